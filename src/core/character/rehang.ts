@@ -1,0 +1,37 @@
+import { decompose, inverseOr, quatConjugate, quatMultiply, quatRotate, times } from '../geometry/matrix';
+import { restWorld } from './hierarchy';
+import type { Channel, Character, SceneNode } from './model';
+
+/** The node's local transform replaced by the given matrix; kept as a matrix only where it is sheared. */
+export function withLocal(n: SceneNode, local: Float64Array): SceneNode {
+  const parts = decompose(local);
+  const { matrix: _matrix, ...rest } = n;
+  if (parts.shear > 1e-7) return { ...rest, translation: [0, 0, 0], rotation: [0, 0, 0, 1], scale: [1, 1, 1], matrix: Array.from(local) };
+  const scale = parts.scale.map((s) => (Math.abs(s - 1) < 1e-9 ? 1 : s));
+  return { ...rest, translation: parts.translation, rotation: parts.rotation, scale };
+}
+
+/** The node's local transform that keeps it at its world place under another parent (−1 for none). */
+export function hungUnder(character: Character, node: number, parent: number): SceneNode {
+  const world = restWorld(character.nodes);
+  const own = world.slice(node * 16, node * 16 + 16);
+  const local = parent < 0 ? own : times(inverseOr(world, parent * 16), own);
+  return { ...withLocal(character.nodes[node], local), parent };
+}
+
+/** A clip channel carried over from one rest transform of its node to another: what it does relative to rest stays the same. */
+export function rebasedChannel(ch: Channel, before: SceneNode, after: SceneNode): Channel {
+  if (ch.path !== 'rotation' && ch.path !== 'translation') return ch;
+  const turn = quatMultiply(after.rotation, quatConjugate(before.rotation));
+  const size = ch.path === 'rotation' ? 4 : 3;
+  const values = new Float32Array(ch.values.length);
+  const cubic = ch.interpolation === 'CUBICSPLINE';
+  for (let k = 0; k < ch.values.length / size; k++) {
+    const value = Array.from(ch.values.subarray(k * size, k * size + size));
+    const tangent = cubic && k % 3 !== 1;
+    if (size === 4) values.set(quatMultiply(turn, value), k * 4);
+    else if (tangent) values.set(quatRotate(turn, value), k * 3);
+    else values.set(quatRotate(turn, value.map((x, i) => x - before.translation[i])).map((x, i) => x + after.translation[i]), k * 3);
+  }
+  return { ...ch, values };
+}

@@ -1,0 +1,392 @@
+import type {
+  Attribute, Carried, CarriedImage, Carry, Channel, ChannelPath, Character, Clip, InfluenceStorage, Influences, Json,
+  JsonObject, Mesh, Morph, NodeKind, Piece, PolygonOrigin, SceneNode, Skin, VertexArray,
+} from '../../character/model';
+import { topDown } from '../../character/hierarchy';
+import { addressOf } from '../../character/bundle';
+import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable } from '../errors';
+import { Accessors, asFloats } from './accessor';
+import { openContainer, resourceOf } from './container';
+import { type Polygons, decodeNgons, recoverQuads, trianglesAsPolygons } from './polygons';
+
+const NGON = 'FB_ngon_encoding';
+const UNREADABLE = ['KHR_draco_mesh_compression', 'EXT_meshopt_compression', 'KHR_meshopt_compression'];
+
+const objects = (x: Json | undefined): JsonObject[] => (Array.isArray(x) ? x.filter((y): y is JsonObject => !!y && typeof y === 'object' && !Array.isArray(y)) : []);
+const object = (x: Json | undefined): JsonObject => (x && typeof x === 'object' && !Array.isArray(x) ? x : {});
+const text = (x: Json | undefined): string => (typeof x === 'string' ? x : '');
+const index = (x: Json | undefined): number => (Number.isInteger(x) ? (x as number) : -1);
+
+function carry(json: JsonObject, drop: readonly string[] = []): Carry {
+  const out: { extras?: Json; extensions?: JsonObject } = {};
+  if (json.extras !== undefined) out.extras = json.extras;
+  const kept = Object.entries(object(json.extensions)).filter(([k]) => !drop.includes(k));
+  if (kept.length > 0) out.extensions = Object.fromEntries(kept);
+  return out;
+}
+
+/**
+ * Reads a glTF 2.0 character: a .glb, a .gltf chosen with its files, or a zip of those. Keeps everything the file holds;
+ * what it cannot keep is named in `notes`. Throws {@link ReadError} with one sentence for anything that is not sound.
+ */
+export function readGltf(files: readonly InputFile[], limits: ReadLimits = DEFAULT_LIMITS): Character {
+  const opened = openContainer(files, limits);
+  return new GltfReader(opened, limits, files).character();
+}
+
+class GltfReader {
+  private readonly accessors: Accessors;
+  private readonly notes: string[] = [];
+  private readonly json: JsonObject;
+
+  constructor(private readonly opened: ReturnType<typeof openContainer>, private readonly limits: ReadLimits, private readonly files: readonly InputFile[]) {
+    this.json = opened.json;
+    this.accessors = new Accessors(opened, limits);
+  }
+
+  private fail(what: string): never { this.accessors.fail(what); }
+
+  character(): Character {
+    const required = Array.isArray(this.json.extensionsRequired) ? this.json.extensionsRequired.map(String) : [];
+    for (const x of UNREADABLE) if (required.includes(x)) throw new ReadError(this.opened.name, `its meshes are compressed (${x})`, 'Export it without compression.');
+    const skins = objects(this.json.skins).map((s, i) => this.skin(s, i));
+    const nodes = this.nodes(skins);
+    let vertices = 0;
+    const meshes = objects(this.json.meshes).map((m, i) => {
+      const mesh = this.mesh(m, i);
+      vertices += mesh.vertexCount;
+      if (vertices > this.limits.vertices) throw new ReadError(this.opened.name, `it has more than ${this.limits.vertices} vertices`, 'Split it, or raise the limit in the settings.');
+      return mesh;
+    });
+    this.checkJoints(nodes, meshes, skins);
+    const clips = objects(this.json.animations).map((a, i) => this.clip(a, i, nodes.length));
+    const asset = object(this.json.asset);
+    const name = this.opened.name.replace(/^.*[\\/]/, '').replace(/\.(glb|gltf)$/i, '');
+    return {
+      name, nodes, meshes, skins, clips, sets: [],
+      carried: this.carried(asset, nodes.length),
+      source: {
+        format: 'glTF 2.0', generator: text(asset.generator), unitMetres: 1,
+        files: this.files.map((f) => ({ name: f.name, bytes: f.bytes.length, sha256: addressOf(f.bytes) })),
+      },
+      notes: this.notes,
+    };
+  }
+
+  private numbers(x: Json | undefined, n: number, otherwise: number[], from: string): number[] {
+    if (x === undefined) return otherwise;
+    if (!Array.isArray(x) || x.length !== n || !x.every((y) => typeof y === 'number' && Number.isFinite(y))) this.fail(`${from} is not a list of ${n} finite numbers`);
+    return x as number[];
+  }
+
+  private nodes(skins: readonly Skin[]): SceneNode[] {
+    const list = objects(this.json.nodes);
+    if (list.length > this.limits.nodes) throw new ReadError(this.opened.name, `it has ${list.length} nodes, more than the limit of ${this.limits.nodes}`, 'Raise the limit in the settings.');
+    const meshCount = objects(this.json.meshes).length;
+    const parents = new Int32Array(list.length).fill(-1);
+    list.forEach((n, i) => {
+      for (const child of Array.isArray(n.children) ? n.children : []) {
+        if (!Number.isInteger(child) || (child as number) < 0 || (child as number) >= list.length) this.fail(`node ${i} names child ${String(child)}, which is not there`);
+        if (parents[child as number] >= 0) this.fail(`node ${String(child)} hangs under two parents, ${parents[child as number]} and ${i}`);
+        parents[child as number] = i;
+      }
+    });
+    const joints = new Set(skins.flatMap((s) => s.joints));
+    const nodes = list.map((n, i): SceneNode => {
+      const where = `node ${i}${n.name ? ` “${printable(text(n.name))}”` : ''}`;
+      const mesh = index(n.mesh), skin = index(n.skin);
+      if (n.mesh !== undefined && (mesh < 0 || mesh >= meshCount)) this.fail(`${where} names mesh ${String(n.mesh)}, which is not there`);
+      if (n.skin !== undefined && (skin < 0 || skin >= skins.length)) this.fail(`${where} names skin ${String(n.skin)}, which is not there`);
+      const matrix = n.matrix === undefined ? undefined : this.numbers(n.matrix, 16, [], `the matrix of ${where}`);
+      const rotation = this.numbers(n.rotation, 4, [0, 0, 0, 1], `the rotation of ${where}`);
+      const norm = Math.hypot(...rotation);
+      if (norm < 1e-6) this.fail(`the rotation of ${where} has length 0`);
+      const kind: NodeKind = joints.has(i) ? 'bone' : mesh >= 0 ? 'mesh' : n.camera !== undefined ? 'camera' : object(n.extensions).KHR_lights_punctual ? 'light' : 'empty';
+      return {
+        name: text(n.name), parent: parents[i], kind, mesh, skin,
+        translation: this.numbers(n.translation, 3, [0, 0, 0], `the translation of ${where}`),
+        rotation: Math.abs(norm - 1) < 1e-4 ? rotation : rotation.map((x) => x / norm),
+        scale: this.numbers(n.scale, 3, [1, 1, 1], `the scale of ${where}`),
+        ...(matrix ? { matrix } : {}),
+        ...(n.camera === undefined ? {} : { camera: index(n.camera) }),
+        ...(n.weights === undefined ? {} : { morphWeights: this.numbers(n.weights, Array.isArray(n.weights) ? n.weights.length : 0, [], `the weights of ${where}`) }),
+        ...carry(n),
+      };
+    });
+    if (topDown(nodes).length !== nodes.length) this.fail('its nodes hang in a cycle');
+    // A bare tip below a joint is a bone too, though no skin lists it.
+    for (const i of topDown(nodes)) {
+      const p = nodes[i].parent;
+      if (nodes[i].kind === 'empty' && p >= 0 && nodes[p].kind === 'bone') nodes[i] = { ...nodes[i], kind: 'bone' };
+    }
+    return nodes;
+  }
+
+  private skin(s: JsonObject, i: number): Skin {
+    const nodeCount = objects(this.json.nodes).length;
+    const joints = (Array.isArray(s.joints) ? s.joints : []).map((j) => {
+      if (!Number.isInteger(j) || (j as number) < 0 || (j as number) >= nodeCount) this.fail(`skin ${i} names joint node ${String(j)}, which is not there`);
+      return j as number;
+    });
+    if (joints.length === 0) this.fail(`skin ${i} has no joints`);
+    if (new Set(joints).size !== joints.length) this.fail(`skin ${i} lists a joint twice`);
+    let inverseBinds = new Float32Array(joints.length * 16);
+    if (s.inverseBindMatrices === undefined) joints.forEach((_, j) => { for (let k = 0; k < 4; k++) inverseBinds[j * 16 + k * 5] = 1; });
+    else {
+      const a = this.accessors.get(s.inverseBindMatrices, `skin ${i}`);
+      if (a.type !== 'MAT4' || !(a.data instanceof Float32Array)) this.fail(`the inverse binds of skin ${i} are not float matrices`);
+      if (a.data.length < inverseBinds.length) this.fail(`skin ${i} has ${a.data.length / 16} inverse binds for ${joints.length} joints`);
+      inverseBinds = a.data.length === inverseBinds.length ? a.data as Float32Array<ArrayBuffer> : a.data.slice(0, inverseBinds.length) as Float32Array<ArrayBuffer>;
+      const bad = inverseBinds.findIndex((x) => !Number.isFinite(x));
+      if (bad >= 0) this.fail(`the inverse bind of joint ${Math.floor(bad / 16)} in skin ${i} holds a number that is not finite`);
+    }
+    return { name: text(s.name), joints, inverseBinds, ...(s.skeleton === undefined ? {} : { skeleton: index(s.skeleton) }), ...carry(s) };
+  }
+
+  private mesh(m: JsonObject, i: number): Mesh {
+    const where = `mesh ${i}${m.name ? ` “${printable(text(m.name))}”` : ''}`;
+    const primitives = objects(m.primitives);
+    if (primitives.length === 0) this.fail(`${where} has no primitives`);
+    const slices = new Map<string, VertexSlice>();
+    const pieces: Piece[] = [];
+    const offsets = [0];
+    const corners: Uint32Array[] = [];
+    const origins = new Set<PolygonOrigin>();
+    let vertexCount = 0, polygonCount = 0, cornerCount = 0;
+    primitives.forEach((p, k) => {
+      const from = `${where}, primitive ${k}`;
+      if (object(p.extensions).KHR_draco_mesh_compression) throw new ReadError(this.opened.name, `${from} is compressed (KHR_draco_mesh_compression)`, 'Export it without compression.');
+      const attributes = object(p.attributes);
+      const key = JSON.stringify([Object.entries(attributes).sort(), p.targets ?? null]);
+      let slice = slices.get(key);
+      if (!slice) {
+        slice = this.slice(attributes, objects(p.targets), vertexCount, from);
+        slices.set(key, slice);
+        vertexCount += slice.count;
+      }
+      const mode = p.mode === undefined ? 4 : index(p.mode);
+      const indices = this.indices(p.indices, slice.count, from);
+      const piece = {
+        vertexStart: slice.start, vertexCount: slice.count, polygonStart: polygonCount, polygonCount: 0, mode,
+        material: index(p.material), attributes: Object.keys(slice.attributes), ...carry(p, [NGON]),
+      };
+      if (mode < 4 || mode > 6) { pieces.push({ ...piece, carriedIndices: indices }); return; }
+      const { polygons, origin } = this.polygons(triangles(indices, mode), object(p.extensions)[NGON] !== undefined, slice.attributes.POSITION.data as Float32Array);
+      origins.add(origin);
+      const n = polygons.offsets.length - 1;
+      for (let q = 1; q <= n; q++) offsets.push(cornerCount + polygons.offsets[q]);
+      corners.push(slice.start === 0 ? polygons.corners : polygons.corners.map((v) => v + (slice as VertexSlice).start));
+      cornerCount += polygons.corners.length;
+      polygonCount += n;
+      pieces.push({ ...piece, polygonCount: n });
+    });
+    const ordered = [...slices.values()];
+    const { influences, storage } = joinInfluences(ordered, vertexCount);
+    return {
+      name: text(m.name), vertexCount, attributes: joinAttributes(ordered.map((s) => s.attributes), ordered, vertexCount), pieces,
+      polygonOffsets: Uint32Array.from(offsets), corners: concat(corners, cornerCount),
+      polygonOrigin: origins.has('recovered') ? 'recovered' : origins.has('encoded') ? 'encoded' : 'triangles',
+      influences, influenceStorage: storage,
+      morphs: joinMorphs(ordered, vertexCount),
+      ...(m.weights === undefined ? {} : { morphWeights: this.numbers(m.weights, Array.isArray(m.weights) ? m.weights.length : 0, [], `the weights of ${where}`) }),
+      ...carry(m),
+    };
+  }
+
+  private slice(attributes: JsonObject, targets: JsonObject[], start: number, from: string): VertexSlice {
+    if (attributes.POSITION === undefined) this.fail(`${from} has no positions`);
+    const position = this.accessors.get(attributes.POSITION, from);
+    if (position.size !== 3) this.fail(`the positions of ${from} are not three numbers each`);
+    const points = asFloats(position);
+    const bad = points.findIndex((x) => !Number.isFinite(x));
+    if (bad >= 0) this.fail(`vertex ${Math.floor(bad / 3)} of ${from} has a position that is not a finite number`);
+    const count = points.length / 3;
+    const out: Record<string, Attribute> = {};
+    const sets: { joints: Attribute; weights: Attribute }[] = [];
+    for (const [name, accessor] of Object.entries(attributes)) {
+      if (/^(JOINTS|WEIGHTS)_\d+$/.test(name)) continue;
+      const a = name === 'POSITION' ? { data: points, size: 3, normalized: false, type: 'VEC3' } : this.accessors.get(accessor, from);
+      if (a.data.length !== count * a.size) this.fail(`${printable(name)} of ${from} has ${a.data.length / a.size} elements for ${count} vertices`);
+      out[name] = a;
+    }
+    for (let k = 0; attributes[`JOINTS_${k}`] !== undefined || attributes[`WEIGHTS_${k}`] !== undefined; k++) {
+      if (attributes[`JOINTS_${k}`] === undefined || attributes[`WEIGHTS_${k}`] === undefined) this.fail(`${from} has only one of JOINTS_${k} and WEIGHTS_${k}`);
+      const joints = this.accessors.get(attributes[`JOINTS_${k}`], from), weights = this.accessors.get(attributes[`WEIGHTS_${k}`], from);
+      if (joints.data.length !== count * 4 || weights.data.length !== count * 4) this.fail(`the influences of ${from} do not have four entries for each of ${count} vertices`);
+      sets.push({ joints, weights });
+    }
+    const targetAttributes = targets.map((t, k) => Object.fromEntries(Object.entries(t).map(([name, accessor]) => {
+      const a = this.accessors.get(accessor, `${from}, target ${k}`);
+      if (a.data.length !== count * a.size) this.fail(`target ${k} of ${from} has ${a.data.length / a.size} elements for ${count} vertices`);
+      return [name, { ...a, data: asFloats(a), normalized: false }];
+    })));
+    return { start, count, attributes: out, sets, targets: targetAttributes };
+  }
+
+  private indices(accessor: Json | undefined, count: number, from: string): Uint32Array {
+    if (accessor === undefined) return Uint32Array.from({ length: count }, (_, i) => i);
+    const a = this.accessors.get(accessor, from);
+    if (a.data instanceof Float32Array || a.size !== 1) this.fail(`the indices of ${from} are not whole numbers`);
+    const bad = (a.data as Uint16Array).findIndex((v) => v >= count || v < 0);
+    if (bad >= 0) this.fail(`index ${bad} of ${from} names vertex ${a.data[bad]} of ${count}`);
+    return a.data instanceof Uint32Array ? a.data : Uint32Array.from(a.data);
+  }
+
+  private polygons(triangleList: Uint32Array, encoded: boolean, points: Float32Array): { polygons: Polygons; origin: PolygonOrigin } {
+    if (encoded) return { polygons: decodeNgons(triangleList), origin: 'encoded' };
+    const recovered = recoverQuads(triangleList, points);
+    // A few lucky pairs in a mesh that was modelled in triangles are not quads.
+    if (recovered.quads * 2 < (triangleList.length / 3) * 0.5) return { polygons: trianglesAsPolygons(triangleList), origin: 'triangles' };
+    return { polygons: recovered, origin: 'recovered' };
+  }
+
+  private checkJoints(nodes: readonly SceneNode[], meshes: readonly Mesh[], skins: readonly Skin[]): void {
+    nodes.forEach((n, i) => {
+      const influences = n.mesh >= 0 ? meshes[n.mesh].influences : null;
+      if (!influences || n.skin < 0) return;
+      const joints = skins[n.skin].joints.length;
+      const bad = influences.joint.findIndex((j) => j >= joints);
+      if (bad >= 0) this.fail(`node ${i} “${printable(n.name)}” is bound to joint ${influences.joint[bad]}, and its skin has ${joints}`);
+    });
+  }
+
+  private clip(a: JsonObject, i: number, nodeCount: number): Clip {
+    const samplers = objects(a.samplers);
+    const where = `clip ${i}${a.name ? ` “${printable(text(a.name))}”` : ''}`;
+    const channels: Channel[] = [];
+    objects(a.channels).forEach((c, k) => {
+      const target = object(c.target);
+      if (target.node === undefined) {
+        this.notes.push(`Channel ${k} of ${where} moves no node and was left out.`);
+        return;
+      }
+      const sampler = samplers[index(c.sampler)];
+      if (!sampler) this.fail(`channel ${k} of ${where} names sampler ${String(c.sampler)}, which is not there`);
+      const nodeIndex = index(target.node);
+      if (nodeIndex < 0 || nodeIndex >= nodeCount) this.fail(`channel ${k} of ${where} names node ${String(target.node)}, which is not there`);
+      const path = text(target.path) as ChannelPath;
+      if (!['translation', 'rotation', 'scale', 'weights'].includes(path)) {
+        this.notes.push(`Channel ${k} of ${where} moves “${printable(path)}”, which is not carried.`);
+        return;
+      }
+      const times = asFloats(this.accessors.get(sampler.input, where)), values = asFloats(this.accessors.get(sampler.output, where));
+      if (![...times].every(Number.isFinite) || values.some((x) => !Number.isFinite(x))) this.fail(`channel ${k} of ${where} holds a number that is not finite`);
+      const interpolation = (text(sampler.interpolation) || 'LINEAR') as Channel['interpolation'];
+      const size = path === 'rotation' ? 4 : path === 'weights' ? 0 : 3;
+      if (size > 0 && values.length !== times.length * size * (interpolation === 'CUBICSPLINE' ? 3 : 1)) this.fail(`channel ${k} of ${where} has ${values.length} values for ${times.length} times`);
+      channels.push({ node: nodeIndex, path, interpolation, times, values, ...carry(c) });
+    });
+    return { name: text(a.name), channels, ...carry(a) };
+  }
+
+  private carried(asset: JsonObject, nodeCount: number): Carried {
+    const strings = (x: Json | undefined) => (Array.isArray(x) ? x.map(String) : []);
+    const scenes = objects(this.json.scenes).map((s) => {
+      const { nodes, ...rest } = s;
+      const roots = (Array.isArray(nodes) ? nodes : []).map((n) => {
+        if (!Number.isInteger(n) || (n as number) < 0 || (n as number) >= nodeCount) this.fail(`a scene names node ${String(n)}, which is not there`);
+        return n as number;
+      });
+      return { json: rest, roots };
+    });
+    const images = objects(this.json.images).map((image, i): CarriedImage => {
+      const { bufferView, uri, ...rest } = image;
+      const bytes = bufferView === undefined ? resourceOf(this.opened, text(uri), `picture ${i}`) : this.accessors.view(bufferView, `picture ${i}`).bytes;
+      return { json: rest, bytes: bytes.slice(), mimeType: text(image.mimeType) || (bytes[0] === 0x89 ? 'image/png' : 'image/jpeg') };
+    });
+    for (const name of strings(this.json.extensionsUsed)) if (name === 'EXT_mesh_gpu_instancing') this.notes.push('The file repeats meshes with EXT_mesh_gpu_instancing; the copies are not carried.');
+    return {
+      materials: objects(this.json.materials), textures: objects(this.json.textures), samplers: objects(this.json.samplers), images,
+      cameras: objects(this.json.cameras), scenes, scene: this.json.scene === undefined ? 0 : index(this.json.scene),
+      extensions: object(this.json.extensions), extensionsUsed: strings(this.json.extensionsUsed).filter((x) => x !== NGON),
+      extensionsRequired: strings(this.json.extensionsRequired), extras: this.json.extras ?? null, asset,
+    };
+  }
+}
+
+interface VertexSlice {
+  start: number; count: number; attributes: Record<string, Attribute>;
+  sets: { joints: Attribute; weights: Attribute }[]; targets: Record<string, Attribute>[];
+}
+
+function triangles(indices: Uint32Array, mode: number): Uint32Array {
+  if (mode === 4) return indices.length % 3 === 0 ? indices : indices.slice(0, indices.length - (indices.length % 3));
+  const out: number[] = [];
+  for (let k = 2; k < indices.length; k++) {
+    if (mode === 6) out.push(indices[0], indices[k - 1], indices[k]);
+    else if (k % 2 === 0) out.push(indices[k - 2], indices[k - 1], indices[k]);
+    else out.push(indices[k - 1], indices[k - 2], indices[k]);
+  }
+  return Uint32Array.from(out);
+}
+
+function concat(parts: readonly Uint32Array[], size: number): Uint32Array {
+  if (parts.length === 1) return parts[0];
+  const out = new Uint32Array(size);
+  let at = 0;
+  for (const p of parts) { out.set(p, at); at += p.length; }
+  return out;
+}
+
+/** Lays the slices' attributes one behind another. A slice that lacks one has zeros there; its piece says so. */
+function joinAttributes(list: readonly Record<string, Attribute>[], slices: readonly VertexSlice[], vertexCount: number): Record<string, Attribute> {
+  if (list.length === 1) return list[0];
+  const out: Record<string, Attribute> = {};
+  for (const name of new Set(list.flatMap((a) => Object.keys(a)))) {
+    const parts = list.map((a) => a[name]).filter(Boolean);
+    const first = parts[0];
+    const size = Math.max(...parts.map((p) => p.size));
+    const alike = parts.every((p) => p.data.constructor === first.data.constructor && p.normalized === first.normalized);
+    const data = alike ? new (first.data.constructor as { new (n: number): VertexArray })(vertexCount * size) : new Float32Array(vertexCount * size);
+    list.forEach((a, s) => {
+      const part = a[name];
+      if (!part) return;
+      const from = alike ? part.data : asFloats(part);
+      for (let v = 0; v < slices[s].count; v++) for (let k = 0; k < size; k++) data[(slices[s].start + v) * size + k] = k < part.size ? from[v * part.size + k] : 1;
+    });
+    out[name] = { data, size, normalized: alike && first.normalized, type: size === first.size ? first.type : `VEC${size}` };
+  }
+  return out;
+}
+
+function joinMorphs(slices: readonly VertexSlice[], vertexCount: number): Morph[] {
+  const count = Math.max(0, ...slices.map((s) => s.targets.length));
+  return Array.from({ length: count }, (_, k) => ({ attributes: joinAttributes(slices.map((s) => s.targets[k] ?? {}), slices, vertexCount) }));
+}
+
+/** Gathers all influence sets into compressed rows; entries of weight 0 go, a joint named twice at a vertex is added up. */
+function joinInfluences(slices: readonly VertexSlice[], vertexCount: number): { influences: Influences | null; storage: InfluenceStorage | null } {
+  const first = slices.find((s) => s.sets.length > 0);
+  if (!first) return { influences: null, storage: null };
+  let entries = 0;
+  const weightArrays = slices.map((s) => s.sets.map((set) => asFloats(set.weights)));
+  weightArrays.forEach((sets) => sets.forEach((w) => { for (let k = 0; k < w.length; k++) if (w[k] !== 0) entries++; }));
+  const offsets = new Uint32Array(vertexCount + 1), joint = new Uint16Array(entries), weight = new Float32Array(entries);
+  let o = 0;
+  slices.forEach((s, i) => {
+    for (let v = 0; v < s.count; v++) {
+      const start = o;
+      for (let k = 0; k < s.sets.length; k++) {
+        for (let c = v * 4; c < v * 4 + 4; c++) {
+          const w = weightArrays[i][k][c];
+          if (w === 0) continue;
+          const j = s.sets[k].joints.data[c];
+          let at = start;
+          while (at < o && joint[at] !== j) at++;
+          if (at < o) weight[at] += w;
+          else { joint[o] = j; weight[o++] = w; }
+        }
+      }
+      offsets[s.start + v + 1] = o;
+    }
+  });
+  const weights = first.sets[0].weights.data;
+  return {
+    influences: { offsets, joint: joint.slice(0, o), weight: weight.slice(0, o) },
+    storage: {
+      weights: weights instanceof Uint8Array ? 'u8' : weights instanceof Uint16Array ? 'u16' : 'f32',
+      joints: first.sets[0].joints.data instanceof Uint8Array ? 'u8' : 'u16',
+      sets: Math.max(...slices.map((s) => s.sets.length)),
+    },
+  };
+}

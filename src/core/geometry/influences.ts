@@ -1,0 +1,108 @@
+import type { Influences } from '../character/model';
+
+/** Builds compressed rows from a list of [joint, weight] entries a vertex; entries of weight 0 are left out. */
+export function influencesFrom(rows: readonly (readonly (readonly [number, number])[])[]): Influences {
+  const offsets = new Uint32Array(rows.length + 1);
+  const joint: number[] = [], weight: number[] = [];
+  rows.forEach((row, v) => {
+    for (const [j, w] of row) if (w !== 0) { joint.push(j); weight.push(w); }
+    offsets[v + 1] = joint.length;
+  });
+  return { offsets, joint: Uint16Array.from(joint), weight: Float32Array.from(weight) };
+}
+
+/** The entries of one vertex, heaviest first. */
+export function entriesOf(influences: Influences, v: number): { joint: number; weight: number }[] {
+  const out = [];
+  for (let k = influences.offsets[v]; k < influences.offsets[v + 1]; k++) out.push({ joint: influences.joint[k], weight: influences.weight[k] });
+  return out.sort((a, b) => b.weight - a.weight);
+}
+
+export interface Limited { readonly influences: Influences; /** Vertices that lost an entry. */ readonly trimmed: Uint32Array; /** Vertices whose weights changed at all. */ readonly changed: number }
+
+/**
+ * Keeps the `limit` heaviest entries of every vertex, drops those of weight ≤ `dust`, and scales the rest so that they sum
+ * to 1. Of equal weights the one that comes first stays. A vertex with nothing above the dust keeps its heaviest entry; a
+ * vertex without weight stays without. One pass, no allocation per vertex.
+ */
+export function limitInfluences(source: Influences, limit: number, dust = 0): Limited {
+  const { offsets, joint, weight } = source;
+  const n = offsets.length - 1;
+  const outOffsets = new Uint32Array(n + 1);
+  const outJoint = joint instanceof Uint32Array ? new Uint32Array(joint.length) : new Uint16Array(joint.length);
+  const outWeight = new Float32Array(weight.length);
+  const trimmed = new Uint32Array(n);
+  let trimmedCount = 0, changed = 0, o = 0;
+  const keep = new Int32Array(limit);
+  for (let v = 0; v < n; v++) {
+    const start = offsets[v], end = offsets[v + 1];
+    let kept = 0, live = 0, sum = 0;
+    for (let k = start; k < end; k++) {
+      const w = weight[k];
+      if (!(w > 0)) continue;
+      live++;
+      if (w <= dust) continue;
+      let at = kept;
+      while (at > 0 && weight[keep[at - 1]] < w) at--;
+      if (at >= limit) continue;
+      const last = kept < limit ? kept++ : limit - 1;
+      for (let s = last; s > at; s--) keep[s] = keep[s - 1];
+      keep[at] = k;
+    }
+    if (kept === 0 && live > 0) {
+      let best = start;
+      for (let k = start + 1; k < end; k++) if (weight[k] > weight[best]) best = k;
+      keep[0] = best;
+      kept = 1;
+    }
+    for (let s = 0; s < kept; s++) sum += weight[keep[s]];
+    if (kept < live) trimmed[trimmedCount++] = v;
+    const whole = kept === end - start;
+    const exact = whole && Math.abs(sum - 1) <= 2e-7 * kept;
+    if (exact) {
+      for (let k = start; k < end; k++) { outJoint[o] = joint[k]; outWeight[o++] = weight[k]; }
+    } else {
+      if (end > start) changed++;
+      const scale = sum > 0 ? 1 / sum : 0;
+      for (let s = 0; s < kept; s++) { outJoint[o] = joint[keep[s]]; outWeight[o++] = weight[keep[s]] * scale; }
+    }
+    outOffsets[v + 1] = o;
+  }
+  return {
+    influences: { offsets: outOffsets, joint: outJoint.slice(0, o), weight: outWeight.slice(0, o) },
+    trimmed: trimmed.slice(0, trimmedCount),
+    changed,
+  };
+}
+
+/**
+ * Rounds the weights of one vertex to whole numbers that sum to `whole` exactly, by largest remainder: everybody gets the
+ * floor, and the units that are left go to the largest fractions, the earlier first.
+ */
+export function roundExactly(weights: readonly number[], whole: number): number[] {
+  const sum = weights.reduce((a, b) => a + b, 0);
+  if (!(sum > 0)) return weights.map(() => 0);
+  const shares = weights.map((w) => (w * whole) / sum);
+  const out = shares.map(Math.floor);
+  const left = whole - out.reduce((a, b) => a + b, 0);
+  const order = shares.map((s, i) => [s - Math.floor(s), i] as const).sort((a, b) => b[0] - a[0] || a[1] - b[1]);
+  for (let k = 0; k < left; k++) out[order[k % order.length][1]]++;
+  return out;
+}
+
+/** Sum of all weights, in double precision. */
+export function totalWeight(influences: Influences): number {
+  let sum = 0;
+  for (let k = 0; k < influences.weight.length; k++) sum += influences.weight[k];
+  return sum;
+}
+
+/** Weight of one joint at every vertex. Float32Array, 1 per vertex. */
+export function weightsOfJoint(influences: Influences, joint: number): Float32Array {
+  const n = influences.offsets.length - 1;
+  const out = new Float32Array(n);
+  for (let v = 0; v < n; v++) {
+    for (let k = influences.offsets[v]; k < influences.offsets[v + 1]; k++) if (influences.joint[k] === joint) out[v] += influences.weight[k];
+  }
+  return out;
+}

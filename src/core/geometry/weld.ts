@@ -1,0 +1,107 @@
+import type { Mesh } from '../character/model';
+import { positionsOf } from '../character/model';
+
+export interface Weld { readonly pointOfVertex: Uint32Array; readonly pointCount: number; /** One vertex of every point. */ readonly vertexOfPoint: Uint32Array }
+
+/**
+ * Gathers the vertices that stand at exactly the same place into points: a file splits one point into several vertices
+ * wherever a texture seam, a hard edge or a material border runs. Topology works on points.
+ * @param positions Float32Array, 3 per vertex
+ */
+export function weldExact(positions: Float32Array): Weld {
+  const n = positions.length / 3;
+  let size = 16;
+  while (size < n * 2) size *= 2;
+  const table = new Int32Array(size).fill(-1);
+  const bits = new Int32Array(Float32Array.from(positions, (x) => x + 0).buffer); // x + 0 turns −0 into 0
+  const pointOfVertex = new Uint32Array(n);
+  const vertexOfPoint = new Uint32Array(n);
+  let pointCount = 0;
+  for (let v = 0; v < n; v++) {
+    const i = v * 3;
+    const a = bits[i], b = bits[i + 1], c = bits[i + 2];
+    let h = Math.imul(a, 73856093) ^ Math.imul(b, 19349663) ^ Math.imul(c, 83492791);
+    h = (h ^ (h >>> 15)) & (size - 1);
+    for (;;) {
+      const point = table[h];
+      if (point < 0) {
+        table[h] = pointCount;
+        vertexOfPoint[pointCount] = v;
+        pointOfVertex[v] = pointCount++;
+        break;
+      }
+      const j = vertexOfPoint[point] * 3;
+      if (bits[j] === a && bits[j + 1] === b && bits[j + 2] === c) { pointOfVertex[v] = point; break; }
+      h = (h + 1) & (size - 1);
+    }
+  }
+  return { pointOfVertex, pointCount, vertexOfPoint: vertexOfPoint.slice(0, pointCount) };
+}
+
+const cache = new WeakMap<Float32Array, Weld>();
+
+/** The points of a mesh; computed once for a positions array. */
+export function pointsOf(mesh: Mesh): Weld {
+  const positions = positionsOf(mesh);
+  let weld = cache.get(positions);
+  if (!weld) {
+    weld = weldExact(positions);
+    cache.set(positions, weld);
+  }
+  return weld;
+}
+
+/**
+ * Visits every pair of different points closer than `distance`, through a grid of cells of that size.
+ * @param positions Float32Array, 3 per point
+ */
+export function forClosePairs(positions: Float32Array, distance: number, visit: (a: number, b: number) => void): void {
+  const n = positions.length / 3;
+  if (n === 0 || !(distance > 0)) return;
+  let size = 16;
+  while (size < n * 2) size *= 2;
+  const head = new Int32Array(size).fill(-1);
+  const next = new Int32Array(n).fill(-1);
+  const cell = (x: number) => Math.floor(x / distance);
+  const slot = (x: number, y: number, z: number) => {
+    const h = Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791);
+    return (h ^ (h >>> 13)) & (size - 1);
+  };
+  const limit = distance * distance;
+  const seen = new Int32Array(27);
+  for (let p = 0; p < n; p++) {
+    const x = positions[p * 3], y = positions[p * 3 + 1], z = positions[p * 3 + 2];
+    const cx = cell(x), cy = cell(y), cz = cell(z);
+    let visited = 0;
+    for (let dx = -1; dx <= 1; dx++) for (let dy = -1; dy <= 1; dy++) for (let dz = -1; dz <= 1; dz++) {
+      const s = slot(cx + dx, cy + dy, cz + dz);
+      let known = false;
+      for (let k = 0; k < visited; k++) if (seen[k] === s) known = true;
+      if (known) continue;
+      seen[visited++] = s;
+      for (let q = head[s]; q >= 0; q = next[q]) {
+        const ex = positions[q * 3] - x, ey = positions[q * 3 + 1] - y, ez = positions[q * 3 + 2] - z;
+        if (ex * ex + ey * ey + ez * ez <= limit) visit(q, p);
+      }
+    }
+    const s = slot(cx, cy, cz);
+    next[p] = head[s];
+    head[s] = p;
+  }
+}
+
+/** Union-find over n items: `find` gives the smallest member of an item's group. */
+export class Groups {
+  private readonly parent: Uint32Array;
+  constructor(n: number) { this.parent = Uint32Array.from({ length: n }, (_, i) => i); }
+  find(a: number): number {
+    const p = this.parent;
+    while (p[a] !== a) { p[a] = p[p[a]]; a = p[a]; }
+    return a;
+  }
+  join(a: number, b: number): void {
+    const x = this.find(a), y = this.find(b);
+    if (x < y) this.parent[y] = x;
+    else this.parent[x] = y;
+  }
+}
