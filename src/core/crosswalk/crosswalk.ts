@@ -1,0 +1,81 @@
+import { type Skeleton, bonesAbove, childrenOfBones } from './skeleton';
+
+/**
+ * What becomes of one source bone.
+ * carry: one bone to one bone. fold: joins others on one target; weights add. keep: comes along, under the counterpart of its
+ * nearest carried ancestor. release: goes, and its weight goes to that counterpart.
+ */
+export type RuleKind = 'carry' | 'fold' | 'keep' | 'release';
+export const RULE_KINDS: readonly RuleKind[] = ['carry', 'fold', 'keep', 'release'];
+
+export interface Rule {
+  /** Index of the source bone. */
+  readonly source: number;
+  readonly kind: RuleKind;
+  /** Index of the target bone for carry and fold; −1 otherwise. */
+  readonly target: number;
+  /** 0 … 1. */
+  readonly confidence: number;
+  /** Why, in words. */
+  readonly reasons: readonly string[];
+  /** A person said so; suggesting again leaves it alone. */
+  readonly locked: boolean;
+}
+
+/** A rule for every bone of the source, in the source's order. */
+export type Crosswalk = readonly Rule[];
+
+/** The target bone that a source bone's weight arrives at: its own counterpart, or that of its nearest ancestor that has one; else the target's first root. */
+export function arrivalOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk, bone: number): number {
+  for (const b of [bone, ...bonesAbove(source, bone)]) {
+    const r = crosswalk[b];
+    if ((r.kind === 'carry' || r.kind === 'fold') && r.target >= 0) return r.target;
+  }
+  // Nothing above has a counterpart: the topmost one that anything has, so that weight never goes to a bone above the body.
+  const used = crosswalk.flatMap((r) => (r.kind === 'carry' ? [r.target] : []));
+  const depth = (t: number) => bonesAbove(target, t).length;
+  return used.length > 0 ? used.reduce((a, b) => (depth(b) < depth(a) ? b : a)) : 0;
+}
+
+/** For every target bone the source bone it stands for: the carried one, or the first folded one; −1 for none. */
+export function counterparts(target: Skeleton, crosswalk: Crosswalk): Int32Array {
+  const out = new Int32Array(target.bones.length).fill(-1);
+  for (const r of crosswalk) if (r.kind === 'carry' && r.target >= 0 && out[r.target] < 0) out[r.target] = r.source;
+  for (const r of crosswalk) if (r.kind === 'fold' && r.target >= 0 && out[r.target] < 0) out[r.target] = r.source;
+  return out;
+}
+
+/** Target bones that nothing arrives at. */
+export function unmatchedTargets(target: Skeleton, crosswalk: Crosswalk): number[] {
+  const hit = new Set(crosswalk.map((r) => r.target));
+  return target.bones.flatMap((_, t) => (hit.has(t) ? [] : [t]));
+}
+
+/**
+ * Changes the rule of one bone by hand and locks it. A second bone carried to the same target becomes a fold, and the other
+ * way round: what is left alone on a target carries.
+ */
+export function withRule(crosswalk: Crosswalk, source: number, kind: RuleKind, target: number): Crosswalk {
+  const changed = crosswalk.map((r) => (r.source === source ? { ...r, kind, target: kind === 'carry' || kind === 'fold' ? target : -1, confidence: 1, reasons: ['set by hand'], locked: true } : r));
+  return tidied(changed, source);
+}
+
+/** One carry a target; the rest of them are folds. `first` wins a quarrel. */
+export function tidied(crosswalk: Crosswalk, first = -1): Crosswalk {
+  const carrier = new Map<number, number>();
+  const ranked = [...crosswalk].sort((a, b) => Number(b.source === first && b.kind === 'carry') - Number(a.source === first && a.kind === 'carry') || Number(b.kind === 'carry') - Number(a.kind === 'carry') || b.confidence - a.confidence);
+  for (const r of ranked) if (r.target >= 0 && (r.kind === 'carry' || r.kind === 'fold') && !carrier.has(r.target)) carrier.set(r.target, r.source);
+  return crosswalk.map((r) => {
+    if (r.target < 0) return r;
+    const kind = carrier.get(r.target) === r.source ? 'carry' : 'fold';
+    return kind === r.kind ? r : { ...r, kind };
+  });
+}
+
+/** Whether a bone or anything below it carries weight. */
+export function carriesBelow(skeleton: Skeleton): boolean[] {
+  const out = skeleton.bones.map((b) => b.weight > 0);
+  const children = childrenOfBones(skeleton);
+  for (let i = skeleton.bones.length - 1; i >= 0; i--) if (children[i].some((c) => out[c])) out[i] = true;
+  return out;
+}

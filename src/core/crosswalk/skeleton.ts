@@ -1,0 +1,77 @@
+import { sha256 } from '@noble/hashes/sha2.js';
+import { bytesToHex } from '@noble/hashes/utils.js';
+import { bonesOf, parentBone, restWorld, topDown, weightOfNodes } from '../character/hierarchy';
+import { type Character, EMPTY_CARRIED, type SceneNode, node } from '../character/model';
+import { compose, decompose, inverseOr, times } from '../geometry/matrix';
+
+export interface SkeletonBone {
+  readonly name: string;
+  /** Index of the parent bone in `bones`, −1 for a root. Parents come before children. */
+  readonly parent: number;
+  /** Joint at rest, world space, metres. */
+  readonly place: readonly [number, number, number];
+  /** World rotation at rest. */
+  readonly rotation: readonly [number, number, number, number];
+  /** Total weight that the bone carries; 0 in a template. */
+  readonly weight: number;
+  /** The node in the character it was taken from, −1 in a template. */
+  readonly node: number;
+}
+
+export interface Skeleton { readonly id: string; readonly title: string; readonly bones: readonly SkeletonBone[] }
+
+const cache = new WeakMap<Character, Skeleton>();
+
+/** The bones of a character as a skeleton of its own, parents first. */
+export function skeletonOf(character: Character): Skeleton {
+  const known = cache.get(character);
+  if (known) return known;
+  const world = restWorld(character.nodes);
+  const weight = weightOfNodes(character);
+  const isBone = new Set(bonesOf(character));
+  const order = topDown(character.nodes).filter((i) => isBone.has(i));
+  const at = new Map(order.map((n, i) => [n, i]));
+  const bones = order.map((n): SkeletonBone => {
+    const { translation, rotation } = decompose(world, n * 16);
+    const parent = parentBone(character.nodes, n);
+    return { name: character.nodes[n].name, parent: parent < 0 ? -1 : at.get(parent) as number, place: translation, rotation, weight: weight[n], node: n };
+  });
+  const skeleton = { id: character.name, title: character.name, bones };
+  cache.set(character, skeleton);
+  return skeleton;
+}
+
+/** A character that holds a skeleton and nothing else; its skin lists every bone, so that the bones are known as such. */
+export function characterOfSkeleton(skeleton: Skeleton): Character {
+  const world = skeleton.bones.map((b) => { const m = new Float64Array(16); compose(m, 0, b.place, b.rotation, [1, 1, 1]); return m; });
+  const nodes: SceneNode[] = skeleton.bones.map((b, i) => {
+    const local = decompose(b.parent < 0 ? world[i] : times(inverseOr(world[b.parent]), world[i]));
+    return node({ name: b.name, parent: b.parent, kind: 'bone', translation: local.translation, rotation: local.rotation });
+  });
+  const inverseBinds = new Float64Array(nodes.length * 16);
+  world.forEach((m, i) => inverseBinds.set(inverseOr(m), i * 16));
+  return {
+    name: skeleton.title, nodes, meshes: [], skins: [{ name: skeleton.title, joints: nodes.map((_, i) => i), inverseBinds }], clips: [], sets: [],
+    carried: { ...EMPTY_CARRIED, scenes: [{ json: { name: skeleton.title }, roots: nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }] },
+    source: { format: 'skeleton', generator: '', unitMetres: 1, files: [] }, notes: [],
+  };
+}
+
+/** The same for two skeletons with the same names, tree and places (to a millimetre); the order of the bones does not count. */
+export function fingerprintOf(skeleton: Skeleton): string {
+  const lines = skeleton.bones.map((b) => `${b.name}\u0001${b.parent < 0 ? '' : skeleton.bones[b.parent].name}\u0001${b.place.map((x) => Math.round(x * 1000) + 0).join()}`);
+  return bytesToHex(sha256(new TextEncoder().encode(lines.sort().join('\n')))).slice(0, 32);
+}
+
+export function childrenOfBones(skeleton: Skeleton): number[][] {
+  const out: number[][] = skeleton.bones.map(() => []);
+  skeleton.bones.forEach((b, i) => { if (b.parent >= 0) out[b.parent].push(i); });
+  return out;
+}
+
+/** Bones above a bone, nearest first. */
+export function bonesAbove(skeleton: Skeleton, bone: number): number[] {
+  const out: number[] = [];
+  for (let p = skeleton.bones[bone].parent; p >= 0; p = skeleton.bones[p].parent) out.push(p);
+  return out;
+}

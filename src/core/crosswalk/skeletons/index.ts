@@ -1,0 +1,11 @@
+/** The skeletons that come with the house. */
+import type { Skeleton } from '../skeleton';
+import { QUAY } from './quay';
+import { VRM_HUMANOID } from './vrm';
+import { WEBXR_HAND_LEFT, WEBXR_HAND_RIGHT } from './webxr-hand';
+
+export const SKELETONS: readonly Skeleton[] = [QUAY, VRM_HUMANOID, WEBXR_HAND_LEFT, WEBXR_HAND_RIGHT];
+
+export function skeletonById(id: string): Skeleton | undefined {
+  return SKELETONS.find((s) => s.id === id);
+}

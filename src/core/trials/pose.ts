@@ -1,0 +1,101 @@
+import { restLocals, restWorld, topDown } from '../character/hierarchy';
+import type { Character, Clip } from '../character/model';
+import { compose, decompose, multiply, quatConjugate, quatMultiply, quatRotate, quatSlerp } from '../geometry/matrix';
+
+/** A pose as turns: node → rotation in world space about the node's own joint, after its parents have moved. */
+export type Turns = ReadonlyMap<number, readonly number[]>;
+
+/** World matrices (16 per node) of a character under turns. */
+export function posedWorld(character: Character, turns: Turns): Float64Array {
+  const locals = restLocals(character.nodes);
+  const world = new Float64Array(locals.length);
+  for (const i of topDown(character.nodes)) {
+    const p = character.nodes[i].parent;
+    if (p < 0) world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
+    else multiply(world, i * 16, world, p * 16, locals, i * 16);
+    const q = turns.get(i);
+    if (!q) continue;
+    for (let c = 0; c < 3; c++) world.set(quatRotate(q, [world[i * 16 + c * 4], world[i * 16 + c * 4 + 1], world[i * 16 + c * 4 + 2]]), i * 16 + c * 4);
+  }
+  return world;
+}
+
+/** World matrices under a clip at a time in seconds: linear, stepped or cubic as the channel says (glTF 2.0, appendix C). */
+export function clipWorld(character: Character, clip: Clip, time: number): Float64Array {
+  const locals = clipLocals(character, clip, time);
+  const world = new Float64Array(locals.length);
+  for (const i of topDown(character.nodes)) {
+    const p = character.nodes[i].parent;
+    if (p < 0) world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
+    else multiply(world, i * 16, world, p * 16, locals, i * 16);
+  }
+  return world;
+}
+
+function clipLocals(character: Character, clip: Clip, time: number): Float64Array {
+  const locals = restLocals(character.nodes);
+  const moved = new Map<number, { t: readonly number[]; r: readonly number[]; s: readonly number[] }>();
+  for (const ch of clip.channels) {
+    if (ch.path === 'weights' || ch.times.length === 0) continue;
+    const n = character.nodes[ch.node];
+    const value = sample(ch.times, ch.values, ch.path === 'rotation' ? 4 : 3, ch.interpolation, time);
+    const at = moved.get(ch.node) ?? { t: n.translation, r: n.rotation, s: n.scale };
+    moved.set(ch.node, ch.path === 'rotation' ? { ...at, r: value } : ch.path === 'translation' ? { ...at, t: value } : { ...at, s: value });
+  }
+  for (const [i, { t, r, s }] of moved) compose(locals, i * 16, t, r, s);
+  return locals;
+}
+
+function sample(times: Float32Array, values: Float32Array, size: number, interpolation: string, time: number): number[] {
+  const last = times.length - 1;
+  let k = 0;
+  while (k < last && times[k + 1] <= time) k++;
+  const cubic = interpolation === 'CUBICSPLINE';
+  const at = (i: number, part = 1) => Array.from(values.subarray((cubic ? i * 3 + part : i) * size, (cubic ? i * 3 + part : i) * size + size));
+  if (time <= times[0]) return at(0);
+  if (k === last || interpolation === 'STEP') return at(k);
+  const span = times[k + 1] - times[k];
+  const u = (time - times[k]) / span;
+  if (cubic) {
+    const [p0, m0, m1, p1] = [at(k), at(k, 2), at(k + 1, 0), at(k + 1)];
+    const v = p0.map((p, i) => (2 * u ** 3 - 3 * u ** 2 + 1) * p + (u ** 3 - 2 * u ** 2 + u) * span * m0[i] + (3 * u ** 2 - 2 * u ** 3) * p1[i] + (u ** 3 - u ** 2) * span * m1[i]);
+    const l = size === 4 ? Math.hypot(...v) || 1 : 1;
+    return v.map((x) => x / l);
+  }
+  if (size === 4) return quatSlerp(at(k), at(k + 1), u);
+  const [a, b] = [at(k), at(k + 1)];
+  return a.map((x, i) => x + (b[i] - x) * u);
+}
+
+/** Length of a clip in seconds. */
+export function clipSeconds(clip: Clip): number {
+  return clip.channels.reduce((s, ch) => Math.max(s, ch.times.length > 0 ? ch.times[ch.times.length - 1] : 0), 0);
+}
+
+/**
+ * The same motion on another rig. `partner[n]` is the source node that node n of the target stands for, −1 for none. A world
+ * rotation of a source bone away from its rest is the same rotation of its partner; a bone without one goes with its parent;
+ * places follow by forward kinematics, except that the topmost partners also take over the way that their source has gone.
+ * @returns world matrices of the target, 16 per node
+ */
+export function transferPose(source: Character, sourceWorld: Float64Array, target: Character, partner: Int32Array): Float64Array {
+  const sourceRest = restWorld(source.nodes), targetRest = restWorld(target.nodes);
+  const locals = restLocals(target.nodes);
+  const world = new Float64Array(locals.length);
+  const delta: (readonly number[] | null)[] = target.nodes.map(() => null);
+  const carried: boolean[] = target.nodes.map(() => false);
+  for (const i of topDown(target.nodes)) {
+    const p = target.nodes[i].parent, s = partner[i];
+    if (p < 0) world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
+    else multiply(world, i * 16, world, p * 16, locals, i * 16);
+    carried[i] = p >= 0 && carried[p];
+    if (s < 0) { delta[i] = p >= 0 ? delta[p] : null; continue; }
+    const now = decompose(sourceWorld, s * 16), rest = decompose(sourceRest, s * 16);
+    const turn = quatMultiply(now.rotation, quatConjugate(rest.rotation));
+    delta[i] = turn;
+    for (let c = 0; c < 3; c++) world.set(quatRotate(turn, [targetRest[i * 16 + c * 4], targetRest[i * 16 + c * 4 + 1], targetRest[i * 16 + c * 4 + 2]]), i * 16 + c * 4);
+    if (!carried[i]) for (let k = 0; k < 3; k++) world[i * 16 + 12 + k] = targetRest[i * 16 + 12 + k] + now.translation[k] - rest.translation[k];
+    carried[i] = true;
+  }
+  return world;
+}

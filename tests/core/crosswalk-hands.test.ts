@@ -1,0 +1,36 @@
+import { readFileSync } from 'node:fs';
+import path from 'node:path';
+import { readGltf } from '@/core/formats/gltf/read';
+import { writeGlb } from '@/core/formats/gltf/write';
+import { suggest } from '@/core/crosswalk/suggest';
+import { remap } from '@/core/crosswalk/remap';
+import { prove, trialPoses } from '@/core/crosswalk/proof';
+import { skeletonOf } from '@/core/crosswalk/skeleton';
+import { WEBXR_HAND_LEFT } from '@/core/crosswalk/skeletons/webxr-hand';
+import { validate } from './support/validator';
+
+const hand = (side: string) => readGltf([{ name: `${side}.glb`, bytes: new Uint8Array(readFileSync(path.join(path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')), `dist/profiles/generic-hand/${side}.glb`))) }]);
+
+it('maps 25 of 25 joints from the left hand to the right, loses no weight and deforms as before', async () => {
+  const left = hand('left'), right = skeletonOf(hand('right'));
+  const crosswalk = suggest(skeletonOf(left), right);
+  const carried = crosswalk.filter((r) => r.kind === 'carry');
+  expect(carried.length).toBe(25);
+  for (const r of carried) expect(right.bones[r.target].name).toBe(skeletonOf(left).bones[r.source].name);
+  const out = remap(left, right, crosswalk, { limit: 4 });
+  expect(out.report.weight.after).toBeCloseTo(out.report.weight.before, 3);
+  expect(out.report.vertices.unweighted).toBe(0);
+  const proof = prove(left, out, trialPoses(left));
+  expect(proof.poses.length).toBeGreaterThan(20);
+  expect(proof.max).toBeLessThan(1e-5);
+  expect(await validate(writeGlb(out.character).bytes)).toEqual([]);
+});
+
+it('hangs the flat left hand into the WebXR chains and keeps the skin at rest', () => {
+  const left = hand('left');
+  const out = remap(left, WEBXR_HAND_LEFT, suggest(skeletonOf(left), WEBXR_HAND_LEFT), { limit: 4 });
+  const proof = prove(left, out, trialPoses(left).slice(0, 1));
+  expect(proof.max).toBeLessThan(1e-6);
+  const tip = out.character.nodes.find((n) => n.name === 'index-finger-tip')!;
+  expect(out.character.nodes[tip.parent].name).toBe('index-finger-phalanx-distal');
+});
