@@ -72,9 +72,9 @@ export function tidied(crosswalk: Crosswalk, first = -1): Crosswalk {
   });
 }
 
-/** Whether a bone or anything below it carries weight. */
+/** Whether a bone or anything below it carries weight or holds a rigid mesh. */
 export function carriesBelow(skeleton: Skeleton): boolean[] {
-  const out = skeleton.bones.map((b) => b.weight > 0);
+  const out = skeleton.bones.map((b) => b.weight > 0 || b.holds);
   const children = childrenOfBones(skeleton);
   for (let i = skeleton.bones.length - 1; i >= 0; i--) if (children[i].some((c) => out[c])) out[i] = true;
   return out;

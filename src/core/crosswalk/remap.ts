@@ -57,38 +57,53 @@ export function remap(character: Character, target: Skeleton, crosswalk: Crosswa
   const boneOfNode = new Map(source.bones.map((b, s) => [b.node, s]));
   const listed = [...boneNode, ...keptNode.filter((n) => n >= 0)];
   const slot = new Map(listed.map((n, k) => [n, k]));
-  const newWorld = restWorld(nodes), oldWorld = restWorld(character.nodes);
-  const skins = character.skins.map((s): Skin => {
-    const inverseBinds = new Float64Array(listed.length * 16);
-    const bind = (k: number) => times(oldWorld, s.inverseBinds, s.joints[k] * 16, k * 16);
-    listed.forEach((n, k) => {
-      const own = partner[n] >= 0 ? s.joints.indexOf(partner[n]) : -1;
-      inverseBinds.set(times(inverseOr(newWorld, n * 16), bind(own >= 0 ? own : 0)), k * 16);
-    });
-    const { skeleton: _skeleton, ...rest } = s;
-    return { ...rest, joints: listed, inverseBinds };
-  });
-
   let before = 0, after = 0, changed = 0, trimmedCount = 0, unweighted = 0, total = 0;
   const trimmed: { node: number; vertices: Uint32Array }[] = [];
   const meshes: Mesh[] = [...character.meshes];
   const done = new Set<number>();
+  const busy = character.skins.map(() => new Uint8Array(listed.length));
   character.nodes.forEach((n, i) => {
     const mesh = n.mesh >= 0 ? character.meshes[n.mesh] : null;
     if (!mesh?.influences || n.skin < 0 || done.has(n.mesh)) return;
     done.add(n.mesh);
-    const skin = character.skins[n.skin];
-    const to = skin.joints.map((j) => slot.get(arrival[boneOfNode.get(j) as number]) as number);
-    const moved = remapInfluences(mesh.influences, to, listed.length);
-    const limited = limitInfluences(moved, options.limit);
+    const to = character.skins[n.skin].joints.map((j) => slot.get(arrival[boneOfNode.get(j) as number]) as number);
+    const limited = limitInfluences(remapInfluences(mesh.influences, to, listed.length), options.limit);
+    const f = limited.influences;
     before += totalWeight(mesh.influences);
-    after += totalWeight(limited.influences);
+    after += totalWeight(f);
     total += mesh.vertexCount;
-    changed += changedRows(mesh.influences, limited.influences, to);
+    changed += changedRows(mesh.influences, f, to);
     trimmedCount += limited.trimmed.length;
-    for (let v = 0; v < mesh.vertexCount; v++) if (limited.influences.offsets[v + 1] === limited.influences.offsets[v]) unweighted++;
+    for (let v = 0; v < mesh.vertexCount; v++) if (f.offsets[v + 1] === f.offsets[v]) unweighted++;
+    for (let k = 0; k < f.joint.length; k++) busy[n.skin][f.joint[k]] = 1;
     trimmed.push({ node: newOf[i], vertices: limited.trimmed });
-    meshes[n.mesh] = { ...mesh, influences: limited.influences, influenceStorage: mesh.influenceStorage ? { ...mesh.influenceStorage, joints: listed.length > 256 ? 'u16' : 'u8' } : null };
+    meshes[n.mesh] = { ...mesh, influences: f };
+  });
+
+  // A skin lists the bones that carry something in it, in the order of the target; the root is named beside them.
+  const newWorld = restWorld(nodes), oldWorld = restWorld(character.nodes);
+  const packed = character.skins.map((_, i) => { const on = listed.flatMap((_n, k) => (busy[i][k] ? [k] : [])); return on.length > 0 ? on : listed.map((_n, k) => k); });
+  const skins = character.skins.map((s, i): Skin => {
+    const joints = packed[i].map((k) => listed[k]);
+    const inverseBinds = new Float64Array(joints.length * 16);
+    const bind = (k: number) => times(oldWorld, s.inverseBinds, s.joints[k] * 16, k * 16);
+    joints.forEach((n, k) => {
+      const own = partner[n] >= 0 ? s.joints.indexOf(partner[n]) : -1;
+      inverseBinds.set(times(inverseOr(newWorld, n * 16), bind(own >= 0 ? own : 0)), k * 16);
+    });
+    return { ...s, joints, inverseBinds, skeleton: boneNode[0] };
+  });
+  const repacked = new Set<number>();
+  character.nodes.forEach((n) => {
+    if (n.mesh < 0 || n.skin < 0 || repacked.has(n.mesh) || !meshes[n.mesh].influences) return;
+    repacked.add(n.mesh);
+    const mesh = meshes[n.mesh], f = mesh.influences as Influences, list = packed[n.skin];
+    const place = new Uint16Array(listed.length);
+    list.forEach((k, at) => { place[k] = at; });
+    meshes[n.mesh] = {
+      ...mesh, influences: { ...f, joint: (f.joint as Uint16Array).map((k) => place[k]) },
+      influenceStorage: mesh.influenceStorage ? { ...mesh.influenceStorage, joints: list.length > 256 ? 'u16' : 'u8' } : null,
+    };
   });
 
   const shell: Character = {
@@ -197,8 +212,7 @@ function carryClip(source: Character, clip: Clip, target: Character, partner: In
   const times_ = Float32Array.from([...new Set(moving.flatMap((ch) => [...ch.times]))].sort((a, b) => a - b));
   const affected = [...bones].filter((i) => partner[i] >= 0);
   const rotations = new Map(affected.map((i) => [i, new Float32Array(times_.length * 4)]));
-  const tops = affected.filter((i) => { for (let p = target.nodes[i].parent; p >= 0; p = target.nodes[p].parent) if (partner[p] >= 0 && bones.has(p)) return false; return true; });
-  const translations = new Map(tops.map((i) => [i, new Float32Array(times_.length * 3)]));
+  const translations = new Map(affected.map((i) => [i, new Float32Array(times_.length * 3)]));
   times_.forEach((time, k) => {
     const world = transferPose(source, clipWorld(source, clip, time), target, partner);
     for (const i of affected) {

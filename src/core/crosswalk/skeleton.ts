@@ -14,6 +14,8 @@ export interface SkeletonBone {
   readonly rotation: readonly [number, number, number, number];
   /** Total weight that the bone carries; 0 in a template. */
   readonly weight: number;
+  /** Whether a rigid mesh hangs on the bone itself. */
+  readonly holds: boolean;
   /** The node in the character it was taken from, −1 in a template. */
   readonly node: number;
 }
@@ -29,12 +31,14 @@ export function skeletonOf(character: Character): Skeleton {
   const world = restWorld(character.nodes);
   const weight = weightOfNodes(character);
   const isBone = new Set(bonesOf(character));
+  const holds = new Set<number>();
+  character.nodes.forEach((n) => { if (n.mesh < 0 || n.skin >= 0) return; for (let p = n.parent; p >= 0; p = character.nodes[p].parent) if (isBone.has(p)) { holds.add(p); break; } });
   const order = topDown(character.nodes).filter((i) => isBone.has(i));
   const at = new Map(order.map((n, i) => [n, i]));
   const bones = order.map((n): SkeletonBone => {
     const { translation, rotation } = decompose(world, n * 16);
     const parent = parentBone(character.nodes, n);
-    return { name: character.nodes[n].name, parent: parent < 0 ? -1 : at.get(parent) as number, place: translation, rotation, weight: weight[n], node: n };
+    return { name: character.nodes[n].name, parent: parent < 0 ? -1 : at.get(parent) as number, place: translation, rotation, weight: weight[n], holds: holds.has(n), node: n };
   });
   const skeleton = { id: character.name, title: character.name, bones };
   cache.set(character, skeleton);

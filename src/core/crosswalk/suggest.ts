@@ -218,7 +218,7 @@ function looseRule(source: Skeleton, target: Skeleton, i: number, s: readonly Bo
   if (between) return rule('fold', pairs.get(above as number) as number, 0.5, 'lies between two bones that have counterparts');
   if (above === undefined && source.bones[i].weight === 0) return rule('release', -1, 0.7, 'stands above the body and carries nothing');
   const offers = t.some((b, j) => ![...pairs.values()].includes(j) && Math.hypot(...[0, 1, 2].map((k) => b.place[k] - s[i].place[k])) < 0.03);
-  return rule('keep', -1, offers ? 0.55 : 0.8, `no counterpart in ${target.title}; it carries weight and comes along`);
+  return rule('keep', -1, offers ? 0.55 : 0.8, `no counterpart in ${target.title}; it carries ${source.bones[i].weight > 0 ? 'weight' : 'something below'} and comes along`);
 }
 
 const distance = (k: Skeleton, a: number, b: number) => Math.hypot(...[0, 1, 2].map((x) => k.bones[a].place[x] - k.bones[b].place[x]));

@@ -20,7 +20,7 @@ export function skeletonFrom(id: string, title: string, rows: readonly Row[], ax
     const mean = children.length > 0 ? [0, 1, 2].map((k) => children.reduce((s, c) => s + c[2][k], 0) / children.length) : null;
     const toward = mean ? subtract(mean, place) : [0, 0, 0];
     directions[i] = Math.hypot(...toward) > 1e-6 ? normalised(toward) : parents[i] >= 0 ? directions[parents[i]] : [0, 1, 0];
-    return { name, parent: parents[i], place, rotation: axes ? orientation(directions[i], hingeNear(name), axes) : [0, 0, 0, 1], weight: 0, node: -1 };
+    return { name, parent: parents[i], place, rotation: axes ? orientation(directions[i], hingeNear(name), axes) : [0, 0, 0, 1], weight: 0, holds: false, node: -1 };
   });
   return { id, title, bones };
 }

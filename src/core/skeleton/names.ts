@@ -54,7 +54,7 @@ function read(name: string): NameReading {
   // A leading namespace that is not a side says nothing about the bone.
   const joined = tokens.join(' ').replace(/\bvl 5\b/, 'vl5');
   tokens = joined.split(' ').flatMap((t) => {
-    const glued = /^(left|right)([a-z]{3,})$/.exec(t);
+    const glued = /^(left|right)([a-z]{3,})$/.exec(t) ?? /^([a-z]{3,})(twist|roll)$/.exec(t);
     return glued ? [glued[1], glued[2]] : [t];
   });
   let side: Side = 'middle';
@@ -67,11 +67,13 @@ function read(name: string): NameReading {
   });
   const has = (...words: string[]) => words.some((w) => rest.includes(w));
   let part = '';
+  const control = has('ctrl', 'control', 'ik', 'pole', 'target', 'aim');
   const finger = rest.find((t) => FINGERS[t] && (t !== 'middle' && t !== 'mid' && t !== 'small' && t !== 'ring' && t !== 'long' || has('finger', 'phalanx', 'metacarpal', 'proximal', 'intermediate', 'distal') || /\d/.test(rest[rest.length - 1] ?? '')));
   if (finger && !has('toe', 'toes', 'spine', 'lantern')) part = FINGERS[finger];
   else if (has('arm')) part = has('lower', 'fore', 'lo') ? 'lowerarm' : 'upperarm';
   else if (has('leg')) part = has('lower', 'lo') ? 'lowerleg' : has('upper', 'up') ? 'upperleg' : 'lowerleg';
   else for (const t of rest) if (PARTS[t]) { part = PARTS[t]; break; }
+  if (control) part = '';
   let rank = -1;
   const figure = rest.find((t) => /^\d+$/.test(t));
   if (figure) rank = Number(figure);

@@ -75,12 +75,12 @@ export function clipSeconds(clip: Clip): number {
 /**
  * The same motion on another rig. `partner[n]` is the source node that node n of the target stands for, −1 for none. A world
  * rotation of a source bone away from its rest is the same rotation of its partner; a bone without one goes with its parent;
- * places follow by forward kinematics, except that the topmost partners also take over the way that their source has gone.
+ * places follow by forward kinematics, and a source bone that slides against its parent slides its partner as far.
  * @returns world matrices of the target, 16 per node
  */
 export function transferPose(source: Character, sourceWorld: Float64Array, target: Character, partner: Int32Array): Float64Array {
   const sourceRest = restWorld(source.nodes), targetRest = restWorld(target.nodes);
-  const locals = restLocals(target.nodes);
+  const locals = restLocals(target.nodes), sourceLocals = restLocals(source.nodes);
   const world = new Float64Array(locals.length);
   const delta: (readonly number[] | null)[] = target.nodes.map(() => null);
   const carried: boolean[] = target.nodes.map(() => false);
@@ -94,7 +94,14 @@ export function transferPose(source: Character, sourceWorld: Float64Array, targe
     const turn = quatMultiply(now.rotation, quatConjugate(rest.rotation));
     delta[i] = turn;
     for (let c = 0; c < 3; c++) world.set(quatRotate(turn, [targetRest[i * 16 + c * 4], targetRest[i * 16 + c * 4 + 1], targetRest[i * 16 + c * 4 + 2]]), i * 16 + c * 4);
-    if (!carried[i]) for (let k = 0; k < 3; k++) world[i * 16 + 12 + k] = targetRest[i * 16 + 12 + k] + now.translation[k] - rest.translation[k];
+    const sp = source.nodes[s].parent;
+    for (let k = 0; k < 3; k++) {
+      if (!carried[i]) world[i * 16 + 12 + k] = targetRest[i * 16 + 12 + k] + now.translation[k] - rest.translation[k];
+      else if (sp >= 0) {
+        const [x, y, z] = [sourceLocals[s * 16 + 12], sourceLocals[s * 16 + 13], sourceLocals[s * 16 + 14]], m = sp * 16;
+        world[i * 16 + 12 + k] += now.translation[k] - (sourceWorld[m + k] * x + sourceWorld[m + 4 + k] * y + sourceWorld[m + 8 + k] * z + sourceWorld[m + 12 + k]);
+      }
+    }
     carried[i] = true;
   }
   return world;

@@ -114,10 +114,23 @@ class GltfReader {
       };
     });
     if (topDown(nodes).length !== nodes.length) this.fail('its nodes hang in a cycle');
-    // A bare tip below a joint is a bone too, though no skin lists it.
+    // What lies between a joint and the root that its skin names is a bone too, unless it carries something else.
+    for (const skin of skins) {
+      const root = skin.skeleton ?? -1;
+      if (root < 0 || root >= nodes.length) continue;
+      for (const j of skin.joints) {
+        const way: number[] = [];
+        let p = nodes[j].parent;
+        while (p >= 0 && p !== root) { way.push(p); p = nodes[p].parent; }
+        if (p === root) for (const i of [...way, root]) if (nodes[i].kind === 'empty') nodes[i] = { ...nodes[i], kind: 'bone' };
+      }
+    }
+    // A bare tip below a joint is a bone too, though no skin lists it; a holder of meshes is not.
+    const holders = new Set<number>();
+    nodes.forEach((n) => { if (n.kind !== 'empty' && n.kind !== 'bone') for (let p = n.parent; p >= 0; p = nodes[p].parent) holders.add(p); });
     for (const i of topDown(nodes)) {
       const p = nodes[i].parent;
-      if (nodes[i].kind === 'empty' && p >= 0 && nodes[p].kind === 'bone') nodes[i] = { ...nodes[i], kind: 'bone' };
+      if (nodes[i].kind === 'empty' && p >= 0 && nodes[p].kind === 'bone' && !holders.has(i)) nodes[i] = { ...nodes[i], kind: 'bone' };
     }
     return nodes;
   }

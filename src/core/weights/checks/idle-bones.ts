@@ -1,5 +1,5 @@
 import { type Check, boneElements, finding, theCharacter } from '../../audit/types';
-import { bonesOf, childrenOf, weightOfNodes } from '../../character/hierarchy';
+import { ancestorsOf, bonesOf, childrenOf, meshNodesOf, weightOfNodes } from '../../character/hierarchy';
 
 /** Joints that a skin lists, that are no ends, controls or roots, and that carry nothing. */
 export const idleBonesCheck: Check = {
@@ -8,7 +8,8 @@ export const idleBonesCheck: Check = {
   run(character, brief) {
     const weight = weightOfNodes(character), children = childrenOf(character.nodes);
     const quiet = [brief.endPattern, brief.controlPattern].filter((p): p is string => !!p).map((p) => new RegExp(p, 'i'));
-    const idle = bonesOf(character).filter((b) => weight[b] === 0 && character.nodes[b].parent >= 0 && children[b].length > 0 && !quiet.some((q) => q.test(character.nodes[b].name))
+    const holds = new Set(meshNodesOf(character).flatMap((m) => ancestorsOf(character.nodes, m)));
+    const idle = bonesOf(character).filter((b) => weight[b] === 0 && !holds.has(b) && character.nodes[b].parent >= 0 && children[b].length > 0 && !quiet.some((q) => q.test(character.nodes[b].name))
       && character.nodes[character.nodes[b].parent].kind === 'bone');
     if (idle.length === 0 || character.meshes.every((m) => !m.influences)) return [];
     return [finding(idleBonesCheck, {

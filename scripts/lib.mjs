@@ -1,0 +1,213 @@
+/** What every command prepares: Node, packages, PostgreSQL, builds. Plain Node, no packages: it runs before any install. */
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { chownSync, existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import net from 'node:net';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
+export const dataFolder = path.resolve(process.env.BOUGH_DATA ?? path.join(root, '.data'));
+export const say = (text) => process.stderr.write(`${text}\n`);
+
+/** Ends the command with one clear sentence. */
+export class Stop extends Error {}
+
+export function checkNode() {
+  const [major, minor] = process.versions.node.split('.').map(Number);
+  if (major < 20 || (major === 20 && minor < 9)) throw new Stop(`Node ${process.versions.node} is too old; install Node 20.9 or newer.`);
+}
+
+const stampOf = (file) => (existsSync(file) ? readFileSync(file, 'utf8') : '');
+
+/** Installs the packages when they are missing or the lock file has changed. */
+export function installPackages() {
+  const lock = path.join(root, 'package-lock.json'), stamp = path.join(root, 'node_modules', '.bough-lock');
+  const hash = createHash('sha256').update(readFileSync(lock)).digest('hex');
+  if (stampOf(stamp) === hash) return;
+  say('Installing packages …');
+  const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
+  if (done.status !== 0) throw new Stop('The packages could not be installed; check that npm reaches its registry, and start again.');
+  writeFileSync(stamp, hash);
+}
+
+function sourcesHash(folders, files = []) {
+  const hash = createHash('sha256');
+  const walk = (p) => {
+    for (const e of readdirSync(p, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1))) {
+      const full = path.join(p, e.name);
+      if (e.isDirectory()) walk(full);
+      else hash.update(path.relative(root, full)).update(readFileSync(full));
+    }
+  };
+  for (const f of folders) walk(path.join(root, f));
+  for (const f of files) hash.update(readFileSync(path.join(root, f)));
+  return hash.digest('hex');
+}
+
+/** Bundles the command line, the worker threads and the demo's generator into dist/, when their sources have changed. */
+export async function buildBundles() {
+  const stamp = path.join(root, 'dist', '.stamp');
+  const hash = sourcesHash(['src/core', 'src/cli', 'src/worker', 'src/demo', 'src/server'], ['package-lock.json']);
+  if (stampOf(stamp) === hash) return;
+  const { build } = await import('esbuild');
+  const entry = { cli: 'src/cli/main.ts', worker: 'src/worker/main.ts', demo: 'src/demo/write.ts', prepare: 'src/server/prepare.ts' };
+  await build({
+    entryPoints: Object.fromEntries(Object.entries(entry).filter(([, f]) => existsSync(path.join(root, f))).map(([k, f]) => [k, path.join(root, f)])),
+    outdir: path.join(root, 'dist'), outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error', packages: 'external', alias: { '@': path.join(root, 'src') },
+  });
+  writeFileSync(stamp, hash);
+}
+
+/** Generates the demo cast into dist/demo when its sources have changed. */
+export function buildDemo() {
+  const folder = path.join(root, 'dist', 'demo'), stamp = path.join(folder, '.stamp');
+  const hash = sourcesHash(['src/demo', 'src/core/formats', 'src/core/crosswalk/skeletons']);
+  if (stampOf(stamp) === hash) return folder;
+  say('Drawing the demo cast …');
+  const done = spawnSync(process.execPath, [path.join(root, 'dist', 'demo.mjs'), folder], { cwd: root, stdio: 'inherit' });
+  if (done.status !== 0) throw new Stop('The demo cast could not be generated; the message above says why.');
+  writeFileSync(stamp, hash);
+  return folder;
+}
+
+/** Builds the application when its sources have changed. */
+export function buildApp() {
+  const stamp = path.join(root, '.next', '.bough-stamp');
+  const hash = sourcesHash(['src'], ['package-lock.json', 'next.config.mjs', 'postcss.config.mjs', 'tsconfig.json']);
+  if (stampOf(stamp) === hash) return;
+  say('Building …');
+  const done = spawnSync(process.execPath, [path.join(root, 'node_modules', 'next', 'dist', 'bin', 'next'), 'build'], { cwd: root, stdio: ['ignore', 'pipe', 'pipe'], encoding: 'utf8', env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' } });
+  if (done.status !== 0) { process.stderr.write(done.stdout + done.stderr); throw new Stop('The application could not be built; the message above says where.'); }
+  writeFileSync(stamp, hash);
+}
+
+const canInstall = () => process.getuid?.() === 0 && existsSync('/usr/bin/apt-get');
+
+export function aptInstall(packages, what) {
+  if (!canInstall()) throw new Stop(`${what} is missing and this user may not install it; run “apt-get install ${packages.join(' ')}” as root, then start again.`);
+  say(`Installing ${what} …`);
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+  const quiet = { stdio: ['ignore', 'ignore', 'pipe'], env, encoding: 'utf8' };
+  spawnSync('apt-get', ['update', '-qq'], quiet);
+  const done = spawnSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...packages], quiet);
+  if (done.status !== 0) throw new Stop(`${what} could not be installed: ${String(done.stderr).trim().split('\n').pop()}. Install ${packages.join(', ')} by hand and start again.`);
+}
+
+function postgresBin() {
+  const base = '/usr/lib/postgresql';
+  const versions = existsSync(base) ? readdirSync(base).filter((v) => existsSync(path.join(base, v, 'bin', 'initdb'))).sort((a, b) => Number(b) - Number(a)) : [];
+  return versions.length > 0 ? path.join(base, versions[0], 'bin') : null;
+}
+
+export const freePort = () => new Promise((resolve, reject) => {
+  const server = net.createServer();
+  server.once('error', reject);
+  server.listen(0, '127.0.0.1', () => { const { port } = server.address(); server.close(() => resolve(port)); });
+});
+
+export const portIsFree = (port, host = '127.0.0.1') => new Promise((resolve) => {
+  const server = net.createServer();
+  server.once('error', () => resolve(false));
+  server.listen(port, host, () => server.close(() => resolve(true)));
+});
+
+const alive = (pid) => { try { process.kill(pid, 0); return true; } catch (e) { return e.code === 'EPERM'; } };
+
+/**
+ * Starts a PostgreSQL of our own in the data folder, on loopback and a free port, or uses DATABASE_URL.
+ * Gives the URL and a function that stops what was started.
+ */
+export async function startDatabase(folder = dataFolder) {
+  if (process.env.DATABASE_URL) return { url: process.env.DATABASE_URL, stop: async () => {} };
+  if (!postgresBin()) aptInstall(['postgresql', 'postgresql-contrib'], 'the PostgreSQL server');
+  const bin = postgresBin();
+  if (!bin) throw new Stop('PostgreSQL was installed but its server is not under /usr/lib/postgresql; install it by hand and start again.');
+  const asRoot = process.getuid?.() === 0;
+  const cluster = path.join(folder, 'postgres');
+  mkdirSync(folder, { recursive: true });
+  let ids = {};
+  if (asRoot) {
+    const uid = Number(execFileSync('id', ['-u', 'postgres'], { encoding: 'utf8' })), gid = Number(execFileSync('id', ['-g', 'postgres'], { encoding: 'utf8' }));
+    ids = { uid, gid };
+  }
+  const home = asRoot ? runtimeFolder(folder, ids) : cluster;
+  const as = { cwd: '/', env: { ...process.env, LC_ALL: 'C' }, ...ids };
+  if (!existsSync(path.join(home, 'PG_VERSION'))) {
+    if (existsSync(home) && readdirSync(home).length > 0) throw new Stop(`The database folder ${home} is damaged: it has no PG_VERSION. Move it away and start again; a new one is made.`);
+    mkdirSync(home, { recursive: true, mode: 0o700 });
+    if (asRoot) chownSync(home, ids.uid, ids.gid);
+    const made = spawnSync(path.join(bin, 'initdb'), ['-D', home, '-U', 'bough', '--auth=trust', '--encoding=UTF8', '--no-locale', '--no-instructions'], { ...as, encoding: 'utf8' });
+    if (made.status !== 0) throw new Stop(`The database folder ${home} could not be made: ${String(made.stderr).trim().split('\n').pop()}. Check the disk and the rights on it.`);
+  }
+  const pidFile = path.join(home, 'postmaster.pid');
+  if (existsSync(pidFile)) {
+    const lines = readFileSync(pidFile, 'utf8').split('\n');
+    if (alive(Number(lines[0]))) {
+      if (process.env.BOUGH_SHARE_DATABASE) return { url: `postgres://bough@127.0.0.1:${lines[3]}/bough`, stop: async () => {} };
+      throw new Stop(`The database in ${home} is in use by process ${lines[0]}; stop that one first.`);
+    }
+    rmSync(pidFile, { force: true });
+  }
+  const port = await freePort();
+  const log = [];
+  const server = spawn(path.join(bin, 'postgres'), ['-D', home, '-p', String(port), '-c', 'listen_addresses=127.0.0.1', '-c', 'unix_socket_directories=', '-c', 'max_connections=60', '-c', 'shared_buffers=128MB'], { ...as, stdio: ['ignore', 'pipe', 'pipe'], detached: true });
+  server.stdout.on('data', (d) => log.push(String(d)));
+  server.stderr.on('data', (d) => log.push(String(d)));
+  let gone = false;
+  server.once('exit', () => { gone = true; });
+  for (let i = 0; i < 600; i++) {
+    if (gone) throw new Stop(`The database in ${home} did not start: ${log.join('').trim().split('\n').filter((l) => /FATAL|ERROR|HINT/.test(l)).pop() ?? 'no message'}. Move the folder away to begin anew, or restore it.`);
+    if (spawnSync(path.join(bin, 'pg_isready'), ['-q', '-h', '127.0.0.1', '-p', String(port)]).status === 0) break;
+    await new Promise((r) => setTimeout(r, 100));
+  }
+  const made = spawnSync(path.join(bin, 'psql'), ['-h', '127.0.0.1', '-p', String(port), '-U', 'bough', '-d', 'postgres', '-Atc', "select 1 from pg_database where datname = 'bough'"], { encoding: 'utf8' });
+  if (!made.stdout.includes('1')) spawnSync(path.join(bin, 'createdb'), ['-h', '127.0.0.1', '-p', String(port), '-U', 'bough', 'bough']);
+  const stop = () => new Promise((resolve) => {
+    if (gone) { resolve(); return; }
+    server.once('exit', () => resolve());
+    process.kill(server.pid, 'SIGINT');
+    setTimeout(() => { if (!gone) process.kill(server.pid, 'SIGQUIT'); }, 8000).unref();
+  });
+  return { url: `postgres://bough@127.0.0.1:${port}/bough`, stop };
+}
+
+/** Under root the server runs as postgres, which must be able to reach its folder; where it cannot, the folder goes to /var/lib. */
+function runtimeFolder(folder, ids) {
+  const inside = path.join(folder, 'postgres');
+  mkdirSync(inside, { recursive: true, mode: 0o700 });
+  chownSync(inside, ids.uid, ids.gid);
+  const reach = spawnSync('test', ['-x', inside], { cwd: '/', ...ids });
+  if (reach.status === 0) return inside;
+  const outside = path.join('/var/lib/young-bough', createHash('sha256').update(folder).digest('hex').slice(0, 12));
+  mkdirSync(outside, { recursive: true });
+  chownSync(outside, ids.uid, ids.gid);
+  return outside;
+}
+
+/** One running instance a data folder: a second start says so and where. */
+export function claim(folder, address) {
+  mkdirSync(folder, { recursive: true });
+  const file = path.join(folder, 'running.json');
+  if (existsSync(file)) {
+    try {
+      const { pid, address: where } = JSON.parse(readFileSync(file, 'utf8'));
+      if (alive(pid) && pid !== process.pid) throw new Stop(`Young Bough runs already at ${where} (process ${pid}); open it there, or stop it first.`);
+    } catch (error) {
+      if (error instanceof Stop) throw error;
+    }
+  }
+  writeFileSync(file, JSON.stringify({ pid: process.pid, address }));
+  return () => rmSync(file, { force: true });
+}
+
+export async function main(work) {
+  try {
+    process.exitCode = await work() ?? 0;
+  } catch (error) {
+    if (!(error instanceof Stop)) throw error;
+    say(error.message);
+    process.exitCode = 1;
+  }
+}
+

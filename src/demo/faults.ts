@@ -1,0 +1,17 @@
+/** What is wrong with the Deckhand as delivered: planted on purpose, and held against the audit by a test. */
+export interface PlantedFault { readonly check: string; readonly gravity: 'stops' | 'worth'; readonly about: string }
+
+export const DECKHAND_FAULTS: readonly PlantedFault[] = [
+  { check: 'ground', gravity: 'stops', about: 'stands 32 mm above the ground' },
+  { check: 'one-root', gravity: 'stops', about: 'the root bone was left beside the origin' },
+  { check: 'node-scale', gravity: 'stops', about: 'the lantern hook is scaled to 0.8 and the lantern inherits it' },
+  { check: 'parents', gravity: 'stops', about: 'the left toes still hang under the right foot after mirroring' },
+  { check: 'influence-limit', gravity: 'stops', about: 'the oilskin coat holds up to six bones a point' },
+  { check: 'weight-sum', gravity: 'stops', about: 'the boots’ weights sum to less than one around the ankles' },
+  { check: 'no-weight', gravity: 'stops', about: 'the crown of the sou’wester carries no weight' },
+  { check: 'bone-names', gravity: 'worth', about: 'the supplier’s names, and a finger with a copy’s suffix' },
+  { check: 'weight-on-ends', gravity: 'worth', about: 'the cap’s tip and a coat end are bound along' },
+  { check: 'coincident', gravity: 'worth', about: 'the coat’s front edge was never merged' },
+  { check: 'quads', gravity: 'worth', about: 'the sleeves were cut into triangles at the elbows' },
+  { check: 'bone-budget', gravity: 'worth', about: 'one skin lists every bone, ends and controls too' },
+];
