@@ -26,8 +26,12 @@ export function installPackages() {
   const hash = createHash('sha256').update(readFileSync(lock)).digest('hex');
   if (stampOf(stamp) === hash) return;
   say('Installing packages …');
-  const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] });
-  if (done.status !== 0) throw new Stop('The packages could not be installed; check that npm reaches its registry, and start again.');
+  const npm = (...args) => spawnSync('npm', [...args, '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root, stdio: ['ignore', 'ignore', 'pipe'], encoding: 'utf8' });
+  // A registry that mirrors only this platform leaves other platforms' optional binaries out of the lock file; "ci" then
+  // refuses, while "install" takes the locked versions all the same.
+  let done = npm('ci');
+  if (done.status !== 0) done = npm('install', '--no-save');
+  if (done.status !== 0) throw new Stop(`The packages could not be installed (${done.stderr.trim().split('\n')[0]}); check that npm reaches its registry, and start again.`);
   writeFileSync(stamp, hash);
 }
 

@@ -1,0 +1,34 @@
+import { object } from 'yup';
+import { remedyById } from '@/core/audit/registry';
+import { getBlob } from '@/server/blobs';
+import { characterById, wireOf } from '@/server/characters';
+import type { Step } from '@/core/docket/step';
+import { database } from '@/server/database';
+import { answer, checked, uuid } from '@/server/http';
+import { onThread } from '@/server/pool';
+
+function detail(step: Step): string {
+  if (step.kind === 'import') return step.files.map((f) => f.name).join(', ');
+  if (step.kind === 'remap') return `onto ${step.target}, at most ${step.limit} influences${step.proof ? `; largest difference in motion ${(step.proof.max * 1000).toPrecision(3)} mm` : ''}`;
+  return remedyById(step.remedy)?.does ?? step.remedy;
+}
+
+/** The report of a revision as HTML that prints well. */
+export async function GET(request: Request, { params }: { params: Promise<{ id: string }> }) {
+  return answer(request, async () => {
+    const { id } = checked(object({ id: uuid() }), await params);
+    const db = database();
+    const wire = await wireOf(db, id);
+    const character = await characterById(db, wire.characterId);
+    const line = [];
+    for (let r = character.revisions.find((x) => x.id === id); r; r = character.revisions.find((x) => x.id === r?.parent)) line.unshift(r);
+    const last = line[line.length - 1];
+    const png = last.picture ? await getBlob(db, last.picture) : null;
+    const { html } = await onThread({
+      task: 'report', wire, brief: character.brief, picture: png ? `data:image/png;base64,${Buffer.from(png).toString('base64')}` : null,
+      facts: { title: character.name, revision: last.number, date: new Date(last.createdAt).toISOString().slice(0, 10), steps: line.map((r) => ({ number: r.number, label: r.label, detail: detail(r.step) })) },
+    });
+    const download = new URL(request.url).searchParams.has('download');
+    return new Response(html, { headers: { 'content-type': 'text/html; charset=utf-8', 'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; img-src data:", ...(download ? { 'content-disposition': `attachment; filename="${character.name.replace(/[^\w-]+/g, '-').toLowerCase()}-r${last.number}-report.html"` } : {}) } });
+  });
+}

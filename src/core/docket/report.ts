@@ -1,0 +1,52 @@
+import type { Brief } from '../audit/brief';
+import { inUnit } from '../audit/brief';
+import { countGravity } from '../audit/run';
+import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity, ROOMS } from '../audit/types';
+import { bonesOf } from '../character/hierarchy';
+import { bodyBox, skeletonBox } from '../character/measure';
+import type { Character } from '../character/model';
+
+export interface ReportFacts { readonly title: string; readonly revision: number; readonly date: string; readonly steps: readonly { readonly number: number; readonly label: string; readonly detail: string }[] }
+
+export const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (ch) => `&#${ch.charCodeAt(0)};`);
+
+const number = (x: number | string): string => (typeof x === 'string' ? x : Number.isInteger(x) ? x.toLocaleString('en').replaceAll(',', ' ') : x.toFixed(Math.abs(x) < 1 ? 4 : 3));
+const MARKS: Readonly<Record<Gravity, string>> = { stops: '◆', worth: '◗', note: '○' };
+
+/** The report of a hand-off as one HTML page that prints well and needs nothing else. All text from files is data, never markup. */
+export function reportHtml({ character, brief, findings, facts, picture }: { character: Character; brief: Brief; findings: readonly Finding[]; facts: ReportFacts; picture: string | null }): string {
+  const counts = countGravity(findings);
+  const e = escapeHtml;
+  const body = bodyBox(character), skeleton = skeletonBox(character);
+  const height = (b: typeof body) => (b ? `${number(inUnit(b.max[1] - b.min[1], brief.unit))} ${brief.unit}` : '—');
+  const measures: [string, string, string][] = [
+    ['Height of the body', height(body), brief.height ? `${number(inUnit(brief.height.target, brief.unit))} ± ${number(inUnit(brief.height.tolerance, brief.unit))} ${brief.unit}` : '—'],
+    ['Height of the skeleton', height(skeleton), '—'],
+    ['Lowest point', body ? `${number(inUnit(body.min[1], brief.unit))} ${brief.unit}` : '—', brief.groundTolerance === null ? '—' : `0 ± ${number(inUnit(brief.groundTolerance, brief.unit))} ${brief.unit}`],
+    ['Bones', number(bonesOf(character).length), '—'], ['Bones in the largest skin', number(Math.max(0, ...character.skins.map((s) => s.joints.length))), `at most ${brief.limits.bones}`],
+    ['Influences a point, most', number(Math.max(0, ...character.meshes.map((m) => { let n = 0; const f = m.influences; if (f) for (let v = 0; v < m.vertexCount; v++) n = Math.max(n, f.offsets[v + 1] - f.offsets[v]); return n; }))), `at most ${brief.limits.influences}`],
+    ['Meshes', number(character.meshes.length), '—'], ['Vertices', number(character.meshes.reduce((n, m) => n + m.vertexCount, 0)), '—'], ['Polygons', number(character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0)), '—'], ['Clips', number(character.clips.length), '—'],
+  ];
+  const verdict = counts.stops > 0 ? `${counts.stops} ${counts.stops === 1 ? 'finding stops' : 'findings stop'} hand-off` : 'Nothing stops hand-off';
+  return `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${e(facts.title)} — report</title>
+<style>
+@page { margin: 18mm 16mm } * { box-sizing: border-box }
+body { font: 14px/1.5 Figtree, system-ui, sans-serif; color: #22302B; background: #FBF9F3; margin: 0 auto; max-width: 860px; padding: 40px 32px }
+h1, h2 { font-family: Fraunces, Georgia, serif; font-weight: 600; line-height: 1.15; margin: 0 } h1 { font-size: 34px } h2 { font-size: 20px; margin: 34px 0 8px }
+header { display: flex; gap: 28px; align-items: flex-end; border-bottom: 2px solid #22302B; padding-bottom: 18px } header img { width: 150px; height: auto } header div { flex: 1 }
+p { margin: 6px 0 } .soft { color: #55635B } .verdict { font-size: 18px; font-weight: 600; margin-top: 12px } .stops { color: #A63A2B } .worth { color: #8A5A10 } .note { color: #3F607E } .fine { color: #2F6B4F }
+table { border-collapse: collapse; width: 100% } th { text-align: left; font-weight: 500; color: #55635B; border-bottom: 1px solid #22302B; padding: 6px 8px 6px 0 } td { border-bottom: 1px solid #D9D2C0; padding: 7px 8px 7px 0; vertical-align: top }
+td.n, th.n { text-align: right; font-family: 'JetBrains Mono', ui-monospace, monospace; font-size: 12.5px; white-space: nowrap } tr { break-inside: avoid } .mark { width: 24px }
+@media print { body { background: none; padding: 0 } }
+</style></head><body>
+<header><div><h1>${e(facts.title)}</h1><p class="soft">Revision ${facts.revision} · for ${e(brief.title)} · ${e(facts.date)}</p>
+<p class="verdict ${counts.stops > 0 ? 'stops' : 'fine'}">${counts.stops > 0 ? '◆' : '✓'} ${verdict}</p><p class="soft">${counts.worth} worth fixing · ${counts.note} for your eyes</p></div>${picture ? `<img alt="" src="${e(picture)}">` : ''}</header>
+<h2>Measures</h2><table><thead><tr><th>What</th><th class="n">Measured</th><th class="n">Brief</th></tr></thead><tbody>
+${measures.map(([a, b, c]) => `<tr><td>${e(a)}</td><td class="n">${e(b)}</td><td class="n">${e(c)}</td></tr>`).join('\n')}</tbody></table>
+<h2>Findings</h2>${findings.length === 0 ? '<p>None. Every check of every room came back clean.</p>' : `<table><thead><tr><th class="mark"></th><th>What and where</th><th class="n">Measured</th><th class="n">Expected</th></tr></thead><tbody>
+${ROOMS.flatMap((room) => GRAVITIES.flatMap((g) => findings.filter((f) => f.room === room && f.gravity === g))).map((f) => `<tr><td class="mark ${f.gravity}">${MARKS[f.gravity]}</td><td>${e(f.message)}<br><span class="soft">${e(f.room)} · <span class="${f.gravity}">${GRAVITY_WORDS[f.gravity]}</span> · ${e(f.why)}</span></td><td class="n">${e(number(f.measured))} ${e(f.unit)}</td><td class="n">${e(number(f.expected))}</td></tr>`).join('\n')}</tbody></table>`}
+<h2>Ledger</h2><table><thead><tr><th class="n" style="text-align:left">Revision</th><th>Step</th><th>What it did</th></tr></thead><tbody>
+${facts.steps.map((s) => `<tr><td class="n" style="text-align:left">${s.number}</td><td>${e(s.label)}</td><td class="soft">${e(s.detail)}</td></tr>`).join('\n')}</tbody></table>
+</body></html>`;
+}

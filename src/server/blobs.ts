@@ -1,0 +1,32 @@
+import { createHash } from 'node:crypto';
+import type { Kysely, Transaction } from 'kysely';
+import type { Database } from './database';
+
+type Db = Kysely<Database> | Transaction<Database>;
+
+export const hashOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+
+/** Stores bytes under their sha-256; bytes that are there already are not written again. */
+export async function putBlob(db: Db, bytes: Uint8Array): Promise<string> {
+  const hash = hashOf(bytes);
+  await db.insertInto('blobs').values({ hash, bytes: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), size: bytes.length }).onConflict((c) => c.column('hash').doNothing()).execute();
+  return hash;
+}
+
+/** Those of the hashes that are stored. */
+export async function knownBlobs(db: Db, hashes: readonly string[]): Promise<Set<string>> {
+  if (hashes.length === 0) return new Set();
+  const rows = await db.selectFrom('blobs').select('hash').where('hash', 'in', hashes).execute();
+  return new Set(rows.map((r) => r.hash));
+}
+
+export async function getBlob(db: Db, hash: string): Promise<Uint8Array | null> {
+  const row = await db.selectFrom('blobs').select('bytes').where('hash', '=', hash).executeTakeFirst();
+  return row ? new Uint8Array(row.bytes.buffer, row.bytes.byteOffset, row.bytes.byteLength) : null;
+}
+
+export async function getBlobs(db: Db, hashes: readonly string[]): Promise<Map<string, Uint8Array>> {
+  if (hashes.length === 0) return new Map();
+  const rows = await db.selectFrom('blobs').select(['hash', 'bytes']).where('hash', 'in', [...new Set(hashes)]).execute();
+  return new Map(rows.map((r) => [r.hash, new Uint8Array(r.bytes.buffer, r.bytes.byteOffset, r.bytes.byteLength)]));
+}

@@ -1,0 +1,27 @@
+/** Brings the database up to date and loads the demo cast once: node dist/prepare.mjs FOLDER */
+import { readFileSync } from 'node:fs';
+import path from 'node:path';
+import work, { type Audited, type Made, type Refusal } from '../worker/main';
+import { createCharacter, saveAudit, wireOf } from './characters';
+import { openDatabase } from './database';
+import { migrate } from './migrations';
+
+const folder = process.argv[2];
+const db = openDatabase(process.env.DATABASE_URL ?? '');
+try {
+  await migrate(db);
+  const any = await db.selectFrom('characters').select('id').limit(1).executeTakeFirst();
+  if (!any && folder) {
+    const cast = JSON.parse(readFileSync(path.join(folder, 'cast.json'), 'utf8')) as { file: string; title: string; brief: string }[];
+    for (const member of cast) {
+      const bytes = new Uint8Array(readFileSync(path.join(folder, member.file)));
+      const made = work({ task: 'import', files: [{ name: member.file, bytes }] }) as Made | Refusal;
+      if ('refused' in made) throw new Error(made.refused);
+      const { revision } = await createCharacter(db, member.title, member.brief, { ...made, label: 'as delivered', step: { kind: 'import', files: [{ name: member.file, bytes: bytes.length, sha256: '' }], notes: [...made.notes] } });
+      const audited = work({ task: 'audit', wire: await wireOf(db, revision), brief: member.brief }) as Audited;
+      await saveAudit(db, revision, member.brief, audited.findings, audited.counts);
+    }
+  }
+} finally {
+  await db.destroy();
+}

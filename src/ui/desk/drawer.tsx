@@ -1,0 +1,89 @@
+'use client';
+
+import { useVirtualizer } from '@tanstack/react-virtual';
+import clsx from 'clsx';
+import { useMemo, useRef, useState } from 'react';
+import { X } from 'lucide-react';
+import { bonesOf, parentBone, weightOfNodes } from '@/core/character/hierarchy';
+import { readName } from '@/core/skeleton/names';
+import { Button } from '../kit/button';
+import { ago, figure } from '../kit/format';
+import { Tally } from '../kit/gravity';
+import { chooseBone, moveTo, useDesk } from './store';
+
+/** The drawer below the stage: the ledger of revisions, or the table of bones. */
+export function Drawer() {
+  const { drawer } = useDesk();
+  const tab = (d: 'ledger' | 'bones', word: string) => <button type="button" aria-expanded={drawer === d} onClick={() => useDesk.setState({ drawer: drawer === d ? null : d })} className={clsx('h-8 px-3 text-[13px] font-semibold', drawer === d ? 'text-damson' : 'text-soft hover:text-ink')}>{word}</button>;
+  return (
+    <section aria-label="Ledger and tables" className="shrink-0 border-t border-rule bg-sheet">
+      <div className="flex items-center px-2">{tab('ledger', 'Ledger')}{tab('bones', 'Bones')}<span className="flex-1" />{drawer && <button type="button" aria-label="Close the drawer" onClick={() => useDesk.setState({ drawer: null })} className="grid h-7 w-7 place-items-center text-soft hover:text-ink"><X size={15} /></button>}</div>
+      {drawer === 'ledger' && <Ledger />}
+      {drawer === 'bones' && <Bones />}
+    </section>
+  );
+}
+
+function Ledger() {
+  const { sheet, busy } = useDesk();
+  if (!sheet) return null;
+  return (
+    <ol className="scroll flex max-h-[236px] gap-3 overflow-x-auto px-4 pb-3">
+      {sheet.revisions.map((r) => {
+        const on = r.id === sheet.head;
+        const parent = sheet.revisions.find((x) => x.id === r.parent);
+        return (
+          <li key={r.id} className={clsx('flex w-[212px] shrink-0 gap-3 rounded-lg border p-2.5', on ? 'border-damson bg-damson-wash' : 'border-rule')}>
+            {/* eslint-disable-next-line @next/next/no-img-element */}
+            {r.picture && <img src={`/api/blobs/${r.picture}`} alt="" className="h-[88px] w-auto self-center" />}
+            <div className="min-w-0 flex-1 text-[12.5px]">
+              <p className="font-semibold">Revision {r.number}{on ? ' · here' : ''}</p>
+              <p className="leading-snug break-words">{r.label}</p>
+              <p className="text-soft">{parent && parent.number !== r.number - 1 ? `from ${parent.number} · ` : ''}{ago(r.createdAt)}</p>
+              <p className="mt-1 font-semibold">{r.counts ? <Tally counts={r.counts} /> : null}</p>
+              {!on && <Button small className="mt-1" disabled={!!busy} onClick={() => void moveTo(r.id, 'Gone back')}>Go here</Button>}
+            </div>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
+
+function Bones() {
+  const { character, bone } = useDesk();
+  const [find, setFind] = useState('');
+  const [by, setBy] = useState<'tree' | 'name' | 'weight'>('tree');
+  const box = useRef<HTMLDivElement>(null);
+  const rows = useMemo(() => {
+    if (!character) return [];
+    const weight = weightOfNodes(character);
+    const list = bonesOf(character).map((b) => { const p = parentBone(character.nodes, b); return { b, name: character.nodes[b].name, parent: p < 0 ? '' : character.nodes[p].name, weight: weight[b], side: readName(character.nodes[b].name).side }; })
+      .filter((r) => r.name.toLowerCase().includes(find.toLowerCase()));
+    return by === 'name' ? list.sort((a, b) => a.name.localeCompare(b.name)) : by === 'weight' ? list.sort((a, b) => b.weight - a.weight) : list;
+  }, [character, find, by]);
+  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => box.current, estimateSize: () => 26, overscan: 10 });
+  const head = (k: typeof by, word: string, right = false) => <button type="button" aria-pressed={by === k} onClick={() => setBy(k)} className={clsx('text-left text-[12.5px]', right && 'text-right', by === k ? 'font-semibold text-ink' : 'text-soft')}>{word}</button>;
+  return (
+    <div className="px-4 pb-2">
+      <div className="grid grid-cols-[1fr_1fr_70px_90px] items-center gap-3 border-b border-rule pb-1">
+        <span className="flex items-center gap-3">{head('name', 'Bone')}<input value={find} onChange={(e) => setFind(e.target.value)} placeholder="find …" aria-label="Find a bone" className="h-6 w-32 rounded border border-rule bg-paper px-2 text-[12.5px]" /></span>
+        {head('tree', 'hangs under')}<span className="text-[12.5px] text-soft">side</span>{head('weight', 'weight', true)}
+      </div>
+      <div ref={box} className="scroll h-[176px] overflow-y-auto" role="listbox" aria-label="Bones" tabIndex={0}>
+        <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+          {virtual.getVirtualItems().map((v) => {
+            const r = rows[v.index];
+            return (
+              <button key={r.b} type="button" role="option" aria-selected={r.b === bone} onClick={() => chooseBone(r.b)} style={{ position: 'absolute', top: v.start, height: 26, left: 0, right: 0 }} className={clsx('mono grid grid-cols-[1fr_1fr_70px_90px] items-center gap-3 text-left', r.b === bone ? 'bg-damson-wash' : 'hover:bg-wash')}>
+                <span className="truncate" title={r.name}>{r.name}</span><span className="truncate text-soft" title={r.parent}>{r.parent}</span>
+                <span style={{ color: r.side === 'middle' ? undefined : `var(--${r.side})` }}>{r.side === 'left' ? '′ left' : r.side === 'right' ? '• right' : 'middle'}</span>
+                <span className="text-right">{r.weight > 0 ? figure(Math.round(r.weight)) : '—'}</span>
+              </button>
+            );
+          })}
+        </div>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,236 @@
+import { type Remote, wrap } from 'comlink';
+import { create } from 'zustand';
+import { BRIEFS, briefById } from '@/core/audit/briefs';
+import type { Brief } from '@/core/audit/brief';
+import type { Finding, Room } from '@/core/audit/types';
+import type { Character } from '@/core/character/model';
+import type { Step } from '@/core/docket/step';
+import { ApiError, api, fetchCharacter, fetchFindings } from '../kit/api';
+import type { Hit, Stage, View } from '../stage/stage';
+import type { Surface } from '../stage/clay';
+import type { DeskWorker } from '../worker/desk.worker';
+import type { Figure } from '../worker/figure';
+
+export interface Revision { id: string; number: number; parent: string | null; label: string; step: Step; picture: string | null; createdAt: string; counts: { stops: number; worth: number; note: number } | null; effects: Record<string, unknown> }
+export interface Sheet { id: string; name: string; brief: string; head: string; revisions: Revision[] }
+
+export interface DeskState {
+  sheet: Sheet | null; character: Character | null; figure: Figure | null; findings: Finding[] | null; brief: Brief;
+  room: Room; chosen: string | null; bone: number; hover: Hit | null; stage: Stage | null;
+  surface: Surface; edges: boolean; seeThrough: boolean; twigs: boolean; through: boolean; twigSize: number; view: View; isolated: ReadonlySet<number> | null; hidden: ReadonlySet<number>;
+  busy: string | null; error: string | null; said: string | null; drawer: 'ledger' | 'bones' | null; sheetOpen: 'palette' | 'keys' | 'docket' | null;
+}
+
+export const useDesk = create<DeskState>(() => initial());
+
+function initial(): DeskState {
+  return {
+    sheet: null, character: null, figure: null, findings: null, brief: BRIEFS[0], room: 'placement', chosen: null, bone: -1, hover: null, stage: null,
+    surface: 'clay', edges: false, seeThrough: false, twigs: true, through: true, twigSize: 1, view: 'front', isolated: null, hidden: new Set(), busy: null, error: null, said: null, drawer: null, sheetOpen: null,
+  };
+}
+
+const set = useDesk.setState, get = useDesk.getState;
+
+let worker: Remote<DeskWorker> | null = null;
+let thread: Worker | null = null;
+
+/** The page's worker; made at first use, on the page only. */
+export function deskWorker(): Remote<DeskWorker> {
+  if (!worker) {
+    thread = new Worker(new URL('../worker/desk.worker.ts', import.meta.url), { type: 'module' });
+    worker = wrap<DeskWorker>(thread);
+  }
+  return worker;
+}
+
+export function closeDesk(): void {
+  thread?.terminate();
+  thread = null;
+  worker = null;
+  opened = null;
+  set(initial());
+}
+
+const messageOf = (e: unknown) => (e instanceof Error ? e.message : String(e));
+
+let opened: string | null = null;
+
+/** Opens a character: its sheet, then the head revision with its arrays, its figure and its findings. */
+export async function openDesk(id: string): Promise<void> {
+  set({ busy: 'Opening …', error: null });
+  try {
+    const sheet = await api<Sheet>(`/api/characters/${id}`);
+    await showRevision(sheet, true);
+  } catch (error) {
+    set({ error: messageOf(error), busy: null });
+  }
+}
+
+async function showRevision(sheet: Sheet, first = false): Promise<void> {
+  const brief = briefById(sheet.brief) ?? BRIEFS[0];
+  if (opened !== sheet.head) {
+    const { character } = await fetchCharacter(sheet.head);
+    const figure = await deskWorker().open(character);
+    opened = sheet.head;
+    const before = get().bone;
+    const name = before >= 0 ? get().character?.nodes[before]?.name : undefined;
+    const bone = name ? character.nodes.findIndex((n) => n.name === name) : -1;
+    set({ sheet, character, figure, brief, bone, findings: null, isolated: null });
+    get().stage?.show(figure, !first);
+    refreshSurface();
+    if (bone >= 0) void showWeights(bone);
+  } else set({ sheet, brief });
+  const findings = await fetchFindings(sheet.head, brief.id);
+  if (get().sheet?.head !== sheet.head) return;
+  const keep = findings.some((f) => f.key === get().chosen);
+  set({ findings, busy: null, chosen: keep ? get().chosen : null });
+  if (keep) chooseFinding(get().chosen, false);
+  else { get().stage?.mark(null); get().stage?.choose(get().bone >= 0 ? new Set([get().bone]) : new Set()); }
+}
+
+/** Reloads the sheet and shows its head; after a step, an undo, or a conflict. */
+export async function refresh(said: string | null = null): Promise<void> {
+  const id = get().sheet?.id;
+  if (!id) return;
+  const sheet = await api<Sheet>(`/api/characters/${id}`);
+  await showRevision(sheet);
+  set({ said });
+}
+
+/** Does something to the character on the server and shows what came of it. A conflict shows the newer revision. */
+export async function perform(doing: string, work: (sheet: Sheet) => Promise<string | null>): Promise<boolean> {
+  const { sheet } = get();
+  if (!sheet || get().busy) return false;
+  set({ busy: doing, error: null, said: null });
+  try {
+    const said = await work(sheet);
+    await refresh(said);
+    return true;
+  } catch (error) {
+    set({ error: messageOf(error), busy: null });
+    if (error instanceof ApiError && error.status === 409) await refresh(null).then(() => set({ error: messageOf(error) })).catch(() => {});
+    return false;
+  } finally {
+    set({ busy: null });
+  }
+}
+
+export function applyRemedy(remedy: string, params: Record<string, unknown>, title: string): Promise<boolean> {
+  return perform(`${title} …`, async (sheet) => {
+    const answer = await api<{ revision: { number: number }; effects: { nodes?: string[]; meshes?: string[]; largestMove?: number } }>(`/api/characters/${sheet.id}/steps`, { method: 'POST', body: { base: sheet.head, kind: 'remedy', remedy, params } });
+    const { nodes = [], meshes = [], largestMove = 0 } = answer.effects;
+    const touched = [nodes.length > 0 ? `${nodes.length} ${nodes.length === 1 ? 'node' : 'nodes'}` : '', meshes.length > 0 ? meshes.map((m) => `“${m}”`).join(', ') : ''].filter(Boolean).join(' and ');
+    return `Revision ${answer.revision.number}: ${title.toLowerCase()}. Touched ${touched || 'names only'}; ${largestMove < 1e-6 ? 'no point moved at rest' : `the farthest point moved ${(largestMove * 1000).toPrecision(3)} mm at rest`}.`;
+  });
+}
+
+export function moveTo(revision: string | null | undefined, word: string): Promise<boolean> {
+  const to = revision;
+  if (!to) return Promise.resolve(false);
+  return perform(`${word} …`, async (sheet) => {
+    await api(`/api/characters/${sheet.id}/head`, { method: 'POST', body: { base: sheet.head, to } });
+    const r = sheet.revisions.find((x) => x.id === to);
+    return `${word}: back at revision ${r?.number}, “${r?.label}”.`;
+  });
+}
+
+export const headOf = (s: Sheet | null) => s?.revisions.find((r) => r.id === s.head);
+export const undoTarget = (s: Sheet | null) => headOf(s)?.parent ?? null;
+/** The newest revision that was made on top of the head. */
+export const redoTarget = (s: Sheet | null) => s?.revisions.filter((r) => r.parent === s.head).sort((a, b) => b.number - a.number)[0]?.id ?? null;
+
+export function setRoom(room: Room): void {
+  const first = get().findings?.find((f) => f.room === room);
+  set({ room, chosen: first?.key ?? null });
+  const url = new URL(window.location.href);
+  url.searchParams.set('room', room);
+  window.history.replaceState(null, '', url);
+  set({ surface: room === 'weights' ? 'weights' : room === 'crosswalk' ? get().surface : 'clay' });
+  refreshSurface();
+  if (first) chooseFinding(first.key, false);
+  else { get().stage?.mark(null); get().stage?.choose(get().bone >= 0 ? new Set([get().bone]) : new Set()); }
+}
+
+/** The world places of a finding's elements, for the camera, and what to light up. */
+export function chooseFinding(key: string | null, goThere = true): void {
+  const { findings, figure, stage } = get();
+  const f = findings?.find((x) => x.key === key);
+  set({ chosen: f?.key ?? null });
+  if (!stage || !figure) return;
+  if (!f) { stage.mark(null); return; }
+  const vertices = new Map<number, Uint32Array>(), polygons = new Map<number, Uint32Array>(), bones = new Set<number>(), places: number[][] = [];
+  for (const e of f.elements) {
+    const mesh = figure.meshes.find((m) => m.node === e.node);
+    if (e.kind === 'vertex') vertices.set(e.node, e.ids);
+    else if (e.kind === 'polygon') polygons.set(e.node, e.ids);
+    else if (e.kind === 'bone') for (const b of e.ids) bones.add(b);
+    else for (const n of e.ids) { const m = figure.meshes.find((x) => x.node === n); if (m) vertices.set(n, Uint32Array.from({ length: m.points.length / 3 }, (_, v) => v)); }
+    if (mesh && e.kind === 'vertex') for (const v of e.ids) places.push([mesh.points[v * 3], mesh.points[v * 3 + 1], mesh.points[v * 3 + 2]]);
+    if (mesh && e.kind === 'polygon') { const on = new Set(e.ids); mesh.polygonOf.forEach((p, t) => { if (on.has(p)) { const v = mesh.triangles[t * 3]; places.push([mesh.points[v * 3], mesh.points[v * 3 + 1], mesh.points[v * 3 + 2]]); } }); }
+    if (e.kind === 'node') for (const [, ids] of vertices) { const m = figure.meshes.find((x) => vertices.get(x.node) === ids); if (m) for (let i = 0; i < m.points.length; i += 30) places.push([m.points[i], m.points[i + 1], m.points[i + 2]]); }
+  }
+  for (const b of figure.bones) if (bones.has(b.node)) places.push([...b.from], [...b.to]);
+  stage.mark({ vertices, polygons, bones });
+  if (goThere && places.length > 0) stage.frame(places);
+}
+
+export function stepFinding(by: 1 | -1): void {
+  const { findings, room, chosen } = get();
+  const list = findings?.filter((f) => f.room === room) ?? [];
+  if (list.length === 0) return;
+  const at = list.findIndex((f) => f.key === chosen);
+  chooseFinding(list[(at + by + list.length) % list.length].key);
+}
+
+export function refreshSurface(): void {
+  const { stage, surface, edges, seeThrough, twigs, through, twigSize, isolated, hidden } = get();
+  if (!stage) return;
+  stage.surface(surface, edges, seeThrough);
+  stage.twigsShown(twigs, through, twigSize);
+  stage.isolate(isolated);
+  stage.hide(hidden);
+}
+
+export function setLook(change: Partial<Pick<DeskState, 'surface' | 'edges' | 'seeThrough' | 'twigs' | 'through' | 'twigSize' | 'isolated' | 'hidden'>>): void {
+  set(change);
+  refreshSurface();
+}
+
+export function look(view: View): void {
+  set({ view });
+  get().stage?.look(view);
+}
+
+async function showWeights(node: number): Promise<void> {
+  const weights = await deskWorker().weights(node);
+  if (get().bone === node) get().stage?.values(new Map(weights.map((w) => [w.node, w.weights])));
+}
+
+/** Chooses a bone: its twig is lit, and its weights are what the weights picture shows. */
+export function chooseBone(node: number): void {
+  set({ bone: node });
+  get().stage?.choose(node >= 0 ? new Set([node]) : new Set());
+  if (node >= 0) void showWeights(node);
+}
+
+export function isolateChosen(): void {
+  const { isolated, findings, chosen, hover, bone, figure } = get();
+  if (isolated) { setLook({ isolated: null }); return; }
+  const f = findings?.find((x) => x.key === chosen);
+  const nodes = new Set<number>();
+  for (const e of f?.elements ?? []) { if (e.node >= 0) nodes.add(e.node); if (e.kind === 'bone') for (const b of e.ids) nodes.add(b); }
+  if (nodes.size === 0 && hover) nodes.add(hover.node);
+  if (nodes.size === 0 && bone >= 0) nodes.add(bone);
+  if (nodes.size === 0 && figure?.meshes[0]) nodes.add(figure.meshes[0].node);
+  setLook({ isolated: nodes });
+}
+
+export async function setBrief(brief: string): Promise<void> {
+  const { sheet } = get();
+  if (!sheet) return;
+  await perform('Auditing under the brief …', async () => {
+    await api(`/api/characters/${sheet.id}`, { method: 'PATCH', body: { brief } });
+    return `The brief is now “${briefById(brief)?.title}”.`;
+  });
+}

@@ -1,0 +1,21 @@
+/** Numbers as people read them: a thin space between thousands, as many digits as matter. */
+export function figure(x: number | string): string {
+  if (typeof x === 'string') return x;
+  if (!Number.isFinite(x)) return '—';
+  if (Number.isInteger(x)) return x.toLocaleString('en').replaceAll(',', '\u202f');
+  const a = Math.abs(x);
+  return a >= 1000 ? Math.round(x).toLocaleString('en').replaceAll(',', '\u202f') : a >= 100 ? x.toFixed(1) : a >= 0.01 ? x.toFixed(3) : a === 0 ? '0' : x.toPrecision(2);
+}
+
+export function withUnit(x: number | string, unit: string): string {
+  return unit && typeof x === 'number' ? `${figure(x)} ${unit}` : figure(x);
+}
+
+export function ago(date: string | Date): string {
+  const s = (Date.now() - new Date(date).getTime()) / 1000;
+  const rtf = new Intl.RelativeTimeFormat('en', { numeric: 'auto' });
+  if (s < 60) return 'just now';
+  if (s < 3600) return rtf.format(-Math.round(s / 60), 'minute');
+  if (s < 86400) return rtf.format(-Math.round(s / 3600), 'hour');
+  return rtf.format(-Math.round(s / 86400), 'day');
+}

@@ -1,0 +1,108 @@
+'use client';
+
+import { type PointerEvent, useEffect, useRef } from 'react';
+import { type Hit, Stage } from './stage';
+
+interface Props {
+  /** Called once with the stage, and with null when it goes. */
+  onStage: (stage: Stage | null) => void;
+  onHover?: (hit: Hit | null) => void;
+  onPick?: (hit: Hit | null, extend: boolean) => void;
+  label: string;
+  staff?: Staff | null;
+}
+
+export interface Staff { readonly perMetre: number; readonly unit: string; readonly target: number | null; readonly tolerance: number; readonly top: number | null; readonly text: string }
+
+/** A canvas with a stage on it, and the height staff drawn over it. */
+export function StageView({ onStage, onHover, onPick, label, staff }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const svg = useRef<SVGSVGElement>(null);
+  const stage = useRef<Stage | null>(null);
+  const staffNow = useRef(staff);
+  const down = useRef<[number, number] | null>(null);
+  const asked = useRef(0);
+
+  useEffect(() => { staffNow.current = staff; stage.current?.draw(); }, [staff]);
+
+  useEffect(() => {
+    if (!canvas.current) return;
+    const s = new Stage(canvas.current);
+    stage.current = s;
+    s.onDraw = () => { if (svg.current) drawStaff(svg.current, s, staffNow.current ?? null); };
+    const watch = new ResizeObserver(() => s.resize());
+    watch.observe(canvas.current);
+    const sheet = new MutationObserver(() => s.paper());
+    sheet.observe(document.documentElement, { attributes: true, attributeFilter: ['data-sheet'] });
+    onStage(s);
+    return () => { watch.disconnect(); sheet.disconnect(); s.dispose(); stage.current = null; onStage(null); };
+    // The stage lives as long as its canvas.
+  }, []);
+
+  const move = (e: PointerEvent) => {
+    if (!onHover || e.buttons !== 0) return;
+    const { clientX, clientY } = e;
+    cancelAnimationFrame(asked.current);
+    asked.current = requestAnimationFrame(() => onHover(stage.current?.pick(clientX, clientY) ?? null));
+  };
+  const up = (e: PointerEvent) => {
+    const from = down.current;
+    down.current = null;
+    if (!from || Math.hypot(e.clientX - from[0], e.clientY - from[1]) > 4 || e.button !== 0) return;
+    onPick?.(stage.current?.pick(e.clientX, e.clientY) ?? null, e.shiftKey);
+  };
+  return (
+    <div className="absolute inset-0">
+      <canvas
+        ref={canvas} className="block h-full w-full touch-none" tabIndex={0} role="img" aria-label={`${label}. Drag to turn, wheel to come closer; arrow keys turn.`}
+        onPointerMove={move} onPointerDown={(e) => { down.current = [e.clientX, e.clientY]; }} onPointerUp={up} onPointerLeave={() => onHover?.(null)}
+        onKeyDown={(e) => {
+          const turn = { ArrowLeft: [-0.15, 0], ArrowRight: [0.15, 0], ArrowUp: [0, -0.12], ArrowDown: [0, 0.12] }[e.key];
+          if (turn) { e.preventDefault(); stage.current?.orbit(turn[0], turn[1]); }
+        }}
+      />
+      <svg ref={svg} className="pointer-events-none absolute inset-0 h-full w-full overflow-hidden" aria-hidden="true" />
+    </div>
+  );
+}
+
+/** The height staff: a drawn rule beside the figure in the brief's unit, with the band that the brief wants and a thread to the crown. */
+function drawStaff(svg: SVGSVGElement, stage: Stage, staff: Staff | null): void {
+  svg.replaceChildren();
+  if (!staff) return;
+  const box = stage.bounds;
+  const size = box.max.y - box.min.y;
+  const top = Math.max(box.max.y, (staff.target ?? 0) + staff.tolerance);
+  const x = Math.min(box.min.x - size * 0.1, -size * 0.32), z = 0;
+  const at = (y: number) => stage.project(x, y, z);
+  const add = (name: string, attributes: Record<string, string | number>, text?: string) => {
+    const e = document.createElementNS('http://www.w3.org/2000/svg', name);
+    for (const [k, v] of Object.entries(attributes)) e.setAttribute(k, String(v));
+    if (text !== undefined) e.textContent = text;
+    svg.append(e);
+  };
+  const span = top * staff.perMetre;
+  const major = [0.001, 0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500].find((s) => span / s <= 5) ?? 1000;
+  const last = Math.ceil(span / major) * major;
+  const [x0, y0] = at(0), [x1, y1] = at(last / staff.perMetre);
+  if (Math.hypot(x1 - x0, y1 - y0) < 30) return;
+  if (staff.target !== null) {
+    const [bx, b0] = at(staff.target - staff.tolerance), [, b1] = at(staff.target + staff.tolerance);
+    add('rect', { x: bx - 10, y: b1, width: 20, height: Math.max(2, b0 - b1), fill: 'var(--leaf)', opacity: 0.24 });
+    add('text', { x: bx - 14, y: (b0 + b1) / 2 + 4, 'text-anchor': 'end', fill: 'var(--leaf)', 'font-size': 11, 'font-weight': 600, 'font-family': 'var(--font-sans)' }, 'brief');
+  }
+  add('line', { x1: x0, y1: y0, x2: x1, y2: y1, stroke: 'var(--ink)', 'stroke-width': 1.2 });
+  for (let i = 0; i <= Math.round(last / major) * 10; i++) {
+    const [tx, ty] = at((i * major) / 10 / staff.perMetre);
+    const whole = i % 10 === 0, half = i % 5 === 0;
+    add('line', { x1: tx, y1: ty, x2: tx + (whole ? 11 : half ? 7 : 4), y2: ty, stroke: 'var(--ink)', 'stroke-width': whole ? 1.2 : 0.8 });
+    if (whole) add('text', { x: tx - 8, y: ty + 4, 'text-anchor': 'end', fill: 'var(--soft)', 'font-size': 11, 'font-family': 'var(--font-mono)' }, String(Number(((i * major) / 10).toFixed(3))));
+  }
+  if (staff.top !== null) {
+    const [px, py] = at(staff.top), [hx, hy] = stage.project(0, staff.top, z);
+    add('line', { x1: px, y1: py, x2: hx, y2: hy, stroke: 'var(--damson)', 'stroke-width': 1.2, 'stroke-dasharray': '3 3' });
+    const w = staff.text.length * 7.4 + 12;
+    add('rect', { x: px + 16, y: py - 22, width: w, height: 19, rx: 4, fill: 'var(--sheet)', stroke: 'var(--rule)' });
+    add('text', { x: px + 22, y: py - 8.5, fill: 'var(--ink)', 'font-size': 12, 'font-family': 'var(--font-mono)' }, staff.text);
+  }
+}

@@ -1,0 +1,95 @@
+import { placedMeshes } from '@/core/character/measure';
+import { bonesOf, childrenOf, parentBone, restWorld } from '@/core/character/hierarchy';
+import type { Character } from '@/core/character/model';
+import { pointsOf } from '@/core/geometry/weld';
+import { readName } from '@/core/skeleton/names';
+import { decompose, quatRotate } from '@/core/geometry/matrix';
+
+/** What the stage draws of one mesh. World space, metres. */
+export interface FigureMesh {
+  readonly node: number; readonly name: string; readonly bound: boolean;
+  /** 3 per vertex. */
+  readonly points: Float32Array; readonly normals: Float32Array;
+  /** 3 per triangle, and the polygon of every triangle. */
+  readonly triangles: Uint32Array; readonly polygonOf: Uint32Array;
+  /** Ends of the true polygon edges, 2 per edge. */
+  readonly edges: Uint32Array;
+}
+
+export interface FigureBone {
+  readonly node: number; readonly name: string; readonly parent: number; readonly side: 'left' | 'right' | 'middle';
+  readonly from: readonly number[]; readonly to: readonly number[];
+  /** A direction across the bone in which its hinge opens. */
+  readonly across: readonly number[];
+  readonly helper: boolean;
+}
+
+export interface Figure { readonly meshes: readonly FigureMesh[]; readonly bones: readonly FigureBone[] }
+
+export function figureOf(character: Character): Figure {
+  return { meshes: placedMeshes(character).map((p) => meshFigure(character, p)), bones: boneFigures(character) };
+}
+
+function meshFigure(character: Character, p: ReturnType<typeof placedMeshes>[number]): FigureMesh {
+  const { polygonOffsets: offsets, corners } = p.mesh;
+  const { pointOfVertex, pointCount } = pointsOf(p.mesh);
+  const polygons = offsets.length - 1;
+  let count = 0;
+  for (let q = 0; q < polygons; q++) count += offsets[q + 1] - offsets[q] - 2;
+  const triangles = new Uint32Array(count * 3), polygonOf = new Uint32Array(count);
+  const sums = new Float32Array(pointCount * 3);
+  const seen = new Set<number>();
+  const edges: number[] = [];
+  let t = 0;
+  for (let q = 0; q < polygons; q++) {
+    const start = offsets[q], end = offsets[q + 1];
+    let nx = 0, ny = 0, nz = 0;
+    for (let k = start; k < end; k++) {
+      const v = corners[k], w = corners[k + 1 === end ? start : k + 1];
+      const a = v * 3, b = w * 3;
+      nx += (p.points[a + 1] - p.points[b + 1]) * (p.points[a + 2] + p.points[b + 2]);
+      ny += (p.points[a + 2] - p.points[b + 2]) * (p.points[a] + p.points[b]);
+      nz += (p.points[a] - p.points[b]) * (p.points[a + 1] + p.points[b + 1]);
+      const pa = pointOfVertex[v], pb = pointOfVertex[w];
+      const key = pa < pb ? pa * pointCount + pb : pb * pointCount + pa;
+      if (!seen.has(key)) { seen.add(key); edges.push(v, w); }
+    }
+    for (let k = start; k < end; k++) { const i = pointOfVertex[corners[k]] * 3; sums[i] += nx; sums[i + 1] += ny; sums[i + 2] += nz; }
+    for (let k = start + 1; k < end - 1; k++) {
+      triangles[t * 3] = corners[start]; triangles[t * 3 + 1] = corners[k]; triangles[t * 3 + 2] = corners[k + 1];
+      polygonOf[t++] = q;
+    }
+  }
+  const normals = new Float32Array(p.points.length);
+  for (let v = 0; v < pointOfVertex.length; v++) {
+    const i = pointOfVertex[v] * 3, l = Math.hypot(sums[i], sums[i + 1], sums[i + 2]) || 1;
+    for (let k = 0; k < 3; k++) normals[v * 3 + k] = sums[i + k] / l;
+  }
+  return { node: p.node, name: character.nodes[p.node].name || p.mesh.name, bound: !!p.skin, points: p.points.slice(), normals, triangles, polygonOf, edges: Uint32Array.from(edges) };
+}
+
+function boneFigures(character: Character): FigureBone[] {
+  const world = restWorld(character.nodes), children = childrenOf(character.nodes);
+  const bones = bonesOf(character);
+  const place = (i: number) => [world[i * 16 + 12], world[i * 16 + 13], world[i * 16 + 14]];
+  return bones.map((b) => {
+    const n = character.nodes[b];
+    const reading = readName(n.name);
+    const from = place(b);
+    const kids = children[b].filter((c) => character.nodes[c].kind === 'bone');
+    const same = kids.filter((c) => !readName(character.nodes[c].name).twist && readName(character.nodes[c].name).side === reading.side);
+    // A bone points at the child that goes on; where many leave it, at the one of its own side and kind.
+    const next = kids.length === 1 ? kids[0] : same.find((c) => readName(character.nodes[c].name).part === reading.part) ?? (same.length === 1 ? same[0] : same.length > 0 && same.length < 4 ? same[0] : -1);
+    const parent = parentBone(character.nodes, b);
+    let to = next >= 0 ? place(next) : null;
+    if (!to || Math.hypot(...to.map((x, k) => x - from[k])) < 1e-4) {
+      const p = parent >= 0 ? place(parent) : null;
+      const d = p ? from.map((x, k) => x - p[k]) : [0, 0.1, 0];
+      const l = Math.hypot(...d) || 1;
+      const long = kids.length > 0 ? Math.hypot(...kids.reduce((s, c) => place(c).map((x, k) => s[k] + (x - from[k]) / kids.length), [0, 0, 0])) : Math.min(l * 0.6, 0.09);
+      to = from.map((x, k) => x + (d[k] / l) * Math.max(long, 0.012));
+    }
+    const across = quatRotate(decompose(world, b * 16).rotation, [0, 1, 0]);
+    return { node: b, name: n.name, parent, side: reading.side, from, to, across, helper: reading.part === '' && parent >= 0 };
+  });
+}
