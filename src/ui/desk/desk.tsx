@@ -20,7 +20,10 @@ export function Desk({ id }: { id: string }) {
   const { room, sheet, error } = useDesk();
   useEffect(() => {
     const wanted = new URL(window.location.href).searchParams.get('room') as Room | null;
-    void openDesk(id).then(() => { if (wanted && (ROOMS as readonly string[]).includes(wanted)) setRoom(wanted); else setRoom(firstOpenRoom()); });
+    void openDesk(id).then(() => {
+      if (useDesk.getState().roomChosen || useDesk.getState().sheet?.id !== id) return;
+      setRoom(wanted && (ROOMS as readonly string[]).includes(wanted) ? wanted : firstOpenRoom());
+    });
     return closeDesk;
   }, [id]);
   useKeys();

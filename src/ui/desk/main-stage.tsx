@@ -13,7 +13,7 @@ import { chooseBone, chooseFinding, isolateChosen, look, refreshSurface, setLook
 
 /** The stage with its controls above and its read-out line below. */
 export function MainStage() {
-  const { character, brief, surface, edges, seeThrough, twigs, through, twigSize, view, isolated, bone, sheet, busy } = useDesk();
+  const { character, brief, sheet, busy } = useDesk();
   const staff = useMemo((): Staff | null => {
     if (!character) return null;
     const box = bodyBox(character);
@@ -21,7 +21,9 @@ export function MainStage() {
     return { perMetre, unit: brief.unit, target: brief.height?.target ?? null, tolerance: brief.height?.tolerance ?? 0, top: box ? box.max[1] : null, text: box ? lengthText(box.max[1] - box.min[1], brief.unit) : '' };
   }, [character, brief]);
   return (
-    <div className="relative min-h-0 flex-1">
+    <div className="flex min-h-0 flex-1 flex-col">
+      <Tools />
+      <div className="relative min-h-0 flex-1">
       <StageView
         label={character ? `${sheet?.name} on the stage` : 'The stage'} staff={staff}
         onStage={(stage) => {
@@ -36,15 +38,26 @@ export function MainStage() {
         onHover={(hover) => useDesk.setState({ hover })}
         onPick={(hit) => pick(hit)}
       />
-      <div className="pointer-events-none absolute inset-x-3 top-3 flex flex-wrap justify-end gap-x-5 gap-y-2">
-        <div className="pointer-events-auto flex gap-1.5" role="group" aria-label="What the surface shows">
+      {busy && !character && <p className="absolute inset-0 grid place-items-center text-soft">{busy}</p>}
+      <ReadOut />
+      </div>
+    </div>
+  );
+}
+
+/** What the surface shows, how twigs are drawn, and from where one looks. */
+function Tools() {
+  const { surface, edges, seeThrough, twigs, through, twigSize, view, isolated, bone } = useDesk();
+  return (
+      <div className="flex shrink-0 flex-wrap justify-end gap-x-3 gap-y-2 px-3 pb-1 pt-2.5">
+        <div className="flex gap-1" role="group" aria-label="What the surface shows">
           <Chip on={surface === 'clay'} onClick={() => setLook({ surface: 'clay' })}>Clay</Chip>
           <Chip on={surface === 'weights'} onClick={() => { if (bone < 0) chooseHeaviest(); setLook({ surface: 'weights' }); }}>Weights</Chip>
           <Chip on={surface === 'parts'} onClick={() => setLook({ surface: 'parts' })}>Meshes</Chip>
           <Chip on={edges} onClick={() => setLook({ edges: !edges })}>Edges</Chip>
           <Chip on={seeThrough} onClick={() => setLook({ seeThrough: !seeThrough })}>See-through</Chip>
         </div>
-        <div className="pointer-events-auto flex gap-1.5" role="group" aria-label="Views">
+        <div className="flex gap-1" role="group" aria-label="Views">
           <Chip on={twigs} onClick={() => setLook({ twigs: !twigs })}>Twigs</Chip>
           <Popover.Root>
             <Popover.Trigger asChild><button type="button" aria-label="How twigs are drawn" className="grid h-7 w-7 place-items-center rounded-full border border-rule bg-sheet hover:bg-wash"><SlidersHorizontal size={13} /></button></Popover.Trigger>
@@ -59,9 +72,6 @@ export function MainStage() {
           <Chip on={isolated !== null} onClick={isolateChosen}>Isolate</Chip>
         </div>
       </div>
-      {busy && !character && <p className="absolute inset-0 grid place-items-center text-soft">{busy}</p>}
-      <ReadOut />
-    </div>
   );
 }
 

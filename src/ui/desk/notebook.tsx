@@ -66,7 +66,7 @@ function Chosen({ finding }: { finding: Finding }) {
       <p className="mt-1.5 text-[13.5px] text-soft">{finding.why}</p>
       {finding.evidence.length > 0 && (
         <table className="mt-3 w-full text-[13.5px]">
-          <thead><tr className="text-right text-[12.5px] text-soft"><th scope="col" className="sr-only">What</th><td /><th scope="col" className="pb-1 pl-2 font-normal">now</th><th scope="col" className="pb-1 pl-2 font-normal">brief</th></tr></thead>
+          <thead><tr className="text-right text-[12.5px] text-soft"><th scope="col" colSpan={2}><span className="sr-only">What</span></th><th scope="col" className="pb-1 pl-2 font-normal">now</th><th scope="col" className="pb-1 pl-2 font-normal">brief</th></tr></thead>
           <tbody>
             {finding.evidence.map((e) => (
               <tr key={e.label} className="border-t border-rule"><td className="py-1.5 pr-2" colSpan={2}>{e.label}</td><td className="mono py-1.5 pl-2 text-right text-stops">{withUnit(e.now, e.unit)}</td><td className="mono py-1.5 pl-2 text-right">{withUnit(e.brief, typeof e.brief === 'string' ? '' : e.unit)}</td></tr>

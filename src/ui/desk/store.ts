@@ -16,7 +16,7 @@ export interface Sheet { id: string; name: string; brief: string; head: string; 
 
 export interface DeskState {
   sheet: Sheet | null; character: Character | null; figure: Figure | null; findings: Finding[] | null; brief: Brief;
-  room: Room; chosen: string | null; bone: number; hover: Hit | null; stage: Stage | null;
+  room: Room; roomChosen: boolean; chosen: string | null; bone: number; hover: Hit | null; stage: Stage | null;
   surface: Surface; edges: boolean; seeThrough: boolean; twigs: boolean; through: boolean; twigSize: number; view: View; isolated: ReadonlySet<number> | null; hidden: ReadonlySet<number>;
   busy: string | null; error: string | null; said: string | null; drawer: 'ledger' | 'bones' | null; sheetOpen: 'palette' | 'keys' | 'docket' | null;
 }
@@ -25,7 +25,7 @@ export const useDesk = create<DeskState>(() => initial());
 
 function initial(): DeskState {
   return {
-    sheet: null, character: null, figure: null, findings: null, brief: BRIEFS[0], room: 'placement', chosen: null, bone: -1, hover: null, stage: null,
+    sheet: null, character: null, figure: null, findings: null, brief: BRIEFS[0], room: 'placement', roomChosen: false, chosen: null, bone: -1, hover: null, stage: null,
     surface: 'clay', edges: false, seeThrough: false, twigs: true, through: true, twigSize: 1, view: 'front', isolated: null, hidden: new Set(), busy: null, error: null, said: null, drawer: null, sheetOpen: null,
   };
 }
@@ -142,7 +142,8 @@ export const redoTarget = (s: Sheet | null) => s?.revisions.filter((r) => r.pare
 
 export function setRoom(room: Room): void {
   const first = get().findings?.find((f) => f.room === room);
-  set({ room, chosen: first?.key ?? null });
+  set({ room, roomChosen: true, chosen: first?.key ?? null });
+  if (room === 'weights' && get().bone < 0) { const b = get().figure?.bones.find((x) => x.name && !x.helper && x.side === 'left') ?? get().figure?.bones[0]; if (b) chooseBone(b.node); }
   const url = new URL(window.location.href);
   url.searchParams.set('room', room);
   window.history.replaceState(null, '', url);

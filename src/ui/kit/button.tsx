@@ -25,7 +25,7 @@ export function Chip({ on, className, ...rest }: ButtonHTMLAttributes<HTMLButton
   return (
     <button
       type="button" aria-pressed={on}
-      className={clsx('h-7 rounded-full border px-3 text-[12.5px] font-semibold whitespace-nowrap transition-colors disabled:opacity-45', on ? 'border-ink bg-ink text-paper' : 'border-rule bg-sheet text-ink enabled:hover:bg-wash', className)}
+      className={clsx('h-7 rounded-full border px-2.5 text-[12px] font-semibold whitespace-nowrap transition-colors disabled:opacity-45', on ? 'border-ink bg-ink text-paper' : 'border-rule bg-sheet text-ink enabled:hover:bg-wash', className)}
       {...rest}
     />
   );

@@ -9,7 +9,7 @@ export function Mark({ gravity, size = 11 }: { gravity: Gravity; size?: number }
   return (
     <svg width={size} height={size} viewBox="0 0 12 12" className={clsx('shrink-0', TONE[gravity])} role="img" aria-label={GRAVITY_WORDS[gravity]}>
       {gravity === 'stops' && <path d="M6 .4 11.2 6 6 11.6.8 6Z" fill="currentColor" />}
-      {gravity === 'worth' && <path d="M3 .8a5.4 5.4 0 0 1 0 10.4Z" fill="currentColor" />}
+      {gravity === 'worth' && <path d="M2.5.4a5.6 5.6 0 0 1 0 11.2Z" fill="currentColor" />}
       {gravity === 'note' && <circle cx="6" cy="6" r="4.2" fill="none" stroke="currentColor" strokeWidth="1.8" />}
     </svg>
   );

@@ -22,20 +22,21 @@ export function StageView({ onStage, onHover, onPick, label, staff }: Props) {
   const staffNow = useRef(staff);
   const down = useRef<[number, number] | null>(null);
   const asked = useRef(0);
+  const told = useRef(onStage);
 
   useEffect(() => { staffNow.current = staff; stage.current?.draw(); }, [staff]);
 
   useEffect(() => {
     if (!canvas.current) return;
-    const s = new Stage(canvas.current);
+    const s = new Stage(canvas.current), tell = told.current;
     stage.current = s;
     s.onDraw = () => { if (svg.current) drawStaff(svg.current, s, staffNow.current ?? null); };
     const watch = new ResizeObserver(() => s.resize());
     watch.observe(canvas.current);
     const sheet = new MutationObserver(() => s.paper());
     sheet.observe(document.documentElement, { attributes: true, attributeFilter: ['data-sheet'] });
-    onStage(s);
-    return () => { watch.disconnect(); sheet.disconnect(); s.dispose(); stage.current = null; onStage(null); };
+    tell(s);
+    return () => { watch.disconnect(); sheet.disconnect(); s.dispose(); stage.current = null; tell(null); };
     // The stage lives as long as its canvas.
   }, []);
 

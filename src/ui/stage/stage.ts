@@ -46,7 +46,7 @@ export class Stage {
     this.controls.enableDamping = false;
     this.controls.zoomToCursor = true;
     this.controls.addEventListener('change', () => this.draw());
-    this.controls.addEventListener('start', () => this.onView?.('free'));
+    this.controls.addEventListener('start', () => { this.touched = true; this.onView?.('free'); });
     this.scene.add(this.grid, this.body, this.twigs.mesh);
     this.twigs.through(true);
     this.paper();
@@ -194,7 +194,14 @@ export class Stage {
     }
   }
 
+  /** Room left at the sides of a whole figure, as a factor. */
+  margin = 1.36;
+  private touched = false;
+  private view: View = 'front';
+
   look(view: View): void {
+    this.touched = false;
+    this.view = view;
     const c = this.box.getCenter(new Vector3());
     const direction = { front: new Vector3(0, 0.03, 1), left: new Vector3(1, 0.03, 0), top: new Vector3(0, 1, 0.001), free: new Vector3(0.55, 0.22, 1) }[view].normalize();
     this.place(c, direction, this.box);
@@ -202,6 +209,7 @@ export class Stage {
 
   /** Brings elements into the picture, from where the camera stands. */
   frame(points: readonly (readonly number[])[]): void {
+    this.touched = points.length > 0;
     if (points.length === 0) { this.place(this.box.getCenter(new Vector3()), this.camera.position.clone().sub(this.controls.target).normalize(), this.box); return; }
     const box = new Box3();
     for (const p of points) box.expandByPoint(new Vector3(p[0], p[1], p[2]));
@@ -215,7 +223,7 @@ export class Stage {
     const size = box.getSize(new Vector3());
     const tan = Math.tan((this.camera.fov * Math.PI) / 360);
     const across = Math.hypot(size.x * direction.z, size.z * direction.x) + Math.abs(size.x * direction.y) * 0.2, up = Math.max(size.y, Math.abs(direction.y) * size.z);
-    const distance = Math.max((up * 0.5 * 1.16) / tan, (across * 0.5 * 1.2) / tan / this.camera.aspect) + size.z * Math.abs(direction.z) * 0.5 + size.x * Math.abs(direction.x) * 0.5;
+    const distance = Math.max((up * 0.5 * 1.24) / tan, (across * 0.5 * this.margin) / tan / this.camera.aspect) + size.z * Math.abs(direction.z) * 0.5 + size.x * Math.abs(direction.x) * 0.5;
     this.controls.target.copy(center);
     this.camera.position.copy(center).addScaledVector(direction, distance);
     this.camera.near = distance / 200;
@@ -231,6 +239,7 @@ export class Stage {
     const theta = Math.atan2(offset.x, offset.z) + yaw, phi = Math.min(Math.PI - 0.02, Math.max(0.02, Math.acos(offset.y / r) + pitch));
     this.camera.position.set(this.controls.target.x + r * Math.sin(phi) * Math.sin(theta), this.controls.target.y + r * Math.cos(phi), this.controls.target.z + r * Math.sin(phi) * Math.cos(theta));
     this.controls.update();
+    this.touched = true;
     this.onView?.('free');
     this.draw();
   }
@@ -288,6 +297,7 @@ export class Stage {
     this.renderer.setSize(w, h, false);
     this.camera.aspect = w / h;
     this.camera.updateProjectionMatrix();
+    if (!this.touched) this.look(this.view);
     this.draw();
   }
 

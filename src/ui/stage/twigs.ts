@@ -70,7 +70,7 @@ function twig(b: FigureBone, size: number, height: number, points: number[], ind
   if (Math.hypot(...across) < 1e-3) across = Math.abs(along[1]) < 0.9 ? cross(along, [0, 1, 0]) : cross(along, [1, 0, 0]);
   across = across.map((x) => x / (Math.hypot(...across) || 1));
   const third = cross(along, across);
-  const r = size * Math.min(0.0062 * height, 0.06 * l + 0.0006 * height);
+  const r = size * (b.helper ? 0.6 : 1) * Math.min(0.0054 * height, 0.06 * l + 0.0006 * height);
   const at = (t: number, u: number, v: number) => { for (let k = 0; k < 3; k++) points.push(b.from[k] + along[k] * t + across[k] * u + third[k] * v); return points.length / 3 - 1; };
   // Limb: from the knuckle to a fine tip.
   const rings = [[0, r * 0.85], [l * 0.12, r], [l * 0.98, r * 0.28]].map(([t, w]) => Array.from({ length: SIDES }, (_, k) => at(t, w * Math.cos((k / SIDES) * 6.2832), w * Math.sin((k / SIDES) * 6.2832))));

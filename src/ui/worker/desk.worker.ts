@@ -56,10 +56,10 @@ const desk = {
   fingerprints(target: Skeleton): { source: string; target: string } { return { source: fingerprintOf(skeletonOf(need())), target: fingerprintOf(target) }; },
   suggest(target: Skeleton, locked: Crosswalk): Crosswalk { return suggest(skeletonOf(need()), target, locked); },
   /** The remap carried out here, for its numbers, its picture and its proof; nothing is saved. */
-  trial(target: Skeleton, crosswalk: Crosswalk, limit: number): { report: RemapReport; proof: Proof; figure: Figure; character: Character } {
+  trial(target: Skeleton, crosswalk: Crosswalk, limit: number): { report: RemapReport; proof: Proof; figure: Figure } {
     const c = need();
     const result = remap(c, target, crosswalk, { limit });
-    return { report: result.report, proof: prove(c, result, trialPoses(c)), figure: figureOf(result.character), character: result.character };
+    return { report: result.report, proof: prove(c, result, trialPoses(c)), figure: figureOf(result.character) };
   },
   clips(): { name: string; seconds: number }[] { return need().clips.map((c, i) => ({ name: c.name || `clip ${i + 1}`, seconds: clipSeconds(c) })); },
   /** The posed points of every mesh and the posed world matrices: under a clip at a time, or one bone turned about its own axes. */

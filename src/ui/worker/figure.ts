@@ -90,6 +90,6 @@ function boneFigures(character: Character): FigureBone[] {
       to = from.map((x, k) => x + (d[k] / l) * Math.max(long, 0.012));
     }
     const across = quatRotate(decompose(world, b * 16).rotation, [0, 1, 0]);
-    return { node: b, name: n.name, parent, side: reading.side, from, to, across, helper: reading.part === '' && parent >= 0 };
+    return { node: b, name: n.name, parent, side: reading.side, from, to, across, helper: reading.part === '' || reading.part === 'root' };
   });
 }

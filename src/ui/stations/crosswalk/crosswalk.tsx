@@ -53,7 +53,7 @@ export function Crosswalk() {
     <main className="grid min-w-0 flex-1 grid-cols-[minmax(0,1fr)_minmax(366px,1.02fr)_minmax(0,1fr)]">
       <section aria-label="As it is" className="flex min-w-0 flex-col">
         <div className="relative min-h-0 flex-1">
-          <StageView label="The character on its own skeleton" onStage={setLeft} onPick={(hit) => { if (hit?.kind === 'bone' && source) choosePair(source.bones.findIndex((b) => b.node === hit.node)); }} />
+          <StageView label="The character on its own skeleton" onStage={(s) => { if (s) s.margin = 1.1; setLeft(s); }} onPick={(hit) => { if (hit?.kind === 'bone' && source) choosePair(source.bones.findIndex((b) => b.node === hit.node)); }} />
           <div className="pointer-events-none absolute left-[18px] top-3.5"><h2 className="title text-[19px]">as it is</h2>{counts && <p className="text-[13px] text-soft">{counts.bones} bones · {counts.carrying} carry weight</p>}</div>
         </div>
         <Arrives />
@@ -63,7 +63,7 @@ export function Crosswalk() {
       </section>
       <section aria-label="As it will be" className="flex min-w-0 flex-col">
         <div className="relative min-h-0 flex-1">
-          <StageView label="The character on the target's skeleton" onStage={setRight} onPick={(hit) => { if (hit?.kind === 'bone' && skeleton) { const name = shown?.bones.find((b) => b.node === hit.node)?.name; const t = skeleton.bones.findIndex((b) => b.name === name); if (t >= 0) chooseByTarget(t); else if (source) choosePair(source.bones.findIndex((b) => b.name === name)); } }} />
+          <StageView label="The character on the target's skeleton" onStage={(s) => { if (s) s.margin = 1.1; setRight(s); }} onPick={(hit) => { if (hit?.kind === 'bone' && skeleton) { const name = shown?.bones.find((b) => b.node === hit.node)?.name; const t = skeleton.bones.findIndex((b) => b.name === name); if (t >= 0) chooseByTarget(t); else if (source) choosePair(source.bones.findIndex((b) => b.name === name)); } }} />
           <div className="pointer-events-none absolute right-[18px] top-3.5 text-right"><h2 className="title text-[19px]">{skeleton?.title ?? '…'}</h2>{skeleton && <p className="text-[13px] text-soft">{skeleton.bones.length} bones{trying ? ' · trying it on …' : ''}</p>}</div>
           <div className="absolute bottom-3 right-3 flex gap-1.5" role="group" aria-label="What the right picture shows">
             <Chip on={picture === 'figure'} onClick={() => setPicture('figure')}>Figure</Chip>

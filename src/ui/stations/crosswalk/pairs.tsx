@@ -38,11 +38,9 @@ export function Pairs() {
   }, [source, skeleton, crosswalk, filter, find, sort]);
   const count = filter === 'waiting' ? waiting.length : rows.length;
   const virtual = useVirtualizer({ count, getScrollElement: () => box.current, estimateSize: () => 29, overscan: 12 });
-  useEffect(() => {
-    const at = rows.findIndex((r) => r.source === chosen);
-    if (at >= 0 && filter !== 'waiting') virtual.scrollToIndex(at, { align: 'auto' });
-    // Only when another pair is chosen.
-  }, [chosen]);
+  const at = filter === 'waiting' ? -1 : rows.findIndex((r) => r.source === chosen);
+  const scrollTo = virtual.scrollToIndex;
+  useEffect(() => { if (at >= 0) scrollTo(at, { align: 'auto' }); }, [at, scrollTo]);
 
   if (!source || !skeleton || !crosswalk) return <p className="p-5 text-soft">{target ? `Comparing with ${target.title} …` : 'Looking at the skeleton …'}</p>;
   const look = crosswalk.filter((r) => r.confidence < 0.6 && !r.locked).length;
@@ -116,11 +114,11 @@ export function Pairs() {
           <p className="mt-1.5 text-[12.5px] text-soft">{RULE_HINT[rule.kind]} · {Math.round(rule.confidence * 100)} % sure: {rule.reasons.join('; ')}</p>
         </div>
       ) : <p className="border-t border-rule px-3.5 py-2.5 text-[12.5px] text-soft">Choose a pair here, or a twig in either picture, to change it.</p>}
-      <div className="flex items-center gap-2 border-t border-rule px-3.5 py-2.5">
+      <div className="flex items-center gap-1.5 border-t border-rule px-3.5 py-2.5 [&_button]:px-2.5">
         <Button kind="leaf" disabled={!!busy || trying} onClick={() => void moveWeights()}>Move the weights</Button>
         <Button onClick={() => void suggestAgain()}>Suggest again</Button>
         <Button kind="quiet" disabled={saved === 'used' && !trying} onClick={() => void save()}>Save</Button>
-        <span className="ml-auto text-[12.5px] text-soft">{locked} locked</span>
+        <span className="ml-auto text-[12.5px] whitespace-nowrap text-soft">{locked} locked</span>
       </div>
     </>
   );

@@ -1,7 +1,7 @@
 'use client';
 
 import { BarController, BarElement, CategoryScale, Chart, LinearScale, Tooltip } from 'chart.js';
-import { useEffect, useRef } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import { inUnit } from '@/core/audit/brief';
 import { useDesk } from '../../desk/store';
 import { useWalk } from './state';
@@ -15,7 +15,7 @@ export function ProofChart() {
   const canvas = useRef<HTMLCanvasElement>(null);
   const unit = brief.unit === 'm' ? 'mm' : brief.unit;
   const allowed = inUnit(brief.proofTolerance, unit);
-  const poses = trial?.proof.poses ?? [];
+  const poses = useMemo(() => trial?.proof.poses ?? [], [trial]);
   const over = poses.filter((p) => p.max > brief.proofTolerance);
   useEffect(() => {
     if (!canvas.current || !trial) return;
@@ -40,14 +40,16 @@ export function ProofChart() {
           c.ctx.save();
           c.ctx.setLineDash([4, 3]); c.ctx.strokeStyle = colour('stops');
           c.ctx.beginPath(); c.ctx.moveTo(left, y); c.ctx.lineTo(right, y); c.ctx.stroke();
-          c.ctx.fillStyle = colour('stops'); c.ctx.font = "11px 'Figtree Variable', sans-serif"; c.ctx.textAlign = 'right';
-          c.ctx.fillText(`allowed ${allowed} ${unit}`, right - 2, y - 4);
+          const text = `allowed ${allowed} ${unit}`;
+          c.ctx.font = "11px 'Figtree Variable', sans-serif"; c.ctx.textAlign = 'right';
+          c.ctx.fillStyle = colour('sheet'); c.ctx.fillRect(right - c.ctx.measureText(text).width - 8, y - 17, c.ctx.measureText(text).width + 8, 15);
+          c.ctx.fillStyle = colour('stops'); c.ctx.fillText(text, right - 4, y - 5);
           c.ctx.restore();
         },
       }],
     });
     return () => chart.destroy();
-  }, [trial, unit, allowed, brief.proofTolerance]);
+  }, [trial, poses, unit, allowed, brief.proofTolerance]);
   const verdict = !trial ? (trying ? 'trying …' : '') : over.length === 0 ? `${poses.length} poses, none beyond what is allowed` : `${over.length} of ${poses.length} poses differ by more than allowed`;
   return (
     <div className="flex h-[232px] shrink-0 flex-col border-t border-rule bg-sheet px-[18px] py-3" data-testid="proof">

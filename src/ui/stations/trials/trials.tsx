@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { Pause, Play, RotateCcw } from 'lucide-react';
 import { decompose, quatAbout, quatMultiply as multiply, quatRotate } from '@/core/geometry/matrix';
 import { restWorld } from '@/core/character/hierarchy';
@@ -16,10 +16,11 @@ export function Trials() {
   const [time, setTime] = useState(0);
   const [playing, setPlaying] = useState(false);
   const [turn, setTurn] = useState([0, 0, 0]);
-  const asked = useRef(0), waiting = useRef(false);
+  const asked = useRef(0), waiting = useRef(false), moment = useRef(0);
+  useEffect(() => { moment.current = time; }, [time]);
 
   useEffect(() => { void deskWorker().clips().then(setClips); }, [character]);
-  const show = async (what: Parameters<ReturnType<typeof deskWorker>['pose']>[0]) => {
+  const show = useCallback(async (what: Parameters<ReturnType<typeof deskWorker>['pose']>[0]) => {
     const mine = ++asked.current;
     waiting.current = true;
     const { world, meshes } = await deskWorker().pose(what);
@@ -28,11 +29,11 @@ export function Trials() {
     const rest = restWorld(character.nodes);
     const bones = figure.bones.map((b): FigureBone => carried(b, rest, world));
     stage?.pose(new Map(meshes.map((m) => [m.node, m.points])), bones);
-  };
-  useEffect(() => () => { void show(null); }, [stage]);
+  }, [figure, character, stage]);
+  useEffect(() => () => { void show(null); }, [show]);
   useEffect(() => {
     if (!playing || !clips[clip]) return;
-    let frame = 0, last = performance.now(), t = time;
+    let frame = 0, last = performance.now(), t = moment.current;
     const tick = (now: number) => {
       t = (t + (now - last) / 1000) % Math.max(0.01, clips[clip].seconds);
       last = now;
@@ -41,7 +42,7 @@ export function Trials() {
     };
     frame = requestAnimationFrame(tick);
     return () => cancelAnimationFrame(frame);
-  }, [playing, clip, clips]);
+  }, [playing, clip, clips, show]);
   const rest = () => { setPlaying(false); setTurn([0, 0, 0]); setTime(0); void show(null); };
   const turned = (axis: number, degrees: number) => {
     if (!character || bone < 0) return;
