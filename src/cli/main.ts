@@ -12,7 +12,7 @@ import { bodyBox, skeletonBox } from '../core/character/measure';
 import { bonesOf } from '../core/character/hierarchy';
 import type { Crosswalk } from '../core/crosswalk/crosswalk';
 import { crosswalkFromFile, crosswalkToFile } from '../core/crosswalk/file';
-import { prove, trialPoses } from '../core/crosswalk/proof';
+import { posesFor, prove } from '../core/crosswalk/proof';
 import { remap } from '../core/crosswalk/remap';
 import { type Skeleton, skeletonOf } from '../core/crosswalk/skeleton';
 import { SKELETONS, skeletonById } from '../core/crosswalk/skeletons';
@@ -133,7 +133,7 @@ function remapCommand(args: string[]): number {
     }
   }
   const result = remap(character, target, crosswalk, { limit });
-  const proof = prove(character, result, trialPoses(character));
+  const proof = prove(character, result, posesFor(character, crosswalk));
   const notes = [...result.report.notes, ...write(result.character, values.out as string)];
   if (values['save-crosswalk']) writeFileSync(values['save-crosswalk'] as string, JSON.stringify(crosswalkToFile(crosswalk, source, target), null, 1));
   const unit = brief.unit;

@@ -11,7 +11,7 @@ import { remedyById } from '../core/audit/registry';
 import { type Counts, audit, countGravity } from '../core/audit/run';
 import { type Finding, RemedyError } from '../core/audit/types';
 import { crosswalkFromFile } from '../core/crosswalk/file';
-import { prove, trialPoses } from '../core/crosswalk/proof';
+import { posesFor, prove } from '../core/crosswalk/proof';
 import { remap } from '../core/crosswalk/remap';
 import { type Skeleton, skeletonOf } from '../core/crosswalk/skeleton';
 import { skeletonById } from '../core/crosswalk/skeletons';
@@ -79,7 +79,7 @@ export default function work(job: Task): Made | Audited | { bytes: Uint8Array; n
           throw new RemedyError(`The crosswalk does not fit: ${error instanceof Error ? error.message : 'it cannot be read'}. Suggest again.`);
         }
         const result = remap(before, target, crosswalk, { limit: job.limit });
-        const proof = prove(before, result, trialPoses(before));
+        const proof = prove(before, result, posesFor(before, crosswalk));
         const out = made(result.character, null, result.report.notes);
         return { ...out, effects: { weight: result.report.weight, vertices: result.report.vertices, deviation: { max: proof.max, rms: proof.rms, p95: proof.p95 } } as never };
       }

@@ -4,7 +4,9 @@ import type { Character } from '../character/model';
 import { placedPoints } from '../geometry/skinning';
 import { quatAbout } from '../geometry/matrix';
 import { clipSeconds, clipWorld, posedWorld, transferPose } from '../trials/pose';
+import type { Crosswalk } from './crosswalk';
 import type { Remapped } from './remap';
+import { skeletonOf } from './skeleton';
 
 export interface TrialPose { readonly label: string; /** World matrices of the source, 16 per node. */ readonly world: Float64Array }
 
@@ -43,6 +45,12 @@ export function trialPoses(character: Character, skip: ReadonlySet<number> = new
     for (const f of [0.2, 0.5, 0.8]) poses.push({ label: `${clip.name || 'clip'} at ${(seconds * f).toFixed(2)} s`, world: clipWorld(character, clip, seconds * f) });
   }
   return poses;
+}
+
+/** The trial poses for a crosswalk: released bones stay still, since there is nothing on the other side that could move like them. */
+export function posesFor(character: Character, crosswalk: Crosswalk): TrialPose[] {
+  const bones = skeletonOf(character).bones;
+  return trialPoses(character, new Set(crosswalk.filter((r) => r.kind === 'release').map((r) => bones[r.source].node)));
 }
 
 /**

@@ -82,6 +82,7 @@ export function remap(character: Character, target: Skeleton, crosswalk: Crosswa
 
   // A skin lists the bones that carry something in it, in the order of the target; the root is named beside them.
   const newWorld = restWorld(nodes), oldWorld = restWorld(character.nodes);
+  const oneRoot = target.bones.filter((b) => b.parent < 0).length === 1 && keptNode.every((n) => n < 0 || underBone(nodes, n, boneNode[0]));
   const packed = character.skins.map((_, i) => { const on = listed.flatMap((_n, k) => (busy[i][k] ? [k] : [])); return on.length > 0 ? on : listed.map((_n, k) => k); });
   const skins = character.skins.map((s, i): Skin => {
     const joints = packed[i].map((k) => listed[k]);
@@ -91,7 +92,8 @@ export function remap(character: Character, target: Skeleton, crosswalk: Crosswa
       const own = partner[n] >= 0 ? s.joints.indexOf(partner[n]) : -1;
       inverseBinds.set(times(inverseOr(newWorld, n * 16), bind(own >= 0 ? own : 0)), k * 16);
     });
-    return { ...s, joints, inverseBinds, skeleton: boneNode[0] };
+    const { skeleton: _skeleton, ...rest } = s;
+    return { ...rest, joints, inverseBinds, ...(oneRoot ? { skeleton: boneNode[0] } : {}) };
   });
   const repacked = new Set<number>();
   character.nodes.forEach((n) => {
@@ -119,6 +121,11 @@ export function remap(character: Character, target: Skeleton, crosswalk: Crosswa
     character: { ...shell, clips }, partner,
     report: { weight: { before, after }, vertices: { total, changed, trimmed: trimmedCount, unweighted }, trimmed, notes },
   };
+}
+
+function underBone(nodes: readonly SceneNode[], node: number, root: number): boolean {
+  for (let p = nodes[node].parent; p >= 0; p = nodes[p].parent) if (p === root) return true;
+  return false;
 }
 
 interface Rebuilt { nodes: SceneNode[]; newOf: Int32Array; boneNode: number[]; keptNode: number[]; partner: Int32Array }

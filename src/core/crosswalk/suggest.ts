@@ -61,6 +61,22 @@ function factsOf(skeleton: Skeleton, turn: number): BoneFacts[] {
   }));
 }
 
+/** The source's places scaled and moved so that pairs lie on each other as well as can be (least squares), and its ways scaled alike. */
+function laidOver(s: readonly BoneFacts[], t: readonly BoneFacts[], pairs: ReadonlyMap<number, number>): BoneFacts[] {
+  const list = [...pairs];
+  if (list.length < 4) return [...s];
+  const mean = (f: readonly BoneFacts[], of: (p: [number, number]) => number) => [0, 1, 2].map((k) => list.reduce((sum, p) => sum + f[of(p)].place[k], 0) / list.length);
+  const ms = mean(s, (p) => p[0]), mt = mean(t, (p) => p[1]);
+  let up = 0, down = 0, ways = 0, wayUp = 0;
+  for (const [i, j] of list) {
+    for (let k = 0; k < 3; k++) { const a = s[i].place[k] - ms[k]; up += a * (t[j].place[k] - mt[k]); down += a * a; }
+    wayUp += s[i].way * t[j].way;
+    ways += s[i].way * s[i].way;
+  }
+  const scale = up > 0 && down > 0 ? Math.min(2, Math.max(0.5, up / down)) : 1, stretch = ways > 0 && wayUp > 0 ? Math.min(2, Math.max(0.5, wayUp / ways)) : 1;
+  return s.map((b) => ({ ...b, place: [0, 1, 2].map((k) => mt[k] + (b.place[k] - ms[k]) * scale) as [number, number, number], way: b.way * stretch, below: b.below * stretch }));
+}
+
 const bell = (x: number, width: number) => Math.exp(-((x / width) ** 2));
 
 interface NameScore { readonly score: number; readonly reason: string; readonly known: boolean }
@@ -163,27 +179,39 @@ export function suggest(source: Skeleton, target: Skeleton, locked: Crosswalk = 
     const f = factsOf(source, turn);
     if (fit(f) > best) { best = fit(f); s = f; }
   }
-  const scores = scoresOf(s, t, named);
+  let scores = scoresOf(s, t, named);
   const fixed = new Map([...held.values()].filter((r) => r.kind === 'carry' && r.target >= 0).map((r) => [r.source, r.target]));
   const blocked = new Set([...held.values()].filter((r) => r.kind !== 'carry').map((r) => r.source));
   const n = t.length;
-  const base = scores.total.map((x, at) => (blocked.has(Math.floor(at / n)) ? 0 : x));
+  const open = (total: Float64Array): Float64Array => total.map((x, at) => (blocked.has(Math.floor(at / n)) ? 0 : x));
   const least = named ? 0.45 : 0.3;
+  let base = open(scores.total);
   let pairs = assign(source, target, base, least, fixed);
-  let current: Float64Array = base;
-  for (let round = 0; round < 3; round++) {
-    current = refine(source, target, s, t, base, pairs);
-    pairs = assign(source, target, current, least * 0.8, fixed);
+  for (let round = 0; round < 4; round++) {
+    // A hat or a tail in only one of the two throws off a frame made from the outer measures: lay the pairs on each other instead.
+    s = laidOver(s, t, pairs);
+    scores = scoresOf(s, t, named);
+    base = open(scores.total);
+    pairs = assign(source, target, refine(source, target, s, t, base, pairs), least * 0.8, fixed);
   }
+  joinRoots(source, target, pairs, blocked);
   const below = carriesBelow(source);
   const rules = source.bones.map((_, i): Rule => {
     const hold = held.get(i);
     if (hold) return hold;
     const j = pairs.get(i);
+    if (j !== undefined && source.bones[i].parent < 0 && scores.total[i * n + j] < least) return { source: i, kind: 'carry', target: j, confidence: 0.6, reasons: ['both stand above everything else'], locked: false };
     if (j !== undefined) return carryRule(i, j, scores, n, named, target);
     return looseRule(source, target, i, s, t, pairs, below, named);
   });
   return tidied(rules);
+}
+
+/** Two roots that nothing else claims, each above its side's pairs, stand for each other: the whole character moves by them. */
+function joinRoots(source: Skeleton, target: Skeleton, pairs: Map<number, number>, blocked: ReadonlySet<number>): void {
+  const t = target.bones.findIndex((b, j) => b.parent < 0 && [...pairs.values()].some((k) => bonesAbove(target, k).includes(j)));
+  const s = source.bones.findIndex((b, i) => b.parent < 0 && [...pairs.keys()].some((k) => bonesAbove(source, k).includes(i)));
+  if (s >= 0 && t >= 0 && !pairs.has(s) && !blocked.has(s) && ![...pairs.values()].includes(t)) pairs.set(s, t);
 }
 
 function carryRule(i: number, j: number, scores: Score, n: number, named: boolean, target: Skeleton): Rule {

@@ -42,7 +42,7 @@ export function useKeys(): void {
     const down = (e: KeyboardEvent) => {
       const t = e.target as HTMLElement;
       if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented || useDesk.getState().sheetOpen) return;
-      if (t.closest('input, textarea, select, [role=dialog], [role=menu], [contenteditable]')) return;
+      if (t.closest('input:not([type=range], [type=checkbox]), textarea, select, [role=dialog], [role=menu], [contenteditable]')) return;
       const key = KEYS.flatMap((g) => g.list).find((k) => k.match(e));
       if (!key) return;
       e.preventDefault();

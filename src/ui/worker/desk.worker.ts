@@ -6,7 +6,7 @@ import { remedyById } from '@/core/audit/registry';
 import type { Compared } from '@/core/audit/types';
 import type { Character } from '@/core/character/model';
 import type { Crosswalk } from '@/core/crosswalk/crosswalk';
-import { type Proof, prove, trialPoses } from '@/core/crosswalk/proof';
+import { type Proof, posesFor, prove } from '@/core/crosswalk/proof';
 import { type RemapReport, remap } from '@/core/crosswalk/remap';
 import { type Skeleton, characterOfSkeleton, fingerprintOf, skeletonOf } from '@/core/crosswalk/skeleton';
 import { suggest } from '@/core/crosswalk/suggest';
@@ -59,7 +59,7 @@ const desk = {
   trial(target: Skeleton, crosswalk: Crosswalk, limit: number): { report: RemapReport; proof: Proof; figure: Figure } {
     const c = need();
     const result = remap(c, target, crosswalk, { limit });
-    return { report: result.report, proof: prove(c, result, trialPoses(c)), figure: figureOf(result.character) };
+    return { report: result.report, proof: prove(c, result, posesFor(c, crosswalk)), figure: figureOf(result.character) };
   },
   clips(): { name: string; seconds: number }[] { return need().clips.map((c, i) => ({ name: c.name || `clip ${i + 1}`, seconds: clipSeconds(c) })); },
   /** The posed points of every mesh and the posed world matrices: under a clip at a time, or one bone turned about its own axes. */

@@ -1,0 +1,110 @@
+import { audit } from '@/core/audit/run';
+import { briefById } from '@/core/audit/briefs';
+import { remedyById } from '@/core/audit/registry';
+import { brokenInvariants } from '@/core/character/invariants';
+import { readGltf } from '@/core/formats/gltf/read';
+import { writeGlb } from '@/core/formats/gltf/write';
+import { suggest } from '@/core/crosswalk/suggest';
+import { remap } from '@/core/crosswalk/remap';
+import { posesFor, prove, trialPoses } from '@/core/crosswalk/proof';
+import { skeletonOf } from '@/core/crosswalk/skeleton';
+import { QUAY } from '@/core/crosswalk/skeletons/quay';
+import { DECKHAND_FAULTS } from '@/demo/faults';
+import { castCharacter } from './support/cast';
+import { structuralDifferences } from './support/compare';
+import { validate } from './support/validator';
+
+const handset = briefById('handset')!;
+const files = ['deckhand.glb', 'deckhand-clean.glb', 'quay-skeleton.glb'];
+
+describe.each(files)('%s', (file) => {
+  const character = castCharacter(file);
+  it('keeps the invariants', () => expect(brokenInvariants(character)).toEqual([]));
+  it('comes back the same after export and import, weights as they are', () => {
+    expect(structuralDifferences(character, readGltf([{ name: file, bytes: writeGlb(character, { keepSums: true }).bytes }]))).toEqual([]);
+  });
+  it('is written without validator errors', async () => {
+    // The faulty one has points without weight on purpose; nothing else may be left for the validator to say.
+    const errors = (await validate(writeGlb(character).bytes)).filter((e) => file !== 'deckhand.glb' || !e.startsWith('ACCESSOR_WEIGHTS_NON_NORMALIZED'));
+    expect(errors).toEqual([]);
+  });
+});
+
+it('the clean Deckhand has no finding under either game brief that stops or is worth fixing', () => {
+  for (const id of ['handset', 'desktop']) expect(audit(castCharacter('deckhand-clean.glb'), briefById(id)!).filter((f) => f.gravity !== 'note').map((f) => f.message)).toEqual([]);
+});
+
+it('every planted fault of the Deckhand is found, and nothing else stops hand-off', () => {
+  const findings = audit(castCharacter('deckhand.glb'), handset);
+  const found = (gravity: string) => [...new Set(findings.filter((f) => f.gravity === gravity).map((f) => f.check))].sort();
+  const planted = (gravity: string) => DECKHAND_FAULTS.filter((f) => f.gravity === gravity).map((f) => f.check).sort();
+  expect(planted('stops').length + planted('worth').length).toBeGreaterThanOrEqual(8);
+  expect(found('stops')).toEqual(planted('stops'));
+  expect(found('worth')).toEqual(planted('worth'));
+});
+
+it('keys of findings are stable over re-runs and unique', () => {
+  const keys = () => audit(castCharacter('deckhand.glb'), handset).map((f) => f.key);
+  expect(keys()).toEqual(keys());
+  expect(new Set(keys()).size).toBe(keys().length);
+});
+
+it('the remedies that the findings offer take away what stops hand-off, one after the other', () => {
+  let character = castCharacter('deckhand.glb');
+  for (let i = 0; i < 12; i++) {
+    const next = audit(character, handset).find((f) => f.gravity === 'stops' && f.remedies.length > 0);
+    if (!next) break;
+    const remedy = remedyById(next.remedies[0].id)!;
+    const params = remedy.params.validateSync(next.remedies[0].params) as Record<string, unknown>;
+    const rows = remedy.preview(character, params, handset);
+    expect(rows.length).toBeGreaterThan(0);
+    character = remedy.apply(character, params, handset);
+    expect(brokenInvariants(character)).toEqual([]);
+    expect(audit(character, handset).some((f) => f.key === next.key)).toBe(false);
+  }
+  expect(audit(character, handset).filter((f) => f.gravity === 'stops').map((f) => f.message)).toEqual([]);
+});
+
+it('the clean Deckhand moves onto the Quay skeleton without any difference, the delivered one within what the brief allows once it is mended', async () => {
+  const clean = castCharacter('deckhand-clean.glb');
+  const out = remap(clean, QUAY, suggest(skeletonOf(clean), QUAY), { limit: 4 });
+  expect(out.report.vertices).toMatchObject({ changed: 0, trimmed: 0, unweighted: 0 });
+  expect(prove(clean, out, trialPoses(clean)).max).toBeLessThan(1e-9);
+
+  let mended = castCharacter('deckhand.glb');
+  for (const f of audit(mended, handset).filter((x) => x.gravity === 'stops' && x.remedies[0])) {
+    const remedy = remedyById(f.remedies[0].id)!;
+    try { mended = remedy.apply(mended, remedy.params.validateSync(f.remedies[0].params) as Record<string, unknown>, handset); } catch { /* an earlier remedy has mended it already */ }
+  }
+  const crosswalk = suggest(skeletonOf(mended), QUAY);
+  const moved = remap(mended, QUAY, crosswalk, { limit: 4 });
+  expect(moved.report.weight.after).toBeCloseTo(moved.report.weight.before, 2);
+  const proof = prove(mended, moved, posesFor(mended, crosswalk));
+  expect(proof.poses.length).toBeGreaterThan(28);
+  expect(proof.max).toBeLessThan(handset.proofTolerance);
+  expect(await validate(writeGlb(moved.character).bytes)).toEqual([]);
+  // The coat's bones came along, the controls and ends did not, and the lantern still hangs by the hand.
+  const names = moved.character.nodes.map((n) => n.name);
+  expect(names).toEqual(expect.arrayContaining(['L_coat_a_1', 'R_coat_e_3', 'arm_upper_lt', 'storm lantern']));
+  expect(names).not.toEqual(expect.arrayContaining(['L_hand_ctrl']));
+});
+
+it('a suggestion finds the same bones by shape alone when the names are nonsense, and by names alone in another stance', () => {
+  const character = castCharacter('deckhand-clean.glb');
+  const source = skeletonOf(character);
+  const right = (rules: ReturnType<typeof suggest>) => rules.filter((r) => r.kind === 'carry' && QUAY.bones[r.target].name === source.bones[r.source].name).length;
+  const nonsense = { ...source, bones: source.bones.map((b, i) => ({ ...b, name: `x${(i * 7919) % 1009}q` })) };
+  expect(right(suggest(nonsense, QUAY))).toBeGreaterThanOrEqual(0.9 * QUAY.bones.length);
+  // Arms hanging down: every place below the shoulders is another one.
+  const stance = { ...source, bones: source.bones.map((b) => (/^(arm|wrist|hand|thumb|point|long|ring|small)/.test(b.name) ? { ...b, place: [Math.sign(b.place[0]) * 0.2, 1.44 - (Math.abs(b.place[0]) - 0.18), b.place[2]] as const } : b)) };
+  expect(right(suggest(stance, QUAY))).toBe(QUAY.bones.length);
+});
+
+it('locked pairs survive a new suggestion', () => {
+  const source = skeletonOf(castCharacter('deckhand-clean.glb'));
+  const first = suggest(source, QUAY);
+  const spine = source.bones.findIndex((b) => b.name === 'spine_3');
+  const locked = first.map((r) => (r.source === spine ? { ...r, kind: 'keep' as const, target: -1, locked: true } : r));
+  const again = suggest(source, QUAY, locked);
+  expect(again[spine]).toMatchObject({ kind: 'keep', locked: true });
+});
