@@ -65,7 +65,7 @@ test('with the keyboard alone: search, choose, repair, undo, read the sheet of k
   await page.keyboard.press('Escape');
   await page.keyboard.press('/');
   await expect(page.getByPlaceholder(/A room, a finding/)).toBeFocused();
-  await page.keyboard.type('carry no weight');
+  await page.keyboard.type("sou'wester carry");
   await page.keyboard.press('Enter');
   await expect(page.getByRole('heading', { name: 'Weights', exact: true })).toBeVisible();
   const fill = page.getByRole('button', { name: 'Fill from the neighbours' });

@@ -22,6 +22,11 @@ const typeOf = (a: AnyArray): number => TYPES.findIndex((T) => a.constructor ===
 /** Thrown for bytes that are not a bundle; the message says what was found where. */
 export class BundleError extends Error {}
 
+/** Sets a key that comes from a file: “__proto__” is a name like any other. */
+function own(to: object, key: string, value: unknown): void {
+  Object.defineProperty(to, key, { value, enumerable: true, writable: true, configurable: true });
+}
+
 /** Takes a value apart. Arrays appear in `arrays` in the order of first meeting, each once. */
 export function dismantle(value: unknown): { manifest: Plain; arrays: AnyArray[] } {
   const arrays: AnyArray[] = [];
@@ -39,7 +44,7 @@ export function dismantle(value: unknown): { manifest: Plain; arrays: AnyArray[]
     if (Array.isArray(x)) return x.map(walk);
     if (x && typeof x === 'object') {
       const out: { [key: string]: Plain } = {};
-      for (const [k, v] of Object.entries(x)) if (v !== undefined) out[k.startsWith('$') ? `$${k}` : k] = walk(v);
+      for (const [k, v] of Object.entries(x)) if (v !== undefined) own(out, k.startsWith('$') ? `$${k}` : k, walk(v));
       return out;
     }
     if (typeof x === 'number' && (!Number.isFinite(x) || Object.is(x, -0))) return { [NUMBER]: Object.is(x, -0) ? '-0' : String(x) };
@@ -58,7 +63,7 @@ export function assemble(manifest: Plain, arrayAt: (index: number) => AnyArray):
       const out: Record<string, unknown> = {};
       for (const [k, v] of Object.entries(x)) {
         const key = k.startsWith('$$') ? k.slice(1) : k;
-        Object.defineProperty(out, key, { value: walk(v), enumerable: true, writable: true, configurable: true });
+        own(out, key, walk(v));
       }
       return out;
     }

@@ -165,7 +165,7 @@ export function quatBetween(a: Numbers, b: Numbers): [number, number, number, nu
   const la = Math.hypot(a[0], a[1], a[2]), lb = Math.hypot(b[0], b[1], b[2]);
   if (la < 1e-12 || lb < 1e-12) return [0, 0, 0, 1];
   const d = (a[0] * b[0] + a[1] * b[1] + a[2] * b[2]) / (la * lb);
-  if (d < -0.999999) {
+  if (d < -1 + 1e-9) {
     const across = Math.abs(a[0]) < 0.9 * la ? cross([1, 0, 0], a) : cross([0, 1, 0], a);
     return quatAbout(normalised(across), Math.PI);
   }
