@@ -9,7 +9,7 @@ import { entriesOf } from '@/core/geometry/influences';
 import { Chip } from '../kit/button';
 import type { Hit } from '../stage/stage';
 import { type Staff, StageView } from '../stage/stage-view';
-import { chooseBone, chooseFinding, isolateChosen, look, refreshSurface, setLook, useDesk } from './store';
+import { chooseBone, chooseFinding, heaviestBone, isolateChosen, look, refreshSurface, setLook, useDesk } from './store';
 
 /** The stage with its controls above and its read-out line below. */
 export function MainStage() {
@@ -52,7 +52,7 @@ function Tools() {
       <div className="flex shrink-0 flex-wrap justify-end gap-x-3 gap-y-2 px-3 pb-1 pt-2.5">
         <div className="flex gap-1" role="group" aria-label="What the surface shows">
           <Chip on={surface === 'clay'} onClick={() => setLook({ surface: 'clay' })}>Clay</Chip>
-          <Chip on={surface === 'weights'} onClick={() => { if (bone < 0) chooseHeaviest(); setLook({ surface: 'weights' }); }}>Weights</Chip>
+          <Chip on={surface === 'weights'} onClick={() => { const heaviest = heaviestBone(); if (bone < 0 && heaviest >= 0) chooseBone(heaviest); setLook({ surface: 'weights' }); }}>Weights</Chip>
           <Chip on={surface === 'parts'} onClick={() => setLook({ surface: 'parts' })}>Meshes</Chip>
           <Chip on={edges} onClick={() => setLook({ edges: !edges })}>Edges</Chip>
           <Chip on={seeThrough} onClick={() => setLook({ seeThrough: !seeThrough })}>See-through</Chip>
@@ -77,12 +77,6 @@ function Tools() {
 
 function pick(hit: Hit | null): void {
   if (hit?.kind === 'bone') chooseBone(hit.node);
-}
-
-function chooseHeaviest(): void {
-  const { figure } = useDesk.getState();
-  const b = figure?.bones.find((x) => !x.helper && x.side === 'left') ?? figure?.bones[0];
-  if (b) chooseBone(b.node);
 }
 
 /** What is under the pointer: bone, vertex with its whole list of weights, place. */

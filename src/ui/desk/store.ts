@@ -3,6 +3,7 @@ import { create } from 'zustand';
 import { BRIEFS, briefById } from '@/core/audit/briefs';
 import type { Brief } from '@/core/audit/brief';
 import type { Finding, Room } from '@/core/audit/types';
+import { weightOfNodes } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
 import type { Step } from '@/core/docket/step';
 import { ApiError, api, fetchCharacter, fetchFindings } from '../kit/api';
@@ -143,7 +144,7 @@ export const redoTarget = (s: Sheet | null) => s?.revisions.filter((r) => r.pare
 export function setRoom(room: Room): void {
   const first = get().findings?.find((f) => f.room === room);
   set({ room, roomChosen: true, chosen: first?.key ?? null });
-  if (room === 'weights' && get().bone < 0) { const b = get().figure?.bones.find((x) => x.name && !x.helper && x.side === 'left') ?? get().figure?.bones[0]; if (b) chooseBone(b.node); }
+  if (room === 'weights' && get().bone < 0) { const node = heaviestBone(); if (node >= 0) chooseBone(node); }
   const url = new URL(window.location.href);
   url.searchParams.set('room', room);
   window.history.replaceState(null, '', url);
@@ -174,6 +175,15 @@ export function chooseFinding(key: string | null, goThere = true): void {
   for (const b of figure.bones) if (bones.has(b.node)) places.push([...b.from], [...b.to]);
   stage.mark({ vertices, polygons, bones });
   if (goThere && places.length > 0) stage.frame(places);
+}
+
+/** The bone of a limb or the trunk that carries most: the one whose picture says something at once. */
+export function heaviestBone(): number {
+  const { character, figure } = get();
+  if (!character || !figure) return -1;
+  const weight = weightOfNodes(character);
+  const list = figure.bones.filter((b) => !b.helper && b.side === 'left' && weight[b.node] > 0);
+  return (list.length > 0 ? list : figure.bones).reduce((best, b) => (best < 0 || weight[b.node] > weight[best] ? b.node : best), -1);
 }
 
 export function stepFinding(by: 1 | -1): void {

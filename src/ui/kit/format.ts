@@ -7,8 +7,10 @@ export function figure(x: number | string): string {
   return a >= 1000 ? Math.round(x).toLocaleString('en').replaceAll(',', '\u202f') : a >= 100 ? x.toFixed(1) : a >= 0.01 ? x.toFixed(3) : a === 0 ? '0' : x.toPrecision(2);
 }
 
+const ONE: Readonly<Record<string, string>> = { nodes: 'node', bones: 'bone', meshes: 'mesh', pts: 'pt', names: 'name', roots: 'root', faces: 'face' };
+
 export function withUnit(x: number | string, unit: string): string {
-  return unit && typeof x === 'number' ? `${figure(x)} ${unit}` : figure(x);
+  return unit && typeof x === 'number' ? `${figure(x)} ${x === 1 ? (ONE[unit] ?? unit) : unit}` : figure(x);
 }
 
 export function ago(date: string | Date): string {

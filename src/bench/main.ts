@@ -1,0 +1,119 @@
+/** `npm run bench`: the budgets, each row a ratio or a time measured in this one run. 100 000 vertices, 120 bones, unless said. */
+import { Bone, BufferAttribute, BufferGeometry, Matrix4, Skeleton as ThreeSkeleton, SkinnedMesh, Vector3 } from 'three';
+import { Accessor, Document } from '@gltf-transform/core';
+import { sortPrimitiveWeights } from '@gltf-transform/functions';
+import { BRIEFS } from '../core/audit/briefs';
+import { audit } from '../core/audit/run';
+import type { Character, Influences } from '../core/character/model';
+import { EMPTY_CARRIED, node } from '../core/character/model';
+import { limitInfluences } from '../core/geometry/influences';
+import { skinMatrices, skinPoints } from '../core/geometry/skinning';
+import { QUAY } from '../core/crosswalk/skeletons/quay';
+import { skeletonOf } from '../core/crosswalk/skeleton';
+import { suggest } from '../core/crosswalk/suggest';
+import { remap } from '../core/crosswalk/remap';
+import { restWorld } from '../core/character/hierarchy';
+import { inverseOr } from '../core/geometry/matrix';
+
+let seed = 7;
+const random = () => { seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0; return seed / 4294967296; };
+
+/** A long tube of quads with a chain of bones along it, each vertex bound to `per` of them. */
+function tube(vertices: number, bones: number, per: number): Character {
+  const around = 100, rings = Math.round(vertices / around);
+  const p = new Float32Array(rings * around * 3);
+  for (let r = 0; r < rings; r++) for (let k = 0; k < around; k++) { const a = (k / around) * 2 * Math.PI, i = (r * around + k) * 3; p[i] = 0.3 * Math.cos(a); p[i + 1] = (r / (rings - 1)) * 1.76; p[i + 2] = 0.3 * Math.sin(a); }
+  const corners = new Uint32Array((rings - 1) * around * 4);
+  for (let r = 1, o = 0; r < rings; r++) for (let k = 0; k < around; k++) { const n = (k + 1) % around; corners.set([(r - 1) * around + k, r * around + k, r * around + n, (r - 1) * around + n], o); o += 4; }
+  const count = rings * around;
+  const influences: Influences = { offsets: Uint32Array.from({ length: count + 1 }, (_, v) => v * per), joint: new Uint16Array(count * per), weight: new Float32Array(count * per) };
+  for (let v = 0; v < count; v++) {
+    let sum = 0;
+    const first = Math.min(bones - per, Math.floor((Math.floor(v / around) / rings) * bones));
+    for (let k = 0; k < per; k++) { const w = 0.05 + random(); influences.joint[v * per + k] = first + k; influences.weight[v * per + k] = w; sum += w; }
+    for (let k = 0; k < per; k++) influences.weight[v * per + k] /= sum;
+  }
+  const nodes = [...Array.from({ length: bones }, (_, i) => node({ name: `bone_${i}`, kind: 'bone' as const, parent: i - 1, translation: [0, i === 0 ? 0 : 1.76 / bones, 0] })), node({ name: 'tube', kind: 'mesh', mesh: 0, skin: 0 })];
+  const world = restWorld(nodes);
+  const inverseBinds = new Float32Array(bones * 16);
+  for (let i = 0; i < bones; i++) inverseBinds.set(inverseOr(world, i * 16), i * 16);
+  return {
+    name: 'tube', nodes, clips: [], sets: [], notes: [], carried: EMPTY_CARRIED, source: { format: 'made', generator: '', unitMetres: 1, files: [] },
+    skins: [{ name: 'tube', joints: Array.from({ length: bones }, (_, i) => i), inverseBinds }],
+    meshes: [{ name: 'tube', vertexCount: count, attributes: { POSITION: { data: p, size: 3, normalized: false, type: 'VEC3' } }, pieces: [{ vertexStart: 0, vertexCount: count, polygonStart: 0, polygonCount: corners.length / 4, material: -1, attributes: ['POSITION'], mode: 4 }], polygonOffsets: Uint32Array.from({ length: corners.length / 4 + 1 }, (_, i) => i * 4), corners, polygonOrigin: 'encoded', influences, influenceStorage: null, morphs: [] }],
+  };
+}
+
+/** The median of several runs, milliseconds. */
+function timed(runs: number, work: () => void): number {
+  work();
+  const times = Array.from({ length: runs }, () => { const t = performance.now(); work(); return performance.now() - t; });
+  return times.sort((a, b) => a - b)[Math.floor(runs / 2)];
+}
+
+const rows: { work: string; measured: string; budget: string; holds: boolean }[] = [];
+const ratio = (work: string, mine: number, theirs: number, least: number) => rows.push({ work, measured: `${(theirs / mine).toFixed(1)} × (${mine.toFixed(2)} ms, reference ${theirs.toFixed(1)} ms)`, budget: `≥ ${least} ×`, holds: theirs / mine >= least });
+const limitTime = (work: string, mine: number, most: number) => rows.push({ work, measured: `${mine.toFixed(1)} ms`, budget: `≤ ${most} ms`, holds: mine <= most });
+
+function skinning(): void {
+  const c = tube(100_000, 120, 4), m = c.meshes[0], f = m.influences as Influences;
+  const points = m.attributes.POSITION.data as Float32Array, out = new Float32Array(points.length);
+  const world = restWorld(c.nodes);
+  const mine = timed(15, () => skinPoints(points, f, skinMatrices(c.skins[0], world), out));
+  const g = new BufferGeometry();
+  g.setAttribute('position', new BufferAttribute(points, 3));
+  g.setAttribute('skinIndex', new BufferAttribute(Uint16Array.from(f.joint), 4));
+  g.setAttribute('skinWeight', new BufferAttribute(f.weight, 4));
+  const bones = c.skins[0].joints.map((j) => { const b = new Bone(); b.matrixWorld.fromArray(Array.from(world.subarray(j * 16, j * 16 + 16))); return b; });
+  const reference = new SkinnedMesh(g);
+  reference.bind(new ThreeSkeleton(bones, c.skins[0].joints.map((_, j) => new Matrix4().fromArray(Array.from(c.skins[0].inverseBinds.subarray(j * 16, j * 16 + 16))))), new Matrix4());
+  reference.skeleton.update();
+  const p = new Vector3();
+  const theirs = timed(5, () => { for (let v = 0; v < m.vertexCount; v++) reference.getVertexPosition(v, p); });
+  ratio('linear blend skinning, 4 influences, against three’s getVertexPosition', mine, theirs, 20);
+}
+
+function limiting(): void {
+  const f = tube(100_000, 120, 8).meshes[0].influences as Influences;
+  const n = f.offsets.length - 1;
+  const mine = timed(9, () => { limitInfluences(f, 4); });
+  let theirs = Infinity;
+  for (let run = 0; run < 3; run++) {
+    const d = new Document();
+    const buffer = d.createBuffer();
+    const p = d.createPrimitive().setAttribute('POSITION', d.createAccessor().setType(Accessor.Type.VEC3).setArray(new Float32Array(n * 3)).setBuffer(buffer));
+    for (let s = 0; s < 2; s++) {
+      const j = new Uint16Array(n * 4), w = new Float32Array(n * 4);
+      for (let v = 0; v < n; v++) for (let k = 0; k < 4; k++) { j[v * 4 + k] = f.joint[v * 8 + s * 4 + k]; w[v * 4 + k] = f.weight[v * 8 + s * 4 + k]; }
+      p.setAttribute(`JOINTS_${s}`, d.createAccessor().setType(Accessor.Type.VEC4).setArray(j).setBuffer(buffer)).setAttribute(`WEIGHTS_${s}`, d.createAccessor().setType(Accessor.Type.VEC4).setArray(w).setBuffer(buffer));
+    }
+    const t = performance.now();
+    sortPrimitiveWeights(p, 4);
+    theirs = Math.min(theirs, performance.now() - t);
+  }
+  ratio('limit 8 → 4 and normalise, against gltf-transform’s sortPrimitiveWeights', mine, theirs, 40);
+}
+
+function auditing(): void {
+  const small = tube(100_000, 120, 4), large = tube(1_000_000, 120, 4);
+  const fresh = (c: Character): Character => ({ ...c, meshes: c.meshes.map((m) => ({ ...m, attributes: { POSITION: { ...m.attributes.POSITION, data: m.attributes.POSITION.data.slice() } } })) });
+  const a = timed(3, () => { audit(fresh(small), BRIEFS[0]); });
+  const b = timed(1, () => { audit(fresh(large), BRIEFS[0]); });
+  limitTime('whole audit, 100 000 vertices', a, 1000);
+  const allowed = 10 * (Math.log(1e6) / Math.log(1e5));
+  rows.push({ work: 'whole audit, 1 000 000 vertices over 100 000', measured: `${(b / a).toFixed(1)} × as long`, budget: `≤ ${(allowed * 1.25).toFixed(1)} × (n·log n, a quarter for noise)`, holds: b / a <= allowed * 1.25 });
+}
+
+function remapping(): void {
+  const c = tube(100_000, 120, 8);
+  const walk = suggest(skeletonOf(c), QUAY).map((r, i) => ({ ...r, kind: i < QUAY.bones.length ? 'carry' as const : 'fold' as const, target: i % QUAY.bones.length }));
+  limitTime('remap with limit, 100 000 vertices of 8 influences onto 60 bones', timed(9, () => { remap(c, QUAY, walk, { limit: 4 }); }), 60);
+}
+
+skinning();
+limiting();
+auditing();
+remapping();
+const width = Math.max(...rows.map((r) => r.work.length));
+for (const r of rows) process.stdout.write(`${r.holds ? '✓' : '✗'} ${r.work.padEnd(width)}  ${r.measured}  (budget ${r.budget})\n`);
+process.exitCode = rows.every((r) => r.holds) ? 0 : 1;

@@ -1,0 +1,84 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { readGltf } from '@/core/formats/gltf/read';
+import { validate } from '../core/support/validator';
+
+const cast = path.resolve(process.env.BOUGH_CAST ?? 'dist/demo');
+const hands = path.join(path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')), 'dist/profiles/generic-hand');
+const folder = mkdtempSync(path.join(os.tmpdir(), 'bough-'));
+const bough = (...args: string[]) => {
+  const r = spawnSync(process.execPath, [path.resolve('dist/cli.mjs'), ...args], { encoding: 'utf8', cwd: folder });
+  return { code: r.status, out: r.stdout, err: r.stderr, json: () => JSON.parse(r.stdout) };
+};
+
+it('audit: the left hand hangs flat, its mesh and its 25 names are sound; exit 1', () => {
+  const r = bough('audit', path.join(hands, 'left.glb'), '--brief', 'headset', '--json');
+  expect(r.code).toBe(1);
+  const report = r.json();
+  expect(report).toMatchObject({ brief: 'headset', counts: { stops: 1, worth: 0 }, measures: { bones: 25 } });
+  expect(report.findings.filter((f: { gravity: string }) => f.gravity !== 'note')).toMatchObject([{ check: 'parents', room: 'skeleton', gravity: 'stops', count: 25 }]);
+});
+
+it('audit: nothing stops the clean Deckhand; exit 0, in words', () => {
+  const r = bough('audit', path.join(cast, 'deckhand-clean.glb'));
+  expect(r).toMatchObject({ code: 0, err: '' });
+  expect(r.out).toContain('0 stops hand-off, 0 worth fixing');
+});
+
+it('remap: left hand onto the right one, 25 of 25, weight kept, valid, deforming as before', async () => {
+  const out = path.join(folder, 'out.glb');
+  const r = bough('remap', path.join(hands, 'left.glb'), '--to', path.join(hands, 'right.glb'), '--out', out, '--json');
+  expect(r.code).toBe(0);
+  const report = r.json();
+  expect(report.pairs.length).toBe(25);
+  for (const p of report.pairs) expect(p).toMatchObject({ rule: 'carry', source: p.target });
+  expect(report.weight.after).toBeCloseTo(report.weight.before, 3);
+  expect(report.vertices).toMatchObject({ changed: 0, trimmed: 0, unweighted: 0 });
+  expect(report.deviation.max).toBeLessThan(1e-5);
+  expect(await validate(new Uint8Array(readFileSync(out)))).toEqual([]);
+});
+
+it('remap: with a crosswalk from a file, edited, and a limit', () => {
+  const walk = path.join(folder, 'walk.json'), first = path.join(folder, 'a.glb'), second = path.join(folder, 'b.glb');
+  expect(bough('remap', path.join(cast, 'deckhand-clean.glb'), '--to', 'quay', '--out', first, '--save-crosswalk', walk).code).toBe(0);
+  const file = JSON.parse(readFileSync(walk, 'utf8')) as { rules: { source: string; rule: string; target: string | null }[] };
+  const spine = file.rules.find((r) => r.source === 'spine_2')!;
+  Object.assign(spine, { rule: 'fold', target: 'spine_1' });
+  writeFileSync(walk, JSON.stringify(file));
+  const r = bough('remap', path.join(cast, 'deckhand-clean.glb'), '--to', 'quay', '--crosswalk', walk, '--limit', '2', '--out', second, '--json');
+  expect(r.json().pairs.find((p: { source: string[] }) => p.source[0] === 'spine_2')).toMatchObject({ rule: 'fold', target: ['spine_1'] });
+  expect(r.json().vertices.trimmed).toBeGreaterThan(0);
+  const c = readGltf([{ name: 'b.glb', bytes: new Uint8Array(readFileSync(second)) }]);
+  for (const m of c.meshes) if (m.influences) for (let v = 0; v < m.vertexCount; v++) expect(m.influences.offsets[v + 1] - m.influences.offsets[v]).toBeLessThanOrEqual(2);
+});
+
+it('fix: by the name of a node, numbers before and after; then the audit has one less', () => {
+  const out = path.join(folder, 'fixed.glb'), file = path.join(cast, 'deckhand.glb');
+  const r = bough('fix', file, '--remedy', 'bake-scale', 'node=lantern hook', '--out', out);
+  expect(r).toMatchObject({ code: 0 });
+  expect(r.out).toContain('Nodes with a scale: 1 → 0');
+  const count = (f: string) => bough('audit', f, '--json').json().findings.filter((x: { check: string }) => x.check === 'node-scale').length;
+  expect([count(file), count(out)]).toEqual([1, 0]);
+});
+
+it('convert and the lists', () => {
+  expect(bough('convert', path.join(hands, 'left.glb'), path.join(folder, 'c.glb')).code).toBe(0);
+  for (const list of ['briefs', 'skeletons', 'checks', 'remedies']) {
+    const rows = bough(list, '--json').json() as { id: string; room: string; title: string }[];
+    expect(rows.length).toBeGreaterThan(2);
+    for (const r of rows) expect(Object.keys(r).sort()).toEqual(['id', 'room', 'title']);
+  }
+  expect((bough('checks', '--json').json() as unknown[]).length).toBeGreaterThanOrEqual(12);
+});
+
+it.each([
+  [['audit', 'nowhere.glb'], /cannot be opened/], [['audit', __filename], /no \.glb or \.gltf/], [['audit'], /at least one file/], [['audit', 'x', '--brief', 'nobody'], /no brief “nobody”/], [['remap', 'x.glb', '--to', 'quay'], /--out/],
+  [['remap', 'x.glb', '--to', 'quay', '--out', 'y.glb', '--mode', 'sideways'], /mode “sideways” is not known/], [['fix', 'x.glb', '--remedy', 'magic', '--out', 'y.glb'], /no remedy “magic”/], [['convert', 'a.glb', 'b.fbx'], /cannot be opened|is no \.glb/], [['dance'], /no command “dance”/], [['audit', 'x', '--loud'], /--loud/],
+])('%j: one line on standard error, exit 2', (args, sentence) => {
+  const r = bough(...args);
+  expect(r.code).toBe(2);
+  expect(r.err).toMatch(sentence);
+  expect(r.err.trim().split('\n').length).toBe(1);
+});

@@ -1,0 +1,113 @@
+import type { Kysely } from 'kysely';
+import { addRevision, characterById, createCharacter, findingsOf, listCharacters, moveHead, removeCharacter, saveAudit, wireOf } from '@/server/characters';
+import { savedCrosswalk, saveCrosswalk } from '@/server/crosswalks';
+import { type Database, openDatabase } from '@/server/database';
+import { migrate } from '@/server/migrations';
+import { Refused } from '@/server/pool';
+import { toStored, fromStored } from '@/core/character/stored';
+import type { Character } from '@/core/character/model';
+import work, { type Made, type Refusal } from '@/worker/main';
+import { tube } from '../core/support/build';
+import { castBytes, handBytes } from '../core/support/cast';
+
+jest.mock('piscina', () => ({ Piscina: class {} }));
+
+let db: Kysely<Database>;
+beforeAll(async () => { db = openDatabase(process.env.DATABASE_URL as string); await migrate(db); });
+afterAll(() => db.destroy());
+
+const made = (c: Character, label: string) => { const { stored, bytes } = toStored(c); return { stored, bytes, picture: Uint8Array.from([0x89, label.length]), label, step: { kind: 'import' as const, files: [], notes: [] }, effects: {} }; };
+const blobs = async () => Number((await db.selectFrom('blobs').select((e) => e.fn.countAll().as('n')).executeTakeFirstOrThrow()).n);
+
+it('a revision comes back as it was saved, and shares the arrays that a step did not touch', async () => {
+  const c = tube();
+  const { id, revision } = await createCharacter(db, 'tube', 'handset', made(c, 'first'));
+  const wire = await wireOf(db, revision);
+  expect(fromStored(wire.stored, (h) => wire.bytes.get(h))).toEqual(c);
+  const before = await blobs();
+  await addRevision(db, id, revision, made({ ...c, name: 'renamed' }, 'a name only'));
+  expect(await blobs() - before).toBe(2); // a manifest and a picture, no array
+  await removeCharacter(db, id);
+});
+
+it('a step on an old revision is refused with both named, and writes nothing', async () => {
+  const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
+  const second = await addRevision(db, id, revision, made(tube(12), 'second'));
+  const before = await blobs();
+  const late = addRevision(db, id, revision, made(tube(20), 'too late'));
+  await expect(late).rejects.toMatchObject({ status: 409, body: { base: { id: revision, number: 1 }, head: { id: second.id, number: 2 } } });
+  expect(await blobs()).toBe(before);
+  expect((await characterById(db, id)).revisions.length).toBe(2);
+  await removeCharacter(db, id);
+});
+
+it('of many steps at once on one revision exactly one is taken', async () => {
+  const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
+  const results = await Promise.allSettled([8, 9, 10, 11, 12].map((n) => addRevision(db, id, revision, made(tube(n), `step ${n}`))));
+  expect(results.filter((r) => r.status === 'fulfilled').length).toBe(1);
+  for (const r of results) if (r.status === 'rejected') expect((r.reason as Refused).status).toBe(409);
+  expect((await characterById(db, id)).revisions.map((r) => r.number)).toEqual([1, 2]);
+  await removeCharacter(db, id);
+});
+
+it('a revision whose blobs cannot be written leaves no row behind', async () => {
+  const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
+  const broken = { ...made(tube(14), 'broken'), bytes: new Map<string, Uint8Array>() };
+  await expect(addRevision(db, id, revision, broken)).rejects.toThrow();
+  const after = await characterById(db, id);
+  expect([after.head, after.revisions.length]).toEqual([revision, 1]);
+  await removeCharacter(db, id);
+});
+
+it('undo and redo move the head among a character’s own revisions only', async () => {
+  const a = await createCharacter(db, 'a', 'handset', made(tube(), 'first')), b = await createCharacter(db, 'b', 'handset', made(tube(), 'first'));
+  const second = await addRevision(db, a.id, a.revision, made(tube(12), 'second'));
+  await moveHead(db, a.id, second.id, a.revision);
+  expect((await characterById(db, a.id)).head).toBe(a.revision);
+  await expect(moveHead(db, a.id, a.revision, b.revision)).rejects.toMatchObject({ status: 404 });
+  await expect(moveHead(db, a.id, second.id, a.revision)).rejects.toMatchObject({ status: 409 });
+  await removeCharacter(db, a.id);
+  await removeCharacter(db, b.id);
+});
+
+it('removing a character takes along what only it needed', async () => {
+  const before = await blobs();
+  const { id, revision } = await createCharacter(db, 'gone', 'handset', made(tube(31), 'only here'));
+  await saveAudit(db, revision, 'handset', Uint8Array.from([1, 2, 3]), { stops: 0, worth: 0, note: 0 });
+  expect(await findingsOf(db, revision, 'handset')).toEqual(Uint8Array.from([1, 2, 3]));
+  await removeCharacter(db, id);
+  expect(await blobs()).toBe(before);
+  await expect(characterById(db, id)).rejects.toMatchObject({ status: 404 });
+});
+
+it('a crosswalk is kept by the two fingerprints; the newest stays', async () => {
+  await saveCrosswalk(db, 'a'.repeat(32), 'b'.repeat(32), 't', { v: 1 });
+  await saveCrosswalk(db, 'a'.repeat(32), 'b'.repeat(32), 't', { v: 2 });
+  expect(await savedCrosswalk(db, 'a'.repeat(32), 'b'.repeat(32))).toEqual({ v: 2 });
+  expect(await savedCrosswalk(db, 'b'.repeat(32), 'a'.repeat(32))).toBeNull();
+});
+
+it('migrating twice changes nothing', async () => { await migrate(db); expect(Array.isArray(await listCharacters(db))).toBe(true); });
+
+describe('the worker', () => {
+  it('imports a good file with its picture', () => {
+    const r = work({ task: 'import', files: [{ name: 'left.glb', bytes: handBytes('left') }] }) as Made;
+    expect([...r.picture.slice(1, 4)]).toEqual([80, 78, 71]);
+    expect(r.name).toBe('left');
+  });
+  it('refuses what it cannot read or do, with the sentence', () => {
+    expect((work({ task: 'import', files: [{ name: 'x.glb', bytes: castBytes('deckhand.glb').slice(0, 5000) }] }) as Refusal).refused).toMatch(/^x\.glb: /);
+    const { stored, bytes } = toStored(tube());
+    expect((work({ task: 'remedy', wire: { stored, bytes }, brief: 'handset', remedy: 'set-on-ground', params: {} }) as Made).effects).toMatchObject({ nodes: ['lower', 'tube'] });
+    expect((work({ task: 'remedy', wire: { stored, bytes }, brief: 'handset', remedy: 'limit-influences', params: { limit: 0 } }) as Refusal).refused).toMatch(/limit/);
+  });
+  it('names from files are data in the report, never markup', () => {
+    const c = tube();
+    const evil = { ...c, nodes: c.nodes.map((n, i) => (i === 1 ? { ...n, name: '<img src=x onerror=alert(1)>' } : n)) };
+    const { stored, bytes } = toStored(evil);
+    const { html } = work({ task: 'report', wire: { stored, bytes }, brief: 'handset', picture: null, facts: { title: '<b>x</b>', revision: 1, date: '2026-01-01', steps: [] } }) as { html: string };
+    expect(html).toContain('&#60;img src=x');
+    expect(html).not.toContain('<img');
+    expect(html).not.toContain('<b>x</b>');
+  });
+});
