@@ -146,7 +146,7 @@ describe('bad input is refused with one sentence that says what, where and what 
     ['a joint that is not there', () => asFiles((j) => { (j.skins as { joints: number[] }[])[0].joints[3] = 777; }), /joint node 777/],
     ['a skin with too few joints', () => asFiles((j) => { (j.skins as { joints: number[] }[])[0].joints.length = 3; }), /bound to joint \d+, and its skin has 3/],
     ['a joint listed twice', () => asFiles((j) => { (j.skins as { joints: number[] }[])[0].joints[1] = (j.skins as { joints: number[] }[])[0].joints[0]; }), /joint twice/],
-    ['infinity in a node', () => asFiles((j) => { (j.nodes as { translation: unknown[] }[])[0].translation = [1e999, 0, 0].map(String); }), /finite numbers/],
+    ['infinity in a node', () => asFiles((j) => { (j.nodes as { translation: unknown[] }[])[0].translation = ['Infinity', 0, 0]; }), /finite numbers/],
     ['compression it cannot open', () => asFiles((j) => { Object.assign(j, { extensionsRequired: ['KHR_draco_mesh_compression'] }); }), /compressed/],
     ['JSON nested without end', () => asFiles((j) => { let x: unknown = 1; for (let i = 0; i < 500; i++) x = [x]; Object.assign(j, { extras: x }); }), /nested more than/],
     ['two characters at once', () => [...asFiles(), { name: 'b.glb', bytes: glb }], /2 glTF files/],

@@ -3,8 +3,9 @@ import { Bone, BufferAttribute, BufferGeometry, Matrix4, Quaternion, Skeleton as
 import { WebIO } from '@gltf-transform/core';
 import { sortPrimitiveWeights } from '@gltf-transform/functions';
 import { compose, composed, decompose, determinant3, invertAffine, quatAbout, quatBetween, quatOfRotation, quatRotate, times } from '@/core/geometry/matrix';
-import { influencesFrom, limitInfluences, roundExactly, totalWeight } from '@/core/geometry/influences';
-import { placedPoints, skinMatrices } from '@/core/geometry/skinning';
+import { influencesFrom, limitInfluences, limitPlain, roundExactly, totalWeight } from '@/core/geometry/influences';
+import { placedPoints, residentSkin, skinMatrices, skinPoints } from '@/core/geometry/skinning';
+import { limitFast } from '@/core/geometry/wasm';
 import { forClosePairs, weldExact } from '@/core/geometry/weld';
 import { posedWorld } from '@/core/trials/pose';
 import { readGltf } from '@/core/formats/gltf/read';
@@ -143,6 +144,26 @@ describe('influences', () => {
   });
 
   it('totals the weight', () => expect(totalWeight(influencesFrom([[[0, 0.25], [1, 0.75]], [[1, 1]]]))).toBe(2));
+});
+
+describe('the SIMD kernels give what the plain loops give', () => {
+  it('limiting, to the bit', () => {
+    fc.assert(fc.property(rows, fc.integer({ min: 1, max: 8 }), fc.constantFrom(0, 0.1, 0.6), (list, limit, dust) => {
+      const f = influencesFrom(list);
+      expect(limitFast(f, limit, Math.fround(dust))).toEqual(limitPlain(f, limit, Math.fround(dust)));
+    }));
+  });
+  it('skinning, to a millionth, in random poses', () => {
+    const c = castCharacter('deckhand.glb'), m = c.meshes[1], skin = c.skins[0], points = m.attributes.POSITION.data as Float32Array;
+    const fast = residentSkin(points, m.influences!, skin.joints.length)!;
+    const [a, b] = [new Float32Array(points.length), new Float32Array(points.length)];
+    for (let pose = 0; pose < 3; pose++) {
+      const matrices = skinMatrices(skin, posedWorld(c, new Map(skin.joints.map((j, i) => [j, quatAbout([0, 1, 0], Math.sin(i + pose))]))));
+      fast.pose(matrices, a);
+      skinPoints(points, m.influences!, matrices, b);
+      expect(Math.max(...a.map((x, i) => Math.abs(x - b[i])))).toBeLessThan(1e-6);
+    }
+  });
 });
 
 describe('points', () => {

@@ -1,4 +1,5 @@
 import type { Influences } from '../character/model';
+import { limitFast } from './wasm';
 
 /** Builds compressed rows from a list of [joint, weight] entries a vertex; entries of weight 0 are left out. */
 export function influencesFrom(rows: readonly (readonly (readonly [number, number])[])[]): Influences {
@@ -22,57 +23,47 @@ export interface Limited { readonly influences: Influences; /** Vertices that lo
 
 /**
  * Keeps the `limit` heaviest entries of every vertex, drops those of weight ≤ `dust`, and scales the rest so that they sum
- * to 1. Of equal weights the one that comes first stays. A vertex with nothing above the dust keeps its heaviest entry; a
- * vertex without weight stays without. One pass, no allocation per vertex.
+ * to 1; they stay in their order. Of equal weights the one that comes first stays. A vertex with nothing above the dust keeps
+ * its heaviest entry; a vertex without weight stays without. Large meshes go through a WebAssembly kernel.
  */
 export function limitInfluences(source: Influences, limit: number, dust = 0): Limited {
+  return (source.weight.length > 4000 ? limitFast(source, limit, Math.fround(dust)) : null) ?? limitPlain(source, limit, Math.fround(dust));
+}
+
+/** The plain loop behind {@link limitInfluences}, and the reference for its kernel. */
+export function limitPlain(source: Influences, limit: number, dust: number): Limited {
   const { offsets, joint, weight } = source;
   const n = offsets.length - 1;
   const outOffsets = new Uint32Array(n + 1);
   const outJoint = joint instanceof Uint32Array ? new Uint32Array(joint.length) : new Uint16Array(joint.length);
   const outWeight = new Float32Array(weight.length);
-  const trimmed = new Uint32Array(n);
-  let trimmedCount = 0, changed = 0, o = 0;
-  const keep = new Int32Array(limit);
+  const trimmed: number[] = [];
+  let changed = 0, o = 0;
+  const row: number[] = [];
   for (let v = 0; v < n; v++) {
     const start = offsets[v], end = offsets[v + 1];
-    let kept = 0, live = 0, sum = 0;
+    row.length = 0;
+    let live = 0, heaviest = start, sum = 0;
     for (let k = start; k < end; k++) {
-      const w = weight[k];
-      if (!(w > 0)) continue;
-      live++;
-      if (w <= dust) continue;
-      let at = kept;
-      while (at > 0 && weight[keep[at - 1]] < w) at--;
-      if (at >= limit) continue;
-      const last = kept < limit ? kept++ : limit - 1;
-      for (let s = last; s > at; s--) keep[s] = keep[s - 1];
-      keep[at] = k;
+      if (weight[k] > 0) live++;
+      if (weight[k] > weight[heaviest]) heaviest = k;
+      if (weight[k] > 0 && weight[k] > dust) row.push(k);
     }
-    if (kept === 0 && live > 0) {
-      let best = start;
-      for (let k = start + 1; k < end; k++) if (weight[k] > weight[best]) best = k;
-      keep[0] = best;
-      kept = 1;
+    if (row.length === 0 && live > 0) row.push(heaviest);
+    while (row.length > limit) {
+      let least = 0;
+      for (let i = 1; i < row.length; i++) if (weight[row[i]] <= weight[row[least]]) least = i;
+      row.splice(least, 1);
     }
-    for (let s = 0; s < kept; s++) sum += weight[keep[s]];
-    if (kept < live) trimmed[trimmedCount++] = v;
-    const whole = kept === end - start;
-    const exact = whole && Math.abs(sum - 1) <= 2e-7 * kept;
-    if (exact) {
-      for (let k = start; k < end; k++) { outJoint[o] = joint[k]; outWeight[o++] = weight[k]; }
-    } else {
-      if (end > start) changed++;
-      const scale = sum > 0 ? 1 / sum : 0;
-      for (let s = 0; s < kept; s++) { outJoint[o] = joint[keep[s]]; outWeight[o++] = weight[keep[s]] * scale; }
-    }
+    for (const k of row) sum += weight[k];
+    if (row.length < live) trimmed.push(v);
+    const exact = row.length === end - start && Math.abs(sum - 1) <= 2e-7 * row.length;
+    if (!exact && end > start) changed++;
+    const scale = exact ? 1 : sum > 0 ? 1 / sum : 0;
+    for (const k of row) { outJoint[o] = joint[k]; outWeight[o++] = weight[k] * scale; }
     outOffsets[v + 1] = o;
   }
-  return {
-    influences: { offsets: outOffsets, joint: outJoint.slice(0, o), weight: outWeight.slice(0, o) },
-    trimmed: trimmed.slice(0, trimmedCount),
-    changed,
-  };
+  return { influences: { offsets: outOffsets, joint: outJoint.slice(0, o), weight: outWeight.slice(0, o) }, trimmed: Uint32Array.from(trimmed), changed };
 }
 
 /**

@@ -164,13 +164,13 @@ export function quatRotate(q: Numbers, v: Numbers): [number, number, number] {
 export function quatBetween(a: Numbers, b: Numbers): [number, number, number, number] {
   const la = Math.hypot(a[0], a[1], a[2]), lb = Math.hypot(b[0], b[1], b[2]);
   if (la < 1e-12 || lb < 1e-12) return [0, 0, 0, 1];
-  const d = (a[0] * b[0] + a[1] * b[1] + a[2] * b[2]) / (la * lb);
-  if (d < -1 + 1e-9) {
-    const across = Math.abs(a[0]) < 0.9 * la ? cross([1, 0, 0], a) : cross([0, 1, 0], a);
-    return quatAbout(normalised(across), Math.PI);
-  }
-  const c = cross(a, b);
-  const w = la * lb * (1 + d);
+  // Half of the turn leads from a to the direction midway between the two, which stays exact where they nearly oppose each other.
+  const from = [a[0] / la, a[1] / la, a[2] / la];
+  const half = [from[0] + b[0] / lb, from[1] + b[1] / lb, from[2] + b[2] / lb];
+  const lh = Math.hypot(half[0], half[1], half[2]);
+  if (lh < 1e-9) return quatAbout(normalised(Math.abs(from[0]) < 0.9 ? cross([1, 0, 0], from) : cross([0, 1, 0], from)), Math.PI);
+  const c = cross(from, half);
+  const w = dot(from, half);
   const l = Math.hypot(c[0], c[1], c[2], w);
   return [c[0] / l, c[1] / l, c[2] / l, w / l];
 }

@@ -1,6 +1,7 @@
 import { multiply } from './matrix';
 import type { Influences, Mesh, Skin } from '../character/model';
 import { positionsOf } from '../character/model';
+import { ResidentSkin } from './wasm';
 
 /**
  * Skin matrices: global joint × inverse bind (glTF 2.0, section 3.7.3.3), packed as three rows of four, 12 per joint,
@@ -61,6 +62,18 @@ export function movePoints(points: Float32Array, world: Float64Array, o: number,
   }
 }
 
+const residents = new WeakMap<Influences, { points: Float32Array; joints: number; skin: ResidentSkin }>();
+
+/** The mesh in a kernel's memory, kept as long as its influences; null for small meshes, where copying costs more than it saves. */
+export function residentSkin(points: Float32Array, f: Influences, joints: number): ResidentSkin | null {
+  if (points.length < 6000) return null;
+  const known = residents.get(f);
+  if (known && known.points === points && known.joints === joints) return known.skin;
+  const skin = ResidentSkin.of(points, f, joints);
+  if (skin) residents.set(f, { points, joints, skin });
+  return skin;
+}
+
 /**
  * World places of a mesh's vertices under given node worlds: skinned where the node has a skin (the node's own transform
  * is then ignored, as glTF 2.0 says), carried by the node otherwise. Float32Array, 3 per vertex.
@@ -68,7 +81,11 @@ export function movePoints(points: Float32Array, world: Float64Array, o: number,
 export function placedPoints(mesh: Mesh, skin: Skin | null, nodeIndex: number, world: Float64Array): Float32Array {
   const points = positionsOf(mesh);
   const out = new Float32Array(points.length);
-  if (skin && mesh.influences) skinPoints(points, mesh.influences, skinMatrices(skin, world), out);
+  if (skin && mesh.influences) {
+    const resident = residentSkin(points, mesh.influences, skin.joints.length);
+    if (resident) resident.pose(skinMatrices(skin, world), out);
+    else skinPoints(points, mesh.influences, skinMatrices(skin, world), out);
+  }
   else movePoints(points, world, nodeIndex * 16, out);
   return out;
 }
