@@ -1,0 +1,44 @@
+import { spawnSync } from 'node:child_process';
+import { chmodSync, mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import net from 'node:net';
+import os from 'node:os';
+import path from 'node:path';
+
+const folder = () => { const f = mkdtempSync(path.join(os.tmpdir(), 'bough-start-')); chmodSync(f, 0o755); return f; };
+const start = (env: Record<string, string>) => {
+  const { DATABASE_URL: _url, ...rest } = process.env;
+  const r = spawnSync(process.execPath, [path.resolve('scripts/start.mjs')], { encoding: 'utf8', env: { ...rest, NODE_OPTIONS: '', ...env } as NodeJS.ProcessEnv, timeout: 90_000 });
+  return { code: r.status, lines: r.stderr.trim().split('\n').filter((l) => !l.startsWith('npm ')) };
+};
+
+it('a port in use is one clear sentence', async () => {
+  const server = net.createServer();
+  const port = await new Promise<number>((done) => { server.listen(0, '127.0.0.1', () => done((server.address() as net.AddressInfo).port)); });
+  const r = start({ PORT: String(port), BOUGH_DATA: folder() });
+  server.close();
+  expect(r.code).toBe(1);
+  expect(r.lines).toEqual([`Port ${port} is in use by another program; stop that one, or choose another with PORT=….`]);
+});
+
+it('an address that others can reach wants an access key', () => {
+  const r = start({ BOUGH_HOST: '0.0.0.0', BOUGH_DATA: folder() });
+  expect(r.code).toBe(1);
+  expect(r.lines).toEqual([expect.stringContaining('set BOUGH_KEY to an access key')]);
+});
+
+it('a second start says that one runs, and where', () => {
+  const data = folder();
+  writeFileSync(path.join(data, 'running.json'), JSON.stringify({ pid: process.pid, address: 'http://127.0.0.1:4999' }));
+  const r = start({ BOUGH_DATA: data });
+  expect(r.code).toBe(1);
+  expect(r.lines).toEqual([expect.stringContaining('runs already at http://127.0.0.1:4999')]);
+});
+
+it('a broken data folder is one clear sentence, and is left as it was', () => {
+  const data = folder();
+  mkdirSync(path.join(data, 'postgres'));
+  writeFileSync(path.join(data, 'postgres', 'half a cluster'), '');
+  const r = start({ BOUGH_DATA: data, PORT: '48123' });
+  expect(r.code).toBe(1);
+  expect(r.lines[r.lines.length - 1]).toMatch(/is damaged: it has no PG_VERSION\. Move it away/);
+});
