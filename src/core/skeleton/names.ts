@@ -82,7 +82,7 @@ function read(name: string): NameReading {
   return {
     tokens: rest, side, part, rank,
     twist: rest.some((t) => t === 'twist' || t === 'roll' || /twist$/.test(t)),
-    end: has('end', 'tip', 'nub') && !has('phalanx'),
+    end: has('end', 'tip') && !has('phalanx'),
   };
 }
 

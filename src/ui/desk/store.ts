@@ -84,9 +84,10 @@ async function showRevision(sheet: Sheet, first = false): Promise<void> {
   } else set({ sheet, brief });
   const findings = await fetchFindings(sheet.head, brief.id);
   if (get().sheet?.head !== sheet.head) return;
-  const keep = findings.some((f) => f.key === get().chosen);
-  set({ findings, busy: null, chosen: keep ? get().chosen : null });
-  if (keep) chooseFinding(get().chosen, false);
+  // The finding that was mended is gone: the next one of the room takes its place.
+  const next = findings.find((f) => f.key === get().chosen) ?? (get().roomChosen ? findings.find((f) => f.room === get().room) : undefined);
+  set({ findings, busy: null, chosen: next?.key ?? null });
+  if (next) chooseFinding(next.key, false);
   else { get().stage?.mark(null); get().stage?.choose(get().bone >= 0 ? new Set([get().bone]) : new Set()); }
 }
 
