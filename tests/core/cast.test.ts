@@ -83,6 +83,9 @@ it('the clean Deckhand moves onto the Quay skeleton without any difference, the 
   expect(proof.poses.length).toBeGreaterThan(28);
   expect(proof.max).toBeLessThan(handset.proofTolerance);
   expect(await validate(writeGlb(moved.character).bytes)).toEqual([]);
+  // Each skin lists only what it needs, so that the handset's bone budget holds.
+  expect(audit(moved.character, handset).filter((f) => f.check === 'bone-budget')).toEqual([]);
+  expect(brokenInvariants(moved.character)).toEqual([]);
   // The coat's bones came along, the controls and ends did not, and the lantern still hangs by the hand.
   const names = moved.character.nodes.map((n) => n.name);
   expect(names).toEqual(expect.arrayContaining(['L_coat_a_1', 'R_coat_e_3', 'arm_upper_lt', 'storm lantern']));

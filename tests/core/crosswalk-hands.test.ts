@@ -7,6 +7,7 @@ import { remap } from '@/core/crosswalk/remap';
 import { prove, trialPoses } from '@/core/crosswalk/proof';
 import { skeletonOf } from '@/core/crosswalk/skeleton';
 import { WEBXR_HAND_LEFT } from '@/core/crosswalk/skeletons/webxr-hand';
+import { brokenInvariants } from '@/core/character/invariants';
 import { validate } from './support/validator';
 
 const hand = (side: string) => readGltf([{ name: `${side}.glb`, bytes: new Uint8Array(readFileSync(path.join(path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')), `dist/profiles/generic-hand/${side}.glb`))) }]);
@@ -24,6 +25,16 @@ it('maps 25 of 25 joints from the left hand to the right, loses no weight and de
   expect(proof.poses.length).toBeGreaterThan(20);
   expect(proof.max).toBeLessThan(1e-5);
   expect(await validate(writeGlb(out.character).bytes)).toEqual([]);
+});
+
+it('a mesh that two skins share keeps deforming under both', () => {
+  const left = hand('left');
+  const n = left.nodes.findIndex((x) => x.mesh >= 0);
+  const twice = { ...left, nodes: [...left.nodes.map((x) => x), { ...left.nodes[n], name: 'again', skin: 1, parent: left.nodes[n].parent }], skins: [left.skins[0], { ...left.skins[0], name: 'second' }] };
+  const walk = suggest(skeletonOf(twice), WEBXR_HAND_LEFT);
+  const out = remap(twice, WEBXR_HAND_LEFT, walk, { limit: 4 });
+  expect(brokenInvariants(out.character)).toEqual([]);
+  expect(prove(twice, out, trialPoses(twice).slice(0, 1)).max).toBeLessThan(1e-6);
 });
 
 it('hangs the flat left hand into the WebXR chains and keeps the skin at rest', () => {

@@ -60,12 +60,20 @@ export function remap(character: Character, target: Skeleton, crosswalk: Crosswa
   let before = 0, after = 0, changed = 0, trimmedCount = 0, unweighted = 0, total = 0;
   const trimmed: { node: number; vertices: Uint32Array }[] = [];
   const meshes: Mesh[] = [...character.meshes];
-  const done = new Set<number>();
-  const busy = character.skins.map(() => new Uint8Array(listed.length));
+  // Every bound mesh gets a skin of its own, which lists only the bones that carry something in it.
+  const groups: { skin: number; mesh: number; busy: Uint8Array }[] = [];
+  const groupOf = new Map<string, number>();
   character.nodes.forEach((n, i) => {
     const mesh = n.mesh >= 0 ? character.meshes[n.mesh] : null;
-    if (!mesh?.influences || n.skin < 0 || done.has(n.mesh)) return;
-    done.add(n.mesh);
+    if (!mesh?.influences || n.skin < 0) return;
+    const known = groupOf.get(`${n.skin}:${n.mesh}`);
+    const group = known ?? groups.push({ skin: n.skin, mesh: n.mesh, busy: new Uint8Array(listed.length) }) - 1;
+    groupOf.set(`${n.skin}:${n.mesh}`, group);
+    // A mesh that two skins share is doubled, since its rows name the joints of one of them.
+    const at = known !== undefined ? groups[group].mesh : meshes[n.mesh] === mesh ? n.mesh : meshes.push(mesh) - 1;
+    groups[group].mesh = at;
+    nodes[newOf[i]] = { ...nodes[newOf[i]], skin: group, mesh: at };
+    if (known !== undefined) return;
     const to = character.skins[n.skin].joints.map((j) => slot.get(arrival[boneOfNode.get(j) as number]) as number);
     const limited = limitInfluences(remapInfluences(mesh.influences, to, listed.length), options.limit);
     const f = limited.influences;
@@ -75,16 +83,17 @@ export function remap(character: Character, target: Skeleton, crosswalk: Crosswa
     changed += changedRows(mesh.influences, f, to);
     trimmedCount += limited.trimmed.length;
     for (let v = 0; v < mesh.vertexCount; v++) if (f.offsets[v + 1] === f.offsets[v]) unweighted++;
-    for (let k = 0; k < f.joint.length; k++) busy[n.skin][f.joint[k]] = 1;
+    for (let k = 0; k < f.joint.length; k++) groups[group].busy[f.joint[k]] = 1;
     trimmed.push({ node: newOf[i], vertices: limited.trimmed });
-    meshes[n.mesh] = { ...mesh, influences: f };
+    meshes[at] = { ...mesh, influences: f };
   });
 
-  // A skin lists the bones that carry something in it, in the order of the target; the root is named beside them.
   const newWorld = restWorld(nodes), oldWorld = restWorld(character.nodes);
   const oneRoot = target.bones.filter((b) => b.parent < 0).length === 1 && keptNode.every((n) => n < 0 || underBone(nodes, n, boneNode[0]));
-  const packed = character.skins.map((_, i) => { const on = listed.flatMap((_n, k) => (busy[i][k] ? [k] : [])); return on.length > 0 ? on : listed.map((_n, k) => k); });
-  const skins = character.skins.map((s, i): Skin => {
+  if (groups.length === 0) character.skins.slice(0, 1).forEach((_, skin) => groups.push({ skin, mesh: -1, busy: new Uint8Array(listed.length).fill(1) }));
+  const packed = groups.map(({ busy }) => { const on = listed.flatMap((_n, k) => (busy[k] ? [k] : [])); return on.length > 0 ? on : listed.map((_n, k) => k); });
+  const skins = groups.map(({ skin }, i): Skin => {
+    const s = character.skins[skin];
     const joints = packed[i].map((k) => listed[k]);
     const inverseBinds = new Float64Array(joints.length * 16);
     const bind = (k: number) => times(oldWorld, s.inverseBinds, s.joints[k] * 16, k * 16);
@@ -95,14 +104,12 @@ export function remap(character: Character, target: Skeleton, crosswalk: Crosswa
     const { skeleton: _skeleton, ...rest } = s;
     return { ...rest, joints, inverseBinds, ...(oneRoot ? { skeleton: boneNode[0] } : {}) };
   });
-  const repacked = new Set<number>();
-  character.nodes.forEach((n) => {
-    if (n.mesh < 0 || n.skin < 0 || repacked.has(n.mesh) || !meshes[n.mesh].influences) return;
-    repacked.add(n.mesh);
-    const mesh = meshes[n.mesh], f = mesh.influences as Influences, list = packed[n.skin];
+  groups.forEach(({ mesh: at }, i) => {
+    const mesh = meshes[at], f = mesh?.influences, list = packed[i];
+    if (!f) return;
     const place = new Uint16Array(listed.length);
-    list.forEach((k, at) => { place[k] = at; });
-    meshes[n.mesh] = {
+    list.forEach((k, slotInSkin) => { place[k] = slotInSkin; });
+    meshes[at] = {
       ...mesh, influences: { ...f, joint: (f.joint as Uint16Array).map((k) => place[k]) },
       influenceStorage: mesh.influenceStorage ? { ...mesh.influenceStorage, joints: list.length > 256 ? 'u16' : 'u8' } : null,
     };

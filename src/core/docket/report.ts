@@ -10,7 +10,7 @@ export interface ReportFacts { readonly title: string; readonly revision: number
 
 export const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (ch) => `&#${ch.charCodeAt(0)};`);
 
-const number = (x: number | string): string => (typeof x === 'string' ? x : Number.isInteger(x) ? x.toLocaleString('en').replaceAll(',', ' ') : x.toFixed(Math.abs(x) < 1 ? 4 : 3));
+const number = (x: number | string): string => (typeof x === 'string' ? x : Number.isInteger(x) ? x.toLocaleString('en').replaceAll(',', ' ') : String(Number(x.toFixed(Math.abs(x) < 1 ? 4 : 3))));
 const MARKS: Readonly<Record<Gravity, string>> = { stops: '◆', worth: '◗', note: '○' };
 
 /** The report of a hand-off as one HTML page that prints well and needs nothing else. All text from files is data, never markup. */
