@@ -1,0 +1,72 @@
+import { expect, test } from '@playwright/test';
+import { accessible, castFile, openCharacter, ready } from './support';
+
+test('the night sheet keeps the tokens and passes axe', async ({ page }) => {
+  await openCharacter(page, 'Deckhand, clean');
+  const ground = () => page.evaluate(() => getComputedStyle(document.body).backgroundColor);
+  const day = await ground();
+  await page.keyboard.press('n');
+  expect(await ground()).not.toBe(day);
+  await accessible(page);
+  await page.reload();
+  await ready(page);
+  expect(await ground()).not.toBe(day);
+  await page.getByRole('button', { name: 'Day or night sheet' }).click();
+  expect(await ground()).toBe(day);
+});
+
+test('another brief is another audit: eight influences on a desk are no fault', async ({ page }) => {
+  await page.goto('/');
+  await page.locator('input[type=file]').setInputFiles(castFile('deckhand.glb'));
+  await expect(page.getByText('is on the shelf')).toBeVisible();
+  await page.getByRole('link', { name: /^Open deckhand$/ }).first().click();
+  await ready(page);
+  await expect(page.getByText('7 stop hand-off')).toBeVisible();
+  await page.getByRole('button', { name: /^Brief:/ }).click();
+  await page.getByRole('menuitem', { name: /desktop/ }).click();
+  await expect(page.getByText('6 stop hand-off')).toBeVisible();
+  await page.keyboard.press('4');
+  await expect(page.getByRole('button', { name: /hold up to 6 bones/ })).toHaveCount(0);
+});
+
+test('renaming: clashes are told before anything changes, and the new name is everywhere afterwards', async ({ page }) => {
+  await page.goto('/');
+  await page.locator('input[type=file]').setInputFiles(castFile('deckhand.glb'));
+  await page.getByRole('link', { name: /^Open deckhand$/ }).first().click();
+  await ready(page);
+  await page.keyboard.press('2');
+  await page.getByRole('button', { name: /leftover of copying/ }).click();
+  const table = page.getByLabel('Table of old and new names');
+  await expect(table).toHaveValue('R_index_2_copy → R_index_2');
+  await table.fill('R_index_2_copy → R_index_1');
+  await expect(page.getByText('clash: R_index_1')).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Rename/ })).toBeDisabled();
+  await table.fill('R_index_2_copy, R_index_2');
+  await page.getByRole('button', { name: 'Rename 1' }).click();
+  await expect(page.getByRole('button', { name: /leftover of copying/ })).toHaveCount(0);
+  await page.keyboard.press('b');
+  await page.getByLabel('Find a bone').fill('R_index');
+  await expect(page.getByRole('option', { name: /R_index_2 / })).toBeVisible();
+});
+
+test('a character is removed only after a question, and the shelf is without it', async ({ page }) => {
+  await page.goto('/');
+  await page.locator('input[type=file]').setInputFiles(castFile('quay-skeleton.glb'));
+  await expect(page.getByText('is on the shelf')).toBeVisible();
+  const cards = page.getByRole('link', { name: 'Open quay-skeleton', exact: true });
+  const before = await cards.count();
+  await page.getByRole('button', { name: 'Remove quay-skeleton' }).first().click();
+  await expect(page.getByRole('alertdialog')).toBeVisible();
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  expect(await cards.count()).toBe(before);
+  await page.getByRole('button', { name: 'Remove quay-skeleton' }).first().click();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await expect(cards).toHaveCount(before - 1);
+});
+
+test('a page that is not there says so and shows the way back', async ({ page }) => {
+  await page.goto('/c/00000000-0000-4000-8000-000000000000');
+  await expect(page.getByRole('alert')).toContainText('not in the house any more');
+  await page.getByRole('link', { name: 'Back to the shelf' }).last().click();
+  await expect(page.getByRole('heading', { name: 'Characters' })).toBeVisible();
+});
