@@ -75,7 +75,7 @@ function Bones() {
           {virtual.getVirtualItems().map((v) => {
             const r = rows[v.index];
             return (
-              <button key={r.b} type="button" role="option" aria-selected={r.b === bone} onClick={() => chooseBone(r.b)} style={{ position: 'absolute', top: v.start, height: 26, left: 0, right: 0 }} className={clsx('mono grid grid-cols-[1fr_1fr_70px_90px] items-center gap-3 text-left', r.b === bone ? 'bg-damson-wash' : 'hover:bg-wash')}>
+              <button key={r.b} type="button" role="option" aria-selected={r.b === bone} aria-label={`${r.name}${r.parent ? `, under ${r.parent}` : ', a root'}, ${r.side}, ${r.weight > 0 ? `weight ${Math.round(r.weight)}` : 'no weight'}`} onClick={() => chooseBone(r.b)} style={{ position: 'absolute', top: v.start, height: 26, left: 0, right: 0 }} className={clsx('mono grid grid-cols-[1fr_1fr_70px_90px] items-center gap-3 text-left', r.b === bone ? 'bg-damson-wash' : 'hover:bg-wash')}>
                 <span className="truncate" title={r.name}>{r.name}</span><span className="truncate text-soft" title={r.parent}>{r.parent}</span>
                 <span style={{ color: r.side === 'middle' ? undefined : `var(--${r.side})` }}>{r.side === 'left' ? '′ left' : r.side === 'right' ? '• right' : 'middle'}</span>
                 <span className="text-right">{r.weight > 0 ? figure(Math.round(r.weight)) : '—'}</span>
