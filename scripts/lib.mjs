@@ -115,7 +115,7 @@ export function aptInstall(packages, what) {
 }
 
 function postgresBin() {
-  const base = '/usr/lib/postgresql';
+  const base = process.env.BOUGH_POSTGRES ?? '/usr/lib/postgresql';
   const versions = existsSync(base) ? readdirSync(base).filter((v) => existsSync(path.join(base, v, 'bin', 'initdb'))).sort((a, b) => Number(b) - Number(a)) : [];
   return versions.length > 0 ? path.join(base, versions[0], 'bin') : null;
 }

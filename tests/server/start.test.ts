@@ -5,9 +5,9 @@ import os from 'node:os';
 import path from 'node:path';
 
 const folder = () => { const f = mkdtempSync(path.join(os.tmpdir(), 'bough-start-')); chmodSync(f, 0o755); return f; };
-const start = (env: Record<string, string>) => {
+const start = (env: Record<string, string>, as: { uid?: number; gid?: number } = {}) => {
   const { DATABASE_URL: _url, ...rest } = process.env;
-  const r = spawnSync(process.execPath, [path.resolve('scripts/start.mjs')], { encoding: 'utf8', env: { ...rest, NODE_OPTIONS: '', ...env } as NodeJS.ProcessEnv, timeout: 90_000 });
+  const r = spawnSync(process.execPath, [path.resolve('scripts/start.mjs')], { encoding: 'utf8', env: { ...rest, NODE_OPTIONS: '', ...env } as NodeJS.ProcessEnv, timeout: 90_000, ...as });
   return { code: r.status, lines: r.stderr.trim().split('\n').filter((l) => !l.startsWith('npm ')) };
 };
 
@@ -32,6 +32,18 @@ it('a second start says that one runs, and where', () => {
   const r = start({ BOUGH_DATA: data });
   expect(r.code).toBe(1);
   expect(r.lines).toEqual([expect.stringContaining('runs already at http://127.0.0.1:4999')]);
+});
+
+/** Under root another user stands in for one without rights; a checkout that such a user cannot read is left out. */
+const nobody = process.getuid?.() === 0 ? { uid: 65534, gid: 65534 } : {};
+const readable = spawnSync('test', ['-r', path.resolve('dist/.stamp')], { cwd: '/', ...nobody }).status === 0;
+
+(readable ? it : it.skip)('a missing server binary without the right to install it is one clear sentence', () => {
+  const data = folder();
+  chmodSync(data, 0o777);
+  const r = start({ BOUGH_DATA: data, PORT: '48124', BOUGH_POSTGRES: '/nowhere', HOME: data }, nobody);
+  expect(r.code).toBe(1);
+  expect(r.lines[r.lines.length - 1]).toMatch(/^the PostgreSQL server is missing and this user may not install it; run “apt-get install postgresql postgresql-contrib” as root/i);
 });
 
 it('a broken data folder is one clear sentence, and is left as it was', () => {
