@@ -27,7 +27,7 @@ export function supplierName(quay: string): string {
   return `${side}_${LIMB[stem] ?? stem}`;
 }
 
-const RENAMED_BASE = 0.032;
+const LIFT_METRES = 0.032;
 
 export function deliveredDeckhand(clean: Character = cleanDeckhand()): Character {
   const skeleton = deckhandSkeleton();
@@ -57,12 +57,12 @@ export function deliveredDeckhand(clean: Character = cleanDeckhand()): Character
 
   const nodes = skeletonNodes({ id: 'delivered', title: 'Deckhand', bones: fix });
   const lift = nodes.findIndex((n) => n.parent < 0);
-  nodes[lift] = { ...nodes[lift], translation: nodes[lift].translation.map((x, k) => (k === 1 ? x + RENAMED_BASE : x)) };
+  nodes[lift] = { ...nodes[lift], translation: nodes[lift].translation.map((x, k) => (k === 1 ? x + LIFT_METRES : x)) };
   const joints = nodes.map((n) => n.name);
   const slot = new Map(joints.map((n, i) => [n, i]));
   const quayName = (mesh: number, joint: number) => clean.nodes[clean.skins[mesh].joints[joint]].name;
   const meshes = clean.meshes.map((m, i) => {
-    const raised = lifted(m, m.influences ? RENAMED_BASE : 0);
+    const raised = lifted(m, m.influences ? LIFT_METRES : 0);
     return m.influences ? { ...raised, influences: renamed(m.influences, (j) => slot.get(supplierName(quayName(i, j))) as number), influenceStorage: { weights: 'f32', joints: 'u8', sets: 2 } as const } : scaledBy(m, 1.25);
   });
   const [, coat, boots, cap] = meshes;
@@ -115,7 +115,7 @@ function changedRows(m: Mesh, change: (row: Row, v: number, x: number, y: number
 function crowded(m: Mesh, slot: ReadonlyMap<string, number>): Mesh {
   const extra = ['hips_c', 'L_thigh', 'R_thigh', 'spine_a'].map((n) => slot.get(n) as number);
   return changedRows(m, (row, _v, _x, y) => {
-    if (y > 0.93 + RENAMED_BASE || y < 0.72) return row;
+    if (y > 0.93 + LIFT_METRES || y < 0.72) return row;
     const more = extra.filter((j) => !row.some(([k]) => k === j)).slice(0, 6 - row.length);
     const share = 0.03;
     return [...row.map(([j, w]) => [j, w * (1 - share * more.length)] as [number, number]), ...more.map((j) => [j, share] as [number, number])];
