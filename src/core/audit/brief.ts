@@ -13,6 +13,18 @@ export const briefSchema = object({
   skeletonShare: object({ least: number().required(), most: number().required() }).nullable().default(null),
   /** Greatest gap between the lowest point and the ground, metres. */
   groundTolerance: number().min(0).nullable().default(null),
+  /** Where the front of a figure looks; up is always +Y, as in glTF 2.0. */
+  forward: mixed<'z' | '-z' | 'x' | '-x'>().oneOf(['z', '-z', 'x', '-x']).default('z'),
+  /** Greatest distance of the plane of symmetry from x = 0, and of the origin from the space between the feet, metres. */
+  middleTolerance: number().min(0).nullable().default(null),
+  /** Angle of the arms below the horizontal in degrees (0 is a T-pose), with its tolerance, and the greatest bend of a straight limb. */
+  stance: object({ arms: number().required(), tolerance: number().min(0).required(), bend: number().min(0).required() }).nullable().default(null),
+  /** Least share of the joints that lie inside the body, and how far outside one may lie, metres. */
+  overlap: object({ share: number().min(0).max(1).required(), outside: number().min(0).required() }).nullable().default(null),
+  /** Heights of known props, metres, by a pattern over their names. */
+  props: array(object({ pattern: string().required(), title: string().required(), height: number().positive().required(), tolerance: number().min(0).required() })).default([]),
+  /** How far the bind may disagree with the rest pose at a joint, metres. */
+  restTolerance: number().min(0).default(0.0005),
   /** Greatest deviation of a node's scale from 1. */
   scaleTolerance: number().min(0).required(),
   root: object({ count: number().integer().min(1).required(), originTolerance: number().min(0).required() }).nullable().default(null),

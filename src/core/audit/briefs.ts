@@ -7,12 +7,18 @@ const QUAY_NAMES = {
   leftovers: '(copy|mirror(ed)?|duplicate|\\.\\d{3}$|_\\d{3}$)',
 };
 
+/** How every figure of the ferry's crew stands. */
+const FIGURE = {
+  forward: 'z' as const, middleTolerance: 0.01, stance: { arms: 0, tolerance: 8, bend: 20 }, overlap: { share: 0.9, outside: 0.02 }, restTolerance: 0.0005,
+  props: [{ pattern: 'lantern|lamp', title: 'hand lamp', height: 0.32, tolerance: 0.03 }],
+};
+
 /** The briefs that come with the house. Limits are common practice for the kind of machine they name. */
 export const BRIEFS: readonly Brief[] = [
   {
     id: 'handset', title: 'Night Ferry, handset', about: 'A game for handsets: few bones, four influences a point.',
     unit: 'm', height: { target: 1.76, tolerance: 0.05 }, skeletonShare: { least: 0.8, most: 1.03 },
-    groundTolerance: 0.01, scaleTolerance: 1e-4, root: { count: 1, originTolerance: 0.001 },
+    groundTolerance: 0.01, ...FIGURE, scaleTolerance: 1e-4, root: { count: 1, originTolerance: 0.001 },
     naming: QUAY_NAMES, endPattern: '(^|[_.\\- ])(end|tip)([_.\\- ]|\\d|$)', controlPattern: '(^|[_.\\- ])(ctrl|control|ik|pole|target|aim)([_.\\- ]|\\d|$)',
     tree: 'vrm', skeleton: 'quay', limits: { influences: 4, bones: 75 }, weights: { sumTolerance: 1e-4, dust: 0.002 },
     surface: { coincident: 1e-4, quadShare: 0.9, nearJoint: 0.08, namesMatter: false }, proofTolerance: 0.0015,
@@ -21,7 +27,7 @@ export const BRIEFS: readonly Brief[] = [
   {
     id: 'desktop', title: 'Night Ferry, desktop', about: 'The same game on desks: eight influences, a byte of bones.',
     unit: 'm', height: { target: 1.76, tolerance: 0.05 }, skeletonShare: { least: 0.8, most: 1.03 },
-    groundTolerance: 0.01, scaleTolerance: 1e-4, root: { count: 1, originTolerance: 0.001 },
+    groundTolerance: 0.01, ...FIGURE, scaleTolerance: 1e-4, root: { count: 1, originTolerance: 0.001 },
     naming: QUAY_NAMES, endPattern: '(^|[_.\\- ])(end|tip)([_.\\- ]|\\d|$)', controlPattern: '(^|[_.\\- ])(ctrl|control|ik|pole|target|aim)([_.\\- ]|\\d|$)',
     tree: 'vrm', skeleton: 'quay', limits: { influences: 8, bones: 256 }, weights: { sumTolerance: 1e-4, dust: 0.0005 },
     surface: { coincident: 1e-4, quadShare: 0.9, nearJoint: 0.08, namesMatter: false }, proofTolerance: 0.001,
@@ -29,7 +35,7 @@ export const BRIEFS: readonly Brief[] = [
   },
   {
     id: 'headset', title: 'Night Ferry, headset hands', about: 'A pair of hands tracked by a headset, joints as WebXR Hand Input names them.',
-    unit: 'mm', height: null, skeletonShare: null, groundTolerance: null, scaleTolerance: 1e-3, root: null,
+    unit: 'mm', height: null, skeletonShare: null, groundTolerance: null, forward: 'z', middleTolerance: null, stance: null, overlap: null, props: [], restTolerance: 0.001, scaleTolerance: 1e-3, root: null,
     naming: { pattern: '^[a-z]+(-[a-z]+)*$', words: 'WebXR joint names: small letters joined by hyphens', longest: 48, leftovers: '(copy|mirror|duplicate|\\d{3}$)' },
     endPattern: null, controlPattern: '(^|[_.\\- ])(ctrl|control|ik|pole)([_.\\- ]|\\d|$)',
     tree: 'webxr-hand', skeleton: 'webxr-hand-left', limits: { influences: 4, bones: 25 }, weights: { sumTolerance: 1e-4, dust: 0.0005 },

@@ -27,6 +27,8 @@ export interface SceneNode extends Carry {
   readonly skin: number;
   readonly camera?: number;
   readonly morphWeights?: readonly number[];
+  /** Index into the character's `added` sources, plus one; absent or 0 for the source it began with. */
+  readonly source?: number;
 }
 
 export type VertexArray = Float32Array | Uint8Array | Int8Array | Uint16Array | Int16Array | Uint32Array;
@@ -120,7 +122,17 @@ export interface Carried {
 
 export interface SourceFile { readonly name: string; readonly bytes: number; readonly sha256: string }
 
-export interface Source { readonly format: string; readonly generator: string; readonly unitMetres: number; readonly files: readonly SourceFile[] }
+/** Where a character, or a part of it, came from. */
+export interface Source {
+  readonly format: string; readonly generator: string;
+  /** Length of the file's unit in metres, as it was read. */
+  readonly unitMetres: number;
+  readonly files: readonly SourceFile[];
+  /** The axis that points up in the file; +Y where nothing else is said. */
+  readonly upAxis?: 'x' | 'y' | 'z';
+  /** Whether the file, its format or a person said the unit and the up axis; where not, they were taken to be metres and +Y. Absent: said. */
+  readonly stated?: { readonly unit: boolean; readonly upAxis: boolean };
+}
 
 export interface Character {
   readonly name: string;
@@ -131,6 +143,8 @@ export interface Character {
   readonly sets: readonly BoneSet[];
   readonly carried: Carried;
   readonly source: Source;
+  /** Sources of what was added later. */
+  readonly added?: readonly Source[];
   /** What the reader could not keep as it was, in sentences. */
   readonly notes: readonly string[];
 }

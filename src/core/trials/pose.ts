@@ -32,7 +32,8 @@ export function clipWorld(character: Character, clip: Clip, time: number): Float
   return world;
 }
 
-function clipLocals(character: Character, clip: Clip, time: number): Float64Array {
+/** Local matrices (16 per node) under a clip at a time in seconds. */
+export function clipLocals(character: Character, clip: Clip, time: number): Float64Array {
   const locals = restLocals(character.nodes);
   const moved = new Map<number, { t: readonly number[]; r: readonly number[]; s: readonly number[] }>();
   for (const ch of clip.channels) {

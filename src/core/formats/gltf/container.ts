@@ -1,5 +1,5 @@
-import { unzipSync } from 'fflate';
 import type { JsonObject } from '../../character/model';
+import { isZip, unzip } from '../archive';
 import { type InputFile, ReadError, type ReadLimits, printable } from '../errors';
 
 const GLB_MAGIC = 0x46546c67, JSON_CHUNK = 0x4e4f534a, BIN_CHUNK = 0x004e4942;
@@ -56,24 +56,6 @@ export function resourceOf(opened: Opened, uri: string | undefined, what: string
 }
 
 const isGlb = (b: Uint8Array) => b.length >= 4 && new DataView(b.buffer, b.byteOffset).getUint32(0, true) === GLB_MAGIC;
-const isZip = (b: Uint8Array) => b.length >= 4 && b[0] === 0x50 && b[1] === 0x4b && b[2] === 3 && b[3] === 4;
-
-function unzip(file: InputFile, limits: ReadLimits): InputFile[] {
-  let total = 0, count = 0;
-  try {
-    const out = unzipSync(file.bytes, {
-      filter: (entry) => {
-        total += entry.originalSize;
-        if (++count > limits.files || total > limits.bytes) throw new ReadError(file.name, `the archive unpacks to more than ${limits.bytes} bytes or ${limits.files} files`, 'Send the files by themselves.');
-        return !entry.name.endsWith('/') && !entry.name.startsWith('__MACOSX');
-      },
-    });
-    return Object.entries(out).map(([name, bytes]) => ({ name, bytes }));
-  } catch (error) {
-    if (error instanceof ReadError) throw error;
-    throw new ReadError(file.name, 'the archive is damaged', 'Pack it again.');
-  }
-}
 
 function openGlb(file: InputFile): { json: unknown; bin: Uint8Array | null } {
   const { bytes, name } = file;

@@ -1,0 +1,67 @@
+/** Every format of the house: which reader a set of files wants, and which writer a name. */
+import type { Character } from '../character/model';
+import { readBvh } from './bvh/read';
+import { writeCollada } from './collada/write';
+import { readCollada } from './collada/read';
+import { isZip, unzip } from './archive';
+import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable } from './errors';
+import { readGltf } from './gltf/read';
+import { writeGlb } from './gltf/write';
+import { readObj } from './obj/read';
+import { writeObj } from './obj/write';
+import type { ReadOptions } from './text';
+
+export type { ReadOptions } from './text';
+
+export const READS = ['.glb', '.gltf', '.dae', '.zae', '.obj', '.bvh', '.zip'] as const;
+export const WRITES = ['glb', 'dae', 'obj'] as const;
+export type WriteFormat = (typeof WRITES)[number];
+
+type Reader = (files: readonly InputFile[], limits: ReadLimits, options: ReadOptions) => Character;
+
+const READERS: readonly { readonly name: RegExp; readonly read: Reader }[] = [
+  { name: /\.(glb|gltf)$/i, read: (files, limits) => readGltf(files, limits) },
+  { name: /\.(dae|zae)$/i, read: readCollada },
+  { name: /\.obj$/i, read: readObj },
+  { name: /\.bvh$/i, read: readBvh },
+];
+
+/**
+ * Reads one character from files chosen together: the format follows from the names, or from the first bytes where the name
+ * says nothing. `options` gives unit and up axis to formats that do not say them. Throws {@link ReadError}.
+ */
+export function readCharacter(files: readonly InputFile[], limits: ReadLimits = DEFAULT_LIMITS, options: ReadOptions = {}): Character {
+  const first = files[0];
+  if (!first) throw new ReadError('nothing', 'no file was chosen', 'Choose a glTF, COLLADA, OBJ or BVH file.');
+  const flat = files.flatMap((f) => (isZip(f.bytes) && !/\.zae$/i.test(f.name) ? unzip(f, limits) : [f]));
+  const mains = READERS.flatMap((r) => { const found = flat.filter((f) => r.name.test(f.name)); return found.length > 0 ? [{ r, found }] : []; });
+  if (mains.length > 1 || mains.length === 1 && mains[0].found.length > 1) {
+    const names = mains.flatMap((m) => m.found.map((f) => printable(f.name)));
+    throw new ReadError(first.name, `there are ${names.length} characters among the files (${names.slice(0, 4).join(', ')})`, 'Bring in one first, then add the others to it.');
+  }
+  if (mains.length === 1) return mains[0].r.read(flat, limits, options);
+  return sniff(first, flat)(flat, limits, options);
+}
+
+function sniff(first: InputFile, files: readonly InputFile[]): Reader {
+  for (const f of files) {
+    const head = new TextDecoder('latin1').decode(f.bytes.subarray(0, 512)).replace(/^(ï»¿|\s)+/, '');
+    if (head.startsWith('glTF') || /^\{[\s\S]*"(asset|scenes?|nodes|meshes)"/.test(head)) return READERS[0].read;
+    if (/<COLLADA[\s>]/.test(head)) return READERS[1].read;
+    if (head.startsWith('HIERARCHY')) return READERS[3].read;
+  }
+  throw new ReadError(first.name, first.bytes.length === 0 ? 'the file is empty' : 'this is none of the formats that the house reads', `Choose ${READS.slice(0, -1).join(', ')}, or a zip of those.`);
+}
+
+export interface WrittenFiles { readonly files: readonly { readonly name: string; readonly bytes: Uint8Array; readonly type: string }[]; readonly notes: readonly string[] }
+
+export interface WriteOptions { /** World matrices of a pose, 16 per node; OBJ is written in it, others at rest. */ readonly pose?: Float64Array }
+
+/** Writes a character; the first file is the main one, the others lie beside it. */
+export function writeCharacter(character: Character, format: WriteFormat, stem: string, options: WriteOptions = {}): WrittenFiles {
+  if (format === 'glb') {
+    const { bytes, notes } = writeGlb(character);
+    return { files: [{ name: `${stem}.glb`, bytes, type: 'model/gltf-binary' }], notes };
+  }
+  return format === 'dae' ? writeCollada(character, stem) : writeObj(character, stem, options.pose);
+}

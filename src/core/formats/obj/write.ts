@@ -1,0 +1,97 @@
+import { meshNodesOf, restWorld } from '../../character/hierarchy';
+import { type Character, type JsonObject, type Mesh } from '../../character/model';
+import { determinant3, inverseOr } from '../../geometry/matrix';
+import { placedPoints, skinMatrices } from '../../geometry/skinning';
+import { weldExact } from '../../geometry/weld';
+import type { WrittenFiles } from '../index';
+import { short } from '../numbers';
+
+const word = (s: string, otherwise: string) => s.trim().replace(/\s+/g, '_').replace(/[^\x21-\uffff]/g, '') || otherwise;
+
+/**
+ * Writes all meshes as Wavefront OBJ in world space, metres, +Y up: at rest, or under the world matrices of a pose. Polygons,
+ * texture places, normals and material names are kept; the format knows no skeleton, no weights, no clips, which the notes say.
+ * Seams stay one point: places are welded where they are equal.
+ */
+export function writeObj(character: Character, stem: string, pose?: Float64Array): WrittenFiles {
+  const world = pose ?? restWorld(character.nodes);
+  const parts: string[] = [`# ${character.name.replace(/[\r\n]/g, ' ')}: metres, +Y up, ${pose ? 'posed' : 'at rest'}\n`];
+  const materials = character.carried.materials as readonly JsonObject[];
+  const names = uniqueNames(materials.map((m, i) => word(String(m.name ?? ''), `material_${i + 1}`)));
+  if (materials.length > 0) parts.push(`mtllib ${word(stem, 'character')}.mtl\n`);
+  let v0 = 1, t0 = 1, n0 = 1;
+  const objects = uniqueNames(meshNodesOf(character).map((i) => word(character.nodes[i].name || character.meshes[character.nodes[i].mesh].name, `mesh_${i}`)));
+  meshNodesOf(character).forEach((i, k) => {
+    const n = character.nodes[i], mesh = character.meshes[n.mesh];
+    const skin = n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null;
+    const points = placedPoints(mesh, skin, i, world);
+    const weld = weldExact(points);
+    const lines: string[] = [`o ${objects[k]}\n`];
+    for (let p = 0; p < weld.pointCount; p++) { const v = weld.vertexOfPoint[p] * 3; lines.push(`v ${short(points[v])} ${short(points[v + 1])} ${short(points[v + 2])}\n`); }
+    const uv = mesh.attributes.TEXCOORD_0, normals = mesh.attributes.NORMAL?.data instanceof Float32Array ? posedNormals(mesh, skin, character, i, world) : null;
+    const uvScale = uv && !(uv.data instanceof Float32Array) ? 2 ** (8 * uv.data.BYTES_PER_ELEMENT) - 1 : 1;
+    if (uv) for (let v = 0; v < mesh.vertexCount; v++) lines.push(`vt ${short(uv.data[v * uv.size] / uvScale)} ${short(1 - uv.data[v * uv.size + 1] / uvScale)}\n`);
+    if (normals) for (let v = 0; v < mesh.vertexCount; v++) lines.push(`vn ${short(normals[v * 3])} ${short(normals[v * 3 + 1])} ${short(normals[v * 3 + 2])}\n`);
+    const turned = !skin && determinant3(world, i * 16) < 0;
+    for (const piece of mesh.pieces) {
+      if (piece.mode < 4 || piece.mode > 6) continue;
+      if (piece.material >= 0 && names[piece.material]) lines.push(`usemtl ${names[piece.material]}\n`);
+      for (let q = piece.polygonStart; q < piece.polygonStart + piece.polygonCount; q++) {
+        const row: string[] = [];
+        for (let c = mesh.polygonOffsets[q]; c < mesh.polygonOffsets[q + 1]; c++) {
+          const v = mesh.corners[c];
+          row.push(`${weld.pointOfVertex[v] + v0}${uv || normals ? `/${uv ? v + t0 : ''}` : ''}${normals ? `/${v + n0}` : ''}`);
+        }
+        lines.push(`f ${(turned ? row.reverse() : row).join(' ')}\n`);
+      }
+    }
+    parts.push(lines.join(''));
+    v0 += weld.pointCount;
+    if (uv) t0 += mesh.vertexCount;
+    if (normals) n0 += mesh.vertexCount;
+  });
+  const notes = [
+    ...(character.skins.length > 0 ? ['OBJ knows no skeleton and no weights: the points are written as they stand.'] : []),
+    ...(character.clips.length > 0 ? ['OBJ knows no motion: the clips are not in the file.'] : []),
+    ...(character.meshes.some((m) => m.morphs.length > 0) ? ['OBJ knows no morph targets: they are not in the file.'] : []),
+  ];
+  const encode = (s: string | readonly string[]) => new TextEncoder().encode(typeof s === 'string' ? s : s.join(''));
+  const files = [{ name: `${stem}.obj`, bytes: encode(parts), type: 'model/obj' }];
+  if (materials.length > 0) files.push({ name: `${word(stem, 'character')}.mtl`, bytes: encode(materials.map((m, i) => materialText(names[i], m))), type: 'model/mtl' });
+  return { files, notes };
+}
+
+function uniqueNames(names: readonly string[]): string[] {
+  const seen = new Map<string, number>();
+  return names.map((n) => { const k = seen.get(n) ?? 0; seen.set(n, k + 1); return k === 0 ? n : `${n}_${k + 1}`; });
+}
+
+function materialText(name: string, m: JsonObject): string {
+  const pbr = (m.pbrMetallicRoughness ?? {}) as JsonObject;
+  const c = Array.isArray(pbr.baseColorFactor) ? pbr.baseColorFactor.map(Number) : [1, 1, 1, 1];
+  const roughness = typeof pbr.roughnessFactor === 'number' ? Math.max(0.05, pbr.roughnessFactor) : 1;
+  return `newmtl ${name}\nKd ${c.slice(0, 3).map(short).join(' ')}\nd ${short(c[3] ?? 1)}\nNs ${short(Math.max(0, 2 / (roughness * roughness) - 2))}\n\n`;
+}
+
+/** Normals under the pose: by the blended matrices' inverse transpose, of unit length. */
+function posedNormals(mesh: Mesh, skin: Character['skins'][number] | null, character: Character, node: number, world: Float64Array): Float32Array {
+  const source = mesh.attributes.NORMAL.data as Float32Array;
+  const out = new Float32Array(source.length);
+  const matrices = skin ? skinMatrices(skin, world) : null;
+  const m = new Float64Array(16);
+  if (!matrices) m.set(world.subarray(node * 16, node * 16 + 16));
+  let inverse = matrices ? m : inverseOr(m);
+  for (let v = 0; v < mesh.vertexCount; v++) {
+    if (matrices && mesh.influences) {
+      m.fill(0);
+      m[15] = 1;
+      for (let k = mesh.influences.offsets[v]; k < mesh.influences.offsets[v + 1]; k++) for (let r = 0; r < 3; r++) for (let c = 0; c < 4; c++) m[c * 4 + r] += matrices[mesh.influences.joint[k] * 12 + r * 4 + c] * mesh.influences.weight[k];
+      inverse = inverseOr(m);
+    }
+    const x = source[v * 3], y = source[v * 3 + 1], z = source[v * 3 + 2];
+    const a = inverse[0] * x + inverse[1] * y + inverse[2] * z, b = inverse[4] * x + inverse[5] * y + inverse[6] * z, c = inverse[8] * x + inverse[9] * y + inverse[10] * z;
+    const l = Math.hypot(a, b, c) || 1;
+    out[v * 3] = a / l; out[v * 3 + 1] = b / l; out[v * 3 + 2] = c / l;
+  }
+  return out;
+}

@@ -1,0 +1,81 @@
+import type { Attribute, Character, Source } from '../character/model';
+import { EMPTY_CARRIED } from '../character/model';
+import { addressOf } from '../character/bundle';
+import { type InputFile, ReadError, type ReadLimits } from './errors';
+
+/** What a person says of a file that does not say it itself. */
+export interface ReadOptions { readonly unitMetres?: number; readonly upAxis?: 'x' | 'y' | 'z' }
+
+const LONGEST = 500_000_000;
+
+/** The file as text: UTF-8, or UTF-16 where it begins with that byte order mark. Throws {@link ReadError}. */
+export function textOf(file: InputFile, limits: ReadLimits): string {
+  const b = file.bytes;
+  if (b.length === 0) throw new ReadError(file.name, 'the file is empty', 'Export it again.');
+  if (b.length > Math.min(limits.bytes, LONGEST)) throw new ReadError(file.name, `the file has ${b.length} bytes, more than the limit of ${Math.min(limits.bytes, LONGEST)} for text`, 'Split it, or export it as binary glTF.');
+  const encoding = b[0] === 0xff && b[1] === 0xfe ? 'utf-16le' : b[0] === 0xfe && b[1] === 0xff ? 'utf-16be' : 'utf-8';
+  return new TextDecoder(encoding).decode(b);
+}
+
+/** Powers of ten that a double holds exactly. */
+const POW = Array.from({ length: 23 }, (_, i) => 10 ** i);
+
+/**
+ * Reads numbers out of a long text without making a string of each. Decimal numbers of at most 15 digits and a power of ten
+ * up to 22 are exact by one division or product (Clinger 1990); the rest go through `Number`.
+ */
+export class NumberScanner {
+  at = 0;
+  constructor(private readonly text: string, start = 0, private readonly end = text.length) { this.at = start; }
+
+  /** The next number; NaN where the next word is none, undefined at the end. */
+  next(): number | undefined {
+    const { text, end } = this;
+    let i = this.at;
+    let c = 0;
+    while (i < end && ((c = text.charCodeAt(i)) <= 32)) i++;
+    if (i >= end) { this.at = i; return undefined; }
+    const start = i;
+    let negative = false;
+    if (c === 45) { negative = true; i++; } else if (c === 43) i++;
+    let mantissa = 0, digits = 0, point = -1, exponent = 0, plain = true;
+    for (; i < end; i++) {
+      c = text.charCodeAt(i);
+      if (c >= 48 && c <= 57) { mantissa = mantissa * 10 + (c - 48); digits++; } else if (c === 46 && point < 0) point = digits;
+      else break;
+    }
+    if (i < end && (c === 101 || c === 69)) {
+      let k = i + 1, sign = 1, n = 0, any = false;
+      if (text.charCodeAt(k) === 45) { sign = -1; k++; } else if (text.charCodeAt(k) === 43) k++;
+      for (; k < end && (c = text.charCodeAt(k)) >= 48 && c <= 57; k++) { n = n * 10 + (c - 48); any = true; }
+      if (any) { exponent = sign * n; i = k; }
+    }
+    if (i < end && text.charCodeAt(i) > 32) { plain = false; while (i < end && text.charCodeAt(i) > 32) i++; }
+    this.at = i;
+    if (!plain || digits === 0) { const word = text.slice(start, i).replace(',', '.'); const n = word === '' ? NaN : Number(word); return n; }
+    const power = exponent - (point < 0 ? 0 : digits - point);
+    if (digits <= 15 && power >= -22 && power <= 22) {
+      const x = power < 0 ? mantissa / POW[-power] : mantissa * POW[power];
+      return negative ? -x : x;
+    }
+    return Number(text.slice(start, i));
+  }
+}
+
+export const floats = (data: Float32Array, size: number): Attribute => ({ data, size, normalized: false, type: `VEC${size}` });
+
+/** Triangles or quads that came from a format which keeps polygons are what they are. */
+export function sourceOf(format: string, generator: string, files: readonly InputFile[], options: ReadOptions, said: { unitMetres?: number; upAxis?: 'x' | 'y' | 'z' } = {}): Source {
+  return {
+    format, generator, unitMetres: options.unitMetres ?? said.unitMetres ?? 1, upAxis: options.upAxis ?? said.upAxis ?? 'y',
+    stated: { unit: options.unitMetres !== undefined || said.unitMetres !== undefined, upAxis: options.upAxis !== undefined || said.upAxis !== undefined },
+    files: files.map((f) => ({ name: f.name, bytes: f.bytes.length, sha256: addressOf(f.bytes) })),
+  };
+}
+
+export const baseName = (name: string) => name.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
+
+/** A character with nothing in it, named after its file. */
+export function bareCharacter(name: string, source: Source): Character {
+  return { name: baseName(name) || 'character', nodes: [], meshes: [], skins: [], clips: [], sets: [], carried: { ...EMPTY_CARRIED, scenes: [{ json: {}, roots: [] }] }, source, notes: [] };
+}
