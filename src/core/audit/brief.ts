@@ -17,8 +17,8 @@ export const briefSchema = object({
   forward: mixed<'z' | '-z' | 'x' | '-x'>().oneOf(['z', '-z', 'x', '-x']).default('z'),
   /** Greatest distance of the plane of symmetry from x = 0, and of the origin from the space between the feet, metres. */
   middleTolerance: number().min(0).nullable().default(null),
-  /** Angle of the arms below the horizontal in degrees (0 is a T-pose), with its tolerance, and the greatest bend of a straight limb. */
-  stance: object({ arms: number().required(), tolerance: number().min(0).required(), bend: number().min(0).required() }).nullable().default(null),
+  /** Angle of the arms below the horizontal in degrees (0 is a T-pose) with its tolerance, the greatest bend of a straight limb, and how far a leg may lean off the vertical. */
+  stance: object({ arms: number().required(), tolerance: number().min(0).required(), bend: number().min(0).required(), legs: number().min(0).default(15) }).nullable().default(null),
   /** Least share of the joints that lie inside the body, and how far outside one may lie, metres. */
   overlap: object({ share: number().min(0).max(1).required(), outside: number().min(0).required() }).nullable().default(null),
   /** Heights of known props, metres, by a pattern over their names. */

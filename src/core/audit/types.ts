@@ -1,5 +1,6 @@
 import type { AnyObjectSchema } from 'yup';
 import type { Character } from '../character/model';
+import type { Similarity } from '../character/similarity';
 import type { Brief } from './brief';
 
 /** The seven rooms of the house, in the order of the work. */
@@ -52,6 +53,12 @@ export interface Check {
 /** A row of a preview: the same number before and after. */
 export interface Compared { readonly label: string; readonly before: number | string; readonly after: number | string; readonly unit: string }
 
+/**
+ * What a remedy promises about everything that it shows: the whole world goes through `similarity`; of the nodes that are not
+ * `meant` nothing else changes, in every pose or at rest.
+ */
+export interface Pledge { readonly similarity: Similarity; /** Nodes that show a mesh and change on purpose. */ readonly meant: ReadonlySet<number>; readonly holds: 'in every pose' | 'at rest' }
+
 export interface Remedy<P = Record<string, unknown>> {
   readonly id: string;
   readonly room: Room;
@@ -62,6 +69,8 @@ export interface Remedy<P = Record<string, unknown>> {
   preview(character: Character, params: P, brief: Brief): Compared[];
   /** The character with the fix; every array it did not touch is the same object. Throws RemedyError with one sentence. */
   apply(character: Character, params: P, brief: Brief): Character;
+  /** Absent: no similarity, and what changes on purpose is what the step touched. */
+  promises?(character: Character, params: P, brief: Brief): Pledge;
 }
 
 /** A remedy that cannot be applied as asked; the message says why and what to do. */

@@ -23,6 +23,21 @@ export function writeLocal(out: Float64Array, o: number, n: SceneNode): void {
   else compose(out, o, n.translation, n.rotation, n.scale);
 }
 
+/** The node's local matrix: 16, column-major, an array of its own. */
+export function localOf(n: SceneNode): Float64Array {
+  const out = new Float64Array(16);
+  writeLocal(out, 0, n);
+  return out;
+}
+
+/** True for nodes that hang, at whatever depth, below one of the given, and for those themselves. */
+export function branchOf(nodes: readonly SceneNode[], tops: Iterable<number>): boolean[] {
+  const inside: boolean[] = nodes.map(() => false);
+  for (const t of tops) inside[t] = true;
+  for (const i of topDown(nodes)) if (nodes[i].parent >= 0 && inside[nodes[i].parent]) inside[i] = true;
+  return inside;
+}
+
 /** World matrices from local ones: both 16 per node, column-major. */
 export function worldFromLocals(nodes: readonly SceneNode[], locals: Float64Array): Float64Array {
   const world = new Float64Array(locals.length);

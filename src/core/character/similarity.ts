@@ -1,4 +1,5 @@
 import { type Quat, type Vec3, compose, decompose, inverseOr, quatConjugate, quatMultiply, quatRotate, times } from '../geometry/matrix';
+import { localOf, restLocals, weightOfNodes } from './hierarchy';
 import { withLocal } from './rehang';
 import { type Attribute, type Channel, type Character, type Mesh, type SceneNode, type Skin } from './model';
 
@@ -20,7 +21,8 @@ const even = (s: readonly number[]) => Math.max(...s.map(Math.abs)) - Math.min(.
 
 /**
  * The character after a similarity of the whole world: larger or smaller, turned, moved. Every pose looks as before up to
- * that similarity S, node scales stay what they were, nodes at rest in the origin stay there.
+ * that similarity S; node scales stay what they were. A root bone that stands in the origin and carries nothing is the
+ * origin of the game, not of the figure: it stays there when the figure is moved.
  *
  * With W the world matrix of a node, the new one is S·W·Q⁻¹, where Q is what the node's own space undergoes: the scale for
  * all; the turn for holders and meshes, so that an unturned node stays unturned; not for bones, cameras and lights, whose own
@@ -40,13 +42,14 @@ export function underSimilarity(character: Character, s: Similarity): Character 
     if (users.length > 0 && m.influences && users.every((u) => nodes[u].skin >= 0)) return full;
     return users.some((u) => keepsAxes(nodes[u], u)) ? scaleOnly : turned;
   });
-  const own = nodes.map((n, i) => (n.mesh >= 0 ? ofMesh[n.mesh] : keepsAxes(n, i) ? scaleOnly : turned));
+  const held = originRoots(character, s);
+  const own = nodes.map((n, i) => held.get(i) ?? (n.mesh >= 0 ? ofMesh[n.mesh] : keepsAxes(n, i) ? scaleOnly : turned));
   const rotationOf = (m: Float64Array): Quat => (m === scaleOnly ? [0, 0, 0, 1] : s.rotation);
   const above = (i: number) => (nodes[i].parent < 0 ? full : own[nodes[i].parent]);
 
   const moved = nodes.map((n, i): SceneNode => {
     const p = above(i), q = own[i];
-    if (n.matrix || q === full || !even(n.scale) && q !== scaleOnly) return withLocal(n, times(times(p, localOf(n)), inverseOr(q)));
+    if (n.matrix || q === full || held.has(i) || !even(n.scale) && q !== scaleOnly) return withLocal(n, times(times(p, localOf(n)), inverseOr(q)));
     const rotation = quatMultiply(quatMultiply(rotationOf(p), n.rotation), quatConjugate(rotationOf(q)));
     return { ...n, translation: at(p, n.translation), rotation: isTurn(s.rotation) ? rotation : n.rotation };
   });
@@ -73,14 +76,25 @@ export function underSimilarity(character: Character, s: Similarity): Character 
   character.skins.forEach((skin, k) => { if (skins[k] === skin) skins[k] = skinUnder(skin, own, full); });
   return {
     ...character, nodes: outNodes, skins, meshes: character.meshes.map((m, i) => meshUnder(m, ofMesh[i], rotationOf(ofMesh[i]))),
-    clips: character.clips.map((c) => ({ ...c, channels: c.channels.map((ch) => channelUnder(ch, above(ch.node), rotationOf(above(ch.node)), rotationOf(own[ch.node]), s)) })),
+    clips: character.clips.map((c) => ({ ...c, channels: c.channels.map((ch) => channelUnder(ch, held.has(ch.node) ? scaleOnly : above(ch.node), rotationOf(above(ch.node)), rotationOf(own[ch.node]), s)) })),
   };
 }
 
-function localOf(n: SceneNode): Float64Array {
-  const out = new Float64Array(16);
-  if (n.matrix) out.set(n.matrix);
-  else compose(out, 0, n.translation, n.rotation, n.scale);
+/**
+ * What the space of a root bone in the origin undergoes so that the bone itself stays: Q = W⁻¹·S·W. Only where S does not turn
+ * and no clip turns the bone, since its keys would have to bend around the shift otherwise.
+ */
+function originRoots(character: Character, s: Similarity): Map<number, Float64Array> {
+  const out = new Map<number, Float64Array>();
+  if (!isMove(s.translation) || isTurn(s.rotation)) return out;
+  const weight = weightOfNodes(character), locals = restLocals(character.nodes);
+  const turning = new Set(character.clips.flatMap((c) => c.channels.filter((ch) => ch.path !== 'translation').map((ch) => ch.node)));
+  character.nodes.forEach((n, i) => {
+    if (n.parent >= 0 || n.kind !== 'bone' || weight[i] > 0 || turning.has(i) || n.translation.some((x) => x !== 0)) return;
+    const local = locals.subarray(i * 16, i * 16 + 16);
+    if (n.matrix && (local[12] !== 0 || local[13] !== 0 || local[14] !== 0)) return;
+    out.set(i, times(times(inverseOr(local), similarityMatrix(s)), local));
+  });
   return out;
 }
 

@@ -1,7 +1,8 @@
 import { parentBone, restWorld } from '../character/hierarchy';
 import { characterHeight } from '../character/measure';
-import type { Character } from '../character/model';
+import { type Character, type SceneNode, replaced } from '../character/model';
 import { decompose, inverseOr, times } from '../geometry/matrix';
+import { bakedMesh } from './baked';
 
 export interface JointBind {
   /** The joint's node, and its place in the skin. */
@@ -71,4 +72,31 @@ function bindOf(character: Character, s: number, tolerance: number): SkinBind {
     return Math.hypot(inRest[12] - inBind[12], inRest[13] - inBind[13], inRest[14] - inBind[14]) < height * 0.005;
   });
   return { skin: s, common, joints, posed };
+}
+
+/**
+ * The points of every mesh of a skin through a matrix, and its inverse binds through the inverse: nothing moves, in any pose.
+ * A mesh that other nodes show too gets a copy of its own.
+ * @param through 16, column-major
+ */
+export function withPointsThrough(character: Character, skin: number, through: Float64Array): Character {
+  const back = inverseOr(through);
+  const old = character.skins[skin];
+  const inverseBinds = new Float64Array(old.inverseBinds.length);
+  old.joints.forEach((_, k) => inverseBinds.set(times(old.inverseBinds, back, k * 16), k * 16));
+  const meshes = [...character.meshes], changed = new Map<number, SceneNode>();
+  const done = new Map<number, number>();
+  character.nodes.forEach((n, i) => {
+    if (n.skin !== skin || n.mesh < 0 || !character.meshes[n.mesh].influences) return;
+    let at = done.get(n.mesh);
+    if (at === undefined) {
+      const alone = character.nodes.every((m) => m.mesh !== n.mesh || m.skin === skin);
+      const mesh = bakedMesh(character.meshes[n.mesh], through);
+      at = alone ? n.mesh : meshes.push(mesh) - 1;
+      meshes[at] = mesh;
+      done.set(n.mesh, at);
+    }
+    if (at !== n.mesh) changed.set(i, { ...n, mesh: at });
+  });
+  return { ...character, meshes, nodes: changed.size > 0 ? replaced(character.nodes, changed) : character.nodes, skins: character.skins.map((s, i) => (i === skin ? { ...s, inverseBinds } : s)) };
 }

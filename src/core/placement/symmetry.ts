@@ -7,63 +7,98 @@ export interface Symmetry {
   readonly share: number;
 }
 
-const MOST_POINTS = 12_000;
+const MOST_ASKED = 4_000, MOST_FINDABLE = 100_000;
 
 /**
- * Finds the plane x = c about which points mirror best. A first c comes from thin bars of points at one height and depth (half
- * the sum of their ends, the median of all); it is then refined by pairing every point with its nearest mirrored one.
+ * Finds the plane x = c about which points mirror best. A first c comes from bars of points at one height and depth (half the
+ * sum of their ends, the median of all); it is then refined by pairing every asked point with its nearest mirrored one.
  * @param sets Float32Arrays, 3 per point, one space
  * @param tolerance metres within which two points are twins
  */
 export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Symmetry | null {
   const total = sets.reduce((n, s) => n + s.length / 3, 0);
   if (total < 8 || !(tolerance > 0)) return null;
-  const step = Math.max(1, Math.floor(total / MOST_POINTS));
-  const points = new Float64Array((Math.ceil(total / step) + sets.length) * 3);
-  let n = 0, k = 0;
-  // Bars of four at a stretch: neighbours in the file, so that twins of sampled points tend to be sampled along.
-  for (const s of sets) for (let i = 0; i < s.length; i += 3, k++) if (k % (step * 4) < 4) { points[n++] = s[i]; points[n++] = s[i + 1]; points[n++] = s[i + 2]; if (n + 3 > points.length) break; }
-  const count = n / 3;
-  const bars = new Map<number, [number, number]>();
-  const bar = tolerance * 4;
-  for (const s of sets) for (let i = 0; i < s.length; i += 3) {
-    const key = Math.floor(s[i + 1] / bar) * 1_000_003 + Math.floor(s[i + 2] / bar);
-    const b = bars.get(key);
-    if (!b) bars.set(key, [s[i], s[i]]);
-    else { if (s[i] < b[0]) b[0] = s[i]; if (s[i] > b[1]) b[1] = s[i]; }
-  }
-  const middles = [...bars.values()].map((b) => (b[0] + b[1]) / 2).sort((a, b) => a - b);
-  let offset = middles[Math.floor(middles.length / 2)];
-
-  const grid = new Map<number, number[]>();
-  const reach = tolerance * 2;
-  const cell = (x: number, y: number, z: number) => (Math.floor(x / reach) * 73_856_093) ^ (Math.floor(y / reach) * 19_349_663) ^ (Math.floor(z / reach) * 83_492_791);
-  // All points are there to be found, the sampled ones ask.
-  for (let s = 0; s < sets.length; s++) {
-    const a = sets[s];
-    for (let i = 0; i < a.length; i += 3) { const c = cell(a[i], a[i + 1], a[i + 2]); const list = grid.get(c); if (list) { if (list.length < 60) list.push(s, i); } else grid.set(c, [s, i]); }
-  }
-  let share = 0;
+  // Of a dense mesh the points of a few thin slices serve: a slice holds twins whole, a random sample would part them.
+  const points = total > MOST_FINDABLE ? slices(sets, total) : joined(sets, total);
+  const count = points.length / 3;
+  if (count < 8) return null;
+  const offset = middleOfBars(points, tolerance * 4);
+  const grid = gridOf(points, tolerance * 2);
+  const step = Math.max(1, Math.floor(count / MOST_ASKED));
+  let at = offset, share = 0;
   for (let round = 0; round < 3; round++) {
-    let sum = 0, hits = 0;
-    for (let p = 0; p < count; p++) {
-      const x = 2 * offset - points[p * 3], y = points[p * 3 + 1], z = points[p * 3 + 2];
-      let best = reach * reach, bestX = NaN;
-      for (let dx = -1; dx <= 1; dx++) for (let dy = -1; dy <= 1; dy++) for (let dz = -1; dz <= 1; dz++) {
-        const list = grid.get(cell(x + dx * reach, y + dy * reach, z + dz * reach));
-        if (!list) continue;
-        for (let q = 0; q < list.length; q += 2) {
-          const a = sets[list[q]], i = list[q + 1];
-          const d = (a[i] - x) ** 2 + (a[i + 1] - y) ** 2 + (a[i + 2] - z) ** 2;
-          if (d < best) { best = d; bestX = a[i]; }
-        }
-      }
-      if (Number.isNaN(bestX)) continue;
-      if (best <= tolerance * tolerance) { hits++; sum += (bestX + points[p * 3]) / 2; }
+    let sum = 0, hits = 0, asked = 0;
+    for (let p = 0; p < count; p += step) {
+      asked++;
+      const x = twinOf(grid, points, 2 * at - points[p * 3], points[p * 3 + 1], points[p * 3 + 2], tolerance);
+      if (Number.isNaN(x)) continue;
+      hits++;
+      sum += (x + points[p * 3]) / 2;
     }
-    share = hits / count;
+    share = hits / asked;
     if (hits === 0) break;
-    offset = sum / hits;
+    at = sum / hits;
   }
-  return { offset, share };
+  return { offset: at, share };
+}
+
+function joined(sets: readonly Float32Array[], total: number): Float32Array {
+  const out = new Float32Array(total * 3);
+  let o = 0;
+  for (const s of sets) { out.set(s, o); o += s.length; }
+  return out;
+}
+
+/** The points of sixteen horizontal slices, together as many as may be asked for. */
+function slices(sets: readonly Float32Array[], total: number): Float32Array {
+  let low = Infinity, high = -Infinity;
+  for (const s of sets) for (let i = 1; i < s.length; i += 3) { if (s[i] < low) low = s[i]; if (s[i] > high) high = s[i]; }
+  const period = (high - low) / 16 || 1, thick = period * (MOST_FINDABLE / total);
+  const out: number[] = [];
+  for (const s of sets) for (let i = 0; i < s.length; i += 3) if ((s[i + 1] - low) % period < thick) out.push(s[i], s[i + 1], s[i + 2]);
+  return Float32Array.from(out);
+}
+
+function middleOfBars(points: Float32Array, size: number): number {
+  const bars = new Map<number, number>();
+  const least: number[] = [], most: number[] = [];
+  for (let i = 0; i < points.length; i += 3) {
+    const key = Math.floor(points[i + 1] / size) * 1_000_003 + Math.floor(points[i + 2] / size);
+    const b = bars.get(key);
+    if (b === undefined) { bars.set(key, least.push(points[i]) - 1); most.push(points[i]); } else { if (points[i] < least[b]) least[b] = points[i]; if (points[i] > most[b]) most[b] = points[i]; }
+  }
+  const middles = least.map((x, b) => (x + most[b]) / 2).sort((a, b) => a - b);
+  return middles[Math.floor(middles.length / 2)];
+}
+
+interface Grid { readonly cell: number; readonly mask: number; readonly head: Int32Array; readonly next: Int32Array }
+
+const slot = (x: number, y: number, z: number, mask: number) => { const h = Math.imul(x, 73_856_093) ^ Math.imul(y, 19_349_663) ^ Math.imul(z, 83_492_791); return (h ^ (h >>> 13)) & mask; };
+
+function gridOf(points: Float32Array, cell: number): Grid {
+  const n = points.length / 3;
+  let size = 16;
+  while (size < n * 2) size *= 2;
+  const head = new Int32Array(size).fill(-1), next = new Int32Array(n);
+  for (let p = 0; p < n; p++) {
+    const s = slot(Math.floor(points[p * 3] / cell), Math.floor(points[p * 3 + 1] / cell), Math.floor(points[p * 3 + 2] / cell), size - 1);
+    next[p] = head[s];
+    head[s] = p;
+  }
+  return { cell, mask: size - 1, head, next };
+}
+
+/** The x of the point nearest to a place, NaN where none lies within the tolerance. */
+function twinOf(g: Grid, points: Float32Array, x: number, y: number, z: number, tolerance: number): number {
+  let best = tolerance * tolerance, found = Number.NaN;
+  const { cell } = g;
+  const x0 = Math.floor((x - tolerance) / cell), x1 = Math.floor((x + tolerance) / cell), y0 = Math.floor((y - tolerance) / cell), y1 = Math.floor((y + tolerance) / cell), z0 = Math.floor((z - tolerance) / cell), z1 = Math.floor((z + tolerance) / cell);
+  for (let a = x0; a <= x1; a++) for (let b = y0; b <= y1; b++) for (let c = z0; c <= z1; c++) {
+    for (let q = g.head[slot(a, b, c, g.mask)]; q >= 0; q = g.next[q]) {
+      const dx = points[q * 3] - x, dy = points[q * 3 + 1] - y, dz = points[q * 3 + 2] - z;
+      const d = dx * dx + dy * dy + dz * dz;
+      if (d <= best) { best = d; found = points[q * 3]; }
+    }
+  }
+  return found;
 }

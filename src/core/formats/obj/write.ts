@@ -1,7 +1,7 @@
 import { meshNodesOf, restWorld } from '../../character/hierarchy';
-import { type Character, type JsonObject, type Mesh } from '../../character/model';
-import { determinant3, inverseOr } from '../../geometry/matrix';
-import { placedPoints, skinMatrices } from '../../geometry/skinning';
+import { type Character, type JsonObject } from '../../character/model';
+import { determinant3 } from '../../geometry/matrix';
+import { placedNormals, placedPoints } from '../../geometry/skinning';
 import { weldExact } from '../../geometry/weld';
 import type { WrittenFiles } from '../index';
 import { short } from '../numbers';
@@ -28,7 +28,7 @@ export function writeObj(character: Character, stem: string, pose?: Float64Array
     const weld = weldExact(points);
     const lines: string[] = [`o ${objects[k]}\n`];
     for (let p = 0; p < weld.pointCount; p++) { const v = weld.vertexOfPoint[p] * 3; lines.push(`v ${short(points[v])} ${short(points[v + 1])} ${short(points[v + 2])}\n`); }
-    const uv = mesh.attributes.TEXCOORD_0, normals = mesh.attributes.NORMAL?.data instanceof Float32Array ? posedNormals(mesh, skin, character, i, world) : null;
+    const uv = mesh.attributes.TEXCOORD_0, normals = placedNormals(mesh, skin, i, world);
     const uvScale = uv && !(uv.data instanceof Float32Array) ? 2 ** (8 * uv.data.BYTES_PER_ELEMENT) - 1 : 1;
     if (uv) for (let v = 0; v < mesh.vertexCount; v++) lines.push(`vt ${short(uv.data[v * uv.size] / uvScale)} ${short(1 - uv.data[v * uv.size + 1] / uvScale)}\n`);
     if (normals) for (let v = 0; v < mesh.vertexCount; v++) lines.push(`vn ${short(normals[v * 3])} ${short(normals[v * 3 + 1])} ${short(normals[v * 3 + 2])}\n`);
@@ -71,27 +71,4 @@ function materialText(name: string, m: JsonObject): string {
   const c = Array.isArray(pbr.baseColorFactor) ? pbr.baseColorFactor.map(Number) : [1, 1, 1, 1];
   const roughness = typeof pbr.roughnessFactor === 'number' ? Math.max(0.05, pbr.roughnessFactor) : 1;
   return `newmtl ${name}\nKd ${c.slice(0, 3).map(short).join(' ')}\nd ${short(c[3] ?? 1)}\nNs ${short(Math.max(0, 2 / (roughness * roughness) - 2))}\n\n`;
-}
-
-/** Normals under the pose: by the blended matrices' inverse transpose, of unit length. */
-function posedNormals(mesh: Mesh, skin: Character['skins'][number] | null, character: Character, node: number, world: Float64Array): Float32Array {
-  const source = mesh.attributes.NORMAL.data as Float32Array;
-  const out = new Float32Array(source.length);
-  const matrices = skin ? skinMatrices(skin, world) : null;
-  const m = new Float64Array(16);
-  if (!matrices) m.set(world.subarray(node * 16, node * 16 + 16));
-  let inverse = matrices ? m : inverseOr(m);
-  for (let v = 0; v < mesh.vertexCount; v++) {
-    if (matrices && mesh.influences) {
-      m.fill(0);
-      m[15] = 1;
-      for (let k = mesh.influences.offsets[v]; k < mesh.influences.offsets[v + 1]; k++) for (let r = 0; r < 3; r++) for (let c = 0; c < 4; c++) m[c * 4 + r] += matrices[mesh.influences.joint[k] * 12 + r * 4 + c] * mesh.influences.weight[k];
-      inverse = inverseOr(m);
-    }
-    const x = source[v * 3], y = source[v * 3 + 1], z = source[v * 3 + 2];
-    const a = inverse[0] * x + inverse[1] * y + inverse[2] * z, b = inverse[4] * x + inverse[5] * y + inverse[6] * z, c = inverse[8] * x + inverse[9] * y + inverse[10] * z;
-    const l = Math.hypot(a, b, c) || 1;
-    out[v * 3] = a / l; out[v * 3 + 1] = b / l; out[v * 3 + 2] = c / l;
-  }
-  return out;
 }

@@ -21,6 +21,7 @@ export const heightCheck: Check = {
         { label: 'Height of the body', now: inUnit(height, brief.unit), brief: inUnit(target, brief.unit), unit: brief.unit },
         { label: 'Factor to get there', now: factor, brief: 1, unit: '×' },
       ],
+      remedies: [{ id: 'rescale', params: { by: 'height', height: target } }],
     })];
   },
 };

@@ -23,6 +23,7 @@ export const skeletonHeightCheck: Check = {
         { label: 'Height of the body', now: inUnit(bodyHeight, brief.unit), brief: '—', unit: brief.unit },
         { label: 'Height of the skeleton', now: inUnit(height, brief.unit), brief: inUnit(bodyHeight * (share < least ? least : most), brief.unit), unit: brief.unit },
       ],
+      remedies: [{ id: 'fit-skeleton', params: { height: bodyHeight * ((least + most) / 2) } }],
     })];
   },
 };

@@ -1,13 +1,17 @@
 import { number, object } from 'yup';
 import { type Remedy, RemedyError } from '../../audit/types';
-import { ancestorsOf, restWorld } from '../../character/hierarchy';
-import { type Attribute, type Channel, type Character, type Mesh, type SceneNode, replaced } from '../../character/model';
-import { compose, decompose, determinant3, inverseOr, invertAffine, times } from '../../geometry/matrix';
+import { branchOf, localOf, restWorld } from '../../character/hierarchy';
+import { type Channel, type Character, type SceneNode, replaced } from '../../character/model';
+import { STILL } from '../../character/similarity';
+import { compose, decompose, determinant3, inverseOr, times } from '../../geometry/matrix';
+import { bakedMesh, isIdentity } from '../baked';
+import { bindsOf, withPointsThrough } from '../bind';
 
 /**
  * Puts the scale of one node, and of all that hangs below it, into the points: nodes end at scale 1, everything stays where
  * it is. Below an even scale the deformation in every pose stays the same; below an uneven one it is the same at rest.
- * Normals go with the inverse transpose, a mirror turns the faces back outside, inverse binds and clip translations follow.
+ * Normals go with the inverse transpose, a mirror turns the faces back outside, inverse binds and clips follow; where all
+ * joints of a skin then carry the same scale in their binds, that too goes into the points.
  */
 export const bakeScale: Remedy<{ node: number }> = {
   id: 'bake-scale', room: 'placement', title: 'Bake the scale into the points',
@@ -28,7 +32,7 @@ export const bakeScale: Remedy<{ node: number }> = {
     if (!nodes[top]) throw new RemedyError(`There is no node ${top} to bake; run the audit again.`);
     const world = restWorld(nodes);
     const above = nodes[top].parent >= 0 ? inverseOr(world, nodes[top].parent * 16) : null;
-    const inside = nodes.map((_, i) => i === top || ancestorsOf(nodes, i).includes(top));
+    const inside = branchOf(nodes, [top]);
     // Everything is seen from the space above the baked node: old is the matrix there, rigid what is left of it, bake = rigid⁻¹ · old.
     const old: Float64Array[] = [], rigid: Float64Array[] = [], bake: Float64Array[] = [];
     nodes.forEach((_, i) => {
@@ -61,7 +65,7 @@ export const bakeScale: Remedy<{ node: number }> = {
       const key = `${n.mesh}:${Array.from(bake[i], (x) => x.toFixed(9)).join()}`;
       let at = bakedAs.get(key);
       if (at === undefined) {
-        const baked = bakeMesh(character.meshes[n.mesh], bake[i]);
+        const baked = bakedMesh(character.meshes[n.mesh], bake[i]);
         at = users === 1 ? n.mesh : meshes.push(baked) - 1;
         meshes[at] = baked;
         bakedAs.set(key, at);
@@ -79,51 +83,26 @@ export const bakeScale: Remedy<{ node: number }> = {
       if (!clip.channels.some((ch) => inside[ch.node])) return clip;
       return { ...clip, channels: clip.channels.map((ch) => (inside[ch.node] ? bakeChannel(ch, nodes[ch.node], ch.node === top ? null : bake[nodes[ch.node].parent]) : ch)) };
     });
-    return { ...character, nodes: replaced(nodes, changedNodes), meshes, skins, clips };
+    const baked: Character = { ...character, nodes: replaced(nodes, changedNodes), meshes, skins, clips };
+    return skins.reduce((c, s, i) => (s === character.skins[i] ? c : settled(c, i)), baked);
+  },
+  promises(character, { node }) {
+    const inside = branchOf(character.nodes, [node]);
+    const even = character.nodes.every((n, i) => {
+      if (!inside[i]) return true;
+      const { scale, shear } = decompose(localOf(n));
+      const sizes = scale.map(Math.abs);
+      return shear < 1e-6 && Math.max(...sizes) - Math.min(...sizes) < 1e-6 * Math.max(...sizes);
+    });
+    return { similarity: STILL, meant: new Set(), holds: even ? 'in every pose' : 'at rest' };
   },
 };
 
-function localOf(n: SceneNode): Float64Array {
-  if (n.matrix) return Float64Array.from(n.matrix);
-  const out = new Float64Array(16);
-  compose(out, 0, n.translation, n.rotation, n.scale);
-  return out;
-}
-
-const isIdentity = (m: Float64Array) => m.every((x, i) => Math.abs(x - (i % 5 === 0 ? 1 : 0)) < 1e-9);
-
-/** Points by the matrix, normals by its inverse transpose, tangents by its linear part; a mirror reverses every polygon. */
-function bakeMesh(mesh: Mesh, m: Float64Array): Mesh {
-  const inverse = invertAffine(m) ?? m;
-  const mirror = determinant3(m) < 0;
-  const point = (a: Attribute, w: number): Attribute => mapped(a, (x, y, z) => [m[0] * x + m[4] * y + m[8] * z + w * m[12], m[1] * x + m[5] * y + m[9] * z + w * m[13], m[2] * x + m[6] * y + m[10] * z + w * m[14]]);
-  const normal = (a: Attribute): Attribute => mapped(a, (x, y, z) => unit(inverse[0] * x + inverse[1] * y + inverse[2] * z, inverse[4] * x + inverse[5] * y + inverse[6] * z, inverse[8] * x + inverse[9] * y + inverse[10] * z));
-  const tangent = (a: Attribute): Attribute => mapped(a, (x, y, z) => unit(m[0] * x + m[4] * y + m[8] * z, m[1] * x + m[5] * y + m[9] * z, m[2] * x + m[6] * y + m[10] * z), mirror);
-  const by = (name: string, a: Attribute, w: number) => (name === 'POSITION' ? point(a, w) : name === 'NORMAL' && w === 1 ? normal(a) : name === 'NORMAL' ? point(a, 0) : name === 'TANGENT' ? tangent(a) : a);
-  const attributes = Object.fromEntries(Object.entries(mesh.attributes).map(([k, a]) => [k, by(k, a, 1)]));
-  const morphs = mesh.morphs.map((t) => ({ attributes: Object.fromEntries(Object.entries(t.attributes).map(([k, a]) => [k, by(k, a, 0)])) }));
-  let corners = mesh.corners;
-  if (mirror) {
-    corners = corners.slice();
-    for (let p = 0; p + 1 < mesh.polygonOffsets.length; p++) corners.subarray(mesh.polygonOffsets[p] + 1, mesh.polygonOffsets[p + 1]).reverse();
-  }
-  return { ...mesh, attributes, morphs, corners };
-}
-
-function unit(x: number, y: number, z: number): [number, number, number] {
-  const l = Math.hypot(x, y, z) || 1;
-  return [x / l, y / l, z / l];
-}
-
-function mapped(a: Attribute, f: (x: number, y: number, z: number) => [number, number, number], flipW = false): Attribute {
-  const scale = a.data instanceof Float32Array ? 1 : a.data instanceof Int8Array ? 127 : a.data instanceof Int16Array ? 32767 : 1;
-  const data = a.data.slice();
-  for (let i = 0; i + 2 < data.length; i += a.size) {
-    const r = f(data[i] / scale, data[i + 1] / scale, data[i + 2] / scale);
-    for (let k = 0; k < 3; k++) data[i + k] = scale === 1 ? r[k] : Math.round(r[k] * scale);
-    if (flipW && a.size === 4) data[i + 3] = -data[i + 3];
-  }
-  return { ...a, data };
+/** A skin whose joints all agree on one scale of the whole mesh: the points take it. */
+function settled(character: Character, skin: number): Character {
+  const { common, joints } = bindsOf(character)[skin];
+  if (isIdentity(common, 1e-7) || joints.some((j) => j.apart > 1e-4) || Math.abs(determinant3(common)) < 1e-12) return character;
+  return withPointsThrough(character, skin, common);
 }
 
 /** Clip values in the space of a parent whose scale is gone: translations take it, scales are measured from the rest. */
@@ -132,7 +111,13 @@ function bakeChannel(ch: Channel, n: SceneNode, parentBake: Float64Array | null)
     const rest = decompose(localOf(n)).scale;
     return { ...ch, values: ch.values.map((x, i) => x / (rest[i % 3] || 1)) };
   }
-  if (ch.path !== 'translation' || !parentBake) return ch;
+  if (!parentBake) return ch;
+  if (ch.path === 'rotation') {
+    if (determinant3(parentBake) > 0) return ch;
+    // Below a mirror across x a turn goes the other way about y and z.
+    return { ...ch, values: ch.values.map((x, i) => (i % 4 === 1 || i % 4 === 2 ? -x : x)) };
+  }
+  if (ch.path !== 'translation') return ch;
   const values = ch.values.slice();
   for (let i = 0; i + 2 < values.length; i += 3) {
     const [x, y, z] = [ch.values[i], ch.values[i + 1], ch.values[i + 2]];

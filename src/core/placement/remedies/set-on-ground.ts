@@ -3,13 +3,15 @@ import { type Remedy, RemedyError } from '../../audit/types';
 import { bodyBox } from '../../character/measure';
 import { inUnit } from '../../audit/brief';
 import type { Character } from '../../character/model';
+import { type Similarity, STILL, underSimilarity } from '../../character/similarity';
 
 const lowest = (c: Character) => bodyBox(c)?.min[1] ?? 0;
+const lift = (c: Character): Similarity => ({ ...STILL, translation: [0, -lowest(c), 0] });
 
-/** Moves the whole character up or down until its lowest point stands on y = 0: every node without a parent goes along, props included. */
+/** Moves the whole character up or down until its lowest point stands on y = 0, props included. A root bone in the origin stays there. */
 export const setOnGround: Remedy = {
   id: 'set-on-ground', room: 'placement', title: 'Set on the ground',
-  does: 'The whole character, skeleton and props with it, moves until its lowest point is at height 0.',
+  does: 'The whole character, skeleton and props with it, moves until its lowest point is at height 0; a root bone in the origin stays.',
   params: object({}),
   preview(character, params, brief) {
     const after = setOnGround.apply(character, params, brief);
@@ -19,27 +21,8 @@ export const setOnGround: Remedy = {
     ];
   },
   apply(character) {
-    const gap = lowest(character);
-    if (Math.abs(gap) < 1e-9) throw new RemedyError('The lowest point is on the ground already; there is nothing to move.');
-    const moves = character.nodes.map((n) => n.parent < 0);
-    const nodes = character.nodes.map((n, i) => {
-      if (!moves[i]) return n;
-      const translation = [n.translation[0], n.translation[1] - gap, n.translation[2]];
-      if (!n.matrix) return { ...n, translation };
-      const matrix = [...n.matrix];
-      matrix[13] -= gap;
-      return { ...n, matrix };
-    });
-    const clips = character.clips.map((clip) => (clip.channels.some((ch) => moves[ch.node] && ch.path === 'translation')
-      ? { ...clip, channels: clip.channels.map((ch) => (moves[ch.node] && ch.path === 'translation' ? { ...ch, values: shifted(ch.values, ch.interpolation === 'CUBICSPLINE', gap) } : ch)) }
-      : clip));
-    return { ...character, nodes, clips };
+    if (Math.abs(lowest(character)) < 1e-9) throw new RemedyError('The lowest point is on the ground already; there is nothing to move.');
+    return underSimilarity(character, lift(character));
   },
+  promises: (character) => ({ similarity: lift(character), meant: new Set(), holds: 'in every pose' }),
 };
-
-/** Heights of a translation channel lowered by `gap`; the tangents of a cubic spline are left alone. */
-function shifted(values: Float32Array, cubic: boolean, gap: number): Float32Array {
-  const out = values.slice();
-  for (let i = 0; i < out.length / 3; i++) if (!cubic || i % 3 === 1) out[i * 3 + 1] -= gap;
-  return out;
-}

@@ -1,0 +1,103 @@
+import fc from 'fast-check';
+import { briefById } from '@/core/audit/briefs';
+import { effectsOf } from '@/core/audit/effects';
+import { REMEDIES, remedyById } from '@/core/audit/registry';
+import { RemedyError } from '@/core/audit/types';
+import { brokenInvariants } from '@/core/character/invariants';
+import { restWorld } from '@/core/character/hierarchy';
+import { characterHeight } from '@/core/character/measure';
+import type { Character } from '@/core/character/model';
+import { decompose, quatAbout, quatMultiply } from '@/core/geometry/matrix';
+import { replaced } from '@/core/character/model';
+import { below } from './support/matchers';
+import { dice, randomCharacter, seeds } from './support/random';
+
+const brief = briefById('handset')!;
+
+/** Parameters that make sense on a random character, drawn anew for every one of them. */
+const DRAW: Readonly<Record<string, (c: Character, seed: number) => Record<string, unknown>>> = {
+  'rescale': (_c, s) => { const d = dice(s); return d.chance(0.5) ? { by: 'factor', factor: d.between(0.1, 8) } : { by: 'points', measured: d.between(0.1, 2), wanted: d.between(0.1, 2) }; },
+  'change-unit': (_c, s) => { const d = dice(s); return { metres: [0.01, 0.0254, 0.3048][d.below(3)], up: ['x', 'y', 'z'][d.below(3)] }; },
+  'set-on-ground': () => ({}),
+  'centre': () => ({}),
+  'bake-scale': (c, s) => { const scaled = c.nodes.flatMap((n, i) => (n.scale.some((x) => x !== 1) ? [i] : [])); return { node: scaled.length > 0 ? scaled[s % scaled.length] : 0 }; },
+  'bake-transform': (c) => ({ node: c.nodes.findIndex((n) => n.name === 'crate') }),
+  'detach-keep-size': (c, s) => ({ node: c.nodes.findIndex((n) => n.name === (s % 2 ? 'crate' : 'lid')) }),
+  'detach-own-size': (c) => ({ node: c.nodes.findIndex((n) => n.name === 'crate') }),
+  'rescale-prop': (c, s) => ({ node: c.nodes.findIndex((n) => n.name === 'lamp'), factor: dice(s).between(0.3, 3) }),
+  'fit-skeleton': (_c, s) => ({ height: dice(s).between(0.5, 3) }),
+  'choose-driver': (c) => ({ node: c.nodes.findIndex((n) => n.name === 'body'), driver: 'bones' }),
+  'remove-strays': () => ({}),
+  'return-to-rest': () => ({}),
+  'recompute-binds': (_c, s) => ({ skin: s % 2, keep: s % 3 ? 'shape' : 'bind' }),
+};
+
+/** A character whose skeleton stands in a pose, for the remedies about rest and bind. */
+const posed = (c: Character, seed: number): Character => {
+  const d = dice(seed ^ 0x5f3759df);
+  return { ...c, nodes: replaced(c.nodes, new Map(c.nodes.flatMap((n, i) => (n.kind === 'bone' && d.chance(0.5) ? [[i, { ...n, rotation: quatMultiply(n.rotation, quatAbout([0, 1, 0], d.between(-1, 1))) }] as const] : [])))) };
+};
+
+describe('what a remedy promises about everything that it shows holds, within 1e-5 of the height', () => {
+  it.each(Object.keys(DRAW))('%s', (id) => {
+    const remedy = remedyById(id)!;
+    let applied = 0, watched = 0;
+    fc.assert(fc.property(seeds, seeds, (seed, draw) => {
+      const before = ['return-to-rest', 'recompute-binds'].includes(id) ? posed(randomCharacter(seed), draw) : randomCharacter(seed);
+      expect(brokenInvariants(before)).toEqual([]);
+      let after: Character, params: Record<string, unknown>;
+      try {
+        params = remedy.params.validateSync(DRAW[id](before, draw)) as Record<string, unknown>;
+        after = remedy.apply(before, params, brief);
+      } catch (e) {
+        if (e instanceof RemedyError || (e as Error).name === 'ValidationError') return;
+        throw e;
+      }
+      applied++;
+      expect(brokenInvariants(after)).toEqual([]);
+      const pledge = remedy.promises!(before, params, brief);
+      const { others } = effectsOf(before, after, pledge);
+      watched += others.meshes;
+      expect({ of: others.largest / (characterHeight(before) * pledge.similarity.scale), where: others.where }).toMatchObject({ of: below(1e-5) });
+      // What the preview says is computed from the same thing, so it must not break either.
+      expect(remedy.preview(before, params, brief).length).toBeGreaterThan(0);
+    }), { numRuns: 60 });
+    expect(applied).toBeGreaterThan(10);
+    expect(watched).toBeGreaterThan(0);
+  });
+  it('every remedy of placement makes a promise', () => expect(REMEDIES.filter((r) => r.room === 'placement' && !r.promises).map((r) => r.id)).toEqual([]));
+});
+
+it('a remedy that lies about what it leaves alone is found out', () => {
+  const c = randomCharacter(7);
+  const body = c.nodes.findIndex((n) => n.name === 'body');
+  const moved = { ...c, meshes: c.meshes.map((m, i) => (i === c.nodes[body].mesh ? { ...m, attributes: { ...m.attributes, POSITION: { ...m.attributes.POSITION, data: (m.attributes.POSITION.data as Float32Array).map((x, k) => (k === 30 ? x + 0.001 : x)) } } } : m)) };
+  const { others } = effectsOf(c, moved, { similarity: { scale: 1, rotation: [0, 0, 0, 1], translation: [0, 0, 0] }, meant: new Set(), holds: 'in every pose' });
+  expect(others.largest).toBeGreaterThan(1e-4);
+  expect(others.where).toMatch(/^body/);
+});
+
+it('rescaling leaves every node scale as it is and multiplies every place by the factor', () => {
+  fc.assert(fc.property(seeds, fc.double({ min: 0.2, max: 5, noNaN: true }), (seed, factor) => {
+    fc.pre(Math.abs(factor - 1) > 1e-6);
+    const c = randomCharacter(seed), after = remedyById('rescale')!.apply(c, { by: 'factor', factor }, brief);
+    const [a, b] = [restWorld(c.nodes), restWorld(after.nodes)];
+    c.nodes.forEach((n, i) => {
+      expect(after.nodes[i].scale).toEqual(n.scale);
+      for (let k = 12; k < 15; k++) expect(b[i * 16 + k]).toBeCloseTo(a[i * 16 + k] * factor, 9);
+    });
+  }), { numRuns: 40 });
+});
+
+it('setting on the ground leaves a root bone in the origin where it is, and puts the lowest point at 0', () => {
+  let held = 0;
+  fc.assert(fc.property(seeds, (seed) => {
+    const c = randomCharacter(seed), root = c.nodes.findIndex((n) => n.name === 'root');
+    const weightless: Character = { ...c, meshes: c.meshes.map((m, i) => (i === 0 && m.influences ? { ...m, influences: { ...m.influences, joint: m.influences.joint.map((j) => Math.max(1, j)) } } : m)) };
+    fc.pre(root >= 0);
+    const after = remedyById('set-on-ground')!.apply(weightless, {}, brief);
+    expect(decompose(restWorld(after.nodes), root * 16).translation.map(Math.abs)).toEqual([0, 0, 0]);
+    held++;
+  }), { numRuns: 40 });
+  expect(held).toBeGreaterThan(5);
+});

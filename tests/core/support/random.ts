@@ -1,0 +1,75 @@
+import fc from 'fast-check';
+import { type Channel, type Character, EMPTY_CARRIED, type Influences, type Mesh, type SceneNode, node } from '@/core/character/model';
+import { restWorld } from '@/core/character/hierarchy';
+import { influencesFrom } from '@/core/geometry/influences';
+import { composed, inverseOr, quatAbout, normalised, times } from '@/core/geometry/matrix';
+import { meshFrom } from './build';
+
+/** Numbers in a row from a seed. */
+export function dice(seed: number) {
+  let s = seed >>> 0;
+  const next = () => { s = (Math.imul(s, 1664525) + 1013904223) >>> 0; return s / 4294967296; };
+  return { next, between: (a: number, b: number) => a + (b - a) * next(), chance: (p: number) => next() < p, below: (n: number) => Math.floor(next() * n) };
+}
+
+type Dice = ReturnType<typeof dice>;
+
+const turn = (d: Dice) => quatAbout(normalised([d.between(-1, 1), d.between(-1, 1), d.between(-1, 1) + 1e-3]), d.between(-2, 2));
+const place = (d: Dice, r: number) => [d.between(-r, r), d.between(-r, r), d.between(-r, r)];
+
+function lump(d: Dice, n: number, influences: Influences | null): Mesh {
+  const points = Array.from({ length: n }, () => [d.between(-0.6, 0.6), d.between(0, 1.8), d.between(-0.4, 0.4)]);
+  const polygons = Array.from({ length: n }, (_, i) => [i, (i + 1) % n, (i + 2) % n, (i + 3) % n].slice(0, 3 + (i % 2)));
+  const mesh = meshFrom(points, polygons, influences);
+  const normals = Float32Array.from(points.flatMap((p) => normalised(p.map((x) => x + 0.01))));
+  return { ...mesh, name: `lump ${n}`, attributes: { ...mesh.attributes, NORMAL: { data: normals, size: 3, normalized: false, type: 'VEC3' } }, pieces: mesh.pieces.map((p) => ({ ...p, attributes: ['POSITION', 'NORMAL'] })) };
+}
+
+function motion(d: Dice, at: number, n: SceneNode): Channel[] {
+  const times_ = Float32Array.from([0, 0.5, 1.25]), cubic = d.chance(0.3);
+  const keys = (size: number, value: () => readonly number[]) => Float32Array.from([0, 1, 2].flatMap(() => (cubic ? [...Array.from({ length: size }, () => d.between(-0.1, 0.1)), ...value(), ...Array.from({ length: size }, () => d.between(-0.1, 0.1))] : [...value()])));
+  const out: Channel[] = [{ node: at, path: 'rotation', interpolation: cubic ? 'CUBICSPLINE' : 'LINEAR', times: times_, values: keys(4, () => turn(d)) }];
+  if (d.chance(0.4)) out.push({ node: at, path: 'translation', interpolation: cubic ? 'CUBICSPLINE' : d.chance(0.3) ? 'STEP' : 'LINEAR', times: times_, values: keys(3, () => n.translation.map((x) => x + d.between(-0.1, 0.1))) });
+  return out;
+}
+
+/**
+ * A character with everything that placement has to cope with: nested holders, evenly scaled, mirrored or not; a tree of bones
+ * at odd angles, with a root in the origin or not; two skins, one bound through a shape matrix; props on bones and beside them,
+ * one mesh shown twice; clips, linear, stepped and cubic.
+ */
+export function randomCharacter(seed: number): Character {
+  const d = dice(seed);
+  const nodes: SceneNode[] = [];
+  const scale = (p: number) => { const s = d.chance(p) ? d.between(0.4, 2.5) : 1; return d.chance(0.15) && s !== 1 ? [-s, s, s] : [s, s, s]; };
+  const add = (n: SceneNode) => nodes.push(n) - 1;
+  const rooted = d.chance(0.5);
+  const holder = d.chance(0.7) ? add(node({ name: 'holder', translation: place(d, 0.5), rotation: turn(d), scale: scale(0.6) })) : -1;
+  const inner = holder >= 0 && d.chance(0.4) ? add(node({ name: 'inner', parent: holder, translation: place(d, 0.3), scale: scale(0.5) })) : holder;
+  const first = rooted ? add(node({ name: 'root', kind: 'bone', rotation: d.chance(0.5) ? quatAbout([1, 0, 0], Math.PI / 2) : [0, 0, 0, 1] })) : -1;
+  const bones: number[] = first >= 0 ? [first] : [];
+  const count = 4 + d.below(5);
+  for (let i = 0; i < count; i++) bones.push(add(node({ name: `bone_${i}`, kind: 'bone', parent: bones.length === 0 ? inner : bones[d.below(bones.length)], translation: place(d, 0.4), rotation: turn(d), scale: scale(0.08) })));
+  const held = bones.slice(first >= 0 ? 1 : 0);
+  const rows = (n: number, joints: number) => influencesFrom(Array.from({ length: n }, () => { const k = 1 + d.below(Math.min(4, joints)), start = d.below(joints), w = Array.from({ length: k }, () => d.between(0.1, 1)), sum = w.reduce((a, b) => a + b, 0); return w.map((x, i): [number, number] => [(start + i) % joints, x / sum]); }));
+  const some = held.slice(0, Math.max(2, Math.floor(held.length / 2)));
+  const meshes = [lump(d, 40, rows(40, bones.length)), lump(d, 24, rows(24, some.length)), lump(d, 12, null)];
+  add(node({ name: 'body', kind: 'mesh', mesh: 0, skin: 0, parent: d.chance(0.3) ? holder : d.chance(0.4) ? held[0] : -1, ...(d.chance(0.4) ? { rotation: turn(d), translation: place(d, 1) } : {}) }));
+  add(node({ name: 'coat', kind: 'mesh', mesh: 1, skin: 1 }));
+  add(node({ name: 'lamp', kind: 'mesh', mesh: 2, parent: held[held.length - 1], translation: place(d, 0.1), rotation: turn(d), scale: scale(0.4) }));
+  const crate = add(node({ name: 'crate', kind: 'mesh', mesh: 2, parent: inner, translation: place(d, 1), rotation: turn(d), scale: scale(0.4) }));
+  if (d.chance(0.5)) add(node({ name: 'lid', kind: 'mesh', mesh: 2, parent: crate, translation: place(d, 0.2) }));
+  add(node({ name: 'lens', kind: 'camera', camera: 0, parent: d.chance(0.5) ? crate : -1 }));
+  const world = restWorld(nodes);
+  const shape = d.chance(0.5) ? composed(place(d, 0.3), turn(d), [1.7, 1.7, 1.7]) : composed([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]);
+  const skin = (name: string, joints: number[], through: Float64Array) => { const b = new Float64Array(joints.length * 16); joints.forEach((j, k) => b.set(times(inverseOr(world, j * 16), through), k * 16)); return { name, joints, inverseBinds: b }; };
+  const moving = held.filter(() => d.chance(0.6));
+  return {
+    name: `random ${seed}`, nodes, meshes, skins: [skin('all', bones, composed([0, 0, 0], [0, 0, 0, 1], [1, 1, 1])), skin('some', some, shape)],
+    clips: moving.length > 0 ? [{ name: 'sway', channels: moving.flatMap((b) => motion(d, b, nodes[b])) }] : [],
+    sets: [], carried: { ...EMPTY_CARRIED, cameras: [{ type: 'perspective', perspective: { yfov: 1, znear: 0.1 } }], scenes: [{ json: {}, roots: nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }] },
+    source: { format: 'made', generator: '', unitMetres: 1, files: [] }, notes: [],
+  };
+}
+
+export const seeds = fc.integer({ min: 1, max: 2 ** 31 });
