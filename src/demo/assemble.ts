@@ -68,8 +68,18 @@ export function meshOf(name: string, parts: readonly PartPlan[], joints: readonl
   };
 }
 
-/** The points drawn onto the solid, evened out among their neighbours and drawn again, so that no quad is left crumpled. */
+const known = new Map<string, Point[]>();
+
+/** The same cage on the same kind of solid settles the same: two sailors share the drawing of one body. */
 function settled(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
+  const key = `${onto.solid.length}:${onto.share}:${cage.points.length}:${cage.points.reduce((s, p, i) => s + (i % 97) * (p[0] + 3 * p[1] + 7 * p[2]), 0)}`;
+  let places = known.get(key);
+  if (!places) { places = settle(cage, onto); known.set(key, places); }
+  return places;
+}
+
+/** The points drawn onto the solid, evened out among their neighbours and drawn again, so that no quad is left crumpled. */
+function settle(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
   const draw = (p: Point) => drawn(onto.solid, p, onto.offset, onto.share, onto.farthest);
   let places = cage.points.map(draw);
   const neighbours = places.map(() => new Set<number>());

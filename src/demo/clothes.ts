@@ -99,7 +99,7 @@ export function toggles(): Cage {
 }
 
 /** A rounded box of quads, two by two by two. */
-function pill(cage: CageBuilder, c: Point, r: Point, weights: Weights, material: string): void {
+export function pill(cage: CageBuilder, c: Point, r: Point, weights: Weights, material: string): void {
   const id = new Map<string, number>();
   const at = (x: number, y: number, z: number) => {
     const key = `${x},${y},${z}`;

@@ -4,7 +4,7 @@ export interface PlantedFault { readonly check: string; readonly gravity: 'stops
 export const DECKHAND_FAULTS: readonly PlantedFault[] = [
   { check: 'ground', gravity: 'stops', about: 'stands 32 mm above the ground' },
   { check: 'one-root', gravity: 'stops', about: 'the root bone was left beside the origin' },
-  { check: 'node-scale', gravity: 'stops', about: 'the lantern hook is scaled to 0.8 and the lantern inherits it' },
+  { check: 'inherited-scale', gravity: 'stops', about: 'the lantern hook is scaled to 0.8 and the lantern inherits it' },
   { check: 'parents', gravity: 'stops', about: 'the left toes still hang under the right foot after mirroring' },
   { check: 'influence-limit', gravity: 'stops', about: 'the oilskin coat holds up to six bones a point' },
   { check: 'weight-sum', gravity: 'stops', about: 'the boots’ weights sum to less than one around the ankles' },
@@ -14,4 +14,20 @@ export const DECKHAND_FAULTS: readonly PlantedFault[] = [
   { check: 'coincident', gravity: 'worth', about: 'the coat’s front edge was never merged' },
   { check: 'quads', gravity: 'worth', about: 'the sleeves were cut into triangles at the elbows' },
   { check: 'bone-budget', gravity: 'worth', about: 'one skin lists every bone, ends and controls too' },
+];
+
+/** The Stoker's, in placement; his names wait for a later room. */
+export const STOKER_FAULTS: readonly PlantedFault[] = [
+  { check: 'units', gravity: 'stops', about: 'made in centimetres, and the file says inches: everything is 2.54 times too large' },
+  { check: 'inherited-scale', gravity: 'stops', about: 'an empty group above everything is scaled to 1.25' },
+  { check: 'height', gravity: 'stops', about: 'in the right unit he stands 1.66 m instead of 1.76 m' },
+  { check: 'prop-height', gravity: 'stops', about: 'the hand lamp was left at an old scale' },
+  { check: 'stance', gravity: 'worth', about: 'he stands in an A-pose; the brief wants a T-pose' },
+  { check: 'bone-names', gravity: 'worth', about: 'names with sides in front and capitals inside' },
+];
+
+export const CAPSTAN_FAULTS: readonly PlantedFault[] = [
+  { check: 'driven-twice', gravity: 'stops', about: 'the bedplate is bound and hangs under the barrel, a pawl hangs on its bone and is bound, the rope is bound twice' },
+  { check: 'node-scale', gravity: 'stops', about: 'the fifth bar is mirrored by a negative scale' },
+  { check: 'strays', gravity: 'worth', about: 'a camera and an empty node were left in the file' },
 ];

@@ -3,17 +3,21 @@ import type { Character } from '../core/character/model';
 import { characterOfSkeleton } from '../core/crosswalk/skeleton';
 import { QUAY } from '../core/crosswalk/skeletons/quay';
 import { writeGlb } from '../core/formats/gltf/write';
+import { deliveredCapstan } from './capstan';
 import { cleanDeckhand } from './deckhand';
 import { deliveredDeckhand } from './delivered';
+import { deliveredStoker } from './stoker';
 
 export interface CastMember { readonly file: string; readonly title: string; readonly brief: string; readonly bytes: Uint8Array }
 
-/** All members as glTF files, the faulty one with its faults as they are. */
+/** All members as files, the faulty ones with their faults as they are. */
 export function demoCast(): CastMember[] {
   const clean = cleanDeckhand();
   const file = (c: Character) => writeGlb(c, { keepSums: true }).bytes;
   return [
     { file: 'deckhand.glb', title: 'Deckhand', brief: 'handset', bytes: file(deliveredDeckhand(clean)) },
+    { file: 'stoker.dae', title: 'Stoker', brief: 'handset', bytes: deliveredStoker() },
+    { file: 'capstan.glb', title: 'Capstan', brief: 'deck-gear', bytes: file(deliveredCapstan()) },
     { file: 'deckhand-clean.glb', title: 'Deckhand, clean', brief: 'handset', bytes: file(clean) },
     { file: 'quay-skeleton.glb', title: 'Quay skeleton', brief: 'handset', bytes: file(characterOfSkeleton(QUAY)) },
   ];

@@ -34,6 +34,15 @@ export const BRIEFS: readonly Brief[] = [
     freeBones: ['coat', 'cloth', 'skirt', 'cap', 'lantern', 'prop', 'hair'],
   },
   {
+    id: 'deck-gear', title: 'Night Ferry, deck gear', about: 'Machines of rigid parts on bones: no stance, no limbs, one bone a point.',
+    unit: 'm', height: { target: 1.03, tolerance: 0.05 }, skeletonShare: null,
+    groundTolerance: 0.01, ...FIGURE, stance: null, overlap: null, props: [], scaleTolerance: 1e-4, root: { count: 1, originTolerance: 0.001 },
+    naming: QUAY_NAMES, endPattern: '(^|[_.\\- ])(end|tip)([_.\\- ]|\\d|$)', controlPattern: '(^|[_.\\- ])(ctrl|control|ik|pole|target|aim)([_.\\- ]|\\d|$)',
+    tree: 'vrm', skeleton: 'quay', limits: { influences: 1, bones: 64 }, weights: { sumTolerance: 1e-4, dust: 0.002 },
+    surface: { coincident: 1e-4, quadShare: 0.9, nearJoint: 0.08, namesMatter: false }, proofTolerance: 0.0005,
+    freeBones: ['bar', 'pawl'],
+  },
+  {
     id: 'headset', title: 'Night Ferry, headset hands', about: 'A pair of hands tracked by a headset, joints as WebXR Hand Input names them.',
     unit: 'mm', height: null, skeletonShare: null, groundTolerance: null, forward: 'z', middleTolerance: null, stance: null, overlap: null, props: [], restTolerance: 0.001, scaleTolerance: 1e-3, root: null,
     naming: { pattern: '^[a-z]+(-[a-z]+)*$', words: 'WebXR joint names: small letters joined by hyphens', longest: 48, leftovers: '(copy|mirror|duplicate|\\d{3}$)' },

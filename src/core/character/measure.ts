@@ -1,5 +1,5 @@
 import { placedPoints } from '../geometry/skinning';
-import { bonesOf, meshNodesOf, restPlace, restWorld } from './hierarchy';
+import { ancestorsOf, bonesOf, meshNodesOf, restPlace, restWorld } from './hierarchy';
 import type { Character, Mesh, Skin } from './model';
 
 export interface Box { readonly min: readonly [number, number, number]; readonly max: readonly [number, number, number] }
@@ -40,11 +40,28 @@ export function boxOf(sets: readonly ArrayLike<number>[]): Box | null {
   return min[0] === Infinity ? null : { min, max };
 }
 
-/** The box of all bound meshes at rest; of all meshes where none is bound. World space, metres. */
+/**
+ * Nodes whose meshes make up the body: the bound ones, without the props that hang on it; of a machine, most of whose parts hang
+ * rigid on bones, all of them; of a character without bones, all.
+ */
+export function bodyNodes(character: Character): number[] {
+  const { nodes, meshes } = character;
+  const shown = meshNodesOf(character);
+  const bound = shown.filter((i) => nodes[i].skin >= 0 && meshes[nodes[i].mesh].influences);
+  const hung = shown.filter((i) => !bound.includes(i) && ancestorsOf(nodes, i).some((a) => nodes[a].kind === 'bone'));
+  if (bound.length === 0 && hung.length === 0) return shown;
+  return hung.length > bound.length ? [...bound, ...hung] : bound;
+}
+
+/** The body's meshes at rest. */
+export function bodyMeshes(character: Character): Placed[] {
+  const body = new Set(bodyNodes(character));
+  return placedMeshes(character).filter((p) => body.has(p.node));
+}
+
+/** The box of the body at rest. World space, metres. */
 export function bodyBox(character: Character): Box | null {
-  const placed = placedMeshes(character);
-  const bound = placed.filter((p) => p.skin);
-  return boxOf((bound.length > 0 ? bound : placed).map((p) => p.points));
+  return boxOf(bodyMeshes(character).map((p) => p.points));
 }
 
 /** The box of all joints at rest. World space, metres. */

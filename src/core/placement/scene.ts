@@ -1,4 +1,5 @@
-import { ancestorsOf, childrenOf, weightOfNodes } from '../character/hierarchy';
+import { ancestorsOf, childrenOf } from '../character/hierarchy';
+import { bodyNodes } from '../character/measure';
 import type { Character, JsonObject } from '../character/model';
 
 export type Belonging = 'body' | 'prop' | 'bone' | 'holder' | 'stray';
@@ -18,16 +19,15 @@ export function sceneOf(character: Character): SceneGroup {
   const { nodes, meshes } = character;
   const children = childrenOf(nodes);
   const strays = new Map<number, StrayKind>();
-  const anyBound = nodes.some((n) => n.mesh >= 0 && n.skin >= 0 && meshes[n.mesh].influences);
-  const weight = weightOfNodes(character);
+  const body = new Set(bodyNodes(character));
   const of = nodes.map((n, i): Belonging => {
     const hidden = isHidden(n.extensions) || ancestorsOf(nodes, i).some((a) => isHidden(nodes[a].extensions));
     if (n.kind === 'bone') return 'bone';
     const stray = (kind: StrayKind): Belonging => { strays.set(i, kind); return 'stray'; };
-    if (hidden && !(n.mesh >= 0 && weight[i] > 0)) return stray('hidden leftover');
+    if (hidden) return stray('hidden leftover');
     if (n.mesh >= 0) {
       if (meshes[n.mesh].polygonOffsets.length < 2 && meshes[n.mesh].pieces.every((p) => !p.carriedIndices?.length)) return stray('mesh without polygons');
-      return n.skin >= 0 && meshes[n.mesh].influences || !anyBound && !ancestorsOf(nodes, i).some((a) => nodes[a].kind === 'bone') ? 'body' : 'prop';
+      return body.has(i) ? 'body' : 'prop';
     }
     if (n.kind === 'camera') return stray('camera');
     if (n.kind === 'light') return stray('light');

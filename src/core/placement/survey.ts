@@ -1,6 +1,6 @@
 /** What is measured of a character as a whole, in metres and degrees. Each question is answered once for a character. */
 import { restPlace, weightOfNodes } from '../character/hierarchy';
-import { type Box, bodyBox, boxOf, characterHeight, placedMeshes, skeletonBox } from '../character/measure';
+import { type Box, bodyBox, bodyMeshes, boxOf, characterHeight, placedMeshes, skeletonBox } from '../character/measure';
 import type { Character } from '../character/model';
 import { type Vec3, distance, dot, length, normalised, subtract } from '../geometry/matrix';
 import { readName } from '../skeleton/names';
@@ -16,9 +16,6 @@ function once<T>(ask: (c: Character) => T): (c: Character) => T {
     return k.value;
   };
 }
-
-/** Meshes at rest that make up the body: the bound ones, or all where none is bound. */
-const bodyMeshes = (c: Character) => { const all = placedMeshes(c), bound = all.filter((p) => p.skin); return bound.length > 0 ? bound : all; };
 
 export const heightOf = (box: Box | null): number | null => (box ? box.max[1] - box.min[1] : null);
 

@@ -1,5 +1,6 @@
 import { DOMImplementation, type Document, type Element, XMLSerializer } from '@xmldom/xmldom';
 import { childrenOf, restLocals } from '../../character/hierarchy';
+import { STILL, underSimilarity } from '../../character/similarity';
 import type { Attribute, Channel, Character, Clip, JsonObject, Mesh } from '../../character/model';
 import { positionsOf } from '../../character/model';
 import { pointsOf } from '../../geometry/weld';
@@ -9,13 +10,16 @@ import { short } from '../numbers';
 
 type Child = Element | string | null | undefined | readonly Child[];
 
+export interface ColladaUnit { readonly name: string; readonly metres: number }
+
 /**
- * Writes COLLADA 1.4.1: metres, +Y up, polygons as polylists, any number of influences, morphs, every clip with its name,
+ * Writes COLLADA 1.4.1: metres or another unit, +Y up, polygons as polylists, any number of influences, morphs, every clip with its name,
  * simple materials with their pictures beside the file. A seam is one point with several texture places. What the format has no
  * common place for is named in the notes.
  */
-export function writeCollada(character: Character, stem: string): WrittenFiles {
-  return new ColladaWriter(character, stem).written();
+export function writeCollada(character: Character, stem: string, unit: ColladaUnit = { name: 'meter', metres: 1 }): WrittenFiles {
+  const inUnit = unit.metres === 1 ? character : underSimilarity(character, { ...STILL, scale: 1 / unit.metres });
+  return new ColladaWriter(inUnit, stem, unit).written();
 }
 
 interface Points { readonly pointOfVertex: Uint32Array; /** One vertex of every point. */ readonly vertexOfPoint: Uint32Array }
@@ -27,7 +31,7 @@ class ColladaWriter {
   private readonly points = new Map<number, Points>();
   private readonly imageNames: string[];
 
-  constructor(private readonly c: Character, private readonly stem: string) {
+  constructor(private readonly c: Character, private readonly stem: string, private readonly unit: ColladaUnit) {
     this.doc = new DOMImplementation().createDocument('http://www.collada.org/2005/11/COLLADASchema', 'COLLADA');
     this.ids = uniqueIds(c.nodes.map((n, i) => n.name || `node_${i}`));
     this.imageNames = uniqueIds(c.carried.images.map((im, i) => String((im.json as JsonObject).name ?? `picture_${i + 1}`).replace(/\.(png|jpe?g)$/i, ''))).map((n, i) => `${n}.${c.carried.images[i].mimeType === 'image/jpeg' ? 'jpg' : 'png'}`);
@@ -50,7 +54,7 @@ class ColladaWriter {
     const { c } = this;
     const root = this.doc.documentElement as Element;
     root.setAttribute('version', '1.4.1');
-    root.appendChild(this.e('asset', {}, this.e('contributor', {}, this.e('authoring_tool', {}, 'Young Bough')), this.e('created', {}, '2000-01-01T00:00:00Z'), this.e('modified', {}, '2000-01-01T00:00:00Z'), this.e('unit', { name: 'meter', meter: 1 }), this.e('up_axis', {}, 'Y_UP')));
+    root.appendChild(this.e('asset', {}, this.e('contributor', {}, this.e('authoring_tool', {}, 'Young Bough')), this.e('created', {}, '2000-01-01T00:00:00Z'), this.e('modified', {}, '2000-01-01T00:00:00Z'), this.e('unit', { name: this.unit.name, meter: this.unit.metres }), this.e('up_axis', {}, 'Y_UP')));
     const library = (tag: string, list: readonly Element[]) => { if (list.length > 0) root.appendChild(this.e(tag, {}, list)); };
     library('library_cameras', c.carried.cameras.map((x, i) => this.camera(x as JsonObject, i)));
     library('library_lights', this.lights());
