@@ -21,7 +21,7 @@ export const briefSchema = object({
   stance: object({ arms: number().required(), tolerance: number().min(0).required(), bend: number().min(0).required(), legs: number().min(0).default(15) }).nullable().default(null),
   /** Least share of the joints that lie inside the body, and how far outside one may lie, metres. */
   overlap: object({ share: number().min(0).max(1).required(), outside: number().min(0).required() }).nullable().default(null),
-  /** Heights of known props, metres, by a pattern over their names. */
+  /** Known props by a pattern over their names: the length of their longest side, metres. */
   props: array(object({ pattern: string().required(), title: string().required(), height: number().positive().required(), tolerance: number().min(0).required() })).default([]),
   /** How far the bind may disagree with the rest pose at a joint, metres. */
   restTolerance: number().min(0).default(0.0005),

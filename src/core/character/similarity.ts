@@ -49,7 +49,9 @@ export function underSimilarity(character: Character, s: Similarity): Character 
 
   const moved = nodes.map((n, i): SceneNode => {
     const p = above(i), q = own[i];
-    if (n.matrix || q === full || held.has(i) || !even(n.scale) && q !== scaleOnly) return withLocal(n, times(times(p, localOf(n)), inverseOr(q)));
+    // Its world stays what it is, and it has nothing above it.
+    if (held.has(i)) return n;
+    if (n.matrix || q === full || !even(n.scale) && q !== scaleOnly) return withLocal(n, times(times(p, localOf(n)), inverseOr(q)));
     const rotation = quatMultiply(quatMultiply(rotationOf(p), n.rotation), quatConjugate(rotationOf(q)));
     return { ...n, translation: at(p, n.translation), rotation: isTurn(s.rotation) ? rotation : n.rotation };
   });
@@ -90,7 +92,7 @@ function originRoots(character: Character, s: Similarity): Map<number, Float64Ar
   const weight = weightOfNodes(character), locals = restLocals(character.nodes);
   const turning = new Set(character.clips.flatMap((c) => c.channels.filter((ch) => ch.path !== 'translation').map((ch) => ch.node)));
   character.nodes.forEach((n, i) => {
-    if (n.parent >= 0 || n.kind !== 'bone' || weight[i] > 0 || turning.has(i) || n.translation.some((x) => x !== 0)) return;
+    if (n.parent >= 0 || n.kind !== 'bone' || weight[i] > 0 || turning.has(i) || n.translation.some((x) => Math.abs(x) > 1e-9)) return;
     const local = locals.subarray(i * 16, i * 16 + 16);
     if (n.matrix && (local[12] !== 0 || local[13] !== 0 || local[14] !== 0)) return;
     out.set(i, times(times(inverseOr(local), similarityMatrix(s)), local));

@@ -2,7 +2,7 @@ import { type Brief, inUnit } from '../audit/brief';
 import type { Character } from '../character/model';
 import { meshNodesOf } from '../character/hierarchy';
 import { sceneOf } from './scene';
-import { SYMMETRIC, bodyHeight, boxOfNode, facingOf, footprintOf, groundGap, heightOf, limbsOf, middleOf, overlapOf, segmentsOf, skeletonHeight } from './survey';
+import { SYMMETRIC, bodyHeight, boxOfNode, facingOf, footprintOf, groundGap, heightOf, limbsOf, longSideOf, middleOf, overlapOf, segmentsOf, skeletonHeight } from './survey';
 
 export type MeasureGroup = 'Size' | 'Place' | 'Stance' | 'Fit' | 'Props and parts' | 'Proportions';
 
@@ -70,10 +70,10 @@ export function measuresOf(character: Character, brief: Brief): Measure[] {
   }
   const scene = sceneOf(character);
   for (const i of meshNodesOf(character)) {
-    const h = heightOf(boxOfNode(character, i));
+    const known = character.nodes[i].skin < 0 ? knownProp(character, i, brief) : null;
+    const h = known ? longSideOf(character, i) : heightOf(boxOfNode(character, i));
     if (h === null) continue;
-    const known = scene.of[i] === 'prop' || scene.of[i] === 'body' && character.nodes[i].skin < 0 ? knownProp(character, i, brief) : null;
-    add('Props and parts', `mesh-${i}`, character.nodes[i].name || `mesh ${i}`, long(h), known ? long(known.height) : null, known ? long(known.tolerance) : null, known ? Math.abs(h - known.height) <= known.tolerance : null, { node: i, hint: known ? known.title : scene.of[i] });
+    add('Props and parts', `mesh-${i}`, character.nodes[i].name || `mesh ${i}`, long(h), known ? long(known.height) : null, known ? long(known.tolerance) : null, known ? Math.abs(h - known.height) <= known.tolerance : null, { node: i, hint: known ? `${known.title}, its longest side` : `${scene.of[i]}, its height` });
   }
   for (const s of segmentsOf(character)) add('Proportions', `segment-${s.label}`, s.label, s.share * 100, s.table * 100, null, null, { unit: '% of height' });
   return out;

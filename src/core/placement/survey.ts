@@ -1,8 +1,8 @@
 /** What is measured of a character as a whole, in metres and degrees. Each question is answered once for a character. */
-import { restPlace, weightOfNodes } from '../character/hierarchy';
+import { restPlace, restWorld, weightOfNodes } from '../character/hierarchy';
 import { type Box, bodyBox, bodyMeshes, boxOf, characterHeight, placedMeshes, skeletonBox } from '../character/measure';
-import type { Character } from '../character/model';
-import { type Vec3, distance, dot, length, normalised, subtract } from '../geometry/matrix';
+import { type Character, positionsOf } from '../character/model';
+import { type Vec3, decompose, distance, dot, length, normalised, subtract } from '../geometry/matrix';
 import { readName } from '../skeleton/names';
 import { lieInside } from './inside';
 import { AXES, type Bearing, type Landmark, type Landmarks, type SignedAxis, bearingOf, degreesBetween, landmarksOf, nearestAxis } from './landmarks';
@@ -125,4 +125,13 @@ export const segmentsOf = once((c): Segment[] => {
 export function boxOfNode(c: Character, node: number): Box | null {
   const p = placedMeshes(c).find((x) => x.node === node);
   return p ? boxOf([p.points]) : null;
+}
+
+/** The longest side of what a node shows, in the node's own space and at its size in the world: the same however it is held. Metres. */
+export function longSideOf(c: Character, node: number): number | null {
+  const n = c.nodes[node], mesh = c.meshes[n.mesh];
+  const box = mesh ? boxOf([positionsOf(mesh)]) : null;
+  if (!box) return null;
+  const { scale } = decompose(restWorld(c.nodes), node * 16);
+  return Math.max(...[0, 1, 2].map((k) => (box.max[k] - box.min[k]) * Math.abs(scale[k])));
 }

@@ -7,7 +7,7 @@ import { type Character, replaced } from '../../character/model';
 import { withLocal } from '../../character/rehang';
 import { STILL } from '../../character/similarity';
 import { times } from '../../geometry/matrix';
-import { boxOfNode, heightOf } from '../survey';
+import { longSideOf } from '../survey';
 import { bakeScale } from './bake-scale';
 
 type Params = { node: number; height?: number; factor?: number };
@@ -16,9 +16,9 @@ function factorOf(character: Character, { node, height, factor }: Params): numbe
   const n = character.nodes[node];
   if (!n || n.mesh < 0) throw new RemedyError('There is no mesh on that node; run the audit again.');
   if (n.skin >= 0) throw new RemedyError(`“${n.name}” is bound to bones; rescale everything instead.`);
-  const now = heightOf(boxOfNode(character, node));
+  const now = longSideOf(character, node);
   const f = factor ?? (height ?? Number.NaN) / (now ?? Number.NaN);
-  if (!(f > 0) || !Number.isFinite(f)) throw new RemedyError('Say the height that is wanted, or a factor, greater than 0.');
+  if (!(f > 0) || !Number.isFinite(f)) throw new RemedyError('Say the length that is wanted of its longest side, or a factor, greater than 0.');
   return f;
 }
 
@@ -28,8 +28,8 @@ export const rescaleProp: Remedy<Params> = {
   does: 'The part takes the factor about its own origin, the place that it hangs by; nothing else changes.',
   params: object({ node: number().integer().min(0).required(), height: number().positive(), factor: number().positive() }),
   preview(character, params, brief) {
-    const f = factorOf(character, params), h = heightOf(boxOfNode(character, params.node)) ?? 0;
-    return [{ label: 'Factor, new / old', before: 1, after: f, unit: '×' }, { label: `Height of ${character.nodes[params.node].name || 'the part'}`, before: inUnit(h, brief.unit), after: inUnit(h * f, brief.unit), unit: brief.unit }];
+    const f = factorOf(character, params), h = longSideOf(character, params.node) ?? 0;
+    return [{ label: 'Factor, new / old', before: 1, after: f, unit: '×' }, { label: `Longest side of ${character.nodes[params.node].name || 'the part'}`, before: inUnit(h, brief.unit), after: inUnit(h * f, brief.unit), unit: brief.unit }];
   },
   apply(character, params) {
     const f = factorOf(character, params);

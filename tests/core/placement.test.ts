@@ -1,0 +1,261 @@
+import { briefById } from '@/core/audit/briefs';
+import { effectsOf } from '@/core/audit/effects';
+import { remedyById } from '@/core/audit/registry';
+import { audit } from '@/core/audit/run';
+import { checks } from '@/core/placement';
+import { brokenInvariants } from '@/core/character/invariants';
+import { bodyBox, characterHeight } from '@/core/character/measure';
+import { type Character, node, replaced } from '@/core/character/model';
+import { STILL, underSimilarity } from '@/core/character/similarity';
+import { composed, quatAbout, quatMultiply } from '@/core/geometry/matrix';
+import { measuresOf } from '@/core/placement/measures';
+import { lieInside } from '@/core/placement/inside';
+import { symmetryOf } from '@/core/placement/symmetry';
+import { heightIn, likelierUnit, UNITS } from '@/core/placement/units';
+import { drivenTwice } from '@/core/placement/drivers';
+import { limbsOf, segmentsOf } from '@/core/placement/survey';
+import { clipWorld } from '@/core/trials/pose';
+import { placedPoints } from '@/core/geometry/skinning';
+import { CAPSTAN_FAULTS, STOKER_FAULTS } from '@/demo/faults';
+import { castCharacter } from './support/cast';
+import { meshFrom, tube } from './support/build';
+
+const handset = briefById('handset')!, gear = briefById('deck-gear')!;
+const placement = (c: Character, brief = handset) => audit(c, brief, { checks });
+const of = (c: Character, check: string, brief = handset) => placement(c, brief).filter((f) => f.check === check);
+const apply = (c: Character, id: string, params: Record<string, unknown> = {}, brief = handset) => { const r = remedyById(id)!; return r.apply(c, r.params.validateSync(params) as Record<string, unknown>, brief); };
+const clean = () => castCharacter('deckhand-clean.glb');
+
+/** Applies what the first finding offers first, until placement is quiet; the ids in order. */
+function mended(start: Character, brief = handset): { character: Character; steps: string[] } {
+  let character = start;
+  const steps: string[] = [];
+  for (let i = 0; i < 15; i++) {
+    const next = placement(character, brief).find((f) => f.remedies.length > 0);
+    if (!next) break;
+    const { id, params } = next.remedies[0];
+    const pledge = remedyById(id)!.promises!(character, remedyById(id)!.params.validateSync(params) as Record<string, unknown>, brief);
+    const after = apply(character, id, params, brief);
+    const { others } = effectsOf(character, after, pledge);
+    expect({ id, largest: others.largest / characterHeight(after) < 1e-5 }).toEqual({ id, largest: true });
+    expect(brokenInvariants(after)).toEqual([]);
+    character = after;
+    steps.push(id);
+  }
+  return { character, steps };
+}
+
+describe('the Stoker', () => {
+  it('has the planted faults, and nothing else stops hand-off', () => {
+    const found = (g: string) => [...new Set(audit(castCharacter('stoker.dae'), handset).filter((f) => f.gravity === g).map((f) => f.check))].sort();
+    const planted = (g: string) => STOKER_FAULTS.filter((f) => f.gravity === g).map((f) => f.check).sort();
+    expect(found('stops')).toEqual(planted('stops'));
+    expect(found('worth')).toEqual(planted('worth'));
+  });
+  it('is set right by what the findings offer, in five steps, and then measures 1.76 m in a T-pose with a lamp of 32 cm', () => {
+    const { character, steps } = mended(castCharacter('stoker.dae'));
+    expect(steps).toEqual(['change-unit', 'bake-scale', 'rescale', 'rescale-prop', 'set-stance']);
+    expect(placement(character)).toEqual([]);
+    const by = new Map(measuresOf(character, handset).map((m) => [m.label, m.value]));
+    expect(by.get('Height of the body')).toBeCloseTo(1.76, 3);
+    expect(by.get('hand lamp')).toBeCloseTo(0.32, 3);
+    expect(Math.abs(by.get('Arm below the horizontal, left') as number)).toBeLessThan(0.01);
+    expect(character.nodes.every((n) => n.scale.every((s) => s === 1))).toBe(true);
+    expect(character.source.unitMetres).toBe(0.01);
+  });
+  it('names the ancestor whose scale is inherited, with both scales side by side', () => {
+    const [f] = of(castCharacter('stoker.dae'), 'inherited-scale');
+    expect(f.message).toContain('“export_group”');
+    expect(f.evidence.map((e) => [e.label, e.now])).toEqual(expect.arrayContaining([['Root, of its own', '1 × 1 × 1'], ['Root, in the world', '1.25 × 1.25 × 1.25']]));
+  });
+});
+
+describe('the Capstan', () => {
+  it('has the planted faults: one driver too many in all three ways, a mirror, strays', () => {
+    const c = castCharacter('capstan.glb');
+    const found = (g: string) => [...new Set(audit(c, gear).filter((f) => f.gravity === g).map((f) => f.check))].sort();
+    for (const g of ['stops', 'worth']) expect(found(g)).toEqual(CAPSTAN_FAULTS.filter((f) => f.gravity === g).map((f) => f.check).sort());
+    expect(drivenTwice(c).map((t) => t.kind).sort()).toEqual(['bound and carried', 'bound twice', 'rigid, hung and bound']);
+  });
+  it('is set right, and every part stays where it was in every pose', () => {
+    const before = castCharacter('capstan.glb');
+    const { character, steps } = mended(before, gear);
+    expect(placement(character, gear)).toEqual([]);
+    expect(steps.sort()).toEqual(['bake-scale', 'choose-driver', 'choose-driver', 'choose-driver', 'remove-strays']);
+    // The pawl now follows its bone alone, and stands where the bind had put it.
+    const pawl = character.nodes.find((n) => n.name === 'pawl iron a')!;
+    expect(pawl.skin).toBe(-1);
+    expect(bodyBox(character)!.max[1]).toBeCloseTo(bodyBox(before)!.max[1], 6);
+    expect(character.nodes.filter((n) => n.name.startsWith('rope')).map((n) => n.name)).toEqual(['rope']);
+  });
+});
+
+describe('what is found of a good figure that was spoilt in one way', () => {
+  it('nothing where nothing is spoilt', () => expect(placement(clean())).toEqual([]));
+  it.each([
+    ['turned to the side', quatAbout([0, 1, 0], Math.PI / 2), 'looks along x'],
+    ['lying on its back', quatAbout([1, 0, 0], -Math.PI / 2), 'stands along -z'],
+    ['upside down', quatAbout([0, 0, 1], Math.PI), 'stands along -y'],
+  ] as const)('%s: facing, and the remedy brings it back exactly', (_name, rotation, says) => {
+    const turned = underSimilarity(clean(), { ...STILL, rotation });
+    const [f] = of(turned, 'facing');
+    expect(f.message).toContain(says);
+    const back = apply(turned, 'turn-to-axes');
+    expect(of(back, 'facing')).toEqual([]);
+    expect(effectsOf(clean(), back).largestMove).toBeLessThan(1e-5);
+  });
+  it('beside the middle: both by its plane of symmetry', () => {
+    const aside = underSimilarity(clean(), { ...STILL, translation: [0.3, 0, 0] });
+    const [f] = of(aside, 'middle');
+    expect(f.measured).toBeCloseTo(0.3, 4);
+    const back = apply(aside, 'centre');
+    expect(placement(back)).toEqual([]);
+    expect(effectsOf(clean(), back).largestMove).toBeLessThan(1e-4);
+  });
+  it('in front of the origin: the pivot', () => {
+    const ahead = underSimilarity(clean(), { ...STILL, translation: [0, 0, 0.6] });
+    expect(of(ahead, 'pivot').length).toBe(1);
+    expect(placement(apply(ahead, 'centre'))).toEqual([]);
+  });
+  it('sunk into the ground', () => {
+    const sunk = underSimilarity(clean(), { ...STILL, translation: [0, -0.2, 0] });
+    expect(of(sunk, 'ground')[0].measured).toBeCloseTo(-0.2, 3);
+    const back = apply(sunk, 'set-on-ground');
+    expect(of(back, 'ground')).toEqual([]);
+    // The root stays the origin of the game.
+    expect(back.nodes.find((n) => n.name === 'root')!.translation).toEqual([0, 0, 0]);
+  });
+  it('a posed skeleton: not at rest, and back at rest', () => {
+    const c = clean(), elbow = c.nodes.findIndex((n) => n.name === 'arm_lower_lt');
+    const posed = { ...c, nodes: replaced(c.nodes, new Map([[elbow, { ...c.nodes[elbow], rotation: quatMultiply(c.nodes[elbow].rotation, quatAbout([0, 0, 1], 0.5)) }]])) };
+    const found = of(posed, 'not-at-rest');
+    expect(found.length).toBeGreaterThan(0);
+    expect(found[0].elements[0].ids.length).toBeGreaterThan(10); // the elbow with all that hangs below
+    expect(effectsOf(c, apply(posed, 'return-to-rest')).largestMove).toBeLessThan(1e-6);
+    // Keeping the shape instead: what is seen stays, and rest and bind agree.
+    const kept = apply(posed, 'recompute-binds', found[0].remedies[1].params);
+    expect(effectsOf(posed, kept).largestMove).toBeLessThan(1e-6);
+    expect(of(kept, 'not-at-rest').length).toBe(found.length - 1);
+  });
+  it('a joint that was moved after the bind: inverse binds, by how much, on which joints; each way of keeping does what it says', () => {
+    const c = clean(), knee = c.nodes.findIndex((n) => n.name === 'leg_lower_rt');
+    const n = c.nodes[knee];
+    const moved = { ...c, nodes: replaced(c.nodes, new Map([[knee, { ...n, translation: [n.translation[0] + 0.05, n.translation[1], n.translation[2]] }]])) };
+    const [f] = of(moved, 'inverse-binds');
+    expect(f.measured).toBeCloseTo(0.05, 3);
+    expect(f.message).toMatch(/disagree with the rest pose, up to 0\.050 m/);
+    const skin = f.remedies[0].params.skin as number;
+    const bind = apply(moved, 'recompute-binds', { skin, keep: 'bind' }), shape = apply(moved, 'recompute-binds', { skin, keep: 'shape' });
+    expect(effectsOf(moved, shape).largestMove).toBeLessThan(1e-6);
+    const mesh = c.nodes.findIndex((x) => x.skin === skin && x.mesh >= 0);
+    // Keeping the bind, the mesh has its old shape again.
+    const at = (x: Character) => placedPoints(x.meshes[x.nodes[mesh].mesh], x.skins[x.nodes[mesh].skin], mesh, clipWorld(x, { name: '', channels: [] }, 0));
+    const [a, b] = [at(c), at(bind)];
+    expect(Math.max(...a.map((x, i) => Math.abs(x - b[i])))).toBeLessThan(1e-6);
+    for (const x of [bind, shape]) expect(of(x, 'inverse-binds').filter((y) => y.subject.name === f.subject.name)).toEqual([]);
+  });
+  it('a skeleton of another size than its body, brought to it with the skin staying put', () => {
+    const c = clean();
+    const small = apply(c, 'fit-skeleton', { height: 1.0 });
+    expect(of(small, 'skeleton-height').length).toBe(1);
+    expect(of(small, 'apart').length).toBe(1);
+    const back = apply(small, 'fit-skeleton', of(small, 'skeleton-height')[0].remedies[0].params);
+    expect(of(back, 'skeleton-height')).toEqual([]);
+    expect(effectsOf(c, small).others.largest).toBeLessThan(1e-5);
+  });
+  it('a rotation left on a mesh node, and a morph target left on', () => {
+    const c = clean(), coat = c.nodes.findIndex((n) => n.name === 'oilskin coat');
+    const turned = { ...c, nodes: replaced(c.nodes, new Map([[coat, { ...c.nodes[coat], rotation: quatAbout([0, 1, 0], 1) }]])) };
+    expect(of(turned, 'mesh-rotation').map((f) => Math.round(f.measured as number))).toEqual([57]);
+    expect(placement(apply(turned, 'bake-transform', { node: coat }))).toEqual([]);
+    const mesh = c.meshes[c.nodes[coat].mesh];
+    const morph = { ...c, meshes: c.meshes.map((m) => (m === mesh ? { ...m, morphs: [{ attributes: { POSITION: { ...m.attributes.POSITION, data: new Float32Array(m.vertexCount * 3) } } }], morphWeights: [0.4] } : m)) };
+    expect(of(morph, 'morphs-on')[0].message).toContain('1 morph target on at rest, up to 0.40');
+    expect(of(apply(morph, 'morphs-off', { node: coat }), 'morphs-on')).toEqual([]);
+  });
+  it('a sheared node is told from a scaled one', () => {
+    const t = tube();
+    const shear = Array.from(composed([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]));
+    shear[4] = 0.5;
+    const c: Character = { ...t, nodes: [...t.nodes, node({ name: 'crate', kind: 'mesh', mesh: 1, matrix: shear })], meshes: [...t.meshes, meshFrom([[0, 0, 0], [1, 0, 0], [0, 1, 0]], [[0, 1, 2]])] };
+    expect(of(c, 'node-scale')[0].message).toBe('“crate” is sheared');
+  });
+  it('detaching a lantern from its scaled hook keeps the size it has, or the size it says', () => {
+    const c = castCharacter('deckhand.glb'), lantern = c.nodes.findIndex((n) => n.name === 'storm lantern');
+    const size = (x: Character) => measuresOf(x, handset).find((m) => m.label === 'storm lantern')!.value as number;
+    const keep = apply(c, 'detach-keep-size', { node: lantern }), drop = apply(c, 'detach-own-size', { node: lantern });
+    expect(size(keep)).toBeCloseTo(size(c), 6);
+    expect(size(drop)).toBeCloseTo(size(c) / 0.8, 6);
+    for (const x of [keep, drop]) expect(x.nodes[x.nodes[lantern].parent].name).toBe('lantern_ring');
+  });
+  it('the stance: arms hanging, brought up by their own weights; in the clip every bone goes where it went', () => {
+    const c = clean();
+    const down = apply(c, 'set-stance', { arms: 60, bend: 20, legs: 15 });
+    expect(limbsOf(down).filter((l) => l.limb === 'arm').map((l) => Math.round(l.angle))).toEqual([60, 60]);
+    expect(of(down, 'stance')[0].message).toContain('60° below the horizontal');
+    const up = apply(down, 'set-stance', of(down, 'stance')[0].remedies[0].params);
+    expect(placement(up)).toEqual([]);
+    const [a, b] = [c, up].map((x) => clipWorld(x, x.clips[0], 0.7));
+    for (let i = 0; i < c.nodes.length * 16; i++) expect(Math.abs(a[i] - b[i])).toBeLessThan(1e-5);
+    // Points on one bone alone come back exactly; at the joints the blend has its say.
+    expect(effectsOf(c, up).largestMove).toBeLessThan(0.03);
+  });
+});
+
+describe('units', () => {
+  it('a figure of 70 inches read as centimetres is found, whatever it was read in', () => {
+    for (const made of UNITS) for (const read of UNITS) {
+      const measured = (1.76 / made.metres) * read.metres;
+      const found = likelierUnit(measured, read.metres, 1.76);
+      const apartBy = Math.max(made.metres / read.metres, read.metres / made.metres);
+      expect(found?.word ?? null).toBe(apartBy > 1.5 ? made.word : null);
+      expect(heightIn(measured, read.metres, made)).toBeCloseTo(1.76, 9);
+    }
+  });
+  it('a merely small figure is not a wrong unit', () => expect(likelierUnit(1.3, 1, 1.76)).toBeNull());
+});
+
+describe('measuring', () => {
+  it('the plane of symmetry of mirrored points, wherever it lies', () => {
+    for (const c of [0, 0.4, -1.3]) {
+      const half = Array.from({ length: 400 }, (_, i) => [0.1 + (i % 20) * 0.02, Math.floor(i / 20) * 0.05, Math.sin(i) * 0.1]);
+      const points = Float32Array.from(half.flatMap(([x, y, z]) => [c + x, y, z, c - x, y, z]));
+      const found = symmetryOf([points], 0.002)!;
+      expect(found.offset).toBeCloseTo(c, 5);
+      expect(found.share).toBe(1);
+    }
+  });
+  it('a lopsided cloud has no plane', () => {
+    const points = Float32Array.from(Array.from({ length: 900 }, (_, i) => Math.abs(Math.sin(i * 12.9898) * 43758.5453) % 1));
+    expect(symmetryOf([points], 0.0005)!.share).toBeLessThan(0.5);
+  });
+  it('inside and outside of a sphere, by the distance from its middle', () => {
+    const rings = 24, around = 32;
+    const points: number[][] = [[0, -1, 0]], polygons: number[][] = [];
+    for (let r = 1; r < rings; r++) for (let k = 0; k < around; k++) { const t = (r / rings) * Math.PI - Math.PI / 2, a = (k / around) * 2 * Math.PI; points.push([Math.cos(t) * Math.sin(a), Math.sin(t), Math.cos(t) * Math.cos(a)]); }
+    points.push([0, 1, 0]);
+    const at = (r: number, k: number) => (r === 0 ? 0 : r === rings ? points.length - 1 : 1 + (r - 1) * around + (k % around));
+    for (let r = 0; r < rings; r++) for (let k = 0; k < around; k++) polygons.push([...new Set([at(r, k), at(r, k + 1), at(r + 1, k + 1), at(r + 1, k)])]);
+    const mesh = meshFrom(points, polygons);
+    const placed = [{ node: 0, mesh, skin: null, points: mesh.attributes.POSITION.data as Float32Array }];
+    let asked = 0;
+    for (let i = 0; i < 300; i++) {
+      const p = [0, 1, 2].map((k) => ((Math.sin(i * 3 + k * 71.3) * 43758.5) % 1) * 1.4), r = Math.hypot(...p);
+      if (Math.abs(r - 1) < 0.03) continue;
+      asked++;
+      const [lie] = lieInside(p, placed);
+      expect(lie.inside).toBe(r < 1);
+      if (!lie.inside) expect(lie.outside).toBeGreaterThan(r - 1.001);
+    }
+    expect(asked).toBeGreaterThan(200);
+  });
+  it('segments stand beside the table of Drillis & Contini (from memory)', () => {
+    const by = new Map(segmentsOf(clean()).map((s) => [s.label, s]));
+    expect([...by.values()].map((s) => s.table)).toEqual([0.186, 0.146, 0.245, 0.246, 0.129, 0.53, 0.285, 0.039]);
+    for (const s of by.values()) expect(Math.abs(s.share - s.table)).toBeLessThan(0.03);
+  });
+  it('common practice: 60 inches at 120 % are 72 inches', () => {
+    const rows = remedyById('rescale')!.preview(tube(), { by: 'points', measured: 60, wanted: 72 }, handset);
+    expect(rows.find((r) => r.label === 'In percent')!.after).toBeCloseTo(120, 9);
+  });
+});
