@@ -9,6 +9,7 @@ import { audit, countGravity } from '../core/audit/run';
 import { GRAVITIES, GRAVITY_WORDS, RemedyError } from '../core/audit/types';
 import type { Character } from '../core/character/model';
 import { bodyBox, skeletonBox } from '../core/character/measure';
+import { joined } from '../core/character/join';
 import { bonesOf } from '../core/character/hierarchy';
 import type { Crosswalk } from '../core/crosswalk/crosswalk';
 import { crosswalkFromFile, crosswalkToFile } from '../core/crosswalk/file';
@@ -17,17 +18,22 @@ import { remap } from '../core/crosswalk/remap';
 import { type Skeleton, skeletonOf } from '../core/crosswalk/skeleton';
 import { SKELETONS, skeletonById } from '../core/crosswalk/skeletons';
 import { suggest } from '../core/crosswalk/suggest';
+import { READS, type ReadOptions, WRITES, type WriteFormat, readCharacter, writeCharacter } from '../core/formats';
 import { ReadError } from '../core/formats/errors';
-import { readGltf } from '../core/formats/gltf/read';
-import { writeGlb } from '../core/formats/gltf/write';
+import { measuresOf } from '../core/placement/measures';
+import { UNITS } from '../core/placement/units';
 
 class UsageError extends Error {}
 
 const USAGE = `bough audit FILE… [--brief B] [--json]
+bough measure FILE [--brief B] [--json]
 bough remap FILE --to SKELETON [--crosswalk C] [--limit N] [--mode target] --out F [--brief B] [--save-crosswalk C] [--json]
 bough fix FILE --remedy ID [key=value…] --out F [--brief B] [--json]
-bough convert IN OUT
-bough briefs | skeletons | checks | remedies [--json]`;
+bough convert IN… OUT          several files become one character
+bough briefs | skeletons | checks | remedies [--json]
+
+FILE: ${READS.join(' ')}    OUT: ${WRITES.map((w) => `.${w}`).join(' ')}
+--unit ${UNITS.map((u) => u.short).join('|')}  and  --up x|y|z   for files that do not say their unit or axes`;
 
 const print = (s: string) => process.stdout.write(`${s}\n`);
 
@@ -41,19 +47,41 @@ function bytesOf(file: string): Uint8Array {
   }
 }
 
-/** A .gltf brings its buffers and pictures along from beside it. */
-function withSiblings(file: string): { name: string; bytes: Uint8Array }[] {
-  const main = { name: path.basename(file), bytes: bytesOf(file) };
-  if (!/\.gltf$/i.test(file)) return [main];
-  const uris = [...new TextDecoder().decode(main.bytes).matchAll(/"uri"\s*:\s*"((?!data:)[^"]+)"/g)].map((m) => { try { return decodeURIComponent(m[1]); } catch { return m[1]; } });
-  const root = path.resolve(path.dirname(file));
-  return [main, ...uris.flatMap((uri) => {
-    const full = path.resolve(root, uri);
-    return full.startsWith(root + path.sep) && existsSync(full) ? [{ name: uri, bytes: new Uint8Array(readFileSync(full)) }] : [];
-  })];
+/** What a file names beside itself: buffers and pictures of a .gltf, materials and pictures of an .obj, pictures of a .dae. */
+function namedBy(name: string, text: string): string[] {
+  const decoded = (uri: string) => { try { return decodeURIComponent(uri); } catch { return uri; } };
+  if (/\.gltf$/i.test(name)) return [...text.matchAll(/"uri"\s*:\s*"((?!data:)[^"]+)"/g)].map((m) => decoded(m[1]));
+  if (/\.obj$/i.test(name)) return [...text.matchAll(/^\s*mtllib\s+(.+?)\s*$/gm)].map((m) => m[1]);
+  if (/\.mtl$/i.test(name)) return [...text.matchAll(/^\s*map_Kd\s+(?:.*\s)?(\S+)\s*$/gm)].map((m) => m[1]);
+  if (/\.dae$/i.test(name)) return [...text.matchAll(/<init_from>\s*(?:<ref>\s*)?([^<#][^<]*?)\s*</g)].map((m) => decoded(m[1]));
+  return [];
 }
 
-const read = (file: string): Character => readGltf(withSiblings(file));
+/** A file with what lies beside it and is named by it; nothing outside its folder is opened. */
+function withSiblings(file: string): { name: string; bytes: Uint8Array }[] {
+  const root = path.resolve(path.dirname(file));
+  const out = [{ name: path.basename(file), bytes: bytesOf(file) }];
+  for (let k = 0; k < out.length && out.length < 200; k++) {
+    if (!/\.(gltf|obj|mtl|dae)$/i.test(out[k].name)) continue;
+    for (const name of new Set(namedBy(out[k].name, new TextDecoder().decode(out[k].bytes)))) {
+      const full = path.resolve(root, name.replace(/\\/g, '/'));
+      if (full.startsWith(root + path.sep) && existsSync(full) && statSync(full).isFile() && !out.some((o) => o.name === name)) out.push({ name, bytes: new Uint8Array(readFileSync(full)) });
+    }
+  }
+  return out;
+}
+
+const SAYING = { unit: { type: 'string' }, up: { type: 'string' } } as const;
+
+/** What the call says of files that do not say it themselves. */
+function saidOf(values: Record<string, unknown>): ReadOptions {
+  const unit = values.unit === undefined ? undefined : UNITS.find((u) => u.short === values.unit || u.word === values.unit);
+  if (values.unit !== undefined && !unit) throw new UsageError(`--unit takes one of ${UNITS.map((u) => u.short).join(', ')}, not “${String(values.unit)}”.`);
+  if (values.up !== undefined && !['x', 'y', 'z'].includes(String(values.up))) throw new UsageError(`--up takes x, y or z, not “${String(values.up)}”.`);
+  return { ...(unit ? { unitMetres: unit.metres } : {}), ...(values.up === undefined ? {} : { upAxis: values.up as 'x' | 'y' | 'z' }) };
+}
+
+const read = (file: string, said: ReadOptions = {}): Character => readCharacter(withSiblings(file), undefined, said);
 
 function briefOf(id: string | undefined): Brief {
   const brief = id && existsSync(id) && id.endsWith('.json') ? briefSchema.validateSync(JSON.parse(readFileSync(id, 'utf8'))) : briefById(id ?? 'handset');
@@ -72,23 +100,35 @@ function skeletonFor(id: string | undefined): Skeleton {
 }
 
 function write(character: Character, file: string): readonly string[] {
-  if (!/\.glb$/i.test(file)) throw new UsageError(`“${file}” is no .glb; this writes binary glTF only.`);
-  const { bytes, notes } = writeGlb(character);
+  const format = /\.([a-z]+)$/i.exec(file)?.[1].toLowerCase() as WriteFormat | undefined;
+  if (!format || !WRITES.includes(format)) throw new UsageError(`“${file}” is none of ${WRITES.map((w) => `.${w}`).join(', ')}; those are what this writes.`);
+  const { files, notes } = writeCharacter(character, format, path.basename(file).replace(/\.[^.]*$/, ''));
   try {
-    writeFileSync(file, bytes);
+    files.forEach((f, i) => writeFileSync(i === 0 ? file : path.join(path.dirname(file), f.name), f.bytes));
   } catch {
     throw new UsageError(`“${file}” cannot be written; check the folder and that you may write there.`);
   }
   return notes;
 }
 
+/** All measures of placement, each beside its target. */
+function measureCommand(args: string[]): number {
+  const { values, positionals } = parse(args, { brief: { type: 'string' }, json: { type: 'boolean' }, ...SAYING });
+  if (positionals.length !== 1) throw new UsageError('Name one file to measure.');
+  const brief = briefOf(values.brief as string | undefined);
+  const measures = measuresOf(read(positionals[0], saidOf(values)), brief);
+  if (values.json) print(JSON.stringify({ file: positionals[0], brief: brief.id, unit: brief.unit, measures }, null, 1));
+  else for (const m of measures) print(`${{ met: '✓', off: '✗', told: ' ' }[m.state]} ${m.label.padEnd(38)} ${(typeof m.value === 'number' ? m.value.toFixed(3) : m.value).padStart(10)} ${m.unit.padEnd(12)} ${m.target === null ? '' : `wanted ${typeof m.target === 'number' ? m.target.toFixed(3) : m.target}${m.tolerance === null ? '' : ` ± ${m.tolerance.toFixed(3)}`}`}`.trimEnd());
+  return measures.some((m) => m.state === 'off') ? 1 : 0;
+}
+
 function auditCommand(args: string[]): number {
-  const { values, positionals } = parse(args, { brief: { type: 'string' }, json: { type: 'boolean' } });
+  const { values, positionals } = parse(args, { brief: { type: 'string' }, json: { type: 'boolean' }, ...SAYING });
   if (positionals.length === 0) throw new UsageError('Name at least one file to audit.');
   const brief = briefOf(values.brief as string | undefined);
   let stops = 0;
   const reports = positionals.map((file) => {
-    const character = read(file);
+    const character = read(file, saidOf(values));
     const findings = audit(character, brief);
     const counts = countGravity(findings);
     stops += counts.stops;
@@ -113,7 +153,7 @@ function auditCommand(args: string[]): number {
 
 function remapCommand(args: string[]): number {
   const { values, positionals } = parse(args, {
-    to: { type: 'string' }, crosswalk: { type: 'string' }, 'save-crosswalk': { type: 'string' }, limit: { type: 'string' }, mode: { type: 'string' }, out: { type: 'string' }, brief: { type: 'string' }, json: { type: 'boolean' },
+    to: { type: 'string' }, crosswalk: { type: 'string' }, 'save-crosswalk': { type: 'string' }, limit: { type: 'string' }, mode: { type: 'string' }, out: { type: 'string' }, brief: { type: 'string' }, json: { type: 'boolean' }, ...SAYING,
   });
   if (positionals.length !== 1) throw new UsageError('Name one file to remap.');
   if (!values.out) throw new UsageError('Say where to write with --out.');
@@ -121,7 +161,7 @@ function remapCommand(args: string[]): number {
   const brief = briefOf(values.brief as string | undefined);
   const limit = values.limit === undefined ? brief.limits.influences : Number(values.limit);
   if (!Number.isInteger(limit) || limit < 1) throw new UsageError(`--limit takes a whole number from 1, not “${String(values.limit)}”.`);
-  const character = read(positionals[0]);
+  const character = read(positionals[0], saidOf(values));
   const source = skeletonOf(character), target = skeletonFor(values.to as string | undefined);
   if (source.bones.length === 0) throw new UsageError(`“${positionals[0]}” holds no bones; there is nothing to remap.`);
   let crosswalk: Crosswalk = suggest(source, target);
@@ -153,13 +193,13 @@ function remapCommand(args: string[]): number {
 }
 
 function fixCommand(args: string[]): number {
-  const { values, positionals } = parse(args, { remedy: { type: 'string' }, out: { type: 'string' }, brief: { type: 'string' }, json: { type: 'boolean' } });
+  const { values, positionals } = parse(args, { remedy: { type: 'string' }, out: { type: 'string' }, brief: { type: 'string' }, json: { type: 'boolean' }, ...SAYING });
   const [file, ...pairs] = positionals;
   if (!file || !values.out) throw new UsageError('Name one file to fix, and where to write with --out.');
   const remedy = remedyById(String(values.remedy));
   if (!remedy) throw new UsageError(`There is no remedy “${String(values.remedy)}”; “bough remedies” lists them.`);
   const brief = briefOf(values.brief as string | undefined);
-  const character = read(file);
+  const character = read(file, saidOf(values));
   const given = Object.fromEntries(pairs.map((p) => {
     const at = p.indexOf('=');
     if (at < 1) throw new UsageError(`“${p}” is not key=value.`);
@@ -186,9 +226,12 @@ function fixCommand(args: string[]): number {
 }
 
 function convertCommand(args: string[]): number {
-  const { positionals } = parse(args, {});
-  if (positionals.length !== 2) throw new UsageError('Name the file to read and the file to write.');
-  for (const n of write(read(positionals[0]), positionals[1])) print(n);
+  const { values, positionals } = parse(args, { ...SAYING });
+  if (positionals.length < 2) throw new UsageError('Name the files to read and the file to write.');
+  const said = saidOf(values);
+  const [first, ...others] = positionals.slice(0, -1).map((f) => read(f, said));
+  const all = others.reduce((a, b) => joined(a, b), first);
+  for (const n of [...all.notes, ...write(all, positionals[positionals.length - 1])]) print(n);
   return 0;
 }
 
@@ -218,6 +261,7 @@ export function run(argv: string[]): number {
   try {
     switch (command) {
       case 'audit': return auditCommand(rest);
+      case 'measure': return measureCommand(rest);
       case 'remap': return remapCommand(rest);
       case 'fix': return fixCommand(rest);
       case 'convert': return convertCommand(rest);
@@ -235,4 +279,6 @@ export function run(argv: string[]): number {
   }
 }
 
+// A reader that has seen enough (“… | head”) closes the pipe; that is no fault.
+process.stdout.on('error', (e: NodeJS.ErrnoException) => { if (e.code === 'EPIPE') process.exit(); throw e; });
 process.exitCode = run(process.argv.slice(2));

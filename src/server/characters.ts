@@ -26,6 +26,36 @@ async function insertRevision(trx: Transaction<Database>, characterId: string, p
   return { id: row.id, number };
 }
 
+/** The revision's number and label, for a message or a copy. */
+export async function revisionById(db: Db, id: string) {
+  const row = await db.selectFrom('revisions as r').innerJoin('characters as c', 'c.id', 'r.character_id').select(['r.id', 'r.character_id as characterId', 'r.number', 'r.label', 'r.step', 'c.name', 'c.brief']).where('r.id', '=', id).executeTakeFirst();
+  if (!row) throw new Refused('This revision is not in the house any more; reload the page.', 404);
+  return row;
+}
+
+/** The same under a new name: a character of its own whose first revision is one of another's. Nothing is stored twice. */
+export async function copyCharacter(db: Kysely<Database>, revision: string, name: string): Promise<{ id: string; revision: string }> {
+  return db.transaction().execute(async (trx) => {
+    const from = await revisionById(trx, revision);
+    const old = await trx.selectFrom('revisions').select(['manifest', 'picture']).where('id', '=', revision).executeTakeFirstOrThrow();
+    const { id } = await trx.insertInto('characters').values({ name, brief: from.brief, head: null }).returning('id').executeTakeFirstOrThrow();
+    const step: Step = { kind: 'copy', from: { character: from.name, revision: from.number, label: from.label } };
+    const made = await trx.insertInto('revisions').values({ character_id: id, number: 1, parent: null, label: `from ${from.name}, revision ${from.number}`, step: JSON.stringify(step), manifest: old.manifest, picture: old.picture, effects: '{}' }).returning('id').executeTakeFirstOrThrow();
+    await trx.insertInto('revision_blobs').columns(['revision_id', 'hash']).expression((e) => e.selectFrom('revision_blobs').select([sql.lit(made.id).as('revision_id'), 'hash']).where('revision_id', '=', revision)).execute();
+    await trx.insertInto('audits').columns(['revision_id', 'brief', 'findings', 'counts']).expression((e) => e.selectFrom('audits').select([sql.lit(made.id).as('revision_id'), 'brief', 'findings', 'counts']).where('revision_id', '=', revision)).execute();
+    await trx.updateTable('characters').set({ head: made.id }).where('id', '=', id).execute();
+    return { id, revision: made.id };
+  });
+}
+
+/** Puts a new delivery beside the line that is there: a revision without a parent, which becomes the head. */
+export async function addDelivery(db: Kysely<Database>, characterId: string, base: string, made: NewRevision): Promise<{ id: string; number: number }> {
+  return db.transaction().execute(async (trx) => {
+    await guardHead(trx, characterId, base);
+    return insertRevision(trx, characterId, null, made);
+  });
+}
+
 /** A new character with its first revision: rows and blobs in one transaction. */
 export async function createCharacter(db: Kysely<Database>, name: string, brief: string, made: NewRevision): Promise<{ id: string; revision: string }> {
   return db.transaction().execute(async (trx) => {
@@ -104,8 +134,9 @@ export async function characterById(db: Db, id: string) {
   const character = await db.selectFrom('characters').select(['id', 'name', 'brief', 'head']).where('id', '=', id).executeTakeFirst();
   if (!character) throw new Refused('This character is not in the house any more; go back to the shelf.', 404);
   const revisions = await db.selectFrom('revisions as r').leftJoin('audits as a', (j) => j.onRef('a.revision_id', '=', 'r.id').on('a.brief', '=', character.brief))
-    .select(['r.id', 'r.number', 'r.parent', 'r.label', 'r.step', 'r.picture', 'r.effects', 'r.created_at as createdAt', 'a.counts']).where('r.character_id', '=', id).orderBy('r.number').execute();
-  return { ...character, revisions };
+    .select(['r.id', 'r.number', 'r.parent', 'r.label', 'r.step', 'r.picture', 'r.effects', 'r.note', 'r.created_at as createdAt', 'a.counts']).where('r.character_id', '=', id).orderBy('r.number').execute();
+  const pins = await db.selectFrom('pins').select(['id', 'label', 'ends']).where('character_id', '=', id).orderBy('created_at').execute();
+  return { ...character, revisions, pins: pins.map(({ ends, ...p }) => ({ ...p, ...ends })) };
 }
 
 /** Removes a character, its revisions, and the blobs that nothing else needs. */

@@ -1,4 +1,5 @@
 import type { Step } from '../core/docket/step';
+import type { PinEnd } from '../core/placement/pin';
 import { Kysely, PostgresDialect, type ColumnType, type Generated } from 'kysely';
 import { Pool } from 'pg';
 
@@ -12,7 +13,7 @@ export interface CharactersTable { id: Generated<string>; name: string; brief: s
 
 export interface RevisionsTable {
   id: Generated<string>; character_id: string; number: number; parent: string | null; label: string; step: JsonColumn<Step>;
-  manifest: string; picture: string | null; effects: JsonColumn<unknown>; created_at: Timestamp;
+  manifest: string; picture: string | null; effects: JsonColumn<unknown>; note: Generated<string>; created_at: Timestamp;
 }
 
 /** One array a row: which blobs a revision needs. */
@@ -22,8 +23,11 @@ export interface AuditsTable { revision_id: string; brief: string; findings: str
 
 export interface CrosswalksTable { id: Generated<string>; source_fingerprint: string; target_fingerprint: string; target: string; file: JsonColumn<unknown>; updated_at: Timestamp }
 
+/** Measures that a person has pinned to a character; found again on every revision by the names of its nodes. */
+export interface PinsTable { id: Generated<string>; character_id: string; label: string; ends: JsonColumn<{ from: PinEnd; to: PinEnd }>; created_at: Timestamp }
+
 export interface Database {
-  blobs: BlobsTable; characters: CharactersTable; revisions: RevisionsTable; revision_blobs: RevisionBlobsTable; audits: AuditsTable; crosswalks: CrosswalksTable;
+  blobs: BlobsTable; characters: CharactersTable; revisions: RevisionsTable; revision_blobs: RevisionBlobsTable; audits: AuditsTable; crosswalks: CrosswalksTable; pins: PinsTable;
 }
 
 const held = globalThis as unknown as { boughDatabase?: Kysely<Database> };

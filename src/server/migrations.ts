@@ -32,9 +32,20 @@ const first: Migration = {
   },
 };
 
+/** Notes on revisions, and pinned measures. */
+const ledger: Migration = {
+  async up(db: Kysely<unknown>) {
+    await db.schema.alterTable('revisions').addColumn('note', 'text', (c) => c.notNull().defaultTo('')).execute();
+    await db.schema.createTable('pins')
+      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`)).addColumn('character_id', 'uuid', (c) => c.notNull().references('characters.id').onDelete('cascade'))
+      .addColumn('label', 'text', (c) => c.notNull()).addColumn('ends', 'jsonb', (c) => c.notNull()).addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`)).execute();
+    await db.schema.createIndex('pins_character').on('pins').column('character_id').execute();
+  },
+};
+
 /** Brings the database up to date; the error of a step that failed is thrown on. */
 export async function migrate(db: Kysely<any>): Promise<void> {
-  const migrator = new Migrator({ db, provider: { getMigrations: async () => ({ '2026-11-24-first': first }) } });
+  const migrator = new Migrator({ db, provider: { getMigrations: async () => ({ '2026-11-24-first': first, '2026-11-25-ledger': ledger }) } });
   const { error } = await migrator.migrateToLatest();
   if (error) throw error;
 }

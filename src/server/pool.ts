@@ -1,7 +1,7 @@
 import path from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
-import type { Audited, Made, Refusal, Task } from '../worker/main';
+import type { Audited, Exported, Made, Refusal, Surveyed, Task } from '../worker/main';
 
 const held = globalThis as unknown as { boughPool?: Piscina };
 
@@ -19,7 +19,7 @@ export class Refused extends Error {
   constructor(message: string, readonly status = 422, readonly body: Record<string, unknown> = {}) { super(message); }
 }
 
-type Answer<T extends Task['task']> = T extends 'audit' ? Audited : T extends 'export' ? { bytes: Uint8Array; notes: readonly string[] } : T extends 'report' ? { html: string } : Made;
+type Answer<T extends Task['task']> = T extends 'audit' ? Audited : T extends 'export' ? Exported : T extends 'survey' ? Surveyed : T extends 'report' ? { html: string } : Made;
 
 export interface Progress { readonly stage: string; readonly share: number }
 

@@ -2,6 +2,7 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import work, { type Audited, type Made, type Refusal } from '../worker/main';
+import { hashOf } from './blobs';
 import { createCharacter, saveAudit, wireOf } from './characters';
 import { openDatabase } from './database';
 import { migrate } from './migrations';
@@ -17,7 +18,7 @@ try {
       const bytes = new Uint8Array(readFileSync(path.join(folder, member.file)));
       const made = work({ task: 'import', files: [{ name: member.file, bytes }] }) as Made | Refusal;
       if ('refused' in made) throw new Error(made.refused);
-      const { revision } = await createCharacter(db, member.title, member.brief, { ...made, label: 'as delivered', step: { kind: 'import', files: [{ name: member.file, bytes: bytes.length, sha256: '' }], notes: [...made.notes] } });
+      const { revision } = await createCharacter(db, member.title, member.brief, { ...made, label: 'as delivered', step: { kind: 'import', files: [{ name: member.file, bytes: bytes.length, sha256: hashOf(bytes) }], notes: [...made.notes] } });
       const audited = work({ task: 'audit', wire: await wireOf(db, revision), brief: member.brief }) as Audited;
       await saveAudit(db, revision, member.brief, audited.findings, audited.counts);
     }

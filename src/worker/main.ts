@@ -18,21 +18,34 @@ import { skeletonById } from '../core/crosswalk/skeletons';
 import { portrait } from '../core/docket/portrait';
 import { reportHtml } from '../core/docket/report';
 import { type InputFile, ReadError } from '../core/formats/errors';
-import { readGltf } from '../core/formats/gltf/read';
-import { writeGlb } from '../core/formats/gltf/write';
+import { type ReadOptions, type WriteFormat, type WrittenFiles, readCharacter, writeCharacter } from '../core/formats';
+import { DEFAULT_LIMITS } from '../core/formats/errors';
+import { joined } from '../core/character/join';
+import { boxOf, placedMeshes, skeletonBox } from '../core/character/measure';
+import { bonesOf } from '../core/character/hierarchy';
+import { type NamedParams, namesOfParams, refitted } from '../core/audit/rerun';
+import { clipWorld } from '../core/trials/pose';
 
 export interface Wire { readonly stored: StoredCharacter; readonly bytes: ReadonlyMap<string, Uint8Array> }
 
-export interface Made { readonly stored: StoredCharacter; readonly bytes: ReadonlyMap<string, Uint8Array>; readonly picture: Uint8Array; readonly name: string; readonly effects: Effects | Record<string, never>; readonly notes: readonly string[] }
+export interface Made { readonly stored: StoredCharacter; readonly bytes: ReadonlyMap<string, Uint8Array>; readonly picture: Uint8Array; readonly name: string; readonly effects: Effects | Record<string, never>; readonly notes: readonly string[]; /** What the step's indices stood for. */ readonly names?: NamedParams }
+
+/** What a set of files holds, before it is taken in: for the questions that they do not answer themselves. */
+export interface Surveyed { readonly name: string; readonly format: string; readonly unitMetres: number; readonly upAxis: 'x' | 'y' | 'z'; readonly stated: { readonly unit: boolean; readonly upAxis: boolean }; /** Extent along the axes as read, metres. */ readonly size: readonly [number, number, number]; readonly bones: number; readonly vertices: number; readonly clips: number }
+
+export interface Exported { readonly files: WrittenFiles['files']; readonly notes: readonly string[] }
 
 export interface Audited { readonly findings: Uint8Array; readonly counts: Counts }
 
 export type Task =
-  | { task: 'import'; files: InputFile[]; port?: MessagePort }
-  | { task: 'audit'; wire: Wire; brief: string }
+  | { task: 'import'; files: InputFile[]; options?: ReadOptions; port?: MessagePort }
+  | { task: 'survey'; files: InputFile[] }
+  | { task: 'add'; wire: Wire; files: InputFile[]; options?: ReadOptions; port?: MessagePort }
+  | { task: 'audit'; wire: Wire; brief: string; port?: MessagePort }
+  | { task: 'again'; wire: Wire; brief: string; remedy: string; params: Record<string, unknown>; names: NamedParams }
   | { task: 'remedy'; wire: Wire; brief: string; remedy: string; params: Record<string, unknown> }
   | { task: 'remap'; wire: Wire; target: { id: string } | { wire: Wire }; crosswalk: unknown; limit: number }
-  | { task: 'export'; wire: Wire }
+  | { task: 'export'; wire: Wire; format: WriteFormat; stem: string; pose?: { clip: number; time: number } }
   | { task: 'report'; wire: Wire; brief: string; facts: Parameters<typeof reportHtml>[0]['facts']; picture: string | null };
 
 /** A failure that a person can read; anything else is a fault of ours. */
@@ -40,33 +53,54 @@ export interface Refusal { readonly refused: string }
 
 const open = (wire: Wire): Character => fromStored(wire.stored, (h) => wire.bytes.get(h));
 
-function made(character: Character, before: Character | null, notes: readonly string[], known?: ReadonlyMap<string, Uint8Array>): Made {
+const LIMITS = { ...DEFAULT_LIMITS, bytes: Number(process.env.BOUGH_UPLOAD_BYTES ?? DEFAULT_LIMITS.bytes), vertices: Number(process.env.BOUGH_VERTICES ?? DEFAULT_LIMITS.vertices) };
+
+function made(character: Character, effects: Made['effects'], notes: readonly string[], known?: ReadonlyMap<string, Uint8Array>): Made {
   const broken = brokenInvariants(character);
   if (broken.length > 0) throw new ReadError(character.name, `the result would not be sound: ${broken[0]}`, 'Nothing was saved; please report this.');
   const { stored, bytes } = toStored(character);
   const fresh = new Map([...bytes].filter(([h]) => !known?.has(h)));
   const p = portrait(character, 360, 440);
-  return { stored, bytes: fresh, picture: encode({ width: p.width, height: p.height, data: p.pixels, channels: 4 }), name: character.name, effects: before ? effectsOf(before, character) : {}, notes };
+  return { stored, bytes: fresh, picture: encode({ width: p.width, height: p.height, data: p.pixels, channels: 4 }), name: character.name, effects, notes };
 }
 
-export default function work(job: Task): Made | Audited | { bytes: Uint8Array; notes: readonly string[] } | { html: string } | Refusal {
+function remedied(before: Character, briefId: string, remedyId: string, given: Record<string, unknown>, wire: Wire): Made {
+  const remedy = need(remedyById(remedyId), `the remedy “${remedyId}”`), brief = need(briefById(briefId), `the brief “${briefId}”`);
+  const params = remedy.params.validateSync(given) as Record<string, unknown>;
+  const pledge = remedy.promises?.(before, params, brief);
+  const after = remedy.apply(before, params, brief);
+  return { ...made(after, effectsOf(before, after, pledge), [], wire.bytes), names: namesOfParams(before, params) };
+}
+
+export default function work(job: Task): Made | Audited | Surveyed | Exported | { html: string } | Refusal {
   try {
     switch (job.task) {
       case 'import': {
         job.port?.postMessage({ stage: 'reading', share: 0.15 });
-        const character = readGltf(job.files);
+        const character = readCharacter(job.files, LIMITS, job.options);
         job.port?.postMessage({ stage: 'drawing its picture', share: 0.6 });
-        return made(character, null, character.notes);
+        return made(character, {}, character.notes);
+      }
+      case 'survey': return surveyOf(readCharacter(job.files, LIMITS));
+      case 'add': {
+        const before = open(job.wire);
+        job.port?.postMessage({ stage: 'reading', share: 0.15 });
+        const addition = readCharacter(job.files, LIMITS, job.options);
+        job.port?.postMessage({ stage: 'joining', share: 0.5 });
+        const after = joined(before, addition);
+        job.port?.postMessage({ stage: 'drawing its picture', share: 0.6 });
+        return { ...made(after, effectsOf(before, after), after.notes.filter((n) => !before.notes.includes(n)), job.wire.bytes), name: addition.name };
       }
       case 'audit': {
-        const findings: Finding[] = audit(open(job.wire), need(briefById(job.brief), `the brief “${job.brief}”`));
+        const findings: Finding[] = audit(open(job.wire), need(briefById(job.brief), `the brief “${job.brief}”`), { onCheck: (check, _found, done, of) => job.port?.postMessage({ stage: `auditing: ${check.title.toLowerCase()}`, share: done / of }) });
         return { findings: new Uint8Array(pack(findings)), counts: countGravity(findings) };
       }
-      case 'remedy': {
+      case 'remedy': return remedied(open(job.wire), job.brief, job.remedy, job.params, job.wire);
+      case 'again': {
         const before = open(job.wire);
-        const remedy = need(remedyById(job.remedy), `the remedy “${job.remedy}”`);
-        const params = remedy.params.validateSync(job.params) as Record<string, unknown>;
-        return made(remedy.apply(before, params, need(briefById(job.brief), `the brief “${job.brief}”`)), before, [], job.wire.bytes);
+        const fit = refitted(before, job.params, job.names);
+        if ('missing' in fit) throw new RemedyError(fit.missing);
+        return remedied(before, job.brief, job.remedy, fit.params, job.wire);
       }
       case 'remap': {
         const before = open(job.wire);
@@ -80,10 +114,15 @@ export default function work(job: Task): Made | Audited | { bytes: Uint8Array; n
         }
         const result = remap(before, target, crosswalk, { limit: job.limit });
         const proof = prove(before, result, posesFor(before, crosswalk));
-        const out = made(result.character, null, result.report.notes);
+        const out = made(result.character, {}, result.report.notes);
         return { ...out, effects: { weight: result.report.weight, vertices: result.report.vertices, deviation: { max: proof.max, rms: proof.rms, p95: proof.p95 } } as never };
       }
-      case 'export': return writeGlb(open(job.wire));
+      case 'export': {
+        const character = open(job.wire);
+        const clip = job.pose ? character.clips[job.pose.clip] : undefined;
+        if (job.pose && !clip) throw new RemedyError('There is no such clip to take the pose from; choose another.');
+        return writeCharacter(character, job.format, job.stem, clip && job.pose ? { pose: clipWorld(character, clip, job.pose.time) } : {});
+      }
       case 'report': {
         const character = open(job.wire);
         const brief = need(briefById(job.brief), `the brief “${job.brief}”`);
@@ -94,6 +133,13 @@ export default function work(job: Task): Made | Audited | { bytes: Uint8Array; n
     if (error instanceof ReadError || error instanceof RemedyError || (error instanceof Error && error.name === 'ValidationError')) return { refused: error.message };
     throw error;
   }
+}
+
+function surveyOf(c: Character): Surveyed {
+  const box = boxOf(placedMeshes(c).map((p) => p.points)) ?? skeletonBox(c);
+  const size = [0, 1, 2].map((k) => (box ? box.max[k] - box.min[k] : 0)) as unknown as [number, number, number];
+  const loose = [c.source, ...(c.added ?? [])].find((s) => s.stated && (!s.stated.unit || !s.stated.upAxis)) ?? c.source;
+  return { name: c.name, format: loose.format, unitMetres: loose.unitMetres, upAxis: loose.upAxis ?? 'y', stated: loose.stated ?? { unit: true, upAxis: true }, size, bones: bonesOf(c).length, vertices: c.meshes.reduce((n, m) => n + m.vertexCount, 0), clips: c.clips.length };
 }
 
 function need<T>(x: T | undefined, what: string): T {

@@ -1,5 +1,15 @@
+import type { NamedParams } from '../audit/rerun';
+
+export interface StepFile { name: string; bytes: number; sha256: string }
+
+/** What became of one recorded step on a new delivery. */
+export interface RerunRow { label: string; outcome: 'done' | 'not needed' | 'does not fit'; why?: string }
+
 /** What made a revision, with its parameters; enough to do it again. */
 export type Step =
-  | { kind: 'import'; files: { name: string; bytes: number; sha256: string }[]; notes: string[] }
-  | { kind: 'remedy'; remedy: string; params: Record<string, unknown>; notes?: string[] }
+  | { kind: 'import'; files: StepFile[]; notes: string[] }
+  | { kind: 'delivery'; files: StepFile[]; notes: string[]; after: number; rows?: RerunRow[] }
+  | { kind: 'add'; files: StepFile[]; notes: string[]; unit: string }
+  | { kind: 'copy'; from: { character: string; revision: number; label: string } }
+  | { kind: 'remedy'; remedy: string; params: Record<string, unknown>; names?: NamedParams; notes?: string[] }
   | { kind: 'remap'; target: string; limit: number; crosswalk: unknown; notes?: string[]; proof?: { max: number; rms: number; p95: number } };

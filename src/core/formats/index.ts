@@ -1,10 +1,11 @@
 /** Every format of the house: which reader a set of files wants, and which writer a name. */
+import { joined } from '../character/join';
 import type { Character } from '../character/model';
 import { readBvh } from './bvh/read';
 import { writeCollada } from './collada/write';
 import { readCollada } from './collada/read';
 import { isZip, unzip } from './archive';
-import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable } from './errors';
+import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits } from './errors';
 import { readGltf } from './gltf/read';
 import { writeGlb } from './gltf/write';
 import { readObj } from './obj/read';
@@ -28,19 +29,18 @@ const READERS: readonly { readonly name: RegExp; readonly read: Reader }[] = [
 
 /**
  * Reads one character from files chosen together: the format follows from the names, or from the first bytes where the name
- * says nothing. `options` gives unit and up axis to formats that do not say them. Throws {@link ReadError}.
+ * says nothing. Several characters among them (a body, its clothes, a skeleton with motion) become one, in the order in which they
+ * were chosen; the first gives the name. `options` gives unit and up axis to files that do not say them. Throws {@link ReadError}.
  */
 export function readCharacter(files: readonly InputFile[], limits: ReadLimits = DEFAULT_LIMITS, options: ReadOptions = {}): Character {
   const first = files[0];
   if (!first) throw new ReadError('nothing', 'no file was chosen', 'Choose a glTF, COLLADA, OBJ or BVH file.');
   const flat = files.flatMap((f) => (isZip(f.bytes) && !/\.zae$/i.test(f.name) ? unzip(f, limits) : [f]));
-  const mains = READERS.flatMap((r) => { const found = flat.filter((f) => r.name.test(f.name)); return found.length > 0 ? [{ r, found }] : []; });
-  if (mains.length > 1 || mains.length === 1 && mains[0].found.length > 1) {
-    const names = mains.flatMap((m) => m.found.map((f) => printable(f.name)));
-    throw new ReadError(first.name, `there are ${names.length} characters among the files (${names.slice(0, 4).join(', ')})`, 'Bring in one first, then add the others to it.');
-  }
-  if (mains.length === 1) return mains[0].r.read(flat, limits, options);
-  return sniff(first, flat)(flat, limits, options);
+  const mains = flat.flatMap((file) => { const reader = READERS.find((r) => r.name.test(file.name)); return reader ? [{ file, reader }] : []; });
+  if (mains.length === 0) return sniff(first, flat)(flat, limits, options);
+  const beside = flat.filter((f) => !mains.some((m) => m.file === f));
+  const [one, ...others] = mains.map(({ file, reader }) => reader.read([file, ...beside], limits, options));
+  return others.reduce((all, next) => joined(all, next), one);
 }
 
 function sniff(first: InputFile, files: readonly InputFile[]): Reader {

@@ -3,7 +3,7 @@ import { EMPTY_CARRIED } from '../character/model';
 import { addressOf } from '../character/bundle';
 import { type InputFile, ReadError, type ReadLimits } from './errors';
 
-/** What a person says of a file that does not say it itself. */
+/** What a person says of files that do not say it themselves; what a file says counts before it. */
 export interface ReadOptions { readonly unitMetres?: number; readonly upAxis?: 'x' | 'y' | 'z' }
 
 const LONGEST = 500_000_000;
@@ -67,7 +67,7 @@ export const floats = (data: Float32Array, size: number): Attribute => ({ data, 
 /** Triangles or quads that came from a format which keeps polygons are what they are. */
 export function sourceOf(format: string, generator: string, files: readonly InputFile[], options: ReadOptions, said: { unitMetres?: number; upAxis?: 'x' | 'y' | 'z' } = {}): Source {
   return {
-    format, generator, unitMetres: options.unitMetres ?? said.unitMetres ?? 1, upAxis: options.upAxis ?? said.upAxis ?? 'y',
+    format, generator, unitMetres: said.unitMetres ?? options.unitMetres ?? 1, upAxis: said.upAxis ?? options.upAxis ?? 'y',
     stated: { unit: options.unitMetres !== undefined || said.unitMetres !== undefined, upAxis: options.upAxis !== undefined || said.upAxis !== undefined },
     files: files.map((f) => ({ name: f.name, bytes: f.bytes.length, sha256: addressOf(f.bytes) })),
   };

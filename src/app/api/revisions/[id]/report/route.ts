@@ -10,7 +10,12 @@ import { onThread } from '@/server/pool';
 function detail(step: Step): string {
   if (step.kind === 'import') return step.files.map((f) => f.name).join(', ');
   if (step.kind === 'remap') return `onto ${step.target}, at most ${step.limit} influences${step.proof ? `; largest difference in motion ${(step.proof.max * 1000).toPrecision(3)} mm` : ''}`;
-  return remedyById(step.remedy)?.does ?? step.remedy;
+  if (step.kind === 'remedy') return remedyById(step.remedy)?.does ?? step.remedy;
+  if (step.kind === 'copy') return `from revision ${step.from.revision} of ${step.from.character}, “${step.from.label}”`;
+  const files = step.files.map((f) => f.name).join(', ');
+  if (step.kind === 'add') return `${files}, read in ${step.unit}`;
+  const undone = step.rows?.filter((r) => r.outcome === 'does not fit') ?? [];
+  return `${files}; ${step.rows?.length ?? 0} recorded steps done again${undone.length > 0 ? `, of which ${undone.length} no longer fit: ${undone.map((r) => r.label).join(', ')}` : ''}`;
 }
 
 /** The report of a revision as HTML that prints well. */
