@@ -92,7 +92,7 @@ class ColladaReader {
     const id = e.getAttribute('id');
     if (id && !this.animated.has(id)) this.animated.set(id, { index: at, transforms });
     const instances = kids(e).filter((c) => ['instance_geometry', 'instance_controller'].includes(c.localName ?? ''));
-    const alone = instances.length === 1 && !isJoint && kids(e, 'node').length === 0 && kids(e, 'instance_node').length === 0;
+    const alone = instances.length === 1 && !isJoint;
     for (const i of instances) {
       const source = this.doc.need(i.getAttribute('url'), i, i.localName === 'instance_geometry' ? 'the geometry' : 'the controller');
       const holder = alone ? at : this.add(source.getAttribute('name') || this.nodes[at].name, at, 'mesh', null);

@@ -1,0 +1,50 @@
+/** three.js' own readers, given what they need of a page. */
+import { JSDOM } from 'jsdom';
+import { Box3, type Group, LoadingManager, Mesh, type Object3D, SkinnedMesh, Vector3 } from 'three';
+import { BVHLoader } from 'three/examples/jsm/loaders/BVHLoader.js';
+import { ColladaLoader } from 'three/examples/jsm/loaders/ColladaLoader.js';
+import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
+
+const { window } = new JSDOM('');
+Object.assign(globalThis, { DOMParser: window.DOMParser, document: window.document });
+
+/** Reads COLLADA as three.js does; pictures are not fetched. */
+export function threeCollada(text: string): Group {
+  const quiet = [console.warn, console.error];
+  console.warn = console.error = () => {};
+  try {
+    const manager = new LoadingManager();
+    manager.addHandler(/./, { load: () => ({}), setPath() { return this; }, setRequestHeader() { return this; }, setCrossOrigin() { return this; } } as never);
+    const loaded = new ColladaLoader(manager).parse(text, '');
+    if (!loaded) throw new Error('three.js reads nothing');
+    const scene = loaded.scene as unknown as Group;
+    scene.updateMatrixWorld(true);
+    return scene;
+  } finally {
+    [console.warn, console.error] = quiet;
+  }
+}
+
+export const threeObj = (text: string): Group => { const quiet = console.warn; console.warn = () => {}; try { return new OBJLoader().parse(text); } finally { console.warn = quiet; } };
+export const threeBvh = (text: string) => new BVHLoader().parse(text);
+
+export function meshesOf(root: Object3D): Mesh[] {
+  const out: Mesh[] = [];
+  root.traverse((o) => { if (o instanceof Mesh) out.push(o); });
+  return out;
+}
+
+/** World places of a mesh's vertices: skinned as three.js skins them. */
+export function threePoints(m: Mesh): Float32Array {
+  const n = m.geometry.getAttribute('position').count, out = new Float32Array(n * 3), v = new Vector3();
+  if (m instanceof SkinnedMesh) m.skeleton.update();
+  for (let i = 0; i < n; i++) { m.getVertexPosition(i, v); v.applyMatrix4(m.matrixWorld); out.set([v.x, v.y, v.z], i * 3); }
+  return out;
+}
+
+/** The box around everything that a scene shows, in world space. */
+export function threeBox(root: Object3D): { min: number[]; max: number[] } {
+  const box = new Box3(), v = new Vector3();
+  for (const m of meshesOf(root)) { const p = threePoints(m); for (let i = 0; i < p.length; i += 3) box.expandByPoint(v.set(p[i], p[i + 1], p[i + 2])); }
+  return { min: box.min.toArray(), max: box.max.toArray() };
+}
