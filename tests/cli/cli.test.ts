@@ -59,7 +59,7 @@ it('fix: by the name of a node, numbers before and after; then the audit has one
   const r = bough('fix', file, '--remedy', 'bake-scale', 'node=lantern hook', '--out', out);
   expect(r).toMatchObject({ code: 0 });
   expect(r.out).toContain('Nodes with a scale: 1 → 0');
-  const count = (f: string) => bough('audit', f, '--json').json().findings.filter((x: { check: string }) => x.check === 'node-scale').length;
+  const count = (f: string) => bough('audit', f, '--json').json().findings.filter((x: { check: string }) => x.check === 'inherited-scale').length;
   expect([count(file), count(out)]).toEqual([1, 0]);
 });
 
@@ -73,9 +73,37 @@ it('convert and the lists', () => {
   expect((bough('checks', '--json').json() as unknown[]).length).toBeGreaterThanOrEqual(12);
 });
 
+it('the Stoker, step by step on the command line, until placement is quiet; the file measures right', () => {
+  const at = (k: number) => (k === 0 ? path.join(cast, 'stoker.dae') : path.join(folder, `stoker-${k}.glb`));
+  const open = (k: number) => (bough('audit', at(k), '--json').json().findings as { room: string; check: string; gravity: string; remedies: string[] }[]).filter((f) => f.room === 'placement');
+  expect(open(0).map((f) => f.check)).toEqual(['units', 'inherited-scale', 'height', 'prop-height', 'stance']);
+  const steps: [string, ...string[]][] = [['change-unit', 'metres=0.01'], ['bake-scale', 'node=export_group'], ['rescale', 'by=height', 'height=1.76'], ['rescale-prop', 'node=hand lamp', 'height=0.32'], ['set-stance', 'arms=0', 'bend=20']];
+  steps.forEach(([remedy, ...params], k) => expect(bough('fix', at(k), '--remedy', remedy, ...params, '--out', at(k + 1))).toMatchObject({ code: 0, err: '' }));
+  // The file's own unit is glTF's metre now, so nothing of placement is left.
+  expect(open(steps.length)).toEqual([]);
+  const { measures, unit } = bough('measure', at(steps.length), '--json').json() as { measures: { id: string; value: number; state: string }[]; unit: string };
+  expect(unit).toBe('m');
+  expect(measures.find((m) => m.id === 'body-height')!.value).toBeCloseTo(1.76, 3);
+  expect(measures.filter((m) => m.state === 'off')).toEqual([]);
+});
+
+it('convert: from and to every format, several files as one character, a unit for those that say none', () => {
+  const obj = path.join(folder, 'deckhand.obj'), dae = path.join(folder, 'deckhand.dae'), both = path.join(folder, 'both.glb');
+  expect(bough('convert', path.join(cast, 'deckhand-clean.glb'), dae).code).toBe(0);
+  expect(bough('convert', dae, obj).out).toContain('OBJ knows no skeleton');
+  expect(bough('measure', dae, '--json').json().measures.find((m: { id: string }) => m.id === 'body-height').value).toBeCloseTo(1.781, 3);
+  const centimetres = path.join(folder, 'body.obj');
+  writeFileSync(centimetres, 'v 0 0 0\nv 30 0 0\nv 0 176 0\nf 1 2 3\n');
+  expect(bough('convert', centimetres, path.join(cast, 'quay-skeleton.glb'), both, '--unit', 'cm').code).toBe(0);
+  const c = readGltf([{ name: 'both.glb', bytes: new Uint8Array(readFileSync(both)) }]);
+  expect([c.meshes.length, c.nodes.filter((n) => n.kind === 'bone').length]).toEqual([1, 60]);
+  expect(Math.max(...c.meshes[0].attributes.POSITION.data)).toBeCloseTo(1.76, 5);
+  expect(bough('audit', centimetres, '--unit', 'ells').err).toMatch(/--unit takes one of m, dm, cm, mm, in, ft/);
+});
+
 it.each([
-  [['audit', 'nowhere.glb'], /cannot be opened/], [['audit', __filename], /no \.glb or \.gltf/], [['audit'], /at least one file/], [['audit', 'x', '--brief', 'nobody'], /no brief “nobody”/], [['remap', 'x.glb', '--to', 'quay'], /--out/],
-  [['remap', 'x.glb', '--to', 'quay', '--out', 'y.glb', '--mode', 'sideways'], /mode “sideways” is not known/], [['fix', 'x.glb', '--remedy', 'magic', '--out', 'y.glb'], /no remedy “magic”/], [['convert', 'a.glb', 'b.fbx'], /cannot be opened|is no \.glb/], [['dance'], /no command “dance”/], [['audit', 'x', '--loud'], /--loud/],
+  [['audit', 'nowhere.glb'], /cannot be opened/], [['audit', __filename], /none of the formats/], [['audit'], /at least one file/], [['audit', 'x', '--brief', 'nobody'], /no brief “nobody”/], [['remap', 'x.glb', '--to', 'quay'], /--out/],
+  [['remap', 'x.glb', '--to', 'quay', '--out', 'y.glb', '--mode', 'sideways'], /mode “sideways” is not known/], [['fix', 'x.glb', '--remedy', 'magic', '--out', 'y.glb'], /no remedy “magic”/], [['convert', 'a.glb', 'b.fbx'], /cannot be opened|is none of \.glb/], [['dance'], /no command “dance”/], [['audit', 'x', '--loud'], /--loud/],
 ])('%j: one line on standard error, exit 2', (args, sentence) => {
   const r = bough(...args);
   expect(r.code).toBe(2);

@@ -132,14 +132,15 @@ describe('the audit', () => {
     expect(audit(tall, handset).find((f) => f.check === 'height')).toMatchObject({ unit: 'm', expected: 1.76 });
   });
   it('tells scales apart: even, uneven, mirrored, inherited', () => {
-    const kinds: [number[], RegExp][] = [[[2, 2, 2], /scaled evenly, and 1 node below reads 1/], [[1, 2, 1], /scaled unevenly/], [[-1, 1, 1], /mirrored/]];
+    const kinds: [number[], RegExp][] = [[[2, 2, 2], /“thing” reads 1 but stands at 2 × 2 × 2: the unseen “hook” above is scaled evenly/], [[1, 2, 1], /scaled unevenly/], [[-1, 1, 1], /mirrored/]];
     for (const [scale, sentence] of kinds) {
       const t = tube();
       const c: Character = { ...t, nodes: [...t.nodes, node({ name: 'hook', scale }), node({ name: 'thing', kind: 'mesh', mesh: 0, parent: 3 })] };
-      const found = audit(c, handset).filter((f) => f.check === 'node-scale');
+      const found = audit(c, handset).filter((f) => f.check === 'inherited-scale');
       expect(found.length).toBe(1);
       expect(found[0].message).toMatch(sentence);
-      expect(found[0].subject.name).toBe('hook');
+      expect(found[0].subject.name).toBe('thing');
+      expect(found[0].message).toContain('“hook”');
     }
   });
   it('holds a skeleton with H-Anim names against H-Anim’s parents', () => {

@@ -6,6 +6,7 @@ import { Crosswalk } from '../stations/crosswalk/crosswalk';
 import { Docket } from '../stations/docket/docket';
 import { Trials } from '../stations/trials/trials';
 import { Bough } from './bough';
+import { Compare } from './compare';
 import { Drawer } from './drawer';
 import { Head } from './head';
 import { useKeys } from './keys';
@@ -17,7 +18,7 @@ import { closeDesk, openDesk, setRoom, useDesk } from './store';
 
 /** The desk: head, bough, stage, notebook, drawer. The stage stays alive across the rooms. */
 export function Desk({ id }: { id: string }) {
-  const { room, sheet, error } = useDesk();
+  const { room, sheet, error, compared } = useDesk();
   useEffect(() => {
     const wanted = new URL(window.location.href).searchParams.get('room') as Room | null;
     void openDesk(id).then(() => {
@@ -40,10 +41,10 @@ export function Desk({ id }: { id: string }) {
             <>
               <main className="relative flex min-w-0 flex-1 flex-col">
                 <MainStage />
-                {room === 'trials' && <Trials />}
+                {room === 'trials' && !compared && <Trials />}
                 <Drawer />
               </main>
-              {room === 'docket' ? <Docket /> : <Notebook />}
+              {compared ? <Compare /> : room === 'docket' ? <Docket /> : <Notebook />}
             </>
           )}
         </div>

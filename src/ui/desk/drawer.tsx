@@ -6,10 +6,9 @@ import { useMemo, useRef, useState } from 'react';
 import { X } from 'lucide-react';
 import { bonesOf, parentBone, weightOfNodes } from '@/core/character/hierarchy';
 import { readName } from '@/core/skeleton/names';
-import { Button } from '../kit/button';
-import { ago, figure } from '../kit/format';
-import { Tally } from '../kit/gravity';
-import { chooseBone, moveTo, useDesk } from './store';
+import { figure } from '../kit/format';
+import { Ledger } from './ledger';
+import { chooseBone, useDesk } from './store';
 
 /** The drawer below the stage: the ledger of revisions, or the table of bones. */
 export function Drawer() {
@@ -21,32 +20,6 @@ export function Drawer() {
       {drawer === 'ledger' && <Ledger />}
       {drawer === 'bones' && <Bones />}
     </section>
-  );
-}
-
-function Ledger() {
-  const { sheet, busy } = useDesk();
-  if (!sheet) return null;
-  return (
-    <ol className="scroll flex max-h-[236px] gap-3 overflow-x-auto px-4 pb-3">
-      {sheet.revisions.map((r) => {
-        const on = r.id === sheet.head;
-        const parent = sheet.revisions.find((x) => x.id === r.parent);
-        return (
-          <li key={r.id} className={clsx('flex w-[212px] shrink-0 gap-3 rounded-lg border p-2.5', on ? 'border-damson bg-damson-wash' : 'border-rule')}>
-            {/* eslint-disable-next-line @next/next/no-img-element */}
-            {r.picture && <img src={`/api/blobs/${r.picture}`} alt="" className="h-[88px] w-auto self-center" />}
-            <div className="min-w-0 flex-1 text-[12.5px]">
-              <p className="font-semibold">Revision {r.number}{on ? ' · here' : ''}</p>
-              <p className="leading-snug break-words">{r.label}</p>
-              <p className="text-soft">{parent && parent.number !== r.number - 1 ? `from ${parent.number} · ` : ''}{ago(r.createdAt)}</p>
-              <p className="mt-1 font-semibold">{r.counts ? <Tally counts={r.counts} /> : null}</p>
-              {!on && <Button small className="mt-1" disabled={!!busy} onClick={() => void moveTo(r.id, 'Gone back')}>Go here</Button>}
-            </div>
-          </li>
-        );
-      })}
-    </ol>
   );
 }
 

@@ -1,7 +1,7 @@
 import { useEffect } from 'react';
 import { ROOMS } from '@/core/audit/types';
 import { toggleSheet } from './head';
-import { isolateChosen, look, moveTo, redoTarget, setLook, setRoom, stepFinding, undoTarget, useDesk } from './store';
+import { isolateChosen, look, moveTo, redoTarget, setLook, setRoom, showHead, stepFinding, toggleMeasuring, undoTarget, useDesk } from './store';
 
 /** All shortcuts of the house, in the groups in which the sheet lists them. */
 export interface Key { readonly keys: string; readonly does: string; readonly run: () => void; readonly match: (e: KeyboardEvent) => boolean }
@@ -26,6 +26,9 @@ export const KEYS: readonly { readonly group: string; readonly list: readonly Ke
     { keys: 'Y', does: 'see-through', run: () => setLook({ seeThrough: !s().seeThrough }), match: plain('y') },
     { keys: 'T', does: 'twigs', run: () => setLook({ twigs: !s().twigs }), match: plain('t') },
     { keys: 'I', does: 'isolate what is chosen, or show all again', run: isolateChosen, match: plain('i') },
+    { keys: 'M', does: 'measure between two points', run: toggleMeasuring, match: plain('m') },
+    { keys: 'X', does: 'a box of a known side beside the figure', run: () => setLook({ boxOn: !s().boxOn }), match: plain('x') },
+    { keys: 'Escape', does: 'put down the measure, end the comparison', run: () => { if (s().measuring) toggleMeasuring(); else if (s().compared) showHead(); }, match: (e) => e.key === 'Escape' },
     { keys: 'Arrows', does: 'turn the figure, when the stage has the focus', run: () => {}, match: () => false },
   ] },
   { group: 'House', list: [

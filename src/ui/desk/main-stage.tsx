@@ -6,26 +6,37 @@ import { SlidersHorizontal } from 'lucide-react';
 import { inUnit, lengthText } from '@/core/audit/brief';
 import { bodyBox } from '@/core/character/measure';
 import { entriesOf } from '@/core/geometry/influences';
-import { Chip } from '../kit/button';
-import type { Hit } from '../stage/stage';
-import { type Staff, StageView } from '../stage/stage-view';
-import { chooseBone, chooseFinding, heaviestBone, isolateChosen, look, refreshSurface, setLook, useDesk } from './store';
+import { placeOfEnd } from '@/core/placement/pin';
+import { Button, Chip } from '../kit/button';
+import type { Hit, Snap } from '../stage/stage';
+import { type DrawnLine, type Staff, StageView } from '../stage/stage-view';
+import { chooseBone, chooseFinding, heaviestBone, isolateChosen, knownSide, look, refreshSurface, setLook, takePoint, useDesk } from './store';
 
 /** The stage with its controls above and its read-out line below. */
 export function MainStage() {
-  const { character, brief, sheet, busy } = useDesk();
+  const { character, brief, sheet, busy, measuring, compared, arriving } = useDesk();
   const staff = useMemo((): Staff | null => {
     if (!character) return null;
     const box = bodyBox(character);
     const perMetre = inUnit(1, brief.unit);
-    return { perMetre, unit: brief.unit, target: brief.height?.target ?? null, tolerance: brief.height?.tolerance ?? 0, top: box ? box.max[1] : null, text: box ? lengthText(box.max[1] - box.min[1], brief.unit) : '' };
+    return { perMetre, unit: brief.unit, target: brief.height?.target ?? null, tolerance: brief.height?.tolerance ?? 0, top: box ? box.max[1] : null, text: box ? lengthText(box.max[1] - box.min[1], brief.unit) : '', boxText: `${Number(inUnit(knownSide(brief.unit), brief.unit).toPrecision(3))} ${brief.unit}` };
   }, [character, brief]);
+  const lines = useMemo((): DrawnLine[] => {
+    if (!character || compared) return [];
+    const length = (a: readonly number[], b: readonly number[]) => lengthText(Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]), brief.unit);
+    const pinned = sheet?.pins.flatMap((p): DrawnLine[] => { const from = placeOfEnd(character, p.from), to = placeOfEnd(character, p.to); return from && to ? [{ from, to, text: length(from, to) }] : []; }) ?? [];
+    const { from, over } = measuring ?? { from: null, over: null };
+    const at = over ?? from;
+    if (!at) return pinned;
+    return [...pinned, { from: (from ?? at).point, to: at.point, text: from && over && from !== over ? length(from.point, over.point) : '', live: true }];
+  }, [character, brief, sheet, measuring, compared]);
+  const measure = useMemo(() => (measuring ? { onMove: (over: Snap | null) => useDesk.setState((s) => (s.measuring ? { measuring: { ...s.measuring, over } } : {})), onTake: (at: Snap) => void takePoint(at) } : null), [measuring]);
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <Tools />
       <div className="relative min-h-0 flex-1">
       <StageView
-        label={character ? `${sheet?.name} on the stage` : 'The stage'} staff={staff}
+        label={character ? `${sheet?.name} on the stage` : 'The stage'} staff={compared ? null : staff} lines={lines} measuring={measure}
         onStage={(stage) => {
           useDesk.setState({ stage });
           const { figure, chosen, bone: held } = useDesk.getState();
@@ -38,7 +49,11 @@ export function MainStage() {
         onHover={(hover) => useDesk.setState({ hover })}
         onPick={(hit) => pick(hit)}
       />
-      {busy && !character && <p className="absolute inset-0 grid place-items-center text-soft">{busy}</p>}
+      {busy && !character && (
+        <div className="absolute inset-0 grid place-items-center"><div className="w-64 text-center text-soft"><p>{busy}</p>
+          {arriving && <><div role="progressbar" aria-label="Opened so far" aria-valuenow={Math.round(arriving.share * 100)} className="mt-2 h-1 overflow-hidden rounded bg-wash"><div className="h-full bg-leaf" style={{ width: `${arriving.share * 100}%` }} /></div><Button small className="mt-3" onClick={() => { arriving.cancel.abort(); window.location.assign('/'); }}>Cancel</Button></>}
+        </div></div>
+      )}
       <ReadOut />
       </div>
     </div>

@@ -7,18 +7,29 @@ import { weightOfNodes } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
 import type { Step } from '@/core/docket/step';
 import { ApiError, api, fetchCharacter, fetchFindings } from '../kit/api';
-import type { Hit, Stage, View } from '../stage/stage';
+import type { Pin } from '@/core/placement/pin';
+import type { Effects } from '@/core/audit/effects';
+import type { Hit, Snap, Stage, View } from '../stage/stage';
+import { effectsText } from '../kit/effects';
 import type { Surface } from '../stage/clay';
-import type { DeskWorker } from '../worker/desk.worker';
+import type { Comparison, DeskWorker } from '../worker/desk.worker';
 import type { Figure } from '../worker/figure';
 
-export interface Revision { id: string; number: number; parent: string | null; label: string; step: Step; picture: string | null; createdAt: string; counts: { stops: number; worth: number; note: number } | null; effects: Record<string, unknown> }
-export interface Sheet { id: string; name: string; brief: string; head: string; revisions: Revision[] }
+export interface Revision { id: string; number: number; parent: string | null; label: string; step: Step; picture: string | null; createdAt: string; counts: { stops: number; worth: number; note: number } | null; note: string; effects: Partial<Effects> }
+export interface Sheet { id: string; name: string; brief: string; head: string; revisions: Revision[]; pins: Pin[] }
 
 export interface DeskState {
   sheet: Sheet | null; character: Character | null; figure: Figure | null; findings: Finding[] | null; brief: Brief;
   room: Room; roomChosen: boolean; chosen: string | null; bone: number; hover: Hit | null; stage: Stage | null;
   surface: Surface; edges: boolean; seeThrough: boolean; twigs: boolean; through: boolean; twigSize: number; view: View; isolated: ReadonlySet<number> | null; hidden: ReadonlySet<number>;
+  /** What a person has set on nodes by the scene's list. */
+  locked: ReadonlySet<number>; tints: ReadonlyMap<number, string>; boxOn: boolean;
+  /** Which page of the notebook lies open in placement. */
+  page: 'findings' | 'measures' | 'scene';
+  measuring: { from: Snap | null; over: Snap | null } | null;
+  compared: { a: string; b: string; data: Comparison | null; show: 'difference' | 'first' | 'second' } | null;
+  /** How far the opening of a large character has come. */
+  arriving: { share: number; cancel: AbortController } | null;
   busy: string | null; error: string | null; said: string | null; drawer: 'ledger' | 'bones' | null; sheetOpen: 'palette' | 'keys' | 'docket' | null;
 }
 
@@ -27,7 +38,7 @@ export const useDesk = create<DeskState>(() => initial());
 function initial(): DeskState {
   return {
     sheet: null, character: null, figure: null, findings: null, brief: BRIEFS[0], room: 'placement', roomChosen: false, chosen: null, bone: -1, hover: null, stage: null,
-    surface: 'clay', edges: false, seeThrough: false, twigs: true, through: true, twigSize: 1, view: 'front', isolated: null, hidden: new Set(), busy: null, error: null, said: null, drawer: null, sheetOpen: null,
+    surface: 'clay', edges: false, seeThrough: false, twigs: true, through: true, twigSize: 1, view: 'front', isolated: null, hidden: new Set(), locked: new Set(), tints: new Map(), boxOn: false, page: 'findings', measuring: null, compared: null, arriving: null, busy: null, error: null, said: null, drawer: null, sheetOpen: null,
   };
 }
 
@@ -71,13 +82,16 @@ export async function openDesk(id: string): Promise<void> {
 async function showRevision(sheet: Sheet, first = false): Promise<void> {
   const brief = briefById(sheet.brief) ?? BRIEFS[0];
   if (opened !== sheet.head) {
-    const { character } = await fetchCharacter(sheet.head);
+    const cancel = new AbortController();
+    set({ arriving: { share: 0, cancel } });
+    const { character } = await fetchCharacter(sheet.head, (share) => set({ arriving: { share, cancel } }), cancel.signal).finally(() => set({ arriving: null }));
     const figure = await deskWorker().open(character);
     opened = sheet.head;
     const before = get().bone;
     const name = before >= 0 ? get().character?.nodes[before]?.name : undefined;
     const bone = name ? character.nodes.findIndex((n) => n.name === name) : -1;
-    set({ sheet, character, figure, brief, bone, findings: null, isolated: null });
+    const names = carriedOver(get().character, character);
+    set({ sheet, character, figure, brief, bone, findings: null, isolated: null, hidden: names.set(get().hidden), locked: names.set(get().locked), tints: names.map(get().tints), measuring: null });
     get().stage?.show(figure, !first);
     refreshSurface();
     if (bone >= 0) void showWeights(bone);
@@ -89,6 +103,16 @@ async function showRevision(sheet: Sheet, first = false): Promise<void> {
   set({ findings, busy: null, chosen: next?.key ?? null });
   if (next) chooseFinding(next.key, false);
   else { get().stage?.mark(null); get().stage?.choose(get().bone >= 0 ? new Set([get().bone]) : new Set()); }
+}
+
+/** What was set on nodes of one revision, found again on the next by name. */
+function carriedOver(before: Character | null, after: Character) {
+  const at = new Map(after.nodes.map((n, i) => [n.name, i]));
+  const find = (i: number) => at.get(before?.nodes[i]?.name ?? '');
+  return {
+    set: (s: ReadonlySet<number>) => new Set([...s].flatMap((i) => { const k = find(i); return k === undefined ? [] : [k]; })),
+    map: (m: ReadonlyMap<number, string>) => new Map([...m].flatMap(([i, c]) => { const k = find(i); return k === undefined ? [] : [[k, c] as const]; })),
+  };
 }
 
 /** Reloads the sheet and shows its head; after a step, an undo, or a conflict. */
@@ -120,10 +144,8 @@ export async function perform(doing: string, work: (sheet: Sheet) => Promise<str
 
 export function applyRemedy(remedy: string, params: Record<string, unknown>, title: string): Promise<boolean> {
   return perform(`${title} …`, async (sheet) => {
-    const answer = await api<{ revision: { number: number }; effects: { nodes?: string[]; meshes?: string[]; largestMove?: number } }>(`/api/characters/${sheet.id}/steps`, { method: 'POST', body: { base: sheet.head, kind: 'remedy', remedy, params } });
-    const { nodes = [], meshes = [], largestMove = 0 } = answer.effects;
-    const touched = [nodes.length > 0 ? `${nodes.length} ${nodes.length === 1 ? 'node' : 'nodes'}` : '', meshes.length > 0 ? meshes.map((m) => `“${m}”`).join(', ') : ''].filter(Boolean).join(' and ');
-    return `Revision ${answer.revision.number}: ${title.toLowerCase()}. Touched ${touched || 'names only'}; ${largestMove < 1e-6 ? 'no point moved at rest' : `the farthest point moved ${(largestMove * 1000).toPrecision(3)} mm at rest`}.`;
+    const answer = await api<{ revision: { number: number }; effects: Partial<Effects> }>(`/api/characters/${sheet.id}/steps`, { method: 'POST', body: { base: sheet.head, kind: 'remedy', remedy, params } });
+    return `Revision ${answer.revision.number}: ${title.toLowerCase()}. ${effectsText(answer.effects, get().brief.unit)}`;
   });
 }
 
@@ -196,15 +218,21 @@ export function stepFinding(by: 1 | -1): void {
 }
 
 export function refreshSurface(): void {
-  const { stage, surface, edges, seeThrough, twigs, through, twigSize, isolated, hidden } = get();
+  const { stage, surface, edges, seeThrough, twigs, through, twigSize, isolated, hidden, locked, tints, boxOn, brief } = get();
   if (!stage) return;
   stage.surface(surface, edges, seeThrough);
   stage.twigsShown(twigs, through, twigSize);
   stage.isolate(isolated);
   stage.hide(hidden);
+  stage.lock(locked);
+  stage.tint(tints);
+  stage.knownBox(boxOn ? knownSide(brief.unit) : null);
 }
 
-export function setLook(change: Partial<Pick<DeskState, 'surface' | 'edges' | 'seeThrough' | 'twigs' | 'through' | 'twigSize' | 'isolated' | 'hidden'>>): void {
+/** The side of the box that is held beside a figure: one of what the brief counts in, or a size that fits it. */
+export const knownSide = (unit: Brief['unit']): number => ({ m: 1, cm: 0.5, mm: 0.1, in: 0.9144 })[unit];
+
+export function setLook(change: Partial<Pick<DeskState, 'surface' | 'edges' | 'seeThrough' | 'twigs' | 'through' | 'twigSize' | 'isolated' | 'hidden' | 'locked' | 'tints' | 'boxOn'>>): void {
   set(change);
   refreshSurface();
 }
@@ -245,4 +273,78 @@ export async function setBrief(brief: string): Promise<void> {
     await api(`/api/characters/${sheet.id}`, { method: 'PATCH', body: { brief } });
     return `The brief is now “${briefById(brief)?.title}”.`;
   });
+}
+
+/** Begins to measure between two points, or puts it down again. */
+export function toggleMeasuring(): void {
+  set({ measuring: get().measuring ? null : { from: null, over: null } });
+}
+
+const endOf = (s: Snap, c: Character) => (s.kind === 'joint' ? { kind: 'joint' as const, node: c.nodes[s.node].name } : { kind: 'vertex' as const, node: c.nodes[s.node].name, vertex: s.vertex });
+
+/** Takes a point of a measure: the first is held, with the second the measure is pinned to the character. */
+export async function takePoint(at: Snap): Promise<void> {
+  const { measuring, character, sheet } = get();
+  if (!measuring || !character || !sheet) return;
+  if (!measuring.from) { set({ measuring: { from: at, over: at } }); return; }
+  const { from } = measuring;
+  set({ measuring: null });
+  try {
+    set({ sheet: await api<Sheet>(`/api/characters/${sheet.id}/pins`, { method: 'POST', body: { from: endOf(from, character), to: endOf(at, character) } }), page: 'measures' });
+  } catch (error) { set({ error: messageOf(error) }); }
+}
+
+export async function dropPin(pin: string): Promise<void> {
+  const { sheet } = get();
+  if (!sheet) return;
+  try { set({ sheet: await api<Sheet>(`/api/characters/${sheet.id}/pins?pin=${pin}`, { method: 'DELETE' }) }); } catch (error) { set({ error: messageOf(error) }); }
+}
+
+/** Writes on a revision: its label, its note. */
+export async function writeOn(revision: string, words: { label?: string; note?: string }): Promise<void> {
+  const { sheet } = get();
+  if (!sheet) return;
+  try {
+    await api(`/api/revisions/${revision}`, { method: 'PATCH', body: words });
+    set({ sheet: await api<Sheet>(`/api/characters/${sheet.id}`) });
+  } catch (error) { set({ error: messageOf(error) }); }
+}
+
+/** Lays two revisions beside each other: the second on the stage, coloured by how far it lies from the first. */
+export async function compare(a: string, b: string): Promise<void> {
+  const { brief } = get();
+  set({ compared: { a, b, data: null, show: 'difference' }, error: null });
+  try {
+    const [first, second] = [await fetchCharacter(a), await fetchCharacter(b)];
+    const data = await deskWorker().compare(first.character, second.character, brief.id);
+    const now = get().compared;
+    if (now?.a !== a || now.b !== b) return;
+    set({ compared: { ...now, data } });
+    showCompared('difference', true);
+  } catch (error) { set({ error: messageOf(error), compared: null }); showHead(); }
+}
+
+export function showCompared(show: 'difference' | 'first' | 'second', fresh = false): void {
+  const { compared, stage } = get();
+  if (!compared?.data || !stage) return;
+  const { figures: [first, second], apart, most } = compared.data;
+  set({ compared: { ...compared, show } });
+  stage.show(copied(show === 'first' ? first : second), !fresh);
+  const ghost = (f: Figure) => f.meshes.map((m) => ({ points: m.points.slice(), triangles: m.triangles }));
+  if (show === 'difference') {
+    stage.values(new Map(apart.map((x) => [x.node, x.distance.map((d) => (most > 1e-6 ? d / most : 0))])));
+    if (most > 1e-6) stage.ghost(ghost(first));
+  } else stage.ghost(ghost(show === 'first' ? second : first));
+  stage.surface(show === 'difference' ? 'difference' : 'clay', get().edges, get().seeThrough);
+  stage.hide(new Set());
+}
+
+/** The stage writes into the points that it shows. */
+const copied = (f: Figure): Figure => ({ ...f, meshes: f.meshes.map((m) => ({ ...m, points: m.points.slice() })) });
+
+/** Back from a comparison to the revision that is worked on. */
+export function showHead(): void {
+  const { stage, figure } = get();
+  set({ compared: null });
+  if (stage && figure) { stage.show(figure, true); refreshSurface(); }
 }

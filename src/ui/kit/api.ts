@@ -21,23 +21,34 @@ export async function api<T>(path: string, options: { method?: string; body?: un
   return body as T;
 }
 
-async function bytes(path: string, init?: RequestInit): Promise<ArrayBuffer> {
+/** The bytes of an answer; `onShare` is told how much of them has come, where the answer says its length. */
+async function bytes(path: string, init?: RequestInit, onShare?: (share: number) => void): Promise<ArrayBuffer> {
   const response = await fetch(path, init);
   if (!response.ok) {
     const body = await response.json().catch(() => ({})) as { message?: string };
     throw new ApiError(body.message ?? `The server answered with ${response.status}; try again.`, response.status, body);
   }
-  return response.arrayBuffer();
+  const length = Number(response.headers.get('content-length') ?? 0);
+  if (!onShare || !length || !response.body) return response.arrayBuffer();
+  const out = new Uint8Array(length), reader = response.body.getReader();
+  for (let at = 0; ;) {
+    const { value, done } = await reader.read();
+    if (done) return out.buffer;
+    if (at + value.length > length) throw new ApiError('The server sent more than it announced; reload the page.', 0, {});
+    out.set(value, at);
+    at += value.length;
+    onShare(at / length);
+  }
 }
 
 /** Arrays that this page holds already, by content address: a revision that shares them is shown without sending them again. */
 const held = new Map<string, Uint8Array>();
 
-export async function fetchCharacter(revision: string): Promise<{ character: Character; fetched: number }> {
-  const stored = await api<StoredCharacter>(`/api/revisions/${revision}`);
+export async function fetchCharacter(revision: string, onShare?: (share: number) => void, signal?: AbortSignal): Promise<{ character: Character; fetched: number }> {
+  const stored = await api<StoredCharacter>(`/api/revisions/${revision}`, { signal });
   const wanted = [...new Set(stored.arrays)].filter((h) => !held.has(h));
   if (wanted.length > 0) {
-    const found = unpack(await bytes('/api/arrays', { method: 'POST', body: JSON.stringify({ hashes: wanted }), headers: { 'content-type': 'application/json' } })) as Record<string, Uint8Array>;
+    const found = unpack(await bytes('/api/arrays', { method: 'POST', body: JSON.stringify({ hashes: wanted }), headers: { 'content-type': 'application/json' }, signal }, onShare)) as Record<string, Uint8Array>;
     for (const [hash, b] of Object.entries(found)) held.set(hash, b);
   }
   return { character: fromStored(stored, (h) => held.get(h)), fetched: wanted.length };
@@ -45,4 +56,42 @@ export async function fetchCharacter(revision: string): Promise<{ character: Cha
 
 export async function fetchFindings(revision: string, brief: string, signal?: AbortSignal): Promise<Finding[]> {
   return unpack(await bytes(`/api/revisions/${revision}/audit?brief=${brief}`, { signal })) as Finding[];
+}
+
+/** A line of an answer that tells of its progress. */
+export interface ToldLine { stage: string; share: number; message?: string; id?: string; name?: string; notes?: string[]; rows?: { label: string; outcome: string; why?: string }[]; from?: number }
+
+/** Sends files and reads the answer line by line. The last line is given back; a refusal is thrown. */
+export async function sendFiles(path: string, files: readonly File[], fields: Record<string, string>, onLine: (line: ToldLine) => void, signal: AbortSignal): Promise<ToldLine> {
+  const form = new FormData();
+  for (const [k, v] of Object.entries(fields)) if (v !== '') form.set(k, v);
+  for (const f of files) form.append('files', f, f.name);
+  const response = await fetch(path, { method: 'POST', body: form, signal });
+  if (!response.ok || !response.body) throw new ApiError(((await response.json().catch(() => ({}))) as { message?: string }).message ?? `The server answered with ${response.status}; drop the files again.`, response.status, {});
+  const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
+  let text = '', last: ToldLine = { stage: 'sending', share: 0 };
+  for (;;) {
+    const { value, done } = await reader.read();
+    if (done) break;
+    text += value;
+    const lines = text.split('\n');
+    text = lines.pop() ?? '';
+    for (const line of lines) { last = JSON.parse(line) as ToldLine; onLine(last); }
+  }
+  if (last.stage === 'refused') throw new ApiError(last.message ?? 'The files were not taken in.', 422, {});
+  if (last.stage !== 'done') throw new ApiError('The connection broke off before the files were taken in; drop them again.', 0, {});
+  return last;
+}
+
+export interface Surveyed { name: string; format: string; unitMetres: number; upAxis: 'x' | 'y' | 'z'; stated: { unit: boolean; upAxis: boolean }; size: [number, number, number]; bones: number; vertices: number; clips: number }
+
+/** What files say of their unit and axes. Formats that always say it are not asked. */
+export async function surveyFiles(files: readonly File[], signal: AbortSignal): Promise<Surveyed | null> {
+  if (!files.some((f) => /\.(obj|bvh|dae|zae|zip)$/i.test(f.name))) return null;
+  const form = new FormData();
+  for (const f of files) form.append('files', f, f.name);
+  const response = await fetch('/api/survey', { method: 'POST', body: form, signal });
+  const body = await response.json().catch(() => ({})) as Surveyed & { message?: string };
+  if (!response.ok) throw new ApiError(body.message ?? `The server answered with ${response.status}; drop the files again.`, response.status, {});
+  return body.stated.unit && body.stated.upAxis ? null : body;
 }

@@ -5,14 +5,16 @@ import Link from 'next/link';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { AlertDialog } from 'radix-ui';
+import type { Brief } from '@/core/audit/brief';
 import { BRIEFS, briefById } from '@/core/audit/briefs';
-import { api } from '../kit/api';
+import { type Surveyed, api, sendFiles, surveyFiles } from '../kit/api';
+import { AskUnits } from '../kit/ask-units';
 import { Button } from '../kit/button';
 import { ago } from '../kit/format';
 import { Tally } from '../kit/gravity';
 
 interface Row { id: string; name: string; brief: string; head: string; updatedAt: string; number: number; label: string; picture: string | null; counts: { stops: number; worth: number; note: number } | null }
-interface Arrival { key: number; names: string; stage: string; share: number; id?: string; name?: string; notes?: string[]; message?: string; cancel: AbortController }
+interface Arrival { key: number; names: string; files: File[]; survey?: Surveyed; answer?: (fields: { unit: string; up: string }) => void; stage: string; share: number; id?: string; name?: string; notes?: string[]; message?: string; cancel: AbortController }
 
 let counter = 0;
 
@@ -36,29 +38,22 @@ export function Shelf() {
 
   const take = useCallback(async (files: File[]) => {
     if (files.length === 0) return;
-    const arrival: Arrival = { key: ++counter, names: files.map((f) => f.name).join(', '), stage: 'sending', share: 0.02, cancel: new AbortController() };
+    const arrival: Arrival = { key: ++counter, names: files.map((f) => f.name).join(', '), files, stage: 'looking into it', share: 0.01, cancel: new AbortController() };
     setArrivals((a) => [...a, arrival]);
     const change = (c: Partial<Arrival>) => { if (alive.current) setArrivals((a) => a.map((x) => (x.key === arrival.key ? { ...x, ...c } : x))); };
+    const refused = (e: unknown) => change({ stage: 'refused', share: 1, survey: undefined, message: arrival.cancel.signal.aborted ? 'Cancelled; nothing was saved.' : e instanceof Error ? e.message : String(e) });
+    const send = async (fields: { unit: string; up: string }) => {
+      change({ survey: undefined, stage: 'sending', share: 0.02 });
+      try {
+        await sendFiles('/api/characters', files, { brief, ...fields }, change, arrival.cancel.signal);
+        await load();
+      } catch (e) { refused(e); }
+    };
     try {
-      const form = new FormData();
-      form.set('brief', brief);
-      for (const f of files) form.append('files', f, f.name);
-      const response = await fetch('/api/characters', { method: 'POST', body: form, signal: arrival.cancel.signal });
-      if (!response.ok || !response.body) throw new Error(((await response.json().catch(() => ({}))) as { message?: string }).message ?? `The server answered with ${response.status}; drop the files again.`);
-      const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
-      let text = '';
-      for (;;) {
-        const { value, done } = await reader.read();
-        if (done) break;
-        text += value;
-        const lines = text.split('\n');
-        text = lines.pop() ?? '';
-        for (const line of lines) change(JSON.parse(line) as Partial<Arrival>);
-      }
-      await load();
-    } catch (e) {
-      change({ stage: 'refused', share: 1, message: arrival.cancel.signal.aborted ? 'Cancelled; nothing was saved.' : e instanceof Error ? e.message : String(e) });
-    }
+      const survey = await surveyFiles(files, arrival.cancel.signal);
+      if (survey) change({ stage: 'waiting for your answer', survey, answer: (fields) => void send(fields) });
+      else await send({ unit: '', up: '' });
+    } catch (e) { refused(e); }
   }, [brief, load]);
 
   const drop = useDropzone({ onDrop: (files) => void take(files), noClick: true, noKeyboard: true });
@@ -81,10 +76,10 @@ export function Shelf() {
       </header>
       <main className="mx-auto max-w-[1180px] px-6 pb-16 pt-8">
         <h1 className="title text-[30px]">Characters</h1>
-        <p className="mt-1 max-w-[62ch] text-soft">Drop a .glb here, or a .gltf together with its buffers and pictures, or a zip of those. Each is measured against its brief as it arrives.</p>
+        <p className="mt-1 max-w-[62ch] text-soft">Drop glTF, COLLADA, OBJ or BVH here, with the buffers, materials and pictures that belong to them; files dropped together become one character. Each is measured against its brief as it arrives.</p>
         {error && <p role="alert" className="mt-4 rounded-lg border border-stops/40 bg-sheet px-4 py-3 text-stops">{error} <button type="button" className="underline" onClick={() => void load()}>Try again</button></p>}
         <div aria-live="polite" className="mt-4 space-y-2">
-          {arrivals.map((a) => <ArrivalRow key={a.key} arrival={a} close={() => setArrivals((x) => x.filter((y) => y.key !== a.key))} />)}
+          {arrivals.map((a) => <ArrivalRow key={a.key} arrival={a} brief={briefById(brief) ?? BRIEFS[0]} close={() => setArrivals((x) => x.filter((y) => y.key !== a.key))} />)}
         </div>
         <ul className="mt-6 grid grid-cols-[repeat(auto-fill,minmax(256px,1fr))] gap-5">
           {rows?.map((r) => <Card key={r.id} row={r} onRemoved={load} />)}
@@ -138,19 +133,20 @@ function Card({ row, onRemoved }: { row: Row; onRemoved: () => Promise<void> }) 
   );
 }
 
-function ArrivalRow({ arrival: a, close }: { arrival: Arrival; close: () => void }) {
+function ArrivalRow({ arrival: a, brief, close }: { arrival: Arrival; brief: Brief; close: () => void }) {
   const over = a.stage === 'done' || a.stage === 'refused';
   return (
     <div className="rounded-lg border border-rule bg-sheet px-4 py-3">
       <div className="flex items-center gap-3">
-        {!over && <Loader2 size={16} className="animate-spin text-leaf" aria-hidden />}
+        {!over && !a.survey && <Loader2 size={16} className="animate-spin text-leaf" aria-hidden />}
         <span className="mono min-w-0 truncate" title={a.names}>{a.names}</span>
         <span className={a.stage === 'refused' ? 'text-stops' : 'text-soft'}>{a.stage === 'done' ? 'is on the shelf' : a.stage === 'refused' ? 'was not taken in' : `${a.stage} …`}</span>
         <span className="flex-1" />
         {a.id && <Link href={`/c/${a.id}`} className="font-semibold text-leaf underline">Open {a.name}</Link>}
-        {over ? <button type="button" aria-label="Close this message" onClick={close} className="text-soft hover:text-ink"><X size={16} /></button> : <Button small onClick={() => a.cancel.abort()}>Cancel</Button>}
+        {over ? <button type="button" aria-label="Close this message" onClick={close} className="text-soft hover:text-ink"><X size={16} /></button> : !a.survey && <Button small onClick={() => a.cancel.abort()}>Cancel</Button>}
       </div>
-      {!over && <div role="progressbar" aria-label="Progress" aria-valuenow={Math.round(a.share * 100)} className="mt-2 h-1 overflow-hidden rounded bg-wash"><div className="h-full bg-leaf transition-[width]" style={{ width: `${a.share * 100}%` }} /></div>}
+      {a.survey && a.answer && <AskUnits survey={a.survey} brief={brief} onAnswer={a.answer} onCancel={close} />}
+      {!over && !a.survey && <div role="progressbar" aria-label="Progress" aria-valuenow={Math.round(a.share * 100)} className="mt-2 h-1 overflow-hidden rounded bg-wash"><div className="h-full bg-leaf transition-[width]" style={{ width: `${a.share * 100}%` }} /></div>}
       {a.message && <p className="mt-1 text-stops">{a.message}</p>}
       {a.notes && a.notes.length > 0 && <ul className="mt-1 list-disc pl-5 text-[13px] text-soft">{a.notes.map((n) => <li key={n}>{n}</li>)}</ul>}
       {a.stage === 'done' && a.notes?.length === 0 && <p className="mt-1 text-[13px] text-soft">Everything that the file holds was carried over.</p>}

@@ -1,7 +1,7 @@
 'use client';
 
 import { type PointerEvent, useEffect, useRef } from 'react';
-import { type Hit, Stage } from './stage';
+import { type Hit, type Snap, Stage } from './stage';
 
 interface Props {
   /** Called once with the stage, and with null when it goes. */
@@ -10,12 +10,19 @@ interface Props {
   onPick?: (hit: Hit | null, extend: boolean) => void;
   label: string;
   staff?: Staff | null;
+  /** Measures drawn over the picture. */
+  lines?: readonly DrawnLine[];
+  /** While two points are measured: called with what the pointer would take, and what it took. */
+  measuring?: { onMove: (at: Snap | null) => void; onTake: (at: Snap) => void } | null;
 }
 
-export interface Staff { readonly perMetre: number; readonly unit: string; readonly target: number | null; readonly tolerance: number; readonly top: number | null; readonly text: string }
+/** A measured line between two world places, with its length in words; `live` while it is being drawn, `end` for a lone first or next point. */
+export interface DrawnLine { readonly from: readonly number[]; readonly to: readonly number[]; readonly text: string; readonly live?: boolean }
+
+export interface Staff { readonly perMetre: number; readonly unit: string; readonly target: number | null; readonly tolerance: number; readonly top: number | null; readonly text: string; /** The side of the known box, in words. */ readonly boxText?: string }
 
 /** A canvas with a stage on it, and the height staff drawn over it. */
-export function StageView({ onStage, onHover, onPick, label, staff }: Props) {
+export function StageView({ onStage, onHover, onPick, label, staff, lines, measuring }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const svg = useRef<SVGSVGElement>(null);
   const stage = useRef<Stage | null>(null);
@@ -24,13 +31,14 @@ export function StageView({ onStage, onHover, onPick, label, staff }: Props) {
   const asked = useRef(0);
   const told = useRef(onStage);
 
-  useEffect(() => { staffNow.current = staff; stage.current?.draw(); }, [staff]);
+  const linesNow = useRef(lines);
+  useEffect(() => { staffNow.current = staff; linesNow.current = lines; stage.current?.draw(); }, [staff, lines]);
 
   useEffect(() => {
     if (!canvas.current) return;
     const s = new Stage(canvas.current), tell = told.current;
     stage.current = s;
-    s.onDraw = () => { if (svg.current) drawStaff(svg.current, s, staffNow.current ?? null); };
+    s.onDraw = () => { if (!svg.current) return; drawStaff(svg.current, s, staffNow.current ?? null); drawLines(svg.current, s, linesNow.current ?? [], staffNow.current ?? null); };
     const watch = new ResizeObserver(() => s.resize());
     watch.observe(canvas.current);
     const sheet = new MutationObserver(() => s.paper());
@@ -41,7 +49,9 @@ export function StageView({ onStage, onHover, onPick, label, staff }: Props) {
   }, []);
 
   const move = (e: PointerEvent) => {
-    if (!onHover || e.buttons !== 0) return;
+    if (e.buttons !== 0) return;
+    if (measuring) { const { clientX, clientY } = e; cancelAnimationFrame(asked.current); asked.current = requestAnimationFrame(() => measuring.onMove(stage.current?.snap(clientX, clientY) ?? null)); return; }
+    if (!onHover) return;
     const { clientX, clientY } = e;
     cancelAnimationFrame(asked.current);
     asked.current = requestAnimationFrame(() => onHover(stage.current?.pick(clientX, clientY) ?? null));
@@ -50,12 +60,13 @@ export function StageView({ onStage, onHover, onPick, label, staff }: Props) {
     const from = down.current;
     down.current = null;
     if (!from || Math.hypot(e.clientX - from[0], e.clientY - from[1]) > 4 || e.button !== 0) return;
+    if (measuring) { const at = stage.current?.snap(e.clientX, e.clientY); if (at) measuring.onTake(at); return; }
     onPick?.(stage.current?.pick(e.clientX, e.clientY) ?? null, e.shiftKey);
   };
   return (
     <div className="absolute inset-0">
       <canvas
-        ref={canvas} className="block h-full w-full touch-none" tabIndex={0} role="img" aria-label={`${label}. Drag to turn, wheel to come closer; arrow keys turn.`}
+        ref={canvas} className={`block h-full w-full touch-none ${measuring ? 'cursor-crosshair' : ''}`} tabIndex={0} role="img" aria-label={`${label}. Drag to turn, wheel to come closer; arrow keys turn.`}
         onPointerMove={move} onPointerDown={(e) => { down.current = [e.clientX, e.clientY]; }} onPointerUp={up} onPointerLeave={() => onHover?.(null)}
         onKeyDown={(e) => {
           const turn = { ArrowLeft: [-0.15, 0], ArrowRight: [0.15, 0], ArrowUp: [0, -0.12], ArrowDown: [0, 0.12] }[e.key];
@@ -106,4 +117,26 @@ function drawStaff(svg: SVGSVGElement, stage: Stage, staff: Staff | null): void 
     add('rect', { x: px + 16, y: py - 22, width: w, height: 19, rx: 4, fill: 'var(--sheet)', stroke: 'var(--rule)' });
     add('text', { x: px + 22, y: py - 8.5, fill: 'var(--ink)', 'font-size': 12, 'font-family': 'var(--font-mono)' }, staff.text);
   }
+}
+
+/** Pinned measures and the one that is being taken: a thread between two dots, its length in the middle; and the word on the known box. */
+function drawLines(svg: SVGSVGElement, stage: Stage, lines: readonly DrawnLine[], staff: Staff | null): void {
+  const add = (name: string, attributes: Record<string, string | number>, text?: string) => {
+    const e = document.createElementNS('http://www.w3.org/2000/svg', name);
+    for (const [k, v] of Object.entries(attributes)) e.setAttribute(k, String(v));
+    if (text !== undefined) e.textContent = text;
+    svg.append(e);
+  };
+  const word = (x: number, y: number, text: string) => {
+    const w = text.length * 7.4 + 12;
+    add('rect', { x: x - w / 2, y: y - 10, width: w, height: 19, rx: 4, fill: 'var(--sheet)', stroke: 'var(--rule)' });
+    add('text', { x, y: y + 3.5, 'text-anchor': 'middle', fill: 'var(--ink)', 'font-size': 12, 'font-family': 'var(--font-mono)' }, text);
+  };
+  for (const l of lines) {
+    const [x0, y0] = stage.project(l.from[0], l.from[1], l.from[2]), [x1, y1] = stage.project(l.to[0], l.to[1], l.to[2]);
+    add('line', { x1: x0, y1: y0, x2: x1, y2: y1, stroke: 'var(--damson)', 'stroke-width': 1.6, ...(l.live ? { 'stroke-dasharray': '5 4' } : {}) });
+    for (const [x, y] of [[x0, y0], [x1, y1]]) add('circle', { cx: x, cy: y, r: 4, fill: 'var(--sheet)', stroke: 'var(--damson)', 'stroke-width': 1.8 });
+    if (l.text) word((x0 + x1) / 2, (y0 + y1) / 2, l.text);
+  }
+  if (stage.boxAt && staff) { const [x, y] = stage.project(...stage.boxAt); word(x, y - 14, staff.boxText ?? ''); }
 }

@@ -1,14 +1,17 @@
-import { Box3, BufferAttribute, BufferGeometry, Group, LineBasicMaterial, LineSegments, Mesh, PerspectiveCamera, Raycaster, Scene, type ShaderMaterial, Vector2, Vector3, WebGLRenderer } from 'three';
+import { Box3, BufferAttribute, BufferGeometry, type Color, Group, LineBasicMaterial, LineSegments, Mesh, PerspectiveCamera, Raycaster, Scene, type ShaderMaterial, Vector2, Vector3, WebGLRenderer } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { MeshBVH, acceleratedRaycast } from 'three-mesh-bvh';
-import type { Figure, FigureBone, FigureMesh } from '../worker/figure';
-import { type Surface, clayMaterial, recolour, showSurface } from './clay';
+import type { Figure, FigureBone, FigureMesh, Ghost } from '../worker/figure';
+import { type Surface, clayMaterial, ghostMaterial, recolour, showSurface } from './clay';
 import { linearToken } from './tokens';
 import { Twigs } from './twigs';
 
 export type View = 'front' | 'left' | 'top' | 'free';
 export interface Hit { readonly kind: 'bone' | 'vertex'; readonly node: number; readonly vertex: number; readonly point: readonly number[] }
 export interface Marks { readonly vertices: ReadonlyMap<number, Uint32Array>; readonly polygons: ReadonlyMap<number, Uint32Array>; readonly bones: ReadonlySet<number> }
+
+/** A place that a measure can begin or end at. */
+export interface Snap { readonly kind: 'joint' | 'vertex'; readonly node: number; readonly vertex: number; readonly point: readonly number[] }
 
 interface Shown { readonly figure: FigureMesh; readonly mesh: Mesh<BufferGeometry, ShaderMaterial>; readonly edges: LineSegments<BufferGeometry, LineBasicMaterial>; bvh: MeshBVH | null }
 
@@ -23,6 +26,8 @@ export class Stage {
   private readonly twigs = new Twigs();
   private readonly body = new Group();
   private readonly grid = new Group();
+  private readonly ghosts = new Group();
+  private readonly known = new Group();
   private shown: Shown[] = [];
   private bones: readonly FigureBone[] = [];
   private box = new Box3(new Vector3(-0.5, 0, -0.2), new Vector3(0.5, 1.8, 0.2));
@@ -47,7 +52,8 @@ export class Stage {
     this.controls.zoomToCursor = true;
     this.controls.addEventListener('change', () => this.draw());
     this.controls.addEventListener('start', () => { this.touched = true; this.onView?.('free'); });
-    this.scene.add(this.grid, this.body, this.twigs.mesh);
+    this.ghosts.renderOrder = 4;
+    this.scene.add(this.grid, this.known, this.body, this.ghosts, this.twigs.mesh);
     this.twigs.through(true);
     this.paper();
   }
@@ -97,6 +103,8 @@ export class Stage {
     this.ground();
     this.visibility();
     if (this.marks) this.mark(this.marks);
+    this.ghost(null);
+    this.tint(this.tints);
     if (!keepCamera) this.look('front');
     this.draw();
   }
@@ -118,8 +126,78 @@ export class Stage {
 
   get bounds(): Box3 { return this.box; }
 
+  /** A shape drawn thinly over the figure: what a step would make of it, or what it was before. */
+  ghost(shapes: readonly Ghost[] | null): void {
+    for (const x of this.ghosts.children) { (x as Mesh).geometry.dispose(); ((x as Mesh).material as ShaderMaterial).dispose(); }
+    this.ghosts.clear();
+    for (const s of shapes ?? []) {
+      const g = new BufferGeometry();
+      g.setAttribute('position', new BufferAttribute(s.points, 3));
+      g.setIndex(new BufferAttribute(s.triangles, 1));
+      g.computeVertexNormals();
+      const mesh = new Mesh(g, ghostMaterial());
+      mesh.frustumCulled = false;
+      mesh.renderOrder = 4;
+      this.ghosts.add(mesh);
+    }
+    this.draw();
+  }
+
+  /** A box of a known side beside the figure, to hold it against; null takes it away. Metres. */
+  knownBox(side: number | null): void {
+    for (const x of this.known.children) (x as LineSegments).geometry.dispose();
+    this.known.clear();
+    this.boxAt = null;
+    if (side !== null) {
+      const x0 = this.box.max.x + this.height * 0.06, z0 = -side / 2, p: number[] = [];
+      const corner = (k: number) => [x0 + (k & 1 ? side : 0), k & 2 ? side : 0, z0 + (k & 4 ? side : 0)];
+      for (let a = 0; a < 8; a++) for (const bit of [1, 2, 4]) if (!(a & bit)) p.push(...corner(a), ...corner(a | bit));
+      const g = new BufferGeometry();
+      g.setAttribute('position', new BufferAttribute(Float32Array.from(p), 3));
+      const lines = new LineSegments(g, new LineBasicMaterial({ color: linearToken('bark') }));
+      lines.frustumCulled = false;
+      this.known.add(lines);
+      this.boxAt = [x0 + side / 2, side, -z0];
+    }
+    this.draw();
+  }
+  /** Where the known box has its label; null where there is none. */
+  boxAt: readonly [number, number, number] | null = null;
+
+  /** Colours of one's own for what nodes show; others are clay. */
+  tint(tints: ReadonlyMap<number, string>): void {
+    this.tints = tints;
+    for (const s of this.shown) {
+      const colour = tints.get(s.figure.node);
+      s.mesh.material.uniforms.tinted.value = colour ? 1 : 0;
+      if (colour) (s.mesh.material.uniforms.tint.value as Color).set(colour);
+    }
+    this.draw();
+  }
+  private tints: ReadonlyMap<number, string> = new Map();
+
+  /** What is locked is seen but not found under the pointer. */
+  lock(nodes: ReadonlySet<number>): void { this.locked = nodes; }
+  private locked: ReadonlySet<number> = new Set();
+
+  /** The joint near the pointer, or else the vertex under it. */
+  snap(clientX: number, clientY: number): Snap | null {
+    const r = this.canvas.getBoundingClientRect();
+    let best: Snap | null = null, nearest = 11;
+    for (const b of this.list) {
+      if (this.locked.has(b.node)) continue;
+      const [x, y] = this.project(b.from[0], b.from[1], b.from[2]);
+      const d = Math.hypot(x - (clientX - r.left), y - (clientY - r.top));
+      if (d < nearest) { nearest = d; best = { kind: 'joint', node: b.node, vertex: -1, point: b.from }; }
+    }
+    if (best) return best;
+    const hit = this.pick(clientX, clientY, false);
+    return hit?.kind === 'vertex' ? { kind: 'vertex', node: hit.node, vertex: hit.vertex, point: hit.point } : null;
+  }
+
   private rebuildTwigs(): void {
-    const list = this.isolated ? this.bones.filter((b) => this.isolated?.has(b.node) || !this.shown.some((s) => this.isolated?.has(s.figure.node))) : this.bones;
+    const open = this.bones.filter((b) => !this.hidden.has(b.node));
+    const list = this.isolated ? open.filter((b) => this.isolated?.has(b.node) || !this.shown.some((s) => this.isolated?.has(s.figure.node))) : open;
     this.twigs.build(list, this.twigSize, this.height);
     this.twigs.paint(this.chosen, this.colours);
     this.list = list;
@@ -184,7 +262,7 @@ export class Stage {
   }
 
   isolate(nodes: ReadonlySet<number> | null): void { this.isolated = nodes; this.rebuildTwigs(); this.visibility(); this.draw(); }
-  hide(nodes: ReadonlySet<number>): void { this.hidden = nodes; this.visibility(); this.draw(); }
+  hide(nodes: ReadonlySet<number>): void { this.hidden = nodes; this.rebuildTwigs(); this.visibility(); this.draw(); }
 
   private visibility(): void {
     for (const s of this.shown) {
@@ -259,17 +337,17 @@ export class Stage {
   }
 
   /** What is under a place of the canvas: a twig first, then the surface. */
-  pick(clientX: number, clientY: number): Hit | null {
+  pick(clientX: number, clientY: number, twigs = true): Hit | null {
     const r = this.canvas.getBoundingClientRect();
     const ray = new Raycaster();
     ray.setFromCamera(new Vector2(((clientX - r.left) / r.width) * 2 - 1, -(((clientY - r.top) / r.height) * 2 - 1)), this.camera);
-    if (this.showTwigs && this.list.length > 0) {
+    if (twigs && this.showTwigs && this.list.length > 0) {
       const hit = ray.intersectObject(this.twigs.mesh, false)[0];
-      if (hit && hit.faceIndex !== undefined && hit.faceIndex !== null) return { kind: 'bone', node: this.list[this.twigs.boneOf[hit.faceIndex]].node, vertex: -1, point: hit.point.toArray() };
+      if (hit && hit.faceIndex !== undefined && hit.faceIndex !== null && !this.locked.has(this.list[this.twigs.boneOf[hit.faceIndex]].node)) return { kind: 'bone', node: this.list[this.twigs.boneOf[hit.faceIndex]].node, vertex: -1, point: hit.point.toArray() };
     }
     let best: Hit | null = null, nearest = Infinity;
     for (const s of this.shown) {
-      if (!s.mesh.visible) continue;
+      if (!s.mesh.visible || this.locked.has(s.figure.node)) continue;
       if (!s.bvh) { s.bvh = new MeshBVH(s.mesh.geometry, { indirect: true }); (s.mesh.geometry as BufferGeometry & { boundsTree?: MeshBVH }).boundsTree = s.bvh; }
       const hit = ray.intersectObject(s.mesh, false)[0];
       if (!hit || hit.distance >= nearest || !hit.face) continue;

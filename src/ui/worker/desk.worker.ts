@@ -1,7 +1,7 @@
 /** The page's own worker: everything that follows the hand and could take longer than a blink. */
 import { expose, transfer } from 'comlink';
 import { briefById } from '@/core/audit/briefs';
-import { effectsOf } from '@/core/audit/effects';
+import { type Effects, effectsOf, nodesAfter } from '@/core/audit/effects';
 import { remedyById } from '@/core/audit/registry';
 import type { Compared } from '@/core/audit/types';
 import type { Character } from '@/core/character/model';
@@ -13,8 +13,11 @@ import { suggest } from '@/core/crosswalk/suggest';
 import { weightsOfJoint } from '@/core/geometry/influences';
 import { clipSeconds, clipWorld, posedWorld } from '@/core/trials/pose';
 import { placedPoints } from '@/core/geometry/skinning';
-import { meshNodesOf } from '@/core/character/hierarchy';
-import { type Figure, figureOf } from './figure';
+import { bonesOf, meshNodesOf } from '@/core/character/hierarchy';
+import { placedMeshes } from '@/core/character/measure';
+import { type Measure, measuresOf } from '@/core/placement/measures';
+import { type SceneGroup, sceneOf } from '@/core/placement/scene';
+import { type Figure, type Ghost, figureOf, trianglesOf } from './figure';
 
 let character: Character | null = null;
 
@@ -22,6 +25,23 @@ const need = (): Character => { if (!character) throw new Error('No character is
 
 function figureTransfer(f: Figure): Figure {
   return transfer(f, f.meshes.flatMap((m) => [m.points.buffer, m.normals.buffer, m.triangles.buffer, m.polygonOf.buffer, m.edges.buffer]));
+}
+
+export type Preview = { rows: Compared[]; effects: Effects; ghost: Ghost[] | null } | { refused: string };
+
+export interface Comparison {
+  figures: [Figure, Figure]; apart: { node: number; distance: Float32Array }[]; most: number; where: string; points: number; lost: string[]; came: string[];
+  measures: [Measure[], Measure[]]; counts: [Counted, Counted];
+}
+export interface Counted { nodes: number; bones: number; meshes: number; vertices: number; polygons: number; clips: number }
+
+/** True where a step changes what is seen at rest. */
+function moves(before: Character, after: Character): boolean {
+  return before.nodes !== after.nodes || before.meshes !== after.meshes || before.skins !== after.skins;
+}
+
+function ghostOf(c: Character): Ghost[] {
+  return placedMeshes(c).map((p) => ({ points: p.points.slice(), triangles: trianglesOf(p.mesh) }));
 }
 
 const desk = {
@@ -38,17 +58,44 @@ const desk = {
       return f ? [{ node: i, weights: joint >= 0 ? weightsOfJoint(f, joint) : new Float32Array(c.meshes[n.mesh].vertexCount) }] : [];
     });
   },
-  /** Numbers before and after, or the one sentence that says why not. */
-  preview(remedyId: string, params: Record<string, unknown>, brief: string): { rows: Compared[]; largestMove: number } | { refused: string } {
+  /** Numbers before and after, what else would move, and the shape that would come of it; or the one sentence that says why not. */
+  preview(remedyId: string, params: Record<string, unknown>, brief: string): Preview {
     try {
       const c = need(), remedy = remedyById(remedyId), b = briefById(brief);
       if (!remedy || !b) throw new Error('The remedy is not known; reload the page.');
       const checked = remedy.params.validateSync(params) as Record<string, unknown>;
       const rows = remedy.preview(c, checked, b);
-      return { rows, largestMove: effectsOf(c, remedy.apply(c, checked, b)).largestMove };
+      const after = remedy.apply(c, checked, b);
+      const ghost = moves(c, after) ? ghostOf(after) : null;
+      return transfer({ rows, effects: effectsOf(c, after, remedy.promises?.(c, checked, b)), ghost }, ghost ? ghost.map((g) => g.points.buffer).concat(ghost.map((g) => g.triangles.buffer)) : []);
     } catch (error) {
       return { refused: error instanceof Error ? error.message : String(error) };
     }
+  },
+  measures(brief: string): Measure[] { const b = briefById(brief); return b ? measuresOf(need(), b) : []; },
+  scene(): { of: SceneGroup['of']; strays: [number, string][] } { const s = sceneOf(need()); return { of: s.of, strays: [...s.strays] }; },
+  /** Two revisions beside each other: how far every vertex of the second lies from the first, and the shape of the first. */
+  compare(a: Character, b: Character, brief: string): Comparison {
+    const nodeOf = nodesAfter(a, b), back = new Map<number, number>();
+    nodeOf.forEach((to, from) => { if (to >= 0) back.set(to, from); });
+    const old = new Map(placedMeshes(a).map((p) => [p.node, p]));
+    let most = 0, where = '', points = 0;
+    const apart = placedMeshes(b).flatMap((p) => {
+      const q = old.get(back.get(p.node) ?? -1);
+      if (!q || q.points.length !== p.points.length) return [];
+      const distance = new Float32Array(p.points.length / 3);
+      for (let v = 0; v < distance.length; v++) {
+        const d = Math.hypot(p.points[v * 3] - q.points[v * 3], p.points[v * 3 + 1] - q.points[v * 3 + 1], p.points[v * 3 + 2] - q.points[v * 3 + 2]);
+        distance[v] = d;
+        if (d > 1e-6) points++;
+        if (d > most) { most = d; where = b.nodes[p.node].name; }
+      }
+      return [{ node: p.node, distance }];
+    });
+    const what = briefById(brief);
+    const counts = (c: Character) => ({ nodes: c.nodes.length, bones: bonesOf(c).length, meshes: c.meshes.length, vertices: c.meshes.reduce((n, m) => n + m.vertexCount, 0), polygons: c.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0), clips: c.clips.length });
+    const lost = a.nodes.flatMap((n, i) => (nodeOf[i] < 0 ? [n.name] : [])), came = b.nodes.flatMap((n, i) => (back.has(i) ? [] : [n.name]));
+    return { figures: [figureOf(a), figureOf(b)], apart, most, where, points, lost, came, measures: what ? [measuresOf(a, what), measuresOf(b, what)] : [[], []], counts: [counts(a), counts(b)] };
   },
   skeleton(): Skeleton { return skeletonOf(need()); },
   skeletonOf(c: Character): Skeleton { return skeletonOf(c); },

@@ -1,6 +1,6 @@
 import { placedMeshes } from '@/core/character/measure';
 import { bonesOf, childrenOf, parentBone, restWorld } from '@/core/character/hierarchy';
-import type { Character } from '@/core/character/model';
+import type { Character, Mesh } from '@/core/character/model';
 import { pointsOf } from '@/core/geometry/weld';
 import { readName } from '@/core/skeleton/names';
 import { decompose, quatRotate } from '@/core/geometry/matrix';
@@ -26,6 +26,18 @@ export interface FigureBone {
 
 export interface Figure { readonly meshes: readonly FigureMesh[]; readonly bones: readonly FigureBone[] }
 
+/** A shape that is not there yet, or not any more: drawn thinly over the figure. World space, metres. */
+export interface Ghost { readonly points: Float32Array; readonly triangles: Uint32Array }
+
+/** Polygons fanned out: 3 vertices a triangle. */
+export function trianglesOf(mesh: Mesh): Uint32Array {
+  const { polygonOffsets: offsets, corners } = mesh;
+  const out = new Uint32Array((corners.length - 2 * (offsets.length - 1)) * 3);
+  let o = 0;
+  for (let q = 0; q + 1 < offsets.length; q++) for (let k = offsets[q] + 1; k < offsets[q + 1] - 1; k++) { out[o++] = corners[offsets[q]]; out[o++] = corners[k]; out[o++] = corners[k + 1]; }
+  return out;
+}
+
 export function figureOf(character: Character): Figure {
   return { meshes: placedMeshes(character).map((p) => meshFigure(character, p)), bones: boneFigures(character) };
 }
@@ -38,8 +50,7 @@ function meshFigure(character: Character, p: ReturnType<typeof placedMeshes>[num
   for (let q = 0; q < polygons; q++) count += offsets[q + 1] - offsets[q] - 2;
   const triangles = new Uint32Array(count * 3), polygonOf = new Uint32Array(count);
   const sums = new Float32Array(pointCount * 3);
-  const seen = new Set<number>();
-  const edges: number[] = [];
+  const known = new EdgeTable(corners.length);
   let t = 0;
   for (let q = 0; q < polygons; q++) {
     const start = offsets[q], end = offsets[q + 1];
@@ -51,8 +62,7 @@ function meshFigure(character: Character, p: ReturnType<typeof placedMeshes>[num
       ny += (p.points[a + 2] - p.points[b + 2]) * (p.points[a] + p.points[b]);
       nz += (p.points[a] - p.points[b]) * (p.points[a + 1] + p.points[b + 1]);
       const pa = pointOfVertex[v], pb = pointOfVertex[w];
-      const key = pa < pb ? pa * pointCount + pb : pb * pointCount + pa;
-      if (!seen.has(key)) { seen.add(key); edges.push(v, w); }
+      known.add(pa, pb, v, w);
     }
     for (let k = start; k < end; k++) { const i = pointOfVertex[corners[k]] * 3; sums[i] += nx; sums[i + 1] += ny; sums[i + 2] += nz; }
     for (let k = start + 1; k < end - 1; k++) {
@@ -65,7 +75,45 @@ function meshFigure(character: Character, p: ReturnType<typeof placedMeshes>[num
     const i = pointOfVertex[v] * 3, l = Math.hypot(sums[i], sums[i + 1], sums[i + 2]) || 1;
     for (let k = 0; k < 3; k++) normals[v * 3 + k] = sums[i + k] / l;
   }
-  return { node: p.node, name: character.nodes[p.node].name || p.mesh.name, bound: !!p.skin, points: p.points.slice(), normals, triangles, polygonOf, edges: Uint32Array.from(edges) };
+  return { node: p.node, name: character.nodes[p.node].name || p.mesh.name, bound: !!p.skin, points: p.points.slice(), normals, triangles, polygonOf, edges: known.edges() };
+}
+
+/** Edges between points, each once, in flat arrays: a mesh of a million vertices has two million of them. */
+class EdgeTable {
+  private readonly mask: number;
+  private readonly table: Int32Array;
+  private readonly ends: Uint32Array;
+  private readonly drawn: Uint32Array;
+  private count = 0;
+
+  constructor(most: number) {
+    let size = 16;
+    while (size < most * 1.6) size *= 2;
+    this.mask = size - 1;
+    this.table = new Int32Array(size).fill(-1);
+    this.ends = new Uint32Array(most * 2);
+    this.drawn = new Uint32Array(most * 2);
+  }
+
+  add(pa: number, pb: number, v: number, w: number): void {
+    const a = pa < pb ? pa : pb, b = pa < pb ? pb : pa;
+    let h = Math.imul(a, 73_856_093) ^ Math.imul(b, 19_349_663);
+    h = (h ^ (h >>> 15)) & this.mask;
+    for (;;) {
+      const e = this.table[h];
+      if (e < 0) {
+        const at = this.count++;
+        this.table[h] = at;
+        this.ends[at * 2] = a; this.ends[at * 2 + 1] = b;
+        this.drawn[at * 2] = v; this.drawn[at * 2 + 1] = w;
+        return;
+      }
+      if (this.ends[e * 2] === a && this.ends[e * 2 + 1] === b) return;
+      h = (h + 1) & this.mask;
+    }
+  }
+
+  edges(): Uint32Array { return this.drawn.slice(0, this.count * 2); }
 }
 
 function boneFigures(character: Character): FigureBone[] {

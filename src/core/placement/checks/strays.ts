@@ -14,7 +14,8 @@ export const straysCheck: Check = {
       const kinds = [...new Set(strays.values())].map((k) => { const n = [...strays.values()].filter((x) => x === k).length; return { k, n, words: `${n} ${n === 1 ? k : PLURAL[k]}` }; });
       const names = [...strays.keys()].slice(0, 3).map((i) => `“${character.nodes[i].name || `node ${i}`}”`).join(', ');
       out.push(finding(straysCheck, {
-        gravity: 'worth', subject: theCharacter(character), unit: 'nodes', count: strays.size,
+        // An empty node alone may be a place to attach something: that is for the rigger to know.
+        gravity: kinds.every((k) => k.k === 'empty node') ? 'note' : 'worth', subject: theCharacter(character), unit: 'nodes', count: strays.size,
         message: `${kinds.map((k) => k.words).join(', ')} ${strays.size === 1 ? 'belongs' : 'belong'} to nobody: ${names}${strays.size > 3 ? ' …' : ''}`,
         measured: strays.size, expected: 0, evidence: kinds.map(({ k, n }) => ({ label: PLURAL[k][0].toUpperCase() + PLURAL[k].slice(1), now: n, brief: 0, unit: '' })),
         elements: [{ kind: 'node', node: [...strays.keys()][0], ids: Uint32Array.from(strays.keys()) }],
