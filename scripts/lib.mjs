@@ -68,7 +68,7 @@ export async function buildBundles() {
   const hash = sourcesHash(['src/core', 'src/cli', 'src/worker', 'src/demo', 'src/server'], ['package-lock.json']);
   if (stampOf(stamp) === hash) return;
   const { build } = await import('esbuild');
-  const entry = { cli: 'src/cli/main.ts', worker: 'src/worker/main.ts', demo: 'src/demo/write.ts', prepare: 'src/server/prepare.ts' };
+  const entry = { cli: 'src/cli/main.ts', worker: 'src/worker/thread.ts', demo: 'src/demo/write.ts', prepare: 'src/server/prepare.ts' };
   await build({
     entryPoints: Object.fromEntries(Object.entries(entry).filter(([, f]) => existsSync(path.join(root, f))).map(([k, f]) => [k, path.join(root, f)])),
     outdir: path.join(root, 'dist'), outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error', packages: 'external', alias: { '@': path.join(root, 'src') },

@@ -151,7 +151,7 @@ function neckerchiefCage(): Cage {
 
 function moustache(): Cage {
   const cage = new CageBuilder();
-  for (const s of [1, -1]) { pill(cage, [s * 0.014, 1.6235, 0.108], [0.015, 0.0075, 0.008], { head: 1 }, 'horn'); pill(cage, [s * 0.033, 1.617, 0.098], [0.013, 0.006, 0.0065], { head: 1 }, 'horn'); }
+  for (const s of [1, -1]) { pill(cage, [s * 0.0157, 1.6233, 0.1083], [0.0147, 0.0075, 0.0079], { head: 1 }, 'horn'); pill(cage, [s * 0.033, 1.617, 0.098], [0.013, 0.006, 0.0065], { head: 1 }, 'horn'); }
   return cage;
 }
 

@@ -4,9 +4,7 @@ import type { StepFile } from '../core/docket/step';
 import type { ReadOptions } from '../core/formats';
 import type { InputFile } from '../core/formats/errors';
 import { hashOf } from './blobs';
-import { saveAudit, wireOf } from './characters';
-import { database } from './database';
-import { type Progress, Refused, onThread } from './pool';
+import { type Progress, Refused } from './pool';
 
 const MOST = Number(process.env.BOUGH_UPLOAD_BYTES ?? 1 << 30);
 
@@ -48,12 +46,4 @@ export function told(failure: string, work: (say: Say, signal: AbortSignal) => P
     cancel() { cancel.abort(); },
   });
   return new Response(stream, { headers: { 'content-type': 'application/x-ndjson', 'cache-control': 'no-store' } });
-}
-
-/** Audits a revision that has just come, telling which check runs; `from` and `to` are the shares of the whole that it takes. */
-export async function auditArrival(revision: string, brief: string, say: Say, signal: AbortSignal, from = 0.75, to = 1): Promise<{ stops: number; worth: number; note: number }> {
-  const db = database();
-  const audited = await onThread({ task: 'audit', wire: await wireOf(db, revision), brief }, { onProgress: (p) => say({ stage: p.stage, share: from + (to - from) * p.share }), signal });
-  await saveAudit(db, revision, brief, audited.findings, audited.counts);
-  return audited.counts;
 }

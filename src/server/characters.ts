@@ -1,6 +1,6 @@
 import { type Kysely, type Transaction, sql } from 'kysely';
 import type { StoredCharacter } from '../core/character/stored';
-import type { Wire } from '../worker/main';
+import type { Audited, Wire } from '../worker/main';
 import { getBlob, getBlobs, putBlob } from './blobs';
 import type { Step } from '../core/docket/step';
 import type { Database } from './database';
@@ -11,6 +11,8 @@ type Db = Kysely<Database> | Transaction<Database>;
 export interface NewRevision {
   readonly stored: StoredCharacter; readonly bytes: ReadonlyMap<string, Uint8Array>; readonly picture: Uint8Array;
   readonly label: string; readonly step: Step; readonly effects: unknown;
+  /** The audit that was made along with it, and under which brief. */
+  readonly audited?: Audited; readonly brief?: string;
 }
 
 async function insertRevision(trx: Transaction<Database>, characterId: string, parent: string | null, made: NewRevision): Promise<{ id: string; number: number }> {
@@ -22,6 +24,7 @@ async function insertRevision(trx: Transaction<Database>, characterId: string, p
   const number = Number(last?.n ?? 0) + 1;
   const row = await trx.insertInto('revisions').values({ character_id: characterId, number, parent, label: made.label, step: JSON.stringify(made.step), manifest, picture, effects: JSON.stringify(made.effects ?? {}) }).returning('id').executeTakeFirstOrThrow();
   if (needed.size > 0) await trx.insertInto('revision_blobs').values([...needed].map((hash) => ({ revision_id: row.id, hash }))).execute();
+  if (made.audited && made.brief) await insertAudit(trx, row.id, made.brief, made.audited.findings, made.audited.counts);
   await trx.updateTable('characters').set({ head: row.id, updated_at: sql`now()` as never }).where('id', '=', characterId).execute();
   return { id: row.id, number };
 }
@@ -116,12 +119,14 @@ export async function findingsOf(db: Db, revisionId: string, brief: string): Pro
   return row ? getBlob(db, row.findings) : null;
 }
 
-export async function saveAudit(db: Kysely<Database>, revisionId: string, brief: string, findings: Uint8Array, counts: { stops: number; worth: number; note: number }): Promise<void> {
-  await db.transaction().execute(async (trx) => {
-    const hash = await putBlob(trx, findings);
-    await trx.insertInto('audits').values({ revision_id: revisionId, brief, findings: hash, counts: JSON.stringify(counts) })
-      .onConflict((c) => c.columns(['revision_id', 'brief']).doUpdateSet({ findings: hash, counts: JSON.stringify(counts) })).execute();
-  });
+async function insertAudit(trx: Transaction<Database>, revisionId: string, brief: string, findings: Uint8Array, counts: Audited['counts']): Promise<void> {
+  const hash = await putBlob(trx, findings);
+  await trx.insertInto('audits').values({ revision_id: revisionId, brief, findings: hash, counts: JSON.stringify(counts) })
+    .onConflict((c) => c.columns(['revision_id', 'brief']).doUpdateSet({ findings: hash, counts: JSON.stringify(counts) })).execute();
+}
+
+export async function saveAudit(db: Kysely<Database>, revisionId: string, brief: string, findings: Uint8Array, counts: Audited['counts']): Promise<void> {
+  await db.transaction().execute((trx) => insertAudit(trx, revisionId, brief, findings, counts));
 }
 
 export async function listCharacters(db: Db) {

@@ -24,13 +24,13 @@ type Answer<T extends Task['task']> = T extends 'audit' ? Audited : T extends 'e
 export interface Progress { readonly stage: string; readonly share: number }
 
 /** Runs one job on a worker thread. Throws {@link Refused} with the worker's sentence, or with one about time and memory. */
-export async function onThread<T extends Task['task']>(job: Extract<Task, { task: T }>, options: { onProgress?: (p: Progress) => void; signal?: AbortSignal } = {}): Promise<Answer<T>> {
+export async function onThread<T extends Task['task']>(job: Extract<Task, { task: T }>, options: { onProgress?: (p: Progress) => void; signal?: AbortSignal; /** Hands the job's files over instead of copying them; the caller must be done with them. */ giving?: boolean } = {}): Promise<Answer<T>> {
   const timeout = AbortSignal.timeout(Number(process.env.BOUGH_WORKER_SECONDS ?? 120) * 1000);
   const signal = options.signal ? AbortSignal.any([timeout, options.signal]) : timeout;
   const channel = options.onProgress ? new MessageChannel() : null;
   channel?.port1.on('message', (m: Progress) => options.onProgress?.(m));
   try {
-    const answer = await pool().run(channel ? { ...job, port: channel.port2 } : job, { signal, transferList: channel ? [channel.port2] : [] }) as Answer<T> | Refusal;
+    const answer = await pool().run(channel ? { ...job, port: channel.port2 } : job, { signal, transferList: [...(channel ? [channel.port2] : []), ...(options.giving && 'files' in job ? [...new Set(job.files.map((f) => f.bytes.buffer as ArrayBuffer))] : [])] }) as Answer<T> | Refusal;
     if ('refused' in answer) throw new Refused(answer.refused);
     return answer;
   } catch (error) {

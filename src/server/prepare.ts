@@ -1,9 +1,9 @@
 /** Brings the database up to date and loads the demo cast once: node dist/prepare.mjs FOLDER */
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import work, { type Audited, type Made, type Refusal } from '../worker/main';
+import work, { type Made, type Refusal } from '../worker/main';
 import { hashOf } from './blobs';
-import { createCharacter, saveAudit, wireOf } from './characters';
+import { createCharacter } from './characters';
 import { openDatabase } from './database';
 import { migrate } from './migrations';
 
@@ -16,11 +16,9 @@ try {
     const cast = JSON.parse(readFileSync(path.join(folder, 'cast.json'), 'utf8')) as { file: string; title: string; brief: string }[];
     for (const member of cast) {
       const bytes = new Uint8Array(readFileSync(path.join(folder, member.file)));
-      const made = work({ task: 'import', files: [{ name: member.file, bytes }] }) as Made | Refusal;
+      const made = work({ task: 'import', files: [{ name: member.file, bytes }], brief: member.brief }) as Made | Refusal;
       if ('refused' in made) throw new Error(made.refused);
-      const { revision } = await createCharacter(db, member.title, member.brief, { ...made, label: 'as delivered', step: { kind: 'import', files: [{ name: member.file, bytes: bytes.length, sha256: hashOf(bytes) }], notes: [...made.notes] } });
-      const audited = work({ task: 'audit', wire: await wireOf(db, revision), brief: member.brief }) as Audited;
-      await saveAudit(db, revision, member.brief, audited.findings, audited.counts);
+      await createCharacter(db, member.title, member.brief, { ...made, brief: member.brief, label: 'as delivered', step: { kind: 'import', files: [{ name: member.file, bytes: bytes.length, sha256: hashOf(bytes) }], notes: [...made.notes] } });
     }
   }
 } finally {

@@ -28,7 +28,7 @@ import { clipWorld } from '../core/trials/pose';
 
 export interface Wire { readonly stored: StoredCharacter; readonly bytes: ReadonlyMap<string, Uint8Array> }
 
-export interface Made { readonly stored: StoredCharacter; readonly bytes: ReadonlyMap<string, Uint8Array>; readonly picture: Uint8Array; readonly name: string; readonly effects: Effects | Record<string, never>; readonly notes: readonly string[]; /** What the step's indices stood for. */ readonly names?: NamedParams }
+export interface Made { readonly stored: StoredCharacter; readonly bytes: ReadonlyMap<string, Uint8Array>; readonly picture: Uint8Array; readonly name: string; readonly effects: Effects | Record<string, never>; readonly notes: readonly string[]; /** What the step's indices stood for. */ readonly names?: NamedParams; /** The audit of what was made, where a brief was given. */ readonly audited?: Audited }
 
 /** What a set of files holds, before it is taken in: for the questions that they do not answer themselves. */
 export interface Surveyed { readonly name: string; readonly format: string; readonly unitMetres: number; readonly upAxis: 'x' | 'y' | 'z'; readonly stated: { readonly unit: boolean; readonly upAxis: boolean }; /** Extent along the axes as read, metres. */ readonly size: readonly [number, number, number]; readonly bones: number; readonly vertices: number; readonly clips: number }
@@ -38,9 +38,9 @@ export interface Exported { readonly files: WrittenFiles['files']; readonly note
 export interface Audited { readonly findings: Uint8Array; readonly counts: Counts }
 
 export type Task =
-  | { task: 'import'; files: InputFile[]; options?: ReadOptions; port?: MessagePort }
+  | { task: 'import'; files: InputFile[]; options?: ReadOptions; brief?: string; port?: MessagePort }
   | { task: 'survey'; files: InputFile[] }
-  | { task: 'add'; wire: Wire; files: InputFile[]; options?: ReadOptions; port?: MessagePort }
+  | { task: 'add'; wire: Wire; files: InputFile[]; options?: ReadOptions; brief: string; port?: MessagePort }
   | { task: 'audit'; wire: Wire; brief: string; port?: MessagePort }
   | { task: 'again'; wire: Wire; brief: string; remedy: string; params: Record<string, unknown>; names: NamedParams }
   | { task: 'remedy'; wire: Wire; brief: string; remedy: string; params: Record<string, unknown> }
@@ -64,12 +64,17 @@ function made(character: Character, effects: Made['effects'], notes: readonly st
   return { stored, bytes: fresh, picture: encode({ width: p.width, height: p.height, data: p.pixels, channels: 4 }), name: character.name, effects, notes };
 }
 
+function audited(character: Character, briefId: string, port?: MessagePort, from = 0, to = 1): Audited {
+  const findings: Finding[] = audit(character, need(briefById(briefId), `the brief “${briefId}”`), { onCheck: (check, _found, done, of) => port?.postMessage({ stage: `auditing: ${check.title.toLowerCase()}`, share: from + (to - from) * (done / of) }) });
+  return { findings: new Uint8Array(pack(findings)), counts: countGravity(findings) };
+}
+
 function remedied(before: Character, briefId: string, remedyId: string, given: Record<string, unknown>, wire: Wire): Made {
   const remedy = need(remedyById(remedyId), `the remedy “${remedyId}”`), brief = need(briefById(briefId), `the brief “${briefId}”`);
   const params = remedy.params.validateSync(given) as Record<string, unknown>;
   const pledge = remedy.promises?.(before, params, brief);
   const after = remedy.apply(before, params, brief);
-  return { ...made(after, effectsOf(before, after, pledge), [], wire.bytes), names: namesOfParams(before, params) };
+  return { ...made(after, effectsOf(before, after, pledge), [], wire.bytes), names: namesOfParams(before, params), audited: audited(after, briefId) };
 }
 
 export default function work(job: Task): Made | Audited | Surveyed | Exported | { html: string } | Refusal {
@@ -78,8 +83,9 @@ export default function work(job: Task): Made | Audited | Surveyed | Exported | 
       case 'import': {
         job.port?.postMessage({ stage: 'reading', share: 0.15 });
         const character = readCharacter(job.files, LIMITS, job.options);
-        job.port?.postMessage({ stage: 'drawing its picture', share: 0.6 });
-        return made(character, {}, character.notes);
+        const found = job.brief ? audited(character, job.brief, job.port, 0.4, 0.8) : undefined;
+        job.port?.postMessage({ stage: 'drawing its picture', share: 0.8 });
+        return { ...made(character, {}, character.notes), audited: found };
       }
       case 'survey': return surveyOf(readCharacter(job.files, LIMITS));
       case 'add': {
@@ -88,13 +94,11 @@ export default function work(job: Task): Made | Audited | Surveyed | Exported | 
         const addition = readCharacter(job.files, LIMITS, job.options);
         job.port?.postMessage({ stage: 'joining', share: 0.5 });
         const after = joined(before, addition);
-        job.port?.postMessage({ stage: 'drawing its picture', share: 0.6 });
-        return { ...made(after, effectsOf(before, after), after.notes.filter((n) => !before.notes.includes(n)), job.wire.bytes), name: addition.name };
+        const found = audited(after, job.brief, job.port, 0.55, 0.8);
+        job.port?.postMessage({ stage: 'drawing its picture', share: 0.8 });
+        return { ...made(after, effectsOf(before, after), after.notes.filter((n) => !before.notes.includes(n)), job.wire.bytes), name: addition.name, audited: found };
       }
-      case 'audit': {
-        const findings: Finding[] = audit(open(job.wire), need(briefById(job.brief), `the brief “${job.brief}”`), { onCheck: (check, _found, done, of) => job.port?.postMessage({ stage: `auditing: ${check.title.toLowerCase()}`, share: done / of }) });
-        return { findings: new Uint8Array(pack(findings)), counts: countGravity(findings) };
-      }
+      case 'audit': return audited(open(job.wire), job.brief, job.port);
       case 'remedy': return remedied(open(job.wire), job.brief, job.remedy, job.params, job.wire);
       case 'again': {
         const before = open(job.wire);

@@ -53,7 +53,8 @@ test('a character is removed only after a question, and the shelf is without it'
   await page.goto('/');
   await page.locator('input[type=file]').setInputFiles(castFile('quay-skeleton.glb'));
   await expect(page.getByText('is on the shelf')).toBeVisible();
-  const cards = page.getByRole('link', { name: 'Open quay-skeleton', exact: true });
+  const cards = page.getByRole('listitem').filter({ has: page.getByRole('link', { name: 'Open quay-skeleton', exact: true }) });
+  await expect(cards.first()).toBeVisible();
   const before = await cards.count();
   await page.getByRole('button', { name: 'Remove quay-skeleton' }).first().click();
   await expect(page.getByRole('alertdialog')).toBeVisible();

@@ -50,7 +50,7 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
   await page.getByRole('button', { name: /lantern hook.*scaled evenly/ }).click();
   await page.getByRole('button', { name: 'Bake the scale into the points' }).click();
   await expect(page.getByText('6 stop hand-off')).toBeVisible();
-  await expect(page.getByText(/no point moved at rest/)).toBeVisible();
+  await expect(page.getByText(/Nothing else changed: 0 mm over/)).toBeVisible();
 
   // Second remedy: limit and normalise.
   await page.getByRole('button', { name: /^Weights/ }).first().click();

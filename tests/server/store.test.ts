@@ -105,7 +105,7 @@ describe('the worker', () => {
     const c = tube();
     const evil = { ...c, nodes: c.nodes.map((n, i) => (i === 1 ? { ...n, name: '<img src=x onerror=alert(1)>' } : n)) };
     const { stored, bytes } = toStored(evil);
-    const { html } = work({ task: 'report', wire: { stored, bytes }, brief: 'handset', picture: null, facts: { title: '<b>x</b>', revision: 1, date: '2026-01-01', steps: [] } }) as { html: string };
+    const { html } = work({ task: 'report', wire: { stored, bytes }, brief: 'handset', picture: null, facts: { title: '<b>x</b>', revision: 1, date: '2026-01-01', steps: [], pins: [] } }) as { html: string };
     expect(html).toContain('&#60;img src=x');
     expect(html).not.toContain('<img');
     expect(html).not.toContain('<b>x</b>');

@@ -80,12 +80,13 @@ export function arrayBytes(a: AnyArray): Uint8Array {
   return out;
 }
 
-/** The inverse of {@link arrayBytes}. */
+/** The inverse of {@link arrayBytes}: a view of the same memory where it is aligned, a copy where not. Treat both as read-only. */
 export function arrayFromBytes(bytes: Uint8Array): AnyArray {
   const T = TYPES[bytes[0]];
   if (!T || bytes.length < 8 || (bytes.length - 8) % T.BYTES_PER_ELEMENT !== 0) throw new BundleError('The stored array is damaged: its type tag and its length do not fit together.');
-  const copy = bytes.slice(8);
-  return new T(copy.buffer, 0, copy.byteLength / T.BYTES_PER_ELEMENT);
+  const n = (bytes.length - 8) / T.BYTES_PER_ELEMENT;
+  if ((bytes.byteOffset + 8) % T.BYTES_PER_ELEMENT === 0) return new T(bytes.buffer as ArrayBuffer, bytes.byteOffset + 8, n);
+  return new T(bytes.slice(8).buffer, 0, n);
 }
 
 /** Content address: sha-256 in hex. */

@@ -3,10 +3,12 @@ import { inUnit } from '../audit/brief';
 import { countGravity } from '../audit/run';
 import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity, ROOMS } from '../audit/types';
 import { bonesOf } from '../character/hierarchy';
-import { bodyBox, skeletonBox } from '../character/measure';
 import type { Character } from '../character/model';
+import { type Measure, measuresOf } from '../placement/measures';
+import { type Pin, endText, pinLength } from '../placement/pin';
+import { unitWord } from '../placement/units';
 
-export interface ReportFacts { readonly title: string; readonly revision: number; readonly date: string; readonly steps: readonly { readonly number: number; readonly label: string; readonly detail: string }[] }
+export interface ReportFacts { readonly title: string; readonly revision: number; readonly date: string; readonly steps: readonly { readonly number: number; readonly label: string; readonly detail: string; readonly note: string }[]; readonly pins: readonly Pin[] }
 
 export const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (ch) => `&#${ch.charCodeAt(0)};`);
 
@@ -17,12 +19,12 @@ const MARKS: Readonly<Record<Gravity, string>> = { stops: '◆', worth: '◗', n
 export function reportHtml({ character, brief, findings, facts, picture }: { character: Character; brief: Brief; findings: readonly Finding[]; facts: ReportFacts; picture: string | null }): string {
   const counts = countGravity(findings);
   const e = escapeHtml;
-  const body = bodyBox(character), skeleton = skeletonBox(character);
-  const height = (b: typeof body) => (b ? `${number(inUnit(b.max[1] - b.min[1], brief.unit))} ${brief.unit}` : '—');
+  const length = (m: number | null) => (m === null ? 'not on this revision' : `${number(inUnit(m, brief.unit))} ${brief.unit}`);
+  const unit = (m: Measure) => (m.unit === '°' ? '°' : m.unit.startsWith('%') ? ' %' : m.unit ? ` ${m.unit}` : '');
+  const value = (x: number | string, m: Measure) => (typeof x === 'number' ? `${number(Number(x.toFixed(m.unit === '°' || m.unit.startsWith('%') ? 1 : 4)) + 0)}${unit(m)}` : x);
   const measures: [string, string, string][] = [
-    ['Height of the body', height(body), brief.height ? `${number(inUnit(brief.height.target, brief.unit))} ± ${number(inUnit(brief.height.tolerance, brief.unit))} ${brief.unit}` : '—'],
-    ['Height of the skeleton', height(skeleton), '—'],
-    ['Lowest point', body ? `${number(inUnit(body.min[1], brief.unit))} ${brief.unit}` : '—', brief.groundTolerance === null ? '—' : `0 ± ${number(inUnit(brief.groundTolerance, brief.unit))} ${brief.unit}`],
+    ...measuresOf(character, brief).filter((m) => m.group !== 'Proportions').map((m): [string, string, string] => [m.group === 'Props and parts' ? `Size of ${m.label}` : m.label, `${value(m.value, m)}${m.state === 'off' ? ' ✗' : m.state === 'met' ? ' ✓' : ''}`, m.target === null ? '—' : `${value(m.target, m)}${m.tolerance ? ` ± ${number(m.tolerance)}` : ''}`]),
+    ...facts.pins.map((p): [string, string, string] => [`Pinned measure: ${p.label || `${endText(p.from)} to ${endText(p.to)}`}`, length(pinLength(character, p)), '—']),
     ['Bones', number(bonesOf(character).length), '—'], ['Bones in the largest skin', number(Math.max(0, ...character.skins.map((s) => s.joints.length))), `at most ${brief.limits.bones}`],
     ['Influences a point, most', number(Math.max(0, ...character.meshes.map((m) => { let n = 0; const f = m.influences; if (f) for (let v = 0; v < m.vertexCount; v++) n = Math.max(n, f.offsets[v + 1] - f.offsets[v]); return n; }))), `at most ${brief.limits.influences}`],
     ['Meshes', number(character.meshes.length), '—'], ['Vertices', number(character.meshes.reduce((n, m) => n + m.vertexCount, 0)), '—'], ['Polygons', number(character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0)), '—'], ['Clips', number(character.clips.length), '—'],
@@ -42,11 +44,11 @@ td.n, th.n { text-align: right; font-family: 'JetBrains Mono', ui-monospace, mon
 </style></head><body>
 <header><div><h1>${e(facts.title)}</h1><p class="soft">Revision ${facts.revision} · for ${e(brief.title)} · ${e(facts.date)}</p>
 <p class="verdict ${counts.stops > 0 ? 'stops' : 'fine'}">${counts.stops > 0 ? '◆' : '✓'} ${verdict}</p><p class="soft">${counts.worth} worth fixing · ${counts.note} for your eyes</p></div>${picture ? `<img alt="" src="${e(picture)}">` : ''}</header>
-<h2>Measures</h2><table><thead><tr><th>What</th><th class="n">Measured</th><th class="n">Brief</th></tr></thead><tbody>
+<h2>Measures</h2><p class="soft">Read from ${[character.source, ...(character.added ?? [])].map((x) => e(`${x.files.map((f) => f.name).join(', ') || x.format} (${x.format}, ${unitWord(x.unitMetres)}, ${x.upAxis ?? 'y'} up)`)).join('; ')}.</p><table><thead><tr><th>What</th><th class="n">Measured</th><th class="n">Brief</th></tr></thead><tbody>
 ${measures.map(([a, b, c]) => `<tr><td>${e(a)}</td><td class="n">${e(b)}</td><td class="n">${e(c)}</td></tr>`).join('\n')}</tbody></table>
 <h2>Findings</h2>${findings.length === 0 ? '<p>None. Every check of every room came back clean.</p>' : `<table><thead><tr><th class="mark"></th><th>What and where</th><th class="n">Measured</th><th class="n">Expected</th></tr></thead><tbody>
 ${ROOMS.flatMap((room) => GRAVITIES.flatMap((g) => findings.filter((f) => f.room === room && f.gravity === g))).map((f) => `<tr><td class="mark ${f.gravity}">${MARKS[f.gravity]}</td><td>${e(f.message)}<br><span class="soft">${e(f.room)} · <span class="${f.gravity}">${GRAVITY_WORDS[f.gravity]}</span> · ${e(f.why)}</span></td><td class="n">${e(number(f.measured))} ${e(f.unit)}</td><td class="n">${e(number(f.expected))}</td></tr>`).join('\n')}</tbody></table>`}
 <h2>Ledger</h2><table><thead><tr><th class="n" style="text-align:left">Revision</th><th>Step</th><th>What it did</th></tr></thead><tbody>
-${facts.steps.map((s) => `<tr><td class="n" style="text-align:left">${s.number}</td><td>${e(s.label)}</td><td class="soft">${e(s.detail)}</td></tr>`).join('\n')}</tbody></table>
+${facts.steps.map((s) => `<tr><td class="n" style="text-align:left">${s.number}</td><td>${e(s.label)}</td><td class="soft">${e(s.detail)}${s.note ? `<br>${e(s.note)}` : ''}</td></tr>`).join('\n')}</tbody></table>
 </body></html>`;
 }

@@ -13,7 +13,9 @@ export function weldExact(positions: Float32Array): Weld {
   let size = 16;
   while (size < n * 2) size *= 2;
   const table = new Int32Array(size).fill(-1);
-  const bits = new Int32Array(Float32Array.from(positions, (x) => x + 0).buffer); // x + 0 turns −0 into 0
+  const plain = new Float32Array(positions.length);
+  for (let i = 0; i < plain.length; i++) plain[i] = positions[i] + 0; // x + 0 turns −0 into 0
+  const bits = new Int32Array(plain.buffer);
   const pointOfVertex = new Uint32Array(n);
   const vertexOfPoint = new Uint32Array(n);
   let pointCount = 0;
@@ -51,8 +53,11 @@ export function pointsOf(mesh: Mesh): Weld {
   return weld;
 }
 
+/** Cells are so many times wider than the distance asked for: most points then lie well inside one and ask that one alone. */
+const CELL = 16;
+
 /**
- * Visits every pair of different points closer than `distance`, through a grid of cells of that size.
+ * Visits every pair of different points closer than `distance`, each once, through a grid of cells.
  * @param positions Float32Array, 3 per point
  */
 export function forClosePairs(positions: Float32Array, distance: number, visit: (a: number, b: number) => void): void {
@@ -62,19 +67,15 @@ export function forClosePairs(positions: Float32Array, distance: number, visit: 
   while (size < n * 2) size *= 2;
   const head = new Int32Array(size).fill(-1);
   const next = new Int32Array(n).fill(-1);
-  const cell = (x: number) => Math.floor(x / distance);
-  const slot = (x: number, y: number, z: number) => {
-    const h = Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791);
-    return (h ^ (h >>> 13)) & (size - 1);
-  };
+  const per = 1 / (distance * CELL), mask = size - 1;
   const limit = distance * distance;
-  const seen = new Int32Array(27);
+  const seen = new Int32Array(8);
   for (let p = 0; p < n; p++) {
     const x = positions[p * 3], y = positions[p * 3 + 1], z = positions[p * 3 + 2];
-    const cx = cell(x), cy = cell(y), cz = cell(z);
+    const x0 = Math.floor((x - distance) * per), x1 = Math.floor((x + distance) * per), y0 = Math.floor((y - distance) * per), y1 = Math.floor((y + distance) * per), z0 = Math.floor((z - distance) * per), z1 = Math.floor((z + distance) * per);
     let visited = 0;
-    for (let dx = -1; dx <= 1; dx++) for (let dy = -1; dy <= 1; dy++) for (let dz = -1; dz <= 1; dz++) {
-      const s = slot(cx + dx, cy + dy, cz + dz);
+    for (let a = x0; a <= x1; a++) for (let b = y0; b <= y1; b++) for (let c = z0; c <= z1; c++) {
+      const s = slotOf(a, b, c, mask);
       let known = false;
       for (let k = 0; k < visited; k++) if (seen[k] === s) known = true;
       if (known) continue;
@@ -84,11 +85,16 @@ export function forClosePairs(positions: Float32Array, distance: number, visit: 
         if (ex * ex + ey * ey + ez * ez <= limit) visit(q, p);
       }
     }
-    const s = slot(cx, cy, cz);
+    const s = slotOf(Math.floor(x * per), Math.floor(y * per), Math.floor(z * per), mask);
     next[p] = head[s];
     head[s] = p;
   }
 }
+
+const slotOf = (x: number, y: number, z: number, mask: number): number => {
+  const h = Math.imul(x, 73_856_093) ^ Math.imul(y, 19_349_663) ^ Math.imul(z, 83_492_791);
+  return (h ^ (h >>> 13)) & mask;
+};
 
 /** Union-find over n items: `find` gives the smallest member of an item's group. */
 export class Groups {

@@ -23,10 +23,14 @@ export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
   const n = weld.pointCount;
   const positions = positionsOf(mesh);
   const places = new Float32Array(n * 3);
-  for (let p = 0; p < n; p++) for (let k = 0; k < 3; k++) places[p * 3 + k] = positions[weld.vertexOfPoint[p] * 3 + k];
+  for (let p = 0; p < n; p++) {
+    const v = weld.vertexOfPoint[p] * 3;
+    places[p * 3] = positions[v]; places[p * 3 + 1] = positions[v + 1]; places[p * 3 + 2] = positions[v + 2];
+  }
   const pairs: [number, number][] = [];
   forClosePairs(places, distance, (a, b) => pairs.push([a, b]));
-  const becomes = Uint32Array.from({ length: n }, (_, i) => i);
+  const becomes = new Uint32Array(n);
+  for (let i = 0; i < n; i++) becomes[i] = i;
   if (pairs.length === 0) return { points: 0, farthest: 0, vertices: new Uint32Array(0), becomes };
   const wanted = new Set(pairs.flat());
   const normals = pointNormals(mesh, places, weld.pointOfVertex, wanted);

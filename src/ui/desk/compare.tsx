@@ -11,7 +11,7 @@ import type { Counted } from '../worker/desk.worker';
 import { compare, moveTo, showCompared, showHead, useDesk } from './store';
 
 const same = (a: Measure | undefined, b: Measure | undefined) => !!a && !!b && (typeof a.value === 'number' && typeof b.value === 'number' ? Math.abs(a.value - b.value) < 1e-6 * Math.max(1, Math.abs(a.value)) : a.value === b.value);
-const shown = (m: Measure | undefined) => (m === undefined ? '—' : typeof m.value === 'number' ? `${figure(Number(m.value.toFixed(4)))}${m.unit.startsWith('%') ? ' %' : m.unit === '°' ? '°' : m.unit ? ` ${m.unit}` : ''}` : m.value);
+const shown = (m: Measure | undefined) => (m === undefined ? '—' : typeof m.value === 'number' ? `${figure(Number(m.value.toFixed(m.unit === '°' || m.unit.startsWith('%') ? 1 : 4)))}${m.unit.startsWith('%') ? ' %' : m.unit === '°' ? '°' : m.unit ? ` ${m.unit}` : ''}` : m.value);
 const COUNTS: readonly [keyof Counted, string][] = [['nodes', 'Nodes'], ['bones', 'Bones'], ['meshes', 'Meshes'], ['vertices', 'Vertices'], ['polygons', 'Polygons'], ['clips', 'Clips']];
 
 /** Two revisions beside each other: their numbers here, both on the stage, what lies between them as a picture. */

@@ -9,10 +9,10 @@ import { type ToldLine, api, sendFiles } from '../kit/api';
 import { Button } from '../kit/button';
 import { effectsText } from '../kit/effects';
 import { ago } from '../kit/format';
-import { Tally } from '../kit/gravity';
+import { Mark } from '../kit/gravity';
 import { type Revision, type Sheet, compare, moveTo, refresh, useDesk, writeOn } from './store';
 
-const WIDE = 224, GAP = 14, TALL = 132, ROW = TALL + 10;
+const WIDE = 250, GAP = 16, TALL = 128, ROW = TALL + 10;
 
 /** Each revision on a twig of its own line: the first child goes on where its parent lies, every other one branches off below. */
 function twigsOf(revisions: readonly Revision[]): Map<string, number> {
@@ -67,15 +67,14 @@ function Leaf({ r, sheet, place, onWrite, onCopy }: { r: Revision; sheet: Sheet;
       {/* eslint-disable-next-line @next/next/no-img-element */}
       {r.picture && <img src={`/api/blobs/${r.picture}`} alt="" className="h-[84px] w-auto self-start" />}
       <div className="flex min-w-0 flex-1 flex-col text-[12.5px]">
-        <p className="flex items-center font-semibold"><span className="flex-1">Revision {r.number}{on ? ' · here' : ''}</span>
+        <p className="flex items-center font-semibold"><span className="flex-1">Revision {r.number}{on && <span className="ml-1.5 text-damson">here</span>}</span>
           <button type="button" className={icon} aria-label={`Label and note of revision ${r.number}`} title="Label and note" onClick={onWrite}><Pencil size={12} /></button>
           <button type="button" className={icon} aria-label={`Save revision ${r.number} under a new name`} title="Save under a new name" onClick={onCopy}><Copy size={12} /></button>
         </p>
         <p className="line-clamp-2 leading-snug break-words" title={r.effects?.others ? effectsText(r.effects, brief.unit) : r.label}>{r.label}</p>
         {r.note && <p className="truncate text-damson" title={r.note}>{r.note}</p>}
         {rows && <p className={lost > 0 ? 'text-worth' : 'text-soft'} title={rows.map((x) => `${x.label}: ${x.outcome}${x.why ? ` (${x.why})` : ''}`).join('\n')}>{rows.length} steps done again{lost > 0 ? `, ${lost} no longer fit` : ''}</p>}
-        <p className="truncate text-soft">{ago(r.createdAt)}</p>
-        <p className="truncate font-semibold">{r.counts ? <Tally counts={{ ...r.counts, note: 0 }} /> : null}</p>
+        <p className="flex items-center gap-2.5 text-soft">{ago(r.createdAt)}{r.counts && <Marks counts={r.counts} />}</p>
         <span className="mt-auto flex gap-1">
           {!on && <Button small className="!h-6 !px-2" disabled={!!busy} onClick={() => void moveTo(r.id, 'Gone back')}>Go here</Button>}
           {!on && <Button small className="!h-6 !px-2" aria-pressed={compared?.a === r.id} title="Lay this revision beside the one you are on" onClick={() => void compare(r.id, sheet.head)}><GitCompare size={12} />Compare</Button>}
@@ -83,6 +82,12 @@ function Leaf({ r, sheet, place, onWrite, onCopy }: { r: Revision; sheet: Sheet;
       </div>
     </li>
   );
+}
+
+/** What was open on a revision, in marks and figures. */
+function Marks({ counts }: { counts: NonNullable<Revision['counts']> }) {
+  if (counts.stops + counts.worth === 0) return <span className="font-semibold text-fine">✓ clean</span>;
+  return <>{(['stops', 'worth'] as const).filter((g) => counts[g] > 0).map((g) => <span key={g} className={`inline-flex items-center gap-1 font-semibold ${g === 'stops' ? 'text-stops' : 'text-worth'}`}><Mark gravity={g} size={9} />{counts[g]}</span>)}</>;
 }
 
 function Sheetlet({ title, about, onClose, children }: { title: string; about: string; onClose: () => void; children: React.ReactNode }) {

@@ -8,7 +8,7 @@ import { bodyBox } from '@/core/character/measure';
 import { entriesOf } from '@/core/geometry/influences';
 import { placeOfEnd } from '@/core/placement/pin';
 import { Button, Chip } from '../kit/button';
-import type { Hit, Snap } from '../stage/stage';
+import { type Hit, type Snap, drawsFinely } from '../stage/stage';
 import { type DrawnLine, type Staff, StageView } from '../stage/stage-view';
 import { chooseBone, chooseFinding, heaviestBone, isolateChosen, knownSide, look, refreshSurface, setLook, takePoint, useDesk } from './store';
 
@@ -80,6 +80,7 @@ function Tools() {
               <Popover.Content sideOffset={6} className="z-20 w-56 rounded-lg border border-rule bg-sheet p-3 shadow-lg">
                 <label className="block text-[13px]">Size of the twigs<input type="range" min={0.4} max={2.5} step={0.1} value={twigSize} onChange={(e) => setLook({ twigSize: Number(e.target.value) })} className="mt-1 w-full accent-[var(--leaf)]" /></label>
                 <label className="mt-2 flex items-center gap-2 text-[13px]"><input type="checkbox" checked={through} onChange={(e) => setLook({ through: e.target.checked })} className="accent-[var(--leaf)]" />Drawn through the mesh</label>
+                <label className="mt-2 flex items-center gap-2 border-t border-rule pt-2 text-[13px]"><input type="checkbox" defaultChecked={drawsFinely()} onChange={(e) => { try { localStorage.setItem('drawing', e.target.checked ? 'fine' : 'quick'); } catch { /* kept for this page only */ } window.location.reload(); }} className="accent-[var(--leaf)]" />Smooth edges (slow without a graphics card)</label>
               </Popover.Content>
             </Popover.Portal>
           </Popover.Root>

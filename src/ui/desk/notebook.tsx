@@ -46,9 +46,9 @@ export function Notebook() {
       {page === 'findings' && <ul>
         {mine.map((f) => (
           <li key={f.key}>
-            <button type="button" onClick={() => chooseFinding(f.key)} aria-pressed={f.key === chosen} className={clsx('flex w-full gap-3 border-b border-rule px-[18px] py-2.5 text-left transition-colors', f.key === chosen ? 'bg-damson-wash shadow-[inset_3px_0_0_var(--damson)]' : 'hover:bg-wash')}>
+            <button type="button" onClick={() => chooseFinding(f.key)} aria-pressed={f.key === chosen} className={clsx('flex w-full gap-3 border-b border-rule px-[18px] py-2 text-left transition-colors', f.key === chosen ? 'bg-damson-wash shadow-[inset_3px_0_0_var(--damson)]' : 'hover:bg-wash')}>
               <span className="pt-1"><Mark gravity={f.gravity} /></span>
-              <span className="min-w-0 flex-1"><span className={clsx('block leading-snug', f.key === chosen && 'font-semibold')}>{titleOf(f)}</span><span className="block truncate text-[13px] text-soft">{f.subject.kind === 'character' ? 'the whole character' : f.subject.name}</span></span>
+              <span className="min-w-0 flex-1"><span className={clsx('block leading-snug', f.key === chosen ? 'font-semibold' : 'line-clamp-2')} title={f.message}>{f.message}</span>{f.subject.kind !== 'character' && !f.message.includes(f.subject.name) && <span className="block truncate text-[13px] text-soft">{f.subject.name}</span>}</span>
               <span className="mono shrink-0 pt-0.5">{f.count > 1 ? `${figure(f.count)} ${countWord(f)}` : withUnit(f.measured, f.unit === 'x' ? '×' : f.unit).slice(0, 16)}</span>
             </button>
           </li>
@@ -57,10 +57,6 @@ export function Notebook() {
       {page === 'findings' && finding && <Chosen key={finding.key} finding={finding} />}
     </aside>
   );
-}
-
-function titleOf(f: Finding): string {
-  return f.message;
 }
 
 function countWord(f: Finding): string {

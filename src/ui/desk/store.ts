@@ -2,6 +2,7 @@ import { type Remote, wrap } from 'comlink';
 import { create } from 'zustand';
 import { BRIEFS, briefById } from '@/core/audit/briefs';
 import type { Brief } from '@/core/audit/brief';
+import { countGravity } from '@/core/audit/run';
 import type { Finding, Room } from '@/core/audit/types';
 import { weightOfNodes } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
@@ -98,6 +99,8 @@ async function showRevision(sheet: Sheet, first = false): Promise<void> {
   } else set({ sheet, brief });
   const findings = await fetchFindings(sheet.head, brief.id);
   if (get().sheet?.head !== sheet.head) return;
+  const counts = countGravity(findings);
+  set((s) => (s.sheet ? { sheet: { ...s.sheet, revisions: s.sheet.revisions.map((r) => (r.id === sheet.head ? { ...r, counts } : r)) } } : {}));
   // The finding that was mended is gone: the next one of the room takes its place.
   const next = findings.find((f) => f.key === get().chosen) ?? (get().roomChosen ? findings.find((f) => f.room === get().room) : undefined);
   set({ findings, busy: null, chosen: next?.key ?? null });

@@ -2,6 +2,7 @@
 export function figure(x: number | string): string {
   if (typeof x === 'string') return x;
   if (!Number.isFinite(x)) return '—';
+  if (Object.is(x, -0)) return '0';
   if (Number.isInteger(x)) return x.toLocaleString('en').replaceAll(',', '\u202f');
   const a = Math.abs(x);
   return a >= 1000 ? Math.round(x).toLocaleString('en').replaceAll(',', '\u202f') : a >= 100 ? x.toFixed(1) : a >= 0.01 ? x.toFixed(3) : a === 0 ? '0' : x.toPrecision(2);

@@ -84,5 +84,5 @@ void main() { vec4 p = modelViewMatrix * vec4(position, 1.0); vNormal = normaliz
 
 /** What is not there yet, or not any more: its rims in damson, the rest a breath. */
 export function ghostMaterial(): ShaderMaterial {
-  return new ShaderMaterial({ vertexShader: ghostVertex, fragmentShader: ghostFragment, side: DoubleSide, transparent: true, depthTest: false, depthWrite: false, uniforms: { colour: { value: token('damson') } } });
+  return new ShaderMaterial({ vertexShader: ghostVertex, fragmentShader: ghostFragment, side: FrontSide, transparent: true, depthTest: false, depthWrite: false, uniforms: { colour: { value: token('damson') } } });
 }

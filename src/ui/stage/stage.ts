@@ -17,6 +17,26 @@ interface Shown { readonly figure: FigureMesh; readonly mesh: Mesh<BufferGeometr
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
+let software: boolean | null = null;
+
+/** True where WebGL is drawn by the processor: no graphics card, or none that the browser may use. */
+function drawnBySoftware(): boolean {
+  if (software === null) {
+    const gl = document.createElement('canvas').getContext('webgl2');
+    const info = gl?.getExtension('WEBGL_debug_renderer_info');
+    software = !!gl && /swiftshader|llvmpipe|software/i.test(String(gl.getParameter(info ? info.UNMASKED_RENDERER_WEBGL : gl.RENDERER)));
+    gl?.getExtension('WEBGL_lose_context')?.loseContext();
+  }
+  return software;
+}
+
+/** Whether edges are smoothed: as a person has chosen, else wherever there is a graphics card to do it. */
+export function drawsFinely(): boolean {
+  let chosen: string | null = null;
+  try { chosen = localStorage.getItem('drawing'); } catch { /* a private window has no say in it */ }
+  return chosen ? chosen === 'fine' : !drawnBySoftware();
+}
+
 /** The drawing surface: a character of clay with its true edges and its twigs. Draws only when something has changed. */
 export class Stage {
   readonly camera = new PerspectiveCamera(22, 1, 0.01, 200);
@@ -45,7 +65,7 @@ export class Stage {
   onView: ((view: View) => void) | null = null;
 
   constructor(private readonly canvas: HTMLCanvasElement) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: true, alpha: false, preserveDrawingBuffer: true });
+    this.renderer = new WebGLRenderer({ canvas, antialias: drawsFinely(), alpha: false, preserveDrawingBuffer: true });
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
@@ -159,6 +179,7 @@ export class Stage {
       this.known.add(lines);
       this.boxAt = [x0 + side / 2, side, -z0];
     }
+    if (!this.touched) this.look(this.view);
     this.draw();
   }
   /** Where the known box has its label; null where there is none. */
@@ -280,9 +301,11 @@ export class Stage {
   look(view: View): void {
     this.touched = false;
     this.view = view;
-    const c = this.box.getCenter(new Vector3());
+    // A box that is held beside the figure belongs in the picture.
+    const whole = this.boxAt ? this.box.clone().expandByPoint(new Vector3(2 * this.boxAt[0] - this.box.max.x, this.boxAt[1], 0)) : this.box;
+    const c = whole.getCenter(new Vector3());
     const direction = { front: new Vector3(0, 0.03, 1), left: new Vector3(1, 0.03, 0), top: new Vector3(0, 1, 0.001), free: new Vector3(0.55, 0.22, 1) }[view].normalize();
-    this.place(c, direction, this.box);
+    this.place(c, direction, whole);
   }
 
   /** Brings elements into the picture, from where the camera stands. */

@@ -11,7 +11,7 @@ import { figure } from '../../kit/format';
 import { RemedyBox } from '../../desk/remedy-box';
 import { chooseBone, deskWorker, dropPin, setLook, toggleMeasuring, useDesk } from '../../desk/store';
 
-const number = (m: Measure, x: number | string | null) => (x === null ? '' : typeof x === 'string' ? x : m.unit === '°' || m.unit.startsWith('%') ? x.toFixed(1) : figure(Number(x.toFixed(4))));
+const number = (m: Measure, x: number | string | null) => (x === null ? '' : typeof x === 'string' ? x : m.unit === '°' || m.unit.startsWith('%') ? x.toFixed(1).replace(/^-(?=0\.0$)/, '') : figure(Number(x.toFixed(4))));
 const shortUnit = (unit: string) => (unit.startsWith('%') ? ' %' : unit === '°' ? '°' : unit ? ` ${unit}` : '');
 
 /** All measures of placement at once, each beside what the brief wants of it; the pinned ones; and rescaling by what one has measured. */

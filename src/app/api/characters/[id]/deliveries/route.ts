@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { remedyById } from '@/core/audit/registry';
 import type { RerunRow, Step } from '@/core/docket/step';
-import { auditArrival, filesOf, told } from '@/server/arrivals';
+import { filesOf, told } from '@/server/arrivals';
 import { addDelivery, addRevision, characterById, wireOf } from '@/server/characters';
 import { database } from '@/server/database';
 import { answer, checked, uuid } from '@/server/http';
@@ -26,21 +26,20 @@ export async function POST(request: Request, { params }: { params: Promise<{ id:
     for (let r = character.revisions.find((x) => x.id === base); r; r = character.revisions.find((x) => x.id === r?.parent)) line.unshift(r);
     if (line.length === 0) throw new Refused('That revision does not belong to this character; reload the page.', 404);
     return told('The delivery could not be taken in; what came so far is in the ledger. Try again, and report it if it stays.', async (say, signal) => {
-      const made = await onThread({ task: 'import', files, options }, { onProgress: (p) => say({ stage: p.stage, share: p.share * 0.4 }), signal });
+      const made = await onThread({ task: 'import', files, options, brief: character.brief }, { onProgress: (p) => say({ stage: p.stage, share: p.share * 0.5 }), signal, giving: true });
       const step: Step = { kind: 'delivery', files: listed, notes: [...made.notes], after: line[line.length - 1].number };
-      const first = await addDelivery(db, id, base, { ...made, label: 'delivered anew', step });
+      const first = await addDelivery(db, id, base, { ...made, brief: character.brief, label: 'delivered anew', step });
       let head = first.id;
       const rows: RerunRow[] = [];
       const again = line.slice(1);
       for (const [k, r] of again.entries()) {
-        say({ stage: `doing again: ${r.label}`, share: 0.35 + 0.45 * (k / again.length) });
+        say({ stage: `doing again: ${r.label}`, share: 0.5 + 0.5 * (k / again.length) });
         const row = await once(r, head);
         rows.push(row.row);
         head = row.head;
       }
       await db.updateTable('revisions').set({ step: JSON.stringify({ ...step, rows }) }).where('id', '=', first.id).execute();
-      const counts = await auditArrival(head, character.brief, say, signal, 0.8);
-      return { name: made.name, notes: made.notes, counts, rows, from: line[line.length - 1].number };
+      return { name: made.name, notes: made.notes, rows, from: line[line.length - 1].number };
     });
 
     /** One recorded step on the revision that stands; what became of it, and which revision stands now. */
@@ -59,7 +58,7 @@ export async function POST(request: Request, { params }: { params: Promise<{ id:
         }
         if (!remedyById(recorded.remedy)) return left(`the remedy “${recorded.remedy}” is not known any more`);
         const made = await onThread({ task: 'again', wire, brief: character.brief, remedy: recorded.remedy, params: recorded.params, names: recorded.names ?? {} });
-        const next = await addRevision(db, id, head, { ...made, label: r.label, step: { kind: 'remedy', remedy: recorded.remedy, params: recorded.params, names: made.names } });
+        const next = await addRevision(db, id, head, { ...made, brief: character.brief, label: r.label, step: { kind: 'remedy', remedy: recorded.remedy, params: recorded.params, names: made.names } });
         return { row: { label: r.label, outcome: 'done' }, head: next.id };
       } catch (error) {
         if (!(error instanceof Refused) || error.status === 409) throw error;

@@ -1,6 +1,6 @@
 import { object } from 'yup';
 import { unitWord } from '@/core/placement/units';
-import { auditArrival, filesOf, told } from '@/server/arrivals';
+import { filesOf, told } from '@/server/arrivals';
 import { addRevision, characterById, wireOf } from '@/server/characters';
 import { database } from '@/server/database';
 import { answer, checked, uuid } from '@/server/http';
@@ -17,11 +17,10 @@ export async function POST(request: Request, { params }: { params: Promise<{ id:
     const character = await characterById(db, id);
     return told('The files could not be added; nothing was changed. Try again, and report it if it stays.', async (say, signal) => {
       const wire = await wireOf(db, base);
-      const made = await onThread({ task: 'add', wire, files, options }, { onProgress: say, signal });
-      say({ stage: 'saving', share: 0.7 });
-      const revision = await addRevision(db, id, base, { ...made, label: `added ${made.name}`, step: { kind: 'add', files: listed, notes: [...made.notes], unit: options.unitMetres ? unitWord(options.unitMetres) : 'its own unit' } });
-      const counts = await auditArrival(revision.id, character.brief, say, signal);
-      return { name: made.name, notes: made.notes, counts, revision };
+      const made = await onThread({ task: 'add', wire, files, options, brief: character.brief }, { onProgress: say, signal });
+      say({ stage: 'saving', share: 0.9 });
+      const revision = await addRevision(db, id, base, { ...made, brief: character.brief, label: `added ${made.name}`, step: { kind: 'add', files: listed, notes: [...made.notes], unit: options.unitMetres ? unitWord(options.unitMetres) : 'its own unit' } });
+      return { name: made.name, notes: made.notes, counts: made.audited?.counts, revision };
     });
   });
 }

@@ -1,4 +1,6 @@
 import { object } from 'yup';
+import { briefById } from '@/core/audit/briefs';
+import type { Effects } from '@/core/audit/effects';
 import { remedyById } from '@/core/audit/registry';
 import { getBlob } from '@/server/blobs';
 import { characterById, wireOf } from '@/server/characters';
@@ -6,6 +8,7 @@ import type { Step } from '@/core/docket/step';
 import { database } from '@/server/database';
 import { answer, checked, uuid } from '@/server/http';
 import { onThread } from '@/server/pool';
+import { effectsText } from '@/ui/kit/effects';
 
 function detail(step: Step): string {
   if (step.kind === 'import') return step.files.map((f) => f.name).join(', ');
@@ -25,13 +28,15 @@ export async function GET(request: Request, { params }: { params: Promise<{ id: 
     const db = database();
     const wire = await wireOf(db, id);
     const character = await characterById(db, wire.characterId);
+    // What a step touched and that nothing else moved, as it was found when the step was done.
+    const changed = (effects: Partial<Effects>) => (effects.others ? effectsText(effects, briefById(character.brief)?.unit ?? 'm') : '');
     const line = [];
     for (let r = character.revisions.find((x) => x.id === id); r; r = character.revisions.find((x) => x.id === r?.parent)) line.unshift(r);
     const last = line[line.length - 1];
     const png = last.picture ? await getBlob(db, last.picture) : null;
     const { html } = await onThread({
       task: 'report', wire, brief: character.brief, picture: png ? `data:image/png;base64,${Buffer.from(png).toString('base64')}` : null,
-      facts: { title: character.name, revision: last.number, date: new Date(last.createdAt).toISOString().slice(0, 10), steps: line.map((r) => ({ number: r.number, label: r.label, detail: detail(r.step) })) },
+      facts: { title: character.name, revision: last.number, date: new Date(last.createdAt).toISOString().slice(0, 10), pins: character.pins, steps: line.map((r) => ({ number: r.number, label: r.label, detail: [detail(r.step), changed(r.effects as Partial<Effects>)].filter(Boolean).join(' '), note: r.note })) },
     });
     const download = new URL(request.url).searchParams.has('download');
     return new Response(html, { headers: { 'content-type': 'text/html; charset=utf-8', 'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; img-src data:", ...(download ? { 'content-disposition': `attachment; filename="${character.name.replace(/[^\w-]+/g, '-').toLowerCase()}-r${last.number}-report.html"` } : {}) } });
