@@ -1,4 +1,8 @@
 /** `npm run bench`: the budgets, each row a ratio or a time measured in this one run. 100 000 vertices, 120 bones, unless said. */
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
 import { Bone, BufferAttribute, BufferGeometry, Matrix4, Skeleton as ThreeSkeleton, SkinnedMesh, Vector3 } from 'three';
 import { Accessor, Document } from '@gltf-transform/core';
 import { sortPrimitiveWeights } from '@gltf-transform/functions';
@@ -14,6 +18,9 @@ import { suggest } from '../core/crosswalk/suggest';
 import { remap } from '../core/crosswalk/remap';
 import { restWorld } from '../core/character/hierarchy';
 import { inverseOr } from '../core/geometry/matrix';
+import { readGltf } from '../core/formats/gltf/read';
+import { writeGlb } from '../core/formats/gltf/write';
+import { figureOf } from '../ui/worker/figure';
 
 let seed = 7;
 const random = () => { seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0; return seed / 4294967296; };
@@ -121,10 +128,47 @@ function remapping(): void {
   limitTime('remap with limit, 100 000 vertices of 8 influences onto 60 bones', timed(9, () => { remap(c, QUAY, walk, { limit: 4 }); }), 60);
 }
 
+/**
+ * A character of a million vertices from its file to what the stage draws, and how much memory that takes over the file's own
+ * size; in a process of its own, so that nothing else is counted.
+ */
+function large(): void {
+  const file = path.join(mkdtempSync(path.join(os.tmpdir(), 'bough-bench-')), 'large.glb');
+  writeFileSync(file, writeGlb(tube(1_000_000, 120, 4)).bytes);
+  const run = (what: string) => {
+    const r = spawnSync(process.execPath, ['--expose-gc', process.argv[1], '--large', what, file], { encoding: 'utf8' });
+    if (r.status !== 0) throw new Error(r.stderr);
+    return JSON.parse(r.stdout) as { read: number; audit: number; figure: number; peak: number; file: number };
+  };
+  const server = run('audit'), stage = run('figure');
+  const ten = (r: { peak: number; file: number }, work: string) => rows.push({ work, measured: `${(r.peak / r.file).toFixed(1)} × the file (${Math.round(r.peak / 1e6)} MB of ${Math.round(r.file / 1e6)} MB)`, budget: '≤ 10 ×', holds: r.peak <= 10 * r.file });
+  ten(server, 'memory to read and audit 1 000 000 vertices');
+  ten(stage, 'memory to read 1 000 000 vertices and make what the stage draws');
+  rows.push({ work: 'read 1 000 000 vertices, audit them, make what the stage draws', measured: `${Math.round(server.read)} ms, ${Math.round(server.audit)} ms, ${Math.round(stage.figure)} ms`, budget: 'told', holds: true });
+}
+
+/** The child of {@link large}: does one thing, then says how long it took and how far memory rose above what Node itself takes. */
+function largeChild(what: string, file: string): void {
+  const bytes = new Uint8Array(readFileSync(file));
+  (globalThis as { gc?: () => void }).gc?.();
+  const before = process.memoryUsage().rss - bytes.length;
+  const clock = <T>(work: () => T): [T, number] => { const t = performance.now(); const x = work(); return [x, performance.now() - t]; };
+  const [character, read] = clock(() => readGltf([{ name: 'large.glb', bytes }]));
+  const [, auditMs] = clock(() => (what === 'audit' ? audit(character, BRIEFS[0]) : null));
+  const [, figure] = clock(() => (what === 'figure' ? figureOf(character) : null));
+  process.stdout.write(JSON.stringify({ read, audit: auditMs, figure, peak: process.resourceUsage().maxRSS * 1024 - before, file: bytes.length }));
+}
+
+if (process.argv[2] === '--large') {
+  largeChild(process.argv[3], process.argv[4]);
+  process.exit(0);
+}
+
 skinning();
 limiting();
 auditing();
 remapping();
+large();
 const width = Math.max(...rows.map((r) => r.work.length));
 for (const r of rows) process.stdout.write(`${r.holds ? '✓' : '✗'} ${r.work.padEnd(width)}  ${r.measured}  (budget ${r.budget})\n`);
 process.exitCode = rows.every((r) => r.holds) ? 0 : 1;

@@ -1,5 +1,8 @@
 import { briefById } from '@/core/audit/briefs';
 import { effectsOf } from '@/core/audit/effects';
+import { namesOfParams, refitted } from '@/core/audit/rerun';
+import { pinLength, placeOfEnd } from '@/core/placement/pin';
+import { effectsText } from '@/ui/kit/effects';
 import { remedyById } from '@/core/audit/registry';
 import { audit } from '@/core/audit/run';
 import { checks } from '@/core/placement';
@@ -257,5 +260,50 @@ describe('measuring', () => {
   it('common practice: 60 inches at 120 % are 72 inches', () => {
     const rows = remedyById('rescale')!.preview(tube(), { by: 'points', measured: 60, wanted: 72 }, handset);
     expect(rows.find((r) => r.label === 'In percent')!.after).toBeCloseTo(120, 9);
+  });
+});
+
+describe('steps that can be done again', () => {
+  it('find their nodes and skins by name on another delivery, where they count otherwise', () => {
+    const c = castCharacter('deckhand.glb');
+    const params = { node: c.nodes.findIndex((n) => n.name === 'lantern hook'), nodes: [3, 5], skin: 0, parent: -1, height: 1.76 };
+    const names = namesOfParams(c, params);
+    expect(names).toMatchObject({ node: { name: 'lantern hook', nth: 0 }, parent: null, skin: { name: 'rig' } });
+    const shuffled = { ...c, nodes: [node({ name: 'new' }), ...c.nodes.map((n) => ({ ...n, parent: n.parent + 1 }))] };
+    expect(refitted(shuffled, params, names)).toEqual({ params: { ...params, node: params.node + 1, nodes: [4, 6] } });
+    const renamed = { ...c, nodes: c.nodes.map((n, i) => (i === params.node ? { ...n, name: 'rope' } : n)) };
+    expect(refitted(renamed, params, names)).toEqual({ missing: 'there is no node “lantern hook” in the new delivery' });
+  });
+  it('tell the second of two nodes of one name from the first', () => {
+    const t = tube(), c: Character = { ...t, nodes: [...t.nodes, node({ name: 'crate' }), node({ name: 'crate' })] };
+    const names = namesOfParams(c, { node: 4 });
+    expect(names).toEqual({ node: { name: 'crate', nth: 1 } });
+    expect(refitted(c, { node: 0 }, names)).toEqual({ params: { node: 4 } });
+    expect(refitted({ ...c, nodes: c.nodes.slice(0, 4) }, { node: 4 }, names)).toMatchObject({ missing: expect.stringContaining('“crate” number 2') });
+  });
+});
+
+describe('a pinned measure', () => {
+  it('is found again by name, grows with a rescale, and says where an end is gone', () => {
+    const c = castCharacter('deckhand-clean.glb');
+    const pin = { from: { kind: 'joint' as const, node: 'root' }, to: { kind: 'joint' as const, node: 'head' } };
+    const length = pinLength(c, pin)!;
+    expect(length).toBeCloseTo(Math.hypot(1.565, 0.004), 4);
+    expect(pinLength(apply(c, 'rescale', { by: 'points', measured: length, wanted: 2 }), pin)).toBeCloseTo(2, 6);
+    expect(pinLength(c, { ...pin, to: { kind: 'vertex', node: 'body', vertex: 10_000_000 } })).toBeNull();
+    expect(placeOfEnd(c, { kind: 'joint', node: 'nobody' })).toBeNull();
+  });
+});
+
+describe('what is said of a step', () => {
+  it('names what it touched, and how far the rest moved where it did', () => {
+    const c = castCharacter('deckhand.glb'), hook = c.nodes.findIndex((n) => n.name === 'lantern hook');
+    const e = effectsOf(c, apply(c, 'bake-scale', { node: hook }), remedyById('bake-scale')!.promises!(c, { node: hook }, handset));
+    expect(e.nodes).toEqual(['lantern hook', 'storm lantern'].filter((n) => e.nodes.includes(n)));
+    expect(e.meshes).toEqual(['lantern']);
+    expect(e.others).toMatchObject({ meshes: 5, holds: 'in every pose' });
+    expect(effectsText(e, 'm')).toMatch(/^Touched \d nodes?, 1 mesh\. Nothing else changed: 0 mm over \d+ trial poses\.$/);
+    // The same step told as one that moved something: the sentence says how far and where.
+    expect(effectsText({ ...e, others: { ...e.others, largest: 0.0123, where: 'boots, rest' } }, 'm')).toContain('The rest moved up to 12.3 mm over');
   });
 });

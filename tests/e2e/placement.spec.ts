@@ -82,6 +82,7 @@ test('a file without a unit asks for it, with the height under every choice', as
   await page.getByRole('button', { name: 'Take it in like this' }).click();
   await page.getByRole('link', { name: 'Open board' }).first().click();
   await ready(page);
+  await page.keyboard.press('1');
   await page.getByRole('button', { name: 'Measures', exact: true }).click();
   await expect(page.getByRole('row', { name: /Height of the body 1\.760 m/ })).toBeVisible();
 });
@@ -138,7 +139,7 @@ test('the scene as groups: hide, lock, isolate, tint; a prop added in its own un
   await expect(page.getByText(/crate\.obj, centimetres, y up/)).toBeVisible();
   await picture(page, 'scene');
   await page.keyboard.press('u');
-  await expect(page.getByText('revision 1, “as delivered”')).toBeVisible();
+  await expect(page.getByText('Undone: back at revision 1, “as delivered”.')).toBeVisible();
 });
 
 test('two points measured on the stage stay pinned, stand in the report, and rescale everything', async ({ page }) => {

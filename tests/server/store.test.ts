@@ -1,12 +1,12 @@
 import type { Kysely } from 'kysely';
-import { addRevision, characterById, createCharacter, findingsOf, listCharacters, moveHead, removeCharacter, saveAudit, wireOf } from '@/server/characters';
+import { addDelivery, addRevision, characterById, copyCharacter, createCharacter, findingsOf, listCharacters, moveHead, removeCharacter, saveAudit, wireOf } from '@/server/characters';
 import { savedCrosswalk, saveCrosswalk } from '@/server/crosswalks';
 import { type Database, openDatabase } from '@/server/database';
 import { migrate } from '@/server/migrations';
 import { Refused } from '@/server/pool';
 import { toStored, fromStored } from '@/core/character/stored';
 import type { Character } from '@/core/character/model';
-import work, { type Made, type Refusal } from '@/worker/main';
+import work, { type Exported, type Made, type Refusal } from '@/worker/main';
 import { tube } from '../core/support/build';
 import { castBytes, handBytes } from '../core/support/cast';
 
@@ -80,6 +80,50 @@ it('removing a character takes along what only it needed', async () => {
   await expect(characterById(db, id)).rejects.toMatchObject({ status: 404 });
 });
 
+it('saved under a new name nothing is stored twice, and each outlives the other', async () => {
+  const c = tube();
+  const { id, revision } = await createCharacter(db, 'tube', 'handset', { ...made(c, 'first'), brief: 'handset', audited: { findings: Uint8Array.from([7, 7]), counts: { stops: 1, worth: 0, note: 0 } } });
+  const before = await blobs();
+  const copy = await copyCharacter(db, revision, 'tube, another');
+  expect(await blobs()).toBe(before);
+  expect((await characterById(db, copy.id)).revisions[0]).toMatchObject({ number: 1, step: { kind: 'copy', from: { character: 'tube', revision: 1 } }, counts: { stops: 1 } });
+  await removeCharacter(db, id);
+  const wire = await wireOf(db, copy.revision);
+  expect(fromStored(wire.stored, (h) => wire.bytes.get(h))).toEqual(c);
+  expect(await findingsOf(db, copy.revision, 'handset')).toEqual(Uint8Array.from([7, 7]));
+  await removeCharacter(db, copy.id);
+});
+
+it('a new delivery begins a line of its own beside the one that is there, and only from the head', async () => {
+  const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
+  const second = await addRevision(db, id, revision, made(tube(12), 'second'));
+  await expect(addDelivery(db, id, revision, made(tube(14), 'anew'))).rejects.toMatchObject({ status: 409 });
+  const anew = await addDelivery(db, id, second.id, made(tube(14), 'anew'));
+  const sheet = await characterById(db, id);
+  expect(sheet.head).toBe(anew.id);
+  expect(sheet.revisions.map((r) => [r.number, r.parent])).toEqual([[1, null], [2, revision], [3, null]]);
+  await removeCharacter(db, id);
+});
+
+it('pins belong to their character and go with it', async () => {
+  const { id } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
+  await db.insertInto('pins').values({ character_id: id, label: 'arm', ends: JSON.stringify({ from: { kind: 'joint', node: 'lower' }, to: { kind: 'joint', node: 'upper' } }) }).execute();
+  expect((await characterById(db, id)).pins).toMatchObject([{ label: 'arm', from: { node: 'lower' }, to: { node: 'upper' } }]);
+  await removeCharacter(db, id);
+  expect((await db.selectFrom('pins').select('id').where('character_id', '=', id).execute()).length).toBe(0);
+});
+
+it('an audit that came along with a step is there at once; one whose revision fails is not', async () => {
+  const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
+  const audited = { findings: Uint8Array.from([1]), counts: { stops: 0, worth: 2, note: 0 } };
+  const broken = { ...made(tube(16), 'broken'), bytes: new Map<string, Uint8Array>(), brief: 'handset', audited };
+  await expect(addRevision(db, id, revision, broken)).rejects.toThrow();
+  expect(await findingsOf(db, revision, 'handset')).toBeNull();
+  const next = await addRevision(db, id, revision, { ...made(tube(16), 'sound'), brief: 'handset', audited });
+  expect((await characterById(db, id)).revisions.find((r) => r.id === next.id)?.counts).toEqual({ stops: 0, worth: 2, note: 0 });
+  await removeCharacter(db, id);
+});
+
 it('a crosswalk is kept by the two fingerprints; the newest stays', async () => {
   await saveCrosswalk(db, 'a'.repeat(32), 'b'.repeat(32), 't', { v: 1 });
   await saveCrosswalk(db, 'a'.repeat(32), 'b'.repeat(32), 't', { v: 2 });
@@ -94,6 +138,27 @@ describe('the worker', () => {
     const r = work({ task: 'import', files: [{ name: 'left.glb', bytes: handBytes('left') }] }) as Made;
     expect([...r.picture.slice(1, 4)]).toEqual([80, 78, 71]);
     expect(r.name).toBe('left');
+  });
+  it('surveys files that do not say their unit, adds them to a character, and does a recorded step again on a new delivery', () => {
+    const text = (x: string) => new TextEncoder().encode(x);
+    const files = [{ name: 'crate.obj', bytes: text('o crate\nv 0 0 0\nv 40 0 0\nv 40 60 10\nf 1 2 3\n') }];
+    expect(work({ task: 'survey', files })).toMatchObject({ format: 'Wavefront OBJ', stated: { unit: false, upAxis: false }, size: [40, 60, 10], vertices: 3 });
+    const { stored, bytes } = toStored(tube());
+    const added = work({ task: 'add', wire: { stored, bytes }, files, options: { unitMetres: 0.01 }, brief: 'handset' }) as Made;
+    const after = fromStored(added.stored, (h) => added.bytes.get(h) ?? bytes.get(h));
+    expect(after.nodes.map((n) => n.name)).toEqual(['lower', 'upper', 'tube', 'crate']);
+    expect(Math.max(...after.meshes[1].attributes.POSITION.data)).toBeCloseTo(0.6, 6);
+    expect(added.audited?.counts.stops).toBeGreaterThan(0);
+    expect(added.effects).toMatchObject({ others: { largest: 0 } });
+    const names = { node: { name: 'crate', nth: 0 } };
+    expect(work({ task: 'again', wire: { stored, bytes }, brief: 'handset', remedy: 'rescale-prop', params: { node: 9, height: 1 }, names })).toEqual({ refused: 'there is no node “crate” in the new delivery' });
+    const again = work({ task: 'again', wire: { stored: added.stored, bytes: new Map([...bytes, ...added.bytes]) }, brief: 'handset', remedy: 'rescale-prop', params: { node: 9, height: 1 }, names }) as Made;
+    expect(again.names).toEqual({ node: { name: 'crate', nth: 0 } });
+  });
+  it('writes every format, posed where asked, and says when there is no such clip', () => {
+    const { stored, bytes } = toStored(tube());
+    for (const format of ['glb', 'dae', 'obj'] as const) expect((work({ task: 'export', wire: { stored, bytes }, format, stem: 't' }) as Exported).files[0].name).toBe(`t.${format}`);
+    expect(work({ task: 'export', wire: { stored, bytes }, format: 'obj', stem: 't', pose: { clip: 3, time: 0 } })).toMatchObject({ refused: expect.stringContaining('no such clip') });
   });
   it('refuses what it cannot read or do, with the sentence', () => {
     expect((work({ task: 'import', files: [{ name: 'x.glb', bytes: castBytes('deckhand.glb').slice(0, 5000) }] }) as Refusal).refused).toMatch(/^x\.glb: /);

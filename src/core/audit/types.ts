@@ -69,6 +69,8 @@ export interface Remedy<P = Record<string, unknown>> {
   preview(character: Character, params: P, brief: Brief): Compared[];
   /** The character with the fix; every array it did not touch is the same object. Throws RemedyError with one sentence. */
   apply(character: Character, params: P, brief: Brief): Character;
+  /** Title and what it does for these parameters, where they make a difference. */
+  says?(params: P): { readonly title: string; readonly does: string };
   /** Absent: no similarity, and what changes on purpose is what the step touched. */
   promises?(character: Character, params: P, brief: Brief): Pledge;
 }

@@ -17,9 +17,9 @@ const GIVEN = new Set(['node', 'bone', 'parent', 'nodes', 'skin']);
 const LENGTHS = new Set(['height', 'measured', 'wanted', 'distance']);
 const WORDS: Readonly<Record<string, string>> = {
   limit: 'Bones a point may keep', dust: 'Drop weights up to', distance: 'Distance', height: 'Height wanted', factor: 'Factor, new / old', measured: 'Length measured', wanted: 'Length wanted',
-  arms: 'Arms below the horizontal, degrees', bend: 'Bend that may stay, degrees', legs: 'Legs off the vertical, degrees', by: 'Go by', driver: 'Leave it to', keep: 'Keep', metres: 'The file’s unit', up: 'Axis that points up',
+  arms: 'Arms below the horizontal, degrees', bend: 'Bend that may stay, degrees', legs: 'Legs off the vertical, degrees', by: 'Go by', metres: 'The file’s unit', up: 'Axis that points up',
 };
-const CHOICES: Readonly<Record<string, string>> = { height: 'height', factor: 'factor', points: 'two lengths', bones: 'its bones', parent: 'what it hangs on', 'only this': 'this one alone', shape: 'the shape seen', bind: 'the shape bound', x: 'x', y: 'y', z: 'z' };
+const CHOICES: Readonly<Record<string, string>> = { height: 'height', factor: 'factor', points: 'two lengths', x: 'x', y: 'y', z: 'z' };
 /** Which fields a choice asks for. */
 const ASKS: Readonly<Record<string, readonly string[]>> = { height: ['height'], factor: ['factor'], points: ['measured', 'wanted'] };
 
@@ -31,7 +31,7 @@ function fieldsOf(call: RemedyCall, params: Record<string, unknown>): Field[] {
   const asked = typeof params.by === 'string' ? ASKS[params.by] : null;
   return Object.entries(remedy.params.describe().fields).flatMap(([name, f]): Field[] => {
     const { type, oneOf = [] } = f as { type: string; oneOf?: readonly unknown[] };
-    if (GIVEN.has(name) || (call.id === 'choose-driver' && name === 'driver') || (call.id === 'change-unit' && name === 'up' && params.up === undefined)) return [];
+    if (GIVEN.has(name) || (call.id === 'choose-driver' && name === 'driver') || (call.id === 'recompute-binds' && name === 'keep') || (call.id === 'change-unit' && name === 'up' && params.up === undefined)) return [];
     if (asked && Object.values(ASKS).some((l) => l.includes(name)) && !asked.includes(name)) return [];
     if (call.id === 'rescale-prop' && name === 'factor') return [];
     return type === 'number' || oneOf.length > 0 ? [{ name, type, oneOf: oneOf.map(String) }] : [];
@@ -85,11 +85,11 @@ export function RemedyBox({ call, brief, active, onActive }: { call: RemedyCall;
   }, [active, ghost, stage]);
   if (!remedy) return null;
   const set = (name: string, value: unknown) => setParams((p) => ({ ...p, [name]: value }));
-  const title = call.id === 'choose-driver' ? `${remedy.title}: ${CHOICES[String(params.driver)]}` : call.id === 'recompute-binds' ? `${remedy.title}, keeping ${CHOICES[String(params.keep)]}` : remedy.title;
+  const { title, does } = remedy.says?.(params) ?? remedy;
   return (
     <div onPointerEnter={onActive} onFocus={onActive} className={`mt-4 rounded-lg border px-3.5 py-3 ${active ? 'border-damson/45 bg-paper/70' : 'border-rule bg-paper/50'}`}>
       <p className="font-semibold">{title}</p>
-      <p className="text-[13px] text-soft">{remedy.does}</p>
+      <p className="text-[13px] text-soft">{does}</p>
       {fieldsOf(call, params).map((f) => (call.id === 'change-unit' && f.name === 'metres' ? <UnitField key={f.name} value={params.metres} brief={brief} onChange={(x) => set('metres', x)} />
         : f.oneOf.length > 0 ? (
           <div key={f.name} role="group" aria-label={WORDS[f.name] ?? f.name} className="mt-2 flex items-center justify-between gap-3 text-[13px]"><span>{WORDS[f.name] ?? f.name}</span>

@@ -35,13 +35,15 @@ export interface Comparison {
 }
 export interface Counted { nodes: number; bones: number; meshes: number; vertices: number; polygons: number; clips: number }
 
-/** True where a step changes what is seen at rest. */
-function moves(before: Character, after: Character): boolean {
-  return before.nodes !== after.nodes || before.meshes !== after.meshes || before.skins !== after.skins;
-}
-
-function ghostOf(c: Character): Ghost[] {
-  return placedMeshes(c).map((p) => ({ points: p.points.slice(), triangles: trianglesOf(p.mesh) }));
+/** The shapes that a step would move: what stays where it is needs no ghost. */
+function ghostOf(before: Character, after: Character): Ghost[] | null {
+  if (before.nodes === after.nodes && before.meshes === after.meshes && before.skins === after.skins) return null;
+  const nodeOf = nodesAfter(before, after), back = new Map<number, number>();
+  nodeOf.forEach((to, from) => { if (to >= 0) back.set(to, from); });
+  const old = new Map(placedMeshes(before).map((p) => [p.node, p.points]));
+  const stays = (p: Float32Array, q: Float32Array | undefined) => !!q && q.length === p.length && p.every((x, i) => Math.abs(x - q[i]) < 1e-5);
+  const moved = placedMeshes(after).filter((p) => !stays(p.points, old.get(back.get(p.node) ?? -1)));
+  return moved.length > 0 ? moved.map((p) => ({ points: p.points.slice(), triangles: trianglesOf(p.mesh) })) : null;
 }
 
 const desk = {
@@ -66,7 +68,7 @@ const desk = {
       const checked = remedy.params.validateSync(params) as Record<string, unknown>;
       const rows = remedy.preview(c, checked, b);
       const after = remedy.apply(c, checked, b);
-      const ghost = moves(c, after) ? ghostOf(after) : null;
+      const ghost = ghostOf(c, after);
       return transfer({ rows, effects: effectsOf(c, after, remedy.promises?.(c, checked, b)), ghost }, ghost ? ghost.map((g) => g.points.buffer).concat(ghost.map((g) => g.triangles.buffer)) : []);
     } catch (error) {
       return { refused: error instanceof Error ? error.message : String(error) };

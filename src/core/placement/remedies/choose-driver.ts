@@ -29,6 +29,11 @@ export const chooseDriver: Remedy<Params> = {
   id: 'choose-driver', room: 'placement', title: 'Leave it one driver',
   does: 'Bones: the mesh is unhooked from the node that moves it and follows its weights alone. Parent: its weights go and it follows the node it hangs on. Only this: the other node that shows the same surface goes.',
   params: object({ node: number().integer().min(0).required(), driver: string<Driver>().oneOf(['bones', 'parent', 'only this']).required() }),
+  says: ({ driver }) => ({
+    bones: { title: 'Leave it to its bones', does: 'The mesh is unhooked from the node that moves it and follows its weights alone.' },
+    parent: { title: 'Leave it to what it hangs on', does: 'Its weights go; it follows the node that it hangs on, and keeps the shape that it shows at rest.' },
+    'only this': { title: 'Leave the first alone', does: 'The other node that shows the same surface goes; this one stays bound as it is.' },
+  })[driver],
   preview(character, params, brief) {
     const n = boundBy(character, params);
     const after = chooseDriver.apply(character, params, brief);

@@ -44,6 +44,9 @@ export const recomputeBinds: Remedy<Params> = {
   id: 'recompute-binds', room: 'placement', title: 'Make the binds anew',
   does: 'The inverse binds follow from where the joints stand now. Keep “shape”: what is seen at rest stays and becomes the mesh’s own shape. Keep “bind”: the mesh goes back to the shape in which it was bound.',
   params: object({ skin: number().integer().min(0).required(), keep: string<Params['keep']>().oneOf(['shape', 'bind']).default('shape') }),
+  says: ({ keep }) => (keep === 'bind'
+    ? { title: 'Make the binds anew, as it was bound', does: 'The inverse binds follow from where the joints stand now, and the mesh goes back to the shape in which it was bound.' }
+    : { title: 'Make the binds anew, as it is seen', does: 'The inverse binds follow from where the joints stand now; what is seen at rest stays and becomes the mesh’s own shape.' }),
   preview(character, params, brief) {
     const after = recomputeBinds.apply(character, params, brief);
     return [

@@ -39,7 +39,7 @@ export async function POST(request: Request, { params }: { params: Promise<{ id:
     const remedy = remedyById(step.remedy);
     if (!remedy) throw new Refused(`There is no remedy “${step.remedy}”.`, 400);
     const made = await onThread({ task: 'remedy', wire: await wireOf(db, step.base), brief: character.brief, remedy: step.remedy, params: step.params });
-    const revision = await addRevision(db, id, step.base, { ...made, brief: character.brief, label: step.label || remedy.title.toLowerCase(), step: { kind: 'remedy', remedy: step.remedy, params: step.params, names: made.names } });
+    const revision = await addRevision(db, id, step.base, { ...made, brief: character.brief, label: step.label || (remedy.says?.(step.params) ?? remedy).title.toLowerCase(), step: { kind: 'remedy', remedy: step.remedy, params: step.params, names: made.names } });
     return Response.json({ revision, effects: made.effects }, { status: 201 });
   });
 }

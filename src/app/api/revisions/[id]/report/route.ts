@@ -13,7 +13,7 @@ import { effectsText } from '@/ui/kit/effects';
 function detail(step: Step): string {
   if (step.kind === 'import') return step.files.map((f) => f.name).join(', ');
   if (step.kind === 'remap') return `onto ${step.target}, at most ${step.limit} influences${step.proof ? `; largest difference in motion ${(step.proof.max * 1000).toPrecision(3)} mm` : ''}`;
-  if (step.kind === 'remedy') return remedyById(step.remedy)?.does ?? step.remedy;
+  if (step.kind === 'remedy') { const r = remedyById(step.remedy); return (r?.says?.(step.params) ?? r)?.does ?? step.remedy; }
   if (step.kind === 'copy') return `from revision ${step.from.revision} of ${step.from.character}, “${step.from.label}”`;
   const files = step.files.map((f) => f.name).join(', ');
   if (step.kind === 'add') return `${files}, read in ${step.unit}`;
