@@ -140,3 +140,11 @@ export function characterOf(name: string, nodes: SceneNode[], meshes: Mesh[], sk
   };
 }
 
+/** The materials without their pictures; colours of one's own by name. */
+export function plainMaterials(materials: readonly JsonObject[], colours: Readonly<Record<string, number[]>> = {}): JsonObject[] {
+  return materials.map((m) => {
+    const { baseColorTexture: _picture, ...pbr } = m.pbrMetallicRoughness as JsonObject;
+    const colour = colours[String(m.name)];
+    return { ...m, pbrMetallicRoughness: colour ? { ...pbr, baseColorFactor: colour } : pbr };
+  });
+}

@@ -4,7 +4,7 @@ import { node } from '../core/character/model';
 import { influencesFrom } from '../core/geometry/influences';
 import { restWorld } from '../core/character/hierarchy';
 import { inverseOr, quatAbout } from '../core/geometry/matrix';
-import { characterOf, meshOf } from './assemble';
+import { characterOf, meshOf, plainMaterials } from './assemble';
 import { type Cage, CageBuilder, type Weights, joined } from './cage';
 
 type Row = readonly [radius: number, y: number, material: string];
@@ -103,7 +103,7 @@ export function deliveredCapstan(): Character {
   nodes[bed] = { ...nodes[bed], parent: at('barrel') };
   const character = characterOf('Capstan', nodes, list, [{ name: 'capstan', joints: Array.from({ length: bones }, (_, i) => i), inverseBinds, skeleton: 0 }]);
   const turn: Channel = { node: at('barrel'), path: 'rotation', interpolation: 'LINEAR', times: Float32Array.from({ length: 9 }, (_, i) => i / 2), values: Float32Array.from(Array.from({ length: 9 }, (_, i) => quatAbout([0, 1, 0], (i / 8) * 2 * Math.PI)).flat()) };
-  return { ...character, clips: [{ name: 'walk it round', channels: [turn] }], carried: { ...character.carried, textures: [], samplers: [], images: [], materials: character.carried.materials.map(({ name, pbrMetallicRoughness }) => { const { baseColorTexture: _t, ...pbr } = pbrMetallicRoughness as { baseColorTexture?: unknown }; return { name, pbrMetallicRoughness: pbr } as never; }), cameras: [{ type: 'perspective', perspective: { yfov: 0.7, znear: 0.1 } }] } };
+  return { ...character, clips: [{ name: 'walk it round', channels: [turn] }], carried: { ...character.carried, textures: [], samplers: [], images: [], materials: plainMaterials(character.carried.materials), cameras: [{ type: 'perspective', perspective: { yfov: 0.7, znear: 0.1 } }] } };
 }
 
 /** The bedplate: its iron on the bed, the brass ring on the barrel. */

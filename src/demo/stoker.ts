@@ -8,7 +8,7 @@ import type { SkeletonBone } from '../core/crosswalk/skeleton';
 import { type Quat, decompose, quatAbout, quatConjugate } from '../core/geometry/matrix';
 import { writeCollada } from '../core/formats/collada/write';
 import { boundInPose } from '../core/placement/remedies/set-stance';
-import { characterOf, meshOf, normalsOf, skeletonNodes, skinOf } from './assemble';
+import { characterOf, meshOf, normalsOf, plainMaterials, skeletonNodes, skinOf } from './assemble';
 import { bodyCage, bodySolid, crown, trunkRing } from './body';
 import { type Cage, CageBuilder, type Point, type Weights, mirrored, subdivided } from './cage';
 import { bootsCage, eyes, lanternCage, pill } from './clothes';
@@ -184,7 +184,7 @@ export function cleanStoker(): Character {
     node({ name: 'hand lamp', kind: 'mesh', mesh: 4, parent: hand, rotation: grip, translation: [0.075, -0.03, 0.02] }),
   );
   const character = characterOf('Stoker', nodes, [...meshes, lamp], [skinOf('stoker', nodes, names)]);
-  return { ...character, carried: { ...character.carried, materials: character.carried.materials.map(({ name, pbrMetallicRoughness }) => { const { baseColorTexture: _t, ...pbr } = pbrMetallicRoughness as { baseColorTexture?: unknown }; return { name, pbrMetallicRoughness: colours[String(name)] ? { ...pbr, baseColorFactor: colours[String(name)] } : pbr } as never; }), textures: [], samplers: [] }, clips: [hail(character, stokerName)] };
+  return { ...character, carried: { ...character.carried, materials: plainMaterials(character.carried.materials, colours), textures: [], samplers: [] }, clips: [hail(character, stokerName)] };
 }
 
 const colours: Readonly<Record<string, number[]>> = { oilskin: [0.36, 0.24, 0.15, 1], knit: [0.68, 0.64, 0.56, 1], brass: [0.62, 0.2, 0.16, 1], canvas: [0.24, 0.24, 0.26, 1] };

@@ -113,7 +113,7 @@ describe('measures', () => {
   });
   it('the briefs that come with the house are sound, and their numbers are what they say', () => {
     for (const b of BRIEFS) expect(briefSchema.validateSync(b)).toEqual(b);
-    expect(BRIEFS.map((b) => [b.id, b.limits.influences, b.limits.bones])).toEqual([['handset', 4, 75], ['desktop', 8, 256], ['headset', 4, 25]]);
+    expect(BRIEFS.map((b) => [b.id, b.limits.influences, b.limits.bones])).toEqual([['handset', 4, 75], ['desktop', 8, 256], ['deck-gear', 1, 64], ['headset', 4, 25]]);
     expect(() => briefSchema.validateSync({ ...BRIEFS[0], limits: { influences: 0, bones: 1 } })).toThrow();
   });
   it('the Deckhand stands as tall as his skeleton’s stature says, sole to crown', () => expect(characterHeight(castCharacter('deckhand-clean.glb'))).toBeCloseTo(1.78, 1));

@@ -106,6 +106,10 @@ describe('what is found of a good figure that was spoilt in one way', () => {
     const back = apply(turned, 'turn-to-axes');
     expect(of(back, 'facing')).toEqual([]);
     expect(effectsOf(clean(), back).largestMove).toBeLessThan(1e-5);
+    // In every pose, up to the turn that it announces.
+    const { others } = effectsOf(turned, back, remedyById('turn-to-axes')!.promises!(turned, {}, handset));
+    expect(others.meshes).toBe(5);
+    expect(others.largest).toBeLessThan(1e-5);
   });
   it('beside the middle: both by its plane of symmetry', () => {
     const aside = underSimilarity(clean(), { ...STILL, translation: [0.3, 0, 0] });

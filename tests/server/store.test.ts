@@ -116,10 +116,10 @@ it('pins belong to their character and go with it', async () => {
 it('an audit that came along with a step is there at once; one whose revision fails is not', async () => {
   const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
   const audited = { findings: Uint8Array.from([1]), counts: { stops: 0, worth: 2, note: 0 } };
-  const broken = { ...made(tube(16), 'broken'), bytes: new Map<string, Uint8Array>(), brief: 'handset', audited };
+  const broken = { ...made(tube(18), 'broken'), bytes: new Map<string, Uint8Array>(), brief: 'handset', audited };
   await expect(addRevision(db, id, revision, broken)).rejects.toThrow();
   expect(await findingsOf(db, revision, 'handset')).toBeNull();
-  const next = await addRevision(db, id, revision, { ...made(tube(16), 'sound'), brief: 'handset', audited });
+  const next = await addRevision(db, id, revision, { ...made(tube(18), 'sound'), brief: 'handset', audited });
   expect((await characterById(db, id)).revisions.find((r) => r.id === next.id)?.counts).toEqual({ stops: 0, worth: 2, note: 0 });
   await removeCharacter(db, id);
 });
@@ -163,7 +163,7 @@ describe('the worker', () => {
   it('refuses what it cannot read or do, with the sentence', () => {
     expect((work({ task: 'import', files: [{ name: 'x.glb', bytes: castBytes('deckhand.glb').slice(0, 5000) }] }) as Refusal).refused).toMatch(/^x\.glb: /);
     const { stored, bytes } = toStored(tube());
-    expect((work({ task: 'remedy', wire: { stored, bytes }, brief: 'handset', remedy: 'set-on-ground', params: {} }) as Made).effects).toMatchObject({ nodes: ['lower', 'tube'] });
+    expect((work({ task: 'remedy', wire: { stored, bytes }, brief: 'handset', remedy: 'set-on-ground', params: {} }) as Made).effects).toMatchObject({ nodes: ['lower'], others: { largest: expect.any(Number), meshes: 1 } });
     expect((work({ task: 'remedy', wire: { stored, bytes }, brief: 'handset', remedy: 'limit-influences', params: { limit: 0 } }) as Refusal).refused).toMatch(/limit/);
   });
   it('names from files are data in the report, never markup', () => {

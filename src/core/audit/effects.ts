@@ -1,6 +1,6 @@
 import { ancestorsOf, meshNodesOf } from '../character/hierarchy';
 import { placedMeshes } from '../character/measure';
-import type { Character } from '../character/model';
+import type { Character, Skin } from '../character/model';
 import { STILL, type Similarity, similarityMatrix } from '../character/similarity';
 import { placedPoints } from '../geometry/skinning';
 import { probedWorld, probesOf } from '../trials/probe';
@@ -11,7 +11,8 @@ export interface Effects {
   readonly nodes: readonly string[];
   readonly meshes: readonly string[];
   readonly skins: number;
-  readonly joints: number;
+  /** Names of the joints whose inverse binds were made anew. */
+  readonly joints: readonly string[];
   readonly clips: readonly string[];
   readonly removed: readonly string[];
   /** Largest move of any point at rest, metres, over meshes that kept their points. */
@@ -66,16 +67,22 @@ export function effectsOf(before: Character, after: Character, pledge?: Pledge):
     }
   }
   const sum = (c: Character) => c.meshes.reduce((n, m) => n + m.vertexCount, 0);
-  const joints = after.skins.reduce((n, s, i) => n + (s === before.skins[i] ? 0 : s.joints.filter((_, k) => !before.skins[i] || [...Array(16).keys()].some((e) => before.skins[i].inverseBinds[k * 16 + e] !== s.inverseBinds[k * 16 + e])).length), 0);
+  const joints = new Set(after.skins.flatMap((s, i) => (s === before.skins[i] ? [] : s.joints.filter((_, k) => bindChanged(before.skins[i], s, k)).map((j) => label(after.nodes[j].name, j, 'joint')))));
   return {
     nodes: before.nodes.flatMap((n, i) => (nodeOf[i] >= 0 && after.nodes[nodeOf[i]] !== n && !onlyRenumbered(n, after.nodes[nodeOf[i]]) ? [label(n.name, i, 'node')] : [])),
     meshes: after.meshes.flatMap((m, i) => (before.meshes.includes(m) ? [] : [label(m.name, i, 'mesh')])),
-    skins: after.skins.filter((s) => !before.skins.includes(s)).length, joints,
+    skins: after.skins.filter((s) => !before.skins.includes(s)).length, joints: [...joints],
     clips: after.clips.flatMap((c, i) => (c === before.clips[i] ? [] : [label(c.name, i, 'clip')])),
     removed: before.nodes.flatMap((n, i) => (nodeOf[i] < 0 ? [label(n.name, i, 'node')] : [])),
     largestMove, vertices: [sum(before), sum(after)], scale: pledge?.similarity.scale ?? 1,
     others: othersOf(before, after, nodeOf, pledge ?? { similarity: STILL, meant: touchedMeshes(before, after, nodeOf), holds: 'in every pose' }),
   };
+}
+
+function bindChanged(before: Skin | undefined, after: Skin, k: number): boolean {
+  if (!before || before.inverseBinds.length < (k + 1) * 16) return true;
+  for (let e = k * 16; e < (k + 1) * 16; e++) if (Math.abs(before.inverseBinds[e] - after.inverseBinds[e]) > 1e-9) return true;
+  return false;
 }
 
 /** True where a node is the same but for its numbers of other things, after something was taken out of the lists. */

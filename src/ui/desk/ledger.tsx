@@ -115,8 +115,9 @@ function Write({ r, onClose }: { r: Revision; onClose: () => void }) {
       <form onSubmit={(e) => { e.preventDefault(); void writeOn(r.id, { label, note }).then(onClose); }}>
         <label className="mt-3 block text-[13px]">Label<input value={label} maxLength={200} onChange={(e) => setLabel(e.target.value)} className={field} /></label>
         <label className="mt-3 block text-[13px]">Note<textarea value={note} maxLength={4000} rows={4} onChange={(e) => setNote(e.target.value)} className={field} /></label>
-        {(r.effects?.nodes?.length ?? 0) > 0 && <p className="mt-3 text-[12.5px] text-soft">Nodes it touched: <span className="mono break-words text-ink">{r.effects.nodes?.slice(0, 40).join(', ')}{(r.effects.nodes?.length ?? 0) > 40 ? ` and ${(r.effects.nodes?.length ?? 0) - 40} more` : ''}</span></p>}
-        {(r.effects?.meshes?.length ?? 0) > 0 && <p className="mt-1 text-[12.5px] text-soft">Meshes: <span className="mono text-ink">{r.effects.meshes?.join(', ')}</span></p>}
+        {([['Nodes it touched', r.effects?.nodes], ['Meshes', r.effects?.meshes], ['Binds of the joints', r.effects?.joints], ['Clips', r.effects?.clips], ['Removed', r.effects?.removed]] as const).map(([word, names]) => (names && names.length > 0 ? (
+          <p key={word} className="mt-1.5 text-[12.5px] leading-snug text-soft">{word}: <span className="mono break-words text-ink">{names.slice(0, 24).join(', ')}{names.length > 24 ? ` and ${names.length - 24} more` : ''}</span></p>
+        ) : null))}
         <div className="mt-4 flex justify-end gap-2"><Button onClick={onClose}>Cancel</Button><Button kind="leaf" type="submit" disabled={label.trim() === ''}>Keep the words</Button></div>
       </form>
     </Sheetlet>

@@ -12,7 +12,7 @@ const many = (n: number, one: string, more = `${one}s`) => (n > 0 ? [`${n} ${n =
 
 /** What a step touched, and that nothing else moved, in one or two sentences. */
 export function effectsText(e: Partial<Effects>, unit: Brief['unit']): string {
-  const touched = [...many(e.nodes?.length ?? 0, 'node'), ...many(e.meshes?.length ?? 0, 'mesh', 'meshes'), ...many(e.joints ?? 0, 'bind'), ...many(e.clips?.length ?? 0, 'clip'), ...(e.removed && e.removed.length > 0 ? [`${e.removed.length} removed`] : [])];
+  const touched = [...many(e.nodes?.length ?? 0, 'node'), ...many(e.meshes?.length ?? 0, 'mesh', 'meshes'), ...many(e.joints?.length ?? 0, 'bind'), ...many(e.clips?.length ?? 0, 'clip'), ...(e.removed && e.removed.length > 0 ? [`${e.removed.length} removed`] : [])];
   const first = `Touched ${touched.length > 0 ? touched.join(', ') : 'names only'}.`;
   const o = e.others;
   if (!o) return first;

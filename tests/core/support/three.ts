@@ -10,8 +10,8 @@ Object.assign(globalThis, { DOMParser: window.DOMParser, document: window.docume
 
 /** Reads COLLADA as three.js does; pictures are not fetched. */
 export function threeCollada(text: string): Group {
-  const quiet = [console.warn, console.error];
-  console.warn = console.error = () => {};
+  const quiet = [console.warn, console.error, console.debug];
+  console.warn = console.error = console.debug = () => {};
   try {
     const manager = new LoadingManager();
     manager.addHandler(/./, { load: () => ({}), setPath() { return this; }, setRequestHeader() { return this; }, setCrossOrigin() { return this; } } as never);
@@ -21,7 +21,7 @@ export function threeCollada(text: string): Group {
     scene.updateMatrixWorld(true);
     return scene;
   } finally {
-    [console.warn, console.error] = quiet;
+    [console.warn, console.error, console.debug] = quiet;
   }
 }
 
