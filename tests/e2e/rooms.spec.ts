@@ -97,7 +97,7 @@ test('a step on an old revision is refused with both revisions named, and nothin
   await expect(page.getByText(/revision 2 has come since/)).toBeVisible();
   await expect(page.getByText('revision 2, “set on the ground”')).toBeVisible();
   await page.keyboard.press('u');
-  await expect(page.getByText('revision 1, “as delivered”')).toBeVisible();
+  await expect(page.getByText('Undone: back at revision 1, “as delivered”.')).toBeVisible();
 });
 
 test('requests from other sites change nothing', async ({ request }) => {
