@@ -54,8 +54,8 @@ export function MainStage() {
           {arriving && <><div role="progressbar" aria-label="Opened so far" aria-valuenow={Math.round(arriving.share * 100)} className="mt-2 h-1 overflow-hidden rounded bg-wash"><div className="h-full bg-leaf" style={{ width: `${arriving.share * 100}%` }} /></div><Button small className="mt-3" onClick={() => { arriving.cancel.abort(); window.location.assign('/'); }}>Cancel</Button></>}
         </div></div>
       )}
-      <ReadOut />
       </div>
+      <ReadOut />
     </div>
   );
 }
@@ -109,7 +109,7 @@ function ReadOut() {
     parts.push(hover.point.map((x) => inUnit(x, brief.unit).toFixed(brief.unit === 'm' ? 3 : 1)).join(' '));
   } else if (character && bone >= 0) { lead = 'chosen'; parts.push(character.nodes[bone].name); }
   return (
-    <div className="absolute inset-x-0 bottom-0 border-t border-rule bg-sheet/95">
+    <div className="relative shrink-0 border-t border-rule bg-sheet/95">
       {surface === 'weights' && bone >= 0 && character && (
         <div className="absolute bottom-[40px] right-4 w-[220px] text-[12px] text-soft">
           <p>weight of <span className="mono text-ink">{character.nodes[bone]?.name}</span></p>
