@@ -61,6 +61,11 @@ export function MainStage() {
 }
 
 /** What the surface shows, how twigs are drawn, and from where one looks. */
+/** A component of its own, so that the graphics card is asked only once the box is open, in a browser. */
+function SmoothEdges() {
+  return <label className="mt-2 flex items-center gap-2 border-t border-rule pt-2 text-[13px]"><input type="checkbox" defaultChecked={drawsFinely()} onChange={(e) => { try { localStorage.setItem('drawing', e.target.checked ? 'fine' : 'quick'); } catch { /* kept for this page only */ } window.location.reload(); }} className="accent-[var(--leaf)]" />Smooth edges (slow without a graphics card)</label>;
+}
+
 function Tools() {
   const { surface, edges, seeThrough, twigs, through, twigSize, view, isolated, bone } = useDesk();
   return (
@@ -80,7 +85,7 @@ function Tools() {
               <Popover.Content sideOffset={6} className="z-20 w-56 rounded-lg border border-rule bg-sheet p-3 shadow-lg">
                 <label className="block text-[13px]">Size of the twigs<input type="range" min={0.4} max={2.5} step={0.1} value={twigSize} onChange={(e) => setLook({ twigSize: Number(e.target.value) })} className="mt-1 w-full accent-[var(--leaf)]" /></label>
                 <label className="mt-2 flex items-center gap-2 text-[13px]"><input type="checkbox" checked={through} onChange={(e) => setLook({ through: e.target.checked })} className="accent-[var(--leaf)]" />Drawn through the mesh</label>
-                <label className="mt-2 flex items-center gap-2 border-t border-rule pt-2 text-[13px]"><input type="checkbox" defaultChecked={drawsFinely()} onChange={(e) => { try { localStorage.setItem('drawing', e.target.checked ? 'fine' : 'quick'); } catch { /* kept for this page only */ } window.location.reload(); }} className="accent-[var(--leaf)]" />Smooth edges (slow without a graphics card)</label>
+                <SmoothEdges />
               </Popover.Content>
             </Popover.Portal>
           </Popover.Root>
