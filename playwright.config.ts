@@ -3,8 +3,9 @@ import { defineConfig } from '@playwright/test';
 /** The real interface in Debian's Chromium, against a server that scripts/test.mjs has started. */
 export default defineConfig({
   testDir: 'tests/e2e',
-  timeout: 120_000,
-  expect: { timeout: 30_000 },
+  // Wide, since drawing without a graphics card varies with whatever else the machine does; no test says how fast anything is.
+  timeout: 300_000,
+  expect: { timeout: 60_000 },
   workers: 1,
   retries: 0,
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],

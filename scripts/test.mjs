@@ -9,10 +9,16 @@ const only = process.argv.slice(2);
 const wanted = (part) => only.length === 0 || only.includes(part);
 
 function step(name, command, args, env = {}) {
+  if (broken) throw new Stop('Stopped before all tests had run.');
   say(`— ${name}`);
   const done = spawnSync(command, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } });
+  if (done.signal || done.status === 130) throw new Stop(`Stopped during the ${name}; the test database and server are ended too.`);
   return done.status === 0;
 }
+
+// A break is answered once the running step has ended, so that nothing that was started here stays behind.
+let broken = false;
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => { broken = true; });
 
 await main(async () => {
   checkNode();
