@@ -39,13 +39,14 @@ test('every room shows its findings, lights them up and passes axe', async ({ pa
 test('the stage shows what is chosen: its pixels change with surface, finding, isolation and view', async ({ page }) => {
   await openCharacter(page, 'Deckhand');
   const canvas = page.locator('canvas').first();
-  const look = async () => { await page.waitForTimeout(500); return (await canvas.screenshot()).toString('base64'); };
-  const seen = [await look()];
+  const look = async () => (await canvas.screenshot()).toString('base64');
+  /** The picture once it has come to rest: the same twice in a row. */
+  const settled = async () => { for (let before = await look(); ;) { await page.waitForTimeout(400); const now = await look(); if (now === before) return now; before = now; } };
+  let before = await settled();
   for (const name of ['Edges', 'See-through', 'Meshes', 'Weights', 'Left', 'Top', 'Front', 'Isolate']) {
     await page.getByRole('button', { name, exact: true }).last().click();
-    const now = await look();
-    expect(now, name).not.toBe(seen[seen.length - 1]);
-    seen.push(now);
+    await expect.poll(async () => (await look()) === before, { message: `the picture after ${name} is as before` }).toBe(false);
+    before = await settled();
   }
   await page.mouse.move(520, 420);
   await expect(page.getByTestId('read-out')).toContainText(/vertex|_/);

@@ -124,7 +124,8 @@ export async function refresh(said: string | null = null): Promise<void> {
   if (!id) return;
   const sheet = await api<Sheet>(`/api/characters/${id}`);
   await showRevision(sheet);
-  set({ said });
+  // Something newer may have been asked for meanwhile; its words stand.
+  if (get().sheet?.head === sheet.head) set({ said });
 }
 
 /** Does something to the character on the server and shows what came of it. A conflict shows the newer revision. */
@@ -135,13 +136,13 @@ export async function perform(doing: string, work: (sheet: Sheet) => Promise<str
   try {
     const said = await work(sheet);
     await refresh(said);
+    set({ busy: null });
     return true;
   } catch (error) {
     set({ error: messageOf(error), busy: null });
-    if (error instanceof ApiError && error.status === 409) await refresh(null).then(() => set({ error: messageOf(error) })).catch(() => {});
+    // The words stay until something else is done, which may be before the newer revision is all there.
+    if (error instanceof ApiError && error.status === 409) await refresh(null).catch(() => {});
     return false;
-  } finally {
-    set({ busy: null });
   }
 }
 
@@ -257,15 +258,20 @@ export function chooseBone(node: number): void {
   if (node >= 0) void showWeights(node);
 }
 
+/** Isolates what the chosen finding speaks of, with all that hangs under it where it is not a bone; else what is pointed at, the chosen bone, the first mesh. */
 export function isolateChosen(): void {
-  const { isolated, findings, chosen, hover, bone, figure } = get();
+  const { isolated, findings, chosen, hover, bone, figure, character } = get();
   if (isolated) { setLook({ isolated: null }); return; }
   const f = findings?.find((x) => x.key === chosen);
   const nodes = new Set<number>();
   for (const e of f?.elements ?? []) { if (e.node >= 0) nodes.add(e.node); if (e.kind === 'bone') for (const b of e.ids) nodes.add(b); }
-  if (nodes.size === 0 && hover) nodes.add(hover.node);
-  if (nodes.size === 0 && bone >= 0) nodes.add(bone);
-  if (nodes.size === 0 && figure?.meshes[0]) nodes.add(figure.meshes[0].node);
+  const bones = new Set(figure?.bones.map((b) => b.node)), meshes = new Set(figure?.meshes.map((m) => m.node));
+  const groups = new Set([...nodes].filter((n) => !bones.has(n)));
+  for (let n = 0; n < (character?.nodes.length ?? 0); n++) for (let up = character?.nodes[n].parent ?? -1; up >= 0; up = character?.nodes[up].parent ?? -1) if (groups.has(up)) { nodes.add(n); break; }
+  const seen = () => [...nodes].some((n) => bones.has(n) || meshes.has(n));
+  if (!seen() && hover) nodes.add(hover.node);
+  if (!seen() && bone >= 0) nodes.add(bone);
+  if (!seen() && figure?.meshes[0]) nodes.add(figure.meshes[0].node);
   setLook({ isolated: nodes });
 }
 

@@ -218,7 +218,7 @@ export class Stage {
 
   private rebuildTwigs(): void {
     const open = this.bones.filter((b) => !this.hidden.has(b.node));
-    const list = this.isolated ? open.filter((b) => this.isolated?.has(b.node) || !this.shown.some((s) => this.isolated?.has(s.figure.node))) : open;
+    const list = this.isolated ? open.filter((b) => this.isolated?.has(b.node)) : open;
     this.twigs.build(list, this.twigSize, this.height);
     this.twigs.paint(this.chosen, this.colours);
     this.list = list;
