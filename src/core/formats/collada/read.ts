@@ -131,8 +131,8 @@ class ColladaReader {
   /** A controller opened down to its geometry: its bind, its morphs. A skin on a skin keeps the outer one. */
   private controller(controller: Element, seen: readonly Element[] = []): { bind: Bind | null; shape: Shape; mesh: Mesh } | null {
     if (seen.includes(controller)) this.doc.fail(controller, `the controller “${printable(controller.getAttribute('id') ?? '', 40)}” moves itself`);
-    const skin = kid(controller, 'skin'), morph = kid(controller, 'morph');
-    const e = skin ?? morph;
+    const skin = kid(controller, 'skin');
+    const e = skin ?? kid(controller, 'morph');
     if (!e) { this.notes.push(`The controller “${printable(controller.getAttribute('id') ?? '')}” is neither a skin nor a morph and is not carried.`); return null; }
     const source = this.doc.need(e.getAttribute('source'), e, 'the geometry');
     const inner = source.localName === 'controller' ? this.controller(source, [...seen, controller]) : null;
@@ -143,7 +143,7 @@ class ColladaReader {
       if (inner?.bind) this.notes.push(`“${printable(mesh.name)}” is bound twice: a skin on a skin. The outer one (“${printable(controller.getAttribute('id') ?? '')}”) is kept.`);
       return { bind: readBind(this.doc, skin, shape), shape, mesh };
     }
-    const { morphs, weights } = readMorphs(this.doc, morph as Element, shape, (g) => (g.localName === 'geometry' ? this.shape(g) : null), this.notes);
+    const { morphs, weights } = readMorphs(this.doc, e, shape, (g) => (g.localName === 'geometry' ? this.shape(g) : null), this.notes);
     return { bind: inner?.bind ?? null, shape, mesh: { ...mesh, morphs: [...mesh.morphs, ...morphs], morphWeights: [...(mesh.morphWeights ?? []), ...weights] } };
   }
 
