@@ -8,7 +8,8 @@ import { bodyBox } from '@/core/character/measure';
 import { entriesOf } from '@/core/geometry/influences';
 import { placeOfEnd } from '@/core/placement/pin';
 import { Button, Chip } from '../kit/button';
-import { type Hit, type Snap, drawsFinely } from '../stage/stage';
+import { drawFinely, drawsFinely } from '../stage/drawing';
+import type { Hit, Snap } from '../stage/stage';
 import { type DrawnLine, type Staff, StageView } from '../stage/stage-view';
 import { chooseBone, chooseFinding, heaviestBone, isolateChosen, knownSide, look, refreshSurface, setLook, takePoint, useDesk } from './store';
 
@@ -63,7 +64,7 @@ export function MainStage() {
 /** What the surface shows, how twigs are drawn, and from where one looks. */
 /** A component of its own, so that the graphics card is asked only once the box is open, in a browser. */
 function SmoothEdges() {
-  return <label className="mt-2 flex items-center gap-2 border-t border-rule pt-2 text-[13px]"><input type="checkbox" defaultChecked={drawsFinely()} onChange={(e) => { try { localStorage.setItem('drawing', e.target.checked ? 'fine' : 'quick'); } catch { /* kept for this page only */ } window.location.reload(); }} className="accent-[var(--leaf)]" />Smooth edges (slow without a graphics card)</label>;
+  return <label className="mt-2 flex items-center gap-2 border-t border-rule pt-2 text-[13px]"><input type="checkbox" defaultChecked={drawsFinely()} onChange={(e) => { drawFinely(e.target.checked); window.location.reload(); }} className="accent-[var(--leaf)]" />Smooth edges (slow without a graphics card)</label>;
 }
 
 function Tools() {

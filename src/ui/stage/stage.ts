@@ -2,7 +2,9 @@ import { Box3, BufferAttribute, BufferGeometry, type Color, Group, LineBasicMate
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { MeshBVH, acceleratedRaycast } from 'three-mesh-bvh';
 import type { Figure, FigureBone, FigureMesh, Ghost } from '../worker/figure';
-import { type Surface, clayMaterial, ghostMaterial, recolour, showSurface } from './clay';
+import { type Surface, clayMaterial, recolour, showSurface } from './clay';
+import { drawsFinely } from './drawing';
+import { Surroundings } from './surroundings';
 import { linearToken } from './tokens';
 import { Twigs } from './twigs';
 
@@ -17,26 +19,6 @@ interface Shown { readonly figure: FigureMesh; readonly mesh: Mesh<BufferGeometr
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
-let software: boolean | null = null;
-
-/** True where WebGL is drawn by the processor: no graphics card, or none that the browser may use. */
-function drawnBySoftware(): boolean {
-  if (software === null) {
-    const gl = document.createElement('canvas').getContext('webgl2');
-    const info = gl?.getExtension('WEBGL_debug_renderer_info');
-    software = !!gl && /swiftshader|llvmpipe|software/i.test(String(gl.getParameter(info ? info.UNMASKED_RENDERER_WEBGL : gl.RENDERER)));
-    gl?.getExtension('WEBGL_lose_context')?.loseContext();
-  }
-  return software;
-}
-
-/** Whether edges are smoothed: as a person has chosen, else wherever there is a graphics card to do it. */
-export function drawsFinely(): boolean {
-  let chosen: string | null = null;
-  try { chosen = localStorage.getItem('drawing'); } catch { /* a private window has no say in it */ }
-  return chosen ? chosen === 'fine' : !drawnBySoftware();
-}
-
 /** The drawing surface: a character of clay with its true edges and its twigs. Draws only when something has changed. */
 export class Stage {
   readonly camera = new PerspectiveCamera(22, 1, 0.01, 200);
@@ -45,9 +27,7 @@ export class Stage {
   private readonly controls: OrbitControls;
   private readonly twigs = new Twigs();
   private readonly body = new Group();
-  private readonly grid = new Group();
-  private readonly ghosts = new Group();
-  private readonly known = new Group();
+  private readonly around = new Surroundings();
   private shown: Shown[] = [];
   private bones: readonly FigureBone[] = [];
   private box = new Box3(new Vector3(-0.5, 0, -0.2), new Vector3(0.5, 1.8, 0.2));
@@ -72,8 +52,7 @@ export class Stage {
     this.controls.zoomToCursor = true;
     this.controls.addEventListener('change', () => this.draw());
     this.controls.addEventListener('start', () => { this.touched = true; this.onView?.('free'); });
-    this.ghosts.renderOrder = 4;
-    this.scene.add(this.grid, this.known, this.body, this.ghosts, this.twigs.mesh);
+    this.scene.add(this.around.ground, this.around.known, this.body, this.around.ghosts, this.twigs.mesh);
     this.twigs.through(true);
     this.paper();
   }
@@ -147,43 +126,16 @@ export class Stage {
   get bounds(): Box3 { return this.box; }
 
   /** A shape drawn thinly over the figure: what a step would make of it, or what it was before. */
-  ghost(shapes: readonly Ghost[] | null): void {
-    for (const x of this.ghosts.children) { (x as Mesh).geometry.dispose(); ((x as Mesh).material as ShaderMaterial).dispose(); }
-    this.ghosts.clear();
-    for (const s of shapes ?? []) {
-      const g = new BufferGeometry();
-      g.setAttribute('position', new BufferAttribute(s.points, 3));
-      g.setIndex(new BufferAttribute(s.triangles, 1));
-      g.computeVertexNormals();
-      const mesh = new Mesh(g, ghostMaterial());
-      mesh.frustumCulled = false;
-      mesh.renderOrder = 4;
-      this.ghosts.add(mesh);
-    }
-    this.draw();
-  }
+  ghost(shapes: readonly Ghost[] | null): void { this.around.setGhosts(shapes); this.draw(); }
 
   /** A box of a known side beside the figure, to hold it against; null takes it away. Metres. */
   knownBox(side: number | null): void {
-    for (const x of this.known.children) (x as LineSegments).geometry.dispose();
-    this.known.clear();
-    this.boxAt = null;
-    if (side !== null) {
-      const x0 = this.box.max.x + this.height * 0.06, z0 = -side / 2, p: number[] = [];
-      const corner = (k: number) => [x0 + (k & 1 ? side : 0), k & 2 ? side : 0, z0 + (k & 4 ? side : 0)];
-      for (let a = 0; a < 8; a++) for (const bit of [1, 2, 4]) if (!(a & bit)) p.push(...corner(a), ...corner(a | bit));
-      const g = new BufferGeometry();
-      g.setAttribute('position', new BufferAttribute(Float32Array.from(p), 3));
-      const lines = new LineSegments(g, new LineBasicMaterial({ color: linearToken('bark') }));
-      lines.frustumCulled = false;
-      this.known.add(lines);
-      this.boxAt = [x0 + side / 2, side, -z0];
-    }
+    this.around.setBox(side, this.box, this.height);
     if (!this.touched) this.look(this.view);
     this.draw();
   }
   /** Where the known box has its label; null where there is none. */
-  boxAt: readonly [number, number, number] | null = null;
+  get boxAt(): readonly [number, number, number] | null { return this.around.boxAt; }
 
   /** Colours of one's own for what nodes show; others are clay. */
   tint(tints: ReadonlyMap<number, string>): void {
@@ -345,19 +297,7 @@ export class Stage {
     this.draw();
   }
 
-  private ground(): void {
-    for (const x of this.grid.children) { (x as LineSegments).geometry.dispose(); }
-    this.grid.clear();
-    const step = this.height > 0.6 ? 0.25 : this.height > 0.06 ? 0.02 : 0.002, n = 16;
-    const y = this.height > 0.6 ? 0 : this.box.min.y;
-    const p: number[] = [];
-    for (let i = -n; i <= n; i++) p.push(-n * step, y, i * step, n * step, y, i * step, i * step, y, -n * step, i * step, y, n * step);
-    const g = new BufferGeometry();
-    g.setAttribute('position', new BufferAttribute(Float32Array.from(p), 3));
-    const lines = new LineSegments(g, new LineBasicMaterial({ color: linearToken('rule'), transparent: true, opacity: 0.75 }));
-    lines.frustumCulled = false;
-    this.grid.add(lines);
-  }
+  private ground(): void { this.around.layGround(this.height, this.box.min.y); }
 
   /** What is under a place of the canvas: a twig first, then the surface. */
   pick(clientX: number, clientY: number, twigs = true): Hit | null {
@@ -418,6 +358,7 @@ export class Stage {
   dispose(): void {
     this.dead = true;
     this.controls.dispose();
+    this.around.dispose();
     this.renderer.dispose();
   }
 }
