@@ -17,6 +17,10 @@ const MEMBERS: Readonly<Record<string, number>> = { X: 0, Y: 1, Z: 2, ANGLE: 3, 
 /** Between two keys a rotation of more than this, degrees, gets keys of its own, since a quaternion only knows the shorter way. */
 const WIDEST = 90;
 const CURVE_STEP_SECONDS = 1 / 30;
+/** A step among values that glide is a glide of this length, well under a frame. */
+const STEP_SECONDS = 1e-4;
+/** Kinds of curves that are followed; others are drawn straight from key to key, and named. */
+const FOLLOWED = new Set(['LINEAR', 'STEP', 'BEZIER', 'HERMITE']);
 
 /**
  * All <animation>s as clips: one for every <animation_clip>, or one for all. Whatever moves a node (its matrix, or single
@@ -24,10 +28,11 @@ const CURVE_STEP_SECONDS = 1 / 30;
  */
 export function readClips(doc: ColladaDocument, nodesById: ReadonlyMap<string, Animated>, name: string, notes: string[]): Clip[] {
   const library = kids(doc.root, 'library_animations').flatMap((l) => kids(l, 'animation'));
-  const lost = new Set<string>();
+  const lost = new Set<string>(), straightened = new Set<string>();
   const tracksOf = (animation: Element): Track[] => [...(animation.localName === 'animation' ? [animation] : []), ...all(animation, 'animation')].flatMap((a) => kids(a, 'channel').flatMap((c) => {
     const t = readTrack(doc, a, c, nodesById);
     if (!t) lost.add(printable(c.getAttribute('target') ?? '', 60));
+    t?.curve.kinds.forEach((k) => { if (!FOLLOWED.has(k)) straightened.add(printable(k, 24)); });
     return t ? [t] : [];
   }));
   const transforms = new Map([...nodesById.values()].map((n) => [n.index, n.transforms]));
@@ -45,6 +50,7 @@ export function readClips(doc: ColladaDocument, nodesById: ReadonlyMap<string, A
     if (channels.length > 0) clips.push({ name: library.length === 1 ? library[0].getAttribute('name') || name : name, channels });
   }
   if (lost.size > 0) notes.push(`${lost.size} animated ${lost.size === 1 ? 'value moves' : 'values move'} no node and ${lost.size === 1 ? 'is' : 'are'} not carried: ${[...lost].slice(0, 3).join(', ')}${lost.size > 3 ? ' …' : ''}.`);
+  if (straightened.size > 0) notes.push(`Curves of the kind ${[...straightened].join(', ')} run straight from key to key.`);
   return clips;
 }
 
@@ -79,7 +85,8 @@ function readTrack(doc: ColladaDocument, animation: Element, channel: Element, n
   return { node: at.index, transform, member, curve: { times: Float64Array.from({ length: t.count }, (_, i) => t.data[i * t.size]), values, kinds, inTangent: tangent('IN_TANGENT'), outTangent: tangent('OUT_TANGENT') } };
 }
 
-const isCurved = (c: Curve) => c.kinds.some((k) => k === 'BEZIER' || k === 'HERMITE' || k === 'CARDINAL' || k === 'BSPLINE');
+const isCurved = (c: Curve) => c.kinds.some((k) => k === 'BEZIER' || k === 'HERMITE');
+const isStepped = (c: Curve) => c.kinds.length > 0 && c.kinds.every((k) => k === 'STEP');
 
 /** Value of one number of a curve at a time: stepped, straight, or Bézier with control points in (time, value) (COLLADA 1.4.1, chapter 4). */
 function valueAt(c: Curve, member: number, time: number): number {
@@ -118,7 +125,7 @@ function channelsOf(tracks: readonly Track[], transforms: ReadonlyMap<number, re
 }
 
 function nodeChannels(index: number, tracks: readonly Track[], transforms: readonly Transform[], start: number, end: number): Channel[] {
-  const moments = new Set<number>();
+  const moments = new Set<number>(), stepped = tracks.every((t) => isStepped(t.curve));
   for (const { curve, transform, member } of tracks) {
     const { times } = curve;
     const turn = transforms[transform].kind === 'rotate' && (member === 3 || member === -1);
@@ -126,6 +133,7 @@ function nodeChannels(index: number, tracks: readonly Track[], transforms: reado
       moments.add(t);
       if (i === 0) return;
       const span = t - times[i - 1];
+      if (!stepped && curve.kinds[i - 1] === 'STEP' && span > 2 * STEP_SECONDS) moments.add(t - STEP_SECONDS);
       const swing = turn ? Math.abs(valueAt(curve, member === -1 ? 3 : 0, t) - valueAt(curve, member === -1 ? 3 : 0, times[i - 1])) : 0;
       const steps = Math.min(600, Math.max(Math.ceil(swing / WIDEST), isCurved(curve) ? Math.ceil(span / CURVE_STEP_SECONDS) : 1));
       for (let k = 1; k < steps; k++) moments.add(times[i - 1] + (span * k) / steps);
@@ -155,7 +163,6 @@ function nodeChannels(index: number, tracks: readonly Track[], transforms: reado
     scale.set(p.scale, i * 3);
   });
   const shifted = Float32Array.from(times, (t) => t - (Number.isFinite(start) ? start : 0));
-  const stepped = tracks.every((t) => t.curve.kinds.length > 0 && t.curve.kinds.every((k) => k === 'STEP'));
   const rest = withLocal(bare, localMatrix(transforms));
   const out: Channel[] = [];
   const add = (path: 'translation' | 'rotation' | 'scale', values: Float32Array, size: number, still: readonly number[]) => {
