@@ -7,8 +7,10 @@ import { brokenInvariants } from '@/core/character/invariants';
 import { restWorld } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
-import { decompose, quatAbout, quatMultiply } from '@/core/geometry/matrix';
-import { replaced } from '@/core/character/model';
+import { decompose, normalised, quatAbout, quatMultiply } from '@/core/geometry/matrix';
+import { node, replaced } from '@/core/character/model';
+import { underSimilarity } from '@/core/character/similarity';
+import { castCharacter } from './support/cast';
 import { below } from './support/matchers';
 import { dice, randomCharacter, seeds } from './support/random';
 
@@ -38,33 +40,64 @@ const posed = (c: Character, seed: number): Character => {
   return { ...c, nodes: replaced(c.nodes, new Map(c.nodes.flatMap((n, i) => (n.kind === 'bone' && d.chance(0.5) ? [[i, { ...n, rotation: quatMultiply(n.rotation, quatAbout([0, 1, 0], d.between(-1, 1))) }] as const] : [])))) };
 };
 
+/**
+ * A figure with a head, feet and two sides, which a random tree of bones has not: one of the cast, turned, moved and sized at
+ * random. Its own mesh stands beside it once more, bound to nothing, so that there is something that a change of stance leaves.
+ */
+const figureSomewhere = (seed: number): Character => {
+  const d = dice(seed);
+  const axis = normalised([d.between(-1, 1), d.between(-1, 1), d.between(-1, 1) + 1e-3]);
+  const c = underSimilarity(castCharacter(d.chance(0.5) ? 'stoker.dae' : 'deckhand.glb'), { scale: d.between(0.3, 3), rotation: quatAbout(axis, d.between(0.4, 2.8)), translation: [d.between(-1, 1), d.between(-1, 1), d.between(-1, 1)] });
+  const beside = c.nodes.length;
+  return { ...c, nodes: [...c.nodes, node({ name: 'beside', kind: 'mesh', mesh: 0, translation: [2, 0, 0] })], carried: { ...c.carried, scenes: c.carried.scenes.map((s, i) => (i === c.carried.scene ? { ...s, roots: [...s.roots, beside] } : s)) } };
+};
+
+/** Runs the remedy on what is given and holds what it says against what it did. Null where the remedy refuses. */
+function holds(id: string, before: Character, drawn: Record<string, unknown>): { readonly watched: number } | null {
+  const remedy = remedyById(id)!;
+  let after: Character, params: Record<string, unknown>;
+  try {
+    params = remedy.params.validateSync(drawn) as Record<string, unknown>;
+    after = remedy.apply(before, params, brief);
+  } catch (e) {
+    if (e instanceof RemedyError || (e as Error).name === 'ValidationError') return null;
+    throw e;
+  }
+  expect(brokenInvariants(after)).toEqual([]);
+  const pledge = remedy.promises!(before, params, brief);
+  const { others } = effectsOf(before, after, pledge);
+  expect({ of: others.largest / (characterHeight(before) * pledge.similarity.scale), where: others.where }).toMatchObject({ of: below(1e-5) });
+  // What the preview says is computed from the same thing, so it must not break either.
+  expect(remedy.preview(before, params, brief).length).toBeGreaterThan(0);
+  return { watched: others.meshes };
+}
+
 describe('what a remedy promises about everything that it shows holds, within 1e-5 of the height', () => {
   it.each(Object.keys(DRAW))('%s', (id) => {
-    const remedy = remedyById(id)!;
     let applied = 0, watched = 0;
     fc.assert(fc.property(seeds, seeds, (seed, draw) => {
       const before = ['return-to-rest', 'recompute-binds'].includes(id) ? posed(randomCharacter(seed), draw) : randomCharacter(seed);
       expect(brokenInvariants(before)).toEqual([]);
-      let after: Character, params: Record<string, unknown>;
-      try {
-        params = remedy.params.validateSync(DRAW[id](before, draw)) as Record<string, unknown>;
-        after = remedy.apply(before, params, brief);
-      } catch (e) {
-        if (e instanceof RemedyError || (e as Error).name === 'ValidationError') return;
-        throw e;
-      }
-      applied++;
-      expect(brokenInvariants(after)).toEqual([]);
-      const pledge = remedy.promises!(before, params, brief);
-      const { others } = effectsOf(before, after, pledge);
-      watched += others.meshes;
-      expect({ of: others.largest / (characterHeight(before) * pledge.similarity.scale), where: others.where }).toMatchObject({ of: below(1e-5) });
-      // What the preview says is computed from the same thing, so it must not break either.
-      expect(remedy.preview(before, params, brief).length).toBeGreaterThan(0);
+      const done = holds(id, before, DRAW[id](before, draw));
+      if (done) { applied++; watched += done.watched; }
     }), { numRuns: 60 });
     expect(applied).toBeGreaterThan(10);
     expect(watched).toBeGreaterThan(0);
   });
+  it('morphs-off', () => {
+    let applied = 0;
+    fc.assert(fc.property(seeds, (seed) => {
+      const c = randomCharacter(seed), done = holds('morphs-off', c, { node: c.nodes.findIndex((n) => n.name === 'body') });
+      if (done) { applied++; expect(done.watched).toBeGreaterThan(0); }
+    }), { numRuns: 40 });
+    expect(applied).toBeGreaterThan(10);
+  });
+  it('turn-to-axes, from whatever side', () => fc.assert(fc.property(seeds, (seed) => expect(holds('turn-to-axes', figureSomewhere(seed), {})!.watched).toBeGreaterThan(0)), { numRuns: 6 }));
+  it('set-stance, from whatever side, to whatever stance', () => fc.assert(fc.property(seeds, seeds, (seed, draw) => {
+    const d = dice(draw), done = holds('set-stance', figureSomewhere(seed), { arms: d.between(-20, 80), bend: d.between(5, 40), legs: d.between(1, 20) });
+    expect(done!.watched).toBeGreaterThan(0);
+  }), { numRuns: 6 }));
+  it('every remedy of placement is drawn here', () => expect(REMEDIES.filter((r) => r.room === 'placement').map((r) => r.id).sort()).toEqual([...Object.keys(DRAW), 'morphs-off', 'turn-to-axes', 'set-stance'].sort()));
   it('every remedy of placement makes a promise', () => expect(REMEDIES.filter((r) => r.room === 'placement' && !r.promises).map((r) => r.id)).toEqual([]));
 });
 
@@ -75,6 +108,16 @@ it('a remedy that lies about what it leaves alone is found out', () => {
   const { others } = effectsOf(c, moved, { similarity: { scale: 1, rotation: [0, 0, 0, 1], translation: [0, 0, 0] }, meant: new Set(), holds: 'in every pose' });
   expect(others.largest).toBeGreaterThan(1e-4);
   expect(others.where).toMatch(/^body/);
+});
+
+it('a morph target that was forgotten is found out, on or off', () => {
+  const c = randomCharacter(7), remedy = remedyById('rescale')!, params = { by: 'factor', factor: 2 };
+  const after = remedy.apply(c, params, brief);
+  const forgotten = { ...after, meshes: after.meshes.map((m, i) => ({ ...m, morphs: c.meshes[i].morphs, morphWeights: m.morphs.map(() => 0) })) };
+  const off = { ...c, meshes: c.meshes.map((m) => ({ ...m, morphWeights: m.morphs.map(() => 0) })) };
+  const { others } = effectsOf(off, forgotten, remedy.promises!(c, params, brief));
+  expect(others.largest).toBeGreaterThan(0.01);
+  expect(others.where).toMatch(/morph targets on/);
 });
 
 it('rescaling leaves every node scale as it is and multiplies every place by the factor', () => {

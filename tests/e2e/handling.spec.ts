@@ -9,6 +9,8 @@ test('the night sheet keeps the tokens and passes axe', async ({ page }) => {
   const day = await ground();
   await page.keyboard.press('n');
   expect(await ground()).not.toBe(day);
+  // All colours turn at once; none is on its way between the sheets.
+  expect(await page.evaluate(() => document.getAnimations().filter((a) => a instanceof CSSTransition && /color/.test(a.transitionProperty)).length)).toBe(0);
   await accessible(page);
   await page.reload();
   await ready(page);

@@ -17,8 +17,9 @@ export async function ready(page: Page): Promise<void> {
   await expect(page.getByText('auditing …')).toHaveCount(0);
 }
 
-/** No serious or critical finding of axe. */
+/** No serious or critical finding of axe, once nothing fades or slides any more. */
 export async function accessible(page: Page): Promise<void> {
+  await page.waitForFunction(() => document.getAnimations().every((a) => a.playState !== 'running' || a.effect?.getComputedTiming().iterations === Infinity));
   const { violations } = await new AxeBuilder({ page }).analyze();
   expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => `${n.html.slice(0, 140)} ${n.any[0]?.message ?? ''}`).join(' | ')}`)).toEqual([]);
 }

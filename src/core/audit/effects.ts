@@ -1,6 +1,7 @@
 import { ancestorsOf, meshNodesOf } from '../character/hierarchy';
 import { placedMeshes } from '../character/measure';
 import type { Character, Skin } from '../character/model';
+import { morphed, morphsAt } from '../character/morphs';
 import { STILL, type Similarity, similarityMatrix } from '../character/similarity';
 import { placedPoints } from '../geometry/skinning';
 import { probedWorld, probesOf } from '../trials/probe';
@@ -96,19 +97,23 @@ function othersOf(before: Character, after: Character, nodeOf: Int32Array, pledg
   const watched = meshNodesOf(before).filter((i) => !meant.has(i) && nodeOf[i] >= 0 && after.nodes[nodeOf[i]].mesh >= 0);
   const probes = holds === 'at rest' ? probesOf(before).slice(0, 1) : probesOf(before);
   let largest = 0, where = '';
+  const compare = (i: number, old: Float64Array, fresh: Float64Array, said: string, morphs?: (k: number) => number) => {
+    const d = apart(pointsUnder(before, i, old, morphs), pointsUnder(after, nodeOf[i], fresh, morphs), similarity);
+    if (d > largest) { largest = d; where = `${label(before.nodes[i].name, i, 'node')}, ${said}`; }
+  };
   for (const probe of probes) {
     const old = probedWorld(before, probe), fresh = probedWorld(after, probe, nodeOf, similarity);
-    for (const i of watched) {
-      const d = apart(pointsUnder(before, i, old), pointsUnder(after, nodeOf[i], fresh), similarity);
-      if (d > largest) { largest = d; where = `${label(before.nodes[i].name, i, 'node')}, ${probe.label}`; }
-    }
+    for (const i of watched) compare(i, old, fresh, probe.label);
+    // Morph targets are on by different shares, so that no two of them make up for each other.
+    if (probe.label === 'rest') for (const i of watched) if (before.meshes[before.nodes[i].mesh].morphs.length > 0) compare(i, old, fresh, 'morph targets on', (k) => 0.4 + 0.15 * (k % 5));
   }
   return { largest, where, poses: probes.length, meshes: watched.length, holds };
 }
 
-function pointsUnder(character: Character, node: number, world: Float64Array): Float32Array {
+/** World points of a mesh node under node worlds, its morph targets as they are at rest or as `morphs` says for each. */
+function pointsUnder(character: Character, node: number, world: Float64Array, morphs?: (k: number) => number): Float32Array {
   const n = character.nodes[node], mesh = character.meshes[n.mesh];
-  return placedPoints(mesh, n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null, node, world);
+  return placedPoints(morphed(mesh, morphs ? mesh.morphs.map((_, k) => morphs(k)) : morphsAt(character, node)), n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null, node, world);
 }
 
 /** Largest distance between S(p) and q, metres; infinite where the counts differ. */

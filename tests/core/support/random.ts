@@ -25,6 +25,13 @@ function lump(d: Dice, n: number, influences: Influences | null): Mesh {
   return { ...mesh, name: `lump ${n}`, attributes: { ...mesh.attributes, NORMAL: { data: normals, size: 3, normalized: false, type: 'VEC3' } }, pieces: mesh.pieces.map((p) => ({ ...p, attributes: ['POSITION', 'NORMAL'] })) };
 }
 
+/** Targets that push every point somewhere, some of them on. */
+function morphing(seed: number, mesh: Mesh, targets: number): Mesh {
+  const d = dice(seed ^ 0x51ed270b);
+  const morphs = Array.from({ length: targets }, () => ({ attributes: { POSITION: { data: Float32Array.from({ length: mesh.vertexCount * 3 }, () => d.between(-0.1, 0.1)), size: 3, normalized: false, type: 'VEC3' } } }));
+  return { ...mesh, morphs, morphWeights: morphs.map(() => (d.chance(0.4) ? d.between(0.1, 1) : 0)) };
+}
+
 function motion(d: Dice, at: number, n: SceneNode): Channel[] {
   const times_ = Float32Array.from([0, 0.5, 1.25]), cubic = d.chance(0.3);
   const keys = (size: number, value: () => readonly number[]) => Float32Array.from([0, 1, 2].flatMap(() => (cubic ? [...Array.from({ length: size }, () => d.between(-0.1, 0.1)), ...value(), ...Array.from({ length: size }, () => d.between(-0.1, 0.1))] : [...value()])));
@@ -36,7 +43,7 @@ function motion(d: Dice, at: number, n: SceneNode): Channel[] {
 /**
  * A character with everything that placement has to cope with: nested holders, evenly scaled, mirrored or not; a tree of bones
  * at odd angles, with a root in the origin or not; two skins, one bound through a shape matrix; props on bones and beside them,
- * one mesh shown twice; clips, linear, stepped and cubic.
+ * one mesh shown twice; morph targets, off and on; clips, linear, stepped and cubic.
  */
 export function randomCharacter(seed: number): Character {
   const d = dice(seed);
@@ -53,7 +60,7 @@ export function randomCharacter(seed: number): Character {
   const held = bones.slice(first >= 0 ? 1 : 0);
   const rows = (n: number, joints: number) => influencesFrom(Array.from({ length: n }, () => { const k = 1 + d.below(Math.min(4, joints)), start = d.below(joints), w = Array.from({ length: k }, () => d.between(0.1, 1)), sum = w.reduce((a, b) => a + b, 0); return w.map((x, i): [number, number] => [(start + i) % joints, x / sum]); }));
   const some = held.slice(0, Math.max(2, Math.floor(held.length / 2)));
-  const meshes = [lump(d, 40, rows(40, bones.length)), lump(d, 24, rows(24, some.length)), lump(d, 12, null)];
+  const meshes = [morphing(seed, lump(d, 40, rows(40, bones.length)), 3), lump(d, 24, rows(24, some.length)), morphing(seed + 1, lump(d, 12, null), 1)];
   add(node({ name: 'body', kind: 'mesh', mesh: 0, skin: 0, parent: d.chance(0.3) ? holder : d.chance(0.4) ? held[0] : -1, ...(d.chance(0.4) ? { rotation: turn(d), translation: place(d, 1) } : {}) }));
   add(node({ name: 'coat', kind: 'mesh', mesh: 1, skin: 1 }));
   add(node({ name: 'lamp', kind: 'mesh', mesh: 2, parent: held[held.length - 1], translation: place(d, 0.1), rotation: turn(d), scale: scale(0.4) }));

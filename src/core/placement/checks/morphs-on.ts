@@ -1,6 +1,6 @@
 import { type Check, finding, theNode } from '../../audit/types';
 import { meshNodesOf } from '../../character/hierarchy';
-import { morphsAt } from '../remedies/morphs-off';
+import { morphsAt } from '../../character/morphs';
 
 /** Morph targets that are on at rest. */
 export const morphsOnCheck: Check = {

@@ -1,13 +1,8 @@
 import { number, object } from 'yup';
 import { type Remedy, RemedyError } from '../../audit/types';
-import { type Character, replaced } from '../../character/model';
+import { replaced } from '../../character/model';
+import { morphsAt } from '../../character/morphs';
 import { STILL } from '../../character/similarity';
-
-/** How far each morph target of a node's mesh is on at rest: by the node, else by the mesh, else not at all. */
-export function morphsAt(character: Character, node: number): readonly number[] {
-  const n = character.nodes[node], mesh = character.meshes[n.mesh];
-  return mesh ? mesh.morphs.map((_, k) => n.morphWeights?.[k] ?? mesh.morphWeights?.[k] ?? 0) : [];
-}
 
 /** Sets the morph targets of one mesh to 0 at rest. The targets stay, and clips that move them too. */
 export const morphsOff: Remedy<{ node: number }> = {
