@@ -4,6 +4,9 @@ import type { StepFile } from '../core/docket/step';
 import type { ReadOptions } from '../core/formats';
 import type { InputFile } from '../core/formats/errors';
 import { hashOf } from './blobs';
+import { characterById } from './characters';
+import { database } from './database';
+import { checked, uuid } from './http';
 import { type Progress, Refused } from './pool';
 
 const MOST = Number(process.env.BOUGH_UPLOAD_BYTES ?? 1 << 30);
@@ -24,6 +27,13 @@ export async function filesOf(request: Request): Promise<Arriving> {
   if (files.length === 0) throw new Refused('No file was chosen; drop a .glb, .dae, .zae, .obj or .bvh, or a .gltf with its files.', 400);
   const { unit, up } = fields.validateSync({ unit: form.get('unit'), up: form.get('up') }, { stripUnknown: true }) as InferType<typeof fields>;
   return { form, files, options: { ...(unit ? { unitMetres: unit } : {}), ...(up ? { upAxis: up } : {}) }, listed: files.map((f) => ({ name: f.name, bytes: f.bytes.length, sha256: hashOf(f.bytes) })) };
+}
+
+/** The same for files that go onto a character: with the character and the revision that they were sent for. */
+export async function arrivingAt(request: Request, params: { id: string }) {
+  const arriving = await filesOf(request);
+  const { id, base } = checked(object({ id: uuid(), base: uuid() }), { ...params, base: arriving.form.get('base') });
+  return { ...arriving, base, character: await characterById(database(), id) };
 }
 
 export type Say = (line: Progress) => void;

@@ -11,11 +11,15 @@ type Db = Kysely<Database> | Transaction<Database>;
 export interface NewRevision {
   readonly stored: StoredCharacter; readonly bytes: ReadonlyMap<string, Uint8Array>; readonly picture: Uint8Array;
   readonly label: string; readonly step: Step; readonly effects: unknown;
+  /** Files that are kept with it, by their sha-256. */
+  readonly kept?: ReadonlyMap<string, Uint8Array>;
   /** The audit that was made along with it, and under which brief. */
   readonly audited?: Audited; readonly brief?: string;
 }
 
 async function insertRevision(trx: Transaction<Database>, characterId: string, parent: string | null, made: NewRevision): Promise<{ id: string; number: number }> {
+  const kept = made.kept ?? new Map<string, Uint8Array>();
+  for (const bytes of kept.values()) await putBlob(trx, bytes);
   const needed = new Set(made.stored.arrays);
   for (const [hash, bytes] of made.bytes) if (needed.has(hash)) await trx.insertInto('blobs').values({ hash, bytes: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), size: bytes.length }).onConflict((c) => c.column('hash').doNothing()).execute();
   const manifest = await putBlob(trx, new TextEncoder().encode(JSON.stringify(made.stored)));
@@ -23,7 +27,8 @@ async function insertRevision(trx: Transaction<Database>, characterId: string, p
   const last = await trx.selectFrom('revisions').select((e) => e.fn.max('number').as('n')).where('character_id', '=', characterId).executeTakeFirst();
   const number = Number(last?.n ?? 0) + 1;
   const row = await trx.insertInto('revisions').values({ character_id: characterId, number, parent, label: made.label, step: JSON.stringify(made.step), manifest, picture, effects: JSON.stringify(made.effects ?? {}) }).returning('id').executeTakeFirstOrThrow();
-  if (needed.size > 0) await trx.insertInto('revision_blobs').values([...needed].map((hash) => ({ revision_id: row.id, hash }))).execute();
+  const held = [...new Set([...needed, ...kept.keys()])];
+  if (held.length > 0) await trx.insertInto('revision_blobs').values(held.map((hash) => ({ revision_id: row.id, hash }))).execute();
   if (made.audited && made.brief) await insertAudit(trx, row.id, made.brief, made.audited.findings, made.audited.counts);
   await trx.updateTable('characters').set({ head: row.id, updated_at: sql`now()` as never }).where('id', '=', characterId).execute();
   return { id: row.id, number };

@@ -31,7 +31,7 @@ export async function onThread<T extends Task['task']>(job: Extract<Task, { task
   channel?.port1.on('message', (m: Progress) => options.onProgress?.(m));
   try {
     const answer = await pool().run(channel ? { ...job, port: channel.port2 } : job, { signal, transferList: [...(channel ? [channel.port2] : []), ...(options.giving && 'files' in job ? [...new Set(job.files.map((f) => f.bytes.buffer as ArrayBuffer))] : [])] }) as Answer<T> | Refusal;
-    if ('refused' in answer) throw new Refused(answer.refused);
+    if ('refused' in answer) throw new Refused(answer.refused, 422, answer.needless ? { needless: true } : {});
     return answer;
   } catch (error) {
     if (error instanceof Refused) throw error;

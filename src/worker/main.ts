@@ -9,7 +9,7 @@ import { briefById } from '../core/audit/briefs';
 import { type Effects, effectsOf } from '../core/audit/effects';
 import { remedyById } from '../core/audit/registry';
 import { type Counts, audit, countGravity } from '../core/audit/run';
-import { type Finding, RemedyError } from '../core/audit/types';
+import { type Finding, NothingToDo, RemedyError } from '../core/audit/types';
 import { crosswalkFromFile } from '../core/crosswalk/file';
 import { posesFor, prove } from '../core/crosswalk/proof';
 import { remap } from '../core/crosswalk/remap';
@@ -48,8 +48,8 @@ export type Task =
   | { task: 'export'; wire: Wire; format: WriteFormat; stem: string; pose?: { clip: number; time: number } }
   | { task: 'report'; wire: Wire; brief: string; facts: Parameters<typeof reportHtml>[0]['facts']; picture: string | null };
 
-/** A failure that a person can read; anything else is a fault of ours. */
-export interface Refusal { readonly refused: string }
+/** A failure that a person can read; anything else is a fault of ours. `needless`: there was nothing to do. */
+export interface Refusal { readonly refused: string; readonly needless?: boolean }
 
 const open = (wire: Wire): Character => fromStored(wire.stored, (h) => wire.bytes.get(h));
 
@@ -134,7 +134,7 @@ export default function work(job: Task): Made | Audited | Surveyed | Exported | 
       }
     }
   } catch (error) {
-    if (error instanceof ReadError || error instanceof RemedyError || (error instanceof Error && error.name === 'ValidationError')) return { refused: error.message };
+    if (error instanceof ReadError || error instanceof RemedyError || (error instanceof Error && error.name === 'ValidationError')) return { refused: error.message, ...(error instanceof NothingToDo ? { needless: true } : {}) };
     throw error;
   }
 }

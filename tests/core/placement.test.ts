@@ -1,7 +1,7 @@
 import { briefById } from '@/core/audit/briefs';
 import { effectsOf } from '@/core/audit/effects';
 import { namesOfParams, refitted } from '@/core/audit/rerun';
-import { pinLength, placeOfEnd } from '@/core/placement/pin';
+import { endOf, endText, pinLength, placeOfEnd } from '@/core/placement/pin';
 import { effectsText } from '@/ui/kit/effects';
 import { remedyById } from '@/core/audit/registry';
 import { audit } from '@/core/audit/run';
@@ -296,6 +296,16 @@ describe('a pinned measure', () => {
     expect(pinLength(apply(c, 'rescale', { by: 'points', measured: length, wanted: 2 }), pin)).toBeCloseTo(2, 6);
     expect(pinLength(c, { ...pin, to: { kind: 'vertex', node: 'body', vertex: 10_000_000 } })).toBeNull();
     expect(placeOfEnd(c, { kind: 'joint', node: 'nobody' })).toBeNull();
+  });
+  it('keeps to its own of several nodes of one name, or of none', () => {
+    const t = tube(), at = (name: string, x: number) => node({ name, kind: 'mesh', mesh: 0, translation: [x, 0, 0] });
+    const c = { ...t, nodes: [...t.nodes, at('', 3), at('crate', 5), at('', 7), at('crate', 9)] };
+    for (const i of [3, 4, 5, 6]) {
+      expect(placeOfEnd(c, endOf(c, i, -1))![0]).toBe(c.nodes[i].translation[0]);
+      expect(placeOfEnd(c, endOf(c, i, 0))![0]).toBeCloseTo(c.nodes[i].translation[0], 6);
+    }
+    expect([endOf(c, 5, -1), endOf(c, 6, 4)].map(endText)).toEqual(['a node without a name, number 2', 'crate, number 2, vertex 4']);
+    expect(placeOfEnd(t, endOf(c, 6, -1))).toBeNull();
   });
 });
 

@@ -33,6 +33,20 @@ test('another brief is another audit: eight influences on a desk are no fault', 
   await expect(page.getByRole('button', { name: /hold up to 6 bones/ })).toHaveCount(0);
 });
 
+test('an audit can be broken off: it tells how far it is, and the brief stays what it was', async ({ page }) => {
+  await openCharacter(page, 'Deckhand');
+  // An audit that never ends, as far as the page can see.
+  await page.route(/\/audit\?brief=headset/, (route) => (route.request().method() === 'POST' ? undefined : route.continue()));
+  await page.getByRole('button', { name: /^Brief:/ }).click();
+  await page.getByRole('menuitem', { name: /headset/ }).click();
+  await expect(page.getByRole('progressbar', { name: 'Audited so far' })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Brief:.*headset/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByText('Cancelled; the brief is still “Night Ferry, handset”.')).toBeVisible();
+  await expect(page.getByRole('button', { name: /^Brief:.*handset/ })).toBeVisible();
+  await expect(page.getByText(/stop hand-off/)).toBeVisible();
+});
+
 test('renaming: clashes are told before anything changes, and the new name is everywhere afterwards', async ({ page }) => {
   await page.goto('/');
   await page.locator('input[type=file]').setInputFiles(castFile('deckhand.glb'));

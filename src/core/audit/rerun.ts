@@ -1,16 +1,11 @@
 import type { Character } from '../character/model';
+import { type Named, findNamed, namedIn } from '../character/named';
 
 /** Parameters that count in the lists of one state of a character. */
 const NODES = new Set(['node', 'bone', 'parent', 'nodes']);
 const SKINS = new Set(['skin']);
 
-/** A thing of a character by its name, and which of several of that name. */
-export interface Named { readonly name: string; readonly nth: number }
-
 export type NamedParams = Readonly<Record<string, Named | null | readonly Named[]>>;
-
-const named = (names: readonly string[], i: number): Named => ({ name: names[i], nth: names.slice(0, i).filter((n) => n === names[i]).length });
-const find = (names: readonly string[], n: Named): number => { let k = 0; for (let i = 0; i < names.length; i++) if (names[i] === n.name && k++ === n.nth) return i; return -1; };
 
 const nodeNames = (c: Character) => c.nodes.map((n) => n.name);
 /** A skin by its own name, or by the first node that it binds. */
@@ -22,8 +17,8 @@ export function namesOfParams(character: Character, params: Readonly<Record<stri
   for (const [key, value] of Object.entries(params)) {
     const names = NODES.has(key) ? nodeNames(character) : SKINS.has(key) ? skinNames(character) : null;
     if (!names) continue;
-    if (Array.isArray(value)) out[key] = value.filter((i): i is number => names[i as number] !== undefined).map((i) => named(names, i));
-    else if (typeof value === 'number') out[key] = value < 0 || names[value] === undefined ? null : named(names, value);
+    if (Array.isArray(value)) out[key] = value.filter((i): i is number => names[i as number] !== undefined).map((i) => namedIn(names, i));
+    else if (typeof value === 'number') out[key] = value < 0 || names[value] === undefined ? null : namedIn(names, value);
   }
   return out;
 }
@@ -34,7 +29,7 @@ export function refitted(character: Character, params: Readonly<Record<string, u
   for (const [key, what] of Object.entries(names)) {
     if (what === null) continue;
     const list = SKINS.has(key) ? skinNames(character) : nodeNames(character);
-    const found = (Array.isArray(what) ? what as readonly Named[] : [what as Named]).map((w) => ({ w, at: find(list, w) }));
+    const found = (Array.isArray(what) ? what as readonly Named[] : [what as Named]).map((w) => ({ w, at: findNamed(list, w) }));
     const lost = found.find((f) => f.at < 0);
     if (lost) return { missing: `there is no ${SKINS.has(key) ? 'skin' : 'node'} “${lost.w.name}”${lost.w.nth > 0 ? ` number ${lost.w.nth + 1}` : ''} in the new delivery` };
     out[key] = Array.isArray(what) ? found.map((f) => f.at) : found[0].at;

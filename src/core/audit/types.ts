@@ -78,6 +78,9 @@ export interface Remedy<P = Record<string, unknown>> {
 /** A remedy that cannot be applied as asked; the message says why and what to do. */
 export class RemedyError extends Error {}
 
+/** A remedy that finds nothing to do: the character is already as it would make it. */
+export class NothingToDo extends RemedyError {}
+
 type Draft = Partial<Finding> & Pick<Finding, 'gravity' | 'subject' | 'message' | 'measured' | 'expected'>;
 
 /** A finding of a check, with what it does not say filled in. `mark` tells apart findings on one subject. */

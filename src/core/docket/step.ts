@@ -9,7 +9,7 @@ export interface RerunRow { label: string; outcome: 'done' | 'not needed' | 'doe
 export type Step =
   | { kind: 'import'; files: StepFile[]; notes: string[] }
   | { kind: 'delivery'; files: StepFile[]; notes: string[]; after: number; rows?: RerunRow[] }
-  | { kind: 'add'; files: StepFile[]; notes: string[]; unit: string }
+  | { kind: 'add'; files: StepFile[]; notes: string[]; unit: string; /** What was said of the files' unit and axis where they do not say it. */ read?: { unitMetres?: number; upAxis?: 'x' | 'y' | 'z' } }
   | { kind: 'copy'; from: { character: string; revision: number; label: string } }
   | { kind: 'remedy'; remedy: string; params: Record<string, unknown>; names?: NamedParams; notes?: string[] }
   | { kind: 'remap'; target: string; limit: number; crosswalk: unknown; notes?: string[]; proof?: { max: number; rms: number; p95: number } };

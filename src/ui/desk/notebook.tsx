@@ -4,7 +4,7 @@ import clsx from 'clsx';
 import { useState } from 'react';
 import { countGravity } from '@/core/audit/run';
 import type { Finding } from '@/core/audit/types';
-import { Chip } from '../kit/button';
+import { Button, Chip } from '../kit/button';
 import { figure, withUnit } from '../kit/format';
 import { Mark } from '../kit/gravity';
 import { ROOM_TITLES } from './bough';
@@ -24,7 +24,7 @@ const EMPTY: Record<string, string> = {
 
 /** The room's findings, and the one that is chosen with its evidence and remedies. */
 export function Notebook() {
-  const { findings, room, chosen, page: open } = useDesk();
+  const { findings, room, chosen, page: open, auditing } = useDesk();
   const page = room === 'placement' ? open : 'findings';
   const mine = findings?.filter((f) => f.room === room) ?? [];
   const counts = countGravity(mine);
@@ -38,6 +38,15 @@ export function Notebook() {
       {room === 'placement' && (
         <div role="group" aria-label="Pages of the notebook" className="flex gap-1 border-b border-rule px-[18px] pb-2.5 pt-1">
           {([['findings', 'Findings'], ['measures', 'Measures'], ['scene', 'Scene']] as const).map(([p, word]) => <Chip key={p} on={page === p} onClick={() => useDesk.setState({ page: p })}>{word}</Chip>)}
+        </div>
+      )}
+      {auditing && (
+        <div className="flex items-center gap-3 px-[18px] pb-2.5 pt-1">
+          <div className="min-w-0 flex-1">
+            <p className="truncate text-[13px] text-soft">{auditing.stage}</p>
+            <div role="progressbar" aria-label="Audited so far" aria-valuenow={Math.round(auditing.share * 100)} className="mt-1 h-1 overflow-hidden rounded bg-wash"><div className="h-full bg-leaf" style={{ width: `${auditing.share * 100}%` }} /></div>
+          </div>
+          <Button small onClick={() => auditing.cancel.abort()}>Cancel</Button>
         </div>
       )}
       {page === 'measures' && <MeasuresPage />}

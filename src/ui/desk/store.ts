@@ -8,7 +8,7 @@ import { weightOfNodes } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
 import type { Step } from '@/core/docket/step';
 import { ApiError, api, fetchCharacter, fetchFindings } from '../kit/api';
-import type { Pin } from '@/core/placement/pin';
+import { type Pin, endOf } from '@/core/placement/pin';
 import type { Effects } from '@/core/audit/effects';
 import type { Hit, Snap, Stage, View } from '../stage/stage';
 import { effectsText } from '../kit/effects';
@@ -31,6 +31,8 @@ export interface DeskState {
   compared: { a: string; b: string; data: Comparison | null; show: 'difference' | 'first' | 'second' } | null;
   /** How far the opening of a large character has come. */
   arriving: { share: number; cancel: AbortController } | null;
+  /** How far an audit has come, where one had to be made. */
+  auditing: { share: number; stage: string; cancel: AbortController } | null;
   busy: string | null; error: string | null; said: string | null; drawer: 'ledger' | 'bones' | null; sheetOpen: 'palette' | 'keys' | 'docket' | null;
 }
 
@@ -39,7 +41,7 @@ export const useDesk = create<DeskState>(() => initial());
 function initial(): DeskState {
   return {
     sheet: null, character: null, figure: null, findings: null, brief: BRIEFS[0], room: 'placement', roomChosen: false, chosen: null, bone: -1, hover: null, stage: null,
-    surface: 'clay', edges: false, seeThrough: false, twigs: true, through: true, twigSize: 1, view: 'front', isolated: null, hidden: new Set(), locked: new Set(), tints: new Map(), boxOn: false, page: 'findings', measuring: null, compared: null, arriving: null, busy: null, error: null, said: null, drawer: null, sheetOpen: null,
+    surface: 'clay', edges: false, seeThrough: false, twigs: true, through: true, twigSize: 1, view: 'front', isolated: null, hidden: new Set(), locked: new Set(), tints: new Map(), boxOn: false, page: 'findings', measuring: null, compared: null, arriving: null, auditing: null, busy: null, error: null, said: null, drawer: null, sheetOpen: null,
   };
 }
 
@@ -96,8 +98,8 @@ async function showRevision(sheet: Sheet, first = false): Promise<void> {
     get().stage?.show(figure, !first);
     refreshSurface();
     if (bone >= 0) void showWeights(bone);
-  } else set({ sheet, brief });
-  const findings = await fetchFindings(sheet.head, brief.id);
+  } else set({ sheet, brief, findings: get().brief.id === brief.id ? get().findings : null });
+  const findings = await audited(sheet.head, brief.id);
   if (get().sheet?.head !== sheet.head) return;
   const counts = countGravity(findings);
   set((s) => (s.sheet ? { sheet: { ...s.sheet, revisions: s.sheet.revisions.map((r) => (r.id === sheet.head ? { ...r, counts } : r)) } } : {}));
@@ -106,6 +108,20 @@ async function showRevision(sheet: Sheet, first = false): Promise<void> {
   set({ findings, busy: null, chosen: next?.key ?? null });
   if (next) chooseFinding(next.key, false);
   else { get().stage?.mark(null); get().stage?.choose(get().bone >= 0 ? new Set([get().bone]) : new Set()); }
+}
+
+/** Told when a person breaks an audit off. */
+const BROKEN_OFF = new ApiError('The audit was broken off; reload the page to have it made after all.', 499, {});
+
+async function audited(revision: string, brief: string): Promise<Finding[]> {
+  const cancel = new AbortController();
+  try {
+    return await fetchFindings(revision, brief, ({ stage, share }) => set({ auditing: { stage, share, cancel } }), cancel.signal);
+  } catch (error) {
+    throw cancel.signal.aborted ? BROKEN_OFF : error;
+  } finally {
+    set({ auditing: null });
+  }
 }
 
 /** What was set on nodes of one revision, found again on the next by name. */
@@ -275,21 +291,22 @@ export function isolateChosen(): void {
   setLook({ isolated: nodes });
 }
 
+/** Another brief is another audit; broken off, the brief stays what it was. */
 export async function setBrief(brief: string): Promise<void> {
-  const { sheet } = get();
-  if (!sheet) return;
-  await perform('Auditing under the brief …', async () => {
-    await api(`/api/characters/${sheet.id}`, { method: 'PATCH', body: { brief } });
-    return `The brief is now “${briefById(brief)?.title}”.`;
-  });
+  const before = get().sheet?.brief;
+  if (!before || before === brief) return;
+  const change = (to: string, said: string) => async (sheet: Sheet) => {
+    await api(`/api/characters/${sheet.id}`, { method: 'PATCH', body: { brief: to } });
+    return said;
+  };
+  await perform('Auditing under the brief …', change(brief, `The brief is now “${briefById(brief)?.title}”.`));
+  if (get().error === BROKEN_OFF.message) await perform('Going back …', change(before, `Cancelled; the brief is still “${briefById(before)?.title}”.`));
 }
 
 /** Begins to measure between two points, or puts it down again. */
 export function toggleMeasuring(): void {
   set({ measuring: get().measuring ? null : { from: null, over: null } });
 }
-
-const endOf = (s: Snap, c: Character) => (s.kind === 'joint' ? { kind: 'joint' as const, node: c.nodes[s.node].name } : { kind: 'vertex' as const, node: c.nodes[s.node].name, vertex: s.vertex });
 
 /** Takes a point of a measure: the first is held, with the second the measure is pinned to the character. */
 export async function takePoint(at: Snap): Promise<void> {
@@ -299,7 +316,7 @@ export async function takePoint(at: Snap): Promise<void> {
   const { from } = measuring;
   set({ measuring: null });
   try {
-    set({ sheet: await api<Sheet>(`/api/characters/${sheet.id}/pins`, { method: 'POST', body: { from: endOf(from, character), to: endOf(at, character) } }), page: 'measures' });
+    set({ sheet: await api<Sheet>(`/api/characters/${sheet.id}/pins`, { method: 'POST', body: { from: endOf(character, from.node, from.vertex), to: endOf(character, at.node, at.vertex) } }), page: 'measures' });
   } catch (error) { set({ error: messageOf(error) }); }
 }
 

@@ -54,20 +54,12 @@ export async function fetchCharacter(revision: string, onShare?: (share: number)
   return { character: fromStored(stored, (h) => held.get(h)), fetched: wanted.length };
 }
 
-export async function fetchFindings(revision: string, brief: string, signal?: AbortSignal): Promise<Finding[]> {
-  return unpack(await bytes(`/api/revisions/${revision}/audit?brief=${brief}`, { signal })) as Finding[];
-}
-
 /** A line of an answer that tells of its progress. */
 export interface ToldLine { stage: string; share: number; message?: string; id?: string; name?: string; notes?: string[]; rows?: { label: string; outcome: string; why?: string }[]; from?: number }
 
-/** Sends files and reads the answer line by line. The last line is given back; a refusal is thrown. */
-export async function sendFiles(path: string, files: readonly File[], fields: Record<string, string>, onLine: (line: ToldLine) => void, signal: AbortSignal): Promise<ToldLine> {
-  const form = new FormData();
-  for (const [k, v] of Object.entries(fields)) if (v !== '') form.set(k, v);
-  for (const f of files) form.append('files', f, f.name);
-  const response = await fetch(path, { method: 'POST', body: form, signal });
-  if (!response.ok || !response.body) throw new ApiError(((await response.json().catch(() => ({}))) as { message?: string }).message ?? `The server answered with ${response.status}; drop the files again.`, response.status, {});
+/** Reads an answer that tells of its progress. The last line is given back; a refusal is thrown, and `broken` where the answer ends before its end. */
+async function told(response: Response, onLine: (line: ToldLine) => void, broken: string): Promise<ToldLine> {
+  if (!response.ok || !response.body) throw new ApiError(((await response.json().catch(() => ({}))) as { message?: string }).message ?? `The server answered with ${response.status}; try again.`, response.status, {});
   const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
   let text = '', last: ToldLine = { stage: 'sending', share: 0 };
   for (;;) {
@@ -78,9 +70,27 @@ export async function sendFiles(path: string, files: readonly File[], fields: Re
     text = lines.pop() ?? '';
     for (const line of lines) { last = JSON.parse(line) as ToldLine; onLine(last); }
   }
-  if (last.stage === 'refused') throw new ApiError(last.message ?? 'The files were not taken in.', 422, {});
-  if (last.stage !== 'done') throw new ApiError('The connection broke off before the files were taken in; drop them again.', 0, {});
+  if (last.stage === 'refused') throw new ApiError(last.message ?? broken, 422, {});
+  if (last.stage !== 'done') throw new ApiError(broken, 0, {});
   return last;
+}
+
+/** Sends files and reads the answer line by line. */
+export async function sendFiles(path: string, files: readonly File[], fields: Record<string, string>, onLine: (line: ToldLine) => void, signal: AbortSignal): Promise<ToldLine> {
+  const form = new FormData();
+  for (const [k, v] of Object.entries(fields)) if (v !== '') form.set(k, v);
+  for (const f of files) form.append('files', f, f.name);
+  return told(await fetch(path, { method: 'POST', body: form, signal }), onLine, 'The connection broke off before the files were taken in; drop them again.');
+}
+
+/** The findings of a revision under a brief; where they are not known yet they are made, told line by line. */
+export async function fetchFindings(revision: string, brief: string, onLine: (line: ToldLine) => void, signal: AbortSignal): Promise<Finding[]> {
+  const path = `/api/revisions/${revision}/audit?brief=${brief}`;
+  const known = await bytes(path, { signal });
+  if (known.byteLength > 0) return unpack(known) as Finding[];
+  onLine({ stage: 'auditing', share: 0 });
+  await told(await fetch(path, { method: 'POST', signal }), onLine, 'The connection broke off before the audit was done; reload the page.');
+  return unpack(await bytes(path, { signal })) as Finding[];
 }
 
 export interface Surveyed { name: string; format: string; unitMetres: number; upAxis: 'x' | 'y' | 'z'; stated: { unit: boolean; upAxis: boolean }; size: [number, number, number]; bones: number; vertices: number; clips: number }

@@ -21,15 +21,15 @@ export const unitsCheck: Check = {
     if (!likelier && !beyond && said) return [];
     const evidence = UNITS.map((u) => ({ label: `Read in ${u.word}`, now: inUnit(heightIn(height, unitMetres, u), brief.unit), brief: target === null ? '—' : inUnit(target, brief.unit), unit: brief.unit }));
     const best = likelier ?? (target === null ? null : UNITS.reduce((b, u) => (Math.abs(Math.log(heightIn(height, unitMetres, u) / target)) < Math.abs(Math.log(heightIn(height, unitMetres, b) / target)) ? u : b)));
-    const read = `${said ? 'It says that it was made in' : `${format} does not say a unit; it is read in`} ${unitWord(unitMetres)}`;
+    const read = `${said ? 'Read' : `${format} does not say a unit; read`} in ${unitWord(unitMetres)}, it`;
     const draft: Omit<Parameters<typeof finding>[1], 'gravity' | 'message'> = {
       subject: theCharacter(character), unit: brief.unit, count: 1, evidence, measured: inUnit(height, brief.unit), expected: target === null ? 'a size that can be' : inUnit(target, brief.unit),
       remedies: best ? [{ id: 'change-unit', params: { metres: best.metres } }] : [],
     };
     const out: Finding[] = [];
-    if (likelier) out.push(finding(unitsCheck, { ...draft, gravity: 'stops', message: `${read} and stands ${lengthText(height, brief.unit)} tall; in ${likelier.word} it would be ${lengthText(heightIn(height, unitMetres, likelier), brief.unit)}` }));
-    else if (beyond) out.push(finding(unitsCheck, { ...draft, gravity: 'stops', message: `${read} and stands ${lengthText(height, brief.unit)} tall, which can’t be right` }));
-    else out.push(finding(unitsCheck, { ...draft, gravity: 'note', message: `${read}, which makes it ${lengthText(height, brief.unit)} tall`, remedies: [{ id: 'change-unit', params: { metres: unitMetres } }] }));
+    if (likelier) out.push(finding(unitsCheck, { ...draft, gravity: 'stops', message: `${read} stands ${lengthText(height, brief.unit)} tall; in ${likelier.word} it would be ${lengthText(heightIn(height, unitMetres, likelier), brief.unit)}` }));
+    else if (beyond) out.push(finding(unitsCheck, { ...draft, gravity: 'stops', message: `${read} stands ${lengthText(height, brief.unit)} tall, which can’t be right` }));
+    else out.push(finding(unitsCheck, { ...draft, gravity: 'note', message: `${read} stands ${lengthText(height, brief.unit)} tall`, remedies: [{ id: 'change-unit', params: { metres: unitMetres } }] }));
     return out;
   },
 };

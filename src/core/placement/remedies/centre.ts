@@ -1,5 +1,5 @@
 import { object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo } from '../../audit/types';
 import { inUnit } from '../../audit/brief';
 import type { Character } from '../../character/model';
 import { type Similarity, STILL, underSimilarity } from '../../character/similarity';
@@ -29,7 +29,7 @@ export const centre: Remedy = {
   },
   apply(character) {
     const s = shift(character);
-    if (s.translation.every((x) => Math.abs(x) < 1e-9)) throw new RemedyError('It stands in the middle already; there is nothing to move.');
+    if (s.translation.every((x) => Math.abs(x) < 1e-9)) throw new NothingToDo('It stands in the middle already; there is nothing to move.');
     return underSimilarity(character, s);
   },
   promises: (character) => ({ similarity: shift(character), meant: new Set(), holds: 'in every pose' }),

@@ -1,5 +1,5 @@
 import { number, object, string } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo } from '../../audit/types';
 import { inUnit } from '../../audit/brief';
 import { type Axis, turnFromUp } from '../../character/axes';
 import type { Character } from '../../character/model';
@@ -35,7 +35,7 @@ export const changeUnit: Remedy<Params> = {
     const s = between(character, params);
     const { source } = character;
     const said = { unit: true, upAxis: source.stated?.upAxis !== false || params.up !== undefined };
-    if (s.scale === 1 && s.rotation === STILL.rotation && source.stated?.unit !== false && (params.up === undefined || source.stated?.upAxis !== false)) throw new RemedyError(`The file is read in ${unitWord(params.metres)} already.`);
+    if (s.scale === 1 && s.rotation === STILL.rotation && source.stated?.unit !== false && (params.up === undefined || source.stated?.upAxis !== false)) throw new NothingToDo(`The file is read in ${unitWord(params.metres)} already.`);
     const moved = s.scale === 1 && s.rotation === STILL.rotation ? character : underSimilarity(character, s);
     return { ...moved, source: { ...source, unitMetres: params.metres, upAxis: params.up ?? source.upAxis ?? 'y', stated: said } };
   },

@@ -1,5 +1,5 @@
 import { number, object, string } from 'yup';
-import { type Compared, type Remedy, RemedyError } from '../../audit/types';
+import { type Compared, type Remedy, NothingToDo, RemedyError } from '../../audit/types';
 import { ancestorsOf, restWorld } from '../../character/hierarchy';
 import { type Character, type SceneNode, replaced } from '../../character/model';
 import { withRoots, withoutNodes } from '../../character/remove';
@@ -48,14 +48,14 @@ export const chooseDriver: Remedy<Params> = {
     const two = drivenTwice(character);
     if (driver === 'only this') {
       const others = two.filter((t) => t.kind === 'bound twice' && (t.node === node || t.other === node)).map((t) => (t.node === node ? t.other : t.node));
-      if (others.length === 0) throw new RemedyError(`Nothing else shows the surface of “${n.name}”; run the audit again.`);
+      if (others.length === 0) throw new NothingToDo(`Nothing else shows the surface of “${n.name}”; run the audit again.`);
       const holds = (i: number) => character.nodes.some((m) => m.parent === i);
       const bare = new Map(others.filter(holds).map((i): [number, SceneNode] => [i, { ...character.nodes[i], mesh: -1, skin: -1, kind: 'empty' }]));
       return withoutNodes({ ...character, nodes: replaced(character.nodes, bare) }, new Set(others.filter((i) => !holds(i)))).character;
     }
     if (driver === 'bones') {
       const parent = stillAbove(character, node);
-      if (parent === n.parent) throw new RemedyError(`“${n.name}” hangs under nothing that moves; choose another driver.`);
+      if (parent === n.parent) throw new NothingToDo(`“${n.name}” hangs under nothing that moves; choose another driver.`);
       const { matrix: _matrix, ...rest } = n;
       const clips = character.clips.map((c) => (c.channels.some((ch) => ch.node === node && ch.path !== 'weights') ? { ...c, channels: c.channels.filter((ch) => ch.node !== node || ch.path === 'weights') } : c));
       const free: SceneNode = { ...rest, parent, translation: [0, 0, 0], rotation: [0, 0, 0, 1], scale: [1, 1, 1] };

@@ -1,5 +1,5 @@
 import { number, object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo, RemedyError } from '../../audit/types';
 import type { Brief } from '../../audit/brief';
 import { ancestorsOf, branchOf, localOf, restWorld } from '../../character/hierarchy';
 import { type Character, replaced } from '../../character/model';
@@ -21,7 +21,7 @@ function detached(character: Character, node: number, keepsSize: boolean): Chara
   const n = character.nodes[node];
   if (!n) throw new RemedyError('The node is not there any more; run the audit again.');
   const parent = unscaledAbove(character, node);
-  if (n.parent === parent) throw new RemedyError(`“${n.name}” hangs under nothing that is scaled; there is nothing to detach it from.`);
+  if (n.parent === parent) throw new NothingToDo(`“${n.name}” hangs under nothing that is scaled; there is nothing to detach it from.`);
   let hung = hungUnder(character, node, parent);
   if (!keepsSize) {
     const own = decompose(localOf(n)).scale, now = decompose(localOf(hung));

@@ -1,5 +1,5 @@
 import { number, object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo, RemedyError } from '../../audit/types';
 import { replaced } from '../../character/model';
 import { morphsAt } from '../../character/morphs';
 import { STILL } from '../../character/similarity';
@@ -15,7 +15,8 @@ export const morphsOff: Remedy<{ node: number }> = {
   },
   apply(character, { node }) {
     const n = character.nodes[node];
-    if (!n || n.mesh < 0 || morphsAt(character, node).every((w) => w === 0)) throw new RemedyError('No morph target is on there; run the audit again.');
+    if (!n || n.mesh < 0) throw new RemedyError('There is no mesh on that node; run the audit again.');
+    if (morphsAt(character, node).every((w) => w === 0)) throw new NothingToDo('Every morph target is off there already; there is nothing to set.');
     const mesh = character.meshes[n.mesh];
     const off = mesh.morphs.map(() => 0);
     const alone = character.nodes.filter((m) => m.mesh === n.mesh).length === 1;

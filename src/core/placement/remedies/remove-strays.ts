@@ -1,5 +1,5 @@
 import { array, number, object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo, RemedyError } from '../../audit/types';
 import { ancestorsOf, meshNodesOf } from '../../character/hierarchy';
 import { type Character, type SceneNode, replaced } from '../../character/model';
 import { hungUnder } from '../../character/rehang';
@@ -57,7 +57,7 @@ export const removeStrays: Remedy<Params> = {
   },
   apply(character, params) {
     const after = cleared(character, params).character;
-    if (after.nodes.length === character.nodes.length && after.meshes === character.meshes && after.skins.length === character.skins.length) throw new RemedyError('There are no strays; nothing is to be removed.');
+    if (after.nodes.length === character.nodes.length && after.meshes === character.meshes && after.skins.length === character.skins.length) throw new NothingToDo('There are no strays; nothing is to be removed.');
     return after;
   },
   promises(character, params) {

@@ -1,5 +1,5 @@
 import { number, object, string } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo, RemedyError } from '../../audit/types';
 import { inUnit } from '../../audit/brief';
 import type { Character } from '../../character/model';
 import { meshNodesOf } from '../../character/hierarchy';
@@ -45,7 +45,7 @@ export const rescale: Remedy<Params> = {
   },
   apply(character, params) {
     const scale = factorOf(character, params);
-    if (Math.abs(scale - 1) < 1e-9) throw new RemedyError('The factor is 1: it has that size already.');
+    if (Math.abs(scale - 1) < 1e-9) throw new NothingToDo('The factor is 1: it has that size already.');
     return underSimilarity(character, { ...STILL, scale });
   },
   promises: (character, params) => ({ similarity: { ...STILL, scale: factorOf(character, params) }, meant: new Set(), holds: 'in every pose' }),

@@ -1,5 +1,5 @@
 import { object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo, RemedyError } from '../../audit/types';
 import { inUnit } from '../../audit/brief';
 import { branchOf, restLocals, restWorld, topDown } from '../../character/hierarchy';
 import type { Character, SceneNode } from '../../character/model';
@@ -28,7 +28,7 @@ export const returnToRest: Remedy = {
     const wanted = new Map<number, Float64Array>();
     for (const b of bindsOf(character)) for (const j of b.joints) if (!wanted.has(j.node)) wanted.set(j.node, j.bindWorld);
     if (wanted.size === 0) throw new RemedyError('Nothing is bound; there is no bind pose to return to.');
-    if (worst(character) < 1e-7) throw new RemedyError('Every joint stands where it was bound already.');
+    if (worst(character) < 1e-7) throw new NothingToDo('Every joint stands where it was bound already.');
     const locals = restLocals(character.nodes), world = new Float64Array(locals.length);
     const nodes: SceneNode[] = [...character.nodes];
     for (const i of topDown(character.nodes)) {

@@ -1,5 +1,5 @@
 import { object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo } from '../../audit/types';
 import { bodyBox } from '../../character/measure';
 import { inUnit } from '../../audit/brief';
 import type { Character } from '../../character/model';
@@ -21,7 +21,7 @@ export const setOnGround: Remedy = {
     ];
   },
   apply(character) {
-    if (Math.abs(lowest(character)) < 1e-9) throw new RemedyError('The lowest point is on the ground already; there is nothing to move.');
+    if (Math.abs(lowest(character)) < 1e-9) throw new NothingToDo('The lowest point is on the ground already; there is nothing to move.');
     return underSimilarity(character, lift(character));
   },
   promises: (character) => ({ similarity: lift(character), meant: new Set(), holds: 'in every pose' }),

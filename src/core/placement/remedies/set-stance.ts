@@ -1,5 +1,5 @@
 import { number, object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo, RemedyError } from '../../audit/types';
 import { branchOf, restPlace } from '../../character/hierarchy';
 import { type Channel, type Character, type SceneNode, replaced } from '../../character/model';
 import { withLocal } from '../../character/rehang';
@@ -65,7 +65,7 @@ export const setStance: Remedy<Params> = {
   apply(character, params) {
     const turns = turnsTo(character, params);
     if (!facingOf(character)) throw new RemedyError('The skeleton does not tell which bones are the limbs: head, feet and both sides are needed. Name them, or bring it to its stance where it was made.');
-    if (turns.size === 0) throw new RemedyError('It stands like that already; there is nothing to turn.');
+    if (turns.size === 0) throw new NothingToDo('It stands like that already; there is nothing to turn.');
     return boundInPose(character, turns);
   },
   promises(character, params) {

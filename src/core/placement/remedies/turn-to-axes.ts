@@ -1,5 +1,5 @@
 import { object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo, RemedyError } from '../../audit/types';
 import type { Brief } from '../../audit/brief';
 import type { Character } from '../../character/model';
 import { type Similarity, STILL, underSimilarity } from '../../character/similarity';
@@ -42,7 +42,7 @@ export const turnToAxes: Remedy = {
   },
   apply(character, _params, brief) {
     const s = turn(character, brief);
-    if (Math.abs(s.rotation[3]) > 1 - 1e-12) throw new RemedyError('It stands along the brief’s axes already; there is nothing to turn.');
+    if (Math.abs(s.rotation[3]) > 1 - 1e-12) throw new NothingToDo('It stands along the brief’s axes already; there is nothing to turn.');
     return underSimilarity(character, s);
   },
   promises: (character, _params, brief) => ({ similarity: turn(character, brief), meant: new Set(), holds: 'in every pose' }),

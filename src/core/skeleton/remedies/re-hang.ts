@@ -1,5 +1,5 @@
 import { number, object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo, RemedyError } from '../../audit/types';
 import { ancestorsOf } from '../../character/hierarchy';
 import { hungUnder, rebasedChannel } from '../../character/rehang';
 import { replaced } from '../../character/model';
@@ -17,7 +17,7 @@ export const reHang: Remedy<{ bone: number; parent: number }> = {
     const n = character.nodes[bone];
     if (!n || parent >= character.nodes.length) throw new RemedyError('The bone or its new parent is not there any more; run the audit again.');
     if (parent === bone || (parent >= 0 && ancestorsOf(character.nodes, parent).includes(bone))) throw new RemedyError(`“${n.name}” cannot hang under “${character.nodes[parent].name}”, which hangs below it; choose a bone outside of its branch.`);
-    if (n.parent === parent) throw new RemedyError(`“${n.name}” hangs there already; there is nothing to change.`);
+    if (n.parent === parent) throw new NothingToDo(`“${n.name}” hangs there already; there is nothing to change.`);
     const after = hungUnder(character, bone, parent);
     const clips = character.clips.map((clip) => (clip.channels.some((ch) => ch.node === bone) ? { ...clip, channels: clip.channels.map((ch) => (ch.node === bone ? rebasedChannel(ch, n, after) : ch)) } : clip));
     return { ...character, nodes: replaced(character.nodes, new Map([[bone, after]])), clips };

@@ -1,5 +1,5 @@
 import { number, object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo, RemedyError } from '../../audit/types';
 import type { Attribute, Influences, Mesh, Piece, VertexArray } from '../../character/model';
 import { replaced } from '../../character/model';
 import { pointsOf } from '../../geometry/weld';
@@ -28,7 +28,7 @@ export const mergePoints: Remedy<{ node: number; distance: number }> = {
     const mesh = character.meshes[at];
     if (!mesh) throw new RemedyError('The mesh is not there any more; run the audit again.');
     const found = coincidentGroups(mesh, distance);
-    if (found.points === 0) throw new RemedyError(`No two points of “${character.nodes[node].name}” lie within ${(distance * 1000).toPrecision(3)} mm; choose a larger distance.`);
+    if (found.points === 0) throw new NothingToDo(`No two points of “${character.nodes[node].name}” lie within ${(distance * 1000).toPrecision(3)} mm; choose a larger distance.`);
     return { ...character, meshes: replaced(character.meshes, new Map([[at, merged(mesh, found.becomes)]])) };
   },
 };

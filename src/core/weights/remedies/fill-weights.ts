@@ -1,5 +1,5 @@
 import { number, object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo } from '../../audit/types';
 import type { Character, Influences, Mesh } from '../../character/model';
 import { positionsOf } from '../../character/model';
 import { influencesFrom, limitInfluences } from '../../geometry/influences';
@@ -28,7 +28,7 @@ export const fillWeights: Remedy<{ limit: number }> = {
       if (f) filled++;
       return f ? { ...m, influences: f } : m;
     });
-    if (filled === 0) throw new RemedyError('Every point carries weight already, or no point of the mesh does; there is nothing to fill from.');
+    if (filled === 0) throw new NothingToDo('Every point carries weight already, or no point of the mesh does; there is nothing to fill from.');
     return { ...character, meshes };
   },
 };

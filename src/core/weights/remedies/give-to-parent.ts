@@ -1,5 +1,5 @@
 import { number, object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo, RemedyError } from '../../audit/types';
 import type { Influences, Skin } from '../../character/model';
 import { restWorld, weightOfNodes } from '../../character/hierarchy';
 import { inverseOr, times } from '../../geometry/matrix';
@@ -19,7 +19,7 @@ export const giveToParent: Remedy<{ bone: number }> = {
   apply(character, { bone }) {
     const parent = character.nodes[bone]?.parent ?? -1;
     if (parent < 0 || character.nodes[parent].kind !== 'bone') throw new RemedyError('The bone has no bone above it to take its weight; assign it by hand.');
-    if (!(weightOfNodes(character)[bone] > 0)) throw new RemedyError(`“${character.nodes[bone].name}” carries no weight; there is nothing to give.`);
+    if (!(weightOfNodes(character)[bone] > 0)) throw new NothingToDo(`“${character.nodes[bone].name}” carries no weight; there is nothing to give.`);
     const world = restWorld(character.nodes);
     const skins: Skin[] = [...character.skins];
     const meshes = [...character.meshes];

@@ -1,5 +1,5 @@
 import { number, object } from 'yup';
-import { type Remedy, RemedyError } from '../../audit/types';
+import { type Remedy, NothingToDo } from '../../audit/types';
 import type { Character } from '../../character/model';
 import { limitInfluences } from '../../geometry/influences';
 import { liveAt, sumAt } from '../checks/vertices';
@@ -35,7 +35,7 @@ export const limitInfluencesRemedy: Remedy<{ limit: number; dust: number }> = {
       changed += limited.changed;
       return { ...m, influences: limited.influences };
     });
-    if (changed === 0) throw new RemedyError(`No vertex holds more than ${limit} bones and every sum is one; there is nothing to change.`);
+    if (changed === 0) throw new NothingToDo(`No vertex holds more than ${limit} bones and every sum is one; there is nothing to change.`);
     return { ...character, meshes };
   },
 };

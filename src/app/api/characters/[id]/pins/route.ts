@@ -4,7 +4,7 @@ import { database } from '@/server/database';
 import { answer, bodyOf, checked, uuid } from '@/server/http';
 
 type Context = { params: Promise<{ id: string }> };
-const end = object({ kind: string<'joint' | 'vertex'>().oneOf(['joint', 'vertex']).required(), node: string().required().max(400), vertex: number().integer().min(0).when('kind', { is: 'vertex', then: (s) => s.required() }) }).required();
+const end = object({ kind: string<'joint' | 'vertex'>().oneOf(['joint', 'vertex']).required(), node: string().defined().max(10_000), nth: number().integer().min(1).max(100_000), vertex: number().integer().min(0).when('kind', { is: 'vertex', then: (s) => s.required() }) }).required();
 const pin = object({ id: uuid(), label: string().trim().max(120).default(''), from: end, to: end });
 
 /** Pins a measure between two points or joints to the character. */
