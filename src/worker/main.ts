@@ -3,7 +3,7 @@ import type { MessagePort } from 'node:worker_threads';
 import { encode } from 'fast-png';
 import { pack } from '../core/character/bundle';
 import { brokenInvariants } from '../core/character/invariants';
-import type { Character } from '../core/character/model';
+import type { Character, Clip } from '../core/character/model';
 import { type StoredCharacter, fromStored, toStored } from '../core/character/stored';
 import { briefById } from '../core/audit/briefs';
 import { type Effects, effectsOf } from '../core/audit/effects';
@@ -18,13 +18,13 @@ import { skeletonById } from '../core/crosswalk/skeletons';
 import { portrait } from '../core/docket/portrait';
 import { reportHtml } from '../core/docket/report';
 import { type InputFile, ReadError } from '../core/formats/errors';
-import { type ReadOptions, type WriteFormat, type WrittenFiles, readCharacter, writeCharacter } from '../core/formats';
+import { type ReadOptions, type WriteFormat, type WrittenFiles, type WrittenPose, readCharacter, writeCharacter } from '../core/formats';
 import { DEFAULT_LIMITS } from '../core/formats/errors';
 import { joined } from '../core/character/join';
 import { boxOf, placedMeshes, skeletonBox } from '../core/character/measure';
 import { bonesOf } from '../core/character/hierarchy';
 import { type NamedParams, namesOfParams, refitted } from '../core/audit/rerun';
-import { clipWorld } from '../core/trials/pose';
+import { clipMorphs, clipWorld } from '../core/trials/pose';
 
 export interface Wire { readonly stored: StoredCharacter; readonly bytes: ReadonlyMap<string, Uint8Array> }
 
@@ -125,7 +125,7 @@ export default function work(job: Task): Made | Audited | Surveyed | Exported | 
         const character = open(job.wire);
         const clip = job.pose ? character.clips[job.pose.clip] : undefined;
         if (job.pose && !clip) throw new RemedyError('There is no such clip to take the pose from; choose another.');
-        return writeCharacter(character, job.format, job.stem, clip && job.pose ? { pose: clipWorld(character, clip, job.pose.time) } : {});
+        return writeCharacter(character, job.format, job.stem, clip && job.pose ? { pose: posedBy(character, clip, job.pose.time) } : {});
       }
       case 'report': {
         const character = open(job.wire);
@@ -138,6 +138,8 @@ export default function work(job: Task): Made | Audited | Surveyed | Exported | 
     throw error;
   }
 }
+
+const posedBy = (c: Character, clip: Clip, time: number): WrittenPose => ({ world: clipWorld(c, clip, time), morphs: (node) => clipMorphs(c, clip, time, node) });
 
 function surveyOf(c: Character): Surveyed {
   const box = boxOf(placedMeshes(c).map((p) => p.points)) ?? skeletonBox(c);

@@ -1,10 +1,11 @@
 import { placedPoints } from '../geometry/skinning';
 import { ancestorsOf, bonesOf, meshNodesOf, restPlace, restWorld } from './hierarchy';
 import type { Character, Mesh, Skin } from './model';
+import { shownMesh } from './morphs';
 
 export interface Box { readonly min: readonly [number, number, number]; readonly max: readonly [number, number, number] }
 
-/** A mesh as a node shows it at rest. */
+/** A mesh as a node shows it at rest, with the morph targets that are on there. */
 export interface Placed { readonly node: number; readonly mesh: Mesh; readonly skin: Skin | null; /** Float32Array, 3 per vertex, world space, metres. */ readonly points: Float32Array }
 
 const placedCache = new WeakMap<Character, Placed[]>();
@@ -18,7 +19,7 @@ export function placedMeshes(character: Character): Placed[] {
       const n = character.nodes[node];
       const mesh = character.meshes[n.mesh];
       const skin = n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null;
-      return { node, mesh, skin, points: placedPoints(mesh, skin, node, world) };
+      return { node, mesh, skin, points: placedPoints(shownMesh(character, node), skin, node, world) };
     });
     placedCache.set(character, placed);
   }

@@ -6,12 +6,22 @@ export function morphsAt(character: Character, node: number): readonly number[] 
   return mesh ? mesh.morphs.map((_, k) => n.morphWeights?.[k] ?? mesh.morphWeights?.[k] ?? 0) : [];
 }
 
-/** The mesh with its morph targets on by these weights: points p + Σ wₖ·dₖ (glTF 2.0, 3.7.2.2). The same mesh where none is on. */
+/** The mesh with its morph targets on by these weights: points and normals a + Σ wₖ·dₖ (glTF 2.0, 3.7.2.2). The same mesh where none is on. */
 export function morphed(mesh: Mesh, weights: readonly number[]): Mesh {
-  const on = mesh.morphs.flatMap((m, k) => (weights[k] && m.attributes.POSITION ? [{ delta: m.attributes.POSITION.data, weight: weights[k] }] : []));
-  if (on.length === 0) return mesh;
-  const data = Float32Array.from(mesh.attributes.POSITION.data);
-  for (const { delta, weight } of on) for (let i = 0; i < data.length; i++) data[i] += weight * delta[i];
-  const position: Attribute = { ...mesh.attributes.POSITION, data };
-  return { ...mesh, attributes: { ...mesh.attributes, POSITION: position } };
+  if (!mesh.morphs.some((_, k) => weights[k])) return mesh;
+  const attributes: Record<string, Attribute> = { ...mesh.attributes };
+  for (const name of ['POSITION', 'NORMAL']) {
+    const base = mesh.attributes[name];
+    if (!(base?.data instanceof Float32Array)) continue;
+    const data = base.data.slice();
+    mesh.morphs.forEach((m, k) => {
+      const delta = m.attributes[name]?.data, w = weights[k] ?? 0;
+      if (w !== 0 && delta instanceof Float32Array) for (let i = 0; i < data.length; i++) data[i] += w * delta[i];
+    });
+    attributes[name] = { ...base, data };
+  }
+  return { ...mesh, attributes };
 }
+
+/** The mesh of a node as it shows it at rest, with the morph targets that are on. */
+export const shownMesh = (character: Character, node: number): Mesh => morphed(character.meshes[character.nodes[node].mesh], morphsAt(character, node));

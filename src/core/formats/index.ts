@@ -55,7 +55,10 @@ function sniff(first: InputFile, files: readonly InputFile[]): Reader {
 
 export interface WrittenFiles { readonly files: readonly { readonly name: string; readonly bytes: Uint8Array; readonly type: string }[]; readonly notes: readonly string[] }
 
-export interface WriteOptions { /** World matrices of a pose, 16 per node; OBJ is written in it, others at rest. */ readonly pose?: Float64Array }
+/** A pose: world matrices, 16 per node, and how far each node's morph targets are on. */
+export interface WrittenPose { readonly world: Float64Array; readonly morphs: (node: number) => readonly number[] }
+
+export interface WriteOptions { /** OBJ is written in it, others at rest. */ readonly pose?: WrittenPose }
 
 /** Writes a character; the first file is the main one, the others lie beside it. */
 export function writeCharacter(character: Character, format: WriteFormat, stem: string, options: WriteOptions = {}): WrittenFiles {

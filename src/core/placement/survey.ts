@@ -2,6 +2,7 @@
 import { restPlace, restWorld, weightOfNodes } from '../character/hierarchy';
 import { type Box, bodyBox, bodyMeshes, boxOf, characterHeight, placedMeshes, skeletonBox } from '../character/measure';
 import { type Character, positionsOf } from '../character/model';
+import { shownMesh } from '../character/morphs';
 import { type Vec3, decompose, distance, dot, length, normalised, subtract } from '../geometry/matrix';
 import { readName } from '../skeleton/names';
 import { lieInside } from './inside';
@@ -129,8 +130,7 @@ export function boxOfNode(c: Character, node: number): Box | null {
 
 /** The longest side of what a node shows, in the node's own space and at its size in the world: the same however it is held. Metres. */
 export function longSideOf(c: Character, node: number): number | null {
-  const n = c.nodes[node], mesh = c.meshes[n.mesh];
-  const box = mesh ? boxOf([positionsOf(mesh)]) : null;
+  const box = c.nodes[node].mesh >= 0 ? boxOf([positionsOf(shownMesh(c, node))]) : null;
   if (!box) return null;
   const { scale } = decompose(restWorld(c.nodes), node * 16);
   return Math.max(...[0, 1, 2].map((k) => (box.max[k] - box.min[k]) * Math.abs(scale[k])));

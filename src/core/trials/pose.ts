@@ -1,5 +1,6 @@
 import { restLocals, restWorld, topDown } from '../character/hierarchy';
 import type { Character, Clip } from '../character/model';
+import { morphsAt } from '../character/morphs';
 import { compose, decompose, multiply, quatConjugate, quatMultiply, quatRotate, quatSlerp } from '../geometry/matrix';
 
 /** A pose as turns: node → rotation in world space about the node's own joint, after its parents have moved. */
@@ -47,7 +48,14 @@ export function clipLocals(character: Character, clip: Clip, time: number): Floa
   return locals;
 }
 
-function sample(times: Float32Array, values: Float32Array, size: number, interpolation: string, time: number): number[] {
+/** How far the morph targets of a node's mesh are on under a clip at a time in seconds; as at rest where the clip leaves them. */
+export function clipMorphs(character: Character, clip: Clip, time: number, node: number): readonly number[] {
+  const ch = clip.channels.find((c) => c.node === node && c.path === 'weights' && c.times.length > 0);
+  const size = character.meshes[character.nodes[node].mesh]?.morphs.length ?? 0;
+  return ch && size > 0 ? sample(ch.times, ch.values, size, ch.interpolation, time, false) : morphsAt(character, node);
+}
+
+function sample(times: Float32Array, values: Float32Array, size: number, interpolation: string, time: number, turn = size === 4): number[] {
   const last = times.length - 1;
   let k = 0;
   while (k < last && times[k + 1] <= time) k++;
@@ -60,10 +68,10 @@ function sample(times: Float32Array, values: Float32Array, size: number, interpo
   if (cubic) {
     const [p0, m0, m1, p1] = [at(k), at(k, 2), at(k + 1, 0), at(k + 1)];
     const v = p0.map((p, i) => (2 * u ** 3 - 3 * u ** 2 + 1) * p + (u ** 3 - 2 * u ** 2 + u) * span * m0[i] + (3 * u ** 2 - 2 * u ** 3) * p1[i] + (u ** 3 - u ** 2) * span * m1[i]);
-    const l = size === 4 ? Math.hypot(...v) || 1 : 1;
+    const l = turn ? Math.hypot(...v) || 1 : 1;
     return v.map((x) => x / l);
   }
-  if (size === 4) return quatSlerp(at(k), at(k + 1), u);
+  if (turn) return quatSlerp(at(k), at(k + 1), u);
   const [a, b] = [at(k), at(k + 1)];
   return a.map((x, i) => x + (b[i] - x) * u);
 }

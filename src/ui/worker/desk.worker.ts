@@ -11,10 +11,11 @@ import { type RemapReport, remap } from '@/core/crosswalk/remap';
 import { type Skeleton, characterOfSkeleton, fingerprintOf, skeletonOf } from '@/core/crosswalk/skeleton';
 import { suggest } from '@/core/crosswalk/suggest';
 import { weightsOfJoint } from '@/core/geometry/influences';
-import { clipSeconds, clipWorld, posedWorld } from '@/core/trials/pose';
+import { clipMorphs, clipSeconds, clipWorld, posedWorld } from '@/core/trials/pose';
 import { placedPoints } from '@/core/geometry/skinning';
 import { bonesOf, meshNodesOf } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';
+import { morphed, morphsAt } from '@/core/character/morphs';
 import { type Measure, measuresOf } from '@/core/placement/measures';
 import { type SceneGroup, sceneOf } from '@/core/placement/scene';
 import { type Figure, type Ghost, figureOf, trianglesOf } from './figure';
@@ -117,7 +118,8 @@ const desk = {
     const world = what === null ? posedWorld(c, new Map()) : 'clip' in what ? clipWorld(c, c.clips[what.clip], what.time) : posedWorld(c, new Map([[what.bone, what.turn]]));
     const meshes = meshNodesOf(c).map((i) => {
       const n = c.nodes[i];
-      return { node: i, points: placedPoints(c.meshes[n.mesh], n.skin >= 0 ? c.skins[n.skin] : null, i, world) };
+      const on = what && 'clip' in what ? clipMorphs(c, c.clips[what.clip], what.time, i) : morphsAt(c, i);
+      return { node: i, points: placedPoints(morphed(c.meshes[n.mesh], on), n.skin >= 0 ? c.skins[n.skin] : null, i, world) };
     });
     return transfer({ world, meshes }, [world.buffer, ...meshes.map((m) => m.points.buffer)]);
   },

@@ -63,7 +63,7 @@ export function randomCharacter(seed: number): Character {
   const meshes = [morphing(seed, lump(d, 40, rows(40, bones.length)), 3), lump(d, 24, rows(24, some.length)), morphing(seed + 1, lump(d, 12, null), 1)];
   add(node({ name: 'body', kind: 'mesh', mesh: 0, skin: 0, parent: d.chance(0.3) ? holder : d.chance(0.4) ? held[0] : -1, ...(d.chance(0.4) ? { rotation: turn(d), translation: place(d, 1) } : {}) }));
   add(node({ name: 'coat', kind: 'mesh', mesh: 1, skin: 1 }));
-  add(node({ name: 'lamp', kind: 'mesh', mesh: 2, parent: held[held.length - 1], translation: place(d, 0.1), rotation: turn(d), scale: scale(0.4) }));
+  add(node({ name: 'lamp', kind: 'mesh', mesh: 2, ...(seed % 3 === 0 ? { morphWeights: [(seed % 7) / 7] } : {}), parent: held[held.length - 1], translation: place(d, 0.1), rotation: turn(d), scale: scale(0.4) }));
   const crate = add(node({ name: 'crate', kind: 'mesh', mesh: 2, parent: inner, translation: place(d, 1), rotation: turn(d), scale: scale(0.4) }));
   if (d.chance(0.5)) add(node({ name: 'lid', kind: 'mesh', mesh: 2, parent: crate, translation: place(d, 0.2) }));
   add(node({ name: 'lens', kind: 'camera', camera: 0, parent: d.chance(0.5) ? crate : -1 }));

@@ -3,6 +3,7 @@ import { childrenOf, restLocals } from '../../character/hierarchy';
 import { STILL, underSimilarity } from '../../character/similarity';
 import type { Attribute, Channel, Character, Clip, JsonObject, Mesh } from '../../character/model';
 import { positionsOf } from '../../character/model';
+import { morphsAt } from '../../character/morphs';
 import { pointsOf } from '../../geometry/weld';
 import { clipLocals } from '../../trials/pose';
 import type { WrittenFiles } from '../index';
@@ -160,31 +161,39 @@ class ColladaWriter {
 
   private readonly controllerIds = new Map<string, string>();
 
+  /** What a node shows its mesh through: one controller for each way in which the mesh's targets are on, one for each skin on those. */
+  private keyOf(m: number, s: number, weights: readonly number[]): string { return `${m}:${s}:${weights.join(' ')}`; }
+
   private controllers(): Element[] {
     const out: Element[] = [];
     this.c.meshes.forEach((mesh, m) => {
       const kept = mesh.morphs.flatMap((t, k) => (t.attributes.POSITION ? [k] : []));
       if (kept.length === 0) return;
-      const id = `mesh-${m}-morphs`;
-      const weights = kept.map((k) => mesh.morphWeights?.[k] ?? 0);
-      out.push(this.e('controller', { id, name: mesh.name }, this.e('morph', { source: `#mesh-${m}`, method: 'NORMALIZED' },
-        this.names(`${id}-targets`, kept.map((k) => `mesh-${m}-morph-${k}`), 'IDREF_array', 'MORPH_TARGET', 'IDREF'),
-        this.source(`${id}-weights`, weights.map(String).join(' '), weights.length, [['MORPH_WEIGHT', 'float']]),
-        this.e('targets', {}, this.e('input', { semantic: 'MORPH_TARGET', source: `#${id}-targets` }), this.e('input', { semantic: 'MORPH_WEIGHT', source: `#${id}-weights` })))));
-      this.controllerIds.set(`${m}:`, id);
+      const own = mesh.morphs.map((_, k) => mesh.morphWeights?.[k] ?? 0);
+      for (const weights of [own, ...this.c.nodes.flatMap((n, i) => (n.mesh === m ? [morphsAt(this.c, i)] : []))]) {
+        const key = this.keyOf(m, -1, weights);
+        if (this.controllerIds.has(key)) continue;
+        const id = `mesh-${m}-morphs${weights === own ? '' : `-${this.controllerIds.size}`}`;
+        this.controllerIds.set(key, id);
+        out.push(this.e('controller', { id, name: mesh.name }, this.e('morph', { source: `#mesh-${m}`, method: 'NORMALIZED' },
+          this.names(`${id}-targets`, kept.map((k) => `mesh-${m}-morph-${k}`), 'IDREF_array', 'MORPH_TARGET', 'IDREF'),
+          this.source(`${id}-weights`, kept.map((k) => String(weights[k])).join(' '), kept.length, [['MORPH_WEIGHT', 'float']]),
+          this.e('targets', {}, this.e('input', { semantic: 'MORPH_TARGET', source: `#${id}-targets` }), this.e('input', { semantic: 'MORPH_WEIGHT', source: `#${id}-weights` })))));
+      }
     });
-    this.c.nodes.forEach((n) => {
+    this.c.nodes.forEach((n, i) => {
       if (n.mesh < 0 || n.skin < 0 || !this.c.meshes[n.mesh].influences) return;
-      const key = `${n.mesh}:${n.skin}`;
+      const weights = morphsAt(this.c, i), key = this.keyOf(n.mesh, n.skin, weights);
       if (this.controllerIds.has(key)) return;
-      const id = `skin-${n.mesh}-${n.skin}`;
+      const shape = this.controllerIds.get(this.keyOf(n.mesh, -1, weights)) ?? `mesh-${n.mesh}`;
+      const id = `skin-${n.mesh}-${n.skin}${shape === `mesh-${n.mesh}` || shape === `mesh-${n.mesh}-morphs` ? '' : `-${this.controllerIds.size}`}`;
       this.controllerIds.set(key, id);
-      out.push(this.skin(n.mesh, n.skin, id));
+      out.push(this.skin(n.mesh, n.skin, id, shape));
     });
     return out;
   }
 
-  private skin(m: number, s: number, id: string): Element {
+  private skin(m: number, s: number, id: string, shape: string): Element {
     const skin = this.c.skins[s], mesh = this.c.meshes[m], f = mesh.influences!;
     const { vertexOfPoint } = this.pointsOf(m);
     const binds: string[] = [];
@@ -194,7 +203,7 @@ class ColladaWriter {
       counts.push(f.offsets[x + 1] - f.offsets[x]);
       for (let k = f.offsets[x]; k < f.offsets[x + 1]; k++) { v.push(f.joint[k], weights.length); weights.push(short(f.weight[k])); }
     }
-    return this.e('controller', { id, name: skin.name || undefined }, this.e('skin', { source: `#${this.controllerIds.get(`${m}:`) ?? `mesh-${m}`}` }, this.e('bind_shape_matrix', {}, '1 0 0 0 0 1 0 0 0 0 1 0 0 0 0 1'),
+    return this.e('controller', { id, name: skin.name || undefined }, this.e('skin', { source: `#${shape}` }, this.e('bind_shape_matrix', {}, '1 0 0 0 0 1 0 0 0 0 1 0 0 0 0 1'),
       this.names(`${id}-joints`, skin.joints.map((j) => this.ids[j]), 'Name_array', 'JOINT', 'name'),
       this.source(`${id}-binds`, binds.join(' '), skin.joints.length, [['TRANSFORM', 'float4x4']], 16),
       this.source(`${id}-weights`, weights.join(' '), weights.length, [['WEIGHT', 'float']]),
@@ -210,7 +219,7 @@ class ColladaWriter {
     if (n.mesh >= 0) {
       const mesh = this.c.meshes[n.mesh];
       const bind = mesh.pieces.some((p) => p.material >= 0) ? this.e('bind_material', {}, this.e('technique_common', {}, mesh.pieces.flatMap((p, k) => (p.material >= 0 ? [this.e('instance_material', { symbol: `symbol-${k}`, target: `#material-${p.material}` }, this.e('bind_vertex_input', { semantic: 'UVMap', input_semantic: 'TEXCOORD', input_set: 0 }))] : [])))) : null;
-      const controller = n.skin >= 0 ? this.controllerIds.get(`${n.mesh}:${n.skin}`) : this.controllerIds.get(`${n.mesh}:`);
+      const controller = this.controllerIds.get(this.keyOf(n.mesh, n.skin, morphsAt(this.c, i)));
       if (controller) {
         const roots = n.skin >= 0 ? this.rootsOf(n.skin) : [];
         out.appendChild(this.e('instance_controller', { url: `#${controller}` }, roots.map((r) => this.e('skeleton', {}, `#${this.ids[r]}`)), bind));

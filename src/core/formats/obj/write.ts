@@ -1,20 +1,21 @@
 import { meshNodesOf, restWorld } from '../../character/hierarchy';
-import { type Character, type JsonObject } from '../../character/model';
+import type { Character, JsonObject } from '../../character/model';
+import { morphed, morphsAt } from '../../character/morphs';
 import { determinant3 } from '../../geometry/matrix';
 import { placedNormals, placedPoints } from '../../geometry/skinning';
 import { weldExact } from '../../geometry/weld';
-import type { WrittenFiles } from '../index';
+import type { WrittenFiles, WrittenPose } from '../index';
 import { short } from '../numbers';
 
 const word = (s: string, otherwise: string) => s.trim().replace(/\s+/g, '_').replace(/[^\x21-\uffff]/g, '') || otherwise;
 
 /**
- * Writes all meshes as Wavefront OBJ in world space, metres, +Y up: at rest, or under the world matrices of a pose. Polygons,
+ * Writes all meshes as Wavefront OBJ in world space, metres, +Y up: at rest, or in a pose, with the morph targets that are on. Polygons,
  * texture places, normals and material names are kept; the format knows no skeleton, no weights, no clips, which the notes say.
  * Seams stay one point: places are welded where they are equal.
  */
-export function writeObj(character: Character, stem: string, pose?: Float64Array): WrittenFiles {
-  const world = pose ?? restWorld(character.nodes);
+export function writeObj(character: Character, stem: string, pose?: WrittenPose): WrittenFiles {
+  const world = pose?.world ?? restWorld(character.nodes);
   const parts: string[] = [`# ${character.name.replace(/[\r\n]/g, ' ')}: metres, +Y up, ${pose ? 'posed' : 'at rest'}\n`];
   const materials = character.carried.materials as readonly JsonObject[];
   const names = uniqueNames(materials.map((m, i) => word(String(m.name ?? ''), `material_${i + 1}`)));
@@ -22,7 +23,7 @@ export function writeObj(character: Character, stem: string, pose?: Float64Array
   let v0 = 1, t0 = 1, n0 = 1;
   const objects = uniqueNames(meshNodesOf(character).map((i) => word(character.nodes[i].name || character.meshes[character.nodes[i].mesh].name, `mesh_${i}`)));
   meshNodesOf(character).forEach((i, k) => {
-    const n = character.nodes[i], mesh = character.meshes[n.mesh];
+    const n = character.nodes[i], mesh = morphed(character.meshes[n.mesh], pose?.morphs(i) ?? morphsAt(character, i));
     const skin = n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null;
     const points = placedPoints(mesh, skin, i, world);
     const weld = weldExact(points);
@@ -53,7 +54,7 @@ export function writeObj(character: Character, stem: string, pose?: Float64Array
   const notes = [
     ...(character.skins.length > 0 ? ['OBJ knows no skeleton and no weights: the points are written as they stand.'] : []),
     ...(character.clips.length > 0 ? ['OBJ knows no motion: the clips are not in the file.'] : []),
-    ...(character.meshes.some((m) => m.morphs.length > 0) ? ['OBJ knows no morph targets: they are not in the file.'] : []),
+    ...(character.meshes.some((m) => m.morphs.length > 0) ? ['OBJ knows no morph targets: those that are on are in the points, the others are not in the file.'] : []),
   ];
   const encode = (s: string | readonly string[]) => new TextEncoder().encode(typeof s === 'string' ? s : s.join(''));
   const files = [{ name: `${stem}.obj`, bytes: encode(parts), type: 'model/obj' }];
