@@ -7,7 +7,8 @@ import { weldExact } from '../../geometry/weld';
 import type { WrittenFiles, WrittenPose } from '../index';
 import { short } from '../numbers';
 
-const word = (s: string, otherwise: string) => s.trim().replace(/\s+/g, '_').replace(/[^\x21-\uffff]/g, '') || otherwise;
+/** A name as one word: a # at its start would begin a comment, a backslash at its end would join the next line to it. */
+const word = (s: string, otherwise: string) => s.trim().replace(/\s+/g, '_').replace(/[^\x21-\uffff]/g, '').replace(/^#+|\\+$/g, '_') || otherwise;
 
 /**
  * Writes all meshes as Wavefront OBJ in world space, metres, +Y up: at rest, or in a pose, with the morph targets that are on. Polygons,
@@ -63,8 +64,13 @@ export function writeObj(character: Character, stem: string, pose?: WrittenPose)
 }
 
 function uniqueNames(names: readonly string[]): string[] {
-  const seen = new Map<string, number>();
-  return names.map((n) => { const k = seen.get(n) ?? 0; seen.set(n, k + 1); return k === 0 ? n : `${n}_${k + 1}`; });
+  const taken = new Set(names), seen = new Set<string>();
+  return names.map((n) => {
+    let own = n;
+    for (let k = 2; seen.has(own) || own !== n && taken.has(own); k++) own = `${n}_${k}`;
+    seen.add(own);
+    return own;
+  });
 }
 
 function materialText(name: string, m: JsonObject): string {
