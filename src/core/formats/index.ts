@@ -10,6 +10,7 @@ import { readGltf } from './gltf/read';
 import { writeGlb } from './gltf/write';
 import { readObj } from './obj/read';
 import { writeObj } from './obj/write';
+import { withinReach } from './reach';
 import type { ReadOptions } from './text';
 
 export type { ReadOptions } from './text';
@@ -37,9 +38,9 @@ export function readCharacter(files: readonly InputFile[], limits: ReadLimits = 
   if (!first) throw new ReadError('nothing', 'no file was chosen', 'Choose a glTF, COLLADA, OBJ or BVH file.');
   const flat = files.flatMap((f) => (isZip(f.bytes) && !/\.zae$/i.test(f.name) ? unzip(f, limits) : [f]));
   const mains = flat.flatMap((file) => { const reader = READERS.find((r) => r.name.test(file.name)); return reader ? [{ file, reader }] : []; });
-  if (mains.length === 0) return sniff(first, flat)(flat, limits, options);
+  if (mains.length === 0) return withinReach(sniff(first, flat)(flat, limits, options), first.name);
   const beside = flat.filter((f) => !mains.some((m) => m.file === f));
-  const [one, ...others] = mains.map(({ file, reader }) => reader.read([file, ...beside], limits, options));
+  const [one, ...others] = mains.map(({ file, reader }) => withinReach(reader.read([file, ...beside], limits, options), file.name));
   return others.reduce((all, next) => joined(all, next), one);
 }
 

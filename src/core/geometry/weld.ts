@@ -73,9 +73,11 @@ export function forClosePairs(positions: Float32Array, distance: number, visit: 
   for (let p = 0; p < n; p++) {
     const x = positions[p * 3], y = positions[p * 3 + 1], z = positions[p * 3 + 2];
     const x0 = Math.floor((x - distance) * per), x1 = Math.floor((x + distance) * per), y0 = Math.floor((y - distance) * per), y1 = Math.floor((y + distance) * per), z0 = Math.floor((z - distance) * per), z1 = Math.floor((z + distance) * per);
+    // Counted, not stepped: far from the origin a cell's number may be too large to be stepped by one.
+    const nx = Math.min(1, x1 - x0), ny = Math.min(1, y1 - y0), nz = Math.min(1, z1 - z0);
     let visited = 0;
-    for (let a = x0; a <= x1; a++) for (let b = y0; b <= y1; b++) for (let c = z0; c <= z1; c++) {
-      const s = slotOf(a, b, c, mask);
+    for (let a = 0; a <= nx; a++) for (let b = 0; b <= ny; b++) for (let c = 0; c <= nz; c++) {
+      const s = slotOf(x0 + a, y0 + b, z0 + c, mask);
       let known = false;
       for (let k = 0; k < visited; k++) if (seen[k] === s) known = true;
       if (known) continue;

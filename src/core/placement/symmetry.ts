@@ -93,8 +93,10 @@ function twinOf(g: Grid, points: Float32Array, x: number, y: number, z: number, 
   let best = tolerance * tolerance, found = Number.NaN;
   const { cell } = g;
   const x0 = Math.floor((x - tolerance) / cell), x1 = Math.floor((x + tolerance) / cell), y0 = Math.floor((y - tolerance) / cell), y1 = Math.floor((y + tolerance) / cell), z0 = Math.floor((z - tolerance) / cell), z1 = Math.floor((z + tolerance) / cell);
-  for (let a = x0; a <= x1; a++) for (let b = y0; b <= y1; b++) for (let c = z0; c <= z1; c++) {
-    for (let q = g.head[slot(a, b, c, g.mask)]; q >= 0; q = g.next[q]) {
+  // Counted, not stepped: far from the origin a cell's number may be too large to be stepped by one.
+  const nx = Math.min(1, x1 - x0), ny = Math.min(1, y1 - y0), nz = Math.min(1, z1 - z0);
+  for (let a = 0; a <= nx; a++) for (let b = 0; b <= ny; b++) for (let c = 0; c <= nz; c++) {
+    for (let q = g.head[slot(x0 + a, y0 + b, z0 + c, g.mask)]; q >= 0; q = g.next[q]) {
       const dx = points[q * 3] - x, dy = points[q * 3 + 1] - y, dz = points[q * 3 + 2] - z;
       const d = dx * dx + dy * dy + dz * dz;
       if (d <= best) { best = d; found = points[q * 3]; }
