@@ -22,6 +22,9 @@ async function bring(page: Page, file: string, buffer?: Buffer, name = file): Pr
   await ready(page);
 }
 
+/** A box of 40 cm beside the figure, in centimetres. */
+const CRATE = 'o crate\nv 60 0 0\nv 100 0 0\nv 100 40 0\nv 60 40 0\nv 60 0 40\nv 100 0 40\nv 100 40 40\nv 60 40 40\nf 1 4 3 2\nf 5 6 7 8\nf 1 2 6 5\nf 3 4 8 7\nf 1 5 8 4\nf 2 3 7 6\n';
+
 test('the Stoker, from first look to a placement room without findings, in under ten clicks; three.js measures the file right', async ({ page }) => {
   let clicks = 0;
   const click = async (name: string) => { await page.getByRole('button', { name, exact: true }).click(); clicks++; await expect(page.getByText(new RegExp(`Revision \\d+: ${name.toLowerCase()}`))).toBeVisible({ timeout: 60_000 }); };
@@ -132,7 +135,7 @@ test('the scene as groups: hide, lock, isolate, tint; a prop added in its own un
   await page.getByRole('button', { name: 'Lock oilskin coat', exact: true }).click();
   expect(await over()).not.toContain('oilskin coat');
 
-  await page.getByLabel('Files to add').setInputFiles({ name: 'crate.obj', mimeType: 'text/plain', buffer: Buffer.from('o crate\nv 60 0 0\nv 100 0 0\nv 100 40 0\nv 60 40 0\nf 1 2 3 4\n') });
+  await page.getByLabel('Files to add').setInputFiles({ name: 'crate.obj', mimeType: 'text/plain', buffer: Buffer.from(CRATE) });
   await page.getByRole('radio', { name: /^centimetres/ }).click();
   await page.getByRole('button', { name: 'Take it in like this' }).click();
   await expect(page.getByText(/^Added crate\./)).toBeVisible({ timeout: 60_000 });

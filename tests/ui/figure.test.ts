@@ -1,5 +1,5 @@
 /** What the stage is given to draw: triangles, edges and normals of true polygons, against three.js and closed forms. */
-import { Triangle, Vector3 } from 'three';
+import { BufferAttribute, BufferGeometry, EdgesGeometry, Triangle, Vector3 } from 'three';
 import { placedMeshes } from '@/core/character/measure';
 import { figureOf, trianglesOf } from '@/ui/worker/figure';
 import { meshFrom, tube } from '../core/support/build';
@@ -21,12 +21,25 @@ it('a box: twelve triangles, twelve edges, its area and its volume', () => {
   expect([area, volume]).toEqual([52, 24]);
   const t = tube(), f = figureOf({ ...t, skins: [], meshes: [mesh], nodes: [{ ...t.nodes[2], skin: -1 }] }).meshes[0];
   expect([f.triangles.length / 3, f.edges.length / 2, new Set(f.polygonOf).size]).toEqual([12, 12, 6]);
+  expect(f.creases).toBe(12);
   // Every corner of a box leans the same way along its three edges: its normal is the sum of its faces', weighted by area.
   for (let v = 0; v < 8; v++) {
     const n = [0, 1, 2].map((k) => f.normals[v * 3 + k] * Math.sign(points[v][k] - [1, 1.5, 2][k]));
     const l = Math.hypot(12, 8, 6);
     [12 / l, 8 / l, 6 / l].forEach((x, k) => expect(n[k]).toBeCloseTo(x, 5));
   }
+});
+
+it('sharp and open edges come first: of a tube its two mouths, as three.js finds them', () => {
+  const c = tube(), f = figureOf(c).meshes[0], g = new BufferGeometry();
+  g.setAttribute('position', new BufferAttribute(f.points, 3));
+  g.setIndex(new BufferAttribute(f.triangles, 1));
+  expect(f.creases).toBe(32);
+  expect(new EdgesGeometry(g, 50).getAttribute('position').count / 2).toBe(32);
+  for (let e = 0; e < f.creases; e++) expect([0, 2]).toContain(f.points[f.edges[e * 2] * 3]);
+  // With four sides to the ring every edge along it is sharp too, and none across.
+  const square = tube(4, 5);
+  expect([figureOf(square).meshes[0].creases, figureOf(square).meshes[0].edges.length / 2]).toEqual([2 * 4 + 4 * 4, 4 * 4 + 5 * 4]);
 });
 
 it('n-gons become as many triangles as they have corners less two, and keep their edges', () => {

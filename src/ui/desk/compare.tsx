@@ -3,10 +3,11 @@
 import clsx from 'clsx';
 import { X } from 'lucide-react';
 import { inUnit } from '@/core/audit/brief';
+import { GRAVITIES, GRAVITY_WORDS } from '@/core/audit/types';
 import type { Measure } from '@/core/placement/measures';
 import { Button, Chip } from '../kit/button';
 import { figure } from '../kit/format';
-import { Tally } from '../kit/gravity';
+import { Mark } from '../kit/gravity';
 import type { Counted } from '../worker/desk.worker';
 import { compare, moveTo, showCompared, showHead, useDesk } from './store';
 
@@ -43,7 +44,10 @@ export function Compare() {
           <table className="mt-3 w-full text-[13px]">
             <thead><tr className="text-right text-[12px] text-soft"><th scope="col" className="text-left font-normal">numbers</th><th scope="col" className="pl-2 font-normal">{of(a)?.number}</th><th scope="col" className="pl-2 font-normal">{of(b)?.number}</th></tr></thead>
             <tbody>
-              <tr className="border-t border-rule align-top"><td className="py-1 pr-2">Open</td><td className="py-1 pl-2 text-right text-[12px]"><Tally counts={of(a)?.counts ?? null} /></td><td className="py-1 pl-2 text-right text-[12px]"><Tally counts={of(b)?.counts ?? null} /></td></tr>
+              {GRAVITIES.map((g) => {
+                const [x, y] = [of(a)?.counts?.[g], of(b)?.counts?.[g]];
+                return <tr key={g} className={clsx('border-t border-rule', x !== y && 'font-semibold')}><td className="py-1 pr-2"><span className="inline-flex items-center gap-1.5"><Mark gravity={g} />{GRAVITY_WORDS[g]}</span></td><td className="mono py-1 pl-2 text-right">{x ?? '—'}</td><td className="mono py-1 pl-2 text-right">{y ?? '—'}</td></tr>;
+              })}
               {COUNTS.map(([k, word]) => <tr key={k} className={clsx('border-t border-rule', data.counts[0][k] !== data.counts[1][k] && 'font-semibold text-damson')}><td className="py-1 pr-2">{word}</td><td className="mono py-1 pl-2 text-right">{figure(data.counts[0][k])}</td><td className="mono py-1 pl-2 text-right">{figure(data.counts[1][k])}</td></tr>)}
               {changed.map(({ x, y }) => <tr key={(x ?? y)?.id} className="border-t border-rule"><td className="py-1 pr-2 leading-snug">{(y ?? x)?.label}</td><td className={clsx('mono py-1 pl-2 text-right whitespace-nowrap', x?.state === 'off' && 'text-stops')}>{shown(x)}</td><td className={clsx('mono py-1 pl-2 text-right font-semibold whitespace-nowrap', y?.state === 'off' ? 'text-stops' : y?.state === 'met' ? 'text-fine' : '')}>{shown(y)}</td></tr>)}
             </tbody>

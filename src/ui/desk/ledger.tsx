@@ -4,7 +4,7 @@ import clsx from 'clsx';
 import { Dialog } from 'radix-ui';
 import { Copy, GitCompare, Loader2, PackagePlus, Pencil, X } from 'lucide-react';
 import Link from 'next/link';
-import { useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { type ToldLine, api, sendFiles } from '../kit/api';
 import { Button } from '../kit/button';
 import { effectsText } from '../kit/effects';
@@ -59,11 +59,14 @@ export function Ledger() {
 function Leaf({ r, sheet, place, onWrite, onCopy }: { r: Revision; sheet: Sheet; place: { x: number; y: number }; onWrite: () => void; onCopy: () => void }) {
   const { busy, brief, compared } = useDesk();
   const on = r.id === sheet.head;
+  // Where one stands is in sight, however long the line has become.
+  const at = useRef<HTMLLIElement>(null);
+  useEffect(() => { if (on) at.current?.scrollIntoView({ block: 'nearest', inline: 'nearest' }); }, [on]);
   const icon = 'grid h-6 w-6 place-items-center rounded text-soft hover:bg-wash hover:text-ink';
   const rows = r.step.kind === 'delivery' ? r.step.rows : undefined;
   const lost = rows?.filter((x) => x.outcome === 'does not fit').length ?? 0;
   return (
-    <li className={clsx('absolute flex gap-2.5 overflow-hidden rounded-lg border p-2', on ? 'border-damson bg-damson-wash' : 'border-rule bg-sheet')} style={{ left: place.x, top: place.y, width: WIDE, height: TALL }}>
+    <li ref={at} className={clsx('absolute flex gap-2.5 overflow-hidden rounded-lg border p-2', on ? 'border-damson bg-damson-wash' : 'border-rule bg-sheet')} style={{ left: place.x, top: place.y, width: WIDE, height: TALL }}>
       {/* eslint-disable-next-line @next/next/no-img-element */}
       {r.picture && <img src={`/api/blobs/${r.picture}`} alt="" className="h-[84px] w-auto self-start" />}
       <div className="flex min-w-0 flex-1 flex-col text-[12.5px]">

@@ -85,7 +85,6 @@ export class Stage {
       e.setAttribute('position', g.getAttribute('position'));
       e.setIndex(new BufferAttribute(m.edges, 1));
       const edges = new LineSegments(e, new LineBasicMaterial({ color: linearToken('ink'), transparent: true, opacity: 0.2, depthWrite: false }));
-      edges.visible = false;
       edges.frustumCulled = false;
       this.body.add(mesh, edges);
       return { figure: m, mesh, edges, bvh: null };
@@ -180,13 +179,17 @@ export class Stage {
   surface(surface: Surface, edges: boolean, seeThrough: boolean): void {
     for (const s of this.shown) {
       showSurface(s.mesh.material, surface, seeThrough);
-      s.edges.visible = edges && s.mesh.visible;
-      s.edges.material.opacity = surface === 'weights' ? 0.1 : 0.2;
+      s.edges.material.opacity = surface === 'weights' ? 0.1 : edges ? 0.2 : 0.42;
+      s.edges.geometry.setDrawRange(0, edges ? Infinity : s.figure.creases * 2);
     }
     this.edgesOn = edges;
+    this.onClay = surface === 'clay' || surface === 'parts';
+    this.visibility();
     this.draw();
   }
   private edgesOn = false;
+  /** Sharp and open edges are drawn on clay even where the others are not. */
+  private onClay = true;
 
   twigsShown(on: boolean, through: boolean, size: number): void {
     this.showTwigs = on;
@@ -241,7 +244,7 @@ export class Stage {
     for (const s of this.shown) {
       const any = this.isolated && this.shown.some((x) => this.isolated?.has(x.figure.node));
       s.mesh.visible = !this.hidden.has(s.figure.node) && (!any || !!this.isolated?.has(s.figure.node));
-      s.edges.visible = s.mesh.visible && this.edgesOn;
+      s.edges.visible = s.mesh.visible && (this.edgesOn || this.onClay);
     }
   }
 

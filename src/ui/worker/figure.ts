@@ -12,8 +12,8 @@ export interface FigureMesh {
   readonly points: Float32Array; readonly normals: Float32Array;
   /** 3 per triangle, and the polygon of every triangle. */
   readonly triangles: Uint32Array; readonly polygonOf: Uint32Array;
-  /** Ends of the true polygon edges, 2 per edge. */
-  readonly edges: Uint32Array;
+  /** Ends of the true polygon edges, 2 per edge; the first `creases` of them are sharp or open. */
+  readonly edges: Uint32Array; readonly creases: number;
 }
 
 export interface FigureBone {
@@ -50,7 +50,7 @@ function meshFigure(character: Character, p: ReturnType<typeof placedMeshes>[num
   for (let q = 0; q < polygons; q++) count += offsets[q + 1] - offsets[q] - 2;
   const triangles = new Uint32Array(count * 3), polygonOf = new Uint32Array(count);
   const sums = new Float32Array(pointCount * 3);
-  const known = new EdgeTable(corners.length);
+  const known = new EdgeTable(corners.length), facing = new Float32Array(polygons * 3);
   let t = 0;
   for (let q = 0; q < polygons; q++) {
     const start = offsets[q], end = offsets[q + 1];
@@ -61,9 +61,10 @@ function meshFigure(character: Character, p: ReturnType<typeof placedMeshes>[num
       nx += (p.points[a + 1] - p.points[b + 1]) * (p.points[a + 2] + p.points[b + 2]);
       ny += (p.points[a + 2] - p.points[b + 2]) * (p.points[a] + p.points[b]);
       nz += (p.points[a] - p.points[b]) * (p.points[a + 1] + p.points[b + 1]);
-      const pa = pointOfVertex[v], pb = pointOfVertex[w];
-      known.add(pa, pb, v, w);
     }
+    const size = Math.hypot(nx, ny, nz) || 1;
+    facing[q * 3] = nx / size; facing[q * 3 + 1] = ny / size; facing[q * 3 + 2] = nz / size;
+    for (let k = start; k < end; k++) { const v = corners[k], w = corners[k + 1 === end ? start : k + 1]; known.add(pointOfVertex[v], pointOfVertex[w], v, w, q, facing); }
     for (let k = start; k < end; k++) { const i = pointOfVertex[corners[k]] * 3; sums[i] += nx; sums[i + 1] += ny; sums[i + 2] += nz; }
     for (let k = start + 1; k < end - 1; k++) {
       triangles[t * 3] = corners[start]; triangles[t * 3 + 1] = corners[k]; triangles[t * 3 + 2] = corners[k + 1];
@@ -75,8 +76,11 @@ function meshFigure(character: Character, p: ReturnType<typeof placedMeshes>[num
     const i = pointOfVertex[v] * 3, l = Math.hypot(sums[i], sums[i + 1], sums[i + 2]) || 1;
     for (let k = 0; k < 3; k++) normals[v * 3 + k] = sums[i + k] / l;
   }
-  return { node: p.node, name: character.nodes[p.node].name || p.mesh.name, bound: !!p.skin, points: p.points.slice(), normals, triangles, polygonOf, edges: known.edges() };
+  return { node: p.node, name: character.nodes[p.node].name || p.mesh.name, bound: !!p.skin, points: p.points.slice(), normals, triangles, polygonOf, ...known.edges() };
 }
+
+/** Beyond this angle between its two faces an edge is sharp. */
+const SHARP = Math.cos((50 * Math.PI) / 180);
 
 /** Edges between points, each once, in flat arrays: a mesh of a million vertices has two million of them. */
 class EdgeTable {
@@ -84,6 +88,8 @@ class EdgeTable {
   private readonly table: Int32Array;
   private readonly ends: Uint32Array;
   private readonly drawn: Uint32Array;
+  /** Polygon of an edge that has been met once, −1 of a smooth one, −2 of a sharp one. */
+  private readonly state: Int32Array;
   private count = 0;
 
   constructor(most: number) {
@@ -93,9 +99,10 @@ class EdgeTable {
     this.table = new Int32Array(size).fill(-1);
     this.ends = new Uint32Array(most * 2);
     this.drawn = new Uint32Array(most * 2);
+    this.state = new Int32Array(most);
   }
 
-  add(pa: number, pb: number, v: number, w: number): void {
+  add(pa: number, pb: number, v: number, w: number, face: number, facing: Float32Array): void {
     const a = pa < pb ? pa : pb, b = pa < pb ? pb : pa;
     let h = Math.imul(a, 73_856_093) ^ Math.imul(b, 19_349_663);
     h = (h ^ (h >>> 15)) & this.mask;
@@ -106,14 +113,28 @@ class EdgeTable {
         this.table[h] = at;
         this.ends[at * 2] = a; this.ends[at * 2 + 1] = b;
         this.drawn[at * 2] = v; this.drawn[at * 2 + 1] = w;
+        this.state[at] = face;
         return;
       }
-      if (this.ends[e * 2] === a && this.ends[e * 2 + 1] === b) return;
+      if (this.ends[e * 2] === a && this.ends[e * 2 + 1] === b) {
+        const other = this.state[e];
+        if (other >= 0) this.state[e] = facing[face * 3] * facing[other * 3] + facing[face * 3 + 1] * facing[other * 3 + 1] + facing[face * 3 + 2] * facing[other * 3 + 2] < SHARP ? -2 : -1;
+        return;
+      }
       h = (h + 1) & this.mask;
     }
   }
 
-  edges(): Uint32Array { return this.drawn.slice(0, this.count * 2); }
+  /** All edges, those that are sharp or have one face only first. */
+  edges(): { edges: Uint32Array; creases: number } {
+    const edges = new Uint32Array(this.count * 2);
+    let first = 0, last = this.count;
+    for (let e = 0; e < this.count; e++) {
+      const at = this.state[e] === -1 ? --last : first++;
+      edges[at * 2] = this.drawn[e * 2]; edges[at * 2 + 1] = this.drawn[e * 2 + 1];
+    }
+    return { edges, creases: first };
+  }
 }
 
 function boneFigures(character: Character): FigureBone[] {
