@@ -101,7 +101,10 @@ function drawStaff(svg: SVGSVGElement, stage: Stage, staff: Staff | null): void 
   if (staff.target !== null) {
     const [bx, b0] = at(staff.target - staff.tolerance), [, b1] = at(staff.target + staff.tolerance);
     add('rect', { x: bx - 10, y: b1, width: 20, height: Math.max(2, b0 - b1), fill: 'var(--leaf)', opacity: 0.24 });
-    add('text', { x: bx - 14, y: (b0 + b1) / 2 + 4, 'text-anchor': 'end', fill: 'var(--leaf)', 'font-size': 11, 'font-weight': 600, 'font-family': 'var(--font-sans)' }, 'brief');
+    // Beside a number of the staff the word steps aside for it.
+    const middle = (b0 + b1) / 2, near = Math.round(staff.target * staff.perMetre / major) * major, [, ny] = at(near / staff.perMetre);
+    const aside = Math.abs(ny - middle) < 11 ? 10 + String(Number(near.toFixed(3))).length * 7 : 14;
+    add('text', { x: bx - aside, y: middle + 4, 'text-anchor': 'end', fill: 'var(--leaf)', 'font-size': 11, 'font-weight': 600, 'font-family': 'var(--font-sans)' }, 'brief');
   }
   add('line', { x1: x0, y1: y0, x2: x1, y2: y1, stroke: 'var(--ink)', 'stroke-width': 1.2 });
   for (let i = 0; i <= Math.round(last / major) * 10; i++) {
