@@ -141,6 +141,8 @@ describe('what belongs to a character', () => {
   it('strays are told by what they are, from the leaves up', () => {
     expect(of(c(node({ name: 'a' }), node({ name: 'b', parent: 3 }), node({ name: 'lens', kind: 'camera', camera: 0 }), node({ name: 'lamp', kind: 'light' })))).toEqual(['empty node', 'empty node', 'camera', 'light']);
     expect(of(c(node({ name: 'holds a lens' }), node({ name: 'lens', kind: 'camera', parent: 3 })))).toEqual(['empty node', 'camera']);
+    // What counts, counts for all that hold it, whatever lies between.
+    expect(of(c(node({ name: 'holds a lens' }), node({ name: 'lens', kind: 'camera', parent: 3 }), node({ name: 'crate', kind: 'mesh', mesh: 0, parent: 4 })))).toEqual(['holder', 'camera', 'prop']);
   });
   it('what is hidden is a leftover, and all that hangs under it', () => {
     expect(of(c(node({ name: 'old', extensions: hidden }), node({ name: 'crate', kind: 'mesh', mesh: 0, parent: 3 })))).toEqual(['hidden leftover', 'hidden leftover']);

@@ -35,8 +35,10 @@ export function sceneOf(character: Character): SceneGroup {
   });
   // A holder with nothing below it that counts is an empty node; from the leaves up.
   const order = nodes.map((_, i) => i).sort((a, b) => ancestorsOf(nodes, b).length - ancestorsOf(nodes, a).length);
+  const counts = of.map((b) => b !== 'holder' && b !== 'stray');
   for (const i of order) {
-    if (of[i] !== 'holder' || children[i].some((c) => of[c] !== 'stray')) continue;
+    if (children[i].some((c) => counts[c])) counts[i] = true;
+    if (of[i] !== 'holder' || counts[i]) continue;
     of[i] = 'stray';
     strays.set(i, 'empty node');
   }

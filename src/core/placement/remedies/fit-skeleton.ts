@@ -21,7 +21,7 @@ export const fitSkeleton: Remedy<{ height: number }> = {
     const now = skeletonHeight(character);
     if (!now || now < 1e-9) throw new RemedyError('There is no skeleton with a height to bring to a size.');
     const f = height / now;
-    if (Math.abs(f - 1) < 1e-9) throw new NothingToDo('The skeleton has that height already.');
+    if (Math.abs(f - 1) < 1e-6) throw new NothingToDo('The skeleton has that height already.');
     const before = restWorld(character.nodes), after = new Float64Array(before.length);
     const nodes: SceneNode[] = [...character.nodes];
     for (const i of topDown(character.nodes)) {

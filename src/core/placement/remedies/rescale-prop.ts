@@ -33,7 +33,7 @@ export const rescaleProp: Remedy<Params> = {
   },
   apply(character, params) {
     const f = factorOf(character, params);
-    if (Math.abs(f - 1) < 1e-9) throw new NothingToDo('The factor is 1: it has that size already.');
+    if (Math.abs(f - 1) < 1e-6) throw new NothingToDo('The factor is 1: it has that size already.');
     const n = character.nodes[params.node];
     const scaled = withLocal(n, times(localOf(n), [f, 0, 0, 0, 0, f, 0, 0, 0, 0, f, 0, 0, 0, 0, 1]));
     return bakeScale.apply({ ...character, nodes: replaced(character.nodes, new Map([[params.node, scaled]])) }, { node: params.node }, undefined as unknown as Brief);

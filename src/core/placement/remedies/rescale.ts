@@ -45,7 +45,8 @@ export const rescale: Remedy<Params> = {
   },
   apply(character, params) {
     const scale = factorOf(character, params);
-    if (Math.abs(scale - 1) < 1e-9) throw new NothingToDo('The factor is 1: it has that size already.');
+    // What single precision leaves of a height that was brought to the target before.
+    if (Math.abs(scale - 1) < 1e-6) throw new NothingToDo('The factor is 1: it has that size already.');
     return underSimilarity(character, { ...STILL, scale });
   },
   promises: (character, params) => ({ similarity: { ...STILL, scale: factorOf(character, params) }, meant: new Set(), holds: 'in every pose' }),

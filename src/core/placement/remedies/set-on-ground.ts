@@ -1,6 +1,6 @@
 import { object } from 'yup';
 import { type Remedy, NothingToDo } from '../../audit/types';
-import { bodyBox } from '../../character/measure';
+import { bodyBox, characterHeight } from '../../character/measure';
 import { inUnit } from '../../audit/brief';
 import type { Character } from '../../character/model';
 import { type Similarity, STILL, underSimilarity } from '../../character/similarity';
@@ -21,7 +21,7 @@ export const setOnGround: Remedy = {
     ];
   },
   apply(character) {
-    if (Math.abs(lowest(character)) < 1e-9) throw new NothingToDo('The lowest point is on the ground already; there is nothing to move.');
+    if (Math.abs(lowest(character)) < characterHeight(character) * 1e-6) throw new NothingToDo('The lowest point is on the ground already; there is nothing to move.');
     return underSimilarity(character, lift(character));
   },
   promises: (character) => ({ similarity: lift(character), meant: new Set(), holds: 'in every pose' }),
