@@ -1,0 +1,141 @@
+/** What the page makes of the server's answers, good and broken. */
+import { pack } from '@/core/character/bundle';
+import { toStored } from '@/core/character/stored';
+import { ApiError, api, fetchCharacter, fetchFindings, sendFiles, surveyFiles, type ToldLine } from '@/ui/kit/api';
+import { tube } from '../core/support/build';
+
+type Answer = (url: string, init: RequestInit) => Response | Promise<Response>;
+const given = globalThis.fetch;
+let asked: { url: string; method: string; body: unknown }[] = [];
+const answering = (answer: Answer) => {
+  asked = [];
+  globalThis.fetch = (async (url: string, init: RequestInit = {}) => {
+    asked.push({ url, method: init.method ?? 'GET', body: init.body });
+    if (init.signal?.aborted) throw new DOMException('aborted', 'AbortError');
+    return answer(url, init);
+  }) as typeof fetch;
+};
+afterAll(() => { globalThis.fetch = given; });
+
+const lines = (...list: object[]) => list.map((l) => `${JSON.stringify(l)}\n`).join('');
+/** An answer that comes in pieces of so many bytes, as a network cuts them. */
+function inPieces(text: string, size: number): Response {
+  const bytes = new TextEncoder().encode(text);
+  return new Response(new ReadableStream({ start(c) { for (let i = 0; i < bytes.length; i += size) c.enqueue(bytes.slice(i, i + size)); c.close(); } }));
+}
+const file = (name: string) => new File(['x'], name);
+const never = new AbortController().signal;
+
+describe('a request', () => {
+  it('sends JSON and gives what comes', async () => {
+    answering(() => Response.json({ a: 1 }));
+    expect(await api('/x', { method: 'POST', body: { b: 2 } })).toEqual({ a: 1 });
+    expect(asked[0]).toEqual({ url: '/x', method: 'POST', body: '{"b":2}' });
+  });
+  it('gives the server’s sentence with its status, and what came with it', async () => {
+    answering(() => Response.json({ message: 'The head has moved.', head: 3 }, { status: 409 }));
+    await expect(api('/x')).rejects.toMatchObject({ message: 'The head has moved.', status: 409, body: { head: 3 } });
+  });
+  it('has a sentence of its own where the server has none, or is not there', async () => {
+    answering(() => new Response('<html>', { status: 502 }));
+    await expect(api('/x')).rejects.toThrow('The server answered with 502; try again.');
+    answering(() => { throw new TypeError('fetch failed'); });
+    await expect(api('/x')).rejects.toThrow(/does not answer; check that it runs.*Nothing was lost\.$/);
+    await expect(api('/x')).rejects.toBeInstanceOf(ApiError);
+  });
+  it('broken off by a person stays what it is', async () => {
+    const off = new AbortController();
+    off.abort();
+    answering(() => Response.json({}));
+    await expect(api('/x', { signal: off.signal })).rejects.toMatchObject({ name: 'AbortError' });
+  });
+});
+
+describe('sending files', () => {
+  const all = lines({ stage: 'received', share: 0.1 }, { stage: 'überall 骨 🦴', share: 0.5 }, { stage: 'done', share: 1, id: 'i' });
+  it.each([1, 3, 7, 1000])('tells every line, in whatever pieces of %d bytes they come', async (size) => {
+    answering(() => inPieces(all, size));
+    const seen: ToldLine[] = [];
+    expect(await sendFiles('/up', [file('a.glb'), file('b.bin')], { unit: '0.01', up: '' }, (l) => seen.push(l), never)).toMatchObject({ stage: 'done', id: 'i' });
+    expect(seen.map((l) => l.stage)).toEqual(['received', 'überall 骨 🦴', 'done']);
+    const form = asked[0].body as FormData;
+    expect([form.getAll('files').length, form.get('unit'), form.has('up')]).toEqual([2, '0.01', false]);
+  });
+  it('a refusal is thrown with its sentence', async () => {
+    answering(() => inPieces(lines({ stage: 'received', share: 0.1 }, { stage: 'refused', share: 1, message: 'a.glb: it is empty. Export it again.' }), 50));
+    await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toThrow('a.glb: it is empty. Export it again.');
+  });
+  it('an answer that ends before its end is no success', async () => {
+    answering(() => inPieces(lines({ stage: 'received', share: 0.1 }), 50));
+    await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toThrow(/broke off before the files were taken in; drop them again\.$/);
+    answering(() => inPieces(all.slice(0, -10), 50));
+    await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toThrow(/broke off/);
+  });
+  it('what the server will not even begin is thrown with its sentence', async () => {
+    answering(() => Response.json({ message: 'The files are larger than 5 bytes together.' }, { status: 413 }));
+    await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toMatchObject({ status: 413, message: 'The files are larger than 5 bytes together.' });
+  });
+});
+
+describe('findings', () => {
+  const bundle = () => new Response(pack([{ check: 'height' }]) as ArrayBuffer);
+  it('that are known come at once', async () => {
+    answering(bundle);
+    expect(await fetchFindings('r', 'handset', () => { throw new Error('nothing is to be told'); }, never)).toEqual([{ check: 'height' }]);
+    expect(asked.map((a) => [a.method, a.url])).toEqual([['GET', '/api/revisions/r/audit?brief=handset']]);
+  });
+  it('that are not known are made first, and that is told', async () => {
+    let made = false;
+    answering((_url, { method }) => {
+      if (method === 'POST') { made = true; return inPieces(lines({ stage: 'auditing: height', share: 0.4 }, { stage: 'done', share: 1 }), 20); }
+      return made ? bundle() : new Response(null, { status: 204 });
+    });
+    const seen: string[] = [];
+    expect(await fetchFindings('r', 'handset', (l) => seen.push(l.stage), never)).toEqual([{ check: 'height' }]);
+    expect(asked.map((a) => a.method)).toEqual(['GET', 'POST', 'GET']);
+    expect(seen).toEqual(['auditing', 'auditing: height', 'done']);
+  });
+  it('that could not be made say why', async () => {
+    answering((_url, { method }) => (method === 'POST' ? inPieces(lines({ stage: 'refused', share: 1, message: 'The audit could not be done.' }), 99) : new Response(null, { status: 204 })));
+    await expect(fetchFindings('r', 'handset', () => {}, never)).rejects.toThrow('The audit could not be done.');
+  });
+});
+
+describe('a character', () => {
+  const { stored, bytes } = toStored(tube());
+  const server: Answer = (url, init) => {
+    if (url.startsWith('/api/revisions/')) return Response.json(stored);
+    const { hashes } = JSON.parse(String(init.body)) as { hashes: string[] };
+    const body = pack(Object.fromEntries(hashes.map((h) => [h, bytes.get(h)!])));
+    return new Response(body as ArrayBuffer, { headers: { 'content-length': String(body.byteLength) } });
+  };
+  it('comes with its arrays, told by how much of them is there; what the page has is not sent again', async () => {
+    answering(server);
+    const shares: number[] = [];
+    const first = await fetchCharacter('a', (s) => shares.push(s));
+    expect(first.character).toEqual(tube());
+    expect([first.fetched, shares[shares.length - 1]]).toEqual([new Set(stored.arrays).size, 1]);
+    const second = await fetchCharacter('b');
+    expect([second.fetched, asked.length]).toEqual([0, 3]);
+  });
+  it('that is gone says so', async () => {
+    answering(() => Response.json({ message: 'This revision is not in the house any more; reload the page.' }, { status: 404 }));
+    await expect(fetchCharacter('c')).rejects.toMatchObject({ status: 404 });
+  });
+});
+
+describe('looking into files', () => {
+  const found = (unit: boolean, upAxis: boolean) => Response.json({ stated: { unit, upAxis }, size: [1, 2, 3] });
+  it('formats that always say their unit are not asked', async () => {
+    answering(() => { throw new Error('nobody is to be asked'); });
+    expect(await surveyFiles([file('a.glb'), file('b.gltf')], never)).toBeNull();
+  });
+  it('others are asked, and only what they leave open is a question', async () => {
+    answering(() => found(true, true));
+    expect(await surveyFiles([file('a.dae')], never)).toBeNull();
+    answering(() => found(false, true));
+    expect(await surveyFiles([file('a.OBJ')], never)).toMatchObject({ size: [1, 2, 3] });
+    answering(() => Response.json({ message: 'a.obj: it holds nothing.' }, { status: 422 }));
+    await expect(surveyFiles([file('a.obj')], never)).rejects.toThrow('a.obj: it holds nothing.');
+  });
+});
