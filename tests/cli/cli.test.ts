@@ -103,7 +103,7 @@ it('convert: from and to every format, several files as one character, a unit fo
 
 it.each([
   [['audit', 'nowhere.glb'], /cannot be opened/], [['audit', __filename], /none of the formats/], [['audit'], /at least one file/], [['audit', 'x', '--brief', 'nobody'], /no brief “nobody”/], [['remap', 'x.glb', '--to', 'quay'], /--out/],
-  [['remap', 'x.glb', '--to', 'quay', '--out', 'y.glb', '--mode', 'sideways'], /mode “sideways” is not known/], [['fix', 'x.glb', '--remedy', 'magic', '--out', 'y.glb'], /no remedy “magic”/], [['convert', 'a.glb', 'b.fbx'], /cannot be opened|is none of \.glb/], [['dance'], /no command “dance”/], [['audit', 'x', '--loud'], /--loud/],
+  [['remap', 'x.glb', '--to', 'quay', '--out', 'y.glb', '--mode', 'sideways'], /mode “sideways” is not known/], [['fix', 'x.glb', '--remedy', 'magic', '--out', 'y.glb'], /no remedy “magic”/], [['convert', 'a.glb', 'b.xyz'], /cannot be opened|is none of \.glb/], [['dance'], /no command “dance”/], [['audit', 'x', '--loud'], /--loud/],
 ])('%j: one line on standard error, exit 2', (args, sentence) => {
   const r = bough(...args);
   expect(r.code).toBe(2);

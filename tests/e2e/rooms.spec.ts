@@ -15,7 +15,7 @@ test('the shelf: pictures, counts, and a clear sentence for what cannot be read'
 
 test('every room shows its findings, lights them up and passes axe', async ({ page }) => {
   await openCharacter(page, 'Deckhand');
-  for (const [key, title, finding] of [['1', 'Placement', /hovers/], ['2', 'Skeleton', /lies 0.053 m from the origin/], ['3', 'Surface', /20 points of oilskin coat/], ['4', 'Weights', /hold up to 6 bones/]] as const) {
+  for (const [key, title, finding] of [['1', 'Placement', /hovers/], ['2', 'Skeleton', /lies 0.053 m from the origin/], ['3', 'Surface', /20 points of “oilskin coat”/], ['4', 'Weights', /hold up to 6 bones/]] as const) {
     await page.keyboard.press(key);
     await expect(page.getByRole('heading', { name: title, exact: true })).toBeVisible();
     await expect(page.getByRole('button', { name: finding })).toBeVisible();

@@ -25,7 +25,17 @@ export function audit(character: Character, brief: Brief, options: AuditOptions 
   });
   const rooms = [...new Set(checks.map((c) => c.room))];
   const rank = (f: Finding) => rooms.indexOf(f.room) * 10 + GRAVITIES.indexOf(f.gravity);
-  return all.map((f, i) => [f, i] as const).sort((a, b) => rank(a[0]) - rank(b[0]) || a[1] - b[1]).map(([f]) => f);
+  return keyedApart(all.map((f, i) => [f, i] as const).sort((a, b) => rank(a[0]) - rank(b[0]) || a[1] - b[1]).map(([f]) => f));
+}
+
+/** Findings of one check on several things of one name are counted, so that each has a key of its own. */
+function keyedApart(findings: readonly Finding[]): Finding[] {
+  const seen = new Map<string, number>();
+  return findings.map((f) => {
+    const n = (seen.get(f.key) ?? 0) + 1;
+    seen.set(f.key, n);
+    return n === 1 ? f : { ...f, key: `${f.key}/${n}` };
+  });
 }
 
 export function runCheck(check: Check, character: Character, brief: Brief): Finding[] {

@@ -16,7 +16,7 @@ export const coincidentCheck: Check = {
       out.push(finding(coincidentCheck, {
         gravity: 'worth', subject: { kind: 'mesh', index: character.nodes[p.node].mesh, name }, unit: 'pts', count: found.points,
         elements: [{ kind: 'vertex', node: p.node, ids: found.vertices }],
-        message: `${found.points} points of ${name} lie within ${lengthText(brief.surface.coincident, brief.unit === 'm' ? 'mm' : brief.unit)} of another`,
+        message: `${found.points} points of “${name}” lie within ${lengthText(brief.surface.coincident, brief.unit === 'm' ? 'mm' : brief.unit)} of another`,
         measured: found.points, expected: 0,
         evidence: [{ label: 'Points that would go', now: found.points, brief: 0, unit: 'pts' }, { label: 'Distance', now: inUnit(found.farthest, 'mm'), brief: inUnit(brief.surface.coincident, 'mm'), unit: 'mm' }],
         remedies: [{ id: 'merge-points', params: { node: p.node, distance: brief.surface.coincident } }],

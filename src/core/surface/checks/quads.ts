@@ -32,7 +32,7 @@ export const quadsCheck: Check = {
       const made = p.mesh.polygonOrigin;
       if (made === 'recovered') {
         out.push(finding(quadsCheck, {
-          gravity: 'note', subject, unit: '%', count: polygons, measured: share * 100, expected: 'polygons in the file', message: `${name} came as triangles; ${polygons - others.length} quads were recovered from triangle pairs`,
+          gravity: 'note', subject, unit: '%', count: polygons, measured: share * 100, expected: 'polygons in the file', message: `“${name}” came as triangles; ${polygons - others.length} quads were recovered from triangle pairs`,
           evidence: [{ label: 'Share of quads', now: share * 100, brief: brief.surface.quadShare * 100, unit: '%' }],
         }, 'recovered'));
       }
@@ -40,7 +40,7 @@ export const quadsCheck: Check = {
       const matters = near.length > 0;
       out.push(finding(quadsCheck, {
         gravity: matters ? 'worth' : 'note', subject, unit: '%', measured: share * 100, expected: brief.surface.quadShare * 100,
-        message: `${name} is ${(share * 100).toFixed(0)} % quads; ${triangles} triangles and ${ngons} n-gons, ${near.length} of them near a bending joint`,
+        message: `“${name}” is ${(share * 100).toFixed(0)} % quads; ${triangles} triangles and ${ngons} n-gons, ${near.length} of them near a bending joint`,
         elements: [{ kind: 'polygon', node: p.node, ids: Uint32Array.from(matters ? near : others) }],
         evidence: [
           { label: 'Share of quads', now: share * 100, brief: brief.surface.quadShare * 100, unit: '%' },
