@@ -14,7 +14,6 @@ import { meshFrom, tube } from './support/build';
 import { box, figure } from './support/figure';
 
 const brief = briefById('handset')!;
-const T = { arms: 0, legs: 0, bend: 0 };
 const params = (r: Remedy, given: object) => r.params.validateSync(given) as Record<string, unknown>;
 
 /** A figure with something to do for every remedy of the house. */

@@ -22,12 +22,14 @@ export interface SkinBind {
   readonly posed: boolean;
 }
 
-const cache = new WeakMap<Character, SkinBind[]>();
+const cache = new WeakMap<Character, Map<number, SkinBind[]>>();
 
 /** How the inverse binds of every skin stand to the rest pose. At rest each joint's world matrix times its inverse bind is one and the same matrix. */
 export function bindsOf(character: Character, tolerance = 0.0005): SkinBind[] {
-  let binds = cache.get(character);
-  if (!binds) { binds = character.skins.map((_, s) => bindOf(character, s, tolerance)); cache.set(character, binds); }
+  const known = cache.get(character) ?? new Map<number, SkinBind[]>();
+  cache.set(character, known);
+  let binds = known.get(tolerance);
+  if (!binds) { binds = character.skins.map((_, s) => bindOf(character, s, tolerance)); known.set(tolerance, binds); }
   return binds;
 }
 
