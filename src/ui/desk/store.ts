@@ -317,7 +317,7 @@ export async function takePoint(at: Snap): Promise<void> {
   set({ measuring: null });
   try {
     set({ sheet: await api<Sheet>(`/api/characters/${sheet.id}/pins`, { method: 'POST', body: { from: endOf(character, from.node, from.vertex), to: endOf(character, at.node, at.vertex) } }), page: 'measures' });
-  } catch (error) { set({ error: messageOf(error) }); }
+  } catch (error) { set({ error: messageOf(error), measuring: { from, over: at } }); }
 }
 
 export async function dropPin(pin: string): Promise<void> {

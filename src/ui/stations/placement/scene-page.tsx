@@ -17,7 +17,7 @@ const GROUPS: readonly { readonly of: readonly Belonging[]; readonly title: stri
   { of: ['stray'], title: 'Strays', hint: 'they belong to nobody' },
 ];
 const TINTS = ['', '#7fa08c', '#c9a24b', '#b56a55', '#8f7fa8', '#6f93b0'] as const;
-const FEW = 12;
+const FEW = 12, MANY = 400;
 
 /** The character's nodes as groups: show, hide, lock, isolate, tint; and bringing in more of it. */
 export function ScenePage() {
@@ -69,7 +69,7 @@ export function ScenePage() {
             {open && g.hint && <p className="pt-0.5 text-[12px] text-soft">{g.hint}</p>}
             {open && (
               <ul>
-                {nodes.slice(0, g.title === 'Bones' ? FEW : 400).map((i) => {
+                {nodes.slice(0, g.title === 'Bones' ? FEW : MANY).map((i) => {
                   const n = character.nodes[i], source = sources[n.source ?? 0];
                   return (
                     <li key={i} className={clsx('flex items-center gap-2 border-b border-rule/60 py-0.5', hidden.has(i) && 'opacity-60')}>
@@ -79,6 +79,7 @@ export function ScenePage() {
                     </li>
                   );
                 })}
+                {g.title !== 'Bones' && nodes.length > MANY && <li className="py-1 text-[12.5px] text-soft">and {nodes.length - MANY} more, which the buttons of the group take along</li>}
                 {g.title === 'Bones' && nodes.length > FEW && <li className="py-1 text-[12.5px] text-soft">and {nodes.length - FEW} more; <button type="button" className="font-semibold text-leaf underline" onClick={() => useDesk.setState({ drawer: 'bones' })}>all in the table of bones</button></li>}
               </ul>
             )}
