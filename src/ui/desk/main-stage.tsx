@@ -61,12 +61,12 @@ export function MainStage() {
   );
 }
 
-/** What the surface shows, how twigs are drawn, and from where one looks. */
 /** A component of its own, so that the graphics card is asked only once the box is open, in a browser. */
 function SmoothEdges() {
   return <label className="mt-2 flex items-center gap-2 border-t border-rule pt-2 text-[13px]"><input type="checkbox" defaultChecked={drawsFinely()} onChange={(e) => { drawFinely(e.target.checked); window.location.reload(); }} className="accent-[var(--leaf)]" />Smooth edges (slow without a graphics card)</label>;
 }
 
+/** What the surface shows, how twigs are drawn, and from where one looks. */
 function Tools() {
   const { surface, edges, seeThrough, twigs, through, twigSize, view, isolated, bone } = useDesk();
   return (

@@ -24,7 +24,9 @@ const EMPTY: Record<string, string> = {
 
 /** The room's findings, and the one that is chosen with its evidence and remedies. */
 export function Notebook() {
-  const { findings, room, chosen, page: open, auditing } = useDesk();
+  const { findings, room, chosen, page: open, auditing, sheet } = useDesk();
+  // On another revision the same finding may speak of a node that counts otherwise: its remedies begin anew.
+  const head = sheet?.head;
   const page = room === 'placement' ? open : 'findings';
   const mine = findings?.filter((f) => f.room === room) ?? [];
   const counts = countGravity(mine);
@@ -63,7 +65,7 @@ export function Notebook() {
           </li>
         ))}
       </ul>}
-      {page === 'findings' && finding && <Chosen key={finding.key} finding={finding} />}
+      {page === 'findings' && finding && <Chosen key={`${finding.key} on ${head}`} finding={finding} />}
     </aside>
   );
 }
