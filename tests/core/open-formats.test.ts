@@ -371,6 +371,7 @@ describe('bad input is refused with one sentence', () => {
   const deep = (n: number) => '<node>'.repeat(n) + '</node>'.repeat(n);
   const cases: [string, () => { name: string; bytes: Uint8Array }[], RegExp][] = [
     ['XML that is cut off', () => [{ name: 'a.dae', bytes: castBytes('stoker.dae').slice(0, 200_000) }], /not sound XML/],
+    ['entities that come late', () => [{ name: 'a.dae', bytes: text(`<?xml version="1.0"?><!--${' '.repeat(9000)}--><!DOCTYPE x [<!ENTITY a "aaaa">]><COLLADA version="1.4.1">&a;</COLLADA>`) }], /entities/],
     ['entities that expand', () => [{ name: 'a.dae', bytes: text('<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><COLLADA version="1.4.1">&b;</COLLADA>') }], /entities/],
     ['XML that is something else', () => [{ name: 'a.dae', bytes: text('<svg/>') }], /not COLLADA/],
     ['a version from the future', () => dae('', undefined, '2.0'), /COLLADA 2\.0/],

@@ -103,8 +103,8 @@ export function openCollada(files: readonly InputFile[], limits: ReadLimits): Co
   const manifest = flat.find((f) => /(^|\/)manifest\.xml$/i.test(f.name));
   let main: InputFile | undefined;
   if (manifest) {
-    const named = textIn(kid(parse(manifest, limits), 'dae_root')) || textIn(parse(manifest, limits));
-    let path = named.trim();
+    const said = parse(manifest, limits);
+    let path = (textIn(kid(said, 'dae_root')) || textIn(said)).trim();
     try { path = decodeURIComponent(path); } catch { /* a stray % stands for itself */ }
     path = path.replace(/^\.\//, '').replace(/#.*$/, '').toLowerCase();
     main = flat.find((f) => isDae(f) && f.name.toLowerCase().endsWith(path) && path !== '');
@@ -120,8 +120,7 @@ export function openCollada(files: readonly InputFile[], limits: ReadLimits): Co
 
 function parse(file: InputFile, limits: ReadLimits): Element {
   const text = textOf(file, limits);
-  const head = text.slice(0, 4096);
-  if (/<!ENTITY/.test(head) || /<!DOCTYPE[^>]*\[/.test(head)) throw new ReadError(file.name, 'it defines entities of its own', 'Export it without a document type; COLLADA needs none.');
+  if (text.includes('<!ENTITY') || /<!DOCTYPE[^>]*\[/.test(text)) throw new ReadError(file.name, 'it defines entities of its own', 'Export it without a document type; COLLADA needs none.');
   let open = 0;
   // A parser that keeps its place on a stack is asked first how deep it would have to go.
   for (let i = text.indexOf('<'), seen = 0; i >= 0 && seen < 2_000_000; i = text.indexOf('<', i + 1), seen++) {
