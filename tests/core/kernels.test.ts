@@ -3,7 +3,7 @@ import { Bone, BufferAttribute, BufferGeometry, Matrix4, Quaternion, Skeleton as
 import { WebIO } from '@gltf-transform/core';
 import { sortPrimitiveWeights } from '@gltf-transform/functions';
 import { compose, composed, decompose, determinant3, invertAffine, quatAbout, quatBetween, quatOfRotation, quatRotate, times } from '@/core/geometry/matrix';
-import { influencesFrom, limitInfluences, limitPlain, roundExactly, totalWeight } from '@/core/geometry/influences';
+import { influencesFrom, limitInfluences, limitPlain, remapInfluences, roundExactly, totalWeight } from '@/core/geometry/influences';
 import { placedPoints, residentSkin, skinMatrices, skinPoints } from '@/core/geometry/skinning';
 import { limitFast } from '@/core/geometry/wasm';
 import { forClosePairs, weldExact } from '@/core/geometry/weld';
@@ -151,6 +151,13 @@ describe('the SIMD kernels give what the plain loops give', () => {
     fc.assert(fc.property(rows, fc.integer({ min: 1, max: 8 }), fc.constantFrom(0, 0.1, 0.6), (list, limit, dust) => {
       const f = influencesFrom(list);
       expect(limitFast(f, limit, Math.fround(dust))).toEqual(limitPlain(f, limit, Math.fround(dust)));
+    }));
+  });
+  it('renaming joints before limiting, to the bit', () => {
+    fc.assert(fc.property(rows, fc.array(fc.nat(20), { minLength: 41, maxLength: 41 }), fc.integer({ min: 1, max: 8 }), (list, to, limit) => {
+      const f = influencesFrom(list), before = { offsets: f.offsets.slice(), joint: f.joint.slice(), weight: f.weight.slice() };
+      expect(limitFast(f, limit, 0, { to, jointCount: 21 })).toEqual(limitPlain(remapInfluences(f, to, 21), limit, 0));
+      expect({ ...f }).toEqual(before);
     }));
   });
   it('skinning, to a millionth, in random poses', () => {

@@ -3,7 +3,7 @@ import { restWorld, topDown } from '../character/hierarchy';
 import type { Channel, Character, Clip, Influences, Mesh, SceneNode, Skin } from '../character/model';
 import { node } from '../character/model';
 import { decompose, compose, inverseOr, times } from '../geometry/matrix';
-import { limitInfluences, totalWeight } from '../geometry/influences';
+import { limitRemapped, totalWeight } from '../geometry/influences';
 import { clipWorld, transferPose } from '../trials/pose';
 import { type Crosswalk, arrivalOf, counterparts } from './crosswalk';
 import { fitTarget } from './fit';
@@ -75,7 +75,7 @@ export function remap(character: Character, target: Skeleton, crosswalk: Crosswa
     nodes[newOf[i]] = { ...nodes[newOf[i]], skin: group, mesh: at };
     if (known !== undefined) return;
     const to = character.skins[n.skin].joints.map((j) => slot.get(arrival[boneOfNode.get(j) as number]) as number);
-    const limited = limitInfluences(remapInfluences(mesh.influences, to, listed.length), options.limit);
+    const limited = limitRemapped(mesh.influences, to, listed.length, options.limit);
     const f = limited.influences;
     before += totalWeight(mesh.influences);
     after += totalWeight(f);
@@ -109,8 +109,10 @@ export function remap(character: Character, target: Skeleton, crosswalk: Crosswa
     if (!f) return;
     const place = new Uint16Array(listed.length);
     list.forEach((k, slotInSkin) => { place[k] = slotInSkin; });
+    const joint = new Uint16Array(f.joint.length);
+    for (let k = 0; k < joint.length; k++) joint[k] = place[f.joint[k]];
     meshes[at] = {
-      ...mesh, influences: { ...f, joint: (f.joint as Uint16Array).map((k) => place[k]) },
+      ...mesh, influences: { ...f, joint },
       influenceStorage: mesh.influenceStorage ? { ...mesh.influenceStorage, joints: list.length > 256 ? 'u16' : 'u8' } : null,
     };
   });
@@ -180,28 +182,6 @@ function rebuildNodes(character: Character, source: Skeleton, target: Skeleton, 
   character.nodes.forEach((_, i) => { if (newOf[i] >= 0) partner[newOf[i]] = i; });
   boneNode.forEach((n, t) => { partner[n] = counterpart[t] >= 0 ? source.bones[counterpart[t]].node : -1; });
   return { nodes, newOf, boneNode, keptNode, partner };
-}
-
-/** Rows in which joint j has become to[j]; entries that meet are added up. */
-export function remapInfluences(f: Influences, to: readonly number[], jointCount: number): Influences {
-  const n = f.offsets.length - 1;
-  const offsets = new Uint32Array(n + 1);
-  const joint = jointCount > 65535 ? new Uint32Array(f.joint.length) : new Uint16Array(f.joint.length);
-  const weight = new Float32Array(f.weight.length);
-  const seen = new Int32Array(jointCount).fill(-1);
-  const table = Uint32Array.from(to);
-  let o = 0;
-  for (let v = 0; v < n; v++) {
-    const start = o;
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-      const j = table[f.joint[k]];
-      const at = seen[j];
-      if (at >= start && at < o && joint[at] === j) weight[at] += f.weight[k];
-      else { seen[j] = o; joint[o] = j; weight[o++] = f.weight[k]; }
-    }
-    offsets[v + 1] = o;
-  }
-  return { offsets, joint: joint.subarray(0, o) as Uint16Array, weight: weight.subarray(0, o) };
 }
 
 /** Vertices whose list of weights is another than a mere renaming of joints would give. */

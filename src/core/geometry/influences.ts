@@ -30,6 +30,34 @@ export function limitInfluences(source: Influences, limit: number, dust = 0): Li
   return (source.weight.length > 4000 ? limitFast(source, limit, Math.fround(dust)) : null) ?? limitPlain(source, limit, Math.fround(dust));
 }
 
+/** Rows in which joint j has become to[j]; entries that meet are added up. */
+export function remapInfluences(f: Influences, to: readonly number[], jointCount: number): Influences {
+  const { offsets: from, joint: source, weight: given } = f;
+  const n = from.length - 1;
+  const offsets = new Uint32Array(n + 1);
+  const joint = jointCount > 65535 ? new Uint32Array(source.length) : new Uint16Array(source.length);
+  const weight = new Float32Array(source.length);
+  // Where a joint was put last; in this row, if it was put at or after the row's start.
+  const put = new Int32Array(jointCount).fill(-1);
+  const table = Uint32Array.from(to);
+  let o = 0, k = 0;
+  for (let v = 0; v < n; v++) {
+    const start = o, end = from[v + 1];
+    for (; k < end; k++) {
+      const j = table[source[k]], at = put[j];
+      if (at >= start) weight[at] += given[k];
+      else { put[j] = o; joint[o] = j; weight[o++] = given[k]; }
+    }
+    offsets[v + 1] = o;
+  }
+  return { offsets, joint: joint.subarray(0, o) as Uint16Array, weight: weight.subarray(0, o) };
+}
+
+/** {@link remapInfluences}, then {@link limitInfluences} without dust: large meshes in one go through WebAssembly kernels. */
+export function limitRemapped(source: Influences, to: readonly number[], jointCount: number, limit: number): Limited {
+  return (source.weight.length > 4000 ? limitFast(source, limit, 0, { to, jointCount }) : null) ?? limitPlain(remapInfluences(source, to, jointCount), limit, 0);
+}
+
 /** The plain loop behind {@link limitInfluences}, and the reference for its kernel. */
 export function limitPlain(source: Influences, limit: number, dust: number): Limited {
   const { offsets, joint, weight } = source;
@@ -83,8 +111,9 @@ export function roundExactly(weights: readonly number[], whole: number): number[
 
 /** Sum of all weights, in double precision. */
 export function totalWeight(influences: Influences): number {
+  const { weight } = influences;
   let sum = 0;
-  for (let k = 0; k < influences.weight.length; k++) sum += influences.weight[k];
+  for (let k = 0; k < weight.length; k++) sum += weight[k];
   return sum;
 }
 

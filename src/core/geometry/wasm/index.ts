@@ -6,7 +6,7 @@
 import type { Influences } from '../../character/model';
 import { KERNELS_BASE64 } from './kernels.wasm';
 
-interface Exports { readonly memory: WebAssembly.Memory; skin(...a: number[]): void; limit(...a: number[]): bigint }
+interface Exports { readonly memory: WebAssembly.Memory; skin(...a: number[]): void; limit(...a: number[]): bigint; remap(...a: number[]): void }
 
 let compiled: WebAssembly.Module | null | undefined;
 
@@ -61,18 +61,23 @@ export class ResidentSkin {
   }
 }
 
-/** Limiting by WebAssembly; null where the kernel cannot be used. Same result as limitInfluences in influences.ts. */
-export function limitFast(f: Influences, limit: number, dust: number): { influences: Influences; trimmed: Uint32Array; changed: number } | null {
+/** Limiting by WebAssembly, joints renamed before that where asked; null where the kernel cannot be used. Same result as limitInfluences and limitRemapped in influences.ts. */
+export function limitFast(f: Influences, limit: number, dust: number, first?: { readonly to: readonly number[]; readonly jointCount: number }): { influences: Influences; trimmed: Uint32Array; changed: number } | null {
   const k = kernels();
-  if (!k || !(f.joint instanceof Uint16Array) || limit < 1) return null;
+  if (!k || !(f.joint instanceof Uint16Array) || limit < 1 || first && first.jointCount > 65535) return null;
   const n = f.offsets.length - 1;
   let longest = 1;
   for (let v = 0; v < n; v++) longest = Math.max(longest, f.offsets[v + 1] - f.offsets[v]);
-  const [o, j, w, oo, oj, ow, t, s, q] = place(k, [f.offsets.byteLength, f.joint.byteLength, f.weight.byteLength, f.offsets.byteLength, f.joint.byteLength + 16, f.weight.byteLength + 16, n * 4, (longest + 9) * 4, (longest + 9) * 4]);
+  const [o, j, w, oo, oj, ow, t, s, q, table, put] = place(k, [f.offsets.byteLength, f.joint.byteLength, f.weight.byteLength, f.offsets.byteLength, f.joint.byteLength + 16, f.weight.byteLength + 16, n * 4, (longest + 9) * 4, (longest + 9) * 4, (first?.to.length ?? 0) * 2, (first?.jointCount ?? 0) * 4]);
   const { buffer } = k.memory;
   new Uint32Array(buffer, o, f.offsets.length).set(f.offsets);
   new Uint16Array(buffer, j, f.joint.length).set(f.joint);
   new Float32Array(buffer, w, f.weight.length).set(f.weight);
+  if (first) {
+    new Uint16Array(buffer, table, first.to.length).set(first.to);
+    new Int32Array(buffer, put, first.jointCount).fill(-1);
+    k.remap(n, o, j, w, table, put);
+  }
   const packed = k.limit(n, o, j, w, limit, dust, oo, oj, ow, t, s, q);
   const offsets = new Uint32Array(buffer, oo, n + 1).slice();
   const count = offsets[n];

@@ -135,3 +135,29 @@ export function limit(vertices: i32, offsets: usize, joint: usize, weight: usize
   }
   return (<u64>changed << 32) | <u64>lost;
 }
+
+/**
+ * Rows in which joint j has become table[j], in place: entries that meet are added up, rows close up. `put` holds −1 for every new joint.
+ */
+export function remap(vertices: i32, offsets: usize, joint: usize, weight: usize, table: usize, put: usize): void {
+  let o = 0, k = 0;
+  for (let v = 0; v < vertices; v++) {
+    const start = o, end = load<i32>(offsets + (<usize>(v + 1) << 2));
+    for (; k < end; k++) {
+      const j = load<u16>(table + (<usize>load<u16>(joint + (<usize>k << 1)) << 1));
+      const w = load<f32>(weight + (<usize>k << 2));
+      const slot = put + (<usize>j << 2);
+      const at = load<i32>(slot);
+      if (at >= start) {
+        const cell = weight + (<usize>at << 2);
+        store<f32>(cell, load<f32>(cell) + w);
+      } else {
+        store<i32>(slot, o);
+        store<u16>(joint + (<usize>o << 1), j);
+        store<f32>(weight + (<usize>o << 2), w);
+        o++;
+      }
+    }
+    store<i32>(offsets + (<usize>(v + 1) << 2), o);
+  }
+}
