@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { countGravity } from '@/core/audit/run';
 import type { Finding } from '@/core/audit/types';
 import { Button, Chip } from '../kit/button';
-import { figure, withUnit } from '../kit/format';
+import { figure, oneLine, withUnit } from '../kit/format';
 import { Mark } from '../kit/gravity';
 import { ROOM_TITLES } from './bough';
 import { RenameForm } from './rename-form';
@@ -87,7 +87,7 @@ function Chosen({ finding }: { finding: Finding }) {
           <thead><tr className="text-right text-[12.5px] text-soft"><th scope="col" colSpan={2}><span className="sr-only">What</span></th><th scope="col" className="pb-1 pl-2 font-normal">now</th><th scope="col" className="pb-1 pl-2 font-normal">brief</th></tr></thead>
           <tbody>
             {finding.evidence.map((e) => (
-              <tr key={e.label} className="border-t border-rule"><td className="py-1.5 pr-2" colSpan={2}>{e.label}</td><td className={clsx('mono py-1.5 pl-2 text-right', whole(e.now), finding.check !== 'units' && e.brief !== '—' && e.now !== e.brief && { stops: 'text-stops', worth: 'text-worth', note: '' }[finding.gravity])}>{withUnit(e.now, e.unit)}</td><td className={clsx('mono py-1.5 pl-2 text-right', whole(e.brief))}>{withUnit(e.brief, typeof e.brief === 'string' ? '' : e.unit)}</td></tr>
+              <tr key={e.label} className="border-t border-rule"><td className="py-1.5 pr-2" colSpan={2}>{e.label}</td><td className={clsx('mono py-1.5 pl-3.5 text-right', oneLine(e.now), finding.check !== 'units' && e.brief !== '—' && e.now !== e.brief && { stops: 'text-stops', worth: 'text-worth', note: '' }[finding.gravity])}>{withUnit(e.now, e.unit)}</td><td className={clsx('mono py-1.5 pl-3.5 text-right', oneLine(e.brief))}>{withUnit(e.brief, typeof e.brief === 'string' ? '' : e.unit)}</td></tr>
             ))}
           </tbody>
         </table>
@@ -97,9 +97,6 @@ function Chosen({ finding }: { finding: Finding }) {
     </section>
   );
 }
-
-/** A short value stays on one line; a long name may break. */
-const whole = (x: number | string) => (typeof x === 'number' || x.length <= 18) && 'whitespace-nowrap';
 
 const ADVICE: Record<string, string> = {
   apart: 'Where the skeleton has another size, bring it to the body’s first; a single joint that lies outside is moved in Skeleton.',

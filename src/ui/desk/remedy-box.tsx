@@ -8,7 +8,7 @@ import { UNITS, heightIn } from '@/core/placement/units';
 import { bodyHeight, skeletonHeight } from '@/core/placement/survey';
 import { Button, Chip } from '../kit/button';
 import { smallLength } from '../kit/effects';
-import { withUnit } from '../kit/format';
+import { oneLine, withUnit } from '../kit/format';
 import type { Preview } from '../worker/desk.worker';
 import { applyRemedy, deskWorker, useDesk } from './store';
 
@@ -101,7 +101,7 @@ export function RemedyBox({ call, brief, active, onActive }: { call: RemedyCall;
         <table className="mt-2 w-full text-[13px]">
           <thead><tr className="text-right text-[12px] text-soft"><th scope="col" className="text-left font-normal">what changes</th><th scope="col" className="pl-2 font-normal">now</th><th scope="col" className="pl-2 font-normal">after</th></tr></thead>
           <tbody>
-            {preview.rows.map((r) => <tr key={r.label} className="border-t border-rule"><td className="py-1 pr-2">{r.label}</td><td className="mono py-1 pl-2 text-right">{withUnit(r.before, '')}</td><td className="mono py-1 pl-2 text-right text-fine">{withUnit(r.after, r.unit)}</td></tr>)}
+            {preview.rows.map((r) => <tr key={r.label} className="border-t border-rule"><td className="py-1 pr-2">{r.label}</td><td className={`mono py-1 pl-3 text-right ${oneLine(r.before)}`}>{withUnit(r.before, '')}</td><td className={`mono py-1 pl-3 text-right text-fine ${oneLine(r.after)}`}>{withUnit(r.after, r.unit)}</td></tr>)}
             <tr className="border-t border-rule"><td className="py-1 pr-2">Farthest move of a point at rest</td><td className="mono py-1 pl-2 text-right">—</td><td className="mono py-1 pl-2 text-right text-fine">{smallLength(preview.effects.largestMove, brief.unit)}</td></tr>
             {preview.effects.others.meshes > 0 && <tr className="border-t border-rule"><td className="py-1 pr-2">All else, {preview.effects.others.holds === 'at rest' ? 'at rest' : `in ${preview.effects.others.poses} poses`}{preview.effects.scale !== 1 ? ', but for the factor' : ''}</td><td className="mono py-1 pl-2 text-right">—</td><td className={`mono py-1 pl-2 text-right ${preview.effects.others.largest < 2e-5 ? 'text-fine' : 'text-worth'}`}>{smallLength(preview.effects.others.largest < 2e-6 ? 0 : preview.effects.others.largest, brief.unit)}</td></tr>}
           </tbody>

@@ -14,6 +14,9 @@ export function withUnit(x: number | string, unit: string): string {
   return unit && typeof x === 'number' ? `${figure(x)} ${x === 1 ? (ONE[unit] ?? unit) : unit}` : figure(x);
 }
 
+/** A short value stays on one line; a long name may break. */
+export const oneLine = (x: number | string): string => (typeof x === 'number' || x.length <= 18 ? 'whitespace-nowrap' : '');
+
 export function ago(date: string | Date): string {
   const s = (Date.now() - new Date(date).getTime()) / 1000;
   const rtf = new Intl.RelativeTimeFormat('en', { numeric: 'auto' });
