@@ -342,7 +342,8 @@ export class Stage {
     this.camera.aspect = w / h;
     this.camera.updateProjectionMatrix();
     if (!this.touched) this.look(this.view);
-    this.draw();
+    // A canvas of a new size is empty: it is drawn before it can be seen.
+    this.render();
   }
 
   colourBones(colours: ((node: number) => string | null) | undefined): void { this.colours = colours; this.twigs.paint(this.chosen, colours); this.draw(); }
@@ -350,12 +351,14 @@ export class Stage {
   draw(): void {
     if (this.wanted || this.dead) return;
     this.wanted = true;
-    requestAnimationFrame(() => {
-      this.wanted = false;
-      if (this.dead) return;
-      this.renderer.render(this.scene, this.camera);
-      this.onDraw?.();
-    });
+    requestAnimationFrame(() => { if (this.wanted) this.render(); });
+  }
+
+  private render(): void {
+    this.wanted = false;
+    if (this.dead) return;
+    this.renderer.render(this.scene, this.camera);
+    this.onDraw?.();
   }
 
   dispose(): void {
