@@ -162,6 +162,10 @@ test('two points measured on the stage stay pinned, stand in the report, and res
   await expect(pinned.getByRole('listitem')).toHaveCount(1);
   const length = Number(/(\d\.\d+) m/.exec(await pinned.getByRole('listitem').innerText())![1]);
   expect(length).toBeGreaterThan(0.2);
+  await pinned.getByRole('button', { name: /^Name the measure/ }).click();
+  await pinned.getByRole('textbox').fill('collar to belt');
+  await page.keyboard.press('Enter');
+  await expect(pinned.getByText('collar to belt')).toBeVisible();
   await page.reload();
   await ready(page);
   await page.keyboard.press('1');
@@ -174,7 +178,7 @@ test('two points measured on the stage stay pinned, stand in the report, and res
   await expect(pinned.getByText(`${(length * 1.02).toFixed(3)} m`)).toBeVisible();
   await page.getByRole('button', { name: 'Docket' }).first().click();
   const [report] = await Promise.all([page.waitForEvent('popup'), page.getByRole('link', { name: /^The report one page/ }).click()]);
-  await expect(report.getByText('Pinned measure')).toBeVisible();
+  await expect(report.getByText('Pinned measure: collar to belt')).toBeVisible();
 });
 
 test('the ledger: labels, notes, branches, comparing any two, saving under a new name', async ({ page }) => {

@@ -8,7 +8,7 @@ import { POST as copies } from '@/app/api/characters/[id]/copies/route';
 import { POST as deliveries } from '@/app/api/characters/[id]/deliveries/route';
 import { POST as addFiles } from '@/app/api/characters/[id]/files/route';
 import { POST as head } from '@/app/api/characters/[id]/head/route';
-import { DELETE as unpin, POST as pin } from '@/app/api/characters/[id]/pins/route';
+import { DELETE as unpin, PATCH as namePin, POST as pin } from '@/app/api/characters/[id]/pins/route';
 import { POST as steps } from '@/app/api/characters/[id]/steps/route';
 import { GET as findings, POST as audit } from '@/app/api/revisions/[id]/audit/route';
 import { GET as file } from '@/app/api/revisions/[id]/file/route';
@@ -161,6 +161,10 @@ describe('steps', () => {
     expect(pins).toMatchObject([{ label: '', from: end('crate', 0), to: end('', 2, 1) }]);
     expect(await refusal(await on(pin, sent('POST', { from: end('crate', -1), to: end('crate', 1) }), { id: c.id }))).toMatchObject({ status: 400 });
     expect(await refusal(await on(pin, sent('POST', { from: { kind: 'vertex', node: 'crate' }, to: end('crate', 1) }), { id: c.id }))).toMatchObject({ status: 400 });
+    const named = (label: unknown, which: string) => on(namePin, sent('PATCH', { label }, `/?pin=${which}`), { id: c.id });
+    expect(await (await named('  edge of the lid ', pins[0].id)).json()).toMatchObject({ pins: [{ label: 'edge of the lid' }] });
+    expect(await refusal(await named('x'.repeat(200), pins[0].id))).toMatchObject({ status: 400 });
+    expect(await refusal(await named('x', nowhere))).toMatchObject({ status: 404, message: expect.stringContaining('not pinned any more') });
     expect(await (await on(unpin, new Request(at(`/?pin=${pins[0].id}`), { method: 'DELETE' }), { id: c.id })).json()).toMatchObject({ pins: [] });
   });
   it('a revision is saved under a new name; one of another character is not', async () => {

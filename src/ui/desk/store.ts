@@ -320,6 +320,13 @@ export async function takePoint(at: Snap): Promise<void> {
   } catch (error) { set({ error: messageOf(error), measuring: { from, over: at } }); }
 }
 
+/** Names a pinned measure. True where it could be kept. */
+export async function labelPin(pin: string, label: string): Promise<boolean> {
+  const { sheet } = get();
+  if (!sheet) return false;
+  try { set({ sheet: await api<Sheet>(`/api/characters/${sheet.id}/pins?pin=${pin}`, { method: 'PATCH', body: { label } }) }); return true; } catch (error) { set({ error: messageOf(error) }); return false; }
+}
+
 export async function dropPin(pin: string): Promise<void> {
   const { sheet } = get();
   if (!sheet) return;

@@ -1,18 +1,37 @@
 'use client';
 
 import clsx from 'clsx';
-import { Box, Ruler, Trash2 } from 'lucide-react';
+import { Box, Pencil, Ruler, Trash2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { inUnit } from '@/core/audit/brief';
-import { endText, pinLength } from '@/core/placement/pin';
+import { type Pin, endText, pinLength } from '@/core/placement/pin';
 import type { Measure } from '@/core/placement/measures';
 import { Button } from '../../kit/button';
 import { figure } from '../../kit/format';
 import { RemedyBox } from '../../desk/remedy-box';
-import { chooseBone, deskWorker, dropPin, setLook, toggleMeasuring, useDesk } from '../../desk/store';
+import { chooseBone, deskWorker, dropPin, labelPin, setLook, toggleMeasuring, useDesk } from '../../desk/store';
 
 const number = (m: Measure, x: number | string | null) => (x === null ? '' : typeof x === 'string' ? x : m.unit === '°' || m.unit.startsWith('%') ? x.toFixed(1).replace(/^-(?=0\.0$)/, '') : figure(Number(x.toFixed(4))));
 const shortUnit = (unit: string) => (unit.startsWith('%') ? ' %' : unit === '°' ? '°' : unit ? ` ${unit}` : '');
+
+/** What a pinned measure is called: by its ends, until it is given a name of its own. */
+function PinName({ pin }: { pin: Pin }) {
+  const [text, setText] = useState<string | null>(null);
+  const ends = `${endText(pin.from)} — ${endText(pin.to)}`;
+  const keep = () => { if (text === null || text.trim() === pin.label) setText(null); else void labelPin(pin.id, text).then((kept) => { if (kept) setText(null); }); };
+  if (text !== null) {
+    return (
+      <form className="min-w-0 flex-1" onSubmit={(e) => { e.preventDefault(); keep(); }}>
+        <input autoFocus aria-label={`Name of the measure ${ends}`} placeholder={ends} maxLength={120} value={text} onChange={(e) => setText(e.target.value)} onBlur={keep} onKeyDown={(e) => { if (e.key === 'Escape') { e.stopPropagation(); setText(null); } }} className="h-7 w-full rounded-md border border-rule bg-paper px-2" />
+      </form>
+    );
+  }
+  return (
+    <span className="min-w-0 flex-1 leading-snug break-words" title={ends}>{pin.label || ends}
+      <button type="button" aria-label={`Name the measure ${pin.label || ends}`} title="Give it a name" className="ml-1.5 inline-grid h-5 w-5 place-items-center rounded align-middle text-soft hover:bg-wash hover:text-ink" onClick={() => setText(pin.label)}><Pencil size={12} /></button>
+    </span>
+  );
+}
 
 /** All measures of placement at once, each beside what the brief wants of it; the pinned ones; and rescaling by what one has measured. */
 export function MeasuresPage() {
@@ -47,7 +66,7 @@ export function MeasuresPage() {
               const metres = pinLength(character, p);
               return (
                 <li key={p.id} className="flex items-center gap-2 border-b border-rule py-1.5 text-[13px]">
-                  <span className="min-w-0 flex-1 leading-snug break-words">{p.label || `${endText(p.from)} — ${endText(p.to)}`}</span>
+                  <PinName pin={p} />
                   <span className="mono text-damson">{metres === null ? 'not on this revision' : `${figure(Number(inUnit(metres, brief.unit).toFixed(4)))} ${brief.unit}`}</span>
                   {metres !== null && metres > 0 && <button type="button" className="text-[12.5px] font-semibold text-leaf underline" onClick={() => setBy(metres)} title="Rescale everything so that this becomes another length">rescale by it</button>}
                   <button type="button" aria-label={`Take out the measure ${p.label || endText(p.from)}`} className="text-soft hover:text-ink" onClick={() => void dropPin(p.id)}><Trash2 size={14} /></button>
