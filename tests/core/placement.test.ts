@@ -316,7 +316,7 @@ describe('what is said of a step', () => {
     expect(e.nodes).toEqual(['lantern hook', 'storm lantern'].filter((n) => e.nodes.includes(n)));
     expect(e.meshes).toEqual(['lantern']);
     expect(e.others).toMatchObject({ meshes: 5, holds: 'in every pose' });
-    expect(effectsText(e, 'm')).toMatch(/^Touched \d nodes?, 1 mesh\. Nothing else changed: 0 mm over \d+ trial poses\.$/);
+    expect(effectsText(e, 'm')).toMatch(/^Touched \d nodes? \(lantern hook[^)]*\), 1 mesh \(lantern\)\. Nothing else changed: 0 mm over \d+ trial poses\.$/);
     // The same step told as one that moved something: the sentence says how far and where.
     expect(effectsText({ ...e, others: { ...e.others, largest: 0.0123, where: 'boots, rest' } }, 'm')).toContain('The rest moved up to 12.3 mm over');
   });

@@ -100,7 +100,7 @@ it('a character that is gone says so, and the desk is not left waiting', async (
 describe('steps', () => {
   it('are told with what they touched, and the new revision is shown', async () => {
     expect(await store.applyRemedy('centre', {}, 'Centre')).toBe(true);
-    expect([state().sheet?.head, state().said, state().character?.name]).toEqual(['r2', 'Revision 2: centre. Touched 1 node.', 'centre']);
+    expect([state().sheet?.head, state().said, state().character?.name]).toEqual(['r2', 'Revision 2: centre. Touched 1 node (crate).', 'centre']);
   });
   it('on a revision that has been overtaken are refused with the sentence, and the newer one is shown', async () => {
     house.add({ ...crated(), name: 'theirs' }, 'r1', 'by somebody else');

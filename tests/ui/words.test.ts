@@ -21,8 +21,9 @@ it('small lengths are told in the brief’s unit, and in millimetres where that 
 it('a step says what it touched, and whether anything else moved, however little is known of it', () => {
   const others = { largest: 0, where: '', poses: 5, meshes: 3, holds: 'in every pose' as const };
   expect(effectsText({}, 'm')).toBe('Touched names only.');
-  expect(effectsText({ nodes: ['a'], meshes: ['b', 'c'], joints: ['d'], clips: ['e', 'f'], removed: ['g'], others }, 'm')).toBe('Touched 1 node, 2 meshes, 1 bind, 2 clips, 1 removed. Nothing else changed: 0 mm over 5 trial poses.');
-  expect(effectsText({ nodes: ['a'], scale: 1.25, others: { ...others, largest: 0.004, where: 'body, rest' } }, 'm')).toBe('Touched 1 node. The rest moved up to 4.00 mm but for the factor 1.25 over 5 trial poses (body, rest).');
-  expect(effectsText({ nodes: ['a'], others: { ...others, holds: 'at rest' } }, 'm')).toBe('Touched 1 node. Nothing else changed: 0 mm at rest.');
-  expect(effectsText({ nodes: ['a'], others: { ...others, meshes: 0 } }, 'm')).toBe('Touched 1 node. There was nothing else that could have moved.');
+  expect(effectsText({ nodes: ['a'], meshes: ['b', 'c'], joints: ['d'], clips: ['e', 'f'], removed: ['g'], others }, 'm')).toBe('Touched 1 node (a), 2 meshes (b, c), 1 bind (d), 2 clips (e, f), 1 node taken out (g). Nothing else changed: 0 mm over 5 trial poses.');
+  expect(effectsText({ nodes: ['a'], scale: 1.25, others: { ...others, largest: 0.004, where: 'body, rest' } }, 'm')).toBe('Touched 1 node (a). The rest moved up to 4.00 mm but for the factor 1.25 over 5 trial poses (body, rest).');
+  expect(effectsText({ nodes: ['a'], others: { ...others, holds: 'at rest' } }, 'm')).toBe('Touched 1 node (a). Nothing else changed: 0 mm at rest.');
+  expect(effectsText({ meshes: ['a', 'b', 'c'], joints: ['d', 'e', 'f', 'g'], nodes: ['x'.repeat(40)] }, 'm')).toBe(`Touched 1 node (${'x'.repeat(27)}…), 3 meshes (a, b, c), 4 binds (d, e …).`);
+  expect(effectsText({ nodes: ['a'], others: { ...others, meshes: 0 } }, 'm')).toBe('Touched 1 node (a). There was nothing else that could have moved.');
 });

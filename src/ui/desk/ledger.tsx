@@ -71,7 +71,7 @@ function Leaf({ r, sheet, place, onWrite, onCopy }: { r: Revision; sheet: Sheet;
       {r.picture && <img src={`/api/blobs/${r.picture}`} alt="" className="h-[84px] w-auto self-start" />}
       <div className="flex min-w-0 flex-1 flex-col text-[12.5px]">
         <p className="flex items-center font-semibold"><span className="flex-1">Revision {r.number}{on && <span className="ml-1.5 text-damson">here</span>}</span>
-          <button type="button" className={icon} aria-label={`Label and note of revision ${r.number}`} title="Label and note" onClick={onWrite}><Pencil size={12} /></button>
+          <button type="button" className={icon} aria-label={`Label and note of revision ${r.number}`} title="Label, note, and all that it touched" onClick={onWrite}><Pencil size={12} /></button>
           <button type="button" className={icon} aria-label={`Save revision ${r.number} under a new name`} title="Save under a new name" onClick={onCopy}><Copy size={12} /></button>
         </p>
         <p className="line-clamp-2 leading-snug break-words" title={r.effects?.others ? effectsText(r.effects, brief.unit) : r.label}>{r.label}</p>

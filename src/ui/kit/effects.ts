@@ -8,11 +8,18 @@ export function smallLength(metres: number, unit: Brief['unit']): string {
   return unit === 'm' ? `${(metres * 1000).toPrecision(3)} mm` : `${inUnit(metres, unit).toPrecision(3)} ${unit}`;
 }
 
-const many = (n: number, one: string, more = `${one}s`) => (n > 0 ? [`${n} ${n === 1 ? one : more}`] : []);
+const short = (name: string): string => (name.length > 28 ? `${name.slice(0, 27)}…` : name);
+
+/** How many, and which: the first two by name; all of them stand in the ledger. */
+function many(names: readonly string[] | undefined, one: string, more = `${one}s`): string[] {
+  const n = names?.length ?? 0;
+  if (!names || n === 0) return [];
+  return [`${n} ${n === 1 ? one : more} (${names.slice(0, n === 3 ? 3 : 2).map(short).join(', ')}${n > 3 ? ' …' : ''})`];
+}
 
 /** What a step touched, and that nothing else moved, in one or two sentences. */
 export function effectsText(e: Partial<Effects>, unit: Brief['unit']): string {
-  const touched = [...many(e.nodes?.length ?? 0, 'node'), ...many(e.meshes?.length ?? 0, 'mesh', 'meshes'), ...many(e.joints?.length ?? 0, 'bind'), ...many(e.clips?.length ?? 0, 'clip'), ...(e.removed && e.removed.length > 0 ? [`${e.removed.length} removed`] : [])];
+  const touched = [...many(e.nodes, 'node'), ...many(e.meshes, 'mesh', 'meshes'), ...many(e.joints, 'bind'), ...many(e.clips, 'clip'), ...many(e.removed, 'node taken out', 'nodes taken out')];
   const first = `Touched ${touched.length > 0 ? touched.join(', ') : 'names only'}.`;
   const o = e.others;
   if (!o) return first;
