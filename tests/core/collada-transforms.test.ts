@@ -4,11 +4,12 @@ import { Matrix4, Quaternion, Vector3 } from 'three';
 import { restWorld } from '@/core/character/hierarchy';
 import { readCharacter } from '@/core/formats';
 import { localMatrix, type Transform, type TransformKind } from '@/core/formats/collada/transform';
+import { real } from './support/random';
 
-const number = fc.double({ min: -3, max: 3, noNaN: true });
+const number = real(-3, 3);
 const vector = fc.tuple(number, number, number);
 const direction = vector.filter((v) => Math.hypot(...v) > 0.2);
-const degrees = fc.double({ min: -80, max: 80, noNaN: true });
+const degrees = real(-80, 80);
 const of = (kind: TransformKind, values: readonly number[]): Transform => ({ kind, sid: '', values });
 const apart = (a: ArrayLike<number>, b: ArrayLike<number>) => Math.max(...Array.from(a, (x, i) => Math.abs(x - b[i])));
 const at = (m: ArrayLike<number>, v: readonly number[]): number[] => new Vector3(...(v as [number, number, number])).applyMatrix4(new Matrix4().fromArray(Array.from(m))).toArray();
@@ -36,7 +37,7 @@ describe('each by itself', () => {
     const m = localMatrix([of('skew', [angle, ...along.toArray(), ...towards.toArray()])]);
     // Closed form, as RenderMan's interface defines it: the axis itself comes to lie at the angle from where it lay.
     const leant = new Vector3(...(at(m, along.toArray()) as [number, number, number]));
-    expect((leant.angleTo(along) * 180) / Math.PI).toBeCloseTo(Math.abs(angle), 6);
+    expect((leant.angleTo(along) * 180) / Math.PI).toBeCloseTo(Math.abs(angle), 4);
     expect(apart(at(m, towards.toArray()), towards.toArray())).toBeLessThan(1e-9);
     const across = new Vector3().crossVectors(along, towards).toArray();
     expect(apart(at(m, across), across)).toBeLessThan(1e-9);
@@ -52,7 +53,7 @@ describe('in a file', () => {
   const text = ({ kind, values }: Transform) => `<${kind}>${(kind === 'matrix' ? Array.from({ length: 16 }, (_, i) => values[(i % 4) * 4 + Math.floor(i / 4)]) : values).join(' ')}</${kind}>`;
   const any = fc.oneof(
     vector.map((v) => of('translate', v)), fc.tuple(direction, degrees).map(([a, d]) => of('rotate', [...a, d])),
-    fc.tuple(...[0, 1, 2].map(() => fc.double({ min: 0.3, max: 2, noNaN: true }))).map((v) => of('scale', v as number[])),
+    fc.tuple(...[0, 1, 2].map(() => real(0.3, 2))).map((v) => of('scale', v as number[])),
     fc.tuple(vector, direction, degrees).map(([t, a, d]) => of('matrix', new Matrix4().compose(new Vector3(...t), new Quaternion().setFromAxisAngle(new Vector3(...a).normalize(), d / 60), new Vector3(1, 2, 0.5)).elements)),
   );
   it('many multiply in the order in which they stand, and the same kind may come more than once', () => fc.assert(fc.property(fc.array(any, { minLength: 1, maxLength: 6 }), (list) => {

@@ -11,10 +11,11 @@ import { posedWorld } from '@/core/trials/pose';
 import { readGltf } from '@/core/formats/gltf/read';
 import { castCharacter, handBytes } from './support/cast';
 import { tube } from './support/build';
+import { anyReal, real } from './support/random';
 
-const small = fc.double({ min: -5, max: 5, noNaN: true, noDefaultInfinity: true });
+const small = anyReal(-5, 5);
 const unitQuat = fc.tuple(small, small, small, small).filter((q) => Math.hypot(...q) > 0.1).map((q) => q.map((x) => x / Math.hypot(...q)));
-const scale = fc.tuple(...[0, 1, 2].map(() => fc.double({ min: 0.2, max: 4, noNaN: true })));
+const scale = fc.tuple(...[0, 1, 2].map(() => real(0.2, 4)));
 
 describe('matrices, against three.js', () => {
   it('composes, multiplies, inverts and splits as three.js does', () => {
@@ -95,7 +96,7 @@ describe('linear blend skinning', () => {
   });
 });
 
-const rows = fc.array(fc.array(fc.tuple(fc.nat(40), fc.double({ min: 0, max: 1, noNaN: true })), { maxLength: 12 }).map((r) => [...new Map(r)] as [number, number][]), { minLength: 1, maxLength: 40 });
+const rows = fc.array(fc.array(fc.tuple(fc.nat(40), anyReal(0, 1)), { maxLength: 12 }).map((r) => [...new Map(r)] as [number, number][]), { minLength: 1, maxLength: 40 });
 
 describe('influences', () => {
   it('after limiting, every vertex has at most the limit, sums to one, and has kept its heaviest', () => {
@@ -134,7 +135,7 @@ describe('influences', () => {
   });
 
   it('rounds to whole numbers that sum exactly, none off by more than one', () => {
-    fc.assert(fc.property(fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 1, maxLength: 8 }), fc.constantFrom(255, 65535), (w, whole) => {
+    fc.assert(fc.property(fc.array(anyReal(0, 1), { minLength: 1, maxLength: 8 }), fc.constantFrom(255, 65535), (w, whole) => {
       const sum = w.reduce((a, b) => a + b, 0);
       fc.pre(sum > 1e-6);
       const r = roundExactly(w, whole);
@@ -184,7 +185,7 @@ describe('points', () => {
     expect(weldExact(Float32Array.from([0, 0, 0, -0, 0, -0])).pointCount).toBe(1);
   });
   it('finds exactly the pairs that a search over all finds', () => {
-    fc.assert(fc.property(fc.array(fc.tuple(small, small, small), { maxLength: 40 }), fc.double({ min: 0.05, max: 2, noNaN: true }), (list, d) => {
+    fc.assert(fc.property(fc.array(fc.tuple(small, small, small), { maxLength: 40 }), real(0.05, 2), (list, d) => {
       const p = Float32Array.from(list.flat());
       const found = new Set<string>();
       forClosePairs(p, d, (a, b) => found.add(`${Math.min(a, b)},${Math.max(a, b)}`));

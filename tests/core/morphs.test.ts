@@ -12,10 +12,10 @@ import { restWorld } from '@/core/character/hierarchy';
 import { placedPoints } from '@/core/geometry/skinning';
 import { clipMorphs, clipWorld } from '@/core/trials/pose';
 import { meshFrom, tube } from './support/build';
-import { randomCharacter, seeds } from './support/random';
+import { randomCharacter, real, seeds } from './support/random';
 
 const floats = (data: Float32Array) => ({ data, size: 3, normalized: false, type: 'VEC3' });
-const weightsOf = (n: number) => fc.array(fc.double({ min: -1, max: 1.5, noNaN: true }), { minLength: n, maxLength: n });
+const weightsOf = (n: number) => fc.array(real(-1, 1.5), { minLength: n, maxLength: n });
 
 /** The tube with two targets: one lifts every point by 1, one widens it by half. */
 function lifted(weights: readonly number[], own?: readonly number[]): Character {

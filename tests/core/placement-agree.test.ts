@@ -12,6 +12,7 @@ import { checks } from '@/core/placement';
 import { measuresOf } from '@/core/placement/measures';
 import { meshFrom } from './support/build';
 import { box, figure } from './support/figure';
+import { real } from './support/random';
 
 const handset = briefById('handset')!;
 const placement = (c: Character) => audit(c, handset, { checks });
@@ -29,7 +30,7 @@ function spoilt(s: Spoilt): Character {
   return underSimilarity(held, { scale: s.scale, rotation: quatAbout([0, 1, 0], s.turn) as Quat, translation: [s.aside, s.up, s.ahead] });
 }
 
-const maybe = (least: number, most: number, none: number) => fc.oneof({ weight: 2, arbitrary: fc.constant(none) }, { weight: 1, arbitrary: fc.double({ min: least, max: most, noNaN: true }) });
+const maybe = (least: number, most: number, none: number) => fc.oneof({ weight: 2, arbitrary: fc.constant(none) }, { weight: 1, arbitrary: real(least, most) });
 const ways: fc.Arbitrary<Spoilt> = fc.record({
   scale: maybe(0.6, 1.7, NONE.scale), aside: maybe(-0.5, 0.5, 0), up: maybe(-0.2, 0.2, 0), ahead: maybe(-0.6, 0.6, 0), arms: maybe(-30, 80, 0), legs: maybe(0, 30, 0), bend: maybe(0, 60, 0),
   turn: fc.oneof({ weight: 2, arbitrary: fc.constant(0) }, { weight: 1, arbitrary: fc.constantFrom(Math.PI / 2, Math.PI, -Math.PI / 2) }), lamp: maybe(0.1, 0.8, NONE.lamp), morph: maybe(0.1, 1, 0), holder: maybe(0.5, 2, 1),
@@ -80,7 +81,7 @@ it('doing what is offered first, one after another, ends with nothing left to me
     const remedy = remedyById(f.remedies[0].id)!;
     c = remedy.apply(c, remedy.params.validateSync(f.remedies[0].params) as Record<string, unknown>, handset);
   }
-  expect(placement(c).map((f) => f.message)).toEqual([]);
+  expect(placement(c).filter((f) => f.gravity !== 'note').map((f) => f.message)).toEqual([]);
 }), { numRuns: 40 }));
 
 describe('a number at the edge of what is allowed', () => {

@@ -21,7 +21,7 @@ import { trianglesOf } from '@/ui/worker/figure';
 import { meshFrom, tube } from './support/build';
 import { castCharacter } from './support/cast';
 import { box } from './support/figure';
-import { dice, randomCharacter, seeds } from './support/random';
+import { dice, randomCharacter, real, seeds } from './support/random';
 
 const apart = (a: ArrayLike<number>, b: ArrayLike<number>) => { let d = 0; for (let i = 0; i < a.length; i++) d = Math.max(d, Math.abs(a[i] - b[i])); return d; };
 
@@ -67,7 +67,7 @@ describe('inside a body', () => {
 });
 
 describe('the plane of symmetry', () => {
-  it('of a cloud too dense to ask every point, moved anywhere', () => fc.assert(fc.property(fc.double({ min: -2, max: 2, noNaN: true }), (offset) => {
+  it('of a cloud too dense to ask every point, moved anywhere', () => fc.assert(fc.property(real(-2, 2), (offset) => {
     const d = dice(5), half = 80_000, points = new Float32Array(half * 6);
     for (let i = 0; i < half; i++) {
       const [x, y, z] = [d.between(0.01, 0.6), d.between(0, 1.8), d.between(-0.3, 0.3)];
@@ -100,7 +100,7 @@ describe('close pairs', () => {
 });
 
 describe('baking a matrix into a mesh', () => {
-  const matrices = fc.tuple(...Array.from({ length: 3 }, () => fc.double({ min: 0.3, max: 2, noNaN: true })), fc.double({ min: -3, max: 3, noNaN: true }), fc.boolean())
+  const matrices = fc.tuple(...Array.from({ length: 3 }, () => real(0.3, 2)), real(-3, 3), fc.boolean())
     .map(([x, y, z, a, mirror]) => { const [u, v, w] = [x, y, z].map(Number); return composed([u, -v, w], quatAbout([0.6, 0, 0.8], Number(a)), [mirror ? -u : u, v, w]); });
   it('takes points, normals and tangents where three.js takes them', () => fc.assert(fc.property(seeds, matrices, (seed, m) => {
     const mesh = randomCharacter(seed).meshes[0], n = mesh.vertexCount, d = dice(seed);
@@ -132,7 +132,7 @@ describe('baking a matrix into a mesh', () => {
 });
 
 describe('binds', () => {
-  it('points and inverse binds taken through a matrix and back leave every pose alone', () => fc.assert(fc.property(seeds, fc.double({ min: 0.3, max: 3, noNaN: true }), (seed, s) => {
+  it('points and inverse binds taken through a matrix and back leave every pose alone', () => fc.assert(fc.property(seeds, real(0.3, 3), (seed, s) => {
     const c = randomCharacter(seed), m = composed([0.3, -0.2, 0.5], quatAbout([0, 1, 0], s), [s, s, s]);
     const after = withPointsThrough(c, 0, m);
     const world = posedWorld(c, new Map(c.nodes.flatMap((n, i) => (n.kind === 'bone' ? [[i, quatAbout([0, 0, 1], 0.3)] as const] : []))));
@@ -142,7 +142,7 @@ describe('binds', () => {
       expect(apart(shown(after), shown(c))).toBeLessThan(1e-4);
     });
   }), { numRuns: 30 }));
-  it('how far rest and bind are apart is the distance that a joint was moved, and a turn is told from a stretch', () => fc.assert(fc.property(fc.double({ min: 0.01, max: 0.4, noNaN: true }), (by) => {
+  it('how far rest and bind are apart is the distance that a joint was moved, and a turn is told from a stretch', () => fc.assert(fc.property(real(0.01, 0.4), (by) => {
     const t = tube();
     const moved = { ...t, nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], translation: [1 + by, 0, 0] }]])) };
     const [b] = bindsOf(moved);

@@ -12,7 +12,7 @@ import { node, replaced } from '@/core/character/model';
 import { underSimilarity } from '@/core/character/similarity';
 import { castCharacter } from './support/cast';
 import { below } from './support/matchers';
-import { dice, randomCharacter, seeds } from './support/random';
+import { dice, randomCharacter, real, seeds } from './support/random';
 
 const brief = briefById('handset')!;
 
@@ -121,7 +121,7 @@ it('a morph target that was forgotten is found out, on or off', () => {
 });
 
 it('rescaling leaves every node scale as it is and multiplies every place by the factor', () => {
-  fc.assert(fc.property(seeds, fc.double({ min: 0.2, max: 5, noNaN: true }), (seed, factor) => {
+  fc.assert(fc.property(seeds, real(0.2, 5), (seed, factor) => {
     fc.pre(Math.abs(factor - 1) > 1e-6);
     const c = randomCharacter(seed), after = remedyById('rescale')!.apply(c, { by: 'factor', factor }, brief);
     const [a, b] = [restWorld(c.nodes), restWorld(after.nodes)];

@@ -143,6 +143,14 @@ test('the scene as groups: hide, lock, isolate, tint; a prop added in its own un
   await picture(page, 'scene');
   await page.keyboard.press('u');
   await expect(page.getByText('Undone: back at revision 1, “as delivered”.')).toBeVisible();
+
+  // What was hidden and locked is so when the page is opened again, and what is hidden is said.
+  await page.reload();
+  await page.getByRole('button', { name: 'Scene', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Lock oilskin coat', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await page.getByRole('button', { name: '92 hidden: show all' }).click();
+  await expect(page.getByRole('button', { name: /hidden: show all/ })).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Hide all bones', exact: true })).toBeVisible();
 });
 
 test('two points measured on the stage stay pinned, stand in the report, and rescale everything', async ({ page }) => {
@@ -192,11 +200,11 @@ test('the ledger: labels, notes, branches, comparing any two, saving under a new
   await page.getByLabel('Label', { exact: true }).fill('on its feet');
   await page.getByLabel('Note', { exact: true }).fill('before the arms');
   await page.getByRole('button', { name: 'Keep the words' }).click();
-  await expect(page.getByText('revision 2, “on its feet”')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'revision 2, “on its feet”' })).toBeVisible();
   await expect(page.getByText('before the arms')).toBeVisible();
   // Back to the first, and another step from there: a branch.
   await page.getByRole('button', { name: 'Go here' }).first().click();
-  await expect(page.getByText('revision 1, “as delivered”')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'revision 1, “as delivered”' })).toBeVisible();
   await page.getByRole('button', { name: /reads 1 but stands at 0\.8/ }).click();
   await page.getByRole('button', { name: 'Detach, dropping to its own size', exact: true }).click();
   await expect(page.getByText(/Revision 3: detach/)).toBeVisible();
@@ -218,7 +226,7 @@ test('the ledger: labels, notes, branches, comparing any two, saving under a new
   await page.getByRole('button', { name: 'Save', exact: true }).click();
   await page.getByRole('link', { name: 'Open Deckhand before the arms' }).click();
   await ready(page);
-  await expect(page.getByText(/revision 1, “from deckhand, revision 2”/)).toBeVisible();
+  await expect(page.getByRole('button', { name: /revision 1, “from deckhand, revision 2”/ })).toBeVisible();
   await page.keyboard.press('1');
   await expect(page.getByRole('button', { name: /hovers/ })).toHaveCount(0);
 });
@@ -236,7 +244,7 @@ test('a new delivery gets the line’s steps again, and is told which no longer 
   const dialog = page.getByRole('dialog', { name: 'A new delivery' });
   await expect(dialog.getByText('done', { exact: true })).toHaveCount(2, { timeout: 60_000 });
   await dialog.getByRole('button', { name: 'Go on with it' }).click();
-  await expect(page.getByText('revision 6, “bake the scale into the points”')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'revision 6, “bake the scale into the points”' })).toBeVisible();
   await page.keyboard.press('1');
   await expect(page.getByRole('button', { name: /hovers/ })).toHaveCount(0);
   // The supplier has renamed the hook: that step no longer fits, the other is done.

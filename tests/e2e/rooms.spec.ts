@@ -96,7 +96,7 @@ test('a step on an old revision is refused with both revisions named, and nothin
   await page.getByRole('button', { name: /hovers/ }).click();
   await page.getByRole('button', { name: 'Set on the ground' }).click();
   await expect(page.getByText(/revision 2 has come since/)).toBeVisible();
-  await expect(page.getByText('revision 2, “set on the ground”')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'revision 2, “set on the ground”' })).toBeVisible();
   await page.keyboard.press('u');
   await expect(page.getByText('Undone: back at revision 1, “as delivered”.')).toBeVisible();
 });

@@ -152,6 +152,30 @@ describe('another brief', () => {
 });
 
 describe('what is set on nodes', () => {
+  const kept = new Map<string, string>();
+  beforeEach(() => {
+    kept.clear();
+    globalThis.localStorage = { getItem: (k: string) => kept.get(k) ?? null, setItem: (k: string, v: string) => { kept.set(k, v); }, removeItem: (k: string) => { kept.delete(k); } } as never;
+  });
+  afterEach(() => { delete (globalThis as { localStorage?: unknown }).localStorage; });
+  const opened = async () => { store.closeDesk(); await store.openDesk('c'); return [[...state().hidden], [...state().locked], [...state().tints]]; };
+
+  it('is there again when the page is opened again, also on a revision that counts otherwise, and goes when it is taken off', async () => {
+    store.setLook({ hidden: new Set([4]), locked: new Set([2]), tints: new Map([[3, '#7fa08c']]) });
+    expect(await opened()).toEqual([[4], [2], [[3, '#7fa08c']]]);
+    const t = crated();
+    house.add({ ...t, nodes: [node({ name: 'holder', kind: 'light' }), ...t.nodes.map((n) => ({ ...n, parent: n.parent < 0 ? -1 : n.parent + 1 }))], skins: t.skins.map((s) => ({ ...s, joints: s.joints.map((j) => j + 1), skeleton: -1 })) }, 'r1', 'a namesake before it');
+    // The tint was on the first “holder”, and the first is another node now: the name and its place among namesakes are what is kept.
+    expect(await opened()).toEqual([[5], [3], [[0, '#7fa08c']]]);
+    store.setLook({ hidden: new Set(), locked: new Set(), tints: new Map() });
+    expect([kept.size, await opened()]).toEqual([0, [[], [], []]]);
+  });
+  it('that cannot be read is as if it were not there, and a window that keeps nothing still shows it', async () => {
+    for (const text of ['{', '{}', '{"hidden":[null],"locked":[],"tints":[]}', '{"hidden":[{"name":"gone","nth":0}],"locked":[],"tints":[]}']) { kept.set('look c', text); expect(await opened()).toEqual([[], [], []]); }
+    Object.assign(globalThis.localStorage, { setItem() { throw new Error('quota'); } });
+    store.setLook({ hidden: new Set([4]) });
+    expect([...state().hidden]).toEqual([4]);
+  });
   it('follows their names to the next revision, where they count otherwise', async () => {
     store.setLook({ hidden: new Set([4]), locked: new Set([2]), tints: new Map([[4, '#7fa08c']]) });
     const t = crated(), moved: Character = { ...t, nodes: [t.nodes[0], t.nodes[1], node({ name: 'new one' }), t.nodes[2], { ...t.nodes[3] }, { ...t.nodes[4], parent: 4 }] };

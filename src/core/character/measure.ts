@@ -1,5 +1,5 @@
 import { placedPoints } from '../geometry/skinning';
-import { ancestorsOf, bonesOf, meshNodesOf, restPlace, restWorld } from './hierarchy';
+import { ancestorsOf, bonesOf, meshNodesOf, restPlace, restWorld, weightOfNodes } from './hierarchy';
 import type { Character, Mesh, Skin } from './model';
 import { shownMesh } from './morphs';
 
@@ -65,9 +65,15 @@ export function bodyBox(character: Character): Box | null {
   return boxOf(bodyMeshes(character).map((p) => p.points));
 }
 
-/** The box of all joints at rest. World space, metres. */
+/**
+ * The box of all joints at rest. World space, metres. A root that carries nothing and holds other bones stays out where the skeleton
+ * is bound: it marks the origin, wherever the figure is.
+ */
 export function skeletonBox(character: Character): Box | null {
-  const places = bonesOf(character).map((b) => restPlace(character.nodes, b));
+  const { nodes } = character, bones = bonesOf(character);
+  const weight = weightOfNodes(character), bound = nodes.some((n) => n.skin >= 0);
+  const holding = new Set(bones.map((b) => nodes[b].parent));
+  const places = bones.filter((b) => !(bound && weight[b] === 0 && holding.has(b) && nodes[nodes[b].parent]?.kind !== 'bone')).map((b) => restPlace(nodes, b));
   return boxOf([places.flat()]);
 }
 

@@ -13,3 +13,13 @@ export function findNamed(names: readonly string[], { name, nth }: Named): numbe
   for (let i = 0; i < names.length; i++) if (names[i] === name && k++ === nth) return i;
   return -1;
 }
+
+/** Every entry of a list as a named thing, in one walk. */
+export function allNamed(names: readonly string[]): Named[] {
+  const seen = new Map<string, number>();
+  return names.map((name) => {
+    const nth = seen.get(name) ?? 0;
+    seen.set(name, nth + 1);
+    return { name, nth };
+  });
+}

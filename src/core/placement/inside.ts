@@ -6,8 +6,9 @@ export interface Lie { readonly inside: boolean; /** Distance to the nearest ver
  * Whether places lie inside the union of meshes. Six rays a place, along the axes; a ray counts the faces it leaves through minus
  * those it enters through, so that shells within shells and small holes do no harm; the majority says.
  * @param places 3 per place, world space
+ * @returns Uint8Array, 1 per place: 1 inside, 0 outside
  */
-export function lieInside(places: ArrayLike<number>, meshes: readonly Placed[]): Lie[] {
+export function insideOf(places: ArrayLike<number>, meshes: readonly Placed[]): Uint8Array {
   const n = places.length / 3;
   const votes = new Uint8Array(n);
   for (let axis = 0; axis < 3; axis++) {
@@ -42,8 +43,13 @@ export function lieInside(places: ArrayLike<number>, meshes: readonly Placed[]):
     }
     for (let i = 0; i < n; i++) { if (ahead[i] > 0) votes[i]++; if (behind[i] > 0) votes[i]++; }
   }
-  return Array.from({ length: n }, (_, i) => {
-    if (votes[i] >= 3) return { inside: true, outside: 0 };
+  return votes.map((x) => (x >= 3 ? 1 : 0));
+}
+
+/** The same, and how far what lies outside is from the body. */
+export function lieInside(places: ArrayLike<number>, meshes: readonly Placed[]): Lie[] {
+  return Array.from(insideOf(places, meshes), (inside, i) => {
+    if (inside) return { inside: true, outside: 0 };
     let best = Infinity;
     for (const { points } of meshes) for (let k = 0; k < points.length; k += 3) {
       const d = (points[k] - places[i * 3]) ** 2 + (points[k + 1] - places[i * 3 + 1]) ** 2 + (points[k + 2] - places[i * 3 + 2]) ** 2;

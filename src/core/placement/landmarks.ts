@@ -64,20 +64,22 @@ export function bearingOf(character: Character): Bearing | null {
   const top = at('head') ?? at('neck'), bottom = mid('foot') ?? mid('lowerleg') ?? mid('upperleg') ?? at('pelvis');
   const pair = (['upperleg', 'upperarm', 'foot', 'hand'] as const).find((p) => at(`${p} left`) && at(`${p} right`));
   if (!top || !bottom || !pair) return null;
-  const up = normalised(subtract(top, bottom));
-  const across = subtract(at(`${pair} left`)!, at(`${pair} right`)!);
-  const flat = (v: Vec3): Vec3 => { const d = dot(v, up); return [v[0] - d * up[0], v[1] - d * up[1], v[2] - d * up[2]]; };
-  const left = flat(across);
-  if (length(subtract(top, bottom)) < 1e-6 || length(left) < 1e-6) return null;
-  const bySides = normalised(cross(normalised(left), up));
+  // Hips and shoulders are level where the head may lean: the upright stands square on their line.
+  const across = subtract(at(`${pair} left`)!, at(`${pair} right`)!), rise = subtract(top, bottom);
+  if (length(across) < 1e-6 || length(rise) < 1e-6) return null;
+  const byNames = normalised(across), up = squared(rise, byNames);
+  if (!up) return null;
+  const bySides = cross(byNames, up);
   const foot = mid('foot'), toe = mid('toe');
-  const byToes = foot && toe ? flat(subtract(toe, foot)) : null;
-  if (byToes && length(byToes) > 1e-4) {
-    const crossed = dot(byToes, bySides) < 0;
-    const forward = crossed ? ([-bySides[0], -bySides[1], -bySides[2]] as const) : bySides;
-    return { up, left: cross(up, forward), forward, crossed };
-  }
-  return { up, left: normalised(left), forward: bySides, crossed: false };
+  const byToes = foot && toe ? dot(subtract(toe, foot), bySides) : 0;
+  const crossed = byToes < -1e-4;
+  return { up, left: crossed ? [-byNames[0], -byNames[1], -byNames[2]] : byNames, forward: crossed ? [-bySides[0], -bySides[1], -bySides[2]] : bySides, crossed };
+}
+
+/** The part of a direction that stands square on a unit vector, of length 1; null where there is none. */
+export function squared(v: Vec3, on: Vec3): Vec3 | null {
+  const along = dot(v, on), rest: Vec3 = [v[0] - along * on[0], v[1] - along * on[1], v[2] - along * on[2]];
+  return length(rest) < 1e-6 * Math.max(1, length(v)) ? null : normalised(rest);
 }
 
 export const AXES = { x: [1, 0, 0], '-x': [-1, 0, 0], y: [0, 1, 0], '-y': [0, -1, 0], z: [0, 0, 1], '-z': [0, 0, -1] } as const satisfies Record<string, Vec3>;

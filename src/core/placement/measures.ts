@@ -2,7 +2,7 @@ import { type Brief, inUnit } from '../audit/brief';
 import type { Character } from '../character/model';
 import { meshNodesOf } from '../character/hierarchy';
 import { sceneOf } from './scene';
-import { SYMMETRIC, bodyHeight, boxOfNode, facingOf, footprintOf, groundGap, heightOf, limbsOf, longSideOf, middleOf, overlapOf, segmentsOf, skeletonHeight } from './survey';
+import { FACING_DEGREES, SYMMETRIC, bodyHeight, boxOfNode, facingOf, footprintOf, groundGap, heightOf, limbsOf, longSideOf, middleOf, overlapOf, segmentsOf, skeletonHeight } from './survey';
 
 export type MeasureGroup = 'Size' | 'Place' | 'Stance' | 'Fit' | 'Props and parts' | 'Proportions';
 
@@ -53,7 +53,7 @@ export function measuresOf(character: Character, brief: Brief): Measure[] {
   const facing = facingOf(character);
   if (facing) {
     add('Place', 'facing', 'Faces', facing.forward, brief.forward, null, facing.forward === brief.forward && facing.forwardOff(brief.forward) <= FACING_DEGREES, { unit: '', hint: facing.forwardOff(facing.forward) > 1 ? `${facing.forwardOff(facing.forward).toFixed(0)}° off that axis` : undefined });
-    add('Place', 'up', 'Upright along', facing.up, 'y', null, facing.up === 'y' && facing.upOff <= FACING_DEGREES, { unit: '', hint: facing.upOff > 1 && facing.up === 'y' ? `${facing.upOff.toFixed(0)}° off it` : undefined });
+    add('Place', 'up', 'Upright along', facing.up, 'y', null, facing.up === 'y' && facing.stands, { unit: '', hint: facing.upOff > 1 && facing.up === 'y' ? `${facing.upOff.toFixed(0)}° off it` : undefined });
   }
   for (const l of limbsOf(character)) {
     const s = brief.stance;
@@ -78,6 +78,3 @@ export function measuresOf(character: Character, brief: Brief): Measure[] {
   for (const s of segmentsOf(character)) add('Proportions', `segment-${s.label}`, s.label, s.share * 100, s.table * 100, null, null, { unit: '% of height' });
   return out;
 }
-
-/** Within this angle a figure counts as facing along an axis, or standing along it. */
-export const FACING_DEGREES = 8;

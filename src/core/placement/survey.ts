@@ -3,10 +3,10 @@ import { restPlace, restWorld, weightOfNodes } from '../character/hierarchy';
 import { type Box, bodyBox, bodyMeshes, boxOf, characterHeight, placedMeshes, skeletonBox } from '../character/measure';
 import { type Character, positionsOf } from '../character/model';
 import { shownMesh } from '../character/morphs';
-import { type Vec3, decompose, distance, dot, length, normalised, subtract } from '../geometry/matrix';
+import { type Vec3, cross, decompose, distance, dot, length, normalised, subtract } from '../geometry/matrix';
 import { readName } from '../skeleton/names';
-import { lieInside } from './inside';
-import { AXES, type Bearing, type Landmark, type Landmarks, type SignedAxis, bearingOf, degreesBetween, landmarksOf, nearestAxis } from './landmarks';
+import { insideOf, lieInside } from './inside';
+import { AXES, type Landmark, type Landmarks, type SignedAxis, bearingOf, degreesBetween, landmarksOf, nearestAxis, squared } from './landmarks';
 import { type Symmetry, symmetryOf } from './symmetry';
 
 function once<T>(ask: (c: Character) => T): (c: Character) => T {
@@ -52,12 +52,34 @@ export const footprintOf = once((c): Footprint | null => {
   return { min, max, outside: [out(0), out(1)] };
 });
 
-export interface Facing { readonly bearing: Bearing; readonly forward: SignedAxis; readonly up: SignedAxis; /** Angle of the figure's own up against +Y, degrees. */ readonly upOff: number; /** Angle between the figure's front and an axis, degrees. */ forwardOff(axis: SignedAxis): number }
+/** Within this angle a figure counts as facing along an axis. */
+export const FACING_DEGREES = 8;
+
+/** Within this angle, forwards or backwards, head over feet counts as upright along an axis: a stoop is a posture, not a tilt of the whole. */
+export const UPRIGHT_DEGREES = 20;
+
+export interface Facing {
+  /** The figure's upright, left and front, as unit vectors of the world at right angles; the upright is an axis where it stands along one. */
+  readonly upright: Vec3; readonly left: Vec3; readonly ahead: Vec3;
+  readonly forward: SignedAxis; readonly up: SignedAxis;
+  /** True where it stands along an axis: but for a stoop, with level hips. */
+  readonly stands: boolean;
+  /** True where left and right of the names are exchanged against the toes. */
+  readonly crossed: boolean;
+  /** Angle of head over feet against +Y, degrees. */
+  readonly upOff: number;
+  /** Angle between the figure's front and an axis, degrees. */
+  forwardOff(axis: SignedAxis): number;
+}
 
 export const facingOf = once((c): Facing | null => {
   const bearing = bearingOf(c);
   if (!bearing) return null;
-  return { bearing, forward: nearestAxis(bearing.forward), up: nearestAxis(bearing.up), upOff: degreesBetween(bearing.up, AXES.y), forwardOff: (axis) => degreesBetween(bearing.forward, AXES[axis]) };
+  const up = nearestAxis(bearing.up);
+  const stands = degreesBetween(bearing.up, AXES[up]) <= UPRIGHT_DEGREES && Math.abs(90 - degreesBetween(bearing.left, AXES[up])) <= FACING_DEGREES;
+  const upright = stands ? AXES[up] : bearing.up;
+  const ahead = squared(bearing.forward, upright) ?? bearing.forward;
+  return { upright, left: cross(upright, ahead), ahead, up, stands, forward: nearestAxis(ahead), crossed: bearing.crossed, upOff: degreesBetween(bearing.up, AXES.y), forwardOff: (axis) => degreesBetween(ahead, AXES[axis]) };
 });
 
 export interface Limb { readonly limb: 'arm' | 'leg'; readonly side: 'left' | 'right'; /** Arms: degrees below the horizontal. Legs: degrees off the vertical. */ readonly angle: number; /** Angle of the elbow or knee, degrees; 0 is straight. */ readonly bend: number; /** Nodes from the base to the end. */ readonly nodes: readonly [number, number, number] }
@@ -66,7 +88,7 @@ export interface Limb { readonly limb: 'arm' | 'leg'; readonly side: 'left' | 'r
 export const limbsOf = once((c): Limb[] => {
   const marks = landmarksOf(c), facing = facingOf(c);
   if (!facing) return [];
-  const up = facing.bearing.up;
+  const up = facing.upright;
   return (['arm', 'leg'] as const).flatMap((limb) => (['left', 'right'] as const).flatMap((side): Limb[] => {
     const nodes = (limb === 'arm' ? ['upperarm', 'lowerarm', 'hand'] : ['upperleg', 'lowerleg', 'foot']).map((p) => marks.get(`${p} ${side}` as Landmark));
     if (nodes.some((n) => n === undefined)) return [];
@@ -80,18 +102,22 @@ export const limbsOf = once((c): Limb[] => {
 
 export interface Overlap { readonly joints: number; readonly inside: number; /** Over the joints outside, metres. */ readonly mean: number; readonly worst: number; readonly worstNode: number; /** Nodes of the joints outside. */ readonly outside: readonly number[] }
 
-/** How many joints of the body lie inside the body. Control bones, tips, and bones of clothes do not count. */
-export const overlapOf = once((c): Overlap | null => {
+/** The joints of the body. Control bones, tips, and bones of clothes do not count. */
+const bodyJoints = once((c): number[] => {
   const weight = weightOfNodes(c);
   const bound = c.nodes.some((n) => n.skin >= 0);
   const marks = new Set(landmarksOf(c).values());
-  const joints = c.nodes.flatMap((n, i) => {
+  return c.nodes.flatMap((n, i) => {
     if (n.kind !== 'bone') return [];
     const r = readName(n.name);
     if (r.end || r.part === 'root') return [];
     return marks.has(i) || bound && weight[i] > 0 && r.part !== '' ? [i] : [];
   });
-  const meshes = bodyMeshes(c);
+});
+
+/** How many joints of the body lie inside the body. */
+export const overlapOf = once((c): Overlap | null => {
+  const joints = bodyJoints(c), meshes = bodyMeshes(c);
   if (joints.length < 3 || meshes.length === 0) return null;
   const lies = lieInside(joints.flatMap((j) => restPlace(c.nodes, j)), meshes);
   const outside = joints.filter((_, k) => !lies[k].inside);
@@ -99,6 +125,23 @@ export const overlapOf = once((c): Overlap | null => {
   const worst = Math.max(0, ...far);
   return { joints: joints.length, inside: joints.length - outside.length, mean: far.length > 0 ? far.reduce((a, b) => a + b, 0) / far.length : 0, worst, worstNode: outside[far.indexOf(worst)] ?? -1, outside };
 });
+
+/** Sizes that are tried between the least and the most. */
+const TRIES = 13;
+
+/**
+ * The height of the skeleton, between two, at which most of the body's joints lie inside the body when it is scaled about the world's
+ * origin; the middle of such heights where there are several, and of the two where nothing tells. Metres.
+ */
+export function fittingHeight(c: Character, least: number, most: number): number {
+  const height = skeletonHeight(c), joints = bodyJoints(c), meshes = bodyMeshes(c);
+  if (!height || joints.length < 3 || meshes.length === 0) return (least + most) / 2;
+  const heights = Array.from({ length: TRIES }, (_, k) => least + ((most - least) * (k + 0.5)) / TRIES);
+  const inside = insideOf(heights.flatMap((h) => joints.flatMap((j) => restPlace(c.nodes, j).map((x) => (x * h) / height))), meshes);
+  const counts = heights.map((_, k) => inside.subarray(k * joints.length, (k + 1) * joints.length).reduce((a, b) => a + b, 0));
+  const best = Math.max(...counts), good = heights.filter((_, k) => counts[k] === best);
+  return (good[0] + good[good.length - 1]) / 2;
+}
 
 export interface Segment { readonly label: string; /** Share of the stature. */ readonly share: number; readonly table: number }
 
@@ -117,7 +160,7 @@ export const segmentsOf = once((c): Segment[] => {
   const rows: [string, number | null, number][] = [
     ['Upper arm', between('upperarm left', 'lowerarm left'), 0.186], ['Forearm', between('lowerarm left', 'hand left'), 0.146],
     ['Thigh', between('upperleg left', 'lowerleg left'), 0.245], ['Shin', between('lowerleg left', 'foot left'), 0.246],
-    ['Half shoulder width', wide === null ? null : wide / 2, 0.129], ['Hip above the ground', level('upperleg left'), 0.53], ['Knee above the ground', level('lowerleg left'), 0.285], ['Ankle above the ground', level('foot left'), 0.039],
+    ['Half shoulder width', wide === null ? null : wide / 2, 0.129], ['Shoulder above the ground', level('upperarm left'), 0.818], ['Hip above the ground', level('upperleg left'), 0.53], ['Knee above the ground', level('lowerleg left'), 0.285], ['Ankle above the ground', level('foot left'), 0.039],
   ];
   return rows.flatMap(([label, metres, table]) => (metres === null ? [] : [{ label, share: metres / height, table }]));
 });

@@ -103,7 +103,7 @@ function pick(hit: Hit | null): void {
 
 /** What is under the pointer: bone, vertex with its whole list of weights, place. */
 function ReadOut() {
-  const { hover, character, bone, brief, surface, isolated } = useDesk();
+  const { hover, character, bone, brief, surface, isolated, hidden } = useDesk();
   const parts: string[] = [];
   let lead = 'here';
   if (character && hover?.kind === 'bone') parts.push(character.nodes[hover.node].name);
@@ -126,7 +126,10 @@ function ReadOut() {
       <p className="flex h-8 items-center gap-4 overflow-hidden px-4 whitespace-nowrap" data-testid="read-out">
         <span className="text-[12.5px] text-soft">{lead}</span>
         {parts.length === 0 ? <span className="text-[12.5px] text-soft">point at the figure to read it; click a twig to choose its bone</span> : parts.map((p, i) => <span key={i} className="mono">{p}</span>)}
-        {isolated && <span className="ml-auto text-[12.5px] text-damson">isolated: press I to see all</span>}
+        <span className="ml-auto flex shrink-0 gap-4 text-[12.5px] text-damson">
+          {hidden.size > 0 && <button type="button" className="font-semibold underline" onClick={() => setLook({ hidden: new Set() })}>{hidden.size} hidden: show all</button>}
+          {isolated && <span>isolated: press I to see all</span>}
+        </span>
       </p>
     </div>
   );

@@ -12,6 +12,7 @@ import { type Pin, endOf } from '@/core/placement/pin';
 import type { Effects } from '@/core/audit/effects';
 import type { Hit, Snap, Stage, View } from '../stage/stage';
 import { effectsText } from '../kit/effects';
+import { keepLook, keptLook, lookOn, writtenLook } from './look';
 import type { Surface } from '../stage/clay';
 import type { Comparison, DeskWorker } from '../worker/desk.worker';
 import type { Figure } from '../worker/figure';
@@ -93,8 +94,9 @@ async function showRevision(sheet: Sheet, first = false): Promise<void> {
     const before = get().bone;
     const name = before >= 0 ? get().character?.nodes[before]?.name : undefined;
     const bone = name ? character.nodes.findIndex((n) => n.name === name) : -1;
-    const names = carriedOver(get().character, character);
-    set({ sheet, character, figure, brief, bone, findings: null, isolated: null, hidden: names.set(get().hidden), locked: names.set(get().locked), tints: names.map(get().tints), measuring: null });
+    const last = get().character;
+    const kept = last && !first ? lookOn(character, writtenLook(last, get())) : keptLook(sheet.id, character);
+    set({ sheet, character, figure, brief, bone, findings: null, isolated: null, ...kept, measuring: null });
     get().stage?.show(figure, !first);
     refreshSurface();
     if (bone >= 0) void showWeights(bone);
@@ -122,16 +124,6 @@ async function audited(revision: string, brief: string): Promise<Finding[]> {
   } finally {
     set({ auditing: null });
   }
-}
-
-/** What was set on nodes of one revision, found again on the next by name. */
-function carriedOver(before: Character | null, after: Character) {
-  const at = new Map(after.nodes.map((n, i) => [n.name, i]));
-  const find = (i: number) => at.get(before?.nodes[i]?.name ?? '');
-  return {
-    set: (s: ReadonlySet<number>) => new Set([...s].flatMap((i) => { const k = find(i); return k === undefined ? [] : [k]; })),
-    map: (m: ReadonlyMap<number, string>) => new Map([...m].flatMap(([i, c]) => { const k = find(i); return k === undefined ? [] : [[k, c] as const]; })),
-  };
 }
 
 /** Reloads the sheet and shows its head; after a step, an undo, or a conflict. */
@@ -255,6 +247,8 @@ export const knownSide = (unit: Brief['unit']): number => ({ m: 1, cm: 0.5, mm: 
 export function setLook(change: Partial<Pick<DeskState, 'surface' | 'edges' | 'seeThrough' | 'twigs' | 'through' | 'twigSize' | 'isolated' | 'hidden' | 'locked' | 'tints' | 'boxOn'>>): void {
   set(change);
   refreshSurface();
+  const { sheet, character } = get();
+  if (sheet && character && (change.hidden || change.locked || change.tints)) keepLook(sheet.id, character, get());
 }
 
 export function look(view: View): void {

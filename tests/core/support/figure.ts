@@ -52,9 +52,8 @@ export function figure(stance: Stance, named: (name: string) => string = (n) => 
   put('head', [-0.1, 1.55, -0.1], [0.1, 1.8, 0.1]);
   const world = restWorld(nodes), inverseBinds = new Float64Array(names.length * 16);
   names.forEach((_, j) => inverseBinds.set(inverseOr(world, j * 16), j * 16));
-  nodes.push(node({ name: 'body', kind: 'mesh', mesh: 0, skin: 0 }));
   return {
-    name: 'figure', nodes, meshes: [meshFrom(points, polygons, influencesFrom(rows))], skins: [{ name: 'body', joints: names.map((_, j) => j), inverseBinds }], clips: [], sets: [],
+    name: 'figure', nodes: [...nodes, node({ name: 'body', kind: 'mesh', mesh: 0, skin: 0 })], meshes: [meshFrom(points, polygons, influencesFrom(rows))], skins: [{ name: 'body', joints: names.map((_, j) => j), inverseBinds }], clips: [], sets: [],
     carried: { ...EMPTY_CARRIED, scenes: [{ json: {}, roots: [0, names.length] }] }, source: { format: 'made', generator: '', unitMetres: 1, files: [] }, notes: [],
   };
 }

@@ -12,14 +12,17 @@ function scaledNodes(character: Character, tolerance: number): Scaled[] {
   const locals = restLocals(character.nodes);
   const off = (s: readonly number[]) => s.some((x) => Math.abs(x - 1) > tolerance);
   const parts = character.nodes.map((_, i) => decompose(locals, i * 16));
-  return character.nodes.flatMap((_, i) => {
-    const { scale, shear } = parts[i];
-    if (!off(scale) && shear <= tolerance) return [];
+  const heirsOf = new Map(parts.flatMap(({ scale, shear }, i) => (off(scale) || shear > tolerance ? [[i, [] as number[]] as const] : [])));
+  character.nodes.forEach((n, k) => {
+    if (off(parts[k].scale) || (n.mesh < 0 && n.kind !== 'bone')) return;
+    for (const above of ancestorsOf(character.nodes, k)) heirsOf.get(above)?.push(k);
+  });
+  return [...heirsOf].map(([node, heirs]) => {
+    const { scale, shear } = parts[node];
     const even = Math.max(...scale.map(Math.abs)) - Math.min(...scale.map(Math.abs)) <= tolerance;
     const kind = shear > tolerance ? 'sheared' : scale[0] * scale[1] * scale[2] < 0 ? 'mirrored by a negative scale' : even ? 'scaled evenly' : 'scaled unevenly';
-    const heirs = character.nodes.flatMap((m, k) => (k !== i && !off(parts[k].scale) && ancestorsOf(character.nodes, k).includes(i) && (m.mesh >= 0 || m.kind === 'bone') ? [k] : []));
     const known = new Set(heirs);
-    return [{ node: i, scale, shear, kind, heirs, first: heirs.filter((h) => !ancestorsOf(character.nodes, h).some((a) => known.has(a))) }];
+    return { node, scale, shear, kind, heirs, first: heirs.filter((h) => !ancestorsOf(character.nodes, h).some((a) => known.has(a))) };
   });
 }
 

@@ -1,29 +1,29 @@
 import { type Check, finding, theCharacter } from '../../audit/types';
 import { inUnit } from '../../audit/brief';
-import { bodyBox, skeletonBox } from '../../character/measure';
+import { bodyHeight, fittingHeight, overlapOf, skeletonHeight } from '../survey';
 
 /** Height of the skeleton against the height of the body it should fill. */
 export const skeletonHeightCheck: Check = {
   id: 'skeleton-height', room: 'placement', title: 'Body and skeleton of one size',
   why: 'A skeleton of another size than its body was scaled alone: the joints no longer sit in the limbs, and clips made for one do not fit the other.',
   run(character, brief) {
-    const body = bodyBox(character), skeleton = skeletonBox(character);
-    if (!brief.skeletonShare || !body || !skeleton || !character.nodes.some((n) => n.skin >= 0)) return [];
-    const bodyHeight = body.max[1] - body.min[1], height = skeleton.max[1] - skeleton.min[1];
-    if (!(bodyHeight > 0)) return [];
-    const share = height / bodyHeight;
+    const body = bodyHeight(character), height = skeletonHeight(character);
+    if (!brief.skeletonShare || !body || height === null || !character.nodes.some((n) => n.skin >= 0)) return [];
+    const share = height / body;
     const { least, most } = brief.skeletonShare;
     if (share >= least && share <= most) return [];
+    // Low and yet inside: under a tall hat, or crouching. Another size would pull the joints out of the limbs.
+    const overlap = overlapOf(character), fits = share < least && overlap !== null && brief.overlap !== null && overlap.inside >= brief.overlap.share * overlap.joints && overlap.worst <= brief.overlap.outside;
     const percent = (x: number) => `${(x * 100).toFixed(0)} %`;
     return [finding(skeletonHeightCheck, {
-      gravity: 'stops', subject: theCharacter(character), unit: '%', count: 1,
-      message: `The skeleton is ${percent(share)} as tall as the body; it should be ${percent(least)} to ${percent(most)}`,
+      gravity: fits ? 'note' : 'stops', subject: theCharacter(character), unit: '%', count: 1,
+      message: `The skeleton is ${percent(share)} as tall as the body; it should be ${percent(least)} to ${percent(most)}${fits ? ', though its joints lie inside it' : ''}`,
       measured: share * 100, expected: (share < least ? least : most) * 100,
       evidence: [
-        { label: 'Height of the body', now: inUnit(bodyHeight, brief.unit), brief: '—', unit: brief.unit },
-        { label: 'Height of the skeleton', now: inUnit(height, brief.unit), brief: inUnit(bodyHeight * (share < least ? least : most), brief.unit), unit: brief.unit },
+        { label: 'Height of the body', now: inUnit(body, brief.unit), brief: '—', unit: brief.unit },
+        { label: 'Height of the skeleton', now: inUnit(height, brief.unit), brief: inUnit(body * (share < least ? least : most), brief.unit), unit: brief.unit },
       ],
-      remedies: [{ id: 'fit-skeleton', params: { height: bodyHeight * ((least + most) / 2) } }],
+      remedies: fits ? [] : [{ id: 'fit-skeleton', params: { height: fittingHeight(character, body * least, body * most) } }],
     })];
   },
 };

@@ -20,7 +20,7 @@ function turnsTo(character: Character, { arms, bend, legs }: Params): Map<number
   const facing = facingOf(character);
   const out = new Map<number, Quat>();
   if (!facing) return out;
-  const { up, left } = facing.bearing;
+  const { upright: up, left, crossed } = facing;
   for (const l of limbsOf(character)) {
     const [a, b, c] = l.nodes.map((n): Vec3 => restPlace(character.nodes, n));
     const upper = subtract(b, a), lower = subtract(c, b);
@@ -30,14 +30,15 @@ function turnsTo(character: Character, { arms, bend, legs }: Params): Map<number
       if (length(axis) > 1e-9) straight = quatAbout(normalised(axis), (l.bend - Math.min(LEFT_OVER, bend)) * RAD);
     }
     const way = quatRotate(straight, lower).map((x, k) => x + upper[k]);
-    const outward = l.side === 'left' ? 1 : -1;
-    let target: Vec3 | null = null;
+    const outward = (l.side === 'left') === crossed ? -1 : 1;
+    // A leg that is only straightened keeps its line from hip to foot.
+    let target: Vec3 = normalised(subtract(c, a));
     if (l.limb === 'arm') {
       const angle = arms * RAD;
       target = [0, 1, 2].map((k) => left[k] * outward * Math.cos(angle) - up[k] * Math.sin(angle)) as unknown as Vec3;
     } else if (l.angle > legs) target = [-up[0], -up[1], -up[2]];
-    const off = target ? Math.acos(Math.max(-1, Math.min(1, dot(normalised(way), target)))) / RAD : 0;
-    const turn: Quat = target && off > 0.01 ? quatBetween(way, target) : [0, 0, 0, 1];
+    const off = Math.acos(Math.max(-1, Math.min(1, dot(normalised(way), target)))) / RAD;
+    const turn: Quat = off > 0.01 ? quatBetween(way, target) : [0, 0, 0, 1];
     if (Math.abs(turn[3]) < 1 - 1e-12) out.set(l.nodes[0], turn);
     // The lower bone turns after the upper one has moved: its own turn goes along with that.
     if (Math.abs(straight[3]) < 1 - 1e-12) out.set(l.nodes[1], quatMultiply(quatMultiply(turn, straight), [-turn[0], -turn[1], -turn[2], turn[3]]));

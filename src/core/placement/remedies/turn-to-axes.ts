@@ -3,27 +3,20 @@ import { type Remedy, NothingToDo, RemedyError } from '../../audit/types';
 import type { Brief } from '../../audit/brief';
 import type { Character } from '../../character/model';
 import { type Similarity, STILL, underSimilarity } from '../../character/similarity';
-import { type Quat, type Vec3, cross, quatConjugate, quatMultiply, quatOfRotation, quatRotate } from '../../geometry/matrix';
-import { AXES, degreesBetween, nearestAxis } from '../landmarks';
-import { facingOf } from '../survey';
+import { type Quat, type Vec3, cross, quatConjugate, quatMultiply, quatOfRotation } from '../../geometry/matrix';
+import { AXES } from '../landmarks';
+import { FACING_DEGREES, facingOf } from '../survey';
 
 const frame = (left: Vec3, up: Vec3, forward: Vec3): Quat => quatOfRotation([...left, 0, ...up, 0, ...forward, 0, 0, 0, 0, 1]);
-
-/** Within this angle of a quarter turn the turn is that quarter exactly: a joint a little off must not tilt the whole figure. */
-const QUARTER_DEGREES = 15;
 
 function turn(character: Character, brief: Brief): Similarity {
   const facing = facingOf(character);
   if (!facing) throw new RemedyError('The skeleton does not tell where the figure looks: head, feet and both sides are needed. Turn it where it was made.');
-  const { up, forward } = facing.bearing;
+  const { upright, ahead, forward, stands } = facing;
+  // Near an axis the turn is by quarters exactly: a joint a little off must not tilt the whole figure.
+  const near = stands && facing.forwardOff(forward) <= FACING_DEGREES ? AXES[forward] : ahead;
   const f = AXES[brief.forward];
-  const target = frame(cross(AXES.y, f), AXES.y, f);
-  const whole = quatMultiply(target, quatConjugate(frame(cross(up, forward), up, forward)));
-  const [u, w] = [AXES[nearestAxis(up)], AXES[nearestAxis(forward)]];
-  const quarter = quatMultiply(target, quatConjugate(frame(cross(u, w), u, w)));
-  const off = Math.max(degreesBetween(quatRotate(quarter, up), AXES.y), degreesBetween(quatRotate(quarter, forward), f));
-  const rotation = off <= QUARTER_DEGREES && Math.abs(u[0] * w[0] + u[1] * w[1] + u[2] * w[2]) < 1e-9 ? quarter : whole;
-  return { ...STILL, rotation };
+  return { ...STILL, rotation: quatMultiply(frame(cross(AXES.y, f), AXES.y, f), quatConjugate(frame(cross(upright, near), upright, near))) };
 }
 
 /** Turns the whole character about the world's origin until it stands upright along +Y and looks along the brief's forward axis. */

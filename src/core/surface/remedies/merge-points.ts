@@ -65,7 +65,7 @@ function merged(mesh: Mesh, becomes: Uint32Array): Mesh {
       }
       while (row.length > 1 && becomes[pointOfVertex[row[0]]] === becomes[pointOfVertex[row[row.length - 1]]]) row.pop();
       if (row.length < 3) continue;
-      corners.push(...row);
+      for (const v of row) corners.push(v);
       offsets.push(corners.length);
       polygonCounts[i]++;
     }
