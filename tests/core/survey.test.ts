@@ -157,6 +157,11 @@ describe('size and place', () => {
     const back = fit.apply(apart, offered, handset);
     expect([overlapOf(back)!.inside, skeletonHeightCheck.run(back, handset)]).toEqual([overlapOf(back)!.joints, []]);
   }), { numRuns: 25 }));
+  it('one that is low under its body and yet inside of it is told, and not offered another size', () => {
+    const crouching = figure({ arms: 0, legs: 26, bend: 60 }), [f] = skeletonHeightCheck.run(crouching, handset);
+    expect([f.gravity, f.remedies, f.message]).toEqual(['note', [], 'The skeleton is 77 % as tall as the body; it should be 80 % to 103 %, though its joints lie inside it']);
+    expect(overlapOf(crouching)).toMatchObject({ joints: 19, inside: 19 });
+  });
   it('the longest side of a prop is the same however it is held, and grows with what it hangs on', () => fc.assert(fc.property(turns, real(0.2, 4), (rotation, scale) => {
     const c = figure(T), b = box([0, 0, 0], [0.1, 0.32, 0.2]), hand = c.nodes.findIndex((n) => n.name === 'right hand');
     const held = { ...c, meshes: [...c.meshes, meshFrom(b.points, b.polygons)], nodes: [...c.nodes, node({ name: 'hook', parent: hand, rotation, scale: [scale, scale, scale] }), node({ name: 'hand lamp', kind: 'mesh', mesh: 1, parent: c.nodes.length, rotation })] };

@@ -148,7 +148,7 @@ test('the scene as groups: hide, lock, isolate, tint; a prop added in its own un
   await page.reload();
   await page.getByRole('button', { name: 'Scene', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Lock oilskin coat', exact: true })).toHaveAttribute('aria-pressed', 'true');
-  await page.getByRole('button', { name: '92 hidden: show all' }).click();
+  await page.getByRole('button', { name: '91 hidden: show all' }).click();
   await expect(page.getByRole('button', { name: /hidden: show all/ })).toHaveCount(0);
   await expect(page.getByRole('button', { name: 'Hide all bones', exact: true })).toBeVisible();
 });
