@@ -15,7 +15,7 @@ export class Stop extends Error {}
 
 export function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number);
-  if (major < 20 || (major === 20 && minor < 9)) throw new Stop(`Node ${process.versions.node} is too old; install Node 20.9 or newer.`);
+  if (major < 20 || (major === 20 && minor < 19)) throw new Stop(`Node ${process.versions.node} is too old; install Node 20.19 or newer.`);
 }
 
 const stampOf = (file) => (existsSync(file) ? readFileSync(file, 'utf8') : '');

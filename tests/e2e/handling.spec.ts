@@ -78,6 +78,13 @@ test('a character is removed only after a question, and the shelf is without it'
   await expect(page.getByRole('alertdialog')).toBeVisible();
   await page.getByRole('button', { name: 'Keep it' }).click();
   expect(await cards.count()).toBe(before);
+  // Where the server does not answer, that is said, and the character stays.
+  await page.route('**/api/characters/*', (route) => route.abort());
+  await page.getByRole('button', { name: 'Remove quay-skeleton' }).first().click();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await expect(page.getByRole('alert').filter({ hasText: '“quay-skeleton” was not removed. The server does not answer' })).toBeVisible();
+  expect(await cards.count()).toBe(before);
+  await page.unroute('**/api/characters/*');
   await page.getByRole('button', { name: 'Remove quay-skeleton' }).first().click();
   await page.getByRole('button', { name: 'Remove', exact: true }).click();
   await expect(cards).toHaveCount(before - 1);

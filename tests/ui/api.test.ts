@@ -1,4 +1,5 @@
 /** What the page makes of the server's answers, good and broken. */
+import type * as Cache from 'lru-cache';
 import { pack } from '@/core/character/bundle';
 import { toStored } from '@/core/character/stored';
 import { ApiError, api, fetchCharacter, fetchFindings, sendFiles, surveyFiles, type ToldLine } from '@/ui/kit/api';
@@ -117,6 +118,21 @@ describe('a character', () => {
     expect([first.fetched, shares[shares.length - 1]]).toEqual([new Set(stored.arrays).size, 1]);
     const second = await fetchCharacter('b');
     expect([second.fetched, asked.length]).toEqual([0, 3]);
+  });
+  it('is whole however little may be held, and what had to go is asked for again', async () => {
+    await jest.isolateModulesAsync(async () => {
+      jest.doMock('lru-cache', () => {
+        const { LRUCache } = jest.requireActual<typeof Cache>('lru-cache');
+        return { LRUCache: class extends LRUCache<string, Uint8Array> { constructor(o: Cache.LRUCache.Options<string, Uint8Array, unknown>) { super({ ...o, maxSize: 600 } as typeof o); } } };
+      });
+      const fresh = await import('@/ui/kit/api');
+      answering(server);
+      const once = await fresh.fetchCharacter('a'), again = await fresh.fetchCharacter('a');
+      expect([once.character, again.character]).toEqual([tube(), tube()]);
+      expect(again.fetched).toBeGreaterThan(0);
+      expect(again.fetched).toBeLessThan(once.fetched);
+    });
+    jest.dontMock('lru-cache');
   });
   it('that is gone says so', async () => {
     answering(() => Response.json({ message: 'This revision is not in the house any more; reload the page.' }, { status: 404 }));

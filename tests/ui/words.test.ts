@@ -1,7 +1,7 @@
 /** Numbers and sentences as people read them. */
 import fc from 'fast-check';
 import { effectsText, smallLength } from '@/ui/kit/effects';
-import { ago, figure, withUnit } from '@/ui/kit/format';
+import { ago, figure, sentence, withUnit } from '@/ui/kit/format';
 import { anyReal } from '../core/support/random';
 
 it('numbers keep as many digits as matter, thousands apart', () => {
@@ -14,6 +14,7 @@ it('what is shown lies within the last digit of what is', () => fc.assert(fc.pro
   expect(Math.abs(shown - x)).toBeLessThanOrEqual(size >= 1000 ? 0.5 : size >= 100 ? 0.0501 : size >= 0.01 ? 0.000501 : size * 0.051);
 })));
 it('one of a thing is not many of it', () => expect([withUnit(1, 'nodes'), withUnit(2, 'nodes'), withUnit(1, 'm'), withUnit('body', 'nodes'), withUnit(4, '')]).toEqual(['1 node', '2 nodes', '1 m', 'body', '4']));
+it('a number stays on one line with its unit and its factors, words may part', () => expect([sentence('stands at 0.8 × 0.8 × -0.8: 3 more'), sentence('wants 1.760 m ± 0.050 m in metres'), sentence('is 80 % to 103 % as tall, 5 in all, 2 inches')]).toEqual(['stands at 0.8\u00a0×\u00a00.8\u00a0×\u00a0-0.8: 3 more', 'wants 1.760\u00a0m ±\u00a00.050\u00a0m in metres', 'is 80\u00a0% to 103\u00a0% as tall, 5\u00a0in all, 2 inches']));
 it('times pass', () => {
   const before = (s: number) => ago(new Date(Date.now() - s * 1000));
   expect([before(5), before(120), before(7200), before(3 * 86400)]).toEqual(['just now', '2 minutes ago', '2 hours ago', '3 days ago']);

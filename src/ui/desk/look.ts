@@ -24,12 +24,15 @@ export function lookOn(character: Character, written: WrittenLook): Look {
 
 const slot = (id: string) => `look ${id}`;
 
+/** For a character that is no more. */
+export function forgetLook(id: string): void {
+  try { localStorage.removeItem(slot(id)); } catch { /* nothing was kept */ }
+}
+
 /** Keeps it in the browser, so that it is there when the page is opened again. */
 export function keepLook(id: string, character: Character, look: Look): void {
-  try {
-    if (look.hidden.size + look.locked.size + look.tints.size === 0) localStorage.removeItem(slot(id));
-    else localStorage.setItem(slot(id), JSON.stringify(writtenLook(character, look)));
-  } catch { /* a private or a full window keeps it for this page only */ }
+  if (look.hidden.size + look.locked.size + look.tints.size === 0) { forgetLook(id); return; }
+  try { localStorage.setItem(slot(id), JSON.stringify(writtenLook(character, look))); } catch { /* a private or a full window keeps it for this page only */ }
 }
 
 /** What was kept for a character; nothing where there is nothing, or nothing that can be read. */

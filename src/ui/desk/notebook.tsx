@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { countGravity } from '@/core/audit/run';
 import type { Finding } from '@/core/audit/types';
 import { Button, Chip } from '../kit/button';
-import { figure, oneLine, withUnit } from '../kit/format';
+import { figure, oneLine, sentence, withUnit } from '../kit/format';
 import { Mark } from '../kit/gravity';
 import { ROOM_TITLES } from './bough';
 import { RenameForm } from './rename-form';
@@ -59,7 +59,7 @@ export function Notebook() {
           <li key={f.key}>
             <button type="button" onClick={() => chooseFinding(f.key)} aria-pressed={f.key === chosen} className={clsx('flex w-full gap-3 border-b border-rule px-[18px] py-2 text-left transition-colors', f.key === chosen ? 'bg-damson-wash shadow-[inset_3px_0_0_var(--damson)]' : 'hover:bg-wash')}>
               <span className="pt-1"><Mark gravity={f.gravity} /></span>
-              <span className="min-w-0 flex-1"><span className={clsx('block leading-snug', f.key === chosen ? 'font-semibold' : 'line-clamp-2')} title={f.message}>{f.message}</span>{f.subject.kind !== 'character' && !f.message.includes(f.subject.name) && <span className="block truncate text-[13px] text-soft">{f.subject.name}</span>}</span>
+              <span className="min-w-0 flex-1"><span className={clsx('block leading-snug', f.key === chosen ? 'font-semibold' : 'line-clamp-2')} title={f.message}>{sentence(f.message)}</span>{f.subject.kind !== 'character' && !f.message.includes(f.subject.name) && <span className="block truncate text-[13px] text-soft">{f.subject.name}</span>}</span>
               <span className="mono shrink-0 pt-0.5">{f.count > 1 ? `${figure(f.count)} ${countWord(f)}` : withUnit(f.measured, f.unit === 'x' ? '×' : f.unit).slice(0, 16)}</span>
             </button>
           </li>
@@ -80,7 +80,7 @@ function Chosen({ finding }: { finding: Finding }) {
   const [active, setActive] = useState(0);
   return (
     <section aria-label="The chosen finding" className="px-[18px] pb-8 pt-3.5">
-      <h3 className="title text-[18px] leading-snug">{finding.message}</h3>
+      <h3 className="title text-[18px] leading-snug">{sentence(finding.message)}</h3>
       <p className="mt-1.5 text-[13.5px] text-soft">{finding.why}</p>
       {finding.evidence.length > 0 && (
         <table className="mt-3 w-full text-[13.5px]">

@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { unpack } from '@/core/character/bundle';
 import { type StoredCharacter, fromStored } from '@/core/character/stored';
 import type { Character } from '@/core/character/model';
@@ -41,17 +42,23 @@ async function bytes(path: string, init?: RequestInit, onShare?: (share: number)
   }
 }
 
-/** Arrays that this page holds already, by content address: a revision that shares them is shown without sending them again. */
-const held = new Map<string, Uint8Array>();
+/**
+ * Arrays that this page holds already, by content address: a revision that shares them is shown without sending them again. What has
+ * not been asked for longest goes, so that a day of many characters does not fill the memory.
+ */
+const held = new LRUCache<string, Uint8Array>({ maxSize: 1 << 29, sizeCalculation: (b) => Math.max(1, b.byteLength) });
 
 export async function fetchCharacter(revision: string, onShare?: (share: number) => void, signal?: AbortSignal): Promise<{ character: Character; fetched: number }> {
   const stored = await api<StoredCharacter>(`/api/revisions/${revision}`, { signal });
-  const wanted = [...new Set(stored.arrays)].filter((h) => !held.has(h));
+  // Of this revision all are at hand, however large it is and whatever has to go meanwhile.
+  const here = new Map<string, Uint8Array>();
+  for (const h of stored.arrays) { const b = held.get(h); if (b) here.set(h, b); }
+  const wanted = [...new Set(stored.arrays)].filter((h) => !here.has(h));
   if (wanted.length > 0) {
     const found = unpack(await bytes('/api/arrays', { method: 'POST', body: JSON.stringify({ hashes: wanted }), headers: { 'content-type': 'application/json' }, signal }, onShare)) as Record<string, Uint8Array>;
-    for (const [hash, b] of Object.entries(found)) held.set(hash, b);
+    for (const [hash, b] of Object.entries(found)) { here.set(hash, b); held.set(hash, b); }
   }
-  return { character: fromStored(stored, (h) => held.get(h)), fetched: wanted.length };
+  return { character: fromStored(stored, (h) => here.get(h)), fetched: wanted.length };
 }
 
 /** A line of an answer that tells of its progress. */

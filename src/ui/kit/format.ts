@@ -17,6 +17,9 @@ export function withUnit(x: number | string, unit: string): string {
 /** A short value stays on one line; a long name may break. */
 export const oneLine = (x: number | string): string => (typeof x === 'number' || x.length <= 18 ? 'whitespace-nowrap' : '');
 
+/** A sentence whose numbers stay on one line with their units, and with what they are multiplied by. */
+export const sentence = (text: string): string => text.replace(/(?<=\d) (?=(?:[×±%]|m|cm|mm|in)(?![\p{L}\p{N}]))|(?<=[×±]) (?=[-−\d])/gu, '\u00a0');
+
 export function ago(date: string | Date): string {
   const s = (Date.now() - new Date(date).getTime()) / 1000;
   const rtf = new Intl.RelativeTimeFormat('en', { numeric: 'auto' });

@@ -7,6 +7,7 @@ import { useDropzone } from 'react-dropzone';
 import { AlertDialog } from 'radix-ui';
 import type { Brief } from '@/core/audit/brief';
 import { BRIEFS, briefById } from '@/core/audit/briefs';
+import { forgetLook } from '../desk/look';
 import { type Surveyed, api, sendFiles, surveyFiles } from '../kit/api';
 import { AskUnits } from '../kit/ask-units';
 import { Button } from '../kit/button';
@@ -56,6 +57,14 @@ export function Shelf() {
     } catch (e) { refused(e); }
   }, [brief, load]);
 
+  const remove = async (row: Row) => {
+    try {
+      await api(`/api/characters/${row.id}`, { method: 'DELETE' });
+      forgetLook(row.id);
+      await load();
+    } catch (e) { setError(`“${row.name}” was not removed. ${e instanceof Error ? e.message : String(e)}`); }
+  };
+
   const drop = useDropzone({ onDrop: (files) => void take(files), noClick: true, noKeyboard: true });
 
   return (
@@ -82,7 +91,7 @@ export function Shelf() {
           {arrivals.map((a) => <ArrivalRow key={a.key} arrival={a} brief={briefById(brief) ?? BRIEFS[0]} close={() => setArrivals((x) => x.filter((y) => y.key !== a.key))} />)}
         </div>
         <ul className="mt-6 grid grid-cols-[repeat(auto-fill,minmax(256px,1fr))] gap-5">
-          {rows?.map((r) => <Card key={r.id} row={r} onRemoved={load} />)}
+          {rows?.map((r) => <Card key={r.id} row={r} onRemove={() => void remove(r)} />)}
           <li>
             <button type="button" onClick={drop.open} className="flex h-full min-h-[340px] w-full flex-col items-center justify-center gap-2 rounded-xl border-2 border-dashed border-rule text-soft transition-colors hover:border-leaf hover:text-ink">
               <Plus size={26} strokeWidth={1.6} />
@@ -98,7 +107,7 @@ export function Shelf() {
   );
 }
 
-function Card({ row, onRemoved }: { row: Row; onRemoved: () => Promise<void> }) {
+function Card({ row, onRemove }: { row: Row; onRemove: () => void }) {
   return (
     <li className="group relative overflow-hidden rounded-xl border border-rule bg-sheet transition-shadow hover:shadow-[0_6px_22px_rgba(34,48,43,0.10)]">
       <Link href={`/c/${row.id}`} className="block rounded-xl" aria-label={`Open ${row.name}`}>
@@ -121,10 +130,10 @@ function Card({ row, onRemoved }: { row: Row; onRemoved: () => Promise<void> }) 
           <AlertDialog.Overlay className="fixed inset-0 z-30 bg-ink/25" />
           <AlertDialog.Content className="fixed left-1/2 top-1/2 z-40 w-[420px] -translate-x-1/2 -translate-y-1/2 rounded-xl border border-rule bg-sheet p-6">
             <AlertDialog.Title className="title text-[20px]">Remove “{row.name}”?</AlertDialog.Title>
-            <AlertDialog.Description className="mt-2 text-soft">Its {row.number} {row.number === 1 ? 'revision goes' : 'revisions go'} with it. Files that you have downloaded stay where they are.</AlertDialog.Description>
+            <AlertDialog.Description className="mt-2 text-soft">All of its revisions go with it. Files that you have downloaded stay where they are.</AlertDialog.Description>
             <div className="mt-5 flex justify-end gap-2">
               <AlertDialog.Cancel asChild><Button>Keep it</Button></AlertDialog.Cancel>
-              <AlertDialog.Action asChild><Button className="!border-stops !text-stops" onClick={() => void api(`/api/characters/${row.id}`, { method: 'DELETE' }).then(onRemoved)}>Remove</Button></AlertDialog.Action>
+              <AlertDialog.Action asChild><Button className="!border-stops !text-stops" onClick={onRemove}>Remove</Button></AlertDialog.Action>
             </div>
           </AlertDialog.Content>
         </AlertDialog.Portal>
