@@ -151,6 +151,16 @@ describe('another brief', () => {
   });
 });
 
+it('the picture of weights is of some bone: of the one that carries most, until another is chosen', () => {
+  store.lookAtWeights();
+  // Both bones of the tube carry the same; the first of them it is.
+  expect([state().surface, state().character!.nodes[state().bone].name]).toEqual(['weights', 'lower']);
+  store.chooseBone(1);
+  store.setLook({ surface: 'clay' });
+  store.lookAtWeights();
+  expect(state().bone).toBe(1);
+});
+
 describe('what is set on nodes', () => {
   const kept = new Map<string, string>();
   beforeEach(() => {

@@ -11,7 +11,7 @@ import { Button, Chip } from '../kit/button';
 import { drawFinely, drawsFinely } from '../stage/drawing';
 import type { Hit, Snap } from '../stage/stage';
 import { type DrawnLine, type Staff, StageView } from '../stage/stage-view';
-import { chooseBone, chooseFinding, heaviestBone, isolateChosen, knownSide, look, refreshSurface, setLook, takePoint, useDesk } from './store';
+import { chooseBone, chooseFinding, isolateChosen, knownSide, look, lookAtWeights, refreshSurface, setLook, takePoint, useDesk } from './store';
 
 /** The stage with its controls above and its read-out line below. */
 export function MainStage() {
@@ -68,12 +68,12 @@ function SmoothEdges() {
 
 /** What the surface shows, how twigs are drawn, and from where one looks. */
 function Tools() {
-  const { surface, edges, seeThrough, twigs, through, twigSize, view, isolated, bone } = useDesk();
+  const { surface, edges, seeThrough, twigs, through, twigSize, view, isolated } = useDesk();
   return (
       <div className="flex shrink-0 flex-wrap justify-end gap-x-3 gap-y-2 px-3 pb-1 pt-2.5">
         <div className="flex gap-1" role="group" aria-label="What the surface shows">
           <Chip on={surface === 'clay'} onClick={() => setLook({ surface: 'clay' })}>Clay</Chip>
-          <Chip on={surface === 'weights'} onClick={() => { const heaviest = heaviestBone(); if (bone < 0 && heaviest >= 0) chooseBone(heaviest); setLook({ surface: 'weights' }); }}>Weights</Chip>
+          <Chip on={surface === 'weights'} onClick={lookAtWeights}>Weights</Chip>
           <Chip on={surface === 'parts'} onClick={() => setLook({ surface: 'parts' })}>Meshes</Chip>
           <Chip on={edges} onClick={() => setLook({ edges: !edges })}>Edges</Chip>
           <Chip on={seeThrough} onClick={() => setLook({ seeThrough: !seeThrough })}>See-through</Chip>

@@ -179,7 +179,7 @@ export const redoTarget = (s: Sheet | null) => s?.revisions.filter((r) => r.pare
 export function setRoom(room: Room): void {
   const first = get().findings?.find((f) => f.room === room);
   set({ room, roomChosen: true, chosen: first?.key ?? null });
-  if (room === 'weights' && get().bone < 0) { const node = heaviestBone(); if (node >= 0) chooseBone(node); }
+  if (room === 'weights') someBone();
   const url = new URL(window.location.href);
   url.searchParams.set('room', room);
   window.history.replaceState(null, '', url);
@@ -213,12 +213,24 @@ export function chooseFinding(key: string | null, goThere = true): void {
 }
 
 /** The bone of a limb or the trunk that carries most: the one whose picture says something at once. */
-export function heaviestBone(): number {
+function heaviestBone(): number {
   const { character, figure } = get();
   if (!character || !figure) return -1;
   const weight = weightOfNodes(character);
   const list = figure.bones.filter((b) => !b.helper && b.side === 'left' && weight[b.node] > 0);
   return (list.length > 0 ? list : figure.bones).reduce((best, b) => (best < 0 || weight[b.node] > weight[best] ? b.node : best), -1);
+}
+
+/** The picture of weights is of some bone. */
+function someBone(): void {
+  const node = get().bone < 0 ? heaviestBone() : -1;
+  if (node >= 0) chooseBone(node);
+}
+
+/** The chosen bone's weights on the surface. */
+export function lookAtWeights(): void {
+  someBone();
+  setLook({ surface: 'weights' });
 }
 
 export function stepFinding(by: 1 | -1): void {
