@@ -74,6 +74,12 @@ describe('merging points', () => {
     expect(() => apply(holding(lips), 'merge-points', { node: 0, distance: 1e-4 })).toThrow(/No two points/);
   });
   it('does not swallow a short edge', () => expect(() => apply(holding(meshFrom([[0, 0, 0], [5e-5, 0, 0], [1, 1, 0], [0, 1, 0]], [[0, 1, 2, 3]])), 'merge-points', { node: 0, distance: 1e-4 })).toThrow(RemedyError));
+  it('goes through a polygon of any number of corners', () => {
+    const n = 150_000, rim = Array.from({ length: n }, (_, i) => [100 * Math.cos((i * 2 * Math.PI) / n), 100 * Math.sin((i * 2 * Math.PI) / n), 0]);
+    const plate = meshFrom([...rim, [100.00005, 0, 0], [101, 0, 1], [101, 1, 1]], [rim.map((_, i) => i), [n, n + 1, n + 2]]);
+    const [mesh] = apply(holding(plate), 'merge-points', { node: 0, distance: 1e-4 }).meshes;
+    expect([mesh.vertexCount, [...mesh.polygonOffsets], mesh.corners[n]]).toEqual([n + 2, [0, n, n + 3], 0]);
+  });
   it('mends the coat that was never merged', () => {
     const c = castCharacter('deckhand.glb');
     const f = audit(c, handset).find((x) => x.check === 'coincident')!;

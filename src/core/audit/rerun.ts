@@ -1,5 +1,5 @@
 import type { Character } from '../character/model';
-import { type Named, findNamed, namedIn } from '../character/named';
+import { type Named, finderOf, namedIn } from '../character/named';
 
 /** Parameters that count in the lists of one state of a character. */
 const NODES = new Set(['node', 'bone', 'parent', 'nodes']);
@@ -28,8 +28,8 @@ export function refitted(character: Character, params: Readonly<Record<string, u
   const out: Record<string, unknown> = { ...params };
   for (const [key, what] of Object.entries(names)) {
     if (what === null) continue;
-    const list = SKINS.has(key) ? skinNames(character) : nodeNames(character);
-    const found = (Array.isArray(what) ? what as readonly Named[] : [what as Named]).map((w) => ({ w, at: findNamed(list, w) }));
+    const find = finderOf(SKINS.has(key) ? skinNames(character) : nodeNames(character));
+    const found = (Array.isArray(what) ? what as readonly Named[] : [what as Named]).map((w) => ({ w, at: find(w) }));
     const lost = found.find((f) => f.at < 0);
     if (lost) return { missing: `there is no ${SKINS.has(key) ? 'skin' : 'node'} “${lost.w.name}”${lost.w.nth > 0 ? ` number ${lost.w.nth + 1}` : ''} in the new delivery` };
     out[key] = Array.isArray(what) ? found.map((f) => f.at) : found[0].at;

@@ -8,10 +8,13 @@ export function namedIn(names: readonly string[], i: number): Named {
 }
 
 /** The index of a named thing, −1 where the list has none such. */
-export function findNamed(names: readonly string[], { name, nth }: Named): number {
-  let k = 0;
-  for (let i = 0; i < names.length; i++) if (names[i] === name && k++ === nth) return i;
-  return -1;
+export const findNamed = (names: readonly string[], named: Named): number => finderOf(names)(named);
+
+/** The same for many: the list is walked once. */
+export function finderOf(names: readonly string[]): (named: Named) => number {
+  const at = new Map<string, number[]>();
+  names.forEach((name, i) => { const known = at.get(name); if (known) known.push(i); else at.set(name, [i]); });
+  return ({ name, nth }) => at.get(name)?.[nth] ?? -1;
 }
 
 /** Every entry of a list as a named thing, in one walk. */

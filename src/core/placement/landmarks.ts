@@ -64,10 +64,12 @@ export function bearingOf(character: Character): Bearing | null {
   const top = at('head') ?? at('neck'), bottom = mid('foot') ?? mid('lowerleg') ?? mid('upperleg') ?? at('pelvis');
   const pair = (['upperleg', 'upperarm', 'foot', 'hand'] as const).find((p) => at(`${p} left`) && at(`${p} right`));
   if (!top || !bottom || !pair) return null;
-  // Hips and shoulders are level where the head may lean: the upright stands square on their line.
-  const across = subtract(at(`${pair} left`)!, at(`${pair} right`)!), rise = subtract(top, bottom);
-  if (length(across) < 1e-6 || length(rise) < 1e-6) return null;
-  const byNames = normalised(across), up = squared(rise, byNames);
+  // Hips and shoulders are level where the head may lean: the upright stands square on their line. It goes from the feet to the head or to
+  // the hips, whichever lies nearer to an axis: a figure that is tilted is so in both, one that stoops or crouches in one of them.
+  const across = subtract(at(`${pair} left`)!, at(`${pair} right`)!), hips = mid('foot') ? mid('upperleg') : null;
+  if (length(across) < 1e-6) return null;
+  const byNames = normalised(across), tilt = (v: Vec3) => degreesBetween(v, AXES[nearestAxis(v)]);
+  const [up] = (hips ? [top, hips] : [top]).map((p) => squared(subtract(p, bottom), byNames)).filter((v) => v !== null).sort((a, b) => tilt(a) - tilt(b));
   if (!up) return null;
   const bySides = cross(byNames, up);
   const foot = mid('foot'), toe = mid('toe');

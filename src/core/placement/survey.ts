@@ -3,7 +3,7 @@ import { restPlace, restWorld, weightOfNodes } from '../character/hierarchy';
 import { type Box, bodyBox, bodyMeshes, boxOf, characterHeight, placedMeshes, skeletonBox } from '../character/measure';
 import { type Character, positionsOf } from '../character/model';
 import { shownMesh } from '../character/morphs';
-import { type Vec3, cross, decompose, distance, dot, length, normalised, subtract } from '../geometry/matrix';
+import { type Vec3, decompose, distance, dot, length, normalised, subtract } from '../geometry/matrix';
 import { readName } from '../skeleton/names';
 import { insideOf, lieInside } from './inside';
 import { AXES, type Landmark, type Landmarks, type SignedAxis, bearingOf, degreesBetween, landmarksOf, nearestAxis, squared } from './landmarks';
@@ -52,21 +52,20 @@ export const footprintOf = once((c): Footprint | null => {
   return { min, max, outside: [out(0), out(1)] };
 });
 
-/** Within this angle a figure counts as facing along an axis. */
+/** Within this angle a figure counts as facing along an axis, or standing along it. */
 export const FACING_DEGREES = 8;
 
-/** Within this angle, forwards or backwards, head over feet counts as upright along an axis: a stoop is a posture, not a tilt of the whole. */
-export const UPRIGHT_DEGREES = 20;
-
 export interface Facing {
-  /** The figure's upright, left and front, as unit vectors of the world at right angles; the upright is an axis where it stands along one. */
-  readonly upright: Vec3; readonly left: Vec3; readonly ahead: Vec3;
+  /** The figure's own upright and left, unit vectors of the world at right angles. */
+  readonly upright: Vec3; readonly left: Vec3;
+  /** Its front, level where it stands. */
+  readonly ahead: Vec3;
   readonly forward: SignedAxis; readonly up: SignedAxis;
-  /** True where it stands along an axis: but for a stoop, with level hips. */
+  /** True where upright and hips lie along the axes. */
   readonly stands: boolean;
   /** True where left and right of the names are exchanged against the toes. */
   readonly crossed: boolean;
-  /** Angle of head over feet against +Y, degrees. */
+  /** Angle of the upright against +Y, degrees. */
   readonly upOff: number;
   /** Angle between the figure's front and an axis, degrees. */
   forwardOff(axis: SignedAxis): number;
@@ -75,11 +74,10 @@ export interface Facing {
 export const facingOf = once((c): Facing | null => {
   const bearing = bearingOf(c);
   if (!bearing) return null;
-  const up = nearestAxis(bearing.up);
-  const stands = degreesBetween(bearing.up, AXES[up]) <= UPRIGHT_DEGREES && Math.abs(90 - degreesBetween(bearing.left, AXES[up])) <= FACING_DEGREES;
-  const upright = stands ? AXES[up] : bearing.up;
-  const ahead = squared(bearing.forward, upright) ?? bearing.forward;
-  return { upright, left: cross(upright, ahead), ahead, up, stands, forward: nearestAxis(ahead), crossed: bearing.crossed, upOff: degreesBetween(bearing.up, AXES.y), forwardOff: (axis) => degreesBetween(ahead, AXES[axis]) };
+  const { up: upright, left, crossed } = bearing, up = nearestAxis(upright);
+  const stands = degreesBetween(upright, AXES[up]) <= FACING_DEGREES && Math.abs(90 - degreesBetween(left, AXES[up])) <= FACING_DEGREES;
+  const ahead = stands ? squared(bearing.forward, AXES[up]) ?? bearing.forward : bearing.forward;
+  return { upright, left, ahead, up, stands, forward: nearestAxis(ahead), crossed, upOff: degreesBetween(upright, AXES.y), forwardOff: (axis) => degreesBetween(ahead, AXES[axis]) };
 });
 
 export interface Limb { readonly limb: 'arm' | 'leg'; readonly side: 'left' | 'right'; /** Arms: degrees below the horizontal. Legs: degrees off the vertical. */ readonly angle: number; /** Angle of the elbow or knee, degrees; 0 is straight. */ readonly bend: number; /** Nodes from the base to the end. */ readonly nodes: readonly [number, number, number] }
@@ -137,7 +135,8 @@ export function fittingHeight(c: Character, least: number, most: number): number
   const height = skeletonHeight(c), joints = bodyJoints(c), meshes = bodyMeshes(c);
   if (!height || joints.length < 3 || meshes.length === 0) return (least + most) / 2;
   const heights = Array.from({ length: TRIES }, (_, k) => least + ((most - least) * (k + 0.5)) / TRIES);
-  const inside = insideOf(heights.flatMap((h) => joints.flatMap((j) => restPlace(c.nodes, j).map((x) => (x * h) / height))), meshes);
+  const places = joints.flatMap((j) => restPlace(c.nodes, j));
+  const inside = insideOf(heights.flatMap((h) => places.map((x) => (x * h) / height)), meshes);
   const counts = heights.map((_, k) => inside.subarray(k * joints.length, (k + 1) * joints.length).reduce((a, b) => a + b, 0));
   const best = Math.max(...counts), good = heights.filter((_, k) => counts[k] === best);
   return (good[0] + good[good.length - 1]) / 2;

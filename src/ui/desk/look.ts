@@ -1,5 +1,5 @@
 import type { Character } from '@/core/character/model';
-import { type Named, allNamed } from '@/core/character/named';
+import { type Named, allNamed, finderOf } from '@/core/character/named';
 
 /** What a person has set on the nodes of a scene, by their indices. */
 export interface Look { readonly hidden: ReadonlySet<number>; readonly locked: ReadonlySet<number>; readonly tints: ReadonlyMap<number, string> }
@@ -7,18 +7,14 @@ export interface Look { readonly hidden: ReadonlySet<number>; readonly locked: R
 /** The same by name: the lists of the next revision count otherwise. */
 export interface WrittenLook { readonly hidden: readonly Named[]; readonly locked: readonly Named[]; readonly tints: readonly (readonly [Named, string])[] }
 
-const namesOf = (character: Character) => allNamed(character.nodes.map((n) => n.name));
-
 export function writtenLook(character: Character, look: Look): WrittenLook {
-  const names = namesOf(character);
+  const names = allNamed(character.nodes.map((n) => n.name));
   return { hidden: [...look.hidden].map((i) => names[i]), locked: [...look.locked].map((i) => names[i]), tints: [...look.tints].map(([i, colour]) => [names[i], colour]) };
 }
 
 /** Found again on a character; what it does not have is left out. */
 export function lookOn(character: Character, written: WrittenLook): Look {
-  const key = (n: Named) => `${n.nth} ${n.name}`;
-  const at = new Map(namesOf(character).map((n, i) => [key(n), i]));
-  const found = (n: Named) => { const i = at.get(key(n)); return i === undefined ? [] : [i]; };
+  const find = finderOf(character.nodes.map((n) => n.name)), found = (n: Named) => { const i = find(n); return i < 0 ? [] : [i]; };
   return { hidden: new Set(written.hidden.flatMap(found)), locked: new Set(written.locked.flatMap(found)), tints: new Map(written.tints.flatMap(([n, colour]) => found(n).map((i) => [i, colour] as const))) };
 }
 

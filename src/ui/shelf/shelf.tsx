@@ -22,7 +22,7 @@ let counter = 0;
 /** The shelf: the characters with their pictures, and the place to bring in more. */
 export function Shelf() {
   const [rows, setRows] = useState<Row[] | null>(null);
-  const [error, setError] = useState<string | null>(null);
+  const [error, setError] = useState<{ text: string; again: () => void } | null>(null);
   const [arrivals, setArrivals] = useState<Arrival[]>([]);
   const [brief, setBrief] = useState(BRIEFS[0].id);
   const alive = useRef(true);
@@ -32,7 +32,7 @@ export function Shelf() {
       setRows((await api<{ characters: Row[] }>('/api/characters')).characters);
       setError(null);
     } catch (e) {
-      setError(e instanceof Error ? e.message : String(e));
+      setError({ text: e instanceof Error ? e.message : String(e), again: () => void load() });
     }
   }, []);
   useEffect(() => { alive.current = true; void load(); return () => { alive.current = false; }; }, [load]);
@@ -62,7 +62,7 @@ export function Shelf() {
       await api(`/api/characters/${row.id}`, { method: 'DELETE' });
       forgetLook(row.id);
       await load();
-    } catch (e) { setError(`“${row.name}” was not removed. ${e instanceof Error ? e.message : String(e)}`); }
+    } catch (e) { setError({ text: `“${row.name}” was not removed. ${e instanceof Error ? e.message : String(e)}`, again: () => void remove(row) }); }
   };
 
   const drop = useDropzone({ onDrop: (files) => void take(files), noClick: true, noKeyboard: true });
@@ -86,7 +86,7 @@ export function Shelf() {
       <main className="mx-auto max-w-[1180px] px-6 pb-16 pt-8">
         <h1 className="title text-[30px]">Characters</h1>
         <p className="mt-1 max-w-[62ch] text-soft">Drop glTF, COLLADA, OBJ or BVH here, with the buffers, materials and pictures that belong to them; files dropped together become one character. Each is measured against its brief as it arrives.</p>
-        {error && <p role="alert" className="mt-4 rounded-lg border border-stops/40 bg-sheet px-4 py-3 text-stops">{error} <button type="button" className="underline" onClick={() => void load()}>Try again</button></p>}
+        {error && <p role="alert" className="mt-4 rounded-lg border border-stops/40 bg-sheet px-4 py-3 text-stops">{error.text} <button type="button" className="underline" onClick={error.again}>Try again</button></p>}
         <div aria-live="polite" className="mt-4 space-y-2">
           {arrivals.map((a) => <ArrivalRow key={a.key} arrival={a} brief={briefById(brief) ?? BRIEFS[0]} close={() => setArrivals((x) => x.filter((y) => y.key !== a.key))} />)}
         </div>

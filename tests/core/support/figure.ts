@@ -34,7 +34,7 @@ export function box(min: readonly number[], max: readonly number[]): { points: n
   return { points, polygons: [[0, 2, 3, 1], [4, 5, 7, 6], [0, 1, 5, 4], [2, 6, 7, 3], [0, 4, 6, 2], [1, 3, 7, 5]] };
 }
 
-/** A figure with named bones and a body of boxes about its joints, from the ground to 1.8 m, each bound whole to its joint. */
+/** A figure with named bones and a body of boxes about its joints, each bound whole to its joint; up to 1.8 m, its soles flat 6 cm below the ankles: on the ground where the legs are straight down. */
 export function figure(stance: Stance, named: (name: string) => string = (n) => n): Character {
   const joints = jointsOf(stance), names = Object.keys(joints);
   const indexOf = (n: string) => names.indexOf(n);
@@ -47,8 +47,9 @@ export function figure(stance: Stance, named: (name: string) => string = (n) => 
   });
   const points: number[][] = [], polygons: number[][] = [], rows: [number, number][][] = [];
   const put = (joint: string, min: readonly number[], max: readonly number[]) => { const b = box(min, max); polygons.push(...b.polygons.map((p) => p.map((v) => v + points.length))); points.push(...b.points); rows.push(...b.points.map((): [number, number][] => [[indexOf(joint), 1]])); };
-  for (const n of names) if (n !== 'root') { const [x, y, z] = joints[n], r = 0.07; put(n, [x - r, Math.max(0, y - r), z - r], [x + r, y + r, z + r]); }
-  for (const s of [1, -1]) put(s > 0 ? 'left foot' : 'right foot', [s * 0.1 - 0.05, 0, -0.1], [s * 0.1 + 0.05, 0.08, 0.1]);
+  const sole = (n: string) => (/ (foot|toe)$/.test(n) ? joints[n.replace('toe', 'foot')][1] - 0.06 : -Infinity);
+  for (const n of names) if (n !== 'root') { const [x, y, z] = joints[n], r = 0.07; put(n, [x - r, Math.max(sole(n), y - r), z - r], [x + r, y + r, z + r]); }
+  for (const n of ['left foot', 'right foot']) { const [x, y, z] = joints[n]; put(n, [x - 0.05, sole(n), z - 0.1], [x + 0.05, y + 0.02, z + 0.1]); }
   put('head', [-0.1, 1.55, -0.1], [0.1, 1.8, 0.1]);
   const world = restWorld(nodes), inverseBinds = new Float64Array(names.length * 16);
   names.forEach((_, j) => inverseBinds.set(inverseOr(world, j * 16), j * 16));

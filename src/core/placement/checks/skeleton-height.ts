@@ -1,6 +1,6 @@
 import { type Check, finding, theCharacter } from '../../audit/types';
 import { inUnit } from '../../audit/brief';
-import { bodyHeight, fittingHeight, overlapOf, skeletonHeight } from '../survey';
+import { bodyHeight, fittingHeight, skeletonHeight } from '../survey';
 
 /** Height of the skeleton against the height of the body it should fill. */
 export const skeletonHeightCheck: Check = {
@@ -12,18 +12,16 @@ export const skeletonHeightCheck: Check = {
     const share = height / body;
     const { least, most } = brief.skeletonShare;
     if (share >= least && share <= most) return [];
-    // Low and yet inside: under a tall hat, or crouching. Another size would pull the joints out of the limbs.
-    const overlap = overlapOf(character), fits = share < least && overlap !== null && brief.overlap !== null && overlap.inside >= brief.overlap.share * overlap.joints && overlap.worst <= brief.overlap.outside;
     const percent = (x: number) => `${(x * 100).toFixed(0)} %`;
     return [finding(skeletonHeightCheck, {
-      gravity: fits ? 'note' : 'stops', subject: theCharacter(character), unit: '%', count: 1,
-      message: `The skeleton is ${percent(share)} as tall as the body; it should be ${percent(least)} to ${percent(most)}${fits ? ', though its joints lie inside it' : ''}`,
+      gravity: 'stops', subject: theCharacter(character), unit: '%', count: 1,
+      message: `The skeleton is ${percent(share)} as tall as the body; it should be ${percent(least)} to ${percent(most)}`,
       measured: share * 100, expected: (share < least ? least : most) * 100,
       evidence: [
         { label: 'Height of the body', now: inUnit(body, brief.unit), brief: '—', unit: brief.unit },
         { label: 'Height of the skeleton', now: inUnit(height, brief.unit), brief: inUnit(body * (share < least ? least : most), brief.unit), unit: brief.unit },
       ],
-      remedies: fits ? [] : [{ id: 'fit-skeleton', params: { height: fittingHeight(character, body * least, body * most) } }],
+      remedies: [{ id: 'fit-skeleton', params: { height: fittingHeight(character, body * least, body * most) } }],
     })];
   },
 };

@@ -4,7 +4,7 @@ import { branchOf, restPlace } from '../../character/hierarchy';
 import { type Channel, type Character, type SceneNode, replaced } from '../../character/model';
 import { withLocal } from '../../character/rehang';
 import { STILL } from '../../character/similarity';
-import { type Quat, type Vec3, dot, inverseOr, normalised, quatAbout, quatBetween, quatMultiply, quatRotate, cross, length, subtract, times } from '../../geometry/matrix';
+import { type Quat, type Vec3, dot, inverseOr, normalised, quatAbout, quatBetween, quatConjugate, quatMultiply, quatRotate, cross, length, subtract, times } from '../../geometry/matrix';
 import { type Turns, posedWorld } from '../../trials/pose';
 import { facingOf, limbsOf } from '../survey';
 import { freshBinds, withShapeOf } from './recompute-binds';
@@ -41,7 +41,10 @@ function turnsTo(character: Character, { arms, bend, legs }: Params): Map<number
     const turn: Quat = off > 0.01 ? quatBetween(way, target) : [0, 0, 0, 1];
     if (Math.abs(turn[3]) < 1 - 1e-12) out.set(l.nodes[0], turn);
     // The lower bone turns after the upper one has moved: its own turn goes along with that.
-    if (Math.abs(straight[3]) < 1 - 1e-12) out.set(l.nodes[1], quatMultiply(quatMultiply(turn, straight), [-turn[0], -turn[1], -turn[2], turn[3]]));
+    const whole = quatMultiply(turn, straight);
+    if (Math.abs(straight[3]) < 1 - 1e-12) out.set(l.nodes[1], quatMultiply(whole, quatConjugate(turn)));
+    // A hand goes with its arm; a foot stays as flat as it was.
+    if (l.limb === 'leg' && Math.abs(whole[3]) < 1 - 1e-12) out.set(l.nodes[2], quatConjugate(whole));
   }
   return out;
 }
@@ -52,7 +55,7 @@ function turnsTo(character: Character, { arms, bend, legs }: Params): Map<number
  */
 export const setStance: Remedy<Params> = {
   id: 'set-stance', room: 'placement', title: 'Bring to the brief’s stance',
-  does: 'Arms and legs turn at shoulder, hip, elbow and knee; the skin follows by its weights, and that becomes the rest pose with binds of its own. In the clips the bones go where they went before.',
+  does: 'Arms and legs turn at shoulder, hip, elbow and knee, and feet stay as flat as they are; the skin follows by its weights, and that becomes the rest pose with binds of its own. In the clips the bones go where they went before.',
   params: object({ arms: number().min(-90).max(90).required(), bend: number().min(0).max(180).required(), legs: number().min(0).max(90).default(15) }),
   preview(character, params, brief) {
     const after = limbsOf(setStance.apply(character, params, brief));

@@ -12,9 +12,9 @@ const frame = (left: Vec3, up: Vec3, forward: Vec3): Quat => quatOfRotation([...
 function turn(character: Character, brief: Brief): Similarity {
   const facing = facingOf(character);
   if (!facing) throw new RemedyError('The skeleton does not tell where the figure looks: head, feet and both sides are needed. Turn it where it was made.');
-  const { upright, ahead, forward, stands } = facing;
+  const { ahead, forward, stands } = facing;
   // Near an axis the turn is by quarters exactly: a joint a little off must not tilt the whole figure.
-  const near = stands && facing.forwardOff(forward) <= FACING_DEGREES ? AXES[forward] : ahead;
+  const upright = stands ? AXES[facing.up] : facing.upright, near = stands && facing.forwardOff(forward) <= FACING_DEGREES ? AXES[forward] : ahead;
   const f = AXES[brief.forward];
   return { ...STILL, rotation: quatMultiply(frame(cross(AXES.y, f), AXES.y, f), quatConjugate(frame(cross(upright, near), upright, near))) };
 }
