@@ -3,11 +3,35 @@ export default {
   testEnvironment: 'node',
   testMatch: ['<rootDir>/tests/{core,server,cli,ui}/**/*.test.ts'],
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
-  transform: { '^.+\\.(t|j|mj)sx?$': ['@swc/jest', { jsc: { target: 'es2022', parser: { syntax: 'typescript', tsx: true } }, module: { type: 'commonjs' } }] },
-  transformIgnorePatterns: ['/node_modules/(?!(@noble|three|@gltf-transform|three-mesh-bvh|property-graph|fflate|ktx-parse|ndarray-pixels|uint8array-tools|fast-png|iobuffer)/)'],
+  transform: {
+    '^.+\\.(t|j|mj)sx?$': [
+      '@swc/jest',
+      {
+        jsc: { target: 'es2022', parser: { syntax: 'typescript', tsx: true } },
+        module: { type: 'commonjs' },
+      },
+    ],
+  },
+  transformIgnorePatterns: [
+    '/node_modules/(?!(@noble|three|@gltf-transform|three-mesh-bvh|property-graph|fflate|ktx-parse|ndarray-pixels|uint8array-tools|fast-png|iobuffer)/)',
+  ],
   extensionsToTreatAsEsm: [],
   // Test files run in a context of their own, where every look at a global is a slow call: Math in a kernel's inner loop cost 30 times its time.
-  sandboxInjectedGlobals: ['Math', 'Number', 'Object', 'Array', 'String', 'Map', 'Set', 'Float32Array', 'Float64Array', 'Uint8Array', 'Uint16Array', 'Uint32Array', 'Int32Array'],
+  sandboxInjectedGlobals: [
+    'Math',
+    'Number',
+    'Object',
+    'Array',
+    'String',
+    'Map',
+    'Set',
+    'Float32Array',
+    'Float64Array',
+    'Uint8Array',
+    'Uint16Array',
+    'Uint32Array',
+    'Int32Array',
+  ],
   maxWorkers: '100%',
   testTimeout: 120_000,
 };

@@ -14,10 +14,32 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
     // Pictures for the documentation are drawn with smooth edges, which tests do without.
-    ...(process.env.BOUGH_PICTURES ? { storageState: { cookies: [], origins: [{ origin: process.env.BASE_URL ?? 'http://127.0.0.1:4810', localStorage: [{ name: 'drawing', value: 'fine' }] }] } } : {}),
+    ...(process.env.BOUGH_PICTURES
+      ? {
+          storageState: {
+            cookies: [],
+            origins: [
+              {
+                origin: process.env.BASE_URL ?? 'http://127.0.0.1:4810',
+                localStorage: [{ name: 'drawing', value: 'fine' }],
+              },
+            ],
+          },
+        }
+      : {}),
     launchOptions: {
       executablePath: '/usr/bin/chromium',
-      args: ['--no-sandbox', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader'],
+      args: [
+        '--no-sandbox',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+        '--use-gl=angle',
+        '--use-angle=swiftshader',
+        '--enable-unsafe-swiftshader',
+      ],
     },
   },
 });

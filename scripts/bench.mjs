@@ -9,6 +9,15 @@ await main(async () => {
   buildKernels();
   const { build } = await import('esbuild');
   const out = path.join(root, 'dist', 'bench.mjs');
-  await build({ entryPoints: [path.join(root, 'src/bench/main.ts')], outfile: out, bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error', packages: 'external' });
+  await build({
+    entryPoints: [path.join(root, 'src/bench/main.ts')],
+    outfile: out,
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    logLevel: 'error',
+    packages: 'external',
+  });
   return spawnSync(process.execPath, [out], { stdio: 'inherit', cwd: root }).status ?? 1;
 });

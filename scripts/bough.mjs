@@ -8,6 +8,9 @@ await main(async () => {
   installPackages();
   await buildBundles();
   const cwd = process.env.INIT_CWD ?? process.cwd();
-  const done = spawnSync(process.execPath, [path.join(root, 'dist', 'cli.mjs'), ...process.argv.slice(2)], { stdio: 'inherit', cwd });
+  const done = spawnSync(process.execPath, [path.join(root, 'dist', 'cli.mjs'), ...process.argv.slice(2)], {
+    stdio: 'inherit',
+    cwd,
+  });
   return done.status ?? 2;
 });

@@ -15,23 +15,33 @@ export class Stop extends Error {}
 
 export function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number);
-  if (major < 20 || (major === 20 && minor < 19)) throw new Stop(`Node ${process.versions.node} is too old; install Node 20.19 or newer.`);
+  if (major < 20 || (major === 20 && minor < 19))
+    throw new Stop(`Node ${process.versions.node} is too old; install Node 20.19 or newer.`);
 }
 
 const stampOf = (file) => (existsSync(file) ? readFileSync(file, 'utf8') : '');
 
 /** Installs the packages when they are missing or the lock file has changed. */
 export function installPackages() {
-  const lock = path.join(root, 'package-lock.json'), stamp = path.join(root, 'node_modules', '.bough-lock');
+  const lock = path.join(root, 'package-lock.json');
+  const stamp = path.join(root, 'node_modules', '.bough-lock');
   const hash = createHash('sha256').update(readFileSync(lock)).digest('hex');
   if (stampOf(stamp) === hash) return;
   say('Installing packages …');
-  const npm = (...args) => spawnSync('npm', [...args, '--no-audit', '--no-fund', '--loglevel=error'], { cwd: root, stdio: ['ignore', 'ignore', 'pipe'], encoding: 'utf8' });
+  const npm = (...args) =>
+    spawnSync('npm', [...args, '--no-audit', '--no-fund', '--loglevel=error'], {
+      cwd: root,
+      stdio: ['ignore', 'ignore', 'pipe'],
+      encoding: 'utf8',
+    });
   // A registry that mirrors only this platform leaves other platforms' optional binaries out of the lock file; "ci" then
   // refuses, while "install" takes the locked versions all the same.
   let done = npm('ci');
   if (done.status !== 0) done = npm('install', '--no-save');
-  if (done.status !== 0) throw new Stop(`The packages could not be installed (${done.stderr.trim().split('\n')[0]}); check that npm reaches its registry, and start again.`);
+  if (done.status !== 0)
+    throw new Stop(
+      `The packages could not be installed (${done.stderr.trim().split('\n')[0]}); check that npm reaches its registry, and start again.`,
+    );
   writeFileSync(stamp, hash);
 }
 
@@ -51,38 +61,83 @@ function sourcesHash(folders, files = []) {
 
 /** Compiles the SIMD kernels from their AssemblyScript source into a module that the core imports, when the source has changed. */
 export function buildKernels() {
-  const folder = path.join(root, 'src/core/geometry/wasm'), out = path.join(folder, 'kernels.wasm.ts');
+  const folder = path.join(root, 'src/core/geometry/wasm');
+  const out = path.join(folder, 'kernels.wasm.ts');
   const hash = sourcesHash([], ['src/core/geometry/wasm/kernels.as.ts']);
   if (existsSync(out) && readFileSync(out, 'utf8').includes(hash)) return;
   const file = path.join(root, 'dist', 'kernels.wasm');
   mkdirSync(path.dirname(file), { recursive: true });
-  const done = spawnSync(process.execPath, [path.join(root, 'node_modules/assemblyscript/bin/asc.js'), 'src/core/geometry/wasm/kernels.as.ts', '--runtime', 'stub', '--enable', 'simd', '--optimizeLevel', '3', '--noAssert', '--outFile', file], { cwd: root, encoding: 'utf8' });
-  if (done.status !== 0) throw new Stop(`The kernels could not be compiled: ${done.stderr.trim().split('\n')[0]}.`);
-  writeFileSync(out, `// Made from kernels.as.ts (${hash}); do not edit.\nexport const KERNELS_BASE64 = '${readFileSync(file).toString('base64')}';\n`);
+  const done = spawnSync(
+    process.execPath,
+    [
+      path.join(root, 'node_modules/assemblyscript/bin/asc.js'),
+      'src/core/geometry/wasm/kernels.as.ts',
+      '--runtime',
+      'stub',
+      '--enable',
+      'simd',
+      '--optimizeLevel',
+      '3',
+      '--noAssert',
+      '--outFile',
+      file,
+    ],
+    { cwd: root, encoding: 'utf8' },
+  );
+  if (done.status !== 0)
+    throw new Stop(`The kernels could not be compiled: ${done.stderr.trim().split('\n')[0]}.`);
+  writeFileSync(
+    out,
+    `// Made from kernels.as.ts (${hash}); do not edit.\nexport const KERNELS_BASE64 = '${readFileSync(file).toString('base64')}';\n`,
+  );
 }
 
 /** Bundles the command line, the worker threads and the demo's generator into dist/, when their sources have changed. */
 export async function buildBundles() {
   buildKernels();
   const stamp = path.join(root, 'dist', '.stamp');
-  const hash = sourcesHash(['src/core', 'src/cli', 'src/worker', 'src/demo', 'src/server'], ['package-lock.json']);
+  const hash = sourcesHash(
+    ['src/core', 'src/cli', 'src/worker', 'src/demo', 'src/server'],
+    ['package-lock.json'],
+  );
   if (stampOf(stamp) === hash) return;
   const { build } = await import('esbuild');
-  const entry = { cli: 'src/cli/main.ts', worker: 'src/worker/thread.ts', demo: 'src/demo/write.ts', prepare: 'src/server/prepare.ts' };
+  const entry = {
+    cli: 'src/cli/main.ts',
+    worker: 'src/worker/thread.ts',
+    demo: 'src/demo/write.ts',
+    prepare: 'src/server/prepare.ts',
+  };
   await build({
-    entryPoints: Object.fromEntries(Object.entries(entry).filter(([, f]) => existsSync(path.join(root, f))).map(([k, f]) => [k, path.join(root, f)])),
-    outdir: path.join(root, 'dist'), outExtension: { '.js': '.mjs' }, bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error', packages: 'external', alias: { '@': path.join(root, 'src') },
+    entryPoints: Object.fromEntries(
+      Object.entries(entry)
+        .filter(([, f]) => existsSync(path.join(root, f)))
+        .map(([k, f]) => [k, path.join(root, f)]),
+    ),
+    outdir: path.join(root, 'dist'),
+    outExtension: { '.js': '.mjs' },
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    logLevel: 'error',
+    packages: 'external',
+    alias: { '@': path.join(root, 'src') },
   });
   writeFileSync(stamp, hash);
 }
 
 /** Generates the demo cast into dist/demo when its sources have changed. */
 export function buildDemo() {
-  const folder = path.join(root, 'dist', 'demo'), stamp = path.join(folder, '.stamp');
+  const folder = path.join(root, 'dist', 'demo');
+  const stamp = path.join(folder, '.stamp');
   const hash = sourcesHash(['src/demo', 'src/core/formats', 'src/core/crosswalk/skeletons']);
   if (stampOf(stamp) === hash) return folder;
   say('Drawing the demo cast …');
-  const done = spawnSync(process.execPath, [path.join(root, 'dist', 'demo.mjs'), folder], { cwd: root, stdio: 'inherit' });
+  const done = spawnSync(process.execPath, [path.join(root, 'dist', 'demo.mjs'), folder], {
+    cwd: root,
+    stdio: 'inherit',
+  });
   if (done.status !== 0) throw new Stop('The demo cast could not be generated; the message above says why.');
   writeFileSync(stamp, hash);
   return folder;
@@ -91,48 +146,91 @@ export function buildDemo() {
 /** Builds the application when its sources have changed. */
 export function buildApp() {
   const stamp = path.join(root, '.next', '.bough-stamp');
-  const hash = sourcesHash(['src'], ['package-lock.json', 'next.config.mjs', 'postcss.config.mjs', 'tsconfig.json']);
+  const hash = sourcesHash(
+    ['src'],
+    ['package-lock.json', 'next.config.mjs', 'postcss.config.mjs', 'tsconfig.json'],
+  );
   if (stampOf(stamp) === hash) return;
   say('Building …');
   // The build stands on the one-way imports: core knows nothing above it.
-  const lint = spawnSync(path.join(root, 'node_modules', '.bin', 'oxlint'), ['--deny-warnings', 'src'], { cwd: root, encoding: 'utf8' });
-  if (lint.status !== 0) { process.stderr.write(lint.stdout + lint.stderr); throw new Stop('A rule of the house is broken; the message above says where.'); }
-  const done = spawnSync(process.execPath, [path.join(root, 'node_modules', 'next', 'dist', 'bin', 'next'), 'build'], { cwd: root, stdio: ['ignore', 'pipe', 'pipe'], encoding: 'utf8', env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' } });
-  if (done.status !== 0) { process.stderr.write(done.stdout + done.stderr); throw new Stop('The application could not be built; the message above says where.'); }
+  const lint = spawnSync(path.join(root, 'node_modules', '.bin', 'oxlint'), ['--deny-warnings', 'src'], {
+    cwd: root,
+    encoding: 'utf8',
+  });
+  if (lint.status !== 0) {
+    process.stderr.write(lint.stdout + lint.stderr);
+    throw new Stop('A rule of the house is broken; the message above says where.');
+  }
+  const done = spawnSync(
+    process.execPath,
+    [path.join(root, 'node_modules', 'next', 'dist', 'bin', 'next'), 'build'],
+    {
+      cwd: root,
+      stdio: ['ignore', 'pipe', 'pipe'],
+      encoding: 'utf8',
+      env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' },
+    },
+  );
+  if (done.status !== 0) {
+    process.stderr.write(done.stdout + done.stderr);
+    throw new Stop('The application could not be built; the message above says where.');
+  }
   writeFileSync(stamp, hash);
 }
 
 const canInstall = () => process.getuid?.() === 0 && existsSync('/usr/bin/apt-get');
 
 export function aptInstall(packages, what) {
-  if (!canInstall()) throw new Stop(`${what} is missing and this user may not install it; run “apt-get install ${packages.join(' ')}” as root, then start again.`);
+  if (!canInstall())
+    throw new Stop(
+      `${what} is missing and this user may not install it; run “apt-get install ${packages.join(' ')}” as root, then start again.`,
+    );
   say(`Installing ${what} …`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
   const quiet = { stdio: ['ignore', 'ignore', 'pipe'], env, encoding: 'utf8' };
   spawnSync('apt-get', ['update', '-qq'], quiet);
   const done = spawnSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...packages], quiet);
-  if (done.status !== 0) throw new Stop(`${what} could not be installed: ${String(done.stderr).trim().split('\n').pop()}. Install ${packages.join(', ')} by hand and start again.`);
+  if (done.status !== 0)
+    throw new Stop(
+      `${what} could not be installed: ${String(done.stderr).trim().split('\n').pop()}. Install ${packages.join(', ')} by hand and start again.`,
+    );
 }
 
 function postgresBin() {
   const base = process.env.BOUGH_POSTGRES ?? '/usr/lib/postgresql';
-  const versions = existsSync(base) ? readdirSync(base).filter((v) => existsSync(path.join(base, v, 'bin', 'initdb'))).sort((a, b) => Number(b) - Number(a)) : [];
+  const versions = existsSync(base)
+    ? readdirSync(base)
+        .filter((v) => existsSync(path.join(base, v, 'bin', 'initdb')))
+        .sort((a, b) => Number(b) - Number(a))
+    : [];
   return versions.length > 0 ? path.join(base, versions[0], 'bin') : null;
 }
 
-export const freePort = () => new Promise((resolve, reject) => {
-  const server = net.createServer();
-  server.once('error', reject);
-  server.listen(0, '127.0.0.1', () => { const { port } = server.address(); server.close(() => resolve(port)); });
-});
+export const freePort = () =>
+  new Promise((resolve, reject) => {
+    const server = net.createServer();
+    server.once('error', reject);
+    server.listen(0, '127.0.0.1', () => {
+      const { port } = server.address();
+      server.close(() => resolve(port));
+    });
+  });
 
-export const portIsFree = (port, host = '127.0.0.1') => new Promise((resolve) => {
-  const server = net.createServer();
-  server.once('error', () => resolve(false));
-  server.listen(port, host, () => server.close(() => resolve(true)));
-});
+export const portIsFree = (port, host = '127.0.0.1') =>
+  new Promise((resolve) => {
+    const server = net.createServer();
+    server.once('error', () => resolve(false));
+    server.listen(port, host, () => server.close(() => resolve(true)));
+  });
 
-const alive = (pid) => { try { process.kill(pid, 0); return true; } catch (e) { return e.code === 'EPERM'; } };
+const alive = (pid) => {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (e) {
+    return e.code === 'EPERM';
+  }
+};
 
 /**
  * Starts a PostgreSQL of our own in the data folder, on loopback and a free port, or uses DATABASE_URL.
@@ -142,53 +240,120 @@ export async function startDatabase(folder = dataFolder) {
   if (process.env.DATABASE_URL) return { url: process.env.DATABASE_URL, stop: async () => {} };
   if (!postgresBin()) aptInstall(['postgresql', 'postgresql-contrib'], 'the PostgreSQL server');
   const bin = postgresBin();
-  if (!bin) throw new Stop('PostgreSQL was installed but its server is not under /usr/lib/postgresql; install it by hand and start again.');
+  if (!bin)
+    throw new Stop(
+      'PostgreSQL was installed but its server is not under /usr/lib/postgresql; install it by hand and start again.',
+    );
   const asRoot = process.getuid?.() === 0;
   const cluster = path.join(folder, 'postgres');
   mkdirSync(folder, { recursive: true });
   let ids = {};
   if (asRoot) {
-    const uid = Number(execFileSync('id', ['-u', 'postgres'], { encoding: 'utf8' })), gid = Number(execFileSync('id', ['-g', 'postgres'], { encoding: 'utf8' }));
+    const uid = Number(execFileSync('id', ['-u', 'postgres'], { encoding: 'utf8' }));
+    const gid = Number(execFileSync('id', ['-g', 'postgres'], { encoding: 'utf8' }));
     ids = { uid, gid };
   }
   const home = asRoot ? runtimeFolder(folder, ids) : cluster;
   const as = { cwd: '/', env: { ...process.env, LC_ALL: 'C' }, ...ids };
   if (!existsSync(path.join(home, 'PG_VERSION'))) {
-    if (existsSync(home) && readdirSync(home).length > 0) throw new Stop(`The database folder ${home} is damaged: it has no PG_VERSION. Move it away and start again; a new one is made.`);
+    if (existsSync(home) && readdirSync(home).length > 0)
+      throw new Stop(
+        `The database folder ${home} is damaged: it has no PG_VERSION. Move it away and start again; a new one is made.`,
+      );
     mkdirSync(home, { recursive: true, mode: 0o700 });
     if (asRoot) chownSync(home, ids.uid, ids.gid);
-    const made = spawnSync(path.join(bin, 'initdb'), ['-D', home, '-U', 'bough', '--auth=trust', '--encoding=UTF8', '--no-locale', '--no-instructions'], { ...as, encoding: 'utf8' });
-    if (made.status !== 0) throw new Stop(`The database folder ${home} could not be made: ${String(made.stderr).trim().split('\n').pop()}. Check the disk and the rights on it.`);
+    const made = spawnSync(
+      path.join(bin, 'initdb'),
+      ['-D', home, '-U', 'bough', '--auth=trust', '--encoding=UTF8', '--no-locale', '--no-instructions'],
+      { ...as, encoding: 'utf8' },
+    );
+    if (made.status !== 0)
+      throw new Stop(
+        `The database folder ${home} could not be made: ${String(made.stderr).trim().split('\n').pop()}. Check the disk and the rights on it.`,
+      );
   }
   const pidFile = path.join(home, 'postmaster.pid');
   if (existsSync(pidFile)) {
     const lines = readFileSync(pidFile, 'utf8').split('\n');
     if (alive(Number(lines[0]))) {
-      if (process.env.BOUGH_SHARE_DATABASE) return { url: `postgres://bough@127.0.0.1:${lines[3]}/bough`, stop: async () => {} };
+      if (process.env.BOUGH_SHARE_DATABASE)
+        return { url: `postgres://bough@127.0.0.1:${lines[3]}/bough`, stop: async () => {} };
       throw new Stop(`The database in ${home} is in use by process ${lines[0]}; stop that one first.`);
     }
     rmSync(pidFile, { force: true });
   }
   const port = await freePort();
   const log = [];
-  const server = spawn(path.join(bin, 'postgres'), ['-D', home, '-p', String(port), '-c', 'listen_addresses=127.0.0.1', '-c', 'unix_socket_directories=', '-c', 'max_connections=60', '-c', 'shared_buffers=128MB'], { ...as, stdio: ['ignore', 'pipe', 'pipe'], detached: true });
+  const server = spawn(
+    path.join(bin, 'postgres'),
+    [
+      '-D',
+      home,
+      '-p',
+      String(port),
+      '-c',
+      'listen_addresses=127.0.0.1',
+      '-c',
+      'unix_socket_directories=',
+      '-c',
+      'max_connections=60',
+      '-c',
+      'shared_buffers=128MB',
+    ],
+    { ...as, stdio: ['ignore', 'pipe', 'pipe'], detached: true },
+  );
   server.stdout.on('data', (d) => log.push(String(d)));
   server.stderr.on('data', (d) => log.push(String(d)));
   let gone = false;
-  server.once('exit', () => { gone = true; });
+  server.once('exit', () => {
+    gone = true;
+  });
   for (let i = 0; i < 600; i++) {
-    if (gone) throw new Stop(`The database in ${home} did not start: ${log.join('').trim().split('\n').filter((l) => /FATAL|ERROR|HINT/.test(l)).pop() ?? 'no message'}. Move the folder away to begin anew, or restore it.`);
-    if (spawnSync(path.join(bin, 'pg_isready'), ['-q', '-h', '127.0.0.1', '-p', String(port)]).status === 0) break;
+    if (gone)
+      throw new Stop(
+        `The database in ${home} did not start: ${
+          log
+            .join('')
+            .trim()
+            .split('\n')
+            .filter((l) => /FATAL|ERROR|HINT/.test(l))
+            .pop() ?? 'no message'
+        }. Move the folder away to begin anew, or restore it.`,
+      );
+    if (spawnSync(path.join(bin, 'pg_isready'), ['-q', '-h', '127.0.0.1', '-p', String(port)]).status === 0)
+      break;
     await new Promise((r) => setTimeout(r, 100));
   }
-  const made = spawnSync(path.join(bin, 'psql'), ['-h', '127.0.0.1', '-p', String(port), '-U', 'bough', '-d', 'postgres', '-Atc', "select 1 from pg_database where datname = 'bough'"], { encoding: 'utf8' });
-  if (!made.stdout.includes('1')) spawnSync(path.join(bin, 'createdb'), ['-h', '127.0.0.1', '-p', String(port), '-U', 'bough', 'bough']);
-  const stop = () => new Promise((resolve) => {
-    if (gone) { resolve(); return; }
-    server.once('exit', () => resolve());
-    process.kill(server.pid, 'SIGINT');
-    setTimeout(() => { if (!gone) process.kill(server.pid, 'SIGQUIT'); }, 8000).unref();
-  });
+  const made = spawnSync(
+    path.join(bin, 'psql'),
+    [
+      '-h',
+      '127.0.0.1',
+      '-p',
+      String(port),
+      '-U',
+      'bough',
+      '-d',
+      'postgres',
+      '-Atc',
+      "select 1 from pg_database where datname = 'bough'",
+    ],
+    { encoding: 'utf8' },
+  );
+  if (!made.stdout.includes('1'))
+    spawnSync(path.join(bin, 'createdb'), ['-h', '127.0.0.1', '-p', String(port), '-U', 'bough', 'bough']);
+  const stop = () =>
+    new Promise((resolve) => {
+      if (gone) {
+        resolve();
+        return;
+      }
+      server.once('exit', () => resolve());
+      process.kill(server.pid, 'SIGINT');
+      setTimeout(() => {
+        if (!gone) process.kill(server.pid, 'SIGQUIT');
+      }, 8000).unref();
+    });
   return { url: `postgres://bough@127.0.0.1:${port}/bough`, stop };
 }
 
@@ -199,7 +364,10 @@ function runtimeFolder(folder, ids) {
   chownSync(inside, ids.uid, ids.gid);
   const reach = spawnSync('test', ['-x', inside], { cwd: '/', ...ids });
   if (reach.status === 0) return inside;
-  const outside = path.join('/var/lib/young-bough', createHash('sha256').update(folder).digest('hex').slice(0, 12));
+  const outside = path.join(
+    '/var/lib/young-bough',
+    createHash('sha256').update(folder).digest('hex').slice(0, 12),
+  );
   mkdirSync(outside, { recursive: true });
   chownSync(outside, ids.uid, ids.gid);
   return outside;
@@ -212,7 +380,10 @@ export function claim(folder, address) {
   if (existsSync(file)) {
     try {
       const { pid, address: where } = JSON.parse(readFileSync(file, 'utf8'));
-      if (alive(pid) && pid !== process.pid) throw new Stop(`Young Bough runs already at ${where} (process ${pid}); open it there, or stop it first.`);
+      if (alive(pid) && pid !== process.pid)
+        throw new Stop(
+          `Young Bough runs already at ${where} (process ${pid}); open it there, or stop it first.`,
+        );
     } catch (error) {
       if (error instanceof Stop) throw error;
     }
@@ -223,11 +394,10 @@ export function claim(folder, address) {
 
 export async function main(work) {
   try {
-    process.exitCode = await work() ?? 0;
+    process.exitCode = (await work()) ?? 0;
   } catch (error) {
     if (!(error instanceof Stop)) throw error;
     say(error.message);
     process.exitCode = 1;
   }
 }
-

@@ -8,13 +8,22 @@ export function proxy(request: NextRequest) {
   const key = process.env.BOUGH_KEY;
   if (!key) {
     const host = (request.headers.get('host') ?? '').replace(/:\d+$/, '');
-    if (!/^(localhost|127(\.\d+){3}|\[::1\])$/.test(host)) return new NextResponse('This house answers on loopback only.', { status: 403 });
+    if (!/^(localhost|127(\.\d+){3}|\[::1\])$/.test(host))
+      return new NextResponse('This house answers on loopback only.', { status: 403 });
     return NextResponse.next();
   }
   const given = /^Basic (.+)$/.exec(request.headers.get('authorization') ?? '')?.[1] ?? '';
   let password = '';
-  try { password = atob(given).replace(/^[^:]*:/, ''); } catch { /* not base64 */ }
-  if (!same(password, key)) return new NextResponse('An access key is needed.', { status: 401, headers: { 'www-authenticate': 'Basic realm="Young Bough"' } });
+  try {
+    password = atob(given).replace(/^[^:]*:/, '');
+  } catch {
+    /* not base64 */
+  }
+  if (!same(password, key))
+    return new NextResponse('An access key is needed.', {
+      status: 401,
+      headers: { 'www-authenticate': 'Basic realm="Young Bough"' },
+    });
   return NextResponse.next();
 }
 

@@ -3,7 +3,15 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
-import { Bone, BufferAttribute, BufferGeometry, Matrix4, Skeleton as ThreeSkeleton, SkinnedMesh, Vector3 } from 'three';
+import {
+  Bone,
+  BufferAttribute,
+  BufferGeometry,
+  Matrix4,
+  Skeleton as ThreeSkeleton,
+  SkinnedMesh,
+  Vector3,
+} from 'three';
 import { Accessor, Document } from '@gltf-transform/core';
 import { sortPrimitiveWeights } from '@gltf-transform/functions';
 import { BRIEFS } from '../core/audit/briefs';
@@ -23,57 +31,142 @@ import { writeGlb } from '../core/formats/gltf/write';
 import { figureOf } from '../ui/worker/figure';
 
 let seed = 7;
-const random = () => { seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0; return seed / 4294967296; };
+const random = () => {
+  seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
+  return seed / 4294967296;
+};
 
 /** A long tube of quads with a chain of bones along it, each vertex bound to `per` of them. */
 function tube(vertices: number, bones: number, per: number): Character {
-  const around = 100, rings = Math.round(vertices / around);
+  const around = 100;
+  const rings = Math.round(vertices / around);
   const p = new Float32Array(rings * around * 3);
-  for (let r = 0; r < rings; r++) for (let k = 0; k < around; k++) { const a = (k / around) * 2 * Math.PI, i = (r * around + k) * 3; p[i] = 0.3 * Math.cos(a); p[i + 1] = (r / (rings - 1)) * 1.76; p[i + 2] = 0.3 * Math.sin(a); }
+  for (let r = 0; r < rings; r++)
+    for (let k = 0; k < around; k++) {
+      const a = (k / around) * 2 * Math.PI;
+      const i = (r * around + k) * 3;
+      p[i] = 0.3 * Math.cos(a);
+      p[i + 1] = (r / (rings - 1)) * 1.76;
+      p[i + 2] = 0.3 * Math.sin(a);
+    }
   const corners = new Uint32Array((rings - 1) * around * 4);
-  for (let r = 1, o = 0; r < rings; r++) for (let k = 0; k < around; k++) { const n = (k + 1) % around; corners.set([(r - 1) * around + k, r * around + k, r * around + n, (r - 1) * around + n], o); o += 4; }
+  for (let r = 1, o = 0; r < rings; r++)
+    for (let k = 0; k < around; k++) {
+      const n = (k + 1) % around;
+      corners.set([(r - 1) * around + k, r * around + k, r * around + n, (r - 1) * around + n], o);
+      o += 4;
+    }
   const count = rings * around;
-  const influences: Influences = { offsets: Uint32Array.from({ length: count + 1 }, (_, v) => v * per), joint: new Uint16Array(count * per), weight: new Float32Array(count * per) };
+  const influences: Influences = {
+    offsets: Uint32Array.from({ length: count + 1 }, (_, v) => v * per),
+    joint: new Uint16Array(count * per),
+    weight: new Float32Array(count * per),
+  };
   for (let v = 0; v < count; v++) {
     let sum = 0;
     const first = Math.min(bones - per, Math.floor((Math.floor(v / around) / rings) * bones));
-    for (let k = 0; k < per; k++) { const w = 0.05 + random(); influences.joint[v * per + k] = first + k; influences.weight[v * per + k] = w; sum += w; }
+    for (let k = 0; k < per; k++) {
+      const w = 0.05 + random();
+      influences.joint[v * per + k] = first + k;
+      influences.weight[v * per + k] = w;
+      sum += w;
+    }
     for (let k = 0; k < per; k++) influences.weight[v * per + k] /= sum;
   }
-  const nodes = [...Array.from({ length: bones }, (_, i) => node({ name: `bone_${i}`, kind: 'bone' as const, parent: i - 1, translation: [0, i === 0 ? 0 : 1.76 / bones, 0] })), node({ name: 'tube', kind: 'mesh', mesh: 0, skin: 0 })];
+  const nodes = [
+    ...Array.from({ length: bones }, (_, i) =>
+      node({
+        name: `bone_${i}`,
+        kind: 'bone' as const,
+        parent: i - 1,
+        translation: [0, i === 0 ? 0 : 1.76 / bones, 0],
+      }),
+    ),
+    node({ name: 'tube', kind: 'mesh', mesh: 0, skin: 0 }),
+  ];
   const world = restWorld(nodes);
   const inverseBinds = new Float32Array(bones * 16);
   for (let i = 0; i < bones; i++) inverseBinds.set(inverseOr(world, i * 16), i * 16);
   return {
-    name: 'tube', nodes, clips: [], sets: [], notes: [], carried: EMPTY_CARRIED, source: { format: 'made', generator: '', unitMetres: 1, files: [] },
+    name: 'tube',
+    nodes,
+    clips: [],
+    sets: [],
+    notes: [],
+    carried: EMPTY_CARRIED,
+    source: { format: 'made', generator: '', unitMetres: 1, files: [] },
     skins: [{ name: 'tube', joints: Array.from({ length: bones }, (_, i) => i), inverseBinds }],
-    meshes: [{ name: 'tube', vertexCount: count, attributes: { POSITION: { data: p, size: 3, normalized: false, type: 'VEC3' } }, pieces: [{ vertexStart: 0, vertexCount: count, polygonStart: 0, polygonCount: corners.length / 4, material: -1, attributes: ['POSITION'], mode: 4 }], polygonOffsets: Uint32Array.from({ length: corners.length / 4 + 1 }, (_, i) => i * 4), corners, polygonOrigin: 'encoded', influences, influenceStorage: null, morphs: [] }],
+    meshes: [
+      {
+        name: 'tube',
+        vertexCount: count,
+        attributes: { POSITION: { data: p, size: 3, normalized: false, type: 'VEC3' } },
+        pieces: [
+          {
+            vertexStart: 0,
+            vertexCount: count,
+            polygonStart: 0,
+            polygonCount: corners.length / 4,
+            material: -1,
+            attributes: ['POSITION'],
+            mode: 4,
+          },
+        ],
+        polygonOffsets: Uint32Array.from({ length: corners.length / 4 + 1 }, (_, i) => i * 4),
+        corners,
+        polygonOrigin: 'encoded',
+        influences,
+        influenceStorage: null,
+        morphs: [],
+      },
+    ],
   };
 }
 
 /** The shortest of several runs, milliseconds: what the work takes when the machine does nothing else. */
 function timed(runs: number, work: () => void): number {
   work();
-  const times = Array.from({ length: runs }, () => { const t = performance.now(); work(); return performance.now() - t; });
+  const times = Array.from({ length: runs }, () => {
+    const t = performance.now();
+    work();
+    return performance.now() - t;
+  });
   return Math.min(...times);
 }
 
 /** Two works in turn, several rounds, so that both meet the same weather: the median of the rounds' ratios, and the times of that round. */
 function against(rounds: number, mine: () => void, theirs: () => number): { mine: number; theirs: number } {
   mine();
-  const list = Array.from({ length: rounds }, () => { const b = theirs(); return { mine: timed(5, mine), theirs: b }; });
+  const list = Array.from({ length: rounds }, () => {
+    const b = theirs();
+    return { mine: timed(5, mine), theirs: b };
+  });
   return list.sort((a, b) => a.theirs / a.mine - b.theirs / b.mine)[Math.floor(rounds / 2)];
 }
 
-const clocked = (work: () => void): number => { const t = performance.now(); work(); return performance.now() - t; };
+const clocked = (work: () => void): number => {
+  const t = performance.now();
+  work();
+  return performance.now() - t;
+};
 
 const rows: { work: string; measured: string; budget: string; holds: boolean }[] = [];
-const ratio = (work: string, mine: number, theirs: number, least: number) => rows.push({ work, measured: `${(theirs / mine).toFixed(1)} × (${mine.toFixed(2)} ms, reference ${theirs.toFixed(1)} ms)`, budget: `≥ ${least} ×`, holds: theirs / mine >= least });
-const limitTime = (work: string, mine: number, most: number) => rows.push({ work, measured: `${mine.toFixed(1)} ms`, budget: `≤ ${most} ms`, holds: mine <= most });
+const ratio = (work: string, mine: number, theirs: number, least: number) =>
+  rows.push({
+    work,
+    measured: `${(theirs / mine).toFixed(1)} × (${mine.toFixed(2)} ms, reference ${theirs.toFixed(1)} ms)`,
+    budget: `≥ ${least} ×`,
+    holds: theirs / mine >= least,
+  });
+const limitTime = (work: string, mine: number, most: number) =>
+  rows.push({ work, measured: `${mine.toFixed(1)} ms`, budget: `≤ ${most} ms`, holds: mine <= most });
 
 function skinning(): void {
-  const c = tube(100_000, 120, 4), m = c.meshes[0], f = m.influences as Influences;
-  const points = m.attributes.POSITION.data as Float32Array, out = new Float32Array(points.length);
+  const c = tube(100_000, 120, 4);
+  const m = c.meshes[0];
+  const f = m.influences as Influences;
+  const points = m.attributes.POSITION.data as Float32Array;
+  const out = new Float32Array(points.length);
   const world = restWorld(c.nodes);
   const resident = residentSkin(points, f, c.skins[0].joints.length);
   if (!resident) throw new Error('This machine has no WebAssembly SIMD.');
@@ -82,14 +175,38 @@ function skinning(): void {
   g.setAttribute('position', new BufferAttribute(points, 3));
   g.setAttribute('skinIndex', new BufferAttribute(Uint16Array.from(f.joint), 4));
   g.setAttribute('skinWeight', new BufferAttribute(f.weight, 4));
-  const bones = c.skins[0].joints.map((j) => { const b = new Bone(); b.matrixWorld.fromArray(Array.from(world.subarray(j * 16, j * 16 + 16))); return b; });
+  const bones = c.skins[0].joints.map((j) => {
+    const b = new Bone();
+    b.matrixWorld.fromArray(Array.from(world.subarray(j * 16, j * 16 + 16)));
+    return b;
+  });
   const reference = new SkinnedMesh(g);
-  reference.bind(new ThreeSkeleton(bones, c.skins[0].joints.map((_, j) => new Matrix4().fromArray(Array.from(c.skins[0].inverseBinds.subarray(j * 16, j * 16 + 16))))), new Matrix4());
+  reference.bind(
+    new ThreeSkeleton(
+      bones,
+      c.skins[0].joints.map((_, j) =>
+        new Matrix4().fromArray(Array.from(c.skins[0].inverseBinds.subarray(j * 16, j * 16 + 16))),
+      ),
+    ),
+    new Matrix4(),
+  );
   reference.skeleton.update();
   const p = new Vector3();
-  const { mine, theirs } = against(9, () => resident.pose(skinMatrices(c.skins[0], world), out), () => clocked(() => { for (let v = 0; v < m.vertexCount; v++) reference.getVertexPosition(v, p); }));
+  const { mine, theirs } = against(
+    9,
+    () => resident.pose(skinMatrices(c.skins[0], world), out),
+    () =>
+      clocked(() => {
+        for (let v = 0; v < m.vertexCount; v++) reference.getVertexPosition(v, p);
+      }),
+  );
   ratio('linear blend skinning, 4 influences, against three’s getVertexPosition', mine, theirs, 20);
-  rows.push({ work: 'the same by the plain loop', measured: `${(theirs / plain).toFixed(1)} × (${plain.toFixed(2)} ms)`, budget: 'the reference of the kernel', holds: true });
+  rows.push({
+    work: 'the same by the plain loop',
+    measured: `${(theirs / plain).toFixed(1)} × (${plain.toFixed(2)} ms)`,
+    budget: 'the reference of the kernel',
+    holds: true,
+  });
 }
 
 function limiting(): void {
@@ -98,34 +215,84 @@ function limiting(): void {
   const reference = (): number => {
     const d = new Document();
     const buffer = d.createBuffer();
-    const p = d.createPrimitive().setAttribute('POSITION', d.createAccessor().setType(Accessor.Type.VEC3).setArray(new Float32Array(n * 3)).setBuffer(buffer));
+    const p = d.createPrimitive().setAttribute(
+      'POSITION',
+      d
+        .createAccessor()
+        .setType(Accessor.Type.VEC3)
+        .setArray(new Float32Array(n * 3))
+        .setBuffer(buffer),
+    );
     for (let s = 0; s < 2; s++) {
-      const j = new Uint16Array(n * 4), w = new Float32Array(n * 4);
-      for (let v = 0; v < n; v++) for (let k = 0; k < 4; k++) { j[v * 4 + k] = f.joint[v * 8 + s * 4 + k]; w[v * 4 + k] = f.weight[v * 8 + s * 4 + k]; }
-      p.setAttribute(`JOINTS_${s}`, d.createAccessor().setType(Accessor.Type.VEC4).setArray(j).setBuffer(buffer)).setAttribute(`WEIGHTS_${s}`, d.createAccessor().setType(Accessor.Type.VEC4).setArray(w).setBuffer(buffer));
+      const j = new Uint16Array(n * 4);
+      const w = new Float32Array(n * 4);
+      for (let v = 0; v < n; v++)
+        for (let k = 0; k < 4; k++) {
+          j[v * 4 + k] = f.joint[v * 8 + s * 4 + k];
+          w[v * 4 + k] = f.weight[v * 8 + s * 4 + k];
+        }
+      p.setAttribute(
+        `JOINTS_${s}`,
+        d.createAccessor().setType(Accessor.Type.VEC4).setArray(j).setBuffer(buffer),
+      ).setAttribute(
+        `WEIGHTS_${s}`,
+        d.createAccessor().setType(Accessor.Type.VEC4).setArray(w).setBuffer(buffer),
+      );
     }
     const t = performance.now();
     sortPrimitiveWeights(p, 4);
     return performance.now() - t;
   };
-  const { mine, theirs } = against(5, () => { limitInfluences(f, 4); }, reference);
+  const { mine, theirs } = against(
+    5,
+    () => {
+      limitInfluences(f, 4);
+    },
+    reference,
+  );
   ratio('limit 8 → 4 and normalise, against gltf-transform’s sortPrimitiveWeights', mine, theirs, 40);
 }
 
 function auditing(): void {
-  const small = tube(100_000, 120, 4), large = tube(1_000_000, 120, 4);
-  const fresh = (c: Character): Character => ({ ...c, meshes: c.meshes.map((m) => ({ ...m, attributes: { POSITION: { ...m.attributes.POSITION, data: m.attributes.POSITION.data.slice() } } })) });
-  const a = timed(3, () => { audit(fresh(small), BRIEFS[0]); });
-  const b = timed(2, () => { audit(fresh(large), BRIEFS[0]); });
+  const small = tube(100_000, 120, 4);
+  const large = tube(1_000_000, 120, 4);
+  const fresh = (c: Character): Character => ({
+    ...c,
+    meshes: c.meshes.map((m) => ({
+      ...m,
+      attributes: { POSITION: { ...m.attributes.POSITION, data: m.attributes.POSITION.data.slice() } },
+    })),
+  });
+  const a = timed(3, () => {
+    audit(fresh(small), BRIEFS[0]);
+  });
+  const b = timed(2, () => {
+    audit(fresh(large), BRIEFS[0]);
+  });
   limitTime('whole audit, 100 000 vertices', a, 1000);
   const allowed = 10 * (Math.log(1e6) / Math.log(1e5));
-  rows.push({ work: 'whole audit, 1 000 000 vertices over 100 000', measured: `${(b / a).toFixed(1)} × as long`, budget: `≤ ${allowed.toFixed(1)} × (n·log n)`, holds: b / a <= allowed });
+  rows.push({
+    work: 'whole audit, 1 000 000 vertices over 100 000',
+    measured: `${(b / a).toFixed(1)} × as long`,
+    budget: `≤ ${allowed.toFixed(1)} × (n·log n)`,
+    holds: b / a <= allowed,
+  });
 }
 
 function remapping(): void {
   const c = tube(100_000, 120, 8);
-  const walk = suggest(skeletonOf(c), QUAY).map((r, i) => ({ ...r, kind: i < QUAY.bones.length ? 'carry' as const : 'fold' as const, target: i % QUAY.bones.length }));
-  limitTime('remap with limit, 100 000 vertices of 8 influences onto 60 bones', timed(9, () => { remap(c, QUAY, walk, { limit: 4 }); }), 60);
+  const walk = suggest(skeletonOf(c), QUAY).map((r, i) => ({
+    ...r,
+    kind: i < QUAY.bones.length ? ('carry' as const) : ('fold' as const),
+    target: i % QUAY.bones.length,
+  }));
+  limitTime(
+    'remap with limit, 100 000 vertices of 8 influences onto 60 bones',
+    timed(9, () => {
+      remap(c, QUAY, walk, { limit: 4 });
+    }),
+    60,
+  );
 }
 
 /**
@@ -136,15 +303,35 @@ function large(): void {
   const file = path.join(mkdtempSync(path.join(os.tmpdir(), 'bough-bench-')), 'large.glb');
   writeFileSync(file, writeGlb(tube(1_000_000, 120, 4)).bytes);
   const run = (what: string) => {
-    const r = spawnSync(process.execPath, ['--expose-gc', process.argv[1], '--large', what, file], { encoding: 'utf8' });
+    const r = spawnSync(process.execPath, ['--expose-gc', process.argv[1], '--large', what, file], {
+      encoding: 'utf8',
+    });
     if (r.status !== 0) throw new Error(r.stderr);
-    return JSON.parse(r.stdout) as { read: number; audit: number; figure: number; peak: number; file: number };
+    return JSON.parse(r.stdout) as {
+      read: number;
+      audit: number;
+      figure: number;
+      peak: number;
+      file: number;
+    };
   };
-  const server = run('audit'), stage = run('figure');
-  const ten = (r: { peak: number; file: number }, work: string) => rows.push({ work, measured: `${(r.peak / r.file).toFixed(1)} × the file (${Math.round(r.peak / 1e6)} MB of ${Math.round(r.file / 1e6)} MB)`, budget: '≤ 10 ×', holds: r.peak <= 10 * r.file });
+  const server = run('audit');
+  const stage = run('figure');
+  const ten = (r: { peak: number; file: number }, work: string) =>
+    rows.push({
+      work,
+      measured: `${(r.peak / r.file).toFixed(1)} × the file (${Math.round(r.peak / 1e6)} MB of ${Math.round(r.file / 1e6)} MB)`,
+      budget: '≤ 10 ×',
+      holds: r.peak <= 10 * r.file,
+    });
   ten(server, 'memory to read and audit 1 000 000 vertices');
   ten(stage, 'memory to read 1 000 000 vertices and make what the stage draws');
-  rows.push({ work: 'read 1 000 000 vertices, audit them, make what the stage draws', measured: `${Math.round(server.read)} ms, ${Math.round(server.audit)} ms, ${Math.round(stage.figure)} ms`, budget: 'told', holds: true });
+  rows.push({
+    work: 'read 1 000 000 vertices, audit them, make what the stage draws',
+    measured: `${Math.round(server.read)} ms, ${Math.round(server.audit)} ms, ${Math.round(stage.figure)} ms`,
+    budget: 'told',
+    holds: true,
+  });
 }
 
 /** The child of {@link large}: does one thing, then says how long it took and how far memory rose above what Node itself takes. */
@@ -152,11 +339,23 @@ function largeChild(what: string, file: string): void {
   const bytes = new Uint8Array(readFileSync(file));
   (globalThis as { gc?: () => void }).gc?.();
   const before = process.memoryUsage().rss - bytes.length;
-  const clock = <T>(work: () => T): [T, number] => { const t = performance.now(); const x = work(); return [x, performance.now() - t]; };
+  const clock = <T>(work: () => T): [T, number] => {
+    const t = performance.now();
+    const x = work();
+    return [x, performance.now() - t];
+  };
   const [character, read] = clock(() => readGltf([{ name: 'large.glb', bytes }]));
   const [, auditMs] = clock(() => (what === 'audit' ? audit(character, BRIEFS[0]) : null));
   const [, figure] = clock(() => (what === 'figure' ? figureOf(character) : null));
-  process.stdout.write(JSON.stringify({ read, audit: auditMs, figure, peak: process.resourceUsage().maxRSS * 1024 - before, file: bytes.length }));
+  process.stdout.write(
+    JSON.stringify({
+      read,
+      audit: auditMs,
+      figure,
+      peak: process.resourceUsage().maxRSS * 1024 - before,
+      file: bytes.length,
+    }),
+  );
 }
 
 if (process.argv[2] === '--large') {
@@ -170,5 +369,8 @@ auditing();
 remapping();
 large();
 const width = Math.max(...rows.map((r) => r.work.length));
-for (const r of rows) process.stdout.write(`${r.holds ? '✓' : '✗'} ${r.work.padEnd(width)}  ${r.measured}  (budget ${r.budget})\n`);
+for (const r of rows)
+  process.stdout.write(
+    `${r.holds ? '✓' : '✗'} ${r.work.padEnd(width)}  ${r.measured}  (budget ${r.budget})\n`,
+  );
 process.exitCode = rows.every((r) => r.holds) ? 0 : 1;

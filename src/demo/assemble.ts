@@ -16,18 +16,46 @@ export interface PartPlan {
   /** Nothing lies below this height. */
   readonly floor?: number;
   /** Draw every point towards the solid by this share of the way. */
-  readonly onto?: { readonly solid: Solid; readonly share: number; readonly offset: number; readonly farthest: number };
+  readonly onto?: {
+    readonly solid: Solid;
+    readonly share: number;
+    readonly offset: number;
+    readonly farthest: number;
+  };
 }
 
 export const MATERIALS: readonly JsonObject[] = [
-  ['skin', [0.8, 0.6, 0.48, 1], 0.7], ['knit', [0.19, 0.27, 0.36, 1], 0.95], ['canvas', [0.3, 0.29, 0.26, 1], 0.9], ['oilskin', [0.86, 0.63, 0.17, 1], 0.45],
-  ['rubber', [0.12, 0.15, 0.14, 1], 0.5], ['horn', [0.24, 0.17, 0.11, 1], 0.4], ['eye', [0.08, 0.07, 0.07, 1], 0.2], ['brass', [0.66, 0.5, 0.24, 1], 0.35], ['glass', [0.9, 0.87, 0.72, 1], 0.1],
-].map(([name, baseColorFactor, roughnessFactor]) => ({ name, pbrMetallicRoughness: { baseColorFactor, metallicFactor: name === 'brass' ? 0.8 : 0, roughnessFactor, ...(name === 'oilskin' ? { baseColorTexture: { index: 0 } } : {}) } }) as JsonObject);
+  ['skin', [0.8, 0.6, 0.48, 1], 0.7],
+  ['knit', [0.19, 0.27, 0.36, 1], 0.95],
+  ['canvas', [0.3, 0.29, 0.26, 1], 0.9],
+  ['oilskin', [0.86, 0.63, 0.17, 1], 0.45],
+  ['rubber', [0.12, 0.15, 0.14, 1], 0.5],
+  ['horn', [0.24, 0.17, 0.11, 1], 0.4],
+  ['eye', [0.08, 0.07, 0.07, 1], 0.2],
+  ['brass', [0.66, 0.5, 0.24, 1], 0.35],
+  ['glass', [0.9, 0.87, 0.72, 1], 0.1],
+].map(
+  ([name, baseColorFactor, roughnessFactor]) =>
+    ({
+      name,
+      pbrMetallicRoughness: {
+        baseColorFactor,
+        metallicFactor: name === 'brass' ? 0.8 : 0,
+        roughnessFactor,
+        ...(name === 'oilskin' ? { baseColorTexture: { index: 0 } } : {}),
+      },
+    }) as JsonObject,
+);
 
 const materialIndex = (name: string) => MATERIALS.findIndex((m) => m.name === name);
 
 /** A mesh from cages; `joints` orders the bones, null for a rigid prop. Polygons are grouped by material. */
-export function meshOf(name: string, parts: readonly PartPlan[], joints: readonly string[] | null, limit: number): Mesh {
+export function meshOf(
+  name: string,
+  parts: readonly PartPlan[],
+  joints: readonly string[] | null,
+  limit: number,
+): Mesh {
   const points: number[] = [];
   const rows: [number, number][][] = [];
   const faces: { corners: number[]; material: string }[] = [];
@@ -42,7 +70,8 @@ export function meshOf(name: string, parts: readonly PartPlan[], joints: readonl
       points.push(Math.abs(q[0]) < 1e-7 ? 0 : q[0], q[1], q[2]);
       rows.push(Object.entries(cage.weights[i]).map(([b, w]) => [slot.get(b) ?? 0, w]));
     });
-    for (const f of cage.faces) faces.push({ corners: f.corners.map((c) => c + start), material: f.material });
+    for (const f of cage.faces)
+      faces.push({ corners: f.corners.map((c) => c + start), material: f.material });
   }
   const positions = Float32Array.from(points);
   const materials = [...new Set(faces.map((f) => f.material))];
@@ -51,18 +80,45 @@ export function meshOf(name: string, parts: readonly PartPlan[], joints: readonl
   const corners = Uint32Array.from(faces.flatMap((f) => f.corners));
   const count = positions.length / 3;
   const uv = new Float32Array(count * 2);
-  for (let v = 0; v < count; v++) { uv[v * 2] = 0.5 + positions[v * 3] / 2; uv[v * 2 + 1] = 1 - positions[v * 3 + 1] / 2; }
-  const attribute = (data: Float32Array, size: number): Attribute => ({ data, size, normalized: false, type: `VEC${size}` });
-  const attributes = { POSITION: attribute(positions, 3), NORMAL: attribute(normalsOf(positions, offsets, corners), 3), TEXCOORD_0: attribute(uv, 2) };
+  for (let v = 0; v < count; v++) {
+    uv[v * 2] = 0.5 + positions[v * 3] / 2;
+    uv[v * 2 + 1] = 1 - positions[v * 3 + 1] / 2;
+  }
+  const attribute = (data: Float32Array, size: number): Attribute => ({
+    data,
+    size,
+    normalized: false,
+    type: `VEC${size}`,
+  });
+  const attributes = {
+    POSITION: attribute(positions, 3),
+    NORMAL: attribute(normalsOf(positions, offsets, corners), 3),
+    TEXCOORD_0: attribute(uv, 2),
+  };
   let polygonStart = 0;
   const pieces = materials.map((m): Piece => {
     const polygonCount = faces.filter((f) => f.material === m).length;
-    const piece = { vertexStart: 0, vertexCount: count, polygonStart, polygonCount, material: materialIndex(m), attributes: Object.keys(attributes), mode: 4 };
+    const piece = {
+      vertexStart: 0,
+      vertexCount: count,
+      polygonStart,
+      polygonCount,
+      material: materialIndex(m),
+      attributes: Object.keys(attributes),
+      mode: 4,
+    };
     polygonStart += polygonCount;
     return piece;
   });
   return {
-    name, vertexCount: count, attributes, pieces, polygonOffsets: offsets, corners, polygonOrigin: 'encoded', morphs: [],
+    name,
+    vertexCount: count,
+    attributes,
+    pieces,
+    polygonOffsets: offsets,
+    corners,
+    polygonOrigin: 'encoded',
+    morphs: [],
     influences: joints ? limitInfluences(influencesFrom(rows), limit, 0.004).influences : null,
     influenceStorage: joints ? { weights: 'f32', joints: 'u8', sets: 1 } : null,
   };
@@ -74,7 +130,10 @@ const known = new Map<string, Point[]>();
 function settled(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
   const key = `${onto.solid.length}:${onto.share}:${cage.points.length}:${cage.points.reduce((s, p, i) => s + (i % 97) * (p[0] + 3 * p[1] + 7 * p[2]), 0)}`;
   let places = known.get(key);
-  if (!places) { places = settle(cage, onto); known.set(key, places); }
+  if (!places) {
+    places = settle(cage, onto);
+    known.set(key, places);
+  }
   return places;
 }
 
@@ -83,16 +142,27 @@ function settle(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
   const draw = (p: Point) => drawn(onto.solid, p, onto.offset, onto.share, onto.farthest);
   let places = cage.points.map(draw);
   const neighbours = places.map(() => new Set<number>());
-  for (const f of cage.faces) f.corners.forEach((c, k) => { const d = f.corners[(k + 1) % f.corners.length]; neighbours[c].add(d); neighbours[d].add(c); });
+  for (const f of cage.faces)
+    f.corners.forEach((c, k) => {
+      const d = f.corners[(k + 1) % f.corners.length];
+      neighbours[c].add(d);
+      neighbours[d].add(c);
+    });
   for (let round = 0; round < 2; round++) {
     places = places.map((p, i) => {
       const around = [...neighbours[i]];
       const middle = Math.abs(cage.points[i][0]) < 1e-9;
       const mean = [0, 1, 2].map((k) => around.reduce((s, j) => s + places[j][k], 0) / around.length);
-      const q: Point = [middle ? 0 : p[0] + 0.45 * (mean[0] - p[0]), p[1] + 0.45 * (mean[1] - p[1]), p[2] + 0.45 * (mean[2] - p[2])];
+      const q: Point = [
+        middle ? 0 : p[0] + 0.45 * (mean[0] - p[0]),
+        p[1] + 0.45 * (mean[1] - p[1]),
+        p[2] + 0.45 * (mean[2] - p[2]),
+      ];
       const r = draw(q);
       // Halves keep clear of each other, so that the two thighs never meet.
-      return middle ? [0, r[1], r[2]] : Math.abs(r[0]) < 0.0015 ? [Math.sign(cage.points[i][0]) * 0.0015, r[1], r[2]] : r;
+      if (middle) return [0, r[1], r[2]];
+      if (Math.abs(r[0]) < 0.0015) return [Math.sign(cage.points[i][0]) * 0.0015, r[1], r[2]];
+      return r;
     });
   }
   return places;
@@ -102,18 +172,27 @@ function settle(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
 export function normalsOf(positions: Float32Array, offsets: Uint32Array, corners: Uint32Array): Float32Array {
   const out = new Float32Array(positions.length);
   for (let p = 0; p + 1 < offsets.length; p++) {
-    let x = 0, y = 0, z = 0;
+    let x = 0;
+    let y = 0;
+    let z = 0;
     for (let k = offsets[p]; k < offsets[p + 1]; k++) {
-      const a = corners[k] * 3, b = corners[k + 1 === offsets[p + 1] ? offsets[p] : k + 1] * 3;
+      const a = corners[k] * 3;
+      const b = corners[k + 1 === offsets[p + 1] ? offsets[p] : k + 1] * 3;
       x += (positions[a + 1] - positions[b + 1]) * (positions[a + 2] + positions[b + 2]);
       y += (positions[a + 2] - positions[b + 2]) * (positions[a] + positions[b]);
       z += (positions[a] - positions[b]) * (positions[a + 1] + positions[b + 1]);
     }
-    for (let k = offsets[p]; k < offsets[p + 1]; k++) { out[corners[k] * 3] += x; out[corners[k] * 3 + 1] += y; out[corners[k] * 3 + 2] += z; }
+    for (let k = offsets[p]; k < offsets[p + 1]; k++) {
+      out[corners[k] * 3] += x;
+      out[corners[k] * 3 + 1] += y;
+      out[corners[k] * 3 + 2] += z;
+    }
   }
   for (let i = 0; i < out.length; i += 3) {
     const l = Math.hypot(out[i], out[i + 1], out[i + 2]) || 1;
-    out[i] /= l; out[i + 1] /= l; out[i + 2] /= l;
+    out[i] /= l;
+    out[i + 1] /= l;
+    out[i + 2] /= l;
   }
   return out;
 }
@@ -129,19 +208,46 @@ export function skinOf(name: string, nodes: readonly SceneNode[], joints: readon
   const list = joints.map((j) => nodes.findIndex((n) => n.name === j));
   const inverseBinds = new Float32Array(list.length * 16);
   list.forEach((n, i) => inverseBinds.set(inverseOr(world, n * 16), i * 16));
-  return { name, joints: list, inverseBinds, skeleton: nodes.findIndex((n) => n.kind === 'bone' && n.parent < 0) };
+  return {
+    name,
+    joints: list,
+    inverseBinds,
+    skeleton: nodes.findIndex((n) => n.kind === 'bone' && n.parent < 0),
+  };
 }
 
-export function characterOf(name: string, nodes: SceneNode[], meshes: Mesh[], skins: Skin[], extra: Partial<Character> = {}): Character {
+export function characterOf(
+  name: string,
+  nodes: SceneNode[],
+  meshes: Mesh[],
+  skins: Skin[],
+  extra: Partial<Character> = {},
+): Character {
   return {
-    name, nodes, meshes, skins, clips: [], sets: [],
-    carried: { ...EMPTY_CARRIED, materials: MATERIALS, textures: [{ source: 0, sampler: 0 }], samplers: [{ magFilter: 9729, minFilter: 9987, wrapS: 10497, wrapT: 10497 }], scenes: [{ json: { name }, roots: nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }] },
-    source: { format: 'made here', generator: 'Young Bough', unitMetres: 1, files: [] }, notes: [], ...extra,
+    name,
+    nodes,
+    meshes,
+    skins,
+    clips: [],
+    sets: [],
+    carried: {
+      ...EMPTY_CARRIED,
+      materials: MATERIALS,
+      textures: [{ source: 0, sampler: 0 }],
+      samplers: [{ magFilter: 9729, minFilter: 9987, wrapS: 10497, wrapT: 10497 }],
+      scenes: [{ json: { name }, roots: nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }],
+    },
+    source: { format: 'made here', generator: 'Young Bough', unitMetres: 1, files: [] },
+    notes: [],
+    ...extra,
   };
 }
 
 /** The materials without their pictures; colours of one's own by name. */
-export function plainMaterials(materials: readonly JsonObject[], colours: Readonly<Record<string, number[]>> = {}): JsonObject[] {
+export function plainMaterials(
+  materials: readonly JsonObject[],
+  colours: Readonly<Record<string, number[]>> = {},
+): JsonObject[] {
   return materials.map((m) => {
     const { baseColorTexture: _picture, ...pbr } = m.pbrMetallicRoughness as JsonObject;
     const colour = colours[String(m.name)];

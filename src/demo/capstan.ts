@@ -10,11 +10,20 @@ import { type Cage, CageBuilder, type Weights, joined } from './cage';
 type Row = readonly [radius: number, y: number, material: string];
 
 /** A turned body of rings: each row a radius and a height. */
-function turned(rows: readonly Row[], around: number, weights: Weights, wave: (angle: number, y: number) => number = () => 0): Cage {
+function turned(
+  rows: readonly Row[],
+  around: number,
+  weights: Weights,
+  wave: (angle: number, y: number) => number = () => 0,
+): Cage {
   const cage = new CageBuilder();
   let below: number[] | null = null;
   for (const [r, y, material] of rows) {
-    const ring = Array.from({ length: around }, (_, k) => { const a = (k / around) * 2 * Math.PI, s = r * (1 + wave(a, y)); return cage.point([s * Math.sin(a), y, s * Math.cos(a)], weights); });
+    const ring = Array.from({ length: around }, (_, k) => {
+      const a = (k / around) * 2 * Math.PI;
+      const s = r * (1 + wave(a, y));
+      return cage.point([s * Math.sin(a), y, s * Math.cos(a)], weights);
+    });
     if (below) cage.bridge(below, ring, material);
     below = ring;
   }
@@ -28,35 +37,150 @@ function laid(cage: Cage, from: number, height: number): Cage {
 
 const NONE: Weights = {};
 
-const bedplate = (): Cage => turned([
-  [0.001, 0, 'rubber'], [0.4, 0, 'rubber'], [0.46, 0, 'rubber'], [0.5, 0.008, 'rubber'], [0.502, 0.03, 'rubber'], [0.48, 0.045, 'rubber'], [0.42, 0.05, 'rubber'], [0.36, 0.056, 'rubber'], [0.34, 0.075, 'brass'], [0.335, 0.105, 'brass'], [0.31, 0.118, 'brass'], [0.2, 0.122, 'rubber'], [0.001, 0.122, 'rubber'],
-], 36, NONE);
+const bedplate = (): Cage =>
+  turned(
+    [
+      [0.001, 0, 'rubber'],
+      [0.4, 0, 'rubber'],
+      [0.46, 0, 'rubber'],
+      [0.5, 0.008, 'rubber'],
+      [0.502, 0.03, 'rubber'],
+      [0.48, 0.045, 'rubber'],
+      [0.42, 0.05, 'rubber'],
+      [0.36, 0.056, 'rubber'],
+      [0.34, 0.075, 'brass'],
+      [0.335, 0.105, 'brass'],
+      [0.31, 0.118, 'brass'],
+      [0.2, 0.122, 'rubber'],
+      [0.001, 0.122, 'rubber'],
+    ],
+    36,
+    NONE,
+  );
 
 /** The barrel with seven ribs, waisted in the middle, that grips the rope. */
-const barrel = (): Cage => turned([
-  [0.001, 0.126, 'rubber'], [0.26, 0.126, 'rubber'], [0.29, 0.13, 'rubber'], [0.296, 0.15, 'rubber'], [0.284, 0.19, 'canvas'], [0.262, 0.25, 'canvas'], [0.24, 0.33, 'canvas'], [0.226, 0.42, 'canvas'], [0.222, 0.52, 'canvas'], [0.228, 0.61, 'canvas'], [0.245, 0.69, 'canvas'], [0.262, 0.735, 'canvas'], [0.268, 0.75, 'rubber'], [0.2, 0.756, 'rubber'], [0.001, 0.756, 'rubber'],
-], 56, NONE, (a, y) => (y > 0.16 && y < 0.73 ? 0.075 * Math.max(0, Math.cos(a * 7)) ** 1.5 * Math.min(1, (y - 0.16) / 0.08) * Math.min(1, (0.73 - y) / 0.06) : 0));
+const barrel = (): Cage =>
+  turned(
+    [
+      [0.001, 0.126, 'rubber'],
+      [0.26, 0.126, 'rubber'],
+      [0.29, 0.13, 'rubber'],
+      [0.296, 0.15, 'rubber'],
+      [0.284, 0.19, 'canvas'],
+      [0.262, 0.25, 'canvas'],
+      [0.24, 0.33, 'canvas'],
+      [0.226, 0.42, 'canvas'],
+      [0.222, 0.52, 'canvas'],
+      [0.228, 0.61, 'canvas'],
+      [0.245, 0.69, 'canvas'],
+      [0.262, 0.735, 'canvas'],
+      [0.268, 0.75, 'rubber'],
+      [0.2, 0.756, 'rubber'],
+      [0.001, 0.756, 'rubber'],
+    ],
+    56,
+    NONE,
+    (a, y) =>
+      y > 0.16 && y < 0.73
+        ? 0.075 *
+          Math.max(0, Math.cos(a * 7)) ** 1.5 *
+          Math.min(1, (y - 0.16) / 0.08) *
+          Math.min(1, (0.73 - y) / 0.06)
+        : 0,
+  );
 
 /** The drumhead: a thick wheel with a brass band and a boss on top. */
-const drumhead = (): Cage => turned([
-  [0.001, 0.762, 'horn'], [0.3, 0.762, 'horn'], [0.36, 0.768, 'horn'], [0.39, 0.782, 'horn'], [0.4, 0.81, 'brass'], [0.402, 0.85, 'brass'], [0.4, 0.9, 'brass'], [0.39, 0.93, 'horn'], [0.36, 0.946, 'horn'], [0.27, 0.952, 'horn'], [0.16, 0.958, 'horn'], [0.12, 0.966, 'brass'], [0.11, 0.99, 'brass'], [0.096, 1.012, 'brass'], [0.06, 1.026, 'brass'], [0.001, 1.03, 'brass'],
-], 40, NONE);
+const drumhead = (): Cage =>
+  turned(
+    [
+      [0.001, 0.762, 'horn'],
+      [0.3, 0.762, 'horn'],
+      [0.36, 0.768, 'horn'],
+      [0.39, 0.782, 'horn'],
+      [0.4, 0.81, 'brass'],
+      [0.402, 0.85, 'brass'],
+      [0.4, 0.9, 'brass'],
+      [0.39, 0.93, 'horn'],
+      [0.36, 0.946, 'horn'],
+      [0.27, 0.952, 'horn'],
+      [0.16, 0.958, 'horn'],
+      [0.12, 0.966, 'brass'],
+      [0.11, 0.99, 'brass'],
+      [0.096, 1.012, 'brass'],
+      [0.06, 1.026, 'brass'],
+      [0.001, 1.03, 'brass'],
+    ],
+    40,
+    NONE,
+  );
 
 /** A bar of ash, thicker in the socket, with a rounded end. */
-const bar = (): Cage => laid(turned([
-  [0.001, 0, 'oilskin'], [0.034, 0, 'oilskin'], [0.036, 0.02, 'oilskin'], [0.036, 0.12, 'oilskin'], [0.033, 0.16, 'oilskin'], [0.028, 0.34, 'oilskin'], [0.026, 0.6, 'oilskin'], [0.026, 0.82, 'oilskin'], [0.029, 0.87, 'oilskin'], [0.029, 0.895, 'oilskin'], [0.02, 0.91, 'oilskin'], [0.001, 0.914, 'oilskin'],
-], 12, NONE), 0, 0);
+const bar = (): Cage =>
+  laid(
+    turned(
+      [
+        [0.001, 0, 'oilskin'],
+        [0.034, 0, 'oilskin'],
+        [0.036, 0.02, 'oilskin'],
+        [0.036, 0.12, 'oilskin'],
+        [0.033, 0.16, 'oilskin'],
+        [0.028, 0.34, 'oilskin'],
+        [0.026, 0.6, 'oilskin'],
+        [0.026, 0.82, 'oilskin'],
+        [0.029, 0.87, 'oilskin'],
+        [0.029, 0.895, 'oilskin'],
+        [0.02, 0.91, 'oilskin'],
+        [0.001, 0.914, 'oilskin'],
+      ],
+      12,
+      NONE,
+    ),
+    0,
+    0,
+  );
 
 /** A pawl: a short iron finger that drops into the rack. */
-const pawl = (): Cage => laid(turned([[0.001, 0, 'rubber'], [0.03, 0, 'rubber'], [0.034, 0.01, 'rubber'], [0.034, 0.04, 'rubber'], [0.026, 0.07, 'rubber'], [0.022, 0.15, 'rubber'], [0.024, 0.18, 'rubber'], [0.012, 0.192, 'rubber'], [0.001, 0.194, 'rubber']], 12, NONE), 0, 0);
+const pawl = (): Cage =>
+  laid(
+    turned(
+      [
+        [0.001, 0, 'rubber'],
+        [0.03, 0, 'rubber'],
+        [0.034, 0.01, 'rubber'],
+        [0.034, 0.04, 'rubber'],
+        [0.026, 0.07, 'rubber'],
+        [0.022, 0.15, 'rubber'],
+        [0.024, 0.18, 'rubber'],
+        [0.012, 0.192, 'rubber'],
+        [0.001, 0.194, 'rubber'],
+      ],
+      12,
+      NONE,
+    ),
+    0,
+    0,
+  );
 
 /** Six turns of rope round the barrel's waist, with tails that do not matter here: closed rings that lie on each other. */
 function rope(): Cage {
   const rings: Cage[] = [];
   for (let t = 0; t < 4; t++) {
-    const y = 0.4 + t * 0.05, n = 40, m = 8, r = 0.023, R = 0.262;
+    const y = 0.4 + t * 0.05;
+    const n = 40;
+    const m = 8;
+    const r = 0.023;
+    const R = 0.262;
     const cage = new CageBuilder();
-    const loops = Array.from({ length: n }, (_, k) => { const a = (k / n) * 2 * Math.PI; return Array.from({ length: m }, (_x, j) => { const b = (j / m) * 2 * Math.PI; return cage.point([(R + r * Math.cos(b)) * Math.sin(a), y + r * Math.sin(b), (R + r * Math.cos(b)) * Math.cos(a)], NONE); }); });
+    const loops = Array.from({ length: n }, (_, k) => {
+      const a = (k / n) * 2 * Math.PI;
+      return Array.from({ length: m }, (_x, j) => {
+        const b = (j / m) * 2 * Math.PI;
+        return cage.point(
+          [(R + r * Math.cos(b)) * Math.sin(a), y + r * Math.sin(b), (R + r * Math.cos(b)) * Math.cos(a)],
+          NONE,
+        );
+      });
+    });
     loops.forEach((l, k) => cage.bridge(loops[(k + 1) % n], l, 'oilskin'));
     rings.push(cage);
   }
@@ -67,14 +191,47 @@ const BARS = 8;
 
 /** A mesh bound whole to one joint of a skin. */
 function held(mesh: Mesh, joint: number): Mesh {
-  return { ...mesh, influences: influencesFrom(Array.from({ length: mesh.vertexCount }, () => [[joint, 1] as [number, number]])), influenceStorage: { weights: 'f32', joints: 'u8', sets: 1 } };
+  return {
+    ...mesh,
+    influences: influencesFrom(
+      Array.from({ length: mesh.vertexCount }, () => [[joint, 1] as [number, number]]),
+    ),
+    influenceStorage: { weights: 'f32', joints: 'u8', sets: 1 },
+  };
 }
 
 export function deliveredCapstan(): Character {
   const nodes: SceneNode[] = [
-    node({ name: 'bed', kind: 'bone' }), node({ name: 'barrel', kind: 'bone', parent: 0, translation: [0, 0.126, 0] }), node({ name: 'drumhead', kind: 'bone', parent: 1, translation: [0, 0.636, 0] }),
-    ...Array.from({ length: BARS }, (_, k) => node({ name: `bar_${k + 1}`, kind: 'bone', parent: 2, translation: [0.3 * Math.cos((k / BARS) * 2 * Math.PI), 0.1, -0.3 * Math.sin((k / BARS) * 2 * Math.PI)], rotation: quatAbout([0, 1, 0], (k / BARS) * 2 * Math.PI) })),
-    node({ name: 'pawl_a', kind: 'bone', parent: 0, translation: [0.33, 0.14, 0.16], rotation: quatAbout([0, 1, 0], 2.4) }), node({ name: 'pawl_b', kind: 'bone', parent: 0, translation: [-0.33, 0.14, -0.16], rotation: quatAbout([0, 1, 0], 2.4 + Math.PI) }),
+    node({ name: 'bed', kind: 'bone' }),
+    node({ name: 'barrel', kind: 'bone', parent: 0, translation: [0, 0.126, 0] }),
+    node({ name: 'drumhead', kind: 'bone', parent: 1, translation: [0, 0.636, 0] }),
+    ...Array.from({ length: BARS }, (_, k) =>
+      node({
+        name: `bar_${k + 1}`,
+        kind: 'bone',
+        parent: 2,
+        translation: [
+          0.3 * Math.cos((k / BARS) * 2 * Math.PI),
+          0.1,
+          -0.3 * Math.sin((k / BARS) * 2 * Math.PI),
+        ],
+        rotation: quatAbout([0, 1, 0], (k / BARS) * 2 * Math.PI),
+      }),
+    ),
+    node({
+      name: 'pawl_a',
+      kind: 'bone',
+      parent: 0,
+      translation: [0.33, 0.14, 0.16],
+      rotation: quatAbout([0, 1, 0], 2.4),
+    }),
+    node({
+      name: 'pawl_b',
+      kind: 'bone',
+      parent: 0,
+      translation: [-0.33, 0.14, -0.16],
+      rotation: quatAbout([0, 1, 0], 2.4 + Math.PI),
+    }),
   ];
   const bones = nodes.length;
   const world = restWorld(nodes);
@@ -82,42 +239,132 @@ export function deliveredCapstan(): Character {
   for (let i = 0; i < bones; i++) inverseBinds.set(inverseOr(world, i * 16), i * 16);
   const at = (name: string) => nodes.findIndex((n) => n.name === name);
   const part = (name: string, cage: Cage, steps: number) => meshOf(name, [{ name, cage, steps }], null, 4);
-  const meshes = [part('bed', bedplate(), 1), part('barrel', barrel(), 1), part('drumhead', drumhead(), 1), part('bar', bar(), 1), part('pawl', pawl(), 1), part('rope', rope(), 1)];
-  const world0 = (mesh: Mesh, joint: number, x: number, y: number, z: number): Mesh => ({ ...held(mesh, joint), attributes: { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data: Float32Array.from(mesh.attributes.POSITION.data, (v, i) => v + [x, y, z][i % 3]) } } });
+  const meshes = [
+    part('bed', bedplate(), 1),
+    part('barrel', barrel(), 1),
+    part('drumhead', drumhead(), 1),
+    part('bar', bar(), 1),
+    part('pawl', pawl(), 1),
+    part('rope', rope(), 1),
+  ];
+  const world0 = (mesh: Mesh, joint: number, x: number, y: number, z: number): Mesh => ({
+    ...held(mesh, joint),
+    attributes: {
+      ...mesh.attributes,
+      POSITION: {
+        ...mesh.attributes.POSITION,
+        data: Float32Array.from(mesh.attributes.POSITION.data, (v, i) => v + [x, y, z][i % 3]),
+      },
+    },
+  });
   // Where a bound mesh lies in the world it needs no node; rigid ones hang on their bones and lie in their space.
-  const local = (mesh: Mesh, y: number): Mesh => ({ ...mesh, attributes: { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data: Float32Array.from(mesh.attributes.POSITION.data, (v, i) => (i % 3 === 1 ? v - y : v)) } } });
+  const local = (mesh: Mesh, y: number): Mesh => ({
+    ...mesh,
+    attributes: {
+      ...mesh.attributes,
+      POSITION: {
+        ...mesh.attributes.POSITION,
+        data: Float32Array.from(mesh.attributes.POSITION.data, (v, i) => (i % 3 === 1 ? v - y : v)),
+      },
+    },
+  });
   const list: Mesh[] = [
-    bedded(meshes[0], at('bed'), at('barrel')), local(meshes[1], 0.126), local(meshes[2], 0.762), meshes[3],
+    bedded(meshes[0], at('bed'), at('barrel')),
+    local(meshes[1], 0.126),
+    local(meshes[2], 0.762),
+    meshes[3],
     // A pawl that hangs on its bone and is bound as well, in world space.
-    pawlBound(meshes[4], world, at('pawl_a')), meshes[4], world0(meshes[5], at('barrel'), 0, 0, 0),
+    pawlBound(meshes[4], world, at('pawl_a')),
+    meshes[4],
+    world0(meshes[5], at('barrel'), 0, 0, 0),
   ];
   nodes.push(
-    node({ name: 'bedplate', kind: 'mesh', mesh: 0, skin: 0 }), node({ name: 'barrel iron', kind: 'mesh', mesh: 1, parent: at('barrel') }), node({ name: 'drumhead oak', kind: 'mesh', mesh: 2, parent: at('drumhead') }),
-    ...Array.from({ length: BARS }, (_, k) => node({ name: `bar ash ${k + 1}`, kind: 'mesh', mesh: 3, parent: at(`bar_${k + 1}`), ...(k === 4 ? { scale: [1, 1, -1] } : {}) })),
-    node({ name: 'pawl iron a', kind: 'mesh', mesh: 4, skin: 0, parent: at('pawl_a') }), node({ name: 'pawl iron b', kind: 'mesh', mesh: 5, parent: at('pawl_b') }),
+    node({ name: 'bedplate', kind: 'mesh', mesh: 0, skin: 0 }),
+    node({ name: 'barrel iron', kind: 'mesh', mesh: 1, parent: at('barrel') }),
+    node({ name: 'drumhead oak', kind: 'mesh', mesh: 2, parent: at('drumhead') }),
+    ...Array.from({ length: BARS }, (_, k) =>
+      node({
+        name: `bar ash ${k + 1}`,
+        kind: 'mesh',
+        mesh: 3,
+        parent: at(`bar_${k + 1}`),
+        ...(k === 4 ? { scale: [1, 1, -1] } : {}),
+      }),
+    ),
+    node({ name: 'pawl iron a', kind: 'mesh', mesh: 4, skin: 0, parent: at('pawl_a') }),
+    node({ name: 'pawl iron b', kind: 'mesh', mesh: 5, parent: at('pawl_b') }),
     // The rope was bound a second time.
-    node({ name: 'rope', kind: 'mesh', mesh: 6, skin: 0 }), node({ name: 'rope_2', kind: 'mesh', mesh: 6, skin: 0 }),
-    node({ name: 'work_camera', kind: 'camera', camera: 0, translation: [2, 1.4, 2] }), node({ name: 'locator_old' }),
+    node({ name: 'rope', kind: 'mesh', mesh: 6, skin: 0 }),
+    node({ name: 'rope_2', kind: 'mesh', mesh: 6, skin: 0 }),
+    node({ name: 'work_camera', kind: 'camera', camera: 0, translation: [2, 1.4, 2] }),
+    node({ name: 'locator_old' }),
   );
   const bed = nodes.findIndex((n) => n.name === 'bedplate');
   nodes[bed] = { ...nodes[bed], parent: at('barrel') };
-  const character = characterOf('Capstan', nodes, list, [{ name: 'capstan', joints: Array.from({ length: bones }, (_, i) => i), inverseBinds, skeleton: 0 }]);
-  const turn: Channel = { node: at('barrel'), path: 'rotation', interpolation: 'LINEAR', times: Float32Array.from({ length: 9 }, (_, i) => i / 2), values: Float32Array.from(Array.from({ length: 9 }, (_, i) => quatAbout([0, 1, 0], (i / 8) * 2 * Math.PI)).flat()) };
-  return { ...character, clips: [{ name: 'walk it round', channels: [turn] }], carried: { ...character.carried, textures: [], samplers: [], images: [], materials: plainMaterials(character.carried.materials), cameras: [{ type: 'perspective', perspective: { yfov: 0.7, znear: 0.1 } }] } };
+  const character = characterOf('Capstan', nodes, list, [
+    { name: 'capstan', joints: Array.from({ length: bones }, (_, i) => i), inverseBinds, skeleton: 0 },
+  ]);
+  const turn: Channel = {
+    node: at('barrel'),
+    path: 'rotation',
+    interpolation: 'LINEAR',
+    times: Float32Array.from({ length: 9 }, (_, i) => i / 2),
+    values: Float32Array.from(
+      Array.from({ length: 9 }, (_, i) => quatAbout([0, 1, 0], (i / 8) * 2 * Math.PI)).flat(),
+    ),
+  };
+  return {
+    ...character,
+    clips: [{ name: 'walk it round', channels: [turn] }],
+    carried: {
+      ...character.carried,
+      textures: [],
+      samplers: [],
+      images: [],
+      materials: plainMaterials(character.carried.materials),
+      cameras: [{ type: 'perspective', perspective: { yfov: 0.7, znear: 0.1 } }],
+    },
+  };
 }
 
 /** The bedplate: its iron on the bed, the brass ring on the barrel. */
 function bedded(mesh: Mesh, bed: number, ring: number): Mesh {
   const p = mesh.attributes.POSITION.data;
-  return { ...held(mesh, bed), influences: influencesFrom(Array.from({ length: mesh.vertexCount }, (_, v) => [[p[v * 3 + 1] > 0.07 && p[v * 3 + 1] < 0.12 && Math.hypot(p[v * 3], p[v * 3 + 2]) > 0.3 ? ring : bed, 1] as [number, number]])) };
+  return {
+    ...held(mesh, bed),
+    influences: influencesFrom(
+      Array.from({ length: mesh.vertexCount }, (_, v) => [
+        [
+          p[v * 3 + 1] > 0.07 && p[v * 3 + 1] < 0.12 && Math.hypot(p[v * 3], p[v * 3 + 2]) > 0.3 ? ring : bed,
+          1,
+        ] as [number, number],
+      ]),
+    ),
+  };
 }
 
 function pawlBound(mesh: Mesh, world: Float64Array, bone: number): Mesh {
-  const p = mesh.attributes.POSITION.data, n = mesh.attributes.NORMAL.data, o = bone * 16;
-  const points = new Float32Array(p.length), normals = new Float32Array(n.length);
-  for (let i = 0; i < p.length; i += 3) for (let r = 0; r < 3; r++) {
-    points[i + r] = world[o + r] * p[i] + world[o + 4 + r] * p[i + 1] + world[o + 8 + r] * p[i + 2] + world[o + 12 + r];
-    normals[i + r] = world[o + r] * n[i] + world[o + 4 + r] * n[i + 1] + world[o + 8 + r] * n[i + 2];
+  const p = mesh.attributes.POSITION.data;
+  const n = mesh.attributes.NORMAL.data;
+  const o = bone * 16;
+  const points = new Float32Array(p.length);
+  const normals = new Float32Array(n.length);
+  for (let i = 0; i < p.length; i += 3) {
+    for (let r = 0; r < 3; r++) {
+      points[i + r] =
+        world[o + r] * p[i] + world[o + 4 + r] * p[i + 1] + world[o + 8 + r] * p[i + 2] + world[o + 12 + r];
+      normals[i + r] = world[o + r] * n[i] + world[o + 4 + r] * n[i + 1] + world[o + 8 + r] * n[i + 2];
+    }
   }
-  return held({ ...mesh, attributes: { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data: points }, NORMAL: { ...mesh.attributes.NORMAL, data: normals } } }, bone);
+  return held(
+    {
+      ...mesh,
+      attributes: {
+        ...mesh.attributes,
+        POSITION: { ...mesh.attributes.POSITION, data: points },
+        NORMAL: { ...mesh.attributes.NORMAL, data: normals },
+      },
+    },
+    bone,
+  );
 }

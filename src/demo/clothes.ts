@@ -8,10 +8,15 @@ import { quayOther } from '../core/crosswalk/skeletons/quay';
 export const COAT_CHAINS = [20, 56, 92, 128, 164] as const;
 const COAT_HEIGHTS = [0.9, 0.775, 0.65, 0.53] as const;
 
-const skirt = (y: number) => { const t = (0.9 - y) / 0.38; return { a: 0.203 + 0.066 * t, b: 0.153 + 0.076 * t, z: -0.012 - 0.006 * t }; };
+const skirt = (y: number) => {
+  const t = (0.9 - y) / 0.38;
+  return { a: 0.203 + 0.066 * t, b: 0.153 + 0.076 * t, z: -0.012 - 0.006 * t };
+};
 
 export function coatPlace(chain: number, rank: number): Point {
-  const y = COAT_HEIGHTS[rank], s = skirt(y), angle = (COAT_CHAINS[chain] * Math.PI) / 180;
+  const y = COAT_HEIGHTS[rank];
+  const s = skirt(y);
+  const angle = (COAT_CHAINS[chain] * Math.PI) / 180;
   return [s.a * Math.sin(angle), y, s.z + s.b * Math.cos(angle)];
 }
 
@@ -26,12 +31,21 @@ function skirtWeights(deg: number, y: number): Weights {
   const hang = Math.min(1, Math.max(0, (0.93 - y) / 0.07));
   if (hang < 1) out.pelvis = 1 - hang;
   const along = Math.max(0, Math.min(2.999, ((0.9 - y) / (0.9 - 0.53)) * 3));
-  const rank = Math.floor(along), f = along - rank;
-  const blendUp = rank > 0 && f < 0.25 ? 0.5 - 2 * f : 0, blendDown = rank < 2 && f > 0.75 ? 2 * (f - 0.75) : 0;
-  for (const [chain, share] of [[k, 1 - u], [k + 1, u]] as const) {
+  const rank = Math.floor(along);
+  const f = along - rank;
+  const blendUp = rank > 0 && f < 0.25 ? 0.5 - 2 * f : 0;
+  const blendDown = rank < 2 && f > 0.75 ? 2 * (f - 0.75) : 0;
+  for (const [chain, share] of [
+    [k, 1 - u],
+    [k + 1, u],
+  ] as const) {
     if (share <= 0) continue;
-    const put = (r: number, w: number) => { if (w > 0) out[coatBone(chain, r)] = (out[coatBone(chain, r)] ?? 0) + w * share * hang; };
-    put(rank, 1 - blendUp - blendDown); put(rank - 1, blendUp); put(rank + 1, blendDown);
+    const put = (r: number, w: number) => {
+      if (w > 0) out[coatBone(chain, r)] = (out[coatBone(chain, r)] ?? 0) + w * share * hang;
+    };
+    put(rank, 1 - blendUp - blendDown);
+    put(rank - 1, blendUp);
+    put(rank + 1, blendDown);
   }
   return out;
 }
@@ -40,15 +54,20 @@ function skirtWeights(deg: number, y: number): Weights {
 export function coatCage(): Cage {
   const cage = new CageBuilder();
   const solid = bodySolid();
-  const wear = (i: number, off: number) => { cage.points[i] = drawn(solid, cage.points[i], off, 1, 0.2); };
+  const wear = (i: number, off: number) => {
+    cage.points[i] = drawn(solid, cage.points[i], off, 1, 0.2);
+  };
   const rings = TRUNK.slice(1).map((r, i) => {
     const ring = trunkRing(cage, { ...r, a: r.a + 0.03, b: r.b + 0.03 });
     const off = [0.03, 0.026, 0.022, 0.02, 0.02, 0.02, 0.019][i];
     ring.forEach((p) => wear(p, off));
-    ring.forEach((p, k) => { if (k === 0 || k === 8) cage.points[p] = [0, cage.points[p][1], cage.points[p][2]]; });
+    ring.forEach((p, k) => {
+      if (k === 0 || k === 8) cage.points[p] = [0, cage.points[p][1], cage.points[p][2]];
+    });
     return ring;
   });
-  for (let i = 1; i < rings.length; i++) cage.bridge(rings[i - 1], rings[i], 'oilskin', false, (k) => i === rings.length - 1 && k >= 2 && k <= 5);
+  for (let i = 1; i < rings.length; i++)
+    cage.bridge(rings[i - 1], rings[i], 'oilskin', false, (k) => i === rings.length - 1 && k >= 2 && k <= 5);
   // Sleeves, with a returned cuff.
   let ring = armHole(rings[rings.length - 2], rings[rings.length - 1]);
   for (const a of ARM) {
@@ -57,10 +76,20 @@ export function coatCage(): Cage {
     cage.bridge(next, ring, 'oilskin');
     ring = next;
   }
-  const cuff = armRing(cage, 0.712, 0.052, { wrist_twist_lt: 0.9, hand_lt: 0.1 }), inside = armRing(cage, 0.706, 0.046, { wrist_twist_lt: 0.9, hand_lt: 0.1 }), deep = armRing(cage, 0.67, 0.042, { wrist_twist_lt: 1 });
-  cage.bridge(cuff, ring, 'oilskin'); cage.bridge(inside, cuff, 'oilskin'); cage.bridge(deep, inside, 'oilskin');
+  const cuff = armRing(cage, 0.712, 0.052, { wrist_twist_lt: 0.9, hand_lt: 0.1 });
+  const inside = armRing(cage, 0.706, 0.046, { wrist_twist_lt: 0.9, hand_lt: 0.1 });
+  const deep = armRing(cage, 0.67, 0.042, { wrist_twist_lt: 1 });
+  cage.bridge(cuff, ring, 'oilskin');
+  cage.bridge(inside, cuff, 'oilskin');
+  cage.bridge(deep, inside, 'oilskin');
   // Collar.
-  const collar = [{ y: 1.512, a: 0.086, b: 0.08, z: -0.026 }, { y: 1.55, a: 0.082, b: 0.083, z: -0.02 }, { y: 1.572, a: 0.088, b: 0.09, z: -0.018 }, { y: 1.572, a: 0.081, b: 0.083, z: -0.018 }, { y: 1.545, a: 0.07, b: 0.072, z: -0.019 }];
+  const collar = [
+    { y: 1.512, a: 0.086, b: 0.08, z: -0.026 },
+    { y: 1.55, a: 0.082, b: 0.083, z: -0.02 },
+    { y: 1.572, a: 0.088, b: 0.09, z: -0.018 },
+    { y: 1.572, a: 0.081, b: 0.083, z: -0.018 },
+    { y: 1.545, a: 0.07, b: 0.072, z: -0.019 },
+  ];
   let below = rings[rings.length - 1];
   for (const [i, c] of collar.entries()) {
     const w: Weights = i === 0 ? { spine_5: 0.6, neck_1: 0.4 } : { spine_5: 0.35, neck_1: 0.65 };
@@ -71,12 +100,31 @@ export function coatCage(): Cage {
   // Skirt, a returned hem.
   const columns = [0, 30, 58, 74, 90, 106, 122, 150, 180];
   let above = rings[0];
-  const heights: [number, number][] = [[0.9, 0], [0.84, 0], [0.775, 0], [0.71, 0], [0.65, 0], [0.59, 0], [0.54, 0], [0.526, 0.004], [0.54, 0.016], [0.6, 0.022]];
+  const heights: [number, number][] = [
+    [0.9, 0],
+    [0.84, 0],
+    [0.775, 0],
+    [0.71, 0],
+    [0.65, 0],
+    [0.59, 0],
+    [0.54, 0],
+    [0.526, 0.004],
+    [0.54, 0.016],
+    [0.6, 0.022],
+  ];
   for (const [y, inward] of heights) {
     const s = skirt(y);
     const next = columns.map((deg) => {
-      const angle = (deg * Math.PI) / 180, wave = 1 + (0.9 - y) * 0.11 * Math.cos(angle * 10);
-      return cage.point([deg === 0 || deg === 180 ? 0 : (s.a * wave - inward) * Math.sin(angle), y, s.z + (s.b * wave - inward) * Math.cos(angle)], skirtWeights(deg, y));
+      const angle = (deg * Math.PI) / 180;
+      const wave = 1 + (0.9 - y) * 0.11 * Math.cos(angle * 10);
+      return cage.point(
+        [
+          deg === 0 || deg === 180 ? 0 : (s.a * wave - inward) * Math.sin(angle),
+          y,
+          s.z + (s.b * wave - inward) * Math.cos(angle),
+        ],
+        skirtWeights(deg, y),
+      );
     });
     cage.bridge(next, above, 'oilskin', false);
     above = next;
@@ -89,7 +137,13 @@ export function coatCage(): Cage {
 export function toggles(): Cage {
   const cage = new CageBuilder();
   const solid = bodySolid();
-  const rows: [number, Weights][] = [[1.4, { spine_5: 1 }], [1.31, { spine_4: 0.8, spine_5: 0.2 }], [1.22, { spine_3: 1 }], [1.13, { spine_2: 1 }], [1.04, { spine_1: 1 }]];
+  const rows: [number, Weights][] = [
+    [1.4, { spine_5: 1 }],
+    [1.31, { spine_4: 0.8, spine_5: 0.2 }],
+    [1.22, { spine_3: 1 }],
+    [1.13, { spine_2: 1 }],
+    [1.04, { spine_1: 1 }],
+  ];
   for (const [y, weights] of rows) {
     const front = drawn(solid, [0.022, y, 0.16], 0.026, 1, 0.2);
     pill(cage, [0.022, y, front[2] + 0.002], [0.013, 0.006, 0.006], weights, 'horn');
@@ -106,15 +160,45 @@ export function pill(cage: CageBuilder, c: Point, r: Point, weights: Weights, ma
     const known = id.get(key);
     if (known !== undefined) return known;
     const l = Math.hypot(x, y, z) ** 0.6 || 1;
-    const i = cage.point([c[0] + (x / l) * r[0] * 1.2, c[1] + (y / l) * r[1] * 1.2, c[2] + (z / l) * r[2] * 1.2], weights);
+    const i = cage.point(
+      [c[0] + (x / l) * r[0] * 1.2, c[1] + (y / l) * r[1] * 1.2, c[2] + (z / l) * r[2] * 1.2],
+      weights,
+    );
     id.set(key, i);
     return i;
   };
-  const axes: [Point, Point, Point][] = [[[1, 0, 0], [0, 1, 0], [0, 0, 1]], [[0, 1, 0], [0, 0, 1], [1, 0, 0]], [[0, 0, 1], [1, 0, 0], [0, 1, 0]]];
-  for (const [n, u, v] of axes) for (const s of [1, -1]) for (const i of [-1, 0]) for (const j of [-1, 0]) {
-    const p = (a: number, b: number) => at(n[0] * s + u[0] * a + v[0] * b, n[1] * s + u[1] * a + v[1] * b, n[2] * s + u[2] * a + v[2] * b);
-    const q = [p(i, j), p(i + 1, j), p(i + 1, j + 1), p(i, j + 1)];
-    cage.face(s > 0 ? q : q.reverse(), material);
+  const axes: [Point, Point, Point][] = [
+    [
+      [1, 0, 0],
+      [0, 1, 0],
+      [0, 0, 1],
+    ],
+    [
+      [0, 1, 0],
+      [0, 0, 1],
+      [1, 0, 0],
+    ],
+    [
+      [0, 0, 1],
+      [1, 0, 0],
+      [0, 1, 0],
+    ],
+  ];
+  for (const [n, u, v] of axes) {
+    for (const s of [1, -1]) {
+      for (const i of [-1, 0]) {
+        for (const j of [-1, 0]) {
+          const p = (a: number, b: number) =>
+            at(
+              n[0] * s + u[0] * a + v[0] * b,
+              n[1] * s + u[1] * a + v[1] * b,
+              n[2] * s + u[2] * a + v[2] * b,
+            );
+          const q = [p(i, j), p(i + 1, j), p(i + 1, j + 1), p(i, j + 1)];
+          cage.face(s > 0 ? q : q.reverse(), material);
+        }
+      }
+    }
   }
 }
 
@@ -135,8 +219,10 @@ export function capCage(): Cage {
   const rings = [
     trunkRing(cage, { y: 1.712, a: 0.083, b: 0.106, z: 0.001, weights: w }),
     trunkRing(cage, { y: 1.698, a: 0.0855, b: 0.1085, z: 0.001, weights: w }),
-    brim(1.69, 0.115, 0.138, 0.001, 0.016, 0.02), brim(1.684, 0.15, 0.17, 0, 0.045, 0.06),
-    brim(1.689, 0.153, 0.173, 0, 0.045, 0.062), brim(1.698, 0.117, 0.14, 0.001, 0.014, 0.02),
+    brim(1.69, 0.115, 0.138, 0.001, 0.016, 0.02),
+    brim(1.684, 0.15, 0.17, 0, 0.045, 0.06),
+    brim(1.689, 0.153, 0.173, 0, 0.045, 0.062),
+    brim(1.698, 0.117, 0.14, 0.001, 0.014, 0.02),
     trunkRing(cage, { y: 1.708, a: 0.094, b: 0.117, z: 0.001, weights: w }),
     trunkRing(cage, { y: 1.725, a: 0.092, b: 0.114, z: 0, weights: w }),
     trunkRing(cage, { y: 1.75, a: 0.085, b: 0.105, z: -0.002, weights: w }),
@@ -151,21 +237,31 @@ export function capCage(): Cage {
 export function bootsCage(): Cage {
   const cage = new CageBuilder();
   const first = leg(cage, null, 'rubber', 0.013, 0.35);
-  const low = (dy: number, swell: number) => first.map((p) => {
-    const [x, y, z] = cage.points[p];
-    return cage.point([0.1 + (x - 0.1) * swell, y + dy, -0.014 + (z + 0.014) * swell], { leg_lower_lt: 1 });
-  });
-  const rim = low(0.03, 1.07), roll = low(0.036, 1.04), inner = low(0.03, 0.96), deep = low(-0.03, 0.92);
-  cage.bridge(first, rim, 'rubber'); cage.bridge(rim, roll, 'rubber'); cage.bridge(roll, inner, 'rubber'); cage.bridge(inner, deep, 'rubber');
+  const low = (dy: number, swell: number) =>
+    first.map((p) => {
+      const [x, y, z] = cage.points[p];
+      return cage.point([0.1 + (x - 0.1) * swell, y + dy, -0.014 + (z + 0.014) * swell], { leg_lower_lt: 1 });
+    });
+  const rim = low(0.03, 1.07);
+  const roll = low(0.036, 1.04);
+  const inner = low(0.03, 0.96);
+  const deep = low(-0.03, 0.92);
+  cage.bridge(first, rim, 'rubber');
+  cage.bridge(rim, roll, 'rubber');
+  cage.bridge(roll, inner, 'rubber');
+  cage.bridge(inner, deep, 'rubber');
   // A flat sole.
-  cage.points.forEach((p, i) => { if (p[1] < 0.004) cage.points[i] = [p[0], 0, p[2]]; });
+  cage.points.forEach((p, i) => {
+    if (p[1] < 0.004) cage.points[i] = [p[0], 0, p[2]];
+  });
   return mirrored(cage, quayOther);
 }
 
 /** Two eyes. */
 export function eyes(): Cage {
   const cage = new CageBuilder();
-  for (const x of [0.0305, -0.0305]) pill(cage, [x, 1.667, 0.0755], [0.0118, 0.0112, 0.0112], { head: 1 }, 'eye');
+  for (const x of [0.0305, -0.0305])
+    pill(cage, [x, 1.667, 0.0755], [0.0118, 0.0112, 0.0112], { head: 1 }, 'eye');
   return cage;
 }
 
@@ -175,12 +271,30 @@ export function lanternCage(): Cage {
   const n = 12;
   const w: Weights = {};
   const profile: [number, number, string][] = [
-    [0.001, -0.335, 'brass'], [0.055, -0.335, 'brass'], [0.058, -0.33, 'brass'], [0.058, -0.295, 'brass'], [0.05, -0.288, 'brass'], [0.044, -0.284, 'brass'], [0.044, -0.278, 'glass'], [0.053, -0.235, 'glass'], [0.047, -0.185, 'glass'],
-    [0.044, -0.178, 'brass'], [0.056, -0.172, 'brass'], [0.057, -0.166, 'brass'], [0.034, -0.135, 'brass'], [0.026, -0.12, 'brass'], [0.026, -0.105, 'brass'], [0.016, -0.096, 'brass'], [0.001, -0.094, 'brass'],
+    [0.001, -0.335, 'brass'],
+    [0.055, -0.335, 'brass'],
+    [0.058, -0.33, 'brass'],
+    [0.058, -0.295, 'brass'],
+    [0.05, -0.288, 'brass'],
+    [0.044, -0.284, 'brass'],
+    [0.044, -0.278, 'glass'],
+    [0.053, -0.235, 'glass'],
+    [0.047, -0.185, 'glass'],
+    [0.044, -0.178, 'brass'],
+    [0.056, -0.172, 'brass'],
+    [0.057, -0.166, 'brass'],
+    [0.034, -0.135, 'brass'],
+    [0.026, -0.12, 'brass'],
+    [0.026, -0.105, 'brass'],
+    [0.016, -0.096, 'brass'],
+    [0.001, -0.094, 'brass'],
   ];
   let below: number[] | null = null;
   for (const [r, y, material] of profile) {
-    const ring = Array.from({ length: n }, (_, k) => { const a = (k / n) * 2 * Math.PI; return cage.point([r * Math.sin(a), y, r * Math.cos(a)], w); });
+    const ring = Array.from({ length: n }, (_, k) => {
+      const a = (k / n) * 2 * Math.PI;
+      return cage.point([r * Math.sin(a), y, r * Math.cos(a)], w);
+    });
     if (below) cage.bridge(below, ring, material);
     below = ring;
   }
@@ -188,9 +302,18 @@ export function lanternCage(): Cage {
   const rings: number[][] = [];
   const m = 14;
   for (let i = 0; i <= m; i++) {
-    const t = (i / m) * Math.PI, c: Point = [0.054 * Math.cos(t), -0.165 + 0.165 * Math.sin(t), 0];
+    const t = (i / m) * Math.PI;
+    const c: Point = [0.054 * Math.cos(t), -0.165 + 0.165 * Math.sin(t), 0];
     const d: Point = [Math.cos(t), Math.sin(t), 0];
-    rings.push([0, 1, 2, 3].map((k) => { const a = (k * Math.PI) / 2; return cage.point([c[0] + d[0] * 0.0028 * Math.cos(a), c[1] + d[1] * 0.0028 * Math.cos(a), 0.0028 * Math.sin(a)], w); }));
+    rings.push(
+      [0, 1, 2, 3].map((k) => {
+        const a = (k * Math.PI) / 2;
+        return cage.point(
+          [c[0] + d[0] * 0.0028 * Math.cos(a), c[1] + d[1] * 0.0028 * Math.cos(a), 0.0028 * Math.sin(a)],
+          w,
+        );
+      }),
+    );
   }
   for (let i = 1; i <= m; i++) cage.bridge(rings[i], rings[i - 1], 'brass');
   cage.face([...rings[0]].reverse(), 'brass');
@@ -198,4 +321,7 @@ export function lanternCage(): Cage {
   return cage;
 }
 
-export const lanternPlace = (): Point => { const p = joint('hand_rt'); return [p[0] - 0.07, p[1] - 0.03, p[2]]; };
+export const lanternPlace = (): Point => {
+  const p = joint('hand_rt');
+  return [p[0] - 0.07, p[1] - 0.03, p[2]];
+};

@@ -4,26 +4,63 @@ import type { Channel, Character, Clip } from '../core/character/model';
 import { node } from '../core/character/model';
 import { QUAY, quayOther } from '../core/crosswalk/skeletons/quay';
 import type { Skeleton, SkeletonBone } from '../core/crosswalk/skeleton';
-import { quatAbout, quatBetween, quatMultiply, quatConjugate, quatRotate, decompose } from '../core/geometry/matrix';
+import {
+  quatAbout,
+  quatBetween,
+  quatMultiply,
+  quatConjugate,
+  quatRotate,
+  decompose,
+} from '../core/geometry/matrix';
 import { restWorld } from '../core/character/hierarchy';
 import { characterOf, meshOf, skeletonNodes, skinOf } from './assemble';
 import { bodyCage, bodySolid } from './body';
 import { mirrored, subdivided } from './cage';
-import { COAT_CHAINS, bootsCage, capCage, coatBone, coatCage, coatPlace, eyes, lanternCage, lanternPlace, toggles } from './clothes';
+import {
+  COAT_CHAINS,
+  bootsCage,
+  capCage,
+  coatBone,
+  coatCage,
+  coatPlace,
+  eyes,
+  lanternCage,
+  lanternPlace,
+  toggles,
+} from './clothes';
 
-const along = (from: readonly number[], to: readonly number[]) => quatBetween([1, 0, 0], [to[0] - from[0], to[1] - from[1], to[2] - from[2]]);
+const along = (from: readonly number[], to: readonly number[]) =>
+  quatBetween([1, 0, 0], [to[0] - from[0], to[1] - from[1], to[2] - from[2]]);
 
 /** The Quay skeleton with the bones that the Deckhand's clothes bring along. */
 export function deckhandSkeleton(): Skeleton {
   const bones: SkeletonBone[] = [...QUAY.bones];
-  const add = (name: string, parent: string, place: readonly number[], rotation: readonly number[]) => bones.push({
-    name, parent: bones.findIndex((b) => b.name === parent), place: place as SkeletonBone['place'], rotation: rotation as SkeletonBone['rotation'], weight: 0, holds: false, node: -1,
-  });
-  for (const flip of [1, -1]) COAT_CHAINS.forEach((_, chain) => {
-    const side = (name: string) => (flip > 0 ? name : quayOther(name));
-    const at = (rank: number) => { const p = coatPlace(chain, rank); return [p[0] * flip, p[1], p[2]]; };
-    for (let rank = 0; rank < 3; rank++) add(side(coatBone(chain, rank)), rank === 0 ? 'pelvis' : side(coatBone(chain, rank - 1)), at(rank), along(at(rank), at(rank + 1)));
-  });
+  const add = (name: string, parent: string, place: readonly number[], rotation: readonly number[]) =>
+    bones.push({
+      name,
+      parent: bones.findIndex((b) => b.name === parent),
+      place: place as SkeletonBone['place'],
+      rotation: rotation as SkeletonBone['rotation'],
+      weight: 0,
+      holds: false,
+      node: -1,
+    });
+  for (const flip of [1, -1]) {
+    COAT_CHAINS.forEach((_, chain) => {
+      const side = (name: string) => (flip > 0 ? name : quayOther(name));
+      const at = (rank: number) => {
+        const p = coatPlace(chain, rank);
+        return [p[0] * flip, p[1], p[2]];
+      };
+      for (let rank = 0; rank < 3; rank++)
+        add(
+          side(coatBone(chain, rank)),
+          rank === 0 ? 'pelvis' : side(coatBone(chain, rank - 1)),
+          at(rank),
+          along(at(rank), at(rank + 1)),
+        );
+    });
+  }
   add('cap', 'head', [0, 1.71, 0], along([0, 0, 0], [0, 1, 0]));
   add('lantern', 'hand_rt', lanternPlace(), along([0, 0, 0], [0, -1, 0]));
   return { id: 'deckhand', title: 'Deckhand', bones };
@@ -31,14 +68,16 @@ export function deckhandSkeleton(): Skeleton {
 
 /** A fine oilcloth weave, 64 × 64. */
 function weave(): Uint8Array {
-  const n = 64, data = new Uint8Array(n * n * 3);
-  for (let y = 0; y < n; y++) for (let x = 0; x < n; x++) {
-    const v = 232 + ((x + y) % 4 < 2 ? 6 : 0) + ((x * 7 + y * 13) % 5);
-    data.set([v, v - 4, v - 14], (y * n + x) * 3);
+  const n = 64;
+  const data = new Uint8Array(n * n * 3);
+  for (let y = 0; y < n; y++) {
+    for (let x = 0; x < n; x++) {
+      const v = 232 + ((x + y) % 4 < 2 ? 6 : 0) + ((x * 7 + y * 13) % 5);
+      data.set([v, v - 4, v - 14], (y * n + x) * 3);
+    }
   }
   return encode({ width: n, height: n, data, channels: 3 });
 }
-
 
 export function cleanDeckhand(limit = 4): Character {
   const skeleton = deckhandSkeleton();
@@ -48,23 +87,71 @@ export function cleanDeckhand(limit = 4): Character {
   const onto = { solid, share: 0.94, offset: 0, farthest: 0.05 };
   const names = skeleton.bones.map((b) => b.name);
   const quay = QUAY.bones.map((b) => b.name);
-  const coatJoints = names.filter((n) => !/^(root|head|thumb|point|long|ring|small|foot|toe|leg_lower|cap|lantern|neck_2)/.test(n));
+  const coatJoints = names.filter(
+    (n) => !/^(root|head|thumb|point|long|ring|small|foot|toe|leg_lower|cap|lantern|neck_2)/.test(n),
+  );
   const bootJoints = names.filter((n) => /^(leg_lower|foot|toe)/.test(n));
-  const bodyMesh = meshOf('body', [{ name: 'body', cage: body, steps: 2, onto, floor: 0.004 }, { name: 'eyes', cage: eyes(), steps: 2 }], quay, limit);
-  const coatMesh = meshOf('oilskin coat', [{ name: 'coat', cage: coatCage(), steps: 2 }, { name: 'toggles', cage: toggles(), steps: 1 }], coatJoints, limit);
-  const bootsMesh = meshOf('boots', [{ name: 'boots', cage: subdivided(bootsCage()), steps: 1, floor: 0 }], bootJoints, limit);
+  const bodyMesh = meshOf(
+    'body',
+    [
+      { name: 'body', cage: body, steps: 2, onto, floor: 0.004 },
+      { name: 'eyes', cage: eyes(), steps: 2 },
+    ],
+    quay,
+    limit,
+  );
+  const coatMesh = meshOf(
+    'oilskin coat',
+    [
+      { name: 'coat', cage: coatCage(), steps: 2 },
+      { name: 'toggles', cage: toggles(), steps: 1 },
+    ],
+    coatJoints,
+    limit,
+  );
+  const bootsMesh = meshOf(
+    'boots',
+    [{ name: 'boots', cage: subdivided(bootsCage()), steps: 1, floor: 0 }],
+    bootJoints,
+    limit,
+  );
   const capMesh = meshOf("sou'wester", [{ name: 'cap', cage: capCage(), steps: 2 }], ['cap'], limit);
   const lanternMesh = meshOf('lantern', [{ name: 'lantern', cage: lanternCage(), steps: 1 }], null, limit);
-  const skins = [skinOf('body', nodes, quay), skinOf('coat', nodes, coatJoints), skinOf('boots', nodes, bootJoints), skinOf('cap', nodes, ['cap'])];
+  const skins = [
+    skinOf('body', nodes, quay),
+    skinOf('coat', nodes, coatJoints),
+    skinOf('boots', nodes, bootJoints),
+    skinOf('cap', nodes, ['cap']),
+  ];
   const lanternBone = nodes.findIndex((n) => n.name === 'lantern');
   const world = decompose(restWorld(nodes), lanternBone * 16);
   nodes.push(
-    node({ name: 'body', kind: 'mesh', mesh: 0, skin: 0 }), node({ name: 'oilskin coat', kind: 'mesh', mesh: 1, skin: 1 }),
-    node({ name: 'boots', kind: 'mesh', mesh: 2, skin: 2 }), node({ name: "sou'wester", kind: 'mesh', mesh: 3, skin: 3 }),
-    node({ name: 'storm lantern', kind: 'mesh', mesh: 4, parent: lanternBone, rotation: quatConjugate(world.rotation) }),
+    node({ name: 'body', kind: 'mesh', mesh: 0, skin: 0 }),
+    node({ name: 'oilskin coat', kind: 'mesh', mesh: 1, skin: 1 }),
+    node({ name: 'boots', kind: 'mesh', mesh: 2, skin: 2 }),
+    node({ name: "sou'wester", kind: 'mesh', mesh: 3, skin: 3 }),
+    node({
+      name: 'storm lantern',
+      kind: 'mesh',
+      mesh: 4,
+      parent: lanternBone,
+      rotation: quatConjugate(world.rotation),
+    }),
   );
-  const character = characterOf('Deckhand, clean', nodes, [bodyMesh, coatMesh, bootsMesh, capMesh, lanternMesh], skins);
-  return { ...character, clips: [hail(character)], carried: { ...character.carried, images: [{ json: { name: 'oilcloth' }, bytes: weave(), mimeType: 'image/png' }] } };
+  const character = characterOf(
+    'Deckhand, clean',
+    nodes,
+    [bodyMesh, coatMesh, bootsMesh, capMesh, lanternMesh],
+    skins,
+  );
+  return {
+    ...character,
+    clips: [hail(character)],
+    carried: {
+      ...character.carried,
+      images: [{ json: { name: 'oilcloth' }, bytes: weave(), mimeType: 'image/png' }],
+    },
+  };
 }
 
 /** “Hail the quay”: the lantern arm comes down to the side and lifts the light; two seconds, looping. */
@@ -79,18 +166,33 @@ export function hail(character: Character, called: (quay: string) => string = (n
     const parent = n.parent < 0 ? [0, 0, 0, 1] : decompose(world, n.parent * 16).rotation;
     const local = quatRotate(quatConjugate(parent), axis);
     const values = new Float32Array(times.length * 4);
-    times.forEach((t, k) => values.set(quatMultiply(quatAbout(local, (degrees(t / 2) * Math.PI) / 180), n.rotation), k * 4));
+    times.forEach((t, k) =>
+      values.set(quatMultiply(quatAbout(local, (degrees(t / 2) * Math.PI) / 180), n.rotation), k * 4),
+    );
     channels.push({ node: i, path: 'rotation', interpolation: 'LINEAR', times, values });
   };
   const wave = (u: number) => Math.sin(u * 2 * Math.PI);
-  turn('arm_upper_lt', [0, 0, 1], () => -62); turn('arm_upper_rt', [0, 0, 1], (u) => 20 + 14 * wave(u));
-  turn('arm_lower_lt', [0, 1, 0], (u) => -18 - 6 * wave(u)); turn('arm_lower_rt', [0, 1, 0], (u) => 40 + 12 * wave(u));
-  turn('spine_3', [0, 1, 0], (u) => 6 * wave(u)); turn('head', [0, 1, 0], (u) => -14 * wave(u));
-  turn('leg_upper_lt', [1, 0, 0], (u) => -8 * wave(u)); turn('leg_lower_lt', [1, 0, 0], (u) => 10 + 8 * wave(u));
-  for (const side of ['lt', 'rt']) for (const c of 'abcde') turn(`coat_${c}_1_${side}`, [1, 0, 0], (u) => 4 * Math.sin(u * 2 * Math.PI + c.charCodeAt(0)));
+  turn('arm_upper_lt', [0, 0, 1], () => -62);
+  turn('arm_upper_rt', [0, 0, 1], (u) => 20 + 14 * wave(u));
+  turn('arm_lower_lt', [0, 1, 0], (u) => -18 - 6 * wave(u));
+  turn('arm_lower_rt', [0, 1, 0], (u) => 40 + 12 * wave(u));
+  turn('spine_3', [0, 1, 0], (u) => 6 * wave(u));
+  turn('head', [0, 1, 0], (u) => -14 * wave(u));
+  turn('leg_upper_lt', [1, 0, 0], (u) => -8 * wave(u));
+  turn('leg_lower_lt', [1, 0, 0], (u) => 10 + 8 * wave(u));
+  for (const side of ['lt', 'rt'])
+    for (const c of 'abcde')
+      turn(`coat_${c}_1_${side}`, [1, 0, 0], (u) => 4 * Math.sin(u * 2 * Math.PI + c.charCodeAt(0)));
   const pelvis = character.nodes.findIndex((n) => n.name === called('pelvis'));
   const rest = character.nodes[pelvis].translation;
-  channels.push({ node: pelvis, path: 'translation', interpolation: 'LINEAR', times, values: Float32Array.from([...times].flatMap((t) => [rest[0], rest[1] - 0.012 * (1 - Math.cos(t * 2 * Math.PI)) / 2, rest[2]])) });
+  channels.push({
+    node: pelvis,
+    path: 'translation',
+    interpolation: 'LINEAR',
+    times,
+    values: Float32Array.from(
+      [...times].flatMap((t) => [rest[0], rest[1] - (0.012 * (1 - Math.cos(t * 2 * Math.PI))) / 2, rest[2]]),
+    ),
+  });
   return { name: 'hail the quay', channels };
 }
-

@@ -1,13 +1,29 @@
 /** What is wrong with the Deckhand as delivered: planted on purpose, and held against the audit by a test. */
-export interface PlantedFault { readonly check: string; readonly gravity: 'stops' | 'worth'; readonly about: string }
+export interface PlantedFault {
+  readonly check: string;
+  readonly gravity: 'stops' | 'worth';
+  readonly about: string;
+}
 
 export const DECKHAND_FAULTS: readonly PlantedFault[] = [
   { check: 'ground', gravity: 'stops', about: 'stands 32 mm above the ground' },
   { check: 'one-root', gravity: 'stops', about: 'the root bone was left beside the origin' },
-  { check: 'inherited-scale', gravity: 'stops', about: 'the lantern hook is scaled to 0.8 and the lantern inherits it' },
-  { check: 'parents', gravity: 'stops', about: 'the left toes still hang under the right foot after mirroring' },
+  {
+    check: 'inherited-scale',
+    gravity: 'stops',
+    about: 'the lantern hook is scaled to 0.8 and the lantern inherits it',
+  },
+  {
+    check: 'parents',
+    gravity: 'stops',
+    about: 'the left toes still hang under the right foot after mirroring',
+  },
   { check: 'influence-limit', gravity: 'stops', about: 'the oilskin coat holds up to six bones a point' },
-  { check: 'weight-sum', gravity: 'stops', about: 'the boots’ weights sum to less than one around the ankles' },
+  {
+    check: 'weight-sum',
+    gravity: 'stops',
+    about: 'the boots’ weights sum to less than one around the ankles',
+  },
   { check: 'no-weight', gravity: 'stops', about: 'the crown of the sou’wester carries no weight' },
   { check: 'bone-names', gravity: 'worth', about: 'the supplier’s names, and a finger with a copy’s suffix' },
   { check: 'weight-on-ends', gravity: 'worth', about: 'the cap’s tip and a coat end are bound along' },
@@ -18,7 +34,11 @@ export const DECKHAND_FAULTS: readonly PlantedFault[] = [
 
 /** The Stoker's, in placement; his names wait for a later room. */
 export const STOKER_FAULTS: readonly PlantedFault[] = [
-  { check: 'units', gravity: 'stops', about: 'made in centimetres, and the file says inches: everything is 2.54 times too large' },
+  {
+    check: 'units',
+    gravity: 'stops',
+    about: 'made in centimetres, and the file says inches: everything is 2.54 times too large',
+  },
   { check: 'inherited-scale', gravity: 'stops', about: 'an empty group above everything is scaled to 1.25' },
   { check: 'height', gravity: 'stops', about: 'in the right unit he stands 1.66 m instead of 1.76 m' },
   { check: 'prop-height', gravity: 'stops', about: 'the hand lamp was left at an old scale' },
@@ -27,7 +47,12 @@ export const STOKER_FAULTS: readonly PlantedFault[] = [
 ];
 
 export const CAPSTAN_FAULTS: readonly PlantedFault[] = [
-  { check: 'driven-twice', gravity: 'stops', about: 'the bedplate is bound and hangs under the barrel, a pawl hangs on its bone and is bound, the rope is bound twice' },
+  {
+    check: 'driven-twice',
+    gravity: 'stops',
+    about:
+      'the bedplate is bound and hangs under the barrel, a pawl hangs on its bone and is bound, the rope is bound twice',
+  },
   { check: 'node-scale', gravity: 'stops', about: 'the fifth bar is mirrored by a negative scale' },
   { check: 'strays', gravity: 'worth', about: 'a camera and an empty node were left in the file' },
 ];

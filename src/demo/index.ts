@@ -8,7 +8,12 @@ import { cleanDeckhand } from './deckhand';
 import { deliveredDeckhand } from './delivered';
 import { deliveredStoker } from './stoker';
 
-export interface CastMember { readonly file: string; readonly title: string; readonly brief: string; readonly bytes: Uint8Array }
+export interface CastMember {
+  readonly file: string;
+  readonly title: string;
+  readonly brief: string;
+  readonly bytes: Uint8Array;
+}
 
 /** All members as files, the faulty ones with their faults as they are. */
 export function demoCast(): CastMember[] {
@@ -19,6 +24,11 @@ export function demoCast(): CastMember[] {
     { file: 'stoker.dae', title: 'Stoker', brief: 'handset', bytes: deliveredStoker() },
     { file: 'capstan.glb', title: 'Capstan', brief: 'deck-gear', bytes: file(deliveredCapstan()) },
     { file: 'deckhand-clean.glb', title: 'Deckhand, clean', brief: 'handset', bytes: file(clean) },
-    { file: 'quay-skeleton.glb', title: 'Quay skeleton', brief: 'handset', bytes: file(characterOfSkeleton(QUAY)) },
+    {
+      file: 'quay-skeleton.glb',
+      title: 'Quay skeleton',
+      brief: 'handset',
+      bytes: file(characterOfSkeleton(QUAY)),
+    },
   ];
 }

@@ -7,13 +7,18 @@ export type Solid = (x: number, y: number, z: number) => number;
 /** A limb from a (radius ra) to b (radius rb). After Quilez' exact round cone. */
 export function roundCone(a: Point, b: Point, ra: number, rb: number): Solid {
   const ba = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
-  const l2 = ba[0] ** 2 + ba[1] ** 2 + ba[2] ** 2, rr = ra - rb, a2 = l2 - rr * rr, il2 = 1 / l2;
+  const l2 = ba[0] ** 2 + ba[1] ** 2 + ba[2] ** 2;
+  const rr = ra - rb;
+  const a2 = l2 - rr * rr;
+  const il2 = 1 / l2;
   return (x, y, z) => {
     const pa = [x - a[0], y - a[1], z - a[2]];
     const yy = pa[0] * ba[0] + pa[1] * ba[1] + pa[2] * ba[2];
     const zz = yy - l2;
     const v = [pa[0] * l2 - ba[0] * yy, pa[1] * l2 - ba[1] * yy, pa[2] * l2 - ba[2] * yy];
-    const x2 = v[0] ** 2 + v[1] ** 2 + v[2] ** 2, y2 = yy * yy * l2, z2 = zz * zz * l2;
+    const x2 = v[0] ** 2 + v[1] ** 2 + v[2] ** 2;
+    const y2 = yy * yy * l2;
+    const z2 = zz * zz * l2;
     const k = Math.sign(rr) * rr * rr * x2;
     if (Math.sign(zz) * a2 * z2 > k) return Math.sqrt(x2 + z2) * il2 - rb;
     if (Math.sign(yy) * a2 * y2 < k) return Math.sqrt(x2 + y2) * il2 - ra;
@@ -25,7 +30,8 @@ export function roundCone(a: Point, b: Point, ra: number, rb: number): Solid {
 export function ellipsoid(c: Point, r: Point): Solid {
   return (x, y, z) => {
     const [px, py, pz] = [(x - c[0]) / r[0], (y - c[1]) / r[1], (z - c[2]) / r[2]];
-    const k0 = Math.hypot(px, py, pz), k1 = Math.hypot(px / r[0], py / r[1], pz / r[2]);
+    const k0 = Math.hypot(px, py, pz);
+    const k1 = Math.hypot(px / r[0], py / r[1], pz / r[2]);
     return k1 < 1e-9 ? -Math.min(...r) : (k0 * (k0 - 1)) / k1;
   };
 }
@@ -46,7 +52,8 @@ export function blend(k: number, ...solids: Solid[]): Solid {
 /** The first solid with the second pressed into it, softly over k. */
 export function pressed(k: number, body: Solid, stamp: Solid): Solid {
   return (x, y, z) => {
-    const d = body(x, y, z), e = -stamp(x, y, z);
+    const d = body(x, y, z);
+    const e = -stamp(x, y, z);
     const h = Math.max(k - Math.abs(d - e), 0) / k;
     return Math.max(d, e) + h * h * k * 0.25;
   };
@@ -63,10 +70,16 @@ export function drawn(solid: Solid, p: Point, offset: number, share: number, far
   for (let i = 0; i < 3; i++) {
     const d = solid(x, y, z) - offset;
     const e = 5e-4;
-    const g = [solid(x + e, y, z) - solid(x - e, y, z), solid(x, y + e, z) - solid(x, y - e, z), solid(x, y, z + e) - solid(x, y, z - e)];
+    const g = [
+      solid(x + e, y, z) - solid(x - e, y, z),
+      solid(x, y + e, z) - solid(x, y - e, z),
+      solid(x, y, z + e) - solid(x, y, z - e),
+    ];
     const l = Math.hypot(...g) || 1;
     const step = Math.max(-0.03, Math.min(0.03, d)) * (i === 2 ? 1 : 0.95);
-    x -= (g[0] / l) * step; y -= (g[1] / l) * step; z -= (g[2] / l) * step;
+    x -= (g[0] / l) * step;
+    y -= (g[1] / l) * step;
+    z -= (g[2] / l) * step;
   }
   const way = [x - p[0], y - p[1], z - p[2]];
   const long = Math.hypot(...way);

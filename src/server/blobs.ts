@@ -9,7 +9,15 @@ export const hashOf = (bytes: Uint8Array): string => createHash('sha256').update
 /** Stores bytes under their sha-256; bytes that are there already are not written again. */
 export async function putBlob(db: Db, bytes: Uint8Array): Promise<string> {
   const hash = hashOf(bytes);
-  await db.insertInto('blobs').values({ hash, bytes: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength), size: bytes.length }).onConflict((c) => c.column('hash').doNothing()).execute();
+  await db
+    .insertInto('blobs')
+    .values({
+      hash,
+      bytes: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength),
+      size: bytes.length,
+    })
+    .onConflict((c) => c.column('hash').doNothing())
+    .execute();
   return hash;
 }
 
@@ -27,6 +35,12 @@ export async function getBlob(db: Db, hash: string): Promise<Uint8Array | null> 
 
 export async function getBlobs(db: Db, hashes: readonly string[]): Promise<Map<string, Uint8Array>> {
   if (hashes.length === 0) return new Map();
-  const rows = await db.selectFrom('blobs').select(['hash', 'bytes']).where('hash', 'in', [...new Set(hashes)]).execute();
-  return new Map(rows.map((r) => [r.hash, new Uint8Array(r.bytes.buffer, r.bytes.byteOffset, r.bytes.byteLength)]));
+  const rows = await db
+    .selectFrom('blobs')
+    .select(['hash', 'bytes'])
+    .where('hash', 'in', [...new Set(hashes)])
+    .execute();
+  return new Map(
+    rows.map((r) => [r.hash, new Uint8Array(r.bytes.buffer, r.bytes.byteOffset, r.bytes.byteLength)]),
+  );
 }

@@ -7,27 +7,75 @@ type Timestamp = ColumnType<Date, Date | undefined, Date>;
 type JsonColumn<T> = ColumnType<T, string, string>;
 
 /** Content-addressed bytes: arrays of characters, manifests, pictures, source files, findings. */
-export interface BlobsTable { hash: string; bytes: Buffer; size: number }
+export interface BlobsTable {
+  hash: string;
+  bytes: Buffer;
+  size: number;
+}
 
-export interface CharactersTable { id: Generated<string>; name: string; brief: string; head: string | null; created_at: Timestamp; updated_at: Timestamp }
+export interface CharactersTable {
+  id: Generated<string>;
+  name: string;
+  brief: string;
+  head: string | null;
+  created_at: Timestamp;
+  updated_at: Timestamp;
+}
 
 export interface RevisionsTable {
-  id: Generated<string>; character_id: string; number: number; parent: string | null; label: string; step: JsonColumn<Step>;
-  manifest: string; picture: string | null; effects: JsonColumn<unknown>; note: Generated<string>; created_at: Timestamp;
+  id: Generated<string>;
+  character_id: string;
+  number: number;
+  parent: string | null;
+  label: string;
+  step: JsonColumn<Step>;
+  manifest: string;
+  picture: string | null;
+  effects: JsonColumn<unknown>;
+  note: Generated<string>;
+  created_at: Timestamp;
 }
 
 /** One array a row: which blobs a revision needs. */
-export interface RevisionBlobsTable { revision_id: string; hash: string }
+export interface RevisionBlobsTable {
+  revision_id: string;
+  hash: string;
+}
 
-export interface AuditsTable { revision_id: string; brief: string; findings: string; counts: JsonColumn<{ stops: number; worth: number; note: number }>; created_at: Timestamp }
+export interface AuditsTable {
+  revision_id: string;
+  brief: string;
+  findings: string;
+  counts: JsonColumn<{ stops: number; worth: number; note: number }>;
+  created_at: Timestamp;
+}
 
-export interface CrosswalksTable { id: Generated<string>; source_fingerprint: string; target_fingerprint: string; target: string; file: JsonColumn<unknown>; updated_at: Timestamp }
+export interface CrosswalksTable {
+  id: Generated<string>;
+  source_fingerprint: string;
+  target_fingerprint: string;
+  target: string;
+  file: JsonColumn<unknown>;
+  updated_at: Timestamp;
+}
 
 /** Measures that a person has pinned to a character; found again on every revision by the names of its nodes. */
-export interface PinsTable { id: Generated<string>; character_id: string; label: string; ends: JsonColumn<{ from: PinEnd; to: PinEnd }>; created_at: Timestamp }
+export interface PinsTable {
+  id: Generated<string>;
+  character_id: string;
+  label: string;
+  ends: JsonColumn<{ from: PinEnd; to: PinEnd }>;
+  created_at: Timestamp;
+}
 
 export interface Database {
-  blobs: BlobsTable; characters: CharactersTable; revisions: RevisionsTable; revision_blobs: RevisionBlobsTable; audits: AuditsTable; crosswalks: CrosswalksTable; pins: PinsTable;
+  blobs: BlobsTable;
+  characters: CharactersTable;
+  revisions: RevisionsTable;
+  revision_blobs: RevisionBlobsTable;
+  audits: AuditsTable;
+  crosswalks: CrosswalksTable;
+  pins: PinsTable;
 }
 
 const held = globalThis as unknown as { boughDatabase?: Kysely<Database> };
@@ -44,6 +92,8 @@ export function database(): Kysely<Database> {
 
 export function openDatabase(connectionString: string): Kysely<Database> {
   const pool = new Pool({ connectionString, max: 10 });
-  pool.on('error', () => { /* a lost idle connection is replaced on the next query */ });
+  pool.on('error', () => {
+    /* a lost idle connection is replaced on the next query */
+  });
   return new Kysely<Database>({ dialect: new PostgresDialect({ pool }) });
 }

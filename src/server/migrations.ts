@@ -2,50 +2,92 @@ import { type Kysely, type Migration, Migrator, sql } from 'kysely';
 
 const first: Migration = {
   async up(db: Kysely<unknown>) {
-    await db.schema.createTable('blobs')
-      .addColumn('hash', 'text', (c) => c.primaryKey()).addColumn('bytes', 'bytea', (c) => c.notNull()).addColumn('size', 'integer', (c) => c.notNull()).execute();
+    await db.schema
+      .createTable('blobs')
+      .addColumn('hash', 'text', (c) => c.primaryKey())
+      .addColumn('bytes', 'bytea', (c) => c.notNull())
+      .addColumn('size', 'integer', (c) => c.notNull())
+      .execute();
     // The arrays are packed numbers: compressing them again costs time and saves little.
     await sql`alter table blobs alter column bytes set storage external`.execute(db);
-    await db.schema.createTable('characters')
-      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`)).addColumn('name', 'text', (c) => c.notNull()).addColumn('brief', 'text', (c) => c.notNull())
-      .addColumn('head', 'uuid').addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`)).addColumn('updated_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`)).execute();
-    await db.schema.createTable('revisions')
+    await db.schema
+      .createTable('characters')
       .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`))
-      .addColumn('character_id', 'uuid', (c) => c.notNull().references('characters.id').onDelete('cascade')).addColumn('number', 'integer', (c) => c.notNull())
-      .addColumn('parent', 'uuid', (c) => c.references('revisions.id')).addColumn('label', 'text', (c) => c.notNull()).addColumn('step', 'jsonb', (c) => c.notNull())
-      .addColumn('manifest', 'text', (c) => c.notNull().references('blobs.hash')).addColumn('picture', 'text', (c) => c.references('blobs.hash'))
-      .addColumn('effects', 'jsonb', (c) => c.notNull().defaultTo(sql`'{}'::jsonb`)).addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
-      .addUniqueConstraint('revisions_number', ['character_id', 'number']).execute();
+      .addColumn('name', 'text', (c) => c.notNull())
+      .addColumn('brief', 'text', (c) => c.notNull())
+      .addColumn('head', 'uuid')
+      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('updated_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .execute();
+    await db.schema
+      .createTable('revisions')
+      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`))
+      .addColumn('character_id', 'uuid', (c) => c.notNull().references('characters.id').onDelete('cascade'))
+      .addColumn('number', 'integer', (c) => c.notNull())
+      .addColumn('parent', 'uuid', (c) => c.references('revisions.id'))
+      .addColumn('label', 'text', (c) => c.notNull())
+      .addColumn('step', 'jsonb', (c) => c.notNull())
+      .addColumn('manifest', 'text', (c) => c.notNull().references('blobs.hash'))
+      .addColumn('picture', 'text', (c) => c.references('blobs.hash'))
+      .addColumn('effects', 'jsonb', (c) => c.notNull().defaultTo(sql`'{}'::jsonb`))
+      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addUniqueConstraint('revisions_number', ['character_id', 'number'])
+      .execute();
     await db.schema.createIndex('revisions_parent').on('revisions').column('parent').execute();
-    await db.schema.createTable('revision_blobs')
-      .addColumn('revision_id', 'uuid', (c) => c.notNull().references('revisions.id').onDelete('cascade')).addColumn('hash', 'text', (c) => c.notNull().references('blobs.hash'))
-      .addPrimaryKeyConstraint('revision_blobs_key', ['revision_id', 'hash']).execute();
+    await db.schema
+      .createTable('revision_blobs')
+      .addColumn('revision_id', 'uuid', (c) => c.notNull().references('revisions.id').onDelete('cascade'))
+      .addColumn('hash', 'text', (c) => c.notNull().references('blobs.hash'))
+      .addPrimaryKeyConstraint('revision_blobs_key', ['revision_id', 'hash'])
+      .execute();
     await db.schema.createIndex('revision_blobs_hash').on('revision_blobs').column('hash').execute();
-    await db.schema.createTable('audits')
-      .addColumn('revision_id', 'uuid', (c) => c.notNull().references('revisions.id').onDelete('cascade')).addColumn('brief', 'text', (c) => c.notNull())
-      .addColumn('findings', 'text', (c) => c.notNull().references('blobs.hash')).addColumn('counts', 'jsonb', (c) => c.notNull()).addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
-      .addPrimaryKeyConstraint('audits_key', ['revision_id', 'brief']).execute();
-    await db.schema.createTable('crosswalks')
-      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`)).addColumn('source_fingerprint', 'text', (c) => c.notNull()).addColumn('target_fingerprint', 'text', (c) => c.notNull())
-      .addColumn('target', 'text', (c) => c.notNull()).addColumn('file', 'jsonb', (c) => c.notNull()).addColumn('updated_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
-      .addUniqueConstraint('crosswalks_pair', ['source_fingerprint', 'target_fingerprint']).execute();
+    await db.schema
+      .createTable('audits')
+      .addColumn('revision_id', 'uuid', (c) => c.notNull().references('revisions.id').onDelete('cascade'))
+      .addColumn('brief', 'text', (c) => c.notNull())
+      .addColumn('findings', 'text', (c) => c.notNull().references('blobs.hash'))
+      .addColumn('counts', 'jsonb', (c) => c.notNull())
+      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addPrimaryKeyConstraint('audits_key', ['revision_id', 'brief'])
+      .execute();
+    await db.schema
+      .createTable('crosswalks')
+      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`))
+      .addColumn('source_fingerprint', 'text', (c) => c.notNull())
+      .addColumn('target_fingerprint', 'text', (c) => c.notNull())
+      .addColumn('target', 'text', (c) => c.notNull())
+      .addColumn('file', 'jsonb', (c) => c.notNull())
+      .addColumn('updated_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addUniqueConstraint('crosswalks_pair', ['source_fingerprint', 'target_fingerprint'])
+      .execute();
   },
 };
 
 /** Notes on revisions, and pinned measures. */
 const ledger: Migration = {
   async up(db: Kysely<unknown>) {
-    await db.schema.alterTable('revisions').addColumn('note', 'text', (c) => c.notNull().defaultTo('')).execute();
-    await db.schema.createTable('pins')
-      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`)).addColumn('character_id', 'uuid', (c) => c.notNull().references('characters.id').onDelete('cascade'))
-      .addColumn('label', 'text', (c) => c.notNull()).addColumn('ends', 'jsonb', (c) => c.notNull()).addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`)).execute();
+    await db.schema
+      .alterTable('revisions')
+      .addColumn('note', 'text', (c) => c.notNull().defaultTo(''))
+      .execute();
+    await db.schema
+      .createTable('pins')
+      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`))
+      .addColumn('character_id', 'uuid', (c) => c.notNull().references('characters.id').onDelete('cascade'))
+      .addColumn('label', 'text', (c) => c.notNull())
+      .addColumn('ends', 'jsonb', (c) => c.notNull())
+      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .execute();
     await db.schema.createIndex('pins_character').on('pins').column('character_id').execute();
   },
 };
 
 /** Brings the database up to date; the error of a step that failed is thrown on. */
 export async function migrate(db: Kysely<any>): Promise<void> {
-  const migrator = new Migrator({ db, provider: { getMigrations: async () => ({ '2026-11-24-first': first, '2026-11-25-ledger': ledger }) } });
+  const migrator = new Migrator({
+    db,
+    provider: { getMigrations: async () => ({ '2026-11-24-first': first, '2026-11-25-ledger': ledger }) },
+  });
   const { error } = await migrator.migrateToLatest();
   if (error) throw error;
 }

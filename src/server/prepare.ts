@@ -13,12 +13,26 @@ try {
   await migrate(db);
   const any = await db.selectFrom('characters').select('id').limit(1).executeTakeFirst();
   if (!any && folder) {
-    const cast = JSON.parse(readFileSync(path.join(folder, 'cast.json'), 'utf8')) as { file: string; title: string; brief: string }[];
+    const cast = JSON.parse(readFileSync(path.join(folder, 'cast.json'), 'utf8')) as {
+      file: string;
+      title: string;
+      brief: string;
+    }[];
     for (const member of cast) {
       const bytes = new Uint8Array(readFileSync(path.join(folder, member.file)));
-      const made = work({ task: 'import', files: [{ name: member.file, bytes }], brief: member.brief }) as Made | Refusal;
+      const made = work({ task: 'import', files: [{ name: member.file, bytes }], brief: member.brief }) as
+        Made | Refusal;
       if ('refused' in made) throw new Error(made.refused);
-      await createCharacter(db, member.title, member.brief, { ...made, brief: member.brief, label: 'as delivered', step: { kind: 'import', files: [{ name: member.file, bytes: bytes.length, sha256: hashOf(bytes) }], notes: [...made.notes] } });
+      await createCharacter(db, member.title, member.brief, {
+        ...made,
+        brief: member.brief,
+        label: 'as delivered',
+        step: {
+          kind: 'import',
+          files: [{ name: member.file, bytes: bytes.length, sha256: hashOf(bytes) }],
+          notes: [...made.notes],
+        },
+      });
     }
   }
 } finally {

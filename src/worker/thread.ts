@@ -4,13 +4,26 @@ import work, { type Task } from './main';
 
 /** Buffers of a result that nothing on this side needs any more. */
 function buffersOf(x: unknown, found: Set<ArrayBuffer>): Set<ArrayBuffer> {
-  if (ArrayBuffer.isView(x)) { if (x.buffer instanceof ArrayBuffer) found.add(x.buffer); } else if (x instanceof Map) for (const v of x.values()) buffersOf(v, found);
-  else if (Array.isArray(x)) for (const v of x) buffersOf(v, found);
-  else if (x && typeof x === 'object') for (const v of Object.values(x)) buffersOf(v, found);
+  if (ArrayBuffer.isView(x)) {
+    if (x.buffer instanceof ArrayBuffer) found.add(x.buffer);
+  } else if (x instanceof Map) {
+    for (const v of x.values()) buffersOf(v, found);
+  } else if (Array.isArray(x)) {
+    for (const v of x) buffersOf(v, found);
+  } else if (x && typeof x === 'object') {
+    for (const v of Object.values(x)) buffersOf(v, found);
+  }
   return found;
 }
 
 export default function run(job: Task): unknown {
   const value = work(job);
-  return move({ get [transferableSymbol]() { return [...buffersOf(value, new Set())]; }, get [valueSymbol]() { return value; } } as never);
+  return move({
+    get [transferableSymbol]() {
+      return [...buffersOf(value, new Set())];
+    },
+    get [valueSymbol]() {
+      return value;
+    },
+  } as never);
 }

@@ -6,10 +6,16 @@ import { readGltf } from '@/core/formats/gltf/read';
 import { validate } from '../core/support/validator';
 
 const cast = path.resolve(process.env.BOUGH_CAST ?? 'dist/demo');
-const hands = path.join(path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')), 'dist/profiles/generic-hand');
+const hands = path.join(
+  path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')),
+  'dist/profiles/generic-hand',
+);
 const folder = mkdtempSync(path.join(os.tmpdir(), 'bough-'));
 const bough = (...args: string[]) => {
-  const r = spawnSync(process.execPath, [path.resolve('dist/cli.mjs'), ...args], { encoding: 'utf8', cwd: folder });
+  const r = spawnSync(process.execPath, [path.resolve('dist/cli.mjs'), ...args], {
+    encoding: 'utf8',
+    cwd: folder,
+  });
   return { code: r.status, out: r.stdout, err: r.stderr, json: () => JSON.parse(r.stdout) };
 };
 
@@ -18,7 +24,9 @@ it('audit: the left hand hangs flat, its mesh and its 25 names are sound; exit 1
   expect(r.code).toBe(1);
   const report = r.json();
   expect(report).toMatchObject({ brief: 'headset', counts: { stops: 1, worth: 0 }, measures: { bones: 25 } });
-  expect(report.findings.filter((f: { gravity: string }) => f.gravity !== 'note')).toMatchObject([{ check: 'parents', room: 'skeleton', gravity: 'stops', count: 25 }]);
+  expect(report.findings.filter((f: { gravity: string }) => f.gravity !== 'note')).toMatchObject([
+    { check: 'parents', room: 'skeleton', gravity: 'stops', count: 25 },
+  ]);
 });
 
 it('audit: nothing stops the clean Deckhand; exit 0, in words', () => {
@@ -29,7 +37,15 @@ it('audit: nothing stops the clean Deckhand; exit 0, in words', () => {
 
 it('remap: left hand onto the right one, 25 of 25, weight kept, valid, deforming as before', async () => {
   const out = path.join(folder, 'out.glb');
-  const r = bough('remap', path.join(hands, 'left.glb'), '--to', path.join(hands, 'right.glb'), '--out', out, '--json');
+  const r = bough(
+    'remap',
+    path.join(hands, 'left.glb'),
+    '--to',
+    path.join(hands, 'right.glb'),
+    '--out',
+    out,
+    '--json',
+  );
   expect(r.code).toBe(0);
   const report = r.json();
   expect(report.pairs.length).toBe(25);
@@ -41,25 +57,62 @@ it('remap: left hand onto the right one, 25 of 25, weight kept, valid, deforming
 });
 
 it('remap: with a crosswalk from a file, edited, and a limit', () => {
-  const walk = path.join(folder, 'walk.json'), first = path.join(folder, 'a.glb'), second = path.join(folder, 'b.glb');
-  expect(bough('remap', path.join(cast, 'deckhand-clean.glb'), '--to', 'quay', '--out', first, '--save-crosswalk', walk).code).toBe(0);
-  const file = JSON.parse(readFileSync(walk, 'utf8')) as { rules: { source: string; rule: string; target: string | null }[] };
+  const walk = path.join(folder, 'walk.json');
+  const first = path.join(folder, 'a.glb');
+  const second = path.join(folder, 'b.glb');
+  expect(
+    bough(
+      'remap',
+      path.join(cast, 'deckhand-clean.glb'),
+      '--to',
+      'quay',
+      '--out',
+      first,
+      '--save-crosswalk',
+      walk,
+    ).code,
+  ).toBe(0);
+  const file = JSON.parse(readFileSync(walk, 'utf8')) as {
+    rules: { source: string; rule: string; target: string | null }[];
+  };
   const spine = file.rules.find((r) => r.source === 'spine_2')!;
   Object.assign(spine, { rule: 'fold', target: 'spine_1' });
   writeFileSync(walk, JSON.stringify(file));
-  const r = bough('remap', path.join(cast, 'deckhand-clean.glb'), '--to', 'quay', '--crosswalk', walk, '--limit', '2', '--out', second, '--json');
-  expect(r.json().pairs.find((p: { source: string[] }) => p.source[0] === 'spine_2')).toMatchObject({ rule: 'fold', target: ['spine_1'] });
+  const r = bough(
+    'remap',
+    path.join(cast, 'deckhand-clean.glb'),
+    '--to',
+    'quay',
+    '--crosswalk',
+    walk,
+    '--limit',
+    '2',
+    '--out',
+    second,
+    '--json',
+  );
+  expect(r.json().pairs.find((p: { source: string[] }) => p.source[0] === 'spine_2')).toMatchObject({
+    rule: 'fold',
+    target: ['spine_1'],
+  });
   expect(r.json().vertices.trimmed).toBeGreaterThan(0);
   const c = readGltf([{ name: 'b.glb', bytes: new Uint8Array(readFileSync(second)) }]);
-  for (const m of c.meshes) if (m.influences) for (let v = 0; v < m.vertexCount; v++) expect(m.influences.offsets[v + 1] - m.influences.offsets[v]).toBeLessThanOrEqual(2);
+  for (const m of c.meshes)
+    if (m.influences)
+      for (let v = 0; v < m.vertexCount; v++)
+        expect(m.influences.offsets[v + 1] - m.influences.offsets[v]).toBeLessThanOrEqual(2);
 });
 
 it('fix: by the name of a node, numbers before and after; then the audit has one less', () => {
-  const out = path.join(folder, 'fixed.glb'), file = path.join(cast, 'deckhand.glb');
+  const out = path.join(folder, 'fixed.glb');
+  const file = path.join(cast, 'deckhand.glb');
   const r = bough('fix', file, '--remedy', 'bake-scale', 'node=lantern hook', '--out', out);
   expect(r).toMatchObject({ code: 0 });
   expect(r.out).toContain('Nodes with a scale: 1 → 0');
-  const count = (f: string) => bough('audit', f, '--json').json().findings.filter((x: { check: string }) => x.check === 'inherited-scale').length;
+  const count = (f: string) =>
+    bough('audit', f, '--json')
+      .json()
+      .findings.filter((x: { check: string }) => x.check === 'inherited-scale').length;
   expect([count(file), count(out)]).toEqual([1, 0]);
 });
 
@@ -75,35 +128,84 @@ it('convert and the lists', () => {
 
 it('the Stoker, step by step on the command line, until placement is quiet; the file measures right', () => {
   const at = (k: number) => (k === 0 ? path.join(cast, 'stoker.dae') : path.join(folder, `stoker-${k}.glb`));
-  const open = (k: number) => (bough('audit', at(k), '--json').json().findings as { room: string; check: string; gravity: string; remedies: string[] }[]).filter((f) => f.room === 'placement');
-  expect(open(0).map((f) => f.check)).toEqual(['units', 'inherited-scale', 'height', 'prop-height', 'stance']);
-  const steps: [string, ...string[]][] = [['change-unit', 'metres=0.01'], ['bake-scale', 'node=export_group'], ['rescale', 'by=height', 'height=1.76'], ['rescale-prop', 'node=hand lamp', 'height=0.32'], ['set-stance', 'arms=0', 'bend=20']];
-  steps.forEach(([remedy, ...params], k) => expect(bough('fix', at(k), '--remedy', remedy, ...params, '--out', at(k + 1))).toMatchObject({ code: 0, err: '' }));
+  const open = (k: number) =>
+    (
+      bough('audit', at(k), '--json').json().findings as {
+        room: string;
+        check: string;
+        gravity: string;
+        remedies: string[];
+      }[]
+    ).filter((f) => f.room === 'placement');
+  expect(open(0).map((f) => f.check)).toEqual([
+    'units',
+    'inherited-scale',
+    'height',
+    'prop-height',
+    'stance',
+  ]);
+  const steps: [string, ...string[]][] = [
+    ['change-unit', 'metres=0.01'],
+    ['bake-scale', 'node=export_group'],
+    ['rescale', 'by=height', 'height=1.76'],
+    ['rescale-prop', 'node=hand lamp', 'height=0.32'],
+    ['set-stance', 'arms=0', 'bend=20'],
+  ];
+  steps.forEach(([remedy, ...params], k) =>
+    expect(bough('fix', at(k), '--remedy', remedy, ...params, '--out', at(k + 1))).toMatchObject({
+      code: 0,
+      err: '',
+    }),
+  );
   // The file's own unit is glTF's metre now, so nothing of placement is left.
   expect(open(steps.length)).toEqual([]);
-  const { measures, unit } = bough('measure', at(steps.length), '--json').json() as { measures: { id: string; value: number; state: string }[]; unit: string };
+  const { measures, unit } = bough('measure', at(steps.length), '--json').json() as {
+    measures: { id: string; value: number; state: string }[];
+    unit: string;
+  };
   expect(unit).toBe('m');
   expect(measures.find((m) => m.id === 'body-height')!.value).toBeCloseTo(1.76, 3);
   expect(measures.filter((m) => m.state === 'off')).toEqual([]);
 });
 
 it('convert: from and to every format, several files as one character, a unit for those that say none', () => {
-  const obj = path.join(folder, 'deckhand.obj'), dae = path.join(folder, 'deckhand.dae'), both = path.join(folder, 'both.glb');
+  const obj = path.join(folder, 'deckhand.obj');
+  const dae = path.join(folder, 'deckhand.dae');
+  const both = path.join(folder, 'both.glb');
   expect(bough('convert', path.join(cast, 'deckhand-clean.glb'), dae).code).toBe(0);
   expect(bough('convert', dae, obj).out).toContain('OBJ knows no skeleton');
-  expect(bough('measure', dae, '--json').json().measures.find((m: { id: string }) => m.id === 'body-height').value).toBeCloseTo(1.781, 3);
+  expect(
+    bough('measure', dae, '--json')
+      .json()
+      .measures.find((m: { id: string }) => m.id === 'body-height').value,
+  ).toBeCloseTo(1.781, 3);
   const centimetres = path.join(folder, 'body.obj');
   writeFileSync(centimetres, 'v 0 0 0\nv 30 0 0\nv 0 176 0\nf 1 2 3\n');
-  expect(bough('convert', centimetres, path.join(cast, 'quay-skeleton.glb'), both, '--unit', 'cm').code).toBe(0);
+  expect(bough('convert', centimetres, path.join(cast, 'quay-skeleton.glb'), both, '--unit', 'cm').code).toBe(
+    0,
+  );
   const c = readGltf([{ name: 'both.glb', bytes: new Uint8Array(readFileSync(both)) }]);
   expect([c.meshes.length, c.nodes.filter((n) => n.kind === 'bone').length]).toEqual([1, 60]);
   expect(Math.max(...c.meshes[0].attributes.POSITION.data)).toBeCloseTo(1.76, 5);
-  expect(bough('audit', centimetres, '--unit', 'ells').err).toMatch(/--unit takes one of m, dm, cm, mm, in, ft/);
+  expect(bough('audit', centimetres, '--unit', 'ells').err).toMatch(
+    /--unit takes one of m, dm, cm, mm, in, ft/,
+  );
 });
 
 it.each([
-  [['audit', 'nowhere.glb'], /cannot be opened/], [['audit', __filename], /none of the formats/], [['audit'], /at least one file/], [['audit', 'x', '--brief', 'nobody'], /no brief “nobody”/], [['remap', 'x.glb', '--to', 'quay'], /--out/],
-  [['remap', 'x.glb', '--to', 'quay', '--out', 'y.glb', '--mode', 'sideways'], /mode “sideways” is not known/], [['fix', 'x.glb', '--remedy', 'magic', '--out', 'y.glb'], /no remedy “magic”/], [['convert', 'a.glb', 'b.xyz'], /cannot be opened|is none of \.glb/], [['dance'], /no command “dance”/], [['audit', 'x', '--loud'], /--loud/],
+  [['audit', 'nowhere.glb'], /cannot be opened/],
+  [['audit', __filename], /none of the formats/],
+  [['audit'], /at least one file/],
+  [['audit', 'x', '--brief', 'nobody'], /no brief “nobody”/],
+  [['remap', 'x.glb', '--to', 'quay'], /--out/],
+  [
+    ['remap', 'x.glb', '--to', 'quay', '--out', 'y.glb', '--mode', 'sideways'],
+    /mode “sideways” is not known/,
+  ],
+  [['fix', 'x.glb', '--remedy', 'magic', '--out', 'y.glb'], /no remedy “magic”/],
+  [['convert', 'a.glb', 'b.xyz'], /cannot be opened|is none of \.glb/],
+  [['dance'], /no command “dance”/],
+  [['audit', 'x', '--loud'], /--loud/],
 ])('%j: one line on standard error, exit 2', (args, sentence) => {
   const r = bough(...args);
   expect(r.code).toBe(2);

@@ -21,23 +21,39 @@ describe.each(files)('%s', (file) => {
   const character = castCharacter(file);
   it('keeps the invariants', () => expect(brokenInvariants(character)).toEqual([]));
   it('comes back the same after export and import, weights as they are', () => {
-    expect(structuralDifferences(character, readGltf([{ name: file, bytes: writeGlb(character, { keepSums: true }).bytes }]))).toEqual([]);
+    expect(
+      structuralDifferences(
+        character,
+        readGltf([{ name: file, bytes: writeGlb(character, { keepSums: true }).bytes }]),
+      ),
+    ).toEqual([]);
   });
   it('is written without validator errors', async () => {
     // The faulty one has points without weight on purpose; nothing else may be left for the validator to say.
-    const errors = (await validate(writeGlb(character).bytes)).filter((e) => file !== 'deckhand.glb' || !e.startsWith('ACCESSOR_WEIGHTS_NON_NORMALIZED'));
+    const errors = (await validate(writeGlb(character).bytes)).filter(
+      (e) => file !== 'deckhand.glb' || !e.startsWith('ACCESSOR_WEIGHTS_NON_NORMALIZED'),
+    );
     expect(errors).toEqual([]);
   });
 });
 
 it('the clean Deckhand has no finding under either game brief that stops or is worth fixing', () => {
-  for (const id of ['handset', 'desktop']) expect(audit(castCharacter('deckhand-clean.glb'), briefById(id)!).filter((f) => f.gravity !== 'note').map((f) => f.message)).toEqual([]);
+  for (const id of ['handset', 'desktop'])
+    expect(
+      audit(castCharacter('deckhand-clean.glb'), briefById(id)!)
+        .filter((f) => f.gravity !== 'note')
+        .map((f) => f.message),
+    ).toEqual([]);
 });
 
 it('every planted fault of the Deckhand is found, and nothing else stops hand-off', () => {
   const findings = audit(castCharacter('deckhand.glb'), handset);
-  const found = (gravity: string) => [...new Set(findings.filter((f) => f.gravity === gravity).map((f) => f.check))].sort();
-  const planted = (gravity: string) => DECKHAND_FAULTS.filter((f) => f.gravity === gravity).map((f) => f.check).sort();
+  const found = (gravity: string) =>
+    [...new Set(findings.filter((f) => f.gravity === gravity).map((f) => f.check))].sort();
+  const planted = (gravity: string) =>
+    DECKHAND_FAULTS.filter((f) => f.gravity === gravity)
+      .map((f) => f.check)
+      .sort();
   expect(planted('stops').length + planted('worth').length).toBeGreaterThanOrEqual(8);
   expect(found('stops')).toEqual(planted('stops'));
   expect(found('worth')).toEqual(planted('worth'));
@@ -62,7 +78,11 @@ it('the remedies that the findings offer take away what stops hand-off, one afte
     expect(brokenInvariants(character)).toEqual([]);
     expect(audit(character, handset).some((f) => f.key === next.key)).toBe(false);
   }
-  expect(audit(character, handset).filter((f) => f.gravity === 'stops').map((f) => f.message)).toEqual([]);
+  expect(
+    audit(character, handset)
+      .filter((f) => f.gravity === 'stops')
+      .map((f) => f.message),
+  ).toEqual([]);
 });
 
 it('the clean Deckhand moves onto the Quay skeleton without any difference, the delivered one within what the brief allows once it is mended', async () => {
@@ -74,7 +94,15 @@ it('the clean Deckhand moves onto the Quay skeleton without any difference, the 
   let mended = castCharacter('deckhand.glb');
   for (const f of audit(mended, handset).filter((x) => x.gravity === 'stops' && x.remedies[0])) {
     const remedy = remedyById(f.remedies[0].id)!;
-    try { mended = remedy.apply(mended, remedy.params.validateSync(f.remedies[0].params) as Record<string, unknown>, handset); } catch { /* an earlier remedy has mended it already */ }
+    try {
+      mended = remedy.apply(
+        mended,
+        remedy.params.validateSync(f.remedies[0].params) as Record<string, unknown>,
+        handset,
+      );
+    } catch {
+      /* an earlier remedy has mended it already */
+    }
   }
   const crosswalk = suggest(skeletonOf(mended), QUAY);
   const moved = remap(mended, QUAY, crosswalk, { limit: 4 });
@@ -88,18 +116,35 @@ it('the clean Deckhand moves onto the Quay skeleton without any difference, the 
   expect(brokenInvariants(moved.character)).toEqual([]);
   // The coat's bones came along, the controls and ends did not, and the lantern still hangs by the hand.
   const names = moved.character.nodes.map((n) => n.name);
-  expect(names).toEqual(expect.arrayContaining(['L_coat_a_1', 'R_coat_e_3', 'arm_upper_lt', 'storm lantern']));
+  expect(names).toEqual(
+    expect.arrayContaining(['L_coat_a_1', 'R_coat_e_3', 'arm_upper_lt', 'storm lantern']),
+  );
   expect(names).not.toEqual(expect.arrayContaining(['L_hand_ctrl']));
 });
 
 it('a suggestion finds the same bones by shape alone when the names are nonsense, and by names alone in another stance', () => {
   const character = castCharacter('deckhand-clean.glb');
   const source = skeletonOf(character);
-  const right = (rules: ReturnType<typeof suggest>) => rules.filter((r) => r.kind === 'carry' && QUAY.bones[r.target].name === source.bones[r.source].name).length;
-  const nonsense = { ...source, bones: source.bones.map((b, i) => ({ ...b, name: `x${(i * 7919) % 1009}q` })) };
+  const right = (rules: ReturnType<typeof suggest>) =>
+    rules.filter((r) => r.kind === 'carry' && QUAY.bones[r.target].name === source.bones[r.source].name)
+      .length;
+  const nonsense = {
+    ...source,
+    bones: source.bones.map((b, i) => ({ ...b, name: `x${(i * 7919) % 1009}q` })),
+  };
   expect(right(suggest(nonsense, QUAY))).toBeGreaterThanOrEqual(0.9 * QUAY.bones.length);
   // Arms hanging down: every place below the shoulders is another one.
-  const stance = { ...source, bones: source.bones.map((b) => (/^(arm|wrist|hand|thumb|point|long|ring|small)/.test(b.name) ? { ...b, place: [Math.sign(b.place[0]) * 0.2, 1.44 - (Math.abs(b.place[0]) - 0.18), b.place[2]] as const } : b)) };
+  const stance = {
+    ...source,
+    bones: source.bones.map((b) =>
+      /^(arm|wrist|hand|thumb|point|long|ring|small)/.test(b.name)
+        ? {
+            ...b,
+            place: [Math.sign(b.place[0]) * 0.2, 1.44 - (Math.abs(b.place[0]) - 0.18), b.place[2]] as const,
+          }
+        : b,
+    ),
+  };
   expect(right(suggest(stance, QUAY))).toBe(QUAY.bones.length);
 });
 
@@ -107,7 +152,9 @@ it('locked pairs survive a new suggestion', () => {
   const source = skeletonOf(castCharacter('deckhand-clean.glb'));
   const first = suggest(source, QUAY);
   const spine = source.bones.findIndex((b) => b.name === 'spine_3');
-  const locked = first.map((r) => (r.source === spine ? { ...r, kind: 'keep' as const, target: -1, locked: true } : r));
+  const locked = first.map((r) =>
+    r.source === spine ? { ...r, kind: 'keep' as const, target: -1, locked: true } : r,
+  );
   const again = suggest(source, QUAY, locked);
   expect(again[spine]).toMatchObject({ kind: 'keep', locked: true });
 });

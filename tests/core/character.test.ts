@@ -17,8 +17,25 @@ import { remedyById } from '@/core/audit/registry';
 import { castCharacter } from './support/cast';
 import { tube } from './support/build';
 
-const typed = fc.oneof(fc.uint8Array(), fc.float32Array({ noNaN: true }), fc.uint32Array(), fc.int16Array(), fc.float64Array({ noNaN: true }));
-const value = fc.letrec((tie) => ({ any: fc.oneof({ depthSize: 'small' }, fc.string(), fc.double(), fc.boolean(), fc.constant(null), typed, fc.array(tie('any'), { maxLength: 5 }), fc.dictionary(fc.string(), tie('any'), { maxKeys: 5 })) })).any;
+const typed = fc.oneof(
+  fc.uint8Array(),
+  fc.float32Array({ noNaN: true }),
+  fc.uint32Array(),
+  fc.int16Array(),
+  fc.float64Array({ noNaN: true }),
+);
+const value = fc.letrec((tie) => ({
+  any: fc.oneof(
+    { depthSize: 'small' },
+    fc.string(),
+    fc.double(),
+    fc.boolean(),
+    fc.constant(null),
+    typed,
+    fc.array(tie('any'), { maxLength: 5 }),
+    fc.dictionary(fc.string(), tie('any'), { maxKeys: 5 }),
+  ),
+})).any;
 
 describe('the bundle', () => {
   it('gives back what was packed, arrays in their own type, names with anything in them', () => {
@@ -32,8 +49,13 @@ describe('the bundle', () => {
   });
   it('refuses bytes that are no bundle, wherever they break off', () => {
     const good = pack({ a: new Float32Array(64), b: 'x' });
-    for (let n = 0; n < good.byteLength - 8; n += 7) expect(() => unpack(good.slice(0, n))).toThrow(BundleError);
-    fc.assert(fc.property(fc.uint8Array({ minLength: 0, maxLength: 200 }), (b) => { expect(() => unpack(b.slice().buffer as ArrayBuffer)).toThrow(BundleError); }));
+    for (let n = 0; n < good.byteLength - 8; n += 7)
+      expect(() => unpack(good.slice(0, n))).toThrow(BundleError);
+    fc.assert(
+      fc.property(fc.uint8Array({ minLength: 0, maxLength: 200 }), (b) => {
+        expect(() => unpack(b.slice().buffer as ArrayBuffer)).toThrow(BundleError);
+      }),
+    );
     expect(() => arrayFromBytes(Uint8Array.from([6, 0, 0, 0, 0, 0, 0, 0, 1]))).toThrow(/damaged/);
     expect(arrayFromBytes(arrayBytes(new Int16Array([-5, 7])))).toEqual(new Int16Array([-5, 7]));
   });
@@ -45,7 +67,9 @@ describe('a stored character', () => {
     const before = toStored(c);
     const again = fromStored(before.stored, (h) => before.bytes.get(h));
     expect(again).toEqual(c);
-    const after = toStored(remedyById('limit-influences')!.apply(again, { limit: 4, dust: 0 }, undefined as never));
+    const after = toStored(
+      remedyById('limit-influences')!.apply(again, { limit: 4, dust: 0 }, undefined as never),
+    );
     const fresh = after.stored.arrays.filter((h) => !before.bytes.has(h));
     expect(fresh.length).toBeGreaterThan(0);
     expect(fresh.length).toBeLessThanOrEqual(6);
@@ -56,12 +80,47 @@ describe('a stored character', () => {
 describe('invariants', () => {
   const good = tube();
   it.each([
-    ['a parent that is not there', { ...good, nodes: good.nodes.map((n, i) => (i === 1 ? { ...n, parent: 9 } : n)) }, /parent 9/],
+    [
+      'a parent that is not there',
+      { ...good, nodes: good.nodes.map((n, i) => (i === 1 ? { ...n, parent: 9 } : n)) },
+      /parent 9/,
+    ],
     ['a cycle', { ...good, nodes: good.nodes.map((n, i) => (i === 0 ? { ...n, parent: 1 } : n)) }, /cycle/],
-    ['a corner beyond the vertices', { ...good, meshes: [{ ...good.meshes[0], corners: good.meshes[0].corners.map((c, i) => (i === 5 ? 9999 : c)) }] }, /names vertex 9999/],
-    ['a joint beyond the skin', { ...good, skins: [{ ...good.skins[0], joints: [0], inverseBinds: good.skins[0].inverseBinds.slice(0, 16) }] }, /joint 1 of 1/],
-    ['a weight that is no number', { ...good, meshes: [{ ...good.meshes[0], influences: { ...good.meshes[0].influences!, weight: good.meshes[0].influences!.weight.map((w, i) => (i === 3 ? Number.NaN : w)) } }] }, /not finite/],
-  ])('%s is told', (_what, broken, sentence) => expect(brokenInvariants(broken).join('; ')).toMatch(sentence));
+    [
+      'a corner beyond the vertices',
+      {
+        ...good,
+        meshes: [{ ...good.meshes[0], corners: good.meshes[0].corners.map((c, i) => (i === 5 ? 9999 : c)) }],
+      },
+      /names vertex 9999/,
+    ],
+    [
+      'a joint beyond the skin',
+      {
+        ...good,
+        skins: [{ ...good.skins[0], joints: [0], inverseBinds: good.skins[0].inverseBinds.slice(0, 16) }],
+      },
+      /joint 1 of 1/,
+    ],
+    [
+      'a weight that is no number',
+      {
+        ...good,
+        meshes: [
+          {
+            ...good.meshes[0],
+            influences: {
+              ...good.meshes[0].influences!,
+              weight: good.meshes[0].influences!.weight.map((w, i) => (i === 3 ? Number.NaN : w)),
+            },
+          },
+        ],
+      },
+      /not finite/,
+    ],
+  ])('%s is told', (_what, broken, sentence) =>
+    expect(brokenInvariants(broken).join('; ')).toMatch(sentence),
+  );
   it('nothing is told of a sound one', () => expect(brokenInvariants(good)).toEqual([]));
 });
 
@@ -72,25 +131,43 @@ describe('trees of the open standards', () => {
     for (const name of Object.values(VRMRequiredHumanBoneName)) expect(VRM_PARENTS).toHaveProperty(name);
   });
   it('WebXR: the 25 joints of @types/webxr', () => {
-    const types = readFileSync(path.join(path.dirname(require.resolve('@types/webxr/package.json')), 'index.d.ts'), 'utf8');
+    const types = readFileSync(
+      path.join(path.dirname(require.resolve('@types/webxr/package.json')), 'index.d.ts'),
+      'utf8',
+    );
     const joints = [.../type XRHandJoint =([^;]+);/.exec(types)![1].matchAll(/"([^"]+)"/g)].map((m) => m[1]);
     expect(joints.length).toBe(25);
     expect(Object.keys(WEBXR_HAND_PARENTS).sort()).toEqual(joints.sort());
   });
-  it('H-Anim, level of articulation one: 18 joints (ISO/IEC 19774, from memory)', () => expect(Object.keys(H_ANIM_PARENTS).length).toBe(18));
+  it('H-Anim, level of articulation one: 18 joints (ISO/IEC 19774, from memory)', () =>
+    expect(Object.keys(H_ANIM_PARENTS).length).toBe(18));
   it('every parent stands in its own table, and the Quay skeleton reads like a body', () => {
-    for (const t of [VRM_PARENTS, H_ANIM_PARENTS, WEBXR_HAND_PARENTS]) for (const p of Object.values(t)) if (p !== null) expect(t).toHaveProperty(p);
+    for (const t of [VRM_PARENTS, H_ANIM_PARENTS, WEBXR_HAND_PARENTS])
+      for (const p of Object.values(t)) if (p !== null) expect(t).toHaveProperty(p);
     expect(QUAY.bones.filter((b) => readName(b.name).part === '').map((b) => b.name)).toEqual([]);
   });
 });
 
 describe('names', () => {
   it.each([
-    ['L_upperarm', 'upperarm', 'left'], ['arm_upper_rt', 'upperarm', 'right'], ['LeftLowerArm', 'lowerarm', 'left'], ['leftUpperLeg', 'upperleg', 'left'], ['r_elbow', 'lowerarm', 'right'], ['hips_c', 'pelvis', 'middle'],
-    ['rightMiddleProximal', 'long', 'right'], ['pinky-finger-phalanx-distal', 'little', 'middle'], ['coat_a_1_lt', '', 'left'], ['vl5', 'spine', 'middle'], ['L_hand_ctrl', '', 'left'], ['Shoulder.R', 'collar', 'right'],
+    ['L_upperarm', 'upperarm', 'left'],
+    ['arm_upper_rt', 'upperarm', 'right'],
+    ['LeftLowerArm', 'lowerarm', 'left'],
+    ['leftUpperLeg', 'upperleg', 'left'],
+    ['r_elbow', 'lowerarm', 'right'],
+    ['hips_c', 'pelvis', 'middle'],
+    ['rightMiddleProximal', 'long', 'right'],
+    ['pinky-finger-phalanx-distal', 'little', 'middle'],
+    ['coat_a_1_lt', '', 'left'],
+    ['vl5', 'spine', 'middle'],
+    ['L_hand_ctrl', '', 'left'],
+    ['Shoulder.R', 'collar', 'right'],
   ])('%s says %s, %s', (name, part, side) => expect(readName(name)).toMatchObject({ part, side }));
   it('the other side of the other side is the same name', () => {
-    for (const b of [...QUAY.bones, ...VRM_HUMANOID.bones]) { const o = otherSideName(b.name); if (o) expect(otherSideName(o)).toBe(b.name); }
+    for (const b of [...QUAY.bones, ...VRM_HUMANOID.bones]) {
+      const o = otherSideName(b.name);
+      if (o) expect(otherSideName(o)).toBe(b.name);
+    }
     expect(otherSideName('pelvis')).toBeNull();
   });
 });
@@ -99,15 +176,32 @@ describe('crosswalks', () => {
   const source = skeletonOf(castCharacter('deckhand-clean.glb'));
   it('a fingerprint holds under reordering and changes with a name or a place', () => {
     const order = [...QUAY.bones.keys()].reverse();
-    const reordered = { ...QUAY, bones: order.map((i) => ({ ...QUAY.bones[i], parent: QUAY.bones[i].parent < 0 ? -1 : order.indexOf(QUAY.bones[i].parent) })) };
+    const reordered = {
+      ...QUAY,
+      bones: order.map((i) => ({
+        ...QUAY.bones[i],
+        parent: QUAY.bones[i].parent < 0 ? -1 : order.indexOf(QUAY.bones[i].parent),
+      })),
+    };
     expect(fingerprintOf(reordered)).toBe(fingerprintOf(QUAY));
-    expect(fingerprintOf({ ...QUAY, bones: QUAY.bones.map((b, i) => (i === 4 ? { ...b, name: 'other' } : b)) })).not.toBe(fingerprintOf(QUAY));
-    expect(fingerprintOf({ ...QUAY, bones: QUAY.bones.map((b, i) => (i === 4 ? { ...b, place: [0, 3, 0] as const } : b)) })).not.toBe(fingerprintOf(QUAY));
+    expect(
+      fingerprintOf({ ...QUAY, bones: QUAY.bones.map((b, i) => (i === 4 ? { ...b, name: 'other' } : b)) }),
+    ).not.toBe(fingerprintOf(QUAY));
+    expect(
+      fingerprintOf({
+        ...QUAY,
+        bones: QUAY.bones.map((b, i) => (i === 4 ? { ...b, place: [0, 3, 0] as const } : b)),
+      }),
+    ).not.toBe(fingerprintOf(QUAY));
   });
   it('goes to a file and back', () => {
     const walk = suggest(source, QUAY);
-    expect(crosswalkFromFile(JSON.parse(JSON.stringify(crosswalkToFile(walk, source, QUAY))), source, QUAY)).toEqual(walk);
-    expect(() => crosswalkFromFile({ ...crosswalkToFile(walk, source, QUAY), rules: [] }, source, QUAY)).toThrow(/no rule for the bone/);
+    expect(
+      crosswalkFromFile(JSON.parse(JSON.stringify(crosswalkToFile(walk, source, QUAY))), source, QUAY),
+    ).toEqual(walk);
+    expect(() =>
+      crosswalkFromFile({ ...crosswalkToFile(walk, source, QUAY), rules: [] }, source, QUAY),
+    ).toThrow(/no rule for the bone/);
   });
   it('a second bone on one target folds, and what is left alone carries again', () => {
     const walk = suggest(source, QUAY);

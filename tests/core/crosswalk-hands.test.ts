@@ -10,10 +10,24 @@ import { WEBXR_HAND_LEFT } from '@/core/crosswalk/skeletons/webxr-hand';
 import { brokenInvariants } from '@/core/character/invariants';
 import { validate } from './support/validator';
 
-const hand = (side: string) => readGltf([{ name: `${side}.glb`, bytes: new Uint8Array(readFileSync(path.join(path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')), `dist/profiles/generic-hand/${side}.glb`))) }]);
+const hand = (side: string) =>
+  readGltf([
+    {
+      name: `${side}.glb`,
+      bytes: new Uint8Array(
+        readFileSync(
+          path.join(
+            path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')),
+            `dist/profiles/generic-hand/${side}.glb`,
+          ),
+        ),
+      ),
+    },
+  ]);
 
 it('maps 25 of 25 joints from the left hand to the right, loses no weight and deforms as before', async () => {
-  const left = hand('left'), right = skeletonOf(hand('right'));
+  const left = hand('left');
+  const right = skeletonOf(hand('right'));
   const crosswalk = suggest(skeletonOf(left), right);
   const carried = crosswalk.filter((r) => r.kind === 'carry');
   expect(carried.length).toBe(25);
@@ -30,7 +44,14 @@ it('maps 25 of 25 joints from the left hand to the right, loses no weight and de
 it('a mesh that two skins share keeps deforming under both', () => {
   const left = hand('left');
   const n = left.nodes.findIndex((x) => x.mesh >= 0);
-  const twice = { ...left, nodes: [...left.nodes.map((x) => x), { ...left.nodes[n], name: 'again', skin: 1, parent: left.nodes[n].parent }], skins: [left.skins[0], { ...left.skins[0], name: 'second' }] };
+  const twice = {
+    ...left,
+    nodes: [
+      ...left.nodes.map((x) => x),
+      { ...left.nodes[n], name: 'again', skin: 1, parent: left.nodes[n].parent },
+    ],
+    skins: [left.skins[0], { ...left.skins[0], name: 'second' }],
+  };
   const walk = suggest(skeletonOf(twice), WEBXR_HAND_LEFT);
   const out = remap(twice, WEBXR_HAND_LEFT, walk, { limit: 4 });
   expect(brokenInvariants(out.character)).toEqual([]);

@@ -16,7 +16,10 @@ type Json = Record<string, never> & { [k: string]: unknown };
 function open(bytes: Uint8Array): { json: Json; bin: Uint8Array } {
   const view = new DataView(bytes.buffer, bytes.byteOffset);
   const n = view.getUint32(12, true);
-  return { json: JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + n))) as Json, bin: bytes.slice(28 + n) };
+  return {
+    json: JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + n))) as Json,
+    bin: bytes.slice(28 + n),
+  };
 }
 const text = (x: unknown) => new TextEncoder().encode(JSON.stringify(x));
 
@@ -25,16 +28,32 @@ function asFiles(change: (json: Json) => void = () => {}) {
   const { json, bin } = open(handBytes('left'));
   (json.buffers as { uri?: string }[])[0].uri = 'my%20hand.bin';
   change(json);
-  return [{ name: 'hand.gltf', bytes: text(json) }, { name: 'my hand.bin', bytes: bin }];
+  return [
+    { name: 'hand.gltf', bytes: text(json) },
+    { name: 'my hand.bin', bytes: bin },
+  ];
 }
 const refusal = (files: { name: string; bytes: Uint8Array }[]): string => {
-  try { readGltf(files); } catch (e) { if (e instanceof ReadError) return e.message; throw e; }
+  try {
+    readGltf(files);
+  } catch (e) {
+    if (e instanceof ReadError) return e.message;
+    throw e;
+  }
   return 'was read';
 };
 
 it('reads a .gltf with its buffer, and a zip of both, as the .glb', () => {
   const glb = readGltf([{ name: 'hand.glb', bytes: handBytes('left') }]);
-  for (const files of [asFiles(), [{ name: 'hand.zip', bytes: zipSync({ 'a/hand.gltf': asFiles()[0].bytes, 'a/my hand.bin': asFiles()[1].bytes }) }]]) {
+  for (const files of [
+    asFiles(),
+    [
+      {
+        name: 'hand.zip',
+        bytes: zipSync({ 'a/hand.gltf': asFiles()[0].bytes, 'a/my hand.bin': asFiles()[1].bytes }),
+      },
+    ],
+  ]) {
     expect(structuralDifferences(glb, readGltf(files))).toEqual([]);
   }
 });
@@ -44,7 +63,9 @@ it('reads the same numbers as gltf-transform', async () => {
   const mine = castCharacter('deckhand-clean.glb');
   reference.listMeshes().forEach((m, i) => {
     const p = m.listPrimitives()[0];
-    expect(Array.from(mine.meshes[i].attributes.POSITION.data.slice(0, 300))).toEqual(Array.from(p.getAttribute('POSITION')!.getArray()!.slice(0, 300)));
+    expect(Array.from(mine.meshes[i].attributes.POSITION.data.slice(0, 300))).toEqual(
+      Array.from(p.getAttribute('POSITION')!.getArray()!.slice(0, 300)),
+    );
     expect(mine.meshes[i].vertexCount).toBe(p.getAttribute('POSITION')!.getCount());
   });
   expect(reference.listNodes().map((n) => n.getName())).toEqual(mine.nodes.map((n) => n.name));
@@ -53,17 +74,36 @@ it('reads the same numbers as gltf-transform', async () => {
 
 it('carries through materials, textures, morph targets, clips, lights, cameras, extras and unknown extensions', async () => {
   const { json, bin } = open(writeGlb(castCharacter('deckhand-clean.glb')).bytes);
-  const position = ((json.meshes as { primitives: { attributes: { POSITION: number } }[] }[])[4].primitives[0].attributes.POSITION);
-  for (const p of (json.meshes as { primitives: { targets?: unknown }[] }[])[4].primitives) p.targets = [{ POSITION: position }];
+  const position = (json.meshes as { primitives: { attributes: { POSITION: number } }[] }[])[4].primitives[0]
+    .attributes.POSITION;
+  for (const p of (json.meshes as { primitives: { targets?: unknown }[] }[])[4].primitives)
+    p.targets = [{ POSITION: position }];
   Object.assign((json.meshes as object[])[4], { weights: [0.25], extras: { targetNames: ['swell'] } });
-  Object.assign((json.nodes as object[])[0], { extras: { owner: 'quay', list: [1, { a: null }] }, extensions: { MADE_up: { of: 'thin air' } } });
-  (json.nodes as object[]).push({ name: 'lamp', extensions: { KHR_lights_punctual: { light: 0 } } }, { name: 'lens', camera: 0 });
-  json.extensions = { KHR_lights_punctual: { lights: [{ type: 'point', intensity: 3 }] }, MADE_up_too: { x: 1 } } as never;
+  Object.assign((json.nodes as object[])[0], {
+    extras: { owner: 'quay', list: [1, { a: null }] },
+    extensions: { MADE_up: { of: 'thin air' } },
+  });
+  (json.nodes as object[]).push(
+    { name: 'lamp', extensions: { KHR_lights_punctual: { light: 0 } } },
+    { name: 'lens', camera: 0 },
+  );
+  json.extensions = {
+    KHR_lights_punctual: { lights: [{ type: 'point', intensity: 3 }] },
+    MADE_up_too: { x: 1 },
+  } as never;
   json.cameras = [{ type: 'perspective', perspective: { yfov: 0.7, znear: 0.1 } }] as never;
-  json.extensionsUsed = [...(json.extensionsUsed as string[]), 'KHR_lights_punctual', 'MADE_up', 'MADE_up_too'] as never;
+  json.extensionsUsed = [
+    ...(json.extensionsUsed as string[]),
+    'KHR_lights_punctual',
+    'MADE_up',
+    'MADE_up_too',
+  ] as never;
   json.extras = { note: 'kept' } as never;
   (json.buffers as { uri?: string }[])[0].uri = 'b.bin';
-  const first = readGltf([{ name: 'd.gltf', bytes: text(json) }, { name: 'b.bin', bytes: bin }]);
+  const first = readGltf([
+    { name: 'd.gltf', bytes: text(json) },
+    { name: 'b.bin', bytes: bin },
+  ]);
   const again = readGltf([{ name: 'd.gltf', bytes: writeGlb(first).bytes }]);
   expect(structuralDifferences(first, again)).toEqual([]);
   expect(again.nodes[0].extensions).toEqual({ MADE_up: { of: 'thin air' } });
@@ -81,48 +121,100 @@ it('keeps more than four influences in as many sets as it takes', () => {
 
 it('dequantises positions and keeps small normals as they are', () => {
   const { json, bin } = open(handBytes('left'));
-  const position = (json.accessors as { bufferView: number; byteOffset?: number; count: number; componentType: number; normalized?: boolean }[])[0];
-  const view = (json.bufferViews as { byteOffset?: number; byteLength: number; byteStride?: number }[])[position.bufferView];
-  const source = new Float32Array(bin.buffer.slice(view.byteOffset ?? 0, (view.byteOffset ?? 0) + view.byteLength));
+  const position = (
+    json.accessors as {
+      bufferView: number;
+      byteOffset?: number;
+      count: number;
+      componentType: number;
+      normalized?: boolean;
+    }[]
+  )[0];
+  const view = (json.bufferViews as { byteOffset?: number; byteLength: number; byteStride?: number }[])[
+    position.bufferView
+  ];
+  const source = new Float32Array(
+    bin.buffer.slice(view.byteOffset ?? 0, (view.byteOffset ?? 0) + view.byteLength),
+  );
   const q = new Int16Array(position.count * 4);
-  for (let v = 0; v < position.count; v++) for (let k = 0; k < 3; k++) q[v * 4 + k] = Math.round(source[v * 3 + k] * 32767);
+  for (let v = 0; v < position.count; v++)
+    for (let k = 0; k < 3; k++) q[v * 4 + k] = Math.round(source[v * 3 + k] * 32767);
   const joined = new Uint8Array(bin.length + q.byteLength);
   joined.set(bin);
   joined.set(new Uint8Array(q.buffer), bin.length);
-  (json.bufferViews as object[]).push({ buffer: 0, byteOffset: bin.length, byteLength: q.byteLength, byteStride: 8 });
-  Object.assign(position, { bufferView: (json.bufferViews as object[]).length - 1, byteOffset: 0, componentType: 5122, normalized: true });
+  (json.bufferViews as object[]).push({
+    buffer: 0,
+    byteOffset: bin.length,
+    byteLength: q.byteLength,
+    byteStride: 8,
+  });
+  Object.assign(position, {
+    bufferView: (json.bufferViews as object[]).length - 1,
+    byteOffset: 0,
+    componentType: 5122,
+    normalized: true,
+  });
   Object.assign((json.buffers as object[])[0], { uri: 'q.bin', byteLength: joined.length });
-  Object.assign(json, { extensionsUsed: ['KHR_mesh_quantization'], extensionsRequired: ['KHR_mesh_quantization'] });
-  const c = readGltf([{ name: 'q.gltf', bytes: text(json) }, { name: 'q.bin', bytes: joined }]);
+  Object.assign(json, {
+    extensionsUsed: ['KHR_mesh_quantization'],
+    extensionsRequired: ['KHR_mesh_quantization'],
+  });
+  const c = readGltf([
+    { name: 'q.gltf', bytes: text(json) },
+    { name: 'q.bin', bytes: joined },
+  ]);
   const p = c.meshes[0].attributes.POSITION.data;
   for (let i = 0; i < p.length; i++) expect(Math.abs(p[i] - source[i])).toBeLessThan(1 / 32767);
 });
 
 describe('polygons', () => {
   // Polygons that share no vertex with their neighbours but by chance of the generator.
-  const polygons = fc.array(fc.integer({ min: 3, max: 9 }).chain((n) => fc.uniqueArray(fc.nat(200), { minLength: n, maxLength: n })), { minLength: 1, maxLength: 30 });
-  const turned = (row: number[]) => { const at = row.indexOf(Math.min(...row)); return [...row.slice(at), ...row.slice(0, at)].join(); };
+  const polygons = fc.array(
+    fc.integer({ min: 3, max: 9 }).chain((n) => fc.uniqueArray(fc.nat(200), { minLength: n, maxLength: n })),
+    { minLength: 1, maxLength: 30 },
+  );
+  const turned = (row: number[]) => {
+    const at = row.indexOf(Math.min(...row));
+    return [...row.slice(at), ...row.slice(0, at)].join();
+  };
   it('come back from the n-gon encoding as they were, up to turning', () => {
-    fc.assert(fc.property(polygons, (list) => {
-      const offsets = Uint32Array.from(list.reduce((o, p) => [...o, o[o.length - 1] + p.length], [0]));
-      const triangles = encodeNgons(offsets, Uint32Array.from(list.flat()), 0, list.length);
-      const back = decodeNgons(triangles);
-      expect(back.offsets.length - 1).toBe(list.length);
-      list.forEach((p, i) => expect(turned(Array.from(back.corners.subarray(back.offsets[i], back.offsets[i + 1])))).toBe(turned(p)));
-    }));
+    fc.assert(
+      fc.property(polygons, (list) => {
+        const offsets = Uint32Array.from(list.reduce((o, p) => [...o, o[o.length - 1] + p.length], [0]));
+        const triangles = encodeNgons(offsets, Uint32Array.from(list.flat()), 0, list.length);
+        const back = decodeNgons(triangles);
+        expect(back.offsets.length - 1).toBe(list.length);
+        list.forEach((p, i) =>
+          expect(turned(Array.from(back.corners.subarray(back.offsets[i], back.offsets[i + 1])))).toBe(
+            turned(p),
+          ),
+        );
+      }),
+    );
   });
   it('recovers a grid of quads from its triangles, whichever way they were cut', () => {
-    fc.assert(fc.property(fc.integer({ min: 1, max: 8 }), fc.integer({ min: 1, max: 8 }), fc.infiniteStream(fc.boolean()), (w, h, cut) => {
-      const points: number[] = [], triangles: number[] = [];
-      for (let y = 0; y <= h; y++) for (let x = 0; x <= w; x++) points.push(x, y, 0.05 * Math.sin(x + y));
-      for (let y = 0; y < h; y++) for (let x = 0; x < w; x++) {
-        const a = y * (w + 1) + x, [b, c, d] = [a + 1, a + w + 2, a + w + 1];
-        triangles.push(...(cut.next().value ? [a, b, c, a, c, d] : [a, b, d, b, c, d]));
-      }
-      const found = recoverQuads(Uint32Array.from(triangles), Float32Array.from(points));
-      expect(found.quads).toBe(w * h);
-      expect(found.offsets.length - 1).toBe(w * h);
-    }));
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 8 }),
+        fc.integer({ min: 1, max: 8 }),
+        fc.infiniteStream(fc.boolean()),
+        (w, h, cut) => {
+          const points: number[] = [];
+          const triangles: number[] = [];
+          for (let y = 0; y <= h; y++) for (let x = 0; x <= w; x++) points.push(x, y, 0.05 * Math.sin(x + y));
+          for (let y = 0; y < h; y++) {
+            for (let x = 0; x < w; x++) {
+              const a = y * (w + 1) + x;
+              const [b, c, d] = [a + 1, a + w + 2, a + w + 1];
+              triangles.push(...(cut.next().value ? [a, b, c, a, c, d] : [a, b, d, b, c, d]));
+            }
+          }
+          const found = recoverQuads(Uint32Array.from(triangles), Float32Array.from(points));
+          expect(found.quads).toBe(w * h);
+          expect(found.offsets.length - 1).toBe(w * h);
+        },
+      ),
+    );
   });
 });
 
@@ -130,25 +222,126 @@ describe('bad input is refused with one sentence that says what, where and what 
   const glb = handBytes('left');
   const cases: [string, () => { name: string; bytes: Uint8Array }[], RegExp][] = [
     ['an empty file', () => [{ name: 'a.glb', bytes: new Uint8Array(0) }], /empty/],
-    ['a truncated file', () => [{ name: 'a.glb', bytes: glb.slice(0, 30_000) }], /announces \d+ bytes and the file has 30000/],
+    [
+      'a truncated file',
+      () => [{ name: 'a.glb', bytes: glb.slice(0, 30_000) }],
+      /announces \d+ bytes and the file has 30000/,
+    ],
     ['a file cut inside its header', () => [{ name: 'a.glb', bytes: glb.slice(0, 15) }], /ends at byte 15/],
     ['something else under the name', () => [{ name: 'a.glb', bytes: text('hello') }], /not glTF/],
     ['JSON that is not glTF', () => [{ name: 'a.gltf', bytes: text({ hello: 1 }) }], /no “asset”/],
     ['glTF 1.0', () => [{ name: 'a.gltf', bytes: text({ asset: { version: '1.0' } }) }], /glTF 1\.0/],
     ['a missing buffer', () => asFiles().slice(0, 1), /“my hand\.bin”, which was not chosen/],
-    ['an index out of range', () => asFiles((j) => { (j.accessors as { count: number }[])[0].count = 100; (j.accessors as { count: number }[])[1].count = 100; (j.accessors as { count: number }[])[2].count = 100; (j.accessors as { count: number }[])[3].count = 100; (j.accessors as { count: number }[])[4].count = 100; }), /names vertex \d+ of 100/],
-    ['an accessor beyond its buffer', () => asFiles((j) => { (j.accessors as { count: number }[])[0].count = 1e6; }), /reads to byte \d+ of a buffer view/],
-    ['an absurd count', () => asFiles((j) => { (j.accessors as { count: number }[])[0].count = 1e12; }), /more than the limit/],
-    ['a negative offset', () => asFiles((j) => { (j.bufferViews as { byteOffset: number }[])[1].byteOffset = -4; }), /length or offset of -4/],
-    ['a cycle of nodes', () => asFiles((j) => { (j.nodes as { children?: number[] }[])[0].children = [29]; }), /cycle/],
-    ['two parents', () => asFiles((j) => { (j.nodes as { children?: number[] }[])[0].children = [5]; }), /two parents/],
-    ['a child that is not there', () => asFiles((j) => { (j.nodes as { children?: number[] }[])[0].children = [999]; }), /child 999/],
-    ['a joint that is not there', () => asFiles((j) => { (j.skins as { joints: number[] }[])[0].joints[3] = 777; }), /joint node 777/],
-    ['a skin with too few joints', () => asFiles((j) => { (j.skins as { joints: number[] }[])[0].joints.length = 3; }), /bound to joint \d+, and its skin has 3/],
-    ['a joint listed twice', () => asFiles((j) => { (j.skins as { joints: number[] }[])[0].joints[1] = (j.skins as { joints: number[] }[])[0].joints[0]; }), /joint twice/],
-    ['infinity in a node', () => asFiles((j) => { (j.nodes as { translation: unknown[] }[])[0].translation = ['Infinity', 0, 0]; }), /finite numbers/],
-    ['compression it cannot open', () => asFiles((j) => { Object.assign(j, { extensionsRequired: ['KHR_draco_mesh_compression'] }); }), /compressed/],
-    ['JSON nested without end', () => asFiles((j) => { let x: unknown = 1; for (let i = 0; i < 500; i++) x = [x]; Object.assign(j, { extras: x }); }), /nested more than/],
+    [
+      'an index out of range',
+      () =>
+        asFiles((j) => {
+          (j.accessors as { count: number }[])[0].count = 100;
+          (j.accessors as { count: number }[])[1].count = 100;
+          (j.accessors as { count: number }[])[2].count = 100;
+          (j.accessors as { count: number }[])[3].count = 100;
+          (j.accessors as { count: number }[])[4].count = 100;
+        }),
+      /names vertex \d+ of 100/,
+    ],
+    [
+      'an accessor beyond its buffer',
+      () =>
+        asFiles((j) => {
+          (j.accessors as { count: number }[])[0].count = 1e6;
+        }),
+      /reads to byte \d+ of a buffer view/,
+    ],
+    [
+      'an absurd count',
+      () =>
+        asFiles((j) => {
+          (j.accessors as { count: number }[])[0].count = 1e12;
+        }),
+      /more than the limit/,
+    ],
+    [
+      'a negative offset',
+      () =>
+        asFiles((j) => {
+          (j.bufferViews as { byteOffset: number }[])[1].byteOffset = -4;
+        }),
+      /length or offset of -4/,
+    ],
+    [
+      'a cycle of nodes',
+      () =>
+        asFiles((j) => {
+          (j.nodes as { children?: number[] }[])[0].children = [29];
+        }),
+      /cycle/,
+    ],
+    [
+      'two parents',
+      () =>
+        asFiles((j) => {
+          (j.nodes as { children?: number[] }[])[0].children = [5];
+        }),
+      /two parents/,
+    ],
+    [
+      'a child that is not there',
+      () =>
+        asFiles((j) => {
+          (j.nodes as { children?: number[] }[])[0].children = [999];
+        }),
+      /child 999/,
+    ],
+    [
+      'a joint that is not there',
+      () =>
+        asFiles((j) => {
+          (j.skins as { joints: number[] }[])[0].joints[3] = 777;
+        }),
+      /joint node 777/,
+    ],
+    [
+      'a skin with too few joints',
+      () =>
+        asFiles((j) => {
+          (j.skins as { joints: number[] }[])[0].joints.length = 3;
+        }),
+      /bound to joint \d+, and its skin has 3/,
+    ],
+    [
+      'a joint listed twice',
+      () =>
+        asFiles((j) => {
+          (j.skins as { joints: number[] }[])[0].joints[1] = (j.skins as { joints: number[] }[])[0].joints[0];
+        }),
+      /joint twice/,
+    ],
+    [
+      'infinity in a node',
+      () =>
+        asFiles((j) => {
+          (j.nodes as { translation: unknown[] }[])[0].translation = ['Infinity', 0, 0];
+        }),
+      /finite numbers/,
+    ],
+    [
+      'compression it cannot open',
+      () =>
+        asFiles((j) => {
+          Object.assign(j, { extensionsRequired: ['KHR_draco_mesh_compression'] });
+        }),
+      /compressed/,
+    ],
+    [
+      'JSON nested without end',
+      () =>
+        asFiles((j) => {
+          let x: unknown = 1;
+          for (let i = 0; i < 500; i++) x = [x];
+          Object.assign(j, { extras: x });
+        }),
+      /nested more than/,
+    ],
     ['two characters at once', () => [...asFiles(), { name: 'b.glb', bytes: glb }], /2 glTF files/],
   ];
   it.each(cases)('%s', (_name, files, sentence) => {
@@ -158,19 +351,34 @@ describe('bad input is refused with one sentence that says what, where and what 
   });
   it('positions that are not numbers', () => {
     const files = asFiles();
-    new DataView(files[1].bytes.buffer).setFloat32(((open(handBytes('left')).json.bufferViews as { byteOffset?: number }[])[0].byteOffset ?? 0) + 12, Number.NaN, true);
+    new DataView(files[1].bytes.buffer).setFloat32(
+      ((open(handBytes('left')).json.bufferViews as { byteOffset?: number }[])[0].byteOffset ?? 0) + 12,
+      Number.NaN,
+      true,
+    );
     expect(refusal(files)).toMatch(/vertex 1 of mesh 0.* not a finite number/);
   });
   it('an archive that unpacks to more than the limit', () => {
     const bomb = zipSync({ 'a.gltf': new Uint8Array(3_000_000) });
-    expect(() => readGltf([{ name: 'a.zip', bytes: bomb }], { bytes: 1_000_000, vertices: 1e6, nodes: 1e4, depth: 100, files: 10 })).toThrow(/unpacks to more than/);
+    expect(() =>
+      readGltf([{ name: 'a.zip', bytes: bomb }], {
+        bytes: 1_000_000,
+        vertices: 1e6,
+        nodes: 1e4,
+        depth: 100,
+        files: 10,
+      }),
+    ).toThrow(/unpacks to more than/);
   });
 });
 
 it('200 mutated copies of good files are read soundly or refused, never a crash', () => {
   const originals = [handBytes('left'), castBytes('quay-skeleton.glb'), castBytes('deckhand-clean.glb')];
   let seed = 12345;
-  const random = (n: number) => { seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0; return seed % n; };
+  const random = (n: number) => {
+    seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
+    return seed % n;
+  };
   let refused = 0;
   for (let i = 0; i < 200; i++) {
     const bytes = originals[i % 20 === 0 ? 2 : i % 2].slice();
@@ -181,7 +389,13 @@ it('200 mutated copies of good files are read soundly or refused, never a crash'
       else bytes[at] = 48 + random(10);
     }
     try {
-      expect(brokenInvariants(readGltf([{ name: 'm.glb', bytes: random(8) === 0 ? bytes.slice(0, random(bytes.length)) : bytes }]))).toEqual([]);
+      expect(
+        brokenInvariants(
+          readGltf([
+            { name: 'm.glb', bytes: random(8) === 0 ? bytes.slice(0, random(bytes.length)) : bytes },
+          ]),
+        ),
+      ).toEqual([]);
     } catch (e) {
       if (!(e instanceof ReadError)) throw e;
       refused++;

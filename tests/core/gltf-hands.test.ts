@@ -9,7 +9,10 @@ import { structuralDifferences } from './support/compare';
 import { validate } from './support/validator';
 
 const hand = (side: string) => {
-  const file = path.join(path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')), `dist/profiles/generic-hand/${side}.glb`);
+  const file = path.join(
+    path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')),
+    `dist/profiles/generic-hand/${side}.glb`,
+  );
   return readGltf([{ name: `${side}.glb`, bytes: new Uint8Array(readFileSync(file)) }]);
 };
 
@@ -30,7 +33,7 @@ describe.each(['left', 'right'])('the %s hand of @webxr-input-profiles/assets', 
 
 it('the headset brief finds one thing on the left hand: its joints hang flat', () => {
   const findings = audit(hand('left'), briefById('headset')!);
-  expect(findings.filter((f) => f.gravity !== 'note').map((f) => [f.check, f.gravity, f.count, f.message])).toEqual([
-    ['parents', 'stops', 25, expect.stringContaining('25 of 25 joints hang flat under')],
-  ]);
+  expect(
+    findings.filter((f) => f.gravity !== 'note').map((f) => [f.check, f.gravity, f.count, f.message]),
+  ).toEqual([['parents', 'stops', 25, expect.stringContaining('25 of 25 joints hang flat under')]]);
 });

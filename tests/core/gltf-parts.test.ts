@@ -12,10 +12,24 @@ type Json = Record<string, unknown>;
 function gltf(arrays: readonly (Float32Array | Uint16Array | Uint8Array)[], json: Json): InputFile[] {
   const parts = arrays.map((a) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength));
   let at = 0;
-  const views = parts.map((p) => { const v = { buffer: 0, byteOffset: at, byteLength: p.length }; at += (p.length + 3) & ~3; return v; });
+  const views = parts.map((p) => {
+    const v = { buffer: 0, byteOffset: at, byteLength: p.length };
+    at += (p.length + 3) & ~3;
+    return v;
+  });
   const all = new Uint8Array(at);
   parts.forEach((p, i) => all.set(p, views[i].byteOffset));
-  const whole = { asset: { version: '2.0' }, scene: 0, scenes: [{ nodes: [0] }], nodes: [{ mesh: 0, name: 'thing' }], buffers: [{ byteLength: at, uri: `data:application/octet-stream;base64,${Buffer.from(all).toString('base64')}` }], bufferViews: views, ...json };
+  const whole = {
+    asset: { version: '2.0' },
+    scene: 0,
+    scenes: [{ nodes: [0] }],
+    nodes: [{ mesh: 0, name: 'thing' }],
+    buffers: [
+      { byteLength: at, uri: `data:application/octet-stream;base64,${Buffer.from(all).toString('base64')}` },
+    ],
+    bufferViews: views,
+    ...json,
+  };
   return [{ name: 'x.gltf', bytes: new TextEncoder().encode(JSON.stringify(whole)) }];
 }
 
@@ -23,17 +37,31 @@ const theirs = async (files: InputFile[]): Promise<Document> => {
   const json = JSON.parse(new TextDecoder().decode(files[0].bytes));
   const { uri: _uri, ...buffer } = json.buffers[0];
   const bytes = Uint8Array.from(Buffer.from(json.buffers[0].uri.split(',')[1], 'base64'));
-  return new WebIO().readJSON({ json: { ...json, buffers: [{ ...buffer, uri: 'x.bin' }] }, resources: { 'x.bin': bytes } });
+  return new WebIO().readJSON({
+    json: { ...json, buffers: [{ ...buffer, uri: 'x.bin' }] },
+    resources: { 'x.bin': bytes },
+  });
 };
 
 const zigzag = Float32Array.from([0, 0, 0, 1, 0, 0, 0, 1, 0, 1, 1, 0.1, 0, 2, 0, 1, 2, 0.3]);
-const position = (view: number, count: number) => ({ bufferView: view, componentType: 5126, count, type: 'VEC3', min: [0, 0, 0], max: [1, 2, 0.3] });
+const position = (view: number, count: number) => ({
+  bufferView: view,
+  componentType: 5126,
+  count,
+  type: 'VEC3',
+  min: [0, 0, 0],
+  max: [1, 2, 0.3],
+});
 
 /** Triangles as sorted triples of places, so that it does not matter with which corner they begin. */
 function triplesOf(triangles: ArrayLike<number>, at: (v: number) => readonly number[]): string[] {
   const out: string[] = [];
   for (let t = 0; t + 2 < triangles.length; t += 3) {
-    const c = [0, 1, 2].map((k) => at(triangles[t + k]).map((x) => x.toFixed(4)).join());
+    const c = [0, 1, 2].map((k) =>
+      at(triangles[t + k])
+        .map((x) => x.toFixed(4))
+        .join(),
+    );
     const first = c.indexOf([...c].sort()[0]);
     out.push([c[first], c[(first + 1) % 3], c[(first + 2) % 3]].join(' | '));
   }
@@ -41,31 +69,61 @@ function triplesOf(triangles: ArrayLike<number>, at: (v: number) => readonly num
 }
 
 describe('primitive modes', () => {
-  it.each([[5, 'a strip'], [6, 'a fan']])('mode %d, %s, is the triangles that gltf-transform makes of it, wound alike', async (mode) => {
+  it.each([
+    [5, 'a strip'],
+    [6, 'a fan'],
+  ])('mode %d, %s, is the triangles that gltf-transform makes of it, wound alike', async (mode) => {
     for (const indices of [null, Uint16Array.from([0, 1, 2, 3, 4, 5])]) {
       const files = gltf(indices ? [zigzag, indices] : [zigzag], {
-        accessors: [position(0, 6), ...(indices ? [{ bufferView: 1, componentType: 5123, count: 6, type: 'SCALAR' }] : [])],
+        accessors: [
+          position(0, 6),
+          ...(indices ? [{ bufferView: 1, componentType: 5123, count: 6, type: 'SCALAR' }] : []),
+        ],
         meshes: [{ primitives: [{ attributes: { POSITION: 0 }, mode, ...(indices ? { indices: 1 } : {}) }] }],
       });
       const reference = (await theirs(files)).getRoot().listMeshes()[0].listPrimitives()[0];
       convertPrimitiveToTriangles(reference);
-      const list = reference.getIndices()?.getArray() ?? Uint16Array.from({ length: reference.getAttribute('POSITION')!.getCount() }, (_, i) => i);
+      const list =
+        reference.getIndices()?.getArray() ??
+        Uint16Array.from({ length: reference.getAttribute('POSITION')!.getCount() }, (_, i) => i);
       const mesh = readCharacter(files).meshes[0];
       const mine: number[] = [];
-      for (let q = 0; q + 1 < mesh.polygonOffsets.length; q++) for (let k = mesh.polygonOffsets[q] + 1; k < mesh.polygonOffsets[q + 1] - 1; k++) mine.push(mesh.corners[mesh.polygonOffsets[q]], mesh.corners[k], mesh.corners[k + 1]);
+      for (let q = 0; q + 1 < mesh.polygonOffsets.length; q++)
+        for (let k = mesh.polygonOffsets[q] + 1; k < mesh.polygonOffsets[q + 1] - 1; k++)
+          mine.push(mesh.corners[mesh.polygonOffsets[q]], mesh.corners[k], mesh.corners[k + 1]);
       // Quads may have been recovered from pairs: the area and the facing are what counts then.
-      const p = mesh.attributes.POSITION.data, q = reference.getAttribute('POSITION')!.getArray()!;
-      if (mesh.polygonOrigin === 'triangles') expect(triplesOf(mine, (v) => Array.from(p.slice(v * 3, v * 3 + 3)))).toEqual(triplesOf(list, (v) => Array.from(q.slice(v * 3, v * 3 + 3))));
+      const p = mesh.attributes.POSITION.data;
+      const q = reference.getAttribute('POSITION')!.getArray()!;
+      if (mesh.polygonOrigin === 'triangles')
+        expect(triplesOf(mine, (v) => Array.from(p.slice(v * 3, v * 3 + 3)))).toEqual(
+          triplesOf(list, (v) => Array.from(q.slice(v * 3, v * 3 + 3))),
+        );
       else expect(mine.length).toBe(list.length);
     }
   });
   it('lines and points are carried through as they are', () => {
     const files = gltf([zigzag, Uint16Array.from([0, 1, 1, 2])], {
       accessors: [position(0, 6), { bufferView: 1, componentType: 5123, count: 4, type: 'SCALAR' }],
-      meshes: [{ primitives: [{ attributes: { POSITION: 0 }, mode: 1, indices: 1 }, { attributes: { POSITION: 0 }, mode: 4 }] }],
+      meshes: [
+        {
+          primitives: [
+            { attributes: { POSITION: 0 }, mode: 1, indices: 1 },
+            { attributes: { POSITION: 0 }, mode: 4 },
+          ],
+        },
+      ],
     });
     const c = readCharacter(files);
-    expect(c.meshes[0].pieces.map((p) => [p.mode, Array.from(p.carriedIndices ?[...p.carriedIndices] : []), p.polygonCount])).toEqual([[1, [0, 1, 1, 2], 0], [4, [], expect.any(Number)]]);
+    expect(
+      c.meshes[0].pieces.map((p) => [
+        p.mode,
+        Array.from(p.carriedIndices ? [...p.carriedIndices] : []),
+        p.polygonCount,
+      ]),
+    ).toEqual([
+      [1, [0, 1, 1, 2], 0],
+      [4, [], expect.any(Number)],
+    ]);
     const again = readCharacter([{ name: 'y.glb', bytes: writeCharacter(c, 'glb', 'y').files[0].bytes }]);
     expect(Array.from(again.meshes[0].pieces[0].carriedIndices!)).toEqual([0, 1, 1, 2]);
   });
@@ -74,32 +132,76 @@ describe('primitive modes', () => {
 describe('accessors', () => {
   it('sparse values take the place of those in the view, as gltf-transform has them', async () => {
     const files = gltf([zigzag, Uint16Array.from([1, 4]), Float32Array.from([9, 9, 9, 7, 7, 7])], {
-      accessors: [{ ...position(0, 6), max: [9, 9, 9], sparse: { count: 2, indices: { bufferView: 1, componentType: 5123 }, values: { bufferView: 2 } } }],
+      accessors: [
+        {
+          ...position(0, 6),
+          max: [9, 9, 9],
+          sparse: { count: 2, indices: { bufferView: 1, componentType: 5123 }, values: { bufferView: 2 } },
+        },
+      ],
       meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
     });
-    const reference = (await theirs(files)).getRoot().listMeshes()[0].listPrimitives()[0].getAttribute('POSITION')!.getArray()!;
-    expect(Array.from(readCharacter(files).meshes[0].attributes.POSITION.data)).toEqual(Array.from(reference));
+    const reference = (await theirs(files))
+      .getRoot()
+      .listMeshes()[0]
+      .listPrimitives()[0]
+      .getAttribute('POSITION')!
+      .getArray()!;
+    expect(Array.from(readCharacter(files).meshes[0].attributes.POSITION.data)).toEqual(
+      Array.from(reference),
+    );
     expect(Array.from(reference.slice(3, 6))).toEqual([9, 9, 9]);
   });
   it('sparse values alone stand among zeros', () => {
     const files = gltf([Uint16Array.from([2]), Float32Array.from([1, 2, 3])], {
-      accessors: [{ componentType: 5126, count: 3, type: 'VEC3', min: [0, 0, 0], max: [1, 2, 3], sparse: { count: 1, indices: { bufferView: 0, componentType: 5123 }, values: { bufferView: 1 } } }],
+      accessors: [
+        {
+          componentType: 5126,
+          count: 3,
+          type: 'VEC3',
+          min: [0, 0, 0],
+          max: [1, 2, 3],
+          sparse: { count: 1, indices: { bufferView: 0, componentType: 5123 }, values: { bufferView: 1 } },
+        },
+      ],
       meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
     });
-    expect(Array.from(readCharacter(files).meshes[0].attributes.POSITION.data)).toEqual([0, 0, 0, 0, 0, 0, 1, 2, 3]);
+    expect(Array.from(readCharacter(files).meshes[0].attributes.POSITION.data)).toEqual([
+      0, 0, 0, 0, 0, 0, 1, 2, 3,
+    ]);
   });
   it.each<[string, Json, RegExp]>([
-    ['for an element that is not there', { count: 1, indices: { bufferView: 1, componentType: 5123 }, values: { bufferView: 2 } }, /sparse value for element 77/],
-    ['with indices of no whole type', { count: 1, indices: { bufferView: 1, componentType: 5126 }, values: { bufferView: 2 } }, /sparse indices of an unknown type/],
-    ['without end', { count: 1e12, indices: { bufferView: 1, componentType: 5123 }, values: { bufferView: 2 } }, /more than the limit|reads to byte/],
+    [
+      'for an element that is not there',
+      { count: 1, indices: { bufferView: 1, componentType: 5123 }, values: { bufferView: 2 } },
+      /sparse value for element 77/,
+    ],
+    [
+      'with indices of no whole type',
+      { count: 1, indices: { bufferView: 1, componentType: 5126 }, values: { bufferView: 2 } },
+      /sparse indices of an unknown type/,
+    ],
+    [
+      'without end',
+      { count: 1e12, indices: { bufferView: 1, componentType: 5123 }, values: { bufferView: 2 } },
+      /more than the limit|reads to byte/,
+    ],
   ])('sparse values %s are refused', (_, sparse, sentence) => {
-    const files = gltf([zigzag, Uint16Array.from([77]), Float32Array.from([9, 9, 9])], { accessors: [{ ...position(0, 6), sparse }], meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }] });
+    const files = gltf([zigzag, Uint16Array.from([77]), Float32Array.from([9, 9, 9])], {
+      accessors: [{ ...position(0, 6), sparse }],
+      meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
+    });
     expect(() => readCharacter(files)).toThrow(sentence);
   });
   it('interleaved elements are read by their stride', async () => {
-    const both = Float32Array.from({ length: 36 }, (_, i) => (i % 6 < 3 ? zigzag[Math.floor(i / 6) * 3 + (i % 6)] : [0, 0, 1][i % 3]));
+    const both = Float32Array.from({ length: 36 }, (_, i) =>
+      i % 6 < 3 ? zigzag[Math.floor(i / 6) * 3 + (i % 6)] : [0, 0, 1][i % 3],
+    );
     const files = gltf([both], {
-      accessors: [position(0, 6), { bufferView: 0, byteOffset: 12, componentType: 5126, count: 6, type: 'VEC3' }],
+      accessors: [
+        position(0, 6),
+        { bufferView: 0, byteOffset: 12, componentType: 5126, count: 6, type: 'VEC3' },
+      ],
       meshes: [{ primitives: [{ attributes: { POSITION: 0, NORMAL: 1 } }] }],
     });
     const json = JSON.parse(new TextDecoder().decode(files[0].bytes));
@@ -108,36 +210,95 @@ describe('accessors', () => {
     const mesh = readCharacter(strided).meshes[0];
     expect(Array.from(mesh.attributes.POSITION.data)).toEqual(Array.from(zigzag));
     expect(Array.from(mesh.attributes.NORMAL.data.slice(0, 6))).toEqual([0, 0, 1, 0, 0, 1]);
-    expect(Array.from((await theirs(strided)).getRoot().listMeshes()[0].listPrimitives()[0].getAttribute('NORMAL')!.getArray()!)).toEqual(Array.from(mesh.attributes.NORMAL.data));
+    expect(
+      Array.from(
+        (await theirs(strided))
+          .getRoot()
+          .listMeshes()[0]
+          .listPrimitives()[0]
+          .getAttribute('NORMAL')!
+          .getArray()!,
+      ),
+    ).toEqual(Array.from(mesh.attributes.NORMAL.data));
   });
 });
 
 describe('several primitives', () => {
-  const uv = Float32Array.from({ length: 12 }, (_, i) => i / 12), red = Uint8Array.from({ length: 24 }, (_, i) => (i % 4 === 3 ? 255 : i));
+  const uv = Float32Array.from({ length: 12 }, (_, i) => i / 12);
+  const red = Uint8Array.from({ length: 24 }, (_, i) => (i % 4 === 3 ? 255 : i));
   const files = gltf([zigzag, uv, zigzag, red], {
-    accessors: [position(0, 6), { bufferView: 1, componentType: 5126, count: 6, type: 'VEC2' }, position(2, 6), { bufferView: 3, componentType: 5121, normalized: true, count: 6, type: 'VEC4' }],
+    accessors: [
+      position(0, 6),
+      { bufferView: 1, componentType: 5126, count: 6, type: 'VEC2' },
+      position(2, 6),
+      { bufferView: 3, componentType: 5121, normalized: true, count: 6, type: 'VEC4' },
+    ],
     materials: [{ name: 'cloth' }, { name: 'brass' }],
-    meshes: [{ primitives: [{ attributes: { POSITION: 0, TEXCOORD_0: 1 }, material: 0 }, { attributes: { POSITION: 2, COLOR_0: 3 }, material: 1 }, { attributes: { POSITION: 0, TEXCOORD_0: 1 }, material: 1, mode: 6 }] }],
+    meshes: [
+      {
+        primitives: [
+          { attributes: { POSITION: 0, TEXCOORD_0: 1 }, material: 0 },
+          { attributes: { POSITION: 2, COLOR_0: 3 }, material: 1 },
+          { attributes: { POSITION: 0, TEXCOORD_0: 1 }, material: 1, mode: 6 },
+        ],
+      },
+    ],
   });
   it('lie one behind another as one mesh; those of the same vertices share them; each knows what it has', () => {
-    const c = readCharacter(files), mesh = c.meshes[0];
+    const c = readCharacter(files);
+    const mesh = c.meshes[0];
     expect(brokenInvariants(c)).toEqual([]);
-    expect([mesh.vertexCount, mesh.pieces.map((p) => [p.vertexStart, p.vertexCount, p.material, [...p.attributes].sort().join()])]).toEqual([12, [[0, 6, 0, 'POSITION,TEXCOORD_0'], [6, 6, 1, 'COLOR_0,POSITION'], [0, 6, 1, 'POSITION,TEXCOORD_0']]]);
+    expect([
+      mesh.vertexCount,
+      mesh.pieces.map((p) => [p.vertexStart, p.vertexCount, p.material, [...p.attributes].sort().join()]),
+    ]).toEqual([
+      12,
+      [
+        [0, 6, 0, 'POSITION,TEXCOORD_0'],
+        [6, 6, 1, 'COLOR_0,POSITION'],
+        [0, 6, 1, 'POSITION,TEXCOORD_0'],
+      ],
+    ]);
     expect(Array.from(mesh.attributes.TEXCOORD_0.data.slice(12))).toEqual(new Array(12).fill(0));
     expect(Array.from(mesh.attributes.COLOR_0.data.slice(24))).toEqual(Array.from(red));
   });
   it('come back as they were, by another reader too', async () => {
     const { bytes } = writeCharacter(readCharacter(files), 'glb', 'x').files[0];
     const primitives = (await new WebIO().readBinary(bytes)).getRoot().listMeshes()[0].listPrimitives();
-    expect(primitives.map((p) => [p.listSemantics().sort().join(), p.getMaterial()?.getName(), p.getAttribute('POSITION')!.getCount()])).toEqual([['POSITION,TEXCOORD_0', 'cloth', 6], ['COLOR_0,POSITION', 'brass', 6], ['POSITION,TEXCOORD_0', 'brass', 6]]);
+    expect(
+      primitives.map((p) => [
+        p.listSemantics().sort().join(),
+        p.getMaterial()?.getName(),
+        p.getAttribute('POSITION')!.getCount(),
+      ]),
+    ).toEqual([
+      ['POSITION,TEXCOORD_0', 'cloth', 6],
+      ['COLOR_0,POSITION', 'brass', 6],
+      ['POSITION,TEXCOORD_0', 'brass', 6],
+    ]);
     expect(Array.from(primitives[1].getAttribute('COLOR_0')!.getArray()!)).toEqual(Array.from(red));
   });
 });
 
 describe('data URIs', () => {
   it('text, and base64 that is none', () => {
-    const json = JSON.parse(new TextDecoder().decode(gltf([zigzag], { accessors: [position(0, 6)], meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }] })[0].bytes));
-    const withUri = (uri: string) => readCharacter([{ name: 'x.gltf', bytes: new TextEncoder().encode(JSON.stringify({ ...json, buffers: [{ ...json.buffers[0], uri }] })) }]);
+    const json = JSON.parse(
+      new TextDecoder().decode(
+        gltf([zigzag], {
+          accessors: [position(0, 6)],
+          meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
+        })[0].bytes,
+      ),
+    );
+    const withUri = (uri: string) =>
+      readCharacter([
+        {
+          name: 'x.gltf',
+          bytes: new TextEncoder().encode(
+            JSON.stringify({ ...json, buffers: [{ ...json.buffers[0], uri }] }),
+          ),
+        },
+      ]);
     expect(() => withUri('data:application/octet-stream;base64,###')).toThrow(/data URI that is not base64/);
     expect(() => withUri('data:,abc')).toThrow(/reads to byte|bytes/);
     expect(() => withUri('nowhere%2.bin')).toThrow(/“nowhere%2\.bin”, which was not chosen/);

@@ -21,7 +21,8 @@ const handset = briefById('handset')!;
 /** What every reader promises of what it lets through. */
 function holdsUp(c: Character): void {
   expect(brokenInvariants(c)).toEqual([]);
-  for (const p of placedMeshes(c)) expect([p.node, p.points.findIndex((x) => Number.isNaN(x))]).toEqual([p.node, -1]);
+  for (const p of placedMeshes(c))
+    expect([p.node, p.points.findIndex((x) => Number.isNaN(x))]).toEqual([p.node, -1]);
   for (const clip of c.clips) {
     expect(clipWorld(c, clip, 0.4).findIndex((x) => Number.isNaN(x))).toBe(-1);
     c.nodes.forEach((n, i) => {
@@ -46,7 +47,8 @@ function readOrRefused(files: InputFile[]): boolean {
 }
 
 /** Every n-th of a list, from a different start for every seed. */
-const some = <T>(list: readonly T[], most: number): T[] => list.filter((_, i) => i % Math.max(1, Math.floor(list.length / most)) === 0);
+const some = <T>(list: readonly T[], most: number): T[] =>
+  list.filter((_, i) => i % Math.max(1, Math.floor(list.length / most)) === 0);
 
 const small = randomCharacter(9);
 
@@ -58,24 +60,44 @@ describe('glTF', () => {
   const bin = glb.subarray(28 + jsonLength);
   const asGltf = (j: unknown): InputFile[] => {
     const copy = structuredClone(j) as { buffers?: { uri?: string }[] };
-    if (Array.isArray(copy.buffers) && copy.buffers[0] && typeof copy.buffers[0] === 'object') copy.buffers[0].uri = 'x.bin';
-    return [{ name: 'x.gltf', bytes: encode(JSON.stringify(copy)) }, { name: 'x.bin', bytes: bin }];
+    if (Array.isArray(copy.buffers) && copy.buffers[0] && typeof copy.buffers[0] === 'object')
+      copy.buffers[0].uri = 'x.bin';
+    return [
+      { name: 'x.gltf', bytes: encode(JSON.stringify(copy)) },
+      { name: 'x.bin', bytes: bin },
+    ];
   };
   type Path = readonly (string | number)[];
   function paths(x: unknown, at: Path = []): Path[] {
     if (!x || typeof x !== 'object') return [at];
-    return [at, ...Object.entries(x).flatMap(([k, y]) => paths(y, [...at, Array.isArray(x) ? Number(k) : k]))];
+    return [
+      at,
+      ...Object.entries(x).flatMap(([k, y]) => paths(y, [...at, Array.isArray(x) ? Number(k) : k])),
+    ];
   }
   const put = (x: unknown, [key, ...rest]: Path, value: unknown): unknown => {
     if (key === undefined) return value;
     if (Array.isArray(x)) return x.map((y, i) => (i === key ? put(y, rest, value) : y));
-    return Object.fromEntries(Object.entries(x as object).map(([k, y]) => [k, k === key ? put(y, rest, value) : y]));
+    return Object.fromEntries(
+      Object.entries(x as object).map(([k, y]) => [k, k === key ? put(y, rest, value) : y]),
+    );
   };
   const everywhere = paths(json).filter((p) => p.length > 0 && p[0] !== 'asset');
   it('reads unspoilt', () => expect(readOrRefused(asGltf(json))).toBe(true));
   it.each<[string, unknown]>([
-    ['−1', -1], ['a large index', 4_000_000_000], ['a fraction', 0.5], ['beyond all bounds', 1e308], ['null', null], ['a word', 'x'], ['markup', '<img src=x>'], ['an empty list', []], ['a list in a list', [[[]]]],
-    ['an empty object', {}], ['true', true], ['a list of words', ['a', 'b', 'c', 'd']], ['a list of numbers', [1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16]],
+    ['−1', -1],
+    ['a large index', 4_000_000_000],
+    ['a fraction', 0.5],
+    ['beyond all bounds', 1e308],
+    ['null', null],
+    ['a word', 'x'],
+    ['markup', '<img src=x>'],
+    ['an empty list', []],
+    ['a list in a list', [[[]]]],
+    ['an empty object', {}],
+    ['true', true],
+    ['a list of words', ['a', 'b', 'c', 'd']],
+    ['a list of numbers', [1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16]],
   ])('with %s in every place', (_, value) => {
     let read = 0;
     const places = some(everywhere, 260);
@@ -85,19 +107,43 @@ describe('glTF', () => {
   });
   it('with anything left out', () => {
     const without = (x: unknown, [key, ...rest]: Path): unknown => {
-      if (Array.isArray(x)) return rest.length === 0 ? x.filter((_, i) => i !== key) : x.map((y, i) => (i === key ? without(y, rest) : y));
-      return Object.fromEntries(Object.entries(x as object).flatMap(([k, y]) => (k !== key ? [[k, y]] : rest.length === 0 ? [] : [[k, without(y, rest)]])));
+      if (Array.isArray(x))
+        return rest.length === 0
+          ? x.filter((_, i) => i !== key)
+          : x.map((y, i) => (i === key ? without(y, rest) : y));
+      return Object.fromEntries(
+        Object.entries(x as object).flatMap(([k, y]) => {
+          if (k !== key) return [[k, y]];
+          if (rest.length === 0) return [];
+          return [[k, without(y, rest)]];
+        }),
+      );
     };
     for (const p of some(everywhere, 400)) readOrRefused(asGltf(without(json, p)));
   });
   it('a motion of morph targets with too few or too many numbers is refused; one of a mesh without targets is left out and named', () => {
-    const at = (small.nodes.findIndex((n) => n.name === 'body')), bone = small.nodes.findIndex((n) => n.kind === 'bone');
+    const at = small.nodes.findIndex((n) => n.name === 'body');
+    const bone = small.nodes.findIndex((n) => n.kind === 'bone');
     const accessors = json.accessors as { count: number; type: string }[];
     const scalars = accessors.findIndex((a) => a.type === 'SCALAR');
-    const withClip = (node: number): unknown => ({ ...json, animations: [{ name: 'odd', samplers: [{ input: scalars, output: scalars }], channels: [{ sampler: 0, target: { node, path: 'weights' } }] }] });
-    expect(() => readCharacter(asGltf(withClip(at)), LIMITS)).toThrow(/channel 0 of clip 0 “odd” has \d+ values for \d+ times/);
+    const withClip = (node: number): unknown => ({
+      ...json,
+      animations: [
+        {
+          name: 'odd',
+          samplers: [{ input: scalars, output: scalars }],
+          channels: [{ sampler: 0, target: { node, path: 'weights' } }],
+        },
+      ],
+    });
+    expect(() => readCharacter(asGltf(withClip(at)), LIMITS)).toThrow(
+      /channel 0 of clip 0 “odd” has \d+ values for \d+ times/,
+    );
     const read = readCharacter(asGltf(withClip(bone)), LIMITS);
-    expect([read.clips[0].channels.length, read.notes.join(' ')]).toEqual([0, expect.stringContaining('which has none, and was left out')]);
+    expect([read.clips[0].channels.length, read.notes.join(' ')]).toEqual([
+      0,
+      expect.stringContaining('which has none, and was left out'),
+    ]);
   });
 });
 
@@ -105,13 +151,24 @@ describe('COLLADA', () => {
   const text = decode(writeCharacter(small, 'dae', 'x').files[0].bytes);
   const read = (s: string) => readOrRefused([{ name: 'x.dae', bytes: encode(s) }]);
   /** Places of all attribute values and of all short texts. */
-  const places = [...text.matchAll(/(?<==")[^"]*(?=")/g), ...text.matchAll(/(?<=>)[^<]{1,200}(?=<)/g)].filter((m) => m[0].trim() !== '').map((m) => [m.index, m.index + m[0].length] as const);
+  const places = [...text.matchAll(/(?<==")[^"]*(?=")/g), ...text.matchAll(/(?<=>)[^<]{1,200}(?=<)/g)]
+    .filter((m) => m[0].trim() !== '')
+    .map((m) => [m.index, m.index + m[0].length] as const);
   it('reads unspoilt', () => expect(read(text)).toBe(true));
-  it.each(['', '-1', '99999999999', '1e400', 'NaN', '#nowhere', '#scene', '&lt;b&gt;', '0 0 0', 'x y z'])('with “%s” in every place', (value) => {
-    for (const [from, to] of some(places, 80)) read(text.slice(0, from) + value + text.slice(to));
-  });
+  it.each(['', '-1', '99999999999', '1e400', 'NaN', '#nowhere', '#scene', '&lt;b&gt;', '0 0 0', 'x y z'])(
+    'with “%s” in every place',
+    (value) => {
+      for (const [from, to] of some(places, 80)) read(text.slice(0, from) + value + text.slice(to));
+    },
+  );
   it('with any element under another name', () => {
-    for (const m of some([...text.matchAll(/<([a-z_]+)[ >]/g)], 90)) read(`${text.slice(0, m.index + 1)}odd${text.slice(m.index + 1)}`.replace(new RegExp(`</${m[1]}>`), `</odd${m[1]}>`));
+    for (const m of some([...text.matchAll(/<([a-z_]+)[ >]/g)], 90))
+      read(
+        `${text.slice(0, m.index + 1)}odd${text.slice(m.index + 1)}`.replace(
+          new RegExp(`</${m[1]}>`),
+          `</odd${m[1]}>`,
+        ),
+      );
   });
   it('cut off anywhere', () => {
     for (let k = 1; k < 60; k++) expect(read(text.slice(0, Math.floor((text.length * k) / 60)))).toBe(false);
@@ -119,35 +176,80 @@ describe('COLLADA', () => {
 });
 
 describe('OBJ and BVH', () => {
-  const obj = decode(writeCharacter({ ...small, carried: { ...small.carried, materials: [{ name: 'm' }] } }, 'obj', 'x').files[0].bytes);
-  const bvh = 'HIERARCHY\nROOT hips\n{\n OFFSET 0 0 0\n CHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation\n JOINT knee\n {\n  OFFSET 0 -1 0\n  CHANNELS 3 Zrotation Xrotation Yrotation\n  End Site\n  {\n   OFFSET 0 -1 0\n  }\n }\n}\nMOTION\nFrames: 2\nFrame Time: 0.033\n0 2 0 10 20 30 5 6 7\n0 2 1 11 21 31 6 7 8\n';
-  it.each([['obj', obj], ['bvh', bvh]])('%s: any word exchanged for another', (ending, text) => {
+  const obj = decode(
+    writeCharacter({ ...small, carried: { ...small.carried, materials: [{ name: 'm' }] } }, 'obj', 'x')
+      .files[0].bytes,
+  );
+  const bvh =
+    'HIERARCHY\nROOT hips\n{\n OFFSET 0 0 0\n CHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation\n JOINT knee\n {\n  OFFSET 0 -1 0\n  CHANNELS 3 Zrotation Xrotation Yrotation\n  End Site\n  {\n   OFFSET 0 -1 0\n  }\n }\n}\nMOTION\nFrames: 2\nFrame Time: 0.033\n0 2 0 10 20 30 5 6 7\n0 2 1 11 21 31 6 7 8\n';
+  it.each([
+    ['obj', obj],
+    ['bvh', bvh],
+  ])('%s: any word exchanged for another', (ending, text) => {
     const words = [...text.matchAll(/\S+/g)].map((m) => [m.index, m.index + m[0].length] as const);
     expect(readOrRefused([{ name: `x.${ending}`, bytes: encode(text) }])).toBe(true);
-    for (const value of ['', '-1', '0', '1e400', 'nan', 'f', 'v', '{', '}', '99999999', '1/2/3/4', '//', 'ROOT', '\\'])
-      for (const [from, to] of some(words, 120)) readOrRefused([{ name: `x.${ending}`, bytes: encode(text.slice(0, from) + value + text.slice(to)) }]);
+    for (const value of [
+      '',
+      '-1',
+      '0',
+      '1e400',
+      'nan',
+      'f',
+      'v',
+      '{',
+      '}',
+      '99999999',
+      '1/2/3/4',
+      '//',
+      'ROOT',
+      '\\',
+    ]) {
+      for (const [from, to] of some(words, 120))
+        readOrRefused([{ name: `x.${ending}`, bytes: encode(text.slice(0, from) + value + text.slice(to)) }]);
+    }
   });
-  it.each([['obj', obj], ['bvh', bvh]])('%s: lines doubled, dropped and exchanged', (ending, text) => fc.assert(fc.property(fc.nat(), fc.nat(), fc.constantFrom('double', 'drop', 'swap'), (a, b, how) => {
-    const lines = text.split('\n'), i = a % lines.length, k = b % lines.length;
-    if (how === 'double') lines.splice(k, 0, lines[i]);
-    else if (how === 'drop') lines.splice(i, 1);
-    else [lines[i], lines[k]] = [lines[k], lines[i]];
-    readOrRefused([{ name: `x.${ending}`, bytes: encode(lines.join('\n')) }]);
-  }), { numRuns: 150 }));
+  it.each([
+    ['obj', obj],
+    ['bvh', bvh],
+  ])('%s: lines doubled, dropped and exchanged', (ending, text) =>
+    fc.assert(
+      fc.property(fc.nat(), fc.nat(), fc.constantFrom('double', 'drop', 'swap'), (a, b, how) => {
+        const lines = text.split('\n');
+        const i = a % lines.length;
+        const k = b % lines.length;
+        if (how === 'double') lines.splice(k, 0, lines[i]);
+        else if (how === 'drop') lines.splice(i, 1);
+        else [lines[i], lines[k]] = [lines[k], lines[i]];
+        readOrRefused([{ name: `x.${ending}`, bytes: encode(lines.join('\n')) }]);
+      }),
+      { numRuns: 150 },
+    ),
+  );
 });
 
 it('what was let through from spoilt bytes can be audited and written in every format', () => {
-  const glb = writeCharacter(small, 'glb', 'x').files[0].bytes, start = 20 + new DataView(glb.buffer, glb.byteOffset).getUint32(12, true) + 8;
+  const glb = writeCharacter(small, 'glb', 'x').files[0].bytes;
+  const start = 20 + new DataView(glb.buffer, glb.byteOffset).getUint32(12, true) + 8;
   let worked = 0;
-  fc.assert(fc.property(fc.array(fc.tuple(fc.nat(), fc.nat(255)), { minLength: 1, maxLength: 12 }), (spoils) => {
-    const bytes = glb.slice();
-    for (const [at, value] of spoils) bytes[start + (at % (bytes.length - start))] = value;
-    let c: Character;
-    try { c = readCharacter([{ name: 'x.glb', bytes }], LIMITS); } catch (e) { if (!(e instanceof ReadError)) throw e; return; }
-    expect(brokenInvariants(c)).toEqual([]);
-    for (const f of audit(c, handset)) expect([f.check, f.message]).toEqual([f.check, expect.not.stringMatching(/undefined|\[object/)]);
-    for (const format of ['glb', 'dae', 'obj'] as const) expect(writeCharacter(c, format, 'y').files[0].bytes.length).toBeGreaterThan(100);
-    worked++;
-  }), { numRuns: 60 });
+  fc.assert(
+    fc.property(fc.array(fc.tuple(fc.nat(), fc.nat(255)), { minLength: 1, maxLength: 12 }), (spoils) => {
+      const bytes = glb.slice();
+      for (const [at, value] of spoils) bytes[start + (at % (bytes.length - start))] = value;
+      let c: Character;
+      try {
+        c = readCharacter([{ name: 'x.glb', bytes }], LIMITS);
+      } catch (e) {
+        if (!(e instanceof ReadError)) throw e;
+        return;
+      }
+      expect(brokenInvariants(c)).toEqual([]);
+      for (const f of audit(c, handset))
+        expect([f.check, f.message]).toEqual([f.check, expect.not.stringMatching(/undefined|\[object/)]);
+      for (const format of ['glb', 'dae', 'obj'] as const)
+        expect(writeCharacter(c, format, 'y').files[0].bytes.length).toBeGreaterThan(100);
+      worked++;
+    }),
+    { numRuns: 60 },
+  );
   expect(worked).toBeGreaterThan(10);
 });

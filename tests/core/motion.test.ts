@@ -35,33 +35,48 @@ async function reference(bytes: Uint8Array, time: number): Promise<Map<string, M
   mixer.setTime(time);
   gltf.scene.updateMatrixWorld(true);
   const out = new Map<string, Matrix4>();
-  gltf.scene.traverse((o: Object3D) => { out.set(o.name, o.matrixWorld.clone()); });
+  gltf.scene.traverse((o: Object3D) => {
+    out.set(o.name, o.matrixWorld.clone());
+  });
   return out;
 }
 
 describe('clips', () => {
   const character = castCharacter('deckhand-clean.glb');
-  it.each([0, 0.31, 0.5, 1.27, 1.99])('at %d s every bone stands where three.js’ AnimationMixer puts it', async (time) => {
-    const theirs = await reference(writeGlb(character).bytes, time);
-    const mine = clipWorld(character, character.clips[0], time);
-    let compared = 0;
-    character.nodes.forEach((n, i) => {
-      const m = theirs.get(n.name);
-      if (!m || n.kind !== 'bone') return;
-      compared++;
-      for (let k = 0; k < 16; k++) expect(Math.abs(m.elements[k] - mine[i * 16 + k])).toBeLessThan(2e-5);
-    });
-    expect(compared).toBe(character.nodes.filter((n) => n.kind === 'bone').length);
-    expect(compared).toBeGreaterThan(89);
-  });
+  it.each([0, 0.31, 0.5, 1.27, 1.99])(
+    'at %d s every bone stands where three.js’ AnimationMixer puts it',
+    async (time) => {
+      const theirs = await reference(writeGlb(character).bytes, time);
+      const mine = clipWorld(character, character.clips[0], time);
+      let compared = 0;
+      character.nodes.forEach((n, i) => {
+        const m = theirs.get(n.name);
+        if (!m || n.kind !== 'bone') return;
+        compared++;
+        for (let k = 0; k < 16; k++) expect(Math.abs(m.elements[k] - mine[i * 16 + k])).toBeLessThan(2e-5);
+      });
+      expect(compared).toBe(character.nodes.filter((n) => n.kind === 'bone').length);
+      expect(compared).toBeGreaterThan(89);
+    },
+  );
   it('lasts as long as its last key, and holds its ends', () => {
     expect(clipSeconds(character.clips[0])).toBe(2);
-    expect(Array.from(clipWorld(character, character.clips[0], -5))).toEqual(Array.from(clipWorld(character, character.clips[0], 0)));
-    expect(Array.from(clipWorld(character, character.clips[0], 99))).toEqual(Array.from(clipWorld(character, character.clips[0], 2)));
+    expect(Array.from(clipWorld(character, character.clips[0], -5))).toEqual(
+      Array.from(clipWorld(character, character.clips[0], 0)),
+    );
+    expect(Array.from(clipWorld(character, character.clips[0], 99))).toEqual(
+      Array.from(clipWorld(character, character.clips[0], 2)),
+    );
   });
   it('steps where it says so, and a cubic spline with flat tangents eases (glTF 2.0, appendix C)', () => {
     const t = tube();
-    const channel = (interpolation: Channel['interpolation'], values: number[]): Channel => ({ node: 1, path: 'translation', interpolation, times: Float32Array.from([0, 1]), values: Float32Array.from(values) });
+    const channel = (interpolation: Channel['interpolation'], values: number[]): Channel => ({
+      node: 1,
+      path: 'translation',
+      interpolation,
+      times: Float32Array.from([0, 1]),
+      values: Float32Array.from(values),
+    });
     const x = (c: Channel, time: number) => clipWorld(t, { name: '', channels: [c] }, time)[1 * 16 + 12];
     expect(x(channel('STEP', [1, 0, 0, 3, 0, 0]), 0.99)).toBe(1);
     expect(x(channel('LINEAR', [1, 0, 0, 3, 0, 0]), 0.25)).toBeCloseTo(1.5, 6);
@@ -70,16 +85,26 @@ describe('clips', () => {
     for (const u of [0.1, 0.5, 0.8]) expect(x(flat, u)).toBeCloseTo(1 + 2 * (3 * u * u - 2 * u ** 3), 5);
   });
   it('slerps along the shorter arc', () => {
-    fc.assert(fc.property(real(-3, 3), real(0, 1), (angle, t) => {
-      const q = quatSlerp([0, 0, 0, 1], quatAbout([0, 1, 0], angle), t);
-      expect(Math.abs(q[3])).toBeCloseTo(Math.abs(Math.cos((angle * t) / 2)), 5);
-    }));
+    fc.assert(
+      fc.property(real(-3, 3), real(0, 1), (angle, t) => {
+        const q = quatSlerp([0, 0, 0, 1], quatAbout([0, 1, 0], angle), t);
+        expect(Math.abs(q[3])).toBeCloseTo(Math.abs(Math.cos((angle * t) / 2)), 5);
+      }),
+    );
   });
   it('is carried over to another skeleton: its own bones there stand as three.js says, the lantern hand included', async () => {
     const delivered = castCharacter('deckhand.glb');
     const moved = remap(delivered, QUAY, suggest(skeletonOf(delivered), QUAY), { limit: 4 });
-    const [before, after] = [await reference(writeGlb(delivered).bytes, 0.75), await reference(writeGlb(moved.character).bytes, 0.75)];
-    for (const [was, is] of [['R_hand', 'hand_rt'], ['head_c', 'head'], ['L_shin', 'leg_lower_lt'], ['hips_c', 'pelvis']]) {
+    const [before, after] = [
+      await reference(writeGlb(delivered).bytes, 0.75),
+      await reference(writeGlb(moved.character).bytes, 0.75),
+    ];
+    for (const [was, is] of [
+      ['R_hand', 'hand_rt'],
+      ['head_c', 'head'],
+      ['L_shin', 'leg_lower_lt'],
+      ['hips_c', 'pelvis'],
+    ]) {
       const [a, b] = [before.get(was)!.elements, after.get(is)!.elements];
       expect(Math.hypot(a[12] - b[12], a[13] - b[13], a[14] - b[14])).toBeLessThan(1e-3);
     }
@@ -90,18 +115,41 @@ describe('the same motion on another rig', () => {
   it('is the identity between a rig and itself, in any pose', () => {
     const c = castCharacter('quay-skeleton.glb');
     const self = Int32Array.from(c.nodes, (_, i) => i);
-    fc.assert(fc.property(fc.array(real(-2, 2), { minLength: 8, maxLength: 8 }), (angles) => {
-      const world = posedWorld(c, new Map(angles.map((a, k) => [(k * 7 + 1) % c.nodes.length, quatAbout([[1, 0, 0], [0, 1, 0], [0, 0, 1]][k % 3], a)])));
-      const moved = transferPose(c, world, c, self);
-      for (let i = 0; i < world.length; i++) expect(Math.abs(world[i] - moved[i])).toBeLessThan(1e-9);
-    }), { numRuns: 20 });
+    fc.assert(
+      fc.property(fc.array(real(-2, 2), { minLength: 8, maxLength: 8 }), (angles) => {
+        const world = posedWorld(
+          c,
+          new Map(
+            angles.map((a, k) => [
+              (k * 7 + 1) % c.nodes.length,
+              quatAbout(
+                [
+                  [1, 0, 0],
+                  [0, 1, 0],
+                  [0, 0, 1],
+                ][k % 3],
+                a,
+              ),
+            ]),
+          ),
+        );
+        const moved = transferPose(c, world, c, self);
+        for (let i = 0; i < world.length; i++) expect(Math.abs(world[i] - moved[i])).toBeLessThan(1e-9);
+      }),
+      { numRuns: 20 },
+    );
   });
   it('follows the parent where a bone has no partner', () => {
     const t = tube();
-    const tip = { ...t, nodes: [...t.nodes, node({ name: 'tip', kind: 'bone', parent: 1, translation: [0.5, 0, 0] })] };
+    const tip = {
+      ...t,
+      nodes: [...t.nodes, node({ name: 'tip', kind: 'bone', parent: 1, translation: [0.5, 0, 0] })],
+    };
     const world = posedWorld(t, new Map([[0, quatAbout([0, 0, 1], Math.PI / 2)]]));
     const moved = transferPose(t, world, tip, Int32Array.from([0, 1, 2, -1]));
-    expect([moved[3 * 16 + 12], moved[3 * 16 + 13]].map((x) => Math.round(x * 1e6) / 1e6 + 0)).toEqual([0, 1.5]);
+    expect([moved[3 * 16 + 12], moved[3 * 16 + 13]].map((x) => Math.round(x * 1e6) / 1e6 + 0)).toEqual([
+      0, 1.5,
+    ]);
   });
 });
 
@@ -114,10 +162,16 @@ describe('measures', () => {
   });
   it('the briefs that come with the house are sound, and their numbers are what they say', () => {
     for (const b of BRIEFS) expect(briefSchema.validateSync(b)).toEqual(b);
-    expect(BRIEFS.map((b) => [b.id, b.limits.influences, b.limits.bones])).toEqual([['handset', 4, 75], ['desktop', 8, 256], ['deck-gear', 1, 64], ['headset', 4, 25]]);
+    expect(BRIEFS.map((b) => [b.id, b.limits.influences, b.limits.bones])).toEqual([
+      ['handset', 4, 75],
+      ['desktop', 8, 256],
+      ['deck-gear', 1, 64],
+      ['headset', 4, 25],
+    ]);
     expect(() => briefSchema.validateSync({ ...BRIEFS[0], limits: { influences: 0, bones: 1 } })).toThrow();
   });
-  it('the Deckhand stands as tall as his skeleton’s stature says, sole to crown', () => expect(characterHeight(castCharacter('deckhand-clean.glb'))).toBeCloseTo(1.78, 1));
+  it('the Deckhand stands as tall as his skeleton’s stature says, sole to crown', () =>
+    expect(characterHeight(castCharacter('deckhand-clean.glb'))).toBeCloseTo(1.78, 1));
   it('children and world matrices agree with the parents', () => {
     const c = castCharacter('deckhand.glb');
     childrenOf(c.nodes).forEach((list, p) => list.forEach((k) => expect(c.nodes[k].parent).toBe(p)));
@@ -126,11 +180,19 @@ describe('measures', () => {
 });
 
 describe('writing', () => {
-  it.each(['u8', 'u16'] as const)('integer weights (%s) sum exactly, whatever was limited: no word from the validator', async (weights) => {
-    const c = castCharacter('deckhand-clean.glb');
-    const small = { ...c, meshes: c.meshes.map((m) => (m.influences ? { ...m, influenceStorage: { weights, joints: 'u8' as const, sets: 1 } } : m)) };
-    expect(await validate(writeGlb(small).bytes)).toEqual([]);
-  });
+  it.each(['u8', 'u16'] as const)(
+    'integer weights (%s) sum exactly, whatever was limited: no word from the validator',
+    async (weights) => {
+      const c = castCharacter('deckhand-clean.glb');
+      const small = {
+        ...c,
+        meshes: c.meshes.map((m) =>
+          m.influences ? { ...m, influenceStorage: { weights, joints: 'u8' as const, sets: 1 } } : m,
+        ),
+      };
+      expect(await validate(writeGlb(small).bytes)).toEqual([]);
+    },
+  );
   it('says when it had to scale sums, and leaves them when told to', () => {
     const c = castCharacter('deckhand.glb');
     expect(writeGlb(c).notes.join()).toMatch(/342 vertices of “boots” did not sum to 1/);
@@ -142,7 +204,12 @@ describe('the portrait', () => {
   it('shows the figure in the middle on a clear ground, and a skeleton as lines', () => {
     for (const file of ['deckhand.glb', 'quay-skeleton.glb']) {
       const p = portrait(castCharacter(file), 90, 110);
-      const covered = (x0: number, x1: number) => { let n = 0; for (let y = 0; y < 110; y++) for (let x = x0; x < x1; x++) if (p.pixels[(y * 90 + x) * 4 + 3] > 0) n++; return n; };
+      const covered = (x0: number, x1: number) => {
+        let n = 0;
+        for (let y = 0; y < 110; y++)
+          for (let x = x0; x < x1; x++) if (p.pixels[(y * 90 + x) * 4 + 3] > 0) n++;
+        return n;
+      };
       expect(covered(30, 60)).toBeGreaterThan(file.startsWith('deck') ? 600 : 40);
       expect(p.pixels[3]).toBe(0);
     }

@@ -22,12 +22,23 @@ import { meshesOf, threeBox, threeBvh, threeCollada, threeObj, threePoints } fro
 import { validate } from './support/validator';
 
 const MODELS = '/usr/share/assimp/models';
-const models = (folder: string, ending: RegExp) => (existsSync(path.join(MODELS, folder)) ? readdirSync(path.join(MODELS, folder)).filter((f) => ending.test(f)).sort() : []);
-const bytesOf = (folder: string, file: string) => new Uint8Array(readFileSync(path.join(MODELS, folder, file)));
+const models = (folder: string, ending: RegExp) =>
+  existsSync(path.join(MODELS, folder))
+    ? readdirSync(path.join(MODELS, folder))
+        .filter((f) => ending.test(f))
+        .sort()
+    : [];
+const bytesOf = (folder: string, file: string) =>
+  new Uint8Array(readFileSync(path.join(MODELS, folder, file)));
 const text = (s: string) => new TextEncoder().encode(s);
 const decoded = (b: Uint8Array) => new TextDecoder().decode(b);
 const boxed = (c: Character) => boxOf(placedMeshes(c).map((p) => p.points)) ?? skeletonBox(c);
-const close = (a: ArrayLike<number>, b: ArrayLike<number>, within: number) => { expect(a.length).toBe(b.length); let worst = 0; for (let i = 0; i < a.length; i++) worst = Math.max(worst, Math.abs(a[i] - b[i])); expect(worst).toBeLessThan(within); };
+const close = (a: ArrayLike<number>, b: ArrayLike<number>, within: number) => {
+  expect(a.length).toBe(b.length);
+  let worst = 0;
+  for (let i = 0; i < a.length; i++) worst = Math.max(worst, Math.abs(a[i] - b[i]));
+  expect(worst).toBeLessThan(within);
+};
 
 /** World places corner by corner, as three.js lays out polygons: a quad a b c d as a b d, b c d. */
 function corners(m: OurMesh, points: Float32Array): Float32Array {
@@ -44,27 +55,50 @@ describe('what is written as COLLADA, three.js reads with the same points, joint
   const character = castCharacter('deckhand-clean.glb');
   const scene = threeCollada(decoded(writeCharacter(character, 'dae', 'deckhand').files[0].bytes));
   const bones = new Map<string, Bone>();
-  scene.traverse((o) => { if ((o as Bone).isBone) bones.set(o.name, o as Bone); });
-  it.each(character.nodes.flatMap((n, i) => (n.mesh >= 0 ? [[n.name, i] as const] : [])))('%s, at rest and posed', (_name, i) => {
-    const n = character.nodes[i], mesh = character.meshes[n.mesh];
-    const theirs = meshesOf(scene).find((m) => m.name === n.name.replace(/ /g, '_') || m.name === n.name || m.parent?.name === n.name)!;
-    expect(theirs).toBeDefined();
-    const at = (world: Float64Array) => corners(mesh, placedPoints(mesh, n.skin >= 0 ? character.skins[n.skin] : null, i, world));
-    close(threePoints(theirs), at(restWorld(character.nodes)), 2e-6);
-    // The same turn of a bone's own axes on both sides.
-    const turned = ['arm_upper_lt', 'spine_3', 'leg_lower_rt'];
-    const world = posedWorld(character, new Map());
-    const locals = { ...character, nodes: character.nodes.map((x) => (turned.includes(x.name) ? { ...x, rotation: [...mul(x.rotation, quatAbout([0, 0, 1], 0.7))] } : x)) };
-    for (const b of turned) { const bone = bones.get(b)!; bone.userData.q ??= bone.quaternion.clone(); bone.quaternion.copy(bone.userData.q).multiply(new Quaternion(0, 0, Math.sin(0.35), Math.cos(0.35))); }
-    scene.updateMatrixWorld(true);
-    close(threePoints(theirs), at(restWorld(locals.nodes)), 5e-6);
-    for (const b of turned) bones.get(b)!.quaternion.copy(bones.get(b)!.userData.q);
-    scene.updateMatrixWorld(true);
-    expect(world.length).toBe(character.nodes.length * 16);
+  scene.traverse((o) => {
+    if ((o as Bone).isBone) bones.set(o.name, o as Bone);
   });
+  it.each(character.nodes.flatMap((n, i) => (n.mesh >= 0 ? [[n.name, i] as const] : [])))(
+    '%s, at rest and posed',
+    (_name, i) => {
+      const n = character.nodes[i];
+      const mesh = character.meshes[n.mesh];
+      const theirs = meshesOf(scene).find(
+        (m) => m.name === n.name.replace(/ /g, '_') || m.name === n.name || m.parent?.name === n.name,
+      )!;
+      expect(theirs).toBeDefined();
+      const at = (world: Float64Array) =>
+        corners(mesh, placedPoints(mesh, n.skin >= 0 ? character.skins[n.skin] : null, i, world));
+      close(threePoints(theirs), at(restWorld(character.nodes)), 2e-6);
+      // The same turn of a bone's own axes on both sides.
+      const turned = ['arm_upper_lt', 'spine_3', 'leg_lower_rt'];
+      const world = posedWorld(character, new Map());
+      const locals = {
+        ...character,
+        nodes: character.nodes.map((x) =>
+          turned.includes(x.name) ? { ...x, rotation: [...mul(x.rotation, quatAbout([0, 0, 1], 0.7))] } : x,
+        ),
+      };
+      for (const b of turned) {
+        const bone = bones.get(b)!;
+        bone.userData.q ??= bone.quaternion.clone();
+        bone.quaternion.copy(bone.userData.q).multiply(new Quaternion(0, 0, Math.sin(0.35), Math.cos(0.35)));
+      }
+      scene.updateMatrixWorld(true);
+      close(threePoints(theirs), at(restWorld(locals.nodes)), 5e-6);
+      for (const b of turned) bones.get(b)!.quaternion.copy(bones.get(b)!.userData.q);
+      scene.updateMatrixWorld(true);
+      expect(world.length).toBe(character.nodes.length * 16);
+    },
+  );
   it('every joint by its name and place', () => {
     const v = new Vector3();
-    character.nodes.forEach((n, i) => { if (n.kind !== 'bone') return; bones.get(n.name)!.getWorldPosition(v); const w = restWorld(character.nodes); close([v.x, v.y, v.z], [w[i * 16 + 12], w[i * 16 + 13], w[i * 16 + 14]], 1e-6); });
+    character.nodes.forEach((n, i) => {
+      if (n.kind !== 'bone') return;
+      bones.get(n.name)!.getWorldPosition(v);
+      const w = restWorld(character.nodes);
+      close([v.x, v.y, v.z], [w[i * 16 + 12], w[i * 16 + 13], w[i * 16 + 14]], 1e-6);
+    });
   });
   it('and the clip moves it alike', () => {
     const clip = scene.animations[0];
@@ -72,26 +106,62 @@ describe('what is written as COLLADA, three.js reads with the same points, joint
     mixer.clipAction(clip).play();
     mixer.setTime(0.5);
     scene.updateMatrixWorld(true);
-    const world = clipWorld(character, character.clips[0], 0.5), v = new Vector3();
-    for (const name of ['hand_lt', 'hand_rt', 'head', 'foot_lt']) { const i = character.nodes.findIndex((n) => n.name === name); bones.get(name)!.getWorldPosition(v); close([v.x, v.y, v.z], [world[i * 16 + 12], world[i * 16 + 13], world[i * 16 + 14]], 1e-4); }
+    const world = clipWorld(character, character.clips[0], 0.5);
+    const v = new Vector3();
+    for (const name of ['hand_lt', 'hand_rt', 'head', 'foot_lt']) {
+      const i = character.nodes.findIndex((n) => n.name === name);
+      bones.get(name)!.getWorldPosition(v);
+      close([v.x, v.y, v.z], [world[i * 16 + 12], world[i * 16 + 13], world[i * 16 + 14]], 1e-4);
+    }
   });
 });
 
 function mul(a: readonly number[], b: readonly number[]) {
-  return [a[3] * b[0] + a[0] * b[3] + a[1] * b[2] - a[2] * b[1], a[3] * b[1] - a[0] * b[2] + a[1] * b[3] + a[2] * b[0], a[3] * b[2] + a[0] * b[1] - a[1] * b[0] + a[2] * b[3], a[3] * b[3] - a[0] * b[0] - a[1] * b[1] - a[2] * b[2]];
+  return [
+    a[3] * b[0] + a[0] * b[3] + a[1] * b[2] - a[2] * b[1],
+    a[3] * b[1] - a[0] * b[2] + a[1] * b[3] + a[2] * b[0],
+    a[3] * b[2] + a[0] * b[1] - a[1] * b[0] + a[2] * b[3],
+    a[3] * b[3] - a[0] * b[0] - a[1] * b[1] - a[2] * b[2],
+  ];
 }
 
 /** Polygons by size and points, weights by joint name, of every mesh: what must survive a change of format. */
 function essence(c: Character) {
-  return c.nodes.flatMap((n, i) => {
-    if (n.mesh < 0) return [];
-    const m = c.meshes[n.mesh], skin = n.skin >= 0 ? c.skins[n.skin] : null;
-    const { pointOfVertex, pointCount } = pointsOf(m);
-    const weights = new Map<number, string>();
-    if (m.influences && skin) for (let v = 0; v < m.vertexCount; v++) weights.set(pointOfVertex[v], Array.from({ length: m.influences.offsets[v + 1] - m.influences.offsets[v] }, (_, k) => `${c.nodes[skin.joints[m.influences!.joint[m.influences!.offsets[v] + k]]].name}=${m.influences!.weight[m.influences!.offsets[v] + k].toFixed(6)}`).sort().join(' '));
-    const sizes = Array.from({ length: m.polygonOffsets.length - 1 }, (_, p) => m.polygonOffsets[p + 1] - m.polygonOffsets[p]);
-    return [{ name: n.name, points: pointCount, polygons: sizes.length, quads: sizes.filter((s) => s === 4).length, weights: [...weights.values()].sort().join('|'), place: placedPoints(m, skin, i, restWorld(c.nodes)) }];
-  }).sort((a, b) => (a.name < b.name ? -1 : 1));
+  return c.nodes
+    .flatMap((n, i) => {
+      if (n.mesh < 0) return [];
+      const m = c.meshes[n.mesh];
+      const skin = n.skin >= 0 ? c.skins[n.skin] : null;
+      const { pointOfVertex, pointCount } = pointsOf(m);
+      const weights = new Map<number, string>();
+      if (m.influences && skin)
+        for (let v = 0; v < m.vertexCount; v++)
+          weights.set(
+            pointOfVertex[v],
+            Array.from(
+              { length: m.influences.offsets[v + 1] - m.influences.offsets[v] },
+              (_, k) =>
+                `${c.nodes[skin.joints[m.influences!.joint[m.influences!.offsets[v] + k]]].name}=${m.influences!.weight[m.influences!.offsets[v] + k].toFixed(6)}`,
+            )
+              .sort()
+              .join(' '),
+          );
+      const sizes = Array.from(
+        { length: m.polygonOffsets.length - 1 },
+        (_, p) => m.polygonOffsets[p + 1] - m.polygonOffsets[p],
+      );
+      return [
+        {
+          name: n.name,
+          points: pointCount,
+          polygons: sizes.length,
+          quads: sizes.filter((s) => s === 4).length,
+          weights: [...weights.values()].sort().join('|'),
+          place: placedPoints(m, skin, i, restWorld(c.nodes)),
+        },
+      ];
+    })
+    .sort((a, b) => (a.name < b.name ? -1 : 1));
 }
 
 describe('a character from COLLADA, written to COLLADA and to glTF, keeps polygons and weights', () => {
@@ -106,7 +176,10 @@ describe('a character from COLLADA, written to COLLADA and to glTF, keeps polygo
     expect(boxed(again)!.max[1]).toBeCloseTo(boxed(first)!.max[1], 4);
     expect(again.clips[0].name).toBe(first.clips[0].name);
     const [w1, w2] = [clipWorld(first, first.clips[0], 0.9), clipWorld(again, again.clips[0], 0.9)];
-    const at = (c: Character, w: Float64Array, name: string) => { const i = c.nodes.findIndex((n) => n.name === name); return w.slice(i * 16 + 12, i * 16 + 15); };
+    const at = (c: Character, w: Float64Array, name: string) => {
+      const i = c.nodes.findIndex((n) => n.name === name);
+      return w.slice(i * 16 + 12, i * 16 + 15);
+    };
     for (const name of ['LeftHand', 'RightFoot']) close(at(first, w1, name), at(again, w2, name), 1e-4);
   });
   it('three.js sees the same figure in the file that came', () => {
@@ -119,22 +192,55 @@ describe('a character from COLLADA, written to COLLADA and to glTF, keeps polygo
     expect(essence(again).map((m) => m.weights)).toEqual(essence(c).map((m) => m.weights));
   });
   it('random characters come back in every pose, from both', () => {
-    fc.assert(fc.property(seeds, fc.constantFrom('dae' as const, 'glb' as const), (seed, format) => {
-      const c = randomCharacter(seed);
-      const again = readCharacter([{ name: `x.${format}`, bytes: writeCharacter(c, format, 'x').files[0].bytes }]);
-      const turns = new Map(c.nodes.flatMap((n, i) => (n.kind === 'bone' ? [[n.name, quatAbout([0, 1, 0], 0.3 * Math.sin(i))] as const] : [])));
-      const pose = (x: Character) => posedWorld(x, new Map(x.nodes.flatMap((n, i) => (turns.has(n.name) ? [[i, turns.get(n.name)!] as const] : []))));
-      const spread = (x: Character) => { const w = pose(x); return x.nodes.flatMap((n, i) => (n.mesh >= 0 && n.name !== '' ? [{ name: n.name, box: boxOf([placedPoints(x.meshes[n.mesh], n.skin >= 0 ? x.skins[n.skin] : null, i, w)])! }] : [])).sort((p, q) => (p.name < q.name ? -1 : 1)); };
-      const [a, b] = [spread(c), spread(again)];
-      expect(b.map((x) => x.name)).toEqual(a.map((x) => x.name));
-      a.forEach((x, i) => close([...x.box.min, ...x.box.max], [...b[i].box.min, ...b[i].box.max], 2e-4));
-    }), { numRuns: 40 });
+    fc.assert(
+      fc.property(seeds, fc.constantFrom('dae' as const, 'glb' as const), (seed, format) => {
+        const c = randomCharacter(seed);
+        const again = readCharacter([
+          { name: `x.${format}`, bytes: writeCharacter(c, format, 'x').files[0].bytes },
+        ]);
+        const turns = new Map(
+          c.nodes.flatMap((n, i) =>
+            n.kind === 'bone' ? [[n.name, quatAbout([0, 1, 0], 0.3 * Math.sin(i))] as const] : [],
+          ),
+        );
+        const pose = (x: Character) =>
+          posedWorld(
+            x,
+            new Map(x.nodes.flatMap((n, i) => (turns.has(n.name) ? [[i, turns.get(n.name)!] as const] : []))),
+          );
+        const spread = (x: Character) => {
+          const w = pose(x);
+          return x.nodes
+            .flatMap((n, i) =>
+              n.mesh >= 0 && n.name !== ''
+                ? [
+                    {
+                      name: n.name,
+                      box: boxOf([
+                        placedPoints(x.meshes[n.mesh], n.skin >= 0 ? x.skins[n.skin] : null, i, w),
+                      ])!,
+                    },
+                  ]
+                : [],
+            )
+            .sort((p, q) => (p.name < q.name ? -1 : 1));
+        };
+        const [a, b] = [spread(c), spread(again)];
+        expect(b.map((x) => x.name)).toEqual(a.map((x) => x.name));
+        a.forEach((x, i) => close([...x.box.min, ...x.box.max], [...b[i].box.min, ...b[i].box.max], 2e-4));
+      }),
+      { numRuns: 40 },
+    );
   });
 });
 
 describe('COLLADA as others write it', () => {
   // Left out: what shows no polygons; and an instanced node, whose own transform three.js drops where the specification keeps it.
-  it.each(models('Collada', /\.dae$/i).filter((f) => !/lights|cameras|emptyTags|library_animation_clips|instancenodes/.test(f)))('%s lies where three.js puts it', (file) => {
+  it.each(
+    models('Collada', /\.dae$/i).filter(
+      (f) => !/lights|cameras|emptyTags|library_animation_clips|instancenodes/.test(f),
+    ),
+  )('%s lies where three.js puts it', (file) => {
     const bytes = bytesOf('Collada', file);
     const mine = readCharacter([{ name: file, bytes }]);
     expect(brokenInvariants(mine)).toEqual([]);
@@ -142,38 +248,78 @@ describe('COLLADA as others write it', () => {
     const source = new TextDecoder(utf16 ? 'utf-16le' : 'utf-8').decode(bytes);
     // three.js takes no decimal comma in the unit, and no skewed names.
     if (/meter="\d+,\d+"/.test(source)) return;
-    const theirs = threeBox(threeCollada(source.replace(/^\uFEFF/, '').replace(/<texture [^>]*?(\/>|>[\s\S]*?<\/texture>)/g, '<color>1 1 1 1</color>')));
+    const theirs = threeBox(
+      threeCollada(
+        source
+          .replace(/^\uFEFF/, '')
+          .replace(/<texture [^>]*?(\/>|>[\s\S]*?<\/texture>)/g, '<color>1 1 1 1</color>'),
+      ),
+    );
     // It reads no strips.
     if (!Number.isFinite(theirs.min[0])) return;
     // It parts a sheared matrix into place, turn and scale, and the shear is lost.
     if (mine.nodes.some((n) => n.matrix)) return;
     const size = Math.max(...theirs.max.map((x, k) => x - theirs.min[k]));
     const box = boxed(mine)!;
-    close([...theirs.min, ...theirs.max].map((x) => x / size), [...box.min, ...box.max].map((x) => x / size), 1e-4);
+    close(
+      [...theirs.min, ...theirs.max].map((x) => x / size),
+      [...box.min, ...box.max].map((x) => x / size),
+      1e-4,
+    );
   });
-  it.each(models('Collada', /\.zae$/i))('%s opens', (file) => expect(placedMeshes(readCharacter([{ name: file, bytes: bytesOf('Collada', file) }])).length).toBeGreaterThan(0));
+  it.each(models('Collada', /\.zae$/i))('%s opens', (file) =>
+    expect(
+      placedMeshes(readCharacter([{ name: file, bytes: bytesOf('Collada', file) }])).length,
+    ).toBeGreaterThan(0),
+  );
   it('clips that a library names are clips, and a bound figure at rest lies where it was bound', () => {
     if (models('Collada', /library_animation_clips/).length === 0) return;
     const c = readCharacter([{ name: 'a.dae', bytes: bytesOf('Collada', 'library_animation_clips.dae') }]);
     expect(c.clips.length).toBe(2);
-    const world = restWorld(c.nodes), s = c.skins[0];
+    const world = restWorld(c.nodes);
+    const s = c.skins[0];
     // At rest every joint undoes its own bind: one matrix carries the whole mesh.
-    const through = s.joints.map((j, k) => Array.from({ length: 16 }, (_, e) => [0, 1, 2, 3].reduce((sum, i) => sum + world[j * 16 + i * 4 + (e % 4)] * s.inverseBinds[k * 16 + Math.floor(e / 4) * 4 + i], 0)));
+    const through = s.joints.map((j, k) =>
+      Array.from({ length: 16 }, (_, e) =>
+        [0, 1, 2, 3].reduce(
+          (sum, i) =>
+            sum + world[j * 16 + i * 4 + (e % 4)] * s.inverseBinds[k * 16 + Math.floor(e / 4) * 4 + i],
+          0,
+        ),
+      ),
+    );
     for (const m of through) close(m, through[0], 1e-4);
   });
 });
 
-const dae = (body: string, asset = '<asset><unit meter="1"/><up_axis>Y_UP</up_axis></asset>', version = '1.4.1') => [{ name: 'a.dae', bytes: text(`<?xml version="1.0"?><COLLADA xmlns="http://www.collada.org/2005/11/COLLADASchema" version="${version}">${asset}${body}</COLLADA>`) }];
-const quad = (extra = '') => `<library_geometries><geometry id="g"><mesh><source id="p"><float_array id="pa" count="12">0 0 0 1 0 0 1 1 0 0 1 0</float_array><technique_common><accessor source="#pa" count="4" stride="3"><param name="X" type="float"/><param name="Y" type="float"/><param name="Z" type="float"/></accessor></technique_common></source><vertices id="v"><input semantic="POSITION" source="#p"/></vertices><polylist count="1"><input semantic="VERTEX" source="#v" offset="0"/><vcount>4</vcount><p>0 1 2 3</p></polylist>${extra}</mesh></geometry></library_geometries>`;
-const scene = (inside: string) => `<library_visual_scenes><visual_scene id="s">${inside}</visual_scene></library_visual_scenes><scene><instance_visual_scene url="#s"/></scene>`;
+const dae = (
+  body: string,
+  asset = '<asset><unit meter="1"/><up_axis>Y_UP</up_axis></asset>',
+  version = '1.4.1',
+) => [
+  {
+    name: 'a.dae',
+    bytes: text(
+      `<?xml version="1.0"?><COLLADA xmlns="http://www.collada.org/2005/11/COLLADASchema" version="${version}">${asset}${body}</COLLADA>`,
+    ),
+  },
+];
+const quad = (extra = '') =>
+  `<library_geometries><geometry id="g"><mesh><source id="p"><float_array id="pa" count="12">0 0 0 1 0 0 1 1 0 0 1 0</float_array><technique_common><accessor source="#pa" count="4" stride="3"><param name="X" type="float"/><param name="Y" type="float"/><param name="Z" type="float"/></accessor></technique_common></source><vertices id="v"><input semantic="POSITION" source="#p"/></vertices><polylist count="1"><input semantic="VERTEX" source="#v" offset="0"/><vcount>4</vcount><p>0 1 2 3</p></polylist>${extra}</mesh></geometry></library_geometries>`;
+const scene = (inside: string) =>
+  `<library_visual_scenes><visual_scene id="s">${inside}</visual_scene></library_visual_scenes><scene><instance_visual_scene url="#s"/></scene>`;
 /** A skin of the quad, after the example in the specification's chapter on <skin> (COLLADA 1.4.1, from memory): four points, 3 2 2 3 influences, joint −1 for the bind shape. */
-const skin = (v: string, shape = '2 0 0 0 0 2 0 0 0 0 2 0 0 0 0 1') => `<library_controllers><controller id="c"><skin source="#g"><bind_shape_matrix>${shape}</bind_shape_matrix>
+const skin = (
+  v: string,
+  shape = '2 0 0 0 0 2 0 0 0 0 2 0 0 0 0 1',
+) => `<library_controllers><controller id="c"><skin source="#g"><bind_shape_matrix>${shape}</bind_shape_matrix>
 <source id="j"><Name_array id="ja" count="4">Root Spine1 Spine2 Head</Name_array><technique_common><accessor source="#ja" count="4"><param type="name"/></accessor></technique_common></source>
 <source id="w"><float_array id="wa" count="4">0.0 0.33 0.66 1.0</float_array><technique_common><accessor source="#wa" count="4"><param type="float"/></accessor></technique_common></source>
 <source id="b"><float_array id="ba" count="64">${'1 0 0 0 0 1 0 0 0 0 1 0 0 0 0 1 '.repeat(4)}</float_array><technique_common><accessor source="#ba" count="4" stride="16"><param type="float4x4"/></accessor></technique_common></source>
 <joints><input semantic="JOINT" source="#j"/><input semantic="INV_BIND_MATRIX" source="#b"/></joints>
 <vertex_weights count="4"><input semantic="JOINT" source="#j" offset="0"/><input semantic="WEIGHT" source="#w" offset="1"/><vcount>3 2 2 3</vcount><v>${v}</v></vertex_weights></skin></controller></library_controllers>`;
-const rig = '<node id="Root" sid="Root" type="JOINT"><node sid="Spine1" type="JOINT"><node sid="Spine2" type="JOINT"><node sid="Head" type="JOINT"/></node></node></node><node id="m"><instance_controller url="#c"><skeleton>#Root</skeleton></instance_controller></node>';
+const rig =
+  '<node id="Root" sid="Root" type="JOINT"><node sid="Spine1" type="JOINT"><node sid="Spine2" type="JOINT"><node sid="Head" type="JOINT"/></node></node></node><node id="m"><instance_controller url="#c"><skeleton>#Root</skeleton></instance_controller></node>';
 const GOOD = '-1 1 0 1 1 1 0 1 1 2 1 1 2 2 0 1 3 1 2 1';
 
 describe('the specification’s own cases', () => {
@@ -183,26 +329,61 @@ describe('the specification’s own cases', () => {
     expect(Array.from(f.offsets)).toEqual([0, 3, 5, 7, 10]);
     expect(c.notes.some((n) => n.includes('bind shape'))).toBe(true);
     // Identity binds through a shape matrix of 2, weights that sum to 0.99: every point lies at 1.98 times its place.
-    close(placedMeshes(c)[0].points, [0, 0, 0, 2, 0, 0, 2, 2, 0, 0, 2, 0].map((x) => x * 0.99), 1e-6);
+    close(
+      placedMeshes(c)[0].points,
+      [0, 0, 0, 2, 0, 0, 2, 2, 0, 0, 2, 0].map((x) => x * 0.99),
+      1e-6,
+    );
   });
-  it.each([['Z_UP', [0, 0, 1], [0, 1, 0]], ['Y_UP', [0, 1, 0], [0, 1, 0]], ['X_UP', [1, 0, 0], [0, 1, 0]]] as const)('%s in centimetres comes to metres and +Y', (up, way, want) => {
+  it.each([
+    ['Z_UP', [0, 0, 1], [0, 1, 0]],
+    ['Y_UP', [0, 1, 0], [0, 1, 0]],
+    ['X_UP', [1, 0, 0], [0, 1, 0]],
+  ] as const)('%s in centimetres comes to metres and +Y', (up, way, want) => {
     const at = way.map((x) => x * 170).join(' ');
-    const c = readCharacter(dae(scene(`<node id="n" type="JOINT"><translate>${at}</translate></node>`), `<asset><unit meter="0.01"/><up_axis>${up}</up_axis></asset>`));
+    const c = readCharacter(
+      dae(
+        scene(`<node id="n" type="JOINT"><translate>${at}</translate></node>`),
+        `<asset><unit meter="0.01"/><up_axis>${up}</up_axis></asset>`,
+      ),
+    );
     const w = restWorld(c.nodes);
-    close(w.slice(12, 15), want.map((x) => x * 1.7), 1e-9);
-    expect(c.source).toMatchObject({ unitMetres: 0.01, upAxis: up[0].toLowerCase(), stated: { unit: true, upAxis: true } });
+    close(
+      w.slice(12, 15),
+      want.map((x) => x * 1.7),
+      1e-9,
+    );
+    expect(c.source).toMatchObject({
+      unitMetres: 0.01,
+      upAxis: up[0].toLowerCase(),
+      stated: { unit: true, upAxis: true },
+    });
   });
   it('1.5 reads like 1.4.1, and a controller used twice makes two figures', () => {
-    const twice = rig + '<node id="m2"><instance_controller url="#c"><skeleton>#Root</skeleton></instance_controller></node>';
+    const twice =
+      rig +
+      '<node id="m2"><instance_controller url="#c"><skeleton>#Root</skeleton></instance_controller></node>';
     const c = readCharacter(dae(quad() + skin(GOOD) + scene(twice), undefined, '1.5.0'));
     expect(c.nodes.filter((n) => n.mesh >= 0 && n.skin >= 0).length).toBe(2);
   });
   it('transforms multiply in the order in which they stand', () => {
-    const c = readCharacter(dae(scene('<node id="n" type="JOINT"><translate>1 0 0</translate><rotate>0 0 1 90</rotate><scale>2 2 2</scale><node id="k" type="JOINT"><translate>1 0 0</translate></node></node>')));
+    const c = readCharacter(
+      dae(
+        scene(
+          '<node id="n" type="JOINT"><translate>1 0 0</translate><rotate>0 0 1 90</rotate><scale>2 2 2</scale><node id="k" type="JOINT"><translate>1 0 0</translate></node></node>',
+        ),
+      ),
+    );
     close(restWorld(c.nodes).slice(28, 31), [1, 2, 0], 1e-9);
   });
   it('lines are named in the notes, polygons with holes keep their outline', () => {
-    const c = readCharacter(dae(quad('<lines count="1"><input semantic="VERTEX" source="#v" offset="0"/><p>0 1</p></lines><polygons count="1"><input semantic="VERTEX" source="#v" offset="0"/><ph><p>0 1 2 3</p><h>0 1 2</h></ph></polygons>') + scene('<node><instance_geometry url="#g"/></node>')));
+    const c = readCharacter(
+      dae(
+        quad(
+          '<lines count="1"><input semantic="VERTEX" source="#v" offset="0"/><p>0 1</p></lines><polygons count="1"><input semantic="VERTEX" source="#v" offset="0"/><ph><p>0 1 2 3</p><h>0 1 2</h></ph></polygons>',
+        ) + scene('<node><instance_geometry url="#g"/></node>'),
+      ),
+    );
     expect(c.meshes[0].polygonOffsets.length - 1).toBe(2);
     expect(c.notes.join()).toMatch(/lines/);
     expect(c.notes.join()).toMatch(/hole/);
@@ -210,28 +391,57 @@ describe('the specification’s own cases', () => {
 });
 
 /** One animated value: a sampler of times, values, kinds, and control points where there are any. */
-const curve = (id: string, target: string, times: readonly number[], values: readonly number[], kinds: string, tangents: { readonly into: string; readonly out: string } | null = null) => {
-  const floats = (name: string, list: string, stride: number) => `<source id="${id}${name}"><float_array id="${id}${name}a" count="${list.split(' ').length}">${list}</float_array><technique_common><accessor source="#${id}${name}a" count="${list.split(' ').length / stride}" stride="${stride}">${'<param type="float"/>'.repeat(stride)}</accessor></technique_common></source>`;
+const curve = (
+  id: string,
+  target: string,
+  times: readonly number[],
+  values: readonly number[],
+  kinds: string,
+  tangents: { readonly into: string; readonly out: string } | null = null,
+) => {
+  const floats = (name: string, list: string, stride: number) =>
+    `<source id="${id}${name}"><float_array id="${id}${name}a" count="${list.split(' ').length}">${list}</float_array><technique_common><accessor source="#${id}${name}a" count="${list.split(' ').length / stride}" stride="${stride}">${'<param type="float"/>'.repeat(stride)}</accessor></technique_common></source>`;
   return `<animation id="${id}">${floats('t', times.join(' '), 1)}${floats('v', values.join(' '), 1)}<source id="${id}k"><Name_array id="${id}ka" count="${times.length}">${kinds}</Name_array></source>${tangents ? floats('i', tangents.into, 2) + floats('o', tangents.out, 2) : ''}
 <sampler id="${id}s"><input semantic="INPUT" source="#${id}t"/><input semantic="OUTPUT" source="#${id}v"/><input semantic="INTERPOLATION" source="#${id}k"/>${tangents ? `<input semantic="IN_TANGENT" source="#${id}i"/><input semantic="OUT_TANGENT" source="#${id}o"/>` : ''}</sampler><channel source="#${id}s" target="${target}"/></animation>`;
 };
 /** Where a node that slides along x stands at a time, read from a file with such curves. */
-const slider = (...curves: string[]) => readCharacter(dae(`<library_animations>${curves.join('')}</library_animations>${scene('<node id="n" type="JOINT"><translate sid="t">0 0 0</translate><rotate sid="r">0 0 1 0</rotate></node>')}`));
+const slider = (...curves: string[]) =>
+  readCharacter(
+    dae(
+      `<library_animations>${curves.join('')}</library_animations>${scene('<node id="n" type="JOINT"><translate sid="t">0 0 0</translate><rotate sid="r">0 0 1 0</rotate></node>')}`,
+    ),
+  );
 const slid = (c: Character, time: number) => clipWorld(c, c.clips[0], time)[12];
 
 describe('curves of COLLADA, against the closed forms of its chapter on interpolation (1.4.1, from memory)', () => {
   it('Bézier, with control points in (time, value): the value where the curve reaches that time', () => {
-    const c = slider(curve('x', 'n/t.X', [0, 1], [0, 1], 'BEZIER BEZIER', { into: '-0.3 0 0.4 0.9', out: '0.1 0.8 1.3 1' }));
-    const bezier = (s: number, p: readonly number[]) => (1 - s) ** 3 * p[0] + 3 * (1 - s) ** 2 * s * p[1] + 3 * (1 - s) * s * s * p[2] + s ** 3 * p[3];
-    for (const s of [0.15, 0.4, 0.5, 0.8]) expect(slid(c, bezier(s, [0, 0.1, 0.4, 1]))).toBeCloseTo(bezier(s, [0, 0.8, 0.9, 1]), 2);
+    const c = slider(
+      curve('x', 'n/t.X', [0, 1], [0, 1], 'BEZIER BEZIER', { into: '-0.3 0 0.4 0.9', out: '0.1 0.8 1.3 1' }),
+    );
+    const bezier = (s: number, p: readonly number[]) =>
+      (1 - s) ** 3 * p[0] + 3 * (1 - s) ** 2 * s * p[1] + 3 * (1 - s) * s * s * p[2] + s ** 3 * p[3];
+    for (const s of [0.15, 0.4, 0.5, 0.8])
+      expect(slid(c, bezier(s, [0, 0.1, 0.4, 1]))).toBeCloseTo(bezier(s, [0, 0.8, 0.9, 1]), 2);
   });
   it('Hermite, with slopes', () => {
-    const c = slider(curve('x', 'n/t.X', [0, 1], [0, 1], 'HERMITE HERMITE', { into: '0 0 0 -1', out: '0 2 0 0' }));
-    for (const u of [0.25, 0.5, 0.75]) expect(slid(c, u)).toBeCloseTo((u ** 3 - 2 * u * u + u) * 2 + (3 * u * u - 2 * u ** 3) - (u ** 3 - u * u), 2);
+    const c = slider(
+      curve('x', 'n/t.X', [0, 1], [0, 1], 'HERMITE HERMITE', { into: '0 0 0 -1', out: '0 2 0 0' }),
+    );
+    for (const u of [0.25, 0.5, 0.75])
+      expect(slid(c, u)).toBeCloseTo(
+        (u ** 3 - 2 * u * u + u) * 2 + (3 * u * u - 2 * u ** 3) - (u ** 3 - u * u),
+        2,
+      );
   });
-  it('steps alone stay steps', () => expect(slider(curve('x', 'n/t.X', [0, 1, 2], [0, 1, 5], 'STEP STEP STEP')).clips[0].channels).toMatchObject([{ path: 'translation', interpolation: 'STEP' }]));
+  it('steps alone stay steps', () =>
+    expect(
+      slider(curve('x', 'n/t.X', [0, 1, 2], [0, 1, 5], 'STEP STEP STEP')).clips[0].channels,
+    ).toMatchObject([{ path: 'translation', interpolation: 'STEP' }]));
   it('a step among values that glide jumps, and does not glide along', () => {
-    const c = slider(curve('x', 'n/t.X', [0, 1], [0, 1], 'STEP STEP'), curve('y', 'n/t.Y', [0, 0.5, 1], [0, 1, 0], 'LINEAR LINEAR LINEAR'));
+    const c = slider(
+      curve('x', 'n/t.X', [0, 1], [0, 1], 'STEP STEP'),
+      curve('y', 'n/t.Y', [0, 0.5, 1], [0, 1, 0], 'LINEAR LINEAR LINEAR'),
+    );
     expect(slid(c, 0.75)).toBeCloseTo(0, 6);
     expect(slid(c, 0.99)).toBeCloseTo(0, 6);
     expect(slid(c, 1)).toBeCloseTo(1, 6);
@@ -239,39 +449,75 @@ describe('curves of COLLADA, against the closed forms of its chapter on interpol
   });
   it('a turn of more than half a circle goes the long way', () => {
     const c = slider(curve('r', 'n/r.ANGLE', [0, 1], [0, 300], 'LINEAR LINEAR'));
-    for (const u of [0.2, 0.5, 0.9]) { const w = clipWorld(c, c.clips[0], u), a = (300 * u * Math.PI) / 180; close([w[0], w[1]], [Math.cos(a), Math.sin(a)], 0.01); }
+    for (const u of [0.2, 0.5, 0.9]) {
+      const w = clipWorld(c, c.clips[0], u);
+      const a = (300 * u * Math.PI) / 180;
+      close([w[0], w[1]], [Math.cos(a), Math.sin(a)], 0.01);
+    }
   });
   it('a kind that is not followed is named', () => {
-    expect(slider(curve('x', 'n/t.X', [0, 1], [0, 1], 'CARDINAL CARDINAL')).notes.join()).toMatch(/CARDINAL run straight/);
+    expect(slider(curve('x', 'n/t.X', [0, 1], [0, 1], 'CARDINAL CARDINAL')).notes.join()).toMatch(
+      /CARDINAL run straight/,
+    );
     expect(slider(curve('x', 'n/t.X', [0, 1], [0, 1], 'LINEAR LINEAR')).notes.join()).not.toMatch(/straight/);
   });
 });
 
 describe('OBJ', () => {
-  it.each(models('OBJ', /\.obj$/i))('%s is read like three.js reads it, or refused with a sentence', (file) => {
-    const bytes = bytesOf('OBJ', file);
-    let mine: Character;
-    try { mine = readCharacter([{ name: file, bytes }]); } catch (e) {
-      expect(e).toBeInstanceOf(ReadError);
-      expect((e as Error).message).toMatch(/^[^\n]+: .+\. .+\.$/);
-      return;
-    }
-    expect(brokenInvariants(mine)).toEqual([]);
-    const source = new TextDecoder(bytes[0] === 0xfe ? 'utf-16be' : 'utf-8').decode(bytes);
-    const theirs = threeObj(source);
-    const triangles = meshesOf(theirs).reduce((n, m) => n + m.geometry.getAttribute('position').count / 3, 0);
-    const box = threeBox(theirs), size = Math.max(...box.max.map((x, k) => x - box.min[k]));
-    // three.js knows no UTF-16 and counts lines and points along where they share an object; and one file has a number that it takes for 0.
-    if (bytes[0] === 0xfe || /mixed|number_formats/.test(file)) return;
-    expect(mine.meshes.reduce((n, m) => n + m.corners.length - 2 * (m.polygonOffsets.length - 1), 0)).toBe(triangles);
-    const b = boxed(mine)!;
-    close([...box.min, ...box.max].map((x) => x / size), [...b.min, ...b.max].map((x) => x / size), 1e-5);
-  });
+  it.each(models('OBJ', /\.obj$/i))(
+    '%s is read like three.js reads it, or refused with a sentence',
+    (file) => {
+      const bytes = bytesOf('OBJ', file);
+      let mine: Character;
+      try {
+        mine = readCharacter([{ name: file, bytes }]);
+      } catch (e) {
+        expect(e).toBeInstanceOf(ReadError);
+        expect((e as Error).message).toMatch(/^[^\n]+: .+\. .+\.$/);
+        return;
+      }
+      expect(brokenInvariants(mine)).toEqual([]);
+      const source = new TextDecoder(bytes[0] === 0xfe ? 'utf-16be' : 'utf-8').decode(bytes);
+      const theirs = threeObj(source);
+      const triangles = meshesOf(theirs).reduce(
+        (n, m) => n + m.geometry.getAttribute('position').count / 3,
+        0,
+      );
+      const box = threeBox(theirs);
+      const size = Math.max(...box.max.map((x, k) => x - box.min[k]));
+      // three.js knows no UTF-16 and counts lines and points along where they share an object; and one file has a number that it takes for 0.
+      if (bytes[0] === 0xfe || /mixed|number_formats/.test(file)) return;
+      expect(mine.meshes.reduce((n, m) => n + m.corners.length - 2 * (m.polygonOffsets.length - 1), 0)).toBe(
+        triangles,
+      );
+      const b = boxed(mine)!;
+      close(
+        [...box.min, ...box.max].map((x) => x / size),
+        [...b.min, ...b.max].map((x) => x / size),
+        1e-5,
+      );
+    },
+  );
   it('keeps polygons, objects, materials, negative indices, colours', () => {
-    const c = readCharacter([{ name: 'a.obj', bytes: text('mtllib a.mtl\no one\nv 0 0 0 1 0 0\nv 1 0 0 0 1 0\nv 1 1 0 0 0 1\nv 0 1 0 1 1 1\nv 0.5 2 0 1 1 1\nusemtl red\nf -5 -4 -3 -1 -2\no two\nusemtl blue\nf 1 2 3\n') }, { name: 'a.mtl', bytes: text('newmtl red\nKd 1 0 0\nnewmtl blue\nKd 0 0 1\nd 0.5\n') }]);
+    const c = readCharacter([
+      {
+        name: 'a.obj',
+        bytes: text(
+          'mtllib a.mtl\no one\nv 0 0 0 1 0 0\nv 1 0 0 0 1 0\nv 1 1 0 0 0 1\nv 0 1 0 1 1 1\nv 0.5 2 0 1 1 1\nusemtl red\nf -5 -4 -3 -1 -2\no two\nusemtl blue\nf 1 2 3\n',
+        ),
+      },
+      { name: 'a.mtl', bytes: text('newmtl red\nKd 1 0 0\nnewmtl blue\nKd 0 0 1\nd 0.5\n') },
+    ]);
     expect(c.nodes.map((n) => n.name)).toEqual(['one', 'two']);
     expect(Array.from(c.meshes[0].polygonOffsets)).toEqual([0, 5]);
-    expect(c.carried.materials.map((m) => (m.pbrMetallicRoughness as { baseColorFactor: number[] }).baseColorFactor)).toEqual([[1, 0, 0, 1], [0, 0, 1, 0.5]]);
+    expect(
+      c.carried.materials.map(
+        (m) => (m.pbrMetallicRoughness as { baseColorFactor: number[] }).baseColorFactor,
+      ),
+    ).toEqual([
+      [1, 0, 0, 1],
+      [0, 0, 1, 0.5],
+    ]);
     expect(Array.from(c.meshes[0].attributes.COLOR_0.data.slice(0, 6))).toEqual([1, 0, 0, 0, 1, 0]);
     expect(c.source.stated).toEqual({ unit: false, upAxis: false });
   });
@@ -286,9 +532,24 @@ describe('OBJ', () => {
     for (const pose of [undefined, clipWorld(c, c.clips[0], 0.6)]) {
       const obj = writeCharacter(c, 'obj', 'd', pose ? { pose: { world: pose, morphs: () => [] } } : {});
       const again = readCharacter(obj.files.map((f) => ({ name: f.name, bytes: f.bytes })));
-      expect(again.meshes.map((m) => m.polygonOffsets.length)).toEqual(c.nodes.flatMap((n) => (n.mesh >= 0 ? [c.meshes[n.mesh].polygonOffsets.length] : [])));
+      expect(again.meshes.map((m) => m.polygonOffsets.length)).toEqual(
+        c.nodes.flatMap((n) => (n.mesh >= 0 ? [c.meshes[n.mesh].polygonOffsets.length] : [])),
+      );
       const theirs = threeBox(threeObj(decoded(obj.files[0].bytes)));
-      const mine = boxOf(c.nodes.flatMap((n, i) => (n.mesh >= 0 ? [placedPoints(c.meshes[n.mesh], n.skin >= 0 ? c.skins[n.skin] : null, i, pose ?? restWorld(c.nodes))] : [])))!;
+      const mine = boxOf(
+        c.nodes.flatMap((n, i) =>
+          n.mesh >= 0
+            ? [
+                placedPoints(
+                  c.meshes[n.mesh],
+                  n.skin >= 0 ? c.skins[n.skin] : null,
+                  i,
+                  pose ?? restWorld(c.nodes),
+                ),
+              ]
+            : [],
+        ),
+      )!;
       close([...theirs.min, ...theirs.max], [...mine.min, ...mine.max], 1e-6);
       expect(obj.notes.join()).toMatch(/no skeleton/);
     }
@@ -296,26 +557,39 @@ describe('OBJ', () => {
 });
 
 describe('BVH', () => {
-  it.each(models('BVH', /\.bvh$/i))('%s: joints and motion as three.js reads them, in every frame asked', (file) => {
-    const bytes = bytesOf('BVH', file);
-    const mine = readCharacter([{ name: file, bytes }]);
-    const theirs = threeBvh(decoded(bytes));
-    const root = theirs.skeleton.bones[0];
-    const mixer = new AnimationMixer(root);
-    mixer.clipAction(theirs.clip).play();
-    // three.js calls every end site ENDSITE, in the order of the file, as ours are.
-    expect(mine.nodes.length).toBe(theirs.skeleton.bones.length);
-    const times = mine.clips[0].channels[0].times;
-    for (const frame of [0, 1, Math.floor(times.length / 2), times.length - 2]) {
-      mixer.setTime(times[frame]);
-      root.updateMatrixWorld(true);
-      const world = clipWorld(mine, mine.clips[0], times[frame]);
-      const v = new Vector3();
-      theirs.skeleton.bones.forEach((b, i) => { b.getWorldPosition(v); close([v.x, v.y, v.z], world.slice(i * 16 + 12, i * 16 + 15), 2e-3); });
-    }
-  });
+  it.each(models('BVH', /\.bvh$/i))(
+    '%s: joints and motion as three.js reads them, in every frame asked',
+    (file) => {
+      const bytes = bytesOf('BVH', file);
+      const mine = readCharacter([{ name: file, bytes }]);
+      const theirs = threeBvh(decoded(bytes));
+      const root = theirs.skeleton.bones[0];
+      const mixer = new AnimationMixer(root);
+      mixer.clipAction(theirs.clip).play();
+      // three.js calls every end site ENDSITE, in the order of the file, as ours are.
+      expect(mine.nodes.length).toBe(theirs.skeleton.bones.length);
+      const times = mine.clips[0].channels[0].times;
+      for (const frame of [0, 1, Math.floor(times.length / 2), times.length - 2]) {
+        mixer.setTime(times[frame]);
+        root.updateMatrixWorld(true);
+        const world = clipWorld(mine, mine.clips[0], times[frame]);
+        const v = new Vector3();
+        theirs.skeleton.bones.forEach((b, i) => {
+          b.getWorldPosition(v);
+          close([v.x, v.y, v.z], world.slice(i * 16 + 12, i * 16 + 15), 2e-3);
+        });
+      }
+    },
+  );
   it('rotations multiply in the order of the channels, positions add to the offset', () => {
-    const c = readCharacter([{ name: 'a.bvh', bytes: text('HIERARCHY\nROOT hip\n{\nOFFSET 0 1 0\nCHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation\nJOINT knee\n{\nOFFSET 1 0 0\nCHANNELS 3 Zrotation Xrotation Yrotation\nEnd Site\n{\nOFFSET 1 0 0\n}\n}\n}\nMOTION\nFrames: 1\nFrame Time: 0.0333333\n0 2 0 90 0 0 90 0 0\n') }]);
+    const c = readCharacter([
+      {
+        name: 'a.bvh',
+        bytes: text(
+          'HIERARCHY\nROOT hip\n{\nOFFSET 0 1 0\nCHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation\nJOINT knee\n{\nOFFSET 1 0 0\nCHANNELS 3 Zrotation Xrotation Yrotation\nEnd Site\n{\nOFFSET 1 0 0\n}\n}\n}\nMOTION\nFrames: 1\nFrame Time: 0.0333333\n0 2 0 90 0 0 90 0 0\n',
+        ),
+      },
+    ]);
     expect(c.nodes.map((n) => n.name)).toEqual(['hip', 'knee', 'knee_end']);
     const w = clipWorld(c, c.clips[0], 0);
     close(w.slice(12, 15), [0, 3, 0], 1e-6);
@@ -327,73 +601,247 @@ describe('BVH', () => {
 describe('several files as one character', () => {
   const body = text('v 0 0 0\nv 1 0 0\nv 0 1.8 0\nf 1 2 3\n');
   it('each keeps its source, unit and axes', () => {
-    const c = readCharacter([{ name: 'body.obj', bytes: body }, { name: 'walk.bvh', bytes: text('HIERARCHY\nROOT hip\n{\nOFFSET 0 1 0\nCHANNELS 3 Zrotation Xrotation Yrotation\n}\nMOTION\nFrames: 1\nFrame Time: 0.1\n0 0 0\n') }]);
+    const c = readCharacter([
+      { name: 'body.obj', bytes: body },
+      {
+        name: 'walk.bvh',
+        bytes: text(
+          'HIERARCHY\nROOT hip\n{\nOFFSET 0 1 0\nCHANNELS 3 Zrotation Xrotation Yrotation\n}\nMOTION\nFrames: 1\nFrame Time: 0.1\n0 0 0\n',
+        ),
+      },
+    ]);
     expect(c.name).toBe('body');
     expect([c.source.format, c.added![0].format]).toEqual(['Wavefront OBJ', 'BVH']);
-    expect(c.nodes.map((n) => [n.name, n.source ?? 0])).toEqual([['body', 0], ['hip', 1]]);
+    expect(c.nodes.map((n) => [n.name, n.source ?? 0])).toEqual([
+      ['body', 0],
+      ['hip', 1],
+    ]);
     expect(brokenInvariants(c)).toEqual([]);
   });
   it('bones that stand where bones of the same names stand are those; what hangs and is bound on them comes along', async () => {
     const c = castCharacter('deckhand-clean.glb');
     const both = joined(c, c);
-    expect(both.nodes.filter((n) => n.kind === 'bone').length).toBe(c.nodes.filter((n) => n.kind === 'bone').length);
+    expect(both.nodes.filter((n) => n.kind === 'bone').length).toBe(
+      c.nodes.filter((n) => n.kind === 'bone').length,
+    );
     expect(both.meshes.length).toBe(2 * c.meshes.length);
     expect(brokenInvariants(both)).toEqual([]);
     expect(await validate(writeCharacter(both, 'glb', 'b').files[0].bytes)).toEqual([]);
-    close(placedMeshes(both)[placedMeshes(both).length - 1].points, placedMeshes(c)[placedMeshes(c).length - 1].points, 1e-6);
+    close(
+      placedMeshes(both)[placedMeshes(both).length - 1].points,
+      placedMeshes(c)[placedMeshes(c).length - 1].points,
+      1e-6,
+    );
     expect(both.carried.materials.length).toBe(2 * c.carried.materials.length);
-    const texture = (k: number) => (both.carried.materials[k].pbrMetallicRoughness as { baseColorTexture?: { index: number } }).baseColorTexture?.index;
-    const at = c.carried.materials.findIndex((m) => (m.pbrMetallicRoughness as { baseColorTexture?: unknown }).baseColorTexture);
+    const texture = (k: number) =>
+      (both.carried.materials[k].pbrMetallicRoughness as { baseColorTexture?: { index: number } })
+        .baseColorTexture?.index;
+    const at = c.carried.materials.findIndex(
+      (m) => (m.pbrMetallicRoughness as { baseColorTexture?: unknown }).baseColorTexture,
+    );
     expect(texture(at + c.carried.materials.length)).toBe(texture(at)! + c.carried.textures.length);
   });
   it('two random characters: each deforms as it did alone', () => {
-    fc.assert(fc.property(seeds, seeds, (s, t) => {
-      const [a, b] = [randomCharacter(s), randomCharacter(t)];
-      const both = joined(a, b, { shareBones: false });
-      expect(brokenInvariants(both)).toEqual([]);
-      const [p, q, r] = [placedMeshes(a), placedMeshes(b), placedMeshes(both)];
-      r.forEach((x, i) => close(x.points, (i < p.length ? p[i] : q[i - p.length]).points, 1e-6));
-    }), { numRuns: 30 });
+    fc.assert(
+      fc.property(seeds, seeds, (s, t) => {
+        const [a, b] = [randomCharacter(s), randomCharacter(t)];
+        const both = joined(a, b, { shareBones: false });
+        expect(brokenInvariants(both)).toEqual([]);
+        const [p, q, r] = [placedMeshes(a), placedMeshes(b), placedMeshes(both)];
+        r.forEach((x, i) => close(x.points, (i < p.length ? p[i] : q[i - p.length]).points, 1e-6));
+      }),
+      { numRuns: 30 },
+    );
   });
 });
 
 describe('numbers as text', () => {
-  it('single precision comes back bit by bit, in as few digits as it takes', () => fc.assert(fc.property(fc.float({ noNaN: true, noDefaultInfinity: true }), (x) => expect(Object.is(Math.fround(Number(short(x))), x === 0 ? 0 : x)).toBe(true)), { numRuns: 2000 }));
-  it('the scanner reads what Number reads', () => fc.assert(fc.property(fc.array(fc.oneof(fc.double({ noNaN: true, noDefaultInfinity: true }).map(String), fc.double({ noNaN: true, noDefaultInfinity: true }).map((x) => x.toExponential()), fc.integer().map(String)), { maxLength: 20 }), (list) => {
-    const scan = new NumberScanner(list.join(' \n'));
-    for (const w of list) expect(scan.next()).toBe(Number(w));
-    expect(scan.next()).toBeUndefined();
-  }), { numRuns: 500 }));
+  it('single precision comes back bit by bit, in as few digits as it takes', () =>
+    fc.assert(
+      fc.property(fc.float({ noNaN: true, noDefaultInfinity: true }), (x) =>
+        expect(Object.is(Math.fround(Number(short(x))), x === 0 ? 0 : x)).toBe(true),
+      ),
+      { numRuns: 2000 },
+    ));
+  it('the scanner reads what Number reads', () =>
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.oneof(
+            fc.double({ noNaN: true, noDefaultInfinity: true }).map(String),
+            fc.double({ noNaN: true, noDefaultInfinity: true }).map((x) => x.toExponential()),
+            fc.integer().map(String),
+          ),
+          { maxLength: 20 },
+        ),
+        (list) => {
+          const scan = new NumberScanner(list.join(' \n'));
+          for (const w of list) expect(scan.next()).toBe(Number(w));
+          expect(scan.next()).toBeUndefined();
+        },
+      ),
+      { numRuns: 500 },
+    ));
 });
 
 describe('bad input is refused with one sentence', () => {
-  const refusal = (files: { name: string; bytes: Uint8Array }[], limits?: ReadLimits): string => { try { readCharacter(files, limits); } catch (e) { if (e instanceof ReadError) return e.message; throw e; } return 'was read'; };
+  const refusal = (files: { name: string; bytes: Uint8Array }[], limits?: ReadLimits): string => {
+    try {
+      readCharacter(files, limits);
+    } catch (e) {
+      if (e instanceof ReadError) return e.message;
+      throw e;
+    }
+    return 'was read';
+  };
   const deep = (n: number) => '<node>'.repeat(n) + '</node>'.repeat(n);
   const cases: [string, () => { name: string; bytes: Uint8Array }[], RegExp][] = [
-    ['XML that is cut off', () => [{ name: 'a.dae', bytes: castBytes('stoker.dae').slice(0, 200_000) }], /not sound XML/],
-    ['entities that come late', () => [{ name: 'a.dae', bytes: text(`<?xml version="1.0"?><!--${' '.repeat(9000)}--><!DOCTYPE x [<!ENTITY a "aaaa">]><COLLADA version="1.4.1">&a;</COLLADA>`) }], /entities/],
-    ['entities that expand', () => [{ name: 'a.dae', bytes: text('<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><COLLADA version="1.4.1">&b;</COLLADA>') }], /entities/],
+    [
+      'XML that is cut off',
+      () => [{ name: 'a.dae', bytes: castBytes('stoker.dae').slice(0, 200_000) }],
+      /not sound XML/,
+    ],
+    [
+      'entities that come late',
+      () => [
+        {
+          name: 'a.dae',
+          bytes: text(
+            `<?xml version="1.0"?><!--${' '.repeat(9000)}--><!DOCTYPE x [<!ENTITY a "aaaa">]><COLLADA version="1.4.1">&a;</COLLADA>`,
+          ),
+        },
+      ],
+      /entities/,
+    ],
+    [
+      'entities that expand',
+      () => [
+        {
+          name: 'a.dae',
+          bytes: text(
+            '<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><COLLADA version="1.4.1">&b;</COLLADA>',
+          ),
+        },
+      ],
+      /entities/,
+    ],
     ['XML that is something else', () => [{ name: 'a.dae', bytes: text('<svg/>') }], /not COLLADA/],
     ['a version from the future', () => dae('', undefined, '2.0'), /COLLADA 2\.0/],
     ['elements nested without end', () => dae(scene(deep(5000))), /nested more than/],
-    ['an accessor beyond its array', () => dae(quad().replace('count="4" stride="3"', 'count="400" stride="3"') + scene('<node><instance_geometry url="#g"/></node>')), /wants 1200 numbers and its array holds 12/],
-    ['an absurd count', () => dae(quad().replace('count="12"', 'count="1e15"') + scene('<node><instance_geometry url="#g"/></node>')), /more than its text can hold/],
-    ['a polygon that names a point that is not there', () => dae(quad().replace('<p>0 1 2 3</p>', '<p>0 1 2 9</p>') + scene('<node><instance_geometry url="#g"/></node>')), /names point 9, and there are 4/],
-    ['not a number among the points', () => dae(quad().replace('1 1 0', '1 NaN 0') + scene('<node><instance_geometry url="#g"/></node>')), /not a finite number|no finite number/],
-    ['a joint that is nowhere', () => dae(quad() + skin(GOOD) + scene(rig.replaceAll('sid="Head"', 'sid="Tail"'))), /“Head”, which is nowhere/],
-    ['an influence beyond the joints', () => dae(quad() + skin(GOOD.replace('3 1 2 1', '7 1 2 1')) + scene(rig)), /names joint 7/],
-    ['a singular unit', () => dae(scene('<node type="JOINT"/>'), '<asset><unit meter="0"/></asset>'), /the unit is 0 metres/],
-    ['a node inside itself', () => dae(`<library_nodes><node id="n"><instance_node url="#n"/></node></library_nodes>${scene('<node><instance_node url="#n"/></node>')}`), /instance of itself/],
-    ['a geometry that is not there', () => dae(scene('<node><instance_geometry url="#nowhere"/></node>')), /“#nowhere”, which is not there/],
-    ['a face beyond the points', () => [{ name: 'a.obj', bytes: text('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 4\n') }], /line 4: a face names point 4, and there are 3/],
-    ['a face that counts back too far', () => [{ name: 'a.obj', bytes: text('v 0 0 0\nv 1 0 0\nv 0 1 0\nf -1 -2 -9\n') }], /line 4: a face names point -9/],
-    ['infinity in a point', () => [{ name: 'a.obj', bytes: text('v 0 Infinity 0\n') }], /line 1: .*finite number/],
+    [
+      'an accessor beyond its array',
+      () =>
+        dae(
+          quad().replace('count="4" stride="3"', 'count="400" stride="3"') +
+            scene('<node><instance_geometry url="#g"/></node>'),
+        ),
+      /wants 1200 numbers and its array holds 12/,
+    ],
+    [
+      'an absurd count',
+      () =>
+        dae(
+          quad().replace('count="12"', 'count="1e15"') + scene('<node><instance_geometry url="#g"/></node>'),
+        ),
+      /more than its text can hold/,
+    ],
+    [
+      'a polygon that names a point that is not there',
+      () =>
+        dae(
+          quad().replace('<p>0 1 2 3</p>', '<p>0 1 2 9</p>') +
+            scene('<node><instance_geometry url="#g"/></node>'),
+        ),
+      /names point 9, and there are 4/,
+    ],
+    [
+      'not a number among the points',
+      () => dae(quad().replace('1 1 0', '1 NaN 0') + scene('<node><instance_geometry url="#g"/></node>')),
+      /not a finite number|no finite number/,
+    ],
+    [
+      'a joint that is nowhere',
+      () => dae(quad() + skin(GOOD) + scene(rig.replaceAll('sid="Head"', 'sid="Tail"'))),
+      /“Head”, which is nowhere/,
+    ],
+    [
+      'an influence beyond the joints',
+      () => dae(quad() + skin(GOOD.replace('3 1 2 1', '7 1 2 1')) + scene(rig)),
+      /names joint 7/,
+    ],
+    [
+      'a singular unit',
+      () => dae(scene('<node type="JOINT"/>'), '<asset><unit meter="0"/></asset>'),
+      /the unit is 0 metres/,
+    ],
+    [
+      'a node inside itself',
+      () =>
+        dae(
+          `<library_nodes><node id="n"><instance_node url="#n"/></node></library_nodes>${scene('<node><instance_node url="#n"/></node>')}`,
+        ),
+      /instance of itself/,
+    ],
+    [
+      'a geometry that is not there',
+      () => dae(scene('<node><instance_geometry url="#nowhere"/></node>')),
+      /“#nowhere”, which is not there/,
+    ],
+    [
+      'a face beyond the points',
+      () => [{ name: 'a.obj', bytes: text('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 4\n') }],
+      /line 4: a face names point 4, and there are 3/,
+    ],
+    [
+      'a face that counts back too far',
+      () => [{ name: 'a.obj', bytes: text('v 0 0 0\nv 1 0 0\nv 0 1 0\nf -1 -2 -9\n') }],
+      /line 4: a face names point -9/,
+    ],
+    [
+      'infinity in a point',
+      () => [{ name: 'a.obj', bytes: text('v 0 Infinity 0\n') }],
+      /line 1: .*finite number/,
+    ],
     ['no faces', () => [{ name: 'a.obj', bytes: text('v 0 0 0\n') }], /no faces/],
-    ['a BVH without a hierarchy', () => [{ name: 'a.bvh', bytes: text('MOTION\nFrames: 1\n') }], /line 1: the file does not begin with HIERARCHY/],
-    ['a BVH that ends in its motion', () => [{ name: 'a.bvh', bytes: text('HIERARCHY\nROOT a\n{\nOFFSET 0 0 0\nCHANNELS 1 Xrotation\n}\nMOTION\nFrames: 4\nFrame Time: 0.1\n1\n2\n') }], /ends in frame 3 of 4/],
-    ['a BVH with more frames than it can hold', () => [{ name: 'a.bvh', bytes: text('HIERARCHY\nROOT a\n{\nOFFSET 0 0 0\nCHANNELS 1 Xrotation\n}\nMOTION\nFrames: 900000000\nFrame Time: 0.1\n1\n') }], /more than the file can hold/],
-    ['a BVH with a channel of its own', () => [{ name: 'a.bvh', bytes: text('HIERARCHY\nROOT a\n{\nOFFSET 0 0 0\nCHANNELS 1 Wrotation\n}\n') }], /“Wrotation” is not known/],
-    ['an archive of nothing', () => [{ name: 'a.zae', bytes: zipSync({ 'readme.txt': text('hello') }) }], /no \.dae among the files/],
+    [
+      'a BVH without a hierarchy',
+      () => [{ name: 'a.bvh', bytes: text('MOTION\nFrames: 1\n') }],
+      /line 1: the file does not begin with HIERARCHY/,
+    ],
+    [
+      'a BVH that ends in its motion',
+      () => [
+        {
+          name: 'a.bvh',
+          bytes: text(
+            'HIERARCHY\nROOT a\n{\nOFFSET 0 0 0\nCHANNELS 1 Xrotation\n}\nMOTION\nFrames: 4\nFrame Time: 0.1\n1\n2\n',
+          ),
+        },
+      ],
+      /ends in frame 3 of 4/,
+    ],
+    [
+      'a BVH with more frames than it can hold',
+      () => [
+        {
+          name: 'a.bvh',
+          bytes: text(
+            'HIERARCHY\nROOT a\n{\nOFFSET 0 0 0\nCHANNELS 1 Xrotation\n}\nMOTION\nFrames: 900000000\nFrame Time: 0.1\n1\n',
+          ),
+        },
+      ],
+      /more than the file can hold/,
+    ],
+    [
+      'a BVH with a channel of its own',
+      () => [{ name: 'a.bvh', bytes: text('HIERARCHY\nROOT a\n{\nOFFSET 0 0 0\nCHANNELS 1 Wrotation\n}\n') }],
+      /“Wrotation” is not known/,
+    ],
+    [
+      'an archive of nothing',
+      () => [{ name: 'a.zae', bytes: zipSync({ 'readme.txt': text('hello') }) }],
+      /no \.dae among the files/,
+    ],
     ['none of the formats', () => [{ name: 'a.xyz', bytes: text('hello') }], /none of the formats/],
   ];
   it.each(cases)('%s', (_name, files, sentence) => {
@@ -402,20 +850,42 @@ describe('bad input is refused with one sentence', () => {
     expect(message.split('\n').length).toBe(1);
   });
   it('300 mutated copies of good files are read soundly or refused, never a crash', () => {
-    const small: Character = { ...randomCharacter(11), carried: { ...EMPTY_CARRIED, scenes: [{ json: {}, roots: [] }] } };
-    const plain = { ...small, nodes: small.nodes.map((n) => (n.kind === 'camera' ? node({ name: n.name, parent: n.parent }) : n)) };
+    const small: Character = {
+      ...randomCharacter(11),
+      carried: { ...EMPTY_CARRIED, scenes: [{ json: {}, roots: [] }] },
+    };
+    const plain = {
+      ...small,
+      nodes: small.nodes.map((n) => (n.kind === 'camera' ? node({ name: n.name, parent: n.parent }) : n)),
+    };
     const originals = [
-      { name: 'a.dae', bytes: writeCharacter(plain, 'dae', 'a').files[0].bytes }, { name: 'a.obj', bytes: writeCharacter(plain, 'obj', 'a').files[0].bytes },
-      { name: 'a.bvh', bytes: text('HIERARCHY\nROOT hip\n{\nOFFSET 0 1 0\nCHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation\nJOINT knee\n{\nOFFSET 1 0 0\nCHANNELS 3 Zrotation Xrotation Yrotation\nEnd Site\n{\nOFFSET 1 0 0\n}\n}\n}\nMOTION\nFrames: 2\nFrame Time: 0.0333333\n0 2 0 90 0 0 90 0 0\n0 2 0 80 0 0 70 0 0\n') },
+      { name: 'a.dae', bytes: writeCharacter(plain, 'dae', 'a').files[0].bytes },
+      { name: 'a.obj', bytes: writeCharacter(plain, 'obj', 'a').files[0].bytes },
+      {
+        name: 'a.bvh',
+        bytes: text(
+          'HIERARCHY\nROOT hip\n{\nOFFSET 0 1 0\nCHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation\nJOINT knee\n{\nOFFSET 1 0 0\nCHANNELS 3 Zrotation Xrotation Yrotation\nEnd Site\n{\nOFFSET 1 0 0\n}\n}\n}\nMOTION\nFrames: 2\nFrame Time: 0.0333333\n0 2 0 90 0 0 90 0 0\n0 2 0 80 0 0 70 0 0\n',
+        ),
+      },
     ];
-    let seed = 4321, refused = 0;
-    const random = (n: number) => { seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0; return seed % n; };
+    let seed = 4321;
+    let refused = 0;
+    const random = (n: number) => {
+      seed = (Math.imul(seed, 1664525) + 1013904223) >>> 0;
+      return seed % n;
+    };
     for (let i = 0; i < 300; i++) {
       const { name, bytes: good } = originals[i % 3];
       const bytes = good.slice();
-      for (let k = 0; k < 1 + random(5); k++) bytes[random(bytes.length)] = random(3) === 0 ? random(256) : '0123456789-. <>/"#'.charCodeAt(random(18));
+      for (let k = 0; k < 1 + random(5); k++)
+        bytes[random(bytes.length)] =
+          random(3) === 0 ? random(256) : '0123456789-. <>/"#'.charCodeAt(random(18));
       try {
-        expect(brokenInvariants(readCharacter([{ name, bytes: random(10) === 0 ? bytes.slice(0, random(bytes.length)) : bytes }]))).toEqual([]);
+        expect(
+          brokenInvariants(
+            readCharacter([{ name, bytes: random(10) === 0 ? bytes.slice(0, random(bytes.length)) : bytes }]),
+          ),
+        ).toEqual([]);
       } catch (e) {
         if (!(e instanceof ReadError)) throw e;
         refused++;

@@ -17,23 +17,87 @@ import { real } from './support/random';
 const handset = briefById('handset')!;
 const placement = (c: Character) => audit(c, handset, { checks });
 
-interface Spoilt { scale: number; aside: number; up: number; ahead: number; arms: number; legs: number; bend: number; turn: number; lamp: number; morph: number; holder: number }
-const NONE: Spoilt = { scale: 1.76 / 1.8, aside: 0, up: 0, ahead: 0, arms: 0, legs: 0, bend: 0, turn: 0, lamp: 0.32 / (1.76 / 1.8), morph: 0, holder: 1 };
+interface Spoilt {
+  scale: number;
+  aside: number;
+  up: number;
+  ahead: number;
+  arms: number;
+  legs: number;
+  bend: number;
+  turn: number;
+  lamp: number;
+  morph: number;
+  holder: number;
+}
+const NONE: Spoilt = {
+  scale: 1.76 / 1.8,
+  aside: 0,
+  up: 0,
+  ahead: 0,
+  arms: 0,
+  legs: 0,
+  bend: 0,
+  turn: 0,
+  lamp: 0.32 / (1.76 / 1.8),
+  morph: 0,
+  holder: 1,
+};
 
 /** A figure of the brief's height with a lamp in its hand, spoilt in the ways given. */
 function spoilt(s: Spoilt): Character {
-  const c = figure(s), b = box([0, 0, 0], [0.1, s.lamp, 0.1]), hand = c.nodes.findIndex((n) => n.name === 'right hand');
-  const morphs = [{ attributes: { POSITION: { data: new Float32Array(c.meshes[0].vertexCount * 3).fill(0.001), size: 3, normalized: false, type: 'VEC3' } } }];
-  const nodes = [...c.nodes, node({ name: 'hand lamp', kind: 'mesh', mesh: 1, parent: s.holder === 1 ? hand : c.nodes.length + 1 })];
+  const c = figure(s);
+  const b = box([0, 0, 0], [0.1, s.lamp, 0.1]);
+  const hand = c.nodes.findIndex((n) => n.name === 'right hand');
+  const morphs = [
+    {
+      attributes: {
+        POSITION: {
+          data: new Float32Array(c.meshes[0].vertexCount * 3).fill(0.001),
+          size: 3,
+          normalized: false,
+          type: 'VEC3',
+        },
+      },
+    },
+  ];
+  const nodes = [
+    ...c.nodes,
+    node({ name: 'hand lamp', kind: 'mesh', mesh: 1, parent: s.holder === 1 ? hand : c.nodes.length + 1 }),
+  ];
   if (s.holder !== 1) nodes.push(node({ name: 'grip', parent: hand, scale: [s.holder, s.holder, s.holder] }));
-  const held: Character = { ...c, nodes, meshes: [{ ...c.meshes[0], morphs, morphWeights: [s.morph] }, { ...meshFrom(b.points, b.polygons), name: 'lamp' }] };
-  return underSimilarity(held, { scale: s.scale, rotation: quatAbout([0, 1, 0], s.turn) as Quat, translation: [s.aside, s.up, s.ahead] });
+  const held: Character = {
+    ...c,
+    nodes,
+    meshes: [
+      { ...c.meshes[0], morphs, morphWeights: [s.morph] },
+      { ...meshFrom(b.points, b.polygons), name: 'lamp' },
+    ],
+  };
+  return underSimilarity(held, {
+    scale: s.scale,
+    rotation: quatAbout([0, 1, 0], s.turn) as Quat,
+    translation: [s.aside, s.up, s.ahead],
+  });
 }
 
-const maybe = (least: number, most: number, none: number) => fc.oneof({ weight: 2, arbitrary: fc.constant(none) }, { weight: 1, arbitrary: real(least, most) });
+const maybe = (least: number, most: number, none: number) =>
+  fc.oneof({ weight: 2, arbitrary: fc.constant(none) }, { weight: 1, arbitrary: real(least, most) });
 const ways: fc.Arbitrary<Spoilt> = fc.record({
-  scale: maybe(0.6, 1.7, NONE.scale), aside: maybe(-0.5, 0.5, 0), up: maybe(-0.2, 0.2, 0), ahead: maybe(-0.6, 0.6, 0), arms: maybe(-30, 80, 0), legs: maybe(0, 30, 0), bend: maybe(0, 60, 0),
-  turn: fc.oneof({ weight: 2, arbitrary: fc.constant(0) }, { weight: 1, arbitrary: fc.constantFrom(Math.PI / 2, Math.PI, -Math.PI / 2) }), lamp: maybe(0.1, 0.8, NONE.lamp), morph: maybe(0.1, 1, 0), holder: maybe(0.5, 2, 1),
+  scale: maybe(0.6, 1.7, NONE.scale),
+  aside: maybe(-0.5, 0.5, 0),
+  up: maybe(-0.2, 0.2, 0),
+  ahead: maybe(-0.6, 0.6, 0),
+  arms: maybe(-30, 80, 0),
+  legs: maybe(0, 30, 0),
+  bend: maybe(0, 60, 0),
+  turn: fc.oneof(
+    { weight: 2, arbitrary: fc.constant(0) },
+    { weight: 1, arbitrary: fc.constantFrom(Math.PI / 2, Math.PI, -Math.PI / 2) },
+  ),
+  lamp: maybe(0.1, 0.8, NONE.lamp),
+  morph: maybe(0.1, 1, 0),
+  holder: maybe(0.5, 2, 1),
 });
 
 it('nothing is found of the figure that is not spoilt, and all that is asked of it is met', () => {
@@ -41,60 +105,139 @@ it('nothing is found of the figure that is not spoilt, and all that is asked of 
   expect(measuresOf(spoilt(NONE), handset).filter((m) => m.state === 'off')).toEqual([]);
 });
 
-it('a check finds something where its measure is off, and only there', () => fc.assert(fc.property(ways, (s) => {
-  const c = spoilt(s), found = new Set(placement(c).map((f) => f.check));
-  const off = measuresOf(c, handset).filter((m) => m.state === 'off');
-  const any = (...ids: string[]) => off.some((m) => ids.some((id) => m.id.startsWith(id)));
-  expect({
-    height: found.has('height'), skeleton: found.has('skeleton-height'), ground: found.has('ground'), middle: found.has('middle'), facing: found.has('facing'), stance: found.has('stance'), apart: found.has('apart'), prop: found.has('prop-height'),
-  }).toEqual({
-    height: any('body-height'), skeleton: any('skeleton-height'), ground: any('ground'), middle: any('middle'), facing: any('facing', 'up'), stance: any('arm-', 'leg-', 'bend-'), apart: any('overlap', 'outside-worst'), prop: any('mesh-'),
-  });
-  // The pivot is told by the plane of symmetry where that says it already.
-  expect(found.has('pivot') || found.has('middle')).toBe(any('pivot', 'middle'));
-}), { numRuns: 150 }));
+it('a check finds something where its measure is off, and only there', () =>
+  fc.assert(
+    fc.property(ways, (s) => {
+      const c = spoilt(s);
+      const found = new Set(placement(c).map((f) => f.check));
+      const off = measuresOf(c, handset).filter((m) => m.state === 'off');
+      const any = (...ids: string[]) => off.some((m) => ids.some((id) => m.id.startsWith(id)));
+      expect({
+        height: found.has('height'),
+        skeleton: found.has('skeleton-height'),
+        ground: found.has('ground'),
+        middle: found.has('middle'),
+        facing: found.has('facing'),
+        stance: found.has('stance'),
+        apart: found.has('apart'),
+        prop: found.has('prop-height'),
+      }).toEqual({
+        height: any('body-height'),
+        skeleton: any('skeleton-height'),
+        ground: any('ground'),
+        middle: any('middle'),
+        facing: any('facing', 'up'),
+        stance: any('arm-', 'leg-', 'bend-'),
+        apart: any('overlap', 'outside-worst'),
+        prop: any('mesh-'),
+      });
+      // The pivot is told by the plane of symmetry where that says it already.
+      expect(found.has('pivot') || found.has('middle')).toBe(any('pivot', 'middle'));
+    }),
+    { numRuns: 150 },
+  ));
 
 const key = (f: Finding) => f.check;
 
 it('each remedy that a finding offers first mends it, and leaves the character sound', () => {
   const mended = new Set<string>();
-  fc.assert(fc.property(ways, (s) => {
-    const c = spoilt(s);
-    for (const f of placement(c)) {
-      const offer = f.remedies[0];
-      if (!offer) continue;
-      const remedy = remedyById(offer.id)!;
-      const after = remedy.apply(c, remedy.params.validateSync(offer.params) as Record<string, unknown>, handset);
-      expect(brokenInvariants(after)).toEqual([]);
-      expect([offer.id, placement(after).some((g) => key(g) === key(f) && g.subject.name === f.subject.name)]).toEqual([offer.id, false]);
-      mended.add(f.check);
-    }
-  }), { numRuns: 60 });
-  expect([...mended]).toEqual(expect.arrayContaining(['height', 'ground', 'middle', 'pivot', 'facing', 'stance', 'prop-height', 'morphs-on', 'inherited-scale']));
+  fc.assert(
+    fc.property(ways, (s) => {
+      const c = spoilt(s);
+      for (const f of placement(c)) {
+        const offer = f.remedies[0];
+        if (!offer) continue;
+        const remedy = remedyById(offer.id)!;
+        const after = remedy.apply(
+          c,
+          remedy.params.validateSync(offer.params) as Record<string, unknown>,
+          handset,
+        );
+        expect(brokenInvariants(after)).toEqual([]);
+        expect([
+          offer.id,
+          placement(after).some((g) => key(g) === key(f) && g.subject.name === f.subject.name),
+        ]).toEqual([offer.id, false]);
+        mended.add(f.check);
+      }
+    }),
+    { numRuns: 60 },
+  );
+  expect([...mended]).toEqual(
+    expect.arrayContaining([
+      'height',
+      'ground',
+      'middle',
+      'pivot',
+      'facing',
+      'stance',
+      'prop-height',
+      'morphs-on',
+      'inherited-scale',
+    ]),
+  );
 });
 
-it('doing what is offered first, one after another, ends with nothing left to mend', () => fc.assert(fc.property(ways, (s) => {
-  let c = spoilt(s), rounds = 0;
-  for (; rounds < 14; rounds++) {
-    const f = placement(c).find((x) => x.remedies.length > 0);
-    if (!f) break;
-    const remedy = remedyById(f.remedies[0].id)!;
-    c = remedy.apply(c, remedy.params.validateSync(f.remedies[0].params) as Record<string, unknown>, handset);
-  }
-  expect(placement(c).map((f) => f.message)).toEqual([]);
-}), { numRuns: 40 }));
+it('doing what is offered first, one after another, ends with nothing left to mend', () =>
+  fc.assert(
+    fc.property(ways, (s) => {
+      let c = spoilt(s);
+      let rounds = 0;
+      for (; rounds < 14; rounds++) {
+        const f = placement(c).find((x) => x.remedies.length > 0);
+        if (!f) break;
+        const remedy = remedyById(f.remedies[0].id)!;
+        c = remedy.apply(
+          c,
+          remedy.params.validateSync(f.remedies[0].params) as Record<string, unknown>,
+          handset,
+        );
+      }
+      expect(placement(c).map((f) => f.message)).toEqual([]);
+    }),
+    { numRuns: 40 },
+  ));
 
 describe('a number at the edge of what is allowed', () => {
   const edge = (id: string, c: Character) => placement(c).some((f) => f.check === id);
   it.each([1, -1])('height, side %d', (side) => {
     const at = (h: number) => spoilt({ ...NONE, scale: h / 1.8 });
-    expect([edge('height', at(1.76 + side * 0.0499)), edge('height', at(1.76 + side * 0.0501))]).toEqual([false, true]);
+    expect([edge('height', at(1.76 + side * 0.0499)), edge('height', at(1.76 + side * 0.0501))]).toEqual([
+      false,
+      true,
+    ]);
   });
-  it.each([1, -1])('ground, side %d', (side) => expect([0.0099, 0.0101].map((up) => edge('ground', spoilt({ ...NONE, up: side * up })))).toEqual([false, true]));
-  it.each([1, -1])('middle, side %d', (side) => expect([0.0099, 0.0101].map((aside) => edge('middle', spoilt({ ...NONE, aside: side * aside })))).toEqual([false, true]));
-  it.each([1, -1])('arms, side %d', (side) => expect([7.9, 8.1].map((arms) => edge('stance', spoilt({ ...NONE, arms: side * arms })))).toEqual([false, true]));
-  it('bend', () => expect([19.9, 20.1].map((bend) => edge('stance', spoilt({ ...NONE, bend })))).toEqual([false, true]));
-  it('legs', () => expect([14.9, 15.1].map((legs) => edge('stance', spoilt({ ...NONE, legs })))).toEqual([false, true]));
-  it.each([1, -1])('a known prop, side %d', (side) => expect([0.0299, 0.0301].map((d) => edge('prop-height', spoilt({ ...NONE, lamp: (0.32 + side * d) / NONE.scale })))).toEqual([false, true]));
-  it.each([1, -1])('facing, side %d', (side) => expect([7.9, 8.1].map((a) => edge('facing', spoilt({ ...NONE, turn: (side * a * Math.PI) / 180 })))).toEqual([false, true]));
+  it.each([1, -1])('ground, side %d', (side) =>
+    expect([0.0099, 0.0101].map((up) => edge('ground', spoilt({ ...NONE, up: side * up })))).toEqual([
+      false,
+      true,
+    ]),
+  );
+  it.each([1, -1])('middle, side %d', (side) =>
+    expect([0.0099, 0.0101].map((aside) => edge('middle', spoilt({ ...NONE, aside: side * aside })))).toEqual(
+      [false, true],
+    ),
+  );
+  it.each([1, -1])('arms, side %d', (side) =>
+    expect([7.9, 8.1].map((arms) => edge('stance', spoilt({ ...NONE, arms: side * arms })))).toEqual([
+      false,
+      true,
+    ]),
+  );
+  it('bend', () =>
+    expect([19.9, 20.1].map((bend) => edge('stance', spoilt({ ...NONE, bend })))).toEqual([false, true]));
+  it('legs', () =>
+    expect([14.9, 15.1].map((legs) => edge('stance', spoilt({ ...NONE, legs })))).toEqual([false, true]));
+  it.each([1, -1])('a known prop, side %d', (side) =>
+    expect(
+      [0.0299, 0.0301].map((d) =>
+        edge('prop-height', spoilt({ ...NONE, lamp: (0.32 + side * d) / NONE.scale })),
+      ),
+    ).toEqual([false, true]),
+  );
+  it.each([1, -1])('facing, side %d', (side) =>
+    expect(
+      [7.9, 8.1].map((a) => edge('facing', spoilt({ ...NONE, turn: (side * a * Math.PI) / 180 }))),
+    ).toEqual([false, true]),
+  );
 });

@@ -1,6 +1,15 @@
 /** What placement computes with: inside and outside, mirrors, baking, binds, reach; against three.js, searches over all, and closed forms. */
 import fc from 'fast-check';
-import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Mesh as ThreeMesh, MeshBasicMaterial, Raycaster, Vector3 } from 'three';
+import {
+  BufferAttribute,
+  BufferGeometry,
+  DoubleSide,
+  Matrix4,
+  Mesh as ThreeMesh,
+  MeshBasicMaterial,
+  Raycaster,
+  Vector3,
+} from 'three';
 import { MeshBVH, acceleratedRaycast } from 'three-mesh-bvh';
 import { turnFromUp, toHouseAxes } from '@/core/character/axes';
 import { restPlace } from '@/core/character/hierarchy';
@@ -23,11 +32,17 @@ import { castCharacter } from './support/cast';
 import { box } from './support/figure';
 import { dice, randomCharacter, real, seeds } from './support/random';
 
-const apart = (a: ArrayLike<number>, b: ArrayLike<number>) => { let d = 0; for (let i = 0; i < a.length; i++) d = Math.max(d, Math.abs(a[i] - b[i])); return d; };
+const apart = (a: ArrayLike<number>, b: ArrayLike<number>) => {
+  let d = 0;
+  for (let i = 0; i < a.length; i++) d = Math.max(d, Math.abs(a[i] - b[i]));
+  return d;
+};
 
 describe('inside a body', () => {
   it('as rays of three.js cross the same surface', () => {
-    const c = castCharacter('stoker.dae'), placed = placedMeshes(c).filter((p) => p.skin), d = dice(11);
+    const c = castCharacter('stoker.dae');
+    const placed = placedMeshes(c).filter((p) => p.skin);
+    const d = dice(11);
     const meshes = placed.map((p) => {
       const g = new BufferGeometry();
       g.setAttribute('position', new BufferAttribute(p.points, 3));
@@ -38,16 +53,26 @@ describe('inside a body', () => {
       m.raycast = acceleratedRaycast;
       return m;
     });
-    const ray = new Raycaster(), places: number[] = [];
+    const ray = new Raycaster();
+    const places: number[] = [];
     for (let i = 0; i < 60; i++) places.push(d.between(-1.6, 1.6), d.between(0, 4.2), d.between(-0.6, 0.6));
     const mine = lieInside(places, placed);
-    let agreed = 0, asked = 0;
+    let agreed = 0;
+    let asked = 0;
     for (let i = 0; i < 60; i++) {
       const from = new Vector3(places[i * 3], places[i * 3 + 1], places[i * 3 + 2]);
       // Leaving faces minus entering ones, over a few odd directions; places where those disagree lie at a hole or an edge.
-      const votes = [[0.3, 0.2, 0.93], [-0.7, 0.4, 0.59], [0.1, -0.8, -0.59]].map((way) => {
+      const votes = [
+        [0.3, 0.2, 0.93],
+        [-0.7, 0.4, 0.59],
+        [0.1, -0.8, -0.59],
+      ].map((way) => {
         ray.set(from, new Vector3(...(way as [number, number, number])).normalize());
-        return ray.intersectObjects(meshes, false).reduce((n, h) => n + (h.face!.normal.dot(ray.ray.direction) > 0 ? 1 : -1), 0) > 0;
+        return (
+          ray
+            .intersectObjects(meshes, false)
+            .reduce((n, h) => n + (h.face!.normal.dot(ray.ray.direction) > 0 ? 1 : -1), 0) > 0
+        );
       });
       if (new Set(votes).size > 1) continue;
       asked++;
@@ -57,8 +82,15 @@ describe('inside a body', () => {
     expect(agreed).toBe(asked);
   });
   it('shells within shells are inside, what lies beside is as far out as its nearest vertex', () => {
-    const shells = [box([0, 0, 0], [2, 2, 2]), box([0.5, 0.5, 0.5], [1.5, 1.5, 1.5])].map((b) => meshFrom(b.points, b.polygons));
-    const placed = shells.map((mesh, node) => ({ node, mesh, skin: null, points: mesh.attributes.POSITION.data as Float32Array }));
+    const shells = [box([0, 0, 0], [2, 2, 2]), box([0.5, 0.5, 0.5], [1.5, 1.5, 1.5])].map((b) =>
+      meshFrom(b.points, b.polygons),
+    );
+    const placed = shells.map((mesh, node) => ({
+      node,
+      mesh,
+      skin: null,
+      points: mesh.attributes.POSITION.data as Float32Array,
+    }));
     const lies = lieInside([1, 1, 1, 0.2, 0.2, 0.2, 3, 3, 3, -1, 0, 0], placed);
     expect(lies.map((l) => l.inside)).toEqual([true, true, false, false]);
     expect(lies[2].outside).toBeCloseTo(Math.sqrt(3), 6);
@@ -67,16 +99,22 @@ describe('inside a body', () => {
 });
 
 describe('the plane of symmetry', () => {
-  it('of a cloud too dense to ask every point, moved anywhere', () => fc.assert(fc.property(real(-2, 2), (offset) => {
-    const d = dice(5), half = 80_000, points = new Float32Array(half * 6);
-    for (let i = 0; i < half; i++) {
-      const [x, y, z] = [d.between(0.01, 0.6), d.between(0, 1.8), d.between(-0.3, 0.3)];
-      points.set([offset + x, y, z, offset - x, y, z], i * 6);
-    }
-    const found = symmetryOf([points], 0.0018)!;
-    expect(found.share).toBeGreaterThan(0.95);
-    expect(Math.abs(found.offset - offset)).toBeLessThan(1e-4);
-  }), { numRuns: 5 }));
+  it('of a cloud too dense to ask every point, moved anywhere', () =>
+    fc.assert(
+      fc.property(real(-2, 2), (offset) => {
+        const d = dice(5);
+        const half = 80_000;
+        const points = new Float32Array(half * 6);
+        for (let i = 0; i < half; i++) {
+          const [x, y, z] = [d.between(0.01, 0.6), d.between(0, 1.8), d.between(-0.3, 0.3)];
+          points.set([offset + x, y, z, offset - x, y, z], i * 6);
+        }
+        const found = symmetryOf([points], 0.0018)!;
+        expect(found.share).toBeGreaterThan(0.95);
+        expect(Math.abs(found.offset - offset)).toBeLessThan(1e-4);
+      }),
+      { numRuns: 5 },
+    ));
   it('a few points tell nothing', () => expect(symmetryOf([new Float32Array(9)], 0.001)).toBeNull());
   it('ends, wherever the points are', () => {
     for (const far of [1e5, 1e9, 1e20, 1e37]) {
@@ -87,85 +125,161 @@ describe('the plane of symmetry', () => {
 });
 
 describe('close pairs', () => {
-  const pairsOf = (points: Float32Array, distance: number) => { const out: string[] = []; forClosePairs(points, distance, (a, b) => out.push(a < b ? `${a} ${b}` : `${b} ${a}`)); return out.sort(); };
-  it('are those of a search over all, near the origin and far from it', () => fc.assert(fc.property(seeds, fc.constantFrom(0, 1024, -65536, 4194304), (seed, far) => {
-    const d = dice(seed), n = 60, points = Float32Array.from({ length: n * 3 }, () => far + d.below(6)), reach = 1.5;
-    const all: string[] = [];
-    for (let a = 0; a < n; a++) for (let b = a + 1; b < n; b++) if (Math.hypot(...[0, 1, 2].map((k) => points[a * 3 + k] - points[b * 3 + k])) <= reach) all.push(`${a} ${b}`);
-    expect(pairsOf(points, reach)).toEqual(all.sort());
-  }), { numRuns: 60 }));
+  const pairsOf = (points: Float32Array, distance: number) => {
+    const out: string[] = [];
+    forClosePairs(points, distance, (a, b) => out.push(a < b ? `${a} ${b}` : `${b} ${a}`));
+    return out.sort();
+  };
+  it('are those of a search over all, near the origin and far from it', () =>
+    fc.assert(
+      fc.property(seeds, fc.constantFrom(0, 1024, -65536, 4194304), (seed, far) => {
+        const d = dice(seed);
+        const n = 60;
+        const points = Float32Array.from({ length: n * 3 }, () => far + d.below(6));
+        const reach = 1.5;
+        const all: string[] = [];
+        for (let a = 0; a < n; a++)
+          for (let b = a + 1; b < n; b++)
+            if (Math.hypot(...[0, 1, 2].map((k) => points[a * 3 + k] - points[b * 3 + k])) <= reach)
+              all.push(`${a} ${b}`);
+        expect(pairsOf(points, reach)).toEqual(all.sort());
+      }),
+      { numRuns: 60 },
+    ));
   it('end, wherever the points are and however small the distance', () => {
-    for (const far of [1e9, 1e30, Number.POSITIVE_INFINITY]) expect(() => pairsOf(Float32Array.from({ length: 30 }, () => far), 1e-12)).not.toThrow();
+    for (const far of [1e9, 1e30, Number.POSITIVE_INFINITY])
+      expect(() =>
+        pairsOf(
+          Float32Array.from({ length: 30 }, () => far),
+          1e-12,
+        ),
+      ).not.toThrow();
   });
 });
 
 describe('baking a matrix into a mesh', () => {
-  const matrices = fc.tuple(...Array.from({ length: 3 }, () => real(0.3, 2)), real(-3, 3), fc.boolean())
-    .map(([x, y, z, a, mirror]) => { const [u, v, w] = [x, y, z].map(Number); return composed([u, -v, w], quatAbout([0.6, 0, 0.8], Number(a)), [mirror ? -u : u, v, w]); });
-  it('takes points, normals and tangents where three.js takes them', () => fc.assert(fc.property(seeds, matrices, (seed, m) => {
-    const mesh = randomCharacter(seed).meshes[0], n = mesh.vertexCount, d = dice(seed);
-    const tangent = { data: Float32Array.from({ length: n * 4 }, (_, i) => (i % 4 === 3 ? 1 : d.between(-1, 1))), size: 4, normalized: false, type: 'VEC4' };
-    const g = new BufferGeometry();
-    g.setAttribute('position', new BufferAttribute(Float32Array.from(mesh.attributes.POSITION.data), 3));
-    g.setAttribute('normal', new BufferAttribute(Float32Array.from(mesh.attributes.NORMAL.data), 3));
-    g.setAttribute('tangent', new BufferAttribute(Float32Array.from(tangent.data), 4));
-    g.applyMatrix4(new Matrix4().fromArray(Array.from(m)));
-    const baked = bakedMesh({ ...mesh, attributes: { ...mesh.attributes, TANGENT: tangent } }, m);
-    expect(apart(baked.attributes.POSITION.data, g.getAttribute('position').array)).toBeLessThan(1e-5);
-    const unit = (a: ArrayLike<number>, size: number) => Array.from(a, (_, i) => (i % size < 3 ? a[i] / Math.hypot(...[0, 1, 2].map((k) => a[i - (i % size) + k])) : 0));
-    // three.js leaves a mirrored normal on its side; ours goes with the polygon, which is turned as well.
-    expect(apart(unit(baked.attributes.NORMAL.data, 3), unit(g.getAttribute('normal').array, 3))).toBeLessThan(2e-5);
-    expect(apart(unit(baked.attributes.TANGENT.data, 4), unit(g.getAttribute('tangent').array, 4))).toBeLessThan(2e-5);
-    const mirrored = new Matrix4().fromArray(Array.from(m)).determinant() < 0;
-    expect(baked.attributes.TANGENT.data[3]).toBe(mirrored ? -1 : 1);
-    // A mirror turns every polygon round; the corner that it begins with does not matter.
-    for (let q = 0; q + 1 < mesh.polygonOffsets.length; q++) {
-      const of = (corners: Uint32Array) => Array.from(corners.subarray(mesh.polygonOffsets[q], mesh.polygonOffsets[q + 1]));
-      const wanted = mirrored ? of(mesh.corners).reverse() : of(mesh.corners), got = of(baked.corners), at = wanted.indexOf(got[0]);
-      expect(got).toEqual([...wanted.slice(at), ...wanted.slice(0, at)]);
-    }
-  }), { numRuns: 40 }));
+  const matrices = fc
+    .tuple(...Array.from({ length: 3 }, () => real(0.3, 2)), real(-3, 3), fc.boolean())
+    .map(([x, y, z, a, mirror]) => {
+      const [u, v, w] = [x, y, z].map(Number);
+      return composed([u, -v, w], quatAbout([0.6, 0, 0.8], Number(a)), [mirror ? -u : u, v, w]);
+    });
+  it('takes points, normals and tangents where three.js takes them', () =>
+    fc.assert(
+      fc.property(seeds, matrices, (seed, m) => {
+        const mesh = randomCharacter(seed).meshes[0];
+        const n = mesh.vertexCount;
+        const d = dice(seed);
+        const tangent = {
+          data: Float32Array.from({ length: n * 4 }, (_, i) => (i % 4 === 3 ? 1 : d.between(-1, 1))),
+          size: 4,
+          normalized: false,
+          type: 'VEC4',
+        };
+        const g = new BufferGeometry();
+        g.setAttribute('position', new BufferAttribute(Float32Array.from(mesh.attributes.POSITION.data), 3));
+        g.setAttribute('normal', new BufferAttribute(Float32Array.from(mesh.attributes.NORMAL.data), 3));
+        g.setAttribute('tangent', new BufferAttribute(Float32Array.from(tangent.data), 4));
+        g.applyMatrix4(new Matrix4().fromArray(Array.from(m)));
+        const baked = bakedMesh({ ...mesh, attributes: { ...mesh.attributes, TANGENT: tangent } }, m);
+        expect(apart(baked.attributes.POSITION.data, g.getAttribute('position').array)).toBeLessThan(1e-5);
+        const unit = (a: ArrayLike<number>, size: number) =>
+          Array.from(a, (_, i) =>
+            i % size < 3 ? a[i] / Math.hypot(...[0, 1, 2].map((k) => a[i - (i % size) + k])) : 0,
+          );
+        // three.js leaves a mirrored normal on its side; ours goes with the polygon, which is turned as well.
+        expect(
+          apart(unit(baked.attributes.NORMAL.data, 3), unit(g.getAttribute('normal').array, 3)),
+        ).toBeLessThan(2e-5);
+        expect(
+          apart(unit(baked.attributes.TANGENT.data, 4), unit(g.getAttribute('tangent').array, 4)),
+        ).toBeLessThan(2e-5);
+        const mirrored = new Matrix4().fromArray(Array.from(m)).determinant() < 0;
+        expect(baked.attributes.TANGENT.data[3]).toBe(mirrored ? -1 : 1);
+        // A mirror turns every polygon round; the corner that it begins with does not matter.
+        for (let q = 0; q + 1 < mesh.polygonOffsets.length; q++) {
+          const of = (corners: Uint32Array) =>
+            Array.from(corners.subarray(mesh.polygonOffsets[q], mesh.polygonOffsets[q + 1]));
+          const wanted = mirrored ? of(mesh.corners).reverse() : of(mesh.corners);
+          const got = of(baked.corners);
+          const at = wanted.indexOf(got[0]);
+          expect(got).toEqual([...wanted.slice(at), ...wanted.slice(0, at)]);
+        }
+      }),
+      { numRuns: 40 },
+    ));
   it('the identity is told from what is nearly it', () => {
-    const one = composed([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]), near = composed([0, 0, 0], [0, 0, 0, 1], [1, 1 + 1e-6, 1]);
+    const one = composed([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]);
+    const near = composed([0, 0, 0], [0, 0, 0, 1], [1, 1 + 1e-6, 1]);
     expect([isIdentity(one), isIdentity(near), isIdentity(near, 1e-5)]).toEqual([true, false, true]);
   });
 });
 
 describe('binds', () => {
-  it('points and inverse binds taken through a matrix and back leave every pose alone', () => fc.assert(fc.property(seeds, real(0.3, 3), (seed, s) => {
-    const c = randomCharacter(seed), m = composed([0.3, -0.2, 0.5], quatAbout([0, 1, 0], s), [s, s, s]);
-    const after = withPointsThrough(c, 0, m);
-    const world = posedWorld(c, new Map(c.nodes.flatMap((n, i) => (n.kind === 'bone' ? [[i, quatAbout([0, 0, 1], 0.3)] as const] : []))));
-    c.nodes.forEach((n, i) => {
-      if (n.mesh < 0) return;
-      const shown = (x: Character) => placedPoints(x.meshes[x.nodes[i].mesh], n.skin >= 0 ? x.skins[n.skin] : null, i, world);
-      expect(apart(shown(after), shown(c))).toBeLessThan(1e-4);
-    });
-  }), { numRuns: 30 }));
-  it('how far rest and bind are apart is the distance that a joint was moved, and a turn is told from a stretch', () => fc.assert(fc.property(real(0.01, 0.4), (by) => {
-    const t = tube();
-    const moved = { ...t, nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], translation: [1 + by, 0, 0] }]])) };
-    const [b] = bindsOf(moved);
-    expect(b.posed).toBe(false);
-    expect(Math.max(...b.joints.map((j) => j.apart))).toBeCloseTo(by, 6);
-    const turned = { ...t, nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], rotation: quatAbout([0, 0, 1], by) }]])) };
-    expect(bindsOf(turned)[0].posed).toBe(true);
-    expect(bindsOf(t)[0].joints.every((j) => j.apart < 1e-7)).toBe(true);
-  }), { numRuns: 20 }));
+  it('points and inverse binds taken through a matrix and back leave every pose alone', () =>
+    fc.assert(
+      fc.property(seeds, real(0.3, 3), (seed, s) => {
+        const c = randomCharacter(seed);
+        const m = composed([0.3, -0.2, 0.5], quatAbout([0, 1, 0], s), [s, s, s]);
+        const after = withPointsThrough(c, 0, m);
+        const world = posedWorld(
+          c,
+          new Map(
+            c.nodes.flatMap((n, i) => (n.kind === 'bone' ? [[i, quatAbout([0, 0, 1], 0.3)] as const] : [])),
+          ),
+        );
+        c.nodes.forEach((n, i) => {
+          if (n.mesh < 0) return;
+          const shown = (x: Character) =>
+            placedPoints(x.meshes[x.nodes[i].mesh], n.skin >= 0 ? x.skins[n.skin] : null, i, world);
+          expect(apart(shown(after), shown(c))).toBeLessThan(1e-4);
+        });
+      }),
+      { numRuns: 30 },
+    ));
+  it('how far rest and bind are apart is the distance that a joint was moved, and a turn is told from a stretch', () =>
+    fc.assert(
+      fc.property(real(0.01, 0.4), (by) => {
+        const t = tube();
+        const moved = {
+          ...t,
+          nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], translation: [1 + by, 0, 0] }]])),
+        };
+        const [b] = bindsOf(moved);
+        expect(b.posed).toBe(false);
+        expect(Math.max(...b.joints.map((j) => j.apart))).toBeCloseTo(by, 6);
+        const turned = {
+          ...t,
+          nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], rotation: quatAbout([0, 0, 1], by) }]])),
+        };
+        expect(bindsOf(turned)[0].posed).toBe(true);
+        expect(bindsOf(t)[0].joints.every((j) => j.apart < 1e-7)).toBe(true);
+      }),
+      { numRuns: 20 },
+    ));
   it('are asked anew under another tolerance', () => {
-    const t = tube(), off = { ...t, nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], translation: [1.01, 0, 0] }]])) };
+    const t = tube();
+    const off = {
+      ...t,
+      nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], translation: [1.01, 0, 0] }]])),
+    };
     expect([bindsOf(off, 0.0005)[0].posed, bindsOf(off, 0.5)[0].posed]).toEqual([false, true]);
   });
 });
 
 describe('axes', () => {
-  it.each([['z', [0, 0, 1]], ['x', [1, 0, 0]], ['y', [0, 1, 0]]] as const)('%s up comes to stand along +Y, and the hand of the axes stays', (axis, up) => {
+  it.each([
+    ['z', [0, 0, 1]],
+    ['x', [1, 0, 0]],
+    ['y', [0, 1, 0]],
+  ] as const)('%s up comes to stand along +Y, and the hand of the axes stays', (axis, up) => {
     const q = turnFromUp(axis);
     quatRotate(q, up).forEach((x, k) => expect(x).toBeCloseTo(k === 1 ? 1 : 0, 12));
     expect(Math.hypot(...q)).toBeCloseTo(1, 12);
   });
   it('a source in another unit and with another axis up is brought to metres and +Y', () => {
-    const t = tube(), c = toHouseAxes({ ...t, source: { ...t.source, unitMetres: 0.01, upAxis: 'z' } });
+    const t = tube();
+    const c = toHouseAxes({ ...t, source: { ...t.source, unitMetres: 0.01, upAxis: 'z' } });
     const [x, y, z] = restPlace(c.nodes, 1);
     expect([x, y, z].map((v) => Number(v.toFixed(9)) + 0)).toEqual([0.01, 0, 0]);
     expect(toHouseAxes(t)).toBe(t);
@@ -173,19 +287,95 @@ describe('axes', () => {
 });
 
 describe('reach', () => {
-  const t = tube(), far = 2e9;
-  const big = (data: ArrayLike<number>) => { const out = Float32Array.from(data); out[4] = far; return out; };
+  const t = tube();
+  const far = 2e9;
+  const big = (data: ArrayLike<number>) => {
+    const out = Float32Array.from(data);
+    out[4] = far;
+    return out;
+  };
   it.each<[string, Character, RegExp]>([
-    ['a node', { ...t, nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], translation: [far, 0, 0] }]])) }, /a\.glb: node 1 “upper” stands or is scaled beyond all bounds, more than 1e\+9 m/],
-    ['scales that only multiply to it', { ...t, nodes: [...t.nodes, node({ name: 'a', scale: [1e5, 1e5, 1e5] }), node({ name: 'b', parent: 3, scale: [1e5, 1e5, 1e5] })] }, /node 4 “b”/],
-    ['a vertex', { ...t, meshes: [{ ...t.meshes[0], attributes: { POSITION: { ...t.meshes[0].attributes.POSITION, data: big(t.meshes[0].attributes.POSITION.data) } } }] }, /vertex 1 of mesh 0/],
-    ['an inverse bind', { ...t, skins: [{ ...t.skins[0], inverseBinds: big(t.skins[0].inverseBinds) }] }, /inverse bind of joint 0 in skin 0/],
-    ['a morph weight', { ...t, meshes: [{ ...t.meshes[0], morphWeights: [far] }] }, /a morph weight of mesh 0/],
-    ['a key of a clip', { ...t, clips: [{ name: 'leap', channels: [{ node: 1, path: 'translation', interpolation: 'LINEAR', times: Float32Array.of(0), values: Float32Array.of(0, far, 0) }] }] }, /clip 0 “leap” moves “upper”/],
-  ])('%s beyond all bounds is refused', (_, c, sentence) => expect(() => withinReach(c, 'a.glb')).toThrow(sentence));
+    [
+      'a node',
+      { ...t, nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], translation: [far, 0, 0] }]])) },
+      /a\.glb: node 1 “upper” stands or is scaled beyond all bounds, more than 1e\+9 m/,
+    ],
+    [
+      'scales that only multiply to it',
+      {
+        ...t,
+        nodes: [
+          ...t.nodes,
+          node({ name: 'a', scale: [1e5, 1e5, 1e5] }),
+          node({ name: 'b', parent: 3, scale: [1e5, 1e5, 1e5] }),
+        ],
+      },
+      /node 4 “b”/,
+    ],
+    [
+      'a vertex',
+      {
+        ...t,
+        meshes: [
+          {
+            ...t.meshes[0],
+            attributes: {
+              POSITION: {
+                ...t.meshes[0].attributes.POSITION,
+                data: big(t.meshes[0].attributes.POSITION.data),
+              },
+            },
+          },
+        ],
+      },
+      /vertex 1 of mesh 0/,
+    ],
+    [
+      'an inverse bind',
+      { ...t, skins: [{ ...t.skins[0], inverseBinds: big(t.skins[0].inverseBinds) }] },
+      /inverse bind of joint 0 in skin 0/,
+    ],
+    [
+      'a morph weight',
+      { ...t, meshes: [{ ...t.meshes[0], morphWeights: [far] }] },
+      /a morph weight of mesh 0/,
+    ],
+    [
+      'a key of a clip',
+      {
+        ...t,
+        clips: [
+          {
+            name: 'leap',
+            channels: [
+              {
+                node: 1,
+                path: 'translation',
+                interpolation: 'LINEAR',
+                times: Float32Array.of(0),
+                values: Float32Array.of(0, far, 0),
+              },
+            ],
+          },
+        ],
+      },
+      /clip 0 “leap” moves “upper”/,
+    ],
+  ])('%s beyond all bounds is refused', (_, c, sentence) =>
+    expect(() => withinReach(c, 'a.glb')).toThrow(sentence),
+  );
   it('a scene of any sensible size is let through', () => {
     expect(withinReach(t, 'a.glb')).toBe(t);
-    expect(() => withinReach(underSimilarity(t, { scale: 1e6, rotation: [0, 0, 0, 1], translation: [1e6, 0, 0] }), 'a.glb')).not.toThrow();
-    expect(() => readCharacter([{ name: 'a.obj', bytes: new TextEncoder().encode('v 0 0 0\nv 1e12 0 0\nv 0 1 0\nf 1 2 3\n') }])).toThrow(/a\.obj: vertex \d of mesh 0/);
+    expect(() =>
+      withinReach(
+        underSimilarity(t, { scale: 1e6, rotation: [0, 0, 0, 1], translation: [1e6, 0, 0] }),
+        'a.glb',
+      ),
+    ).not.toThrow();
+    expect(() =>
+      readCharacter([
+        { name: 'a.obj', bytes: new TextEncoder().encode('v 0 0 0\nv 1e12 0 0\nv 0 1 0\nf 1 2 3\n') },
+      ]),
+    ).toThrow(/a\.obj: vertex \d of mesh 0/);
   });
 });

@@ -18,15 +18,29 @@ const brief = briefById('handset')!;
 
 /** Parameters that make sense on a random character, drawn anew for every one of them. */
 const DRAW: Readonly<Record<string, (c: Character, seed: number) => Record<string, unknown>>> = {
-  'rescale': (_c, s) => { const d = dice(s); return d.chance(0.5) ? { by: 'factor', factor: d.between(0.1, 8) } : { by: 'points', measured: d.between(0.1, 2), wanted: d.between(0.1, 2) }; },
-  'change-unit': (_c, s) => { const d = dice(s); return { metres: [0.01, 0.0254, 0.3048][d.below(3)], up: ['x', 'y', 'z'][d.below(3)] }; },
+  rescale: (_c, s) => {
+    const d = dice(s);
+    return d.chance(0.5)
+      ? { by: 'factor', factor: d.between(0.1, 8) }
+      : { by: 'points', measured: d.between(0.1, 2), wanted: d.between(0.1, 2) };
+  },
+  'change-unit': (_c, s) => {
+    const d = dice(s);
+    return { metres: [0.01, 0.0254, 0.3048][d.below(3)], up: ['x', 'y', 'z'][d.below(3)] };
+  },
   'set-on-ground': () => ({}),
-  'centre': () => ({}),
-  'bake-scale': (c, s) => { const scaled = c.nodes.flatMap((n, i) => (n.scale.some((x) => x !== 1) ? [i] : [])); return { node: scaled.length > 0 ? scaled[s % scaled.length] : 0 }; },
+  centre: () => ({}),
+  'bake-scale': (c, s) => {
+    const scaled = c.nodes.flatMap((n, i) => (n.scale.some((x) => x !== 1) ? [i] : []));
+    return { node: scaled.length > 0 ? scaled[s % scaled.length] : 0 };
+  },
   'bake-transform': (c) => ({ node: c.nodes.findIndex((n) => n.name === 'crate') }),
   'detach-keep-size': (c, s) => ({ node: c.nodes.findIndex((n) => n.name === (s % 2 ? 'crate' : 'lid')) }),
   'detach-own-size': (c) => ({ node: c.nodes.findIndex((n) => n.name === 'crate') }),
-  'rescale-prop': (c, s) => ({ node: c.nodes.findIndex((n) => n.name === 'lamp'), factor: dice(s).between(0.3, 3) }),
+  'rescale-prop': (c, s) => ({
+    node: c.nodes.findIndex((n) => n.name === 'lamp'),
+    factor: dice(s).between(0.3, 3),
+  }),
   'fit-skeleton': (_c, s) => ({ height: dice(s).between(0.5, 3) }),
   'choose-driver': (c) => ({ node: c.nodes.findIndex((n) => n.name === 'body'), driver: 'bones' }),
   'remove-strays': () => ({}),
@@ -37,7 +51,24 @@ const DRAW: Readonly<Record<string, (c: Character, seed: number) => Record<strin
 /** A character whose skeleton stands in a pose, for the remedies about rest and bind. */
 const posed = (c: Character, seed: number): Character => {
   const d = dice(seed ^ 0x5f3759df);
-  return { ...c, nodes: replaced(c.nodes, new Map(c.nodes.flatMap((n, i) => (n.kind === 'bone' && d.chance(0.5) ? [[i, { ...n, rotation: quatMultiply(n.rotation, quatAbout([0, 1, 0], d.between(-1, 1))) }] as const] : [])))) };
+  return {
+    ...c,
+    nodes: replaced(
+      c.nodes,
+      new Map(
+        c.nodes.flatMap((n, i) =>
+          n.kind === 'bone' && d.chance(0.5)
+            ? [
+                [
+                  i,
+                  { ...n, rotation: quatMultiply(n.rotation, quatAbout([0, 1, 0], d.between(-1, 1))) },
+                ] as const,
+              ]
+            : [],
+        ),
+      ),
+    ),
+  };
 };
 
 /**
@@ -47,15 +78,33 @@ const posed = (c: Character, seed: number): Character => {
 const figureSomewhere = (seed: number): Character => {
   const d = dice(seed);
   const axis = normalised([d.between(-1, 1), d.between(-1, 1), d.between(-1, 1) + 1e-3]);
-  const c = underSimilarity(castCharacter(d.chance(0.5) ? 'stoker.dae' : 'deckhand.glb'), { scale: d.between(0.3, 3), rotation: quatAbout(axis, d.between(0.4, 2.8)), translation: [d.between(-1, 1), d.between(-1, 1), d.between(-1, 1)] });
+  const c = underSimilarity(castCharacter(d.chance(0.5) ? 'stoker.dae' : 'deckhand.glb'), {
+    scale: d.between(0.3, 3),
+    rotation: quatAbout(axis, d.between(0.4, 2.8)),
+    translation: [d.between(-1, 1), d.between(-1, 1), d.between(-1, 1)],
+  });
   const beside = c.nodes.length;
-  return { ...c, nodes: [...c.nodes, node({ name: 'beside', kind: 'mesh', mesh: 0, translation: [2, 0, 0] })], carried: { ...c.carried, scenes: c.carried.scenes.map((s, i) => (i === c.carried.scene ? { ...s, roots: [...s.roots, beside] } : s)) } };
+  return {
+    ...c,
+    nodes: [...c.nodes, node({ name: 'beside', kind: 'mesh', mesh: 0, translation: [2, 0, 0] })],
+    carried: {
+      ...c.carried,
+      scenes: c.carried.scenes.map((s, i) =>
+        i === c.carried.scene ? { ...s, roots: [...s.roots, beside] } : s,
+      ),
+    },
+  };
 };
 
 /** Runs the remedy on what is given and holds what it says against what it did. Null where the remedy refuses. */
-function holds(id: string, before: Character, drawn: Record<string, unknown>): { readonly watched: number } | null {
+function holds(
+  id: string,
+  before: Character,
+  drawn: Record<string, unknown>,
+): { readonly watched: number } | null {
   const remedy = remedyById(id)!;
-  let after: Character, params: Record<string, unknown>;
+  let after: Character;
+  let params: Record<string, unknown>;
   try {
     params = remedy.params.validateSync(drawn) as Record<string, unknown>;
     after = remedy.apply(before, params, brief);
@@ -66,7 +115,10 @@ function holds(id: string, before: Character, drawn: Record<string, unknown>): {
   expect(brokenInvariants(after)).toEqual([]);
   const pledge = remedy.promises!(before, params, brief);
   const { others } = effectsOf(before, after, pledge);
-  expect({ of: others.largest / (characterHeight(before) * pledge.similarity.scale), where: others.where }).toMatchObject({ of: below(1e-5) });
+  expect({
+    of: others.largest / (characterHeight(before) * pledge.similarity.scale),
+    where: others.where,
+  }).toMatchObject({ of: below(1e-5) });
   // What the preview says is computed from the same thing, so it must not break either.
   expect(remedy.preview(before, params, brief).length).toBeGreaterThan(0);
   return { watched: others.meshes };
@@ -74,46 +126,112 @@ function holds(id: string, before: Character, drawn: Record<string, unknown>): {
 
 describe('what a remedy promises about everything that it shows holds, within 1e-5 of the height', () => {
   it.each(Object.keys(DRAW))('%s', (id) => {
-    let applied = 0, watched = 0;
-    fc.assert(fc.property(seeds, seeds, (seed, draw) => {
-      const before = ['return-to-rest', 'recompute-binds'].includes(id) ? posed(randomCharacter(seed), draw) : randomCharacter(seed);
-      expect(brokenInvariants(before)).toEqual([]);
-      const done = holds(id, before, DRAW[id](before, draw));
-      if (done) { applied++; watched += done.watched; }
-    }), { numRuns: 60 });
+    let applied = 0;
+    let watched = 0;
+    fc.assert(
+      fc.property(seeds, seeds, (seed, draw) => {
+        const before = ['return-to-rest', 'recompute-binds'].includes(id)
+          ? posed(randomCharacter(seed), draw)
+          : randomCharacter(seed);
+        expect(brokenInvariants(before)).toEqual([]);
+        const done = holds(id, before, DRAW[id](before, draw));
+        if (done) {
+          applied++;
+          watched += done.watched;
+        }
+      }),
+      { numRuns: 60 },
+    );
     expect(applied).toBeGreaterThan(10);
     expect(watched).toBeGreaterThan(0);
   });
   it('morphs-off', () => {
     let applied = 0;
-    fc.assert(fc.property(seeds, (seed) => {
-      const c = randomCharacter(seed), done = holds('morphs-off', c, { node: c.nodes.findIndex((n) => n.name === 'body') });
-      if (done) { applied++; expect(done.watched).toBeGreaterThan(0); }
-    }), { numRuns: 40 });
+    fc.assert(
+      fc.property(seeds, (seed) => {
+        const c = randomCharacter(seed);
+        const done = holds('morphs-off', c, { node: c.nodes.findIndex((n) => n.name === 'body') });
+        if (done) {
+          applied++;
+          expect(done.watched).toBeGreaterThan(0);
+        }
+      }),
+      { numRuns: 40 },
+    );
     expect(applied).toBeGreaterThan(10);
   });
-  it('turn-to-axes, from whatever side', () => fc.assert(fc.property(seeds, (seed) => expect(holds('turn-to-axes', figureSomewhere(seed), {})!.watched).toBeGreaterThan(0)), { numRuns: 6 }));
-  it('set-stance, from whatever side, to whatever stance', () => fc.assert(fc.property(seeds, seeds, (seed, draw) => {
-    const d = dice(draw), done = holds('set-stance', figureSomewhere(seed), { arms: d.between(-20, 80), bend: d.between(5, 40), legs: d.between(1, 20) });
-    expect(done!.watched).toBeGreaterThan(0);
-  }), { numRuns: 6 }));
-  it('every remedy of placement is drawn here', () => expect(REMEDIES.filter((r) => r.room === 'placement').map((r) => r.id).sort()).toEqual([...Object.keys(DRAW), 'morphs-off', 'turn-to-axes', 'set-stance'].sort()));
-  it('every remedy of placement makes a promise', () => expect(REMEDIES.filter((r) => r.room === 'placement' && !r.promises).map((r) => r.id)).toEqual([]));
+  it('turn-to-axes, from whatever side', () =>
+    fc.assert(
+      fc.property(seeds, (seed) =>
+        expect(holds('turn-to-axes', figureSomewhere(seed), {})!.watched).toBeGreaterThan(0),
+      ),
+      { numRuns: 6 },
+    ));
+  it('set-stance, from whatever side, to whatever stance', () =>
+    fc.assert(
+      fc.property(seeds, seeds, (seed, draw) => {
+        const d = dice(draw);
+        const done = holds('set-stance', figureSomewhere(seed), {
+          arms: d.between(-20, 80),
+          bend: d.between(5, 40),
+          legs: d.between(1, 20),
+        });
+        expect(done!.watched).toBeGreaterThan(0);
+      }),
+      { numRuns: 6 },
+    ));
+  it('every remedy of placement is drawn here', () =>
+    expect(
+      REMEDIES.filter((r) => r.room === 'placement')
+        .map((r) => r.id)
+        .sort(),
+    ).toEqual([...Object.keys(DRAW), 'morphs-off', 'turn-to-axes', 'set-stance'].sort()));
+  it('every remedy of placement makes a promise', () =>
+    expect(REMEDIES.filter((r) => r.room === 'placement' && !r.promises).map((r) => r.id)).toEqual([]));
 });
 
 it('a remedy that lies about what it leaves alone is found out', () => {
   const c = randomCharacter(7);
   const body = c.nodes.findIndex((n) => n.name === 'body');
-  const moved = { ...c, meshes: c.meshes.map((m, i) => (i === c.nodes[body].mesh ? { ...m, attributes: { ...m.attributes, POSITION: { ...m.attributes.POSITION, data: (m.attributes.POSITION.data as Float32Array).map((x, k) => (k === 30 ? x + 0.001 : x)) } } } : m)) };
-  const { others } = effectsOf(c, moved, { similarity: { scale: 1, rotation: [0, 0, 0, 1], translation: [0, 0, 0] }, meant: new Set(), holds: 'in every pose' });
+  const moved = {
+    ...c,
+    meshes: c.meshes.map((m, i) =>
+      i === c.nodes[body].mesh
+        ? {
+            ...m,
+            attributes: {
+              ...m.attributes,
+              POSITION: {
+                ...m.attributes.POSITION,
+                data: (m.attributes.POSITION.data as Float32Array).map((x, k) => (k === 30 ? x + 0.001 : x)),
+              },
+            },
+          }
+        : m,
+    ),
+  };
+  const { others } = effectsOf(c, moved, {
+    similarity: { scale: 1, rotation: [0, 0, 0, 1], translation: [0, 0, 0] },
+    meant: new Set(),
+    holds: 'in every pose',
+  });
   expect(others.largest).toBeGreaterThan(1e-4);
   expect(others.where).toMatch(/^body/);
 });
 
 it('a morph target that was forgotten is found out, on or off', () => {
-  const c = randomCharacter(7), remedy = remedyById('rescale')!, params = { by: 'factor', factor: 2 };
+  const c = randomCharacter(7);
+  const remedy = remedyById('rescale')!;
+  const params = { by: 'factor', factor: 2 };
   const after = remedy.apply(c, params, brief);
-  const forgotten = { ...after, meshes: after.meshes.map((m, i) => ({ ...m, morphs: c.meshes[i].morphs, morphWeights: m.morphs.map(() => 0) })) };
+  const forgotten = {
+    ...after,
+    meshes: after.meshes.map((m, i) => ({
+      ...m,
+      morphs: c.meshes[i].morphs,
+      morphWeights: m.morphs.map(() => 0),
+    })),
+  };
   const off = { ...c, meshes: c.meshes.map((m) => ({ ...m, morphWeights: m.morphs.map(() => 0) })) };
   const { others } = effectsOf(off, forgotten, remedy.promises!(c, params, brief));
   expect(others.largest).toBeGreaterThan(0.01);
@@ -121,26 +239,41 @@ it('a morph target that was forgotten is found out, on or off', () => {
 });
 
 it('rescaling leaves every node scale as it is and multiplies every place by the factor', () => {
-  fc.assert(fc.property(seeds, real(0.2, 5), (seed, factor) => {
-    fc.pre(Math.abs(factor - 1) > 1e-6);
-    const c = randomCharacter(seed), after = remedyById('rescale')!.apply(c, { by: 'factor', factor }, brief);
-    const [a, b] = [restWorld(c.nodes), restWorld(after.nodes)];
-    c.nodes.forEach((n, i) => {
-      expect(after.nodes[i].scale).toEqual(n.scale);
-      for (let k = 12; k < 15; k++) expect(b[i * 16 + k]).toBeCloseTo(a[i * 16 + k] * factor, 9);
-    });
-  }), { numRuns: 40 });
+  fc.assert(
+    fc.property(seeds, real(0.2, 5), (seed, factor) => {
+      fc.pre(Math.abs(factor - 1) > 1e-6);
+      const c = randomCharacter(seed);
+      const after = remedyById('rescale')!.apply(c, { by: 'factor', factor }, brief);
+      const [a, b] = [restWorld(c.nodes), restWorld(after.nodes)];
+      c.nodes.forEach((n, i) => {
+        expect(after.nodes[i].scale).toEqual(n.scale);
+        for (let k = 12; k < 15; k++) expect(b[i * 16 + k]).toBeCloseTo(a[i * 16 + k] * factor, 9);
+      });
+    }),
+    { numRuns: 40 },
+  );
 });
 
 it('setting on the ground leaves a root bone in the origin where it is, and puts the lowest point at 0', () => {
   let held = 0;
-  fc.assert(fc.property(seeds, (seed) => {
-    const c = randomCharacter(seed), root = c.nodes.findIndex((n) => n.name === 'root');
-    const weightless: Character = { ...c, meshes: c.meshes.map((m, i) => (i === 0 && m.influences ? { ...m, influences: { ...m.influences, joint: m.influences.joint.map((j) => Math.max(1, j)) } } : m)) };
-    fc.pre(root >= 0);
-    const after = remedyById('set-on-ground')!.apply(weightless, {}, brief);
-    expect(decompose(restWorld(after.nodes), root * 16).translation.map(Math.abs)).toEqual([0, 0, 0]);
-    held++;
-  }), { numRuns: 40 });
+  fc.assert(
+    fc.property(seeds, (seed) => {
+      const c = randomCharacter(seed);
+      const root = c.nodes.findIndex((n) => n.name === 'root');
+      const weightless: Character = {
+        ...c,
+        meshes: c.meshes.map((m, i) =>
+          i === 0 && m.influences
+            ? { ...m, influences: { ...m.influences, joint: m.influences.joint.map((j) => Math.max(1, j)) } }
+            : m,
+        ),
+      };
+      fc.pre(root >= 0);
+      const after = remedyById('set-on-ground')!.apply(weightless, {}, brief);
+      expect(decompose(restWorld(after.nodes), root * 16).translation.map(Math.abs)).toEqual([0, 0, 0]);
+      held++;
+    }),
+    { numRuns: 40 },
+  );
   expect(held).toBeGreaterThan(5);
 });

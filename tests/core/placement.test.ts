@@ -23,10 +23,15 @@ import { CAPSTAN_FAULTS, STOKER_FAULTS } from '@/demo/faults';
 import { castCharacter } from './support/cast';
 import { meshFrom, tube } from './support/build';
 
-const handset = briefById('handset')!, gear = briefById('deck-gear')!;
+const handset = briefById('handset')!;
+const gear = briefById('deck-gear')!;
 const placement = (c: Character, brief = handset) => audit(c, brief, { checks });
-const of = (c: Character, check: string, brief = handset) => placement(c, brief).filter((f) => f.check === check);
-const apply = (c: Character, id: string, params: Record<string, unknown> = {}, brief = handset) => { const r = remedyById(id)!; return r.apply(c, r.params.validateSync(params) as Record<string, unknown>, brief); };
+const of = (c: Character, check: string, brief = handset) =>
+  placement(c, brief).filter((f) => f.check === check);
+const apply = (c: Character, id: string, params: Record<string, unknown> = {}, brief = handset) => {
+  const r = remedyById(id)!;
+  return r.apply(c, r.params.validateSync(params) as Record<string, unknown>, brief);
+};
 const clean = () => castCharacter('deckhand-clean.glb');
 
 /** Applies what the first finding offers first, until placement is quiet; the ids in order. */
@@ -37,7 +42,11 @@ function mended(start: Character, brief = handset): { character: Character; step
     const next = placement(character, brief).find((f) => f.remedies.length > 0);
     if (!next) break;
     const { id, params } = next.remedies[0];
-    const pledge = remedyById(id)!.promises!(character, remedyById(id)!.params.validateSync(params) as Record<string, unknown>, brief);
+    const pledge = remedyById(id)!.promises!(
+      character,
+      remedyById(id)!.params.validateSync(params) as Record<string, unknown>,
+      brief,
+    );
     const after = apply(character, id, params, brief);
     const { others } = effectsOf(character, after, pledge);
     expect({ id, largest: others.largest / characterHeight(after) < 1e-5 }).toEqual({ id, largest: true });
@@ -50,8 +59,18 @@ function mended(start: Character, brief = handset): { character: Character; step
 
 describe('the Stoker', () => {
   it('has the planted faults, and nothing else stops hand-off', () => {
-    const found = (g: string) => [...new Set(audit(castCharacter('stoker.dae'), handset).filter((f) => f.gravity === g).map((f) => f.check))].sort();
-    const planted = (g: string) => STOKER_FAULTS.filter((f) => f.gravity === g).map((f) => f.check).sort();
+    const found = (g: string) =>
+      [
+        ...new Set(
+          audit(castCharacter('stoker.dae'), handset)
+            .filter((f) => f.gravity === g)
+            .map((f) => f.check),
+        ),
+      ].sort();
+    const planted = (g: string) =>
+      STOKER_FAULTS.filter((f) => f.gravity === g)
+        .map((f) => f.check)
+        .sort();
     expect(found('stops')).toEqual(planted('stops'));
     expect(found('worth')).toEqual(planted('worth'));
   });
@@ -69,22 +88,49 @@ describe('the Stoker', () => {
   it('names the ancestor whose scale is inherited, with both scales side by side', () => {
     const [f] = of(castCharacter('stoker.dae'), 'inherited-scale');
     expect(f.message).toContain('“export_group”');
-    expect(f.evidence.map((e) => [e.label, e.now])).toEqual(expect.arrayContaining([['Root, of its own', '1 × 1 × 1'], ['Root, in the world', '1.25 × 1.25 × 1.25']]));
+    expect(f.evidence.map((e) => [e.label, e.now])).toEqual(
+      expect.arrayContaining([
+        ['Root, of its own', '1 × 1 × 1'],
+        ['Root, in the world', '1.25 × 1.25 × 1.25'],
+      ]),
+    );
   });
 });
 
 describe('the Capstan', () => {
   it('has the planted faults: one driver too many in all three ways, a mirror, strays', () => {
     const c = castCharacter('capstan.glb');
-    const found = (g: string) => [...new Set(audit(c, gear).filter((f) => f.gravity === g).map((f) => f.check))].sort();
-    for (const g of ['stops', 'worth']) expect(found(g)).toEqual(CAPSTAN_FAULTS.filter((f) => f.gravity === g).map((f) => f.check).sort());
-    expect(drivenTwice(c).map((t) => t.kind).sort()).toEqual(['bound and carried', 'bound twice', 'rigid, hung and bound']);
+    const found = (g: string) =>
+      [
+        ...new Set(
+          audit(c, gear)
+            .filter((f) => f.gravity === g)
+            .map((f) => f.check),
+        ),
+      ].sort();
+    for (const g of ['stops', 'worth'])
+      expect(found(g)).toEqual(
+        CAPSTAN_FAULTS.filter((f) => f.gravity === g)
+          .map((f) => f.check)
+          .sort(),
+      );
+    expect(
+      drivenTwice(c)
+        .map((t) => t.kind)
+        .sort(),
+    ).toEqual(['bound and carried', 'bound twice', 'rigid, hung and bound']);
   });
   it('is set right, and every part stays where it was in every pose', () => {
     const before = castCharacter('capstan.glb');
     const { character, steps } = mended(before, gear);
     expect(placement(character, gear)).toEqual([]);
-    expect(steps.sort()).toEqual(['bake-scale', 'choose-driver', 'choose-driver', 'choose-driver', 'remove-strays']);
+    expect(steps.sort()).toEqual([
+      'bake-scale',
+      'choose-driver',
+      'choose-driver',
+      'choose-driver',
+      'remove-strays',
+    ]);
     // The pawl now follows its bone alone, and stands where the bind had put it.
     const pawl = character.nodes.find((n) => n.name === 'pawl iron a')!;
     expect(pawl.skin).toBe(-1);
@@ -133,8 +179,20 @@ describe('what is found of a good figure that was spoilt in one way', () => {
     expect(back.nodes.find((n) => n.name === 'root')!.translation).toEqual([0, 0, 0]);
   });
   it('a posed skeleton: not at rest, and back at rest', () => {
-    const c = clean(), elbow = c.nodes.findIndex((n) => n.name === 'arm_lower_lt');
-    const posed = { ...c, nodes: replaced(c.nodes, new Map([[elbow, { ...c.nodes[elbow], rotation: quatMultiply(c.nodes[elbow].rotation, quatAbout([0, 0, 1], 0.5)) }]])) };
+    const c = clean();
+    const elbow = c.nodes.findIndex((n) => n.name === 'arm_lower_lt');
+    const posed = {
+      ...c,
+      nodes: replaced(
+        c.nodes,
+        new Map([
+          [
+            elbow,
+            { ...c.nodes[elbow], rotation: quatMultiply(c.nodes[elbow].rotation, quatAbout([0, 0, 1], 0.5)) },
+          ],
+        ]),
+      ),
+    };
     const found = of(posed, 'not-at-rest');
     expect(found.length).toBeGreaterThan(0);
     expect(found[0].elements[0].ids.length).toBeGreaterThan(10); // the elbow with all that hangs below
@@ -145,21 +203,38 @@ describe('what is found of a good figure that was spoilt in one way', () => {
     expect(of(kept, 'not-at-rest').length).toBe(found.length - 1);
   });
   it('a joint that was moved after the bind: inverse binds, by how much, on which joints; each way of keeping does what it says', () => {
-    const c = clean(), knee = c.nodes.findIndex((n) => n.name === 'leg_lower_rt');
+    const c = clean();
+    const knee = c.nodes.findIndex((n) => n.name === 'leg_lower_rt');
     const n = c.nodes[knee];
-    const moved = { ...c, nodes: replaced(c.nodes, new Map([[knee, { ...n, translation: [n.translation[0] + 0.05, n.translation[1], n.translation[2]] }]])) };
+    const moved = {
+      ...c,
+      nodes: replaced(
+        c.nodes,
+        new Map([
+          [knee, { ...n, translation: [n.translation[0] + 0.05, n.translation[1], n.translation[2]] }],
+        ]),
+      ),
+    };
     const [f] = of(moved, 'inverse-binds');
     expect(f.measured).toBeCloseTo(0.05, 3);
     expect(f.message).toMatch(/disagree with the rest pose, up to 0\.050 m/);
     const skin = f.remedies[0].params.skin as number;
-    const bind = apply(moved, 'recompute-binds', { skin, keep: 'bind' }), shape = apply(moved, 'recompute-binds', { skin, keep: 'shape' });
+    const bind = apply(moved, 'recompute-binds', { skin, keep: 'bind' });
+    const shape = apply(moved, 'recompute-binds', { skin, keep: 'shape' });
     expect(effectsOf(moved, shape).largestMove).toBeLessThan(1e-6);
     const mesh = c.nodes.findIndex((x) => x.skin === skin && x.mesh >= 0);
     // Keeping the bind, the mesh has its old shape again.
-    const at = (x: Character) => placedPoints(x.meshes[x.nodes[mesh].mesh], x.skins[x.nodes[mesh].skin], mesh, clipWorld(x, { name: '', channels: [] }, 0));
+    const at = (x: Character) =>
+      placedPoints(
+        x.meshes[x.nodes[mesh].mesh],
+        x.skins[x.nodes[mesh].skin],
+        mesh,
+        clipWorld(x, { name: '', channels: [] }, 0),
+      );
     const [a, b] = [at(c), at(bind)];
     expect(Math.max(...a.map((x, i) => Math.abs(x - b[i])))).toBeLessThan(1e-6);
-    for (const x of [bind, shape]) expect(of(x, 'inverse-binds').filter((y) => y.subject.name === f.subject.name)).toEqual([]);
+    for (const x of [bind, shape])
+      expect(of(x, 'inverse-binds').filter((y) => y.subject.name === f.subject.name)).toEqual([]);
   });
   it('a skeleton of another size than its body, brought to it with the skin staying put', () => {
     const c = clean();
@@ -171,12 +246,33 @@ describe('what is found of a good figure that was spoilt in one way', () => {
     expect(effectsOf(c, small).others.largest).toBeLessThan(1e-5);
   });
   it('a rotation left on a mesh node, and a morph target left on', () => {
-    const c = clean(), coat = c.nodes.findIndex((n) => n.name === 'oilskin coat');
-    const turned = { ...c, nodes: replaced(c.nodes, new Map([[coat, { ...c.nodes[coat], rotation: quatAbout([0, 1, 0], 1) }]])) };
+    const c = clean();
+    const coat = c.nodes.findIndex((n) => n.name === 'oilskin coat');
+    const turned = {
+      ...c,
+      nodes: replaced(c.nodes, new Map([[coat, { ...c.nodes[coat], rotation: quatAbout([0, 1, 0], 1) }]])),
+    };
     expect(of(turned, 'mesh-rotation').map((f) => Math.round(f.measured as number))).toEqual([57]);
     expect(placement(apply(turned, 'bake-transform', { node: coat }))).toEqual([]);
     const mesh = c.meshes[c.nodes[coat].mesh];
-    const morph = { ...c, meshes: c.meshes.map((m) => (m === mesh ? { ...m, morphs: [{ attributes: { POSITION: { ...m.attributes.POSITION, data: new Float32Array(m.vertexCount * 3) } } }], morphWeights: [0.4] } : m)) };
+    const morph = {
+      ...c,
+      meshes: c.meshes.map((m) =>
+        m === mesh
+          ? {
+              ...m,
+              morphs: [
+                {
+                  attributes: {
+                    POSITION: { ...m.attributes.POSITION, data: new Float32Array(m.vertexCount * 3) },
+                  },
+                },
+              ],
+              morphWeights: [0.4],
+            }
+          : m,
+      ),
+    };
     expect(of(morph, 'morphs-on')[0].message).toContain('1 morph target on at rest, up to 0.40');
     expect(of(apply(morph, 'morphs-off', { node: coat }), 'morphs-on')).toEqual([]);
   });
@@ -184,13 +280,30 @@ describe('what is found of a good figure that was spoilt in one way', () => {
     const t = tube();
     const shear = Array.from(composed([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]));
     shear[4] = 0.5;
-    const c: Character = { ...t, nodes: [...t.nodes, node({ name: 'crate', kind: 'mesh', mesh: 1, matrix: shear })], meshes: [...t.meshes, meshFrom([[0, 0, 0], [1, 0, 0], [0, 1, 0]], [[0, 1, 2]])] };
+    const c: Character = {
+      ...t,
+      nodes: [...t.nodes, node({ name: 'crate', kind: 'mesh', mesh: 1, matrix: shear })],
+      meshes: [
+        ...t.meshes,
+        meshFrom(
+          [
+            [0, 0, 0],
+            [1, 0, 0],
+            [0, 1, 0],
+          ],
+          [[0, 1, 2]],
+        ),
+      ],
+    };
     expect(of(c, 'node-scale')[0].message).toBe('“crate” is sheared');
   });
   it('detaching a lantern from its scaled hook keeps the size it has, or the size it says', () => {
-    const c = castCharacter('deckhand.glb'), lantern = c.nodes.findIndex((n) => n.name === 'storm lantern');
-    const size = (x: Character) => measuresOf(x, handset).find((m) => m.label === 'storm lantern')!.value as number;
-    const keep = apply(c, 'detach-keep-size', { node: lantern }), drop = apply(c, 'detach-own-size', { node: lantern });
+    const c = castCharacter('deckhand.glb');
+    const lantern = c.nodes.findIndex((n) => n.name === 'storm lantern');
+    const size = (x: Character) =>
+      measuresOf(x, handset).find((m) => m.label === 'storm lantern')!.value as number;
+    const keep = apply(c, 'detach-keep-size', { node: lantern });
+    const drop = apply(c, 'detach-own-size', { node: lantern });
     expect(size(keep)).toBeCloseTo(size(c), 6);
     expect(size(drop)).toBeCloseTo(size(c) / 0.8, 6);
     for (const x of [keep, drop]) expect(x.nodes[x.nodes[lantern].parent].name).toBe('lantern_ring');
@@ -198,7 +311,11 @@ describe('what is found of a good figure that was spoilt in one way', () => {
   it('the stance: arms hanging, brought up by their own weights; in the clip every bone goes where it went', () => {
     const c = clean();
     const down = apply(c, 'set-stance', { arms: 60, bend: 20, legs: 15 });
-    expect(limbsOf(down).filter((l) => l.limb === 'arm').map((l) => Math.round(l.angle))).toEqual([60, 60]);
+    expect(
+      limbsOf(down)
+        .filter((l) => l.limb === 'arm')
+        .map((l) => Math.round(l.angle)),
+    ).toEqual([60, 60]);
     expect(of(down, 'stance')[0].message).toContain('60° below the horizontal');
     const up = apply(down, 'set-stance', of(down, 'stance')[0].remedies[0].params);
     expect(placement(up)).toEqual([]);
@@ -211,12 +328,14 @@ describe('what is found of a good figure that was spoilt in one way', () => {
 
 describe('units', () => {
   it('a figure of 70 inches read as centimetres is found, whatever it was read in', () => {
-    for (const made of UNITS) for (const read of UNITS) {
-      const measured = (1.76 / made.metres) * read.metres;
-      const found = likelierUnit(measured, read.metres, 1.76);
-      const apartBy = Math.max(made.metres / read.metres, read.metres / made.metres);
-      expect(found?.word ?? null).toBe(apartBy > 1.5 ? made.word : null);
-      expect(heightIn(measured, read.metres, made)).toBeCloseTo(1.76, 9);
+    for (const made of UNITS) {
+      for (const read of UNITS) {
+        const measured = (1.76 / made.metres) * read.metres;
+        const found = likelierUnit(measured, read.metres, 1.76);
+        const apartBy = Math.max(made.metres / read.metres, read.metres / made.metres);
+        expect(found?.word ?? null).toBe(apartBy > 1.5 ? made.word : null);
+        expect(heightIn(measured, read.metres, made)).toBeCloseTo(1.76, 9);
+      }
     }
   });
   it('a merely small figure is not a wrong unit', () => expect(likelierUnit(1.3, 1, 1.76)).toBeNull());
@@ -225,7 +344,11 @@ describe('units', () => {
 describe('measuring', () => {
   it('the plane of symmetry of mirrored points, wherever it lies', () => {
     for (const c of [0, 0.4, -1.3]) {
-      const half = Array.from({ length: 400 }, (_, i) => [0.1 + (i % 20) * 0.02, Math.floor(i / 20) * 0.05, Math.sin(i) * 0.1]);
+      const half = Array.from({ length: 400 }, (_, i) => [
+        0.1 + (i % 20) * 0.02,
+        Math.floor(i / 20) * 0.05,
+        Math.sin(i) * 0.1,
+      ]);
       const points = Float32Array.from(half.flatMap(([x, y, z]) => [c + x, y, z, c - x, y, z]));
       const found = symmetryOf([points], 0.002)!;
       expect(found.offset).toBeCloseTo(c, 5);
@@ -233,21 +356,37 @@ describe('measuring', () => {
     }
   });
   it('a lopsided cloud has no plane', () => {
-    const points = Float32Array.from(Array.from({ length: 900 }, (_, i) => Math.abs(Math.sin(i * 12.9898) * 43758.5453) % 1));
+    const points = Float32Array.from(
+      Array.from({ length: 900 }, (_, i) => Math.abs(Math.sin(i * 12.9898) * 43758.5453) % 1),
+    );
     expect(symmetryOf([points], 0.0005)!.share).toBeLessThan(0.5);
   });
   it('inside and outside of a sphere, by the distance from its middle', () => {
-    const rings = 24, around = 32;
-    const points: number[][] = [[0, -1, 0]], polygons: number[][] = [];
-    for (let r = 1; r < rings; r++) for (let k = 0; k < around; k++) { const t = (r / rings) * Math.PI - Math.PI / 2, a = (k / around) * 2 * Math.PI; points.push([Math.cos(t) * Math.sin(a), Math.sin(t), Math.cos(t) * Math.cos(a)]); }
+    const rings = 24;
+    const around = 32;
+    const points: number[][] = [[0, -1, 0]];
+    const polygons: number[][] = [];
+    for (let r = 1; r < rings; r++)
+      for (let k = 0; k < around; k++) {
+        const t = (r / rings) * Math.PI - Math.PI / 2;
+        const a = (k / around) * 2 * Math.PI;
+        points.push([Math.cos(t) * Math.sin(a), Math.sin(t), Math.cos(t) * Math.cos(a)]);
+      }
     points.push([0, 1, 0]);
-    const at = (r: number, k: number) => (r === 0 ? 0 : r === rings ? points.length - 1 : 1 + (r - 1) * around + (k % around));
-    for (let r = 0; r < rings; r++) for (let k = 0; k < around; k++) polygons.push([...new Set([at(r, k), at(r, k + 1), at(r + 1, k + 1), at(r + 1, k)])]);
+    const at = (r: number, k: number) => {
+      if (r === 0) return 0;
+      if (r === rings) return points.length - 1;
+      return 1 + (r - 1) * around + (k % around);
+    };
+    for (let r = 0; r < rings; r++)
+      for (let k = 0; k < around; k++)
+        polygons.push([...new Set([at(r, k), at(r, k + 1), at(r + 1, k + 1), at(r + 1, k)])]);
     const mesh = meshFrom(points, polygons);
     const placed = [{ node: 0, mesh, skin: null, points: mesh.attributes.POSITION.data as Float32Array }];
     let asked = 0;
     for (let i = 0; i < 300; i++) {
-      const p = [0, 1, 2].map((k) => ((Math.sin(i * 3 + k * 71.3) * 43758.5) % 1) * 1.4), r = Math.hypot(...p);
+      const p = [0, 1, 2].map((k) => ((Math.sin(i * 3 + k * 71.3) * 43758.5) % 1) * 1.4);
+      const r = Math.hypot(...p);
       if (Math.abs(r - 1) < 0.03) continue;
       asked++;
       const [lie] = lieInside(p, placed);
@@ -258,7 +397,9 @@ describe('measuring', () => {
   });
   it('segments stand beside the table of Drillis & Contini (from memory)', () => {
     const by = new Map(segmentsOf(clean()).map((s) => [s.label, s]));
-    expect([...by.values()].map((s) => s.table)).toEqual([0.186, 0.146, 0.245, 0.246, 0.129, 0.818, 0.53, 0.285, 0.039]);
+    expect([...by.values()].map((s) => s.table)).toEqual([
+      0.186, 0.146, 0.245, 0.246, 0.129, 0.818, 0.53, 0.285, 0.039,
+    ]);
     for (const s of by.values()) expect(Math.abs(s.share - s.table)).toBeLessThan(0.03);
   });
   it('common practice: 60 inches at 120 % are 72 inches', () => {
@@ -270,54 +411,93 @@ describe('measuring', () => {
 describe('steps that can be done again', () => {
   it('find their nodes and skins by name on another delivery, where they count otherwise', () => {
     const c = castCharacter('deckhand.glb');
-    const params = { node: c.nodes.findIndex((n) => n.name === 'lantern hook'), nodes: [3, 5], skin: 0, parent: -1, height: 1.76 };
+    const params = {
+      node: c.nodes.findIndex((n) => n.name === 'lantern hook'),
+      nodes: [3, 5],
+      skin: 0,
+      parent: -1,
+      height: 1.76,
+    };
     const names = namesOfParams(c, params);
-    expect(names).toMatchObject({ node: { name: 'lantern hook', nth: 0 }, parent: null, skin: { name: 'rig' } });
-    const shuffled = { ...c, nodes: [node({ name: 'new' }), ...c.nodes.map((n) => ({ ...n, parent: n.parent + 1 }))] };
-    expect(refitted(shuffled, params, names)).toEqual({ params: { ...params, node: params.node + 1, nodes: [4, 6] } });
+    expect(names).toMatchObject({
+      node: { name: 'lantern hook', nth: 0 },
+      parent: null,
+      skin: { name: 'rig' },
+    });
+    const shuffled = {
+      ...c,
+      nodes: [node({ name: 'new' }), ...c.nodes.map((n) => ({ ...n, parent: n.parent + 1 }))],
+    };
+    expect(refitted(shuffled, params, names)).toEqual({
+      params: { ...params, node: params.node + 1, nodes: [4, 6] },
+    });
     const renamed = { ...c, nodes: c.nodes.map((n, i) => (i === params.node ? { ...n, name: 'rope' } : n)) };
-    expect(refitted(renamed, params, names)).toEqual({ missing: 'there is no node “lantern hook” in the new delivery' });
+    expect(refitted(renamed, params, names)).toEqual({
+      missing: 'there is no node “lantern hook” in the new delivery',
+    });
   });
   it('tell the second of two nodes of one name from the first', () => {
-    const t = tube(), c: Character = { ...t, nodes: [...t.nodes, node({ name: 'crate' }), node({ name: 'crate' })] };
+    const t = tube();
+    const c: Character = { ...t, nodes: [...t.nodes, node({ name: 'crate' }), node({ name: 'crate' })] };
     const names = namesOfParams(c, { node: 4 });
     expect(names).toEqual({ node: { name: 'crate', nth: 1 } });
     expect(refitted(c, { node: 0 }, names)).toEqual({ params: { node: 4 } });
-    expect(refitted({ ...c, nodes: c.nodes.slice(0, 4) }, { node: 4 }, names)).toMatchObject({ missing: expect.stringContaining('“crate” number 2') });
+    expect(refitted({ ...c, nodes: c.nodes.slice(0, 4) }, { node: 4 }, names)).toMatchObject({
+      missing: expect.stringContaining('“crate” number 2'),
+    });
   });
 });
 
 describe('a pinned measure', () => {
   it('is found again by name, grows with a rescale, and says where an end is gone', () => {
     const c = castCharacter('deckhand-clean.glb');
-    const pin = { from: { kind: 'joint' as const, node: 'root' }, to: { kind: 'joint' as const, node: 'head' } };
+    const pin = {
+      from: { kind: 'joint' as const, node: 'root' },
+      to: { kind: 'joint' as const, node: 'head' },
+    };
     const length = pinLength(c, pin)!;
     expect(length).toBeCloseTo(Math.hypot(1.565, 0.004), 4);
-    expect(pinLength(apply(c, 'rescale', { by: 'points', measured: length, wanted: 2 }), pin)).toBeCloseTo(2, 6);
+    expect(pinLength(apply(c, 'rescale', { by: 'points', measured: length, wanted: 2 }), pin)).toBeCloseTo(
+      2,
+      6,
+    );
     expect(pinLength(c, { ...pin, to: { kind: 'vertex', node: 'body', vertex: 10_000_000 } })).toBeNull();
     expect(placeOfEnd(c, { kind: 'joint', node: 'nobody' })).toBeNull();
   });
   it('keeps to its own of several nodes of one name, or of none', () => {
-    const t = tube(), at = (name: string, x: number) => node({ name, kind: 'mesh', mesh: 0, translation: [x, 0, 0] });
+    const t = tube();
+    const at = (name: string, x: number) => node({ name, kind: 'mesh', mesh: 0, translation: [x, 0, 0] });
     const c = { ...t, nodes: [...t.nodes, at('', 3), at('crate', 5), at('', 7), at('crate', 9)] };
     for (const i of [3, 4, 5, 6]) {
       expect(placeOfEnd(c, endOf(c, i, -1))![0]).toBe(c.nodes[i].translation[0]);
       expect(placeOfEnd(c, endOf(c, i, 0))![0]).toBeCloseTo(c.nodes[i].translation[0], 6);
     }
-    expect([endOf(c, 5, -1), endOf(c, 6, 4)].map(endText)).toEqual(['a node without a name, number 2', 'crate, number 2, vertex 4']);
+    expect([endOf(c, 5, -1), endOf(c, 6, 4)].map(endText)).toEqual([
+      'a node without a name, number 2',
+      'crate, number 2, vertex 4',
+    ]);
     expect(placeOfEnd(t, endOf(c, 6, -1))).toBeNull();
   });
 });
 
 describe('what is said of a step', () => {
   it('names what it touched, and how far the rest moved where it did', () => {
-    const c = castCharacter('deckhand.glb'), hook = c.nodes.findIndex((n) => n.name === 'lantern hook');
-    const e = effectsOf(c, apply(c, 'bake-scale', { node: hook }), remedyById('bake-scale')!.promises!(c, { node: hook }, handset));
+    const c = castCharacter('deckhand.glb');
+    const hook = c.nodes.findIndex((n) => n.name === 'lantern hook');
+    const e = effectsOf(
+      c,
+      apply(c, 'bake-scale', { node: hook }),
+      remedyById('bake-scale')!.promises!(c, { node: hook }, handset),
+    );
     expect(e.nodes).toEqual(['lantern hook', 'storm lantern'].filter((n) => e.nodes.includes(n)));
     expect(e.meshes).toEqual(['lantern']);
     expect(e.others).toMatchObject({ meshes: 5, holds: 'in every pose' });
-    expect(effectsText(e, 'm')).toMatch(/^Touched \d nodes? \(lantern hook[^)]*\), 1 mesh \(lantern\)\. Nothing else changed: 0 mm over \d+ trial poses\.$/);
+    expect(effectsText(e, 'm')).toMatch(
+      /^Touched \d nodes? \(lantern hook[^)]*\), 1 mesh \(lantern\)\. Nothing else changed: 0 mm over \d+ trial poses\.$/,
+    );
     // The same step told as one that moved something: the sentence says how far and where.
-    expect(effectsText({ ...e, others: { ...e.others, largest: 0.0123, where: 'boots, rest' } }, 'm')).toContain('The rest moved up to 12.3 mm over');
+    expect(
+      effectsText({ ...e, others: { ...e.others, largest: 0.0123, where: 'boots, rest' } }, 'm'),
+    ).toContain('The rest moved up to 12.3 mm over');
   });
 });

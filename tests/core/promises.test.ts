@@ -18,35 +18,92 @@ const params = (r: Remedy, given: object) => r.params.validateSync(given) as Rec
 
 /** A figure with something to do for every remedy of the house. */
 function wanting(): Character {
-  const c = underSimilarity(figure({ arms: 40, legs: 0, bend: 0 }), { scale: 1.3, rotation: quatAbout([0, 1, 0], 0.7), translation: [0.4, 0.2, 0.1] });
-  const hand = c.nodes.findIndex((n) => n.name === 'right hand'), head = c.nodes.findIndex((n) => n.name === 'head');
-  const body = c.meshes[0], n = body.vertexCount;
+  const c = underSimilarity(figure({ arms: 40, legs: 0, bend: 0 }), {
+    scale: 1.3,
+    rotation: quatAbout([0, 1, 0], 0.7),
+    translation: [0.4, 0.2, 0.1],
+  });
+  const hand = c.nodes.findIndex((n) => n.name === 'right hand');
+  const head = c.nodes.findIndex((n) => n.name === 'head');
+  const body = c.meshes[0];
+  const n = body.vertexCount;
   const rows = Array.from({ length: n }, (_, v): [number, number][] => {
     const [from, to] = [body.influences!.offsets[v], body.influences!.offsets[v + 1]];
-    const own = Array.from({ length: to - from }, (_x, k): [number, number] => [body.influences!.joint[from + k], 0.75]);
+    const own = Array.from({ length: to - from }, (_x, k): [number, number] => [
+      body.influences!.joint[from + k],
+      0.75,
+    ]);
     // Some share themselves out over five more bones, some over none.
-    return v % 9 === 0 ? [] : v % 3 === 0 ? [...own, ...[1, 2, 3, 4].map((j): [number, number] => [(own[0][0] + j) % c.skins[0].joints.length, 0.0625])] : own.map(([j]) => [j, 1]);
+    if (v % 9 === 0) return [];
+    if (v % 3 === 0)
+      return [
+        ...own,
+        ...[1, 2, 3, 4].map((j): [number, number] => [(own[0][0] + j) % c.skins[0].joints.length, 0.0625]),
+      ];
+    return own.map(([j]) => [j, 1]);
   });
   const lamp = box([0, 0, 0], [0.1, 0.2, 0.1]);
   // Two quads that meet in an edge, whose points were never merged.
-  const loose = meshFrom([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0], [1.00005, 0, 0], [2, 0, 0], [2, 1, 0], [1.00005, 1, 0]], [[0, 1, 2, 3], [4, 5, 6, 7]]);
-  const target = { attributes: { POSITION: { data: new Float32Array(n * 3).fill(0.01), size: 3, normalized: false, type: 'VEC3' } } };
+  const loose = meshFrom(
+    [
+      [0, 0, 0],
+      [1, 0, 0],
+      [1, 1, 0],
+      [0, 1, 0],
+      [1.00005, 0, 0],
+      [2, 0, 0],
+      [2, 1, 0],
+      [1.00005, 1, 0],
+    ],
+    [
+      [0, 1, 2, 3],
+      [4, 5, 6, 7],
+    ],
+  );
+  const target = {
+    attributes: {
+      POSITION: { data: new Float32Array(n * 3).fill(0.01), size: 3, normalized: false, type: 'VEC3' },
+    },
+  };
   return {
     ...c,
-    meshes: [{ ...body, influences: influencesFrom(rows), morphs: [target], morphWeights: [0.5] }, { ...meshFrom(lamp.points, lamp.polygons), name: 'lamp' }, { ...loose, name: 'patch' }],
+    meshes: [
+      { ...body, influences: influencesFrom(rows), morphs: [target], morphWeights: [0.5] },
+      { ...meshFrom(lamp.points, lamp.polygons), name: 'lamp' },
+      { ...loose, name: 'patch' },
+    ],
     nodes: [
       ...c.nodes,
-      node({ name: 'grip', parent: hand, scale: [1.5, 1.5, 1.5] }), node({ name: 'hand lamp', kind: 'mesh', mesh: 1, parent: c.nodes.length, rotation: quatAbout([0, 0, 1], 0.3) }),
-      node({ name: 'patch', kind: 'mesh', mesh: 2, rotation: quatAbout([1, 0, 0], 0.4) }), node({ name: 'left over', kind: 'empty' }),
+      node({ name: 'grip', parent: hand, scale: [1.5, 1.5, 1.5] }),
+      node({
+        name: 'hand lamp',
+        kind: 'mesh',
+        mesh: 1,
+        parent: c.nodes.length,
+        rotation: quatAbout([0, 0, 1], 0.3),
+      }),
+      node({ name: 'patch', kind: 'mesh', mesh: 2, rotation: quatAbout([1, 0, 0], 0.4) }),
+      node({ name: 'left over', kind: 'empty' }),
       node({ name: 'body again', kind: 'mesh', mesh: 0, skin: 0, parent: head }),
     ],
-    carried: { ...c.carried, scenes: [{ json: {}, roots: [...c.carried.scenes[0].roots, c.nodes.length + 2, c.nodes.length + 3] }] },
+    carried: {
+      ...c.carried,
+      scenes: [{ json: {}, roots: [...c.carried.scenes[0].roots, c.nodes.length + 2, c.nodes.length + 3] }],
+    },
   };
 }
 
 const start = wanting();
 const at = (name: string) => start.nodes.findIndex((n) => n.name === name);
-const turned: Character = { ...start, nodes: replaced(start.nodes, new Map([[at('left forearm'), { ...start.nodes[at('left forearm')], rotation: quatAbout([0, 1, 0], 0.5) }]])) };
+const turned: Character = {
+  ...start,
+  nodes: replaced(
+    start.nodes,
+    new Map([
+      [at('left forearm'), { ...start.nodes[at('left forearm')], rotation: quatAbout([0, 1, 0], 0.5) }],
+    ]),
+  ),
+};
 
 /** What each remedy is given, and whether a second time there is nothing left for it to do. */
 const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
@@ -82,63 +139,176 @@ it('every remedy of the house stands here', () => {
 });
 
 describe.each(Object.entries(GIVEN))('%s', (id, { of: c = start, with: given, once }) => {
-  const remedy = remedyById(id)!, p = params(remedy, given);
+  const remedy = remedyById(id)!;
+  const p = params(remedy, given);
   const after = remedy.apply(c, p, brief);
 
   it('changes a sound character into a sound one, and not the one it was given', () => {
-    const before = JSON.stringify([c.nodes, c.skins.map((s) => Array.from(s.inverseBinds)), c.meshes.map((m) => Array.from(m.attributes.POSITION.data))]);
+    const before = JSON.stringify([
+      c.nodes,
+      c.skins.map((s) => Array.from(s.inverseBinds)),
+      c.meshes.map((m) => Array.from(m.attributes.POSITION.data)),
+    ]);
     expect(brokenInvariants(remedy.apply(c, p, brief))).toEqual([]);
-    expect(JSON.stringify([c.nodes, c.skins.map((s) => Array.from(s.inverseBinds)), c.meshes.map((m) => Array.from(m.attributes.POSITION.data))])).toBe(before);
+    expect(
+      JSON.stringify([
+        c.nodes,
+        c.skins.map((s) => Array.from(s.inverseBinds)),
+        c.meshes.map((m) => Array.from(m.attributes.POSITION.data)),
+      ]),
+    ).toBe(before);
     expect(after).not.toBe(c);
   });
 
   it('shows before what then is so', () => {
     const rows = remedy.preview(c, p, brief);
     expect(rows.length).toBeGreaterThan(0);
-    for (const r of rows) expect([r.label, typeof r.before === 'number' ? Number.isFinite(r.before) : true, typeof r.after === 'number' ? Number.isFinite(r.after) : true]).toEqual([r.label, true, true]);
+    for (const r of rows)
+      expect([
+        r.label,
+        typeof r.before === 'number' ? Number.isFinite(r.before) : true,
+        typeof r.after === 'number' ? Number.isFinite(r.after) : true,
+      ]).toEqual([r.label, true, true]);
     // At least one of the numbers changes, or there was nothing to show.
     expect(rows.some((r) => r.before !== r.after)).toBe(true);
     let then: ReturnType<typeof remedy.preview>;
-    try { then = remedy.preview(after, p, brief); } catch (e) { if (e instanceof RemedyError) return; throw e; }
+    try {
+      then = remedy.preview(after, p, brief);
+    } catch (e) {
+      if (e instanceof RemedyError) return;
+      throw e;
+    }
     for (const r of then) {
       // Rows that tell of the step itself say nothing of the state after it.
       if (/^(In percent|Turned by|Factor)/.test(r.label)) continue;
       const told = rows.find((x) => x.label === r.label && x.unit === r.unit);
-      if (told && typeof told.after === 'number' && typeof r.before === 'number') expect([r.label, Math.abs(r.before - told.after) <= 1e-4 * Math.max(1, Math.abs(told.after))]).toEqual([r.label, true]);
+      if (told && typeof told.after === 'number' && typeof r.before === 'number')
+        expect([
+          r.label,
+          Math.abs(r.before - told.after) <= 1e-4 * Math.max(1, Math.abs(told.after)),
+        ]).toEqual([r.label, true]);
     }
   });
 
   it(once ? 'has nothing left to do the second time, and says so' : 'may be done again', () => {
     const again = () => remedy.apply(after, p, brief);
     if (once) expect(again).toThrow(NothingToDo);
-    else try { expect(brokenInvariants(again())).toEqual([]); } catch (e) { if (!(e instanceof RemedyError)) throw e; }
+    else
+      try {
+        expect(brokenInvariants(again())).toEqual([]);
+      } catch (e) {
+        if (!(e instanceof RemedyError)) throw e;
+      }
   });
 });
 
 describe('what cannot be done is refused in one sentence', () => {
   const bare = tube();
-  const clip = (n: number) => [{ name: 'c', channels: [{ node: n, path: 'rotation' as const, interpolation: 'LINEAR' as const, times: Float32Array.of(0, 1), values: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1) }] }];
+  const clip = (n: number) => [
+    {
+      name: 'c',
+      channels: [
+        {
+          node: n,
+          path: 'rotation' as const,
+          interpolation: 'LINEAR' as const,
+          times: Float32Array.of(0, 1),
+          values: Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1),
+        },
+      ],
+    },
+  ];
   it.each<[string, string, Character, object, RegExp]>([
     ['a node that is not there', 'rescale-prop', start, { node: 999, factor: 2 }, /no mesh on that node/],
-    ['a prop that is bound', 'rescale-prop', start, { node: at('body'), factor: 2 }, /bound to bones; rescale everything/],
+    [
+      'a prop that is bound',
+      'rescale-prop',
+      start,
+      { node: at('body'), factor: 2 },
+      /bound to bones; rescale everything/,
+    ],
     ['a prop without a length', 'rescale-prop', start, { node: at('hand lamp') }, /Say the length/],
-    ['a height of nothing', 'rescale', { ...bare, nodes: [], meshes: [], skins: [] }, { by: 'height', height: 2 }, /no body and no skeleton/],
+    [
+      'a height of nothing',
+      'rescale',
+      { ...bare, nodes: [], meshes: [], skins: [] },
+      { by: 'height', height: 2 },
+      /no body and no skeleton/,
+    ],
     ['a factor beyond sense', 'rescale', start, { by: 'factor', factor: 1e9 }, /beyond/],
     ['no factor', 'rescale', start, { by: 'factor' }, /Say the factor/],
     ['no two points', 'rescale', start, { by: 'points' }, /Say/],
-    ['a node of no size', 'bake-scale', { ...start, nodes: replaced(start.nodes, new Map([[at('grip'), { ...start.nodes[at('grip')], scale: [0, 1, 1] }]])) }, { node: at('grip') }, /scaled to nothing/],
-    ['a transform that a clip moves', 'bake-transform', { ...start, clips: clip(at('patch')) }, { node: at('patch') }, /moved by a clip/],
+    [
+      'a node of no size',
+      'bake-scale',
+      {
+        ...start,
+        nodes: replaced(
+          start.nodes,
+          new Map([[at('grip'), { ...start.nodes[at('grip')], scale: [0, 1, 1] }]]),
+        ),
+      },
+      { node: at('grip') },
+      /scaled to nothing/,
+    ],
+    [
+      'a transform that a clip moves',
+      'bake-transform',
+      { ...start, clips: clip(at('patch')) },
+      { node: at('patch') },
+      /moved by a clip/,
+    ],
     ['a transform of no mesh', 'bake-transform', start, { node: at('grip') }, /no mesh on that node/],
     ['a driver of no mesh', 'choose-driver', start, { node: at('grip'), driver: 'bones' }, /no bound mesh/],
-    ['a driver that is not there', 'choose-driver', { ...start, nodes: replaced(start.nodes, new Map([[at('body again'), { ...start.nodes[at('body again')], parent: -1 }]])) }, { node: at('body'), driver: 'parent' }, /hangs on nothing that moves/],
+    [
+      'a driver that is not there',
+      'choose-driver',
+      {
+        ...start,
+        nodes: replaced(
+          start.nodes,
+          new Map([[at('body again'), { ...start.nodes[at('body again')], parent: -1 }]]),
+        ),
+      },
+      { node: at('body'), driver: 'parent' },
+      /hangs on nothing that moves/,
+    ],
     ['a skin that is not there', 'recompute-binds', start, { skin: 7, keep: 'bind' }, /skin is not there/],
-    ['rest without a bind', 'return-to-rest', { ...bare, skins: [], nodes: bare.nodes.map((n) => ({ ...n, skin: -1 })) }, {}, /Nothing is bound/],
-    ['a stance without limbs', 'set-stance', bare, { arms: 0, bend: 20, legs: 15 }, /does not tell which bones are the limbs/],
+    [
+      'rest without a bind',
+      'return-to-rest',
+      { ...bare, skins: [], nodes: bare.nodes.map((n) => ({ ...n, skin: -1 })) },
+      {},
+      /Nothing is bound/,
+    ],
+    [
+      'a stance without limbs',
+      'set-stance',
+      bare,
+      { arms: 0, bend: 20, legs: 15 },
+      /does not tell which bones are the limbs/,
+    ],
     ['a facing without limbs', 'turn-to-axes', bare, {}, /does not tell where the figure looks/],
     ['strays that are joints', 'remove-strays', bare, { nodes: [0] }, /is a joint of a skin/],
     ['strays that are not there', 'remove-strays', bare, { nodes: [99] }, /not there any more/],
-    ['a skeleton of no height', 'fit-skeleton', { ...bare, nodes: bare.nodes.filter((n) => n.kind !== 'bone').map((n) => ({ ...n, parent: -1, skin: -1 })), skins: [] }, { height: 2 }, /no skeleton with a height/],
-    ['two bones of one name', 'rename', start, { table: { 'left hand': 'right hand' } }, /Two bones would be called/],
+    [
+      'a skeleton of no height',
+      'fit-skeleton',
+      {
+        ...bare,
+        nodes: bare.nodes.filter((n) => n.kind !== 'bone').map((n) => ({ ...n, parent: -1, skin: -1 })),
+        skins: [],
+      },
+      { height: 2 },
+      /no skeleton with a height/,
+    ],
+    [
+      'two bones of one name',
+      'rename',
+      start,
+      { table: { 'left hand': 'right hand' } },
+      /Two bones would be called/,
+    ],
     ['a bone without a name', 'rename', start, { table: { 'left hand': '' } }, /without a name/],
     ['names of nobody', 'rename', start, { table: { nobody: 'x' } }, /No name in the table/],
     ['under itself', 're-hang', start, { bone: at('chest'), parent: at('left hand') }, /cannot hang under/],
@@ -149,7 +319,11 @@ describe('what cannot be done is refused in one sentence', () => {
   ])('%s: %s', (_, id, c, given, sentence) => {
     const remedy = remedyById(id)!;
     let error: unknown = null;
-    try { remedy.apply(c, params(remedy, given), brief); } catch (e) { error = e; }
+    try {
+      remedy.apply(c, params(remedy, given), brief);
+    } catch (e) {
+      error = e;
+    }
     expect(error).toBeInstanceOf(RemedyError);
     expect(error).not.toBeInstanceOf(NothingToDo);
     expect((error as Error).message).toMatch(sentence);
@@ -166,7 +340,13 @@ describe('strays', () => {
       ...c,
       meshes: [...c.meshes, meshFrom(b.points, b.polygons), meshFrom(b.points, b.polygons)],
       skins: [...c.skins, { ...c.skins[0], name: 'gone' }],
-      nodes: [...c.nodes, node({ name: 'old', kind: 'mesh', mesh: 1, extensions: hidden }), node({ name: 'empty' }), node({ name: 'lens', kind: 'camera', camera: 0, parent: 4, translation: [0, 5, 0] }), node({ name: 'crate', kind: 'mesh', mesh: 2, parent: 5 })],
+      nodes: [
+        ...c.nodes,
+        node({ name: 'old', kind: 'mesh', mesh: 1, extensions: hidden }),
+        node({ name: 'empty' }),
+        node({ name: 'lens', kind: 'camera', camera: 0, parent: 4, translation: [0, 5, 0] }),
+        node({ name: 'crate', kind: 'mesh', mesh: 2, parent: 5 }),
+      ],
       carried: { ...c.carried, scenes: [{ json: {}, roots: [0, 2, 3, 4] }] },
     };
     const remedy = remedyById('remove-strays')!;

@@ -3,7 +3,14 @@ import { brokenInvariants } from '@/core/character/invariants';
 import { restPlace } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
 import { influencesFrom, remapInfluences, totalWeight } from '@/core/geometry/influences';
-import { type Crosswalk, RULE_KINDS, arrivalOf, counterparts, tidied, unmatchedTargets } from '@/core/crosswalk/crosswalk';
+import {
+  type Crosswalk,
+  RULE_KINDS,
+  arrivalOf,
+  counterparts,
+  tidied,
+  unmatchedTargets,
+} from '@/core/crosswalk/crosswalk';
 import { fitTarget } from '@/core/crosswalk/fit';
 import { posesFor, prove, trialPoses } from '@/core/crosswalk/proof';
 import { remap } from '@/core/crosswalk/remap';
@@ -15,79 +22,184 @@ import { castCharacter } from './support/cast';
 
 const deckhand = castCharacter('deckhand-clean.glb');
 /** The Deckhand's boots and cap alone: a small body for properties that run often. */
-const small: Character = { ...deckhand, nodes: deckhand.nodes.map((n) => (n.name === 'body' || n.name === 'oilskin coat' ? { ...n, mesh: -1, skin: -1, kind: 'empty' as const } : n)), clips: [] };
+const small: Character = {
+  ...deckhand,
+  nodes: deckhand.nodes.map((n) =>
+    n.name === 'body' || n.name === 'oilskin coat' ? { ...n, mesh: -1, skin: -1, kind: 'empty' as const } : n,
+  ),
+  clips: [],
+};
 const source = skeletonOf(small);
 
 /** Any crosswalk at all: every bone any rule, any target. */
-const anyWalk = (target: Skeleton): fc.Arbitrary<Crosswalk> => fc.array(fc.tuple(fc.constantFrom(...RULE_KINDS), fc.nat(target.bones.length - 1)), { minLength: source.bones.length, maxLength: source.bones.length })
-  .map((list) => tidied(list.map(([kind, t], i) => ({ source: i, kind, target: kind === 'carry' || kind === 'fold' ? t : -1, confidence: 1, reasons: [], locked: false }))));
+const anyWalk = (target: Skeleton): fc.Arbitrary<Crosswalk> =>
+  fc
+    .array(fc.tuple(fc.constantFrom(...RULE_KINDS), fc.nat(target.bones.length - 1)), {
+      minLength: source.bones.length,
+      maxLength: source.bones.length,
+    })
+    .map((list) =>
+      tidied(
+        list.map(([kind, t], i) => ({
+          source: i,
+          kind,
+          target: kind === 'carry' || kind === 'fold' ? t : -1,
+          confidence: 1,
+          reasons: [],
+          locked: false,
+        })),
+      ),
+    );
 
 describe('a remap, whatever the crosswalk', () => {
   it('keeps the total weight, leaves no point without, keeps the invariants, and moves nothing at rest', () => {
-    fc.assert(fc.property(anyWalk(QUAY), (walk) => {
-      const out = remap(small, QUAY, walk, { limit: 4 });
-      expect(brokenInvariants(out.character)).toEqual([]);
-      expect(out.report.weight.after).toBeCloseTo(out.report.weight.before, 1);
-      expect(out.report.vertices.unweighted).toBe(0);
-      expect(prove(small, out, trialPoses(small).slice(0, 1)).max).toBeLessThan(1e-5);
-    }), { numRuns: 12 });
+    fc.assert(
+      fc.property(anyWalk(QUAY), (walk) => {
+        const out = remap(small, QUAY, walk, { limit: 4 });
+        expect(brokenInvariants(out.character)).toEqual([]);
+        expect(out.report.weight.after).toBeCloseTo(out.report.weight.before, 1);
+        expect(out.report.vertices.unweighted).toBe(0);
+        expect(prove(small, out, trialPoses(small).slice(0, 1)).max).toBeLessThan(1e-5);
+      }),
+      { numRuns: 12 },
+    );
   });
 
   it('carries each target at most once, and names what waits', () => {
-    fc.assert(fc.property(anyWalk(QUAY), (walk) => {
-      const carried = walk.filter((r) => r.kind === 'carry').map((r) => r.target);
-      expect(new Set(carried).size).toBe(carried.length);
-      const partner = counterparts(QUAY, walk);
-      for (const t of unmatchedTargets(QUAY, walk)) expect(partner[t]).toBe(-1);
-      // Weight that is released arrives at the nearest bone above that has a counterpart.
-      walk.forEach((r, i) => { if (r.kind === 'carry') expect(arrivalOf(source, QUAY, walk, i)).toBe(r.target); });
-    }), { numRuns: 30 });
+    fc.assert(
+      fc.property(anyWalk(QUAY), (walk) => {
+        const carried = walk.filter((r) => r.kind === 'carry').map((r) => r.target);
+        expect(new Set(carried).size).toBe(carried.length);
+        const partner = counterparts(QUAY, walk);
+        for (const t of unmatchedTargets(QUAY, walk)) expect(partner[t]).toBe(-1);
+        // Weight that is released arrives at the nearest bone above that has a counterpart.
+        walk.forEach((r, i) => {
+          if (r.kind === 'carry') expect(arrivalOf(source, QUAY, walk, i)).toBe(r.target);
+        });
+      }),
+      { numRuns: 30 },
+    );
   });
 
   it('joins the weights of entries that meet', () => {
-    const f = influencesFrom([[[0, 0.5], [1, 0.25], [2, 0.25]], [[2, 1]], []]);
+    const f = influencesFrom([
+      [
+        [0, 0.5],
+        [1, 0.25],
+        [2, 0.25],
+      ],
+      [[2, 1]],
+      [],
+    ]);
     const out = remapInfluences(f, [1, 1, 0], 2);
-    expect([Array.from(out.offsets), Array.from(out.joint), Array.from(out.weight)]).toEqual([[0, 2, 3, 3], [1, 0, 0], [0.75, 0.25, 1]]);
-    fc.assert(fc.property(fc.array(fc.nat(4), { minLength: 3, maxLength: 3 }), (to) => expect(totalWeight(remapInfluences(f, to, 5))).toBeCloseTo(totalWeight(f), 6)));
+    expect([Array.from(out.offsets), Array.from(out.joint), Array.from(out.weight)]).toEqual([
+      [0, 2, 3, 3],
+      [1, 0, 0],
+      [0.75, 0.25, 1],
+    ]);
+    fc.assert(
+      fc.property(fc.array(fc.nat(4), { minLength: 3, maxLength: 3 }), (to) =>
+        expect(totalWeight(remapInfluences(f, to, 5))).toBeCloseTo(totalWeight(f), 6),
+      ),
+    );
   });
 });
 
 describe('a pure rename or reorder', () => {
   it('gives zero to float precision', () => {
-    fc.assert(fc.property(fc.infiniteStream(fc.nat(1000)), (random) => {
-      // Another order in which parents still come first, and other names.
-      const order: number[] = [];
-      const open = source.bones.flatMap((b, i) => (b.parent < 0 ? [i] : []));
-      while (open.length > 0) {
-        const [next] = open.splice((random.next().value as number) % open.length, 1);
-        order.push(next);
-        source.bones.forEach((b, i) => { if (b.parent === next) open.push(i); });
-      }
-      const target: Skeleton = { id: 'shuffled', title: 'Shuffled', bones: order.map((i, k) => ({ ...source.bones[i], name: `joint ${k}`, parent: source.bones[i].parent < 0 ? -1 : order.indexOf(source.bones[i].parent), weight: 0, node: -1 })) };
-      const walk: Crosswalk = source.bones.map((_, i) => ({ source: i, kind: 'carry', target: order.indexOf(i), confidence: 1, reasons: [], locked: true }));
-      const out = remap(small, target, walk, { limit: 8 });
-      expect(out.report.vertices).toMatchObject({ changed: 0, trimmed: 0 });
-      expect(prove(small, out, posesFor(small, walk)).max).toBeLessThan(1e-6);
-    }), { numRuns: 5 });
+    fc.assert(
+      fc.property(fc.infiniteStream(fc.nat(1000)), (random) => {
+        // Another order in which parents still come first, and other names.
+        const order: number[] = [];
+        const open = source.bones.flatMap((b, i) => (b.parent < 0 ? [i] : []));
+        while (open.length > 0) {
+          const [next] = open.splice((random.next().value as number) % open.length, 1);
+          order.push(next);
+          source.bones.forEach((b, i) => {
+            if (b.parent === next) open.push(i);
+          });
+        }
+        const target: Skeleton = {
+          id: 'shuffled',
+          title: 'Shuffled',
+          bones: order.map((i, k) => ({
+            ...source.bones[i],
+            name: `joint ${k}`,
+            parent: source.bones[i].parent < 0 ? -1 : order.indexOf(source.bones[i].parent),
+            weight: 0,
+            node: -1,
+          })),
+        };
+        const walk: Crosswalk = source.bones.map((_, i) => ({
+          source: i,
+          kind: 'carry',
+          target: order.indexOf(i),
+          confidence: 1,
+          reasons: [],
+          locked: true,
+        }));
+        const out = remap(small, target, walk, { limit: 8 });
+        expect(out.report.vertices).toMatchObject({ changed: 0, trimmed: 0 });
+        expect(prove(small, out, posesFor(small, walk)).max).toBeLessThan(1e-6);
+      }),
+      { numRuns: 5 },
+    );
   });
 });
 
 describe('fitting the target to the mesh', () => {
-  const chain = (id: string, names: string[], step: number, axes: Parameters<typeof skeletonFrom>[3] = null) => skeletonFrom(id, id, names.map((n, i) => [n, i === 0 ? null : names[i - 1], [0, i * step, 0]]), axes);
+  const chain = (
+    id: string,
+    names: string[],
+    step: number,
+    axes: Parameters<typeof skeletonFrom>[3] = null,
+  ) =>
+    skeletonFrom(
+      id,
+      id,
+      names.map((n, i) => [n, i === 0 ? null : names[i - 1], [0, i * step, 0]]),
+      axes,
+    );
   it('spaces joints without a counterpart along their chain, as the target spaces them', () => {
-    const s = chain('s', ['a', 'b', 'c'], 0.6), t = chain('t', ['a', 'x', 'b', 'y', 'c'], 0.1);
-    const walk: Crosswalk = [0, 1, 2].map((i) => ({ source: i, kind: 'carry', target: i * 2, confidence: 1, reasons: [], locked: false }));
+    const s = chain('s', ['a', 'b', 'c'], 0.6);
+    const t = chain('t', ['a', 'x', 'b', 'y', 'c'], 0.1);
+    const walk: Crosswalk = [0, 1, 2].map((i) => ({
+      source: i,
+      kind: 'carry',
+      target: i * 2,
+      confidence: 1,
+      reasons: [],
+      locked: false,
+    }));
     expect(fitTarget(s, t, walk).places.map((p) => Number(p[1].toFixed(6)))).toEqual([0, 0.3, 0.6, 0.9, 1.2]);
   });
   it('goes on in the target’s proportions beyond the last counterpart', () => {
-    const s = chain('s', ['a', 'b', 'c'], 0.6), t = chain('t', ['a', 'b', 'c', 'tip'], 0.1);
-    const walk: Crosswalk = [0, 1, 2].map((i) => ({ source: i, kind: 'carry', target: i, confidence: 1, reasons: [], locked: false }));
+    const s = chain('s', ['a', 'b', 'c'], 0.6);
+    const t = chain('t', ['a', 'b', 'c', 'tip'], 0.1);
+    const walk: Crosswalk = [0, 1, 2].map((i) => ({
+      source: i,
+      kind: 'carry',
+      target: i,
+      confidence: 1,
+      reasons: [],
+      locked: false,
+    }));
     expect(fitTarget(s, t, walk).places[3][1]).toBeCloseTo(1.8, 6);
   });
   it('keeps the target’s axis along the bone when the chain leans another way', () => {
     const t = chain('t', ['a', 'b'], 1, { along: '+x', hinge: 'z' });
-    const s: Skeleton = { ...chain('s', ['a', 'b'], 1), bones: chain('s', ['a', 'b'], 1).bones.map((b, i) => ({ ...b, place: [i, 0, 0] as const })) };
-    const walk: Crosswalk = [0, 1].map((i) => ({ source: i, kind: 'carry', target: i, confidence: 1, reasons: [], locked: false }));
+    const s: Skeleton = {
+      ...chain('s', ['a', 'b'], 1),
+      bones: chain('s', ['a', 'b'], 1).bones.map((b, i) => ({ ...b, place: [i, 0, 0] as const })),
+    };
+    const walk: Crosswalk = [0, 1].map((i) => ({
+      source: i,
+      kind: 'carry',
+      target: i,
+      confidence: 1,
+      reasons: [],
+      locked: false,
+    }));
     const [x, y, z, w] = fitTarget(s, t, walk).rotations[0];
     // The bone's own +X in the world.
     const along = [1 - 2 * (y * y + z * z), 2 * (x * y + z * w), 2 * (x * z - y * w)];
@@ -95,8 +207,18 @@ describe('fitting the target to the mesh', () => {
   });
   it('a skeleton as a character of its own stands where the skeleton does, and comes back from it', () => {
     const c = characterOfSkeleton(QUAY);
-    QUAY.bones.forEach((b, i) => restPlace(c.nodes, i).forEach((x, k) => expect(x).toBeCloseTo(b.place[k], 9)));
-    expect(skeletonOf(c).bones.map((b) => b.name).sort()).toEqual(QUAY.bones.map((b) => b.name).sort());
-    expect(suggest(skeletonOf(c), QUAY).every((r) => r.kind === 'carry' && QUAY.bones[r.target].name === skeletonOf(c).bones[r.source].name)).toBe(true);
+    QUAY.bones.forEach((b, i) =>
+      restPlace(c.nodes, i).forEach((x, k) => expect(x).toBeCloseTo(b.place[k], 9)),
+    );
+    expect(
+      skeletonOf(c)
+        .bones.map((b) => b.name)
+        .sort(),
+    ).toEqual(QUAY.bones.map((b) => b.name).sort());
+    expect(
+      suggest(skeletonOf(c), QUAY).every(
+        (r) => r.kind === 'carry' && QUAY.bones[r.target].name === skeletonOf(c).bones[r.source].name,
+      ),
+    ).toBe(true);
   });
 });

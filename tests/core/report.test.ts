@@ -9,11 +9,28 @@ import { measuresOf } from '@/core/placement/measures';
 import { castCharacter } from './support/cast';
 import { figure } from './support/figure';
 
-const facts = (more: Partial<ReportFacts> = {}): ReportFacts => ({ title: 'Stoker', revision: 3, date: '2026-11-25', steps: [{ number: 1, label: 'as delivered', detail: 'stoker.dae', note: '' }], pins: [], ...more });
-const page = (character: Character, briefId = 'handset', more: Partial<ReportFacts> = {}, picture: string | null = null) => {
-  const brief = briefById(briefId)!, findings = audit(character, brief);
-  const { document } = new JSDOM(reportHtml({ character, brief, findings, facts: facts(more), picture })).window;
-  const table = (i: number) => [...document.querySelectorAll('table')[i].querySelectorAll('tbody tr')].map((r) => [...r.children].map((c) => c.textContent ?? ''));
+const facts = (more: Partial<ReportFacts> = {}): ReportFacts => ({
+  title: 'Stoker',
+  revision: 3,
+  date: '2026-11-25',
+  steps: [{ number: 1, label: 'as delivered', detail: 'stoker.dae', note: '' }],
+  pins: [],
+  ...more,
+});
+const page = (
+  character: Character,
+  briefId = 'handset',
+  more: Partial<ReportFacts> = {},
+  picture: string | null = null,
+) => {
+  const brief = briefById(briefId)!;
+  const findings = audit(character, brief);
+  const { document } = new JSDOM(reportHtml({ character, brief, findings, facts: facts(more), picture }))
+    .window;
+  const table = (i: number) =>
+    [...document.querySelectorAll('table')[i].querySelectorAll('tbody tr')].map((r) =>
+      [...r.children].map((c) => c.textContent ?? ''),
+    );
   return { document, brief, findings, table };
 };
 
@@ -23,7 +40,9 @@ it('says what stops hand-off first, and how many', () => {
   expect(stops).toBeGreaterThan(1);
   expect(document.querySelector('.verdict')!.textContent).toBe(`◆ ${stops} findings stop hand-off`);
   expect(document.querySelector('h1')!.textContent).toBe('Stoker');
-  expect(document.querySelector('header p')!.textContent).toBe('Revision 3 · for Night Ferry, handset · 2026-11-25');
+  expect(document.querySelector('header p')!.textContent).toBe(
+    'Revision 3 · for Night Ferry, handset · 2026-11-25',
+  );
 });
 
 it('says so where nothing does', () => {
@@ -38,18 +57,23 @@ it('every finding stands in it once, room after room, the heaviest first in each
   expect(rows.length).toBe(findings.length);
   for (const f of findings) expect(rows.filter((r) => r[1].startsWith(f.message)).length).toBeGreaterThan(0);
   const weight = (mark: string) => ['◆', '◗', '○'].indexOf(mark);
-  const rooms = rows.map((r) => /(placement|skeleton|surface|weights|trials|crosswalk|docket) · /.exec(r[1])![1]);
-  for (let i = 1; i < rows.length; i++) if (rooms[i] === rooms[i - 1]) expect(weight(rows[i][0])).toBeGreaterThanOrEqual(weight(rows[i - 1][0]));
+  const rooms = rows.map(
+    (r) => /(placement|skeleton|surface|weights|trials|crosswalk|docket) · /.exec(r[1])![1],
+  );
+  for (let i = 1; i < rows.length; i++)
+    if (rooms[i] === rooms[i - 1]) expect(weight(rows[i][0])).toBeGreaterThanOrEqual(weight(rows[i - 1][0]));
   expect(new Set(rooms).size).toBe(rooms.filter((r, i) => r !== rooms[i - 1]).length);
 });
 
 it('every measure stands in it with its target, its unit, and whether it is met', () => {
-  const c = castCharacter('stoker.dae'), { brief, table } = page(c);
+  const c = castCharacter('stoker.dae');
+  const { brief, table } = page(c);
   const rows = new Map(table(0).map((r) => [r[0], r]));
   for (const m of measuresOf(c, brief).filter((x) => x.group !== 'Proportions')) {
     const row = rows.get(m.group === 'Props and parts' ? `Size of ${m.label}` : m.label)!;
     expect(row).toBeDefined();
-    if (typeof m.value === 'number') expect(Math.abs(Number.parseFloat(row[1].replace(/\s/g, '')) - m.value)).toBeLessThan(0.051);
+    if (typeof m.value === 'number')
+      expect(Math.abs(Number.parseFloat(row[1].replace(/\s/g, '')) - m.value)).toBeLessThan(0.051);
     expect(row[1].endsWith('✗')).toBe(m.state === 'off');
     expect(row[1].endsWith('✓')).toBe(m.state === 'met');
     if (m.target === null) expect(row[2]).toBe('—');
@@ -57,19 +81,33 @@ it('every measure stands in it with its target, its unit, and whether it is met'
 });
 
 it('tells where everything came from, in which unit and with which way up', () => {
-  expect(page(castCharacter('stoker.dae')).document.body.textContent).toContain('Read from stoker.dae (COLLADA 1.4.1, inches,');
+  expect(page(castCharacter('stoker.dae')).document.body.textContent).toContain(
+    'Read from stoker.dae (COLLADA 1.4.1, inches,',
+  );
 });
 
 it('pinned measures stand in it, in the brief’s unit; one whose end is gone says so', () => {
   const c = figure({ arms: 0, legs: 0, bend: 0 });
-  const pin = (label: string, to: string) => ({ id: label, label, from: { kind: 'joint' as const, node: 'root' }, to: { kind: 'joint' as const, node: to } });
-  const rows = new Map(page(c, 'handset', { pins: [pin('to the head', 'head'), pin('', 'tail')] }).table(0).map((r) => [r[0], r[1]]));
+  const pin = (label: string, to: string) => ({
+    id: label,
+    label,
+    from: { kind: 'joint' as const, node: 'root' },
+    to: { kind: 'joint' as const, node: to },
+  });
+  const rows = new Map(
+    page(c, 'handset', { pins: [pin('to the head', 'head'), pin('', 'tail')] })
+      .table(0)
+      .map((r) => [r[0], r[1]]),
+  );
   expect(rows.get('Pinned measure: to the head')).toBe('1.6 m');
   expect(rows.get('Pinned measure: root to tail')).toBe('not on this revision');
 });
 
 it('the line of steps stands in it, with what each did and what was noted', () => {
-  const steps = [{ number: 1, label: 'as delivered', detail: 'a.glb', note: '' }, { number: 4, label: 'rescale', detail: 'Touched 3 nodes.', note: 'agreed with the supplier' }];
+  const steps = [
+    { number: 1, label: 'as delivered', detail: 'a.glb', note: '' },
+    { number: 4, label: 'rescale', detail: 'Touched 3 nodes.', note: 'agreed with the supplier' },
+  ];
   const rows = page(figure({ arms: 0, legs: 0, bend: 0 }), 'handset', { steps }).table(2);
   expect(rows.map((r) => r[0])).toEqual(['1', '4']);
   expect(rows[1].slice(1)).toEqual(['rescale', 'Touched 3 nodes.agreed with the supplier']);
@@ -78,16 +116,24 @@ it('the line of steps stands in it, with what each did and what was noted', () =
 it('needs nothing else: no address but the picture within it, no script, one heading of the first order', () => {
   const { document } = page(castCharacter('capstan.glb'), 'deck-gear', {}, 'data:image/png;base64,AAAA');
   expect(document.querySelectorAll('script, link, iframe, object').length).toBe(0);
-  expect([...document.querySelectorAll('[src], [href]')].map((e) => e.getAttribute('src') ?? e.getAttribute('href'))).toEqual(['data:image/png;base64,AAAA']);
+  expect(
+    [...document.querySelectorAll('[src], [href]')].map(
+      (e) => e.getAttribute('src') ?? e.getAttribute('href'),
+    ),
+  ).toEqual(['data:image/png;base64,AAAA']);
   expect([document.querySelectorAll('h1').length, document.documentElement.lang]).toEqual([1, 'en']);
   expect(document.querySelector('style')!.textContent).toMatch(/@media print/);
 });
 
-it('text stays text, whatever is in it', () => fc.assert(fc.property(fc.string({ maxLength: 60 }), (s) => {
-  const { document } = new JSDOM(`<p title="${escapeHtml(s)}">${escapeHtml(s)}</p>`).window;
-  const p = document.querySelector('p')!;
-  // A parser makes one kind of line end of all, and drops what no document may hold.
-  const plain = (x: string) => x.replace(/\r\n?/g, '\n').replaceAll('\0', '');
-  expect([p.children.length, plain(p.textContent ?? '')]).toEqual([0, plain(s)]);
-  expect(p.getAttributeNames()).toEqual(['title']);
-}), { numRuns: 200 }));
+it('text stays text, whatever is in it', () =>
+  fc.assert(
+    fc.property(fc.string({ maxLength: 60 }), (s) => {
+      const { document } = new JSDOM(`<p title="${escapeHtml(s)}">${escapeHtml(s)}</p>`).window;
+      const p = document.querySelector('p')!;
+      // A parser makes one kind of line end of all, and drops what no document may hold.
+      const plain = (x: string) => x.replace(/\r\n?/g, '\n').replaceAll('\0', '');
+      expect([p.children.length, plain(p.textContent ?? '')]).toEqual([0, plain(s)]);
+      expect(p.getAttributeNames()).toEqual(['title']);
+    }),
+    { numRuns: 200 },
+  ));

@@ -10,7 +10,14 @@ test('the night sheet keeps the tokens and passes axe', async ({ page }) => {
   await page.keyboard.press('n');
   expect(await ground()).not.toBe(day);
   // All colours turn at once; none is on its way between the sheets.
-  expect(await page.evaluate(() => document.getAnimations().filter((a) => a instanceof CSSTransition && /color/.test(a.transitionProperty)).length)).toBe(0);
+  expect(
+    await page.evaluate(
+      () =>
+        document
+          .getAnimations()
+          .filter((a) => a instanceof CSSTransition && /color/.test(a.transitionProperty)).length,
+    ),
+  ).toBe(0);
   await accessible(page);
   await page.reload();
   await ready(page);
@@ -23,7 +30,10 @@ test('another brief is another audit: eight influences on a desk are no fault', 
   await page.goto('/');
   await page.locator('input[type=file]').setInputFiles(castFile('deckhand.glb'));
   await expect(page.getByText('is on the shelf')).toBeVisible();
-  await page.getByRole('link', { name: /^Open deckhand$/ }).first().click();
+  await page
+    .getByRole('link', { name: /^Open deckhand$/ })
+    .first()
+    .click();
   await ready(page);
   await expect(page.getByText('7 stop hand-off')).toBeVisible();
   await page.getByRole('button', { name: /^Brief:/ }).click();
@@ -33,10 +43,14 @@ test('another brief is another audit: eight influences on a desk are no fault', 
   await expect(page.getByRole('button', { name: /hold up to 6 bones/ })).toHaveCount(0);
 });
 
-test('an audit can be broken off: it tells how far it is, and the brief stays what it was', async ({ page }) => {
+test('an audit can be broken off: it tells how far it is, and the brief stays what it was', async ({
+  page,
+}) => {
   await openCharacter(page, 'Deckhand');
   // An audit that never ends, as far as the page can see.
-  await page.route(/\/audit\?brief=headset/, (route) => (route.request().method() === 'POST' ? undefined : route.continue()));
+  await page.route(/\/audit\?brief=headset/, (route) =>
+    route.request().method() === 'POST' ? undefined : route.continue(),
+  );
   await page.getByRole('button', { name: /^Brief:/ }).click();
   await page.getByRole('menuitem', { name: /headset/ }).click();
   await expect(page.getByRole('progressbar', { name: 'Audited so far' })).toBeVisible();
@@ -47,10 +61,15 @@ test('an audit can be broken off: it tells how far it is, and the brief stays wh
   await expect(page.getByText(/stop hand-off/)).toBeVisible();
 });
 
-test('renaming: clashes are told before anything changes, and the new name is everywhere afterwards', async ({ page }) => {
+test('renaming: clashes are told before anything changes, and the new name is everywhere afterwards', async ({
+  page,
+}) => {
   await page.goto('/');
   await page.locator('input[type=file]').setInputFiles(castFile('deckhand.glb'));
-  await page.getByRole('link', { name: /^Open deckhand$/ }).first().click();
+  await page
+    .getByRole('link', { name: /^Open deckhand$/ })
+    .first()
+    .click();
   await ready(page);
   await page.keyboard.press('2');
   await page.getByRole('button', { name: /leftover of copying/ }).click();
@@ -71,7 +90,9 @@ test('a character is removed only after a question, and the shelf is without it'
   await page.goto('/');
   await page.locator('input[type=file]').setInputFiles(castFile('quay-skeleton.glb'));
   await expect(page.getByText('is on the shelf')).toBeVisible();
-  const cards = page.getByRole('listitem').filter({ has: page.getByRole('link', { name: 'Open quay-skeleton', exact: true }) });
+  const cards = page
+    .getByRole('listitem')
+    .filter({ has: page.getByRole('link', { name: 'Open quay-skeleton', exact: true }) });
   await expect(cards.first()).toBeVisible();
   const before = await cards.count();
   await page.getByRole('button', { name: 'Remove quay-skeleton' }).first().click();
@@ -82,7 +103,11 @@ test('a character is removed only after a question, and the shelf is without it'
   await page.route('**/api/characters/*', (route) => route.abort());
   await page.getByRole('button', { name: 'Remove quay-skeleton' }).first().click();
   await page.getByRole('button', { name: 'Remove', exact: true }).click();
-  await expect(page.getByRole('alert').filter({ hasText: '“quay-skeleton” was not removed. The server does not answer' })).toBeVisible();
+  await expect(
+    page
+      .getByRole('alert')
+      .filter({ hasText: '“quay-skeleton” was not removed. The server does not answer' }),
+  ).toBeVisible();
   expect(await cards.count()).toBe(before);
   await page.unroute('**/api/characters/*');
   await page.getByRole('button', { name: 'Try again' }).click();

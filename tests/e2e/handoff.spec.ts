@@ -14,11 +14,21 @@ async function load(bytes: Uint8Array) {
 }
 
 /** Places of every n-th vertex of a skinned mesh under a turn of one bone, by three.js' skinning. */
-function deformed(scene: Awaited<ReturnType<typeof load>>['scene'], meshName: string, bone: string | null, degrees: number): Vector3[] {
+function deformed(
+  scene: Awaited<ReturnType<typeof load>>['scene'],
+  meshName: string,
+  bone: string | null,
+  degrees: number,
+): Vector3[] {
   scene.updateMatrixWorld(true);
-  let mesh: SkinnedMesh | null = null, joint: Bone | null = null;
+  let mesh: SkinnedMesh | null = null;
+  let joint: Bone | null = null;
   const parts: SkinnedMesh[] = [];
-  scene.traverse((o) => { if ((o as SkinnedMesh).isSkinnedMesh && (o.name === meshName || o.parent?.name === meshName)) parts.push(o as SkinnedMesh); if (bone && o.name === bone) joint = o as Bone; });
+  scene.traverse((o) => {
+    if ((o as SkinnedMesh).isSkinnedMesh && (o.name === meshName || o.parent?.name === meshName))
+      parts.push(o as SkinnedMesh);
+    if (bone && o.name === bone) joint = o as Bone;
+  });
   mesh = parts[0];
   const held = joint as Bone | null;
   if (bone && !held) throw new Error(`no bone ${bone}`);
@@ -36,7 +46,9 @@ function deformed(scene: Awaited<ReturnType<typeof load>>['scene'], meshName: st
   return out;
 }
 
-test('from the faulty file to the clean one: drop, findings, two remedies, one undone, crosswalk, download', async ({ page }) => {
+test('from the faulty file to the clean one: drop, findings, two remedies, one undone, crosswalk, download', async ({
+  page,
+}) => {
   await page.goto('/');
   await expect(page.getByRole('heading', { name: 'Characters' })).toBeVisible();
   await page.locator('input[type=file]').setInputFiles(castFile('deckhand.glb'));
@@ -53,7 +65,10 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
   await expect(page.getByText(/Nothing else changed: 0 mm over/)).toBeVisible();
 
   // Second remedy: limit and normalise.
-  await page.getByRole('button', { name: /^Weights/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Weights/ })
+    .first()
+    .click();
   await page.getByRole('button', { name: /hold up to 6 bones/ }).click();
   await expect(page.getByText('Vertices over the limit')).toBeVisible();
   await page.getByRole('button', { name: 'Limit and normalise' }).click();
@@ -66,19 +81,35 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
   await expect(page.getByText('4 stop hand-off')).toBeVisible();
 
   // The toes go back under their own foot, and the bald crown is filled, so that motion can be compared.
-  await page.getByRole('button', { name: /^Skeleton/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Skeleton/ })
+    .first()
+    .click();
   await page.getByRole('button', { name: /L_toes.*hangs under/ }).click();
   await page.getByRole('button', { name: 'Hang under the right parent' }).click();
   await expect(page.getByText('3 stop hand-off')).toBeVisible();
-  await page.getByRole('button', { name: /^Weights/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Weights/ })
+    .first()
+    .click();
   await page.getByRole('button', { name: /carry no weight/ }).click();
   await page.getByRole('button', { name: 'Fill from the neighbours' }).click();
   await expect(page.getByText('2 stop hand-off')).toBeVisible();
-  const [before] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Docket' }).first().click().then(() => page.getByRole('link', { name: /^The file/ }).click())]);
+  const [before] = await Promise.all([
+    page.waitForEvent('download'),
+    page
+      .getByRole('button', { name: 'Docket' })
+      .first()
+      .click()
+      .then(() => page.getByRole('link', { name: /^The file/ }).click()),
+  ]);
   const beforeBytes = new Uint8Array(readFileSync(await before.path()));
 
   // Crosswalk.
-  await page.getByRole('button', { name: /^Crosswalk/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Crosswalk/ })
+    .first()
+    .click();
   await expect(page.getByTestId('arrives')).toContainText('Weight after');
   await expect(page.getByTestId('proof')).toContainText('none beyond what is allowed');
   await picture(page, 'crosswalk');
@@ -90,14 +121,29 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
   await page.getByRole('button', { name: 'Docket' }).first().click();
   await expect(page.getByText('moves as before to')).toBeVisible();
   await picture(page, 'docket');
-  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: /^The file/ }).click()]);
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: /^The file/ }).click(),
+  ]);
   expect(file.suggestedFilename()).toMatch(/^deckhand-r\d+\.glb$/);
   const bytes = new Uint8Array(readFileSync(await file.path()));
-  const [crosswalk] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: /^The crosswalk/ }).click()]);
-  const rules = JSON.parse(readFileSync(await crosswalk.path(), 'utf8')) as { kind: string; rules: { source: string; rule: string; target: string | null }[] };
+  const [crosswalk] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: /^The crosswalk/ }).click(),
+  ]);
+  const rules = JSON.parse(readFileSync(await crosswalk.path(), 'utf8')) as {
+    kind: string;
+    rules: { source: string; rule: string; target: string | null }[];
+  };
   expect(rules.kind).toBe('young-bough-crosswalk');
-  expect(rules.rules.find((r) => r.source === 'L_forearm')).toMatchObject({ rule: 'carry', target: 'arm_lower_lt' });
-  const [report] = await Promise.all([page.waitForEvent('popup'), page.getByRole('link', { name: /^The report one page/ }).click()]);
+  expect(rules.rules.find((r) => r.source === 'L_forearm')).toMatchObject({
+    rule: 'carry',
+    target: 'arm_lower_lt',
+  });
+  const [report] = await Promise.all([
+    page.waitForEvent('popup'),
+    page.getByRole('link', { name: /^The report one page/ }).click(),
+  ]);
   await expect(report.getByRole('heading', { name: 'Findings' })).toBeVisible();
   await picture(report, 'report');
   await report.close();
@@ -105,8 +151,13 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
   // three.js' own loader reads both files; the arm turned by 50° moves every point of the coat alike.
   expect(readGltf([{ name: 'out.glb', bytes }]).nodes.some((n) => n.name === 'arm_upper_lt')).toBe(true);
   const [a, b] = [await load(beforeBytes), await load(bytes)];
-  for (const [was, is] of [['L_upperarm', 'arm_upper_lt'], ['R_thigh', 'leg_upper_rt'], [null, null]] as const) {
-    const p = deformed(a.scene, 'oilskin_coat', was, 50), q = deformed(b.scene, 'oilskin_coat', is, 50);
+  for (const [was, is] of [
+    ['L_upperarm', 'arm_upper_lt'],
+    ['R_thigh', 'leg_upper_rt'],
+    [null, null],
+  ] as const) {
+    const p = deformed(a.scene, 'oilskin_coat', was, 50);
+    const q = deformed(b.scene, 'oilskin_coat', is, 50);
     expect(p.length).toBeGreaterThan(50);
     expect(q.length).toBe(p.length);
     expect(Math.max(...p.map((x, i) => x.distanceTo(q[i])))).toBeLessThan(0.0015);
@@ -115,11 +166,16 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
   new AnimationMixer(b.scene).clipAction(b.animations[0]).play();
 });
 
-test('a crosswalk edited by hand is saved and taken up again; locks survive a new suggestion', async ({ page }) => {
+test('a crosswalk edited by hand is saved and taken up again; locks survive a new suggestion', async ({
+  page,
+}) => {
   await page.goto('/');
   await page.getByRole('link', { name: 'Open Deckhand, clean', exact: true }).click();
   await ready(page);
-  await page.getByRole('button', { name: /^Crosswalk/ }).first().click();
+  await page
+    .getByRole('button', { name: /^Crosswalk/ })
+    .first()
+    .click();
   await page.getByLabel('Skeleton to move to').selectOption({ label: 'VRM 1.0 humanoid' });
   await expect(page.getByTestId('proof')).toContainText('poses');
   await page.getByLabel('Find a bone').fill('spine_3');

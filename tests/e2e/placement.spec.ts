@@ -16,18 +16,33 @@ const bytesOf = async (d: { path(): Promise<string> }) => new Uint8Array(readFil
 async function bring(page: Page, file: string, buffer?: Buffer, name = file): Promise<void> {
   await page.goto('/');
   await page.getByRole('main').waitFor();
-  await page.locator('input[type=file]').first().setInputFiles(buffer ? { name, mimeType: 'application/octet-stream', buffer } : castFile(file));
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles(buffer ? { name, mimeType: 'application/octet-stream', buffer } : castFile(file));
   await expect(page.getByText('is on the shelf')).toBeVisible({ timeout: 60_000 });
-  await page.getByRole('link', { name: /^Open / }).first().click();
+  await page
+    .getByRole('link', { name: /^Open / })
+    .first()
+    .click();
   await ready(page);
 }
 
 /** A box of 40 cm beside the figure, in centimetres. */
-const CRATE = 'o crate\nv 60 0 0\nv 100 0 0\nv 100 40 0\nv 60 40 0\nv 60 0 40\nv 100 0 40\nv 100 40 40\nv 60 40 40\nf 1 4 3 2\nf 5 6 7 8\nf 1 2 6 5\nf 3 4 8 7\nf 1 5 8 4\nf 2 3 7 6\n';
+const CRATE =
+  'o crate\nv 60 0 0\nv 100 0 0\nv 100 40 0\nv 60 40 0\nv 60 0 40\nv 100 0 40\nv 100 40 40\nv 60 40 40\nf 1 4 3 2\nf 5 6 7 8\nf 1 2 6 5\nf 3 4 8 7\nf 1 5 8 4\nf 2 3 7 6\n';
 
-test('the Stoker, from first look to a placement room without findings, in under ten clicks; three.js measures the file right', async ({ page }) => {
+test('the Stoker, from first look to a placement room without findings, in under ten clicks; three.js measures the file right', async ({
+  page,
+}) => {
   let clicks = 0;
-  const click = async (name: string) => { await page.getByRole('button', { name, exact: true }).click(); clicks++; await expect(page.getByText(new RegExp(`Revision \\d+: ${name.toLowerCase()}`))).toBeVisible({ timeout: 60_000 }); };
+  const click = async (name: string) => {
+    await page.getByRole('button', { name, exact: true }).click();
+    clicks++;
+    await expect(page.getByText(new RegExp(`Revision \\d+: ${name.toLowerCase()}`))).toBeVisible({
+      timeout: 60_000,
+    });
+  };
   await page.goto('/');
   await page.getByRole('link', { name: 'Open Stoker', exact: true }).first().click();
   clicks++;
@@ -39,7 +54,9 @@ test('the Stoker, from first look to a placement room without findings, in under
   await click('Read in another unit');
   await click('Bake the scale into the points');
   await click('Rescale everything');
-  await expect(page.getByText(/Nothing else changed but for the factor 1\.0\d+: 0 mm over 8 trial poses/)).toBeVisible();
+  await expect(
+    page.getByText(/Nothing else changed but for the factor 1\.0\d+: 0 mm over 8 trial poses/),
+  ).toBeVisible();
   await click('Rescale this part alone');
   await click('Bring to the brief’s stance');
   await expect(page.getByText('Size, place, stance and binds are as the brief wants them.')).toBeVisible();
@@ -52,11 +69,16 @@ test('the Stoker, from first look to a placement room without findings, in under
   await picture(page, 'measures');
 
   await page.getByRole('button', { name: 'Docket' }).first().click();
-  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: /^The file/ }).click()]);
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: /^The file/ }).click(),
+  ]);
   const bytes = await bytesOf(file);
   const { scene } = await new GLTFLoader().parseAsync(bytes.buffer as ArrayBuffer, '');
   scene.updateMatrixWorld(true);
-  const box = new Box3(), lamp = new Box3(), v = new Vector3();
+  const box = new Box3();
+  const lamp = new Box3();
+  const v = new Vector3();
   scene.traverse((o) => {
     const m = o as SkinnedMesh & Mesh;
     if (!m.isMesh) return;
@@ -75,7 +97,10 @@ test('the Stoker, from first look to a placement room without findings, in under
 test('a file without a unit asks for it, with the height under every choice', async ({ page }) => {
   const obj = 'v -30 0 0\nv 30 0 0\nv 30 0 176\nv -30 0 176\nv 0 20 90\nf 1 2 3 4\nf 1 2 5\n';
   await page.goto('/');
-  await page.locator('input[type=file]').first().setInputFiles({ name: 'board.obj', mimeType: 'text/plain', buffer: Buffer.from(obj) });
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles({ name: 'board.obj', mimeType: 'text/plain', buffer: Buffer.from(obj) });
   await expect(page.getByText(/does not say its unit nor which way is up/)).toBeVisible();
   await page.getByRole('radio', { name: /^z is up/ }).click();
   await expect(page.getByRole('radio', { name: /^centimetres 1\.76 m/ })).toBeVisible();
@@ -112,14 +137,19 @@ test('a motion capture opens as a skeleton with its motion, measured and playabl
   expect(print(await canvas.screenshot())).not.toBe(still);
 });
 
-test('the scene as groups: hide, lock, isolate, tint; a prop added in its own unit keeps its source', async ({ page }) => {
+test('the scene as groups: hide, lock, isolate, tint; a prop added in its own unit keeps its source', async ({
+  page,
+}) => {
   await bring(page, 'deckhand-clean.glb');
   await page.keyboard.press('1');
   await page.getByRole('button', { name: 'Scene', exact: true }).click();
   await expect(page.getByRole('region', { name: 'Bodies' }).getByText('oilskin coat')).toBeVisible();
   await accessible(page);
   const canvas = page.locator('canvas').first();
-  const look = async () => { await page.waitForTimeout(500); return print(await canvas.screenshot()); };
+  const look = async () => {
+    await page.waitForTimeout(500);
+    return print(await canvas.screenshot());
+  };
   let last = await look();
   for (const name of ['Hide oilskin coat', 'Tint body', 'Hide all bones', 'Isolate boots']) {
     await page.getByRole('button', { name, exact: true }).click();
@@ -130,12 +160,19 @@ test('the scene as groups: hide, lock, isolate, tint; a prop added in its own un
   await page.getByRole('button', { name: 'Isolate boots', exact: true }).click();
   await page.getByRole('button', { name: 'Show oilskin coat', exact: true }).click();
   // Locked, the coat is seen but not found under the pointer.
-  const over = async () => { await page.mouse.move(300, 700); await page.mouse.move(535, 380); await page.waitForTimeout(500); return page.getByTestId('read-out').innerText(); };
+  const over = async () => {
+    await page.mouse.move(300, 700);
+    await page.mouse.move(535, 380);
+    await page.waitForTimeout(500);
+    return page.getByTestId('read-out').innerText();
+  };
   expect(await over()).toContain('oilskin coat');
   await page.getByRole('button', { name: 'Lock oilskin coat', exact: true }).click();
   expect(await over()).not.toContain('oilskin coat');
 
-  await page.getByLabel('Files to add').setInputFiles({ name: 'crate.obj', mimeType: 'text/plain', buffer: Buffer.from(CRATE) });
+  await page
+    .getByLabel('Files to add')
+    .setInputFiles({ name: 'crate.obj', mimeType: 'text/plain', buffer: Buffer.from(CRATE) });
   await page.getByRole('radio', { name: /^centimetres/ }).click();
   await page.getByRole('button', { name: 'Take it in like this' }).click();
   await expect(page.getByText(/^Added crate\./)).toBeVisible({ timeout: 60_000 });
@@ -147,13 +184,18 @@ test('the scene as groups: hide, lock, isolate, tint; a prop added in its own un
   // What was hidden and locked is so when the page is opened again, and what is hidden is said.
   await page.reload();
   await page.getByRole('button', { name: 'Scene', exact: true }).click();
-  await expect(page.getByRole('button', { name: 'Lock oilskin coat', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByRole('button', { name: 'Lock oilskin coat', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
   await page.getByRole('button', { name: '91 hidden: show all' }).click();
   await expect(page.getByRole('button', { name: /hidden: show all/ })).toHaveCount(0);
   await expect(page.getByRole('button', { name: 'Hide all bones', exact: true })).toBeVisible();
 });
 
-test('two points measured on the stage stay pinned, stand in the report, and rescale everything', async ({ page }) => {
+test('two points measured on the stage stay pinned, stand in the report, and rescale everything', async ({
+  page,
+}) => {
   await bring(page, 'deckhand-clean.glb');
   await page.keyboard.press('1');
   await page.keyboard.press('m');
@@ -185,7 +227,10 @@ test('two points measured on the stage stay pinned, stand in the report, and res
   await expect(page.getByText(/Revision 2: rescale everything/)).toBeVisible();
   await expect(pinned.getByText(`${(length * 1.02).toFixed(3)} m`)).toBeVisible();
   await page.getByRole('button', { name: 'Docket' }).first().click();
-  const [report] = await Promise.all([page.waitForEvent('popup'), page.getByRole('link', { name: /^The report one page/ }).click()]);
+  const [report] = await Promise.all([
+    page.waitForEvent('popup'),
+    page.getByRole('link', { name: /^The report one page/ }).click(),
+  ]);
   await expect(report.getByText('Pinned measure: collar to belt')).toBeVisible();
 });
 
@@ -208,7 +253,11 @@ test('the ledger: labels, notes, branches, comparing any two, saving under a new
   await page.getByRole('button', { name: /reads 1 but stands at 0\.8/ }).click();
   await page.getByRole('button', { name: 'Detach, dropping to its own size', exact: true }).click();
   await expect(page.getByText(/Revision 3: detach/)).toBeVisible();
-  await page.getByRole('listitem').filter({ hasText: 'on its feet' }).getByRole('button', { name: 'Compare' }).click();
+  await page
+    .getByRole('listitem')
+    .filter({ hasText: 'on its feet' })
+    .getByRole('button', { name: 'Compare' })
+    .click();
   const panel = page.getByRole('complementary', { name: 'Comparison' });
   await expect(panel.getByText(/The farthest point lies/)).toBeVisible({ timeout: 60_000 });
   await expect(panel.getByRole('row', { name: /Lowest point over the ground 0 m 0\.032 m/ })).toBeVisible();
@@ -234,7 +283,10 @@ test('the ledger: labels, notes, branches, comparing any two, saving under a new
 test('a new delivery gets the line’s steps again, and is told which no longer fit', async ({ page }) => {
   await bring(page, 'deckhand.glb');
   await page.keyboard.press('1');
-  for (const [finding, name] of [[/hovers/, 'Set on the ground'], [/reads 1 but stands at 0\.8/, 'Bake the scale into the points']] as const) {
+  for (const [finding, name] of [
+    [/hovers/, 'Set on the ground'],
+    [/reads 1 but stands at 0\.8/, 'Bake the scale into the points'],
+  ] as const) {
     await page.getByRole('button', { name: finding }).click();
     await page.getByRole('button', { name, exact: true }).click();
     await expect(page.getByText(new RegExp(`Revision \\d: ${name.toLowerCase()}`))).toBeVisible();
@@ -244,13 +296,17 @@ test('a new delivery gets the line’s steps again, and is told which no longer 
   const dialog = page.getByRole('dialog', { name: 'A new delivery' });
   await expect(dialog.getByText('done', { exact: true })).toHaveCount(2, { timeout: 60_000 });
   await dialog.getByRole('button', { name: 'Go on with it' }).click();
-  await expect(page.getByRole('button', { name: 'revision 6, “bake the scale into the points”' })).toBeVisible();
+  await expect(
+    page.getByRole('button', { name: 'revision 6, “bake the scale into the points”' }),
+  ).toBeVisible();
   await page.keyboard.press('1');
   await expect(page.getByRole('button', { name: /hovers/ })).toHaveCount(0);
   // The supplier has renamed the hook: that step no longer fits, the other is done.
   const glb = readFileSync(castFile('deckhand.glb'));
   const renamed = Buffer.from(glb.toString('latin1').replace('"lantern hook"', '"lantern rope"'), 'latin1');
-  await page.getByLabel('Files of a new delivery').setInputFiles({ name: 'deckhand-2.glb', mimeType: 'model/gltf-binary', buffer: renamed });
+  await page
+    .getByLabel('Files of a new delivery')
+    .setInputFiles({ name: 'deckhand-2.glb', mimeType: 'model/gltf-binary', buffer: renamed });
   await expect(dialog.getByText('does not fit')).toBeVisible({ timeout: 60_000 });
   await expect(dialog.getByText(/there is no node “lantern hook” in the new delivery/)).toBeVisible();
   await expect(dialog.getByText('done', { exact: true })).toHaveCount(1);
@@ -259,25 +315,48 @@ test('a new delivery gets the line’s steps again, and is told which no longer 
 test('the file goes out as COLLADA and, posed, as OBJ', async ({ page }) => {
   await openCharacter(page, 'Deckhand, clean');
   await page.keyboard.press('7');
-  const [dae] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: /COLLADA/ }).click()]);
+  const [dae] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: /COLLADA/ }).click(),
+  ]);
   const parts = unzipSync(await bytesOf(dae));
   const c = readCharacter(Object.entries(parts).map(([name, bytes]) => ({ name, bytes })));
-  expect([c.source.format, c.meshes.length, c.clips.length, c.carried.images.length]).toEqual(['COLLADA 1.4.1', 5, 1, 1]);
+  expect([c.source.format, c.meshes.length, c.clips.length, c.carried.images.length]).toEqual([
+    'COLLADA 1.4.1',
+    5,
+    1,
+    1,
+  ]);
   await page.getByLabel('Pose of the OBJ').selectOption({ label: 'hail the quay' });
   await page.getByLabel('Moment of the pose').fill('0.5');
-  const [obj] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: /The shape as OBJ/ }).click()]);
-  expect(new TextDecoder().decode(Object.values(unzipSync(await bytesOf(obj)))[0]).slice(0, 200)).toContain('posed');
+  const [obj] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: /The shape as OBJ/ }).click(),
+  ]);
+  expect(new TextDecoder().decode(Object.values(unzipSync(await bytesOf(obj)))[0]).slice(0, 200)).toContain(
+    'posed',
+  );
 });
 
 test('an arrival can be cancelled, and leaves nothing behind', async ({ page, request }) => {
-  const count = async () => ((await (await request.get('/api/characters')).json()) as { characters: unknown[] }).characters.length;
+  const count = async () =>
+    ((await (await request.get('/api/characters')).json()) as { characters: unknown[] }).characters.length;
   await page.goto('/');
   const before = await count();
   // A grid of 600 000 vertices takes long enough.
-  const n = 775, lines = ['o grid'];
-  for (let y = 0; y < n; y++) for (let x = 0; x < n; x++) lines.push(`v ${x / n} ${(y / n) * 1.8} ${((x * y) % 7) / 1000}`);
-  for (let y = 1; y < n; y++) for (let x = 1; x < n; x++) { const a = (y - 1) * n + x; lines.push(`f ${a} ${a + 1} ${a + n + 1} ${a + n}`); }
-  await page.locator('input[type=file]').first().setInputFiles({ name: 'grid.obj', mimeType: 'text/plain', buffer: Buffer.from(lines.join('\n')) });
+  const n = 775;
+  const lines = ['o grid'];
+  for (let y = 0; y < n; y++)
+    for (let x = 0; x < n; x++) lines.push(`v ${x / n} ${(y / n) * 1.8} ${((x * y) % 7) / 1000}`);
+  for (let y = 1; y < n; y++)
+    for (let x = 1; x < n; x++) {
+      const a = (y - 1) * n + x;
+      lines.push(`f ${a} ${a + 1} ${a + n + 1} ${a + n}`);
+    }
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles({ name: 'grid.obj', mimeType: 'text/plain', buffer: Buffer.from(lines.join('\n')) });
   await page.getByRole('button', { name: 'Take it in like this' }).click({ timeout: 60_000 });
   await expect(page.getByRole('progressbar')).toBeVisible();
   await page.getByRole('button', { name: 'Cancel' }).click();

@@ -6,16 +6,33 @@ test('the shelf: pictures, counts, and a clear sentence for what cannot be read'
   await expect(page.getByRole('img', { name: 'Deckhand at rest', exact: true }).first()).toBeVisible();
   await accessible(page);
   await picture(page, 'shelf');
-  const cards = await page.getByRole('listitem').filter({ has: page.getByRole('link') }).count();
-  await page.locator('input[type=file]').setInputFiles({ name: 'notes.glb', mimeType: 'application/octet-stream', buffer: Buffer.from('not a character at all') });
+  const cards = await page
+    .getByRole('listitem')
+    .filter({ has: page.getByRole('link') })
+    .count();
+  await page.locator('input[type=file]').setInputFiles({
+    name: 'notes.glb',
+    mimeType: 'application/octet-stream',
+    buffer: Buffer.from('not a character at all'),
+  });
   await expect(page.getByText('was not taken in')).toBeVisible();
   await expect(page.getByText(/^notes\.glb: /)).toBeVisible();
-  expect(await page.getByRole('listitem').filter({ has: page.getByRole('link') }).count()).toBe(cards);
+  expect(
+    await page
+      .getByRole('listitem')
+      .filter({ has: page.getByRole('link') })
+      .count(),
+  ).toBe(cards);
 });
 
 test('every room shows its findings, lights them up and passes axe', async ({ page }) => {
   await openCharacter(page, 'Deckhand');
-  for (const [key, title, finding] of [['1', 'Placement', /hovers/], ['2', 'Skeleton', /lies 0.053 m from the origin/], ['3', 'Surface', /20 points of “oilskin coat”/], ['4', 'Weights', /hold up to 6 bones/]] as const) {
+  for (const [key, title, finding] of [
+    ['1', 'Placement', /hovers/],
+    ['2', 'Skeleton', /lies 0.053 m from the origin/],
+    ['3', 'Surface', /20 points of “oilskin coat”/],
+    ['4', 'Weights', /hold up to 6 bones/],
+  ] as const) {
     await page.keyboard.press(key);
     await expect(page.getByRole('heading', { name: title, exact: true })).toBeVisible();
     await expect(page.getByRole('button', { name: finding })).toBeVisible();
@@ -36,16 +53,27 @@ test('every room shows its findings, lights them up and passes axe', async ({ pa
   await accessible(page);
 });
 
-test('the stage shows what is chosen: its pixels change with surface, finding, isolation and view', async ({ page }) => {
+test('the stage shows what is chosen: its pixels change with surface, finding, isolation and view', async ({
+  page,
+}) => {
   await openCharacter(page, 'Deckhand');
   const canvas = page.locator('canvas').first();
   const look = async () => (await canvas.screenshot()).toString('base64');
   /** The picture once it has come to rest: the same twice in a row. */
-  const settled = async () => { for (let before = await look(); ;) { await page.waitForTimeout(400); const now = await look(); if (now === before) return now; before = now; } };
+  const settled = async () => {
+    for (let before = await look(); ;) {
+      await page.waitForTimeout(400);
+      const now = await look();
+      if (now === before) return now;
+      before = now;
+    }
+  };
   let before = await settled();
   for (const name of ['Edges', 'See-through', 'Meshes', 'Weights', 'Left', 'Top', 'Front', 'Isolate']) {
     await page.getByRole('button', { name, exact: true }).last().click();
-    await expect.poll(async () => (await look()) === before, { message: `the picture after ${name} is as before` }).toBe(false);
+    await expect
+      .poll(async () => (await look()) === before, { message: `the picture after ${name} is as before` })
+      .toBe(false);
     before = await settled();
   }
   await page.mouse.move(520, 420);
@@ -56,7 +84,10 @@ test('with the keyboard alone: search, choose, repair, undo, read the sheet of k
   await page.goto('/');
   await page.locator('input[type=file]').setInputFiles(castFile('deckhand.glb'));
   await expect(page.getByText('is on the shelf')).toBeVisible();
-  await page.getByRole('link', { name: /^Open deckhand$/ }).first().focus();
+  await page
+    .getByRole('link', { name: /^Open deckhand$/ })
+    .first()
+    .focus();
   await page.keyboard.press('Enter');
   await ready(page);
   await page.keyboard.press('?');
@@ -77,20 +108,37 @@ test('with the keyboard alone: search, choose, repair, undo, read the sheet of k
   await page.keyboard.press('u');
   await expect(page.getByText('7 stop hand-off')).toBeVisible();
   await page.keyboard.press('j');
-  await expect(page.locator('button[aria-pressed=true]').filter({ hasText: 'do not sum to one' })).toBeVisible();
+  await expect(
+    page.locator('button[aria-pressed=true]').filter({ hasText: 'do not sum to one' }),
+  ).toBeVisible();
   await page.keyboard.press('l');
   await expect(page.getByText('fill from the neighbours')).toBeVisible();
 });
 
-test('a step on an old revision is refused with both revisions named, and nothing is lost', async ({ page, request, baseURL }) => {
+test('a step on an old revision is refused with both revisions named, and nothing is lost', async ({
+  page,
+  request,
+  baseURL,
+}) => {
   await openCharacter(page, 'Deckhand');
   const id = new URL(page.url()).pathname.split('/')[2];
-  const sheet = await (await request.get(`/api/characters/${id}`)).json() as { head: string; revisions: unknown[] };
-  const post = (base: string) => request.post(`/api/characters/${id}/steps`, { data: { base, kind: 'remedy', remedy: 'set-on-ground', params: {} }, headers: { origin: baseURL as string } });
+  const sheet = (await (await request.get(`/api/characters/${id}`)).json()) as {
+    head: string;
+    revisions: unknown[];
+  };
+  const post = (base: string) =>
+    request.post(`/api/characters/${id}/steps`, {
+      data: { base, kind: 'remedy', remedy: 'set-on-ground', params: {} },
+      headers: { origin: baseURL as string },
+    });
   expect((await post(sheet.head)).status()).toBe(201);
   const stale = await post(sheet.head);
   expect(stale.status()).toBe(409);
-  expect(await stale.json()).toMatchObject({ base: { number: 1 }, head: { number: 2 }, message: expect.stringContaining('revision 2 has come since') });
+  expect(await stale.json()).toMatchObject({
+    base: { number: 1 },
+    head: { number: 2 },
+    message: expect.stringContaining('revision 2 has come since'),
+  });
   // The open page learns of it when it tries, and shows the newer revision.
   await page.keyboard.press('1');
   await page.getByRole('button', { name: /hovers/ }).click();
@@ -102,9 +150,17 @@ test('a step on an old revision is refused with both revisions named, and nothin
 });
 
 test('requests from other sites change nothing', async ({ request }) => {
-  const { characters } = await (await request.get('/api/characters')).json() as { characters: { id: string }[] };
-  const r = await request.delete(`/api/characters/${characters[0].id}`, { headers: { origin: 'http://elsewhere.example' } });
+  const { characters } = (await (await request.get('/api/characters')).json()) as {
+    characters: { id: string }[];
+  };
+  const r = await request.delete(`/api/characters/${characters[0].id}`, {
+    headers: { origin: 'http://elsewhere.example' },
+  });
   expect(r.status()).toBe(403);
-  expect(((await (await request.get('/api/characters')).json()) as { characters: unknown[] }).characters.length).toBe(characters.length);
-  expect((await request.get('/api/characters', { headers: { host: 'elsewhere.example' } })).status()).toBe(403);
+  expect(
+    ((await (await request.get('/api/characters')).json()) as { characters: unknown[] }).characters.length,
+  ).toBe(characters.length);
+  expect((await request.get('/api/characters', { headers: { host: 'elsewhere.example' } })).status()).toBe(
+    403,
+  );
 });

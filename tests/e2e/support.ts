@@ -7,7 +7,10 @@ export const castFile = (name: string) => path.join(process.env.BOUGH_CAST ?? 'd
 /** Opens a character of the shelf by its name and waits until it has been audited. */
 export async function openCharacter(page: Page, name: string): Promise<void> {
   await page.goto('/');
-  await page.getByRole('link', { name: `Open ${name}`, exact: true }).first().click();
+  await page
+    .getByRole('link', { name: `Open ${name}`, exact: true })
+    .first()
+    .click();
   await ready(page);
 }
 
@@ -19,9 +22,23 @@ export async function ready(page: Page): Promise<void> {
 
 /** No serious or critical finding of axe, once nothing fades or slides any more. */
 export async function accessible(page: Page): Promise<void> {
-  await page.waitForFunction(() => document.getAnimations().every((a) => a.playState !== 'running' || a.effect?.getComputedTiming().iterations === Infinity));
+  await page.waitForFunction(() =>
+    document
+      .getAnimations()
+      .every((a) => a.playState !== 'running' || a.effect?.getComputedTiming().iterations === Infinity),
+  );
   const { violations } = await new AxeBuilder({ page }).analyze();
-  expect(violations.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => `${n.html.slice(0, 140)} ${n.any[0]?.message ?? ''}`).join(' | ')}`)).toEqual([]);
+  expect(
+    violations
+      .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+      .map(
+        (v) =>
+          `${v.id}: ${v.nodes
+            .slice(0, 3)
+            .map((n) => `${n.html.slice(0, 140)} ${n.any[0]?.message ?? ''}`)
+            .join(' | ')}`,
+      ),
+  ).toEqual([]);
 }
 
 /** Keeps the page's picture for the documentation, when asked to. */

@@ -42,61 +42,155 @@ beforeAll(async () => {
   drop = own.drop;
   await migrate(database());
 });
-afterAll(async () => { await database().destroy(); await drop(); });
+afterAll(async () => {
+  await database().destroy();
+  await drop();
+});
 
 type Handler<P> = (request: Request, context: { params: Promise<P> }) => Promise<Response>;
 const nowhere = '00000000-0000-4000-8000-000000000000';
 const at = (path: string) => `http://127.0.0.1:4810${path}`;
-const sent = (method: string, body: unknown, path = '/') => new Request(at(path), { method, body: JSON.stringify(body), headers: { 'content-type': 'application/json', origin: 'http://127.0.0.1:4810', host: '127.0.0.1:4810' } });
-const on = <P>(handler: Handler<P>, request: Request, params: P) => handler(request, { params: Promise.resolve(params) });
-const told = async (r: Response) => (await r.text()).trim().split('\n').map((l) => JSON.parse(l) as Record<string, any>);
-const refusal = async (r: Response) => ({ status: r.status, message: ((await r.json()) as { message: string }).message });
+const sent = (method: string, body: unknown, path = '/') =>
+  new Request(at(path), {
+    method,
+    body: JSON.stringify(body),
+    headers: { 'content-type': 'application/json', origin: 'http://127.0.0.1:4810', host: '127.0.0.1:4810' },
+  });
+const on = <P>(handler: Handler<P>, request: Request, params: P) =>
+  handler(request, { params: Promise.resolve(params) });
+const told = async (r: Response) =>
+  (await r.text())
+    .trim()
+    .split('\n')
+    .map((l) => JSON.parse(l) as Record<string, any>);
+const refusal = async (r: Response) => ({
+  status: r.status,
+  message: ((await r.json()) as { message: string }).message,
+});
 
-function upload(files: readonly [string, Uint8Array | string][], fields: Record<string, string> = {}): Request {
+function upload(
+  files: readonly [string, Uint8Array | string][],
+  fields: Record<string, string> = {},
+): Request {
   const form = new FormData();
   for (const [k, v] of Object.entries(fields)) form.set(k, v);
   for (const [name, bytes] of files) form.append('files', new Blob([bytes as never]), name);
   return new Request(at('/'), { method: 'POST', body: form });
 }
 
-interface Sheet { id: string; name: string; brief: string; head: string; revisions: { id: string; number: number; label: string; step: Step; picture: string; counts: { stops: number } | null; parent: string | null; note: string }[]; pins: { id: string; from: object; to: object }[] }
+interface Sheet {
+  id: string;
+  name: string;
+  brief: string;
+  head: string;
+  revisions: {
+    id: string;
+    number: number;
+    label: string;
+    step: Step;
+    picture: string;
+    counts: { stops: number } | null;
+    parent: string | null;
+    note: string;
+  }[];
+  pins: { id: string; from: object; to: object }[];
+}
 
-async function arrived(files: readonly [string, Uint8Array | string][], fields: Record<string, string> = {}): Promise<Sheet> {
+async function arrived(
+  files: readonly [string, Uint8Array | string][],
+  fields: Record<string, string> = {},
+): Promise<Sheet> {
   const lines = await told(await takeIn(upload(files, fields)));
   expect(lines[lines.length - 1]).toMatchObject({ stage: 'done', share: 1 });
   return sheetOf(lines[lines.length - 1].id as string);
 }
 const sheetOf = async (id: string) => (await on(open, new Request(at('/')), { id })).json() as Promise<Sheet>;
 
-const CRATE = 'o crate\nv 0 0 0\nv 40 0 0\nv 40 60 0\nv 0 60 0\nv 0 0 30\nv 40 0 30\nv 40 60 30\nv 0 60 30\nf 1 4 3 2\nf 5 6 7 8\nf 1 2 6 5\nf 3 4 8 7\nf 1 5 8 4\nf 2 3 7 6\n';
+const CRATE =
+  'o crate\nv 0 0 0\nv 40 0 0\nv 40 60 0\nv 0 60 0\nv 0 0 30\nv 40 0 30\nv 40 60 30\nv 0 60 30\nf 1 4 3 2\nf 5 6 7 8\nf 1 2 6 5\nf 3 4 8 7\nf 1 5 8 4\nf 2 3 7 6\n';
 
 describe('taking in', () => {
   it('tells how far it is, and the character stands on the shelf with what was found', async () => {
-    const lines = await told(await takeIn(upload([['crate.obj', CRATE]], { unit: '0.01', brief: 'deck-gear' })));
-    expect(lines.map((l) => l.share)).toEqual(lines.map((l) => l.share).sort((a: number, b: number) => a - b));
+    const lines = await told(
+      await takeIn(upload([['crate.obj', CRATE]], { unit: '0.01', brief: 'deck-gear' })),
+    );
+    expect(lines.map((l) => l.share)).toEqual(
+      lines.map((l) => l.share).sort((a: number, b: number) => a - b),
+    );
     expect(lines.map((l) => l.stage)).toEqual(expect.arrayContaining(['received', 'saving', 'done']));
-    const list = (await (await shelf(new Request(at('/')))).json()) as { characters: { id: string; name: string; counts: object; brief: string }[] };
-    expect(list.characters.find((c) => c.id === lines[lines.length - 1].id)).toMatchObject({ name: 'crate', brief: 'deck-gear', counts: lines[lines.length - 1].counts });
+    const list = (await (await shelf(new Request(at('/')))).json()) as {
+      characters: { id: string; name: string; counts: object; brief: string }[];
+    };
+    expect(list.characters.find((c) => c.id === lines[lines.length - 1].id)).toMatchObject({
+      name: 'crate',
+      brief: 'deck-gear',
+      counts: lines[lines.length - 1].counts,
+    });
   });
   it('what cannot be read is one sentence with its file, and nothing is saved', async () => {
     const before = await database().selectFrom('characters').select('id').execute();
-    const lines = await told(await takeIn(upload([['broken.glb', castBytes('deckhand.glb').slice(0, 4000)]])));
-    expect(lines[lines.length - 1]).toMatchObject({ stage: 'refused', message: expect.stringMatching(/^broken\.glb: /) });
+    const lines = await told(
+      await takeIn(upload([['broken.glb', castBytes('deckhand.glb').slice(0, 4000)]])),
+    );
+    expect(lines[lines.length - 1]).toMatchObject({
+      stage: 'refused',
+      message: expect.stringMatching(/^broken\.glb: /),
+    });
     expect(await database().selectFrom('characters').select('id').execute()).toEqual(before);
   });
   it.each<[string, () => Request, number, RegExp]>([
     ['no files', () => upload([]), 400, /No file was chosen/],
     ['no form', () => sent('POST', {}), 400, /no files/],
-    ['a brief that is not there', () => upload([['c.obj', CRATE]], { brief: 'nobody' }), 400, /no brief “nobody”/],
+    [
+      'a brief that is not there',
+      () => upload([['c.obj', CRATE]], { brief: 'nobody' }),
+      400,
+      /no brief “nobody”/,
+    ],
     ['a unit of nothing', () => upload([['c.obj', CRATE]], { unit: '0' }), 400, /positive/],
     ['an axis that is none', () => upload([['c.obj', CRATE]], { up: 'w' }), 400, /must be one of/],
-    ['more bytes than are taken', () => new Request(at('/'), { method: 'POST', body: 'x', headers: { 'content-length': String(2 ** 31) } }), 413, /larger than/],
-    ['another site', () => new Request(at('/'), { method: 'POST', body: new FormData(), headers: { origin: 'http://elsewhere.invalid', host: '127.0.0.1:4810' } }), 403, /another site/],
-    ['another site, said otherwise', () => new Request(at('/'), { method: 'POST', body: new FormData(), headers: { 'sec-fetch-site': 'cross-site' } }), 403, /another site/],
-  ])('%s is refused', async (_, request, status, message) => expect(await refusal(await takeIn(request()))).toEqual({ status, message: expect.stringMatching(message) }));
+    [
+      'more bytes than are taken',
+      () =>
+        new Request(at('/'), { method: 'POST', body: 'x', headers: { 'content-length': String(2 ** 31) } }),
+      413,
+      /larger than/,
+    ],
+    [
+      'another site',
+      () =>
+        new Request(at('/'), {
+          method: 'POST',
+          body: new FormData(),
+          headers: { origin: 'http://elsewhere.invalid', host: '127.0.0.1:4810' },
+        }),
+      403,
+      /another site/,
+    ],
+    [
+      'another site, said otherwise',
+      () =>
+        new Request(at('/'), {
+          method: 'POST',
+          body: new FormData(),
+          headers: { 'sec-fetch-site': 'cross-site' },
+        }),
+      403,
+      /another site/,
+    ],
+  ])('%s is refused', async (_, request, status, message) =>
+    expect(await refusal(await takeIn(request()))).toEqual({
+      status,
+      message: expect.stringMatching(message),
+    }),
+  );
   it('files are looked into without being kept', async () => {
     const blobs = await database().selectFrom('blobs').select('hash').execute();
-    expect(await (await survey(upload([['crate.obj', CRATE]]))).json()).toMatchObject({ size: [40, 60, 30], stated: { unit: false, upAxis: false }, vertices: 8 });
+    expect(await (await survey(upload([['crate.obj', CRATE]]))).json()).toMatchObject({
+      size: [40, 60, 30],
+      stated: { unit: false, upAxis: false },
+      vertices: 8,
+    });
     expect((await database().selectFrom('blobs').select('hash').execute()).length).toBe(blobs.length);
   });
 });
@@ -104,20 +198,39 @@ describe('taking in', () => {
 describe('a character', () => {
   it('is renamed, given another brief, and removed with all that was its own', async () => {
     const { id } = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
-    expect(await (await on(change, sent('PATCH', { name: '  Tool chest ', brief: 'deck-gear' }), { id })).json()).toMatchObject({ name: 'Tool chest', brief: 'deck-gear' });
-    expect(await refusal(await on(change, sent('PATCH', { brief: 'nobody' }), { id }))).toMatchObject({ status: 400 });
-    expect(await refusal(await on(change, sent('PATCH', { name: '   ' }), { id }))).toMatchObject({ status: 400 });
-    expect(await (await on(remove, new Request(at('/'), { method: 'DELETE' }), { id })).json()).toEqual({ removed: true });
-    expect(await refusal(await on(open, new Request(at('/')), { id }))).toMatchObject({ status: 404, message: expect.stringContaining('go back to the shelf') });
+    expect(
+      await (await on(change, sent('PATCH', { name: '  Tool chest ', brief: 'deck-gear' }), { id })).json(),
+    ).toMatchObject({ name: 'Tool chest', brief: 'deck-gear' });
+    expect(await refusal(await on(change, sent('PATCH', { brief: 'nobody' }), { id }))).toMatchObject({
+      status: 400,
+    });
+    expect(await refusal(await on(change, sent('PATCH', { name: '   ' }), { id }))).toMatchObject({
+      status: 400,
+    });
+    expect(await (await on(remove, new Request(at('/'), { method: 'DELETE' }), { id })).json()).toEqual({
+      removed: true,
+    });
+    expect(await refusal(await on(open, new Request(at('/')), { id }))).toMatchObject({
+      status: 404,
+      message: expect.stringContaining('go back to the shelf'),
+    });
   });
   it.each<[string, () => Promise<Response>, number]>([
     ['opened by no number', () => on(open, new Request(at('/')), { id: 'x; drop table characters' }), 400],
     ['opened, and not there', () => on(open, new Request(at('/')), { id: nowhere }), 404],
     ['changed, and not there', () => on(change, sent('PATCH', { name: 'x' }), { id: nowhere }), 404],
-    ['a step, and not there', () => on(steps, sent('POST', { base: nowhere, kind: 'remedy', remedy: 'centre' }), { id: nowhere }), 404],
+    [
+      'a step, and not there',
+      () => on(steps, sent('POST', { base: nowhere, kind: 'remedy', remedy: 'centre' }), { id: nowhere }),
+      404,
+    ],
     ['no JSON', () => on(head, new Request(at('/'), { method: 'POST', body: '{' }), { id: nowhere }), 400],
     ['a revision that is not there', () => on(manifest, new Request(at('/')), { id: nowhere }), 404],
-    ['its findings', () => on(audit, new Request(at('/?brief=handset'), { method: 'POST' }), { id: nowhere }), 404],
+    [
+      'its findings',
+      () => on(audit, new Request(at('/?brief=handset'), { method: 'POST' }), { id: nowhere }),
+      404,
+    ],
     ['its file', () => on(file, new Request(at('/')), { id: nowhere }), 404],
     ['its report', () => on(report, new Request(at('/')), { id: nowhere }), 404],
     ['words on it', () => on(words, sent('PATCH', { note: 'x' }), { id: nowhere }), 404],
@@ -138,46 +251,104 @@ describe('a character', () => {
 describe('steps', () => {
   it('a remedy makes a revision that says what changed; the old one is refused as a base, and undo leads back', async () => {
     const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
-    const step = (base: string, remedy: string, params: object) => on(steps, sent('POST', { base, kind: 'remedy', remedy, params }), { id: c.id });
+    const step = (base: string, remedy: string, params: object) =>
+      on(steps, sent('POST', { base, kind: 'remedy', remedy, params }), { id: c.id });
     const made = await step(c.head, 'rescale', { by: 'factor', factor: 2 });
     expect(made.status).toBe(201);
-    expect(await made.json()).toMatchObject({ revision: { number: 2 }, effects: { scale: 2, meshes: ['crate'], others: { largest: expect.any(Number), meshes: 1 } } });
+    expect(await made.json()).toMatchObject({
+      revision: { number: 2 },
+      effects: { scale: 2, meshes: ['crate'], others: { largest: expect.any(Number), meshes: 1 } },
+    });
     const late = await step(c.head, 'rescale', { by: 'factor', factor: 3 });
     expect(late.status).toBe(409);
-    expect(await late.json()).toMatchObject({ message: expect.stringMatching(/revision 1, and revision 2/), base: { number: 1 }, head: { number: 2 } });
+    expect(await late.json()).toMatchObject({
+      message: expect.stringMatching(/revision 1, and revision 2/),
+      base: { number: 1 },
+      head: { number: 2 },
+    });
     const now = await sheetOf(c.id);
-    expect(await refusal(await step(now.head, 'nothing-known', {}))).toEqual({ status: 400, message: 'There is no remedy “nothing-known”.' });
-    expect(await refusal(await step(now.head, 'rescale', { by: 'factor', factor: -1 }))).toMatchObject({ status: 422 });
-    expect(await (await on(head, sent('POST', { base: now.head, to: c.head }), { id: c.id })).json()).toMatchObject({ head: c.head });
-    expect(await refusal(await on(head, sent('POST', { base: now.head, to: c.head }), { id: c.id }))).toMatchObject({ status: 409 });
+    expect(await refusal(await step(now.head, 'nothing-known', {}))).toEqual({
+      status: 400,
+      message: 'There is no remedy “nothing-known”.',
+    });
+    expect(await refusal(await step(now.head, 'rescale', { by: 'factor', factor: -1 }))).toMatchObject({
+      status: 422,
+    });
+    expect(
+      await (await on(head, sent('POST', { base: now.head, to: c.head }), { id: c.id })).json(),
+    ).toMatchObject({ head: c.head });
+    expect(
+      await refusal(await on(head, sent('POST', { base: now.head, to: c.head }), { id: c.id })),
+    ).toMatchObject({ status: 409 });
     expect((await sheetOf(c.id)).revisions.length).toBe(2);
   });
   it('pins hold on to their node though several share its name, or none has one', async () => {
     const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
-    const end = (node: string, vertex: number, nth?: number) => ({ kind: 'vertex', node, vertex, ...(nth ? { nth } : {}) });
+    const end = (node: string, vertex: number, nth?: number) => ({
+      kind: 'vertex',
+      node,
+      vertex,
+      ...(nth ? { nth } : {}),
+    });
     const r = await on(pin, sent('POST', { from: end('crate', 0), to: end('', 2, 1) }), { id: c.id });
     expect(r.status).toBe(201);
-    const { pins } = await r.json() as Sheet;
+    const { pins } = (await r.json()) as Sheet;
     expect(pins).toMatchObject([{ label: '', from: end('crate', 0), to: end('', 2, 1) }]);
-    expect(await refusal(await on(pin, sent('POST', { from: end('crate', -1), to: end('crate', 1) }), { id: c.id }))).toMatchObject({ status: 400 });
-    expect(await refusal(await on(pin, sent('POST', { from: { kind: 'vertex', node: 'crate' }, to: end('crate', 1) }), { id: c.id }))).toMatchObject({ status: 400 });
-    const named = (label: unknown, which: string) => on(namePin, sent('PATCH', { label }, `/?pin=${which}`), { id: c.id });
-    expect(await (await named('  edge of the lid ', pins[0].id)).json()).toMatchObject({ pins: [{ label: 'edge of the lid' }] });
+    expect(
+      await refusal(
+        await on(pin, sent('POST', { from: end('crate', -1), to: end('crate', 1) }), { id: c.id }),
+      ),
+    ).toMatchObject({ status: 400 });
+    expect(
+      await refusal(
+        await on(pin, sent('POST', { from: { kind: 'vertex', node: 'crate' }, to: end('crate', 1) }), {
+          id: c.id,
+        }),
+      ),
+    ).toMatchObject({ status: 400 });
+    const named = (label: unknown, which: string) =>
+      on(namePin, sent('PATCH', { label }, `/?pin=${which}`), { id: c.id });
+    expect(await (await named('  edge of the lid ', pins[0].id)).json()).toMatchObject({
+      pins: [{ label: 'edge of the lid' }],
+    });
     expect(await refusal(await named('x'.repeat(200), pins[0].id))).toMatchObject({ status: 400 });
-    expect(await refusal(await named('x', nowhere))).toMatchObject({ status: 404, message: expect.stringContaining('not pinned any more') });
-    expect(await (await on(unpin, new Request(at(`/?pin=${pins[0].id}`), { method: 'DELETE' }), { id: c.id })).json()).toMatchObject({ pins: [] });
+    expect(await refusal(await named('x', nowhere))).toMatchObject({
+      status: 404,
+      message: expect.stringContaining('not pinned any more'),
+    });
+    expect(
+      await (
+        await on(unpin, new Request(at(`/?pin=${pins[0].id}`), { method: 'DELETE' }), { id: c.id })
+      ).json(),
+    ).toMatchObject({ pins: [] });
   });
   it('a revision is saved under a new name; one of another character is not', async () => {
-    const a = await arrived([['crate.obj', CRATE]], { unit: '0.01' }), b = await arrived([['crate.obj', CRATE]], { unit: '0.1' });
-    const made = await (await on(copies, sent('POST', { revision: a.head, name: 'Copy' }), { id: a.id })).json() as { id: string };
-    expect((await sheetOf(made.id)).revisions).toMatchObject([{ number: 1, step: { kind: 'copy', from: { character: 'crate', revision: 1 } } }]);
-    expect(await refusal(await on(copies, sent('POST', { revision: a.head, name: 'Copy' }), { id: b.id }))).toMatchObject({ status: 404 });
+    const a = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    const b = await arrived([['crate.obj', CRATE]], { unit: '0.1' });
+    const made = (await (
+      await on(copies, sent('POST', { revision: a.head, name: 'Copy' }), { id: a.id })
+    ).json()) as { id: string };
+    expect((await sheetOf(made.id)).revisions).toMatchObject([
+      { number: 1, step: { kind: 'copy', from: { character: 'crate', revision: 1 } } },
+    ]);
+    expect(
+      await refusal(await on(copies, sent('POST', { revision: a.head, name: 'Copy' }), { id: b.id })),
+    ).toMatchObject({ status: 404 });
   });
   it('words are written on a revision, and what it holds stays', async () => {
     const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
     const before = await (await on(manifest, new Request(at('/')), { id: c.head })).text();
-    expect(await (await on(words, sent('PATCH', { label: ' first look ', note: 'ask for <b>the lid</b>' }), { id: c.head })).json()).toEqual({ saved: true });
-    expect((await sheetOf(c.id)).revisions[0]).toMatchObject({ label: 'first look', note: 'ask for <b>the lid</b>' });
+    expect(
+      await (
+        await on(words, sent('PATCH', { label: ' first look ', note: 'ask for <b>the lid</b>' }), {
+          id: c.head,
+        })
+      ).json(),
+    ).toEqual({ saved: true });
+    expect((await sheetOf(c.id)).revisions[0]).toMatchObject({
+      label: 'first look',
+      note: 'ask for <b>the lid</b>',
+    });
     expect(await (await on(manifest, new Request(at('/')), { id: c.head })).text()).toBe(before);
   });
 });
@@ -191,7 +362,10 @@ describe('audits', () => {
     expect(await refusal(await on(findings, under('nobody'), { id: c.head }))).toMatchObject({ status: 400 });
     const lines = await told(await on(audit, under('deck-gear', 'POST'), { id: c.head }));
     expect(lines[lines.length - 1]).toMatchObject({ stage: 'done', counts: { stops: expect.any(Number) } });
-    const kept = unpack(await (await on(findings, under('deck-gear'), { id: c.head })).arrayBuffer()) as { check: string; gravity: string }[];
+    const kept = unpack(await (await on(findings, under('deck-gear'), { id: c.head })).arrayBuffer()) as {
+      check: string;
+      gravity: string;
+    }[];
     expect(kept.filter((f) => f.gravity === 'stops').length).toBe(lines[lines.length - 1].counts.stops);
     expect(kept.map((f) => f.check)).toContain('height');
   });
@@ -206,14 +380,20 @@ describe('audits', () => {
 
 describe('a new delivery', () => {
   const step = async (id: string, remedy: string, params: object) => {
-    const r = await on(steps, sent('POST', { base: (await sheetOf(id)).head, kind: 'remedy', remedy, params }), { id });
+    const r = await on(
+      steps,
+      sent('POST', { base: (await sheetOf(id)).head, kind: 'remedy', remedy, params }),
+      { id },
+    );
     expect(r.status).toBe(201);
   };
   const hatch = CRATE.replace('o crate', 'o hatch');
   /** A crate with a hatch added in inches, the crate set right and the hatch made 1 m long. */
   async function worked(): Promise<Sheet> {
     const c = await arrived([['crate.obj', CRATE.replaceAll('v 40 60', 'v 40 70')]], { unit: '0.01' });
-    const lines = await told(await on(addFiles, upload([['hatch.obj', hatch]], { base: c.head, unit: '0.0254' }), { id: c.id }));
+    const lines = await told(
+      await on(addFiles, upload([['hatch.obj', hatch]], { base: c.head, unit: '0.0254' }), { id: c.id }),
+    );
     expect(lines[lines.length - 1]).toMatchObject({ stage: 'done', name: 'hatch', revision: { number: 2 } });
     await step(c.id, 'rescale-prop', { node: 1, height: 1 });
     await step(c.id, 'rescale', { by: 'factor', factor: 2 });
@@ -221,50 +401,113 @@ describe('a new delivery', () => {
   }
   it('gets every step again, the added files too, read as they were', async () => {
     const c = await worked();
-    const lines = await told(await on(deliveries, upload([['crate.obj', CRATE]], { base: c.head, unit: '0.01' }), { id: c.id }));
-    expect(lines[lines.length - 1]).toMatchObject({ stage: 'done', from: 4, rows: [{ label: 'added hatch', outcome: 'done' }, { outcome: 'done' }, { outcome: 'done' }] });
+    const lines = await told(
+      await on(deliveries, upload([['crate.obj', CRATE]], { base: c.head, unit: '0.01' }), { id: c.id }),
+    );
+    expect(lines[lines.length - 1]).toMatchObject({
+      stage: 'done',
+      from: 4,
+      rows: [{ label: 'added hatch', outcome: 'done' }, { outcome: 'done' }, { outcome: 'done' }],
+    });
     const now = await sheetOf(c.id);
-    expect(now.revisions.map((r) => r.parent === null)).toEqual([true, false, false, false, true, false, false, false]);
-    const obj = new Uint8Array(await (await on(file, new Request(at('/?format=glb')), { id: now.head })).arrayBuffer());
+    expect(now.revisions.map((r) => r.parent === null)).toEqual([
+      true,
+      false,
+      false,
+      false,
+      true,
+      false,
+      false,
+      false,
+    ]);
+    const obj = new Uint8Array(
+      await (await on(file, new Request(at('/?format=glb')), { id: now.head })).arrayBuffer(),
+    );
     const out = readCharacter([{ name: 'out.glb', bytes: obj }]);
-    const long = (name: string) => Math.max(...out.meshes[out.nodes.find((n) => n.name === name)!.mesh].attributes.POSITION.data) * out.nodes.find((n) => n.name === name)!.scale[0];
+    const long = (name: string) =>
+      Math.max(...out.meshes[out.nodes.find((n) => n.name === name)!.mesh].attributes.POSITION.data) *
+      out.nodes.find((n) => n.name === name)!.scale[0];
     expect(long('crate')).toBeCloseTo(0.6 * 2, 5);
     expect(long('hatch')).toBeCloseTo(2, 5);
   });
   it('tells what was not needed from what does not fit', async () => {
-    const c = await arrived([['crate.obj', CRATE.replaceAll(/^v (\S+) (\S+)/gm, (_, x, y) => `v ${x} ${Number(y) + 5}`)]], { unit: '0.01' });
+    const c = await arrived(
+      [['crate.obj', CRATE.replaceAll(/^v (\S+) (\S+)/gm, (_, x, y) => `v ${x} ${Number(y) + 5}`)]],
+      { unit: '0.01' },
+    );
     await step(c.id, 'set-on-ground', {});
     await step(c.id, 'rescale-prop', { node: 0, factor: 2 });
     const now = await sheetOf(c.id);
-    const lines = await told(await on(deliveries, upload([['chest.obj', CRATE.replace('o crate', 'o chest')]], { base: now.head, unit: '0.01' }), { id: c.id }));
+    const lines = await told(
+      await on(
+        deliveries,
+        upload([['chest.obj', CRATE.replace('o crate', 'o chest')]], { base: now.head, unit: '0.01' }),
+        { id: c.id },
+      ),
+    );
     expect(lines[lines.length - 1].rows).toEqual([
-      { label: 'set on the ground', outcome: 'not needed', why: expect.stringContaining('on the ground already') },
-      { label: expect.any(String), outcome: 'does not fit', why: 'there is no node “crate” in the new delivery' },
+      {
+        label: 'set on the ground',
+        outcome: 'not needed',
+        why: expect.stringContaining('on the ground already'),
+      },
+      {
+        label: expect.any(String),
+        outcome: 'does not fit',
+        why: 'there is no node “crate” in the new delivery',
+      },
     ]);
   });
   it('broken off, it keeps what came so far and says how far it was', async () => {
     const c = await worked();
-    const answer = await on(deliveries, upload([['crate.obj', CRATE]], { base: c.head, unit: '0.01' }), { id: c.id });
+    const answer = await on(deliveries, upload([['crate.obj', CRATE]], { base: c.head, unit: '0.01' }), {
+      id: c.id,
+    });
     const reader = answer.body!.getReader();
-    for (;;) { const { value } = await reader.read(); if (new TextDecoder().decode(value).includes('doing again: added hatch')) break; }
+    for (;;) {
+      const { value } = await reader.read();
+      if (new TextDecoder().decode(value).includes('doing again: added hatch')) break;
+    }
     await reader.cancel();
-    for (let before = -1, n = 0; before !== n;) { before = n; await new Promise((r) => setTimeout(r, 300)); n = (await sheetOf(c.id)).revisions.length; }
-    const after = await sheetOf(c.id), first = after.revisions.find((r) => r.number === 5)!;
+    for (let before = -1, n = 0; before !== n;) {
+      before = n;
+      await new Promise((r) => setTimeout(r, 300));
+      n = (await sheetOf(c.id)).revisions.length;
+    }
+    const after = await sheetOf(c.id);
+    const first = after.revisions.find((r) => r.number === 5)!;
     expect(after.revisions.length).toBeLessThan(8);
     expect((first.step as { rows: object[] }).rows.length).toBe(after.revisions.length - 5);
   });
   it('is refused where the line is another character’s, and where the head has moved nothing is added', async () => {
-    const a = await worked(), b = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
-    expect(await refusal(await on(deliveries, upload([['crate.obj', CRATE]], { base: b.head }), { id: a.id }))).toMatchObject({ status: 404 });
-    const lines = await told(await on(addFiles, upload([['hatch.obj', hatch]], { base: a.revisions[0].id, unit: '1' }), { id: a.id }));
-    expect(lines[lines.length - 1]).toMatchObject({ stage: 'refused', message: expect.stringMatching(/revision 1, and revision 4/) });
+    const a = await worked();
+    const b = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    expect(
+      await refusal(await on(deliveries, upload([['crate.obj', CRATE]], { base: b.head }), { id: a.id })),
+    ).toMatchObject({ status: 404 });
+    const lines = await told(
+      await on(addFiles, upload([['hatch.obj', hatch]], { base: a.revisions[0].id, unit: '1' }), {
+        id: a.id,
+      }),
+    );
+    expect(lines[lines.length - 1]).toMatchObject({
+      stage: 'refused',
+      message: expect.stringMatching(/revision 1, and revision 4/),
+    });
     expect((await sheetOf(a.id)).revisions.length).toBe(4);
   });
   it('the kept files go with the character that needed them', async () => {
     const c = await worked();
     const { files } = c.revisions[1].step as { files: { sha256: string }[] };
     // Other tests keep the same file; each revision that needs it holds on to it.
-    const held = async () => (await database().selectFrom('revision_blobs').select('revision_id').where('hash', '=', files[0].sha256).execute()).length;
+    const held = async () =>
+      (
+        await database()
+          .selectFrom('revision_blobs')
+          .select('revision_id')
+          .where('hash', '=', files[0].sha256)
+          .execute()
+      ).length;
     const before = await held();
     await on(remove, new Request(at('/'), { method: 'DELETE' }), { id: c.id });
     expect(await held()).toBe(before - 1);
@@ -275,21 +518,42 @@ describe('what goes out', () => {
   it('is named after the character and its revision, whatever the name holds, in every format', async () => {
     const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
     await on(change, sent('PATCH', { name: 'Ferry "crate"\r\nX-Evil: 1 / ünï' }), { id: c.id });
-    for (const [format, ending] of [['glb', 'glb'], ['dae', 'dae'], ['obj', 'zip']] as const) {
+    for (const [format, ending] of [
+      ['glb', 'glb'],
+      ['dae', 'dae'],
+      ['obj', 'zip'],
+    ] as const) {
       const r = await on(file, new Request(at(`/?format=${format}`)), { id: c.head });
-      expect(r.headers.get('content-disposition')).toMatch(new RegExp(`^attachment; filename="ferry-crate-x-evil-1-n--r1(-obj)?\\.(${ending}|obj)"$`));
+      expect(r.headers.get('content-disposition')).toMatch(
+        new RegExp(`^attachment; filename="ferry-crate-x-evil-1-n--r1(-obj)?\\.(${ending}|obj)"$`),
+      );
       expect(r.headers.get('x-content-type-options')).toBe('nosniff');
       const bytes = new Uint8Array(await r.arrayBuffer());
-      const files = bytes[0] === 0x50 && bytes[1] === 0x4b ? Object.entries(unzipSync(bytes)).map(([name, b]) => ({ name, bytes: b })) : [{ name: `x.${format}`, bytes }];
+      const files =
+        bytes[0] === 0x50 && bytes[1] === 0x4b
+          ? Object.entries(unzipSync(bytes)).map(([name, b]) => ({ name, bytes: b }))
+          : [{ name: `x.${format}`, bytes }];
       expect(readCharacter(files).meshes[0].polygonOffsets.length).toBe(7);
     }
-    expect(await refusal(await on(file, new Request(at('/?format=exe')), { id: c.head }))).toMatchObject({ status: 400 });
-    expect(await refusal(await on(file, new Request(at('/?format=obj&clip=4')), { id: c.head }))).toMatchObject({ status: 422, message: expect.stringContaining('no such clip') });
+    expect(await refusal(await on(file, new Request(at('/?format=exe')), { id: c.head }))).toMatchObject({
+      status: 400,
+    });
+    expect(
+      await refusal(await on(file, new Request(at('/?format=obj&clip=4')), { id: c.head })),
+    ).toMatchObject({ status: 422, message: expect.stringContaining('no such clip') });
   });
   it('the report runs nothing, and holds pins and notes as text', async () => {
     const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
     await on(words, sent('PATCH', { note: '<script>alert(1)</script>' }), { id: c.head });
-    await on(pin, sent('POST', { label: '<i>edge</i>', from: { kind: 'vertex', node: 'crate', vertex: 0 }, to: { kind: 'vertex', node: 'crate', vertex: 1 } }), { id: c.id });
+    await on(
+      pin,
+      sent('POST', {
+        label: '<i>edge</i>',
+        from: { kind: 'vertex', node: 'crate', vertex: 0 },
+        to: { kind: 'vertex', node: 'crate', vertex: 1 },
+      }),
+      { id: c.id },
+    );
     const r = await on(report, new Request(at('/?download')), { id: c.head });
     expect(r.headers.get('content-security-policy')).toMatch(/^default-src 'none'/);
     expect(r.headers.get('content-disposition')).toBe('attachment; filename="crate-r1-report.html"');
@@ -300,11 +564,18 @@ describe('what goes out', () => {
   });
   it('arrays and pictures come by their address', async () => {
     const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
-    const stored = await (await on(manifest, new Request(at('/')), { id: c.head })).json() as { arrays: string[] };
-    const found = unpack(await (await arrays(sent('POST', { hashes: stored.arrays }))).arrayBuffer()) as Record<string, Uint8Array>;
+    const stored = (await (await on(manifest, new Request(at('/')), { id: c.head })).json()) as {
+      arrays: string[];
+    };
+    const found = unpack(
+      await (await arrays(sent('POST', { hashes: stored.arrays }))).arrayBuffer(),
+    ) as Record<string, Uint8Array>;
     expect(Object.keys(found).sort()).toEqual([...new Set(stored.arrays)].sort());
     expect(pack(found).byteLength).toBeGreaterThan(0);
     const picture = await on(blob, new Request(at('/')), { hash: c.revisions[0].picture });
-    expect([picture.headers.get('content-type'), picture.headers.get('cache-control')]).toEqual(['image/png', 'private, max-age=31536000, immutable']);
+    expect([picture.headers.get('content-type'), picture.headers.get('cache-control')]).toEqual([
+      'image/png',
+      'private, max-age=31536000, immutable',
+    ]);
   });
 });

@@ -4,20 +4,39 @@ import net from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
 
-const folder = () => { const f = mkdtempSync(path.join(os.tmpdir(), 'bough-start-')); chmodSync(f, 0o755); return f; };
+const folder = () => {
+  const f = mkdtempSync(path.join(os.tmpdir(), 'bough-start-'));
+  chmodSync(f, 0o755);
+  return f;
+};
 const start = (env: Record<string, string>, as: { uid?: number; gid?: number } = {}) => {
   const { DATABASE_URL: _url, ...rest } = process.env;
-  const r = spawnSync(process.execPath, [path.resolve('scripts/start.mjs')], { encoding: 'utf8', env: { ...rest, NODE_OPTIONS: '', ...env } as NodeJS.ProcessEnv, timeout: 90_000, ...as });
-  return { code: r.status, lines: r.stderr.trim().split('\n').filter((l) => !l.startsWith('npm ')) };
+  const r = spawnSync(process.execPath, [path.resolve('scripts/start.mjs')], {
+    encoding: 'utf8',
+    env: { ...rest, NODE_OPTIONS: '', ...env } as NodeJS.ProcessEnv,
+    timeout: 90_000,
+    ...as,
+  });
+  return {
+    code: r.status,
+    lines: r.stderr
+      .trim()
+      .split('\n')
+      .filter((l) => !l.startsWith('npm ')),
+  };
 };
 
 it('a port in use is one clear sentence', async () => {
   const server = net.createServer();
-  const port = await new Promise<number>((done) => { server.listen(0, '127.0.0.1', () => done((server.address() as net.AddressInfo).port)); });
+  const port = await new Promise<number>((done) => {
+    server.listen(0, '127.0.0.1', () => done((server.address() as net.AddressInfo).port));
+  });
   const r = start({ PORT: String(port), BOUGH_DATA: folder() });
   server.close();
   expect(r.code).toBe(1);
-  expect(r.lines).toEqual([`Port ${port} is in use by another program; stop that one, or choose another with PORT=….`]);
+  expect(r.lines).toEqual([
+    `Port ${port} is in use by another program; stop that one, or choose another with PORT=….`,
+  ]);
 });
 
 it('an address that others can reach wants an access key', () => {
@@ -28,7 +47,10 @@ it('an address that others can reach wants an access key', () => {
 
 it('a second start says that one runs, and where', () => {
   const data = folder();
-  writeFileSync(path.join(data, 'running.json'), JSON.stringify({ pid: process.pid, address: 'http://127.0.0.1:4999' }));
+  writeFileSync(
+    path.join(data, 'running.json'),
+    JSON.stringify({ pid: process.pid, address: 'http://127.0.0.1:4999' }),
+  );
   const r = start({ BOUGH_DATA: data });
   expect(r.code).toBe(1);
   expect(r.lines).toEqual([expect.stringContaining('runs already at http://127.0.0.1:4999')]);
@@ -38,13 +60,18 @@ it('a second start says that one runs, and where', () => {
 const nobody = process.getuid?.() === 0 ? { uid: 65534, gid: 65534 } : {};
 const readable = spawnSync('test', ['-r', path.resolve('dist/.stamp')], { cwd: '/', ...nobody }).status === 0;
 
-(readable ? it : it.skip)('a missing server binary without the right to install it is one clear sentence', () => {
-  const data = folder();
-  chmodSync(data, 0o777);
-  const r = start({ BOUGH_DATA: data, PORT: '48124', BOUGH_POSTGRES: '/nowhere', HOME: data }, nobody);
-  expect(r.code).toBe(1);
-  expect(r.lines[r.lines.length - 1]).toMatch(/^the PostgreSQL server is missing and this user may not install it; run “apt-get install postgresql postgresql-contrib” as root/i);
-});
+(readable ? it : it.skip)(
+  'a missing server binary without the right to install it is one clear sentence',
+  () => {
+    const data = folder();
+    chmodSync(data, 0o777);
+    const r = start({ BOUGH_DATA: data, PORT: '48124', BOUGH_POSTGRES: '/nowhere', HOME: data }, nobody);
+    expect(r.code).toBe(1);
+    expect(r.lines[r.lines.length - 1]).toMatch(
+      /^the PostgreSQL server is missing and this user may not install it; run “apt-get install postgresql postgresql-contrib” as root/i,
+    );
+  },
+);
 
 it('a broken data folder is one clear sentence, and is left as it was', () => {
   const data = folder();

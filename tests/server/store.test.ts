@@ -1,5 +1,17 @@
 import type { Kysely } from 'kysely';
-import { addDelivery, addRevision, characterById, copyCharacter, createCharacter, findingsOf, listCharacters, moveHead, removeCharacter, saveAudit, wireOf } from '@/server/characters';
+import {
+  addDelivery,
+  addRevision,
+  characterById,
+  copyCharacter,
+  createCharacter,
+  findingsOf,
+  listCharacters,
+  moveHead,
+  removeCharacter,
+  saveAudit,
+  wireOf,
+} from '@/server/characters';
 import { savedCrosswalk, saveCrosswalk } from '@/server/crosswalks';
 import { type Database, openDatabase } from '@/server/database';
 import { migrate } from '@/server/migrations';
@@ -13,11 +25,32 @@ import { castBytes, handBytes } from '../core/support/cast';
 jest.mock('piscina', () => ({ Piscina: class {} }));
 
 let db: Kysely<Database>;
-beforeAll(async () => { db = openDatabase(process.env.DATABASE_URL as string); await migrate(db); });
+beforeAll(async () => {
+  db = openDatabase(process.env.DATABASE_URL as string);
+  await migrate(db);
+});
 afterAll(() => db.destroy());
 
-const made = (c: Character, label: string) => { const { stored, bytes } = toStored(c); return { stored, bytes, picture: Uint8Array.from([0x89, label.length]), label, step: { kind: 'import' as const, files: [], notes: [] }, effects: {} }; };
-const blobs = async () => Number((await db.selectFrom('blobs').select((e) => e.fn.countAll().as('n')).executeTakeFirstOrThrow()).n);
+const made = (c: Character, label: string) => {
+  const { stored, bytes } = toStored(c);
+  return {
+    stored,
+    bytes,
+    picture: Uint8Array.from([0x89, label.length]),
+    label,
+    step: { kind: 'import' as const, files: [], notes: [] },
+    effects: {},
+  };
+};
+const blobs = async () =>
+  Number(
+    (
+      await db
+        .selectFrom('blobs')
+        .select((e) => e.fn.countAll().as('n'))
+        .executeTakeFirstOrThrow()
+    ).n,
+  );
 
 it('a revision comes back as it was saved, and shares the arrays that a step did not touch', async () => {
   const c = tube();
@@ -26,7 +59,7 @@ it('a revision comes back as it was saved, and shares the arrays that a step did
   expect(fromStored(wire.stored, (h) => wire.bytes.get(h))).toEqual(c);
   const before = await blobs();
   await addRevision(db, id, revision, made({ ...c, name: 'renamed' }, 'a name only'));
-  expect(await blobs() - before).toBe(2); // a manifest and a picture, no array
+  expect((await blobs()) - before).toBe(2); // a manifest and a picture, no array
   await removeCharacter(db, id);
 });
 
@@ -35,7 +68,10 @@ it('a step on an old revision is refused with both named, and writes nothing', a
   const second = await addRevision(db, id, revision, made(tube(12), 'second'));
   const before = await blobs();
   const late = addRevision(db, id, revision, made(tube(20), 'too late'));
-  await expect(late).rejects.toMatchObject({ status: 409, body: { base: { id: revision, number: 1 }, head: { id: second.id, number: 2 } } });
+  await expect(late).rejects.toMatchObject({
+    status: 409,
+    body: { base: { id: revision, number: 1 }, head: { id: second.id, number: 2 } },
+  });
   expect(await blobs()).toBe(before);
   expect((await characterById(db, id)).revisions.length).toBe(2);
   await removeCharacter(db, id);
@@ -43,7 +79,9 @@ it('a step on an old revision is refused with both named, and writes nothing', a
 
 it('of many steps at once on one revision exactly one is taken', async () => {
   const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
-  const results = await Promise.allSettled([8, 9, 10, 11, 12].map((n) => addRevision(db, id, revision, made(tube(n), `step ${n}`))));
+  const results = await Promise.allSettled(
+    [8, 9, 10, 11, 12].map((n) => addRevision(db, id, revision, made(tube(n), `step ${n}`))),
+  );
   expect(results.filter((r) => r.status === 'fulfilled').length).toBe(1);
   for (const r of results) if (r.status === 'rejected') expect((r.reason as Refused).status).toBe(409);
   expect((await characterById(db, id)).revisions.map((r) => r.number)).toEqual([1, 2]);
@@ -60,7 +98,8 @@ it('a revision whose blobs cannot be written leaves no row behind', async () => 
 });
 
 it('undo and redo move the head among a character’s own revisions only', async () => {
-  const a = await createCharacter(db, 'a', 'handset', made(tube(), 'first')), b = await createCharacter(db, 'b', 'handset', made(tube(), 'first'));
+  const a = await createCharacter(db, 'a', 'handset', made(tube(), 'first'));
+  const b = await createCharacter(db, 'b', 'handset', made(tube(), 'first'));
   const second = await addRevision(db, a.id, a.revision, made(tube(12), 'second'));
   await moveHead(db, a.id, second.id, a.revision);
   expect((await characterById(db, a.id)).head).toBe(a.revision);
@@ -82,11 +121,19 @@ it('removing a character takes along what only it needed', async () => {
 
 it('saved under a new name nothing is stored twice, and each outlives the other', async () => {
   const c = tube();
-  const { id, revision } = await createCharacter(db, 'tube', 'handset', { ...made(c, 'first'), brief: 'handset', audited: { findings: Uint8Array.from([7, 7]), counts: { stops: 1, worth: 0, note: 0 } } });
+  const { id, revision } = await createCharacter(db, 'tube', 'handset', {
+    ...made(c, 'first'),
+    brief: 'handset',
+    audited: { findings: Uint8Array.from([7, 7]), counts: { stops: 1, worth: 0, note: 0 } },
+  });
   const before = await blobs();
   const copy = await copyCharacter(db, revision, 'tube, another');
   expect(await blobs()).toBe(before);
-  expect((await characterById(db, copy.id)).revisions[0]).toMatchObject({ number: 1, step: { kind: 'copy', from: { character: 'tube', revision: 1 } }, counts: { stops: 1 } });
+  expect((await characterById(db, copy.id)).revisions[0]).toMatchObject({
+    number: 1,
+    step: { kind: 'copy', from: { character: 'tube', revision: 1 } },
+    counts: { stops: 1 },
+  });
   await removeCharacter(db, id);
   const wire = await wireOf(db, copy.revision);
   expect(fromStored(wire.stored, (h) => wire.bytes.get(h))).toEqual(c);
@@ -101,14 +148,27 @@ it('a new delivery begins a line of its own beside the one that is there, and on
   const anew = await addDelivery(db, id, second.id, made(tube(14), 'anew'));
   const sheet = await characterById(db, id);
   expect(sheet.head).toBe(anew.id);
-  expect(sheet.revisions.map((r) => [r.number, r.parent])).toEqual([[1, null], [2, revision], [3, null]]);
+  expect(sheet.revisions.map((r) => [r.number, r.parent])).toEqual([
+    [1, null],
+    [2, revision],
+    [3, null],
+  ]);
   await removeCharacter(db, id);
 });
 
 it('pins belong to their character and go with it', async () => {
   const { id } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
-  await db.insertInto('pins').values({ character_id: id, label: 'arm', ends: JSON.stringify({ from: { kind: 'joint', node: 'lower' }, to: { kind: 'joint', node: 'upper' } }) }).execute();
-  expect((await characterById(db, id)).pins).toMatchObject([{ label: 'arm', from: { node: 'lower' }, to: { node: 'upper' } }]);
+  await db
+    .insertInto('pins')
+    .values({
+      character_id: id,
+      label: 'arm',
+      ends: JSON.stringify({ from: { kind: 'joint', node: 'lower' }, to: { kind: 'joint', node: 'upper' } }),
+    })
+    .execute();
+  expect((await characterById(db, id)).pins).toMatchObject([
+    { label: 'arm', from: { node: 'lower' }, to: { node: 'upper' } },
+  ]);
   await removeCharacter(db, id);
   expect((await db.selectFrom('pins').select('id').where('character_id', '=', id).execute()).length).toBe(0);
 });
@@ -116,11 +176,20 @@ it('pins belong to their character and go with it', async () => {
 it('an audit that came along with a step is there at once; one whose revision fails is not', async () => {
   const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
   const audited = { findings: Uint8Array.from([1]), counts: { stops: 0, worth: 2, note: 0 } };
-  const broken = { ...made(tube(18), 'broken'), bytes: new Map<string, Uint8Array>(), brief: 'handset', audited };
+  const broken = {
+    ...made(tube(18), 'broken'),
+    bytes: new Map<string, Uint8Array>(),
+    brief: 'handset',
+    audited,
+  };
   await expect(addRevision(db, id, revision, broken)).rejects.toThrow();
   expect(await findingsOf(db, revision, 'handset')).toBeNull();
   const next = await addRevision(db, id, revision, { ...made(tube(18), 'sound'), brief: 'handset', audited });
-  expect((await characterById(db, id)).revisions.find((r) => r.id === next.id)?.counts).toEqual({ stops: 0, worth: 2, note: 0 });
+  expect((await characterById(db, id)).revisions.find((r) => r.id === next.id)?.counts).toEqual({
+    stops: 0,
+    worth: 2,
+    note: 0,
+  });
   await removeCharacter(db, id);
 });
 
@@ -131,7 +200,10 @@ it('a crosswalk is kept by the two fingerprints; the newest stays', async () => 
   expect(await savedCrosswalk(db, 'b'.repeat(32), 'a'.repeat(32))).toBeNull();
 });
 
-it('migrating twice changes nothing', async () => { await migrate(db); expect(Array.isArray(await listCharacters(db))).toBe(true); });
+it('migrating twice changes nothing', async () => {
+  await migrate(db);
+  expect(Array.isArray(await listCharacters(db))).toBe(true);
+});
 
 describe('the worker', () => {
   it('imports a good file with its picture', () => {
@@ -142,35 +214,103 @@ describe('the worker', () => {
   it('surveys files that do not say their unit, adds them to a character, and does a recorded step again on a new delivery', () => {
     const text = (x: string) => new TextEncoder().encode(x);
     const files = [{ name: 'crate.obj', bytes: text('o crate\nv 0 0 0\nv 40 0 0\nv 40 60 10\nf 1 2 3\n') }];
-    expect(work({ task: 'survey', files })).toMatchObject({ format: 'Wavefront OBJ', stated: { unit: false, upAxis: false }, size: [40, 60, 10], vertices: 3 });
+    expect(work({ task: 'survey', files })).toMatchObject({
+      format: 'Wavefront OBJ',
+      stated: { unit: false, upAxis: false },
+      size: [40, 60, 10],
+      vertices: 3,
+    });
     const { stored, bytes } = toStored(tube());
-    const added = work({ task: 'add', wire: { stored, bytes }, files, options: { unitMetres: 0.01 }, brief: 'handset' }) as Made;
+    const added = work({
+      task: 'add',
+      wire: { stored, bytes },
+      files,
+      options: { unitMetres: 0.01 },
+      brief: 'handset',
+    }) as Made;
     const after = fromStored(added.stored, (h) => added.bytes.get(h) ?? bytes.get(h));
     expect(after.nodes.map((n) => n.name)).toEqual(['lower', 'upper', 'tube', 'crate']);
     expect(Math.max(...after.meshes[1].attributes.POSITION.data)).toBeCloseTo(0.6, 6);
     expect(added.audited?.counts.stops).toBeGreaterThan(0);
     expect(added.effects).toMatchObject({ others: { largest: 0 } });
     const names = { node: { name: 'crate', nth: 0 } };
-    expect(work({ task: 'again', wire: { stored, bytes }, brief: 'handset', remedy: 'rescale-prop', params: { node: 9, height: 1 }, names })).toEqual({ refused: 'there is no node “crate” in the new delivery' });
-    const again = work({ task: 'again', wire: { stored: added.stored, bytes: new Map([...bytes, ...added.bytes]) }, brief: 'handset', remedy: 'rescale-prop', params: { node: 9, height: 1 }, names }) as Made;
+    expect(
+      work({
+        task: 'again',
+        wire: { stored, bytes },
+        brief: 'handset',
+        remedy: 'rescale-prop',
+        params: { node: 9, height: 1 },
+        names,
+      }),
+    ).toEqual({ refused: 'there is no node “crate” in the new delivery' });
+    const again = work({
+      task: 'again',
+      wire: { stored: added.stored, bytes: new Map([...bytes, ...added.bytes]) },
+      brief: 'handset',
+      remedy: 'rescale-prop',
+      params: { node: 9, height: 1 },
+      names,
+    }) as Made;
     expect(again.names).toEqual({ node: { name: 'crate', nth: 0 } });
   });
   it('writes every format, posed where asked, and says when there is no such clip', () => {
     const { stored, bytes } = toStored(tube());
-    for (const format of ['glb', 'dae', 'obj'] as const) expect((work({ task: 'export', wire: { stored, bytes }, format, stem: 't' }) as Exported).files[0].name).toBe(`t.${format}`);
-    expect(work({ task: 'export', wire: { stored, bytes }, format: 'obj', stem: 't', pose: { clip: 3, time: 0 } })).toMatchObject({ refused: expect.stringContaining('no such clip') });
+    for (const format of ['glb', 'dae', 'obj'] as const)
+      expect(
+        (work({ task: 'export', wire: { stored, bytes }, format, stem: 't' }) as Exported).files[0].name,
+      ).toBe(`t.${format}`);
+    expect(
+      work({ task: 'export', wire: { stored, bytes }, format: 'obj', stem: 't', pose: { clip: 3, time: 0 } }),
+    ).toMatchObject({ refused: expect.stringContaining('no such clip') });
   });
   it('refuses what it cannot read or do, with the sentence', () => {
-    expect((work({ task: 'import', files: [{ name: 'x.glb', bytes: castBytes('deckhand.glb').slice(0, 5000) }] }) as Refusal).refused).toMatch(/^x\.glb: /);
+    expect(
+      (
+        work({
+          task: 'import',
+          files: [{ name: 'x.glb', bytes: castBytes('deckhand.glb').slice(0, 5000) }],
+        }) as Refusal
+      ).refused,
+    ).toMatch(/^x\.glb: /);
     const { stored, bytes } = toStored(tube());
-    expect((work({ task: 'remedy', wire: { stored, bytes }, brief: 'handset', remedy: 'set-on-ground', params: {} }) as Made).effects).toMatchObject({ nodes: ['lower'], others: { largest: expect.any(Number), meshes: 1 } });
-    expect((work({ task: 'remedy', wire: { stored, bytes }, brief: 'handset', remedy: 'limit-influences', params: { limit: 0 } }) as Refusal).refused).toMatch(/limit/);
+    expect(
+      (
+        work({
+          task: 'remedy',
+          wire: { stored, bytes },
+          brief: 'handset',
+          remedy: 'set-on-ground',
+          params: {},
+        }) as Made
+      ).effects,
+    ).toMatchObject({ nodes: ['lower'], others: { largest: expect.any(Number), meshes: 1 } });
+    expect(
+      (
+        work({
+          task: 'remedy',
+          wire: { stored, bytes },
+          brief: 'handset',
+          remedy: 'limit-influences',
+          params: { limit: 0 },
+        }) as Refusal
+      ).refused,
+    ).toMatch(/limit/);
   });
   it('names from files are data in the report, never markup', () => {
     const c = tube();
-    const evil = { ...c, nodes: c.nodes.map((n, i) => (i === 1 ? { ...n, name: '<img src=x onerror=alert(1)>' } : n)) };
+    const evil = {
+      ...c,
+      nodes: c.nodes.map((n, i) => (i === 1 ? { ...n, name: '<img src=x onerror=alert(1)>' } : n)),
+    };
     const { stored, bytes } = toStored(evil);
-    const { html } = work({ task: 'report', wire: { stored, bytes }, brief: 'handset', picture: null, facts: { title: '<b>x</b>', revision: 1, date: '2026-01-01', steps: [], pins: [] } }) as { html: string };
+    const { html } = work({
+      task: 'report',
+      wire: { stored, bytes },
+      brief: 'handset',
+      picture: null,
+      facts: { title: '<b>x</b>', revision: 1, date: '2026-01-01', steps: [], pins: [] },
+    }) as { html: string };
     expect(html).toContain('&#60;img src=x');
     expect(html).not.toContain('<img');
     expect(html).not.toContain('<b>x</b>');

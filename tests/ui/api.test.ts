@@ -2,7 +2,15 @@
 import type * as Cache from 'lru-cache';
 import { pack } from '@/core/character/bundle';
 import { toStored } from '@/core/character/stored';
-import { ApiError, api, fetchCharacter, fetchFindings, sendFiles, surveyFiles, type ToldLine } from '@/ui/kit/api';
+import {
+  ApiError,
+  api,
+  fetchCharacter,
+  fetchFindings,
+  sendFiles,
+  surveyFiles,
+  type ToldLine,
+} from '@/ui/kit/api';
 import { tube } from '../core/support/build';
 
 type Answer = (url: string, init: RequestInit) => Response | Promise<Response>;
@@ -16,13 +24,22 @@ const answering = (answer: Answer) => {
     return answer(url, init);
   }) as typeof fetch;
 };
-afterAll(() => { globalThis.fetch = given; });
+afterAll(() => {
+  globalThis.fetch = given;
+});
 
 const lines = (...list: object[]) => list.map((l) => `${JSON.stringify(l)}\n`).join('');
 /** An answer that comes in pieces of so many bytes, as a network cuts them. */
 function inPieces(text: string, size: number): Response {
   const bytes = new TextEncoder().encode(text);
-  return new Response(new ReadableStream({ start(c) { for (let i = 0; i < bytes.length; i += size) c.enqueue(bytes.slice(i, i + size)); c.close(); } }));
+  return new Response(
+    new ReadableStream({
+      start(c) {
+        for (let i = 0; i < bytes.length; i += size) c.enqueue(bytes.slice(i, i + size));
+        c.close();
+      },
+    }),
+  );
 }
 const file = (name: string) => new File(['x'], name);
 const never = new AbortController().signal;
@@ -35,12 +52,18 @@ describe('a request', () => {
   });
   it('gives the server’s sentence with its status, and what came with it', async () => {
     answering(() => Response.json({ message: 'The head has moved.', head: 3 }, { status: 409 }));
-    await expect(api('/x')).rejects.toMatchObject({ message: 'The head has moved.', status: 409, body: { head: 3 } });
+    await expect(api('/x')).rejects.toMatchObject({
+      message: 'The head has moved.',
+      status: 409,
+      body: { head: 3 },
+    });
   });
   it('has a sentence of its own where the server has none, or is not there', async () => {
     answering(() => new Response('<html>', { status: 502 }));
     await expect(api('/x')).rejects.toThrow('The server answered with 502; try again.');
-    answering(() => { throw new TypeError('fetch failed'); });
+    answering(() => {
+      throw new TypeError('fetch failed');
+    });
     await expect(api('/x')).rejects.toThrow(/does not answer; check that it runs.*Nothing was lost\.$/);
     await expect(api('/x')).rejects.toBeInstanceOf(ApiError);
   });
@@ -53,28 +76,57 @@ describe('a request', () => {
 });
 
 describe('sending files', () => {
-  const all = lines({ stage: 'received', share: 0.1 }, { stage: 'überall 骨 🦴', share: 0.5 }, { stage: 'done', share: 1, id: 'i' });
+  const all = lines(
+    { stage: 'received', share: 0.1 },
+    { stage: 'überall 骨 🦴', share: 0.5 },
+    { stage: 'done', share: 1, id: 'i' },
+  );
   it.each([1, 3, 7, 1000])('tells every line, in whatever pieces of %d bytes they come', async (size) => {
     answering(() => inPieces(all, size));
     const seen: ToldLine[] = [];
-    expect(await sendFiles('/up', [file('a.glb'), file('b.bin')], { unit: '0.01', up: '' }, (l) => seen.push(l), never)).toMatchObject({ stage: 'done', id: 'i' });
+    expect(
+      await sendFiles(
+        '/up',
+        [file('a.glb'), file('b.bin')],
+        { unit: '0.01', up: '' },
+        (l) => seen.push(l),
+        never,
+      ),
+    ).toMatchObject({ stage: 'done', id: 'i' });
     expect(seen.map((l) => l.stage)).toEqual(['received', 'überall 骨 🦴', 'done']);
     const form = asked[0].body as FormData;
     expect([form.getAll('files').length, form.get('unit'), form.has('up')]).toEqual([2, '0.01', false]);
   });
   it('a refusal is thrown with its sentence', async () => {
-    answering(() => inPieces(lines({ stage: 'received', share: 0.1 }, { stage: 'refused', share: 1, message: 'a.glb: it is empty. Export it again.' }), 50));
-    await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toThrow('a.glb: it is empty. Export it again.');
+    answering(() =>
+      inPieces(
+        lines(
+          { stage: 'received', share: 0.1 },
+          { stage: 'refused', share: 1, message: 'a.glb: it is empty. Export it again.' },
+        ),
+        50,
+      ),
+    );
+    await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toThrow(
+      'a.glb: it is empty. Export it again.',
+    );
   });
   it('an answer that ends before its end is no success', async () => {
     answering(() => inPieces(lines({ stage: 'received', share: 0.1 }), 50));
-    await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toThrow(/broke off before the files were taken in; drop them again\.$/);
+    await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toThrow(
+      /broke off before the files were taken in; drop them again\.$/,
+    );
     answering(() => inPieces(all.slice(0, -10), 50));
     await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toThrow(/broke off/);
   });
   it('what the server will not even begin is thrown with its sentence', async () => {
-    answering(() => Response.json({ message: 'The files are larger than 5 bytes together.' }, { status: 413 }));
-    await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toMatchObject({ status: 413, message: 'The files are larger than 5 bytes together.' });
+    answering(() =>
+      Response.json({ message: 'The files are larger than 5 bytes together.' }, { status: 413 }),
+    );
+    await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toMatchObject({
+      status: 413,
+      message: 'The files are larger than 5 bytes together.',
+    });
   });
 });
 
@@ -82,23 +134,43 @@ describe('findings', () => {
   const bundle = () => new Response(pack([{ check: 'height' }]) as ArrayBuffer);
   it('that are known come at once', async () => {
     answering(bundle);
-    expect(await fetchFindings('r', 'handset', () => { throw new Error('nothing is to be told'); }, never)).toEqual([{ check: 'height' }]);
+    expect(
+      await fetchFindings(
+        'r',
+        'handset',
+        () => {
+          throw new Error('nothing is to be told');
+        },
+        never,
+      ),
+    ).toEqual([{ check: 'height' }]);
     expect(asked.map((a) => [a.method, a.url])).toEqual([['GET', '/api/revisions/r/audit?brief=handset']]);
   });
   it('that are not known are made first, and that is told', async () => {
     let made = false;
     answering((_url, { method }) => {
-      if (method === 'POST') { made = true; return inPieces(lines({ stage: 'auditing: height', share: 0.4 }, { stage: 'done', share: 1 }), 20); }
+      if (method === 'POST') {
+        made = true;
+        return inPieces(lines({ stage: 'auditing: height', share: 0.4 }, { stage: 'done', share: 1 }), 20);
+      }
       return made ? bundle() : new Response(null, { status: 204 });
     });
     const seen: string[] = [];
-    expect(await fetchFindings('r', 'handset', (l) => seen.push(l.stage), never)).toEqual([{ check: 'height' }]);
+    expect(await fetchFindings('r', 'handset', (l) => seen.push(l.stage), never)).toEqual([
+      { check: 'height' },
+    ]);
     expect(asked.map((a) => a.method)).toEqual(['GET', 'POST', 'GET']);
     expect(seen).toEqual(['auditing', 'auditing: height', 'done']);
   });
   it('that could not be made say why', async () => {
-    answering((_url, { method }) => (method === 'POST' ? inPieces(lines({ stage: 'refused', share: 1, message: 'The audit could not be done.' }), 99) : new Response(null, { status: 204 })));
-    await expect(fetchFindings('r', 'handset', () => {}, never)).rejects.toThrow('The audit could not be done.');
+    answering((_url, { method }) =>
+      method === 'POST'
+        ? inPieces(lines({ stage: 'refused', share: 1, message: 'The audit could not be done.' }), 99)
+        : new Response(null, { status: 204 }),
+    );
+    await expect(fetchFindings('r', 'handset', () => {}, never)).rejects.toThrow(
+      'The audit could not be done.',
+    );
   });
 });
 
@@ -123,11 +195,18 @@ describe('a character', () => {
     await jest.isolateModulesAsync(async () => {
       jest.doMock('lru-cache', () => {
         const { LRUCache } = jest.requireActual<typeof Cache>('lru-cache');
-        return { LRUCache: class extends LRUCache<string, Uint8Array> { constructor(o: Cache.LRUCache.Options<string, Uint8Array, unknown>) { super({ ...o, maxSize: 600 } as typeof o); } } };
+        return {
+          LRUCache: class extends LRUCache<string, Uint8Array> {
+            constructor(o: Cache.LRUCache.Options<string, Uint8Array, unknown>) {
+              super({ ...o, maxSize: 600 } as typeof o);
+            }
+          },
+        };
       });
       const fresh = await import('@/ui/kit/api');
       answering(server);
-      const once = await fresh.fetchCharacter('a'), again = await fresh.fetchCharacter('a');
+      const once = await fresh.fetchCharacter('a');
+      const again = await fresh.fetchCharacter('a');
       expect([once.character, again.character]).toEqual([tube(), tube()]);
       expect(again.fetched).toBeGreaterThan(0);
       expect(again.fetched).toBeLessThan(once.fetched);
@@ -135,15 +214,23 @@ describe('a character', () => {
     jest.dontMock('lru-cache');
   });
   it('that is gone says so', async () => {
-    answering(() => Response.json({ message: 'This revision is not in the house any more; reload the page.' }, { status: 404 }));
+    answering(() =>
+      Response.json(
+        { message: 'This revision is not in the house any more; reload the page.' },
+        { status: 404 },
+      ),
+    );
     await expect(fetchCharacter('c')).rejects.toMatchObject({ status: 404 });
   });
 });
 
 describe('looking into files', () => {
-  const found = (unit: boolean, upAxis: boolean) => Response.json({ stated: { unit, upAxis }, size: [1, 2, 3] });
+  const found = (unit: boolean, upAxis: boolean) =>
+    Response.json({ stated: { unit, upAxis }, size: [1, 2, 3] });
   it('formats that always say their unit are not asked', async () => {
-    answering(() => { throw new Error('nobody is to be asked'); });
+    answering(() => {
+      throw new Error('nobody is to be asked');
+    });
     expect(await surveyFiles([file('a.glb'), file('b.gltf')], never)).toBeNull();
   });
   it('others are asked, and only what they leave open is a question', async () => {

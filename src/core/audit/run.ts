@@ -25,7 +25,12 @@ export function audit(character: Character, brief: Brief, options: AuditOptions 
   });
   const rooms = [...new Set(checks.map((c) => c.room))];
   const rank = (f: Finding) => rooms.indexOf(f.room) * 10 + GRAVITIES.indexOf(f.gravity);
-  return keyedApart(all.map((f, i) => [f, i] as const).sort((a, b) => rank(a[0]) - rank(b[0]) || a[1] - b[1]).map(([f]) => f));
+  return keyedApart(
+    all
+      .map((f, i) => [f, i] as const)
+      .sort((a, b) => rank(a[0]) - rank(b[0]) || a[1] - b[1])
+      .map(([f]) => f),
+  );
 }
 
 /** Findings of one check on several things of one name are counted, so that each has a key of its own. */
@@ -42,10 +47,20 @@ export function runCheck(check: Check, character: Character, brief: Brief): Find
   try {
     return check.run(character, brief);
   } catch (error) {
-    return [finding(check, {
-      gravity: 'worth', subject: theCharacter(character), message: `The check “${check.title}” broke off and has no answer: ${error instanceof Error ? error.message : String(error)}`,
-      measured: 'broke off', expected: 'an answer', count: 1,
-    }, 'broke-off')];
+    return [
+      finding(
+        check,
+        {
+          gravity: 'worth',
+          subject: theCharacter(character),
+          message: `The check “${check.title}” broke off and has no answer: ${error instanceof Error ? error.message : String(error)}`,
+          measured: 'broke off',
+          expected: 'an answer',
+          count: 1,
+        },
+        'broke-off',
+      ),
+    ];
   }
 }
 

@@ -8,7 +8,16 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
 
-const TYPES = [Uint8Array, Int8Array, Uint16Array, Int16Array, Uint32Array, Int32Array, Float32Array, Float64Array] as const;
+const TYPES = [
+  Uint8Array,
+  Int8Array,
+  Uint16Array,
+  Int16Array,
+  Uint32Array,
+  Int32Array,
+  Float32Array,
+  Float64Array,
+] as const;
 type AnyArray = InstanceType<(typeof TYPES)[number]>;
 
 export type Plain = null | boolean | number | string | undefined | Plain[] | { [key: string]: Plain };
@@ -44,10 +53,12 @@ export function dismantle(value: unknown): { manifest: Plain; arrays: AnyArray[]
     if (Array.isArray(x)) return x.map(walk);
     if (x && typeof x === 'object') {
       const out: { [key: string]: Plain } = {};
-      for (const [k, v] of Object.entries(x)) if (v !== undefined) own(out, k.startsWith('$') ? `$${k}` : k, walk(v));
+      for (const [k, v] of Object.entries(x))
+        if (v !== undefined) own(out, k.startsWith('$') ? `$${k}` : k, walk(v));
       return out;
     }
-    if (typeof x === 'number' && (!Number.isFinite(x) || Object.is(x, -0))) return { [NUMBER]: Object.is(x, -0) ? '-0' : String(x) };
+    if (typeof x === 'number' && (!Number.isFinite(x) || Object.is(x, -0)))
+      return { [NUMBER]: Object.is(x, -0) ? '-0' : String(x) };
     return x as Plain;
   };
   return { manifest: walk(value), arrays };
@@ -83,9 +94,11 @@ export function arrayBytes(a: AnyArray): Uint8Array {
 /** The inverse of {@link arrayBytes}: a view of the same memory where it is aligned, a copy where not. Treat both as read-only. */
 export function arrayFromBytes(bytes: Uint8Array): AnyArray {
   const T = TYPES[bytes[0]];
-  if (!T || bytes.length < 8 || (bytes.length - 8) % T.BYTES_PER_ELEMENT !== 0) throw new BundleError('The stored array is damaged: its type tag and its length do not fit together.');
+  if (!T || bytes.length < 8 || (bytes.length - 8) % T.BYTES_PER_ELEMENT !== 0)
+    throw new BundleError('The stored array is damaged: its type tag and its length do not fit together.');
   const n = (bytes.length - 8) / T.BYTES_PER_ELEMENT;
-  if ((bytes.byteOffset + 8) % T.BYTES_PER_ELEMENT === 0) return new T(bytes.buffer as ArrayBuffer, bytes.byteOffset + 8, n);
+  if ((bytes.byteOffset + 8) % T.BYTES_PER_ELEMENT === 0)
+    return new T(bytes.buffer as ArrayBuffer, bytes.byteOffset + 8, n);
   return new T(bytes.slice(8).buffer, 0, n);
 }
 
@@ -123,18 +136,25 @@ export function pack(value: unknown): ArrayBuffer {
 
 /** Reads a bundle; its arrays are views on the buffer given. Throws {@link BundleError} for anything that is not one. */
 export function unpack(buffer: ArrayBuffer): unknown {
-  if (buffer.byteLength < 16) throw new BundleError(`The bundle ends at byte ${buffer.byteLength}, before its header does.`);
+  if (buffer.byteLength < 16)
+    throw new BundleError(`The bundle ends at byte ${buffer.byteLength}, before its header does.`);
   const view = new DataView(buffer);
-  if (view.getUint32(0, true) !== MAGIC) throw new BundleError('The bytes are not a bundle: the mark at byte 0 is missing.');
-  const jsonLength = view.getUint32(4, true), count = view.getUint32(8, true);
+  if (view.getUint32(0, true) !== MAGIC)
+    throw new BundleError('The bytes are not a bundle: the mark at byte 0 is missing.');
+  const jsonLength = view.getUint32(4, true);
+  const count = view.getUint32(8, true);
   const table = 16 + count * 8;
-  if (table + jsonLength > buffer.byteLength) throw new BundleError(`The bundle names ${count} arrays and a manifest of ${jsonLength} bytes, more than its ${buffer.byteLength} bytes hold.`);
+  if (table + jsonLength > buffer.byteLength)
+    throw new BundleError(
+      `The bundle names ${count} arrays and a manifest of ${jsonLength} bytes, more than its ${buffer.byteLength} bytes hold.`,
+    );
   let at = align(table + jsonLength);
   const arrays: AnyArray[] = [];
   for (let i = 0; i < count; i++) {
     const T = TYPES[view.getUint32(16 + i * 8, true)];
     const n = view.getUint32(20 + i * 8, true);
-    if (!T || at + n * T.BYTES_PER_ELEMENT > buffer.byteLength) throw new BundleError(`Array ${i} of the bundle runs past its end at byte ${buffer.byteLength}.`);
+    if (!T || at + n * T.BYTES_PER_ELEMENT > buffer.byteLength)
+      throw new BundleError(`Array ${i} of the bundle runs past its end at byte ${buffer.byteLength}.`);
     arrays.push(new T(buffer, at, n));
     at += align(arrays[i].byteLength);
   }

@@ -4,7 +4,9 @@ import type { Character, SceneNode } from './model';
 /** Children of every node, in index order. */
 export function childrenOf(nodes: readonly SceneNode[]): number[][] {
   const children: number[][] = nodes.map(() => []);
-  nodes.forEach((n, i) => { if (n.parent >= 0) children[n.parent].push(i); });
+  nodes.forEach((n, i) => {
+    if (n.parent >= 0) children[n.parent].push(i);
+  });
   return children;
 }
 
@@ -12,7 +14,9 @@ export function childrenOf(nodes: readonly SceneNode[]): number[][] {
 export function topDown(nodes: readonly SceneNode[]): number[] {
   const children = childrenOf(nodes);
   const order: number[] = [];
-  nodes.forEach((n, i) => { if (n.parent < 0) order.push(i); });
+  nodes.forEach((n, i) => {
+    if (n.parent < 0) order.push(i);
+  });
   for (let k = 0; k < order.length; k++) order.push(...children[order[k]]);
   return order;
 }
@@ -83,7 +87,9 @@ export function ancestorsOf(nodes: readonly SceneNode[], i: number): number[] {
 /** All nodes of kind bone, in index order. */
 export function bonesOf(character: Character): number[] {
   const out: number[] = [];
-  character.nodes.forEach((n, i) => { if (n.kind === 'bone') out.push(i); });
+  character.nodes.forEach((n, i) => {
+    if (n.kind === 'bone') out.push(i);
+  });
   return out;
 }
 
@@ -96,7 +102,9 @@ export function parentBone(nodes: readonly SceneNode[], i: number): number {
 /** The skinned or rigid nodes that show a mesh. */
 export function meshNodesOf(character: Character): number[] {
   const out: number[] = [];
-  character.nodes.forEach((n, i) => { if (n.mesh >= 0) out.push(i); });
+  character.nodes.forEach((n, i) => {
+    if (n.mesh >= 0) out.push(i);
+  });
   return out;
 }
 

@@ -3,10 +3,18 @@ import { ancestorsOf, bonesOf, meshNodesOf, restPlace, restWorld, weightOfNodes 
 import type { Character, Mesh, Skin } from './model';
 import { shownMesh } from './morphs';
 
-export interface Box { readonly min: readonly [number, number, number]; readonly max: readonly [number, number, number] }
+export interface Box {
+  readonly min: readonly [number, number, number];
+  readonly max: readonly [number, number, number];
+}
 
 /** A mesh as a node shows it at rest, with the morph targets that are on there. */
-export interface Placed { readonly node: number; readonly mesh: Mesh; readonly skin: Skin | null; /** Float32Array, 3 per vertex, world space, metres. */ readonly points: Float32Array }
+export interface Placed {
+  readonly node: number;
+  readonly mesh: Mesh;
+  readonly skin: Skin | null;
+  /** Float32Array, 3 per vertex, world space, metres. */ readonly points: Float32Array;
+}
 
 const placedCache = new WeakMap<Character, Placed[]>();
 
@@ -28,7 +36,8 @@ export function placedMeshes(character: Character): Placed[] {
 
 /** The box around points (3 per vertex), or null where there are none. */
 export function boxOf(sets: readonly ArrayLike<number>[]): Box | null {
-  const min: [number, number, number] = [Infinity, Infinity, Infinity], max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
+  const min: [number, number, number] = [Infinity, Infinity, Infinity];
+  const max: [number, number, number] = [-Infinity, -Infinity, -Infinity];
   for (const points of sets) {
     for (let i = 0; i + 2 < points.length; i += 3) {
       for (let k = 0; k < 3; k++) {
@@ -49,7 +58,9 @@ export function bodyNodes(character: Character): number[] {
   const { nodes, meshes } = character;
   const shown = meshNodesOf(character);
   const bound = shown.filter((i) => nodes[i].skin >= 0 && meshes[nodes[i].mesh].influences);
-  const hung = shown.filter((i) => !bound.includes(i) && ancestorsOf(nodes, i).some((a) => nodes[a].kind === 'bone'));
+  const hung = shown.filter(
+    (i) => !bound.includes(i) && ancestorsOf(nodes, i).some((a) => nodes[a].kind === 'bone'),
+  );
   if (bound.length === 0 && hung.length === 0) return shown;
   return hung.length > bound.length ? [...bound, ...hung] : bound;
 }
@@ -70,10 +81,14 @@ export function bodyBox(character: Character): Box | null {
  * is bound: it marks the origin, wherever the figure is.
  */
 export function skeletonBox(character: Character): Box | null {
-  const { nodes } = character, bones = bonesOf(character);
-  const weight = weightOfNodes(character), bound = nodes.some((n) => n.skin >= 0);
+  const { nodes } = character;
+  const bones = bonesOf(character);
+  const weight = weightOfNodes(character);
+  const bound = nodes.some((n) => n.skin >= 0);
   const holding = new Set(bones.map((b) => nodes[b].parent));
-  const places = bones.filter((b) => !(bound && weight[b] === 0 && holding.has(b) && nodes[nodes[b].parent]?.kind !== 'bone')).map((b) => restPlace(nodes, b));
+  const places = bones
+    .filter((b) => !(bound && weight[b] === 0 && holding.has(b) && nodes[nodes[b].parent]?.kind !== 'bone'))
+    .map((b) => restPlace(nodes, b));
   return boxOf([places.flat()]);
 }
 

@@ -9,7 +9,10 @@ export type NodeKind = 'bone' | 'mesh' | 'light' | 'camera' | 'empty';
 export type Json = null | boolean | number | string | Json[] | { [key: string]: Json };
 export type JsonObject = { [key: string]: Json };
 
-export interface Carry { readonly extras?: Json; readonly extensions?: JsonObject }
+export interface Carry {
+  readonly extras?: Json;
+  readonly extensions?: JsonObject;
+}
 
 export interface SceneNode extends Carry {
   readonly name: string;
@@ -34,13 +37,26 @@ export interface SceneNode extends Carry {
 export type VertexArray = Float32Array | Uint8Array | Int8Array | Uint16Array | Int16Array | Uint32Array;
 
 /** One vertex attribute: `data` holds `size` numbers a vertex. */
-export interface Attribute { readonly data: VertexArray; readonly size: number; readonly normalized: boolean; readonly type: string }
+export interface Attribute {
+  readonly data: VertexArray;
+  readonly size: number;
+  readonly normalized: boolean;
+  readonly type: string;
+}
 
 /** Weights in compressed rows: vertex v has the entries offsets[v] … offsets[v + 1]. `joint` indexes the skin's joints. */
-export interface Influences { readonly offsets: Uint32Array; readonly joint: Uint16Array | Uint32Array; readonly weight: Float32Array }
+export interface Influences {
+  readonly offsets: Uint32Array;
+  readonly joint: Uint16Array | Uint32Array;
+  readonly weight: Float32Array;
+}
 
 /** How the influences stood in the file, so that an untouched mesh is written as it was read. */
-export interface InfluenceStorage { readonly weights: 'f32' | 'u8' | 'u16'; readonly joints: 'u8' | 'u16'; readonly sets: number }
+export interface InfluenceStorage {
+  readonly weights: 'f32' | 'u8' | 'u16';
+  readonly joints: 'u8' | 'u16';
+  readonly sets: number;
+}
 
 /** A run of polygons with one material over a run of vertices. */
 export interface Piece extends Carry {
@@ -57,7 +73,9 @@ export interface Piece extends Carry {
   readonly carriedIndices?: Uint32Array;
 }
 
-export interface Morph { readonly attributes: Readonly<Record<string, Attribute>> }
+export interface Morph {
+  readonly attributes: Readonly<Record<string, Attribute>>;
+}
 
 export type PolygonOrigin = 'encoded' | 'recovered' | 'triangles';
 
@@ -98,11 +116,22 @@ export interface Channel extends Carry {
   readonly values: Float32Array;
 }
 
-export interface Clip extends Carry { readonly name: string; readonly channels: readonly Channel[] }
+export interface Clip extends Carry {
+  readonly name: string;
+  readonly channels: readonly Channel[];
+}
 
-export interface BoneSet { readonly name: string; readonly bones: readonly number[]; readonly colour?: string }
+export interface BoneSet {
+  readonly name: string;
+  readonly bones: readonly number[];
+  readonly colour?: string;
+}
 
-export interface CarriedImage { readonly json: JsonObject; readonly bytes: Uint8Array | null; readonly mimeType: string }
+export interface CarriedImage {
+  readonly json: JsonObject;
+  readonly bytes: Uint8Array | null;
+  readonly mimeType: string;
+}
 
 /** Everything of the file that no room computes with: carried through as it was. */
 export interface Carried {
@@ -120,11 +149,16 @@ export interface Carried {
   readonly asset: JsonObject;
 }
 
-export interface SourceFile { readonly name: string; readonly bytes: number; readonly sha256: string }
+export interface SourceFile {
+  readonly name: string;
+  readonly bytes: number;
+  readonly sha256: string;
+}
 
 /** Where a character, or a part of it, came from. */
 export interface Source {
-  readonly format: string; readonly generator: string;
+  readonly format: string;
+  readonly generator: string;
   /** Length of the file's unit in metres, as it was read. */
   readonly unitMetres: number;
   readonly files: readonly SourceFile[];
@@ -150,13 +184,32 @@ export interface Character {
 }
 
 export const EMPTY_CARRIED: Carried = {
-  materials: [], textures: [], samplers: [], images: [], cameras: [],
-  scenes: [], scene: 0, extensions: {}, extensionsUsed: [], extensionsRequired: [], extras: null, asset: { version: '2.0' },
+  materials: [],
+  textures: [],
+  samplers: [],
+  images: [],
+  cameras: [],
+  scenes: [],
+  scene: 0,
+  extensions: {},
+  extensionsUsed: [],
+  extensionsRequired: [],
+  extras: null,
+  asset: { version: '2.0' },
 };
 
 /** A node at the origin; what is given replaces the defaults. */
 export function node(part: Partial<SceneNode> & { name: string }): SceneNode {
-  return { parent: -1, kind: 'empty', translation: [0, 0, 0], rotation: [0, 0, 0, 1], scale: [1, 1, 1], mesh: -1, skin: -1, ...part };
+  return {
+    parent: -1,
+    kind: 'empty',
+    translation: [0, 0, 0],
+    rotation: [0, 0, 0, 1],
+    scale: [1, 1, 1],
+    mesh: -1,
+    skin: -1,
+    ...part,
+  };
 }
 
 export function positionsOf(mesh: Mesh): Float32Array {

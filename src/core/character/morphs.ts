@@ -2,7 +2,8 @@ import type { Attribute, Character, Mesh } from './model';
 
 /** How far each morph target of a node's mesh is on at rest: by the node, else by the mesh, else not at all. */
 export function morphsAt(character: Character, node: number): readonly number[] {
-  const n = character.nodes[node], mesh = character.meshes[n.mesh];
+  const n = character.nodes[node];
+  const mesh = character.meshes[n.mesh];
   return mesh ? mesh.morphs.map((_, k) => n.morphWeights?.[k] ?? mesh.morphWeights?.[k] ?? 0) : [];
 }
 
@@ -15,8 +16,10 @@ export function morphed(mesh: Mesh, weights: readonly number[]): Mesh {
     if (!(base?.data instanceof Float32Array)) continue;
     const data = base.data.slice();
     mesh.morphs.forEach((m, k) => {
-      const delta = m.attributes[name]?.data, w = weights[k] ?? 0;
-      if (w !== 0 && delta instanceof Float32Array) for (let i = 0; i < data.length; i++) data[i] += w * delta[i];
+      const delta = m.attributes[name]?.data;
+      const w = weights[k] ?? 0;
+      if (w !== 0 && delta instanceof Float32Array)
+        for (let i = 0; i < data.length; i++) data[i] += w * delta[i];
     });
     attributes[name] = { ...base, data };
   }
@@ -24,4 +27,5 @@ export function morphed(mesh: Mesh, weights: readonly number[]): Mesh {
 }
 
 /** The mesh of a node as it shows it at rest, with the morph targets that are on. */
-export const shownMesh = (character: Character, node: number): Mesh => morphed(character.meshes[character.nodes[node].mesh], morphsAt(character, node));
+export const shownMesh = (character: Character, node: number): Mesh =>
+  morphed(character.meshes[character.nodes[node].mesh], morphsAt(character, node));

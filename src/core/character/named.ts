@@ -1,5 +1,8 @@
 /** A thing of a character by its name, and which of several of that name: how it is found again where the lists count otherwise. */
-export interface Named { readonly name: string; readonly nth: number }
+export interface Named {
+  readonly name: string;
+  readonly nth: number;
+}
 
 export function namedIn(names: readonly string[], i: number): Named {
   let nth = 0;
@@ -13,7 +16,11 @@ export const findNamed = (names: readonly string[], named: Named): number => fin
 /** The same for many: the list is walked once. */
 export function finderOf(names: readonly string[]): (named: Named) => number {
   const at = new Map<string, number[]>();
-  names.forEach((name, i) => { const known = at.get(name); if (known) known.push(i); else at.set(name, [i]); });
+  names.forEach((name, i) => {
+    const known = at.get(name);
+    if (known) known.push(i);
+    else at.set(name, [i]);
+  });
   return ({ name, nth }) => at.get(name)?.[nth] ?? -1;
 }
 

@@ -6,7 +6,14 @@ import type { Channel, Character, SceneNode } from './model';
 export function withLocal(n: SceneNode, local: Float64Array): SceneNode {
   const parts = decompose(local);
   const { matrix: _matrix, ...rest } = n;
-  if (parts.shear > 1e-7) return { ...rest, translation: [0, 0, 0], rotation: [0, 0, 0, 1], scale: [1, 1, 1], matrix: Array.from(local) };
+  if (parts.shear > 1e-7)
+    return {
+      ...rest,
+      translation: [0, 0, 0],
+      rotation: [0, 0, 0, 1],
+      scale: [1, 1, 1],
+      matrix: Array.from(local),
+    };
   const scale = parts.scale.map((s) => (Math.abs(s - 1) < 1e-9 ? 1 : s));
   return { ...rest, translation: parts.translation, rotation: parts.rotation, scale };
 }
@@ -31,7 +38,14 @@ export function rebasedChannel(ch: Channel, before: SceneNode, after: SceneNode)
     const tangent = cubic && k % 3 !== 1;
     if (size === 4) values.set(quatMultiply(turn, value), k * 4);
     else if (tangent) values.set(quatRotate(turn, value), k * 3);
-    else values.set(quatRotate(turn, value.map((x, i) => x - before.translation[i])).map((x, i) => x + after.translation[i]), k * 3);
+    else
+      values.set(
+        quatRotate(
+          turn,
+          value.map((x, i) => x - before.translation[i]),
+        ).map((x, i) => x + after.translation[i]),
+        k * 3,
+      );
   }
   return { ...ch, values };
 }

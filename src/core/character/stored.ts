@@ -2,7 +2,10 @@ import { type Plain, addressOf, arrayBytes, arrayFromBytes, assemble, dismantle 
 import type { Character } from './model';
 
 /** A character as it is stored and sent: a manifest, and the content addresses of its arrays. */
-export interface StoredCharacter { readonly manifest: Plain; readonly arrays: readonly string[] }
+export interface StoredCharacter {
+  readonly manifest: Plain;
+  readonly arrays: readonly string[];
+}
 
 type TypedArray = Parameters<typeof arrayBytes>[0];
 
@@ -15,7 +18,10 @@ export function toStored(character: Character): { stored: StoredCharacter; bytes
   const list = arrays.map((a) => {
     const raw = arrayBytes(a);
     let hash = addresses.get(a);
-    if (!hash) { hash = addressOf(raw); addresses.set(a, hash); }
+    if (!hash) {
+      hash = addressOf(raw);
+      addresses.set(a, hash);
+    }
     bytes.set(hash, raw);
     return hash;
   });
@@ -23,7 +29,10 @@ export function toStored(character: Character): { stored: StoredCharacter; bytes
 }
 
 /** Puts a character together from its manifest and a way to its arrays' bytes. Throws where an array is missing. */
-export function fromStored(stored: StoredCharacter, bytesAt: (hash: string) => Uint8Array | undefined): Character {
+export function fromStored(
+  stored: StoredCharacter,
+  bytesAt: (hash: string) => Uint8Array | undefined,
+): Character {
   const made = new Map<string, TypedArray>();
   return assemble(stored.manifest, (i) => {
     const hash = stored.arrays[i];

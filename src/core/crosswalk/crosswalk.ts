@@ -40,8 +40,10 @@ export function arrivalOf(source: Skeleton, target: Skeleton, crosswalk: Crosswa
 /** For every target bone the source bone it stands for: the carried one, or the first folded one; −1 for none. */
 export function counterparts(target: Skeleton, crosswalk: Crosswalk): Int32Array {
   const out = new Int32Array(target.bones.length).fill(-1);
-  for (const r of crosswalk) if (r.kind === 'carry' && r.target >= 0 && out[r.target] < 0) out[r.target] = r.source;
-  for (const r of crosswalk) if (r.kind === 'fold' && r.target >= 0 && out[r.target] < 0) out[r.target] = r.source;
+  for (const r of crosswalk)
+    if (r.kind === 'carry' && r.target >= 0 && out[r.target] < 0) out[r.target] = r.source;
+  for (const r of crosswalk)
+    if (r.kind === 'fold' && r.target >= 0 && out[r.target] < 0) out[r.target] = r.source;
   return out;
 }
 
@@ -56,15 +58,33 @@ export function unmatchedTargets(target: Skeleton, crosswalk: Crosswalk): number
  * way round: what is left alone on a target carries.
  */
 export function withRule(crosswalk: Crosswalk, source: number, kind: RuleKind, target: number): Crosswalk {
-  const changed = crosswalk.map((r) => (r.source === source ? { ...r, kind, target: kind === 'carry' || kind === 'fold' ? target : -1, confidence: 1, reasons: ['set by hand'], locked: true } : r));
+  const changed = crosswalk.map((r) =>
+    r.source === source
+      ? {
+          ...r,
+          kind,
+          target: kind === 'carry' || kind === 'fold' ? target : -1,
+          confidence: 1,
+          reasons: ['set by hand'],
+          locked: true,
+        }
+      : r,
+  );
   return tidied(changed, source);
 }
 
 /** One carry a target; the rest of them are folds. `first` wins a quarrel. */
 export function tidied(crosswalk: Crosswalk, first = -1): Crosswalk {
   const carrier = new Map<number, number>();
-  const ranked = [...crosswalk].sort((a, b) => Number(b.source === first && b.kind === 'carry') - Number(a.source === first && a.kind === 'carry') || Number(b.kind === 'carry') - Number(a.kind === 'carry') || b.confidence - a.confidence);
-  for (const r of ranked) if (r.target >= 0 && (r.kind === 'carry' || r.kind === 'fold') && !carrier.has(r.target)) carrier.set(r.target, r.source);
+  const ranked = [...crosswalk].sort(
+    (a, b) =>
+      Number(b.source === first && b.kind === 'carry') - Number(a.source === first && a.kind === 'carry') ||
+      Number(b.kind === 'carry') - Number(a.kind === 'carry') ||
+      b.confidence - a.confidence,
+  );
+  for (const r of ranked)
+    if (r.target >= 0 && (r.kind === 'carry' || r.kind === 'fold') && !carrier.has(r.target))
+      carrier.set(r.target, r.source);
   return crosswalk.map((r) => {
     if (r.target < 0) return r;
     const kind = carrier.get(r.target) === r.source ? 'carry' : 'fold';

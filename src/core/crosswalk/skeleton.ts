@@ -20,7 +20,11 @@ export interface SkeletonBone {
   readonly node: number;
 }
 
-export interface Skeleton { readonly id: string; readonly title: string; readonly bones: readonly SkeletonBone[] }
+export interface Skeleton {
+  readonly id: string;
+  readonly title: string;
+  readonly bones: readonly SkeletonBone[];
+}
 
 const cache = new WeakMap<Character, Skeleton>();
 
@@ -32,13 +36,28 @@ export function skeletonOf(character: Character): Skeleton {
   const weight = weightOfNodes(character);
   const isBone = new Set(bonesOf(character));
   const holds = new Set<number>();
-  character.nodes.forEach((n) => { if (n.mesh < 0 || n.skin >= 0) return; for (let p = n.parent; p >= 0; p = character.nodes[p].parent) if (isBone.has(p)) { holds.add(p); break; } });
+  character.nodes.forEach((n) => {
+    if (n.mesh < 0 || n.skin >= 0) return;
+    for (let p = n.parent; p >= 0; p = character.nodes[p].parent)
+      if (isBone.has(p)) {
+        holds.add(p);
+        break;
+      }
+  });
   const order = topDown(character.nodes).filter((i) => isBone.has(i));
   const at = new Map(order.map((n, i) => [n, i]));
   const bones = order.map((n): SkeletonBone => {
     const { translation, rotation } = decompose(world, n * 16);
     const parent = parentBone(character.nodes, n);
-    return { name: character.nodes[n].name, parent: parent < 0 ? -1 : at.get(parent) as number, place: translation, rotation, weight: weight[n], holds: holds.has(n), node: n };
+    return {
+      name: character.nodes[n].name,
+      parent: parent < 0 ? -1 : (at.get(parent) as number),
+      place: translation,
+      rotation,
+      weight: weight[n],
+      holds: holds.has(n),
+      node: n,
+    };
   });
   const skeleton = { id: character.name, title: character.name, bones };
   cache.set(character, skeleton);
@@ -47,29 +66,53 @@ export function skeletonOf(character: Character): Skeleton {
 
 /** A character that holds a skeleton and nothing else; its skin lists every bone, so that the bones are known as such. */
 export function characterOfSkeleton(skeleton: Skeleton): Character {
-  const world = skeleton.bones.map((b) => { const m = new Float64Array(16); compose(m, 0, b.place, b.rotation, [1, 1, 1]); return m; });
+  const world = skeleton.bones.map((b) => {
+    const m = new Float64Array(16);
+    compose(m, 0, b.place, b.rotation, [1, 1, 1]);
+    return m;
+  });
   const nodes: SceneNode[] = skeleton.bones.map((b, i) => {
     const local = decompose(b.parent < 0 ? world[i] : times(inverseOr(world[b.parent]), world[i]));
-    return node({ name: b.name, parent: b.parent, kind: 'bone', translation: local.translation, rotation: local.rotation });
+    return node({
+      name: b.name,
+      parent: b.parent,
+      kind: 'bone',
+      translation: local.translation,
+      rotation: local.rotation,
+    });
   });
   const inverseBinds = new Float64Array(nodes.length * 16);
   world.forEach((m, i) => inverseBinds.set(inverseOr(m), i * 16));
   return {
-    name: skeleton.title, nodes, meshes: [], skins: [{ name: skeleton.title, joints: nodes.map((_, i) => i), inverseBinds }], clips: [], sets: [],
-    carried: { ...EMPTY_CARRIED, scenes: [{ json: { name: skeleton.title }, roots: nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }] },
-    source: { format: 'skeleton', generator: '', unitMetres: 1, files: [] }, notes: [],
+    name: skeleton.title,
+    nodes,
+    meshes: [],
+    skins: [{ name: skeleton.title, joints: nodes.map((_, i) => i), inverseBinds }],
+    clips: [],
+    sets: [],
+    carried: {
+      ...EMPTY_CARRIED,
+      scenes: [{ json: { name: skeleton.title }, roots: nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }],
+    },
+    source: { format: 'skeleton', generator: '', unitMetres: 1, files: [] },
+    notes: [],
   };
 }
 
 /** The same for two skeletons with the same names, tree and places (to a millimetre); the order of the bones does not count. */
 export function fingerprintOf(skeleton: Skeleton): string {
-  const lines = skeleton.bones.map((b) => `${b.name}\u0001${b.parent < 0 ? '' : skeleton.bones[b.parent].name}\u0001${b.place.map((x) => Math.round(x * 1000) + 0).join()}`);
+  const lines = skeleton.bones.map(
+    (b) =>
+      `${b.name}\u0001${b.parent < 0 ? '' : skeleton.bones[b.parent].name}\u0001${b.place.map((x) => Math.round(x * 1000) + 0).join()}`,
+  );
   return bytesToHex(sha256(new TextEncoder().encode(lines.sort().join('\n')))).slice(0, 32);
 }
 
 export function childrenOfBones(skeleton: Skeleton): number[][] {
   const out: number[][] = skeleton.bones.map(() => []);
-  skeleton.bones.forEach((b, i) => { if (b.parent >= 0) out[b.parent].push(i); });
+  skeleton.bones.forEach((b, i) => {
+    if (b.parent >= 0) out[b.parent].push(i);
+  });
   return out;
 }
 

@@ -5,22 +5,47 @@ type Place = readonly [number, number, number];
 export type Row = readonly [name: string, parent: string | null, place: Place];
 
 /** How a template orients its bones: which local axis runs along the bone, and which is the hinge. */
-export interface Axes { readonly along: '+x' | '+y' | '+z' | '-z'; readonly hinge: 'x' | 'y' | 'z' }
+export interface Axes {
+  readonly along: '+x' | '+y' | '+z' | '-z';
+  readonly hinge: 'x' | 'y' | 'z';
+}
 
 /**
  * A skeleton from rows of name, parent and place. With `axes`, every bone points at the mean of its children (a tip goes on
  * like its parent) and its hinge axis lies as near as can be to `hingeNear(name)`; without, all bones stand square to the world.
  */
-export function skeletonFrom(id: string, title: string, rows: readonly Row[], axes: Axes | null, hingeNear: (name: string) => Place = () => [1, 0, 0]): Skeleton {
+export function skeletonFrom(
+  id: string,
+  title: string,
+  rows: readonly Row[],
+  axes: Axes | null,
+  hingeNear: (name: string) => Place = () => [1, 0, 0],
+): Skeleton {
   const at = new Map(rows.map(([name], i) => [name, i]));
-  const parents = rows.map(([, parent]) => (parent === null ? -1 : at.get(parent) ?? -1));
+  const parents = rows.map(([, parent]) => (parent === null ? -1 : (at.get(parent) ?? -1)));
   const directions: Place[] = [];
   const bones = rows.map(([name, , place], i): SkeletonBone => {
     const children = rows.filter((_, k) => parents[k] === i);
-    const mean = children.length > 0 ? [0, 1, 2].map((k) => children.reduce((s, c) => s + c[2][k], 0) / children.length) : null;
+    const mean =
+      children.length > 0
+        ? [0, 1, 2].map((k) => children.reduce((s, c) => s + c[2][k], 0) / children.length)
+        : null;
     const toward = mean ? subtract(mean, place) : [0, 0, 0];
-    directions[i] = Math.hypot(...toward) > 1e-6 ? normalised(toward) : parents[i] >= 0 ? directions[parents[i]] : [0, 1, 0];
-    return { name, parent: parents[i], place, rotation: axes ? orientation(directions[i], hingeNear(name), axes) : [0, 0, 0, 1], weight: 0, holds: false, node: -1 };
+    directions[i] =
+      Math.hypot(...toward) > 1e-6
+        ? normalised(toward)
+        : parents[i] >= 0
+          ? directions[parents[i]]
+          : [0, 1, 0];
+    return {
+      name,
+      parent: parents[i],
+      place,
+      rotation: axes ? orientation(directions[i], hingeNear(name), axes) : [0, 0, 0, 1],
+      weight: 0,
+      holds: false,
+      node: -1,
+    };
   });
   return { id, title, bones };
 }
@@ -28,11 +53,20 @@ export function skeletonFrom(id: string, title: string, rows: readonly Row[], ax
 function orientation(direction: Place, near: Place, axes: Axes): [number, number, number, number] {
   const sign = axes.along.startsWith('-') ? -1 : 1;
   const a = direction.map((x) => x * sign) as [number, number, number];
-  let hinge = subtract(near, a.map((x) => x * dot(near, a)));
-  if (Math.hypot(...hinge) < 1e-4) hinge = subtract([0, 0, 1], a.map((x) => x * a[2]));
+  let hinge = subtract(
+    near,
+    a.map((x) => x * dot(near, a)),
+  );
+  if (Math.hypot(...hinge) < 1e-4)
+    hinge = subtract(
+      [0, 0, 1],
+      a.map((x) => x * a[2]),
+    );
   const h = normalised(hinge);
   const index = { x: 0, y: 1, z: 2 };
-  const along = index[axes.along.slice(-1) as 'x'], bend = index[axes.hinge], third = 3 - along - bend;
+  const along = index[axes.along.slice(-1) as 'x'];
+  const bend = index[axes.hinge];
+  const third = 3 - along - bend;
   const columns: Place[] = [];
   columns[along] = a;
   columns[bend] = h;
@@ -42,5 +76,9 @@ function orientation(direction: Place, near: Place, axes: Axes): [number, number
 
 /** Rows for the other side: x mirrored, the side in the names exchanged. */
 export function mirroredRows(rows: readonly Row[], rename: (name: string) => string): Row[] {
-  return rows.map(([name, parent, [x, y, z]]) => [rename(name), parent === null ? null : rename(parent), [-x, y, z]]);
+  return rows.map(([name, parent, [x, y, z]]) => [
+    rename(name),
+    parent === null ? null : rename(parent),
+    [-x, y, z],
+  ]);
 }

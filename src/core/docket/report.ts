@@ -8,28 +8,99 @@ import { type Measure, measuresOf } from '../placement/measures';
 import { type Pin, endText, pinLength } from '../placement/pin';
 import { unitWord } from '../placement/units';
 
-export interface ReportFacts { readonly title: string; readonly revision: number; readonly date: string; readonly steps: readonly { readonly number: number; readonly label: string; readonly detail: string; readonly note: string }[]; readonly pins: readonly Pin[] }
+export interface ReportFacts {
+  readonly title: string;
+  readonly revision: number;
+  readonly date: string;
+  readonly steps: readonly {
+    readonly number: number;
+    readonly label: string;
+    readonly detail: string;
+    readonly note: string;
+  }[];
+  readonly pins: readonly Pin[];
+}
 
 export const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (ch) => `&#${ch.charCodeAt(0)};`);
 
-const number = (x: number | string): string => (typeof x === 'string' ? x : Number.isInteger(x) ? x.toLocaleString('en').replaceAll(',', ' ') : String(Number(x.toFixed(Math.abs(x) < 1 ? 4 : 3))));
+const number = (x: number | string): string => {
+  if (typeof x === 'string') return x;
+  if (Number.isInteger(x)) return x.toLocaleString('en').replaceAll(',', ' ');
+  return String(Number(x.toFixed(Math.abs(x) < 1 ? 4 : 3)));
+};
 const MARKS: Readonly<Record<Gravity, string>> = { stops: '◆', worth: '◗', note: '○' };
 
 /** The report of a hand-off as one HTML page that prints well and needs nothing else. All text from files is data, never markup. */
-export function reportHtml({ character, brief, findings, facts, picture }: { character: Character; brief: Brief; findings: readonly Finding[]; facts: ReportFacts; picture: string | null }): string {
+export function reportHtml({
+  character,
+  brief,
+  findings,
+  facts,
+  picture,
+}: {
+  character: Character;
+  brief: Brief;
+  findings: readonly Finding[];
+  facts: ReportFacts;
+  picture: string | null;
+}): string {
   const counts = countGravity(findings);
   const e = escapeHtml;
-  const length = (m: number | null) => (m === null ? 'not on this revision' : `${number(inUnit(m, brief.unit))} ${brief.unit}`);
-  const unit = (m: Measure) => (m.unit === '°' ? '°' : m.unit.startsWith('%') ? ' %' : m.unit ? ` ${m.unit}` : '');
-  const value = (x: number | string, m: Measure) => (typeof x === 'number' ? `${number(Number(x.toFixed(m.unit === '°' || m.unit.startsWith('%') ? 1 : 4)) + 0)}${unit(m)}` : x);
+  const length = (m: number | null) =>
+    m === null ? 'not on this revision' : `${number(inUnit(m, brief.unit))} ${brief.unit}`;
+  const unit = (m: Measure) => {
+    if (m.unit === '°') return '°';
+    if (m.unit.startsWith('%')) return ' %';
+    if (m.unit) return ` ${m.unit}`;
+    return '';
+  };
+  const value = (x: number | string, m: Measure) =>
+    typeof x === 'number'
+      ? `${number(Number(x.toFixed(m.unit === '°' || m.unit.startsWith('%') ? 1 : 4)) + 0)}${unit(m)}`
+      : x;
   const measures: [string, string, string][] = [
-    ...measuresOf(character, brief).filter((m) => m.group !== 'Proportions').map((m): [string, string, string] => [m.group === 'Props and parts' ? `Size of ${m.label}` : m.label, `${value(m.value, m)}${m.state === 'off' ? ' ✗' : m.state === 'met' ? ' ✓' : ''}`, m.target === null ? '—' : `${value(m.target, m)}${m.tolerance ? ` ± ${number(m.tolerance)}` : ''}`]),
-    ...facts.pins.map((p): [string, string, string] => [`Pinned measure: ${p.label || `${endText(p.from)} to ${endText(p.to)}`}`, length(pinLength(character, p)), '—']),
-    ['Bones', number(bonesOf(character).length), '—'], ['Bones in the largest skin', number(Math.max(0, ...character.skins.map((s) => s.joints.length))), `at most ${brief.limits.bones}`],
-    ['Influences a point, most', number(Math.max(0, ...character.meshes.map((m) => { let n = 0; const f = m.influences; if (f) for (let v = 0; v < m.vertexCount; v++) n = Math.max(n, f.offsets[v + 1] - f.offsets[v]); return n; }))), `at most ${brief.limits.influences}`],
-    ['Meshes', number(character.meshes.length), '—'], ['Vertices', number(character.meshes.reduce((n, m) => n + m.vertexCount, 0)), '—'], ['Polygons', number(character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0)), '—'], ['Clips', number(character.clips.length), '—'],
+    ...measuresOf(character, brief)
+      .filter((m) => m.group !== 'Proportions')
+      .map((m): [string, string, string] => [
+        m.group === 'Props and parts' ? `Size of ${m.label}` : m.label,
+        `${value(m.value, m)}${m.state === 'off' ? ' ✗' : m.state === 'met' ? ' ✓' : ''}`,
+        m.target === null ? '—' : `${value(m.target, m)}${m.tolerance ? ` ± ${number(m.tolerance)}` : ''}`,
+      ]),
+    ...facts.pins.map((p): [string, string, string] => [
+      `Pinned measure: ${p.label || `${endText(p.from)} to ${endText(p.to)}`}`,
+      length(pinLength(character, p)),
+      '—',
+    ]),
+    ['Bones', number(bonesOf(character).length), '—'],
+    [
+      'Bones in the largest skin',
+      number(Math.max(0, ...character.skins.map((s) => s.joints.length))),
+      `at most ${brief.limits.bones}`,
+    ],
+    [
+      'Influences a point, most',
+      number(
+        Math.max(
+          0,
+          ...character.meshes.map((m) => {
+            let n = 0;
+            const f = m.influences;
+            if (f) for (let v = 0; v < m.vertexCount; v++) n = Math.max(n, f.offsets[v + 1] - f.offsets[v]);
+            return n;
+          }),
+        ),
+      ),
+      `at most ${brief.limits.influences}`,
+    ],
+    ['Meshes', number(character.meshes.length), '—'],
+    ['Vertices', number(character.meshes.reduce((n, m) => n + m.vertexCount, 0)), '—'],
+    ['Polygons', number(character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0)), '—'],
+    ['Clips', number(character.clips.length), '—'],
   ];
-  const verdict = counts.stops > 0 ? `${counts.stops} ${counts.stops === 1 ? 'finding stops' : 'findings stop'} hand-off` : 'Nothing stops hand-off';
+  const verdict =
+    counts.stops > 0
+      ? `${counts.stops} ${counts.stops === 1 ? 'finding stops' : 'findings stop'} hand-off`
+      : 'Nothing stops hand-off';
   return `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${e(facts.title)} — report</title>
 <style>
@@ -46,8 +117,19 @@ td.n, th.n { text-align: right; font-family: 'JetBrains Mono', ui-monospace, mon
 <p class="verdict ${counts.stops > 0 ? 'stops' : 'fine'}">${counts.stops > 0 ? '◆' : '✓'} ${verdict}</p><p class="soft">${counts.worth} worth fixing · ${counts.note} for your eyes</p></div>${picture ? `<img alt="" src="${e(picture)}">` : ''}</header>
 <h2>Measures</h2><p class="soft">Read from ${[character.source, ...(character.added ?? [])].map((x) => e(`${x.files.map((f) => f.name).join(', ') || x.format} (${x.format}, ${unitWord(x.unitMetres)}, ${x.upAxis ?? 'y'} up)`)).join('; ')}.</p><table><thead><tr><th>What</th><th class="n">Measured</th><th class="n">Brief</th></tr></thead><tbody>
 ${measures.map(([a, b, c]) => `<tr><td>${e(a)}</td><td class="n">${e(b)}</td><td class="n">${e(c)}</td></tr>`).join('\n')}</tbody></table>
-<h2>Findings</h2>${findings.length === 0 ? '<p>None. Every check of every room came back clean.</p>' : `<table><thead><tr><th class="mark"></th><th>What and where</th><th class="n">Measured</th><th class="n">Expected</th></tr></thead><tbody>
-${ROOMS.flatMap((room) => GRAVITIES.flatMap((g) => findings.filter((f) => f.room === room && f.gravity === g))).map((f) => `<tr><td class="mark ${f.gravity}">${MARKS[f.gravity]}</td><td>${e(f.message)}<br><span class="soft">${e(f.room)} · <span class="${f.gravity}">${GRAVITY_WORDS[f.gravity]}</span> · ${e(f.why)}</span></td><td class="n">${e(number(f.measured))} ${e(f.unit)}</td><td class="n">${e(number(f.expected))}</td></tr>`).join('\n')}</tbody></table>`}
+<h2>Findings</h2>${
+    findings.length === 0
+      ? '<p>None. Every check of every room came back clean.</p>'
+      : `<table><thead><tr><th class="mark"></th><th>What and where</th><th class="n">Measured</th><th class="n">Expected</th></tr></thead><tbody>
+${ROOMS.flatMap((room) =>
+  GRAVITIES.flatMap((g) => findings.filter((f) => f.room === room && f.gravity === g)),
+)
+  .map(
+    (f) =>
+      `<tr><td class="mark ${f.gravity}">${MARKS[f.gravity]}</td><td>${e(f.message)}<br><span class="soft">${e(f.room)} · <span class="${f.gravity}">${GRAVITY_WORDS[f.gravity]}</span> · ${e(f.why)}</span></td><td class="n">${e(number(f.measured))} ${e(f.unit)}</td><td class="n">${e(number(f.expected))}</td></tr>`,
+  )
+  .join('\n')}</tbody></table>`
+  }
 <h2>Ledger</h2><table><thead><tr><th class="n" style="text-align:left">Revision</th><th>Step</th><th>What it did</th></tr></thead><tbody>
 ${facts.steps.map((s) => `<tr><td class="n" style="text-align:left">${s.number}</td><td>${e(s.label)}</td><td class="soft">${e(s.detail)}${s.note ? `<br>${e(s.note)}` : ''}</td></tr>`).join('\n')}</tbody></table>
 </body></html>`;

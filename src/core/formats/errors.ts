@@ -13,8 +13,23 @@ export function printable(text: string, longest = 80): string {
 }
 
 /** Bounds that a reader keeps; all are settings. */
-export interface ReadLimits { readonly bytes: number; readonly vertices: number; readonly nodes: number; readonly depth: number; readonly files: number }
+export interface ReadLimits {
+  readonly bytes: number;
+  readonly vertices: number;
+  readonly nodes: number;
+  readonly depth: number;
+  readonly files: number;
+}
 
-export const DEFAULT_LIMITS: ReadLimits = { bytes: 1 << 30, vertices: 4_000_000, nodes: 65_000, depth: 128, files: 500 };
+export const DEFAULT_LIMITS: ReadLimits = {
+  bytes: 1 << 30,
+  vertices: 4_000_000,
+  nodes: 65_000,
+  depth: 128,
+  files: 500,
+};
 
-export interface InputFile { readonly name: string; readonly bytes: Uint8Array }
+export interface InputFile {
+  readonly name: string;
+  readonly bytes: Uint8Array;
+}

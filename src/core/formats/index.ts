@@ -33,36 +33,64 @@ const READERS: readonly { readonly name: RegExp; readonly read: Reader }[] = [
  * says nothing. Several characters among them (a body, its clothes, a skeleton with motion) become one, in the order in which they
  * were chosen; the first gives the name. `options` gives unit and up axis to files that do not say them. Throws {@link ReadError}.
  */
-export function readCharacter(files: readonly InputFile[], limits: ReadLimits = DEFAULT_LIMITS, options: ReadOptions = {}): Character {
+export function readCharacter(
+  files: readonly InputFile[],
+  limits: ReadLimits = DEFAULT_LIMITS,
+  options: ReadOptions = {},
+): Character {
   const first = files[0];
-  if (!first) throw new ReadError('nothing', 'no file was chosen', 'Choose a glTF, COLLADA, OBJ or BVH file.');
+  if (!first)
+    throw new ReadError('nothing', 'no file was chosen', 'Choose a glTF, COLLADA, OBJ or BVH file.');
   const flat = files.flatMap((f) => (isZip(f.bytes) && !/\.zae$/i.test(f.name) ? unzip(f, limits) : [f]));
-  const mains = flat.flatMap((file) => { const reader = READERS.find((r) => r.name.test(file.name)); return reader ? [{ file, reader }] : []; });
+  const mains = flat.flatMap((file) => {
+    const reader = READERS.find((r) => r.name.test(file.name));
+    return reader ? [{ file, reader }] : [];
+  });
   if (mains.length === 0) return withinReach(sniff(first, flat)(flat, limits, options), first.name);
   const beside = flat.filter((f) => !mains.some((m) => m.file === f));
-  const [one, ...others] = mains.map(({ file, reader }) => withinReach(reader.read([file, ...beside], limits, options), file.name));
+  const [one, ...others] = mains.map(({ file, reader }) =>
+    withinReach(reader.read([file, ...beside], limits, options), file.name),
+  );
   return others.reduce((all, next) => joined(all, next), one);
 }
 
 function sniff(first: InputFile, files: readonly InputFile[]): Reader {
   for (const f of files) {
     const head = new TextDecoder('latin1').decode(f.bytes.subarray(0, 512)).replace(/^(ï»¿|\s)+/, '');
-    if (head.startsWith('glTF') || /^\{[\s\S]*"(asset|scenes?|nodes|meshes)"/.test(head)) return READERS[0].read;
+    if (head.startsWith('glTF') || /^\{[\s\S]*"(asset|scenes?|nodes|meshes)"/.test(head))
+      return READERS[0].read;
     if (/<COLLADA[\s>]/.test(head)) return READERS[1].read;
     if (head.startsWith('HIERARCHY')) return READERS[3].read;
   }
-  throw new ReadError(first.name, first.bytes.length === 0 ? 'the file is empty' : 'this is none of the formats that the house reads', `Choose ${READS.slice(0, -1).join(', ')}, or a zip of those.`);
+  throw new ReadError(
+    first.name,
+    first.bytes.length === 0 ? 'the file is empty' : 'this is none of the formats that the house reads',
+    `Choose ${READS.slice(0, -1).join(', ')}, or a zip of those.`,
+  );
 }
 
-export interface WrittenFiles { readonly files: readonly { readonly name: string; readonly bytes: Uint8Array; readonly type: string }[]; readonly notes: readonly string[] }
+export interface WrittenFiles {
+  readonly files: readonly { readonly name: string; readonly bytes: Uint8Array; readonly type: string }[];
+  readonly notes: readonly string[];
+}
 
 /** A pose: world matrices, 16 per node, and how far each node's morph targets are on. */
-export interface WrittenPose { readonly world: Float64Array; readonly morphs: (node: number) => readonly number[] }
+export interface WrittenPose {
+  readonly world: Float64Array;
+  readonly morphs: (node: number) => readonly number[];
+}
 
-export interface WriteOptions { /** OBJ is written in it, others at rest. */ readonly pose?: WrittenPose }
+export interface WriteOptions {
+  /** OBJ is written in it, others at rest. */ readonly pose?: WrittenPose;
+}
 
 /** Writes a character; the first file is the main one, the others lie beside it. */
-export function writeCharacter(character: Character, format: WriteFormat, stem: string, options: WriteOptions = {}): WrittenFiles {
+export function writeCharacter(
+  character: Character,
+  format: WriteFormat,
+  stem: string,
+  options: WriteOptions = {},
+): WrittenFiles {
   if (format === 'glb') {
     const { bytes, notes } = writeGlb(character);
     return { files: [{ name: `${stem}.glb`, bytes, type: 'model/gltf-binary' }], notes };

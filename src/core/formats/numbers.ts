@@ -11,7 +11,8 @@ export function short(x: number): string {
   for (let s = size; s >= 1; s /= 10) places--;
   for (let s = size; s < 0.1; s *= 10) places++;
   for (let digits = 6; digits <= 9; digits++, places++) {
-    const near = places >= 0 ? Math.round(f * TEN[places]) / TEN[places] : Math.round(f / TEN[-places]) * TEN[-places];
+    const near =
+      places >= 0 ? Math.round(f * TEN[places]) / TEN[places] : Math.round(f / TEN[-places]) * TEN[-places];
     if (Math.fround(near) === f) return String(near);
   }
   return shortOfAny(f);

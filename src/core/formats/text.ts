@@ -4,7 +4,10 @@ import { addressOf } from '../character/bundle';
 import { type InputFile, ReadError, type ReadLimits } from './errors';
 
 /** What a person says of files that do not say it themselves; what a file says counts before it. */
-export interface ReadOptions { readonly unitMetres?: number; readonly upAxis?: 'x' | 'y' | 'z' }
+export interface ReadOptions {
+  readonly unitMetres?: number;
+  readonly upAxis?: 'x' | 'y' | 'z';
+}
 
 const LONGEST = 500_000_000;
 
@@ -12,8 +15,14 @@ const LONGEST = 500_000_000;
 export function textOf(file: InputFile, limits: ReadLimits): string {
   const b = file.bytes;
   if (b.length === 0) throw new ReadError(file.name, 'the file is empty', 'Export it again.');
-  if (b.length > Math.min(limits.bytes, LONGEST)) throw new ReadError(file.name, `the file has ${b.length} bytes, more than the limit of ${Math.min(limits.bytes, LONGEST)} for text`, 'Split it, or export it as binary glTF.');
-  const encoding = b[0] === 0xff && b[1] === 0xfe ? 'utf-16le' : b[0] === 0xfe && b[1] === 0xff ? 'utf-16be' : 'utf-8';
+  if (b.length > Math.min(limits.bytes, LONGEST))
+    throw new ReadError(
+      file.name,
+      `the file has ${b.length} bytes, more than the limit of ${Math.min(limits.bytes, LONGEST)} for text`,
+      'Split it, or export it as binary glTF.',
+    );
+  const encoding =
+    b[0] === 0xff && b[1] === 0xfe ? 'utf-16le' : b[0] === 0xfe && b[1] === 0xff ? 'utf-16be' : 'utf-8';
   return new TextDecoder(encoding).decode(b);
 }
 
@@ -26,33 +35,78 @@ const POW = Array.from({ length: 23 }, (_, i) => 10 ** i);
  */
 export class NumberScanner {
   at = 0;
-  constructor(private readonly text: string, start = 0, private readonly end = text.length) { this.at = start; }
+  constructor(
+    private readonly text: string,
+    start = 0,
+    private readonly end = text.length,
+  ) {
+    this.at = start;
+  }
 
   /** The next number; NaN where the next word is none, undefined at the end. */
   next(): number | undefined {
     const { text, end } = this;
     let i = this.at;
     let c = 0;
-    while (i < end && ((c = text.charCodeAt(i)) <= 32)) i++;
-    if (i >= end) { this.at = i; return undefined; }
+    while (i < end && (c = text.charCodeAt(i)) <= 32) i++;
+    if (i >= end) {
+      this.at = i;
+      return undefined;
+    }
     const start = i;
     let negative = false;
-    if (c === 45) { negative = true; i++; } else if (c === 43) i++;
-    let mantissa = 0, digits = 0, point = -1, exponent = 0, plain = true;
+    if (c === 45) {
+      negative = true;
+      i++;
+    } else if (c === 43) {
+      i++;
+    }
+    let mantissa = 0;
+    let digits = 0;
+    let point = -1;
+    let exponent = 0;
+    let plain = true;
     for (; i < end; i++) {
       c = text.charCodeAt(i);
-      if (c >= 48 && c <= 57) { mantissa = mantissa * 10 + (c - 48); digits++; } else if (c === 46 && point < 0) point = digits;
-      else break;
+      if (c >= 48 && c <= 57) {
+        mantissa = mantissa * 10 + (c - 48);
+        digits++;
+      } else if (c === 46 && point < 0) {
+        point = digits;
+      } else {
+        break;
+      }
     }
     if (i < end && (c === 101 || c === 69)) {
-      let k = i + 1, sign = 1, n = 0, any = false;
-      if (text.charCodeAt(k) === 45) { sign = -1; k++; } else if (text.charCodeAt(k) === 43) k++;
-      for (; k < end && (c = text.charCodeAt(k)) >= 48 && c <= 57; k++) { n = n * 10 + (c - 48); any = true; }
-      if (any) { exponent = sign * n; i = k; }
+      let k = i + 1;
+      let sign = 1;
+      let n = 0;
+      let any = false;
+      if (text.charCodeAt(k) === 45) {
+        sign = -1;
+        k++;
+      } else if (text.charCodeAt(k) === 43) {
+        k++;
+      }
+      for (; k < end && (c = text.charCodeAt(k)) >= 48 && c <= 57; k++) {
+        n = n * 10 + (c - 48);
+        any = true;
+      }
+      if (any) {
+        exponent = sign * n;
+        i = k;
+      }
     }
-    if (i < end && text.charCodeAt(i) > 32) { plain = false; while (i < end && text.charCodeAt(i) > 32) i++; }
+    if (i < end && text.charCodeAt(i) > 32) {
+      plain = false;
+      while (i < end && text.charCodeAt(i) > 32) i++;
+    }
     this.at = i;
-    if (!plain || digits === 0) { const word = text.slice(start, i).replace(',', '.'); const n = word === '' ? NaN : Number(word); return n; }
+    if (!plain || digits === 0) {
+      const word = text.slice(start, i).replace(',', '.');
+      const n = word === '' ? NaN : Number(word);
+      return n;
+    }
     const power = exponent - (point < 0 ? 0 : digits - point);
     if (digits <= 15 && power >= -22 && power <= 22) {
       const x = power < 0 ? mantissa / POW[-power] : mantissa * POW[power];
@@ -62,13 +116,30 @@ export class NumberScanner {
   }
 }
 
-export const floats = (data: Float32Array, size: number): Attribute => ({ data, size, normalized: false, type: `VEC${size}` });
+export const floats = (data: Float32Array, size: number): Attribute => ({
+  data,
+  size,
+  normalized: false,
+  type: `VEC${size}`,
+});
 
 /** Triangles or quads that came from a format which keeps polygons are what they are. */
-export function sourceOf(format: string, generator: string, files: readonly InputFile[], options: ReadOptions, said: { unitMetres?: number; upAxis?: 'x' | 'y' | 'z' } = {}): Source {
+export function sourceOf(
+  format: string,
+  generator: string,
+  files: readonly InputFile[],
+  options: ReadOptions,
+  said: { unitMetres?: number; upAxis?: 'x' | 'y' | 'z' } = {},
+): Source {
   return {
-    format, generator, unitMetres: said.unitMetres ?? options.unitMetres ?? 1, upAxis: said.upAxis ?? options.upAxis ?? 'y',
-    stated: { unit: options.unitMetres !== undefined || said.unitMetres !== undefined, upAxis: options.upAxis !== undefined || said.upAxis !== undefined },
+    format,
+    generator,
+    unitMetres: said.unitMetres ?? options.unitMetres ?? 1,
+    upAxis: said.upAxis ?? options.upAxis ?? 'y',
+    stated: {
+      unit: options.unitMetres !== undefined || said.unitMetres !== undefined,
+      upAxis: options.upAxis !== undefined || said.upAxis !== undefined,
+    },
     files: files.map((f) => ({ name: f.name, bytes: f.bytes.length, sha256: addressOf(f.bytes) })),
   };
 }
@@ -77,5 +148,15 @@ export const baseName = (name: string) => name.replace(/^.*[\\/]/, '').replace(/
 
 /** A character with nothing in it, named after its file. */
 export function bareCharacter(name: string, source: Source): Character {
-  return { name: baseName(name) || 'character', nodes: [], meshes: [], skins: [], clips: [], sets: [], carried: { ...EMPTY_CARRIED, scenes: [{ json: {}, roots: [] }] }, source, notes: [] };
+  return {
+    name: baseName(name) || 'character',
+    nodes: [],
+    meshes: [],
+    skins: [],
+    clips: [],
+    sets: [],
+    carried: { ...EMPTY_CARRIED, scenes: [{ json: {}, roots: [] }] },
+    source,
+    notes: [],
+  };
 }

@@ -4,9 +4,14 @@ import { limitFast } from './wasm';
 /** Builds compressed rows from a list of [joint, weight] entries a vertex; entries of weight 0 are left out. */
 export function influencesFrom(rows: readonly (readonly (readonly [number, number])[])[]): Influences {
   const offsets = new Uint32Array(rows.length + 1);
-  const joint: number[] = [], weight: number[] = [];
+  const joint: number[] = [];
+  const weight: number[] = [];
   rows.forEach((row, v) => {
-    for (const [j, w] of row) if (w !== 0) { joint.push(j); weight.push(w); }
+    for (const [j, w] of row)
+      if (w !== 0) {
+        joint.push(j);
+        weight.push(w);
+      }
     offsets[v + 1] = joint.length;
   });
   return { offsets, joint: Uint16Array.from(joint), weight: Float32Array.from(weight) };
@@ -15,11 +20,16 @@ export function influencesFrom(rows: readonly (readonly (readonly [number, numbe
 /** The entries of one vertex, heaviest first. */
 export function entriesOf(influences: Influences, v: number): { joint: number; weight: number }[] {
   const out = [];
-  for (let k = influences.offsets[v]; k < influences.offsets[v + 1]; k++) out.push({ joint: influences.joint[k], weight: influences.weight[k] });
+  for (let k = influences.offsets[v]; k < influences.offsets[v + 1]; k++)
+    out.push({ joint: influences.joint[k], weight: influences.weight[k] });
   return out.sort((a, b) => b.weight - a.weight);
 }
 
-export interface Limited { readonly influences: Influences; /** Vertices that lost an entry. */ readonly trimmed: Uint32Array; /** Vertices whose weights changed at all. */ readonly changed: number }
+export interface Limited {
+  readonly influences: Influences;
+  /** Vertices that lost an entry. */ readonly trimmed: Uint32Array;
+  /** Vertices whose weights changed at all. */ readonly changed: number;
+}
 
 /**
  * Keeps the `limit` heaviest entries of every vertex, drops those of weight ≤ `dust`, and scales the rest so that they sum
@@ -27,7 +37,10 @@ export interface Limited { readonly influences: Influences; /** Vertices that lo
  * its heaviest entry; a vertex without weight stays without. Large meshes go through a WebAssembly kernel.
  */
 export function limitInfluences(source: Influences, limit: number, dust = 0): Limited {
-  return (source.weight.length > 4000 ? limitFast(source, limit, Math.fround(dust)) : null) ?? limitPlain(source, limit, Math.fround(dust));
+  return (
+    (source.weight.length > 4000 ? limitFast(source, limit, Math.fround(dust)) : null) ??
+    limitPlain(source, limit, Math.fround(dust))
+  );
 }
 
 /** Rows in which joint j has become to[j]; entries that meet are added up. */
@@ -40,13 +53,21 @@ export function remapInfluences(f: Influences, to: readonly number[], jointCount
   // Where a joint was put last; in this row, if it was put at or after the row's start.
   const put = new Int32Array(jointCount).fill(-1);
   const table = Uint32Array.from(to);
-  let o = 0, k = 0;
+  let o = 0;
+  let k = 0;
   for (let v = 0; v < n; v++) {
-    const start = o, end = from[v + 1];
+    const start = o;
+    const end = from[v + 1];
     for (; k < end; k++) {
-      const j = table[source[k]], at = put[j];
-      if (at >= start) weight[at] += given[k];
-      else { put[j] = o; joint[o] = j; weight[o++] = given[k]; }
+      const j = table[source[k]];
+      const at = put[j];
+      if (at >= start) {
+        weight[at] += given[k];
+      } else {
+        put[j] = o;
+        joint[o] = j;
+        weight[o++] = given[k];
+      }
     }
     offsets[v + 1] = o;
   }
@@ -54,8 +75,16 @@ export function remapInfluences(f: Influences, to: readonly number[], jointCount
 }
 
 /** {@link remapInfluences}, then {@link limitInfluences} without dust: large meshes in one go through WebAssembly kernels. */
-export function limitRemapped(source: Influences, to: readonly number[], jointCount: number, limit: number): Limited {
-  return (source.weight.length > 4000 ? limitFast(source, limit, 0, { to, jointCount }) : null) ?? limitPlain(remapInfluences(source, to, jointCount), limit, 0);
+export function limitRemapped(
+  source: Influences,
+  to: readonly number[],
+  jointCount: number,
+  limit: number,
+): Limited {
+  return (
+    (source.weight.length > 4000 ? limitFast(source, limit, 0, { to, jointCount }) : null) ??
+    limitPlain(remapInfluences(source, to, jointCount), limit, 0)
+  );
 }
 
 /** The plain loop behind {@link limitInfluences}, and the reference for its kernel. */
@@ -63,15 +92,20 @@ export function limitPlain(source: Influences, limit: number, dust: number): Lim
   const { offsets, joint, weight } = source;
   const n = offsets.length - 1;
   const outOffsets = new Uint32Array(n + 1);
-  const outJoint = joint instanceof Uint32Array ? new Uint32Array(joint.length) : new Uint16Array(joint.length);
+  const outJoint =
+    joint instanceof Uint32Array ? new Uint32Array(joint.length) : new Uint16Array(joint.length);
   const outWeight = new Float32Array(weight.length);
   const trimmed: number[] = [];
-  let changed = 0, o = 0;
+  let changed = 0;
+  let o = 0;
   const row: number[] = [];
   for (let v = 0; v < n; v++) {
-    const start = offsets[v], end = offsets[v + 1];
+    const start = offsets[v];
+    const end = offsets[v + 1];
     row.length = 0;
-    let live = 0, heaviest = start, sum = 0;
+    let live = 0;
+    let heaviest = start;
+    let sum = 0;
     for (let k = start; k < end; k++) {
       if (weight[k] > 0) live++;
       if (weight[k] > weight[heaviest]) heaviest = k;
@@ -88,10 +122,17 @@ export function limitPlain(source: Influences, limit: number, dust: number): Lim
     const exact = row.length === end - start && Math.abs(sum - 1) <= 2e-7 * row.length;
     if (!exact && end > start) changed++;
     const scale = exact ? 1 : sum > 0 ? 1 / sum : 0;
-    for (const k of row) { outJoint[o] = joint[k]; outWeight[o++] = weight[k] * scale; }
+    for (const k of row) {
+      outJoint[o] = joint[k];
+      outWeight[o++] = weight[k] * scale;
+    }
     outOffsets[v + 1] = o;
   }
-  return { influences: { offsets: outOffsets, joint: outJoint.slice(0, o), weight: outWeight.slice(0, o) }, trimmed: Uint32Array.from(trimmed), changed };
+  return {
+    influences: { offsets: outOffsets, joint: outJoint.slice(0, o), weight: outWeight.slice(0, o) },
+    trimmed: Uint32Array.from(trimmed),
+    changed,
+  };
 }
 
 /**
@@ -104,7 +145,9 @@ export function roundExactly(weights: readonly number[], whole: number): number[
   const shares = weights.map((w) => (w * whole) / sum);
   const out = shares.map(Math.floor);
   const left = whole - out.reduce((a, b) => a + b, 0);
-  const order = shares.map((s, i) => [s - Math.floor(s), i] as const).sort((a, b) => b[0] - a[0] || a[1] - b[1]);
+  const order = shares
+    .map((s, i) => [s - Math.floor(s), i] as const)
+    .sort((a, b) => b[0] - a[0] || a[1] - b[1]);
   for (let k = 0; k < left; k++) out[order[k % order.length][1]]++;
   return out;
 }
@@ -122,7 +165,8 @@ export function weightsOfJoint(influences: Influences, joint: number): Float32Ar
   const n = influences.offsets.length - 1;
   const out = new Float32Array(n);
   for (let v = 0; v < n; v++) {
-    for (let k = influences.offsets[v]; k < influences.offsets[v + 1]; k++) if (influences.joint[k] === joint) out[v] += influences.weight[k];
+    for (let k = influences.offsets[v]; k < influences.offsets[v + 1]; k++)
+      if (influences.joint[k] === joint) out[v] += influences.weight[k];
   }
   return out;
 }

@@ -12,7 +12,10 @@ export const IDENTITY: readonly number[] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 
 /** out[o…o+16] = a[ao…] · b[bo…]. `out` may not overlap `a` or `b`. */
 export function multiply(out: Float64Array, o: number, a: Numbers, ao: number, b: Numbers, bo: number): void {
   for (let c = 0; c < 4; c++) {
-    const b0 = b[bo + c * 4], b1 = b[bo + c * 4 + 1], b2 = b[bo + c * 4 + 2], b3 = b[bo + c * 4 + 3];
+    const b0 = b[bo + c * 4];
+    const b1 = b[bo + c * 4 + 1];
+    const b2 = b[bo + c * 4 + 2];
+    const b3 = b[bo + c * 4 + 3];
     for (let r = 0; r < 4; r++) {
       out[o + c * 4 + r] = a[ao + r] * b0 + a[ao + 4 + r] * b1 + a[ao + 8 + r] * b2 + a[ao + 12 + r] * b3;
     }
@@ -29,13 +32,34 @@ export function times(a: Numbers, b: Numbers, ao = 0, bo = 0): Float64Array {
 /** Translation · rotation (unit quaternion x y z w) · scale. */
 export function compose(out: Float64Array, o: number, t: Numbers, q: Numbers, s: Numbers): void {
   const [x, y, z, w] = [q[0], q[1], q[2], q[3]];
-  const x2 = x + x, y2 = y + y, z2 = z + z;
-  const xx = x * x2, xy = x * y2, xz = x * z2, yy = y * y2, yz = y * z2, zz = z * z2;
-  const wx = w * x2, wy = w * y2, wz = w * z2;
-  out[o] = (1 - (yy + zz)) * s[0]; out[o + 1] = (xy + wz) * s[0]; out[o + 2] = (xz - wy) * s[0]; out[o + 3] = 0;
-  out[o + 4] = (xy - wz) * s[1]; out[o + 5] = (1 - (xx + zz)) * s[1]; out[o + 6] = (yz + wx) * s[1]; out[o + 7] = 0;
-  out[o + 8] = (xz + wy) * s[2]; out[o + 9] = (yz - wx) * s[2]; out[o + 10] = (1 - (xx + yy)) * s[2]; out[o + 11] = 0;
-  out[o + 12] = t[0]; out[o + 13] = t[1]; out[o + 14] = t[2]; out[o + 15] = 1;
+  const x2 = x + x;
+  const y2 = y + y;
+  const z2 = z + z;
+  const xx = x * x2;
+  const xy = x * y2;
+  const xz = x * z2;
+  const yy = y * y2;
+  const yz = y * z2;
+  const zz = z * z2;
+  const wx = w * x2;
+  const wy = w * y2;
+  const wz = w * z2;
+  out[o] = (1 - (yy + zz)) * s[0];
+  out[o + 1] = (xy + wz) * s[0];
+  out[o + 2] = (xz - wy) * s[0];
+  out[o + 3] = 0;
+  out[o + 4] = (xy - wz) * s[1];
+  out[o + 5] = (1 - (xx + zz)) * s[1];
+  out[o + 6] = (yz + wx) * s[1];
+  out[o + 7] = 0;
+  out[o + 8] = (xz + wy) * s[2];
+  out[o + 9] = (yz - wx) * s[2];
+  out[o + 10] = (1 - (xx + yy)) * s[2];
+  out[o + 11] = 0;
+  out[o + 12] = t[0];
+  out[o + 13] = t[1];
+  out[o + 14] = t[2];
+  out[o + 15] = 1;
 }
 
 export function composed(t: Numbers, q: Numbers, s: Numbers): Float64Array {
@@ -46,9 +70,11 @@ export function composed(t: Numbers, q: Numbers, s: Numbers): Float64Array {
 
 /** Determinant of the upper-left 3×3: negative where the matrix mirrors, near 0 where it flattens. */
 export function determinant3(m: Numbers, o = 0): number {
-  return m[o] * (m[o + 5] * m[o + 10] - m[o + 6] * m[o + 9])
-    - m[o + 4] * (m[o + 1] * m[o + 10] - m[o + 2] * m[o + 9])
-    + m[o + 8] * (m[o + 1] * m[o + 6] - m[o + 2] * m[o + 5]);
+  return (
+    m[o] * (m[o + 5] * m[o + 10] - m[o + 6] * m[o + 9]) -
+    m[o + 4] * (m[o + 1] * m[o + 10] - m[o + 2] * m[o + 9]) +
+    m[o + 8] * (m[o + 1] * m[o + 6] - m[o + 2] * m[o + 5])
+  );
 }
 
 /** Inverse of an affine matrix (last row 0 0 0 1). A matrix without an inverse gives null. */
@@ -79,7 +105,13 @@ export function inverseOr(m: Numbers, o = 0): Float64Array {
 }
 
 /** m · (x, y, z, 1). */
-export function transformPoint(m: Numbers, o: number, x: number, y: number, z: number): [number, number, number] {
+export function transformPoint(
+  m: Numbers,
+  o: number,
+  x: number,
+  y: number,
+  z: number,
+): [number, number, number] {
   return [
     m[o] * x + m[o + 4] * y + m[o + 8] * z + m[o + 12],
     m[o + 1] * x + m[o + 5] * y + m[o + 9] * z + m[o + 13],
@@ -89,27 +121,49 @@ export function transformPoint(m: Numbers, o: number, x: number, y: number, z: n
 
 /** Unit quaternion of a pure rotation matrix (columns of length 1). Method: Shepperd 1978, largest term first. */
 export function quatOfRotation(m: Numbers, o = 0): [number, number, number, number] {
-  const m00 = m[o], m11 = m[o + 5], m22 = m[o + 10];
+  const m00 = m[o];
+  const m11 = m[o + 5];
+  const m22 = m[o + 10];
   const trace = m00 + m11 + m22;
-  let x: number, y: number, z: number, w: number;
+  let x: number;
+  let y: number;
+  let z: number;
+  let w: number;
   if (trace > 0) {
     const s = Math.sqrt(trace + 1) * 2;
-    w = s / 4; x = (m[o + 6] - m[o + 9]) / s; y = (m[o + 8] - m[o + 2]) / s; z = (m[o + 1] - m[o + 4]) / s;
+    w = s / 4;
+    x = (m[o + 6] - m[o + 9]) / s;
+    y = (m[o + 8] - m[o + 2]) / s;
+    z = (m[o + 1] - m[o + 4]) / s;
   } else if (m00 > m11 && m00 > m22) {
     const s = Math.sqrt(1 + m00 - m11 - m22) * 2;
-    w = (m[o + 6] - m[o + 9]) / s; x = s / 4; y = (m[o + 4] + m[o + 1]) / s; z = (m[o + 8] + m[o + 2]) / s;
+    w = (m[o + 6] - m[o + 9]) / s;
+    x = s / 4;
+    y = (m[o + 4] + m[o + 1]) / s;
+    z = (m[o + 8] + m[o + 2]) / s;
   } else if (m11 > m22) {
     const s = Math.sqrt(1 + m11 - m00 - m22) * 2;
-    w = (m[o + 8] - m[o + 2]) / s; x = (m[o + 4] + m[o + 1]) / s; y = s / 4; z = (m[o + 9] + m[o + 6]) / s;
+    w = (m[o + 8] - m[o + 2]) / s;
+    x = (m[o + 4] + m[o + 1]) / s;
+    y = s / 4;
+    z = (m[o + 9] + m[o + 6]) / s;
   } else {
     const s = Math.sqrt(1 + m22 - m00 - m11) * 2;
-    w = (m[o + 1] - m[o + 4]) / s; x = (m[o + 8] + m[o + 2]) / s; y = (m[o + 9] + m[o + 6]) / s; z = s / 4;
+    w = (m[o + 1] - m[o + 4]) / s;
+    x = (m[o + 8] + m[o + 2]) / s;
+    y = (m[o + 9] + m[o + 6]) / s;
+    z = s / 4;
   }
   const l = Math.hypot(x, y, z, w) || 1;
   return [x / l, y / l, z / l, w / l];
 }
 
-export interface Decomposed { translation: [number, number, number]; rotation: [number, number, number, number]; scale: [number, number, number]; shear: number }
+export interface Decomposed {
+  translation: [number, number, number];
+  rotation: [number, number, number, number];
+  scale: [number, number, number];
+  shear: number;
+}
 
 /**
  * Splits an affine matrix into translation, rotation and scale. A mirror puts its sign on x.
@@ -120,9 +174,15 @@ export function decompose(m: Numbers, o = 0): Decomposed {
   const sy = Math.hypot(m[o + 4], m[o + 5], m[o + 6]);
   const sz = Math.hypot(m[o + 8], m[o + 9], m[o + 10]);
   if (determinant3(m, o) < 0) sx = -sx;
-  const ix = sx ? 1 / sx : 0, iy = sy ? 1 / sy : 0, iz = sz ? 1 / sz : 0;
+  const ix = sx ? 1 / sx : 0;
+  const iy = sy ? 1 / sy : 0;
+  const iz = sz ? 1 / sz : 0;
   const r = new Float64Array(16);
-  for (let k = 0; k < 3; k++) { r[k] = m[o + k] * ix; r[4 + k] = m[o + 4 + k] * iy; r[8 + k] = m[o + 8 + k] * iz; }
+  for (let k = 0; k < 3; k++) {
+    r[k] = m[o + k] * ix;
+    r[4 + k] = m[o + 4 + k] * iy;
+    r[8 + k] = m[o + 8 + k] * iz;
+  }
   const dot = (a: number, b: number) => Math.abs(r[a] * r[b] + r[a + 1] * r[b + 1] + r[a + 2] * r[b + 2]);
   return {
     translation: [m[o + 12], m[o + 13], m[o + 14]],
@@ -152,7 +212,9 @@ export function quatAbout(axis: Numbers, radians: number): [number, number, numb
 }
 
 export function quatRotate(q: Numbers, v: Numbers): [number, number, number] {
-  const tx = 2 * (q[1] * v[2] - q[2] * v[1]), ty = 2 * (q[2] * v[0] - q[0] * v[2]), tz = 2 * (q[0] * v[1] - q[1] * v[0]);
+  const tx = 2 * (q[1] * v[2] - q[2] * v[1]);
+  const ty = 2 * (q[2] * v[0] - q[0] * v[2]);
+  const tz = 2 * (q[0] * v[1] - q[1] * v[0]);
   return [
     v[0] + q[3] * tx + q[1] * tz - q[2] * ty,
     v[1] + q[3] * ty + q[2] * tx - q[0] * tz,
@@ -162,13 +224,18 @@ export function quatRotate(q: Numbers, v: Numbers): [number, number, number] {
 
 /** The smallest rotation that turns direction a to direction b (neither needs unit length; zero length gives the identity). */
 export function quatBetween(a: Numbers, b: Numbers): [number, number, number, number] {
-  const la = Math.hypot(a[0], a[1], a[2]), lb = Math.hypot(b[0], b[1], b[2]);
+  const la = Math.hypot(a[0], a[1], a[2]);
+  const lb = Math.hypot(b[0], b[1], b[2]);
   if (la < 1e-12 || lb < 1e-12) return [0, 0, 0, 1];
   // Half of the turn leads from a to the direction midway between the two, which stays exact where they nearly oppose each other.
   const from = [a[0] / la, a[1] / la, a[2] / la];
   const half = [from[0] + b[0] / lb, from[1] + b[1] / lb, from[2] + b[2] / lb];
   const lh = Math.hypot(half[0], half[1], half[2]);
-  if (lh < 1e-9) return quatAbout(normalised(Math.abs(from[0]) < 0.9 ? cross([1, 0, 0], from) : cross([0, 1, 0], from)), Math.PI);
+  if (lh < 1e-9)
+    return quatAbout(
+      normalised(Math.abs(from[0]) < 0.9 ? cross([1, 0, 0], from) : cross([0, 1, 0], from)),
+      Math.PI,
+    );
   const c = cross(from, half);
   const w = dot(from, half);
   const l = Math.hypot(c[0], c[1], c[2], w);
@@ -180,12 +247,20 @@ export function quatSlerp(a: Numbers, b: Numbers, t: number): [number, number, n
   let d = a[0] * b[0] + a[1] * b[1] + a[2] * b[2] + a[3] * b[3];
   const sign = d < 0 ? -1 : 1;
   d *= sign;
-  let wa = 1 - t, wb = t;
+  let wa = 1 - t;
+  let wb = t;
   if (d < 0.9995) {
-    const angle = Math.acos(Math.min(1, d)), sine = Math.sin(angle);
-    wa = Math.sin((1 - t) * angle) / sine; wb = Math.sin(t * angle) / sine;
+    const angle = Math.acos(Math.min(1, d));
+    const sine = Math.sin(angle);
+    wa = Math.sin((1 - t) * angle) / sine;
+    wb = Math.sin(t * angle) / sine;
   }
-  const q = [a[0] * wa + sign * b[0] * wb, a[1] * wa + sign * b[1] * wb, a[2] * wa + sign * b[2] * wb, a[3] * wa + sign * b[3] * wb];
+  const q = [
+    a[0] * wa + sign * b[0] * wb,
+    a[1] * wa + sign * b[1] * wb,
+    a[2] * wa + sign * b[2] * wb,
+    a[3] * wa + sign * b[3] * wb,
+  ];
   const l = Math.hypot(q[0], q[1], q[2], q[3]) || 1;
   return [q[0] / l, q[1] / l, q[2] / l, q[3] / l];
 }

@@ -21,7 +21,8 @@ export interface Twice {
 /** Nodes that can move: bones, and what a clip moves. */
 function movers(character: Character): boolean[] {
   const out = character.nodes.map((n) => n.kind === 'bone');
-  for (const c of character.clips) for (const ch of c.channels) if (ch.path !== 'weights') out[ch.node] = true;
+  for (const c of character.clips)
+    for (const ch of c.channels) if (ch.path !== 'weights') out[ch.node] = true;
   return out;
 }
 
@@ -44,17 +45,26 @@ export function drivenTwice(character: Character): Twice[] {
   const out: Twice[] = [];
   const bound = nodes.flatMap((n, i) => (n.mesh >= 0 && n.skin >= 0 && meshes[n.mesh].influences ? [i] : []));
   for (const i of bound) {
-    const above = [i, ...ancestorsOf(nodes, i)].find((a) => moves[a] && (a !== i || nodes[a].kind !== 'bone'));
+    const above = [i, ...ancestorsOf(nodes, i)].find(
+      (a) => moves[a] && (a !== i || nodes[a].kind !== 'bone'),
+    );
     if (above === undefined) continue;
     const joint = soleJoint(meshes[nodes[i].mesh].influences as Influences);
     const rigid = joint >= 0 && nodes[above].kind === 'bone';
-    out.push({ kind: rigid ? 'rigid, hung and bound' : 'bound and carried', node: i, other: above, bone: joint >= 0 ? skins[nodes[i].skin].joints[joint] : -1 });
+    out.push({
+      kind: rigid ? 'rigid, hung and bound' : 'bound and carried',
+      node: i,
+      other: above,
+      bone: joint >= 0 ? skins[nodes[i].skin].joints[joint] : -1,
+    });
   }
   const placed = placedMeshes(character);
-  for (let a = 0; a < placed.length; a++) for (let b = a + 1; b < placed.length; b++) {
-    const [p, q] = [placed[a], placed[b]];
-    if (!p.skin || !q.skin || !sameSurface(p.points, q.points)) continue;
-    out.push({ kind: 'bound twice', node: q.node, other: p.node, bone: -1 });
+  for (let a = 0; a < placed.length; a++) {
+    for (let b = a + 1; b < placed.length; b++) {
+      const [p, q] = [placed[a], placed[b]];
+      if (!p.skin || !q.skin || !sameSurface(p.points, q.points)) continue;
+      out.push({ kind: 'bound twice', node: q.node, other: p.node, bone: -1 });
+    }
   }
   return out;
 }

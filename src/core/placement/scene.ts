@@ -7,9 +7,13 @@ export type Belonging = 'body' | 'prop' | 'bone' | 'holder' | 'stray';
 /** Why a node belongs to nobody. */
 export type StrayKind = 'empty node' | 'camera' | 'light' | 'hidden leftover' | 'mesh without polygons';
 
-export interface SceneGroup { readonly of: readonly Belonging[]; readonly strays: ReadonlyMap<number, StrayKind> }
+export interface SceneGroup {
+  readonly of: readonly Belonging[];
+  readonly strays: ReadonlyMap<number, StrayKind>;
+}
 
-const isHidden = (extensions: JsonObject | undefined) => (extensions?.KHR_node_visibility as JsonObject | undefined)?.visible === false;
+const isHidden = (extensions: JsonObject | undefined) =>
+  (extensions?.KHR_node_visibility as JsonObject | undefined)?.visible === false;
 
 /**
  * What every node is to the character: body (bound to bones), prop (a mesh that hangs on a bone or stands beside a body), bone,
@@ -23,10 +27,17 @@ export function sceneOf(character: Character): SceneGroup {
   const of = nodes.map((n, i): Belonging => {
     const hidden = isHidden(n.extensions) || ancestorsOf(nodes, i).some((a) => isHidden(nodes[a].extensions));
     if (n.kind === 'bone') return 'bone';
-    const stray = (kind: StrayKind): Belonging => { strays.set(i, kind); return 'stray'; };
+    const stray = (kind: StrayKind): Belonging => {
+      strays.set(i, kind);
+      return 'stray';
+    };
     if (hidden) return stray('hidden leftover');
     if (n.mesh >= 0) {
-      if (meshes[n.mesh].polygonOffsets.length < 2 && meshes[n.mesh].pieces.every((p) => !p.carriedIndices?.length)) return stray('mesh without polygons');
+      if (
+        meshes[n.mesh].polygonOffsets.length < 2 &&
+        meshes[n.mesh].pieces.every((p) => !p.carriedIndices?.length)
+      )
+        return stray('mesh without polygons');
       return body.has(i) ? 'body' : 'prop';
     }
     if (n.kind === 'camera') return stray('camera');
@@ -34,7 +45,9 @@ export function sceneOf(character: Character): SceneGroup {
     return 'holder';
   });
   // A holder with nothing below it that counts is an empty node; from the leaves up.
-  const order = nodes.map((_, i) => i).sort((a, b) => ancestorsOf(nodes, b).length - ancestorsOf(nodes, a).length);
+  const order = nodes
+    .map((_, i) => i)
+    .sort((a, b) => ancestorsOf(nodes, b).length - ancestorsOf(nodes, a).length);
   const counts = of.map((b) => b !== 'holder' && b !== 'stray');
   for (const i of order) {
     if (children[i].some((c) => counts[c])) counts[i] = true;
@@ -46,11 +59,18 @@ export function sceneOf(character: Character): SceneGroup {
 }
 
 /** What is left over from a bind that is gone: skins and meshes that nothing shows, weights of meshes without a skin. */
-export function leftoverData(character: Character): { readonly skins: readonly number[]; readonly meshes: readonly number[]; readonly influences: readonly number[] } {
+export function leftoverData(character: Character): {
+  readonly skins: readonly number[];
+  readonly meshes: readonly number[];
+  readonly influences: readonly number[];
+} {
   const used = (list: 'mesh' | 'skin', i: number) => character.nodes.some((n) => n[list] === i);
   return {
-    skins: character.meshes.length === 0 ? [] : character.skins.flatMap((_, i) => (used('skin', i) ? [] : [i])),
+    skins:
+      character.meshes.length === 0 ? [] : character.skins.flatMap((_, i) => (used('skin', i) ? [] : [i])),
     meshes: character.meshes.flatMap((_, i) => (used('mesh', i) ? [] : [i])),
-    influences: character.meshes.flatMap((m, i) => (m.influences && used('mesh', i) && !character.nodes.some((n) => n.mesh === i && n.skin >= 0) ? [i] : [])),
+    influences: character.meshes.flatMap((m, i) =>
+      m.influences && used('mesh', i) && !character.nodes.some((n) => n.mesh === i && n.skin >= 0) ? [i] : [],
+    ),
   };
 }

@@ -7,7 +7,8 @@ export interface Symmetry {
   readonly share: number;
 }
 
-const MOST_ASKED = 4_000, MOST_FINDABLE = 100_000;
+const MOST_ASKED = 4_000;
+const MOST_FINDABLE = 100_000;
 
 /**
  * Finds the plane x = c about which points mirror best. A first c comes from bars of points at one height and depth (half the
@@ -25,9 +26,12 @@ export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Sy
   const offset = middleOfBars(points, tolerance * 4);
   const grid = gridOf(points, tolerance * 2);
   const step = Math.max(1, Math.floor(count / MOST_ASKED));
-  let at = offset, share = 0;
+  let at = offset;
+  let share = 0;
   for (let round = 0; round < 3; round++) {
-    let sum = 0, hits = 0, asked = 0;
+    let sum = 0;
+    let hits = 0;
+    let asked = 0;
     for (let p = 0; p < count; p += step) {
       asked++;
       const x = twinOf(grid, points, 2 * at - points[p * 3], points[p * 3 + 1], points[p * 3 + 2], tolerance);
@@ -45,43 +49,75 @@ export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Sy
 function joined(sets: readonly Float32Array[], total: number): Float32Array {
   const out = new Float32Array(total * 3);
   let o = 0;
-  for (const s of sets) { out.set(s, o); o += s.length; }
+  for (const s of sets) {
+    out.set(s, o);
+    o += s.length;
+  }
   return out;
 }
 
 /** The points of sixteen horizontal slices, together as many as may be asked for. */
 function slices(sets: readonly Float32Array[], total: number): Float32Array {
-  let low = Infinity, high = -Infinity;
-  for (const s of sets) for (let i = 1; i < s.length; i += 3) { if (s[i] < low) low = s[i]; if (s[i] > high) high = s[i]; }
-  const period = (high - low) / 16 || 1, thick = period * (MOST_FINDABLE / total);
+  let low = Infinity;
+  let high = -Infinity;
+  for (const s of sets)
+    for (let i = 1; i < s.length; i += 3) {
+      if (s[i] < low) low = s[i];
+      if (s[i] > high) high = s[i];
+    }
+  const period = (high - low) / 16 || 1;
+  const thick = period * (MOST_FINDABLE / total);
   const out: number[] = [];
-  for (const s of sets) for (let i = 0; i < s.length; i += 3) if ((s[i + 1] - low) % period < thick) out.push(s[i], s[i + 1], s[i + 2]);
+  for (const s of sets)
+    for (let i = 0; i < s.length; i += 3)
+      if ((s[i + 1] - low) % period < thick) out.push(s[i], s[i + 1], s[i + 2]);
   return Float32Array.from(out);
 }
 
 function middleOfBars(points: Float32Array, size: number): number {
   const bars = new Map<number, number>();
-  const least: number[] = [], most: number[] = [];
+  const least: number[] = [];
+  const most: number[] = [];
   for (let i = 0; i < points.length; i += 3) {
     const key = Math.floor(points[i + 1] / size) * 1_000_003 + Math.floor(points[i + 2] / size);
     const b = bars.get(key);
-    if (b === undefined) { bars.set(key, least.push(points[i]) - 1); most.push(points[i]); } else { if (points[i] < least[b]) least[b] = points[i]; if (points[i] > most[b]) most[b] = points[i]; }
+    if (b === undefined) {
+      bars.set(key, least.push(points[i]) - 1);
+      most.push(points[i]);
+    } else {
+      if (points[i] < least[b]) least[b] = points[i];
+      if (points[i] > most[b]) most[b] = points[i];
+    }
   }
   const middles = least.map((x, b) => (x + most[b]) / 2).sort((a, b) => a - b);
   return middles[Math.floor(middles.length / 2)];
 }
 
-interface Grid { readonly cell: number; readonly mask: number; readonly head: Int32Array; readonly next: Int32Array }
+interface Grid {
+  readonly cell: number;
+  readonly mask: number;
+  readonly head: Int32Array;
+  readonly next: Int32Array;
+}
 
-const slot = (x: number, y: number, z: number, mask: number) => { const h = Math.imul(x, 73_856_093) ^ Math.imul(y, 19_349_663) ^ Math.imul(z, 83_492_791); return (h ^ (h >>> 13)) & mask; };
+const slot = (x: number, y: number, z: number, mask: number) => {
+  const h = Math.imul(x, 73_856_093) ^ Math.imul(y, 19_349_663) ^ Math.imul(z, 83_492_791);
+  return (h ^ (h >>> 13)) & mask;
+};
 
 function gridOf(points: Float32Array, cell: number): Grid {
   const n = points.length / 3;
   let size = 16;
   while (size < n * 2) size *= 2;
-  const head = new Int32Array(size).fill(-1), next = new Int32Array(n);
+  const head = new Int32Array(size).fill(-1);
+  const next = new Int32Array(n);
   for (let p = 0; p < n; p++) {
-    const s = slot(Math.floor(points[p * 3] / cell), Math.floor(points[p * 3 + 1] / cell), Math.floor(points[p * 3 + 2] / cell), size - 1);
+    const s = slot(
+      Math.floor(points[p * 3] / cell),
+      Math.floor(points[p * 3 + 1] / cell),
+      Math.floor(points[p * 3 + 2] / cell),
+      size - 1,
+    );
     next[p] = head[s];
     head[s] = p;
   }
@@ -90,16 +126,33 @@ function gridOf(points: Float32Array, cell: number): Grid {
 
 /** The x of the point nearest to a place, NaN where none lies within the tolerance. */
 function twinOf(g: Grid, points: Float32Array, x: number, y: number, z: number, tolerance: number): number {
-  let best = tolerance * tolerance, found = Number.NaN;
+  let best = tolerance * tolerance;
+  let found = Number.NaN;
   const { cell } = g;
-  const x0 = Math.floor((x - tolerance) / cell), x1 = Math.floor((x + tolerance) / cell), y0 = Math.floor((y - tolerance) / cell), y1 = Math.floor((y + tolerance) / cell), z0 = Math.floor((z - tolerance) / cell), z1 = Math.floor((z + tolerance) / cell);
+  const x0 = Math.floor((x - tolerance) / cell);
+  const x1 = Math.floor((x + tolerance) / cell);
+  const y0 = Math.floor((y - tolerance) / cell);
+  const y1 = Math.floor((y + tolerance) / cell);
+  const z0 = Math.floor((z - tolerance) / cell);
+  const z1 = Math.floor((z + tolerance) / cell);
   // Counted, not stepped: far from the origin a cell's number may be too large to be stepped by one.
-  const nx = Math.min(1, x1 - x0), ny = Math.min(1, y1 - y0), nz = Math.min(1, z1 - z0);
-  for (let a = 0; a <= nx; a++) for (let b = 0; b <= ny; b++) for (let c = 0; c <= nz; c++) {
-    for (let q = g.head[slot(x0 + a, y0 + b, z0 + c, g.mask)]; q >= 0; q = g.next[q]) {
-      const dx = points[q * 3] - x, dy = points[q * 3 + 1] - y, dz = points[q * 3 + 2] - z;
-      const d = dx * dx + dy * dy + dz * dz;
-      if (d <= best) { best = d; found = points[q * 3]; }
+  const nx = Math.min(1, x1 - x0);
+  const ny = Math.min(1, y1 - y0);
+  const nz = Math.min(1, z1 - z0);
+  for (let a = 0; a <= nx; a++) {
+    for (let b = 0; b <= ny; b++) {
+      for (let c = 0; c <= nz; c++) {
+        for (let q = g.head[slot(x0 + a, y0 + b, z0 + c, g.mask)]; q >= 0; q = g.next[q]) {
+          const dx = points[q * 3] - x;
+          const dy = points[q * 3 + 1] - y;
+          const dz = points[q * 3 + 2] - z;
+          const d = dx * dx + dy * dy + dz * dz;
+          if (d <= best) {
+            best = d;
+            found = points[q * 3];
+          }
+        }
+      }
     }
   }
   return found;

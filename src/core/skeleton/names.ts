@@ -17,25 +17,110 @@ export interface NameReading {
 
 const LEFT = new Set(['l', 'left', 'lt', 'lft', 'lf']);
 const RIGHT = new Set(['r', 'right', 'rt', 'rgt', 'rg']);
-const RANKS: Readonly<Record<string, number>> = { metacarpal: 0, base: 1, proximal: 1, lower: 1, a: 1, middle: 2, intermediate: 2, mid: 2, b: 2, distal: 3, upper: 3, c: 3, tip: 4, d: 4, e: 5 };
-const FINGERS: Readonly<Record<string, string>> = { thumb: 'thumb', index: 'index', point: 'index', pointer: 'index', fore: 'index', middle: 'long', mid: 'long', long: 'long', ring: 'ring', little: 'little', pinky: 'little', pinkie: 'little', small: 'little' };
+const RANKS: Readonly<Record<string, number>> = {
+  metacarpal: 0,
+  base: 1,
+  proximal: 1,
+  lower: 1,
+  a: 1,
+  middle: 2,
+  intermediate: 2,
+  mid: 2,
+  b: 2,
+  distal: 3,
+  upper: 3,
+  c: 3,
+  tip: 4,
+  d: 4,
+  e: 5,
+};
+const FINGERS: Readonly<Record<string, string>> = {
+  thumb: 'thumb',
+  index: 'index',
+  point: 'index',
+  pointer: 'index',
+  fore: 'index',
+  middle: 'long',
+  mid: 'long',
+  long: 'long',
+  ring: 'ring',
+  little: 'little',
+  pinky: 'little',
+  pinkie: 'little',
+  small: 'little',
+};
 const PARTS: Readonly<Record<string, string>> = {
-  root: 'root', origin: 'root', humanoidroot: 'root', hips: 'pelvis', pelvis: 'pelvis', sacroiliac: 'pelvis', sacrum: 'pelvis',
-  spine: 'spine', waist: 'spine', torso: 'spine', abdomen: 'spine', back: 'spine', vl5: 'spine', belly: 'spine', chest: 'spine', thorax: 'spine', ribs: 'spine', upperchest: 'spine',
-  neck: 'neck', head: 'head', skull: 'head', skullbase: 'head', jaw: 'jaw', chin: 'jaw', eye: 'eye',
-  clavicle: 'collar', collar: 'collar', collarbone: 'collar', scapula: 'collar', shoulder: 'collar',
-  upperarm: 'upperarm', humerus: 'upperarm', bicep: 'upperarm', uparm: 'upperarm',
-  forearm: 'lowerarm', lowerarm: 'lowerarm', elbow: 'lowerarm', radius: 'lowerarm', loarm: 'lowerarm',
-  hand: 'hand', wrist: 'hand', palm: 'hand',
-  upperleg: 'upperleg', thigh: 'upperleg', upleg: 'upperleg', femur: 'upperleg', hip: 'upperleg',
-  lowerleg: 'lowerleg', shin: 'lowerleg', calf: 'lowerleg', knee: 'lowerleg', loleg: 'lowerleg', tibia: 'lowerleg',
-  foot: 'foot', ankle: 'foot', toe: 'toe', toes: 'toe', ball: 'toe', midtarsal: 'toe',
+  root: 'root',
+  origin: 'root',
+  humanoidroot: 'root',
+  hips: 'pelvis',
+  pelvis: 'pelvis',
+  sacroiliac: 'pelvis',
+  sacrum: 'pelvis',
+  spine: 'spine',
+  waist: 'spine',
+  torso: 'spine',
+  abdomen: 'spine',
+  back: 'spine',
+  vl5: 'spine',
+  belly: 'spine',
+  chest: 'spine',
+  thorax: 'spine',
+  ribs: 'spine',
+  upperchest: 'spine',
+  neck: 'neck',
+  head: 'head',
+  skull: 'head',
+  skullbase: 'head',
+  jaw: 'jaw',
+  chin: 'jaw',
+  eye: 'eye',
+  clavicle: 'collar',
+  collar: 'collar',
+  collarbone: 'collar',
+  scapula: 'collar',
+  shoulder: 'collar',
+  upperarm: 'upperarm',
+  humerus: 'upperarm',
+  bicep: 'upperarm',
+  uparm: 'upperarm',
+  forearm: 'lowerarm',
+  lowerarm: 'lowerarm',
+  elbow: 'lowerarm',
+  radius: 'lowerarm',
+  loarm: 'lowerarm',
+  hand: 'hand',
+  wrist: 'hand',
+  palm: 'hand',
+  upperleg: 'upperleg',
+  thigh: 'upperleg',
+  upleg: 'upperleg',
+  femur: 'upperleg',
+  hip: 'upperleg',
+  lowerleg: 'lowerleg',
+  shin: 'lowerleg',
+  calf: 'lowerleg',
+  knee: 'lowerleg',
+  loleg: 'lowerleg',
+  tibia: 'lowerleg',
+  foot: 'foot',
+  ankle: 'foot',
+  toe: 'toe',
+  toes: 'toe',
+  ball: 'toe',
+  midtarsal: 'toe',
 };
 
 /** Splits a name at separators, changes of case and digits: “LeftUpperArm_02” → left, upper, arm, 02. */
 export function tokensOf(name: string): string[] {
-  return name.replace(/([a-z])([A-Z])/g, '$1 $2').replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2').replace(/([A-Za-z])(\d)/g, '$1 $2').replace(/(\d)([A-Za-z])/g, '$1 $2')
-    .toLowerCase().split(/[^a-z0-9]+/).filter(Boolean);
+  return name
+    .replace(/([a-z])([A-Z])/g, '$1 $2')
+    .replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2')
+    .replace(/([A-Za-z])(\d)/g, '$1 $2')
+    .replace(/(\d)([A-Za-z])/g, '$1 $2')
+    .toLowerCase()
+    .split(/[^a-z0-9]+/)
+    .filter(Boolean);
 }
 
 const cache = new Map<string, NameReading>();
@@ -68,19 +153,42 @@ function read(name: string): NameReading {
   const has = (...words: string[]) => words.some((w) => rest.includes(w));
   let part = '';
   const control = has('ctrl', 'control', 'ik', 'pole', 'target', 'aim');
-  const finger = rest.find((t) => FINGERS[t] && (t !== 'middle' && t !== 'mid' && t !== 'small' && t !== 'ring' && t !== 'long' || has('finger', 'phalanx', 'metacarpal', 'proximal', 'intermediate', 'distal') || /\d/.test(rest[rest.length - 1] ?? '')));
+  const finger = rest.find(
+    (t) =>
+      FINGERS[t] &&
+      ((t !== 'middle' && t !== 'mid' && t !== 'small' && t !== 'ring' && t !== 'long') ||
+        has('finger', 'phalanx', 'metacarpal', 'proximal', 'intermediate', 'distal') ||
+        /\d/.test(rest[rest.length - 1] ?? '')),
+  );
   if (finger && !has('toe', 'toes', 'spine', 'lantern')) part = FINGERS[finger];
   else if (has('arm')) part = has('lower', 'fore', 'lo') ? 'lowerarm' : 'upperarm';
   else if (has('leg')) part = has('lower', 'lo') ? 'lowerleg' : has('upper', 'up') ? 'upperleg' : 'lowerleg';
-  else for (const t of rest) if (PARTS[t]) { part = PARTS[t]; break; }
+  else
+    for (const t of rest)
+      if (PARTS[t]) {
+        part = PARTS[t];
+        break;
+      }
   if (control) part = '';
   let rank = -1;
   const figure = rest.find((t) => /^\d+$/.test(t));
   if (figure) rank = Number(figure);
-  else for (const t of rest) if (RANKS[t] !== undefined && !(part.endsWith('arm') || part.endsWith('leg')) && !(part === 'long' && t === finger && rest.filter((x) => x === t).length === 1)) rank = RANKS[t];
-  if (part === 'spine' && rank < 0) rank = has('upperchest') || has('chest') && has('upper') ? 3 : has('chest') ? 2 : has('spine') ? 1 : rank;
+  else
+    for (const t of rest)
+      if (
+        RANKS[t] !== undefined &&
+        !(part.endsWith('arm') || part.endsWith('leg')) &&
+        !(part === 'long' && t === finger && rest.filter((x) => x === t).length === 1)
+      )
+        rank = RANKS[t];
+  if (part === 'spine' && rank < 0)
+    rank =
+      has('upperchest') || (has('chest') && has('upper')) ? 3 : has('chest') ? 2 : has('spine') ? 1 : rank;
   return {
-    tokens: rest, side, part, rank,
+    tokens: rest,
+    side,
+    part,
+    rank,
     twist: rest.some((t) => t === 'twist' || t === 'roll' || /twist$/.test(t)),
     end: has('end', 'tip') && !has('phalanx'),
   };
@@ -89,11 +197,20 @@ function read(name: string): NameReading {
 /** The same name for the other side, or null where it names no side. Style and case are kept. */
 export function otherSideName(name: string): string | null {
   const pairs: [RegExp, string][] = [
-    [/left/, 'right'], [/Left/, 'Right'], [/LEFT/, 'RIGHT'], [/right/, 'left'], [/Right/, 'Left'], [/RIGHT/, 'LEFT'],
-    [/(^|[^a-zA-Z])lt([^a-zA-Z]|$)/, '$1rt$2'], [/(^|[^a-zA-Z])rt([^a-zA-Z]|$)/, '$1lt$2'],
-    [/(^|[^a-zA-Z])l([^a-zA-Z]|$)/, '$1r$2'], [/(^|[^a-zA-Z])r([^a-zA-Z]|$)/, '$1l$2'],
-    [/(^|[^a-zA-Z])L([^a-zA-Z]|$)/, '$1R$2'], [/(^|[^a-zA-Z])R([^a-zA-Z]|$)/, '$1L$2'],
-    [/^L([A-Z])/, 'R$1'], [/^R([A-Z])/, 'L$1'],
+    [/left/, 'right'],
+    [/Left/, 'Right'],
+    [/LEFT/, 'RIGHT'],
+    [/right/, 'left'],
+    [/Right/, 'Left'],
+    [/RIGHT/, 'LEFT'],
+    [/(^|[^a-zA-Z])lt([^a-zA-Z]|$)/, '$1rt$2'],
+    [/(^|[^a-zA-Z])rt([^a-zA-Z]|$)/, '$1lt$2'],
+    [/(^|[^a-zA-Z])l([^a-zA-Z]|$)/, '$1r$2'],
+    [/(^|[^a-zA-Z])r([^a-zA-Z]|$)/, '$1l$2'],
+    [/(^|[^a-zA-Z])L([^a-zA-Z]|$)/, '$1R$2'],
+    [/(^|[^a-zA-Z])R([^a-zA-Z]|$)/, '$1L$2'],
+    [/^L([A-Z])/, 'R$1'],
+    [/^R([A-Z])/, 'L$1'],
   ];
   for (const [from, to] of pairs) if (from.test(name)) return name.replace(from, to);
   return null;

@@ -5,39 +5,78 @@
  */
 export type ParentTable = Readonly<Record<string, string | null>>;
 
-const fingersVrm = (side: 'left' | 'right'): ParentTable => Object.fromEntries([
-  [`${side}ThumbMetacarpal`, `${side}Hand`], [`${side}ThumbProximal`, `${side}ThumbMetacarpal`], [`${side}ThumbDistal`, `${side}ThumbProximal`],
-  ...['Index', 'Middle', 'Ring', 'Little'].flatMap((f) => [
-    [`${side}${f}Proximal`, `${side}Hand`], [`${side}${f}Intermediate`, `${side}${f}Proximal`], [`${side}${f}Distal`, `${side}${f}Intermediate`],
-  ]),
-]) as ParentTable;
+const fingersVrm = (side: 'left' | 'right'): ParentTable =>
+  Object.fromEntries([
+    [`${side}ThumbMetacarpal`, `${side}Hand`],
+    [`${side}ThumbProximal`, `${side}ThumbMetacarpal`],
+    [`${side}ThumbDistal`, `${side}ThumbProximal`],
+    ...['Index', 'Middle', 'Ring', 'Little'].flatMap((f) => [
+      [`${side}${f}Proximal`, `${side}Hand`],
+      [`${side}${f}Intermediate`, `${side}${f}Proximal`],
+      [`${side}${f}Distal`, `${side}${f}Intermediate`],
+    ]),
+  ]) as ParentTable;
 
 const limbsVrm = (side: 'left' | 'right'): ParentTable => ({
-  [`${side}UpperLeg`]: 'hips', [`${side}LowerLeg`]: `${side}UpperLeg`, [`${side}Foot`]: `${side}LowerLeg`, [`${side}Toes`]: `${side}Foot`,
-  [`${side}Shoulder`]: 'upperChest', [`${side}UpperArm`]: `${side}Shoulder`, [`${side}LowerArm`]: `${side}UpperArm`, [`${side}Hand`]: `${side}LowerArm`,
+  [`${side}UpperLeg`]: 'hips',
+  [`${side}LowerLeg`]: `${side}UpperLeg`,
+  [`${side}Foot`]: `${side}LowerLeg`,
+  [`${side}Toes`]: `${side}Foot`,
+  [`${side}Shoulder`]: 'upperChest',
+  [`${side}UpperArm`]: `${side}Shoulder`,
+  [`${side}LowerArm`]: `${side}UpperArm`,
+  [`${side}Hand`]: `${side}LowerArm`,
   [`${side}Eye`]: 'head',
 });
 
 export const VRM_PARENTS: ParentTable = {
-  hips: null, spine: 'hips', chest: 'spine', upperChest: 'chest', neck: 'upperChest', head: 'neck', jaw: 'head',
-  ...limbsVrm('left'), ...limbsVrm('right'), ...fingersVrm('left'), ...fingersVrm('right'),
+  hips: null,
+  spine: 'hips',
+  chest: 'spine',
+  upperChest: 'chest',
+  neck: 'upperChest',
+  head: 'neck',
+  jaw: 'head',
+  ...limbsVrm('left'),
+  ...limbsVrm('right'),
+  ...fingersVrm('left'),
+  ...fingersVrm('right'),
 };
 
 export const H_ANIM_PARENTS: ParentTable = {
-  HumanoidRoot: null, sacroiliac: 'HumanoidRoot', vl5: 'HumanoidRoot', skullbase: 'vl5',
-  ...Object.fromEntries(['l', 'r'].flatMap((s) => [
-    [`${s}_hip`, 'sacroiliac'], [`${s}_knee`, `${s}_hip`], [`${s}_ankle`, `${s}_knee`], [`${s}_midtarsal`, `${s}_ankle`],
-    [`${s}_shoulder`, 'vl5'], [`${s}_elbow`, `${s}_shoulder`], [`${s}_wrist`, `${s}_elbow`],
-  ])),
+  HumanoidRoot: null,
+  sacroiliac: 'HumanoidRoot',
+  vl5: 'HumanoidRoot',
+  skullbase: 'vl5',
+  ...Object.fromEntries(
+    ['l', 'r'].flatMap((s) => [
+      [`${s}_hip`, 'sacroiliac'],
+      [`${s}_knee`, `${s}_hip`],
+      [`${s}_ankle`, `${s}_knee`],
+      [`${s}_midtarsal`, `${s}_ankle`],
+      [`${s}_shoulder`, 'vl5'],
+      [`${s}_elbow`, `${s}_shoulder`],
+      [`${s}_wrist`, `${s}_elbow`],
+    ]),
+  ),
 };
 
-const chain = (finger: string, joints: readonly string[]): [string, string][] => joints.map((j, i) => [`${finger}-${j}`, i === 0 ? 'wrist' : `${finger}-${joints[i - 1]}`]);
+const chain = (finger: string, joints: readonly string[]): [string, string][] =>
+  joints.map((j, i) => [`${finger}-${j}`, i === 0 ? 'wrist' : `${finger}-${joints[i - 1]}`]);
 
 export const WEBXR_HAND_PARENTS: ParentTable = {
   wrist: null,
   ...Object.fromEntries([
     ...chain('thumb', ['metacarpal', 'phalanx-proximal', 'phalanx-distal', 'tip']),
-    ...['index', 'middle', 'ring', 'pinky'].flatMap((f) => chain(`${f}-finger`, ['metacarpal', 'phalanx-proximal', 'phalanx-intermediate', 'phalanx-distal', 'tip'])),
+    ...['index', 'middle', 'ring', 'pinky'].flatMap((f) =>
+      chain(`${f}-finger`, [
+        'metacarpal',
+        'phalanx-proximal',
+        'phalanx-intermediate',
+        'phalanx-distal',
+        'tip',
+      ]),
+    ),
   ]),
 };
 

@@ -25,7 +25,9 @@ export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
   const places = new Float32Array(n * 3);
   for (let p = 0; p < n; p++) {
     const v = weld.vertexOfPoint[p] * 3;
-    places[p * 3] = positions[v]; places[p * 3 + 1] = positions[v + 1]; places[p * 3 + 2] = positions[v + 2];
+    places[p * 3] = positions[v];
+    places[p * 3 + 1] = positions[v + 1];
+    places[p * 3 + 2] = positions[v + 2];
   }
   const pairs: [number, number][] = [];
   forClosePairs(places, distance, (a, b) => pairs.push([a, b]));
@@ -39,16 +41,28 @@ export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
   let farthest = 0;
   for (const [a, b] of pairs) {
     if (joined.has(Math.min(a, b) * n + Math.max(a, b))) continue;
-    const na = normals.get(a), nb = normals.get(b);
+    const na = normals.get(a);
+    const nb = normals.get(b);
     if (na && nb && na[0] * nb[0] + na[1] * nb[1] + na[2] * nb[2] < -0.2) continue;
     groups.join(a, b);
-    farthest = Math.max(farthest, Math.hypot(places[a * 3] - places[b * 3], places[a * 3 + 1] - places[b * 3 + 1], places[a * 3 + 2] - places[b * 3 + 2]));
+    farthest = Math.max(
+      farthest,
+      Math.hypot(
+        places[a * 3] - places[b * 3],
+        places[a * 3 + 1] - places[b * 3 + 1],
+        places[a * 3 + 2] - places[b * 3 + 2],
+      ),
+    );
   }
   const touched = new Set<number>();
   let points = 0;
   for (const p of wanted) {
     becomes[p] = groups.find(p);
-    if (becomes[p] !== p) { points++; touched.add(p); touched.add(becomes[p]); }
+    if (becomes[p] !== p) {
+      points++;
+      touched.add(p);
+      touched.add(becomes[p]);
+    }
   }
   const vertices: number[] = [];
   for (let v = 0; v < mesh.vertexCount; v++) if (touched.has(weld.pointOfVertex[v])) vertices.push(v);
@@ -59,26 +73,37 @@ function edgesAmong(mesh: Mesh, pointOfVertex: Uint32Array, wanted: ReadonlySet<
   const out = new Set<number>();
   const pointCount = pointsOf(mesh).pointCount;
   for (let p = 0; p + 1 < mesh.polygonOffsets.length; p++) {
-    const start = mesh.polygonOffsets[p], end = mesh.polygonOffsets[p + 1];
+    const start = mesh.polygonOffsets[p];
+    const end = mesh.polygonOffsets[p + 1];
     for (let k = start; k < end; k++) {
-      const a = pointOfVertex[mesh.corners[k]], b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]];
+      const a = pointOfVertex[mesh.corners[k]];
+      const b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]];
       if (wanted.has(a) && wanted.has(b)) out.add(Math.min(a, b) * pointCount + Math.max(a, b));
     }
   }
   return out;
 }
 
-function pointNormals(mesh: Mesh, places: Float32Array, pointOfVertex: Uint32Array, wanted: ReadonlySet<number>): Map<number, [number, number, number]> {
+function pointNormals(
+  mesh: Mesh,
+  places: Float32Array,
+  pointOfVertex: Uint32Array,
+  wanted: ReadonlySet<number>,
+): Map<number, [number, number, number]> {
   const out = new Map<number, [number, number, number]>();
   for (let p = 0; p + 1 < mesh.polygonOffsets.length; p++) {
-    const start = mesh.polygonOffsets[p], end = mesh.polygonOffsets[p + 1];
+    const start = mesh.polygonOffsets[p];
+    const end = mesh.polygonOffsets[p + 1];
     let any = false;
     for (let k = start; k < end; k++) any ||= wanted.has(pointOfVertex[mesh.corners[k]]);
     if (!any) continue;
     // Newell's method: the area normal of any polygon.
-    let x = 0, y = 0, z = 0;
+    let x = 0;
+    let y = 0;
+    let z = 0;
     for (let k = start; k < end; k++) {
-      const a = pointOfVertex[mesh.corners[k]] * 3, b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]] * 3;
+      const a = pointOfVertex[mesh.corners[k]] * 3;
+      const b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]] * 3;
       x += (places[a + 1] - places[b + 1]) * (places[a + 2] + places[b + 2]);
       y += (places[a + 2] - places[b + 2]) * (places[a] + places[b]);
       z += (places[a] - places[b]) * (places[a + 1] + places[b + 1]);

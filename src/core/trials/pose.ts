@@ -1,7 +1,15 @@
 import { restLocals, restWorld, topDown } from '../character/hierarchy';
 import type { Character, Clip } from '../character/model';
 import { morphsAt } from '../character/morphs';
-import { compose, decompose, multiply, quatConjugate, quatMultiply, quatRotate, quatSlerp } from '../geometry/matrix';
+import {
+  compose,
+  decompose,
+  multiply,
+  quatConjugate,
+  quatMultiply,
+  quatRotate,
+  quatSlerp,
+} from '../geometry/matrix';
 
 /** A pose as turns: node → rotation in world space about the node's own joint, after its parents have moved. */
 export type Turns = ReadonlyMap<number, readonly number[]>;
@@ -16,7 +24,11 @@ export function posedWorld(character: Character, turns: Turns): Float64Array {
     else multiply(world, i * 16, world, p * 16, locals, i * 16);
     const q = turns.get(i);
     if (!q) continue;
-    for (let c = 0; c < 3; c++) world.set(quatRotate(q, [world[i * 16 + c * 4], world[i * 16 + c * 4 + 1], world[i * 16 + c * 4 + 2]]), i * 16 + c * 4);
+    for (let c = 0; c < 3; c++)
+      world.set(
+        quatRotate(q, [world[i * 16 + c * 4], world[i * 16 + c * 4 + 1], world[i * 16 + c * 4 + 2]]),
+        i * 16 + c * 4,
+      );
   }
   return world;
 }
@@ -42,7 +54,14 @@ export function clipLocals(character: Character, clip: Clip, time: number): Floa
     const n = character.nodes[ch.node];
     const value = sample(ch.times, ch.values, ch.path === 'rotation' ? 4 : 3, ch.interpolation, time);
     const at = moved.get(ch.node) ?? { t: n.translation, r: n.rotation, s: n.scale };
-    moved.set(ch.node, ch.path === 'rotation' ? { ...at, r: value } : ch.path === 'translation' ? { ...at, t: value } : { ...at, s: value });
+    moved.set(
+      ch.node,
+      ch.path === 'rotation'
+        ? { ...at, r: value }
+        : ch.path === 'translation'
+          ? { ...at, t: value }
+          : { ...at, s: value },
+    );
   }
   for (const [i, { t, r, s }] of moved) compose(locals, i * 16, t, r, s);
   return locals;
@@ -52,22 +71,38 @@ export function clipLocals(character: Character, clip: Clip, time: number): Floa
 export function clipMorphs(character: Character, clip: Clip, time: number, node: number): readonly number[] {
   const ch = clip.channels.find((c) => c.node === node && c.path === 'weights' && c.times.length > 0);
   const size = character.meshes[character.nodes[node].mesh]?.morphs.length ?? 0;
-  return ch && size > 0 ? sample(ch.times, ch.values, size, ch.interpolation, time, false) : morphsAt(character, node);
+  return ch && size > 0
+    ? sample(ch.times, ch.values, size, ch.interpolation, time, false)
+    : morphsAt(character, node);
 }
 
-function sample(times: Float32Array, values: Float32Array, size: number, interpolation: string, time: number, turn = size === 4): number[] {
+function sample(
+  times: Float32Array,
+  values: Float32Array,
+  size: number,
+  interpolation: string,
+  time: number,
+  turn = size === 4,
+): number[] {
   const last = times.length - 1;
   let k = 0;
   while (k < last && times[k + 1] <= time) k++;
   const cubic = interpolation === 'CUBICSPLINE';
-  const at = (i: number, part = 1) => Array.from(values.subarray((cubic ? i * 3 + part : i) * size, (cubic ? i * 3 + part : i) * size + size));
+  const at = (i: number, part = 1) =>
+    Array.from(values.subarray((cubic ? i * 3 + part : i) * size, (cubic ? i * 3 + part : i) * size + size));
   if (time <= times[0]) return at(0);
   if (k === last || interpolation === 'STEP') return at(k);
   const span = times[k + 1] - times[k];
   const u = (time - times[k]) / span;
   if (cubic) {
     const [p0, m0, m1, p1] = [at(k), at(k, 2), at(k + 1, 0), at(k + 1)];
-    const v = p0.map((p, i) => (2 * u ** 3 - 3 * u ** 2 + 1) * p + (u ** 3 - 2 * u ** 2 + u) * span * m0[i] + (3 * u ** 2 - 2 * u ** 3) * p1[i] + (u ** 3 - u ** 2) * span * m1[i]);
+    const v = p0.map(
+      (p, i) =>
+        (2 * u ** 3 - 3 * u ** 2 + 1) * p +
+        (u ** 3 - 2 * u ** 2 + u) * span * m0[i] +
+        (3 * u ** 2 - 2 * u ** 3) * p1[i] +
+        (u ** 3 - u ** 2) * span * m1[i],
+    );
     const l = turn ? Math.hypot(...v) || 1 : 1;
     return v.map((x) => x / l);
   }
@@ -78,7 +113,10 @@ function sample(times: Float32Array, values: Float32Array, size: number, interpo
 
 /** Length of a clip in seconds. */
 export function clipSeconds(clip: Clip): number {
-  return clip.channels.reduce((s, ch) => Math.max(s, ch.times.length > 0 ? ch.times[ch.times.length - 1] : 0), 0);
+  return clip.channels.reduce(
+    (s, ch) => Math.max(s, ch.times.length > 0 ? ch.times[ch.times.length - 1] : 0),
+    0,
+  );
 }
 
 /**
@@ -87,28 +125,55 @@ export function clipSeconds(clip: Clip): number {
  * places follow by forward kinematics, and a source bone that slides against its parent slides its partner as far.
  * @returns world matrices of the target, 16 per node
  */
-export function transferPose(source: Character, sourceWorld: Float64Array, target: Character, partner: Int32Array): Float64Array {
-  const sourceRest = restWorld(source.nodes), targetRest = restWorld(target.nodes);
-  const locals = restLocals(target.nodes), sourceLocals = restLocals(source.nodes);
+export function transferPose(
+  source: Character,
+  sourceWorld: Float64Array,
+  target: Character,
+  partner: Int32Array,
+): Float64Array {
+  const sourceRest = restWorld(source.nodes);
+  const targetRest = restWorld(target.nodes);
+  const locals = restLocals(target.nodes);
+  const sourceLocals = restLocals(source.nodes);
   const world = new Float64Array(locals.length);
   const delta: (readonly number[] | null)[] = target.nodes.map(() => null);
   const carried: boolean[] = target.nodes.map(() => false);
   for (const i of topDown(target.nodes)) {
-    const p = target.nodes[i].parent, s = partner[i];
+    const p = target.nodes[i].parent;
+    const s = partner[i];
     if (p < 0) world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
     else multiply(world, i * 16, world, p * 16, locals, i * 16);
     carried[i] = p >= 0 && carried[p];
-    if (s < 0) { delta[i] = p >= 0 ? delta[p] : null; continue; }
-    const now = decompose(sourceWorld, s * 16), rest = decompose(sourceRest, s * 16);
+    if (s < 0) {
+      delta[i] = p >= 0 ? delta[p] : null;
+      continue;
+    }
+    const now = decompose(sourceWorld, s * 16);
+    const rest = decompose(sourceRest, s * 16);
     const turn = quatMultiply(now.rotation, quatConjugate(rest.rotation));
     delta[i] = turn;
-    for (let c = 0; c < 3; c++) world.set(quatRotate(turn, [targetRest[i * 16 + c * 4], targetRest[i * 16 + c * 4 + 1], targetRest[i * 16 + c * 4 + 2]]), i * 16 + c * 4);
+    for (let c = 0; c < 3; c++)
+      world.set(
+        quatRotate(turn, [
+          targetRest[i * 16 + c * 4],
+          targetRest[i * 16 + c * 4 + 1],
+          targetRest[i * 16 + c * 4 + 2],
+        ]),
+        i * 16 + c * 4,
+      );
     const sp = source.nodes[s].parent;
     for (let k = 0; k < 3; k++) {
-      if (!carried[i]) world[i * 16 + 12 + k] = targetRest[i * 16 + 12 + k] + now.translation[k] - rest.translation[k];
-      else if (sp >= 0) {
-        const [x, y, z] = [sourceLocals[s * 16 + 12], sourceLocals[s * 16 + 13], sourceLocals[s * 16 + 14]], m = sp * 16;
-        world[i * 16 + 12 + k] += now.translation[k] - (sourceWorld[m + k] * x + sourceWorld[m + 4 + k] * y + sourceWorld[m + 8 + k] * z + sourceWorld[m + 12 + k]);
+      if (!carried[i]) {
+        world[i * 16 + 12 + k] = targetRest[i * 16 + 12 + k] + now.translation[k] - rest.translation[k];
+      } else if (sp >= 0) {
+        const [x, y, z] = [sourceLocals[s * 16 + 12], sourceLocals[s * 16 + 13], sourceLocals[s * 16 + 14]];
+        const m = sp * 16;
+        world[i * 16 + 12 + k] +=
+          now.translation[k] -
+          (sourceWorld[m + k] * x +
+            sourceWorld[m + 4 + k] * y +
+            sourceWorld[m + 8 + k] * z +
+            sourceWorld[m + 12 + k]);
       }
     }
     carried[i] = true;

@@ -9,5 +9,11 @@ import { fillWeights } from './remedies/fill-weights';
 import { giveToParent } from './remedies/give-to-parent';
 import { limitInfluencesRemedy } from './remedies/limit-influences';
 
-export const checks: readonly Check[] = [influenceLimitCheck, weightSumCheck, noWeightCheck, weightOnEndsCheck, idleBonesCheck];
+export const checks: readonly Check[] = [
+  influenceLimitCheck,
+  weightSumCheck,
+  noWeightCheck,
+  weightOnEndsCheck,
+  idleBonesCheck,
+];
 export const remedies: readonly Remedy[] = [limitInfluencesRemedy, fillWeights, giveToParent];

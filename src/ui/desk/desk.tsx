@@ -28,16 +28,28 @@ export function Desk({ id }: { id: string }) {
     return closeDesk;
   }, [id]);
   useKeys();
-  useEffect(() => { if (sheet) document.title = `${sheet.name} — Young Bough`; }, [sheet]);
+  useEffect(() => {
+    if (sheet) document.title = `${sheet.name} — Young Bough`;
+  }, [sheet]);
   return (
     <div className="flex h-dvh min-w-[1100px] flex-col overflow-hidden">
       <Head />
       {error && !sheet ? (
-        <main className="grid flex-1 place-items-center"><div role="alert" className="max-w-[480px] text-center"><h1 className="title text-[24px]">This cannot be opened</h1><p className="mt-2 text-soft">{error}</p><a href="/" className="mt-4 inline-block font-semibold text-leaf underline">Back to the shelf</a></div></main>
+        <main className="grid flex-1 place-items-center">
+          <div role="alert" className="max-w-[480px] text-center">
+            <h1 className="title text-[24px]">This cannot be opened</h1>
+            <p className="mt-2 text-soft">{error}</p>
+            <a href="/" className="mt-4 inline-block font-semibold text-leaf underline">
+              Back to the shelf
+            </a>
+          </div>
+        </main>
       ) : (
         <div className="flex min-h-0 flex-1">
           <Bough />
-          {room === 'crosswalk' ? <Crosswalk /> : (
+          {room === 'crosswalk' ? (
+            <Crosswalk />
+          ) : (
             <>
               <main className="relative flex min-w-0 flex-1 flex-col">
                 <MainStage />

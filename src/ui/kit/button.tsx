@@ -10,9 +10,11 @@ export function Button({ kind = 'plain', small, className, ...rest }: Props) {
       className={clsx(
         'inline-flex items-center justify-center gap-1.5 rounded-[7px] border font-semibold whitespace-nowrap transition-colors disabled:opacity-45',
         small ? 'h-7 px-2.5 text-[12.5px]' : 'h-8 px-3.5 text-[13px]',
-        kind === 'leaf' && 'border-leaf bg-leaf text-on-leaf enabled:hover:bg-leaf-dark enabled:hover:border-leaf-dark',
+        kind === 'leaf' &&
+          'border-leaf bg-leaf text-on-leaf enabled:hover:bg-leaf-dark enabled:hover:border-leaf-dark',
         kind === 'plain' && 'border-rule bg-sheet text-ink enabled:hover:bg-wash',
-        kind === 'quiet' && 'border-transparent bg-transparent text-soft enabled:hover:bg-wash enabled:hover:text-ink',
+        kind === 'quiet' &&
+          'border-transparent bg-transparent text-soft enabled:hover:bg-wash enabled:hover:text-ink',
         className,
       )}
       {...rest}
@@ -24,8 +26,13 @@ export function Button({ kind = 'plain', small, className, ...rest }: Props) {
 export function Chip({ on, className, ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { on: boolean }) {
   return (
     <button
-      type="button" aria-pressed={on}
-      className={clsx('h-7 rounded-full border px-2.5 text-[12px] font-semibold whitespace-nowrap transition-colors disabled:opacity-45', on ? 'border-ink bg-ink text-paper' : 'border-rule bg-sheet text-ink enabled:hover:bg-wash', className)}
+      type="button"
+      aria-pressed={on}
+      className={clsx(
+        'h-7 rounded-full border px-2.5 text-[12px] font-semibold whitespace-nowrap transition-colors disabled:opacity-45',
+        on ? 'border-ink bg-ink text-paper' : 'border-rule bg-sheet text-ink enabled:hover:bg-wash',
+        className,
+      )}
       {...rest}
     />
   );

@@ -5,20 +5,34 @@ export function figure(x: number | string): string {
   if (Object.is(x, -0)) return '0';
   if (Number.isInteger(x)) return x.toLocaleString('en').replaceAll(',', '\u202f');
   const a = Math.abs(x);
-  return a >= 1000 ? Math.round(x).toLocaleString('en').replaceAll(',', '\u202f') : a >= 100 ? x.toFixed(1) : a >= 0.01 ? x.toFixed(3) : a === 0 ? '0' : x.toPrecision(2);
+  if (a >= 1000) return Math.round(x).toLocaleString('en').replaceAll(',', '\u202f');
+  if (a >= 100) return x.toFixed(1);
+  if (a >= 0.01) return x.toFixed(3);
+  if (a === 0) return '0';
+  return x.toPrecision(2);
 }
 
-const ONE: Readonly<Record<string, string>> = { nodes: 'node', bones: 'bone', meshes: 'mesh', pts: 'pt', names: 'name', roots: 'root', faces: 'face' };
+const ONE: Readonly<Record<string, string>> = {
+  nodes: 'node',
+  bones: 'bone',
+  meshes: 'mesh',
+  pts: 'pt',
+  names: 'name',
+  roots: 'root',
+  faces: 'face',
+};
 
 export function withUnit(x: number | string, unit: string): string {
   return unit && typeof x === 'number' ? `${figure(x)} ${x === 1 ? (ONE[unit] ?? unit) : unit}` : figure(x);
 }
 
 /** A short value stays on one line; a long name may break. */
-export const oneLine = (x: number | string): string => (typeof x === 'number' || x.length <= 18 ? 'whitespace-nowrap' : '');
+export const oneLine = (x: number | string): string =>
+  typeof x === 'number' || x.length <= 18 ? 'whitespace-nowrap' : '';
 
 /** A sentence whose numbers stay on one line with their units, and with what they are multiplied by. */
-export const sentence = (text: string): string => text.replace(/(?<=\d) (?=(?:[×±%]|m|cm|mm|in)(?![\p{L}\p{N}]))|(?<=[×±]) (?=[-−\d])/gu, '\u00a0');
+export const sentence = (text: string): string =>
+  text.replace(/(?<=\d) (?=(?:[×±%]|m|cm|mm|in)(?![\p{L}\p{N}]))|(?<=[×±]) (?=[-−\d])/gu, '\u00a0');
 
 export function ago(date: string | Date): string {
   const s = (Date.now() - new Date(date).getTime()) / 1000;

@@ -54,8 +54,25 @@ void main() {
 /** The one material of all meshes: clay under a soft light, its rims drawn in ink, carrying the picture of a number where one is wanted. */
 export function clayMaterial(): ShaderMaterial {
   return new ShaderMaterial({
-    vertexShader: vertex, fragmentShader: fragment, side: DoubleSide, transparent: false, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1,
-    uniforms: { mode: { value: 0 }, opacity: { value: 1 }, dark: { value: token('clay-dark') }, light: { value: token('clay-light') }, ink: { value: token('ink') }, damson: { value: token('damson') }, ramp: { value: [0, 1, 2, 3, 4].map((i) => token(`ramp-${i as 0}`)) }, night: { value: 0 }, tint: { value: new Color(1, 1, 1) }, tinted: { value: 0 } },
+    vertexShader: vertex,
+    fragmentShader: fragment,
+    side: DoubleSide,
+    transparent: false,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
+    uniforms: {
+      mode: { value: 0 },
+      opacity: { value: 1 },
+      dark: { value: token('clay-dark') },
+      light: { value: token('clay-light') },
+      ink: { value: token('ink') },
+      damson: { value: token('damson') },
+      ramp: { value: [0, 1, 2, 3, 4].map((i) => token(`ramp-${i as 0}`)) },
+      night: { value: 0 },
+      tint: { value: new Color(1, 1, 1) },
+      tinted: { value: 0 },
+    },
   });
 }
 
@@ -70,7 +87,10 @@ export function showSurface(m: ShaderMaterial, surface: Surface, seeThrough: boo
 
 export function recolour(m: ShaderMaterial): void {
   const u = m.uniforms;
-  u.dark.value = token('clay-dark'); u.light.value = token('clay-light'); u.ink.value = document.documentElement.dataset.sheet === 'night' ? token('paper') : token('ink'); u.damson.value = token('damson');
+  u.dark.value = token('clay-dark');
+  u.light.value = token('clay-light');
+  u.ink.value = document.documentElement.dataset.sheet === 'night' ? token('paper') : token('ink');
+  u.damson.value = token('damson');
   u.ramp.value = [0, 1, 2, 3, 4].map((i) => token(`ramp-${i as 0}`));
   u.night.value = document.documentElement.dataset.sheet === 'night' ? 1 : 0;
 }
@@ -84,5 +104,13 @@ void main() { vec4 p = modelViewMatrix * vec4(position, 1.0); vNormal = normaliz
 
 /** What is not there yet, or not any more: its rims in damson, the rest a breath. */
 export function ghostMaterial(): ShaderMaterial {
-  return new ShaderMaterial({ vertexShader: ghostVertex, fragmentShader: ghostFragment, side: FrontSide, transparent: true, depthTest: false, depthWrite: false, uniforms: { colour: { value: token('damson') } } });
+  return new ShaderMaterial({
+    vertexShader: ghostVertex,
+    fragmentShader: ghostFragment,
+    side: FrontSide,
+    transparent: true,
+    depthTest: false,
+    depthWrite: false,
+    uniforms: { colour: { value: token('damson') } },
+  });
 }

@@ -5,7 +5,11 @@ function drawnBySoftware(): boolean {
   if (software === null) {
     const gl = document.createElement('canvas').getContext('webgl2');
     const info = gl?.getExtension('WEBGL_debug_renderer_info');
-    software = !!gl && /swiftshader|llvmpipe|software/i.test(String(gl.getParameter(info ? info.UNMASKED_RENDERER_WEBGL : gl.RENDERER)));
+    software =
+      !!gl &&
+      /swiftshader|llvmpipe|software/i.test(
+        String(gl.getParameter(info ? info.UNMASKED_RENDERER_WEBGL : gl.RENDERER)),
+      );
     gl?.getExtension('WEBGL_lose_context')?.loseContext();
   }
   return software;
@@ -14,11 +18,19 @@ function drawnBySoftware(): boolean {
 /** Whether edges are smoothed: as a person has chosen, else wherever there is a graphics card to do it. Only in a browser. */
 export function drawsFinely(): boolean {
   let chosen: string | null = null;
-  try { chosen = localStorage.getItem('drawing'); } catch { /* a private window has no say in it */ }
+  try {
+    chosen = localStorage.getItem('drawing');
+  } catch {
+    /* a private window has no say in it */
+  }
   return chosen ? chosen === 'fine' : !drawnBySoftware();
 }
 
 /** Keeps a person's choice for the pages to come. */
 export function drawFinely(fine: boolean): void {
-  try { localStorage.setItem('drawing', fine ? 'fine' : 'quick'); } catch { /* a private window forgets it */ }
+  try {
+    localStorage.setItem('drawing', fine ? 'fine' : 'quick');
+  } catch {
+    /* a private window forgets it */
+  }
 }

@@ -1,4 +1,20 @@
-import { Box3, BufferAttribute, BufferGeometry, type Color, Group, LineBasicMaterial, LineSegments, Mesh, PerspectiveCamera, Raycaster, Scene, type ShaderMaterial, Vector2, Vector3, WebGLRenderer } from 'three';
+import {
+  Box3,
+  BufferAttribute,
+  BufferGeometry,
+  type Color,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  PerspectiveCamera,
+  Raycaster,
+  Scene,
+  type ShaderMaterial,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+} from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import { MeshBVH, acceleratedRaycast } from 'three-mesh-bvh';
 import type { Figure, FigureBone, FigureMesh, Ghost } from '../worker/figure';
@@ -9,13 +25,32 @@ import { linearToken } from './tokens';
 import { Twigs } from './twigs';
 
 export type View = 'front' | 'left' | 'top' | 'free';
-export interface Hit { readonly kind: 'bone' | 'vertex'; readonly node: number; readonly vertex: number; readonly point: readonly number[] }
-export interface Marks { readonly vertices: ReadonlyMap<number, Uint32Array>; readonly polygons: ReadonlyMap<number, Uint32Array>; readonly bones: ReadonlySet<number> }
+export interface Hit {
+  readonly kind: 'bone' | 'vertex';
+  readonly node: number;
+  readonly vertex: number;
+  readonly point: readonly number[];
+}
+export interface Marks {
+  readonly vertices: ReadonlyMap<number, Uint32Array>;
+  readonly polygons: ReadonlyMap<number, Uint32Array>;
+  readonly bones: ReadonlySet<number>;
+}
 
 /** A place that a measure can begin or end at. */
-export interface Snap { readonly kind: 'joint' | 'vertex'; readonly node: number; readonly vertex: number; readonly point: readonly number[] }
+export interface Snap {
+  readonly kind: 'joint' | 'vertex';
+  readonly node: number;
+  readonly vertex: number;
+  readonly point: readonly number[];
+}
 
-interface Shown { readonly figure: FigureMesh; readonly mesh: Mesh<BufferGeometry, ShaderMaterial>; readonly edges: LineSegments<BufferGeometry, LineBasicMaterial>; bvh: MeshBVH | null }
+interface Shown {
+  readonly figure: FigureMesh;
+  readonly mesh: Mesh<BufferGeometry, ShaderMaterial>;
+  readonly edges: LineSegments<BufferGeometry, LineBasicMaterial>;
+  bvh: MeshBVH | null;
+}
 
 Mesh.prototype.raycast = acceleratedRaycast;
 
@@ -45,13 +80,21 @@ export class Stage {
   onView: ((view: View) => void) | null = null;
 
   constructor(private readonly canvas: HTMLCanvasElement) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: drawsFinely(), alpha: false, preserveDrawingBuffer: true });
+    this.renderer = new WebGLRenderer({
+      canvas,
+      antialias: drawsFinely(),
+      alpha: false,
+      preserveDrawingBuffer: true,
+    });
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
     this.controls.zoomToCursor = true;
     this.controls.addEventListener('change', () => this.draw());
-    this.controls.addEventListener('start', () => { this.touched = true; this.onView?.('free'); });
+    this.controls.addEventListener('start', () => {
+      this.touched = true;
+      this.onView?.('free');
+    });
     this.scene.add(this.around.ground, this.around.known, this.body, this.around.ghosts, this.twigs.mesh);
     this.twigs.through(true);
     this.paper();
@@ -60,14 +103,22 @@ export class Stage {
   /** Takes the house's colours anew, after a change of sheet. */
   paper(): void {
     this.renderer.setClearColor(linearToken('paper'), 1);
-    for (const s of this.shown) { recolour(s.mesh.material); s.edges.material.color = linearToken('ink'); }
+    for (const s of this.shown) {
+      recolour(s.mesh.material);
+      s.edges.material.color = linearToken('ink');
+    }
     this.twigs.paint(this.chosen, this.colours);
     this.ground();
     this.draw();
   }
 
   show(figure: Figure, keepCamera = false): void {
-    for (const s of this.shown) { s.mesh.geometry.dispose(); s.edges.geometry.dispose(); s.mesh.material.dispose(); s.edges.material.dispose(); }
+    for (const s of this.shown) {
+      s.mesh.geometry.dispose();
+      s.edges.geometry.dispose();
+      s.mesh.material.dispose();
+      s.edges.material.dispose();
+    }
     this.body.clear();
     this.shown = figure.meshes.map((m, i) => {
       const g = new BufferGeometry();
@@ -84,7 +135,15 @@ export class Stage {
       const e = new BufferGeometry();
       e.setAttribute('position', g.getAttribute('position'));
       e.setIndex(new BufferAttribute(m.edges, 1));
-      const edges = new LineSegments(e, new LineBasicMaterial({ color: linearToken('ink'), transparent: true, opacity: 0.2, depthWrite: false }));
+      const edges = new LineSegments(
+        e,
+        new LineBasicMaterial({
+          color: linearToken('ink'),
+          transparent: true,
+          opacity: 0.2,
+          depthWrite: false,
+        }),
+      );
       edges.frustumCulled = false;
       this.body.add(mesh, edges);
       return { figure: m, mesh, edges, bvh: null };
@@ -92,8 +151,14 @@ export class Stage {
     this.bones = figure.bones;
     this.box = new Box3();
     const p = new Vector3();
-    for (const m of figure.meshes) for (let i = 0; i < m.points.length; i += 3) this.box.expandByPoint(p.set(m.points[i], m.points[i + 1], m.points[i + 2]));
-    if (figure.meshes.length === 0) for (const b of figure.bones) { this.box.expandByPoint(p.set(b.from[0], b.from[1], b.from[2])); this.box.expandByPoint(p.set(b.to[0], b.to[1], b.to[2])); }
+    for (const m of figure.meshes)
+      for (let i = 0; i < m.points.length; i += 3)
+        this.box.expandByPoint(p.set(m.points[i], m.points[i + 1], m.points[i + 2]));
+    if (figure.meshes.length === 0)
+      for (const b of figure.bones) {
+        this.box.expandByPoint(p.set(b.from[0], b.from[1], b.from[2]));
+        this.box.expandByPoint(p.set(b.to[0], b.to[1], b.to[2]));
+      }
     if (this.box.isEmpty()) this.box.set(new Vector3(-0.5, 0, -0.2), new Vector3(0.5, 1.8, 0.2));
     const size = this.box.getSize(new Vector3());
     this.height = Math.max(size.x, size.y, size.z) || 1;
@@ -118,14 +183,22 @@ export class Stage {
       s.mesh.geometry.computeVertexNormals();
       s.bvh = null;
     }
-    if (bones) { this.bones = bones; this.rebuildTwigs(); }
+    if (bones) {
+      this.bones = bones;
+      this.rebuildTwigs();
+    }
     this.draw();
   }
 
-  get bounds(): Box3 { return this.box; }
+  get bounds(): Box3 {
+    return this.box;
+  }
 
   /** A shape drawn thinly over the figure: what a step would make of it, or what it was before. */
-  ghost(shapes: readonly Ghost[] | null): void { this.around.setGhosts(shapes); this.draw(); }
+  ghost(shapes: readonly Ghost[] | null): void {
+    this.around.setGhosts(shapes);
+    this.draw();
+  }
 
   /** A box of a known side beside the figure, to hold it against; null takes it away. Metres. */
   knownBox(side: number | null): void {
@@ -134,7 +207,9 @@ export class Stage {
     this.draw();
   }
   /** Where the known box has its label; null where there is none. */
-  get boxAt(): readonly [number, number, number] | null { return this.around.boxAt; }
+  get boxAt(): readonly [number, number, number] | null {
+    return this.around.boxAt;
+  }
 
   /** Colours of one's own for what nodes show; others are clay. */
   tint(tints: ReadonlyMap<number, string>): void {
@@ -149,22 +224,30 @@ export class Stage {
   private tints: ReadonlyMap<number, string> = new Map();
 
   /** What is locked is seen but not found under the pointer. */
-  lock(nodes: ReadonlySet<number>): void { this.locked = nodes; }
+  lock(nodes: ReadonlySet<number>): void {
+    this.locked = nodes;
+  }
   private locked: ReadonlySet<number> = new Set();
 
   /** The joint near the pointer, or else the vertex under it. */
   snap(clientX: number, clientY: number): Snap | null {
     const r = this.canvas.getBoundingClientRect();
-    let best: Snap | null = null, nearest = 11;
+    let best: Snap | null = null;
+    let nearest = 11;
     for (const b of this.list) {
       if (this.locked.has(b.node)) continue;
       const [x, y] = this.project(b.from[0], b.from[1], b.from[2]);
       const d = Math.hypot(x - (clientX - r.left), y - (clientY - r.top));
-      if (d < nearest) { nearest = d; best = { kind: 'joint', node: b.node, vertex: -1, point: b.from }; }
+      if (d < nearest) {
+        nearest = d;
+        best = { kind: 'joint', node: b.node, vertex: -1, point: b.from };
+      }
     }
     if (best) return best;
     const hit = this.pick(clientX, clientY, false);
-    return hit?.kind === 'vertex' ? { kind: 'vertex', node: hit.node, vertex: hit.vertex, point: hit.point } : null;
+    return hit?.kind === 'vertex'
+      ? { kind: 'vertex', node: hit.node, vertex: hit.vertex, point: hit.point }
+      : null;
   }
 
   private rebuildTwigs(): void {
@@ -195,7 +278,10 @@ export class Stage {
     this.showTwigs = on;
     this.twigs.mesh.visible = on;
     this.twigs.through(through);
-    if (size !== this.twigSize) { this.twigSize = size; this.rebuildTwigs(); }
+    if (size !== this.twigSize) {
+      this.twigSize = size;
+      this.rebuildTwigs();
+    }
     this.draw();
   }
 
@@ -229,7 +315,9 @@ export class Stage {
       const polygons = marks?.polygons.get(s.figure.node);
       if (polygons) {
         const on = new Set(polygons);
-        s.figure.polygonOf.forEach((p, t) => { if (on.has(p)) for (let k = 0; k < 3; k++) m[s.figure.triangles[t * 3 + k]] = 1; });
+        s.figure.polygonOf.forEach((p, t) => {
+          if (on.has(p)) for (let k = 0; k < 3; k++) m[s.figure.triangles[t * 3 + k]] = 1;
+        });
       }
       a.needsUpdate = true;
     }
@@ -237,8 +325,18 @@ export class Stage {
     this.draw();
   }
 
-  isolate(nodes: ReadonlySet<number> | null): void { this.isolated = nodes; this.rebuildTwigs(); this.visibility(); this.draw(); }
-  hide(nodes: ReadonlySet<number>): void { this.hidden = nodes; this.rebuildTwigs(); this.visibility(); this.draw(); }
+  isolate(nodes: ReadonlySet<number> | null): void {
+    this.isolated = nodes;
+    this.rebuildTwigs();
+    this.visibility();
+    this.draw();
+  }
+  hide(nodes: ReadonlySet<number>): void {
+    this.hidden = nodes;
+    this.rebuildTwigs();
+    this.visibility();
+    this.draw();
+  }
 
   private visibility(): void {
     for (const s of this.shown) {
@@ -257,29 +355,58 @@ export class Stage {
     this.touched = false;
     this.view = view;
     // A box that is held beside the figure belongs in the picture.
-    const whole = this.boxAt ? this.box.clone().expandByPoint(new Vector3(2 * this.boxAt[0] - this.box.max.x, this.boxAt[1], 0)) : this.box;
+    const whole = this.boxAt
+      ? this.box.clone().expandByPoint(new Vector3(2 * this.boxAt[0] - this.box.max.x, this.boxAt[1], 0))
+      : this.box;
     const c = whole.getCenter(new Vector3());
-    const direction = { front: new Vector3(0, 0.03, 1), left: new Vector3(1, 0.03, 0), top: new Vector3(0, 1, 0.001), free: new Vector3(0.55, 0.22, 1) }[view].normalize();
+    const direction = {
+      front: new Vector3(0, 0.03, 1),
+      left: new Vector3(1, 0.03, 0),
+      top: new Vector3(0, 1, 0.001),
+      free: new Vector3(0.55, 0.22, 1),
+    }[view].normalize();
     this.place(c, direction, whole);
   }
 
   /** Brings elements into the picture, from where the camera stands. */
   frame(points: readonly (readonly number[])[]): void {
     this.touched = points.length > 0;
-    if (points.length === 0) { this.place(this.box.getCenter(new Vector3()), this.camera.position.clone().sub(this.controls.target).normalize(), this.box); return; }
+    if (points.length === 0) {
+      this.place(
+        this.box.getCenter(new Vector3()),
+        this.camera.position.clone().sub(this.controls.target).normalize(),
+        this.box,
+      );
+      return;
+    }
     const box = new Box3();
     for (const p of points) box.expandByPoint(new Vector3(p[0], p[1], p[2]));
     const least = this.height * 0.16;
     const size = box.getSize(new Vector3());
-    box.expandByVector(new Vector3(Math.max(0, least - size.x) / 2, Math.max(0, least - size.y) / 2, Math.max(0, least - size.z) / 2));
-    this.place(box.getCenter(new Vector3()), this.camera.position.clone().sub(this.controls.target).normalize(), box);
+    box.expandByVector(
+      new Vector3(
+        Math.max(0, least - size.x) / 2,
+        Math.max(0, least - size.y) / 2,
+        Math.max(0, least - size.z) / 2,
+      ),
+    );
+    this.place(
+      box.getCenter(new Vector3()),
+      this.camera.position.clone().sub(this.controls.target).normalize(),
+      box,
+    );
   }
 
   private place(center: Vector3, direction: Vector3, box: Box3): void {
     const size = box.getSize(new Vector3());
     const tan = Math.tan((this.camera.fov * Math.PI) / 360);
-    const across = Math.hypot(size.x * direction.z, size.z * direction.x) + Math.abs(size.x * direction.y) * 0.2, up = Math.max(size.y, Math.abs(direction.y) * size.z);
-    const distance = Math.max((up * 0.5 * 1.24) / tan, (across * 0.5 * this.margin) / tan / this.camera.aspect) + size.z * Math.abs(direction.z) * 0.5 + size.x * Math.abs(direction.x) * 0.5;
+    const across =
+      Math.hypot(size.x * direction.z, size.z * direction.x) + Math.abs(size.x * direction.y) * 0.2;
+    const up = Math.max(size.y, Math.abs(direction.y) * size.z);
+    const distance =
+      Math.max((up * 0.5 * 1.24) / tan, (across * 0.5 * this.margin) / tan / this.camera.aspect) +
+      size.z * Math.abs(direction.z) * 0.5 +
+      size.x * Math.abs(direction.x) * 0.5;
     this.controls.target.copy(center);
     this.camera.position.copy(center).addScaledVector(direction, distance);
     this.camera.near = distance / 200;
@@ -292,39 +419,75 @@ export class Stage {
   orbit(yaw: number, pitch: number): void {
     const offset = this.camera.position.clone().sub(this.controls.target);
     const r = offset.length();
-    const theta = Math.atan2(offset.x, offset.z) + yaw, phi = Math.min(Math.PI - 0.02, Math.max(0.02, Math.acos(offset.y / r) + pitch));
-    this.camera.position.set(this.controls.target.x + r * Math.sin(phi) * Math.sin(theta), this.controls.target.y + r * Math.cos(phi), this.controls.target.z + r * Math.sin(phi) * Math.cos(theta));
+    const theta = Math.atan2(offset.x, offset.z) + yaw;
+    const phi = Math.min(Math.PI - 0.02, Math.max(0.02, Math.acos(offset.y / r) + pitch));
+    this.camera.position.set(
+      this.controls.target.x + r * Math.sin(phi) * Math.sin(theta),
+      this.controls.target.y + r * Math.cos(phi),
+      this.controls.target.z + r * Math.sin(phi) * Math.cos(theta),
+    );
     this.controls.update();
     this.touched = true;
     this.onView?.('free');
     this.draw();
   }
 
-  private ground(): void { this.around.layGround(this.height, this.box.min.y); }
+  private ground(): void {
+    this.around.layGround(this.height, this.box.min.y);
+  }
 
   /** What is under a place of the canvas: a twig first, then the surface. */
   pick(clientX: number, clientY: number, twigs = true): Hit | null {
     const r = this.canvas.getBoundingClientRect();
     const ray = new Raycaster();
-    ray.setFromCamera(new Vector2(((clientX - r.left) / r.width) * 2 - 1, -(((clientY - r.top) / r.height) * 2 - 1)), this.camera);
+    ray.setFromCamera(
+      new Vector2(((clientX - r.left) / r.width) * 2 - 1, -(((clientY - r.top) / r.height) * 2 - 1)),
+      this.camera,
+    );
     if (twigs && this.showTwigs && this.list.length > 0) {
       const hit = ray.intersectObject(this.twigs.mesh, false)[0];
-      if (hit && hit.faceIndex !== undefined && hit.faceIndex !== null && !this.locked.has(this.list[this.twigs.boneOf[hit.faceIndex]].node)) return { kind: 'bone', node: this.list[this.twigs.boneOf[hit.faceIndex]].node, vertex: -1, point: hit.point.toArray() };
+      if (
+        hit &&
+        hit.faceIndex !== undefined &&
+        hit.faceIndex !== null &&
+        !this.locked.has(this.list[this.twigs.boneOf[hit.faceIndex]].node)
+      )
+        return {
+          kind: 'bone',
+          node: this.list[this.twigs.boneOf[hit.faceIndex]].node,
+          vertex: -1,
+          point: hit.point.toArray(),
+        };
     }
-    let best: Hit | null = null, nearest = Infinity;
+    let best: Hit | null = null;
+    let nearest = Infinity;
     for (const s of this.shown) {
       if (!s.mesh.visible || this.locked.has(s.figure.node)) continue;
-      if (!s.bvh) { s.bvh = new MeshBVH(s.mesh.geometry, { indirect: true }); (s.mesh.geometry as BufferGeometry & { boundsTree?: MeshBVH }).boundsTree = s.bvh; }
+      if (!s.bvh) {
+        s.bvh = new MeshBVH(s.mesh.geometry, { indirect: true });
+        (s.mesh.geometry as BufferGeometry & { boundsTree?: MeshBVH }).boundsTree = s.bvh;
+      }
       const hit = ray.intersectObject(s.mesh, false)[0];
       if (!hit || hit.distance >= nearest || !hit.face) continue;
       nearest = hit.distance;
       const position = s.mesh.geometry.getAttribute('position');
-      let vertex = hit.face.a, least = Infinity;
+      let vertex = hit.face.a;
+      let least = Infinity;
       for (const v of [hit.face.a, hit.face.b, hit.face.c]) {
-        const d = hit.point.distanceToSquared(new Vector3(position.getX(v), position.getY(v), position.getZ(v)));
-        if (d < least) { least = d; vertex = v; }
+        const d = hit.point.distanceToSquared(
+          new Vector3(position.getX(v), position.getY(v), position.getZ(v)),
+        );
+        if (d < least) {
+          least = d;
+          vertex = v;
+        }
       }
-      best = { kind: 'vertex', node: s.figure.node, vertex, point: [position.getX(vertex), position.getY(vertex), position.getZ(vertex)] };
+      best = {
+        kind: 'vertex',
+        node: s.figure.node,
+        vertex,
+        point: [position.getX(vertex), position.getY(vertex), position.getZ(vertex)],
+      };
     }
     return best;
   }
@@ -346,12 +509,18 @@ export class Stage {
     this.render();
   }
 
-  colourBones(colours: ((node: number) => string | null) | undefined): void { this.colours = colours; this.twigs.paint(this.chosen, colours); this.draw(); }
+  colourBones(colours: ((node: number) => string | null) | undefined): void {
+    this.colours = colours;
+    this.twigs.paint(this.chosen, colours);
+    this.draw();
+  }
 
   draw(): void {
     if (this.wanted || this.dead) return;
     this.wanted = true;
-    requestAnimationFrame(() => { if (this.wanted) this.render(); });
+    requestAnimationFrame(() => {
+      if (this.wanted) this.render();
+    });
   }
 
   private render(): void {

@@ -1,4 +1,13 @@
-import { type Box3, BufferAttribute, BufferGeometry, Group, LineBasicMaterial, LineSegments, Mesh, type ShaderMaterial } from 'three';
+import {
+  type Box3,
+  BufferAttribute,
+  BufferGeometry,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  type ShaderMaterial,
+} from 'three';
 import type { Ghost } from '../worker/figure';
 import { ghostMaterial } from './clay';
 import { linearToken } from './tokens';
@@ -11,15 +20,21 @@ export class Surroundings {
   /** Where the known box has its label; null where there is none. */
   boxAt: readonly [number, number, number] | null = null;
 
-  constructor() { this.ghosts.renderOrder = 4; }
+  constructor() {
+    this.ghosts.renderOrder = 4;
+  }
 
   /** Lines of the ground under a figure of this height; a small thing has them at its own foot. */
   layGround(height: number, foot: number): void {
-    const step = height > 0.6 ? 0.25 : height > 0.06 ? 0.02 : 0.002, n = 16;
+    const step = height > 0.6 ? 0.25 : height > 0.06 ? 0.02 : 0.002;
+    const n = 16;
     const y = height > 0.6 ? 0 : foot;
     const p: number[] = [];
-    for (let i = -n; i <= n; i++) p.push(-n * step, y, i * step, n * step, y, i * step, i * step, y, -n * step, i * step, y, n * step);
-    cleared(this.ground).add(lines(p, new LineBasicMaterial({ color: linearToken('rule'), transparent: true, opacity: 0.75 })));
+    for (let i = -n; i <= n; i++)
+      p.push(-n * step, y, i * step, n * step, y, i * step, i * step, y, -n * step, i * step, y, n * step);
+    cleared(this.ground).add(
+      lines(p, new LineBasicMaterial({ color: linearToken('rule'), transparent: true, opacity: 0.75 })),
+    );
   }
 
   /** A box of a known side beside the figure, to hold it against; null takes it away. */
@@ -27,9 +42,12 @@ export class Surroundings {
     cleared(this.known);
     this.boxAt = null;
     if (side === null) return;
-    const x0 = figure.max.x + height * 0.06, z0 = -side / 2, p: number[] = [];
+    const x0 = figure.max.x + height * 0.06;
+    const z0 = -side / 2;
+    const p: number[] = [];
     const corner = (k: number) => [x0 + (k & 1 ? side : 0), k & 2 ? side : 0, z0 + (k & 4 ? side : 0)];
-    for (let a = 0; a < 8; a++) for (const bit of [1, 2, 4]) if (!(a & bit)) p.push(...corner(a), ...corner(a | bit));
+    for (let a = 0; a < 8; a++)
+      for (const bit of [1, 2, 4]) if (!(a & bit)) p.push(...corner(a), ...corner(a | bit));
     this.known.add(lines(p, new LineBasicMaterial({ color: linearToken('bark') })));
     this.boxAt = [x0 + side / 2, side, -z0];
   }
@@ -49,11 +67,16 @@ export class Surroundings {
     }
   }
 
-  dispose(): void { for (const g of [this.ground, this.known, this.ghosts]) cleared(g); }
+  dispose(): void {
+    for (const g of [this.ground, this.known, this.ghosts]) cleared(g);
+  }
 }
 
 function cleared(group: Group): Group {
-  for (const x of group.children as (Mesh | LineSegments)[]) { x.geometry.dispose(); (x.material as ShaderMaterial | LineBasicMaterial).dispose(); }
+  for (const x of group.children as (Mesh | LineSegments)[]) {
+    x.geometry.dispose();
+    (x.material as ShaderMaterial | LineBasicMaterial).dispose();
+  }
   return group.clear();
 }
 

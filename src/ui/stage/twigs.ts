@@ -15,7 +15,10 @@ export class Twigs {
   private ranges: [number, number][] = [];
 
   constructor() {
-    this.mesh = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ vertexColors: true, transparent: true, opacity: 0.92, side: DoubleSide }));
+    this.mesh = new Mesh(
+      new BufferGeometry(),
+      new MeshBasicMaterial({ vertexColors: true, transparent: true, opacity: 0.92, side: DoubleSide }),
+    );
     this.mesh.renderOrder = 5;
   }
 
@@ -26,7 +29,9 @@ export class Twigs {
 
   build(bones: readonly FigureBone[], size: number, height: number): void {
     this.bones = bones;
-    const points: number[] = [], index: number[] = [], owner: number[] = [];
+    const points: number[] = [];
+    const index: number[] = [];
+    const owner: number[] = [];
     this.ranges = bones.map((b, i) => {
       const start = points.length / 3;
       const first = index.length / 3;
@@ -49,7 +54,9 @@ export class Twigs {
     const colour = this.mesh.geometry.getAttribute('color') as BufferAttribute | undefined;
     if (!colour) return;
     const side = { left: token('left'), right: token('right'), middle: token('ink') };
-    const quiet = token('bark'), damson = token('damson'), paper = token('paper');
+    const quiet = token('bark');
+    const damson = token('damson');
+    const paper = token('paper');
     const c = new Color();
     this.bones.forEach((b, i) => {
       const own = colourOf?.(b.node);
@@ -67,32 +74,68 @@ function twig(b: FigureBone, size: number, height: number, points: number[], ind
   const l = Math.hypot(...d) || 1e-6;
   const along = d.map((x) => x / l);
   let across = b.across.map((x, k) => x - along[k] * b.across.reduce((s, y, j) => s + y * along[j], 0));
-  if (Math.hypot(...across) < 1e-3) across = Math.abs(along[1]) < 0.9 ? cross(along, [0, 1, 0]) : cross(along, [1, 0, 0]);
+  if (Math.hypot(...across) < 1e-3)
+    across = Math.abs(along[1]) < 0.9 ? cross(along, [0, 1, 0]) : cross(along, [1, 0, 0]);
   across = across.map((x) => x / (Math.hypot(...across) || 1));
   const third = cross(along, across);
   const r = size * (b.helper ? 0.6 : 1) * Math.min(0.0054 * height, 0.06 * l + 0.0006 * height);
-  const at = (t: number, u: number, v: number) => { for (let k = 0; k < 3; k++) points.push(b.from[k] + along[k] * t + across[k] * u + third[k] * v); return points.length / 3 - 1; };
+  const at = (t: number, u: number, v: number) => {
+    for (let k = 0; k < 3; k++) points.push(b.from[k] + along[k] * t + across[k] * u + third[k] * v);
+    return points.length / 3 - 1;
+  };
   // Limb: from the knuckle to a fine tip.
-  const rings = [[0, r * 0.85], [l * 0.12, r], [l * 0.98, r * 0.28]].map(([t, w]) => Array.from({ length: SIDES }, (_, k) => at(t, w * Math.cos((k / SIDES) * 6.2832), w * Math.sin((k / SIDES) * 6.2832))));
-  for (let j = 1; j < rings.length; j++) for (let k = 0; k < SIDES; k++) { const n = (k + 1) % SIDES; index.push(rings[j - 1][k], rings[j - 1][n], rings[j][n], rings[j - 1][k], rings[j][n], rings[j][k]); }
+  const rings = [
+    [0, r * 0.85],
+    [l * 0.12, r],
+    [l * 0.98, r * 0.28],
+  ].map(([t, w]) =>
+    Array.from({ length: SIDES }, (_, k) =>
+      at(t, w * Math.cos((k / SIDES) * 6.2832), w * Math.sin((k / SIDES) * 6.2832)),
+    ),
+  );
+  for (let j = 1; j < rings.length; j++)
+    for (let k = 0; k < SIDES; k++) {
+      const n = (k + 1) % SIDES;
+      index.push(rings[j - 1][k], rings[j - 1][n], rings[j][n], rings[j - 1][k], rings[j][n], rings[j][k]);
+    }
   // Knuckle.
   const q = r * 1.55;
-  const low = at(-q, 0, 0), high = at(q, 0, 0);
-  const belts = [-0.6, 0, 0.6].map((s) => Array.from({ length: SIDES + 2 }, (_, k) => { const a = (k / (SIDES + 2)) * 6.2832, w = q * Math.cos(s); return at(q * Math.sin(s), w * Math.cos(a), w * Math.sin(a)); }));
+  const low = at(-q, 0, 0);
+  const high = at(q, 0, 0);
+  const belts = [-0.6, 0, 0.6].map((s) =>
+    Array.from({ length: SIDES + 2 }, (_, k) => {
+      const a = (k / (SIDES + 2)) * 6.2832;
+      const w = q * Math.cos(s);
+      return at(q * Math.sin(s), w * Math.cos(a), w * Math.sin(a));
+    }),
+  );
   const m = SIDES + 2;
   for (let k = 0; k < m; k++) {
     const n = (k + 1) % m;
     index.push(low, belts[0][n], belts[0][k], high, belts[2][k], belts[2][n]);
-    for (let j = 1; j < 3; j++) index.push(belts[j - 1][k], belts[j - 1][n], belts[j][n], belts[j - 1][k], belts[j][n], belts[j][k]);
+    for (let j = 1; j < 3; j++)
+      index.push(belts[j - 1][k], belts[j - 1][n], belts[j][n], belts[j - 1][k], belts[j][n], belts[j][k]);
   }
   // Leaf blade in the hinge plane, on one side only, so that a half turn shows.
   const w = Math.min(l * 0.2, 0.016 * height * size);
   if (l > 0.012 * height) {
-    const s = l * 0.26, e = l * 0.66;
+    const s = l * 0.26;
+    const e = l * 0.66;
     const spine = [0, 0.25, 0.55, 0.8, 1].map((t) => at(s + (e - s) * t, r * 0.7 + w * 0.34 * t, 0));
-    const edge = [0, 0.25, 0.55, 0.8, 1].map((t) => at(s + (e - s) * t, r * 0.7 + w * 0.34 * t + w * Math.sin(Math.PI * Math.min(1, t * 0.92 + 0.04)) * (1 - 0.3 * t), 0));
-    for (let j = 1; j < spine.length; j++) index.push(spine[j - 1], spine[j], edge[j], spine[j - 1], edge[j], edge[j - 1]);
+    const edge = [0, 0.25, 0.55, 0.8, 1].map((t) =>
+      at(
+        s + (e - s) * t,
+        r * 0.7 + w * 0.34 * t + w * Math.sin(Math.PI * Math.min(1, t * 0.92 + 0.04)) * (1 - 0.3 * t),
+        0,
+      ),
+    );
+    for (let j = 1; j < spine.length; j++)
+      index.push(spine[j - 1], spine[j], edge[j], spine[j - 1], edge[j], edge[j - 1]);
   }
 }
 
-const cross = (a: readonly number[], b: readonly number[]) => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+const cross = (a: readonly number[], b: readonly number[]) => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+];

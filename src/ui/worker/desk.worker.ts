@@ -22,29 +22,62 @@ import { type Figure, type Ghost, figureOf, trianglesOf } from './figure';
 
 let character: Character | null = null;
 
-const need = (): Character => { if (!character) throw new Error('No character is open.'); return character; };
+const need = (): Character => {
+  if (!character) throw new Error('No character is open.');
+  return character;
+};
 
 function figureTransfer(f: Figure): Figure {
-  return transfer(f, f.meshes.flatMap((m) => [m.points.buffer, m.normals.buffer, m.triangles.buffer, m.polygonOf.buffer, m.edges.buffer]));
+  return transfer(
+    f,
+    f.meshes.flatMap((m) => [
+      m.points.buffer,
+      m.normals.buffer,
+      m.triangles.buffer,
+      m.polygonOf.buffer,
+      m.edges.buffer,
+    ]),
+  );
 }
 
 export type Preview = { rows: Compared[]; effects: Effects; ghost: Ghost[] | null } | { refused: string };
 
 export interface Comparison {
-  figures: [Figure, Figure]; apart: { node: number; distance: Float32Array }[]; most: number; where: string; points: number; lost: string[]; came: string[];
-  measures: [Measure[], Measure[]]; counts: [Counted, Counted];
+  figures: [Figure, Figure];
+  apart: { node: number; distance: Float32Array }[];
+  most: number;
+  where: string;
+  points: number;
+  lost: string[];
+  came: string[];
+  measures: [Measure[], Measure[]];
+  counts: [Counted, Counted];
 }
-export interface Counted { nodes: number; bones: number; meshes: number; vertices: number; polygons: number; clips: number }
+export interface Counted {
+  nodes: number;
+  bones: number;
+  meshes: number;
+  vertices: number;
+  polygons: number;
+  clips: number;
+}
 
 /** The shapes that a step would move: what stays where it is needs no ghost. */
 function ghostOf(before: Character, after: Character): Ghost[] | null {
-  if (before.nodes === after.nodes && before.meshes === after.meshes && before.skins === after.skins) return null;
-  const nodeOf = nodesAfter(before, after), back = new Map<number, number>();
-  nodeOf.forEach((to, from) => { if (to >= 0) back.set(to, from); });
+  if (before.nodes === after.nodes && before.meshes === after.meshes && before.skins === after.skins)
+    return null;
+  const nodeOf = nodesAfter(before, after);
+  const back = new Map<number, number>();
+  nodeOf.forEach((to, from) => {
+    if (to >= 0) back.set(to, from);
+  });
   const old = new Map(placedMeshes(before).map((p) => [p.node, p.points]));
-  const stays = (p: Float32Array, q: Float32Array | undefined) => !!q && q.length === p.length && p.every((x, i) => Math.abs(x - q[i]) < 1e-5);
+  const stays = (p: Float32Array, q: Float32Array | undefined) =>
+    !!q && q.length === p.length && p.every((x, i) => Math.abs(x - q[i]) < 1e-5);
   const moved = placedMeshes(after).filter((p) => !stays(p.points, old.get(back.get(p.node) ?? -1)));
-  return moved.length > 0 ? moved.map((p) => ({ points: p.points.slice(), triangles: trianglesOf(p.mesh) })) : null;
+  return moved.length > 0
+    ? moved.map((p) => ({ points: p.points.slice(), triangles: trianglesOf(p.mesh) }))
+    : null;
 }
 
 const desk = {
@@ -56,70 +89,150 @@ const desk = {
   weights(node: number): { node: number; weights: Float32Array }[] {
     const c = need();
     return meshNodesOf(c).flatMap((i) => {
-      const n = c.nodes[i], f = c.meshes[n.mesh].influences;
+      const n = c.nodes[i];
+      const f = c.meshes[n.mesh].influences;
       const joint = n.skin >= 0 ? c.skins[n.skin].joints.indexOf(node) : -1;
-      return f ? [{ node: i, weights: joint >= 0 ? weightsOfJoint(f, joint) : new Float32Array(c.meshes[n.mesh].vertexCount) }] : [];
+      return f
+        ? [
+            {
+              node: i,
+              weights: joint >= 0 ? weightsOfJoint(f, joint) : new Float32Array(c.meshes[n.mesh].vertexCount),
+            },
+          ]
+        : [];
     });
   },
   /** Numbers before and after, what else would move, and the shape that would come of it; or the one sentence that says why not. */
   preview(remedyId: string, params: Record<string, unknown>, brief: string): Preview {
     try {
-      const c = need(), remedy = remedyById(remedyId), b = briefById(brief);
+      const c = need();
+      const remedy = remedyById(remedyId);
+      const b = briefById(brief);
       if (!remedy || !b) throw new Error('The remedy is not known; reload the page.');
       const checked = remedy.params.validateSync(params) as Record<string, unknown>;
       const rows = remedy.preview(c, checked, b);
       const after = remedy.apply(c, checked, b);
       const ghost = ghostOf(c, after);
-      return transfer({ rows, effects: effectsOf(c, after, remedy.promises?.(c, checked, b)), ghost }, ghost ? ghost.map((g) => g.points.buffer).concat(ghost.map((g) => g.triangles.buffer)) : []);
+      return transfer(
+        { rows, effects: effectsOf(c, after, remedy.promises?.(c, checked, b)), ghost },
+        ghost ? ghost.map((g) => g.points.buffer).concat(ghost.map((g) => g.triangles.buffer)) : [],
+      );
     } catch (error) {
       return { refused: error instanceof Error ? error.message : String(error) };
     }
   },
-  measures(brief: string): Measure[] { const b = briefById(brief); return b ? measuresOf(need(), b) : []; },
-  scene(): { of: SceneGroup['of']; strays: [number, string][] } { const s = sceneOf(need()); return { of: s.of, strays: [...s.strays] }; },
+  measures(brief: string): Measure[] {
+    const b = briefById(brief);
+    return b ? measuresOf(need(), b) : [];
+  },
+  scene(): { of: SceneGroup['of']; strays: [number, string][] } {
+    const s = sceneOf(need());
+    return { of: s.of, strays: [...s.strays] };
+  },
   /** Two revisions beside each other: how far every vertex of the second lies from the first, and the shape of the first. */
   compare(a: Character, b: Character, brief: string): Comparison {
-    const nodeOf = nodesAfter(a, b), back = new Map<number, number>();
-    nodeOf.forEach((to, from) => { if (to >= 0) back.set(to, from); });
+    const nodeOf = nodesAfter(a, b);
+    const back = new Map<number, number>();
+    nodeOf.forEach((to, from) => {
+      if (to >= 0) back.set(to, from);
+    });
     const old = new Map(placedMeshes(a).map((p) => [p.node, p]));
-    let most = 0, where = '', points = 0;
+    let most = 0;
+    let where = '';
+    let points = 0;
     const apart = placedMeshes(b).flatMap((p) => {
       const q = old.get(back.get(p.node) ?? -1);
       if (!q || q.points.length !== p.points.length) return [];
       const distance = new Float32Array(p.points.length / 3);
       for (let v = 0; v < distance.length; v++) {
-        const d = Math.hypot(p.points[v * 3] - q.points[v * 3], p.points[v * 3 + 1] - q.points[v * 3 + 1], p.points[v * 3 + 2] - q.points[v * 3 + 2]);
+        const d = Math.hypot(
+          p.points[v * 3] - q.points[v * 3],
+          p.points[v * 3 + 1] - q.points[v * 3 + 1],
+          p.points[v * 3 + 2] - q.points[v * 3 + 2],
+        );
         distance[v] = d;
         if (d > 1e-6) points++;
-        if (d > most) { most = d; where = b.nodes[p.node].name; }
+        if (d > most) {
+          most = d;
+          where = b.nodes[p.node].name;
+        }
       }
       return [{ node: p.node, distance }];
     });
     const what = briefById(brief);
-    const counts = (c: Character) => ({ nodes: c.nodes.length, bones: bonesOf(c).length, meshes: c.meshes.length, vertices: c.meshes.reduce((n, m) => n + m.vertexCount, 0), polygons: c.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0), clips: c.clips.length });
-    const lost = a.nodes.flatMap((n, i) => (nodeOf[i] < 0 ? [n.name] : [])), came = b.nodes.flatMap((n, i) => (back.has(i) ? [] : [n.name]));
-    return { figures: [figureOf(a), figureOf(b)], apart, most, where, points, lost, came, measures: what ? [measuresOf(a, what), measuresOf(b, what)] : [[], []], counts: [counts(a), counts(b)] };
+    const counts = (c: Character) => ({
+      nodes: c.nodes.length,
+      bones: bonesOf(c).length,
+      meshes: c.meshes.length,
+      vertices: c.meshes.reduce((n, m) => n + m.vertexCount, 0),
+      polygons: c.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0),
+      clips: c.clips.length,
+    });
+    const lost = a.nodes.flatMap((n, i) => (nodeOf[i] < 0 ? [n.name] : []));
+    const came = b.nodes.flatMap((n, i) => (back.has(i) ? [] : [n.name]));
+    return {
+      figures: [figureOf(a), figureOf(b)],
+      apart,
+      most,
+      where,
+      points,
+      lost,
+      came,
+      measures: what ? [measuresOf(a, what), measuresOf(b, what)] : [[], []],
+      counts: [counts(a), counts(b)],
+    };
   },
-  skeleton(): Skeleton { return skeletonOf(need()); },
-  skeletonOf(c: Character): Skeleton { return skeletonOf(c); },
-  skeletonFigure(s: Skeleton): Figure { return figureOf(characterOfSkeleton(s)); },
-  fingerprints(target: Skeleton): { source: string; target: string } { return { source: fingerprintOf(skeletonOf(need())), target: fingerprintOf(target) }; },
-  suggest(target: Skeleton, locked: Crosswalk): Crosswalk { return suggest(skeletonOf(need()), target, locked); },
+  skeleton(): Skeleton {
+    return skeletonOf(need());
+  },
+  skeletonOf(c: Character): Skeleton {
+    return skeletonOf(c);
+  },
+  skeletonFigure(s: Skeleton): Figure {
+    return figureOf(characterOfSkeleton(s));
+  },
+  fingerprints(target: Skeleton): { source: string; target: string } {
+    return { source: fingerprintOf(skeletonOf(need())), target: fingerprintOf(target) };
+  },
+  suggest(target: Skeleton, locked: Crosswalk): Crosswalk {
+    return suggest(skeletonOf(need()), target, locked);
+  },
   /** The remap carried out here, for its numbers, its picture and its proof; nothing is saved. */
-  trial(target: Skeleton, crosswalk: Crosswalk, limit: number): { report: RemapReport; proof: Proof; figure: Figure } {
+  trial(
+    target: Skeleton,
+    crosswalk: Crosswalk,
+    limit: number,
+  ): { report: RemapReport; proof: Proof; figure: Figure } {
     const c = need();
     const result = remap(c, target, crosswalk, { limit });
-    return { report: result.report, proof: prove(c, result, posesFor(c, crosswalk)), figure: figureOf(result.character) };
+    return {
+      report: result.report,
+      proof: prove(c, result, posesFor(c, crosswalk)),
+      figure: figureOf(result.character),
+    };
   },
-  clips(): { name: string; seconds: number }[] { return need().clips.map((c, i) => ({ name: c.name || `clip ${i + 1}`, seconds: clipSeconds(c) })); },
+  clips(): { name: string; seconds: number }[] {
+    return need().clips.map((c, i) => ({ name: c.name || `clip ${i + 1}`, seconds: clipSeconds(c) }));
+  },
   /** The posed points of every mesh and the posed world matrices: under a clip at a time, or one bone turned about its own axes. */
-  pose(what: { clip: number; time: number } | { bone: number; turn: readonly number[] } | null): { world: Float64Array; meshes: { node: number; points: Float32Array }[] } {
+  pose(what: { clip: number; time: number } | { bone: number; turn: readonly number[] } | null): {
+    world: Float64Array;
+    meshes: { node: number; points: Float32Array }[];
+  } {
     const c = need();
-    const world = what === null ? posedWorld(c, new Map()) : 'clip' in what ? clipWorld(c, c.clips[what.clip], what.time) : posedWorld(c, new Map([[what.bone, what.turn]]));
+    const world =
+      what === null
+        ? posedWorld(c, new Map())
+        : 'clip' in what
+          ? clipWorld(c, c.clips[what.clip], what.time)
+          : posedWorld(c, new Map([[what.bone, what.turn]]));
     const meshes = meshNodesOf(c).map((i) => {
       const n = c.nodes[i];
       const on = what && 'clip' in what ? clipMorphs(c, c.clips[what.clip], what.time, i) : morphsAt(c, i);
-      return { node: i, points: placedPoints(morphed(c.meshes[n.mesh], on), n.skin >= 0 ? c.skins[n.skin] : null, i, world) };
+      return {
+        node: i,
+        points: placedPoints(morphed(c.meshes[n.mesh], on), n.skin >= 0 ? c.skins[n.skin] : null, i, world),
+      };
     });
     return transfer({ world, meshes }, [world.buffer, ...meshes.map((m) => m.points.buffer)]);
   },

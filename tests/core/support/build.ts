@@ -2,34 +2,83 @@ import type { Attribute, Character, Influences, Mesh } from '@/core/character/mo
 import { EMPTY_CARRIED, node } from '@/core/character/model';
 import { influencesFrom } from '@/core/geometry/influences';
 
-const attribute = (data: Float32Array, size: number): Attribute => ({ data, size, normalized: false, type: `VEC${size}` });
+const attribute = (data: Float32Array, size: number): Attribute => ({
+  data,
+  size,
+  normalized: false,
+  type: `VEC${size}`,
+});
 
 /** A mesh of polygons over points given as triples. */
-export function meshFrom(points: readonly (readonly number[])[], polygons: readonly (readonly number[])[], influences: Influences | null = null): Mesh {
+export function meshFrom(
+  points: readonly (readonly number[])[],
+  polygons: readonly (readonly number[])[],
+  influences: Influences | null = null,
+): Mesh {
   const offsets = [0];
   for (const p of polygons) offsets.push(offsets[offsets.length - 1] + p.length);
   return {
-    name: 'mesh', vertexCount: points.length, attributes: { POSITION: attribute(Float32Array.from(points.flat()), 3) },
-    pieces: [{ vertexStart: 0, vertexCount: points.length, polygonStart: 0, polygonCount: polygons.length, material: -1, attributes: ['POSITION'], mode: 4 }],
-    polygonOffsets: Uint32Array.from(offsets), corners: Uint32Array.from(polygons.flat()), polygonOrigin: 'encoded', influences, influenceStorage: influences ? { weights: 'f32', joints: 'u8', sets: 1 } : null, morphs: [],
+    name: 'mesh',
+    vertexCount: points.length,
+    attributes: { POSITION: attribute(Float32Array.from(points.flat()), 3) },
+    pieces: [
+      {
+        vertexStart: 0,
+        vertexCount: points.length,
+        polygonStart: 0,
+        polygonCount: polygons.length,
+        material: -1,
+        attributes: ['POSITION'],
+        mode: 4,
+      },
+    ],
+    polygonOffsets: Uint32Array.from(offsets),
+    corners: Uint32Array.from(polygons.flat()),
+    polygonOrigin: 'encoded',
+    influences,
+    influenceStorage: influences ? { weights: 'f32', joints: 'u8', sets: 1 } : null,
+    morphs: [],
   };
 }
 
 /** A tube of rings along +X from 0 to 2, bound to two bones that meet at x = 1, half and half on the middle ring. */
 export function tube(segments = 16, rings = 9, radius = 0.1): Character {
-  const points: number[][] = [], rows: [number, number][][] = [], polygons: number[][] = [];
-  for (let r = 0; r < rings; r++) for (let k = 0; k < segments; k++) {
-    const x = (2 * r) / (rings - 1), a = (k / segments) * 2 * Math.PI;
-    points.push([x, radius * Math.cos(a), radius * Math.sin(a)]);
-    const w = Math.min(1, Math.max(0, x - 0.5));
-    rows.push([[0, 1 - w], [1, w]]);
+  const points: number[][] = [];
+  const rows: [number, number][][] = [];
+  const polygons: number[][] = [];
+  for (let r = 0; r < rings; r++) {
+    for (let k = 0; k < segments; k++) {
+      const x = (2 * r) / (rings - 1);
+      const a = (k / segments) * 2 * Math.PI;
+      points.push([x, radius * Math.cos(a), radius * Math.sin(a)]);
+      const w = Math.min(1, Math.max(0, x - 0.5));
+      rows.push([
+        [0, 1 - w],
+        [1, w],
+      ]);
+    }
   }
-  for (let r = 1; r < rings; r++) for (let k = 0; k < segments; k++) { const n = (k + 1) % segments; polygons.push([(r - 1) * segments + k, (r - 1) * segments + n, r * segments + n, r * segments + k]); }
-  const inverseBinds = Float32Array.from([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -1, 0, 0, 1]);
+  for (let r = 1; r < rings; r++)
+    for (let k = 0; k < segments; k++) {
+      const n = (k + 1) % segments;
+      polygons.push([(r - 1) * segments + k, (r - 1) * segments + n, r * segments + n, r * segments + k]);
+    }
+  const inverseBinds = Float32Array.from([
+    1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -1, 0, 0, 1,
+  ]);
   return {
     name: 'tube',
-    nodes: [node({ name: 'lower', kind: 'bone' }), node({ name: 'upper', kind: 'bone', parent: 0, translation: [1, 0, 0] }), node({ name: 'tube', kind: 'mesh', mesh: 0, skin: 0 })],
-    meshes: [meshFrom(points, polygons, influencesFrom(rows))], skins: [{ name: 'tube', joints: [0, 1], inverseBinds }], clips: [], sets: [],
-    carried: { ...EMPTY_CARRIED, scenes: [{ json: {}, roots: [0, 2] }] }, source: { format: 'made', generator: '', unitMetres: 1, files: [] }, notes: [],
+    nodes: [
+      node({ name: 'lower', kind: 'bone' }),
+      node({ name: 'upper', kind: 'bone', parent: 0, translation: [1, 0, 0] }),
+      node({ name: 'tube', kind: 'mesh', mesh: 0, skin: 0 }),
+    ],
+    meshes: [meshFrom(points, polygons, influencesFrom(rows))],
+    skins: [{ name: 'tube', joints: [0, 1], inverseBinds }],
+    clips: [],
+    sets: [],
+    carried: { ...EMPTY_CARRIED, scenes: [{ json: {}, roots: [0, 2] }] },
+    source: { format: 'made', generator: '', unitMetres: 1, files: [] },
+    notes: [],
   };
 }

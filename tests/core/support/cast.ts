@@ -3,14 +3,26 @@ import path from 'node:path';
 import type { Character } from '@/core/character/model';
 import { readCharacter } from '@/core/formats';
 
-export const castBytes = (file: string) => new Uint8Array(readFileSync(path.join(process.env.BOUGH_CAST ?? 'dist/demo', file)));
+export const castBytes = (file: string) =>
+  new Uint8Array(readFileSync(path.join(process.env.BOUGH_CAST ?? 'dist/demo', file)));
 const known = new Map<string, Character>();
 
 /** A member of the cast. A character is immutable, so that one reading serves every test of a file. */
 export function castCharacter(file: string): Character {
   let c = known.get(file);
-  if (!c) { c = readCharacter([{ name: file, bytes: castBytes(file) }]); known.set(file, c); }
+  if (!c) {
+    c = readCharacter([{ name: file, bytes: castBytes(file) }]);
+    known.set(file, c);
+  }
   return c;
 }
 
-export const handBytes = (side: 'left' | 'right') => new Uint8Array(readFileSync(path.join(path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')), `dist/profiles/generic-hand/${side}.glb`)));
+export const handBytes = (side: 'left' | 'right') =>
+  new Uint8Array(
+    readFileSync(
+      path.join(
+        path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')),
+        `dist/profiles/generic-hand/${side}.glb`,
+      ),
+    ),
+  );

@@ -2,9 +2,15 @@
 class Below {
   readonly $$typeof = Symbol.for('jest.asymmetricMatcher');
   constructor(private readonly bound: number) {}
-  asymmetricMatch(x: unknown): boolean { return typeof x === 'number' && x < this.bound; }
-  toString(): string { return `below ${this.bound}`; }
-  toAsymmetricMatcher(): string { return `below ${this.bound}`; }
+  asymmetricMatch(x: unknown): boolean {
+    return typeof x === 'number' && x < this.bound;
+  }
+  toString(): string {
+    return `below ${this.bound}`;
+  }
+  toAsymmetricMatcher(): string {
+    return `below ${this.bound}`;
+  }
 }
 
 export const below = (bound: number): unknown => new Below(bound);

@@ -14,7 +14,18 @@ export function threeCollada(text: string): Group {
   console.warn = console.error = console.debug = () => {};
   try {
     const manager = new LoadingManager();
-    manager.addHandler(/./, { load: () => ({}), setPath() { return this; }, setRequestHeader() { return this; }, setCrossOrigin() { return this; } } as never);
+    manager.addHandler(/./, {
+      load: () => ({}),
+      setPath() {
+        return this;
+      },
+      setRequestHeader() {
+        return this;
+      },
+      setCrossOrigin() {
+        return this;
+      },
+    } as never);
     const loaded = new ColladaLoader(manager).parse(text, '');
     if (!loaded) throw new Error('three.js reads nothing');
     const scene = loaded.scene as unknown as Group;
@@ -25,26 +36,46 @@ export function threeCollada(text: string): Group {
   }
 }
 
-export const threeObj = (text: string): Group => { const quiet = console.warn; console.warn = () => {}; try { return new OBJLoader().parse(text); } finally { console.warn = quiet; } };
+export const threeObj = (text: string): Group => {
+  const quiet = console.warn;
+  console.warn = () => {};
+  try {
+    return new OBJLoader().parse(text);
+  } finally {
+    console.warn = quiet;
+  }
+};
 export const threeBvh = (text: string) => new BVHLoader().parse(text);
 
 export function meshesOf(root: Object3D): Mesh[] {
   const out: Mesh[] = [];
-  root.traverse((o) => { if (o instanceof Mesh) out.push(o); });
+  root.traverse((o) => {
+    if (o instanceof Mesh) out.push(o);
+  });
   return out;
 }
 
 /** World places of a mesh's vertices: skinned as three.js skins them. */
 export function threePoints(m: Mesh): Float32Array {
-  const n = m.geometry.getAttribute('position').count, out = new Float32Array(n * 3), v = new Vector3();
+  const n = m.geometry.getAttribute('position').count;
+  const out = new Float32Array(n * 3);
+  const v = new Vector3();
   if (m instanceof SkinnedMesh) m.skeleton.update();
-  for (let i = 0; i < n; i++) { m.getVertexPosition(i, v); v.applyMatrix4(m.matrixWorld); out.set([v.x, v.y, v.z], i * 3); }
+  for (let i = 0; i < n; i++) {
+    m.getVertexPosition(i, v);
+    v.applyMatrix4(m.matrixWorld);
+    out.set([v.x, v.y, v.z], i * 3);
+  }
   return out;
 }
 
 /** The box around everything that a scene shows, in world space. */
 export function threeBox(root: Object3D): { min: number[]; max: number[] } {
-  const box = new Box3(), v = new Vector3();
-  for (const m of meshesOf(root)) { const p = threePoints(m); for (let i = 0; i < p.length; i += 3) box.expandByPoint(v.set(p[i], p[i + 1], p[i + 2])); }
+  const box = new Box3();
+  const v = new Vector3();
+  for (const m of meshesOf(root)) {
+    const p = threePoints(m);
+    for (let i = 0; i < p.length; i += 3) box.expandByPoint(v.set(p[i], p[i + 1], p[i + 2]));
+  }
   return { min: box.min.toArray(), max: box.max.toArray() };
 }

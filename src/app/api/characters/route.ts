@@ -21,11 +21,22 @@ export async function POST(request: Request) {
     const { form, files, options, listed } = await filesOf(request);
     const brief = String(form.get('brief') ?? 'handset');
     if (!BRIEFS.some((b) => b.id === brief)) throw new Refused(`There is no brief “${brief}”.`, 400);
-    return told('The file could not be taken in; nothing was saved. Try again, and report it if it stays.', async (say, signal) => {
-      const made = await onThread({ task: 'import', files, options, brief }, { onProgress: say, signal, giving: true });
-      say({ stage: 'saving', share: 0.9 });
-      const { id } = await createCharacter(database(), made.name, brief, { ...made, brief, label: 'as delivered', step: { kind: 'import', files: listed, notes: [...made.notes] } });
-      return { id, name: made.name, notes: made.notes, counts: made.audited?.counts };
-    });
+    return told(
+      'The file could not be taken in; nothing was saved. Try again, and report it if it stays.',
+      async (say, signal) => {
+        const made = await onThread(
+          { task: 'import', files, options, brief },
+          { onProgress: say, signal, giving: true },
+        );
+        say({ stage: 'saving', share: 0.9 });
+        const { id } = await createCharacter(database(), made.name, brief, {
+          ...made,
+          brief,
+          label: 'as delivered',
+          step: { kind: 'import', files: listed, notes: [...made.notes] },
+        });
+        return { id, name: made.name, notes: made.notes, counts: made.audited?.counts };
+      },
+    );
   });
 }

@@ -4,7 +4,14 @@ import { type Row, mirroredRows, skeletonFrom } from '../template';
  * The Quay skeleton: the house standard that the night ferry's game wants. Figure of 1.76 m in a T-pose, facing +Z. Bones run
  * along their local +X, hinges turn about local +Z; elbows and knees lean a little the way they bend.
  */
-const finger = (name: string, x: number, y: number, z: number, lengths: readonly number[], slope: readonly [number, number, number]): Row[] => {
+const finger = (
+  name: string,
+  x: number,
+  y: number,
+  z: number,
+  lengths: readonly number[],
+  slope: readonly [number, number, number],
+): Row[] => {
   let at: [number, number, number] = [x, y, z];
   return lengths.map((l, i) => {
     const row: Row = [`${name}_${i + 1}_lt`, i === 0 ? 'hand_lt' : `${name}_${i}_lt`, at];
@@ -47,6 +54,17 @@ const middle: Row[] = [
 export const quayOther = (name: string): string => name.replace(/_lt$/, '_rt');
 
 /** A bend about world X lifts knees and nods the head, one about world Y closes elbows, one about world Z curls fingers. */
-const hingeNear = (name: string): [number, number, number] => (/^(arm|wrist|hand|collar)/.test(name) ? [0, 1, 0] : /^(point|long|ring|small)/.test(name) ? [0, 0, 1] : /^thumb/.test(name) ? [0, 1, 0] : [1, 0, 0]);
+const hingeNear = (name: string): [number, number, number] => {
+  if (/^(arm|wrist|hand|collar)/.test(name)) return [0, 1, 0];
+  if (/^(point|long|ring|small)/.test(name)) return [0, 0, 1];
+  if (/^thumb/.test(name)) return [0, 1, 0];
+  return [1, 0, 0];
+};
 
-export const QUAY = skeletonFrom('quay', 'Quay skeleton', [...middle, ...left, ...mirroredRows(left, quayOther)], { along: '+x', hinge: 'z' }, hingeNear);
+export const QUAY = skeletonFrom(
+  'quay',
+  'Quay skeleton',
+  [...middle, ...left, ...mirroredRows(left, quayOther)],
+  { along: '+x', hinge: 'z' },
+  hingeNear,
+);

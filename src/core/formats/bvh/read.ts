@@ -4,9 +4,16 @@ import { quatAbout, quatMultiply } from '../../geometry/matrix';
 import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable } from '../errors';
 import { NumberScanner, type ReadOptions, bareCharacter, sourceOf, textOf } from '../text';
 
-interface Joint { readonly node: number; readonly channels: readonly string[] }
+interface Joint {
+  readonly node: number;
+  readonly channels: readonly string[];
+}
 
-const AXES: Readonly<Record<string, readonly [number, number, number]>> = { Xrotation: [1, 0, 0], Yrotation: [0, 1, 0], Zrotation: [0, 0, 1] };
+const AXES: Readonly<Record<string, readonly [number, number, number]>> = {
+  Xrotation: [1, 0, 0],
+  Yrotation: [0, 1, 0],
+  Zrotation: [0, 0, 1],
+};
 const PLACES = ['Xposition', 'Yposition', 'Zposition'];
 
 /**
@@ -14,7 +21,11 @@ const PLACES = ['Xposition', 'Yposition', 'Zposition'];
  * which the channels stand; positions add to the joint's offset. An End Site becomes a bone with `_end` after its parent's
  * name. The format says no unit; `options` may. Throws {@link ReadError} with the line.
  */
-export function readBvh(files: readonly InputFile[], limits: ReadLimits = DEFAULT_LIMITS, options: ReadOptions = {}): Character {
+export function readBvh(
+  files: readonly InputFile[],
+  limits: ReadLimits = DEFAULT_LIMITS,
+  options: ReadOptions = {},
+): Character {
   const main = files.find((f) => /\.bvh$/i.test(f.name)) ?? files[0];
   const text = textOf(main, limits);
   const motion = text.search(/^\s*MOTION\b/m);
@@ -25,10 +36,16 @@ export function readBvh(files: readonly InputFile[], limits: ReadLimits = DEFAUL
   };
   const words = /[^\s{}]+|[{}]/g;
   const next = (): string => words.exec(text)?.[0] ?? fail(text.length, 'the file ends inside its hierarchy');
-  const number = (): number => { const w = next(), x = Number(w); if (!Number.isFinite(x)) fail(words.lastIndex, `“${printable(w, 24)}” stands where a number should`); return x; };
+  const number = (): number => {
+    const w = next();
+    const x = Number(w);
+    if (!Number.isFinite(x)) fail(words.lastIndex, `“${printable(w, 24)}” stands where a number should`);
+    return x;
+  };
   if (next() !== 'HIERARCHY') fail(0, 'the file does not begin with HIERARCHY');
 
-  const nodes: SceneNode[] = [], joints: Joint[] = [];
+  const nodes: SceneNode[] = [];
+  const joints: Joint[] = [];
   const joint = (parent: number, name: string, depth: number, isEnd: boolean): void => {
     if (depth > limits.depth) fail(words.lastIndex, `the hierarchy is nested more than ${limits.depth} deep`);
     if (nodes.length >= limits.nodes) fail(words.lastIndex, `there are more than ${limits.nodes} joints`);
@@ -37,30 +54,36 @@ export function readBvh(files: readonly InputFile[], limits: ReadLimits = DEFAUL
     for (;;) {
       const w = next();
       if (w === '}') return;
-      if (w === 'OFFSET') nodes[at] = { ...nodes[at], translation: [number(), number(), number()] };
-      else if (w === 'CHANNELS') {
+      if (w === 'OFFSET') {
+        nodes[at] = { ...nodes[at], translation: [number(), number(), number()] };
+      } else if (w === 'CHANNELS') {
         const n = number();
-        if (!Number.isInteger(n) || n < 0 || n > 6) fail(words.lastIndex, `“${printable(name, 40)}” announces ${n} channels`);
+        if (!Number.isInteger(n) || n < 0 || n > 6)
+          fail(words.lastIndex, `“${printable(name, 40)}” announces ${n} channels`);
         const channels = Array.from({ length: n }, next);
         const bad = channels.find((c) => !AXES[c] && !PLACES.includes(c));
         if (bad) fail(words.lastIndex, `the channel “${printable(bad, 24)}” is not known`);
         joints.push({ node: at, channels });
       } else if (w === 'JOINT' && !isEnd) {
-        const start = words.lastIndex, brace = text.indexOf('{', start);
+        const start = words.lastIndex;
+        const brace = text.indexOf('{', start);
         const childName = text.slice(start, brace < 0 ? start : brace).trim();
         words.lastIndex = Math.max(start, brace);
         joint(at, childName, depth + 1, false);
       } else if (w === 'End' && !isEnd) {
         if (next() !== 'Site') fail(words.lastIndex, '“End” is not followed by Site');
         joint(at, `${name}_end`, depth + 1, true);
-      } else fail(words.lastIndex, `“${printable(w, 24)}” is not known inside a joint`);
+      } else {
+        fail(words.lastIndex, `“${printable(w, 24)}” is not known inside a joint`);
+      }
     }
   };
   for (;;) {
     const w = words.exec(text)?.[0];
     if (w === undefined || w === 'MOTION') break;
     if (w !== 'ROOT') fail(words.lastIndex, `“${printable(w, 24)}” stands where ROOT or MOTION should`);
-    const start = words.lastIndex, brace = text.indexOf('{', start);
+    const start = words.lastIndex;
+    const brace = text.indexOf('{', start);
     if (brace < 0) fail(start, 'ROOT is not followed by {');
     words.lastIndex = brace;
     joint(-1, text.slice(start, brace).trim(), 0, false);
@@ -68,26 +91,49 @@ export function readBvh(files: readonly InputFile[], limits: ReadLimits = DEFAUL
   if (nodes.length === 0) fail(0, 'there is no joint in the hierarchy');
 
   const bare = bareCharacter(main.name, sourceOf('BVH', '', files, options));
-  const character: Character = { ...bare, nodes, carried: { ...bare.carried, scenes: [{ json: {}, roots: nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }] } };
+  const character: Character = {
+    ...bare,
+    nodes,
+    carried: {
+      ...bare.carried,
+      scenes: [{ json: {}, roots: nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }],
+    },
+  };
   const clip = motion < 0 ? null : readMotion(text, motion, joints, nodes, fail);
   const notes = motion < 0 ? ['The file holds no motion.'] : [];
-  return toHouseAxes({ ...character, notes, clips: clip && clip.length > 0 ? [{ name: bare.name, channels: clip }] : [] });
+  return toHouseAxes({
+    ...character,
+    notes,
+    clips: clip && clip.length > 0 ? [{ name: bare.name, channels: clip }] : [],
+  });
 }
 
-function readMotion(text: string, start: number, joints: readonly Joint[], nodes: readonly SceneNode[], fail: (at: number, what: string) => never): Channel[] {
+function readMotion(
+  text: string,
+  start: number,
+  joints: readonly Joint[],
+  nodes: readonly SceneNode[],
+  fail: (at: number, what: string) => never,
+): Channel[] {
   const header = /MOTION\s+Frames:\s*(\S+)\s+Frame\s+Time:\s*(\S+)/.exec(text.slice(start, start + 2000));
   if (!header) return fail(start, 'MOTION is not followed by Frames and Frame Time');
-  const frames = Number(header[1]), seconds = Number(header[2].replace(',', '.'));
-  if (!Number.isInteger(frames) || frames < 0) return fail(start, `“${printable(header[1], 24)}” is no number of frames`);
-  if (!(seconds > 0) || !Number.isFinite(seconds)) return fail(start, `“${printable(header[2], 24)}” is no frame time`);
+  const frames = Number(header[1]);
+  const seconds = Number(header[2].replace(',', '.'));
+  if (!Number.isInteger(frames) || frames < 0)
+    return fail(start, `“${printable(header[1], 24)}” is no number of frames`);
+  if (!(seconds > 0) || !Number.isFinite(seconds))
+    return fail(start, `“${printable(header[2], 24)}” is no frame time`);
   const width = joints.reduce((n, j) => n + j.channels.length, 0);
-  if (frames * width > 200_000_000 || frames * width > text.length) return fail(start, `${frames} frames of ${width} numbers are announced, more than the file can hold`);
+  if (frames * width > 200_000_000 || frames * width > text.length)
+    return fail(start, `${frames} frames of ${width} numbers are announced, more than the file can hold`);
   const scan = new NumberScanner(text, text.indexOf(header[0], start) + header[0].length);
   const values = new Float64Array(frames * width);
   for (let i = 0; i < values.length; i++) {
     const x = scan.next();
-    if (x === undefined) return fail(text.length, `the motion ends in frame ${Math.floor(i / width) + 1} of ${frames}`);
-    if (!Number.isFinite(x)) return fail(scan.at, `frame ${Math.floor(i / width) + 1} holds something that is not a finite number`);
+    if (x === undefined)
+      return fail(text.length, `the motion ends in frame ${Math.floor(i / width) + 1} of ${frames}`);
+    if (!Number.isFinite(x))
+      return fail(scan.at, `frame ${Math.floor(i / width) + 1} holds something that is not a finite number`);
     values[i] = x;
   }
   const times = Float32Array.from({ length: frames }, (_, f) => f * seconds);
@@ -100,7 +146,8 @@ function readMotion(text: string, start: number, joints: readonly Joint[], nodes
       const data = new Float32Array(frames * 4);
       for (let f = 0; f < frames; f++) {
         let q: [number, number, number, number] = [0, 0, 0, 1];
-        for (const [axis, k] of turns) q = quatMultiply(q, quatAbout(axis, (values[f * width + column + k] * Math.PI) / 180));
+        for (const [axis, k] of turns)
+          q = quatMultiply(q, quatAbout(axis, (values[f * width + column + k] * Math.PI) / 180));
         data.set(q, f * 4);
       }
       out.push({ node: n, path: 'rotation', interpolation: 'LINEAR', times, values: data });

@@ -7,11 +7,25 @@ import { type ColladaDocument, all, kid, kids, words } from './document';
 import { type Floats, floatSource } from './geometry';
 import { type Transform, localMatrix } from './transform';
 
-interface Curve { readonly times: Float64Array; readonly values: Floats; readonly kinds: readonly string[]; readonly inTangent: Floats | null; readonly outTangent: Floats | null }
+interface Curve {
+  readonly times: Float64Array;
+  readonly values: Floats;
+  readonly kinds: readonly string[];
+  readonly inTangent: Floats | null;
+  readonly outTangent: Floats | null;
+}
 
-interface Track { readonly node: number; readonly transform: number; /** Which number of the transform, −1 for all. */ readonly member: number; readonly curve: Curve }
+interface Track {
+  readonly node: number;
+  readonly transform: number;
+  /** Which number of the transform, −1 for all. */ readonly member: number;
+  readonly curve: Curve;
+}
 
-export interface Animated { readonly index: number; readonly transforms: readonly Transform[] }
+export interface Animated {
+  readonly index: number;
+  readonly transforms: readonly Transform[];
+}
 
 const MEMBERS: Readonly<Record<string, number>> = { X: 0, Y: 1, Z: 2, ANGLE: 3, R: 0, G: 1, B: 2 };
 /** Between two keys a rotation of more than this, degrees, gets keys of its own, since a quaternion only knows the shorter way. */
@@ -26,35 +40,70 @@ const FOLLOWED = new Set(['LINEAR', 'STEP', 'BEZIER', 'HERMITE']);
  * All <animation>s as clips: one for every <animation_clip>, or one for all. Whatever moves a node (its matrix, or single
  * numbers of its transforms, on straight, stepped or Bézier curves) becomes keys of translation, rotation and scale.
  */
-export function readClips(doc: ColladaDocument, nodesById: ReadonlyMap<string, Animated>, name: string, notes: string[]): Clip[] {
+export function readClips(
+  doc: ColladaDocument,
+  nodesById: ReadonlyMap<string, Animated>,
+  name: string,
+  notes: string[],
+): Clip[] {
   const library = kids(doc.root, 'library_animations').flatMap((l) => kids(l, 'animation'));
-  const lost = new Set<string>(), straightened = new Set<string>();
-  const tracksOf = (animation: Element): Track[] => [...(animation.localName === 'animation' ? [animation] : []), ...all(animation, 'animation')].flatMap((a) => kids(a, 'channel').flatMap((c) => {
-    const t = readTrack(doc, a, c, nodesById);
-    if (!t) lost.add(printable(c.getAttribute('target') ?? '', 60));
-    t?.curve.kinds.forEach((k) => { if (!FOLLOWED.has(k)) straightened.add(printable(k, 24)); });
-    return t ? [t] : [];
-  }));
+  const lost = new Set<string>();
+  const straightened = new Set<string>();
+  const tracksOf = (animation: Element): Track[] =>
+    [...(animation.localName === 'animation' ? [animation] : []), ...all(animation, 'animation')].flatMap(
+      (a) =>
+        kids(a, 'channel').flatMap((c) => {
+          const t = readTrack(doc, a, c, nodesById);
+          if (!t) lost.add(printable(c.getAttribute('target') ?? '', 60));
+          t?.curve.kinds.forEach((k) => {
+            if (!FOLLOWED.has(k)) straightened.add(printable(k, 24));
+          });
+          return t ? [t] : [];
+        }),
+    );
   const transforms = new Map([...nodesById.values()].map((n) => [n.index, n.transforms]));
   const named = kids(doc.root, 'library_animation_clips').flatMap((l) => kids(l, 'animation_clip'));
   const clips: Clip[] = [];
   if (named.length > 0) {
     for (const c of named) {
-      const tracks = kids(c, 'instance_animation').flatMap((i) => { const a = doc.refer(i.getAttribute('url')); return a ? tracksOf(a) : []; });
-      const start = Number(c.getAttribute('start') ?? 0), end = c.hasAttribute('end') ? Number(c.getAttribute('end')) : Infinity;
-      const channels = channelsOf(tracks, transforms, Number.isFinite(start) ? start : 0, Number.isNaN(end) ? Infinity : end);
-      if (channels.length > 0) clips.push({ name: c.getAttribute('name') || c.getAttribute('id') || `clip ${clips.length + 1}`, channels });
+      const tracks = kids(c, 'instance_animation').flatMap((i) => {
+        const a = doc.refer(i.getAttribute('url'));
+        return a ? tracksOf(a) : [];
+      });
+      const start = Number(c.getAttribute('start') ?? 0);
+      const end = c.hasAttribute('end') ? Number(c.getAttribute('end')) : Infinity;
+      const channels = channelsOf(
+        tracks,
+        transforms,
+        Number.isFinite(start) ? start : 0,
+        Number.isNaN(end) ? Infinity : end,
+      );
+      if (channels.length > 0)
+        clips.push({
+          name: c.getAttribute('name') || c.getAttribute('id') || `clip ${clips.length + 1}`,
+          channels,
+        });
     }
   } else {
     const channels = channelsOf(library.flatMap(tracksOf), transforms, 0, Infinity);
-    if (channels.length > 0) clips.push({ name: library.length === 1 ? library[0].getAttribute('name') || name : name, channels });
+    if (channels.length > 0)
+      clips.push({ name: library.length === 1 ? library[0].getAttribute('name') || name : name, channels });
   }
-  if (lost.size > 0) notes.push(`${lost.size} animated ${lost.size === 1 ? 'value moves' : 'values move'} no node and ${lost.size === 1 ? 'is' : 'are'} not carried: ${[...lost].slice(0, 3).join(', ')}${lost.size > 3 ? ' …' : ''}.`);
-  if (straightened.size > 0) notes.push(`Curves of the kind ${[...straightened].join(', ')} run straight from key to key.`);
+  if (lost.size > 0)
+    notes.push(
+      `${lost.size} animated ${lost.size === 1 ? 'value moves' : 'values move'} no node and ${lost.size === 1 ? 'is' : 'are'} not carried: ${[...lost].slice(0, 3).join(', ')}${lost.size > 3 ? ' …' : ''}.`,
+    );
+  if (straightened.size > 0)
+    notes.push(`Curves of the kind ${[...straightened].join(', ')} run straight from key to key.`);
   return clips;
 }
 
-function readTrack(doc: ColladaDocument, animation: Element, channel: Element, nodesById: ReadonlyMap<string, Animated>): Track | null {
+function readTrack(
+  doc: ColladaDocument,
+  animation: Element,
+  channel: Element,
+  nodesById: ReadonlyMap<string, Animated>,
+): Track | null {
   const target = channel.getAttribute('target') ?? '';
   const slash = target.indexOf('/');
   const at = nodesById.get(target.slice(0, slash));
@@ -65,24 +114,52 @@ function readTrack(doc: ColladaDocument, animation: Element, channel: Element, n
   if (transform < 0) return null;
   const kind = at.transforms[transform].kind;
   let member = -1;
-  if (m[2]) { member = MEMBERS[m[2]] ?? -2; if (member === -2) return null; }
+  if (m[2]) {
+    member = MEMBERS[m[2]] ?? -2;
+    if (member === -2) return null;
+  }
   if (m[3]) {
     const numbers = [...m[3].matchAll(/\d+/g)].map((x) => Number(x[0]));
     member = kind === 'matrix' ? (numbers.length === 2 ? numbers[1] * 4 + numbers[0] : -2) : numbers[0];
     if (member < 0 || member >= at.transforms[transform].values.length) return null;
   }
   const sampler = doc.need(channel.getAttribute('source'), channel, 'the sampler');
-  const input = (s: string) => { const i = kids(sampler, 'input').find((x) => x.getAttribute('semantic') === s); return i ? doc.need(i.getAttribute('source'), i, 'the source') : null; };
-  const times = input('INPUT'), output = input('OUTPUT');
+  const input = (s: string) => {
+    const i = kids(sampler, 'input').find((x) => x.getAttribute('semantic') === s);
+    return i ? doc.need(i.getAttribute('source'), i, 'the source') : null;
+  };
+  const times = input('INPUT');
+  const output = input('OUTPUT');
   if (!times || !output) return doc.fail(sampler, 'a <sampler> lacks its times or its values');
-  const t = floatSource(doc, times), values = floatSource(doc, output);
+  const t = floatSource(doc, times);
+  const values = floatSource(doc, output);
   if (t.count === 0) return null;
   const wanted = member >= 0 ? 1 : at.transforms[transform].values.length;
-  if (values.count < t.count || values.size < wanted) return doc.fail(sampler, `a <sampler> has ${values.count} values of ${values.size} for ${t.count} times of ${wanted}`);
-  for (let i = 1; i < t.count; i++) if (t.data[i * t.size] < t.data[(i - 1) * t.size]) return doc.fail(sampler, 'the times of a <sampler> run backwards');
+  if (values.count < t.count || values.size < wanted)
+    return doc.fail(
+      sampler,
+      `a <sampler> has ${values.count} values of ${values.size} for ${t.count} times of ${wanted}`,
+    );
+  for (let i = 1; i < t.count; i++)
+    if (t.data[i * t.size] < t.data[(i - 1) * t.size])
+      return doc.fail(sampler, 'the times of a <sampler> run backwards');
   const kinds = words(kid(input('INTERPOLATION') ?? sampler, 'Name_array'));
-  const tangent = (s: string) => { const e = input(s); return e ? floatSource(doc, e) : null; };
-  return { node: at.index, transform, member, curve: { times: Float64Array.from({ length: t.count }, (_, i) => t.data[i * t.size]), values, kinds, inTangent: tangent('IN_TANGENT'), outTangent: tangent('OUT_TANGENT') } };
+  const tangent = (s: string) => {
+    const e = input(s);
+    return e ? floatSource(doc, e) : null;
+  };
+  return {
+    node: at.index,
+    transform,
+    member,
+    curve: {
+      times: Float64Array.from({ length: t.count }, (_, i) => t.data[i * t.size]),
+      values,
+      kinds,
+      inTangent: tangent('IN_TANGENT'),
+      outTangent: tangent('OUT_TANGENT'),
+    },
+  };
 }
 
 const isCurved = (c: Curve) => c.kinds.some((k) => k === 'BEZIER' || k === 'HERMITE');
@@ -95,37 +172,70 @@ function valueAt(c: Curve, member: number, time: number): number {
   const v = (i: number) => values.data[i * values.size + member];
   if (time <= times[0]) return v(0);
   if (time >= times[last]) return v(last);
-  let k = 0, hi = last;
-  while (hi - k > 1) { const mid = (k + hi) >> 1; if (times[mid] <= time) k = mid; else hi = mid; }
+  let k = 0;
+  let hi = last;
+  while (hi - k > 1) {
+    const mid = (k + hi) >> 1;
+    if (times[mid] <= time) k = mid;
+    else hi = mid;
+  }
   const kind = c.kinds[k] ?? 'LINEAR';
-  const t0 = times[k], t1 = times[k + 1], u = (time - t0) / (t1 - t0 || 1);
+  const t0 = times[k];
+  const t1 = times[k + 1];
+  const u = (time - t0) / (t1 - t0 || 1);
   if (kind === 'STEP') return v(k);
   if ((kind === 'BEZIER' || kind === 'HERMITE') && c.outTangent && c.inTangent) {
     const flat = c.outTangent.size === 1 || c.outTangent.size < values.size * 2;
-    const point = (f: Floats, i: number) => (flat ? [NaN, f.data[i * f.size + Math.min(member, f.size - 1)]] : [f.data[i * f.size + member * 2], f.data[i * f.size + member * 2 + 1]]);
-    const [ox, oy] = point(c.outTangent, k), [ix, iy] = point(c.inTangent, k + 1);
-    if (kind === 'HERMITE') return (2 * u ** 3 - 3 * u ** 2 + 1) * v(k) + (u ** 3 - 2 * u ** 2 + u) * oy + (3 * u ** 2 - 2 * u ** 3) * v(k + 1) + (u ** 3 - u ** 2) * iy;
-    const x1 = Number.isNaN(ox) ? t0 + (t1 - t0) / 3 : ox, x2 = Number.isNaN(ix) ? t1 - (t1 - t0) / 3 : ix;
-    let a = 0, b = 1;
+    const point = (f: Floats, i: number) =>
+      flat
+        ? [NaN, f.data[i * f.size + Math.min(member, f.size - 1)]]
+        : [f.data[i * f.size + member * 2], f.data[i * f.size + member * 2 + 1]];
+    const [ox, oy] = point(c.outTangent, k);
+    const [ix, iy] = point(c.inTangent, k + 1);
+    if (kind === 'HERMITE')
+      return (
+        (2 * u ** 3 - 3 * u ** 2 + 1) * v(k) +
+        (u ** 3 - 2 * u ** 2 + u) * oy +
+        (3 * u ** 2 - 2 * u ** 3) * v(k + 1) +
+        (u ** 3 - u ** 2) * iy
+      );
+    const x1 = Number.isNaN(ox) ? t0 + (t1 - t0) / 3 : ox;
+    const x2 = Number.isNaN(ix) ? t1 - (t1 - t0) / 3 : ix;
+    let a = 0;
+    let b = 1;
     for (let n = 0; n < 40; n++) {
-      const s = (a + b) / 2, r = 1 - s;
+      const s = (a + b) / 2;
+      const r = 1 - s;
       if (r ** 3 * t0 + 3 * r * r * s * x1 + 3 * r * s * s * x2 + s ** 3 * t1 < time) a = s;
       else b = s;
     }
-    const s = (a + b) / 2, r = 1 - s;
+    const s = (a + b) / 2;
+    const r = 1 - s;
     return r ** 3 * v(k) + 3 * r * r * s * oy + 3 * r * s * s * iy + s ** 3 * v(k + 1);
   }
   return v(k) + (v(k + 1) - v(k)) * u;
 }
 
-function channelsOf(tracks: readonly Track[], transforms: ReadonlyMap<number, readonly Transform[]>, start: number, end: number): Channel[] {
+function channelsOf(
+  tracks: readonly Track[],
+  transforms: ReadonlyMap<number, readonly Transform[]>,
+  start: number,
+  end: number,
+): Channel[] {
   const byNode = new Map<number, Track[]>();
   for (const t of tracks) byNode.set(t.node, [...(byNode.get(t.node) ?? []), t]);
   return [...byNode].flatMap(([n, list]) => nodeChannels(n, list, transforms.get(n) ?? [], start, end));
 }
 
-function nodeChannels(index: number, tracks: readonly Track[], transforms: readonly Transform[], start: number, end: number): Channel[] {
-  const moments = new Set<number>(), stepped = tracks.every((t) => isStepped(t.curve));
+function nodeChannels(
+  index: number,
+  tracks: readonly Track[],
+  transforms: readonly Transform[],
+  start: number,
+  end: number,
+): Channel[] {
+  const moments = new Set<number>();
+  const stepped = tracks.every((t) => isStepped(t.curve));
   for (const { curve, transform, member } of tracks) {
     const { times } = curve;
     const turn = transforms[transform].kind === 'rotate' && (member === 3 || member === -1);
@@ -134,8 +244,15 @@ function nodeChannels(index: number, tracks: readonly Track[], transforms: reado
       if (i === 0) return;
       const span = t - times[i - 1];
       if (!stepped && curve.kinds[i - 1] === 'STEP' && span > 2 * STEP_SECONDS) moments.add(t - STEP_SECONDS);
-      const swing = turn ? Math.abs(valueAt(curve, member === -1 ? 3 : 0, t) - valueAt(curve, member === -1 ? 3 : 0, times[i - 1])) : 0;
-      const steps = Math.min(600, Math.max(Math.ceil(swing / WIDEST), isCurved(curve) ? Math.ceil(span / CURVE_STEP_SECONDS) : 1));
+      const swing = turn
+        ? Math.abs(
+            valueAt(curve, member === -1 ? 3 : 0, t) - valueAt(curve, member === -1 ? 3 : 0, times[i - 1]),
+          )
+        : 0;
+      const steps = Math.min(
+        600,
+        Math.max(Math.ceil(swing / WIDEST), isCurved(curve) ? Math.ceil(span / CURVE_STEP_SECONDS) : 1),
+      );
       for (let k = 1; k < steps; k++) moments.add(times[i - 1] + (span * k) / steps);
     });
   }
@@ -143,7 +260,9 @@ function nodeChannels(index: number, tracks: readonly Track[], transforms: reado
   if (Number.isFinite(end)) moments.add(end);
   const times = [...moments].filter((t) => t >= start - 1e-9 && t <= end + 1e-9).sort((a, b) => a - b);
   if (times.length === 0) return [];
-  const translation = new Float32Array(times.length * 3), rotation = new Float32Array(times.length * 4), scale = new Float32Array(times.length * 3);
+  const translation = new Float32Array(times.length * 3);
+  const rotation = new Float32Array(times.length * 4);
+  const scale = new Float32Array(times.length * 3);
   const bare: SceneNode = node({ name: '' });
   let last: readonly number[] = [0, 0, 0, 1];
   times.forEach((time, i) => {
@@ -151,12 +270,17 @@ function nodeChannels(index: number, tracks: readonly Track[], transforms: reado
     for (const { transform, member, curve } of tracks) {
       const to = now[transform];
       if (member >= 0) to.values[member] = valueAt(curve, 0, time);
-      else for (let k = 0; k < to.values.length; k++) to.values[k] = valueAt(curve, to.kind === 'matrix' ? (k % 4) * 4 + Math.floor(k / 4) : k, time);
+      else
+        for (let k = 0; k < to.values.length; k++)
+          to.values[k] = valueAt(curve, to.kind === 'matrix' ? (k % 4) * 4 + Math.floor(k / 4) : k, time);
     }
     const parts = withLocal(bare, localMatrix(now));
     const p = parts.matrix ? { ...bare, translation: parts.matrix.slice(12, 15) } : parts;
     // Neighbouring keys keep to one half of the quaternions, so that the way between them is the short one.
-    const r = dot(last.slice(0, 3), p.rotation.slice(0, 3)) + last[3] * p.rotation[3] < 0 ? p.rotation.map((x) => -x) : p.rotation;
+    const r =
+      dot(last.slice(0, 3), p.rotation.slice(0, 3)) + last[3] * p.rotation[3] < 0
+        ? p.rotation.map((x) => -x)
+        : p.rotation;
     last = r;
     translation.set(p.translation, i * 3);
     rotation.set(r, i * 4);
@@ -165,7 +289,12 @@ function nodeChannels(index: number, tracks: readonly Track[], transforms: reado
   const shifted = Float32Array.from(times, (t) => t - (Number.isFinite(start) ? start : 0));
   const rest = withLocal(bare, localMatrix(transforms));
   const out: Channel[] = [];
-  const add = (path: 'translation' | 'rotation' | 'scale', values: Float32Array, size: number, still: readonly number[]) => {
+  const add = (
+    path: 'translation' | 'rotation' | 'scale',
+    values: Float32Array,
+    size: number,
+    still: readonly number[],
+  ) => {
     if (values.every((x, i) => Math.abs(x - still[i % size]) < 1e-6)) return;
     out.push({ node: index, path, interpolation: stepped ? 'STEP' : 'LINEAR', times: shifted, values });
   };

@@ -6,7 +6,12 @@ import { NumberScanner, textOf } from '../text';
 /** A COLLADA file opened: its tree, every element by its id, and the files that came along. */
 export class ColladaDocument {
   readonly byId = new Map<string, Element>();
-  constructor(readonly name: string, readonly root: Element, readonly siblings: readonly InputFile[], readonly limits: ReadLimits) {
+  constructor(
+    readonly name: string,
+    readonly root: Element,
+    readonly siblings: readonly InputFile[],
+    readonly limits: ReadLimits,
+  ) {
     const stack: { e: Element; depth: number }[] = [{ e: root, depth: 0 }];
     while (stack.length > 0) {
       const { e, depth } = stack.pop() as { e: Element; depth: number };
@@ -26,23 +31,40 @@ export class ColladaDocument {
   refer(reference: string | null): Element | null {
     if (!reference) return null;
     let id = reference.trim();
-    if (!id.startsWith('#')) { const hash = id.indexOf('#'); if (hash > 0) return null; } else id = id.slice(1);
-    try { return this.byId.get(id) ?? this.byId.get(decodeURIComponent(id)) ?? null; } catch { return this.byId.get(id) ?? null; }
+    if (!id.startsWith('#')) {
+      const hash = id.indexOf('#');
+      if (hash > 0) return null;
+    } else {
+      id = id.slice(1);
+    }
+    try {
+      return this.byId.get(id) ?? this.byId.get(decodeURIComponent(id)) ?? null;
+    } catch {
+      return this.byId.get(id) ?? null;
+    }
   }
 
   need(reference: string | null, from: Element, what: string): Element {
-    return this.refer(reference) ?? this.fail(from, `<${from.tagName}> names ${what} “${printable(reference ?? '', 40)}”, which is not there`);
+    return (
+      this.refer(reference) ??
+      this.fail(
+        from,
+        `<${from.tagName}> names ${what} “${printable(reference ?? '', 40)}”, which is not there`,
+      )
+    );
   }
 
   /** The numbers of an element's text. Throws where one is no finite number, or there are more than the file could hold. */
   numbers(e: Element, expected?: number): Float64Array {
     const text = textIn(e);
-    if (expected !== undefined && (!Number.isInteger(expected) || expected < 0 || expected > text.length)) this.fail(e, `<${e.tagName}> announces ${expected} numbers, more than its text can hold`);
+    if (expected !== undefined && (!Number.isInteger(expected) || expected < 0 || expected > text.length))
+      this.fail(e, `<${e.tagName}> announces ${expected} numbers, more than its text can hold`);
     let out = new Float64Array(expected ?? Math.min(text.length, 64));
     let n = 0;
     const scan = new NumberScanner(text);
     for (let x = scan.next(); x !== undefined; x = scan.next()) {
-      if (!Number.isFinite(x)) this.fail(e, `<${e.tagName}> holds something that is not a finite number, after ${n} numbers`);
+      if (!Number.isFinite(x))
+        this.fail(e, `<${e.tagName}> holds something that is not a finite number, after ${n} numbers`);
       if (n === out.length) {
         if (expected !== undefined) break;
         const grown = new Float64Array(Math.max(64, out.length * 2));
@@ -51,7 +73,8 @@ export class ColladaDocument {
       }
       out[n++] = x;
     }
-    if (expected !== undefined && n < expected) this.fail(e, `<${e.tagName}> announces ${expected} numbers and holds ${n}`);
+    if (expected !== undefined && n < expected)
+      this.fail(e, `<${e.tagName}> announces ${expected} numbers and holds ${n}`);
     return out.subarray(0, n);
   }
 
@@ -65,11 +88,12 @@ export class ColladaDocument {
 
 export function kids(e: Element, tag?: string): Element[] {
   const out: Element[] = [];
-  for (let c = e.firstChild; c; c = c.nextSibling) if (c.nodeType === 1 && (tag === undefined || (c as Element).localName === tag)) out.push(c as Element);
+  for (let c = e.firstChild; c; c = c.nextSibling)
+    if (c.nodeType === 1 && (tag === undefined || (c as Element).localName === tag)) out.push(c as Element);
   return out;
 }
 
-export const kid = (e: Element | null, tag: string): Element | null => (e ? kids(e, tag)[0] ?? null : null);
+export const kid = (e: Element | null, tag: string): Element | null => (e ? (kids(e, tag)[0] ?? null) : null);
 
 /** The first element down a path of tags. */
 export function down(e: Element | null, ...tags: string[]): Element | null {
@@ -81,7 +105,12 @@ export function down(e: Element | null, ...tags: string[]): Element | null {
 /** All descendants with a tag, in document order. */
 export function all(e: Element, tag: string): Element[] {
   const out: Element[] = [];
-  const walk = (x: Element) => { for (const c of kids(x)) { if (c.localName === tag) out.push(c); walk(c); } };
+  const walk = (x: Element) => {
+    for (const c of kids(x)) {
+      if (c.localName === tag) out.push(c);
+      walk(c);
+    }
+  };
   walk(e);
   return out;
 }
@@ -89,7 +118,8 @@ export function all(e: Element, tag: string): Element[] {
 export function textIn(e: Element | null): string {
   if (!e) return '';
   let out = '';
-  for (let c = e.firstChild; c; c = c.nextSibling) if (c.nodeType === 3 || c.nodeType === 4) out += (c as unknown as { data: string }).data;
+  for (let c = e.firstChild; c; c = c.nextSibling)
+    if (c.nodeType === 3 || c.nodeType === 4) out += (c as unknown as { data: string }).data;
   return out;
 }
 
@@ -105,39 +135,93 @@ export function openCollada(files: readonly InputFile[], limits: ReadLimits): Co
   if (manifest) {
     const said = parse(manifest, limits);
     let path = (textIn(kid(said, 'dae_root')) || textIn(said)).trim();
-    try { path = decodeURIComponent(path); } catch { /* a stray % stands for itself */ }
+    try {
+      path = decodeURIComponent(path);
+    } catch {
+      /* a stray % stands for itself */
+    }
     path = path.replace(/^\.\//, '').replace(/#.*$/, '').toLowerCase();
     main = flat.find((f) => isDae(f) && f.name.toLowerCase().endsWith(path) && path !== '');
   }
   main ??= flat.find((f) => /\.dae$/i.test(f.name)) ?? flat.find((f) => isDae(f) && f !== manifest);
-  if (!main) throw new ReadError(files[0]?.name ?? 'nothing', 'there is no .dae among the files', 'Choose a .dae or a .zae.');
+  if (!main)
+    throw new ReadError(
+      files[0]?.name ?? 'nothing',
+      'there is no .dae among the files',
+      'Choose a .dae or a .zae.',
+    );
   const root = parse(main, limits);
-  if (root.localName !== 'COLLADA') throw new ReadError(main.name, `the file is XML but not COLLADA: it begins with <${printable(root.tagName, 30)}>`, 'Choose a COLLADA 1.4.1 or 1.5 file.');
+  if (root.localName !== 'COLLADA')
+    throw new ReadError(
+      main.name,
+      `the file is XML but not COLLADA: it begins with <${printable(root.tagName, 30)}>`,
+      'Choose a COLLADA 1.4.1 or 1.5 file.',
+    );
   const version = root.getAttribute('version') ?? '';
-  if (!/^1\.[45]/.test(version)) throw new ReadError(main.name, `the file is COLLADA ${printable(version, 12) || 'without a version'}`, 'Export it as COLLADA 1.4.1 or 1.5.');
-  return new ColladaDocument(main.name, root, flat.filter((f) => f !== main), limits);
+  if (!/^1\.[45]/.test(version))
+    throw new ReadError(
+      main.name,
+      `the file is COLLADA ${printable(version, 12) || 'without a version'}`,
+      'Export it as COLLADA 1.4.1 or 1.5.',
+    );
+  return new ColladaDocument(
+    main.name,
+    root,
+    flat.filter((f) => f !== main),
+    limits,
+  );
 }
 
 function parse(file: InputFile, limits: ReadLimits): Element {
   const text = textOf(file, limits);
-  if (text.includes('<!ENTITY') || /<!DOCTYPE[^>]*\[/.test(text)) throw new ReadError(file.name, 'it defines entities of its own', 'Export it without a document type; COLLADA needs none.');
+  if (text.includes('<!ENTITY') || /<!DOCTYPE[^>]*\[/.test(text))
+    throw new ReadError(
+      file.name,
+      'it defines entities of its own',
+      'Export it without a document type; COLLADA needs none.',
+    );
   let open = 0;
   // A parser that keeps its place on a stack is asked first how deep it would have to go.
-  for (let i = text.indexOf('<'), seen = 0; i >= 0 && seen < 2_000_000; i = text.indexOf('<', i + 1), seen++) {
+  for (
+    let i = text.indexOf('<'), seen = 0;
+    i >= 0 && seen < 2_000_000;
+    i = text.indexOf('<', i + 1), seen++
+  ) {
     const c = text.charCodeAt(i + 1);
     if (c === 33 || c === 63) continue;
-    if (c === 47) open--;
-    else { const end = text.indexOf('>', i); if (end < 0) break; if (text.charCodeAt(end - 1) !== 47) open++; }
-    if (open > limits.depth) throw new ReadError(file.name, `its elements are nested more than ${limits.depth} deep`, 'Export it again.');
+    if (c === 47) {
+      open--;
+    } else {
+      const end = text.indexOf('>', i);
+      if (end < 0) break;
+      if (text.charCodeAt(end - 1) !== 47) open++;
+    }
+    if (open > limits.depth)
+      throw new ReadError(
+        file.name,
+        `its elements are nested more than ${limits.depth} deep`,
+        'Export it again.',
+      );
   }
   try {
     const found: string[] = [];
-    const document = new DOMParser({ onError: (level: string, message: string) => { if (level !== 'warning') { found.push(message); throw new ParseError(message); } } }).parseFromString(text.replace(/^\uFEFF/, ''), 'text/xml');
+    const document = new DOMParser({
+      onError: (level: string, message: string) => {
+        if (level !== 'warning') {
+          found.push(message);
+          throw new ParseError(message);
+        }
+      },
+    }).parseFromString(text.replace(/^\uFEFF/, ''), 'text/xml');
     if (!document.documentElement) throw new ParseError(found[0] ?? 'no element');
     return document.documentElement;
   } catch (error) {
     const said = String(error instanceof Error ? error.message : error);
     const line = /line[: ]+(\d+)|@#\[line:(\d+)/.exec(said);
-    throw new ReadError(file.name, `the file is not sound XML${line ? ` (line ${line[1] ?? line[2]})` : ''}: ${printable(said.split('\n')[0].replace(/\s+/g, ' '), 120)}`, 'It was cut off or edited by hand; export it again.');
+    throw new ReadError(
+      file.name,
+      `the file is not sound XML${line ? ` (line ${line[1] ?? line[2]})` : ''}: ${printable(said.split('\n')[0].replace(/\s+/g, ' '), 120)}`,
+      'It was cut off or edited by hand; export it again.',
+    );
   }
 }

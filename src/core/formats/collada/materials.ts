@@ -11,14 +11,20 @@ export class ColladaMaterials {
   private readonly indexOf = new Map<Element, number>();
   private readonly textureOf = new Map<string, number>();
 
-  constructor(private readonly doc: ColladaDocument, private readonly notes: string[]) {}
+  constructor(
+    private readonly doc: ColladaDocument,
+    private readonly notes: string[],
+  ) {}
 
   /** Index of the material with an id (or bare symbol), −1 where it is not there. */
   at(reference: string | null): number {
     const e = this.doc.refer(reference);
     if (!e || e.localName !== 'material') return -1;
     let i = this.indexOf.get(e);
-    if (i === undefined) { i = this.materials.push(this.read(e)) - 1; this.indexOf.set(e, i); }
+    if (i === undefined) {
+      i = this.materials.push(this.read(e)) - 1;
+      this.indexOf.set(e, i);
+    }
     return i;
   }
 
@@ -27,7 +33,9 @@ export class ColladaMaterials {
     const effect = this.doc.refer(kid(e, 'instance_effect')?.getAttribute('url') ?? null);
     const profile = effect ? kid(effect, 'profile_COMMON') : null;
     const technique = profile ? down(profile, 'technique') : null;
-    const model = technique ? ['phong', 'blinn', 'lambert', 'constant'].map((m) => kid(technique, m)).find(Boolean) ?? null : null;
+    const model = technique
+      ? (['phong', 'blinn', 'lambert', 'constant'].map((m) => kid(technique, m)).find(Boolean) ?? null)
+      : null;
     if (!profile || !model) return { name };
     const diffuse = kid(model, 'diffuse') ?? kid(model, 'emission');
     const colour = this.colour(kid(diffuse, 'color'), [0.8, 0.8, 0.8, 1]);
@@ -37,18 +45,26 @@ export class ColladaMaterials {
     let opacity = colour[3];
     if (transparency !== '' && Number.isFinite(Number(transparency)) && kid(model, 'transparent')) {
       const c = this.colour(down(model, 'transparent', 'color'), [1, 1, 1, 1]);
-      opacity = opaque === 'RGB_ZERO' ? 1 - ((c[0] + c[1] + c[2]) / 3) * Number(transparency) : c[3] * Number(transparency);
+      opacity =
+        opaque === 'RGB_ZERO'
+          ? 1 - ((c[0] + c[1] + c[2]) / 3) * Number(transparency)
+          : c[3] * Number(transparency);
     }
     opacity = Math.min(1, Math.max(0, opacity));
     const texture = this.texture(kid(diffuse, 'texture'), profile);
     return {
       name,
       pbrMetallicRoughness: {
-        baseColorFactor: texture >= 0 ? [1, 1, 1, opacity] : [colour[0], colour[1], colour[2], opacity], metallicFactor: 0, roughnessFactor: shininess > 0 ? Math.sqrt(2 / (shininess + 2)) : 0.9,
+        baseColorFactor: texture >= 0 ? [1, 1, 1, opacity] : [colour[0], colour[1], colour[2], opacity],
+        metallicFactor: 0,
+        roughnessFactor: shininess > 0 ? Math.sqrt(2 / (shininess + 2)) : 0.9,
         ...(texture >= 0 ? { baseColorTexture: { index: texture } } : {}),
       },
       ...(opacity < 1 ? { alphaMode: 'BLEND' } : {}),
-      ...(down(profile, 'extra', 'technique', 'double_sided') || all(effect as Element, 'double_sided').some((d) => textIn(d).trim() === '1') ? { doubleSided: true } : {}),
+      ...(down(profile, 'extra', 'technique', 'double_sided') ||
+      all(effect as Element, 'double_sided').some((d) => textIn(d).trim() === '1')
+        ? { doubleSided: true }
+        : {}),
     };
   }
 
@@ -68,26 +84,46 @@ export class ColladaMaterials {
       if (!p) break;
       const inner = down(p, 'sampler2D', 'source') ?? down(p, 'surface', 'init_from') ?? null;
       const direct = down(p, 'sampler2D', 'instance_image');
-      if (direct) { id = (direct.getAttribute('url') ?? '').replace(/^#/, ''); break; }
+      if (direct) {
+        id = (direct.getAttribute('url') ?? '').replace(/^#/, '');
+        break;
+      }
       if (!inner) break;
       id = textIn(inner).trim();
     }
     const image = this.doc.byId.get(id);
-    const path = image ? (textIn(down(image, 'init_from', 'ref')) || textIn(kid(image, 'init_from'))).trim() : '';
+    const path = image
+      ? (textIn(down(image, 'init_from', 'ref')) || textIn(kid(image, 'init_from'))).trim()
+      : '';
     if (!path) return -1;
     const known = this.textureOf.get(path);
     if (known !== undefined) return known;
     let plain = path.replace(/^file:\/+/, '');
-    try { plain = decodeURIComponent(plain); } catch { /* a stray % stands for itself */ }
+    try {
+      plain = decodeURIComponent(plain);
+    } catch {
+      /* a stray % stands for itself */
+    }
     const base = plain.replace(/\\/g, '/').replace(/^.*\//, '').toLowerCase();
-    const file = this.doc.siblings.find((f) => f.name.replace(/\\/g, '/').replace(/^.*\//, '').toLowerCase() === base);
+    const file = this.doc.siblings.find(
+      (f) => f.name.replace(/\\/g, '/').replace(/^.*\//, '').toLowerCase() === base,
+    );
     const mimeType = /\.png$/i.test(base) ? 'image/png' : /\.jpe?g$/i.test(base) ? 'image/jpeg' : '';
     if (!file || !mimeType) {
-      this.notes.push(file ? `The picture “${printable(plain)}” is neither PNG nor JPEG and is not carried.` : `The picture “${printable(plain)}” was not chosen along with it.`);
+      this.notes.push(
+        file
+          ? `The picture “${printable(plain)}” is neither PNG nor JPEG and is not carried.`
+          : `The picture “${printable(plain)}” was not chosen along with it.`,
+      );
       this.textureOf.set(path, -1);
       return -1;
     }
-    const source = this.images.push({ json: { name: image?.getAttribute('name') || base, mimeType }, bytes: file.bytes, mimeType }) - 1;
+    const source =
+      this.images.push({
+        json: { name: image?.getAttribute('name') || base, mimeType },
+        bytes: file.bytes,
+        mimeType,
+      }) - 1;
     const index = this.textures.push({ source }) - 1;
     this.textureOf.set(path, index);
     return index;

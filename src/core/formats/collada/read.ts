@@ -1,7 +1,15 @@
 import type { Element } from '@xmldom/xmldom';
 import { toHouseAxes } from '../../character/axes';
 import { topDown } from '../../character/hierarchy';
-import { type Character, type Influences, type JsonObject, type Mesh, type SceneNode, type Skin, node } from '../../character/model';
+import {
+  type Character,
+  type Influences,
+  type JsonObject,
+  type Mesh,
+  type SceneNode,
+  type Skin,
+  node,
+} from '../../character/model';
 import { withLocal } from '../../character/rehang';
 import { times } from '../../geometry/matrix';
 import { DEFAULT_LIMITS, type InputFile, type ReadLimits, ReadError, printable } from '../errors';
@@ -17,12 +25,20 @@ import { localMatrix, readTransforms } from './transform';
  * matrices (multiplied into the inverse binds), controllers used more than once, morphs, clips, cameras, lights, simple
  * materials. The unit and the up axis of the file are brought to metres and +Y. Throws {@link ReadError} with the line.
  */
-export function readCollada(files: readonly InputFile[], limits: ReadLimits = DEFAULT_LIMITS, options: ReadOptions = {}): Character {
+export function readCollada(
+  files: readonly InputFile[],
+  limits: ReadLimits = DEFAULT_LIMITS,
+  options: ReadOptions = {},
+): Character {
   const doc = openCollada(files, limits);
   return new ColladaReader(doc, files, options).character();
 }
 
-interface PendingController { readonly node: number; readonly instance: Element; readonly controller: Element }
+interface PendingController {
+  readonly node: number;
+  readonly instance: Element;
+  readonly controller: Element;
+}
 
 class ColladaReader {
   private readonly notes: string[] = [];
@@ -40,7 +56,11 @@ class ColladaReader {
   private readonly animated = new Map<string, Animated>();
   private readonly materials: ColladaMaterials;
 
-  constructor(private readonly doc: ColladaDocument, private readonly files: readonly InputFile[], private readonly options: ReadOptions) {
+  constructor(
+    private readonly doc: ColladaDocument,
+    private readonly files: readonly InputFile[],
+    private readonly options: ReadOptions,
+  ) {
     this.materials = new ColladaMaterials(doc, this.notes);
   }
 
@@ -50,72 +70,161 @@ class ColladaReader {
     const meter = kid(asset, 'unit')?.getAttribute('meter');
     // Some exporters write the decimal mark of their country.
     const unit = meter ? Number(meter.replace(',', '.')) : undefined;
-    if (meter?.includes(',')) this.notes.push(`The unit “${printable(meter, 20)}” is written with a comma; it is taken as ${unit} metres.`);
-    if (unit !== undefined && !(unit > 0 && Number.isFinite(unit))) doc.fail(kid(asset, 'unit'), `the unit is ${printable(meter ?? '', 20)} metres`);
+    if (meter?.includes(','))
+      this.notes.push(
+        `The unit “${printable(meter, 20)}” is written with a comma; it is taken as ${unit} metres.`,
+      );
+    if (unit !== undefined && !(unit > 0 && Number.isFinite(unit)))
+      doc.fail(kid(asset, 'unit'), `the unit is ${printable(meter ?? '', 20)} metres`);
     const up = textIn(kid(asset, 'up_axis')).trim();
     const upAxis = up === 'Z_UP' ? 'z' : up === 'X_UP' ? 'x' : up === 'Y_UP' ? 'y' : undefined;
     if (up && !upAxis) doc.fail(kid(asset, 'up_axis'), `the up axis is “${printable(up, 20)}”`);
-    const scene = doc.refer(down(doc.root, 'scene', 'instance_visual_scene')?.getAttribute('url') ?? null) ?? down(doc.root, 'library_visual_scenes', 'visual_scene');
+    const scene =
+      doc.refer(down(doc.root, 'scene', 'instance_visual_scene')?.getAttribute('url') ?? null) ??
+      down(doc.root, 'library_visual_scenes', 'visual_scene');
     if (scene) for (const e of kids(scene, 'node')) this.node(e, -1, [], 0);
-    else for (const g of all(doc.root, 'geometry')) this.geometry(this.add(g.getAttribute('name') || '', -1, 'mesh', g), g, null);
+    else
+      for (const g of all(doc.root, 'geometry'))
+        this.geometry(this.add(g.getAttribute('name') || '', -1, 'mesh', g), g, null);
     for (const p of this.pending) this.bind(p);
     this.kinds();
-    const base = bareCharacter(doc.name, sourceOf(`COLLADA ${doc.root.getAttribute('version')}`, textIn(down(asset, 'contributor', 'authoring_tool')).trim(), this.files, this.options, { unitMetres: unit, upAxis }));
-    if (this.nodes.length === 0) throw new ReadError(doc.name, 'it holds no scene and no geometry', 'Export the character with its scene.');
+    const base = bareCharacter(
+      doc.name,
+      sourceOf(
+        `COLLADA ${doc.root.getAttribute('version')}`,
+        textIn(down(asset, 'contributor', 'authoring_tool')).trim(),
+        this.files,
+        this.options,
+        { unitMetres: unit, upAxis },
+      ),
+    );
+    if (this.nodes.length === 0)
+      throw new ReadError(
+        doc.name,
+        'it holds no scene and no geometry',
+        'Export the character with its scene.',
+      );
     const clips = readClips(doc, this.animated, base.name, this.notes);
     const character: Character = {
-      ...base, nodes: this.nodes, meshes: this.meshes, skins: this.skins, clips, notes: [...new Set(this.notes)],
+      ...base,
+      nodes: this.nodes,
+      meshes: this.meshes,
+      skins: this.skins,
+      clips,
+      notes: [...new Set(this.notes)],
       carried: {
-        ...base.carried, materials: this.materials.materials, images: this.materials.images, textures: this.materials.textures, cameras: this.cameras,
-        scenes: [{ json: scene?.getAttribute('name') ? { name: scene.getAttribute('name') as string } : {}, roots: this.nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }],
-        ...(this.lights.length > 0 ? { extensions: { KHR_lights_punctual: { lights: this.lights } }, extensionsUsed: ['KHR_lights_punctual'] } : {}),
+        ...base.carried,
+        materials: this.materials.materials,
+        images: this.materials.images,
+        textures: this.materials.textures,
+        cameras: this.cameras,
+        scenes: [
+          {
+            json: scene?.getAttribute('name') ? { name: scene.getAttribute('name') as string } : {},
+            roots: this.nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])),
+          },
+        ],
+        ...(this.lights.length > 0
+          ? {
+              extensions: { KHR_lights_punctual: { lights: this.lights } },
+              extensionsUsed: ['KHR_lights_punctual'],
+            }
+          : {}),
       },
     };
     return toHouseAxes(character);
   }
 
   private add(name: string, parent: number, kind: SceneNode['kind'], e: Element | null): number {
-    if (this.nodes.length >= this.doc.limits.nodes) throw new ReadError(this.doc.name, `it has more than ${this.doc.limits.nodes} nodes`, 'Raise the limit in the settings.');
+    if (this.nodes.length >= this.doc.limits.nodes)
+      throw new ReadError(
+        this.doc.name,
+        `it has more than ${this.doc.limits.nodes} nodes`,
+        'Raise the limit in the settings.',
+      );
     this.elements.push(e);
     return this.nodes.push(node({ name, parent, kind })) - 1;
   }
 
   private node(e: Element, parent: number, way: readonly Element[], depth: number): void {
-    if (way.includes(e)) this.doc.fail(e, `the node “${printable(e.getAttribute('id') ?? '', 40)}” is an instance of itself`);
-    if (depth > this.doc.limits.depth) this.doc.fail(e, `its nodes are nested more than ${this.doc.limits.depth} deep`);
+    if (way.includes(e))
+      this.doc.fail(e, `the node “${printable(e.getAttribute('id') ?? '', 40)}” is an instance of itself`);
+    if (depth > this.doc.limits.depth)
+      this.doc.fail(e, `its nodes are nested more than ${this.doc.limits.depth} deep`);
     const isJoint = e.getAttribute('type') === 'JOINT';
-    const at = this.add(e.getAttribute('name') || e.getAttribute('id') || e.getAttribute('sid') || '', parent, isJoint ? 'bone' : 'empty', e);
+    const at = this.add(
+      e.getAttribute('name') || e.getAttribute('id') || e.getAttribute('sid') || '',
+      parent,
+      isJoint ? 'bone' : 'empty',
+      e,
+    );
     const transforms = readTransforms(this.doc, e);
     const local = localMatrix(transforms);
-    if (!local.every(Number.isFinite)) this.doc.fail(e, `the node “${printable(this.nodes[at].name, 40)}” has a transform that is not finite`);
+    if (!local.every(Number.isFinite))
+      this.doc.fail(e, `the node “${printable(this.nodes[at].name, 40)}” has a transform that is not finite`);
     this.nodes[at] = withLocal(this.nodes[at], local);
     const id = e.getAttribute('id');
     if (id && !this.animated.has(id)) this.animated.set(id, { index: at, transforms });
-    const instances = kids(e).filter((c) => ['instance_geometry', 'instance_controller'].includes(c.localName ?? ''));
+    const instances = kids(e).filter((c) =>
+      ['instance_geometry', 'instance_controller'].includes(c.localName ?? ''),
+    );
     const alone = instances.length === 1 && !isJoint;
     for (const i of instances) {
-      const source = this.doc.need(i.getAttribute('url'), i, i.localName === 'instance_geometry' ? 'the geometry' : 'the controller');
-      const holder = alone ? at : this.add(source.getAttribute('name') || this.nodes[at].name, at, 'mesh', null);
+      const source = this.doc.need(
+        i.getAttribute('url'),
+        i,
+        i.localName === 'instance_geometry' ? 'the geometry' : 'the controller',
+      );
+      const holder = alone
+        ? at
+        : this.add(source.getAttribute('name') || this.nodes[at].name, at, 'mesh', null);
       if (i.localName === 'instance_geometry') this.geometry(holder, source, i);
       else this.pending.push({ node: holder, instance: i, controller: source });
     }
     for (const c of kids(e)) {
-      if (c.localName === 'node') this.node(c, at, [...way, e], depth + 1);
-      else if (c.localName === 'instance_node') { const n = this.doc.refer(c.getAttribute('url')); if (n && n.localName === 'node') this.node(n, at, [...way, e], depth + 1); else this.notes.push(`“${printable(this.nodes[at].name)}” names a node in another file, which is not carried.`); } else if (c.localName === 'instance_camera') this.camera(at, c);
-      else if (c.localName === 'instance_light') this.light(at, c);
+      if (c.localName === 'node') {
+        this.node(c, at, [...way, e], depth + 1);
+      } else if (c.localName === 'instance_node') {
+        const n = this.doc.refer(c.getAttribute('url'));
+        if (n && n.localName === 'node') this.node(n, at, [...way, e], depth + 1);
+        else
+          this.notes.push(
+            `“${printable(this.nodes[at].name)}” names a node in another file, which is not carried.`,
+          );
+      } else if (c.localName === 'instance_camera') {
+        this.camera(at, c);
+      } else if (c.localName === 'instance_light') {
+        this.light(at, c);
+      }
     }
   }
 
   private shape(geometry: Element): Shape | null {
     let s = this.shapes.get(geometry);
-    if (s === undefined) { s = geometry.localName === 'geometry' ? readGeometry(this.doc, geometry, this.notes) : null; this.shapes.set(geometry, s); }
+    if (s === undefined) {
+      s = geometry.localName === 'geometry' ? readGeometry(this.doc, geometry, this.notes) : null;
+      this.shapes.set(geometry, s);
+    }
     return s;
   }
 
   /** The mesh with the materials that an instance binds to its symbols; one for every different choice. */
   private dressed(shape: Shape, mesh: Mesh, instance: Element | null): Mesh {
-    const chosen = new Map((instance ? all(instance, 'instance_material') : []).map((m) => [m.getAttribute('symbol') ?? '', m.getAttribute('target')]));
-    return { ...mesh, pieces: mesh.pieces.map((p, i) => ({ ...p, material: this.materials.at(chosen.get(shape.symbols[i]) ?? (shape.symbols[i] ? `#${shape.symbols[i]}` : null)) })) };
+    const chosen = new Map(
+      (instance ? all(instance, 'instance_material') : []).map((m) => [
+        m.getAttribute('symbol') ?? '',
+        m.getAttribute('target'),
+      ]),
+    );
+    return {
+      ...mesh,
+      pieces: mesh.pieces.map((p, i) => ({
+        ...p,
+        material: this.materials.at(
+          chosen.get(shape.symbols[i]) ?? (shape.symbols[i] ? `#${shape.symbols[i]}` : null),
+        ),
+      })),
+    };
   }
 
   private geometry(at: number, geometry: Element, instance: Element | null): void {
@@ -124,27 +233,59 @@ class ColladaReader {
     const mesh = this.dressed(shape, shape.mesh, instance);
     const key = `${[...this.shapes.keys()].indexOf(geometry)}:${mesh.pieces.map((p) => p.material).join()}`;
     let m = this.plainMeshes.get(key);
-    if (m === undefined) { m = this.meshes.push(mesh) - 1; this.plainMeshes.set(key, m); }
+    if (m === undefined) {
+      m = this.meshes.push(mesh) - 1;
+      this.plainMeshes.set(key, m);
+    }
     this.nodes[at] = { ...this.nodes[at], mesh: m, kind: this.nodes[at].kind === 'bone' ? 'bone' : 'mesh' };
   }
 
   /** A controller opened down to its geometry: its bind, its morphs. A skin on a skin keeps the outer one. */
-  private controller(controller: Element, seen: readonly Element[] = []): { bind: Bind | null; shape: Shape; mesh: Mesh } | null {
-    if (seen.includes(controller)) this.doc.fail(controller, `the controller “${printable(controller.getAttribute('id') ?? '', 40)}” moves itself`);
+  private controller(
+    controller: Element,
+    seen: readonly Element[] = [],
+  ): { bind: Bind | null; shape: Shape; mesh: Mesh } | null {
+    if (seen.includes(controller))
+      this.doc.fail(
+        controller,
+        `the controller “${printable(controller.getAttribute('id') ?? '', 40)}” moves itself`,
+      );
     const skin = kid(controller, 'skin');
     const e = skin ?? kid(controller, 'morph');
-    if (!e) { this.notes.push(`The controller “${printable(controller.getAttribute('id') ?? '')}” is neither a skin nor a morph and is not carried.`); return null; }
+    if (!e) {
+      this.notes.push(
+        `The controller “${printable(controller.getAttribute('id') ?? '')}” is neither a skin nor a morph and is not carried.`,
+      );
+      return null;
+    }
     const source = this.doc.need(e.getAttribute('source'), e, 'the geometry');
     const inner = source.localName === 'controller' ? this.controller(source, [...seen, controller]) : null;
     const shape = inner?.shape ?? this.shape(source);
     if (!shape) return null;
     const mesh = inner?.mesh ?? shape.mesh;
     if (skin) {
-      if (inner?.bind) this.notes.push(`“${printable(mesh.name)}” is bound twice: a skin on a skin. The outer one (“${printable(controller.getAttribute('id') ?? '')}”) is kept.`);
+      if (inner?.bind)
+        this.notes.push(
+          `“${printable(mesh.name)}” is bound twice: a skin on a skin. The outer one (“${printable(controller.getAttribute('id') ?? '')}”) is kept.`,
+        );
       return { bind: readBind(this.doc, skin, shape), shape, mesh };
     }
-    const { morphs, weights } = readMorphs(this.doc, e, shape, (g) => (g.localName === 'geometry' ? this.shape(g) : null), this.notes);
-    return { bind: inner?.bind ?? null, shape, mesh: { ...mesh, morphs: [...mesh.morphs, ...morphs], morphWeights: [...(mesh.morphWeights ?? []), ...weights] } };
+    const { morphs, weights } = readMorphs(
+      this.doc,
+      e,
+      shape,
+      (g) => (g.localName === 'geometry' ? this.shape(g) : null),
+      this.notes,
+    );
+    return {
+      bind: inner?.bind ?? null,
+      shape,
+      mesh: {
+        ...mesh,
+        morphs: [...mesh.morphs, ...morphs],
+        morphWeights: [...(mesh.morphWeights ?? []), ...weights],
+      },
+    };
   }
 
   private bind({ node: at, instance, controller }: PendingController): void {
@@ -156,20 +297,45 @@ class ColladaReader {
     const key = `${controller.getAttribute('id')}:${mesh.pieces.map((p) => p.material).join()}`;
     let m = this.boundMeshes.get(key);
     if (m === undefined) {
-      m = this.meshes.push(bind ? { ...mesh, influences: bind.influences, influenceStorage: storageOf(bind.influences) } : mesh) - 1;
+      m =
+        this.meshes.push(
+          bind
+            ? { ...mesh, influences: bind.influences, influenceStorage: storageOf(bind.influences) }
+            : mesh,
+        ) - 1;
       this.boundMeshes.set(key, m);
     }
-    this.nodes[at] = { ...this.nodes[at], mesh: m, kind: 'mesh', ...(bind ? { skin: this.skin(controller, bind, instance, at) } : {}) };
+    this.nodes[at] = {
+      ...this.nodes[at],
+      mesh: m,
+      kind: 'mesh',
+      ...(bind ? { skin: this.skin(controller, bind, instance, at) } : {}),
+    };
   }
 
   private skin(controller: Element, bind: Bind, instance: Element, at: number): number {
-    const roots = kids(instance, 'skeleton').flatMap((s) => { const e = this.doc.refer(textIn(s).trim()); return e ? [e] : []; });
+    const roots = kids(instance, 'skeleton').flatMap((s) => {
+      const e = this.doc.refer(textIn(s).trim());
+      return e ? [e] : [];
+    });
     const inside = roots.flatMap((r) => [r, ...all(r, 'node')]);
     const everywhere = this.elements.filter((e): e is Element => e !== null);
     const find = (name: string): number => {
-      const by = (list: readonly Element[], attribute: string) => list.find((e) => e.getAttribute(attribute) === name);
-      const e = bind.byId ? by(everywhere, 'id') : by(inside, 'sid') ?? by(inside, 'id') ?? by(inside, 'name') ?? by(everywhere, 'sid') ?? by(everywhere, 'id') ?? by(everywhere, 'name');
-      if (!e) this.doc.fail(controller, `the skin “${printable(controller.getAttribute('id') ?? '', 40)}” names the joint “${printable(name, 40)}”, which is nowhere in the scene`);
+      const by = (list: readonly Element[], attribute: string) =>
+        list.find((e) => e.getAttribute(attribute) === name);
+      const e = bind.byId
+        ? by(everywhere, 'id')
+        : (by(inside, 'sid') ??
+          by(inside, 'id') ??
+          by(inside, 'name') ??
+          by(everywhere, 'sid') ??
+          by(everywhere, 'id') ??
+          by(everywhere, 'name'));
+      if (!e)
+        this.doc.fail(
+          controller,
+          `the skin “${printable(controller.getAttribute('id') ?? '', 40)}” names the joint “${printable(name, 40)}”, which is nowhere in the scene`,
+        );
       return this.elements.indexOf(e as Element);
     };
     const joints = bind.names.map(find);
@@ -180,58 +346,137 @@ class ColladaReader {
       const still = this.add(`${this.nodes[at].name || 'mesh'}_bind_shape`, -1, 'bone', null);
       joints.push(still);
       inverseBinds.set(bind.bindShape, (joints.length - 1) * 16);
-      this.notes.push(`Some weights of “${printable(this.nodes[at].name)}” belong to no joint but to the bind shape; the bone “${printable(this.nodes[still].name)}” stands for it.`);
+      this.notes.push(
+        `Some weights of “${printable(this.nodes[at].name)}” belong to no joint but to the bind shape; the bone “${printable(this.nodes[still].name)}” stands for it.`,
+      );
     }
     const twice = joints.findIndex((j, i) => joints.indexOf(j) !== i);
-    if (twice >= 0) this.doc.fail(controller, `the skin “${printable(controller.getAttribute('id') ?? '', 40)}” lists the joint “${printable(bind.names[twice], 40)}” twice`);
-    return this.skins.push({ name: controller.getAttribute('name') || controller.getAttribute('id') || '', joints, inverseBinds }) - 1;
+    if (twice >= 0)
+      this.doc.fail(
+        controller,
+        `the skin “${printable(controller.getAttribute('id') ?? '', 40)}” lists the joint “${printable(bind.names[twice], 40)}” twice`,
+      );
+    return (
+      this.skins.push({
+        name: controller.getAttribute('name') || controller.getAttribute('id') || '',
+        joints,
+        inverseBinds,
+      }) - 1
+    );
   }
 
   private camera(at: number, instance: Element): void {
     const e = this.doc.refer(instance.getAttribute('url'));
     const technique = e ? down(e, 'optics', 'technique_common') : null;
-    const perspective = kid(technique, 'perspective'), orthographic = kid(technique, 'orthographic');
-    const get = (from: Element, tag: string) => { const t = textIn(kid(from, tag)).trim(); return t === '' || !Number.isFinite(Number(t)) ? undefined : Number(t); };
+    const perspective = kid(technique, 'perspective');
+    const orthographic = kid(technique, 'orthographic');
+    const get = (from: Element, tag: string) => {
+      const t = textIn(kid(from, tag)).trim();
+      return t === '' || !Number.isFinite(Number(t)) ? undefined : Number(t);
+    };
     const near = (from: Element) => Math.max(1e-4, get(from, 'znear') ?? 0.1);
     if (perspective) {
       const aspect = get(perspective, 'aspect_ratio');
-      const x = get(perspective, 'xfov'), y = get(perspective, 'yfov');
-      const yfov = y !== undefined ? (y * Math.PI) / 180 : 2 * Math.atan(Math.tan((((x ?? 50) * Math.PI) / 180) / 2) / (aspect ?? 1.5));
+      const x = get(perspective, 'xfov');
+      const y = get(perspective, 'yfov');
+      const yfov =
+        y !== undefined
+          ? (y * Math.PI) / 180
+          : 2 * Math.atan(Math.tan(((x ?? 50) * Math.PI) / 180 / 2) / (aspect ?? 1.5));
       const far = get(perspective, 'zfar');
-      this.cameras.push({ type: 'perspective', perspective: { yfov, znear: near(perspective), ...(far !== undefined && far > near(perspective) ? { zfar: far } : {}), ...(aspect && aspect > 0 ? { aspectRatio: aspect } : {}) } });
-    } else if (orthographic) this.cameras.push({ type: 'orthographic', orthographic: { xmag: get(orthographic, 'xmag') || 1, ymag: get(orthographic, 'ymag') || 1, znear: near(orthographic), zfar: Math.max(get(orthographic, 'zfar') ?? 100, near(orthographic) * 2) } });
-    else return;
-    this.nodes[at] = { ...this.nodes[at], camera: this.cameras.length - 1, kind: this.nodes[at].kind === 'empty' ? 'camera' : this.nodes[at].kind };
+      this.cameras.push({
+        type: 'perspective',
+        perspective: {
+          yfov,
+          znear: near(perspective),
+          ...(far !== undefined && far > near(perspective) ? { zfar: far } : {}),
+          ...(aspect && aspect > 0 ? { aspectRatio: aspect } : {}),
+        },
+      });
+    } else if (orthographic) {
+      this.cameras.push({
+        type: 'orthographic',
+        orthographic: {
+          xmag: get(orthographic, 'xmag') || 1,
+          ymag: get(orthographic, 'ymag') || 1,
+          znear: near(orthographic),
+          zfar: Math.max(get(orthographic, 'zfar') ?? 100, near(orthographic) * 2),
+        },
+      });
+    } else {
+      return;
+    }
+    this.nodes[at] = {
+      ...this.nodes[at],
+      camera: this.cameras.length - 1,
+      kind: this.nodes[at].kind === 'empty' ? 'camera' : this.nodes[at].kind,
+    };
   }
 
   private light(at: number, instance: Element): void {
     const technique = kid(this.doc.refer(instance.getAttribute('url')), 'technique_common');
     const e = technique ? kids(technique)[0] : undefined;
     if (!e) return;
-    const type = e.localName === 'directional' ? 'directional' : e.localName === 'spot' ? 'spot' : e.localName === 'point' ? 'point' : null;
-    if (!type) { this.notes.push(`The ${printable(e.tagName, 20)} light of “${printable(this.nodes[at].name)}” is not carried.`); return; }
-    const color = Array.from(kid(e, 'color') ? this.doc.numbers(kid(e, 'color') as Element) : [1, 1, 1]).slice(0, 3).map((x) => Math.min(1, Math.max(0, x)));
+    const type =
+      e.localName === 'directional'
+        ? 'directional'
+        : e.localName === 'spot'
+          ? 'spot'
+          : e.localName === 'point'
+            ? 'point'
+            : null;
+    if (!type) {
+      this.notes.push(
+        `The ${printable(e.tagName, 20)} light of “${printable(this.nodes[at].name)}” is not carried.`,
+      );
+      return;
+    }
+    const color = Array.from(kid(e, 'color') ? this.doc.numbers(kid(e, 'color') as Element) : [1, 1, 1])
+      .slice(0, 3)
+      .map((x) => Math.min(1, Math.max(0, x)));
     this.lights.push({ type, color, ...(type === 'spot' ? { spot: {} } : {}) });
-    this.nodes[at] = { ...this.nodes[at], kind: this.nodes[at].kind === 'empty' ? 'light' : this.nodes[at].kind, extensions: { KHR_lights_punctual: { light: this.lights.length - 1 } } };
+    this.nodes[at] = {
+      ...this.nodes[at],
+      kind: this.nodes[at].kind === 'empty' ? 'light' : this.nodes[at].kind,
+      extensions: { KHR_lights_punctual: { light: this.lights.length - 1 } },
+    };
   }
 
   /** Joints of skins are bones, whatever their nodes say, and so is what lies between two of them. */
   private kinds(): void {
     const joints = new Set(this.skins.flatMap((s) => s.joints));
-    const bone = (i: number) => { if (this.nodes[i].kind === 'empty') this.nodes[i] = { ...this.nodes[i], kind: 'bone' }; };
+    const bone = (i: number) => {
+      if (this.nodes[i].kind === 'empty') this.nodes[i] = { ...this.nodes[i], kind: 'bone' };
+    };
     for (const j of joints) bone(j);
     for (const j of joints) {
       const way: number[] = [];
-      for (let p = this.nodes[j].parent; p >= 0; p = this.nodes[p].parent) { if (joints.has(p)) { way.forEach(bone); break; } way.push(p); }
+      for (let p = this.nodes[j].parent; p >= 0; p = this.nodes[p].parent) {
+        if (joints.has(p)) {
+          way.forEach(bone);
+          break;
+        }
+        way.push(p);
+      }
     }
     const holders = new Set<number>();
-    this.nodes.forEach((n) => { if (n.kind !== 'empty' && n.kind !== 'bone') for (let p = n.parent; p >= 0; p = this.nodes[p].parent) holders.add(p); });
-    for (const i of topDown(this.nodes)) { const p = this.nodes[i].parent; if (p >= 0 && this.nodes[p].kind === 'bone' && !holders.has(i)) bone(i); }
+    this.nodes.forEach((n) => {
+      if (n.kind !== 'empty' && n.kind !== 'bone')
+        for (let p = n.parent; p >= 0; p = this.nodes[p].parent) holders.add(p);
+    });
+    for (const i of topDown(this.nodes)) {
+      const p = this.nodes[i].parent;
+      if (p >= 0 && this.nodes[p].kind === 'bone' && !holders.has(i)) bone(i);
+    }
   }
 }
 
 function storageOf(f: Influences) {
   let most = 1;
   for (let v = 0; v + 1 < f.offsets.length; v++) most = Math.max(most, f.offsets[v + 1] - f.offsets[v]);
-  return { weights: 'f32', joints: f.joint instanceof Uint32Array ? 'u16' : 'u8', sets: Math.ceil(most / 4) } as const;
+  return {
+    weights: 'f32',
+    joints: f.joint instanceof Uint32Array ? 'u16' : 'u8',
+    sets: Math.ceil(most / 4),
+  } as const;
 }

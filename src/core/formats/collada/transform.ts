@@ -5,9 +5,20 @@ import { type ColladaDocument, kids } from './document';
 export type TransformKind = 'matrix' | 'translate' | 'rotate' | 'scale' | 'lookat' | 'skew';
 
 /** One transform of a node as it stands in the file; a matrix column-major, angles in degrees. */
-export interface Transform { readonly kind: TransformKind; readonly sid: string; readonly values: readonly number[] }
+export interface Transform {
+  readonly kind: TransformKind;
+  readonly sid: string;
+  readonly values: readonly number[];
+}
 
-const SIZES: Readonly<Record<TransformKind, number>> = { matrix: 16, translate: 3, rotate: 4, scale: 3, lookat: 9, skew: 7 };
+const SIZES: Readonly<Record<TransformKind, number>> = {
+  matrix: 16,
+  translate: 3,
+  rotate: 4,
+  scale: 3,
+  lookat: 9,
+  skew: 7,
+};
 
 /** The transforms of a <node>, in the order in which they multiply. */
 export function readTransforms(doc: ColladaDocument, e: Element): Transform[] {
@@ -15,7 +26,16 @@ export function readTransforms(doc: ColladaDocument, e: Element): Transform[] {
     const kind = c.localName as TransformKind;
     if (!(kind in SIZES)) return [];
     const numbers = doc.exactly(c, SIZES[kind]);
-    return [{ kind, sid: c.getAttribute('sid') ?? '', values: kind === 'matrix' ? Array.from({ length: 16 }, (_, i) => numbers[(i % 4) * 4 + Math.floor(i / 4)]) : numbers }];
+    return [
+      {
+        kind,
+        sid: c.getAttribute('sid') ?? '',
+        values:
+          kind === 'matrix'
+            ? Array.from({ length: 16 }, (_, i) => numbers[(i % 4) * 4 + Math.floor(i / 4)])
+            : numbers,
+      },
+    ];
   });
 }
 
@@ -31,12 +51,23 @@ const rad = (deg: number) => (deg * Math.PI) / 180;
 function matrixOf({ kind, values: v }: Transform): Float64Array {
   const none = [0, 0, 0, 1];
   switch (kind) {
-    case 'matrix': return Float64Array.from(v);
-    case 'translate': return composed(v, none, [1, 1, 1]);
-    case 'rotate': return composed([0, 0, 0], Math.hypot(v[0], v[1], v[2]) > 1e-12 ? quatAbout(normalised(v.slice(0, 3)), rad(v[3])) : none, [1, 1, 1]);
-    case 'scale': return composed([0, 0, 0], none, v);
+    case 'matrix':
+      return Float64Array.from(v);
+    case 'translate':
+      return composed(v, none, [1, 1, 1]);
+    case 'rotate':
+      return composed(
+        [0, 0, 0],
+        Math.hypot(v[0], v[1], v[2]) > 1e-12 ? quatAbout(normalised(v.slice(0, 3)), rad(v[3])) : none,
+        [1, 1, 1],
+      );
+    case 'scale':
+      return composed([0, 0, 0], none, v);
     case 'lookat': {
-      const eye = v.slice(0, 3), back = normalised(subtract(eye, v.slice(3, 6))), right = normalised(cross(v.slice(6, 9), back)), up = cross(back, right);
+      const eye = v.slice(0, 3);
+      const back = normalised(subtract(eye, v.slice(3, 6)));
+      const right = normalised(cross(v.slice(6, 9), back));
+      const up = cross(back, right);
       return Float64Array.from([...right, 0, ...up, 0, ...back, 0, ...eye, 1]);
     }
     case 'skew': {

@@ -2,11 +2,27 @@ import type { Attribute, Json, JsonObject, VertexArray } from '../../character/m
 import { ReadError, type ReadLimits } from '../errors';
 import { type Opened, resourceOf } from './container';
 
-const COMPONENTS = { 5120: Int8Array, 5121: Uint8Array, 5122: Int16Array, 5123: Uint16Array, 5125: Uint32Array, 5126: Float32Array } as const;
+const COMPONENTS = {
+  5120: Int8Array,
+  5121: Uint8Array,
+  5122: Int16Array,
+  5123: Uint16Array,
+  5125: Uint32Array,
+  5126: Float32Array,
+} as const;
 type ComponentType = keyof typeof COMPONENTS;
-export const SIZES: Readonly<Record<string, number>> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 };
+export const SIZES: Readonly<Record<string, number>> = {
+  SCALAR: 1,
+  VEC2: 2,
+  VEC3: 3,
+  VEC4: 4,
+  MAT2: 4,
+  MAT3: 9,
+  MAT4: 16,
+};
 
-export const componentTypeOf = (a: VertexArray): number => Number(Object.entries(COMPONENTS).find(([, T]) => a.constructor === T)?.[0]);
+export const componentTypeOf = (a: VertexArray): number =>
+  Number(Object.entries(COMPONENTS).find(([, T]) => a.constructor === T)?.[0]);
 
 const list = (x: Json | undefined): JsonObject[] => (Array.isArray(x) ? (x as JsonObject[]) : []);
 
@@ -15,39 +31,61 @@ export class Accessors {
   private readonly buffers: (Uint8Array | undefined)[] = [];
   private readonly read = new Map<string, Attribute>();
 
-  constructor(private readonly opened: Opened, private readonly limits: ReadLimits) {}
+  constructor(
+    private readonly opened: Opened,
+    private readonly limits: ReadLimits,
+  ) {}
 
   fail(what: string): never {
-    throw new ReadError(this.opened.name, what, 'The file is damaged or was written wrongly; export it again.');
+    throw new ReadError(
+      this.opened.name,
+      what,
+      'The file is damaged or was written wrongly; export it again.',
+    );
   }
 
   private at(kind: 'accessors' | 'bufferViews' | 'buffers', index: unknown, from: string): JsonObject {
     const item = list(this.opened.json[kind])[index as number];
-    if (!Number.isInteger(index) || !item || typeof item !== 'object') this.fail(`${from} names ${kind.slice(0, -1)} ${String(index)}, which is not there`);
+    if (!Number.isInteger(index) || !item || typeof item !== 'object')
+      this.fail(`${from} names ${kind.slice(0, -1)} ${String(index)}, which is not there`);
     return item;
   }
 
   private count(x: unknown, otherwise: number, from: string): number {
     const n = x === undefined ? otherwise : x;
-    if (!Number.isInteger(n) || (n as number) < 0) this.fail(`${from} has a length or offset of ${String(n)}`);
+    if (!Number.isInteger(n) || (n as number) < 0)
+      this.fail(`${from} has a length or offset of ${String(n)}`);
     return n as number;
   }
 
   /** Bytes of a buffer view. */
   view(index: unknown, from: string): { bytes: Uint8Array; stride: number } {
     const json = this.at('bufferViews', index, from);
-    if ((json.extensions as JsonObject | undefined)?.EXT_meshopt_compression) throw new ReadError(this.opened.name, 'its buffers are compressed (EXT_meshopt_compression)', 'Export it without compression.');
+    if ((json.extensions as JsonObject | undefined)?.EXT_meshopt_compression)
+      throw new ReadError(
+        this.opened.name,
+        'its buffers are compressed (EXT_meshopt_compression)',
+        'Export it without compression.',
+      );
     const buffer = this.buffer(json.buffer, `buffer view ${String(index)}`);
     const start = this.count(json.byteOffset, 0, `buffer view ${String(index)}`);
     const size = this.count(json.byteLength, -1, `buffer view ${String(index)}`);
-    if (start + size > buffer.length) this.fail(`buffer view ${String(index)} ends at byte ${start + size} of a buffer of ${buffer.length}`);
-    return { bytes: buffer.subarray(start, start + size), stride: this.count(json.byteStride, 0, `buffer view ${String(index)}`) };
+    if (start + size > buffer.length)
+      this.fail(`buffer view ${String(index)} ends at byte ${start + size} of a buffer of ${buffer.length}`);
+    return {
+      bytes: buffer.subarray(start, start + size),
+      stride: this.count(json.byteStride, 0, `buffer view ${String(index)}`),
+    };
   }
 
   private buffer(index: unknown, from: string): Uint8Array {
     const json = this.at('buffers', index, from);
     const i = index as number;
-    const bytes = this.buffers[i] ??= resourceOf(this.opened, typeof json.uri === 'string' ? json.uri : undefined, `buffer ${i}`);
+    const bytes = (this.buffers[i] ??= resourceOf(
+      this.opened,
+      typeof json.uri === 'string' ? json.uri : undefined,
+      `buffer ${i}`,
+    ));
     const size = this.count(json.byteLength, -1, `buffer ${i}`);
     if (size > bytes.length) this.fail(`buffer ${i} should have ${size} bytes and has ${bytes.length}`);
     return bytes;
@@ -60,13 +98,18 @@ export class Accessors {
     if (known) return known;
     const json = this.at('accessors', index, from);
     const name = `accessor ${key}`;
-    const type = String(json.type), size = SIZES[type];
+    const type = String(json.type);
+    const size = SIZES[type];
     const Type = COMPONENTS[json.componentType as ComponentType];
     if (!size) this.fail(`${name} has the unknown type “${type}”`);
     if (!Type) this.fail(`${name} has the unknown component type ${String(json.componentType)}`);
     const count = this.count(json.count, -1, name);
-    if (count * size > this.limits.vertices * 16) this.fail(`${name} announces ${count} elements, more than the limit`);
-    const data = json.bufferView === undefined ? new Type(this.sized(count * size, name)) : this.elements(json.bufferView, this.count(json.byteOffset, 0, name), Type, type, count, name);
+    if (count * size > this.limits.vertices * 16)
+      this.fail(`${name} announces ${count} elements, more than the limit`);
+    const data =
+      json.bufferView === undefined
+        ? new Type(this.sized(count * size, name))
+        : this.elements(json.bufferView, this.count(json.byteOffset, 0, name), Type, type, count, name);
     if (json.sparse) this.putSparse(data, json.sparse as JsonObject, Type, type, size, name);
     const attribute: Attribute = { data, size, normalized: json.normalized === true, type };
     this.read.set(key, attribute);
@@ -74,11 +117,19 @@ export class Accessors {
   }
 
   private sized(n: number, name: string): number {
-    if (n > this.limits.vertices * 4) this.fail(`${name} announces ${n} numbers without any bytes behind them`);
+    if (n > this.limits.vertices * 4)
+      this.fail(`${name} announces ${n} numbers without any bytes behind them`);
     return n;
   }
 
-  private elements(view: unknown, offset: number, Type: (typeof COMPONENTS)[ComponentType], type: string, count: number, name: string): VertexArray {
+  private elements(
+    view: unknown,
+    offset: number,
+    Type: (typeof COMPONENTS)[ComponentType],
+    type: string,
+    count: number,
+    name: string,
+  ): VertexArray {
     const { bytes, stride } = this.view(view, name);
     const width = Type.BYTES_PER_ELEMENT;
     const size = SIZES[type];
@@ -88,7 +139,10 @@ export class Accessors {
     const element = column * (size / rows);
     const step = stride || element;
     if (step < element) this.fail(`${name} has a stride of ${step} bytes for elements of ${element}`);
-    if (count > 0 && offset + step * (count - 1) + element > bytes.length) this.fail(`${name} reads to byte ${offset + step * (count - 1) + element} of a buffer view of ${bytes.length}`);
+    if (count > 0 && offset + step * (count - 1) + element > bytes.length)
+      this.fail(
+        `${name} reads to byte ${offset + step * (count - 1) + element} of a buffer view of ${bytes.length}`,
+      );
     const out = new Type(count * size);
     if (step === size * width && column === rows * width) {
       new Uint8Array(out.buffer).set(bytes.subarray(offset, offset + count * step));
@@ -104,15 +158,38 @@ export class Accessors {
     return out;
   }
 
-  private putSparse(data: VertexArray, sparse: JsonObject, Type: (typeof COMPONENTS)[ComponentType], type: string, size: number, name: string): void {
+  private putSparse(
+    data: VertexArray,
+    sparse: JsonObject,
+    Type: (typeof COMPONENTS)[ComponentType],
+    type: string,
+    size: number,
+    name: string,
+  ): void {
     const n = this.count(sparse.count, -1, `${name} sparse`);
-    const where = (sparse.indices ?? {}) as JsonObject, what = (sparse.values ?? {}) as JsonObject;
+    const where = (sparse.indices ?? {}) as JsonObject;
+    const what = (sparse.values ?? {}) as JsonObject;
     const IndexType = COMPONENTS[where.componentType as ComponentType];
     if (!IndexType || IndexType === Float32Array) this.fail(`${name} has sparse indices of an unknown type`);
-    const places = this.elements(where.bufferView, this.count(where.byteOffset, 0, name), IndexType, 'SCALAR', n, `${name} sparse indices`);
-    const values = this.elements(what.bufferView, this.count(what.byteOffset, 0, name), Type, type, n, `${name} sparse values`);
+    const places = this.elements(
+      where.bufferView,
+      this.count(where.byteOffset, 0, name),
+      IndexType,
+      'SCALAR',
+      n,
+      `${name} sparse indices`,
+    );
+    const values = this.elements(
+      what.bufferView,
+      this.count(what.byteOffset, 0, name),
+      Type,
+      type,
+      n,
+      `${name} sparse values`,
+    );
     for (let k = 0; k < n; k++) {
-      if ((places[k] + 1) * size > data.length) this.fail(`${name} has a sparse value for element ${places[k]}, which is not there`);
+      if ((places[k] + 1) * size > data.length)
+        this.fail(`${name} has a sparse value for element ${places[k]}, which is not there`);
       data.set(values.subarray(k * size, k * size + size) as never, places[k] * size);
     }
   }
@@ -122,6 +199,13 @@ export class Accessors {
 export function asFloats(a: Attribute): Float32Array {
   if (a.data instanceof Float32Array) return a.data;
   if (!a.normalized) return Float32Array.from(a.data as ArrayLike<number>);
-  const divisor = a.data instanceof Int8Array ? 127 : a.data instanceof Uint8Array ? 255 : a.data instanceof Int16Array ? 32767 : 65535;
+  const divisor =
+    a.data instanceof Int8Array
+      ? 127
+      : a.data instanceof Uint8Array
+        ? 255
+        : a.data instanceof Int16Array
+          ? 32767
+          : 65535;
   return Float32Array.from(a.data as ArrayLike<number>, (x) => Math.max(x / divisor, -1));
 }

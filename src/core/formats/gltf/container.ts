@@ -2,16 +2,27 @@ import type { JsonObject } from '../../character/model';
 import { isZip, unzip } from '../archive';
 import { type InputFile, ReadError, type ReadLimits, printable } from '../errors';
 
-const GLB_MAGIC = 0x46546c67, JSON_CHUNK = 0x4e4f534a, BIN_CHUNK = 0x004e4942;
+const GLB_MAGIC = 0x46546c67;
+const JSON_CHUNK = 0x4e4f534a;
+const BIN_CHUNK = 0x004e4942;
 
-export interface Opened { readonly name: string; readonly json: JsonObject; readonly bin: Uint8Array | null; readonly siblings: ReadonlyMap<string, Uint8Array> }
+export interface Opened {
+  readonly name: string;
+  readonly json: JsonObject;
+  readonly bin: Uint8Array | null;
+  readonly siblings: ReadonlyMap<string, Uint8Array>;
+}
 
 const lower = (name: string) => name.toLowerCase();
 const base = (path: string) => path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
 
 /** True where the bytes or the name say glTF: a .glb, a .gltf, or a zip. */
 export function looksLikeGltf(file: InputFile): boolean {
-  return /\.(glb|gltf|zip)$/i.test(file.name) || file.bytes.length >= 4 && new DataView(file.bytes.buffer, file.bytes.byteOffset).getUint32(0, true) === GLB_MAGIC;
+  return (
+    /\.(glb|gltf|zip)$/i.test(file.name) ||
+    (file.bytes.length >= 4 &&
+      new DataView(file.bytes.buffer, file.bytes.byteOffset).getUint32(0, true) === GLB_MAGIC)
+  );
 }
 
 /**
@@ -22,13 +33,43 @@ export function openContainer(files: readonly InputFile[], limits: ReadLimits): 
   const flat = files.flatMap((f) => (isZip(f.bytes) ? unzip(f, limits) : [f]));
   const mains = flat.filter((f) => /\.(glb|gltf)$/i.test(f.name) || isGlb(f.bytes));
   const first = files[0]?.name ?? 'nothing';
-  if (mains.length === 0) throw new ReadError(first, 'there is no .glb or .gltf among the files', 'Choose the .gltf together with its buffers and pictures, or a .glb.');
-  if (mains.length > 1) throw new ReadError(first, `there are ${mains.length} glTF files (${mains.slice(0, 4).map((f) => printable(f.name)).join(', ')})`, 'Bring in one at a time.');
+  if (mains.length === 0)
+    throw new ReadError(
+      first,
+      'there is no .glb or .gltf among the files',
+      'Choose the .gltf together with its buffers and pictures, or a .glb.',
+    );
+  if (mains.length > 1)
+    throw new ReadError(
+      first,
+      `there are ${mains.length} glTF files (${mains
+        .slice(0, 4)
+        .map((f) => printable(f.name))
+        .join(', ')})`,
+      'Bring in one at a time.',
+    );
   const main = mains[0];
   if (main.bytes.length === 0) throw new ReadError(main.name, 'the file is empty', 'Export it again.');
-  if (main.bytes.length > limits.bytes) throw new ReadError(main.name, `the file has ${main.bytes.length} bytes, more than the limit of ${limits.bytes}`, 'Split it, or raise the limit in the settings.');
-  const siblings = new Map(flat.filter((f) => f !== main).flatMap((f) => [[lower(f.name), f.bytes], [lower(base(f.name)), f.bytes]] as const));
-  const { json, bin } = isGlb(main.bytes) ? openGlb(main) : { json: parseJson(main.name, main.bytes, limits), bin: null };
+  if (main.bytes.length > limits.bytes)
+    throw new ReadError(
+      main.name,
+      `the file has ${main.bytes.length} bytes, more than the limit of ${limits.bytes}`,
+      'Split it, or raise the limit in the settings.',
+    );
+  const siblings = new Map(
+    flat
+      .filter((f) => f !== main)
+      .flatMap(
+        (f) =>
+          [
+            [lower(f.name), f.bytes],
+            [lower(base(f.name)), f.bytes],
+          ] as const,
+      ),
+  );
+  const { json, bin } = isGlb(main.bytes)
+    ? openGlb(main)
+    : { json: parseJson(main.name, main.bytes, limits), bin: null };
   checkDepth(main.name, json, limits.depth);
   return { name: main.name, json: json as JsonObject, bin, siblings };
 }
@@ -36,40 +77,77 @@ export function openContainer(files: readonly InputFile[], limits: ReadLimits): 
 /** Bytes of a buffer or picture: the GLB's own chunk, a data URI, or a file chosen along with it. */
 export function resourceOf(opened: Opened, uri: string | undefined, what: string): Uint8Array {
   if (uri === undefined) {
-    if (!opened.bin) throw new ReadError(opened.name, `${what} has no uri and the file has no binary chunk`, 'Export it again as .glb.');
+    if (!opened.bin)
+      throw new ReadError(
+        opened.name,
+        `${what} has no uri and the file has no binary chunk`,
+        'Export it again as .glb.',
+      );
     return opened.bin;
   }
   const data = /^data:[^,]*?(;base64)?,/i.exec(uri);
   if (data) {
     try {
       const text = uri.slice(data[0].length);
-      return data[1] ? Uint8Array.from(atob(text), (ch) => ch.charCodeAt(0)) : new TextEncoder().encode(decodeURIComponent(text));
+      return data[1]
+        ? Uint8Array.from(atob(text), (ch) => ch.charCodeAt(0))
+        : new TextEncoder().encode(decodeURIComponent(text));
     } catch {
       throw new ReadError(opened.name, `${what} holds a data URI that is not base64`, 'Export it again.');
     }
   }
   let path = uri;
-  try { path = decodeURIComponent(uri); } catch { /* a stray % stands for itself */ }
+  try {
+    path = decodeURIComponent(uri);
+  } catch {
+    /* a stray % stands for itself */
+  }
   const found = opened.siblings.get(lower(path)) ?? opened.siblings.get(lower(base(path)));
-  if (!found) throw new ReadError(opened.name, `${what} lies in “${printable(path)}”, which was not chosen along with it`, 'Choose that file together with the .gltf.');
+  if (!found)
+    throw new ReadError(
+      opened.name,
+      `${what} lies in “${printable(path)}”, which was not chosen along with it`,
+      'Choose that file together with the .gltf.',
+    );
   return found;
 }
 
-const isGlb = (b: Uint8Array) => b.length >= 4 && new DataView(b.buffer, b.byteOffset).getUint32(0, true) === GLB_MAGIC;
+const isGlb = (b: Uint8Array) =>
+  b.length >= 4 && new DataView(b.buffer, b.byteOffset).getUint32(0, true) === GLB_MAGIC;
 
 function openGlb(file: InputFile): { json: unknown; bin: Uint8Array | null } {
   const { bytes, name } = file;
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.length < 20) throw new ReadError(name, `the file ends at byte ${bytes.length}, before its header does`, 'It was cut off; copy or export it again.');
-  const version = view.getUint32(4, true), total = view.getUint32(8, true);
-  if (version !== 2) throw new ReadError(name, `this is a binary glTF of version ${version}`, 'Export it as glTF 2.0.');
-  if (total > bytes.length) throw new ReadError(name, `the header announces ${total} bytes and the file has ${bytes.length}`, 'It was cut off; copy or export it again.');
-  let json: unknown, bin: Uint8Array | null = null;
+  if (bytes.length < 20)
+    throw new ReadError(
+      name,
+      `the file ends at byte ${bytes.length}, before its header does`,
+      'It was cut off; copy or export it again.',
+    );
+  const version = view.getUint32(4, true);
+  const total = view.getUint32(8, true);
+  if (version !== 2)
+    throw new ReadError(name, `this is a binary glTF of version ${version}`, 'Export it as glTF 2.0.');
+  if (total > bytes.length)
+    throw new ReadError(
+      name,
+      `the header announces ${total} bytes and the file has ${bytes.length}`,
+      'It was cut off; copy or export it again.',
+    );
+  let json: unknown;
+  let bin: Uint8Array | null = null;
   for (let at = 12, chunk = 0; at + 8 <= total; chunk++) {
-    const size = view.getUint32(at, true), kind = view.getUint32(at + 4, true);
-    if (at + 8 + size > total) throw new ReadError(name, `chunk ${chunk} at byte ${at} runs past the end of the file`, 'It was cut off; copy or export it again.');
+    const size = view.getUint32(at, true);
+    const kind = view.getUint32(at + 4, true);
+    if (at + 8 + size > total)
+      throw new ReadError(
+        name,
+        `chunk ${chunk} at byte ${at} runs past the end of the file`,
+        'It was cut off; copy or export it again.',
+      );
     const body = bytes.subarray(at + 8, at + 8 + size);
-    if (chunk === 0 && kind !== JSON_CHUNK) throw new ReadError(name, 'the first chunk is not JSON', 'Export it again.');
+    if (chunk === 0 && kind !== JSON_CHUNK)
+      throw new ReadError(name, 'the first chunk is not JSON', 'Export it again.');
     if (chunk === 0) json = parseText(name, body);
     else if (kind === BIN_CHUNK && !bin) bin = body;
     at += 8 + size + ((4 - (size & 3)) & 3);
@@ -79,7 +157,8 @@ function openGlb(file: InputFile): { json: unknown; bin: Uint8Array | null } {
 }
 
 function parseJson(name: string, bytes: Uint8Array, limits: ReadLimits): unknown {
-  if (bytes.length > Math.min(limits.bytes, 1 << 29)) throw new ReadError(name, 'the file is too large for a text glTF', 'Export it as .glb.');
+  if (bytes.length > Math.min(limits.bytes, 1 << 29))
+    throw new ReadError(name, 'the file is too large for a text glTF', 'Export it as .glb.');
   return asRoot(name, parseText(name, bytes));
 }
 
@@ -88,24 +167,41 @@ function parseText(name: string, bytes: Uint8Array): unknown {
     return JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes));
   } catch (error) {
     const where = /position (\d+)/.exec(String(error))?.[1];
-    throw new ReadError(name, `the glTF text is not JSON${where ? ` (at character ${where})` : ''}`, 'Check that the file is a glTF and was not cut off.');
+    throw new ReadError(
+      name,
+      `the glTF text is not JSON${where ? ` (at character ${where})` : ''}`,
+      'Check that the file is a glTF and was not cut off.',
+    );
   }
 }
 
 function asRoot(name: string, json: unknown): unknown {
   const asset = json && typeof json === 'object' && !Array.isArray(json) ? (json as JsonObject).asset : null;
-  if (!asset || typeof asset !== 'object') throw new ReadError(name, 'the file is JSON but not glTF: it has no “asset”', 'Choose a glTF 2.0 file.');
+  if (!asset || typeof asset !== 'object')
+    throw new ReadError(name, 'the file is JSON but not glTF: it has no “asset”', 'Choose a glTF 2.0 file.');
   const version = String((asset as JsonObject).version ?? '');
-  if (!version.startsWith('2.')) throw new ReadError(name, `the file is glTF ${printable(version) || 'without a version'}`, 'Export it as glTF 2.0.');
+  if (!version.startsWith('2.'))
+    throw new ReadError(
+      name,
+      `the file is glTF ${printable(version) || 'without a version'}`,
+      'Export it as glTF 2.0.',
+    );
   return json;
 }
 
 function checkDepth(name: string, root: unknown, limit: number): void {
   let level: unknown[] = [root];
   for (let depth = 0; level.length > 0; depth++) {
-    if (depth > limit) throw new ReadError(name, `its JSON is nested more than ${limit} deep`, 'Export it again without the nested extras.');
+    if (depth > limit)
+      throw new ReadError(
+        name,
+        `its JSON is nested more than ${limit} deep`,
+        'Export it again without the nested extras.',
+      );
     const next: unknown[] = [];
-    for (const x of level) if (x && typeof x === 'object') for (const v of Object.values(x)) if (v && typeof v === 'object') next.push(v);
+    for (const x of level)
+      if (x && typeof x === 'object')
+        for (const v of Object.values(x)) if (v && typeof v === 'object') next.push(v);
     level = next;
   }
 }

@@ -1,11 +1,17 @@
 /** Polygons from triangle lists: the n-gon encoding (FB_ngon_encoding), and quads recovered from triangle pairs. */
 
-export interface Polygons { readonly offsets: Uint32Array; readonly corners: Uint32Array }
+export interface Polygons {
+  readonly offsets: Uint32Array;
+  readonly corners: Uint32Array;
+}
 
 /** Each triangle as it is. `triangles`: 3 vertex indices a triangle. */
 export function trianglesAsPolygons(triangles: Uint32Array): Polygons {
   const n = triangles.length / 3;
-  return { offsets: Uint32Array.from({ length: n + 1 }, (_, i) => i * 3), corners: triangles.slice(0, n * 3) };
+  return {
+    offsets: Uint32Array.from({ length: n + 1 }, (_, i) => i * 3),
+    corners: triangles.slice(0, n * 3),
+  };
 }
 
 /** Runs of triangles that share their first vertex are one polygon; a new first vertex starts the next. */
@@ -13,7 +19,8 @@ export function decodeNgons(triangles: Uint32Array): Polygons {
   const offsets = [0];
   const corners: number[] = [];
   for (let t = 0; t < triangles.length; t += 3) {
-    const follows = t > 0 && triangles[t] === triangles[t - 3] && triangles[t + 1] === corners[corners.length - 1];
+    const follows =
+      t > 0 && triangles[t] === triangles[t - 3] && triangles[t + 1] === corners[corners.length - 1];
     if (follows) {
       corners.push(triangles[t + 2]);
       offsets[offsets.length - 1] = corners.length;
@@ -29,18 +36,29 @@ export function decodeNgons(triangles: Uint32Array): Polygons {
  * Fans out polygons so that {@link decodeNgons} finds them again: a polygon that would start at the first vertex of its
  * predecessor is turned. A quad turns by two corners, which keeps its diagonal.
  */
-export function encodeNgons(offsets: Uint32Array, corners: Uint32Array, from: number, count: number): Uint32Array {
+export function encodeNgons(
+  offsets: Uint32Array,
+  corners: Uint32Array,
+  from: number,
+  count: number,
+): Uint32Array {
   let size = 0;
   for (let p = from; p < from + count; p++) size += offsets[p + 1] - offsets[p] - 2;
   const out = new Uint32Array(size * 3);
-  let o = 0, last = -1;
+  let o = 0;
+  let last = -1;
   for (let p = from; p < from + count; p++) {
-    const start = offsets[p], n = offsets[p + 1] - start;
+    const start = offsets[p];
+    const n = offsets[p + 1] - start;
     let turn = 0;
     if (corners[start] === last) turn = n === 4 ? 2 : 1;
     const corner = (k: number) => corners[start + ((k + turn) % n)];
     last = corner(0);
-    for (let k = 1; k < n - 1; k++) { out[o++] = last; out[o++] = corner(k); out[o++] = corner(k + 1); }
+    for (let k = 1; k < n - 1; k++) {
+      out[o++] = last;
+      out[o++] = corner(k);
+      out[o++] = corner(k + 1);
+    }
   }
   return out;
 }
@@ -54,38 +72,54 @@ export function encodeNgons(offsets: Uint32Array, corners: Uint32Array, from: nu
 export function recoverQuads(triangles: Uint32Array, positions: Float32Array): Polygons & { quads: number } {
   const n = triangles.length / 3;
   const normals = new Float32Array(n * 3);
-  for (let t = 0; t < n; t++) unitNormal(positions, triangles[t * 3], triangles[t * 3 + 1], triangles[t * 3 + 2], normals, t * 3);
+  for (let t = 0; t < n; t++)
+    unitNormal(positions, triangles[t * 3], triangles[t * 3 + 1], triangles[t * 3 + 2], normals, t * 3);
   const edges = new Map<number, number>();
   const stride = positions.length / 3;
   const candidates: { a: number; b: number; edge: number; score: number }[] = [];
-  for (let t = 0; t < n; t++) for (let e = 0; e < 3; e++) {
-    const v = triangles[t * 3 + e], w = triangles[t * 3 + ((e + 1) % 3)];
-    const twin = edges.get(w * stride + v);
-    if (twin !== undefined) {
-      const other = Math.floor(twin / 3);
-      const score = pairScore(positions, triangles, normals, other, twin % 3, t, e);
-      if (score > 0) candidates.push({ a: other, b: t, edge: twin % 3, score: score + (t - other === 1 ? 1 : 0) });
+  for (let t = 0; t < n; t++) {
+    for (let e = 0; e < 3; e++) {
+      const v = triangles[t * 3 + e];
+      const w = triangles[t * 3 + ((e + 1) % 3)];
+      const twin = edges.get(w * stride + v);
+      if (twin !== undefined) {
+        const other = Math.floor(twin / 3);
+        const score = pairScore(positions, triangles, normals, other, twin % 3, t, e);
+        if (score > 0)
+          candidates.push({ a: other, b: t, edge: twin % 3, score: score + (t - other === 1 ? 1 : 0) });
+      }
+      edges.set(v * stride + w, t * 3 + e);
     }
-    edges.set(v * stride + w, t * 3 + e);
   }
   candidates.sort((x, y) => y.score - x.score || x.a - y.a);
-  const partner = new Int32Array(n).fill(-1), edgeOf = new Int8Array(n);
+  const partner = new Int32Array(n).fill(-1);
+  const edgeOf = new Int8Array(n);
   let quads = 0;
   for (const c of candidates) {
     if (partner[c.a] >= 0 || partner[c.b] >= 0) continue;
-    partner[c.a] = c.b; partner[c.b] = c.a; edgeOf[c.a] = c.edge;
+    partner[c.a] = c.b;
+    partner[c.b] = c.a;
+    edgeOf[c.a] = c.edge;
     quads++;
   }
-  const offsets = new Uint32Array(n - quads + 1), corners = new Uint32Array(n * 3 - quads * 2);
-  let p = 0, o = 0;
+  const offsets = new Uint32Array(n - quads + 1);
+  const corners = new Uint32Array(n * 3 - quads * 2);
+  let p = 0;
+  let o = 0;
   for (let t = 0; t < n; t++) {
     if (partner[t] >= 0 && partner[t] < t) continue;
-    if (partner[t] < 0) for (let k = 0; k < 3; k++) corners[o++] = triangles[t * 3 + k];
-    else {
+    if (partner[t] < 0) {
+      for (let k = 0; k < 3; k++) corners[o++] = triangles[t * 3 + k];
+    } else {
       // The shared edge runs from `end` to `start`; the quad is start, apex, end, other apex.
       const e = edgeOf[t];
-      const end = triangles[t * 3 + e], start = triangles[t * 3 + ((e + 1) % 3)], apex = triangles[t * 3 + ((e + 2) % 3)];
-      corners[o++] = start; corners[o++] = apex; corners[o++] = end; corners[o++] = thirdOf(triangles, partner[t], start, end);
+      const end = triangles[t * 3 + e];
+      const start = triangles[t * 3 + ((e + 1) % 3)];
+      const apex = triangles[t * 3 + ((e + 2) % 3)];
+      corners[o++] = start;
+      corners[o++] = apex;
+      corners[o++] = end;
+      corners[o++] = thirdOf(triangles, partner[t], start, end);
     }
     offsets[++p] = o;
   }
@@ -93,32 +127,66 @@ export function recoverQuads(triangles: Uint32Array, positions: Float32Array): P
 }
 
 function thirdOf(triangles: Uint32Array, t: number, a: number, b: number): number {
-  for (let k = 0; k < 3; k++) if (triangles[t * 3 + k] !== a && triangles[t * 3 + k] !== b) return triangles[t * 3 + k];
+  for (let k = 0; k < 3; k++)
+    if (triangles[t * 3 + k] !== a && triangles[t * 3 + k] !== b) return triangles[t * 3 + k];
   return a;
 }
 
 function unitNormal(p: Float32Array, a: number, b: number, c: number, out: Float32Array, o: number): void {
-  const ux = p[b * 3] - p[a * 3], uy = p[b * 3 + 1] - p[a * 3 + 1], uz = p[b * 3 + 2] - p[a * 3 + 2];
-  const vx = p[c * 3] - p[a * 3], vy = p[c * 3 + 1] - p[a * 3 + 1], vz = p[c * 3 + 2] - p[a * 3 + 2];
-  const x = uy * vz - uz * vy, y = uz * vx - ux * vz, z = ux * vy - uy * vx;
+  const ux = p[b * 3] - p[a * 3];
+  const uy = p[b * 3 + 1] - p[a * 3 + 1];
+  const uz = p[b * 3 + 2] - p[a * 3 + 2];
+  const vx = p[c * 3] - p[a * 3];
+  const vy = p[c * 3 + 1] - p[a * 3 + 1];
+  const vz = p[c * 3 + 2] - p[a * 3 + 2];
+  const x = uy * vz - uz * vy;
+  const y = uz * vx - ux * vz;
+  const z = ux * vy - uy * vx;
   const l = Math.hypot(x, y, z) || 1;
-  out[o] = x / l; out[o + 1] = y / l; out[o + 2] = z / l;
+  out[o] = x / l;
+  out[o + 1] = y / l;
+  out[o + 2] = z / l;
 }
 
 /** 0 for a pair that makes no decent quad, otherwise up to 1 for a flat rectangle. */
-function pairScore(p: Float32Array, tri: Uint32Array, normals: Float32Array, a: number, ea: number, b: number, eb: number): number {
-  const flat = normals[a * 3] * normals[b * 3] + normals[a * 3 + 1] * normals[b * 3 + 1] + normals[a * 3 + 2] * normals[b * 3 + 2];
+function pairScore(
+  p: Float32Array,
+  tri: Uint32Array,
+  normals: Float32Array,
+  a: number,
+  ea: number,
+  b: number,
+  eb: number,
+): number {
+  const flat =
+    normals[a * 3] * normals[b * 3] +
+    normals[a * 3 + 1] * normals[b * 3 + 1] +
+    normals[a * 3 + 2] * normals[b * 3 + 2];
   if (flat < 0.7071) return 0;
-  const quad = [tri[a * 3 + ((ea + 1) % 3)], tri[a * 3 + ((ea + 2) % 3)], tri[a * 3 + ea], tri[b * 3 + ((eb + 2) % 3)]];
+  const quad = [
+    tri[a * 3 + ((ea + 1) % 3)],
+    tri[a * 3 + ((ea + 2) % 3)],
+    tri[a * 3 + ea],
+    tri[b * 3 + ((eb + 2) % 3)],
+  ];
   if (quad[1] === quad[3]) return 0;
   let worst = 0;
   for (let k = 0; k < 4; k++) {
-    const o = quad[k] * 3, q = quad[(k + 3) % 4] * 3, r = quad[(k + 1) % 4] * 3;
-    const ux = p[r] - p[o], uy = p[r + 1] - p[o + 1], uz = p[r + 2] - p[o + 2];
-    const vx = p[q] - p[o], vy = p[q + 1] - p[o + 1], vz = p[q + 2] - p[o + 2];
+    const o = quad[k] * 3;
+    const q = quad[(k + 3) % 4] * 3;
+    const r = quad[(k + 1) % 4] * 3;
+    const ux = p[r] - p[o];
+    const uy = p[r + 1] - p[o + 1];
+    const uz = p[r + 2] - p[o + 2];
+    const vx = p[q] - p[o];
+    const vy = p[q + 1] - p[o + 1];
+    const vz = p[q + 2] - p[o + 2];
     const lengths = Math.hypot(ux, uy, uz) * Math.hypot(vx, vy, vz);
     if (lengths === 0) return 0;
-    const facing = normals[a * 3] * (uy * vz - uz * vy) + normals[a * 3 + 1] * (uz * vx - ux * vz) + normals[a * 3 + 2] * (ux * vy - uy * vx);
+    const facing =
+      normals[a * 3] * (uy * vz - uz * vy) +
+      normals[a * 3 + 1] * (uz * vx - ux * vz) +
+      normals[a * 3 + 2] * (ux * vy - uy * vx);
     if (facing <= 1e-3 * lengths) return 0;
     worst = Math.max(worst, Math.abs(ux * vx + uy * vy + uz * vz) / lengths);
   }

@@ -1,6 +1,20 @@
 import type {
-  Attribute, Carried, CarriedImage, Carry, Channel, ChannelPath, Character, Clip, Json, JsonObject, Mesh, NodeKind, Piece, PolygonOrigin,
-  SceneNode, Skin,
+  Attribute,
+  Carried,
+  CarriedImage,
+  Carry,
+  Channel,
+  ChannelPath,
+  Character,
+  Clip,
+  Json,
+  JsonObject,
+  Mesh,
+  NodeKind,
+  Piece,
+  PolygonOrigin,
+  SceneNode,
+  Skin,
 } from '../../character/model';
 import { topDown } from '../../character/hierarchy';
 import { addressOf } from '../../character/bundle';
@@ -13,8 +27,10 @@ import { type VertexSlice, concat, joinAttributes, joinInfluences, joinMorphs, t
 const NGON = 'FB_ngon_encoding';
 const UNREADABLE = ['KHR_draco_mesh_compression', 'EXT_meshopt_compression', 'KHR_meshopt_compression'];
 
-const objects = (x: Json | undefined): JsonObject[] => (Array.isArray(x) ? x.filter((y): y is JsonObject => !!y && typeof y === 'object' && !Array.isArray(y)) : []);
-const object = (x: Json | undefined): JsonObject => (x && typeof x === 'object' && !Array.isArray(x) ? x : {});
+const objects = (x: Json | undefined): JsonObject[] =>
+  Array.isArray(x) ? x.filter((y): y is JsonObject => !!y && typeof y === 'object' && !Array.isArray(y)) : [];
+const object = (x: Json | undefined): JsonObject =>
+  x && typeof x === 'object' && !Array.isArray(x) ? x : {};
 const text = (x: Json | undefined): string => (typeof x === 'string' ? x : '');
 const index = (x: Json | undefined): number => (Number.isInteger(x) ? (x as number) : -1);
 
@@ -40,23 +56,42 @@ class GltfReader {
   private readonly notes: string[] = [];
   private readonly json: JsonObject;
 
-  constructor(private readonly opened: ReturnType<typeof openContainer>, private readonly limits: ReadLimits, private readonly files: readonly InputFile[]) {
+  constructor(
+    private readonly opened: ReturnType<typeof openContainer>,
+    private readonly limits: ReadLimits,
+    private readonly files: readonly InputFile[],
+  ) {
     this.json = opened.json;
     this.accessors = new Accessors(opened, limits);
   }
 
-  private fail(what: string): never { this.accessors.fail(what); }
+  private fail(what: string): never {
+    this.accessors.fail(what);
+  }
 
   character(): Character {
-    const required = Array.isArray(this.json.extensionsRequired) ? this.json.extensionsRequired.map(String) : [];
-    for (const x of UNREADABLE) if (required.includes(x)) throw new ReadError(this.opened.name, `its meshes are compressed (${x})`, 'Export it without compression.');
+    const required = Array.isArray(this.json.extensionsRequired)
+      ? this.json.extensionsRequired.map(String)
+      : [];
+    for (const x of UNREADABLE)
+      if (required.includes(x))
+        throw new ReadError(
+          this.opened.name,
+          `its meshes are compressed (${x})`,
+          'Export it without compression.',
+        );
     const skins = objects(this.json.skins).map((s, i) => this.skin(s, i));
     const nodes = this.nodes(skins);
     let vertices = 0;
     const meshes = objects(this.json.meshes).map((m, i) => {
       const mesh = this.mesh(m, i);
       vertices += mesh.vertexCount;
-      if (vertices > this.limits.vertices) throw new ReadError(this.opened.name, `it has more than ${this.limits.vertices} vertices`, 'Split it, or raise the limit in the settings.');
+      if (vertices > this.limits.vertices)
+        throw new ReadError(
+          this.opened.name,
+          `it has more than ${this.limits.vertices} vertices`,
+          'Split it, or raise the limit in the settings.',
+        );
       return mesh;
     });
     this.checkJoints(nodes, meshes, skins);
@@ -64,10 +99,17 @@ class GltfReader {
     const asset = object(this.json.asset);
     const name = this.opened.name.replace(/^.*[\\/]/, '').replace(/\.(glb|gltf)$/i, '');
     return {
-      name, nodes, meshes, skins, clips, sets: [],
+      name,
+      nodes,
+      meshes,
+      skins,
+      clips,
+      sets: [],
       carried: this.carried(asset, nodes.length),
       source: {
-        format: 'glTF 2.0', generator: text(asset.generator), unitMetres: 1,
+        format: 'glTF 2.0',
+        generator: text(asset.generator),
+        unitMetres: 1,
         files: this.files.map((f) => ({ name: f.name, bytes: f.bytes.length, sha256: addressOf(f.bytes) })),
       },
       notes: this.notes,
@@ -76,41 +118,74 @@ class GltfReader {
 
   private numbers(x: Json | undefined, n: number, otherwise: number[], from: string): number[] {
     if (x === undefined) return otherwise;
-    if (!Array.isArray(x) || x.length !== n || !x.every((y) => typeof y === 'number' && Number.isFinite(y))) this.fail(`${from} is not a list of ${n} finite numbers`);
+    if (!Array.isArray(x) || x.length !== n || !x.every((y) => typeof y === 'number' && Number.isFinite(y)))
+      this.fail(`${from} is not a list of ${n} finite numbers`);
     return x as number[];
   }
 
   private nodes(skins: readonly Skin[]): SceneNode[] {
     const list = objects(this.json.nodes);
-    if (list.length > this.limits.nodes) throw new ReadError(this.opened.name, `it has ${list.length} nodes, more than the limit of ${this.limits.nodes}`, 'Raise the limit in the settings.');
+    if (list.length > this.limits.nodes)
+      throw new ReadError(
+        this.opened.name,
+        `it has ${list.length} nodes, more than the limit of ${this.limits.nodes}`,
+        'Raise the limit in the settings.',
+      );
     const meshCount = objects(this.json.meshes).length;
     const parents = new Int32Array(list.length).fill(-1);
     list.forEach((n, i) => {
       for (const child of Array.isArray(n.children) ? n.children : []) {
-        if (!Number.isInteger(child) || (child as number) < 0 || (child as number) >= list.length) this.fail(`node ${i} names child ${String(child)}, which is not there`);
-        if (parents[child as number] >= 0) this.fail(`node ${String(child)} hangs under two parents, ${parents[child as number]} and ${i}`);
+        if (!Number.isInteger(child) || (child as number) < 0 || (child as number) >= list.length)
+          this.fail(`node ${i} names child ${String(child)}, which is not there`);
+        if (parents[child as number] >= 0)
+          this.fail(`node ${String(child)} hangs under two parents, ${parents[child as number]} and ${i}`);
         parents[child as number] = i;
       }
     });
     const joints = new Set(skins.flatMap((s) => s.joints));
     const nodes = list.map((n, i): SceneNode => {
       const where = `node ${i}${n.name ? ` “${printable(text(n.name))}”` : ''}`;
-      const mesh = index(n.mesh), skin = index(n.skin);
-      if (n.mesh !== undefined && (mesh < 0 || mesh >= meshCount)) this.fail(`${where} names mesh ${String(n.mesh)}, which is not there`);
-      if (n.skin !== undefined && (skin < 0 || skin >= skins.length)) this.fail(`${where} names skin ${String(n.skin)}, which is not there`);
-      const matrix = n.matrix === undefined ? undefined : this.numbers(n.matrix, 16, [], `the matrix of ${where}`);
+      const mesh = index(n.mesh);
+      const skin = index(n.skin);
+      if (n.mesh !== undefined && (mesh < 0 || mesh >= meshCount))
+        this.fail(`${where} names mesh ${String(n.mesh)}, which is not there`);
+      if (n.skin !== undefined && (skin < 0 || skin >= skins.length))
+        this.fail(`${where} names skin ${String(n.skin)}, which is not there`);
+      const matrix =
+        n.matrix === undefined ? undefined : this.numbers(n.matrix, 16, [], `the matrix of ${where}`);
       const rotation = this.numbers(n.rotation, 4, [0, 0, 0, 1], `the rotation of ${where}`);
       const norm = Math.hypot(...rotation);
       if (norm < 1e-6) this.fail(`the rotation of ${where} has length 0`);
-      const kind: NodeKind = joints.has(i) ? 'bone' : mesh >= 0 ? 'mesh' : n.camera !== undefined ? 'camera' : object(n.extensions).KHR_lights_punctual ? 'light' : 'empty';
+      const kind: NodeKind = joints.has(i)
+        ? 'bone'
+        : mesh >= 0
+          ? 'mesh'
+          : n.camera !== undefined
+            ? 'camera'
+            : object(n.extensions).KHR_lights_punctual
+              ? 'light'
+              : 'empty';
       return {
-        name: text(n.name), parent: parents[i], kind, mesh, skin,
+        name: text(n.name),
+        parent: parents[i],
+        kind,
+        mesh,
+        skin,
         translation: this.numbers(n.translation, 3, [0, 0, 0], `the translation of ${where}`),
         rotation: Math.abs(norm - 1) < 1e-4 ? rotation : rotation.map((x) => x / norm),
         scale: this.numbers(n.scale, 3, [1, 1, 1], `the scale of ${where}`),
         ...(matrix ? { matrix } : {}),
         ...(n.camera === undefined ? {} : { camera: index(n.camera) }),
-        ...(n.weights === undefined ? {} : { morphWeights: this.numbers(n.weights, Array.isArray(n.weights) ? n.weights.length : 0, [], `the weights of ${where}`) }),
+        ...(n.weights === undefined
+          ? {}
+          : {
+              morphWeights: this.numbers(
+                n.weights,
+                Array.isArray(n.weights) ? n.weights.length : 0,
+                [],
+                `the weights of ${where}`,
+              ),
+            }),
         ...carry(n),
       };
     });
@@ -122,16 +197,25 @@ class GltfReader {
       for (const j of skin.joints) {
         const way: number[] = [];
         let p = nodes[j].parent;
-        while (p >= 0 && p !== root) { way.push(p); p = nodes[p].parent; }
-        if (p === root) for (const i of [...way, root]) if (nodes[i].kind === 'empty') nodes[i] = { ...nodes[i], kind: 'bone' };
+        while (p >= 0 && p !== root) {
+          way.push(p);
+          p = nodes[p].parent;
+        }
+        if (p === root)
+          for (const i of [...way, root])
+            if (nodes[i].kind === 'empty') nodes[i] = { ...nodes[i], kind: 'bone' };
       }
     }
     // A bare tip below a joint is a bone too, though no skin lists it; a holder of meshes is not.
     const holders = new Set<number>();
-    nodes.forEach((n) => { if (n.kind !== 'empty' && n.kind !== 'bone') for (let p = n.parent; p >= 0; p = nodes[p].parent) holders.add(p); });
+    nodes.forEach((n) => {
+      if (n.kind !== 'empty' && n.kind !== 'bone')
+        for (let p = n.parent; p >= 0; p = nodes[p].parent) holders.add(p);
+    });
     for (const i of topDown(nodes)) {
       const p = nodes[i].parent;
-      if (nodes[i].kind === 'empty' && p >= 0 && nodes[p].kind === 'bone' && !holders.has(i)) nodes[i] = { ...nodes[i], kind: 'bone' };
+      if (nodes[i].kind === 'empty' && p >= 0 && nodes[p].kind === 'bone' && !holders.has(i))
+        nodes[i] = { ...nodes[i], kind: 'bone' };
     }
     return nodes;
   }
@@ -139,22 +223,40 @@ class GltfReader {
   private skin(s: JsonObject, i: number): Skin {
     const nodeCount = objects(this.json.nodes).length;
     const joints = (Array.isArray(s.joints) ? s.joints : []).map((j) => {
-      if (!Number.isInteger(j) || (j as number) < 0 || (j as number) >= nodeCount) this.fail(`skin ${i} names joint node ${String(j)}, which is not there`);
+      if (!Number.isInteger(j) || (j as number) < 0 || (j as number) >= nodeCount)
+        this.fail(`skin ${i} names joint node ${String(j)}, which is not there`);
       return j as number;
     });
     if (joints.length === 0) this.fail(`skin ${i} has no joints`);
     if (new Set(joints).size !== joints.length) this.fail(`skin ${i} lists a joint twice`);
     let inverseBinds = new Float32Array(joints.length * 16);
-    if (s.inverseBindMatrices === undefined) joints.forEach((_, j) => { for (let k = 0; k < 4; k++) inverseBinds[j * 16 + k * 5] = 1; });
-    else {
+    if (s.inverseBindMatrices === undefined) {
+      joints.forEach((_, j) => {
+        for (let k = 0; k < 4; k++) inverseBinds[j * 16 + k * 5] = 1;
+      });
+    } else {
       const a = this.accessors.get(s.inverseBindMatrices, `skin ${i}`);
-      if (a.type !== 'MAT4' || !(a.data instanceof Float32Array)) this.fail(`the inverse binds of skin ${i} are not float matrices`);
-      if (a.data.length < inverseBinds.length) this.fail(`skin ${i} has ${a.data.length / 16} inverse binds for ${joints.length} joints`);
-      inverseBinds = a.data.length === inverseBinds.length ? a.data as Float32Array<ArrayBuffer> : a.data.slice(0, inverseBinds.length) as Float32Array<ArrayBuffer>;
+      if (a.type !== 'MAT4' || !(a.data instanceof Float32Array))
+        this.fail(`the inverse binds of skin ${i} are not float matrices`);
+      if (a.data.length < inverseBinds.length)
+        this.fail(`skin ${i} has ${a.data.length / 16} inverse binds for ${joints.length} joints`);
+      inverseBinds =
+        a.data.length === inverseBinds.length
+          ? (a.data as Float32Array<ArrayBuffer>)
+          : (a.data.slice(0, inverseBinds.length) as Float32Array<ArrayBuffer>);
       const bad = inverseBinds.findIndex((x) => !Number.isFinite(x));
-      if (bad >= 0) this.fail(`the inverse bind of joint ${Math.floor(bad / 16)} in skin ${i} holds a number that is not finite`);
+      if (bad >= 0)
+        this.fail(
+          `the inverse bind of joint ${Math.floor(bad / 16)} in skin ${i} holds a number that is not finite`,
+        );
     }
-    return { name: text(s.name), joints, inverseBinds, ...(s.skeleton === undefined ? {} : { skeleton: index(s.skeleton) }), ...carry(s) };
+    return {
+      name: text(s.name),
+      joints,
+      inverseBinds,
+      ...(s.skeleton === undefined ? {} : { skeleton: index(s.skeleton) }),
+      ...carry(s),
+    };
   }
 
   private mesh(m: JsonObject, i: number): Mesh {
@@ -166,10 +268,17 @@ class GltfReader {
     const offsets = [0];
     const corners: Uint32Array[] = [];
     const origins = new Set<PolygonOrigin>();
-    let vertexCount = 0, polygonCount = 0, cornerCount = 0;
+    let vertexCount = 0;
+    let polygonCount = 0;
+    let cornerCount = 0;
     primitives.forEach((p, k) => {
       const from = `${where}, primitive ${k}`;
-      if (object(p.extensions).KHR_draco_mesh_compression) throw new ReadError(this.opened.name, `${from} is compressed (KHR_draco_mesh_compression)`, 'Export it without compression.');
+      if (object(p.extensions).KHR_draco_mesh_compression)
+        throw new ReadError(
+          this.opened.name,
+          `${from} is compressed (KHR_draco_mesh_compression)`,
+          'Export it without compression.',
+        );
       const attributes = object(p.attributes);
       const key = JSON.stringify([Object.entries(attributes).sort(), p.targets ?? null]);
       let slice = slices.get(key);
@@ -181,15 +290,30 @@ class GltfReader {
       const mode = p.mode === undefined ? 4 : index(p.mode);
       const indices = this.indices(p.indices, slice.count, from);
       const piece = {
-        vertexStart: slice.start, vertexCount: slice.count, polygonStart: polygonCount, polygonCount: 0, mode,
-        material: index(p.material), attributes: Object.keys(slice.attributes), ...carry(p, [NGON]),
+        vertexStart: slice.start,
+        vertexCount: slice.count,
+        polygonStart: polygonCount,
+        polygonCount: 0,
+        mode,
+        material: index(p.material),
+        attributes: Object.keys(slice.attributes),
+        ...carry(p, [NGON]),
       };
-      if (mode < 4 || mode > 6) { pieces.push({ ...piece, carriedIndices: indices }); return; }
-      const { polygons, origin } = this.polygons(triangles(indices, mode), object(p.extensions)[NGON] !== undefined, slice.attributes.POSITION.data as Float32Array);
+      if (mode < 4 || mode > 6) {
+        pieces.push({ ...piece, carriedIndices: indices });
+        return;
+      }
+      const { polygons, origin } = this.polygons(
+        triangles(indices, mode),
+        object(p.extensions)[NGON] !== undefined,
+        slice.attributes.POSITION.data as Float32Array,
+      );
       origins.add(origin);
       const n = polygons.offsets.length - 1;
       for (let q = 1; q <= n; q++) offsets.push(cornerCount + polygons.offsets[q]);
-      corners.push(slice.start === 0 ? polygons.corners : polygons.corners.map((v) => v + (slice as VertexSlice).start));
+      corners.push(
+        slice.start === 0 ? polygons.corners : polygons.corners.map((v) => v + (slice as VertexSlice).start),
+      );
       cornerCount += polygons.corners.length;
       polygonCount += n;
       pieces.push({ ...piece, polygonCount: n });
@@ -197,12 +321,34 @@ class GltfReader {
     const ordered = [...slices.values()];
     const { influences, storage } = joinInfluences(ordered, vertexCount);
     return {
-      name: text(m.name), vertexCount, attributes: joinAttributes(ordered.map((s) => s.attributes), ordered, vertexCount), pieces,
-      polygonOffsets: Uint32Array.from(offsets), corners: concat(corners, cornerCount),
-      polygonOrigin: origins.has('recovered') ? 'recovered' : origins.has('encoded') ? 'encoded' : 'triangles',
-      influences, influenceStorage: storage,
+      name: text(m.name),
+      vertexCount,
+      attributes: joinAttributes(
+        ordered.map((s) => s.attributes),
+        ordered,
+        vertexCount,
+      ),
+      pieces,
+      polygonOffsets: Uint32Array.from(offsets),
+      corners: concat(corners, cornerCount),
+      polygonOrigin: origins.has('recovered')
+        ? 'recovered'
+        : origins.has('encoded')
+          ? 'encoded'
+          : 'triangles',
+      influences,
+      influenceStorage: storage,
       morphs: joinMorphs(ordered, vertexCount),
-      ...(m.weights === undefined ? {} : { morphWeights: this.numbers(m.weights, Array.isArray(m.weights) ? m.weights.length : 0, [], `the weights of ${where}`) }),
+      ...(m.weights === undefined
+        ? {}
+        : {
+            morphWeights: this.numbers(
+              m.weights,
+              Array.isArray(m.weights) ? m.weights.length : 0,
+              [],
+              `the weights of ${where}`,
+            ),
+          }),
       ...carry(m),
     };
   }
@@ -213,44 +359,69 @@ class GltfReader {
     if (position.size !== 3) this.fail(`the positions of ${from} are not three numbers each`);
     const points = asFloats(position);
     const bad = points.findIndex((x) => !Number.isFinite(x));
-    if (bad >= 0) this.fail(`vertex ${Math.floor(bad / 3)} of ${from} has a position that is not a finite number`);
+    if (bad >= 0)
+      this.fail(`vertex ${Math.floor(bad / 3)} of ${from} has a position that is not a finite number`);
     const count = points.length / 3;
     const out: Record<string, Attribute> = {};
     const sets: { joints: Attribute; weights: Attribute }[] = [];
     for (const [name, accessor] of Object.entries(attributes)) {
       if (/^(JOINTS|WEIGHTS)_\d+$/.test(name)) continue;
-      const a = name === 'POSITION' ? { data: points, size: 3, normalized: false, type: 'VEC3' } : this.accessors.get(accessor, from);
-      if (a.data.length !== count * a.size) this.fail(`${printable(name)} of ${from} has ${a.data.length / a.size} elements for ${count} vertices`);
+      const a =
+        name === 'POSITION'
+          ? { data: points, size: 3, normalized: false, type: 'VEC3' }
+          : this.accessors.get(accessor, from);
+      if (a.data.length !== count * a.size)
+        this.fail(
+          `${printable(name)} of ${from} has ${a.data.length / a.size} elements for ${count} vertices`,
+        );
       out[name] = a;
     }
-    for (let k = 0; attributes[`JOINTS_${k}`] !== undefined || attributes[`WEIGHTS_${k}`] !== undefined; k++) {
-      if (attributes[`JOINTS_${k}`] === undefined || attributes[`WEIGHTS_${k}`] === undefined) this.fail(`${from} has only one of JOINTS_${k} and WEIGHTS_${k}`);
-      const joints = this.accessors.get(attributes[`JOINTS_${k}`], from), weights = this.accessors.get(attributes[`WEIGHTS_${k}`], from);
-      if (joints.data.length !== count * 4 || weights.data.length !== count * 4) this.fail(`the influences of ${from} do not have four entries for each of ${count} vertices`);
+    for (
+      let k = 0;
+      attributes[`JOINTS_${k}`] !== undefined || attributes[`WEIGHTS_${k}`] !== undefined;
+      k++
+    ) {
+      if (attributes[`JOINTS_${k}`] === undefined || attributes[`WEIGHTS_${k}`] === undefined)
+        this.fail(`${from} has only one of JOINTS_${k} and WEIGHTS_${k}`);
+      const joints = this.accessors.get(attributes[`JOINTS_${k}`], from);
+      const weights = this.accessors.get(attributes[`WEIGHTS_${k}`], from);
+      if (joints.data.length !== count * 4 || weights.data.length !== count * 4)
+        this.fail(`the influences of ${from} do not have four entries for each of ${count} vertices`);
       sets.push({ joints, weights });
     }
-    const targetAttributes = targets.map((t, k) => Object.fromEntries(Object.entries(t).map(([name, accessor]) => {
-      const a = this.accessors.get(accessor, `${from}, target ${k}`);
-      if (a.data.length !== count * a.size) this.fail(`target ${k} of ${from} has ${a.data.length / a.size} elements for ${count} vertices`);
-      return [name, { ...a, data: asFloats(a), normalized: false }];
-    })));
+    const targetAttributes = targets.map((t, k) =>
+      Object.fromEntries(
+        Object.entries(t).map(([name, accessor]) => {
+          const a = this.accessors.get(accessor, `${from}, target ${k}`);
+          if (a.data.length !== count * a.size)
+            this.fail(`target ${k} of ${from} has ${a.data.length / a.size} elements for ${count} vertices`);
+          return [name, { ...a, data: asFloats(a), normalized: false }];
+        }),
+      ),
+    );
     return { start, count, attributes: out, sets, targets: targetAttributes };
   }
 
   private indices(accessor: Json | undefined, count: number, from: string): Uint32Array {
     if (accessor === undefined) return Uint32Array.from({ length: count }, (_, i) => i);
     const a = this.accessors.get(accessor, from);
-    if (a.data instanceof Float32Array || a.size !== 1) this.fail(`the indices of ${from} are not whole numbers`);
+    if (a.data instanceof Float32Array || a.size !== 1)
+      this.fail(`the indices of ${from} are not whole numbers`);
     const bad = (a.data as Uint16Array).findIndex((v) => v >= count || v < 0);
     if (bad >= 0) this.fail(`index ${bad} of ${from} names vertex ${a.data[bad]} of ${count}`);
     return a.data instanceof Uint32Array ? a.data : Uint32Array.from(a.data);
   }
 
-  private polygons(triangleList: Uint32Array, encoded: boolean, points: Float32Array): { polygons: Polygons; origin: PolygonOrigin } {
+  private polygons(
+    triangleList: Uint32Array,
+    encoded: boolean,
+    points: Float32Array,
+  ): { polygons: Polygons; origin: PolygonOrigin } {
     if (encoded) return { polygons: decodeNgons(triangleList), origin: 'encoded' };
     const recovered = recoverQuads(triangleList, points);
     // A few lucky pairs in a mesh that was modelled in triangles are not quads.
-    if (recovered.quads * 2 < (triangleList.length / 3) * 0.5) return { polygons: trianglesAsPolygons(triangleList), origin: 'triangles' };
+    if (recovered.quads * 2 < (triangleList.length / 3) * 0.5)
+      return { polygons: trianglesAsPolygons(triangleList), origin: 'triangles' };
     return { polygons: recovered, origin: 'recovered' };
   }
 
@@ -260,7 +431,10 @@ class GltfReader {
       if (!influences || n.skin < 0) return;
       const joints = skins[n.skin].joints.length;
       const bad = influences.joint.findIndex((j) => j >= joints);
-      if (bad >= 0) this.fail(`node ${i} “${printable(n.name)}” is bound to joint ${influences.joint[bad]}, and its skin has ${joints}`);
+      if (bad >= 0)
+        this.fail(
+          `node ${i} “${printable(n.name)}” is bound to joint ${influences.joint[bad]}, and its skin has ${joints}`,
+        );
     });
   }
 
@@ -275,23 +449,35 @@ class GltfReader {
         return;
       }
       const sampler = samplers[index(c.sampler)];
-      if (!sampler) this.fail(`channel ${k} of ${where} names sampler ${String(c.sampler)}, which is not there`);
+      if (!sampler)
+        this.fail(`channel ${k} of ${where} names sampler ${String(c.sampler)}, which is not there`);
       const nodeIndex = index(target.node);
-      if (nodeIndex < 0 || nodeIndex >= nodes.length) this.fail(`channel ${k} of ${where} names node ${String(target.node)}, which is not there`);
+      if (nodeIndex < 0 || nodeIndex >= nodes.length)
+        this.fail(`channel ${k} of ${where} names node ${String(target.node)}, which is not there`);
       const path = text(target.path) as ChannelPath;
       if (!['translation', 'rotation', 'scale', 'weights'].includes(path)) {
         this.notes.push(`Channel ${k} of ${where} moves “${printable(path)}”, which is not carried.`);
         return;
       }
-      const times = asFloats(this.accessors.get(sampler.input, where)), values = asFloats(this.accessors.get(sampler.output, where));
-      if (![...times].every(Number.isFinite) || values.some((x) => !Number.isFinite(x))) this.fail(`channel ${k} of ${where} holds a number that is not finite`);
+      const times = asFloats(this.accessors.get(sampler.input, where));
+      const values = asFloats(this.accessors.get(sampler.output, where));
+      if (![...times].every(Number.isFinite) || values.some((x) => !Number.isFinite(x)))
+        this.fail(`channel ${k} of ${where} holds a number that is not finite`);
       const interpolation = (text(sampler.interpolation) || 'LINEAR') as Channel['interpolation'];
-      const size = path === 'rotation' ? 4 : path === 'weights' ? meshes[nodes[nodeIndex].mesh]?.morphs.length ?? 0 : 3;
+      const size =
+        path === 'rotation'
+          ? 4
+          : path === 'weights'
+            ? (meshes[nodes[nodeIndex].mesh]?.morphs.length ?? 0)
+            : 3;
       if (size === 0) {
-        this.notes.push(`Channel ${k} of ${where} moves morph targets of “${printable(nodes[nodeIndex].name)}”, which has none, and was left out.`);
+        this.notes.push(
+          `Channel ${k} of ${where} moves morph targets of “${printable(nodes[nodeIndex].name)}”, which has none, and was left out.`,
+        );
         return;
       }
-      if (values.length !== times.length * size * (interpolation === 'CUBICSPLINE' ? 3 : 1)) this.fail(`channel ${k} of ${where} has ${values.length} values for ${times.length} times`);
+      if (values.length !== times.length * size * (interpolation === 'CUBICSPLINE' ? 3 : 1))
+        this.fail(`channel ${k} of ${where} has ${values.length} values for ${times.length} times`);
       channels.push({ node: nodeIndex, path, interpolation, times, values, ...carry(c) });
     });
     return { name: text(a.name), channels, ...carry(a) };
@@ -302,22 +488,40 @@ class GltfReader {
     const scenes = objects(this.json.scenes).map((s) => {
       const { nodes, ...rest } = s;
       const roots = (Array.isArray(nodes) ? nodes : []).map((n) => {
-        if (!Number.isInteger(n) || (n as number) < 0 || (n as number) >= nodeCount) this.fail(`a scene names node ${String(n)}, which is not there`);
+        if (!Number.isInteger(n) || (n as number) < 0 || (n as number) >= nodeCount)
+          this.fail(`a scene names node ${String(n)}, which is not there`);
         return n as number;
       });
       return { json: rest, roots };
     });
     const images = objects(this.json.images).map((image, i): CarriedImage => {
       const { bufferView, uri, ...rest } = image;
-      const bytes = bufferView === undefined ? resourceOf(this.opened, text(uri), `picture ${i}`) : this.accessors.view(bufferView, `picture ${i}`).bytes;
-      return { json: rest, bytes: bytes.slice(), mimeType: text(image.mimeType) || (bytes[0] === 0x89 ? 'image/png' : 'image/jpeg') };
+      const bytes =
+        bufferView === undefined
+          ? resourceOf(this.opened, text(uri), `picture ${i}`)
+          : this.accessors.view(bufferView, `picture ${i}`).bytes;
+      return {
+        json: rest,
+        bytes: bytes.slice(),
+        mimeType: text(image.mimeType) || (bytes[0] === 0x89 ? 'image/png' : 'image/jpeg'),
+      };
     });
-    for (const name of strings(this.json.extensionsUsed)) if (name === 'EXT_mesh_gpu_instancing') this.notes.push('The file repeats meshes with EXT_mesh_gpu_instancing; the copies are not carried.');
+    for (const name of strings(this.json.extensionsUsed))
+      if (name === 'EXT_mesh_gpu_instancing')
+        this.notes.push('The file repeats meshes with EXT_mesh_gpu_instancing; the copies are not carried.');
     return {
-      materials: objects(this.json.materials), textures: objects(this.json.textures), samplers: objects(this.json.samplers), images,
-      cameras: objects(this.json.cameras), scenes, scene: this.json.scene === undefined ? 0 : index(this.json.scene),
-      extensions: object(this.json.extensions), extensionsUsed: strings(this.json.extensionsUsed).filter((x) => x !== NGON),
-      extensionsRequired: strings(this.json.extensionsRequired), extras: this.json.extras ?? null, asset,
+      materials: objects(this.json.materials),
+      textures: objects(this.json.textures),
+      samplers: objects(this.json.samplers),
+      images,
+      cameras: objects(this.json.cameras),
+      scenes,
+      scene: this.json.scene === undefined ? 0 : index(this.json.scene),
+      extensions: object(this.json.extensions),
+      extensionsUsed: strings(this.json.extensionsUsed).filter((x) => x !== NGON),
+      extensionsRequired: strings(this.json.extensionsRequired),
+      extras: this.json.extras ?? null,
+      asset,
     };
   }
 }

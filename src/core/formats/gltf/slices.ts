@@ -4,13 +4,17 @@ import { asFloats } from './accessor';
 
 /** A run of vertices that one or several primitives share. */
 export interface VertexSlice {
-  start: number; count: number; attributes: Record<string, Attribute>;
-  sets: { joints: Attribute; weights: Attribute }[]; targets: Record<string, Attribute>[];
+  start: number;
+  count: number;
+  attributes: Record<string, Attribute>;
+  sets: { joints: Attribute; weights: Attribute }[];
+  targets: Record<string, Attribute>[];
 }
 
 /** Indices of triangles from indices by primitive mode: 4 triangles, 5 strip, 6 fan (glTF 2.0, 3.7.2.1). */
 export function triangles(indices: Uint32Array, mode: number): Uint32Array {
-  if (mode === 4) return indices.length % 3 === 0 ? indices : indices.slice(0, indices.length - (indices.length % 3));
+  if (mode === 4)
+    return indices.length % 3 === 0 ? indices : indices.slice(0, indices.length - (indices.length % 3));
   const out: number[] = [];
   for (let k = 2; k < indices.length; k++) {
     if (mode === 6) out.push(indices[0], indices[k - 1], indices[k]);
@@ -24,44 +28,77 @@ export function concat(parts: readonly Uint32Array[], size: number): Uint32Array
   if (parts.length === 1) return parts[0];
   const out = new Uint32Array(size);
   let at = 0;
-  for (const p of parts) { out.set(p, at); at += p.length; }
+  for (const p of parts) {
+    out.set(p, at);
+    at += p.length;
+  }
   return out;
 }
 
 /** Lays the slices' attributes one behind another. A slice that lacks one has zeros there; its piece says so. */
-export function joinAttributes(list: readonly Record<string, Attribute>[], slices: readonly VertexSlice[], vertexCount: number): Record<string, Attribute> {
+export function joinAttributes(
+  list: readonly Record<string, Attribute>[],
+  slices: readonly VertexSlice[],
+  vertexCount: number,
+): Record<string, Attribute> {
   if (list.length === 1) return list[0];
   const out: Record<string, Attribute> = {};
   for (const name of new Set(list.flatMap((a) => Object.keys(a)))) {
     const parts = list.map((a) => a[name]).filter(Boolean);
     const first = parts[0];
     const size = Math.max(...parts.map((p) => p.size));
-    const alike = parts.every((p) => p.data.constructor === first.data.constructor && p.normalized === first.normalized);
-    const data = alike ? new (first.data.constructor as { new (n: number): VertexArray })(vertexCount * size) : new Float32Array(vertexCount * size);
+    const alike = parts.every(
+      (p) => p.data.constructor === first.data.constructor && p.normalized === first.normalized,
+    );
+    const data = alike
+      ? new (first.data.constructor as { new (n: number): VertexArray })(vertexCount * size)
+      : new Float32Array(vertexCount * size);
     list.forEach((a, s) => {
       const part = a[name];
       if (!part) return;
       const from = alike ? part.data : asFloats(part);
-      for (let v = 0; v < slices[s].count; v++) for (let k = 0; k < size; k++) data[(slices[s].start + v) * size + k] = k < part.size ? from[v * part.size + k] : 1;
+      for (let v = 0; v < slices[s].count; v++)
+        for (let k = 0; k < size; k++)
+          data[(slices[s].start + v) * size + k] = k < part.size ? from[v * part.size + k] : 1;
     });
-    out[name] = { data, size, normalized: alike && first.normalized, type: size === first.size ? first.type : `VEC${size}` };
+    out[name] = {
+      data,
+      size,
+      normalized: alike && first.normalized,
+      type: size === first.size ? first.type : `VEC${size}`,
+    };
   }
   return out;
 }
 
 export function joinMorphs(slices: readonly VertexSlice[], vertexCount: number): Morph[] {
   const count = Math.max(0, ...slices.map((s) => s.targets.length));
-  return Array.from({ length: count }, (_, k) => ({ attributes: joinAttributes(slices.map((s) => s.targets[k] ?? {}), slices, vertexCount) }));
+  return Array.from({ length: count }, (_, k) => ({
+    attributes: joinAttributes(
+      slices.map((s) => s.targets[k] ?? {}),
+      slices,
+      vertexCount,
+    ),
+  }));
 }
 
 /** Gathers all influence sets into compressed rows; entries of weight 0 go, a joint named twice at a vertex is added up. */
-export function joinInfluences(slices: readonly VertexSlice[], vertexCount: number): { influences: Influences | null; storage: InfluenceStorage | null } {
+export function joinInfluences(
+  slices: readonly VertexSlice[],
+  vertexCount: number,
+): { influences: Influences | null; storage: InfluenceStorage | null } {
   const first = slices.find((s) => s.sets.length > 0);
   if (!first) return { influences: null, storage: null };
   let entries = 0;
   const weightArrays = slices.map((s) => s.sets.map((set) => asFloats(set.weights)));
-  weightArrays.forEach((sets) => sets.forEach((w) => { for (let k = 0; k < w.length; k++) if (w[k] !== 0) entries++; }));
-  const offsets = new Uint32Array(vertexCount + 1), joint = new Uint16Array(entries), weight = new Float32Array(entries);
+  weightArrays.forEach((sets) =>
+    sets.forEach((w) => {
+      for (let k = 0; k < w.length; k++) if (w[k] !== 0) entries++;
+    }),
+  );
+  const offsets = new Uint32Array(vertexCount + 1);
+  const joint = new Uint16Array(entries);
+  const weight = new Float32Array(entries);
   let o = 0;
   slices.forEach((s, i) => {
     for (let v = 0; v < s.count; v++) {
@@ -73,8 +110,12 @@ export function joinInfluences(slices: readonly VertexSlice[], vertexCount: numb
           const j = s.sets[k].joints.data[c];
           let at = start;
           while (at < o && joint[at] !== j) at++;
-          if (at < o) weight[at] += w;
-          else { joint[o] = j; weight[o++] = w; }
+          if (at < o) {
+            weight[at] += w;
+          } else {
+            joint[o] = j;
+            weight[o++] = w;
+          }
         }
       }
       offsets[s.start + v + 1] = o;

@@ -1,4 +1,14 @@
-import type { Attribute, Carry, Character, Influences, Json, JsonObject, Mesh, Piece, VertexArray } from '../../character/model';
+import type {
+  Attribute,
+  Carry,
+  Character,
+  Influences,
+  Json,
+  JsonObject,
+  Mesh,
+  Piece,
+  VertexArray,
+} from '../../character/model';
 import { childrenOf } from '../../character/hierarchy';
 import { roundExactly } from '../../geometry/influences';
 import { componentTypeOf } from './accessor';
@@ -10,9 +20,13 @@ export interface WriteOptions {
   readonly generator?: string;
 }
 
-export interface Written { readonly bytes: Uint8Array; /** What was adjusted so that the file meets the standard, in sentences. */ readonly notes: readonly string[] }
+export interface Written {
+  readonly bytes: Uint8Array;
+  /** What was adjusted so that the file meets the standard, in sentences. */ readonly notes: readonly string[];
+}
 
-const ARRAY_BUFFER = 34962, ELEMENT_BUFFER = 34963;
+const ARRAY_BUFFER = 34962;
+const ELEMENT_BUFFER = 34963;
 
 /** Writes a character as binary glTF 2.0. Accessors that share an array in memory share it in the file. */
 export function writeGlb(character: Character, options: WriteOptions = {}): Written {
@@ -24,16 +38,21 @@ export function writeGlb(character: Character, options: WriteOptions = {}): Writ
 /** The two-chunk container of glTF 2.0, chapter 4.4. */
 function glb(json: JsonObject, bin: Uint8Array): Uint8Array {
   const text = new TextEncoder().encode(JSON.stringify(json));
-  const textSize = (text.length + 3) & ~3, binSize = (bin.length + 3) & ~3;
+  const textSize = (text.length + 3) & ~3;
+  const binSize = (bin.length + 3) & ~3;
   const total = 12 + 8 + textSize + (bin.length > 0 ? 8 + binSize : 0);
   const out = new Uint8Array(total);
   const view = new DataView(out.buffer);
-  view.setUint32(0, 0x46546c67, true); view.setUint32(4, 2, true); view.setUint32(8, total, true);
-  view.setUint32(12, textSize, true); view.setUint32(16, 0x4e4f534a, true);
+  view.setUint32(0, 0x46546c67, true);
+  view.setUint32(4, 2, true);
+  view.setUint32(8, total, true);
+  view.setUint32(12, textSize, true);
+  view.setUint32(16, 0x4e4f534a, true);
   out.fill(0x20, 20, 20 + textSize);
   out.set(text, 20);
   if (bin.length > 0) {
-    view.setUint32(20 + textSize, binSize, true); view.setUint32(24 + textSize, 0x004e4942, true);
+    view.setUint32(20 + textSize, binSize, true);
+    view.setUint32(24 + textSize, 0x004e4942, true);
     out.set(bin, 28 + textSize);
   }
   return out;
@@ -48,18 +67,28 @@ class GltfWriter {
   private readonly shared = new Map<VertexArray, number>();
   private encoded = false;
 
-  constructor(private readonly c: Character, private readonly options: WriteOptions) {}
+  constructor(
+    private readonly c: Character,
+    private readonly options: WriteOptions,
+  ) {}
 
   document(): { json: JsonObject; bin: Uint8Array } {
     const { c } = this;
     const children = childrenOf(c.nodes);
-    const skinSizes = c.meshes.map((_, m) => Math.max(1, ...c.nodes.filter((n) => n.mesh === m && n.skin >= 0).map((n) => c.skins[n.skin].joints.length)));
+    const skinSizes = c.meshes.map((_, m) =>
+      Math.max(
+        1,
+        ...c.nodes.filter((n) => n.mesh === m && n.skin >= 0).map((n) => c.skins[n.skin].joints.length),
+      ),
+    );
     const meshes = c.meshes.map((m, i) => this.mesh(m, skinSizes[i]));
     const nodes = c.nodes.map((n, i) => this.node(i, children[i]));
     const skins = c.skins.map((s) => ({
-      ...named(s.name), joints: [...s.joints],
+      ...named(s.name),
+      joints: [...s.joints],
       inverseBindMatrices: this.accessor(inverseBindsAsFloats(s.inverseBinds), 'MAT4', false),
-      ...(s.skeleton === undefined || s.skeleton < 0 ? {} : { skeleton: s.skeleton }), ...carried(s),
+      ...(s.skeleton === undefined || s.skeleton < 0 ? {} : { skeleton: s.skeleton }),
+      ...carried(s),
     }));
     const animations = c.clips.filter((clip) => clip.channels.length > 0).map((clip) => this.clip(clip));
     const images = c.carried.images.map((image) => {
@@ -72,12 +101,21 @@ class GltfWriter {
     const used = [...new Set([...c.carried.extensionsUsed, ...(this.encoded ? ['FB_ngon_encoding'] : [])])];
     const json: JsonObject = {
       asset: { ...c.carried.asset, version: '2.0', generator: this.options.generator ?? 'Young Bough' },
-      ...listed('extensionsUsed', used), ...listed('extensionsRequired', [...c.carried.extensionsRequired]),
+      ...listed('extensionsUsed', used),
+      ...listed('extensionsRequired', [...c.carried.extensionsRequired]),
       ...(scenes.length > 0 ? { scene: Math.min(Math.max(c.carried.scene, 0), scenes.length - 1) } : {}),
-      ...listed('scenes', scenes), ...listed('nodes', nodes), ...listed('meshes', meshes), ...listed('skins', skins), ...listed('animations', animations),
-      ...listed('materials', [...c.carried.materials]), ...listed('textures', [...c.carried.textures]), ...listed('samplers', [...c.carried.samplers]),
-      ...listed('images', images), ...listed('cameras', [...c.carried.cameras]),
-      ...listed('accessors', this.accessors), ...listed('bufferViews', this.bufferViews),
+      ...listed('scenes', scenes),
+      ...listed('nodes', nodes),
+      ...listed('meshes', meshes),
+      ...listed('skins', skins),
+      ...listed('animations', animations),
+      ...listed('materials', [...c.carried.materials]),
+      ...listed('textures', [...c.carried.textures]),
+      ...listed('samplers', [...c.carried.samplers]),
+      ...listed('images', images),
+      ...listed('cameras', [...c.carried.cameras]),
+      ...listed('accessors', this.accessors),
+      ...listed('bufferViews', this.bufferViews),
       ...(bin.length > 0 ? { buffers: [{ byteLength: bin.length }] } : {}),
       ...(Object.keys(c.carried.extensions).length > 0 ? { extensions: c.carried.extensions } : {}),
       ...(c.carried.extras === null ? {} : { extras: c.carried.extras }),
@@ -88,21 +126,33 @@ class GltfWriter {
   private scenes(children: number[][]): JsonObject[] {
     const roots = this.c.nodes.flatMap((n, i) => (n.parent < 0 ? [i] : []));
     if (this.c.carried.scenes.length === 0) return children.length > 0 ? [{ nodes: roots }] : [];
-    return this.c.carried.scenes.map((s) => ({ ...s.json, ...listed('nodes', s.roots.filter((r) => this.c.nodes[r]?.parent === -1)) }));
+    return this.c.carried.scenes.map((s) => ({
+      ...s.json,
+      ...listed(
+        'nodes',
+        s.roots.filter((r) => this.c.nodes[r]?.parent === -1),
+      ),
+    }));
   }
 
   private node(i: number, children: number[]): JsonObject {
     const n = this.c.nodes[i];
     const differs = (a: readonly number[], b: readonly number[]) => a.some((x, k) => x !== b[k]);
     return {
-      ...named(n.name), ...listed('children', children),
-      ...(n.matrix ? { matrix: [...n.matrix] } : {
-        ...(differs(n.translation, [0, 0, 0]) ? { translation: [...n.translation] } : {}),
-        ...(differs(n.rotation, [0, 0, 0, 1]) ? { rotation: [...n.rotation] } : {}),
-        ...(differs(n.scale, [1, 1, 1]) ? { scale: [...n.scale] } : {}),
-      }),
-      ...(n.mesh >= 0 ? { mesh: n.mesh } : {}), ...(n.skin >= 0 && n.mesh >= 0 ? { skin: n.skin } : {}), ...(n.camera === undefined ? {} : { camera: n.camera }),
-      ...(n.morphWeights ? { weights: [...n.morphWeights] } : {}), ...carried(n),
+      ...named(n.name),
+      ...listed('children', children),
+      ...(n.matrix
+        ? { matrix: [...n.matrix] }
+        : {
+            ...(differs(n.translation, [0, 0, 0]) ? { translation: [...n.translation] } : {}),
+            ...(differs(n.rotation, [0, 0, 0, 1]) ? { rotation: [...n.rotation] } : {}),
+            ...(differs(n.scale, [1, 1, 1]) ? { scale: [...n.scale] } : {}),
+          }),
+      ...(n.mesh >= 0 ? { mesh: n.mesh } : {}),
+      ...(n.skin >= 0 && n.mesh >= 0 ? { skin: n.skin } : {}),
+      ...(n.camera === undefined ? {} : { camera: n.camera }),
+      ...(n.morphWeights ? { weights: [...n.morphWeights] } : {}),
+      ...carried(n),
     };
   }
 
@@ -112,61 +162,106 @@ class GltfWriter {
     const whole = m.pieces.length === 1;
     const primitives = m.pieces.map((piece): JsonObject => {
       const key = `${piece.vertexStart}+${piece.vertexCount}:${piece.attributes.join()}`;
-      let attributes = attributeSets.get(key), targets = targetSets.get(key);
+      let attributes = attributeSets.get(key);
+      let targets = targetSets.get(key);
       if (!attributes || !targets) {
         attributes = {};
-        for (const name of piece.attributes) if (m.attributes[name]) attributes[name] = this.attribute(m.attributes[name], piece, whole, name === 'POSITION');
+        for (const name of piece.attributes)
+          if (m.attributes[name])
+            attributes[name] = this.attribute(m.attributes[name], piece, whole, name === 'POSITION');
         if (m.influences) Object.assign(attributes, this.influences(m, m.influences, piece, jointCount));
-        targets = m.morphs.map((t) => Object.fromEntries(Object.entries(t.attributes).map(([name, a]) => [name, this.attribute(a, piece, whole, name === 'POSITION')])));
+        targets = m.morphs.map((t) =>
+          Object.fromEntries(
+            Object.entries(t.attributes).map(([name, a]) => [
+              name,
+              this.attribute(a, piece, whole, name === 'POSITION'),
+            ]),
+          ),
+        );
         attributeSets.set(key, attributes);
         targetSets.set(key, targets);
       }
       return {
-        attributes, ...this.indices(m, piece), ...(piece.mode === 4 || !piece.carriedIndices ? {} : { mode: piece.mode }),
-        ...(piece.material >= 0 ? { material: piece.material } : {}), ...listed('targets', targets), ...this.pieceCarry(m, piece),
+        attributes,
+        ...this.indices(m, piece),
+        ...(piece.mode === 4 || !piece.carriedIndices ? {} : { mode: piece.mode }),
+        ...(piece.material >= 0 ? { material: piece.material } : {}),
+        ...listed('targets', targets),
+        ...this.pieceCarry(m, piece),
       };
     });
-    return { ...named(m.name), primitives, ...(m.morphWeights ? { weights: [...m.morphWeights] } : {}), ...carried(m) };
+    return {
+      ...named(m.name),
+      primitives,
+      ...(m.morphWeights ? { weights: [...m.morphWeights] } : {}),
+      ...carried(m),
+    };
   }
 
   private pieceCarry(m: Mesh, piece: Piece): JsonObject {
     const encode = m.polygonOrigin === 'encoded' && !piece.carriedIndices && piece.polygonCount > 0;
     if (encode) this.encoded = true;
     const base = carried(piece);
-    return encode ? { ...base, extensions: { ...((base.extensions ?? {}) as JsonObject), FB_ngon_encoding: {} } } : base;
+    return encode
+      ? { ...base, extensions: { ...((base.extensions ?? {}) as JsonObject), FB_ngon_encoding: {} } }
+      : base;
   }
 
   private indices(m: Mesh, piece: Piece): JsonObject {
-    const list = piece.carriedIndices ?? encodeNgons(m.polygonOffsets, m.corners, piece.polygonStart, piece.polygonCount).map((v) => v - piece.vertexStart);
+    const list =
+      piece.carriedIndices ??
+      encodeNgons(m.polygonOffsets, m.corners, piece.polygonStart, piece.polygonCount).map(
+        (v) => v - piece.vertexStart,
+      );
     if (list.length === 0) return {};
     const data = piece.vertexCount < 65535 ? Uint16Array.from(list) : Uint32Array.from(list);
     return { indices: this.accessor(data, 'SCALAR', false, ELEMENT_BUFFER) };
   }
 
   private attribute(a: Attribute, piece: Piece, whole: boolean, bounds: boolean): number {
-    const data = whole && piece.vertexCount * a.size === a.data.length ? a.data : a.data.slice(piece.vertexStart * a.size, (piece.vertexStart + piece.vertexCount) * a.size);
+    const data =
+      whole && piece.vertexCount * a.size === a.data.length
+        ? a.data
+        : a.data.slice(piece.vertexStart * a.size, (piece.vertexStart + piece.vertexCount) * a.size);
     return this.accessor(data, a.type, a.normalized, ARRAY_BUFFER, bounds);
   }
 
   private influences(m: Mesh, f: Influences, piece: Piece, jointCount: number): JsonObject {
-    const start = piece.vertexStart, count = piece.vertexCount;
-    let most = 1, off = 0;
+    const start = piece.vertexStart;
+    const count = piece.vertexCount;
+    let most = 1;
+    let off = 0;
     for (let v = start; v < start + count; v++) most = Math.max(most, f.offsets[v + 1] - f.offsets[v]);
     const sets = Math.ceil(most / 4);
     const storage = m.influenceStorage?.weights ?? 'f32';
     const scale = storage === 'u8' ? 255 : storage === 'u16' ? 65535 : 1;
-    const make = (n: number) => (storage === 'u8' ? new Uint8Array(n) : storage === 'u16' ? new Uint16Array(n) : new Float32Array(n));
-    const joints = Array.from({ length: sets }, () => (jointCount > 256 || m.influenceStorage?.joints === 'u16' ? new Uint16Array(count * 4) : new Uint8Array(count * 4)));
+    const make = (n: number) => {
+      if (storage === 'u8') return new Uint8Array(n);
+      if (storage === 'u16') return new Uint16Array(n);
+      return new Float32Array(n);
+    };
+    const joints = Array.from({ length: sets }, () =>
+      jointCount > 256 || m.influenceStorage?.joints === 'u16'
+        ? new Uint16Array(count * 4)
+        : new Uint8Array(count * 4),
+    );
     const weights = Array.from({ length: sets }, () => make(count * 4));
     for (let v = 0; v < count; v++) {
-      const a = f.offsets[start + v], b = f.offsets[start + v + 1];
+      const a = f.offsets[start + v];
+      const b = f.offsets[start + v + 1];
       if (a === b) continue;
       let sum = 0;
       for (let k = a; k < b; k++) sum += f.weight[k];
       const wrong = Math.abs(sum - 1) > 2e-7 * (b - a);
       const rescale = !this.options.keepSums && wrong && sum > 0 ? 1 / sum : 1;
       if (rescale !== 1 && Math.abs(sum - 1) > 1e-5) off++;
-      const exact = scale === 1 ? null : roundExactly(Array.from(f.weight.subarray(a, b)), this.options.keepSums ? Math.round(sum * scale) : scale);
+      const exact =
+        scale === 1
+          ? null
+          : roundExactly(
+              Array.from(f.weight.subarray(a, b)),
+              this.options.keepSums ? Math.round(sum * scale) : scale,
+            );
       for (let k = a; k < b; k++) {
         const w = exact ? exact[k - a] : f.weight[k] * rescale;
         if (w === 0) continue;
@@ -175,7 +270,10 @@ class GltfWriter {
         weights[at >> 2][v * 4 + (at & 3)] = w;
       }
     }
-    if (off > 0) this.notes.push(`The weights of ${off} vertices of “${m.name}” did not sum to 1 and were scaled, as glTF 2.0 requires.`);
+    if (off > 0)
+      this.notes.push(
+        `The weights of ${off} vertices of “${m.name}” did not sum to 1 and were scaled, as glTF 2.0 requires.`,
+      );
     const out: JsonObject = {};
     for (let k = 0; k < sets; k++) {
       out[`JOINTS_${k}`] = this.accessor(joints[k], 'VEC4', false, ARRAY_BUFFER);
@@ -187,17 +285,28 @@ class GltfWriter {
   private clip(clip: Character['clips'][number]): JsonObject {
     const samplers: JsonObject[] = [];
     const channels = clip.channels.map((ch) => {
-      const sampler = samplers.push({
-        input: this.accessor(ch.times, 'SCALAR', false, undefined, true),
-        output: this.accessor(ch.values, ch.path === 'rotation' ? 'VEC4' : ch.path === 'weights' ? 'SCALAR' : 'VEC3', false),
-        ...(ch.interpolation === 'LINEAR' ? {} : { interpolation: ch.interpolation }),
-      }) - 1;
+      const sampler =
+        samplers.push({
+          input: this.accessor(ch.times, 'SCALAR', false, undefined, true),
+          output: this.accessor(
+            ch.values,
+            ch.path === 'rotation' ? 'VEC4' : ch.path === 'weights' ? 'SCALAR' : 'VEC3',
+            false,
+          ),
+          ...(ch.interpolation === 'LINEAR' ? {} : { interpolation: ch.interpolation }),
+        }) - 1;
       return { sampler, target: { node: ch.node, path: ch.path }, ...carried(ch) };
     });
     return { ...named(clip.name), channels, samplers, ...carried(clip) };
   }
 
-  private accessor(data: VertexArray, type: string, normalized: boolean, target?: number, bounds = false): number {
+  private accessor(
+    data: VertexArray,
+    type: string,
+    normalized: boolean,
+    target?: number,
+    bounds = false,
+  ): number {
     const known = this.shared.get(data);
     if (known !== undefined && this.accessors[known].type === type) return known;
     const size = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 }[type] ?? 1;
@@ -212,10 +321,14 @@ class GltfWriter {
     }
     const json: JsonObject = {
       bufferView: this.view(bytes, target, padded === width ? undefined : padded),
-      componentType: componentTypeOf(data), count, type, ...(normalized ? { normalized: true } : {}),
+      componentType: componentTypeOf(data),
+      count,
+      type,
+      ...(normalized ? { normalized: true } : {}),
     };
     if (bounds) {
-      const min = new Array<number>(size).fill(Infinity), max = new Array<number>(size).fill(-Infinity);
+      const min = new Array<number>(size).fill(Infinity);
+      const max = new Array<number>(size).fill(-Infinity);
       for (let i = 0; i < data.length; i++) {
         const k = i % size;
         if (data[i] < min[k]) min[k] = data[i];
@@ -234,17 +347,28 @@ class GltfWriter {
     this.chunks.push(bytes);
     this.size += bytes.length;
     const pad = (4 - (this.size & 3)) & 3;
-    if (pad > 0) { this.chunks.push(new Uint8Array(pad)); this.size += pad; }
-    return this.bufferViews.push({
-      buffer: 0, byteLength: bytes.length, ...(byteOffset > 0 ? { byteOffset } : {}),
-      ...(stride ? { byteStride: stride } : {}), ...(target ? { target } : {}),
-    }) - 1;
+    if (pad > 0) {
+      this.chunks.push(new Uint8Array(pad));
+      this.size += pad;
+    }
+    return (
+      this.bufferViews.push({
+        buffer: 0,
+        byteLength: bytes.length,
+        ...(byteOffset > 0 ? { byteOffset } : {}),
+        ...(stride ? { byteStride: stride } : {}),
+        ...(target ? { target } : {}),
+      }) - 1
+    );
   }
 
   private binary(): Uint8Array {
     const out = new Uint8Array(this.size);
     let at = 0;
-    for (const c of this.chunks) { out.set(c, at); at += c.length; }
+    for (const c of this.chunks) {
+      out.set(c, at);
+      at += c.length;
+    }
     return out;
   }
 }
@@ -255,7 +379,12 @@ function inverseBindsAsFloats(m: Float32Array | Float64Array): Float32Array {
     // The standard wants the last row to be 0 0 0 1 to the bit.
     if (out[k + 3] !== 0 || out[k + 7] !== 0 || out[k + 11] !== 0 || out[k + 15] !== 1) {
       const copy = out.slice();
-      for (let j = 0; j < copy.length; j += 16) { copy[j + 3] = 0; copy[j + 7] = 0; copy[j + 11] = 0; copy[j + 15] = 1; }
+      for (let j = 0; j < copy.length; j += 16) {
+        copy[j + 3] = 0;
+        copy[j + 7] = 0;
+        copy[j + 11] = 0;
+        copy[j + 15] = 1;
+      }
       return copy;
     }
   }
@@ -263,5 +392,9 @@ function inverseBindsAsFloats(m: Float32Array | Float64Array): Float32Array {
 }
 
 const named = (name: string): JsonObject => (name ? { name } : {});
-const listed = (key: string, list: Json[] | readonly Json[]): JsonObject => (list.length > 0 ? { [key]: [...list] } : {});
-const carried = (x: Carry): JsonObject => ({ ...(x.extras === undefined ? {} : { extras: x.extras }), ...(x.extensions ? { extensions: x.extensions } : {}) });
+const listed = (key: string, list: Json[] | readonly Json[]): JsonObject =>
+  list.length > 0 ? { [key]: [...list] } : {};
+const carried = (x: Carry): JsonObject => ({
+  ...(x.extras === undefined ? {} : { extras: x.extras }),
+  ...(x.extensions ? { extensions: x.extensions } : {}),
+});

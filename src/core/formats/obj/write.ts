@@ -8,7 +8,12 @@ import type { WrittenFiles, WrittenPose } from '../index';
 import { short } from '../numbers';
 
 /** A name as one word: a # at its start would begin a comment, a backslash at its end would join the next line to it. */
-const word = (s: string, otherwise: string) => s.trim().replace(/\s+/g, '_').replace(/[^\x21-\uffff]/g, '').replace(/^#+|\\+$/g, '_') || otherwise;
+const word = (s: string, otherwise: string) =>
+  s
+    .trim()
+    .replace(/\s+/g, '_')
+    .replace(/[^\x21-\uffff]/g, '')
+    .replace(/^#+|\\+$/g, '_') || otherwise;
 
 /**
  * Writes all meshes as Wavefront OBJ in world space, metres, +Y up: at rest, or in a pose, with the morph targets that are on. Polygons,
@@ -17,23 +22,42 @@ const word = (s: string, otherwise: string) => s.trim().replace(/\s+/g, '_').rep
  */
 export function writeObj(character: Character, stem: string, pose?: WrittenPose): WrittenFiles {
   const world = pose?.world ?? restWorld(character.nodes);
-  const parts: string[] = [`# ${character.name.replace(/[\r\n]/g, ' ')}: metres, +Y up, ${pose ? 'posed' : 'at rest'}\n`];
+  const parts: string[] = [
+    `# ${character.name.replace(/[\r\n]/g, ' ')}: metres, +Y up, ${pose ? 'posed' : 'at rest'}\n`,
+  ];
   const materials = character.carried.materials as readonly JsonObject[];
   const names = uniqueNames(materials.map((m, i) => word(String(m.name ?? ''), `material_${i + 1}`)));
   if (materials.length > 0) parts.push(`mtllib ${word(stem, 'character')}.mtl\n`);
-  let v0 = 1, t0 = 1, n0 = 1;
-  const objects = uniqueNames(meshNodesOf(character).map((i) => word(character.nodes[i].name || character.meshes[character.nodes[i].mesh].name, `mesh_${i}`)));
+  let v0 = 1;
+  let t0 = 1;
+  let n0 = 1;
+  const objects = uniqueNames(
+    meshNodesOf(character).map((i) =>
+      word(character.nodes[i].name || character.meshes[character.nodes[i].mesh].name, `mesh_${i}`),
+    ),
+  );
   meshNodesOf(character).forEach((i, k) => {
-    const n = character.nodes[i], mesh = morphed(character.meshes[n.mesh], pose?.morphs(i) ?? morphsAt(character, i));
+    const n = character.nodes[i];
+    const mesh = morphed(character.meshes[n.mesh], pose?.morphs(i) ?? morphsAt(character, i));
     const skin = n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null;
     const points = placedPoints(mesh, skin, i, world);
     const weld = weldExact(points);
     const lines: string[] = [`o ${objects[k]}\n`];
-    for (let p = 0; p < weld.pointCount; p++) { const v = weld.vertexOfPoint[p] * 3; lines.push(`v ${short(points[v])} ${short(points[v + 1])} ${short(points[v + 2])}\n`); }
-    const uv = mesh.attributes.TEXCOORD_0, normals = placedNormals(mesh, skin, i, world);
+    for (let p = 0; p < weld.pointCount; p++) {
+      const v = weld.vertexOfPoint[p] * 3;
+      lines.push(`v ${short(points[v])} ${short(points[v + 1])} ${short(points[v + 2])}\n`);
+    }
+    const uv = mesh.attributes.TEXCOORD_0;
+    const normals = placedNormals(mesh, skin, i, world);
     const uvScale = uv && !(uv.data instanceof Float32Array) ? 2 ** (8 * uv.data.BYTES_PER_ELEMENT) - 1 : 1;
-    if (uv) for (let v = 0; v < mesh.vertexCount; v++) lines.push(`vt ${short(uv.data[v * uv.size] / uvScale)} ${short(1 - uv.data[v * uv.size + 1] / uvScale)}\n`);
-    if (normals) for (let v = 0; v < mesh.vertexCount; v++) lines.push(`vn ${short(normals[v * 3])} ${short(normals[v * 3 + 1])} ${short(normals[v * 3 + 2])}\n`);
+    if (uv)
+      for (let v = 0; v < mesh.vertexCount; v++)
+        lines.push(
+          `vt ${short(uv.data[v * uv.size] / uvScale)} ${short(1 - uv.data[v * uv.size + 1] / uvScale)}\n`,
+        );
+    if (normals)
+      for (let v = 0; v < mesh.vertexCount; v++)
+        lines.push(`vn ${short(normals[v * 3])} ${short(normals[v * 3 + 1])} ${short(normals[v * 3 + 2])}\n`);
     const turned = !skin && determinant3(world, i * 16) < 0;
     for (const piece of mesh.pieces) {
       if (piece.mode < 4 || piece.mode > 6) continue;
@@ -42,7 +66,9 @@ export function writeObj(character: Character, stem: string, pose?: WrittenPose)
         const row: string[] = [];
         for (let c = mesh.polygonOffsets[q]; c < mesh.polygonOffsets[q + 1]; c++) {
           const v = mesh.corners[c];
-          row.push(`${weld.pointOfVertex[v] + v0}${uv || normals ? `/${uv ? v + t0 : ''}` : ''}${normals ? `/${v + n0}` : ''}`);
+          row.push(
+            `${weld.pointOfVertex[v] + v0}${uv || normals ? `/${uv ? v + t0 : ''}` : ''}${normals ? `/${v + n0}` : ''}`,
+          );
         }
         lines.push(`f ${(turned ? row.reverse() : row).join(' ')}\n`);
       }
@@ -53,21 +79,32 @@ export function writeObj(character: Character, stem: string, pose?: WrittenPose)
     if (normals) n0 += mesh.vertexCount;
   });
   const notes = [
-    ...(character.skins.length > 0 ? ['OBJ knows no skeleton and no weights: the points are written as they stand.'] : []),
+    ...(character.skins.length > 0
+      ? ['OBJ knows no skeleton and no weights: the points are written as they stand.']
+      : []),
     ...(character.clips.length > 0 ? ['OBJ knows no motion: the clips are not in the file.'] : []),
-    ...(character.meshes.some((m) => m.morphs.length > 0) ? ['OBJ knows no morph targets: those that are on are in the points, the others are not in the file.'] : []),
+    ...(character.meshes.some((m) => m.morphs.length > 0)
+      ? ['OBJ knows no morph targets: those that are on are in the points, the others are not in the file.']
+      : []),
   ];
-  const encode = (s: string | readonly string[]) => new TextEncoder().encode(typeof s === 'string' ? s : s.join(''));
+  const encode = (s: string | readonly string[]) =>
+    new TextEncoder().encode(typeof s === 'string' ? s : s.join(''));
   const files = [{ name: `${stem}.obj`, bytes: encode(parts), type: 'model/obj' }];
-  if (materials.length > 0) files.push({ name: `${word(stem, 'character')}.mtl`, bytes: encode(materials.map((m, i) => materialText(names[i], m))), type: 'model/mtl' });
+  if (materials.length > 0)
+    files.push({
+      name: `${word(stem, 'character')}.mtl`,
+      bytes: encode(materials.map((m, i) => materialText(names[i], m))),
+      type: 'model/mtl',
+    });
   return { files, notes };
 }
 
 function uniqueNames(names: readonly string[]): string[] {
-  const taken = new Set(names), seen = new Set<string>();
+  const taken = new Set(names);
+  const seen = new Set<string>();
   return names.map((n) => {
     let own = n;
-    for (let k = 2; seen.has(own) || own !== n && taken.has(own); k++) own = `${n}_${k}`;
+    for (let k = 2; seen.has(own) || (own !== n && taken.has(own)); k++) own = `${n}_${k}`;
     seen.add(own);
     return own;
   });

@@ -6,7 +6,12 @@
 import type { Influences } from '../../character/model';
 import { KERNELS_BASE64 } from './kernels.wasm';
 
-interface Exports { readonly memory: WebAssembly.Memory; skin(...a: number[]): void; limit(...a: number[]): bigint; remap(...a: number[]): void }
+interface Exports {
+  readonly memory: WebAssembly.Memory;
+  skin(...a: number[]): void;
+  limit(...a: number[]): bigint;
+  remap(...a: number[]): void;
+}
 
 let compiled: WebAssembly.Module | null | undefined;
 
@@ -14,7 +19,13 @@ let compiled: WebAssembly.Module | null | undefined;
 function instance(): Exports | null {
   try {
     compiled ??= new WebAssembly.Module(Uint8Array.from(atob(KERNELS_BASE64), (ch) => ch.charCodeAt(0)));
-    return new WebAssembly.Instance(compiled, { env: { abort() { throw new Error('a kernel broke off'); } } }).exports as unknown as Exports;
+    return new WebAssembly.Instance(compiled, {
+      env: {
+        abort() {
+          throw new Error('a kernel broke off');
+        },
+      },
+    }).exports as unknown as Exports;
   } catch {
     compiled = null;
     return null;
@@ -27,7 +38,11 @@ const kernels = (): Exports | null => (shared === undefined ? (shared = instance
 /** Lays arrays out behind each other in linear memory, 16-byte aligned; gives their addresses. */
 function place(k: Exports, sizes: readonly number[]): number[] {
   let at = 1024;
-  const out = sizes.map((n) => { const here = at; at = (at + n + 31) & ~15; return here; });
+  const out = sizes.map((n) => {
+    const here = at;
+    at = (at + n + 31) & ~15;
+    return here;
+  });
   const missing = at - k.memory.buffer.byteLength;
   if (missing > 0) k.memory.grow(Math.ceil(missing / 65536));
   return out;
@@ -35,13 +50,25 @@ function place(k: Exports, sizes: readonly number[]): number[] {
 
 /** A bound mesh that stays in a kernel's memory, so that a pose costs only its matrices. */
 export class ResidentSkin {
-  private constructor(private readonly k: Exports, private readonly vertices: number, private readonly joints: number, private readonly at: readonly number[]) {}
+  private constructor(
+    private readonly k: Exports,
+    private readonly vertices: number,
+    private readonly joints: number,
+    private readonly at: readonly number[],
+  ) {}
 
   /** Null where the kernel cannot be used; the plain loop does it then. */
   static of(points: Float32Array, f: Influences, joints: number): ResidentSkin | null {
     const k = f.joint instanceof Uint16Array ? instance() : null;
     if (!k) return null;
-    const at = place(k, [points.byteLength, f.offsets.byteLength, f.joint.byteLength, f.weight.byteLength, joints * 64, points.byteLength + 16]);
+    const at = place(k, [
+      points.byteLength,
+      f.offsets.byteLength,
+      f.joint.byteLength,
+      f.weight.byteLength,
+      joints * 64,
+      points.byteLength + 16,
+    ]);
     const { buffer } = k.memory;
     new Float32Array(buffer, at[0], points.length).set(points);
     new Uint32Array(buffer, at[1], f.offsets.length).set(f.offsets);
@@ -55,20 +82,42 @@ export class ResidentSkin {
     const { buffer } = this.k.memory;
     const [p, o, j, w, m, r] = this.at;
     const columns = new Float32Array(buffer, m, this.joints * 16);
-    for (let i = 0; i < this.joints; i++) for (let c = 0; c < 4; c++) { for (let row = 0; row < 3; row++) columns[i * 16 + c * 4 + row] = matrices[i * 12 + row * 4 + c]; columns[i * 16 + c * 4 + 3] = 0; }
+    for (let i = 0; i < this.joints; i++)
+      for (let c = 0; c < 4; c++) {
+        for (let row = 0; row < 3; row++) columns[i * 16 + c * 4 + row] = matrices[i * 12 + row * 4 + c];
+        columns[i * 16 + c * 4 + 3] = 0;
+      }
     this.k.skin(this.vertices, p, o, j, w, m, r);
     out.set(new Float32Array(buffer, r, this.vertices * 3));
   }
 }
 
 /** Limiting by WebAssembly, joints renamed before that where asked; null where the kernel cannot be used. Same result as limitInfluences and limitRemapped in influences.ts. */
-export function limitFast(f: Influences, limit: number, dust: number, first?: { readonly to: readonly number[]; readonly jointCount: number }): { influences: Influences; trimmed: Uint32Array; changed: number } | null {
+export function limitFast(
+  f: Influences,
+  limit: number,
+  dust: number,
+  first?: { readonly to: readonly number[]; readonly jointCount: number },
+): { influences: Influences; trimmed: Uint32Array; changed: number } | null {
   const k = kernels();
-  if (!k || !(f.joint instanceof Uint16Array) || limit < 1 || first && first.jointCount > 65535) return null;
+  if (!k || !(f.joint instanceof Uint16Array) || limit < 1 || (first && first.jointCount > 65535))
+    return null;
   const n = f.offsets.length - 1;
   let longest = 1;
   for (let v = 0; v < n; v++) longest = Math.max(longest, f.offsets[v + 1] - f.offsets[v]);
-  const [o, j, w, oo, oj, ow, t, s, q, table, put] = place(k, [f.offsets.byteLength, f.joint.byteLength, f.weight.byteLength, f.offsets.byteLength, f.joint.byteLength + 16, f.weight.byteLength + 16, n * 4, (longest + 9) * 4, (longest + 9) * 4, (first?.to.length ?? 0) * 2, (first?.jointCount ?? 0) * 4]);
+  const [o, j, w, oo, oj, ow, t, s, q, table, put] = place(k, [
+    f.offsets.byteLength,
+    f.joint.byteLength,
+    f.weight.byteLength,
+    f.offsets.byteLength,
+    f.joint.byteLength + 16,
+    f.weight.byteLength + 16,
+    n * 4,
+    (longest + 9) * 4,
+    (longest + 9) * 4,
+    (first?.to.length ?? 0) * 2,
+    (first?.jointCount ?? 0) * 4,
+  ]);
   const { buffer } = k.memory;
   new Uint32Array(buffer, o, f.offsets.length).set(f.offsets);
   new Uint16Array(buffer, j, f.joint.length).set(f.joint);
@@ -82,7 +131,12 @@ export function limitFast(f: Influences, limit: number, dust: number, first?: { 
   const offsets = new Uint32Array(buffer, oo, n + 1).slice();
   const count = offsets[n];
   return {
-    influences: { offsets, joint: new Uint16Array(buffer, oj, count).slice(), weight: new Float32Array(buffer, ow, count).slice() },
-    trimmed: new Uint32Array(buffer, t, Number(packed & 0xffffffffn)).slice(), changed: Number(packed >> 32n),
+    influences: {
+      offsets,
+      joint: new Uint16Array(buffer, oj, count).slice(),
+      weight: new Float32Array(buffer, ow, count).slice(),
+    },
+    trimmed: new Uint32Array(buffer, t, Number(packed & 0xffffffffn)).slice(),
+    changed: Number(packed >> 32n),
   };
 }

@@ -14,17 +14,28 @@ import { bindsOf, withPointsThrough } from '../bind';
  * joints of a skin then carry the same scale in their binds, that too goes into the points.
  */
 export const bakeScale: Remedy<{ node: number }> = {
-  id: 'bake-scale', room: 'placement', title: 'Bake the scale into the points',
+  id: 'bake-scale',
+  room: 'placement',
+  title: 'Bake the scale into the points',
   does: 'The node and all below it read 1; points, normals, inverse binds and clips take the scale, so that nothing moves.',
   params: object({ node: number().integer().min(0).required() }),
   preview(character, params) {
     const after = bakeScale.apply(character, params, undefined as never);
-    const text = (c: Character) => decompose(localOf(c.nodes[params.node])).scale.map((x) => Number(x.toPrecision(4))).join(' × ');
-    const scaled = (c: Character) => c.nodes.filter((n) => decompose(localOf(n)).scale.some((s) => Math.abs(s - 1) > 1e-4)).length;
+    const text = (c: Character) =>
+      decompose(localOf(c.nodes[params.node]))
+        .scale.map((x) => Number(x.toPrecision(4)))
+        .join(' × ');
+    const scaled = (c: Character) =>
+      c.nodes.filter((n) => decompose(localOf(n)).scale.some((s) => Math.abs(s - 1) > 1e-4)).length;
     return [
       { label: 'Scale of the node', before: text(character), after: text(after), unit: '×' },
       { label: 'Nodes with a scale', before: scaled(character), after: scaled(after), unit: 'nodes' },
-      { label: 'Meshes whose points change', before: '—', after: after.meshes.filter((m, i) => m !== character.meshes[i]).length, unit: 'meshes' },
+      {
+        label: 'Meshes whose points change',
+        before: '—',
+        after: after.meshes.filter((m, i) => m !== character.meshes[i]).length,
+        unit: 'meshes',
+      },
     ];
   },
   apply(character, { node: top }) {
@@ -34,12 +45,17 @@ export const bakeScale: Remedy<{ node: number }> = {
     const above = nodes[top].parent >= 0 ? inverseOr(world, nodes[top].parent * 16) : null;
     const inside = branchOf(nodes, [top]);
     // Everything is seen from the space above the baked node: old is the matrix there, rigid what is left of it, bake = rigid⁻¹ · old.
-    const old: Float64Array[] = [], rigid: Float64Array[] = [], bake: Float64Array[] = [];
+    const old: Float64Array[] = [];
+    const rigid: Float64Array[] = [];
+    const bake: Float64Array[] = [];
     nodes.forEach((_, i) => {
       if (!inside[i]) return;
       const w = world.subarray(i * 16, i * 16 + 16);
       old[i] = above ? times(above, w) : Float64Array.from(w);
-      if (Math.abs(determinant3(old[i])) < 1e-12) throw new RemedyError(`“${nodes[i].name}” is scaled to nothing; a scale of 0 cannot be baked. Delete the node or give it a size.`);
+      if (Math.abs(determinant3(old[i])) < 1e-12)
+        throw new RemedyError(
+          `“${nodes[i].name}” is scaled to nothing; a scale of 0 cannot be baked. Delete the node or give it a size.`,
+        );
       const parts = decompose(old[i]);
       rigid[i] = new Float64Array(16);
       compose(rigid[i], 0, parts.translation, parts.rotation, [1, 1, 1]);
@@ -76,12 +92,21 @@ export const bakeScale: Remedy<{ node: number }> = {
     const skins = character.skins.map((s) => {
       if (!s.joints.some((j) => inside[j] && !isIdentity(bake[j]))) return s;
       const inverseBinds = Float64Array.from(s.inverseBinds);
-      s.joints.forEach((j, k) => { if (inside[j]) inverseBinds.set(times(bake[j], s.inverseBinds, 0, k * 16), k * 16); });
+      s.joints.forEach((j, k) => {
+        if (inside[j]) inverseBinds.set(times(bake[j], s.inverseBinds, 0, k * 16), k * 16);
+      });
       return { ...s, inverseBinds };
     });
     const clips = character.clips.map((clip) => {
       if (!clip.channels.some((ch) => inside[ch.node])) return clip;
-      return { ...clip, channels: clip.channels.map((ch) => (inside[ch.node] ? bakeChannel(ch, nodes[ch.node], ch.node === top ? null : bake[nodes[ch.node].parent]) : ch)) };
+      return {
+        ...clip,
+        channels: clip.channels.map((ch) =>
+          inside[ch.node]
+            ? bakeChannel(ch, nodes[ch.node], ch.node === top ? null : bake[nodes[ch.node].parent])
+            : ch,
+        ),
+      };
     });
     const baked: Character = { ...character, nodes: replaced(nodes, changedNodes), meshes, skins, clips };
     return skins.reduce((c, s, i) => (s === character.skins[i] ? c : settled(c, i)), baked);
@@ -101,7 +126,12 @@ export const bakeScale: Remedy<{ node: number }> = {
 /** A skin whose joints all agree on one scale of the whole mesh: the points take it. */
 function settled(character: Character, skin: number): Character {
   const { common, joints } = bindsOf(character)[skin];
-  if (isIdentity(common, 1e-7) || joints.some((j) => j.apart > 1e-4) || Math.abs(determinant3(common)) < 1e-12) return character;
+  if (
+    isIdentity(common, 1e-7) ||
+    joints.some((j) => j.apart > 1e-4) ||
+    Math.abs(determinant3(common)) < 1e-12
+  )
+    return character;
   return withPointsThrough(character, skin, common);
 }
 
@@ -121,7 +151,8 @@ function bakeChannel(ch: Channel, n: SceneNode, parentBake: Float64Array | null)
   const values = ch.values.slice();
   for (let i = 0; i + 2 < values.length; i += 3) {
     const [x, y, z] = [ch.values[i], ch.values[i + 1], ch.values[i + 2]];
-    for (let r = 0; r < 3; r++) values[i + r] = parentBake[r] * x + parentBake[4 + r] * y + parentBake[8 + r] * z;
+    for (let r = 0; r < 3; r++)
+      values[i + r] = parentBake[r] * x + parentBake[4 + r] * y + parentBake[8 + r] * z;
   }
   return { ...ch, values };
 }

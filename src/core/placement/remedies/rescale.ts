@@ -6,17 +6,40 @@ import { meshNodesOf } from '../../character/hierarchy';
 import { STILL, underSimilarity } from '../../character/similarity';
 import { bodyHeight, boxOfNode, heightOf, skeletonHeight } from '../survey';
 
-type Params = { by: 'height' | 'factor' | 'points'; height?: number; factor?: number; measured?: number; wanted?: number };
+type Params = {
+  by: 'height' | 'factor' | 'points';
+  height?: number;
+  factor?: number;
+  measured?: number;
+  wanted?: number;
+};
 
-const SMALLEST = 1e-5, LARGEST = 1e5;
+const SMALLEST = 1e-5;
+const LARGEST = 1e5;
 
 /** The factor that is asked for: new / old. Throws RemedyError where it is none. */
 function factorOf(character: Character, p: Params): number {
   const height = bodyHeight(character) ?? skeletonHeight(character);
-  const f = p.by === 'height' ? (p.height ?? Number.NaN) / (height ?? Number.NaN) : p.by === 'factor' ? p.factor ?? Number.NaN : (p.wanted ?? Number.NaN) / (p.measured ?? Number.NaN);
-  if (p.by === 'height' && !height) throw new RemedyError('There is no body and no skeleton to measure; rescale by a factor instead.');
-  if (!(f > 0) || !Number.isFinite(f)) throw new RemedyError(p.by === 'height' ? 'Say the height that is wanted, greater than 0.' : p.by === 'factor' ? 'Say the factor, greater than 0.' : 'Say the measured length and the one that is wanted, both greater than 0.');
-  if (f < SMALLEST || f > LARGEST) throw new RemedyError(`A factor of ${f.toPrecision(3)} is beyond ${SMALLEST} to ${LARGEST}; check the units of both lengths.`);
+  const f =
+    p.by === 'height'
+      ? (p.height ?? Number.NaN) / (height ?? Number.NaN)
+      : p.by === 'factor'
+        ? (p.factor ?? Number.NaN)
+        : (p.wanted ?? Number.NaN) / (p.measured ?? Number.NaN);
+  if (p.by === 'height' && !height)
+    throw new RemedyError('There is no body and no skeleton to measure; rescale by a factor instead.');
+  if (!(f > 0) || !Number.isFinite(f))
+    throw new RemedyError(
+      p.by === 'height'
+        ? 'Say the height that is wanted, greater than 0.'
+        : p.by === 'factor'
+          ? 'Say the factor, greater than 0.'
+          : 'Say the measured length and the one that is wanted, both greater than 0.',
+    );
+  if (f < SMALLEST || f > LARGEST)
+    throw new RemedyError(
+      `A factor of ${f.toPrecision(3)} is beyond ${SMALLEST} to ${LARGEST}; check the units of both lengths.`,
+    );
   return f;
 }
 
@@ -25,22 +48,50 @@ function factorOf(character: Character, p: Params): number {
  * together, so that every pose looks as before, only larger; node scales stay what they are.
  */
 export const rescale: Remedy<Params> = {
-  id: 'rescale', room: 'placement', title: 'Rescale everything',
+  id: 'rescale',
+  room: 'placement',
+  title: 'Rescale everything',
   does: 'Points, skeleton, inverse binds, clips and props take one factor about the world’s origin; every pose looks as before, only larger or smaller.',
   params: object({
     by: string<'height' | 'factor' | 'points'>().oneOf(['height', 'factor', 'points']).default('height'),
-    height: number().positive(), factor: number().positive(), measured: number().positive(), wanted: number().positive(),
+    height: number().positive(),
+    factor: number().positive(),
+    measured: number().positive(),
+    wanted: number().positive(),
   }),
   preview(character, params, brief) {
     const f = factorOf(character, params);
-    const before = bodyHeight(character), skeleton = skeletonHeight(character);
+    const before = bodyHeight(character);
+    const skeleton = skeletonHeight(character);
     const long = (m: number | null) => (m === null ? '—' : inUnit(m, brief.unit));
     return [
       { label: 'Factor, new / old', before: 1, after: f, unit: '×' },
       { label: 'In percent', before: 100, after: f * 100, unit: '%' },
-      ...(before === null ? [] : [{ label: 'Height of the body', before: long(before), after: long(before * f), unit: brief.unit }]),
-      ...(skeleton === null ? [] : [{ label: 'Height of the skeleton', before: long(skeleton), after: long(skeleton * f), unit: brief.unit }]),
-      ...meshNodesOf(character).filter((i) => character.nodes[i].skin < 0).slice(0, 4).map((i) => { const h = heightOf(boxOfNode(character, i)) ?? 0; return { label: `Height of ${character.nodes[i].name || 'a mesh'}`, before: long(h), after: long(h * f), unit: brief.unit }; }),
+      ...(before === null
+        ? []
+        : [{ label: 'Height of the body', before: long(before), after: long(before * f), unit: brief.unit }]),
+      ...(skeleton === null
+        ? []
+        : [
+            {
+              label: 'Height of the skeleton',
+              before: long(skeleton),
+              after: long(skeleton * f),
+              unit: brief.unit,
+            },
+          ]),
+      ...meshNodesOf(character)
+        .filter((i) => character.nodes[i].skin < 0)
+        .slice(0, 4)
+        .map((i) => {
+          const h = heightOf(boxOfNode(character, i)) ?? 0;
+          return {
+            label: `Height of ${character.nodes[i].name || 'a mesh'}`,
+            before: long(h),
+            after: long(h * f),
+            unit: brief.unit,
+          };
+        }),
     ];
   },
   apply(character, params) {
@@ -49,5 +100,9 @@ export const rescale: Remedy<Params> = {
     if (Math.abs(scale - 1) < 1e-6) throw new NothingToDo('The factor is 1: it has that size already.');
     return underSimilarity(character, { ...STILL, scale });
   },
-  promises: (character, params) => ({ similarity: { ...STILL, scale: factorOf(character, params) }, meant: new Set(), holds: 'in every pose' }),
+  promises: (character, params) => ({
+    similarity: { ...STILL, scale: factorOf(character, params) },
+    meant: new Set(),
+    holds: 'in every pose',
+  }),
 };

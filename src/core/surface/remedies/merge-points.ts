@@ -10,17 +10,32 @@ import { coincidentGroups } from '../coincident';
  * of a merged point that a seam needs (other texture place, other normal) stays a vertex of its own on the same point.
  */
 export const mergePoints: Remedy<{ node: number; distance: number }> = {
-  id: 'merge-points', room: 'surface', title: 'Merge coincident points',
+  id: 'merge-points',
+  room: 'surface',
+  title: 'Merge coincident points',
   does: 'Points closer than the distance become one; seams stay, lips and lids stay apart, no other point moves.',
-  params: object({ node: number().integer().min(0).required(), distance: number().positive().max(1).default(1e-4) }),
+  params: object({
+    node: number().integer().min(0).required(),
+    distance: number().positive().max(1).default(1e-4),
+  }),
   preview(character, params, brief) {
     const mesh = character.meshes[character.nodes[params.node]?.mesh ?? -1];
     const after = mergePoints.apply(character, params, brief).meshes[character.nodes[params.node].mesh];
     return [
       { label: 'Points', before: pointsOf(mesh).pointCount, after: pointsOf(after).pointCount, unit: 'pts' },
       { label: 'Vertices', before: mesh.vertexCount, after: after.vertexCount, unit: '' },
-      { label: 'Polygons', before: mesh.polygonOffsets.length - 1, after: after.polygonOffsets.length - 1, unit: '' },
-      ...[0.1, 1, 10].map((f) => ({ label: `At ${(params.distance * f * 1000).toPrecision(2)} mm`, before: '—', after: coincidentGroups(mesh, params.distance * f).points, unit: 'pts' })),
+      {
+        label: 'Polygons',
+        before: mesh.polygonOffsets.length - 1,
+        after: after.polygonOffsets.length - 1,
+        unit: '',
+      },
+      ...[0.1, 1, 10].map((f) => ({
+        label: `At ${(params.distance * f * 1000).toPrecision(2)} mm`,
+        before: '—',
+        after: coincidentGroups(mesh, params.distance * f).points,
+        unit: 'pts',
+      })),
     ];
   },
   apply(character, { node, distance }) {
@@ -28,7 +43,10 @@ export const mergePoints: Remedy<{ node: number; distance: number }> = {
     const mesh = character.meshes[at];
     if (!mesh) throw new RemedyError('The mesh is not there any more; run the audit again.');
     const found = coincidentGroups(mesh, distance);
-    if (found.points === 0) throw new NothingToDo(`No two points of “${character.nodes[node].name}” lie within ${(distance * 1000).toPrecision(3)} mm; choose a larger distance.`);
+    if (found.points === 0)
+      throw new NothingToDo(
+        `No two points of “${character.nodes[node].name}” lie within ${(distance * 1000).toPrecision(3)} mm; choose a larger distance.`,
+      );
     return { ...character, meshes: replaced(character.meshes, new Map([[at, merged(mesh, found.becomes)]])) };
   },
 };
@@ -42,7 +60,8 @@ function merged(mesh: Mesh, becomes: Uint32Array): Mesh {
     const p = pointOfVertex[v];
     if (survivors.has(p)) verticesOf.set(p, [...(verticesOf.get(p) ?? []), v]);
   }
-  const pieceOf = (v: number) => mesh.pieces.findIndex((q) => v >= q.vertexStart && v < q.vertexStart + q.vertexCount);
+  const pieceOf = (v: number) =>
+    mesh.pieces.findIndex((q) => v >= q.vertexStart && v < q.vertexStart + q.vertexCount);
   // A vertex of a merged point becomes the survivor's vertex that looks alike, or moves onto the survivor.
   const vertexBecomes = Uint32Array.from({ length: mesh.vertexCount }, (_, v) => v);
   const sits = new Int32Array(mesh.vertexCount).fill(-1);
@@ -53,7 +72,8 @@ function merged(mesh: Mesh, becomes: Uint32Array): Mesh {
     if (twin === undefined) sits[v] = vertexOfPoint[target];
     else vertexBecomes[v] = twin;
   }
-  const corners: number[] = [], offsets = [0];
+  const corners: number[] = [];
+  const offsets = [0];
   const polygonCounts = mesh.pieces.map(() => 0);
   mesh.pieces.forEach((piece, i) => {
     for (let p = piece.polygonStart; p < piece.polygonStart + piece.polygonCount; p++) {
@@ -63,7 +83,8 @@ function merged(mesh: Mesh, becomes: Uint32Array): Mesh {
         const point = becomes[pointOfVertex[v]];
         if (row.length === 0 || becomes[pointOfVertex[row[row.length - 1]]] !== point) row.push(v);
       }
-      while (row.length > 1 && becomes[pointOfVertex[row[0]]] === becomes[pointOfVertex[row[row.length - 1]]]) row.pop();
+      while (row.length > 1 && becomes[pointOfVertex[row[0]]] === becomes[pointOfVertex[row[row.length - 1]]])
+        row.pop();
       if (row.length < 3) continue;
       for (const v of row) corners.push(v);
       offsets.push(corners.length);
@@ -76,46 +97,80 @@ function merged(mesh: Mesh, becomes: Uint32Array): Mesh {
   for (const piece of mesh.pieces) {
     if (ranges.has(piece.vertexStart)) continue;
     const start = keep.length;
-    for (let v = piece.vertexStart; v < piece.vertexStart + piece.vertexCount; v++) if (vertexBecomes[v] === v) { place[v] = keep.length; keep.push(v); }
+    for (let v = piece.vertexStart; v < piece.vertexStart + piece.vertexCount; v++)
+      if (vertexBecomes[v] === v) {
+        place[v] = keep.length;
+        keep.push(v);
+      }
     ranges.set(piece.vertexStart, [start, keep.length - start]);
   }
   let polygonStart = 0;
   const pieces = mesh.pieces.map((piece, i): Piece => {
     const [vertexStart, vertexCount] = ranges.get(piece.vertexStart) as [number, number];
     const out: Piece = {
-      ...piece, vertexStart, vertexCount, polygonStart, polygonCount: polygonCounts[i],
-      ...(piece.carriedIndices ? { carriedIndices: piece.carriedIndices.map((v) => place[vertexBecomes[v + piece.vertexStart]] - vertexStart) } : {}),
+      ...piece,
+      vertexStart,
+      vertexCount,
+      polygonStart,
+      polygonCount: polygonCounts[i],
+      ...(piece.carriedIndices
+        ? {
+            carriedIndices: piece.carriedIndices.map(
+              (v) => place[vertexBecomes[v + piece.vertexStart]] - vertexStart,
+            ),
+          }
+        : {}),
     };
     polygonStart += polygonCounts[i];
     return out;
   });
-  const from = (name: string, v: number) => ((name === 'POSITION' || name === 'weights') && sits[v] >= 0 ? sits[v] : v);
+  const from = (name: string, v: number) =>
+    (name === 'POSITION' || name === 'weights') && sits[v] >= 0 ? sits[v] : v;
   const pick = (name: string, a: Attribute): Attribute => {
     const data = new (a.data.constructor as { new (n: number): VertexArray })(keep.length * a.size);
-    keep.forEach((v, i) => { const w = from(name, v); for (let k = 0; k < a.size; k++) data[i * a.size + k] = a.data[w * a.size + k]; });
+    keep.forEach((v, i) => {
+      const w = from(name, v);
+      for (let k = 0; k < a.size; k++) data[i * a.size + k] = a.data[w * a.size + k];
+    });
     return { ...a, data };
   };
-  const pickAll = (set: Readonly<Record<string, Attribute>>) => Object.fromEntries(Object.entries(set).map(([k, a]) => [k, pick(k, a)]));
+  const pickAll = (set: Readonly<Record<string, Attribute>>) =>
+    Object.fromEntries(Object.entries(set).map(([k, a]) => [k, pick(k, a)]));
   return {
-    ...mesh, vertexCount: keep.length, pieces, attributes: pickAll(mesh.attributes), morphs: mesh.morphs.map((m) => ({ attributes: pickAll(m.attributes) })),
-    corners: Uint32Array.from(corners, (v) => place[v]), polygonOffsets: Uint32Array.from(offsets),
-    influences: mesh.influences ? pickInfluences(mesh.influences, keep.map((v) => from('weights', v))) : null,
+    ...mesh,
+    vertexCount: keep.length,
+    pieces,
+    attributes: pickAll(mesh.attributes),
+    morphs: mesh.morphs.map((m) => ({ attributes: pickAll(m.attributes) })),
+    corners: Uint32Array.from(corners, (v) => place[v]),
+    polygonOffsets: Uint32Array.from(offsets),
+    influences: mesh.influences
+      ? pickInfluences(
+          mesh.influences,
+          keep.map((v) => from('weights', v)),
+        )
+      : null,
   };
 }
 
 function alike(mesh: Mesh, v: number, w: number): boolean {
   return Object.entries(mesh.attributes).every(([name, a]) => {
     if (name === 'POSITION') return true;
-    const tolerance = name === 'NORMAL' || name === 'TANGENT' ? 0.35 : a.data instanceof Float32Array ? 1e-4 : 1;
-    for (let k = 0; k < a.size; k++) if (Math.abs(a.data[v * a.size + k] - a.data[w * a.size + k]) > tolerance) return false;
+    const tolerance =
+      name === 'NORMAL' || name === 'TANGENT' ? 0.35 : a.data instanceof Float32Array ? 1e-4 : 1;
+    for (let k = 0; k < a.size; k++)
+      if (Math.abs(a.data[v * a.size + k] - a.data[w * a.size + k]) > tolerance) return false;
     return true;
   });
 }
 
 function pickInfluences(f: Influences, rows: readonly number[]): Influences {
   const offsets = new Uint32Array(rows.length + 1);
-  rows.forEach((v, i) => { offsets[i + 1] = offsets[i] + f.offsets[v + 1] - f.offsets[v]; });
-  const joint = new (f.joint.constructor as { new (n: number): Uint16Array })(offsets[rows.length]), weight = new Float32Array(offsets[rows.length]);
+  rows.forEach((v, i) => {
+    offsets[i + 1] = offsets[i] + f.offsets[v + 1] - f.offsets[v];
+  });
+  const joint = new (f.joint.constructor as { new (n: number): Uint16Array })(offsets[rows.length]);
+  const weight = new Float32Array(offsets[rows.length]);
   rows.forEach((v, i) => {
     joint.set(f.joint.subarray(f.offsets[v], f.offsets[v + 1]), offsets[i]);
     weight.set(f.weight.subarray(f.offsets[v], f.offsets[v + 1]), offsets[i]);

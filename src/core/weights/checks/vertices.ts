@@ -38,14 +38,23 @@ export function askVertices(check: Check, character: Character, q: VertexQuestio
     const points = new Set(ids.map((v) => pointOfVertex[v])).size;
     const name = character.nodes[p.node].name || p.mesh.name || `mesh ${character.nodes[p.node].mesh}`;
     const elements: Elements[] = [{ kind: 'vertex', node: p.node, ids: Uint32Array.from(ids) }];
-    out.push(finding(check, {
-      gravity: q.gravity, subject: { kind: 'mesh', index: character.nodes[p.node].mesh, name }, elements, count: points, unit: q.unit,
-      message: q.message(points, worst, name), measured: worst, expected: q.expected, remedies: q.remedies,
-      evidence: [
-        { label: 'Points concerned', now: points, brief: 0, unit: 'pts' },
-        { label: q.label, now: worst, brief: q.expected, unit: q.unit },
-      ],
-    }));
+    out.push(
+      finding(check, {
+        gravity: q.gravity,
+        subject: { kind: 'mesh', index: character.nodes[p.node].mesh, name },
+        elements,
+        count: points,
+        unit: q.unit,
+        message: q.message(points, worst, name),
+        measured: worst,
+        expected: q.expected,
+        remedies: q.remedies,
+        evidence: [
+          { label: 'Points concerned', now: points, brief: 0, unit: 'pts' },
+          { label: q.label, now: worst, brief: q.expected, unit: q.unit },
+        ],
+      }),
+    );
   }
   return out;
 }

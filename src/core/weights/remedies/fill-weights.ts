@@ -6,14 +6,20 @@ import { influencesFrom, limitInfluences } from '../../geometry/influences';
 import { pointsOf } from '../../geometry/weld';
 import { liveAt } from '../checks/vertices';
 
-const bare = (c: Character) => c.meshes.reduce((n, m) => { for (let v = 0; m.influences && v < m.vertexCount; v++) if (liveAt(m.influences, v) === 0) n++; return n; }, 0);
+const bare = (c: Character) =>
+  c.meshes.reduce((n, m) => {
+    for (let v = 0; m.influences && v < m.vertexCount; v++) if (liveAt(m.influences, v) === 0) n++;
+    return n;
+  }, 0);
 
 /**
  * Gives points without weight the mean weights of their neighbours along the edges, ring by ring from the weighted rim
  * inwards; a part that has no weight anywhere takes those of the nearest weighted point.
  */
 export const fillWeights: Remedy<{ limit: number }> = {
-  id: 'fill-weights', room: 'weights', title: 'Fill from the neighbours',
+  id: 'fill-weights',
+  room: 'weights',
+  title: 'Fill from the neighbours',
   does: 'Points without weight take the mean of their neighbours, ring by ring; other points stay as they are.',
   params: object({ limit: number().integer().min(1).max(64).default(4) }),
   preview(character, params, brief) {
@@ -28,7 +34,10 @@ export const fillWeights: Remedy<{ limit: number }> = {
       if (f) filled++;
       return f ? { ...m, influences: f } : m;
     });
-    if (filled === 0) throw new NothingToDo('Every point carries weight already, or no point of the mesh does; there is nothing to fill from.');
+    if (filled === 0)
+      throw new NothingToDo(
+        'Every point carries weight already, or no point of the mesh does; there is nothing to fill from.',
+      );
     return { ...character, meshes };
   },
 };
@@ -44,13 +53,17 @@ function fillMesh(mesh: Mesh, f: Influences, limit: number): Influences | null {
   }
   let open = rows.flatMap((r, p) => (r ? [] : [p]));
   const empty = new Set(open);
-  const bareVertices = Array.from({ length: mesh.vertexCount }, (_, v) => v).filter((v) => liveAt(f, v) === 0);
+  const bareVertices = Array.from({ length: mesh.vertexCount }, (_, v) => v).filter(
+    (v) => liveAt(f, v) === 0,
+  );
   if (bareVertices.length === 0 || open.length === pointCount) return null;
   const neighbours = new Map<number, Set<number>>(open.map((p) => [p, new Set()]));
   for (let p = 0; p + 1 < mesh.polygonOffsets.length; p++) {
-    const start = mesh.polygonOffsets[p], end = mesh.polygonOffsets[p + 1];
+    const start = mesh.polygonOffsets[p];
+    const end = mesh.polygonOffsets[p + 1];
     for (let k = start; k < end; k++) {
-      const a = pointOfVertex[mesh.corners[k]], b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]];
+      const a = pointOfVertex[mesh.corners[k]];
+      const b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]];
       neighbours.get(a)?.add(b);
       neighbours.get(b)?.add(a);
     }
@@ -58,27 +71,41 @@ function fillMesh(mesh: Mesh, f: Influences, limit: number): Influences | null {
   while (open.length > 0) {
     const ring = open.filter((p) => [...(neighbours.get(p) ?? [])].some((q) => rows[q]));
     if (ring.length === 0) break;
-    const found = ring.map((p) => mean([...(neighbours.get(p) ?? [])].flatMap((q) => (rows[q] ? [rows[q]!] : [])), limit));
-    ring.forEach((p, i) => { rows[p] = found[i]; });
+    const found = ring.map((p) =>
+      mean(
+        [...(neighbours.get(p) ?? [])].flatMap((q) => (rows[q] ? [rows[q]!] : [])),
+        limit,
+      ),
+    );
+    ring.forEach((p, i) => {
+      rows[p] = found[i];
+    });
     open = open.filter((p) => !rows[p]);
   }
   const positions = positionsOf(mesh);
   const place = (p: number) => positions.subarray(vertexOfPoint[p] * 3, vertexOfPoint[p] * 3 + 3);
   for (const p of open) {
-    let best = -1, least = Infinity;
+    let best = -1;
+    let least = Infinity;
     const a = place(p);
     for (let q = 0; q < pointCount; q++) {
       if (!rows[q] || empty.has(q)) continue;
       const b = place(q);
       const d = (a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2;
-      if (d < least) { least = d; best = q; }
+      if (d < least) {
+        least = d;
+        best = q;
+      }
     }
     if (best >= 0) rows[p] = rows[best];
   }
   const isBare = new Set(bareVertices);
   const out: [number, number][][] = [];
   for (let v = 0; v < mesh.vertexCount; v++) {
-    if (isBare.has(v)) { out.push(rows[pointOfVertex[v]] ?? []); continue; }
+    if (isBare.has(v)) {
+      out.push(rows[pointOfVertex[v]] ?? []);
+      continue;
+    }
     const row: [number, number][] = [];
     for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) row.push([f.joint[k], f.weight[k]]);
     out.push(row);

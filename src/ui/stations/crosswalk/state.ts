@@ -9,17 +9,52 @@ import { api, fetchCharacter } from '../../kit/api';
 import { deskWorker, perform, useDesk } from '../../desk/store';
 import type { Figure } from '../../worker/figure';
 
-export interface Target { readonly key: string; readonly title: string; readonly id?: string; readonly revision?: string }
-export interface Trial { readonly report: RemapReport; readonly proof: Proof; readonly figure: Figure }
-
-interface State {
-  targets: readonly Target[]; target: Target | null; source: Skeleton | null; skeleton: Skeleton | null; targetFigure: Figure | null; crosswalk: Crosswalk | null;
-  chosen: number; chosenTarget: number; limit: number; trial: Trial | null; trying: boolean; saved: 'offered' | 'used' | null; error: string | null;
+export interface Target {
+  readonly key: string;
+  readonly title: string;
+  readonly id?: string;
+  readonly revision?: string;
+}
+export interface Trial {
+  readonly report: RemapReport;
+  readonly proof: Proof;
+  readonly figure: Figure;
 }
 
-const clear: State = { targets: [], target: null, source: null, skeleton: null, targetFigure: null, crosswalk: null, chosen: -1, chosenTarget: -1, limit: 4, trial: null, trying: false, saved: null, error: null };
+interface State {
+  targets: readonly Target[];
+  target: Target | null;
+  source: Skeleton | null;
+  skeleton: Skeleton | null;
+  targetFigure: Figure | null;
+  crosswalk: Crosswalk | null;
+  chosen: number;
+  chosenTarget: number;
+  limit: number;
+  trial: Trial | null;
+  trying: boolean;
+  saved: 'offered' | 'used' | null;
+  error: string | null;
+}
+
+const clear: State = {
+  targets: [],
+  target: null,
+  source: null,
+  skeleton: null,
+  targetFigure: null,
+  crosswalk: null,
+  chosen: -1,
+  chosenTarget: -1,
+  limit: 4,
+  trial: null,
+  trying: false,
+  saved: null,
+  error: null,
+};
 export const useWalk = create<State>(() => clear);
-const set = useWalk.setState, get = useWalk.getState;
+const set = useWalk.setState;
+const get = useWalk.getState;
 
 let wave = 0;
 
@@ -28,15 +63,24 @@ export async function openWalk(): Promise<void> {
   const { brief, sheet } = useDesk.getState();
   const mine = ++wave;
   try {
-    const { characters } = await api<{ characters: { id: string; name: string; head: string }[] }>('/api/characters');
+    const { characters } = await api<{ characters: { id: string; name: string; head: string }[] }>(
+      '/api/characters',
+    );
     const targets: Target[] = [
       ...SKELETONS.map((s) => ({ key: s.id, title: s.title, id: s.id })),
-      ...characters.filter((c) => c.id !== sheet?.id).map((c) => ({ key: c.head, title: `${c.name} (from the shelf)`, revision: c.head })),
+      ...characters
+        .filter((c) => c.id !== sheet?.id)
+        .map((c) => ({ key: c.head, title: `${c.name} (from the shelf)`, revision: c.head })),
     ];
     if (mine !== wave) return;
     const source = await deskWorker().skeleton();
     set({ ...clear, targets, source, limit: brief.limits.influences });
-    if (source.bones.length === 0) { set({ error: 'This character has no bones, so there is nothing to move. Bring in one that is rigged.' }); return; }
+    if (source.bones.length === 0) {
+      set({
+        error: 'This character has no bones, so there is nothing to move. Bring in one that is rigged.',
+      });
+      return;
+    }
     await chooseTarget(targets.find((t) => t.id === brief.skeleton) ?? targets[0]);
   } catch (e) {
     set({ error: e instanceof Error ? e.message : String(e) });
@@ -45,18 +89,41 @@ export async function openWalk(): Promise<void> {
 
 export async function chooseTarget(target: Target): Promise<void> {
   const mine = ++wave;
-  set({ target, crosswalk: null, trial: null, skeleton: null, targetFigure: null, saved: null, error: null, chosen: -1, chosenTarget: -1 });
+  set({
+    target,
+    crosswalk: null,
+    trial: null,
+    skeleton: null,
+    targetFigure: null,
+    saved: null,
+    error: null,
+    chosen: -1,
+    chosenTarget: -1,
+  });
   try {
     const desk = deskWorker();
-    const skeleton = target.id ? skeletonById(target.id) as Skeleton : await desk.skeletonOf((await fetchCharacter(target.revision as string)).character);
-    if (skeleton.bones.length === 0) { set({ error: `“${target.title}” has no bones; choose another skeleton.` }); return; }
+    const skeleton = target.id
+      ? (skeletonById(target.id) as Skeleton)
+      : await desk.skeletonOf((await fetchCharacter(target.revision as string)).character);
+    if (skeleton.bones.length === 0) {
+      set({ error: `“${target.title}” has no bones; choose another skeleton.` });
+      return;
+    }
     const targetFigure = await desk.skeletonFigure(skeleton);
     const prints = await desk.fingerprints(skeleton);
-    const { file } = await api<{ file: unknown }>(`/api/crosswalks?source=${prints.source}&target=${prints.target}`);
+    const { file } = await api<{ file: unknown }>(
+      `/api/crosswalks?source=${prints.source}&target=${prints.target}`,
+    );
     if (mine !== wave) return;
     const source = get().source as Skeleton;
     let crosswalk: Crosswalk | null = null;
-    if (file) { try { crosswalk = crosswalkFromFile(file, source, skeleton); } catch { crosswalk = null; } }
+    if (file) {
+      try {
+        crosswalk = crosswalkFromFile(file, source, skeleton);
+      } catch {
+        crosswalk = null;
+      }
+    }
     const used = crosswalk !== null;
     crosswalk ??= await desk.suggest(skeleton, []);
     if (mine !== wave) return;
@@ -76,7 +143,14 @@ function setCrosswalk(crosswalk: Crosswalk): void {
   timer = setTimeout(() => {
     const { skeleton, limit } = get();
     if (!skeleton) return;
-    void deskWorker().trial(skeleton, crosswalk, limit).then((t) => { if (mine === wave && get().crosswalk === crosswalk) set({ trial: t, trying: false }); }, (e: unknown) => set({ trying: false, error: e instanceof Error ? e.message : String(e) }));
+    void deskWorker()
+      .trial(skeleton, crosswalk, limit)
+      .then(
+        (t) => {
+          if (mine === wave && get().crosswalk === crosswalk) set({ trial: t, trying: false });
+        },
+        (e: unknown) => set({ trying: false, error: e instanceof Error ? e.message : String(e) }),
+      );
   }, 250);
 }
 
@@ -93,14 +167,15 @@ export function change(source: number, kind: RuleKind, target: number): void {
 
 export function toggleLock(source: number): void {
   const { crosswalk } = get();
-  if (crosswalk) set({ crosswalk: crosswalk.map((r) => (r.source === source ? { ...r, locked: !r.locked } : r)) });
+  if (crosswalk)
+    set({ crosswalk: crosswalk.map((r) => (r.source === source ? { ...r, locked: !r.locked } : r)) });
 }
 
 /** Suggests anew; locked pairs stay. `fresh` lets go of a saved crosswalk and of all locks. */
 export async function suggestAgain(fresh = false): Promise<void> {
   const { skeleton, crosswalk } = get();
   if (!skeleton) return;
-  const next = await deskWorker().suggest(skeleton, fresh ? [] : crosswalk ?? []);
+  const next = await deskWorker().suggest(skeleton, fresh ? [] : (crosswalk ?? []));
   set({ saved: null });
   setCrosswalk(next);
 }
@@ -116,7 +191,16 @@ export async function moveWeights(): Promise<void> {
   const { crosswalk, source, skeleton, target, limit } = get();
   if (!crosswalk || !source || !skeleton || !target) return;
   const done = await perform('Moving the weights …', async (sheet) => {
-    const { revision } = await api<{ revision: { number: number } }>(`/api/characters/${sheet.id}/steps`, { method: 'POST', body: { base: sheet.head, kind: 'remap', limit, target: { id: target.id, revision: target.revision, title: skeleton.title }, crosswalk: crosswalkToFile(crosswalk, source, skeleton) } });
+    const { revision } = await api<{ revision: { number: number } }>(`/api/characters/${sheet.id}/steps`, {
+      method: 'POST',
+      body: {
+        base: sheet.head,
+        kind: 'remap',
+        limit,
+        target: { id: target.id, revision: target.revision, title: skeleton.title },
+        crosswalk: crosswalkToFile(crosswalk, source, skeleton),
+      },
+    });
     return `Revision ${revision.number}: the weights now stand on ${skeleton.title}. Undo brings the old skeleton back.`;
   });
   if (done) await openWalk();
@@ -125,10 +209,12 @@ export async function moveWeights(): Promise<void> {
 /** Chooses a pair by its source bone, or by the target bone of its counterpart. */
 export function choosePair(source: number): void {
   const { crosswalk } = get();
-  set({ chosen: source, chosenTarget: source >= 0 ? crosswalk?.[source].target ?? -1 : -1 });
+  set({ chosen: source, chosenTarget: source >= 0 ? (crosswalk?.[source].target ?? -1) : -1 });
 }
 
 export function chooseByTarget(target: number): void {
-  const r = get().crosswalk?.find((x) => x.target === target && x.kind === 'carry') ?? get().crosswalk?.find((x) => x.target === target);
+  const r =
+    get().crosswalk?.find((x) => x.target === target && x.kind === 'carry') ??
+    get().crosswalk?.find((x) => x.target === target);
   set({ chosen: r ? r.source : -1, chosenTarget: target });
 }

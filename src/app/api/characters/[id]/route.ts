@@ -11,7 +11,10 @@ export async function GET(request: Request, { params }: Context) {
   return answer(request, async () => characterById(database(), checked(schema, await params).id));
 }
 
-const change = object({ name: string().trim().min(1).max(120), brief: string().oneOf(BRIEFS.map((b) => b.id)) });
+const change = object({
+  name: string().trim().min(1).max(120),
+  brief: string().oneOf(BRIEFS.map((b) => b.id)),
+});
 
 /** Changes the name or the brief. */
 export async function PATCH(request: Request, { params }: Context) {
@@ -19,7 +22,12 @@ export async function PATCH(request: Request, { params }: Context) {
     const { id } = checked(schema, await params);
     const { name, brief } = checked(change, await bodyOf(request));
     await characterById(database(), id);
-    if (name || brief) await database().updateTable('characters').set({ ...(name ? { name } : {}), ...(brief ? { brief } : {}) }).where('id', '=', id).execute();
+    if (name || brief)
+      await database()
+        .updateTable('characters')
+        .set({ ...(name ? { name } : {}), ...(brief ? { brief } : {}) })
+        .where('id', '=', id)
+        .execute();
     return characterById(database(), id);
   });
 }

@@ -8,6 +8,9 @@ export async function POST(request: Request, { params }: { params: Promise<{ id:
   return answer(request, async () => {
     const { character, base, files, options, listed } = await arrivingAt(request, await params);
     const line = lineTo(character, base);
-    return told('The delivery could not be taken in; what came so far is in the ledger. Try again, and report it if it stays.', (say, signal) => redelivered(database(), character, line, files, options, listed, say, signal));
+    return told(
+      'The delivery could not be taken in; what came so far is in the ledger. Try again, and report it if it stays.',
+      (say, signal) => redelivered(database(), character, line, files, options, listed, say, signal),
+    );
   });
 }

@@ -3,7 +3,8 @@ import { characterById, moveHead } from '@/server/characters';
 import { database } from '@/server/database';
 import { answer, bodyOf, checked, uuid } from '@/server/http';
 
-const schema = object({ id: uuid() }), move = object({ base: uuid(), to: uuid() });
+const schema = object({ id: uuid() });
+const move = object({ base: uuid(), to: uuid() });
 
 /** Undo, redo, go back to a revision. */
 export async function POST(request: Request, { params }: { params: Promise<{ id: string }> }) {

@@ -7,9 +7,15 @@ import { answer, binary, checked, uuid } from '@/server/http';
 import { onThread } from '@/server/pool';
 
 type Context = { params: Promise<{ id: string }> };
-const schema = object({ id: uuid(), brief: string().oneOf(BRIEFS.map((b) => b.id)).required() });
+const schema = object({
+  id: uuid(),
+  brief: string()
+    .oneOf(BRIEFS.map((b) => b.id))
+    .required(),
+});
 
-const asked = async (request: Request, { params }: Context) => checked(schema, { ...(await params), brief: new URL(request.url).searchParams.get('brief') });
+const asked = async (request: Request, { params }: Context) =>
+  checked(schema, { ...(await params), brief: new URL(request.url).searchParams.get('brief') });
 
 /** The findings of a revision under a brief, as a bundle; 204 where it has not been audited under that one. */
 export async function GET(request: Request, context: Context) {
@@ -25,10 +31,13 @@ export async function POST(request: Request, context: Context) {
   return answer(request, async () => {
     const { id, brief } = await asked(request, context);
     const wire = await wireOf(database(), id);
-    return told('The audit could not be done; nothing was changed. Try again, and report it if it stays.', async (say, signal) => {
-      const audited = await onThread({ task: 'audit', wire, brief }, { onProgress: say, signal });
-      await saveAudit(database(), id, brief, audited.findings, audited.counts);
-      return { counts: audited.counts };
-    });
+    return told(
+      'The audit could not be done; nothing was changed. Try again, and report it if it stays.',
+      async (say, signal) => {
+        const audited = await onThread({ task: 'audit', wire, brief }, { onProgress: say, signal });
+        await saveAudit(database(), id, brief, audited.findings, audited.counts);
+        return { counts: audited.counts };
+      },
+    );
   });
 }
