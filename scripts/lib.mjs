@@ -244,117 +244,129 @@ export async function startDatabase(folder = dataFolder) {
     throw new Stop(
       'PostgreSQL was installed but its server is not under /usr/lib/postgresql; install it by hand and start again.',
     );
-  const asRoot = process.getuid?.() === 0;
-  const cluster = path.join(folder, 'postgres');
   mkdirSync(folder, { recursive: true });
-  let ids = {};
-  if (asRoot) {
-    const uid = Number(execFileSync('id', ['-u', 'postgres'], { encoding: 'utf8' }));
-    const gid = Number(execFileSync('id', ['-g', 'postgres'], { encoding: 'utf8' }));
-    ids = { uid, gid };
-  }
-  const home = asRoot ? runtimeFolder(folder, ids) : cluster;
+  const ids = process.getuid?.() === 0 ? postgresIds() : null;
+  const home = ids ? runtimeFolder(folder, ids) : path.join(folder, 'postgres');
   const as = { cwd: '/', env: { ...process.env, LC_ALL: 'C' }, ...ids };
-  if (!existsSync(path.join(home, 'PG_VERSION'))) {
-    if (existsSync(home) && readdirSync(home).length > 0)
-      throw new Stop(
-        `The database folder ${home} is damaged: it has no PG_VERSION. Move it away and start again; a new one is made.`,
-      );
-    mkdirSync(home, { recursive: true, mode: 0o700 });
-    if (asRoot) chownSync(home, ids.uid, ids.gid);
-    const made = spawnSync(
-      path.join(bin, 'initdb'),
-      ['-D', home, '-U', 'bough', '--auth=trust', '--encoding=UTF8', '--no-locale', '--no-instructions'],
-      { ...as, encoding: 'utf8' },
-    );
-    if (made.status !== 0)
-      throw new Stop(
-        `The database folder ${home} could not be made: ${String(made.stderr).trim().split('\n').pop()}. Check the disk and the rights on it.`,
-      );
-  }
-  const pidFile = path.join(home, 'postmaster.pid');
-  if (existsSync(pidFile)) {
-    const lines = readFileSync(pidFile, 'utf8').split('\n');
-    if (alive(Number(lines[0]))) {
-      if (process.env.BOUGH_SHARE_DATABASE)
-        return { url: `postgres://bough@127.0.0.1:${lines[3]}/bough`, stop: async () => {} };
-      throw new Stop(`The database in ${home} is in use by process ${lines[0]}; stop that one first.`);
-    }
-    rmSync(pidFile, { force: true });
-  }
+  makeCluster(bin, home, as, ids);
+  const shared = runningCluster(home);
+  if (shared) return shared;
   const port = await freePort();
+  const server = await spawnPostgres(bin, home, port, as);
+  const psql = ['-h', '127.0.0.1', '-p', String(port), '-U', 'bough'];
+  const known = spawnSync(
+    path.join(bin, 'psql'),
+    [...psql, '-d', 'postgres', '-Atc', "select 1 from pg_database where datname = 'bough'"],
+    { encoding: 'utf8' },
+  );
+  if (!known.stdout.includes('1')) spawnSync(path.join(bin, 'createdb'), [...psql, 'bough']);
+  return { url: `postgres://bough@127.0.0.1:${port}/bough`, stop: () => stopPostgres(server) };
+}
+
+function postgresIds() {
+  const id = (flag) => Number(execFileSync('id', [flag, 'postgres'], { encoding: 'utf8' }));
+  return { uid: id('-u'), gid: id('-g') };
+}
+
+function makeCluster(bin, home, as, ids) {
+  if (existsSync(path.join(home, 'PG_VERSION'))) return;
+  if (existsSync(home) && readdirSync(home).length > 0)
+    throw new Stop(
+      `The database folder ${home} is damaged: it has no PG_VERSION. Move it away and start again; a new one is made.`,
+    );
+  mkdirSync(home, { recursive: true, mode: 0o700 });
+  if (ids) chownSync(home, ids.uid, ids.gid);
+  const options = ['--auth=trust', '--encoding=UTF8', '--no-locale', '--no-instructions'];
+  const made = spawnSync(path.join(bin, 'initdb'), ['-D', home, '-U', 'bough', ...options], {
+    ...as,
+    encoding: 'utf8',
+  });
+  if (made.status !== 0)
+    throw new Stop(
+      `The database folder ${home} could not be made: ${String(made.stderr).trim().split('\n').pop()}. Check the disk and the rights on it.`,
+    );
+}
+
+/** The database of a folder that is served already, where it may be shared; a stale pid file is taken away. */
+function runningCluster(home) {
+  const pidFile = path.join(home, 'postmaster.pid');
+  if (!existsSync(pidFile)) return null;
+  const lines = readFileSync(pidFile, 'utf8').split('\n');
+  if (!alive(Number(lines[0]))) {
+    rmSync(pidFile, { force: true });
+    return null;
+  }
+  if (process.env.BOUGH_SHARE_DATABASE)
+    return { url: `postgres://bough@127.0.0.1:${lines[3]}/bough`, stop: async () => {} };
+  throw new Stop(`The database in ${home} is in use by process ${lines[0]}; stop that one first.`);
+}
+
+async function spawnPostgres(bin, home, port, as) {
   const log = [];
+  const settings = [
+    'listen_addresses=127.0.0.1',
+    'unix_socket_directories=',
+    'max_connections=60',
+    'shared_buffers=128MB',
+  ];
   const server = spawn(
     path.join(bin, 'postgres'),
-    [
-      '-D',
-      home,
-      '-p',
-      String(port),
-      '-c',
-      'listen_addresses=127.0.0.1',
-      '-c',
-      'unix_socket_directories=',
-      '-c',
-      'max_connections=60',
-      '-c',
-      'shared_buffers=128MB',
-    ],
+    ['-D', home, '-p', String(port), ...settings.flatMap((s) => ['-c', s])],
     { ...as, stdio: ['ignore', 'pipe', 'pipe'], detached: true },
   );
   server.stdout.on('data', (d) => log.push(String(d)));
   server.stderr.on('data', (d) => log.push(String(d)));
-  let gone = false;
-  server.once('exit', () => {
-    gone = true;
-  });
   for (let i = 0; i < 600; i++) {
-    if (gone)
+    if (server.exitCode !== null || server.signalCode !== null) {
+      const words = log.join('').trim().split('\n');
+      const why = words.filter((l) => /FATAL|ERROR|HINT/.test(l)).pop() ?? 'no message';
       throw new Stop(
-        `The database in ${home} did not start: ${
-          log
-            .join('')
-            .trim()
-            .split('\n')
-            .filter((l) => /FATAL|ERROR|HINT/.test(l))
-            .pop() ?? 'no message'
-        }. Move the folder away to begin anew, or restore it.`,
+        `The database in ${home} did not start: ${why}. Move the folder away to begin anew, or restore it.`,
       );
-    if (spawnSync(path.join(bin, 'pg_isready'), ['-q', '-h', '127.0.0.1', '-p', String(port)]).status === 0)
-      break;
+    }
+    const ready = spawnSync(path.join(bin, 'pg_isready'), ['-q', '-h', '127.0.0.1', '-p', String(port)]);
+    if (ready.status === 0) break;
     await new Promise((r) => setTimeout(r, 100));
   }
-  const made = spawnSync(
-    path.join(bin, 'psql'),
-    [
-      '-h',
-      '127.0.0.1',
-      '-p',
-      String(port),
-      '-U',
-      'bough',
-      '-d',
-      'postgres',
-      '-Atc',
-      "select 1 from pg_database where datname = 'bough'",
-    ],
-    { encoding: 'utf8' },
-  );
-  if (!made.stdout.includes('1'))
-    spawnSync(path.join(bin, 'createdb'), ['-h', '127.0.0.1', '-p', String(port), '-U', 'bough', 'bough']);
-  const stop = () =>
-    new Promise((resolve) => {
-      if (gone) {
-        resolve();
-        return;
-      }
-      server.once('exit', () => resolve());
-      process.kill(server.pid, 'SIGINT');
-      setTimeout(() => {
-        if (!gone) process.kill(server.pid, 'SIGQUIT');
-      }, 8000).unref();
-    });
-  return { url: `postgres://bough@127.0.0.1:${port}/bough`, stop };
+  return server;
+}
+
+function stopPostgres(server) {
+  const gone = () => server.exitCode !== null || server.signalCode !== null;
+  return new Promise((resolve) => {
+    if (gone()) {
+      resolve();
+      return;
+    }
+    server.once('exit', () => resolve());
+    process.kill(server.pid, 'SIGINT');
+    setTimeout(() => {
+      if (!gone()) process.kill(server.pid, 'SIGQUIT');
+    }, 8000).unref();
+  });
+}
+
+/** Ends a server that this process started: asks first, and forces it after five seconds. */
+export async function stopServer(server) {
+  if (!server || server.exitCode !== null || server.signalCode !== null) return;
+  server.kill('SIGTERM');
+  await new Promise((resolve) => {
+    server.once('exit', resolve);
+    setTimeout(() => {
+      server.kill('SIGKILL');
+      resolve();
+    }, 5000).unref();
+  });
+}
+
+/** Starts the built application on an address. */
+export function startServer(host, port, env, stderr = 'inherit') {
+  const next = path.join(root, 'node_modules', 'next', 'dist', 'bin', 'next');
+  return spawn(process.execPath, [next, 'start', '-H', host, '-p', String(port)], {
+    cwd: root,
+    env,
+    stdio: ['ignore', 'ignore', stderr],
+  });
 }
 
 /** Under root the server runs as postgres, which must be able to reach its folder; where it cannot, the folder goes to /var/lib. */

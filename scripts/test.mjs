@@ -1,5 +1,5 @@
-/** `npm test`: the same preparation as a start, then types, lint, unit tests, and the interface in Chromium. */
-import { spawn, spawnSync } from 'node:child_process';
+/** `npm test`: the same preparation as a start, then format, types, lint, unit tests, and the interface in Chromium. */
+import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import {
@@ -15,11 +15,22 @@ import {
   root,
   say,
   startDatabase,
+  startServer,
+  stopServer,
 } from './lib.mjs';
 
 const bin = (name) => path.join(root, 'node_modules', '.bin', name);
+const results = (name) => path.join(root, 'test-results', name);
 const only = process.argv.slice(2);
 const wanted = (part) => only.length === 0 || only.includes(part);
+const tally = { passed: 0, failed: 0 };
+
+// A break is answered once the running step has ended, so that nothing that was started here stays behind.
+let broken = false;
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
+  process.on(signal, () => {
+    broken = true;
+  });
 
 function step(name, command, args, env = {}) {
   if (broken) throw new Stop('Stopped before all tests had run.');
@@ -30,33 +41,85 @@ function step(name, command, args, env = {}) {
   return done.status === 0;
 }
 
-// A break is answered once the running step has ended, so that nothing that was started here stays behind.
-let broken = false;
-for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
-  process.on(signal, () => {
-    broken = true;
-  });
+/** A step that counts as one test. */
+function countStep(name, command, args) {
+  if (step(name, command, args)) tally.passed++;
+  else tally.failed++;
+}
+
+/** A step that writes its own counts into a file; one that fails without any counts as one failure. */
+function countFrom(file, counts, run) {
+  rmSync(file, { force: true });
+  const before = tally.failed;
+  const ok = run();
+  if (existsSync(file)) {
+    const { passed, failed } = counts(JSON.parse(readFileSync(file, 'utf8')));
+    tally.passed += passed;
+    tally.failed += failed;
+  }
+  if ((!ok || !existsSync(file)) && tally.failed === before) tally.failed++;
+}
+
+function runUnitTests(databaseUrl, cast) {
+  // Files that other people made, to read and to hold our readings against.
+  if (!existsSync('/usr/share/assimp/models')) aptInstall(['assimp-testmodels'], 'the sample models');
+  const file = results('unit.json');
+  countFrom(
+    file,
+    (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }),
+    () =>
+      step('unit tests', bin('jest'), ['--json', `--outputFile=${file}`], {
+        DATABASE_URL: databaseUrl,
+        BOUGH_CAST: cast,
+        NODE_ENV: 'test',
+        NODE_OPTIONS: '--max-old-space-size=4096',
+      }),
+  );
+}
+
+async function runInterfaceTests(env, cast) {
+  if (!existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
+  buildApp();
+  const port = await freePort();
+  const url = `http://127.0.0.1:${port}`;
+  const server = startServer('127.0.0.1', port, { ...process.env, ...env });
+  try {
+    await waitFor(url);
+    const chosen = process.env.BOUGH_E2E ? [process.env.BOUGH_E2E] : [];
+    countFrom(
+      results('e2e.json'),
+      ({ stats }) => ({ passed: stats.expected + stats.flaky, failed: stats.unexpected }),
+      () =>
+        step('interface tests', bin('playwright'), ['test', ...chosen], { BASE_URL: url, BOUGH_CAST: cast }),
+    );
+  } finally {
+    await stopServer(server);
+  }
+}
+
+async function waitFor(url) {
+  for (let i = 0; i < 300; i++) {
+    const answer = await fetch(`${url}/api/characters`).catch(() => null);
+    if (answer?.ok) return;
+    await new Promise((r) => setTimeout(r, 100));
+  }
+  throw new Stop('The server did not answer within half a minute.');
+}
 
 await main(async () => {
   checkNode();
   installPackages();
   await buildBundles();
   const cast = buildDemo();
-  let passed = 0;
-  let failed = 0;
-  const count = (ok) => {
-    if (ok) passed++;
-    else failed++;
-  };
-  if (wanted('types')) count(step('types', bin('tsc'), ['--noEmit', '-p', root]));
-  if (wanted('lint')) count(step('lint', bin('oxlint'), ['--deny-warnings', 'src', 'tests', 'scripts']));
+  if (wanted('format')) countStep('format', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
+  if (wanted('types')) countStep('types', bin('tsc'), ['--noEmit', '-p', root]);
+  if (wanted('lint')) countStep('lint', bin('oxlint'), ['--deny-warnings', 'src', 'tests', 'scripts']);
   if (wanted('unit') || wanted('e2e')) {
     // A data folder of the tests' own, fresh every time.
     const folder = path.join(root, '.data', 'test');
     rmSync(folder, { recursive: true, force: true });
-    mkdirSync(path.join(root, 'test-results'), { recursive: true });
+    mkdirSync(results(''), { recursive: true });
     const database = await startDatabase(folder);
-    let server = null;
     try {
       const env = { DATABASE_URL: database.url, NEXT_TELEMETRY_DISABLED: '1', NODE_ENV: 'production' };
       const prepared = spawnSync(process.execPath, [path.join(root, 'dist', 'prepare.mjs'), cast], {
@@ -66,82 +129,12 @@ await main(async () => {
       });
       if (prepared.status !== 0)
         throw new Stop('The test database could not be prepared; the message above says why.');
-      if (wanted('unit')) {
-        // Files that other people made, to read and to hold our readings against.
-        if (!existsSync('/usr/share/assimp/models')) aptInstall(['assimp-testmodels'], 'the sample models');
-        const file = path.join(root, 'test-results', 'unit.json');
-        rmSync(file, { force: true });
-        const ok = step('unit tests', bin('jest'), ['--json', `--outputFile=${file}`], {
-          DATABASE_URL: database.url,
-          BOUGH_CAST: cast,
-          NODE_ENV: 'test',
-          NODE_OPTIONS: '--max-old-space-size=4096',
-        });
-        if (existsSync(file)) {
-          const r = JSON.parse(readFileSync(file, 'utf8'));
-          passed += r.numPassedTests;
-          failed += r.numFailedTests + r.numRuntimeErrorTestSuites;
-        } else {
-          failed++;
-        }
-        if (!ok && failed === 0) failed++;
-      }
-      if (wanted('e2e')) {
-        if (!existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
-        buildApp();
-        const port = await freePort();
-        server = spawn(
-          process.execPath,
-          [
-            path.join(root, 'node_modules', 'next', 'dist', 'bin', 'next'),
-            'start',
-            '-H',
-            '127.0.0.1',
-            '-p',
-            String(port),
-          ],
-          { cwd: root, env: { ...process.env, ...env }, stdio: ['ignore', 'ignore', 'inherit'] },
-        );
-        for (let i = 0; ; i++) {
-          try {
-            if ((await fetch(`http://127.0.0.1:${port}/api/characters`)).ok) break;
-          } catch {
-            /* not up yet */
-          }
-          if (i > 300) throw new Stop('The server did not answer within half a minute.');
-          await new Promise((r) => setTimeout(r, 100));
-        }
-        const file = path.join(root, 'test-results', 'e2e.json');
-        rmSync(file, { force: true });
-        const ok = step(
-          'interface tests',
-          bin('playwright'),
-          ['test', ...(process.env.BOUGH_E2E ? [process.env.BOUGH_E2E] : [])],
-          { BASE_URL: `http://127.0.0.1:${port}`, BOUGH_CAST: cast },
-        );
-        if (existsSync(file)) {
-          const { stats } = JSON.parse(readFileSync(file, 'utf8'));
-          passed += stats.expected + stats.flaky;
-          failed += stats.unexpected;
-        } else {
-          failed++;
-        }
-        if (!ok && failed === 0) failed++;
-      }
+      if (wanted('unit')) runUnitTests(database.url, cast);
+      if (wanted('e2e')) await runInterfaceTests(env, cast);
     } finally {
-      if (server) {
-        server.kill('SIGTERM');
-        await new Promise((r) => {
-          server.once('exit', r);
-          setTimeout(() => {
-            server.kill('SIGKILL');
-            r();
-          }, 5000).unref();
-        });
-      }
       await database.stop();
     }
   }
-  process.stdout.write(`${passed} passed, ${failed} failed\n`);
-  return failed > 0 ? 1 : 0;
+  process.stdout.write(`${tally.passed} passed, ${tally.failed} failed\n`);
+  return tally.failed > 0 ? 1 : 0;
 });

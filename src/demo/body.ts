@@ -134,53 +134,66 @@ function hand(cage: CageBuilder, wristRing: readonly number[], material: string)
   cage.bridge(heel, wrist, material);
   cage.bridge(palm, heel, material, true, (k) => k === 9);
   cage.bridge(knuckles, palm, material);
-  ['point', 'long', 'ring', 'small'].forEach((name, k) => {
-    let ring = [knuckles[k], knuckles[k + 1], knuckles[8 - k], knuckles[9 - k]];
-    const [a, b, c] = [1, 2, 3].map((i) => joint(`${name}_${i}_lt`));
-    const d: Point = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
-    const l = Math.hypot(...d);
-    const last = { point: 0.021, long: 0.022, ring: 0.021, small: 0.018 }[name] as number;
-    const tip: Point = [c[0] + (d[0] / l) * last, c[1] + (d[1] / l) * last, c[2] + (d[2] / l) * last];
-    const along = (p: Point, q: Point, t: number): Point => [
-      p[0] + (q[0] - p[0]) * t,
-      p[1] + (q[1] - p[1]) * t,
-      p[2] + (q[2] - p[2]) * t,
-    ];
-    const w = (i: number, x: number): Weights =>
-      i === 0
-        ? { hand_lt: 1 - x, [`${name}_1_lt`]: x }
-        : { [`${name}_${i}_lt`]: 1 - x, [`${name}_${i + 1}_lt`]: x };
-    const steps: [Point, number, Weights][] = [
-      [along(a, b, 0.3), 0.0098, w(0, 0.92)],
-      [along(a, b, 0.8), 0.0094, w(1, 0.06)],
-      [b, 0.0094, w(1, 0.5)],
-      [along(b, c, 0.3), 0.009, w(1, 0.95)],
-      [along(b, c, 0.8), 0.0086, w(2, 0.06)],
-      [c, 0.0086, w(2, 0.5)],
-      [along(c, tip, 0.35), 0.0082, w(2, 0.96)],
-      [along(c, tip, 0.9), 0.006, w(3, 0)],
-    ];
-    for (const [p, r, weights] of steps) {
-      const clean = Object.fromEntries(
-        Object.entries(weights).filter(([bone, x]) => x > 0 && bone !== `${name}_4_lt`),
-      );
-      const s = name === 'small' ? 0.88 : 1;
-      const next = [
-        [1, 1],
-        [1, -1],
-        [-1, -1],
-        [-1, 1],
-      ].map(([sy, sz]) => cage.point([p[0], p[1] + sy * r * s * 1.1, p[2] + sz * r * s * 1.1], clean));
-      cage.bridge(next, ring, material);
-      ring = next;
-    }
-    cage.face([ring[3], ring[2], ring[1], ring[0]], material);
-  });
-  // The thumb grows out of the palm's front.
+  ['point', 'long', 'ring', 'small'].forEach((name, k) => finger(cage, knuckles, name, k, material));
+  thumb(cage, [heel[0], palm[0], palm[9], heel[9]], material);
+}
+
+/** A finger out of the knuckles between its two columns, ring by ring to its tip. */
+function finger(
+  cage: CageBuilder,
+  knuckles: readonly number[],
+  name: string,
+  k: number,
+  material: string,
+): void {
+  let ring: readonly number[] = [knuckles[k], knuckles[k + 1], knuckles[8 - k], knuckles[9 - k]];
+  const [a, b, c] = [1, 2, 3].map((i) => joint(`${name}_${i}_lt`));
+  const d: Point = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
+  const l = Math.hypot(...d);
+  const last = { point: 0.021, long: 0.022, ring: 0.021, small: 0.018 }[name] as number;
+  const tip: Point = [c[0] + (d[0] / l) * last, c[1] + (d[1] / l) * last, c[2] + (d[2] / l) * last];
+  const along = (p: Point, q: Point, t: number): Point => [
+    p[0] + (q[0] - p[0]) * t,
+    p[1] + (q[1] - p[1]) * t,
+    p[2] + (q[2] - p[2]) * t,
+  ];
+  const w = (i: number, x: number): Weights =>
+    i === 0
+      ? { hand_lt: 1 - x, [`${name}_1_lt`]: x }
+      : { [`${name}_${i}_lt`]: 1 - x, [`${name}_${i + 1}_lt`]: x };
+  const steps: [Point, number, Weights][] = [
+    [along(a, b, 0.3), 0.0098, w(0, 0.92)],
+    [along(a, b, 0.8), 0.0094, w(1, 0.06)],
+    [b, 0.0094, w(1, 0.5)],
+    [along(b, c, 0.3), 0.009, w(1, 0.95)],
+    [along(b, c, 0.8), 0.0086, w(2, 0.06)],
+    [c, 0.0086, w(2, 0.5)],
+    [along(c, tip, 0.35), 0.0082, w(2, 0.96)],
+    [along(c, tip, 0.9), 0.006, w(3, 0)],
+  ];
+  for (const [p, r, weights] of steps) {
+    const clean = Object.fromEntries(
+      Object.entries(weights).filter(([bone, x]) => x > 0 && bone !== `${name}_4_lt`),
+    );
+    const s = name === 'small' ? 0.88 : 1;
+    const next = [
+      [1, 1],
+      [1, -1],
+      [-1, -1],
+      [-1, 1],
+    ].map(([sy, sz]) => cage.point([p[0], p[1] + sy * r * s * 1.1, p[2] + sz * r * s * 1.1], clean));
+    cage.bridge(next, ring, material);
+    ring = next;
+  }
+  cage.face([ring[3], ring[2], ring[1], ring[0]], material);
+}
+
+/** The thumb grows out of the palm's front. */
+function thumb(cage: CageBuilder, root: readonly number[], material: string): void {
   const [a, b, c] = [1, 2, 3].map((i) => joint(`thumb_${i}_lt`));
   const d = [0.78, -0.16, 0.6].map((x) => x / Math.hypot(0.78, 0.16, 0.6));
   const side = [-0.6, 0, 0.78].map((x) => x / Math.hypot(0.6, 0.78));
-  let ring = [heel[0], palm[0], palm[9], heel[9]];
+  let ring = root;
   const stations: [Point, number, number, Weights][] = [
     [a, 0.006, 0.0135, { thumb_1_lt: 0.6, hand_lt: 0.4 }],
     [a, 0.03, 0.0125, { thumb_1_lt: 0.94, thumb_2_lt: 0.06 }],
@@ -436,6 +449,18 @@ export function bodySolid(): Solid {
     roundCone([0.735, 1.434, -0.012], [0.8, 1.434, -0.034], 0.021, 0.014),
   );
   const neck = roundCone([0, 1.46, -0.03], [0, 1.6, -0.008], 0.062, 0.055);
+  const left = blend(
+    0.012,
+    blend(0.03, arm, palm),
+    thumb,
+    blend(0.003, digits[0], digits[2]),
+    blend(0.003, digits[1], digits[3]),
+  );
+  return blend(0.03, blend(0.05, trunk, bothSides(legs)), bothSides(left), blend(0.03, neck, headSolid()));
+}
+
+/** Skull, jaw and chin; brow and cheeks; sockets; nose; lips; ears. */
+function headSolid(): Solid {
   let head = blend(
     0.035,
     ellipsoid([0, 1.676, -0.006], [0.079, 0.086, 0.1]),
@@ -461,13 +486,5 @@ export function bodySolid(): Solid {
     ellipsoid([0, 1.609, 0.093], [0.022, 0.0065, 0.01]),
     ellipsoid([0, 1.598, 0.091], [0.018, 0.0065, 0.01]),
   );
-  head = blend(0.012, head, bothSides(ellipsoid([0.079, 1.655, -0.004], [0.011, 0.031, 0.02])));
-  const left = blend(
-    0.012,
-    blend(0.03, arm, palm),
-    thumb,
-    blend(0.003, digits[0], digits[2]),
-    blend(0.003, digits[1], digits[3]),
-  );
-  return blend(0.03, blend(0.05, trunk, bothSides(legs)), bothSides(left), blend(0.03, neck, head));
+  return blend(0.012, head, bothSides(ellipsoid([0.079, 1.655, -0.004], [0.011, 0.031, 0.02])));
 }

@@ -113,39 +113,80 @@ export function joined(cages: readonly Cage[]): Cage {
  */
 export function subdivided(cage: Cage): Cage {
   const bones = [...new Set(cage.weights.flatMap((w) => Object.keys(w)))];
+  const old = cage.points.map((p, i) =>
+    Float64Array.from([...p, ...bones.map((b) => cage.weights[i][b] ?? 0)]),
+  );
   const width = 3 + bones.length;
-  const row = (i: number) => {
-    const r = new Float64Array(width);
-    r.set(cage.points[i]);
-    bones.forEach((b, k) => {
-      r[3 + k] = cage.weights[i][b] ?? 0;
-    });
-    return r;
-  };
-  const old = cage.points.map((_, i) => row(i));
-  const n = old.length;
   const rows: Float64Array[] = old.map(() => new Float64Array(width));
-  const add = (to: Float64Array, from: Float64Array, f: number) => {
-    for (let k = 0; k < width; k++) to[k] += from[k] * f;
-  };
   const faceRow = cage.faces.map((f) => {
     const r = new Float64Array(width);
     for (const c of f.corners) add(r, old[c], 1 / f.corners.length);
     return r;
   });
-  const edges = new Map<number, { a: number; b: number; faces: number[]; index: number }>();
+  const faceIndex = faceRow.map((r) => rows.push(r) - 1);
+  const edges = edgesOf(cage);
+  for (const e of edges.values()) {
+    const r = new Float64Array(width);
+    const isBorder = e.faces.length !== 2;
+    add(r, old[e.a], isBorder ? 0.5 : 0.25);
+    add(r, old[e.b], isBorder ? 0.5 : 0.25);
+    if (!isBorder) for (const f of e.faces) add(r, faceRow[f], 0.25);
+    e.index = rows.push(r) - 1;
+  }
+  moveOldPoints(cage, old, faceRow, edges, rows);
+  const faces = cage.faces.flatMap((f, fi) =>
+    f.corners.map((c, k) => {
+      const m = f.corners.length;
+      const edge = (other: number) => (edges.get(keyOf(c, f.corners[other % m], old.length)) as Edge).index;
+      return { corners: [c, edge(k + 1), faceIndex[fi], edge(k + m - 1)], material: f.material };
+    }),
+  );
+  return {
+    points: rows.map((r) => [r[0], r[1], r[2]] as const),
+    weights: rows.map((r) =>
+      Object.fromEntries(bones.flatMap((b, k) => (r[3 + k] > 1e-5 ? [[b, r[3 + k]]] : []))),
+    ),
+    faces,
+  };
+}
+
+function add(to: Float64Array, from: Float64Array, f: number): void {
+  for (let k = 0; k < to.length; k++) to[k] += from[k] * f;
+}
+
+interface Edge {
+  readonly a: number;
+  readonly b: number;
+  readonly faces: number[];
+  /** The row of the point that stands in its middle. */
+  index: number;
+}
+
+function edgesOf(cage: Cage): Map<number, Edge> {
+  const edges = new Map<number, Edge>();
   cage.faces.forEach((f, fi) =>
     f.corners.forEach((a, k) => {
       const b = f.corners[(k + 1) % f.corners.length];
-      const key = Math.min(a, b) * n + Math.max(a, b);
+      const key = keyOf(a, b, cage.points.length);
       const e = edges.get(key);
       if (e) e.faces.push(fi);
       else edges.set(key, { a, b, faces: [fi], index: -1 });
     }),
   );
-  const faceIndex = faceRow.map((r) => rows.push(r) - 1);
-  const valence = new Uint16Array(n);
-  const rim = new Uint8Array(n);
+  return edges;
+}
+
+/** The points that were there, by the masks of faces, edges and, on an open border, of the border alone. */
+function moveOldPoints(
+  cage: Cage,
+  old: readonly Float64Array[],
+  faceRow: readonly Float64Array[],
+  edges: ReadonlyMap<number, Edge>,
+  rows: readonly Float64Array[],
+): void {
+  const width = rows[0]?.length ?? 0;
+  const valence = new Uint16Array(old.length);
+  const rim = new Uint8Array(old.length);
   const sums = old.map(() => ({
     faces: new Float64Array(width),
     edges: new Float64Array(width),
@@ -153,17 +194,6 @@ export function subdivided(cage: Cage): Cage {
     faceCount: 0,
   }));
   for (const e of edges.values()) {
-    const r = new Float64Array(width);
-    if (e.faces.length === 2) {
-      add(r, old[e.a], 0.25);
-      add(r, old[e.b], 0.25);
-      add(r, faceRow[e.faces[0]], 0.25);
-      add(r, faceRow[e.faces[1]], 0.25);
-    } else {
-      add(r, old[e.a], 0.5);
-      add(r, old[e.b], 0.5);
-    }
-    e.index = rows.push(r) - 1;
     for (const [v, w] of [
       [e.a, e.b],
       [e.b, e.a],
@@ -171,10 +201,9 @@ export function subdivided(cage: Cage): Cage {
       valence[v]++;
       add(sums[v].edges, old[v], 0.5);
       add(sums[v].edges, old[w], 0.5);
-      if (e.faces.length !== 2) {
-        rim[v]++;
-        add(sums[v].border, old[w], 1);
-      }
+      if (e.faces.length === 2) continue;
+      rim[v]++;
+      add(sums[v].border, old[w], 1);
     }
   }
   cage.faces.forEach((f, fi) =>
@@ -183,7 +212,7 @@ export function subdivided(cage: Cage): Cage {
       sums[c].faceCount++;
     }),
   );
-  for (let v = 0; v < n; v++) {
+  for (let v = 0; v < old.length; v++) {
     if (rim[v] >= 2) {
       add(rows[v], old[v], 0.75);
       add(rows[v], sums[v].border, 0.25 / rim[v]);
@@ -194,26 +223,6 @@ export function subdivided(cage: Cage): Cage {
     add(rows[v], sums[v].edges, 2 / (k * k));
     add(rows[v], old[v], (k - 3) / k);
   }
-  const faces: { corners: number[]; material: string }[] = [];
-  cage.faces.forEach((f, fi) =>
-    f.corners.forEach((c, k) => {
-      const m = f.corners.length;
-      const next = edges.get(keyOf(c, f.corners[(k + 1) % m], n))!.index;
-      const last = edges.get(keyOf(c, f.corners[(k + m - 1) % m], n))!.index;
-      faces.push({ corners: [c, next, faceIndex[fi], last], material: f.material });
-    }),
-  );
-  return {
-    points: rows.map((r) => [r[0], r[1], r[2]] as const),
-    weights: rows.map((r) => {
-      const w: Record<string, number> = {};
-      bones.forEach((b, k) => {
-        if (r[3 + k] > 1e-5) w[b] = r[3 + k];
-      });
-      return w;
-    }),
-    faces,
-  };
 }
 
 const keyOf = (a: number, b: number, n: number) => Math.min(a, b) * n + Math.max(a, b);

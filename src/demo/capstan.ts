@@ -201,85 +201,55 @@ function held(mesh: Mesh, joint: number): Mesh {
 }
 
 export function deliveredCapstan(): Character {
-  const nodes: SceneNode[] = [
-    node({ name: 'bed', kind: 'bone' }),
-    node({ name: 'barrel', kind: 'bone', parent: 0, translation: [0, 0.126, 0] }),
-    node({ name: 'drumhead', kind: 'bone', parent: 1, translation: [0, 0.636, 0] }),
+  const bones = capstanBones();
+  const world = restWorld(bones);
+  const inverseBinds = new Float32Array(bones.length * 16);
+  for (let i = 0; i < bones.length; i++) inverseBinds.set(inverseOr(world, i * 16), i * 16);
+  const at = (name: string) => bones.findIndex((n) => n.name === name);
+  const character = characterOf('Capstan', [...bones, ...capstanParts(at)], capstanMeshes(at, world), [
+    { name: 'capstan', joints: bones.map((_, i) => i), inverseBinds, skeleton: 0 },
+  ]);
+  return {
+    ...character,
+    clips: [{ name: 'walk it round', channels: [fullTurn(at('barrel'))] }],
+    carried: {
+      ...character.carried,
+      textures: [],
+      samplers: [],
+      images: [],
+      materials: plainMaterials(character.carried.materials),
+      cameras: [{ type: 'perspective', perspective: { yfov: 0.7, znear: 0.1 } }],
+    },
+  };
+}
+
+const barAngle = (k: number) => (k / BARS) * 2 * Math.PI;
+
+function capstanBones(): SceneNode[] {
+  const bone = (name: string, parent: number, translation: readonly number[], angle = 0): SceneNode =>
+    node({
+      name,
+      kind: 'bone',
+      parent,
+      translation,
+      ...(angle ? { rotation: quatAbout([0, 1, 0], angle) } : {}),
+    });
+  return [
+    bone('bed', -1, [0, 0, 0]),
+    bone('barrel', 0, [0, 0.126, 0]),
+    bone('drumhead', 1, [0, 0.636, 0]),
     ...Array.from({ length: BARS }, (_, k) =>
-      node({
-        name: `bar_${k + 1}`,
-        kind: 'bone',
-        parent: 2,
-        translation: [
-          0.3 * Math.cos((k / BARS) * 2 * Math.PI),
-          0.1,
-          -0.3 * Math.sin((k / BARS) * 2 * Math.PI),
-        ],
-        rotation: quatAbout([0, 1, 0], (k / BARS) * 2 * Math.PI),
-      }),
+      bone(`bar_${k + 1}`, 2, [0.3 * Math.cos(barAngle(k)), 0.1, -0.3 * Math.sin(barAngle(k))], barAngle(k)),
     ),
-    node({
-      name: 'pawl_a',
-      kind: 'bone',
-      parent: 0,
-      translation: [0.33, 0.14, 0.16],
-      rotation: quatAbout([0, 1, 0], 2.4),
-    }),
-    node({
-      name: 'pawl_b',
-      kind: 'bone',
-      parent: 0,
-      translation: [-0.33, 0.14, -0.16],
-      rotation: quatAbout([0, 1, 0], 2.4 + Math.PI),
-    }),
+    bone('pawl_a', 0, [0.33, 0.14, 0.16], 2.4),
+    bone('pawl_b', 0, [-0.33, 0.14, -0.16], 2.4 + Math.PI),
   ];
-  const bones = nodes.length;
-  const world = restWorld(nodes);
-  const inverseBinds = new Float32Array(bones * 16);
-  for (let i = 0; i < bones; i++) inverseBinds.set(inverseOr(world, i * 16), i * 16);
-  const at = (name: string) => nodes.findIndex((n) => n.name === name);
-  const part = (name: string, cage: Cage, steps: number) => meshOf(name, [{ name, cage, steps }], null, 4);
-  const meshes = [
-    part('bed', bedplate(), 1),
-    part('barrel', barrel(), 1),
-    part('drumhead', drumhead(), 1),
-    part('bar', bar(), 1),
-    part('pawl', pawl(), 1),
-    part('rope', rope(), 1),
-  ];
-  const world0 = (mesh: Mesh, joint: number, x: number, y: number, z: number): Mesh => ({
-    ...held(mesh, joint),
-    attributes: {
-      ...mesh.attributes,
-      POSITION: {
-        ...mesh.attributes.POSITION,
-        data: Float32Array.from(mesh.attributes.POSITION.data, (v, i) => v + [x, y, z][i % 3]),
-      },
-    },
-  });
-  // Where a bound mesh lies in the world it needs no node; rigid ones hang on their bones and lie in their space.
-  const local = (mesh: Mesh, y: number): Mesh => ({
-    ...mesh,
-    attributes: {
-      ...mesh.attributes,
-      POSITION: {
-        ...mesh.attributes.POSITION,
-        data: Float32Array.from(mesh.attributes.POSITION.data, (v, i) => (i % 3 === 1 ? v - y : v)),
-      },
-    },
-  });
-  const list: Mesh[] = [
-    bedded(meshes[0], at('bed'), at('barrel')),
-    local(meshes[1], 0.126),
-    local(meshes[2], 0.762),
-    meshes[3],
-    // A pawl that hangs on its bone and is bound as well, in world space.
-    pawlBound(meshes[4], world, at('pawl_a')),
-    meshes[4],
-    world0(meshes[5], at('barrel'), 0, 0, 0),
-  ];
-  nodes.push(
-    node({ name: 'bedplate', kind: 'mesh', mesh: 0, skin: 0 }),
+}
+
+/** The parts with the faults of the delivery: a bedplate under the barrel, a mirrored bar, a pawl and a rope that are driven twice. */
+function capstanParts(at: (bone: string) => number): SceneNode[] {
+  return [
+    node({ name: 'bedplate', kind: 'mesh', mesh: 0, skin: 0, parent: at('barrel') }),
     node({ name: 'barrel iron', kind: 'mesh', mesh: 1, parent: at('barrel') }),
     node({ name: 'drumhead oak', kind: 'mesh', mesh: 2, parent: at('drumhead') }),
     ...Array.from({ length: BARS }, (_, k) =>
@@ -298,32 +268,41 @@ export function deliveredCapstan(): Character {
     node({ name: 'rope_2', kind: 'mesh', mesh: 6, skin: 0 }),
     node({ name: 'work_camera', kind: 'camera', camera: 0, translation: [2, 1.4, 2] }),
     node({ name: 'locator_old' }),
-  );
-  const bed = nodes.findIndex((n) => n.name === 'bedplate');
-  nodes[bed] = { ...nodes[bed], parent: at('barrel') };
-  const character = characterOf('Capstan', nodes, list, [
-    { name: 'capstan', joints: Array.from({ length: bones }, (_, i) => i), inverseBinds, skeleton: 0 },
-  ]);
-  const turn: Channel = {
-    node: at('barrel'),
+  ];
+}
+
+/** Bound meshes lie in the world; rigid ones hang on their bones and lie in their space. */
+function capstanMeshes(at: (bone: string) => number, world: Float64Array): Mesh[] {
+  const part = (name: string, cage: Cage) => meshOf(name, [{ name, cage, steps: 1 }], null, 4);
+  const pawlMesh = part('pawl', pawl());
+  return [
+    bedded(part('bed', bedplate()), at('bed'), at('barrel')),
+    lowered(part('barrel', barrel()), 0.126),
+    lowered(part('drumhead', drumhead()), 0.762),
+    part('bar', bar()),
+    // A pawl that hangs on its bone and is bound as well, in world space.
+    pawlBound(pawlMesh, world, at('pawl_a')),
+    pawlMesh,
+    held(part('rope', rope()), at('barrel')),
+  ];
+}
+
+function lowered(mesh: Mesh, y: number): Mesh {
+  const { POSITION } = mesh.attributes;
+  const data = Float32Array.from(POSITION.data, (v, i) => (i % 3 === 1 ? v - y : v));
+  return { ...mesh, attributes: { ...mesh.attributes, POSITION: { ...POSITION, data } } };
+}
+
+/** Once about the vertical in four seconds. */
+function fullTurn(at: number): Channel {
+  return {
+    node: at,
     path: 'rotation',
     interpolation: 'LINEAR',
     times: Float32Array.from({ length: 9 }, (_, i) => i / 2),
     values: Float32Array.from(
       Array.from({ length: 9 }, (_, i) => quatAbout([0, 1, 0], (i / 8) * 2 * Math.PI)).flat(),
     ),
-  };
-  return {
-    ...character,
-    clips: [{ name: 'walk it round', channels: [turn] }],
-    carried: {
-      ...character.carried,
-      textures: [],
-      samplers: [],
-      images: [],
-      materials: plainMaterials(character.carried.materials),
-      cameras: [{ type: 'perspective', perspective: { yfov: 0.7, znear: 0.1 } }],
-    },
   };
 }
 

@@ -188,7 +188,7 @@ function apronCage(): Cage {
         const last = r === rows.length - 1 || r === 0;
         const at: Point = [
           a * Math.sin(angle),
-          y + (last ? (r === 0 ? -inset * 0.004 : inset * 0.004) : 0),
+          y + (last ? (r === 0 ? -1 : 1) * inset * 0.004 : 0),
           -0.012 + b * Math.cos(angle),
         ];
         const worn =

@@ -45,7 +45,8 @@ function corners(m: OurMesh, points: Float32Array): Float32Array {
   const out: number[] = [];
   for (let p = 0; p + 1 < m.polygonOffsets.length; p++) {
     const row = Array.from(m.corners.subarray(m.polygonOffsets[p], m.polygonOffsets[p + 1]));
-    const order = row.length === 4 ? [0, 1, 3, 1, 2, 3] : row.length === 3 ? [0, 1, 2] : [];
+    const orders: Record<number, number[]> = { 3: [0, 1, 2], 4: [0, 1, 3, 1, 2, 3] };
+    const order = orders[row.length] ?? [];
     for (const k of order) out.push(points[row[k] * 3], points[row[k] * 3 + 1], points[row[k] * 3 + 2]);
   }
   return Float32Array.from(out);

@@ -25,14 +25,19 @@ it('numbers keep as many digits as matter, thousands apart', () => {
   ]);
   expect(figure('1 × 1 × 1')).toBe('1 × 1 × 1');
 });
+/** Half of the last digit that is shown. */
+function roundingOf(size: number): number {
+  if (size >= 1000) return 0.5;
+  if (size >= 100) return 0.0501;
+  return size >= 0.01 ? 0.000501 : size * 0.051;
+}
+
 it('what is shown lies within the last digit of what is', () =>
   fc.assert(
     fc.property(anyReal(-1e7, 1e7), (x) => {
       const shown = Number(figure(x).replaceAll('\u202f', ''));
       const size = Math.abs(x);
-      expect(Math.abs(shown - x)).toBeLessThanOrEqual(
-        size >= 1000 ? 0.5 : size >= 100 ? 0.0501 : size >= 0.01 ? 0.000501 : size * 0.051,
-      );
+      expect(Math.abs(shown - x)).toBeLessThanOrEqual(roundingOf(size));
     }),
   ));
 it('one of a thing is not many of it', () =>

@@ -12,11 +12,17 @@ const nodeNames = (c: Character) => c.nodes.map((n) => n.name);
 const skinNames = (c: Character) =>
   c.skins.map((s, i) => s.name || (c.nodes.find((n) => n.skin === i)?.name ?? ''));
 
+/** The list that a parameter counts in, by name; null where it counts in none. */
+function namesFor(character: Character, key: string): string[] | null {
+  if (NODES.has(key)) return nodeNames(character);
+  return SKINS.has(key) ? skinNames(character) : null;
+}
+
 /** What a step's indices stand for, so that the step can be done again on another delivery, where they count otherwise. */
 export function namesOfParams(character: Character, params: Readonly<Record<string, unknown>>): NamedParams {
   const out: Record<string, Named | null | Named[]> = {};
   for (const [key, value] of Object.entries(params)) {
-    const names = NODES.has(key) ? nodeNames(character) : SKINS.has(key) ? skinNames(character) : null;
+    const names = namesFor(character, key);
     if (!names) continue;
     if (Array.isArray(value))
       out[key] = value

@@ -34,6 +34,10 @@ export function withoutNodes(character: Character, gone: ReadonlySet<number>): R
   const meshOf = shift(lostMeshes, character.meshes.length);
   const skinOf = shift(lostSkins, character.skins.length);
   const to = (map: readonly number[], i: number) => (i < 0 ? -1 : map[i]);
+  const skeletonAfter = (skeleton: number | undefined) => {
+    if (skeleton === undefined) return {};
+    return { skeleton: to(newOf, skeleton) >= 0 ? to(newOf, skeleton) : undefined };
+  };
   return {
     newOf,
     character: {
@@ -51,11 +55,7 @@ export function withoutNodes(character: Character, gone: ReadonlySet<number>): R
           {
             ...s,
             joints: s.joints.map((j) => to(newOf, j)),
-            ...(s.skeleton === undefined
-              ? {}
-              : to(newOf, s.skeleton) >= 0
-                ? { skeleton: to(newOf, s.skeleton) }
-                : { skeleton: undefined }),
+            ...skeletonAfter(s.skeleton),
           },
         ];
       }),

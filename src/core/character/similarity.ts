@@ -65,9 +65,12 @@ export function underSimilarity(character: Character, s: Similarity): Character 
     return users.some((u) => keepsAxes(nodes[u], u)) ? scaleOnly : turned;
   });
   const held = originRoots(character, s);
-  const own = nodes.map(
-    (n, i) => held.get(i) ?? (n.mesh >= 0 ? ofMesh[n.mesh] : keepsAxes(n, i) ? scaleOnly : turned),
-  );
+  const own = nodes.map((n, i) => {
+    const fixed = held.get(i);
+    if (fixed) return fixed;
+    if (n.mesh >= 0) return ofMesh[n.mesh];
+    return keepsAxes(n, i) ? scaleOnly : turned;
+  });
   const rotationOf = (m: Float64Array): Quat => (m === scaleOnly ? [0, 0, 0, 1] : s.rotation);
   const above = (i: number) => (nodes[i].parent < 0 ? full : own[nodes[i].parent]);
 
@@ -81,32 +84,8 @@ export function underSimilarity(character: Character, s: Similarity): Character 
     const rotation = quatMultiply(quatMultiply(rotationOf(p), n.rotation), quatConjugate(rotationOf(q)));
     return { ...n, translation: at(p, n.translation), rotation: isTurn(s.rotation) ? rotation : n.rotation };
   });
-  const unchanged = (a: SceneNode, b: SceneNode) =>
-    !a.matrix &&
-    !b.matrix &&
-    (['translation', 'rotation', 'scale'] as const).every((k) => a[k].every((x, j) => x === b[k][j]));
-  const skins = [...character.skins];
-  const skinFor = new Map<string, number>();
-  const outNodes = moved.map((n, i) => {
-    let next = unchanged(n, nodes[i]) ? nodes[i] : n;
-    if (next.skin >= 0 && next.mesh >= 0) {
-      const points = ofMesh[next.mesh];
-      const key = `${next.skin}:${points === full ? 'f' : points === turned ? 't' : 's'}`;
-      let at = skinFor.get(key);
-      if (at === undefined) {
-        const first = ![...skinFor.keys()].some((k) => k.startsWith(`${next.skin}:`));
-        const skin = skinUnder(character.skins[next.skin], own, points);
-        at = first ? next.skin : skins.push(skin) - 1;
-        skins[at] = skin;
-        skinFor.set(key, at);
-      }
-      if (at !== next.skin) next = { ...next, skin: at };
-    }
-    return next;
-  });
-  character.skins.forEach((skin, k) => {
-    if (skins[k] === skin) skins[k] = skinUnder(skin, own, full);
-  });
+  const kept = moved.map((n, i) => (isUnchanged(n, nodes[i]) ? nodes[i] : n));
+  const { nodes: outNodes, skins } = skinsUnder(character, kept, own, ofMesh, full);
   return {
     ...character,
     nodes: outNodes,
@@ -125,6 +104,42 @@ export function underSimilarity(character: Character, s: Similarity): Character 
       ),
     })),
   };
+}
+
+const isUnchanged = (a: SceneNode, b: SceneNode) =>
+  !a.matrix &&
+  !b.matrix &&
+  (['translation', 'rotation', 'scale'] as const).every((k) => a[k].every((x, j) => x === b[k][j]));
+
+/** Skins with their binds under the change; one whose meshes go through different matrices is doubled. */
+function skinsUnder(
+  character: Character,
+  nodes: readonly SceneNode[],
+  own: readonly Float64Array[],
+  ofMesh: readonly Float64Array[],
+  full: Float64Array,
+): { nodes: SceneNode[]; skins: Skin[] } {
+  const skins = [...character.skins];
+  const skinFor = new Map<number, Map<Float64Array, number>>();
+  const skinOf = (skin: number, points: Float64Array): number => {
+    const variants = skinFor.get(skin) ?? new Map<Float64Array, number>();
+    skinFor.set(skin, variants);
+    const known = variants.get(points);
+    if (known !== undefined) return known;
+    const made = skinUnder(character.skins[skin], own, points);
+    const at = variants.size === 0 ? skin : skins.push(made) - 1;
+    skins[at] = made;
+    variants.set(points, at);
+    return at;
+  };
+  const out = nodes.map((n) => {
+    const at = n.skin >= 0 && n.mesh >= 0 ? skinOf(n.skin, ofMesh[n.mesh]) : n.skin;
+    return at === n.skin ? n : { ...n, skin: at };
+  });
+  character.skins.forEach((skin, k) => {
+    if (skins[k] === skin) skins[k] = skinUnder(skin, own, full);
+  });
+  return { nodes: out, skins };
 }
 
 /**

@@ -54,114 +54,176 @@ export function remap(
   const notes: string[] = [];
   const rebuilt = rebuildNodes(character, source, target, crosswalk, notes);
   const { nodes, newOf, boneNode, keptNode, partner } = rebuilt;
-
-  /** Node in the new character at which the weight of a source bone arrives. */
-  const arrival = source.bones.map((b, s) =>
-    keptNode[s] >= 0 ? keptNode[s] : (keptAbove(s) ?? boneNode[arrivalOf(source, target, crosswalk, s)]),
-  );
-  function keptAbove(s: number): number | undefined {
-    const r = crosswalk[s];
-    if (r.kind === 'carry' || r.kind === 'fold') return undefined;
-    for (let p = source.bones[s].parent; p >= 0; p = source.bones[p].parent) {
-      if (keptNode[p] >= 0) return keptNode[p];
-      if (crosswalk[p].kind === 'carry' || crosswalk[p].kind === 'fold') return undefined;
-    }
-    return undefined;
-  }
-
-  const boneOfNode = new Map(source.bones.map((b, s) => [b.node, s]));
+  const arrivals = arrivalNodes(source, target, crosswalk, rebuilt);
   const listed = [...boneNode, ...keptNode.filter((n) => n >= 0)];
+  const moved = moveInfluences(character, source, rebuilt, arrivals, listed, options.limit);
+  if (moved.groups.length === 0 && character.skins.length > 0)
+    moved.groups.push({ skin: 0, mesh: -1, busy: new Uint8Array(listed.length).fill(1) });
+  const oneRoot =
+    target.bones.filter((b) => b.parent < 0).length === 1 &&
+    keptNode.every((n) => n < 0 || underBone(nodes, n, boneNode[0]));
+  const packed = moved.groups.map(({ busy }) => {
+    const on = listed.flatMap((_n, k) => (busy[k] ? [k] : []));
+    return on.length > 0 ? on : listed.map((_n, k) => k);
+  });
+  const newWorld = restWorld(nodes);
+  const skins = moved.groups.map(({ skin }, i): Skin => {
+    const joints = packed[i].map((k) => listed[k]);
+    const { skeleton: _skeleton, ...rest } = character.skins[skin];
+    const inverseBinds = bindsFor(character, character.skins[skin], joints, newWorld, partner);
+    return { ...rest, joints, inverseBinds, ...(oneRoot ? { skeleton: boneNode[0] } : {}) };
+  });
+  const meshes = [...moved.meshes];
+  moved.groups.forEach(({ mesh }, i) => {
+    if (meshes[mesh]?.influences) meshes[mesh] = withJointsOf(meshes[mesh], packed[i], listed.length);
+  });
+  const shell = shellOf(character, { nodes, meshes, skins }, newOf, boneNode);
+  return {
+    character: {
+      ...shell,
+      clips: character.clips.map((clip) => carryClip(character, clip, shell, partner, newOf)),
+    },
+    partner,
+    report: { ...moved.report, notes },
+  };
+}
+
+/** Node of the new character at which the weight of every source bone arrives. */
+function arrivalNodes(
+  source: Skeleton,
+  target: Skeleton,
+  crosswalk: Crosswalk,
+  { boneNode, keptNode }: Rebuilt,
+): number[] {
+  const meets = (s: number) => crosswalk[s].kind === 'carry' || crosswalk[s].kind === 'fold';
+  const keptAbove = (s: number): number | undefined => {
+    if (meets(s)) return undefined;
+    for (let p = source.bones[s].parent; p >= 0 && !meets(p); p = source.bones[p].parent)
+      if (keptNode[p] >= 0) return keptNode[p];
+    return undefined;
+  };
+  return source.bones.map((_, s) => {
+    if (keptNode[s] >= 0) return keptNode[s];
+    return keptAbove(s) ?? boneNode[arrivalOf(source, target, crosswalk, s)];
+  });
+}
+
+/** A mesh and the skin that it had: they get one skin of their own, which lists only the bones that carry something in it. */
+interface SkinGroup {
+  readonly skin: number;
+  mesh: number;
+  /** 1 for every listed bone that carries weight in the mesh. */
+  readonly busy: Uint8Array;
+}
+
+interface MovedInfluences {
+  readonly meshes: readonly Mesh[];
+  readonly groups: SkinGroup[];
+  readonly report: Omit<RemapReport, 'notes'>;
+}
+
+/** Sends the weights of every bound mesh to the listed bones, limits and normalises them. Points nodes at their new skins. */
+function moveInfluences(
+  character: Character,
+  source: Skeleton,
+  { nodes, newOf }: Rebuilt,
+  arrivals: readonly number[],
+  listed: readonly number[],
+  limit: number,
+): MovedInfluences {
+  const boneOfNode = new Map(source.bones.map((b, s) => [b.node, s]));
   const slot = new Map(listed.map((n, k) => [n, k]));
-  let before = 0;
-  let after = 0;
-  let changed = 0;
-  let trimmedCount = 0;
-  let unweighted = 0;
-  let total = 0;
+  const weight = { before: 0, after: 0 };
+  const vertices = { total: 0, changed: 0, trimmed: 0, unweighted: 0 };
   const trimmed: { node: number; vertices: Uint32Array }[] = [];
   const meshes: Mesh[] = [...character.meshes];
-  // Every bound mesh gets a skin of its own, which lists only the bones that carry something in it.
-  const groups: { skin: number; mesh: number; busy: Uint8Array }[] = [];
+  const groups: SkinGroup[] = [];
   const groupOf = new Map<string, number>();
   character.nodes.forEach((n, i) => {
     const mesh = n.mesh >= 0 ? character.meshes[n.mesh] : null;
     if (!mesh?.influences || n.skin < 0) return;
-    const known = groupOf.get(`${n.skin}:${n.mesh}`);
-    const group =
-      known ?? groups.push({ skin: n.skin, mesh: n.mesh, busy: new Uint8Array(listed.length) }) - 1;
-    groupOf.set(`${n.skin}:${n.mesh}`, group);
+    const key = `${n.skin}:${n.mesh}`;
+    const known = groupOf.get(key);
+    if (known !== undefined) {
+      nodes[newOf[i]] = { ...nodes[newOf[i]], skin: known, mesh: groups[known].mesh };
+      return;
+    }
     // A mesh that two skins share is doubled, since its rows name the joints of one of them.
-    const at =
-      known !== undefined ? groups[group].mesh : meshes[n.mesh] === mesh ? n.mesh : meshes.push(mesh) - 1;
-    groups[group].mesh = at;
+    const at = meshes[n.mesh] === mesh ? n.mesh : meshes.push(mesh) - 1;
+    const busy = new Uint8Array(listed.length);
+    const group = groups.push({ skin: n.skin, mesh: at, busy }) - 1;
+    groupOf.set(key, group);
     nodes[newOf[i]] = { ...nodes[newOf[i]], skin: group, mesh: at };
-    if (known !== undefined) return;
     const to = character.skins[n.skin].joints.map(
-      (j) => slot.get(arrival[boneOfNode.get(j) as number]) as number,
+      (j) => slot.get(arrivals[boneOfNode.get(j) as number]) as number,
     );
-    const limited = limitRemapped(mesh.influences, to, listed.length, options.limit);
+    const limited = limitRemapped(mesh.influences, to, listed.length, limit);
     const f = limited.influences;
-    before += totalWeight(mesh.influences);
-    after += totalWeight(f);
-    total += mesh.vertexCount;
-    changed += changedRows(mesh.influences, f, to);
-    trimmedCount += limited.trimmed.length;
-    for (let v = 0; v < mesh.vertexCount; v++) if (f.offsets[v + 1] === f.offsets[v]) unweighted++;
-    for (let k = 0; k < f.joint.length; k++) groups[group].busy[f.joint[k]] = 1;
+    weight.before += totalWeight(mesh.influences);
+    weight.after += totalWeight(f);
+    vertices.total += mesh.vertexCount;
+    vertices.changed += changedRows(mesh.influences, f, to);
+    vertices.trimmed += limited.trimmed.length;
+    for (let v = 0; v < mesh.vertexCount; v++) if (f.offsets[v + 1] === f.offsets[v]) vertices.unweighted++;
+    for (let k = 0; k < f.joint.length; k++) busy[f.joint[k]] = 1;
     trimmed.push({ node: newOf[i], vertices: limited.trimmed });
     meshes[at] = { ...mesh, influences: f };
   });
+  return { meshes, groups, report: { weight, vertices, trimmed } };
+}
 
-  const newWorld = restWorld(nodes);
+/** Inverse binds (16 per joint) that leave the mesh where it is: a joint with a counterpart takes that one's bind. */
+function bindsFor(
+  character: Character,
+  skin: Skin,
+  joints: readonly number[],
+  newWorld: Float64Array,
+  partner: Int32Array,
+): Float64Array {
   const oldWorld = restWorld(character.nodes);
-  const oneRoot =
-    target.bones.filter((b) => b.parent < 0).length === 1 &&
-    keptNode.every((n) => n < 0 || underBone(nodes, n, boneNode[0]));
-  if (groups.length === 0)
-    character.skins
-      .slice(0, 1)
-      .forEach((_, skin) => groups.push({ skin, mesh: -1, busy: new Uint8Array(listed.length).fill(1) }));
-  const packed = groups.map(({ busy }) => {
-    const on = listed.flatMap((_n, k) => (busy[k] ? [k] : []));
-    return on.length > 0 ? on : listed.map((_n, k) => k);
+  const out = new Float64Array(joints.length * 16);
+  joints.forEach((n, k) => {
+    const own = partner[n] >= 0 ? Math.max(0, skin.joints.indexOf(partner[n])) : 0;
+    const bind = times(oldWorld, skin.inverseBinds, skin.joints[own] * 16, own * 16);
+    out.set(times(inverseOr(newWorld, n * 16), bind), k * 16);
   });
-  const skins = groups.map(({ skin }, i): Skin => {
-    const s = character.skins[skin];
-    const joints = packed[i].map((k) => listed[k]);
-    const inverseBinds = new Float64Array(joints.length * 16);
-    const bind = (k: number) => times(oldWorld, s.inverseBinds, s.joints[k] * 16, k * 16);
-    joints.forEach((n, k) => {
-      const own = partner[n] >= 0 ? s.joints.indexOf(partner[n]) : -1;
-      inverseBinds.set(times(inverseOr(newWorld, n * 16), bind(own >= 0 ? own : 0)), k * 16);
-    });
-    const { skeleton: _skeleton, ...rest } = s;
-    return { ...rest, joints, inverseBinds, ...(oneRoot ? { skeleton: boneNode[0] } : {}) };
-  });
-  groups.forEach(({ mesh: at }, i) => {
-    const mesh = meshes[at];
-    const f = mesh?.influences;
-    const list = packed[i];
-    if (!f) return;
-    const place = new Uint16Array(listed.length);
-    list.forEach((k, slotInSkin) => {
-      place[k] = slotInSkin;
-    });
-    const joint = new Uint16Array(f.joint.length);
-    for (let k = 0; k < joint.length; k++) joint[k] = place[f.joint[k]];
-    meshes[at] = {
-      ...mesh,
-      influences: { ...f, joint },
-      influenceStorage: mesh.influenceStorage
-        ? { ...mesh.influenceStorage, joints: list.length > 256 ? 'u16' : 'u8' }
-        : null,
-    };
-  });
+  return out;
+}
 
-  const shell: Character = {
+/** The mesh with its rows counting in a skin that lists only `packed` of all the listed bones. */
+function withJointsOf(mesh: Mesh, packed: readonly number[], listedCount: number): Mesh {
+  const f = mesh.influences as Influences;
+  const place = new Uint16Array(listedCount);
+  packed.forEach((k, slotInSkin) => {
+    place[k] = slotInSkin;
+  });
+  const joint = new Uint16Array(f.joint.length);
+  for (let k = 0; k < joint.length; k++) joint[k] = place[f.joint[k]];
+  const storage = mesh.influenceStorage;
+  return {
+    ...mesh,
+    influences: { ...f, joint },
+    influenceStorage: storage && { ...storage, joints: packed.length > 256 ? 'u16' : 'u8' },
+  };
+}
+
+/** The character on its new nodes, before its clips: sets and scenes name what is there now. */
+function shellOf(
+  character: Character,
+  made: Pick<Character, 'nodes' | 'meshes' | 'skins'>,
+  newOf: Int32Array,
+  boneNode: readonly number[],
+): Character {
+  const { scenes, scene } = character.carried;
+  const { nodes } = made;
+  const newRoots = nodes.flatMap((n, i) => (n.parent < 0 && boneNode.includes(i) ? [i] : []));
+  const rootsOf = (s: (typeof scenes)[number]) => [
+    ...s.roots.map((r) => newOf[r]).filter((r) => r >= 0 && nodes[r].parent < 0),
+    ...(s === scenes[Math.max(0, scene)] ? newRoots : []),
+  ];
+  return {
     ...character,
-    nodes,
-    meshes,
-    skins,
+    ...made,
     clips: [],
     sets: character.sets.map((set) => ({
       ...set,
@@ -169,28 +231,7 @@ export function remap(
     })),
     carried: {
       ...character.carried,
-      scenes: character.carried.scenes.map((s) => ({
-        ...s,
-        roots: [
-          ...new Set([
-            ...s.roots.map((r) => newOf[r]).filter((r) => r >= 0 && nodes[r].parent < 0),
-            ...(s === character.carried.scenes[Math.max(0, character.carried.scene)]
-              ? nodes.flatMap((n, i) => (n.parent < 0 && boneNode.includes(i) ? [i] : []))
-              : []),
-          ]),
-        ],
-      })),
-    },
-  };
-  const clips = character.clips.map((clip) => carryClip(character, clip, shell, partner, newOf));
-  return {
-    character: { ...shell, clips },
-    partner,
-    report: {
-      weight: { before, after },
-      vertices: { total, changed, trimmed: trimmedCount, unweighted },
-      trimmed,
-      notes,
+      scenes: scenes.map((s) => ({ ...s, roots: [...new Set(rootsOf(s))] })),
     },
   };
 }
@@ -242,32 +283,22 @@ function rebuildNodes(
   const nodes: SceneNode[] = new Array(count);
   const taken = new Set(target.bones.map((b) => b.name));
   target.bones.forEach((b, t) => {
-    const local =
-      b.parent >= 0
-        ? times(inverseOr(world[b.parent]), world[t])
-        : holderWorld
-          ? times(holderWorld, world[t])
-          : world[t];
+    const above = b.parent >= 0 ? inverseOr(world[b.parent]) : holderWorld;
+    const holderNode = holder >= 0 ? newOf[holder] : -1;
     nodes[boneNode[t]] = {
-      ...withLocal(node({ name: b.name, kind: 'bone' }), local),
-      parent: b.parent >= 0 ? boneNode[b.parent] : holder >= 0 ? newOf[holder] : -1,
+      ...withLocal(node({ name: b.name, kind: 'bone' }), above ? times(above, world[t]) : world[t]),
+      parent: b.parent >= 0 ? boneNode[b.parent] : holderNode,
     };
   });
   character.nodes.forEach((n, i) => {
     if (newOf[i] < 0) return;
-    const above =
-      n.parent < 0
-        ? -1
-        : newOf[n.parent] >= 0
-          ? newOf[n.parent]
-          : boneNode[arrivalOf(source, target, crosswalk, boneOfNode.get(n.parent) as number)];
     if (n.parent < 0 || newOf[n.parent] >= 0) {
-      nodes[newOf[i]] = { ...n, parent: above };
+      nodes[newOf[i]] = { ...n, parent: n.parent < 0 ? -1 : newOf[n.parent] };
     } else {
-      const t = boneNode.indexOf(above);
+      const t = arrivalOf(source, target, crosswalk, boneOfNode.get(n.parent) as number);
       nodes[newOf[i]] = {
         ...withLocal(n, times(inverseOr(world[t]), oldWorld.slice(i * 16, i * 16 + 16))),
-        parent: above,
+        parent: boneNode[t],
       };
     }
     if (n.kind === 'bone' && taken.has(n.name)) {

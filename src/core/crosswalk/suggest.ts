@@ -131,6 +131,9 @@ interface NameScore {
   readonly known: boolean;
 }
 
+/** Places along a chain of equal length, as shares of it: the same place, or how near. */
+const scoreOfRank = (apart: number) => (apart < 1e-6 ? 0.97 : 0.45 * bell(apart, 0.5));
+
 /** How well two names agree: 1 for the same, 0 where they contradict each other; `known` is false where they say nothing. */
 function compareNames(a: BoneFacts, b: BoneFacts): NameScore {
   if (a.plain !== '' && a.plain === b.plain) return { score: 1, reason: 'same name', known: true };
@@ -139,8 +142,7 @@ function compareNames(a: BoneFacts, b: BoneFacts): NameScore {
     if (r.part !== q.part || r.side !== q.side) return { score: 0, reason: '', known: true };
     if (r.twist !== q.twist || r.end !== q.end) return { score: 0.1, reason: '', known: true };
     const apart = Math.abs(a.rank - b.rank);
-    const score =
-      a.alike === b.alike ? (apart < 1e-6 ? 0.97 : 0.45 * bell(apart, 0.5)) : 0.95 - 0.9 * Math.min(1, apart);
+    const score = a.alike === b.alike ? scoreOfRank(apart) : 0.95 - 0.9 * Math.min(1, apart);
     const side = r.side === 'middle' ? '' : `${r.side} `;
     return {
       score,
@@ -163,6 +165,24 @@ function compareNames(a: BoneFacts, b: BoneFacts): NameScore {
     reason: '',
     known: false,
   };
+}
+
+/** A pair's score where names speak; one that contradicts leaves shape almost nothing to say. */
+function scoreWithName(name: NameScore, shape: number, place: number, tree: number): number {
+  if (!name.known) return 0.4 * shape;
+  if (name.score === 0) return 0.05 * shape;
+  return 0.72 * name.score + 0.14 * place + 0.14 * tree;
+}
+
+function nearnessInWords(place: number): string[] {
+  if (place > 0.5) return ['joints lie together'];
+  return place > 0.1 ? ['joints lie near each other'] : [];
+}
+
+/** A clear lead over the next best makes surer, a tie less sure. */
+function bonusOfMargin(margin: number): number {
+  if (margin > 0.15) return 0.05;
+  return margin < 0.02 ? -0.12 : 0;
 }
 
 interface Score {
@@ -192,13 +212,7 @@ function scoresOf(source: readonly BoneFacts[], target: readonly BoneFacts[], na
       trees[i * n + j] = tree;
       const shape = 0.6 * place + 0.4 * tree;
       // With names that speak, a name that says nothing is a bone of another kind (cloth, props) more often than a counterpart.
-      total[i * n + j] = !named
-        ? shape
-        : name.known
-          ? name.score === 0
-            ? 0.05 * shape
-            : 0.72 * name.score + 0.14 * place + 0.14 * tree
-          : 0.4 * shape;
+      total[i * n + j] = named ? scoreWithName(name, shape, place, tree) : shape;
       return name;
     }),
   );
@@ -361,11 +375,7 @@ function carryRule(i: number, j: number, scores: Score, n: number, named: boolea
   const name = scores.names[i][j];
   const reasons = [
     ...(name.reason && name.score > 0 ? [name.reason] : []),
-    ...(scores.places[at] > 0.5
-      ? ['joints lie together']
-      : scores.places[at] > 0.1
-        ? ['joints lie near each other']
-        : []),
+    ...nearnessInWords(scores.places[at]),
     ...(scores.trees[at] > 0.5 ? ['same place in the tree'] : []),
   ];
   const total = scores.total[at];
@@ -374,10 +384,7 @@ function carryRule(i: number, j: number, scores: Score, n: number, named: boolea
   const confidence =
     name.score === 1
       ? Math.max(0.95, total)
-      : Math.max(
-          0.05,
-          Math.min(0.99, total + (margin > 0.15 ? 0.05 : margin < 0.02 ? -0.12 : 0) - (named ? 0 : 0.05)),
-        );
+      : Math.max(0.05, Math.min(0.99, total + bonusOfMargin(margin) - (named ? 0 : 0.05)));
   return {
     source: i,
     kind: 'carry',

@@ -31,12 +31,8 @@ export function skeletonFrom(
         ? [0, 1, 2].map((k) => children.reduce((s, c) => s + c[2][k], 0) / children.length)
         : null;
     const toward = mean ? subtract(mean, place) : [0, 0, 0];
-    directions[i] =
-      Math.hypot(...toward) > 1e-6
-        ? normalised(toward)
-        : parents[i] >= 0
-          ? directions[parents[i]]
-          : [0, 1, 0];
+    const above: Place = parents[i] >= 0 ? directions[parents[i]] : [0, 1, 0];
+    directions[i] = Math.hypot(...toward) > 1e-6 ? normalised(toward) : above;
     return {
       name,
       parent: parents[i],

@@ -3,8 +3,8 @@ import { inUnit } from '../audit/brief';
 import { countGravity } from '../audit/run';
 import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity, ROOMS } from '../audit/types';
 import { bonesOf } from '../character/hierarchy';
-import type { Character } from '../character/model';
-import { type Measure, measuresOf } from '../placement/measures';
+import type { Character, Mesh } from '../character/model';
+import { measuresOf } from '../placement/measures';
 import { type Pin, endText, pinLength } from '../placement/pin';
 import { unitWord } from '../placement/units';
 
@@ -20,6 +20,9 @@ export interface ReportFacts {
   }[];
   readonly pins: readonly Pin[];
 }
+
+/** What a measure's state looks like beside its number. */
+const SIGN_OF_STATE = { off: ' ✗', met: ' ✓', told: '' } as const;
 
 export const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (ch) => `&#${ch.charCodeAt(0)};`);
 
@@ -46,57 +49,7 @@ export function reportHtml({
 }): string {
   const counts = countGravity(findings);
   const e = escapeHtml;
-  const length = (m: number | null) =>
-    m === null ? 'not on this revision' : `${number(inUnit(m, brief.unit))} ${brief.unit}`;
-  const unit = (m: Measure) => {
-    if (m.unit === '°') return '°';
-    if (m.unit.startsWith('%')) return ' %';
-    if (m.unit) return ` ${m.unit}`;
-    return '';
-  };
-  const value = (x: number | string, m: Measure) =>
-    typeof x === 'number'
-      ? `${number(Number(x.toFixed(m.unit === '°' || m.unit.startsWith('%') ? 1 : 4)) + 0)}${unit(m)}`
-      : x;
-  const measures: [string, string, string][] = [
-    ...measuresOf(character, brief)
-      .filter((m) => m.group !== 'Proportions')
-      .map((m): [string, string, string] => [
-        m.group === 'Props and parts' ? `Size of ${m.label}` : m.label,
-        `${value(m.value, m)}${m.state === 'off' ? ' ✗' : m.state === 'met' ? ' ✓' : ''}`,
-        m.target === null ? '—' : `${value(m.target, m)}${m.tolerance ? ` ± ${number(m.tolerance)}` : ''}`,
-      ]),
-    ...facts.pins.map((p): [string, string, string] => [
-      `Pinned measure: ${p.label || `${endText(p.from)} to ${endText(p.to)}`}`,
-      length(pinLength(character, p)),
-      '—',
-    ]),
-    ['Bones', number(bonesOf(character).length), '—'],
-    [
-      'Bones in the largest skin',
-      number(Math.max(0, ...character.skins.map((s) => s.joints.length))),
-      `at most ${brief.limits.bones}`,
-    ],
-    [
-      'Influences a point, most',
-      number(
-        Math.max(
-          0,
-          ...character.meshes.map((m) => {
-            let n = 0;
-            const f = m.influences;
-            if (f) for (let v = 0; v < m.vertexCount; v++) n = Math.max(n, f.offsets[v + 1] - f.offsets[v]);
-            return n;
-          }),
-        ),
-      ),
-      `at most ${brief.limits.influences}`,
-    ],
-    ['Meshes', number(character.meshes.length), '—'],
-    ['Vertices', number(character.meshes.reduce((n, m) => n + m.vertexCount, 0)), '—'],
-    ['Polygons', number(character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0)), '—'],
-    ['Clips', number(character.clips.length), '—'],
-  ];
+  const measures = measureRows(character, brief, facts.pins);
   const verdict =
     counts.stops > 0
       ? `${counts.stops} ${counts.stops === 1 ? 'finding stops' : 'findings stop'} hand-off`
@@ -133,4 +86,61 @@ ${ROOMS.flatMap((room) =>
 <h2>Ledger</h2><table><thead><tr><th class="n" style="text-align:left">Revision</th><th>Step</th><th>What it did</th></tr></thead><tbody>
 ${facts.steps.map((s) => `<tr><td class="n" style="text-align:left">${s.number}</td><td>${e(s.label)}</td><td class="soft">${e(s.detail)}${s.note ? `<br>${e(s.note)}` : ''}</td></tr>`).join('\n')}</tbody></table>
 </body></html>`;
+}
+
+/** What was measured, beside what the brief wants of it: label, measured, wanted. */
+function measureRows(
+  character: Character,
+  brief: Brief,
+  pins: ReportFacts['pins'],
+): [string, string, string][] {
+  const length = (m: number | null) =>
+    m === null ? 'not on this revision' : `${number(inUnit(m, brief.unit))} ${brief.unit}`;
+  return [
+    ...measuresOf(character, brief)
+      .filter((m) => m.group !== 'Proportions')
+      .map((m): [string, string, string] => [
+        m.group === 'Props and parts' ? `Size of ${m.label}` : m.label,
+        `${valueOf(m.value, m.unit)}${SIGN_OF_STATE[m.state]}`,
+        m.target === null
+          ? '—'
+          : `${valueOf(m.target, m.unit)}${m.tolerance ? ` ± ${number(m.tolerance)}` : ''}`,
+      ]),
+    ...pins.map((p): [string, string, string] => [
+      `Pinned measure: ${p.label || `${endText(p.from)} to ${endText(p.to)}`}`,
+      length(pinLength(character, p)),
+      '—',
+    ]),
+    ['Bones', number(bonesOf(character).length), '—'],
+    [
+      'Bones in the largest skin',
+      number(Math.max(0, ...character.skins.map((s) => s.joints.length))),
+      `at most ${brief.limits.bones}`,
+    ],
+    [
+      'Influences a point, most',
+      number(Math.max(0, ...character.meshes.map(mostInfluences))),
+      `at most ${brief.limits.influences}`,
+    ],
+    ['Meshes', number(character.meshes.length), '—'],
+    ['Vertices', number(character.meshes.reduce((n, m) => n + m.vertexCount, 0)), '—'],
+    ['Polygons', number(character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0)), '—'],
+    ['Clips', number(character.clips.length), '—'],
+  ];
+}
+
+function mostInfluences({ influences: f, vertexCount }: Mesh): number {
+  let most = 0;
+  if (f) for (let v = 0; v < vertexCount; v++) most = Math.max(most, f.offsets[v + 1] - f.offsets[v]);
+  return most;
+}
+
+/** A measured value with its unit, with the digits that suit the unit; words as they are. */
+function valueOf(x: number | string, unit: string): string {
+  if (typeof x !== 'number') return x;
+  const isShare = unit.startsWith('%');
+  const shown = number(Number(x.toFixed(unit === '°' || isShare ? 1 : 4)) + 0);
+  if (unit === '°') return `${shown}°`;
+  if (isShare) return `${shown} %`;
+  return unit ? `${shown} ${unit}` : shown;
 }

@@ -21,9 +21,14 @@ export function textOf(file: InputFile, limits: ReadLimits): string {
       `the file has ${b.length} bytes, more than the limit of ${Math.min(limits.bytes, LONGEST)} for text`,
       'Split it, or export it as binary glTF.',
     );
-  const encoding =
-    b[0] === 0xff && b[1] === 0xfe ? 'utf-16le' : b[0] === 0xfe && b[1] === 0xff ? 'utf-16be' : 'utf-8';
+  const encoding = encodingOf(b);
   return new TextDecoder(encoding).decode(b);
+}
+
+/** The encoding that a byte order mark names; UTF-8 where there is none. */
+function encodingOf(b: Uint8Array): string {
+  if (b[0] === 0xff && b[1] === 0xfe) return 'utf-16le';
+  return b[0] === 0xfe && b[1] === 0xff ? 'utf-16be' : 'utf-8';
 }
 
 /** Powers of ten that a double holds exactly. */

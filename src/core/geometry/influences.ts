@@ -121,7 +121,8 @@ export function limitPlain(source: Influences, limit: number, dust: number): Lim
     if (row.length < live) trimmed.push(v);
     const exact = row.length === end - start && Math.abs(sum - 1) <= 2e-7 * row.length;
     if (!exact && end > start) changed++;
-    const scale = exact ? 1 : sum > 0 ? 1 / sum : 0;
+    const toOne = sum > 0 ? 1 / sum : 0;
+    const scale = exact ? 1 : toOne;
     for (const k of row) {
       outJoint[o] = joint[k];
       outWeight[o++] = weight[k] * scale;

@@ -215,7 +215,11 @@ function overVertices(
     for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++)
       for (let r = 0; r < 3; r++)
         for (let c = 0; c < 4; c++) m[c * 4 + r] += matrices[f.joint[k] * 12 + r * 4 + c] * f.weight[k];
-    if (f.offsets[v] === f.offsets[v + 1]) m[0] = m[5] = m[10] = 1;
+    if (f.offsets[v] === f.offsets[v + 1]) {
+      m[0] = 1;
+      m[5] = 1;
+      m[10] = 1;
+    }
     visit(v, m);
   }
 }

@@ -51,19 +51,18 @@ function unit(x: number, y: number, z: number): [number, number, number] {
   return [x / l, y / l, z / l];
 }
 
+/** The number that stands for 1 in normalised directions, by their array's class. */
+const SIGNED_MOST: ReadonlyMap<unknown, number> = new Map<unknown, number>([
+  [Int8Array, 127],
+  [Int16Array, 32767],
+]);
+
 function mapped(
   a: Attribute,
   f: (x: number, y: number, z: number) => [number, number, number],
   flipW = false,
 ): Attribute {
-  const scale =
-    a.data instanceof Float32Array
-      ? 1
-      : a.data instanceof Int8Array
-        ? 127
-        : a.data instanceof Int16Array
-          ? 32767
-          : 1;
+  const scale = SIGNED_MOST.get(a.data.constructor) ?? 1;
   const data = a.data.slice();
   for (let i = 0; i + 2 < data.length; i += a.size) {
     const r = f(data[i] / scale, data[i + 1] / scale, data[i + 2] / scale);

@@ -4,7 +4,7 @@ import { type Vec3, cross, dot, length, normalised, subtract } from '../geometry
 import { skeletonOf } from '../crosswalk/skeleton';
 import { VRM_HUMANOID } from '../crosswalk/skeletons/vrm';
 import { suggest } from '../crosswalk/suggest';
-import { readName } from '../skeleton/names';
+import { type Side, readName } from '../skeleton/names';
 
 export type Part =
   'pelvis' | 'head' | 'neck' | 'upperarm' | 'lowerarm' | 'hand' | 'upperleg' | 'lowerleg' | 'foot' | 'toe';
@@ -49,6 +49,12 @@ export function landmarksOf(character: Character): Landmarks {
   return found;
 }
 
+/** The landmark that a part of the body on a side is; null where it is none. */
+function landmarkOf(part: Part, side: Side): Landmark | null {
+  if (side === 'middle') return MIDDLE.includes(part) ? (part as Landmark) : null;
+  return SIDED.includes(part) ? (`${part} ${side}` as Landmark) : null;
+}
+
 function find(character: Character): Landmarks {
   const out = new Map<Landmark, number>();
   const bones = bonesOf(character);
@@ -63,12 +69,7 @@ function find(character: Character): Landmarks {
     const r = readName(character.nodes[b].name);
     if (r.twist || r.end || !r.part) continue;
     const part = r.part as Part;
-    const name: Landmark | null =
-      MIDDLE.includes(part) && r.side === 'middle'
-        ? part
-        : SIDED.includes(part) && r.side !== 'middle'
-          ? `${part} ${r.side}`
-          : null;
+    const name = landmarkOf(part, r.side);
     if (!name) continue;
     const known = out.get(name);
     // Of several bones of one name the one that carries weight counts, then the one nearest the root.

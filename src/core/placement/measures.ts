@@ -49,209 +49,224 @@ export function knownProp(character: Character, node: number, brief: Brief): Bri
   );
 }
 
+const stateOf = (ok: boolean | null): Measure['state'] => {
+  if (ok === null) return 'told';
+  return ok ? 'met' : 'off';
+};
+
+/** What the brief says of a length: its target in the brief's unit, how far off it may be, whether it is met; nothing where it asks nothing. */
+function against(metres: number, target: number, tolerance: number | null | undefined, brief: Brief) {
+  if (tolerance === null || tolerance === undefined) return { target: null, tolerance: null, met: null };
+  return {
+    target: inUnit(target, brief.unit),
+    tolerance: inUnit(tolerance, brief.unit),
+    met: Math.abs(metres - target) <= tolerance,
+  };
+}
+
+type Row = Pick<Measure, 'id' | 'label' | 'value' | 'unit'> &
+  Partial<Omit<Measure, 'state'>> & { readonly met?: boolean | null };
+
+const measure = (group: MeasureGroup, { met = null, ...row }: Row): Measure => ({
+  group,
+  target: null,
+  tolerance: null,
+  node: -1,
+  state: stateOf(met),
+  ...row,
+});
+
 /** Every measure of placement at once, each against its target. */
 export function measuresOf(character: Character, brief: Brief): Measure[] {
-  const out: Measure[] = [];
-  const unit = brief.unit;
-  const long = (m: number) => inUnit(m, unit);
-  const add = (
-    group: MeasureGroup,
-    id: string,
-    label: string,
-    value: number | string,
-    target: number | string | null,
-    tolerance: number | null,
-    ok: boolean | null,
-    more: Partial<Measure> = {},
-  ) =>
-    out.push({
-      id,
-      group,
-      label,
-      value,
-      target,
-      tolerance,
-      unit,
-      node: -1,
-      state: ok === null ? 'told' : ok ? 'met' : 'off',
-      ...more,
-    });
+  return [
+    ...sizesOf(character, brief).map((r) => measure('Size', r)),
+    ...placesOf(character, brief).map((r) => measure('Place', r)),
+    ...directionsOf(character, brief).map((r) => measure('Place', r)),
+    ...stanceOf(character, brief).map((r) => measure('Stance', r)),
+    ...fitOf(character, brief).map((r) => measure('Fit', r)),
+    ...partsOf(character, brief).map((r) => measure('Props and parts', r)),
+    ...segmentsOf(character).map((s) =>
+      measure('Proportions', {
+        id: `segment-${s.label}`,
+        label: s.label,
+        value: s.share * 100,
+        target: s.table * 100,
+        unit: '% of height',
+      }),
+    ),
+  ];
+}
 
+function sizesOf(character: Character, brief: Brief): Row[] {
+  const { unit } = brief;
   const body = bodyHeight(character);
   const skeleton = skeletonHeight(character);
+  const out: Row[] = [];
   if (body !== null)
-    add(
-      'Size',
-      'body-height',
-      'Height of the body',
-      long(body),
-      brief.height ? long(brief.height.target) : null,
-      brief.height ? long(brief.height.tolerance) : null,
-      brief.height ? Math.abs(body - brief.height.target) <= brief.height.tolerance : null,
-    );
-  if (skeleton !== null) {
-    const band =
-      brief.skeletonShare && body
-        ? [brief.skeletonShare.least * body, brief.skeletonShare.most * body]
-        : null;
-    add(
-      'Size',
-      'skeleton-height',
-      'Height of the skeleton',
-      long(skeleton),
-      band ? `${long(band[0]).toFixed(2)} – ${long(band[1]).toFixed(2)}` : null,
-      null,
-      band ? skeleton >= band[0] && skeleton <= band[1] : null,
-    );
-  }
-  const gap = groundGap(character);
-  if (gap !== null)
-    add(
-      'Place',
-      'ground',
-      'Lowest point over the ground',
-      long(gap),
-      brief.groundTolerance === null ? null : 0,
-      brief.groundTolerance === null ? null : long(brief.groundTolerance),
-      brief.groundTolerance === null ? null : Math.abs(gap) <= brief.groundTolerance,
-    );
-  const middle = middleOf(character);
-  const tolerance = brief.middleTolerance;
-  if (middle && middle.share >= SYMMETRIC)
-    add(
-      'Place',
-      'middle',
-      'Plane of symmetry from the middle',
-      long(middle.offset),
-      tolerance === null ? null : 0,
-      tolerance === null ? null : long(tolerance),
-      tolerance === null ? null : Math.abs(middle.offset) <= tolerance,
-      { hint: `${(middle.share * 100).toFixed(0)} % of the points have a twin` },
-    );
-  else if (middle)
-    add('Place', 'middle', 'Plane of symmetry', 'none', null, null, null, {
-      unit: '',
-      hint: `only ${(middle.share * 100).toFixed(0)} % of the points have a twin`,
+    out.push({
+      id: 'body-height',
+      label: 'Height of the body',
+      value: inUnit(body, unit),
+      unit,
+      ...against(body, brief.height?.target ?? 0, brief.height?.tolerance, brief),
     });
+  if (skeleton !== null) {
+    const share = body ? brief.skeletonShare : null;
+    const band = share && body ? [share.least * body, share.most * body] : null;
+    out.push({
+      id: 'skeleton-height',
+      label: 'Height of the skeleton',
+      value: inUnit(skeleton, unit),
+      unit,
+      target: band && band.map((m) => inUnit(m, unit).toFixed(2)).join(' – '),
+      met: band && skeleton >= band[0] && skeleton <= band[1],
+    });
+  }
+  return out;
+}
+
+function placesOf(character: Character, brief: Brief): Row[] {
+  const { unit } = brief;
+  const gap = groundGap(character);
+  const middle = middleOf(character);
   const foot = footprintOf(character);
+  const out: Row[] = [];
+  if (gap !== null)
+    out.push({
+      id: 'ground',
+      label: 'Lowest point over the ground',
+      value: inUnit(gap, unit),
+      unit,
+      ...against(gap, 0, brief.groundTolerance, brief),
+    });
+  const twins = middle ? `${(middle.share * 100).toFixed(0)} % of the points have a twin` : '';
+  if (middle && middle.share >= SYMMETRIC)
+    out.push({
+      id: 'middle',
+      label: 'Plane of symmetry from the middle',
+      value: inUnit(middle.offset, unit),
+      unit,
+      hint: twins,
+      ...against(middle.offset, 0, brief.middleTolerance, brief),
+    });
+  else if (middle)
+    out.push({ id: 'middle', label: 'Plane of symmetry', value: 'none', unit: '', hint: `only ${twins}` });
   if (foot) {
     const away = Math.hypot(...foot.outside);
-    add(
-      'Place',
-      'pivot',
-      'Origin from the ground it stands on',
-      long(away),
-      tolerance === null ? null : 0,
-      tolerance === null ? null : long(tolerance),
-      tolerance === null ? null : away <= tolerance,
-    );
-  }
-  const facing = facingOf(character);
-  if (facing) {
-    add(
-      'Place',
-      'facing',
-      'Faces',
-      facing.forward,
-      brief.forward,
-      null,
-      facing.forward === brief.forward && facing.forwardOff(brief.forward) <= FACING_DEGREES,
-      {
-        unit: '',
-        hint:
-          facing.forwardOff(facing.forward) > 1
-            ? `${facing.forwardOff(facing.forward).toFixed(0)}° off that axis`
-            : undefined,
-      },
-    );
-    add('Place', 'up', 'Upright along', facing.up, 'y', null, facing.up === 'y' && facing.stands, {
-      unit: '',
-      hint: facing.upOff > 1 && facing.up === 'y' ? `${facing.upOff.toFixed(0)}° off it` : undefined,
+    out.push({
+      id: 'pivot',
+      label: 'Origin from the ground it stands on',
+      value: inUnit(away, unit),
+      unit,
+      ...against(away, 0, brief.middleTolerance, brief),
     });
   }
-  for (const l of limbsOf(character)) {
-    const s = brief.stance;
-    if (l.limb === 'arm')
-      add(
-        'Stance',
-        `arm-${l.side}`,
-        `Arm below the horizontal, ${l.side}`,
-        l.angle,
-        s ? s.arms : null,
-        s ? s.tolerance : null,
-        s ? Math.abs(l.angle - s.arms) <= s.tolerance : null,
-        { unit: '°', node: l.nodes[0] },
-      );
-    else
-      add(
-        'Stance',
-        `leg-${l.side}`,
-        `Leg off the vertical, ${l.side}`,
-        l.angle,
-        s ? 0 : null,
-        s ? s.legs : null,
-        s ? l.angle <= s.legs : null,
-        { unit: '°', node: l.nodes[0] },
-      );
-    add(
-      'Stance',
-      `bend-${l.limb}-${l.side}`,
-      `${l.limb === 'arm' ? 'Elbow' : 'Knee'} bent, ${l.side}`,
-      l.bend,
-      s ? 0 : null,
-      s ? s.bend : null,
-      s ? l.bend <= s.bend : null,
-      { unit: '°', node: l.nodes[1] },
-    );
-  }
-  const overlap = overlapOf(character);
-  if (overlap) {
-    const share = (overlap.inside / overlap.joints) * 100;
-    const o = brief.overlap;
-    add(
-      'Fit',
-      'overlap',
-      'Joints inside the body',
-      share,
-      o ? `≥ ${o.share * 100}` : null,
-      null,
-      o ? share >= o.share * 100 : null,
-      { unit: '%', hint: `${overlap.inside} of ${overlap.joints}` },
-    );
-    add('Fit', 'outside-mean', 'Outside it, on average', long(overlap.mean), null, null, null);
-    add(
-      'Fit',
-      'outside-worst',
-      'Outside it, at most',
-      long(overlap.worst),
-      o ? `≤ ${long(o.outside)}` : null,
-      null,
-      o ? overlap.worst <= o.outside : null,
-      {
-        node: overlap.worstNode,
-        hint: overlap.worstNode >= 0 ? character.nodes[overlap.worstNode].name : undefined,
-      },
-    );
-  }
-  const scene = sceneOf(character);
-  for (const i of meshNodesOf(character)) {
-    const known = character.nodes[i].skin < 0 ? knownProp(character, i, brief) : null;
-    const h = known ? longSideOf(character, i) : heightOf(boxOfNode(character, i));
-    if (h === null) continue;
-    add(
-      'Props and parts',
-      `mesh-${i}`,
-      character.nodes[i].name || `mesh ${i}`,
-      long(h),
-      known ? long(known.height) : null,
-      known ? long(known.tolerance) : null,
-      known ? Math.abs(h - known.height) <= known.tolerance : null,
-      { node: i, hint: known ? `${known.title}, its longest side` : `${scene.of[i]}, its height` },
-    );
-  }
-  for (const s of segmentsOf(character))
-    add('Proportions', `segment-${s.label}`, s.label, s.share * 100, s.table * 100, null, null, {
-      unit: '% of height',
-    });
   return out;
+}
+
+function directionsOf(character: Character, brief: Brief): Row[] {
+  const facing = facingOf(character);
+  if (!facing) return [];
+  const off = facing.forwardOff(facing.forward);
+  return [
+    {
+      id: 'facing',
+      label: 'Faces',
+      value: facing.forward,
+      target: brief.forward,
+      unit: '',
+      met: facing.forward === brief.forward && facing.forwardOff(brief.forward) <= FACING_DEGREES,
+      hint: off > 1 ? `${off.toFixed(0)}° off that axis` : undefined,
+    },
+    {
+      id: 'up',
+      label: 'Upright along',
+      value: facing.up,
+      target: 'y',
+      unit: '',
+      met: facing.up === 'y' && facing.stands,
+      hint: facing.upOff > 1 && facing.up === 'y' ? `${facing.upOff.toFixed(0)}° off it` : undefined,
+    },
+  ];
+}
+
+function stanceOf(character: Character, brief: Brief): Row[] {
+  const s = brief.stance;
+  return limbsOf(character).flatMap((l): Row[] => {
+    const isArm = l.limb === 'arm';
+    const target = isArm ? s?.arms : s && 0;
+    const tolerance = isArm ? s?.tolerance : s?.legs;
+    return [
+      {
+        id: `${l.limb}-${l.side}`,
+        label: `${isArm ? 'Arm below the horizontal' : 'Leg off the vertical'}, ${l.side}`,
+        value: l.angle,
+        unit: '°',
+        node: l.nodes[0],
+        target: target ?? null,
+        tolerance: tolerance ?? null,
+        met: s && Math.abs(l.angle - (target ?? 0)) <= (tolerance ?? 0),
+      },
+      {
+        id: `bend-${l.limb}-${l.side}`,
+        label: `${isArm ? 'Elbow' : 'Knee'} bent, ${l.side}`,
+        value: l.bend,
+        unit: '°',
+        node: l.nodes[1],
+        target: s && 0,
+        tolerance: s && s.bend,
+        met: s && l.bend <= s.bend,
+      },
+    ];
+  });
+}
+
+function fitOf(character: Character, brief: Brief): Row[] {
+  const { unit, overlap: wanted } = brief;
+  const overlap = overlapOf(character);
+  if (!overlap) return [];
+  const share = (overlap.inside / overlap.joints) * 100;
+  return [
+    {
+      id: 'overlap',
+      label: 'Joints inside the body',
+      value: share,
+      unit: '%',
+      target: wanted && `≥ ${wanted.share * 100}`,
+      met: wanted && share >= wanted.share * 100,
+      hint: `${overlap.inside} of ${overlap.joints}`,
+    },
+    { id: 'outside-mean', label: 'Outside it, on average', value: inUnit(overlap.mean, unit), unit },
+    {
+      id: 'outside-worst',
+      label: 'Outside it, at most',
+      value: inUnit(overlap.worst, unit),
+      unit,
+      target: wanted && `≤ ${inUnit(wanted.outside, unit)}`,
+      met: wanted && overlap.worst <= wanted.outside,
+      node: overlap.worstNode,
+      hint: overlap.worstNode >= 0 ? character.nodes[overlap.worstNode].name : undefined,
+    },
+  ];
+}
+
+function partsOf(character: Character, brief: Brief): Row[] {
+  const { unit } = brief;
+  const scene = sceneOf(character);
+  return meshNodesOf(character).flatMap((i): Row[] => {
+    const known = character.nodes[i].skin < 0 ? knownProp(character, i, brief) : null;
+    const size = known ? longSideOf(character, i) : heightOf(boxOfNode(character, i));
+    if (size === null) return [];
+    return [
+      {
+        id: `mesh-${i}`,
+        label: character.nodes[i].name || `mesh ${i}`,
+        value: inUnit(size, unit),
+        unit,
+        node: i,
+        hint: known ? `${known.title}, its longest side` : `${scene.of[i]}, its height`,
+        ...against(size, known?.height ?? 0, known?.tolerance, brief),
+      },
+    ];
+  });
 }

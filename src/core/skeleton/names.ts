@@ -162,7 +162,7 @@ function read(name: string): NameReading {
   );
   if (finger && !has('toe', 'toes', 'spine', 'lantern')) part = FINGERS[finger];
   else if (has('arm')) part = has('lower', 'fore', 'lo') ? 'lowerarm' : 'upperarm';
-  else if (has('leg')) part = has('lower', 'lo') ? 'lowerleg' : has('upper', 'up') ? 'upperleg' : 'lowerleg';
+  else if (has('leg')) part = has('upper', 'up') && !has('lower', 'lo') ? 'upperleg' : 'lowerleg';
   else
     for (const t of rest)
       if (PARTS[t]) {
@@ -181,9 +181,7 @@ function read(name: string): NameReading {
         !(part === 'long' && t === finger && rest.filter((x) => x === t).length === 1)
       )
         rank = RANKS[t];
-  if (part === 'spine' && rank < 0)
-    rank =
-      has('upperchest') || (has('chest') && has('upper')) ? 3 : has('chest') ? 2 : has('spine') ? 1 : rank;
+  if (part === 'spine' && rank < 0) rank = rankOfTrunk(has, rank);
   return {
     tokens: rest,
     side,
@@ -214,4 +212,11 @@ export function otherSideName(name: string): string | null {
   ];
   for (const [from, to] of pairs) if (from.test(name)) return name.replace(from, to);
   return null;
+}
+
+/** The place of a trunk bone along the spine, where its words tell: spine, chest, upper chest from below. */
+function rankOfTrunk(has: (...words: string[]) => boolean, otherwise: number): number {
+  if (has('upperchest') || (has('chest') && has('upper'))) return 3;
+  if (has('chest')) return 2;
+  return has('spine') ? 1 : otherwise;
 }

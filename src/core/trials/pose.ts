@@ -54,14 +54,8 @@ export function clipLocals(character: Character, clip: Clip, time: number): Floa
     const n = character.nodes[ch.node];
     const value = sample(ch.times, ch.values, ch.path === 'rotation' ? 4 : 3, ch.interpolation, time);
     const at = moved.get(ch.node) ?? { t: n.translation, r: n.rotation, s: n.scale };
-    moved.set(
-      ch.node,
-      ch.path === 'rotation'
-        ? { ...at, r: value }
-        : ch.path === 'translation'
-          ? { ...at, t: value }
-          : { ...at, s: value },
-    );
+    const part = { translation: 't', rotation: 'r', scale: 's' }[ch.path];
+    moved.set(ch.node, { ...at, [part]: value });
   }
   for (const [i, { t, r, s }] of moved) compose(locals, i * 16, t, r, s);
   return locals;

@@ -97,7 +97,7 @@ function motion(d: Dice, at: number, n: SceneNode): Channel[] {
     out.push({
       node: at,
       path: 'translation',
-      interpolation: cubic ? 'CUBICSPLINE' : d.chance(0.3) ? 'STEP' : 'LINEAR',
+      interpolation: interpolationFrom(d, cubic),
       times: times_,
       values: keys(3, () => n.translation.map((x) => x + d.between(-0.1, 0.1))),
     });
@@ -172,7 +172,7 @@ export function randomCharacter(seed: number): Character {
       kind: 'mesh',
       mesh: 0,
       skin: 0,
-      parent: d.chance(0.3) ? holder : d.chance(0.4) ? held[0] : -1,
+      parent: parentFrom(d, holder, held[0]),
       ...(d.chance(0.4) ? { rotation: turn(d), translation: place(d, 1) } : {}),
     }),
   );
@@ -246,3 +246,13 @@ export const anyReal = (min: number, max: number): fc.Arbitrary<number> =>
   );
 
 export const seeds = fc.integer({ min: 1, max: 2 ** 31 });
+
+function interpolationFrom(d: Dice, cubic: boolean): Channel['interpolation'] {
+  if (cubic) return 'CUBICSPLINE';
+  return d.chance(0.3) ? 'STEP' : 'LINEAR';
+}
+
+function parentFrom(d: Dice, holder: number, held: number): number {
+  if (d.chance(0.3)) return holder;
+  return d.chance(0.4) ? held : -1;
+}

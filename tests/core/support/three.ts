@@ -11,7 +11,8 @@ Object.assign(globalThis, { DOMParser: window.DOMParser, document: window.docume
 /** Reads COLLADA as three.js does; pictures are not fetched. */
 export function threeCollada(text: string): Group {
   const quiet = [console.warn, console.error, console.debug];
-  console.warn = console.error = console.debug = () => {};
+  const silent = () => {};
+  Object.assign(console, { warn: silent, error: silent, debug: silent });
   try {
     const manager = new LoadingManager();
     manager.addHandler(/./, {

@@ -29,65 +29,12 @@ export function readBvh(
   const main = files.find((f) => /\.bvh$/i.test(f.name)) ?? files[0];
   const text = textOf(main, limits);
   const motion = text.search(/^\s*MOTION\b/m);
-  const fail = (at: number, what: string): never => {
+  const fail: Fail = (at, what) => {
     let line = 1;
     for (let i = text.indexOf('\n'); i >= 0 && i < at; i = text.indexOf('\n', i + 1)) line++;
     throw new ReadError(main.name, `line ${line}: ${what}`, 'Export the motion again as BVH.');
   };
-  const words = /[^\s{}]+|[{}]/g;
-  const next = (): string => words.exec(text)?.[0] ?? fail(text.length, 'the file ends inside its hierarchy');
-  const number = (): number => {
-    const w = next();
-    const x = Number(w);
-    if (!Number.isFinite(x)) fail(words.lastIndex, `“${printable(w, 24)}” stands where a number should`);
-    return x;
-  };
-  if (next() !== 'HIERARCHY') fail(0, 'the file does not begin with HIERARCHY');
-
-  const nodes: SceneNode[] = [];
-  const joints: Joint[] = [];
-  const joint = (parent: number, name: string, depth: number, isEnd: boolean): void => {
-    if (depth > limits.depth) fail(words.lastIndex, `the hierarchy is nested more than ${limits.depth} deep`);
-    if (nodes.length >= limits.nodes) fail(words.lastIndex, `there are more than ${limits.nodes} joints`);
-    const at = nodes.push(node({ name, parent, kind: 'bone' })) - 1;
-    if (next() !== '{') fail(words.lastIndex, `“${printable(name, 40)}” is not followed by {`);
-    for (;;) {
-      const w = next();
-      if (w === '}') return;
-      if (w === 'OFFSET') {
-        nodes[at] = { ...nodes[at], translation: [number(), number(), number()] };
-      } else if (w === 'CHANNELS') {
-        const n = number();
-        if (!Number.isInteger(n) || n < 0 || n > 6)
-          fail(words.lastIndex, `“${printable(name, 40)}” announces ${n} channels`);
-        const channels = Array.from({ length: n }, next);
-        const bad = channels.find((c) => !AXES[c] && !PLACES.includes(c));
-        if (bad) fail(words.lastIndex, `the channel “${printable(bad, 24)}” is not known`);
-        joints.push({ node: at, channels });
-      } else if (w === 'JOINT' && !isEnd) {
-        const start = words.lastIndex;
-        const brace = text.indexOf('{', start);
-        const childName = text.slice(start, brace < 0 ? start : brace).trim();
-        words.lastIndex = Math.max(start, brace);
-        joint(at, childName, depth + 1, false);
-      } else if (w === 'End' && !isEnd) {
-        if (next() !== 'Site') fail(words.lastIndex, '“End” is not followed by Site');
-        joint(at, `${name}_end`, depth + 1, true);
-      } else {
-        fail(words.lastIndex, `“${printable(w, 24)}” is not known inside a joint`);
-      }
-    }
-  };
-  for (;;) {
-    const w = words.exec(text)?.[0];
-    if (w === undefined || w === 'MOTION') break;
-    if (w !== 'ROOT') fail(words.lastIndex, `“${printable(w, 24)}” stands where ROOT or MOTION should`);
-    const start = words.lastIndex;
-    const brace = text.indexOf('{', start);
-    if (brace < 0) fail(start, 'ROOT is not followed by {');
-    words.lastIndex = brace;
-    joint(-1, text.slice(start, brace).trim(), 0, false);
-  }
+  const { nodes, joints } = new Hierarchy(text, limits, fail).read();
   if (nodes.length === 0) fail(0, 'there is no joint in the hierarchy');
 
   const bare = bareCharacter(main.name, sourceOf('BVH', '', files, options));
@@ -106,6 +53,90 @@ export function readBvh(
     notes,
     clips: clip && clip.length > 0 ? [{ name: bare.name, channels: clip }] : [],
   });
+}
+
+/** Ends the reading with a sentence about a place in the text. */
+type Fail = (at: number, what: string) => never;
+
+/** The HIERARCHY of a BVH, read word by word. Names are taken up to the brace, since they may hold spaces. */
+class Hierarchy {
+  private readonly words = /[^\s{}]+|[{}]/g;
+  private readonly nodes: SceneNode[] = [];
+  private readonly joints: Joint[] = [];
+
+  constructor(
+    private readonly text: string,
+    private readonly limits: ReadLimits,
+    private readonly fail: Fail,
+  ) {}
+
+  read(): { nodes: SceneNode[]; joints: Joint[] } {
+    const { words, text, fail } = this;
+    if (this.next() !== 'HIERARCHY') fail(0, 'the file does not begin with HIERARCHY');
+    for (;;) {
+      const w = words.exec(text)?.[0];
+      if (w === undefined || w === 'MOTION') return { nodes: this.nodes, joints: this.joints };
+      if (w !== 'ROOT') fail(words.lastIndex, `“${printable(w, 24)}” stands where ROOT or MOTION should`);
+      if (text.indexOf('{', words.lastIndex) < 0) fail(words.lastIndex, 'ROOT is not followed by {');
+      this.joint(-1, this.nameToBrace(), 0, false);
+    }
+  }
+
+  private next(): string {
+    return (
+      this.words.exec(this.text)?.[0] ?? this.fail(this.text.length, 'the file ends inside its hierarchy')
+    );
+  }
+
+  private number(): number {
+    const w = this.next();
+    const x = Number(w);
+    if (!Number.isFinite(x)) this.failHere(`“${printable(w, 24)}” stands where a number should`);
+    return x;
+  }
+
+  private failHere(what: string): never {
+    return this.fail(this.words.lastIndex, what);
+  }
+
+  private nameToBrace(): string {
+    const start = this.words.lastIndex;
+    const brace = this.text.indexOf('{', start);
+    this.words.lastIndex = Math.max(start, brace);
+    return this.text.slice(start, brace < 0 ? start : brace).trim();
+  }
+
+  private joint(parent: number, name: string, depth: number, isEnd: boolean): void {
+    const { limits, nodes } = this;
+    if (depth > limits.depth) this.failHere(`the hierarchy is nested more than ${limits.depth} deep`);
+    if (nodes.length >= limits.nodes) this.failHere(`there are more than ${limits.nodes} joints`);
+    const at = nodes.push(node({ name, parent, kind: 'bone' })) - 1;
+    if (this.next() !== '{') this.failHere(`“${printable(name, 40)}” is not followed by {`);
+    for (let w = this.next(); w !== '}'; w = this.next()) {
+      if (w === 'OFFSET') {
+        nodes[at] = { ...nodes[at], translation: [this.number(), this.number(), this.number()] };
+      } else if (w === 'CHANNELS') {
+        this.joints.push({ node: at, channels: this.channels(name) });
+      } else if (w === 'JOINT' && !isEnd) {
+        this.joint(at, this.nameToBrace(), depth + 1, false);
+      } else if (w === 'End' && !isEnd) {
+        if (this.next() !== 'Site') this.failHere('“End” is not followed by Site');
+        this.joint(at, `${name}_end`, depth + 1, true);
+      } else {
+        this.failHere(`“${printable(w, 24)}” is not known inside a joint`);
+      }
+    }
+  }
+
+  private channels(name: string): string[] {
+    const n = this.number();
+    if (!Number.isInteger(n) || n < 0 || n > 6)
+      this.failHere(`“${printable(name, 40)}” announces ${n} channels`);
+    const channels = Array.from({ length: n }, () => this.next());
+    const bad = channels.find((c) => !AXES[c] && !PLACES.includes(c));
+    if (bad) this.failHere(`the channel “${printable(bad, 24)}” is not known`);
+    return channels;
+  }
 }
 
 function readMotion(

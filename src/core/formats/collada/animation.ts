@@ -120,7 +120,8 @@ function readTrack(
   }
   if (m[3]) {
     const numbers = [...m[3].matchAll(/\d+/g)].map((x) => Number(x[0]));
-    member = kind === 'matrix' ? (numbers.length === 2 ? numbers[1] * 4 + numbers[0] : -2) : numbers[0];
+    const cell = numbers.length === 2 ? numbers[1] * 4 + numbers[0] : -2;
+    member = kind === 'matrix' ? cell : numbers[0];
     if (member < 0 || member >= at.transforms[transform].values.length) return null;
   }
   const sampler = doc.need(channel.getAttribute('source'), channel, 'the sampler');

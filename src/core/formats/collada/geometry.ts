@@ -85,28 +85,16 @@ export function readGeometry(doc: ColladaDocument, geometry: Element, notes: str
   const name = geometry.getAttribute('name') || geometry.getAttribute('id') || 'mesh';
   const e = kid(geometry, 'mesh') ?? kid(geometry, 'convex_mesh');
   if (!e) {
-    notes.push(
-      `“${printable(name)}” is no polygon mesh (${kids(geometry).map((c) => c.tagName)[0] ?? 'empty'}) and is not carried.`,
-    );
+    const what = kids(geometry).map((c) => c.tagName)[0] ?? 'empty';
+    notes.push(`“${printable(name)}” is no polygon mesh (${what}) and is not carried.`);
     return null;
   }
-  const sources = new Map<string, Floats>();
-  const sourceAt = (input: Element): Floats => {
-    const id = input.getAttribute('source') ?? '';
-    let s = sources.get(id);
-    if (!s) {
-      s = floatSource(doc, doc.need(id, input, 'the source'));
-      sources.set(id, s);
-    }
-    return s;
-  };
-  const vertices = kid(e, 'vertices');
-  const vertexInputs = vertices
-    ? kids(vertices, 'input').map((i) => ({
-        semantic: i.getAttribute('semantic') ?? '',
-        values: sourceAt(i),
-      }))
-    : [];
+  const sourceAt = sourceReader(doc);
+  const verticesElement = kid(e, 'vertices');
+  const vertexInputs = (verticesElement ? kids(verticesElement, 'input') : []).map((i) => ({
+    semantic: i.getAttribute('semantic') ?? '',
+    values: sourceAt(i),
+  }));
   const places = vertexInputs.find((i) => i.semantic === 'POSITION')?.values;
   if (!places || places.size < 3) {
     notes.push(`“${printable(name)}” has no points and is not carried.`);
@@ -118,124 +106,225 @@ export function readGeometry(doc: ColladaDocument, geometry: Element, notes: str
       `it has more than ${doc.limits.vertices} points`,
       'Split it, or raise the limit in the settings.',
     );
-
   const skipped = kids(e).filter((c) => ['lines', 'linestrips', 'spline'].includes(c.localName ?? ''));
   if (skipped.length > 0)
     notes.push(
       `${skipped.length} sets of lines in “${printable(name)}” are not carried: a character has meshes of polygons only.`,
     );
   const list = kids(e).filter((c) => PRIMITIVES.includes(c.localName ?? ''));
-  // One row of indices a corner: the point, then the indices of every other input by key.
-  const keys: { key: string; size: number }[] = [];
   const readings = list.map((p) => readPrimitive(doc, p, sourceAt, vertexInputs, notes, name));
-  for (const r of readings)
-    for (const i of r.inputs)
-      if (!keys.some((k) => k.key === i.key)) keys.push({ key: i.key, size: i.values.size });
-  const cornerCount = readings.reduce((n, r) => n + r.corners.length / Math.max(1, r.stride), 0);
-  if (cornerCount === 0) {
+  const gathered = gatherVertices(doc, readings, places);
+  if (!gathered) {
     notes.push(`“${printable(name)}” has no polygons and is not carried.`);
     return null;
   }
-  const width = 1 + keys.length;
-  let size = 16;
-  while (size < cornerCount * 2) size *= 2;
-  const table = new Int32Array(size).fill(-1);
-  let rows = new Int32Array(Math.max(width * 1024, places.count * width));
-  let count = 0;
-  let polygonCount = 0;
+  const attributes = attributesOf(gathered, readings, places, vertexInputs, notes, name);
+  const names = Object.keys(attributes);
+  const { count: vertexCount, pointOfVertex, pieces, symbols, polygonOffsets, corners } = gathered;
+  return {
+    pointOfVertex,
+    pointCount: places.count,
+    symbols,
+    mesh: {
+      name,
+      vertexCount,
+      attributes,
+      pieces: pieces.map((p) => ({ ...p, vertexCount, attributes: names })),
+      polygonOffsets,
+      corners,
+      polygonOrigin: 'encoded',
+      influences: null,
+      influenceStorage: null,
+      morphs: [],
+    },
+  };
+}
+
+interface VertexInput {
+  readonly semantic: string;
+  readonly values: Floats;
+}
+
+/** Reads the source of an input, each source once. */
+function sourceReader(doc: ColladaDocument): (input: Element) => Floats {
+  const sources = new Map<string, Floats>();
+  return (input) => {
+    const id = input.getAttribute('source') ?? '';
+    let s = sources.get(id);
+    if (!s) {
+      s = floatSource(doc, doc.need(id, input, 'the source'));
+      sources.set(id, s);
+    }
+    return s;
+  };
+}
+
+/** All corners of a geometry as vertices: one for every combination of indices. */
+interface Gathered {
+  readonly keys: readonly string[];
+  /** One row a vertex: its point, then its index into the input of every key, −1 for none. */
+  readonly rows: Int32Array;
+  readonly width: number;
+  readonly count: number;
+  readonly pointOfVertex: Uint32Array;
+  readonly corners: Uint32Array;
+  readonly polygonOffsets: Uint32Array;
+  readonly pieces: readonly Piece[];
+  readonly symbols: readonly string[];
+}
+
+function gatherVertices(doc: ColladaDocument, readings: readonly Reading[], places: Floats): Gathered | null {
+  const keys = [...new Set(readings.flatMap((r) => r.inputs.map((i) => i.key)))];
+  const cornerCount = readings.reduce((n, r) => n + r.corners.length / Math.max(1, r.stride), 0);
+  if (cornerCount === 0) return null;
+  const table = new RowTable(1 + keys.length, cornerCount, places.count);
   const corners = new Uint32Array(cornerCount);
-  const offsets = new Uint32Array(readings.reduce((n, r) => n + r.counts.length, 0) + 1);
+  const polygonCounts = readings.reduce((n, r) => n + r.counts.length, 0);
+  const offsets = new Uint32Array(polygonCounts + 1);
   const pieces: Piece[] = [];
   const symbols: string[] = [];
-  const row = new Int32Array(width);
+  let polygonCount = 0;
   let c = 0;
   for (const r of readings) {
     const start = polygonCount;
-    const slots = r.inputs.map((i) => 1 + keys.findIndex((k) => k.key === i.key));
+    const slots = r.inputs.map((i) => 1 + keys.indexOf(i.key));
     let at = 0;
     for (const n of r.counts) {
       for (let k = 0; k < n; k++, at += r.stride) {
-        row.fill(-1);
-        row[0] = r.corners[at + r.vertexOffset];
-        if (row[0] >= places.count)
-          doc.fail(r.element, `a polygon names point ${row[0]}, and there are ${places.count}`);
-        r.inputs.forEach((i, s) => {
-          const x = r.corners[at + i.offset];
-          if (x >= i.values.count)
-            doc.fail(r.element, `a polygon names ${i.key} ${x}, and there are ${i.values.count}`);
-          row[slots[s]] = x;
-        });
-        let h = 0;
-        for (let j = 0; j < width; j++) h = Math.imul(h ^ row[j], 0x9e3779b1) ^ (h >>> 15);
-        h = (h ^ (h >>> 13)) & (size - 1);
-        for (;;) {
-          const v = table[h];
-          if (v < 0) {
-            if ((count + 1) * width > rows.length) {
-              const grown = new Int32Array(rows.length * 2);
-              grown.set(rows);
-              rows = grown;
-            }
-            rows.set(row, count * width);
-            table[h] = count;
-            corners[c++] = count++;
-            break;
-          }
-          let same = true;
-          for (let j = 0; j < width; j++)
-            if (rows[v * width + j] !== row[j]) {
-              same = false;
-              break;
-            }
-          if (same) {
-            corners[c++] = v;
-            break;
-          }
-          h = (h + 1) & (size - 1);
-        }
+        writeRow(doc, r, at, slots, places.count, table.row);
+        corners[c++] = table.vertexOfRow();
       }
       offsets[++polygonCount] = c;
     }
-    if (polygonCount > start) {
-      pieces.push({
-        vertexStart: 0,
-        vertexCount: 0,
-        polygonStart: start,
-        polygonCount: polygonCount - start,
-        material: -1,
-        attributes: [],
-        mode: 4,
-      });
-      symbols.push(r.element.getAttribute('material') ?? '');
+    if (polygonCount === start) continue;
+    pieces.push({
+      vertexStart: 0,
+      vertexCount: 0,
+      polygonStart: start,
+      polygonCount: polygonCount - start,
+      material: -1,
+      attributes: [],
+      mode: 4,
+    });
+    symbols.push(r.element.getAttribute('material') ?? '');
+  }
+  const { rows, width, count } = table;
+  return {
+    keys,
+    rows,
+    width,
+    count,
+    pointOfVertex: Uint32Array.from({ length: count }, (_, v) => rows[v * width]),
+    corners: corners.slice(0, c),
+    polygonOffsets: offsets.slice(0, polygonCount + 1),
+    pieces,
+    symbols,
+  };
+}
+
+/** The indices of the corner that begins at `at`, checked against what they count in. */
+function writeRow(
+  doc: ColladaDocument,
+  r: Reading,
+  at: number,
+  slots: readonly number[],
+  pointCount: number,
+  row: Int32Array,
+): void {
+  row.fill(-1);
+  row[0] = r.corners[at + r.vertexOffset];
+  if (row[0] >= pointCount)
+    doc.fail(r.element, `a polygon names point ${row[0]}, and there are ${pointCount}`);
+  for (let s = 0; s < slots.length; s++) {
+    const i = r.inputs[s];
+    const x = r.corners[at + i.offset];
+    if (x >= i.values.count)
+      doc.fail(r.element, `a polygon names ${i.key} ${x}, and there are ${i.values.count}`);
+    row[slots[s]] = x;
+  }
+}
+
+/** Rows of indices, each kept once: an open hash table over flat arrays. */
+class RowTable {
+  /** Written by the caller before {@link vertexOfRow} is asked. */
+  readonly row: Int32Array;
+  rows: Int32Array;
+  count = 0;
+  private readonly table: Int32Array;
+  private readonly mask: number;
+
+  constructor(
+    readonly width: number,
+    most: number,
+    expected: number,
+  ) {
+    let size = 16;
+    while (size < most * 2) size *= 2;
+    this.mask = size - 1;
+    this.table = new Int32Array(size).fill(-1);
+    this.row = new Int32Array(width);
+    this.rows = new Int32Array(Math.max(width * 1024, expected * width));
+  }
+
+  /** The number of the row that was written; a new one where it was not there yet. */
+  vertexOfRow(): number {
+    const { row, width, mask, table } = this;
+    let h = 0;
+    for (let j = 0; j < width; j++) h = Math.imul(h ^ row[j], 0x9e3779b1) ^ (h >>> 15);
+    h = (h ^ (h >>> 13)) & mask;
+    for (;;) {
+      const v = table[h];
+      if (v < 0) {
+        table[h] = this.count;
+        return this.keep();
+      }
+      if (this.isAt(v)) return v;
+      h = (h + 1) & mask;
     }
   }
-  const attributes: Record<string, Attribute> = {};
-  const position = new Float32Array(count * 3);
-  const pointOfVertex = new Uint32Array(count);
-  for (let v = 0; v < count; v++) {
-    const p = rows[v * width];
-    pointOfVertex[v] = p;
-    for (let k = 0; k < 3; k++) position[v * 3 + k] = places.data[p * places.size + k];
+
+  private keep(): number {
+    if ((this.count + 1) * this.width > this.rows.length) {
+      const grown = new Int32Array(this.rows.length * 2);
+      grown.set(this.rows);
+      this.rows = grown;
+    }
+    this.rows.set(this.row, this.count * this.width);
+    return this.count++;
   }
-  attributes.POSITION = floats(position, 3);
+
+  private isAt(v: number): boolean {
+    for (let j = 0; j < this.width; j++) if (this.rows[v * this.width + j] !== this.row[j]) return false;
+    return true;
+  }
+}
+
+const TANGENT_FRAMES = ['TEXTANGENT', 'TEXBINORMAL', 'TANGENT', 'BINORMAL'];
+
+/** Every input as a vertex attribute; one that glTF has no word for is named in the notes. */
+function attributesOf(
+  gathered: Gathered,
+  readings: readonly Reading[],
+  places: Floats,
+  vertexInputs: readonly VertexInput[],
+  notes: string[],
+  name: string,
+): Record<string, Attribute> {
+  const { keys, rows, width, count, pointOfVertex } = gathered;
+  const attributes: Record<string, Attribute> = {
+    POSITION: floats(spreadOverPoints(places, pointOfVertex), 3),
+  };
   const taken = { TEXCOORD: 0, COLOR: 0 };
-  keys.forEach(({ key }, slot) => {
+  keys.forEach((key, slot) => {
     const values = readings.flatMap((r) => r.inputs).find((i) => i.key === key)?.values as Floats;
     const semantic = key.replace(/_\d+$/, '');
-    const shape =
-      semantic === 'NORMAL'
-        ? ['NORMAL', 3]
-        : semantic === 'TEXCOORD' || semantic === 'UV'
-          ? [`TEXCOORD_${taken.TEXCOORD++}`, 2]
-          : semantic === 'COLOR'
-            ? [`COLOR_${taken.COLOR++}`, Math.min(4, Math.max(3, values.size))]
-            : null;
+    const shape = attributeOf(semantic, values.size, taken);
     if (!shape) {
-      if (!['TEXTANGENT', 'TEXBINORMAL', 'TANGENT', 'BINORMAL'].includes(semantic))
+      if (!TANGENT_FRAMES.includes(semantic))
         notes.push(`The input ${printable(semantic, 24)} of “${printable(name)}” is not carried.`);
       return;
     }
-    const [target, n] = shape as [string, number];
+    const [target, n] = shape;
     const data = new Float32Array(count * n);
     for (let v = 0; v < count; v++) {
       const i = rows[v * width + 1 + slot];
@@ -244,38 +333,36 @@ export function readGeometry(doc: ColladaDocument, geometry: Element, notes: str
         continue;
       }
       for (let k = 0; k < n; k++)
-        data[v * n + k] = k < values.size ? values.data[i * values.size + k] : k === 3 ? 1 : 0;
+        data[v * n + k] = k < values.size ? values.data[i * values.size + k] : Number(k === 3);
       // COLLADA counts texture heights from below, glTF from above.
       if (target.startsWith('TEXCOORD')) data[v * n + 1] = 1 - data[v * n + 1];
     }
     attributes[target] = floats(data, n);
   });
-  for (const input of vertexInputs) {
-    if (input.semantic !== 'NORMAL' || attributes.NORMAL) continue;
-    const data = new Float32Array(count * 3);
-    for (let v = 0; v < count; v++)
-      for (let k = 0; k < 3; k++)
-        data[v * 3 + k] = input.values.data[pointOfVertex[v] * input.values.size + k] ?? 0;
-    attributes.NORMAL = floats(data, 3);
-  }
-  const names = Object.keys(attributes);
-  return {
-    pointOfVertex,
-    pointCount: places.count,
-    symbols,
-    mesh: {
-      name,
-      vertexCount: count,
-      attributes,
-      pieces: pieces.map((p) => ({ ...p, vertexCount: count, attributes: names })),
-      polygonOffsets: offsets.slice(0, polygonCount + 1),
-      corners: corners.slice(0, c),
-      polygonOrigin: 'encoded',
-      influences: null,
-      influenceStorage: null,
-      morphs: [],
-    },
-  };
+  const pointNormals = vertexInputs.find((i) => i.semantic === 'NORMAL');
+  if (pointNormals && !attributes.NORMAL)
+    attributes.NORMAL = floats(spreadOverPoints(pointNormals.values, pointOfVertex), 3);
+  return attributes;
+}
+
+/** Three numbers of its point for every vertex. */
+function spreadOverPoints(values: Floats, pointOfVertex: Uint32Array): Float32Array {
+  const out = new Float32Array(pointOfVertex.length * 3);
+  for (let v = 0; v < pointOfVertex.length; v++)
+    for (let k = 0; k < 3; k++) out[v * 3 + k] = values.data[pointOfVertex[v] * values.size + k] ?? 0;
+  return out;
+}
+
+/** The glTF attribute that an input becomes, with its numbers a vertex; null where there is none. Counts sets in `taken`. */
+function attributeOf(
+  semantic: string,
+  size: number,
+  taken: { TEXCOORD: number; COLOR: number },
+): [string, number] | null {
+  if (semantic === 'NORMAL') return ['NORMAL', 3];
+  if (semantic === 'TEXCOORD' || semantic === 'UV') return [`TEXCOORD_${taken.TEXCOORD++}`, 2];
+  if (semantic === 'COLOR') return [`COLOR_${taken.COLOR++}`, Math.min(4, Math.max(3, size))];
+  return null;
 }
 
 interface Reading {
@@ -291,7 +378,7 @@ function readPrimitive(
   doc: ColladaDocument,
   p: Element,
   sourceAt: (i: Element) => Floats,
-  vertexInputs: readonly { semantic: string; values: Floats }[],
+  vertexInputs: readonly VertexInput[],
   notes: string[],
   name: string,
 ): Reading {
@@ -305,96 +392,118 @@ function readPrimitive(
   if (!vertex) return doc.fail(p, `<${p.tagName}> has no VERTEX input`);
   const stride = Math.max(...raw.map((i) => i.offset)) + 1;
   if (stride > 64) doc.fail(p, `<${p.tagName}> has ${stride} indices a corner`);
+  const inputs = [
+    ...keyedInputs(raw.filter((i) => i !== vertex && i.values)),
+    ...vertexInputs
+      .filter((v) => v.semantic !== 'POSITION' && v.semantic !== 'NORMAL')
+      .map((v) => ({ key: `${v.semantic}_0`, offset: vertex.offset, values: v.values })),
+  ];
+  const faces = facesOf(doc, p, stride, notes, name);
+  return { element: p, stride, vertexOffset: vertex.offset, inputs, ...faces };
+}
+
+/** Inputs under keys of their own: the semantic and its set, told apart where a file uses one twice. */
+function keyedInputs(inputs: readonly Input[]): { key: string; offset: number; values: Floats }[] {
   const used = new Map<string, number>();
-  const inputs = raw
-    .filter((i) => i !== vertex && i.values)
-    .map((i) => {
-      const stem = `${i.semantic}_${i.set}`;
-      const again = used.get(stem) ?? 0;
-      used.set(stem, again + 1);
-      return {
-        key: again > 0 ? `${i.semantic}_${i.set + 100 * again}` : stem,
-        offset: i.offset,
-        values: i.values as Floats,
-      };
-    });
-  for (const v of vertexInputs)
-    if (v.semantic !== 'POSITION' && v.semantic !== 'NORMAL')
-      inputs.push({ key: `${v.semantic}_0`, offset: vertex.offset, values: v.values });
-  const indices = (e: Element): Uint32Array => {
-    const list = doc.numbers(e);
-    const out = new Uint32Array(list.length);
-    for (let i = 0; i < list.length; i++) {
-      if (!Number.isInteger(list[i]) || list[i] < 0) doc.fail(e, `a polygon names index ${list[i]}`);
-      out[i] = list[i];
-    }
-    return out;
-  };
-  const made = (corners: Uint32Array, counts: readonly number[] | Uint32Array): Reading => ({
-    element: p,
-    stride,
-    vertexOffset: vertex.offset,
-    inputs,
-    corners,
-    counts,
+  return inputs.map((i) => {
+    const stem = `${i.semantic}_${i.set}`;
+    const again = used.get(stem) ?? 0;
+    used.set(stem, again + 1);
+    const key = again > 0 ? `${i.semantic}_${i.set + 100 * again}` : stem;
+    return { key, offset: i.offset, values: i.values as Floats };
   });
-  const lists = kids(p, 'p').map(indices);
+}
+
+interface Faces {
+  /** `stride` indices a corner. */
+  readonly corners: Uint32Array;
+  /** Corners of every polygon. */
+  readonly counts: readonly number[] | Uint32Array;
+}
+
+function facesOf(doc: ColladaDocument, p: Element, stride: number, notes: string[], name: string): Faces {
   const tag = p.localName;
-  if (tag === 'polylist') {
-    const counts = kid(p, 'vcount') ? indices(kid(p, 'vcount') as Element) : new Uint32Array(0);
-    const total = counts.reduce((a, b) => a + b, 0) * stride;
-    const list = lists[0] ?? new Uint32Array(0);
-    if (list.length < total)
-      doc.fail(
-        p,
-        `<polylist> announces ${total / stride} corners and holds ${Math.floor(list.length / stride)}`,
-      );
-    if (counts.every((n) => n >= 3)) return made(list.subarray(0, total), counts);
-    const kept: number[] = [];
-    const left: number[] = [];
-    let at = 0;
-    for (const n of counts) {
-      if (n >= 3) {
-        for (let k = 0; k < n * stride; k++) kept.push(list[at + k]);
-        left.push(n);
-      }
-      at += n * stride;
-    }
-    notes.push(
-      `${counts.length - left.length} faces of “${printable(name)}” had fewer than three corners and were left out.`,
-    );
-    return made(Uint32Array.from(kept), left);
-  }
-  if (tag === 'polygons') {
-    const holes = kids(p, 'ph');
-    if (holes.length > 0)
-      notes.push(
-        `${holes.length} ${holes.length === 1 ? 'polygon' : 'polygons'} of “${printable(name)}” ${holes.length === 1 ? 'has' : 'have'} holes; the outlines are kept, the holes are not.`,
-      );
-    const outlines = kids(p)
-      .filter((c) => c.localName === 'p' || c.localName === 'ph')
-      .map((c) => indices(c.localName === 'p' ? c : (kid(c, 'p') ?? c)))
-      .filter((l) => l.length >= 3 * stride);
-    return made(
-      concat(outlines),
-      outlines.map((l) => Math.floor(l.length / stride)),
-    );
-  }
+  if (tag === 'polygons') return outlinesOf(doc, p, stride, notes, name);
+  const lists = kids(p, 'p').map((e) => indicesOf(doc, e));
+  if (tag === 'polylist') return polylistOf(doc, p, lists[0] ?? new Uint32Array(0), stride, notes, name);
   if (tag === 'triangles') {
     const list = concat(lists);
     const n = Math.floor(list.length / (3 * stride));
-    return made(list.subarray(0, n * 3 * stride), new Uint32Array(n).fill(3));
+    return { corners: list.subarray(0, n * 3 * stride), counts: new Uint32Array(n).fill(3) };
   }
+  return unwoundFaces(lists, stride, tag === 'trifans');
+}
+
+function indicesOf(doc: ColladaDocument, e: Element): Uint32Array {
+  const list = doc.numbers(e);
+  const out = new Uint32Array(list.length);
+  for (let i = 0; i < list.length; i++) {
+    if (!Number.isInteger(list[i]) || list[i] < 0) doc.fail(e, `a polygon names index ${list[i]}`);
+    out[i] = list[i];
+  }
+  return out;
+}
+
+/** A <polylist>; what has fewer than three corners is left out and counted in the notes. */
+function polylistOf(
+  doc: ColladaDocument,
+  p: Element,
+  list: Uint32Array,
+  stride: number,
+  notes: string[],
+  name: string,
+): Faces {
+  const announced = kid(p, 'vcount');
+  const counts = announced ? indicesOf(doc, announced) : new Uint32Array(0);
+  const total = counts.reduce((a, b) => a + b, 0) * stride;
+  if (list.length < total)
+    doc.fail(
+      p,
+      `<polylist> announces ${total / stride} corners and holds ${Math.floor(list.length / stride)}`,
+    );
+  if (counts.every((n) => n >= 3)) return { corners: list.subarray(0, total), counts };
+  const kept: number[] = [];
+  const left: number[] = [];
+  let at = 0;
+  for (const n of counts) {
+    if (n >= 3) {
+      for (let k = 0; k < n * stride; k++) kept.push(list[at + k]);
+      left.push(n);
+    }
+    at += n * stride;
+  }
+  notes.push(
+    `${counts.length - left.length} faces of “${printable(name)}” had fewer than three corners and were left out.`,
+  );
+  return { corners: Uint32Array.from(kept), counts: left };
+}
+
+/** <polygons>: the outlines; holes are counted in the notes. */
+function outlinesOf(doc: ColladaDocument, p: Element, stride: number, notes: string[], name: string): Faces {
+  const holes = kids(p, 'ph').length;
+  if (holes > 0)
+    notes.push(
+      `${holes} ${holes === 1 ? 'polygon' : 'polygons'} of “${printable(name)}” ${holes === 1 ? 'has' : 'have'} holes; the outlines are kept, the holes are not.`,
+    );
+  const outlines = kids(p)
+    .filter((c) => c.localName === 'p' || c.localName === 'ph')
+    .map((c) => indicesOf(doc, c.localName === 'p' ? c : (kid(c, 'p') ?? c)))
+    .filter((l) => l.length >= 3 * stride);
+  return { corners: concat(outlines), counts: outlines.map((l) => Math.floor(l.length / stride)) };
+}
+
+/** Strips and fans as triangles of their own. */
+function unwoundFaces(lists: readonly Uint32Array[], stride: number, isFan: boolean): Faces {
   const out: number[] = [];
   for (const list of lists) {
     const n = Math.floor(list.length / stride);
     for (let k = 2; k < n; k++) {
-      const [a, b, c] =
-        tag === 'trifans' ? [0, k - 1, k] : k % 2 === 0 ? [k - 2, k - 1, k] : [k - 1, k - 2, k];
-      for (const x of [a, b, c]) for (let j = 0; j < stride; j++) out.push(list[x * stride + j]);
+      const inStrip = k % 2 === 0 ? [k - 2, k - 1, k] : [k - 1, k - 2, k];
+      for (const x of isFan ? [0, k - 1, k] : inStrip)
+        for (let j = 0; j < stride; j++) out.push(list[x * stride + j]);
     }
   }
-  return made(Uint32Array.from(out), new Uint32Array(out.length / (3 * stride)).fill(3));
+  return { corners: Uint32Array.from(out), counts: new Uint32Array(out.length / (3 * stride)).fill(3) };
 }
 
 function concat(lists: readonly Uint32Array[]): Uint32Array {
@@ -421,83 +530,92 @@ export interface Bind {
 /** Reads a <skin>: any number of influences a point, spread to the vertices of its shape. Matrices come column-major. */
 export function readBind(doc: ColladaDocument, skin: Element, shape: Shape): Bind {
   const sources = new Map(kids(skin, 'source').map((s) => [s.getAttribute('id') ?? '', s]));
-  const input = (parent: Element | null, semantic: string) =>
-    parent ? (kids(parent, 'input').find((i) => i.getAttribute('semantic') === semantic) ?? null) : null;
   const sourceFor = (i: Element | null): Element | null =>
     i ? (sources.get((i.getAttribute('source') ?? '').replace(/^#/, '')) ?? null) : null;
   const joints = kid(skin, 'joints');
   const weights = kid(skin, 'vertex_weights');
-  const jointSource = sourceFor(input(joints, 'JOINT'));
+  const jointSource = sourceFor(inputOf(joints, 'JOINT'));
   if (!joints || !jointSource) return doc.fail(skin, 'a <skin> names no joints');
   const array =
     kid(jointSource, 'Name_array') ?? kid(jointSource, 'IDREF_array') ?? kid(jointSource, 'SIDREF_array');
   const names = words(array);
-  const bindSource = sourceFor(input(joints, 'INV_BIND_MATRIX'));
+  const bindSource = sourceFor(inputOf(joints, 'INV_BIND_MATRIX'));
   const matrices = bindSource ? floatSource(doc, bindSource).data : null;
   if (!matrices || matrices.length < names.length * 16)
     return doc.fail(
       skin,
       `a <skin> has ${names.length} joints and ${matrices ? Math.floor(matrices.length / 16) : 0} inverse binds`,
     );
-  const inverseBinds = new Float64Array(names.length * 16);
-  for (let j = 0; j < names.length; j++)
-    for (let r = 0; r < 4; r++)
-      for (let c = 0; c < 4; c++) inverseBinds[j * 16 + c * 4 + r] = matrices[j * 16 + r * 4 + c];
   const shapeMatrix = kid(skin, 'bind_shape_matrix');
-  const rows = shapeMatrix ? doc.exactly(shapeMatrix, 16) : [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
-  const bindShape = Array.from({ length: 16 }, (_, i) => rows[(i % 4) * 4 + Math.floor(i / 4)]);
   if (!weights) return doc.fail(skin, 'a <skin> has no <vertex_weights>');
-  const jointInput = input(weights, 'JOINT');
-  const weightInput = input(weights, 'WEIGHT');
-  const weightSource = sourceFor(weightInput);
+  // The weights may name the joints through a list of their own.
+  const own = sourceFor(inputOf(weights, 'JOINT'));
+  const ownNames =
+    own && own !== jointSource ? words(kid(own, 'Name_array') ?? kid(own, 'IDREF_array')) : names;
+  const weightSource = sourceFor(inputOf(weights, 'WEIGHT'));
+  const { influences, usesShape } = readInfluences(doc, weights, weightSource, names, ownNames, shape);
+  return {
+    names,
+    byId: array?.localName === 'IDREF_array',
+    inverseBinds: columnMajor(matrices, names.length),
+    bindShape: shapeMatrix ? [...columnMajor(doc.exactly(shapeMatrix, 16), 1)] : IDENTITY,
+    influences,
+    usesShape,
+  };
+}
+
+const IDENTITY: readonly number[] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
+
+const inputOf = (parent: Element | null, semantic: string): Element | null =>
+  parent ? (kids(parent, 'input').find((i) => i.getAttribute('semantic') === semantic) ?? null) : null;
+
+/** Matrices of 16 written row by row, column by column. */
+function columnMajor(rows: ArrayLike<number>, count: number): Float64Array {
+  const out = new Float64Array(count * 16);
+  for (let i = 0; i < count * 16; i++) {
+    const cell = i % 16;
+    out[i] = rows[i - cell + (cell % 4) * 4 + Math.floor(cell / 4)];
+  }
+  return out;
+}
+
+/** <vertex_weights>, spread from points to the vertices that share them. A weight of 0 is left out. */
+function readInfluences(
+  doc: ColladaDocument,
+  weights: Element,
+  weightSource: Element | null,
+  names: readonly string[],
+  ownNames: readonly string[],
+  { pointOfVertex, pointCount }: Shape,
+): { influences: Influences; usesShape: boolean } {
+  const jointInput = inputOf(weights, 'JOINT');
+  const weightInput = inputOf(weights, 'WEIGHT');
   if (!jointInput || !weightInput || !weightSource)
     return doc.fail(weights, '<vertex_weights> lacks its joints or its weights');
   const values = floatSource(doc, weightSource);
-  // The weights may name the joints through a list of their own.
-  const own = sourceFor(jointInput);
-  const ownNames =
-    own && own !== jointSource ? words(kid(own, 'Name_array') ?? kid(own, 'IDREF_array')) : names;
   const slot = ownNames === names ? null : ownNames.map((n) => names.indexOf(n));
-  const jo = whole(doc, jointInput, 'offset', 0);
-  const wo = whole(doc, weightInput, 'offset', 1);
+  const jointOffset = whole(doc, jointInput, 'offset', 0);
+  const weightOffset = whole(doc, weightInput, 'offset', 1);
   const stride = Math.max(...kids(weights, 'input').map((i) => whole(doc, i, 'offset', 0))) + 1;
-  const counts = kid(weights, 'vcount')
-    ? doc.numbers(kid(weights, 'vcount') as Element)
-    : new Float64Array(0);
   const list = kid(weights, 'v') ? doc.numbers(kid(weights, 'v') as Element) : new Float64Array(0);
-  const starts = new Uint32Array(shape.pointCount + 1);
-  let total = 0;
-  for (let p = 0; p < shape.pointCount; p++) {
-    const n = counts[p] ?? 0;
-    if (!Number.isInteger(n) || n < 0) doc.fail(weights, `point ${p} announces ${n} influences`);
-    total += n;
-    starts[p + 1] = total;
-  }
-  if (total * stride > list.length)
-    return doc.fail(
-      weights,
-      `<vertex_weights> announces ${total} influences and holds ${Math.floor(list.length / stride)}`,
-    );
-  const { pointOfVertex } = shape;
+  const starts = startsOf(doc, weights, pointCount, Math.floor(list.length / stride));
   const offsets = new Uint32Array(pointOfVertex.length + 1);
-  for (let v = 0; v < pointOfVertex.length; v++)
-    offsets[v + 1] = offsets[v] + starts[pointOfVertex[v] + 1] - starts[pointOfVertex[v]];
-  const joint =
-    names.length < 65_535
-      ? new Uint16Array(offsets[pointOfVertex.length])
-      : new Uint32Array(offsets[pointOfVertex.length]);
-  const weight = new Float32Array(joint.length);
+  let most = 0;
+  for (const p of pointOfVertex) most += starts[p + 1] - starts[p];
+  const joint = names.length < 65_535 ? new Uint16Array(most) : new Uint32Array(most);
+  const weight = new Float32Array(most);
   let o = 0;
   let usesShape = false;
   for (let v = 0; v < pointOfVertex.length; v++) {
     for (let k = starts[pointOfVertex[v]]; k < starts[pointOfVertex[v] + 1]; k++) {
-      const j = list[k * stride + jo];
-      const w = list[k * stride + wo];
+      const j = list[k * stride + jointOffset];
+      const w = list[k * stride + weightOffset];
       if (!Number.isInteger(j) || j < -1 || j >= ownNames.length)
         doc.fail(weights, `an influence names joint ${j}, and there are ${ownNames.length}`);
       if (!Number.isInteger(w) || w < 0 || w >= values.count)
         doc.fail(weights, `an influence names weight ${w}, and there are ${values.count}`);
-      const to = j < 0 ? names.length : slot ? slot[j] : j;
+      const listed = slot ? slot[j] : j;
+      const to = j < 0 ? names.length : listed;
       if (to < 0)
         doc.fail(weights, `an influence names “${printable(ownNames[j], 40)}”, which is none of the joints`);
       const x = values.data[w * values.size];
@@ -508,14 +626,24 @@ export function readBind(doc: ColladaDocument, skin: Element, shape: Shape): Bin
     }
     offsets[v + 1] = o;
   }
-  return {
-    names,
-    byId: array?.localName === 'IDREF_array',
-    inverseBinds,
-    bindShape,
-    influences: { offsets, joint: joint.slice(0, o), weight: weight.slice(0, o) },
-    usesShape,
-  };
+  return { influences: { offsets, joint: joint.slice(0, o), weight: weight.slice(0, o) }, usesShape };
+}
+
+/** Where the influences of every point begin, by <vcount>; there are `held` of them in all. */
+function startsOf(doc: ColladaDocument, weights: Element, pointCount: number, held: number): Uint32Array {
+  const announced = kid(weights, 'vcount');
+  const counts = announced ? doc.numbers(announced) : new Float64Array(0);
+  const starts = new Uint32Array(pointCount + 1);
+  let total = 0;
+  for (let p = 0; p < pointCount; p++) {
+    const n = counts[p] ?? 0;
+    if (!Number.isInteger(n) || n < 0) doc.fail(weights, `point ${p} announces ${n} influences`);
+    total += n;
+    starts[p + 1] = total;
+  }
+  if (total > held)
+    return doc.fail(weights, `<vertex_weights> announces ${total} influences and holds ${held}`);
+  return starts;
 }
 
 /** A <morph>'s targets as differences from its base, and how far each is on. */

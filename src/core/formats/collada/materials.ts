@@ -1,6 +1,7 @@
 import type { Element } from '@xmldom/xmldom';
 import type { CarriedImage, JsonObject } from '../../character/model';
 import { printable } from '../errors';
+import { mimeTypeOf } from '../pictures';
 import { type ColladaDocument, all, down, kid, kids, textIn } from './document';
 
 /** The materials of a file as the house carries them: base colour, opacity, roughness from shininess, one picture. What else an effect says is named. */
@@ -108,7 +109,7 @@ export class ColladaMaterials {
     const file = this.doc.siblings.find(
       (f) => f.name.replace(/\\/g, '/').replace(/^.*\//, '').toLowerCase() === base,
     );
-    const mimeType = /\.png$/i.test(base) ? 'image/png' : /\.jpe?g$/i.test(base) ? 'image/jpeg' : '';
+    const mimeType = mimeTypeOf(base);
     if (!file || !mimeType) {
       this.notes.push(
         file

@@ -40,6 +40,13 @@ interface PendingController {
   readonly controller: Element;
 }
 
+const UP_AXES: ReadonlyMap<string, 'x' | 'y' | 'z'> = new Map([
+  ['X_UP', 'x'],
+  ['Y_UP', 'y'],
+  ['Z_UP', 'z'],
+]);
+const LIGHT_KINDS = ['directional', 'spot', 'point'] as const;
+
 class ColladaReader {
   private readonly notes: string[] = [];
   private readonly nodes: SceneNode[] = [];
@@ -77,7 +84,7 @@ class ColladaReader {
     if (unit !== undefined && !(unit > 0 && Number.isFinite(unit)))
       doc.fail(kid(asset, 'unit'), `the unit is ${printable(meter ?? '', 20)} metres`);
     const up = textIn(kid(asset, 'up_axis')).trim();
-    const upAxis = up === 'Z_UP' ? 'z' : up === 'X_UP' ? 'x' : up === 'Y_UP' ? 'y' : undefined;
+    const upAxis = UP_AXES.get(up);
     if (up && !upAxis) doc.fail(kid(asset, 'up_axis'), `the up axis is “${printable(up, 20)}”`);
     const scene =
       doc.refer(down(doc.root, 'scene', 'instance_visual_scene')?.getAttribute('url') ?? null) ??
@@ -417,14 +424,7 @@ class ColladaReader {
     const technique = kid(this.doc.refer(instance.getAttribute('url')), 'technique_common');
     const e = technique ? kids(technique)[0] : undefined;
     if (!e) return;
-    const type =
-      e.localName === 'directional'
-        ? 'directional'
-        : e.localName === 'spot'
-          ? 'spot'
-          : e.localName === 'point'
-            ? 'point'
-            : null;
+    const type = LIGHT_KINDS.find((kind) => kind === e.localName) ?? null;
     if (!type) {
       this.notes.push(
         `The ${printable(e.tagName, 20)} light of “${printable(this.nodes[at].name)}” is not carried.`,

@@ -82,86 +82,18 @@ class ColladaWriter {
     const { c } = this;
     const root = this.doc.documentElement as Element;
     root.setAttribute('version', '1.4.1');
-    root.appendChild(
-      this.e(
-        'asset',
-        {},
-        this.e('contributor', {}, this.e('authoring_tool', {}, 'Young Bough')),
-        this.e('created', {}, '2000-01-01T00:00:00Z'),
-        this.e('modified', {}, '2000-01-01T00:00:00Z'),
-        this.e('unit', { name: this.unit.name, meter: this.unit.metres }),
-        this.e('up_axis', {}, 'Y_UP'),
-      ),
-    );
-    const library = (tag: string, list: readonly Element[]) => {
-      if (list.length > 0) root.appendChild(this.e(tag, {}, list));
-    };
-    library(
-      'library_cameras',
-      c.carried.cameras.map((x, i) => this.camera(x as JsonObject, i)),
-    );
-    library('library_lights', this.lights());
-    library(
-      'library_images',
-      c.carried.images.flatMap((im, i) =>
-        im.bytes
-          ? [
-              this.e(
-                'image',
-                { id: `image-${i}`, name: this.imageNames[i] },
-                this.e('init_from', {}, encodeURI(this.imageNames[i])),
-              ),
-            ]
-          : [],
-      ),
-    );
-    library(
-      'library_effects',
-      c.carried.materials.map((m, i) => this.effect(m as JsonObject, i)),
-    );
-    library(
-      'library_materials',
-      c.carried.materials.map((m, i) =>
-        this.e(
-          'material',
-          { id: `material-${i}`, name: String((m as JsonObject).name ?? `material ${i + 1}`) },
-          this.e('instance_effect', { url: `#effect-${i}` }),
-        ),
-      ),
-    );
-    library(
-      'library_geometries',
-      c.meshes.flatMap((m, i) => this.geometries(m, i)),
-    );
-    library('library_controllers', this.controllers());
-    const clips = c.clips.map((clip, i) => this.clip(clip, i));
-    library(
-      'library_animations',
-      clips.flatMap((x) => x.animations),
-    );
-    library(
-      'library_animation_clips',
-      clips.flatMap((x) => (x.clip ? [x.clip] : [])),
-    );
+    root.appendChild(this.asset());
+    for (const [tag, list] of this.libraries()) if (list.length > 0) root.appendChild(this.e(tag, {}, list));
     const children = childrenOf(c.nodes);
-    root.appendChild(
-      this.e(
-        'library_visual_scenes',
-        {},
-        this.e(
-          'visual_scene',
-          { id: 'scene', name: c.name },
-          c.nodes.flatMap((n, i) => (n.parent < 0 ? [this.node(i, children)] : [])),
-        ),
-      ),
+    const scene = this.e(
+      'visual_scene',
+      { id: 'scene', name: c.name },
+      c.nodes.flatMap((n, i) => (n.parent < 0 ? [this.node(i, children)] : [])),
     );
+    root.appendChild(this.e('library_visual_scenes', {}, scene));
     root.appendChild(this.e('scene', {}, this.e('instance_visual_scene', { url: '#scene' })));
+    this.noteWhatStays();
     const text = `<?xml version="1.0" encoding="utf-8"?>\n${new XMLSerializer().serializeToString(this.doc)}\n`;
-    if (c.nodes.some((n) => n.extras !== undefined) || c.meshes.some((m) => m.extras !== undefined))
-      this.notes.add('Notes that the glTF kept on its parts (extras) are not in the COLLADA file.');
-    const extensions = Object.keys(c.carried.extensions).filter((x) => x !== 'KHR_lights_punctual');
-    if (extensions.length > 0)
-      this.notes.add(`The glTF extensions ${extensions.join(', ')} are not in the COLLADA file.`);
     return {
       files: [
         { name: `${this.stem}.dae`, bytes: new TextEncoder().encode(text), type: 'model/vnd.collada+xml' },
@@ -171,6 +103,59 @@ class ColladaWriter {
       ],
       notes: [...this.notes],
     };
+  }
+
+  private asset(): Element {
+    return this.e(
+      'asset',
+      {},
+      this.e('contributor', {}, this.e('authoring_tool', {}, 'Young Bough')),
+      this.e('created', {}, '2000-01-01T00:00:00Z'),
+      this.e('modified', {}, '2000-01-01T00:00:00Z'),
+      this.e('unit', { name: this.unit.name, meter: this.unit.metres }),
+      this.e('up_axis', {}, 'Y_UP'),
+    );
+  }
+
+  /** Every library with its elements, in the order in which they are read easily. */
+  private libraries(): [tag: string, elements: readonly Element[]][] {
+    const { c } = this;
+    const materials = c.carried.materials as readonly JsonObject[];
+    const clips = c.clips.map((clip, i) => this.clip(clip, i));
+    return [
+      ['library_cameras', c.carried.cameras.map((x, i) => this.camera(x as JsonObject, i))],
+      ['library_lights', this.lights()],
+      ['library_images', c.carried.images.flatMap((im, i) => (im.bytes ? [this.image(i)] : []))],
+      ['library_effects', materials.map((m, i) => this.effect(m, i))],
+      ['library_materials', materials.map((m, i) => this.material(m, i))],
+      ['library_geometries', c.meshes.flatMap((m, i) => this.geometries(m, i))],
+      ['library_controllers', this.controllers()],
+      ['library_animations', clips.flatMap((x) => x.animations)],
+      ['library_animation_clips', clips.flatMap((x) => (x.clip ? [x.clip] : []))],
+    ];
+  }
+
+  private image(i: number): Element {
+    const name = this.imageNames[i];
+    return this.e('image', { id: `image-${i}`, name }, this.e('init_from', {}, encodeURI(name)));
+  }
+
+  private material(m: JsonObject, i: number): Element {
+    const name = String(m.name ?? `material ${i + 1}`);
+    return this.e(
+      'material',
+      { id: `material-${i}`, name },
+      this.e('instance_effect', { url: `#effect-${i}` }),
+    );
+  }
+
+  private noteWhatStays(): void {
+    const { c } = this;
+    if (c.nodes.some((n) => n.extras !== undefined) || c.meshes.some((m) => m.extras !== undefined))
+      this.notes.add('Notes that the glTF kept on its parts (extras) are not in the COLLADA file.');
+    const extensions = Object.keys(c.carried.extensions).filter((x) => x !== 'KHR_lights_punctual');
+    if (extensions.length > 0)
+      this.notes.add(`The glTF extensions ${extensions.join(', ')} are not in the COLLADA file.`);
   }
 
   /** Points of a mesh: vertices at one place that move together in every pose and every morph. */
@@ -305,16 +290,16 @@ class ColladaWriter {
         continue;
       }
       const sid = `${id}-${key.toLowerCase()}`;
-      const params: [string, string][] = (
-        key === 'NORMAL' ? ['X', 'Y', 'Z'] : uv ? ['S', 'T'] : ['R', 'G', 'B', 'A'].slice(0, a.size)
-      ).map((p) => [p, 'float']);
+      const numbered = uv ?? colour;
+      const { semantic, letters } = sourceWords(key, !!uv);
+      const params = letters.slice(0, a.size).map((p): [string, string] => [p, 'float']);
       sources.push(this.source(sid, numbersOf(a, params.length, !!uv), mesh.vertexCount, params));
       inputs.push(
         this.e('input', {
-          semantic: key === 'NORMAL' ? 'NORMAL' : uv ? 'TEXCOORD' : 'COLOR',
+          semantic,
           source: `#${sid}`,
           offset: 1,
-          ...(uv ? { set: uv[1] } : colour ? { set: colour[1] } : {}),
+          ...(numbered ? { set: numbered[1] } : {}),
         }),
       );
     }
@@ -764,10 +749,20 @@ function numbersOf(a: Attribute, size: number, flip: boolean): string {
   return out.join(' ');
 }
 
+/** What a source of an attribute is called in COLLADA, and the names of its numbers. */
+function sourceWords(
+  attribute: string,
+  isTexture: boolean,
+): { semantic: string; letters: readonly string[] } {
+  if (attribute === 'NORMAL') return { semantic: 'NORMAL', letters: ['X', 'Y', 'Z'] };
+  if (isTexture) return { semantic: 'TEXCOORD', letters: ['S', 'T'] };
+  return { semantic: 'COLOR', letters: ['R', 'G', 'B', 'A'] };
+}
+
 /** Text without what XML 1.0 cannot hold. */
-// oxlint-disable-next-line no-control-regex -- control characters are what is taken out
 const clean = (s: string): string =>
   s
+    // oxlint-disable-next-line no-control-regex -- control characters are what is taken out
     .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g, '')
     .replace(/[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, '�');
 

@@ -81,11 +81,9 @@ export class Accessors {
   private buffer(index: unknown, from: string): Uint8Array {
     const json = this.at('buffers', index, from);
     const i = index as number;
-    const bytes = (this.buffers[i] ??= resourceOf(
-      this.opened,
-      typeof json.uri === 'string' ? json.uri : undefined,
-      `buffer ${i}`,
-    ));
+    const uri = typeof json.uri === 'string' ? json.uri : undefined;
+    this.buffers[i] ??= resourceOf(this.opened, uri, `buffer ${i}`);
+    const bytes = this.buffers[i];
     const size = this.count(json.byteLength, -1, `buffer ${i}`);
     if (size > bytes.length) this.fail(`buffer ${i} should have ${size} bytes and has ${bytes.length}`);
     return bytes;
@@ -195,17 +193,18 @@ export class Accessors {
   }
 }
 
+/** The number that stands for 1 in a normalised array, by the array's class. */
+const LARGEST_BY_TYPE: ReadonlyMap<unknown, number> = new Map<unknown, number>([
+  [Int8Array, 127],
+  [Uint8Array, 255],
+  [Int16Array, 32767],
+  [Uint16Array, 65535],
+]);
+
 /** The attribute as floats: normalised integers become −1 … 1 or 0 … 1 (glTF 2.0, 3.11). Floats are passed through. */
 export function asFloats(a: Attribute): Float32Array {
   if (a.data instanceof Float32Array) return a.data;
   if (!a.normalized) return Float32Array.from(a.data as ArrayLike<number>);
-  const divisor =
-    a.data instanceof Int8Array
-      ? 127
-      : a.data instanceof Uint8Array
-        ? 255
-        : a.data instanceof Int16Array
-          ? 32767
-          : 65535;
+  const divisor = LARGEST_BY_TYPE.get(a.data.constructor) ?? 65535;
   return Float32Array.from(a.data as ArrayLike<number>, (x) => Math.max(x / divisor, -1));
 }

@@ -131,7 +131,16 @@ class GltfReader {
         `it has ${list.length} nodes, more than the limit of ${this.limits.nodes}`,
         'Raise the limit in the settings.',
       );
-    const meshCount = objects(this.json.meshes).length;
+    const parents = this.parents(list);
+    const joints = new Set(skins.flatMap((s) => s.joints));
+    const nodes = list.map((n, i) => this.node(n, i, parents[i], joints.has(i), skins.length));
+    if (topDown(nodes).length !== nodes.length) this.fail('its nodes hang in a cycle');
+    callBonesAlongSkins(nodes, skins);
+    callBareTipsBones(nodes);
+    return nodes;
+  }
+
+  private parents(list: readonly JsonObject[]): Int32Array {
     const parents = new Int32Array(list.length).fill(-1);
     list.forEach((n, i) => {
       for (const child of Array.isArray(n.children) ? n.children : []) {
@@ -142,82 +151,51 @@ class GltfReader {
         parents[child as number] = i;
       }
     });
-    const joints = new Set(skins.flatMap((s) => s.joints));
-    const nodes = list.map((n, i): SceneNode => {
-      const where = `node ${i}${n.name ? ` “${printable(text(n.name))}”` : ''}`;
-      const mesh = index(n.mesh);
-      const skin = index(n.skin);
-      if (n.mesh !== undefined && (mesh < 0 || mesh >= meshCount))
-        this.fail(`${where} names mesh ${String(n.mesh)}, which is not there`);
-      if (n.skin !== undefined && (skin < 0 || skin >= skins.length))
-        this.fail(`${where} names skin ${String(n.skin)}, which is not there`);
-      const matrix =
-        n.matrix === undefined ? undefined : this.numbers(n.matrix, 16, [], `the matrix of ${where}`);
-      const rotation = this.numbers(n.rotation, 4, [0, 0, 0, 1], `the rotation of ${where}`);
-      const norm = Math.hypot(...rotation);
-      if (norm < 1e-6) this.fail(`the rotation of ${where} has length 0`);
-      const kind: NodeKind = joints.has(i)
-        ? 'bone'
-        : mesh >= 0
-          ? 'mesh'
-          : n.camera !== undefined
-            ? 'camera'
-            : object(n.extensions).KHR_lights_punctual
-              ? 'light'
-              : 'empty';
-      return {
-        name: text(n.name),
-        parent: parents[i],
-        kind,
-        mesh,
-        skin,
-        translation: this.numbers(n.translation, 3, [0, 0, 0], `the translation of ${where}`),
-        rotation: Math.abs(norm - 1) < 1e-4 ? rotation : rotation.map((x) => x / norm),
-        scale: this.numbers(n.scale, 3, [1, 1, 1], `the scale of ${where}`),
-        ...(matrix ? { matrix } : {}),
-        ...(n.camera === undefined ? {} : { camera: index(n.camera) }),
-        ...(n.weights === undefined
-          ? {}
-          : {
-              morphWeights: this.numbers(
-                n.weights,
-                Array.isArray(n.weights) ? n.weights.length : 0,
-                [],
-                `the weights of ${where}`,
-              ),
-            }),
-        ...carry(n),
-      };
-    });
-    if (topDown(nodes).length !== nodes.length) this.fail('its nodes hang in a cycle');
-    // What lies between a joint and the root that its skin names is a bone too, unless it carries something else.
-    for (const skin of skins) {
-      const root = skin.skeleton ?? -1;
-      if (root < 0 || root >= nodes.length) continue;
-      for (const j of skin.joints) {
-        const way: number[] = [];
-        let p = nodes[j].parent;
-        while (p >= 0 && p !== root) {
-          way.push(p);
-          p = nodes[p].parent;
-        }
-        if (p === root)
-          for (const i of [...way, root])
-            if (nodes[i].kind === 'empty') nodes[i] = { ...nodes[i], kind: 'bone' };
-      }
-    }
-    // A bare tip below a joint is a bone too, though no skin lists it; a holder of meshes is not.
-    const holders = new Set<number>();
-    nodes.forEach((n) => {
-      if (n.kind !== 'empty' && n.kind !== 'bone')
-        for (let p = n.parent; p >= 0; p = nodes[p].parent) holders.add(p);
-    });
-    for (const i of topDown(nodes)) {
-      const p = nodes[i].parent;
-      if (nodes[i].kind === 'empty' && p >= 0 && nodes[p].kind === 'bone' && !holders.has(i))
-        nodes[i] = { ...nodes[i], kind: 'bone' };
-    }
-    return nodes;
+    return parents;
+  }
+
+  private node(n: JsonObject, i: number, parent: number, isJoint: boolean, skinCount: number): SceneNode {
+    const where = `node ${i}${n.name ? ` “${printable(text(n.name))}”` : ''}`;
+    const mesh = index(n.mesh);
+    const skin = index(n.skin);
+    if (n.mesh !== undefined && (mesh < 0 || mesh >= objects(this.json.meshes).length))
+      this.fail(`${where} names mesh ${String(n.mesh)}, which is not there`);
+    if (n.skin !== undefined && (skin < 0 || skin >= skinCount))
+      this.fail(`${where} names skin ${String(n.skin)}, which is not there`);
+    const matrix =
+      n.matrix === undefined ? undefined : this.numbers(n.matrix, 16, [], `the matrix of ${where}`);
+    const rotation = this.numbers(n.rotation, 4, [0, 0, 0, 1], `the rotation of ${where}`);
+    const norm = Math.hypot(...rotation);
+    if (norm < 1e-6) this.fail(`the rotation of ${where} has length 0`);
+    return {
+      name: text(n.name),
+      parent,
+      kind: kindOfNode(n, isJoint, mesh >= 0),
+      mesh,
+      skin,
+      translation: this.numbers(n.translation, 3, [0, 0, 0], `the translation of ${where}`),
+      rotation: Math.abs(norm - 1) < 1e-4 ? rotation : rotation.map((x) => x / norm),
+      scale: this.numbers(n.scale, 3, [1, 1, 1], `the scale of ${where}`),
+      ...(matrix ? { matrix } : {}),
+      ...(n.camera === undefined ? {} : { camera: index(n.camera) }),
+      ...this.morphWeights(n.weights, where),
+      ...carry(n),
+    };
+  }
+
+  private refuseCompressed(primitive: JsonObject, from: string): void {
+    if (!object(primitive.extensions).KHR_draco_mesh_compression) return;
+    throw new ReadError(
+      this.opened.name,
+      `${from} is compressed (KHR_draco_mesh_compression)`,
+      'Export it without compression.',
+    );
+  }
+
+  private morphWeights(weights: Json | undefined, where: string): { morphWeights?: number[] } {
+    if (weights === undefined) return {};
+    const count = Array.isArray(weights) ? weights.length : 0;
+    return { morphWeights: this.numbers(weights, count, [], `the weights of ${where}`) };
   }
 
   private skin(s: JsonObject, i: number): Skin {
@@ -273,12 +251,7 @@ class GltfReader {
     let cornerCount = 0;
     primitives.forEach((p, k) => {
       const from = `${where}, primitive ${k}`;
-      if (object(p.extensions).KHR_draco_mesh_compression)
-        throw new ReadError(
-          this.opened.name,
-          `${from} is compressed (KHR_draco_mesh_compression)`,
-          'Export it without compression.',
-        );
+      this.refuseCompressed(p, from);
       const attributes = object(p.attributes);
       const key = JSON.stringify([Object.entries(attributes).sort(), p.targets ?? null]);
       let slice = slices.get(key);
@@ -331,24 +304,11 @@ class GltfReader {
       pieces,
       polygonOffsets: Uint32Array.from(offsets),
       corners: concat(corners, cornerCount),
-      polygonOrigin: origins.has('recovered')
-        ? 'recovered'
-        : origins.has('encoded')
-          ? 'encoded'
-          : 'triangles',
+      polygonOrigin: ORIGINS.find((origin) => origins.has(origin)) ?? 'triangles',
       influences,
       influenceStorage: storage,
       morphs: joinMorphs(ordered, vertexCount),
-      ...(m.weights === undefined
-        ? {}
-        : {
-            morphWeights: this.numbers(
-              m.weights,
-              Array.isArray(m.weights) ? m.weights.length : 0,
-              [],
-              `the weights of ${where}`,
-            ),
-          }),
+      ...this.morphWeights(m.weights, where),
       ...carry(m),
     };
   }
@@ -464,12 +424,8 @@ class GltfReader {
       if (![...times].every(Number.isFinite) || values.some((x) => !Number.isFinite(x)))
         this.fail(`channel ${k} of ${where} holds a number that is not finite`);
       const interpolation = (text(sampler.interpolation) || 'LINEAR') as Channel['interpolation'];
-      const size =
-        path === 'rotation'
-          ? 4
-          : path === 'weights'
-            ? (meshes[nodes[nodeIndex].mesh]?.morphs.length ?? 0)
-            : 3;
+      const morphCount = meshes[nodes[nodeIndex].mesh]?.morphs.length ?? 0;
+      const size = { rotation: 4, weights: morphCount, translation: 3, scale: 3 }[path];
       if (size === 0) {
         this.notes.push(
           `Channel ${k} of ${where} moves morph targets of “${printable(nodes[nodeIndex].name)}”, which has none, and was left out.`,
@@ -523,5 +479,47 @@ class GltfReader {
       extras: this.json.extras ?? null,
       asset,
     };
+  }
+}
+
+/** Where polygons came from, what is least sure first: a mesh of several primitives is as sure as its least sure one. */
+const ORIGINS = ['recovered', 'encoded'] as const;
+
+function kindOfNode(json: JsonObject, isJoint: boolean, showsMesh: boolean): NodeKind {
+  if (isJoint) return 'bone';
+  if (showsMesh) return 'mesh';
+  if (json.camera !== undefined) return 'camera';
+  return object(json.extensions).KHR_lights_punctual ? 'light' : 'empty';
+}
+
+/** What lies between a joint and the root that its skin names is a bone too, unless it carries something else. */
+function callBonesAlongSkins(nodes: SceneNode[], skins: readonly Skin[]): void {
+  for (const skin of skins) {
+    const root = skin.skeleton ?? -1;
+    if (root < 0 || root >= nodes.length) continue;
+    for (const j of skin.joints) {
+      const way: number[] = [];
+      let p = nodes[j].parent;
+      while (p >= 0 && p !== root) {
+        way.push(p);
+        p = nodes[p].parent;
+      }
+      if (p !== root) continue;
+      for (const i of [...way, root]) if (nodes[i].kind === 'empty') nodes[i] = { ...nodes[i], kind: 'bone' };
+    }
+  }
+}
+
+/** A bare tip below a joint is a bone too, though no skin lists it; a holder of meshes is not. */
+function callBareTipsBones(nodes: SceneNode[]): void {
+  const holders = new Set<number>();
+  nodes.forEach((n) => {
+    if (n.kind === 'empty' || n.kind === 'bone') return;
+    for (let p = n.parent; p >= 0; p = nodes[p].parent) holders.add(p);
+  });
+  for (const i of topDown(nodes)) {
+    const p = nodes[i].parent;
+    if (nodes[i].kind === 'empty' && p >= 0 && nodes[p].kind === 'bone' && !holders.has(i))
+      nodes[i] = { ...nodes[i], kind: 'bone' };
   }
 }

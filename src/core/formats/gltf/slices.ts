@@ -125,9 +125,15 @@ export function joinInfluences(
   return {
     influences: { offsets, joint: joint.slice(0, o), weight: weight.slice(0, o) },
     storage: {
-      weights: weights instanceof Uint8Array ? 'u8' : weights instanceof Uint16Array ? 'u16' : 'f32',
+      weights: weightStorageOf(weights),
       joints: first.sets[0].joints.data instanceof Uint8Array ? 'u8' : 'u16',
       sets: Math.max(...slices.map((s) => s.sets.length)),
     },
   };
+}
+
+/** How weights stand in a file, by the class of their array. */
+function weightStorageOf(weights: unknown): InfluenceStorage['weights'] {
+  if (weights instanceof Uint8Array) return 'u8';
+  return weights instanceof Uint16Array ? 'u16' : 'f32';
 }

@@ -14,6 +14,8 @@ import { roundExactly } from '../../geometry/influences';
 import { componentTypeOf } from './accessor';
 import { encodeNgons } from './polygons';
 
+const ACCESSOR_TYPE = { rotation: 'VEC4', weights: 'SCALAR', translation: 'VEC3', scale: 'VEC3' } as const;
+
 export interface WriteOptions {
   /** Keep weights whose sum is not 1 as they are. The standard's validator then objects; meant for faithful samples of faulty files. */
   readonly keepSums?: boolean;
@@ -234,7 +236,7 @@ class GltfWriter {
     for (let v = start; v < start + count; v++) most = Math.max(most, f.offsets[v + 1] - f.offsets[v]);
     const sets = Math.ceil(most / 4);
     const storage = m.influenceStorage?.weights ?? 'f32';
-    const scale = storage === 'u8' ? 255 : storage === 'u16' ? 65535 : 1;
+    const scale = { u8: 255, u16: 65535, f32: 1 }[storage];
     const make = (n: number) => {
       if (storage === 'u8') return new Uint8Array(n);
       if (storage === 'u16') return new Uint16Array(n);
@@ -288,11 +290,7 @@ class GltfWriter {
       const sampler =
         samplers.push({
           input: this.accessor(ch.times, 'SCALAR', false, undefined, true),
-          output: this.accessor(
-            ch.values,
-            ch.path === 'rotation' ? 'VEC4' : ch.path === 'weights' ? 'SCALAR' : 'VEC3',
-            false,
-          ),
+          output: this.accessor(ch.values, ACCESSOR_TYPE[ch.path], false),
           ...(ch.interpolation === 'LINEAR' ? {} : { interpolation: ch.interpolation }),
         }) - 1;
       return { sampler, target: { node: ch.node, path: ch.path }, ...carried(ch) };

@@ -1,5 +1,6 @@
 import type { CarriedImage } from '../../character/model';
 import { type InputFile, type ReadLimits, printable } from '../errors';
+import { mimeTypeOf } from '../pictures';
 import { textOf } from '../text';
 
 export interface ObjMaterial {
@@ -65,7 +66,7 @@ export function readMaterials(
   for (const { map } of materials.values()) {
     if (!map || textures.has(map)) continue;
     const file = find(map);
-    const mimeType = /\.png$/i.test(map) ? 'image/png' : /\.jpe?g$/i.test(map) ? 'image/jpeg' : '';
+    const mimeType = mimeTypeOf(map);
     if (!file) {
       notes.push(`The picture “${printable(map)}” was not chosen along with it.`);
     } else if (!mimeType) {

@@ -37,227 +37,17 @@ export function readObj(
   options: ReadOptions = {},
 ): Character {
   const main = files.find((f) => /\.obj$/i.test(f.name)) ?? files[0];
-  const text = textOf(main, limits);
-  const fail = (line: number, what: string, advice = 'Export it again.'): never => {
-    throw new ReadError(main.name, `line ${line}: ${what}`, advice);
-  };
-  const places = new Numbers();
-  const colours = new Numbers();
-  const textures = new Numbers();
-  const normals = new Numbers();
-  const parts: Part[] = [];
-  const materials: string[] = [];
-  const libraries: string[] = [];
-  let part: Part | null = null;
-  let material = -1;
-  let object = '';
-  let group = '';
-  const left = new Map<string, number>();
-  const skip = (what: string) => left.set(what, (left.get(what) ?? 0) + 1);
-  let lineNumber = 0;
-  let degenerate = 0;
-  const row: number[] = [];
-
-  for (let at = 0; at < text.length;) {
-    let end = text.indexOf('\n', at);
-    if (end < 0) end = text.length;
-    lineNumber++;
-    let line: string | null = null;
-    let from = at;
-    let to = end;
-    at = end + 1;
-    while (text.charCodeAt(to - 1) === 13 || text.charCodeAt(to - 1) === 32 || text.charCodeAt(to - 1) === 9)
-      to--;
-    // A backslash at the end continues the line.
-    if (text.charCodeAt(to - 1) === 92) {
-      let long = text.slice(from, to - 1);
-      while (at < text.length) {
-        let stop = text.indexOf('\n', at);
-        if (stop < 0) stop = text.length;
-        const more = text.slice(at, stop).trimEnd();
-        lineNumber++;
-        at = stop + 1;
-        if (more.endsWith('\\')) {
-          long += ` ${more.slice(0, -1)}`;
-          continue;
-        }
-        long += ` ${more}`;
-        break;
-      }
-      line = long;
-      from = 0;
-      to = long.length;
-    }
-    const source = line ?? text;
-    while (from < to && source.charCodeAt(from) <= 32) from++;
-    if (from >= to || source.charCodeAt(from) === 35) continue;
-    let space = from;
-    while (space < to && source.charCodeAt(space) > 32) space++;
-    const word = source.slice(from, space);
-    if (word === 'v' || word === 'vn' || word === 'vt') {
-      const scan = new NumberScanner(source, space, to);
-      const list = word === 'v' ? places : word === 'vn' ? normals : textures;
-      const need = word === 'vt' ? 1 : 3;
-      let n = 0;
-      const extra: number[] = [];
-      for (let x = scan.next(); x !== undefined; x = scan.next()) {
-        if (!Number.isFinite(x))
-          fail(
-            lineNumber,
-            `“${printable(source.slice(from, to), 40)}” holds something that is not a finite number`,
-          );
-        if (n < (word === 'vt' ? 2 : 3)) list.push(x);
-        else if (word === 'v') extra.push(x);
-        n++;
-      }
-      if (n < need)
-        fail(
-          lineNumber,
-          `“${printable(source.slice(from, to), 40)}” has ${n} numbers where ${need} are needed`,
-        );
-      if (word === 'vt' && n === 1) list.push(0);
-      if (word === 'v') {
-        if (extra.length >= 3) {
-          while (colours.length < places.length - 3) colours.push(1);
-          colours.push(extra[0]);
-          colours.push(extra[1]);
-          colours.push(extra[2]);
-        } else if (extra.length === 1 && extra[0] !== 1) {
-          skip('weights of rational points');
-        }
-        if (places.length / 3 > limits.vertices)
-          throw new ReadError(
-            main.name,
-            `it has more than ${limits.vertices} points`,
-            'Split it, or raise the limit in the settings.',
-          );
-      }
-    } else if (word === 'f' || word === 'fo') {
-      row.length = 0;
-      let i = space;
-      const counts = [places.length / 3, textures.length / 2, normals.length / 3];
-      while (i < to) {
-        while (i < to && source.charCodeAt(i) <= 32) i++;
-        if (i >= to) break;
-        for (let k = 0; k < 3; k++) {
-          let value = 0;
-          let sign = 1;
-          let any = false;
-          if (source.charCodeAt(i) === 45) {
-            sign = -1;
-            i++;
-          } else if (source.charCodeAt(i) === 43) {
-            i++;
-          }
-          for (let c = source.charCodeAt(i); i < to && c >= 48 && c <= 57; c = source.charCodeAt(++i)) {
-            value = value * 10 + c - 48;
-            any = true;
-          }
-          if (i < to && source.charCodeAt(i) > 32 && source.charCodeAt(i) !== 47)
-            fail(
-              lineNumber,
-              `“${printable(source.slice(from, to), 40)}” names a corner that is not whole numbers`,
-            );
-          let index = -1;
-          if (any) {
-            index = sign > 0 ? value - 1 : counts[k] - value;
-            if (index < 0 || index >= counts[k]) {
-              if (k > 0 && counts[k] === 0)
-                index = -1; // names coordinates that were left out
-              else
-                fail(
-                  lineNumber,
-                  `a face names ${['point', 'texture place', 'normal'][k]} ${sign * value}, and there are ${counts[k]} so far`,
-                );
-            }
-          } else if (k === 0) {
-            fail(lineNumber, `“${printable(source.slice(from, to), 40)}” has a corner without a point`);
-          }
-          row.push(index);
-          if (i < to && source.charCodeAt(i) === 47) {
-            i++;
-          } else {
-            while (row.length % 3 !== 0) row.push(-1);
-            break;
-          }
-        }
-        while (i < to && source.charCodeAt(i) > 32) i++;
-      }
-      if (row.length < 9) {
-        degenerate++;
-        continue;
-      }
-      if (!part) {
-        part = {
-          name: object || group || '',
-          corners: new Int32Array(3072),
-          used: 0,
-          sizes: [],
-          materials: [],
-        };
-        parts.push(part);
-      }
-      if (part.used + row.length > part.corners.length) {
-        const grown = new Int32Array((part.used + row.length) * 2);
-        grown.set(part.corners.subarray(0, part.used));
-        part.corners = grown;
-      }
-      part.corners.set(row, part.used);
-      part.used += row.length;
-      part.sizes.push(row.length / 3);
-      part.materials.push(material);
-    } else if (word === 'o' || word === 'g') {
-      const name = source.slice(space, to).trim();
-      if (word === 'o') {
-        object = name;
-        part = null;
-      } else if (object === '') {
-        group = name;
-        part = parts.find((p) => p.name === (name || '')) ?? null;
-      } else {
-        skip('groups inside objects');
-      }
-    } else if (word === 'usemtl') {
-      const name = source.slice(space, to).trim();
-      material = materials.indexOf(name);
-      if (material < 0) material = materials.push(name) - 1;
-    } else if (word === 'mtllib') {
-      libraries.push(source.slice(space, to).trim());
-    } else if (word === 'l') {
-      skip('lines');
-    } else if (word === 'p') {
-      skip('points without faces');
-    } else if (/^(curv2?|surf|cstype|deg|bmat|step|parm|trim|hole|scrv|sp|end|con|vp)$/.test(word)) {
-      skip('free-form curves and surfaces');
-    } else if (
-      word !== 's' &&
-      word !== 'mg' &&
-      !/^(bevel|c_interp|d_interp|lod|shadow_obj|trace_obj|ctech|stech|maplib|usemap|call|csh)$/.test(word)
-    ) {
-      if (places.length === 0 && parts.length === 0 && lineNumber > 40)
-        fail(lineNumber, 'this is not a Wavefront OBJ', 'Choose an .obj with points (v) and faces (f).');
-      skip(`lines that begin with “${printable(word, 16)}”`);
-    }
+  const scan = new ObjScan(main.name, textOf(main, limits), limits);
+  scan.run();
+  const filled = scan.parts.filter((p) => p.sizes.length > 0);
+  if (filled.length === 0) {
+    const pointCount = scan.places.length / 3;
+    const what = pointCount === 0 ? 'no points and no faces' : `${pointCount} points and no faces`;
+    throw new ReadError(main.name, `it holds ${what}`, 'Export it with its faces.');
   }
-  const filled = parts.filter((p) => p.sizes.length > 0);
-  if (filled.length === 0)
-    throw new ReadError(
-      main.name,
-      places.length === 0
-        ? 'it holds no points and no faces'
-        : `it holds ${places.length / 3} points and no faces`,
-      'Export it with its faces.',
-    );
-  const library = readMaterials(files, libraries, limits);
-  const source = sourceOf('Wavefront OBJ', '', files, options);
-  const notes = [...left].map(
-    ([what, n]) =>
-      `${n} ${n === 1 ? what.replace(/^(\w+?)s\b/, '$1') : what} ${n === 1 ? 'is' : 'are'} not carried: a character has meshes of polygons only.`,
-  );
-  if (degenerate > 0) notes.push(`${degenerate} faces had fewer than three corners and were left out.`);
-  notes.push(...library.notes);
-  const bare = bareCharacter(main.name, source);
-  const meshes = filled.map((p) => meshOf(p, places, textures, normals, colours, bare.name));
+  const library = readMaterials(files, scan.libraries, limits);
+  const bare = bareCharacter(main.name, sourceOf('Wavefront OBJ', '', files, options));
+  const meshes = filled.map((p) => meshOf(p, scan, bare.name));
   const count = meshes.reduce((n, m) => n + m.vertexCount, 0);
   if (count > limits.vertices)
     throw new ReadError(
@@ -266,24 +56,277 @@ export function readObj(
       'Split it, or raise the limit in the settings.',
     );
   const nodes = meshes.map((m, i) => node({ name: m.name, kind: 'mesh', mesh: i }));
-  const gltf = materials.map((name): JsonObject =>
+  const materials = scan.materials.map((name): JsonObject =>
     materialJson(name, library.materials.get(name), library.textures),
   );
-  const character: Character = {
+  return toHouseAxes({
     ...bare,
     nodes,
     meshes,
-    notes,
+    notes: [...scan.notes(), ...library.notes],
     carried: {
       ...bare.carried,
-      materials: gltf,
+      materials,
       images: library.images,
       textures: library.images.map((_, i) => ({ source: i })),
       scenes: [{ json: {}, roots: nodes.map((_, i) => i) }],
     },
-  };
-  return toHouseAxes(character);
+  });
 }
+
+const FREE_FORM = /^(curv2?|surf|cstype|deg|bmat|step|parm|trim|hole|scrv|sp|end|con|vp)$/;
+/** What draws or sorts and carries no shape: smoothing, levels of detail, shadows, techniques. */
+const WITHOUT_SHAPE =
+  /^(s|mg|bevel|c_interp|d_interp|lod|shadow_obj|trace_obj|ctech|stech|maplib|usemap|call|csh)$/;
+
+/** One walk over the text of an OBJ, which gathers its points, faces and names. Throws {@link ReadError} with the line. */
+class ObjScan {
+  readonly places = new Numbers();
+  readonly colours = new Numbers();
+  readonly textures = new Numbers();
+  readonly normals = new Numbers();
+  readonly parts: Part[] = [];
+  readonly materials: string[] = [];
+  readonly libraries: string[] = [];
+  private readonly left = new Map<string, number>();
+  private readonly row: number[] = [];
+  private part: Part | null = null;
+  private material = -1;
+  private object = '';
+  private group = '';
+  private lineNumber = 0;
+  private degenerate = 0;
+  /** Where the next line of the file begins. */
+  private at = 0;
+  /** The line at hand: from … to of `source`, which is the whole text, or a line that was continued. */
+  private source = '';
+  private from = 0;
+  private to = 0;
+
+  constructor(
+    private readonly fileName: string,
+    private readonly text: string,
+    private readonly limits: ReadLimits,
+  ) {}
+
+  run(): void {
+    while (this.nextLine()) {
+      let space = this.from;
+      while (space < this.to && this.source.charCodeAt(space) > 32) space++;
+      const word = this.source.slice(this.from, space);
+      if (word === 'v' || word === 'vn' || word === 'vt') this.readNumbers(word, space);
+      else if (word === 'f' || word === 'fo') this.readFace(space);
+      else this.readWord(word, this.source.slice(space, this.to).trim());
+    }
+  }
+
+  /** What the file holds and a character does not, in sentences. */
+  notes(): string[] {
+    const notes = [...this.left].map(
+      ([what, n]) =>
+        `${n} ${n === 1 ? what.replace(/^(\w+?)s\b/, '$1') : what} ${n === 1 ? 'is' : 'are'} not carried: a character has meshes of polygons only.`,
+    );
+    if (this.degenerate > 0)
+      notes.push(`${this.degenerate} faces had fewer than three corners and were left out.`);
+    return notes;
+  }
+
+  private fail(what: string, advice = 'Export it again.'): never {
+    throw new ReadError(this.fileName, `line ${this.lineNumber}: ${what}`, advice);
+  }
+
+  private quoted(): string {
+    return `“${printable(this.source.slice(this.from, this.to), 40)}”`;
+  }
+
+  private skip(what: string): void {
+    this.left.set(what, (this.left.get(what) ?? 0) + 1);
+  }
+
+  /** Takes up the next line that says something; false at the end of the file. */
+  private nextLine(): boolean {
+    const { text } = this;
+    while (this.at < text.length) {
+      let end = text.indexOf('\n', this.at);
+      if (end < 0) end = text.length;
+      this.lineNumber++;
+      this.source = text;
+      this.from = this.at;
+      this.to = end;
+      this.at = end + 1;
+      while (isBlank(text.charCodeAt(this.to - 1))) this.to--;
+      if (text.charCodeAt(this.to - 1) === BACKSLASH) this.joinContinued();
+      while (this.from < this.to && this.source.charCodeAt(this.from) <= 32) this.from++;
+      if (this.from < this.to && this.source.charCodeAt(this.from) !== HASH) return true;
+    }
+    return false;
+  }
+
+  /** A backslash at the end continues the line. */
+  private joinContinued(): void {
+    const { text } = this;
+    let long = text.slice(this.from, this.to - 1);
+    let continued = true;
+    while (continued && this.at < text.length) {
+      let stop = text.indexOf('\n', this.at);
+      if (stop < 0) stop = text.length;
+      const more = text.slice(this.at, stop).trimEnd();
+      this.lineNumber++;
+      this.at = stop + 1;
+      continued = more.endsWith('\\');
+      long += ` ${continued ? more.slice(0, -1) : more}`;
+    }
+    this.source = long;
+    this.from = 0;
+    this.to = long.length;
+  }
+
+  /** A point (v), normal (vn) or texture place (vt). */
+  private readNumbers(word: 'v' | 'vn' | 'vt', start: number): void {
+    const scan = new NumberScanner(this.source, start, this.to);
+    const list = { v: this.places, vn: this.normals, vt: this.textures }[word];
+    const kept = word === 'vt' ? 2 : 3;
+    const need = word === 'vt' ? 1 : 3;
+    let n = 0;
+    const extra: number[] = [];
+    for (let x = scan.next(); x !== undefined; x = scan.next()) {
+      if (!Number.isFinite(x)) this.fail(`${this.quoted()} holds something that is not a finite number`);
+      if (n < kept) list.push(x);
+      else if (word === 'v') extra.push(x);
+      n++;
+    }
+    if (n < need) this.fail(`${this.quoted()} has ${n} numbers where ${need} are needed`);
+    if (word === 'vt' && n === 1) list.push(0);
+    if (word === 'v') this.takeExtra(extra);
+  }
+
+  /** What stands behind a point's place: a colour, or the weight of a rational point. */
+  private takeExtra(extra: readonly number[]): void {
+    const { colours, places, limits } = this;
+    if (extra.length >= 3) {
+      while (colours.length < places.length - 3) colours.push(1);
+      for (const x of extra.slice(0, 3)) colours.push(x);
+    } else if (extra.length === 1 && extra[0] !== 1) {
+      this.skip('weights of rational points');
+    }
+    if (places.length / 3 > limits.vertices)
+      throw new ReadError(
+        this.fileName,
+        `it has more than ${limits.vertices} points`,
+        'Split it, or raise the limit in the settings.',
+      );
+  }
+
+  /** A face: three indices a corner (place, texture place, normal), −1 where one is left out. */
+  private readFace(start: number): void {
+    const { row, to } = this;
+    const counts = [this.places.length / 3, this.textures.length / 2, this.normals.length / 3];
+    row.length = 0;
+    let i = start;
+    while (i < to) {
+      while (i < to && this.source.charCodeAt(i) <= 32) i++;
+      if (i >= to) break;
+      i = this.readCorner(i, counts);
+      while (i < to && this.source.charCodeAt(i) > 32) i++;
+    }
+    if (row.length < 9) {
+      this.degenerate++;
+      return;
+    }
+    this.part ??= this.beginPart();
+    const { part } = this;
+    if (part.used + row.length > part.corners.length) {
+      const grown = new Int32Array((part.used + row.length) * 2);
+      grown.set(part.corners.subarray(0, part.used));
+      part.corners = grown;
+    }
+    part.corners.set(row, part.used);
+    part.used += row.length;
+    part.sizes.push(row.length / 3);
+    part.materials.push(this.material);
+  }
+
+  /** Reads one corner, written a, a/b, a//c or a/b/c, into the row; gives where it ends. */
+  private readCorner(start: number, counts: readonly number[]): number {
+    const { source, row, to } = this;
+    let i = start;
+    for (let k = 0; k < 3; k++) {
+      let value = 0;
+      let any = false;
+      const sign = source.charCodeAt(i) === MINUS ? -1 : 1;
+      if (sign < 0 || source.charCodeAt(i) === PLUS) i++;
+      for (let c = source.charCodeAt(i); i < to && c >= 48 && c <= 57; c = source.charCodeAt(++i)) {
+        value = value * 10 + c - 48;
+        any = true;
+      }
+      if (i < to && source.charCodeAt(i) > 32 && source.charCodeAt(i) !== SLASH)
+        this.fail(`${this.quoted()} names a corner that is not whole numbers`);
+      if (!any && k === 0) this.fail(`${this.quoted()} has a corner without a point`);
+      row.push(any ? this.indexOf(value, sign, k, counts) : -1);
+      if (i >= to || source.charCodeAt(i) !== SLASH) break;
+      i++;
+    }
+    while (row.length % 3 !== 0) row.push(-1);
+    return i;
+  }
+
+  /** The index that a corner names, counted from the front or, with a minus, from the back. */
+  private indexOf(value: number, sign: 1 | -1, k: number, counts: readonly number[]): number {
+    const index = sign > 0 ? value - 1 : counts[k] - value;
+    if (index >= 0 && index < counts[k]) return index;
+    // It names coordinates that were left out.
+    if (k > 0 && counts[k] === 0) return -1;
+    const what = ['point', 'texture place', 'normal'][k];
+    return this.fail(`a face names ${what} ${sign * value}, and there are ${counts[k]} so far`);
+  }
+
+  private beginPart(): Part {
+    const name = this.object || this.group || '';
+    const part: Part = { name, corners: new Int32Array(3072), used: 0, sizes: [], materials: [] };
+    this.parts.push(part);
+    return part;
+  }
+
+  private readWord(word: string, rest: string): void {
+    if (word === 'o') {
+      this.object = rest;
+      this.part = null;
+    } else if (word === 'g') {
+      this.beginGroup(rest);
+    } else if (word === 'usemtl') {
+      this.material = this.materials.indexOf(rest);
+      if (this.material < 0) this.material = this.materials.push(rest) - 1;
+    } else if (word === 'mtllib') {
+      this.libraries.push(rest);
+    } else if (word === 'l') {
+      this.skip('lines');
+    } else if (word === 'p') {
+      this.skip('points without faces');
+    } else if (FREE_FORM.test(word)) {
+      this.skip('free-form curves and surfaces');
+    } else if (!WITHOUT_SHAPE.test(word)) {
+      if (this.places.length === 0 && this.parts.length === 0 && this.lineNumber > 40)
+        this.fail('this is not a Wavefront OBJ', 'Choose an .obj with points (v) and faces (f).');
+      this.skip(`lines that begin with “${printable(word, 16)}”`);
+    }
+  }
+
+  private beginGroup(name: string): void {
+    if (this.object !== '') {
+      this.skip('groups inside objects');
+      return;
+    }
+    this.group = name;
+    this.part = this.parts.find((p) => p.name === name) ?? null;
+  }
+}
+
+const BACKSLASH = 92;
+const HASH = 35;
+const MINUS = 45;
+const PLUS = 43;
+const SLASH = 47;
+const isBlank = (code: number) => code === 13 || code === 32 || code === 9;
 
 function materialJson(
   name: string,
@@ -305,14 +348,61 @@ function materialJson(
 }
 
 /** Corners gathered into vertices: one for every combination of place, texture place and normal. Polygons lie sorted by material. */
-function meshOf(
-  p: Part,
-  places: Numbers,
-  textures: Numbers,
-  normals: Numbers,
-  colours: Numbers,
-  fallback: string,
-): Mesh {
+function meshOf(p: Part, scan: ObjScan, fallback: string): Mesh {
+  const gathered = gatherVertices(p);
+  const attributes = attributesOf(p, gathered, scan);
+  const { vertexOf, count } = gathered;
+  const starts = new Uint32Array(p.sizes.length + 1);
+  p.sizes.forEach((n, i) => {
+    starts[i + 1] = starts[i] + n;
+  });
+  const offsets = new Uint32Array(p.sizes.length + 1);
+  const corners = new Uint32Array(vertexOf.length);
+  const pieces: Piece[] = [];
+  let polygon = 0;
+  let at = 0;
+  for (const m of new Set(p.materials)) {
+    const from = polygon;
+    for (let q = 0; q < p.sizes.length; q++) {
+      if (p.materials[q] !== m) continue;
+      for (let c = starts[q]; c < starts[q + 1]; c++) corners[at++] = vertexOf[c];
+      offsets[++polygon] = at;
+    }
+    pieces.push({
+      vertexStart: 0,
+      vertexCount: count,
+      polygonStart: from,
+      polygonCount: polygon - from,
+      material: m,
+      attributes: Object.keys(attributes),
+      mode: 4,
+    });
+  }
+  return {
+    name: p.name || fallback,
+    vertexCount: count,
+    attributes,
+    pieces,
+    polygonOffsets: offsets,
+    corners,
+    polygonOrigin: 'encoded',
+    influences: null,
+    influenceStorage: null,
+    morphs: [],
+  };
+}
+
+interface Gathered {
+  /** Vertex of every corner. */
+  readonly vertexOf: Uint32Array;
+  /** The first corner of every vertex. */
+  readonly first: Int32Array;
+  readonly count: number;
+  readonly anyTexture: boolean;
+  readonly anyNormal: boolean;
+}
+
+function gatherVertices(p: Part): Gathered {
   const cornerCount = p.used / 3;
   let size = 16;
   while (size < cornerCount * 2) size *= 2;
@@ -346,6 +436,11 @@ function meshOf(
       h = (h + 1) & (size - 1);
     }
   }
+  return { vertexOf, first, count, anyTexture, anyNormal };
+}
+
+function attributesOf(p: Part, { first, count, anyTexture, anyNormal }: Gathered, scan: ObjScan) {
+  const { places, textures, normals, colours } = scan;
   const position = new Float32Array(count * 3);
   const texture = anyTexture ? new Float32Array(count * 2) : null;
   const normal = anyNormal ? new Float32Array(count * 3) : null;
@@ -370,43 +465,5 @@ function meshOf(
   if (normal) attributes.NORMAL = floats(normal, 3);
   if (texture) attributes.TEXCOORD_0 = floats(texture, 2);
   if (colour) attributes.COLOR_0 = floats(colour, 3);
-  const starts = new Uint32Array(p.sizes.length + 1);
-  p.sizes.forEach((n, i) => {
-    starts[i + 1] = starts[i] + n;
-  });
-  const materials = [...new Set(p.materials)];
-  const offsets = new Uint32Array(p.sizes.length + 1);
-  const corners = new Uint32Array(cornerCount);
-  const pieces: Piece[] = [];
-  let polygon = 0;
-  let at = 0;
-  for (const m of materials) {
-    const from = polygon;
-    for (let q = 0; q < p.sizes.length; q++) {
-      if (p.materials[q] !== m) continue;
-      for (let c = starts[q]; c < starts[q + 1]; c++) corners[at++] = vertexOf[c];
-      offsets[++polygon] = at;
-    }
-    pieces.push({
-      vertexStart: 0,
-      vertexCount: count,
-      polygonStart: from,
-      polygonCount: polygon - from,
-      material: m,
-      attributes: Object.keys(attributes),
-      mode: 4,
-    });
-  }
-  return {
-    name: p.name || fallback,
-    vertexCount: count,
-    attributes,
-    pieces,
-    polygonOffsets: offsets,
-    corners,
-    polygonOrigin: 'encoded',
-    influences: null,
-    influenceStorage: null,
-    morphs: [],
-  };
+  return attributes;
 }

@@ -1,4 +1,4 @@
-import { type Check, finding, theNode } from '../../audit/types';
+import { type Check, type RemedyCall, finding, theNode } from '../../audit/types';
 import { inUnit } from '../../audit/brief';
 import type { Character } from '../../character/model';
 import { restWorld } from '../../character/hierarchy';
@@ -27,12 +27,7 @@ export const drivenTwiceCheck: Check = {
   run(character, brief) {
     const nameOf = (i: number) => character.nodes[i].name || `node ${i}`;
     return drivenTwice(character).map((t) => {
-      const message =
-        t.kind === 'bound twice'
-          ? `“${nameOf(t.node)}” and “${nameOf(t.other)}” bind and show the same surface`
-          : t.kind === 'rigid, hung and bound'
-            ? `“${nameOf(t.node)}” is a rigid part that hangs on “${nameOf(t.other)}” and is bound to “${nameOf(t.bone)}” as well`
-            : `“${nameOf(t.node)}” is bound to bones and also hangs under “${nameOf(t.other)}”, which moves`;
+      const message = messageOf(t, nameOf);
       const more = t.kind === 'bound twice' ? null : added(character, t);
       return finding(
         drivenTwiceCheck,
@@ -65,18 +60,26 @@ export const drivenTwiceCheck: Check = {
               ids: Uint32Array.from(t.kind === 'bound twice' ? [t.node, t.other] : [t.node]),
             },
           ],
-          remedies:
-            t.kind === 'bound twice'
-              ? [{ id: 'choose-driver', params: { node: t.other, driver: 'only this' } }]
-              : t.kind === 'rigid, hung and bound'
-                ? [
-                    { id: 'choose-driver', params: { node: t.node, driver: 'parent' } },
-                    { id: 'choose-driver', params: { node: t.node, driver: 'bones' } },
-                  ]
-                : [{ id: 'choose-driver', params: { node: t.node, driver: 'bones' } }],
+          remedies: remediesFor(t),
         },
         t.kind,
       );
     });
   },
 };
+
+function messageOf(t: Twice, nameOf: (node: number) => string): string {
+  const name = nameOf(t.node);
+  const other = nameOf(t.other);
+  if (t.kind === 'bound twice') return `“${name}” and “${other}” bind and show the same surface`;
+  if (t.kind === 'rigid, hung and bound')
+    return `“${name}” is a rigid part that hangs on “${other}” and is bound to “${nameOf(t.bone)}” as well`;
+  return `“${name}” is bound to bones and also hangs under “${other}”, which moves`;
+}
+
+function remediesFor(t: Twice): RemedyCall[] {
+  const choose = (node: number, driver: string) => ({ id: 'choose-driver', params: { node, driver } });
+  if (t.kind === 'bound twice') return [choose(t.other, 'only this')];
+  if (t.kind === 'rigid, hung and bound') return [choose(t.node, 'parent'), choose(t.node, 'bones')];
+  return [choose(t.node, 'bones')];
+}

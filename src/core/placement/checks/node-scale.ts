@@ -31,14 +31,7 @@ function scaledNodes(character: Character, tolerance: number): Scaled[] {
   return [...heirsOf].map(([node, heirs]) => {
     const { scale, shear } = parts[node];
     const even = Math.max(...scale.map(Math.abs)) - Math.min(...scale.map(Math.abs)) <= tolerance;
-    const kind =
-      shear > tolerance
-        ? 'sheared'
-        : scale[0] * scale[1] * scale[2] < 0
-          ? 'mirrored by a negative scale'
-          : even
-            ? 'scaled evenly'
-            : 'scaled unevenly';
+    const kind = kindOfScale(shear > tolerance, scale, even);
     const known = new Set(heirs);
     return {
       node,
@@ -136,3 +129,9 @@ export const inheritedScaleCheck: Check = {
       });
   },
 };
+
+function kindOfScale(sheared: boolean, scale: readonly number[], even: boolean): string {
+  if (sheared) return 'sheared';
+  if (scale[0] * scale[1] * scale[2] < 0) return 'mirrored by a negative scale';
+  return even ? 'scaled evenly' : 'scaled unevenly';
+}

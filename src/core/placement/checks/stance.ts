@@ -22,6 +22,9 @@ export const stanceCheck: Check = {
     const legs = limbs.filter((l) => l.limb === 'leg' && l.angle > s.legs);
     const bent = limbs.filter((l) => l.bend > s.bend);
     if (arms.length + legs.length + bent.length === 0) return [];
+    const worst = [arms.map((l) => l.angle), legs.map((l) => l.angle), bent.map((l) => l.bend)].find(
+      (angles) => angles.length > 0,
+    ) as number[];
     const parts = [
       ...(arms.length > 0
         ? [
@@ -46,12 +49,7 @@ export const stanceCheck: Check = {
         unit: '°',
         count: arms.length + legs.length + bent.length,
         message: `At rest ${parts.join(', and ')}; the brief wants ${s.arms === 0 ? 'a T-pose' : `arms at ${s.arms}°`}`,
-        measured:
-          arms.length > 0
-            ? Math.max(...arms.map((l) => l.angle))
-            : legs.length > 0
-              ? Math.max(...legs.map((l) => l.angle))
-              : Math.max(...bent.map((l) => l.bend)),
+        measured: Math.max(...worst),
         expected: s.arms,
         evidence: [
           ...limbs

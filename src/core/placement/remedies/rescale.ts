@@ -20,27 +20,25 @@ const LARGEST = 1e5;
 /** The factor that is asked for: new / old. Throws RemedyError where it is none. */
 function factorOf(character: Character, p: Params): number {
   const height = bodyHeight(character) ?? skeletonHeight(character);
-  const f =
-    p.by === 'height'
-      ? (p.height ?? Number.NaN) / (height ?? Number.NaN)
-      : p.by === 'factor'
-        ? (p.factor ?? Number.NaN)
-        : (p.wanted ?? Number.NaN) / (p.measured ?? Number.NaN);
+  const { factor, ask } = {
+    height: {
+      factor: (p.height ?? Number.NaN) / (height ?? Number.NaN),
+      ask: 'Say the height that is wanted, greater than 0.',
+    },
+    factor: { factor: p.factor ?? Number.NaN, ask: 'Say the factor, greater than 0.' },
+    points: {
+      factor: (p.wanted ?? Number.NaN) / (p.measured ?? Number.NaN),
+      ask: 'Say the measured length and the one that is wanted, both greater than 0.',
+    },
+  }[p.by];
   if (p.by === 'height' && !height)
     throw new RemedyError('There is no body and no skeleton to measure; rescale by a factor instead.');
-  if (!(f > 0) || !Number.isFinite(f))
+  if (!(factor > 0) || !Number.isFinite(factor)) throw new RemedyError(ask);
+  if (factor < SMALLEST || factor > LARGEST)
     throw new RemedyError(
-      p.by === 'height'
-        ? 'Say the height that is wanted, greater than 0.'
-        : p.by === 'factor'
-          ? 'Say the factor, greater than 0.'
-          : 'Say the measured length and the one that is wanted, both greater than 0.',
+      `A factor of ${factor.toPrecision(3)} is beyond ${SMALLEST} to ${LARGEST}; check the units of both lengths.`,
     );
-  if (f < SMALLEST || f > LARGEST)
-    throw new RemedyError(
-      `A factor of ${f.toPrecision(3)} is beyond ${SMALLEST} to ${LARGEST}; check the units of both lengths.`,
-    );
-  return f;
+  return factor;
 }
 
 /**

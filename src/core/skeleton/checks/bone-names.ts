@@ -1,12 +1,16 @@
-import { type Check, type Finding, boneElements, finding, theCharacter } from '../../audit/types';
+import type { Brief } from '../../audit/brief';
+import {
+  type Check,
+  type Finding,
+  type Gravity,
+  type RemedyCall,
+  boneElements,
+  finding,
+  theCharacter,
+} from '../../audit/types';
 import { bonesOf, weightOfNodes } from '../../character/hierarchy';
+import type { Character } from '../../character/model';
 import { otherSideName } from '../names';
-
-const few = (names: readonly string[]) =>
-  `${names
-    .slice(0, 3)
-    .map((n) => `“${n}”`)
-    .join(', ')}${names.length > 3 ? ` and ${names.length - 3} more` : ''}`;
 
 /** Bone names: the brief's convention, duplicates, leftovers of copying, and a left for every right. */
 export const boneNamesCheck: Check = {
@@ -15,112 +19,138 @@ export const boneNamesCheck: Check = {
   title: 'Bone names',
   why: 'Clips, retargeting and mirroring find bones by name: a name that is not what the game expects is a bone that does not move.',
   run(character, brief) {
-    const bones = bonesOf(character);
-    const names = bones.map((b) => character.nodes[b].name);
-    const out: Finding[] = [];
-    const report = (
-      mark: string,
-      gravity: Finding['gravity'],
-      list: number[],
-      message: string,
-      expected: string,
-      remedies: Finding['remedies'] = [],
-    ) => {
-      if (list.length === 0) return;
-      out.push(
-        finding(
-          boneNamesCheck,
-          {
-            gravity,
-            subject: theCharacter(character),
-            unit: 'bones',
-            message,
-            measured: list.length,
-            expected,
-            remedies,
-            evidence: [{ label: 'Bones concerned', now: list.length, brief: 0, unit: 'bones' }],
-            elements: [boneElements(list)],
-          },
-          mark,
-        ),
-      );
-    };
-    const pattern = new RegExp(brief.naming.pattern);
-    const leftovers = new RegExp(brief.naming.leftovers, 'i');
-    const nameOf = (b: number) => character.nodes[b].name;
-
-    const seen = new Map<string, number[]>();
-    bones.forEach((b, i) => seen.set(names[i], [...(seen.get(names[i]) ?? []), b]));
-    const doubled = [...seen.values()].filter((l) => l.length > 1).flat();
-    report(
-      'doubled',
-      'stops',
-      doubled,
-      `${doubled.length} bones share a name: ${few([...new Set(doubled.map(nameOf))])}`,
-      'every name once',
-      [{ id: 'rename', params: {} }],
+    const names = new Names(character, brief);
+    return [doubled(names), leftover(names), oneSided(names), unconventional(names), tooLong(names)].flatMap(
+      (group) => (group.bones.length > 0 ? [findingOf(character, group)] : []),
     );
-
-    const leftover = bones.filter((b) => leftovers.test(nameOf(b)));
-    report(
-      'leftover',
-      'worth',
-      leftover,
-      `${leftover.length === 1 ? 'A name has' : `${leftover.length} names have`} a leftover of copying or mirroring: ${few(leftover.map(nameOf))}`,
-      'no leftovers',
-      [
-        {
-          id: 'rename',
-          params: {
-            table: Object.fromEntries(
-              leftover.map((b) => [
-                nameOf(b),
-                nameOf(b).replace(new RegExp(`[_.\\- ]?${brief.naming.leftovers}`, 'ig'), ''),
-              ]),
-            ),
-          },
-        },
-      ],
-    );
-
-    const all = new Set(names);
-    const weight = weightOfNodes(character);
-    const widow = bones
-      .filter((b) => {
-        const other = otherSideName(nameOf(b));
-        const base = nameOf(b).replace(new RegExp(`[_.\\- ]?${brief.naming.leftovers}`, 'ig'), '');
-        return weight[b] > 0 && other !== null && !all.has(other) && base === nameOf(b);
-      })
-      .filter((b) => {
-        // A side whose partner only has a copy's name is told once, by its leftover.
-        const other = otherSideName(nameOf(b)) as string;
-        return !leftover.some((l) => nameOf(l).startsWith(other));
-      });
-    report(
-      'one-sided',
-      'worth',
-      widow,
-      `${widow.length === 1 ? 'A bone lacks' : `${widow.length} bones lack`} the other side: ${few(widow.map(nameOf))}`,
-      'a left for every right',
-    );
-
-    const odd = bones.filter((b) => !pattern.test(nameOf(b)));
-    report(
-      'convention',
-      'worth',
-      odd,
-      `${odd.length} of ${bones.length} names do not follow the convention: ${few(odd.map(nameOf))}`,
-      brief.naming.words,
-      [{ id: 'rename', params: {} }],
-    );
-    const long = bones.filter((b) => nameOf(b).length > brief.naming.longest);
-    report(
-      'long',
-      'worth',
-      long,
-      `${long.length} names are longer than ${brief.naming.longest} characters: ${few(long.map(nameOf))}`,
-      `${brief.naming.longest} characters`,
-    );
-    return out;
   },
 };
+
+/** Bones that share a fault of their names, and what is said of it. */
+interface Group {
+  readonly mark: string;
+  readonly gravity: Gravity;
+  readonly bones: readonly number[];
+  readonly message: string;
+  readonly expected: string;
+  readonly remedies?: readonly RemedyCall[];
+}
+
+function findingOf(character: Character, { mark, bones, remedies = [], ...group }: Group): Finding {
+  return finding(
+    boneNamesCheck,
+    {
+      ...group,
+      remedies,
+      subject: theCharacter(character),
+      unit: 'bones',
+      measured: bones.length,
+      evidence: [{ label: 'Bones concerned', now: bones.length, brief: 0, unit: 'bones' }],
+      elements: [boneElements(bones)],
+    },
+    mark,
+  );
+}
+
+/** The bones of a character and what the brief says of their names. */
+class Names {
+  readonly bones: readonly number[];
+  readonly leftovers: readonly number[];
+
+  constructor(
+    readonly character: Character,
+    readonly brief: Brief,
+  ) {
+    this.bones = bonesOf(character);
+    const pattern = new RegExp(brief.naming.leftovers, 'i');
+    this.leftovers = this.bones.filter((b) => pattern.test(this.of(b)));
+  }
+
+  of(bone: number): string {
+    return this.character.nodes[bone].name;
+  }
+
+  /** The name without what copying or mirroring left on it. */
+  withoutLeftovers(bone: number): string {
+    return this.of(bone).replace(new RegExp(`[_.\\- ]?${this.brief.naming.leftovers}`, 'ig'), '');
+  }
+
+  /** The first few of some bones, in words. */
+  few(bones: readonly number[]): string {
+    const names = [...new Set(bones.map((b) => this.of(b)))];
+    const shown = names.slice(0, 3).map((n) => `“${n}”`);
+    return `${shown.join(', ')}${names.length > 3 ? ` and ${names.length - 3} more` : ''}`;
+  }
+}
+
+function doubled(names: Names): Group {
+  const seen = new Map<string, number[]>();
+  for (const b of names.bones) seen.set(names.of(b), [...(seen.get(names.of(b)) ?? []), b]);
+  const bones = [...seen.values()].filter((l) => l.length > 1).flat();
+  return {
+    mark: 'doubled',
+    gravity: 'stops',
+    bones,
+    message: `${bones.length} bones share a name: ${names.few(bones)}`,
+    expected: 'every name once',
+    remedies: [{ id: 'rename', params: {} }],
+  };
+}
+
+function leftover(names: Names): Group {
+  const bones = names.leftovers;
+  const table = Object.fromEntries(bones.map((b) => [names.of(b), names.withoutLeftovers(b)]));
+  return {
+    mark: 'leftover',
+    gravity: 'worth',
+    bones,
+    message: `${bones.length === 1 ? 'A name has' : `${bones.length} names have`} a leftover of copying or mirroring: ${names.few(bones)}`,
+    expected: 'no leftovers',
+    remedies: [{ id: 'rename', params: { table } }],
+  };
+}
+
+function oneSided(names: Names): Group {
+  const all = new Set(names.bones.map((b) => names.of(b)));
+  const weight = weightOfNodes(names.character);
+  const bones = names.bones.filter((b) => {
+    const other = otherSideName(names.of(b));
+    if (weight[b] === 0 || other === null || all.has(other)) return false;
+    if (names.withoutLeftovers(b) !== names.of(b)) return false;
+    // A side whose partner only has a copy's name is told once, by its leftover.
+    return !names.leftovers.some((l) => names.of(l).startsWith(other));
+  });
+  return {
+    mark: 'one-sided',
+    gravity: 'worth',
+    bones,
+    message: `${bones.length === 1 ? 'A bone lacks' : `${bones.length} bones lack`} the other side: ${names.few(bones)}`,
+    expected: 'a left for every right',
+  };
+}
+
+function unconventional(names: Names): Group {
+  const { pattern, words } = names.brief.naming;
+  const convention = new RegExp(pattern);
+  const bones = names.bones.filter((b) => !convention.test(names.of(b)));
+  return {
+    mark: 'convention',
+    gravity: 'worth',
+    bones,
+    message: `${bones.length} of ${names.bones.length} names do not follow the convention: ${names.few(bones)}`,
+    expected: words,
+    remedies: [{ id: 'rename', params: {} }],
+  };
+}
+
+function tooLong(names: Names): Group {
+  const { longest } = names.brief.naming;
+  const bones = names.bones.filter((b) => names.of(b).length > longest);
+  return {
+    mark: 'long',
+    gravity: 'worth',
+    bones,
+    message: `${bones.length} names are longer than ${longest} characters: ${names.few(bones)}`,
+    expected: `${longest} characters`,
+  };
+}

@@ -1,7 +1,8 @@
-import { type Check, type Finding, finding } from '../../audit/types';
-import { inUnit } from '../../audit/brief';
+import { type Check, type Finding, type Subject, finding } from '../../audit/types';
+import { type Brief, inUnit } from '../../audit/brief';
 import { bonesOf, childrenOf, parentBone, restPlace } from '../../character/hierarchy';
-import { placedMeshes } from '../../character/measure';
+import { type Placed, placedMeshes } from '../../character/measure';
+import type { Character } from '../../character/model';
 
 /** Share of quads, and whether the other polygons lie near a joint that bends. */
 export const quadsCheck: Check = {
@@ -10,97 +11,105 @@ export const quadsCheck: Check = {
   title: 'Quads, and where the rest lies',
   why: 'Quads in loops fold evenly over a joint; triangles and n-gons there crease. On a sole or under a cap they do no harm.',
   run(character, brief) {
-    const children = childrenOf(character.nodes);
-    // A joint bends where a chain goes on through it: a bone above and a bone below.
-    const bending = bonesOf(character)
-      .filter(
-        (b) =>
-          parentBone(character.nodes, b) >= 0 && children[b].some((c) => character.nodes[c].kind === 'bone'),
-      )
-      .map((b) => restPlace(character.nodes, b));
-    const out: Finding[] = [];
-    for (const p of placedMeshes(character)) {
-      const { polygonOffsets: offsets, corners } = p.mesh;
-      const polygons = offsets.length - 1;
+    const bending = bendingJoints(character);
+    return placedMeshes(character).flatMap((p) => {
       const name = character.nodes[p.node].name || p.mesh.name;
-      const subject = { kind: 'mesh' as const, index: character.nodes[p.node].mesh, name };
-      if (polygons === 0) continue;
-      const others: number[] = [];
-      const near: number[] = [];
-      let triangles = 0;
-      let ngons = 0;
-      for (let q = 0; q < polygons; q++) {
-        const n = offsets[q + 1] - offsets[q];
-        if (n === 4) continue;
-        if (n === 3) triangles++;
-        else ngons++;
-        others.push(q);
-        if (
-          p.skin &&
-          bending.length > 0 &&
-          nearAny(p.points, corners, offsets[q], n, bending, brief.surface.nearJoint)
-        )
-          near.push(q);
-      }
-      const share = 1 - others.length / polygons;
-      const made = p.mesh.polygonOrigin;
-      if (made === 'recovered') {
-        out.push(
-          finding(
-            quadsCheck,
-            {
-              gravity: 'note',
-              subject,
-              unit: '%',
-              count: polygons,
-              measured: share * 100,
-              expected: 'polygons in the file',
-              message: `“${name}” came as triangles; ${polygons - others.length} quads were recovered from triangle pairs`,
-              evidence: [
-                {
-                  label: 'Share of quads',
-                  now: share * 100,
-                  brief: brief.surface.quadShare * 100,
-                  unit: '%',
-                },
-              ],
-            },
-            'recovered',
-          ),
-        );
-      }
-      if (share >= brief.surface.quadShare) continue;
-      const matters = near.length > 0;
-      out.push(
-        finding(
-          quadsCheck,
-          {
-            gravity: matters ? 'worth' : 'note',
-            subject,
-            unit: '%',
-            measured: share * 100,
-            expected: brief.surface.quadShare * 100,
-            message: `“${name}” is ${(share * 100).toFixed(0)} % quads; ${triangles} triangles and ${ngons} n-gons, ${near.length} of them near a bending joint`,
-            elements: [{ kind: 'polygon', node: p.node, ids: Uint32Array.from(matters ? near : others) }],
-            evidence: [
-              { label: 'Share of quads', now: share * 100, brief: brief.surface.quadShare * 100, unit: '%' },
-              { label: 'Triangles', now: triangles, brief: '—', unit: '' },
-              { label: 'N-gons', now: ngons, brief: '—', unit: '' },
-              {
-                label: `Within ${inUnit(brief.surface.nearJoint, 'cm').toFixed(0)} cm of a joint`,
-                now: near.length,
-                brief: 0,
-                unit: '',
-              },
-            ],
-          },
-          'share',
-        ),
-      );
-    }
-    return out;
+      const subject: Subject = { kind: 'mesh', index: character.nodes[p.node].mesh, name };
+      const shape = shapeOf(p, bending, brief.surface.nearJoint);
+      if (shape.polygons === 0) return [];
+      return [
+        ...(p.mesh.polygonOrigin === 'recovered' ? [recoveredFinding(subject, shape, brief)] : []),
+        ...(shape.share < brief.surface.quadShare ? [shareFinding(subject, p.node, shape, brief)] : []),
+      ];
+    });
   },
 };
+
+/** A joint bends where a chain goes on through it: a bone above and a bone below. World places, metres. */
+function bendingJoints(character: Character): [number, number, number][] {
+  const children = childrenOf(character.nodes);
+  const isBone = (i: number) => character.nodes[i].kind === 'bone';
+  return bonesOf(character)
+    .filter((b) => parentBone(character.nodes, b) >= 0 && children[b].some(isBone))
+    .map((b) => restPlace(character.nodes, b));
+}
+
+interface Shape {
+  readonly polygons: number;
+  readonly triangles: number;
+  readonly ngons: number;
+  /** Share of quads, 0 … 1. */
+  readonly share: number;
+  /** Polygons that are no quads, and those of them near a bending joint. */
+  readonly others: readonly number[];
+  readonly near: readonly number[];
+}
+
+function shapeOf(
+  p: Placed,
+  bending: readonly (readonly [number, number, number])[],
+  nearJoint: number,
+): Shape {
+  const { polygonOffsets: offsets, corners } = p.mesh;
+  const polygons = offsets.length - 1;
+  const others: number[] = [];
+  const near: number[] = [];
+  let triangles = 0;
+  for (let q = 0; q < polygons; q++) {
+    const n = offsets[q + 1] - offsets[q];
+    if (n === 4) continue;
+    if (n === 3) triangles++;
+    others.push(q);
+    if (p.skin && bending.length > 0 && nearAny(p.points, corners, offsets[q], n, bending, nearJoint))
+      near.push(q);
+  }
+  const ngons = others.length - triangles;
+  return { polygons, triangles, ngons, share: 1 - others.length / polygons, others, near };
+}
+
+function recoveredFinding(subject: Subject, { polygons, share, others }: Shape, brief: Brief): Finding {
+  const wanted = brief.surface.quadShare * 100;
+  return finding(
+    quadsCheck,
+    {
+      gravity: 'note',
+      subject,
+      unit: '%',
+      count: polygons,
+      measured: share * 100,
+      expected: 'polygons in the file',
+      message: `“${subject.name}” came as triangles; ${polygons - others.length} quads were recovered from triangle pairs`,
+      evidence: [{ label: 'Share of quads', now: share * 100, brief: wanted, unit: '%' }],
+    },
+    'recovered',
+  );
+}
+
+function shareFinding(subject: Subject, node: number, shape: Shape, brief: Brief): Finding {
+  const { share, triangles, ngons, near, others } = shape;
+  const matters = near.length > 0;
+  const wanted = brief.surface.quadShare * 100;
+  const centimetres = inUnit(brief.surface.nearJoint, 'cm').toFixed(0);
+  return finding(
+    quadsCheck,
+    {
+      gravity: matters ? 'worth' : 'note',
+      subject,
+      unit: '%',
+      measured: share * 100,
+      expected: wanted,
+      message: `“${subject.name}” is ${(share * 100).toFixed(0)} % quads; ${triangles} triangles and ${ngons} n-gons, ${near.length} of them near a bending joint`,
+      elements: [{ kind: 'polygon', node, ids: Uint32Array.from(matters ? near : others) }],
+      evidence: [
+        { label: 'Share of quads', now: share * 100, brief: wanted, unit: '%' },
+        { label: 'Triangles', now: triangles, brief: '—', unit: '' },
+        { label: 'N-gons', now: ngons, brief: '—', unit: '' },
+        { label: `Within ${centimetres} cm of a joint`, now: near.length, brief: 0, unit: '' },
+      ],
+    },
+    'share',
+  );
+}
 
 function nearAny(
   points: Float32Array,

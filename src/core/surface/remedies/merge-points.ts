@@ -52,45 +52,8 @@ export const mergePoints: Remedy<{ node: number; distance: number }> = {
 };
 
 function merged(mesh: Mesh, becomes: Uint32Array): Mesh {
-  const { pointOfVertex, vertexOfPoint, pointCount } = pointsOf(mesh);
-  const verticesOf = new Map<number, number[]>();
-  const survivors = new Set<number>();
-  for (let p = 0; p < pointCount; p++) if (becomes[p] !== p) survivors.add(becomes[p]);
-  for (let v = 0; v < mesh.vertexCount; v++) {
-    const p = pointOfVertex[v];
-    if (survivors.has(p)) verticesOf.set(p, [...(verticesOf.get(p) ?? []), v]);
-  }
-  const pieceOf = (v: number) =>
-    mesh.pieces.findIndex((q) => v >= q.vertexStart && v < q.vertexStart + q.vertexCount);
-  // A vertex of a merged point becomes the survivor's vertex that looks alike, or moves onto the survivor.
-  const vertexBecomes = Uint32Array.from({ length: mesh.vertexCount }, (_, v) => v);
-  const sits = new Int32Array(mesh.vertexCount).fill(-1);
-  for (let v = 0; v < mesh.vertexCount; v++) {
-    const target = becomes[pointOfVertex[v]];
-    if (target === pointOfVertex[v]) continue;
-    const twin = (verticesOf.get(target) ?? []).find((w) => pieceOf(w) === pieceOf(v) && alike(mesh, v, w));
-    if (twin === undefined) sits[v] = vertexOfPoint[target];
-    else vertexBecomes[v] = twin;
-  }
-  const corners: number[] = [];
-  const offsets = [0];
-  const polygonCounts = mesh.pieces.map(() => 0);
-  mesh.pieces.forEach((piece, i) => {
-    for (let p = piece.polygonStart; p < piece.polygonStart + piece.polygonCount; p++) {
-      const row: number[] = [];
-      for (let k = mesh.polygonOffsets[p]; k < mesh.polygonOffsets[p + 1]; k++) {
-        const v = vertexBecomes[mesh.corners[k]];
-        const point = becomes[pointOfVertex[v]];
-        if (row.length === 0 || becomes[pointOfVertex[row[row.length - 1]]] !== point) row.push(v);
-      }
-      while (row.length > 1 && becomes[pointOfVertex[row[0]]] === becomes[pointOfVertex[row[row.length - 1]]])
-        row.pop();
-      if (row.length < 3) continue;
-      for (const v of row) corners.push(v);
-      offsets.push(corners.length);
-      polygonCounts[i]++;
-    }
-  });
+  const { vertexBecomes, sits } = mergeVertices(mesh, becomes);
+  const polygons = mergePolygons(mesh, becomes, vertexBecomes);
   const keep: number[] = [];
   const place = new Int32Array(mesh.vertexCount).fill(-1);
   const ranges = new Map<number, [number, number]>();
@@ -107,57 +70,99 @@ function merged(mesh: Mesh, becomes: Uint32Array): Mesh {
   let polygonStart = 0;
   const pieces = mesh.pieces.map((piece, i): Piece => {
     const [vertexStart, vertexCount] = ranges.get(piece.vertexStart) as [number, number];
-    const out: Piece = {
-      ...piece,
-      vertexStart,
-      vertexCount,
-      polygonStart,
-      polygonCount: polygonCounts[i],
-      ...(piece.carriedIndices
-        ? {
-            carriedIndices: piece.carriedIndices.map(
-              (v) => place[vertexBecomes[v + piece.vertexStart]] - vertexStart,
-            ),
-          }
-        : {}),
-    };
-    polygonStart += polygonCounts[i];
-    return out;
+    const polygonCount = polygons.counts[i];
+    const carriedIndices = piece.carriedIndices?.map(
+      (v) => place[vertexBecomes[v + piece.vertexStart]] - vertexStart,
+    );
+    const out = { ...piece, vertexStart, vertexCount, polygonStart, polygonCount };
+    polygonStart += polygonCount;
+    return carriedIndices ? { ...out, carriedIndices } : out;
   });
-  const from = (name: string, v: number) =>
-    (name === 'POSITION' || name === 'weights') && sits[v] >= 0 ? sits[v] : v;
-  const pick = (name: string, a: Attribute): Attribute => {
-    const data = new (a.data.constructor as { new (n: number): VertexArray })(keep.length * a.size);
-    keep.forEach((v, i) => {
-      const w = from(name, v);
-      for (let k = 0; k < a.size; k++) data[i * a.size + k] = a.data[w * a.size + k];
-    });
-    return { ...a, data };
-  };
+  const from = (v: number) => (sits[v] >= 0 ? sits[v] : v);
   const pickAll = (set: Readonly<Record<string, Attribute>>) =>
-    Object.fromEntries(Object.entries(set).map(([k, a]) => [k, pick(k, a)]));
+    Object.fromEntries(
+      Object.entries(set).map(([name, a]) => [
+        name,
+        pickRows(a, name === 'POSITION' ? keep.map(from) : keep),
+      ]),
+    );
   return {
     ...mesh,
     vertexCount: keep.length,
     pieces,
     attributes: pickAll(mesh.attributes),
     morphs: mesh.morphs.map((m) => ({ attributes: pickAll(m.attributes) })),
-    corners: Uint32Array.from(corners, (v) => place[v]),
-    polygonOffsets: Uint32Array.from(offsets),
-    influences: mesh.influences
-      ? pickInfluences(
-          mesh.influences,
-          keep.map((v) => from('weights', v)),
-        )
-      : null,
+    corners: Uint32Array.from(polygons.corners, (v) => place[v]),
+    polygonOffsets: Uint32Array.from(polygons.offsets),
+    influences: mesh.influences && pickInfluences(mesh.influences, keep.map(from)),
   };
+}
+
+/**
+ * What becomes of every vertex: a vertex of a merged point becomes the survivor's vertex that looks alike, or stays and moves
+ * onto the survivor (`sits`: the vertex whose place and weights it takes, −1 for its own).
+ */
+function mergeVertices(mesh: Mesh, becomes: Uint32Array): { vertexBecomes: Uint32Array; sits: Int32Array } {
+  const { pointOfVertex, vertexOfPoint, pointCount } = pointsOf(mesh);
+  const survivors = new Set<number>();
+  for (let p = 0; p < pointCount; p++) if (becomes[p] !== p) survivors.add(becomes[p]);
+  const verticesOf = new Map<number, number[]>();
+  for (let v = 0; v < mesh.vertexCount; v++) {
+    const p = pointOfVertex[v];
+    if (survivors.has(p)) verticesOf.set(p, [...(verticesOf.get(p) ?? []), v]);
+  }
+  const pieceOf = (v: number) =>
+    mesh.pieces.findIndex((q) => v >= q.vertexStart && v < q.vertexStart + q.vertexCount);
+  const vertexBecomes = Uint32Array.from({ length: mesh.vertexCount }, (_, v) => v);
+  const sits = new Int32Array(mesh.vertexCount).fill(-1);
+  for (let v = 0; v < mesh.vertexCount; v++) {
+    const target = becomes[pointOfVertex[v]];
+    if (target === pointOfVertex[v]) continue;
+    const twin = (verticesOf.get(target) ?? []).find((w) => pieceOf(w) === pieceOf(v) && alike(mesh, v, w));
+    if (twin === undefined) sits[v] = vertexOfPoint[target];
+    else vertexBecomes[v] = twin;
+  }
+  return { vertexBecomes, sits };
+}
+
+/** Polygons over what the vertices became; one that is left with fewer than three points goes. */
+function mergePolygons(mesh: Mesh, becomes: Uint32Array, vertexBecomes: Uint32Array) {
+  const { pointOfVertex } = pointsOf(mesh);
+  const point = (v: number) => becomes[pointOfVertex[v]];
+  const corners: number[] = [];
+  const offsets = [0];
+  const counts = mesh.pieces.map(() => 0);
+  mesh.pieces.forEach((piece, i) => {
+    for (let p = piece.polygonStart; p < piece.polygonStart + piece.polygonCount; p++) {
+      const row: number[] = [];
+      for (let k = mesh.polygonOffsets[p]; k < mesh.polygonOffsets[p + 1]; k++) {
+        const v = vertexBecomes[mesh.corners[k]];
+        if (row.length === 0 || point(row[row.length - 1]) !== point(v)) row.push(v);
+      }
+      while (row.length > 1 && point(row[0]) === point(row[row.length - 1])) row.pop();
+      if (row.length < 3) continue;
+      for (const v of row) corners.push(v);
+      offsets.push(corners.length);
+      counts[i]++;
+    }
+  });
+  return { corners, offsets, counts };
+}
+
+/** An attribute of the given vertices, in their order. */
+function pickRows(a: Attribute, vertices: readonly number[]): Attribute {
+  const data = new (a.data.constructor as { new (n: number): VertexArray })(vertices.length * a.size);
+  vertices.forEach((v, i) => {
+    for (let k = 0; k < a.size; k++) data[i * a.size + k] = a.data[v * a.size + k];
+  });
+  return { ...a, data };
 }
 
 function alike(mesh: Mesh, v: number, w: number): boolean {
   return Object.entries(mesh.attributes).every(([name, a]) => {
     if (name === 'POSITION') return true;
-    const tolerance =
-      name === 'NORMAL' || name === 'TANGENT' ? 0.35 : a.data instanceof Float32Array ? 1e-4 : 1;
+    const ofNumbers = a.data instanceof Float32Array ? 1e-4 : 1;
+    const tolerance = name === 'NORMAL' || name === 'TANGENT' ? 0.35 : ofNumbers;
     for (let k = 0; k < a.size; k++)
       if (Math.abs(a.data[v * a.size + k] - a.data[w * a.size + k]) > tolerance) return false;
     return true;

@@ -1,0 +1,71 @@
+import { inUnit, type Brief } from '../../core/audit/brief';
+import { audit, countGravity } from '../../core/audit/run';
+import { type Finding, GRAVITIES, GRAVITY_WORDS } from '../../core/audit/types';
+import { bonesOf } from '../../core/character/hierarchy';
+import { bodyBox, skeletonBox } from '../../core/character/measure';
+import type { Character } from '../../core/character/model';
+import { type Command, READING, briefOf, print, printJson, readOptionsOf } from '../command';
+import { UsageError } from '../errors';
+import { readFile } from '../files';
+
+/** What a file is under a brief: exit 1 where something stops hand-off. */
+export const auditCommand: Command = {
+  name: 'audit',
+  takes: 'FILE…',
+  options: { brief: { value: 'B' }, json: {}, ...READING },
+  run(given, files) {
+    if (files.length === 0) throw new UsageError('Name at least one file to audit.');
+    const brief = briefOf(given);
+    const reports = files.map((file) => reportOn(file, readFile(file, readOptionsOf(given)), brief));
+    if (given.json) printJson(reports.length === 1 ? reports[0] : reports);
+    else for (const r of reports) printReport(r, brief);
+    return reports.some((r) => r.counts.stops > 0) ? 1 : 0;
+  },
+};
+
+type Report = ReturnType<typeof reportOn>;
+
+function reportOn(file: string, character: Character, brief: Brief) {
+  const findings = audit(character, brief);
+  const body = bodyBox(character);
+  const skeleton = skeletonBox(character);
+  return {
+    file,
+    brief: brief.id,
+    measures: {
+      unit: brief.unit,
+      bodyHeight: body ? inUnit(body.max[1] - body.min[1], brief.unit) : null,
+      skeletonHeight: skeleton ? inUnit(skeleton.max[1] - skeleton.min[1], brief.unit) : null,
+      lowest: body ? inUnit(body.min[1], brief.unit) : null,
+      bones: bonesOf(character).length,
+      vertices: character.meshes.reduce((n, m) => n + m.vertexCount, 0),
+      polygons: character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0),
+    },
+    counts: countGravity(findings),
+    notes: character.notes,
+    findings: findings.map(summaryOf),
+  };
+}
+
+function summaryOf(f: Finding) {
+  const { check, room, gravity, message, measured, expected, unit, count } = f;
+  return {
+    check,
+    room,
+    gravity,
+    subject: f.subject.name,
+    message,
+    measured,
+    expected,
+    unit,
+    count,
+    remedies: f.remedies.map((r) => r.id),
+  };
+}
+
+function printReport(r: Report, brief: Brief): void {
+  const counts = GRAVITIES.map((g) => `${r.counts[g]} ${GRAVITY_WORDS[g]}`);
+  print(`${r.file} for ${brief.title}: ${counts.join(', ')}`);
+  for (const f of r.findings)
+    print(`  ${GRAVITY_WORDS[f.gravity].padEnd(14)} ${f.room.padEnd(10)} ${f.message}`);
+}

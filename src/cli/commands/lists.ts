@@ -1,0 +1,36 @@
+import { BRIEFS } from '../../core/audit/briefs';
+import { CHECKS, REMEDIES } from '../../core/audit/registry';
+import { SKELETONS } from '../../core/crosswalk/skeletons';
+import { type Command, print, printJson } from '../command';
+
+interface Listed {
+  readonly id: string;
+  readonly title: string;
+  readonly room: string;
+}
+
+/** A command that lists things of the house. */
+const listCommand = (name: string, list: readonly Listed[]): Command => ({
+  name,
+  takes: '',
+  options: { json: {} },
+  run(given) {
+    const rows = list.map(({ id, room, title }) => ({ id, room, title }));
+    if (given.json) printJson(rows);
+    else for (const x of rows) print(`${x.id.padEnd(20)} ${x.room.padEnd(10)} ${x.title}`);
+    return 0;
+  },
+});
+
+export const listCommands: readonly Command[] = [
+  listCommand(
+    'briefs',
+    BRIEFS.map((b) => ({ ...b, room: 'docket' })),
+  ),
+  listCommand(
+    'skeletons',
+    SKELETONS.map((s) => ({ ...s, room: 'crosswalk' })),
+  ),
+  listCommand('checks', CHECKS),
+  listCommand('remedies', REMEDIES),
+];

@@ -1,0 +1,125 @@
+import { type Brief, inUnit } from '../../core/audit/brief';
+import type { Character } from '../../core/character/model';
+import type { Crosswalk } from '../../core/crosswalk/crosswalk';
+import { crosswalkFromFile, crosswalkToFile } from '../../core/crosswalk/file';
+import { type Proof, posesFor, prove } from '../../core/crosswalk/proof';
+import { type Remapped, remap } from '../../core/crosswalk/remap';
+import { type Skeleton, skeletonOf } from '../../core/crosswalk/skeleton';
+import { suggest } from '../../core/crosswalk/suggest';
+import {
+  type Command,
+  type Given,
+  READING,
+  briefOf,
+  print,
+  printJson,
+  readOptionsOf,
+  skeletonFor,
+  textOf,
+} from '../command';
+import { UsageError } from '../errors';
+import { bytesOf, readFile, writeBytes, writeFile } from '../files';
+
+/** Moves the weights onto another skeleton and says what came of it. */
+export const remapCommand: Command = {
+  name: 'remap',
+  takes: 'FILE',
+  options: {
+    to: { value: 'SKELETON', needed: true },
+    crosswalk: { value: 'C' },
+    'save-crosswalk': { value: 'C' },
+    limit: { value: 'N' },
+    mode: { value: 'target' },
+    out: { value: 'F', needed: true },
+    brief: { value: 'B' },
+    json: {},
+    ...READING,
+  },
+  run(given, files) {
+    if (files.length !== 1) throw new UsageError('Name one file to remap.');
+    const out = textOf(given, 'out');
+    if (!out) throw new UsageError('Say where to write with --out.');
+    if (given.mode !== undefined && given.mode !== 'target')
+      throw new UsageError(
+        `The mode “${String(given.mode)}” is not known; the one there is is target: the skeleton's joints move to the mesh.`,
+      );
+    const brief = briefOf(given);
+    const limit = limitOf(given, brief);
+    const character = readFile(files[0], readOptionsOf(given));
+    const source = skeletonOf(character);
+    if (source.bones.length === 0)
+      throw new UsageError(`“${files[0]}” holds no bones; there is nothing to remap.`);
+    const target = skeletonFor(textOf(given, 'to'));
+    const crosswalk = crosswalkOf(textOf(given, 'crosswalk'), source, target);
+    const result = remap(character, target, crosswalk, { limit });
+    const proof = prove(character, result, posesFor(character, crosswalk));
+    const notes = [...result.report.notes, ...writeFile(result.character, out)];
+    const kept = textOf(given, 'save-crosswalk');
+    if (kept) writeBytes(kept, JSON.stringify(crosswalkToFile(crosswalk, source, target), null, 1));
+    const report = reportOn(source, target, crosswalk, result, proof, brief, notes);
+    if (given.json) printJson(report);
+    else printReport(report, character, target, proof);
+    return 0;
+  },
+};
+
+function limitOf(given: Given, brief: Brief): number {
+  const limit = given.limit === undefined ? brief.limits.influences : Number(given.limit);
+  if (!Number.isInteger(limit) || limit < 1)
+    throw new UsageError(`--limit takes a whole number from 1, not “${String(given.limit)}”.`);
+  return limit;
+}
+
+function crosswalkOf(file: string | undefined, source: Skeleton, target: Skeleton): Crosswalk {
+  if (!file) return suggest(source, target);
+  try {
+    return crosswalkFromFile(JSON.parse(new TextDecoder().decode(bytesOf(file))), source, target);
+  } catch (error) {
+    const why = error instanceof Error ? error.message : 'it cannot be read';
+    throw new UsageError(`“${file}” is not a crosswalk for these skeletons: ${why}`);
+  }
+}
+
+type Report = ReturnType<typeof reportOn>;
+
+function reportOn(
+  source: Skeleton,
+  target: Skeleton,
+  crosswalk: Crosswalk,
+  result: Remapped,
+  proof: Proof,
+  { unit }: Brief,
+  notes: readonly string[],
+) {
+  return {
+    pairs: crosswalk.map((r) => ({
+      source: [source.bones[r.source].name],
+      target: r.target >= 0 ? [target.bones[r.target].name] : [],
+      rule: r.kind,
+      confidence: Number(r.confidence.toFixed(3)),
+      reasons: r.reasons,
+    })),
+    weight: result.report.weight,
+    vertices: result.report.vertices,
+    deviation: {
+      max: inUnit(proof.max, unit),
+      rms: inUnit(proof.rms, unit),
+      p95: inUnit(proof.p95, unit),
+      unit,
+    },
+    notes,
+  };
+}
+
+function printReport(report: Report, character: Character, target: Skeleton, proof: Proof): void {
+  const { pairs, weight, vertices, deviation } = report;
+  const met = pairs.filter((p) => p.target.length > 0).length;
+  print(`${met} of ${pairs.length} bones of ${character.name} have a counterpart in ${target.title}.`);
+  print(
+    `Weight ${weight.before.toFixed(2)} before, ${weight.after.toFixed(2)} after; ${vertices.trimmed} vertices lost an influence, ${vertices.unweighted} carry none.`,
+  );
+  print(
+    `Largest difference over ${proof.poses.length} poses ${deviation.max.toPrecision(3)} ${deviation.unit}, 95th percentile ${deviation.p95.toPrecision(3)} ${deviation.unit}.`,
+  );
+  for (const n of report.notes) print(n);
+}
