@@ -131,7 +131,10 @@ export async function buildBundles() {
 export function buildDemo() {
   const folder = path.join(root, 'dist', 'demo');
   const stamp = path.join(folder, '.stamp');
-  const hash = sourcesHash(['src/demo', 'src/core/formats', 'src/core/crosswalk/skeletons']);
+  const hash = sourcesHash([
+    'src/demo',
+    ...['geometry', 'character', 'anatomy', 'formats'].map((f) => `src/core/${f}`),
+  ]);
   if (stampOf(stamp) === hash) return folder;
   say('Drawing the demo cast …');
   const done = spawnSync(process.execPath, [path.join(root, 'dist', 'demo.mjs'), folder], {

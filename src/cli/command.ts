@@ -1,12 +1,12 @@
 /** What a command of `bough` is: a name, its usage, its options, and what it does. */
 import { existsSync } from 'node:fs';
 import { parseArgs } from 'node:util';
-import { type Brief, briefSchema } from '../core/audit/brief';
-import { BRIEFS, briefById } from '../core/audit/briefs';
-import { type Skeleton, skeletonOf } from '../core/crosswalk/skeleton';
-import { SKELETONS, skeletonById } from '../core/crosswalk/skeletons';
+import { type Brief, briefSchema } from '../core/contracts/brief';
+import { BRIEFS, briefById } from '../core/house/briefs';
+import { type Skeleton, skeletonOf } from '../core/anatomy/skeleton';
+import { SKELETONS, skeletonById } from '../core/anatomy/skeletons';
 import type { ReadOptions } from '../core/formats';
-import { UNITS } from '../core/placement/units';
+import { UNITS } from '../core/contracts/units';
 import { UsageError } from './errors';
 import { bytesOf, readFile } from './files';
 

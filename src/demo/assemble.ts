@@ -1,8 +1,8 @@
 /** From cages to a character: subdivision, the draw onto the body, normals, and skins. */
 import type { Attribute, Character, JsonObject, Mesh, Piece, SceneNode, Skin } from '../core/character/model';
 import { EMPTY_CARRIED } from '../core/character/model';
-import type { Skeleton } from '../core/crosswalk/skeleton';
-import { characterOfSkeleton } from '../core/crosswalk/skeleton';
+import type { Skeleton } from '../core/anatomy/skeleton';
+import { characterOfSkeleton } from '../core/anatomy/skeleton';
 import { influencesFrom, limitInfluences } from '../core/geometry/influences';
 import { restWorld } from '../core/character/hierarchy';
 import { inverseOr } from '../core/geometry/matrix';

@@ -1,5 +1,5 @@
 /** The sailor's body: a hand-laid cage for the left half, rings at every joint, and the solid that gives it its form. */
-import { QUAY } from '../core/crosswalk/skeletons/quay';
+import { QUAY } from '../core/anatomy/skeletons/quay';
 import { CageBuilder, type Point, type Weights } from './cage';
 import { type Solid, blend, bothSides, ellipsoid, pressed, roundCone } from './solid';
 

@@ -2,7 +2,7 @@
 import { ARM, TRUNK, armHole, armRing, bodySolid, crown, joint, leg, trunkRing } from './body';
 import { type Cage, CageBuilder, type Point, type Weights, mirrored } from './cage';
 import { drawn } from './solid';
-import { quayOther } from '../core/crosswalk/skeletons/quay';
+import { quayOther } from '../core/anatomy/skeletons/quay';
 
 /** Five chains a side round the skirt of the coat, by their angle from the front; three bones each. */
 export const COAT_CHAINS = [20, 56, 92, 128, 164] as const;

@@ -2,8 +2,8 @@
 import { encode } from 'fast-png';
 import type { Channel, Character, Clip } from '../core/character/model';
 import { node } from '../core/character/model';
-import { QUAY, quayOther } from '../core/crosswalk/skeletons/quay';
-import type { Skeleton, SkeletonBone } from '../core/crosswalk/skeleton';
+import { QUAY, quayOther } from '../core/anatomy/skeletons/quay';
+import type { Skeleton, SkeletonBone } from '../core/anatomy/skeleton';
 import {
   quatAbout,
   quatBetween,

@@ -1,7 +1,7 @@
 /** The Deckhand as a supplier delivered it: other names, another spine, ends and controls, and the faults of faults.ts. */
 import type { Attribute, Character, Influences, Mesh, VertexArray } from '../core/character/model';
 import { node, positionsOf } from '../core/character/model';
-import type { SkeletonBone } from '../core/crosswalk/skeleton';
+import type { SkeletonBone } from '../core/anatomy/skeleton';
 import { decompose, quatConjugate } from '../core/geometry/matrix';
 import { restWorld } from '../core/character/hierarchy';
 import { influencesFrom } from '../core/geometry/influences';

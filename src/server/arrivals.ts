@@ -1,6 +1,6 @@
 /** What routes share that take files in: the form, the stream of progress, the first audit. */
 import { type InferType, number, object, string } from 'yup';
-import type { StepFile } from '../core/docket/step';
+import type { StepFile } from '../core/contracts/step';
 import type { ReadOptions } from '../core/formats';
 import type { InputFile } from '../core/formats/errors';
 import { hashOf } from './blobs';

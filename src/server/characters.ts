@@ -2,7 +2,7 @@ import { type Kysely, type Transaction, sql } from 'kysely';
 import type { StoredCharacter } from '../core/character/stored';
 import type { Audited, Wire } from '../worker/main';
 import { getBlob, getBlobs, putBlob } from './blobs';
-import type { Step } from '../core/docket/step';
+import type { Step } from '../core/contracts/step';
 import type { Database } from './database';
 import { Refused } from './pool';
 

@@ -1,5 +1,5 @@
-import type { Step } from '../core/docket/step';
-import type { PinEnd } from '../core/placement/pin';
+import type { Step } from '../core/contracts/step';
+import type { PinEnd } from '../core/character/pin';
 import { Kysely, PostgresDialect, type ColumnType, type Generated } from 'kysely';
 import { Pool } from 'pg';
 

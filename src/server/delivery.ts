@@ -1,7 +1,7 @@
 /** A new delivery of a character that is there: the steps that led to a revision, done again on other files. */
 import type { Kysely } from 'kysely';
-import { remedyById } from '../core/audit/registry';
-import type { RerunRow, Step, StepFile } from '../core/docket/step';
+import { remedyById } from '../core/house/registry';
+import type { RerunRow, Step, StepFile } from '../core/contracts/step';
 import type { ReadOptions } from '../core/formats';
 import type { InputFile } from '../core/formats/errors';
 import { getBlobs } from './blobs';

@@ -5,18 +5,18 @@ import { pack } from '../core/character/bundle';
 import { brokenInvariants } from '../core/character/invariants';
 import type { Character, Clip } from '../core/character/model';
 import { type StoredCharacter, fromStored, toStored } from '../core/character/stored';
-import { briefById } from '../core/audit/briefs';
-import { type Effects, effectsOf } from '../core/audit/effects';
-import { remedyById } from '../core/audit/registry';
-import { type Counts, audit, countGravity } from '../core/audit/run';
-import { type Finding, NothingToDo, RemedyError } from '../core/audit/types';
-import { crosswalkFromFile } from '../core/crosswalk/file';
-import { posesFor, prove } from '../core/crosswalk/proof';
-import { remap } from '../core/crosswalk/remap';
-import { type Skeleton, skeletonOf } from '../core/crosswalk/skeleton';
-import { skeletonById } from '../core/crosswalk/skeletons';
-import { portrait } from '../core/docket/portrait';
-import { reportHtml } from '../core/docket/report';
+import { briefById } from '../core/house/briefs';
+import { type Effects, effectsOf } from '../core/house/effects';
+import { remedyById } from '../core/house/registry';
+import { type Counts, audit, countGravity } from '../core/house/run';
+import { type Finding, NothingToDo, RemedyError } from '../core/contracts/types';
+import { crosswalkFromFile } from '../core/rooms/crosswalk/file';
+import { posesFor, prove } from '../core/rooms/crosswalk/proof';
+import { remap } from '../core/rooms/crosswalk/remap';
+import { type Skeleton, skeletonOf } from '../core/anatomy/skeleton';
+import { skeletonById } from '../core/anatomy/skeletons';
+import { portrait } from '../core/rooms/docket/portrait';
+import { reportHtml } from '../core/rooms/docket/report';
 import { type InputFile, ReadError } from '../core/formats/errors';
 import {
   type ReadOptions,
@@ -30,8 +30,8 @@ import { DEFAULT_LIMITS } from '../core/formats/errors';
 import { joined } from '../core/character/join';
 import { boxOf, placedMeshes, skeletonBox } from '../core/character/measure';
 import { bonesOf } from '../core/character/hierarchy';
-import { type NamedParams, namesOfParams, refitted } from '../core/audit/rerun';
-import { clipMorphs, clipWorld } from '../core/trials/pose';
+import { type NamedParams, namesOfParams, refitted } from '../core/house/rerun';
+import { clipMorphs, clipWorld } from '../core/motion/pose';
 
 export interface Wire {
   readonly stored: StoredCharacter;

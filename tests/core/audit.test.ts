@@ -1,10 +1,10 @@
 /** An audit as a whole: what every finding holds, in which order, under which key; and what a step changed. */
 import fc from 'fast-check';
-import { BRIEFS, briefById } from '@/core/audit/briefs';
-import { effectsOf, nodesAfter } from '@/core/audit/effects';
-import { CHECKS, remedyById } from '@/core/audit/registry';
-import { audit, countGravity } from '@/core/audit/run';
-import { type Check, GRAVITIES, ROOMS, finding, theCharacter } from '@/core/audit/types';
+import { BRIEFS, briefById } from '@/core/house/briefs';
+import { effectsOf, nodesAfter } from '@/core/house/effects';
+import { CHECKS, remedyById } from '@/core/house/registry';
+import { audit, countGravity } from '@/core/house/run';
+import { type Check, GRAVITIES, ROOMS, finding, theCharacter } from '@/core/contracts/types';
 import { joined } from '@/core/character/join';
 import { brokenInvariants } from '@/core/character/invariants';
 import { placedMeshes } from '@/core/character/measure';
@@ -12,7 +12,7 @@ import { type Character, node, replaced } from '@/core/character/model';
 import { fromStored, toStored } from '@/core/character/stored';
 import { STILL, underSimilarity } from '@/core/character/similarity';
 import { readCharacter, writeCharacter } from '@/core/formats';
-import { clipWorld } from '@/core/trials/pose';
+import { clipWorld } from '@/core/motion/pose';
 import { meshFrom, tube } from './support/build';
 import { castCharacter } from './support/cast';
 import { box, figure } from './support/figure';

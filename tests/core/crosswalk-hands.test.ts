@@ -2,11 +2,11 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { readGltf } from '@/core/formats/gltf/read';
 import { writeGlb } from '@/core/formats/gltf/write';
-import { suggest } from '@/core/crosswalk/suggest';
-import { remap } from '@/core/crosswalk/remap';
-import { prove, trialPoses } from '@/core/crosswalk/proof';
-import { skeletonOf } from '@/core/crosswalk/skeleton';
-import { WEBXR_HAND_LEFT } from '@/core/crosswalk/skeletons/webxr-hand';
+import { suggest } from '@/core/anatomy/suggest';
+import { remap } from '@/core/rooms/crosswalk/remap';
+import { prove, trialPoses } from '@/core/rooms/crosswalk/proof';
+import { skeletonOf } from '@/core/anatomy/skeleton';
+import { WEBXR_HAND_LEFT } from '@/core/anatomy/skeletons/webxr-hand';
 import { brokenInvariants } from '@/core/character/invariants';
 import { validate } from './support/validator';
 

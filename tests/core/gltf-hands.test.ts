@@ -3,8 +3,8 @@ import path from 'node:path';
 import { readGltf } from '@/core/formats/gltf/read';
 import { writeGlb } from '@/core/formats/gltf/write';
 import { brokenInvariants } from '@/core/character/invariants';
-import { audit } from '@/core/audit/run';
-import { briefById } from '@/core/audit/briefs';
+import { audit } from '@/core/house/run';
+import { briefById } from '@/core/house/briefs';
 import { structuralDifferences } from './support/compare';
 import { validate } from './support/validator';
 

@@ -17,9 +17,9 @@ import { type Character, type SceneNode, node, replaced } from '@/core/character
 import { hungUnder, rebasedChannel, withLocal } from '@/core/character/rehang';
 import { withRoots, withoutNodes } from '@/core/character/remove';
 import { findNamed, namedIn } from '@/core/character/named';
-import { clipWorld } from '@/core/trials/pose';
+import { clipWorld } from '@/core/motion/pose';
 import { composed, times } from '@/core/geometry/matrix';
-import { leftoverData, sceneOf } from '@/core/placement/scene';
+import { leftoverData, sceneOf } from '@/core/rooms/placement/scene';
 import { tube } from './support/build';
 import { dice, randomCharacter, seeds } from './support/random';
 

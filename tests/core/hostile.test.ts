@@ -3,14 +3,14 @@
  * refused with one sentence. Never a crash, never a number that is none.
  */
 import fc from 'fast-check';
-import { briefById } from '@/core/audit/briefs';
-import { audit } from '@/core/audit/run';
+import { briefById } from '@/core/house/briefs';
+import { audit } from '@/core/house/run';
 import { brokenInvariants } from '@/core/character/invariants';
 import { placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
 import { readCharacter, writeCharacter } from '@/core/formats';
 import { type InputFile, ReadError, type ReadLimits } from '@/core/formats/errors';
-import { clipMorphs, clipWorld } from '@/core/trials/pose';
+import { clipMorphs, clipWorld } from '@/core/motion/pose';
 import { randomCharacter } from './support/random';
 
 const encode = (s: string) => new TextEncoder().encode(s);

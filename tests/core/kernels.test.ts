@@ -31,10 +31,11 @@ import {
   roundExactly,
   totalWeight,
 } from '@/core/geometry/influences';
-import { placedPoints, residentSkin, skinMatrices, skinPoints } from '@/core/geometry/skinning';
+import { placedPoints } from '@/core/character/deform';
+import { residentSkin, skinMatrices, skinPoints } from '@/core/geometry/skinning';
 import { limitFast } from '@/core/geometry/wasm';
 import { forClosePairs, weldExact } from '@/core/geometry/weld';
-import { posedWorld } from '@/core/trials/pose';
+import { posedWorld } from '@/core/motion/pose';
 import { readGltf } from '@/core/formats/gltf/read';
 import { castCharacter, handBytes } from './support/cast';
 import { tube } from './support/build';

@@ -12,13 +12,13 @@ import {
 import { bodyBox, placedMeshes } from '@/core/character/measure';
 import { type Channel, type Character, replaced } from '@/core/character/model';
 import { morphed, morphsAt, shownMesh } from '@/core/character/morphs';
-import { effectsOf } from '@/core/audit/effects';
-import { remedyById } from '@/core/audit/registry';
-import { briefById } from '@/core/audit/briefs';
+import { effectsOf } from '@/core/house/effects';
+import { remedyById } from '@/core/house/registry';
+import { briefById } from '@/core/house/briefs';
 import { readCharacter, writeCharacter } from '@/core/formats';
 import { restWorld } from '@/core/character/hierarchy';
-import { placedPoints } from '@/core/geometry/skinning';
-import { clipMorphs, clipWorld } from '@/core/trials/pose';
+import { placedPoints } from '@/core/character/deform';
+import { clipMorphs, clipWorld } from '@/core/motion/pose';
 import { meshFrom, tube } from './support/build';
 import { randomCharacter, real, seeds } from './support/random';
 

@@ -1,15 +1,15 @@
 /** What is measured, what is found and what is offered agree with each other, however a figure was spoilt. */
 import fc from 'fast-check';
-import { briefById } from '@/core/audit/briefs';
-import { remedyById } from '@/core/audit/registry';
-import { audit } from '@/core/audit/run';
-import type { Finding } from '@/core/audit/types';
+import { briefById } from '@/core/house/briefs';
+import { remedyById } from '@/core/house/registry';
+import { audit } from '@/core/house/run';
+import type { Finding } from '@/core/contracts/types';
 import { brokenInvariants } from '@/core/character/invariants';
 import { type Character, node } from '@/core/character/model';
 import { underSimilarity } from '@/core/character/similarity';
 import { type Quat, quatAbout } from '@/core/geometry/matrix';
-import { checks } from '@/core/placement';
-import { measuresOf } from '@/core/placement/measures';
+import { checks } from '@/core/rooms/placement';
+import { measuresOf } from '@/core/rooms/placement/measures';
 import { meshFrom } from './support/build';
 import { box, figure } from './support/figure';
 import { real } from './support/random';

@@ -1,8 +1,8 @@
 import fc from 'fast-check';
-import { briefById } from '@/core/audit/briefs';
-import { effectsOf } from '@/core/audit/effects';
-import { REMEDIES, remedyById } from '@/core/audit/registry';
-import { RemedyError } from '@/core/audit/types';
+import { briefById } from '@/core/house/briefs';
+import { effectsOf } from '@/core/house/effects';
+import { REMEDIES, remedyById } from '@/core/house/registry';
+import { RemedyError } from '@/core/contracts/types';
 import { brokenInvariants } from '@/core/character/invariants';
 import { restWorld } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';

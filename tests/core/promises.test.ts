@@ -2,9 +2,9 @@
  * What every remedy says of itself holds: what the preview shows comes true, nothing given is touched, a second time there is
  * nothing left to do where the first did all of it, and what cannot be done is refused in one sentence.
  */
-import { briefById } from '@/core/audit/briefs';
-import { REMEDIES, remedyById } from '@/core/audit/registry';
-import { NothingToDo, type Remedy, RemedyError } from '@/core/audit/types';
+import { briefById } from '@/core/house/briefs';
+import { REMEDIES, remedyById } from '@/core/house/registry';
+import { NothingToDo, type Remedy, RemedyError } from '@/core/contracts/types';
 import { brokenInvariants } from '@/core/character/invariants';
 import { type Character, node, replaced } from '@/core/character/model';
 import { underSimilarity, STILL } from '@/core/character/similarity';

@@ -10,14 +10,14 @@ import {
   counterparts,
   tidied,
   unmatchedTargets,
-} from '@/core/crosswalk/crosswalk';
-import { fitTarget } from '@/core/crosswalk/fit';
-import { posesFor, prove, trialPoses } from '@/core/crosswalk/proof';
-import { remap } from '@/core/crosswalk/remap';
-import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/crosswalk/skeleton';
-import { QUAY } from '@/core/crosswalk/skeletons/quay';
-import { skeletonFrom } from '@/core/crosswalk/template';
-import { suggest } from '@/core/crosswalk/suggest';
+} from '@/core/anatomy/crosswalk';
+import { fitTarget } from '@/core/rooms/crosswalk/fit';
+import { posesFor, prove, trialPoses } from '@/core/rooms/crosswalk/proof';
+import { remap } from '@/core/rooms/crosswalk/remap';
+import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/anatomy/skeleton';
+import { QUAY } from '@/core/anatomy/skeletons/quay';
+import { skeletonFrom } from '@/core/anatomy/template';
+import { suggest } from '@/core/anatomy/suggest';
 import { castCharacter } from './support/cast';
 
 const deckhand = castCharacter('deckhand-clean.glb');

@@ -1,11 +1,11 @@
 /** The report as a lead reads it: parsed by a browser's parser, held against the character that it speaks of. */
 import fc from 'fast-check';
 import { JSDOM } from 'jsdom';
-import { audit } from '@/core/audit/run';
-import { briefById } from '@/core/audit/briefs';
+import { audit } from '@/core/house/run';
+import { briefById } from '@/core/house/briefs';
 import type { Character } from '@/core/character/model';
-import { type ReportFacts, escapeHtml, reportHtml } from '@/core/docket/report';
-import { measuresOf } from '@/core/placement/measures';
+import { type ReportFacts, escapeHtml, reportHtml } from '@/core/rooms/docket/report';
+import { measuresOf } from '@/core/rooms/placement/measures';
 import { castCharacter } from './support/cast';
 import { figure } from './support/figure';
 

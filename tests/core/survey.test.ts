@@ -1,7 +1,7 @@
 /** What is measured of a figure whose every joint and corner is known in closed form. */
 import fc from 'fast-check';
-import { briefById } from '@/core/audit/briefs';
-import { remedyById } from '@/core/audit/registry';
+import { briefById } from '@/core/house/briefs';
+import { remedyById } from '@/core/house/registry';
 import { restPlace } from '@/core/character/hierarchy';
 import { type Character, node, replaced } from '@/core/character/model';
 import { STILL, underSimilarity } from '@/core/character/similarity';
@@ -15,9 +15,9 @@ import {
   quatRotate,
   subtract,
 } from '@/core/geometry/matrix';
-import { facingCheck } from '@/core/placement/checks/facing';
-import { inheritedScaleCheck } from '@/core/placement/checks/node-scale';
-import { skeletonHeightCheck } from '@/core/placement/checks/skeleton-height';
+import { facingCheck } from '@/core/rooms/placement/checks/facing';
+import { inheritedScaleCheck } from '@/core/rooms/placement/checks/node-scale';
+import { skeletonHeightCheck } from '@/core/rooms/placement/checks/skeleton-height';
 import {
   AXES,
   type SignedAxis,
@@ -25,8 +25,8 @@ import {
   degreesBetween,
   landmarksOf,
   nearestAxis,
-} from '@/core/placement/landmarks';
-import { knownProp, measuresOf } from '@/core/placement/measures';
+} from '@/core/anatomy/landmarks';
+import { knownProp, measuresOf } from '@/core/rooms/placement/measures';
 import {
   bodyHeight,
   boxOfNode,
@@ -39,8 +39,8 @@ import {
   overlapOf,
   segmentsOf,
   skeletonHeight,
-} from '@/core/placement/survey';
-import { UNITS, heightIn, likelierUnit, unitWord } from '@/core/placement/units';
+} from '@/core/rooms/placement/survey';
+import { UNITS, heightIn, likelierUnit, unitWord } from '@/core/contracts/units';
 import { meshFrom } from './support/build';
 import { box, figure, jointsOf } from './support/figure';
 import { real } from './support/random';

@@ -20,7 +20,7 @@ import { GET as crosswalk, PUT as saveCrosswalk } from '@/app/api/crosswalks/rou
 import { POST as survey } from '@/app/api/survey/route';
 import { database } from '@/server/database';
 import { migrate } from '@/server/migrations';
-import type { Step } from '@/core/docket/step';
+import type { Step } from '@/core/contracts/step';
 import { castBytes } from '../core/support/cast';
 import { ownDatabase } from './support/database';
 

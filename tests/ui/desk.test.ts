@@ -2,8 +2,8 @@
 import { pack } from '@/core/character/bundle';
 import { type Character, node } from '@/core/character/model';
 import { toStored } from '@/core/character/stored';
-import { audit } from '@/core/audit/run';
-import { briefById } from '@/core/audit/briefs';
+import { audit } from '@/core/house/run';
+import { briefById } from '@/core/house/briefs';
 import type * as Store from '@/ui/desk/store';
 import { meshFrom, tube } from '../core/support/build';
 import { box } from '../core/support/figure';

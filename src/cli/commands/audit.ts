@@ -1,6 +1,6 @@
-import { inUnit, type Brief } from '../../core/audit/brief';
-import { audit, countGravity } from '../../core/audit/run';
-import { type Finding, GRAVITIES, GRAVITY_WORDS } from '../../core/audit/types';
+import { inUnit, type Brief } from '../../core/contracts/brief';
+import { audit, countGravity } from '../../core/house/run';
+import { type Finding, GRAVITIES, GRAVITY_WORDS } from '../../core/contracts/types';
 import { bonesOf } from '../../core/character/hierarchy';
 import { bodyBox, skeletonBox } from '../../core/character/measure';
 import type { Character } from '../../core/character/model';

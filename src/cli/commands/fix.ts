@@ -1,4 +1,4 @@
-import { remedyById } from '../../core/audit/registry';
+import { remedyById } from '../../core/house/registry';
 import type { Character } from '../../core/character/model';
 import { type Command, READING, briefOf, print, printJson, readOptionsOf, textOf } from '../command';
 import { UsageError } from '../errors';

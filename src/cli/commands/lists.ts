@@ -1,6 +1,6 @@
-import { BRIEFS } from '../../core/audit/briefs';
-import { CHECKS, REMEDIES } from '../../core/audit/registry';
-import { SKELETONS } from '../../core/crosswalk/skeletons';
+import { BRIEFS } from '../../core/house/briefs';
+import { CHECKS, REMEDIES } from '../../core/house/registry';
+import { SKELETONS } from '../../core/anatomy/skeletons';
 import { type Command, print, printJson } from '../command';
 
 interface Listed {

@@ -1,11 +1,11 @@
-import { type Brief, inUnit } from '../../core/audit/brief';
+import { type Brief, inUnit } from '../../core/contracts/brief';
 import type { Character } from '../../core/character/model';
-import type { Crosswalk } from '../../core/crosswalk/crosswalk';
-import { crosswalkFromFile, crosswalkToFile } from '../../core/crosswalk/file';
-import { type Proof, posesFor, prove } from '../../core/crosswalk/proof';
-import { type Remapped, remap } from '../../core/crosswalk/remap';
-import { type Skeleton, skeletonOf } from '../../core/crosswalk/skeleton';
-import { suggest } from '../../core/crosswalk/suggest';
+import type { Crosswalk } from '../../core/anatomy/crosswalk';
+import { crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';
+import { type Proof, posesFor, prove } from '../../core/rooms/crosswalk/proof';
+import { type Remapped, remap } from '../../core/rooms/crosswalk/remap';
+import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
+import { suggest } from '../../core/anatomy/suggest';
 import {
   type Command,
   type Given,

@@ -1,4 +1,4 @@
-import { placedPoints } from '../geometry/skinning';
+import { placedPoints } from './deform';
 import { ancestorsOf, bonesOf, meshNodesOf, restPlace, restWorld, weightOfNodes } from './hierarchy';
 import type { Character, Mesh, Skin } from './model';
 import { shownMesh } from './morphs';

@@ -3,6 +3,10 @@
  * Lengths are metres, rotations unit quaternions (x y z w), axes right-handed with +Y up and +Z forward, as in glTF 2.0.
  */
 
+import type { Influences } from '../geometry/influences';
+
+export type { Influences };
+
 export type NodeKind = 'bone' | 'mesh' | 'light' | 'camera' | 'empty';
 
 /** JSON that the reader carries through without looking inside. */
@@ -42,13 +46,6 @@ export interface Attribute {
   readonly size: number;
   readonly normalized: boolean;
   readonly type: string;
-}
-
-/** Weights in compressed rows: vertex v has the entries offsets[v] … offsets[v + 1]. `joint` indexes the skin's joints. */
-export interface Influences {
-  readonly offsets: Uint32Array;
-  readonly joint: Uint16Array | Uint32Array;
-  readonly weight: Float32Array;
 }
 
 /** How the influences stood in the file, so that an untouched mesh is written as it was read. */

@@ -1,5 +1,11 @@
-import type { Influences } from '../character/model';
 import { limitFast } from './wasm';
+
+/** Weights in compressed rows: vertex v has the entries offsets[v] … offsets[v + 1]. `joint` indexes the skin's joints. */
+export interface Influences {
+  readonly offsets: Uint32Array;
+  readonly joint: Uint16Array | Uint32Array;
+  readonly weight: Float32Array;
+}
 
 /** Builds compressed rows from a list of [joint, weight] entries a vertex; entries of weight 0 are left out. */
 export function influencesFrom(rows: readonly (readonly (readonly [number, number])[])[]): Influences {

@@ -1,14 +1,19 @@
-import { determinant3, inverseOr, multiply } from './matrix';
-import type { Attribute, Influences, Mesh, Skin } from '../character/model';
-import { positionsOf } from '../character/model';
+import { multiply } from './matrix';
+import type { Influences } from './influences';
 import { ResidentSkin } from './wasm';
+
+/** What binds a mesh: the node of every joint and its inverse bind, 16 per joint, column-major. */
+export interface Binds {
+  readonly joints: readonly number[];
+  readonly inverseBinds: Float32Array | Float64Array;
+}
 
 /**
  * Skin matrices: global joint × inverse bind (glTF 2.0, section 3.7.3.3), packed as three rows of four, 12 per joint,
  * which is what {@link skinPoints} reads.
  * @param world 16 per node, column-major, world space
  */
-export function skinMatrices(skin: Skin, world: Float64Array): Float32Array {
+export function skinMatrices(skin: Binds, world: Float64Array): Float32Array {
   const out = new Float32Array(skin.joints.length * 12);
   const m = new Float64Array(16);
   for (let j = 0; j < skin.joints.length; j++) {
@@ -100,162 +105,4 @@ export function residentSkin(points: Float32Array, f: Influences, joints: number
   const skin = ResidentSkin.of(points, f, joints);
   if (skin) residents.set(f, { points, joints, skin });
   return skin;
-}
-
-/**
- * World places of a mesh's vertices under given node worlds: skinned where the node has a skin (the node's own transform
- * is then ignored, as glTF 2.0 says), carried by the node otherwise. Float32Array, 3 per vertex.
- */
-export function placedPoints(
-  mesh: Mesh,
-  skin: Skin | null,
-  nodeIndex: number,
-  world: Float64Array,
-): Float32Array {
-  const points = positionsOf(mesh);
-  const out = new Float32Array(points.length);
-  if (skin && mesh.influences) {
-    const resident = residentSkin(points, mesh.influences, skin.joints.length);
-    if (resident) resident.pose(skinMatrices(skin, world), out);
-    else skinPoints(points, mesh.influences, skinMatrices(skin, world), out);
-  } else {
-    movePoints(points, world, nodeIndex * 16, out);
-  }
-  return out;
-}
-
-/** Normals under node worlds, unit length: by the inverse transpose of what carries each vertex. Float32Array, 3 per vertex; null where the mesh has none in floats. */
-export function placedNormals(
-  mesh: Mesh,
-  skin: Skin | null,
-  nodeIndex: number,
-  world: Float64Array,
-): Float32Array | null {
-  const normals = mesh.attributes.NORMAL;
-  if (!(normals?.data instanceof Float32Array)) return null;
-  const out = new Float32Array(normals.data.length);
-  overVertices(mesh, skin, nodeIndex, world, (v, m) => {
-    const i = inverseOr(m);
-    direction(out, v, normals.data as Float32Array, 3, i, true);
-  });
-  return out;
-}
-
-/**
- * The mesh with its shape as it stands under node worlds made its own: points, normals, tangents and morph targets go through
- * what carries each vertex. Polygons and weights stay.
- */
-export function deformedMesh(mesh: Mesh, skin: Skin | null, nodeIndex: number, world: Float64Array): Mesh {
-  const shapes = [mesh.attributes, ...mesh.morphs.map((m) => m.attributes)];
-  const fresh = shapes.map((attributes, k) =>
-    Object.fromEntries(
-      Object.entries(attributes).map(([name, a]): [string, Attribute] => {
-        if (name === 'POSITION' && k === 0)
-          return [name, { ...a, data: placedPoints(mesh, skin, nodeIndex, world) }];
-        return ['POSITION', 'NORMAL', 'TANGENT'].includes(name)
-          ? [name, { ...a, data: asFloats(a), normalized: false }]
-          : [name, a];
-      }),
-    ),
-  );
-  overVertices(mesh, skin, nodeIndex, world, (v, m) => {
-    const i = inverseOr(m);
-    shapes.forEach((attributes, k) => {
-      for (const [name, a] of Object.entries(attributes)) {
-        if ((name === 'POSITION' && k === 0) || !['POSITION', 'NORMAL', 'TANGENT'].includes(name)) continue;
-        const out = fresh[k][name].data as Float32Array;
-        direction(
-          out,
-          v,
-          out,
-          a.size,
-          name === 'NORMAL' && k === 0 ? i : m,
-          name === 'NORMAL' && k === 0,
-          k === 0,
-        );
-      }
-    });
-  });
-  const mirrored = !skin && determinant3(world, nodeIndex * 16) < 0;
-  return {
-    ...mesh,
-    attributes: fresh[0],
-    morphs: mesh.morphs.map((m, k) => ({ ...m, attributes: fresh[k + 1] })),
-    ...(mirrored ? { corners: turnedCorners(mesh) } : {}),
-  };
-}
-
-/** Corners with every polygon running the other way round, its first corner kept. */
-export function turnedCorners(mesh: Mesh): Uint32Array {
-  const corners = mesh.corners.slice();
-  for (let p = 0; p + 1 < mesh.polygonOffsets.length; p++)
-    corners.subarray(mesh.polygonOffsets[p] + 1, mesh.polygonOffsets[p + 1]).reverse();
-  return corners;
-}
-
-/** Calls back with the matrix (16, column-major) that carries each vertex: the blend of its joints', or the node's own. The matrix is reused. */
-function overVertices(
-  mesh: Mesh,
-  skin: Skin | null,
-  nodeIndex: number,
-  world: Float64Array,
-  visit: (v: number, m: Float64Array) => void,
-): void {
-  const m = new Float64Array(16);
-  const f = skin ? mesh.influences : null;
-  const matrices = skin ? skinMatrices(skin, world) : null;
-  if (!f || !matrices) {
-    m.set(world.subarray(nodeIndex * 16, nodeIndex * 16 + 16));
-    for (let v = 0; v < mesh.vertexCount; v++) visit(v, m);
-    return;
-  }
-  for (let v = 0; v < mesh.vertexCount; v++) {
-    m.fill(0);
-    m[15] = 1;
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++)
-      for (let r = 0; r < 3; r++)
-        for (let c = 0; c < 4; c++) m[c * 4 + r] += matrices[f.joint[k] * 12 + r * 4 + c] * f.weight[k];
-    if (f.offsets[v] === f.offsets[v + 1]) {
-      m[0] = 1;
-      m[5] = 1;
-      m[10] = 1;
-    }
-    visit(v, m);
-  }
-}
-
-/** out[v] = linear part of m (or its transpose) · from[v], made a unit where asked; further numbers of the element stay. */
-function direction(
-  out: Float32Array,
-  v: number,
-  from: Float32Array,
-  size: number,
-  m: Float64Array,
-  transposed: boolean,
-  unit = true,
-): void {
-  const i = v * size;
-  const x = from[i];
-  const y = from[i + 1];
-  const z = from[i + 2];
-  const a = transposed ? m[0] * x + m[1] * y + m[2] * z : m[0] * x + m[4] * y + m[8] * z;
-  const b = transposed ? m[4] * x + m[5] * y + m[6] * z : m[1] * x + m[5] * y + m[9] * z;
-  const c = transposed ? m[8] * x + m[9] * y + m[10] * z : m[2] * x + m[6] * y + m[10] * z;
-  const l = unit ? Math.hypot(a, b, c) || 1 : 1;
-  out[i] = a / l;
-  out[i + 1] = b / l;
-  out[i + 2] = c / l;
-  for (let k = 3; k < size; k++) out[i + k] = from[i + k];
-}
-
-/** An attribute's numbers as floats, an array of its own. */
-function asFloats(a: Attribute): Float32Array {
-  const most =
-    a.normalized && !(a.data instanceof Float32Array)
-      ? 2 **
-          (8 * a.data.BYTES_PER_ELEMENT -
-            (a.data instanceof Int8Array || a.data instanceof Int16Array ? 1 : 0)) -
-        1
-      : 1;
-  return Float32Array.from(a.data as ArrayLike<number>, (x) => x / most);
 }

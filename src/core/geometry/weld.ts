@@ -1,6 +1,3 @@
-import type { Mesh } from '../character/model';
-import { positionsOf } from '../character/model';
-
 export interface Weld {
   readonly pointOfVertex: Uint32Array;
   readonly pointCount: number;
@@ -47,19 +44,6 @@ export function weldExact(positions: Float32Array): Weld {
     }
   }
   return { pointOfVertex, pointCount, vertexOfPoint: vertexOfPoint.slice(0, pointCount) };
-}
-
-const cache = new WeakMap<Float32Array, Weld>();
-
-/** The points of a mesh; computed once for a positions array. */
-export function pointsOf(mesh: Mesh): Weld {
-  const positions = positionsOf(mesh);
-  let weld = cache.get(positions);
-  if (!weld) {
-    weld = weldExact(positions);
-    cache.set(positions, weld);
-  }
-  return weld;
 }
 
 /** Cells are so many times wider than the distance asked for: most points then lie well inside one and ask that one alone. */

@@ -1,7 +1,7 @@
 'use client';
 
 import clsx from 'clsx';
-import { GRAVITY_WORDS, ROOMS, type Gravity, type Room } from '@/core/audit/types';
+import { GRAVITY_WORDS, ROOMS, type Gravity, type Room } from '@/core/contracts/types';
 import { Mark } from '../kit/gravity';
 import { setRoom, useDesk } from './store';
 

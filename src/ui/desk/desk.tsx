@@ -1,7 +1,7 @@
 'use client';
 
 import { useEffect } from 'react';
-import { ROOMS, type Room } from '@/core/audit/types';
+import { ROOMS, type Room } from '@/core/contracts/types';
 import { Crosswalk } from '../stations/crosswalk/crosswalk';
 import { Docket } from '../stations/docket/docket';
 import { Trials } from '../stations/trials/trials';

@@ -5,7 +5,7 @@ import clsx from 'clsx';
 import { useMemo, useRef, useState } from 'react';
 import { X } from 'lucide-react';
 import { bonesOf, parentBone, weightOfNodes } from '@/core/character/hierarchy';
-import { readName } from '@/core/skeleton/names';
+import { readName } from '@/core/anatomy/names';
 import { figure } from '../kit/format';
 import { Ledger } from './ledger';
 import { chooseBone, useDesk } from './store';

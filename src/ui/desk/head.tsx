@@ -3,8 +3,8 @@
 import { DropdownMenu } from 'radix-ui';
 import { ChevronDown, Keyboard, Loader2, Moon, Redo2, Search, Undo2, X } from 'lucide-react';
 import Link from 'next/link';
-import { BRIEFS } from '@/core/audit/briefs';
-import { countGravity } from '@/core/audit/run';
+import { BRIEFS } from '@/core/house/briefs';
+import { countGravity } from '@/core/house/run';
 import { Button } from '../kit/button';
 import { Mark } from '../kit/gravity';
 import { headOf, moveTo, redoTarget, setBrief, setRoom, undoTarget, useDesk } from './store';

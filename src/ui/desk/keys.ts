@@ -1,5 +1,5 @@
 import { useEffect } from 'react';
-import { ROOMS } from '@/core/audit/types';
+import { ROOMS } from '@/core/contracts/types';
 import { toggleSheet } from './head';
 import {
   isolateChosen,

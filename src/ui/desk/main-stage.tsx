@@ -3,10 +3,10 @@
 import { useMemo } from 'react';
 import { Popover } from 'radix-ui';
 import { SlidersHorizontal } from 'lucide-react';
-import { inUnit, lengthText } from '@/core/audit/brief';
+import { inUnit, lengthText } from '@/core/contracts/brief';
 import { bodyBox } from '@/core/character/measure';
 import { entriesOf } from '@/core/geometry/influences';
-import { placeOfEnd } from '@/core/placement/pin';
+import { placeOfEnd } from '@/core/character/pin';
 import { Button, Chip } from '../kit/button';
 import { drawFinely, drawsFinely } from '../stage/drawing';
 import type { Hit, Snap } from '../stage/stage';

@@ -4,7 +4,7 @@ import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
 import { useMemo } from 'react';
 import { bonesOf } from '@/core/character/hierarchy';
-import { ROOMS } from '@/core/audit/types';
+import { ROOMS } from '@/core/contracts/types';
 import { Mark } from '../kit/gravity';
 import { ROOM_TITLES } from './bough';
 import { KEYS } from './keys';

@@ -1,11 +1,11 @@
 'use client';
 
 import { useEffect, useRef, useState } from 'react';
-import { type Brief, inUnit } from '@/core/audit/brief';
-import { remedyById } from '@/core/audit/registry';
-import type { RemedyCall } from '@/core/audit/types';
-import { UNITS, heightIn } from '@/core/placement/units';
-import { bodyHeight, skeletonHeight } from '@/core/placement/survey';
+import { type Brief, inUnit } from '@/core/contracts/brief';
+import { remedyById } from '@/core/house/registry';
+import type { RemedyCall } from '@/core/contracts/types';
+import { UNITS, heightIn } from '@/core/contracts/units';
+import { bodyHeight, skeletonHeight } from '@/core/rooms/placement/survey';
 import { Button, Chip } from '../kit/button';
 import { smallLength } from '../kit/effects';
 import { oneLine, withUnit } from '../kit/format';

@@ -2,8 +2,8 @@
 
 import { useMemo, useState } from 'react';
 import { bonesOf } from '@/core/character/hierarchy';
-import type { RemedyCall } from '@/core/audit/types';
-import { planRenaming } from '@/core/skeleton/remedies/rename';
+import type { RemedyCall } from '@/core/contracts/types';
+import { planRenaming } from '@/core/rooms/skeleton/remedies/rename';
 import { Button } from '../kit/button';
 import { applyRemedy, useDesk } from './store';
 

@@ -2,8 +2,8 @@
 
 import clsx from 'clsx';
 import { useState } from 'react';
-import { type Brief, inUnit } from '@/core/audit/brief';
-import { UNITS } from '@/core/placement/units';
+import { type Brief, inUnit } from '@/core/contracts/brief';
+import { UNITS } from '@/core/contracts/units';
 import type { Surveyed } from './api';
 import { Button } from './button';
 

@@ -1,6 +1,6 @@
-import { inUnit } from '@/core/audit/brief';
-import type { Brief } from '@/core/audit/brief';
-import type { Effects } from '@/core/audit/effects';
+import { inUnit } from '@/core/contracts/brief';
+import type { Brief } from '@/core/contracts/brief';
+import type { Effects } from '@/core/house/effects';
 
 /** A small length as people read it: in the brief's unit where it shows there, else in millimetres. */
 export function smallLength(metres: number, unit: Brief['unit']): string {

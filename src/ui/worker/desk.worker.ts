@@ -1,23 +1,23 @@
 /** The page's own worker: everything that follows the hand and could take longer than a blink. */
 import { expose, transfer } from 'comlink';
-import { briefById } from '@/core/audit/briefs';
-import { type Effects, effectsOf, nodesAfter } from '@/core/audit/effects';
-import { remedyById } from '@/core/audit/registry';
-import type { Compared } from '@/core/audit/types';
+import { briefById } from '@/core/house/briefs';
+import { type Effects, effectsOf, nodesAfter } from '@/core/house/effects';
+import { remedyById } from '@/core/house/registry';
+import type { Compared } from '@/core/contracts/types';
 import type { Character } from '@/core/character/model';
-import type { Crosswalk } from '@/core/crosswalk/crosswalk';
-import { type Proof, posesFor, prove } from '@/core/crosswalk/proof';
-import { type RemapReport, remap } from '@/core/crosswalk/remap';
-import { type Skeleton, characterOfSkeleton, fingerprintOf, skeletonOf } from '@/core/crosswalk/skeleton';
-import { suggest } from '@/core/crosswalk/suggest';
+import type { Crosswalk } from '@/core/anatomy/crosswalk';
+import { type Proof, posesFor, prove } from '@/core/rooms/crosswalk/proof';
+import { type RemapReport, remap } from '@/core/rooms/crosswalk/remap';
+import { type Skeleton, characterOfSkeleton, fingerprintOf, skeletonOf } from '@/core/anatomy/skeleton';
+import { suggest } from '@/core/anatomy/suggest';
 import { weightsOfJoint } from '@/core/geometry/influences';
-import { clipMorphs, clipSeconds, clipWorld, posedWorld } from '@/core/trials/pose';
-import { placedPoints } from '@/core/geometry/skinning';
+import { clipMorphs, clipSeconds, clipWorld, posedWorld } from '@/core/motion/pose';
+import { placedPoints } from '@/core/character/deform';
 import { bonesOf, meshNodesOf } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';
 import { morphed, morphsAt } from '@/core/character/morphs';
-import { type Measure, measuresOf } from '@/core/placement/measures';
-import { type SceneGroup, sceneOf } from '@/core/placement/scene';
+import { type Measure, measuresOf } from '@/core/rooms/placement/measures';
+import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
 import { type Figure, type Ghost, figureOf, trianglesOf } from './figure';
 
 let character: Character | null = null;

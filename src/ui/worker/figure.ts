@@ -1,8 +1,8 @@
 import { placedMeshes } from '@/core/character/measure';
 import { bonesOf, childrenOf, parentBone, restWorld } from '@/core/character/hierarchy';
 import type { Character, Mesh } from '@/core/character/model';
-import { pointsOf } from '@/core/geometry/weld';
-import { readName } from '@/core/skeleton/names';
+import { pointsOf } from '@/core/character/points';
+import { readName } from '@/core/anatomy/names';
 import { decompose, quatRotate } from '@/core/geometry/matrix';
 
 /** What the stage draws of one mesh. World space, metres. */

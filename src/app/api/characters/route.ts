@@ -1,4 +1,4 @@
-import { BRIEFS } from '@/core/audit/briefs';
+import { BRIEFS } from '@/core/house/briefs';
 import { filesOf, told } from '@/server/arrivals';
 import { createCharacter, listCharacters } from '@/server/characters';
 import { database } from '@/server/database';

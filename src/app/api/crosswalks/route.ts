@@ -1,5 +1,5 @@
 import { object, string } from 'yup';
-import { crosswalkFileSchema } from '@/core/crosswalk/file';
+import { crosswalkFileSchema } from '@/core/rooms/crosswalk/file';
 import { savedCrosswalk, saveCrosswalk } from '@/server/crosswalks';
 import { database } from '@/server/database';
 import { answer, bodyOf, checked } from '@/server/http';

@@ -4,8 +4,8 @@ import { STILL, underSimilarity } from '../../character/similarity';
 import type { Attribute, Channel, Character, Clip, JsonObject, Mesh } from '../../character/model';
 import { positionsOf } from '../../character/model';
 import { morphsAt } from '../../character/morphs';
-import { pointsOf } from '../../geometry/weld';
-import { clipLocals } from '../../trials/pose';
+import { pointsOf } from '../../character/points';
+import { clipLocals } from '../../motion/pose';
 import type { WrittenFiles } from '../index';
 import { short } from '../numbers';
 

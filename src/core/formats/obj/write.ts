@@ -2,7 +2,7 @@ import { meshNodesOf, restWorld } from '../../character/hierarchy';
 import type { Character, JsonObject } from '../../character/model';
 import { morphed, morphsAt } from '../../character/morphs';
 import { determinant3 } from '../../geometry/matrix';
-import { placedNormals, placedPoints } from '../../geometry/skinning';
+import { placedNormals, placedPoints } from '../../character/deform';
 import { weldExact } from '../../geometry/weld';
 import type { WrittenFiles, WrittenPose } from '../index';
 import { short } from '../numbers';

@@ -4,13 +4,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import clsx from 'clsx';
 import { Lock, LockOpen } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import {
-  RULE_KINDS,
-  type Rule,
-  type RuleKind,
-  arrivalOf,
-  unmatchedTargets,
-} from '@/core/crosswalk/crosswalk';
+import { RULE_KINDS, type Rule, type RuleKind, arrivalOf, unmatchedTargets } from '@/core/anatomy/crosswalk';
 import { Button, Chip } from '../../kit/button';
 import { useDesk } from '../../desk/store';
 import {

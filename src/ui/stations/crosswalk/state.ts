@@ -1,10 +1,10 @@
 import { create } from 'zustand';
-import { type Crosswalk, type RuleKind, withRule } from '@/core/crosswalk/crosswalk';
-import { crosswalkFromFile, crosswalkToFile } from '@/core/crosswalk/file';
-import type { Proof } from '@/core/crosswalk/proof';
-import type { RemapReport } from '@/core/crosswalk/remap';
-import type { Skeleton } from '@/core/crosswalk/skeleton';
-import { SKELETONS, skeletonById } from '@/core/crosswalk/skeletons';
+import { type Crosswalk, type RuleKind, withRule } from '@/core/anatomy/crosswalk';
+import { crosswalkFromFile, crosswalkToFile } from '@/core/rooms/crosswalk/file';
+import type { Proof } from '@/core/rooms/crosswalk/proof';
+import type { RemapReport } from '@/core/rooms/crosswalk/remap';
+import type { Skeleton } from '@/core/anatomy/skeleton';
+import { SKELETONS, skeletonById } from '@/core/anatomy/skeletons';
 import { api, fetchCharacter } from '../../kit/api';
 import { deskWorker, perform, useDesk } from '../../desk/store';
 import type { Figure } from '../../worker/figure';

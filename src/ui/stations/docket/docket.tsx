@@ -2,8 +2,8 @@
 
 import { Download, ExternalLink } from 'lucide-react';
 import { useState } from 'react';
-import { countGravity } from '@/core/audit/run';
-import { clipSeconds } from '@/core/trials/pose';
+import { countGravity } from '@/core/house/run';
+import { clipSeconds } from '@/core/motion/pose';
 import { Button } from '../../kit/button';
 import { Tally } from '../../kit/gravity';
 import { headOf, setRoom, useDesk } from '../../desk/store';

@@ -3,8 +3,8 @@
 import clsx from 'clsx';
 import { Eye, EyeOff, Focus, Lock, LockOpen, Plus } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
-import type { Belonging } from '@/core/placement/scene';
-import { unitWord } from '@/core/placement/units';
+import type { Belonging } from '@/core/rooms/placement/scene';
+import { unitWord } from '@/core/contracts/units';
 import { Button } from '../../kit/button';
 import { deskWorker, setLook, useDesk } from '../../desk/store';
 import { AddFiles } from './add-files';

@@ -1,5 +1,5 @@
 import { object, string } from 'yup';
-import { BRIEFS } from '@/core/audit/briefs';
+import { BRIEFS } from '@/core/house/briefs';
 import { characterById, removeCharacter } from '@/server/characters';
 import { database } from '@/server/database';
 import { answer, bodyOf, checked, uuid } from '@/server/http';

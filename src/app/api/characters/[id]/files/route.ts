@@ -1,4 +1,4 @@
-import { unitWord } from '@/core/placement/units';
+import { unitWord } from '@/core/contracts/units';
 import { arrivingAt, told } from '@/server/arrivals';
 import { addRevision } from '@/server/characters';
 import { database } from '@/server/database';

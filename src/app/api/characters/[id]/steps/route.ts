@@ -1,6 +1,6 @@
 import { mixed, number, object, string } from 'yup';
-import { remedyById } from '@/core/audit/registry';
-import type { CrosswalkFile } from '@/core/crosswalk/file';
+import { remedyById } from '@/core/house/registry';
+import type { CrosswalkFile } from '@/core/rooms/crosswalk/file';
 import { addRevision, characterById, stale, wireOf } from '@/server/characters';
 import { saveCrosswalk } from '@/server/crosswalks';
 import { database } from '@/server/database';

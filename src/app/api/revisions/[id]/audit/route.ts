@@ -1,5 +1,5 @@
 import { object, string } from 'yup';
-import { BRIEFS } from '@/core/audit/briefs';
+import { BRIEFS } from '@/core/house/briefs';
 import { told } from '@/server/arrivals';
 import { findingsOf, saveAudit, wireOf } from '@/server/characters';
 import { database } from '@/server/database';

@@ -1,10 +1,10 @@
 import { object } from 'yup';
-import { briefById } from '@/core/audit/briefs';
-import type { Effects } from '@/core/audit/effects';
-import { remedyById } from '@/core/audit/registry';
+import { briefById } from '@/core/house/briefs';
+import type { Effects } from '@/core/house/effects';
+import { remedyById } from '@/core/house/registry';
 import { getBlob } from '@/server/blobs';
 import { characterById, wireOf } from '@/server/characters';
-import type { Step } from '@/core/docket/step';
+import type { Step } from '@/core/contracts/step';
 import { database } from '@/server/database';
 import { answer, checked, uuid } from '@/server/http';
 import { onThread } from '@/server/pool';

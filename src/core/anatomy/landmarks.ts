@@ -1,0 +1,170 @@
+import { bonesOf, restPlace, weightOfNodes } from '../character/hierarchy';
+import type { Character } from '../character/model';
+import { type Vec3, cross, dot, length, normalised, subtract } from '../geometry/matrix';
+import { skeletonOf } from './skeleton';
+import { VRM_HUMANOID } from './skeletons/vrm';
+import { suggest } from './suggest';
+import { type Side, readName } from './names';
+
+export type Part =
+  'pelvis' | 'head' | 'neck' | 'upperarm' | 'lowerarm' | 'hand' | 'upperleg' | 'lowerleg' | 'foot' | 'toe';
+export type Landmark = `${Part}` | `${Part} left` | `${Part} right`;
+
+/** Nodes of the bones that a figure is measured by. What is missing is not there. */
+export type Landmarks = ReadonlyMap<Landmark, number>;
+
+const MIDDLE: readonly Part[] = ['pelvis', 'head', 'neck'];
+const SIDED: readonly Part[] = ['upperarm', 'lowerarm', 'hand', 'upperleg', 'lowerleg', 'foot', 'toe'];
+
+const BY_VRM: Readonly<Record<string, Landmark>> = {
+  hips: 'pelvis',
+  neck: 'neck',
+  head: 'head',
+  ...Object.fromEntries(
+    (['left', 'right'] as const).flatMap((s) =>
+      (
+        [
+          ['UpperArm', 'upperarm'],
+          ['LowerArm', 'lowerarm'],
+          ['Hand', 'hand'],
+          ['UpperLeg', 'upperleg'],
+          ['LowerLeg', 'lowerleg'],
+          ['Foot', 'foot'],
+          ['Toes', 'toe'],
+        ] as const
+      ).map(([b, p]) => [`${s}${b}`, `${p} ${s}`]),
+    ),
+  ),
+};
+
+const cache = new WeakMap<Character, Landmarks>();
+
+/** Finds the landmarks by the bones' names, and by the shape of the skeleton where the names do not say. */
+export function landmarksOf(character: Character): Landmarks {
+  let found = cache.get(character);
+  if (!found) {
+    found = find(character);
+    cache.set(character, found);
+  }
+  return found;
+}
+
+/** The landmark that a part of the body on a side is; null where it is none. */
+function landmarkOf(part: Part, side: Side): Landmark | null {
+  if (side === 'middle') return MIDDLE.includes(part) ? (part as Landmark) : null;
+  return SIDED.includes(part) ? (`${part} ${side}` as Landmark) : null;
+}
+
+function find(character: Character): Landmarks {
+  const out = new Map<Landmark, number>();
+  const bones = bonesOf(character);
+  const depth = (i: number) => {
+    let d = 0;
+    for (let p = character.nodes[i].parent; p >= 0; p = character.nodes[p].parent) d++;
+    return d;
+  };
+  const weight = weightOfNodes(character);
+  const bound = character.nodes.some((n) => n.skin >= 0);
+  for (const b of bones) {
+    const r = readName(character.nodes[b].name);
+    if (r.twist || r.end || !r.part) continue;
+    const part = r.part as Part;
+    const name = landmarkOf(part, r.side);
+    if (!name) continue;
+    const known = out.get(name);
+    // Of several bones of one name the one that carries weight counts, then the one nearest the root.
+    if (
+      known === undefined ||
+      (bound && weight[known] === 0 && weight[b] > 0) ||
+      (depth(b) < depth(known) && (!bound || weight[b] > 0 || weight[known] === 0))
+    )
+      out.set(name, b);
+  }
+  if (out.size >= 8 || bones.length < 12) return out;
+  const skeleton = skeletonOf(character);
+  for (const rule of suggest(skeleton, VRM_HUMANOID)) {
+    const name = rule.target >= 0 ? BY_VRM[VRM_HUMANOID.bones[rule.target].name] : undefined;
+    if (name && !out.has(name) && rule.confidence > 0.4) out.set(name, skeleton.bones[rule.source].node);
+  }
+  return out;
+}
+
+/** How a figure stands: its own up, left and forward as unit vectors in world space; null where the skeleton does not tell. */
+export interface Bearing {
+  readonly up: Vec3;
+  readonly left: Vec3;
+  readonly forward: Vec3;
+  /** True where left and right of the names are exchanged against the toes. */ readonly crossed: boolean;
+}
+
+export function bearingOf(character: Character): Bearing | null {
+  const marks = landmarksOf(character);
+  const at = (l: Landmark): Vec3 | null => {
+    const i = marks.get(l);
+    return i === undefined ? null : restPlace(character.nodes, i);
+  };
+  const mid = (part: Part): Vec3 | null => {
+    const a = at(`${part} left`);
+    const b = at(`${part} right`);
+    return a && b ? [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2] : null;
+  };
+  const top = at('head') ?? at('neck');
+  const bottom = mid('foot') ?? mid('lowerleg') ?? mid('upperleg') ?? at('pelvis');
+  const pair = (['upperleg', 'upperarm', 'foot', 'hand'] as const).find(
+    (p) => at(`${p} left`) && at(`${p} right`),
+  );
+  if (!top || !bottom || !pair) return null;
+  // Hips and shoulders are level where the head may lean: the upright stands square on their line. It goes from the feet to the head or to
+  // the hips, whichever lies nearer to an axis: a figure that is tilted is so in both, one that stoops or crouches in one of them.
+  const across = subtract(at(`${pair} left`)!, at(`${pair} right`)!);
+  const hips = mid('foot') ? mid('upperleg') : null;
+  if (length(across) < 1e-6) return null;
+  const byNames = normalised(across);
+  const tilt = (v: Vec3) => degreesBetween(v, AXES[nearestAxis(v)]);
+  const [up] = (hips ? [top, hips] : [top])
+    .map((p) => squared(subtract(p, bottom), byNames))
+    .filter((v) => v !== null)
+    .sort((a, b) => tilt(a) - tilt(b));
+  if (!up) return null;
+  const bySides = cross(byNames, up);
+  const foot = mid('foot');
+  const toe = mid('toe');
+  const byToes = foot && toe ? dot(subtract(toe, foot), bySides) : 0;
+  const crossed = byToes < -1e-4;
+  return {
+    up,
+    left: crossed ? [-byNames[0], -byNames[1], -byNames[2]] : byNames,
+    forward: crossed ? [-bySides[0], -bySides[1], -bySides[2]] : bySides,
+    crossed,
+  };
+}
+
+/** The part of a direction that stands square on a unit vector, of length 1; null where there is none. */
+export function squared(v: Vec3, on: Vec3): Vec3 | null {
+  const along = dot(v, on);
+  const rest: Vec3 = [v[0] - along * on[0], v[1] - along * on[1], v[2] - along * on[2]];
+  return length(rest) < 1e-6 * Math.max(1, length(v)) ? null : normalised(rest);
+}
+
+export const AXES = {
+  x: [1, 0, 0],
+  '-x': [-1, 0, 0],
+  y: [0, 1, 0],
+  '-y': [0, -1, 0],
+  z: [0, 0, 1],
+  '-z': [0, 0, -1],
+} as const satisfies Record<string, Vec3>;
+export type SignedAxis = keyof typeof AXES;
+
+/** The axis of the world that lies nearest to a direction. */
+export function nearestAxis(v: Vec3): SignedAxis {
+  return (Object.keys(AXES) as SignedAxis[]).reduce(
+    (best, a) => (dot(AXES[a], v) > dot(AXES[best], v) ? a : best),
+    'x' as SignedAxis,
+  );
+}
+
+/** Angle between two directions, degrees. */
+export function degreesBetween(a: Vec3, b: Vec3): number {
+  return (Math.atan2(length(cross(a, b)), dot(a, b)) * 180) / Math.PI;
+}

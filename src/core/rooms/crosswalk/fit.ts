@@ -1,0 +1,97 @@
+import { quatBetween, quatMultiply, quatRotate } from '../../geometry/matrix';
+import { type Crosswalk, counterparts } from '../../anatomy/crosswalk';
+import { type Skeleton, bonesAbove, childrenOfBones } from '../../anatomy/skeleton';
+
+export interface Fitted {
+  readonly places: readonly (readonly number[])[];
+  readonly rotations: readonly (readonly number[])[];
+}
+
+/**
+ * The target's joints moved to the mesh: names, tree and axis conventions of the target, places of the source. A joint
+ * without a counterpart is spaced along its chain as the target spaces it; one beyond the last counterpart goes on from there
+ * in the target's proportions. Every bone is turned by the smallest rotation from its old direction to its new one.
+ * World space, metres.
+ */
+export function fitTarget(source: Skeleton, target: Skeleton, crosswalk: Crosswalk): Fitted {
+  const partner = counterparts(target, crosswalk);
+  const children = childrenOfBones(target);
+  const extent = (k: Skeleton, bones: readonly number[]) => {
+    let size = 0;
+    for (const a of bones)
+      for (const b of bones)
+        size = Math.max(size, Math.hypot(...[0, 1, 2].map((x) => k.bones[a].place[x] - k.bones[b].place[x])));
+    return size;
+  };
+  const matched = [...partner.keys()].filter((t) => partner[t] >= 0);
+  const some = matched.filter((_, i) => i % Math.ceil(matched.length / 40 || 1) === 0);
+  const ratio =
+    some.length > 1
+      ? extent(
+          source,
+          some.map((t) => partner[t]),
+        ) / (extent(target, some) || 1) || 1
+      : 1;
+
+  const places: number[][] = [];
+  const turns: number[][] = [];
+  const rotations: number[][] = [];
+  /** The nearest matched bone down the chain, or −1 where the branch has none. */
+  const next = (t: number): number => {
+    let level = children[t];
+    while (level.length > 0) {
+      const hit = level.find((c) => partner[c] >= 0);
+      if (hit !== undefined) return hit;
+      level = level.flatMap((c) => children[c]);
+    }
+    return -1;
+  };
+  target.bones.forEach((bone, t) => {
+    if (partner[t] >= 0) {
+      places[t] = [...source.bones[partner[t]].place];
+      return;
+    }
+    const a = bonesAbove(target, t).find((b) => partner[b] >= 0) ?? -1;
+    const d = next(t);
+    if (a >= 0 && d >= 0) {
+      const from = target.bones[a].place;
+      const to = target.bones[d].place;
+      const way = to.map((x, k) => x - from[k]);
+      const f =
+        way.reduce((s, x, k) => s + x * (bone.place[k] - from[k]), 0) /
+        (way.reduce((s, x) => s + x * x, 0) || 1);
+      places[t] = source.bones[partner[a]].place.map(
+        (x, k) => x + (source.bones[partner[d]].place[k] - x) * Math.min(1, Math.max(0, f)),
+      );
+    } else if (bone.parent >= 0) {
+      const offset = bone.place.map((x, k) => (x - target.bones[bone.parent].place[k]) * ratio);
+      const turn = a >= 0 ? turnOf(a) : [0, 0, 0, 1];
+      places[t] = quatRotate(turn, offset).map((x, k) => x + places[bone.parent][k]);
+    } else {
+      places[t] = bone.place.map((x) => x * ratio);
+    }
+  });
+
+  function turnOf(t: number): number[] {
+    if (turns[t]) return turns[t];
+    const known = children[t].filter((c) => partner[c] >= 0 || places[c]);
+    const mean = (list: readonly (readonly number[])[], from: readonly number[]) =>
+      [0, 1, 2].map((k) => list.reduce((s, p) => s + p[k], 0) / list.length - from[k]);
+    const parent = target.bones[t].parent;
+    const fallback = parent >= 0 && turns[parent] ? turns[parent] : [0, 0, 0, 1];
+    if (known.length === 0) return (turns[t] = fallback);
+    const before = mean(
+      known.map((c) => target.bones[c].place),
+      target.bones[t].place,
+    );
+    const after = mean(
+      known.map((c) => (partner[c] >= 0 ? source.bones[partner[c]].place : places[c])),
+      partner[t] >= 0 ? source.bones[partner[t]].place : places[t],
+    );
+    return (turns[t] = quatBetween(before, after));
+  }
+  target.bones.forEach((bone, t) => {
+    rotations[t] = quatMultiply(turnOf(t), bone.rotation);
+  });
+  return { places, rotations };
+}

@@ -1,0 +1,387 @@
+import { withLocal } from '../../character/rehang';
+import { restWorld, topDown } from '../../character/hierarchy';
+import type { Channel, Character, Clip, Influences, Mesh, SceneNode, Skin } from '../../character/model';
+import { node } from '../../character/model';
+import { decompose, compose, inverseOr, times } from '../../geometry/matrix';
+import { limitRemapped, totalWeight } from '../../geometry/influences';
+import { clipWorld, transferPose } from '../../motion/pose';
+import { type Crosswalk, arrivalOf, counterparts } from '../../anatomy/crosswalk';
+import { fitTarget } from './fit';
+import { type Skeleton, skeletonOf } from '../../anatomy/skeleton';
+
+export interface RemapOptions {
+  /** Most influences a vertex may keep. */
+  readonly limit: number;
+}
+
+export interface RemapReport {
+  /** Sum of all weights before and after. */
+  readonly weight: { readonly before: number; readonly after: number };
+  readonly vertices: {
+    readonly total: number;
+    readonly changed: number;
+    readonly trimmed: number;
+    readonly unweighted: number;
+  };
+  /** For every mesh node of the new character, the vertices that lost an influence. */
+  readonly trimmed: readonly { readonly node: number; readonly vertices: Uint32Array }[];
+  readonly notes: readonly string[];
+}
+
+export interface Remapped {
+  readonly character: Character;
+  /** For every node of the new character, the node of the old one that it stands for; −1 for none. */
+  readonly partner: Int32Array;
+  readonly report: RemapReport;
+}
+
+/**
+ * Moves every vertex group from the skeleton a character has to the target's, in target mode: the target's joints move to
+ * the mesh. influences(V×S) · M(S×T), rows of M sum to 1; then limit and normalise. The mesh stays where it is at rest. Kept
+ * bones, props, lights and cameras are hung where their parents' counterparts are; clips are carried over as world rotations.
+ */
+export function remap(
+  character: Character,
+  target: Skeleton,
+  crosswalk: Crosswalk,
+  options: RemapOptions,
+): Remapped {
+  const source = skeletonOf(character);
+  if (crosswalk.length !== source.bones.length)
+    throw new Error(
+      `The crosswalk has ${crosswalk.length} rules for ${source.bones.length} bones; make it anew for this skeleton.`,
+    );
+  const notes: string[] = [];
+  const rebuilt = rebuildNodes(character, source, target, crosswalk, notes);
+  const { nodes, newOf, boneNode, keptNode, partner } = rebuilt;
+  const arrivals = arrivalNodes(source, target, crosswalk, rebuilt);
+  const listed = [...boneNode, ...keptNode.filter((n) => n >= 0)];
+  const moved = moveInfluences(character, source, rebuilt, arrivals, listed, options.limit);
+  if (moved.groups.length === 0 && character.skins.length > 0)
+    moved.groups.push({ skin: 0, mesh: -1, busy: new Uint8Array(listed.length).fill(1) });
+  const oneRoot =
+    target.bones.filter((b) => b.parent < 0).length === 1 &&
+    keptNode.every((n) => n < 0 || underBone(nodes, n, boneNode[0]));
+  const packed = moved.groups.map(({ busy }) => {
+    const on = listed.flatMap((_n, k) => (busy[k] ? [k] : []));
+    return on.length > 0 ? on : listed.map((_n, k) => k);
+  });
+  const newWorld = restWorld(nodes);
+  const skins = moved.groups.map(({ skin }, i): Skin => {
+    const joints = packed[i].map((k) => listed[k]);
+    const { skeleton: _skeleton, ...rest } = character.skins[skin];
+    const inverseBinds = bindsFor(character, character.skins[skin], joints, newWorld, partner);
+    return { ...rest, joints, inverseBinds, ...(oneRoot ? { skeleton: boneNode[0] } : {}) };
+  });
+  const meshes = [...moved.meshes];
+  moved.groups.forEach(({ mesh }, i) => {
+    if (meshes[mesh]?.influences) meshes[mesh] = withJointsOf(meshes[mesh], packed[i], listed.length);
+  });
+  const shell = shellOf(character, { nodes, meshes, skins }, newOf, boneNode);
+  return {
+    character: {
+      ...shell,
+      clips: character.clips.map((clip) => carryClip(character, clip, shell, partner, newOf)),
+    },
+    partner,
+    report: { ...moved.report, notes },
+  };
+}
+
+/** Node of the new character at which the weight of every source bone arrives. */
+function arrivalNodes(
+  source: Skeleton,
+  target: Skeleton,
+  crosswalk: Crosswalk,
+  { boneNode, keptNode }: Rebuilt,
+): number[] {
+  const meets = (s: number) => crosswalk[s].kind === 'carry' || crosswalk[s].kind === 'fold';
+  const keptAbove = (s: number): number | undefined => {
+    if (meets(s)) return undefined;
+    for (let p = source.bones[s].parent; p >= 0 && !meets(p); p = source.bones[p].parent)
+      if (keptNode[p] >= 0) return keptNode[p];
+    return undefined;
+  };
+  return source.bones.map((_, s) => {
+    if (keptNode[s] >= 0) return keptNode[s];
+    return keptAbove(s) ?? boneNode[arrivalOf(source, target, crosswalk, s)];
+  });
+}
+
+/** A mesh and the skin that it had: they get one skin of their own, which lists only the bones that carry something in it. */
+interface SkinGroup {
+  readonly skin: number;
+  mesh: number;
+  /** 1 for every listed bone that carries weight in the mesh. */
+  readonly busy: Uint8Array;
+}
+
+interface MovedInfluences {
+  readonly meshes: readonly Mesh[];
+  readonly groups: SkinGroup[];
+  readonly report: Omit<RemapReport, 'notes'>;
+}
+
+/** Sends the weights of every bound mesh to the listed bones, limits and normalises them. Points nodes at their new skins. */
+function moveInfluences(
+  character: Character,
+  source: Skeleton,
+  { nodes, newOf }: Rebuilt,
+  arrivals: readonly number[],
+  listed: readonly number[],
+  limit: number,
+): MovedInfluences {
+  const boneOfNode = new Map(source.bones.map((b, s) => [b.node, s]));
+  const slot = new Map(listed.map((n, k) => [n, k]));
+  const weight = { before: 0, after: 0 };
+  const vertices = { total: 0, changed: 0, trimmed: 0, unweighted: 0 };
+  const trimmed: { node: number; vertices: Uint32Array }[] = [];
+  const meshes: Mesh[] = [...character.meshes];
+  const groups: SkinGroup[] = [];
+  const groupOf = new Map<string, number>();
+  character.nodes.forEach((n, i) => {
+    const mesh = n.mesh >= 0 ? character.meshes[n.mesh] : null;
+    if (!mesh?.influences || n.skin < 0) return;
+    const key = `${n.skin}:${n.mesh}`;
+    const known = groupOf.get(key);
+    if (known !== undefined) {
+      nodes[newOf[i]] = { ...nodes[newOf[i]], skin: known, mesh: groups[known].mesh };
+      return;
+    }
+    // A mesh that two skins share is doubled, since its rows name the joints of one of them.
+    const at = meshes[n.mesh] === mesh ? n.mesh : meshes.push(mesh) - 1;
+    const busy = new Uint8Array(listed.length);
+    const group = groups.push({ skin: n.skin, mesh: at, busy }) - 1;
+    groupOf.set(key, group);
+    nodes[newOf[i]] = { ...nodes[newOf[i]], skin: group, mesh: at };
+    const to = character.skins[n.skin].joints.map(
+      (j) => slot.get(arrivals[boneOfNode.get(j) as number]) as number,
+    );
+    const limited = limitRemapped(mesh.influences, to, listed.length, limit);
+    const f = limited.influences;
+    weight.before += totalWeight(mesh.influences);
+    weight.after += totalWeight(f);
+    vertices.total += mesh.vertexCount;
+    vertices.changed += changedRows(mesh.influences, f, to);
+    vertices.trimmed += limited.trimmed.length;
+    for (let v = 0; v < mesh.vertexCount; v++) if (f.offsets[v + 1] === f.offsets[v]) vertices.unweighted++;
+    for (let k = 0; k < f.joint.length; k++) busy[f.joint[k]] = 1;
+    trimmed.push({ node: newOf[i], vertices: limited.trimmed });
+    meshes[at] = { ...mesh, influences: f };
+  });
+  return { meshes, groups, report: { weight, vertices, trimmed } };
+}
+
+/** Inverse binds (16 per joint) that leave the mesh where it is: a joint with a counterpart takes that one's bind. */
+function bindsFor(
+  character: Character,
+  skin: Skin,
+  joints: readonly number[],
+  newWorld: Float64Array,
+  partner: Int32Array,
+): Float64Array {
+  const oldWorld = restWorld(character.nodes);
+  const out = new Float64Array(joints.length * 16);
+  joints.forEach((n, k) => {
+    const own = partner[n] >= 0 ? Math.max(0, skin.joints.indexOf(partner[n])) : 0;
+    const bind = times(oldWorld, skin.inverseBinds, skin.joints[own] * 16, own * 16);
+    out.set(times(inverseOr(newWorld, n * 16), bind), k * 16);
+  });
+  return out;
+}
+
+/** The mesh with its rows counting in a skin that lists only `packed` of all the listed bones. */
+function withJointsOf(mesh: Mesh, packed: readonly number[], listedCount: number): Mesh {
+  const f = mesh.influences as Influences;
+  const place = new Uint16Array(listedCount);
+  packed.forEach((k, slotInSkin) => {
+    place[k] = slotInSkin;
+  });
+  const joint = new Uint16Array(f.joint.length);
+  for (let k = 0; k < joint.length; k++) joint[k] = place[f.joint[k]];
+  const storage = mesh.influenceStorage;
+  return {
+    ...mesh,
+    influences: { ...f, joint },
+    influenceStorage: storage && { ...storage, joints: packed.length > 256 ? 'u16' : 'u8' },
+  };
+}
+
+/** The character on its new nodes, before its clips: sets and scenes name what is there now. */
+function shellOf(
+  character: Character,
+  made: Pick<Character, 'nodes' | 'meshes' | 'skins'>,
+  newOf: Int32Array,
+  boneNode: readonly number[],
+): Character {
+  const { scenes, scene } = character.carried;
+  const { nodes } = made;
+  const newRoots = nodes.flatMap((n, i) => (n.parent < 0 && boneNode.includes(i) ? [i] : []));
+  const rootsOf = (s: (typeof scenes)[number]) => [
+    ...s.roots.map((r) => newOf[r]).filter((r) => r >= 0 && nodes[r].parent < 0),
+    ...(s === scenes[Math.max(0, scene)] ? newRoots : []),
+  ];
+  return {
+    ...character,
+    ...made,
+    clips: [],
+    sets: character.sets.map((set) => ({
+      ...set,
+      bones: set.bones.map((b) => newOf[b]).filter((b) => b >= 0),
+    })),
+    carried: {
+      ...character.carried,
+      scenes: scenes.map((s) => ({ ...s, roots: [...new Set(rootsOf(s))] })),
+    },
+  };
+}
+
+function underBone(nodes: readonly SceneNode[], node: number, root: number): boolean {
+  for (let p = nodes[node].parent; p >= 0; p = nodes[p].parent) if (p === root) return true;
+  return false;
+}
+
+interface Rebuilt {
+  nodes: SceneNode[];
+  newOf: Int32Array;
+  boneNode: number[];
+  keptNode: number[];
+  partner: Int32Array;
+}
+
+function rebuildNodes(
+  character: Character,
+  source: Skeleton,
+  target: Skeleton,
+  crosswalk: Crosswalk,
+  notes: string[],
+): Rebuilt {
+  const fitted = fitTarget(source, target, crosswalk);
+  const boneOfNode = new Map(source.bones.map((b, s) => [b.node, s]));
+  const keeps = (n: number) => {
+    const s = boneOfNode.get(n);
+    return s === undefined || crosswalk[s].kind === 'keep';
+  };
+  const newOf = new Int32Array(character.nodes.length).fill(-1);
+  let count = 0;
+  character.nodes.forEach((_, i) => {
+    if (keeps(i)) newOf[i] = count++;
+  });
+  const boneNode = target.bones.map(() => count++);
+  const keptNode = source.bones.map((b, s) => (crosswalk[s].kind === 'keep' ? newOf[b.node] : -1));
+
+  const world = target.bones.map((_, t) => {
+    const m = new Float64Array(16);
+    compose(m, 0, fitted.places[t], fitted.rotations[t], [1, 1, 1]);
+    return m;
+  });
+  const oldWorld = restWorld(character.nodes);
+  const root = topDown(character.nodes).find((i) => boneOfNode.has(i));
+  const holder = root === undefined ? -1 : character.nodes[root].parent;
+  const holderWorld = holder >= 0 ? inverseOr(oldWorld, holder * 16) : null;
+
+  const nodes: SceneNode[] = new Array(count);
+  const taken = new Set(target.bones.map((b) => b.name));
+  target.bones.forEach((b, t) => {
+    const above = b.parent >= 0 ? inverseOr(world[b.parent]) : holderWorld;
+    const holderNode = holder >= 0 ? newOf[holder] : -1;
+    nodes[boneNode[t]] = {
+      ...withLocal(node({ name: b.name, kind: 'bone' }), above ? times(above, world[t]) : world[t]),
+      parent: b.parent >= 0 ? boneNode[b.parent] : holderNode,
+    };
+  });
+  character.nodes.forEach((n, i) => {
+    if (newOf[i] < 0) return;
+    if (n.parent < 0 || newOf[n.parent] >= 0) {
+      nodes[newOf[i]] = { ...n, parent: n.parent < 0 ? -1 : newOf[n.parent] };
+    } else {
+      const t = arrivalOf(source, target, crosswalk, boneOfNode.get(n.parent) as number);
+      nodes[newOf[i]] = {
+        ...withLocal(n, times(inverseOr(world[t]), oldWorld.slice(i * 16, i * 16 + 16))),
+        parent: boneNode[t],
+      };
+    }
+    if (n.kind === 'bone' && taken.has(n.name)) {
+      let name = `${n.name}_kept`;
+      for (let k = 2; taken.has(name); k++) name = `${n.name}_kept_${k}`;
+      notes.push(
+        `The kept bone “${n.name}” is now “${name}”, since ${target.title} has a bone of that name.`,
+      );
+      taken.add(name);
+      nodes[newOf[i]] = { ...nodes[newOf[i]], name };
+    }
+  });
+  const partner = new Int32Array(count).fill(-1);
+  const counterpart = counterparts(target, crosswalk);
+  character.nodes.forEach((_, i) => {
+    if (newOf[i] >= 0) partner[newOf[i]] = i;
+  });
+  boneNode.forEach((n, t) => {
+    partner[n] = counterpart[t] >= 0 ? source.bones[counterpart[t]].node : -1;
+  });
+  return { nodes, newOf, boneNode, keptNode, partner };
+}
+
+/** Vertices whose list of weights is another than a mere renaming of joints would give. */
+function changedRows(before: Influences, after: Influences, to: readonly number[]): number {
+  let changed = 0;
+  for (let v = 0; v + 1 < before.offsets.length; v++) {
+    const a = before.offsets[v];
+    const n = before.offsets[v + 1] - a;
+    const b = after.offsets[v];
+    let same = after.offsets[v + 1] - b === n;
+    for (let k = 0; same && k < n; k++)
+      same = to[before.joint[a + k]] === after.joint[b + k] && before.weight[a + k] === after.weight[b + k];
+    if (!same) changed++;
+  }
+  return changed;
+}
+
+/** A clip as world rotations on the new bones; channels of nodes that came along unchanged stay as they are. */
+function carryClip(
+  source: Character,
+  clip: Clip,
+  target: Character,
+  partner: Int32Array,
+  newOf: Int32Array,
+): Clip {
+  const bones = new Set(target.nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : [])));
+  const stays = (ch: Channel) =>
+    newOf[ch.node] >= 0 &&
+    (source.nodes[ch.node].kind !== 'bone' || ch.path === 'weights' || ch.path === 'scale');
+  const channels: Channel[] = clip.channels.filter(stays).map((ch) => ({ ...ch, node: newOf[ch.node] }));
+  const moving = clip.channels.filter(
+    (ch) => source.nodes[ch.node].kind === 'bone' && (ch.path === 'rotation' || ch.path === 'translation'),
+  );
+  if (moving.length === 0) return { ...clip, channels };
+  const times_ = Float32Array.from([...new Set(moving.flatMap((ch) => [...ch.times]))].sort((a, b) => a - b));
+  const affected = [...bones].filter((i) => partner[i] >= 0);
+  const rotations = new Map(affected.map((i) => [i, new Float32Array(times_.length * 4)]));
+  const translations = new Map(affected.map((i) => [i, new Float32Array(times_.length * 3)]));
+  times_.forEach((time, k) => {
+    const world = transferPose(source, clipWorld(source, clip, time), target, partner);
+    for (const i of affected) {
+      const p = target.nodes[i].parent;
+      const { rotation, translation } = decompose(
+        p < 0 ? world.subarray(i * 16, i * 16 + 16) : times(inverseOr(world, p * 16), world, 0, i * 16),
+      );
+      const row = rotations.get(i) as Float32Array;
+      const flip =
+        k > 0 && [0, 1, 2, 3].reduce((s, x) => s + row[(k - 1) * 4 + x] * rotation[x], 0) < 0 ? -1 : 1;
+      row.set(
+        rotation.map((x) => x * flip),
+        k * 4,
+      );
+      translations.get(i)?.set(translation, k * 3);
+    }
+  });
+  const still = (values: Float32Array, size: number, rest: readonly number[]) =>
+    values.every((x, i) => Math.abs(x - rest[i % size]) < 1e-6);
+  for (const [i, values] of rotations)
+    if (!still(values, 4, target.nodes[i].rotation))
+      channels.push({ node: i, path: 'rotation', interpolation: 'LINEAR', times: times_, values });
+  for (const [i, values] of translations)
+    if (!still(values, 3, target.nodes[i].translation))
+      channels.push({ node: i, path: 'translation', interpolation: 'LINEAR', times: times_, values });
+  return { ...clip, channels };
+}

@@ -1,0 +1,146 @@
+import type { Brief } from '../../contracts/brief';
+import { inUnit } from '../../contracts/brief';
+import { countGravity } from '../../house/run';
+import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity, ROOMS } from '../../contracts/types';
+import { bonesOf } from '../../character/hierarchy';
+import type { Character, Mesh } from '../../character/model';
+import { measuresOf } from '../placement/measures';
+import { type Pin, endText, pinLength } from '../../character/pin';
+import { unitWord } from '../../contracts/units';
+
+export interface ReportFacts {
+  readonly title: string;
+  readonly revision: number;
+  readonly date: string;
+  readonly steps: readonly {
+    readonly number: number;
+    readonly label: string;
+    readonly detail: string;
+    readonly note: string;
+  }[];
+  readonly pins: readonly Pin[];
+}
+
+/** What a measure's state looks like beside its number. */
+const SIGN_OF_STATE = { off: ' ✗', met: ' ✓', told: '' } as const;
+
+export const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (ch) => `&#${ch.charCodeAt(0)};`);
+
+const number = (x: number | string): string => {
+  if (typeof x === 'string') return x;
+  if (Number.isInteger(x)) return x.toLocaleString('en').replaceAll(',', ' ');
+  return String(Number(x.toFixed(Math.abs(x) < 1 ? 4 : 3)));
+};
+const MARKS: Readonly<Record<Gravity, string>> = { stops: '◆', worth: '◗', note: '○' };
+
+/** The report of a hand-off as one HTML page that prints well and needs nothing else. All text from files is data, never markup. */
+export function reportHtml({
+  character,
+  brief,
+  findings,
+  facts,
+  picture,
+}: {
+  character: Character;
+  brief: Brief;
+  findings: readonly Finding[];
+  facts: ReportFacts;
+  picture: string | null;
+}): string {
+  const counts = countGravity(findings);
+  const e = escapeHtml;
+  const measures = measureRows(character, brief, facts.pins);
+  const verdict =
+    counts.stops > 0
+      ? `${counts.stops} ${counts.stops === 1 ? 'finding stops' : 'findings stop'} hand-off`
+      : 'Nothing stops hand-off';
+  return `<!doctype html>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${e(facts.title)} — report</title>
+<style>
+@page { margin: 18mm 16mm } * { box-sizing: border-box }
+body { font: 14px/1.5 Figtree, system-ui, sans-serif; color: #22302B; background: #FBF9F3; margin: 0 auto; max-width: 860px; padding: 40px 32px }
+h1, h2 { font-family: Fraunces, Georgia, serif; font-weight: 600; line-height: 1.15; margin: 0 } h1 { font-size: 34px } h2 { font-size: 20px; margin: 34px 0 8px }
+header { display: flex; gap: 28px; align-items: flex-end; border-bottom: 2px solid #22302B; padding-bottom: 18px } header img { width: 150px; height: auto } header div { flex: 1 }
+p { margin: 6px 0 } .soft { color: #55635B } .verdict { font-size: 18px; font-weight: 600; margin-top: 12px } .stops { color: #A63A2B } .worth { color: #8A5A10 } .note { color: #3F607E } .fine { color: #2F6B4F }
+table { border-collapse: collapse; width: 100% } th { text-align: left; font-weight: 500; color: #55635B; border-bottom: 1px solid #22302B; padding: 6px 8px 6px 0 } td { border-bottom: 1px solid #D9D2C0; padding: 7px 8px 7px 0; vertical-align: top }
+td.n, th.n { text-align: right; font-family: 'JetBrains Mono', ui-monospace, monospace; font-size: 12.5px; white-space: nowrap } tr { break-inside: avoid } .mark { width: 24px }
+@media print { body { background: none; padding: 0 } }
+</style></head><body>
+<header><div><h1>${e(facts.title)}</h1><p class="soft">Revision ${facts.revision} · for ${e(brief.title)} · ${e(facts.date)}</p>
+<p class="verdict ${counts.stops > 0 ? 'stops' : 'fine'}">${counts.stops > 0 ? '◆' : '✓'} ${verdict}</p><p class="soft">${counts.worth} worth fixing · ${counts.note} for your eyes</p></div>${picture ? `<img alt="" src="${e(picture)}">` : ''}</header>
+<h2>Measures</h2><p class="soft">Read from ${[character.source, ...(character.added ?? [])].map((x) => e(`${x.files.map((f) => f.name).join(', ') || x.format} (${x.format}, ${unitWord(x.unitMetres)}, ${x.upAxis ?? 'y'} up)`)).join('; ')}.</p><table><thead><tr><th>What</th><th class="n">Measured</th><th class="n">Brief</th></tr></thead><tbody>
+${measures.map(([a, b, c]) => `<tr><td>${e(a)}</td><td class="n">${e(b)}</td><td class="n">${e(c)}</td></tr>`).join('\n')}</tbody></table>
+<h2>Findings</h2>${
+    findings.length === 0
+      ? '<p>None. Every check of every room came back clean.</p>'
+      : `<table><thead><tr><th class="mark"></th><th>What and where</th><th class="n">Measured</th><th class="n">Expected</th></tr></thead><tbody>
+${ROOMS.flatMap((room) =>
+  GRAVITIES.flatMap((g) => findings.filter((f) => f.room === room && f.gravity === g)),
+)
+  .map(
+    (f) =>
+      `<tr><td class="mark ${f.gravity}">${MARKS[f.gravity]}</td><td>${e(f.message)}<br><span class="soft">${e(f.room)} · <span class="${f.gravity}">${GRAVITY_WORDS[f.gravity]}</span> · ${e(f.why)}</span></td><td class="n">${e(number(f.measured))} ${e(f.unit)}</td><td class="n">${e(number(f.expected))}</td></tr>`,
+  )
+  .join('\n')}</tbody></table>`
+  }
+<h2>Ledger</h2><table><thead><tr><th class="n" style="text-align:left">Revision</th><th>Step</th><th>What it did</th></tr></thead><tbody>
+${facts.steps.map((s) => `<tr><td class="n" style="text-align:left">${s.number}</td><td>${e(s.label)}</td><td class="soft">${e(s.detail)}${s.note ? `<br>${e(s.note)}` : ''}</td></tr>`).join('\n')}</tbody></table>
+</body></html>`;
+}
+
+/** What was measured, beside what the brief wants of it: label, measured, wanted. */
+function measureRows(
+  character: Character,
+  brief: Brief,
+  pins: ReportFacts['pins'],
+): [string, string, string][] {
+  const length = (m: number | null) =>
+    m === null ? 'not on this revision' : `${number(inUnit(m, brief.unit))} ${brief.unit}`;
+  return [
+    ...measuresOf(character, brief)
+      .filter((m) => m.group !== 'Proportions')
+      .map((m): [string, string, string] => [
+        m.group === 'Props and parts' ? `Size of ${m.label}` : m.label,
+        `${valueOf(m.value, m.unit)}${SIGN_OF_STATE[m.state]}`,
+        m.target === null
+          ? '—'
+          : `${valueOf(m.target, m.unit)}${m.tolerance ? ` ± ${number(m.tolerance)}` : ''}`,
+      ]),
+    ...pins.map((p): [string, string, string] => [
+      `Pinned measure: ${p.label || `${endText(p.from)} to ${endText(p.to)}`}`,
+      length(pinLength(character, p)),
+      '—',
+    ]),
+    ['Bones', number(bonesOf(character).length), '—'],
+    [
+      'Bones in the largest skin',
+      number(Math.max(0, ...character.skins.map((s) => s.joints.length))),
+      `at most ${brief.limits.bones}`,
+    ],
+    [
+      'Influences a point, most',
+      number(Math.max(0, ...character.meshes.map(mostInfluences))),
+      `at most ${brief.limits.influences}`,
+    ],
+    ['Meshes', number(character.meshes.length), '—'],
+    ['Vertices', number(character.meshes.reduce((n, m) => n + m.vertexCount, 0)), '—'],
+    ['Polygons', number(character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0)), '—'],
+    ['Clips', number(character.clips.length), '—'],
+  ];
+}
+
+function mostInfluences({ influences: f, vertexCount }: Mesh): number {
+  let most = 0;
+  if (f) for (let v = 0; v < vertexCount; v++) most = Math.max(most, f.offsets[v + 1] - f.offsets[v]);
+  return most;
+}
+
+/** A measured value with its unit, with the digits that suit the unit; words as they are. */
+function valueOf(x: number | string, unit: string): string {
+  if (typeof x !== 'number') return x;
+  const isShare = unit.startsWith('%');
+  const shown = number(Number(x.toFixed(unit === '°' || isShare ? 1 : 4)) + 0);
+  if (unit === '°') return `${shown}°`;
+  if (isShare) return `${shown} %`;
+  return unit ? `${shown} ${unit}` : shown;
+}

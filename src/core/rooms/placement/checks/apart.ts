@@ -1,0 +1,44 @@
+import { type Check, boneElements, finding, theCharacter } from '../../../contracts/types';
+import { inUnit, lengthText } from '../../../contracts/brief';
+import { overlapOf } from '../survey';
+
+/** Body and skeleton lying on each other: the share of joints inside the body, and how far out the others are. */
+export const apartCheck: Check = {
+  id: 'apart',
+  room: 'placement',
+  title: 'Skeleton inside the body',
+  why: 'A limb turns about its joint: where the joint lies outside of the limb, the limb swings off instead of bending.',
+  run(character, brief) {
+    const o = overlapOf(character);
+    if (!o || !brief.overlap) return [];
+    const share = o.inside / o.joints;
+    if (share >= brief.overlap.share && o.worst <= brief.overlap.outside) return [];
+    return [
+      finding(apartCheck, {
+        gravity: 'stops',
+        subject: theCharacter(character),
+        unit: '%',
+        elements: [boneElements(o.outside)],
+        count: o.outside.length,
+        message: `${o.outside.length} of ${o.joints} joints lie outside the body, “${character.nodes[o.worstNode]?.name}” the farthest by ${lengthText(o.worst, brief.unit)}`,
+        measured: share * 100,
+        expected: brief.overlap.share * 100,
+        evidence: [
+          {
+            label: 'Joints inside the body',
+            now: share * 100,
+            brief: `≥ ${brief.overlap.share * 100}`,
+            unit: '%',
+          },
+          { label: 'Outside it, on average', now: inUnit(o.mean, brief.unit), brief: '—', unit: brief.unit },
+          {
+            label: 'Outside it, at most',
+            now: inUnit(o.worst, brief.unit),
+            brief: `≤ ${inUnit(brief.overlap.outside, brief.unit)}`,
+            unit: brief.unit,
+          },
+        ],
+      }),
+    ];
+  },
+};

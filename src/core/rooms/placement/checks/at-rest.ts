@@ -1,0 +1,125 @@
+import { type Check, type Finding, boneElements, finding, theCharacter } from '../../../contracts/types';
+import type { Brief } from '../../../contracts/brief';
+import { inUnit, lengthText } from '../../../contracts/brief';
+import type { Character } from '../../../character/model';
+import { isIdentity } from '../baked';
+import { type SkinBind, bindsOf } from '../bind';
+import { decompose } from '../../../geometry/matrix';
+
+const skinName = (c: Character, s: number) =>
+  c.skins[s].name || c.nodes.find((n) => n.skin === s)?.name || `skin ${s}`;
+
+function disagreeing(
+  check: Check,
+  character: Character,
+  brief: Brief,
+  wanted: (b: SkinBind) => boolean,
+  say: (name: string, joints: number, of: number, worst: string) => string,
+  remedies: (b: SkinBind) => Finding['remedies'],
+  gravity: Finding['gravity'],
+): Finding[] {
+  return bindsOf(character, brief.restTolerance).flatMap((b) => {
+    const off = b.joints.filter((j) => j.apart > brief.restTolerance).sort((x, y) => y.apart - x.apart);
+    if (off.length === 0 || !wanted(b) || !character.nodes.some((n) => n.skin === b.skin)) return [];
+    return [
+      finding(check, {
+        gravity,
+        subject: { ...theCharacter(character), name: skinName(character, b.skin) },
+        unit: brief.unit,
+        count: off.length,
+        elements: [boneElements(off.map((j) => j.node))],
+        message: say(
+          skinName(character, b.skin),
+          off.length,
+          b.joints.length,
+          lengthText(off[0].apart, brief.unit),
+        ),
+        measured: inUnit(off[0].apart, brief.unit),
+        expected: 0,
+        evidence: [
+          ...off.slice(0, 4).map((j) => ({
+            label: `Rest and bind apart at ${character.nodes[j.node].name || `node ${j.node}`}`,
+            now: inUnit(j.apart, brief.unit),
+            brief: inUnit(brief.restTolerance, brief.unit),
+            unit: brief.unit,
+          })),
+          { label: 'Joints concerned', now: off.length, brief: 0, unit: 'bones' },
+        ],
+        remedies: remedies(b),
+      }),
+    ];
+  });
+}
+
+/** The current pose differs from the bind pose by turns of joints, as a pose does. */
+export const notAtRestCheck: Check = {
+  id: 'not-at-rest',
+  room: 'placement',
+  title: 'At rest',
+  why: 'The skeleton stands in a pose and not where it was bound: binding, measuring or mirroring now would bake the pose in.',
+  run: (character, brief) =>
+    disagreeing(
+      notAtRestCheck,
+      character,
+      brief,
+      (b) => b.posed,
+      (name, n, of, worst) =>
+        `“${name}” stands in a pose: ${n} of ${of} joints are away from the bind, up to ${worst}`,
+      (b) => [
+        { id: 'return-to-rest', params: {} },
+        { id: 'recompute-binds', params: { skin: b.skin, keep: 'shape' } },
+      ],
+      'worth',
+    ),
+};
+
+/** Inverse binds that no pose of the joints explains: lengths or scales differ. */
+export const inverseBindsCheck: Check = {
+  id: 'inverse-binds',
+  room: 'placement',
+  title: 'Inverse binds and rest pose',
+  why: 'The inverse binds say where the joints stood when the mesh was bound; where the skeleton has changed since, the skin is pulled out of shape at rest already.',
+  run: (character, brief) => [
+    ...disagreeing(
+      inverseBindsCheck,
+      character,
+      brief,
+      (b) => !b.posed,
+      (name, n, of, worst) =>
+        `“${name}”: the inverse binds of ${n} of ${of} joints disagree with the rest pose, up to ${worst}`,
+      (b) => [
+        { id: 'recompute-binds', params: { skin: b.skin, keep: 'bind' } },
+        { id: 'recompute-binds', params: { skin: b.skin, keep: 'shape' } },
+        { id: 'return-to-rest', params: {} },
+      ],
+      'stops',
+    ),
+    ...bindsOf(character, brief.restTolerance).flatMap((b) => {
+      const { scale } = decompose(b.common);
+      if (
+        isIdentity(b.common, 1e-4) ||
+        scale.every((s) => Math.abs(s - 1) < 1e-3) ||
+        !character.nodes.some((n) => n.skin === b.skin)
+      )
+        return [];
+      const words = scale.map((s) => Number(s.toPrecision(4))).join(' × ');
+      return [
+        finding(
+          inverseBindsCheck,
+          {
+            gravity: 'worth',
+            subject: { ...theCharacter(character), name: skinName(character, b.skin) },
+            unit: '×',
+            count: 1,
+            message: `“${skinName(character, b.skin)}” is bound through a scale of ${words}: its points have another size than it shows`,
+            measured: words,
+            expected: '1 × 1 × 1',
+            evidence: [{ label: 'Scale hidden in the bind', now: words, brief: '1 × 1 × 1', unit: '×' }],
+            remedies: [{ id: 'recompute-binds', params: { skin: b.skin, keep: 'shape' } }],
+          },
+          'scale',
+        ),
+      ];
+    }),
+  ],
+};

@@ -1,0 +1,51 @@
+import { type Check, finding, theCharacter } from '../../../contracts/types';
+import { FACING_DEGREES, facingOf } from '../survey';
+
+/** Upright along +Y and looking along the brief's forward axis, as the skeleton's head, feet and sides tell. */
+export const facingCheck: Check = {
+  id: 'facing',
+  room: 'placement',
+  title: 'Up and forward',
+  why: 'A figure that lies down or looks another way walks sideways in the game; turning it there turns every clip too.',
+  run(character, brief) {
+    const f = facingOf(character);
+    if (!f) return [];
+    const off = f.forwardOff(brief.forward);
+    const lies = f.up !== 'y' || !f.stands;
+    if (!lies && off <= FACING_DEGREES) return f.crossed ? [crossed()] : [];
+    const message = lies
+      ? `It stands along ${f.up}${f.upOff % 90 > 1 && f.up === 'y' ? `, ${f.upOff.toFixed(0)}° off` : ''} instead of y${f.forward === brief.forward ? '' : `, and looks along ${f.forward}`}`
+      : `It looks along ${f.forward}; the brief wants ${brief.forward}`;
+    return [
+      finding(facingCheck, {
+        gravity: 'stops',
+        subject: theCharacter(character),
+        unit: '°',
+        count: 1,
+        message,
+        measured: lies ? f.upOff : off,
+        expected: 0,
+        evidence: [
+          { label: 'Off the upright', now: f.upOff, brief: 0, unit: '°' },
+          { label: `Off the way along ${brief.forward}`, now: off, brief: 0, unit: '°' },
+        ],
+        remedies: [{ id: 'turn-to-axes', params: {} }],
+      }),
+      ...(f.crossed ? [crossed()] : []),
+    ];
+    function crossed() {
+      return finding(
+        facingCheck,
+        {
+          gravity: 'stops',
+          subject: theCharacter(character),
+          message: 'Left and right are exchanged: the bones called left are on the figure’s right',
+          measured: 'exchanged',
+          expected: 'left on its left',
+          count: 1,
+        },
+        'crossed',
+      );
+    }
+  },
+};

@@ -1,0 +1,51 @@
+import { type Check, finding, theCharacter } from '../../../contracts/types';
+import { inUnit, lengthText } from '../../../contracts/brief';
+import { bodyMeshes } from '../../../character/measure';
+
+/** The lowest point of the body against the ground plane y = 0. */
+export const groundCheck: Check = {
+  id: 'ground',
+  room: 'placement',
+  title: 'Feet on the ground',
+  why: 'The game sets the origin on the floor: feet that are not there float or sink everywhere.',
+  run(character, brief) {
+    if (brief.groundTolerance === null) return [];
+    const body = bodyMeshes(character);
+    let lowest = Infinity;
+    for (const p of body)
+      for (let i = 1; i < p.points.length; i += 3) if (p.points[i] < lowest) lowest = p.points[i];
+    if (!Number.isFinite(lowest) || Math.abs(lowest) <= brief.groundTolerance) return [];
+    const reach = Math.max(0.01, Math.abs(lowest) * 0.25);
+    const elements = body
+      .map((p) => {
+        const ids: number[] = [];
+        for (let v = 0; v < p.mesh.vertexCount; v++)
+          if (
+            lowest < 0 ? p.points[v * 3 + 1] < -brief.groundTolerance! : p.points[v * 3 + 1] < lowest + reach
+          )
+            ids.push(v);
+        return { kind: 'vertex' as const, node: p.node, ids: Uint32Array.from(ids) };
+      })
+      .filter((e) => e.ids.length > 0);
+    return [
+      finding(groundCheck, {
+        gravity: 'stops',
+        subject: theCharacter(character),
+        unit: brief.unit,
+        elements,
+        message: `The lowest point ${lowest > 0 ? 'hovers' : 'is sunk'} ${lengthText(Math.abs(lowest), brief.unit)} ${lowest > 0 ? 'above' : 'below'} the ground`,
+        measured: inUnit(lowest, brief.unit),
+        expected: 0,
+        evidence: [
+          {
+            label: 'Lowest point over the ground',
+            now: inUnit(lowest, brief.unit),
+            brief: 0,
+            unit: brief.unit,
+          },
+        ],
+        remedies: [{ id: 'set-on-ground', params: {} }],
+      }),
+    ];
+  },
+};

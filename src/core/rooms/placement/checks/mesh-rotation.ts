@@ -1,0 +1,45 @@
+import { type Check, finding, theNode } from '../../../contracts/types';
+import { ancestorsOf, meshNodesOf, restWorld } from '../../../character/hierarchy';
+import { decompose } from '../../../geometry/matrix';
+
+/** Rotation left on the nodes of meshes. A prop on a bone counts only for the world: it may undo the bone's own axes. */
+export const meshRotationCheck: Check = {
+  id: 'mesh-rotation',
+  room: 'placement',
+  title: 'Rotation left on meshes',
+  why: 'Programs that do not ignore the node of a bound mesh turn it twice, and a turned node makes every number that a person reads off it say something else.',
+  run(character) {
+    const world = restWorld(character.nodes);
+    return meshNodesOf(character).flatMap((i) => {
+      const n = character.nodes[i];
+      const bound = n.skin >= 0;
+      if (!bound && ancestorsOf(character.nodes, i).some((a) => character.nodes[a].kind === 'bone'))
+        return [];
+      const turned = (q: readonly number[]) => (2 * Math.acos(Math.min(1, Math.abs(q[3]))) * 180) / Math.PI;
+      const degrees = turned(n.matrix ? decompose(n.matrix).rotation : n.rotation);
+      if (degrees < 0.1) return [];
+      return [
+        finding(meshRotationCheck, {
+          gravity: 'worth',
+          subject: theNode(character, i),
+          unit: '°',
+          count: 1,
+          message: `“${n.name || `node ${i}`}” is turned by ${degrees.toFixed(0)}° on its node${bound ? ', which its bones overrule' : ''}`,
+          measured: degrees,
+          expected: 0,
+          evidence: [
+            { label: 'Rotation of its own', now: degrees, brief: 0, unit: '°' },
+            {
+              label: 'Rotation in the world',
+              now: turned(decompose(world, i * 16).rotation),
+              brief: 0,
+              unit: '°',
+            },
+          ],
+          elements: [{ kind: 'node', node: i, ids: Uint32Array.of(i) }],
+          remedies: [{ id: 'bake-transform', params: { node: i } }],
+        }),
+      ];
+    });
+  },
+};

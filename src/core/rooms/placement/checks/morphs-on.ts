@@ -1,0 +1,35 @@
+import { type Check, finding, theNode } from '../../../contracts/types';
+import { meshNodesOf } from '../../../character/hierarchy';
+import { morphsAt } from '../../../character/morphs';
+
+/** Morph targets that are on at rest. */
+export const morphsOnCheck: Check = {
+  id: 'morphs-on',
+  room: 'placement',
+  title: 'Morph targets off at rest',
+  why: 'A target left on changes the shape that is measured, weighted and bound; the game switches it off and the shape jumps.',
+  run: (character) =>
+    meshNodesOf(character).flatMap((i) => {
+      const on = morphsAt(character, i);
+      const count = on.filter((w) => w !== 0).length;
+      if (count === 0) return [];
+      const most = Math.max(...on.map(Math.abs));
+      return [
+        finding(morphsOnCheck, {
+          gravity: 'worth',
+          subject: theNode(character, i),
+          unit: '',
+          count,
+          message: `“${character.nodes[i].name || `node ${i}`}” has ${count} morph ${count === 1 ? 'target' : 'targets'} on at rest, up to ${most.toFixed(2)}`,
+          measured: most,
+          expected: 0,
+          evidence: [
+            { label: 'Targets that are on', now: count, brief: 0, unit: '' },
+            { label: 'The farthest on', now: most, brief: 0, unit: '' },
+          ],
+          elements: [{ kind: 'node', node: i, ids: Uint32Array.of(i) }],
+          remedies: [{ id: 'morphs-off', params: { node: i } }],
+        }),
+      ];
+    }),
+};

@@ -1,0 +1,42 @@
+import { type Check, finding, theNode } from '../../../contracts/types';
+import { inUnit, lengthText } from '../../../contracts/brief';
+import { meshNodesOf } from '../../../character/hierarchy';
+import { knownProp } from '../measures';
+import { longSideOf } from '../survey';
+
+/** Props whose size the brief knows, by their names: a prop left at the old scale looks right alone and wrong in the hand. */
+export const propHeightCheck: Check = {
+  id: 'prop-height',
+  room: 'placement',
+  title: 'Size of known props',
+  why: 'A prop that was left at the old scale when its character was rescaled no longer fits the hand, nor the same prop in the hands of others.',
+  run(character, brief) {
+    return meshNodesOf(character).flatMap((i) => {
+      const known = character.nodes[i].skin < 0 ? knownProp(character, i, brief) : null;
+      const height = longSideOf(character, i);
+      if (!known || height === null || Math.abs(height - known.height) <= known.tolerance) return [];
+      return [
+        finding(propHeightCheck, {
+          gravity: 'stops',
+          subject: theNode(character, i),
+          unit: brief.unit,
+          count: 1,
+          message: `“${character.nodes[i].name}” is ${lengthText(height, brief.unit)} long; a ${known.title} has ${lengthText(known.height, brief.unit)} ± ${lengthText(known.tolerance, brief.unit)}`,
+          measured: inUnit(height, brief.unit),
+          expected: inUnit(known.height, brief.unit),
+          evidence: [
+            {
+              label: `Longest side of the ${known.title}`,
+              now: inUnit(height, brief.unit),
+              brief: inUnit(known.height, brief.unit),
+              unit: brief.unit,
+            },
+            { label: 'Factor to get there', now: known.height / height, brief: 1, unit: '×' },
+          ],
+          elements: [{ kind: 'node', node: i, ids: Uint32Array.of(i) }],
+          remedies: [{ id: 'rescale-prop', params: { node: i, height: known.height } }],
+        }),
+      ];
+    });
+  },
+};

@@ -1,0 +1,44 @@
+import { type Check, finding, theCharacter } from '../../../contracts/types';
+import { inUnit } from '../../../contracts/brief';
+import { bodyHeight, fittingHeight, skeletonHeight } from '../survey';
+
+/** Height of the skeleton against the height of the body it should fill. */
+export const skeletonHeightCheck: Check = {
+  id: 'skeleton-height',
+  room: 'placement',
+  title: 'Body and skeleton of one size',
+  why: 'A skeleton of another size than its body was scaled alone: the joints no longer sit in the limbs, and clips made for one do not fit the other.',
+  run(character, brief) {
+    const body = bodyHeight(character);
+    const height = skeletonHeight(character);
+    if (!brief.skeletonShare || !body || height === null || !character.nodes.some((n) => n.skin >= 0))
+      return [];
+    const share = height / body;
+    const { least, most } = brief.skeletonShare;
+    if (share >= least && share <= most) return [];
+    const percent = (x: number) => `${(x * 100).toFixed(0)} %`;
+    return [
+      finding(skeletonHeightCheck, {
+        gravity: 'stops',
+        subject: theCharacter(character),
+        unit: '%',
+        count: 1,
+        message: `The skeleton is ${percent(share)} as tall as the body; it should be ${percent(least)} to ${percent(most)}`,
+        measured: share * 100,
+        expected: (share < least ? least : most) * 100,
+        evidence: [
+          { label: 'Height of the body', now: inUnit(body, brief.unit), brief: '—', unit: brief.unit },
+          {
+            label: 'Height of the skeleton',
+            now: inUnit(height, brief.unit),
+            brief: inUnit(body * (share < least ? least : most), brief.unit),
+            unit: brief.unit,
+          },
+        ],
+        remedies: [
+          { id: 'fit-skeleton', params: { height: fittingHeight(character, body * least, body * most) } },
+        ],
+      }),
+    ];
+  },
+};

@@ -1,0 +1,81 @@
+import { type Check, boneElements, finding, theCharacter } from '../../../contracts/types';
+import { limbsOf } from '../survey';
+
+const named = (angle: number) => {
+  if (Math.abs(angle) < 12) return 'a T-pose';
+  if (angle > 25 && angle < 65) return 'an A-pose';
+  if (angle >= 65) return 'hanging arms';
+  return `${angle.toFixed(0)}°`;
+};
+
+/** Arms at the brief's angle, legs upright, limbs straight: T-pose or A-pose, not a relaxed pose. */
+export const stanceCheck: Check = {
+  id: 'stance',
+  room: 'placement',
+  title: 'Stance at rest',
+  why: 'Motion is moved from skeleton to skeleton by the angles from rest: a rest pose of another stance bends every clip by the difference.',
+  run(character, brief) {
+    const s = brief.stance;
+    if (!s) return [];
+    const limbs = limbsOf(character);
+    const arms = limbs.filter((l) => l.limb === 'arm' && Math.abs(l.angle - s.arms) > s.tolerance);
+    const legs = limbs.filter((l) => l.limb === 'leg' && l.angle > s.legs);
+    const bent = limbs.filter((l) => l.bend > s.bend);
+    if (arms.length + legs.length + bent.length === 0) return [];
+    const worst = [arms.map((l) => l.angle), legs.map((l) => l.angle), bent.map((l) => l.bend)].find(
+      (angles) => angles.length > 0,
+    ) as number[];
+    const parts = [
+      ...(arms.length > 0
+        ? [
+            `${arms.length > 1 ? 'its arms are' : `its ${arms[0].side} arm is`} ${Math.max(...arms.map((l) => l.angle)).toFixed(0)}° below the horizontal (${named(arms[0].angle)})`,
+          ]
+        : []),
+      ...(legs.length > 0
+        ? [
+            `${legs.length > 1 ? 'its legs lean' : `its ${legs[0].side} leg leans`} up to ${Math.max(...legs.map((l) => l.angle)).toFixed(0)}°`,
+          ]
+        : []),
+      ...(bent.length > 0
+        ? [
+            `${bent.length} of its elbows and knees ${bent.length === 1 ? 'is' : 'are'} bent, up to ${Math.max(...bent.map((l) => l.bend)).toFixed(0)}°`,
+          ]
+        : []),
+    ];
+    return [
+      finding(stanceCheck, {
+        gravity: 'worth',
+        subject: theCharacter(character),
+        unit: '°',
+        count: arms.length + legs.length + bent.length,
+        message: `At rest ${parts.join(', and ')}; the brief wants ${s.arms === 0 ? 'a T-pose' : `arms at ${s.arms}°`}`,
+        measured: Math.max(...worst),
+        expected: s.arms,
+        evidence: [
+          ...limbs
+            .filter((l) => l.limb === 'arm')
+            .map((l) => ({
+              label: `Arm below the horizontal, ${l.side}`,
+              now: l.angle,
+              brief: s.arms,
+              unit: '°',
+            })),
+          ...legs.map((l) => ({
+            label: `Leg off the vertical, ${l.side}`,
+            now: l.angle,
+            brief: `≤ ${s.legs}`,
+            unit: '°',
+          })),
+          ...bent.map((l) => ({
+            label: `${l.limb === 'arm' ? 'Elbow' : 'Knee'} bent, ${l.side}`,
+            now: l.bend,
+            brief: `≤ ${s.bend}`,
+            unit: '°',
+          })),
+        ],
+        elements: [boneElements(new Set([...arms, ...legs, ...bent].flatMap((l) => [...l.nodes])))],
+        remedies: [{ id: 'set-stance', params: { arms: s.arms, bend: s.bend, legs: s.legs } }],
+      }),
+    ];
+  },
+};

@@ -1,0 +1,272 @@
+import { type Brief, inUnit } from '../../contracts/brief';
+import type { Character } from '../../character/model';
+import { meshNodesOf } from '../../character/hierarchy';
+import { sceneOf } from './scene';
+import {
+  FACING_DEGREES,
+  SYMMETRIC,
+  bodyHeight,
+  boxOfNode,
+  facingOf,
+  footprintOf,
+  groundGap,
+  heightOf,
+  limbsOf,
+  longSideOf,
+  middleOf,
+  overlapOf,
+  segmentsOf,
+  skeletonHeight,
+} from './survey';
+
+export type MeasureGroup = 'Size' | 'Place' | 'Stance' | 'Fit' | 'Props and parts' | 'Proportions';
+
+/** One number of a character beside what the brief wants of it. Lengths are in the brief's unit. */
+export interface Measure {
+  readonly id: string;
+  readonly group: MeasureGroup;
+  readonly label: string;
+  readonly value: number | string;
+  readonly target: number | string | null;
+  readonly tolerance: number | null;
+  readonly unit: string;
+  /** `told`: the brief asks nothing of it. */
+  readonly state: 'met' | 'off' | 'told';
+  /** Node that it is measured on, −1 for the whole. */
+  readonly node: number;
+  /** The words under the row, where it needs them. */
+  readonly hint?: string;
+}
+
+/** The pattern's prop that a node is, by its name, its mesh's name or what it hangs on. */
+export function knownProp(character: Character, node: number, brief: Brief): Brief['props'][number] | null {
+  const names = [character.nodes[node].name, character.meshes[character.nodes[node].mesh]?.name ?? ''];
+  return (
+    brief.props.find((p) => {
+      const r = new RegExp(p.pattern, 'i');
+      return names.some((n) => r.test(n));
+    }) ?? null
+  );
+}
+
+const stateOf = (ok: boolean | null): Measure['state'] => {
+  if (ok === null) return 'told';
+  return ok ? 'met' : 'off';
+};
+
+/** What the brief says of a length: its target in the brief's unit, how far off it may be, whether it is met; nothing where it asks nothing. */
+function against(metres: number, target: number, tolerance: number | null | undefined, brief: Brief) {
+  if (tolerance === null || tolerance === undefined) return { target: null, tolerance: null, met: null };
+  return {
+    target: inUnit(target, brief.unit),
+    tolerance: inUnit(tolerance, brief.unit),
+    met: Math.abs(metres - target) <= tolerance,
+  };
+}
+
+type Row = Pick<Measure, 'id' | 'label' | 'value' | 'unit'> &
+  Partial<Omit<Measure, 'state'>> & { readonly met?: boolean | null };
+
+const measure = (group: MeasureGroup, { met = null, ...row }: Row): Measure => ({
+  group,
+  target: null,
+  tolerance: null,
+  node: -1,
+  state: stateOf(met),
+  ...row,
+});
+
+/** Every measure of placement at once, each against its target. */
+export function measuresOf(character: Character, brief: Brief): Measure[] {
+  return [
+    ...sizesOf(character, brief).map((r) => measure('Size', r)),
+    ...placesOf(character, brief).map((r) => measure('Place', r)),
+    ...directionsOf(character, brief).map((r) => measure('Place', r)),
+    ...stanceOf(character, brief).map((r) => measure('Stance', r)),
+    ...fitOf(character, brief).map((r) => measure('Fit', r)),
+    ...partsOf(character, brief).map((r) => measure('Props and parts', r)),
+    ...segmentsOf(character).map((s) =>
+      measure('Proportions', {
+        id: `segment-${s.label}`,
+        label: s.label,
+        value: s.share * 100,
+        target: s.table * 100,
+        unit: '% of height',
+      }),
+    ),
+  ];
+}
+
+function sizesOf(character: Character, brief: Brief): Row[] {
+  const { unit } = brief;
+  const body = bodyHeight(character);
+  const skeleton = skeletonHeight(character);
+  const out: Row[] = [];
+  if (body !== null)
+    out.push({
+      id: 'body-height',
+      label: 'Height of the body',
+      value: inUnit(body, unit),
+      unit,
+      ...against(body, brief.height?.target ?? 0, brief.height?.tolerance, brief),
+    });
+  if (skeleton !== null) {
+    const share = body ? brief.skeletonShare : null;
+    const band = share && body ? [share.least * body, share.most * body] : null;
+    out.push({
+      id: 'skeleton-height',
+      label: 'Height of the skeleton',
+      value: inUnit(skeleton, unit),
+      unit,
+      target: band && band.map((m) => inUnit(m, unit).toFixed(2)).join(' – '),
+      met: band && skeleton >= band[0] && skeleton <= band[1],
+    });
+  }
+  return out;
+}
+
+function placesOf(character: Character, brief: Brief): Row[] {
+  const { unit } = brief;
+  const gap = groundGap(character);
+  const middle = middleOf(character);
+  const foot = footprintOf(character);
+  const out: Row[] = [];
+  if (gap !== null)
+    out.push({
+      id: 'ground',
+      label: 'Lowest point over the ground',
+      value: inUnit(gap, unit),
+      unit,
+      ...against(gap, 0, brief.groundTolerance, brief),
+    });
+  const twins = middle ? `${(middle.share * 100).toFixed(0)} % of the points have a twin` : '';
+  if (middle && middle.share >= SYMMETRIC)
+    out.push({
+      id: 'middle',
+      label: 'Plane of symmetry from the middle',
+      value: inUnit(middle.offset, unit),
+      unit,
+      hint: twins,
+      ...against(middle.offset, 0, brief.middleTolerance, brief),
+    });
+  else if (middle)
+    out.push({ id: 'middle', label: 'Plane of symmetry', value: 'none', unit: '', hint: `only ${twins}` });
+  if (foot) {
+    const away = Math.hypot(...foot.outside);
+    out.push({
+      id: 'pivot',
+      label: 'Origin from the ground it stands on',
+      value: inUnit(away, unit),
+      unit,
+      ...against(away, 0, brief.middleTolerance, brief),
+    });
+  }
+  return out;
+}
+
+function directionsOf(character: Character, brief: Brief): Row[] {
+  const facing = facingOf(character);
+  if (!facing) return [];
+  const off = facing.forwardOff(facing.forward);
+  return [
+    {
+      id: 'facing',
+      label: 'Faces',
+      value: facing.forward,
+      target: brief.forward,
+      unit: '',
+      met: facing.forward === brief.forward && facing.forwardOff(brief.forward) <= FACING_DEGREES,
+      hint: off > 1 ? `${off.toFixed(0)}° off that axis` : undefined,
+    },
+    {
+      id: 'up',
+      label: 'Upright along',
+      value: facing.up,
+      target: 'y',
+      unit: '',
+      met: facing.up === 'y' && facing.stands,
+      hint: facing.upOff > 1 && facing.up === 'y' ? `${facing.upOff.toFixed(0)}° off it` : undefined,
+    },
+  ];
+}
+
+function stanceOf(character: Character, brief: Brief): Row[] {
+  const s = brief.stance;
+  return limbsOf(character).flatMap((l): Row[] => {
+    const isArm = l.limb === 'arm';
+    const target = isArm ? s?.arms : s && 0;
+    const tolerance = isArm ? s?.tolerance : s?.legs;
+    return [
+      {
+        id: `${l.limb}-${l.side}`,
+        label: `${isArm ? 'Arm below the horizontal' : 'Leg off the vertical'}, ${l.side}`,
+        value: l.angle,
+        unit: '°',
+        node: l.nodes[0],
+        target: target ?? null,
+        tolerance: tolerance ?? null,
+        met: s && Math.abs(l.angle - (target ?? 0)) <= (tolerance ?? 0),
+      },
+      {
+        id: `bend-${l.limb}-${l.side}`,
+        label: `${isArm ? 'Elbow' : 'Knee'} bent, ${l.side}`,
+        value: l.bend,
+        unit: '°',
+        node: l.nodes[1],
+        target: s && 0,
+        tolerance: s && s.bend,
+        met: s && l.bend <= s.bend,
+      },
+    ];
+  });
+}
+
+function fitOf(character: Character, brief: Brief): Row[] {
+  const { unit, overlap: wanted } = brief;
+  const overlap = overlapOf(character);
+  if (!overlap) return [];
+  const share = (overlap.inside / overlap.joints) * 100;
+  return [
+    {
+      id: 'overlap',
+      label: 'Joints inside the body',
+      value: share,
+      unit: '%',
+      target: wanted && `≥ ${wanted.share * 100}`,
+      met: wanted && share >= wanted.share * 100,
+      hint: `${overlap.inside} of ${overlap.joints}`,
+    },
+    { id: 'outside-mean', label: 'Outside it, on average', value: inUnit(overlap.mean, unit), unit },
+    {
+      id: 'outside-worst',
+      label: 'Outside it, at most',
+      value: inUnit(overlap.worst, unit),
+      unit,
+      target: wanted && `≤ ${inUnit(wanted.outside, unit)}`,
+      met: wanted && overlap.worst <= wanted.outside,
+      node: overlap.worstNode,
+      hint: overlap.worstNode >= 0 ? character.nodes[overlap.worstNode].name : undefined,
+    },
+  ];
+}
+
+function partsOf(character: Character, brief: Brief): Row[] {
+  const { unit } = brief;
+  const scene = sceneOf(character);
+  return meshNodesOf(character).flatMap((i): Row[] => {
+    const known = character.nodes[i].skin < 0 ? knownProp(character, i, brief) : null;
+    const size = known ? longSideOf(character, i) : heightOf(boxOfNode(character, i));
+    if (size === null) return [];
+    return [
+      {
+        id: `mesh-${i}`,
+        label: character.nodes[i].name || `mesh ${i}`,
+        value: inUnit(size, unit),
+        unit,
+        node: i,
+        hint: known ? `${known.title}, its longest side` : `${scene.of[i]}, its height`,
+        ...against(size, known?.height ?? 0, known?.tolerance, brief),
+      },
+    ];
+  });
+}

@@ -1,0 +1,94 @@
+import { number, object } from 'yup';
+import { type Remedy, RemedyError } from '../../../contracts/types';
+import { childrenOf, localOf } from '../../../character/hierarchy';
+import { type Character, type SceneNode, replaced } from '../../../character/model';
+import { withLocal } from '../../../character/rehang';
+import { STILL } from '../../../character/similarity';
+import { type Vec3, composed, decompose, inverseOr, times } from '../../../geometry/matrix';
+import { bakedMesh } from '../baked';
+
+const degrees = (q: readonly number[]) => (2 * Math.acos(Math.min(1, Math.abs(q[3]))) * 180) / Math.PI;
+
+/** What stays on the node: its place for a rigid mesh, whose pivot it is; nothing for a bound one, whose node does not count. */
+function left(n: SceneNode): Vec3 {
+  return n.skin >= 0 ? [0, 0, 0] : decompose(localOf(n)).translation;
+}
+
+/**
+ * Puts rotation and scale of one mesh node into its points (normals, tangents and winding follow) and leaves the node unturned.
+ * What hangs below it keeps its place. The node of a bound mesh is set to nothing: glTF 2.0 ignores it, other programs do not.
+ */
+export const bakeTransform: Remedy<{ node: number }> = {
+  id: 'bake-transform',
+  room: 'placement',
+  title: 'Bake rotation and scale',
+  does: 'The mesh’s points take the node’s rotation and scale, and the node reads 0° and 1; nothing moves.',
+  params: object({ node: number().integer().min(0).required() }),
+  preview(character, params, brief) {
+    const n = character.nodes[params.node];
+    const after = bakeTransform.apply(character, params, brief).nodes[params.node];
+    const scale = (x: SceneNode) =>
+      decompose(localOf(x))
+        .scale.map((s) => Number(s.toPrecision(4)))
+        .join(' × ');
+    return [
+      {
+        label: 'Rotation of the node',
+        before: degrees(decompose(localOf(n)).rotation),
+        after: degrees(after.rotation),
+        unit: '°',
+      },
+      { label: 'Scale of the node', before: scale(n), after: scale(after), unit: '×' },
+    ];
+  },
+  apply(character, { node }) {
+    const n = character.nodes[node];
+    if (!n || n.mesh < 0) throw new RemedyError('There is no mesh on that node; run the audit again.');
+    if (character.clips.some((c) => c.channels.some((ch) => ch.node === node && ch.path !== 'weights')))
+      throw new RemedyError(
+        `“${n.name}” is moved by a clip; what is baked would be turned again. Bake its parent, or take it out of the clip.`,
+      );
+    const local = localOf(n);
+    const place = left(n);
+    const stays = composed(place, [0, 0, 0, 1], [1, 1, 1]);
+    const into = times(inverseOr(stays), local);
+    const changed = new Map<number, SceneNode>();
+    for (const c of childrenOf(character.nodes)[node])
+      changed.set(c, withLocal(character.nodes[c], times(into, localOf(character.nodes[c]))));
+    const { matrix: _matrix, ...rest } = n;
+    const meshes = [...character.meshes];
+    let mesh = n.mesh;
+    if (n.skin < 0 || !character.meshes[n.mesh].influences) {
+      const baked = bakedMesh(character.meshes[n.mesh], into);
+      mesh = character.nodes.filter((m) => m.mesh === n.mesh).length === 1 ? n.mesh : meshes.push(baked) - 1;
+      meshes[mesh] = baked;
+    }
+    changed.set(node, { ...rest, mesh, translation: place, rotation: [0, 0, 0, 1], scale: [1, 1, 1] });
+    return followed(
+      { ...character, meshes, nodes: replaced(character.nodes, changed) },
+      character,
+      changed,
+      node,
+    );
+  },
+  promises: () => ({ similarity: STILL, meant: new Set(), holds: 'in every pose' }),
+};
+
+/** Clips of the children whose place is counted from the node: through what was baked, as their rest. */
+function followed(
+  after: Character,
+  before: Character,
+  changed: ReadonlyMap<number, SceneNode>,
+  node: number,
+): Character {
+  if (
+    !before.clips.some((c) =>
+      c.channels.some((ch) => changed.has(ch.node) && ch.node !== node && ch.path !== 'weights'),
+    )
+  )
+    return after;
+  const name = before.nodes[node].name;
+  throw new RemedyError(
+    `What hangs under “${name}” is moved by a clip; bake the scale of “${name}” instead, which takes clips along.`,
+  );
+}

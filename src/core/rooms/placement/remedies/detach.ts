@@ -1,0 +1,116 @@
+import { number, object } from 'yup';
+import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
+import type { Brief } from '../../../contracts/brief';
+import { ancestorsOf, branchOf, localOf, restWorld } from '../../../character/hierarchy';
+import { type Character, replaced } from '../../../character/model';
+import { hungUnder, rebasedChannel, withLocal } from '../../../character/rehang';
+import { withRoots } from '../../../character/remove';
+import { STILL } from '../../../character/similarity';
+import { composed, decompose } from '../../../geometry/matrix';
+import { bakeScale } from './bake-scale';
+
+const size = (character: Character, i: number) =>
+  decompose(restWorld(character.nodes), i * 16)
+    .scale.map((x) => Number(x.toPrecision(4)))
+    .join(' × ');
+
+/** The nearest ancestor that stands at scale 1 in the world; −1 for the scene. */
+export function unscaledAbove(character: Character, node: number): number {
+  const world = restWorld(character.nodes);
+  return (
+    ancestorsOf(character.nodes, node).find((a) => {
+      const d = decompose(world, a * 16);
+      return d.shear < 1e-4 && d.scale.every((s) => Math.abs(s - 1) < 1e-4);
+    }) ?? -1
+  );
+}
+
+function detached(character: Character, node: number, keepsSize: boolean): Character {
+  const n = character.nodes[node];
+  if (!n) throw new RemedyError('The node is not there any more; run the audit again.');
+  const parent = unscaledAbove(character, node);
+  if (n.parent === parent)
+    throw new NothingToDo(
+      `“${n.name}” hangs under nothing that is scaled; there is nothing to detach it from.`,
+    );
+  let hung = hungUnder(character, node, parent);
+  if (!keepsSize) {
+    const own = decompose(localOf(n)).scale;
+    const now = decompose(localOf(hung));
+    hung = withLocal(hung, composed(now.translation, now.rotation, own));
+  }
+  const clips = character.clips.map((c) =>
+    c.channels.some((ch) => ch.node === node)
+      ? { ...c, channels: c.channels.map((ch) => (ch.node === node ? rebasedChannel(ch, n, hung) : ch)) }
+      : c,
+  );
+  const free = withRoots({ ...character, nodes: replaced(character.nodes, new Map([[node, hung]])), clips });
+  // What the node brought along, or kept, goes into its points, so that everything below it reads 1.
+  const rest = decompose(localOf(hung));
+  return rest.shear < 1e-6 && rest.scale.every((s) => Math.abs(s - 1) < 1e-9)
+    ? free
+    : bakeScale.apply(free, { node }, undefined as unknown as Brief);
+}
+
+const params = object({ node: number().integer().min(0).required() });
+
+function rows(character: Character, after: Character, node: number) {
+  const parent = (c: Character) =>
+    c.nodes[node].parent < 0 ? 'the scene' : c.nodes[c.nodes[node].parent].name;
+  return [
+    { label: 'Hangs under', before: parent(character), after: parent(after), unit: '' },
+    {
+      label: 'Scale of its own',
+      before: decompose(localOf(character.nodes[node]))
+        .scale.map((x) => Number(x.toPrecision(4)))
+        .join(' × '),
+      after: '1 × 1 × 1',
+      unit: '×',
+    },
+    { label: 'Scale in the world', before: size(character, node), after: size(after, node), unit: '×' },
+  ];
+}
+
+/** What hangs below a detached node, and what is bound to it. */
+function concerned(character: Character, node: number): Set<number> {
+  const inside = branchOf(character.nodes, [node]);
+  return new Set(
+    character.nodes.flatMap((n, i) =>
+      n.mesh >= 0 && (inside[i] || (n.skin >= 0 && character.skins[n.skin].joints.some((j) => inside[j])))
+        ? [i]
+        : [],
+    ),
+  );
+}
+
+/** Unhooks a node from a scaled ancestor; it hangs under the nearest one that is not scaled, looks as before, and its size goes into its points. */
+export const detachKeepSize: Remedy<{ node: number }> = {
+  id: 'detach-keep-size',
+  room: 'placement',
+  title: 'Detach, keeping its size',
+  does: 'The node hangs under the nearest ancestor that is not scaled and looks as before; its size goes into the points, so that it reads 1.',
+  params,
+  preview: (character, { node }) => rows(character, detached(character, node, true), node),
+  apply: (character, { node }) => detached(character, node, true),
+  promises: (character, { node }) => ({
+    similarity: STILL,
+    meant: concerned(character, node),
+    holds: 'in every pose',
+  }),
+};
+
+/** Unhooks a node from a scaled ancestor and lets it drop to the size that its own scale says; its place stays. */
+export const detachOwnSize: Remedy<{ node: number }> = {
+  id: 'detach-own-size',
+  room: 'placement',
+  title: 'Detach, dropping to its own size',
+  does: 'The node hangs under the nearest ancestor that is not scaled; the inherited scale falls away, so that it takes the size its own numbers say. Its origin stays where it is.',
+  params,
+  preview: (character, { node }) => rows(character, detached(character, node, false), node),
+  apply: (character, { node }) => detached(character, node, false),
+  promises: (character, { node }) => ({
+    similarity: STILL,
+    meant: concerned(character, node),
+    holds: 'in every pose',
+  }),
+};

@@ -1,0 +1,112 @@
+import { number, object, string } from 'yup';
+import { type Remedy, RemedyError } from '../../../contracts/types';
+import { inUnit } from '../../../contracts/brief';
+import { restWorld } from '../../../character/hierarchy';
+import { type Character, type SceneNode, replaced } from '../../../character/model';
+import { STILL } from '../../../character/similarity';
+import { inverseOr, times } from '../../../geometry/matrix';
+import { deformedMesh } from '../../../character/deform';
+import { bindsOf } from '../bind';
+
+type Params = { skin: number; keep: 'shape' | 'bind' };
+
+/** Inverse binds that carry the joints of a skin as they stand now: W⁻¹, after what `through` does to the whole mesh. */
+export function freshBinds(
+  joints: readonly number[],
+  world: Float64Array,
+  through?: Float64Array,
+): Float64Array {
+  const out = new Float64Array(joints.length * 16);
+  joints.forEach((j, k) =>
+    out.set(through ? times(inverseOr(world, j * 16), through) : inverseOr(world, j * 16), k * 16),
+  );
+  return out;
+}
+
+/** The meshes of a skin with the shape that they have under node worlds as their own. Copies where another skin uses the mesh too. */
+export function withShapeOf(character: Character, skin: number, world: Float64Array): Character {
+  const meshes = [...character.meshes];
+  const changed = new Map<number, SceneNode>();
+  const done = new Map<number, number>();
+  character.nodes.forEach((n, i) => {
+    if (n.skin !== skin || n.mesh < 0 || !character.meshes[n.mesh].influences) return;
+    let at = done.get(n.mesh);
+    if (at === undefined) {
+      const mesh = deformedMesh(character.meshes[n.mesh], character.skins[skin], i, world);
+      at = character.nodes.every((m) => m.mesh !== n.mesh || m.skin === skin)
+        ? n.mesh
+        : meshes.push(mesh) - 1;
+      meshes[at] = mesh;
+      done.set(n.mesh, at);
+    }
+    if (at !== n.mesh) changed.set(i, { ...n, mesh: at });
+  });
+  return {
+    ...character,
+    meshes,
+    nodes: changed.size > 0 ? replaced(character.nodes, changed) : character.nodes,
+  };
+}
+
+const worst = (c: Character, skin: number) =>
+  Math.max(0, ...(bindsOf(c)[skin]?.joints.map((j) => j.apart) ?? []));
+
+/**
+ * Makes the inverse binds of a skin anew from where the joints stand. Keeping the shape: the mesh stays as it is seen now, and
+ * that becomes its own shape. Keeping the bind: the mesh takes the shape in which it was bound, on the joints as they are.
+ */
+export const recomputeBinds: Remedy<Params> = {
+  id: 'recompute-binds',
+  room: 'placement',
+  title: 'Make the binds anew',
+  does: 'The inverse binds follow from where the joints stand now. Keep “shape”: what is seen at rest stays and becomes the mesh’s own shape. Keep “bind”: the mesh goes back to the shape in which it was bound.',
+  params: object({
+    skin: number().integer().min(0).required(),
+    keep: string<Params['keep']>().oneOf(['shape', 'bind']).default('shape'),
+  }),
+  says: ({ keep }) =>
+    keep === 'bind'
+      ? {
+          title: 'Make the binds anew, as it was bound',
+          does: 'The inverse binds follow from where the joints stand now, and the mesh goes back to the shape in which it was bound.',
+        }
+      : {
+          title: 'Make the binds anew, as it is seen',
+          does: 'The inverse binds follow from where the joints stand now; what is seen at rest stays and becomes the mesh’s own shape.',
+        },
+  preview(character, params, brief) {
+    const after = recomputeBinds.apply(character, params, brief);
+    return [
+      {
+        label: 'Rest and bind apart, at most',
+        before: inUnit(worst(character, params.skin), brief.unit),
+        after: inUnit(worst(after, params.skin), brief.unit),
+        unit: brief.unit,
+      },
+      {
+        label: 'Meshes whose points change',
+        before: '—',
+        after: after.meshes.filter((m, i) => m !== character.meshes[i]).length,
+        unit: 'meshes',
+      },
+    ];
+  },
+  apply(character, { skin, keep }) {
+    const s = character.skins[skin];
+    if (!s) throw new RemedyError('The skin is not there any more; run the audit again.');
+    const world = restWorld(character.nodes);
+    const shaped = keep === 'shape' ? withShapeOf(character, skin, world) : character;
+    const inverseBinds = freshBinds(
+      s.joints,
+      world,
+      keep === 'bind' ? bindsOf(character)[skin].common : undefined,
+    );
+    return { ...shaped, skins: shaped.skins.map((x, i) => (i === skin ? { ...x, inverseBinds } : x)) };
+  },
+  promises(character, { skin, keep }) {
+    const mine = new Set(character.nodes.flatMap((n, i) => (n.skin === skin && n.mesh >= 0 ? [i] : [])));
+    return keep === 'shape'
+      ? { similarity: STILL, meant: new Set(), holds: 'at rest' }
+      : { similarity: STILL, meant: mine, holds: 'in every pose' };
+  },
+};

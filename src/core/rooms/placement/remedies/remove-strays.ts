@@ -1,0 +1,107 @@
+import { array, number, object } from 'yup';
+import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
+import { ancestorsOf, meshNodesOf } from '../../../character/hierarchy';
+import { type Character, type SceneNode, replaced } from '../../../character/model';
+import { hungUnder } from '../../../character/rehang';
+import { withRoots, withoutNodes } from '../../../character/remove';
+import { STILL } from '../../../character/similarity';
+import { leftoverData, sceneOf } from '../scene';
+
+type Params = { nodes?: number[] };
+
+function cleared(
+  character: Character,
+  { nodes: asked }: Params,
+): { character: Character; gone: Set<number> } {
+  const strays = sceneOf(character).strays;
+  if (asked?.some((i) => !character.nodes[i]))
+    throw new RemedyError('One of the nodes is not there any more; run the audit again.');
+  const gone = new Set(asked && asked.length > 0 ? asked : strays.keys());
+  const joints = new Set(character.skins.flatMap((s) => s.joints));
+  const held = [...gone].find((i) => joints.has(i));
+  if (held !== undefined)
+    throw new RemedyError(
+      `“${character.nodes[held].name}” is a joint of a skin; it cannot be removed as a stray.`,
+    );
+  // What hangs below a stray and counts is hung on the nearest ancestor that stays, in its place.
+  const rehung = new Map<number, SceneNode>();
+  character.nodes.forEach((n, i) => {
+    if (gone.has(i) || n.parent < 0 || !gone.has(n.parent)) return;
+    rehung.set(i, hungUnder(character, i, ancestorsOf(character.nodes, i).find((a) => !gone.has(a)) ?? -1));
+  });
+  const kept =
+    rehung.size > 0 ? withRoots({ ...character, nodes: replaced(character.nodes, rehung) }) : character;
+  const after = withoutNodes(kept, gone).character;
+  return { character: asked && asked.length > 0 ? after : withoutLeftovers(after), gone };
+}
+
+/** Skins and meshes that nothing shows, and weights of meshes that no skin binds, go. */
+function withoutLeftovers(character: Character): Character {
+  const left = leftoverData(character);
+  if (left.skins.length + left.meshes.length + left.influences.length === 0) return character;
+  const shift = (lost: readonly number[], n: number) => {
+    let k = 0;
+    return Array.from({ length: n }, (_, i) => (lost.includes(i) ? -1 : k++));
+  };
+  const meshOf = shift(left.meshes, character.meshes.length);
+  const skinOf = shift(left.skins, character.skins.length);
+  const bare = new Set(left.influences);
+  return {
+    ...character,
+    meshes: character.meshes.flatMap((m, i) =>
+      meshOf[i] < 0 ? [] : [bare.has(i) ? { ...m, influences: null, influenceStorage: null } : m],
+    ),
+    skins: character.skins.filter((_, i) => skinOf[i] >= 0),
+    nodes: character.nodes.map((n) =>
+      (n.mesh >= 0 && meshOf[n.mesh] !== n.mesh) || (n.skin >= 0 && skinOf[n.skin] !== n.skin)
+        ? { ...n, mesh: n.mesh < 0 ? -1 : meshOf[n.mesh], skin: n.skin < 0 ? -1 : skinOf[n.skin] }
+        : n,
+    ),
+  };
+}
+
+/** Removes what belongs to nobody: empty nodes, cameras, lights, hidden leftovers, and what is left of a bind that is gone. */
+export const removeStrays: Remedy<Params> = {
+  id: 'remove-strays',
+  room: 'placement',
+  title: 'Remove the strays',
+  does: 'Empty nodes, cameras, lights, hidden leftovers and leftover bind data go; what hangs below them and counts stays in its place.',
+  params: object({ nodes: array(number().integer().min(0).required()) }),
+  preview(character, params) {
+    const after = cleared(character, params).character;
+    const left = leftoverData(character);
+    return [
+      { label: 'Nodes', before: character.nodes.length, after: after.nodes.length, unit: 'nodes' },
+      {
+        label: 'Strays',
+        before: sceneOf(character).strays.size,
+        after: sceneOf(after).strays.size,
+        unit: 'nodes',
+      },
+      {
+        label: 'Leftover skins, meshes and weights',
+        before: left.skins.length + left.meshes.length + left.influences.length,
+        after: Object.values(leftoverData(after)).reduce((n, l) => n + l.length, 0),
+        unit: '',
+      },
+    ];
+  },
+  apply(character, params) {
+    const after = cleared(character, params).character;
+    if (
+      after.nodes.length === character.nodes.length &&
+      after.meshes === character.meshes &&
+      after.skins.length === character.skins.length
+    )
+      throw new NothingToDo('There are no strays; nothing is to be removed.');
+    return after;
+  },
+  promises(character, params) {
+    const { gone } = cleared(character, params);
+    return {
+      similarity: STILL,
+      meant: new Set(meshNodesOf(character).filter((i) => gone.has(i))),
+      holds: 'in every pose',
+    };
+  },
+};

@@ -1,0 +1,173 @@
+import { number, object } from 'yup';
+import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
+import { branchOf, restPlace } from '../../../character/hierarchy';
+import { type Channel, type Character, type SceneNode, replaced } from '../../../character/model';
+import { withLocal } from '../../../character/rehang';
+import { STILL } from '../../../character/similarity';
+import {
+  type Quat,
+  type Vec3,
+  dot,
+  inverseOr,
+  normalised,
+  quatAbout,
+  quatBetween,
+  quatConjugate,
+  quatMultiply,
+  quatRotate,
+  cross,
+  length,
+  subtract,
+  times,
+} from '../../../geometry/matrix';
+import { type Turns, posedWorld } from '../../../motion/pose';
+import { facingOf, limbsOf } from '../survey';
+import { freshBinds, withShapeOf } from './recompute-binds';
+
+type Params = { arms: number; bend: number; legs: number };
+
+const RAD = Math.PI / 180;
+/** A limb that is straightened keeps this bend, so that a solver still knows which way it goes. */
+const LEFT_OVER = 5;
+
+/** Turns, in world space, that bring the limbs that are off to the wanted stance. */
+function turnsTo(character: Character, { arms, bend, legs }: Params): Map<number, Quat> {
+  const facing = facingOf(character);
+  const out = new Map<number, Quat>();
+  if (!facing) return out;
+  const { upright: up, left, crossed } = facing;
+  for (const l of limbsOf(character)) {
+    const [a, b, c] = l.nodes.map((n): Vec3 => restPlace(character.nodes, n));
+    const upper = subtract(b, a);
+    const lower = subtract(c, b);
+    let straight: Quat = [0, 0, 0, 1];
+    if (l.bend > bend) {
+      const axis = cross(lower, upper);
+      if (length(axis) > 1e-9)
+        straight = quatAbout(normalised(axis), (l.bend - Math.min(LEFT_OVER, bend)) * RAD);
+    }
+    const way = quatRotate(straight, lower).map((x, k) => x + upper[k]);
+    const outward = (l.side === 'left') === crossed ? -1 : 1;
+    // A leg that is only straightened keeps its line from hip to foot.
+    let target: Vec3 = normalised(subtract(c, a));
+    if (l.limb === 'arm') {
+      const angle = arms * RAD;
+      target = [0, 1, 2].map(
+        (k) => left[k] * outward * Math.cos(angle) - up[k] * Math.sin(angle),
+      ) as unknown as Vec3;
+    } else if (l.angle > legs) {
+      target = [-up[0], -up[1], -up[2]];
+    }
+    const off = Math.acos(Math.max(-1, Math.min(1, dot(normalised(way), target)))) / RAD;
+    const turn: Quat = off > 0.01 ? quatBetween(way, target) : [0, 0, 0, 1];
+    if (Math.abs(turn[3]) < 1 - 1e-12) out.set(l.nodes[0], turn);
+    // The lower bone turns after the upper one has moved: its own turn goes along with that.
+    const whole = quatMultiply(turn, straight);
+    if (Math.abs(straight[3]) < 1 - 1e-12) out.set(l.nodes[1], quatMultiply(whole, quatConjugate(turn)));
+    // A hand goes with its arm; a foot stays as flat as it was.
+    if (l.limb === 'leg' && Math.abs(whole[3]) < 1 - 1e-12) out.set(l.nodes[2], quatConjugate(whole));
+  }
+  return out;
+}
+
+/**
+ * Brings arms and legs to the stance that the brief wants and makes that the rest pose: the skin is posed by its own weights and
+ * bound there anew. Clips keep their keys, so that in motion the skeleton goes exactly where it went before.
+ */
+export const setStance: Remedy<Params> = {
+  id: 'set-stance',
+  room: 'placement',
+  title: 'Bring to the brief’s stance',
+  does: 'Arms and legs turn at shoulder, hip, elbow and knee, and feet stay as flat as they are; the skin follows by its weights, and that becomes the rest pose with binds of its own. In the clips the bones go where they went before.',
+  params: object({
+    arms: number().min(-90).max(90).required(),
+    bend: number().min(0).max(180).required(),
+    legs: number().min(0).max(90).default(15),
+  }),
+  preview(character, params, brief) {
+    const after = limbsOf(setStance.apply(character, params, brief));
+    return limbsOf(character).flatMap((l) => {
+      const now = after.find((x) => x.limb === l.limb && x.side === l.side);
+      const rows = [
+        {
+          label: l.limb === 'arm' ? `Arm below the horizontal, ${l.side}` : `Leg off the vertical, ${l.side}`,
+          before: l.angle,
+          after: now?.angle ?? '—',
+          unit: '°',
+        },
+      ];
+      if (l.bend > params.bend)
+        rows.push({
+          label: `${l.limb === 'arm' ? 'Elbow' : 'Knee'} bent, ${l.side}`,
+          before: l.bend,
+          after: now?.bend ?? '—',
+          unit: '°',
+        });
+      return l.limb === 'arm' || l.bend > params.bend || l.angle > params.legs ? rows : [];
+    });
+  },
+  apply(character, params) {
+    const turns = turnsTo(character, params);
+    if (!facingOf(character))
+      throw new RemedyError(
+        'The skeleton does not tell which bones are the limbs: head, feet and both sides are needed. Name them, or bring it to its stance where it was made.',
+      );
+    if (turns.size === 0) throw new NothingToDo('It stands like that already; there is nothing to turn.');
+    return boundInPose(character, turns);
+  },
+  promises(character, params) {
+    const below = branchOf(character.nodes, turnsTo(character, params).keys());
+    const meant = character.nodes.flatMap((n, i) =>
+      n.mesh >= 0 && (n.skin < 0 ? below[i] : character.skins[n.skin].joints.some((j) => below[j]))
+        ? [i]
+        : [],
+    );
+    return { similarity: STILL, meant: new Set(meant), holds: 'in every pose' };
+  },
+};
+
+/** The character with a pose as its rest: nodes, points of the skins concerned, and their binds. */
+export function boundInPose(character: Character, turns: Turns): Character {
+  const world = posedWorld(character, turns);
+  const changed = new Map<number, SceneNode>();
+  for (const i of turns.keys()) {
+    const p = character.nodes[i].parent;
+    changed.set(
+      i,
+      withLocal(
+        character.nodes[i],
+        p < 0 ? world.slice(i * 16, i * 16 + 16) : times(inverseOr(world, p * 16), world, 0, i * 16),
+      ),
+    );
+  }
+  const moves = branchOf(character.nodes, turns.keys());
+  let out = character;
+  character.skins.forEach((s, i) => {
+    if (!s.joints.some((j) => moves[j])) return;
+    out = withShapeOf(out, i, world);
+    out = {
+      ...out,
+      skins: out.skins.map((x, k) => (k === i ? { ...x, inverseBinds: freshBinds(x.joints, world) } : x)),
+    };
+  });
+  const nodes = replaced(
+    out.nodes,
+    new Map([...changed].map(([i, n]) => [i, { ...n, mesh: out.nodes[i].mesh }])),
+  );
+  // A clip that does not turn such a bone itself found it at its old rest; it is told so now.
+  const clips = character.clips.map((clip) => {
+    const still = [...changed.keys()].filter(
+      (i) => !clip.channels.some((ch) => ch.node === i && ch.path === 'rotation') && clip.channels.length > 0,
+    );
+    if (still.length === 0) return clip;
+    const held = still.map((i): Channel => ({
+      node: i,
+      path: 'rotation',
+      interpolation: 'STEP',
+      times: new Float32Array([0]),
+      values: Float32Array.from(character.nodes[i].rotation),
+    }));
+    return { ...clip, channels: [...clip.channels, ...held] };
+  });
+  return { ...out, nodes, clips };
+}

@@ -1,0 +1,76 @@
+import { ancestorsOf, childrenOf } from '../../character/hierarchy';
+import { bodyNodes } from '../../character/measure';
+import type { Character, JsonObject } from '../../character/model';
+
+export type Belonging = 'body' | 'prop' | 'bone' | 'holder' | 'stray';
+
+/** Why a node belongs to nobody. */
+export type StrayKind = 'empty node' | 'camera' | 'light' | 'hidden leftover' | 'mesh without polygons';
+
+export interface SceneGroup {
+  readonly of: readonly Belonging[];
+  readonly strays: ReadonlyMap<number, StrayKind>;
+}
+
+const isHidden = (extensions: JsonObject | undefined) =>
+  (extensions?.KHR_node_visibility as JsonObject | undefined)?.visible === false;
+
+/**
+ * What every node is to the character: body (bound to bones), prop (a mesh that hangs on a bone or stands beside a body), bone,
+ * holder (something hangs on it that counts) or stray (belongs to nobody).
+ */
+export function sceneOf(character: Character): SceneGroup {
+  const { nodes, meshes } = character;
+  const children = childrenOf(nodes);
+  const strays = new Map<number, StrayKind>();
+  const body = new Set(bodyNodes(character));
+  const of = nodes.map((n, i): Belonging => {
+    const hidden = isHidden(n.extensions) || ancestorsOf(nodes, i).some((a) => isHidden(nodes[a].extensions));
+    if (n.kind === 'bone') return 'bone';
+    const stray = (kind: StrayKind): Belonging => {
+      strays.set(i, kind);
+      return 'stray';
+    };
+    if (hidden) return stray('hidden leftover');
+    if (n.mesh >= 0) {
+      if (
+        meshes[n.mesh].polygonOffsets.length < 2 &&
+        meshes[n.mesh].pieces.every((p) => !p.carriedIndices?.length)
+      )
+        return stray('mesh without polygons');
+      return body.has(i) ? 'body' : 'prop';
+    }
+    if (n.kind === 'camera') return stray('camera');
+    if (n.kind === 'light') return stray('light');
+    return 'holder';
+  });
+  // A holder with nothing below it that counts is an empty node; from the leaves up.
+  const order = nodes
+    .map((_, i) => i)
+    .sort((a, b) => ancestorsOf(nodes, b).length - ancestorsOf(nodes, a).length);
+  const counts = of.map((b) => b !== 'holder' && b !== 'stray');
+  for (const i of order) {
+    if (children[i].some((c) => counts[c])) counts[i] = true;
+    if (of[i] !== 'holder' || counts[i]) continue;
+    of[i] = 'stray';
+    strays.set(i, 'empty node');
+  }
+  return { of, strays };
+}
+
+/** What is left over from a bind that is gone: skins and meshes that nothing shows, weights of meshes without a skin. */
+export function leftoverData(character: Character): {
+  readonly skins: readonly number[];
+  readonly meshes: readonly number[];
+  readonly influences: readonly number[];
+} {
+  const used = (list: 'mesh' | 'skin', i: number) => character.nodes.some((n) => n[list] === i);
+  return {
+    skins:
+      character.meshes.length === 0 ? [] : character.skins.flatMap((_, i) => (used('skin', i) ? [] : [i])),
+    meshes: character.meshes.flatMap((_, i) => (used('mesh', i) ? [] : [i])),
+    influences: character.meshes.flatMap((m, i) =>
+      m.influences && used('mesh', i) && !character.nodes.some((n) => n.mesh === i && n.skin >= 0) ? [i] : [],
+    ),
+  };
+}

@@ -1,0 +1,295 @@
+/** What is measured of a character as a whole, in metres and degrees. Each question is answered once for a character. */
+import { restPlace, restWorld, weightOfNodes } from '../../character/hierarchy';
+import {
+  type Box,
+  bodyBox,
+  bodyMeshes,
+  boxOf,
+  characterHeight,
+  placedMeshes,
+  skeletonBox,
+} from '../../character/measure';
+import { type Character, positionsOf } from '../../character/model';
+import { shownMesh } from '../../character/morphs';
+import { type Vec3, decompose, distance, dot, length, normalised, subtract } from '../../geometry/matrix';
+import { readName } from '../../anatomy/names';
+import { insideOf, lieInside } from './inside';
+import {
+  AXES,
+  type Landmark,
+  type Landmarks,
+  type SignedAxis,
+  bearingOf,
+  degreesBetween,
+  landmarksOf,
+  nearestAxis,
+  squared,
+} from '../../anatomy/landmarks';
+import { type Symmetry, symmetryOf } from './symmetry';
+
+function once<T>(ask: (c: Character) => T): (c: Character) => T {
+  const known = new WeakMap<Character, { value: T }>();
+  return (c) => {
+    let k = known.get(c);
+    if (!k) {
+      k = { value: ask(c) };
+      known.set(c, k);
+    }
+    return k.value;
+  };
+}
+
+export const heightOf = (box: Box | null): number | null => (box ? box.max[1] - box.min[1] : null);
+
+export const bodyHeight = once((c) => heightOf(bodyBox(c)));
+export const skeletonHeight = once((c) => heightOf(skeletonBox(c)));
+
+/** Height of the lowest point of the body; null where there is none. */
+export const groundGap = once((c) => bodyBox(c)?.min[1] ?? null);
+
+/** The plane about which the body mirrors best; twins within a thousandth of the height. */
+export const middleOf = once((c): Symmetry | null =>
+  symmetryOf(
+    bodyMeshes(c).map((p) => p.points),
+    characterHeight(c) * 0.001,
+  ),
+);
+
+/** Below this share of twins a body is not symmetric, and its middle says nothing. */
+export const SYMMETRIC = 0.7;
+
+export interface Footprint {
+  readonly min: readonly [number, number];
+  readonly max: readonly [number, number];
+  /** How far the origin lies outside of it, along x and z. */ readonly outside: readonly [number, number];
+}
+
+/** The ground that the body stands on (x and z of its lowest 5 %), and where the origin lies against it. */
+export const footprintOf = once((c): Footprint | null => {
+  const box = bodyBox(c);
+  if (!box) return null;
+  const top = box.min[1] + (box.max[1] - box.min[1]) * 0.05;
+  const min: [number, number] = [Infinity, Infinity];
+  const max: [number, number] = [-Infinity, -Infinity];
+  for (const { points } of bodyMeshes(c)) {
+    for (let i = 0; i < points.length; i += 3) {
+      if (points[i + 1] > top) continue;
+      if (points[i] < min[0]) min[0] = points[i];
+      if (points[i] > max[0]) max[0] = points[i];
+      if (points[i + 2] < min[1]) min[1] = points[i + 2];
+      if (points[i + 2] > max[1]) max[1] = points[i + 2];
+    }
+  }
+  if (min[0] > max[0]) return null;
+  const out = (k: 0 | 1) => Math.max(0, min[k], -max[k]);
+  return { min, max, outside: [out(0), out(1)] };
+});
+
+/** Within this angle a figure counts as facing along an axis, or standing along it. */
+export const FACING_DEGREES = 8;
+
+export interface Facing {
+  /** The figure's own upright and left, unit vectors of the world at right angles. */
+  readonly upright: Vec3;
+  readonly left: Vec3;
+  /** Its front, level where it stands. */
+  readonly ahead: Vec3;
+  readonly forward: SignedAxis;
+  readonly up: SignedAxis;
+  /** True where upright and hips lie along the axes. */
+  readonly stands: boolean;
+  /** True where left and right of the names are exchanged against the toes. */
+  readonly crossed: boolean;
+  /** Angle of the upright against +Y, degrees. */
+  readonly upOff: number;
+  /** Angle between the figure's front and an axis, degrees. */
+  forwardOff(axis: SignedAxis): number;
+}
+
+export const facingOf = once((c): Facing | null => {
+  const bearing = bearingOf(c);
+  if (!bearing) return null;
+  const { up: upright, left, crossed } = bearing;
+  const up = nearestAxis(upright);
+  const stands =
+    degreesBetween(upright, AXES[up]) <= FACING_DEGREES &&
+    Math.abs(90 - degreesBetween(left, AXES[up])) <= FACING_DEGREES;
+  const ahead = stands ? (squared(bearing.forward, AXES[up]) ?? bearing.forward) : bearing.forward;
+  return {
+    upright,
+    left,
+    ahead,
+    up,
+    stands,
+    forward: nearestAxis(ahead),
+    crossed,
+    upOff: degreesBetween(upright, AXES.y),
+    forwardOff: (axis) => degreesBetween(ahead, AXES[axis]),
+  };
+});
+
+export interface Limb {
+  readonly limb: 'arm' | 'leg';
+  readonly side: 'left' | 'right';
+  /** Arms: degrees below the horizontal. Legs: degrees off the vertical. */ readonly angle: number;
+  /** Angle of the elbow or knee, degrees; 0 is straight. */ readonly bend: number;
+  /** Nodes from the base to the end. */ readonly nodes: readonly [number, number, number];
+}
+
+/** How the limbs stand, against the figure's own up, so that a figure that lies down is not reported twice. */
+export const limbsOf = once((c): Limb[] => {
+  const marks = landmarksOf(c);
+  const facing = facingOf(c);
+  if (!facing) return [];
+  const up = facing.upright;
+  return (['arm', 'leg'] as const).flatMap((limb) =>
+    (['left', 'right'] as const).flatMap((side): Limb[] => {
+      const nodes = (
+        limb === 'arm' ? ['upperarm', 'lowerarm', 'hand'] : ['upperleg', 'lowerleg', 'foot']
+      ).map((p) => marks.get(`${p} ${side}` as Landmark));
+      if (nodes.some((n) => n === undefined)) return [];
+      const [a, b, d] = (nodes as number[]).map((n) => restPlace(c.nodes, n));
+      const way = subtract(d, a);
+      if (length(way) < 1e-6 || distance(a, b) < 1e-6 || distance(b, d) < 1e-6) return [];
+      const rise = Math.asin(Math.max(-1, Math.min(1, dot(normalised(way), up)))) * (180 / Math.PI);
+      return [
+        {
+          limb,
+          side,
+          angle: limb === 'arm' ? -rise : 90 + rise,
+          bend: degreesBetween(subtract(b, a), subtract(d, b)),
+          nodes: nodes as [number, number, number],
+        },
+      ];
+    }),
+  );
+});
+
+export interface Overlap {
+  readonly joints: number;
+  readonly inside: number;
+  /** Over the joints outside, metres. */ readonly mean: number;
+  readonly worst: number;
+  readonly worstNode: number;
+  /** Nodes of the joints outside. */ readonly outside: readonly number[];
+}
+
+/** The joints of the body. Control bones, tips, and bones of clothes do not count. */
+const bodyJoints = once((c): number[] => {
+  const weight = weightOfNodes(c);
+  const bound = c.nodes.some((n) => n.skin >= 0);
+  const marks = new Set(landmarksOf(c).values());
+  return c.nodes.flatMap((n, i) => {
+    if (n.kind !== 'bone') return [];
+    const r = readName(n.name);
+    if (r.end || r.part === 'root') return [];
+    return marks.has(i) || (bound && weight[i] > 0 && r.part !== '') ? [i] : [];
+  });
+});
+
+/** How many joints of the body lie inside the body. */
+export const overlapOf = once((c): Overlap | null => {
+  const joints = bodyJoints(c);
+  const meshes = bodyMeshes(c);
+  if (joints.length < 3 || meshes.length === 0) return null;
+  const lies = lieInside(
+    joints.flatMap((j) => restPlace(c.nodes, j)),
+    meshes,
+  );
+  const outside = joints.filter((_, k) => !lies[k].inside);
+  const far = lies.filter((l) => !l.inside).map((l) => l.outside);
+  const worst = Math.max(0, ...far);
+  return {
+    joints: joints.length,
+    inside: joints.length - outside.length,
+    mean: far.length > 0 ? far.reduce((a, b) => a + b, 0) / far.length : 0,
+    worst,
+    worstNode: outside[far.indexOf(worst)] ?? -1,
+    outside,
+  };
+});
+
+/** Sizes that are tried between the least and the most. */
+const TRIES = 13;
+
+/**
+ * The height of the skeleton, between two, at which most of the body's joints lie inside the body when it is scaled about the world's
+ * origin; the middle of such heights where there are several, and of the two where nothing tells. Metres.
+ */
+export function fittingHeight(c: Character, least: number, most: number): number {
+  const height = skeletonHeight(c);
+  const joints = bodyJoints(c);
+  const meshes = bodyMeshes(c);
+  if (!height || joints.length < 3 || meshes.length === 0) return (least + most) / 2;
+  const heights = Array.from({ length: TRIES }, (_, k) => least + ((most - least) * (k + 0.5)) / TRIES);
+  const places = joints.flatMap((j) => restPlace(c.nodes, j));
+  const inside = insideOf(
+    heights.flatMap((h) => places.map((x) => (x * h) / height)),
+    meshes,
+  );
+  const counts = heights.map((_, k) =>
+    inside.subarray(k * joints.length, (k + 1) * joints.length).reduce((a, b) => a + b, 0),
+  );
+  const best = Math.max(...counts);
+  const good = heights.filter((_, k) => counts[k] === best);
+  return (good[0] + good[good.length - 1]) / 2;
+}
+
+export interface Segment {
+  readonly label: string;
+  /** Share of the stature. */ readonly share: number;
+  readonly table: number;
+}
+
+/**
+ * Segments of a human figure as shares of its stature, beside the table of Drillis & Contini (1966) as Winter's “Biomechanics
+ * and Motor Control of Human Movement” gives it. An aid for the eye, not a rule: stylised figures differ on purpose.
+ */
+export const segmentsOf = once((c): Segment[] => {
+  const height = bodyHeight(c) ?? skeletonHeight(c);
+  const marks: Landmarks = landmarksOf(c);
+  if (!height) return [];
+  const at = (l: Landmark): Vec3 | null => {
+    const i = marks.get(l);
+    return i === undefined ? null : restPlace(c.nodes, i);
+  };
+  const floor = groundGap(c) ?? 0;
+  const between = (a: Landmark, b: Landmark) => {
+    const p = at(a);
+    const q = at(b);
+    return p && q ? distance(p, q) : null;
+  };
+  const level = (a: Landmark) => {
+    const p = at(a);
+    return p ? p[1] - floor : null;
+  };
+  const wide = between('upperarm left', 'upperarm right');
+  const rows: [string, number | null, number][] = [
+    ['Upper arm', between('upperarm left', 'lowerarm left'), 0.186],
+    ['Forearm', between('lowerarm left', 'hand left'), 0.146],
+    ['Thigh', between('upperleg left', 'lowerleg left'), 0.245],
+    ['Shin', between('lowerleg left', 'foot left'), 0.246],
+    ['Half shoulder width', wide === null ? null : wide / 2, 0.129],
+    ['Shoulder above the ground', level('upperarm left'), 0.818],
+    ['Hip above the ground', level('upperleg left'), 0.53],
+    ['Knee above the ground', level('lowerleg left'), 0.285],
+    ['Ankle above the ground', level('foot left'), 0.039],
+  ];
+  return rows.flatMap(([label, metres, table]) =>
+    metres === null ? [] : [{ label, share: metres / height, table }],
+  );
+});
+
+/** Box of what one node shows at rest. */
+export function boxOfNode(c: Character, node: number): Box | null {
+  const p = placedMeshes(c).find((x) => x.node === node);
+  return p ? boxOf([p.points]) : null;
+}
+
+/** The longest side of what a node shows, in the node's own space and at its size in the world: the same however it is held. Metres. */
+export function longSideOf(c: Character, node: number): number | null {
+  const box = c.nodes[node].mesh >= 0 ? boxOf([positionsOf(shownMesh(c, node))]) : null;
+  if (!box) return null;
+  const { scale } = decompose(restWorld(c.nodes), node * 16);
+  return Math.max(...[0, 1, 2].map((k) => (box.max[k] - box.min[k]) * Math.abs(scale[k])));
+}

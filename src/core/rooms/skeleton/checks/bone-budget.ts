@@ -1,0 +1,40 @@
+import { type Check, boneElements, finding, theCharacter } from '../../../contracts/types';
+import { weightOfNodes } from '../../../character/hierarchy';
+
+/** Joints that one skin lists against the brief's budget. */
+export const boneBudgetCheck: Check = {
+  id: 'bone-budget',
+  room: 'skeleton',
+  title: 'Bone budget',
+  why: 'The machine moves only so many bones in one skin; those beyond the budget cost a second draw or are dropped.',
+  run(character, brief) {
+    const largest = character.skins.reduce<readonly number[]>(
+      (most, s) => (s.joints.length > most.length ? s.joints : most),
+      [],
+    );
+    if (largest.length <= brief.limits.bones) return [];
+    const weight = weightOfNodes(character);
+    const idle = largest.filter((b) => weight[b] === 0);
+    return [
+      finding(boneBudgetCheck, {
+        gravity: 'worth',
+        subject: theCharacter(character),
+        unit: 'bones',
+        elements: [boneElements(idle.length > 0 ? idle : largest)],
+        count: largest.length - brief.limits.bones,
+        message: `A skin lists ${largest.length} bones; the brief allows ${brief.limits.bones}, and ${idle.length} of them carry no weight`,
+        measured: largest.length,
+        expected: brief.limits.bones,
+        evidence: [
+          {
+            label: 'Bones in the largest skin',
+            now: largest.length,
+            brief: brief.limits.bones,
+            unit: 'bones',
+          },
+          { label: 'Of these without weight', now: idle.length, brief: '—', unit: 'bones' },
+        ],
+      }),
+    ];
+  },
+};

@@ -1,0 +1,156 @@
+import type { Brief } from '../../../contracts/brief';
+import {
+  type Check,
+  type Finding,
+  type Gravity,
+  type RemedyCall,
+  boneElements,
+  finding,
+  theCharacter,
+} from '../../../contracts/types';
+import { bonesOf, weightOfNodes } from '../../../character/hierarchy';
+import type { Character } from '../../../character/model';
+import { otherSideName } from '../../../anatomy/names';
+
+/** Bone names: the brief's convention, duplicates, leftovers of copying, and a left for every right. */
+export const boneNamesCheck: Check = {
+  id: 'bone-names',
+  room: 'skeleton',
+  title: 'Bone names',
+  why: 'Clips, retargeting and mirroring find bones by name: a name that is not what the game expects is a bone that does not move.',
+  run(character, brief) {
+    const names = new Names(character, brief);
+    return [doubled(names), leftover(names), oneSided(names), unconventional(names), tooLong(names)].flatMap(
+      (group) => (group.bones.length > 0 ? [findingOf(character, group)] : []),
+    );
+  },
+};
+
+/** Bones that share a fault of their names, and what is said of it. */
+interface Group {
+  readonly mark: string;
+  readonly gravity: Gravity;
+  readonly bones: readonly number[];
+  readonly message: string;
+  readonly expected: string;
+  readonly remedies?: readonly RemedyCall[];
+}
+
+function findingOf(character: Character, { mark, bones, remedies = [], ...group }: Group): Finding {
+  return finding(
+    boneNamesCheck,
+    {
+      ...group,
+      remedies,
+      subject: theCharacter(character),
+      unit: 'bones',
+      measured: bones.length,
+      evidence: [{ label: 'Bones concerned', now: bones.length, brief: 0, unit: 'bones' }],
+      elements: [boneElements(bones)],
+    },
+    mark,
+  );
+}
+
+/** The bones of a character and what the brief says of their names. */
+class Names {
+  readonly bones: readonly number[];
+  readonly leftovers: readonly number[];
+
+  constructor(
+    readonly character: Character,
+    readonly brief: Brief,
+  ) {
+    this.bones = bonesOf(character);
+    const pattern = new RegExp(brief.naming.leftovers, 'i');
+    this.leftovers = this.bones.filter((b) => pattern.test(this.of(b)));
+  }
+
+  of(bone: number): string {
+    return this.character.nodes[bone].name;
+  }
+
+  /** The name without what copying or mirroring left on it. */
+  withoutLeftovers(bone: number): string {
+    return this.of(bone).replace(new RegExp(`[_.\\- ]?${this.brief.naming.leftovers}`, 'ig'), '');
+  }
+
+  /** The first few of some bones, in words. */
+  few(bones: readonly number[]): string {
+    const names = [...new Set(bones.map((b) => this.of(b)))];
+    const shown = names.slice(0, 3).map((n) => `“${n}”`);
+    return `${shown.join(', ')}${names.length > 3 ? ` and ${names.length - 3} more` : ''}`;
+  }
+}
+
+function doubled(names: Names): Group {
+  const seen = new Map<string, number[]>();
+  for (const b of names.bones) seen.set(names.of(b), [...(seen.get(names.of(b)) ?? []), b]);
+  const bones = [...seen.values()].filter((l) => l.length > 1).flat();
+  return {
+    mark: 'doubled',
+    gravity: 'stops',
+    bones,
+    message: `${bones.length} bones share a name: ${names.few(bones)}`,
+    expected: 'every name once',
+    remedies: [{ id: 'rename', params: {} }],
+  };
+}
+
+function leftover(names: Names): Group {
+  const bones = names.leftovers;
+  const table = Object.fromEntries(bones.map((b) => [names.of(b), names.withoutLeftovers(b)]));
+  return {
+    mark: 'leftover',
+    gravity: 'worth',
+    bones,
+    message: `${bones.length === 1 ? 'A name has' : `${bones.length} names have`} a leftover of copying or mirroring: ${names.few(bones)}`,
+    expected: 'no leftovers',
+    remedies: [{ id: 'rename', params: { table } }],
+  };
+}
+
+function oneSided(names: Names): Group {
+  const all = new Set(names.bones.map((b) => names.of(b)));
+  const weight = weightOfNodes(names.character);
+  const bones = names.bones.filter((b) => {
+    const other = otherSideName(names.of(b));
+    if (weight[b] === 0 || other === null || all.has(other)) return false;
+    if (names.withoutLeftovers(b) !== names.of(b)) return false;
+    // A side whose partner only has a copy's name is told once, by its leftover.
+    return !names.leftovers.some((l) => names.of(l).startsWith(other));
+  });
+  return {
+    mark: 'one-sided',
+    gravity: 'worth',
+    bones,
+    message: `${bones.length === 1 ? 'A bone lacks' : `${bones.length} bones lack`} the other side: ${names.few(bones)}`,
+    expected: 'a left for every right',
+  };
+}
+
+function unconventional(names: Names): Group {
+  const { pattern, words } = names.brief.naming;
+  const convention = new RegExp(pattern);
+  const bones = names.bones.filter((b) => !convention.test(names.of(b)));
+  return {
+    mark: 'convention',
+    gravity: 'worth',
+    bones,
+    message: `${bones.length} of ${names.bones.length} names do not follow the convention: ${names.few(bones)}`,
+    expected: words,
+    remedies: [{ id: 'rename', params: {} }],
+  };
+}
+
+function tooLong(names: Names): Group {
+  const { longest } = names.brief.naming;
+  const bones = names.bones.filter((b) => names.of(b).length > longest);
+  return {
+    mark: 'long',
+    gravity: 'worth',
+    bones,
+    message: `${bones.length} names are longer than ${longest} characters: ${names.few(bones)}`,
+    expected: `${longest} characters`,
+  };
+}

@@ -1,0 +1,150 @@
+import { type Check, boneElements, finding, theCharacter, theNode } from '../../../contracts/types';
+import type { Character } from '../../../character/model';
+import { bonesOf, parentBone } from '../../../character/hierarchy';
+import { readName } from '../../../anatomy/names';
+import { type ParentTable, TREES } from '../../../anatomy/trees';
+
+interface Expectation {
+  readonly bone: number;
+  readonly has: number;
+  readonly wants: string;
+}
+
+/**
+ * Parents against the table of an open standard. Where the skeleton uses the table's own names they are held against each
+ * other bone by bone; otherwise the names are read for part and side, and the nearest bone above that means anything must
+ * be one that the table has above it.
+ */
+export const parentsCheck: Check = {
+  id: 'parents',
+  room: 'skeleton',
+  title: 'Hierarchy as expected',
+  why: 'A bone under the wrong parent looks right at rest and goes with the wrong limb as soon as something moves; a mirrored hand still under the other wrist is the classic.',
+  run(character, brief) {
+    const tree = TREES[brief.tree];
+    const bones = bonesOf(character);
+    const named = bones.filter((b) => Object.hasOwn(tree.parents, character.nodes[b].name));
+    const byName = named.length >= Object.keys(tree.parents).length * 0.6;
+    const wrong = byName
+      ? byTable(character, named, tree.parents)
+      : byReading(character, bones, tree.parents);
+    if (wrong.length === 0) return [];
+    const nameOf = (b: number) => (b < 0 ? 'nothing' : `“${character.nodes[b].name}”`);
+    const flat = byName && wrong.length > 3 && new Set(wrong.map((w) => w.has)).size === 1;
+    if (flat) {
+      const above = character.nodes[wrong[0].bone].parent;
+      return [
+        finding(
+          parentsCheck,
+          {
+            gravity: 'stops',
+            subject: theCharacter(character),
+            unit: 'bones',
+            elements: [boneElements(wrong.map((w) => w.bone))],
+            message: `${named.length} of ${named.length} joints hang flat under ${above < 0 ? 'the scene' : `“${character.nodes[above].name}”`} instead of in the ${tree.title} order`,
+            measured: wrong.length,
+            expected: `the ${tree.title} order`,
+            count: named.length,
+            evidence: [
+              { label: 'Joints under the wrong parent', now: wrong.length, brief: 0, unit: 'bones' },
+              {
+                label: 'Joints found by name',
+                now: named.length,
+                brief: Object.keys(tree.parents).length,
+                unit: 'bones',
+              },
+            ],
+          },
+          'flat',
+        ),
+      ];
+    }
+    return wrong.map((w) =>
+      finding(parentsCheck, {
+        gravity: 'stops',
+        subject: theNode(character, w.bone),
+        unit: '',
+        elements: [boneElements([w.bone, ...(w.has >= 0 ? [w.has] : [])])],
+        count: 1,
+        message: `${nameOf(w.bone)} hangs under ${nameOf(w.has)}; it belongs under ${w.wants}`,
+        measured: w.has < 0 ? 'no parent' : character.nodes[w.has].name,
+        expected: w.wants,
+        evidence: [
+          {
+            label: 'Parent',
+            now: w.has < 0 ? 'none' : character.nodes[w.has].name,
+            brief: w.wants,
+            unit: '',
+          },
+        ],
+        remedies: rehang(character, bones, w),
+      }),
+    );
+  },
+};
+
+function byTable(character: Character, named: readonly number[], table: ParentTable): Expectation[] {
+  const present = new Set(named.map((b) => character.nodes[b].name));
+  return named.flatMap((bone) => {
+    let wants = table[character.nodes[bone].name];
+    while (wants !== null && !present.has(wants)) wants = table[wants] ?? null;
+    let has = parentBone(character.nodes, bone);
+    while (has >= 0 && !present.has(character.nodes[has].name)) has = parentBone(character.nodes, has);
+    const right = wants === null ? true : has >= 0 && character.nodes[has].name === wants;
+    return right ? [] : [{ bone, has, wants: wants ?? 'nothing' }];
+  });
+}
+
+/** Parts above each part, nearest first, read off the table's own names. */
+function partsAbove(table: ParentTable): Map<string, string[]> {
+  const out = new Map<string, string[]>();
+  for (const name of Object.keys(table)) {
+    const part = readName(name).part;
+    if (!part || out.has(part)) continue;
+    const above: string[] = [];
+    for (let p = table[name]; p; p = table[p]) {
+      const q = readName(p).part;
+      if (q && q !== part && !above.includes(q)) above.push(q);
+    }
+    out.set(part, above);
+  }
+  return out;
+}
+
+function byReading(character: Character, bones: readonly number[], table: ParentTable): Expectation[] {
+  const above = partsAbove(table);
+  const present = new Set(bones.map((b) => readName(character.nodes[b].name).part));
+  return bones.flatMap((bone): Expectation[] => {
+    const r = readName(character.nodes[bone].name);
+    const wanted = above.get(r.part)?.filter((p) => present.has(p)) ?? [];
+    if (!r.part || r.twist || r.end || wanted.length === 0) return [];
+    let has = parentBone(character.nodes, bone);
+    while (has >= 0) {
+      const p = readName(character.nodes[has].name);
+      if (p.part && !p.twist && !p.end && p.part !== 'root') break;
+      has = parentBone(character.nodes, has);
+    }
+    const p = has >= 0 ? readName(character.nodes[has].name) : null;
+    const sameSide = !p || p.side === r.side || p.side === 'middle';
+    const samePart = !!p && p.part === r.part;
+    if (p && sameSide && (samePart || p.part === wanted[0])) return [];
+    const side =
+      r.side === 'middle' || ['spine', 'pelvis', 'neck', 'head'].includes(wanted[0]) ? '' : `${r.side} `;
+    return [{ bone, has: parentBone(character.nodes, bone), wants: `the ${side}${wanted[0]}` }];
+  });
+}
+
+function rehang(
+  character: Character,
+  bones: readonly number[],
+  w: Expectation,
+): { id: string; params: Record<string, unknown> }[] {
+  const target = bones.find((b) => {
+    const r = readName(character.nodes[b].name);
+    return (
+      (`the ${r.side === 'middle' ? '' : `${r.side} `}${r.part}` === w.wants && !r.twist && !r.end) ||
+      character.nodes[b].name === w.wants
+    );
+  });
+  return target === undefined ? [] : [{ id: 're-hang', params: { bone: w.bone, parent: target } }];
+}

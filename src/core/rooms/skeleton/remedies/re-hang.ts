@@ -1,0 +1,49 @@
+import { number, object } from 'yup';
+import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
+import { ancestorsOf } from '../../../character/hierarchy';
+import { hungUnder, rebasedChannel } from '../../../character/rehang';
+import { replaced } from '../../../character/model';
+
+/** Hangs a bone, with all below it, under another parent; it stays where it is. */
+export const reHang: Remedy<{ bone: number; parent: number }> = {
+  id: 're-hang',
+  room: 'skeleton',
+  title: 'Hang under the right parent',
+  does: 'The bone and all below it change parent and keep their place; its clips keep what they do relative to rest.',
+  params: object({
+    bone: number().integer().min(0).required(),
+    parent: number().integer().min(-1).required(),
+  }),
+  preview(character, { bone, parent }) {
+    const name = (i: number) => (i < 0 ? 'none' : (character.nodes[i]?.name ?? '?'));
+    return [
+      {
+        label: `Parent of ${name(bone)}`,
+        before: name(character.nodes[bone]?.parent ?? -1),
+        after: name(parent),
+        unit: '',
+      },
+    ];
+  },
+  apply(character, { bone, parent }) {
+    const n = character.nodes[bone];
+    if (!n || parent >= character.nodes.length)
+      throw new RemedyError('The bone or its new parent is not there any more; run the audit again.');
+    if (parent === bone || (parent >= 0 && ancestorsOf(character.nodes, parent).includes(bone)))
+      throw new RemedyError(
+        `“${n.name}” cannot hang under “${character.nodes[parent].name}”, which hangs below it; choose a bone outside of its branch.`,
+      );
+    if (n.parent === parent)
+      throw new NothingToDo(`“${n.name}” hangs there already; there is nothing to change.`);
+    const after = hungUnder(character, bone, parent);
+    const clips = character.clips.map((clip) =>
+      clip.channels.some((ch) => ch.node === bone)
+        ? {
+            ...clip,
+            channels: clip.channels.map((ch) => (ch.node === bone ? rebasedChannel(ch, n, after) : ch)),
+          }
+        : clip,
+    );
+    return { ...character, nodes: replaced(character.nodes, new Map([[bone, after]])), clips };
+  },
+};

@@ -1,0 +1,63 @@
+import { number, object } from 'yup';
+import { type Remedy, RemedyError } from '../../../contracts/types';
+import { inUnit } from '../../../contracts/brief';
+import { childrenOf, restPlace, restWorld } from '../../../character/hierarchy';
+import { rebasedChannel, withLocal } from '../../../character/rehang';
+import { type SceneNode, replaced } from '../../../character/model';
+import { inverseOr, length, times } from '../../../geometry/matrix';
+
+/** Moves one bone to the world origin; everything below it, and the skin, stays where it is. */
+export const rootToOrigin: Remedy<{ bone: number }> = {
+  id: 'root-to-origin',
+  room: 'skeleton',
+  title: 'Move the root to the origin',
+  does: 'The root goes to the origin alone: its children and the skin stay in place, its inverse bind is made anew.',
+  params: object({ bone: number().integer().min(0).required() }),
+  preview(character, params, brief) {
+    const after = rootToOrigin.apply(character, params, brief);
+    return [
+      {
+        label: 'Root to origin',
+        before: inUnit(length(restPlace(character.nodes, params.bone)), brief.unit),
+        after: inUnit(length(restPlace(after.nodes, params.bone)), brief.unit),
+        unit: brief.unit,
+      },
+    ];
+  },
+  apply(character, { bone }) {
+    const { nodes } = character;
+    if (!nodes[bone]) throw new RemedyError('The bone is not there any more; run the audit again.');
+    const world = restWorld(nodes);
+    const old = world.slice(bone * 16, bone * 16 + 16);
+    const moved = old.slice();
+    moved.set([0, 0, 0], 12);
+    const parent = nodes[bone].parent;
+    const changed = new Map<number, SceneNode>([
+      [bone, withLocal(nodes[bone], parent < 0 ? moved : times(inverseOr(world, parent * 16), moved))],
+    ]);
+    const inverse = inverseOr(moved);
+    for (const child of childrenOf(nodes)[bone])
+      changed.set(child, withLocal(nodes[child], times(inverse, world, 0, child * 16)));
+    const keep = times(inverse, old);
+    const skins = character.skins.map((s) => {
+      const k = s.joints.indexOf(bone);
+      if (k < 0) return s;
+      const inverseBinds = Float64Array.from(s.inverseBinds);
+      inverseBinds.set(times(keep, s.inverseBinds, 0, k * 16), k * 16);
+      return { ...s, inverseBinds };
+    });
+    const clips = character.clips.map((clip) =>
+      clip.channels.some((ch) => changed.has(ch.node))
+        ? {
+            ...clip,
+            channels: clip.channels.map((ch) =>
+              changed.has(ch.node)
+                ? rebasedChannel(ch, nodes[ch.node], changed.get(ch.node) as SceneNode)
+                : ch,
+            ),
+          }
+        : clip,
+    );
+    return { ...character, nodes: replaced(nodes, changed), skins, clips };
+  },
+};

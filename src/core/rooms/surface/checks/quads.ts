@@ -1,0 +1,134 @@
+import { type Check, type Finding, type Subject, finding } from '../../../contracts/types';
+import { type Brief, inUnit } from '../../../contracts/brief';
+import { bonesOf, childrenOf, parentBone, restPlace } from '../../../character/hierarchy';
+import { type Placed, placedMeshes } from '../../../character/measure';
+import type { Character } from '../../../character/model';
+
+/** Share of quads, and whether the other polygons lie near a joint that bends. */
+export const quadsCheck: Check = {
+  id: 'quads',
+  room: 'surface',
+  title: 'Quads, and where the rest lies',
+  why: 'Quads in loops fold evenly over a joint; triangles and n-gons there crease. On a sole or under a cap they do no harm.',
+  run(character, brief) {
+    const bending = bendingJoints(character);
+    return placedMeshes(character).flatMap((p) => {
+      const name = character.nodes[p.node].name || p.mesh.name;
+      const subject: Subject = { kind: 'mesh', index: character.nodes[p.node].mesh, name };
+      const shape = shapeOf(p, bending, brief.surface.nearJoint);
+      if (shape.polygons === 0) return [];
+      return [
+        ...(p.mesh.polygonOrigin === 'recovered' ? [recoveredFinding(subject, shape, brief)] : []),
+        ...(shape.share < brief.surface.quadShare ? [shareFinding(subject, p.node, shape, brief)] : []),
+      ];
+    });
+  },
+};
+
+/** A joint bends where a chain goes on through it: a bone above and a bone below. World places, metres. */
+function bendingJoints(character: Character): [number, number, number][] {
+  const children = childrenOf(character.nodes);
+  const isBone = (i: number) => character.nodes[i].kind === 'bone';
+  return bonesOf(character)
+    .filter((b) => parentBone(character.nodes, b) >= 0 && children[b].some(isBone))
+    .map((b) => restPlace(character.nodes, b));
+}
+
+interface Shape {
+  readonly polygons: number;
+  readonly triangles: number;
+  readonly ngons: number;
+  /** Share of quads, 0 … 1. */
+  readonly share: number;
+  /** Polygons that are no quads, and those of them near a bending joint. */
+  readonly others: readonly number[];
+  readonly near: readonly number[];
+}
+
+function shapeOf(
+  p: Placed,
+  bending: readonly (readonly [number, number, number])[],
+  nearJoint: number,
+): Shape {
+  const { polygonOffsets: offsets, corners } = p.mesh;
+  const polygons = offsets.length - 1;
+  const others: number[] = [];
+  const near: number[] = [];
+  let triangles = 0;
+  for (let q = 0; q < polygons; q++) {
+    const n = offsets[q + 1] - offsets[q];
+    if (n === 4) continue;
+    if (n === 3) triangles++;
+    others.push(q);
+    if (p.skin && bending.length > 0 && nearAny(p.points, corners, offsets[q], n, bending, nearJoint))
+      near.push(q);
+  }
+  const ngons = others.length - triangles;
+  return { polygons, triangles, ngons, share: 1 - others.length / polygons, others, near };
+}
+
+function recoveredFinding(subject: Subject, { polygons, share, others }: Shape, brief: Brief): Finding {
+  const wanted = brief.surface.quadShare * 100;
+  return finding(
+    quadsCheck,
+    {
+      gravity: 'note',
+      subject,
+      unit: '%',
+      count: polygons,
+      measured: share * 100,
+      expected: 'polygons in the file',
+      message: `“${subject.name}” came as triangles; ${polygons - others.length} quads were recovered from triangle pairs`,
+      evidence: [{ label: 'Share of quads', now: share * 100, brief: wanted, unit: '%' }],
+    },
+    'recovered',
+  );
+}
+
+function shareFinding(subject: Subject, node: number, shape: Shape, brief: Brief): Finding {
+  const { share, triangles, ngons, near, others } = shape;
+  const matters = near.length > 0;
+  const wanted = brief.surface.quadShare * 100;
+  const centimetres = inUnit(brief.surface.nearJoint, 'cm').toFixed(0);
+  return finding(
+    quadsCheck,
+    {
+      gravity: matters ? 'worth' : 'note',
+      subject,
+      unit: '%',
+      measured: share * 100,
+      expected: wanted,
+      message: `“${subject.name}” is ${(share * 100).toFixed(0)} % quads; ${triangles} triangles and ${ngons} n-gons, ${near.length} of them near a bending joint`,
+      elements: [{ kind: 'polygon', node, ids: Uint32Array.from(matters ? near : others) }],
+      evidence: [
+        { label: 'Share of quads', now: share * 100, brief: wanted, unit: '%' },
+        { label: 'Triangles', now: triangles, brief: '—', unit: '' },
+        { label: 'N-gons', now: ngons, brief: '—', unit: '' },
+        { label: `Within ${centimetres} cm of a joint`, now: near.length, brief: 0, unit: '' },
+      ],
+    },
+    'share',
+  );
+}
+
+function nearAny(
+  points: Float32Array,
+  corners: Uint32Array,
+  start: number,
+  n: number,
+  joints: readonly (readonly number[])[],
+  reach: number,
+): boolean {
+  let x = 0;
+  let y = 0;
+  let z = 0;
+  for (let k = start; k < start + n; k++) {
+    x += points[corners[k] * 3];
+    y += points[corners[k] * 3 + 1];
+    z += points[corners[k] * 3 + 2];
+  }
+  x /= n;
+  y /= n;
+  z /= n;
+  return joints.some((j) => (j[0] - x) ** 2 + (j[1] - y) ** 2 + (j[2] - z) ** 2 < reach * reach);
+}

@@ -1,0 +1,124 @@
+import type { Mesh } from '../../character/model';
+import { positionsOf } from '../../character/model';
+import { Groups, forClosePairs } from '../../geometry/weld';
+import { pointsOf } from '../../character/points';
+
+export interface Coincidence {
+  /** Points that would go if every group became one. */
+  readonly points: number;
+  /** Largest distance within a pair, metres. */
+  readonly farthest: number;
+  /** Vertices of all points in groups. */
+  readonly vertices: Uint32Array;
+  /** For every point, the point it would become. */
+  readonly becomes: Uint32Array;
+}
+
+/**
+ * Groups of different points closer than `distance`. Points that are joined by an edge of a polygon are left alone (a short
+ * edge is not a double), and so are pairs that face away from each other: closed lips and eyelids stay two.
+ * @param distance metres, in the mesh's own space
+ */
+export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
+  const weld = pointsOf(mesh);
+  const n = weld.pointCount;
+  const positions = positionsOf(mesh);
+  const places = new Float32Array(n * 3);
+  for (let p = 0; p < n; p++) {
+    const v = weld.vertexOfPoint[p] * 3;
+    places[p * 3] = positions[v];
+    places[p * 3 + 1] = positions[v + 1];
+    places[p * 3 + 2] = positions[v + 2];
+  }
+  const pairs: [number, number][] = [];
+  forClosePairs(places, distance, (a, b) => pairs.push([a, b]));
+  const becomes = new Uint32Array(n);
+  for (let i = 0; i < n; i++) becomes[i] = i;
+  if (pairs.length === 0) return { points: 0, farthest: 0, vertices: new Uint32Array(0), becomes };
+  const wanted = new Set(pairs.flat());
+  const normals = pointNormals(mesh, places, weld.pointOfVertex, wanted);
+  const joined = edgesAmong(mesh, weld.pointOfVertex, wanted);
+  const groups = new Groups(n);
+  let farthest = 0;
+  for (const [a, b] of pairs) {
+    if (joined.has(Math.min(a, b) * n + Math.max(a, b))) continue;
+    const na = normals.get(a);
+    const nb = normals.get(b);
+    if (na && nb && na[0] * nb[0] + na[1] * nb[1] + na[2] * nb[2] < -0.2) continue;
+    groups.join(a, b);
+    farthest = Math.max(
+      farthest,
+      Math.hypot(
+        places[a * 3] - places[b * 3],
+        places[a * 3 + 1] - places[b * 3 + 1],
+        places[a * 3 + 2] - places[b * 3 + 2],
+      ),
+    );
+  }
+  const touched = new Set<number>();
+  let points = 0;
+  for (const p of wanted) {
+    becomes[p] = groups.find(p);
+    if (becomes[p] !== p) {
+      points++;
+      touched.add(p);
+      touched.add(becomes[p]);
+    }
+  }
+  const vertices: number[] = [];
+  for (let v = 0; v < mesh.vertexCount; v++) if (touched.has(weld.pointOfVertex[v])) vertices.push(v);
+  return { points, farthest, vertices: Uint32Array.from(vertices), becomes };
+}
+
+function edgesAmong(mesh: Mesh, pointOfVertex: Uint32Array, wanted: ReadonlySet<number>): Set<number> {
+  const out = new Set<number>();
+  const pointCount = pointsOf(mesh).pointCount;
+  for (let p = 0; p + 1 < mesh.polygonOffsets.length; p++) {
+    const start = mesh.polygonOffsets[p];
+    const end = mesh.polygonOffsets[p + 1];
+    for (let k = start; k < end; k++) {
+      const a = pointOfVertex[mesh.corners[k]];
+      const b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]];
+      if (wanted.has(a) && wanted.has(b)) out.add(Math.min(a, b) * pointCount + Math.max(a, b));
+    }
+  }
+  return out;
+}
+
+function pointNormals(
+  mesh: Mesh,
+  places: Float32Array,
+  pointOfVertex: Uint32Array,
+  wanted: ReadonlySet<number>,
+): Map<number, [number, number, number]> {
+  const out = new Map<number, [number, number, number]>();
+  for (let p = 0; p + 1 < mesh.polygonOffsets.length; p++) {
+    const start = mesh.polygonOffsets[p];
+    const end = mesh.polygonOffsets[p + 1];
+    let any = false;
+    for (let k = start; k < end; k++) any ||= wanted.has(pointOfVertex[mesh.corners[k]]);
+    if (!any) continue;
+    // Newell's method: the area normal of any polygon.
+    let x = 0;
+    let y = 0;
+    let z = 0;
+    for (let k = start; k < end; k++) {
+      const a = pointOfVertex[mesh.corners[k]] * 3;
+      const b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]] * 3;
+      x += (places[a + 1] - places[b + 1]) * (places[a + 2] + places[b + 2]);
+      y += (places[a + 2] - places[b + 2]) * (places[a] + places[b]);
+      z += (places[a] - places[b]) * (places[a + 1] + places[b + 1]);
+    }
+    for (let k = start; k < end; k++) {
+      const q = pointOfVertex[mesh.corners[k]];
+      if (!wanted.has(q)) continue;
+      const sum = out.get(q) ?? [0, 0, 0];
+      out.set(q, [sum[0] + x, sum[1] + y, sum[2] + z]);
+    }
+  }
+  for (const [q, v] of out) {
+    const l = Math.hypot(...v) || 1;
+    out.set(q, [v[0] / l, v[1] / l, v[2] / l]);
+  }
+  return out;
+}

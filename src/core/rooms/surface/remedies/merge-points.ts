@@ -1,0 +1,184 @@
+import { number, object } from 'yup';
+import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
+import type { Attribute, Influences, Mesh, Piece, VertexArray } from '../../../character/model';
+import { replaced } from '../../../character/model';
+import { pointsOf } from '../../../character/points';
+import { coincidentGroups } from '../coincident';
+
+/**
+ * Makes one point of every group of points closer than the distance. The survivor keeps its place and weights; a vertex
+ * of a merged point that a seam needs (other texture place, other normal) stays a vertex of its own on the same point.
+ */
+export const mergePoints: Remedy<{ node: number; distance: number }> = {
+  id: 'merge-points',
+  room: 'surface',
+  title: 'Merge coincident points',
+  does: 'Points closer than the distance become one; seams stay, lips and lids stay apart, no other point moves.',
+  params: object({
+    node: number().integer().min(0).required(),
+    distance: number().positive().max(1).default(1e-4),
+  }),
+  preview(character, params, brief) {
+    const mesh = character.meshes[character.nodes[params.node]?.mesh ?? -1];
+    const after = mergePoints.apply(character, params, brief).meshes[character.nodes[params.node].mesh];
+    return [
+      { label: 'Points', before: pointsOf(mesh).pointCount, after: pointsOf(after).pointCount, unit: 'pts' },
+      { label: 'Vertices', before: mesh.vertexCount, after: after.vertexCount, unit: '' },
+      {
+        label: 'Polygons',
+        before: mesh.polygonOffsets.length - 1,
+        after: after.polygonOffsets.length - 1,
+        unit: '',
+      },
+      ...[0.1, 1, 10].map((f) => ({
+        label: `At ${(params.distance * f * 1000).toPrecision(2)} mm`,
+        before: '—',
+        after: coincidentGroups(mesh, params.distance * f).points,
+        unit: 'pts',
+      })),
+    ];
+  },
+  apply(character, { node, distance }) {
+    const at = character.nodes[node]?.mesh ?? -1;
+    const mesh = character.meshes[at];
+    if (!mesh) throw new RemedyError('The mesh is not there any more; run the audit again.');
+    const found = coincidentGroups(mesh, distance);
+    if (found.points === 0)
+      throw new NothingToDo(
+        `No two points of “${character.nodes[node].name}” lie within ${(distance * 1000).toPrecision(3)} mm; choose a larger distance.`,
+      );
+    return { ...character, meshes: replaced(character.meshes, new Map([[at, merged(mesh, found.becomes)]])) };
+  },
+};
+
+function merged(mesh: Mesh, becomes: Uint32Array): Mesh {
+  const { vertexBecomes, sits } = mergeVertices(mesh, becomes);
+  const polygons = mergePolygons(mesh, becomes, vertexBecomes);
+  const keep: number[] = [];
+  const place = new Int32Array(mesh.vertexCount).fill(-1);
+  const ranges = new Map<number, [number, number]>();
+  for (const piece of mesh.pieces) {
+    if (ranges.has(piece.vertexStart)) continue;
+    const start = keep.length;
+    for (let v = piece.vertexStart; v < piece.vertexStart + piece.vertexCount; v++)
+      if (vertexBecomes[v] === v) {
+        place[v] = keep.length;
+        keep.push(v);
+      }
+    ranges.set(piece.vertexStart, [start, keep.length - start]);
+  }
+  let polygonStart = 0;
+  const pieces = mesh.pieces.map((piece, i): Piece => {
+    const [vertexStart, vertexCount] = ranges.get(piece.vertexStart) as [number, number];
+    const polygonCount = polygons.counts[i];
+    const carriedIndices = piece.carriedIndices?.map(
+      (v) => place[vertexBecomes[v + piece.vertexStart]] - vertexStart,
+    );
+    const out = { ...piece, vertexStart, vertexCount, polygonStart, polygonCount };
+    polygonStart += polygonCount;
+    return carriedIndices ? { ...out, carriedIndices } : out;
+  });
+  const from = (v: number) => (sits[v] >= 0 ? sits[v] : v);
+  const pickAll = (set: Readonly<Record<string, Attribute>>) =>
+    Object.fromEntries(
+      Object.entries(set).map(([name, a]) => [
+        name,
+        pickRows(a, name === 'POSITION' ? keep.map(from) : keep),
+      ]),
+    );
+  return {
+    ...mesh,
+    vertexCount: keep.length,
+    pieces,
+    attributes: pickAll(mesh.attributes),
+    morphs: mesh.morphs.map((m) => ({ attributes: pickAll(m.attributes) })),
+    corners: Uint32Array.from(polygons.corners, (v) => place[v]),
+    polygonOffsets: Uint32Array.from(polygons.offsets),
+    influences: mesh.influences && pickInfluences(mesh.influences, keep.map(from)),
+  };
+}
+
+/**
+ * What becomes of every vertex: a vertex of a merged point becomes the survivor's vertex that looks alike, or stays and moves
+ * onto the survivor (`sits`: the vertex whose place and weights it takes, −1 for its own).
+ */
+function mergeVertices(mesh: Mesh, becomes: Uint32Array): { vertexBecomes: Uint32Array; sits: Int32Array } {
+  const { pointOfVertex, vertexOfPoint, pointCount } = pointsOf(mesh);
+  const survivors = new Set<number>();
+  for (let p = 0; p < pointCount; p++) if (becomes[p] !== p) survivors.add(becomes[p]);
+  const verticesOf = new Map<number, number[]>();
+  for (let v = 0; v < mesh.vertexCount; v++) {
+    const p = pointOfVertex[v];
+    if (survivors.has(p)) verticesOf.set(p, [...(verticesOf.get(p) ?? []), v]);
+  }
+  const pieceOf = (v: number) =>
+    mesh.pieces.findIndex((q) => v >= q.vertexStart && v < q.vertexStart + q.vertexCount);
+  const vertexBecomes = Uint32Array.from({ length: mesh.vertexCount }, (_, v) => v);
+  const sits = new Int32Array(mesh.vertexCount).fill(-1);
+  for (let v = 0; v < mesh.vertexCount; v++) {
+    const target = becomes[pointOfVertex[v]];
+    if (target === pointOfVertex[v]) continue;
+    const twin = (verticesOf.get(target) ?? []).find((w) => pieceOf(w) === pieceOf(v) && alike(mesh, v, w));
+    if (twin === undefined) sits[v] = vertexOfPoint[target];
+    else vertexBecomes[v] = twin;
+  }
+  return { vertexBecomes, sits };
+}
+
+/** Polygons over what the vertices became; one that is left with fewer than three points goes. */
+function mergePolygons(mesh: Mesh, becomes: Uint32Array, vertexBecomes: Uint32Array) {
+  const { pointOfVertex } = pointsOf(mesh);
+  const point = (v: number) => becomes[pointOfVertex[v]];
+  const corners: number[] = [];
+  const offsets = [0];
+  const counts = mesh.pieces.map(() => 0);
+  mesh.pieces.forEach((piece, i) => {
+    for (let p = piece.polygonStart; p < piece.polygonStart + piece.polygonCount; p++) {
+      const row: number[] = [];
+      for (let k = mesh.polygonOffsets[p]; k < mesh.polygonOffsets[p + 1]; k++) {
+        const v = vertexBecomes[mesh.corners[k]];
+        if (row.length === 0 || point(row[row.length - 1]) !== point(v)) row.push(v);
+      }
+      while (row.length > 1 && point(row[0]) === point(row[row.length - 1])) row.pop();
+      if (row.length < 3) continue;
+      for (const v of row) corners.push(v);
+      offsets.push(corners.length);
+      counts[i]++;
+    }
+  });
+  return { corners, offsets, counts };
+}
+
+/** An attribute of the given vertices, in their order. */
+function pickRows(a: Attribute, vertices: readonly number[]): Attribute {
+  const data = new (a.data.constructor as { new (n: number): VertexArray })(vertices.length * a.size);
+  vertices.forEach((v, i) => {
+    for (let k = 0; k < a.size; k++) data[i * a.size + k] = a.data[v * a.size + k];
+  });
+  return { ...a, data };
+}
+
+function alike(mesh: Mesh, v: number, w: number): boolean {
+  return Object.entries(mesh.attributes).every(([name, a]) => {
+    if (name === 'POSITION') return true;
+    const ofNumbers = a.data instanceof Float32Array ? 1e-4 : 1;
+    const tolerance = name === 'NORMAL' || name === 'TANGENT' ? 0.35 : ofNumbers;
+    for (let k = 0; k < a.size; k++)
+      if (Math.abs(a.data[v * a.size + k] - a.data[w * a.size + k]) > tolerance) return false;
+    return true;
+  });
+}
+
+function pickInfluences(f: Influences, rows: readonly number[]): Influences {
+  const offsets = new Uint32Array(rows.length + 1);
+  rows.forEach((v, i) => {
+    offsets[i + 1] = offsets[i] + f.offsets[v + 1] - f.offsets[v];
+  });
+  const joint = new (f.joint.constructor as { new (n: number): Uint16Array })(offsets[rows.length]);
+  const weight = new Float32Array(offsets[rows.length]);
+  rows.forEach((v, i) => {
+    joint.set(f.joint.subarray(f.offsets[v], f.offsets[v + 1]), offsets[i]);
+    weight.set(f.weight.subarray(f.offsets[v], f.offsets[v + 1]), offsets[i]);
+  });
+  return { offsets, joint, weight };
+}

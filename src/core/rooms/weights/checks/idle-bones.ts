@@ -1,0 +1,43 @@
+import { type Check, boneElements, finding, theCharacter } from '../../../contracts/types';
+import { ancestorsOf, bonesOf, childrenOf, meshNodesOf, weightOfNodes } from '../../../character/hierarchy';
+
+/** Joints that a skin lists, that are no ends, controls or roots, and that carry nothing. */
+export const idleBonesCheck: Check = {
+  id: 'idle-bones',
+  room: 'weights',
+  title: 'Deforming bones that carry nothing',
+  why: 'A bone in the skin that moves nothing costs its place in the budget; often it is the sign of a bone that was missed.',
+  run(character, brief) {
+    const weight = weightOfNodes(character);
+    const children = childrenOf(character.nodes);
+    const quiet = [brief.endPattern, brief.controlPattern]
+      .filter((p): p is string => !!p)
+      .map((p) => new RegExp(p, 'i'));
+    const holds = new Set(meshNodesOf(character).flatMap((m) => ancestorsOf(character.nodes, m)));
+    const idle = bonesOf(character).filter(
+      (b) =>
+        weight[b] === 0 &&
+        !holds.has(b) &&
+        character.nodes[b].parent >= 0 &&
+        children[b].length > 0 &&
+        !quiet.some((q) => q.test(character.nodes[b].name)) &&
+        character.nodes[character.nodes[b].parent].kind === 'bone',
+    );
+    if (idle.length === 0 || character.meshes.every((m) => !m.influences)) return [];
+    return [
+      finding(idleBonesCheck, {
+        gravity: 'note',
+        subject: theCharacter(character),
+        unit: 'bones',
+        elements: [boneElements(idle)],
+        message: `${idle.length} ${idle.length === 1 ? 'bone inside the skeleton carries' : 'bones inside the skeleton carry'} no weight: ${idle
+          .slice(0, 3)
+          .map((b) => character.nodes[b].name)
+          .join(', ')}${idle.length > 3 ? ' …' : ''}`,
+        measured: idle.length,
+        expected: 0,
+        evidence: [{ label: 'Bones without weight', now: idle.length, brief: 0, unit: 'bones' }],
+      }),
+    ];
+  },
+};

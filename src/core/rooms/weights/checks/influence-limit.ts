@@ -1,0 +1,24 @@
+import type { Check } from '../../../contracts/types';
+import { askVertices, liveAt } from './vertices';
+
+/** Vertices with more influences than the brief allows. */
+export const influenceLimitCheck: Check = {
+  id: 'influence-limit',
+  room: 'weights',
+  title: 'More bones per point than the brief allows',
+  why: 'The engine keeps the heaviest few and drops the rest, by its own rule and without a word; better to choose here and see what it does.',
+  run: (character, brief) =>
+    askVertices(influenceLimitCheck, character, {
+      gravity: 'stops',
+      unit: 'bones',
+      expected: brief.limits.influences,
+      label: 'Most bones at one point',
+      wrong: (f, v) =>
+        f.offsets[v + 1] - f.offsets[v] > brief.limits.influences && liveAt(f, v) > brief.limits.influences,
+      measure: liveAt,
+      worse: (a, b) => a > b,
+      message: (points, worst, mesh) =>
+        `${points} points of ${mesh} hold up to ${worst} bones; the brief allows ${brief.limits.influences}`,
+      remedies: [{ id: 'limit-influences', params: { limit: brief.limits.influences } }],
+    }),
+};

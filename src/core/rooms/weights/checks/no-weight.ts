@@ -1,0 +1,23 @@
+import type { Check } from '../../../contracts/types';
+import { askVertices, liveAt } from './vertices';
+
+/** Vertices of a bound mesh that no bone carries. */
+export const noWeightCheck: Check = {
+  id: 'no-weight',
+  room: 'weights',
+  title: 'Points that no bone carries',
+  why: 'A point without weight stays behind at the origin while the rest of the mesh walks away.',
+  run: (character, brief) =>
+    askVertices(noWeightCheck, character, {
+      gravity: 'stops',
+      unit: 'bones',
+      expected: 1,
+      label: 'Bones at these points',
+      wrong: (f, v) => liveAt(f, v) === 0,
+      measure: () => 0,
+      worse: () => false,
+      message: (points, _worst, mesh) =>
+        `${points} ${points === 1 ? 'point' : 'points'} of ${mesh} ${points === 1 ? 'carries' : 'carry'} no weight`,
+      remedies: [{ id: 'fill-weights', params: { limit: brief.limits.influences } }],
+    }),
+};

@@ -1,0 +1,54 @@
+import { type Check, type Finding, boneElements, finding, theNode } from '../../../contracts/types';
+import { bonesOf, childrenOf, weightOfNodes } from '../../../character/hierarchy';
+import { placedMeshes } from '../../../character/measure';
+
+/** Weight on bones that should carry none: ends (tips with nothing beyond) and controls, by the brief's patterns. */
+export const weightOnEndsCheck: Check = {
+  id: 'weight-on-ends',
+  room: 'weights',
+  title: 'Weight on end and control bones',
+  why: 'Engines drop ends and controls on the way in, and the weight they carried goes with them.',
+  run(character, brief) {
+    const end = brief.endPattern ? new RegExp(brief.endPattern, 'i') : null;
+    const control = brief.controlPattern ? new RegExp(brief.controlPattern, 'i') : null;
+    const children = childrenOf(character.nodes);
+    const weight = weightOfNodes(character);
+    const out: Finding[] = [];
+    for (const b of bonesOf(character)) {
+      if (!(weight[b] > 0)) continue;
+      const name = character.nodes[b].name;
+      const isEnd = end?.test(name) && children[b].every((c) => character.nodes[c].kind !== 'bone');
+      const isControl = control?.test(name);
+      if (!isEnd && !isControl) continue;
+      const elements = placedMeshes(character).flatMap((p) => {
+        const f = p.mesh.influences;
+        const joint = p.skin?.joints.indexOf(b) ?? -1;
+        if (!f || joint < 0) return [];
+        const ids: number[] = [];
+        for (let v = 0; v < p.mesh.vertexCount; v++)
+          for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++)
+            if (f.joint[k] === joint && f.weight[k] > 0) ids.push(v);
+        return ids.length > 0 ? [{ kind: 'vertex' as const, node: p.node, ids: Uint32Array.from(ids) }] : [];
+      });
+      const points = elements.reduce((n, e) => n + e.ids.length, 0);
+      out.push(
+        finding(weightOnEndsCheck, {
+          gravity: 'worth',
+          subject: theNode(character, b),
+          unit: 'pts',
+          elements: [...elements, boneElements([b])],
+          count: points,
+          message: `The ${isEnd ? 'end' : 'control'} bone “${name}” carries weight at ${points} points`,
+          measured: points,
+          expected: 0,
+          evidence: [
+            { label: 'Points it carries', now: points, brief: 0, unit: 'pts' },
+            { label: 'Weight in all', now: weight[b], brief: 0, unit: '' },
+          ],
+          remedies: [{ id: 'give-to-parent', params: { bone: b } }],
+        }),
+      );
+    }
+    return out;
+  },
+};

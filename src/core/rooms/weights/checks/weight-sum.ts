@@ -1,0 +1,23 @@
+import type { Check } from '../../../contracts/types';
+import { askVertices, liveAt, sumAt } from './vertices';
+
+/** Vertices whose weights do not sum to 1 (those without any weight are another check's). */
+export const weightSumCheck: Check = {
+  id: 'weight-sum',
+  room: 'weights',
+  title: 'Weights that do not sum to one',
+  why: 'A point whose weights sum to less than one is drawn towards the origin as the character moves away from it, one above is thrown outwards.',
+  run: (character, brief) =>
+    askVertices(weightSumCheck, character, {
+      gravity: 'stops',
+      unit: '',
+      expected: 1,
+      label: 'Sum farthest from one',
+      wrong: (f, v) => liveAt(f, v) > 0 && Math.abs(sumAt(f, v) - 1) > brief.weights.sumTolerance,
+      measure: sumAt,
+      worse: (a, b) => Math.abs(a - 1) > Math.abs(b - 1),
+      message: (points, worst, mesh) =>
+        `${points} points of ${mesh} do not sum to one; the farthest sums to ${worst.toFixed(3)}`,
+      remedies: [{ id: 'limit-influences', params: { limit: brief.limits.influences } }],
+    }),
+};

@@ -1,0 +1,19 @@
+/** Weights: which bones carry which points, and by how much. */
+import type { Check, Remedy } from '../../contracts/types';
+import { idleBonesCheck } from './checks/idle-bones';
+import { influenceLimitCheck } from './checks/influence-limit';
+import { noWeightCheck } from './checks/no-weight';
+import { weightOnEndsCheck } from './checks/weight-on-ends';
+import { weightSumCheck } from './checks/weight-sum';
+import { fillWeights } from './remedies/fill-weights';
+import { giveToParent } from './remedies/give-to-parent';
+import { limitInfluencesRemedy } from './remedies/limit-influences';
+
+export const checks: readonly Check[] = [
+  influenceLimitCheck,
+  weightSumCheck,
+  noWeightCheck,
+  weightOnEndsCheck,
+  idleBonesCheck,
+];
+export const remedies: readonly Remedy[] = [limitInfluencesRemedy, fillWeights, giveToParent];

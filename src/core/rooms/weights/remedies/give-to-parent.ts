@@ -1,0 +1,85 @@
+import { number, object } from 'yup';
+import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
+import type { Influences, Skin } from '../../../character/model';
+import { restWorld, weightOfNodes } from '../../../character/hierarchy';
+import { inverseOr, times } from '../../../geometry/matrix';
+
+/** Gives all weight of one bone to the nearest bone above it that is no end itself. */
+export const giveToParent: Remedy<{ bone: number }> = {
+  id: 'give-to-parent',
+  room: 'weights',
+  title: 'Give its weight to the parent',
+  does: 'All weight of the bone goes to the bone above it, point by point; no other bone changes.',
+  params: object({ bone: number().integer().min(0).required() }),
+  preview(character, params, brief) {
+    const after = giveToParent.apply(character, params, brief);
+    const [before, then] = [weightOfNodes(character), weightOfNodes(after)];
+    const parent = character.nodes[params.bone].parent;
+    const row = (b: number) => ({
+      label: `Weight of ${character.nodes[b].name}`,
+      before: before[b],
+      after: then[b],
+      unit: '',
+    });
+    return [row(params.bone), row(parent)];
+  },
+  apply(character, { bone }) {
+    const parent = character.nodes[bone]?.parent ?? -1;
+    if (parent < 0 || character.nodes[parent].kind !== 'bone')
+      throw new RemedyError('The bone has no bone above it to take its weight; assign it by hand.');
+    if (!(weightOfNodes(character)[bone] > 0))
+      throw new NothingToDo(`“${character.nodes[bone].name}” carries no weight; there is nothing to give.`);
+    const world = restWorld(character.nodes);
+    const skins: Skin[] = [...character.skins];
+    const meshes = [...character.meshes];
+    character.skins.forEach((s, i) => {
+      const from = s.joints.indexOf(bone);
+      if (from < 0) return;
+      let to = s.joints.indexOf(parent);
+      if (to < 0) {
+        to = s.joints.length;
+        const inverseBinds = new Float64Array((to + 1) * 16);
+        inverseBinds.set(s.inverseBinds);
+        inverseBinds.set(
+          times(
+            inverseOr(world, parent * 16),
+            times(world.subarray(bone * 16, bone * 16 + 16), s.inverseBinds, 0, from * 16),
+          ),
+          to * 16,
+        );
+        skins[i] = { ...s, joints: [...s.joints, parent], inverseBinds };
+      }
+      character.nodes.forEach((n) => {
+        const f = n.skin === i && n.mesh >= 0 ? character.meshes[n.mesh].influences : null;
+        if (f && meshes[n.mesh] === character.meshes[n.mesh])
+          meshes[n.mesh] = { ...character.meshes[n.mesh], influences: moved(f, from, to) };
+      });
+    });
+    return { ...character, skins, meshes };
+  },
+};
+
+/** Rows in which joint `from` has become joint `to`; where both stood, one entry with the sum. */
+function moved(f: Influences, from: number, to: number): Influences {
+  const n = f.offsets.length - 1;
+  const offsets = new Uint32Array(n + 1);
+  const joint = f.joint.slice();
+  const weight = f.weight.slice();
+  let o = 0;
+  for (let v = 0; v < n; v++) {
+    const start = o;
+    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
+      const j = f.joint[k] === from ? to : f.joint[k];
+      let at = start;
+      while (at < o && joint[at] !== j) at++;
+      if (at < o) {
+        weight[at] += f.weight[k];
+      } else {
+        joint[o] = j;
+        weight[o++] = f.weight[k];
+      }
+    }
+    offsets[v + 1] = o;
+  }
+  return { offsets, joint: joint.slice(0, o), weight: weight.slice(0, o) };
+}

@@ -1,0 +1,59 @@
+import { number, object } from 'yup';
+import { type Remedy, NothingToDo } from '../../../contracts/types';
+import type { Character } from '../../../character/model';
+import { limitInfluences } from '../../../geometry/influences';
+import { liveAt, sumAt } from '../checks/vertices';
+
+function count(
+  c: Character,
+  wrong: (f: NonNullable<Character['meshes'][number]['influences']>, v: number) => boolean,
+): number {
+  let n = 0;
+  for (const m of c.meshes)
+    if (m.influences) for (let v = 0; v < m.vertexCount; v++) if (wrong(m.influences, v)) n++;
+  return n;
+}
+
+/** Keeps the heaviest influences of every vertex, drops dust, and scales the rest to sum to one. */
+export const limitInfluencesRemedy: Remedy<{ limit: number; dust: number }> = {
+  id: 'limit-influences',
+  room: 'weights',
+  title: 'Limit and normalise',
+  does: 'Every point keeps its heaviest bones up to the limit; what is left is scaled to sum to one.',
+  params: object({
+    limit: number().integer().min(1).max(64).default(4),
+    dust: number().min(0).max(0.5).default(0),
+  }),
+  preview(character, params, brief) {
+    const after = limitInfluencesRemedy.apply(character, params, brief);
+    const over = (c: Character) => count(c, (f, v) => liveAt(f, v) > params.limit);
+    const off = (c: Character) =>
+      count(c, (f, v) => liveAt(f, v) > 0 && Math.abs(sumAt(f, v) - 1) > brief.weights.sumTolerance);
+    const most = (c: Character) => {
+      let n = 0;
+      for (const m of c.meshes)
+        if (m.influences) for (let v = 0; v < m.vertexCount; v++) n = Math.max(n, liveAt(m.influences, v));
+      return n;
+    };
+    return [
+      { label: 'Vertices over the limit', before: over(character), after: over(after), unit: '' },
+      { label: 'Most bones at one vertex', before: most(character), after: most(after), unit: 'bones' },
+      { label: 'Sums that are not one', before: off(character), after: off(after), unit: '' },
+    ];
+  },
+  apply(character, { limit, dust }) {
+    let changed = 0;
+    const meshes = character.meshes.map((m) => {
+      if (!m.influences) return m;
+      const limited = limitInfluences(m.influences, limit, dust);
+      if (limited.changed === 0) return m;
+      changed += limited.changed;
+      return { ...m, influences: limited.influences };
+    });
+    if (changed === 0)
+      throw new NothingToDo(
+        `No vertex holds more than ${limit} bones and every sum is one; there is nothing to change.`,
+      );
+    return { ...character, meshes };
+  },
+};
