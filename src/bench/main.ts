@@ -15,8 +15,8 @@ import {
 import { Accessor, Document } from '@gltf-transform/core';
 import { sortPrimitiveWeights } from '@gltf-transform/functions';
 import { BRIEFS } from '../core/house/briefs';
-import { audit } from '../core/house/run';
-import type { Character, Influences } from '../core/character/model';
+import { audit } from '../core/house/audit';
+import type { Character, Influences, SceneNode } from '../core/character/model';
 import { EMPTY_CARRIED, node } from '../core/character/model';
 import { limitInfluences } from '../core/geometry/influences';
 import { residentSkin, skinMatrices, skinPoints } from '../core/geometry/skinning';
@@ -57,36 +57,12 @@ function tube(vertices: number, bones: number, per: number): Character {
       o += 4;
     }
   const count = rings * around;
-  const influences: Influences = {
-    offsets: Uint32Array.from({ length: count + 1 }, (_, v) => v * per),
-    joint: new Uint16Array(count * per),
-    weight: new Float32Array(count * per),
-  };
-  for (let v = 0; v < count; v++) {
-    let sum = 0;
-    const first = Math.min(bones - per, Math.floor((Math.floor(v / around) / rings) * bones));
-    for (let k = 0; k < per; k++) {
-      const w = 0.05 + random();
-      influences.joint[v * per + k] = first + k;
-      influences.weight[v * per + k] = w;
-      sum += w;
-    }
-    for (let k = 0; k < per; k++) influences.weight[v * per + k] /= sum;
-  }
-  const nodes = [
-    ...Array.from({ length: bones }, (_, i) =>
-      node({
-        name: `bone_${i}`,
-        kind: 'bone' as const,
-        parent: i - 1,
-        translation: [0, i === 0 ? 0 : 1.76 / bones, 0],
-      }),
-    ),
-    node({ name: 'tube', kind: 'mesh', mesh: 0, skin: 0 }),
-  ];
+  const influences = tubeInfluences(count, around, bones, per);
+  const nodes = tubeNodes(bones);
   const world = restWorld(nodes);
   const inverseBinds = new Float32Array(bones * 16);
   for (let i = 0; i < bones; i++) inverseBinds.set(inverseOr(world, i * 16), i * 16);
+  const polygons = corners.length / 4;
   return {
     name: 'tube',
     nodes,
@@ -106,13 +82,13 @@ function tube(vertices: number, bones: number, per: number): Character {
             vertexStart: 0,
             vertexCount: count,
             polygonStart: 0,
-            polygonCount: corners.length / 4,
+            polygonCount: polygons,
             material: -1,
             attributes: ['POSITION'],
             mode: 4,
           },
         ],
-        polygonOffsets: Uint32Array.from({ length: corners.length / 4 + 1 }, (_, i) => i * 4),
+        polygonOffsets: Uint32Array.from({ length: polygons + 1 }, (_, i) => i * 4),
         corners,
         polygonOrigin: 'encoded',
         influences,
@@ -122,6 +98,39 @@ function tube(vertices: number, bones: number, per: number): Character {
     ],
   };
 }
+
+function tubeInfluences(count: number, around: number, bones: number, per: number): Influences {
+  const rings = count / around;
+  const influences: Influences = {
+    offsets: Uint32Array.from({ length: count + 1 }, (_, v) => v * per),
+    joint: new Uint16Array(count * per),
+    weight: new Float32Array(count * per),
+  };
+  for (let v = 0; v < count; v++) {
+    let sum = 0;
+    const first = Math.min(bones - per, Math.floor((Math.floor(v / around) / rings) * bones));
+    for (let k = 0; k < per; k++) {
+      const w = 0.05 + random();
+      influences.joint[v * per + k] = first + k;
+      influences.weight[v * per + k] = w;
+      sum += w;
+    }
+    for (let k = 0; k < per; k++) influences.weight[v * per + k] /= sum;
+  }
+  return influences;
+}
+
+const tubeNodes = (bones: number): SceneNode[] => [
+  ...Array.from({ length: bones }, (_, i) =>
+    node({
+      name: `bone_${i}`,
+      kind: 'bone' as const,
+      parent: i - 1,
+      translation: [0, i === 0 ? 0 : 1.76 / bones, 0],
+    }),
+  ),
+  node({ name: 'tube', kind: 'mesh', mesh: 0, skin: 0 }),
+];
 
 /** The shortest of several runs, milliseconds: what the work takes when the machine does nothing else. */
 function timed(runs: number, work: () => void): number {

@@ -1,7 +1,7 @@
 /** What a command of `bough` is: a name, its usage, its options, and what it does. */
 import { existsSync } from 'node:fs';
 import { parseArgs } from 'node:util';
-import { type Brief, briefSchema } from '../core/contracts/brief';
+import { type Brief, briefSchema } from '../core/house/brief';
 import { BRIEFS, briefById } from '../core/house/briefs';
 import { type Skeleton, skeletonOf } from '../core/anatomy/skeleton';
 import { SKELETONS, skeletonById } from '../core/anatomy/skeletons';

@@ -1,84 +1,79 @@
-/** What routes share that take files in: the form, the stream of progress, the first audit. */
-import { type InferType, number, object, string } from 'yup';
+/** What routes share that take files in: the form, and the stream of progress. */
+import { type AnyObjectSchema, type InferType } from 'yup';
 import type { StepFile } from '../core/contracts/step';
 import type { ReadOptions } from '../core/formats';
 import type { InputFile } from '../core/formats/errors';
+import type { CharacterRecord } from '../routes/characters';
+import { type ProgressLine, arrivalFields } from '../routes/arrivals';
 import { hashOf } from './blobs';
 import { characterById } from './characters';
 import { database } from './database';
-import { checked, uuid } from './http';
-import { type Progress, Refused } from './pool';
+import type { Context } from './http';
+import { type Progress } from './pool';
+import { Refused } from './refused';
 
 const MOST = Number(process.env.BOUGH_UPLOAD_BYTES ?? 1 << 30);
 
-const fields = object({
-  unit: number()
-    .positive()
-    .transform((v, raw) => (raw === null || raw === '' ? undefined : v)),
-  up: string<'x' | 'y' | 'z'>()
-    .oneOf(['x', 'y', 'z'])
-    .transform((v) => v || undefined),
-});
-
-export interface Arriving {
-  readonly form: FormData;
+export interface Arriving<F> {
+  readonly fields: F;
   readonly files: InputFile[];
   readonly options: ReadOptions;
   readonly listed: StepFile[];
 }
 
-/** The files of a multipart request, and what it says of their unit and axes. Throws {@link Refused}. */
-export async function filesOf(request: Request): Promise<Arriving> {
-  if (Number(request.headers.get('content-length') ?? 0) > MOST)
-    throw new Refused(
-      `The files are larger than ${MOST} bytes together; split them, or raise BOUGH_UPLOAD_BYTES.`,
-      413,
-    );
-  let form: FormData;
-  try {
-    form = await request.formData();
-  } catch {
-    throw new Refused('The request holds no files; drop them again.', 400);
-  }
+/** The files of a multipart request, and the fields that go along with them. Throws {@link Refused}. */
+export async function readArrival<S extends AnyObjectSchema>(
+  schema: S,
+  request: Request,
+  params: Readonly<Record<string, string>> = {},
+): Promise<Arriving<InferType<S>>> {
+  const form = await formOf(request);
+  const named = [...form.getAll('files')].filter((f): f is File => f instanceof File);
   const files = await Promise.all(
-    form
-      .getAll('files')
-      .filter((f): f is File => f instanceof File)
-      .map(async (f) => ({ name: f.name, bytes: new Uint8Array(await f.arrayBuffer()) })),
+    named.map(async (f) => ({ name: f.name, bytes: new Uint8Array(await f.arrayBuffer()) })),
   );
   if (files.length === 0)
     throw new Refused(
       'No file was chosen; drop a .glb, .dae, .zae, .obj or .bvh, or a .gltf with its files.',
       400,
     );
-  const { unit, up } = fields.validateSync(
-    { unit: form.get('unit'), up: form.get('up') },
-    { stripUnknown: true },
-  ) as InferType<typeof fields>;
+  const texts = [...form.entries()].filter(([, value]) => typeof value === 'string');
+  const fields = schema.validateSync({ ...Object.fromEntries(texts), ...params }, { stripUnknown: true });
+  const { unit, up } = fields as { unit?: number; up?: 'x' | 'y' | 'z' };
   return {
-    form,
+    fields: fields as InferType<S>,
     files,
     options: { ...(unit ? { unitMetres: unit } : {}), ...(up ? { upAxis: up } : {}) },
     listed: files.map((f) => ({ name: f.name, bytes: f.bytes.length, sha256: hashOf(f.bytes) })),
   };
 }
 
-/** The same for files that go onto a character: with the character and the revision that they were sent for. */
-export async function arrivingAt(request: Request, params: { id: string }) {
-  const arriving = await filesOf(request);
-  const { id, base } = checked(object({ id: uuid(), base: uuid() }), {
-    ...params,
-    base: arriving.form.get('base'),
-  });
-  return { ...arriving, base, character: await characterById(database(), id) };
+async function formOf(request: Request): Promise<FormData> {
+  if (Number(request.headers.get('content-length') ?? 0) > MOST)
+    throw new Refused(
+      `The files are larger than ${MOST} bytes together; split them, or raise BOUGH_UPLOAD_BYTES.`,
+      413,
+    );
+  try {
+    return await request.formData();
+  } catch {
+    throw new Refused('The request holds no files; drop them again.', 400);
+  }
+}
+
+/** Files that go onto a character: with the character and the revision that they were sent for. */
+export async function readArrivalFor(request: Request, { params }: Context) {
+  const arriving = await readArrival(arrivalFields, request, await params);
+  const character: CharacterRecord = await characterById(database(), arriving.fields.id);
+  return { ...arriving, base: arriving.fields.base, character };
 }
 
 export type Say = (line: Progress) => void;
 
 /** Runs work whose progress is told line by line (NDJSON); the last line is what it gives, or the one sentence that says why not. */
-export function told(
+export function streamProgress(
   failure: string,
-  work: (say: Say, signal: AbortSignal) => Promise<Record<string, unknown>>,
+  work: (say: Say, signal: AbortSignal) => Promise<Omit<ProgressLine, 'stage' | 'share'>>,
 ): Response {
   const cancel = new AbortController();
   const stream = new ReadableStream<Uint8Array>({

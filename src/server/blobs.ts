@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import type { Kysely, Transaction } from 'kysely';
 import type { Database } from './database';
 
-type Db = Kysely<Database> | Transaction<Database>;
+export type Db = Kysely<Database> | Transaction<Database>;
 
 export const hashOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 
@@ -19,13 +19,6 @@ export async function putBlob(db: Db, bytes: Uint8Array): Promise<string> {
     .onConflict((c) => c.column('hash').doNothing())
     .execute();
   return hash;
-}
-
-/** Those of the hashes that are stored. */
-export async function knownBlobs(db: Db, hashes: readonly string[]): Promise<Set<string>> {
-  if (hashes.length === 0) return new Set();
-  const rows = await db.selectFrom('blobs').select('hash').where('hash', 'in', hashes).execute();
-  return new Set(rows.map((r) => r.hash));
 }
 
 export async function getBlob(db: Db, hash: string): Promise<Uint8Array | null> {

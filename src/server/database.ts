@@ -1,3 +1,4 @@
+import type { Effects } from '../core/contracts/effects';
 import type { Step } from '../core/contracts/step';
 import type { PinEnd } from '../core/character/pin';
 import { Kysely, PostgresDialect, type ColumnType, type Generated } from 'kysely';
@@ -31,7 +32,7 @@ export interface RevisionsTable {
   step: JsonColumn<Step>;
   manifest: string;
   picture: string | null;
-  effects: JsonColumn<unknown>;
+  effects: JsonColumn<Effects>;
   note: Generated<string>;
   created_at: Timestamp;
 }
@@ -47,6 +48,8 @@ export interface AuditsTable {
   brief: string;
   findings: string;
   counts: JsonColumn<{ stops: number; worth: number; note: number }>;
+  /** Stamp of the checks that made it. */
+  house: Generated<string>;
   created_at: Timestamp;
 }
 

@@ -1,76 +1,49 @@
 /** A new delivery of a character that is there: the steps that led to a revision, done again on other files. */
 import type { Kysely } from 'kysely';
-import { remedyById } from '../core/house/registry';
 import type { RerunRow, Step, StepFile } from '../core/contracts/step';
 import type { ReadOptions } from '../core/formats';
 import type { InputFile } from '../core/formats/errors';
-import { getBlobs } from './blobs';
-import { addDelivery, addRevision, characterById, wireOf } from './characters';
+import { remedyById } from '../core/house/registry';
+import type { CharacterRecord, Revision } from '../routes/characters';
+import { getBlob, getBlobs } from './blobs';
 import type { Database } from './database';
-import { type Progress, Refused, onThread } from './pool';
-
-type Character = Awaited<ReturnType<typeof characterById>>;
-type Revision = Character['revisions'][number];
+import { type Progress, runTask } from './pool';
+import { Refused } from './refused';
+import { addDelivery } from './revisions';
+import { type StepDone, addFiles, applyEdit, applyRemedy, remapCharacter } from './steps';
 
 /** The revisions from the first of its line to the given one. Throws {@link Refused} where it is none of the character's. */
-export function lineTo(character: Character, revision: string): Revision[] {
+export function lineTo(character: CharacterRecord, revision: string): Revision[] {
+  const byId = new Map(character.revisions.map((r) => [r.id, r]));
   const line: Revision[] = [];
-  for (
-    let r = character.revisions.find((x) => x.id === revision);
-    r;
-    r = character.revisions.find((x) => x.id === r?.parent)
-  )
-    line.unshift(r);
+  for (let r = byId.get(revision); r; r = r.parent ? byId.get(r.parent) : undefined) line.unshift(r);
   if (line.length === 0)
     throw new Refused('That revision does not belong to this character; reload the page.', 404);
   return line;
 }
 
-/** What adding files made of a character, with what it takes to do the same on another delivery: the step keeps the files and how they were read. */
-export async function added(
-  db: Kysely<Database>,
-  brief: string,
-  base: string,
-  files: InputFile[],
-  read: ReadOptions,
-  listed: StepFile[],
-  unit: string,
-  options: { onProgress?: (p: Progress) => void; signal?: AbortSignal },
-) {
-  const made = await onThread(
-    { task: 'add', wire: await wireOf(db, base), files, options: read, brief },
-    options,
-  );
-  const step: Step = { kind: 'add', files: listed, notes: [...made.notes], unit, read };
-  return {
-    made,
-    revision: {
-      ...made,
-      brief,
-      label: `added ${made.name}`,
-      step,
-      kept: new Map(listed.map((f, i) => [f.sha256, files[i].bytes])),
-    },
-  };
+export interface Delivery {
+  readonly files: InputFile[];
+  readonly options: ReadOptions;
+  readonly listed: StepFile[];
 }
 
 /**
  * Begins a line of its own with the files, and does the steps of `line` again on it, with what they name found by name. A step
  * that no longer fits is left out and told, with the reason. Broken off, what came so far is in the ledger, with its rows.
  */
-export async function redelivered(
+export async function deliverAgain(
   db: Kysely<Database>,
-  character: Character,
+  character: CharacterRecord,
   line: readonly Revision[],
-  files: InputFile[],
-  read: ReadOptions,
-  listed: StepFile[],
+  { files, options, listed }: Delivery,
   say: (p: Progress) => void,
   signal: AbortSignal,
 ) {
   const base = line[line.length - 1];
-  const made = await onThread(
-    { task: 'import', files, options: read, brief: character.brief },
+  const made = await runTask(
+    'import',
+    { files, options, brief: character.brief },
     { onProgress: (p) => say({ stage: p.stage, share: p.share * 0.5 }), signal, giving: true },
   );
   const step: Step = { kind: 'delivery', files: listed, notes: [...made.notes], after: base.number };
@@ -91,7 +64,7 @@ export async function redelivered(
           499,
         );
       say({ stage: `doing again: ${r.label}`, share: 0.5 + 0.5 * (k / again.length) });
-      const done = await once(db, character, r, head, signal);
+      const done = await redoStep(db, character, r, head, signal);
       rows.push(done.row);
       head = done.head;
     }
@@ -102,99 +75,94 @@ export async function redelivered(
       .where('id', '=', first.id)
       .execute();
   }
-  return { name: made.name, notes: made.notes, rows, from: base.number };
+  return { name: made.name, notes: [...made.notes], rows, from: base.number };
+}
+
+/** Says why a recorded step is left out. */
+class LeftOut extends Error {
+  constructor(
+    message: string,
+    readonly outcome: RerunRow['outcome'] = 'does not fit',
+  ) {
+    super(message);
+  }
 }
 
 /** One recorded step on the revision that stands; what became of it, and which revision stands now. */
-async function once(
+async function redoStep(
   db: Kysely<Database>,
-  character: Character,
-  r: Revision,
+  character: CharacterRecord,
+  recorded: Revision,
   head: string,
   signal: AbortSignal,
 ): Promise<{ row: RerunRow; head: string }> {
-  const recorded = r.step as Step;
-  const { brief } = character;
-  const left = (why: string, outcome: RerunRow['outcome'] = 'does not fit') => ({
-    row: { label: r.label, outcome, why },
-    head,
-  });
-  const onTop = async (revision: Parameters<typeof addRevision>[3]) => ({
-    row: { label: r.label, outcome: 'done' as const },
-    head: (await addRevision(db, character.id, head, revision)).id,
-  });
+  const { label } = recorded;
   try {
-    switch (recorded.kind) {
-      case 'import':
-      case 'delivery':
-      case 'copy':
-        return left('it began a line', 'not needed');
-      case 'add': {
-        const kept = await getBlobs(
-          db,
-          recorded.files.map((f) => f.sha256),
-        );
-        const files = recorded.files.flatMap((f) => {
-          const bytes = kept.get(f.sha256);
-          return bytes ? [{ name: f.name, bytes }] : [];
-        });
-        if (files.length < recorded.files.length || !recorded.read)
-          return left(
-            `its files are not kept here; add ${recorded.files.map((f) => f.name).join(', ')} again by hand`,
-          );
-        const again = await added(db, brief, head, files, recorded.read, recorded.files, recorded.unit, {
-          signal,
-        });
-        return await onTop({ ...again.revision, label: r.label });
-      }
-      case 'remap': {
-        const target = /^[0-9a-f]{8}-/.test(recorded.target)
-          ? { wire: await wireOf(db, recorded.target) }
-          : { id: recorded.target };
-        const made = await onThread(
-          {
-            task: 'remap',
-            wire: await wireOf(db, head),
-            target,
-            crosswalk: recorded.crosswalk,
-            limit: recorded.limit,
-          },
-          { signal },
-        );
-        return await onTop({
-          ...made,
-          label: r.label,
-          step: {
-            ...recorded,
-            notes: [...made.notes],
-            proof: (made.effects as { deviation?: { max: number; rms: number; p95: number } }).deviation,
-          },
-        });
-      }
-      case 'remedy': {
-        if (!remedyById(recorded.remedy))
-          return left(`the remedy “${recorded.remedy}” is not known any more`);
-        const made = await onThread(
-          {
-            task: 'again',
-            wire: await wireOf(db, head),
-            brief,
-            remedy: recorded.remedy,
-            params: recorded.params,
-            names: recorded.names ?? {},
-          },
-          { signal },
-        );
-        return await onTop({
-          ...made,
-          brief,
-          label: r.label,
-          step: { kind: 'remedy', remedy: recorded.remedy, params: recorded.params, names: made.names },
-        });
-      }
-    }
+    const { revision, misfits } = await doAgain(db, character, recorded, head, signal);
+    const row: RerunRow =
+      misfits.length > 0
+        ? { label, outcome: 'in part', why: misfits.join('; ') }
+        : { label, outcome: 'done' };
+    return { row, head: revision.id };
   } catch (error) {
+    if (error instanceof LeftOut) return { row: { label, outcome: error.outcome, why: error.message }, head };
     if (!(error instanceof Refused) || error.status === 409 || error.status === 499) throw error;
-    return left(error.message, error.body.needless ? 'not needed' : 'does not fit');
+    const outcome = error.body.needless ? 'not needed' : 'does not fit';
+    return { row: { label, outcome, why: error.message }, head };
   }
+}
+
+async function doAgain(
+  db: Kysely<Database>,
+  character: CharacterRecord,
+  { step, label }: Revision,
+  head: string,
+  signal: AbortSignal,
+): Promise<StepDone> {
+  switch (step.kind) {
+    case 'import':
+    case 'delivery':
+    case 'copy':
+      throw new LeftOut('it began a line', 'not needed');
+    case 'add': {
+      const files = await keptFiles(db, step.files);
+      if (!files || !step.read) {
+        const names = step.files.map((f) => f.name).join(', ');
+        throw new LeftOut(`its files are not kept here; add ${names} again by hand`);
+      }
+      const { read, unit } = step;
+      return addFiles(db, character, head, { files, listed: step.files, read, unit, label }, { signal });
+    }
+    case 'remap': {
+      const isRevision = /^[0-9a-f]{8}-/.test(step.target);
+      const target = {
+        title: step.target,
+        ...(isRevision ? { revision: step.target } : { id: step.target }),
+      };
+      const { crosswalk, limit } = step;
+      return remapCharacter(db, character, head, { target, crosswalk, limit, label }, { signal });
+    }
+    case 'remedy': {
+      const { remedy, params, names = {} } = step;
+      if (!remedyById(remedy)) throw new LeftOut(`the remedy “${remedy}” is not known any more`);
+      return applyRemedy(db, character, head, { remedy, params, names, label }, { signal });
+    }
+    case 'edit': {
+      const patches = await getBlob(db, step.patch);
+      if (!patches) throw new LeftOut('what the hand did is not kept here; do it again by hand');
+      return applyEdit(db, character, head, { patches, names: step.names, label }, { signal });
+    }
+  }
+}
+
+async function keptFiles(db: Kysely<Database>, listed: readonly StepFile[]): Promise<InputFile[] | null> {
+  const kept = await getBlobs(
+    db,
+    listed.map((f) => f.sha256),
+  );
+  const files = listed.flatMap((f) => {
+    const bytes = kept.get(f.sha256);
+    return bytes ? [{ name: f.name, bytes }] : [];
+  });
+  return files.length === listed.length ? files : null;
 }

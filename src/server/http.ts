@@ -1,34 +1,79 @@
-import { type AnyObjectSchema, type InferType, ValidationError, string } from 'yup';
-import { Refused } from './pool';
+/** From a request to an answer: what every route shares. */
+import { type AnyObjectSchema, type AnySchema, type InferType, ValidationError } from 'yup';
+import { type Route, hasBody } from '../routes/route';
+import { Refused } from './refused';
 
-export const uuid = () => string().uuid().required();
+/** What Next.js hands to a route besides the request. */
+export interface Context {
+  readonly params: Promise<Record<string, string>>;
+}
+
+type Handler = (request: Request, context: Context) => Promise<Response>;
+
+/** What a route's work may want beside the checked request. */
+export interface Asked {
+  readonly signal: AbortSignal;
+}
+
+/** A route of the house: checks the request against its schema, does the work, answers as JSON with the given status. */
+export function handle<Q extends AnyObjectSchema, A extends AnySchema>(
+  route: Route<Q, A>,
+  work: (request: InferType<Q>, asked: Asked) => Promise<InferType<A>>,
+  status = 200,
+): Handler {
+  return (request, context) =>
+    answer(request, async () => {
+      const checked = await readRequest(route.request, request, context, hasBody(route.method));
+      return Response.json(await work(checked, { signal: request.signal }), { status });
+    });
+}
+
+/** Path, query and, where there is one, JSON body of a request as one checked object. */
+export async function readRequest<Q extends AnyObjectSchema>(
+  schema: Q,
+  request: Request,
+  { params }: Context,
+  withBody = false,
+): Promise<InferType<Q>> {
+  const query = Object.fromEntries(new URL(request.url).searchParams);
+  const body = withBody ? ((await jsonOf(request)) as object) : {};
+  return schema.validateSync(
+    { ...query, ...body, ...(await params) },
+    { stripUnknown: true },
+  ) as InferType<Q>;
+}
+
+async function jsonOf(request: Request): Promise<unknown> {
+  try {
+    return await request.json();
+  } catch {
+    throw new Refused('The request holds no JSON.', 400);
+  }
+}
 
 /** Runs a route's work: a Refused becomes its sentence and status, a validation error 400, anything else 500 without its inside. */
-export async function answer(request: Request, work: () => Promise<Response | object>): Promise<Response> {
+export async function answer(request: Request, work: () => Promise<Response>): Promise<Response> {
   try {
     guardOrigin(request);
-    const out = await work();
-    return out instanceof Response ? out : Response.json(out);
+    return await work();
   } catch (error) {
-    if (error instanceof Refused)
-      return Response.json(
-        { message: error.message, ...error.body },
-        { status: error.status === 499 ? 409 : error.status },
-      );
-    if (error instanceof ValidationError)
-      return Response.json(
-        { message: `The request is not as it should be: ${error.errors[0]}.` },
-        { status: 400 },
-      );
-    process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);
-    return Response.json(
-      {
-        message:
-          'Something went wrong on our side; nothing was changed. Try again, and report it if it stays.',
-      },
-      { status: 500 },
-    );
+    return failure(error);
   }
+}
+
+function failure(error: unknown): Response {
+  if (error instanceof Refused) {
+    const status = error.status === 499 ? 409 : error.status;
+    return Response.json({ message: error.message, ...error.body }, { status });
+  }
+  if (error instanceof ValidationError) {
+    const message = `The request is not as it should be: ${error.errors[0]}.`;
+    return Response.json({ message }, { status: 400 });
+  }
+  process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);
+  const message =
+    'Something went wrong on our side; nothing was changed. Try again, and report it if it stays.';
+  return Response.json({ message }, { status: 500 });
 }
 
 /** A request that changes something must come from our own pages. */
@@ -43,16 +88,14 @@ function guardOrigin(request: Request): void {
     throw new Refused('This request comes from another site and was not carried out.', 403);
 }
 
-export function checked<S extends AnyObjectSchema>(schema: S, value: unknown): InferType<S> {
-  return schema.validateSync(value, { stripUnknown: true }) as InferType<S>;
-}
-
-export async function bodyOf(request: Request): Promise<unknown> {
-  try {
-    return await request.json();
-  } catch {
-    throw new Refused('The request holds no JSON.', 400);
-  }
+/** The bytes of a request's body, up to a bound. */
+export async function bytesOf(request: Request, most: number): Promise<Uint8Array> {
+  const announced = Number(request.headers.get('content-length') ?? 0);
+  const tooLarge = () => new Refused(`The request holds more than ${most} bytes.`, 413);
+  if (announced > most) throw tooLarge();
+  const bytes = new Uint8Array(await request.arrayBuffer());
+  if (bytes.length > most) throw tooLarge();
+  return bytes;
 }
 
 export function binary(

@@ -82,11 +82,30 @@ const ledger: Migration = {
   },
 };
 
+/** Effects say what kind they are; audits say which checks made them. */
+const kinds: Migration = {
+  async up(db: Kysely<unknown>) {
+    await sql`update revisions set effects = case
+      when effects ? 'others' then effects || '{"kind": "changed", "outside": []}'::jsonb
+      else '{"kind": "none"}'::jsonb end`.execute(db);
+    await db.schema
+      .alterTable('audits')
+      .addColumn('house', 'text', (c) => c.notNull().defaultTo(''))
+      .execute();
+  },
+};
+
 /** Brings the database up to date; the error of a step that failed is thrown on. */
 export async function migrate(db: Kysely<any>): Promise<void> {
   const migrator = new Migrator({
     db,
-    provider: { getMigrations: async () => ({ '2026-11-24-first': first, '2026-11-25-ledger': ledger }) },
+    provider: {
+      getMigrations: async () => ({
+        '2026-11-24-first': first,
+        '2026-11-25-ledger': ledger,
+        '2026-11-26-kinds': kinds,
+      }),
+    },
   });
   const { error } = await migrator.migrateToLatest();
   if (error) throw error;

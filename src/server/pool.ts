@@ -1,7 +1,11 @@
 import path from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
-import type { Audited, Exported, Made, Refusal, Surveyed, Task } from '../worker/main';
+import type { Progress } from '../worker/task';
+import type { AnswerOf, InputOf, Job, Refusal, TaskName } from '../worker/tasks';
+import { Refused } from './refused';
+
+export type { Progress };
 
 const held = globalThis as unknown as { boughPool?: Piscina };
 
@@ -18,76 +22,55 @@ function pool(): Piscina {
   return held.boughPool;
 }
 
-/** A failure to show to a person: one sentence, and the status that goes with it. */
-export class Refused extends Error {
-  constructor(
-    message: string,
-    readonly status = 422,
-    readonly body: Record<string, unknown> = {},
-  ) {
-    super(message);
-  }
+export interface RunOptions {
+  onProgress?: (p: Progress) => void;
+  signal?: AbortSignal;
+  /** Hands the job's files over instead of copying them; the caller must be done with them. */
+  giving?: boolean;
 }
 
-type Answer<T extends Task['task']> = T extends 'audit'
-  ? Audited
-  : T extends 'export'
-    ? Exported
-    : T extends 'survey'
-      ? Surveyed
-      : T extends 'report'
-        ? { html: string }
-        : Made;
-
-export interface Progress {
-  readonly stage: string;
-  readonly share: number;
-}
-
-/** Runs one job on a worker thread. Throws {@link Refused} with the worker's sentence, or with one about time and memory. */
-export async function onThread<T extends Task['task']>(
-  job: Extract<Task, { task: T }>,
-  options: {
-    onProgress?: (p: Progress) => void;
-    signal?: AbortSignal;
-    /** Hands the job's files over instead of copying them; the caller must be done with them. */ giving?: boolean;
-  } = {},
-): Promise<Answer<T>> {
+/** Runs one task on a worker thread. Throws {@link Refused} with the worker's sentence, or with one about time and memory. */
+export async function runTask<N extends TaskName>(
+  task: N,
+  input: InputOf<N>,
+  options: RunOptions = {},
+): Promise<AnswerOf<N>> {
   const timeout = AbortSignal.timeout(Number(process.env.BOUGH_WORKER_SECONDS ?? 120) * 1000);
   const signal = options.signal ? AbortSignal.any([timeout, options.signal]) : timeout;
   const channel = options.onProgress ? new MessageChannel() : null;
   channel?.port1.on('message', (m: Progress) => options.onProgress?.(m));
+  const job: Job<N> = { task, input, ...(channel ? { port: channel.port2 } : {}) };
   try {
-    const answer = (await pool().run(channel ? { ...job, port: channel.port2 } : job, {
-      signal,
-      transferList: [
-        ...(channel ? [channel.port2] : []),
-        ...(options.giving && 'files' in job
-          ? [...new Set(job.files.map((f) => f.bytes.buffer as ArrayBuffer))]
-          : []),
-      ],
-    })) as Answer<T> | Refusal;
+    const given = options.giving ? filesOf(input) : [];
+    const transferList = [...(channel ? [channel.port2] : []), ...given];
+    const answer = (await pool().run(job, { signal, transferList })) as AnswerOf<N> | Refusal;
     if ('refused' in answer)
       throw new Refused(answer.refused, 422, answer.needless ? { needless: true } : {});
     return answer;
   } catch (error) {
-    if (error instanceof Refused) throw error;
-    if (options.signal?.aborted) throw new Refused('The work was cancelled; nothing was changed.', 499);
-    if (timeout.aborted)
-      throw new Refused(
-        'The work took longer than its limit and was ended; nothing was changed. Try a smaller file, or raise BOUGH_WORKER_SECONDS.',
-      );
-    if (
-      error instanceof Error &&
-      /memory limit|ERR_WORKER_OUT_OF_MEMORY/i.test(
-        `${error.message}${(error as { code?: string }).code ?? ''}`,
-      )
-    )
-      throw new Refused(
-        'The file needs more memory than a worker may use; nothing was changed. Try a smaller file, or raise BOUGH_WORKER_MB.',
-      );
-    throw error;
+    throw refusalOf(error, options.signal, timeout) ?? error;
   } finally {
     channel?.port1.close();
   }
+}
+
+function filesOf(input: object): ArrayBuffer[] {
+  const { files = [] } = input as { files?: readonly { bytes: Uint8Array }[] };
+  return [...new Set(files.map((f) => f.bytes.buffer as ArrayBuffer))];
+}
+
+/** The sentence for what ended a job from outside; null for what the job itself threw. */
+function refusalOf(error: unknown, asked: AbortSignal | undefined, timeout: AbortSignal): Refused | null {
+  if (error instanceof Refused) return error;
+  if (asked?.aborted) return new Refused('The work was cancelled; nothing was changed.', 499);
+  if (timeout.aborted)
+    return new Refused(
+      'The work took longer than its limit and was ended; nothing was changed. Try a smaller file, or raise BOUGH_WORKER_SECONDS.',
+    );
+  const words = error instanceof Error ? `${error.message}${(error as { code?: string }).code ?? ''}` : '';
+  if (/memory limit|ERR_WORKER_OUT_OF_MEMORY/i.test(words))
+    return new Refused(
+      'The file needs more memory than a worker may use; nothing was changed. Try a smaller file, or raise BOUGH_WORKER_MB.',
+    );
+  return null;
 }

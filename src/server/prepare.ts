@@ -1,7 +1,7 @@
 /** Brings the database up to date and loads the demo cast once: node dist/prepare.mjs FOLDER */
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import work, { type Made, type Refusal } from '../worker/main';
+import { runJob } from '../worker/tasks';
 import { hashOf } from './blobs';
 import { createCharacter } from './characters';
 import { openDatabase } from './database';
@@ -20,8 +20,8 @@ try {
     }[];
     for (const member of cast) {
       const bytes = new Uint8Array(readFileSync(path.join(folder, member.file)));
-      const made = work({ task: 'import', files: [{ name: member.file, bytes }], brief: member.brief }) as
-        Made | Refusal;
+      const files = [{ name: member.file, bytes }];
+      const made = runJob<'import'>({ task: 'import', input: { files, brief: member.brief } });
       if ('refused' in made) throw new Error(made.refused);
       await createCharacter(db, member.title, member.brief, {
         ...made,

@@ -1,8 +1,8 @@
 /** The worker thread's door: runs a job and hands its bytes over instead of copying them. */
 import { move, transferableSymbol, valueSymbol } from 'piscina';
-import work, { type Task } from './main';
+import { type Job, runJob } from './tasks';
 
-/** Buffers of a result that nothing on this side needs any more. */
+/** Buffers of a result that nothing on this side needs any more. Shared memory stays where it is. */
 function buffersOf(x: unknown, found: Set<ArrayBuffer>): Set<ArrayBuffer> {
   if (ArrayBuffer.isView(x)) {
     if (x.buffer instanceof ArrayBuffer) found.add(x.buffer);
@@ -16,8 +16,8 @@ function buffersOf(x: unknown, found: Set<ArrayBuffer>): Set<ArrayBuffer> {
   return found;
 }
 
-export default function run(job: Task): unknown {
-  const value = work(job);
+export default function run(job: Job): unknown {
+  const value = runJob(job);
   return move({
     get [transferableSymbol]() {
       return [...buffersOf(value, new Set())];

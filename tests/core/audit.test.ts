@@ -1,10 +1,18 @@
 /** An audit as a whole: what every finding holds, in which order, under which key; and what a step changed. */
+import { object } from 'yup';
+import { ASPECTS } from '@/core/contracts/aspect';
+import { promise } from '@/core/contracts/remedy';
+import { anything, onlyMoves } from './support/promises';
 import fc from 'fast-check';
 import { BRIEFS, briefById } from '@/core/house/briefs';
 import { effectsOf, nodesAfter } from '@/core/house/effects';
 import { CHECKS, remedyById } from '@/core/house/registry';
-import { audit, countGravity } from '@/core/house/run';
-import { type Check, GRAVITIES, ROOMS, finding, theCharacter } from '@/core/contracts/types';
+import { audit } from '@/core/house/audit';
+import { countGravity } from '@/core/contracts/finding';
+import { type Check } from '@/core/contracts/check';
+import { GRAVITIES, theCharacter } from '@/core/contracts/finding';
+import { ROOM_IDS } from '@/core/contracts/rooms';
+import { defineCheck } from '@/core/contracts/check';
 import { joined } from '@/core/character/join';
 import { brokenInvariants } from '@/core/character/invariants';
 import { placedMeshes } from '@/core/character/measure';
@@ -30,7 +38,11 @@ describe('findings', () => {
   const sound = (c: Character, brief = handset) => {
     const found = audit(c, brief);
     for (const f of found) {
-      expect([f.check, ROOMS.includes(f.room), GRAVITIES.includes(f.gravity)]).toEqual([f.check, true, true]);
+      expect([f.check, ROOM_IDS.includes(f.room), GRAVITIES.includes(f.gravity)]).toEqual([
+        f.check,
+        true,
+        true,
+      ]);
       expect([f.check, f.message, f.why]).toEqual([
         f.check,
         expect.stringMatching(/^[A-Z“0-9]/),
@@ -100,27 +112,25 @@ describe('an audit', () => {
     id: string,
     room: Check['room'],
     gravities: readonly ('stops' | 'worth' | 'note')[],
-  ): Check => ({
-    id,
-    room,
-    title: id,
-    why: 'Because.',
-    run: (c) =>
-      gravities.map((gravity, i) =>
-        finding(
-          checkOf(id),
-          { gravity, subject: theCharacter(c), message: `${id} ${i}`, measured: 1, expected: 0 },
-          String(i),
-        ),
-      ),
-  });
-  const checkOf = (id: string): Check => ({
-    id,
-    room: id.startsWith('s') ? 'skeleton' : 'placement',
-    title: id,
-    why: 'Because.',
-    run: () => [],
-  });
+    reads: Check['reads'] = [],
+  ) =>
+    defineCheck({
+      id,
+      room,
+      title: id,
+      why: 'Because.',
+      settings: object({}),
+      reads,
+      run: (c) =>
+        gravities.map((gravity, i) => ({
+          gravity,
+          subject: theCharacter(c),
+          message: `${id} ${i}`,
+          measured: 1,
+          expected: 0,
+          mark: String(i),
+        })),
+    });
   const checks = [
     check('p1', 'placement', ['note', 'stops']),
     check('s1', 'skeleton', ['worth']),
@@ -174,7 +184,7 @@ describe('an audit', () => {
   it('has every check once, each in a room, each saying why', () => {
     expect(new Set(CHECKS.map((c) => c.id)).size).toBe(CHECKS.length);
     for (const c of CHECKS)
-      expect([c.id, ROOMS.includes(c.room), c.title.length > 3, c.why.endsWith('.')]).toEqual([
+      expect([c.id, ROOM_IDS.includes(c.room), c.title.length > 3, c.why.endsWith('.')]).toEqual([
         c.id,
         true,
         true,
@@ -188,7 +198,7 @@ describe('what a step changed', () => {
     fc.assert(
       fc.property(seeds, (seed) => {
         const c = randomCharacter(seed);
-        const e = effectsOf(c, c);
+        const e = effectsOf(c, c, anything(c));
         expect([
           e.nodes,
           e.meshes,
@@ -215,14 +225,14 @@ describe('what a step changed', () => {
       ...more,
       nodes: replaced(more.nodes, new Map([[hand, { ...more.nodes[hand], translation: [0.5, 0, 0] }]])),
     };
-    const e = effectsOf(more, moved);
+    const e = effectsOf(more, moved, onlyMoves(more.nodes.findIndex((n) => n.name === 'body')));
     expect([e.nodes, e.meshes, e.removed]).toEqual([['left hand'], [], []]);
     expect(e.largestMove).toBeGreaterThan(0.1);
     // The body hangs on the hand and was meant; the crate was not, and stays.
     expect(e.others).toMatchObject({ largest: 0, meshes: 1 });
-    expect(effectsOf(more, { ...more, nodes: more.nodes.slice(0, -1), meshes: c.meshes }).removed).toEqual([
-      'crate',
-    ]);
+    expect(
+      effectsOf(more, { ...more, nodes: more.nodes.slice(0, -1), meshes: c.meshes }, anything(more)).removed,
+    ).toEqual(['crate']);
   });
   it('finds what moved though it was not meant, and where', () => {
     const b = box([0, 0, 0], [1, 1, 1]);
@@ -236,16 +246,18 @@ describe('what a step changed', () => {
       ...c,
       nodes: replaced(c.nodes, new Map([[3, { ...c.nodes[3], translation: [0, 0.25, 0] }]])),
     };
-    expect(
-      effectsOf(c, slid, { similarity: STILL, meant: new Set([2]), holds: 'at rest' }).others,
-    ).toMatchObject({ largest: 0.25, where: 'crate, rest', poses: 1, meshes: 1 });
+    expect(effectsOf(c, slid, promise(ASPECTS, { meant: [2], holds: 'at rest' })).others).toMatchObject({
+      largest: 0.25,
+      where: 'crate, rest',
+      poses: 1,
+      meshes: 1,
+    });
   });
   it('a mesh that lost points without being meant to is not called unmoved', () => {
     const t = tube();
     const fewer = tube(15);
     expect(
-      effectsOf(t, { ...t, meshes: fewer.meshes }, { similarity: STILL, meant: new Set(), holds: 'at rest' })
-        .others.largest,
+      effectsOf(t, { ...t, meshes: fewer.meshes }, promise(ASPECTS, { holds: 'at rest' })).others.largest,
     ).toBe(Infinity);
   });
   it('nodes are followed through others that came or went', () => {

@@ -1,4 +1,5 @@
-import { audit } from '@/core/house/run';
+import { previewRemedy } from '@/core/house/preview';
+import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
 import { remedyById } from '@/core/house/registry';
 import { brokenInvariants } from '@/core/character/invariants';
@@ -72,9 +73,10 @@ it('the remedies that the findings offer take away what stops hand-off, one afte
     if (!next) break;
     const remedy = remedyById(next.remedies[0].id)!;
     const params = remedy.params.validateSync(next.remedies[0].params) as Record<string, unknown>;
-    const rows = remedy.preview(character, params, handset);
+    const { rows, effects, after } = previewRemedy(remedy, character, params, handset);
     expect(rows.length).toBeGreaterThan(0);
-    character = remedy.apply(character, params, handset);
+    expect(effects.outside).toEqual([]);
+    character = after;
     expect(brokenInvariants(character)).toEqual([]);
     expect(audit(character, handset).some((f) => f.key === next.key)).toBe(false);
   }

@@ -3,7 +3,7 @@ import path from 'node:path';
 import { readGltf } from '@/core/formats/gltf/read';
 import { writeGlb } from '@/core/formats/gltf/write';
 import { brokenInvariants } from '@/core/character/invariants';
-import { audit } from '@/core/house/run';
+import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
 import { structuralDifferences } from './support/compare';
 import { validate } from './support/validator';

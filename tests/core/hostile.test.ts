@@ -4,7 +4,7 @@
  */
 import fc from 'fast-check';
 import { briefById } from '@/core/house/briefs';
-import { audit } from '@/core/house/run';
+import { audit } from '@/core/house/audit';
 import { brokenInvariants } from '@/core/character/invariants';
 import { placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { AnimationMixer, Matrix4, type Object3D } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
-import { briefSchema, inUnit, lengthText } from '@/core/contracts/brief';
+import { briefSchema } from '@/core/house/brief';
+import { inUnit, lengthText } from '@/core/contracts/units';
 import { BRIEFS } from '@/core/house/briefs';
 import { childrenOf, restWorld } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';

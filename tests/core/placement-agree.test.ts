@@ -2,8 +2,8 @@
 import fc from 'fast-check';
 import { briefById } from '@/core/house/briefs';
 import { remedyById } from '@/core/house/registry';
-import { audit } from '@/core/house/run';
-import type { Finding } from '@/core/contracts/types';
+import { audit } from '@/core/house/audit';
+import { type Finding } from '@/core/contracts/finding';
 import { brokenInvariants } from '@/core/character/invariants';
 import { type Character, node } from '@/core/character/model';
 import { underSimilarity } from '@/core/character/similarity';

@@ -1,7 +1,7 @@
 /** The report as a lead reads it: parsed by a browser's parser, held against the character that it speaks of. */
 import fc from 'fast-check';
 import { JSDOM } from 'jsdom';
-import { audit } from '@/core/house/run';
+import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
 import type { Character } from '@/core/character/model';
 import { type ReportFacts, escapeHtml, reportHtml } from '@/core/rooms/docket/report';
@@ -25,8 +25,16 @@ const page = (
 ) => {
   const brief = briefById(briefId)!;
   const findings = audit(character, brief);
-  const { document } = new JSDOM(reportHtml({ character, brief, findings, facts: facts(more), picture }))
-    .window;
+  const { document } = new JSDOM(
+    reportHtml({
+      character,
+      brief,
+      measures: measuresOf(character, brief),
+      findings,
+      facts: facts(more),
+      picture,
+    }),
+  ).window;
   const table = (i: number) =>
     [...document.querySelectorAll('table')[i].querySelectorAll('tbody tr')].map((r) =>
       [...r.children].map((c) => c.textContent ?? ''),

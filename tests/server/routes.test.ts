@@ -8,8 +8,11 @@ import { POST as copies } from '@/app/api/characters/[id]/copies/route';
 import { POST as deliveries } from '@/app/api/characters/[id]/deliveries/route';
 import { POST as addFiles } from '@/app/api/characters/[id]/files/route';
 import { POST as head } from '@/app/api/characters/[id]/head/route';
-import { DELETE as unpin, PATCH as namePin, POST as pin } from '@/app/api/characters/[id]/pins/route';
-import { POST as steps } from '@/app/api/characters/[id]/steps/route';
+import { POST as pin } from '@/app/api/characters/[id]/pins/route';
+import { DELETE as unpin, PATCH as namePin } from '@/app/api/characters/[id]/pins/[pin]/route';
+import { POST as remedyStep } from '@/app/api/characters/[id]/steps/remedy/route';
+import { POST as remapStep } from '@/app/api/characters/[id]/steps/remap/route';
+import { POST as editStep } from '@/app/api/characters/[id]/steps/edit/route';
 import { GET as findings, POST as audit } from '@/app/api/revisions/[id]/audit/route';
 import { GET as file } from '@/app/api/revisions/[id]/file/route';
 import { GET as report } from '@/app/api/revisions/[id]/report/route';
@@ -19,8 +22,14 @@ import { GET as blob } from '@/app/api/blobs/[hash]/route';
 import { GET as crosswalk, PUT as saveCrosswalk } from '@/app/api/crosswalks/route';
 import { POST as survey } from '@/app/api/survey/route';
 import { database } from '@/server/database';
+import type { Context } from '@/server/http';
 import { migrate } from '@/server/migrations';
 import type { Step } from '@/core/contracts/step';
+import { skeletonOf } from '@/core/anatomy/skeleton';
+import { QUAY } from '@/core/anatomy/skeletons/quay';
+import { suggest } from '@/core/anatomy/suggest';
+import { packPatches } from '@/core/house/edit';
+import { crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import { castBytes } from '../core/support/cast';
 import { ownDatabase } from './support/database';
 
@@ -30,7 +39,7 @@ jest.mock('piscina', () => ({
     async run(job: unknown, { signal }: { signal: AbortSignal }) {
       await new Promise((r) => setTimeout(r, 5));
       if (signal.aborted) throw new Error('aborted');
-      return (jest.requireActual('@/worker/main') as { default: (j: unknown) => unknown }).default(job);
+      return (jest.requireActual('@/worker/tasks') as { runJob: (j: unknown) => unknown }).runJob(job);
     }
   },
 }));
@@ -47,7 +56,7 @@ afterAll(async () => {
   await drop();
 });
 
-type Handler<P> = (request: Request, context: { params: Promise<P> }) => Promise<Response>;
+type Handler = (request: Request, context: Context) => Promise<Response>;
 const nowhere = '00000000-0000-4000-8000-000000000000';
 const at = (path: string) => `http://127.0.0.1:4810${path}`;
 const sent = (method: string, body: unknown, path = '/') =>
@@ -56,7 +65,7 @@ const sent = (method: string, body: unknown, path = '/') =>
     body: JSON.stringify(body),
     headers: { 'content-type': 'application/json', origin: 'http://127.0.0.1:4810', host: '127.0.0.1:4810' },
   });
-const on = <P>(handler: Handler<P>, request: Request, params: P) =>
+const on = (handler: Handler, request: Request, params: Record<string, string>) =>
   handler(request, { params: Promise.resolve(params) });
 const told = async (r: Response) =>
   (await r.text())
@@ -118,7 +127,7 @@ describe('taking in', () => {
       lines.map((l) => l.share).sort((a: number, b: number) => a - b),
     );
     expect(lines.map((l) => l.stage)).toEqual(expect.arrayContaining(['received', 'saving', 'done']));
-    const list = (await (await shelf(new Request(at('/')))).json()) as {
+    const list = (await (await on(shelf, new Request(at('/')), {})).json()) as {
       characters: { id: string; name: string; counts: object; brief: string }[];
     };
     expect(list.characters.find((c) => c.id === lines[lines.length - 1].id)).toMatchObject({
@@ -221,7 +230,7 @@ describe('a character', () => {
     ['changed, and not there', () => on(change, sent('PATCH', { name: 'x' }), { id: nowhere }), 404],
     [
       'a step, and not there',
-      () => on(steps, sent('POST', { base: nowhere, kind: 'remedy', remedy: 'centre' }), { id: nowhere }),
+      () => on(remedyStep, sent('POST', { base: nowhere, remedy: 'centre' }), { id: nowhere }),
       404,
     ],
     ['no JSON', () => on(head, new Request(at('/'), { method: 'POST', body: '{' }), { id: nowhere }), 400],
@@ -236,11 +245,11 @@ describe('a character', () => {
     ['words on it', () => on(words, sent('PATCH', { note: 'x' }), { id: nowhere }), 404],
     ['no words at all', () => on(words, sent('PATCH', {}), { id: nowhere }), 400],
     ['a copy of it', () => on(copies, sent('POST', { revision: nowhere, name: 'x' }), { id: nowhere }), 404],
-    ['an array that is not there', () => arrays(sent('POST', { hashes: ['0'.repeat(64)] })), 404],
+    ['an array that is not there', () => on(arrays, sent('POST', { hashes: ['0'.repeat(64)] }), {}), 404],
     ['an address that is none', () => on(blob, new Request(at('/')), { hash: '../etc/passwd' }), 400],
     ['a picture that is not there', () => on(blob, new Request(at('/')), { hash: 'f'.repeat(64) }), 404],
-    ['a crosswalk of no two skeletons', () => crosswalk(new Request(at('/?source=x&target=y'))), 400],
-    ['a crosswalk that is none', () => saveCrosswalk(sent('PUT', { source: 'x' })), 400],
+    ['a crosswalk of no two skeletons', () => on(crosswalk, new Request(at('/?source=x&target=y')), {}), 400],
+    ['a crosswalk that is none', () => on(saveCrosswalk, sent('PUT', { source: 'x' }), {}), 400],
   ])('%s: one sentence', async (_, ask, status) => {
     const r = await refusal(await ask());
     expect(r.status).toBe(status);
@@ -252,7 +261,7 @@ describe('steps', () => {
   it('a remedy makes a revision that says what changed; the old one is refused as a base, and undo leads back', async () => {
     const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
     const step = (base: string, remedy: string, params: object) =>
-      on(steps, sent('POST', { base, kind: 'remedy', remedy, params }), { id: c.id });
+      on(remedyStep, sent('POST', { base, remedy, params }), { id: c.id });
     const made = await step(c.head, 'rescale', { by: 'factor', factor: 2 });
     expect(made.status).toBe(201);
     expect(await made.json()).toMatchObject({
@@ -378,13 +387,70 @@ describe('audits', () => {
   });
 });
 
+describe('other steps', () => {
+  it('what the hand did is kept as one step, with its bundle, its audit and its effects', async () => {
+    const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    const patches = packPatches([
+      { remedy: 'place-part', params: { node: 0, place: [1, 0, 0], turn: [0, 0, 0, 1] } },
+    ]);
+    const edit = (body: Uint8Array) =>
+      on(
+        editStep,
+        new Request(at(`/?base=${c.head}`), { method: 'POST', body: body as Uint8Array<ArrayBuffer> }),
+        { id: c.id },
+      );
+    const refused = await edit(Uint8Array.of(1, 2, 3));
+    expect(await refusal(refused)).toMatchObject({
+      status: 422,
+      message: expect.stringMatching(/^The edit/),
+    });
+    const made = await edit(patches);
+    expect(made.status).toBe(201);
+    expect(await made.json()).toMatchObject({
+      revision: { number: 2 },
+      effects: { kind: 'changed', nodes: ['crate'], largestMove: 1, outside: [] },
+      counts: expect.any(Object),
+    });
+    const now = await sheetOf(c.id);
+    expect(now.revisions[1]).toMatchObject({
+      label: 'place a part',
+      step: { kind: 'edit', names: [{ node: { name: 'crate', nth: 0 } }] },
+      counts: expect.any(Object),
+    });
+    const lines = await told(
+      await on(deliveries, upload([['crate.obj', CRATE]], { base: now.head, unit: '0.01' }), { id: c.id }),
+    );
+    expect(lines[lines.length - 1].rows).toEqual([{ label: 'place a part', outcome: 'done' }]);
+  });
+  it('a remap is kept with its audit and what it did, and its crosswalk is offered again', async () => {
+    const bytes = castBytes('deckhand-clean.glb');
+    const c = await arrived([['clean.glb', bytes]]);
+    const character = readCharacter([{ name: 'clean.glb', bytes }]);
+    const source = skeletonOf(character);
+    const file = crosswalkToFile(suggest(source, QUAY), source, QUAY);
+    const target = { id: 'quay', title: QUAY.title };
+    const made = await on(remapStep, sent('POST', { base: c.head, limit: 4, target, crosswalk: file }), {
+      id: c.id,
+    });
+    expect(made.status).toBe(201);
+    expect(await made.json()).toMatchObject({
+      effects: { kind: 'remapped', vertices: { changed: 0 }, deviation: { max: expect.any(Number) } },
+      counts: { stops: 0 },
+    });
+    expect((await sheetOf(c.id)).revisions[1].counts).toMatchObject({ stops: 0 });
+    const { fingerprint } = file.source;
+    const saved = await on(
+      crosswalk,
+      new Request(at(`/?source=${fingerprint}&target=${file.target.fingerprint}`)),
+      {},
+    );
+    expect(await saved.json()).toEqual({ file });
+  });
+});
+
 describe('a new delivery', () => {
   const step = async (id: string, remedy: string, params: object) => {
-    const r = await on(
-      steps,
-      sent('POST', { base: (await sheetOf(id)).head, kind: 'remedy', remedy, params }),
-      { id },
-    );
+    const r = await on(remedyStep, sent('POST', { base: (await sheetOf(id)).head, remedy, params }), { id });
     expect(r.status).toBe(201);
   };
   const hatch = CRATE.replace('o crate', 'o hatch');
@@ -568,7 +634,7 @@ describe('what goes out', () => {
       arrays: string[];
     };
     const found = unpack(
-      await (await arrays(sent('POST', { hashes: stored.arrays }))).arrayBuffer(),
+      await (await on(arrays, sent('POST', { hashes: stored.arrays }), {})).arrayBuffer(),
     ) as Record<string, Uint8Array>;
     expect(Object.keys(found).sort()).toEqual([...new Set(stored.arrays)].sort());
     expect(pack(found).byteLength).toBeGreaterThan(0);

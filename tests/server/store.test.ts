@@ -1,24 +1,24 @@
 import type { Kysely } from 'kysely';
+import { NO_EFFECTS } from '@/core/contracts/effects';
+import { findingsOf, saveAudit } from '@/server/audits';
 import {
-  addDelivery,
-  addRevision,
   characterById,
   copyCharacter,
   createCharacter,
-  findingsOf,
   listCharacters,
-  moveHead,
   removeCharacter,
-  saveAudit,
-  wireOf,
 } from '@/server/characters';
+import { addDelivery, addRevision, moveHead, wireOf } from '@/server/revisions';
 import { savedCrosswalk, saveCrosswalk } from '@/server/crosswalks';
 import { type Database, openDatabase } from '@/server/database';
 import { migrate } from '@/server/migrations';
-import { Refused } from '@/server/pool';
+import { Refused } from '@/server/refused';
 import { toStored, fromStored } from '@/core/character/stored';
 import type { Character } from '@/core/character/model';
-import work, { type Exported, type Made, type Refusal } from '@/worker/main';
+import { unpack } from '@/core/character/bundle';
+import { packPatches } from '@/core/house/edit';
+import { type Wire, addressOf } from '@/worker/task';
+import { type AnswerOf, type InputOf, type Refusal, type TaskName, runJob } from '@/worker/tasks';
 import { tube } from '../core/support/build';
 import { castBytes, handBytes } from '../core/support/cast';
 
@@ -39,7 +39,7 @@ const made = (c: Character, label: string) => {
     picture: Uint8Array.from([0x89, label.length]),
     label,
     step: { kind: 'import' as const, files: [], notes: [] },
-    effects: {},
+    effects: NO_EFFECTS,
   };
 };
 const blobs = async () =>
@@ -112,7 +112,10 @@ it('undo and redo move the head among a character’s own revisions only', async
 it('removing a character takes along what only it needed', async () => {
   const before = await blobs();
   const { id, revision } = await createCharacter(db, 'gone', 'handset', made(tube(31), 'only here'));
-  await saveAudit(db, revision, 'handset', Uint8Array.from([1, 2, 3]), { stops: 0, worth: 0, note: 0 });
+  await saveAudit(db, revision, 'handset', {
+    findings: Uint8Array.from([1, 2, 3]),
+    counts: { stops: 0, worth: 0, note: 0 },
+  });
   expect(await findingsOf(db, revision, 'handset')).toEqual(Uint8Array.from([1, 2, 3]));
   await removeCharacter(db, id);
   expect(await blobs()).toBe(before);
@@ -194,9 +197,15 @@ it('an audit that came along with a step is there at once; one whose revision fa
 });
 
 it('a crosswalk is kept by the two fingerprints; the newest stays', async () => {
-  await saveCrosswalk(db, 'a'.repeat(32), 'b'.repeat(32), 't', { v: 1 });
-  await saveCrosswalk(db, 'a'.repeat(32), 'b'.repeat(32), 't', { v: 2 });
-  expect(await savedCrosswalk(db, 'a'.repeat(32), 'b'.repeat(32))).toEqual({ v: 2 });
+  const file = (rule: 'keep' | 'release') => ({
+    kind: 'young-bough-crosswalk' as const,
+    source: { title: 's', fingerprint: 'a'.repeat(32) },
+    target: { title: 't', fingerprint: 'b'.repeat(32) },
+    rules: [{ source: 'x', rule, target: null, confidence: 1, reasons: [], locked: false }],
+  });
+  await saveCrosswalk(db, file('keep'));
+  await saveCrosswalk(db, file('release'));
+  expect(await savedCrosswalk(db, 'a'.repeat(32), 'b'.repeat(32))).toEqual(file('release'));
   expect(await savedCrosswalk(db, 'b'.repeat(32), 'a'.repeat(32))).toBeNull();
 });
 
@@ -205,97 +214,116 @@ it('migrating twice changes nothing', async () => {
   expect(Array.isArray(await listCharacters(db))).toBe(true);
 });
 
+const wireFor = (c: Character): Wire => {
+  const { stored, bytes } = toStored(c);
+  return { address: addressOf(stored), stored, bytes };
+};
+
+/** What a task gives; its refusal is thrown. */
+function done<N extends TaskName>(task: N, input: InputOf<N>): AnswerOf<N> {
+  const answer = runJob({ task, input });
+  if ('refused' in answer) throw new Error(answer.refused);
+  return answer as AnswerOf<N>;
+}
+
 describe('the worker', () => {
   it('imports a good file with its picture', () => {
-    const r = work({ task: 'import', files: [{ name: 'left.glb', bytes: handBytes('left') }] }) as Made;
+    const r = done('import', { files: [{ name: 'left.glb', bytes: handBytes('left') }] });
     expect([...r.picture.slice(1, 4)]).toEqual([80, 78, 71]);
     expect(r.name).toBe('left');
   });
   it('surveys files that do not say their unit, adds them to a character, and does a recorded step again on a new delivery', () => {
     const text = (x: string) => new TextEncoder().encode(x);
     const files = [{ name: 'crate.obj', bytes: text('o crate\nv 0 0 0\nv 40 0 0\nv 40 60 10\nf 1 2 3\n') }];
-    expect(work({ task: 'survey', files })).toMatchObject({
+    expect(done('survey', { files })).toMatchObject({
       format: 'Wavefront OBJ',
       stated: { unit: false, upAxis: false },
       size: [40, 60, 10],
       vertices: 3,
     });
-    const { stored, bytes } = toStored(tube());
-    const added = work({
-      task: 'add',
-      wire: { stored, bytes },
-      files,
-      options: { unitMetres: 0.01 },
-      brief: 'handset',
-    }) as Made;
-    const after = fromStored(added.stored, (h) => added.bytes.get(h) ?? bytes.get(h));
+    const wire = wireFor(tube());
+    const added = done('add', { wire, files, options: { unitMetres: 0.01 }, brief: 'handset' });
+    const bytes = new Map([...wire.bytes, ...added.bytes]);
+    const after = fromStored(added.stored, (h) => bytes.get(h));
     expect(after.nodes.map((n) => n.name)).toEqual(['lower', 'upper', 'tube', 'crate']);
     expect(Math.max(...after.meshes[1].attributes.POSITION.data)).toBeCloseTo(0.6, 6);
     expect(added.audited?.counts.stops).toBeGreaterThan(0);
-    expect(added.effects).toMatchObject({ others: { largest: 0 } });
-    const names = { node: { name: 'crate', nth: 0 } };
-    expect(
-      work({
-        task: 'again',
-        wire: { stored, bytes },
-        brief: 'handset',
-        remedy: 'rescale-prop',
-        params: { node: 9, height: 1 },
-        names,
-      }),
-    ).toEqual({ refused: 'there is no node “crate” in the new delivery' });
-    const again = work({
-      task: 'again',
-      wire: { stored: added.stored, bytes: new Map([...bytes, ...added.bytes]) },
+    expect(added.effects).toMatchObject({ kind: 'changed', others: { largest: 0 } });
+    const again = {
       brief: 'handset',
       remedy: 'rescale-prop',
       params: { node: 9, height: 1 },
-      names,
-    }) as Made;
-    expect(again.names).toEqual({ node: { name: 'crate', nth: 0 } });
+      names: { node: { name: 'crate', nth: 0 } },
+    };
+    expect(runJob({ task: 'remedy', input: { wire, ...again } })).toEqual({
+      refused: 'there is no node “crate” in the new delivery',
+    });
+    const next = { address: addressOf(added.stored), stored: added.stored, bytes };
+    expect(done('remedy', { wire: next, ...again })).toMatchObject({
+      names: { node: { name: 'crate', nth: 0 } },
+      params: { node: 3, height: 1 },
+    });
+  });
+  it('does what the hand did as one step, and again on another delivery, where what is not there is told', () => {
+    const c = tube();
+    const patches = packPatches([
+      { remedy: 'move-joint', params: { bone: 1, place: [0.1, 0.6, 0] } },
+      { remedy: 'move-joint', params: { bone: 0, place: [0, -0.1, 0] } },
+    ]);
+    const made = done('edit', { wire: wireFor(c), brief: 'handset', patches });
+    expect(made.title).toBe('move a joint (2)');
+    expect(made.effects).toMatchObject({
+      kind: 'changed',
+      outside: [],
+      others: { largest: expect.any(Number) },
+    });
+    const other = { ...c, nodes: c.nodes.map((n, i) => (i === 0 ? { ...n, name: 'stem' } : n)) };
+    const again = done('edit', {
+      wire: wireFor(other),
+      brief: 'handset',
+      patches: made.patch,
+      names: made.names,
+    });
+    expect(again.misfits).toEqual(['there is no node “lower” in the new delivery']);
+    expect(again.title).toBe('move a joint');
+    expect(
+      runJob({ task: 'edit', input: { wire: wireFor(c), brief: 'handset', patches: new Uint8Array(9) } }),
+    ).toMatchObject({
+      refused: expect.stringMatching(/^The edit cannot be read/),
+    });
+  });
+  it('keeps the answers of checks that a step does not concern, and asks the others anew', () => {
+    const c = tube();
+    const earlier = done('audit', { wire: wireFor(c), brief: 'handset' });
+    const input = { wire: wireFor(c), brief: 'handset', remedy: 'set-on-ground', params: {} };
+    const fresh = done('remedy', input);
+    const kept = done('remedy', { ...input, earlier: { brief: 'handset', findings: earlier.findings } });
+    expect(unpack(kept.audited!.findings.slice().buffer)).toEqual(
+      unpack(fresh.audited!.findings.slice().buffer),
+    );
   });
   it('writes every format, posed where asked, and says when there is no such clip', () => {
-    const { stored, bytes } = toStored(tube());
+    const wire = wireFor(tube());
     for (const format of ['glb', 'dae', 'obj'] as const)
-      expect(
-        (work({ task: 'export', wire: { stored, bytes }, format, stem: 't' }) as Exported).files[0].name,
-      ).toBe(`t.${format}`);
-    expect(
-      work({ task: 'export', wire: { stored, bytes }, format: 'obj', stem: 't', pose: { clip: 3, time: 0 } }),
-    ).toMatchObject({ refused: expect.stringContaining('no such clip') });
+      expect(done('export', { wire, format, stem: 't' }).files[0].name).toBe(`t.${format}`);
+    const posed = { wire, format: 'obj' as const, stem: 't', pose: { clip: 3, time: 0 } };
+    expect(runJob({ task: 'export', input: posed })).toMatchObject({
+      refused: expect.stringContaining('no such clip'),
+    });
   });
   it('refuses what it cannot read or do, with the sentence', () => {
-    expect(
-      (
-        work({
-          task: 'import',
-          files: [{ name: 'x.glb', bytes: castBytes('deckhand.glb').slice(0, 5000) }],
-        }) as Refusal
-      ).refused,
-    ).toMatch(/^x\.glb: /);
-    const { stored, bytes } = toStored(tube());
-    expect(
-      (
-        work({
-          task: 'remedy',
-          wire: { stored, bytes },
-          brief: 'handset',
-          remedy: 'set-on-ground',
-          params: {},
-        }) as Made
-      ).effects,
-    ).toMatchObject({ nodes: ['lower'], others: { largest: expect.any(Number), meshes: 1 } });
-    expect(
-      (
-        work({
-          task: 'remedy',
-          wire: { stored, bytes },
-          brief: 'handset',
-          remedy: 'limit-influences',
-          params: { limit: 0 },
-        }) as Refusal
-      ).refused,
-    ).toMatch(/limit/);
+    const half = { name: 'x.glb', bytes: castBytes('deckhand.glb').slice(0, 5000) };
+    expect((runJob({ task: 'import', input: { files: [half] } }) as Refusal).refused).toMatch(/^x\.glb: /);
+    const input = { wire: wireFor(tube()), brief: 'handset' };
+    expect(done('remedy', { ...input, remedy: 'set-on-ground', params: {} }).effects).toMatchObject({
+      nodes: ['lower'],
+      others: { largest: expect.any(Number), meshes: 1 },
+    });
+    const refused = runJob({
+      task: 'remedy',
+      input: { ...input, remedy: 'limit-influences', params: { limit: 0 } },
+    });
+    expect((refused as Refusal).refused).toMatch(/limit/);
   });
   it('names from files are data in the report, never markup', () => {
     const c = tube();
@@ -303,14 +331,12 @@ describe('the worker', () => {
       ...c,
       nodes: c.nodes.map((n, i) => (i === 1 ? { ...n, name: '<img src=x onerror=alert(1)>' } : n)),
     };
-    const { stored, bytes } = toStored(evil);
-    const { html } = work({
-      task: 'report',
-      wire: { stored, bytes },
+    const { html } = done('report', {
+      wire: wireFor(evil),
       brief: 'handset',
       picture: null,
       facts: { title: '<b>x</b>', revision: 1, date: '2026-01-01', steps: [], pins: [] },
-    }) as { html: string };
+    });
     expect(html).toContain('&#60;img src=x');
     expect(html).not.toContain('<img');
     expect(html).not.toContain('<b>x</b>');

@@ -2,7 +2,7 @@
 import { pack } from '@/core/character/bundle';
 import { type Character, node } from '@/core/character/model';
 import { toStored } from '@/core/character/stored';
-import { audit } from '@/core/house/run';
+import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
 import type * as Store from '@/ui/desk/store';
 import { meshFrom, tube } from '../core/support/build';

@@ -1,6 +1,7 @@
 /** Numbers and sentences as people read them. */
+import { type ChangeEffects, NO_EFFECTS } from '@/core/contracts/effects';
 import fc from 'fast-check';
-import { effectsText, smallLength } from '@/ui/kit/effects';
+import { effectsText, smallLength } from '@/core/contracts/effects-words';
 import { ago, figure, sentence, withUnit } from '@/ui/kit/format';
 import { anyReal } from '../core/support/random';
 
@@ -76,30 +77,40 @@ it('small lengths are told in the brief’s unit, and in millimetres where that 
   ]).toEqual(['0 mm', '0.120 mm', '0.0120 cm', '1.00 in']));
 it('a step says what it touched, and whether anything else moved, however little is known of it', () => {
   const others = { largest: 0, where: '', poses: 5, meshes: 3, holds: 'in every pose' as const };
-  expect(effectsText({}, 'm')).toBe('Touched names only.');
-  expect(
-    effectsText(
-      { nodes: ['a'], meshes: ['b', 'c'], joints: ['d'], clips: ['e', 'f'], removed: ['g'], others },
-      'm',
-    ),
-  ).toBe(
+  const effects: ChangeEffects = {
+    kind: 'changed',
+    nodes: [],
+    meshes: [],
+    skins: 0,
+    joints: [],
+    clips: [],
+    removed: [],
+    largestMove: 0,
+    vertices: [1, 1],
+    scale: 1,
+    outside: [],
+    others,
+  };
+  const say = (more: Partial<ChangeEffects>) => effectsText({ ...effects, ...more }, 'm');
+  expect(effectsText(NO_EFFECTS, 'm')).toBe('');
+  expect(say({})).toBe('Touched names only. Nothing else changed: 0 mm over 5 trial poses.');
+  expect(say({ nodes: ['a'], meshes: ['b', 'c'], joints: ['d'], clips: ['e', 'f'], removed: ['g'] })).toBe(
     'Touched 1 node (a), 2 meshes (b, c), 1 bind (d), 2 clips (e, f), 1 node taken out (g). Nothing else changed: 0 mm over 5 trial poses.',
   );
-  expect(
-    effectsText(
-      { nodes: ['a'], scale: 1.25, others: { ...others, largest: 0.004, where: 'body, rest' } },
-      'm',
-    ),
-  ).toBe(
+  expect(say({ nodes: ['a'], scale: 1.25, others: { ...others, largest: 0.004, where: 'body, rest' } })).toBe(
     'Touched 1 node (a). The rest moved up to 4.00 mm but for the factor 1.25 over 5 trial poses (body, rest).',
   );
-  expect(effectsText({ nodes: ['a'], others: { ...others, holds: 'at rest' } }, 'm')).toBe(
+  expect(say({ nodes: ['a'], others: { ...others, holds: 'at rest' } })).toBe(
     'Touched 1 node (a). Nothing else changed: 0 mm at rest.',
   );
-  expect(
-    effectsText({ meshes: ['a', 'b', 'c'], joints: ['d', 'e', 'f', 'g'], nodes: ['x'.repeat(40)] }, 'm'),
-  ).toBe(`Touched 1 node (${'x'.repeat(27)}…), 3 meshes (a, b, c), 4 binds (d, e …).`);
-  expect(effectsText({ nodes: ['a'], others: { ...others, meshes: 0 } }, 'm')).toBe(
+  const long = `${'x'.repeat(20)} and ${'y'.repeat(20)}`;
+  expect(say({ meshes: ['a', 'b', 'c'], joints: ['d', 'e', 'f', 'g'], nodes: [long] })).toBe(
+    `Touched 1 node (${'x'.repeat(14)}…${'y'.repeat(13)}), 3 meshes (a, b, c), 4 binds (d, e …). Nothing else changed: 0 mm over 5 trial poses.`,
+  );
+  expect(say({ nodes: ['a'], others: { ...others, meshes: 0 } })).toBe(
     'Touched 1 node (a). There was nothing else that could have moved.',
+  );
+  expect(say({ nodes: ['a'], outside: ['clips'] })).toBe(
+    'Touched 1 node (a). Beyond what it promised it changed clips. Nothing else changed: 0 mm over 5 trial poses.',
   );
 });

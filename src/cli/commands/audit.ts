@@ -1,6 +1,8 @@
-import { inUnit, type Brief } from '../../core/contracts/brief';
-import { audit, countGravity } from '../../core/house/run';
-import { type Finding, GRAVITIES, GRAVITY_WORDS } from '../../core/contracts/types';
+import { inUnit } from '../../core/contracts/units';
+import { type Brief } from '../../core/house/brief';
+import { audit } from '../../core/house/audit';
+import { countGravity } from '../../core/contracts/finding';
+import { type Finding, GRAVITIES, GRAVITY_WORDS } from '../../core/contracts/finding';
 import { bonesOf } from '../../core/character/hierarchy';
 import { bodyBox, skeletonBox } from '../../core/character/measure';
 import type { Character } from '../../core/character/model';

@@ -1,3 +1,6 @@
+import { type Field, fieldsOf } from '../../core/contracts/params';
+import { UNITS } from '../../core/contracts/units';
+import { previewRemedy } from '../../core/house/preview';
 import { remedyById } from '../../core/house/registry';
 import type { Character } from '../../core/character/model';
 import { type Command, READING, briefOf, print, printJson, readOptionsOf, textOf } from '../command';
@@ -23,15 +26,16 @@ export const fixCommand: Command = {
       throw new UsageError(`There is no remedy “${String(given.remedy)}”; “bough remedies” lists them.`);
     const brief = briefOf(given);
     const character = readFile(file, readOptionsOf(given));
-    const typed = Object.fromEntries(pairs.map((p) => parameterOf(p, character, file)));
+    const fields = fieldsOf(remedy.params);
+    const typed = Object.fromEntries(pairs.map((pair) => parameterOf(pair, fields, character, file)));
     let params: Record<string, unknown>;
     try {
       params = remedy.params.validateSync(typed) as Record<string, unknown>;
     } catch (error) {
       throw new UsageError(`${remedy.id}: ${error instanceof Error ? error.message : 'bad parameters'}.`);
     }
-    const rows = remedy.preview(character, params, brief);
-    const notes = writeFile(remedy.apply(character, params, brief), out);
+    const { rows, after } = previewRemedy(remedy, character, params, brief);
+    const notes = writeFile(after, out);
     if (given.json) printJson({ remedy: remedy.id, params, preview: rows, notes });
     else {
       for (const r of rows) print(`${r.label}: ${r.before} → ${r.after} ${r.unit}`.trimEnd());
@@ -41,21 +45,55 @@ export const fixCommand: Command = {
   },
 };
 
-/** One key=value: a node by its name, JSON where it begins with a brace, else the text. */
-function parameterOf(pair: string, character: Character, file: string): [string, unknown] {
+/** One key=value as its field wants it. */
+function parameterOf(
+  pair: string,
+  fields: readonly Field[],
+  character: Character,
+  file: string,
+): [string, unknown] {
   const at = pair.indexOf('=');
   if (at < 1) throw new UsageError(`“${pair}” is not key=value.`);
   const key = pair.slice(0, at);
   const text = pair.slice(at + 1);
-  if ((key === 'node' || key === 'bone' || key === 'parent') && !/^-?\d+$/.test(text)) {
-    const index = character.nodes.findIndex((n) => n.name === text);
-    if (index < 0) throw new UsageError(`There is no node “${text}” in ${file}.`);
-    return [key, index];
+  const field = fields.find((f) => f.name === key);
+  if (!field) {
+    const names = fields.map((f) => f.name).join(', ') || 'none';
+    throw new UsageError(`There is no parameter “${key}”; there is ${names}.`);
   }
-  if (!text.startsWith('{')) return [key, text];
+  return [key, valueOf(text, field, character, file)];
+}
+
+function valueOf(text: string, field: Field, character: Character, file: string): unknown {
+  if (field.ref)
+    return field.isList
+      ? text.split(',').map((t) => indexOf(t, field, character, file))
+      : indexOf(text, field, character, file);
+  if (field.quantity === 'length') return metresOf(text);
+  if (!/^[[{]/.test(text)) return text;
   try {
-    return [key, JSON.parse(text)];
+    return JSON.parse(text);
   } catch {
-    throw new UsageError(`“${pair}” does not hold JSON after the =.`);
+    throw new UsageError(`“${field.name}=${text}” does not hold JSON after the =.`);
   }
+}
+
+/** A node or skin by its number or its name. */
+function indexOf(text: string, { ref }: Field, character: Character, file: string): number {
+  if (/^-?\d+$/.test(text)) return Number(text);
+  const list = ref === 'skin' ? character.skins : character.nodes;
+  const index = list.findIndex((x) => x.name === text);
+  if (index < 0)
+    throw new UsageError(`There is no ${ref === 'skin' ? 'skin' : 'node'} “${text}” in ${file}.`);
+  return index;
+}
+
+/** A length with its unit behind it, in metres where it has none. */
+function metresOf(text: string): number | string {
+  const [, number, short] = /^\s*(-?[\d.]+(?:e[+-]?\d+)?)\s*([a-z]*)\s*$/i.exec(text) ?? [];
+  if (number === undefined) return text;
+  const unit = short === '' ? UNITS[0] : UNITS.find((u) => u.short === short);
+  if (!unit)
+    throw new UsageError(`“${text}” has no unit of length; use ${UNITS.map((u) => u.short).join(', ')}.`);
+  return Number(number) * unit.metres;
 }

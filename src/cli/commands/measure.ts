@@ -1,4 +1,5 @@
-import { type Measure, measuresOf } from '../../core/rooms/placement/measures';
+import type { Measure } from '../../core/contracts/measure';
+import { measuresOf } from '../../core/rooms/placement/measures';
 import { type Command, READING, briefOf, print, printJson, readOptionsOf } from '../command';
 import { UsageError } from '../errors';
 import { readFile } from '../files';

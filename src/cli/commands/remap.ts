@@ -1,4 +1,5 @@
-import { type Brief, inUnit } from '../../core/contracts/brief';
+import { type Brief } from '../../core/house/brief';
+import { inUnit } from '../../core/contracts/units';
 import type { Character } from '../../core/character/model';
 import type { Crosswalk } from '../../core/anatomy/crosswalk';
 import { crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';

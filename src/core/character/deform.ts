@@ -1,7 +1,7 @@
 /** Meshes of a character under node worlds: carried by their node, or by the blend of their joints. */
 import { determinant3, inverseOr } from '../geometry/matrix';
 import { movePoints, residentSkin, skinMatrices, skinPoints } from '../geometry/skinning';
-import { type Attribute, type Mesh, type Skin, positionsOf } from './model';
+import { type Attribute, type Influences, type Mesh, type Skin, positionsOf } from './model';
 
 /**
  * World places of a mesh's vertices under given node worlds: skinned where the node has a skin (the node's own transform
@@ -13,14 +13,24 @@ export function placedPoints(
   nodeIndex: number,
   world: Float64Array,
 ): Float32Array {
-  const points = positionsOf(mesh);
-  const out = new Float32Array(points.length);
-  if (skin && mesh.influences) {
-    const resident = residentSkin(points, mesh.influences, skin.joints.length);
+  return placePositions(positionsOf(mesh), mesh.influences, skin, nodeIndex, world);
+}
+
+/** The same for positions (3 per vertex) that stand in for the mesh's own, as morph targets make them. */
+export function placePositions(
+  positions: Float32Array,
+  influences: Influences | null,
+  skin: Skin | null,
+  nodeIndex: number,
+  world: Float64Array,
+): Float32Array {
+  const out = new Float32Array(positions.length);
+  if (skin && influences) {
+    const resident = residentSkin(positions, influences, skin.joints.length);
     if (resident) resident.pose(skinMatrices(skin, world), out);
-    else skinPoints(points, mesh.influences, skinMatrices(skin, world), out);
+    else skinPoints(positions, influences, skinMatrices(skin, world), out);
   } else {
-    movePoints(points, world, nodeIndex * 16, out);
+    movePoints(positions, world, nodeIndex * 16, out);
   }
   return out;
 }

@@ -1,19 +1,33 @@
-import { placedPoints } from './deform';
+import { placePositions } from './deform';
 import { ancestorsOf, bonesOf, meshNodesOf, restPlace, restWorld, weightOfNodes } from './hierarchy';
 import type { Character, Mesh, Skin } from './model';
-import { shownMesh } from './morphs';
+import { morphedPositions, morphsAt } from './morphs';
 
 export interface Box {
   readonly min: readonly [number, number, number];
   readonly max: readonly [number, number, number];
 }
 
-/** A mesh as a node shows it at rest, with the morph targets that are on there. */
-export interface Placed {
+/** A mesh as a node shows it, and the skin that binds it there. */
+export interface Shown {
   readonly node: number;
   readonly mesh: Mesh;
   readonly skin: Skin | null;
-  /** Float32Array, 3 per vertex, world space, metres. */ readonly points: Float32Array;
+}
+
+/** The same with its points at rest, with the morph targets that are on there. */
+export interface Placed extends Shown {
+  /** Float32Array, 3 per vertex, world space, metres. */
+  readonly points: Float32Array;
+}
+
+/** Every mesh that a node shows. */
+export function shownMeshes(character: Character): Shown[] {
+  return meshNodesOf(character).map((node) => {
+    const n = character.nodes[node];
+    const mesh = character.meshes[n.mesh];
+    return { node, mesh, skin: n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null };
+  });
 }
 
 const placedCache = new WeakMap<Character, Placed[]>();
@@ -23,11 +37,12 @@ export function placedMeshes(character: Character): Placed[] {
   let placed = placedCache.get(character);
   if (!placed) {
     const world = restWorld(character.nodes);
-    placed = meshNodesOf(character).map((node) => {
-      const n = character.nodes[node];
-      const mesh = character.meshes[n.mesh];
-      const skin = n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null;
-      return { node, mesh, skin, points: placedPoints(shownMesh(character, node), skin, node, world) };
+    placed = shownMeshes(character).map((shown) => {
+      const positions = morphedPositions(shown.mesh, morphsAt(character, shown.node));
+      return {
+        ...shown,
+        points: placePositions(positions, shown.mesh.influences, shown.skin, shown.node, world),
+      };
     });
     placedCache.set(character, placed);
   }

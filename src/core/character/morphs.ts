@@ -1,4 +1,4 @@
-import type { Attribute, Character, Mesh } from './model';
+import { type Attribute, type Character, type Mesh, positionsOf } from './model';
 
 /** How far each morph target of a node's mesh is on at rest: by the node, else by the mesh, else not at all. */
 export function morphsAt(character: Character, node: number): readonly number[] {
@@ -24,6 +24,20 @@ export function morphed(mesh: Mesh, weights: readonly number[]): Mesh {
     attributes[name] = { ...base, data };
   }
   return { ...mesh, attributes };
+}
+
+/** Positions with morph targets on by these weights: a + Σ wₖ·dₖ (glTF 2.0, 3.7.2.2). The mesh's own array where none is on. */
+export function morphedPositions(mesh: Mesh, weights: readonly number[]): Float32Array {
+  const base = positionsOf(mesh);
+  if (!mesh.morphs.some((_, k) => weights[k])) return base;
+  const out = base.slice();
+  mesh.morphs.forEach((m, k) => {
+    const delta = m.attributes.POSITION?.data;
+    const w = weights[k] ?? 0;
+    if (w === 0 || !(delta instanceof Float32Array)) return;
+    for (let i = 0; i < out.length; i++) out[i] += w * delta[i];
+  });
+  return out;
 }
 
 /** The mesh of a node as it shows it at rest, with the morph targets that are on. */

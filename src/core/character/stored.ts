@@ -11,19 +11,26 @@ type TypedArray = Parameters<typeof arrayBytes>[0];
 
 const addresses = new WeakMap<TypedArray, string>();
 
-/** Takes a character apart into its manifest and arrays as bytes under their addresses. An array that was addressed before is not hashed again. */
-export function toStored(character: Character): { stored: StoredCharacter; bytes: Map<string, Uint8Array> } {
+/**
+ * Takes a character apart into its manifest and arrays as bytes under their addresses. An array that was addressed before is not
+ * hashed again.
+ * @param hash sha-256 in hex; a machine may have a faster one than the core
+ */
+export function toStored(
+  character: Character,
+  hash: (bytes: Uint8Array) => string = addressOf,
+): { stored: StoredCharacter; bytes: Map<string, Uint8Array> } {
   const { manifest, arrays } = dismantle(character);
   const bytes = new Map<string, Uint8Array>();
   const list = arrays.map((a) => {
     const raw = arrayBytes(a);
-    let hash = addresses.get(a);
-    if (!hash) {
-      hash = addressOf(raw);
-      addresses.set(a, hash);
+    let address = addresses.get(a);
+    if (!address) {
+      address = hash(raw);
+      addresses.set(a, address);
     }
-    bytes.set(hash, raw);
-    return hash;
+    bytes.set(address, raw);
+    return address;
   });
   return { stored: { manifest, arrays: list }, bytes };
 }

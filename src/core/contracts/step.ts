@@ -1,4 +1,7 @@
-import type { NamedParams } from '../house/rerun';
+import type { Named } from '../character/named';
+
+/** What the indices among a step's parameters stood for, by the parameters' names. */
+export type NamedParams = Readonly<Record<string, Named | null | readonly Named[]>>;
 
 export interface StepFile {
   name: string;
@@ -9,8 +12,14 @@ export interface StepFile {
 /** What became of one recorded step on a new delivery. */
 export interface RerunRow {
   label: string;
-  outcome: 'done' | 'not needed' | 'does not fit';
+  outcome: 'done' | 'in part' | 'not needed' | 'does not fit';
   why?: string;
+}
+
+export interface Deviation {
+  readonly max: number;
+  readonly rms: number;
+  readonly p95: number;
 }
 
 /** What made a revision, with its parameters; enough to do it again. */
@@ -22,18 +31,31 @@ export type Step =
       files: StepFile[];
       notes: string[];
       unit: string;
-      /** What was said of the files' unit and axis where they do not say it. */ read?: {
-        unitMetres?: number;
-        upAxis?: 'x' | 'y' | 'z';
-      };
+      /** What was said of the files' unit and axis where they do not say it. */
+      read?: { unitMetres?: number; upAxis?: 'x' | 'y' | 'z' };
     }
   | { kind: 'copy'; from: { character: string; revision: number; label: string } }
-  | { kind: 'remedy'; remedy: string; params: Record<string, unknown>; names?: NamedParams; notes?: string[] }
+  | {
+      kind: 'remedy';
+      remedy: string;
+      params: Record<string, unknown>;
+      names?: NamedParams;
+      notes?: string[];
+    }
+  | {
+      kind: 'edit';
+      /** What the hand did, in words: “moved 3 joints”. */
+      title: string;
+      /** Sha-256 of the bundle that holds the edit's patches. */
+      patch: string;
+      /** What the indices of every patch stood for. */
+      names: NamedParams[];
+    }
   | {
       kind: 'remap';
       target: string;
       limit: number;
       crosswalk: unknown;
       notes?: string[];
-      proof?: { max: number; rms: number; p95: number };
+      proof?: Deviation;
     };

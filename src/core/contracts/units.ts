@@ -1,11 +1,29 @@
+/** Units in which a brief shows lengths. */
+export const LENGTH_UNITS = ['m', 'cm', 'mm', 'in'] as const;
+
+export type LengthUnit = (typeof LENGTH_UNITS)[number];
+
+const PER_METRE: Readonly<Record<LengthUnit, number>> = { m: 1, cm: 100, mm: 1000, in: 1 / 0.0254 };
+const DIGITS: Readonly<Record<LengthUnit, number>> = { m: 3, cm: 1, mm: 1, in: 2 };
+
+/** A length in metres as a number in a unit. */
+export function inUnit(metres: number, unit: LengthUnit): number {
+  return metres * PER_METRE[unit];
+}
+
+/** A length as text with its unit, to about a millimetre. */
+export function lengthText(metres: number, unit: LengthUnit): string {
+  return `${inUnit(metres, unit).toFixed(DIGITS[unit])} ${unit}`;
+}
+
 /** Units that files are made in, and what a height says about them. */
-export interface LengthUnit {
+export interface FileUnit {
   readonly word: string;
   readonly short: string;
   readonly metres: number;
 }
 
-export const UNITS: readonly LengthUnit[] = [
+export const UNITS: readonly FileUnit[] = [
   { word: 'metres', short: 'm', metres: 1 },
   { word: 'decimetres', short: 'dm', metres: 0.1 },
   { word: 'centimetres', short: 'cm', metres: 0.01 },
@@ -23,7 +41,7 @@ export function unitWord(metres: number): string {
 }
 
 /** The height that a body now measured as `height` has when its file is read in another unit. */
-export const heightIn = (height: number, readAs: number, unit: LengthUnit): number =>
+export const heightIn = (height: number, readAs: number, unit: FileUnit): number =>
   (height / readAs) * unit.metres;
 
 /** Within this factor of the target a height may be meant; beyond it a wrong unit is likelier than a wrong size. */
@@ -34,7 +52,7 @@ const NEAR = 1.2;
  * The unit that would bring a height near its target where the one it was read in does not; null where the height may be meant,
  * or where no unit helps.
  */
-export function likelierUnit(height: number, readAs: number, target: number): LengthUnit | null {
+export function likelierUnit(height: number, readAs: number, target: number): FileUnit | null {
   const away = (h: number) => Math.max(h / target, target / h);
   if (!(height > 0) || away(height) <= MEANT) return null;
   const best = UNITS.reduce((b, u) =>

@@ -289,3 +289,9 @@ export function normalised(a: Numbers): [number, number, number] {
 export function distance(a: Numbers, b: Numbers): number {
   return Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
 }
+
+/** A quaternion of unit length. */
+export function normalised4(q: Numbers): Quat {
+  const l = Math.hypot(q[0], q[1], q[2], q[3]) || 1;
+  return [q[0] / l, q[1] / l, q[2] / l, q[3] / l];
+}

@@ -1,4 +1,4 @@
-import type { Brief } from '../contracts/brief';
+import type { Brief } from './brief';
 
 const QUAY_NAMES = {
   pattern: '^[a-z][a-z0-9]*(_[a-z0-9]+)*$',
@@ -36,10 +36,9 @@ export const BRIEFS: readonly Brief[] = [
     tree: 'vrm',
     skeleton: 'quay',
     limits: { influences: 4, bones: 75 },
-    weights: { sumTolerance: 1e-4, dust: 0.002 },
-    surface: { coincident: 1e-4, quadShare: 0.9, nearJoint: 0.08, namesMatter: false },
+    weights: { sumTolerance: 1e-4 },
+    surface: { coincident: 1e-4, quadShare: 0.9, nearJoint: 0.08 },
     proofTolerance: 0.0015,
-    freeBones: ['coat', 'cloth', 'skirt', 'cap', 'lantern', 'prop', 'hair'],
   },
   {
     id: 'desktop',
@@ -58,10 +57,9 @@ export const BRIEFS: readonly Brief[] = [
     tree: 'vrm',
     skeleton: 'quay',
     limits: { influences: 8, bones: 256 },
-    weights: { sumTolerance: 1e-4, dust: 0.0005 },
-    surface: { coincident: 1e-4, quadShare: 0.9, nearJoint: 0.08, namesMatter: false },
+    weights: { sumTolerance: 1e-4 },
+    surface: { coincident: 1e-4, quadShare: 0.9, nearJoint: 0.08 },
     proofTolerance: 0.001,
-    freeBones: ['coat', 'cloth', 'skirt', 'cap', 'lantern', 'prop', 'hair'],
   },
   {
     id: 'deck-gear',
@@ -83,10 +81,9 @@ export const BRIEFS: readonly Brief[] = [
     tree: 'vrm',
     skeleton: 'quay',
     limits: { influences: 1, bones: 64 },
-    weights: { sumTolerance: 1e-4, dust: 0.002 },
-    surface: { coincident: 1e-4, quadShare: 0.9, nearJoint: 0.08, namesMatter: false },
+    weights: { sumTolerance: 1e-4 },
+    surface: { coincident: 1e-4, quadShare: 0.9, nearJoint: 0.08 },
     proofTolerance: 0.0005,
-    freeBones: ['bar', 'pawl'],
   },
   {
     id: 'headset',
@@ -115,10 +112,9 @@ export const BRIEFS: readonly Brief[] = [
     tree: 'webxr-hand',
     skeleton: 'webxr-hand-left',
     limits: { influences: 4, bones: 25 },
-    weights: { sumTolerance: 1e-4, dust: 0.0005 },
-    surface: { coincident: 1e-6, quadShare: 0, nearJoint: 0.01, namesMatter: true },
+    weights: { sumTolerance: 1e-4 },
+    surface: { coincident: 1e-6, quadShare: 0, nearJoint: 0.01 },
     proofTolerance: 1e-5,
-    freeBones: [],
   },
 ];
 

@@ -1,36 +1,19 @@
-import { ancestorsOf, meshNodesOf } from '../character/hierarchy';
+import { meshNodesOf } from '../character/hierarchy';
 import { placedMeshes } from '../character/measure';
-import type { Character, Skin } from '../character/model';
-import { morphed, morphsAt } from '../character/morphs';
-import { STILL, type Similarity, similarityMatrix } from '../character/similarity';
-import { placedPoints } from '../character/deform';
+import type { Character, SceneNode, Skin } from '../character/model';
+import { morphedPositions, morphsAt } from '../character/morphs';
+import { type Similarity, similarityMatrix } from '../character/similarity';
+import { placePositions } from '../character/deform';
 import { probedWorld, probesOf } from '../motion/probe';
-import type { Pledge } from '../contracts/types';
-
-/** What a step touched, and how far the rest moved: the answer to “did anything else change?”. */
-export interface Effects {
-  readonly nodes: readonly string[];
-  readonly meshes: readonly string[];
-  readonly skins: number;
-  /** Names of the joints whose inverse binds were made anew. */
-  readonly joints: readonly string[];
-  readonly clips: readonly string[];
-  readonly removed: readonly string[];
-  /** Largest move of any point at rest, metres, over meshes that kept their points. */
-  readonly largestMove: number;
-  /** Points before and after. */
-  readonly vertices: readonly [number, number];
-  /** The factor that everything was scaled by on purpose. */
-  readonly scale: number;
-  /** Over `poses` trial poses: the largest movement of what the step did not mean to touch, metres, and where. */
-  readonly others: {
-    readonly largest: number;
-    readonly where: string;
-    readonly poses: number;
-    readonly meshes: number;
-    readonly holds: Pledge['holds'];
-  };
-}
+import type { ChangeEffects } from '../contracts/effects';
+import {
+  ASPECT_WORDS,
+  type Aspect,
+  addMeshAspects,
+  addNodeAspects,
+  addSkinAspects,
+} from '../contracts/aspect';
+import type { Promised } from '../contracts/remedy';
 
 const label = (s: string, i: number, what: string) => s || `${what} ${i}`;
 
@@ -57,45 +40,12 @@ export function nodesAfter(before: Character, after: Character): Int32Array {
   return out;
 }
 
-/** What a step meant to change where its remedy does not say: the meshes that it made anew, and those that hang or are bound on what it touched. */
-function touchedMeshes(before: Character, after: Character, nodeOf: Int32Array): Set<number> {
-  const changed = before.nodes.map((n, i) => nodeOf[i] < 0 || after.nodes[nodeOf[i]] !== n);
-  return new Set(
-    meshNodesOf(before).filter((i) => {
-      const n = before.nodes[i];
-      const now = nodeOf[i] >= 0 ? after.nodes[nodeOf[i]] : null;
-      if (!now || before.meshes[n.mesh] !== after.meshes[now.mesh] || changed[i]) return true;
-      if (n.skin < 0) return ancestorsOf(before.nodes, i).some((a) => changed[a]);
-      return (
-        before.skins[n.skin] !== after.skins[now.skin] ||
-        before.skins[n.skin].joints.some(
-          (j) => changed[j] || ancestorsOf(before.nodes, j).some((a) => changed[a]),
-        )
-      );
-    }),
-  );
-}
-
 /**
  * Compares two states of a character, the second made from the first by one step.
- * @param pledge what the step's remedy promised; without one, nothing moves but what it touched
+ * @param promised what the step said it would change
  */
-export function effectsOf(before: Character, after: Character, pledge?: Pledge): Effects {
+export function effectsOf(before: Character, after: Character, promised: Promised): ChangeEffects {
   const nodeOf = nodesAfter(before, after);
-  let largestMove = 0;
-  const now = new Map(placedMeshes(after).map((p) => [p.node, p]));
-  for (const p of placedMeshes(before)) {
-    const q = now.get(nodeOf[p.node]);
-    if (!q || q.points.length !== p.points.length || q.points === p.points) continue;
-    for (let i = 0; i < p.points.length; i += 3) {
-      const d = Math.hypot(
-        p.points[i] - q.points[i],
-        p.points[i + 1] - q.points[i + 1],
-        p.points[i + 2] - q.points[i + 2],
-      );
-      if (d > largestMove) largestMove = d;
-    }
-  }
   const sum = (c: Character) => c.meshes.reduce((n, m) => n + m.vertexCount, 0);
   const joints = new Set(
     after.skins.flatMap((s, i) =>
@@ -107,6 +57,7 @@ export function effectsOf(before: Character, after: Character, pledge?: Pledge):
     ),
   );
   return {
+    kind: 'changed',
     nodes: before.nodes.flatMap((n, i) =>
       nodeOf[i] >= 0 && after.nodes[nodeOf[i]] !== n && !onlyRenumbered(n, after.nodes[nodeOf[i]])
         ? [label(n.name, i, 'node')]
@@ -117,16 +68,72 @@ export function effectsOf(before: Character, after: Character, pledge?: Pledge):
     joints: [...joints],
     clips: after.clips.flatMap((c, i) => (c === before.clips[i] ? [] : [label(c.name, i, 'clip')])),
     removed: before.nodes.flatMap((n, i) => (nodeOf[i] < 0 ? [label(n.name, i, 'node')] : [])),
-    largestMove,
+    largestMove: largestMoveAtRest(before, after, nodeOf),
     vertices: [sum(before), sum(after)],
-    scale: pledge?.similarity.scale ?? 1,
-    others: othersOf(
-      before,
-      after,
-      nodeOf,
-      pledge ?? { similarity: STILL, meant: touchedMeshes(before, after, nodeOf), holds: 'in every pose' },
-    ),
+    scale: promised.similarity.scale,
+    outside: aspectsOutside(before, after, nodeOf, promised).map((aspect) => ASPECT_WORDS[aspect]),
+    others: othersOf(before, after, nodeOf, promised),
   };
+}
+
+function largestMoveAtRest(before: Character, after: Character, nodeOf: Int32Array): number {
+  let largest = 0;
+  const now = new Map(placedMeshes(after).map((p) => [p.node, p]));
+  for (const { node, points: p } of placedMeshes(before)) {
+    const q = now.get(nodeOf[node])?.points;
+    if (!q || q.length !== p.length || q === p) continue;
+    for (let i = 0; i < p.length; i += 3) {
+      const d = Math.hypot(p[i] - q[i], p[i + 1] - q[i + 1], p[i + 2] - q[i + 2]);
+      if (d > largest) largest = d;
+    }
+  }
+  return largest;
+}
+
+/** The aspects that differ though the step did not promise to change them. Things are compared with what became of them, wherever they count now. */
+export function aspectsOutside(
+  before: Character,
+  after: Character,
+  nodeOf: Int32Array,
+  { changes }: Promised,
+): Aspect[] {
+  const changed = new Set<Aspect>();
+  if (before.name !== after.name) changed.add('names');
+  const came = after.nodes.length - nodeOf.filter((i) => i >= 0).length;
+  before.nodes.forEach((n, i) => {
+    const now = after.nodes[nodeOf[i]];
+    if (!now) changed.add('tree');
+    else addPairAspects(before, after, n, now, nodeOf, changed);
+  });
+  if (came > 0) changed.add('tree');
+  if (before.clips !== after.clips && before.clips.some((c, i) => c !== after.clips[i])) changed.add('clips');
+  if (before.clips.length !== after.clips.length) changed.add('clips');
+  if (before.sets !== after.sets && before.sets.some((set, i) => set !== after.sets[i])) changed.add('sets');
+  if (before.carried !== after.carried) changed.add('carried');
+  if (before.source !== after.source || before.added !== after.added) changed.add('source');
+  return [...changed].filter((aspect) => !changes.has(aspect));
+}
+
+function addPairAspects(
+  before: Character,
+  after: Character,
+  n: SceneNode,
+  now: SceneNode,
+  nodeOf: Int32Array,
+  changed: Set<Aspect>,
+): void {
+  const own = { ...now, parent: n.parent, mesh: n.mesh, skin: n.skin };
+  addNodeAspects(n, own, changed);
+  const parent = n.parent < 0 ? -1 : nodeOf[n.parent];
+  if (parent !== now.parent) changed.add('tree');
+  if (n.mesh >= 0 !== now.mesh >= 0 || n.skin >= 0 !== now.skin >= 0) changed.add('shows');
+  const meshes = [before.meshes[n.mesh], after.meshes[now.mesh]] as const;
+  if (meshes[0] && meshes[1] && meshes[0] !== meshes[1]) addMeshAspects(meshes[0], meshes[1], changed);
+  const skins = [before.skins[n.skin], after.skins[now.skin]] as const;
+  if (!skins[0] || !skins[1] || skins[0] === skins[1]) return;
+  const joints = skins[0].joints.map((j) => nodeOf[j]);
+  const skeleton = skins[0].skeleton === undefined ? undefined : nodeOf[skins[0].skeleton];
+  addSkinAspects({ ...skins[0], joints, skeleton }, skins[1], changed);
 }
 
 function bindChanged(before: Skin | undefined, after: Skin, k: number): boolean {
@@ -148,9 +155,9 @@ function othersOf(
   before: Character,
   after: Character,
   nodeOf: Int32Array,
-  pledge: Pledge,
-): Effects['others'] {
-  const { similarity, meant, holds } = pledge;
+  promised: Promised,
+): ChangeEffects['others'] {
+  const { similarity, meant, holds } = promised;
   const watched = meshNodesOf(before).filter(
     (i) => !meant.has(i) && nodeOf[i] >= 0 && after.nodes[nodeOf[i]].mesh >= 0,
   );
@@ -196,12 +203,9 @@ function pointsUnder(
 ): Float32Array {
   const n = character.nodes[node];
   const mesh = character.meshes[n.mesh];
-  return placedPoints(
-    morphed(mesh, morphs ? mesh.morphs.map((_, k) => morphs(k)) : morphsAt(character, node)),
-    n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null,
-    node,
-    world,
-  );
+  const on = morphs ? mesh.morphs.map((_, k) => morphs(k)) : morphsAt(character, node);
+  const skin = n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null;
+  return placePositions(morphedPositions(mesh, on), mesh.influences, skin, node, world);
 }
 
 /** Largest distance between S(p) and q, metres; infinite where the counts differ. */

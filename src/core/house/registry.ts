@@ -1,15 +1,16 @@
 /** All checks and remedies of the house. A new one is one new file and one line in its room's list. */
-import * as placement from '../rooms/placement';
-import * as skeleton from '../rooms/skeleton';
-import * as surface from '../rooms/surface';
-import * as weights from '../rooms/weights';
-import type { Check, Remedy } from '../contracts/types';
+import type { Check } from '../contracts/check';
+import type { Remedy } from '../contracts/remedy';
+import type { Brief } from './brief';
+import { ROOMS } from './rooms';
 
-const rooms = [placement, skeleton, surface, weights];
+export const CHECKS: readonly Check<Brief>[] = ROOMS.flatMap((room): readonly Check<Brief>[] => room.checks);
 
-export const CHECKS: readonly Check[] = rooms.flatMap((r) => r.checks);
-export const REMEDIES: readonly Remedy[] = rooms.flatMap((r) => r.remedies);
+export const REMEDIES: readonly Remedy<never, Brief>[] = ROOMS.flatMap(
+  (room): readonly Remedy<never, Brief>[] => room.remedies,
+);
 
-export function remedyById(id: string): Remedy | undefined {
-  return REMEDIES.find((r) => r.id === id);
+/** A remedy by its id, to be given parameters that its schema has checked. */
+export function remedyById(id: string): Remedy<Record<string, unknown>, Brief> | undefined {
+  return REMEDIES.find((r) => r.id === id) as Remedy<Record<string, unknown>, Brief> | undefined;
 }

@@ -1,59 +1,82 @@
 import type { Character } from '../character/model';
 import { type Named, finderOf, namedIn } from '../character/named';
+import { type Field, type RefKind, fieldsOf } from '../contracts/params';
+import type { Params, Remedy } from '../contracts/remedy';
+import type { NamedParams } from '../contracts/step';
 
-/** Parameters that count in the lists of one state of a character. */
-const NODES = new Set(['node', 'bone', 'parent', 'nodes']);
-const SKINS = new Set(['skin']);
-
-export type NamedParams = Readonly<Record<string, Named | null | readonly Named[]>>;
-
-const nodeNames = (c: Character) => c.nodes.map((n) => n.name);
-/** A skin by its own name, or by the first node that it binds. */
-const skinNames = (c: Character) =>
-  c.skins.map((s, i) => s.name || (c.nodes.find((n) => n.skin === i)?.name ?? ''));
-
-/** The list that a parameter counts in, by name; null where it counts in none. */
-function namesFor(character: Character, key: string): string[] | null {
-  if (NODES.has(key)) return nodeNames(character);
-  return SKINS.has(key) ? skinNames(character) : null;
+/** The names of the list that a reference counts in. A skin goes by its own name, or by the first node that it binds. */
+function namesFor(character: Character, ref: RefKind): string[] {
+  if (ref !== 'skin') return character.nodes.map((n) => n.name);
+  return character.skins.map((s, i) => s.name || (character.nodes.find((n) => n.skin === i)?.name ?? ''));
 }
 
+const referencesOf = (remedy: Pick<Remedy, 'params'>): (Field & { ref: RefKind })[] =>
+  fieldsOf(remedy.params).filter((f): f is Field & { ref: RefKind } => f.ref !== undefined);
+
 /** What a step's indices stand for, so that the step can be done again on another delivery, where they count otherwise. */
-export function namesOfParams(character: Character, params: Readonly<Record<string, unknown>>): NamedParams {
+export function nameParams(
+  character: Character,
+  remedy: Pick<Remedy, 'params'>,
+  params: Params,
+): NamedParams {
   const out: Record<string, Named | null | Named[]> = {};
-  for (const [key, value] of Object.entries(params)) {
-    const names = namesFor(character, key);
-    if (!names) continue;
+  for (const { name, ref } of referencesOf(remedy)) {
+    const names = namesFor(character, ref);
+    const value = params[name];
     if (Array.isArray(value))
-      out[key] = value
+      out[name] = value
         .filter((i): i is number => names[i as number] !== undefined)
         .map((i) => namedIn(names, i));
-    else if (typeof value === 'number')
-      out[key] = value < 0 || names[value] === undefined ? null : namedIn(names, value);
+    else if (typeof value === 'number') out[name] = names[value] === undefined ? null : namedIn(names, value);
   }
   return out;
 }
 
 /** The parameters with their indices found again by name; or the one sentence that says what is not there. */
-export function refitted(
+export function refitParams(
   character: Character,
-  params: Readonly<Record<string, unknown>>,
-  names: NamedParams,
-): { readonly params: Record<string, unknown> } | { readonly missing: string } {
-  const out: Record<string, unknown> = { ...params };
-  for (const [key, what] of Object.entries(names)) {
-    if (what === null) continue;
-    const find = finderOf(SKINS.has(key) ? skinNames(character) : nodeNames(character));
-    const found = (Array.isArray(what) ? (what as readonly Named[]) : [what as Named]).map((w) => ({
-      w,
-      at: find(w),
-    }));
-    const lost = found.find((f) => f.at < 0);
-    if (lost)
-      return {
-        missing: `there is no ${SKINS.has(key) ? 'skin' : 'node'} “${lost.w.name}”${lost.w.nth > 0 ? ` number ${lost.w.nth + 1}` : ''} in the new delivery`,
-      };
-    out[key] = Array.isArray(what) ? found.map((f) => f.at) : found[0].at;
+  remedy: Pick<Remedy, 'params'>,
+  params: Params,
+  named: NamedParams,
+): { readonly params: Params } | { readonly missing: string } {
+  const out: Params = { ...params };
+  for (const { name, ref } of referencesOf(remedy)) {
+    const wanted = named[name];
+    if (!wanted) continue;
+    const find = finderOf(namesFor(character, ref));
+    const list = Array.isArray(wanted) ? (wanted as readonly Named[]) : [wanted as Named];
+    const lost = list.find((w) => find(w) < 0);
+    if (lost) {
+      const which = lost.nth > 0 ? ` number ${lost.nth + 1}` : '';
+      const kind = ref === 'skin' ? 'skin' : 'node';
+      return { missing: `there is no ${kind} “${lost.name}”${which} in the new delivery` };
+    }
+    out[name] = Array.isArray(wanted) ? list.map(find) : find(list[0]);
   }
   return { params: out };
+}
+
+/**
+ * The parameters as they count after a step of the same character, for its numbers afterwards; null where something that they
+ * point at is gone.
+ * @param nodeOf new index of every node, −1 for one that went
+ */
+export function paramsAfter(
+  remedy: Pick<Remedy, 'params'>,
+  params: Params,
+  nodeOf: Int32Array,
+): Params | null {
+  const out: Params = { ...params };
+  for (const { name, ref, isList } of referencesOf(remedy)) {
+    const value = params[name];
+    if (ref === 'skin' || value === undefined) continue;
+    if (isList) {
+      out[name] = (value as number[]).map((i) => nodeOf[i] ?? -1).filter((i) => i >= 0);
+    } else if ((value as number) >= 0) {
+      const to = nodeOf[value as number] ?? -1;
+      if (to < 0) return null;
+      out[name] = to;
+    }
+  }
+  return out;
 }

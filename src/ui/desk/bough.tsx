@@ -1,11 +1,12 @@
 'use client';
 
 import clsx from 'clsx';
-import { GRAVITY_WORDS, ROOMS, type Gravity, type Room } from '@/core/contracts/types';
+import { GRAVITY_WORDS, type Gravity } from '@/core/contracts/finding';
+import { ROOM_IDS, type RoomId } from '@/core/contracts/rooms';
 import { Mark } from '../kit/gravity';
 import { setRoom, useDesk } from './store';
 
-export const ROOM_TITLES: Readonly<Record<Room, string>> = {
+export const ROOM_TITLES: Readonly<Record<RoomId, string>> = {
   placement: 'Placement',
   skeleton: 'Skeleton',
   surface: 'Surface',
@@ -14,7 +15,7 @@ export const ROOM_TITLES: Readonly<Record<Room, string>> = {
   crosswalk: 'Crosswalk',
   docket: 'Docket',
 };
-const HINTS: Readonly<Record<Room, string>> = {
+const HINTS: Readonly<Record<RoomId, string>> = {
   placement: 'Size, ground, scale',
   skeleton: 'Tree and names of the bones',
   surface: 'Polygons and points',
@@ -54,7 +55,7 @@ export function Bough() {
           vectorEffect="non-scaling-stroke"
         />
       </svg>
-      {ROOMS.map((r, i) => {
+      {ROOM_IDS.map((r, i) => {
         const open = findings?.filter((f) => f.room === r) ?? [];
         const worst = (['stops', 'worth', 'note'] as Gravity[]).find((g) =>
           open.some((f) => f.gravity === g),

@@ -2,9 +2,9 @@
 
 import clsx from 'clsx';
 import { X } from 'lucide-react';
-import { inUnit } from '@/core/contracts/brief';
-import { GRAVITIES, GRAVITY_WORDS } from '@/core/contracts/types';
-import type { Measure } from '@/core/rooms/placement/measures';
+import { inUnit } from '@/core/contracts/units';
+import { GRAVITIES, GRAVITY_WORDS } from '@/core/contracts/finding';
+import type { Measure } from '@/core/contracts/measure';
 import { Button, Chip } from '../kit/button';
 import { figure } from '../kit/format';
 import { Mark } from '../kit/gravity';

@@ -1,7 +1,7 @@
 'use client';
 
 import { useEffect } from 'react';
-import { ROOMS, type Room } from '@/core/contracts/types';
+import { ROOM_IDS, type RoomId } from '@/core/contracts/rooms';
 import { Crosswalk } from '../stations/crosswalk/crosswalk';
 import { Docket } from '../stations/docket/docket';
 import { Trials } from '../stations/trials/trials';
@@ -20,10 +20,10 @@ import { closeDesk, openDesk, setRoom, useDesk } from './store';
 export function Desk({ id }: { id: string }) {
   const { room, sheet, error, compared } = useDesk();
   useEffect(() => {
-    const wanted = new URL(window.location.href).searchParams.get('room') as Room | null;
+    const wanted = new URL(window.location.href).searchParams.get('room') as RoomId | null;
     void openDesk(id).then(() => {
       if (useDesk.getState().roomChosen || useDesk.getState().sheet?.id !== id) return;
-      setRoom(wanted && (ROOMS as readonly string[]).includes(wanted) ? wanted : firstOpenRoom());
+      setRoom(wanted && (ROOM_IDS as readonly string[]).includes(wanted) ? wanted : firstOpenRoom());
     });
     return closeDesk;
   }, [id]);
@@ -68,7 +68,7 @@ export function Desk({ id }: { id: string }) {
 }
 
 /** The first room, in the order of the work, where something stops hand-off; else the first with anything open. */
-function firstOpenRoom(): Room {
+function firstOpenRoom(): RoomId {
   const { findings } = useDesk.getState();
   return findings?.find((f) => f.gravity === 'stops')?.room ?? findings?.[0]?.room ?? 'placement';
 }

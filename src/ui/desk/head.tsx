@@ -4,7 +4,7 @@ import { DropdownMenu } from 'radix-ui';
 import { ChevronDown, Keyboard, Loader2, Moon, Redo2, Search, Undo2, X } from 'lucide-react';
 import Link from 'next/link';
 import { BRIEFS } from '@/core/house/briefs';
-import { countGravity } from '@/core/house/run';
+import { countGravity } from '@/core/contracts/finding';
 import { Button } from '../kit/button';
 import { Mark } from '../kit/gravity';
 import { headOf, moveTo, redoTarget, setBrief, setRoom, undoTarget, useDesk } from './store';

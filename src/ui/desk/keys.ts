@@ -1,5 +1,5 @@
 import { useEffect } from 'react';
-import { ROOMS } from '@/core/contracts/types';
+import { ROOM_IDS } from '@/core/contracts/rooms';
 import { toggleSheet } from './head';
 import {
   isolateChosen,
@@ -49,7 +49,7 @@ export const KEYS: readonly { readonly group: string; readonly list: readonly Ke
   },
   {
     group: 'Rooms',
-    list: ROOMS.map((room, i) => ({
+    list: ROOM_IDS.map((room, i) => ({
       keys: String(i + 1),
       does: room,
       run: () => setRoom(room),

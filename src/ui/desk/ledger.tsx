@@ -7,7 +7,7 @@ import Link from 'next/link';
 import { useEffect, useRef, useState } from 'react';
 import { type ToldLine, api, sendFiles } from '../kit/api';
 import { Button } from '../kit/button';
-import { effectsText } from '../kit/effects';
+import { effectsText } from '@/core/contracts/effects-words';
 import { ago } from '../kit/format';
 import { Mark } from '../kit/gravity';
 import { type Revision, type Sheet, compare, moveTo, refresh, useDesk, writeOn } from './store';
@@ -156,7 +156,7 @@ function Leaf({
         </p>
         <p
           className="line-clamp-2 leading-snug break-words"
-          title={r.effects?.others ? effectsText(r.effects, brief.unit) : r.label}
+          title={effectsText(r.effects, brief.unit) || r.label}
         >
           {r.label}
         </p>
@@ -265,14 +265,13 @@ const field = 'mt-1 w-full rounded-md border border-rule bg-paper px-2.5 py-1.5 
 
 function Write({ r, onClose }: { r: Revision; onClose: () => void }) {
   const { brief } = useDesk();
+  const changed = r.effects.kind === 'changed' ? r.effects : null;
   const [label, setLabel] = useState(r.label);
   const [note, setNote] = useState(r.note);
   return (
     <Sheetlet
       title={`Revision ${r.number}`}
-      about={
-        r.effects?.others ? effectsText(r.effects, brief.unit) : 'What it holds never changes; its words may.'
-      }
+      about={effectsText(r.effects, brief.unit) || 'What it holds never changes; its words may.'}
       onClose={onClose}
     >
       <form
@@ -297,11 +296,11 @@ function Write({ r, onClose }: { r: Revision; onClose: () => void }) {
         </label>
         {(
           [
-            ['Nodes it touched', r.effects?.nodes],
-            ['Meshes', r.effects?.meshes],
-            ['Binds of the joints', r.effects?.joints],
-            ['Clips', r.effects?.clips],
-            ['Removed', r.effects?.removed],
+            ['Nodes it touched', changed?.nodes],
+            ['Meshes', changed?.meshes],
+            ['Binds of the joints', changed?.joints],
+            ['Clips', changed?.clips],
+            ['Removed', changed?.removed],
           ] as const
         ).map(([word, names]) =>
           names && names.length > 0 ? (

@@ -3,7 +3,7 @@
 import { useMemo } from 'react';
 import { Popover } from 'radix-ui';
 import { SlidersHorizontal } from 'lucide-react';
-import { inUnit, lengthText } from '@/core/contracts/brief';
+import { inUnit, lengthText } from '@/core/contracts/units';
 import { bodyBox } from '@/core/character/measure';
 import { entriesOf } from '@/core/geometry/influences';
 import { placeOfEnd } from '@/core/character/pin';

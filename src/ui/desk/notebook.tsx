@@ -2,8 +2,8 @@
 
 import clsx from 'clsx';
 import { useState } from 'react';
-import { countGravity } from '@/core/house/run';
-import type { Finding } from '@/core/contracts/types';
+import { countGravity } from '@/core/contracts/finding';
+import { type Finding } from '@/core/contracts/finding';
 import { Button, Chip } from '../kit/button';
 import { figure, oneLine, sentence, withUnit } from '../kit/format';
 import { Mark } from '../kit/gravity';

@@ -4,7 +4,7 @@ import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
 import { useMemo } from 'react';
 import { bonesOf } from '@/core/character/hierarchy';
-import { ROOMS } from '@/core/contracts/types';
+import { ROOM_IDS } from '@/core/contracts/rooms';
 import { Mark } from '../kit/gravity';
 import { ROOM_TITLES } from './bough';
 import { KEYS } from './keys';
@@ -44,7 +44,7 @@ export function Palette() {
                 Nothing by that name. Try part of a bone’s name, or a room.
               </Command.Empty>
               <Command.Group heading="Rooms" className={group}>
-                {ROOMS.map((r) => (
+                {ROOM_IDS.map((r) => (
                   <Command.Item
                     key={r}
                     value={`room ${ROOM_TITLES[r]}`}

@@ -1,13 +1,14 @@
 'use client';
 
 import { useEffect, useRef, useState } from 'react';
-import { type Brief, inUnit } from '@/core/contracts/brief';
+import { type Brief } from '@/core/house/brief';
+import { inUnit } from '@/core/contracts/units';
 import { remedyById } from '@/core/house/registry';
-import type { RemedyCall } from '@/core/contracts/types';
+import { type RemedyCall } from '@/core/contracts/finding';
 import { UNITS, heightIn } from '@/core/contracts/units';
 import { bodyHeight, skeletonHeight } from '@/core/rooms/placement/survey';
 import { Button, Chip } from '../kit/button';
-import { smallLength } from '../kit/effects';
+import { smallLength } from '@/core/contracts/effects-words';
 import { oneLine, withUnit } from '../kit/format';
 import type { Preview } from '../worker/desk.worker';
 import { applyRemedy, deskWorker, useDesk } from './store';

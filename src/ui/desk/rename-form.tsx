@@ -2,7 +2,7 @@
 
 import { useMemo, useState } from 'react';
 import { bonesOf } from '@/core/character/hierarchy';
-import type { RemedyCall } from '@/core/contracts/types';
+import { type RemedyCall } from '@/core/contracts/finding';
 import { planRenaming } from '@/core/rooms/skeleton/remedies/rename';
 import { Button } from '../kit/button';
 import { applyRemedy, useDesk } from './store';

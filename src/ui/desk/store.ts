@@ -1,17 +1,18 @@
 import { type Remote, wrap } from 'comlink';
 import { create } from 'zustand';
 import { BRIEFS, briefById } from '@/core/house/briefs';
-import type { Brief } from '@/core/contracts/brief';
-import { countGravity } from '@/core/house/run';
-import type { Finding, Room } from '@/core/contracts/types';
+import { type Brief } from '@/core/house/brief';
+import { countGravity } from '@/core/contracts/finding';
+import { type Finding } from '@/core/contracts/finding';
+import { type RoomId } from '@/core/contracts/rooms';
 import { weightOfNodes } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
 import type { Step } from '@/core/contracts/step';
 import { ApiError, api, fetchCharacter, fetchFindings } from '../kit/api';
 import { type Pin, endOf } from '@/core/character/pin';
-import type { Effects } from '@/core/house/effects';
+import { type Effects } from '@/core/contracts/effects';
 import type { Hit, Snap, Stage, View } from '../stage/stage';
-import { effectsText } from '../kit/effects';
+import { effectsText } from '@/core/contracts/effects-words';
 import { keepLook, keptLook, lookOn, writtenLook } from './look';
 import type { Surface } from '../stage/clay';
 import type { Comparison, DeskWorker } from '../worker/desk.worker';
@@ -27,7 +28,7 @@ export interface Revision {
   createdAt: string;
   counts: { stops: number; worth: number; note: number } | null;
   note: string;
-  effects: Partial<Effects>;
+  effects: Effects;
 }
 export interface Sheet {
   id: string;
@@ -44,7 +45,7 @@ export interface DeskState {
   figure: Figure | null;
   findings: Finding[] | null;
   brief: Brief;
-  room: Room;
+  room: RoomId;
   roomChosen: boolean;
   chosen: string | null;
   bone: number;
@@ -266,9 +267,9 @@ export function applyRemedy(
   title: string,
 ): Promise<boolean> {
   return perform(`${title} …`, async (sheet) => {
-    const answer = await api<{ revision: { number: number }; effects: Partial<Effects> }>(
-      `/api/characters/${sheet.id}/steps`,
-      { method: 'POST', body: { base: sheet.head, kind: 'remedy', remedy, params } },
+    const answer = await api<{ revision: { number: number }; effects: Effects }>(
+      `/api/characters/${sheet.id}/steps/remedy`,
+      { method: 'POST', body: { base: sheet.head, remedy, params } },
     );
     return `Revision ${answer.revision.number}: ${title.toLowerCase()}. ${effectsText(answer.effects, get().brief.unit)}`;
   });
@@ -290,7 +291,7 @@ export const undoTarget = (s: Sheet | null) => headOf(s)?.parent ?? null;
 export const redoTarget = (s: Sheet | null) =>
   s?.revisions.filter((r) => r.parent === s.head).sort((a, b) => b.number - a.number)[0]?.id ?? null;
 
-export function setRoom(room: Room): void {
+export function setRoom(room: RoomId): void {
   const first = get().findings?.find((f) => f.room === room);
   set({ room, roomChosen: true, chosen: first?.key ?? null });
   if (room === 'weights') someBone();
@@ -545,7 +546,7 @@ export async function labelPin(pin: string, label: string): Promise<boolean> {
   if (!sheet) return false;
   try {
     set({
-      sheet: await api<Sheet>(`/api/characters/${sheet.id}/pins?pin=${pin}`, {
+      sheet: await api<Sheet>(`/api/characters/${sheet.id}/pins/${pin}`, {
         method: 'PATCH',
         body: { label },
       }),
@@ -561,7 +562,7 @@ export async function dropPin(pin: string): Promise<void> {
   const { sheet } = get();
   if (!sheet) return;
   try {
-    set({ sheet: await api<Sheet>(`/api/characters/${sheet.id}/pins?pin=${pin}`, { method: 'DELETE' }) });
+    set({ sheet: await api<Sheet>(`/api/characters/${sheet.id}/pins/${pin}`, { method: 'DELETE' }) });
   } catch (error) {
     set({ error: messageOf(error) });
   }

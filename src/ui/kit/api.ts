@@ -2,7 +2,7 @@ import { LRUCache } from 'lru-cache';
 import { unpack } from '@/core/character/bundle';
 import { type StoredCharacter, fromStored } from '@/core/character/stored';
 import type { Character } from '@/core/character/model';
-import type { Finding } from '@/core/contracts/types';
+import { type Finding } from '@/core/contracts/finding';
 
 /** A refusal by the server, with its sentence. */
 export class ApiError extends Error {

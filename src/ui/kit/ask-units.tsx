@@ -2,7 +2,8 @@
 
 import clsx from 'clsx';
 import { useState } from 'react';
-import { type Brief, inUnit } from '@/core/contracts/brief';
+import { type Brief } from '@/core/house/brief';
+import { inUnit } from '@/core/contracts/units';
 import { UNITS } from '@/core/contracts/units';
 import type { Surveyed } from './api';
 import { Button } from './button';

@@ -1,6 +1,6 @@
 import clsx from 'clsx';
-import type { Gravity } from '@/core/contracts/types';
-import { GRAVITY_WORDS } from '@/core/contracts/types';
+import { type Gravity } from '@/core/contracts/finding';
+import { GRAVITY_WORDS } from '@/core/contracts/finding';
 
 const TONE: Record<Gravity, string> = { stops: 'text-stops', worth: 'text-worth', note: 'text-note' };
 

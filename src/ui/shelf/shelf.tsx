@@ -5,7 +5,7 @@ import Link from 'next/link';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { AlertDialog } from 'radix-ui';
-import type { Brief } from '@/core/contracts/brief';
+import { type Brief } from '@/core/house/brief';
 import { BRIEFS, briefById } from '@/core/house/briefs';
 import { forgetLook } from '../desk/look';
 import { type Surveyed, api, sendFiles, surveyFiles } from '../kit/api';

@@ -1,9 +1,11 @@
 /** The page's own worker: everything that follows the hand and could take longer than a blink. */
 import { expose, transfer } from 'comlink';
 import { briefById } from '@/core/house/briefs';
-import { type Effects, effectsOf, nodesAfter } from '@/core/house/effects';
+import type { ChangeEffects } from '@/core/contracts/effects';
+import { nodesAfter } from '@/core/house/effects';
+import { previewRemedy } from '@/core/house/preview';
 import { remedyById } from '@/core/house/registry';
-import type { Compared } from '@/core/contracts/types';
+import { type PreviewRow } from '@/core/house/preview';
 import type { Character } from '@/core/character/model';
 import type { Crosswalk } from '@/core/anatomy/crosswalk';
 import { type Proof, posesFor, prove } from '@/core/rooms/crosswalk/proof';
@@ -16,7 +18,8 @@ import { placedPoints } from '@/core/character/deform';
 import { bonesOf, meshNodesOf } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';
 import { morphed, morphsAt } from '@/core/character/morphs';
-import { type Measure, measuresOf } from '@/core/rooms/placement/measures';
+import type { Measure } from '@/core/contracts/measure';
+import { measuresOf } from '@/core/rooms/placement/measures';
 import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
 import { type Figure, type Ghost, figureOf, trianglesOf } from './figure';
 
@@ -40,7 +43,8 @@ function figureTransfer(f: Figure): Figure {
   );
 }
 
-export type Preview = { rows: Compared[]; effects: Effects; ghost: Ghost[] | null } | { refused: string };
+export type Preview =
+  { rows: readonly PreviewRow[]; effects: ChangeEffects; ghost: Ghost[] | null } | { refused: string };
 
 export interface Comparison {
   figures: [Figure, Figure];
@@ -110,11 +114,10 @@ const desk = {
       const b = briefById(brief);
       if (!remedy || !b) throw new Error('The remedy is not known; reload the page.');
       const checked = remedy.params.validateSync(params) as Record<string, unknown>;
-      const rows = remedy.preview(c, checked, b);
-      const after = remedy.apply(c, checked, b);
+      const { rows, effects, after } = previewRemedy(remedy, c, checked, b);
       const ghost = ghostOf(c, after);
       return transfer(
-        { rows, effects: effectsOf(c, after, remedy.promises?.(c, checked, b)), ghost },
+        { rows, effects, ghost },
         ghost ? ghost.map((g) => g.points.buffer).concat(ghost.map((g) => g.triangles.buffer)) : [],
       );
     } catch (error) {

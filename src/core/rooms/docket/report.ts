@@ -1,12 +1,11 @@
-import type { Brief } from '../../contracts/brief';
-import { inUnit } from '../../contracts/brief';
-import { countGravity } from '../../house/run';
-import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity, ROOMS } from '../../contracts/types';
+import type { BriefBase } from '../../contracts/brief';
+import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity, countGravity } from '../../contracts/finding';
+import type { Measure } from '../../contracts/measure';
+import { ROOM_IDS } from '../../contracts/rooms';
+import { inUnit, unitWord } from '../../contracts/units';
 import { bonesOf } from '../../character/hierarchy';
 import type { Character, Mesh } from '../../character/model';
-import { measuresOf } from '../placement/measures';
 import { type Pin, endText, pinLength } from '../../character/pin';
-import { unitWord } from '../../contracts/units';
 
 export interface ReportFacts {
   readonly title: string;
@@ -33,23 +32,24 @@ const number = (x: number | string): string => {
 };
 const MARKS: Readonly<Record<Gravity, string>> = { stops: '◆', worth: '◗', note: '○' };
 
+/** A brief as far as the report tells it. */
+type ReportBrief = BriefBase & { readonly limits: { readonly influences: number; readonly bones: number } };
+
+export interface Report {
+  readonly character: Character;
+  readonly brief: ReportBrief;
+  readonly measures: readonly Measure[];
+  readonly findings: readonly Finding[];
+  readonly facts: ReportFacts;
+  /** Address of a picture, or null. */
+  readonly picture: string | null;
+}
+
 /** The report of a hand-off as one HTML page that prints well and needs nothing else. All text from files is data, never markup. */
-export function reportHtml({
-  character,
-  brief,
-  findings,
-  facts,
-  picture,
-}: {
-  character: Character;
-  brief: Brief;
-  findings: readonly Finding[];
-  facts: ReportFacts;
-  picture: string | null;
-}): string {
+export function reportHtml({ character, brief, measures, findings, facts, picture }: Report): string {
   const counts = countGravity(findings);
   const e = escapeHtml;
-  const measures = measureRows(character, brief, facts.pins);
+  const rows = measureRows(character, brief, measures, facts.pins);
   const verdict =
     counts.stops > 0
       ? `${counts.stops} ${counts.stops === 1 ? 'finding stops' : 'findings stop'} hand-off`
@@ -69,12 +69,12 @@ td.n, th.n { text-align: right; font-family: 'JetBrains Mono', ui-monospace, mon
 <header><div><h1>${e(facts.title)}</h1><p class="soft">Revision ${facts.revision} · for ${e(brief.title)} · ${e(facts.date)}</p>
 <p class="verdict ${counts.stops > 0 ? 'stops' : 'fine'}">${counts.stops > 0 ? '◆' : '✓'} ${verdict}</p><p class="soft">${counts.worth} worth fixing · ${counts.note} for your eyes</p></div>${picture ? `<img alt="" src="${e(picture)}">` : ''}</header>
 <h2>Measures</h2><p class="soft">Read from ${[character.source, ...(character.added ?? [])].map((x) => e(`${x.files.map((f) => f.name).join(', ') || x.format} (${x.format}, ${unitWord(x.unitMetres)}, ${x.upAxis ?? 'y'} up)`)).join('; ')}.</p><table><thead><tr><th>What</th><th class="n">Measured</th><th class="n">Brief</th></tr></thead><tbody>
-${measures.map(([a, b, c]) => `<tr><td>${e(a)}</td><td class="n">${e(b)}</td><td class="n">${e(c)}</td></tr>`).join('\n')}</tbody></table>
+${rows.map(([a, b, c]) => `<tr><td>${e(a)}</td><td class="n">${e(b)}</td><td class="n">${e(c)}</td></tr>`).join('\n')}</tbody></table>
 <h2>Findings</h2>${
     findings.length === 0
       ? '<p>None. Every check of every room came back clean.</p>'
       : `<table><thead><tr><th class="mark"></th><th>What and where</th><th class="n">Measured</th><th class="n">Expected</th></tr></thead><tbody>
-${ROOMS.flatMap((room) =>
+${ROOM_IDS.flatMap((room) =>
   GRAVITIES.flatMap((g) => findings.filter((f) => f.room === room && f.gravity === g)),
 )
   .map(
@@ -91,13 +91,14 @@ ${facts.steps.map((s) => `<tr><td class="n" style="text-align:left">${s.number}<
 /** What was measured, beside what the brief wants of it: label, measured, wanted. */
 function measureRows(
   character: Character,
-  brief: Brief,
+  brief: ReportBrief,
+  measures: readonly Measure[],
   pins: ReportFacts['pins'],
 ): [string, string, string][] {
   const length = (m: number | null) =>
     m === null ? 'not on this revision' : `${number(inUnit(m, brief.unit))} ${brief.unit}`;
   return [
-    ...measuresOf(character, brief)
+    ...measures
       .filter((m) => m.group !== 'Proportions')
       .map((m): [string, string, string] => [
         m.group === 'Props and parts' ? `Size of ${m.label}` : m.label,

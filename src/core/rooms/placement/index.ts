@@ -1,5 +1,5 @@
 /** Placement: is it the right size, in its place, at rest, clean. */
-import type { Check, Remedy } from '../../contracts/types';
+import { placePart } from './remedies/place-part';
 import { apartCheck } from './checks/apart';
 import { inverseBindsCheck, notAtRestCheck } from './checks/at-rest';
 import { drivenTwiceCheck } from './checks/driven-twice';
@@ -33,7 +33,7 @@ import { setStance } from './remedies/set-stance';
 import { turnToAxes } from './remedies/turn-to-axes';
 
 /** In the order in which one asks: what the file is made in, which way it stands, what is hidden in it, then its sizes and its place. */
-export const checks: readonly Check[] = [
+export const checks = [
   unitsCheck,
   facingCheck,
   inheritedScaleCheck,
@@ -52,8 +52,8 @@ export const checks: readonly Check[] = [
   stanceCheck,
   morphsOnCheck,
   straysCheck,
-];
-export const remedies: readonly Remedy[] = [
+] as const;
+export const remedies = [
   changeUnit,
   turnToAxes,
   rescale,
@@ -71,4 +71,5 @@ export const remedies: readonly Remedy[] = [
   setStance,
   morphsOff,
   removeStrays,
-] as readonly Remedy[];
+  placePart,
+] as const;

@@ -1,7 +1,9 @@
-import { type Brief, inUnit } from '../../contracts/brief';
+import type { Measure } from '../../contracts/measure';
+import { inUnit } from '../../contracts/units';
 import type { Character } from '../../character/model';
 import { meshNodesOf } from '../../character/hierarchy';
 import { sceneOf } from './scene';
+import type { PlacementBrief } from './settings';
 import {
   FACING_DEGREES,
   SYMMETRIC,
@@ -21,25 +23,14 @@ import {
 
 export type MeasureGroup = 'Size' | 'Place' | 'Stance' | 'Fit' | 'Props and parts' | 'Proportions';
 
-/** One number of a character beside what the brief wants of it. Lengths are in the brief's unit. */
-export interface Measure {
-  readonly id: string;
-  readonly group: MeasureGroup;
-  readonly label: string;
-  readonly value: number | string;
-  readonly target: number | string | null;
-  readonly tolerance: number | null;
-  readonly unit: string;
-  /** `told`: the brief asks nothing of it. */
-  readonly state: 'met' | 'off' | 'told';
-  /** Node that it is measured on, −1 for the whole. */
-  readonly node: number;
-  /** The words under the row, where it needs them. */
-  readonly hint?: string;
-}
+export type PlacementMeasure = Measure<MeasureGroup>;
 
 /** The pattern's prop that a node is, by its name, its mesh's name or what it hangs on. */
-export function knownProp(character: Character, node: number, brief: Brief): Brief['props'][number] | null {
+export function knownProp(
+  character: Character,
+  node: number,
+  brief: Pick<PlacementBrief, 'props'>,
+): PlacementBrief['props'][number] | null {
   const names = [character.nodes[node].name, character.meshes[character.nodes[node].mesh]?.name ?? ''];
   return (
     brief.props.find((p) => {
@@ -55,7 +46,12 @@ const stateOf = (ok: boolean | null): Measure['state'] => {
 };
 
 /** What the brief says of a length: its target in the brief's unit, how far off it may be, whether it is met; nothing where it asks nothing. */
-function against(metres: number, target: number, tolerance: number | null | undefined, brief: Brief) {
+function against(
+  metres: number,
+  target: number,
+  tolerance: number | null | undefined,
+  brief: PlacementBrief,
+) {
   if (tolerance === null || tolerance === undefined) return { target: null, tolerance: null, met: null };
   return {
     target: inUnit(target, brief.unit),
@@ -64,10 +60,10 @@ function against(metres: number, target: number, tolerance: number | null | unde
   };
 }
 
-type Row = Pick<Measure, 'id' | 'label' | 'value' | 'unit'> &
-  Partial<Omit<Measure, 'state'>> & { readonly met?: boolean | null };
+type Row = Pick<PlacementMeasure, 'id' | 'label' | 'value' | 'unit'> &
+  Partial<Omit<PlacementMeasure, 'state' | 'group'>> & { readonly met?: boolean | null };
 
-const measure = (group: MeasureGroup, { met = null, ...row }: Row): Measure => ({
+const measure = (group: MeasureGroup, { met = null, ...row }: Row): PlacementMeasure => ({
   group,
   target: null,
   tolerance: null,
@@ -77,7 +73,7 @@ const measure = (group: MeasureGroup, { met = null, ...row }: Row): Measure => (
 });
 
 /** Every measure of placement at once, each against its target. */
-export function measuresOf(character: Character, brief: Brief): Measure[] {
+export function measuresOf(character: Character, brief: PlacementBrief): PlacementMeasure[] {
   return [
     ...sizesOf(character, brief).map((r) => measure('Size', r)),
     ...placesOf(character, brief).map((r) => measure('Place', r)),
@@ -97,7 +93,7 @@ export function measuresOf(character: Character, brief: Brief): Measure[] {
   ];
 }
 
-function sizesOf(character: Character, brief: Brief): Row[] {
+function sizesOf(character: Character, brief: PlacementBrief): Row[] {
   const { unit } = brief;
   const body = bodyHeight(character);
   const skeleton = skeletonHeight(character);
@@ -125,7 +121,7 @@ function sizesOf(character: Character, brief: Brief): Row[] {
   return out;
 }
 
-function placesOf(character: Character, brief: Brief): Row[] {
+function placesOf(character: Character, brief: PlacementBrief): Row[] {
   const { unit } = brief;
   const gap = groundGap(character);
   const middle = middleOf(character);
@@ -164,7 +160,7 @@ function placesOf(character: Character, brief: Brief): Row[] {
   return out;
 }
 
-function directionsOf(character: Character, brief: Brief): Row[] {
+function directionsOf(character: Character, brief: PlacementBrief): Row[] {
   const facing = facingOf(character);
   if (!facing) return [];
   const off = facing.forwardOff(facing.forward);
@@ -190,7 +186,7 @@ function directionsOf(character: Character, brief: Brief): Row[] {
   ];
 }
 
-function stanceOf(character: Character, brief: Brief): Row[] {
+function stanceOf(character: Character, brief: PlacementBrief): Row[] {
   const s = brief.stance;
   return limbsOf(character).flatMap((l): Row[] => {
     const isArm = l.limb === 'arm';
@@ -221,7 +217,7 @@ function stanceOf(character: Character, brief: Brief): Row[] {
   });
 }
 
-function fitOf(character: Character, brief: Brief): Row[] {
+function fitOf(character: Character, brief: PlacementBrief): Row[] {
   const { unit, overlap: wanted } = brief;
   const overlap = overlapOf(character);
   if (!overlap) return [];
@@ -250,7 +246,7 @@ function fitOf(character: Character, brief: Brief): Row[] {
   ];
 }
 
-function partsOf(character: Character, brief: Brief): Row[] {
+function partsOf(character: Character, brief: PlacementBrief): Row[] {
   const { unit } = brief;
   const scene = sceneOf(character);
   return meshNodesOf(character).flatMap((i): Row[] => {

@@ -9,8 +9,8 @@ import {
   placedMeshes,
   skeletonBox,
 } from '../../character/measure';
-import { type Character, positionsOf } from '../../character/model';
-import { shownMesh } from '../../character/morphs';
+import { type Character } from '../../character/model';
+import { morphedPositions, morphsAt } from '../../character/morphs';
 import { type Vec3, decompose, distance, dot, length, normalised, subtract } from '../../geometry/matrix';
 import { readName } from '../../anatomy/names';
 import { insideOf, lieInside } from './inside';
@@ -288,7 +288,8 @@ export function boxOfNode(c: Character, node: number): Box | null {
 
 /** The longest side of what a node shows, in the node's own space and at its size in the world: the same however it is held. Metres. */
 export function longSideOf(c: Character, node: number): number | null {
-  const box = c.nodes[node].mesh >= 0 ? boxOf([positionsOf(shownMesh(c, node))]) : null;
+  const { mesh } = c.nodes[node];
+  const box = mesh >= 0 ? boxOf([morphedPositions(c.meshes[mesh], morphsAt(c, node))]) : null;
   if (!box) return null;
   const { scale } = decompose(restWorld(c.nodes), node * 16);
   return Math.max(...[0, 1, 2].map((k) => (box.max[k] - box.min[k]) * Math.abs(scale[k])));

@@ -1,5 +1,5 @@
 /** Skeleton: tree, names and number of the bones. */
-import type { Check, Remedy } from '../../contracts/types';
+import { moveJoint } from './remedies/move-joint';
 import { boneBudgetCheck } from './checks/bone-budget';
 import { boneNamesCheck } from './checks/bone-names';
 import { oneRootCheck } from './checks/one-root';
@@ -8,5 +8,5 @@ import { reHang } from './remedies/re-hang';
 import { rename } from './remedies/rename';
 import { rootToOrigin } from './remedies/root-to-origin';
 
-export const checks: readonly Check[] = [oneRootCheck, parentsCheck, boneNamesCheck, boneBudgetCheck];
-export const remedies: readonly Remedy[] = [rename, reHang, rootToOrigin];
+export const checks = [oneRootCheck, parentsCheck, boneNamesCheck, boneBudgetCheck] as const;
+export const remedies = [rename, reHang, rootToOrigin, moveJoint] as const;

@@ -1,5 +1,4 @@
 /** Weights: which bones carry which points, and by how much. */
-import type { Check, Remedy } from '../../contracts/types';
 import { idleBonesCheck } from './checks/idle-bones';
 import { influenceLimitCheck } from './checks/influence-limit';
 import { noWeightCheck } from './checks/no-weight';
@@ -9,11 +8,11 @@ import { fillWeights } from './remedies/fill-weights';
 import { giveToParent } from './remedies/give-to-parent';
 import { limitInfluencesRemedy } from './remedies/limit-influences';
 
-export const checks: readonly Check[] = [
+export const checks = [
   influenceLimitCheck,
   weightSumCheck,
   noWeightCheck,
   weightOnEndsCheck,
   idleBonesCheck,
-];
-export const remedies: readonly Remedy[] = [limitInfluencesRemedy, fillWeights, giveToParent];
+] as const;
+export const remedies = [limitInfluencesRemedy, fillWeights, giveToParent] as const;

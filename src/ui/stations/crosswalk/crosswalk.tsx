@@ -1,7 +1,7 @@
 'use client';
 
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { inUnit } from '@/core/contracts/brief';
+import { inUnit } from '@/core/contracts/units';
 import { Chip } from '../../kit/button';
 import { figure as fig } from '../../kit/format';
 import type { Stage } from '../../stage/stage';

@@ -2,7 +2,7 @@
 
 import { BarController, BarElement, CategoryScale, Chart, LinearScale, Tooltip } from 'chart.js';
 import { useEffect, useMemo, useRef } from 'react';
-import { inUnit } from '@/core/contracts/brief';
+import { inUnit } from '@/core/contracts/units';
 import { useDesk } from '../../desk/store';
 import { useWalk } from './state';
 

@@ -191,16 +191,19 @@ export async function moveWeights(): Promise<void> {
   const { crosswalk, source, skeleton, target, limit } = get();
   if (!crosswalk || !source || !skeleton || !target) return;
   const done = await perform('Moving the weights …', async (sheet) => {
-    const { revision } = await api<{ revision: { number: number } }>(`/api/characters/${sheet.id}/steps`, {
-      method: 'POST',
-      body: {
-        base: sheet.head,
-        kind: 'remap',
-        limit,
-        target: { id: target.id, revision: target.revision, title: skeleton.title },
-        crosswalk: crosswalkToFile(crosswalk, source, skeleton),
+    const { revision } = await api<{ revision: { number: number } }>(
+      `/api/characters/${sheet.id}/steps/remap`,
+      {
+        method: 'POST',
+        body: {
+          base: sheet.head,
+          kind: 'remap',
+          limit,
+          target: { id: target.id, revision: target.revision, title: skeleton.title },
+          crosswalk: crosswalkToFile(crosswalk, source, skeleton),
+        },
       },
-    });
+    );
     return `Revision ${revision.number}: the weights now stand on ${skeleton.title}. Undo brings the old skeleton back.`;
   });
   if (done) await openWalk();

@@ -2,7 +2,7 @@
 
 import { Download, ExternalLink } from 'lucide-react';
 import { useState } from 'react';
-import { countGravity } from '@/core/house/run';
+import { countGravity } from '@/core/contracts/finding';
 import { clipSeconds } from '@/core/motion/pose';
 import { Button } from '../../kit/button';
 import { Tally } from '../../kit/gravity';

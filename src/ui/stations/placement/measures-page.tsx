@@ -3,9 +3,9 @@
 import clsx from 'clsx';
 import { Box, Pencil, Ruler, Trash2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
-import { inUnit } from '@/core/contracts/brief';
+import { inUnit } from '@/core/contracts/units';
 import { type Pin, endText, pinLength } from '@/core/character/pin';
-import type { Measure } from '@/core/rooms/placement/measures';
+import type { Measure } from '@/core/contracts/measure';
 import { Button } from '../../kit/button';
 import { figure } from '../../kit/format';
 import { RemedyBox } from '../../desk/remedy-box';

@@ -1,41 +1,21 @@
-import { object, string } from 'yup';
-import { getBlob } from '@/server/blobs';
+import { readRevision, writeOnRevision } from '@/routes/revisions';
 import { database } from '@/server/database';
-import { answer, binary, bodyOf, checked, uuid } from '@/server/http';
-import { Refused } from '@/server/pool';
+import { type Context, answer, binary, handle, readRequest } from '@/server/http';
+import { Refused } from '@/server/refused';
+import * as revisions from '@/server/revisions';
 
-/** The manifest of a revision and the addresses of its arrays. A revision never changes, so neither does this. */
-export async function GET(request: Request, { params }: { params: Promise<{ id: string }> }) {
-  return answer(request, async () => {
-    const { id } = checked(object({ id: uuid() }), await params);
-    const row = await database()
-      .selectFrom('revisions')
-      .select('manifest')
-      .where('id', '=', id)
-      .executeTakeFirst();
-    const bytes = row ? await getBlob(database(), row.manifest) : null;
-    if (!bytes) throw new Refused('This revision is not in the house any more; reload the page.', 404);
+/** The bytes as they are stored: a revision never changes, and so neither does this. */
+export const GET = (request: Request, context: Context) =>
+  answer(request, async () => {
+    const { id } = await readRequest(readRevision.request, request, context);
+    const { bytes } = await revisions.manifestOf(database(), id);
     return binary(bytes, 'application/json', { 'cache-control': 'private, max-age=31536000, immutable' });
   });
-}
 
-const words = object({ label: string().trim().min(1).max(200), note: string().trim().max(4000) });
-
-/** Changes a revision's label or its note; what it holds never changes. */
-export async function PATCH(request: Request, { params }: { params: Promise<{ id: string }> }) {
-  return answer(request, async () => {
-    const { id } = checked(object({ id: uuid() }), await params);
-    const { label, note } = checked(words, await bodyOf(request));
-    const change = { ...(label === undefined ? {} : { label }), ...(note === undefined ? {} : { note }) };
-    if (Object.keys(change).length === 0)
-      throw new Refused('The request changes nothing; send a label or a note.', 400);
-    const { numUpdatedRows } = await database()
-      .updateTable('revisions')
-      .set(change)
-      .where('id', '=', id)
-      .executeTakeFirst();
-    if (Number(numUpdatedRows) === 0)
-      throw new Refused('This revision is not in the house any more; reload the page.', 404);
-    return { saved: true };
-  });
-}
+export const PATCH = handle(writeOnRevision, async ({ id, label, note }) => {
+  const words = { ...(label !== undefined && { label }), ...(note !== undefined && { note }) };
+  if (Object.keys(words).length === 0)
+    throw new Refused('The request changes nothing; send a label or a note.', 400);
+  await revisions.writeOnRevision(database(), id, words);
+  return { saved: true };
+});

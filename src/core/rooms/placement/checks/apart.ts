@@ -1,20 +1,26 @@
-import { type Check, boneElements, finding, theCharacter } from '../../../contracts/types';
-import { inUnit, lengthText } from '../../../contracts/brief';
+import { object } from 'yup';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
+import { theCharacter, boneElements } from '../../../contracts/finding';
+import { inUnit, lengthText } from '../../../contracts/units';
+import { defineCheck } from '../../../contracts/check';
+import { OVERLAP } from '../settings';
 import { overlapOf } from '../survey';
 
 /** Body and skeleton lying on each other: the share of joints inside the body, and how far out the others are. */
-export const apartCheck: Check = {
+export const apartCheck = defineCheck({
   id: 'apart',
   room: 'placement',
   title: 'Skeleton inside the body',
   why: 'A limb turns about its joint: where the joint lies outside of the limb, the limb swings off instead of bending.',
+  settings: object({ ...OVERLAP }),
+  reads: [...SHAPE_AT_REST, 'names', 'polygons'],
   run(character, brief) {
     const o = overlapOf(character);
     if (!o || !brief.overlap) return [];
     const share = o.inside / o.joints;
     if (share >= brief.overlap.share && o.worst <= brief.overlap.outside) return [];
     return [
-      finding(apartCheck, {
+      {
         gravity: 'stops',
         subject: theCharacter(character),
         unit: '%',
@@ -38,7 +44,7 @@ export const apartCheck: Check = {
             unit: brief.unit,
           },
         ],
-      }),
+      },
     ];
   },
-};
+});

@@ -1,6 +1,10 @@
-import { type Check, type Finding, boneElements, finding, theCharacter } from '../../../contracts/types';
-import type { Brief } from '../../../contracts/brief';
-import { inUnit, lengthText } from '../../../contracts/brief';
+import { object } from 'yup';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
+import { type Gravity, type RemedyCall, boneElements, theCharacter } from '../../../contracts/finding';
+import { type Found, defineCheck } from '../../../contracts/check';
+import { inUnit, lengthText } from '../../../contracts/units';
+import type { BriefBase } from '../../../contracts/brief';
+import { REST } from '../settings';
 import type { Character } from '../../../character/model';
 import { isIdentity } from '../baked';
 import { type SkinBind, bindsOf } from '../bind';
@@ -10,19 +14,18 @@ const skinName = (c: Character, s: number) =>
   c.skins[s].name || c.nodes.find((n) => n.skin === s)?.name || `skin ${s}`;
 
 function disagreeing(
-  check: Check,
   character: Character,
-  brief: Brief,
+  brief: BriefBase & { readonly restTolerance: number },
   wanted: (b: SkinBind) => boolean,
   say: (name: string, joints: number, of: number, worst: string) => string,
-  remedies: (b: SkinBind) => Finding['remedies'],
-  gravity: Finding['gravity'],
-): Finding[] {
+  remedies: (b: SkinBind) => RemedyCall[],
+  gravity: Gravity,
+): Found[] {
   return bindsOf(character, brief.restTolerance).flatMap((b) => {
     const off = b.joints.filter((j) => j.apart > brief.restTolerance).sort((x, y) => y.apart - x.apart);
     if (off.length === 0 || !wanted(b) || !character.nodes.some((n) => n.skin === b.skin)) return [];
     return [
-      finding(check, {
+      {
         gravity,
         subject: { ...theCharacter(character), name: skinName(character, b.skin) },
         unit: brief.unit,
@@ -46,20 +49,21 @@ function disagreeing(
           { label: 'Joints concerned', now: off.length, brief: 0, unit: 'bones' },
         ],
         remedies: remedies(b),
-      }),
+      },
     ];
   });
 }
 
 /** The current pose differs from the bind pose by turns of joints, as a pose does. */
-export const notAtRestCheck: Check = {
+export const notAtRestCheck = defineCheck({
   id: 'not-at-rest',
   room: 'placement',
   title: 'At rest',
   why: 'The skeleton stands in a pose and not where it was bound: binding, measuring or mirroring now would bake the pose in.',
+  settings: object({ ...REST }),
+  reads: [...SHAPE_AT_REST, 'names'],
   run: (character, brief) =>
     disagreeing(
-      notAtRestCheck,
       character,
       brief,
       (b) => b.posed,
@@ -71,17 +75,18 @@ export const notAtRestCheck: Check = {
       ],
       'worth',
     ),
-};
+});
 
 /** Inverse binds that no pose of the joints explains: lengths or scales differ. */
-export const inverseBindsCheck: Check = {
+export const inverseBindsCheck = defineCheck({
   id: 'inverse-binds',
   room: 'placement',
   title: 'Inverse binds and rest pose',
   why: 'The inverse binds say where the joints stood when the mesh was bound; where the skeleton has changed since, the skin is pulled out of shape at rest already.',
+  settings: object({ ...REST }),
+  reads: [...SHAPE_AT_REST, 'names'],
   run: (character, brief) => [
     ...disagreeing(
-      inverseBindsCheck,
       character,
       brief,
       (b) => !b.posed,
@@ -94,7 +99,7 @@ export const inverseBindsCheck: Check = {
       ],
       'stops',
     ),
-    ...bindsOf(character, brief.restTolerance).flatMap((b) => {
+    ...bindsOf(character, brief.restTolerance).flatMap((b): Found[] => {
       const { scale } = decompose(b.common);
       if (
         isIdentity(b.common, 1e-4) ||
@@ -104,22 +109,19 @@ export const inverseBindsCheck: Check = {
         return [];
       const words = scale.map((s) => Number(s.toPrecision(4))).join(' × ');
       return [
-        finding(
-          inverseBindsCheck,
-          {
-            gravity: 'worth',
-            subject: { ...theCharacter(character), name: skinName(character, b.skin) },
-            unit: '×',
-            count: 1,
-            message: `“${skinName(character, b.skin)}” is bound through a scale of ${words}: its points have another size than it shows`,
-            measured: words,
-            expected: '1 × 1 × 1',
-            evidence: [{ label: 'Scale hidden in the bind', now: words, brief: '1 × 1 × 1', unit: '×' }],
-            remedies: [{ id: 'recompute-binds', params: { skin: b.skin, keep: 'shape' } }],
-          },
-          'scale',
-        ),
+        {
+          gravity: 'worth',
+          subject: { ...theCharacter(character), name: skinName(character, b.skin) },
+          unit: '×',
+          count: 1,
+          message: `“${skinName(character, b.skin)}” is bound through a scale of ${words}: its points have another size than it shows`,
+          measured: words,
+          expected: '1 × 1 × 1',
+          evidence: [{ label: 'Scale hidden in the bind', now: words, brief: '1 × 1 × 1', unit: '×' }],
+          remedies: [{ id: 'recompute-binds', params: { skin: b.skin, keep: 'shape' } }],
+          mark: 'scale',
+        },
       ];
     }),
   ],
-};
+});

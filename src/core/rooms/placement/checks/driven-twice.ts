@@ -1,5 +1,8 @@
-import { type Check, type RemedyCall, finding, theNode } from '../../../contracts/types';
-import { inUnit } from '../../../contracts/brief';
+import { object } from 'yup';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
+import { theNode, type RemedyCall } from '../../../contracts/finding';
+import { inUnit } from '../../../contracts/units';
+import { defineCheck } from '../../../contracts/check';
 import type { Character } from '../../../character/model';
 import { restWorld } from '../../../character/hierarchy';
 import { distance } from '../../../geometry/matrix';
@@ -19,54 +22,53 @@ function added(character: Character, { other }: Twice): number {
 }
 
 /** One driver for each thing: bound and carried, rigid and bound, bound twice. */
-export const drivenTwiceCheck: Check = {
+export const drivenTwiceCheck = defineCheck({
   id: 'driven-twice',
   room: 'placement',
   title: 'One driver each',
   why: 'What is bound to bones and hangs on one as well moves twice as far in every program that follows both, and not at all in those that follow neither.',
+  settings: object({}),
+  reads: [...SHAPE_AT_REST, 'names', 'clips'],
   run(character, brief) {
     const nameOf = (i: number) => character.nodes[i].name || `node ${i}`;
     return drivenTwice(character).map((t) => {
       const message = messageOf(t, nameOf);
       const more = t.kind === 'bound twice' ? null : added(character, t);
-      return finding(
-        drivenTwiceCheck,
-        {
-          gravity: 'stops',
-          subject: theNode(character, t.node),
-          unit: '',
-          count: 1,
-          message,
-          measured: 'two drivers',
-          expected: 'one',
-          evidence: [
-            { label: 'Drivers', now: 2, brief: 1, unit: '' },
-            { label: 'The other one', now: nameOf(t.other), brief: '—', unit: '' },
-            ...(more === null
-              ? []
-              : [
-                  {
-                    label: 'Moves on top, in the trial poses',
-                    now: inUnit(more, brief.unit),
-                    brief: 0,
-                    unit: brief.unit,
-                  },
-                ]),
-          ],
-          elements: [
-            {
-              kind: 'node',
-              node: t.node,
-              ids: Uint32Array.from(t.kind === 'bound twice' ? [t.node, t.other] : [t.node]),
-            },
-          ],
-          remedies: remediesFor(t),
-        },
-        t.kind,
-      );
+      return {
+        gravity: 'stops',
+        subject: theNode(character, t.node),
+        unit: '',
+        count: 1,
+        message,
+        measured: 'two drivers',
+        expected: 'one',
+        evidence: [
+          { label: 'Drivers', now: 2, brief: 1, unit: '' },
+          { label: 'The other one', now: nameOf(t.other), brief: '—', unit: '' },
+          ...(more === null
+            ? []
+            : [
+                {
+                  label: 'Moves on top, in the trial poses',
+                  now: inUnit(more, brief.unit),
+                  brief: 0,
+                  unit: brief.unit,
+                },
+              ]),
+        ],
+        elements: [
+          {
+            kind: 'node',
+            node: t.node,
+            ids: Uint32Array.from(t.kind === 'bound twice' ? [t.node, t.other] : [t.node]),
+          },
+        ],
+        remedies: remediesFor(t),
+        mark: t.kind,
+      };
     });
   },
-};
+});
 
 function messageOf(t: Twice, nameOf: (node: number) => string): string {
   const name = nameOf(t.node);

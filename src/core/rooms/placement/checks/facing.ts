@@ -1,12 +1,18 @@
-import { type Check, finding, theCharacter } from '../../../contracts/types';
+import { object } from 'yup';
+import { LANDMARKS } from '../../../contracts/aspect';
+import { theCharacter } from '../../../contracts/finding';
+import { type Found, defineCheck } from '../../../contracts/check';
+import { FORWARD } from '../settings';
 import { FACING_DEGREES, facingOf } from '../survey';
 
 /** Upright along +Y and looking along the brief's forward axis, as the skeleton's head, feet and sides tell. */
-export const facingCheck: Check = {
+export const facingCheck = defineCheck({
   id: 'facing',
   room: 'placement',
   title: 'Up and forward',
   why: 'A figure that lies down or looks another way walks sideways in the game; turning it there turns every clip too.',
+  settings: object({ ...FORWARD }),
+  reads: [...LANDMARKS],
   run(character, brief) {
     const f = facingOf(character);
     if (!f) return [];
@@ -17,7 +23,7 @@ export const facingCheck: Check = {
       ? `It stands along ${f.up}${f.upOff % 90 > 1 && f.up === 'y' ? `, ${f.upOff.toFixed(0)}° off` : ''} instead of y${f.forward === brief.forward ? '' : `, and looks along ${f.forward}`}`
       : `It looks along ${f.forward}; the brief wants ${brief.forward}`;
     return [
-      finding(facingCheck, {
+      {
         gravity: 'stops',
         subject: theCharacter(character),
         unit: '°',
@@ -30,22 +36,19 @@ export const facingCheck: Check = {
           { label: `Off the way along ${brief.forward}`, now: off, brief: 0, unit: '°' },
         ],
         remedies: [{ id: 'turn-to-axes', params: {} }],
-      }),
+      },
       ...(f.crossed ? [crossed()] : []),
     ];
-    function crossed() {
-      return finding(
-        facingCheck,
-        {
-          gravity: 'stops',
-          subject: theCharacter(character),
-          message: 'Left and right are exchanged: the bones called left are on the figure’s right',
-          measured: 'exchanged',
-          expected: 'left on its left',
-          count: 1,
-        },
-        'crossed',
-      );
+    function crossed(): Found {
+      return {
+        gravity: 'stops',
+        subject: theCharacter(character),
+        message: 'Left and right are exchanged: the bones called left are on the figure’s right',
+        measured: 'exchanged',
+        expected: 'left on its left',
+        count: 1,
+        mark: 'crossed',
+      };
     }
   },
-};
+});

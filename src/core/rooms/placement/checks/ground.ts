@@ -1,13 +1,19 @@
-import { type Check, finding, theCharacter } from '../../../contracts/types';
-import { inUnit, lengthText } from '../../../contracts/brief';
+import { object } from 'yup';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
+import { theCharacter } from '../../../contracts/finding';
+import { inUnit, lengthText } from '../../../contracts/units';
+import { defineCheck } from '../../../contracts/check';
+import { GROUND } from '../settings';
 import { bodyMeshes } from '../../../character/measure';
 
 /** The lowest point of the body against the ground plane y = 0. */
-export const groundCheck: Check = {
+export const groundCheck = defineCheck({
   id: 'ground',
   room: 'placement',
   title: 'Feet on the ground',
   why: 'The game sets the origin on the floor: feet that are not there float or sink everywhere.',
+  settings: object({ ...GROUND }),
+  reads: [...SHAPE_AT_REST, 'names'],
   run(character, brief) {
     if (brief.groundTolerance === null) return [];
     const body = bodyMeshes(character);
@@ -28,7 +34,7 @@ export const groundCheck: Check = {
       })
       .filter((e) => e.ids.length > 0);
     return [
-      finding(groundCheck, {
+      {
         gravity: 'stops',
         subject: theCharacter(character),
         unit: brief.unit,
@@ -45,7 +51,7 @@ export const groundCheck: Check = {
           },
         ],
         remedies: [{ id: 'set-on-ground', params: {} }],
-      }),
+      },
     ];
   },
-};
+});

@@ -1,13 +1,19 @@
-import { type Check, finding, theCharacter } from '../../../contracts/types';
-import { inUnit, lengthText } from '../../../contracts/brief';
+import { object } from 'yup';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
+import { theCharacter } from '../../../contracts/finding';
+import { inUnit, lengthText } from '../../../contracts/units';
+import { defineCheck } from '../../../contracts/check';
+import { HEIGHT } from '../settings';
 import { bodyBox } from '../../../character/measure';
 
 /** Height of the body at rest against the brief's target. */
-export const heightCheck: Check = {
+export const heightCheck = defineCheck({
   id: 'height',
   room: 'placement',
   title: 'Height of the body',
   why: 'A character of the wrong height does not fit doors, seats or other characters, and every distance in its clips is off by the same factor.',
+  settings: object({ ...HEIGHT }),
+  reads: [...SHAPE_AT_REST, 'names'],
   run(character, brief) {
     const box = bodyBox(character);
     if (!brief.height || !box) return [];
@@ -16,7 +22,7 @@ export const heightCheck: Check = {
     if (Math.abs(height - target) <= tolerance) return [];
     const factor = target / height;
     return [
-      finding(heightCheck, {
+      {
         gravity: 'stops',
         subject: theCharacter(character),
         unit: brief.unit,
@@ -34,7 +40,7 @@ export const heightCheck: Check = {
           { label: 'Factor to get there', now: factor, brief: 1, unit: '×' },
         ],
         remedies: [{ id: 'rescale', params: { by: 'height', height: target } }],
-      }),
+      },
     ];
   },
-};
+});

@@ -1,13 +1,17 @@
-import { type Check, finding, theNode } from '../../../contracts/types';
+import { object } from 'yup';
+import { theNode } from '../../../contracts/finding';
+import { defineCheck } from '../../../contracts/check';
 import { ancestorsOf, meshNodesOf, restWorld } from '../../../character/hierarchy';
 import { decompose } from '../../../geometry/matrix';
 
 /** Rotation left on the nodes of meshes. A prop on a bone counts only for the world: it may undo the bone's own axes. */
-export const meshRotationCheck: Check = {
+export const meshRotationCheck = defineCheck({
   id: 'mesh-rotation',
   room: 'placement',
   title: 'Rotation left on meshes',
   why: 'Programs that do not ignore the node of a bound mesh turn it twice, and a turned node makes every number that a person reads off it say something else.',
+  settings: object({}),
+  reads: ['tree', 'names', 'places', 'shows'],
   run(character) {
     const world = restWorld(character.nodes);
     return meshNodesOf(character).flatMap((i) => {
@@ -19,7 +23,7 @@ export const meshRotationCheck: Check = {
       const degrees = turned(n.matrix ? decompose(n.matrix).rotation : n.rotation);
       if (degrees < 0.1) return [];
       return [
-        finding(meshRotationCheck, {
+        {
           gravity: 'worth',
           subject: theNode(character, i),
           unit: '°',
@@ -38,8 +42,8 @@ export const meshRotationCheck: Check = {
           ],
           elements: [{ kind: 'node', node: i, ids: Uint32Array.of(i) }],
           remedies: [{ id: 'bake-transform', params: { node: i } }],
-        }),
+        },
       ];
     });
   },
-};
+});

@@ -1,19 +1,25 @@
-import { type Check, finding, theCharacter } from '../../../contracts/types';
-import { inUnit, lengthText } from '../../../contracts/brief';
+import { object } from 'yup';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
+import { theCharacter } from '../../../contracts/finding';
+import { inUnit, lengthText } from '../../../contracts/units';
+import { defineCheck } from '../../../contracts/check';
+import { MIDDLE } from '../settings';
 import { SYMMETRIC, footprintOf, middleOf } from '../survey';
 
 /** The plane of symmetry through the middle of the world. Bodies that are not symmetric are not asked. */
-export const middleCheck: Check = {
+export const middleCheck = defineCheck({
   id: 'middle',
   room: 'placement',
   title: 'In the middle',
   why: 'Mirroring, pairing of left and right, and the game’s own turning point all count from the middle: a body beside it is mirrored onto somewhere else.',
+  settings: object({ ...MIDDLE }),
+  reads: [...SHAPE_AT_REST, 'names'],
   run(character, brief) {
     const middle = middleOf(character);
     const most = brief.middleTolerance;
     if (most === null || !middle || middle.share < SYMMETRIC || Math.abs(middle.offset) <= most) return [];
     return [
-      finding(middleCheck, {
+      {
         gravity: 'stops',
         subject: theCharacter(character),
         unit: brief.unit,
@@ -31,17 +37,19 @@ export const middleCheck: Check = {
           { label: 'Points with a twin', now: middle.share * 100, brief: '—', unit: '%' },
         ],
         remedies: [{ id: 'centre', params: {} }],
-      }),
+      },
     ];
   },
-};
+});
 
 /** The origin between the feet: inside of what the body stands on. */
-export const pivotCheck: Check = {
+export const pivotCheck = defineCheck({
   id: 'pivot',
   room: 'placement',
   title: 'Origin between the feet',
   why: 'The game turns and places the character by its origin: away from the feet it swings round like a door.',
+  settings: object({ ...MIDDLE }),
+  reads: [...SHAPE_AT_REST, 'names'],
   run(character, brief) {
     const foot = footprintOf(character);
     const most = brief.middleTolerance;
@@ -52,7 +60,7 @@ export const pivotCheck: Check = {
     if (middle && middle.share >= SYMMETRIC && Math.abs(middle.offset) > most && foot.outside[1] <= most)
       return [];
     return [
-      finding(pivotCheck, {
+      {
         gravity: 'stops',
         subject: theCharacter(character),
         unit: brief.unit,
@@ -75,7 +83,7 @@ export const pivotCheck: Check = {
           },
         ],
         remedies: [{ id: 'centre', params: {} }],
-      }),
+      },
     ];
   },
-};
+});

@@ -1,13 +1,17 @@
-import { type Check, finding, theNode } from '../../../contracts/types';
+import { object } from 'yup';
+import { theNode } from '../../../contracts/finding';
+import { defineCheck } from '../../../contracts/check';
 import { meshNodesOf } from '../../../character/hierarchy';
 import { morphsAt } from '../../../character/morphs';
 
 /** Morph targets that are on at rest. */
-export const morphsOnCheck: Check = {
+export const morphsOnCheck = defineCheck({
   id: 'morphs-on',
   room: 'placement',
   title: 'Morph targets off at rest',
   why: 'A target left on changes the shape that is measured, weighted and bound; the game switches it off and the shape jumps.',
+  settings: object({}),
+  reads: ['tree', 'names', 'shows', 'morphs'],
   run: (character) =>
     meshNodesOf(character).flatMap((i) => {
       const on = morphsAt(character, i);
@@ -15,7 +19,7 @@ export const morphsOnCheck: Check = {
       if (count === 0) return [];
       const most = Math.max(...on.map(Math.abs));
       return [
-        finding(morphsOnCheck, {
+        {
           gravity: 'worth',
           subject: theNode(character, i),
           unit: '',
@@ -29,7 +33,7 @@ export const morphsOnCheck: Check = {
           ],
           elements: [{ kind: 'node', node: i, ids: Uint32Array.of(i) }],
           remedies: [{ id: 'morphs-off', params: { node: i } }],
-        }),
+        },
       ];
     }),
-};
+});

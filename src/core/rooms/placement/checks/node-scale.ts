@@ -1,4 +1,7 @@
-import { type Check, type Finding, finding, theNode } from '../../../contracts/types';
+import { object } from 'yup';
+import { theNode } from '../../../contracts/finding';
+import { type Found, defineCheck } from '../../../contracts/check';
+import { SCALE } from '../settings';
 import { ancestorsOf, restLocals, restWorld } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
 import { decompose } from '../../../geometry/matrix';
@@ -45,90 +48,89 @@ function scaledNodes(character: Character, tolerance: number): Scaled[] {
 }
 
 /** Scale left on nodes that nothing inherits: even, uneven, negative, sheared. */
-export const nodeScaleCheck: Check = {
+export const nodeScaleCheck = defineCheck({
   id: 'node-scale',
   room: 'placement',
   title: 'Scale left on nodes',
   why: 'Engines apply a left-over scale twice, or to the children only; bound meshes come out at another size than they were seen, and a mirrored node turns its faces inside out.',
+  settings: object({ ...SCALE }),
+  reads: ['tree', 'names', 'places', 'shows'],
   run(character, brief) {
     const world = restWorld(character.nodes);
     return scaledNodes(character, brief.scaleTolerance)
       .filter((s) => s.heirs.length === 0)
-      .map(({ node, scale, shear, kind }) =>
-        finding(nodeScaleCheck, {
-          gravity: 'stops',
-          subject: theNode(character, node),
-          unit: '×',
-          message: `“${character.nodes[node].name || `node ${node}`}” is ${kind}`,
-          measured: text(scale),
-          expected: '1 × 1 × 1',
-          evidence: [
-            { label: 'Scale of its own', now: text(scale), brief: '1 × 1 × 1', unit: '×' },
-            {
-              label: 'Scale in the world',
-              now: text(decompose(world, node * 16).scale),
-              brief: '1 × 1 × 1',
-              unit: '×',
-            },
-            ...(shear > brief.scaleTolerance ? [{ label: 'Shear', now: shear, brief: 0, unit: '' }] : []),
-          ],
-          elements: [{ kind: 'node', node, ids: Uint32Array.of(node) }],
-          count: 1,
-          remedies: [{ id: 'bake-scale', params: { node } }],
-        }),
-      );
+      .map(({ node, scale, shear, kind }) => ({
+        gravity: 'stops',
+        subject: theNode(character, node),
+        unit: '×',
+        message: `“${character.nodes[node].name || `node ${node}`}” is ${kind}`,
+        measured: text(scale),
+        expected: '1 × 1 × 1',
+        evidence: [
+          { label: 'Scale of its own', now: text(scale), brief: '1 × 1 × 1', unit: '×' },
+          {
+            label: 'Scale in the world',
+            now: text(decompose(world, node * 16).scale),
+            brief: '1 × 1 × 1',
+            unit: '×',
+          },
+          ...(shear > brief.scaleTolerance ? [{ label: 'Shear', now: shear, brief: 0, unit: '' }] : []),
+        ],
+        elements: [{ kind: 'node', node, ids: Uint32Array.of(node) }],
+        count: 1,
+        remedies: [{ id: 'bake-scale', params: { node } }],
+      }));
   },
-};
+});
 
 /** The inherited case: something reads 1 and stands at another size, because of an ancestor that is named. */
-export const inheritedScaleCheck: Check = {
+export const inheritedScaleCheck = defineCheck({
   id: 'inherited-scale',
   room: 'placement',
   title: 'Inherited scale',
   why: 'A node that reads 1 under a scaled ancestor, seen or unseen, jumps to another size when it is unhooked or exported alone, and engines that drop empty nodes drop its size with them.',
+  settings: object({ ...SCALE }),
+  reads: ['tree', 'names', 'places', 'shows'],
   run(character, brief) {
     const world = restWorld(character.nodes);
     const size = (i: number) => text(decompose(world, i * 16).scale);
     const nameOf = (i: number) => character.nodes[i].name || `node ${i}`;
     return scaledNodes(character, brief.scaleTolerance)
       .filter((s) => s.heirs.length > 0)
-      .map(({ node, scale, kind, heirs, first }): Finding => {
+      .map(({ node, scale, kind, heirs, first }): Found => {
         const shown = first.length > 0 ? first : heirs;
         const unseen = character.nodes[node].mesh < 0 && character.nodes[node].kind !== 'bone';
-        return finding(
-          inheritedScaleCheck,
-          {
-            gravity: 'stops',
-            subject: theNode(character, shown[0]),
-            unit: '×',
-            message: `“${nameOf(shown[0])}”${heirs.length > 1 ? ` and ${heirs.length - 1} more read` : ' reads'} 1 but ${heirs.length > 1 ? 'stand' : 'stands'} at ${size(shown[0])}: ${unseen ? 'the unseen ' : ''}“${nameOf(node)}” above is ${kind}`,
-            measured: size(shown[0]),
-            expected: '1 × 1 × 1',
-            evidence: [
-              ...shown.slice(0, 3).flatMap((h) => [
-                { label: `${nameOf(h)}, of its own`, now: '1 × 1 × 1', brief: '1 × 1 × 1', unit: '×' },
-                { label: `${nameOf(h)}, in the world`, now: size(h), brief: '1 × 1 × 1', unit: '×' },
-              ]),
-              { label: `${nameOf(node)}, at fault`, now: text(scale), brief: '1 × 1 × 1', unit: '×' },
-              { label: 'Nodes that inherit it', now: heirs.length, brief: 0, unit: 'nodes' },
-            ],
-            elements: [{ kind: 'node', node, ids: Uint32Array.from([node, ...heirs]) }],
-            count: heirs.length,
-            remedies: [
-              ...(character.nodes[node].kind === 'bone' || first.length > 3
-                ? []
-                : first.flatMap((h) => [
-                    { id: 'detach-keep-size', params: { node: h } },
-                    { id: 'detach-own-size', params: { node: h } },
-                  ])),
-              { id: 'bake-scale', params: { node } },
-            ].sort((a, b) => Number(b.id === 'bake-scale') - Number(a.id === 'bake-scale')),
-          },
-          `from ${nameOf(node)}`,
-        );
+        return {
+          gravity: 'stops',
+          subject: theNode(character, shown[0]),
+          unit: '×',
+          message: `“${nameOf(shown[0])}”${heirs.length > 1 ? ` and ${heirs.length - 1} more read` : ' reads'} 1 but ${heirs.length > 1 ? 'stand' : 'stands'} at ${size(shown[0])}: ${unseen ? 'the unseen ' : ''}“${nameOf(node)}” above is ${kind}`,
+          measured: size(shown[0]),
+          expected: '1 × 1 × 1',
+          evidence: [
+            ...shown.slice(0, 3).flatMap((h) => [
+              { label: `${nameOf(h)}, of its own`, now: '1 × 1 × 1', brief: '1 × 1 × 1', unit: '×' },
+              { label: `${nameOf(h)}, in the world`, now: size(h), brief: '1 × 1 × 1', unit: '×' },
+            ]),
+            { label: `${nameOf(node)}, at fault`, now: text(scale), brief: '1 × 1 × 1', unit: '×' },
+            { label: 'Nodes that inherit it', now: heirs.length, brief: 0, unit: 'nodes' },
+          ],
+          elements: [{ kind: 'node', node, ids: Uint32Array.from([node, ...heirs]) }],
+          count: heirs.length,
+          remedies: [
+            ...(character.nodes[node].kind === 'bone' || first.length > 3
+              ? []
+              : first.flatMap((h) => [
+                  { id: 'detach-keep-size', params: { node: h } },
+                  { id: 'detach-own-size', params: { node: h } },
+                ])),
+            { id: 'bake-scale', params: { node } },
+          ].sort((a, b) => Number(b.id === 'bake-scale') - Number(a.id === 'bake-scale')),
+          mark: `from ${nameOf(node)}`,
+        };
       });
   },
-};
+});
 
 function kindOfScale(sheared: boolean, scale: readonly number[], even: boolean): string {
   if (sheared) return 'sheared';

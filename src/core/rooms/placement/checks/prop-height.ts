@@ -1,22 +1,28 @@
-import { type Check, finding, theNode } from '../../../contracts/types';
-import { inUnit, lengthText } from '../../../contracts/brief';
+import { object } from 'yup';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
+import { theNode } from '../../../contracts/finding';
+import { inUnit, lengthText } from '../../../contracts/units';
+import { defineCheck } from '../../../contracts/check';
+import { PROPS } from '../settings';
 import { meshNodesOf } from '../../../character/hierarchy';
 import { knownProp } from '../measures';
 import { longSideOf } from '../survey';
 
 /** Props whose size the brief knows, by their names: a prop left at the old scale looks right alone and wrong in the hand. */
-export const propHeightCheck: Check = {
+export const propHeightCheck = defineCheck({
   id: 'prop-height',
   room: 'placement',
   title: 'Size of known props',
   why: 'A prop that was left at the old scale when its character was rescaled no longer fits the hand, nor the same prop in the hands of others.',
+  settings: object({ ...PROPS }),
+  reads: [...SHAPE_AT_REST, 'names'],
   run(character, brief) {
     return meshNodesOf(character).flatMap((i) => {
       const known = character.nodes[i].skin < 0 ? knownProp(character, i, brief) : null;
       const height = longSideOf(character, i);
       if (!known || height === null || Math.abs(height - known.height) <= known.tolerance) return [];
       return [
-        finding(propHeightCheck, {
+        {
           gravity: 'stops',
           subject: theNode(character, i),
           unit: brief.unit,
@@ -35,8 +41,8 @@ export const propHeightCheck: Check = {
           ],
           elements: [{ kind: 'node', node: i, ids: Uint32Array.of(i) }],
           remedies: [{ id: 'rescale-prop', params: { node: i, height: known.height } }],
-        }),
+        },
       ];
     });
   },
-};
+});

@@ -1,13 +1,19 @@
-import { type Check, finding, theCharacter } from '../../../contracts/types';
-import { inUnit } from '../../../contracts/brief';
+import { object } from 'yup';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
+import { theCharacter } from '../../../contracts/finding';
+import { inUnit } from '../../../contracts/units';
+import { defineCheck } from '../../../contracts/check';
+import { SKELETON_SHARE } from '../settings';
 import { bodyHeight, fittingHeight, skeletonHeight } from '../survey';
 
 /** Height of the skeleton against the height of the body it should fill. */
-export const skeletonHeightCheck: Check = {
+export const skeletonHeightCheck = defineCheck({
   id: 'skeleton-height',
   room: 'placement',
   title: 'Body and skeleton of one size',
   why: 'A skeleton of another size than its body was scaled alone: the joints no longer sit in the limbs, and clips made for one do not fit the other.',
+  settings: object({ ...SKELETON_SHARE }),
+  reads: [...SHAPE_AT_REST, 'names'],
   run(character, brief) {
     const body = bodyHeight(character);
     const height = skeletonHeight(character);
@@ -18,7 +24,7 @@ export const skeletonHeightCheck: Check = {
     if (share >= least && share <= most) return [];
     const percent = (x: number) => `${(x * 100).toFixed(0)} %`;
     return [
-      finding(skeletonHeightCheck, {
+      {
         gravity: 'stops',
         subject: theCharacter(character),
         unit: '%',
@@ -38,7 +44,7 @@ export const skeletonHeightCheck: Check = {
         remedies: [
           { id: 'fit-skeleton', params: { height: fittingHeight(character, body * least, body * most) } },
         ],
-      }),
+      },
     ];
   },
-};
+});

@@ -1,4 +1,8 @@
-import { type Check, boneElements, finding, theCharacter } from '../../../contracts/types';
+import { object } from 'yup';
+import { LANDMARKS } from '../../../contracts/aspect';
+import { theCharacter, boneElements } from '../../../contracts/finding';
+import { defineCheck } from '../../../contracts/check';
+import { STANCE } from '../settings';
 import { limbsOf } from '../survey';
 
 const named = (angle: number) => {
@@ -9,11 +13,13 @@ const named = (angle: number) => {
 };
 
 /** Arms at the brief's angle, legs upright, limbs straight: T-pose or A-pose, not a relaxed pose. */
-export const stanceCheck: Check = {
+export const stanceCheck = defineCheck({
   id: 'stance',
   room: 'placement',
   title: 'Stance at rest',
   why: 'Motion is moved from skeleton to skeleton by the angles from rest: a rest pose of another stance bends every clip by the difference.',
+  settings: object({ ...STANCE }),
+  reads: [...LANDMARKS],
   run(character, brief) {
     const s = brief.stance;
     if (!s) return [];
@@ -43,7 +49,7 @@ export const stanceCheck: Check = {
         : []),
     ];
     return [
-      finding(stanceCheck, {
+      {
         gravity: 'worth',
         subject: theCharacter(character),
         unit: '°',
@@ -75,7 +81,7 @@ export const stanceCheck: Check = {
         ],
         elements: [boneElements(new Set([...arms, ...legs, ...bent].flatMap((l) => [...l.nodes])))],
         remedies: [{ id: 'set-stance', params: { arms: s.arms, bend: s.bend, legs: s.legs } }],
-      }),
+      },
     ];
   },
-};
+});

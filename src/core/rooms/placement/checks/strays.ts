@@ -1,4 +1,6 @@
-import { type Check, type Finding, finding, theCharacter } from '../../../contracts/types';
+import { object } from 'yup';
+import { theCharacter } from '../../../contracts/finding';
+import { type Found, defineCheck } from '../../../contracts/check';
 import { type StrayKind, leftoverData, sceneOf } from '../scene';
 
 const PLURAL: Readonly<Record<StrayKind, string>> = {
@@ -10,14 +12,16 @@ const PLURAL: Readonly<Record<StrayKind, string>> = {
 };
 
 /** What belongs to nobody: empty nodes, cameras, lights, hidden leftovers, and data left over from a bind. */
-export const straysCheck: Check = {
+export const straysCheck = defineCheck({
   id: 'strays',
   room: 'placement',
   title: 'Strays',
   why: 'What belongs to nobody is loaded all the same: it costs, shows up in the game, or is taken for part of the character by the next tool.',
+  settings: object({}),
+  reads: ['tree', 'names', 'shows', 'joints', 'weights', 'polygons', 'carried'],
   run(character) {
     const { strays } = sceneOf(character);
-    const out: Finding[] = [];
+    const out: Found[] = [];
     if (strays.size > 0) {
       const kinds = [...new Set(strays.values())].map((k) => {
         const n = [...strays.values()].filter((x) => x === k).length;
@@ -27,56 +31,46 @@ export const straysCheck: Check = {
         .slice(0, 3)
         .map((i) => `“${character.nodes[i].name || `node ${i}`}”`)
         .join(', ');
-      out.push(
-        finding(
-          straysCheck,
-          {
-            // An empty node alone may be a place to attach something: that is for the rigger to know.
-            gravity: kinds.every((k) => k.k === 'empty node') ? 'note' : 'worth',
-            subject: theCharacter(character),
-            unit: 'nodes',
-            count: strays.size,
-            message: `${kinds.map((k) => k.words).join(', ')} ${strays.size === 1 ? 'belongs' : 'belong'} to nobody: ${names}${strays.size > 3 ? ' …' : ''}`,
-            measured: strays.size,
-            expected: 0,
-            evidence: kinds.map(({ k, n }) => ({
-              label: PLURAL[k][0].toUpperCase() + PLURAL[k].slice(1),
-              now: n,
-              brief: 0,
-              unit: '',
-            })),
-            elements: [{ kind: 'node', node: [...strays.keys()][0], ids: Uint32Array.from(strays.keys()) }],
-            remedies: [{ id: 'remove-strays', params: {} }],
-          },
-          'nodes',
-        ),
-      );
+      out.push({
+        // An empty node alone may be a place to attach something: that is for the rigger to know.
+        gravity: kinds.every((k) => k.k === 'empty node') ? 'note' : 'worth',
+        subject: theCharacter(character),
+        unit: 'nodes',
+        count: strays.size,
+        message: `${kinds.map((k) => k.words).join(', ')} ${strays.size === 1 ? 'belongs' : 'belong'} to nobody: ${names}${strays.size > 3 ? ' …' : ''}`,
+        measured: strays.size,
+        expected: 0,
+        evidence: kinds.map(({ k, n }) => ({
+          label: PLURAL[k][0].toUpperCase() + PLURAL[k].slice(1),
+          now: n,
+          brief: 0,
+          unit: '',
+        })),
+        elements: [{ kind: 'node', node: [...strays.keys()][0], ids: Uint32Array.from(strays.keys()) }],
+        remedies: [{ id: 'remove-strays', params: {} }],
+        mark: 'nodes',
+      });
     }
     const left = leftoverData(character);
     const total = left.skins.length + left.meshes.length + left.influences.length;
     if (total > 0 && character.meshes.length > 0) {
-      out.push(
-        finding(
-          straysCheck,
-          {
-            gravity: 'worth',
-            subject: theCharacter(character),
-            unit: '',
-            count: total,
-            message: 'Data of a bind that is gone lies about',
-            measured: total,
-            expected: 0,
-            evidence: [
-              { label: 'Skins that nothing uses', now: left.skins.length, brief: 0, unit: '' },
-              { label: 'Meshes that nothing shows', now: left.meshes.length, brief: 0, unit: '' },
-              { label: 'Meshes with weights and no skin', now: left.influences.length, brief: 0, unit: '' },
-            ],
-            remedies: [{ id: 'remove-strays', params: {} }],
-          },
-          'data',
-        ),
-      );
+      out.push({
+        gravity: 'worth',
+        subject: theCharacter(character),
+        unit: '',
+        count: total,
+        message: 'Data of a bind that is gone lies about',
+        measured: total,
+        expected: 0,
+        evidence: [
+          { label: 'Skins that nothing uses', now: left.skins.length, brief: 0, unit: '' },
+          { label: 'Meshes that nothing shows', now: left.meshes.length, brief: 0, unit: '' },
+          { label: 'Meshes with weights and no skin', now: left.influences.length, brief: 0, unit: '' },
+        ],
+        remedies: [{ id: 'remove-strays', params: {} }],
+        mark: 'data',
+      });
     }
     return out;
   },
-};
+});

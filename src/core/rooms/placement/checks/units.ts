@@ -1,18 +1,23 @@
-import { type Check, type Finding, finding, theCharacter } from '../../../contracts/types';
-import { inUnit, lengthText } from '../../../contracts/brief';
+import { object } from 'yup';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
+import { theCharacter } from '../../../contracts/finding';
+import { inUnit, lengthText, likelierUnit, UNITS, heightIn, unitWord } from '../../../contracts/units';
+import { type Found, defineCheck } from '../../../contracts/check';
+import { HEIGHT } from '../settings';
 import { bodyHeight, skeletonHeight } from '../survey';
-import { UNITS, heightIn, likelierUnit, unitWord } from '../../../contracts/units';
 
 /** Metres between which anything that a game calls a character stands. */
 const SMALLEST = 0.02;
 const LARGEST = 60;
 
 /** A unit that cannot be right: the height is off by about the ratio of two units, or beyond anything that lives; and units that nobody stated. */
-export const unitsCheck: Check = {
+export const unitsCheck = defineCheck({
   id: 'units',
   room: 'placement',
   title: 'Unit of the file',
   why: 'A file made in one unit and read in another is off by their ratio everywhere: the size, the clips and every tolerance that is counted in lengths.',
+  settings: object({ ...HEIGHT }),
+  reads: [...SHAPE_AT_REST, 'names', 'source'],
   run(character, brief) {
     const height = bodyHeight(character) ?? skeletonHeight(character);
     if (!height) return [];
@@ -39,7 +44,7 @@ export const unitsCheck: Check = {
               : b,
           ));
     const read = `${said ? 'Read' : `${format} does not say a unit; read`} in ${unitWord(unitMetres)}, it`;
-    const draft: Omit<Parameters<typeof finding>[1], 'gravity' | 'message'> = {
+    const draft: Omit<Found, 'gravity' | 'message'> = {
       subject: theCharacter(character),
       unit: brief.unit,
       count: 1,
@@ -48,32 +53,13 @@ export const unitsCheck: Check = {
       expected: target === null ? 'a size that can be' : inUnit(target, brief.unit),
       remedies: best ? [{ id: 'change-unit', params: { metres: best.metres } }] : [],
     };
-    const out: Finding[] = [];
-    if (likelier)
-      out.push(
-        finding(unitsCheck, {
-          ...draft,
-          gravity: 'stops',
-          message: `${read} stands ${lengthText(height, brief.unit)} tall; in ${likelier.word} it would be ${lengthText(heightIn(height, unitMetres, likelier), brief.unit)}`,
-        }),
-      );
-    else if (beyond)
-      out.push(
-        finding(unitsCheck, {
-          ...draft,
-          gravity: 'stops',
-          message: `${read} stands ${lengthText(height, brief.unit)} tall, which can’t be right`,
-        }),
-      );
-    else
-      out.push(
-        finding(unitsCheck, {
-          ...draft,
-          gravity: 'note',
-          message: `${read} stands ${lengthText(height, brief.unit)} tall`,
-          remedies: [{ id: 'change-unit', params: { metres: unitMetres } }],
-        }),
-      );
-    return out;
+    const stands = `${read} stands ${lengthText(height, brief.unit)} tall`;
+    if (likelier) {
+      const then = lengthText(heightIn(height, unitMetres, likelier), brief.unit);
+      return [{ ...draft, gravity: 'stops', message: `${stands}; in ${likelier.word} it would be ${then}` }];
+    }
+    if (beyond) return [{ ...draft, gravity: 'stops', message: `${stands}, which can’t be right` }];
+    const remedies = [{ id: 'change-unit', params: { metres: unitMetres } }];
+    return [{ ...draft, gravity: 'note', message: stands, remedies }];
   },
-};
+});

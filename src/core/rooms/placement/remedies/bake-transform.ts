@@ -1,9 +1,9 @@
-import { number, object } from 'yup';
-import { type Remedy, RemedyError } from '../../../contracts/types';
+import { object } from 'yup';
+import { refTo } from '../../../contracts/params';
+import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { childrenOf, localOf } from '../../../character/hierarchy';
 import { type Character, type SceneNode, replaced } from '../../../character/model';
 import { withLocal } from '../../../character/rehang';
-import { STILL } from '../../../character/similarity';
 import { type Vec3, composed, decompose, inverseOr, times } from '../../../geometry/matrix';
 import { bakedMesh } from '../baked';
 
@@ -18,27 +18,21 @@ function left(n: SceneNode): Vec3 {
  * Puts rotation and scale of one mesh node into its points (normals, tangents and winding follow) and leaves the node unturned.
  * What hangs below it keeps its place. The node of a bound mesh is set to nothing: glTF 2.0 ignores it, other programs do not.
  */
-export const bakeTransform: Remedy<{ node: number }> = {
+export const bakeTransform = defineRemedy({
   id: 'bake-transform',
   room: 'placement',
   title: 'Bake rotation and scale',
   does: 'The mesh’s points take the node’s rotation and scale, and the node reads 0° and 1; nothing moves.',
-  params: object({ node: number().integer().min(0).required() }),
-  preview(character, params, brief) {
-    const n = character.nodes[params.node];
-    const after = bakeTransform.apply(character, params, brief).nodes[params.node];
-    const scale = (x: SceneNode) =>
-      decompose(localOf(x))
-        .scale.map((s) => Number(s.toPrecision(4)))
-        .join(' × ');
+  params: object({ node: refTo('mesh', 'Mesh') }),
+  rows(character, { node }) {
+    const { rotation, scale } = decompose(localOf(character.nodes[node]));
     return [
+      { label: 'Rotation of the node', value: degrees(rotation), unit: '°' },
       {
-        label: 'Rotation of the node',
-        before: degrees(decompose(localOf(n)).rotation),
-        after: degrees(after.rotation),
-        unit: '°',
+        label: 'Scale of the node',
+        value: scale.map((s) => Number(s.toPrecision(4))).join(' × '),
+        unit: '×',
       },
-      { label: 'Scale of the node', before: scale(n), after: scale(after), unit: '×' },
     ];
   },
   apply(character, { node }) {
@@ -71,8 +65,8 @@ export const bakeTransform: Remedy<{ node: number }> = {
       node,
     );
   },
-  promises: () => ({ similarity: STILL, meant: new Set(), holds: 'in every pose' }),
-};
+  promises: () => promise(['places', 'points', 'shading', 'polygons', 'morphs', 'shows']),
+});
 
 /** Clips of the children whose place is counted from the node: through what was baked, as their rest. */
 function followed(

@@ -1,6 +1,7 @@
 import { object } from 'yup';
-import { type Remedy, NothingToDo } from '../../../contracts/types';
-import { inUnit } from '../../../contracts/brief';
+import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
+import { inUnit } from '../../../contracts/units';
+import { MOVED_ASPECTS } from '../moved';
 import type { Character } from '../../../character/model';
 import { type Similarity, STILL, underSimilarity } from '../../../character/similarity';
 import { SYMMETRIC, footprintOf, middleOf } from '../survey';
@@ -15,29 +16,22 @@ function shift(character: Character): Similarity {
 }
 
 /** Moves the whole character sideways until its plane of symmetry is x = 0 and the origin lies between its feet. */
-export const centre: Remedy = {
+export const centre = defineRemedy({
   id: 'centre',
   room: 'placement',
   title: 'Bring to the middle',
   does: 'The whole character moves over the ground until its plane of symmetry runs through the middle and the origin lies between its feet; a root bone in the origin stays.',
   params: object({}),
-  preview(character, _params, brief) {
-    const [x, , z] = shift(character).translation;
+  rows(character, _params, { unit }) {
+    const middle = middleOf(character);
     const foot = footprintOf(character);
+    const isSymmetric = middle && middle.share >= SYMMETRIC;
+    const away = foot ? Math.hypot(...foot.outside) : 0;
     return [
-      {
-        label: 'Plane of symmetry from the middle',
-        before: inUnit(-x, brief.unit),
-        after: 0,
-        unit: brief.unit,
-      },
-      {
-        label: 'Origin from the ground it stands on',
-        before: inUnit(foot ? Math.hypot(...foot.outside) : 0, brief.unit),
-        after: 0,
-        unit: brief.unit,
-      },
-      { label: 'Moved forward', before: 0, after: inUnit(z, brief.unit), unit: brief.unit },
+      ...(isSymmetric
+        ? [{ label: 'Plane of symmetry from the middle', value: inUnit(middle.offset, unit), unit }]
+        : []),
+      { label: 'Origin from the ground it stands on', value: inUnit(away, unit), unit },
     ];
   },
   apply(character) {
@@ -46,5 +40,5 @@ export const centre: Remedy = {
       throw new NothingToDo('It stands in the middle already; there is nothing to move.');
     return underSimilarity(character, s);
   },
-  promises: (character) => ({ similarity: shift(character), meant: new Set(), holds: 'in every pose' }),
-};
+  promises: (character) => promise(MOVED_ASPECTS, { similarity: shift(character) }),
+});

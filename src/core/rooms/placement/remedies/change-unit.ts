@@ -1,12 +1,13 @@
-import { number, object, string } from 'yup';
-import { type Remedy, NothingToDo } from '../../../contracts/types';
-import { inUnit } from '../../../contracts/brief';
+import { number, object } from 'yup';
+import { choiceOf } from '../../../contracts/params';
+import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
+import { inUnit, unitWord } from '../../../contracts/units';
+import { MOVED_ASPECTS } from '../moved';
 import { type Axis, turnFromUp } from '../../../character/axes';
 import type { Character } from '../../../character/model';
 import { type Similarity, STILL, underSimilarity } from '../../../character/similarity';
 import { quatConjugate, quatMultiply } from '../../../geometry/matrix';
 import { bodyHeight, skeletonHeight } from '../survey';
-import { unitWord } from '../../../contracts/units';
 
 type Params = { metres: number; up?: Axis };
 
@@ -18,43 +19,22 @@ function between(character: Character, { metres, up }: Params): Similarity {
 }
 
 /** Reads the file anew as if it had been made in another unit, or with another axis up: for files that do not say, or say it wrongly. */
-export const changeUnit: Remedy<Params> = {
+export const changeUnit = defineRemedy({
   id: 'change-unit',
   room: 'placement',
   title: 'Read in another unit',
   does: 'The file counts as made in this unit: everything takes the ratio of the two units about the world’s origin, and the file’s unit is noted.',
-  params: object({ metres: number().positive().required(), up: string<Axis>().oneOf(['x', 'y', 'z']) }),
-  preview(character, params, brief) {
-    const s = between(character, params);
-    const h = bodyHeight(character) ?? skeletonHeight(character);
+  params: object({
+    metres: number().positive().required().meta({ quantity: 'fileUnit', label: 'The file’s unit' }),
+    up: choiceOf<Axis>('Axis that points up', { x: 'x', y: 'y', z: 'z' }).meta({ when: { asksUp: 'true' } }),
+  }),
+  rows(character, _params, { unit }) {
+    const { unitMetres, upAxis = 'y' } = character.source;
+    const height = bodyHeight(character) ?? skeletonHeight(character);
     return [
-      {
-        label: 'The file’s unit',
-        before: unitWord(character.source.unitMetres),
-        after: unitWord(params.metres),
-        unit: '',
-      },
-      { label: 'Factor, new / old', before: 1, after: s.scale, unit: '×' },
-      ...(params.up
-        ? [
-            {
-              label: 'Axis that points up in the file',
-              before: character.source.upAxis ?? 'y',
-              after: params.up,
-              unit: '',
-            },
-          ]
-        : []),
-      ...(h === null || s.rotation !== STILL.rotation
-        ? []
-        : [
-            {
-              label: 'Height',
-              before: inUnit(h, brief.unit),
-              after: inUnit(h * s.scale, brief.unit),
-              unit: brief.unit,
-            },
-          ]),
+      { label: 'The file’s unit', value: unitWord(unitMetres), unit: '' },
+      { label: 'Axis that points up in the file', value: upAxis, unit: '' },
+      ...(height === null ? [] : [{ label: 'Height', value: inUnit(height, unit), unit }]),
     ];
   },
   apply(character, params) {
@@ -79,9 +59,6 @@ export const changeUnit: Remedy<Params> = {
       },
     };
   },
-  promises: (character, params) => ({
-    similarity: between(character, params),
-    meant: new Set(),
-    holds: 'in every pose',
-  }),
-};
+  promises: (character, params) =>
+    promise([...MOVED_ASPECTS, 'source'], { similarity: between(character, params) }),
+});

@@ -1,13 +1,13 @@
-import { number, object } from 'yup';
-import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
-import type { Brief } from '../../../contracts/brief';
+import { object } from 'yup';
+import { refTo } from '../../../contracts/params';
+import { type Aspect } from '../../../contracts/aspect';
+import { NothingToDo, RemedyError, type Row, defineRemedy, promise } from '../../../contracts/remedy';
 import { ancestorsOf, branchOf, localOf, restWorld } from '../../../character/hierarchy';
-import { type Character, replaced } from '../../../character/model';
+import { type Character, type SceneNode, replaced } from '../../../character/model';
 import { hungUnder, rebasedChannel, withLocal } from '../../../character/rehang';
 import { withRoots } from '../../../character/remove';
-import { STILL } from '../../../character/similarity';
 import { composed, decompose } from '../../../geometry/matrix';
-import { bakeScale } from './bake-scale';
+import { BAKED_ASPECTS, bakeNodeScale } from './bake-scale';
 
 const size = (character: Character, i: number) =>
   decompose(restWorld(character.nodes), i * 16)
@@ -49,68 +49,50 @@ function detached(character: Character, node: number, keepsSize: boolean): Chara
   const rest = decompose(localOf(hung));
   return rest.shear < 1e-6 && rest.scale.every((s) => Math.abs(s - 1) < 1e-9)
     ? free
-    : bakeScale.apply(free, { node }, undefined as unknown as Brief);
+    : bakeNodeScale(free, node);
 }
 
-const params = object({ node: number().integer().min(0).required() });
+const params = object({ node: refTo('node', 'Node') });
 
-function rows(character: Character, after: Character, node: number) {
-  const parent = (c: Character) =>
-    c.nodes[node].parent < 0 ? 'the scene' : c.nodes[c.nodes[node].parent].name;
+const DETACHED_ASPECTS: readonly Aspect[] = ['tree', 'carried', ...BAKED_ASPECTS];
+
+function rows(character: Character, { node }: { node: number }): Row[] {
+  const { parent } = character.nodes[node];
+  const own = decompose(localOf(character.nodes[node])).scale;
   return [
-    { label: 'Hangs under', before: parent(character), after: parent(after), unit: '' },
-    {
-      label: 'Scale of its own',
-      before: decompose(localOf(character.nodes[node]))
-        .scale.map((x) => Number(x.toPrecision(4)))
-        .join(' × '),
-      after: '1 × 1 × 1',
-      unit: '×',
-    },
-    { label: 'Scale in the world', before: size(character, node), after: size(after, node), unit: '×' },
+    { label: 'Hangs under', value: parent < 0 ? 'the scene' : character.nodes[parent].name, unit: '' },
+    { label: 'Scale of its own', value: own.map((x) => Number(x.toPrecision(4))).join(' × '), unit: '×' },
+    { label: 'Scale in the world', value: size(character, node), unit: '×' },
   ];
 }
 
 /** What hangs below a detached node, and what is bound to it. */
-function concerned(character: Character, node: number): Set<number> {
+function concerned(character: Character, node: number): number[] {
   const inside = branchOf(character.nodes, [node]);
-  return new Set(
-    character.nodes.flatMap((n, i) =>
-      n.mesh >= 0 && (inside[i] || (n.skin >= 0 && character.skins[n.skin].joints.some((j) => inside[j])))
-        ? [i]
-        : [],
-    ),
-  );
+  const isBound = (n: SceneNode) => n.skin >= 0 && character.skins[n.skin].joints.some((j) => inside[j]);
+  return character.nodes.flatMap((n, i) => (n.mesh >= 0 && (inside[i] || isBound(n)) ? [i] : []));
 }
 
 /** Unhooks a node from a scaled ancestor; it hangs under the nearest one that is not scaled, looks as before, and its size goes into its points. */
-export const detachKeepSize: Remedy<{ node: number }> = {
+export const detachKeepSize = defineRemedy({
   id: 'detach-keep-size',
   room: 'placement',
   title: 'Detach, keeping its size',
   does: 'The node hangs under the nearest ancestor that is not scaled and looks as before; its size goes into the points, so that it reads 1.',
   params,
-  preview: (character, { node }) => rows(character, detached(character, node, true), node),
+  rows,
   apply: (character, { node }) => detached(character, node, true),
-  promises: (character, { node }) => ({
-    similarity: STILL,
-    meant: concerned(character, node),
-    holds: 'in every pose',
-  }),
-};
+  promises: (character, { node }) => promise(DETACHED_ASPECTS, { meant: concerned(character, node) }),
+});
 
 /** Unhooks a node from a scaled ancestor and lets it drop to the size that its own scale says; its place stays. */
-export const detachOwnSize: Remedy<{ node: number }> = {
+export const detachOwnSize = defineRemedy({
   id: 'detach-own-size',
   room: 'placement',
   title: 'Detach, dropping to its own size',
   does: 'The node hangs under the nearest ancestor that is not scaled; the inherited scale falls away, so that it takes the size its own numbers say. Its origin stays where it is.',
   params,
-  preview: (character, { node }) => rows(character, detached(character, node, false), node),
+  rows,
   apply: (character, { node }) => detached(character, node, false),
-  promises: (character, { node }) => ({
-    similarity: STILL,
-    meant: concerned(character, node),
-    holds: 'in every pose',
-  }),
-};
+  promises: (character, { node }) => promise(DETACHED_ASPECTS, { meant: concerned(character, node) }),
+});

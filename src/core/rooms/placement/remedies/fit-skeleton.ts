@@ -1,30 +1,25 @@
-import { number, object } from 'yup';
-import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
-import { inUnit } from '../../../contracts/brief';
+import { object } from 'yup';
+import { lengthOf } from '../../../contracts/params';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { inUnit } from '../../../contracts/units';
 import { branchOf, localOf, restWorld, topDown } from '../../../character/hierarchy';
 import type { Channel, SceneNode } from '../../../character/model';
 import { withLocal } from '../../../character/rehang';
-import { STILL } from '../../../character/similarity';
 import { inverseOr, times } from '../../../geometry/matrix';
 import { skeletonHeight } from '../survey';
 
 /** The skeleton alone larger or smaller about the world's origin; the skin stays where it is at rest and is bound to the new places. */
-export const fitSkeleton: Remedy<{ height: number }> = {
+export const fitSkeleton = defineRemedy({
   id: 'fit-skeleton',
   room: 'placement',
   title: 'Bring the skeleton to the body’s size',
   does: 'The bones’ places and their clips take one factor about the world’s origin; the skin stays as it is at rest and is bound to the joints’ new places.',
-  params: object({ height: number().positive().required() }),
-  preview(character, params, brief) {
+  params: object({ height: lengthOf('Height wanted').required() }),
+  rows(character, { height }, { unit }) {
     const now = skeletonHeight(character) ?? 0;
     return [
-      { label: 'Factor, new / old', before: 1, after: params.height / now, unit: '×' },
-      {
-        label: 'Height of the skeleton',
-        before: inUnit(now, brief.unit),
-        after: inUnit(params.height, brief.unit),
-        unit: brief.unit,
-      },
+      { label: 'Factor still to go, new / old', value: height / now, unit: '×' },
+      { label: 'Height of the skeleton', value: inUnit(now, unit), unit },
     ];
   },
   apply(character, { height }) {
@@ -80,17 +75,14 @@ export const fitSkeleton: Remedy<{ height: number }> = {
     return { ...character, nodes, skins, clips };
   },
   promises(character) {
-    const inside = branchOf(
-      character.nodes,
-      character.nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : [])),
-    );
-    return {
-      similarity: STILL,
-      meant: new Set(character.nodes.flatMap((n, i) => (n.mesh >= 0 && n.skin < 0 && inside[i] ? [i] : []))),
+    const bones = character.nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : []));
+    const inside = branchOf(character.nodes, bones);
+    return promise(['places', 'binds', 'clips'], {
+      meant: character.nodes.flatMap((n, i) => (n.mesh >= 0 && n.skin < 0 && inside[i] ? [i] : [])),
       holds: 'at rest',
-    };
+    });
   },
-};
+});
 
 /** A bone's places in its parent's space: by the factor, about the parent's joint below a bone, about the world's origin below anything else. */
 function scaledChannel(

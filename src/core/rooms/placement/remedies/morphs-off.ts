@@ -1,21 +1,21 @@
-import { number, object } from 'yup';
-import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
+import { object } from 'yup';
+import { refTo } from '../../../contracts/params';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { replaced } from '../../../character/model';
 import { morphsAt } from '../../../character/morphs';
-import { STILL } from '../../../character/similarity';
 
 /** Sets the morph targets of one mesh to 0 at rest. The targets stay, and clips that move them too. */
-export const morphsOff: Remedy<{ node: number }> = {
+export const morphsOff = defineRemedy({
   id: 'morphs-off',
   room: 'placement',
   title: 'Set the morph targets to 0',
   does: 'The targets are off at rest; they stay in the file, and clips move them as before.',
-  params: object({ node: number().integer().min(0).required() }),
-  preview(character, { node }) {
+  params: object({ node: refTo('mesh', 'Mesh') }),
+  rows(character, { node }) {
     const on = morphsAt(character, node);
     return [
-      { label: 'Targets that are on', before: on.filter((w) => w !== 0).length, after: 0, unit: '' },
-      { label: 'The farthest on', before: Math.max(0, ...on.map(Math.abs)), after: 0, unit: '' },
+      { label: 'Targets that are on', value: on.filter((w) => w !== 0).length, unit: '' },
+      { label: 'The farthest on', value: Math.max(0, ...on.map(Math.abs)), unit: '' },
     ];
   },
   apply(character, { node }) {
@@ -35,5 +35,5 @@ export const morphsOff: Remedy<{ node: number }> = {
           : character.meshes,
     };
   },
-  promises: (_character, { node }) => ({ similarity: STILL, meant: new Set([node]), holds: 'in every pose' }),
-};
+  promises: (_character, { node }) => promise(['morphs'], { meant: [node] }),
+});

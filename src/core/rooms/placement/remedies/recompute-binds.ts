@@ -1,14 +1,14 @@
-import { number, object, string } from 'yup';
-import { type Remedy, RemedyError } from '../../../contracts/types';
-import { inUnit } from '../../../contracts/brief';
+import { object } from 'yup';
+import { choiceOf, refTo } from '../../../contracts/params';
+import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { inUnit } from '../../../contracts/units';
 import { restWorld } from '../../../character/hierarchy';
 import { type Character, type SceneNode, replaced } from '../../../character/model';
-import { STILL } from '../../../character/similarity';
 import { inverseOr, times } from '../../../geometry/matrix';
 import { deformedMesh } from '../../../character/deform';
 import { bindsOf } from '../bind';
 
-type Params = { skin: number; keep: 'shape' | 'bind' };
+type Keep = 'shape' | 'bind';
 
 /** Inverse binds that carry the joints of a skin as they stand now: W⁻¹, after what `through` does to the whole mesh. */
 export function freshBinds(
@@ -55,14 +55,16 @@ const worst = (c: Character, skin: number) =>
  * Makes the inverse binds of a skin anew from where the joints stand. Keeping the shape: the mesh stays as it is seen now, and
  * that becomes its own shape. Keeping the bind: the mesh takes the shape in which it was bound, on the joints as they are.
  */
-export const recomputeBinds: Remedy<Params> = {
+export const recomputeBinds = defineRemedy({
   id: 'recompute-binds',
   room: 'placement',
   title: 'Make the binds anew',
   does: 'The inverse binds follow from where the joints stand now. Keep “shape”: what is seen at rest stays and becomes the mesh’s own shape. Keep “bind”: the mesh goes back to the shape in which it was bound.',
   params: object({
-    skin: number().integer().min(0).required(),
-    keep: string<Params['keep']>().oneOf(['shape', 'bind']).default('shape'),
+    skin: refTo('skin', 'Skin'),
+    keep: choiceOf<Keep>('Keep', { shape: 'what is seen', bind: 'what was bound' })
+      .default('shape')
+      .meta({ given: true }),
   }),
   says: ({ keep }) =>
     keep === 'bind'
@@ -74,23 +76,9 @@ export const recomputeBinds: Remedy<Params> = {
           title: 'Make the binds anew, as it is seen',
           does: 'The inverse binds follow from where the joints stand now; what is seen at rest stays and becomes the mesh’s own shape.',
         },
-  preview(character, params, brief) {
-    const after = recomputeBinds.apply(character, params, brief);
-    return [
-      {
-        label: 'Rest and bind apart, at most',
-        before: inUnit(worst(character, params.skin), brief.unit),
-        after: inUnit(worst(after, params.skin), brief.unit),
-        unit: brief.unit,
-      },
-      {
-        label: 'Meshes whose points change',
-        before: '—',
-        after: after.meshes.filter((m, i) => m !== character.meshes[i]).length,
-        unit: 'meshes',
-      },
-    ];
-  },
+  rows: (character, { skin }, { unit }) => [
+    { label: 'Rest and bind apart, at most', value: inUnit(worst(character, skin), unit), unit },
+  ],
   apply(character, { skin, keep }) {
     const s = character.skins[skin];
     if (!s) throw new RemedyError('The skin is not there any more; run the audit again.');
@@ -104,9 +92,9 @@ export const recomputeBinds: Remedy<Params> = {
     return { ...shaped, skins: shaped.skins.map((x, i) => (i === skin ? { ...x, inverseBinds } : x)) };
   },
   promises(character, { skin, keep }) {
-    const mine = new Set(character.nodes.flatMap((n, i) => (n.skin === skin && n.mesh >= 0 ? [i] : [])));
+    const mine = character.nodes.flatMap((n, i) => (n.skin === skin && n.mesh >= 0 ? [i] : []));
     return keep === 'shape'
-      ? { similarity: STILL, meant: new Set(), holds: 'at rest' }
-      : { similarity: STILL, meant: mine, holds: 'in every pose' };
+      ? promise(['points', 'shading', 'morphs', 'binds', 'shows'], { holds: 'at rest' })
+      : promise(['binds'], { meant: mine });
   },
-};
+});

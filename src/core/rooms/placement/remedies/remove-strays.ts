@@ -1,10 +1,10 @@
-import { array, number, object } from 'yup';
-import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
+import { object } from 'yup';
+import { refsTo } from '../../../contracts/params';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { ancestorsOf, meshNodesOf } from '../../../character/hierarchy';
 import { type Character, type SceneNode, replaced } from '../../../character/model';
 import { hungUnder } from '../../../character/rehang';
 import { withRoots, withoutNodes } from '../../../character/remove';
-import { STILL } from '../../../character/similarity';
 import { leftoverData, sceneOf } from '../scene';
 
 type Params = { nodes?: number[] };
@@ -61,29 +61,18 @@ function withoutLeftovers(character: Character): Character {
 }
 
 /** Removes what belongs to nobody: empty nodes, cameras, lights, hidden leftovers, and what is left of a bind that is gone. */
-export const removeStrays: Remedy<Params> = {
+export const removeStrays = defineRemedy({
   id: 'remove-strays',
   room: 'placement',
   title: 'Remove the strays',
   does: 'Empty nodes, cameras, lights, hidden leftovers and leftover bind data go; what hangs below them and counts stays in its place.',
-  params: object({ nodes: array(number().integer().min(0).required()) }),
-  preview(character, params) {
-    const after = cleared(character, params).character;
-    const left = leftoverData(character);
+  params: object({ nodes: refsTo('node', 'Nodes') }),
+  rows(character) {
+    const left = Object.values(leftoverData(character)).reduce((n, l) => n + l.length, 0);
     return [
-      { label: 'Nodes', before: character.nodes.length, after: after.nodes.length, unit: 'nodes' },
-      {
-        label: 'Strays',
-        before: sceneOf(character).strays.size,
-        after: sceneOf(after).strays.size,
-        unit: 'nodes',
-      },
-      {
-        label: 'Leftover skins, meshes and weights',
-        before: left.skins.length + left.meshes.length + left.influences.length,
-        after: Object.values(leftoverData(after)).reduce((n, l) => n + l.length, 0),
-        unit: '',
-      },
+      { label: 'Nodes', value: character.nodes.length, unit: 'nodes' },
+      { label: 'Strays', value: sceneOf(character).strays.size, unit: 'nodes' },
+      { label: 'Leftover skins, meshes and weights', value: left, unit: '' },
     ];
   },
   apply(character, params) {
@@ -98,10 +87,8 @@ export const removeStrays: Remedy<Params> = {
   },
   promises(character, params) {
     const { gone } = cleared(character, params);
-    return {
-      similarity: STILL,
-      meant: new Set(meshNodesOf(character).filter((i) => gone.has(i))),
-      holds: 'in every pose',
-    };
+    return promise(['tree', 'places', 'shows', 'weights', 'joints', 'clips', 'sets', 'carried'], {
+      meant: meshNodesOf(character).filter((i) => gone.has(i)),
+    });
   },
-};
+});

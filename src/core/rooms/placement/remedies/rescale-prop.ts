@@ -1,18 +1,17 @@
-import { number, object } from 'yup';
-import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
-import { inUnit } from '../../../contracts/brief';
-import type { Brief } from '../../../contracts/brief';
+import { object } from 'yup';
+import { factorOf, lengthOf, refTo } from '../../../contracts/params';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { inUnit } from '../../../contracts/units';
 import { branchOf, localOf } from '../../../character/hierarchy';
 import { type Character, replaced } from '../../../character/model';
 import { withLocal } from '../../../character/rehang';
-import { STILL } from '../../../character/similarity';
 import { times } from '../../../geometry/matrix';
 import { longSideOf } from '../survey';
-import { bakeScale } from './bake-scale';
+import { BAKED_ASPECTS, bakeNodeScale } from './bake-scale';
 
 type Params = { node: number; height?: number; factor?: number };
 
-function factorOf(character: Character, { node, height, factor }: Params): number {
+function factorFor(character: Character, { node, height, factor }: Params): number {
   const n = character.nodes[node];
   if (!n || n.mesh < 0) throw new RemedyError('There is no mesh on that node; run the audit again.');
   if (n.skin >= 0) throw new RemedyError(`“${n.name}” is bound to bones; rescale everything instead.`);
@@ -24,46 +23,33 @@ function factorOf(character: Character, { node, height, factor }: Params): numbe
 }
 
 /** One rigid part larger or smaller about its own origin, which is where it hangs; the size goes into its points. */
-export const rescaleProp: Remedy<Params> = {
+export const rescaleProp = defineRemedy({
   id: 'rescale-prop',
   room: 'placement',
   title: 'Rescale this part alone',
   does: 'The part takes the factor about its own origin, the place that it hangs by; nothing else changes.',
   params: object({
-    node: number().integer().min(0).required(),
-    height: number().positive(),
-    factor: number().positive(),
+    node: refTo('mesh', 'Part'),
+    height: lengthOf('Longest side wanted'),
+    factor: factorOf('Factor, new / old').meta({ given: true }),
   }),
-  preview(character, params, brief) {
-    const f = factorOf(character, params);
-    const h = longSideOf(character, params.node) ?? 0;
-    return [
-      { label: 'Factor, new / old', before: 1, after: f, unit: '×' },
-      {
-        label: `Longest side of ${character.nodes[params.node].name || 'the part'}`,
-        before: inUnit(h, brief.unit),
-        after: inUnit(h * f, brief.unit),
-        unit: brief.unit,
-      },
-    ];
+  rows(character, params, { unit }) {
+    const long = longSideOf(character, params.node) ?? 0;
+    const name = character.nodes[params.node].name || 'the part';
+    return [{ label: `Longest side of ${name}`, value: inUnit(long, unit), unit }];
   },
   apply(character, params) {
-    const f = factorOf(character, params);
+    const f = factorFor(character, params);
     if (Math.abs(f - 1) < 1e-6) throw new NothingToDo('The factor is 1: it has that size already.');
     const n = character.nodes[params.node];
     const scaled = withLocal(n, times(localOf(n), [f, 0, 0, 0, 0, f, 0, 0, 0, 0, f, 0, 0, 0, 0, 1]));
-    return bakeScale.apply(
-      { ...character, nodes: replaced(character.nodes, new Map([[params.node, scaled]])) },
-      { node: params.node },
-      undefined as unknown as Brief,
-    );
+    const nodes = replaced(character.nodes, new Map([[params.node, scaled]]));
+    return bakeNodeScale({ ...character, nodes }, params.node);
   },
   promises(character, { node }) {
     const inside = branchOf(character.nodes, [node]);
-    return {
-      similarity: STILL,
-      meant: new Set(character.nodes.flatMap((n, i) => (inside[i] && n.mesh >= 0 ? [i] : []))),
-      holds: 'in every pose',
-    };
+    return promise(BAKED_ASPECTS, {
+      meant: character.nodes.flatMap((n, i) => (inside[i] && n.mesh >= 0 ? [i] : [])),
+    });
   },
-};
+});

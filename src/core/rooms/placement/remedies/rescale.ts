@@ -1,13 +1,16 @@
-import { number, object, string } from 'yup';
-import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
-import { inUnit } from '../../../contracts/brief';
+import { object } from 'yup';
+import { choiceOf, factorOf, lengthOf } from '../../../contracts/params';
+import { NothingToDo, RemedyError, type Row, defineRemedy, promise } from '../../../contracts/remedy';
+import { inUnit } from '../../../contracts/units';
+import { MOVED_ASPECTS } from '../moved';
 import type { Character } from '../../../character/model';
 import { meshNodesOf } from '../../../character/hierarchy';
 import { STILL, underSimilarity } from '../../../character/similarity';
 import { bodyHeight, boxOfNode, heightOf, skeletonHeight } from '../survey';
 
+type By = 'height' | 'factor' | 'points';
 type Params = {
-  by: 'height' | 'factor' | 'points';
+  by: By;
   height?: number;
   factor?: number;
   measured?: number;
@@ -18,7 +21,7 @@ const SMALLEST = 1e-5;
 const LARGEST = 1e5;
 
 /** The factor that is asked for: new / old. Throws RemedyError where it is none. */
-function factorOf(character: Character, p: Params): number {
+function factorFor(character: Character, p: Params): number {
   const height = bodyHeight(character) ?? skeletonHeight(character);
   const { factor, ask } = {
     height: {
@@ -45,62 +48,46 @@ function factorOf(character: Character, p: Params): number {
  * Everything larger or smaller by one exact factor about the world's origin: points, skeleton, inverse binds, clips and props
  * together, so that every pose looks as before, only larger; node scales stay what they are.
  */
-export const rescale: Remedy<Params> = {
+export const rescale = defineRemedy({
   id: 'rescale',
   room: 'placement',
   title: 'Rescale everything',
   does: 'Points, skeleton, inverse binds, clips and props take one factor about the world’s origin; every pose looks as before, only larger or smaller.',
   params: object({
-    by: string<'height' | 'factor' | 'points'>().oneOf(['height', 'factor', 'points']).default('height'),
-    height: number().positive(),
-    factor: number().positive(),
-    measured: number().positive(),
-    wanted: number().positive(),
+    by: choiceOf<By>('Go by', { height: 'height', factor: 'factor', points: 'two lengths' }).default(
+      'height',
+    ),
+    height: lengthOf('Height wanted').meta({ when: { by: 'height' } }),
+    factor: factorOf('Factor, new / old').meta({ when: { by: 'factor' } }),
+    measured: lengthOf('Length measured').meta({ when: { by: 'points' } }),
+    wanted: lengthOf('Length wanted').meta({ when: { by: 'points' } }),
   }),
-  preview(character, params, brief) {
-    const f = factorOf(character, params);
-    const before = bodyHeight(character);
+  rows(character, { by, height }, { unit }) {
+    const body = bodyHeight(character);
     const skeleton = skeletonHeight(character);
-    const long = (m: number | null) => (m === null ? '—' : inUnit(m, brief.unit));
+    const tall = body ?? skeleton;
+    const long = (label: string, metres: number | null): Row[] =>
+      metres === null ? [] : [{ label, value: inUnit(metres, unit), unit }];
+    const rigid = meshNodesOf(character).filter((i) => character.nodes[i].skin < 0);
     return [
-      { label: 'Factor, new / old', before: 1, after: f, unit: '×' },
-      { label: 'In percent', before: 100, after: f * 100, unit: '%' },
-      ...(before === null
-        ? []
-        : [{ label: 'Height of the body', before: long(before), after: long(before * f), unit: brief.unit }]),
-      ...(skeleton === null
-        ? []
-        : [
-            {
-              label: 'Height of the skeleton',
-              before: long(skeleton),
-              after: long(skeleton * f),
-              unit: brief.unit,
-            },
-          ]),
-      ...meshNodesOf(character)
-        .filter((i) => character.nodes[i].skin < 0)
+      ...(by === 'height' && height && tall
+        ? [{ label: 'Factor still to go, new / old', value: height / tall, unit: '×' }]
+        : []),
+      ...long('Height of the body', body),
+      ...long('Height of the skeleton', skeleton),
+      ...rigid
         .slice(0, 4)
-        .map((i) => {
-          const h = heightOf(boxOfNode(character, i)) ?? 0;
-          return {
-            label: `Height of ${character.nodes[i].name || 'a mesh'}`,
-            before: long(h),
-            after: long(h * f),
-            unit: brief.unit,
-          };
-        }),
+        .flatMap((i) =>
+          long(`Height of ${character.nodes[i].name || 'a mesh'}`, heightOf(boxOfNode(character, i))),
+        ),
     ];
   },
   apply(character, params) {
-    const scale = factorOf(character, params);
+    const scale = factorFor(character, params);
     // What single precision leaves of a height that was brought to the target before.
     if (Math.abs(scale - 1) < 1e-6) throw new NothingToDo('The factor is 1: it has that size already.');
     return underSimilarity(character, { ...STILL, scale });
   },
-  promises: (character, params) => ({
-    similarity: { ...STILL, scale: factorOf(character, params) },
-    meant: new Set(),
-    holds: 'in every pose',
-  }),
-};
+  promises: (character, params) =>
+    promise(MOVED_ASPECTS, { similarity: { ...STILL, scale: factorFor(character, params) } }),
+});

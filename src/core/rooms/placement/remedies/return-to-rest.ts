@@ -1,44 +1,24 @@
 import { object } from 'yup';
-import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
-import { inUnit } from '../../../contracts/brief';
-import { branchOf, restLocals, restWorld, topDown } from '../../../character/hierarchy';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { inUnit } from '../../../contracts/units';
+import { branchOf, restLocals, topDown } from '../../../character/hierarchy';
 import type { Character, SceneNode } from '../../../character/model';
 import { withLocal } from '../../../character/rehang';
-import { STILL } from '../../../character/similarity';
-import { distance, inverseOr, multiply, times } from '../../../geometry/matrix';
+import { inverseOr, multiply, times } from '../../../geometry/matrix';
 import { bindsOf } from '../bind';
 
 const worst = (c: Character) => Math.max(0, ...bindsOf(c).flatMap((b) => b.joints.map((j) => j.apart)));
 
 /** Puts every joint back where it was when the skin was bound. Clips keep their keys; what they do not move is at rest again. */
-export const returnToRest: Remedy = {
+export const returnToRest = defineRemedy({
   id: 'return-to-rest',
   room: 'placement',
   title: 'Return to the bind pose',
   does: 'Every joint goes back to where it stood when the mesh was bound; points, weights, binds and clips stay as they are.',
   params: object({}),
-  preview(character, params, brief) {
-    const after = returnToRest.apply(character, params, brief);
-    const a = restWorld(character.nodes);
-    const b = restWorld(after.nodes);
-    const moved = Math.max(
-      0,
-      ...character.skins.flatMap((s) =>
-        s.joints.map((j) =>
-          distance(a.subarray(j * 16 + 12, j * 16 + 15), b.subarray(j * 16 + 12, j * 16 + 15)),
-        ),
-      ),
-    );
-    return [
-      {
-        label: 'Rest and bind apart, at most',
-        before: inUnit(worst(character), brief.unit),
-        after: inUnit(worst(after), brief.unit),
-        unit: brief.unit,
-      },
-      { label: 'Farthest move of a joint', before: 0, after: inUnit(moved, brief.unit), unit: brief.unit },
-    ];
-  },
+  rows: (character, _params, { unit }) => [
+    { label: 'Rest and bind apart, at most', value: inUnit(worst(character), unit), unit },
+  ],
   apply(character) {
     const wanted = new Map<number, Float64Array>();
     for (const b of bindsOf(character))
@@ -66,14 +46,9 @@ export const returnToRest: Remedy = {
     return { ...character, nodes };
   },
   promises(character) {
-    const joints = new Set(character.skins.flatMap((s) => s.joints));
-    const below = branchOf(character.nodes, joints);
-    return {
-      similarity: STILL,
-      meant: new Set(
-        character.nodes.flatMap((n, i) => (n.mesh >= 0 && (n.skin >= 0 || below[i]) ? [i] : [])),
-      ),
-      holds: 'in every pose',
-    };
+    const below = branchOf(character.nodes, new Set(character.skins.flatMap((s) => s.joints)));
+    return promise(['places'], {
+      meant: character.nodes.flatMap((n, i) => (n.mesh >= 0 && (n.skin >= 0 || below[i]) ? [i] : [])),
+    });
   },
-};
+});

@@ -1,7 +1,8 @@
 import { object } from 'yup';
-import { type Remedy, NothingToDo } from '../../../contracts/types';
+import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
+import { inUnit } from '../../../contracts/units';
+import { MOVED_ASPECTS } from '../moved';
 import { bodyBox, characterHeight } from '../../../character/measure';
-import { inUnit } from '../../../contracts/brief';
 import type { Character } from '../../../character/model';
 import { type Similarity, STILL, underSimilarity } from '../../../character/similarity';
 
@@ -9,33 +10,20 @@ const lowest = (c: Character) => bodyBox(c)?.min[1] ?? 0;
 const lift = (c: Character): Similarity => ({ ...STILL, translation: [0, -lowest(c), 0] });
 
 /** Moves the whole character up or down until its lowest point stands on y = 0, props included. A root bone in the origin stays there. */
-export const setOnGround: Remedy = {
+export const setOnGround = defineRemedy({
   id: 'set-on-ground',
   room: 'placement',
   title: 'Set on the ground',
   does: 'The whole character, skeleton and props with it, moves until its lowest point is at height 0; a root bone in the origin stays.',
   params: object({}),
-  preview(character, params, brief) {
-    const after = setOnGround.apply(character, params, brief);
-    return [
-      {
-        label: 'Lowest point',
-        before: inUnit(lowest(character), brief.unit),
-        after: inUnit(lowest(after), brief.unit),
-        unit: brief.unit,
-      },
-      {
-        label: 'Highest point',
-        before: inUnit(bodyBox(character)?.max[1] ?? 0, brief.unit),
-        after: inUnit(bodyBox(after)?.max[1] ?? 0, brief.unit),
-        unit: brief.unit,
-      },
-    ];
-  },
+  rows: (character, _params, { unit }) => [
+    { label: 'Lowest point', value: inUnit(lowest(character), unit), unit },
+    { label: 'Highest point', value: inUnit(bodyBox(character)?.max[1] ?? 0, unit), unit },
+  ],
   apply(character) {
     if (Math.abs(lowest(character)) < characterHeight(character) * 1e-6)
       throw new NothingToDo('The lowest point is on the ground already; there is nothing to move.');
     return underSimilarity(character, lift(character));
   },
-  promises: (character) => ({ similarity: lift(character), meant: new Set(), holds: 'in every pose' }),
-};
+  promises: (character) => promise(MOVED_ASPECTS, { similarity: lift(character) }),
+});

@@ -1,9 +1,9 @@
-import { number, object } from 'yup';
-import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
+import { object } from 'yup';
+import { angleOf } from '../../../contracts/params';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { branchOf, restPlace } from '../../../character/hierarchy';
 import { type Channel, type Character, type SceneNode, replaced } from '../../../character/model';
 import { withLocal } from '../../../character/rehang';
-import { STILL } from '../../../character/similarity';
 import {
   type Quat,
   type Vec3,
@@ -74,38 +74,25 @@ function turnsTo(character: Character, { arms, bend, legs }: Params): Map<number
  * Brings arms and legs to the stance that the brief wants and makes that the rest pose: the skin is posed by its own weights and
  * bound there anew. Clips keep their keys, so that in motion the skeleton goes exactly where it went before.
  */
-export const setStance: Remedy<Params> = {
+export const setStance = defineRemedy({
   id: 'set-stance',
   room: 'placement',
   title: 'Bring to the brief’s stance',
   does: 'Arms and legs turn at shoulder, hip, elbow and knee, and feet stay as flat as they are; the skin follows by its weights, and that becomes the rest pose with binds of its own. In the clips the bones go where they went before.',
   params: object({
-    arms: number().min(-90).max(90).required(),
-    bend: number().min(0).max(180).required(),
-    legs: number().min(0).max(90).default(15),
+    arms: angleOf('Arms below the horizontal').min(-90).max(90).required(),
+    bend: angleOf('Bend that may stay').min(0).max(180).required(),
+    legs: angleOf('Legs off the vertical').min(0).max(90).default(15),
   }),
-  preview(character, params, brief) {
-    const after = limbsOf(setStance.apply(character, params, brief));
-    return limbsOf(character).flatMap((l) => {
-      const now = after.find((x) => x.limb === l.limb && x.side === l.side);
-      const rows = [
-        {
-          label: l.limb === 'arm' ? `Arm below the horizontal, ${l.side}` : `Leg off the vertical, ${l.side}`,
-          before: l.angle,
-          after: now?.angle ?? '—',
-          unit: '°',
-        },
+  rows: (character) =>
+    limbsOf(character).flatMap((l) => {
+      const isArm = l.limb === 'arm';
+      const from = isArm ? 'Arm below the horizontal' : 'Leg off the vertical';
+      return [
+        { label: `${from}, ${l.side}`, value: l.angle, unit: '°' },
+        { label: `${isArm ? 'Elbow' : 'Knee'} bent, ${l.side}`, value: l.bend, unit: '°' },
       ];
-      if (l.bend > params.bend)
-        rows.push({
-          label: `${l.limb === 'arm' ? 'Elbow' : 'Knee'} bent, ${l.side}`,
-          before: l.bend,
-          after: now?.bend ?? '—',
-          unit: '°',
-        });
-      return l.limb === 'arm' || l.bend > params.bend || l.angle > params.legs ? rows : [];
-    });
-  },
+    }),
   apply(character, params) {
     const turns = turnsTo(character, params);
     if (!facingOf(character))
@@ -117,14 +104,13 @@ export const setStance: Remedy<Params> = {
   },
   promises(character, params) {
     const below = branchOf(character.nodes, turnsTo(character, params).keys());
-    const meant = character.nodes.flatMap((n, i) =>
-      n.mesh >= 0 && (n.skin < 0 ? below[i] : character.skins[n.skin].joints.some((j) => below[j]))
-        ? [i]
-        : [],
-    );
-    return { similarity: STILL, meant: new Set(meant), holds: 'in every pose' };
+    const isMoved = (n: SceneNode, i: number) =>
+      n.skin < 0 ? below[i] : character.skins[n.skin].joints.some((j) => below[j]);
+    return promise(['places', 'points', 'shading', 'morphs', 'binds', 'clips', 'shows'], {
+      meant: character.nodes.flatMap((n, i) => (n.mesh >= 0 && isMoved(n, i) ? [i] : [])),
+    });
   },
-};
+});
 
 /** The character with a pose as its rest: nodes, points of the skins concerned, and their binds. */
 export function boundInPose(character: Character, turns: Turns): Character {

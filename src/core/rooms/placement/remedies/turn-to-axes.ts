@@ -1,6 +1,8 @@
 import { object } from 'yup';
-import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
-import type { Brief } from '../../../contracts/brief';
+import { type BriefBase } from '../../../contracts/brief';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { MOVED_ASPECTS } from '../moved';
+import { type Forward } from '../settings';
 import type { Character } from '../../../character/model';
 import { type Similarity, STILL, underSimilarity } from '../../../character/similarity';
 import {
@@ -17,7 +19,9 @@ import { FACING_DEGREES, facingOf } from '../survey';
 const frame = (left: Vec3, up: Vec3, forward: Vec3): Quat =>
   quatOfRotation([...left, 0, ...up, 0, ...forward, 0, 0, 0, 0, 1]);
 
-function turn(character: Character, brief: Brief): Similarity {
+type FacingBrief = BriefBase & { readonly forward: Forward };
+
+function turn(character: Character, brief: FacingBrief): Similarity {
   const facing = facingOf(character);
   if (!facing)
     throw new RemedyError(
@@ -38,31 +42,31 @@ function turn(character: Character, brief: Brief): Similarity {
 }
 
 /** Turns the whole character about the world's origin until it stands upright along +Y and looks along the brief's forward axis. */
-export const turnToAxes: Remedy = {
+export const turnToAxes = defineRemedy({
   id: 'turn-to-axes',
   room: 'placement',
   title: 'Turn to the brief’s axes',
   does: 'The whole character turns about the world’s origin until it stands along +Y and looks where the brief wants it; near a quarter turn, by exactly that.',
   params: object({}),
-  preview(character, _params, brief) {
+  rows(character, _params, brief: FacingBrief) {
     const facing = facingOf(character);
-    const s = turn(character, brief);
-    const degrees = (2 * Math.acos(Math.min(1, Math.abs(s.rotation[3]))) * 180) / Math.PI;
     return [
-      { label: 'Faces', before: facing?.forward ?? '?', after: brief.forward, unit: '' },
-      { label: 'Upright along', before: facing?.up ?? '?', after: 'y', unit: '' },
-      { label: 'Turned by', before: 0, after: degrees, unit: '°' },
+      { label: 'Faces', value: facing?.forward ?? '?', unit: '' },
+      { label: 'Upright along', value: facing?.up ?? '?', unit: '' },
+      {
+        label: `Off the way along ${brief.forward}`,
+        value: facing?.forwardOff(brief.forward) ?? '?',
+        unit: '°',
+      },
+      { label: 'Off the upright', value: facing?.upOff ?? '?', unit: '°' },
     ];
   },
-  apply(character, _params, brief) {
+  apply(character, _params, brief: FacingBrief) {
     const s = turn(character, brief);
     if (Math.abs(s.rotation[3]) > 1 - 1e-12)
       throw new NothingToDo('It stands along the brief’s axes already; there is nothing to turn.');
     return underSimilarity(character, s);
   },
-  promises: (character, _params, brief) => ({
-    similarity: turn(character, brief),
-    meant: new Set(),
-    holds: 'in every pose',
-  }),
-};
+  promises: (character, _params, brief: FacingBrief) =>
+    promise(MOVED_ASPECTS, { similarity: turn(character, brief) }),
+});

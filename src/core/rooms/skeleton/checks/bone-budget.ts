@@ -1,12 +1,17 @@
-import { type Check, boneElements, finding, theCharacter } from '../../../contracts/types';
+import { object } from 'yup';
+import { theCharacter, boneElements } from '../../../contracts/finding';
+import { defineCheck } from '../../../contracts/check';
+import { LIMITS } from '../../../contracts/settings';
 import { weightOfNodes } from '../../../character/hierarchy';
 
 /** Joints that one skin lists against the brief's budget. */
-export const boneBudgetCheck: Check = {
+export const boneBudgetCheck = defineCheck({
   id: 'bone-budget',
   room: 'skeleton',
   title: 'Bone budget',
   why: 'The machine moves only so many bones in one skin; those beyond the budget cost a second draw or are dropped.',
+  settings: object({ ...LIMITS }),
+  reads: ['tree', 'names', 'shows', 'joints', 'weights'],
   run(character, brief) {
     const largest = character.skins.reduce<readonly number[]>(
       (most, s) => (s.joints.length > most.length ? s.joints : most),
@@ -16,7 +21,7 @@ export const boneBudgetCheck: Check = {
     const weight = weightOfNodes(character);
     const idle = largest.filter((b) => weight[b] === 0);
     return [
-      finding(boneBudgetCheck, {
+      {
         gravity: 'worth',
         subject: theCharacter(character),
         unit: 'bones',
@@ -34,7 +39,7 @@ export const boneBudgetCheck: Check = {
           },
           { label: 'Of these without weight', now: idle.length, brief: '—', unit: 'bones' },
         ],
-      }),
+      },
     ];
   },
-};
+});

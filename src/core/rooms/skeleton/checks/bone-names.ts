@@ -1,30 +1,33 @@
-import type { Brief } from '../../../contracts/brief';
-import {
-  type Check,
-  type Finding,
-  type Gravity,
-  type RemedyCall,
-  boneElements,
-  finding,
-  theCharacter,
-} from '../../../contracts/types';
+import { type InferType, number, object, string } from 'yup';
+import { theCharacter, boneElements, type Gravity, type RemedyCall } from '../../../contracts/finding';
+import { type Found, defineCheck } from '../../../contracts/check';
 import { bonesOf, weightOfNodes } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
 import { otherSideName } from '../../../anatomy/names';
 
+/** The naming convention: a pattern over the whole name and the same in words, the longest name, and what copying leaves behind. */
+const NAMING = object({
+  pattern: string().required(),
+  words: string().required(),
+  longest: number().integer().positive().required(),
+  leftovers: string().required(),
+}).required();
+
 /** Bone names: the brief's convention, duplicates, leftovers of copying, and a left for every right. */
-export const boneNamesCheck: Check = {
+export const boneNamesCheck = defineCheck({
   id: 'bone-names',
   room: 'skeleton',
   title: 'Bone names',
   why: 'Clips, retargeting and mirroring find bones by name: a name that is not what the game expects is a bone that does not move.',
-  run(character, brief) {
-    const names = new Names(character, brief);
+  settings: object({ naming: NAMING }),
+  reads: ['tree', 'names', 'shows', 'joints', 'weights'],
+  run(character, { naming }) {
+    const names = new Names(character, naming);
     return [doubled(names), leftover(names), oneSided(names), unconventional(names), tooLong(names)].flatMap(
-      (group) => (group.bones.length > 0 ? [findingOf(character, group)] : []),
+      (group) => (group.bones.length > 0 ? [foundOf(character, group)] : []),
     );
   },
-};
+});
 
 /** Bones that share a fault of their names, and what is said of it. */
 interface Group {
@@ -36,20 +39,16 @@ interface Group {
   readonly remedies?: readonly RemedyCall[];
 }
 
-function findingOf(character: Character, { mark, bones, remedies = [], ...group }: Group): Finding {
-  return finding(
-    boneNamesCheck,
-    {
-      ...group,
-      remedies,
-      subject: theCharacter(character),
-      unit: 'bones',
-      measured: bones.length,
-      evidence: [{ label: 'Bones concerned', now: bones.length, brief: 0, unit: 'bones' }],
-      elements: [boneElements(bones)],
-    },
-    mark,
-  );
+function foundOf(character: Character, { bones, ...group }: Group): Found {
+  const count = bones.length;
+  return {
+    ...group,
+    subject: theCharacter(character),
+    unit: 'bones',
+    measured: count,
+    evidence: [{ label: 'Bones concerned', now: count, brief: 0, unit: 'bones' }],
+    elements: [boneElements(bones)],
+  };
 }
 
 /** The bones of a character and what the brief says of their names. */
@@ -59,10 +58,10 @@ class Names {
 
   constructor(
     readonly character: Character,
-    readonly brief: Brief,
+    readonly naming: InferType<typeof NAMING>,
   ) {
     this.bones = bonesOf(character);
-    const pattern = new RegExp(brief.naming.leftovers, 'i');
+    const pattern = new RegExp(naming.leftovers, 'i');
     this.leftovers = this.bones.filter((b) => pattern.test(this.of(b)));
   }
 
@@ -72,7 +71,7 @@ class Names {
 
   /** The name without what copying or mirroring left on it. */
   withoutLeftovers(bone: number): string {
-    return this.of(bone).replace(new RegExp(`[_.\\- ]?${this.brief.naming.leftovers}`, 'ig'), '');
+    return this.of(bone).replace(new RegExp(`[_.\\- ]?${this.naming.leftovers}`, 'ig'), '');
   }
 
   /** The first few of some bones, in words. */
@@ -130,7 +129,7 @@ function oneSided(names: Names): Group {
 }
 
 function unconventional(names: Names): Group {
-  const { pattern, words } = names.brief.naming;
+  const { pattern, words } = names.naming;
   const convention = new RegExp(pattern);
   const bones = names.bones.filter((b) => !convention.test(names.of(b)));
   return {
@@ -144,7 +143,7 @@ function unconventional(names: Names): Group {
 }
 
 function tooLong(names: Names): Group {
-  const { longest } = names.brief.naming;
+  const { longest } = names.naming;
   const bones = names.bones.filter((b) => names.of(b).length > longest);
   return {
     mark: 'long',

@@ -1,46 +1,46 @@
-import {
-  type Check,
-  type Finding,
-  boneElements,
-  finding,
-  theCharacter,
-  theNode,
-} from '../../../contracts/types';
-import { inUnit, lengthText } from '../../../contracts/brief';
+import { number, object } from 'yup';
+import { theCharacter, theNode, boneElements } from '../../../contracts/finding';
+import { inUnit, lengthText } from '../../../contracts/units';
+import { type Found, defineCheck } from '../../../contracts/check';
 import { bonesOf, parentBone, restPlace } from '../../../character/hierarchy';
 import { length } from '../../../geometry/matrix';
 
+/** How many root bones there may be, and how far the one nearest the origin may lie from it, metres. */
+const ROOT = object({
+  count: number().integer().min(1).required(),
+  originTolerance: number().min(0).required(),
+})
+  .nullable()
+  .default(null);
+
 /** One root bone, at the world origin. */
-export const oneRootCheck: Check = {
+export const oneRootCheck = defineCheck({
   id: 'one-root',
   room: 'skeleton',
   title: 'One root, at the origin',
   why: 'Games move a character by its root: a second root stays behind, and a root away from the origin turns the character about the wrong place.',
+  settings: object({ root: ROOT }),
+  reads: ['tree', 'names', 'places'],
   run(character, brief) {
     if (!brief.root) return [];
     const bones = bonesOf(character);
     const roots = bones.filter((b) => parentBone(character.nodes, b) < 0);
-    const out: Finding[] = [];
+    const out: Found[] = [];
     if (roots.length > brief.root.count) {
-      out.push(
-        finding(
-          oneRootCheck,
-          {
-            gravity: 'stops',
-            subject: theCharacter(character),
-            unit: 'roots',
-            elements: [boneElements(roots)],
-            message: `The skeleton has ${roots.length} roots: ${roots
-              .slice(0, 4)
-              .map((r) => character.nodes[r].name)
-              .join(', ')}${roots.length > 4 ? ' …' : ''}`,
-            measured: roots.length,
-            expected: brief.root.count,
-            evidence: [{ label: 'Root bones', now: roots.length, brief: brief.root.count, unit: 'roots' }],
-          },
-          'count',
-        ),
-      );
+      out.push({
+        gravity: 'stops',
+        subject: theCharacter(character),
+        unit: 'roots',
+        elements: [boneElements(roots)],
+        message: `The skeleton has ${roots.length} roots: ${roots
+          .slice(0, 4)
+          .map((r) => character.nodes[r].name)
+          .join(', ')}${roots.length > 4 ? ' …' : ''}`,
+        measured: roots.length,
+        expected: brief.root.count,
+        evidence: [{ label: 'Root bones', now: roots.length, brief: brief.root.count, unit: 'roots' }],
+        mark: 'count',
+      });
     }
     if (roots.length > 0) {
       const root = roots.reduce((a, b) =>
@@ -48,27 +48,20 @@ export const oneRootCheck: Check = {
       );
       const away = length(restPlace(character.nodes, root));
       if (away > brief.root.originTolerance) {
-        out.push(
-          finding(
-            oneRootCheck,
-            {
-              gravity: 'stops',
-              subject: theNode(character, root),
-              unit: brief.unit,
-              elements: [boneElements([root])],
-              message: `The root “${character.nodes[root].name}” lies ${lengthText(away, brief.unit)} from the origin`,
-              measured: inUnit(away, brief.unit),
-              expected: 0,
-              evidence: [
-                { label: 'Root to origin', now: inUnit(away, brief.unit), brief: 0, unit: brief.unit },
-              ],
-              remedies: [{ id: 'root-to-origin', params: { bone: root } }],
-            },
-            'place',
-          ),
-        );
+        out.push({
+          gravity: 'stops',
+          subject: theNode(character, root),
+          unit: brief.unit,
+          elements: [boneElements([root])],
+          message: `The root “${character.nodes[root].name}” lies ${lengthText(away, brief.unit)} from the origin`,
+          measured: inUnit(away, brief.unit),
+          expected: 0,
+          evidence: [{ label: 'Root to origin', now: inUnit(away, brief.unit), brief: 0, unit: brief.unit }],
+          remedies: [{ id: 'root-to-origin', params: { bone: root } }],
+          mark: 'place',
+        });
       }
     }
     return out;
   },
-};
+});

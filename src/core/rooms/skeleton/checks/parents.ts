@@ -1,8 +1,13 @@
-import { type Check, boneElements, finding, theCharacter, theNode } from '../../../contracts/types';
+import { mixed, object } from 'yup';
+import { theCharacter, theNode, boneElements } from '../../../contracts/finding';
+import { defineCheck } from '../../../contracts/check';
 import type { Character } from '../../../character/model';
 import { bonesOf, parentBone } from '../../../character/hierarchy';
 import { readName } from '../../../anatomy/names';
 import { type ParentTable, TREES } from '../../../anatomy/trees';
+
+/** Which table of parents the hierarchy is held against. */
+const TREE = mixed<'vrm' | 'h-anim' | 'webxr-hand'>().oneOf(['vrm', 'h-anim', 'webxr-hand']).required();
 
 interface Expectation {
   readonly bone: number;
@@ -15,11 +20,13 @@ interface Expectation {
  * other bone by bone; otherwise the names are read for part and side, and the nearest bone above that means anything must
  * be one that the table has above it.
  */
-export const parentsCheck: Check = {
+export const parentsCheck = defineCheck({
   id: 'parents',
   room: 'skeleton',
   title: 'Hierarchy as expected',
   why: 'A bone under the wrong parent looks right at rest and goes with the wrong limb as soon as something moves; a mirrored hand still under the other wrist is the classic.',
+  settings: object({ tree: TREE }),
+  reads: ['tree', 'names'],
   run(character, brief) {
     const tree = TREES[brief.tree];
     const bones = bonesOf(character);
@@ -34,54 +41,49 @@ export const parentsCheck: Check = {
     if (flat) {
       const above = character.nodes[wrong[0].bone].parent;
       return [
-        finding(
-          parentsCheck,
-          {
-            gravity: 'stops',
-            subject: theCharacter(character),
-            unit: 'bones',
-            elements: [boneElements(wrong.map((w) => w.bone))],
-            message: `${named.length} of ${named.length} joints hang flat under ${above < 0 ? 'the scene' : `“${character.nodes[above].name}”`} instead of in the ${tree.title} order`,
-            measured: wrong.length,
-            expected: `the ${tree.title} order`,
-            count: named.length,
-            evidence: [
-              { label: 'Joints under the wrong parent', now: wrong.length, brief: 0, unit: 'bones' },
-              {
-                label: 'Joints found by name',
-                now: named.length,
-                brief: Object.keys(tree.parents).length,
-                unit: 'bones',
-              },
-            ],
-          },
-          'flat',
-        ),
+        {
+          gravity: 'stops',
+          subject: theCharacter(character),
+          unit: 'bones',
+          elements: [boneElements(wrong.map((w) => w.bone))],
+          message: `${named.length} of ${named.length} joints hang flat under ${above < 0 ? 'the scene' : `“${character.nodes[above].name}”`} instead of in the ${tree.title} order`,
+          measured: wrong.length,
+          expected: `the ${tree.title} order`,
+          count: named.length,
+          evidence: [
+            { label: 'Joints under the wrong parent', now: wrong.length, brief: 0, unit: 'bones' },
+            {
+              label: 'Joints found by name',
+              now: named.length,
+              brief: Object.keys(tree.parents).length,
+              unit: 'bones',
+            },
+          ],
+          mark: 'flat',
+        },
       ];
     }
-    return wrong.map((w) =>
-      finding(parentsCheck, {
-        gravity: 'stops',
-        subject: theNode(character, w.bone),
-        unit: '',
-        elements: [boneElements([w.bone, ...(w.has >= 0 ? [w.has] : [])])],
-        count: 1,
-        message: `${nameOf(w.bone)} hangs under ${nameOf(w.has)}; it belongs under ${w.wants}`,
-        measured: w.has < 0 ? 'no parent' : character.nodes[w.has].name,
-        expected: w.wants,
-        evidence: [
-          {
-            label: 'Parent',
-            now: w.has < 0 ? 'none' : character.nodes[w.has].name,
-            brief: w.wants,
-            unit: '',
-          },
-        ],
-        remedies: rehang(character, bones, w),
-      }),
-    );
+    return wrong.map((w) => ({
+      gravity: 'stops',
+      subject: theNode(character, w.bone),
+      unit: '',
+      elements: [boneElements([w.bone, ...(w.has >= 0 ? [w.has] : [])])],
+      count: 1,
+      message: `${nameOf(w.bone)} hangs under ${nameOf(w.has)}; it belongs under ${w.wants}`,
+      measured: w.has < 0 ? 'no parent' : character.nodes[w.has].name,
+      expected: w.wants,
+      evidence: [
+        {
+          label: 'Parent',
+          now: w.has < 0 ? 'none' : character.nodes[w.has].name,
+          brief: w.wants,
+          unit: '',
+        },
+      ],
+      remedies: rehang(character, bones, w),
+    }));
   },
-};
+});
 
 function byTable(character: Character, named: readonly number[], table: ParentTable): Expectation[] {
   const present = new Set(named.map((b) => character.nodes[b].name));

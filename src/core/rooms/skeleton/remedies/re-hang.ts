@@ -1,30 +1,24 @@
-import { number, object } from 'yup';
-import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
+import { object } from 'yup';
+import { refOrNone, refTo } from '../../../contracts/params';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { ancestorsOf } from '../../../character/hierarchy';
 import { hungUnder, rebasedChannel } from '../../../character/rehang';
 import { replaced } from '../../../character/model';
 
 /** Hangs a bone, with all below it, under another parent; it stays where it is. */
-export const reHang: Remedy<{ bone: number; parent: number }> = {
+export const reHang = defineRemedy({
   id: 're-hang',
   room: 'skeleton',
   title: 'Hang under the right parent',
   does: 'The bone and all below it change parent and keep their place; its clips keep what they do relative to rest.',
-  params: object({
-    bone: number().integer().min(0).required(),
-    parent: number().integer().min(-1).required(),
-  }),
-  preview(character, { bone, parent }) {
-    const name = (i: number) => (i < 0 ? 'none' : (character.nodes[i]?.name ?? '?'));
+  params: object({ bone: refTo('bone', 'Bone'), parent: refOrNone('node', 'Under') }),
+  rows(character, { bone }) {
+    const { name, parent } = character.nodes[bone];
     return [
-      {
-        label: `Parent of ${name(bone)}`,
-        before: name(character.nodes[bone]?.parent ?? -1),
-        after: name(parent),
-        unit: '',
-      },
+      { label: `Parent of ${name}`, value: parent < 0 ? 'none' : character.nodes[parent].name, unit: '' },
     ];
   },
+  promises: () => promise(['tree', 'places', 'clips'], { holds: 'at rest' }),
   apply(character, { bone, parent }) {
     const n = character.nodes[bone];
     if (!n || parent >= character.nodes.length)
@@ -46,4 +40,4 @@ export const reHang: Remedy<{ bone: number; parent: number }> = {
     );
     return { ...character, nodes: replaced(character.nodes, new Map([[bone, after]])), clips };
   },
-};
+});

@@ -1,5 +1,5 @@
 import { mixed, object } from 'yup';
-import { type Remedy, RemedyError } from '../../../contracts/types';
+import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import type { Character } from '../../../character/model';
 
 export interface Renaming {
@@ -40,7 +40,7 @@ export function planRenaming(
 }
 
 /** Renames nodes by a table. Clips, vertex groups and sets hold nodes, not names, and so follow by themselves. */
-export const rename: Remedy<{ table?: Record<string, string> }> = {
+export const rename = defineRemedy({
   id: 'rename',
   room: 'skeleton',
   title: 'Rename from a table',
@@ -49,24 +49,17 @@ export const rename: Remedy<{ table?: Record<string, string> }> = {
     table: mixed<Record<string, string>>(
       (x): x is Record<string, string> =>
         !!x && typeof x === 'object' && Object.values(x).every((v) => typeof v === 'string'),
-    ).default({}),
+    )
+      .default({})
+      .meta({ label: 'Old → new' }),
   }),
-  preview(character, { table = {} }) {
-    const plan = planRenaming(character, table);
-    return [
-      { label: 'Names that change', before: '—', after: plan.renamings.length, unit: 'names' },
-      {
-        label: 'Clashes',
-        before: '—',
-        after: plan.clashes.length === 0 ? 0 : plan.clashes.join(', '),
-        unit: '',
-      },
-      ...plan.renamings
-        .slice(0, 200)
-        .map((r) => ({ label: `node ${r.node}`, before: r.from, after: r.to, unit: '' })),
-    ];
+  rows(character, { table }) {
+    const concerned = new Set([...Object.keys(table), ...Object.values(table)]);
+    const named = character.nodes.flatMap((n, i) => (concerned.has(n.name) ? [{ n, i }] : []));
+    return named.slice(0, 200).map(({ n, i }) => ({ label: `Node ${i}`, value: n.name, unit: '' }));
   },
-  apply(character, { table = {} }) {
+  promises: () => promise(['names']),
+  apply(character, { table }) {
     const plan = planRenaming(character, table);
     const empty = plan.renamings.find((r) => r.to.trim() === '');
     if (empty) throw new RemedyError(`“${empty.from}” would be left without a name; give it one.`);
@@ -84,4 +77,4 @@ export const rename: Remedy<{ table?: Record<string, string> }> = {
       nodes: character.nodes.map((n, i) => (to.has(i) ? { ...n, name: to.get(i) as string } : n)),
     };
   },
-};
+});

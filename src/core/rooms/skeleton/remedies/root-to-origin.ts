@@ -1,29 +1,23 @@
-import { number, object } from 'yup';
-import { type Remedy, RemedyError } from '../../../contracts/types';
-import { inUnit } from '../../../contracts/brief';
+import { object } from 'yup';
+import { refTo } from '../../../contracts/params';
+import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { inUnit } from '../../../contracts/units';
 import { childrenOf, restPlace, restWorld } from '../../../character/hierarchy';
 import { rebasedChannel, withLocal } from '../../../character/rehang';
 import { type SceneNode, replaced } from '../../../character/model';
 import { inverseOr, length, times } from '../../../geometry/matrix';
 
 /** Moves one bone to the world origin; everything below it, and the skin, stays where it is. */
-export const rootToOrigin: Remedy<{ bone: number }> = {
+export const rootToOrigin = defineRemedy({
   id: 'root-to-origin',
   room: 'skeleton',
   title: 'Move the root to the origin',
   does: 'The root goes to the origin alone: its children and the skin stay in place, its inverse bind is made anew.',
-  params: object({ bone: number().integer().min(0).required() }),
-  preview(character, params, brief) {
-    const after = rootToOrigin.apply(character, params, brief);
-    return [
-      {
-        label: 'Root to origin',
-        before: inUnit(length(restPlace(character.nodes, params.bone)), brief.unit),
-        after: inUnit(length(restPlace(after.nodes, params.bone)), brief.unit),
-        unit: brief.unit,
-      },
-    ];
-  },
+  params: object({ bone: refTo('bone', 'Bone') }),
+  rows: (character, { bone }, { unit }) => [
+    { label: 'Root to origin', value: inUnit(length(restPlace(character.nodes, bone)), unit), unit },
+  ],
+  promises: () => promise(['places', 'binds', 'clips'], { holds: 'at rest' }),
   apply(character, { bone }) {
     const { nodes } = character;
     if (!nodes[bone]) throw new RemedyError('The bone is not there any more; run the audit again.');
@@ -60,4 +54,4 @@ export const rootToOrigin: Remedy<{ bone: number }> = {
     );
     return { ...character, nodes: replaced(nodes, changed), skins, clips };
   },
-};
+});

@@ -1,43 +1,45 @@
-import { type Check, type Finding, finding } from '../../../contracts/types';
-import { inUnit, lengthText } from '../../../contracts/brief';
-import { placedMeshes } from '../../../character/measure';
+import { object } from 'yup';
+import { inUnit, lengthText } from '../../../contracts/units';
+import { type Found, defineCheck } from '../../../contracts/check';
+import { SURFACE } from '../settings';
+import { shownMeshes } from '../../../character/measure';
 import { coincidentGroups } from '../coincident';
 
 /** Different points of one mesh closer together than the brief's distance. Vertices that a seam splits are one point. */
-export const coincidentCheck: Check = {
+export const coincidentCheck = defineCheck({
   id: 'coincident',
   room: 'surface',
   title: 'Coincident points',
   why: 'Points on top of each other tear open when they are weighted apart, stop heat from spreading, and show as dark creases.',
+  settings: object({ surface: SURFACE }),
+  reads: ['tree', 'names', 'shows', 'points', 'weights', 'polygons'],
   run(character, brief) {
-    const out: Finding[] = [];
-    for (const p of placedMeshes(character)) {
+    const out: Found[] = [];
+    for (const p of shownMeshes(character)) {
       const found = coincidentGroups(p.mesh, brief.surface.coincident);
       if (found.points === 0) continue;
       const name = character.nodes[p.node].name || p.mesh.name;
-      out.push(
-        finding(coincidentCheck, {
-          gravity: 'worth',
-          subject: { kind: 'mesh', index: character.nodes[p.node].mesh, name },
-          unit: 'pts',
-          count: found.points,
-          elements: [{ kind: 'vertex', node: p.node, ids: found.vertices }],
-          message: `${found.points} points of “${name}” lie within ${lengthText(brief.surface.coincident, brief.unit === 'm' ? 'mm' : brief.unit)} of another`,
-          measured: found.points,
-          expected: 0,
-          evidence: [
-            { label: 'Points that would go', now: found.points, brief: 0, unit: 'pts' },
-            {
-              label: 'Distance',
-              now: inUnit(found.farthest, 'mm'),
-              brief: inUnit(brief.surface.coincident, 'mm'),
-              unit: 'mm',
-            },
-          ],
-          remedies: [{ id: 'merge-points', params: { node: p.node, distance: brief.surface.coincident } }],
-        }),
-      );
+      out.push({
+        gravity: 'worth',
+        subject: { kind: 'mesh', index: character.nodes[p.node].mesh, name },
+        unit: 'pts',
+        count: found.points,
+        elements: [{ kind: 'vertex', node: p.node, ids: found.vertices }],
+        message: `${found.points} points of “${name}” lie within ${lengthText(brief.surface.coincident, brief.unit === 'm' ? 'mm' : brief.unit)} of another`,
+        measured: found.points,
+        expected: 0,
+        evidence: [
+          { label: 'Points that would go', now: found.points, brief: 0, unit: 'pts' },
+          {
+            label: 'Distance',
+            now: inUnit(found.farthest, 'mm'),
+            brief: inUnit(brief.surface.coincident, 'mm'),
+            unit: 'mm',
+          },
+        ],
+        remedies: [{ id: 'merge-points', params: { node: p.node, distance: brief.surface.coincident } }],
+      });
     }
     return out;
   },
-};
+});

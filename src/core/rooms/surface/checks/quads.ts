@@ -1,15 +1,21 @@
-import { type Check, type Finding, type Subject, finding } from '../../../contracts/types';
-import { type Brief, inUnit } from '../../../contracts/brief';
+import { object } from 'yup';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
+import type { Subject } from '../../../contracts/finding';
+import { inUnit } from '../../../contracts/units';
+import { type Found, defineCheck } from '../../../contracts/check';
+import { SURFACE, type SurfaceBrief } from '../settings';
 import { bonesOf, childrenOf, parentBone, restPlace } from '../../../character/hierarchy';
 import { type Placed, placedMeshes } from '../../../character/measure';
 import type { Character } from '../../../character/model';
 
 /** Share of quads, and whether the other polygons lie near a joint that bends. */
-export const quadsCheck: Check = {
+export const quadsCheck = defineCheck({
   id: 'quads',
   room: 'surface',
   title: 'Quads, and where the rest lies',
   why: 'Quads in loops fold evenly over a joint; triangles and n-gons there crease. On a sole or under a cap they do no harm.',
+  settings: object({ surface: SURFACE }),
+  reads: [...SHAPE_AT_REST, 'names', 'polygons'],
   run(character, brief) {
     const bending = bendingJoints(character);
     return placedMeshes(character).flatMap((p) => {
@@ -23,7 +29,7 @@ export const quadsCheck: Check = {
       ];
     });
   },
-};
+});
 
 /** A joint bends where a chain goes on through it: a bone above and a bone below. World places, metres. */
 function bendingJoints(character: Character): [number, number, number][] {
@@ -67,48 +73,42 @@ function shapeOf(
   return { polygons, triangles, ngons, share: 1 - others.length / polygons, others, near };
 }
 
-function recoveredFinding(subject: Subject, { polygons, share, others }: Shape, brief: Brief): Finding {
+function recoveredFinding(subject: Subject, { polygons, share, others }: Shape, brief: SurfaceBrief): Found {
   const wanted = brief.surface.quadShare * 100;
-  return finding(
-    quadsCheck,
-    {
-      gravity: 'note',
-      subject,
-      unit: '%',
-      count: polygons,
-      measured: share * 100,
-      expected: 'polygons in the file',
-      message: `“${subject.name}” came as triangles; ${polygons - others.length} quads were recovered from triangle pairs`,
-      evidence: [{ label: 'Share of quads', now: share * 100, brief: wanted, unit: '%' }],
-    },
-    'recovered',
-  );
+  return {
+    gravity: 'note',
+    subject,
+    unit: '%',
+    count: polygons,
+    measured: share * 100,
+    expected: 'polygons in the file',
+    message: `“${subject.name}” came as triangles; ${polygons - others.length} quads were recovered from triangle pairs`,
+    evidence: [{ label: 'Share of quads', now: share * 100, brief: wanted, unit: '%' }],
+    mark: 'recovered',
+  };
 }
 
-function shareFinding(subject: Subject, node: number, shape: Shape, brief: Brief): Finding {
+function shareFinding(subject: Subject, node: number, shape: Shape, brief: SurfaceBrief): Found {
   const { share, triangles, ngons, near, others } = shape;
   const matters = near.length > 0;
   const wanted = brief.surface.quadShare * 100;
   const centimetres = inUnit(brief.surface.nearJoint, 'cm').toFixed(0);
-  return finding(
-    quadsCheck,
-    {
-      gravity: matters ? 'worth' : 'note',
-      subject,
-      unit: '%',
-      measured: share * 100,
-      expected: wanted,
-      message: `“${subject.name}” is ${(share * 100).toFixed(0)} % quads; ${triangles} triangles and ${ngons} n-gons, ${near.length} of them near a bending joint`,
-      elements: [{ kind: 'polygon', node, ids: Uint32Array.from(matters ? near : others) }],
-      evidence: [
-        { label: 'Share of quads', now: share * 100, brief: wanted, unit: '%' },
-        { label: 'Triangles', now: triangles, brief: '—', unit: '' },
-        { label: 'N-gons', now: ngons, brief: '—', unit: '' },
-        { label: `Within ${centimetres} cm of a joint`, now: near.length, brief: 0, unit: '' },
-      ],
-    },
-    'share',
-  );
+  return {
+    gravity: matters ? 'worth' : 'note',
+    subject,
+    unit: '%',
+    measured: share * 100,
+    expected: wanted,
+    message: `“${subject.name}” is ${(share * 100).toFixed(0)} % quads; ${triangles} triangles and ${ngons} n-gons, ${near.length} of them near a bending joint`,
+    elements: [{ kind: 'polygon', node, ids: Uint32Array.from(matters ? near : others) }],
+    evidence: [
+      { label: 'Share of quads', now: share * 100, brief: wanted, unit: '%' },
+      { label: 'Triangles', now: triangles, brief: '—', unit: '' },
+      { label: 'N-gons', now: ngons, brief: '—', unit: '' },
+      { label: `Within ${centimetres} cm of a joint`, now: near.length, brief: 0, unit: '' },
+    ],
+    mark: 'share',
+  };
 }
 
 function nearAny(

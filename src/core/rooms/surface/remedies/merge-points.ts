@@ -1,5 +1,6 @@
-import { number, object } from 'yup';
-import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
+import { object } from 'yup';
+import { lengthOf, refTo } from '../../../contracts/params';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import type { Attribute, Influences, Mesh, Piece, VertexArray } from '../../../character/model';
 import { replaced } from '../../../character/model';
 import { pointsOf } from '../../../character/points';
@@ -9,35 +10,32 @@ import { coincidentGroups } from '../coincident';
  * Makes one point of every group of points closer than the distance. The survivor keeps its place and weights; a vertex
  * of a merged point that a seam needs (other texture place, other normal) stays a vertex of its own on the same point.
  */
-export const mergePoints: Remedy<{ node: number; distance: number }> = {
+export const mergePoints = defineRemedy({
   id: 'merge-points',
   room: 'surface',
   title: 'Merge coincident points',
   does: 'Points closer than the distance become one; seams stay, lips and lids stay apart, no other point moves.',
   params: object({
-    node: number().integer().min(0).required(),
-    distance: number().positive().max(1).default(1e-4),
+    node: refTo('mesh', 'Mesh'),
+    distance: lengthOf('Distance').max(1).default(1e-4),
   }),
-  preview(character, params, brief) {
-    const mesh = character.meshes[character.nodes[params.node]?.mesh ?? -1];
-    const after = mergePoints.apply(character, params, brief).meshes[character.nodes[params.node].mesh];
+  rows(character, { node, distance }) {
+    const mesh = character.meshes[character.nodes[node].mesh];
     return [
-      { label: 'Points', before: pointsOf(mesh).pointCount, after: pointsOf(after).pointCount, unit: 'pts' },
-      { label: 'Vertices', before: mesh.vertexCount, after: after.vertexCount, unit: '' },
-      {
-        label: 'Polygons',
-        before: mesh.polygonOffsets.length - 1,
-        after: after.polygonOffsets.length - 1,
-        unit: '',
-      },
+      { label: 'Points', value: pointsOf(mesh).pointCount, unit: 'pts' },
+      { label: 'Vertices', value: mesh.vertexCount, unit: '' },
+      { label: 'Polygons', value: mesh.polygonOffsets.length - 1, unit: '' },
       ...[0.1, 1, 10].map((f) => ({
-        label: `At ${(params.distance * f * 1000).toPrecision(2)} mm`,
-        before: '—',
-        after: coincidentGroups(mesh, params.distance * f).points,
+        label: `Closer than ${(distance * f * 1000).toPrecision(2)} mm`,
+        value: coincidentGroups(mesh, distance * f).points,
         unit: 'pts',
       })),
     ];
   },
+  promises: ({ nodes }, { node }) =>
+    promise(['points', 'shading', 'polygons', 'morphs', 'weights'], {
+      meant: nodes.flatMap((n, i) => (n.mesh === nodes[node]?.mesh ? [i] : [])),
+    }),
   apply(character, { node, distance }) {
     const at = character.nodes[node]?.mesh ?? -1;
     const mesh = character.meshes[at];
@@ -49,7 +47,7 @@ export const mergePoints: Remedy<{ node: number; distance: number }> = {
       );
     return { ...character, meshes: replaced(character.meshes, new Map([[at, merged(mesh, found.becomes)]])) };
   },
-};
+});
 
 function merged(mesh: Mesh, becomes: Uint32Array): Mesh {
   const { vertexBecomes, sits } = mergeVertices(mesh, becomes);

@@ -1,12 +1,17 @@
-import { type Check, boneElements, finding, theCharacter } from '../../../contracts/types';
+import { object } from 'yup';
+import { theCharacter, boneElements } from '../../../contracts/finding';
+import { defineCheck } from '../../../contracts/check';
+import { KINDS_OF_BONES } from '../../../contracts/settings';
 import { ancestorsOf, bonesOf, childrenOf, meshNodesOf, weightOfNodes } from '../../../character/hierarchy';
 
 /** Joints that a skin lists, that are no ends, controls or roots, and that carry nothing. */
-export const idleBonesCheck: Check = {
+export const idleBonesCheck = defineCheck({
   id: 'idle-bones',
   room: 'weights',
   title: 'Deforming bones that carry nothing',
   why: 'A bone in the skin that moves nothing costs its place in the budget; often it is the sign of a bone that was missed.',
+  settings: object({ ...KINDS_OF_BONES }),
+  reads: ['tree', 'names', 'shows', 'joints', 'weights'],
   run(character, brief) {
     const weight = weightOfNodes(character);
     const children = childrenOf(character.nodes);
@@ -25,7 +30,7 @@ export const idleBonesCheck: Check = {
     );
     if (idle.length === 0 || character.meshes.every((m) => !m.influences)) return [];
     return [
-      finding(idleBonesCheck, {
+      {
         gravity: 'note',
         subject: theCharacter(character),
         unit: 'bones',
@@ -37,7 +42,7 @@ export const idleBonesCheck: Check = {
         measured: idle.length,
         expected: 0,
         evidence: [{ label: 'Bones without weight', now: idle.length, brief: 0, unit: 'bones' }],
-      }),
+      },
     ];
   },
-};
+});

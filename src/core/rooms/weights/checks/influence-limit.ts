@@ -1,14 +1,18 @@
-import type { Check } from '../../../contracts/types';
+import { object } from 'yup';
+import { defineCheck } from '../../../contracts/check';
+import { LIMITS } from '../../../contracts/settings';
 import { askVertices, liveAt } from './vertices';
 
 /** Vertices with more influences than the brief allows. */
-export const influenceLimitCheck: Check = {
+export const influenceLimitCheck = defineCheck({
   id: 'influence-limit',
   room: 'weights',
   title: 'More bones per point than the brief allows',
   why: 'The engine keeps the heaviest few and drops the rest, by its own rule and without a word; better to choose here and see what it does.',
+  settings: object({ ...LIMITS }),
+  reads: ['tree', 'names', 'shows', 'points', 'weights'],
   run: (character, brief) =>
-    askVertices(influenceLimitCheck, character, {
+    askVertices(character, {
       gravity: 'stops',
       unit: 'bones',
       expected: brief.limits.influences,
@@ -21,4 +25,4 @@ export const influenceLimitCheck: Check = {
         `${points} points of ${mesh} hold up to ${worst} bones; the brief allows ${brief.limits.influences}`,
       remedies: [{ id: 'limit-influences', params: { limit: brief.limits.influences } }],
     }),
-};
+});

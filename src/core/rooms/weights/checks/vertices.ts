@@ -1,8 +1,8 @@
 import type { Influences } from '../../../character/model';
-import type { Check, Elements, Finding, Gravity, RemedyCall } from '../../../contracts/types';
-import { finding } from '../../../contracts/types';
+import type { Found } from '../../../contracts/check';
+import type { Elements, Gravity, RemedyCall } from '../../../contracts/finding';
 import type { Character } from '../../../character/model';
-import { placedMeshes } from '../../../character/measure';
+import { shownMeshes } from '../../../character/measure';
 import { pointsOf } from '../../../character/points';
 
 export interface VertexQuestion {
@@ -20,9 +20,9 @@ export interface VertexQuestion {
 }
 
 /** Asks one question of every vertex of every bound mesh: one finding a mesh, its elements the vertices at fault. */
-export function askVertices(check: Check, character: Character, q: VertexQuestion): Finding[] {
-  const out: Finding[] = [];
-  for (const p of placedMeshes(character)) {
+export function askVertices(character: Character, q: VertexQuestion): Found[] {
+  const out: Found[] = [];
+  for (const p of shownMeshes(character)) {
     const f = p.mesh.influences;
     if (!p.skin || !f) continue;
     const ids: number[] = [];
@@ -38,23 +38,21 @@ export function askVertices(check: Check, character: Character, q: VertexQuestio
     const points = new Set(ids.map((v) => pointOfVertex[v])).size;
     const name = character.nodes[p.node].name || p.mesh.name || `mesh ${character.nodes[p.node].mesh}`;
     const elements: Elements[] = [{ kind: 'vertex', node: p.node, ids: Uint32Array.from(ids) }];
-    out.push(
-      finding(check, {
-        gravity: q.gravity,
-        subject: { kind: 'mesh', index: character.nodes[p.node].mesh, name },
-        elements,
-        count: points,
-        unit: q.unit,
-        message: q.message(points, worst, name),
-        measured: worst,
-        expected: q.expected,
-        remedies: q.remedies,
-        evidence: [
-          { label: 'Points concerned', now: points, brief: 0, unit: 'pts' },
-          { label: q.label, now: worst, brief: q.expected, unit: q.unit },
-        ],
-      }),
-    );
+    out.push({
+      gravity: q.gravity,
+      subject: { kind: 'mesh', index: character.nodes[p.node].mesh, name },
+      elements,
+      count: points,
+      unit: q.unit,
+      message: q.message(points, worst, name),
+      measured: worst,
+      expected: q.expected,
+      remedies: q.remedies,
+      evidence: [
+        { label: 'Points concerned', now: points, brief: 0, unit: 'pts' },
+        { label: q.label, now: worst, brief: q.expected, unit: q.unit },
+      ],
+    });
   }
   return out;
 }

@@ -1,26 +1,31 @@
-import { type Check, type Finding, boneElements, finding, theNode } from '../../../contracts/types';
+import { object } from 'yup';
+import { theNode, boneElements } from '../../../contracts/finding';
+import { type Found, defineCheck } from '../../../contracts/check';
+import { KINDS_OF_BONES } from '../../../contracts/settings';
 import { bonesOf, childrenOf, weightOfNodes } from '../../../character/hierarchy';
-import { placedMeshes } from '../../../character/measure';
+import { shownMeshes } from '../../../character/measure';
 
 /** Weight on bones that should carry none: ends (tips with nothing beyond) and controls, by the brief's patterns. */
-export const weightOnEndsCheck: Check = {
+export const weightOnEndsCheck = defineCheck({
   id: 'weight-on-ends',
   room: 'weights',
   title: 'Weight on end and control bones',
   why: 'Engines drop ends and controls on the way in, and the weight they carried goes with them.',
+  settings: object({ ...KINDS_OF_BONES }),
+  reads: ['tree', 'names', 'shows', 'joints', 'weights'],
   run(character, brief) {
     const end = brief.endPattern ? new RegExp(brief.endPattern, 'i') : null;
     const control = brief.controlPattern ? new RegExp(brief.controlPattern, 'i') : null;
     const children = childrenOf(character.nodes);
     const weight = weightOfNodes(character);
-    const out: Finding[] = [];
+    const out: Found[] = [];
     for (const b of bonesOf(character)) {
       if (!(weight[b] > 0)) continue;
       const name = character.nodes[b].name;
       const isEnd = end?.test(name) && children[b].every((c) => character.nodes[c].kind !== 'bone');
       const isControl = control?.test(name);
       if (!isEnd && !isControl) continue;
-      const elements = placedMeshes(character).flatMap((p) => {
+      const elements = shownMeshes(character).flatMap((p) => {
         const f = p.mesh.influences;
         const joint = p.skin?.joints.indexOf(b) ?? -1;
         if (!f || joint < 0) return [];
@@ -31,24 +36,22 @@ export const weightOnEndsCheck: Check = {
         return ids.length > 0 ? [{ kind: 'vertex' as const, node: p.node, ids: Uint32Array.from(ids) }] : [];
       });
       const points = elements.reduce((n, e) => n + e.ids.length, 0);
-      out.push(
-        finding(weightOnEndsCheck, {
-          gravity: 'worth',
-          subject: theNode(character, b),
-          unit: 'pts',
-          elements: [...elements, boneElements([b])],
-          count: points,
-          message: `The ${isEnd ? 'end' : 'control'} bone “${name}” carries weight at ${points} points`,
-          measured: points,
-          expected: 0,
-          evidence: [
-            { label: 'Points it carries', now: points, brief: 0, unit: 'pts' },
-            { label: 'Weight in all', now: weight[b], brief: 0, unit: '' },
-          ],
-          remedies: [{ id: 'give-to-parent', params: { bone: b } }],
-        }),
-      );
+      out.push({
+        gravity: 'worth',
+        subject: theNode(character, b),
+        unit: 'pts',
+        elements: [...elements, boneElements([b])],
+        count: points,
+        message: `The ${isEnd ? 'end' : 'control'} bone “${name}” carries weight at ${points} points`,
+        measured: points,
+        expected: 0,
+        evidence: [
+          { label: 'Points it carries', now: points, brief: 0, unit: 'pts' },
+          { label: 'Weight in all', now: weight[b], brief: 0, unit: '' },
+        ],
+        remedies: [{ id: 'give-to-parent', params: { bone: b } }],
+      });
     }
     return out;
   },
-};
+});

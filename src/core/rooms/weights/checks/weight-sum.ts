@@ -1,14 +1,19 @@
-import type { Check } from '../../../contracts/types';
+import { object } from 'yup';
+import { defineCheck } from '../../../contracts/check';
+import { LIMITS } from '../../../contracts/settings';
+import { WEIGHT_SUMS } from '../settings';
 import { askVertices, liveAt, sumAt } from './vertices';
 
 /** Vertices whose weights do not sum to 1 (those without any weight are another check's). */
-export const weightSumCheck: Check = {
+export const weightSumCheck = defineCheck({
   id: 'weight-sum',
   room: 'weights',
   title: 'Weights that do not sum to one',
   why: 'A point whose weights sum to less than one is drawn towards the origin as the character moves away from it, one above is thrown outwards.',
+  settings: object({ ...LIMITS, ...WEIGHT_SUMS }),
+  reads: ['tree', 'names', 'shows', 'points', 'weights'],
   run: (character, brief) =>
-    askVertices(weightSumCheck, character, {
+    askVertices(character, {
       gravity: 'stops',
       unit: '',
       expected: 1,
@@ -20,4 +25,4 @@ export const weightSumCheck: Check = {
         `${points} points of ${mesh} do not sum to one; the farthest sums to ${worst.toFixed(3)}`,
       remedies: [{ id: 'limit-influences', params: { limit: brief.limits.influences } }],
     }),
-};
+});

@@ -1,5 +1,6 @@
 import { number, object } from 'yup';
-import { type Remedy, NothingToDo } from '../../../contracts/types';
+import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
+import { boundNodes } from '../bound';
 import type { Character, Influences, Mesh } from '../../../character/model';
 import { positionsOf } from '../../../character/model';
 import { influencesFrom, limitInfluences } from '../../../geometry/influences';
@@ -16,16 +17,21 @@ const bare = (c: Character) =>
  * Gives points without weight the mean weights of their neighbours along the edges, ring by ring from the weighted rim
  * inwards; a part that has no weight anywhere takes those of the nearest weighted point.
  */
-export const fillWeights: Remedy<{ limit: number }> = {
+export const fillWeights = defineRemedy({
   id: 'fill-weights',
   room: 'weights',
   title: 'Fill from the neighbours',
   does: 'Points without weight take the mean of their neighbours, ring by ring; other points stay as they are.',
-  params: object({ limit: number().integer().min(1).max(64).default(4) }),
-  preview(character, params, brief) {
-    const after = fillWeights.apply(character, params, brief);
-    return [{ label: 'Vertices without weight', before: bare(character), after: bare(after), unit: '' }];
-  },
+  params: object({
+    limit: number()
+      .integer()
+      .min(1)
+      .max(64)
+      .default(4)
+      .meta({ quantity: 'count', label: 'Bones a point may keep' }),
+  }),
+  rows: (character) => [{ label: 'Vertices without weight', value: bare(character), unit: '' }],
+  promises: (character) => promise(['weights'], { meant: boundNodes(character) }),
   apply(character, { limit }) {
     let filled = 0;
     const meshes = character.meshes.map((m) => {
@@ -40,7 +46,7 @@ export const fillWeights: Remedy<{ limit: number }> = {
       );
     return { ...character, meshes };
   },
-};
+});
 
 function fillMesh(mesh: Mesh, f: Influences, limit: number): Influences | null {
   const { pointOfVertex, pointCount, vertexOfPoint } = pointsOf(mesh);

@@ -1,28 +1,26 @@
-import { number, object } from 'yup';
-import { type Remedy, NothingToDo, RemedyError } from '../../../contracts/types';
+import { object } from 'yup';
+import { refTo } from '../../../contracts/params';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { boundNodes } from '../bound';
 import type { Influences, Skin } from '../../../character/model';
 import { restWorld, weightOfNodes } from '../../../character/hierarchy';
 import { inverseOr, times } from '../../../geometry/matrix';
 
 /** Gives all weight of one bone to the nearest bone above it that is no end itself. */
-export const giveToParent: Remedy<{ bone: number }> = {
+export const giveToParent = defineRemedy({
   id: 'give-to-parent',
   room: 'weights',
   title: 'Give its weight to the parent',
   does: 'All weight of the bone goes to the bone above it, point by point; no other bone changes.',
-  params: object({ bone: number().integer().min(0).required() }),
-  preview(character, params, brief) {
-    const after = giveToParent.apply(character, params, brief);
-    const [before, then] = [weightOfNodes(character), weightOfNodes(after)];
-    const parent = character.nodes[params.bone].parent;
-    const row = (b: number) => ({
-      label: `Weight of ${character.nodes[b].name}`,
-      before: before[b],
-      after: then[b],
-      unit: '',
-    });
-    return [row(params.bone), row(parent)];
+  params: object({ bone: refTo('bone', 'Bone') }),
+  rows(character, { bone }) {
+    const weight = weightOfNodes(character);
+    return [bone, character.nodes[bone].parent].flatMap((b) =>
+      b < 0 ? [] : [{ label: `Weight of ${character.nodes[b].name}`, value: weight[b], unit: '' }],
+    );
   },
+  promises: (character) =>
+    promise(['weights', 'joints', 'binds'], { meant: boundNodes(character), holds: 'at rest' }),
   apply(character, { bone }) {
     const parent = character.nodes[bone]?.parent ?? -1;
     if (parent < 0 || character.nodes[parent].kind !== 'bone')
@@ -57,7 +55,7 @@ export const giveToParent: Remedy<{ bone: number }> = {
     });
     return { ...character, skins, meshes };
   },
-};
+});
 
 /** Rows in which joint `from` has become joint `to`; where both stood, one entry with the sum. */
 function moved(f: Influences, from: number, to: number): Influences {

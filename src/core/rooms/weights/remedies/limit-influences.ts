@@ -1,5 +1,7 @@
 import { number, object } from 'yup';
-import { type Remedy, NothingToDo } from '../../../contracts/types';
+import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
+import { boundNodes } from '../bound';
+import { type SumsBrief } from '../settings';
 import type { Character } from '../../../character/model';
 import { limitInfluences } from '../../../geometry/influences';
 import { liveAt, sumAt } from '../checks/vertices';
@@ -14,33 +16,42 @@ function count(
   return n;
 }
 
+/** The most bones that one vertex holds. */
+function most(c: Character): number {
+  let n = 0;
+  for (const m of c.meshes)
+    if (m.influences) for (let v = 0; v < m.vertexCount; v++) n = Math.max(n, liveAt(m.influences, v));
+  return n;
+}
+
 /** Keeps the heaviest influences of every vertex, drops dust, and scales the rest to sum to one. */
-export const limitInfluencesRemedy: Remedy<{ limit: number; dust: number }> = {
+export const limitInfluencesRemedy = defineRemedy({
   id: 'limit-influences',
   room: 'weights',
   title: 'Limit and normalise',
   does: 'Every point keeps its heaviest bones up to the limit; what is left is scaled to sum to one.',
   params: object({
-    limit: number().integer().min(1).max(64).default(4),
-    dust: number().min(0).max(0.5).default(0),
+    limit: number()
+      .integer()
+      .min(1)
+      .max(64)
+      .default(4)
+      .meta({ quantity: 'count', label: 'Bones a point may keep' }),
+    dust: number().min(0).max(0.5).default(0).meta({ quantity: 'weight', label: 'Drop weights up to' }),
   }),
-  preview(character, params, brief) {
-    const after = limitInfluencesRemedy.apply(character, params, brief);
-    const over = (c: Character) => count(c, (f, v) => liveAt(f, v) > params.limit);
-    const off = (c: Character) =>
-      count(c, (f, v) => liveAt(f, v) > 0 && Math.abs(sumAt(f, v) - 1) > brief.weights.sumTolerance);
-    const most = (c: Character) => {
-      let n = 0;
-      for (const m of c.meshes)
-        if (m.influences) for (let v = 0; v < m.vertexCount; v++) n = Math.max(n, liveAt(m.influences, v));
-      return n;
-    };
+  rows(character, { limit }, brief: SumsBrief) {
+    const { sumTolerance } = brief.weights;
     return [
-      { label: 'Vertices over the limit', before: over(character), after: over(after), unit: '' },
-      { label: 'Most bones at one vertex', before: most(character), after: most(after), unit: 'bones' },
-      { label: 'Sums that are not one', before: off(character), after: off(after), unit: '' },
+      { label: 'Vertices over the limit', value: count(character, (f, v) => liveAt(f, v) > limit), unit: '' },
+      { label: 'Most bones at one vertex', value: most(character), unit: 'bones' },
+      {
+        label: 'Sums that are not one',
+        value: count(character, (f, v) => liveAt(f, v) > 0 && Math.abs(sumAt(f, v) - 1) > sumTolerance),
+        unit: '',
+      },
     ];
   },
+  promises: (character) => promise(['weights'], { meant: boundNodes(character) }),
   apply(character, { limit, dust }) {
     let changed = 0;
     const meshes = character.meshes.map((m) => {
@@ -56,4 +67,4 @@ export const limitInfluencesRemedy: Remedy<{ limit: number; dust: number }> = {
       );
     return { ...character, meshes };
   },
-};
+});

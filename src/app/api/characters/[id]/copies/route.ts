@@ -1,20 +1,16 @@
-import { object, string } from 'yup';
-import { copyCharacter, revisionById } from '@/server/characters';
+import { copyRevision } from '@/routes/characters';
+import { copyCharacter } from '@/server/characters';
 import { database } from '@/server/database';
-import { answer, bodyOf, checked, uuid } from '@/server/http';
-import { Refused } from '@/server/pool';
+import { handle } from '@/server/http';
+import { Refused } from '@/server/refused';
+import { revisionById } from '@/server/revisions';
 
-const schema = object({ id: uuid(), revision: uuid(), name: string().trim().min(1).max(120).required() });
-
-/** Saves a revision under a new name, as a character of its own. */
-export async function POST(request: Request, { params }: { params: Promise<{ id: string }> }) {
-  return answer(request, async () => {
-    const { id, revision, name } = checked(schema, {
-      ...(await params),
-      ...((await bodyOf(request)) as object),
-    });
+export const POST = handle(
+  copyRevision,
+  async ({ id, revision, name }) => {
     if ((await revisionById(database(), revision)).characterId !== id)
       throw new Refused('That revision does not belong to this character; reload the page.', 404);
-    return Response.json(await copyCharacter(database(), revision, name), { status: 201 });
-  });
-}
+    return copyCharacter(database(), revision, name);
+  },
+  201,
+);

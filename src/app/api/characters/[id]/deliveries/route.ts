@@ -1,16 +1,15 @@
-import { arrivingAt, told } from '@/server/arrivals';
+import { readArrivalFor, streamProgress } from '@/server/arrivals';
 import { database } from '@/server/database';
-import { lineTo, redelivered } from '@/server/delivery';
-import { answer } from '@/server/http';
+import { deliverAgain, lineTo } from '@/server/delivery';
+import { type Context, answer } from '@/server/http';
 
 /** A new delivery of a character that is there: a line of its own, with the steps that led to `base` done again on it. */
-export async function POST(request: Request, { params }: { params: Promise<{ id: string }> }) {
-  return answer(request, async () => {
-    const { character, base, files, options, listed } = await arrivingAt(request, await params);
+export const POST = (request: Request, context: Context) =>
+  answer(request, async () => {
+    const { character, base, ...delivery } = await readArrivalFor(request, context);
     const line = lineTo(character, base);
-    return told(
+    return streamProgress(
       'The delivery could not be taken in; what came so far is in the ledger. Try again, and report it if it stays.',
-      (say, signal) => redelivered(database(), character, line, files, options, listed, say, signal),
+      (say, signal) => deliverAgain(database(), character, line, delivery, say, signal),
     );
   });
-}

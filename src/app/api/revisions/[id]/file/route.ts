@@ -1,50 +1,27 @@
-import { number, object, string } from 'yup';
 import { zipSync } from 'fflate';
-import { WRITES, type WriteFormat } from '@/core/formats';
-import { revisionById, wireOf } from '@/server/characters';
+import { fileRequest } from '@/routes/revisions';
 import { database } from '@/server/database';
-import { answer, binary, checked, uuid } from '@/server/http';
-import { onThread } from '@/server/pool';
-
-const schema = object({
-  id: uuid(),
-  format: string<WriteFormat>()
-    .oneOf([...WRITES])
-    .default('glb'),
-  clip: number().integer().min(0),
-  time: number().min(0).default(0),
-});
+import { fileStem } from '@/server/file-names';
+import { type Context, answer, binary, readRequest } from '@/server/http';
+import { runTask } from '@/server/pool';
+import { revisionById, wireOf } from '@/server/revisions';
 
 /** The file: binary glTF 2.0, COLLADA 1.4.1, or Wavefront OBJ (at rest, or at a moment of a clip). Several files come as a zip. */
-export async function GET(request: Request, { params }: { params: Promise<{ id: string }> }) {
-  return answer(request, async () => {
-    const q = new URL(request.url).searchParams;
-    const { id, format, clip, time } = checked(schema, {
-      ...(await params),
-      format: q.get('format') ?? undefined,
-      clip: q.get('clip') ?? undefined,
-      time: q.get('time') ?? undefined,
-    });
-    const { name, number: n } = await revisionById(database(), id);
-    const stem = `${name.replace(/[^\w-]+/g, '-').toLowerCase()}-r${n}`;
-    const { files, notes } = await onThread({
-      task: 'export',
-      wire: await wireOf(database(), id),
-      format,
-      stem,
-      ...(clip === undefined ? {} : { pose: { clip, time } }),
-    });
+export const GET = (request: Request, context: Context) =>
+  answer(request, async () => {
+    const { id, format, clip, time } = await readRequest(fileRequest, request, context);
+    const { name, number } = await revisionById(database(), id);
+    const stem = fileStem(name, number);
+    const wire = await wireOf(database(), id);
+    const pose = clip === undefined ? undefined : { clip, time };
+    const { files, notes } = await runTask('export', { wire, format, stem, pose });
+    const zip = () => zipSync(Object.fromEntries(files.map((f) => [f.name, f.bytes])));
     const one =
       files.length === 1
         ? files[0]
-        : {
-            name: `${stem}-${format}.zip`,
-            type: 'application/zip',
-            bytes: zipSync(Object.fromEntries(files.map((f) => [f.name, f.bytes]))),
-          };
+        : { name: `${stem}-${format}.zip`, type: 'application/zip', bytes: zip() };
     return binary(one.bytes, one.type, {
       'content-disposition': `attachment; filename="${one.name}"`,
       'x-bough-notes': encodeURIComponent(JSON.stringify(notes)),
     });
   });
-}

@@ -1,79 +1,56 @@
-import { object } from 'yup';
+import { effectsText } from '@/core/contracts/effects-words';
 import { briefById } from '@/core/house/briefs';
-import type { Effects } from '@/core/house/effects';
-import { remedyById } from '@/core/house/registry';
+import { stepWords } from '@/core/house/step-words';
+import { reportRequest } from '@/routes/revisions';
+import { earlierAudit } from '@/server/audits';
 import { getBlob } from '@/server/blobs';
-import { characterById, wireOf } from '@/server/characters';
-import type { Step } from '@/core/contracts/step';
+import { characterById } from '@/server/characters';
 import { database } from '@/server/database';
-import { answer, checked, uuid } from '@/server/http';
-import { onThread } from '@/server/pool';
-import { effectsText } from '@/ui/kit/effects';
-
-function detail(step: Step): string {
-  if (step.kind === 'import') return step.files.map((f) => f.name).join(', ');
-  if (step.kind === 'remap')
-    return `onto ${step.target}, at most ${step.limit} influences${step.proof ? `; largest difference in motion ${(step.proof.max * 1000).toPrecision(3)} mm` : ''}`;
-  if (step.kind === 'remedy') {
-    const r = remedyById(step.remedy);
-    return (r?.says?.(step.params) ?? r)?.does ?? step.remedy;
-  }
-  if (step.kind === 'copy')
-    return `from revision ${step.from.revision} of ${step.from.character}, “${step.from.label}”`;
-  const files = step.files.map((f) => f.name).join(', ');
-  if (step.kind === 'add') return `${files}, read in ${step.unit}`;
-  const undone = step.rows?.filter((r) => r.outcome === 'does not fit') ?? [];
-  return `${files}; ${step.rows?.length ?? 0} recorded steps done again${undone.length > 0 ? `, of which ${undone.length} no longer fit: ${undone.map((r) => r.label).join(', ')}` : ''}`;
-}
+import { lineTo } from '@/server/delivery';
+import { fileStem } from '@/server/file-names';
+import { type Context, answer, readRequest } from '@/server/http';
+import { runTask } from '@/server/pool';
+import { revisionById, wireOf } from '@/server/revisions';
 
 /** The report of a revision as HTML that prints well. */
-export async function GET(request: Request, { params }: { params: Promise<{ id: string }> }) {
-  return answer(request, async () => {
-    const { id } = checked(object({ id: uuid() }), await params);
+export const GET = (request: Request, context: Context) =>
+  answer(request, async () => {
+    const { id, download } = await readRequest(reportRequest, request, context);
     const db = database();
-    const wire = await wireOf(db, id);
-    const character = await characterById(db, wire.characterId);
-    // What a step touched and that nothing else moved, as it was found when the step was done.
-    const changed = (effects: Partial<Effects>) =>
-      effects.others ? effectsText(effects, briefById(character.brief)?.unit ?? 'm') : '';
-    const line = [];
-    for (
-      let r = character.revisions.find((x) => x.id === id);
-      r;
-      r = character.revisions.find((x) => x.id === r?.parent)
-    )
-      line.unshift(r);
+    const character = await characterById(db, (await revisionById(db, id)).characterId);
+    const unit = briefById(character.brief)?.unit ?? 'm';
+    const line = lineTo(character, id);
     const last = line[line.length - 1];
-    const png = last.picture ? await getBlob(db, last.picture) : null;
-    const { html } = await onThread({
-      task: 'report',
-      wire,
+    const { html } = await runTask('report', {
+      wire: await wireOf(db, id),
       brief: character.brief,
-      picture: png ? `data:image/png;base64,${Buffer.from(png).toString('base64')}` : null,
+      audited: await earlierAudit(db, id, character.brief),
+      picture: await pictureOf(last.picture),
       facts: {
         title: character.name,
         revision: last.number,
-        date: new Date(last.createdAt).toISOString().slice(0, 10),
+        date: last.createdAt.slice(0, 10),
         pins: character.pins,
-        steps: line.map((r) => ({
-          number: r.number,
-          label: r.label,
-          detail: [detail(r.step), changed(r.effects as Partial<Effects>)].filter(Boolean).join(' '),
-          note: r.note,
+        steps: line.map(({ number, label, step, effects, note }) => ({
+          number,
+          label,
+          detail: [stepWords(step), effectsText(effects, unit)].filter(Boolean).join(' '),
+          note,
         })),
       },
     });
-    const download = new URL(request.url).searchParams.has('download');
     return new Response(html, {
       headers: {
         'content-type': 'text/html; charset=utf-8',
         'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; img-src data:",
-        ...(download
-          ? {
-              'content-disposition': `attachment; filename="${character.name.replace(/[^\w-]+/g, '-').toLowerCase()}-r${last.number}-report.html"`,
-            }
-          : {}),
+        ...(download === undefined ? {} : attachment(`${fileStem(character.name, last.number)}-report.html`)),
       },
     });
   });
+
+async function pictureOf(hash: string | null): Promise<string | null> {
+  const png = hash ? await getBlob(database(), hash) : null;
+  return png ? `data:image/png;base64,${Buffer.from(png).toString('base64')}` : null;
 }
+
+const attachment = (name: string) => ({ 'content-disposition': `attachment; filename="${name}"` });

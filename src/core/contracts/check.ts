@@ -1,0 +1,69 @@
+import type { AnyObjectSchema, InferType } from 'yup';
+import type { Character } from '../character/model';
+import type { BriefBase } from './brief';
+import type { Finding } from './finding';
+import type { Aspect } from './aspect';
+import type { RoomId } from './rooms';
+
+/**
+ * What a check says of one thing; {@link defineCheck} fills in the rest. `mark` tells apart two answers on one subject.
+ */
+export type Found = Partial<Omit<Finding, 'check' | 'room' | 'why' | 'key'>> &
+  Pick<Finding, 'gravity' | 'subject' | 'message' | 'measured' | 'expected'> & { readonly mark?: string };
+
+/** One pure question asked of a character under a brief. `S` are its settings: the part of the brief that it reads. */
+export interface Check<S extends object = object> {
+  readonly id: string;
+  readonly room: RoomId;
+  readonly title: string;
+  readonly why: string;
+  /** Its part of the brief. A field that two checks read is one and the same schema. */
+  readonly settings: AnyObjectSchema;
+  /** The aspects of a character that its answer follows from: while none of them changes, the answer stays. */
+  readonly reads: readonly Aspect[];
+  run(character: Character, settings: S & BriefBase): Finding[];
+}
+
+/**
+ * Makes a check. A new one is one file and one line in its room's list.
+ *
+ * @example
+ * export const flatCheck = defineCheck({
+ *   id: 'flat', room: 'surface', title: 'Not flat', why: 'Paper dolls have no sides.',
+ *   settings: object({ thinnest: number().min(0).default(0.001).label('Thinnest body, metres') }),
+ *   reads: ['points', 'places', 'tree', 'shows'],
+ *   run: (character, { thinnest }) => …,
+ * });
+ */
+export function defineCheck<S extends AnyObjectSchema>(
+  check: Omit<Check, 'run' | 'settings'> & {
+    readonly settings: S;
+    run(character: Character, settings: InferType<S> & BriefBase): readonly Found[];
+  },
+): Check<InferType<S>> {
+  return {
+    ...check,
+    run: (character, settings) =>
+      check.run(character, settings).map((found) => completeFinding(check, found)),
+  };
+}
+
+/** A finding of a check, with what it does not say filled in. */
+export function completeFinding(
+  check: Pick<Check, 'id' | 'room' | 'why'>,
+  { mark = '', ...found }: Found,
+): Finding {
+  const elements = found.elements ?? [];
+  return {
+    check: check.id,
+    room: check.room,
+    why: check.why,
+    unit: '',
+    evidence: [],
+    remedies: [],
+    count: elements.reduce((n, e) => n + e.ids.length, 0),
+    key: [check.id, found.subject.kind, found.subject.name, mark].filter(Boolean).join('/'),
+    ...found,
+    elements,
+  };
+}

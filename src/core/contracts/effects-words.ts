@@ -1,0 +1,60 @@
+/** What a step did, in words. */
+import type { ChangeEffects, Effects, RemapEffects } from './effects';
+import { type LengthUnit, inUnit } from './units';
+
+/** A small length as people read it: in the brief's unit where it shows there, else in millimetres. */
+export function smallLength(metres: number, unit: LengthUnit): string {
+  if (metres < 1e-6) return `0 ${unit === 'm' ? 'mm' : unit}`;
+  return unit === 'm'
+    ? `${(metres * 1000).toPrecision(3)} mm`
+    : `${inUnit(metres, unit).toPrecision(3)} ${unit}`;
+}
+
+/** What a step touched, and that nothing else moved, in one or two sentences. Empty where there is nothing to tell. */
+export function effectsText(effects: Effects, unit: LengthUnit): string {
+  if (effects.kind === 'changed') return changeText(effects, unit);
+  return effects.kind === 'remapped' ? remapText(effects, unit) : '';
+}
+
+const short = (name: string): string => {
+  if (name.length <= 28) return name;
+  return `${name.slice(0, 14)}…${name.slice(-13)}`;
+};
+
+/** How many, and which: the first two by name; all of them stand in the ledger. */
+function many(names: readonly string[], one: string, more = `${one}s`): string[] {
+  const n = names.length;
+  if (n === 0) return [];
+  const shown = names.slice(0, n === 3 ? 3 : 2).map(short);
+  return [`${n} ${n === 1 ? one : more} (${shown.join(', ')}${n > 3 ? ' …' : ''})`];
+}
+
+function changeText(e: ChangeEffects, unit: LengthUnit): string {
+  const touched = [
+    ...many(e.nodes, 'node'),
+    ...many(e.meshes, 'mesh', 'meshes'),
+    ...many(e.joints, 'bind'),
+    ...many(e.clips, 'clip'),
+    ...many(e.removed, 'node taken out', 'nodes taken out'),
+  ];
+  const sentences = [`Touched ${touched.length > 0 ? touched.join(', ') : 'names only'}.`];
+  if (e.outside.length > 0) sentences.push(`Beyond what it promised it changed ${e.outside.join(', ')}.`);
+  return [...sentences, othersText(e, unit)].join(' ');
+}
+
+function othersText({ others, scale }: ChangeEffects, unit: LengthUnit): string {
+  if (others.meshes === 0) return 'There was nothing else that could have moved.';
+  const over = others.holds === 'at rest' ? 'at rest' : `over ${others.poses} trial poses`;
+  const scaled = scale === 1 ? '' : ` but for the factor ${Number(scale.toPrecision(6))}`;
+  if (others.largest < 2e-6) return `Nothing else changed${scaled}: 0 mm ${over}.`;
+  return `The rest moved up to ${smallLength(others.largest, unit)}${scaled} ${over} (${others.where}).`;
+}
+
+function remapText({ weight, vertices, deviation, bones, poses }: RemapEffects, unit: LengthUnit): string {
+  const kept = Math.abs(weight.after - weight.before) < 1e-4 * Math.max(1, weight.before);
+  return [
+    `${bones[0]} bones became ${bones[1]}.`,
+    `Weight ${weight.before.toFixed(2)} before, ${weight.after.toFixed(2)} after${kept ? ', nothing lost' : ''}; ${vertices.trimmed} points lost a bone, ${vertices.unweighted} carry none.`,
+    `Over ${poses} poses it moves as before to ${smallLength(deviation.max, unit)}, 95 of 100 points to ${smallLength(deviation.p95, unit)}.`,
+  ].join(' ');
+}

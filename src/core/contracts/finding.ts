@@ -1,0 +1,83 @@
+import type { Character } from '../character/model';
+import type { RoomId } from './rooms';
+
+/** How much a finding matters: it stops hand-off, is worth fixing, or is for your eyes. */
+export type Gravity = 'stops' | 'worth' | 'note';
+
+export const GRAVITIES: readonly Gravity[] = ['stops', 'worth', 'note'];
+
+export const GRAVITY_WORDS: Readonly<Record<Gravity, string>> = {
+  stops: 'stops hand-off',
+  worth: 'worth fixing',
+  note: 'for your eyes',
+};
+
+/** What a finding is about. `index` counts in `nodes`, `meshes` or `skins`. */
+export interface Subject {
+  readonly kind: 'character' | 'node' | 'bone' | 'mesh';
+  readonly index: number;
+  readonly name: string;
+}
+
+/** The very things concerned. `node` is the node that shows the mesh, for vertices and polygons. */
+export interface Elements {
+  readonly kind: 'vertex' | 'polygon' | 'bone' | 'node';
+  readonly node: number;
+  readonly ids: Uint32Array;
+}
+
+/** A remedy that is offered, with its parameters. */
+export interface RemedyCall {
+  readonly id: string;
+  readonly params: Readonly<Record<string, unknown>>;
+}
+
+/** One row of evidence: a number or a word, with its unit. */
+export interface Evidence {
+  readonly label: string;
+  readonly now: number | string;
+  readonly brief: number | string;
+  readonly unit: string;
+}
+
+/** One answer that matters. */
+export interface Finding {
+  readonly check: string;
+  readonly room: RoomId;
+  readonly gravity: Gravity;
+  readonly subject: Subject;
+  readonly message: string;
+  readonly why: string;
+  readonly measured: number | string;
+  readonly expected: number | string;
+  readonly unit: string;
+  /** How many elements are concerned. */
+  readonly count: number;
+  readonly evidence: readonly Evidence[];
+  readonly elements: readonly Elements[];
+  readonly remedies: readonly RemedyCall[];
+  /** Stable over re-runs: the check, the subject's name, and what tells apart two findings of one check on one subject. */
+  readonly key: string;
+}
+
+export type Counts = Record<Gravity, number>;
+
+export function countGravity(findings: readonly Pick<Finding, 'gravity'>[]): Counts {
+  const counts: Counts = { stops: 0, worth: 0, note: 0 };
+  for (const f of findings) counts[f.gravity]++;
+  return counts;
+}
+
+export const theCharacter = (c: Character): Subject => ({ kind: 'character', index: 0, name: c.name });
+
+export const theNode = (c: Character, index: number): Subject => ({
+  kind: c.nodes[index].kind === 'bone' ? 'bone' : 'node',
+  index,
+  name: c.nodes[index].name || `node ${index}`,
+});
+
+export const boneElements = (ids: Iterable<number>): Elements => ({
+  kind: 'bone',
+  node: -1,
+  ids: Uint32Array.from(ids),
+});

@@ -1,0 +1,120 @@
+import { type AnyObjectSchema, type NumberSchema, array, number, string } from 'yup';
+
+/** What a parameter points at in a character: an index into its nodes (of that kind) or its skins. */
+export type RefKind = 'node' | 'bone' | 'mesh' | 'skin';
+
+/** What a number is, so that a form can show it in the brief's unit and a command line can take one. */
+export type Quantity = 'length' | 'angle' | 'factor' | 'count' | 'weight' | 'fileUnit';
+
+declare module 'yup' {
+  interface CustomSchemaMetadata {
+    /** What people read beside it. */
+    label?: string;
+    ref?: RefKind;
+    quantity?: Quantity;
+    /** Words for the values of a choice. */
+    choices?: Readonly<Record<string, string>>;
+    /** Asked only while another parameter has this value. */
+    when?: Readonly<Record<string, string>>;
+    /** Set by what offers the remedy; a form shows it in words and does not ask for it. */
+    given?: boolean;
+  }
+}
+
+/** One parameter of a remedy, as forms, the command line and doing again read it. */
+export interface Field {
+  readonly name: string;
+  readonly label: string;
+  readonly kind: 'number' | 'choice' | 'ref' | 'other';
+  readonly ref?: RefKind;
+  /** A list of such, for a reference. */
+  readonly isList: boolean;
+  readonly quantity?: Quantity;
+  readonly choices: Readonly<Record<string, string>>;
+  readonly when?: Readonly<Record<string, string>>;
+  readonly given: boolean;
+}
+
+interface Described {
+  readonly type: string;
+  readonly meta?: Record<string, unknown>;
+  readonly oneOf?: readonly unknown[];
+  readonly innerType?: Described;
+}
+
+/** The parameters of a schema with what their metadata says, in the order in which the schema names them. */
+export function fieldsOf(params: AnyObjectSchema): Field[] {
+  return Object.entries(params.describe().fields).map(([name, described]) =>
+    fieldOf(name, described as Described),
+  );
+}
+
+function fieldOf(name: string, described: Described): Field {
+  const isList = described.type === 'array';
+  const inner = isList ? described.innerType : described;
+  const meta = { ...inner?.meta, ...described.meta } as Partial<Omit<Field, 'name' | 'kind'>>;
+  const values = (inner?.oneOf ?? []).map(String);
+  return {
+    name,
+    label: meta.label ?? name,
+    kind: kindOf(meta, values, inner?.type),
+    ref: meta.ref,
+    isList,
+    quantity: meta.quantity,
+    choices: meta.choices ?? Object.fromEntries(values.map((v) => [v, v])),
+    when: meta.when,
+    given: meta.given ?? false,
+  };
+}
+
+function kindOf(meta: { ref?: RefKind }, values: readonly string[], type: string | undefined): Field['kind'] {
+  if (meta.ref) return 'ref';
+  if (values.length > 0) return 'choice';
+  return type === 'number' ? 'number' : 'other';
+}
+
+/** True where a field is asked for while the parameters stand like this. */
+export const isAsked = (field: Field, params: Readonly<Record<string, unknown>>): boolean =>
+  !field.given && Object.entries(field.when ?? {}).every(([name, value]) => String(params[name]) === value);
+
+/** A parameter that points at something of the character: an index, ≥ 0. */
+export const refTo = (ref: RefKind, label: string) =>
+  number().integer().min(0).required().meta({ ref, label, given: true });
+
+/** The same for something that may be none: −1. */
+export const refOrNone = (ref: RefKind, label: string) =>
+  number().integer().min(-1).required().meta({ ref, label, given: true });
+
+/** A list of such. */
+export const refsTo = (ref: RefKind, label: string) =>
+  array(number().integer().min(0).required()).meta({ ref, label, given: true });
+
+/** A length in metres, greater than 0; shown and typed in the brief's unit. */
+export const lengthOf = (label: string): NumberSchema =>
+  number().positive().meta({ quantity: 'length', label });
+
+export const angleOf = (label: string): NumberSchema => number().meta({ quantity: 'angle', label });
+
+export const factorOf = (label: string): NumberSchema =>
+  number().positive().meta({ quantity: 'factor', label });
+
+/** One of several words. `choices`: what people read for each. */
+export const choiceOf = <T extends string>(label: string, choices: Readonly<Record<T, string>>) =>
+  string<T>()
+    .oneOf(Object.keys(choices) as T[])
+    .meta({ label, choices });
+
+const finite = () =>
+  number()
+    .required()
+    .test('finite', 'a number must be finite', (x) => Number.isFinite(x));
+
+/** A place in the world: three numbers, metres. */
+export const placeOf = (label: string) => array(finite()).length(3).meta({ label });
+
+/** A rotation in the world: a quaternion x y z w. */
+export const turnOf = (label: string) =>
+  array(finite())
+    .length(4)
+    .test('turn', 'a rotation must not be 0', (q) => !q || Math.hypot(...q) > 1e-9)
+    .meta({ label });

@@ -1,0 +1,74 @@
+import type { Character } from '../character/model';
+import { type Check, completeFinding } from '../contracts/check';
+import { type Finding, GRAVITIES, theCharacter } from '../contracts/finding';
+import { type Aspect, changedAspects } from '../contracts/aspect';
+import type { Brief } from './brief';
+import { CHECKS } from './registry';
+
+export interface AuditOptions {
+  readonly checks?: readonly Check<Brief>[];
+  /** Called after every check with what it found. */
+  onCheck?(check: Check<Brief>, findings: readonly Finding[], done: number, of: number): void;
+  readonly cancelled?: () => boolean;
+  /** The audit of an earlier state under the same brief: a check whose parts did not change keeps its answer. */
+  readonly earlier?: { readonly character: Character; readonly findings: readonly Finding[] };
+}
+
+/**
+ * Runs every check. A check that throws becomes a finding about itself. Findings come sorted: rooms in the order of the
+ * work, then by gravity, then in the order in which they were found.
+ */
+export function audit(character: Character, brief: Brief, options: AuditOptions = {}): Finding[] {
+  const checks = options.checks ?? CHECKS;
+  const { earlier } = options;
+  const changed = earlier ? changedAspects(earlier.character, character) : null;
+  const all: Finding[] = [];
+  checks.forEach((check, i) => {
+    if (options.cancelled?.()) return;
+    const isKept = earlier && changed && isUntouched(check, changed);
+    const found = isKept
+      ? earlier.findings.filter((f) => f.check === check.id)
+      : countNamesakes(runCheck(check, character, brief));
+    all.push(...found);
+    options.onCheck?.(check, found, i + 1, checks.length);
+  });
+  const rooms = [...new Set(checks.map((c) => c.room))];
+  const rank = (f: Finding) => rooms.indexOf(f.room) * 10 + GRAVITIES.indexOf(f.gravity);
+  return all
+    .map((f, i) => [f, i] as const)
+    .sort((a, b) => rank(a[0]) - rank(b[0]) || a[1] - b[1])
+    .map(([f]) => f);
+}
+
+/** True where nothing that a check reads is among the parts that changed. */
+export const isUntouched = (check: Pick<Check<Brief>, 'reads'>, changed: ReadonlySet<Aspect>): boolean =>
+  !check.reads.some((aspect) => changed.has(aspect));
+
+/** Findings of one check on several things of one name are counted, so that each has a key of its own. */
+function countNamesakes(findings: readonly Finding[]): Finding[] {
+  const seen = new Map<string, number>();
+  return findings.map((f) => {
+    const n = (seen.get(f.key) ?? 0) + 1;
+    seen.set(f.key, n);
+    return n === 1 ? f : { ...f, key: `${f.key}/${n}` };
+  });
+}
+
+/** Runs one check; one that throws becomes a finding about itself. */
+export function runCheck(check: Check<Brief>, character: Character, brief: Brief): Finding[] {
+  try {
+    return check.run(character, brief);
+  } catch (error) {
+    return [
+      completeFinding(check, {
+        gravity: 'worth',
+        subject: theCharacter(character),
+        message: `The check “${check.title}” broke off and has no answer: ${error instanceof Error ? error.message : String(error)}`,
+        measured: 'broke off',
+        expected: 'an answer',
+        count: 1,
+        mark: 'broke-off',
+      }),
+    ];
+  }
+}

@@ -1,0 +1,67 @@
+import { object } from 'yup';
+import { placeOf, refTo, turnOf } from '../../../contracts/params';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { inUnit } from '../../../contracts/units';
+import { branchOf, restWorld } from '../../../character/hierarchy';
+import { replaced } from '../../../character/model';
+import { rebasedChannel, withLocal } from '../../../character/rehang';
+import { composed, decompose, inverseOr, normalised4, times } from '../../../geometry/matrix';
+
+/** A prop, or a mesh that hangs loose, at another place and turned; its size and what it hangs on stay. World space. */
+export const placePart = defineRemedy({
+  id: 'place-part',
+  room: 'placement',
+  title: 'Place a part',
+  does: 'The part and what hangs below it go to another place and turn; its size, and what it hangs on, stay as they are.',
+  params: object({
+    node: refTo('node', 'Part'),
+    place: placeOf('Place').required(),
+    turn: turnOf('Turn').required(),
+  }),
+  rows(character, { node }, { unit }) {
+    const { translation, rotation } = decompose(restWorld(character.nodes), node * 16);
+    const name = character.nodes[node].name || `node ${node}`;
+    return [
+      ...['x', 'y', 'z'].map((axis, k) => ({
+        label: `${name}, ${axis}`,
+        value: inUnit(translation[k], unit),
+        unit,
+      })),
+      {
+        label: `${name}, turned by`,
+        value: (2 * Math.acos(Math.min(1, Math.abs(rotation[3]))) * 180) / Math.PI,
+        unit: '°',
+      },
+    ];
+  },
+  apply(character, { node, place, turn }) {
+    const n = character.nodes[node];
+    if (!n) throw new RemedyError('The part is not there any more; choose another.');
+    if (n.kind === 'bone') throw new RemedyError(`“${n.name}” is a bone; move it as a joint.`);
+    if (n.skin >= 0)
+      throw new RemedyError(`“${n.name}” is bound to bones and goes where they go; place what hangs loose.`);
+    const world = restWorld(character.nodes);
+    const now = decompose(world, node * 16);
+    const wanted = composed(place, normalised4(turn), now.scale);
+    const local = n.parent < 0 ? wanted : times(inverseOr(world, n.parent * 16), wanted);
+    if (wanted.every((x, e) => Math.abs(x - world[node * 16 + e]) < 1e-9))
+      throw new NothingToDo(`“${n.name}” stands there already; there is nothing to move.`);
+    const placed = withLocal(n, local);
+    const clips = character.clips.map((clip) =>
+      clip.channels.some((ch) => ch.node === node)
+        ? {
+            ...clip,
+            channels: clip.channels.map((ch) => (ch.node === node ? rebasedChannel(ch, n, placed) : ch)),
+          }
+        : clip,
+    );
+    return { ...character, nodes: replaced(character.nodes, new Map([[node, placed]])), clips };
+  },
+  promises(character, { node }) {
+    const inside = branchOf(character.nodes, [node]);
+    const isCarried = (skin: number) => skin >= 0 && character.skins[skin].joints.some((j) => inside[j]);
+    return promise(['places', 'clips'], {
+      meant: character.nodes.flatMap((n, i) => (n.mesh >= 0 && (inside[i] || isCarried(n.skin)) ? [i] : [])),
+    });
+  },
+});

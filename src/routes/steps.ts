@@ -1,0 +1,57 @@
+/** What makes a new revision of a character. */
+import { mixed, number, object, string } from 'yup';
+import type { Effects } from '../core/contracts/effects';
+import type { Counts } from '../core/contracts/finding';
+import type { CrosswalkFile } from '../core/rooms/crosswalk/file';
+import { defineRoute, uuid } from './route';
+
+const stepAnswer = object({
+  revision: object({ id: uuid(), number: number().required() }).required(),
+  effects: mixed<Effects>().required(),
+  counts: mixed<Counts>().required(),
+  /** What could not be kept or done, in sentences. */
+  notes: mixed<string[]>().default([]),
+});
+
+/** Applies a remedy to the revision `base`. 409 where the head has moved. */
+export const applyRemedyStep = defineRoute({
+  method: 'POST',
+  path: '/api/characters/:id/steps/remedy',
+  request: object({
+    id: uuid(),
+    base: uuid(),
+    remedy: string().required(),
+    params: mixed<Record<string, unknown>>(
+      (x): x is Record<string, unknown> => !!x && typeof x === 'object',
+    ).default({}),
+    label: string().max(200),
+  }),
+  answer: stepAnswer,
+});
+
+/** Moves the weights of the revision `base` onto another skeleton. 409 where the head has moved. */
+export const remapStep = defineRoute({
+  method: 'POST',
+  path: '/api/characters/:id/steps/remap',
+  request: object({
+    id: uuid(),
+    base: uuid(),
+    label: string().max(200),
+    limit: number().integer().min(1).max(64).required(),
+    target: object({
+      id: string(),
+      revision: string().uuid(),
+      title: string().required(),
+    }).required(),
+    crosswalk: mixed<CrosswalkFile>().required(),
+  }),
+  answer: stepAnswer,
+});
+
+/** Keeps what the hand did to the revision `base` as one step. The body is a bundle of patches; 409 where the head has moved. */
+export const editStep = defineRoute({
+  method: 'POST',
+  path: '/api/characters/:id/steps/edit',
+  request: object({ id: uuid(), base: uuid() }),
+  answer: stepAnswer,
+});

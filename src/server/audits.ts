@@ -1,0 +1,70 @@
+/** Audits that were made: findings of a revision under a brief, by the checks of this house. */
+import { type Kysely, type Transaction, sql } from 'kysely';
+import type { Audited, EarlierAudit } from '../worker/task';
+import { type Db, getBlob, putBlob } from './blobs';
+import type { Database } from './database';
+import { houseStamp } from './house';
+
+/** The findings of a revision under a brief as a bundle; null where these checks have not been asked. */
+export async function findingsOf(db: Db, revisionId: string, brief: string): Promise<Uint8Array | null> {
+  const row = await db
+    .selectFrom('audits')
+    .select('findings')
+    .where('revision_id', '=', revisionId)
+    .where('brief', '=', brief)
+    .where('house', '=', houseStamp())
+    .executeTakeFirst();
+  return row ? getBlob(db, row.findings) : null;
+}
+
+/** The same for a step that begins from that revision: checks that it does not concern keep their answers. */
+export async function earlierAudit(
+  db: Db,
+  revisionId: string,
+  brief: string,
+): Promise<EarlierAudit | undefined> {
+  const findings = await findingsOf(db, revisionId, brief);
+  return findings ? { brief, findings } : undefined;
+}
+
+/** Keeps an audit within a transaction of the caller's; one that was there under the brief is replaced. */
+export async function insertAudit(
+  trx: Transaction<Database>,
+  revisionId: string,
+  brief: string,
+  { findings, counts }: Audited,
+): Promise<void> {
+  const made = {
+    findings: await putBlob(trx, findings),
+    counts: JSON.stringify(counts),
+    house: houseStamp(),
+  };
+  await trx
+    .insertInto('audits')
+    .values({ revision_id: revisionId, brief, ...made })
+    .onConflict((c) => c.columns(['revision_id', 'brief']).doUpdateSet(made))
+    .execute();
+}
+
+export async function saveAudit(
+  db: Kysely<Database>,
+  revisionId: string,
+  brief: string,
+  audited: Audited,
+): Promise<void> {
+  await db.transaction().execute((trx) => insertAudit(trx, revisionId, brief, audited));
+}
+
+/** Gives a revision the audits of another that holds the same. */
+export async function copyAudits(trx: Transaction<Database>, from: string, to: string): Promise<void> {
+  await trx
+    .insertInto('audits')
+    .columns(['revision_id', 'brief', 'findings', 'counts', 'house'])
+    .expression((e) =>
+      e
+        .selectFrom('audits')
+        .select([sql.lit(to).as('revision_id'), 'brief', 'findings', 'counts', 'house'])
+        .where('revision_id', '=', from),
+    )
+    .execute();
+}

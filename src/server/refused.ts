@@ -1,0 +1,10 @@
+/** A failure to show to a person: one sentence, and the status that goes with it. */
+export class Refused extends Error {
+  constructor(
+    message: string,
+    readonly status = 422,
+    readonly body: Record<string, unknown> = {},
+  ) {
+    super(message);
+  }
+}

@@ -1,0 +1,223 @@
+/** Revisions: written once, never changed, found by their ids. */
+import { type Kysely, type Transaction, sql } from 'kysely';
+import type { StoredCharacter } from '../core/character/stored';
+import { type Effects } from '../core/contracts/effects';
+import type { Step } from '../core/contracts/step';
+import type { Audited, Wire } from '../worker/task';
+import { keepArrays, sharedArrays } from './arrays';
+import { insertAudit } from './audits';
+import { type Db, getBlob, putBlob } from './blobs';
+import type { Database } from './database';
+import { Refused } from './refused';
+
+export interface NewRevision {
+  readonly stored: StoredCharacter;
+  readonly bytes: ReadonlyMap<string, Uint8Array>;
+  readonly picture: Uint8Array;
+  readonly label: string;
+  readonly step: Step;
+  readonly effects: Effects;
+  /** Files that are kept with it, by their sha-256. */
+  readonly kept?: ReadonlyMap<string, Uint8Array>;
+  /** The audit that was made along with it, and under which brief. */
+  readonly audited?: Audited;
+  readonly brief?: string;
+}
+
+/** Writes a revision with all that it needs, and makes it the head. Within a transaction of the caller's. */
+export async function insertRevision(
+  trx: Transaction<Database>,
+  characterId: string,
+  parent: string | null,
+  made: NewRevision,
+): Promise<{ id: string; number: number }> {
+  const kept = made.kept ?? new Map<string, Uint8Array>();
+  for (const bytes of kept.values()) await putBlob(trx, bytes);
+  const needed = new Set(made.stored.arrays);
+  for (const [hash, bytes] of made.bytes)
+    if (needed.has(hash))
+      await trx
+        .insertInto('blobs')
+        .values({
+          hash,
+          bytes: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength),
+          size: bytes.length,
+        })
+        .onConflict((c) => c.column('hash').doNothing())
+        .execute();
+  const manifest = await putBlob(trx, new TextEncoder().encode(JSON.stringify(made.stored)));
+  const picture = await putBlob(trx, made.picture);
+  const last = await trx
+    .selectFrom('revisions')
+    .select((e) => e.fn.max('number').as('n'))
+    .where('character_id', '=', characterId)
+    .executeTakeFirst();
+  const number = Number(last?.n ?? 0) + 1;
+  const row = await trx
+    .insertInto('revisions')
+    .values({
+      character_id: characterId,
+      number,
+      parent,
+      label: made.label,
+      step: JSON.stringify(made.step),
+      manifest,
+      picture,
+      effects: JSON.stringify(made.effects),
+    })
+    .returning('id')
+    .executeTakeFirstOrThrow();
+  const held = [...new Set([...needed, ...kept.keys()])];
+  if (held.length > 0)
+    await trx
+      .insertInto('revision_blobs')
+      .values(held.map((hash) => ({ revision_id: row.id, hash })))
+      .execute();
+  if (made.audited && made.brief) await insertAudit(trx, row.id, made.brief, made.audited);
+  await trx
+    .updateTable('characters')
+    .set({ head: row.id, updated_at: sql`now()` as never })
+    .where('id', '=', characterId)
+    .execute();
+  keepArrays(made.bytes);
+  return { id: row.id, number };
+}
+
+/** The revision's number and label, for a message or a copy. */
+export async function revisionById(db: Db, id: string) {
+  const row = await db
+    .selectFrom('revisions as r')
+    .innerJoin('characters as c', 'c.id', 'r.character_id')
+    .select(['r.id', 'r.character_id as characterId', 'r.number', 'r.label', 'r.step', 'c.name', 'c.brief'])
+    .where('r.id', '=', id)
+    .executeTakeFirst();
+  if (!row) throw new Refused('This revision is not in the house any more; reload the page.', 404);
+  return row;
+}
+
+/** Puts a new delivery beside the line that is there: a revision without a parent, which becomes the head. */
+export async function addDelivery(
+  db: Kysely<Database>,
+  characterId: string,
+  base: string,
+  made: NewRevision,
+): Promise<{ id: string; number: number }> {
+  return db.transaction().execute(async (trx) => {
+    await guardHead(trx, characterId, base);
+    return insertRevision(trx, characterId, null, made);
+  });
+}
+
+/**
+ * A new revision on top of `base`. If the head has moved meanwhile nothing is written, and the answer is 409 with both
+ * revisions named. The character's row is locked for the length of the transaction.
+ */
+export async function addRevision(
+  db: Kysely<Database>,
+  characterId: string,
+  base: string,
+  made: NewRevision,
+): Promise<{ id: string; number: number }> {
+  return db.transaction().execute(async (trx) => {
+    await guardHead(trx, characterId, base);
+    return insertRevision(trx, characterId, base, made);
+  });
+}
+
+/** Undo, redo, go back: the head becomes another revision of the same character. */
+export async function moveHead(
+  db: Kysely<Database>,
+  characterId: string,
+  base: string,
+  to: string,
+): Promise<void> {
+  await db.transaction().execute(async (trx) => {
+    await guardHead(trx, characterId, base);
+    const target = await trx
+      .selectFrom('revisions')
+      .select('id')
+      .where('id', '=', to)
+      .where('character_id', '=', characterId)
+      .executeTakeFirst();
+    if (!target) throw new Refused('That revision does not belong to this character; reload the page.', 404);
+    await trx
+      .updateTable('characters')
+      .set({ head: to, updated_at: sql`now()` as never })
+      .where('id', '=', characterId)
+      .execute();
+  });
+}
+
+/** Throws 409 with both revisions named when the head is no longer `base`; takes the row's lock. */
+export async function guardHead(
+  trx: Transaction<Database>,
+  characterId: string,
+  base: string,
+): Promise<void> {
+  const row = await trx
+    .selectFrom('characters')
+    .select('head')
+    .where('id', '=', characterId)
+    .forUpdate()
+    .executeTakeFirst();
+  if (!row) throw new Refused('This character is not in the house any more; go back to the shelf.', 404);
+  if (row.head !== base)
+    throw stale(await numberOf(trx, base), await numberOf(trx, row.head), base, row.head);
+}
+
+async function numberOf(db: Db, id: string | null): Promise<number | null> {
+  const row = id
+    ? await db.selectFrom('revisions').select('number').where('id', '=', id).executeTakeFirst()
+    : undefined;
+  return row?.number ?? null;
+}
+
+export function stale(
+  base: number | null,
+  head: number | null,
+  baseId: string,
+  headId: string | null,
+): Refused {
+  return new Refused(
+    `This step was made on revision ${base ?? '?'}, and revision ${head ?? '?'} has come since; look at that one and do the step again. Nothing was lost.`,
+    409,
+    { base: { id: baseId, number: base }, head: { id: headId, number: head } },
+  );
+}
+
+/** The manifest of a revision as it is stored. Throws 404 where it is not there. */
+export async function manifestOf(
+  db: Db,
+  revisionId: string,
+): Promise<{ bytes: Uint8Array; address: string }> {
+  const row = await db
+    .selectFrom('revisions')
+    .select('manifest')
+    .where('id', '=', revisionId)
+    .executeTakeFirst();
+  const bytes = row ? await getBlob(db, row.manifest) : null;
+  if (!row || !bytes) throw new Refused('This revision is not in the house any more; reload the page.', 404);
+  return { bytes, address: row.manifest };
+}
+
+/** Everything a thread needs to open a revision. Throws 404 where it is not there. */
+export async function wireOf(db: Db, revisionId: string): Promise<Wire> {
+  const { bytes, address } = await manifestOf(db, revisionId);
+  const stored = JSON.parse(new TextDecoder().decode(bytes)) as StoredCharacter;
+  return { address, stored, bytes: await sharedArrays(db, stored.arrays) };
+}
+
+/** Changes the words on a revision; what it holds never changes. */
+export async function writeOnRevision(
+  db: Db,
+  id: string,
+  words: { label?: string; note?: string },
+): Promise<void> {
+  const { numUpdatedRows } = await db
+    .updateTable('revisions')
+    .set(words)
+    .where('id', '=', id)
+    .executeTakeFirst();
+  if (Number(numUpdatedRows) === 0)
+    throw new Refused('This revision is not in the house any more; reload the page.', 404);
+}

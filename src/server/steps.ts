@@ -1,0 +1,159 @@
+/** Steps: what makes a new revision out of one that is there. Used by routes, and by doing a line again on a new delivery. */
+import type { Kysely } from 'kysely';
+import { type Effects } from '../core/contracts/effects';
+import type { Counts } from '../core/contracts/finding';
+import type { Params } from '../core/contracts/remedy';
+import type { NamedParams, Step, StepFile } from '../core/contracts/step';
+import type { ReadOptions } from '../core/formats';
+import type { InputFile } from '../core/formats/errors';
+import { remedyById } from '../core/house/registry';
+import type { CharacterRecord } from '../routes/characters';
+import type { Made } from '../worker/task';
+import { earlierAudit } from './audits';
+import { hashOf } from './blobs';
+import type { Database } from './database';
+import { type RunOptions, runTask } from './pool';
+import { Refused } from './refused';
+import { type NewRevision, addRevision, stale, wireOf } from './revisions';
+
+export interface StepDone {
+  readonly revision: { readonly id: string; readonly number: number };
+  readonly effects: Effects;
+  readonly counts: Counts;
+  readonly notes: string[];
+  readonly name: string;
+  /** What could not be done again, in words; empty for a step that is done for the first time. */
+  readonly misfits: readonly string[];
+}
+
+/** Throws 409, with both revisions named, where a step was made on a revision that is no longer the head. */
+export function guardFresh(character: CharacterRecord, base: string): void {
+  if (base === character.head) return;
+  const numberOf = (id: string) => character.revisions.find((r) => r.id === id)?.number ?? null;
+  throw stale(numberOf(base), numberOf(character.head), base, character.head);
+}
+
+async function keep(
+  db: Kysely<Database>,
+  character: CharacterRecord,
+  base: string,
+  made: Made,
+  more: Pick<NewRevision, 'label' | 'step'> & { kept?: NewRevision['kept'] },
+  misfits: readonly string[] = [],
+): Promise<StepDone> {
+  const revision = await addRevision(db, character.id, base, { ...made, ...more, brief: character.brief });
+  if (!made.audited) throw new Error('A step came back without its audit.');
+  const { effects, audited, notes, name } = made;
+  return { revision, effects, counts: audited.counts, notes: [...notes], name, misfits };
+}
+
+export interface RemedyStep {
+  readonly remedy: string;
+  readonly params: Params;
+  readonly label?: string;
+  /** Given where a recorded step is done again: what its indices stood for. */
+  readonly names?: NamedParams;
+}
+
+/** Applies a remedy on top of `base`. Throws {@link Refused}. */
+export async function applyRemedy(
+  db: Kysely<Database>,
+  character: CharacterRecord,
+  base: string,
+  { remedy: id, params, label, names }: RemedyStep,
+  options: RunOptions = {},
+): Promise<StepDone> {
+  const remedy = remedyById(id);
+  if (!remedy) throw new Refused(`There is no remedy “${id}”.`, 400);
+  const wire = await wireOf(db, base);
+  const earlier = await earlierAudit(db, base, character.brief);
+  const made = await runTask(
+    'remedy',
+    { wire, brief: character.brief, remedy: id, params, names, earlier },
+    options,
+  );
+  const step: Step = { kind: 'remedy', remedy: id, params: made.params, names: made.names };
+  const title = (remedy.says?.(made.params) ?? remedy).title.toLowerCase();
+  return keep(db, character, base, made, { label: label || title, step });
+}
+
+export interface EditStep {
+  /** A bundle of patches. */
+  readonly patches: Uint8Array;
+  readonly label?: string;
+  readonly names?: readonly NamedParams[];
+}
+
+/** Keeps what the hand did on top of `base` as one step. Throws {@link Refused}. */
+export async function applyEdit(
+  db: Kysely<Database>,
+  character: CharacterRecord,
+  base: string,
+  { patches, label, names }: EditStep,
+  options: RunOptions = {},
+): Promise<StepDone> {
+  const wire = await wireOf(db, base);
+  const earlier = await earlierAudit(db, base, character.brief);
+  const made = await runTask('edit', { wire, brief: character.brief, patches, names, earlier }, options);
+  const patch = hashOf(made.patch);
+  const step: Step = { kind: 'edit', title: made.title, patch, names: [...made.names] };
+  const kept = new Map([[patch, made.patch]]);
+  return keep(db, character, base, made, { label: label || made.title, step, kept }, made.misfits);
+}
+
+export interface RemapStep {
+  readonly target: { readonly id?: string; readonly revision?: string; readonly title: string };
+  readonly crosswalk: unknown;
+  readonly limit: number;
+  readonly label?: string;
+}
+
+/** Moves the weights onto another skeleton on top of `base`. Throws {@link Refused}. */
+export async function remapCharacter(
+  db: Kysely<Database>,
+  character: CharacterRecord,
+  base: string,
+  { target, crosswalk, limit, label }: RemapStep,
+  options: RunOptions = {},
+): Promise<StepDone> {
+  const name = target.revision ?? target.id;
+  if (!name) throw new Refused('The step names no skeleton to map to.', 400);
+  const made = await runTask(
+    'remap',
+    {
+      wire: await wireOf(db, base),
+      brief: character.brief,
+      target: target.revision ? { wire: await wireOf(db, target.revision) } : { id: name },
+      crosswalk,
+      limit,
+    },
+    options,
+  );
+  const proof = made.effects.kind === 'remapped' ? made.effects.deviation : undefined;
+  const step: Step = { kind: 'remap', target: name, limit, crosswalk, notes: [...made.notes], proof };
+  return keep(db, character, base, made, { label: label || `moved to ${target.title}`, step });
+}
+
+export interface AddStep {
+  readonly files: InputFile[];
+  readonly listed: StepFile[];
+  readonly read: ReadOptions;
+  /** The unit that the files were read in, in words. */
+  readonly unit: string;
+  readonly label?: string;
+}
+
+/** Adds files on top of `base`; they are kept with the step, so that it can be done again. Throws {@link Refused}. */
+export async function addFiles(
+  db: Kysely<Database>,
+  character: CharacterRecord,
+  base: string,
+  { files, listed, read, unit, label }: AddStep,
+  options: RunOptions = {},
+): Promise<StepDone> {
+  const wire = await wireOf(db, base);
+  const made = await runTask('add', { wire, files, options: read, brief: character.brief }, options);
+  const step: Step = { kind: 'add', files: listed, notes: [...made.notes], unit, read };
+  const kept = new Map(listed.map((f, i) => [f.sha256, files[i].bytes]));
+  return keep(db, character, base, made, { label: label || `added ${made.name}`, step, kept });
+}

@@ -1,0 +1,156 @@
+/** What a task of a worker thread is, and what tasks share. */
+import { createHash } from 'node:crypto';
+import type { MessagePort } from 'node:worker_threads';
+import { encode } from 'fast-png';
+import { LRUCache } from 'lru-cache';
+import { pack, unpack } from '../core/character/bundle';
+import { brokenInvariants } from '../core/character/invariants';
+import type { Character } from '../core/character/model';
+import { type StoredCharacter, fromStored, toStored } from '../core/character/stored';
+import type { Check } from '../core/contracts/check';
+import { type Effects, NO_EFFECTS } from '../core/contracts/effects';
+import { type Counts, type Finding, countGravity } from '../core/contracts/finding';
+import { RemedyError } from '../core/contracts/remedy';
+import { DEFAULT_LIMITS, ReadError } from '../core/formats/errors';
+import { audit } from '../core/house/audit';
+import type { Brief } from '../core/house/brief';
+import { briefById } from '../core/house/briefs';
+import { portrait } from '../core/rooms/docket/portrait';
+
+/** A revision as it goes to a thread: its manifest, under an address of its own, and its arrays in memory that threads share. */
+export interface Wire {
+  readonly address: string;
+  readonly stored: StoredCharacter;
+  readonly bytes: ReadonlyMap<string, Uint8Array>;
+}
+
+/** An audit that was made of the revision a step begins from: findings as a bundle. */
+export interface EarlierAudit {
+  readonly brief: string;
+  readonly findings: Uint8Array;
+}
+
+export interface Audited {
+  /** A bundle of Finding[]. */
+  readonly findings: Uint8Array;
+  readonly counts: Counts;
+}
+
+/** A new revision: what is to be stored of it. */
+export interface Made {
+  readonly stored: StoredCharacter;
+  /** Arrays that the revision it came from did not have, by their addresses. */
+  readonly bytes: ReadonlyMap<string, Uint8Array>;
+  readonly picture: Uint8Array;
+  readonly name: string;
+  readonly effects: Effects;
+  /** What could not be kept, in sentences. */
+  readonly notes: readonly string[];
+  /** The audit of what was made, where a brief was given. */
+  readonly audited?: Audited;
+}
+
+export interface Progress {
+  readonly stage: string;
+  readonly share: number;
+}
+
+/** Where a task tells how far it is. */
+export type Tell = (progress: Progress) => void;
+
+export const tellTo =
+  (port: MessagePort | undefined): Tell =>
+  (progress) =>
+    port?.postMessage(progress);
+
+/** The bounds for what is read, from the environment. */
+export const LIMITS = {
+  ...DEFAULT_LIMITS,
+  bytes: Number(process.env.BOUGH_UPLOAD_BYTES ?? DEFAULT_LIMITS.bytes),
+  vertices: Number(process.env.BOUGH_VERTICES ?? DEFAULT_LIMITS.vertices),
+};
+
+/** Characters that this thread had open last, by their addresses: what was computed on them is still known. */
+const opened = new LRUCache<string, Character>({ maxSize: 1 << 28 });
+
+export function openWire(wire: Wire): Character {
+  const known = opened.get(wire.address);
+  if (known) return known;
+  const character = fromStored(wire.stored, (hash) => wire.bytes.get(hash));
+  opened.set(wire.address, character, { size: sizeOf(wire.bytes) });
+  return character;
+}
+
+function sizeOf(bytes: ReadonlyMap<string, Uint8Array>): number {
+  let size = 1;
+  for (const b of bytes.values()) size += b.byteLength;
+  return size;
+}
+
+/** The address of a manifest: two revisions of one address are one and the same character. */
+export const addressOf = (stored: StoredCharacter): string =>
+  createHash('sha256').update(JSON.stringify(stored)).digest('hex');
+
+/** A new character as a revision. Throws where it would not be sound; nothing is saved then. */
+export function makeRevision(
+  character: Character,
+  {
+    effects = NO_EFFECTS,
+    notes = [],
+    from,
+  }: { effects?: Effects; notes?: readonly string[]; from?: Wire } = {},
+): Made {
+  const broken = brokenInvariants(character);
+  if (broken.length > 0)
+    throw new ReadError(
+      character.name,
+      `the result would not be sound: ${broken[0]}`,
+      'Nothing was saved; please report this.',
+    );
+  const { stored, bytes } = toStored(character, sha256);
+  opened.set(addressOf(stored), character, { size: sizeOf(bytes) });
+  const fresh = new Map([...bytes].filter(([hash]) => !from?.bytes.has(hash)));
+  return { stored, bytes: fresh, picture: pictureOf(character), name: character.name, effects, notes };
+}
+
+const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
+
+function pictureOf(character: Character): Uint8Array {
+  const { width, height, pixels } = portrait(character, 360, 440);
+  return encode({ width, height, data: pixels, channels: 4 });
+}
+
+/** Audits a character; told check by check. Checks whose aspects did not change since an earlier audit keep their answers. */
+export function auditCharacter(
+  character: Character,
+  brief: Brief,
+  options: {
+    tell?: Tell;
+    from?: number;
+    to?: number;
+    earlier?: { character: Character; findings: Finding[] };
+  } = {},
+): Audited {
+  const { tell, from = 0, to = 1, earlier } = options;
+  const onCheck = (check: Check<Brief>, _found: readonly Finding[], done: number, of: number) =>
+    tell?.({
+      stage: `auditing: ${check.title.toLowerCase()}`,
+      share: from + (to - from) * (done / of),
+    });
+  const findings = audit(character, brief, { onCheck, earlier });
+  return { findings: new Uint8Array(pack(findings)), counts: countGravity(findings) };
+}
+
+/** The findings that an earlier audit of a character holds, where it was made under the same brief. */
+export function earlierOf(character: Character, brief: Brief, earlier: EarlierAudit | undefined) {
+  if (earlier?.brief !== brief.id) return undefined;
+  return { character, findings: unpack(earlier.findings.slice().buffer) as Finding[] };
+}
+
+/** What a request named that the house does not have becomes one sentence. */
+export function need<T>(x: T | undefined, what: string): T {
+  if (x === undefined) throw new RemedyError(`There is no such thing as ${what}; reload the page.`);
+  return x;
+}
+
+export const needBrief = (id: string): Brief => need(briefById(id), `the brief “${id}”`);

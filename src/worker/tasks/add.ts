@@ -1,0 +1,37 @@
+import { joined } from '../../core/character/join';
+import { ASPECTS } from '../../core/contracts/aspect';
+import { promise } from '../../core/contracts/remedy';
+import { type ReadOptions, readCharacter } from '../../core/formats';
+import type { InputFile } from '../../core/formats/errors';
+import { effectsOf } from '../../core/house/effects';
+import {
+  LIMITS,
+  type Made,
+  type Tell,
+  type Wire,
+  auditCharacter,
+  makeRevision,
+  needBrief,
+  openWire,
+} from '../task';
+
+export interface AddInput {
+  readonly wire: Wire;
+  readonly files: InputFile[];
+  readonly options?: ReadOptions;
+  readonly brief: string;
+}
+
+/** Adds what files hold to a character. What was there must not move. */
+export function addFiles({ wire, files, options, brief }: AddInput, tell: Tell): Made {
+  const before = openWire(wire);
+  tell({ stage: 'reading', share: 0.15 });
+  const addition = readCharacter(files, LIMITS, options);
+  tell({ stage: 'joining', share: 0.5 });
+  const after = joined(before, addition);
+  const audited = auditCharacter(after, needBrief(brief), { tell, from: 0.55, to: 0.8 });
+  tell({ stage: 'drawing its picture', share: 0.8 });
+  const effects = effectsOf(before, after, promise(ASPECTS));
+  const notes = after.notes.filter((n) => !before.notes.includes(n));
+  return { ...makeRevision(after, { effects, notes, from: wire }), name: addition.name, audited };
+}

@@ -1,0 +1,57 @@
+import type { Character } from '../../core/character/model';
+import { type Params, RemedyError } from '../../core/contracts/remedy';
+import type { NamedParams } from '../../core/contracts/step';
+import { effectsOf } from '../../core/house/effects';
+import { remedyById } from '../../core/house/registry';
+import { nameParams, refitParams } from '../../core/house/rerun';
+import {
+  type EarlierAudit,
+  type Made,
+  type Wire,
+  auditCharacter,
+  earlierOf,
+  makeRevision,
+  need,
+  needBrief,
+  openWire,
+} from '../task';
+
+export interface RemedyInput {
+  readonly wire: Wire;
+  readonly brief: string;
+  readonly remedy: string;
+  readonly params: Params;
+  /** Given where a recorded step is done again: what its indices stood for. */
+  readonly names?: NamedParams;
+  readonly earlier?: EarlierAudit;
+}
+
+export interface RemedyMade extends Made {
+  /** The parameters as they were checked, and as they count here. */
+  readonly params: Params;
+  /** What the indices among them stood for. */
+  readonly names: NamedParams;
+}
+
+/** Applies a remedy to a revision. Throws RemedyError with one sentence where it cannot be done. */
+export function applyRemedy(input: RemedyInput): RemedyMade {
+  const before = openWire(input.wire);
+  const remedy = need(remedyById(input.remedy), `the remedy “${input.remedy}”`);
+  const brief = needBrief(input.brief);
+  const params = remedy.params.validateSync(fittedParams(input, before), { stripUnknown: true }) as Params;
+  const promised = remedy.promises(before, params, brief);
+  const after = remedy.apply(before, params, brief);
+  return {
+    ...makeRevision(after, { effects: effectsOf(before, after, promised), from: input.wire }),
+    params,
+    names: nameParams(before, remedy, params),
+    audited: auditCharacter(after, brief, { earlier: earlierOf(before, brief, input.earlier) }),
+  };
+}
+
+function fittedParams({ remedy, params, names }: RemedyInput, character: Character): Params {
+  if (!names) return params;
+  const fit = refitParams(character, need(remedyById(remedy), `the remedy “${remedy}”`), params, names);
+  if ('missing' in fit) throw new RemedyError(fit.missing);
+  return fit.params;
+}

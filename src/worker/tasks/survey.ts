@@ -1,0 +1,38 @@
+import { bonesOf } from '../../core/character/hierarchy';
+import { boxOf, placedMeshes, skeletonBox } from '../../core/character/measure';
+import { readCharacter } from '../../core/formats';
+import type { InputFile } from '../../core/formats/errors';
+import { LIMITS } from '../task';
+
+/** What a set of files holds, before it is taken in: for the questions that they do not answer themselves. */
+export interface Surveyed {
+  readonly name: string;
+  readonly format: string;
+  readonly unitMetres: number;
+  readonly upAxis: 'x' | 'y' | 'z';
+  readonly stated: { readonly unit: boolean; readonly upAxis: boolean };
+  /** Extent along the axes as read, metres. */
+  readonly size: readonly [number, number, number];
+  readonly bones: number;
+  readonly vertices: number;
+  readonly clips: number;
+}
+
+export function surveyFiles({ files }: { readonly files: InputFile[] }): Surveyed {
+  const c = readCharacter(files, LIMITS);
+  const box = boxOf(placedMeshes(c).map((p) => p.points)) ?? skeletonBox(c);
+  const extent = (k: number) => (box ? box.max[k] - box.min[k] : 0);
+  const sources = [c.source, ...(c.added ?? [])];
+  const loose = sources.find((s) => s.stated && (!s.stated.unit || !s.stated.upAxis)) ?? c.source;
+  return {
+    name: c.name,
+    format: loose.format,
+    unitMetres: loose.unitMetres,
+    upAxis: loose.upAxis ?? 'y',
+    stated: loose.stated ?? { unit: true, upAxis: true },
+    size: [extent(0), extent(1), extent(2)],
+    bones: bonesOf(c).length,
+    vertices: c.meshes.reduce((n, m) => n + m.vertexCount, 0),
+    clips: c.clips.length,
+  };
+}

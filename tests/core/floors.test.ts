@@ -1,0 +1,61 @@
+/** The floors of the house: folders import from floors below them only, and never in a circle. */
+import { readFileSync, readdirSync } from 'node:fs';
+import path from 'node:path';
+
+const src = path.resolve('src');
+
+const filesIn = (folder: string): string[] =>
+  readdirSync(folder, { withFileTypes: true }).flatMap((e) => {
+    const full = path.join(folder, e.name);
+    if (e.isDirectory()) return filesIn(full);
+    return /\.tsx?$/.test(e.name) && !e.name.endsWith('.as.ts') ? [full] : [];
+  });
+
+/** The folder that a file counts to: a floor of the core, a room of it, or a folder of the house. */
+function folderOf(file: string): string {
+  const parts = path.relative(src, file).split(path.sep);
+  if (parts[0] === 'core') return parts.slice(0, parts[1] === 'rooms' ? 3 : 2).join('/');
+  if (parts[0] === 'ui') return parts.slice(0, 2).join('/');
+  return parts.length > 1 ? parts[0] : 'proxy';
+}
+
+function importsOf(file: string): string[] {
+  const text = readFileSync(file, 'utf8');
+  return [...text.matchAll(/(?:from|import\()\s*'((?:\.|@\/)[^']*)'/g)].map((m) =>
+    m[1].startsWith('@/') ? path.join(src, m[1].slice(2)) : path.resolve(path.dirname(file), m[1]),
+  );
+}
+
+const edges = new Map<string, Set<string>>();
+for (const file of filesIn(src)) {
+  const from = folderOf(file);
+  const to = edges.get(from) ?? new Set<string>();
+  edges.set(from, to);
+  for (const target of importsOf(file)) if (folderOf(target) !== from) to.add(folderOf(target));
+}
+
+const FLOORS = ['geometry', 'character', 'motion', ['anatomy', 'formats'], 'contracts', 'rooms', 'house'];
+const floorOf = (folder: string) =>
+  FLOORS.findIndex((floor) => [floor].flat().includes(folder.split('/')[1]));
+
+it('every folder of the core imports from floors below it only', () => {
+  const core = [...edges].filter(([from]) => from.startsWith('core/'));
+  expect(core.length).toBeGreaterThan(10);
+  const wrong = core.flatMap(([from, to]) =>
+    [...to].filter((t) => !t.startsWith('core/') || floorOf(t) >= floorOf(from)).map((t) => `${from} → ${t}`),
+  );
+  expect(wrong).toEqual([]);
+});
+
+it('no folder imports itself round a corner', () => {
+  const circles: string[] = [];
+  const walk = (at: string, way: readonly string[]): void => {
+    if (way.includes(at)) {
+      circles.push([...way.slice(way.indexOf(at)), at].join(' → '));
+      return;
+    }
+    for (const next of edges.get(at) ?? []) if (circles.length === 0) walk(next, [...way, at]);
+  };
+  for (const folder of edges.keys()) if (!folder.startsWith('ui/')) walk(folder, []);
+  expect(circles).toEqual([]);
+});
