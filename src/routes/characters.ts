@@ -51,6 +51,8 @@ export const characterRecord = object({
   head: string().required(),
   revisions: array(revision).required(),
   pins: array(pin).required(),
+  /** A step is at work on it. */
+  working: boolean().default(false),
 });
 
 export type ShelfEntry = InferType<typeof shelfEntry>;

@@ -9,6 +9,7 @@ import type { Db } from './blobs';
 import type { Database } from './database';
 import { Refused } from './refused';
 import { type NewRevision, insertRevision, revisionById } from './revisions';
+import { isWorking } from './working';
 
 /** Every character with its newest picture and counts, in the order in which they came. */
 export async function listCharacters(db: Db): Promise<ShelfEntry[]> {
@@ -68,6 +69,7 @@ export async function characterById(db: Db, id: string): Promise<CharacterRecord
   return {
     ...character,
     head: character.head ?? '',
+    working: isWorking(id),
     revisions: revisions.map(({ createdAt, ...r }) => ({ ...r, createdAt: createdAt.toISOString() })),
     pins: pins.map(({ ends, ...p }) => ({ ...p, ...ends })),
   };

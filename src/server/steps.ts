@@ -15,6 +15,7 @@ import type { Database } from './database';
 import { type RunOptions, runTask } from './pool';
 import { Refused } from './refused';
 import { type NewRevision, addRevision, stale, wireOf } from './revisions';
+import { whileWorking } from './working';
 
 export interface StepDone {
   readonly revision: { readonly id: string; readonly number: number };
@@ -56,25 +57,27 @@ export interface RemedyStep {
 }
 
 /** Applies a remedy on top of `base`. Throws {@link Refused}. */
-export async function applyRemedy(
+export function applyRemedy(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
   { remedy: id, params, label, names }: RemedyStep,
   options: RunOptions = {},
 ): Promise<StepDone> {
-  const remedy = remedyById(id);
-  if (!remedy) throw new Refused(`There is no remedy “${id}”.`, 400);
-  const wire = await wireOf(db, base);
-  const earlier = await earlierAudit(db, base, character.brief);
-  const made = await runTask(
-    'remedy',
-    { wire, brief: character.brief, remedy: id, params, names, earlier },
-    options,
-  );
-  const step: Step = { kind: 'remedy', remedy: id, params: made.params, names: made.names };
-  const title = (remedy.says?.(made.params) ?? remedy).title.toLowerCase();
-  return keep(db, character, base, made, { label: label || title, step });
+  return whileWorking(character.id, async () => {
+    const remedy = remedyById(id);
+    if (!remedy) throw new Refused(`There is no remedy “${id}”.`, 400);
+    const wire = await wireOf(db, base);
+    const earlier = await earlierAudit(db, base, character.brief);
+    const made = await runTask(
+      'remedy',
+      { wire, brief: character.brief, remedy: id, params, names, earlier },
+      options,
+    );
+    const step: Step = { kind: 'remedy', remedy: id, params: made.params, names: made.names };
+    const title = (remedy.says?.(made.params) ?? remedy).title.toLowerCase();
+    return keep(db, character, base, made, { label: label || title, step });
+  });
 }
 
 export interface EditStep {
@@ -85,20 +88,22 @@ export interface EditStep {
 }
 
 /** Keeps what the hand did on top of `base` as one step. Throws {@link Refused}. */
-export async function applyEdit(
+export function applyEdit(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
   { patches, label, names }: EditStep,
   options: RunOptions = {},
 ): Promise<StepDone> {
-  const wire = await wireOf(db, base);
-  const earlier = await earlierAudit(db, base, character.brief);
-  const made = await runTask('edit', { wire, brief: character.brief, patches, names, earlier }, options);
-  const patch = hashOf(made.patch);
-  const step: Step = { kind: 'edit', title: made.title, patch, names: [...made.names] };
-  const kept = new Map([[patch, made.patch]]);
-  return keep(db, character, base, made, { label: label || made.title, step, kept }, made.misfits);
+  return whileWorking(character.id, async () => {
+    const wire = await wireOf(db, base);
+    const earlier = await earlierAudit(db, base, character.brief);
+    const made = await runTask('edit', { wire, brief: character.brief, patches, names, earlier }, options);
+    const patch = hashOf(made.patch);
+    const step: Step = { kind: 'edit', title: made.title, patch, names: [...made.names] };
+    const kept = new Map([[patch, made.patch]]);
+    return keep(db, character, base, made, { label: label || made.title, step, kept }, made.misfits);
+  });
 }
 
 export interface RemapStep {
@@ -109,29 +114,31 @@ export interface RemapStep {
 }
 
 /** Moves the weights onto another skeleton on top of `base`. Throws {@link Refused}. */
-export async function remapCharacter(
+export function remapCharacter(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
   { target, crosswalk, limit, label }: RemapStep,
   options: RunOptions = {},
 ): Promise<StepDone> {
-  const name = target.revision ?? target.id;
-  if (!name) throw new Refused('The step names no skeleton to map to.', 400);
-  const made = await runTask(
-    'remap',
-    {
-      wire: await wireOf(db, base),
-      brief: character.brief,
-      target: target.revision ? { wire: await wireOf(db, target.revision) } : { id: name },
-      crosswalk,
-      limit,
-    },
-    options,
-  );
-  const proof = made.effects.kind === 'remapped' ? made.effects.deviation : undefined;
-  const step: Step = { kind: 'remap', target: name, limit, crosswalk, notes: [...made.notes], proof };
-  return keep(db, character, base, made, { label: label || `moved to ${target.title}`, step });
+  return whileWorking(character.id, async () => {
+    const name = target.revision ?? target.id;
+    if (!name) throw new Refused('The step names no skeleton to map to.', 400);
+    const made = await runTask(
+      'remap',
+      {
+        wire: await wireOf(db, base),
+        brief: character.brief,
+        target: target.revision ? { wire: await wireOf(db, target.revision) } : { id: name },
+        crosswalk,
+        limit,
+      },
+      options,
+    );
+    const proof = made.effects.kind === 'remapped' ? made.effects.deviation : undefined;
+    const step: Step = { kind: 'remap', target: name, limit, crosswalk, notes: [...made.notes], proof };
+    return keep(db, character, base, made, { label: label || `moved to ${target.title}`, step });
+  });
 }
 
 export interface AddStep {
@@ -144,16 +151,18 @@ export interface AddStep {
 }
 
 /** Adds files on top of `base`; they are kept with the step, so that it can be done again. Throws {@link Refused}. */
-export async function addFiles(
+export function addFiles(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
   { files, listed, read, unit, label }: AddStep,
   options: RunOptions = {},
 ): Promise<StepDone> {
-  const wire = await wireOf(db, base);
-  const made = await runTask('add', { wire, files, options: read, brief: character.brief }, options);
-  const step: Step = { kind: 'add', files: listed, notes: [...made.notes], unit, read };
-  const kept = new Map(listed.map((f, i) => [f.sha256, files[i].bytes]));
-  return keep(db, character, base, made, { label: label || `added ${made.name}`, step, kept });
+  return whileWorking(character.id, async () => {
+    const wire = await wireOf(db, base);
+    const made = await runTask('add', { wire, files, options: read, brief: character.brief }, options);
+    const step: Step = { kind: 'add', files: listed, notes: [...made.notes], unit, read };
+    const kept = new Map(listed.map((f, i) => [f.sha256, files[i].bytes]));
+    return keep(db, character, base, made, { label: label || `added ${made.name}`, step, kept });
+  });
 }

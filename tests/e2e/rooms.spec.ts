@@ -69,7 +69,7 @@ test('the stage shows what is chosen: its pixels change with surface, finding, i
     }
   };
   let before = await settled();
-  for (const name of ['Edges', 'See-through', 'Meshes', 'Weights', 'Left', 'Top', 'Front', 'Isolate']) {
+  for (const name of ['Edges', 'Sheer', 'Meshes', 'Weights', 'Left', 'Top', 'Front', 'Isolate']) {
     await page.getByRole('button', { name, exact: true }).last().click();
     await expect
       .poll(async () => (await look()) === before, { message: `the picture after ${name} is as before` })
@@ -122,17 +122,17 @@ test('a step on an old revision is refused with both revisions named, and nothin
 }) => {
   await openCharacter(page, 'Deckhand');
   const id = new URL(page.url()).pathname.split('/')[2];
-  const sheet = (await (await request.get(`/api/characters/${id}`)).json()) as {
+  const record = (await (await request.get(`/api/characters/${id}`)).json()) as {
     head: string;
     revisions: unknown[];
   };
   const post = (base: string) =>
-    request.post(`/api/characters/${id}/steps`, {
-      data: { base, kind: 'remedy', remedy: 'set-on-ground', params: {} },
+    request.post(`/api/characters/${id}/steps/remedy`, {
+      data: { base, remedy: 'set-on-ground', params: {} },
       headers: { origin: baseURL as string },
     });
-  expect((await post(sheet.head)).status()).toBe(201);
-  const stale = await post(sheet.head);
+  expect((await post(record.head)).status()).toBe(201);
+  const stale = await post(record.head);
   expect(stale.status()).toBe(409);
   expect(await stale.json()).toMatchObject({
     base: { number: 1 },

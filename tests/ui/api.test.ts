@@ -2,15 +2,9 @@
 import type * as Cache from 'lru-cache';
 import { pack } from '@/core/character/bundle';
 import { toStored } from '@/core/character/stored';
-import {
-  ApiError,
-  api,
-  fetchCharacter,
-  fetchFindings,
-  sendFiles,
-  surveyFiles,
-  type ToldLine,
-} from '@/ui/kit/api';
+import { ApiError, call, fetchCharacter, fetchFindings, sendFiles, surveyFiles } from '@/ui/kit/api';
+import { type ProgressLine, surveyPath } from '@/routes/arrivals';
+import { moveHead, readCharacter } from '@/routes/characters';
 import { tube } from '../core/support/build';
 
 type Answer = (url: string, init: RequestInit) => Response | Promise<Response>;
@@ -44,15 +38,23 @@ function inPieces(text: string, size: number): Response {
 const file = (name: string) => new File(['x'], name);
 const never = new AbortController().signal;
 
+const ID = 'c0ffee00-0000-4000-8000-000000000001';
+const record = { id: ID, name: 'Crate', brief: 'handset', head: ID, revisions: [], pins: [] };
+
 describe('a request', () => {
-  it('sends JSON and gives what comes', async () => {
-    answering(() => Response.json({ a: 1 }));
-    expect(await api('/x', { method: 'POST', body: { b: 2 } })).toEqual({ a: 1 });
-    expect(asked[0]).toEqual({ url: '/x', method: 'POST', body: '{"b":2}' });
+  it('puts what the path names into the path and the rest into the body, and gives what comes as the route says', async () => {
+    answering(() => Response.json(record));
+    expect(await call(moveHead, { id: ID, base: ID, to: ID })).toEqual({ ...record, working: false });
+    const body = JSON.stringify({ base: ID, to: ID });
+    expect(asked[0]).toEqual({ url: `/api/characters/${ID}/head`, method: 'POST', body });
+  });
+  it('does not take an answer that is not what the route says', async () => {
+    answering(() => Response.json({ ...record, revisions: 'none' }));
+    await expect(call(readCharacter, { id: ID })).rejects.toThrow(/revisions/);
   });
   it('gives the server’s sentence with its status, and what came with it', async () => {
     answering(() => Response.json({ message: 'The head has moved.', head: 3 }, { status: 409 }));
-    await expect(api('/x')).rejects.toMatchObject({
+    await expect(call(readCharacter, { id: ID })).rejects.toMatchObject({
       message: 'The head has moved.',
       status: 409,
       body: { head: 3 },
@@ -60,18 +62,19 @@ describe('a request', () => {
   });
   it('has a sentence of its own where the server has none, or is not there', async () => {
     answering(() => new Response('<html>', { status: 502 }));
-    await expect(api('/x')).rejects.toThrow('The server answered with 502; try again.');
+    const asking = () => call(readCharacter, { id: ID });
+    await expect(asking()).rejects.toThrow('The server answered with 502; try again.');
     answering(() => {
       throw new TypeError('fetch failed');
     });
-    await expect(api('/x')).rejects.toThrow(/does not answer; check that it runs.*Nothing was lost\.$/);
-    await expect(api('/x')).rejects.toBeInstanceOf(ApiError);
+    await expect(asking()).rejects.toThrow(/does not answer; check that it runs.*Nothing was lost\.$/);
+    await expect(asking()).rejects.toBeInstanceOf(ApiError);
   });
   it('broken off by a person stays what it is', async () => {
     const off = new AbortController();
     off.abort();
     answering(() => Response.json({}));
-    await expect(api('/x', { signal: off.signal })).rejects.toMatchObject({ name: 'AbortError' });
+    await expect(call(readCharacter, { id: ID }, off.signal)).rejects.toMatchObject({ name: 'AbortError' });
   });
 });
 
@@ -83,7 +86,7 @@ describe('sending files', () => {
   );
   it.each([1, 3, 7, 1000])('tells every line, in whatever pieces of %d bytes they come', async (size) => {
     answering(() => inPieces(all, size));
-    const seen: ToldLine[] = [];
+    const seen: ProgressLine[] = [];
     expect(
       await sendFiles(
         '/up',
@@ -226,7 +229,17 @@ describe('a character', () => {
 
 describe('looking into files', () => {
   const found = (unit: boolean, upAxis: boolean) =>
-    Response.json({ stated: { unit, upAxis }, size: [1, 2, 3] });
+    Response.json({
+      name: 'a',
+      format: 'OBJ',
+      unitMetres: 1,
+      upAxis: 'y',
+      stated: { unit, upAxis },
+      size: [1, 2, 3],
+      bones: 0,
+      vertices: 8,
+      clips: 0,
+    });
   it('formats that always say their unit are not asked', async () => {
     answering(() => {
       throw new Error('nobody is to be asked');
@@ -236,6 +249,7 @@ describe('looking into files', () => {
   it('others are asked, and only what they leave open is a question', async () => {
     answering(() => found(true, true));
     expect(await surveyFiles([file('a.dae')], never)).toBeNull();
+    expect(asked[0].url).toBe(surveyPath);
     answering(() => found(false, true));
     expect(await surveyFiles([file('a.OBJ')], never)).toMatchObject({ size: [1, 2, 3] });
     answering(() => Response.json({ message: 'a.obj: it holds nothing.' }, { status: 422 }));

@@ -3,8 +3,20 @@ import { pack } from '@/core/character/bundle';
 import { type Character, node } from '@/core/character/model';
 import { toStored } from '@/core/character/stored';
 import { audit } from '@/core/house/audit';
+import type { ChangeEffects } from '@/core/contracts/effects';
 import { briefById } from '@/core/house/briefs';
-import type * as Store from '@/ui/desk/store';
+import { applyPatches, unpackPatches } from '@/core/house/edit';
+import { restPlace } from '@/core/character/hierarchy';
+import type * as Choose from '@/ui/state/choose';
+import type * as Compared from '@/ui/state/compare';
+import type * as Draft from '@/ui/state/draft';
+import type * as Open from '@/ui/state/open';
+import type * as Pointer from '@/ui/state/pointer';
+import type * as Steps from '@/ui/state/steps';
+import type * as Store from '@/ui/state/store';
+import type * as StageViews from '@/ui/state/stage-view-of';
+import type * as Walk from '@/ui/rooms/crosswalk/walk';
+import { redoTarget, undoTarget } from '@/ui/state/document';
 import { meshFrom, tube } from '../core/support/build';
 import { box } from '../core/support/figure';
 
@@ -17,67 +29,105 @@ jest.mock('comlink', () => ({
   wrap: () => mockWorker.desk,
 }));
 
+/** Ids as the database makes them. */
+const idOf = (kind: 'c' | 'r', n: number) =>
+  `${kind === 'c' ? '0000000c' : '00000000'}-0000-4000-8000-${String(n).padStart(12, '0')}`;
+const C = idOf('c', 1);
+const R1 = idOf('r', 1);
+const R2 = idOf('r', 2);
+const R3 = idOf('r', 3);
+
+interface Kept {
+  id: string;
+  number: number;
+  parent: string | null;
+  character: Character;
+  label: string;
+}
+
+const NO_ANSWER = { message: 'There is no such thing.' };
+const OVERTAKEN =
+  'This step was made on revision 1, and revision 2 has come since; look at that one and do the step again. Nothing was lost.';
+
 /** A server of one character in memory: its revisions, where its head is, and how its answers can be held back. */
 class House {
-  readonly revisions: {
-    id: string;
-    number: number;
-    parent: string | null;
-    character: Character;
-    label: string;
-  }[] = [];
+  readonly revisions: Kept[] = [];
+  /** Other characters, with a revision each. */
+  readonly others = new Map<string, Kept>();
   head = '';
   brief = 'handset';
   pins: unknown[] = [];
+  working = false;
+  saved: unknown[] = [];
   readonly asked: string[] = [];
   /** Requests that match wait until this is settled. */
   hold: { match: RegExp; until: Promise<void> } | null = null;
   audits = new Set(['handset']);
 
   add(character: Character, parent: string | null, label: string): string {
-    const id = `r${this.revisions.length + 1}`;
-    this.revisions.push({ id, number: this.revisions.length + 1, parent, character, label });
+    const number = this.revisions.length + 1;
+    const id = idOf('r', number);
+    this.revisions.push({ id, number, parent, character, label });
     this.head = id;
     return id;
   }
-  private sheet() {
+
+  addOther(n: number, character: Character): string {
+    const id = idOf('c', n);
+    const kept = { id: idOf('r', 100 + n), number: 1, parent: null, character, label: 'as delivered' };
+    this.others.set(id, kept);
+    return id;
+  }
+
+  private record(id = C) {
+    const other = this.others.get(id);
+    const revisions = other ? [other] : this.revisions;
     return {
-      id: 'c',
-      name: 'Crate',
+      id,
+      name: other ? 'Other' : 'Crate',
       brief: this.brief,
-      head: this.head,
+      head: other?.id ?? this.head,
       pins: this.pins,
-      revisions: this.revisions.map(({ character: _character, ...r }) => ({
+      working: this.working,
+      revisions: revisions.map(({ character: _character, ...r }) => ({
         ...r,
         step: { kind: 'import', files: [], notes: [] },
         picture: null,
         createdAt: '2026-11-25',
         counts: null,
         note: '',
-        effects: {},
+        effects: { kind: 'none' },
       })),
     };
   }
-  private find(id: string) {
-    return this.revisions.find((r) => r.id === id)!;
+
+  private find(id: string): Kept {
+    return [...this.revisions, ...this.others.values()].find((r) => r.id === id)!;
   }
 
   async answer(url: string, init: RequestInit = {}): Promise<Response> {
     const method = init.method ?? 'GET';
-    const path = new URL(url, 'http://x').pathname;
-    const body = init.body ? JSON.parse(String(init.body)) : {};
     this.asked.push(`${method} ${url}`);
-    if (this.hold && this.hold.match.test(`${method} ${url}`)) {
-      await Promise.race([
-        this.hold.until,
-        new Promise((_, no) =>
-          init.signal?.addEventListener('abort', () => no(new DOMException('aborted', 'AbortError'))),
-        ),
-      ]);
+    if (this.hold?.match.test(`${method} ${url}`)) {
+      const given = new Promise((_, no) =>
+        init.signal?.addEventListener('abort', () => no(new DOMException('aborted', 'AbortError'))),
+      );
+      await Promise.race([this.hold.until, given]);
     }
-    const audited = /^\/api\/revisions\/(\w+)\/audit$/.exec(path);
+    const path = new URL(url, 'http://x').pathname;
+    const asked = { path, method, init, query: new URL(url, 'http://x').searchParams };
+    return (
+      this.answerRevision(asked) ??
+      this.answerStep(asked) ??
+      this.answerCharacter(asked) ??
+      Response.json(NO_ANSWER, { status: 404 })
+    );
+  }
+
+  private answerRevision({ path, method, init, query }: Asked): Response | null {
+    const audited = /^\/api\/revisions\/([\w-]+)\/audit$/.exec(path);
     if (audited) {
-      const brief = new URL(url, 'http://x').searchParams.get('brief')!;
+      const brief = query.get('brief')!;
       if (method === 'POST') {
         this.audits.add(brief);
         return new Response(`${JSON.stringify({ stage: 'done', share: 1 })}\n`);
@@ -86,44 +136,90 @@ class House {
         ? new Response(pack(audit(this.find(audited[1]).character, briefById(brief)!)) as ArrayBuffer)
         : new Response(null, { status: 204 });
     }
-    const revision = /^\/api\/revisions\/(\w+)$/.exec(path);
+    const revision = /^\/api\/revisions\/([\w-]+)$/.exec(path);
     if (revision) return Response.json(toStored(this.find(revision[1]).character).stored);
-    if (path === '/api/arrays') {
-      const all = new Map(this.revisions.flatMap((r) => [...toStored(r.character).bytes]));
-      return new Response(
-        pack(Object.fromEntries((body.hashes as string[]).map((h) => [h, all.get(h)!]))) as ArrayBuffer,
-      );
+    if (path !== '/api/arrays') return null;
+    const every = [...this.revisions, ...this.others.values()];
+    const all = new Map(every.flatMap((r) => [...toStored(r.character).bytes]));
+    const { hashes } = JSON.parse(String(init.body)) as { hashes: string[] };
+    return new Response(pack(Object.fromEntries(hashes.map((h) => [h, all.get(h)!]))) as ArrayBuffer);
+  }
+
+  private answerStep({ path, init, query }: Asked): Response | null {
+    if (path === `/api/characters/${C}/steps/edit`) {
+      const patches = unpackPatches(init.body as Uint8Array);
+      this.saved.push({ base: query.get('base'), patches });
+      const before = this.find(this.head).character;
+      const { character } = applyPatches(before, patches, briefById(this.brief)!);
+      this.add(character, this.head, 'by hand');
+      return this.stepAnswer();
     }
-    if (path === '/api/characters/c/head') {
-      this.head = body.to;
-      return Response.json(this.sheet());
+    if (path !== `/api/characters/${C}/steps/remedy`) return null;
+    const body = JSON.parse(String(init.body)) as { base: string; remedy: string };
+    if (body.base !== this.head) return Response.json({ message: OVERTAKEN }, { status: 409 });
+    this.add({ ...this.find(this.head).character, name: body.remedy }, this.head, body.remedy);
+    return this.stepAnswer();
+  }
+
+  private stepAnswer(): Response {
+    const { id, number } = this.revisions[this.revisions.length - 1];
+    const answer = { revision: { id, number }, effects: TOUCHED_CRATE, counts: NO_COUNTS, notes: [] };
+    return Response.json(answer, { status: 201 });
+  }
+
+  private answerCharacter({ path, method, init }: Asked): Response | null {
+    const body = typeof init.body === 'string' ? (JSON.parse(init.body) as Record<string, string>) : {};
+    if (path === '/api/characters') {
+      const characters = [...this.others.keys()].map((id) => {
+        const { name, brief, head } = this.record(id);
+        return { id, name, brief, head, updatedAt: '2026-11-25' };
+      });
+      return Response.json({ characters });
     }
-    if (path === '/api/characters/c/pins') {
-      this.pins = [...this.pins, { id: 'p', label: '', ...body }];
-      return Response.json(this.sheet());
-    }
-    if (path === '/api/characters/c/steps') {
-      if (body.base !== this.head)
-        return Response.json(
-          {
-            message:
-              'This step was made on revision 1, and revision 2 has come since; look at that one and do the step again. Nothing was lost.',
-          },
-          { status: 409 },
-        );
-      this.add({ ...this.find(this.head).character, name: body.remedy }, this.head, body.remedy);
-      return Response.json(
-        { revision: { number: this.revisions.length }, effects: { nodes: ['crate'] } },
-        { status: 201 },
-      );
-    }
-    if (path === '/api/characters/c') {
-      if (method === 'PATCH') this.brief = body.brief ?? this.brief;
-      return Response.json(this.sheet());
-    }
-    return Response.json({ message: 'There is no such thing.' }, { status: 404 });
+    if (path === '/api/crosswalks') return Response.json({ file: null });
+    const character = /^\/api\/characters\/([\w-]+)$/.exec(path);
+    if (path === `/api/characters/${C}/head`) this.head = body.to;
+    else if (path === `/api/characters/${C}/pins`)
+      this.pins = [...this.pins, { id: idOf('r', 77), label: '', ...body }];
+    else if (!character || (character[1] !== C && !this.others.has(character[1]))) return null;
+    if (character && method === 'PATCH') this.brief = body.brief ?? this.brief;
+    return Response.json(this.record(character?.[1]));
   }
 }
+
+interface Asked {
+  readonly path: string;
+  readonly method: string;
+  readonly init: RequestInit;
+  readonly query: URLSearchParams;
+}
+
+const NO_COUNTS = { stops: 0, worth: 0, note: 0 };
+const TOUCHED_CRATE: ChangeEffects = {
+  kind: 'changed',
+  nodes: ['crate'],
+  meshes: [],
+  skins: 0,
+  joints: [],
+  clips: [],
+  removed: [],
+  largestMove: 0,
+  vertices: [8, 8],
+  scale: 1,
+  outside: [],
+  others: { largest: 0, where: '', poses: 8, meshes: 0, holds: 'in every pose' },
+};
+
+/** A promise and what settles it. */
+function gate(): { until: Promise<void>; open: () => void } {
+  let open = () => {};
+  const until = new Promise<void>((resolve) => {
+    open = resolve;
+  });
+  return { until, open };
+}
+
+const soon = () => new Promise((r) => setTimeout(r, 5));
 
 /** The tube with a crate that hangs under a holder, beside it. */
 const crated = (holder = 'holder'): Character => {
@@ -138,8 +234,16 @@ const crated = (holder = 'holder'): Character => {
 };
 
 let store: typeof Store;
+let open: typeof Open;
+let choose: typeof Choose;
+let steps: typeof Steps;
+let comparing: typeof Compared;
+let drafts: typeof Draft;
+let pointer: typeof Pointer;
+let views: typeof StageViews;
+let walk: typeof Walk;
 let house: House;
-const state = () => store.useDesk.getState();
+const state = () => store.desk();
 const given = { fetch: globalThis.fetch, Worker: globalThis.Worker };
 
 beforeAll(async () => {
@@ -148,84 +252,82 @@ beforeAll(async () => {
       /* there is none */
     }
   } as never;
-  Object.assign(globalThis, {
-    window: {
-      location: { href: 'http://x/c' },
-      history: {
-        replaceState() {
-          /* no address bar */
-        },
-      },
-    },
-  });
+  const noAddressBar = () => {};
+  const history = { replaceState: noAddressBar, pushState: noAddressBar };
+  Object.assign(globalThis, { window: { location: { href: 'http://x/c' }, history } });
   await import('@/ui/worker/desk.worker');
-  store = await import('@/ui/desk/store');
+  store = await import('@/ui/state/store');
+  open = await import('@/ui/state/open');
+  choose = await import('@/ui/state/choose');
+  steps = await import('@/ui/state/steps');
+  comparing = await import('@/ui/state/compare');
+  drafts = await import('@/ui/state/draft');
+  pointer = await import('@/ui/state/pointer');
+  views = await import('@/ui/state/stage-view-of');
+  walk = await import('@/ui/rooms/crosswalk/walk');
 });
 afterAll(() => {
   globalThis.fetch = given.fetch;
   globalThis.Worker = given.Worker;
 });
 beforeEach(async () => {
-  store.closeDesk();
+  open.closeDesk();
   house = new House();
   house.add(crated(), null, 'as delivered');
   globalThis.fetch = ((url: string, init?: RequestInit) => house.answer(url, init)) as typeof fetch;
-  await store.openDesk('c');
+  await open.openDesk(C);
 });
 
 it('opens the head with its figure and what was found', () => {
   expect([
-    state().sheet?.head,
+    state().record?.head,
     state().figure?.meshes.map((m) => m.name),
     state().busy,
     state().error,
-  ]).toEqual(['r1', ['tube', 'crate'], null, null]);
+  ]).toEqual([R1, ['tube', 'crate'], null, null]);
   expect(state().findings!.length).toBeGreaterThan(0);
   expect(state().character).toEqual(crated());
 });
 
 it('a character that is gone says so, and the desk is not left waiting', async () => {
-  await store.openDesk('nobody');
+  await open.openDesk(idOf('c', 9));
   expect([state().error, state().busy]).toEqual(['There is no such thing.', null]);
 });
 
 describe('steps', () => {
   it('are told with what they touched, and the new revision is shown', async () => {
-    expect(await store.applyRemedy('centre', {}, 'Centre')).toBe(true);
-    expect([state().sheet?.head, state().said, state().character?.name]).toEqual([
-      'r2',
-      'Revision 2: centre. Touched 1 node (crate).',
+    expect(await steps.applyRemedy('centre', {}, 'Centre')).toBe(true);
+    expect([state().record?.head, state().said, state().character?.name]).toEqual([
+      R2,
+      'Revision 2: centre. Touched 1 node (crate). There was nothing else that could have moved.',
       'centre',
     ]);
   });
   it('on a revision that has been overtaken are refused with the sentence, and the newer one is shown', async () => {
-    house.add({ ...crated(), name: 'theirs' }, 'r1', 'by somebody else');
-    expect(await store.applyRemedy('centre', {}, 'Centre')).toBe(false);
-    expect([state().error, state().sheet?.head, state().character?.name]).toEqual([
+    house.add({ ...crated(), name: 'theirs' }, R1, 'by somebody else');
+    expect(await steps.applyRemedy('centre', {}, 'Centre')).toBe(false);
+    expect([state().error, state().record?.head, state().character?.name]).toEqual([
       expect.stringMatching(/revision 2 has come since/),
-      'r2',
+      R2,
       'theirs',
     ]);
   });
   it('two at once: the second waits for nothing and is not begun', async () => {
-    const first = store.applyRemedy('centre', {}, 'Centre');
-    expect(await store.applyRemedy('rescale', {}, 'Rescale')).toBe(false);
+    const first = steps.applyRemedy('centre', {}, 'Centre');
+    expect(await steps.applyRemedy('rescale', {}, 'Rescale')).toBe(false);
     expect(await first).toBe(true);
     expect(house.revisions.map((r) => r.label)).toEqual(['as delivered', 'centre']);
   });
   it('undo goes to the parent, redo to the newest that was made on it', async () => {
-    await store.applyRemedy('one', {}, 'One');
-    await store.moveTo(store.undoTarget(state().sheet), 'Undone');
-    expect([state().sheet?.head, state().said]).toEqual([
-      'r1',
-      'Undone: back at revision 1, “as delivered”.',
-    ]);
-    await store.applyRemedy('two', {}, 'Two');
-    await store.moveTo(store.undoTarget(state().sheet), 'Undone');
+    await steps.applyRemedy('one', {}, 'One');
+    await steps.moveTo(undoTarget(state().record), 'Undone');
+    expect([state().record?.head, state().said]).toEqual([R1, 'Undone: back at revision 1, “as delivered”.']);
+    await steps.applyRemedy('two', {}, 'Two');
+    await steps.moveTo(undoTarget(state().record), 'Undone');
     // Two branches leave the first revision now.
-    expect(store.redoTarget(state().sheet)).toBe('r3');
-    expect(store.undoTarget(state().sheet)).toBeNull();
-    expect(await store.moveTo(store.undoTarget(state().sheet), 'Undone')).toBe(false);
+    expect(redoTarget(state().record)).toBe(R3);
+    expect(undoTarget(state().record)).toBeNull();
+    expect(await steps.moveTo(undoTarget(state().record), 'Undone')).toBe(false);
   });
 });
 
@@ -233,7 +335,7 @@ describe('another brief', () => {
   it('is audited where it has not been, and that is told', async () => {
     const stages: (string | undefined)[] = [];
     const off = store.useDesk.subscribe((s) => stages.push(s.auditing?.stage));
-    await store.setBrief('headset');
+    await steps.setBrief('headset');
     off();
     expect([state().brief.id, state().said, stages.filter(Boolean)[0], state().auditing]).toEqual([
       'headset',
@@ -242,7 +344,7 @@ describe('another brief', () => {
       null,
     ]);
     const asked = house.asked.length;
-    await store.setBrief('headset');
+    await steps.setBrief('headset');
     expect(house.asked.length).toBe(asked);
   });
   it('broken off stays what it was, with its findings', async () => {
@@ -253,7 +355,7 @@ describe('another brief', () => {
         /* never */
       }),
     };
-    const asking = store.setBrief('headset');
+    const asking = steps.setBrief('headset');
     while (!state().auditing) await new Promise((r) => setTimeout(r, 5));
     // Findings of the old brief are not shown under the new one.
     expect([state().brief.id, state().findings]).toEqual(['headset', null]);
@@ -270,12 +372,12 @@ describe('another brief', () => {
 });
 
 it('the picture of weights is of some bone: of the one that carries most, until another is chosen', () => {
-  store.lookAtWeights();
+  choose.lookAtWeights();
   // Both bones of the tube carry the same; the first of them it is.
   expect([state().surface, state().character!.nodes[state().bone].name]).toEqual(['weights', 'lower']);
-  store.chooseBone(1);
-  store.setLook({ surface: 'clay' });
-  store.lookAtWeights();
+  choose.chooseBone(1);
+  choose.changeLook({ surface: 'clay' });
+  choose.lookAtWeights();
   expect(state().bone).toBe(1);
 });
 
@@ -297,13 +399,13 @@ describe('what is set on nodes', () => {
     delete (globalThis as { localStorage?: unknown }).localStorage;
   });
   const opened = async () => {
-    store.closeDesk();
-    await store.openDesk('c');
+    open.closeDesk();
+    await open.openDesk(C);
     return [[...state().hidden], [...state().locked], [...state().tints]];
   };
 
   it('is there again when the page is opened again, also on a revision that counts otherwise, and goes when it is taken off', async () => {
-    store.setLook({ hidden: new Set([4]), locked: new Set([2]), tints: new Map([[3, '#7fa08c']]) });
+    choose.changeLook({ hidden: new Set([4]), locked: new Set([2]), tints: new Map([[3, '#7fa08c']]) });
     expect(await opened()).toEqual([[4], [2], [[3, '#7fa08c']]]);
     const t = crated();
     house.add(
@@ -315,12 +417,12 @@ describe('what is set on nodes', () => {
         ],
         skins: t.skins.map((s) => ({ ...s, joints: s.joints.map((j) => j + 1), skeleton: -1 })),
       },
-      'r1',
+      R1,
       'a namesake before it',
     );
     // The tint was on the first “holder”, and the first is another node now: the name and its place among namesakes are what is kept.
     expect(await opened()).toEqual([[5], [3], [[0, '#7fa08c']]]);
-    store.setLook({ hidden: new Set(), locked: new Set(), tints: new Map() });
+    choose.changeLook({ hidden: new Set(), locked: new Set(), tints: new Map() });
     expect([kept.size, await opened()]).toEqual([0, [[], [], []]]);
   });
   it('that cannot be read is as if it were not there, and a window that keeps nothing still shows it', async () => {
@@ -330,7 +432,7 @@ describe('what is set on nodes', () => {
       '{"hidden":[null],"locked":[],"tints":[]}',
       '{"hidden":[{"name":"gone","nth":0}],"locked":[],"tints":[]}',
     ]) {
-      kept.set('look c', text);
+      kept.set(`look ${C}`, text);
       expect(await opened()).toEqual([[], [], []]);
     }
     Object.assign(globalThis.localStorage, {
@@ -338,11 +440,11 @@ describe('what is set on nodes', () => {
         throw new Error('quota');
       },
     });
-    store.setLook({ hidden: new Set([4]) });
+    choose.changeLook({ hidden: new Set([4]) });
     expect([...state().hidden]).toEqual([4]);
   });
   it('follows their names to the next revision, where they count otherwise', async () => {
-    store.setLook({ hidden: new Set([4]), locked: new Set([2]), tints: new Map([[4, '#7fa08c']]) });
+    choose.changeLook({ hidden: new Set([4]), locked: new Set([2]), tints: new Map([[4, '#7fa08c']]) });
     const t = crated();
     const moved: Character = {
       ...t,
@@ -355,32 +457,38 @@ describe('what is set on nodes', () => {
         { ...t.nodes[4], parent: 4 },
       ],
     };
-    house.add(moved, 'r1', 'with one more');
-    await store.refresh();
+    house.add(moved, R1, 'with one more');
+    await open.refreshDesk();
     expect([[...state().hidden], [...state().locked], [...state().tints]]).toEqual([
       [5],
       [3],
       [[5, '#7fa08c']],
     ]);
   });
-  it('isolating a holder takes what hangs under it, a bone alone stays alone', () => {
-    store.useDesk.setState({
+  const finding = (kind: 'node' | 'bone', node: number) =>
+    store.setDesk({
       findings: [
-        { ...state().findings![0], key: 'k', elements: [{ kind: 'node', node: 3, ids: Uint32Array.of(3) }] },
+        { ...state().findings![0], key: 'k', elements: [{ kind, node: -1, ids: Uint32Array.of(node) }] },
       ],
       chosen: 'k',
+      lead: 'finding',
     });
-    store.isolateChosen();
-    expect([...state().isolated!].sort()).toEqual([3, 4]);
-    store.isolateChosen();
+  it('isolating a holder takes what hangs under it', async () => {
+    finding('node', 3);
+    await choose.toggleIsolation();
+    expect([...state().isolated!.nodes].sort()).toEqual([3, 4]);
+    await choose.toggleIsolation();
     expect(state().isolated).toBeNull();
-    store.useDesk.setState({
-      findings: [
-        { ...state().findings![0], key: 'k', elements: [{ kind: 'bone', node: -1, ids: Uint32Array.of(1) }] },
-      ],
-    });
-    store.isolateChosen();
-    expect([...state().isolated!]).toEqual([1]);
+  });
+  it('isolating a bone hides the rest of its mesh: only polygons that it carries stay', async () => {
+    finding('bone', 1);
+    await choose.toggleIsolation();
+    const { nodes, kept } = state().isolated!;
+    expect([...nodes].sort()).toEqual([1, 2]);
+    const all = state().figure!.meshes.find((m) => m.node === 2)!.triangles.length;
+    expect(kept.get(2)!.triangles.length).toBeGreaterThan(0);
+    expect(kept.get(2)!.triangles.length).toBeLessThan(all);
+    expect(views.stageViewOf(state()).isolated).toBe(state().isolated);
   });
 });
 
@@ -392,16 +500,16 @@ describe('measuring', () => {
     point: [0, 0, 0],
   });
   it('the first point is held, with the second the measure is pinned by names', async () => {
-    store.toggleMeasuring();
-    await store.takePoint(at(1, -1));
-    expect(state().measuring?.from?.node).toBe(1);
-    await store.takePoint(at(4, 3));
-    expect([state().measuring, state().page, house.pins]).toEqual([
-      null,
+    steps.toggleMeasuring();
+    await steps.takeMeasurePoint(at(1, -1));
+    expect(state().measureFrom?.node).toBe(1);
+    await steps.takeMeasurePoint(at(4, 3));
+    expect([state().tool, state().page, house.pins]).toEqual([
+      'turn',
       'measures',
       [
         {
-          id: 'p',
+          id: idOf('r', 77),
           label: '',
           from: { kind: 'joint', node: 'upper' },
           to: { kind: 'vertex', node: 'crate', vertex: 3 },
@@ -410,11 +518,11 @@ describe('measuring', () => {
     ]);
   });
   it('where it cannot be kept the point that was taken is not lost', async () => {
-    store.toggleMeasuring();
-    await store.takePoint(at(1, -1));
+    steps.toggleMeasuring();
+    await steps.takeMeasurePoint(at(1, -1));
     globalThis.fetch = (() => Promise.reject(new TypeError('gone'))) as typeof fetch;
-    await store.takePoint(at(4, 3));
-    expect([state().measuring?.from?.node, state().error]).toEqual([
+    await steps.takeMeasurePoint(at(4, 3));
+    expect([state().measureFrom?.node, state().error]).toEqual([
       1,
       expect.stringContaining('does not answer'),
     ]);
@@ -429,11 +537,11 @@ describe('two revisions beside each other', () => {
         ...t,
         nodes: [...t.nodes.slice(0, 4), { ...t.nodes[4], translation: [0, 0.5, 0] }, node({ name: 'label' })],
       },
-      'r1',
+      R1,
       'raised',
     );
-    await store.refresh();
-    await store.compare('r1', 'r2');
+    await open.refreshDesk();
+    await comparing.compareRevisions(R1, R2);
     const { data } = state().compared!;
     expect([data!.most, data!.where, data!.points, data!.came, data!.lost]).toEqual([
       0.5,
@@ -443,7 +551,7 @@ describe('two revisions beside each other', () => {
       [],
     ]);
     expect(data!.counts.map((c) => c.nodes)).toEqual([5, 6]);
-    store.showHead();
+    comparing.endComparison();
     expect(state().compared).toBeNull();
   });
 });
@@ -453,15 +561,197 @@ it('the next finding of a room follows the last, and back', async () => {
     .findings!.filter((f) => f.room === 'placement')
     .map((f) => f.key);
   expect(mine.length).toBeGreaterThan(1);
-  store.stepFinding(1);
+  choose.stepFinding(1);
   const walked = [state().chosen];
   for (let k = 1; k < mine.length; k++) {
-    store.stepFinding(1);
+    choose.stepFinding(1);
     walked.push(state().chosen);
   }
   expect(walked).toEqual(mine);
-  store.stepFinding(1);
+  choose.stepFinding(1);
   expect(state().chosen).toBe(mine[0]);
-  store.stepFinding(-1);
+  choose.stepFinding(-1);
   expect(state().chosen).toBe(mine[mine.length - 1]);
+});
+
+describe('late answers', () => {
+  const other = () => ({ ...crated(), name: 'other' });
+  it('an opening that comes late does not overwrite the character that was opened after it', async () => {
+    const B = house.addOther(2, other());
+    const slow = gate();
+    open.closeDesk();
+    house.hold = { match: new RegExp(`GET /api/characters/${C}$`), until: slow.until };
+    const first = open.openDesk(C);
+    house.hold = null;
+    await open.openDesk(B);
+    slow.open();
+    await first;
+    expect([state().record?.id, state().character?.name, state().busy]).toEqual([B, 'other', null]);
+  });
+  it('an opening whose arrays come late does not overwrite either', async () => {
+    const B = house.addOther(2, other());
+    const slow = gate();
+    open.closeDesk();
+    house.hold = { match: new RegExp(`GET /api/revisions/${R1}$`), until: slow.until };
+    const first = open.openDesk(C);
+    await soon();
+    await open.openDesk(B);
+    slow.open();
+    await first;
+    expect([state().record?.id, state().character?.name]).toEqual([B, 'other']);
+  });
+  it('an opening that comes after the desk was closed does not revive it', async () => {
+    const slow = gate();
+    open.closeDesk();
+    house.hold = { match: new RegExp(`GET /api/characters/${C}$`), until: slow.until };
+    const late = open.openDesk(C);
+    open.closeDesk();
+    slow.open();
+    await late;
+    expect([state().record, state().character, state().busy, state().error]).toEqual([
+      null,
+      null,
+      null,
+      null,
+    ]);
+  });
+  it('a step that ends after the desk went on to another character leaves that one alone', async () => {
+    const B = house.addOther(2, other());
+    const slow = gate();
+    house.hold = { match: /POST .*steps\/remedy/, until: slow.until };
+    const step = steps.applyRemedy('centre', {}, 'Centre');
+    await open.openDesk(B);
+    slow.open();
+    expect(await step).toBe(false);
+    expect([state().record?.id, state().said]).toEqual([B, null]);
+  });
+  it('the pose of a trial names its figure: it is let go with it', async () => {
+    const { figure } = state();
+    pointer.posing.set({ figure: figure!, pose: null });
+    await steps.applyRemedy('centre', {}, 'Centre');
+    expect(state().figure).not.toBe(figure);
+    expect(pointer.posing.value).toBeNull();
+  });
+  it('a comparison keeps the stage whatever is pressed in other rooms, and one that was ended does not come back', async () => {
+    await steps.applyRemedy('centre', {}, 'Centre');
+    await comparing.compareRevisions(R1, R2);
+    const shown = views.stageViewOf(state());
+    expect(shown.figure).toBe(state().compared!.data!.figures[1]);
+    choose.goToRoom('weights');
+    choose.lookAtWeights();
+    choose.chooseFinding(state().findings![0].key);
+    choose.changeLook({ hidden: new Set([4]) });
+    const after = views.stageViewOf(state());
+    expect([after.figure, after.surface, after.values, after.marks, after.hidden.size]).toEqual([
+      shown.figure,
+      'difference',
+      shown.values,
+      null,
+      0,
+    ]);
+    const late = comparing.compareRevisions(R2, R1);
+    comparing.endComparison();
+    await late;
+    expect(state().compared).toBeNull();
+    expect(views.stageViewOf(state()).figure).toBe(state().figure);
+  });
+});
+
+describe('the view of the stage', () => {
+  it('of the same state is the same picture: nothing is made anew', () => {
+    choose.chooseFinding(state().findings![0].key);
+    const [a, b] = [views.stageViewOf(state()), views.stageViewOf(state())];
+    for (const key of Object.keys(a) as (keyof typeof a)[]) expect([key, a[key]]).toEqual([key, b[key]]);
+    expect(a.marks).toBe(b.marks);
+    expect(a.chosenBones).toBe(b.chosenBones);
+  });
+  it('lights what was chosen last: the finding, the bone, what a box gathered', () => {
+    const bones = () => [...views.stageViewOf(state()).chosenBones];
+    choose.chooseBone(1);
+    expect(bones()).toEqual([1]);
+    choose.choosePicked({ vertices: new Map(), polygons: new Map(), bones: new Set([0, 1]) });
+    expect(bones()).toEqual([0, 1]);
+    choose.choosePicked({
+      vertices: new Map([[4, Uint32Array.of(2)]]),
+      polygons: new Map(),
+      bones: new Set(),
+    });
+    expect([...views.stageViewOf(state()).marks!.vertices.get(4)!]).toEqual([2]);
+    choose.chooseBone(0);
+    expect(bones()).toEqual([0]);
+  });
+});
+
+describe('a step that is still at work when the page is opened', () => {
+  it('is waited for, and what came of it is shown', async () => {
+    open.closeDesk();
+    house.working = true;
+    const opening = open.openDesk(C);
+    while (!state().busy?.startsWith('A step is still')) await soon();
+    house.add({ ...crated(), name: 'mended' }, R1, 'mended');
+    house.working = false;
+    await opening;
+    expect([state().record?.head, state().character?.name, state().busy]).toEqual([R2, 'mended', null]);
+  });
+});
+
+describe('what the hand does', () => {
+  const moved = (x: number) => ({
+    remedy: 'move-joint',
+    params: { bone: 1, place: [x, 0.5, 0], alone: false },
+  });
+  it('is drawn, taken back and done again here, and kept as one step', async () => {
+    drafts.beginGesture();
+    await drafts.putPatch(moved(0.1));
+    await drafts.putPatch(moved(0.2));
+    drafts.beginGesture();
+    await drafts.putPatch(moved(0.3));
+    expect([state().draft?.steps, state().draft?.stands.get(1)?.place[0]]).toEqual([2, 0.3]);
+    expect(pointer.posing.value?.pose?.bones?.find((b) => b.node === 1)?.from[0]).toBeCloseTo(0.3, 12);
+    await drafts.undoDraft();
+    expect(state().draft?.stands.get(1)?.place[0]).toBe(0.2);
+    await drafts.redoDraft();
+    expect(state().draft?.stands.get(1)?.place[0]).toBe(0.3);
+    expect(await drafts.keepDraft()).toBe(true);
+    expect(house.saved).toMatchObject([{ base: R1, patches: [moved(0.2), moved(0.3)] }]);
+    expect([state().record?.head, state().draft]).toEqual([R2, null]);
+    expect(restPlace(state().character!.nodes, 1)[0]).toBeCloseTo(0.3, 12);
+  });
+  it('is not lost by a step beside it: that one waits until it is kept or taken back', async () => {
+    await drafts.putPatch(moved(0.1));
+    expect(await steps.applyRemedy('centre', {}, 'Centre')).toBe(false);
+    expect([state().error, house.revisions.length]).toEqual([expect.stringContaining('not kept yet'), 1]);
+    await drafts.dropDraft();
+    expect([state().draft, pointer.posing.value?.pose]).toEqual([null, null]);
+    expect(await steps.applyRemedy('centre', {}, 'Centre')).toBe(true);
+  });
+  it('that cannot be done says why and changes nothing', async () => {
+    await drafts.putPatch({
+      remedy: 'place-part',
+      params: { node: 2, place: [0, 0, 0], turn: [0, 0, 0, 1] },
+    });
+    expect([state().error, state().draft]).toEqual([expect.stringContaining('bound to bones'), null]);
+  });
+});
+
+describe('the crosswalk', () => {
+  it('keeps the rules that were made by hand when one leaves the room and comes back', async () => {
+    await walk.openWalk();
+    const before = walk.useWalk.getState().crosswalk!;
+    walk.changeRule(0, 'release', -1);
+    const changed = walk.useWalk.getState().crosswalk;
+    expect(changed![0].kind).toBe('release');
+    expect(changed).not.toEqual(before);
+    choose.goToRoom('placement');
+    choose.goToRoom('crosswalk');
+    await walk.openWalk();
+    expect(walk.useWalk.getState().crosswalk).toBe(changed);
+  });
+  it('of another revision begins anew', async () => {
+    await walk.openWalk();
+    walk.changeRule(0, 'release', -1);
+    await steps.applyRemedy('centre', {}, 'Centre');
+    await walk.openWalk();
+    expect(walk.useWalk.getState().crosswalk!.some((r) => r.locked)).toBe(false);
+  });
 });

@@ -2,13 +2,13 @@
 import { type ChangeEffects, NO_EFFECTS } from '@/core/contracts/effects';
 import fc from 'fast-check';
 import { effectsText, smallLength } from '@/core/contracts/effects-words';
-import { ago, figure, sentence, withUnit } from '@/ui/kit/format';
+import { ago, numberText, sentence, withUnit } from '@/ui/kit/format';
 import { anyReal } from '../core/support/random';
 
 it('numbers keep as many digits as matter, thousands apart', () => {
   expect(
     [0, -0, 3, 1234567, 1234.56, 123.456, 1.23456, 0.012345, 0.00012345, -2.5, Number.NaN, Infinity].map(
-      figure,
+      numberText,
     ),
   ).toEqual([
     '0',
@@ -24,7 +24,7 @@ it('numbers keep as many digits as matter, thousands apart', () => {
     '—',
     '—',
   ]);
-  expect(figure('1 × 1 × 1')).toBe('1 × 1 × 1');
+  expect(numberText('1 × 1 × 1')).toBe('1 × 1 × 1');
 });
 /** Half of the last digit that is shown. */
 function roundingOf(size: number): number {
@@ -36,7 +36,7 @@ function roundingOf(size: number): number {
 it('what is shown lies within the last digit of what is', () =>
   fc.assert(
     fc.property(anyReal(-1e7, 1e7), (x) => {
-      const shown = Number(figure(x).replaceAll('\u202f', ''));
+      const shown = Number(numberText(x).replaceAll('\u202f', ''));
       const size = Math.abs(x);
       expect(Math.abs(shown - x)).toBeLessThanOrEqual(roundingOf(size));
     }),

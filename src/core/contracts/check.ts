@@ -17,6 +17,8 @@ export interface Check<S extends object = object> {
   readonly room: RoomId;
   readonly title: string;
   readonly why: string;
+  /** What to do about a finding for which there is no remedy. */
+  readonly advice?: string;
   /** Its part of the brief. A field that two checks read is one and the same schema. */
   readonly settings: AnyObjectSchema;
   /** The aspects of a character that its answer follows from: while none of them changes, the answer stays. */

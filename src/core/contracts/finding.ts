@@ -38,6 +38,8 @@ export interface Evidence {
   readonly now: number | string;
   readonly brief: number | string;
   readonly unit: string;
+  /** One of several that are possible: being other than the brief says nothing against it. */
+  readonly isCandidate?: boolean;
 }
 
 /** One answer that matters. */

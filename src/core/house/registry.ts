@@ -14,3 +14,5 @@ export const REMEDIES: readonly Remedy<never, Brief>[] = ROOMS.flatMap(
 export function remedyById(id: string): Remedy<Record<string, unknown>, Brief> | undefined {
   return REMEDIES.find((r) => r.id === id) as Remedy<Record<string, unknown>, Brief> | undefined;
 }
+
+export const checkById = (id: string): Check<Brief> | undefined => CHECKS.find((c) => c.id === id);

@@ -1,130 +1,166 @@
 'use client';
 
 import clsx from 'clsx';
-import { GRAVITY_WORDS, type Gravity } from '@/core/contracts/finding';
-import { ROOM_IDS, type RoomId } from '@/core/contracts/rooms';
+import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity } from '@/core/contracts/finding';
 import { Mark } from '../kit/gravity';
-import { setRoom, useDesk } from './store';
+import { useRoving } from '../kit/roving';
+import type { Room } from '../parts/room';
+import { ROOM_LIST } from '../rooms/list';
+import { goToRoom } from '../state/choose';
+import { useDesk } from '../state/store';
 
-export const ROOM_TITLES: Readonly<Record<RoomId, string>> = {
-  placement: 'Placement',
-  skeleton: 'Skeleton',
-  surface: 'Surface',
-  weights: 'Weights',
-  trials: 'Trials',
-  crosswalk: 'Crosswalk',
-  docket: 'Docket',
-};
-const HINTS: Readonly<Record<RoomId, string>> = {
-  placement: 'Size, ground, scale',
-  skeleton: 'Tree and names of the bones',
-  surface: 'Polygons and points',
-  weights: 'Which bone carries which point',
-  trials: 'The character in motion',
-  crosswalk: 'From its skeleton to the game’s',
-  docket: 'What is handed over',
-};
-/** Where each bud sits on the drawn branch: x in pixels, y as a share of its height. */
-const BUDS = [
-  [34, 0.09],
-  [40, 0.22],
-  [34, 0.35],
-  [37, 0.48],
-  [40, 0.61],
-  [35, 0.74],
-  [33, 0.87],
-] as const;
+/** Where buds sit on the drawn branch, pixels from its left; the branch sways. */
+const SWAY = [34, 40, 34, 37, 40, 35, 33];
 
-/** The seven rooms as buds along a branch, in the order of the work; each with what is still open in it. */
+/** The part of the branch's height that buds sit along. */
+const FIRST = 0.09;
+const LAST = 0.87;
+
+const TONES: Readonly<Record<Gravity, string>> = {
+  stops: 'text-stops',
+  worth: 'text-worth',
+  note: 'text-note',
+};
+
+interface Open {
+  /** The worst that is open in a room, and how much of it; null where nothing is. */
+  readonly worst: { readonly gravity: Gravity; readonly count: number } | null;
+  readonly isClean: boolean;
+}
+
+/** What is open in a room. A room without checks is never clean: nothing of it was examined. */
+function openIn(room: Room, findings: readonly Finding[] | null): Open {
+  const mine = findings?.filter((f) => f.room === room.id) ?? [];
+  const gravity = GRAVITIES.find((g) => mine.some((f) => f.gravity === g));
+  const worst = gravity ? { gravity, count: mine.filter((f) => f.gravity === gravity).length } : null;
+  return { worst, isClean: findings !== null && mine.length === 0 && !room.isUnaudited };
+}
+
+/** The rooms as buds along a branch, in the order of the work; each with what is still open in it. */
 export function Bough() {
-  const { room, findings } = useDesk();
+  const current = useDesk((s) => s.room);
+  const findings = useDesk((s) => s.findings);
+  const at = ROOM_LIST.findIndex((r) => r.id === current);
+  const roving = useRoving(ROOM_LIST.length, at, (i) => goToRoom(ROOM_LIST[i].id));
   return (
-    <nav aria-label="Rooms" className="relative w-[160px] shrink-0 border-r border-rule bg-sheet">
-      <svg
-        className="absolute inset-0 h-full w-full"
-        viewBox="0 0 160 748"
-        preserveAspectRatio="none"
-        aria-hidden="true"
-      >
-        <path
-          d="M30 24C36 90 24 150 24 220C24 300 37 330 32 420C28 500 22 560 30 640C33 680 28 720 30 748"
-          fill="none"
-          stroke="var(--bark)"
-          strokeWidth="4"
-          strokeLinecap="round"
-          vectorEffect="non-scaling-stroke"
+    <nav
+      aria-label="Rooms"
+      className="relative w-[160px] shrink-0 border-r border-rule bg-sheet"
+      {...roving.list}
+    >
+      <Branch />
+      {ROOM_LIST.map((room, i) => (
+        <Bud
+          key={room.id}
+          room={room}
+          index={i}
+          isCurrent={i === at}
+          open={openIn(room, findings)}
+          roving={roving.item(i)}
         />
-      </svg>
-      {ROOM_IDS.map((r, i) => {
-        const open = findings?.filter((f) => f.room === r) ?? [];
-        const worst = (['stops', 'worth', 'note'] as Gravity[]).find((g) =>
-          open.some((f) => f.gravity === g),
-        );
-        const n = worst ? open.filter((f) => f.gravity === worst).length : 0;
-        const on = r === room;
-        const clean = findings && open.length === 0 && !['trials', 'crosswalk', 'docket'].includes(r);
-        return (
-          <button
-            key={r}
-            type="button"
-            onClick={() => setRoom(r)}
-            aria-current={on ? 'page' : undefined}
-            title={`${HINTS[r]} (${i + 1})`}
-            aria-label={`${ROOM_TITLES[r]}${worst ? `, ${n} ${GRAVITY_WORDS[worst]}` : clean ? ', clean' : ''}`}
-            className="group absolute left-0 flex h-10 w-full -translate-y-1/2 items-center pr-3 text-left"
-            style={{ top: `${BUDS[i][1] * 100}%` }}
-          >
-            <svg width="50" height="34" viewBox="0 0 50 34" className="shrink-0" aria-hidden="true">
-              {on ? (
-                <>
-                  <path
-                    d={`M${BUDS[i][0] - 7} 25C${BUDS[i][0] - 6} 12 ${BUDS[i][0] + 3} 5 ${BUDS[i][0] + 13} 4C${BUDS[i][0] + 13} 16 ${BUDS[i][0] + 6} 25 ${BUDS[i][0] - 7} 25Z`}
-                    fill="var(--leaf)"
-                    stroke="var(--ink)"
-                    strokeWidth="1"
-                  />
-                  <path
-                    d={`M${BUDS[i][0] - 6} 24L${BUDS[i][0] + 8} 9`}
-                    stroke="var(--sheet)"
-                    strokeWidth="1"
-                    fill="none"
-                  />
-                </>
-              ) : (
-                <ellipse
-                  cx={BUDS[i][0]}
-                  cy="17"
-                  rx="5"
-                  ry="8"
-                  transform={`rotate(22 ${BUDS[i][0]} 17)`}
-                  fill={clean ? 'var(--bud)' : 'var(--sheet)'}
-                  stroke="var(--bark)"
-                  strokeWidth="1.4"
-                  className="transition-transform group-hover:scale-110"
-                />
-              )}
-            </svg>
-            <span className={clsx('flex-1 text-[13.5px] font-semibold', on ? 'text-damson' : 'text-ink')}>
-              {ROOM_TITLES[r]}
-            </span>
-            {worst ? (
-              <span
-                className={clsx(
-                  'flex items-center gap-1 text-[13px] font-semibold',
-                  { stops: 'text-stops', worth: 'text-worth', note: 'text-note' }[worst],
-                )}
-              >
-                <Mark gravity={worst} size={10} />
-                {n}
-              </span>
-            ) : clean ? (
-              <span className="text-fine" aria-hidden="true">
-                ✓
-              </span>
-            ) : null}
-          </button>
-        );
-      })}
+      ))}
     </nav>
+  );
+}
+
+function Branch() {
+  return (
+    <svg
+      className="absolute inset-0 h-full w-full"
+      viewBox="0 0 160 748"
+      preserveAspectRatio="none"
+      aria-hidden="true"
+    >
+      <path
+        d="M30 24C36 90 24 150 24 220C24 300 37 330 32 420C28 500 22 560 30 640C33 680 28 720 30 748"
+        fill="none"
+        stroke="var(--bark)"
+        strokeWidth="4"
+        strokeLinecap="round"
+        vectorEffect="non-scaling-stroke"
+      />
+    </svg>
+  );
+}
+
+function stateText({ worst, isClean }: Open): string {
+  if (worst) return `, ${worst.count} ${GRAVITY_WORDS[worst.gravity]}`;
+  return isClean ? ', clean' : '';
+}
+
+function Bud({
+  room,
+  index,
+  isCurrent,
+  open,
+  roving,
+}: {
+  room: Room;
+  index: number;
+  isCurrent: boolean;
+  open: Open;
+  roving: ReturnType<ReturnType<typeof useRoving>['item']>;
+}) {
+  const x = SWAY[index % SWAY.length];
+  const share = FIRST + ((LAST - FIRST) * index) / Math.max(1, ROOM_LIST.length - 1);
+  return (
+    <button
+      type="button"
+      onClick={() => goToRoom(room.id)}
+      {...roving}
+      aria-current={isCurrent ? 'page' : undefined}
+      title={`${room.hint} (${index + 1})`}
+      aria-label={`${room.title}${stateText(open)}`}
+      className="group absolute left-0 flex h-10 w-full -translate-y-1/2 items-center pr-3 text-left"
+      style={{ top: `${share * 100}%` }}
+    >
+      <svg width="50" height="34" viewBox="0 0 50 34" className="shrink-0" aria-hidden="true">
+        {isCurrent ? <Leaf x={x} /> : <Closed x={x} isClean={open.isClean} />}
+      </svg>
+      <span className={clsx('flex-1 text-[13.5px] font-semibold', isCurrent ? 'text-damson' : 'text-ink')}>
+        {room.title}
+      </span>
+      {open.worst && (
+        <span className={`flex items-center gap-1 text-[13px] font-semibold ${TONES[open.worst.gravity]}`}>
+          <Mark gravity={open.worst.gravity} size={10} />
+          {open.worst.count}
+        </span>
+      )}
+      {open.isClean && (
+        <span className="text-fine" aria-hidden="true">
+          ✓
+        </span>
+      )}
+    </button>
+  );
+}
+
+function Leaf({ x }: { x: number }) {
+  return (
+    <>
+      <path
+        d={`M${x - 7} 25C${x - 6} 12 ${x + 3} 5 ${x + 13} 4C${x + 13} 16 ${x + 6} 25 ${x - 7} 25Z`}
+        fill="var(--leaf)"
+        stroke="var(--ink)"
+        strokeWidth="1"
+      />
+      <path d={`M${x - 6} 24L${x + 8} 9`} stroke="var(--sheet)" strokeWidth="1" fill="none" />
+    </>
+  );
+}
+
+function Closed({ x, isClean }: { x: number; isClean: boolean }) {
+  return (
+    <ellipse
+      cx={x}
+      cy="17"
+      rx="5"
+      ry="8"
+      transform={`rotate(22 ${x} 17)`}
+      fill={isClean ? 'var(--bud)' : 'var(--sheet)'}
+      stroke="var(--bark)"
+      strokeWidth="1.4"
+      className="transition-transform group-hover:scale-110"
+    />
   );
 }

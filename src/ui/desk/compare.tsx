@@ -2,28 +2,28 @@
 
 import clsx from 'clsx';
 import { X } from 'lucide-react';
-import { inUnit } from '@/core/contracts/units';
+import type { ReactNode } from 'react';
 import { GRAVITIES, GRAVITY_WORDS } from '@/core/contracts/finding';
 import type { Measure } from '@/core/contracts/measure';
+import { type LengthUnit, inUnit } from '@/core/contracts/units';
+import type { Revision } from '@/routes/characters';
 import { Button, Chip } from '../kit/button';
-import { figure } from '../kit/format';
+import { numberText } from '../kit/format';
 import { Mark } from '../kit/gravity';
-import type { Counted } from '../worker/desk.worker';
-import { compare, moveTo, showCompared, showHead, useDesk } from './store';
+import { Ramp } from '../kit/ramp';
+import { compareRevisions, endComparison, showCompared } from '../state/compare';
+import type { ComparedPicture } from '../state/document';
+import { moveTo } from '../state/steps';
+import { useDesk } from '../state/store';
+import type { Comparison, ThingCounts } from '../worker/compare';
 
-const same = (a: Measure | undefined, b: Measure | undefined) =>
-  !!a &&
-  !!b &&
-  (typeof a.value === 'number' && typeof b.value === 'number'
-    ? Math.abs(a.value - b.value) < 1e-6 * Math.max(1, Math.abs(a.value))
-    : a.value === b.value);
-const shown = (m: Measure | undefined) => {
-  if (m === undefined) return '—';
-  if (typeof m.value === 'number')
-    return `${figure(Number(m.value.toFixed(m.unit === '°' || m.unit.startsWith('%') ? 1 : 4)))}${m.unit.startsWith('%') ? ' %' : m.unit === '°' ? '°' : m.unit ? ` ${m.unit}` : ''}`;
-  return m.value;
-};
-const COUNTS: readonly [keyof Counted, string][] = [
+/** Below this a point lies where it lay, metres. */
+const FELT = 1e-6;
+
+/** Most names that are listed. */
+const MOST = 30;
+
+const COUNTS: readonly (readonly [keyof ThingCounts, string])[] = [
   ['nodes', 'Nodes'],
   ['bones', 'Bones'],
   ['meshes', 'Meshes'],
@@ -32,21 +32,83 @@ const COUNTS: readonly [keyof Counted, string][] = [
   ['clips', 'Clips'],
 ];
 
+const PICTURES: readonly (readonly [ComparedPicture, string])[] = [
+  ['difference', 'Difference'],
+  ['first', 'First'],
+  ['second', 'Second'],
+];
+
+const lengthIn = (metres: number, unit: LengthUnit) =>
+  `${numberText(Number(inUnit(metres, unit).toFixed(4)))} ${unit}`;
+
 /** Two revisions beside each other: their numbers here, both on the stage, what lies between them as a picture. */
 export function Compare() {
-  const { compared, sheet, brief } = useDesk();
-  if (!compared || !sheet) return null;
+  const compared = useDesk((s) => s.compared);
+  const record = useDesk((s) => s.record);
+  if (!compared || !record) return null;
   const { a, b, data, show } = compared;
-  const of = (id: string) => sheet.revisions.find((r) => r.id === id);
-  const pick = (value: string, word: string, onPick: (id: string) => void) => (
+  const { revisions } = record;
+  const of = (id: string) => revisions.find((r) => r.id === id);
+  return (
+    <aside
+      aria-label="Comparison"
+      className="scroll flex w-[384px] shrink-0 flex-col overflow-y-auto overflow-x-hidden border-l border-rule bg-sheet px-[18px] py-4"
+    >
+      <div className="flex items-start justify-between">
+        <h2 className="title text-[22px]">Two revisions</h2>
+        <button
+          type="button"
+          aria-label="End the comparison"
+          onClick={endComparison}
+          className="text-soft hover:text-ink"
+        >
+          <X size={18} />
+        </button>
+      </div>
+      <div className="mt-2 flex gap-2">
+        <RevisionChoice
+          word="first"
+          value={a}
+          revisions={revisions}
+          onChoose={(id) => void compareRevisions(id, b)}
+        />
+        <RevisionChoice
+          word="second"
+          value={b}
+          revisions={revisions}
+          onChoose={(id) => void compareRevisions(a, id)}
+        />
+      </div>
+      {data ? (
+        <Difference data={data} show={show} first={of(a)} second={of(b)} />
+      ) : (
+        <p className="mt-4 text-soft">laying them beside each other …</p>
+      )}
+      {data && <Ends first={a} isHead={a === record.head} />}
+    </aside>
+  );
+}
+
+function RevisionChoice({
+  word,
+  value,
+  revisions,
+  onChoose,
+}: {
+  word: string;
+  value: string;
+  revisions: readonly Revision[];
+  onChoose: (id: string) => void;
+}) {
+  return (
     <label className="flex min-w-0 flex-1 flex-col text-[12.5px] text-soft">
       {word}
       <select
         value={value}
-        onChange={(e) => onPick(e.target.value)}
+        onChange={(e) => onChoose(e.target.value)}
         className="h-8 rounded-[7px] border border-rule bg-sheet px-1.5 text-[13px] text-ink"
       >
-        {sheet.revisions.map((r) => (
+        {revisions.map((r) => (
           <option key={r.id} value={r.id}>
             {r.number}, {r.label}
           </option>
@@ -54,179 +116,191 @@ export function Compare() {
       </select>
     </label>
   );
-  const [first, second] = data?.measures ?? [[], []];
-  const ids = [...new Set([...first, ...second].map((m) => m.id))];
-  const rows = ids.map((id) => ({ x: first.find((m) => m.id === id), y: second.find((m) => m.id === id) }));
-  const changed = rows.filter((r) => !same(r.x, r.y));
-  const still = rows.length - changed.length;
+}
+
+function Ends({ first, isHead }: { first: string; isHead: boolean }) {
+  const goToFirst = () => {
+    endComparison();
+    void moveTo(first, 'Gone back');
+  };
   return (
-    <aside
-      aria-label="Comparison"
-      className="scroll flex w-[384px] shrink-0 flex-col overflow-y-auto border-l border-rule bg-sheet px-[18px] py-4"
-    >
-      <div className="flex items-start justify-between">
-        <h2 className="title text-[22px]">Two revisions</h2>
-        <button
-          type="button"
-          aria-label="End the comparison"
-          onClick={showHead}
-          className="text-soft hover:text-ink"
-        >
-          <X size={18} />
-        </button>
+    <div className="mt-4 flex gap-2">
+      <Button small onClick={goToFirst} disabled={isHead}>
+        Go to the first
+      </Button>
+      <Button small onClick={endComparison}>
+        End the comparison
+      </Button>
+    </div>
+  );
+}
+
+function Difference({
+  data,
+  show,
+  first,
+  second,
+}: {
+  data: Comparison;
+  show: ComparedPicture;
+  first: Revision | undefined;
+  second: Revision | undefined;
+}) {
+  const unit = useDesk((s) => s.brief.unit);
+  return (
+    <>
+      <div role="group" aria-label="What the stage shows" className="mt-3 flex gap-1">
+        {PICTURES.map(([picture, word]) => (
+          <Chip key={picture} on={show === picture} onClick={() => showCompared(picture)}>
+            {word}
+          </Chip>
+        ))}
       </div>
-      <div className="mt-2 flex gap-2">
-        {pick(a, 'first', (id) => void compare(id, b))}
-        {pick(b, 'second', (id) => void compare(a, id))}
-      </div>
-      {!data ? (
-        <p className="mt-4 text-soft">laying them beside each other …</p>
+      <Farthest data={data} unit={unit} />
+      {show === 'difference' && data.most >= FELT && (
+        <div className="mt-2 text-[12px] text-soft">
+          <Ramp ticks={['0', lengthIn(data.most, unit)]} />
+        </div>
+      )}
+      <Numbers data={data} first={first} second={second} />
+      <NameList word="Only in the first" names={data.lost} />
+      <NameList word="Only in the second" names={data.came} />
+    </>
+  );
+}
+
+function Farthest({ data, unit }: { data: Comparison; unit: LengthUnit }) {
+  return (
+    <p className="mt-2 text-[13px] [overflow-wrap:anywhere]">
+      {data.most < FELT ? (
+        'Every point that both have lies where it lay.'
       ) : (
         <>
-          <div role="group" aria-label="What the stage shows" className="mt-3 flex gap-1">
-            <Chip on={show === 'difference'} onClick={() => showCompared('difference')}>
-              Difference
-            </Chip>
-            <Chip on={show === 'first'} onClick={() => showCompared('first')}>
-              First
-            </Chip>
-            <Chip on={show === 'second'} onClick={() => showCompared('second')}>
-              Second
-            </Chip>
-          </div>
-          <p className="mt-2 text-[13px]">
-            {data.most < 1e-6 ? (
-              'Every point that both have lies where it lay.'
-            ) : (
-              <>
-                The farthest point lies{' '}
-                <span className="mono text-damson">
-                  {figure(Number(inUnit(data.most, brief.unit).toFixed(4)))} {brief.unit}
-                </span>{' '}
-                from where it was, on {data.where}; {figure(data.points)} vertices lie elsewhere.
-              </>
-            )}{' '}
-            <span className="text-soft">The other one is drawn in damson rims.</span>
-          </p>
-          {show === 'difference' && data.most >= 1e-6 && (
-            <div className="mt-2 text-[12px] text-soft">
-              <div
-                className="h-3 rounded-sm border border-rule"
-                style={{
-                  background:
-                    'linear-gradient(90deg, var(--ramp-0), var(--ramp-1) 25%, var(--ramp-2) 50%, var(--ramp-3) 75%, var(--ramp-4))',
-                }}
-              />
-              <div className="mono flex justify-between text-[11px]">
-                <span>0</span>
-                <span>
-                  {figure(Number(inUnit(data.most, brief.unit).toFixed(4)))} {brief.unit}
-                </span>
-              </div>
-            </div>
-          )}
-          <table className="mt-3 w-full text-[13px]">
-            <thead>
-              <tr className="text-right text-[12px] text-soft">
-                <th scope="col" className="text-left font-normal">
-                  numbers
-                </th>
-                <th scope="col" className="pl-2 font-normal">
-                  {of(a)?.number}
-                </th>
-                <th scope="col" className="pl-2 font-normal">
-                  {of(b)?.number}
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {GRAVITIES.map((g) => {
-                const [x, y] = [of(a)?.counts?.[g], of(b)?.counts?.[g]];
-                return (
-                  <tr key={g} className={clsx('border-t border-rule', x !== y && 'font-semibold')}>
-                    <td className="py-1 pr-2">
-                      <span className="inline-flex items-center gap-1.5">
-                        <Mark gravity={g} />
-                        {GRAVITY_WORDS[g]}
-                      </span>
-                    </td>
-                    <td className="mono py-1 pl-2 text-right">{x ?? '—'}</td>
-                    <td className="mono py-1 pl-2 text-right">{y ?? '—'}</td>
-                  </tr>
-                );
-              })}
-              {COUNTS.map(([k, word]) => (
-                <tr
-                  key={k}
-                  className={clsx(
-                    'border-t border-rule',
-                    data.counts[0][k] !== data.counts[1][k] && 'font-semibold text-damson',
-                  )}
-                >
-                  <td className="py-1 pr-2">{word}</td>
-                  <td className="mono py-1 pl-2 text-right">{figure(data.counts[0][k])}</td>
-                  <td className="mono py-1 pl-2 text-right">{figure(data.counts[1][k])}</td>
-                </tr>
-              ))}
-              {changed.map(({ x, y }) => (
-                <tr key={(x ?? y)?.id} className="border-t border-rule">
-                  <td className="py-1 pr-2 leading-snug">{(y ?? x)?.label}</td>
-                  <td
-                    className={clsx(
-                      'mono py-1 pl-2 text-right whitespace-nowrap',
-                      x?.state === 'off' && 'text-stops',
-                    )}
-                  >
-                    {shown(x)}
-                  </td>
-                  <td
-                    className={clsx(
-                      'mono py-1 pl-2 text-right font-semibold whitespace-nowrap',
-                      y?.state === 'off' ? 'text-stops' : y?.state === 'met' ? 'text-fine' : '',
-                    )}
-                  >
-                    {shown(y)}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <p className="mt-2 text-[12.5px] text-soft">{still} measures are the same in both.</p>
-          {data.lost.length > 0 && (
-            <p className="mt-2 text-[13px]">
-              Only in the first:{' '}
-              <span className="mono break-words">
-                {data.lost.slice(0, 30).join(', ')}
-                {data.lost.length > 30 ? ' …' : ''}
-              </span>
-            </p>
-          )}
-          {data.came.length > 0 && (
-            <p className="mt-2 text-[13px]">
-              Only in the second:{' '}
-              <span className="mono break-words">
-                {data.came.slice(0, 30).join(', ')}
-                {data.came.length > 30 ? ' …' : ''}
-              </span>
-            </p>
-          )}
-          <div className="mt-4 flex gap-2">
-            <Button
-              small
-              onClick={() => {
-                showHead();
-                void moveTo(a, 'Gone back');
-              }}
-              disabled={a === sheet.head}
-            >
-              Go to the first
-            </Button>
-            <Button small onClick={showHead}>
-              End the comparison
-            </Button>
-          </div>
+          The farthest point lies <span className="mono text-damson">{lengthIn(data.most, unit)}</span> from
+          where it was, on {data.where}; {numberText(data.points)} vertices lie elsewhere.
         </>
-      )}
-    </aside>
+      )}{' '}
+      <span className="text-soft">The other one is drawn in damson rims.</span>
+    </p>
+  );
+}
+
+function NameList({ word, names }: { word: string; names: readonly string[] }) {
+  if (names.length === 0) return null;
+  return (
+    <p className="mt-2 text-[13px]">
+      {word}:{' '}
+      <span className="mono [overflow-wrap:anywhere]">
+        {names.slice(0, MOST).join(', ')}
+        {names.length > MOST ? ' …' : ''}
+      </span>
+    </p>
+  );
+}
+
+interface Pair {
+  readonly id: string;
+  readonly first: Measure | undefined;
+  readonly second: Measure | undefined;
+}
+
+function isSame({ first, second }: Pair): boolean {
+  const [a, b] = [first?.value, second?.value];
+  if (typeof a !== 'number' || typeof b !== 'number') return a === b;
+  return Math.abs(a - b) < 1e-6 * Math.max(1, Math.abs(a));
+}
+
+function pairsOf([first, second]: Comparison['measures']): Pair[] {
+  const ids = [...new Set([...first, ...second].map((m) => m.id))];
+  return ids.map((id) => ({
+    id,
+    first: first.find((m) => m.id === id),
+    second: second.find((m) => m.id === id),
+  }));
+}
+
+/** All numbers in which the two differ; of those that are the same, only how many there are. */
+function Numbers({
+  data,
+  first,
+  second,
+}: {
+  data: Comparison;
+  first: Revision | undefined;
+  second: Revision | undefined;
+}) {
+  const pairs = pairsOf(data.measures);
+  const changed = pairs.filter((p) => !isSame(p));
+  return (
+    <>
+      <table className="mt-3 w-full text-[13px]">
+        <thead>
+          <tr className="text-right text-[12px] text-soft">
+            <th scope="col" className="text-left font-normal">
+              numbers
+            </th>
+            <th scope="col" className="pl-2 font-normal">
+              {first?.number}
+            </th>
+            <th scope="col" className="pl-2 font-normal">
+              {second?.number}
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {GRAVITIES.map((g) => (
+            <NumberRow key={g} a={first?.counts?.[g] ?? '—'} b={second?.counts?.[g] ?? '—'}>
+              <span className="inline-flex items-center gap-1.5">
+                <Mark gravity={g} />
+                {GRAVITY_WORDS[g]}
+              </span>
+            </NumberRow>
+          ))}
+          {COUNTS.map(([key, word]) => (
+            <NumberRow key={key} a={data.counts[0][key]} b={data.counts[1][key]}>
+              {word}
+            </NumberRow>
+          ))}
+          {changed.map((p) => (
+            <MeasureRow key={p.id} pair={p} />
+          ))}
+        </tbody>
+      </table>
+      <p className="mt-2 text-[12.5px] text-soft">
+        {pairs.length - changed.length} measures are the same in both.
+      </p>
+    </>
+  );
+}
+
+const cell = 'mono py-1 pl-2 text-right whitespace-nowrap';
+
+function NumberRow({ a, b, children }: { a: number | string; b: number | string; children: ReactNode }) {
+  return (
+    <tr className={clsx('border-t border-rule', a !== b && 'font-semibold text-damson')}>
+      <td className="py-1 pr-2">{children}</td>
+      <td className={cell}>{numberText(a)}</td>
+      <td className={cell}>{numberText(b)}</td>
+    </tr>
+  );
+}
+
+function valueText(m: Measure | undefined): string {
+  if (m === undefined) return '—';
+  if (typeof m.value !== 'number') return m.value;
+  if (m.unit === '°') return `${numberText(Number(m.value.toFixed(1)))}°`;
+  if (m.unit.startsWith('%')) return `${numberText(Number(m.value.toFixed(1)))} %`;
+  return `${numberText(Number(m.value.toFixed(4)))}${m.unit ? ` ${m.unit}` : ''}`;
+}
+
+const TONES: Readonly<Record<Measure['state'], string>> = { off: 'text-stops', met: 'text-fine', told: '' };
+
+function MeasureRow({ pair: { first, second } }: { pair: Pair }) {
+  return (
+    <tr className="border-t border-rule">
+      <td className="py-1 pr-2 leading-snug [overflow-wrap:anywhere]">{(second ?? first)?.label}</td>
+      <td className={clsx(cell, first?.state === 'off' && 'text-stops')}>{valueText(first)}</td>
+      <td className={clsx(cell, 'font-semibold', second && TONES[second.state])}>{valueText(second)}</td>
+    </tr>
   );
 }

@@ -1,38 +1,22 @@
 'use client';
 
-import { DropdownMenu } from 'radix-ui';
 import { ChevronDown, Keyboard, Loader2, Moon, Redo2, Search, Undo2, X } from 'lucide-react';
 import Link from 'next/link';
-import { BRIEFS } from '@/core/house/briefs';
+import { DropdownMenu } from 'radix-ui';
 import { countGravity } from '@/core/contracts/finding';
+import { BRIEFS } from '@/core/house/briefs';
 import { Button } from '../kit/button';
 import { Mark } from '../kit/gravity';
-import { headOf, moveTo, redoTarget, setBrief, setRoom, undoTarget, useDesk } from './store';
+import { IconButton } from '../kit/icon-button';
+import { goToRoom } from '../state/choose';
+import { headOf, redoTarget, undoTarget } from '../state/document';
+import { setBrief } from '../state/steps';
+import { setDesk, useDesk } from '../state/store';
+import { redo, toggleDrawer, undo } from './actions';
+import { togglePaper } from './paper';
 
-/** Day or night at once: colours that glided there one by one would for a moment be neither, and hard to read. */
-export function toggleSheet(): void {
-  const root = document.documentElement;
-  const night = root.dataset.sheet !== 'night';
-  root.dataset.turning = '';
-  requestAnimationFrame(() =>
-    requestAnimationFrame(() => {
-      delete root.dataset.turning;
-    }),
-  );
-  if (night) root.dataset.sheet = 'night';
-  else delete root.dataset.sheet;
-  try {
-    localStorage.setItem('sheet', night ? 'night' : 'day');
-  } catch {
-    /* a private window keeps it for this page only */
-  }
-}
-
+/** The head of the desk: what lies on it, for whom, how it stands, and the way back. */
 export function Head() {
-  const { sheet, findings, brief, busy, error, said } = useDesk();
-  const counts = findings ? countGravity(findings) : null;
-  const head = headOf(sheet);
-  const icon = 'grid h-8 w-8 place-items-center rounded-[7px] text-soft hover:bg-wash hover:text-ink';
   return (
     <>
       <header className="flex h-[52px] shrink-0 items-center gap-3 border-b border-rule bg-sheet px-4">
@@ -40,142 +24,193 @@ export function Head() {
           href="/"
           aria-label="Back to the shelf"
           title="Back to the shelf"
-          className="grid h-8 w-8 place-items-center rounded-[7px] hover:bg-wash"
+          className="grid h-8 w-8 shrink-0 place-items-center rounded-[7px] hover:bg-wash"
         >
           {/* eslint-disable-next-line @next/next/no-img-element */}
           <img src="/bough.svg" alt="" width={22} height={22} />
         </Link>
-        <h1 className="title max-w-[260px] truncate text-[20px]" title={sheet?.name}>
-          {sheet?.name ?? '…'}
-        </h1>
-        {head && (
-          <button
-            type="button"
-            onClick={() => useDesk.setState((s) => ({ drawer: s.drawer === 'ledger' ? null : 'ledger' }))}
-            className="truncate rounded px-1 text-soft hover:text-ink"
-            title="Open the ledger of revisions"
-          >
-            revision {head.number}, “{head.label}”
-          </button>
-        )}
-        {busy && (
-          <span role="status" className="flex items-center gap-1.5 text-[13px] text-leaf">
-            <Loader2 size={14} className="animate-spin" aria-hidden />
-            {busy}
-          </span>
-        )}
+        <Subject />
         <span className="flex-1" />
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger asChild>
-            <button
-              type="button"
-              className="flex items-center gap-1.5 rounded-[7px] px-2 py-1 hover:bg-wash"
-              aria-label={`Brief: ${brief.title}. Change it`}
-            >
-              <span className="text-soft">for</span>
-              <span className="font-semibold">{brief.title}</span>
-              <ChevronDown size={14} className="text-soft" />
-            </button>
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content
-              align="end"
-              className="z-30 w-[330px] rounded-lg border border-rule bg-sheet p-1 shadow-lg"
-            >
-              {BRIEFS.map((b) => (
-                <DropdownMenu.Item
-                  key={b.id}
-                  onSelect={() => void setBrief(b.id)}
-                  className="cursor-pointer rounded-md px-3 py-2 outline-none data-[highlighted]:bg-wash"
-                >
-                  <span className="font-semibold">
-                    {b.id === brief.id ? '✓ ' : ''}
-                    {b.title}
-                  </span>
-                  <br />
-                  <span className="text-[12.5px] text-soft">{b.about}</span>
-                </DropdownMenu.Item>
-              ))}
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
-        {counts &&
-          (counts.stops > 0 ? (
-            <span className="flex items-center gap-1.5 font-semibold text-stops">
-              <Mark gravity="stops" />
-              {counts.stops} {counts.stops === 1 ? 'stops' : 'stop'} hand-off
-            </span>
-          ) : counts.worth > 0 ? (
-            <span className="flex items-center gap-1.5 font-semibold text-worth">
-              <Mark gravity="worth" />
-              {counts.worth} worth fixing
-            </span>
-          ) : (
-            <span className="font-semibold text-fine">✓ ready</span>
-          ))}
-        <Button
-          disabled={!undoTarget(sheet) || !!busy}
-          onClick={() => void moveTo(undoTarget(sheet), 'Undone')}
-          title="Undo the last step (U)"
-        >
-          <Undo2 size={14} />
-          Undo
-        </Button>
-        <Button
-          disabled={!redoTarget(sheet) || !!busy}
-          onClick={() => void moveTo(redoTarget(sheet), 'Done again')}
-          title="Do the undone step again (Shift U)"
-        >
-          <Redo2 size={14} />
-          Redo
-        </Button>
-        <button
-          type="button"
-          className={icon}
-          aria-label="Search everything"
-          title="Search (/)"
-          onClick={() => useDesk.setState({ sheetOpen: 'palette' })}
-        >
-          <Search size={16} />
-        </button>
-        <button
-          type="button"
-          className={icon}
-          aria-label="Keyboard sheet"
-          title="Keyboard (?)"
-          onClick={() => useDesk.setState({ sheetOpen: 'keys' })}
-        >
-          <Keyboard size={16} />
-        </button>
-        <button
-          type="button"
-          className={icon}
-          aria-label="Day or night sheet"
-          title="Day or night sheet"
-          onClick={toggleSheet}
-        >
-          <Moon size={15} />
-        </button>
-        <Button kind="leaf" onClick={() => setRoom('docket')}>
+        <BriefMenu />
+        <Verdict />
+        <WayBack />
+        <HouseButtons />
+        <Button kind="leaf" onClick={() => goToRoom('docket')}>
           Docket
         </Button>
       </header>
-      <div aria-live="polite">
-        {(error || said) && sheet && (
-          <div
-            className={`flex items-start gap-3 border-b border-rule px-5 py-2 text-[13px] ${error ? 'bg-sheet text-stops' : 'bg-sheet text-leaf'}`}
-          >
-            <p className="flex-1">{error ?? said}</p>
-            <button
-              type="button"
-              aria-label="Close this message"
-              onClick={() => useDesk.setState({ error: null, said: null })}
-            >
-              <X size={15} />
-            </button>
-          </div>
-        )}
-      </div>
+      <Message />
     </>
+  );
+}
+
+function Subject() {
+  const record = useDesk((s) => s.record);
+  const busy = useDesk((s) => s.busy);
+  const head = headOf(record);
+  return (
+    <>
+      <h1 className="title max-w-[260px] shrink-0 truncate text-[20px]" title={record?.name}>
+        {record?.name ?? '…'}
+      </h1>
+      {head && (
+        <button
+          type="button"
+          onClick={() => toggleDrawer('ledger')}
+          className="min-w-0 truncate rounded px-1 text-soft hover:text-ink"
+          title="Open the ledger of revisions"
+        >
+          revision {head.number}, “{head.label}”
+        </button>
+      )}
+      {busy && (
+        <span role="status" className="flex shrink-0 items-center gap-1.5 text-[13px] text-leaf">
+          <Loader2 size={14} className="animate-spin" aria-hidden />
+          {busy}
+        </span>
+      )}
+    </>
+  );
+}
+
+function BriefMenu() {
+  const brief = useDesk((s) => s.brief);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <button
+          type="button"
+          className="flex shrink-0 items-center gap-1.5 rounded-[7px] px-2 py-1 hover:bg-wash"
+          aria-label={`Brief: ${brief.title}. Change it`}
+        >
+          <span className="text-soft">for</span>
+          <span className="font-semibold">{brief.title}</span>
+          <ChevronDown size={14} className="text-soft" />
+        </button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          className="z-30 w-[330px] rounded-lg border border-rule bg-sheet p-1 shadow-lg"
+        >
+          {BRIEFS.map((b) => (
+            <DropdownMenu.Item
+              key={b.id}
+              onSelect={() => void setBrief(b.id)}
+              className="cursor-pointer rounded-md px-3 py-2 outline-none data-[highlighted]:bg-wash"
+            >
+              <span className="font-semibold">
+                {b.id === brief.id ? '✓ ' : ''}
+                {b.title}
+              </span>
+              <br />
+              <span className="text-[12.5px] text-soft">{b.about}</span>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+/** How it stands under the brief. */
+function Verdict() {
+  const findings = useDesk((s) => s.findings);
+  if (!findings) return null;
+  const { stops, worth } = countGravity(findings);
+  const line = 'flex shrink-0 items-center gap-1.5 font-semibold whitespace-nowrap';
+  if (stops > 0)
+    return (
+      <span className={`${line} text-stops`}>
+        <Mark gravity="stops" />
+        {stops} {stops === 1 ? 'stops' : 'stop'} hand-off
+      </span>
+    );
+  if (worth > 0)
+    return (
+      <span className={`${line} text-worth`}>
+        <Mark gravity="worth" />
+        {worth} worth fixing
+      </span>
+    );
+  return <span className={`${line} text-fine`}>✓ ready</span>;
+}
+
+function WayBack() {
+  const canUndo = useDesk((s) => undoTarget(s.record) !== null);
+  const canRedo = useDesk((s) => redoTarget(s.record) !== null);
+  const busy = useDesk((s) => s.busy !== null);
+  const draft = useDesk((s) => s.draft);
+  return (
+    <>
+      <Button
+        disabled={busy || !(canUndo || (draft?.steps ?? 0) > 0)}
+        onClick={undo}
+        title="Undo the last step, or what the hand did last (U)"
+      >
+        <Undo2 size={14} />
+        Undo
+      </Button>
+      <Button
+        disabled={busy || !(canRedo || draft?.canRedo)}
+        onClick={redo}
+        title="Do the undone step again (Shift U)"
+      >
+        <Redo2 size={14} />
+        Redo
+      </Button>
+    </>
+  );
+}
+
+function HouseButtons() {
+  return (
+    <>
+      <IconButton
+        label="Search everything"
+        title="Search (/)"
+        size="large"
+        onClick={() => setDesk({ dialog: 'palette' })}
+      >
+        <Search size={16} />
+      </IconButton>
+      <IconButton
+        label="Keyboard sheet"
+        title="Keyboard (?)"
+        size="large"
+        onClick={() => setDesk({ dialog: 'keys' })}
+      >
+        <Keyboard size={16} />
+      </IconButton>
+      <IconButton label="Day or night sheet" size="large" onClick={togglePaper}>
+        <Moon size={15} />
+      </IconButton>
+    </>
+  );
+}
+
+/** What was done, or what went wrong, in one sentence. */
+function Message() {
+  const error = useDesk((s) => s.error);
+  const said = useDesk((s) => s.said);
+  const hasRecord = useDesk((s) => s.record !== null);
+  const isShown = (error || said) && hasRecord;
+  return (
+    <div aria-live="polite">
+      {isShown && (
+        <div
+          className={`flex items-start gap-3 border-b border-rule bg-sheet px-5 py-2 text-[13px] ${error ? 'text-stops' : 'text-leaf'}`}
+        >
+          <p className="min-w-0 flex-1 [overflow-wrap:anywhere]">{error ?? said}</p>
+          <button
+            type="button"
+            aria-label="Close this message"
+            onClick={() => setDesk({ error: null, said: null })}
+          >
+            <X size={15} />
+          </button>
+        </div>
+      )}
+    </div>
   );
 }

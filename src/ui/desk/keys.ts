@@ -1,163 +1,130 @@
 import { useEffect } from 'react';
-import { ROOM_IDS } from '@/core/contracts/rooms';
-import { toggleSheet } from './head';
+import type { RoomId } from '@/core/contracts/rooms';
+import { COMMON_TOOLS } from '../parts/common-tools';
+import { type Key, plainKey } from '../parts/room';
+import { ROOM_LIST, roomById } from '../rooms/list';
+import { VIEWS } from '../stage/view';
 import {
-  isolateChosen,
-  look,
+  changeLook,
+  frame,
+  frameChosen,
+  goToRoom,
   lookAtWeights,
-  moveTo,
-  redoTarget,
-  setLook,
-  setRoom,
-  showHead,
+  lookFrom,
   stepFinding,
-  toggleMeasuring,
-  undoTarget,
-  useDesk,
-} from './store';
+  toggleIsolation,
+} from '../state/choose';
+import { desk, setDesk } from '../state/store';
+import { putDown, takeTool } from '../state/tools';
+import { redo, toggleDrawer, undo } from './actions';
+import { togglePaper } from './paper';
 
-/** All shortcuts of the house, in the groups in which the sheet lists them. */
-export interface Key {
-  readonly keys: string;
-  readonly does: string;
-  readonly run: () => void;
-  readonly match: (e: KeyboardEvent) => boolean;
+export interface KeyGroup {
+  readonly group: string;
+  readonly list: readonly Key[];
 }
 
-const s = () => useDesk.getState();
-const plain = (key: string) => (e: KeyboardEvent) => e.key.toLowerCase() === key && !e.shiftKey;
+/** A key that is one plain letter. */
+const letter = (key: string, does: string, run: () => void): Key => ({
+  keys: key.toUpperCase(),
+  does,
+  run,
+  match: plainKey(key),
+});
 
-export const KEYS: readonly { readonly group: string; readonly list: readonly Key[] }[] = [
-  {
-    group: 'Findings',
-    list: [
-      { keys: 'J', does: 'next finding of the room', run: () => stepFinding(1), match: plain('j') },
-      { keys: 'K', does: 'finding before', run: () => stepFinding(-1), match: plain('k') },
-      {
-        keys: 'U',
-        does: 'undo the last step',
-        run: () => void moveTo(undoTarget(s().sheet), 'Undone'),
-        match: plain('u'),
-      },
-      {
-        keys: 'Shift U',
-        does: 'do it again',
-        run: () => void moveTo(redoTarget(s().sheet), 'Done again'),
-        match: (e) => e.key.toLowerCase() === 'u' && e.shiftKey,
-      },
-    ],
-  },
-  {
-    group: 'Rooms',
-    list: ROOM_IDS.map((room, i) => ({
-      keys: String(i + 1),
-      does: room,
-      run: () => setRoom(room),
-      match: (e: KeyboardEvent) => e.key === String(i + 1),
-    })),
-  },
-  {
-    group: 'House',
-    list: [
-      {
-        keys: '/',
-        does: 'search everything',
-        run: () => useDesk.setState({ sheetOpen: 'palette' }),
-        match: (e) => e.key === '/',
-      },
-      {
-        keys: '?',
-        does: 'this sheet',
-        run: () => useDesk.setState({ sheetOpen: 'keys' }),
-        match: (e) => e.key === '?',
-      },
-      {
-        keys: 'L',
-        does: 'ledger',
-        run: () => useDesk.setState({ drawer: s().drawer === 'ledger' ? null : 'ledger' }),
-        match: plain('l'),
-      },
-      {
-        keys: 'B',
-        does: 'table of bones',
-        run: () => useDesk.setState({ drawer: s().drawer === 'bones' ? null : 'bones' }),
-        match: plain('b'),
-      },
-      { keys: 'N', does: 'day or night sheet', run: toggleSheet, match: plain('n') },
-    ],
-  },
-  {
-    group: 'Stage',
-    list: [
-      {
-        keys: 'V',
-        does: 'view: front, left, top, free in turn',
-        run: () => {
-          const order = ['front', 'left', 'top', 'free'] as const;
-          look(order[(order.indexOf(s().view) + 1) % 4]);
-        },
-        match: plain('v'),
-      },
-      { keys: 'O', does: 'the whole figure', run: () => s().stage?.frame([]), match: plain('o') },
-      { keys: 'C', does: 'clay', run: () => setLook({ surface: 'clay' }), match: plain('c') },
-      { keys: 'P', does: 'picture of the chosen bone’s weights', run: lookAtWeights, match: plain('p') },
-      {
-        keys: 'D',
-        does: 'polygon edges drawn',
-        run: () => setLook({ edges: !s().edges }),
-        match: plain('d'),
-      },
-      {
-        keys: 'Y',
-        does: 'see-through',
-        run: () => setLook({ seeThrough: !s().seeThrough }),
-        match: plain('y'),
-      },
-      { keys: 'T', does: 'twigs', run: () => setLook({ twigs: !s().twigs }), match: plain('t') },
-      { keys: 'I', does: 'isolate what is chosen, or show all again', run: isolateChosen, match: plain('i') },
-      { keys: 'M', does: 'measure between two points', run: toggleMeasuring, match: plain('m') },
-      {
-        keys: 'X',
-        does: 'a box of a known side beside the figure',
-        run: () => setLook({ boxOn: !s().boxOn }),
-        match: plain('x'),
-      },
-      {
-        keys: 'Escape',
-        does: 'put down the measure, end the comparison',
-        run: () => {
-          if (s().measuring) toggleMeasuring();
-          else if (s().compared) showHead();
-        },
-        match: (e) => e.key === 'Escape',
-      },
-      {
-        keys: 'Arrows',
-        does: 'turn the figure, when the stage has the focus',
-        run: () => {},
-        match: () => false,
-      },
-    ],
-  },
-];
+/** A key that is one sign, with or without Shift. */
+const sign = (keys: string, does: string, run: () => void): Key => ({
+  keys,
+  does,
+  run,
+  match: (e) => e.key === keys,
+});
+
+const lookFromNext = () => lookFrom(VIEWS[(VIEWS.indexOf(desk().view) + 1) % VIEWS.length]);
+
+const FINDINGS: KeyGroup = {
+  group: 'Findings',
+  list: [
+    letter('j', 'next finding of the room', () => stepFinding(1)),
+    letter('k', 'finding before', () => stepFinding(-1)),
+    letter('u', 'undo the last step, or what the hand did last', undo),
+    {
+      keys: 'Shift U',
+      does: 'do it again',
+      run: redo,
+      match: (e) => e.key.toLowerCase() === 'u' && e.shiftKey,
+    },
+  ],
+};
+
+const ROOMS: KeyGroup = {
+  group: 'Rooms',
+  list: ROOM_LIST.map(({ id, title }, i) => sign(String(i + 1), title.toLowerCase(), () => goToRoom(id))),
+};
+
+const HOUSE: KeyGroup = {
+  group: 'House',
+  list: [
+    sign('/', 'search everything', () => setDesk({ dialog: 'palette' })),
+    sign('?', 'this sheet', () => setDesk({ dialog: 'keys' })),
+    letter('l', 'ledger', () => toggleDrawer('ledger')),
+    letter('b', 'table of bones', () => toggleDrawer('bones')),
+    letter('n', 'day or night sheet', togglePaper),
+  ],
+};
+
+const STAGE: KeyGroup = {
+  group: 'Stage',
+  list: [
+    letter('v', 'view: front, left, top, free in turn', lookFromNext),
+    letter('o', 'the whole figure', () => frame([])),
+    letter('q', 'bring the camera to what is chosen', frameChosen),
+    letter('c', 'clay', () => changeLook({ surface: 'clay' })),
+    letter('p', 'picture of the chosen bone’s weights', lookAtWeights),
+    letter('d', 'polygon edges drawn', () => changeLook({ edges: !desk().edges })),
+    letter('y', 'sheer', () => changeLook({ sheer: !desk().sheer })),
+    letter('t', 'twigs', () => changeLook({ twigs: !desk().twigs })),
+    letter('i', 'isolate what is chosen, or show all again', () => void toggleIsolation()),
+    sign('Escape', 'put down the tool, let go of what was gathered, end the comparison', putDown),
+    {
+      keys: 'Arrows',
+      does: 'turn the figure, when the stage has the focus',
+      run: () => {},
+      match: () => false,
+    },
+  ],
+};
+
+const toolKeys = (tools: typeof COMMON_TOOLS): Key[] =>
+  tools.map((t) => letter(t.letter, t.title.toLowerCase(), () => takeTool(t.id)));
+
+/** All shortcuts of the house in a room, in the groups in which the sheet lists them. */
+export function keysOf(room: RoomId): readonly KeyGroup[] {
+  const { title, tools, keys } = roomById(room);
+  const own: KeyGroup = { group: title, list: [...toolKeys(tools), ...keys] };
+  const common: KeyGroup = { group: 'Tools', list: toolKeys(COMMON_TOOLS) };
+  return [FINDINGS, ROOMS, HOUSE, STAGE, common, own].filter((g) => g.list.length > 0);
+}
+
+/** Where letters are letters. */
+const WRITING =
+  'input:not([type=range], [type=checkbox], [type=radio]), textarea, select, [role=dialog], [role=menu], [contenteditable]';
+
+function onKey(e: KeyboardEvent): void {
+  const { dialog, room } = desk();
+  if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented || dialog) return;
+  if (e.target instanceof Element && e.target.closest(WRITING)) return;
+  const key = keysOf(room)
+    .flatMap((g) => g.list)
+    .find((k) => k.match(e));
+  if (!key) return;
+  e.preventDefault();
+  key.run();
+}
 
 export function useKeys(): void {
   useEffect(() => {
-    const down = (e: KeyboardEvent) => {
-      const t = e.target as HTMLElement;
-      if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented || useDesk.getState().sheetOpen) return;
-      if (
-        t.closest(
-          'input:not([type=range], [type=checkbox]), textarea, select, [role=dialog], [role=menu], [contenteditable]',
-        )
-      )
-        return;
-      const key = KEYS.flatMap((g) => g.list).find((k) => k.match(e));
-      if (!key) return;
-      e.preventDefault();
-      key.run();
-    };
-    window.addEventListener('keydown', down);
-    return () => window.removeEventListener('keydown', down);
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
   }, []);
 }

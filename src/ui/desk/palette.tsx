@@ -2,30 +2,22 @@
 
 import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
-import { useMemo } from 'react';
+import type { ReactNode } from 'react';
 import { bonesOf } from '@/core/character/hierarchy';
-import { ROOM_IDS } from '@/core/contracts/rooms';
 import { Mark } from '../kit/gravity';
-import { ROOM_TITLES } from './bough';
-import { KEYS } from './keys';
-import { chooseBone, chooseFinding, moveTo, setRoom, useDesk } from './store';
+import { ROOM_LIST } from '../rooms/list';
+import { chooseBone, chooseFinding, goToRoom } from '../state/choose';
+import { moveTo } from '../state/steps';
+import { setDesk, useDesk } from '../state/store';
+import { keysOf } from './keys';
+
+const close = () => setDesk({ dialog: null });
 
 /** Search over everything: rooms, findings, bones, revisions, commands. */
 export function Palette() {
-  const { sheetOpen, findings, character, sheet } = useDesk();
-  const open = sheetOpen === 'palette';
-  const bones = useMemo(() => (character && open ? bonesOf(character) : []), [character, open]);
-  const close = () => useDesk.setState({ sheetOpen: null });
-  const pick = (work: () => void) => () => {
-    close();
-    work();
-  };
-  const item =
-    'flex cursor-pointer items-center gap-2.5 rounded-md px-3 py-1.5 data-[selected=true]:bg-damson-wash';
-  const group =
-    '[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-[12px] [&_[cmdk-group-heading]]:text-soft';
+  const isOpen = useDesk((s) => s.dialog === 'palette');
   return (
-    <Dialog.Root open={open} onOpenChange={(o) => useDesk.setState({ sheetOpen: o ? 'palette' : null })}>
+    <Dialog.Root open={isOpen} onOpenChange={(open) => setDesk({ dialog: open ? 'palette' : null })}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-30 bg-ink/25" />
         <Dialog.Content
@@ -43,79 +35,140 @@ export function Palette() {
               <Command.Empty className="px-3 py-4 text-soft">
                 Nothing by that name. Try part of a bone’s name, or a room.
               </Command.Empty>
-              <Command.Group heading="Rooms" className={group}>
-                {ROOM_IDS.map((r) => (
-                  <Command.Item
-                    key={r}
-                    value={`room ${ROOM_TITLES[r]}`}
-                    onSelect={pick(() => setRoom(r))}
-                    className={item}
-                  >
-                    {ROOM_TITLES[r]}
-                  </Command.Item>
-                ))}
-              </Command.Group>
-              <Command.Group heading="Findings" className={group}>
-                {findings?.map((f) => (
-                  <Command.Item
-                    key={f.key}
-                    value={`finding ${f.message} ${f.key}`}
-                    onSelect={pick(() => {
-                      setRoom(f.room);
-                      chooseFinding(f.key);
-                    })}
-                    className={item}
-                  >
-                    <Mark gravity={f.gravity} />
-                    {f.message}
-                  </Command.Item>
-                ))}
-              </Command.Group>
-              <Command.Group heading="Commands" className={group}>
-                {KEYS.flatMap((g) => (g.group === 'Rooms' ? [] : g.list))
-                  .filter((k) => k.keys !== 'Arrows' && k.keys !== '/')
-                  .map((k) => (
-                    <Command.Item
-                      key={k.does}
-                      value={`command ${k.does}`}
-                      onSelect={pick(k.run)}
-                      className={item}
-                    >
-                      <span className="flex-1">{k.does}</span>
-                      <span className="mono text-soft">{k.keys}</span>
-                    </Command.Item>
-                  ))}
-              </Command.Group>
-              <Command.Group heading="Revisions" className={group}>
-                {sheet?.revisions
-                  .filter((r) => r.id !== sheet.head)
-                  .map((r) => (
-                    <Command.Item
-                      key={r.id}
-                      value={`revision ${r.number} ${r.label}`}
-                      onSelect={pick(() => void moveTo(r.id, 'Gone back'))}
-                      className={item}
-                    >
-                      Revision {r.number}, “{r.label}”
-                    </Command.Item>
-                  ))}
-              </Command.Group>
-              <Command.Group heading="Bones" className={group}>
-                {bones.map((b) => (
-                  <Command.Item
-                    key={b}
-                    value={`bone ${character?.nodes[b].name} ${b}`}
-                    onSelect={pick(() => chooseBone(b))}
-                    className={`${item} mono`}
-                  >
-                    {character?.nodes[b].name}
-                  </Command.Item>
-                ))}
-              </Command.Group>
+              <Rooms />
+              <Findings />
+              <Commands />
+              <Revisions />
+              <Bones />
             </Command.List>
           </Command>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
+  );
+}
+
+function Group({ heading, children }: { heading: string; children: ReactNode }) {
+  return (
+    <Command.Group
+      heading={heading}
+      className="[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-[12px] [&_[cmdk-group-heading]]:text-soft"
+    >
+      {children}
+    </Command.Group>
+  );
+}
+
+function Item({
+  value,
+  onPick,
+  className = '',
+  children,
+}: {
+  value: string;
+  onPick: () => void;
+  className?: string;
+  children: ReactNode;
+}) {
+  const pick = () => {
+    close();
+    onPick();
+  };
+  return (
+    <Command.Item
+      value={value}
+      onSelect={pick}
+      className={`flex cursor-pointer items-center gap-2.5 rounded-md px-3 py-1.5 data-[selected=true]:bg-damson-wash ${className}`}
+    >
+      {children}
+    </Command.Item>
+  );
+}
+
+function Rooms() {
+  return (
+    <Group heading="Rooms">
+      {ROOM_LIST.map(({ id, title }) => (
+        <Item key={id} value={`room ${title}`} onPick={() => goToRoom(id)}>
+          {title}
+        </Item>
+      ))}
+    </Group>
+  );
+}
+
+function Findings() {
+  const findings = useDesk((s) => s.findings);
+  return (
+    <Group heading="Findings">
+      {findings?.map((f) => (
+        <Item
+          key={f.key}
+          value={`finding ${f.message} ${f.key}`}
+          onPick={() => {
+            goToRoom(f.room);
+            chooseFinding(f.key);
+          }}
+        >
+          <Mark gravity={f.gravity} />
+          {f.message}
+        </Item>
+      ))}
+    </Group>
+  );
+}
+
+function Commands() {
+  const room = useDesk((s) => s.room);
+  const keys = keysOf(room).flatMap((g) => (g.group === 'Rooms' ? [] : g.list));
+  return (
+    <Group heading="Commands">
+      {keys
+        .filter((k) => k.keys !== 'Arrows' && k.keys !== '/')
+        .map((k) => (
+          <Item key={k.does} value={`command ${k.does}`} onPick={k.run}>
+            <span className="flex-1">{k.does}</span>
+            <span className="mono text-soft">{k.keys}</span>
+          </Item>
+        ))}
+    </Group>
+  );
+}
+
+function Revisions() {
+  const record = useDesk((s) => s.record);
+  return (
+    <Group heading="Revisions">
+      {record?.revisions
+        .filter((r) => r.id !== record.head)
+        .map((r) => (
+          <Item
+            key={r.id}
+            value={`revision ${r.number} ${r.label}`}
+            onPick={() => void moveTo(r.id, 'Gone back')}
+          >
+            Revision {r.number}, “{r.label}”
+          </Item>
+        ))}
+    </Group>
+  );
+}
+
+function Bones() {
+  const character = useDesk((s) => s.character);
+  if (!character) return null;
+  return (
+    <Group heading="Bones">
+      {bonesOf(character).map((b) => (
+        <Item
+          key={b}
+          value={`bone ${character.nodes[b].name} ${b}`}
+          onPick={() => chooseBone(b)}
+          className="mono"
+        >
+          {character.nodes[b].name}
+        </Item>
+      ))}
+    </Group>
   );
 }

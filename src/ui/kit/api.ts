@@ -1,77 +1,97 @@
 import { LRUCache } from 'lru-cache';
+import type { AnyObjectSchema, AnySchema, InferType } from 'yup';
 import { unpack } from '@/core/character/bundle';
 import { type StoredCharacter, fromStored } from '@/core/character/stored';
 import type { Character } from '@/core/character/model';
-import { type Finding } from '@/core/contracts/finding';
+import type { Finding } from '@/core/contracts/finding';
+import { type ProgressLine, type Survey, progressLine, surveyAnswer, surveyPath } from '@/routes/arrivals';
+import { arraysPath, auditPath, readRevision } from '@/routes/revisions';
+import { type Route, addressOf, bodyOf, hasBody } from '@/routes/route';
 
 /** A refusal by the server, with its sentence. */
 export class ApiError extends Error {
   constructor(
     message: string,
     readonly status: number,
-    readonly body: Record<string, unknown>,
+    readonly body: Record<string, unknown> = {},
   ) {
     super(message);
   }
 }
 
-export async function api<T>(
-  path: string,
-  options: { method?: string; body?: unknown; signal?: AbortSignal } = {},
-): Promise<T> {
-  let response: Response;
+/** The sentence of whatever was thrown. */
+export const messageOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));
+
+const UNREACHED = 'The server does not answer; check that it runs, then try again. Nothing was lost.';
+
+async function ask(path: string, init: RequestInit): Promise<Response> {
   try {
-    response = await fetch(path, {
-      method: options.method ?? 'GET',
-      signal: options.signal,
-      ...(options.body === undefined
-        ? {}
-        : { body: JSON.stringify(options.body), headers: { 'content-type': 'application/json' } }),
-    });
+    return await fetch(path, init);
   } catch (error) {
-    if (options.signal?.aborted) throw error;
-    throw new ApiError(
-      'The server does not answer; check that it runs, then try again. Nothing was lost.',
-      0,
-      {},
-    );
+    if (init.signal?.aborted) throw error;
+    throw new ApiError(UNREACHED, 0);
   }
+}
+
+async function refusalOf(response: Response, advice = 'try again'): Promise<ApiError> {
   const body = (await response.json().catch(() => ({}))) as Record<string, unknown>;
-  if (!response.ok)
-    throw new ApiError(
-      typeof body.message === 'string'
-        ? body.message
-        : `The server answered with ${response.status}; try again.`,
-      response.status,
-      body,
-    );
-  return body as T;
+  const told = typeof body.message === 'string' ? body.message : null;
+  return new ApiError(
+    told ?? `The server answered with ${response.status}; ${advice}.`,
+    response.status,
+    body,
+  );
+}
+
+/** Asks a route of the house; request and answer are checked against its schemas. Throws {@link ApiError}. */
+export async function call<Q extends AnyObjectSchema, A extends AnySchema>(
+  route: Route<Q, A>,
+  request: InferType<Q>,
+  signal?: AbortSignal,
+): Promise<InferType<A>> {
+  const withBody = hasBody(route.method);
+  const response = await ask(addressOf(route, request as Record<string, unknown>), {
+    method: route.method,
+    signal,
+    ...(withBody && {
+      body: JSON.stringify(bodyOf(route, request as Record<string, unknown>)),
+      headers: { 'content-type': 'application/json' },
+    }),
+  });
+  if (!response.ok) throw await refusalOf(response);
+  return route.answer.validateSync(await response.json()) as InferType<A>;
+}
+
+/** Sends bytes to a route whose other fields stand in its path and query. */
+export async function sendBytes<Q extends AnyObjectSchema, A extends AnySchema>(
+  route: Route<Q, A>,
+  request: InferType<Q>,
+  body: Uint8Array,
+): Promise<InferType<A>> {
+  const path = addressOf({ method: 'GET', path: route.path }, request as Record<string, unknown>);
+  const response = await ask(path, { method: route.method, body: body as Uint8Array<ArrayBuffer> });
+  if (!response.ok) throw await refusalOf(response);
+  return route.answer.validateSync(await response.json()) as InferType<A>;
 }
 
 /** The bytes of an answer; `onShare` is told how much of them has come, where the answer says its length. */
 async function bytes(
   path: string,
-  init?: RequestInit,
+  init: RequestInit,
   onShare?: (share: number) => void,
 ): Promise<ArrayBuffer> {
-  const response = await fetch(path, init);
-  if (!response.ok) {
-    const body = (await response.json().catch(() => ({}))) as { message?: string };
-    throw new ApiError(
-      body.message ?? `The server answered with ${response.status}; try again.`,
-      response.status,
-      body,
-    );
-  }
+  const response = await ask(path, init);
+  if (!response.ok) throw await refusalOf(response);
   const length = Number(response.headers.get('content-length') ?? 0);
   if (!onShare || !length || !response.body) return response.arrayBuffer();
   const out = new Uint8Array(length);
   const reader = response.body.getReader();
-  for (let at = 0; ;) {
+  let at = 0;
+  for (;;) {
     const { value, done } = await reader.read();
     if (done) return out.buffer;
     if (at + value.length > length)
-      throw new ApiError('The server sent more than it announced; reload the page.', 0, {});
+      throw new ApiError('The server sent more than it announced; reload the page.', 0);
     out.set(value, at);
     at += value.length;
     onShare(at / length);
@@ -87,12 +107,13 @@ const held = new LRUCache<string, Uint8Array>({
   sizeCalculation: (b) => Math.max(1, b.byteLength),
 });
 
+/** A revision with all its arrays; those that are at hand are not sent again. `fetched`: how many were. */
 export async function fetchCharacter(
   revision: string,
   onShare?: (share: number) => void,
   signal?: AbortSignal,
 ): Promise<{ character: Character; fetched: number }> {
-  const stored = await api<StoredCharacter>(`/api/revisions/${revision}`, { signal });
+  const stored: StoredCharacter = await call(readRevision, { id: revision }, signal);
   // Of this revision all are at hand, however large it is and whatever has to go meanwhile.
   const here = new Map<string, Uint8Array>();
   for (const h of stored.arrays) {
@@ -101,18 +122,13 @@ export async function fetchCharacter(
   }
   const wanted = [...new Set(stored.arrays)].filter((h) => !here.has(h));
   if (wanted.length > 0) {
-    const found = unpack(
-      await bytes(
-        '/api/arrays',
-        {
-          method: 'POST',
-          body: JSON.stringify({ hashes: wanted }),
-          headers: { 'content-type': 'application/json' },
-          signal,
-        },
-        onShare,
-      ),
-    ) as Record<string, Uint8Array>;
+    const init = {
+      method: 'POST',
+      body: JSON.stringify({ hashes: wanted }),
+      headers: { 'content-type': 'application/json' },
+      signal,
+    };
+    const found = unpack(await bytes(arraysPath, init, onShare)) as Record<string, Uint8Array>;
     for (const [hash, b] of Object.entries(found)) {
       here.set(hash, b);
       held.set(hash, b);
@@ -121,30 +137,16 @@ export async function fetchCharacter(
   return { character: fromStored(stored, (h) => here.get(h)), fetched: wanted.length };
 }
 
-/** A line of an answer that tells of its progress. */
-export interface ToldLine {
-  stage: string;
-  share: number;
-  message?: string;
-  id?: string;
-  name?: string;
-  notes?: string[];
-  rows?: { label: string; outcome: string; why?: string }[];
-  from?: number;
-}
-
 /** Reads an answer that tells of its progress. The last line is given back; a refusal is thrown, and `broken` where the answer ends before its end. */
-async function told(response: Response, onLine: (line: ToldLine) => void, broken: string): Promise<ToldLine> {
-  if (!response.ok || !response.body)
-    throw new ApiError(
-      ((await response.json().catch(() => ({}))) as { message?: string }).message ??
-        `The server answered with ${response.status}; try again.`,
-      response.status,
-      {},
-    );
+async function readProgress(
+  response: Response,
+  onLine: (line: ProgressLine) => void,
+  broken: string,
+): Promise<ProgressLine> {
+  if (!response.ok || !response.body) throw await refusalOf(response);
   const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
   let text = '';
-  let last: ToldLine = { stage: 'sending', share: 0 };
+  let last: ProgressLine = { stage: 'sending', share: 0 };
   for (;;) {
     const { value, done } = await reader.read();
     if (done) break;
@@ -152,12 +154,12 @@ async function told(response: Response, onLine: (line: ToldLine) => void, broken
     const lines = text.split('\n');
     text = lines.pop() ?? '';
     for (const line of lines) {
-      last = JSON.parse(line) as ToldLine;
+      last = progressLine.validateSync(JSON.parse(line));
       onLine(last);
     }
   }
-  if (last.stage === 'refused') throw new ApiError(last.message ?? broken, 422, {});
-  if (last.stage !== 'done') throw new ApiError(broken, 0, {});
+  if (last.stage === 'refused') throw new ApiError(last.message ?? broken, 422);
+  if (last.stage !== 'done') throw new ApiError(broken, 0);
   return last;
 }
 
@@ -165,63 +167,50 @@ async function told(response: Response, onLine: (line: ToldLine) => void, broken
 export async function sendFiles(
   path: string,
   files: readonly File[],
-  fields: Record<string, string>,
-  onLine: (line: ToldLine) => void,
+  fields: Readonly<Record<string, string>>,
+  onLine: (line: ProgressLine) => void,
   signal: AbortSignal,
-): Promise<ToldLine> {
-  const form = new FormData();
-  for (const [k, v] of Object.entries(fields)) if (v !== '') form.set(k, v);
-  for (const f of files) form.append('files', f, f.name);
-  return told(
-    await fetch(path, { method: 'POST', body: form, signal }),
+): Promise<ProgressLine> {
+  const response = await ask(path, { method: 'POST', body: formOf(files, fields), signal });
+  return readProgress(
+    response,
     onLine,
     'The connection broke off before the files were taken in; drop them again.',
   );
+}
+
+function formOf(files: readonly File[], fields: Readonly<Record<string, string>> = {}): FormData {
+  const form = new FormData();
+  for (const [k, v] of Object.entries(fields)) if (v !== '') form.set(k, v);
+  for (const f of files) form.append('files', f, f.name);
+  return form;
 }
 
 /** The findings of a revision under a brief; where they are not known yet they are made, told line by line. */
 export async function fetchFindings(
   revision: string,
   brief: string,
-  onLine: (line: ToldLine) => void,
+  onLine: (line: ProgressLine) => void,
   signal: AbortSignal,
 ): Promise<Finding[]> {
-  const path = `/api/revisions/${revision}/audit?brief=${brief}`;
+  const path = addressOf({ method: 'GET', path: auditPath }, { id: revision, brief });
   const known = await bytes(path, { signal });
   if (known.byteLength > 0) return unpack(known) as Finding[];
   onLine({ stage: 'auditing', share: 0 });
-  await told(
-    await fetch(path, { method: 'POST', signal }),
+  const response = await ask(path, { method: 'POST', signal });
+  await readProgress(
+    response,
     onLine,
     'The connection broke off before the audit was done; reload the page.',
   );
   return unpack(await bytes(path, { signal })) as Finding[];
 }
 
-export interface Surveyed {
-  name: string;
-  format: string;
-  unitMetres: number;
-  upAxis: 'x' | 'y' | 'z';
-  stated: { unit: boolean; upAxis: boolean };
-  size: [number, number, number];
-  bones: number;
-  vertices: number;
-  clips: number;
-}
-
-/** What files say of their unit and axes. Formats that always say it are not asked. */
-export async function surveyFiles(files: readonly File[], signal: AbortSignal): Promise<Surveyed | null> {
+/** What files say of their unit and axes; null where they say all. Formats that always say it are not asked. */
+export async function surveyFiles(files: readonly File[], signal: AbortSignal): Promise<Survey | null> {
   if (!files.some((f) => /\.(obj|bvh|dae|zae|zip)$/i.test(f.name))) return null;
-  const form = new FormData();
-  for (const f of files) form.append('files', f, f.name);
-  const response = await fetch('/api/survey', { method: 'POST', body: form, signal });
-  const body = (await response.json().catch(() => ({}))) as Surveyed & { message?: string };
-  if (!response.ok)
-    throw new ApiError(
-      body.message ?? `The server answered with ${response.status}; drop the files again.`,
-      response.status,
-      {},
-    );
-  return body.stated.unit && body.stated.upAxis ? null : body;
+  const response = await ask(surveyPath, { method: 'POST', body: formOf(files), signal });
+  if (!response.ok) throw await refusalOf(response, 'drop the files again');
+  const survey = surveyAnswer.validateSync(await response.json());
+  return survey.stated.unit && survey.stated.upAxis ? null : survey;
 }

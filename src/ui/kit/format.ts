@@ -1,5 +1,5 @@
 /** Numbers as people read them: a thin space between thousands, as many digits as matter. */
-export function figure(x: number | string): string {
+export function numberText(x: number | string): string {
   if (typeof x === 'string') return x;
   if (!Number.isFinite(x)) return '—';
   if (Object.is(x, -0)) return '0';
@@ -23,7 +23,9 @@ const ONE: Readonly<Record<string, string>> = {
 };
 
 export function withUnit(x: number | string, unit: string): string {
-  return unit && typeof x === 'number' ? `${figure(x)} ${x === 1 ? (ONE[unit] ?? unit) : unit}` : figure(x);
+  return unit && typeof x === 'number'
+    ? `${numberText(x)} ${x === 1 ? (ONE[unit] ?? unit) : unit}`
+    : numberText(x);
 }
 
 /** A short value stays on one line; a long name may break. */

@@ -39,8 +39,7 @@ export function Tally({
       {all.map((g) => (
         <span key={g} className={clsx('inline-flex items-center gap-1.5', TONE[g])}>
           <Mark gravity={g} />
-          {counts[g]}{' '}
-          {g === 'stops' ? (counts[g] === 1 ? 'stops hand-off' : 'stop hand-off') : GRAVITY_WORDS[g]}
+          {counts[g]} {g === 'stops' && counts[g] !== 1 ? 'stop hand-off' : GRAVITY_WORDS[g]}
         </span>
       ))}
     </span>

@@ -1,18 +1,24 @@
-import { placedMeshes } from '@/core/character/measure';
+/** What the stage draws of a character: world space, metres. Made in the page's worker, so that the page is not held. */
 import { bonesOf, childrenOf, parentBone, restWorld } from '@/core/character/hierarchy';
+import { type Placed, placedMeshes } from '@/core/character/measure';
 import type { Character, Mesh } from '@/core/character/model';
 import { pointsOf } from '@/core/character/points';
 import { readName } from '@/core/anatomy/names';
-import { decompose, quatRotate } from '@/core/geometry/matrix';
+import { decompose, distance, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
+import { EdgeTable } from './edges';
 
-/** What the stage draws of one mesh. World space, metres. */
+/** What the stage draws of one mesh. */
 export interface FigureMesh {
   readonly node: number;
   readonly name: string;
   readonly bound: boolean;
   /** 3 per vertex. */
   readonly points: Float32Array;
+  /** 3 per vertex; vertices that a seam split have one and the same. */
   readonly normals: Float32Array;
+  /** The welded point of every vertex. */
+  readonly pointOfVertex: Uint32Array;
+  readonly pointCount: number;
   /** 3 per triangle, and the polygon of every triangle. */
   readonly triangles: Uint32Array;
   readonly polygonOf: Uint32Array;
@@ -38,10 +44,21 @@ export interface Figure {
   readonly bones: readonly FigureBone[];
 }
 
-/** A shape that is not there yet, or not any more: drawn thinly over the figure. World space, metres. */
+/** A shape that is not there yet, or not any more: drawn thinly over the figure. */
 export interface Ghost {
   readonly points: Float32Array;
   readonly triangles: Uint32Array;
+}
+
+/** Where a figure's points and bones are in a pose. */
+export interface Pose {
+  readonly meshes: readonly {
+    readonly node: number;
+    readonly points: Float32Array;
+    readonly normals: Float32Array;
+  }[];
+  /** Null: as they are at rest. */
+  readonly bones: readonly FigureBone[] | null;
 }
 
 /** Polygons fanned out: 3 vertices a triangle. */
@@ -49,203 +66,173 @@ export function trianglesOf(mesh: Mesh): Uint32Array {
   const { polygonOffsets: offsets, corners } = mesh;
   const out = new Uint32Array((corners.length - 2 * (offsets.length - 1)) * 3);
   let o = 0;
-  for (let q = 0; q + 1 < offsets.length; q++)
+  for (let q = 0; q + 1 < offsets.length; q++) {
     for (let k = offsets[q] + 1; k < offsets[q + 1] - 1; k++) {
       out[o++] = corners[offsets[q]];
       out[o++] = corners[k];
       out[o++] = corners[k + 1];
     }
+  }
   return out;
 }
 
-export function figureOf(character: Character): Figure {
-  return {
-    meshes: placedMeshes(character).map((p) => meshFigure(character, p)),
-    bones: boneFigures(character),
-  };
-}
+export const figureOf = (character: Character): Figure => ({
+  meshes: placedMeshes(character).map((p) => meshFigure(character, p)),
+  bones: boneFigures(character),
+});
 
-function meshFigure(character: Character, p: ReturnType<typeof placedMeshes>[number]): FigureMesh {
+function meshFigure(character: Character, p: Placed): FigureMesh {
   const { polygonOffsets: offsets, corners } = p.mesh;
   const { pointOfVertex, pointCount } = pointsOf(p.mesh);
-  const polygons = offsets.length - 1;
-  let count = 0;
-  for (let q = 0; q < polygons; q++) count += offsets[q + 1] - offsets[q] - 2;
-  const triangles = new Uint32Array(count * 3);
-  const polygonOf = new Uint32Array(count);
-  const sums = new Float32Array(pointCount * 3);
-  const known = new EdgeTable(corners.length);
-  const facing = new Float32Array(polygons * 3);
+  const triangles = trianglesOf(p.mesh);
+  const polygonOf = new Uint32Array(triangles.length / 3);
+  const facing = facingOf(p);
+  const known = new EdgeTable(corners.length, facing);
   let t = 0;
-  for (let q = 0; q < polygons; q++) {
+  for (let q = 0; q + 1 < offsets.length; q++) {
     const start = offsets[q];
     const end = offsets[q + 1];
-    let nx = 0;
-    let ny = 0;
-    let nz = 0;
     for (let k = start; k < end; k++) {
       const v = corners[k];
       const w = corners[k + 1 === end ? start : k + 1];
-      const a = v * 3;
-      const b = w * 3;
-      nx += (p.points[a + 1] - p.points[b + 1]) * (p.points[a + 2] + p.points[b + 2]);
-      ny += (p.points[a + 2] - p.points[b + 2]) * (p.points[a] + p.points[b]);
-      nz += (p.points[a] - p.points[b]) * (p.points[a + 1] + p.points[b + 1]);
+      known.add(pointOfVertex[v], pointOfVertex[w], v, w, q);
     }
-    const size = Math.hypot(nx, ny, nz) || 1;
-    facing[q * 3] = nx / size;
-    facing[q * 3 + 1] = ny / size;
-    facing[q * 3 + 2] = nz / size;
-    for (let k = start; k < end; k++) {
-      const v = corners[k];
-      const w = corners[k + 1 === end ? start : k + 1];
-      known.add(pointOfVertex[v], pointOfVertex[w], v, w, q, facing);
-    }
-    for (let k = start; k < end; k++) {
-      const i = pointOfVertex[corners[k]] * 3;
-      sums[i] += nx;
-      sums[i + 1] += ny;
-      sums[i + 2] += nz;
-    }
-    for (let k = start + 1; k < end - 1; k++) {
-      triangles[t * 3] = corners[start];
-      triangles[t * 3 + 1] = corners[k];
-      triangles[t * 3 + 2] = corners[k + 1];
-      polygonOf[t++] = q;
-    }
-  }
-  const normals = new Float32Array(p.points.length);
-  for (let v = 0; v < pointOfVertex.length; v++) {
-    const i = pointOfVertex[v] * 3;
-    const l = Math.hypot(sums[i], sums[i + 1], sums[i + 2]) || 1;
-    for (let k = 0; k < 3; k++) normals[v * 3 + k] = sums[i + k] / l;
+    for (let k = start + 1; k < end - 1; k++) polygonOf[t++] = q;
   }
   return {
     node: p.node,
     name: character.nodes[p.node].name || p.mesh.name,
     bound: !!p.skin,
     points: p.points.slice(),
-    normals,
+    normals: weldedNormals(p.points, p.mesh),
+    pointOfVertex: pointOfVertex.slice(),
+    pointCount,
     triangles,
     polygonOf,
     ...known.edges(),
   };
 }
 
-/** Beyond this angle between its two faces an edge is sharp. */
-const SHARP = Math.cos((50 * Math.PI) / 180);
-
-/** Edges between points, each once, in flat arrays: a mesh of a million vertices has two million of them. */
-class EdgeTable {
-  private readonly mask: number;
-  private readonly table: Int32Array;
-  private readonly ends: Uint32Array;
-  private readonly drawn: Uint32Array;
-  /** Polygon of an edge that has been met once, −1 of a smooth one, −2 of a sharp one. */
-  private readonly state: Int32Array;
-  private count = 0;
-
-  constructor(most: number) {
-    let size = 16;
-    while (size < most * 1.6) size *= 2;
-    this.mask = size - 1;
-    this.table = new Int32Array(size).fill(-1);
-    this.ends = new Uint32Array(most * 2);
-    this.drawn = new Uint32Array(most * 2);
-    this.state = new Int32Array(most);
-  }
-
-  add(pa: number, pb: number, v: number, w: number, face: number, facing: Float32Array): void {
-    const a = pa < pb ? pa : pb;
-    const b = pa < pb ? pb : pa;
-    let h = Math.imul(a, 73_856_093) ^ Math.imul(b, 19_349_663);
-    h = (h ^ (h >>> 15)) & this.mask;
-    for (;;) {
-      const e = this.table[h];
-      if (e < 0) {
-        const at = this.count++;
-        this.table[h] = at;
-        this.ends[at * 2] = a;
-        this.ends[at * 2 + 1] = b;
-        this.drawn[at * 2] = v;
-        this.drawn[at * 2 + 1] = w;
-        this.state[at] = face;
-        return;
-      }
-      if (this.ends[e * 2] === a && this.ends[e * 2 + 1] === b) {
-        const other = this.state[e];
-        if (other >= 0)
-          this.state[e] =
-            facing[face * 3] * facing[other * 3] +
-              facing[face * 3 + 1] * facing[other * 3 + 1] +
-              facing[face * 3 + 2] * facing[other * 3 + 2] <
-            SHARP
-              ? -2
-              : -1;
-        return;
-      }
-      h = (h + 1) & this.mask;
+/** Unit normals of the polygons, 3 each (Newell's method). */
+function facingOf({ points, mesh }: Placed): Float32Array {
+  const { polygonOffsets: offsets, corners } = mesh;
+  const out = new Float32Array((offsets.length - 1) * 3);
+  for (let q = 0; q + 1 < offsets.length; q++) {
+    let nx = 0;
+    let ny = 0;
+    let nz = 0;
+    for (let k = offsets[q]; k < offsets[q + 1]; k++) {
+      const a = corners[k] * 3;
+      const b = corners[k + 1 === offsets[q + 1] ? offsets[q] : k + 1] * 3;
+      nx += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
+      ny += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
+      nz += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
     }
+    const size = Math.hypot(nx, ny, nz) || 1;
+    out[q * 3] = nx / size;
+    out[q * 3 + 1] = ny / size;
+    out[q * 3 + 2] = nz / size;
   }
-
-  /** All edges, those that are sharp or have one face only first. */
-  edges(): { edges: Uint32Array; creases: number } {
-    const edges = new Uint32Array(this.count * 2);
-    let first = 0;
-    let last = this.count;
-    for (let e = 0; e < this.count; e++) {
-      const at = this.state[e] === -1 ? --last : first++;
-      edges[at * 2] = this.drawn[e * 2];
-      edges[at * 2 + 1] = this.drawn[e * 2 + 1];
-    }
-    return { edges, creases: first };
-  }
+  return out;
 }
 
-function boneFigures(character: Character): FigureBone[] {
+/**
+ * Normals of points by the areas of the polygons around them (Newell's method), given to every vertex of a point: a seam does not show,
+ * nor does it how polygons are cut into triangles. `points`: 3 per vertex of the mesh.
+ */
+export function weldedNormals(points: Float32Array, mesh: Mesh): Float32Array {
+  const { pointOfVertex, pointCount } = pointsOf(mesh);
+  const { polygonOffsets: offsets, corners } = mesh;
+  const sums = new Float32Array(pointCount * 3);
+  for (let q = 0; q + 1 < offsets.length; q++) {
+    let nx = 0;
+    let ny = 0;
+    let nz = 0;
+    const end = offsets[q + 1];
+    for (let k = offsets[q]; k < end; k++) {
+      const a = corners[k] * 3;
+      const b = corners[k + 1 === end ? offsets[q] : k + 1] * 3;
+      nx += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
+      ny += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
+      nz += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
+    }
+    for (let k = offsets[q]; k < end; k++) {
+      const i = pointOfVertex[corners[k]] * 3;
+      sums[i] += nx;
+      sums[i + 1] += ny;
+      sums[i + 2] += nz;
+    }
+  }
+  const out = new Float32Array(points.length);
+  for (let v = 0; v < pointOfVertex.length; v++) {
+    const i = pointOfVertex[v] * 3;
+    const l = Math.hypot(sums[i], sums[i + 1], sums[i + 2]) || 1;
+    out[v * 3] = sums[i] / l;
+    out[v * 3 + 1] = sums[i + 1] / l;
+    out[v * 3 + 2] = sums[i + 2] / l;
+  }
+  return out;
+}
+
+export function boneFigures(character: Character): FigureBone[] {
   const world = restWorld(character.nodes);
   const children = childrenOf(character.nodes);
-  const bones = bonesOf(character);
   const place = (i: number) => [world[i * 16 + 12], world[i * 16 + 13], world[i * 16 + 14]];
-  return bones.map((b) => {
-    const n = character.nodes[b];
-    const reading = readName(n.name);
-    const from = place(b);
+  return bonesOf(character).map((b) => {
+    const { name } = character.nodes[b];
+    const reading = readName(name);
     const kids = children[b].filter((c) => character.nodes[c].kind === 'bone');
-    const same = kids.filter(
-      (c) =>
-        !readName(character.nodes[c].name).twist && readName(character.nodes[c].name).side === reading.side,
-    );
-    // A bone points at the child that goes on; where many leave it, at the one of its own side and kind.
-    const next =
-      kids.length === 1
-        ? kids[0]
-        : (same.find((c) => readName(character.nodes[c].name).part === reading.part) ??
-          (same.length === 1 ? same[0] : same.length > 0 && same.length < 4 ? same[0] : -1));
+    const next = nextBone(character, reading, kids);
+    const from = place(b);
     const parent = parentBone(character.nodes, b);
-    let to = next >= 0 ? place(next) : null;
-    if (!to || Math.hypot(...to.map((x, k) => x - from[k])) < 1e-4) {
-      const p = parent >= 0 ? place(parent) : null;
-      const d = p ? from.map((x, k) => x - p[k]) : [0, 0.1, 0];
-      const l = Math.hypot(...d) || 1;
-      const long =
-        kids.length > 0
-          ? Math.hypot(
-              ...kids.reduce((s, c) => place(c).map((x, k) => s[k] + (x - from[k]) / kids.length), [0, 0, 0]),
-            )
-          : Math.min(l * 0.6, 0.09);
-      to = from.map((x, k) => x + (d[k] / l) * Math.max(long, 0.012));
-    }
+    const ahead = next >= 0 ? place(next) : null;
+    const to =
+      ahead && distance(ahead, from) >= 1e-4
+        ? ahead
+        : tipOf(from, parent >= 0 ? place(parent) : null, kids.map(place));
     const across = quatRotate(decompose(world, b * 16).rotation, [0, 1, 0]);
-    return {
-      node: b,
-      name: n.name,
-      parent,
-      side: reading.side,
-      from,
-      to,
-      across,
-      helper: reading.part === '' || reading.part === 'root',
-    };
+    const helper = reading.part === '' || reading.part === 'root';
+    return { node: b, name, parent, side: reading.side, from, to, across, helper };
   });
+}
+
+/** A bone points at the child that goes on; where many leave it, at the one of its own side and kind. −1 for none. */
+function nextBone(
+  character: Character,
+  reading: ReturnType<typeof readName>,
+  kids: readonly number[],
+): number {
+  if (kids.length === 1) return kids[0];
+  const readings = kids.map((c) => ({ c, r: readName(character.nodes[c].name) }));
+  const same = readings.filter(({ r }) => !r.twist && r.side === reading.side);
+  const alike = same.find(({ r }) => r.part === reading.part);
+  if (alike) return alike.c;
+  return same.length > 0 && same.length < 4 ? same[0].c : -1;
+}
+
+/** Where a bone that points at no child ends: on along its parent's way. */
+function tipOf(
+  from: readonly number[],
+  parent: readonly number[] | null,
+  kids: readonly number[][],
+): number[] {
+  const way = parent ? from.map((x, k) => x - parent[k]) : [0, 0.1, 0];
+  const l = Math.hypot(...way) || 1;
+  const mean = kids.reduce((s, c) => c.map((x, k) => s[k] + (x - from[k]) / kids.length), [0, 0, 0]);
+  const long = kids.length > 0 ? Math.hypot(...mean) : Math.min(l * 0.6, 0.09);
+  return from.map((x, k) => x + (way[k] / l) * Math.max(long, 0.012));
+}
+
+/** A twig carried from its rest to a pose by its node's own motion. World matrices, 16 per node. */
+export function carriedBone(b: FigureBone, rest: Float64Array, world: Float64Array): FigureBone {
+  const r = decompose(rest, b.node * 16);
+  const w = decompose(world, b.node * 16);
+  const turn = quatMultiply(w.rotation, quatConjugate(r.rotation));
+  const way = quatRotate(turn, [b.to[0] - b.from[0], b.to[1] - b.from[1], b.to[2] - b.from[2]]);
+  return {
+    ...b,
+    from: w.translation,
+    to: w.translation.map((x, k) => x + way[k]),
+    across: quatRotate(turn, b.across),
+  };
 }

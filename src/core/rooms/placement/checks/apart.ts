@@ -12,6 +12,8 @@ export const apartCheck = defineCheck({
   room: 'placement',
   title: 'Skeleton inside the body',
   why: 'A limb turns about its joint: where the joint lies outside of the limb, the limb swings off instead of bending.',
+  advice:
+    'Where the skeleton has another size, bring it to the body’s first; a single joint that lies outside is moved by hand in Skeleton.',
   settings: object({ ...OVERLAP }),
   reads: [...SHAPE_AT_REST, 'names', 'polygons'],
   run(character, brief) {

@@ -32,6 +32,7 @@ export const unitsCheck = defineCheck({
       now: inUnit(heightIn(height, unitMetres, u), brief.unit),
       brief: target === null ? '—' : inUnit(target, brief.unit),
       unit: brief.unit,
+      isCandidate: true,
     }));
     const best =
       likelier ??

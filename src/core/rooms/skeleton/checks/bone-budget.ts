@@ -10,6 +10,8 @@ export const boneBudgetCheck = defineCheck({
   room: 'skeleton',
   title: 'Bone budget',
   why: 'The machine moves only so many bones in one skin; those beyond the budget cost a second draw or are dropped.',
+  advice:
+    'Moving to the game’s skeleton in Crosswalk leaves out every bone that carries nothing; each skin then lists only the bones it needs.',
   settings: object({ ...LIMITS }),
   reads: ['tree', 'names', 'shows', 'joints', 'weights'],
   run(character, brief) {

@@ -25,6 +25,7 @@ export const parentsCheck = defineCheck({
   room: 'skeleton',
   title: 'Hierarchy as expected',
   why: 'A bone under the wrong parent looks right at rest and goes with the wrong limb as soon as something moves; a mirrored hand still under the other wrist is the classic.',
+  advice: 'Moving to a skeleton that has the order, in Crosswalk, hangs every joint where it belongs.',
   settings: object({ tree: TREE }),
   reads: ['tree', 'names'],
   run(character, brief) {

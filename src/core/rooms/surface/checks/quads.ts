@@ -14,6 +14,7 @@ export const quadsCheck = defineCheck({
   room: 'surface',
   title: 'Quads, and where the rest lies',
   why: 'Quads in loops fold evenly over a joint; triangles and n-gons there crease. On a sole or under a cap they do no harm.',
+  advice: 'Polygons are mended where they were modelled; note it for the supplier. The report names them.',
   settings: object({ surface: SURFACE }),
   reads: [...SHAPE_AT_REST, 'names', 'polygons'],
   run(character, brief) {

@@ -10,6 +10,7 @@ export const idleBonesCheck = defineCheck({
   room: 'weights',
   title: 'Deforming bones that carry nothing',
   why: 'A bone in the skin that moves nothing costs its place in the budget; often it is the sign of a bone that was missed.',
+  advice: 'Nothing to do if you know why. Crosswalk releases bones that carry nothing.',
   settings: object({ ...KINDS_OF_BONES }),
   reads: ['tree', 'names', 'shows', 'joints', 'weights'],
   run(character, brief) {

@@ -1,0 +1,21 @@
+import { redoTarget, undoTarget } from '../state/document';
+import { redoDraft, undoDraft } from '../state/draft';
+import { moveTo } from '../state/steps';
+import { desk, setDesk } from '../state/store';
+
+/** Takes back what the hand did last, or else the last step. */
+export function undo(): void {
+  const { draft, record } = desk();
+  if (draft && draft.steps > 0) void undoDraft();
+  else void moveTo(undoTarget(record), 'Undone');
+}
+
+/** Does again what was taken back last. */
+export function redo(): void {
+  const { draft, record } = desk();
+  if (draft?.canRedo) void redoDraft();
+  else void moveTo(redoTarget(record), 'Done again');
+}
+
+export const toggleDrawer = (drawer: 'ledger' | 'bones'): void =>
+  setDesk((s) => ({ drawer: s.drawer === drawer ? null : drawer }));

@@ -1,0 +1,172 @@
+'use client';
+
+import { useVirtualizer } from '@tanstack/react-virtual';
+import clsx from 'clsx';
+import { type CSSProperties, useMemo, useRef, useState } from 'react';
+import { readName } from '@/core/anatomy/names';
+import { bonesOf, parentBone, weightOfNodes } from '@/core/character/hierarchy';
+import type { Character } from '@/core/character/model';
+import { numberText } from '../kit/format';
+import { MiddleCut } from '../kit/middle-cut';
+import { useRoving } from '../kit/roving';
+import { chooseBone } from '../state/choose';
+import { useDesk } from '../state/store';
+
+type Order = 'tree' | 'name' | 'weight';
+
+interface BoneRow {
+  readonly node: number;
+  readonly name: string;
+  readonly parent: string;
+  readonly weight: number;
+  readonly side: 'left' | 'right' | 'middle';
+}
+
+const ROW = 26;
+const COLUMNS = 'grid grid-cols-[1fr_1fr_70px_90px] items-center gap-3';
+
+const ORDERS: Readonly<Record<Order, (a: BoneRow, b: BoneRow) => number>> = {
+  tree: () => 0,
+  name: (a, b) => a.name.localeCompare(b.name),
+  weight: (a, b) => b.weight - a.weight,
+};
+
+const SIDE_WORDS = { left: '′ left', right: '• right', middle: 'middle' } as const;
+
+function rowsOf(character: Character): BoneRow[] {
+  const weight = weightOfNodes(character);
+  return bonesOf(character).map((node) => {
+    const { name } = character.nodes[node];
+    const parent = parentBone(character.nodes, node);
+    return {
+      node,
+      name,
+      parent: parent < 0 ? '' : character.nodes[parent].name,
+      weight: weight[node],
+      side: readName(name).side,
+    };
+  });
+}
+
+/** All bones with their parents, sides and weights: one stop for Tab, arrows inside. */
+export function BonesTable() {
+  const character = useDesk((s) => s.character);
+  const bone = useDesk((s) => s.bone);
+  const [find, setFind] = useState('');
+  const [order, setOrder] = useState<Order>('tree');
+  const box = useRef<HTMLDivElement>(null);
+  const all = useMemo(() => (character ? rowsOf(character) : []), [character]);
+  const rows = useMemo(
+    () => all.filter((r) => r.name.toLowerCase().includes(find.toLowerCase())).sort(ORDERS[order]),
+    [all, find, order],
+  );
+  const virtual = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW,
+    overscan: 10,
+  });
+  const at = rows.findIndex((r) => r.node === bone);
+  const roving = useRoving(rows.length, at, (i) => {
+    virtual.scrollToIndex(i, { align: 'auto' });
+    chooseBone(rows[i].node);
+  });
+  return (
+    <div className="px-4 pb-2">
+      <TableHead find={find} setFind={setFind} order={order} setOrder={setOrder} />
+      <div
+        ref={box}
+        className="scroll h-[176px] overflow-y-auto"
+        role="listbox"
+        aria-label="Bones"
+        {...roving.list}
+      >
+        <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+          {virtual.getVirtualItems().map((v) => (
+            <Row
+              key={rows[v.index].node}
+              row={rows[v.index]}
+              isChosen={v.index === at}
+              style={{ position: 'absolute', top: v.start, height: ROW, left: 0, right: 0 }}
+              roving={roving.item(v.index)}
+            />
+          ))}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+function TableHead({
+  find,
+  setFind,
+  order,
+  setOrder,
+}: {
+  find: string;
+  setFind: (find: string) => void;
+  order: Order;
+  setOrder: (order: Order) => void;
+}) {
+  const head = (by: Order, word: string, className = 'text-left') => (
+    <button
+      type="button"
+      aria-pressed={order === by}
+      onClick={() => setOrder(by)}
+      className={clsx('text-[12.5px]', className, order === by ? 'font-semibold text-ink' : 'text-soft')}
+    >
+      {word}
+    </button>
+  );
+  return (
+    <div className={`${COLUMNS} border-b border-rule pb-1`}>
+      <span className="flex items-center gap-3">
+        {head('name', 'Bone')}
+        <input
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+          placeholder="find …"
+          aria-label="Find a bone"
+          className="h-6 w-32 rounded border border-rule bg-paper px-2 text-[12.5px]"
+        />
+      </span>
+      {head('tree', 'hangs under')}
+      <span className="text-[12.5px] text-soft">side</span>
+      {head('weight', 'weight', 'text-right')}
+    </div>
+  );
+}
+
+function Row({
+  row: r,
+  isChosen,
+  style,
+  roving,
+}: {
+  row: BoneRow;
+  isChosen: boolean;
+  style: CSSProperties;
+  roving: ReturnType<ReturnType<typeof useRoving>['item']>;
+}) {
+  const place = r.parent ? `under ${r.parent}` : 'a root';
+  const carries = r.weight > 0 ? `weight ${Math.round(r.weight)}` : 'no weight';
+  return (
+    <button
+      type="button"
+      role="option"
+      aria-selected={isChosen}
+      aria-label={`${r.name}, ${place}, ${r.side}, ${carries}`}
+      {...roving}
+      onClick={() => chooseBone(r.node)}
+      style={style}
+      className={clsx(`mono ${COLUMNS} text-left`, isChosen ? 'bg-damson-wash' : 'hover:bg-wash')}
+    >
+      <MiddleCut text={r.name} />
+      <MiddleCut text={r.parent} className="text-soft" />
+      <span style={{ color: r.side === 'middle' ? undefined : `var(--${r.side})` }}>
+        {SIDE_WORDS[r.side]}
+      </span>
+      <span className="text-right">{r.weight > 0 ? numberText(Math.round(r.weight)) : '—'}</span>
+    </button>
+  );
+}

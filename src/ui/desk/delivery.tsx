@@ -1,0 +1,161 @@
+'use client';
+
+import { Loader2, PackagePlus } from 'lucide-react';
+import { useRef, useState } from 'react';
+import type { RerunRow } from '@/core/contracts/step';
+import { type ProgressLine, deliveryPath } from '@/routes/arrivals';
+import type { CharacterRecord } from '@/routes/characters';
+import { addressOf } from '@/routes/route';
+import { messageOf, sendFiles } from '../kit/api';
+import { Button } from '../kit/button';
+import { PaperDialog } from '../kit/dialog';
+import { ProgressBar } from '../kit/progress';
+import { refreshDesk } from '../state/open';
+
+/** Sends the files of a new delivery; tells how far it has come and what became of it. */
+function useDelivery(record: CharacterRecord) {
+  const [line, setLine] = useState<ProgressLine | null>(null);
+  const [error, setError] = useState<string | null>(null);
+  const cancel = useRef<AbortController | null>(null);
+  const take = async (files: readonly File[]) => {
+    const mine = new AbortController();
+    cancel.current = mine;
+    setError(null);
+    setLine({ stage: 'sending', share: 0.02 });
+    try {
+      const path = addressOf({ method: 'POST', path: deliveryPath }, { id: record.id });
+      setLine(await sendFiles(path, files, { base: record.head }, setLine, mine.signal));
+    } catch (e) {
+      if (mine.signal.aborted) setLine(null);
+      else setError(messageOf(e));
+    }
+    await refreshDesk();
+  };
+  const close = () => {
+    if (line && line.stage !== 'done' && !error) cancel.current?.abort();
+    setLine(null);
+    setError(null);
+  };
+  return { line, error, take, close };
+}
+
+/** A new delivery of the character: its files come in beside the line that is there, and the line's steps are done again on it. */
+export function Delivery({ record }: { record: CharacterRecord }) {
+  const input = useRef<HTMLInputElement>(null);
+  const { line, error, take, close } = useDelivery(record);
+  return (
+    <>
+      <Button
+        small
+        onClick={() => input.current?.click()}
+        title="Bring in a new delivery of this character and do the steps of this line again on it"
+      >
+        <PackagePlus size={14} />
+        New delivery …
+      </Button>
+      <input
+        ref={input}
+        type="file"
+        multiple
+        className="hidden"
+        aria-label="Files of a new delivery"
+        onChange={(e) => {
+          const files = [...(e.target.files ?? [])];
+          e.target.value = '';
+          if (files.length > 0) void take(files);
+        }}
+      />
+      {line && (
+        <PaperDialog
+          title="A new delivery"
+          about="The recorded steps of the line you are on, done again on what came; nodes are found by their names."
+          onClose={close}
+        >
+          <DeliveryState line={line} error={error} onClose={close} />
+        </PaperDialog>
+      )}
+    </>
+  );
+}
+
+function DeliveryState({
+  line,
+  error,
+  onClose,
+}: {
+  line: ProgressLine;
+  error: string | null;
+  onClose: () => void;
+}) {
+  if (error)
+    return (
+      <p role="alert" className="mt-4 text-stops">
+        {error}
+      </p>
+    );
+  if (line.stage !== 'done')
+    return (
+      <div className="mt-4">
+        <p className="mb-2 flex items-center gap-2">
+          <Loader2 size={15} className="animate-spin text-leaf" aria-hidden />
+          {line.stage} …
+        </p>
+        <ProgressBar share={line.share} label="Progress" />
+        <Button small className="mt-3" onClick={onClose}>
+          Cancel
+        </Button>
+      </div>
+    );
+  return (
+    <>
+      <RowsAgain rows={line.rows ?? []} />
+      <ul className="mt-3 list-disc pl-5 text-[13px] text-soft">
+        {line.notes?.map((n) => (
+          <li key={n}>{n}</li>
+        ))}
+      </ul>
+      <div className="mt-4 flex justify-end">
+        <Button kind="leaf" onClick={onClose}>
+          Go on with it
+        </Button>
+      </div>
+    </>
+  );
+}
+
+const TONES: Readonly<Record<RerunRow['outcome'], string>> = {
+  done: 'text-fine',
+  'not needed': 'text-note',
+  'in part': 'text-worth',
+  'does not fit': 'text-stops',
+};
+
+function RowsAgain({ rows }: { rows: readonly RerunRow[] }) {
+  if (rows.length === 0)
+    return <p className="mt-4">It is in the ledger. The line held no steps to do again.</p>;
+  return (
+    <table className="mt-4 w-full text-[13px]">
+      <thead>
+        <tr className="text-left text-[12px] text-soft">
+          <th scope="col" className="font-normal">
+            Step
+          </th>
+          <th scope="col" className="font-normal">
+            What became of it
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((r, i) => (
+          <tr key={i} className="border-t border-rule align-top">
+            <td className="py-1.5 pr-3">{r.label}</td>
+            <td className="py-1.5">
+              <span className={`font-semibold ${TONES[r.outcome]}`}>{r.outcome}</span>
+              {r.why && <span className="block text-soft">{r.why}</span>}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,47 @@
+import { useEffect } from 'react';
+import type { RoomId } from '@/core/contracts/rooms';
+import { roomById } from '../rooms/list';
+import { goToRoom, roomOfAddress } from '../state/choose';
+import { closeDesk, openDesk } from '../state/open';
+import { desk, setDesk, useDesk } from '../state/store';
+
+/** The first room, in the order of the work, where something stops hand-off; else the first with anything open. */
+function firstOpenRoom(): RoomId {
+  const { findings } = desk();
+  return findings?.find((f) => f.gravity === 'stops')?.room ?? findings?.[0]?.room ?? 'placement';
+}
+
+/** Leaves a room and enters another: what each has set up for itself. */
+function changeRoom(from: RoomId, to: RoomId): void {
+  roomById(from).leave?.();
+  const room = roomById(to);
+  const isKnown = room.tools.some((t) => t.id === desk().tool) || !isRoomTool(from, desk().tool);
+  setDesk({ wide: !!room.wide, ...(!isKnown && { tool: 'turn' }) });
+  room.enter?.();
+}
+
+const isRoomTool = (room: RoomId, tool: string) => roomById(room).tools.some((t) => t.id === tool);
+
+/** A character on the desk: opened, with its rooms entered and left, and the browser's way back among them. */
+export function useDeskLife(id: string): void {
+  useEffect(() => {
+    const stop = useDesk.subscribe((now, before) => {
+      if (now.room !== before.room) changeRoom(before.room, now.room);
+    });
+    const goBack = () => {
+      const room = roomOfAddress();
+      if (room) goToRoom(room, 'none');
+    };
+    window.addEventListener('popstate', goBack);
+    void openDesk(id).then(() => {
+      const { roomChosen, record } = desk();
+      if (roomChosen || record?.id !== id) return;
+      goToRoom(roomOfAddress() ?? firstOpenRoom(), 'replace');
+    });
+    return () => {
+      stop();
+      window.removeEventListener('popstate', goBack);
+      closeDesk();
+    };
+  }, [id]);
+}

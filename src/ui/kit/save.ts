@@ -1,0 +1,12 @@
+/** How long the browser may take to begin a download, milliseconds. */
+const PATIENCE = 1000;
+
+/** Hands a value to the browser as a JSON file. */
+export function saveJson(value: unknown, name: string): void {
+  const url = URL.createObjectURL(new Blob([JSON.stringify(value, null, 1)], { type: 'application/json' }));
+  const link = document.createElement('a');
+  link.href = url;
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(url), PATIENCE);
+}

@@ -1,0 +1,59 @@
+import { BoxSelect, Crosshair, Hand, Ruler } from 'lucide-react';
+import { lengthText } from '@/core/contracts/units';
+import { distance } from '@/core/geometry/matrix';
+import { boxTool, pointTool } from '../stage/tools/gather';
+import { measureTool } from '../stage/tools/measure';
+import { turnTool } from '../stage/tools/turn';
+import { chooseBone, choosePicked } from '../state/choose';
+import { hover } from '../state/pointer';
+import { desk } from '../state/store';
+import { takeMeasurePoint } from '../state/steps';
+import { BoxPanel, PointPanel } from './gather-panel';
+import type { ToolDefinition } from './room';
+
+const showHover = (hit: typeof hover.value) => hover.set(hit);
+
+/** The tools that every room has. */
+export const COMMON_TOOLS: readonly ToolDefinition[] = [
+  {
+    id: 'turn',
+    title: 'Turn the figure, choose a bone',
+    hint: 'Drag to turn, press a twig to choose its bone.',
+    icon: Hand,
+    letter: 'G',
+    make: (stage) => turnTool(stage, { hover: showHover, choose: chooseBone }),
+  },
+  {
+    id: 'box',
+    title: 'Choose by dragging a box',
+    hint: 'Drag a box over what you want; Shift adds to it.',
+    icon: BoxSelect,
+    letter: 'S',
+    make: (stage) =>
+      boxTool(stage, { of: () => desk().boxOf, before: () => desk().picked, choose: choosePicked }),
+    Panel: BoxPanel,
+  },
+  {
+    id: 'point',
+    title: 'Pick a single point',
+    hint: 'Press a point to read all that it carries; Shift adds one.',
+    icon: Crosshair,
+    letter: 'E',
+    make: (stage) =>
+      pointTool(stage, { before: () => desk().picked, choose: choosePicked, hover: showHover }),
+    Panel: PointPanel,
+  },
+  {
+    id: 'measure',
+    title: 'Measure between two points',
+    hint: 'Points and joints catch the pointer on the stage. Escape puts it down.',
+    icon: Ruler,
+    letter: 'M',
+    make: (stage) =>
+      measureTool(stage, {
+        from: () => desk().measureFrom,
+        take: (at) => void takeMeasurePoint(at),
+        text: (a, b) => lengthText(distance(a, b), desk().brief.unit),
+      }),
+  },
+];

@@ -1,0 +1,155 @@
+'use client';
+
+import clsx from 'clsx';
+import { useEffect, useState } from 'react';
+import type { Evidence, Finding, Gravity } from '@/core/contracts/finding';
+import { checkById } from '@/core/house/registry';
+import { numberText, oneLine, sentence, withUnit } from '../kit/format';
+import { Mark } from '../kit/gravity';
+import { useRoving } from '../kit/roving';
+import { chooseFinding } from '../state/choose';
+import { setDesk, useDesk } from '../state/store';
+import { RemedyBox } from './remedy-box';
+import type { Room } from './room';
+
+const COUNT_WORDS = { vertex: 'pts', polygon: 'faces', bone: 'bones', node: 'nodes' } as const;
+
+/** How many letters of a measured value a row has room for. */
+const ROOM = 16;
+
+/** The findings of a room: one stop for Tab, arrows inside. */
+export function FindingList({ findings }: { findings: readonly Finding[] }) {
+  const chosen = useDesk((s) => s.chosen);
+  const wantsFocus = useDesk((s) => s.wantsFocus);
+  const at = findings.findIndex((f) => f.key === chosen);
+  const { list, item, focus } = useRoving(findings.length, at, (i) => chooseFinding(findings[i].key));
+  useEffect(() => {
+    if (!wantsFocus || at < 0) return;
+    focus(at);
+    setDesk({ wantsFocus: false });
+  });
+  return (
+    <ul {...list}>
+      {findings.map((f, i) => (
+        <li key={f.key}>
+          <FindingRow finding={f} isChosen={i === at} roving={item(i)} />
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function FindingRow({
+  finding: f,
+  isChosen,
+  roving,
+}: {
+  finding: Finding;
+  isChosen: boolean;
+  roving: ReturnType<ReturnType<typeof useRoving>['item']>;
+}) {
+  const tone = isChosen ? 'bg-damson-wash shadow-[inset_3px_0_0_var(--damson)]' : 'hover:bg-wash';
+  return (
+    <button
+      type="button"
+      {...roving}
+      onClick={() => chooseFinding(f.key)}
+      aria-pressed={isChosen}
+      className={`flex w-full gap-3 border-b border-rule px-[18px] py-2 text-left transition-colors ${tone}`}
+    >
+      <span className="pt-1">
+        <Mark gravity={f.gravity} />
+      </span>
+      <span className="min-w-0 flex-1 [overflow-wrap:anywhere]">
+        <span
+          className={clsx('block leading-snug', isChosen ? 'font-semibold' : 'line-clamp-2')}
+          title={f.message}
+        >
+          {sentence(f.message)}
+        </span>
+        {f.subject.kind !== 'character' && !f.message.includes(f.subject.name) && (
+          <span className="block text-[13px] text-soft">{f.subject.name}</span>
+        )}
+      </span>
+      <span className="mono shrink-0 pt-0.5">{figureOf(f)}</span>
+    </button>
+  );
+}
+
+/** The number at the end of a row: how many are concerned, or what was measured. */
+function figureOf(f: Finding): string {
+  const kind = f.elements[0]?.kind;
+  if (f.count > 1) return `${numberText(f.count)} ${kind ? COUNT_WORDS[kind] : ''}`;
+  return withUnit(f.measured, f.unit === 'x' ? '×' : f.unit).slice(0, ROOM);
+}
+
+/** The chosen finding: why it matters, its evidence, its remedies. */
+export function ChosenFinding({ finding, forms }: { finding: Finding; forms: Room['forms'] }) {
+  const [active, setActive] = useState(0);
+  return (
+    <section aria-label="The chosen finding" className="px-[18px] pb-8 pt-3.5">
+      <h3 className="title text-[18px] leading-snug [overflow-wrap:anywhere]">{sentence(finding.message)}</h3>
+      <p className="mt-1.5 text-[13.5px] text-soft">{finding.why}</p>
+      {finding.evidence.length > 0 && <EvidenceTable finding={finding} />}
+      {finding.remedies.map((call, i) => {
+        const Form = forms?.[call.id];
+        if (Form) return <Form key={i} call={call} />;
+        return <RemedyBox key={i} call={call} active={i === active} onActive={() => setActive(i)} />;
+      })}
+      {finding.remedies.length === 0 && (
+        <p className="mt-3 rounded-lg border border-rule px-3 py-2 text-[13px] text-soft">
+          {checkById(finding.check)?.advice ??
+            'This one is mended where it was made: note it for the supplier; the report names it.'}
+        </p>
+      )}
+    </section>
+  );
+}
+
+const TONES: Readonly<Record<Gravity, string>> = { stops: 'text-stops', worth: 'text-worth', note: '' };
+
+function EvidenceTable({ finding }: { finding: Finding }) {
+  return (
+    <table className="mt-3 w-full text-[13.5px]">
+      <thead>
+        <tr className="text-right text-[12.5px] text-soft">
+          <th scope="col">
+            <span className="sr-only">What</span>
+          </th>
+          <th scope="col" className="pb-1 pl-2 font-normal">
+            now
+          </th>
+          <th scope="col" className="pb-1 pl-2 font-normal">
+            brief
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {finding.evidence.map((e) => (
+          <EvidenceRow key={e.label} evidence={e} tone={toneOf(e, finding)} />
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** A value that is not what the brief wants has the colour of its gravity. */
+const toneOf = ({ now, brief, isCandidate }: Evidence, { gravity }: Finding): string =>
+  !isCandidate && brief !== '—' && now !== brief ? TONES[gravity] : '';
+
+/** Short values stay on one line, long names break rather than push the table out of the notebook. */
+const cellOf = (x: number | string) => oneLine(x) || '[overflow-wrap:anywhere]';
+
+function EvidenceRow({ evidence: e, tone }: { evidence: Evidence; tone: string }) {
+  return (
+    <tr className="border-t border-rule">
+      <td className="py-1.5 pr-2 [overflow-wrap:anywhere]">{e.label}</td>
+      <td className={clsx('mono py-1.5 pl-3.5 text-right', cellOf(e.now), tone)}>
+        {withUnit(e.now, e.unit)}
+      </td>
+      <td className={clsx('mono py-1.5 pl-3.5 text-right', cellOf(e.brief))}>
+        {withUnit(e.brief, typeof e.brief === 'string' ? '' : e.unit)}
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,101 @@
+'use client';
+
+import type { Character } from '@/core/character/model';
+import { placeText, weightsText } from './reading';
+import { Chip } from '../kit/button';
+import { numberText } from '../kit/format';
+import { frameChosen } from '../state/choose';
+import type { BoxOf } from '../state/hands';
+import { NOTHING_PICKED, type Picked } from '../state/selection';
+import { setDesk, useDesk } from '../state/store';
+
+const KINDS: readonly { readonly of: BoxOf; readonly word: string }[] = [
+  { of: 'bones', word: 'Bones' },
+  { of: 'points', word: 'Points' },
+  { of: 'polygons', word: 'Polygons' },
+];
+
+const countOf = (ids: ReadonlyMap<number, Uint32Array>) =>
+  [...ids.values()].reduce((n, x) => n + x.length, 0);
+
+/** What was gathered, in words. */
+function gatheredText({ vertices, polygons, bones }: Picked): string {
+  const parts = [
+    bones.size > 0 && `${numberText(bones.size)} ${bones.size === 1 ? 'bone' : 'bones'}`,
+    vertices.size > 0 && `${numberText(countOf(vertices))} vertices`,
+    polygons.size > 0 && `${numberText(countOf(polygons))} polygons`,
+  ];
+  return parts.filter(Boolean).join(', ') || 'nothing yet';
+}
+
+/** What the box gathers, and how much it has. */
+export function BoxPanel() {
+  const of = useDesk((s) => s.boxOf);
+  const picked = useDesk((s) => s.picked);
+  return (
+    <>
+      <div className="flex gap-1" role="group" aria-label="What the box gathers">
+        {KINDS.map((k) => (
+          <Chip key={k.of} on={of === k.of} onClick={() => setDesk({ boxOf: k.of, picked: NOTHING_PICKED })}>
+            {k.word}
+          </Chip>
+        ))}
+      </div>
+      <Gathered picked={picked} />
+    </>
+  );
+}
+
+function Gathered({ picked }: { picked: Picked }) {
+  return (
+    <p className="mt-2 flex items-center gap-3 text-[13px]" data-testid="gathered">
+      <span className="flex-1">{gatheredText(picked)}</span>
+      {picked !== NOTHING_PICKED && (
+        <button type="button" className="font-semibold text-leaf underline" onClick={frameChosen}>
+          go there
+        </button>
+      )}
+    </p>
+  );
+}
+
+/** All that the picked point carries: its place, its bones with their weights, its texture coordinates. */
+export function PointPanel() {
+  const picked = useDesk((s) => s.picked);
+  const character = useDesk((s) => s.character);
+  const [first] = picked.vertices;
+  if (!first || !character) return null;
+  const [node, ids] = first;
+  return (
+    <div data-testid="gathered">
+      <PointReading character={character} node={node} ids={ids} />
+    </div>
+  );
+}
+
+function PointReading({ character, node, ids }: { character: Character; node: number; ids: Uint32Array }) {
+  const figure = useDesk((s) => s.figure);
+  const brief = useDesk((s) => s.brief);
+  const mesh = figure?.meshes.find((m) => m.node === node);
+  if (!mesh) return null;
+  const v = ids[0];
+  const points = new Set(Array.from(ids, (i) => mesh.pointOfVertex[i]));
+  if (points.size > 1) return <p className="text-[13px]">{numberText(points.size)} points</p>;
+  const place = placeText([...mesh.points.subarray(v * 3, v * 3 + 3)], brief.unit);
+  const rows: [string, string][] = [
+    ['mesh', character.nodes[node].name],
+    [ids.length > 1 ? 'vertices' : 'vertex', [...ids].join(', ')],
+    ['place', `${place} ${brief.unit}`],
+    ...weightsText(character, node, v).map(([bone, weight]): [string, string] => [bone, weight]),
+  ];
+  return (
+    <dl className="text-[12.5px]">
+      {rows.map(([label, value], i) => (
+        <div key={i} className="flex justify-between gap-4 border-b border-rule py-0.5">
+          <dt className={i > 2 ? 'mono' : 'text-soft'}>{label}</dt>
+          <dd className="mono text-right">{value}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}

@@ -1,0 +1,95 @@
+'use client';
+
+import { useEffect, useRef } from 'react';
+import { Ramp } from '../kit/ramp';
+import { changeLook } from '../state/choose';
+import { hover } from '../state/pointer';
+import { desk, useDesk } from '../state/store';
+import type { Hit } from '../stage/view';
+import { readHit } from './reading';
+
+const HINT = 'point at the figure to read it; click a twig to choose its bone';
+
+/** The line below the stage: what is under the pointer, what is hidden, what is shown alone. */
+export function ReadOut() {
+  return (
+    <div className="relative shrink-0 border-t border-rule bg-sheet/95">
+      <WeightsKey />
+      <p
+        className="flex h-8 items-center gap-4 overflow-hidden px-4 whitespace-nowrap"
+        data-testid="read-out"
+      >
+        <UnderThePointer />
+        <Left />
+      </p>
+    </div>
+  );
+}
+
+/** It follows the pointer, so it is written past React. */
+function UnderThePointer() {
+  const line = useRef<HTMLSpanElement>(null);
+  const character = useDesk((s) => s.character);
+  const bone = useDesk((s) => s.bone);
+  const revision = useDesk((s) => s.revision);
+  useEffect(() => {
+    const write = (hit: Hit | null) => {
+      if (line.current) writeLine(line.current, hit);
+    };
+    write(null);
+    return hover.listen(write);
+  }, [character, bone, revision]);
+  return <span ref={line} className="flex min-w-0 items-center gap-4" />;
+}
+
+function writeLine(line: HTMLElement, hit: Hit | null): void {
+  const { character, bone, brief } = desk();
+  const isThere = character && hit && hit.node < character.nodes.length;
+  const chosen = character && bone >= 0 ? [character.nodes[bone].name] : [];
+  const parts = isThere ? readHit(character, hit, brief.unit) : chosen;
+  const lead = !isThere && chosen.length > 0 ? 'chosen' : 'here';
+  const words = parts.length > 0 ? parts : [HINT];
+  const piece = (text: string, style: string) => {
+    const span = document.createElement('span');
+    span.className = style;
+    span.textContent = text;
+    return span;
+  };
+  const quiet = 'text-[12.5px] text-soft';
+  line.replaceChildren(piece(lead, quiet), ...words.map((w) => piece(w, parts.length > 0 ? 'mono' : quiet)));
+}
+
+/** What is not seen at the moment, and how it is seen again. */
+function Left() {
+  const hidden = useDesk((s) => s.hidden);
+  const isolated = useDesk((s) => s.isolated);
+  return (
+    <span className="ml-auto flex shrink-0 gap-4 text-[12.5px] text-damson">
+      {hidden.size > 0 && (
+        <button
+          type="button"
+          className="font-semibold underline"
+          onClick={() => changeLook({ hidden: new Set() })}
+        >
+          {hidden.size} hidden: show all
+        </button>
+      )}
+      {isolated && <span>isolated: press I to see all</span>}
+    </span>
+  );
+}
+
+/** The scale of the picture of weights. */
+function WeightsKey() {
+  const surface = useDesk((s) => s.surface);
+  const name = useDesk((s) => s.character?.nodes[s.bone]?.name);
+  if (surface !== 'weights' || name === undefined) return null;
+  return (
+    <div className="absolute bottom-[40px] right-4 w-[220px] text-[12px] text-soft">
+      <p className="mb-1">
+        weight of <span className="mono text-ink">{name}</span>
+      </p>
+      <Ramp ticks={['0', '.25', '.5', '.75', '1']} />
+    </div>
+  );
+}

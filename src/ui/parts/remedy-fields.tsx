@@ -1,0 +1,116 @@
+'use client';
+
+import { type Field, fieldsOf, isAsked } from '@/core/contracts/params';
+import { UNITS, heightIn, inUnit } from '@/core/contracts/units';
+import type { AnyObjectSchema } from 'yup';
+import type { Brief } from '@/core/house/brief';
+import { bodyHeight, skeletonHeight } from '@/core/rooms/placement/survey';
+import { Chip } from '../kit/button';
+import { useDesk } from '../state/store';
+
+type Values = Readonly<Record<string, unknown>>;
+
+interface FieldProps {
+  field: Field;
+  value: unknown;
+  brief: Brief;
+  onChange: (value: unknown) => void;
+}
+
+const row = 'mt-2 flex items-center justify-between gap-3 text-[13px]';
+
+/** What a remedy asks for, made from the metadata of its parameters. */
+export function RemedyFields({
+  params,
+  values,
+  brief,
+  onChange,
+}: {
+  params: AnyObjectSchema;
+  values: Values;
+  brief: Brief;
+  onChange: (name: string, value: unknown) => void;
+}) {
+  const asked = fieldsOf(params).filter((f) => isAsked(f, values));
+  return asked.map((field) => {
+    const props = {
+      field,
+      value: values[field.name],
+      brief,
+      onChange: (value: unknown) => onChange(field.name, value),
+    };
+    if (field.quantity === 'fileUnit') return <UnitField key={field.name} {...props} />;
+    if (field.kind === 'choice') return <ChoiceField key={field.name} {...props} />;
+    return field.kind === 'number' ? <NumberField key={field.name} {...props} /> : null;
+  });
+}
+
+function ChoiceField({ field, value, onChange }: FieldProps) {
+  return (
+    <div role="group" aria-label={field.label} className={row}>
+      <span>{field.label}</span>
+      <span className="flex gap-1">
+        {Object.entries(field.choices).map(([choice, word]) => (
+          <Chip key={choice} on={value === choice} onClick={() => onChange(choice)}>
+            {word}
+          </Chip>
+        ))}
+      </span>
+    </div>
+  );
+}
+
+/** A number; a length is shown and taken in the brief's unit. */
+function NumberField({ field, value, brief, onChange }: FieldProps) {
+  const isLength = field.quantity === 'length';
+  const per = isLength ? inUnit(1, brief.unit) : 1;
+  const unit = unitOf(field, brief);
+  return (
+    <label className={row}>
+      {field.label}
+      <span className="flex items-center gap-1.5">
+        <input
+          type="number"
+          step="any"
+          value={typeof value === 'number' ? Number((value * per).toPrecision(8)) : ''}
+          onChange={(e) => onChange(e.target.value === '' ? undefined : Number(e.target.value) / per)}
+          className="mono h-7 w-28 rounded-md border border-rule bg-sheet px-2 text-right"
+        />
+        {unit && <span className="mono w-7 text-soft">{unit}</span>}
+      </span>
+    </label>
+  );
+}
+
+function unitOf({ quantity }: Field, brief: Brief): string {
+  if (quantity === 'length') return brief.unit;
+  return quantity === 'angle' ? '°' : '';
+}
+
+/** Units to read a file in, each with the height that comes of it. */
+function UnitField({ field, value, brief, onChange }: FieldProps) {
+  const character = useDesk((s) => s.character);
+  const height = character ? (bodyHeight(character) ?? skeletonHeight(character)) : null;
+  const tall = (unit: (typeof UNITS)[number]) => {
+    if (!height || !character) return '';
+    const metres = heightIn(height, character.source.unitMetres, unit);
+    return ` → ${Number(inUnit(metres, brief.unit).toPrecision(4))} ${brief.unit} tall`;
+  };
+  return (
+    <label className={row}>
+      {field.label}
+      <select
+        value={String(value)}
+        onChange={(e) => onChange(Number(e.target.value))}
+        className="h-7 rounded-md border border-rule bg-sheet px-2"
+      >
+        {UNITS.map((u) => (
+          <option key={u.short} value={u.metres}>
+            {u.word}
+            {tall(u)}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}

@@ -1,0 +1,65 @@
+import type { LucideIcon } from 'lucide-react';
+import type { ComponentType } from 'react';
+import type { RemedyCall } from '@/core/contracts/finding';
+import type { RoomId } from '@/core/contracts/rooms';
+import type { MakeTool } from '../stage/tools/tool';
+
+/** A shortcut of the house. */
+export interface Key {
+  /** As it is printed on the sheet of keys. */
+  readonly keys: string;
+  readonly does: string;
+  run(): void;
+  match(e: KeyboardEvent): boolean;
+}
+
+/** A tool as the tray offers it. */
+export interface ToolDefinition {
+  readonly id: string;
+  readonly title: string;
+  /** What to do with it, in a sentence. */
+  readonly hint: string;
+  readonly icon: LucideIcon;
+  /** The letter that takes it. */
+  readonly letter: string;
+  readonly make: MakeTool;
+  /** Its settings, shown while it is in the hand. */
+  readonly Panel?: ComponentType;
+}
+
+/** A page of the notebook besides the findings. */
+export interface NotebookPageDefinition {
+  readonly id: 'measures' | 'scene';
+  readonly title: string;
+  readonly Page: ComponentType;
+}
+
+/** A room of the desk: what it shows and what one can do in it. A new one is its own folder and one line in the list of rooms. */
+export interface Room {
+  readonly id: RoomId;
+  readonly title: string;
+  readonly hint: string;
+  /** Told where nothing is open in it. */
+  readonly empty: string;
+  /** It has no checks of its own: nothing open says nothing about it. */
+  readonly isUnaudited?: boolean;
+  /** In place of the notebook. */
+  readonly Page?: ComponentType;
+  /** Below the stage. */
+  readonly Below?: ComponentType;
+  /** Over a corner of the stage. */
+  readonly Over?: ComponentType;
+  readonly pages?: readonly NotebookPageDefinition[];
+  /** Remedies with a form of their own, by remedy. */
+  readonly forms?: Readonly<Record<string, ComponentType<{ call: RemedyCall }>>>;
+  /** The stage stands in a column of its own, beside the room's page. */
+  readonly wide?: boolean;
+  readonly tools: readonly ToolDefinition[];
+  readonly keys: readonly Key[];
+  enter?(): void;
+  leave?(): void;
+}
+
+/** A plain letter, without Shift. */
+export const plainKey = (letter: string) => (e: KeyboardEvent) =>
+  e.key.toLowerCase() === letter.toLowerCase() && !e.shiftKey;

@@ -1,0 +1,259 @@
+'use client';
+
+import { Download, ExternalLink } from 'lucide-react';
+import { type ReactNode, useState } from 'react';
+import { countGravity } from '@/core/contracts/finding';
+import type { Clip } from '@/core/character/model';
+import { clipSeconds } from '@/core/motion/pose';
+import type { Revision } from '@/routes/characters';
+import { filePath, reportPath } from '@/routes/revisions';
+import { addressOf } from '@/routes/route';
+import { Button } from '../../kit/button';
+import { saveJson } from '../../kit/save';
+import { Tally } from '../../kit/gravity';
+import { goToRoom } from '../../state/choose';
+import { headOf } from '../../state/document';
+import { useDesk } from '../../state/store';
+
+const link =
+  'flex items-center gap-3 rounded-lg border border-rule px-3.5 py-3 transition-colors hover:bg-wash';
+
+const fileOf = (id: string, more: Record<string, unknown> = {}) =>
+  addressOf({ method: 'GET', path: filePath }, { id, ...more });
+
+const reportOf = (id: string, more: Record<string, unknown> = {}) =>
+  addressOf({ method: 'GET', path: reportPath }, { id, ...more });
+
+/** The revisions that led to one, from the first of its line. */
+function lineOf(revisions: readonly Revision[], head: Revision | undefined): Revision[] {
+  const line: Revision[] = [];
+  for (let r = head; r; r = revisions.find((x) => x.id === r?.parent)) line.unshift(r);
+  return line;
+}
+
+/** What is handed over: the verdict, the clean file, the report, the crosswalk. */
+export function DocketPage() {
+  const record = useDesk((s) => s.record);
+  const head = headOf(record);
+  const line = lineOf(record?.revisions ?? [], head);
+  return (
+    <aside
+      aria-label="Docket"
+      className="scroll flex w-[384px] shrink-0 flex-col gap-4 overflow-y-auto overflow-x-hidden border-l border-rule bg-sheet px-[18px] py-4"
+    >
+      <Verdict head={head} />
+      {head && (
+        <div className="space-y-2.5">
+          <FileLinks head={head.id} />
+          <CrosswalkLink line={line} name={record?.name ?? ''} />
+        </div>
+      )}
+      <HowItCame line={line} />
+    </aside>
+  );
+}
+
+function Verdict({ head }: { head: Revision | undefined }) {
+  const findings = useDesk((s) => s.findings);
+  const brief = useDesk((s) => s.brief);
+  const counts = findings ? countGravity(findings) : null;
+  const first = findings?.find((f) => f.gravity === 'stops');
+  return (
+    <div>
+      <h2 className="title text-[22px]">Docket</h2>
+      <p className="text-soft">
+        Revision {head?.number} for {brief.title}
+      </p>
+      <p className="mt-2 font-semibold">
+        <Tally counts={counts} empty="nothing open; ready to hand over" />
+      </p>
+      {first && (
+        <p className="mt-1 text-[13px] text-soft">
+          It can be downloaded as it is; the report says what stops it.{' '}
+          <button
+            type="button"
+            className="font-semibold text-leaf underline"
+            onClick={() => goToRoom(first.room)}
+          >
+            Go to the first
+          </button>
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Words({ title, about }: { title: string; about: ReactNode }) {
+  return (
+    <span className="text-left">
+      <span className="font-semibold">{title}</span>
+      <br />
+      <span className="text-[13px] text-soft">{about}</span>
+    </span>
+  );
+}
+
+function FileLinks({ head }: { head: string }) {
+  return (
+    <>
+      <a className={link} href={fileOf(head)} download>
+        <Download size={17} className="text-leaf" />
+        <Words title="The file" about="binary glTF 2.0; sums of weights made exact" />
+      </a>
+      <a className={link} href={fileOf(head, { format: 'dae' })} download>
+        <Download size={17} className="text-leaf" />
+        <Words title="The same as COLLADA" about="1.4.1, metres, +Y up; polygons, weights, clips" />
+      </a>
+      <ObjLink head={head} />
+      <a className={link} href={reportOf(head)} target="_blank" rel="noreferrer">
+        <ExternalLink size={17} className="text-leaf" />
+        <Words title="The report" about="one page that a lead can read and print" />
+      </a>
+      <a className={link} href={reportOf(head, { download: '' })} download>
+        <Download size={17} className="text-leaf" />
+        <Words title="The report as a file" about="HTML that needs nothing else" />
+      </a>
+    </>
+  );
+}
+
+/** The crosswalk that the line went over; where it went over none, the way there. */
+function CrosswalkLink({ line, name }: { line: readonly Revision[]; name: string }) {
+  const move = line.findLast((r) => r.step.kind === 'remap')?.step;
+  if (move?.kind !== 'remap')
+    return (
+      <p className="rounded-lg border border-dashed border-rule px-3.5 py-3 text-[13px] text-soft">
+        No crosswalk yet: the character still stands on the skeleton it came with.{' '}
+        <button
+          type="button"
+          className="font-semibold text-leaf underline"
+          onClick={() => goToRoom('crosswalk')}
+        >
+          Open Crosswalk
+        </button>
+      </p>
+    );
+  const file = `${name.replace(/[^\w-]+/g, '-').toLowerCase()}-crosswalk.json`;
+  return (
+    <Button
+      className="!h-auto w-full !justify-start gap-3 !px-3.5 !py-3 !font-normal"
+      onClick={() => saveJson(move.crosswalk, file)}
+    >
+      <Download size={17} className="text-leaf" />
+      <Words title="The crosswalk" about="which bone became which, as JSON" />
+    </Button>
+  );
+}
+
+function HowItCame({ line }: { line: readonly Revision[] }) {
+  return (
+    <div>
+      <h3 className="title text-[17px]">How it came here</h3>
+      <ol className="mt-1 text-[13px]">
+        {line.map((r) => (
+          <li key={r.id} className="flex gap-3 border-b border-rule py-1.5">
+            <span className="mono w-5 shrink-0 text-right text-soft">{r.number}</span>
+            <span className="min-w-0 [overflow-wrap:anywhere]">
+              {r.label}
+              {r.step.kind === 'remap' && r.step.proof && (
+                <span className="text-soft">
+                  {' '}
+                  · moves as before to {(r.step.proof.max * 1000).toPrecision(2)} mm
+                </span>
+              )}
+            </span>
+          </li>
+        ))}
+      </ol>
+    </div>
+  );
+}
+
+const NO_CLIPS: readonly Clip[] = [];
+
+/** The points alone, at rest or as they stand at a moment of a clip. */
+function ObjLink({ head }: { head: string }) {
+  const clips = useDesk((s) => s.character?.clips) ?? NO_CLIPS;
+  const [clip, setClip] = useState(-1);
+  const [time, setTime] = useState(0);
+  const isPosed = clip >= 0 && clip < clips.length;
+  const name = isPosed ? clips[clip].name || `clip ${clip + 1}` : '';
+  const when = isPosed ? `at ${time.toFixed(2)} s of ${name}` : 'at rest';
+  return (
+    <div className="rounded-lg border border-rule">
+      <a
+        className={`${link} border-0`}
+        href={fileOf(head, { format: 'obj', ...(isPosed && { clip, time }) })}
+        download
+      >
+        <Download size={17} className="text-leaf" />
+        <Words title="The shape as OBJ" about={`polygons without bones, ${when}`} />
+      </a>
+      {clips.length > 0 && (
+        <div className="flex items-center gap-2 border-t border-rule px-3.5 py-2 text-[13px]">
+          <PoseChoice
+            clips={clips}
+            clip={clip}
+            onClip={(to) => {
+              setClip(to);
+              setTime(0);
+            }}
+          />
+          {isPosed && <MomentChoice seconds={clipSeconds(clips[clip])} time={time} onTime={setTime} />}
+        </div>
+      )}
+    </div>
+  );
+}
+
+function PoseChoice({
+  clips,
+  clip,
+  onClip,
+}: {
+  clips: readonly Clip[];
+  clip: number;
+  onClip: (clip: number) => void;
+}) {
+  return (
+    <select
+      aria-label="Pose of the OBJ"
+      value={clip}
+      onChange={(e) => onClip(Number(e.target.value))}
+      className="h-7 min-w-0 flex-1 rounded-md border border-rule bg-sheet px-1.5"
+    >
+      <option value={-1}>at rest</option>
+      {clips.map((c, i) => (
+        <option key={i} value={i}>
+          {c.name || `clip ${i + 1}`}
+        </option>
+      ))}
+    </select>
+  );
+}
+
+function MomentChoice({
+  seconds,
+  time,
+  onTime,
+}: {
+  seconds: number;
+  time: number;
+  onTime: (time: number) => void;
+}) {
+  return (
+    <>
+      <input
+        type="range"
+        aria-label="Moment of the pose"
+        min={0}
+        max={seconds}
+        step={0.01}
+        value={time}
+        onChange={(e) => onTime(Number(e.target.value))}
+        className="w-24 accent-[var(--leaf)]"
+      />
+      <span className="mono w-14 text-right">{time.toFixed(2)} s</span>
+    </>
+  );
+}

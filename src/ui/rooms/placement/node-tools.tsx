@@ -1,0 +1,92 @@
+'use client';
+
+import { Eye, EyeOff, Focus, Lock, LockOpen } from 'lucide-react';
+import { IconButton } from '../../kit/icon-button';
+import { changeLook, isolate } from '../../state/choose';
+import { desk, useDesk } from '../../state/store';
+
+const TINTS: readonly string[] = ['', '#7fa08c', '#c9a24b', '#b56a55', '#8f7fa8', '#6f93b0'];
+
+const isAll = (set: ReadonlySet<number>, nodes: readonly number[]) => nodes.every((n) => set.has(n));
+
+function withNodes(set: ReadonlySet<number>, nodes: readonly number[], isOn: boolean): Set<number> {
+  const out = new Set(set);
+  for (const n of nodes) {
+    if (isOn) out.add(n);
+    else out.delete(n);
+  }
+  return out;
+}
+
+/** Shows nodes alone, or all again. */
+function toggleAlone(nodes: readonly number[], isAlone: boolean): void {
+  const { character } = desk();
+  if (isAlone) changeLook({ isolated: null });
+  else
+    void isolate({
+      nodes: nodes.filter((n) => character?.nodes[n].kind !== 'bone'),
+      bones: nodes.filter((n) => character?.nodes[n].kind === 'bone'),
+      vertices: new Map(),
+      polygons: new Map(),
+    });
+}
+
+/** What one can do with nodes of the scene: tint, show alone, lock, hide. */
+export function NodeTools({ nodes, name }: { nodes: readonly number[]; name: string }) {
+  const isHidden = useDesk((s) => isAll(s.hidden, nodes));
+  const isLocked = useDesk((s) => isAll(s.locked, nodes));
+  const isAlone = useDesk(
+    (s) => s.isolated !== null && isAll(s.isolated.nodes, nodes) && s.isolated.nodes.size <= nodes.length,
+  );
+  const paints = useDesk((s) => nodes.some((n) => (s.character?.nodes[n]?.mesh ?? -1) >= 0));
+  return (
+    <span className="flex shrink-0 items-center">
+      {paints && <TintButton nodes={nodes} name={name} />}
+      <IconButton
+        label={`Isolate ${name}`}
+        title="Show this alone"
+        aria-pressed={isAlone}
+        onClick={() => toggleAlone(nodes, isAlone)}
+      >
+        <Focus size={14} className={isAlone ? 'text-damson' : ''} />
+      </IconButton>
+      <IconButton
+        label={`Lock ${name}`}
+        title="Lock: seen, but not found under the pointer"
+        aria-pressed={isLocked}
+        onClick={() => changeLook({ locked: withNodes(desk().locked, nodes, !isLocked) })}
+      >
+        {isLocked ? <Lock size={13} className="text-damson" /> : <LockOpen size={13} />}
+      </IconButton>
+      <IconButton
+        label={`${isHidden ? 'Show' : 'Hide'} ${name}`}
+        title={isHidden ? 'Show' : 'Hide'}
+        aria-pressed={isHidden}
+        onClick={() => changeLook({ hidden: withNodes(desk().hidden, nodes, !isHidden) })}
+      >
+        {isHidden ? <EyeOff size={14} className="text-damson" /> : <Eye size={14} />}
+      </IconButton>
+    </span>
+  );
+}
+
+function TintButton({ nodes, name }: { nodes: readonly number[]; name: string }) {
+  const tint = useDesk((s) => s.tints.get(nodes[0]) ?? '');
+  const next = () => {
+    const colour = TINTS[(Math.max(0, TINTS.indexOf(tint)) + 1) % TINTS.length];
+    const tints = new Map(desk().tints);
+    for (const n of nodes) {
+      if (colour) tints.set(n, colour);
+      else tints.delete(n);
+    }
+    changeLook({ tints });
+  };
+  return (
+    <IconButton label={`Tint ${name}`} title="Tint: the next colour" onClick={next}>
+      <span
+        className="h-3.5 w-3.5 rounded-full border border-bark"
+        style={{ background: tint || 'var(--clay-light)' }}
+      />
+    </IconButton>
+  );
+}

@@ -1,0 +1,118 @@
+'use client';
+
+import { useState } from 'react';
+import { restPlace } from '@/core/character/hierarchy';
+import { Button, Chip } from '../../kit/button';
+import { PlaceFields } from '../../parts/place-fields';
+import { beginGesture } from '../../state/draft';
+import { desk, setDesk, useDesk } from '../../state/store';
+import { isLoose, putPart, standOfPart, turnPart } from './place-tool';
+
+const AXES = ['x', 'y', 'z'] as const;
+
+/** A quarter of a turn, degrees. */
+const QUARTER = 90;
+
+/** The part that is placed: its place and turn in numbers, quarter turns, the way into a hand. */
+export function PlacePanel() {
+  const character = useDesk((s) => s.character);
+  const part = useDesk((s) => s.part);
+  const unit = useDesk((s) => s.brief.unit);
+  // Where it stands follows from the draft.
+  useDesk((s) => s.draft);
+  if (!character) return null;
+  const loose = character.nodes.flatMap((n, i) => (isLoose(character, i) ? [{ node: i, name: n.name }] : []));
+  if (loose.length === 0)
+    return <p className="text-[13px] text-soft">Nothing hangs loose here: every mesh is bound to bones.</p>;
+  const stand = standOfPart(part);
+  return (
+    <div className="text-[13px]">
+      <select
+        aria-label="Part"
+        value={stand ? part : ''}
+        onChange={(e) => setDesk({ part: Number(e.target.value) })}
+        className="mono mb-2 h-7 w-full rounded-md border border-rule bg-paper px-1.5"
+      >
+        <option value="" disabled>
+          drag a part, or choose it here
+        </option>
+        {loose.map((p) => (
+          <option key={p.node} value={p.node}>
+            {p.name || `node ${p.node}`}
+          </option>
+        ))}
+      </select>
+      {stand && (
+        <>
+          <PlaceFields
+            place={stand.place}
+            unit={unit}
+            onPlace={(to) => {
+              beginGesture();
+              putPart(part, to);
+            }}
+          />
+          <Turns part={part} />
+          <ToBone part={part} />
+        </>
+      )}
+    </div>
+  );
+}
+
+function Turns({ part }: { part: number }) {
+  const own = useDesk((s) => s.ownAxes);
+  const [degrees, setDegrees] = useState(QUARTER);
+  const turn = (axis: number, by: number) => {
+    beginGesture();
+    turnPart(part, axis as 0 | 1 | 2, by, own);
+  };
+  return (
+    <>
+      <div className="mt-2 flex items-center gap-1" role="group" aria-label="Axes to turn about">
+        <Chip on={!own} onClick={() => setDesk({ ownAxes: false })}>
+          World’s axes
+        </Chip>
+        <Chip on={own} onClick={() => setDesk({ ownAxes: true })}>
+          Its own
+        </Chip>
+      </div>
+      <div className="mt-2 flex items-center gap-1">
+        <label className="flex items-center gap-1">
+          turn
+          <input
+            type="number"
+            aria-label="Turn by, degrees"
+            value={degrees}
+            onChange={(e) => setDegrees(Number(e.target.value))}
+            className="mono h-7 w-[58px] rounded-md border border-rule bg-paper px-1.5 text-right"
+          />
+          °
+        </label>
+        {AXES.map((axis, k) => (
+          <Button key={axis} small className="!px-2" onClick={() => turn(k, degrees)}>
+            about {axis}
+          </Button>
+        ))}
+      </div>
+    </>
+  );
+}
+
+/** Into the hand, onto the back: to the joint of the chosen bone. */
+function ToBone({ part }: { part: number }) {
+  const bone = useDesk((s) => s.bone);
+  const name = useDesk((s) => s.character?.nodes[s.bone]?.name);
+  if (name === undefined) return null;
+  const go = () => {
+    const { character } = desk();
+    if (!character) return;
+    beginGesture();
+    putPart(part, restPlace(character.nodes, bone));
+  };
+  return (
+    <Button small className="mt-2 max-w-full" onClick={go}>
+      <span className="truncate">To the joint of {name}</span>
+    </Button>
+  );
+}

@@ -1,0 +1,25 @@
+import { Move3d } from 'lucide-react';
+import type { Room } from '../../parts/room';
+import { JointPanel } from './joint-panel';
+import { makeJointTool } from './joint-tool';
+import { RenameForm } from './rename-form';
+
+export const skeleton: Room = {
+  id: 'skeleton',
+  title: 'Skeleton',
+  hint: 'Tree and names of the bones',
+  empty: 'Tree and names are as the brief wants them. The next room is Surface.',
+  forms: { rename: RenameForm },
+  tools: [
+    {
+      id: 'joint',
+      title: 'Move a joint',
+      hint: 'Drag a joint. The skin stays where it is; its binds are made anew.',
+      icon: Move3d,
+      letter: 'H',
+      make: makeJointTool,
+      Panel: JointPanel,
+    },
+  ],
+  keys: [],
+};

@@ -1,0 +1,83 @@
+'use client';
+
+import { useMemo, useState } from 'react';
+import { bonesOf } from '@/core/character/hierarchy';
+import type { RemedyCall } from '@/core/contracts/finding';
+import { planRenaming } from '@/core/rooms/skeleton/remedies/rename';
+import { Button } from '../../kit/button';
+import { applyRemedy } from '../../state/steps';
+import { useDesk } from '../../state/store';
+import { suggestName } from './suggest-name';
+
+type Table = Readonly<Record<string, string>>;
+
+const textOf = (table: Table) =>
+  Object.entries(table)
+    .map(([from, to]) => `${from} → ${to}`)
+    .join('\n');
+
+/** A table as it was typed or pasted: one pair a line. */
+function readTable(text: string): Table {
+  const pairs = text
+    .split('\n')
+    .map((line) => line.split(/\s*(?:→|->|,|;|\t)\s*/).map((x) => x.trim()))
+    .filter((p) => p.length === 2 && p[0] && p[1]);
+  return Object.fromEntries(pairs);
+}
+
+/** A table of old → new names, one pair a line; what will change and what clashes is told before anything is. */
+export function RenameForm({ call }: { call: RemedyCall }) {
+  const character = useDesk((s) => s.character);
+  const busy = useDesk((s) => s.busy);
+  const finding = useDesk((s) => s.findings?.find((x) => x.key === s.chosen));
+  const concerned = finding?.elements.flatMap((e) => (e.kind === 'bone' ? [...e.ids] : [])) ?? [];
+  const [text, setText] = useState(() => textOf((call.params.table ?? {}) as Table));
+  const table = useMemo(() => readTable(text), [text]);
+  const plan = useMemo(() => (character ? planRenaming(character, table) : null), [character, table]);
+  const fill = () => {
+    if (!character) return;
+    const bones = concerned.length > 0 ? concerned : bonesOf(character);
+    const names = bones.map((b) => character.nodes[b].name);
+    setText(names.map((n) => `${n} → ${suggestName(n)}`).join('\n'));
+  };
+  const cannot = !!busy || !plan || plan.renamings.length === 0 || plan.clashes.length > 0;
+  return (
+    <div className="mt-4 rounded-lg border border-rule bg-paper/50 px-3.5 py-3">
+      <p className="font-semibold">Rename from a table</p>
+      <p className="text-[13px] text-soft">
+        One pair a line, old → new; commas and tabs do as well, so a sheet can be pasted.
+      </p>
+      <textarea
+        aria-label="Table of old and new names"
+        value={text}
+        onChange={(e) => setText(e.target.value)}
+        rows={6}
+        spellCheck={false}
+        className="mono mt-2 w-full resize-y rounded-md border border-rule bg-sheet p-2"
+        placeholder="old name → new name"
+      />
+      {plan && text.trim() !== '' && <Plan plan={plan} />}
+      <div className="mt-2 flex flex-wrap gap-2">
+        <Button
+          kind="leaf"
+          disabled={cannot}
+          onClick={() => void applyRemedy('rename', { table }, 'Rename from a table')}
+        >
+          Rename {plan?.renamings.length || ''}
+        </Button>
+        <Button onClick={fill}>Fill in the {concerned.length || ''} names concerned</Button>
+      </div>
+    </div>
+  );
+}
+
+function Plan({ plan }: { plan: ReturnType<typeof planRenaming> }) {
+  const { renamings, unknown, clashes } = plan;
+  return (
+    <p className="text-[13px] [overflow-wrap:anywhere]" role="status">
+      {renamings.length} {renamings.length === 1 ? 'name changes' : 'names change'}
+      {unknown.length > 0 && <span className="text-worth"> · {unknown.length} not in this character</span>}
+      {clashes.length > 0 && <span className="text-stops"> · clash: {clashes.join(', ')}</span>}
+    </p>
+  );
+}

@@ -1,0 +1,10 @@
+import type { Room } from '../../parts/room';
+
+export const surface: Room = {
+  id: 'surface',
+  title: 'Surface',
+  hint: 'Polygons and points',
+  empty: 'Polygons and points are as the brief wants them. The next room is Weights.',
+  tools: [],
+  keys: [],
+};

@@ -1,0 +1,229 @@
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DoubleSide,
+  DynamicDrawUsage,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  type Ray,
+  type ShaderMaterial,
+} from 'three';
+import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
+import type { FigureMesh } from '../../worker/figure';
+import type { Kept } from '../../worker/isolation';
+import type { Marks, Surface } from '../view';
+import { clayMaterial, recolour, showSurface } from './clay';
+import { writeRange } from './ranges';
+import { linearToken } from './tokens';
+
+/** Where a ray meets a mesh. */
+export interface MeshHit {
+  readonly vertex: number;
+  readonly polygon: number;
+  readonly point: readonly number[];
+  readonly distance: number;
+}
+
+/** One mesh of the figure on the stage: copies of its points, which the stage may write, and its true edges. */
+export class DrawnMesh {
+  readonly mesh: Mesh<BufferGeometry, ShaderMaterial>;
+  readonly edges: LineSegments<BufferGeometry, LineBasicMaterial>;
+  private readonly position: BufferAttribute;
+  private readonly normal: BufferAttribute;
+  private readonly value: BufferAttribute;
+  private readonly marked: BufferAttribute;
+  /** What a ray is tried on: always the whole mesh, whatever of it is drawn. */
+  private readonly whole = new BufferGeometry();
+  private search: MeshBVH | null = null;
+  private searchedFrom: SerializedBVH | null = null;
+  private isMoved = false;
+  private kept: Kept | null = null;
+  private keptPolygons: ReadonlySet<number> | null = null;
+
+  constructor(
+    readonly figure: FigureMesh,
+    part: number,
+  ) {
+    const count = figure.points.length / 3;
+    const owned = (array: Float32Array, size: number) =>
+      new BufferAttribute(array, size).setUsage(DynamicDrawUsage);
+    this.position = owned(figure.points.slice(), 3);
+    this.normal = owned(figure.normals.slice(), 3);
+    this.value = owned(new Float32Array(count), 1);
+    this.marked = owned(new Float32Array(count), 1);
+    const surface = new BufferGeometry();
+    surface.setAttribute('position', this.position);
+    surface.setAttribute('normal', this.normal);
+    surface.setAttribute('value', this.value);
+    surface.setAttribute('marked', this.marked);
+    surface.setAttribute('part', new BufferAttribute(new Float32Array(count).fill(part), 1));
+    surface.setIndex(new BufferAttribute(figure.triangles, 1));
+    this.mesh = new Mesh(surface, clayMaterial());
+    recolour(this.mesh.material);
+    this.mesh.frustumCulled = false;
+    const lines = new BufferGeometry();
+    lines.setAttribute('position', this.position);
+    lines.setIndex(new BufferAttribute(figure.edges, 1));
+    this.edges = new LineSegments(lines, edgeMaterial());
+    this.edges.frustumCulled = false;
+    this.whole.setAttribute('position', this.position);
+    this.whole.setIndex(new BufferAttribute(figure.triangles, 1));
+  }
+
+  /** Takes the search that the worker built; it is fitted to a pose when a ray next asks. */
+  setSearch(search: SerializedBVH | undefined): void {
+    if (!search || search === this.searchedFrom) return;
+    this.searchedFrom = search;
+    this.search = MeshBVH.deserialize(search, this.whole, { setIndex: false });
+    this.isMoved = true;
+  }
+
+  place(points: Float32Array, normals: Float32Array): void {
+    if (points.length !== this.position.array.length) return;
+    writeRange(this.position, points);
+    writeRange(this.normal, normals);
+    this.isMoved = true;
+  }
+
+  rest(): void {
+    this.place(this.figure.points, this.figure.normals);
+  }
+
+  setValues(values: Float32Array | undefined): void {
+    const { count } = this.value;
+    writeRange(this.value, values && values.length === count ? values : new Float32Array(count));
+  }
+
+  setMarks(marks: Marks | null): void {
+    const marked = new Float32Array(this.marked.count);
+    for (const v of marks?.vertices.get(this.figure.node) ?? []) marked[v] = 1;
+    const polygons = marks?.polygons.get(this.figure.node);
+    if (polygons) {
+      const on = new Set(polygons);
+      this.figure.polygonOf.forEach((p, t) => {
+        if (on.has(p)) for (let k = 0; k < 3; k++) marked[this.figure.triangles[t * 3 + k]] = 1;
+      });
+    }
+    writeRange(this.marked, marked);
+  }
+
+  /** Only a part of it is drawn and found; null: all. */
+  setKept(kept: Kept | null): void {
+    if (kept === this.kept) return;
+    this.kept = kept;
+    const { figure } = this;
+    this.mesh.geometry.setIndex(new BufferAttribute(kept?.triangles ?? figure.triangles, 1));
+    this.edges.geometry.setIndex(new BufferAttribute(kept?.edges ?? figure.edges, 1));
+    this.keptPolygons = kept ? polygonsOf(kept, figure) : null;
+  }
+
+  setSurface(surface: Surface, edges: boolean, sheer: boolean): void {
+    showSurface(this.mesh.material, surface, sheer);
+    this.edges.material.opacity = edgeOpacity(surface, edges);
+    // Sharp and open edges are drawn on clay even where the others are not.
+    const all = edges || this.kept !== null;
+    this.edges.geometry.setDrawRange(0, all ? Infinity : this.figure.creases * 2);
+  }
+
+  setTint(colour: string | undefined): void {
+    const { tinted, tint } = this.mesh.material.uniforms;
+    tinted.value = colour ? 1 : 0;
+    if (colour) (tint.value as Color).set(colour);
+  }
+
+  repaint(): void {
+    recolour(this.mesh.material);
+    this.edges.material.color = linearToken('ink');
+  }
+
+  /** The nearest place where a ray meets what is drawn. */
+  raycast(ray: Ray): MeshHit | null {
+    if (!this.search) return null;
+    if (this.isMoved) {
+      this.search.refit();
+      this.isMoved = false;
+    }
+    let best: MeshHit | null = null;
+    for (const hit of this.search.raycast(ray, DoubleSide)) {
+      if (hit.faceIndex === null || hit.faceIndex === undefined) continue;
+      if (best && hit.distance >= best.distance) continue;
+      const polygon = this.figure.polygonOf[hit.faceIndex];
+      if (this.keptPolygons && !this.keptPolygons.has(polygon)) continue;
+      const vertex = this.nearestVertex(hit.faceIndex, hit.point.toArray());
+      best = { vertex, polygon, point: this.pointAt(vertex), distance: hit.distance };
+    }
+    return best;
+  }
+
+  /** Calls `tell` with the place of every vertex that is drawn. */
+  eachVertex(tell: (vertex: number, x: number, y: number, z: number) => void): void {
+    const { array } = this.position;
+    const drawn = this.kept ? new Set(this.kept.triangles) : null;
+    for (let v = 0; v < this.position.count; v++)
+      if (!drawn || drawn.has(v)) tell(v, array[v * 3], array[v * 3 + 1], array[v * 3 + 2]);
+  }
+
+  /** Calls `tell` with the middle of every polygon that is drawn. */
+  eachPolygon(tell: (polygon: number, x: number, y: number, z: number) => void): void {
+    const { polygonOf, triangles } = this.figure;
+    const { array } = this.position;
+    for (let t = 0; t < polygonOf.length;) {
+      const polygon = polygonOf[t];
+      const middle = [0, 0, 0];
+      let corners = 0;
+      for (; t < polygonOf.length && polygonOf[t] === polygon; t++)
+        for (let k = 0; k < 3; k++, corners++)
+          for (let e = 0; e < 3; e++) middle[e] += array[triangles[t * 3 + k] * 3 + e];
+      if (!this.keptPolygons || this.keptPolygons.has(polygon))
+        tell(polygon, middle[0] / corners, middle[1] / corners, middle[2] / corners);
+    }
+  }
+
+  private nearestVertex(triangle: number, at: readonly number[]): number {
+    let nearest = -1;
+    let least = Infinity;
+    for (let k = 0; k < 3; k++) {
+      const v = this.figure.triangles[triangle * 3 + k];
+      const [x, y, z] = this.pointAt(v);
+      const d = Math.hypot(x - at[0], y - at[1], z - at[2]);
+      if (d >= least) continue;
+      least = d;
+      nearest = v;
+    }
+    return nearest;
+  }
+
+  private pointAt(v: number): number[] {
+    return [this.position.getX(v), this.position.getY(v), this.position.getZ(v)];
+  }
+
+  dispose(): void {
+    this.mesh.geometry.dispose();
+    this.mesh.material.dispose();
+    this.edges.geometry.dispose();
+    this.edges.material.dispose();
+    this.whole.dispose();
+  }
+}
+
+const edgeMaterial = () =>
+  new LineBasicMaterial({ color: linearToken('ink'), transparent: true, opacity: 0.2, depthWrite: false });
+
+function edgeOpacity(surface: Surface, edges: boolean): number {
+  if (surface === 'weights') return 0.1;
+  return edges ? 0.2 : 0.42;
+}
+
+/** The polygons whose triangles stay. */
+function polygonsOf(kept: Kept, figure: FigureMesh): Set<number> {
+  const key = (t: Uint32Array, i: number) => `${t[i]} ${t[i + 1]} ${t[i + 2]}`;
+  const on = new Set<string>();
+  for (let i = 0; i < kept.triangles.length; i += 3) on.add(key(kept.triangles, i));
+  const polygons = new Set<number>();
+  figure.polygonOf.forEach((p, t) => {
+    if (on.has(key(figure.triangles, t * 3))) polygons.add(p);
+  });
+  return polygons;
+}

@@ -1,0 +1,162 @@
+'use client';
+
+import { useEffect, useRef } from 'react';
+import { Overlay, type DrawnLine, type Drawing, type Staff } from './overlay';
+import { Stage } from './stage';
+import type { MakeTool, PointerAt, Tool } from './tools/tool';
+
+interface Props {
+  /** Called with the stage, and with null when it goes. Must stay the same function. */
+  onStage: (stage: Stage | null) => void;
+  label: string;
+  makeTool: MakeTool;
+  staff?: Staff | null;
+  /** Measures drawn over the picture. */
+  lines?: readonly DrawnLine[];
+}
+
+/** A press that goes farther than this is a drag, pixels. */
+const DRAG = 4;
+
+const TURNS: Readonly<Record<string, readonly [number, number]>> = {
+  ArrowLeft: [-0.15, 0],
+  ArrowRight: [0.15, 0],
+  ArrowUp: [0, -0.12],
+  ArrowDown: [0, 0.12],
+};
+
+const NO_DRAWING: Drawing = {};
+
+/** A canvas with a stage on it, the tool that is in the hand, and what is drawn over the picture. */
+export function StageCanvas({ onStage, label, makeTool, staff = null, lines }: Props) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const svg = useRef<SVGSVGElement>(null);
+  const stage = useRef<Stage | null>(null);
+  const tool = useRef<Tool | null>(null);
+  const over = useRef<{ staff: Staff | null; lines: readonly DrawnLine[] }>({ staff: null, lines: [] });
+
+  useEffect(() => {
+    over.current = { staff, lines: lines ?? [] };
+    stage.current?.draw();
+  }, [staff, lines]);
+
+  // The stage lives as long as its canvas.
+  useEffect(() => {
+    if (!canvas.current || !svg.current) return;
+    const made = new Stage(canvas.current);
+    const overlay = new Overlay(svg.current, made);
+    const element = canvas.current;
+    stage.current = made;
+    made.onDraw = () => {
+      overlay.draw(over.current.staff, over.current.lines, tool.current?.overlay?.() ?? NO_DRAWING);
+      const { geometries, textures } = made.held;
+      element.dataset.geometries = String(geometries);
+      element.dataset.textures = String(textures);
+    };
+    const watch = new ResizeObserver(() => made.resize());
+    watch.observe(element);
+    const paper = new MutationObserver(() => made.repaint());
+    paper.observe(document.documentElement, { attributes: true, attributeFilter: ['data-sheet'] });
+    const release = handPointer(element, made, () => tool.current);
+    onStage(made);
+    return () => {
+      onStage(null);
+      release();
+      watch.disconnect();
+      paper.disconnect();
+      stage.current = null;
+      made.dispose();
+    };
+  }, [onStage]);
+
+  useEffect(() => {
+    if (!stage.current || !canvas.current) return;
+    const made = makeTool(stage.current);
+    tool.current = made;
+    canvas.current.style.cursor = made.cursor;
+    stage.current.draw();
+    return () => {
+      made.cancel();
+      tool.current = null;
+      stage.current?.draw();
+    };
+  }, [makeTool, onStage]);
+
+  return (
+    <div className="absolute inset-0">
+      <canvas
+        ref={canvas}
+        className="block h-full w-full touch-none"
+        tabIndex={0}
+        role="img"
+        aria-label={`${label}. Drag to turn, wheel to come closer; arrow keys turn.`}
+        onKeyDown={(e) => {
+          const turn = TURNS[e.key];
+          if (!turn) return;
+          e.preventDefault();
+          stage.current?.rig.orbit(turn[0], turn[1]);
+        }}
+      />
+      <svg
+        ref={svg}
+        className="pointer-events-none absolute inset-0 h-full w-full overflow-hidden"
+        aria-hidden="true"
+      />
+    </div>
+  );
+}
+
+/** Leads the pointer to the tool first, and to the camera where the tool does not take it. Returns what ends it. */
+function handPointer(canvas: HTMLCanvasElement, stage: Stage, toolNow: () => Tool | null): () => void {
+  let holder: Tool | null = null;
+  let pressed: readonly [number, number] | null = null;
+  let asked = 0;
+  const placeOf = (e: PointerEvent): PointerAt => {
+    const r = canvas.getBoundingClientRect();
+    return { x: e.clientX - r.left, y: e.clientY - r.top, shift: e.shiftKey, alt: e.altKey };
+  };
+  const down = (e: PointerEvent) => {
+    if (e.button !== 0) return;
+    pressed = [e.clientX, e.clientY];
+    const tool = toolNow();
+    if (!tool?.down(placeOf(e))) return;
+    holder = tool;
+    stage.rig.hold(true);
+    canvas.setPointerCapture(e.pointerId);
+  };
+  const move = (e: PointerEvent) => {
+    if (e.buttons !== 0 && !holder) return;
+    const at = placeOf(e);
+    cancelAnimationFrame(asked);
+    asked = requestAnimationFrame(() => toolNow()?.move(at, holder !== null && holder === toolNow()));
+  };
+  const up = (e: PointerEvent) => {
+    cancelAnimationFrame(asked);
+    const from = pressed;
+    pressed = null;
+    if (holder) {
+      if (holder === toolNow()) holder.up(placeOf(e));
+      holder = null;
+      stage.rig.hold(false);
+      return;
+    }
+    const isClick = from && Math.hypot(e.clientX - from[0], e.clientY - from[1]) <= DRAG;
+    if (isClick && e.button === 0) toolNow()?.click?.(placeOf(e));
+  };
+  const leave = () => {
+    cancelAnimationFrame(asked);
+    toolNow()?.leave?.();
+  };
+  const events = { pointerdown: down, pointermove: move, pointerup: up, pointercancel: up } as const;
+  // Before the camera's own listeners, which sit on the canvas.
+  const around = canvas.parentElement ?? canvas;
+  for (const [name, listener] of Object.entries(events))
+    around.addEventListener(name, listener as EventListener, { capture: true });
+  canvas.addEventListener('pointerleave', leave);
+  return () => {
+    for (const [name, listener] of Object.entries(events))
+      around.removeEventListener(name, listener as EventListener, { capture: true });
+    canvas.removeEventListener('pointerleave', leave);
+    cancelAnimationFrame(asked);
+  };
+}

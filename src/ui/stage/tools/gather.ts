@@ -1,0 +1,140 @@
+import type { Stage } from '../stage';
+import type { Marks } from '../view';
+import type { PointerAt, Tool } from './tool';
+
+export type GatherOf = 'bones' | 'points' | 'polygons';
+
+interface Told {
+  of(): GatherOf;
+  /** What is gathered already; kept where Shift is held. */
+  before(): Marks;
+  choose(gathered: Marks): void;
+}
+
+const NOTHING: Marks = { vertices: new Map(), polygons: new Map(), bones: new Set() };
+
+/** A box smaller than this is a press, pixels. */
+const PRESS = 4;
+
+/** Gathers bones, points or polygons by dragging a box over them; a press takes the one under it, Shift adds. What a seam split is one point. */
+export function boxTool(stage: Stage, told: Told): Tool {
+  let from: PointerAt | null = null;
+  let to: PointerAt | null = null;
+  return {
+    id: 'box',
+    cursor: 'crosshair',
+    down: (at) => {
+      from = at;
+      to = at;
+      return true;
+    },
+    move: (at, isHeld) => {
+      if (!isHeld) return;
+      to = at;
+      stage.draw();
+    },
+    up: (at) => {
+      if (!from) return;
+      const isPress = Math.hypot(at.x - from.x, at.y - from.y) <= PRESS;
+      const found = isPress ? elementUnder(stage, told.of(), at) : elementsInBox(stage, told.of(), from, at);
+      told.choose(at.shift ? joined(told.before(), found) : found);
+      from = null;
+      to = null;
+      stage.draw();
+    },
+    cancel: () => {
+      from = null;
+      to = null;
+    },
+    overlay: () => ({ box: from && to ? [from.x, from.y, to.x, to.y] : null }),
+  };
+}
+
+/** Takes the single point under the pointer. */
+export function pointTool(
+  stage: Stage,
+  told: Omit<Told, 'of'> & { hover(hit: ReturnType<Stage['pick']>): void },
+): Tool {
+  let over: readonly number[] | null = null;
+  return {
+    id: 'point',
+    cursor: 'crosshair',
+    down: () => false,
+    move: ({ x, y }) => {
+      const hit = stage.pick(x, y, 'surface');
+      over = hit?.point ?? null;
+      told.hover(hit);
+      stage.draw();
+    },
+    up: () => {},
+    click: (at) => {
+      const found = elementUnder(stage, 'points', at);
+      told.choose(at.shift ? joined(told.before(), found) : found);
+    },
+    leave: () => {
+      over = null;
+      told.hover(null);
+      stage.draw();
+    },
+    cancel: () => told.hover(null),
+    overlay: () => ({ ring: over }),
+  };
+}
+
+function elementUnder(stage: Stage, of: GatherOf, { x, y }: PointerAt): Marks {
+  const hit = stage.pick(x, y, of === 'bones' ? 'all' : 'surface');
+  if (!hit) return NOTHING;
+  if (hit.kind === 'bone') return { ...NOTHING, bones: new Set([hit.node]) };
+  if (of === 'polygons') return { ...NOTHING, polygons: new Map([[hit.node, Uint32Array.of(hit.polygon)]]) };
+  return of === 'points' ? pointOf(stage, hit.node, hit.vertex) : NOTHING;
+}
+
+/** A point with all the vertices that a seam split it into. */
+function pointOf(stage: Stage, node: number, vertex: number): Marks {
+  const { pointOfVertex } = stage.openMeshes.find((m) => m.figure.node === node)!.figure;
+  const same: number[] = [];
+  pointOfVertex.forEach((p, v) => {
+    if (p === pointOfVertex[vertex]) same.push(v);
+  });
+  return { ...NOTHING, vertices: new Map([[node, Uint32Array.from(same)]]) };
+}
+
+function elementsInBox(stage: Stage, of: GatherOf, a: PointerAt, b: PointerAt): Marks {
+  const inside = (x: number, y: number, z: number) => {
+    const [px, py] = stage.rig.project(x, y, z);
+    return (
+      px >= Math.min(a.x, b.x) &&
+      px <= Math.max(a.x, b.x) &&
+      py >= Math.min(a.y, b.y) &&
+      py <= Math.max(a.y, b.y)
+    );
+  };
+  if (of === 'bones') {
+    const bones = stage.openBones.filter((bone) => inside(bone.from[0], bone.from[1], bone.from[2]));
+    return { ...NOTHING, bones: new Set(bones.map((bone) => bone.node)) };
+  }
+  const found = new Map<number, Uint32Array>();
+  for (const mesh of stage.openMeshes) {
+    const ids: number[] = [];
+    const gather = (id: number, x: number, y: number, z: number) => {
+      if (inside(x, y, z)) ids.push(id);
+    };
+    if (of === 'points') mesh.eachVertex(gather);
+    else mesh.eachPolygon(gather);
+    if (ids.length > 0) found.set(mesh.figure.node, Uint32Array.from(ids));
+  }
+  return of === 'points' ? { ...NOTHING, vertices: found } : { ...NOTHING, polygons: found };
+}
+
+function joined(a: Marks, b: Marks): Marks {
+  const both = (x: Marks['vertices'], y: Marks['vertices']) => {
+    const out = new Map(x);
+    for (const [node, ids] of y) out.set(node, Uint32Array.from(new Set([...(out.get(node) ?? []), ...ids])));
+    return out;
+  };
+  return {
+    vertices: both(a.vertices, b.vertices),
+    polygons: both(a.polygons, b.polygons),
+    bones: new Set([...a.bones, ...b.bones]),
+  };
+}

@@ -1,0 +1,190 @@
+/** What one looks at: rooms, findings, bones, what is shown alone. */
+import { branchOf } from '@/core/character/hierarchy';
+import { ROOM_IDS, type RoomId } from '@/core/contracts/rooms';
+import type { View } from '../stage/view';
+import type { Figure } from '../worker/figure';
+import type { Chosen } from '../worker/isolation';
+import { Asking } from './asking';
+import { placesOfElements, placesOfFinding, placesOfNode } from './findings-places';
+import { keepLook } from './kept-look';
+import type { LookSlice } from './look';
+import { camera, hover } from './pointer';
+import { NOTHING_PICKED, type Picked } from './selection';
+import { type DeskState, desk, setDesk } from './store';
+import { heaviestBone, showWeights } from './weights';
+import { deskWorker } from './worker';
+
+/** How going to a room is kept in the browser's history. */
+type History = 'push' | 'replace' | 'none';
+
+/** Goes to a room; its first finding is chosen. */
+export function goToRoom(room: RoomId, history: History = 'push'): void {
+  const { findings, room: before, roomChosen } = desk();
+  const first = findings?.find((f) => f.room === room);
+  setDesk({ room, roomChosen: true, chosen: first?.key ?? null, lead: 'finding', picked: NOTHING_PICKED });
+  if (history === 'none') return;
+  const url = new URL(window.location.href);
+  url.searchParams.set('room', room);
+  const isSame = room === before && roomChosen;
+  if (history === 'push' && !isSame) window.history.pushState(null, '', url);
+  else window.history.replaceState(null, '', url);
+}
+
+/** The room that the address names; null where it names none. */
+export function roomOfAddress(): RoomId | null {
+  const wanted = new URL(window.location.href).searchParams.get('room');
+  return ROOM_IDS.find((r) => r === wanted) ?? null;
+}
+
+/** Chooses a finding: its elements are lit, and the camera goes there. */
+export function chooseFinding(key: string | null, goThere = true): void {
+  const { findings, figure } = desk();
+  const finding = findings?.find((f) => f.key === key);
+  setDesk({ chosen: finding?.key ?? null, lead: 'finding', picked: NOTHING_PICKED });
+  if (finding && figure && goThere) frame(placesOfFinding(finding, figure));
+}
+
+/** The next finding of the room, or the one before; the focus goes with it. */
+export function stepFinding(by: 1 | -1): void {
+  const { findings, room, chosen } = desk();
+  const list = findings?.filter((f) => f.room === room) ?? [];
+  if (list.length === 0) return;
+  const at = list.findIndex((f) => f.key === chosen);
+  const from = at < 0 && by < 0 ? 0 : at;
+  chooseFinding(list[(from + by + list.length) % list.length].key);
+  setDesk({ wantsFocus: true });
+}
+
+/** Chooses a bone: its twig is lit, and its weights are what the weights picture shows. −1 for none. */
+export function chooseBone(bone: number): void {
+  setDesk({ bone, lead: 'bone', picked: NOTHING_PICKED });
+  if (bone >= 0) void showWeights(bone);
+}
+
+/** Chooses what a tool gathered on the stage. */
+export function choosePicked(picked: Picked): void {
+  const count = picked.vertices.size + picked.polygons.size + picked.bones.size;
+  setDesk({ picked, lead: count > 0 ? 'picked' : 'finding' });
+  const [only] = picked.bones;
+  if (picked.bones.size === 1) {
+    setDesk({ bone: only });
+    void showWeights(only);
+  }
+}
+
+/** The chosen bone's weights on the surface; of some bone where none is chosen. */
+export function lookAtWeights(): void {
+  if (desk().bone < 0) {
+    const bone = heaviestBone();
+    if (bone >= 0) {
+      setDesk({ bone });
+      void showWeights(bone);
+    }
+  }
+  changeLook({ surface: 'weights' });
+}
+
+/** Changes how the stage draws. What is set on nodes is kept in the browser. */
+export function changeLook(change: Partial<LookSlice>): void {
+  setDesk(change);
+  const state = desk();
+  const { record, character } = state;
+  if (record && character && (change.hidden || change.locked || change.tints))
+    keepLook(record.id, character, state);
+}
+
+/** Looks from a side. */
+export function lookFrom(view: View): void {
+  setDesk({ view });
+  camera.set({ kind: 'look', view });
+}
+
+/** Brings places into the picture; none at all: the whole figure. */
+export const frame = (places: readonly (readonly number[])[]): void => camera.set({ kind: 'frame', places });
+
+/** Brings what is chosen into the picture: what was gathered, the bone or the finding, whichever was chosen last. */
+export function frameChosen(): void {
+  const state = desk();
+  const { figure } = state;
+  if (!figure) return;
+  frame(placesOfChoice(state, figure));
+}
+
+function placesOfChoice({ lead, picked, bone, findings, chosen }: DeskState, figure: Figure): number[][] {
+  const ofBone = bone >= 0 ? placesOfNode(bone, figure) : [];
+  if (lead === 'picked') return placesOfPicked(picked, figure);
+  if (lead === 'bone') return ofBone;
+  const finding = findings?.find((f) => f.key === chosen);
+  const places = finding ? placesOfFinding(finding, figure) : [];
+  return places.length > 0 ? places : ofBone;
+}
+
+const placesOfPicked = ({ vertices, polygons, bones }: Picked, figure: Figure): number[][] => [
+  ...[...vertices].flatMap(([node, ids]) => placesOfElements({ kind: 'vertex', node, ids }, figure)),
+  ...[...polygons].flatMap(([node, ids]) => placesOfElements({ kind: 'polygon', node, ids }, figure)),
+  ...[...bones].flatMap((b) => placesOfNode(b, figure)),
+];
+
+const isolating = new Asking();
+
+/** Shows alone what was chosen last, down to its polygons; called again, shows all. */
+export async function toggleIsolation(): Promise<void> {
+  if (desk().isolated) {
+    isolating.drop();
+    changeLook({ isolated: null });
+    return;
+  }
+  await isolate(chosenThings(desk()));
+}
+
+/** Shows these things alone; of a mesh that is not among them what they concern of it stays. */
+export async function isolate(chosen: Chosen): Promise<void> {
+  const isCurrent = isolating.begin();
+  const { revision } = desk();
+  const kept = await deskWorker().keep(chosen);
+  if (!isCurrent() || desk().revision !== revision) return;
+  changeLook({ isolated: { nodes: new Set([...chosen.nodes, ...chosen.bones, ...kept.keys()]), kept } });
+}
+
+const thing = (change: Partial<Chosen>): Chosen => ({
+  nodes: [],
+  bones: [],
+  vertices: new Map(),
+  polygons: new Map(),
+  ...change,
+});
+
+/** What is to be shown alone: the last choice; else what is pointed at, the chosen bone, the first mesh. */
+function chosenThings(state: DeskState): Chosen {
+  const { figure, picked, bone, lead } = state;
+  const chosen = lead === 'picked' ? thing({ ...picked, bones: [...picked.bones] }) : thing(ofFinding(state));
+  const isShown = (n: number) => !!figure?.bones.some((b) => b.node === n) || isMesh(n, figure);
+  const seen =
+    chosen.vertices.size + chosen.polygons.size > 0 || [...chosen.nodes, ...chosen.bones].some(isShown);
+  if (lead !== 'bone' && seen) return chosen;
+  if (bone >= 0 && lead === 'bone') return thing({ bones: [bone] });
+  const under = hover.value;
+  if (under) return under.kind === 'bone' ? thing({ bones: [under.node] }) : thing({ nodes: [under.node] });
+  if (bone >= 0) return thing({ bones: [bone] });
+  return thing({ nodes: figure?.meshes[0] ? [figure.meshes[0].node] : [] });
+}
+
+const isMesh = (n: number, figure: Figure | null) => !!figure?.meshes.some((m) => m.node === n);
+
+/** What a finding speaks of; nodes with all that hangs under them. */
+function ofFinding({ findings, chosen, character }: DeskState): Partial<Chosen> {
+  const finding = findings?.find((f) => f.key === chosen);
+  const vertices = new Map<number, Uint32Array>();
+  const polygons = new Map<number, Uint32Array>();
+  const nodes: number[] = [];
+  const bones: number[] = [];
+  for (const e of finding?.elements ?? []) {
+    if (e.kind === 'vertex') vertices.set(e.node, e.ids);
+    if (e.kind === 'polygon') polygons.set(e.node, e.ids);
+    if (e.kind === 'node') nodes.push(...e.ids);
+    if (e.kind === 'bone') bones.push(...e.ids);
+  }
+  if (!character || nodes.length === 0) return { vertices, polygons, bones };
+  const inside = branchOf(character.nodes, nodes);
+  return { vertices, polygons, bones, nodes: character.nodes.flatMap((_, i) => (inside[i] ? [i] : [])) };
+}

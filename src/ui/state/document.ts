@@ -1,0 +1,46 @@
+import type { SerializedBVH } from 'three-mesh-bvh';
+import type { Character } from '@/core/character/model';
+import type { Finding } from '@/core/contracts/finding';
+import type { Brief } from '@/core/house/brief';
+import { BRIEFS } from '@/core/house/briefs';
+import type { CharacterRecord, Revision } from '@/routes/characters';
+import type { Comparison } from '../worker/compare';
+import type { Figure } from '../worker/figure';
+
+/** Which picture of a comparison is on the stage. */
+export type ComparedPicture = 'difference' | 'first' | 'second';
+
+/** What lies on the desk. */
+export interface DocumentSlice {
+  record: CharacterRecord | null;
+  /** The revision that `character` and `figure` are of. */
+  revision: string | null;
+  character: Character | null;
+  figure: Figure | null;
+  /** Spatial search by mesh node, as far as the worker has built it. */
+  searches: ReadonlyMap<number, SerializedBVH>;
+  findings: readonly Finding[] | null;
+  brief: Brief;
+  compared: { a: string; b: string; data: Comparison | null; show: ComparedPicture } | null;
+}
+
+export const emptyDocument = (): DocumentSlice => ({
+  record: null,
+  revision: null,
+  character: null,
+  figure: null,
+  searches: new Map(),
+  findings: null,
+  brief: BRIEFS[0],
+  compared: null,
+});
+
+export const headOf = (record: CharacterRecord | null): Revision | undefined =>
+  record?.revisions.find((r) => r.id === record.head);
+
+export const undoTarget = (record: CharacterRecord | null): string | null => headOf(record)?.parent ?? null;
+
+/** The newest revision that was made on top of the head. */
+export const redoTarget = (record: CharacterRecord | null): string | null =>
+  record?.revisions.filter((r) => r.parent === record.head).sort((a, b) => b.number - a.number)[0]?.id ??
+  null;

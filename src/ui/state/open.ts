@@ -1,0 +1,206 @@
+/** What comes onto the desk: a character, its newest revision, its findings. */
+import { allNamed, finderOf } from '@/core/character/named';
+import type { Character } from '@/core/character/model';
+import { type Finding, countGravity } from '@/core/contracts/finding';
+import { BRIEFS, briefById } from '@/core/house/briefs';
+import { type CharacterRecord, readCharacter } from '@/routes/characters';
+import { ApiError, call, fetchCharacter, fetchFindings, messageOf } from '../kit/api';
+import { Asking } from './asking';
+import { keptLook, lookOn, writtenLook } from './kept-look';
+import { NOTHING_PICKED } from './selection';
+import { posing } from './pointer';
+import { clearDesk, desk, setDesk } from './store';
+import { showWeights } from './weights';
+import { deskWorker, endWorker } from './worker';
+
+/** What is on its way onto the desk; a closed desk and a newer opening let go of it. */
+const opening = new Asking();
+
+/** How often a step that was still at work when the page was opened is asked about, milliseconds. */
+const POLL = 400;
+
+export function closeDesk(): void {
+  opening.drop();
+  endWorker();
+  posing.set(null);
+  clearDesk();
+}
+
+/** Opens a character: its record, then the head revision with its arrays, its figure and its findings. */
+export async function openDesk(id: string): Promise<void> {
+  const isCurrent = opening.begin();
+  setDesk({ busy: 'Opening …', error: null });
+  try {
+    const record = await call(readCharacter, { id });
+    if (!isCurrent()) return;
+    await showRevision(record, isCurrent);
+    if (isCurrent() && record.working) await followStep(isCurrent);
+  } catch (error) {
+    if (isCurrent()) setDesk({ error: messageOf(error), busy: null });
+  }
+}
+
+/** Waits for a step that is at work on the server since before this page was opened, and shows what came of it. */
+async function followStep(isCurrent: () => boolean): Promise<void> {
+  const id = desk().record?.id;
+  setDesk({ busy: 'A step is still at work …' });
+  while (id && isCurrent()) {
+    await new Promise((r) => setTimeout(r, POLL));
+    if (!isCurrent()) return;
+    const record = await call(readCharacter, { id });
+    if (!isCurrent()) return;
+    if (record.working) continue;
+    await showRevision(record, isCurrent);
+    return;
+  }
+}
+
+async function showRevision(record: CharacterRecord, isCurrent: () => boolean): Promise<void> {
+  const brief = briefById(record.brief) ?? BRIEFS[0];
+  const before = desk();
+  if (before.revision !== record.head) {
+    await layRevision(record, isCurrent);
+    if (!isCurrent()) return;
+  } else {
+    const findings = before.brief.id === brief.id ? before.findings : null;
+    setDesk({ record, brief, findings });
+  }
+  const findings = await auditRevision(record.head, brief.id);
+  if (isCurrent()) showFindings(record.head, findings);
+}
+
+/** Fetches a revision and lays it on the desk; what was chosen and set on nodes is found again by its names. */
+async function layRevision(record: CharacterRecord, isCurrent: () => boolean): Promise<void> {
+  const cancel = new AbortController();
+  setDesk({ arriving: { share: 0, cancel } });
+  const onShare = (share: number) => isCurrent() && setDesk({ arriving: { share, cancel } });
+  const { character } = await fetchCharacter(record.head, onShare, cancel.signal).finally(
+    () => isCurrent() && setDesk({ arriving: null }),
+  );
+  if (!isCurrent()) return;
+  const figure = await deskWorker().open(character);
+  if (!isCurrent()) return;
+  const last = desk();
+  const isSame = last.record?.id === record.id && last.character;
+  const look = isSame ? lookOn(character, writtenLook(isSame, last)) : keptLook(record.id, character);
+  const bone = isSame ? sameNode(isSame, character, last.bone) : -1;
+  posing.set(null);
+  setDesk({
+    record,
+    brief: briefById(record.brief) ?? BRIEFS[0],
+    revision: record.head,
+    character,
+    figure,
+    searches: new Map(),
+    bone,
+    findings: null,
+    isolated: null,
+    picked: NOTHING_PICKED,
+    weights: null,
+    measureFrom: null,
+    part: isSame ? sameNode(isSame, character, last.part) : -1,
+    draft: null,
+    ghosts: null,
+    ...look,
+  });
+  if (bone >= 0) void showWeights(bone);
+  void buildSearches(record.head);
+}
+
+/** The node of the same name, and the same place among its namesakes; −1 for none. */
+function sameNode(before: Character, after: Character, node: number): number {
+  if (node < 0) return -1;
+  return finderOf(after.nodes.map((n) => n.name))(allNamed(before.nodes.map((n) => n.name))[node]);
+}
+
+/** Has the worker build the spatial search of every mesh, one after the other. */
+async function buildSearches(revision: string): Promise<void> {
+  for (const { node } of desk().figure?.meshes ?? []) {
+    const search = await deskWorker().search(node);
+    if (desk().revision !== revision) return;
+    if (search) setDesk((s) => ({ searches: new Map(s.searches).set(node, search) }));
+  }
+}
+
+function showFindings(revision: string, findings: Finding[]): void {
+  const { record, chosen, room, roomChosen } = desk();
+  if (!record) return;
+  const counts = countGravity(findings);
+  const revisions = record.revisions.map((r) => (r.id === revision ? { ...r, counts } : r));
+  // The finding that was mended is gone: the next one of the room takes its place.
+  const same = findings.find((f) => f.key === chosen);
+  const next = same ?? (roomChosen ? findings.find((f) => f.room === room) : undefined);
+  setDesk({
+    record: { ...record, revisions },
+    findings,
+    busy: null,
+    chosen: next?.key ?? null,
+    // Whoever mended it by keyboard goes on where it stood.
+    wantsFocus: chosen !== null && !same,
+  });
+}
+
+/** Told when a person breaks an audit off. */
+export const BROKEN_OFF = new ApiError(
+  'The audit was broken off; reload the page to have it made after all.',
+  499,
+);
+
+async function auditRevision(revision: string, brief: string): Promise<Finding[]> {
+  const cancel = new AbortController();
+  try {
+    return await fetchFindings(
+      revision,
+      brief,
+      ({ stage, share }) => setDesk({ auditing: { stage, share, cancel } }),
+      cancel.signal,
+    );
+  } catch (error) {
+    throw cancel.signal.aborted ? BROKEN_OFF : error;
+  } finally {
+    setDesk({ auditing: null });
+  }
+}
+
+/** Fetches the record anew and shows its head; after a step, an undo, or a conflict. */
+export async function refreshDesk(said: string | null = null): Promise<void> {
+  const id = desk().record?.id;
+  if (!id) return;
+  const isCurrent = opening.begin();
+  const record = await call(readCharacter, { id });
+  if (!isCurrent()) return;
+  await showRevision(record, isCurrent);
+  // Something newer may have been asked for meanwhile; its words stand.
+  if (isCurrent()) setDesk({ said });
+}
+
+/** Does something to the character on the server and shows what came of it. A conflict shows the newer revision. */
+export async function perform(
+  doing: string,
+  work: (record: CharacterRecord) => Promise<string | null>,
+  commitsDraft = false,
+): Promise<boolean> {
+  const { record, busy, draft } = desk();
+  if (!record || busy) return false;
+  if (draft && draft.steps > 0 && !commitsDraft) {
+    setDesk({
+      error: 'Your hand has moved something that is not kept yet; keep it as a step or take it back first.',
+    });
+    return false;
+  }
+  setDesk({ busy: doing, error: null, said: null });
+  const isOpen = () => desk().record?.id === record.id;
+  try {
+    const said = await work(record);
+    if (!isOpen()) return false;
+    await refreshDesk(said);
+    if (isOpen()) setDesk({ busy: null });
+    return true;
+  } catch (error) {
+    if (!isOpen()) return false;
+    setDesk({ error: messageOf(error), busy: null });
+    // The words stay until something else is done, which may be before the newer revision is all there.
+    if (error instanceof ApiError && error.status === 409) await refreshDesk(null).catch(() => {});
+    return false;
+  }
+}

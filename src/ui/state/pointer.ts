@@ -1,0 +1,12 @@
+import type { CameraWish, Hit } from '../stage/view';
+import type { Figure, Pose } from '../worker/figure';
+import { Signal } from './signal';
+
+/** What is under the pointer. */
+export const hover = new Signal<Hit | null>(null);
+
+/** Where a figure's points are while it is in motion or under the hand. It names its figure, so that it never lands on another. */
+export const posing = new Signal<{ readonly figure: Figure; readonly pose: Pose | null } | null>(null);
+
+/** What the camera is asked to look at. */
+export const camera = new Signal<CameraWish | null>(null);

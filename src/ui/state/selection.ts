@@ -1,0 +1,43 @@
+import type { RoomId } from '@/core/contracts/rooms';
+
+/** Points, polygons and bones that were chosen on the stage. Vertices and polygons by mesh node. */
+export interface Picked {
+  readonly vertices: ReadonlyMap<number, Uint32Array>;
+  readonly polygons: ReadonlyMap<number, Uint32Array>;
+  readonly bones: ReadonlySet<number>;
+}
+
+export const NOTHING_PICKED: Picked = { vertices: new Map(), polygons: new Map(), bones: new Set() };
+
+/** Which page of the notebook lies open in placement. */
+export type NotebookPage = 'findings' | 'measures' | 'scene';
+
+/** Where one is and what one looks at. */
+export interface SelectionSlice {
+  room: RoomId;
+  roomChosen: boolean;
+  /** Key of the chosen finding. */
+  chosen: string | null;
+  /** The focus is to go to the chosen finding, or to what stands in its place. */
+  wantsFocus: boolean;
+  /** The chosen bone's node; −1 for none. */
+  bone: number;
+  /** What was chosen last: it is what is lit, isolated and brought into the picture. */
+  lead: 'finding' | 'bone' | 'picked';
+  picked: Picked;
+  page: NotebookPage;
+  /** The room keeps the stage to a column of its own. */
+  wide: boolean;
+}
+
+export const emptySelection = (): SelectionSlice => ({
+  room: 'placement',
+  roomChosen: false,
+  chosen: null,
+  wantsFocus: false,
+  bone: -1,
+  lead: 'finding',
+  picked: NOTHING_PICKED,
+  page: 'findings',
+  wide: false,
+});

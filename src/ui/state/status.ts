@@ -1,0 +1,22 @@
+/** What goes on. */
+export interface StatusSlice {
+  /** How far the opening of a large character has come. */
+  arriving: { share: number; cancel: AbortController } | null;
+  /** How far an audit has come, where one had to be made. */
+  auditing: { share: number; stage: string; cancel: AbortController } | null;
+  busy: string | null;
+  error: string | null;
+  said: string | null;
+  drawer: 'ledger' | 'bones' | null;
+  dialog: 'palette' | 'keys' | null;
+}
+
+export const quiet = (): StatusSlice => ({
+  arriving: null,
+  auditing: null,
+  busy: null,
+  error: null,
+  said: null,
+  drawer: null,
+  dialog: null,
+});

@@ -1,0 +1,104 @@
+/** Steps, undoing, the brief, pins and words: what goes to the server. */
+import { endOf } from '@/core/character/pin';
+import { effectsText } from '@/core/contracts/effects-words';
+import { briefById } from '@/core/house/briefs';
+import {
+  type CharacterRecord,
+  addPin,
+  changeCharacter,
+  labelPin as labelPinRoute,
+  moveHead,
+  readCharacter,
+  removePin,
+} from '@/routes/characters';
+import { writeOnRevision } from '@/routes/revisions';
+import { applyRemedyStep } from '@/routes/steps';
+import { call, messageOf } from '../kit/api';
+import type { PlaceOnFigure } from '../stage/view';
+import { BROKEN_OFF, perform } from './open';
+import { desk, setDesk } from './store';
+
+export function applyRemedy(
+  remedy: string,
+  params: Record<string, unknown>,
+  title: string,
+): Promise<boolean> {
+  return perform(`${title} …`, async ({ id, head }) => {
+    const { revision, effects } = await call(applyRemedyStep, { id, base: head, remedy, params });
+    return `Revision ${revision.number}: ${title.toLowerCase()}. ${effectsText(effects, desk().brief.unit)}`;
+  });
+}
+
+/** Goes to another revision: undo, redo, or back. False where there is none to go to. */
+export async function moveTo(to: string | null, word: string): Promise<boolean> {
+  if (!to) return false;
+  return perform(`${word} …`, async ({ id, head, revisions }) => {
+    await call(moveHead, { id, base: head, to });
+    const r = revisions.find((x) => x.id === to);
+    return `${word}: back at revision ${r?.number}, “${r?.label}”.`;
+  });
+}
+
+/** Another brief is another audit; broken off, the brief stays what it was. */
+export async function setBrief(brief: string): Promise<void> {
+  const before = desk().record?.brief;
+  if (!before || before === brief) return;
+  const change = (to: string, said: string) => async (record: CharacterRecord) => {
+    await call(changeCharacter, { id: record.id, brief: to, name: record.name });
+    return said;
+  };
+  const titleOf = (id: string) => briefById(id)?.title;
+  await perform('Auditing under the brief …', change(brief, `The brief is now “${titleOf(brief)}”.`));
+  if (desk().error === BROKEN_OFF.message)
+    await perform('Going back …', change(before, `Cancelled; the brief is still “${titleOf(before)}”.`));
+}
+
+/** Changes the record on the server without making a revision. True where it could be kept. */
+async function changeRecord(work: (record: CharacterRecord) => Promise<CharacterRecord>): Promise<boolean> {
+  const { record } = desk();
+  if (!record) return false;
+  try {
+    const changed = await work(record);
+    if (desk().record?.id !== record.id) return false;
+    setDesk({ record: changed });
+    return true;
+  } catch (error) {
+    setDesk({ error: messageOf(error) });
+    return false;
+  }
+}
+
+/** Begins to measure between two points, or puts it down again. */
+export const toggleMeasuring = (): void =>
+  setDesk({ tool: desk().tool === 'measure' ? 'turn' : 'measure', measureFrom: null });
+
+/** Takes a point of a measure: the first is held, with the second the measure is pinned to the character. */
+export async function takeMeasurePoint(at: PlaceOnFigure): Promise<void> {
+  const { tool, measureFrom: from, character } = desk();
+  if (tool !== 'measure' || !character) return;
+  if (!from) {
+    setDesk({ measureFrom: at });
+    return;
+  }
+  const ends = {
+    from: endOf(character, from.node, from.vertex),
+    to: endOf(character, at.node, at.vertex),
+  };
+  setDesk({ tool: 'turn', measureFrom: null });
+  const kept = await changeRecord(({ id }) => call(addPin, { id, label: '', ...ends } as never));
+  setDesk(kept ? { page: 'measures' } : { tool: 'measure', measureFrom: from });
+}
+
+/** Names a pinned measure. True where it could be kept. */
+export const labelPin = (pin: string, label: string): Promise<boolean> =>
+  changeRecord(({ id }) => call(labelPinRoute, { id, pin, label }));
+
+export const dropPin = (pin: string): Promise<boolean> =>
+  changeRecord(({ id }) => call(removePin, { id, pin }));
+
+/** Writes on a revision: its label, its note. */
+export const writeOn = (revision: string, words: { label: string; note: string }): Promise<boolean> =>
+  changeRecord(async ({ id }) => {
+    await call(writeOnRevision, { id: revision, ...words });
+    return call(readCharacter, { id });
+  });

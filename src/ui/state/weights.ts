@@ -1,0 +1,27 @@
+import { weightOfNodes } from '@/core/character/hierarchy';
+import { Asking } from './asking';
+import { desk, setDesk } from './store';
+import { deskWorker } from './worker';
+
+const asking = new Asking();
+
+/** Fetches a bone's weights for the weights surface. */
+export async function showWeights(bone: number): Promise<void> {
+  const isCurrent = asking.begin();
+  const { revision } = desk();
+  const weights = await deskWorker().weights(bone);
+  if (!isCurrent() || desk().bone !== bone || desk().revision !== revision) return;
+  setDesk({ weights: { bone, values: new Map(weights.map((w) => [w.node, w.weights])) } });
+}
+
+/** The bone of a limb or the trunk that carries most: the one whose picture says something at once. −1 for none. */
+export function heaviestBone(): number {
+  const { character, figure } = desk();
+  if (!character || !figure) return -1;
+  const weight = weightOfNodes(character);
+  const limbs = figure.bones.filter((b) => !b.helper && b.side === 'left' && weight[b.node] > 0);
+  let best = -1;
+  for (const { node } of limbs.length > 0 ? limbs : figure.bones)
+    if (best < 0 || weight[node] > weight[best]) best = node;
+  return best;
+}

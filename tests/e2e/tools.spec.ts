@@ -1,0 +1,265 @@
+import { type Page, expect, test } from '@playwright/test';
+import { accessible, castFile, openCharacter, picture, ready } from './support';
+
+/** Brings a file of the cast in as a character of its own and opens it in a room. */
+async function bring(page: Page, file: string, room: number): Promise<void> {
+  await page.goto('/');
+  await page.locator('input[type=file]').setInputFiles(castFile(file));
+  await page
+    .getByRole('link', { name: /^Open / })
+    .filter({ hasText: /^Open/ })
+    .first()
+    .click();
+  await ready(page);
+  await page.keyboard.press(String(room));
+}
+
+const stageBox = async (page: Page) => (await page.locator('canvas').first().boundingBox())!;
+
+const revisionButton = (page: Page, number: number) =>
+  page.getByRole('button', { name: new RegExp(`^revision ${number},`) });
+
+const DIGITS = /-?\d+(\.\d+)?/;
+
+const farthest = async (page: Page) =>
+  Number(
+    DIGITS.exec(await page.getByRole('region', { name: 'Not kept yet' }).locator('.mono').innerText())![0],
+  );
+
+test('choosing with a box: bones, points and polygons; a single point tells all that it carries', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand-clean.glb', 3);
+  const box = await stageBox(page);
+  const sweep = async () => {
+    await page.mouse.move(box.x + box.width * 0.35, box.y + box.height * 0.2);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.4, { steps: 4 });
+    await page.mouse.move(box.x + box.width * 0.65, box.y + box.height * 0.55, { steps: 4 });
+    await page.mouse.up();
+  };
+  const gathered = page.getByTestId('gathered');
+  await page.getByRole('button', { name: 'Choose by dragging a box' }).click();
+  await sweep();
+  await expect(gathered).toContainText(/\d+ bones/);
+  // The camera stood still while the box was dragged: the view is still the front.
+  await expect(page.getByRole('button', { name: 'Front', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'true',
+  );
+  await page.getByRole('button', { name: 'Points', exact: true }).click();
+  await sweep();
+  await expect(gathered).toContainText(/vertices/);
+  await page.getByRole('button', { name: 'Polygons', exact: true }).click();
+  await sweep();
+  await expect(gathered).toContainText(/polygons/);
+  await picture(page, 'box');
+  await page.getByRole('button', { name: 'Pick a single point' }).click();
+  await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.42);
+  await page.mouse.click(box.x + box.width * 0.5, box.y + box.height * 0.42);
+  await expect(gathered).toContainText('mesh');
+  const weights = (await gathered.locator('dd').allInnerTexts()).slice(3).map(Number);
+  expect(weights.reduce((a, b) => a + b, 0)).toBeGreaterThan(0.97);
+  await accessible(page);
+  // Escape puts the tool down; turned by hand, the figure is not seen from the front any more.
+  await page.keyboard.press('Escape');
+  await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.5);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.6, box.y + box.height * 0.5, { steps: 4 });
+  await page.mouse.up();
+  await expect(page.getByRole('button', { name: 'Front', exact: true })).toHaveAttribute(
+    'aria-pressed',
+    'false',
+  );
+});
+
+test('a joint moved by hand: dragged, typed, taken back, snapped to its limb, kept as one step', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand-clean.glb', 2);
+  await page.keyboard.press('b');
+  await page.getByLabel('Find a bone').fill('arm_lower_lt');
+  await page
+    .getByRole('option', { name: /^arm_lower_lt/ })
+    .first()
+    .click();
+  await page.keyboard.press('b');
+  await page.getByRole('button', { name: 'Move a joint', exact: true }).click();
+  const panel = page.getByRole('region', { name: 'Move a joint' });
+  const draft = page.getByRole('region', { name: 'Not kept yet' });
+  await expect(panel).toContainText('arm_lower_lt');
+  // Typed.
+  const x = panel.getByLabel('x, m', { exact: true });
+  const before = Number(await x.inputValue());
+  await x.fill(String(before + 0.05));
+  await page.keyboard.press('Enter');
+  await expect.poll(() => farthest(page)).toBeCloseTo(50, 0);
+  await page.keyboard.press('Tab');
+  await draft.getByRole('button', { name: 'Take the last one back' }).click();
+  await expect(draft).toContainText('all taken back');
+  await draft.getByRole('button', { name: 'Do it again' }).click();
+  await expect(draft).toContainText('move a joint');
+  await panel.getByLabel('What hangs below comes along').uncheck();
+  await panel.getByRole('button', { name: 'To the middle of its limb' }).click();
+  await expect.poll(() => farthest(page)).not.toBeCloseTo(50, 0);
+  await picture(page, 'move-a-joint');
+  await accessible(page);
+  // A step beside it waits; the draft is kept as one step.
+  await draft.getByRole('button', { name: 'Keep as one step' }).click();
+  await expect(page.getByText(/Revision 2: move a joint/)).toBeVisible();
+  await expect(revisionButton(page, 2)).toBeVisible();
+  await expect(draft).toHaveCount(0);
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await expect(revisionButton(page, 1)).toBeVisible();
+});
+
+test('a joint dragged on the stage goes where the pointer goes', async ({ page }) => {
+  await bring(page, 'deckhand-clean.glb', 2);
+  await page.keyboard.press('h');
+  const box = await stageBox(page);
+  // Joints stand along the middle of the figure: the first that catches the pointer is dragged.
+  const draft = page.getByRole('region', { name: 'Not kept yet' });
+  for (let share = 0.2; share < 0.5 && (await draft.count()) === 0; share += 0.02) {
+    const at = { x: box.x + box.width / 2, y: box.y + box.height * share };
+    await page.mouse.move(at.x, at.y);
+    await page.mouse.down();
+    await page.mouse.move(at.x + 10, at.y, { steps: 2 });
+    await page.mouse.move(at.x + 40, at.y, { steps: 4 });
+    await page.waitForTimeout(150);
+    await page.mouse.up();
+    await page.waitForTimeout(150);
+  }
+  await expect(draft).toBeVisible();
+  expect(await farthest(page)).toBeGreaterThan(5);
+  await draft.getByRole('button', { name: 'Take all back' }).click();
+  await expect(draft).toHaveCount(0);
+});
+
+test('a lamp placed by hand: a quarter turn about its own axis, into the hand, beside the chest', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand-clean.glb', 1);
+  await page.getByRole('button', { name: 'Place a part', exact: true }).click();
+  const panel = page.getByRole('region', { name: 'Place a part' });
+  const draft = page.getByRole('region', { name: 'Not kept yet' });
+  await panel.getByLabel('Part', { exact: true }).selectOption({ label: 'lantern' });
+  const y = panel.getByLabel('y, m', { exact: true });
+  const before = Number(await y.inputValue());
+  await panel.getByRole('button', { name: 'Its own' }).click();
+  await panel.getByRole('button', { name: 'about x' }).click();
+  await expect(draft).toContainText('place a part');
+  // A turn leaves its place.
+  expect(Number(await y.inputValue())).toBeCloseTo(before, 4);
+  await y.fill(String(before + 0.3));
+  await page.keyboard.press('Enter');
+  await expect.poll(() => farthest(page)).toBeGreaterThan(250);
+  await picture(page, 'place-a-part');
+  await draft.getByRole('button', { name: 'Keep as one step' }).click();
+  await expect(page.getByText(/Revision 2: place a part/)).toBeVisible();
+});
+
+test('after applying the focus goes to what comes next; a list is one stop for Tab; names are cut in the middle', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand.glb', 1);
+  const rows = page.getByRole('complementary', { name: 'Notebook' }).locator('li > button');
+  const count = await rows.count();
+  expect(count).toBeGreaterThan(3);
+  await rows.first().focus();
+  await page.keyboard.press('ArrowDown');
+  await expect(rows.nth(1)).toBeFocused();
+  await page.keyboard.press('j');
+  await expect(rows.nth(2)).toBeFocused();
+  await page.keyboard.press('k');
+  await expect(rows.nth(1)).toBeFocused();
+  // One stop: the next Tab is past the list.
+  await page.keyboard.press('Tab');
+  for (let i = 0; i < count; i++) await expect(rows.nth(i)).not.toBeFocused();
+  await page.getByRole('button', { name: /hovers/ }).click();
+  await page.getByRole('button', { name: 'Set on the ground', exact: true }).focus();
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/Revision 2: set on the ground/)).toBeVisible();
+  await expect(page.locator('button[aria-pressed=true]:focus')).toHaveCount(1);
+  // The notebook never scrolls sideways, in no room.
+  for (const key of ['1', '2', '3', '4', '5', '7']) {
+    await page.keyboard.press(key);
+    const wide = await page
+      .locator('aside')
+      .evaluate((a) => [
+        a.scrollWidth - a.clientWidth,
+        ...[...a.querySelectorAll('table')].map((t) => t.scrollWidth - a.clientWidth),
+      ]);
+    expect(Math.max(...wide), `room ${key}`).toBeLessThanOrEqual(0);
+  }
+  await page.keyboard.press('2');
+  await page.keyboard.press('b');
+  const options = page.getByRole('listbox', { name: 'Bones' }).getByRole('option');
+  await options.first().click();
+  await page.keyboard.press('ArrowDown');
+  await expect(options.nth(1)).toBeFocused();
+  expect(await page.getByRole('listbox', { name: 'Bones' }).locator('[tabindex="0"]').count()).toBe(1);
+});
+
+test('the browser’s way back leads to the room before; a page made anew in the middle of a step ends on the newest revision', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand.glb', 2);
+  const heading = (name: string) => page.getByRole('heading', { name, exact: true });
+  await expect(heading('Skeleton')).toBeVisible();
+  await page.keyboard.press('4');
+  await expect(heading('Weights')).toBeVisible();
+  await page.goBack();
+  await expect(heading('Skeleton')).toBeVisible();
+  await page.goForward();
+  await expect(heading('Weights')).toBeVisible();
+  await page.goBack();
+  await page.keyboard.press('1');
+  await page.getByRole('button', { name: /hovers/ }).click();
+  const asked = page.waitForRequest((r) => r.url().endsWith('/steps/remedy'));
+  await page.getByRole('button', { name: 'Set on the ground', exact: true }).click();
+  await asked;
+  await page.reload();
+  await expect(revisionButton(page, 2)).toBeVisible();
+  await expect(page.getByRole('button', { name: /hovers/ })).toHaveCount(0);
+});
+
+test('arrivals fold together', async ({ page }) => {
+  await page.goto('/');
+  const input = page.locator('input[type=file]');
+  await input.setInputFiles({ name: 'a.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from('no') });
+  await input.setInputFiles({ name: 'b.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from('no') });
+  await expect(page.getByText('2 arrivals: 2 not taken in')).toBeVisible();
+  await expect(page.getByText('was not taken in')).toHaveCount(2);
+  await page.getByRole('button', { name: /^2 arrivals/ }).click();
+  await expect(page.getByText('was not taken in')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Put away what is done' }).click();
+  await expect(page.getByText(/arrivals/)).toHaveCount(0);
+});
+
+test('the crosswalk opened and left fifty times holds no more of the graphics card than once', async ({
+  page,
+}) => {
+  await openCharacter(page, 'Quay skeleton').catch(() => openCharacter(page, 'Deckhand, clean'));
+  const held = async () => {
+    const canvas = page.locator('canvas').first();
+    return canvas.evaluate((c) => [c.dataset.geometries, c.dataset.textures]);
+  };
+  const count = () => page.locator('canvas[data-geometries]').count();
+  const visit = async () => {
+    await page.keyboard.press('6');
+    await expect(page.locator('canvas[data-geometries]')).toHaveCount(2);
+    await page.keyboard.press('3');
+    await expect(page.locator('canvas[data-geometries]')).toHaveCount(1);
+  };
+  const lost: string[] = [];
+  page.on('console', (m) => {
+    if (/context/i.test(m.text())) lost.push(m.text());
+  });
+  for (let i = 0; i < 2; i++) await visit();
+  const before = await held();
+  for (let i = 0; i < 50; i++) await visit();
+  await page.keyboard.press('v');
+  expect([await held(), await count()]).toEqual([before, 1]);
+  // A browser that has too many contexts takes the oldest away, and says so.
+  expect(lost.filter((t) => /too many|oldest/i.test(t))).toEqual([]);
+});
