@@ -77,7 +77,7 @@ describe('a plane through a mesh', () => {
 
 describe('the middle of a limb', () => {
   it('of a tube is its axis, wherever the joint lies in it', () => {
-    const off = fc.double({ min: -0.08, max: 0.08, noNaN: true });
+    const off = fc.integer({ min: -80, max: 80 }).map((x) => x / 1000);
     fc.assert(
       fc.property(off, off, (y, z) => {
         const moved = y === 0 && z === 0 ? tube() : apply(tube(), move(1, [1, y, z]));

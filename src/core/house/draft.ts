@@ -12,7 +12,7 @@ interface Done {
 
 /**
  * What the hand does before it is kept: patches on a base revision, with an undo of their own. Patches of one gesture on one
- * thing replace each other, so that a drag is one change however many moves it took.
+ * thing that follow each other replace each other, so that a drag is one change however many moves it took.
  */
 export class Draft {
   private done: Done[] = [];
@@ -44,7 +44,9 @@ export class Draft {
   /** Does a patch. Throws RemedyError where it cannot be done; the draft then stays as it was. */
   put(patch: Patch, gesture: number): void {
     const { remedy, params } = checkPatch(patch);
-    const kept = this.done.filter((d) => d.gesture !== gesture || !isSameTarget(d.patch, patch));
+    const last = this.done[this.done.length - 1];
+    const isGoingOn = last?.gesture === gesture && isSameTarget(last.patch, patch);
+    const kept = isGoingOn ? this.done.slice(0, -1) : this.done;
     const below = kept[kept.length - 1]?.after ?? this.base;
     const after = this.applied(() => remedy.apply(below, params, this.brief));
     this.done = after ? [...kept, { patch, gesture, after }] : kept;

@@ -340,15 +340,18 @@ function WaitingList({ waiting, skeleton }: { waiting: readonly number[]; skelet
 function Actions({ crosswalk }: { crosswalk: Crosswalk }) {
   const busy = useDesk((s) => s.busy);
   const isTrying = useWalk((s) => s.isTrying);
+  const isSuggesting = useWalk((s) => s.isSuggesting);
   const isSaved = useWalk((s) => s.isSaved);
   const locked = crosswalk.filter((r) => r.locked).length;
   return (
     <div className="flex items-center gap-1.5 border-t border-rule px-3.5 py-2.5 [&_button]:px-2.5">
-      <Button kind="leaf" disabled={!!busy || isTrying} onClick={() => void moveWeights()}>
+      <Button kind="leaf" disabled={!!busy || isTrying || isSuggesting} onClick={() => void moveWeights()}>
         Move the weights
       </Button>
-      <Button onClick={() => void suggestAgain()}>Suggest again</Button>
-      <Button kind="quiet" disabled={isSaved && !isTrying} onClick={() => void saveWalk()}>
+      <Button disabled={isSuggesting} onClick={() => void suggestAgain()}>
+        Suggest again
+      </Button>
+      <Button kind="quiet" disabled={isSaved || isSuggesting} onClick={() => void saveWalk()}>
         Save
       </Button>
       <span className="ml-auto text-[12.5px] whitespace-nowrap text-soft">{locked} locked</span>

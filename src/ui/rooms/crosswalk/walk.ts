@@ -47,6 +47,7 @@ interface Walk {
   limit: number;
   trial: RemapTrial | null;
   isTrying: boolean;
+  isSuggesting: boolean;
   /** The pairing is as it was saved for these two skeletons. */
   isSaved: boolean;
   error: string | null;
@@ -65,6 +66,7 @@ const empty: Walk = {
   limit: 4,
   trial: null,
   isTrying: false,
+  isSuggesting: false,
   isSaved: false,
   error: null,
 };
@@ -140,6 +142,7 @@ export async function chooseTarget(target: Target): Promise<void> {
     skeleton: null,
     targetFigure: null,
     isSaved: false,
+    isSuggesting: false,
     error: null,
     chosenTarget: -1,
   });
@@ -214,10 +217,15 @@ export async function suggestAgain(fresh = false): Promise<void> {
   const { skeleton, crosswalk, of } = get();
   if (!skeleton) return;
   const isCurrent = suggesting.begin();
-  const next = await deskWorker().suggest(skeleton, fresh ? [] : (crosswalk ?? []));
-  if (!isCurrent() || get().of !== of) return;
-  set({ isSaved: false });
-  setCrosswalk(next);
+  set({ isSuggesting: true });
+  try {
+    const next = await deskWorker().suggest(skeleton, fresh ? [] : (crosswalk ?? []));
+    if (!isCurrent() || get().of !== of) return;
+    set({ isSaved: false });
+    setCrosswalk(next);
+  } finally {
+    if (isCurrent()) set({ isSuggesting: false });
+  }
 }
 
 export async function saveWalk(): Promise<void> {
