@@ -1,12 +1,14 @@
 /** `npm run bench`: bundles the bench and runs it in a process of its own. */
 import { spawnSync } from 'node:child_process';
 import path from 'node:path';
-import { buildKernels, checkNode, installPackages, main, root } from './lib.mjs';
+import { buildBundles, buildDemo, buildKernels, checkNode, installPackages, main, root } from './lib.mjs';
 
 await main(async () => {
   checkNode();
   installPackages();
   buildKernels();
+  await buildBundles();
+  buildDemo();
   const { build } = await import('esbuild');
   const out = path.join(root, 'dist', 'bench.mjs');
   await build({

@@ -22,7 +22,7 @@ export function Notebook({ room }: { room: Room }) {
     >
       <div className="flex items-baseline justify-between gap-3 px-[18px] pb-1.5 pt-4">
         <h2 className="title text-[22px]">{room.title}</h2>
-        <p className="text-[13px] text-soft">{stateText(findings, mine)}</p>
+        <p className="text-[13px] text-soft">{stateText(room, findings, mine)}</p>
       </div>
       {room.pages && <PageChips room={room} current={page ? page.id : 'findings'} />}
       <Auditing />
@@ -31,9 +31,10 @@ export function Notebook({ room }: { room: Room }) {
   );
 }
 
-function stateText(findings: readonly Finding[] | null, mine: readonly Finding[]): string {
+function stateText(room: Room, findings: readonly Finding[] | null, mine: readonly Finding[]): string {
   if (findings === null) return 'auditing …';
-  if (mine.length === 0) return 'nothing open';
+  // Of what was not examined nothing is said.
+  if (mine.length === 0) return room.isUnaudited ? '' : 'nothing open';
   const { stops, worth, note } = countGravity(mine);
   return [
     stops > 0 && `${stops} stop`,

@@ -43,7 +43,7 @@ function PlaceField({
   onMetres: (metres: number) => void;
 }) {
   const per = inUnit(1, unit);
-  const shown = String(Number((metres * per).toFixed(5)));
+  const shown = String(Number((metres * per).toFixed(4)));
   const [text, setText] = useState(shown);
   const take = () => {
     const typed = Number(text);

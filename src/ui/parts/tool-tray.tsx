@@ -15,32 +15,32 @@ export function ToolTray({ tools }: { tools: readonly ToolDefinition[] }) {
   const held = useDesk((s) => s.tool);
   const tool = tools.find((t) => t.id === held);
   return (
-    <div className="pointer-events-none absolute bottom-3 left-3 flex items-end gap-2 [&>*]:pointer-events-auto">
-      <div
-        role="toolbar"
-        aria-label="Tools"
-        aria-orientation="vertical"
-        className="flex flex-col gap-1 rounded-lg border border-rule bg-sheet p-1"
-      >
-        {tools.map((t) => (
-          <IconButton
-            key={t.id}
-            label={t.title}
-            title={`${t.title} (${t.letter})`}
-            size="large"
-            aria-pressed={held === t.id}
-            className={clsx(held === t.id && '!bg-damson-wash !text-damson')}
-            onClick={() => takeTool(t.id)}
-          >
-            <t.icon size={17} />
-          </IconButton>
-        ))}
-      </div>
-      <div className="flex w-[268px] flex-col gap-2">
-        <DraftPanel />
+    <>
+      <DraftPanel />
+      <div className="pointer-events-none absolute bottom-3 left-3 flex items-end gap-2 [&>*]:pointer-events-auto">
+        <div
+          role="toolbar"
+          aria-label="Tools"
+          aria-orientation="vertical"
+          className="flex flex-col gap-1 rounded-lg border border-rule bg-sheet p-1"
+        >
+          {tools.map((t) => (
+            <IconButton
+              key={t.id}
+              label={t.title}
+              title={`${t.title} (${t.letter})`}
+              size="large"
+              aria-pressed={held === t.id}
+              className={clsx(held === t.id && '!bg-damson-wash !text-damson')}
+              onClick={() => takeTool(t.id)}
+            >
+              <t.icon size={17} />
+            </IconButton>
+          ))}
+        </div>
         {tool && tool.id !== 'turn' && <ToolPanel tool={tool} />}
       </div>
-    </div>
+    </>
   );
 }
 
@@ -48,7 +48,7 @@ const panel = 'rounded-lg border border-rule bg-sheet px-3 py-2.5';
 
 function ToolPanel({ tool }: { tool: ToolDefinition }) {
   return (
-    <section aria-label={tool.title} className={panel}>
+    <section aria-label={tool.title} className={`${panel} w-[246px]`}>
       <p className="mb-1.5 text-[12.5px] leading-snug text-soft">{tool.hint}</p>
       {tool.Panel && <tool.Panel />}
     </section>
@@ -62,7 +62,10 @@ function DraftPanel() {
   const unit = useDesk((s) => s.brief.unit);
   if (!draft) return null;
   return (
-    <section aria-label="Not kept yet" className={`${panel} border-damson/45`}>
+    <section
+      aria-label="Not kept yet"
+      className={`${panel} absolute left-3 top-3 w-[246px] border-damson/45`}
+    >
       <div className="flex items-start gap-1">
         <p className="flex-1 text-[13px]">
           <span className="font-semibold">Not kept yet:</span> {draft.title || 'all taken back'}

@@ -14,10 +14,7 @@ export interface Portrait {
  */
 export function portrait(character: Character, width: number, height: number): Portrait {
   const placed = placedMeshes(character).map((p) => {
-    const seen = new Float32Array(p.points.length);
-    for (let i = 0; i < seen.length; i += 3)
-      seen.set(turnToView(p.points[i], p.points[i + 1], p.points[i + 2]), i);
-    return { ...p, seen };
+    return { ...p, seen: seenPoints(p.points) };
   });
   const bones = bonesOf(character);
   const joints = bones.map((b) => turnToView(...restPlace(character.nodes, b)));
@@ -30,7 +27,7 @@ export function portrait(character: Character, width: number, height: number): P
       const tint = tintOf(character, piece.material);
       for (let q = piece.polygonStart; q < piece.polygonStart + piece.polygonCount; q++)
         for (let k = offsets[q] + 1; k < offsets[q + 1] - 1; k++)
-          plate.triangle([corners[offsets[q]], corners[k], corners[k + 1]], p.seen, tint);
+          plate.triangle(corners[offsets[q]], corners[k], corners[k + 1], p.seen, tint);
     }
   }
   if (placed.length === 0)
@@ -49,6 +46,18 @@ function turnToView(x: number, y: number, z: number): [number, number, number] {
   const across = CY * x + SY * z;
   const deep = CY * z - SY * x;
   return [across, CP * y - SP * deep, CP * deep + SP * y];
+}
+
+/** Points as they are seen, 3 each. */
+function seenPoints(points: Float32Array): Float32Array {
+  const out = new Float32Array(points.length);
+  for (let i = 0; i < out.length; i += 3) {
+    const deep = CY * points[i + 2] - SY * points[i];
+    out[i] = CY * points[i] + SY * points[i + 2];
+    out[i + 1] = CP * points[i + 1] - SP * deep;
+    out[i + 2] = CP * deep + SP * points[i + 1];
+  }
+  return out;
 }
 
 /** What is drawn on: colours (RGBA, 4 bytes a pixel) and how near they are. */
@@ -75,28 +84,37 @@ class Plate {
     return [this.w / 2 + (x - this.middle[0]) * this.scale, this.h / 2 - (y - this.middle[1]) * this.scale];
   }
 
-  /** A triangle of vertices `ids`, whose seen places stand in `v` (3 each). */
-  triangle(ids: readonly number[], v: Float32Array, tint: readonly number[]): void {
-    const { w, h, depth, pixels } = this;
-    const [a, b, c] = ids.map((i) => [...this.toPixels(v[i * 3], v[i * 3 + 1]), v[i * 3 + 2]]);
-    const area = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
+  /** A triangle of the vertices `i`, `j` and `k`, whose seen places stand in `v` (3 each). */
+  triangle(i: number, j: number, k: number, v: Float32Array, tint: readonly number[]): void {
+    const { w, h, depth, pixels, scale, middle } = this;
+    const ax = w / 2 + (v[i * 3] - middle[0]) * scale;
+    const ay = h / 2 - (v[i * 3 + 1] - middle[1]) * scale;
+    const bx = w / 2 + (v[j * 3] - middle[0]) * scale;
+    const by = h / 2 - (v[j * 3 + 1] - middle[1]) * scale;
+    const cx = w / 2 + (v[k * 3] - middle[0]) * scale;
+    const cy = h / 2 - (v[k * 3 + 1] - middle[1]) * scale;
+    const area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
     if (Math.abs(area) < 1e-9) return;
-    const light = lightOn(ids, v);
-    const x0 = Math.max(0, Math.ceil(Math.min(a[0], b[0], c[0])));
-    const x1 = Math.min(w - 1, Math.floor(Math.max(a[0], b[0], c[0])));
-    const y0 = Math.max(0, Math.ceil(Math.min(a[1], b[1], c[1])));
-    const y1 = Math.min(h - 1, Math.floor(Math.max(a[1], b[1], c[1])));
+    const x0 = Math.max(0, Math.ceil(Math.min(ax, bx, cx)));
+    const x1 = Math.min(w - 1, Math.floor(Math.max(ax, bx, cx)));
+    const y0 = Math.max(0, Math.ceil(Math.min(ay, by, cy)));
+    const y1 = Math.min(h - 1, Math.floor(Math.max(ay, by, cy)));
+    if (x0 > x1 || y0 > y1) return;
+    const light = lightOn(i * 3, j * 3, k * 3, v) * 255;
+    const [red, green, blue] = tint.map((t) => Math.min(255, t * light));
     for (let y = y0; y <= y1; y++) {
       for (let x = x0; x <= x1; x++) {
-        const u = ((b[0] - x) * (c[1] - y) - (b[1] - y) * (c[0] - x)) / area;
-        const s = ((c[0] - x) * (a[1] - y) - (c[1] - y) * (a[0] - x)) / area;
+        const u = ((bx - x) * (cy - y) - (by - y) * (cx - x)) / area;
+        const s = ((cx - x) * (ay - y) - (cy - y) * (ax - x)) / area;
         const t = 1 - u - s;
         if (u < 0 || s < 0 || t < 0) continue;
-        const z = u * a[2] + s * b[2] + t * c[2];
+        const z = u * v[i * 3 + 2] + s * v[j * 3 + 2] + t * v[k * 3 + 2];
         const at = y * w + x;
         if (z <= depth[at]) continue;
         depth[at] = z;
-        for (let k = 0; k < 3; k++) pixels[at * 4 + k] = Math.min(255, tint[k] * light * 255);
+        pixels[at * 4] = red;
+        pixels[at * 4 + 1] = green;
+        pixels[at * 4 + 2] = blue;
         pixels[at * 4 + 3] = 255;
       }
     }
@@ -120,14 +138,20 @@ class Plate {
   }
 }
 
-/** How bright a flat triangle is under a soft light from above and a little to the left. */
-function lightOn(ids: readonly number[], v: Float32Array): number {
-  const e = [0, 1, 2].map((k) => v[ids[1] * 3 + k] - v[ids[0] * 3 + k]);
-  const f = [0, 1, 2].map((k) => v[ids[2] * 3 + k] - v[ids[0] * 3 + k]);
-  const n = [e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]];
-  const l = Math.hypot(...n) || 1;
-  const lit = Math.max(0, (n[0] * -0.35 + n[1] * 0.55 + n[2] * 0.76) / l);
-  return lit * 0.62 + 0.34 + 0.1 * Math.max(0, n[2] / l);
+/** How bright a flat triangle is under a soft light from above and a little to the left; `a`, `b`, `c`: where its corners begin in `v`. */
+function lightOn(a: number, b: number, c: number, v: Float32Array): number {
+  const ex = v[b] - v[a];
+  const ey = v[b + 1] - v[a + 1];
+  const ez = v[b + 2] - v[a + 2];
+  const fx = v[c] - v[a];
+  const fy = v[c + 1] - v[a + 1];
+  const fz = v[c + 2] - v[a + 2];
+  const nx = ey * fz - ez * fy;
+  const ny = ez * fx - ex * fz;
+  const nz = ex * fy - ey * fx;
+  const l = Math.sqrt(nx * nx + ny * ny + nz * nz) || 1;
+  const lit = Math.max(0, (nx * -0.35 + ny * 0.55 + nz * 0.76) / l);
+  return lit * 0.62 + 0.34 + 0.1 * Math.max(0, nz / l);
 }
 
 /** A picture of twice the size averaged down, four pixels to one, colours by how much of them there is. */
@@ -137,12 +161,19 @@ function halved(big: Uint8Array, width: number, height: number): Uint8Array {
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const first = (y * 2 * w + x * 2) * 4;
-      const four = [first, first + 4, first + w * 4, first + w * 4 + 4];
-      const alpha = four.reduce((sum, at) => sum + big[at + 3], 0);
+      const second = first + 4;
+      const third = first + w * 4;
+      const fourth = third + 4;
+      const alpha = big[first + 3] + big[second + 3] + big[third + 3] + big[fourth + 3];
+      if (alpha === 0) continue;
       const to = (y * width + x) * 4;
       for (let k = 0; k < 3; k++) {
-        const sum = four.reduce((s, at) => s + (big[at + k] * big[at + 3]) / 255, 0);
-        out[to + k] = alpha > 0 ? Math.min(255, (sum * 255) / alpha) : 0;
+        const sum =
+          big[first + k] * big[first + 3] +
+          big[second + k] * big[second + 3] +
+          big[third + k] * big[third + 3] +
+          big[fourth + k] * big[fourth + 3];
+        out[to + k] = Math.min(255, sum / alpha);
       }
       out[to + 3] = alpha / 4;
     }

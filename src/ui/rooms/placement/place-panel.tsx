@@ -77,7 +77,7 @@ function Turns({ part }: { part: number }) {
           Its own
         </Chip>
       </div>
-      <div className="mt-2 flex items-center gap-1">
+      <div className="mt-2 flex items-center gap-1.5 whitespace-nowrap">
         <label className="flex items-center gap-1">
           turn
           <input
@@ -85,13 +85,20 @@ function Turns({ part }: { part: number }) {
             aria-label="Turn by, degrees"
             value={degrees}
             onChange={(e) => setDegrees(Number(e.target.value))}
-            className="mono h-7 w-[58px] rounded-md border border-rule bg-paper px-1.5 text-right"
+            className="mono h-7 w-[52px] rounded-md border border-rule bg-paper px-1.5 text-right"
           />
-          °
+          ° about
         </label>
         {AXES.map((axis, k) => (
-          <Button key={axis} small className="!px-2" onClick={() => turn(k, degrees)}>
-            about {axis}
+          <Button
+            key={axis}
+            small
+            className="flex-1 !px-0"
+            aria-label={`about ${axis}`}
+            title={`Turn about ${axis}`}
+            onClick={() => turn(k, degrees)}
+          >
+            {axis}
           </Button>
         ))}
       </div>
