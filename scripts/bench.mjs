@@ -1,19 +1,30 @@
-/** `npm run bench`: bundles the bench and runs it in a process of its own. */
+/** `npm run bench`: bundles the bench and runs it in a process of its own, beside a house of its own for the page. */
 import { spawnSync } from 'node:child_process';
+import { existsSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import { buildBundles, buildDemo, buildKernels, checkNode, installPackages, main, root } from './lib.mjs';
+import {
+  Stop,
+  aptInstall,
+  buildApp,
+  buildBundles,
+  buildDemo,
+  checkNode,
+  freePort,
+  installPackages,
+  main,
+  root,
+  startDatabase,
+  startServer,
+  stopServer,
+  waitForServer,
+} from './lib.mjs';
 
-await main(async () => {
-  checkNode();
-  installPackages();
-  buildKernels();
-  await buildBundles();
-  buildDemo();
+async function bundleBench() {
   const { build } = await import('esbuild');
-  const out = path.join(root, 'dist', 'bench.mjs');
+  const outfile = path.join(root, 'dist', 'bench.mjs');
   await build({
     entryPoints: [path.join(root, 'src/bench/main.ts')],
-    outfile: out,
+    outfile,
     bundle: true,
     platform: 'node',
     format: 'esm',
@@ -21,5 +32,54 @@ await main(async () => {
     logLevel: 'error',
     packages: 'external',
   });
-  return spawnSync(process.execPath, [out], { stdio: 'inherit', cwd: root }).status ?? 1;
+  return outfile;
+}
+
+/** Serves a house with a database of its own, fresh, for as long as the work takes. */
+async function withHouse(cast, work) {
+  const folder = path.join(root, '.data', 'bench');
+  rmSync(folder, { recursive: true, force: true });
+  const database = await startDatabase(folder);
+  try {
+    const env = {
+      ...process.env,
+      DATABASE_URL: database.url,
+      NEXT_TELEMETRY_DISABLED: '1',
+      NODE_ENV: 'production',
+    };
+    const prepared = spawnSync(process.execPath, [path.join(root, 'dist', 'prepare.mjs'), cast], {
+      cwd: root,
+      env,
+      stdio: 'inherit',
+    });
+    if (prepared.status !== 0) throw new Stop('The database of the bench could not be prepared.');
+    const port = await freePort();
+    const server = startServer('127.0.0.1', port, env);
+    try {
+      const url = `http://127.0.0.1:${port}`;
+      await waitForServer(url);
+      return work(url);
+    } finally {
+      await stopServer(server);
+    }
+  } finally {
+    await database.stop();
+  }
+}
+
+await main(async () => {
+  checkNode();
+  installPackages();
+  await buildBundles();
+  const cast = buildDemo();
+  if (!existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
+  buildApp();
+  const bench = await bundleBench();
+  const run = (url) =>
+    spawnSync(process.execPath, [bench], {
+      stdio: 'inherit',
+      cwd: root,
+      env: { ...process.env, BASE_URL: url },
+    }).status ?? 1;
+  return withHouse(cast, run);
 });

@@ -372,6 +372,16 @@ export function startServer(host, port, env, stderr = 'inherit') {
   });
 }
 
+/** Waits until a server answers. Throws Stop where it does not within half a minute. */
+export async function waitForServer(url) {
+  for (let i = 0; i < 300; i++) {
+    const answer = await fetch(`${url}/api/characters`).catch(() => null);
+    if (answer?.ok) return;
+    await new Promise((r) => setTimeout(r, 100));
+  }
+  throw new Stop('The server did not answer within half a minute.');
+}
+
 /** Under root the server runs as postgres, which must be able to reach its folder; where it cannot, the folder goes to /var/lib. */
 function runtimeFolder(folder, ids) {
   const inside = path.join(folder, 'postgres');

@@ -17,6 +17,7 @@ import {
   startDatabase,
   startServer,
   stopServer,
+  waitForServer,
 } from './lib.mjs';
 
 const bin = (name) => path.join(root, 'node_modules', '.bin', name);
@@ -84,7 +85,7 @@ async function runInterfaceTests(env, cast) {
   const url = `http://127.0.0.1:${port}`;
   const server = startServer('127.0.0.1', port, { ...process.env, ...env });
   try {
-    await waitFor(url);
+    await waitForServer(url);
     const chosen = process.env.BOUGH_E2E ? [process.env.BOUGH_E2E] : [];
     countFrom(
       results('e2e.json'),
@@ -95,15 +96,6 @@ async function runInterfaceTests(env, cast) {
   } finally {
     await stopServer(server);
   }
-}
-
-async function waitFor(url) {
-  for (let i = 0; i < 300; i++) {
-    const answer = await fetch(`${url}/api/characters`).catch(() => null);
-    if (answer?.ok) return;
-    await new Promise((r) => setTimeout(r, 100));
-  }
-  throw new Stop('The server did not answer within half a minute.');
 }
 
 await main(async () => {

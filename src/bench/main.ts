@@ -30,6 +30,7 @@ import { inverseOr } from '../core/geometry/matrix';
 import { readGltf } from '../core/formats/gltf/read';
 import { writeGlb } from '../core/formats/gltf/write';
 import { figureOf } from '../ui/worker/figure';
+import { measurePage } from './page';
 import { refineTo } from './refine';
 
 let seed = 7;
@@ -417,6 +418,29 @@ if (process.argv[2] === '--large') {
   process.exit(0);
 }
 
+/** What the page's script may take at a time, milliseconds. */
+const TASK = 8;
+
+/** The page in Chromium, against the house that serves at BASE_URL. */
+async function paging(): Promise<void> {
+  const base = process.env.BASE_URL;
+  if (!base) return;
+  const { step, longest } = await measurePage(base);
+  rows.push({
+    work: 'a step on the Deckhand, from the click to the mended picture',
+    measured: `${Math.round(step)} ms`,
+    budget: 'told',
+    holds: true,
+  });
+  for (const [what, time] of longest)
+    rows.push({
+      work: `longest task of the page’s script: ${what}`,
+      measured: `${time.toFixed(1)} ms`,
+      budget: `≤ ${TASK} ms`,
+      holds: time <= TASK,
+    });
+}
+
 const cast = deckhands();
 skinning();
 limiting();
@@ -425,6 +449,7 @@ await againstValidator('the Deckhand', cast.bytes);
 await againstValidator('the finer Deckhand', writeGlb(cast.fine).bytes);
 remapping();
 large();
+await paging();
 const width = Math.max(...rows.map((r) => r.work.length));
 for (const r of rows)
   process.stdout.write(

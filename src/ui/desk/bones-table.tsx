@@ -3,12 +3,10 @@
 import { useVirtualizer } from '@tanstack/react-virtual';
 import clsx from 'clsx';
 import { type CSSProperties, useMemo, useRef, useState } from 'react';
-import { readName } from '@/core/anatomy/names';
-import { bonesOf, parentBone, weightOfNodes } from '@/core/character/hierarchy';
-import type { Character } from '@/core/character/model';
 import { numberText } from '../kit/format';
 import { MiddleCut } from '../kit/middle-cut';
 import { useRoving } from '../kit/roving';
+import type { Figure } from '../worker/figure';
 import { chooseBone } from '../state/choose';
 import { useDesk } from '../state/store';
 
@@ -33,29 +31,25 @@ const ORDERS: Readonly<Record<Order, (a: BoneRow, b: BoneRow) => number>> = {
 
 const SIDE_WORDS = { left: '′ left', right: '• right', middle: 'middle' } as const;
 
-function rowsOf(character: Character): BoneRow[] {
-  const weight = weightOfNodes(character);
-  return bonesOf(character).map((node) => {
-    const { name } = character.nodes[node];
-    const parent = parentBone(character.nodes, node);
-    return {
-      node,
-      name,
-      parent: parent < 0 ? '' : character.nodes[parent].name,
-      weight: weight[node],
-      side: readName(name).side,
-    };
-  });
+function rowsOf({ bones }: Figure): BoneRow[] {
+  const names = new Map(bones.map((b) => [b.node, b.name]));
+  return bones.map(({ node, name, parent, weight, side }) => ({
+    node,
+    name,
+    parent: names.get(parent) ?? '',
+    weight,
+    side,
+  }));
 }
 
 /** All bones with their parents, sides and weights: one stop for Tab, arrows inside. */
 export function BonesTable() {
-  const character = useDesk((s) => s.character);
+  const figure = useDesk((s) => s.figure);
   const bone = useDesk((s) => s.bone);
   const [find, setFind] = useState('');
   const [order, setOrder] = useState<Order>('tree');
   const box = useRef<HTMLDivElement>(null);
-  const all = useMemo(() => (character ? rowsOf(character) : []), [character]);
+  const all = useMemo(() => (figure ? rowsOf(figure) : []), [figure]);
   const rows = useMemo(
     () => all.filter((r) => r.name.toLowerCase().includes(find.toLowerCase())).sort(ORDERS[order]),
     [all, find, order],

@@ -1,7 +1,7 @@
 'use client';
 
 import { useCallback, useMemo, useRef } from 'react';
-import { bodyBox } from '@/core/character/measure';
+import type { Figure } from '../worker/figure';
 import type { Character } from '@/core/character/model';
 import { type Pin, placeOfEnd } from '@/core/character/pin';
 import { type LengthUnit, inUnit, lengthText } from '@/core/contracts/units';
@@ -43,13 +43,14 @@ const NO_LINES: readonly DrawnLine[] = [];
 /** The stage with its controls above and its read-out line below. It stays alive across the rooms. */
 export function MainStage({ room }: { room: Room }) {
   const character = useDesk((s) => s.character);
+  const figure = useDesk((s) => s.figure);
   const brief = useDesk((s) => s.brief);
   const pins = useDesk((s) => s.record?.pins);
   const name = useDesk((s) => s.record?.name);
   const held = useDesk((s) => s.tool);
   const isCompared = useDesk((s) => s.compared !== null);
   const isPlain = !isCompared && !room.wide;
-  const staff = useMemo(() => (character ? staffOf(character, brief) : null), [character, brief]);
+  const staff = useMemo(() => (figure ? staffOf(figure, brief) : null), [figure, brief]);
   const lines = useMemo(
     () => (character && pins ? pinnedLines(character, pins, brief.unit) : NO_LINES),
     [character, pins, brief],
@@ -111,8 +112,7 @@ function Arriving() {
   );
 }
 
-function staffOf(character: Character, { unit, height }: Brief): Staff {
-  const box = bodyBox(character);
+function staffOf({ body: box }: Figure, { unit, height }: Brief): Staff {
   return {
     perMetre: inUnit(1, unit),
     target: height?.target ?? null,

@@ -1,5 +1,6 @@
 'use client';
 
+import { useMemo } from 'react';
 import { type Field, fieldsOf, isAsked } from '@/core/contracts/params';
 import { UNITS, heightIn, inUnit } from '@/core/contracts/units';
 import type { AnyObjectSchema } from 'yup';
@@ -31,7 +32,8 @@ export function RemedyFields({
   brief: Brief;
   onChange: (name: string, value: unknown) => void;
 }) {
-  const asked = fieldsOf(params).filter((f) => isAsked(f, values));
+  const fields = useMemo(() => fieldsOf(params), [params]);
+  const asked = fields.filter((f) => isAsked(f, values));
   return asked.map((field) => {
     const props = {
       field,

@@ -41,13 +41,16 @@ const MONO = { 'font-family': 'var(--font-mono)', fill: 'var(--ink)', 'font-size
 
 /** Draws all that lies over the picture anew. */
 export class Overlay {
+  /** Elements of the picture that is being drawn. */
+  private used = 0;
+
   constructor(
     private readonly svg: SVGSVGElement,
     private readonly stage: Stage,
   ) {}
 
   draw(staff: Staff | null, lines: readonly DrawnLine[], drawing: Drawing): void {
-    this.svg.replaceChildren();
+    this.used = 0;
     if (staff) this.staff(staff);
     for (const line of lines) this.line(line);
     for (const line of drawing.lines ?? []) this.line(line);
@@ -58,13 +61,22 @@ export class Overlay {
     }
     if (drawing.ring) this.ring(drawing.ring);
     if (drawing.box) this.box(drawing.box);
+    while (this.svg.children.length > this.used) this.svg.lastElementChild?.remove();
   }
 
-  private add(name: string, attributes: Attributes, text?: string): void {
-    const element = document.createElementNS('http://www.w3.org/2000/svg', name);
-    for (const [k, v] of Object.entries(attributes)) element.setAttribute(k, String(v));
-    if (text !== undefined) element.textContent = text;
-    this.svg.append(element);
+  /** The next element of the picture: the one of the picture before, where it is of the same kind. */
+  private add(name: string, attributes: Attributes, text = ''): void {
+    const before = this.svg.children[this.used++] as SVGElement | undefined;
+    const isSame = before?.tagName === name && before.attributes.length === Object.keys(attributes).length;
+    const element = isSame ? before : document.createElementNS('http://www.w3.org/2000/svg', name);
+    for (const [k, v] of Object.entries(attributes)) {
+      const value = typeof v === 'number' ? String(Math.round(v * 100) / 100) : v;
+      if (element.getAttribute(k) !== value) element.setAttribute(k, value);
+    }
+    if (element.textContent !== text) element.textContent = text;
+    if (isSame) return;
+    if (before) before.replaceWith(element);
+    else this.svg.append(element);
   }
 
   /** Words on a slip of paper. */

@@ -28,7 +28,7 @@ const differenceValues = remembered(
 );
 
 const ghostsOf = remembered((figure: Figure): Ghost[] =>
-  figure.meshes.map((m) => ({ points: m.points, triangles: m.triangles })),
+  figure.meshes.map((m) => ({ points: m.points, normals: m.normals, triangles: m.triangles })),
 );
 
 /** Two revisions beside each other take the stage, whatever room is open. */

@@ -1,4 +1,4 @@
-import { weightOfNodes } from '@/core/character/hierarchy';
+import type { FigureBone } from '../worker/figure';
 import { Asking } from './asking';
 import { desk, setDesk } from './store';
 import { deskWorker } from './worker';
@@ -16,12 +16,11 @@ export async function showWeights(bone: number): Promise<void> {
 
 /** The bone of a limb or the trunk that carries most: the one whose picture says something at once. −1 for none. */
 export function heaviestBone(): number {
-  const { character, figure } = desk();
-  if (!character || !figure) return -1;
-  const weight = weightOfNodes(character);
-  const limbs = figure.bones.filter((b) => !b.helper && b.side === 'left' && weight[b.node] > 0);
-  let best = -1;
-  for (const { node } of limbs.length > 0 ? limbs : figure.bones)
-    if (best < 0 || weight[node] > weight[best]) best = node;
-  return best;
+  const { figure } = desk();
+  if (!figure) return -1;
+  const limbs = figure.bones.filter((b) => !b.helper && b.side === 'left' && b.weight > 0);
+  let best: FigureBone | null = null;
+  for (const bone of limbs.length > 0 ? limbs : figure.bones)
+    if (!best || bone.weight > best.weight) best = bone;
+  return best?.node ?? -1;
 }

@@ -75,7 +75,11 @@ function ghostOf(before: Character, after: Character): Ghost[] | null {
     !!q && q.length === p.length && p.every((x, i) => Math.abs(x - q[i]) < 1e-5);
   const moved = placedMeshes(after).filter((p) => !stays(p.points, old.get(back.get(p.node) ?? -1)));
   return moved.length > 0
-    ? moved.map((p) => ({ points: p.points.slice(), triangles: trianglesOf(p.mesh) }))
+    ? moved.map((p) => ({
+        points: p.points.slice(),
+        normals: weldedNormals(p.points, p.mesh),
+        triangles: trianglesOf(p.mesh),
+      }))
     : null;
 }
 
@@ -138,7 +142,9 @@ const desk = {
       const checked = remedy.params.validateSync(params) as Params;
       const { rows, effects, after } = previewRemedy(remedy, c, checked, needBrief(brief));
       const ghost = ghostOf(c, after);
-      const buffers = (ghost ?? []).flatMap((g) => [g.points.buffer, g.triangles.buffer] as ArrayBuffer[]);
+      const buffers = (ghost ?? []).flatMap(
+        (g) => [g.points.buffer, g.normals.buffer, g.triangles.buffer] as ArrayBuffer[],
+      );
       return transfer({ rows, effects, ghost }, buffers);
     } catch (error) {
       return { refused: error instanceof Error ? error.message : String(error) };

@@ -1,6 +1,6 @@
 /** What the stage draws of a character: world space, metres. Made in the page's worker, so that the page is not held. */
-import { bonesOf, childrenOf, parentBone, restWorld } from '@/core/character/hierarchy';
-import { type Placed, placedMeshes } from '@/core/character/measure';
+import { bonesOf, childrenOf, parentBone, restWorld, weightOfNodes } from '@/core/character/hierarchy';
+import { type Placed, bodyBox, placedMeshes } from '@/core/character/measure';
 import type { Character, Mesh } from '@/core/character/model';
 import { pointsOf } from '@/core/character/points';
 import { readName } from '@/core/anatomy/names';
@@ -37,16 +37,21 @@ export interface FigureBone {
   /** A direction across the bone in which its hinge opens. */
   readonly across: readonly number[];
   readonly helper: boolean;
+  /** Sum of its weights over all meshes. */
+  readonly weight: number;
 }
 
 export interface Figure {
   readonly meshes: readonly FigureMesh[];
   readonly bones: readonly FigureBone[];
+  /** Where the body begins and ends; null where there is none. */
+  readonly body: { readonly min: readonly number[]; readonly max: readonly number[] } | null;
 }
 
 /** A shape that is not there yet, or not any more: drawn thinly over the figure. */
 export interface Ghost {
   readonly points: Float32Array;
+  readonly normals: Float32Array;
   readonly triangles: Uint32Array;
 }
 
@@ -79,6 +84,7 @@ export function trianglesOf(mesh: Mesh): Uint32Array {
 export const figureOf = (character: Character): Figure => ({
   meshes: placedMeshes(character).map((p) => meshFigure(character, p)),
   bones: boneFigures(character),
+  body: bodyBox(character),
 });
 
 function meshFigure(character: Character, p: Placed): FigureMesh {
@@ -177,6 +183,7 @@ export function weldedNormals(points: Float32Array, mesh: Mesh): Float32Array {
 export function boneFigures(character: Character): FigureBone[] {
   const world = restWorld(character.nodes);
   const children = childrenOf(character.nodes);
+  const weight = weightOfNodes(character);
   const place = (i: number) => [world[i * 16 + 12], world[i * 16 + 13], world[i * 16 + 14]];
   return bonesOf(character).map((b) => {
     const { name } = character.nodes[b];
@@ -192,7 +199,7 @@ export function boneFigures(character: Character): FigureBone[] {
         : tipOf(from, parent >= 0 ? place(parent) : null, kids.map(place));
     const across = quatRotate(decompose(world, b * 16).rotation, [0, 1, 0]);
     const helper = reading.part === '' || reading.part === 'root';
-    return { node: b, name, parent, side: reading.side, from, to, across, helper };
+    return { node: b, name, parent, side: reading.side, from, to, across, helper, weight: weight[b] };
   });
 }
 

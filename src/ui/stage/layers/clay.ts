@@ -77,11 +77,13 @@ export function clayMaterial(): ShaderMaterial {
 
 export function showSurface(m: ShaderMaterial, surface: Surface, sheer: boolean): void {
   m.uniforms.mode.value = MODE[surface];
+  if (m.transparent === sheer) return;
+  // Only this makes another program of it, which takes long.
+  m.needsUpdate = true;
   m.uniforms.opacity.value = sheer ? 0.34 : 1;
   m.transparent = sheer;
   m.depthWrite = !sheer;
   m.side = sheer ? FrontSide : DoubleSide;
-  m.needsUpdate = true;
 }
 
 export function recolour(m: ShaderMaterial): void {

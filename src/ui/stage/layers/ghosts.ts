@@ -27,11 +27,11 @@ export class GhostsLayer implements Layer {
   }
 }
 
-function ghostMesh({ points, triangles }: Ghost): Mesh {
+function ghostMesh({ points, normals, triangles }: Ghost): Mesh {
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(points, 3));
+  geometry.setAttribute('normal', new BufferAttribute(normals, 3));
   geometry.setIndex(new BufferAttribute(triangles, 1));
-  geometry.computeVertexNormals();
   const mesh = new Mesh(geometry, ghostMaterial());
   mesh.frustumCulled = false;
   mesh.renderOrder = 4;

@@ -1,0 +1,173 @@
+/**
+ * The page, driven in Chromium: how long a step takes from the click to the mended picture, and the longest task of the page's own
+ * script. Drawing is not counted: what draws is made to do nothing, since this machine may have no graphics card.
+ */
+import { readFileSync } from 'node:fs';
+import path from 'node:path';
+import { type Page, chromium } from '@playwright/test';
+
+const ARGUMENTS = [
+  '--no-sandbox',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--use-gl=angle',
+  '--use-angle=swiftshader',
+  '--enable-unsafe-swiftshader',
+];
+
+interface TraceEvent {
+  readonly name: string;
+  readonly ph: string;
+  readonly pid: number;
+  readonly tid: number;
+  /** Microseconds of the clock, and of the thread. */
+  readonly dur?: number;
+  readonly tdur?: number;
+  readonly args?: { readonly name?: string };
+}
+
+/** What runs script on the page's thread. */
+const SCRIPT = new Set([
+  'FunctionCall',
+  'EvaluateScript',
+  'TimerFire',
+  'FireAnimationFrame',
+  'EventDispatch',
+]);
+
+export interface PageFigures {
+  /** Shortest of several steps, milliseconds. */
+  readonly step: number;
+  /** Longest piece of script, milliseconds of its thread, by what was done. */
+  readonly longest: ReadonlyMap<string, number>;
+}
+
+/** Measures the page of a house that serves at an address; the faulty Deckhand is brought in for it. */
+export async function measurePage(base: string): Promise<PageFigures> {
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGUMENTS });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.addInitScript(() => {
+      const gl = WebGL2RenderingContext.prototype;
+      for (const name of ['drawElements', 'drawArrays', 'clear'] as const)
+        Object.defineProperty(gl, name, { value: () => {} });
+    });
+    await bringIn(page, base);
+    const longest = new Map<string, number>();
+    for (const [what, act] of Object.entries(ACTS)) longest.set(what, await longestTask(page, act));
+    return { step: await stepTime(page), longest };
+  } finally {
+    await browser.close();
+  }
+}
+
+async function settled(page: Page): Promise<void> {
+  await page.getByRole('navigation', { name: 'Rooms' }).waitFor();
+  await page.waitForFunction(() => !/Opening …|auditing …/.test(document.body.innerText));
+  await page.waitForTimeout(1500);
+}
+
+async function bringIn(page: Page, base: string): Promise<void> {
+  await page.goto(base);
+  const buffer = readFileSync(path.join('dist', 'demo', 'deckhand.glb'));
+  const file = { name: 'bench.glb', mimeType: 'model/gltf-binary', buffer };
+  await page.locator('input[type=file]').setInputFiles(file);
+  await page.getByRole('link', { name: 'Open bench' }).first().click();
+  await settled(page);
+}
+
+async function sweep(page: Page, isPressed: boolean): Promise<void> {
+  await page.mouse.move(420, 300);
+  if (isPressed) await page.mouse.down();
+  for (let i = 0; i < 30; i++) {
+    await page.mouse.move(420 + i * 6, 300 + i * 5);
+    await page.waitForTimeout(30);
+  }
+  if (isPressed) await page.mouse.up();
+}
+
+const ACTS: Readonly<Record<string, (page: Page) => Promise<void>>> = {
+  orbit: (page) => sweep(page, true),
+  hover: (page) => sweep(page, false),
+  'picking a finding': async (page) => {
+    for (let i = 0; i < 6; i++) {
+      await page.keyboard.press('j');
+      await page.waitForTimeout(200);
+    }
+  },
+  'opening a room': async (page) => {
+    for (const room of ['2', '3', '4', '5', '7', '1']) {
+      await page.keyboard.press(room);
+      await page.waitForTimeout(300);
+    }
+  },
+};
+
+/** The longest piece of script while something is done: milliseconds of the page's thread, so that other work does not count. */
+async function longestTask(page: Page, act: (page: Page) => Promise<void>): Promise<number> {
+  const session = await page.context().newCDPSession(page);
+  const events: TraceEvent[] = [];
+  session.on('Tracing.dataCollected', ({ value }) => events.push(...(value as unknown as TraceEvent[])));
+  await act(page);
+  await session.send('Tracing.start', {
+    categories: 'devtools.timeline,__metadata',
+    options: 'record-until-full',
+  });
+  await act(page);
+  const complete = new Promise<void>((done) => session.once('Tracing.tracingComplete', () => done()));
+  await session.send('Tracing.end');
+  await complete;
+  await session.detach();
+  const threads = new Set(
+    events
+      .filter((e) => e.name === 'thread_name' && e.args?.name === 'CrRendererMain')
+      .map((e) => `${e.pid} ${e.tid}`),
+  );
+  const times = events
+    .filter((e) => SCRIPT.has(e.name) && threads.has(`${e.pid} ${e.tid}`))
+    .map((e) => (e.tdur ?? e.dur ?? 0) / 1000);
+  if (times.length === 0) throw new Error('The trace holds no script of the page.');
+  return Math.max(...times);
+}
+
+/** From the click on a remedy to the picture that is mended, milliseconds: the shortest of a few, each undone again. */
+async function stepTime(page: Page): Promise<number> {
+  const times: number[] = [];
+  for (let i = 0; i < 4; i++) {
+    await page.keyboard.press('1');
+    await page.getByRole('button', { name: /hovers/ }).click();
+    const remedy = page.getByRole('button', { name: 'Set on the ground', exact: true });
+    await remedy.waitFor();
+    await page.waitForFunction(() =>
+      [...document.querySelectorAll('button')].some(
+        (b) => b.textContent === 'Set on the ground' && !b.disabled,
+      ),
+    );
+    await page.waitForTimeout(800);
+    times.push(await page.evaluate(clickUntilMended));
+    await page.keyboard.press('u');
+    await page.getByText(/^Undone: back at revision/).waitFor();
+    await page.waitForTimeout(800);
+  }
+  return Math.min(...times);
+}
+
+/** Runs in the page: presses the remedy, and waits for the frame after the one in which the step was told. */
+function clickUntilMended(): Promise<number> {
+  return new Promise((done) => {
+    const button = [...document.querySelectorAll('button')].find(
+      (b) => b.textContent === 'Set on the ground',
+    );
+    const begin = performance.now();
+    const look = () => {
+      if (/Revision \d+: set on the ground/.test(document.body.textContent ?? ''))
+        requestAnimationFrame(() => done(performance.now() - begin));
+      else requestAnimationFrame(look);
+    };
+    button?.click();
+    look();
+  });
+}
