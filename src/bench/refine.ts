@@ -43,7 +43,7 @@ class Middles {
   }
 }
 
-export function refineMesh(mesh: Mesh): Mesh {
+function refineMesh(mesh: Mesh): Mesh {
   const { polygonOffsets: offsets, corners } = mesh;
   const middles = new Middles(mesh.vertexCount);
   const quads: number[] = [];

@@ -24,7 +24,7 @@ export interface PartPlan {
   };
 }
 
-export const MATERIALS: readonly JsonObject[] = [
+const MATERIALS: readonly JsonObject[] = [
   ['skin', [0.8, 0.6, 0.48, 1], 0.7],
   ['knit', [0.19, 0.27, 0.36, 1], 0.95],
   ['canvas', [0.3, 0.29, 0.26, 1], 0.9],

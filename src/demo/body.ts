@@ -222,7 +222,7 @@ function thumb(cage: CageBuilder, root: readonly number[], material: string): vo
 
 const LEG_ANGLES = [-28, 6, 38, 64, 90, 116, 142, 174, 208, 238, 270, 302];
 
-export const LEG: readonly { y: number; z: number; x: number; rx: number; rz: number; weights: Weights }[] = [
+const LEG: readonly { y: number; z: number; x: number; rx: number; rz: number; weights: Weights }[] = [
   { y: 0.8, x: 0.094, z: -0.006, rx: 0.083, rz: 0.094, weights: { leg_upper_lt: 0.93, pelvis: 0.07 } },
   { y: 0.68, x: 0.096, z: 0, rx: 0.073, rz: 0.081, weights: { leg_upper_lt: 1 } },
   { y: 0.565, x: 0.097, z: 0.006, rx: 0.061, rz: 0.066, weights: { leg_upper_lt: 0.96, leg_lower_lt: 0.04 } },

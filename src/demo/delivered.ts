@@ -42,7 +42,7 @@ const LIMB: Readonly<Record<string, string>> = {
 };
 
 /** The supplier's name of a bone of the clean Deckhand. */
-export function supplierName(quay: string): string {
+function supplierName(quay: string): string {
   if (TRUNK[quay]) return TRUNK[quay];
   const side = quay.endsWith('_lt') ? 'L' : 'R';
   const stem = quay.slice(0, -3);

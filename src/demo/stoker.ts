@@ -22,7 +22,7 @@ const smooth = (a: number, b: number, x: number) => {
 };
 
 /** From the Deckhand's form to the Stoker's: a belly, a broad chest, thick limbs and neck, short legs; again 1.76 m tall. */
-export function stout([x, y, z]: Point): Point {
+function stout([x, y, z]: Point): Point {
   const belly = bell(y, 1.1, 0.14);
   const chest = bell(y, 1.34, 0.16);
   const hips = bell(y, 0.92, 0.11);
@@ -93,7 +93,7 @@ const LIMB: Readonly<Record<string, string>> = {
 };
 
 /** The Stoker's name of a Quay bone: sides in front, no twist bones, three bones of spine. */
-export function stokerName(quay: string): string {
+function stokerName(quay: string): string {
   if (TRUNK[quay]) return TRUNK[quay];
   const side = quay.endsWith('_lt') ? 'Left' : 'Right';
   const stem = quay.slice(0, -3);
@@ -294,7 +294,7 @@ function shaped(mesh: Mesh): Mesh {
 }
 
 /** The Stoker as he should be: 1.76 m, T-pose, lamp in hand. */
-export function cleanStoker(): Character {
+function cleanStoker(): Character {
   const bones = skeleton();
   const nodes = skeletonNodes({ id: 'stoker', title: 'Stoker', bones });
   const names = bones.map((b) => b.name);

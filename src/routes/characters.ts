@@ -44,7 +44,7 @@ const pin = object({
 });
 
 /** A character as the desk knows it: its name, its brief, every revision, its pins. */
-export const characterRecord = object({
+const characterRecord = object({
   id: uuid(),
   name: string().required(),
   brief: string().required(),

@@ -18,11 +18,10 @@ export const defineRoute = <Q extends AnyObjectSchema, A extends AnySchema>(
   route: Route<Q, A>,
 ): Route<Q, A> => route;
 
-export type RequestOf<R> = R extends Route<infer Q, AnySchema> ? InferType<Q> : never;
 export type AnswerOf<R> = R extends Route<AnyObjectSchema, infer A> ? InferType<A> : never;
 
 /** Names of the fields that stand in a path. */
-export const pathFields = (path: string): string[] => [...path.matchAll(/:(\w+)/g)].map((m) => m[1]);
+const pathFields = (path: string): string[] => [...path.matchAll(/:(\w+)/g)].map((m) => m[1]);
 
 /** The address of a request: its path filled in, and for requests without a body the rest as a query. */
 export function addressOf(

@@ -149,11 +149,7 @@ export async function moveHead(
 }
 
 /** Throws 409 with both revisions named when the head is no longer `base`; takes the row's lock. */
-export async function guardHead(
-  trx: Transaction<Database>,
-  characterId: string,
-  base: string,
-): Promise<void> {
+async function guardHead(trx: Transaction<Database>, characterId: string, base: string): Promise<void> {
   const row = await trx
     .selectFrom('characters')
     .select('head')

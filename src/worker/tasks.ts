@@ -13,7 +13,7 @@ import { applyRemedy } from './tasks/remedy';
 import { reportRevision } from './tasks/report';
 import { surveyFiles } from './tasks/survey';
 
-export const TASKS = {
+const TASKS = {
   import: importFiles,
   survey: surveyFiles,
   add: addFiles,

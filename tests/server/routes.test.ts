@@ -154,7 +154,7 @@ describe('taking in', () => {
       'a brief that is not there',
       () => upload([['c.obj', CRATE]], { brief: 'nobody' }),
       400,
-      /no brief “nobody”/,
+      /brief must be one of the following values: handset/,
     ],
     ['a unit of nothing', () => upload([['c.obj', CRATE]], { unit: '0' }), 400, /positive/],
     ['an axis that is none', () => upload([['c.obj', CRATE]], { up: 'w' }), 400, /must be one of/],

@@ -22,7 +22,7 @@ export function topDown(nodes: readonly SceneNode[]): number[] {
 }
 
 /** The node's local matrix, written into out[o … o + 16]. */
-export function writeLocal(out: Float64Array, o: number, n: SceneNode): void {
+function writeLocal(out: Float64Array, o: number, n: SceneNode): void {
   if (n.matrix) out.set(n.matrix, o);
   else compose(out, o, n.translation, n.rotation, n.scale);
 }
@@ -43,7 +43,7 @@ export function branchOf(nodes: readonly SceneNode[], tops: Iterable<number>): b
 }
 
 /** World matrices from local ones: both 16 per node, column-major. */
-export function worldFromLocals(nodes: readonly SceneNode[], locals: Float64Array): Float64Array {
+function worldFromLocals(nodes: readonly SceneNode[], locals: Float64Array): Float64Array {
   const world = new Float64Array(locals.length);
   for (const i of topDown(nodes)) {
     const p = nodes[i].parent;

@@ -114,7 +114,7 @@ export function addNodeAspects(a: SceneNode, b: SceneNode, changed: Set<Aspect>)
 }
 
 /** Adds `places` where two states of one node stand otherwise in their parents. */
-export function addPlaceAspects(a: SceneNode, b: SceneNode, changed: Set<Aspect>): void {
+function addPlaceAspects(a: SceneNode, b: SceneNode, changed: Set<Aspect>): void {
   const same =
     sameNumbers(a.translation, b.translation) &&
     sameNumbers(a.rotation, b.rotation) &&

@@ -149,7 +149,7 @@ export function sourceOf(
   };
 }
 
-export const baseName = (name: string) => name.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
+const baseName = (name: string) => name.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
 
 /** A character with nothing in it, named after its file. */
 export function bareCharacter(name: string, source: Source): Character {

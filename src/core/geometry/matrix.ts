@@ -104,21 +104,6 @@ export function inverseOr(m: Numbers, o = 0): Float64Array {
   return invertAffine(m, o) ?? Float64Array.from(IDENTITY);
 }
 
-/** m · (x, y, z, 1). */
-export function transformPoint(
-  m: Numbers,
-  o: number,
-  x: number,
-  y: number,
-  z: number,
-): [number, number, number] {
-  return [
-    m[o] * x + m[o + 4] * y + m[o + 8] * z + m[o + 12],
-    m[o + 1] * x + m[o + 5] * y + m[o + 9] * z + m[o + 13],
-    m[o + 2] * x + m[o + 6] * y + m[o + 10] * z + m[o + 14],
-  ];
-}
-
 /** Unit quaternion of a pure rotation matrix (columns of length 1). Method: Shepperd 1978, largest term first. */
 export function quatOfRotation(m: Numbers, o = 0): [number, number, number, number] {
   const m00 = m[o];

@@ -41,7 +41,7 @@ export function audit(character: Character, brief: Brief, options: AuditOptions 
 }
 
 /** True where nothing that a check reads is among the parts that changed. */
-export const isUntouched = (check: Pick<Check<Brief>, 'reads'>, changed: ReadonlySet<Aspect>): boolean =>
+const isUntouched = (check: Pick<Check<Brief>, 'reads'>, changed: ReadonlySet<Aspect>): boolean =>
   !check.reads.some((aspect) => changed.has(aspect));
 
 /** Findings of one check on several things of one name are counted, so that each has a key of its own. */

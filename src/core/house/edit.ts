@@ -51,7 +51,7 @@ export const packPatches = (patches: readonly Patch[]): Uint8Array =>
   new Uint8Array(pack({ edit: 1, patches }));
 
 /** Most patches that one edit may hold. */
-export const MOST_PATCHES = 10_000;
+const MOST_PATCHES = 10_000;
 
 /** Reads a bundle of patches. Throws {@link RemedyError} for anything that is none. */
 export function unpackPatches(bytes: Uint8Array): Patch[] {

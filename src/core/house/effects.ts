@@ -91,7 +91,7 @@ function largestMoveAtRest(before: Character, after: Character, nodeOf: Int32Arr
 }
 
 /** The aspects that differ though the step did not promise to change them. Things are compared with what became of them, wherever they count now. */
-export function aspectsOutside(
+function aspectsOutside(
   before: Character,
   after: Character,
   nodeOf: Int32Array,

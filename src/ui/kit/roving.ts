@@ -1,7 +1,7 @@
 import { type KeyboardEvent, useRef } from 'react';
 
 /** Where an arrow key leads in a list; null for any other key. */
-export function nextIndex(key: string, at: number, count: number): number | null {
+function nextIndex(key: string, at: number, count: number): number | null {
   if (count === 0) return null;
   if (key === 'ArrowDown') return Math.min(count - 1, at + 1);
   if (key === 'ArrowUp') return Math.max(0, at - 1);

@@ -20,7 +20,7 @@ export interface Arrival {
   readonly cancel: AbortController;
 }
 
-export const isOver = ({ line }: Arrival): boolean => line.stage === 'done' || line.stage === 'refused';
+const isOver = ({ line }: Arrival): boolean => line.stage === 'done' || line.stage === 'refused';
 
 const OUTCOMES: Readonly<Record<string, string>> = {
   done: 'is on the shelf',

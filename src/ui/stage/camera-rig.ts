@@ -23,11 +23,13 @@ export class CameraRig {
   private isTouched = false;
   private view: View = 'front';
   margin = 1.36;
+  /** Size of the canvas, pixels; asking the page for it again and again would have it laid out every time. */
+  private size: readonly [number, number] = [1, 1];
   onMove: (() => void) | null = null;
   onTurned: (() => void) | null = null;
 
   constructor(
-    private readonly canvas: HTMLCanvasElement,
+    canvas: HTMLCanvasElement,
     private readonly wholeOf: () => Box3,
   ) {
     this.controls = new OrbitControls(this.camera, canvas);
@@ -78,6 +80,7 @@ export class CameraRig {
   }
 
   resize(width: number, height: number): void {
+    this.size = [width, height];
     this.camera.aspect = width / height;
     this.camera.updateProjectionMatrix();
     this.settle();
@@ -86,12 +89,12 @@ export class CameraRig {
   /** A world place in pixels of the canvas. */
   project(x: number, y: number, z: number): [number, number] {
     const v = new Vector3(x, y, z).project(this.camera);
-    return [((v.x + 1) / 2) * this.canvas.clientWidth, ((1 - v.y) / 2) * this.canvas.clientHeight];
+    return [((v.x + 1) / 2) * this.size[0], ((1 - v.y) / 2) * this.size[1]];
   }
 
   /** Pixels of the canvas as the camera counts them, −1 … 1. */
   deviceOf(x: number, y: number): Vector2 {
-    return new Vector2((x / this.canvas.clientWidth) * 2 - 1, 1 - (y / this.canvas.clientHeight) * 2);
+    return new Vector2((x / this.size[0]) * 2 - 1, 1 - (y / this.size[1]) * 2);
   }
 
   /** The world place under a pixel, at the depth of another place: what a drag in the plane of the picture leads to. */

@@ -50,6 +50,8 @@ export class Stage {
       alpha: false,
       preserveDrawingBuffer: true,
     });
+    // Its check asks the graphics card to have compiled before the page goes on.
+    this.renderer.debug.checkShaderErrors = false;
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.rig = new CameraRig(canvas, () => this.whole());
     this.rig.onMove = () => this.draw();

@@ -16,15 +16,6 @@ export interface Opened {
 const lower = (name: string) => name.toLowerCase();
 const base = (path: string) => path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
 
-/** True where the bytes or the name say glTF: a .glb, a .gltf, or a zip. */
-export function looksLikeGltf(file: InputFile): boolean {
-  return (
-    /\.(glb|gltf|zip)$/i.test(file.name) ||
-    (file.bytes.length >= 4 &&
-      new DataView(file.bytes.buffer, file.bytes.byteOffset).getUint32(0, true) === GLB_MAGIC)
-  );
-}
-
 /**
  * Finds the one glTF among files chosen together (a .glb, a .gltf with its buffers and pictures, or a zip of those) and
  * opens its container. Throws {@link ReadError}.

@@ -27,7 +27,7 @@ function movers(character: Character): boolean[] {
 }
 
 /** The one joint that carries a mesh whole, −1 where there are several. */
-export function soleJoint(f: Influences): number {
+function soleJoint(f: Influences): number {
   let sole = -1;
   for (let v = 0; v + 1 < f.offsets.length; v++) {
     for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {

@@ -6,7 +6,7 @@ import { type Loop, cutByPlane } from '../../geometry/cross-section';
 import { type Vec3, distance, length, normalised, subtract } from '../../geometry/matrix';
 
 /** The way of the limb at a joint: half from the bone above it, half towards the bones below. World space, unit length; null for a lone bone. */
-export function limbDirection(character: Character, bone: number): Vec3 | null {
+function limbDirection(character: Character, bone: number): Vec3 | null {
   const { nodes } = character;
   const here = restPlace(nodes, bone);
   const above = parentBone(nodes, bone);

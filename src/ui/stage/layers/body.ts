@@ -1,7 +1,7 @@
 import { Group, type Ray } from 'three';
 import type { Pose } from '../../worker/figure';
 import type { Hit, StageView } from '../view';
-import { DrawnMesh } from './drawn-mesh';
+import { DrawnMesh, type MeshMaterials, meshMaterials } from './drawn-mesh';
 import type { Layer } from './layer';
 
 /** The meshes of the figure: clay with true edges, carrying the picture of a number where one is wanted. */
@@ -9,6 +9,8 @@ export class BodyLayer implements Layer {
   readonly id = 'body';
   readonly object = new Group();
   private drawn: DrawnMesh[] = [];
+  /** By the place of a mesh in its figure; kept from figure to figure, so that their programs are compiled once. */
+  private readonly materials: MeshMaterials[] = [];
   private locked: ReadonlySet<number> = new Set();
 
   update(view: StageView, last: StageView): void {
@@ -30,8 +32,10 @@ export class BodyLayer implements Layer {
   }
 
   private build({ figure }: StageView): void {
-    this.dispose();
-    this.drawn = (figure?.meshes ?? []).map((m, i) => new DrawnMesh(m, i));
+    this.clear();
+    this.drawn = (figure?.meshes ?? []).map(
+      (m, i) => new DrawnMesh(m, i, (this.materials[i] ??= meshMaterials())),
+    );
     for (const d of this.drawn) this.object.add(d.mesh, d.edges);
   }
 
@@ -76,9 +80,17 @@ export class BodyLayer implements Layer {
     return best;
   }
 
-  dispose(): void {
+  private clear(): void {
     for (const d of this.drawn) d.dispose();
     this.object.clear();
     this.drawn = [];
+  }
+
+  dispose(): void {
+    this.clear();
+    for (const { surface, edges } of this.materials) {
+      surface.dispose();
+      edges.dispose();
+    }
   }
 }

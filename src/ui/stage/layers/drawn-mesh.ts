@@ -45,6 +45,7 @@ export class DrawnMesh {
   constructor(
     readonly figure: FigureMesh,
     part: number,
+    materials: MeshMaterials,
   ) {
     const count = figure.points.length / 3;
     const owned = (array: Float32Array, size: number) =>
@@ -60,13 +61,13 @@ export class DrawnMesh {
     surface.setAttribute('marked', this.marked);
     surface.setAttribute('part', new BufferAttribute(new Float32Array(count).fill(part), 1));
     surface.setIndex(new BufferAttribute(figure.triangles, 1));
-    this.mesh = new Mesh(surface, clayMaterial());
+    this.mesh = new Mesh(surface, materials.surface);
     recolour(this.mesh.material);
     this.mesh.frustumCulled = false;
     const lines = new BufferGeometry();
     lines.setAttribute('position', this.position);
     lines.setIndex(new BufferAttribute(figure.edges, 1));
-    this.edges = new LineSegments(lines, edgeMaterial());
+    this.edges = new LineSegments(lines, materials.edges);
     this.edges.frustumCulled = false;
     this.whole.setAttribute('position', this.position);
     this.whole.setIndex(new BufferAttribute(figure.triangles, 1));
@@ -201,15 +202,26 @@ export class DrawnMesh {
 
   dispose(): void {
     this.mesh.geometry.dispose();
-    this.mesh.material.dispose();
     this.edges.geometry.dispose();
-    this.edges.material.dispose();
     this.whole.dispose();
   }
 }
 
-const edgeMaterial = () =>
-  new LineBasicMaterial({ color: linearToken('ink'), transparent: true, opacity: 0.2, depthWrite: false });
+/** What a mesh is drawn with. */
+export interface MeshMaterials {
+  readonly surface: ShaderMaterial;
+  readonly edges: LineBasicMaterial;
+}
+
+export const meshMaterials = (): MeshMaterials => ({
+  surface: clayMaterial(),
+  edges: new LineBasicMaterial({
+    color: linearToken('ink'),
+    transparent: true,
+    opacity: 0.2,
+    depthWrite: false,
+  }),
+});
 
 function edgeOpacity(surface: Surface, edges: boolean): number {
   if (surface === 'weights') return 0.1;

@@ -15,7 +15,7 @@ const size = (character: Character, i: number) =>
     .join(' × ');
 
 /** The nearest ancestor that stands at scale 1 in the world; −1 for the scene. */
-export function unscaledAbove(character: Character, node: number): number {
+function unscaledAbove(character: Character, node: number): number {
   const world = restWorld(character.nodes);
   return (
     ancestorsOf(character.nodes, node).find((a) => {
