@@ -28,10 +28,17 @@ function SurfaceChips() {
   const surface = useDesk((s) => s.surface);
   const edges = useDesk((s) => s.edges);
   const sheer = useDesk((s) => s.sheer);
+  // Two revisions beside each other have a picture of their own.
+  const isCompared = useDesk((s) => s.compared !== null);
   return (
     <div className="flex gap-1" role="group" aria-label="What the surface shows">
       {SURFACES.map((s) => (
-        <Chip key={s.surface} on={surface === s.surface} onClick={s.choose}>
+        <Chip
+          key={s.surface}
+          on={!isCompared && surface === s.surface}
+          disabled={isCompared}
+          onClick={s.choose}
+        >
           {s.word}
         </Chip>
       ))}

@@ -64,7 +64,7 @@ function DraftPanel() {
   return (
     <section
       aria-label="Not kept yet"
-      className={`${panel} absolute left-3 top-3 w-[246px] border-damson/45`}
+      className={`${panel} absolute right-3 top-3 w-[246px] border-damson/45`}
     >
       <div className="flex items-start gap-1">
         <p className="flex-1 text-[13px]">
