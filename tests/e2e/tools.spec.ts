@@ -178,7 +178,9 @@ test('after applying the focus goes to what comes next; a list is one stop for T
   await page.keyboard.press('Tab');
   for (let i = 0; i < count; i++) await expect(rows.nth(i)).not.toBeFocused();
   await page.getByRole('button', { name: /hold up to 6 bones/ }).click();
-  await page.getByRole('button', { name: 'Limit and normalise' }).focus();
+  const limit = page.getByRole('button', { name: 'Limit and normalise' });
+  await expect(limit).toBeEnabled();
+  await limit.focus();
   await page.keyboard.press('Enter');
   await expect(page.getByText(/Revision 2: limit and normalise/)).toBeVisible();
   await expect(page.locator('button[aria-pressed=true]:focus')).toHaveCount(1);
