@@ -58,6 +58,7 @@ class House {
   brief = 'handset';
   pins: unknown[] = [];
   working = false;
+  renamed = false;
   saved: unknown[] = [];
   readonly asked: string[] = [];
   /** Requests that match wait until this is settled. */
@@ -182,7 +183,10 @@ class House {
     else if (path === `/api/characters/${C}/pins`)
       this.pins = [...this.pins, { id: idOf('r', 77), label: '', ...body }];
     else if (!character || (character[1] !== C && !this.others.has(character[1]))) return null;
-    if (character && method === 'PATCH') this.brief = body.brief ?? this.brief;
+    if (character && method === 'PATCH') {
+      this.brief = body.brief ?? this.brief;
+      this.renamed ||= 'name' in body;
+    }
     return Response.json(this.record(character?.[1]));
   }
 }
@@ -343,6 +347,7 @@ describe('another brief', () => {
       'auditing',
       null,
     ]);
+    expect(house.renamed).toBe(false);
     const asked = house.asked.length;
     await steps.setBrief('headset');
     expect(house.asked.length).toBe(asked);
@@ -746,6 +751,20 @@ describe('the crosswalk', () => {
     choose.goToRoom('crosswalk');
     await walk.openWalk();
     expect(walk.useWalk.getState().crosswalk).toBe(changed);
+  });
+  it('that could not be made is made when it is asked for again, and what failed is told', async () => {
+    await walk.openWalk();
+    const target = walk.useWalk.getState().target!;
+    const answering = globalThis.fetch;
+    globalThis.fetch = ((url: string, init?: RequestInit) =>
+      url.startsWith('/api/crosswalks')
+        ? Promise.reject(new TypeError('gone'))
+        : answering(url, init)) as typeof fetch;
+    await walk.chooseTarget(target);
+    expect(walk.useWalk.getState().error).toMatch(/does not answer/);
+    globalThis.fetch = answering;
+    await walk.chooseTarget(target);
+    expect([walk.useWalk.getState().error, walk.useWalk.getState().crosswalk?.length]).toEqual([null, 2]);
   });
   it('of another revision begins anew', async () => {
     await walk.openWalk();

@@ -8,7 +8,7 @@ import { ApiError, call, fetchCharacter, fetchFindings, messageOf } from '../kit
 import { Asking } from './asking';
 import { keptLook, lookOn, writtenLook } from './kept-look';
 import { NOTHING_PICKED } from './selection';
-import { posing } from './pointer';
+import { hover, posing } from './pointer';
 import { clearDesk, desk, setDesk } from './store';
 import { showWeights } from './weights';
 import { deskWorker, endWorker } from './worker';
@@ -23,6 +23,7 @@ export function closeDesk(): void {
   opening.drop();
   endWorker();
   posing.set(null);
+  hover.set(null);
   clearDesk();
 }
 
@@ -85,6 +86,8 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
   const look = isSame ? lookOn(character, writtenLook(isSame, last)) : keptLook(record.id, character);
   const bone = isSame ? sameNode(isSame, character, last.bone) : -1;
   posing.set(null);
+  // What was under the pointer belongs to the figure before.
+  hover.set(null);
   setDesk({
     record,
     brief: briefById(record.brief) ?? BRIEFS[0],

@@ -44,7 +44,7 @@ export async function setBrief(brief: string): Promise<void> {
   const before = desk().record?.brief;
   if (!before || before === brief) return;
   const change = (to: string, said: string) => async (record: CharacterRecord) => {
-    await call(changeCharacter, { id: record.id, brief: to, name: record.name });
+    await call(changeCharacter, { id: record.id, brief: to });
     return said;
   };
   const titleOf = (id: string) => briefById(id)?.title;
@@ -85,7 +85,7 @@ export async function takeMeasurePoint(at: PlaceOnFigure): Promise<void> {
     to: endOf(character, at.node, at.vertex),
   };
   setDesk({ tool: 'turn', measureFrom: null });
-  const kept = await changeRecord(({ id }) => call(addPin, { id, label: '', ...ends } as never));
+  const kept = await changeRecord(({ id }) => call(addPin, { id, label: '', ...ends }));
   setDesk(kept ? { page: 'measures' } : { tool: 'measure', measureFrom: from });
 }
 

@@ -9,7 +9,7 @@ import { StageCanvas } from '../../stage/stage-canvas';
 import { turnTool } from '../../stage/tools/turn';
 import { EMPTY_VIEW, type StageView } from '../../stage/view';
 import { useDesk } from '../../state/store';
-import { Pairs } from './pairs';
+import { CannotPair, Pairs } from './pairs';
 import { ProofChart } from './proof-chart';
 import { type RemapTrial, chooseByTarget, choosePair, followBone, openWalk, useWalk } from './walk';
 
@@ -34,13 +34,7 @@ export function CrosswalkPage() {
         aria-label="Pairing"
         className="flex min-h-0 min-w-[366px] flex-[1.02] flex-col border-x border-rule bg-sheet"
       >
-        {error ? (
-          <p role="alert" className="p-5 text-stops">
-            {error}
-          </p>
-        ) : (
-          <Pairs />
-        )}
+        {error ? <CannotPair error={error} /> : <Pairs />}
       </section>
       <AsItWillBe />
     </>

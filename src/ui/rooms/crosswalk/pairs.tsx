@@ -15,6 +15,7 @@ import {
   choosePair,
   chooseTarget,
   moveWeights,
+  openWalk,
   saveWalk,
   setLimit,
   suggestAgain,
@@ -71,6 +72,23 @@ export function Pairs() {
       </p>
     );
   return <PairsOf source={source} skeleton={skeleton} crosswalk={crosswalk} />;
+}
+
+/** Why there is no pairing; another skeleton can be chosen, or the same one tried again. */
+export function CannotPair({ error }: { error: string }) {
+  const target = useWalk((s) => s.target);
+  const again = () => void (target ? chooseTarget(target) : openWalk());
+  return (
+    <div className="p-5">
+      <p role="alert" className="mb-3 text-stops">
+        {error}
+      </p>
+      {target && <TargetChoice />}
+      <Button small className="mt-3" onClick={again}>
+        Try again
+      </Button>
+    </div>
+  );
 }
 
 function PairsOf(pairing: Pairing) {

@@ -189,7 +189,10 @@ async function tryOn(crosswalk: Crosswalk, isCurrent: () => boolean): Promise<vo
     const trial = await deskWorker().trial(skeleton, crosswalk, limit);
     if (isCurrent()) set({ trial, isTrying: false });
   } catch (error) {
-    if (isCurrent()) set({ isTrying: false, error: messageOf(error) });
+    // The pairing stays: only its trial failed.
+    if (!isCurrent()) return;
+    set({ isTrying: false });
+    setDesk({ error: messageOf(error) });
   }
 }
 
