@@ -5,7 +5,7 @@ import clsx from 'clsx';
 import { type CSSProperties, useMemo, useRef, useState } from 'react';
 import { numberText } from '../kit/format';
 import { MiddleCut } from '../kit/middle-cut';
-import { useRoving } from '../kit/roving';
+import { type RovingItem, useRoving } from '../kit/roving';
 import type { Figure } from '../worker/figure';
 import { chooseBone } from '../state/choose';
 import { useDesk } from '../state/store';
@@ -140,7 +140,7 @@ function Row({
   row: BoneRow;
   isChosen: boolean;
   style: CSSProperties;
-  roving: ReturnType<ReturnType<typeof useRoving>['item']>;
+  roving: RovingItem;
 }) {
   const place = r.parent ? `under ${r.parent}` : 'a root';
   const carries = r.weight > 0 ? `weight ${Math.round(r.weight)}` : 'no weight';

@@ -3,7 +3,7 @@
 import clsx from 'clsx';
 import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity } from '@/core/contracts/finding';
 import { Mark } from '../kit/gravity';
-import { useRoving } from '../kit/roving';
+import { type RovingItem, useRoving } from '../kit/roving';
 import type { Room } from '../parts/room';
 import { ROOM_LIST } from '../rooms/list';
 import { goToRoom } from '../state/choose';
@@ -99,7 +99,7 @@ function Bud({
   index: number;
   isCurrent: boolean;
   open: Open;
-  roving: ReturnType<ReturnType<typeof useRoving>['item']>;
+  roving: RovingItem;
 }) {
   const x = SWAY[index % SWAY.length];
   const share = FIRST + ((LAST - FIRST) * index) / Math.max(1, ROOM_LIST.length - 1);

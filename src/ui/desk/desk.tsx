@@ -1,8 +1,9 @@
 'use client';
 
 import clsx from 'clsx';
-import { useEffect } from 'react';
+import { memo, useDeferredValue, useEffect } from 'react';
 import { MainStage } from '../parts/main-stage';
+import type { Room } from '../parts/room';
 import { roomById } from '../rooms/list';
 import { useDesk } from '../state/store';
 import { Bough } from './bough';
@@ -41,8 +42,12 @@ export function Desk({ id }: { id: string }) {
   );
 }
 
+/** The room that is gone to: it is put together in pieces while the page stays at hand, and shown when it is whole. */
 function OpenRoom() {
-  const room = roomById(useDesk((s) => s.room));
+  return <InRoom room={roomById(useDeferredValue(useDesk((s) => s.room)))} />;
+}
+
+const InRoom = memo(function InRoom({ room }: { room: Room }) {
   const isCompared = useDesk((s) => s.compared !== null);
   const { Page, Below, wide } = room;
   return (
@@ -59,7 +64,7 @@ function OpenRoom() {
       {(!isCompared || wide) && (Page ? <Page /> : <Notebook room={room} />)}
     </>
   );
-}
+});
 
 function CannotOpen() {
   const error = useDesk((s) => s.error);

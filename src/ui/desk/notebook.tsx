@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useRef } from 'react';
+import { memo, useDeferredValue, useEffect, useMemo, useRef } from 'react';
 import { type Finding, countGravity } from '@/core/contracts/finding';
 import { Button, Chip } from '../kit/button';
 import { ProgressBar } from '../kit/progress';
@@ -10,10 +10,10 @@ import type { NotebookPage } from '../state/selection';
 import { setDesk, useDesk } from '../state/store';
 
 /** The room's findings, and the one that is chosen with its evidence and remedies; or another of the room's pages. */
-export function Notebook({ room }: { room: Room }) {
+export const Notebook = memo(function Notebook({ room }: { room: Room }) {
   const findings = useDesk((s) => s.findings);
   const wanted = useDesk((s) => s.page);
-  const mine = findings?.filter((f) => f.room === room.id) ?? [];
+  const mine = useMemo(() => findings?.filter((f) => f.room === room.id) ?? [], [findings, room]);
   const page = room.pages?.find((p) => p.id === wanted);
   return (
     <aside
@@ -29,7 +29,7 @@ export function Notebook({ room }: { room: Room }) {
       {page ? <page.Page /> : <FindingsPage room={room} findings={findings} mine={mine} />}
     </aside>
   );
-}
+});
 
 function stateText(room: Room, findings: readonly Finding[] | null, mine: readonly Finding[]): string {
   if (findings === null) return 'auditing …';
@@ -89,7 +89,8 @@ function FindingsPage({
   findings: readonly Finding[] | null;
   mine: readonly Finding[];
 }) {
-  const chosen = useDesk((s) => s.chosen);
+  // The row is lit at once; the finding's leaf is written in pieces while the page stays at hand.
+  const chosen = useDeferredValue(useDesk((s) => s.chosen));
   const revision = useDesk((s) => s.revision);
   const finding = mine.find((f) => f.key === chosen);
   if (findings !== null && mine.length === 0) return <NothingOpen room={room} />;

@@ -1,4 +1,5 @@
-import { type KeyboardEvent, useRef } from 'react';
+import { type KeyboardEvent, useEffect, useState } from 'react';
+import { afterPicture } from './after-picture';
 
 /** Where an arrow key leads in a list; null for any other key. */
 function nextIndex(key: string, at: number, count: number): number | null {
@@ -10,14 +11,54 @@ function nextIndex(key: string, at: number, count: number): number | null {
   return null;
 }
 
+/** What an item of a roving list is given; the same object for the same place, so that rows can be remembered. */
+export interface RovingItem {
+  readonly tabIndex: number;
+  readonly ref: (element: HTMLElement | null) => void;
+}
+
+/** The items of one list that are on the page, and which of them Tab leads to. */
+class RovingItems {
+  private readonly elements = new Map<number, HTMLElement>();
+  private readonly given = new Map<number, RovingItem>();
+
+  at(i: number): RovingItem {
+    const known = this.given.get(i);
+    if (known) return known;
+    const made: RovingItem = {
+      tabIndex: -1,
+      ref: (element) => {
+        if (element) this.elements.set(i, element);
+        else this.elements.delete(i);
+      },
+    };
+    this.given.set(i, made);
+    return made;
+  }
+
+  /** Tab leads to this one alone. Only what differs is written: the browser may lay out the page for each. */
+  stopAt(at: number): void {
+    for (const [i, element] of this.elements) {
+      const wanted = i === at ? 0 : -1;
+      if (element.tabIndex !== wanted) element.tabIndex = wanted;
+    }
+  }
+
+  focus(i: number): void {
+    afterPicture(() => this.elements.get(i)?.focus());
+  }
+}
+
 /**
  * One stop for Tab in a list, and arrows inside it. Spread `list` on the element around the items and `item(i)` on each.
+ * The stop and the focus move after the picture: in the middle of a change they would have the page laid out twice.
  * @param current the item that Tab leads to; −1 for the first
  * @param choose called with the item that an arrow leads to
  */
 export function useRoving(count: number, current: number, choose: (index: number) => void) {
-  const items = useRef(new Map<number, HTMLElement>());
+  const [items] = useState(() => new RovingItems());
   const at = current < 0 ? 0 : current;
+  useEffect(() => afterPicture(() => items.stopAt(at)));
   return {
     list: {
       onKeyDown: (e: KeyboardEvent) => {
@@ -25,16 +66,10 @@ export function useRoving(count: number, current: number, choose: (index: number
         if (next === null) return;
         e.preventDefault();
         choose(next);
-        items.current.get(next)?.focus();
+        items.focus(next);
       },
     },
-    item: (i: number) => ({
-      tabIndex: i === at ? 0 : -1,
-      ref: (element: HTMLElement | null) => {
-        if (element) items.current.set(i, element);
-        else items.current.delete(i);
-      },
-    }),
-    focus: (i: number) => items.current.get(i)?.focus(),
+    item: (i: number) => items.at(i),
+    focus: (i: number) => items.focus(i),
   };
 }

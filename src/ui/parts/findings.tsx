@@ -1,12 +1,12 @@
 'use client';
 
 import clsx from 'clsx';
-import { useEffect, useState } from 'react';
+import { memo, useEffect, useState } from 'react';
 import type { Evidence, Finding, Gravity } from '@/core/contracts/finding';
 import { checkById } from '@/core/house/registry';
 import { numberText, oneLine, sentence, withUnit } from '../kit/format';
 import { Mark } from '../kit/gravity';
-import { useRoving } from '../kit/roving';
+import { type RovingItem, useRoving } from '../kit/roving';
 import { chooseFinding } from '../state/choose';
 import { setDesk, useDesk } from '../state/store';
 import { RemedyBox } from './remedy-box';
@@ -18,7 +18,7 @@ const COUNT_WORDS = { vertex: 'pts', polygon: 'faces', bone: 'bones', node: 'nod
 const ROOM = 16;
 
 /** The findings of a room: one stop for Tab, arrows inside. */
-export function FindingList({ findings }: { findings: readonly Finding[] }) {
+export const FindingList = memo(function FindingList({ findings }: { findings: readonly Finding[] }) {
   const chosen = useDesk((s) => s.chosen);
   const wantsFocus = useDesk((s) => s.wantsFocus);
   const at = findings.findIndex((f) => f.key === chosen);
@@ -37,16 +37,16 @@ export function FindingList({ findings }: { findings: readonly Finding[] }) {
       ))}
     </ul>
   );
-}
+});
 
-function FindingRow({
+const FindingRow = memo(function FindingRow({
   finding: f,
   isChosen,
   roving,
 }: {
   finding: Finding;
   isChosen: boolean;
-  roving: ReturnType<ReturnType<typeof useRoving>['item']>;
+  roving: RovingItem;
 }) {
   const tone = isChosen ? 'bg-damson-wash shadow-[inset_3px_0_0_var(--damson)]' : 'hover:bg-wash';
   return (
@@ -74,7 +74,7 @@ function FindingRow({
       <span className="mono shrink-0 pt-0.5">{figureOf(f)}</span>
     </button>
   );
-}
+});
 
 /** The number at the end of a row: how many are concerned, or what was measured. */
 function figureOf(f: Finding): string {
@@ -84,7 +84,13 @@ function figureOf(f: Finding): string {
 }
 
 /** The chosen finding: why it matters, its evidence, its remedies. */
-export function ChosenFinding({ finding, forms }: { finding: Finding; forms: Room['forms'] }) {
+export const ChosenFinding = memo(function ChosenFinding({
+  finding,
+  forms,
+}: {
+  finding: Finding;
+  forms: Room['forms'];
+}) {
   const [active, setActive] = useState(0);
   return (
     <section aria-label="The chosen finding" className="px-[18px] pb-8 pt-3.5">
@@ -104,7 +110,7 @@ export function ChosenFinding({ finding, forms }: { finding: Finding; forms: Roo
       )}
     </section>
   );
-}
+});
 
 const TONES: Readonly<Record<Gravity, string>> = { stops: 'text-stops', worth: 'text-worth', note: '' };
 

@@ -38,6 +38,11 @@ export class Stage {
   ];
   private view: StageView = EMPTY_VIEW;
   private frame: Frame = frameOf(null);
+  /** What was asked for and is not yet done. */
+  private wanted: StageView = EMPTY_VIEW;
+  private wantedPose: { readonly figure: Figure; readonly pose: Pose | null } | null = null;
+  private wishes: CameraWish[] = [];
+  private task: ReturnType<typeof setTimeout> | undefined;
   private isWanted = false;
   private isDead = false;
   /** Called after every picture. */
@@ -67,9 +72,47 @@ export class Stage {
     this.draw();
   }
 
-  /** Draws another view; what did not change is not touched. */
+  /** Draws another view. Many in a row are drawn as one; what did not change is not touched. */
   update(view: StageView): void {
-    if (view === this.view) return;
+    this.wanted = view;
+    this.doSoon();
+  }
+
+  /** New places for the points and bones of a figure; nothing happens where another figure is shown. Null: at rest. */
+  pose(figure: Figure, pose: Pose | null): void {
+    this.wantedPose = { figure, pose };
+    this.doSoon();
+  }
+
+  /** Does what the camera is asked for. */
+  obey(wish: CameraWish): void {
+    this.wishes.push(wish);
+    this.doSoon();
+  }
+
+  /** In a task of its own: who asks does not wait for buffers to be written. */
+  private doSoon(): void {
+    this.task ??= setTimeout(() => this.catchUp());
+  }
+
+  private catchUp(): void {
+    clearTimeout(this.task);
+    this.task = undefined;
+    if (this.isDead) return;
+    if (this.wanted !== this.view) this.show(this.wanted);
+    const { wantedPose, wishes } = this;
+    this.wantedPose = null;
+    this.wishes = [];
+    if (wantedPose && wantedPose.figure === this.view.figure)
+      for (const layer of this.layers) layer.pose?.(wantedPose.pose);
+    for (const wish of wishes) {
+      if (wish.kind === 'look') this.rig.look(wish.view);
+      else this.rig.frame(wish.places, this.frame.height);
+    }
+    this.draw();
+  }
+
+  private show(view: StageView): void {
     const last = this.view;
     this.view = view;
     this.rig.margin = view.margin;
@@ -78,20 +121,6 @@ export class Stage {
     const isOther = view.subject !== last.subject || (last.figure === null && view.figure !== null);
     if (isOther) this.rig.look('front');
     else if (view.margin !== last.margin || view.boxSide !== last.boxSide) this.rig.settle();
-    this.draw();
-  }
-
-  /** New places for the points and bones of a figure; nothing happens where another figure is shown. Null: at rest. */
-  pose(figure: Figure, pose: Pose | null): void {
-    if (figure !== this.view.figure) return;
-    for (const layer of this.layers) layer.pose?.(pose);
-    this.draw();
-  }
-
-  /** Does what the camera is asked for. */
-  obey(wish: CameraWish): void {
-    if (wish.kind === 'look') this.rig.look(wish.view);
-    else this.rig.frame(wish.places, this.frame.height);
   }
 
   get bounds(): Box3 {
@@ -150,6 +179,7 @@ export class Stage {
   resize(): void {
     const { clientWidth: w, clientHeight: h } = this.canvas;
     if (w === 0 || h === 0) return;
+    if (this.task !== undefined) this.catchUp();
     this.renderer.setSize(w, h, false);
     this.rig.resize(w, h);
     // A canvas of a new size is empty: it is drawn before it can be seen.
@@ -186,6 +216,7 @@ export class Stage {
 
   dispose(): void {
     this.isDead = true;
+    clearTimeout(this.task);
     this.rig.dispose();
     for (const layer of this.layers) layer.dispose();
     this.renderer.dispose();

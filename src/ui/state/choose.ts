@@ -23,10 +23,18 @@ export function goToRoom(room: RoomId, history: History = 'push'): void {
   const first = findings?.find((f) => f.room === room);
   setDesk({ room, roomChosen: true, chosen: first?.key ?? null, lead: 'finding', picked: NOTHING_PICKED });
   if (history === 'none') return;
+  const isSame = room === before && roomChosen;
+  const { pathname } = window.location;
+  // In a task of its own: the browser's history is slow beside what is to be seen.
+  setTimeout(() => {
+    if (window.location.pathname === pathname) keepInAddress(room, history === 'push' && !isSame);
+  });
+}
+
+function keepInAddress(room: RoomId, isNew: boolean): void {
   const url = new URL(window.location.href);
   url.searchParams.set('room', room);
-  const isSame = room === before && roomChosen;
-  if (history === 'push' && !isSame) window.history.pushState(null, '', url);
+  if (isNew) window.history.pushState(null, '', url);
   else window.history.replaceState(null, '', url);
 }
 

@@ -6,12 +6,10 @@ import type { CSSProperties } from 'react';
 import { type Crosswalk, type Rule, type RuleKind, arrivalOf } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import { MiddleCut } from '../../kit/middle-cut';
-import type { useRoving } from '../../kit/roving';
+import type { RovingItem } from '../../kit/roving';
 
 /** Below this a pair wants a look. */
 export const SURE = 0.6;
-
-type Roving = ReturnType<ReturnType<typeof useRoving>['item']>;
 
 const TONE: Record<RuleKind, string> = {
   carry: 'border-leaf/40 text-leaf',
@@ -50,7 +48,7 @@ export function PairRow({
   crosswalk: Crosswalk;
   isChosen: boolean;
   style: CSSProperties;
-  roving: Roving;
+  roving: RovingItem;
   onChoose: () => void;
 }) {
   const bone = source.bones[rule.source];
@@ -107,7 +105,7 @@ export function WaitingRow({
   name: string;
   isChosen: boolean;
   style: CSSProperties;
-  roving: Roving;
+  roving: RovingItem;
   onChoose: () => void;
 }) {
   return (
