@@ -39,7 +39,7 @@ const SCRIPT = new Set([
 ]);
 
 export interface PageFigures {
-  /** Shortest of several steps, milliseconds. */
+  /** The middle one of several steps, milliseconds. */
   readonly step: number;
   /** Longest piece of script, milliseconds of its thread, by what was done. */
   readonly longest: ReadonlyMap<string, number>;
@@ -133,10 +133,10 @@ async function longestTask(page: Page, act: (page: Page) => Promise<void>): Prom
   return Math.max(...times);
 }
 
-/** From the click on a remedy to the picture that is mended, milliseconds: the shortest of a few, each undone again. */
+/** From the click on a remedy to the picture that is mended, milliseconds: the middle one of a few, each undone again. */
 async function stepTime(page: Page): Promise<number> {
   const times: number[] = [];
-  for (let i = 0; i < 4; i++) {
+  for (let i = 0; i < 5; i++) {
     await page.keyboard.press('1');
     await page.getByRole('button', { name: /hovers/ }).click();
     const remedy = page.getByRole('button', { name: 'Set on the ground', exact: true });
@@ -152,7 +152,7 @@ async function stepTime(page: Page): Promise<number> {
     await page.getByText(/^Undone: back at revision/).waitFor();
     await page.waitForTimeout(800);
   }
-  return Math.min(...times);
+  return times.toSorted((a, b) => a - b)[Math.floor(times.length / 2)];
 }
 
 /** Runs in the page: presses the remedy, and waits for the frame after the one in which the step was told. */

@@ -274,6 +274,8 @@ afterAll(() => {
   globalThis.fetch = given.fetch;
   globalThis.Worker = given.Worker;
 });
+// The address is written in a task of its own.
+afterEach(() => new Promise((done) => setTimeout(done)));
 beforeEach(async () => {
   open.closeDesk();
   house = new House();

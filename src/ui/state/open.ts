@@ -59,14 +59,21 @@ async function followStep(isCurrent: () => boolean): Promise<void> {
 async function showRevision(record: CharacterRecord, isCurrent: () => boolean): Promise<void> {
   const brief = briefById(record.brief) ?? BRIEFS[0];
   const before = desk();
-  if (before.revision !== record.head) {
-    await layRevision(record, isCurrent);
-    if (!isCurrent()) return;
-  } else {
-    const findings = before.brief.id === brief.id ? before.findings : null;
-    setDesk({ record, brief, findings });
+  // Asked for at once: the findings come while the figure is put together.
+  const audit = auditRevision(record.head, brief.id, isCurrent);
+  try {
+    if (before.revision !== record.head) {
+      await layRevision(record, isCurrent);
+      if (!isCurrent()) return;
+    } else {
+      const findings = before.brief.id === brief.id ? before.findings : null;
+      setDesk({ record, brief, findings });
+    }
+  } finally {
+    // Where the figure does not come, nobody waits for the findings: their failure is not told beside its own.
+    audit.catch(() => {});
   }
-  const findings = await auditRevision(record.head, brief.id);
+  const findings = await audit;
   if (isCurrent()) showFindings(record.head, findings);
 }
 
@@ -149,19 +156,19 @@ export const BROKEN_OFF = new ApiError(
   499,
 );
 
-async function auditRevision(revision: string, brief: string): Promise<Finding[]> {
+async function auditRevision(revision: string, brief: string, isCurrent: () => boolean): Promise<Finding[]> {
   const cancel = new AbortController();
   try {
     return await fetchFindings(
       revision,
       brief,
-      ({ stage, share }) => setDesk({ auditing: { stage, share, cancel } }),
+      ({ stage, share }) => isCurrent() && setDesk({ auditing: { stage, share, cancel } }),
       cancel.signal,
     );
   } catch (error) {
     throw cancel.signal.aborted ? BROKEN_OFF : error;
   } finally {
-    setDesk({ auditing: null });
+    if (isCurrent()) setDesk({ auditing: null });
   }
 }
 
