@@ -49,7 +49,7 @@ export interface PageFigures {
 export async function measurePage(base: string): Promise<PageFigures> {
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGUMENTS });
   try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
     await page.addInitScript(() => {
       const gl = WebGL2RenderingContext.prototype;
       for (const name of ['drawElements', 'drawArrays', 'clear'] as const)
@@ -155,19 +155,21 @@ async function stepTime(page: Page): Promise<number> {
   return times.toSorted((a, b) => a - b)[Math.floor(times.length / 2)];
 }
 
-/** Runs in the page: presses the remedy, and waits for the frame after the one in which the step was told. */
+/** Runs in the page: presses the remedy, and waits for the picture after the words that tell of the step. */
 function clickUntilMended(): Promise<number> {
   return new Promise((done) => {
     const button = [...document.querySelectorAll('button')].find(
       (b) => b.textContent === 'Set on the ground',
     );
     const begin = performance.now();
-    const look = () => {
-      if (/Revision \d+: set on the ground/.test(document.body.textContent ?? ''))
-        requestAnimationFrame(() => done(performance.now() - begin));
-      else requestAnimationFrame(look);
-    };
+    const end = () => done(performance.now() - begin);
+    const watch = new MutationObserver(() => {
+      if (!/Revision \d+: set on the ground/.test(document.body.textContent ?? '')) return;
+      watch.disconnect();
+      // The stage catches up in a task of its own, and draws in the frame after it.
+      requestAnimationFrame(() => setTimeout(() => requestAnimationFrame(end)));
+    });
+    watch.observe(document.body, { subtree: true, childList: true, characterData: true });
     button?.click();
-    look();
   });
 }

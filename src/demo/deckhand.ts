@@ -1,5 +1,5 @@
 /** The Deckhand of the night ferry, clean: the Quay skeleton, coat bones, cap and lantern. */
-import { encode } from 'fast-png';
+import { PNG } from 'pngjs';
 import type { Channel, Character, Clip } from '../core/character/model';
 import { node } from '../core/character/model';
 import { QUAY, quayOther } from '../core/anatomy/skeletons/quay';
@@ -69,14 +69,14 @@ export function deckhandSkeleton(): Skeleton {
 /** A fine oilcloth weave, 64 × 64. */
 function weave(): Uint8Array {
   const n = 64;
-  const data = new Uint8Array(n * n * 3);
+  const png = new PNG({ width: n, height: n });
   for (let y = 0; y < n; y++) {
     for (let x = 0; x < n; x++) {
       const v = 232 + ((x + y) % 4 < 2 ? 6 : 0) + ((x * 7 + y * 13) % 5);
-      data.set([v, v - 4, v - 14], (y * n + x) * 3);
+      png.data.set([v, v - 4, v - 14, 255], (y * n + x) * 4);
     }
   }
-  return encode({ width: n, height: n, data, channels: 3 });
+  return new Uint8Array(PNG.sync.write(png, { colorType: 2 }));
 }
 
 export function cleanDeckhand(limit = 4): Character {

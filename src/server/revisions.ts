@@ -13,7 +13,8 @@ import { Refused } from './refused';
 export interface NewRevision {
   readonly stored: StoredCharacter;
   readonly bytes: ReadonlyMap<string, Uint8Array>;
-  readonly picture: Uint8Array;
+  /** Null: the picture of the revision that it was made from. */
+  readonly picture: Uint8Array | null;
   readonly label: string;
   readonly step: Step;
   readonly effects: Effects;
@@ -46,7 +47,7 @@ export async function insertRevision(
         .onConflict((c) => c.column('hash').doNothing())
         .execute();
   const manifest = await putBlob(trx, new TextEncoder().encode(JSON.stringify(made.stored)));
-  const picture = await putBlob(trx, made.picture);
+  const picture = made.picture ? await putBlob(trx, made.picture) : await pictureOf(trx, parent);
   const last = await trx
     .selectFrom('revisions')
     .select((e) => e.fn.max('number').as('n'))
@@ -81,6 +82,16 @@ export async function insertRevision(
     .execute();
   keepArrays(made.bytes);
   return { id: row.id, number };
+}
+
+async function pictureOf(trx: Transaction<Database>, revision: string | null): Promise<string | null> {
+  if (!revision) return null;
+  const row = await trx
+    .selectFrom('revisions')
+    .select('picture')
+    .where('id', '=', revision)
+    .executeTakeFirst();
+  return row?.picture ?? null;
 }
 
 /** The revision's number and label, for a message or a copy. */

@@ -1,8 +1,8 @@
 /** What a task of a worker thread is, and what tasks share. */
 import { createHash } from 'node:crypto';
 import type { MessagePort } from 'node:worker_threads';
-import { encode } from 'fast-png';
 import { LRUCache } from 'lru-cache';
+import { PNG } from 'pngjs';
 import { pack, unpack } from '../core/character/bundle';
 import { brokenInvariants } from '../core/character/invariants';
 import type { Character } from '../core/character/model';
@@ -15,7 +15,7 @@ import { DEFAULT_LIMITS, ReadError } from '../core/formats/errors';
 import { audit } from '../core/house/audit';
 import type { Brief } from '../core/house/brief';
 import { briefById } from '../core/house/briefs';
-import { portrait } from '../core/rooms/docket/portrait';
+import { looksTheSame, portrait } from '../core/rooms/docket/portrait';
 
 /** A revision as it goes to a thread: its manifest, under an address of its own, and its arrays in memory that threads share. */
 export interface Wire {
@@ -41,7 +41,8 @@ export interface Made {
   readonly stored: StoredCharacter;
   /** Arrays that the revision it came from did not have, by their addresses. */
   readonly bytes: ReadonlyMap<string, Uint8Array>;
-  readonly picture: Uint8Array;
+  /** A PNG; null where it looks like what it was made from, whose picture it keeps. */
+  readonly picture: Uint8Array | null;
   readonly name: string;
   readonly effects: Effects;
   /** What could not be kept, in sentences. */
@@ -91,14 +92,18 @@ function sizeOf(bytes: ReadonlyMap<string, Uint8Array>): number {
 export const addressOf = (stored: StoredCharacter): string =>
   createHash('sha256').update(JSON.stringify(stored)).digest('hex');
 
-/** A new character as a revision. Throws where it would not be sound; nothing is saved then. */
+/**
+ * A new character as a revision.
+ * @param from the revision that it was made from, and the character that this is
+ * @throws ReadError where it would not be sound; nothing is saved then
+ */
 export function makeRevision(
   character: Character,
   {
     effects = NO_EFFECTS,
     notes = [],
     from,
-  }: { effects?: Effects; notes?: readonly string[]; from?: Wire } = {},
+  }: { effects?: Effects; notes?: readonly string[]; from?: { wire: Wire; character: Character } } = {},
 ): Made {
   const broken = brokenInvariants(character);
   if (broken.length > 0)
@@ -109,16 +114,19 @@ export function makeRevision(
     );
   const { stored, bytes } = toStored(character, sha256);
   opened.set(addressOf(stored), character, { size: sizeOf(bytes) });
-  const fresh = new Map([...bytes].filter(([hash]) => !from?.bytes.has(hash)));
-  return { stored, bytes: fresh, picture: pictureOf(character), name: character.name, effects, notes };
+  const fresh = new Map([...bytes].filter(([hash]) => !from?.wire.bytes.has(hash)));
+  const picture = from && looksTheSame(from.character, character) ? null : pictureOf(character);
+  return { stored, bytes: fresh, picture, name: character.name, effects, notes };
 }
 
 const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 
 function pictureOf(character: Character): Uint8Array {
   const { width, height, pixels } = portrait(character, 360, 440);
+  const png = new PNG({ width, height });
+  png.data.set(pixels);
   // Small pictures, many steps: the time matters more than the last tenth of their size.
-  return encode({ width, height, data: pixels, channels: 4 }, { zlib: { level: 1 } });
+  return new Uint8Array(PNG.sync.write(png, { deflateLevel: 1, filterType: 0 }));
 }
 
 /** Audits a character; told check by check. Checks whose aspects did not change since an earlier audit keep their answers. */

@@ -6,9 +6,9 @@ import { inUnit, lengthText } from '@/core/contracts/units';
 import { BRIEFS } from '@/core/house/briefs';
 import { childrenOf, restWorld } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
-import { type Channel, node } from '@/core/character/model';
+import { type Channel, type Character, type SceneNode, node } from '@/core/character/model';
 import { quatAbout, quatSlerp } from '@/core/geometry/matrix';
-import { portrait } from '@/core/rooms/docket/portrait';
+import { looksTheSame, portrait } from '@/core/rooms/docket/portrait';
 import { writeGlb } from '@/core/formats/gltf/write';
 import { clipSeconds, clipWorld, posedWorld, transferPose } from '@/core/motion/pose';
 import { suggest } from '@/core/anatomy/suggest';
@@ -214,5 +214,72 @@ describe('the portrait', () => {
       expect(covered(30, 60)).toBeGreaterThan(file.startsWith('deck') ? 600 : 40);
       expect(p.pixels[3]).toBe(0);
     }
+  });
+
+  /** How many of the bytes of two portraits differ by more than the rounding of a colour at an edge. */
+  const difference = (a: Character, b: Character) => {
+    const [p, q] = [portrait(a, 180, 220).pixels, portrait(b, 180, 220).pixels];
+    return p.reduce((n, x, i) => n + (Math.abs(x - q[i]) > 24 ? 1 : 0), 0);
+  };
+  const deckhand = castCharacter('deckhand-clean.glb');
+  const underRoots = (change: (n: SceneNode) => Partial<SceneNode>): Character => ({
+    ...deckhand,
+    nodes: deckhand.nodes.map((n) => (n.parent < 0 ? { ...n, ...change(n) } : n)),
+  });
+  it.each<[string, Character]>([
+    [
+      'renamed',
+      { ...deckhand, name: 'other', nodes: deckhand.nodes.map((n) => ({ ...n, name: `${n.name}_` })) },
+    ],
+    [
+      'moved',
+      underRoots((n) => ({ translation: [n.translation[0] + 3, n.translation[1] - 0.7, n.translation[2]] })),
+    ],
+    [
+      'of another size',
+      underRoots((n) => ({
+        translation: n.translation.map((x) => x * 2.5) as unknown as SceneNode['translation'],
+        scale: n.scale.map((x) => x * 2.5) as unknown as SceneNode['scale'],
+      })),
+    ],
+  ])('is not drawn again of a figure %s, and would be the same', (_, other) => {
+    expect(looksTheSame(deckhand, other)).toBe(true);
+    expect(difference(deckhand, other)).toBeLessThan(60);
+  });
+  it.each<[string, Character]>([
+    ['turned', underRoots(() => ({ rotation: quatAbout([0, 1, 0], 0.5) }))],
+    [
+      'with a limb bent',
+      {
+        ...deckhand,
+        nodes: deckhand.nodes.map((n) =>
+          n.name === 'arm_upper_lt' ? { ...n, rotation: quatAbout([0, 0, 1], 0.6) } : n,
+        ),
+      },
+    ],
+    [
+      'in another colour',
+      {
+        ...deckhand,
+        carried: {
+          ...deckhand.carried,
+          materials: deckhand.carried.materials.map((m) => ({
+            ...m,
+            pbrMetallicRoughness: { baseColorFactor: [0.9, 0.1, 0.1, 1] },
+          })),
+        },
+      },
+    ],
+    [
+      'without a mesh',
+      { ...deckhand, nodes: deckhand.nodes.map((n) => (n.name === 'body' ? { ...n, mesh: -1 } : n)) },
+    ],
+  ])('is drawn again of a figure %s, and is another', (_, other) => {
+    expect(looksTheSame(deckhand, other)).toBe(false);
+    expect(difference(deckhand, other)).toBeGreaterThan(60);
+  });
+  it('of a skeleton alone is always drawn again', () => {
+    const bones = castCharacter('quay-skeleton.glb');
+    expect(looksTheSame(bones, { ...bones })).toBe(false);
   });
 });

@@ -60,6 +60,10 @@ it('a revision comes back as it was saved, and shares the arrays that a step did
   const before = await blobs();
   await addRevision(db, id, revision, made({ ...c, name: 'renamed' }, 'a name only'));
   expect((await blobs()) - before).toBe(2); // a manifest and a picture, no array
+  const head = async () => (await characterById(db, id)).revisions.at(-1)!;
+  const { id: renamed, picture } = await head();
+  await addRevision(db, id, renamed, { ...made({ ...c, name: 'again' }, 'looks the same'), picture: null });
+  expect((await head()).picture).toBe(picture);
   await removeCharacter(db, id);
 });
 
@@ -229,7 +233,7 @@ function done<N extends TaskName>(task: N, input: InputOf<N>): AnswerOf<N> {
 describe('the worker', () => {
   it('imports a good file with its picture', () => {
     const r = done('import', { files: [{ name: 'left.glb', bytes: handBytes('left') }] });
-    expect([...r.picture.slice(1, 4)]).toEqual([80, 78, 71]);
+    expect([...r.picture!.slice(1, 4)]).toEqual([80, 78, 71]);
     expect(r.name).toBe('left');
   });
   it('surveys files that do not say their unit, adds them to a character, and does a recorded step again on a new delivery', () => {

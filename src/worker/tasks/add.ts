@@ -33,5 +33,9 @@ export function addFiles({ wire, files, options, brief }: AddInput, tell: Tell):
   tell({ stage: 'drawing its picture', share: 0.8 });
   const effects = effectsOf(before, after, promise(ASPECTS));
   const notes = after.notes.filter((n) => !before.notes.includes(n));
-  return { ...makeRevision(after, { effects, notes, from: wire }), name: addition.name, audited };
+  return {
+    ...makeRevision(after, { effects, notes, from: { wire, character: before } }),
+    name: addition.name,
+    audited,
+  };
 }

@@ -47,7 +47,10 @@ export function applyEdit(input: EditInput): EditMade {
   if (patches.length === 0) throw new RemedyError(misfits[0] ?? 'The edit holds nothing that can be done.');
   const { character: after, promised, names } = applyPatches(before, patches, brief);
   return {
-    ...makeRevision(after, { effects: effectsOf(before, after, promised), from: input.wire }),
+    ...makeRevision(after, {
+      effects: effectsOf(before, after, promised),
+      from: { wire: input.wire, character: before },
+    }),
     title: titleOf(patches),
     patch: packPatches(patches),
     names,

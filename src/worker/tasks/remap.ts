@@ -37,7 +37,7 @@ export function remapRevision({ wire, brief, target, crosswalk, limit }: RemapIn
       bones: [bonesOf(before).length, bonesOf(after).length],
     },
     notes: report.notes,
-    from: wire,
+    from: { wire, character: before },
   });
   return { ...made, audited: auditCharacter(after, needBrief(brief)) };
 }

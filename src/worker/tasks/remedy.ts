@@ -42,7 +42,10 @@ export function applyRemedy(input: RemedyInput): RemedyMade {
   const promised = remedy.promises(before, params, brief);
   const after = remedy.apply(before, params, brief);
   return {
-    ...makeRevision(after, { effects: effectsOf(before, after, promised), from: input.wire }),
+    ...makeRevision(after, {
+      effects: effectsOf(before, after, promised),
+      from: { wire: input.wire, character: before },
+    }),
     params,
     names: nameParams(before, remedy, params),
     audited: auditCharacter(after, brief, { earlier: earlierOf(before, brief, input.earlier) }),

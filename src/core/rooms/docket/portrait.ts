@@ -38,6 +38,35 @@ export function portrait(character: Character, width: number, height: number): P
   return { width, height, pixels: halved(plate.pixels, width, height) };
 }
 
+/** Where points differ by less than this share of the picture, nobody sees it: a tenth of one of its pixels. */
+const UNSEEN = 1e-4;
+
+/**
+ * True where portraits of two states of a character are the same: its meshes have the same polygons and materials, and their
+ * points stand the same within the box around them, which is what the picture is fitted to. Never said of a skeleton alone.
+ */
+export function looksTheSame(before: Character, after: Character): boolean {
+  const [a, b] = [placedMeshes(before), placedMeshes(after)];
+  if (a.length === 0 || a.length !== b.length || before.carried !== after.carried) return false;
+  const isSameMesh = a.every(
+    (p, i) =>
+      p.mesh.corners === b[i].mesh.corners &&
+      p.mesh.polygonOffsets === b[i].mesh.polygonOffsets &&
+      p.mesh.pieces === b[i].mesh.pieces &&
+      p.points.length === b[i].points.length,
+  );
+  const [from, to] = [boxOf(a.map((p) => p.points)), boxOf(b.map((p) => p.points))];
+  if (!isSameMesh || !from || !to) return false;
+  const size = Math.max(...from.max.map((x, k) => x - from.min[k]));
+  const scale = size / Math.max(...to.max.map((x, k) => x - to.min[k]));
+  return a.every((p, i) => {
+    const q = b[i].points;
+    return p.points.every(
+      (x, k) => Math.abs(x - from.min[k % 3] - (q[k] - to.min[k % 3]) * scale) <= UNSEEN * size,
+    );
+  });
+}
+
 const YAW = -0.42;
 const PITCH = 0.08;
 const [CY, SY, CP, SP] = [Math.cos(YAW), Math.sin(YAW), Math.cos(PITCH), Math.sin(PITCH)];
@@ -101,7 +130,9 @@ class Plate {
     const y1 = Math.min(h - 1, Math.floor(Math.max(ay, by, cy)));
     if (x0 > x1 || y0 > y1) return;
     const light = lightOn(i * 3, j * 3, k * 3, v) * 255;
-    const [red, green, blue] = tint.map((t) => Math.min(255, t * light));
+    const red = Math.min(255, tint[0] * light);
+    const green = Math.min(255, tint[1] * light);
+    const blue = Math.min(255, tint[2] * light);
     for (let y = y0; y <= y1; y++) {
       for (let x = x0; x <= x1; x++) {
         const u = ((bx - x) * (cy - y) - (by - y) * (cx - x)) / area;
