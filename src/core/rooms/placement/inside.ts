@@ -2,7 +2,8 @@ import type { Placed } from '../../character/measure';
 
 export interface Lie {
   readonly inside: boolean;
-  /** Distance to the nearest vertex, metres; 0 inside. */ readonly outside: number;
+  /** Distance to the nearest vertex, metres; 0 inside. */
+  readonly outside: number;
 }
 
 /**
@@ -12,80 +13,141 @@ export interface Lie {
  * @returns Uint8Array, 1 per place: 1 inside, 0 outside
  */
 export function insideOf(places: ArrayLike<number>, meshes: readonly Placed[]): Uint8Array {
-  const n = places.length / 3;
-  const votes = new Uint8Array(n);
+  const at = Float64Array.from(places);
+  const votes = new Uint8Array(at.length / 3);
   for (let axis = 0; axis < 3; axis++) {
-    const [u, v] = [(axis + 1) % 3, (axis + 2) % 3];
-    const order = Array.from({ length: n }, (_, i) => i).sort(
-      (a, b) => places[a * 3 + u] - places[b * 3 + u],
-    );
-    const us = Float64Array.from(order, (i) => places[i * 3 + u]);
-    const ahead = new Int32Array(n);
-    const behind = new Int32Array(n);
-    for (const { points, mesh } of meshes) {
-      const { polygonOffsets: offsets, corners } = mesh;
-      for (let p = 0; p + 1 < offsets.length; p++) {
-        const a = corners[offsets[p]] * 3;
-        for (let k = offsets[p] + 1; k + 1 < offsets[p + 1]; k++) {
-          const b = corners[k] * 3;
-          const c = corners[k + 1] * 3;
-          const au = points[a + u];
-          const bu = points[b + u];
-          const cu = points[c + u];
-          const low = Math.min(au, bu, cu);
-          const high = Math.max(au, bu, cu);
-          let lo = 0;
-          let hi = n;
-          while (lo < hi) {
-            const m = (lo + hi) >> 1;
-            if (us[m] < low) lo = m + 1;
-            else hi = m;
-          }
-          if (lo >= n || us[lo] > high) continue;
-          const av = points[a + v];
-          const bv = points[b + v];
-          const cv = points[c + v];
-          const area = (bu - au) * (cv - av) - (bv - av) * (cu - au);
-          if (area === 0) continue;
-          for (let q = lo; q < n && us[q] <= high; q++) {
-            const i = order[q];
-            const x = us[q];
-            const y = places[i * 3 + v];
-            const w1 = ((x - au) * (cv - av) - (y - av) * (cu - au)) / area;
-            const w2 = ((bu - au) * (y - av) - (bv - av) * (x - au)) / area;
-            if (w1 < 0 || w2 < 0 || w1 + w2 > 1) continue;
-            const at =
-              points[a + axis] +
-              w1 * (points[b + axis] - points[a + axis]) +
-              w2 * (points[c + axis] - points[a + axis]);
-            if (at >= places[i * 3 + axis]) ahead[i] += area > 0 ? 1 : -1;
-            else behind[i] += area > 0 ? -1 : 1;
-          }
-        }
-      }
-    }
-    for (let i = 0; i < n; i++) {
-      if (ahead[i] > 0) votes[i]++;
-      if (behind[i] > 0) votes[i]++;
-    }
+    const rays = new Rays(at, axis);
+    for (const placed of meshes) rays.crossMesh(placed);
+    rays.vote(votes);
   }
   return votes.map((x) => (x >= 3 ? 1 : 0));
+}
+
+/** Strips that the places are sorted into: most triangles of a body lie in strips without any. */
+const STRIPS = 512;
+
+/** The two rays along one axis from every place, and what they have crossed. */
+class Rays {
+  private readonly u: number;
+  private readonly v: number;
+  /** Places in the order of their first coordinate across the axis, and those coordinates. */
+  private readonly order: Uint32Array;
+  private readonly us: Float64Array;
+  /** Where in the order every strip begins; one more than there are strips. */
+  private readonly begins = new Uint32Array(STRIPS + 1);
+  private readonly perUnit: number;
+  /** Faces left minus faces entered, by place. */
+  private readonly ahead: Int32Array;
+  private readonly behind: Int32Array;
+
+  constructor(
+    private readonly places: Float64Array,
+    private readonly axis: number,
+  ) {
+    const u = (axis + 1) % 3;
+    this.u = u;
+    this.v = (axis + 2) % 3;
+    const n = places.length / 3;
+    this.order = Uint32Array.from({ length: n }, (_, i) => i).sort(
+      (a, b) => places[a * 3 + u] - places[b * 3 + u],
+    );
+    this.us = Float64Array.from(this.order, (i) => places[i * 3 + u]);
+    const width = n > 0 ? this.us[n - 1] - this.us[0] : 0;
+    this.perUnit = width > 0 ? STRIPS / width : 0;
+    let at = 0;
+    for (let s = 0; s <= STRIPS; s++) {
+      while (at < n && this.stripOf(this.us[at]) < s) at++;
+      this.begins[s] = s === STRIPS ? n : at;
+    }
+    this.ahead = new Int32Array(n);
+    this.behind = new Int32Array(n);
+  }
+
+  private stripOf(x: number): number {
+    return Math.max(0, Math.min(STRIPS - 1, Math.floor((x - this.us[0]) * this.perUnit)));
+  }
+
+  /** Counts the triangles of a mesh, its polygons cut into fans. */
+  crossMesh({ points, mesh }: Placed): void {
+    const { polygonOffsets: offsets, corners } = mesh;
+    const { us, u, begins } = this;
+    if (us.length === 0) return;
+    const least = us[0];
+    const most = us[us.length - 1];
+    for (let p = 0; p + 1 < offsets.length; p++) {
+      const a = corners[offsets[p]] * 3;
+      const end = offsets[p + 1] - 1;
+      for (let k = offsets[p] + 1; k < end; k++) {
+        const b = corners[k] * 3;
+        const c = corners[k + 1] * 3;
+        const low = Math.min(points[a + u], points[b + u], points[c + u]);
+        const high = Math.max(points[a + u], points[b + u], points[c + u]);
+        if (low > most || high < least) continue;
+        const from = begins[this.stripOf(low)];
+        const to = begins[this.stripOf(high) + 1];
+        if (from < to) this.crossTriangle(points, a, b, c, from, to);
+      }
+    }
+  }
+
+  /** Counts one triangle for the places from `from` to before `to` in the order. `a`, `b`, `c`: where its corners begin in `points`. */
+  private crossTriangle(
+    points: ArrayLike<number>,
+    a: number,
+    b: number,
+    c: number,
+    from: number,
+    to: number,
+  ): void {
+    const { u, v, axis, places, order, ahead, behind } = this;
+    const au = points[a + u];
+    const av = points[a + v];
+    const bu = points[b + u] - au;
+    const bv = points[b + v] - av;
+    const cu = points[c + u] - au;
+    const cv = points[c + v] - av;
+    const area = bu * cv - bv * cu;
+    if (area === 0) return;
+    for (let q = from; q < to; q++) {
+      const place = order[q] * 3;
+      const x = places[place + u] - au;
+      const y = places[place + v] - av;
+      const w1 = (x * cv - y * cu) / area;
+      const w2 = (bu * y - bv * x) / area;
+      if (w1 < 0 || w2 < 0 || w1 + w2 > 1) continue;
+      const start = points[a + axis];
+      const at = start + w1 * (points[b + axis] - start) + w2 * (points[c + axis] - start);
+      if (at >= places[place + axis]) ahead[order[q]] += area > 0 ? 1 : -1;
+      else behind[order[q]] += area > 0 ? -1 : 1;
+    }
+  }
+
+  /** Adds a vote for every ray that leaves more than it enters. */
+  vote(votes: Uint8Array): void {
+    for (let i = 0; i < votes.length; i++)
+      votes[i] += (this.ahead[i] > 0 ? 1 : 0) + (this.behind[i] > 0 ? 1 : 0);
+  }
 }
 
 /** The same, and how far what lies outside is from the body. */
 export function lieInside(places: ArrayLike<number>, meshes: readonly Placed[]): Lie[] {
   return Array.from(insideOf(places, meshes), (inside, i) => {
     if (inside) return { inside: true, outside: 0 };
-    let best = Infinity;
-    for (const { points } of meshes) {
-      for (let k = 0; k < points.length; k += 3) {
-        const d =
-          (points[k] - places[i * 3]) ** 2 +
-          (points[k + 1] - places[i * 3 + 1]) ** 2 +
-          (points[k + 2] - places[i * 3 + 2]) ** 2;
-        if (d < best) best = d;
-      }
-    }
-    return { inside: false, outside: Math.sqrt(best) };
+    const [x, y, z] = [places[i * 3], places[i * 3 + 1], places[i * 3 + 2]];
+    const nearest = meshes.map(({ points }) => nearestSquare(points, x, y, z));
+    return { inside: false, outside: Math.sqrt(Math.min(Infinity, ...nearest)) };
   });
+}
+
+/** Squared distance from a place to the nearest of points (3 each); infinite where there are none. */
+function nearestSquare(points: Float32Array, x: number, y: number, z: number): number {
+  let best = Infinity;
+  for (let k = 0; k < points.length; k += 3) {
+    const dx = points[k] - x;
+    const dy = points[k + 1] - y;
+    const dz = points[k + 2] - z;
+    const d = dx * dx + dy * dy + dz * dz;
+    if (d < best) best = d;
+  }
+  return best;
 }
