@@ -1,4 +1,7 @@
-/** `npm run bench`: bundles the bench and runs it in a process of its own, beside a house of its own for the page. */
+/**
+ * `npm run bench`: bundles the bench and runs it in a process of its own, beside a house of its own for the
+ * page.
+ */
 import { spawnSync } from 'node:child_process';
 import { existsSync, rmSync } from 'node:fs';
 import path from 'node:path';

@@ -1,4 +1,7 @@
-/** What every command prepares: Node, packages, PostgreSQL, builds. Plain Node, no packages: it runs before any install. */
+/**
+ * What every command prepares: Node, packages, PostgreSQL, builds. Plain Node, no packages: it runs before
+ * any install.
+ */
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { chownSync, existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
@@ -34,8 +37,8 @@ export function installPackages() {
       stdio: ['ignore', 'ignore', 'pipe'],
       encoding: 'utf8',
     });
-  // A registry that mirrors only this platform leaves other platforms' optional binaries out of the lock file; "ci" then
-  // refuses, while "install" takes the locked versions all the same.
+  // A registry that mirrors only this platform leaves other platforms' optional binaries out of the lock
+  // file; "ci" then refuses, while "install" takes the locked versions all the same.
   let done = npm('ci');
   if (done.status !== 0) done = npm('install', '--no-save');
   if (done.status !== 0)
@@ -59,7 +62,10 @@ function sourcesHash(folders, files = []) {
   return hash.digest('hex');
 }
 
-/** Compiles the SIMD kernels from their AssemblyScript source into a module that the core imports, when the source has changed. */
+/**
+ * Compiles the SIMD kernels from their AssemblyScript source into a module that the core imports, when the
+ * source has changed.
+ */
 export function buildKernels() {
   const folder = path.join(root, 'src/core/geometry/wasm');
   const out = path.join(folder, 'kernels.wasm.ts');
@@ -92,7 +98,10 @@ export function buildKernels() {
   );
 }
 
-/** Bundles the command line, the worker threads and the demo's generator into dist/, when their sources have changed. */
+/**
+ * Bundles the command line, the worker threads and the demo's generator into dist/, when their sources have
+ * changed.
+ */
 export async function buildBundles() {
   buildKernels();
   const stamp = path.join(root, 'dist', '.stamp');
@@ -290,7 +299,9 @@ function makeCluster(bin, home, as, ids) {
     );
 }
 
-/** The database of a folder that is served already, where it may be shared; a stale pid file is taken away. */
+/**
+ * The database of a folder that is served already, where it may be shared; a stale pid file is taken away.
+ */
 function runningCluster(home) {
   const pidFile = path.join(home, 'postmaster.pid');
   if (!existsSync(pidFile)) return null;
@@ -382,7 +393,10 @@ export async function waitForServer(url) {
   throw new Stop('The server did not answer within half a minute.');
 }
 
-/** Under root the server runs as postgres, which must be able to reach its folder; where it cannot, the folder goes to /var/lib. */
+/**
+ * Under root the server runs as postgres, which must be able to reach its folder; where it cannot, the folder
+ * goes to /var/lib.
+ */
 function runtimeFolder(folder, ids) {
   const inside = path.join(folder, 'postgres');
   mkdirSync(inside, { recursive: true, mode: 0o700 });

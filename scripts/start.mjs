@@ -1,4 +1,7 @@
-/** `npm start`: sets up everything, loads the demo cast, builds what is stale, serves, prints the address. Ctrl-C stops all of it. */
+/**
+ * `npm start`: sets up everything, loads the demo cast, builds what is stale, serves, prints the address.
+ * Ctrl-C stops all of it.
+ */
 import { spawnSync } from 'node:child_process';
 import path from 'node:path';
 import {
@@ -19,7 +22,9 @@ import {
   stopServer,
 } from './lib.mjs';
 
-/** Where to serve, from the environment. Throws Stop where that would open the house to others without a key. */
+/**
+ * Where to serve, from the environment. Throws Stop where that would open the house to others without a key.
+ */
 function addressFromEnvironment() {
   const host = process.env.BOUGH_HOST ?? '127.0.0.1';
   const port = Number(process.env.PORT ?? 4810);

@@ -1,4 +1,7 @@
-/** `npm test`: the same preparation as a start, then format, types, lint, unit tests, and the interface in Chromium. */
+/**
+ * `npm test`: the same preparation as a start, then format, types, lint, unit tests, and the interface in
+ * Chromium.
+ */
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';

@@ -1,8 +1,9 @@
 import { NextResponse, type NextRequest } from 'next/server';
 
 /**
- * With BOUGH_KEY set, every request must carry it (HTTP Basic, any name). Without it the server listens on loopback only and
- * answers only to loopback names, so that a page elsewhere cannot reach it under a name of its own.
+ * With BOUGH_KEY set, every request must carry it (HTTP Basic, any name). Without it the server listens on
+ * loopback only and answers only to loopback names, so that a page elsewhere cannot reach it under a name of
+ * its own.
  */
 export function proxy(request: NextRequest) {
   const key = process.env.BOUGH_KEY;

@@ -1,4 +1,7 @@
-/** `npm run bench`: the budgets, each row a ratio or a time measured in this one run. 100 000 vertices, 120 bones, unless said. */
+/**
+ * `npm run bench`: the budgets, each row a ratio or a time measured in this one run. 100 000 vertices, 120
+ * bones, unless said.
+ */
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
@@ -146,7 +149,10 @@ function timed(runs: number, work: () => void): number {
   return Math.min(...times);
 }
 
-/** Two works in turn, several rounds, so that both meet the same weather: the median of the rounds' ratios, and the times of that round. */
+/**
+ * Two works in turn, several rounds, so that both meet the same weather: the median of the rounds' ratios,
+ * and the times of that round.
+ */
 function against(rounds: number, mine: () => void, theirs: () => number): { mine: number; theirs: number } {
   mine();
   const list = Array.from({ length: rounds }, () => {
@@ -351,8 +357,8 @@ function remapping(): void {
 }
 
 /**
- * A character of a million vertices from its file to what the stage draws, and how much memory that takes over the file's own
- * size; in a process of its own, so that nothing else is counted.
+ * A character of a million vertices from its file to what the stage draws, and how much memory that takes
+ * over the file's own size; in a process of its own, so that nothing else is counted.
  */
 function large(): void {
   const file = path.join(mkdtempSync(path.join(os.tmpdir(), 'bough-bench-')), 'large.glb');
@@ -389,7 +395,10 @@ function large(): void {
   });
 }
 
-/** The child of {@link large}: does one thing, then says how long it took and how far memory rose above what Node itself takes. */
+/**
+ * The child of {@link large}: does one thing, then says how long it took and how far memory rose above what
+ * Node itself takes.
+ */
 function largeChild(what: string, file: string): void {
   const bytes = new Uint8Array(readFileSync(file));
   (globalThis as { gc?: () => void }).gc?.();

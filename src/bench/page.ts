@@ -1,6 +1,7 @@
 /**
- * The page, driven in Chromium: how long a step takes from the click to the mended picture, and the longest task of the page's own
- * script. Drawing is not counted: what draws is made to do nothing, since this machine may have no graphics card.
+ * The page, driven in Chromium: how long a step takes from the click to the mended picture, and the longest
+ * task of the page's own script. Drawing is not counted: what draws is made to do nothing, since this machine
+ * may have no graphics card.
  */
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
@@ -106,7 +107,10 @@ const ACTS: Readonly<Record<string, (page: Page) => Promise<void>>> = {
   },
 };
 
-/** The longest piece of script while something is done: milliseconds of the page's thread, so that other work does not count. */
+/**
+ * The longest piece of script while something is done: milliseconds of the page's thread, so that other work
+ * does not count.
+ */
 async function longestTask(page: Page, act: (page: Page) => Promise<void>): Promise<number> {
   const session = await page.context().newCDPSession(page);
   const events: TraceEvent[] = [];
@@ -133,7 +137,10 @@ async function longestTask(page: Page, act: (page: Page) => Promise<void>): Prom
   return Math.max(...times);
 }
 
-/** From the click on a remedy to the picture that is mended, milliseconds: the middle one of a few, each undone again. */
+/**
+ * From the click on a remedy to the picture that is mended, milliseconds: the middle one of a few, each
+ * undone again.
+ */
 async function stepTime(page: Page): Promise<number> {
   const times: number[] = [];
   for (let i = 0; i < 5; i++) {

@@ -1,10 +1,15 @@
-/** Real bodies, made finer: every polygon is cut into quads at the middles of its edges, what vertices carry is averaged. */
+/**
+ * Real bodies, made finer: every polygon is cut into quads at the middles of its edges, what vertices carry
+ * is averaged.
+ */
 import type { Attribute, Character, Influences, Mesh } from '../core/character/model';
 import { influencesFrom } from '../core/geometry/influences';
 
 const verticesOf = (c: Character): number => c.meshes.reduce((n, m) => n + m.vertexCount, 0);
 
-/** A character refined mesh by mesh, the largest polygons' mesh first, until it has about so many vertices. */
+/**
+ * A character refined mesh by mesh, the largest polygons' mesh first, until it has about so many vertices.
+ */
 export function refineTo(character: Character, vertices: number): Character {
   let refined = character;
   const levels = character.meshes.map(() => 0);

@@ -22,7 +22,9 @@ export function readFile(file: string, options: ReadOptions = {}): Character {
   return readCharacter(withSiblings(file), undefined, options);
 }
 
-/** Writes a character in the format of the file's name; gives what the format could not hold, in sentences. */
+/**
+ * Writes a character in the format of the file's name; gives what the format could not hold, in sentences.
+ */
 export function writeFile(character: Character, file: string): readonly string[] {
   const format = /\.([a-z]+)$/i.exec(file)?.[1].toLowerCase() as WriteFormat | undefined;
   if (!format || !WRITES.includes(format))
@@ -58,7 +60,10 @@ function withSiblings(file: string): InputFile[] {
   return out;
 }
 
-/** What a file names beside itself: buffers and pictures of a .gltf, materials and pictures of an .obj, pictures of a .dae. */
+/**
+ * What a file names beside itself: buffers and pictures of a .gltf, materials and pictures of an .obj,
+ * pictures of a .dae.
+ */
 function namedBy(name: string, text: string): string[] {
   if (/\.gltf$/i.test(name))
     return [...text.matchAll(/"uri"\s*:\s*"((?!data:)[^"]+)"/g)].map((m) => decoded(m[1]));

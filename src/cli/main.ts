@@ -1,4 +1,7 @@
-/** `bough`: the core on the command line. Exit 0: nothing stops hand-off; 1: something does; 2: could not read, or bad usage. */
+/**
+ * `bough`: the core on the command line. Exit 0: nothing stops hand-off; 1: something does; 2: could not
+ * read, or bad usage.
+ */
 import { RemedyError } from '../core/contracts/remedy';
 import { READS, WRITES } from '../core/formats';
 import { ReadError } from '../core/formats/errors';

@@ -137,7 +137,10 @@ function settled(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
   return places;
 }
 
-/** The points drawn onto the solid, evened out among their neighbours and drawn again, so that no quad is left crumpled. */
+/**
+ * The points drawn onto the solid, evened out among their neighbours and drawn again, so that no quad is left
+ * crumpled.
+ */
 function settle(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
   const draw = (p: Point) => drawn(onto.solid, p, onto.offset, onto.share, onto.farthest);
   let places = cage.points.map(draw);

@@ -1,4 +1,7 @@
-/** The sailor's body: a hand-laid cage for the left half, rings at every joint, and the solid that gives it its form. */
+/**
+ * The sailor's body: a hand-laid cage for the left half, rings at every joint, and the solid that gives it
+ * its form.
+ */
 import { QUAY } from '../core/anatomy/skeletons/quay';
 import { CageBuilder, type Point, type Weights } from './cage';
 import { type Solid, blend, bothSides, ellipsoid, pressed, roundCone } from './solid';
@@ -25,7 +28,9 @@ export interface TrunkRing {
   readonly square?: number;
 }
 
-/** Half a ring of a trunk: an ellipse with half width a and half depth b; `square` above 2 fills its corners. */
+/**
+ * Half a ring of a trunk: an ellipse with half width a and half depth b; `square` above 2 fills its corners.
+ */
 export function trunkRing(cage: CageBuilder, r: TrunkRing, columns: readonly number[] = COLUMNS): number[] {
   return columns.map((deg, k) => {
     const [s, c] = [Math.sin(rad(deg)), Math.cos(rad(deg))];

@@ -1,4 +1,7 @@
-/** Control cages: quads with skin weights at every corner, smoothed together with the shape by Catmull–Clark subdivision. */
+/**
+ * Control cages: quads with skin weights at every corner, smoothed together with the shape by Catmull–Clark
+ * subdivision.
+ */
 
 export type Point = readonly [number, number, number];
 export type Weights = Readonly<Record<string, number>>;
@@ -24,7 +27,10 @@ export class CageBuilder implements Cage {
     this.faces.push({ corners, material });
   }
 
-  /** Quads between two rings of the same size; closed runs all the way round. `skip` leaves out the quads between columns k and k + 1. */
+  /**
+   * Quads between two rings of the same size; closed runs all the way round. `skip` leaves out the quads
+   * between columns k and k + 1.
+   */
   bridge(
     lower: readonly number[],
     upper: readonly number[],
@@ -40,7 +46,9 @@ export class CageBuilder implements Cage {
     }
   }
 
-  /** Fills a ring of 2·(w + h) points with w × h quads; the points inside are made by `inside(u, v)`, 0 … 1. */
+  /**
+   * Fills a ring of 2·(w + h) points with w × h quads; the points inside are made by `inside(u, v)`, 0 … 1.
+   */
   fill(
     ring: readonly number[],
     w: number,
@@ -108,8 +116,8 @@ export function joined(cages: readonly Cage[]): Cage {
 }
 
 /**
- * One step of Catmull–Clark subdivision (1978) with the usual rules for open borders; weights follow the same masks as
- * places, so that a half-and-half ring spreads evenly over a joint.
+ * One step of Catmull–Clark subdivision (1978) with the usual rules for open borders; weights follow the same
+ * masks as places, so that a half-and-half ring spreads evenly over a joint.
  */
 export function subdivided(cage: Cage): Cage {
   const bones = [...new Set(cage.weights.flatMap((w) => Object.keys(w)))];

@@ -1,4 +1,7 @@
-/** The Capstan of the night ferry: a machine of rigid parts on bones, as it came from the modeller, with its faults. */
+/**
+ * The Capstan of the night ferry: a machine of rigid parts on bones, as it came from the modeller, with its
+ * faults.
+ */
 import type { Channel, Character, Mesh, SceneNode } from '../core/character/model';
 import { node } from '../core/character/model';
 import { influencesFrom } from '../core/geometry/influences';
@@ -161,7 +164,10 @@ const pawl = (): Cage =>
     0,
   );
 
-/** Six turns of rope round the barrel's waist, with tails that do not matter here: closed rings that lie on each other. */
+/**
+ * Six turns of rope round the barrel's waist, with tails that do not matter here: closed rings that lie on
+ * each other.
+ */
 function rope(): Cage {
   const rings: Cage[] = [];
   for (let t = 0; t < 4; t++) {
@@ -246,7 +252,10 @@ function capstanBones(): SceneNode[] {
   ];
 }
 
-/** The parts with the faults of the delivery: a bedplate under the barrel, a mirrored bar, a pawl and a rope that are driven twice. */
+/**
+ * The parts with the faults of the delivery: a bedplate under the barrel, a mirrored bar, a pawl and a rope
+ * that are driven twice.
+ */
 function capstanParts(at: (bone: string) => number): SceneNode[] {
   return [
     node({ name: 'bedplate', kind: 'mesh', mesh: 0, skin: 0, parent: at('barrel') }),

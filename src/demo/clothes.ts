@@ -1,4 +1,7 @@
-/** What the deckhand wears: an oilskin coat, a sou'wester, rubber boots; and the lantern. Each has a cage of its own. */
+/**
+ * What the deckhand wears: an oilskin coat, a sou'wester, rubber boots; and the lantern. Each has a cage of
+ * its own.
+ */
 import { ARM, TRUNK, armHole, armRing, bodySolid, crown, joint, leg, trunkRing } from './body';
 import { type Cage, CageBuilder, type Point, type Weights, mirrored } from './cage';
 import { drawn } from './solid';
@@ -22,7 +25,10 @@ export function coatPlace(chain: number, rank: number): Point {
 
 export const coatBone = (chain: number, rank: number) => `coat_${'abcde'[chain]}_${rank + 1}_lt`;
 
-/** Weights of a point of the skirt at a column's angle and a height: two chains by angle, two bones of each by height. */
+/**
+ * Weights of a point of the skirt at a column's angle and a height: two chains by angle, two bones of each by
+ * height.
+ */
 function skirtWeights(deg: number, y: number): Weights {
   const out: Record<string, number> = {};
   let k = 0;
@@ -50,7 +56,10 @@ function skirtWeights(deg: number, y: number): Weights {
   return out;
 }
 
-/** The coat: trunk and sleeves a thumb's breadth off the body, a skirt to the knee, a stand-up collar, and returned hems. */
+/**
+ * The coat: trunk and sleeves a thumb's breadth off the body, a skirt to the knee, a stand-up collar, and
+ * returned hems.
+ */
 export function coatCage(): Cage {
   const cage = new CageBuilder();
   const solid = bodySolid();

@@ -1,4 +1,7 @@
-/** The Deckhand as a supplier delivered it: other names, another spine, ends and controls, and the faults of faults.ts. */
+/**
+ * The Deckhand as a supplier delivered it: other names, another spine, ends and controls, and the faults of
+ * faults.ts.
+ */
 import type { Attribute, Character, Influences, Mesh, VertexArray } from '../core/character/model';
 import { node, positionsOf } from '../core/character/model';
 import type { SkeletonBone } from '../core/anatomy/skeleton';
@@ -81,7 +84,8 @@ export function deliveredDeckhand(clean: Character = cleanDeckhand()): Character
   }
   add('cap_tip', 'cap', [0, 1.8, 0]);
   add('head_ctrl', 'base', [0, 1.66, 0.3]);
-  // The mirrored toes are still under the other foot; parents come first, so they move to the end of the list.
+  // The mirrored toes are still under the other foot; parents come first, so they move to the end of the
+  // list.
   const moved = { ...bones[toes], parent: -1 };
   bones.splice(toes, 1);
   const fix = bones.map((b) => ({ ...b, parent: b.parent > toes ? b.parent - 1 : b.parent }));
@@ -221,7 +225,9 @@ function coatEnd(m: Mesh, end: number, from: number): Mesh {
   });
 }
 
-/** The front edge as it came from the pattern: the left half has its own points along the middle, a hair away. */
+/**
+ * The front edge as it came from the pattern: the left half has its own points along the middle, a hair away.
+ */
 function openFront(m: Mesh): Mesh {
   const p = positionsOf(m);
   const middle: number[] = [];

@@ -1,4 +1,7 @@
-/** Implicit bodies: distance functions of round cones and ellipsoids, blended smoothly, and the way of a point onto them. */
+/**
+ * Implicit bodies: distance functions of round cones and ellipsoids, blended smoothly, and the way of a point
+ * onto them.
+ */
 import type { Point } from './cage';
 
 /** Signed distance in metres, negative inside. */
@@ -64,7 +67,10 @@ export function bothSides(solid: Solid): Solid {
   return (x, y, z) => solid(Math.abs(x), y, z);
 }
 
-/** The point moved towards the surface at distance `offset`, by `share` of the way; no farther than `farthest`. */
+/**
+ * The point moved towards the surface at distance `offset`, by `share` of the way; no farther than
+ * `farthest`.
+ */
 export function drawn(solid: Solid, p: Point, offset: number, share: number, farthest = 0.05): Point {
   let [x, y, z] = p;
   for (let i = 0; i < 3; i++) {

@@ -1,4 +1,7 @@
-/** The Stoker of the night ferry: heavy-set, in an apron, with other proportions and other names; and as a supplier delivered him. */
+/**
+ * The Stoker of the night ferry: heavy-set, in an apron, with other proportions and other names; and as a
+ * supplier delivered him.
+ */
 import type { Character, Mesh, SceneNode } from '../core/character/model';
 import { node, positionsOf } from '../core/character/model';
 import { restWorld } from '../core/character/hierarchy';
@@ -21,7 +24,10 @@ const smooth = (a: number, b: number, x: number) => {
   return t * t * (3 - 2 * t);
 };
 
-/** From the Deckhand's form to the Stoker's: a belly, a broad chest, thick limbs and neck, short legs; again 1.76 m tall. */
+/**
+ * From the Deckhand's form to the Stoker's: a belly, a broad chest, thick limbs and neck, short legs; again
+ * 1.76 m tall.
+ */
 function stout([x, y, z]: Point): Point {
   const belly = bell(y, 1.1, 0.14);
   const chest = bell(y, 1.34, 0.16);
@@ -371,7 +377,10 @@ const OLD_HEIGHT = 1.66;
 const GROUP_SCALE = 1.25;
 const LAMP_FACTOR = 1.4;
 
-/** The Stoker as he came: the faults of faults.ts, in a COLLADA file whose numbers are centimetres and whose unit says inches. */
+/**
+ * The Stoker as he came: the faults of faults.ts, in a COLLADA file whose numbers are centimetres and whose
+ * unit says inches.
+ */
 export function deliveredStoker(clean: Character = cleanStoker()): Uint8Array {
   const half = (degrees: number): Quat => quatAbout([0, 0, 1], (degrees * Math.PI) / 180);
   const at = (c: Character, name: string) => c.nodes.findIndex((n) => n.name === name);
@@ -400,7 +409,10 @@ export function deliveredStoker(clean: Character = cleanStoker()): Uint8Array {
   }).files[0].bytes;
 }
 
-/** Everything under an empty, scaled group, made smaller so that it stands as before; the lamp's points at the old scale. */
+/**
+ * Everything under an empty, scaled group, made smaller so that it stands as before; the lamp's points at the
+ * old scale.
+ */
 function underGroup(character: Character, lamp: number): Character {
   const s = 1 / GROUP_SCALE;
   const nodes: SceneNode[] = [

@@ -5,7 +5,9 @@ import { WRITES, type WriteFormat } from '../core/formats';
 import { BRIEFS } from '../core/house/briefs';
 import { contentAddress, defineRoute, uuid } from './route';
 
-/** The manifest of a revision and the addresses of its arrays. A revision never changes, so neither does this. */
+/**
+ * The manifest of a revision and the addresses of its arrays. A revision never changes, so neither does this.
+ */
 export const readRevision = defineRoute({
   method: 'GET',
   path: '/api/revisions/:id',
@@ -21,7 +23,10 @@ export const writeOnRevision = defineRoute({
   answer: object({ saved: boolean().required() }),
 });
 
-/** The findings of a revision under a brief. GET: a bundle, or 204 where there are none yet. POST: makes them, told line by line. */
+/**
+ * The findings of a revision under a brief. GET: a bundle, or 204 where there are none yet. POST: makes them,
+ * told line by line.
+ */
 export const auditRequest = object({
   id: uuid(),
   brief: string()

@@ -4,8 +4,8 @@ import { type AnyObjectSchema, type AnySchema, type InferType, string } from 'yu
 export type Method = 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE';
 
 /**
- * A route whose request and answer are JSON. Fields of the request that the path names (`:id`) stand in the path; the others in the
- * query of a GET or DELETE, in the body of the rest.
+ * A route whose request and answer are JSON. Fields of the request that the path names (`:id`) stand in the
+ * path; the others in the query of a GET or DELETE, in the body of the rest.
  */
 export interface Route<Q extends AnyObjectSchema, A extends AnySchema> {
   readonly method: Method;

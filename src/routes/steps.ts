@@ -48,7 +48,10 @@ export const remapStep = defineRoute({
   answer: stepAnswer,
 });
 
-/** Keeps what the hand did to the revision `base` as one step. The body is a bundle of patches; 409 where the head has moved. */
+/**
+ * Keeps what the hand did to the revision `base` as one step. The body is a bundle of patches; 409 where the
+ * head has moved.
+ */
 export const editStep = defineRoute({
   method: 'POST',
   path: '/api/characters/:id/steps/edit',

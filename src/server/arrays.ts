@@ -1,4 +1,7 @@
-/** Arrays of characters in memory that threads share: read from the database once, and sent to no thread that could read them here. */
+/**
+ * Arrays of characters in memory that threads share: read from the database once, and sent to no thread that
+ * could read them here.
+ */
 import { LRUCache } from 'lru-cache';
 import { type Db, getBlobs } from './blobs';
 

@@ -70,7 +70,10 @@ export async function readArrivalFor(request: Request, { params }: Context) {
 
 export type Say = (line: Progress) => void;
 
-/** Runs work whose progress is told line by line (NDJSON); the last line is what it gives, or the one sentence that says why not. */
+/**
+ * Runs work whose progress is told line by line (NDJSON); the last line is what it gives, or the one sentence
+ * that says why not.
+ */
 export function streamProgress(
   failure: string,
   work: (say: Say, signal: AbortSignal) => Promise<Omit<ProgressLine, 'stage' | 'share'>>,

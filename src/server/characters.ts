@@ -104,7 +104,10 @@ export async function createCharacter(
   });
 }
 
-/** The same under a new name: a character of its own whose first revision is one of another's. Nothing is stored twice. */
+/**
+ * The same under a new name: a character of its own whose first revision is one of another's. Nothing is
+ * stored twice.
+ */
 export async function copyCharacter(
   db: Kysely<Database>,
   revision: string,

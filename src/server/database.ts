@@ -62,7 +62,9 @@ export interface CrosswalksTable {
   updated_at: Timestamp;
 }
 
-/** Measures that a person has pinned to a character; found again on every revision by the names of its nodes. */
+/**
+ * Measures that a person has pinned to a character; found again on every revision by the names of its nodes.
+ */
 export interface PinsTable {
   id: Generated<string>;
   character_id: string;

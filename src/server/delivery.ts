@@ -1,4 +1,6 @@
-/** A new delivery of a character that is there: the steps that led to a revision, done again on other files. */
+/**
+ * A new delivery of a character that is there: the steps that led to a revision, done again on other files.
+ */
 import type { Kysely } from 'kysely';
 import type { RerunRow, Step, StepFile } from '../core/contracts/step';
 import type { ReadOptions } from '../core/formats';
@@ -12,7 +14,10 @@ import { Refused } from './refused';
 import { addDelivery } from './revisions';
 import { type StepDone, addFiles, applyEdit, applyRemedy, remapCharacter } from './steps';
 
-/** The revisions from the first of its line to the given one. Throws {@link Refused} where it is none of the character's. */
+/**
+ * The revisions from the first of its line to the given one. Throws {@link Refused} where it is none of the
+ * character's.
+ */
 export function lineTo(character: CharacterRecord, revision: string): Revision[] {
   const byId = new Map(character.revisions.map((r) => [r.id, r]));
   const line: Revision[] = [];
@@ -29,8 +34,9 @@ export interface Delivery {
 }
 
 /**
- * Begins a line of its own with the files, and does the steps of `line` again on it, with what they name found by name. A step
- * that no longer fits is left out and told, with the reason. Broken off, what came so far is in the ledger, with its rows.
+ * Begins a line of its own with the files, and does the steps of `line` again on it, with what they name
+ * found by name. A step that no longer fits is left out and told, with the reason. Broken off, what came so
+ * far is in the ledger, with its rows.
  */
 export async function deliverAgain(
   db: Kysely<Database>,

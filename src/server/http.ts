@@ -15,7 +15,10 @@ export interface Asked {
   readonly signal: AbortSignal;
 }
 
-/** A route of the house: checks the request against its schema, does the work, answers as JSON with the given status. */
+/**
+ * A route of the house: checks the request against its schema, does the work, answers as JSON with the given
+ * status.
+ */
 export function handle<Q extends AnyObjectSchema, A extends AnySchema>(
   route: Route<Q, A>,
   work: (request: InferType<Q>, asked: Asked) => Promise<InferType<A>>,
@@ -51,7 +54,10 @@ async function jsonOf(request: Request): Promise<unknown> {
   }
 }
 
-/** Runs a route's work: a Refused becomes its sentence and status, a validation error 400, anything else 500 without its inside. */
+/**
+ * Runs a route's work: a Refused becomes its sentence and status, a validation error 400, anything else 500
+ * without its inside.
+ */
 export async function answer(request: Request, work: () => Promise<Response>): Promise<Response> {
   try {
     guardOrigin(request);

@@ -29,7 +29,10 @@ export interface RunOptions {
   giving?: boolean;
 }
 
-/** Runs one task on a worker thread. Throws {@link Refused} with the worker's sentence, or with one about time and memory. */
+/**
+ * Runs one task on a worker thread. Throws {@link Refused} with the worker's sentence, or with one about time
+ * and memory.
+ */
 export async function runTask<N extends TaskName>(
   task: N,
   input: InputOf<N>,

@@ -120,8 +120,8 @@ export async function addDelivery(
 }
 
 /**
- * A new revision on top of `base`. If the head has moved meanwhile nothing is written, and the answer is 409 with both
- * revisions named. The character's row is locked for the length of the transaction.
+ * A new revision on top of `base`. If the head has moved meanwhile nothing is written, and the answer is 409
+ * with both revisions named. The character's row is locked for the length of the transaction.
  */
 export async function addRevision(
   db: Kysely<Database>,

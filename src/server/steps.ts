@@ -1,4 +1,7 @@
-/** Steps: what makes a new revision out of one that is there. Used by routes, and by doing a line again on a new delivery. */
+/**
+ * Steps: what makes a new revision out of one that is there. Used by routes, and by doing a line again on a
+ * new delivery.
+ */
 import type { Kysely } from 'kysely';
 import { type Effects } from '../core/contracts/effects';
 import type { Counts } from '../core/contracts/finding';
@@ -150,7 +153,10 @@ export interface AddStep {
   readonly label?: string;
 }
 
-/** Adds files on top of `base`; they are kept with the step, so that it can be done again. Throws {@link Refused}. */
+/**
+ * Adds files on top of `base`; they are kept with the step, so that it can be done again. Throws {@link
+ * Refused}.
+ */
 export function addFiles(
   db: Kysely<Database>,
   character: CharacterRecord,

@@ -1,4 +1,7 @@
-/** Which characters a step is at work on, in this process: a page that is opened meanwhile waits for what comes of it. */
+/**
+ * Which characters a step is at work on, in this process: a page that is opened meanwhile waits for what
+ * comes of it.
+ */
 const slot = Symbol.for('young-bough.working');
 const shared = globalThis as { [slot]?: Map<string, number> };
 

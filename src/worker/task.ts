@@ -17,7 +17,10 @@ import type { Brief } from '../core/house/brief';
 import { briefById } from '../core/house/briefs';
 import { looksTheSame, portrait } from '../core/rooms/docket/portrait';
 
-/** A revision as it goes to a thread: its manifest, under an address of its own, and its arrays in memory that threads share. */
+/**
+ * A revision as it goes to a thread: its manifest, under an address of its own, and its arrays in memory that
+ * threads share.
+ */
 export interface Wire {
   readonly address: string;
   readonly stored: StoredCharacter;
@@ -71,7 +74,9 @@ export const LIMITS = {
   vertices: Number(process.env.BOUGH_VERTICES ?? DEFAULT_LIMITS.vertices),
 };
 
-/** Characters that this thread had open last, by their addresses: what was computed on them is still known. */
+/**
+ * Characters that this thread had open last, by their addresses: what was computed on them is still known.
+ */
 const opened = new LRUCache<string, Character>({ maxSize: 1 << 28 });
 
 export function openWire(wire: Wire): Character {
@@ -129,7 +134,10 @@ function pictureOf(character: Character): Uint8Array {
   return new Uint8Array(PNG.sync.write(png, { deflateLevel: 1, filterType: 0 }));
 }
 
-/** Audits a character; told check by check. Checks whose aspects did not change since an earlier audit keep their answers. */
+/**
+ * Audits a character; told check by check. Checks whose aspects did not change since an earlier audit keep
+ * their answers.
+ */
 export function auditCharacter(
   character: Character,
   brief: Brief,

@@ -1,4 +1,7 @@
-/** Everything that the server's worker threads do. A new task is one file and one line here; types follow from it. */
+/**
+ * Everything that the server's worker threads do. A new task is one file and one line here; types follow from
+ * it.
+ */
 import type { MessagePort } from 'node:worker_threads';
 import { NothingToDo, RemedyError } from '../core/contracts/remedy';
 import { ReadError } from '../core/formats/errors';

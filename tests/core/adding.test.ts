@@ -1,4 +1,7 @@
-/** What docs/adding.md says is true: its check and its remedy, each one file and one line in its room's list, and the whole house has them. */
+/**
+ * What docs/adding.md says is true: its check and its remedy, each one file and one line in its room's list,
+ * and the whole house has them.
+ */
 import { build } from 'esbuild';
 import { spawnSync } from 'node:child_process';
 import { cpSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';

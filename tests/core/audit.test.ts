@@ -1,4 +1,6 @@
-/** An audit as a whole: what every finding holds, in which order, under which key; and what a step changed. */
+/**
+ * An audit as a whole: what every finding holds, in which order, under which key; and what a step changed.
+ */
 import { object } from 'yup';
 import { ASPECTS } from '@/core/contracts/aspect';
 import { promise } from '@/core/contracts/remedy';

@@ -1,4 +1,7 @@
-/** The transforms of a COLLADA node: each against three.js or a closed form, and in the order in which they stand. */
+/**
+ * The transforms of a COLLADA node: each against three.js or a closed form, and in the order in which they
+ * stand.
+ */
 import fc from 'fast-check';
 import { Matrix4, Quaternion, Vector3 } from 'three';
 import { restWorld } from '@/core/character/hierarchy';
@@ -61,7 +64,8 @@ describe('each by itself', () => {
         fc.pre(towards.length() > 0.1);
         towards.normalize();
         const m = localMatrix([of('skew', [angle, ...along.toArray(), ...towards.toArray()])]);
-        // Closed form, as RenderMan's interface defines it: the axis itself comes to lie at the angle from where it lay.
+        // Closed form, as RenderMan's interface defines it: the axis itself comes to lie at the angle from
+        // where it lay.
         const leant = new Vector3(...(at(m, along.toArray()) as [number, number, number]));
         expect(
           (Math.atan2(new Vector3().crossVectors(leant, along).length(), leant.dot(along)) * 180) / Math.PI,

@@ -8,7 +8,10 @@ import type { InputFile } from '@/core/formats/errors';
 
 type Json = Record<string, unknown>;
 
-/** A .gltf with everything inside: arrays become buffer views one behind another, each at a multiple of four bytes. */
+/**
+ * A .gltf with everything inside: arrays become buffer views one behind another, each at a multiple of four
+ * bytes.
+ */
 function gltf(arrays: readonly (Float32Array | Uint16Array | Uint8Array)[], json: Json): InputFile[] {
   const parts = arrays.map((a) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength));
   let at = 0;

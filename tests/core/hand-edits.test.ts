@@ -1,4 +1,7 @@
-/** What the hand does: cross-sections and limb middles against closed forms, joints moved, drafts taken back and done again, edits packed and pointed anew. */
+/**
+ * What the hand does: cross-sections and limb middles against closed forms, joints moved, drafts taken back
+ * and done again, edits packed and pointed anew.
+ */
 import fc from 'fast-check';
 import { restPlace } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';

@@ -1,4 +1,7 @@
-/** The forest of nodes: worlds against three.js' scene graph; hanging elsewhere, taking out, and what must stay. */
+/**
+ * The forest of nodes: worlds against three.js' scene graph; hanging elsewhere, taking out, and what must
+ * stay.
+ */
 import fc from 'fast-check';
 import { Matrix4, Object3D } from 'three';
 import { brokenInvariants } from '@/core/character/invariants';

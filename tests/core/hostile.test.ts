@@ -1,6 +1,6 @@
 /**
- * Every place of a file spoilt, one at a time: what comes back is sound in itself and can be audited, measured and written, or is
- * refused with one sentence. Never a crash, never a number that is none.
+ * Every place of a file spoilt, one at a time: what comes back is sound in itself and can be audited,
+ * measured and written, or is refused with one sentence. Never a crash, never a number that is none.
  */
 import fc from 'fast-check';
 import { briefById } from '@/core/house/briefs';

@@ -126,7 +126,9 @@ function mul(a: readonly number[], b: readonly number[]) {
   ];
 }
 
-/** Polygons by size and points, weights by joint name, of every mesh: what must survive a change of format. */
+/**
+ * Polygons by size and points, weights by joint name, of every mesh: what must survive a change of format.
+ */
 function essence(c: Character) {
   return c.nodes
     .flatMap((n, i) => {
@@ -236,7 +238,8 @@ describe('a character from COLLADA, written to COLLADA and to glTF, keeps polygo
 });
 
 describe('COLLADA as others write it', () => {
-  // Left out: what shows no polygons; and an instanced node, whose own transform three.js drops where the specification keeps it.
+  // Left out: what shows no polygons; and an instanced node, whose own transform three.js drops where the
+  // specification keeps it.
   it.each(
     models('Collada', /\.dae$/i).filter(
       (f) => !/lights|cameras|emptyTags|library_animation_clips|instancenodes/.test(f),
@@ -309,7 +312,10 @@ const quad = (extra = '') =>
   `<library_geometries><geometry id="g"><mesh><source id="p"><float_array id="pa" count="12">0 0 0 1 0 0 1 1 0 0 1 0</float_array><technique_common><accessor source="#pa" count="4" stride="3"><param name="X" type="float"/><param name="Y" type="float"/><param name="Z" type="float"/></accessor></technique_common></source><vertices id="v"><input semantic="POSITION" source="#p"/></vertices><polylist count="1"><input semantic="VERTEX" source="#v" offset="0"/><vcount>4</vcount><p>0 1 2 3</p></polylist>${extra}</mesh></geometry></library_geometries>`;
 const scene = (inside: string) =>
   `<library_visual_scenes><visual_scene id="s">${inside}</visual_scene></library_visual_scenes><scene><instance_visual_scene url="#s"/></scene>`;
-/** A skin of the quad, after the example in the specification's chapter on <skin> (COLLADA 1.4.1, from memory): four points, 3 2 2 3 influences, joint −1 for the bind shape. */
+/**
+ * A skin of the quad, after the example in the specification's chapter on <skin> (COLLADA 1.4.1, from
+ * memory): four points, 3 2 2 3 influences, joint −1 for the bind shape.
+ */
 const skin = (
   v: string,
   shape = '2 0 0 0 0 2 0 0 0 0 2 0 0 0 0 1',
@@ -329,7 +335,8 @@ describe('the specification’s own cases', () => {
     const f = c.meshes[0].influences!;
     expect(Array.from(f.offsets)).toEqual([0, 3, 5, 7, 10]);
     expect(c.notes.some((n) => n.includes('bind shape'))).toBe(true);
-    // Identity binds through a shape matrix of 2, weights that sum to 0.99: every point lies at 1.98 times its place.
+    // Identity binds through a shape matrix of 2, weights that sum to 0.99: every point lies at 1.98 times
+    // its place.
     close(
       placedMeshes(c)[0].points,
       [0, 0, 0, 2, 0, 0, 2, 2, 0, 0, 2, 0].map((x) => x * 0.99),
@@ -486,7 +493,8 @@ describe('OBJ', () => {
       );
       const box = threeBox(theirs);
       const size = Math.max(...box.max.map((x, k) => x - box.min[k]));
-      // three.js knows no UTF-16 and counts lines and points along where they share an object; and one file has a number that it takes for 0.
+      // three.js knows no UTF-16 and counts lines and points along where they share an object; and one file
+      // has a number that it takes for 0.
       if (bytes[0] === 0xfe || /mixed|number_formats/.test(file)) return;
       expect(mine.meshes.reduce((n, m) => n + m.corners.length - 2 * (m.polygonOffsets.length - 1), 0)).toBe(
         triangles,

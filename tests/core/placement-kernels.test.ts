@@ -1,4 +1,7 @@
-/** What placement computes with: inside and outside, mirrors, baking, binds, reach; against three.js, searches over all, and closed forms. */
+/**
+ * What placement computes with: inside and outside, mirrors, baking, binds, reach; against three.js, searches
+ * over all, and closed forms.
+ */
 import fc from 'fast-check';
 import {
   BufferAttribute,
@@ -61,7 +64,8 @@ describe('inside a body', () => {
     let asked = 0;
     for (let i = 0; i < 60; i++) {
       const from = new Vector3(places[i * 3], places[i * 3 + 1], places[i * 3 + 2]);
-      // Leaving faces minus entering ones, over a few odd directions; places where those disagree lie at a hole or an edge.
+      // Leaving faces minus entering ones, over a few odd directions; places where those disagree lie at a
+      // hole or an edge.
       const votes = [
         [0.3, 0.2, 0.93],
         [-0.7, 0.4, 0.59],

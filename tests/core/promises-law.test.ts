@@ -129,8 +129,9 @@ const PREPARED: Readonly<Record<string, (c: Character, seed: number) => Characte
 };
 
 /**
- * A figure with a head, feet and two sides, which a random tree of bones has not: one of the cast, turned, moved and sized at
- * random. Its own mesh stands beside it once more, bound to nothing, so that there is something that a change of stance leaves.
+ * A figure with a head, feet and two sides, which a random tree of bones has not: one of the cast, turned,
+ * moved and sized at random. Its own mesh stands beside it once more, bound to nothing, so that there is
+ * something that a change of stance leaves.
  */
 const figureSomewhere = (seed: number): Character => {
   const d = dice(seed);
@@ -153,7 +154,9 @@ const figureSomewhere = (seed: number): Character => {
   };
 };
 
-/** Runs the remedy on what is given and holds what it says against what it did. Null where the remedy refuses. */
+/**
+ * Runs the remedy on what is given and holds what it says against what it did. Null where the remedy refuses.
+ */
 function holds(
   id: string,
   before: Character,

@@ -1,6 +1,7 @@
 /**
- * What every remedy says of itself holds: what the preview shows comes true, nothing given is touched, a second time there is
- * nothing left to do where the first did all of it, and what cannot be done is refused in one sentence.
+ * What every remedy says of itself holds: what the preview shows comes true, nothing given is touched, a
+ * second time there is nothing left to do where the first did all of it, and what cannot be done is refused
+ * in one sentence.
  */
 import { previewRemedy } from '@/core/house/preview';
 import { briefById } from '@/core/house/briefs';

@@ -1,4 +1,7 @@
-/** What a check says it reads of a character is what it reads: a step that touches nothing of that leaves its answer as it was. */
+/**
+ * What a check says it reads of a character is what it reads: a step that touches nothing of that leaves its
+ * answer as it was.
+ */
 import type { Character } from '@/core/character/model';
 import { type Aspect } from '@/core/contracts/aspect';
 import { BRIEFS, briefById } from '@/core/house/briefs';

@@ -1,4 +1,6 @@
-/** The report as a lead reads it: parsed by a browser's parser, held against the character that it speaks of. */
+/**
+ * The report as a lead reads it: parsed by a browser's parser, held against the character that it speaks of.
+ */
 import fc from 'fast-check';
 import { JSDOM } from 'jsdom';
 import { audit } from '@/core/house/audit';

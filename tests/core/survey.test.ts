@@ -319,7 +319,8 @@ describe('size and place', () => {
         const c = moved(figure(T), { scale, translation: t as unknown as Vec3 });
         const near = scale * 1e-5;
         expect(Math.abs(bodyHeight(c)! - 1.8 * scale)).toBeLessThan(near);
-        // From the toes to the head: a root in the origin stays there, wherever the figure goes, and counts for nothing.
+        // From the toes to the head: a root in the origin stays there, wherever the figure goes, and counts
+        // for nothing.
         expect(Math.abs(skeletonHeight(c)! - (1.6 - jointsOf(T)['left toe'][1]) * scale)).toBeLessThan(near);
         expect(Math.abs(groundGap(c)! - t[1])).toBeLessThan(near + 1e-6);
         const middle = middleOf(c)!;

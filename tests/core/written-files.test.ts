@@ -1,4 +1,7 @@
-/** Files that are written hold together on their own, whatever the names in them: read here with nothing of the house's readers. */
+/**
+ * Files that are written hold together on their own, whatever the names in them: read here with nothing of
+ * the house's readers.
+ */
 import fc from 'fast-check';
 import { JSDOM } from 'jsdom';
 import { type Character, node } from '@/core/character/model';
@@ -20,7 +23,10 @@ function documentOf(text: string): Document {
   return doc;
 }
 
-/** Names as people and programs leave them: empty, doubled, with markup, blanks, quotes, controls, other scripts. */
+/**
+ * Names as people and programs leave them: empty, doubled, with markup, blanks, quotes, controls, other
+ * scripts.
+ */
 const names = fc.oneof(
   fc.constantFrom(
     '',

@@ -101,7 +101,8 @@ test('a joint moved by hand: dragged, typed, taken back, snapped to its limb, ke
   await expect(draft).toContainText('move a joint');
   await panel.getByLabel('What hangs below comes along').uncheck();
   await panel.getByRole('button', { name: 'To the middle of its limb' }).click();
-  // In T-pose the arm lies level: its middle is near where the joint was. What hangs below stays where the first move brought it.
+  // In T-pose the arm lies level: its middle is near where the joint was. What hangs below stays where the
+  // first move brought it.
   await expect.poll(async () => Math.abs(Number(await y.inputValue()) - before)).toBeLessThan(0.02);
   expect(await farthest(page)).toBeCloseTo(30, 0);
   await picture(page, 'move-a-joint');

@@ -33,7 +33,8 @@ import { crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import { castBytes } from '../core/support/cast';
 import { ownDatabase } from './support/database';
 
-// What the pool would do on a thread of its own; a signal that is broken off before the job begins is heeded as there.
+// What the pool would do on a thread of its own; a signal that is broken off before the job begins is heeded
+// as there.
 jest.mock('piscina', () => ({
   Piscina: class {
     async run(job: unknown, { signal }: { signal: AbortSignal }) {

@@ -56,7 +56,10 @@ it('a second start says that one runs, and where', () => {
   expect(r.lines).toEqual([expect.stringContaining('runs already at http://127.0.0.1:4999')]);
 });
 
-/** Under root another user stands in for one without rights; a checkout that such a user cannot read is left out. */
+/**
+ * Under root another user stands in for one without rights; a checkout that such a user cannot read is left
+ * out.
+ */
 const nobody = process.getuid?.() === 0 ? { uid: 65534, gid: 65534 } : {};
 const readable = spawnSync('test', ['-r', path.resolve('dist/.stamp')], { cwd: '/', ...nobody }).status === 0;
 

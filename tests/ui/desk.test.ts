@@ -1,4 +1,7 @@
-/** What stands on the desk, and what becomes of it when steps, undoing and other people's steps meet. The page's worker runs in this thread. */
+/**
+ * What stands on the desk, and what becomes of it when steps, undoing and other people's steps meet. The
+ * page's worker runs in this thread.
+ */
 import { pack } from '@/core/character/bundle';
 import { type Character, node } from '@/core/character/model';
 import { toStored } from '@/core/character/stored';
@@ -49,7 +52,10 @@ const NO_ANSWER = { message: 'There is no such thing.' };
 const OVERTAKEN =
   'This step was made on revision 1, and revision 2 has come since; look at that one and do the step again. Nothing was lost.';
 
-/** A server of one character in memory: its revisions, where its head is, and how its answers can be held back. */
+/**
+ * A server of one character in memory: its revisions, where its head is, and how its answers can be held
+ * back.
+ */
 class House {
   readonly revisions: Kept[] = [];
   /** Other characters, with a revision each. */
@@ -427,7 +433,8 @@ describe('what is set on nodes', () => {
       R1,
       'a namesake before it',
     );
-    // The tint was on the first “holder”, and the first is another node now: the name and its place among namesakes are what is kept.
+    // The tint was on the first “holder”, and the first is another node now: the name and its place among
+    // namesakes are what is kept.
     expect(await opened()).toEqual([[5], [3], [[0, '#7fa08c']]]);
     choose.changeLook({ hidden: new Set(), locked: new Set(), tints: new Map() });
     expect([kept.size, await opened()]).toEqual([0, [[], [], []]]);

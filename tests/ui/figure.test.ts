@@ -1,4 +1,7 @@
-/** What the stage is given to draw: triangles, edges and normals of true polygons, against three.js and closed forms. */
+/**
+ * What the stage is given to draw: triangles, edges and normals of true polygons, against three.js and closed
+ * forms.
+ */
 import { BufferAttribute, BufferGeometry, EdgesGeometry, Triangle, Vector3 } from 'three';
 import { placedMeshes } from '@/core/character/measure';
 import { figureOf, trianglesOf } from '@/ui/worker/figure';
@@ -30,7 +33,8 @@ it('a box: twelve triangles, twelve edges, its area and its volume', () => {
   const f = figureOf({ ...t, skins: [], meshes: [mesh], nodes: [{ ...t.nodes[2], skin: -1 }] }).meshes[0];
   expect([f.triangles.length / 3, f.edges.length / 2, new Set(f.polygonOf).size]).toEqual([12, 12, 6]);
   expect(f.creases).toBe(12);
-  // Every corner of a box leans the same way along its three edges: its normal is the sum of its faces', weighted by area.
+  // Every corner of a box leans the same way along its three edges: its normal is the sum of its faces',
+  // weighted by area.
   for (let v = 0; v < 8; v++) {
     const n = [0, 1, 2].map((k) => f.normals[v * 3 + k] * Math.sign(points[v][k] - [1, 1.5, 2][k]));
     const l = Math.hypot(12, 8, 6);

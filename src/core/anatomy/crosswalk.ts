@@ -2,8 +2,8 @@ import { type Skeleton, bonesAbove, childrenOfBones } from './skeleton';
 
 /**
  * What becomes of one source bone.
- * carry: one bone to one bone. fold: joins others on one target; weights add. keep: comes along, under the counterpart of its
- * nearest carried ancestor. release: goes, and its weight goes to that counterpart.
+ * carry: one bone to one bone. fold: joins others on one target; weights add. keep: comes along, under the
+ * counterpart of its nearest carried ancestor. release: goes, and its weight goes to that counterpart.
  */
 export type RuleKind = 'carry' | 'fold' | 'keep' | 'release';
 export const RULE_KINDS: readonly RuleKind[] = ['carry', 'fold', 'keep', 'release'];
@@ -25,19 +25,25 @@ export interface Rule {
 /** A rule for every bone of the source, in the source's order. */
 export type Crosswalk = readonly Rule[];
 
-/** The target bone that a source bone's weight arrives at: its own counterpart, or that of its nearest ancestor that has one; else the target's first root. */
+/**
+ * The target bone that a source bone's weight arrives at: its own counterpart, or that of its nearest
+ * ancestor that has one; else the target's first root.
+ */
 export function arrivalOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk, bone: number): number {
   for (const b of [bone, ...bonesAbove(source, bone)]) {
     const r = crosswalk[b];
     if ((r.kind === 'carry' || r.kind === 'fold') && r.target >= 0) return r.target;
   }
-  // Nothing above has a counterpart: the topmost one that anything has, so that weight never goes to a bone above the body.
+  // Nothing above has a counterpart: the topmost one that anything has, so that weight never goes to a bone
+  // above the body.
   const used = crosswalk.flatMap((r) => (r.kind === 'carry' ? [r.target] : []));
   const depth = (t: number) => bonesAbove(target, t).length;
   return used.length > 0 ? used.reduce((a, b) => (depth(b) < depth(a) ? b : a)) : 0;
 }
 
-/** For every target bone the source bone it stands for: the carried one, or the first folded one; −1 for none. */
+/**
+ * For every target bone the source bone it stands for: the carried one, or the first folded one; −1 for none.
+ */
 export function counterparts(target: Skeleton, crosswalk: Crosswalk): Int32Array {
   const out = new Int32Array(target.bones.length).fill(-1);
   for (const r of crosswalk)
@@ -54,8 +60,8 @@ export function unmatchedTargets(target: Skeleton, crosswalk: Crosswalk): number
 }
 
 /**
- * Changes the rule of one bone by hand and locks it. A second bone carried to the same target becomes a fold, and the other
- * way round: what is left alone on a target carries.
+ * Changes the rule of one bone by hand and locks it. A second bone carried to the same target becomes a fold,
+ * and the other way round: what is left alone on a target carries.
  */
 export function withRule(crosswalk: Crosswalk, source: number, kind: RuleKind, target: number): Crosswalk {
   const changed = crosswalk.map((r) =>

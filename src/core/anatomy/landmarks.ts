@@ -89,7 +89,10 @@ function find(character: Character): Landmarks {
   return out;
 }
 
-/** How a figure stands: its own up, left and forward as unit vectors in world space; null where the skeleton does not tell. */
+/**
+ * How a figure stands: its own up, left and forward as unit vectors in world space; null where the skeleton
+ * does not tell.
+ */
 export interface Bearing {
   readonly up: Vec3;
   readonly left: Vec3;
@@ -114,8 +117,9 @@ export function bearingOf(character: Character): Bearing | null {
     (p) => at(`${p} left`) && at(`${p} right`),
   );
   if (!top || !bottom || !pair) return null;
-  // Hips and shoulders are level where the head may lean: the upright stands square on their line. It goes from the feet to the head or to
-  // the hips, whichever lies nearer to an axis: a figure that is tilted is so in both, one that stoops or crouches in one of them.
+  // Hips and shoulders are level where the head may lean: the upright stands square on their line. It goes
+  // from the feet to the head or to the hips, whichever lies nearer to an axis: a figure that is tilted is so
+  // in both, one that stoops or crouches in one of them.
   const across = subtract(at(`${pair} left`)!, at(`${pair} right`)!);
   const hips = mid('foot') ? mid('upperleg') : null;
   if (length(across) < 1e-6) return null;

@@ -64,7 +64,10 @@ export function skeletonOf(character: Character): Skeleton {
   return skeleton;
 }
 
-/** A character that holds a skeleton and nothing else; its skin lists every bone, so that the bones are known as such. */
+/**
+ * A character that holds a skeleton and nothing else; its skin lists every bone, so that the bones are known
+ * as such.
+ */
 export function characterOfSkeleton(skeleton: Skeleton): Character {
   const world = skeleton.bones.map((b) => {
     const m = new Float64Array(16);
@@ -99,7 +102,10 @@ export function characterOfSkeleton(skeleton: Skeleton): Character {
   };
 }
 
-/** The same for two skeletons with the same names, tree and places (to a millimetre); the order of the bones does not count. */
+/**
+ * The same for two skeletons with the same names, tree and places (to a millimetre); the order of the bones
+ * does not count.
+ */
 export function fingerprintOf(skeleton: Skeleton): string {
   const lines = skeleton.bones.map(
     (b) =>

@@ -7,7 +7,10 @@ interface BoneFacts {
   readonly plain: string;
   /** Place in a frame where the skeleton's height is 1 and its middle is at x = 0. */
   readonly place: readonly [number, number, number];
-  /** Length of the way from the root, and of the longest way on to a tip; the longest way of all is 1. Both are the same in every stance. */
+  /**
+   * Length of the way from the root, and of the longest way on to a tip; the longest way of all is 1. Both
+   * are the same in every stance.
+   */
   readonly way: number;
   readonly below: number;
   readonly leaves: number;
@@ -88,7 +91,10 @@ function factsOf(skeleton: Skeleton, turn: number): BoneFacts[] {
   }));
 }
 
-/** The source's places scaled and moved so that pairs lie on each other as well as can be (least squares), and its ways scaled alike. */
+/**
+ * The source's places scaled and moved so that pairs lie on each other as well as can be (least squares), and
+ * its ways scaled alike.
+ */
 function laidOver(
   s: readonly BoneFacts[],
   t: readonly BoneFacts[],
@@ -134,7 +140,10 @@ interface NameScore {
 /** Places along a chain of equal length, as shares of it: the same place, or how near. */
 const scoreOfRank = (apart: number) => (apart < 1e-6 ? 0.97 : 0.45 * bell(apart, 0.5));
 
-/** How well two names agree: 1 for the same, 0 where they contradict each other; `known` is false where they say nothing. */
+/**
+ * How well two names agree: 1 for the same, 0 where they contradict each other; `known` is false where they
+ * say nothing.
+ */
 function compareNames(a: BoneFacts, b: BoneFacts): NameScore {
   if (a.plain !== '' && a.plain === b.plain) return { score: 1, reason: 'same name', known: true };
   const [r, q] = [a.reading, b.reading];
@@ -211,7 +220,8 @@ function scoresOf(source: readonly BoneFacts[], target: readonly BoneFacts[], na
       places[i * n + j] = place;
       trees[i * n + j] = tree;
       const shape = 0.6 * place + 0.4 * tree;
-      // With names that speak, a name that says nothing is a bone of another kind (cloth, props) more often than a counterpart.
+      // With names that speak, a name that says nothing is a bone of another kind (cloth, props) more often
+      // than a counterpart.
       total[i * n + j] = named ? scoreWithName(name, shape, place, tree) : shape;
       return name;
     }),
@@ -219,7 +229,10 @@ function scoresOf(source: readonly BoneFacts[], target: readonly BoneFacts[], na
   return { total, names, places, trees };
 }
 
-/** Pairs of different bones taken best first; none below the least score, none that turns the tree upside down. */
+/**
+ * Pairs of different bones taken best first; none below the least score, none that turns the tree upside
+ * down.
+ */
 function assign(
   source: Skeleton,
   target: Skeleton,
@@ -247,7 +260,10 @@ function assign(
   return out;
 }
 
-/** Raises pairs whose parents are paired and that stand alike to them, and lowers the others: shape seen from the nearest matched bone. */
+/**
+ * Raises pairs whose parents are paired and that stand alike to them, and lowers the others: shape seen from
+ * the nearest matched bone.
+ */
 function refine(
   source: Skeleton,
   target: Skeleton,
@@ -287,8 +303,9 @@ function refine(
 }
 
 /**
- * Proposes a rule for every bone of the source. Names (side, part, place in the chain, synonyms), the shape of the tree and
- * the places of the joints vote; where the names of either side say little, shape decides alone. Rules in `locked` stay.
+ * Proposes a rule for every bone of the source. Names (side, part, place in the chain, synonyms), the shape
+ * of the tree and the places of the joints vote; where the names of either side say little, shape decides
+ * alone. Rules in `locked` stay.
  */
 export function suggest(source: Skeleton, target: Skeleton, locked: Crosswalk = []): Crosswalk {
   const held = new Map(locked.filter((r) => r.locked).map((r) => [r.source, r]));
@@ -326,7 +343,8 @@ export function suggest(source: Skeleton, target: Skeleton, locked: Crosswalk = 
   let base = open(scores.total);
   let pairs = assign(source, target, base, least, fixed);
   for (let round = 0; round < 4; round++) {
-    // A hat or a tail in only one of the two throws off a frame made from the outer measures: lay the pairs on each other instead.
+    // A hat or a tail in only one of the two throws off a frame made from the outer measures: lay the pairs
+    // on each other instead.
     s = laidOver(s, t, pairs);
     scores = scoresOf(s, t, named);
     base = open(scores.total);
@@ -353,7 +371,10 @@ export function suggest(source: Skeleton, target: Skeleton, locked: Crosswalk = 
   return tidied(rules);
 }
 
-/** Two roots that nothing else claims, each above its side's pairs, stand for each other: the whole character moves by them. */
+/**
+ * Two roots that nothing else claims, each above its side's pairs, stand for each other: the whole character
+ * moves by them.
+ */
 function joinRoots(
   source: Skeleton,
   target: Skeleton,

@@ -11,8 +11,9 @@ export interface Axes {
 }
 
 /**
- * A skeleton from rows of name, parent and place. With `axes`, every bone points at the mean of its children (a tip goes on
- * like its parent) and its hinge axis lies as near as can be to `hingeNear(name)`; without, all bones stand square to the world.
+ * A skeleton from rows of name, parent and place. With `axes`, every bone points at the mean of its children
+ * (a tip goes on like its parent) and its hinge axis lies as near as can be to `hingeNear(name)`; without,
+ * all bones stand square to the world.
  */
 export function skeletonFrom(
   id: string,

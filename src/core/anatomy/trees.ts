@@ -1,7 +1,8 @@
 /**
  * Parents as open standards give them. `null` marks the root.
- * VRM 1.0 humanoid: VRMHumanBoneParentMap of @pixiv/three-vrm-core (a test holds this table against the package).
- * H-Anim (ISO/IEC 19774), level of articulation one. WebXR Hand Input (W3C): 25 joints, in chains from the wrist.
+ * VRM 1.0 humanoid: VRMHumanBoneParentMap of @pixiv/three-vrm-core (a test holds this table against the
+ * package). H-Anim (ISO/IEC 19774), level of articulation one. WebXR Hand Input (W3C): 25 joints, in chains
+ * from the wrist.
  */
 export type ParentTable = Readonly<Record<string, string | null>>;
 

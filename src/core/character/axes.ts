@@ -4,7 +4,10 @@ import { STILL, underSimilarity } from './similarity';
 
 export type Axis = 'x' | 'y' | 'z';
 
-/** The turn that brings an up axis to +Y: z up faces −Y and comes to face +Z; x up is COLLADA 1.4.1's X_UP (right −Y, in +Z). */
+/**
+ * The turn that brings an up axis to +Y: z up faces −Y and comes to face +Z; x up is COLLADA 1.4.1's X_UP
+ * (right −Y, in +Z).
+ */
 export function turnFromUp(up: Axis): Quat {
   if (up === 'z') return quatAbout([1, 0, 0], -Math.PI / 2);
   if (up === 'x') return quatAbout([0, 0, 1], Math.PI / 2);

@@ -1,9 +1,11 @@
 /**
- * The bundle codec. A value made of plain JSON and typed arrays is taken apart into a manifest, in which every array is a
- * reference, and the arrays themselves. In storage an array is addressed by its content hash, so an array that two
- * revisions share is stored and sent once. `pack` puts the two into one ArrayBuffer:
+ * The bundle codec. A value made of plain JSON and typed arrays is taken apart into a manifest, in which
+ * every array is a reference, and the arrays themselves. In storage an array is addressed by its content
+ * hash, so an array that two revisions share is stored and sent once. `pack` puts the two into one
+ * ArrayBuffer:
  *
- *     magic "YBB1" | manifest bytes u32 | array count u32 | pad u32 | (type u32, elements u32) per array | manifest | arrays, each aligned to 8
+ * magic "YBB1" | manifest bytes u32 | array count u32 | pad u32 | (type u32, elements u32) per array |
+ * manifest | arrays, each aligned to 8
  */
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
@@ -91,7 +93,10 @@ export function arrayBytes(a: AnyArray): Uint8Array {
   return out;
 }
 
-/** The inverse of {@link arrayBytes}: a view of the same memory where it is aligned, a copy where not. Treat both as read-only. */
+/**
+ * The inverse of {@link arrayBytes}: a view of the same memory where it is aligned, a copy where not. Treat
+ * both as read-only.
+ */
 export function arrayFromBytes(bytes: Uint8Array): AnyArray {
   const T = TYPES[bytes[0]];
   if (!T || bytes.length < 8 || (bytes.length - 8) % T.BYTES_PER_ELEMENT !== 0)
@@ -134,7 +139,10 @@ export function pack(value: unknown): ArrayBuffer {
   return buffer;
 }
 
-/** Reads a bundle; its arrays are views on the buffer given. Throws {@link BundleError} for anything that is not one. */
+/**
+ * Reads a bundle; its arrays are views on the buffer given. Throws {@link BundleError} for anything that is
+ * not one.
+ */
 export function unpack(buffer: ArrayBuffer): unknown {
   if (buffer.byteLength < 16)
     throw new BundleError(`The bundle ends at byte ${buffer.byteLength}, before its header does.`);

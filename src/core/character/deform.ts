@@ -4,8 +4,9 @@ import { movePoints, residentSkin, skinMatrices, skinPoints } from '../geometry/
 import { type Attribute, type Influences, type Mesh, type Skin, positionsOf } from './model';
 
 /**
- * World places of a mesh's vertices under given node worlds: skinned where the node has a skin (the node's own transform
- * is then ignored, as glTF 2.0 says), carried by the node otherwise. Float32Array, 3 per vertex.
+ * World places of a mesh's vertices under given node worlds: skinned where the node has a skin (the node's
+ * own transform is then ignored, as glTF 2.0 says), carried by the node otherwise. Float32Array, 3 per
+ * vertex.
  */
 export function placedPoints(
   mesh: Mesh,
@@ -35,7 +36,10 @@ export function placePositions(
   return out;
 }
 
-/** Normals under node worlds, unit length: by the inverse transpose of what carries each vertex. Float32Array, 3 per vertex; null where the mesh has none in floats. */
+/**
+ * Normals under node worlds, unit length: by the inverse transpose of what carries each vertex. Float32Array,
+ * 3 per vertex; null where the mesh has none in floats.
+ */
 export function placedNormals(
   mesh: Mesh,
   skin: Skin | null,
@@ -53,8 +57,8 @@ export function placedNormals(
 }
 
 /**
- * The mesh with its shape as it stands under node worlds made its own: points, normals, tangents and morph targets go through
- * what carries each vertex. Polygons and weights stay.
+ * The mesh with its shape as it stands under node worlds made its own: points, normals, tangents and morph
+ * targets go through what carries each vertex. Polygons and weights stay.
  */
 export function deformedMesh(mesh: Mesh, skin: Skin | null, nodeIndex: number, world: Float64Array): Mesh {
   const shapes = [mesh.attributes, ...mesh.morphs.map((m) => m.attributes)];
@@ -104,7 +108,10 @@ export function turnedCorners(mesh: Mesh): Uint32Array {
   return corners;
 }
 
-/** Calls back with the matrix (16, column-major) that carries each vertex: the blend of its joints', or the node's own. The matrix is reused. */
+/**
+ * Calls back with the matrix (16, column-major) that carries each vertex: the blend of its joints', or the
+ * node's own. The matrix is reused.
+ */
 function overVertices(
   mesh: Mesh,
   skin: Skin | null,
@@ -135,7 +142,10 @@ function overVertices(
   }
 }
 
-/** out[v] = linear part of m (or its transpose) · from[v], made a unit where asked; further numbers of the element stay. */
+/**
+ * out[v] = linear part of m (or its transpose) · from[v], made a unit where asked; further numbers of the
+ * element stay.
+ */
 function direction(
   out: Float32Array,
   v: number,

@@ -2,8 +2,8 @@ import type { Character, Influences, Mesh, SceneNode, Skin } from './model';
 import { topDown } from './hierarchy';
 
 /**
- * What every reader guarantees and every remedy keeps. Gives one sentence for each law that is broken; an empty list
- * means that the kernels may run without looking.
+ * What every reader guarantees and every remedy keeps. Gives one sentence for each law that is broken; an
+ * empty list means that the kernels may run without looking.
  */
 export function brokenInvariants(c: Character): string[] {
   const out: string[] = [];

@@ -8,8 +8,9 @@ export interface JoinOptions {
 }
 
 /**
- * Two characters as one: nodes, meshes, skins, clips, materials and pictures of the second behind those of the first. Each keeps
- * its source, with its unit and axes; the first's scene takes the roots of both. What cannot be joined is named in the notes.
+ * Two characters as one: nodes, meshes, skins, clips, materials and pictures of the second behind those of
+ * the first. Each keeps its source, with its unit and axes; the first's scene takes the roots of both. What
+ * cannot be joined is named in the notes.
  */
 export function joined(base: Character, addition: Character, options: JoinOptions = {}): Character {
   const shared = options.shareBones === false ? new Map<number, number>() : sharedBones(base, addition);
@@ -89,7 +90,10 @@ export function joined(base: Character, addition: Character, options: JoinOption
   };
 }
 
-/** Bones of the addition that are bones of the base: the same name, once in both, the same place and axes, under shared bones or none. */
+/**
+ * Bones of the addition that are bones of the base: the same name, once in both, the same place and axes,
+ * under shared bones or none.
+ */
 function sharedBones(base: Character, addition: Character): Map<number, number> {
   const out = new Map<number, number>();
   const once = (c: Character) => {

@@ -66,8 +66,8 @@ export function boxOf(sets: readonly ArrayLike<number>[]): Box | null {
 }
 
 /**
- * Nodes whose meshes make up the body: the bound ones, without the props that hang on it; of a machine, most of whose parts hang
- * rigid on bones, all of them; of a character without bones, all.
+ * Nodes whose meshes make up the body: the bound ones, without the props that hang on it; of a machine, most
+ * of whose parts hang rigid on bones, all of them; of a character without bones, all.
  */
 export function bodyNodes(character: Character): number[] {
   const { nodes, meshes } = character;
@@ -92,8 +92,8 @@ export function bodyBox(character: Character): Box | null {
 }
 
 /**
- * The box of all joints at rest. World space, metres. A root that carries nothing and holds other bones stays out where the skeleton
- * is bound: it marks the origin, wherever the figure is.
+ * The box of all joints at rest. World space, metres. A root that carries nothing and holds other bones stays
+ * out where the skeleton is bound: it marks the origin, wherever the figure is.
  */
 export function skeletonBox(character: Character): Box | null {
   const { nodes } = character;

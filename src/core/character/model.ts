@@ -1,6 +1,7 @@
 /**
- * The character: a plain, immutable value. A remedy returns a new one that shares every array it did not touch.
- * Lengths are metres, rotations unit quaternions (x y z w), axes right-handed with +Y up and +Z forward, as in glTF 2.0.
+ * The character: a plain, immutable value. A remedy returns a new one that shares every array it did not
+ * touch. Lengths are metres, rotations unit quaternions (x y z w), axes right-handed with +Y up and +Z
+ * forward, as in glTF 2.0.
  */
 
 import type { Influences } from '../geometry/influences';
@@ -26,7 +27,10 @@ export interface SceneNode extends Carry {
   readonly translation: readonly number[];
   readonly rotation: readonly number[];
   readonly scale: readonly number[];
-  /** Local matrix of 16, present only where translation, rotation and scale cannot express it or the file stated one. */
+  /**
+   * Local matrix of 16, present only where translation, rotation and scale cannot express it or the file
+   * stated one.
+   */
   readonly matrix?: readonly number[];
   /** Index into `meshes`, −1 for none. */
   readonly mesh: number;
@@ -79,7 +83,10 @@ export type PolygonOrigin = 'encoded' | 'recovered' | 'triangles';
 export interface Mesh extends Carry {
   readonly name: string;
   readonly vertexCount: number;
-  /** By glTF semantic (POSITION, NORMAL, TEXCOORD_0, _CUSTOM …); joints and weights are in `influences`. POSITION is always Float32Array, 3 per vertex. */
+  /**
+   * By glTF semantic (POSITION, NORMAL, TEXCOORD_0, _CUSTOM …); joints and weights are in `influences`.
+   * POSITION is always Float32Array, 3 per vertex.
+   */
   readonly attributes: Readonly<Record<string, Attribute>>;
   readonly pieces: readonly Piece[];
   /** Polygon p has the corners polygonOffsets[p] … polygonOffsets[p + 1]. */
@@ -161,7 +168,10 @@ export interface Source {
   readonly files: readonly SourceFile[];
   /** The axis that points up in the file; +Y where nothing else is said. */
   readonly upAxis?: 'x' | 'y' | 'z';
-  /** Whether the file, its format or a person said the unit and the up axis; where not, they were taken to be metres and +Y. Absent: said. */
+  /**
+   * Whether the file, its format or a person said the unit and the up axis; where not, they were taken to be
+   * metres and +Y. Absent: said.
+   */
   readonly stated?: { readonly unit: boolean; readonly upAxis: boolean };
 }
 

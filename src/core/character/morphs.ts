@@ -1,13 +1,18 @@
 import { type Attribute, type Character, type Mesh, positionsOf } from './model';
 
-/** How far each morph target of a node's mesh is on at rest: by the node, else by the mesh, else not at all. */
+/**
+ * How far each morph target of a node's mesh is on at rest: by the node, else by the mesh, else not at all.
+ */
 export function morphsAt(character: Character, node: number): readonly number[] {
   const n = character.nodes[node];
   const mesh = character.meshes[n.mesh];
   return mesh ? mesh.morphs.map((_, k) => n.morphWeights?.[k] ?? mesh.morphWeights?.[k] ?? 0) : [];
 }
 
-/** The mesh with its morph targets on by these weights: points and normals a + Σ wₖ·dₖ (glTF 2.0, 3.7.2.2). The same mesh where none is on. */
+/**
+ * The mesh with its morph targets on by these weights: points and normals a + Σ wₖ·dₖ (glTF 2.0, 3.7.2.2).
+ * The same mesh where none is on.
+ */
 export function morphed(mesh: Mesh, weights: readonly number[]): Mesh {
   if (!mesh.morphs.some((_, k) => weights[k])) return mesh;
   const attributes: Record<string, Attribute> = { ...mesh.attributes };
@@ -26,7 +31,10 @@ export function morphed(mesh: Mesh, weights: readonly number[]): Mesh {
   return { ...mesh, attributes };
 }
 
-/** Positions with morph targets on by these weights: a + Σ wₖ·dₖ (glTF 2.0, 3.7.2.2). The mesh's own array where none is on. */
+/**
+ * Positions with morph targets on by these weights: a + Σ wₖ·dₖ (glTF 2.0, 3.7.2.2). The mesh's own array
+ * where none is on.
+ */
 export function morphedPositions(mesh: Mesh, weights: readonly number[]): Float32Array {
   const base = positionsOf(mesh);
   if (!mesh.morphs.some((_, k) => weights[k])) return base;

@@ -1,4 +1,7 @@
-/** A thing of a character by its name, and which of several of that name: how it is found again where the lists count otherwise. */
+/**
+ * A thing of a character by its name, and which of several of that name: how it is found again where the
+ * lists count otherwise.
+ */
 export interface Named {
   readonly name: string;
   readonly nth: number;

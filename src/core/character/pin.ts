@@ -4,8 +4,8 @@ import { placedMeshes } from './measure';
 import { findNamed, namedIn } from './named';
 
 /**
- * An end of a pinned measure: a joint, or a vertex of what a node shows. By the node's name, and which of several of that name
- * (the first where it does not say), so that it is found again on every revision.
+ * An end of a pinned measure: a joint, or a vertex of what a node shows. By the node's name, and which of
+ * several of that name (the first where it does not say), so that it is found again on every revision.
  */
 export type PinEnd = { readonly node: string; readonly nth?: number } & (
   { readonly kind: 'joint' } | { readonly kind: 'vertex'; readonly vertex: number }
@@ -18,7 +18,10 @@ export interface Pin {
   readonly to: PinEnd;
 }
 
-/** World place of an end at rest, or under node worlds that are given; null where the revision has no such thing. */
+/**
+ * World place of an end at rest, or under node worlds that are given; null where the revision has no such
+ * thing.
+ */
 export function placeOfEnd(
   character: Character,
   end: PinEnd,

@@ -26,7 +26,10 @@ export function hungUnder(character: Character, node: number, parent: number): S
   return { ...withLocal(character.nodes[node], local), parent };
 }
 
-/** A clip channel carried over from one rest transform of its node to another: what it does relative to rest stays the same. */
+/**
+ * A clip channel carried over from one rest transform of its node to another: what it does relative to rest
+ * stays the same.
+ */
 export function rebasedChannel(ch: Channel, before: SceneNode, after: SceneNode): Channel {
   if (ch.path !== 'rotation' && ch.path !== 'translation') return ch;
   const turn = quatMultiply(after.rotation, quatConjugate(before.rotation));

@@ -6,8 +6,9 @@ export interface Removed {
 }
 
 /**
- * The character without some nodes. What hangs below a node that goes must go too or be hung elsewhere first; channels of a node go
- * with it. Meshes and skins that nothing shows any more go as well, unless they were unused before.
+ * The character without some nodes. What hangs below a node that goes must go too or be hung elsewhere first;
+ * channels of a node go with it. Meshes and skins that nothing shows any more go as well, unless they were
+ * unused before.
  */
 export function withoutNodes(character: Character, gone: ReadonlySet<number>): Removed {
   const newOf: number[] = [];

@@ -35,13 +35,14 @@ const even = (s: readonly number[]) =>
   Math.max(...s.map(Math.abs)) - Math.min(...s.map(Math.abs)) < 1e-9 && s[0] * s[1] * s[2] > 0;
 
 /**
- * The character after a similarity of the whole world: larger or smaller, turned, moved. Every pose looks as before up to
- * that similarity S; node scales stay what they were. A root bone that stands in the origin and carries nothing is the
- * origin of the game, not of the figure: it stays there when the figure is moved.
+ * The character after a similarity of the whole world: larger or smaller, turned, moved. Every pose looks as
+ * before up to that similarity S; node scales stay what they were. A root bone that stands in the origin and
+ * carries nothing is the origin of the game, not of the figure: it stays there when the figure is moved.
  *
- * With W the world matrix of a node, the new one is S·W·Q⁻¹, where Q is what the node's own space undergoes: the scale for
- * all; the turn for holders and meshes, so that an unturned node stays unturned; not for bones, cameras and lights, whose own
- * axes carry meaning. From this follow local matrices Qₚ·L·Q⁻¹, points Q·p, inverse binds Qⱼ·B·Qₘ⁻¹ and clips.
+ * With W the world matrix of a node, the new one is S·W·Q⁻¹, where Q is what the node's own space undergoes:
+ * the scale for all; the turn for holders and meshes, so that an unturned node stays unturned; not for bones,
+ * cameras and lights, whose own axes carry meaning. From this follow local matrices Qₚ·L·Q⁻¹, points Q·p,
+ * inverse binds Qⱼ·B·Qₘ⁻¹ and clips.
  */
 export function underSimilarity(character: Character, s: Similarity): Character {
   const full = similarityMatrix(s);
@@ -143,8 +144,9 @@ function skinsUnder(
 }
 
 /**
- * What the space of a root bone in the origin undergoes so that the bone itself stays: Q = W⁻¹·S·W. Only where S does not turn
- * and no clip turns the bone, since its keys would have to bend around the shift otherwise.
+ * What the space of a root bone in the origin undergoes so that the bone itself stays: Q = W⁻¹·S·W. Only
+ * where S does not turn and no clip turns the bone, since its keys would have to bend around the shift
+ * otherwise.
  */
 function originRoots(character: Character, s: Similarity): Map<number, Float64Array> {
   const out = new Map<number, Float64Array>();
@@ -202,7 +204,10 @@ function meshUnder(mesh: Mesh, m: Float64Array, rotation: Quat): Mesh {
   };
 }
 
-/** The first three numbers of every element changed. Where the file stored them as small integers they become floats. */
+/**
+ * The first three numbers of every element changed. Where the file stored them as small integers they become
+ * floats.
+ */
 function over(a: Attribute, change: (v: readonly number[]) => readonly number[]): Attribute {
   const out = new Float32Array(a.data.length);
   const most =

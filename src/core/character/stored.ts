@@ -12,8 +12,8 @@ type TypedArray = Parameters<typeof arrayBytes>[0];
 const addresses = new WeakMap<TypedArray, string>();
 
 /**
- * Takes a character apart into its manifest and arrays as bytes under their addresses. An array that was addressed before is not
- * hashed again.
+ * Takes a character apart into its manifest and arrays as bytes under their addresses. An array that was
+ * addressed before is not hashed again.
  * @param hash sha-256 in hex; a machine may have a faster one than the core
  */
 export function toStored(
@@ -35,7 +35,10 @@ export function toStored(
   return { stored: { manifest, arrays: list }, bytes };
 }
 
-/** Puts a character together from its manifest and a way to its arrays' bytes. Throws where an array is missing. */
+/**
+ * Puts a character together from its manifest and a way to its arrays' bytes. Throws where an array is
+ * missing.
+ */
 export function fromStored(
   stored: StoredCharacter,
   bytesAt: (hash: string) => Uint8Array | undefined,

@@ -1,8 +1,9 @@
 import type { Character, Mesh, SceneNode, Skin } from '../character/model';
 
 /**
- * The aspects of a character that a check can read and a step can change. A check says which it reads, so that it is asked again
- * only when one of them has changed; a remedy says which it may change, so that anything else it changed is named.
+ * The aspects of a character that a check can read and a step can change. A check says which it reads, so
+ * that it is asked again only when one of them has changed; a remedy says which it may change, so that
+ * anything else it changed is named.
  */
 export const ASPECTS = [
   'tree',
@@ -55,10 +56,15 @@ export const SHAPE_AT_REST: readonly Aspect[] = [
   'binds',
 ];
 
-/** What the landmarks of a figure follow from: names and places of the bones, and which of them carry weight. */
+/**
+ * What the landmarks of a figure follow from: names and places of the bones, and which of them carry weight.
+ */
 export const LANDMARKS: readonly Aspect[] = ['tree', 'names', 'places', 'shows', 'joints', 'weights'];
 
-/** The aspects that differ between two states of a character, list by list and place by place: what counts otherwise differs. */
+/**
+ * The aspects that differ between two states of a character, list by list and place by place: what counts
+ * otherwise differs.
+ */
 export function changedAspects(before: Character, after: Character): Set<Aspect> {
   const changed = new Set<Aspect>();
   if (before.name !== after.name) changed.add('names');
@@ -84,7 +90,10 @@ const OF_MESHES: readonly Aspect[] = [
 ];
 const OF_SKINS: readonly Aspect[] = ['names', 'joints', 'binds', 'carried'];
 
-/** Adds what differs between two entries of a list; all that the list holds where the lists are of different lengths. */
+/**
+ * Adds what differs between two entries of a list; all that the list holds where the lists are of different
+ * lengths.
+ */
 function compareLists<T>(
   before: readonly T[],
   after: readonly T[],
@@ -123,7 +132,10 @@ function addPlaceAspects(a: SceneNode, b: SceneNode, changed: Set<Aspect>): void
   if (!same) changed.add('places');
 }
 
-/** Adds the aspects in which two states of one mesh differ. Arrays count as different where they are other objects with other numbers. */
+/**
+ * Adds the aspects in which two states of one mesh differ. Arrays count as different where they are other
+ * objects with other numbers.
+ */
 export function addMeshAspects(a: Mesh, b: Mesh, changed: Set<Aspect>): void {
   if (a.name !== b.name) changed.add('names');
   if (

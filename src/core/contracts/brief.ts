@@ -2,8 +2,8 @@ import { type InferType, mixed, number, object, string } from 'yup';
 import { LENGTH_UNITS, type LengthUnit } from './units';
 
 /**
- * What every brief has, whichever checks there are. The rest of a brief is put together from the checks' own settings; a missing
- * part (null) is a question not asked.
+ * What every brief has, whichever checks there are. The rest of a brief is put together from the checks' own
+ * settings; a missing part (null) is a question not asked.
  */
 export const briefBaseFields = {
   id: string()

@@ -6,12 +6,16 @@ import type { Aspect } from './aspect';
 import type { RoomId } from './rooms';
 
 /**
- * What a check says of one thing; {@link defineCheck} fills in the rest. `mark` tells apart two answers on one subject.
+ * What a check says of one thing; {@link defineCheck} fills in the rest. `mark` tells apart two answers on
+ * one subject.
  */
 export type Found = Partial<Omit<Finding, 'check' | 'room' | 'why' | 'key'>> &
   Pick<Finding, 'gravity' | 'subject' | 'message' | 'measured' | 'expected'> & { readonly mark?: string };
 
-/** One pure question asked of a character under a brief. `S` are its settings: the part of the brief that it reads. */
+/**
+ * One pure question asked of a character under a brief. `S` are its settings: the part of the brief that it
+ * reads.
+ */
 export interface Check<S extends object = object> {
   readonly id: string;
   readonly room: RoomId;
@@ -21,7 +25,9 @@ export interface Check<S extends object = object> {
   readonly advice?: string;
   /** Its part of the brief. A field that two checks read is one and the same schema. */
   readonly settings: AnyObjectSchema;
-  /** The aspects of a character that its answer follows from: while none of them changes, the answer stays. */
+  /**
+   * The aspects of a character that its answer follows from: while none of them changes, the answer stays.
+   */
   readonly reads: readonly Aspect[];
   run(character: Character, settings: S & BriefBase): Finding[];
 }

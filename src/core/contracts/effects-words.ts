@@ -10,7 +10,10 @@ export function smallLength(metres: number, unit: LengthUnit): string {
     : `${inUnit(metres, unit).toPrecision(3)} ${unit}`;
 }
 
-/** What a step touched, and that nothing else moved, in one or two sentences. Empty where there is nothing to tell. */
+/**
+ * What a step touched, and that nothing else moved, in one or two sentences. Empty where there is nothing to
+ * tell.
+ */
 export function effectsText(effects: Effects, unit: LengthUnit): string {
   if (effects.kind === 'changed') return changeText(effects, unit);
   return effects.kind === 'remapped' ? remapText(effects, unit) : '';

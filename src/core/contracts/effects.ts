@@ -27,7 +27,9 @@ export interface ChangeEffects {
   readonly scale: number;
   /** Parts that changed though the step did not promise it, in words; empty where it kept its promise. */
   readonly outside: readonly string[];
-  /** Over `poses` trial poses: the largest movement of what the step did not mean to touch, metres, and where. */
+  /**
+   * Over `poses` trial poses: the largest movement of what the step did not mean to touch, metres, and where.
+   */
   readonly others: {
     readonly largest: number;
     readonly where: string;

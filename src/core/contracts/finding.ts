@@ -58,7 +58,10 @@ export interface Finding {
   readonly evidence: readonly Evidence[];
   readonly elements: readonly Elements[];
   readonly remedies: readonly RemedyCall[];
-  /** Stable over re-runs: the check, the subject's name, and what tells apart two findings of one check on one subject. */
+  /**
+   * Stable over re-runs: the check, the subject's name, and what tells apart two findings of one check on one
+   * subject.
+   */
   readonly key: string;
 }
 

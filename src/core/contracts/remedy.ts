@@ -15,8 +15,8 @@ export interface Row {
 }
 
 /**
- * What a step promises: only `changes` differ afterwards; the whole world goes through `similarity`; and of what is shown by
- * nodes that are not `meant`, nothing else moves, in every pose or at rest.
+ * What a step promises: only `changes` differ afterwards; the whole world goes through `similarity`; and of
+ * what is shown by nodes that are not `meant`, nothing else moves, in every pose or at rest.
  */
 export interface Promised {
   readonly changes: ReadonlySet<Aspect>;
@@ -46,7 +46,10 @@ export interface Remedy<P = Params, B extends BriefBase = BriefBase> {
   readonly does: string;
   /** Its parameters; form, command line and doing again read their metadata. */
   readonly params: AnyObjectSchema;
-  /** The character with the fix; every array it did not touch is the same object. Throws RemedyError with one sentence. */
+  /**
+   * The character with the fix; every array it did not touch is the same object. Throws RemedyError with one
+   * sentence.
+   */
   apply(character: Character, params: P, brief: B): Character;
   /** The numbers of one state that the remedy is about; a preview is those before beside those after. */
   rows(character: Character, params: P, brief: B): Row[];

@@ -9,7 +9,10 @@ export const LIMITS = {
   }).required(),
 };
 
-/** Patterns over names: bones with nothing beyond them, which carry no weight (null where tips are ordinary joints), and controls. */
+/**
+ * Patterns over names: bones with nothing beyond them, which carry no weight (null where tips are ordinary
+ * joints), and controls.
+ */
 export const KINDS_OF_BONES = {
   endPattern: string().nullable().default(null),
   controlPattern: string().nullable().default(null),

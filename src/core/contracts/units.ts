@@ -44,13 +44,16 @@ export function unitWord(metres: number): string {
 export const heightIn = (height: number, readAs: number, unit: FileUnit): number =>
   (height / readAs) * unit.metres;
 
-/** Within this factor of the target a height may be meant; beyond it a wrong unit is likelier than a wrong size. */
+/**
+ * Within this factor of the target a height may be meant; beyond it a wrong unit is likelier than a wrong
+ * size.
+ */
 const MEANT = 1.5;
 const NEAR = 1.2;
 
 /**
- * The unit that would bring a height near its target where the one it was read in does not; null where the height may be meant,
- * or where no unit helps.
+ * The unit that would bring a height near its target where the one it was read in does not; null where the
+ * height may be meant, or where no unit helps.
  */
 export function likelierUnit(height: number, readAs: number, target: number): FileUnit | null {
   const away = (h: number) => Math.max(h / target, target / h);

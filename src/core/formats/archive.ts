@@ -5,7 +5,10 @@ import { type InputFile, ReadError, type ReadLimits } from './errors';
 export const isZip = (bytes: Uint8Array): boolean =>
   bytes.length > 3 && bytes[0] === 0x50 && bytes[1] === 0x4b && bytes[2] === 3 && bytes[3] === 4;
 
-/** The files of an archive. What it would unpack to is bounded before it is unpacked. Throws {@link ReadError}. */
+/**
+ * The files of an archive. What it would unpack to is bounded before it is unpacked. Throws {@link
+ * ReadError}.
+ */
 export function unzip(file: InputFile, limits: ReadLimits): InputFile[] {
   let total = 0;
   let count = 0;

@@ -29,9 +29,10 @@ const READERS: readonly { readonly name: RegExp; readonly read: Reader }[] = [
 ];
 
 /**
- * Reads one character from files chosen together: the format follows from the names, or from the first bytes where the name
- * says nothing. Several characters among them (a body, its clothes, a skeleton with motion) become one, in the order in which they
- * were chosen; the first gives the name. `options` gives unit and up axis to files that do not say them. Throws {@link ReadError}.
+ * Reads one character from files chosen together: the format follows from the names, or from the first bytes
+ * where the name says nothing. Several characters among them (a body, its clothes, a skeleton with motion)
+ * become one, in the order in which they were chosen; the first gives the name. `options` gives unit and up
+ * axis to files that do not say them. Throws {@link ReadError}.
  */
 export function readCharacter(
   files: readonly InputFile[],

@@ -6,7 +6,8 @@ export function short(x: number): string {
   if (f === 0) return '0';
   const size = Math.abs(f);
   if (size < 1e-6 || size >= 1e9) return shortOfAny(f);
-  // Where a power of ten makes an integer of it without loss, dividing gives the double that is written with just those digits.
+  // Where a power of ten makes an integer of it without loss, dividing gives the double that is written with
+  // just those digits.
   let places = 6;
   for (let s = size; s >= 1; s /= 10) places--;
   for (let s = size; s < 0.1; s *= 10) places++;

@@ -11,7 +11,10 @@ function beyond(list: ArrayLike<number>): number {
   return -1;
 }
 
-/** Refuses numbers that are finite by themselves and no longer so once they are multiplied. Throws {@link ReadError}. */
+/**
+ * Refuses numbers that are finite by themselves and no longer so once they are multiplied. Throws {@link
+ * ReadError}.
+ */
 export function withinReach(c: Character, file: string): Character {
   const fail = (what: string): never => {
     throw new ReadError(

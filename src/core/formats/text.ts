@@ -35,8 +35,8 @@ function encodingOf(b: Uint8Array): string {
 const POW = Array.from({ length: 23 }, (_, i) => 10 ** i);
 
 /**
- * Reads numbers out of a long text without making a string of each. Decimal numbers of at most 15 digits and a power of ten
- * up to 22 are exact by one division or product (Clinger 1990); the rest go through `Number`.
+ * Reads numbers out of a long text without making a string of each. Decimal numbers of at most 15 digits and
+ * a power of ten up to 22 are exact by one division or product (Clinger 1990); the rest go through `Number`.
  */
 export class NumberScanner {
   at = 0;

@@ -10,8 +10,8 @@ export interface Loop {
 }
 
 /**
- * The closed loops in which the plane through `origin` across `normal` cuts the polygons. Open ends (the mesh has a hole there)
- * give no loop.
+ * The closed loops in which the plane through `origin` across `normal` cuts the polygons. Open ends (the mesh
+ * has a hole there) give no loop.
  * @param points Float32Array, 3 per vertex
  * @param offsets polygon p has the corners offsets[p] … offsets[p + 1]
  * @param pointOfVertex the welded point of every vertex, so that a seam does not open a loop

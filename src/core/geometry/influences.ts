@@ -1,13 +1,18 @@
 import { limitFast } from './wasm';
 
-/** Weights in compressed rows: vertex v has the entries offsets[v] … offsets[v + 1]. `joint` indexes the skin's joints. */
+/**
+ * Weights in compressed rows: vertex v has the entries offsets[v] … offsets[v + 1]. `joint` indexes the
+ * skin's joints.
+ */
 export interface Influences {
   readonly offsets: Uint32Array;
   readonly joint: Uint16Array | Uint32Array;
   readonly weight: Float32Array;
 }
 
-/** Builds compressed rows from a list of [joint, weight] entries a vertex; entries of weight 0 are left out. */
+/**
+ * Builds compressed rows from a list of [joint, weight] entries a vertex; entries of weight 0 are left out.
+ */
 export function influencesFrom(rows: readonly (readonly (readonly [number, number])[])[]): Influences {
   const offsets = new Uint32Array(rows.length + 1);
   const joint: number[] = [];
@@ -38,9 +43,10 @@ export interface Limited {
 }
 
 /**
- * Keeps the `limit` heaviest entries of every vertex, drops those of weight ≤ `dust`, and scales the rest so that they sum
- * to 1; they stay in their order. Of equal weights the one that comes first stays. A vertex with nothing above the dust keeps
- * its heaviest entry; a vertex without weight stays without. Large meshes go through a WebAssembly kernel.
+ * Keeps the `limit` heaviest entries of every vertex, drops those of weight ≤ `dust`, and scales the rest so
+ * that they sum to 1; they stay in their order. Of equal weights the one that comes first stays. A vertex
+ * with nothing above the dust keeps its heaviest entry; a vertex without weight stays without. Large meshes
+ * go through a WebAssembly kernel.
  */
 export function limitInfluences(source: Influences, limit: number, dust = 0): Limited {
   return (
@@ -80,7 +86,10 @@ export function remapInfluences(f: Influences, to: readonly number[], jointCount
   return { offsets, joint: joint.subarray(0, o) as Uint16Array, weight: weight.subarray(0, o) };
 }
 
-/** {@link remapInfluences}, then {@link limitInfluences} without dust: large meshes in one go through WebAssembly kernels. */
+/**
+ * {@link remapInfluences}, then {@link limitInfluences} without dust: large meshes in one go through
+ * WebAssembly kernels.
+ */
 export function limitRemapped(
   source: Influences,
   to: readonly number[],
@@ -143,8 +152,8 @@ export function limitPlain(source: Influences, limit: number, dust: number): Lim
 }
 
 /**
- * Rounds the weights of one vertex to whole numbers that sum to `whole` exactly, by largest remainder: everybody gets the
- * floor, and the units that are left go to the largest fractions, the earlier first.
+ * Rounds the weights of one vertex to whole numbers that sum to `whole` exactly, by largest remainder:
+ * everybody gets the floor, and the units that are left go to the largest fractions, the earlier first.
  */
 export function roundExactly(weights: readonly number[], whole: number): number[] {
   const sum = weights.reduce((a, b) => a + b, 0);

@@ -104,7 +104,9 @@ export function inverseOr(m: Numbers, o = 0): Float64Array {
   return invertAffine(m, o) ?? Float64Array.from(IDENTITY);
 }
 
-/** Unit quaternion of a pure rotation matrix (columns of length 1). Method: Shepperd 1978, largest term first. */
+/**
+ * Unit quaternion of a pure rotation matrix (columns of length 1). Method: Shepperd 1978, largest term first.
+ */
 export function quatOfRotation(m: Numbers, o = 0): [number, number, number, number] {
   const m00 = m[o];
   const m11 = m[o + 5];
@@ -207,12 +209,16 @@ export function quatRotate(q: Numbers, v: Numbers): [number, number, number] {
   ];
 }
 
-/** The smallest rotation that turns direction a to direction b (neither needs unit length; zero length gives the identity). */
+/**
+ * The smallest rotation that turns direction a to direction b (neither needs unit length; zero length gives
+ * the identity).
+ */
 export function quatBetween(a: Numbers, b: Numbers): [number, number, number, number] {
   const la = Math.hypot(a[0], a[1], a[2]);
   const lb = Math.hypot(b[0], b[1], b[2]);
   if (la < 1e-12 || lb < 1e-12) return [0, 0, 0, 1];
-  // Half of the turn leads from a to the direction midway between the two, which stays exact where they nearly oppose each other.
+  // Half of the turn leads from a to the direction midway between the two, which stays exact where they
+  // nearly oppose each other.
   const from = [a[0] / la, a[1] / la, a[2] / la];
   const half = [from[0] + b[0] / lb, from[1] + b[1] / lb, from[2] + b[2] / lb];
   const lh = Math.hypot(half[0], half[1], half[2]);

@@ -9,8 +9,8 @@ export interface Binds {
 }
 
 /**
- * Skin matrices: global joint × inverse bind (glTF 2.0, section 3.7.3.3), packed as three rows of four, 12 per joint,
- * which is what {@link skinPoints} reads.
+ * Skin matrices: global joint × inverse bind (glTF 2.0, section 3.7.3.3), packed as three rows of four, 12
+ * per joint, which is what {@link skinPoints} reads.
  * @param world 16 per node, column-major, world space
  */
 export function skinMatrices(skin: Binds, world: Float64Array): Float32Array {
@@ -26,8 +26,8 @@ export function skinMatrices(skin: Binds, world: Float64Array): Float32Array {
 }
 
 /**
- * Linear blend skinning: every point is the weighted mean of itself carried by each of its joints. Any number of
- * influences a vertex. A vertex without influences stays where it is.
+ * Linear blend skinning: every point is the weighted mean of itself carried by each of its joints. Any number
+ * of influences a vertex. A vertex without influences stays where it is.
  * @param points Float32Array, 3 per vertex, bind space
  * @param matrices 12 per joint, from {@link skinMatrices}
  * @param out Float32Array, 3 per vertex, world space; may be `points` itself
@@ -97,7 +97,10 @@ export function movePoints(points: Float32Array, world: Float64Array, o: number,
 
 const residents = new WeakMap<Influences, { points: Float32Array; joints: number; skin: ResidentSkin }>();
 
-/** The mesh in a kernel's memory, kept as long as its influences; null for small meshes, where copying costs more than it saves. */
+/**
+ * The mesh in a kernel's memory, kept as long as its influences; null for small meshes, where copying costs
+ * more than it saves.
+ */
 export function residentSkin(points: Float32Array, f: Influences, joints: number): ResidentSkin | null {
   if (points.length < 6000) return null;
   const known = residents.get(f);

@@ -5,8 +5,8 @@ export interface Weld {
 }
 
 /**
- * Gathers the vertices that stand at exactly the same place into points: a file splits one point into several vertices
- * wherever a texture seam, a hard edge or a material border runs. Topology works on points.
+ * Gathers the vertices that stand at exactly the same place into points: a file splits one point into several
+ * vertices wherever a texture seam, a hard edge or a material border runs. Topology works on points.
  * @param positions Float32Array, 3 per vertex
  */
 export function weldExact(positions: Float32Array): Weld {
@@ -46,7 +46,10 @@ export function weldExact(positions: Float32Array): Weld {
   return { pointOfVertex, pointCount, vertexOfPoint: vertexOfPoint.slice(0, pointCount) };
 }
 
-/** Cells are so many times wider than the distance asked for: most points then lie well inside one and ask that one alone. */
+/**
+ * Cells are so many times wider than the distance asked for: most points then lie well inside one and ask
+ * that one alone.
+ */
 const CELL = 16;
 
 /**

@@ -10,13 +10,15 @@ export interface AuditOptions {
   /** Called after every check with what it found. */
   onCheck?(check: Check<Brief>, findings: readonly Finding[], done: number, of: number): void;
   readonly cancelled?: () => boolean;
-  /** The audit of an earlier state under the same brief: a check whose parts did not change keeps its answer. */
+  /**
+   * The audit of an earlier state under the same brief: a check whose parts did not change keeps its answer.
+   */
   readonly earlier?: { readonly character: Character; readonly findings: readonly Finding[] };
 }
 
 /**
- * Runs every check. A check that throws becomes a finding about itself. Findings come sorted: rooms in the order of the
- * work, then by gravity, then in the order in which they were found.
+ * Runs every check. A check that throws becomes a finding about itself. Findings come sorted: rooms in the
+ * order of the work, then by gravity, then in the order in which they were found.
  */
 export function audit(character: Character, brief: Brief, options: AuditOptions = {}): Finding[] {
   const checks = options.checks ?? CHECKS;

@@ -9,7 +9,10 @@ type All<U> = (U extends unknown ? (x: U) => void : never) extends (x: infer I) 
 
 export type Brief = BriefBase & All<SettingsOf<EveryCheck>>;
 
-/** The fields of every check's settings. A field that two checks read must be one schema, or they would read different things under one name. */
+/**
+ * The fields of every check's settings. A field that two checks read must be one schema, or they would read
+ * different things under one name.
+ */
 function gatherFields(checks: readonly Pick<EveryCheck, 'id' | 'settings'>[]): AnyObjectSchema['fields'] {
   const fields: AnyObjectSchema['fields'] = { ...briefBaseFields };
   for (const check of checks) {

@@ -11,8 +11,9 @@ interface Done {
 }
 
 /**
- * What the hand does before it is kept: patches on a base revision, with an undo of their own. Patches of one gesture on one
- * thing that follow each other replace each other, so that a drag is one change however many moves it took.
+ * What the hand does before it is kept: patches on a base revision, with an undo of their own. Patches of one
+ * gesture on one thing that follow each other replace each other, so that a drag is one change however many
+ * moves it took.
  */
 export class Draft {
   private done: Done[] = [];

@@ -73,7 +73,10 @@ export function unpackPatches(bytes: Uint8Array): Patch[] {
   });
 }
 
-/** Patches that were made on another delivery, pointed at what has their names here; and what is not there, in words. */
+/**
+ * Patches that were made on another delivery, pointed at what has their names here; and what is not there, in
+ * words.
+ */
 export function refitPatches(
   character: Character,
   patches: readonly Patch[],

@@ -17,7 +17,10 @@ import type { Promised } from '../contracts/remedy';
 
 const label = (s: string, i: number, what: string) => s || `${what} ${i}`;
 
-/** New index of every old node, −1 for one that went: the same index where none went or came in between, else by name in the order of the list. */
+/**
+ * New index of every old node, −1 for one that went: the same index where none went or came in between, else
+ * by name in the order of the list.
+ */
 export function nodesAfter(before: Character, after: Character): Int32Array {
   const out = new Int32Array(before.nodes.length).fill(-1);
   let k = 0;
@@ -90,7 +93,10 @@ function largestMoveAtRest(before: Character, after: Character, nodeOf: Int32Arr
   return largest;
 }
 
-/** The aspects that differ though the step did not promise to change them. Things are compared with what became of them, wherever they count now. */
+/**
+ * The aspects that differ though the step did not promise to change them. Things are compared with what
+ * became of them, wherever they count now.
+ */
 function aspectsOutside(
   before: Character,
   after: Character,
@@ -143,14 +149,20 @@ function bindChanged(before: Skin | undefined, after: Skin, k: number): boolean 
   return false;
 }
 
-/** True where a node is the same but for its numbers of other things, after something was taken out of the lists. */
+/**
+ * True where a node is the same but for its numbers of other things, after something was taken out of the
+ * lists.
+ */
 function onlyRenumbered(a: Character['nodes'][number], b: Character['nodes'][number]): boolean {
   return (Object.keys({ ...a, ...b }) as (keyof typeof a)[]).every(
     (k) => k === 'parent' || k === 'mesh' || k === 'skin' || a[k] === b[k],
   );
 }
 
-/** The largest distance between what was not meant to change, carried through the similarity, and where it is now. */
+/**
+ * The largest distance between what was not meant to change, carried through the similarity, and where it is
+ * now.
+ */
 function othersOf(
   before: Character,
   after: Character,
@@ -194,7 +206,10 @@ function othersOf(
   return { largest, where, poses: probes.length, meshes: watched.length, holds };
 }
 
-/** World points of a mesh node under node worlds, its morph targets as they are at rest or as `morphs` says for each. */
+/**
+ * World points of a mesh node under node worlds, its morph targets as they are at rest or as `morphs` says
+ * for each.
+ */
 function pointsUnder(
   character: Character,
   node: number,

@@ -20,7 +20,10 @@ export interface Preview {
   readonly after: Character;
 }
 
-/** What a remedy would do: its numbers before beside those after, and what else would move. Throws RemedyError with one sentence. */
+/**
+ * What a remedy would do: its numbers before beside those after, and what else would move. Throws RemedyError
+ * with one sentence.
+ */
 export function previewRemedy(
   remedy: Remedy<Params, Brief>,
   before: Character,
@@ -36,7 +39,10 @@ export function previewRemedy(
   };
 }
 
-/** The rows of two states beside each other. What the parameters point at is looked up where it counts afterwards. */
+/**
+ * The rows of two states beside each other. What the parameters point at is looked up where it counts
+ * afterwards.
+ */
 export function compareRows(
   remedy: Remedy<Params, Brief>,
   before: Character,

@@ -4,7 +4,10 @@ import { type Field, type RefKind, fieldsOf } from '../contracts/params';
 import type { Params, Remedy } from '../contracts/remedy';
 import type { NamedParams } from '../contracts/step';
 
-/** The names of the list that a reference counts in. A skin goes by its own name, or by the first node that it binds. */
+/**
+ * The names of the list that a reference counts in. A skin goes by its own name, or by the first node that it
+ * binds.
+ */
 function namesFor(character: Character, ref: RefKind): string[] {
   if (ref !== 'skin') return character.nodes.map((n) => n.name);
   return character.skins.map((s, i) => s.name || (character.nodes.find((n) => n.skin === i)?.name ?? ''));
@@ -13,7 +16,10 @@ function namesFor(character: Character, ref: RefKind): string[] {
 const referencesOf = (remedy: Pick<Remedy, 'params'>): (Field & { ref: RefKind })[] =>
   fieldsOf(remedy.params).filter((f): f is Field & { ref: RefKind } => f.ref !== undefined);
 
-/** What a step's indices stand for, so that the step can be done again on another delivery, where they count otherwise. */
+/**
+ * What a step's indices stand for, so that the step can be done again on another delivery, where they count
+ * otherwise.
+ */
 export function nameParams(
   character: Character,
   remedy: Pick<Remedy, 'params'>,
@@ -57,8 +63,8 @@ export function refitParams(
 }
 
 /**
- * The parameters as they count after a step of the same character, for its numbers afterwards; null where something that they
- * point at is gone.
+ * The parameters as they count after a step of the same character, for its numbers afterwards; null where
+ * something that they point at is gone.
  * @param nodeOf new index of every node, −1 for one that went
  */
 export function paramsAfter(

@@ -11,7 +11,9 @@ import {
   quatSlerp,
 } from '../geometry/matrix';
 
-/** A pose as turns: node → rotation in world space about the node's own joint, after its parents have moved. */
+/**
+ * A pose as turns: node → rotation in world space about the node's own joint, after its parents have moved.
+ */
 export type Turns = ReadonlyMap<number, readonly number[]>;
 
 /** World matrices (16 per node) of a character under turns. */
@@ -33,7 +35,10 @@ export function posedWorld(character: Character, turns: Turns): Float64Array {
   return world;
 }
 
-/** World matrices under a clip at a time in seconds: linear, stepped or cubic as the channel says (glTF 2.0, appendix C). */
+/**
+ * World matrices under a clip at a time in seconds: linear, stepped or cubic as the channel says (glTF 2.0,
+ * appendix C).
+ */
 export function clipWorld(character: Character, clip: Clip, time: number): Float64Array {
   const locals = clipLocals(character, clip, time);
   const world = new Float64Array(locals.length);
@@ -61,7 +66,10 @@ export function clipLocals(character: Character, clip: Clip, time: number): Floa
   return locals;
 }
 
-/** How far the morph targets of a node's mesh are on under a clip at a time in seconds; as at rest where the clip leaves them. */
+/**
+ * How far the morph targets of a node's mesh are on under a clip at a time in seconds; as at rest where the
+ * clip leaves them.
+ */
 export function clipMorphs(character: Character, clip: Clip, time: number, node: number): readonly number[] {
   const ch = clip.channels.find((c) => c.node === node && c.path === 'weights' && c.times.length > 0);
   const size = character.meshes[character.nodes[node].mesh]?.morphs.length ?? 0;
@@ -114,9 +122,10 @@ export function clipSeconds(clip: Clip): number {
 }
 
 /**
- * The same motion on another rig. `partner[n]` is the source node that node n of the target stands for, −1 for none. A world
- * rotation of a source bone away from its rest is the same rotation of its partner; a bone without one goes with its parent;
- * places follow by forward kinematics, and a source bone that slides against its parent slides its partner as far.
+ * The same motion on another rig. `partner[n]` is the source node that node n of the target stands for, −1
+ * for none. A world rotation of a source bone away from its rest is the same rotation of its partner; a bone
+ * without one goes with its parent; places follow by forward kinematics, and a source bone that slides
+ * against its parent slides its partner as far.
  * @returns world matrices of the target, 16 per node
  */
 export function transferPose(

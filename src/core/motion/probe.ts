@@ -4,7 +4,10 @@ import { STILL, type Similarity } from '../character/similarity';
 import { quatAbout, quatConjugate, quatMultiply } from '../geometry/matrix';
 import { type Turns, clipSeconds, clipWorld, posedWorld } from './pose';
 
-/** One pose that can be put on two states of a character: turns of nodes in world space, or a moment of a clip. */
+/**
+ * One pose that can be put on two states of a character: turns of nodes in world space, or a moment of a
+ * clip.
+ */
 export type Probe =
   | { readonly label: string; readonly turns: Turns }
   | { readonly label: string; readonly clip: number; readonly time: number };
@@ -15,7 +18,9 @@ const AXES = [
   [0, 0, 1],
 ] as const;
 
-/** Rest, poses in which every bone turns a little at once, each another way, and moments of the first clips. */
+/**
+ * Rest, poses in which every bone turns a little at once, each another way, and moments of the first clips.
+ */
 export function probesOf(character: Character, poses = 5): Probe[] {
   const bones = bonesOf(character);
   const out: Probe[] = [{ label: 'rest', turns: new Map() }];
@@ -40,8 +45,9 @@ export function probesOf(character: Character, poses = 5): Probe[] {
 }
 
 /**
- * World matrices (16 per node) under a probe. On a later state of the character `nodeOf` gives the new index of every old node
- * (−1: gone), and `by` the similarity that the world went through since: a turn is then turned along.
+ * World matrices (16 per node) under a probe. On a later state of the character `nodeOf` gives the new index
+ * of every old node (−1: gone), and `by` the similarity that the world went through since: a turn is then
+ * turned along.
  */
 export function probedWorld(
   character: Character,

@@ -41,7 +41,10 @@ const PICTURES: readonly (readonly [ComparedPicture, string])[] = [
 const lengthIn = (metres: number, unit: LengthUnit) =>
   `${numberText(Number(inUnit(metres, unit).toFixed(4)))} ${unit}`;
 
-/** Two revisions beside each other: their numbers here, both on the stage, what lies between them as a picture. */
+/**
+ * Two revisions beside each other: their numbers here, both on the stage, what lies between them as a
+ * picture.
+ */
 export function Compare() {
   const compared = useDesk((s) => s.compared);
   const record = useDesk((s) => s.record);

@@ -39,7 +39,10 @@ function useDelivery(record: CharacterRecord) {
   return { line, error, take, close };
 }
 
-/** A new delivery of the character: its files come in beside the line that is there, and the line's steps are done again on it. */
+/**
+ * A new delivery of the character: its files come in beside the line that is there, and the line's steps are
+ * done again on it.
+ */
 export function Delivery({ record }: { record: CharacterRecord }) {
   const input = useRef<HTMLInputElement>(null);
   const { line, error, take, close } = useDelivery(record);

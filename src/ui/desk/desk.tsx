@@ -42,7 +42,10 @@ export function Desk({ id }: { id: string }) {
   );
 }
 
-/** The room that is gone to: it is put together in pieces while the page stays at hand, and shown when it is whole. */
+/**
+ * The room that is gone to: it is put together in pieces while the page stays at hand, and shown when it is
+ * whole.
+ */
 function OpenRoom() {
   return <InRoom room={roomById(useDeferredValue(useDesk((s) => s.room)))} />;
 }

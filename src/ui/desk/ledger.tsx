@@ -15,7 +15,10 @@ interface Place {
   readonly y: number;
 }
 
-/** Each revision on a twig of its own line: the first child goes on where its parent lies, every other one branches off below. */
+/**
+ * Each revision on a twig of its own line: the first child goes on where its parent lies, every other one
+ * branches off below.
+ */
 function rowsOf(revisions: readonly Revision[]): Map<string, number> {
   const row = new Map<string, number>();
   const taken = new Set<string>();
@@ -29,7 +32,10 @@ function rowsOf(revisions: readonly Revision[]): Map<string, number> {
   return row;
 }
 
-/** The line of revisions with its branches; labels, notes, pictures; going back, comparing, saving under a new name, a new delivery. */
+/**
+ * The line of revisions with its branches; labels, notes, pictures; going back, comparing, saving under a new
+ * name, a new delivery.
+ */
 export function Ledger() {
   const record = useDesk((s) => s.record);
   const [writing, setWriting] = useState<Revision | null>(null);

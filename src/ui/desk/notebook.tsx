@@ -9,7 +9,10 @@ import type { Room } from '../parts/room';
 import type { NotebookPage } from '../state/selection';
 import { setDesk, useDesk } from '../state/store';
 
-/** The room's findings, and the one that is chosen with its evidence and remedies; or another of the room's pages. */
+/**
+ * The room's findings, and the one that is chosen with its evidence and remedies; or another of the room's
+ * pages.
+ */
 export const Notebook = memo(function Notebook({ room }: { room: Room }) {
   const findings = useDesk((s) => s.findings);
   const wanted = useDesk((s) => s.page);
@@ -98,7 +101,8 @@ function FindingsPage({
     <>
       <FindingList findings={mine} />
       {finding && (
-        // On another revision the same finding may speak of a node that counts otherwise: its remedies begin anew.
+        // On another revision the same finding may speak of a node that counts otherwise: its remedies begin
+        // anew.
         <ChosenFinding key={`${finding.key} on ${revision}`} finding={finding} forms={room.forms} />
       )}
     </>

@@ -1,4 +1,6 @@
-/** Day or night at once: colours that glided there one by one would for a moment be neither, and hard to read. */
+/**
+ * Day or night at once: colours that glided there one by one would for a moment be neither, and hard to read.
+ */
 export function togglePaper(): void {
   const root = document.documentElement;
   const night = root.dataset.sheet !== 'night';

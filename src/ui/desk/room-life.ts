@@ -5,7 +5,10 @@ import { goToRoom, roomOfAddress } from '../state/choose';
 import { closeDesk, openDesk } from '../state/open';
 import { desk, setDesk, useDesk } from '../state/store';
 
-/** The first room, in the order of the work, where something stops hand-off; else the first with anything open. */
+/**
+ * The first room, in the order of the work, where something stops hand-off; else the first with anything
+ * open.
+ */
 function firstOpenRoom(): RoomId {
   const { findings } = desk();
   return findings?.find((f) => f.gravity === 'stops')?.room ?? findings?.[0]?.room ?? 'placement';
@@ -22,7 +25,9 @@ function changeRoom(from: RoomId, to: RoomId): void {
 
 const isRoomTool = (room: RoomId, tool: string) => roomById(room).tools.some((t) => t.id === tool);
 
-/** A character on the desk: opened, with its rooms entered and left, and the browser's way back among them. */
+/**
+ * A character on the desk: opened, with its rooms entered and left, and the browser's way back among them.
+ */
 export function useDeskLife(id: string): void {
   useEffect(() => {
     const stop = useDesk.subscribe((now, before) => {

@@ -99,8 +99,9 @@ async function bytes(
 }
 
 /**
- * Arrays that this page holds already, by content address: a revision that shares them is shown without sending them again. What has
- * not been asked for longest goes, so that a day of many characters does not fill the memory.
+ * Arrays that this page holds already, by content address: a revision that shares them is shown without
+ * sending them again. What has not been asked for longest goes, so that a day of many characters does not
+ * fill the memory.
  */
 const held = new LRUCache<string, Uint8Array>({
   maxSize: 1 << 29,
@@ -137,7 +138,10 @@ export async function fetchCharacter(
   return { character: fromStored(stored, (h) => here.get(h)), fetched: wanted.length };
 }
 
-/** Reads an answer that tells of its progress. The last line is given back; a refusal is thrown, and `broken` where the answer ends before its end. */
+/**
+ * Reads an answer that tells of its progress. The last line is given back; a refusal is thrown, and `broken`
+ * where the answer ends before its end.
+ */
 async function readProgress(
   response: Response,
   onLine: (line: ProgressLine) => void,
@@ -186,7 +190,9 @@ function formOf(files: readonly File[], fields: Readonly<Record<string, string>>
   return form;
 }
 
-/** The findings of a revision under a brief; where they are not known yet they are made, told line by line. */
+/**
+ * The findings of a revision under a brief; where they are not known yet they are made, told line by line.
+ */
 export async function fetchFindings(
   revision: string,
   brief: string,
@@ -206,7 +212,9 @@ export async function fetchFindings(
   return unpack(await bytes(path, { signal })) as Finding[];
 }
 
-/** What files say of their unit and axes; null where they say all. Formats that always say it are not asked. */
+/**
+ * What files say of their unit and axes; null where they say all. Formats that always say it are not asked.
+ */
 export async function surveyFiles(files: readonly File[], signal: AbortSignal): Promise<Survey | null> {
   if (!files.some((f) => /\.(obj|bvh|dae|zae|zip)$/i.test(f.name))) return null;
   const response = await ask(surveyPath, { method: 'POST', body: formOf(files), signal });

@@ -17,7 +17,10 @@ export interface UnitAnswer {
   readonly up: string;
 }
 
-/** Height that files would stand, metres. As read, the second extent is the one along the axis that was taken to be up; the others follow round. */
+/**
+ * Height that files would stand, metres. As read, the second extent is the one along the axis that was taken
+ * to be up; the others follow round.
+ */
 function heightAs(survey: Survey, metres: number, up: Axis): number {
   const along = survey.size[(AXES.indexOf(up) - AXES.indexOf(survey.upAxis) + 4) % 3];
   return (along / survey.unitMetres) * metres;
@@ -34,7 +37,10 @@ function missingText({ stated }: Survey): string {
   return stated.unit ? 'which way is up' : 'its unit';
 }
 
-/** Asks for the unit and the up axis of files that do not say them; under every choice the height that would come of it. */
+/**
+ * Asks for the unit and the up axis of files that do not say them; under every choice the height that would
+ * come of it.
+ */
 export function AskUnits({
   survey,
   brief,

@@ -1,7 +1,10 @@
 /** How many letters at the end always stay. */
 const TAIL = 9;
 
-/** A name that is cut in its middle where it does not fit: names differ at their ends. The whole name shows on hover. */
+/**
+ * A name that is cut in its middle where it does not fit: names differ at their ends. The whole name shows on
+ * hover.
+ */
 export function MiddleCut({ text, className = '' }: { text: string; className?: string }) {
   const cut = text.length > TAIL * 2 ? text.length - TAIL : text.length;
   return (

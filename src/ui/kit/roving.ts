@@ -11,7 +11,9 @@ function nextIndex(key: string, at: number, count: number): number | null {
   return null;
 }
 
-/** What an item of a roving list is given; the same object for the same place, so that rows can be remembered. */
+/**
+ * What an item of a roving list is given; the same object for the same place, so that rows can be remembered.
+ */
 export interface RovingItem {
   readonly tabIndex: number;
   readonly ref: (element: HTMLElement | null) => void;
@@ -50,8 +52,9 @@ class RovingItems {
 }
 
 /**
- * One stop for Tab in a list, and arrows inside it. Spread `list` on the element around the items and `item(i)` on each.
- * The stop and the focus move after the picture: in the middle of a change they would have the page laid out twice.
+ * One stop for Tab in a list, and arrows inside it. Spread `list` on the element around the items and
+ * `item(i)` on each. The stop and the focus move after the picture: in the middle of a change they would have
+ * the page laid out twice.
  * @param current the item that Tab leads to; −1 for the first
  * @param choose called with the item that an arrow leads to
  */

@@ -7,7 +7,9 @@ import type { Hit } from '../stage/view';
 export const placeText = (place: readonly number[], unit: LengthUnit): string =>
   place.map((x) => inUnit(x, unit).toFixed(unit === 'm' ? 3 : 1)).join(' ');
 
-/** Bones of a vertex with their weights, heaviest as the mesh lists them; none for a mesh that is not bound. */
+/**
+ * Bones of a vertex with their weights, heaviest as the mesh lists them; none for a mesh that is not bound.
+ */
 export function weightsText(character: Character, node: number, vertex: number): [string, string][] {
   const { mesh, skin } = character.nodes[node];
   const f = character.meshes[mesh]?.influences;

@@ -40,7 +40,10 @@ function usePreview(id: string, params: Params): Preview | null {
   return preview;
 }
 
-/** One remedy: its numbers before and after and its ghost on the stage, made in this page; then applied on the server. */
+/**
+ * One remedy: its numbers before and after and its ghost on the stage, made in this page; then applied on the
+ * server.
+ */
 export function RemedyBox({
   call,
   active,

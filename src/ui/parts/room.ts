@@ -34,7 +34,10 @@ export interface NotebookPageDefinition {
   readonly Page: ComponentType;
 }
 
-/** A room of the desk: what it shows and what one can do in it. A new one is its own folder and one line in the list of rooms. */
+/**
+ * A room of the desk: what it shows and what one can do in it. A new one is its own folder and one line in
+ * the list of rooms.
+ */
 export interface Room {
   readonly id: RoomId;
   readonly title: string;

@@ -10,7 +10,10 @@ import { useDesk } from '../state/store';
 import { takeTool } from '../state/tools';
 import type { ToolDefinition } from './room';
 
-/** The tools of the room, at the stage's lower left; beside them what the one in the hand can be told, and the draft. */
+/**
+ * The tools of the room, at the stage's lower left; beside them what the one in the hand can be told, and the
+ * draft.
+ */
 export function ToolTray({ tools }: { tools: readonly ToolDefinition[] }) {
   const held = useDesk((s) => s.tool);
   const tool = tools.find((t) => t.id === held);

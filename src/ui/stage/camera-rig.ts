@@ -97,7 +97,10 @@ export class CameraRig {
     return new Vector2((x / this.size[0]) * 2 - 1, 1 - (y / this.size[1]) * 2);
   }
 
-  /** The world place under a pixel, at the depth of another place: what a drag in the plane of the picture leads to. */
+  /**
+   * The world place under a pixel, at the depth of another place: what a drag in the plane of the picture
+   * leads to.
+   */
   unproject(x: number, y: number, depthOf: readonly number[]): [number, number, number] {
     const depth = new Vector3(depthOf[0], depthOf[1], depthOf[2]).project(this.camera).z;
     const at = this.deviceOf(x, y);

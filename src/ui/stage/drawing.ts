@@ -15,7 +15,10 @@ function drawnBySoftware(): boolean {
   return software;
 }
 
-/** Whether edges are smoothed: as a person has chosen, else wherever there is a graphics card to do it. Only in a browser. */
+/**
+ * Whether edges are smoothed: as a person has chosen, else wherever there is a graphics card to do it. Only
+ * in a browser.
+ */
 export function drawsFinely(): boolean {
   let chosen: string | null = null;
   try {

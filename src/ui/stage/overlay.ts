@@ -133,7 +133,10 @@ export class Overlay {
     });
   }
 
-  /** The height staff: a drawn rule beside the figure in the brief's unit, with the band that the brief wants and a thread to the crown. */
+  /**
+   * The height staff: a drawn rule beside the figure in the brief's unit, with the band that the brief wants
+   * and a thread to the crown.
+   */
   private staff(staff: Staff): void {
     const { bounds, rig } = this.stage;
     const size = bounds.max.y - bounds.min.y;

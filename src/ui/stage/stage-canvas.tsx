@@ -106,7 +106,10 @@ export function StageCanvas({ onStage, label, makeTool, staff = null, lines }: P
   );
 }
 
-/** Leads the pointer to the tool first, and to the camera where the tool does not take it. Returns what ends it. */
+/**
+ * Leads the pointer to the tool first, and to the camera where the tool does not take it. Returns what ends
+ * it.
+ */
 function handPointer(canvas: HTMLCanvasElement, stage: Stage, toolNow: () => Tool | null): () => void {
   let holder: Tool | null = null;
   let pressed: readonly [number, number] | null = null;

@@ -78,7 +78,10 @@ export class Stage {
     this.doSoon();
   }
 
-  /** New places for the points and bones of a figure; nothing happens where another figure is shown. Null: at rest. */
+  /**
+   * New places for the points and bones of a figure; nothing happens where another figure is shown. Null: at
+   * rest.
+   */
   pose(figure: Figure, pose: Pose | null): void {
     this.wantedPose = { figure, pose };
     this.doSoon();

@@ -1,4 +1,7 @@
-/** Who was asked last: every asynchronous answer carries the token of what it was asked for, and a late one is dropped. */
+/**
+ * Who was asked last: every asynchronous answer carries the token of what it was asked for, and a late one is
+ * dropped.
+ */
 export class Asking {
   private last = 0;
 

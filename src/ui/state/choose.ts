@@ -110,7 +110,10 @@ export function lookFrom(view: View): void {
 /** Brings places into the picture; none at all: the whole figure. */
 export const frame = (places: readonly (readonly number[])[]): void => camera.set({ kind: 'frame', places });
 
-/** Brings what is chosen into the picture: what was gathered, the bone or the finding, whichever was chosen last. */
+/**
+ * Brings what is chosen into the picture: what was gathered, the bone or the finding, whichever was chosen
+ * last.
+ */
 export function frameChosen(): void {
   const state = desk();
   const { figure } = state;

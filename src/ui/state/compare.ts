@@ -6,7 +6,9 @@ import { deskWorker } from './worker';
 
 const comparing = new Asking();
 
-/** Lays two revisions beside each other: the second on the stage, coloured by how far it lies from the first. */
+/**
+ * Lays two revisions beside each other: the second on the stage, coloured by how far it lies from the first.
+ */
 export async function compareRevisions(a: string, b: string): Promise<void> {
   const isCurrent = comparing.begin();
   const { brief, record } = desk();

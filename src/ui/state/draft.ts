@@ -22,7 +22,10 @@ export const beginGesture = (): void => {
 let waiting: Patch | null = null;
 let isBusy = false;
 
-/** Does a patch on the draft. While one is being done only the newest of those that follow is kept: the hand is faster than a skin. */
+/**
+ * Does a patch on the draft. While one is being done only the newest of those that follow is kept: the hand
+ * is faster than a skin.
+ */
 export async function putPatch(patch: Patch): Promise<void> {
   waiting = patch;
   if (isBusy) return;

@@ -41,7 +41,10 @@ export async function openDesk(id: string): Promise<void> {
   }
 }
 
-/** Waits for a step that is at work on the server since before this page was opened, and shows what came of it. */
+/**
+ * Waits for a step that is at work on the server since before this page was opened, and shows what came of
+ * it.
+ */
 async function followStep(isCurrent: () => boolean): Promise<void> {
   const id = desk().record?.id;
   setDesk({ busy: 'A step is still at work …' });
@@ -70,14 +73,17 @@ async function showRevision(record: CharacterRecord, isCurrent: () => boolean): 
       setDesk({ record, brief, findings });
     }
   } finally {
-    // Where the figure does not come, nobody waits for the findings: their failure is not told beside its own.
+    // Where the figure does not come, nobody waits for the findings: their failure is not told beside its
+    // own.
     audit.catch(() => {});
   }
   const findings = await audit;
   if (isCurrent()) showFindings(record.head, findings);
 }
 
-/** Fetches a revision and lays it on the desk; what was chosen and set on nodes is found again by its names. */
+/**
+ * Fetches a revision and lays it on the desk; what was chosen and set on nodes is found again by its names.
+ */
 async function layRevision(record: CharacterRecord, isCurrent: () => boolean): Promise<void> {
   const cancel = new AbortController();
   setDesk({ arriving: { share: 0, cancel } });
@@ -184,7 +190,10 @@ export async function refreshDesk(said: string | null = null): Promise<void> {
   if (isCurrent()) setDesk({ said });
 }
 
-/** Does something to the character on the server and shows what came of it. A conflict shows the newer revision. */
+/**
+ * Does something to the character on the server and shows what came of it. A conflict shows the newer
+ * revision.
+ */
 export async function perform(
   doing: string,
   work: (record: CharacterRecord) => Promise<string | null>,

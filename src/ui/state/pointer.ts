@@ -5,7 +5,10 @@ import { Signal } from './signal';
 /** What is under the pointer. */
 export const hover = new Signal<Hit | null>(null);
 
-/** Where a figure's points are while it is in motion or under the hand. It names its figure, so that it never lands on another. */
+/**
+ * Where a figure's points are while it is in motion or under the hand. It names its figure, so that it never
+ * lands on another.
+ */
 export const posing = new Signal<{ readonly figure: Figure; readonly pose: Pose | null } | null>(null);
 
 /** What the camera is asked to look at. */

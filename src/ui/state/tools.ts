@@ -7,7 +7,10 @@ export function takeTool(tool: string): void {
   setDesk({ tool: desk().tool === tool ? 'turn' : tool, measureFrom: null });
 }
 
-/** Puts down what is in the hand, one thing at a time: the tool, then what it gathered, then the comparison. A draft stays: it is kept or taken back on purpose. */
+/**
+ * Puts down what is in the hand, one thing at a time: the tool, then what it gathered, then the comparison. A
+ * draft stays: it is kept or taken back on purpose.
+ */
 export function putDown(): void {
   const { tool, picked, compared } = desk();
   if (tool !== 'turn') setDesk({ tool: 'turn', measureFrom: null });

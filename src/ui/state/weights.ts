@@ -14,7 +14,10 @@ export async function showWeights(bone: number): Promise<void> {
   setDesk({ weights: { bone, values: new Map(weights.map((w) => [w.node, w.weights])) } });
 }
 
-/** The bone of a limb or the trunk that carries most: the one whose picture says something at once. −1 for none. */
+/**
+ * The bone of a limb or the trunk that carries most: the one whose picture says something at once. −1 for
+ * none.
+ */
 export function heaviestBone(): number {
   const { figure } = desk();
   if (!figure) return -1;

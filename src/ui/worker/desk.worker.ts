@@ -133,7 +133,10 @@ const desk = {
     });
   },
 
-  /** Numbers before and after, what else would move, and the shape that would come of it; or the one sentence that says why not. */
+  /**
+   * Numbers before and after, what else would move, and the shape that would come of it; or the one sentence
+   * that says why not.
+   */
   preview(remedyId: string, params: Params, brief: string): Preview {
     try {
       const c = need();
@@ -203,7 +206,10 @@ const desk = {
   draftDrop: (): void => hand.drop(),
   draftBundle: (): Uint8Array | null => hand.bundle(),
 
-  /** The middle of the limb at a joint, as the draft has it; null where the limb has no closed cross-section there. */
+  /**
+   * The middle of the limb at a joint, as the draft has it; null where the limb has no closed cross-section
+   * there.
+   */
   limbMiddle: (bone: number): readonly [number, number, number] | null =>
     limbMiddle(hand.character ?? need(), bone),
 };

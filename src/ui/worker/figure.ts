@@ -1,4 +1,7 @@
-/** What the stage draws of a character: world space, metres. Made in the page's worker, so that the page is not held. */
+/**
+ * What the stage draws of a character: world space, metres. Made in the page's worker, so that the page is
+ * not held.
+ */
 import { bonesOf, childrenOf, parentBone, restWorld, weightOfNodes } from '@/core/character/hierarchy';
 import { type Placed, bodyBox, placedMeshes } from '@/core/character/measure';
 import type { Character, Mesh } from '@/core/character/model';
@@ -143,8 +146,9 @@ function facingOf({ points, mesh }: Placed): Float32Array {
 }
 
 /**
- * Normals of points by the areas of the polygons around them (Newell's method), given to every vertex of a point: a seam does not show,
- * nor does it how polygons are cut into triangles. `points`: 3 per vertex of the mesh.
+ * Normals of points by the areas of the polygons around them (Newell's method), given to every vertex of a
+ * point: a seam does not show, nor does it how polygons are cut into triangles. `points`: 3 per vertex of the
+ * mesh.
  */
 export function weldedNormals(points: Float32Array, mesh: Mesh): Float32Array {
   const { pointOfVertex, pointCount } = pointsOf(mesh);
@@ -203,7 +207,10 @@ export function boneFigures(character: Character): FigureBone[] {
   });
 }
 
-/** A bone points at the child that goes on; where many leave it, at the one of its own side and kind. −1 for none. */
+/**
+ * A bone points at the child that goes on; where many leave it, at the one of its own side and kind. −1 for
+ * none.
+ */
 function nextBone(
   character: Character,
   reading: ReturnType<typeof readName>,

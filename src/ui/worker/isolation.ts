@@ -19,7 +19,10 @@ export interface Kept {
   readonly edges: Uint32Array;
 }
 
-/** Of every mesh that is shown in part, what stays; of others nothing is said. Meshes without an entry are shown whole or not at all. */
+/**
+ * Of every mesh that is shown in part, what stays; of others nothing is said. Meshes without an entry are
+ * shown whole or not at all.
+ */
 export function keepChosen(character: Character, figure: Figure, chosen: Chosen): Map<number, Kept> {
   const out = new Map<number, Kept>();
   const whole = new Set(chosen.nodes);

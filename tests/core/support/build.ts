@@ -41,7 +41,10 @@ export function meshFrom(
   };
 }
 
-/** A tube of rings along +X from 0 to 2, bound to two bones that meet at x = 1, half and half on the middle ring. */
+/**
+ * A tube of rings along +X from 0 to 2, bound to two bones that meet at x = 1, half and half on the middle
+ * ring.
+ */
 export function tube(segments = 16, rings = 9, radius = 0.1): Character {
   const points: number[][] = [];
   const rows: [number, number][][] = [];

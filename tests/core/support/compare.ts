@@ -1,6 +1,9 @@
 import type { Attribute, Character, Influences, Mesh } from '@/core/character/model';
 
-/** Where two characters differ in anything that a file carries: attributes bitwise, polygons up to turning, weights joint by joint. */
+/**
+ * Where two characters differ in anything that a file carries: attributes bitwise, polygons up to turning,
+ * weights joint by joint.
+ */
 export function structuralDifferences(a: Character, b: Character): string[] {
   const out: string[] = [];
   const same = (what: string, x: unknown, y: unknown) => {

@@ -31,7 +31,8 @@ export function jointsOf({ arms, legs, bend }: Stance): Record<string, Vec3> {
       from[1] + d[1] * r,
       from[2] + d[2] * r,
     ];
-    // The line from base to end keeps its angle; the joint between stands off it, so that both halves turn by half the bend.
+    // The line from base to end keeps its angle; the joint between stands off it, so that both halves turn by
+    // half the bend.
     const limb = (base: Vec3, way: readonly number[], off: readonly number[], half: number): [Vec3, Vec3] => {
       const h = (bend / 2) * RAD;
       return [
@@ -96,7 +97,10 @@ export function box(
   };
 }
 
-/** A figure with named bones and a body of boxes about its joints, each bound whole to its joint; up to 1.8 m, its soles flat 6 cm below the ankles: on the ground where the legs are straight down. */
+/**
+ * A figure with named bones and a body of boxes about its joints, each bound whole to its joint; up to 1.8 m,
+ * its soles flat 6 cm below the ankles: on the ground where the legs are straight down.
+ */
 export function figure(stance: Stance, named: (name: string) => string = (n) => n): Character {
   const joints = jointsOf(stance);
   const names = Object.keys(joints);

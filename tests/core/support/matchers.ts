@@ -1,4 +1,7 @@
-/** Asymmetric matcher for numbers below a bound, so that a failure shows the number together with where it was met. */
+/**
+ * Asymmetric matcher for numbers below a bound, so that a failure shows the number together with where it was
+ * met.
+ */
 class Below {
   readonly $$typeof = Symbol.for('jest.asymmetricMatcher');
   constructor(private readonly bound: number) {}

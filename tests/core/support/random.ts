@@ -105,9 +105,10 @@ function motion(d: Dice, at: number, n: SceneNode): Channel[] {
 }
 
 /**
- * A character with everything that placement has to cope with: nested holders, evenly scaled, mirrored or not; a tree of bones
- * at odd angles, with a root in the origin or not; two skins, one bound through a shape matrix; props on bones and beside them,
- * one mesh shown twice; morph targets, off and on; clips, linear, stepped and cubic.
+ * A character with everything that placement has to cope with: nested holders, evenly scaled, mirrored or
+ * not; a tree of bones at odd angles, with a root in the origin or not; two skins, one bound through a shape
+ * matrix; props on bones and beside them, one mesh shown twice; morph targets, off and on; clips, linear,
+ * stepped and cubic.
  */
 export function randomCharacter(seed: number): Character {
   const d = dice(seed);
@@ -232,8 +233,8 @@ export function randomCharacter(seed: number): Character {
 }
 
 /**
- * A real number, spread evenly over its range. The library's own doubles are spread over their bit patterns: about 0, nine in ten
- * of them are as good as 0, and a property over them is hardly asked.
+ * A real number, spread evenly over its range. The library's own doubles are spread over their bit patterns:
+ * about 0, nine in ten of them are as good as 0, and a property over them is hardly asked.
  */
 export const real = (min: number, max: number): fc.Arbitrary<number> =>
   fc.integer({ min: Math.round(min * 1e6), max: Math.round(max * 1e6) }).map((k) => k / 1e6);

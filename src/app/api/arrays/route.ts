@@ -5,7 +5,10 @@ import { database } from '@/server/database';
 import { type Context, answer, binary, readRequest } from '@/server/http';
 import { Refused } from '@/server/refused';
 
-/** Arrays by their content address, many in one answer: { hash: bytes } as a bundle. The page asks only for those it does not hold. */
+/**
+ * Arrays by their content address, many in one answer: { hash: bytes } as a bundle. The page asks only for
+ * those it does not hold.
+ */
 export const POST = (request: Request, context: Context) =>
   answer(request, async () => {
     const { hashes } = await readRequest(arraysRequest, request, context, true);

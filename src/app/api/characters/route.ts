@@ -14,8 +14,8 @@ export const GET = handle(listCharacters, async () => ({
 }));
 
 /**
- * Takes in one character from one or several files. Answers line by line (NDJSON) with progress, then the new character or the one
- * sentence that says why not. Cancelled at whatever point, it leaves nothing behind.
+ * Takes in one character from one or several files. Answers line by line (NDJSON) with progress, then the new
+ * character or the one sentence that says why not. Cancelled at whatever point, it leaves nothing behind.
  */
 export const POST = (request: Request) =>
   answer(request, async () => {

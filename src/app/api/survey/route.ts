@@ -3,7 +3,10 @@ import { readArrival } from '@/server/arrivals';
 import { answer } from '@/server/http';
 import { runTask } from '@/server/pool';
 
-/** Looks into files before they are taken in: what they say of unit and axes, and how large they are as read. Saves nothing. */
+/**
+ * Looks into files before they are taken in: what they say of unit and axes, and how large they are as read.
+ * Saves nothing.
+ */
 export const POST = (request: Request) =>
   answer(request, async () => {
     const { files } = await readArrival(object({}), request);

@@ -1,8 +1,9 @@
 import { type Row, mirroredRows, skeletonFrom } from '../template';
 
 /**
- * The Quay skeleton: the house standard that the night ferry's game wants. Figure of 1.76 m in a T-pose, facing +Z. Bones run
- * along their local +X, hinges turn about local +Z; elbows and knees lean a little the way they bend.
+ * The Quay skeleton: the house standard that the night ferry's game wants. Figure of 1.76 m in a T-pose,
+ * facing +Z. Bones run along their local +X, hinges turn about local +Z; elbows and knees lean a little the
+ * way they bend.
  */
 const finger = (
   name: string,
@@ -53,7 +54,10 @@ const middle: Row[] = [
 
 export const quayOther = (name: string): string => name.replace(/_lt$/, '_rt');
 
-/** A bend about world X lifts knees and nods the head, one about world Y closes elbows, one about world Z curls fingers. */
+/**
+ * A bend about world X lifts knees and nods the head, one about world Y closes elbows, one about world Z
+ * curls fingers.
+ */
 const hingeNear = (name: string): [number, number, number] => {
   if (/^(arm|wrist|hand|collar)/.test(name)) return [0, 1, 0];
   if (/^(point|long|ring|small)/.test(name)) return [0, 0, 1];

@@ -2,8 +2,9 @@ import { VRM_PARENTS } from '../trees';
 import { type Row, skeletonFrom } from '../template';
 
 /**
- * The VRM 1.0 humanoid: names and parents from the open specification, places for a figure of stature H from the segment
- * lengths of Drillis & Contini 1966 (as tabulated in Winter), values from memory; hands and feet by common practice. T-pose, facing +Z.
+ * The VRM 1.0 humanoid: names and parents from the open specification, places for a figure of stature H from
+ * the segment lengths of Drillis & Contini 1966 (as tabulated in Winter), values from memory; hands and feet
+ * by common practice. T-pose, facing +Z.
  */
 const H = 1.7;
 const shoulderX = 0.129 * H * 0.82;

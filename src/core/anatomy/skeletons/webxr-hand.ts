@@ -2,8 +2,9 @@ import { WEBXR_HAND_PARENTS } from '../trees';
 import { type Row, mirroredRows, skeletonFrom } from '../template';
 
 /**
- * The hand of WebXR Hand Input (W3C): 25 joints in chains from the wrist; −Z runs along the bone, as the standard says.
- * Places measured, to a tenth of a millimetre, on the generic left hand of @webxr-input-profiles/assets (MIT).
+ * The hand of WebXR Hand Input (W3C): 25 joints in chains from the wrist; −Z runs along the bone, as the
+ * standard says. Places measured, to a tenth of a millimetre, on the generic left hand of
+ * @webxr-input-profiles/assets (MIT).
  */
 const places: Readonly<Record<string, readonly [number, number, number]>> = {
   wrist: [-0.0373, 0.056, 0.0081],

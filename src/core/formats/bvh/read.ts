@@ -17,9 +17,10 @@ const AXES: Readonly<Record<string, readonly [number, number, number]>> = {
 const PLACES = ['Xposition', 'Yposition', 'Zposition'];
 
 /**
- * Reads a BVH: the hierarchy as a skeleton at rest, the motion as a clip. Rotations are in degrees and multiply in the order in
- * which the channels stand; positions add to the joint's offset. An End Site becomes a bone with `_end` after its parent's
- * name. The format says no unit; `options` may. Throws {@link ReadError} with the line.
+ * Reads a BVH: the hierarchy as a skeleton at rest, the motion as a clip. Rotations are in degrees and
+ * multiply in the order in which the channels stand; positions add to the joint's offset. An End Site becomes
+ * a bone with `_end` after its parent's name. The format says no unit; `options` may. Throws {@link
+ * ReadError} with the line.
  */
 export function readBvh(
   files: readonly InputFile[],

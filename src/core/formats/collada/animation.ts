@@ -28,7 +28,10 @@ export interface Animated {
 }
 
 const MEMBERS: Readonly<Record<string, number>> = { X: 0, Y: 1, Z: 2, ANGLE: 3, R: 0, G: 1, B: 2 };
-/** Between two keys a rotation of more than this, degrees, gets keys of its own, since a quaternion only knows the shorter way. */
+/**
+ * Between two keys a rotation of more than this, degrees, gets keys of its own, since a quaternion only knows
+ * the shorter way.
+ */
 const WIDEST = 90;
 const CURVE_STEP_SECONDS = 1 / 30;
 /** A step among values that glide is a glide of this length, well under a frame. */
@@ -37,8 +40,9 @@ const STEP_SECONDS = 1e-4;
 const FOLLOWED = new Set(['LINEAR', 'STEP', 'BEZIER', 'HERMITE']);
 
 /**
- * All <animation>s as clips: one for every <animation_clip>, or one for all. Whatever moves a node (its matrix, or single
- * numbers of its transforms, on straight, stepped or Bézier curves) becomes keys of translation, rotation and scale.
+ * All <animation>s as clips: one for every <animation_clip>, or one for all. Whatever moves a node (its
+ * matrix, or single numbers of its transforms, on straight, stepped or Bézier curves) becomes keys of
+ * translation, rotation and scale.
  */
 export function readClips(
   doc: ColladaDocument,
@@ -166,7 +170,10 @@ function readTrack(
 const isCurved = (c: Curve) => c.kinds.some((k) => k === 'BEZIER' || k === 'HERMITE');
 const isStepped = (c: Curve) => c.kinds.length > 0 && c.kinds.every((k) => k === 'STEP');
 
-/** Value of one number of a curve at a time: stepped, straight, or Bézier with control points in (time, value) (COLLADA 1.4.1, chapter 4). */
+/**
+ * Value of one number of a curve at a time: stepped, straight, or Bézier with control points in (time, value)
+ * (COLLADA 1.4.1, chapter 4).
+ */
 function valueAt(c: Curve, member: number, time: number): number {
   const { times, values } = c;
   const last = times.length - 1;

@@ -54,7 +54,10 @@ export class ColladaDocument {
     );
   }
 
-  /** The numbers of an element's text. Throws where one is no finite number, or there are more than the file could hold. */
+  /**
+   * The numbers of an element's text. Throws where one is no finite number, or there are more than the file
+   * could hold.
+   */
   numbers(e: Element, expected?: number): Float64Array {
     const text = textIn(e);
     if (expected !== undefined && (!Number.isInteger(expected) || expected < 0 || expected > text.length))
@@ -127,7 +130,10 @@ export const words = (e: Element | null): string[] => textIn(e).trim().split(/\s
 
 const isDae = (f: InputFile) => /\.(dae|xml)$/i.test(f.name);
 
-/** Opens a .dae, or the .dae inside a .zae: the one that its manifest names, else the first. Throws {@link ReadError}. */
+/**
+ * Opens a .dae, or the .dae inside a .zae: the one that its manifest names, else the first. Throws {@link
+ * ReadError}.
+ */
 export function openCollada(files: readonly InputFile[], limits: ReadLimits): ColladaDocument {
   const flat = files.flatMap((f) => (isZip(f.bytes) ? unzip(f, limits) : [f]));
   const manifest = flat.find((f) => /(^|\/)manifest\.xml$/i.test(f.name));

@@ -4,14 +4,19 @@ import { printable } from '../errors';
 import { floats } from '../text';
 import { type ColladaDocument, kid, kids, words } from './document';
 
-/** A source's numbers as its accessor lays them out: `stride` numbers an element, of which the named ones count. */
+/**
+ * A source's numbers as its accessor lays them out: `stride` numbers an element, of which the named ones
+ * count.
+ */
 export interface Floats {
   readonly data: Float64Array;
   readonly count: number;
   readonly size: number;
 }
 
-/** Reads a <source> of numbers: offset, stride and count of its accessor, parameters without a name skipped. */
+/**
+ * Reads a <source> of numbers: offset, stride and count of its accessor, parameters without a name skipped.
+ */
 export function floatSource(doc: ColladaDocument, source: Element): Floats {
   const accessor = kid(kid(source, 'technique_common'), 'accessor');
   const array = accessor ? doc.refer(accessor.getAttribute('source')) : null;
@@ -60,7 +65,9 @@ function whole(doc: ColladaDocument, e: Element, attribute: string, otherwise: n
   return n;
 }
 
-/** A geometry's polygons, with the point of every vertex, so that a controller's weights find their vertices. */
+/**
+ * A geometry's polygons, with the point of every vertex, so that a controller's weights find their vertices.
+ */
 export interface Shape {
   readonly mesh: Mesh;
   readonly pointOfVertex: Uint32Array;
@@ -78,8 +85,8 @@ interface Input {
 const PRIMITIVES = ['polylist', 'polygons', 'triangles', 'tristrips', 'trifans'];
 
 /**
- * Reads a <geometry>: polylist, polygons (holes are named and left out), triangles, strips and fans; every input set. A
- * corner's combination of indices becomes a vertex.
+ * Reads a <geometry>: polylist, polygons (holes are named and left out), triangles, strips and fans; every
+ * input set. A corner's combination of indices becomes a vertex.
  */
 export function readGeometry(doc: ColladaDocument, geometry: Element, notes: string[]): Shape | null {
   const name = geometry.getAttribute('name') || geometry.getAttribute('id') || 'mesh';
@@ -353,7 +360,10 @@ function spreadOverPoints(values: Floats, pointOfVertex: Uint32Array): Float32Ar
   return out;
 }
 
-/** The glTF attribute that an input becomes, with its numbers a vertex; null where there is none. Counts sets in `taken`. */
+/**
+ * The glTF attribute that an input becomes, with its numbers a vertex; null where there is none. Counts sets
+ * in `taken`.
+ */
 function attributeOf(
   semantic: string,
   size: number,
@@ -527,7 +537,10 @@ export interface Bind {
   readonly usesShape: boolean;
 }
 
-/** Reads a <skin>: any number of influences a point, spread to the vertices of its shape. Matrices come column-major. */
+/**
+ * Reads a <skin>: any number of influences a point, spread to the vertices of its shape. Matrices come
+ * column-major.
+ */
 export function readBind(doc: ColladaDocument, skin: Element, shape: Shape): Bind {
   const sources = new Map(kids(skin, 'source').map((s) => [s.getAttribute('id') ?? '', s]));
   const sourceFor = (i: Element | null): Element | null =>

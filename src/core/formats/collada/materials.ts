@@ -4,7 +4,10 @@ import { printable } from '../errors';
 import { mimeTypeOf } from '../pictures';
 import { type ColladaDocument, all, down, kid, kids, textIn } from './document';
 
-/** The materials of a file as the house carries them: base colour, opacity, roughness from shininess, one picture. What else an effect says is named. */
+/**
+ * The materials of a file as the house carries them: base colour, opacity, roughness from shininess, one
+ * picture. What else an effect says is named.
+ */
 export class ColladaMaterials {
   readonly materials: JsonObject[] = [];
   readonly images: CarriedImage[] = [];

@@ -21,9 +21,10 @@ import { ColladaMaterials } from './materials';
 import { localMatrix, readTransforms } from './transform';
 
 /**
- * Reads COLLADA 1.4.1 or 1.5 (.dae, or .zae with its manifest): polygons as they are, any number of influences, bind-shape
- * matrices (multiplied into the inverse binds), controllers used more than once, morphs, clips, cameras, lights, simple
- * materials. The unit and the up axis of the file are brought to metres and +Y. Throws {@link ReadError} with the line.
+ * Reads COLLADA 1.4.1 or 1.5 (.dae, or .zae with its manifest): polygons as they are, any number of
+ * influences, bind-shape matrices (multiplied into the inverse binds), controllers used more than once,
+ * morphs, clips, cameras, lights, simple materials. The unit and the up axis of the file are brought to
+ * metres and +Y. Throws {@link ReadError} with the line.
  */
 export function readCollada(
   files: readonly InputFile[],

@@ -17,9 +17,9 @@ export interface ColladaUnit {
 }
 
 /**
- * Writes COLLADA 1.4.1: metres or another unit, +Y up, polygons as polylists, any number of influences, morphs, every clip with its name,
- * simple materials with their pictures beside the file. A seam is one point with several texture places. What the format has no
- * common place for is named in the notes.
+ * Writes COLLADA 1.4.1: metres or another unit, +Y up, polygons as polylists, any number of influences,
+ * morphs, every clip with its name, simple materials with their pictures beside the file. A seam is one point
+ * with several texture places. What the format has no common place for is named in the notes.
  */
 export function writeCollada(
   character: Character,
@@ -345,7 +345,10 @@ class ColladaWriter {
 
   private readonly controllerIds = new Map<string, string>();
 
-  /** What a node shows its mesh through: one controller for each way in which the mesh's targets are on, one for each skin on those. */
+  /**
+   * What a node shows its mesh through: one controller for each way in which the mesh's targets are on, one
+   * for each skin on those.
+   */
   private keyOf(m: number, s: number, weights: readonly number[]): string {
     return `${m}:${s}:${weights.join(' ')}`;
   }

@@ -201,7 +201,10 @@ const LARGEST_BY_TYPE: ReadonlyMap<unknown, number> = new Map<unknown, number>([
   [Uint16Array, 65535],
 ]);
 
-/** The attribute as floats: normalised integers become −1 … 1 or 0 … 1 (glTF 2.0, 3.11). Floats are passed through. */
+/**
+ * The attribute as floats: normalised integers become −1 … 1 or 0 … 1 (glTF 2.0, 3.11). Floats are passed
+ * through.
+ */
 export function asFloats(a: Attribute): Float32Array {
   if (a.data instanceof Float32Array) return a.data;
   if (!a.normalized) return Float32Array.from(a.data as ArrayLike<number>);

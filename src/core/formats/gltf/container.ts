@@ -17,8 +17,8 @@ const lower = (name: string) => name.toLowerCase();
 const base = (path: string) => path.slice(Math.max(path.lastIndexOf('/'), path.lastIndexOf('\\')) + 1);
 
 /**
- * Finds the one glTF among files chosen together (a .glb, a .gltf with its buffers and pictures, or a zip of those) and
- * opens its container. Throws {@link ReadError}.
+ * Finds the one glTF among files chosen together (a .glb, a .gltf with its buffers and pictures, or a zip of
+ * those) and opens its container. Throws {@link ReadError}.
  */
 export function openContainer(files: readonly InputFile[], limits: ReadLimits): Opened {
   const flat = files.flatMap((f) => (isZip(f.bytes) ? unzip(f, limits) : [f]));

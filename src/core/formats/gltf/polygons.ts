@@ -1,4 +1,7 @@
-/** Polygons from triangle lists: the n-gon encoding (FB_ngon_encoding), and quads recovered from triangle pairs. */
+/**
+ * Polygons from triangle lists: the n-gon encoding (FB_ngon_encoding), and quads recovered from triangle
+ * pairs.
+ */
 
 export interface Polygons {
   readonly offsets: Uint32Array;
@@ -33,8 +36,8 @@ export function decodeNgons(triangles: Uint32Array): Polygons {
 }
 
 /**
- * Fans out polygons so that {@link decodeNgons} finds them again: a polygon that would start at the first vertex of its
- * predecessor is turned. A quad turns by two corners, which keeps its diagonal.
+ * Fans out polygons so that {@link decodeNgons} finds them again: a polygon that would start at the first
+ * vertex of its predecessor is turned. A quad turns by two corners, which keeps its diagonal.
  */
 export function encodeNgons(
   offsets: Uint32Array,
@@ -64,9 +67,10 @@ export function encodeNgons(
 }
 
 /**
- * Puts pairs of triangles back together into quads. A pair qualifies when it shares an edge, is convex, and bends by less
- * than 45° over the edge; pairs that stand next to each other in the file come first, since exporters cut quads in place, then
- * the squarest. Every quad starts at an end of its diagonal, so that fanning it out gives the same two triangles.
+ * Puts pairs of triangles back together into quads. A pair qualifies when it shares an edge, is convex, and
+ * bends by less than 45° over the edge; pairs that stand next to each other in the file come first, since
+ * exporters cut quads in place, then the squarest. Every quad starts at an end of its diagonal, so that
+ * fanning it out gives the same two triangles.
  * @param positions Float32Array, 3 per vertex
  */
 export function recoverQuads(triangles: Uint32Array, positions: Float32Array): Polygons & { quads: number } {

@@ -43,8 +43,9 @@ function carry(json: JsonObject, drop: readonly string[] = []): Carry {
 }
 
 /**
- * Reads a glTF 2.0 character: a .glb, a .gltf chosen with its files, or a zip of those. Keeps everything the file holds;
- * what it cannot keep is named in `notes`. Throws {@link ReadError} with one sentence for anything that is not sound.
+ * Reads a glTF 2.0 character: a .glb, a .gltf chosen with its files, or a zip of those. Keeps everything the
+ * file holds; what it cannot keep is named in `notes`. Throws {@link ReadError} with one sentence for
+ * anything that is not sound.
  */
 export function readGltf(files: readonly InputFile[], limits: ReadLimits = DEFAULT_LIMITS): Character {
   const opened = openContainer(files, limits);
@@ -482,7 +483,10 @@ class GltfReader {
   }
 }
 
-/** Where polygons came from, what is least sure first: a mesh of several primitives is as sure as its least sure one. */
+/**
+ * Where polygons came from, what is least sure first: a mesh of several primitives is as sure as its least
+ * sure one.
+ */
 const ORIGINS = ['recovered', 'encoded'] as const;
 
 function kindOfNode(json: JsonObject, isJoint: boolean, showsMesh: boolean): NodeKind {
@@ -492,7 +496,9 @@ function kindOfNode(json: JsonObject, isJoint: boolean, showsMesh: boolean): Nod
   return object(json.extensions).KHR_lights_punctual ? 'light' : 'empty';
 }
 
-/** What lies between a joint and the root that its skin names is a bone too, unless it carries something else. */
+/**
+ * What lies between a joint and the root that its skin names is a bone too, unless it carries something else.
+ */
 function callBonesAlongSkins(nodes: SceneNode[], skins: readonly Skin[]): void {
   for (const skin of skins) {
     const root = skin.skeleton ?? -1;

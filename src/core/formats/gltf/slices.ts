@@ -35,7 +35,9 @@ export function concat(parts: readonly Uint32Array[], size: number): Uint32Array
   return out;
 }
 
-/** Lays the slices' attributes one behind another. A slice that lacks one has zeros there; its piece says so. */
+/**
+ * Lays the slices' attributes one behind another. A slice that lacks one has zeros there; its piece says so.
+ */
 export function joinAttributes(
   list: readonly Record<string, Attribute>[],
   slices: readonly VertexSlice[],
@@ -82,7 +84,10 @@ export function joinMorphs(slices: readonly VertexSlice[], vertexCount: number):
   }));
 }
 
-/** Gathers all influence sets into compressed rows; entries of weight 0 go, a joint named twice at a vertex is added up. */
+/**
+ * Gathers all influence sets into compressed rows; entries of weight 0 go, a joint named twice at a vertex is
+ * added up.
+ */
 export function joinInfluences(
   slices: readonly VertexSlice[],
   vertexCount: number,

@@ -17,14 +17,18 @@ import { encodeNgons } from './polygons';
 const ACCESSOR_TYPE = { rotation: 'VEC4', weights: 'SCALAR', translation: 'VEC3', scale: 'VEC3' } as const;
 
 export interface WriteOptions {
-  /** Keep weights whose sum is not 1 as they are. The standard's validator then objects; meant for faithful samples of faulty files. */
+  /**
+   * Keep weights whose sum is not 1 as they are. The standard's validator then objects; meant for faithful
+   * samples of faulty files.
+   */
   readonly keepSums?: boolean;
   readonly generator?: string;
 }
 
 export interface Written {
   readonly bytes: Uint8Array;
-  /** What was adjusted so that the file meets the standard, in sentences. */ readonly notes: readonly string[];
+  /** What was adjusted so that the file meets the standard, in sentences. */
+  readonly notes: readonly string[];
 }
 
 const ARRAY_BUFFER = 34962;

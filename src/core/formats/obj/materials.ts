@@ -19,7 +19,10 @@ export interface ObjLibrary {
 
 const lower = (s: string) => s.replace(/\\/g, '/').replace(/^.*\//, '').toLowerCase();
 
-/** The materials of the .mtl files that were chosen along with an OBJ, and the pictures that they name. What is missing is named in the notes. */
+/**
+ * The materials of the .mtl files that were chosen along with an OBJ, and the pictures that they name. What
+ * is missing is named in the notes.
+ */
 export function readMaterials(
   files: readonly InputFile[],
   libraries: readonly string[],

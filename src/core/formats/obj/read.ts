@@ -27,9 +27,10 @@ interface Part {
 }
 
 /**
- * Reads a Wavefront OBJ with its .mtl and pictures, if they were chosen along: polygons as they are, objects (o) or else groups
- * (g) as meshes, negative indices, materials, vertex colours. Lines, points and free-form surfaces are named in the notes.
- * The format says neither unit nor axes; `options` may. Throws {@link ReadError} with the line.
+ * Reads a Wavefront OBJ with its .mtl and pictures, if they were chosen along: polygons as they are, objects
+ * (o) or else groups (g) as meshes, negative indices, materials, vertex colours. Lines, points and free-form
+ * surfaces are named in the notes. The format says neither unit nor axes; `options` may. Throws {@link
+ * ReadError} with the line.
  */
 export function readObj(
   files: readonly InputFile[],
@@ -79,7 +80,10 @@ const FREE_FORM = /^(curv2?|surf|cstype|deg|bmat|step|parm|trim|hole|scrv|sp|end
 const WITHOUT_SHAPE =
   /^(s|mg|bevel|c_interp|d_interp|lod|shadow_obj|trace_obj|ctech|stech|maplib|usemap|call|csh)$/;
 
-/** One walk over the text of an OBJ, which gathers its points, faces and names. Throws {@link ReadError} with the line. */
+/**
+ * One walk over the text of an OBJ, which gathers its points, faces and names. Throws {@link ReadError} with
+ * the line.
+ */
 class ObjScan {
   readonly places = new Numbers();
   readonly colours = new Numbers();
@@ -347,7 +351,10 @@ function materialJson(
   };
 }
 
-/** Corners gathered into vertices: one for every combination of place, texture place and normal. Polygons lie sorted by material. */
+/**
+ * Corners gathered into vertices: one for every combination of place, texture place and normal. Polygons lie
+ * sorted by material.
+ */
 function meshOf(p: Part, scan: ObjScan, fallback: string): Mesh {
   const gathered = gatherVertices(p);
   const attributes = attributesOf(p, gathered, scan);

@@ -7,7 +7,10 @@ import { weldExact } from '../../geometry/weld';
 import type { WrittenFiles, WrittenPose } from '../index';
 import { short } from '../numbers';
 
-/** A name as one word: a # at its start would begin a comment, a backslash at its end would join the next line to it. */
+/**
+ * A name as one word: a # at its start would begin a comment, a backslash at its end would join the next line
+ * to it.
+ */
 const word = (s: string, otherwise: string) =>
   s
     .trim()
@@ -16,9 +19,10 @@ const word = (s: string, otherwise: string) =>
     .replace(/^#+|\\+$/g, '_') || otherwise;
 
 /**
- * Writes all meshes as Wavefront OBJ in world space, metres, +Y up: at rest, or in a pose, with the morph targets that are on. Polygons,
- * texture places, normals and material names are kept; the format knows no skeleton, no weights, no clips, which the notes say.
- * Seams stay one point: places are welded where they are equal.
+ * Writes all meshes as Wavefront OBJ in world space, metres, +Y up: at rest, or in a pose, with the morph
+ * targets that are on. Polygons, texture places, normals and material names are kept; the format knows no
+ * skeleton, no weights, no clips, which the notes say. Seams stay one point: places are welded where they are
+ * equal.
  */
 export function writeObj(character: Character, stem: string, pose?: WrittenPose): WrittenFiles {
   const world = pose?.world ?? restWorld(character.nodes);

@@ -1,7 +1,7 @@
 /**
- * WebAssembly SIMD kernels beside the plain loops. `kernels.wasm.ts` is made from kernels.as.ts by the AssemblyScript compiler
- * (scripts/lib.mjs, buildKernels). Every function gives what its plain counterpart gives; callers fall back to that where a
- * machine has no SIMD or the data does not fit.
+ * WebAssembly SIMD kernels beside the plain loops. `kernels.wasm.ts` is made from kernels.as.ts by the
+ * AssemblyScript compiler (scripts/lib.mjs, buildKernels). Every function gives what its plain counterpart
+ * gives; callers fall back to that where a machine has no SIMD or the data does not fit.
  */
 import type { Influences } from '../influences';
 import { KERNELS_BASE64 } from './kernels.wasm';
@@ -77,7 +77,10 @@ export class ResidentSkin {
     return new ResidentSkin(k, f.offsets.length - 1, joints, at);
   }
 
-  /** Skins under matrices (12 per joint, three rows of four, from skinMatrices) into `out`, 3 per vertex, world space. */
+  /**
+   * Skins under matrices (12 per joint, three rows of four, from skinMatrices) into `out`, 3 per vertex,
+   * world space.
+   */
   pose(matrices: Float32Array, out: Float32Array): void {
     const { buffer } = this.k.memory;
     const [p, o, j, w, m, r] = this.at;
@@ -92,7 +95,10 @@ export class ResidentSkin {
   }
 }
 
-/** Limiting by WebAssembly, joints renamed before that where asked; null where the kernel cannot be used. Same result as limitInfluences and limitRemapped in influences.ts. */
+/**
+ * Limiting by WebAssembly, joints renamed before that where asked; null where the kernel cannot be used. Same
+ * result as limitInfluences and limitRemapped in influences.ts.
+ */
 export function limitFast(
   f: Influences,
   limit: number,

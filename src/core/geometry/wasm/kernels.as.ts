@@ -1,7 +1,11 @@
-// AssemblyScript (WebAssembly SIMD). The host lays out all arrays in linear memory and passes their addresses; nothing is
-// allocated here. The plain loops in skinning.ts and influences.ts are the reference that tests hold these against.
+// AssemblyScript (WebAssembly SIMD). The host lays out all arrays in linear memory and passes their
+// addresses; nothing is allocated here. The plain loops in skinning.ts and influences.ts are the reference
+// that tests hold these against.
 
-/** Linear blend skinning. Matrices: four columns of four floats a joint (the fourth is 0). Points: 3 floats a vertex; `out` has 16 bytes to spare behind it. */
+/**
+ * Linear blend skinning. Matrices: four columns of four floats a joint (the fourth is 0). Points: 3 floats a
+ * vertex; `out` has 16 bytes to spare behind it.
+ */
 export function skin(
   vertices: i32,
   points: usize,
@@ -43,8 +47,10 @@ export function skin(
 }
 
 /**
- * Keeps the heaviest entries of every vertex above the dust, `most` of them at most, in the order in which they stood, and
- * scales them to sum to 1; of equal weights the first stays. `scratch` and `slots`: 4 bytes for every entry of the longest row, at least 9. Gives the number of trimmed vertices (listed in `trimmed`) in the low and of changed ones in the high half.
+ * Keeps the heaviest entries of every vertex above the dust, `most` of them at most, in the order in which
+ * they stood, and scales them to sum to 1; of equal weights the first stays. `scratch` and `slots`: 4 bytes
+ * for every entry of the longest row, at least 9. Gives the number of trimmed vertices (listed in `trimmed`)
+ * in the low and of changed ones in the high half.
  */
 export function limit(
   vertices: i32,
@@ -69,7 +75,8 @@ export function limit(
     const end = load<u32>(offsets + ((v + 1) << 2));
     const length = <i32>(end - start);
     if (length <= 8) {
-      // All eight against each other at once: an entry stays when fewer than `most` others are heavier, or as heavy and earlier.
+      // All eight against each other at once: an entry stays when fewer than `most` others are heavier, or as
+      // heavy and earlier.
       const row = weight + ((<usize>start) << 2);
       const names = joint + ((<usize>start) << 1);
       const a = v128.load(row);
@@ -182,7 +189,8 @@ export function limit(
 }
 
 /**
- * Rows in which joint j has become table[j], in place: entries that meet are added up, rows close up. `put` holds −1 for every new joint.
+ * Rows in which joint j has become table[j], in place: entries that meet are added up, rows close up. `put`
+ * holds −1 for every new joint.
  */
 export function remap(
   vertices: i32,

@@ -39,7 +39,10 @@ export function crosswalkToFile(crosswalk: Crosswalk, source: Skeleton, target: 
   };
 }
 
-/** Reads a crosswalk file for two skeletons. Throws an Error that names the bone that is missing on either side. */
+/**
+ * Reads a crosswalk file for two skeletons. Throws an Error that names the bone that is missing on either
+ * side.
+ */
 export function crosswalkFromFile(json: unknown, source: Skeleton, target: Skeleton): Crosswalk {
   const file = crosswalkFileSchema.validateSync(json);
   const byName = new Map(file.rules.map((r) => [r.source, r]));

@@ -8,10 +8,10 @@ export interface Fitted {
 }
 
 /**
- * The target's joints moved to the mesh: names, tree and axis conventions of the target, places of the source. A joint
- * without a counterpart is spaced along its chain as the target spaces it; one beyond the last counterpart goes on from there
- * in the target's proportions. Every bone is turned by the smallest rotation from its old direction to its new one.
- * World space, metres.
+ * The target's joints moved to the mesh: names, tree and axis conventions of the target, places of the
+ * source. A joint without a counterpart is spaced along its chain as the target spaces it; one beyond the
+ * last counterpart goes on from there in the target's proportions. Every bone is turned by the smallest
+ * rotation from its old direction to its new one. World space, metres.
  */
 export function fitTarget(source: Skeleton, target: Skeleton, crosswalk: Crosswalk): Fitted {
   const partner = counterparts(target, crosswalk);

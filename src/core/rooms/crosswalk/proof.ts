@@ -14,7 +14,10 @@ export interface TrialPose {
 }
 
 export interface Proof {
-  /** Largest, root-mean-square and 95th-percentile distance over all points and poses, metres; the percentile is of each point's worst. */
+  /**
+   * Largest, root-mean-square and 95th-percentile distance over all points and poses, metres; the percentile
+   * is of each point's worst.
+   */
   readonly max: number;
   readonly rms: number;
   readonly p95: number;
@@ -26,8 +29,9 @@ export interface Proof {
 }
 
 /**
- * Poses that put every joint to work: each bone that carries weight, or has one below that does, turned by 40° about one of
- * the world's axes in turn; all of them together by a little; and moments of the character's clips. Bones in `skip` stay still.
+ * Poses that put every joint to work: each bone that carries weight, or has one below that does, turned by
+ * 40° about one of the world's axes in turn; all of them together by a little; and moments of the character's
+ * clips. Bones in `skip` stay still.
  */
 export function trialPoses(
   character: Character,
@@ -76,7 +80,10 @@ export function trialPoses(
   return poses;
 }
 
-/** The trial poses for a crosswalk: released bones stay still, since there is nothing on the other side that could move like them. */
+/**
+ * The trial poses for a crosswalk: released bones stay still, since there is nothing on the other side that
+ * could move like them.
+ */
 export function posesFor(character: Character, crosswalk: Crosswalk): TrialPose[] {
   const bones = skeletonOf(character).bones;
   return trialPoses(
@@ -86,8 +93,8 @@ export function posesFor(character: Character, crosswalk: Crosswalk): TrialPose[
 }
 
 /**
- * The proof that a remap deforms as before: the same motions on both rigs, points compared in world space. A pure rename or
- * reorder gives zero to float precision.
+ * The proof that a remap deforms as before: the same motions on both rigs, points compared in world space. A
+ * pure rename or reorder gives zero to float precision.
  */
 export function prove(before: Character, remapped: Remapped, poses: readonly TrialPose[]): Proof {
   const after = remapped.character;

@@ -36,9 +36,10 @@ export interface Remapped {
 }
 
 /**
- * Moves every vertex group from the skeleton a character has to the target's, in target mode: the target's joints move to
- * the mesh. influences(V×S) · M(S×T), rows of M sum to 1; then limit and normalise. The mesh stays where it is at rest. Kept
- * bones, props, lights and cameras are hung where their parents' counterparts are; clips are carried over as world rotations.
+ * Moves every vertex group from the skeleton a character has to the target's, in target mode: the target's
+ * joints move to the mesh. influences(V×S) · M(S×T), rows of M sum to 1; then limit and normalise. The mesh
+ * stays where it is at rest. Kept bones, props, lights and cameras are hung where their parents' counterparts
+ * are; clips are carried over as world rotations.
  */
 export function remap(
   character: Character,
@@ -108,7 +109,10 @@ function arrivalNodes(
   });
 }
 
-/** A mesh and the skin that it had: they get one skin of their own, which lists only the bones that carry something in it. */
+/**
+ * A mesh and the skin that it had: they get one skin of their own, which lists only the bones that carry
+ * something in it.
+ */
 interface SkinGroup {
   readonly skin: number;
   mesh: number;
@@ -122,7 +126,10 @@ interface MovedInfluences {
   readonly report: Omit<RemapReport, 'notes'>;
 }
 
-/** Sends the weights of every bound mesh to the listed bones, limits and normalises them. Points nodes at their new skins. */
+/**
+ * Sends the weights of every bound mesh to the listed bones, limits and normalises them. Points nodes at
+ * their new skins.
+ */
 function moveInfluences(
   character: Character,
   source: Skeleton,
@@ -172,7 +179,10 @@ function moveInfluences(
   return { meshes, groups, report: { weight, vertices, trimmed } };
 }
 
-/** Inverse binds (16 per joint) that leave the mesh where it is: a joint with a counterpart takes that one's bind. */
+/**
+ * Inverse binds (16 per joint) that leave the mesh where it is: a joint with a counterpart takes that one's
+ * bind.
+ */
 function bindsFor(
   character: Character,
   skin: Skin,
@@ -337,7 +347,9 @@ function changedRows(before: Influences, after: Influences, to: readonly number[
   return changed;
 }
 
-/** A clip as world rotations on the new bones; channels of nodes that came along unchanged stay as they are. */
+/**
+ * A clip as world rotations on the new bones; channels of nodes that came along unchanged stay as they are.
+ */
 function carryClip(
   source: Character,
   clip: Clip,

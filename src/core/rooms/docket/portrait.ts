@@ -9,8 +9,8 @@ export interface Portrait {
 }
 
 /**
- * A picture of a character at rest, from the front and a little from the side: clay under a soft light, drawn by a depth
- * buffer at twice the size and averaged down. A skeleton without a mesh is drawn as lines.
+ * A picture of a character at rest, from the front and a little from the side: clay under a soft light, drawn
+ * by a depth buffer at twice the size and averaged down. A skeleton without a mesh is drawn as lines.
  */
 export function portrait(character: Character, width: number, height: number): Portrait {
   const placed = placedMeshes(character).map((p) => {
@@ -38,12 +38,15 @@ export function portrait(character: Character, width: number, height: number): P
   return { width, height, pixels: halved(plate.pixels, width, height) };
 }
 
-/** Where points differ by less than this share of the picture, nobody sees it: a tenth of one of its pixels. */
+/**
+ * Where points differ by less than this share of the picture, nobody sees it: a tenth of one of its pixels.
+ */
 const UNSEEN = 1e-4;
 
 /**
- * True where portraits of two states of a character are the same: its meshes have the same polygons and materials, and their
- * points stand the same within the box around them, which is what the picture is fitted to. Never said of a skeleton alone.
+ * True where portraits of two states of a character are the same: its meshes have the same polygons and
+ * materials, and their points stand the same within the box around them, which is what the picture is fitted
+ * to. Never said of a skeleton alone.
  */
 export function looksTheSame(before: Character, after: Character): boolean {
   const [a, b] = [placedMeshes(before), placedMeshes(after)];
@@ -169,7 +172,10 @@ class Plate {
   }
 }
 
-/** How bright a flat triangle is under a soft light from above and a little to the left; `a`, `b`, `c`: where its corners begin in `v`. */
+/**
+ * How bright a flat triangle is under a soft light from above and a little to the left; `a`, `b`, `c`: where
+ * its corners begin in `v`.
+ */
 function lightOn(a: number, b: number, c: number, v: Float32Array): number {
   const ex = v[b] - v[a];
   const ey = v[b + 1] - v[a + 1];

@@ -45,7 +45,10 @@ export interface Report {
   readonly picture: string | null;
 }
 
-/** The report of a hand-off as one HTML page that prints well and needs nothing else. All text from files is data, never markup. */
+/**
+ * The report of a hand-off as one HTML page that prints well and needs nothing else. All text from files is
+ * data, never markup.
+ */
 export function reportHtml({ character, brief, measures, findings, facts, picture }: Report): string {
   const counts = countGravity(findings);
   const e = escapeHtml;

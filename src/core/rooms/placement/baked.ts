@@ -7,7 +7,10 @@ export const isIdentity = (m: ArrayLike<number>, within = 1e-9): boolean => {
   return true;
 };
 
-/** Points by the matrix, normals by its inverse transpose, tangents by its linear part; a mirror reverses every polygon. */
+/**
+ * Points by the matrix, normals by its inverse transpose, tangents by its linear part; a mirror reverses
+ * every polygon.
+ */
 export function bakedMesh(mesh: Mesh, m: Float64Array): Mesh {
   const inverse = invertAffine(m) ?? m;
   const mirror = determinant3(m) < 0;

@@ -8,7 +8,10 @@ export interface JointBind {
   /** The joint's node, and its place in the skin. */
   readonly node: number;
   readonly slot: number;
-  /** How far the bind and the rest pose disagree here: the largest distance that they carry a point at the joint or within a tenth of the height of it apart, metres. */
+  /**
+   * How far the bind and the rest pose disagree here: the largest distance that they carry a point at the
+   * joint or within a tenth of the height of it apart, metres.
+   */
   readonly apart: number;
   /** World matrix of the joint in the bind. */
   readonly bindWorld: Float64Array;
@@ -25,7 +28,10 @@ export interface SkinBind {
 
 const cache = new WeakMap<Character, Map<number, SkinBind[]>>();
 
-/** How the inverse binds of every skin stand to the rest pose. At rest each joint's world matrix times its inverse bind is one and the same matrix. */
+/**
+ * How the inverse binds of every skin stand to the rest pose. At rest each joint's world matrix times its
+ * inverse bind is one and the same matrix.
+ */
 export function bindsOf(character: Character, tolerance = 0.0005): SkinBind[] {
   const known = cache.get(character) ?? new Map<number, SkinBind[]>();
   cache.set(character, known);
@@ -102,8 +108,8 @@ function bindOf(character: Character, s: number, tolerance: number): SkinBind {
 }
 
 /**
- * The points of every mesh of a skin through a matrix, and its inverse binds through the inverse: nothing moves, in any pose.
- * A mesh that other nodes show too gets a copy of its own.
+ * The points of every mesh of a skin through a matrix, and its inverse binds through the inverse: nothing
+ * moves, in any pose. A mesh that other nodes show too gets a copy of its own.
  * @param through 16, column-major
  */
 export function withPointsThrough(character: Character, skin: number, through: Float64Array): Character {

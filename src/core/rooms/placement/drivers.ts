@@ -3,8 +3,8 @@ import { placedMeshes } from '../../character/measure';
 import type { Character, Influences } from '../../character/model';
 
 /**
- * The three ways in which something is driven twice: a bound mesh that also hangs under a node that moves; a rigid part that
- * hangs on a bone and is bound too; a surface that two nodes bind and show.
+ * The three ways in which something is driven twice: a bound mesh that also hangs under a node that moves; a
+ * rigid part that hangs on a bone and is bound too; a surface that two nodes bind and show.
  */
 export type TwiceKind = 'bound and carried' | 'rigid, hung and bound' | 'bound twice';
 

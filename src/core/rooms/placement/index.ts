@@ -32,7 +32,10 @@ import { setOnGround } from './remedies/set-on-ground';
 import { setStance } from './remedies/set-stance';
 import { turnToAxes } from './remedies/turn-to-axes';
 
-/** In the order in which one asks: what the file is made in, which way it stands, what is hidden in it, then its sizes and its place. */
+/**
+ * In the order in which one asks: what the file is made in, which way it stands, what is hidden in it, then
+ * its sizes and its place.
+ */
 export const checks = [
   unitsCheck,
   facingCheck,

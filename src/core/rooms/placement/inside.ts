@@ -7,8 +7,9 @@ export interface Lie {
 }
 
 /**
- * Whether places lie inside the union of meshes. Six rays a place, along the axes; a ray counts the faces it leaves through minus
- * those it enters through, so that shells within shells and small holes do no harm; the majority says.
+ * Whether places lie inside the union of meshes. Six rays a place, along the axes; a ray counts the faces it
+ * leaves through minus those it enters through, so that shells within shells and small holes do no harm; the
+ * majority says.
  * @param places 3 per place, world space
  * @returns Uint8Array, 1 per place: 1 inside, 0 outside
  */
@@ -90,7 +91,10 @@ class Rays {
     }
   }
 
-  /** Counts one triangle for the places from `from` to before `to` in the order. `a`, `b`, `c`: where its corners begin in `points`. */
+  /**
+   * Counts one triangle for the places from `from` to before `to` in the order. `a`, `b`, `c`: where its
+   * corners begin in `points`.
+   */
   private crossTriangle(
     points: ArrayLike<number>,
     a: number,

@@ -45,7 +45,10 @@ const stateOf = (ok: boolean | null): Measure['state'] => {
   return ok ? 'met' : 'off';
 };
 
-/** What the brief says of a length: its target in the brief's unit, how far off it may be, whether it is met; nothing where it asks nothing. */
+/**
+ * What the brief says of a length: its target in the brief's unit, how far off it may be, whether it is met;
+ * nothing where it asks nothing.
+ */
 function against(
   metres: number,
   target: number,

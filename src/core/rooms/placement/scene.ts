@@ -16,8 +16,8 @@ const isHidden = (extensions: JsonObject | undefined) =>
   (extensions?.KHR_node_visibility as JsonObject | undefined)?.visible === false;
 
 /**
- * What every node is to the character: body (bound to bones), prop (a mesh that hangs on a bone or stands beside a body), bone,
- * holder (something hangs on it that counts) or stray (belongs to nobody).
+ * What every node is to the character: body (bound to bones), prop (a mesh that hangs on a bone or stands
+ * beside a body), bone, holder (something hangs on it that counts) or stray (belongs to nobody).
  */
 export function sceneOf(character: Character): SceneGroup {
   const { nodes, meshes } = character;
@@ -58,7 +58,10 @@ export function sceneOf(character: Character): SceneGroup {
   return { of, strays };
 }
 
-/** What is left over from a bind that is gone: skins and meshes that nothing shows, weights of meshes without a skin. */
+/**
+ * What is left over from a bind that is gone: skins and meshes that nothing shows, weights of meshes without
+ * a skin.
+ */
 export function leftoverData(character: Character): {
   readonly skins: readonly number[];
   readonly meshes: readonly number[];

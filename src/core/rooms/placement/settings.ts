@@ -1,4 +1,7 @@
-/** What a brief says of size, place and stance. Null: not asked. Each is a fragment that a check's settings spread. */
+/**
+ * What a brief says of size, place and stance. Null: not asked. Each is a fragment that a check's settings
+ * spread.
+ */
 import { type InferType, array, mixed, number, object, string } from 'yup';
 import type { BriefBase } from '../../contracts/brief';
 
@@ -27,10 +30,16 @@ export const FORWARD = {
   forward: mixed<Forward>().oneOf(['z', '-z', 'x', '-x']).default('z'),
 };
 
-/** Greatest distance of the plane of symmetry from x = 0, and of the origin from the space between the feet, metres. */
+/**
+ * Greatest distance of the plane of symmetry from x = 0, and of the origin from the space between the feet,
+ * metres.
+ */
 export const MIDDLE = { middleTolerance: number().min(0).nullable().default(null) };
 
-/** Angle of the arms below the horizontal in degrees (0 is a T-pose) with its tolerance, the greatest bend of a straight limb, and how far a leg may lean off the vertical. */
+/**
+ * Angle of the arms below the horizontal in degrees (0 is a T-pose) with its tolerance, the greatest bend of
+ * a straight limb, and how far a leg may lean off the vertical.
+ */
 export const STANCE = {
   stance: object({
     arms: number().required(),

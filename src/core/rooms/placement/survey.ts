@@ -1,4 +1,7 @@
-/** What is measured of a character as a whole, in metres and degrees. Each question is answered once for a character. */
+/**
+ * What is measured of a character as a whole, in metres and degrees. Each question is answered once for a
+ * character.
+ */
 import { restPlace, restWorld, weightOfNodes } from '../../character/hierarchy';
 import {
   type Box,
@@ -136,7 +139,9 @@ export interface Limb {
   /** Nodes from the base to the end. */ readonly nodes: readonly [number, number, number];
 }
 
-/** How the limbs stand, against the figure's own up, so that a figure that lies down is not reported twice. */
+/**
+ * How the limbs stand, against the figure's own up, so that a figure that lies down is not reported twice.
+ */
 export const limbsOf = once((c): Limb[] => {
   const marks = landmarksOf(c);
   const facing = facingOf(c);
@@ -213,8 +218,9 @@ export const overlapOf = once((c): Overlap | null => {
 const TRIES = 13;
 
 /**
- * The height of the skeleton, between two, at which most of the body's joints lie inside the body when it is scaled about the world's
- * origin; the middle of such heights where there are several, and of the two where nothing tells. Metres.
+ * The height of the skeleton, between two, at which most of the body's joints lie inside the body when it is
+ * scaled about the world's origin; the middle of such heights where there are several, and of the two where
+ * nothing tells. Metres.
  */
 export function fittingHeight(c: Character, least: number, most: number): number {
   const height = skeletonHeight(c);
@@ -242,8 +248,9 @@ export interface Segment {
 }
 
 /**
- * Segments of a human figure as shares of its stature, beside the table of Drillis & Contini (1966) as Winter's “Biomechanics
- * and Motor Control of Human Movement” gives it. An aid for the eye, not a rule: stylised figures differ on purpose.
+ * Segments of a human figure as shares of its stature, beside the table of Drillis & Contini (1966) as
+ * Winter's “Biomechanics and Motor Control of Human Movement” gives it. An aid for the eye, not a rule:
+ * stylised figures differ on purpose.
  */
 export const segmentsOf = once((c): Segment[] => {
   const height = bodyHeight(c) ?? skeletonHeight(c);
@@ -286,7 +293,10 @@ export function boxOfNode(c: Character, node: number): Box | null {
   return p ? boxOf([p.points]) : null;
 }
 
-/** The longest side of what a node shows, in the node's own space and at its size in the world: the same however it is held. Metres. */
+/**
+ * The longest side of what a node shows, in the node's own space and at its size in the world: the same
+ * however it is held. Metres.
+ */
 export function longSideOf(c: Character, node: number): number | null {
   const { mesh } = c.nodes[node];
   const box = mesh >= 0 ? boxOf([morphedPositions(c.meshes[mesh], morphsAt(c, node))]) : null;

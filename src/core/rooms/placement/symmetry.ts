@@ -11,15 +11,17 @@ const MOST_ASKED = 4_000;
 const MOST_FINDABLE = 100_000;
 
 /**
- * Finds the plane x = c about which points mirror best. A first c comes from bars of points at one height and depth (half the
- * sum of their ends, the median of all); it is then refined by pairing every asked point with its nearest mirrored one.
+ * Finds the plane x = c about which points mirror best. A first c comes from bars of points at one height and
+ * depth (half the sum of their ends, the median of all); it is then refined by pairing every asked point with
+ * its nearest mirrored one.
  * @param sets Float32Arrays, 3 per point, one space
  * @param tolerance metres within which two points are twins
  */
 export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Symmetry | null {
   const total = sets.reduce((n, s) => n + s.length / 3, 0);
   if (total < 8 || !(tolerance > 0)) return null;
-  // Of a dense mesh the points of a few thin slices serve: a slice holds twins whole, a random sample would part them.
+  // Of a dense mesh the points of a few thin slices serve: a slice holds twins whole, a random sample would
+  // part them.
   const points = total > MOST_FINDABLE ? slices(sets, total) : joined(sets, total);
   const count = points.length / 3;
   if (count < 8) return null;

@@ -5,7 +5,10 @@ import { pointsOf } from '../../character/points';
 import { type Loop, cutByPlane } from '../../geometry/cross-section';
 import { type Vec3, distance, length, normalised, subtract } from '../../geometry/matrix';
 
-/** The way of the limb at a joint: half from the bone above it, half towards the bones below. World space, unit length; null for a lone bone. */
+/**
+ * The way of the limb at a joint: half from the bone above it, half towards the bones below. World space,
+ * unit length; null for a lone bone.
+ */
 function limbDirection(character: Character, bone: number): Vec3 | null {
   const { nodes } = character;
   const here = restPlace(nodes, bone);
@@ -23,8 +26,9 @@ function limbDirection(character: Character, bone: number): Vec3 | null {
 }
 
 /**
- * The middle of the limb's cross-section at a joint: of the loops in which the plane across the limb cuts the body, the one that
- * lies nearest, its area's middle. World space, metres; null where no loop is near enough to be the limb's.
+ * The middle of the limb's cross-section at a joint: of the loops in which the plane across the limb cuts the
+ * body, the one that lies nearest, its area's middle. World space, metres; null where no loop is near enough
+ * to be the limb's.
  */
 export function limbMiddle(character: Character, bone: number): Vec3 | null {
   const direction = limbDirection(character, bone);
@@ -41,7 +45,8 @@ export function limbMiddle(character: Character, bone: number): Vec3 | null {
     ),
   );
   const near = loops.filter((loop) => distance(loop.middle, here) < 2.5 * radiusOf(loop));
-  // The body's own loop and not that of a hem or a pocket around it: of those that reach as near, the smallest.
+  // The body's own loop and not that of a hem or a pocket around it: of those that reach as near, the
+  // smallest.
   const best = near.sort(
     (a, b) => distance(a.middle, here) + radiusOf(a) - distance(b.middle, here) - radiusOf(b),
   )[0];

@@ -15,8 +15,9 @@ export interface Coincidence {
 }
 
 /**
- * Groups of different points closer than `distance`. Points that are joined by an edge of a polygon are left alone (a short
- * edge is not a double), and so are pairs that face away from each other: closed lips and eyelids stay two.
+ * Groups of different points closer than `distance`. Points that are joined by an edge of a polygon are left
+ * alone (a short edge is not a double), and so are pairs that face away from each other: closed lips and
+ * eyelids stay two.
  * @param distance metres, in the mesh's own space
  */
 export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {

@@ -1,4 +1,7 @@
-/** The pairing that is worked on. It outlives the room: rules made by hand are there again when one comes back. */
+/**
+ * The pairing that is worked on. It outlives the room: rules made by hand are there again when one comes
+ * back.
+ */
 import { create } from 'zustand';
 import { type Crosswalk, type RuleKind, withRule } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';

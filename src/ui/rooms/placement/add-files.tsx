@@ -56,7 +56,10 @@ function useAddFiles(files: readonly File[], onClose: () => void) {
   return { arrival, send, cancel: () => cancel.abort() };
 }
 
-/** Adds files to the open character: asks for what they do not say, shows how far it has come, can be cancelled. */
+/**
+ * Adds files to the open character: asks for what they do not say, shows how far it has come, can be
+ * cancelled.
+ */
 export function AddFiles({ files, onClose }: { files: readonly File[]; onClose: () => void }) {
   const brief = useDesk((s) => s.brief);
   const { arrival, send, cancel } = useAddFiles(files, onClose);

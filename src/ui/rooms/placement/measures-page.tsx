@@ -61,7 +61,10 @@ function goToMeasure({ node }: Measure): void {
   if (places.length > 0) frame(places);
 }
 
-/** All measures of placement at once, each beside what the brief wants of it; the pinned ones; and rescaling by what one has measured. */
+/**
+ * All measures of placement at once, each beside what the brief wants of it; the pinned ones; and rescaling
+ * by what one has measured.
+ */
 export function MeasuresPage() {
   const measures = useMeasures();
   const groups = [...new Set(measures?.map((m) => m.group))];

@@ -12,7 +12,9 @@ import type { Stand } from '../../worker/hand';
 export const isLoose = ({ nodes }: Character, node: number): boolean =>
   !!nodes[node] && nodes[node].mesh >= 0 && nodes[node].skin < 0;
 
-/** Where a part stands now, with what the hand has done; null where it cannot be placed. World space, metres. */
+/**
+ * Where a part stands now, with what the hand has done; null where it cannot be placed. World space, metres.
+ */
 export function standOfPart(node: number): Stand | null {
   const { character, draft } = desk();
   if (!character || !isLoose(character, node)) return null;

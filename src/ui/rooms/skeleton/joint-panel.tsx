@@ -8,7 +8,10 @@ import { beginGesture } from '../../state/draft';
 import { setDesk, useDesk } from '../../state/store';
 import { placeOfJoint, putJoint, snapToLimb } from './joint-tool';
 
-/** The joint that is moved: its place in numbers, whether what hangs below comes along, the middle of its limb. */
+/**
+ * The joint that is moved: its place in numbers, whether what hangs below comes along, the middle of its
+ * limb.
+ */
 export function JointPanel() {
   const bone = useDesk((s) => s.bone);
   const name = useDesk((s) => s.character?.nodes[s.bone]?.name);

@@ -25,7 +25,9 @@ function readTable(text: string): Table {
   return Object.fromEntries(pairs);
 }
 
-/** A table of old → new names, one pair a line; what will change and what clashes is told before anything is. */
+/**
+ * A table of old → new names, one pair a line; what will change and what clashes is told before anything is.
+ */
 export function RenameForm({ call }: { call: RemedyCall }) {
   const character = useDesk((s) => s.character);
   const busy = useDesk((s) => s.busy);

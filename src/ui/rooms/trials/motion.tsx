@@ -24,7 +24,10 @@ const MOST = 120;
 
 const asking = new Asking();
 
-/** Shows a moment of a motion. A late answer, or one for a figure that is not on the desk any more, is dropped. */
+/**
+ * Shows a moment of a motion. A late answer, or one for a figure that is not on the desk any more, is
+ * dropped.
+ */
 async function showTrial(trial: Trial): Promise<void> {
   const isCurrent = asking.begin();
   const { figure } = desk();

@@ -9,7 +9,10 @@ export class BodyLayer implements Layer {
   readonly id = 'body';
   readonly object = new Group();
   private drawn: DrawnMesh[] = [];
-  /** By the place of a mesh in its figure; kept from figure to figure, so that their programs are compiled once. */
+  /**
+   * By the place of a mesh in its figure; kept from figure to figure, so that their programs are compiled
+   * once.
+   */
   private readonly materials: MeshMaterials[] = [];
   private locked: ReadonlySet<number> = new Set();
 

@@ -50,7 +50,10 @@ void main() {
   gl_FragColor = vec4(c, opacity);
 }`;
 
-/** The one material of all meshes: clay under a soft light, its rims drawn in ink, carrying the picture of a number where one is wanted. */
+/**
+ * The one material of all meshes: clay under a soft light, its rims drawn in ink, carrying the picture of a
+ * number where one is wanted.
+ */
 export function clayMaterial(): ShaderMaterial {
   return new ShaderMaterial({
     vertexShader: vertex,

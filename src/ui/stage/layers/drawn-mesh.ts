@@ -26,7 +26,9 @@ export interface MeshHit {
   readonly distance: number;
 }
 
-/** One mesh of the figure on the stage: copies of its points, which the stage may write, and its true edges. */
+/**
+ * One mesh of the figure on the stage: copies of its points, which the stage may write, and its true edges.
+ */
 export class DrawnMesh {
   readonly mesh: Mesh<BufferGeometry, ShaderMaterial>;
   readonly edges: LineSegments<BufferGeometry, LineBasicMaterial>;

@@ -10,7 +10,9 @@ export class GhostsLayer implements Layer {
   readonly id = 'ghosts';
   readonly object = new Group();
   private shown: readonly Ghost[] | null = null;
-  /** One for all ghosts, kept: a program that goes with its last ghost would be compiled anew for the next. */
+  /**
+   * One for all ghosts, kept: a program that goes with its last ghost would be compiled anew for the next.
+   */
   private readonly material = ghostMaterial();
 
   constructor() {

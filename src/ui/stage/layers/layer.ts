@@ -8,7 +8,10 @@ export interface Frame {
   readonly height: number;
 }
 
-/** Something that the stage draws. It takes from the view what concerns it, and owns all that it gives to the graphics card. */
+/**
+ * Something that the stage draws. It takes from the view what concerns it, and owns all that it gives to the
+ * graphics card.
+ */
 export interface Layer {
   readonly id: string;
   readonly object: Object3D;

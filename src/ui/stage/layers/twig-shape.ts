@@ -1,11 +1,15 @@
 import type { FigureBone } from '../../worker/figure';
 
 /**
- * The shape of a twig: a slim tapered limb, a round knuckle at the joint, and a leaf blade that stands in the plane in which the
- * hinge opens. It is the same for every bone; what differs is how long the bone is, how thick it is drawn and where it stands.
+ * The shape of a twig: a slim tapered limb, a round knuckle at the joint, and a leaf blade that stands in the
+ * plane in which the hinge opens. It is the same for every bone; what differs is how long the bone is, how
+ * thick it is drawn and where it stands.
  */
 
-/** A place of the shape, in the bone's own frame: along it, across it in the plane of its hinge, and square to both. */
+/**
+ * A place of the shape, in the bone's own frame: along it, across it in the plane of its hinge, and square to
+ * both.
+ */
 interface ShapePoint {
   /** Shares of the bone's length and of its thickness. */
   readonly along: readonly [number, number];
@@ -136,7 +140,10 @@ export function placeTwig(
   }
 }
 
-/** The part of a direction that is square to another, of length one; some other square direction where there is none. */
+/**
+ * The part of a direction that is square to another, of length one; some other square direction where there
+ * is none.
+ */
 function squareTo(along: readonly number[], wanted: readonly number[]): readonly number[] {
   const dot = along[0] * wanted[0] + along[1] * wanted[1] + along[2] * wanted[2];
   const part = [wanted[0] - along[0] * dot, wanted[1] - along[1] * dot, wanted[2] - along[2] * dot];

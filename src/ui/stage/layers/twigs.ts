@@ -14,8 +14,8 @@ import { linearToken as token } from './tokens';
 import { TWIG_TRIANGLES, TWIG_VERTICES, placeTwig, twigIndex } from './twig-shape';
 
 /**
- * Bones drawn as twigs, with a leaf blade in the plane in which the hinge opens, so that axis and twist are read at a glance.
- * One mesh for all of them, one shape after another.
+ * Bones drawn as twigs, with a leaf blade in the plane in which the hinge opens, so that axis and twist are
+ * read at a glance. One mesh for all of them, one shape after another.
  */
 export class TwigsLayer implements Layer {
   readonly id = 'twigs';

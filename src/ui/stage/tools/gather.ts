@@ -16,7 +16,10 @@ const NOTHING: Marks = { vertices: new Map(), polygons: new Map(), bones: new Se
 /** A box smaller than this is a press, pixels. */
 const PRESS = 4;
 
-/** Gathers bones, points or polygons by dragging a box over them; a press takes the one under it, Shift adds. What a seam split is one point. */
+/**
+ * Gathers bones, points or polygons by dragging a box over them; a press takes the one under it, Shift adds.
+ * What a seam split is one point.
+ */
 export function boxTool(stage: Stage, told: Told): Tool {
   let from: PointerAt | null = null;
   let to: PointerAt | null = null;

@@ -6,7 +6,9 @@ import { defineCheck } from '../../../contracts/check';
 import { OVERLAP } from '../settings';
 import { overlapOf } from '../survey';
 
-/** Body and skeleton lying on each other: the share of joints inside the body, and how far out the others are. */
+/**
+ * Body and skeleton lying on each other: the share of joints inside the body, and how far out the others are.
+ */
 export const apartCheck = defineCheck({
   id: 'apart',
   room: 'placement',

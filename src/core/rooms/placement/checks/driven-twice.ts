@@ -9,7 +9,10 @@ import { distance } from '../../../geometry/matrix';
 import { probedWorld, probesOf } from '../../../motion/probe';
 import { type Twice, drivenTwice } from '../drivers';
 
-/** How far the node that moves a mesh too goes in the trial poses: what a program that follows both adds on top. */
+/**
+ * How far the node that moves a mesh too goes in the trial poses: what a program that follows both adds on
+ * top.
+ */
 function added(character: Character, { other }: Twice): number {
   const rest = restWorld(character.nodes);
   const at = (w: Float64Array, k: number) => w.subarray(other * 16 + k, other * 16 + k + 3);

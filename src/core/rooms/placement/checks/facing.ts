@@ -5,7 +5,9 @@ import { type Found, defineCheck } from '../../../contracts/check';
 import { FORWARD } from '../settings';
 import { FACING_DEGREES, facingOf } from '../survey';
 
-/** Upright along +Y and looking along the brief's forward axis, as the skeleton's head, feet and sides tell. */
+/**
+ * Upright along +Y and looking along the brief's forward axis, as the skeleton's head, feet and sides tell.
+ */
 export const facingCheck = defineCheck({
   id: 'facing',
   room: 'placement',

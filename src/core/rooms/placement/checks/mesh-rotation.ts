@@ -4,7 +4,10 @@ import { defineCheck } from '../../../contracts/check';
 import { ancestorsOf, meshNodesOf, restWorld } from '../../../character/hierarchy';
 import { decompose } from '../../../geometry/matrix';
 
-/** Rotation left on the nodes of meshes. A prop on a bone counts only for the world: it may undo the bone's own axes. */
+/**
+ * Rotation left on the nodes of meshes. A prop on a bone counts only for the world: it may undo the bone's
+ * own axes.
+ */
 export const meshRotationCheck = defineCheck({
   id: 'mesh-rotation',
   room: 'placement',

@@ -8,7 +8,10 @@ import { meshNodesOf } from '../../../character/hierarchy';
 import { knownProp } from '../measures';
 import { longSideOf } from '../survey';
 
-/** Props whose size the brief knows, by their names: a prop left at the old scale looks right alone and wrong in the hand. */
+/**
+ * Props whose size the brief knows, by their names: a prop left at the old scale looks right alone and wrong
+ * in the hand.
+ */
 export const propHeightCheck = defineCheck({
   id: 'prop-height',
   room: 'placement',

@@ -10,7 +10,10 @@ import { bodyHeight, skeletonHeight } from '../survey';
 const SMALLEST = 0.02;
 const LARGEST = 60;
 
-/** A unit that cannot be right: the height is off by about the ratio of two units, or beyond anything that lives; and units that nobody stated. */
+/**
+ * A unit that cannot be right: the height is off by about the ratio of two units, or beyond anything that
+ * lives; and units that nobody stated.
+ */
 export const unitsCheck = defineCheck({
   id: 'units',
   room: 'placement',

@@ -9,10 +9,11 @@ import { bakedMesh, isIdentity } from '../baked';
 import { bindsOf, withPointsThrough } from '../bind';
 
 /**
- * Puts the scale of one node, and of all that hangs below it, into the points: nodes end at scale 1, everything stays where
- * it is. Below an even scale the deformation in every pose stays the same; below an uneven one it is the same at rest.
- * Normals go with the inverse transpose, a mirror turns the faces back outside, inverse binds and clips follow; where all
- * joints of a skin then carry the same scale in their binds, that too goes into the points.
+ * Puts the scale of one node, and of all that hangs below it, into the points: nodes end at scale 1,
+ * everything stays where it is. Below an even scale the deformation in every pose stays the same; below an
+ * uneven one it is the same at rest. Normals go with the inverse transpose, a mirror turns the faces back
+ * outside, inverse binds and clips follow; where all joints of a skin then carry the same scale in their
+ * binds, that too goes into the points.
  */
 export const bakeScale = defineRemedy({
   id: 'bake-scale',
@@ -68,7 +69,8 @@ export function bakeNodeScale(character: Character, top: number): Character {
   const world = restWorld(nodes);
   const above = nodes[top].parent >= 0 ? inverseOr(world, nodes[top].parent * 16) : null;
   const inside = branchOf(nodes, [top]);
-  // Everything is seen from the space above the baked node: old is the matrix there, rigid what is left of it, bake = rigid⁻¹ · old.
+  // Everything is seen from the space above the baked node: old is the matrix there, rigid what is left of
+  // it, bake = rigid⁻¹ · old.
   const old: Float64Array[] = [];
   const rigid: Float64Array[] = [];
   const bake: Float64Array[] = [];
@@ -148,7 +150,10 @@ function settled(character: Character, skin: number): Character {
   return withPointsThrough(character, skin, common);
 }
 
-/** Clip values in the space of a parent whose scale is gone: translations take it, scales are measured from the rest. */
+/**
+ * Clip values in the space of a parent whose scale is gone: translations take it, scales are measured from
+ * the rest.
+ */
 function bakeChannel(ch: Channel, n: SceneNode, parentBake: Float64Array | null): Channel {
   if (ch.path === 'scale') {
     const rest = decompose(localOf(n)).scale;

@@ -9,14 +9,18 @@ import { bakedMesh } from '../baked';
 
 const degrees = (q: readonly number[]) => (2 * Math.acos(Math.min(1, Math.abs(q[3]))) * 180) / Math.PI;
 
-/** What stays on the node: its place for a rigid mesh, whose pivot it is; nothing for a bound one, whose node does not count. */
+/**
+ * What stays on the node: its place for a rigid mesh, whose pivot it is; nothing for a bound one, whose node
+ * does not count.
+ */
 function left(n: SceneNode): Vec3 {
   return n.skin >= 0 ? [0, 0, 0] : decompose(localOf(n)).translation;
 }
 
 /**
- * Puts rotation and scale of one mesh node into its points (normals, tangents and winding follow) and leaves the node unturned.
- * What hangs below it keeps its place. The node of a bound mesh is set to nothing: glTF 2.0 ignores it, other programs do not.
+ * Puts rotation and scale of one mesh node into its points (normals, tangents and winding follow) and leaves
+ * the node unturned. What hangs below it keeps its place. The node of a bound mesh is set to nothing: glTF
+ * 2.0 ignores it, other programs do not.
  */
 export const bakeTransform = defineRemedy({
   id: 'bake-transform',

@@ -6,7 +6,10 @@ import type { Character } from '../../../character/model';
 import { type Similarity, STILL, underSimilarity } from '../../../character/similarity';
 import { SYMMETRIC, footprintOf, middleOf } from '../survey';
 
-/** Along x to the plane of symmetry, or to the middle of the footprint where there is none; along z only where the origin is not under the figure. */
+/**
+ * Along x to the plane of symmetry, or to the middle of the footprint where there is none; along z only where
+ * the origin is not under the figure.
+ */
 function shift(character: Character): Similarity {
   const middle = middleOf(character);
   const foot = footprintOf(character);
@@ -15,7 +18,10 @@ function shift(character: Character): Similarity {
   return { ...STILL, translation: [-x, 0, foot && foot.outside[1] > 0 ? -mid(1) : 0] };
 }
 
-/** Moves the whole character sideways until its plane of symmetry is x = 0 and the origin lies between its feet. */
+/**
+ * Moves the whole character sideways until its plane of symmetry is x = 0 and the origin lies between its
+ * feet.
+ */
 export const centre = defineRemedy({
   id: 'centre',
   room: 'placement',

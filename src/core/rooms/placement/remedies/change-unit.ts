@@ -18,7 +18,10 @@ function between(character: Character, { metres, up }: Params): Similarity {
   return { scale: metres / unitMetres, rotation, translation: [0, 0, 0] };
 }
 
-/** Reads the file anew as if it had been made in another unit, or with another axis up: for files that do not say, or say it wrongly. */
+/**
+ * Reads the file anew as if it had been made in another unit, or with another axis up: for files that do not
+ * say, or say it wrongly.
+ */
 export const changeUnit = defineRemedy({
   id: 'change-unit',
   room: 'placement',

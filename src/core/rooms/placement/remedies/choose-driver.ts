@@ -10,7 +10,10 @@ import { drivenTwice } from '../drivers';
 
 export type Driver = 'bones' | 'parent' | 'only this';
 
-/** The nearest ancestor that neither is a bone nor is moved by a clip nor hangs below such a one; −1 for the scene. */
+/**
+ * The nearest ancestor that neither is a bone nor is moved by a clip nor hangs below such a one; −1 for the
+ * scene.
+ */
 function stillAbove(character: Character, node: number): number {
   const animated = new Set(
     character.clips.flatMap((c) => c.channels.filter((ch) => ch.path !== 'weights').map((ch) => ch.node)),
@@ -30,7 +33,10 @@ function boundBy(character: Character, node: number): SceneNode {
   return n;
 }
 
-/** One driver for a mesh that has two: its bones, or the node it hangs on; of a surface that is bound twice, this one alone. */
+/**
+ * One driver for a mesh that has two: its bones, or the node it hangs on; of a surface that is bound twice,
+ * this one alone.
+ */
 export const chooseDriver = defineRemedy({
   id: 'choose-driver',
   room: 'placement',

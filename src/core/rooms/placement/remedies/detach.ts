@@ -73,7 +73,10 @@ function concerned(character: Character, node: number): number[] {
   return character.nodes.flatMap((n, i) => (n.mesh >= 0 && (inside[i] || isBound(n)) ? [i] : []));
 }
 
-/** Unhooks a node from a scaled ancestor; it hangs under the nearest one that is not scaled, looks as before, and its size goes into its points. */
+/**
+ * Unhooks a node from a scaled ancestor; it hangs under the nearest one that is not scaled, looks as before,
+ * and its size goes into its points.
+ */
 export const detachKeepSize = defineRemedy({
   id: 'detach-keep-size',
   room: 'placement',
@@ -85,7 +88,10 @@ export const detachKeepSize = defineRemedy({
   promises: (character, { node }) => promise(DETACHED_ASPECTS, { meant: concerned(character, node) }),
 });
 
-/** Unhooks a node from a scaled ancestor and lets it drop to the size that its own scale says; its place stays. */
+/**
+ * Unhooks a node from a scaled ancestor and lets it drop to the size that its own scale says; its place
+ * stays.
+ */
 export const detachOwnSize = defineRemedy({
   id: 'detach-own-size',
   room: 'placement',

@@ -8,7 +8,10 @@ import { withLocal } from '../../../character/rehang';
 import { inverseOr, times } from '../../../geometry/matrix';
 import { skeletonHeight } from '../survey';
 
-/** The skeleton alone larger or smaller about the world's origin; the skin stays where it is at rest and is bound to the new places. */
+/**
+ * The skeleton alone larger or smaller about the world's origin; the skin stays where it is at rest and is
+ * bound to the new places.
+ */
 export const fitSkeleton = defineRemedy({
   id: 'fit-skeleton',
   room: 'placement',
@@ -84,7 +87,10 @@ export const fitSkeleton = defineRemedy({
   },
 });
 
-/** A bone's places in its parent's space: by the factor, about the parent's joint below a bone, about the world's origin below anything else. */
+/**
+ * A bone's places in its parent's space: by the factor, about the parent's joint below a bone, about the
+ * world's origin below anything else.
+ */
 function scaledChannel(
   ch: Channel,
   f: number,

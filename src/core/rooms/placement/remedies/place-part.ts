@@ -7,7 +7,10 @@ import { replaced } from '../../../character/model';
 import { rebasedChannel, withLocal } from '../../../character/rehang';
 import { composed, decompose, inverseOr, normalised4, times } from '../../../geometry/matrix';
 
-/** A prop, or a mesh that hangs loose, at another place and turned; its size and what it hangs on stay. World space. */
+/**
+ * A prop, or a mesh that hangs loose, at another place and turned; its size and what it hangs on stay. World
+ * space.
+ */
 export const placePart = defineRemedy({
   id: 'place-part',
   room: 'placement',

@@ -10,7 +10,10 @@ import { bindsOf } from '../bind';
 
 type Keep = 'shape' | 'bind';
 
-/** Inverse binds that carry the joints of a skin as they stand now: W⁻¹, after what `through` does to the whole mesh. */
+/**
+ * Inverse binds that carry the joints of a skin as they stand now: W⁻¹, after what `through` does to the
+ * whole mesh.
+ */
 export function freshBinds(
   joints: readonly number[],
   world: Float64Array,
@@ -23,7 +26,10 @@ export function freshBinds(
   return out;
 }
 
-/** The meshes of a skin with the shape that they have under node worlds as their own. Copies where another skin uses the mesh too. */
+/**
+ * The meshes of a skin with the shape that they have under node worlds as their own. Copies where another
+ * skin uses the mesh too.
+ */
 export function withShapeOf(character: Character, skin: number, world: Float64Array): Character {
   const meshes = [...character.meshes];
   const changed = new Map<number, SceneNode>();
@@ -52,8 +58,9 @@ const worst = (c: Character, skin: number) =>
   Math.max(0, ...(bindsOf(c)[skin]?.joints.map((j) => j.apart) ?? []));
 
 /**
- * Makes the inverse binds of a skin anew from where the joints stand. Keeping the shape: the mesh stays as it is seen now, and
- * that becomes its own shape. Keeping the bind: the mesh takes the shape in which it was bound, on the joints as they are.
+ * Makes the inverse binds of a skin anew from where the joints stand. Keeping the shape: the mesh stays as it
+ * is seen now, and that becomes its own shape. Keeping the bind: the mesh takes the shape in which it was
+ * bound, on the joints as they are.
  */
 export const recomputeBinds = defineRemedy({
   id: 'recompute-binds',

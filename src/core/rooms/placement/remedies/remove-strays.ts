@@ -60,7 +60,10 @@ function withoutLeftovers(character: Character): Character {
   };
 }
 
-/** Removes what belongs to nobody: empty nodes, cameras, lights, hidden leftovers, and what is left of a bind that is gone. */
+/**
+ * Removes what belongs to nobody: empty nodes, cameras, lights, hidden leftovers, and what is left of a bind
+ * that is gone.
+ */
 export const removeStrays = defineRemedy({
   id: 'remove-strays',
   room: 'placement',

@@ -22,7 +22,10 @@ function factorFor(character: Character, { node, height, factor }: Params): numb
   return f;
 }
 
-/** One rigid part larger or smaller about its own origin, which is where it hangs; the size goes into its points. */
+/**
+ * One rigid part larger or smaller about its own origin, which is where it hangs; the size goes into its
+ * points.
+ */
 export const rescaleProp = defineRemedy({
   id: 'rescale-prop',
   room: 'placement',

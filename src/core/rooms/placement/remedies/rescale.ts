@@ -45,8 +45,8 @@ function factorFor(character: Character, p: Params): number {
 }
 
 /**
- * Everything larger or smaller by one exact factor about the world's origin: points, skeleton, inverse binds, clips and props
- * together, so that every pose looks as before, only larger; node scales stay what they are.
+ * Everything larger or smaller by one exact factor about the world's origin: points, skeleton, inverse binds,
+ * clips and props together, so that every pose looks as before, only larger; node scales stay what they are.
  */
 export const rescale = defineRemedy({
   id: 'rescale',

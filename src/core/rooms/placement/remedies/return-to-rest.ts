@@ -9,7 +9,10 @@ import { bindsOf } from '../bind';
 
 const worst = (c: Character) => Math.max(0, ...bindsOf(c).flatMap((b) => b.joints.map((j) => j.apart)));
 
-/** Puts every joint back where it was when the skin was bound. Clips keep their keys; what they do not move is at rest again. */
+/**
+ * Puts every joint back where it was when the skin was bound. Clips keep their keys; what they do not move is
+ * at rest again.
+ */
 export const returnToRest = defineRemedy({
   id: 'return-to-rest',
   room: 'placement',

@@ -9,7 +9,10 @@ import { type Similarity, STILL, underSimilarity } from '../../../character/simi
 const lowest = (c: Character) => bodyBox(c)?.min[1] ?? 0;
 const lift = (c: Character): Similarity => ({ ...STILL, translation: [0, -lowest(c), 0] });
 
-/** Moves the whole character up or down until its lowest point stands on y = 0, props included. A root bone in the origin stays there. */
+/**
+ * Moves the whole character up or down until its lowest point stands on y = 0, props included. A root bone in
+ * the origin stays there.
+ */
 export const setOnGround = defineRemedy({
   id: 'set-on-ground',
   room: 'placement',

@@ -71,8 +71,9 @@ function turnsTo(character: Character, { arms, bend, legs }: Params): Map<number
 }
 
 /**
- * Brings arms and legs to the stance that the brief wants and makes that the rest pose: the skin is posed by its own weights and
- * bound there anew. Clips keep their keys, so that in motion the skeleton goes exactly where it went before.
+ * Brings arms and legs to the stance that the brief wants and makes that the rest pose: the skin is posed by
+ * its own weights and bound there anew. Clips keep their keys, so that in motion the skeleton goes exactly
+ * where it went before.
  */
 export const setStance = defineRemedy({
   id: 'set-stance',

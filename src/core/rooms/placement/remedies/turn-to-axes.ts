@@ -41,7 +41,10 @@ function turn(character: Character, brief: FacingBrief): Similarity {
   };
 }
 
-/** Turns the whole character about the world's origin until it stands upright along +Y and looks along the brief's forward axis. */
+/**
+ * Turns the whole character about the world's origin until it stands upright along +Y and looks along the
+ * brief's forward axis.
+ */
 export const turnToAxes = defineRemedy({
   id: 'turn-to-axes',
   room: 'placement',

@@ -5,7 +5,10 @@ import { bonesOf, weightOfNodes } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
 import { otherSideName } from '../../../anatomy/names';
 
-/** The naming convention: a pattern over the whole name and the same in words, the longest name, and what copying leaves behind. */
+/**
+ * The naming convention: a pattern over the whole name and the same in words, the longest name, and what
+ * copying leaves behind.
+ */
 const NAMING = object({
   pattern: string().required(),
   words: string().required(),

@@ -16,9 +16,9 @@ interface Expectation {
 }
 
 /**
- * Parents against the table of an open standard. Where the skeleton uses the table's own names they are held against each
- * other bone by bone; otherwise the names are read for part and side, and the nearest bone above that means anything must
- * be one that the table has above it.
+ * Parents against the table of an open standard. Where the skeleton uses the table's own names they are held
+ * against each other bone by bone; otherwise the names are read for part and side, and the nearest bone above
+ * that means anything must be one that the table has above it.
  */
 export const parentsCheck = defineCheck({
   id: 'parents',

@@ -7,7 +7,10 @@ import { type Character, type SceneNode, replaced } from '../../../character/mod
 import { rebasedChannel, withLocal } from '../../../character/rehang';
 import { distance, inverseOr, times } from '../../../geometry/matrix';
 
-/** A joint at another place, with what hangs below it or alone; the skin stays where it is and is bound to the new place. */
+/**
+ * A joint at another place, with what hangs below it or alone; the skin stays where it is and is bound to the
+ * new place.
+ */
 export const moveJoint = defineRemedy({
   id: 'move-joint',
   room: 'skeleton',

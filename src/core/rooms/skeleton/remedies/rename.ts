@@ -9,8 +9,8 @@ export interface Renaming {
 }
 
 /**
- * What a table of old → new names does to a character: the renamings, and the clashes that forbid them. Two names may
- * change places; a new name may not meet one that stays.
+ * What a table of old → new names does to a character: the renamings, and the clashes that forbid them. Two
+ * names may change places; a new name may not meet one that stays.
  */
 export function planRenaming(
   character: Character,
@@ -39,7 +39,9 @@ export function planRenaming(
   return { renamings, clashes, unknown: Object.keys(table).filter((k) => !used.has(k)) };
 }
 
-/** Renames nodes by a table. Clips, vertex groups and sets hold nodes, not names, and so follow by themselves. */
+/**
+ * Renames nodes by a table. Clips, vertex groups and sets hold nodes, not names, and so follow by themselves.
+ */
 export const rename = defineRemedy({
   id: 'rename',
   room: 'skeleton',

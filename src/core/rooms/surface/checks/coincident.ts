@@ -5,7 +5,10 @@ import { SURFACE } from '../settings';
 import { shownMeshes } from '../../../character/measure';
 import { coincidentGroups } from '../coincident';
 
-/** Different points of one mesh closer together than the brief's distance. Vertices that a seam splits are one point. */
+/**
+ * Different points of one mesh closer together than the brief's distance. Vertices that a seam splits are one
+ * point.
+ */
 export const coincidentCheck = defineCheck({
   id: 'coincident',
   room: 'surface',

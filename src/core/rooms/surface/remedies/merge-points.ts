@@ -7,8 +7,9 @@ import { pointsOf } from '../../../character/points';
 import { coincidentGroups } from '../coincident';
 
 /**
- * Makes one point of every group of points closer than the distance. The survivor keeps its place and weights; a vertex
- * of a merged point that a seam needs (other texture place, other normal) stays a vertex of its own on the same point.
+ * Makes one point of every group of points closer than the distance. The survivor keeps its place and
+ * weights; a vertex of a merged point that a seam needs (other texture place, other normal) stays a vertex of
+ * its own on the same point.
  */
 export const mergePoints = defineRemedy({
   id: 'merge-points',
@@ -97,8 +98,8 @@ function merged(mesh: Mesh, becomes: Uint32Array): Mesh {
 }
 
 /**
- * What becomes of every vertex: a vertex of a merged point becomes the survivor's vertex that looks alike, or stays and moves
- * onto the survivor (`sits`: the vertex whose place and weights it takes, −1 for its own).
+ * What becomes of every vertex: a vertex of a merged point becomes the survivor's vertex that looks alike, or
+ * stays and moves onto the survivor (`sits`: the vertex whose place and weights it takes, −1 for its own).
  */
 function mergeVertices(mesh: Mesh, becomes: Uint32Array): { vertexBecomes: Uint32Array; sits: Int32Array } {
   const { pointOfVertex, vertexOfPoint, pointCount } = pointsOf(mesh);

@@ -19,7 +19,10 @@ export interface VertexQuestion {
   readonly remedies: readonly RemedyCall[];
 }
 
-/** Asks one question of every vertex of every bound mesh: one finding a mesh, its elements the vertices at fault. */
+/**
+ * Asks one question of every vertex of every bound mesh: one finding a mesh, its elements the vertices at
+ * fault.
+ */
 export function askVertices(character: Character, q: VertexQuestion): Found[] {
   const out: Found[] = [];
   for (const p of shownMeshes(character)) {

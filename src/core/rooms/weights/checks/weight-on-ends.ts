@@ -5,7 +5,10 @@ import { KINDS_OF_BONES } from '../../../contracts/settings';
 import { bonesOf, childrenOf, weightOfNodes } from '../../../character/hierarchy';
 import { shownMeshes } from '../../../character/measure';
 
-/** Weight on bones that should carry none: ends (tips with nothing beyond) and controls, by the brief's patterns. */
+/**
+ * Weight on bones that should carry none: ends (tips with nothing beyond) and controls, by the brief's
+ * patterns.
+ */
 export const weightOnEndsCheck = defineCheck({
   id: 'weight-on-ends',
   room: 'weights',

@@ -14,8 +14,8 @@ const bare = (c: Character) =>
   }, 0);
 
 /**
- * Gives points without weight the mean weights of their neighbours along the edges, ring by ring from the weighted rim
- * inwards; a part that has no weight anywhere takes those of the nearest weighted point.
+ * Gives points without weight the mean weights of their neighbours along the edges, ring by ring from the
+ * weighted rim inwards; a part that has no weight anywhere takes those of the nearest weighted point.
  */
 export const fillWeights = defineRemedy({
   id: 'fill-weights',

@@ -3,7 +3,10 @@ import { database } from '@/server/database';
 import { deliverAgain, lineTo } from '@/server/delivery';
 import { type Context, answer } from '@/server/http';
 
-/** A new delivery of a character that is there: a line of its own, with the steps that led to `base` done again on it. */
+/**
+ * A new delivery of a character that is there: a line of its own, with the steps that led to `base` done
+ * again on it.
+ */
 export const POST = (request: Request, context: Context) =>
   answer(request, async () => {
     const { character, base, ...delivery } = await readArrivalFor(request, context);

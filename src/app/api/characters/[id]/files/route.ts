@@ -4,7 +4,10 @@ import { database } from '@/server/database';
 import { type Context, answer } from '@/server/http';
 import { addFiles } from '@/server/steps';
 
-/** Adds a mesh, a prop or a skeleton to a character that is there: a new revision on top of `base`. 409 where the head has moved. */
+/**
+ * Adds a mesh, a prop or a skeleton to a character that is there: a new revision on top of `base`. 409 where
+ * the head has moved.
+ */
 export const POST = (request: Request, context: Context) =>
   answer(request, async () => {
     const { character, base, files, options, listed } = await readArrivalFor(request, context);

@@ -6,7 +6,9 @@ import { type Context, answer, binary, readRequest } from '@/server/http';
 import { runTask } from '@/server/pool';
 import { wireOf } from '@/server/revisions';
 
-/** The findings of a revision under a brief, as a bundle; 204 where it has not been audited under that one. */
+/**
+ * The findings of a revision under a brief, as a bundle; 204 where it has not been audited under that one.
+ */
 export const GET = (request: Request, context: Context) =>
   answer(request, async () => {
     const { id, brief } = await readRequest(auditRequest, request, context);
@@ -14,7 +16,10 @@ export const GET = (request: Request, context: Context) =>
     return known ? binary(known) : new Response(null, { status: 204 });
   });
 
-/** Audits a revision under a brief and keeps what was found. Answers line by line with progress; broken off, it keeps nothing. */
+/**
+ * Audits a revision under a brief and keeps what was found. Answers line by line with progress; broken off,
+ * it keeps nothing.
+ */
 export const POST = (request: Request, context: Context) =>
   answer(request, async () => {
     const { id, brief } = await readRequest(auditRequest, request, context);

@@ -6,7 +6,10 @@ import { type Context, answer, binary, readRequest } from '@/server/http';
 import { runTask } from '@/server/pool';
 import { revisionById, wireOf } from '@/server/revisions';
 
-/** The file: binary glTF 2.0, COLLADA 1.4.1, or Wavefront OBJ (at rest, or at a moment of a clip). Several files come as a zip. */
+/**
+ * The file: binary glTF 2.0, COLLADA 1.4.1, or Wavefront OBJ (at rest, or at a moment of a clip). Several
+ * files come as a zip.
+ */
 export const GET = (request: Request, context: Context) =>
   answer(request, async () => {
     const { id, format, clip, time } = await readRequest(fileRequest, request, context);
