@@ -128,7 +128,8 @@ const known = new Map<string, Point[]>();
 
 /** The same cage on the same kind of solid settles the same: two sailors share the drawing of one body. */
 function settled(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
-  const key = `${onto.solid.length}:${onto.share}:${cage.points.length}:${cage.points.reduce((s, p, i) => s + (i % 97) * (p[0] + 3 * p[1] + 7 * p[2]), 0)}`;
+  const sum = cage.points.reduce((s, p, i) => s + (i % 97) * (p[0] + 3 * p[1] + 7 * p[2]), 0);
+  const key = [onto.solid.length, onto.share, cage.points.length, sum].join(':');
   let places = known.get(key);
   if (!places) {
     places = settle(cage, onto);

@@ -165,9 +165,12 @@ export async function removeCharacter(db: Kysely<Database>, id: string): Promise
     await trx.updateTable('characters').set({ head: null }).where('id', '=', id).execute();
     await trx.updateTable('revisions').set({ parent: null }).where('character_id', '=', id).execute();
     await trx.deleteFrom('characters').where('id', '=', id).execute();
-    await sql`delete from blobs b where not exists (select 1 from revision_blobs x where x.hash = b.hash) and not exists (select 1 from revisions r where r.manifest = b.hash or r.picture = b.hash) and not exists (select 1 from audits a where a.findings = b.hash)`.execute(
-      trx,
-    );
+    await sql`
+      delete from blobs b
+      where not exists (select 1 from revision_blobs x where x.hash = b.hash)
+        and not exists (select 1 from revisions r where r.manifest = b.hash or r.picture = b.hash)
+        and not exists (select 1 from audits a where a.findings = b.hash)
+    `.execute(trx);
   });
 }
 

@@ -2,6 +2,7 @@
  * What stands on the desk, and what becomes of it when steps, undoing and other people's steps meet. The
  * page's worker runs in this thread.
  */
+import 'fake-indexeddb/auto';
 import { pack } from '@/core/character/bundle';
 import { type Character, node } from '@/core/character/model';
 import { toStored } from '@/core/character/stored';
@@ -13,6 +14,7 @@ import { restPlace } from '@/core/character/hierarchy';
 import type * as Choose from '@/ui/state/choose';
 import type * as Compared from '@/ui/state/compare';
 import type * as Draft from '@/ui/state/draft';
+import type * as KeptDraft from '@/ui/state/kept-draft';
 import type * as Open from '@/ui/state/open';
 import type * as Pointer from '@/ui/state/pointer';
 import type * as Steps from '@/ui/state/steps';
@@ -249,6 +251,7 @@ let choose: typeof Choose;
 let steps: typeof Steps;
 let comparing: typeof Compared;
 let drafts: typeof Draft;
+let keptDrafts: typeof KeptDraft;
 let pointer: typeof Pointer;
 let views: typeof StageViews;
 let walk: typeof Walk;
@@ -272,6 +275,7 @@ beforeAll(async () => {
   steps = await import('@/ui/state/steps');
   comparing = await import('@/ui/state/compare');
   drafts = await import('@/ui/state/draft');
+  keptDrafts = await import('@/ui/state/kept-draft');
   pointer = await import('@/ui/state/pointer');
   views = await import('@/ui/state/stage-view-of');
   walk = await import('@/ui/rooms/crosswalk/walk');
@@ -738,6 +742,51 @@ describe('what the hand does', () => {
     await drafts.dropDraft();
     expect([state().draft, pointer.posing.value?.pose]).toEqual([null, null]);
     expect(await steps.applyRemedy('centre', {}, 'Centre')).toBe(true);
+  });
+  it('is there again when the page was closed before it was kept, and not once it was kept or let go', async () => {
+    const rested = () => new Promise((done) => setTimeout(done, 400));
+    const reopened = async () => {
+      open.closeDesk();
+      await open.openDesk(C);
+      await drafts.restoreDraft(state().revision!);
+    };
+    await drafts.putPatch(moved(0.1));
+    drafts.beginGesture();
+    await drafts.putPatch(moved(0.3));
+    await rested();
+    await reopened();
+    expect([state().draft?.steps, state().draft?.stands.get(1)?.place[0]]).toEqual([2, 0.3]);
+    expect(pointer.posing.value?.pose?.bones?.find((b) => b.node === 1)?.from[0]).toBeCloseTo(0.3, 12);
+    await drafts.undoDraft();
+    await rested();
+    await reopened();
+    expect([state().draft?.steps, state().draft?.stands.get(1)?.place[0]]).toEqual([1, 0.1]);
+    await drafts.dropDraft();
+    await reopened();
+    expect(state().draft).toBe(null);
+    await drafts.putPatch(moved(0.2));
+    await rested();
+    expect(await drafts.keepDraft()).toBe(true);
+    await steps.moveTo(R1, 'Undone');
+    await drafts.restoreDraft(R1);
+    expect(state().draft).toBe(null);
+  });
+  it('made by another version of the house is let go in silence, and in the way of nothing', async () => {
+    await keptDrafts.rememberDraft(R1, Uint8Array.of(1, 2, 3));
+    await drafts.restoreDraft(R1);
+    expect([state().draft, state().error]).toEqual([null, null]);
+    expect(await keptDrafts.rememberedDraft(R1)).toBe(undefined);
+  });
+  it('keeps no more of them in the browser than it says', async () => {
+    const clock = jest.spyOn(Date, 'now');
+    for (let i = 0; i < 60; i++) {
+      clock.mockReturnValue(1000 * i);
+      await keptDrafts.rememberDraft(idOf('r', 100 + i), Uint8Array.of(i));
+    }
+    clock.mockRestore();
+    const left = [];
+    for (let i = 0; i < 60; i++) if (await keptDrafts.rememberedDraft(idOf('r', 100 + i))) left.push(i);
+    expect(left).toEqual(Array.from({ length: 40 }, (_, i) => 20 + i));
   });
   it('that cannot be done says why and changes nothing', async () => {
     await drafts.putPatch({

@@ -11,6 +11,7 @@ import { Button, Chip } from '../kit/button';
 import { numberText } from '../kit/format';
 import { Mark } from '../kit/gravity';
 import { Ramp } from '../kit/ramp';
+import { Side } from '../kit/side';
 import { compareRevisions, endComparison, showCompared } from '../state/compare';
 import type { ComparedPicture } from '../state/document';
 import { moveTo } from '../state/steps';
@@ -53,10 +54,7 @@ export function Compare() {
   const { revisions } = record;
   const of = (id: string) => revisions.find((r) => r.id === id);
   return (
-    <aside
-      aria-label="Comparison"
-      className="scroll flex w-[384px] shrink-0 flex-col overflow-y-auto overflow-x-hidden border-l border-rule bg-sheet px-[18px] py-4"
-    >
+    <Side label="Comparison" className="px-[18px] py-4">
       <div className="flex items-start justify-between">
         <h2 className="title text-[22px]">Two revisions</h2>
         <button
@@ -88,7 +86,7 @@ export function Compare() {
         <p className="mt-4 text-soft">laying them beside each other …</p>
       )}
       {data && <Ends first={a} isHead={a === record.head} />}
-    </aside>
+    </Side>
   );
 }
 

@@ -1,5 +1,6 @@
 'use client';
 
+import clsx from 'clsx';
 import { ChevronDown, Keyboard, Loader2, Moon, Redo2, Search, Undo2, X } from 'lucide-react';
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
@@ -199,7 +200,10 @@ function Message() {
     <div aria-live="polite">
       {isShown && (
         <div
-          className={`flex items-start gap-3 border-b border-rule bg-sheet px-5 py-2 text-[13px] ${error ? 'text-stops' : 'text-leaf'}`}
+          className={clsx(
+            'flex items-start gap-3 border-b border-rule bg-sheet px-5 py-2 text-[13px]',
+            error ? 'text-stops' : 'text-leaf',
+          )}
         >
           <p className="min-w-0 flex-1 [overflow-wrap:anywhere]">{error ?? said}</p>
           <button

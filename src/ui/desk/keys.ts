@@ -107,8 +107,14 @@ export function keysOf(room: RoomId): readonly KeyGroup[] {
 }
 
 /** Where letters are letters. */
-const WRITING =
-  'input:not([type=range], [type=checkbox], [type=radio]), textarea, select, [role=dialog], [role=menu], [contenteditable]';
+const WRITING = [
+  'input:not([type=range], [type=checkbox], [type=radio])',
+  'textarea',
+  'select',
+  '[role=dialog]',
+  '[role=menu]',
+  '[contenteditable]',
+].join();
 
 function onKey(e: KeyboardEvent): void {
   const { dialog, room } = desk();

@@ -4,6 +4,7 @@ import { memo, useDeferredValue, useEffect, useMemo, useRef } from 'react';
 import { type Finding, countGravity } from '@/core/contracts/finding';
 import { Button, Chip } from '../kit/button';
 import { ProgressBar } from '../kit/progress';
+import { Side } from '../kit/side';
 import { ChosenFinding, FindingList } from '../parts/findings';
 import type { Room } from '../parts/room';
 import type { NotebookPage } from '../state/selection';
@@ -19,10 +20,7 @@ export const Notebook = memo(function Notebook({ room }: { room: Room }) {
   const mine = useMemo(() => findings?.filter((f) => f.room === room.id) ?? [], [findings, room]);
   const page = room.pages?.find((p) => p.id === wanted);
   return (
-    <aside
-      aria-label="Notebook"
-      className="scroll flex w-[384px] shrink-0 flex-col overflow-y-auto overflow-x-hidden border-l border-rule bg-sheet"
-    >
+    <Side label="Notebook">
       <div className="flex items-baseline justify-between gap-3 px-[18px] pb-1.5 pt-4">
         <h2 className="title text-[22px]">{room.title}</h2>
         <p className="text-[13px] text-soft">{stateText(room, findings, mine)}</p>
@@ -30,7 +28,7 @@ export const Notebook = memo(function Notebook({ room }: { room: Room }) {
       {room.pages && <PageChips room={room} current={page ? page.id : 'findings'} />}
       <Auditing />
       {page ? <page.Page /> : <FindingsPage room={room} findings={findings} mine={mine} />}
-    </aside>
+    </Side>
   );
 });
 

@@ -1,9 +1,11 @@
 'use client';
 
+import clsx from 'clsx';
 import { Command } from 'cmdk';
 import { Dialog } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { bonesOf } from '@/core/character/hierarchy';
+import { PAPER, PAPER_VEIL } from '../kit/dialog';
 import { Mark } from '../kit/gravity';
 import { ROOM_LIST } from '../rooms/list';
 import { chooseBone, chooseFinding, goToRoom } from '../state/choose';
@@ -19,10 +21,10 @@ export function Palette() {
   return (
     <Dialog.Root open={isOpen} onOpenChange={(open) => setDesk({ dialog: open ? 'palette' : null })}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-30 bg-ink/25" />
+        <Dialog.Overlay className={PAPER_VEIL} />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed left-1/2 top-[16vh] z-40 w-[600px] -translate-x-1/2 overflow-hidden rounded-xl border border-rule bg-sheet shadow-xl"
+          className={`${PAPER} top-[16vh] w-[600px] overflow-hidden shadow-xl`}
         >
           <Dialog.Title className="sr-only">Search everything</Dialog.Title>
           <Command label="Search everything" loop>
@@ -52,7 +54,10 @@ function Group({ heading, children }: { heading: string; children: ReactNode }) 
   return (
     <Command.Group
       heading={heading}
-      className="[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-[12px] [&_[cmdk-group-heading]]:text-soft"
+      className={clsx(
+        '[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1',
+        '[&_[cmdk-group-heading]]:text-[12px] [&_[cmdk-group-heading]]:text-soft',
+      )}
     >
       {children}
     </Command.Group>
@@ -78,7 +83,11 @@ function Item({
     <Command.Item
       value={value}
       onSelect={pick}
-      className={`flex cursor-pointer items-center gap-2.5 rounded-md px-3 py-1.5 data-[selected=true]:bg-damson-wash ${className}`}
+      className={clsx(
+        'flex cursor-pointer items-center gap-2.5 rounded-md px-3 py-1.5',
+        'data-[selected=true]:bg-damson-wash',
+        className,
+      )}
     >
       {children}
     </Command.Item>

@@ -2,6 +2,7 @@ import { useEffect } from 'react';
 import type { RoomId } from '@/core/contracts/rooms';
 import { roomById } from '../rooms/list';
 import { goToRoom, roomOfAddress } from '../state/choose';
+import { restoreDraft } from '../state/draft';
 import { closeDesk, openDesk } from '../state/open';
 import { desk, setDesk, useDesk } from '../state/store';
 
@@ -32,6 +33,7 @@ export function useDeskLife(id: string): void {
   useEffect(() => {
     const stop = useDesk.subscribe((now, before) => {
       if (now.room !== before.room) changeRoom(before.room, now.room);
+      if (now.revision && now.revision !== before.revision) void restoreDraft(now.revision);
     });
     const goBack = () => {
       const room = roomOfAddress();

@@ -8,7 +8,8 @@ export function Button({ kind = 'plain', small, className, ...rest }: Props) {
     <button
       type="button"
       className={clsx(
-        'inline-flex items-center justify-center gap-1.5 rounded-[7px] border font-semibold whitespace-nowrap transition-colors disabled:opacity-45',
+        'inline-flex items-center justify-center gap-1.5 rounded-[7px] border font-semibold',
+        'whitespace-nowrap transition-colors disabled:opacity-45',
         small ? 'h-7 px-2.5 text-[12.5px]' : 'h-8 px-3.5 text-[13px]',
         kind === 'leaf' &&
           'border-leaf bg-leaf text-on-leaf enabled:hover:bg-leaf-dark enabled:hover:border-leaf-dark',
@@ -29,7 +30,8 @@ export function Chip({ on, className, ...rest }: ButtonHTMLAttributes<HTMLButton
       type="button"
       aria-pressed={on}
       className={clsx(
-        'h-7 rounded-full border px-2.5 text-[12px] font-semibold whitespace-nowrap transition-colors disabled:opacity-45',
+        'h-7 rounded-full border px-2.5 text-[12px] font-semibold',
+        'whitespace-nowrap transition-colors disabled:opacity-45',
         on ? 'border-ink bg-ink text-paper' : 'border-rule bg-sheet text-ink enabled:hover:bg-wash',
         className,
       )}

@@ -1,11 +1,13 @@
 'use client';
 
+import clsx from 'clsx';
 import { Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { AlertDialog } from 'radix-ui';
 import { briefById } from '@/core/house/briefs';
 import type { ShelfEntry } from '@/routes/characters';
 import { Button } from '../kit/button';
+import { PAPER, PAPER_VEIL } from '../kit/dialog';
 import { ago } from '../kit/format';
 import { Tally } from '../kit/gravity';
 
@@ -47,14 +49,18 @@ function RemoveButton({ name, onRemove }: { name: string; onRemove: () => void }
         <button
           type="button"
           aria-label={`Remove ${name}`}
-          className="absolute right-2 top-2 grid h-8 w-8 place-items-center rounded-full border border-transparent text-soft opacity-0 transition-opacity hover:border-rule hover:bg-sheet hover:text-stops focus-visible:opacity-100 group-hover:opacity-100"
+          className={clsx(
+            'absolute right-2 top-2 grid h-8 w-8 place-items-center rounded-full border border-transparent',
+            'text-soft opacity-0 transition-opacity focus-visible:opacity-100 group-hover:opacity-100',
+            'hover:border-rule hover:bg-sheet hover:text-stops',
+          )}
         >
           <Trash2 size={15} />
         </button>
       </AlertDialog.Trigger>
       <AlertDialog.Portal>
-        <AlertDialog.Overlay className="fixed inset-0 z-30 bg-ink/25" />
-        <AlertDialog.Content className="fixed left-1/2 top-1/2 z-40 w-[420px] -translate-x-1/2 -translate-y-1/2 rounded-xl border border-rule bg-sheet p-6">
+        <AlertDialog.Overlay className={PAPER_VEIL} />
+        <AlertDialog.Content className={`${PAPER} top-1/2 w-[420px] -translate-y-1/2 p-6`}>
           <AlertDialog.Title className="title text-[20px]">Remove “{name}”?</AlertDialog.Title>
           <AlertDialog.Description className="mt-2 text-soft">
             All of its revisions go with it. Files that you have downloaded stay where they are.

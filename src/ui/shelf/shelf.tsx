@@ -1,5 +1,6 @@
 'use client';
 
+import clsx from 'clsx';
 import { Plus } from 'lucide-react';
 import { useCallback, useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
@@ -140,7 +141,11 @@ function DropHere({ onOpen }: { onOpen: () => void }) {
     <button
       type="button"
       onClick={onOpen}
-      className="flex h-full min-h-[340px] w-full flex-col items-center justify-center gap-2 rounded-xl border-2 border-dashed border-rule text-soft transition-colors hover:border-leaf hover:text-ink"
+      className={clsx(
+        'flex h-full min-h-[340px] w-full flex-col items-center justify-center gap-2',
+        'rounded-xl border-2 border-dashed border-rule text-soft',
+        'transition-colors hover:border-leaf hover:text-ink',
+      )}
     >
       <Plus size={26} strokeWidth={1.6} />
       <span className="font-semibold">Drop files anywhere</span>

@@ -6,6 +6,7 @@ import { editStep } from '@/routes/steps';
 import { messageOf, sendBytes } from '../kit/api';
 import type { DraftState } from '../worker/hand';
 import { Asking } from './asking';
+import { forgetDraft, rememberDraft, rememberedDraft } from './kept-draft';
 import { perform } from './open';
 import { posing } from './pointer';
 import { desk, setDesk } from './store';
@@ -49,8 +50,48 @@ async function settle(work: () => Promise<DraftState>): Promise<void> {
     if (!isCurrent() || desk().figure !== figure || !figure) return;
     setDesk({ draft: draft.steps > 0 || draft.canRedo ? draft : null, error: null });
     posing.set({ figure, pose: draft.pose });
+    rememberSoon();
   } catch (error) {
     if (isCurrent()) setDesk({ error: messageOf(error) });
+  }
+}
+
+/** How long the hand rests before what it did is kept in the browser, milliseconds. */
+const REST = 250;
+
+let resting: ReturnType<typeof setTimeout> | undefined;
+
+function rememberSoon(): void {
+  clearTimeout(resting);
+  const { revision } = desk();
+  resting = setTimeout(async () => {
+    if (!revision || desk().revision !== revision) return;
+    const bundle = await deskWorker().draftBundle();
+    if (desk().revision !== revision) return;
+    await (bundle ? rememberDraft(revision, bundle) : forgetDraft(revision));
+  }, REST);
+}
+
+/** Nothing is left to keep of what the hand did on a revision. */
+async function forget(revision: string | null): Promise<void> {
+  clearTimeout(resting);
+  if (revision) await forgetDraft(revision);
+}
+
+/** Lays what the hand did on this revision before the page was closed on the figure again. */
+export async function restoreDraft(revision: string): Promise<void> {
+  const bundle = await rememberedDraft(revision);
+  const { figure, brief, draft } = desk();
+  if (!bundle || !figure || draft || desk().revision !== revision) return;
+  const isCurrent = drafting.begin();
+  try {
+    const restored = await deskWorker().draftRestore(bundle, brief.id);
+    if (!isCurrent() || desk().figure !== figure) return;
+    setDesk({ draft: restored, said: 'What your hand did here and did not keep is back.' });
+    posing.set({ figure, pose: restored.pose });
+  } catch {
+    // Another version of the house made it: nothing can be made of it any more.
+    await forgetDraft(revision);
   }
 }
 
@@ -61,15 +102,15 @@ export const redoDraft = (): Promise<void> => settle(() => deskWorker().draftRed
 export async function dropDraft(): Promise<void> {
   drafting.drop();
   waiting = null;
-  const { figure } = desk();
+  const { figure, revision } = desk();
   setDesk({ draft: null });
   if (figure) posing.set({ figure, pose: null });
-  await deskWorker().draftDrop();
+  await Promise.all([deskWorker().draftDrop(), forget(revision)]);
 }
 
 /** Keeps what the hand did as one step. */
 export async function keepDraft(): Promise<boolean> {
-  const { draft } = desk();
+  const { draft, revision } = desk();
   if (!draft || draft.steps === 0) return false;
   const bundle = await deskWorker().draftBundle();
   if (!bundle) return false;
@@ -77,5 +118,7 @@ export async function keepDraft(): Promise<boolean> {
     const { revision, effects } = await sendBytes(editStep, { id, base: head }, bundle);
     return `Revision ${revision.number}: ${draft.title}. ${effectsText(effects, desk().brief.unit)}`;
   };
-  return perform('Keeping it …', work, true);
+  const isKept = await perform('Keeping it …', work, true);
+  if (isKept) await forget(revision);
+  return isKept;
 }

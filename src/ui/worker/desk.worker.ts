@@ -201,6 +201,8 @@ const desk = {
 
   draftPut: (patch: Patch, gesture: number, brief: string): DraftState =>
     hand.put(need(), needBrief(brief), patch, gesture),
+  draftRestore: (bundle: Uint8Array, brief: string): DraftState =>
+    hand.restore(need(), needBrief(brief), bundle),
   draftUndo: (): DraftState => hand.undo(),
   draftRedo: (): DraftState => hand.redo(),
   draftDrop: (): void => hand.drop(),

@@ -4,7 +4,7 @@ import { placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
 import { decompose, distance } from '@/core/geometry/matrix';
 import { Draft } from '@/core/house/draft';
-import { type Patch, packPatches, titleOf } from '@/core/house/edit';
+import { type Patch, packPatches, titleOf, unpackPatches } from '@/core/house/edit';
 import type { Brief } from '@/core/house/brief';
 import { type Pose, boneFigures, weldedNormals } from './figure';
 
@@ -35,6 +35,15 @@ export class Hand {
   put(base: Character, brief: Brief, patch: Patch, gesture: number): DraftState {
     if (this.draft?.base !== base) this.draft = new Draft(base, brief);
     this.draft.put(patch, gesture);
+    return this.state();
+  }
+
+  /** Does again on the base what was done on it before, each patch a change of its own. Throws RemedyError. */
+  restore(base: Character, brief: Brief, bundle: Uint8Array): DraftState {
+    const draft = new Draft(base, brief);
+    // Gestures of the hand count from 0 up.
+    unpackPatches(bundle).forEach((patch, i) => draft.put(patch, -1 - i));
+    this.draft = draft;
     return this.state();
   }
 

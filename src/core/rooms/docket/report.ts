@@ -45,50 +45,150 @@ export interface Report {
   readonly picture: string | null;
 }
 
+/** Small enough to stand in the page, so that the page needs nothing else. */
+const STYLE = `
+@page { margin: 18mm 16mm }
+* { box-sizing: border-box }
+body {
+  font: 14px/1.5 Figtree, system-ui, sans-serif;
+  color: #22302B;
+  background: #FBF9F3;
+  margin: 0 auto;
+  max-width: 860px;
+  padding: 40px 32px;
+}
+h1, h2 { font-family: Fraunces, Georgia, serif; font-weight: 600; line-height: 1.15; margin: 0 }
+h1 { font-size: 34px }
+h2 { font-size: 20px; margin: 34px 0 8px }
+header {
+  display: flex;
+  gap: 28px;
+  align-items: flex-end;
+  border-bottom: 2px solid #22302B;
+  padding-bottom: 18px;
+}
+header img { width: 150px; height: auto }
+header div { flex: 1 }
+p { margin: 6px 0 }
+.soft { color: #55635B }
+.verdict { font-size: 18px; font-weight: 600; margin-top: 12px }
+.stops { color: #A63A2B }
+.worth { color: #8A5A10 }
+.note { color: #3F607E }
+.fine { color: #2F6B4F }
+table { border-collapse: collapse; width: 100% }
+th {
+  text-align: left;
+  font-weight: 500;
+  color: #55635B;
+  border-bottom: 1px solid #22302B;
+  padding: 6px 8px 6px 0;
+}
+td { border-bottom: 1px solid #D9D2C0; padding: 7px 8px 7px 0; vertical-align: top }
+td.n, th.n {
+  text-align: right;
+  font-family: 'JetBrains Mono', ui-monospace, monospace;
+  font-size: 12.5px;
+  white-space: nowrap;
+}
+td.first, th.first { text-align: left }
+tr { break-inside: avoid }
+.mark { width: 24px }
+@media print { body { background: none; padding: 0 } }
+`;
+
+/** One cell or heading: its HTML and its classes. */
+type Cell = readonly [html: string, classes?: string];
+
+const cells = (tag: 'td' | 'th', row: readonly Cell[]): string =>
+  row.map(([html, classes]) => `<${tag}${classes ? ` class="${classes}"` : ''}>${html}</${tag}>`).join('');
+
+const table = (head: readonly Cell[], rows: readonly (readonly Cell[])[]): string =>
+  [
+    `<table><thead><tr>${cells('th', head)}</tr></thead><tbody>`,
+    ...rows.map((row) => `<tr>${cells('td', row)}</tr>`),
+    '</tbody></table>',
+  ].join('\n');
+
 /**
  * The report of a hand-off as one HTML page that prints well and needs nothing else. All text from files is
  * data, never markup.
  */
-export function reportHtml({ character, brief, measures, findings, facts, picture }: Report): string {
-  const counts = countGravity(findings);
+export function reportHtml(report: Report): string {
+  return [
+    '<!doctype html>',
+    '<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width">',
+    `<title>${escapeHtml(report.facts.title)} — report</title>`,
+    `<style>${STYLE}</style></head><body>`,
+    headOf(report),
+    measuresOf(report),
+    findingsOf(report.findings),
+    ledgerOf(report.facts),
+    '</body></html>',
+  ].join('\n');
+}
+
+function headOf({ brief, findings, facts, picture }: Report): string {
   const e = escapeHtml;
+  const { stops, worth, note } = countGravity(findings);
+  const word = stops === 1 ? 'finding stops' : 'findings stop';
+  const verdict = stops > 0 ? `◆ ${stops} ${word} hand-off` : '✓ Nothing stops hand-off';
+  return [
+    `<header><div><h1>${e(facts.title)}</h1>`,
+    `<p class="soft">Revision ${facts.revision} · for ${e(brief.title)} · ${e(facts.date)}</p>`,
+    `<p class="verdict ${stops > 0 ? 'stops' : 'fine'}">${verdict}</p>`,
+    `<p class="soft">${worth} worth fixing · ${note} for your eyes</p></div>`,
+    picture ? `<img alt="" src="${e(picture)}">` : '',
+    '</header>',
+  ].join('\n');
+}
+
+function measuresOf({ character, brief, measures, facts }: Report): string {
+  const e = escapeHtml;
+  const sources = [character.source, ...(character.added ?? [])].map((x) => {
+    const names = x.files.map((f) => f.name).join(', ') || x.format;
+    return e(`${names} (${x.format}, ${unitWord(x.unitMetres)}, ${x.upAxis ?? 'y'} up)`);
+  });
   const rows = measureRows(character, brief, measures, facts.pins);
-  const verdict =
-    counts.stops > 0
-      ? `${counts.stops} ${counts.stops === 1 ? 'finding stops' : 'findings stop'} hand-off`
-      : 'Nothing stops hand-off';
-  return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>${e(facts.title)} — report</title>
-<style>
-@page { margin: 18mm 16mm } * { box-sizing: border-box }
-body { font: 14px/1.5 Figtree, system-ui, sans-serif; color: #22302B; background: #FBF9F3; margin: 0 auto; max-width: 860px; padding: 40px 32px }
-h1, h2 { font-family: Fraunces, Georgia, serif; font-weight: 600; line-height: 1.15; margin: 0 } h1 { font-size: 34px } h2 { font-size: 20px; margin: 34px 0 8px }
-header { display: flex; gap: 28px; align-items: flex-end; border-bottom: 2px solid #22302B; padding-bottom: 18px } header img { width: 150px; height: auto } header div { flex: 1 }
-p { margin: 6px 0 } .soft { color: #55635B } .verdict { font-size: 18px; font-weight: 600; margin-top: 12px } .stops { color: #A63A2B } .worth { color: #8A5A10 } .note { color: #3F607E } .fine { color: #2F6B4F }
-table { border-collapse: collapse; width: 100% } th { text-align: left; font-weight: 500; color: #55635B; border-bottom: 1px solid #22302B; padding: 6px 8px 6px 0 } td { border-bottom: 1px solid #D9D2C0; padding: 7px 8px 7px 0; vertical-align: top }
-td.n, th.n { text-align: right; font-family: 'JetBrains Mono', ui-monospace, monospace; font-size: 12.5px; white-space: nowrap } tr { break-inside: avoid } .mark { width: 24px }
-@media print { body { background: none; padding: 0 } }
-</style></head><body>
-<header><div><h1>${e(facts.title)}</h1><p class="soft">Revision ${facts.revision} · for ${e(brief.title)} · ${e(facts.date)}</p>
-<p class="verdict ${counts.stops > 0 ? 'stops' : 'fine'}">${counts.stops > 0 ? '◆' : '✓'} ${verdict}</p><p class="soft">${counts.worth} worth fixing · ${counts.note} for your eyes</p></div>${picture ? `<img alt="" src="${e(picture)}">` : ''}</header>
-<h2>Measures</h2><p class="soft">Read from ${[character.source, ...(character.added ?? [])].map((x) => e(`${x.files.map((f) => f.name).join(', ') || x.format} (${x.format}, ${unitWord(x.unitMetres)}, ${x.upAxis ?? 'y'} up)`)).join('; ')}.</p><table><thead><tr><th>What</th><th class="n">Measured</th><th class="n">Brief</th></tr></thead><tbody>
-${rows.map(([a, b, c]) => `<tr><td>${e(a)}</td><td class="n">${e(b)}</td><td class="n">${e(c)}</td></tr>`).join('\n')}</tbody></table>
-<h2>Findings</h2>${
-    findings.length === 0
-      ? '<p>None. Every check of every room came back clean.</p>'
-      : `<table><thead><tr><th class="mark"></th><th>What and where</th><th class="n">Measured</th><th class="n">Expected</th></tr></thead><tbody>
-${ROOM_IDS.flatMap((room) =>
-  GRAVITIES.flatMap((g) => findings.filter((f) => f.room === room && f.gravity === g)),
-)
-  .map(
-    (f) =>
-      `<tr><td class="mark ${f.gravity}">${MARKS[f.gravity]}</td><td>${e(f.message)}<br><span class="soft">${e(f.room)} · <span class="${f.gravity}">${GRAVITY_WORDS[f.gravity]}</span> · ${e(f.why)}</span></td><td class="n">${e(number(f.measured))} ${e(f.unit)}</td><td class="n">${e(number(f.expected))}</td></tr>`,
-  )
-  .join('\n')}</tbody></table>`
-  }
-<h2>Ledger</h2><table><thead><tr><th class="n" style="text-align:left">Revision</th><th>Step</th><th>What it did</th></tr></thead><tbody>
-${facts.steps.map((s) => `<tr><td class="n" style="text-align:left">${s.number}</td><td>${e(s.label)}</td><td class="soft">${e(s.detail)}${s.note ? `<br>${e(s.note)}` : ''}</td></tr>`).join('\n')}</tbody></table>
-</body></html>`;
+  return [
+    `<h2>Measures</h2><p class="soft">Read from ${sources.join('; ')}.</p>`,
+    table(
+      [['What'], ['Measured', 'n'], ['Brief', 'n']],
+      rows.map(([what, measured, wanted]) => [[e(what)], [e(measured), 'n'], [e(wanted), 'n']]),
+    ),
+  ].join('\n');
+}
+
+function findingsOf(findings: readonly Finding[]): string {
+  if (findings.length === 0)
+    return '<h2>Findings</h2><p>None. Every check of every room came back clean.</p>';
+  const sorted = ROOM_IDS.flatMap((room) =>
+    GRAVITIES.flatMap((g) => findings.filter((f) => f.room === room && f.gravity === g)),
+  );
+  const head: Cell[] = [['', 'mark'], ['What and where'], ['Measured', 'n'], ['Expected', 'n']];
+  return `<h2>Findings</h2>${table(head, sorted.map(findingRow))}`;
+}
+
+function findingRow(f: Finding): readonly Cell[] {
+  const e = escapeHtml;
+  const gravity = `<span class="${f.gravity}">${GRAVITY_WORDS[f.gravity]}</span>`;
+  const about = `<span class="soft">${e(f.room)} · ${gravity} · ${e(f.why)}</span>`;
+  return [
+    [MARKS[f.gravity], `mark ${f.gravity}`],
+    [`${e(f.message)}<br>${about}`],
+    [`${e(number(f.measured))} ${e(f.unit)}`, 'n'],
+    [e(number(f.expected)), 'n'],
+  ];
+}
+
+function ledgerOf({ steps }: ReportFacts): string {
+  const e = escapeHtml;
+  const rows = steps.map((s): readonly Cell[] => [
+    [String(s.number), 'n first'],
+    [e(s.label)],
+    [`${e(s.detail)}${s.note ? `<br>${e(s.note)}` : ''}`, 'soft'],
+  ]);
+  return `<h2>Ledger</h2>${table([['Revision', 'n first'], ['Step'], ['What it did']], rows)}`;
 }
 
 /** What was measured, beside what the brief wants of it: label, measured, wanted. */

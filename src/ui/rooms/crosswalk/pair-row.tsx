@@ -18,8 +18,10 @@ const TONE: Record<RuleKind, string> = {
   release: 'border-damson/40 text-damson',
 };
 
-const row =
-  'mono grid grid-cols-[minmax(0,1fr)_64px_minmax(0,1fr)_58px] items-center gap-2 border-b border-rule px-[18px] text-left';
+const row = clsx(
+  'mono grid grid-cols-[minmax(0,1fr)_64px_minmax(0,1fr)_58px] items-center gap-2',
+  'border-b border-rule px-[18px] text-left',
+);
 
 const toneOf = (isChosen: boolean) =>
   isChosen ? 'bg-damson-wash shadow-[inset_3px_0_0_var(--damson)]' : 'hover:bg-wash';

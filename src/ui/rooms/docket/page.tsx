@@ -11,6 +11,7 @@ import { addressOf } from '@/routes/route';
 import { Button } from '../../kit/button';
 import { saveJson } from '../../kit/save';
 import { Tally } from '../../kit/gravity';
+import { Side } from '../../kit/side';
 import { goToRoom } from '../../state/choose';
 import { headOf } from '../../state/document';
 import { useDesk } from '../../state/store';
@@ -37,10 +38,7 @@ export function DocketPage() {
   const head = headOf(record);
   const line = lineOf(record?.revisions ?? [], head);
   return (
-    <aside
-      aria-label="Docket"
-      className="scroll flex w-[384px] shrink-0 flex-col gap-4 overflow-y-auto overflow-x-hidden border-l border-rule bg-sheet px-[18px] py-4"
-    >
+    <Side label="Docket" className="gap-4 px-[18px] py-4">
       <Verdict head={head} />
       {head && (
         <div className="space-y-2.5">
@@ -49,7 +47,7 @@ export function DocketPage() {
         </div>
       )}
       <HowItCame line={line} />
-    </aside>
+    </Side>
   );
 }
 

@@ -1,5 +1,6 @@
 'use client';
 
+import clsx from 'clsx';
 import { Pencil, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { type Pin, endText, pinLength } from '@/core/character/pin';
@@ -77,7 +78,10 @@ function PinName({ pin }: { pin: Pin }) {
         type="button"
         aria-label={`Name the measure ${pin.label || endsText(pin)}`}
         title="Give it a name"
-        className="ml-1.5 inline-grid h-5 w-5 place-items-center rounded align-middle text-soft hover:bg-wash hover:text-ink"
+        className={clsx(
+          'ml-1.5 inline-grid h-5 w-5 place-items-center rounded align-middle',
+          'text-soft hover:bg-wash hover:text-ink',
+        )}
         onClick={() => setNaming(true)}
       >
         <Pencil size={12} />

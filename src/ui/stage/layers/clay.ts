@@ -5,47 +5,85 @@ import { token } from './tokens';
 const MODE: Record<Surface, number> = { clay: 0, weights: 1, parts: 2, difference: 3 };
 
 const vertex = /* glsl */ `
-attribute float value; attribute float marked; attribute float part;
-varying vec3 vNormal; varying vec3 vView; varying float vValue; varying float vMarked; varying float vPart;
+attribute float value;
+attribute float marked;
+attribute float part;
+varying vec3 vNormal;
+varying vec3 vView;
+varying float vValue;
+varying float vMarked;
+varying float vPart;
 void main() {
   vec4 p = modelViewMatrix * vec4(position, 1.0);
-  vNormal = normalize(normalMatrix * normal); vView = -p.xyz;
-  vValue = value; vMarked = marked; vPart = part;
+  vNormal = normalize(normalMatrix * normal);
+  vView = -p.xyz;
+  vValue = value;
+  vMarked = marked;
+  vPart = part;
   gl_Position = projectionMatrix * p;
 }`;
 
 const fragment = /* glsl */ `
-uniform int mode; uniform float opacity; uniform vec3 dark; uniform vec3 light; uniform vec3 ink; uniform vec3 damson; uniform vec3 ramp[5]; uniform float night; uniform vec3 tint; uniform float tinted;
-varying vec3 vNormal; varying vec3 vView; varying float vValue; varying float vMarked; varying float vPart;
+uniform int mode;
+uniform float opacity;
+uniform vec3 dark;
+uniform vec3 light;
+uniform vec3 ink;
+uniform vec3 damson;
+uniform vec3 ramp[5];
+uniform float night;
+uniform vec3 tint;
+uniform float tinted;
+varying vec3 vNormal;
+varying vec3 vView;
+varying float vValue;
+varying float vMarked;
+varying float vPart;
+
 vec3 rampAt(float t) {
   float x = clamp(t, 0.0, 1.0) * 4.0;
   vec3 c = mix(ramp[0], ramp[1], clamp(x, 0.0, 1.0));
-  c = mix(c, ramp[2], clamp(x - 1.0, 0.0, 1.0)); c = mix(c, ramp[3], clamp(x - 2.0, 0.0, 1.0)); return mix(c, ramp[4], clamp(x - 3.0, 0.0, 1.0));
+  c = mix(c, ramp[2], clamp(x - 1.0, 0.0, 1.0));
+  c = mix(c, ramp[3], clamp(x - 2.0, 0.0, 1.0));
+  return mix(c, ramp[4], clamp(x - 3.0, 0.0, 1.0));
 }
-float contour(float v, float level) { float d = abs(v - level), w = fwidth(v); return w < 1e-5 ? 0.0 : 1.0 - smoothstep(w * 0.6, w * 1.5, d); }
-vec3 partTint(float p) { return vec3(0.5 + 0.5 * cos(p * 2.399 + 0.4), 0.5 + 0.5 * cos(p * 2.399 + 2.5), 0.5 + 0.5 * cos(p * 2.399 + 4.6)); }
+
+float contour(float v, float level) {
+  float d = abs(v - level);
+  float w = fwidth(v);
+  return w < 1e-5 ? 0.0 : 1.0 - smoothstep(w * 0.6, w * 1.5, d);
+}
+
+vec3 partTint(float p) {
+  return 0.5 + 0.5 * cos(p * 2.399 + vec3(0.4, 2.5, 4.6));
+}
+
+vec3 weightsOn(vec3 clay, float t, float lit) {
+  if (t <= 0.002) {
+    float h = mod(gl_FragCoord.x + gl_FragCoord.y, 7.0);
+    return mix(clay, ink, (1.0 - smoothstep(0.5, 1.3, h)) * 0.10);
+  }
+  float line = max(contour(t, 0.25), max(contour(t, 0.5), contour(t, 0.75)));
+  return mix(rampAt(t) * (0.8 + 0.26 * lit), t > 0.6 ? vec3(0.97, 0.94, 0.86) : ink, line * 0.75);
+}
+
 void main() {
-  vec3 n = normalize(vNormal), v = normalize(vView);
+  vec3 n = normalize(vNormal);
   if (!gl_FrontFacing) n = -n;
-  float lit = clamp(0.52 + 0.36 * dot(n, normalize(vec3(-0.38, 0.62, 0.6))) + 0.14 * dot(n, vec3(0.0, 1.0, 0.0)), 0.0, 1.0);
-  float rim = pow(1.0 - clamp(abs(dot(n, v)), 0.0, 1.0), 2.6);
+  float lit = clamp(0.52 + 0.36 * dot(n, normalize(vec3(-0.38, 0.62, 0.6))) + 0.14 * n.y, 0.0, 1.0);
+  float rim = pow(1.0 - clamp(abs(dot(n, normalize(vView))), 0.0, 1.0), 2.6);
   vec3 clay = mix(dark, light, smoothstep(0.02, 0.95, lit));
   if (tinted > 0.5) clay = mix(clay, clay * tint * 1.5, 0.62);
   vec3 c = clay;
-  if (mode == 3) {
-    if (vValue > 0.002) c = rampAt(vValue) * (0.8 + 0.26 * lit);
-  } else if (mode == 1) {
-    float t = vValue;
-    if (t > 0.002) {
-      c = rampAt(t) * (0.8 + 0.26 * lit);
-      { float l = max(contour(t, 0.25), max(contour(t, 0.5), contour(t, 0.75))); c = mix(c, t > 0.6 ? vec3(0.97, 0.94, 0.86) : ink, l * 0.75); }
-    } else {
-      float h = mod(gl_FragCoord.x + gl_FragCoord.y, 7.0);
-      c = mix(clay, ink, (1.0 - smoothstep(0.5, 1.3, h)) * 0.10);
-    }
-  } else if (mode == 2) c = clay * (0.72 + 0.3 * partTint(vPart));
+  if (mode == 1) c = weightsOn(clay, vValue, lit);
+  if (mode == 2) c = clay * (0.72 + 0.3 * partTint(vPart));
+  if (mode == 3 && vValue > 0.002) c = rampAt(vValue) * (0.8 + 0.26 * lit);
   c = mix(c, ink, rim * (night > 0.5 ? 0.15 : 0.34));
-  if (vMarked > 0.02) { float s = mod(gl_FragCoord.x - gl_FragCoord.y, 6.0) < 3.0 ? 1.0 : 0.82; c = mix(c, damson * s * (0.75 + 0.4 * lit), 0.82 * smoothstep(0.02, 0.5, vMarked)); }
+  if (vMarked > 0.02) {
+    float stripe = mod(gl_FragCoord.x - gl_FragCoord.y, 6.0) < 3.0 ? 1.0 : 0.82;
+    vec3 hatched = damson * stripe * (0.75 + 0.4 * lit);
+    c = mix(c, hatched, 0.82 * smoothstep(0.02, 0.5, vMarked));
+  }
   if (!gl_FrontFacing) c *= 0.82;
   gl_FragColor = vec4(c, opacity);
 }`;
@@ -100,11 +138,24 @@ export function recolour(m: ShaderMaterial): void {
 }
 
 const ghostFragment = /* glsl */ `
-uniform vec3 colour; varying vec3 vNormal; varying vec3 vView;
-void main() { float rim = pow(1.0 - clamp(abs(dot(normalize(vNormal), normalize(vView))), 0.0, 1.0), 2.2); gl_FragColor = vec4(colour, 0.06 + 0.62 * rim); }`;
+uniform vec3 colour;
+varying vec3 vNormal;
+varying vec3 vView;
+void main() {
+  float facing = abs(dot(normalize(vNormal), normalize(vView)));
+  float rim = pow(1.0 - clamp(facing, 0.0, 1.0), 2.2);
+  gl_FragColor = vec4(colour, 0.06 + 0.62 * rim);
+}`;
+
 const ghostVertex = /* glsl */ `
-varying vec3 vNormal; varying vec3 vView;
-void main() { vec4 p = modelViewMatrix * vec4(position, 1.0); vNormal = normalize(normalMatrix * normal); vView = -p.xyz; gl_Position = projectionMatrix * p; }`;
+varying vec3 vNormal;
+varying vec3 vView;
+void main() {
+  vec4 p = modelViewMatrix * vec4(position, 1.0);
+  vNormal = normalize(normalMatrix * normal);
+  vView = -p.xyz;
+  gl_Position = projectionMatrix * p;
+}`;
 
 /** What is not there yet, or not any more: its rims in damson, the rest a breath. */
 export function ghostMaterial(): ShaderMaterial {

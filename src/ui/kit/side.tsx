@@ -1,0 +1,26 @@
+import clsx from 'clsx';
+import type { ReactNode } from 'react';
+
+/** The column at the right of the stage: the notebook, or what stands in its place. */
+export function Side({
+  label,
+  className,
+  children,
+}: {
+  label: string;
+  className?: string;
+  children: ReactNode;
+}) {
+  return (
+    <aside
+      aria-label={label}
+      className={clsx(
+        'scroll flex w-[384px] shrink-0 flex-col',
+        'overflow-y-auto overflow-x-hidden border-l border-rule bg-sheet',
+        className,
+      )}
+    >
+      {children}
+    </aside>
+  );
+}
