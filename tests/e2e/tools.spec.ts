@@ -172,8 +172,8 @@ test('after applying the focus goes to what comes next; a list is one stop for T
 }) => {
   await bring(page, 'deckhand.glb', 4);
   const rows = page.getByRole('complementary', { name: 'Notebook' }).locator('li > button');
+  await expect.poll(() => rows.count()).toBeGreaterThan(3);
   const count = await rows.count();
-  expect(count).toBeGreaterThan(3);
   await rows.first().focus();
   await page.keyboard.press('ArrowDown');
   await expect(rows.nth(1)).toBeFocused();
@@ -185,7 +185,9 @@ test('after applying the focus goes to what comes next; a list is one stop for T
   await page.keyboard.press('Tab');
   for (let i = 0; i < count; i++) await expect(rows.nth(i)).not.toBeFocused();
   await page.getByRole('button', { name: /hold up to 6 bones/ }).click();
-  const limit = page.getByRole('button', { name: 'Limit and normalise' });
+  const leaf = page.getByRole('region', { name: 'The chosen finding' });
+  await expect(leaf).toContainText('hold up to 6 bones');
+  const limit = leaf.getByRole('button', { name: 'Limit and normalise' });
   await expect(limit).toBeEnabled();
   await limit.focus();
   await page.keyboard.press('Enter');

@@ -7,7 +7,6 @@ import { ProgressBar } from '../kit/progress';
 import { Side } from '../kit/side';
 import { ChosenFinding, FindingList } from '../parts/findings';
 import type { Room } from '../parts/room';
-import type { NotebookPage } from '../state/selection';
 import { setDesk, useDesk } from '../state/store';
 
 /**
@@ -46,8 +45,8 @@ function stateText(room: Room, findings: readonly Finding[] | null, mine: readon
     .join(' · ');
 }
 
-function PageChips({ room, current }: { room: Room; current: NotebookPage }) {
-  const chip = (id: NotebookPage, title: string) => (
+function PageChips({ room, current }: { room: Room; current: string }) {
+  const chip = (id: string, title: string) => (
     <Chip key={id} on={current === id} onClick={() => setDesk({ page: id })}>
       {title}
     </Chip>
@@ -90,8 +89,10 @@ function FindingsPage({
   findings: readonly Finding[] | null;
   mine: readonly Finding[];
 }) {
-  // The row is lit at once; the finding's leaf is written in pieces while the page stays at hand.
-  const chosen = useDeferredValue(useDesk((s) => s.chosen));
+  // The row is lit at once; the finding's leaf is written in pieces while the page stays at hand. Until it is
+  // there nobody can press what the leaf before offers.
+  const wanted = useDesk((s) => s.chosen);
+  const chosen = useDeferredValue(wanted);
   const revision = useDesk((s) => s.revision);
   const finding = mine.find((f) => f.key === chosen);
   if (findings !== null && mine.length === 0) return <NothingOpen room={room} />;
@@ -101,7 +102,9 @@ function FindingsPage({
       {finding && (
         // On another revision the same finding may speak of a node that counts otherwise: its remedies begin
         // anew.
-        <ChosenFinding key={`${finding.key} on ${revision}`} finding={finding} forms={room.forms} />
+        <div inert={wanted !== chosen}>
+          <ChosenFinding key={`${finding.key} on ${revision}`} finding={finding} forms={room.forms} />
+        </div>
       )}
     </>
   );

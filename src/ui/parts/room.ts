@@ -29,7 +29,7 @@ export interface ToolDefinition {
 
 /** A page of the notebook besides the findings. */
 export interface NotebookPageDefinition {
-  readonly id: 'measures' | 'scene';
+  readonly id: string;
   readonly title: string;
   readonly Page: ComponentType;
 }

@@ -9,9 +9,6 @@ export interface Picked {
 
 export const NOTHING_PICKED: Picked = { vertices: new Map(), polygons: new Map(), bones: new Set() };
 
-/** Which page of the notebook lies open in placement. */
-export type NotebookPage = 'findings' | 'measures' | 'scene';
-
 /** Where one is and what one looks at. */
 export interface SelectionSlice {
   room: RoomId;
@@ -25,7 +22,8 @@ export interface SelectionSlice {
   /** What was chosen last: it is what is lit, isolated and brought into the picture. */
   lead: 'finding' | 'bone' | 'picked';
   picked: Picked;
-  page: NotebookPage;
+  /** Which page of the notebook lies open: one of the room's, or its findings. */
+  page: string;
   /** The room keeps the stage to a column of its own. */
   wide: boolean;
 }
