@@ -14,6 +14,7 @@ import { Refused } from './refused';
 
 const MOST = Number(process.env.BOUGH_UPLOAD_BYTES ?? 1 << 30);
 
+/** A body that is coming in: its fields and its files. */
 export interface Arriving<F> {
   readonly fields: F;
   readonly files: InputFile[];

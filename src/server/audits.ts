@@ -46,6 +46,7 @@ export async function insertAudit(
     .execute();
 }
 
+/** Keeps an audit; one that was there under the brief is replaced. */
 export async function saveAudit(
   db: Kysely<Database>,
   revisionId: string,

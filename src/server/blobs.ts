@@ -4,6 +4,7 @@ import type { Database } from './database';
 
 export type Db = Kysely<Database> | Transaction<Database>;
 
+/** The sha-256 of bytes, hexadecimal: their address. */
 export const hashOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 
 /** Stores bytes under their sha-256; bytes that are there already are not written again. */
@@ -21,11 +22,13 @@ export async function putBlob(db: Db, bytes: Uint8Array): Promise<string> {
   return hash;
 }
 
+/** The bytes at an address; null where there are none. */
 export async function getBlob(db: Db, hash: string): Promise<Uint8Array | null> {
   const row = await db.selectFrom('blobs').select('bytes').where('hash', '=', hash).executeTakeFirst();
   return row ? new Uint8Array(row.bytes.buffer, row.bytes.byteOffset, row.bytes.byteLength) : null;
 }
 
+/** The bytes at some addresses; one that is not stored is left out. */
 export async function getBlobs(db: Db, hashes: readonly string[]): Promise<Map<string, Uint8Array>> {
   if (hashes.length === 0) return new Map();
   const rows = await db

@@ -174,6 +174,7 @@ export async function removeCharacter(db: Kysely<Database>, id: string): Promise
   });
 }
 
+/** Pins a measure to a character. Throws 404 where that is not there. */
 export async function addPin(
   db: Db,
   id: string,
@@ -187,6 +188,7 @@ export async function addPin(
     .execute();
 }
 
+/** Names a measure. Throws 404 where it is not there. */
 export async function labelPin(db: Db, id: string, pin: string, label: string): Promise<void> {
   const { numUpdatedRows } = await db
     .updateTable('pins')
@@ -198,6 +200,7 @@ export async function labelPin(db: Db, id: string, pin: string, label: string): 
     throw new Refused('This measure is not pinned any more; reload the page.', 404);
 }
 
+/** Takes a measure away. */
 export async function removePin(db: Db, id: string, pin: string): Promise<void> {
   await db.deleteFrom('pins').where('id', '=', pin).where('character_id', '=', id).execute();
 }

@@ -95,6 +95,7 @@ export function database(): Kysely<Database> {
   return held.boughDatabase;
 }
 
+/** A pool of connections to a database. */
 export function openDatabase(connectionString: string): Kysely<Database> {
   const pool = new Pool({ connectionString, max: 10 });
   pool.on('error', () => {

@@ -27,6 +27,7 @@ export function lineTo(character: CharacterRecord, revision: string): Revision[]
   return line;
 }
 
+/** The files of a new delivery, and how they are read. */
 export interface Delivery {
   readonly files: InputFile[];
   readonly options: ReadOptions;

@@ -104,6 +104,7 @@ export async function bytesOf(request: Request, most: number): Promise<Uint8Arra
   return bytes;
 }
 
+/** An answer of bytes, as a file where it has a name. */
 export function binary(
   bytes: Uint8Array,
   type = 'application/octet-stream',

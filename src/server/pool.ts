@@ -22,6 +22,7 @@ function pool(): Piscina {
   return held.boughPool;
 }
 
+/** Who is told of a task, and who can end it. */
 export interface RunOptions {
   onProgress?: (p: Progress) => void;
   signal?: AbortSignal;

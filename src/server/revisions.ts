@@ -10,6 +10,7 @@ import { type Db, getBlob, putBlob } from './blobs';
 import type { Database } from './database';
 import { Refused } from './refused';
 
+/** All that a new revision consists of. */
 export interface NewRevision {
   readonly stored: StoredCharacter;
   readonly bytes: ReadonlyMap<string, Uint8Array>;
@@ -179,6 +180,7 @@ async function numberOf(db: Db, id: string | null): Promise<number | null> {
   return row?.number ?? null;
 }
 
+/** The refusal of a step that was made on a revision that is no longer the head; both are named. */
 export function stale(
   base: number | null,
   head: number | null,

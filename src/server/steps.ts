@@ -20,6 +20,7 @@ import { Refused } from './refused';
 import { type NewRevision, addRevision, stale, wireOf } from './revisions';
 import { whileWorking } from './working';
 
+/** What came of a step. */
 export interface StepDone {
   readonly revision: { readonly id: string; readonly number: number };
   readonly effects: Effects;
@@ -51,6 +52,7 @@ async function keep(
   return { revision, effects, counts: audited.counts, notes: [...notes], name, misfits };
 }
 
+/** A remedy to be applied. */
 export interface RemedyStep {
   readonly remedy: string;
   readonly params: Params;
@@ -83,6 +85,7 @@ export function applyRemedy(
   });
 }
 
+/** What the hand did, to be kept. */
 export interface EditStep {
   /** A bundle of patches. */
   readonly patches: Uint8Array;
@@ -109,6 +112,7 @@ export function applyEdit(
   });
 }
 
+/** Weights to be moved onto another skeleton. */
 export interface RemapStep {
   readonly target: { readonly id?: string; readonly revision?: string; readonly title: string };
   readonly crosswalk: unknown;
@@ -144,6 +148,7 @@ export function remapCharacter(
   });
 }
 
+/** Files to be added. */
 export interface AddStep {
   readonly files: InputFile[];
   readonly listed: StepFile[];

@@ -8,6 +8,7 @@ const shared = globalThis as { [slot]?: Map<string, number> };
 // Every route is a bundle of its own; they share the process.
 const counts = (): Map<string, number> => (shared[slot] ??= new Map<string, number>());
 
+/** True while a step is at work on a character. */
 export const isWorking = (character: string): boolean => counts().has(character);
 
 /** Tells of the character that a step is at work on it, until the work ends. */

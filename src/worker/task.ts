@@ -33,6 +33,7 @@ export interface EarlierAudit {
   readonly findings: Uint8Array;
 }
 
+/** An audit: its findings, and how many of each gravity. */
 export interface Audited {
   /** A bundle of Finding[]. */
   readonly findings: Uint8Array;
@@ -54,6 +55,7 @@ export interface Made {
   readonly audited?: Audited;
 }
 
+/** How far a task is; `share` from 0 to 1. */
 export interface Progress {
   readonly stage: string;
   readonly share: number;
@@ -79,6 +81,7 @@ export const LIMITS = {
  */
 const opened = new LRUCache<string, Character>({ maxSize: 1 << 28 });
 
+/** The character of a revision; one that this thread had open stays as it was. */
 export function openWire(wire: Wire): Character {
   const known = opened.get(wire.address);
   if (known) return known;
@@ -170,4 +173,5 @@ export function need<T>(x: T | undefined, what: string): T {
   return x;
 }
 
+/** A brief of the house. Throws RemedyError where there is none of this id. */
 export const needBrief = (id: string): Brief => need(briefById(id), `the brief “${id}”`);

@@ -6,8 +6,11 @@ import { type Skeleton, bonesAbove, childrenOfBones } from './skeleton';
  * counterpart of its nearest carried ancestor. release: goes, and its weight goes to that counterpart.
  */
 export type RuleKind = 'carry' | 'fold' | 'keep' | 'release';
+
+/** All kinds of rule, in the order in which they are offered. */
 export const RULE_KINDS: readonly RuleKind[] = ['carry', 'fold', 'keep', 'release'];
 
+/** What becomes of one bone of the source. */
 export interface Rule {
   /** Index of the source bone. */
   readonly source: number;

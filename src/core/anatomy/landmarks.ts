@@ -100,6 +100,10 @@ export interface Bearing {
   /** True where left and right of the names are exchanged against the toes. */ readonly crossed: boolean;
 }
 
+/**
+ * How the figure stands and looks, from its landmarks; null where they do not tell. Unit vectors of the
+ * world.
+ */
 export function bearingOf(character: Character): Bearing | null {
   const marks = landmarksOf(character);
   const at = (l: Landmark): Vec3 | null => {
@@ -150,6 +154,7 @@ export function squared(v: Vec3, on: Vec3): Vec3 | null {
   return length(rest) < 1e-6 * Math.max(1, length(v)) ? null : normalised(rest);
 }
 
+/** The signed axes of the world, unit vectors. */
 export const AXES = {
   x: [1, 0, 0],
   '-x': [-1, 0, 0],

@@ -2,6 +2,7 @@
 
 export type Side = 'left' | 'right' | 'middle';
 
+/** What the name of a bone says. */
 export interface NameReading {
   readonly tokens: readonly string[];
   readonly side: Side;
@@ -125,6 +126,10 @@ export function tokensOf(name: string): string[] {
 
 const cache = new Map<string, NameReading>();
 
+/**
+ * Reads the name of a bone: its part of the body, its side, its place in a chain; empty where it does not
+ * say.
+ */
 export function readName(name: string): NameReading {
   const known = cache.get(name);
   if (known) return known;

@@ -4,6 +4,7 @@ import { bonesOf, parentBone, restWorld, topDown, weightOfNodes } from '../chara
 import { type Character, EMPTY_CARRIED, type SceneNode, node } from '../character/model';
 import { compose, decompose, inverseOr, times } from '../geometry/matrix';
 
+/** A bone of a skeleton: places in metres, world space, at rest. */
 export interface SkeletonBone {
   readonly name: string;
   /** Index of the parent bone in `bones`, −1 for a root. Parents come before children. */
@@ -20,6 +21,7 @@ export interface SkeletonBone {
   readonly node: number;
 }
 
+/** A skeleton by itself, without a mesh: what weights are moved from and onto. */
 export interface Skeleton {
   readonly id: string;
   readonly title: string;
@@ -114,6 +116,7 @@ export function fingerprintOf(skeleton: Skeleton): string {
   return bytesToHex(sha256(new TextEncoder().encode(lines.sort().join('\n')))).slice(0, 32);
 }
 
+/** The bones that hang directly under each bone, by index. */
 export function childrenOfBones(skeleton: Skeleton): number[][] {
   const out: number[][] = skeleton.bones.map(() => []);
   skeleton.bones.forEach((b, i) => {

@@ -30,6 +30,7 @@ const limbsVrm = (side: 'left' | 'right'): ParentTable => ({
   [`${side}Eye`]: 'head',
 });
 
+/** Which bone hangs under which, VRM 1.0 (humanoid). */
 export const VRM_PARENTS: ParentTable = {
   hips: null,
   spine: 'hips',
@@ -44,6 +45,7 @@ export const VRM_PARENTS: ParentTable = {
   ...fingersVrm('right'),
 };
 
+/** Which joint hangs under which, ISO/IEC 19774 (H-Anim). */
 export const H_ANIM_PARENTS: ParentTable = {
   HumanoidRoot: null,
   sacroiliac: 'HumanoidRoot',
@@ -65,6 +67,7 @@ export const H_ANIM_PARENTS: ParentTable = {
 const chain = (finger: string, joints: readonly string[]): [string, string][] =>
   joints.map((j, i) => [`${finger}-${j}`, i === 0 ? 'wrist' : `${finger}-${joints[i - 1]}`]);
 
+/** Which joint hangs under which, WebXR Hand Input. */
 export const WEBXR_HAND_PARENTS: ParentTable = {
   wrist: null,
   ...Object.fromEntries([
@@ -81,6 +84,7 @@ export const WEBXR_HAND_PARENTS: ParentTable = {
   ]),
 };
 
+/** The trees that a brief can ask for, by id. */
 export const TREES: Readonly<Record<string, { title: string; parents: ParentTable }>> = {
   vrm: { title: 'VRM 1.0 humanoid', parents: VRM_PARENTS },
   'h-anim': { title: 'H-Anim', parents: H_ANIM_PARENTS },

@@ -53,6 +53,7 @@ function worldFromLocals(nodes: readonly SceneNode[], locals: Float64Array): Flo
   return world;
 }
 
+/** Local matrices of all nodes at rest: Float64Array, 16 per node, column-major, metres. */
 export function restLocals(nodes: readonly SceneNode[]): Float64Array {
   const locals = new Float64Array(nodes.length * 16);
   nodes.forEach((n, i) => writeLocal(locals, i * 16, n));

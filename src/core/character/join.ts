@@ -2,6 +2,7 @@ import { restWorld, topDown } from './hierarchy';
 import { characterHeight } from './measure';
 import type { Carried, Character, Json, JsonObject, SceneNode } from './model';
 
+/** Where what is added goes. */
 export interface JoinOptions {
   /** Bones of the addition that stand where a bone of the same name stands already are that bone. */
   readonly shareBones?: boolean;

@@ -3,6 +3,7 @@ import { ancestorsOf, bonesOf, meshNodesOf, restPlace, restWorld, weightOfNodes 
 import type { Character, Mesh, Skin } from './model';
 import { morphedPositions, morphsAt } from './morphs';
 
+/** An axis-aligned box, metres, in the space of its points. */
 export interface Box {
   readonly min: readonly [number, number, number];
   readonly max: readonly [number, number, number];

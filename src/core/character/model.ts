@@ -14,11 +14,13 @@ export type NodeKind = 'bone' | 'mesh' | 'light' | 'camera' | 'empty';
 export type Json = null | boolean | number | string | Json[] | { [key: string]: Json };
 export type JsonObject = { [key: string]: Json };
 
+/** What a thing of a glTF file had besides what the house knows, carried through. */
 export interface Carry {
   readonly extras?: Json;
   readonly extensions?: JsonObject;
 }
 
+/** A node of the scene: metres, its place relative to its parent. */
 export interface SceneNode extends Carry {
   readonly name: string;
   /** Index of the parent node, −1 for a root. */
@@ -74,12 +76,14 @@ export interface Piece extends Carry {
   readonly carriedIndices?: Uint32Array;
 }
 
+/** A morph target: what it adds to the points it moves, metres, mesh space. */
 export interface Morph {
   readonly attributes: Readonly<Record<string, Attribute>>;
 }
 
 export type PolygonOrigin = 'encoded' | 'recovered' | 'triangles';
 
+/** Polygons over shared vertices, with all that a vertex carries. Metres, mesh space. */
 export interface Mesh extends Carry {
   readonly name: string;
   readonly vertexCount: number;
@@ -100,6 +104,7 @@ export interface Mesh extends Carry {
   readonly morphWeights?: readonly number[];
 }
 
+/** What binds a mesh to joints. `inverseBinds`: 16 per joint, column-major, mesh space to joint space. */
 export interface Skin extends Carry {
   readonly name: string;
   /** Node index of every joint. */
@@ -111,6 +116,7 @@ export interface Skin extends Carry {
 
 export type ChannelPath = 'translation' | 'rotation' | 'scale' | 'weights';
 
+/** One animated value of one node. */
 export interface Channel extends Carry {
   readonly node: number;
   readonly path: ChannelPath;
@@ -120,17 +126,20 @@ export interface Channel extends Carry {
   readonly values: Float32Array;
 }
 
+/** A motion: channels that play together. Seconds. */
 export interface Clip extends Carry {
   readonly name: string;
   readonly channels: readonly Channel[];
 }
 
+/** Bones that belong together under a name. */
 export interface BoneSet {
   readonly name: string;
   readonly bones: readonly number[];
   readonly colour?: string;
 }
 
+/** A picture of a material, as its file had it. */
 export interface CarriedImage {
   readonly json: JsonObject;
   readonly bytes: Uint8Array | null;
@@ -153,6 +162,7 @@ export interface Carried {
   readonly asset: JsonObject;
 }
 
+/** A file that a character was read from. */
 export interface SourceFile {
   readonly name: string;
   readonly bytes: number;
@@ -175,6 +185,7 @@ export interface Source {
   readonly stated?: { readonly unit: boolean; readonly upAxis: boolean };
 }
 
+/** A character: nodes, meshes, skins, clips. Never changed in place; what a step does not touch is shared. */
 export interface Character {
   readonly name: string;
   readonly nodes: readonly SceneNode[];
@@ -190,6 +201,7 @@ export interface Character {
   readonly notes: readonly string[];
 }
 
+/** Nothing carried: no material, no picture, no camera. */
 export const EMPTY_CARRIED: Carried = {
   materials: [],
   textures: [],
@@ -219,6 +231,7 @@ export function node(part: Partial<SceneNode> & { name: string }): SceneNode {
   };
 }
 
+/** The points of a mesh: Float32Array, 3 per vertex, metres, mesh space. */
 export function positionsOf(mesh: Mesh): Float32Array {
   return mesh.attributes.POSITION.data as Float32Array;
 }

@@ -7,6 +7,7 @@ export interface Named {
   readonly nth: number;
 }
 
+/** A thing of a list by its name, and by its place among its namesakes. */
 export function namedIn(names: readonly string[], i: number): Named {
   let nth = 0;
   for (let k = 0; k < i; k++) if (names[k] === names[i]) nth++;

@@ -11,6 +11,7 @@ export type PinEnd = { readonly node: string; readonly nth?: number } & (
   { readonly kind: 'joint' } | { readonly kind: 'vertex'; readonly vertex: number }
 );
 
+/** A measure that was pinned to a character, by the names of what it ends at. */
 export interface Pin {
   readonly id: string;
   readonly label: string;
@@ -55,6 +56,7 @@ export function endOf(character: Character, node: number, vertex: number): PinEn
   return vertex < 0 ? { kind: 'joint', ...named } : { kind: 'vertex', ...named, vertex };
 }
 
+/** An end of a measure in words. */
 export function endText(e: PinEnd): string {
   const name = `${e.node || 'a node without a name'}${e.nth ? `, number ${e.nth + 1}` : ''}`;
   return e.kind === 'joint' ? name : `${name}, vertex ${e.vertex}`;

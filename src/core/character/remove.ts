@@ -1,5 +1,6 @@
 import type { Character } from './model';
 
+/** A character without some of its nodes, and where the others count now. */
 export interface Removed {
   readonly character: Character;
   /** New index of every old node, −1 for one that went. */ readonly newOf: readonly number[];

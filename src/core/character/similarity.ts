@@ -20,6 +20,7 @@ export interface Similarity {
   readonly translation: Vec3;
 }
 
+/** The similarity that moves nothing. */
 export const STILL: Similarity = { scale: 1, rotation: [0, 0, 0, 1], translation: [0, 0, 0] };
 
 /** The similarity as a matrix of 16, column-major. */

@@ -57,4 +57,5 @@ export interface RemapEffects {
   readonly bones: readonly [number, number];
 }
 
+/** The effects of a step that changed nothing there was. */
 export const NO_EFFECTS: NoEffects = { kind: 'none' };

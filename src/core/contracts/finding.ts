@@ -4,8 +4,10 @@ import type { RoomId } from './rooms';
 /** How much a finding matters: it stops hand-off, is worth fixing, or is for your eyes. */
 export type Gravity = 'stops' | 'worth' | 'note';
 
+/** The heaviest first. */
 export const GRAVITIES: readonly Gravity[] = ['stops', 'worth', 'note'];
 
+/** What a gravity is, in words. */
 export const GRAVITY_WORDS: Readonly<Record<Gravity, string>> = {
   stops: 'stops hand-off',
   worth: 'worth fixing',
@@ -67,20 +69,24 @@ export interface Finding {
 
 export type Counts = Record<Gravity, number>;
 
+/** How many findings there are of each gravity. */
 export function countGravity(findings: readonly Pick<Finding, 'gravity'>[]): Counts {
   const counts: Counts = { stops: 0, worth: 0, note: 0 };
   for (const f of findings) counts[f.gravity]++;
   return counts;
 }
 
+/** A character as the subject of a finding. */
 export const theCharacter = (c: Character): Subject => ({ kind: 'character', index: 0, name: c.name });
 
+/** A node as the subject of a finding. */
 export const theNode = (c: Character, index: number): Subject => ({
   kind: c.nodes[index].kind === 'bone' ? 'bone' : 'node',
   index,
   name: c.nodes[index].name || `node ${index}`,
 });
 
+/** Bones that a finding concerns, by their nodes. */
 export const boneElements = (ids: Iterable<number>): Elements => ({
   kind: 'bone',
   node: -1,

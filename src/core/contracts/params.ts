@@ -93,8 +93,10 @@ export const refsTo = (ref: RefKind, label: string) =>
 export const lengthOf = (label: string): NumberSchema =>
   number().positive().meta({ quantity: 'length', label });
 
+/** A parameter that is an angle, degrees. */
 export const angleOf = (label: string): NumberSchema => number().meta({ quantity: 'angle', label });
 
+/** A parameter that is a factor: above zero. */
 export const factorOf = (label: string): NumberSchema =>
   number().positive().meta({ quantity: 'factor', label });
 

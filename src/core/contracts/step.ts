@@ -3,6 +3,7 @@ import type { Named } from '../character/named';
 /** What the indices among a step's parameters stood for, by the parameters' names. */
 export type NamedParams = Readonly<Record<string, Named | null | readonly Named[]>>;
 
+/** A file that a step read, as it is kept. */
 export interface StepFile {
   name: string;
   bytes: number;
@@ -16,6 +17,7 @@ export interface RerunRow {
   why?: string;
 }
 
+/** How far points of a remapped character lie from where they were, over all poses of the proof, metres. */
 export interface Deviation {
   readonly max: number;
   readonly rms: number;

@@ -23,6 +23,7 @@ export interface FileUnit {
   readonly metres: number;
 }
 
+/** The units that a file can be read in. */
 export const UNITS: readonly FileUnit[] = [
   { word: 'metres', short: 'm', metres: 1 },
   { word: 'decimetres', short: 'dm', metres: 0.1 },

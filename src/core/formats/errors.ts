@@ -21,6 +21,7 @@ export interface ReadLimits {
   readonly files: number;
 }
 
+/** The bounds of what is read where nothing else is asked for. */
 export const DEFAULT_LIMITS: ReadLimits = {
   bytes: 1 << 30,
   vertices: 4_000_000,
@@ -29,6 +30,7 @@ export const DEFAULT_LIMITS: ReadLimits = {
   files: 500,
 };
 
+/** A file as it came: its name, with folders where it had some, and its bytes. */
 export interface InputFile {
   readonly name: string;
   readonly bytes: Uint8Array;

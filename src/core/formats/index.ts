@@ -15,7 +15,10 @@ import type { ReadOptions } from './text';
 
 export type { ReadOptions } from './text';
 
+/** Endings of the files that are read. */
 export const READS = ['.glb', '.gltf', '.dae', '.zae', '.obj', '.bvh', '.zip'] as const;
+
+/** Formats that are written. */
 export const WRITES = ['glb', 'dae', 'obj'] as const;
 export type WriteFormat = (typeof WRITES)[number];
 
@@ -70,6 +73,7 @@ function sniff(first: InputFile, files: readonly InputFile[]): Reader {
   );
 }
 
+/** The files of one character, and what could not be kept in them. */
 export interface WrittenFiles {
   readonly files: readonly { readonly name: string; readonly bytes: Uint8Array; readonly type: string }[];
   readonly notes: readonly string[];
@@ -81,6 +85,7 @@ export interface WrittenPose {
   readonly morphs: (node: number) => readonly number[];
 }
 
+/** How a character is written. */
 export interface WriteOptions {
   /** OBJ is written in it, others at rest. */ readonly pose?: WrittenPose;
 }

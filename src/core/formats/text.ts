@@ -121,6 +121,7 @@ export class NumberScanner {
   }
 }
 
+/** An attribute of floats, `size` per vertex. */
 export const floats = (data: Float32Array, size: number): Attribute => ({
   data,
   size,

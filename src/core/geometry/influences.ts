@@ -36,6 +36,7 @@ export function entriesOf(influences: Influences, v: number): { joint: number; w
   return out.sort((a, b) => b.weight - a.weight);
 }
 
+/** Influences within a limit, and what it took. */
 export interface Limited {
   readonly influences: Influences;
   /** Vertices that lost an entry. */ readonly trimmed: Uint32Array;

@@ -7,6 +7,7 @@ export type Vec3 = readonly [number, number, number];
 export type Quat = readonly [number, number, number, number];
 export type Numbers = Float64Array | Float32Array | readonly number[];
 
+/** The identity, 16 numbers, column-major. */
 export const IDENTITY: readonly number[] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
 /** out[o…o+16] = a[ao…] · b[bo…]. `out` may not overlap `a` or `b`. */
@@ -62,6 +63,7 @@ export function compose(out: Float64Array, o: number, t: Numbers, q: Numbers, s:
   out[o + 15] = 1;
 }
 
+/** The matrix of a translation, a unit quaternion (x, y, z, w) and a scale: 16 numbers, column-major. */
 export function composed(t: Numbers, q: Numbers, s: Numbers): Float64Array {
   const out = new Float64Array(16);
   compose(out, 0, t, q, s);
@@ -145,6 +147,7 @@ export function quatOfRotation(m: Numbers, o = 0): [number, number, number, numb
   return [x / l, y / l, z / l, w / l];
 }
 
+/** A matrix taken apart; `rotation` is a unit quaternion (x, y, z, w). */
 export interface Decomposed {
   translation: [number, number, number];
   rotation: [number, number, number, number];
@@ -179,6 +182,7 @@ export function decompose(m: Numbers, o = 0): Decomposed {
   };
 }
 
+/** The turn that does `b` first and then `a`. Quaternions (x, y, z, w). */
 export function quatMultiply(a: Numbers, b: Numbers): [number, number, number, number] {
   return [
     a[3] * b[0] + a[0] * b[3] + a[1] * b[2] - a[2] * b[1],
@@ -188,6 +192,7 @@ export function quatMultiply(a: Numbers, b: Numbers): [number, number, number, n
   ];
 }
 
+/** The turn back, of a unit quaternion (x, y, z, w). */
 export function quatConjugate(q: Numbers): [number, number, number, number] {
   return [-q[0], -q[1], -q[2], q[3]];
 }
@@ -198,6 +203,7 @@ export function quatAbout(axis: Numbers, radians: number): [number, number, numb
   return [axis[0] * s, axis[1] * s, axis[2] * s, Math.cos(radians / 2)];
 }
 
+/** A vector turned by a unit quaternion (x, y, z, w). */
 export function quatRotate(q: Numbers, v: Numbers): [number, number, number] {
   const tx = 2 * (q[1] * v[2] - q[2] * v[1]);
   const ty = 2 * (q[2] * v[0] - q[0] * v[2]);
@@ -256,27 +262,33 @@ export function quatSlerp(a: Numbers, b: Numbers, t: number): [number, number, n
   return [q[0] / l, q[1] / l, q[2] / l, q[3] / l];
 }
 
+/** The cross product. */
 export function cross(a: Numbers, b: Numbers): [number, number, number] {
   return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
 }
 
+/** The dot product of two vectors of three. */
 export function dot(a: Numbers, b: Numbers): number {
   return a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 }
 
+/** a − b. */
 export function subtract(a: Numbers, b: Numbers): [number, number, number] {
   return [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 }
 
+/** The length of a vector of three. */
 export function length(a: Numbers): number {
   return Math.hypot(a[0], a[1], a[2]);
 }
 
+/** The same direction with length one; a vector without length stays as it is. */
 export function normalised(a: Numbers): [number, number, number] {
   const l = length(a) || 1;
   return [a[0] / l, a[1] / l, a[2] / l];
 }
 
+/** The distance between two places. */
 export function distance(a: Numbers, b: Numbers): number {
   return Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
 }

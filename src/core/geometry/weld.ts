@@ -1,3 +1,4 @@
+/** Vertices gathered to the points they share. */
 export interface Weld {
   readonly pointOfVertex: Uint32Array;
   readonly pointCount: number;

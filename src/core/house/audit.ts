@@ -5,6 +5,7 @@ import { type Aspect, changedAspects } from '../contracts/aspect';
 import type { Brief } from './brief';
 import { CHECKS } from './registry';
 
+/** What is asked, who is told, and what is known already. */
 export interface AuditOptions {
   readonly checks?: readonly Check<Brief>[];
   /** Called after every check with what it found. */

@@ -118,6 +118,7 @@ export const BRIEFS: readonly Brief[] = [
   },
 ];
 
+/** A brief of the house; undefined where there is none of this id. */
 export function briefById(id: string): Brief | undefined {
   return BRIEFS.find((b) => b.id === id);
 }

@@ -13,6 +13,7 @@ export interface Patch {
   readonly params: Params;
 }
 
+/** A character after patches, with what they promised. */
 export interface Edited {
   readonly character: Character;
   readonly promised: Promised;

@@ -13,6 +13,7 @@ export interface PreviewRow {
   readonly unit: string;
 }
 
+/** What a remedy would change: rows before and after. */
 export interface Preview {
   readonly rows: readonly PreviewRow[];
   readonly effects: ChangeEffects;

@@ -4,8 +4,10 @@ import type { Remedy } from '../contracts/remedy';
 import type { Brief } from './brief';
 import { ROOMS } from './rooms';
 
+/** Every check of every room, in the order of the work. */
 export const CHECKS: readonly Check<Brief>[] = ROOMS.flatMap((room): readonly Check<Brief>[] => room.checks);
 
+/** Every remedy of every room. */
 export const REMEDIES: readonly Remedy<never, Brief>[] = ROOMS.flatMap(
   (room): readonly Remedy<never, Brief>[] => room.remedies,
 );
@@ -15,4 +17,5 @@ export function remedyById(id: string): Remedy<Record<string, unknown>, Brief> |
   return REMEDIES.find((r) => r.id === id) as Remedy<Record<string, unknown>, Brief> | undefined;
 }
 
+/** A check of the house; undefined where there is none of this id. */
 export const checkById = (id: string): Check<Brief> | undefined => CHECKS.find((c) => c.id === id);

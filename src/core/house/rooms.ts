@@ -4,6 +4,7 @@ import * as skeleton from '../rooms/skeleton';
 import * as surface from '../rooms/surface';
 import * as weights from '../rooms/weights';
 
+/** The rooms that have checks or remedies, in the order of the work. */
 export const ROOMS = [placement, skeleton, surface, weights] as const;
 
 /** Every check as it was defined, with the type of its settings. */

@@ -5,5 +5,6 @@ export interface AuditInput {
   readonly brief: string;
 }
 
+/** Audits a revision under a brief. Throws RemedyError where there is no such brief. */
 export const auditRevision = ({ wire, brief }: AuditInput, tell: Tell): Audited =>
   auditCharacter(openWire(wire), needBrief(brief), { tell });

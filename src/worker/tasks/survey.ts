@@ -18,6 +18,7 @@ export interface Surveyed {
   readonly clips: number;
 }
 
+/** Reads files as far as it takes to say what they are and how large, in every unit. Throws ReadError. */
 export function surveyFiles({ files }: { readonly files: InputFile[] }): Surveyed {
   const c = readCharacter(files, LIMITS);
   const box = boxOf(placedMeshes(c).map((p) => p.points)) ?? skeletonBox(c);

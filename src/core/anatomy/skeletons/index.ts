@@ -4,8 +4,10 @@ import { QUAY } from './quay';
 import { VRM_HUMANOID } from './vrm';
 import { WEBXR_HAND_LEFT, WEBXR_HAND_RIGHT } from './webxr-hand';
 
+/** The skeletons that come with the house. */
 export const SKELETONS: readonly Skeleton[] = [QUAY, VRM_HUMANOID, WEBXR_HAND_LEFT, WEBXR_HAND_RIGHT];
 
+/** A skeleton of the house; undefined where there is none of this id. */
 export function skeletonById(id: string): Skeleton | undefined {
   return SKELETONS.find((s) => s.id === id);
 }

@@ -52,6 +52,7 @@ const middle: Row[] = [
   ['head', 'neck_2', [0, 1.565, -0.004]],
 ];
 
+/** The name on the right of a name on the left. */
 export const quayOther = (name: string): string => name.replace(/_lt$/, '_rt');
 
 /**
@@ -65,6 +66,7 @@ const hingeNear = (name: string): [number, number, number] => {
   return [1, 0, 0];
 };
 
+/** The skeleton that the house’s own briefs ask for. Its places and names were made up for it. */
 export const QUAY = skeletonFrom(
   'quay',
   'Quay skeleton',

@@ -69,4 +69,5 @@ const rows: Row[] = Object.keys(VRM_PARENTS)
   .sort((a, b) => order(a) - order(b))
   .map((name) => [name, VRM_PARENTS[name], placeOf(name)]);
 
+/** The humanoid bones of VRM 1.0 in the places of an average figure in T-pose. */
 export const VRM_HUMANOID = skeletonFrom('vrm', 'VRM 1.0 humanoid', rows, null);

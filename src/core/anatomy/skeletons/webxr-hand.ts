@@ -37,9 +37,12 @@ const places: Readonly<Record<string, readonly [number, number, number]>> = {
 const left: Row[] = Object.entries(WEBXR_HAND_PARENTS).map(([name, parent]) => [name, parent, places[name]]);
 const axes = { along: '-z', hinge: 'x' } as const;
 
+/** The joints of the WebXR Hand Input module, of a left hand. */
 export const WEBXR_HAND_LEFT = skeletonFrom('webxr-hand-left', 'WebXR hand, left', left, axes, () => [
   0, 0, 1,
 ]);
+
+/** The same of a right hand. */
 export const WEBXR_HAND_RIGHT = skeletonFrom(
   'webxr-hand-right',
   'WebXR hand, right',

@@ -22,6 +22,7 @@ interface Track {
   readonly curve: Curve;
 }
 
+/** A node of the document as animations move it: its place in the list, and its transforms in their order. */
 export interface Animated {
   readonly index: number;
   readonly transforms: readonly Transform[];

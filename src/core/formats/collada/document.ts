@@ -89,6 +89,7 @@ export class ColladaDocument {
   }
 }
 
+/** The elements directly under one, of a tag where one is given. */
 export function kids(e: Element, tag?: string): Element[] {
   const out: Element[] = [];
   for (let c = e.firstChild; c; c = c.nextSibling)
@@ -96,6 +97,7 @@ export function kids(e: Element, tag?: string): Element[] {
   return out;
 }
 
+/** The first of them; null where there is none. */
 export const kid = (e: Element | null, tag: string): Element | null => (e ? (kids(e, tag)[0] ?? null) : null);
 
 /** The first element down a path of tags. */
@@ -118,6 +120,7 @@ export function all(e: Element, tag: string): Element[] {
   return out;
 }
 
+/** The text of an element; empty where there is none. */
 export function textIn(e: Element | null): string {
   if (!e) return '';
   let out = '';
@@ -126,6 +129,7 @@ export function textIn(e: Element | null): string {
   return out;
 }
 
+/** The text of an element cut at white space. */
 export const words = (e: Element | null): string[] => textIn(e).trim().split(/\s+/).filter(Boolean);
 
 const isDae = (f: InputFile) => /\.(dae|xml)$/i.test(f.name);

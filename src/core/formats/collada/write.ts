@@ -11,6 +11,7 @@ import { short } from '../numbers';
 
 type Child = Element | string | null | undefined | readonly Child[];
 
+/** A unit of length as a document names it. */
 export interface ColladaUnit {
   readonly name: string;
   readonly metres: number;

@@ -11,6 +11,8 @@ const COMPONENTS = {
   5126: Float32Array,
 } as const;
 type ComponentType = keyof typeof COMPONENTS;
+
+/** Components of an element, by the type of its accessor. */
 export const SIZES: Readonly<Record<string, number>> = {
   SCALAR: 1,
   VEC2: 2,
@@ -21,6 +23,7 @@ export const SIZES: Readonly<Record<string, number>> = {
   MAT4: 16,
 };
 
+/** The component type that an attribute is written with. */
 export const componentTypeOf = (a: VertexArray): number =>
   Number(Object.entries(COMPONENTS).find(([, T]) => a.constructor === T)?.[0]);
 

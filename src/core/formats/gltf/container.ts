@@ -6,6 +6,7 @@ const GLB_MAGIC = 0x46546c67;
 const JSON_CHUNK = 0x4e4f534a;
 const BIN_CHUNK = 0x004e4942;
 
+/** A glTF file with its buffers and pictures at hand. */
 export interface Opened {
   readonly name: string;
   readonly json: JsonObject;

@@ -3,6 +3,7 @@
  * pairs.
  */
 
+/** Polygons over vertices: the corners of polygon p stand from `offsets[p]` to before `offsets[p + 1]`. */
 export interface Polygons {
   readonly offsets: Uint32Array;
   readonly corners: Uint32Array;

@@ -24,6 +24,7 @@ export function triangles(indices: Uint32Array, mode: number): Uint32Array {
   return Uint32Array.from(out);
 }
 
+/** Lists of so many numbers in all, one after another. */
 export function concat(parts: readonly Uint32Array[], size: number): Uint32Array {
   if (parts.length === 1) return parts[0];
   const out = new Uint32Array(size);
@@ -73,6 +74,7 @@ export function joinAttributes(
   return out;
 }
 
+/** The morph targets of primitives that become one mesh, by their places in the list. */
 export function joinMorphs(slices: readonly VertexSlice[], vertexCount: number): Morph[] {
   const count = Math.max(0, ...slices.map((s) => s.targets.length));
   return Array.from({ length: count }, (_, k) => ({

@@ -16,6 +16,7 @@ import { encodeNgons } from './polygons';
 
 const ACCESSOR_TYPE = { rotation: 'VEC4', weights: 'SCALAR', translation: 'VEC3', scale: 'VEC3' } as const;
 
+/** How a glTF file is written. */
 export interface WriteOptions {
   /**
    * Keep weights whose sum is not 1 as they are. The standard's validator then objects; meant for faithful
@@ -25,6 +26,7 @@ export interface WriteOptions {
   readonly generator?: string;
 }
 
+/** A file, and what could not be kept in it. */
 export interface Written {
   readonly bytes: Uint8Array;
   /** What was adjusted so that the file meets the standard, in sentences. */

@@ -3,6 +3,7 @@ import { type InputFile, type ReadLimits, printable } from '../errors';
 import { mimeTypeOf } from '../pictures';
 import { textOf } from '../text';
 
+/** A material as an MTL file describes it. Colours are linear, 0 to 1. */
 export interface ObjMaterial {
   colour: [number, number, number];
   opacity: number;
@@ -10,6 +11,7 @@ export interface ObjMaterial {
   map?: string;
 }
 
+/** The materials of MTL files, by name. */
 export interface ObjLibrary {
   readonly materials: ReadonlyMap<string, ObjMaterial>;
   readonly images: readonly CarriedImage[];

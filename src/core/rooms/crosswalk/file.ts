@@ -23,6 +23,7 @@ export const crosswalkFileSchema = object({
 
 export type CrosswalkFile = ReturnType<typeof crosswalkToFile>;
 
+/** A crosswalk as it is kept and sent: bones by their names. */
 export function crosswalkToFile(crosswalk: Crosswalk, source: Skeleton, target: Skeleton) {
   return {
     kind: 'young-bough-crosswalk' as const,

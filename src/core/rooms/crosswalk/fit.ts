@@ -2,6 +2,7 @@ import { quatBetween, quatMultiply, quatRotate } from '../../geometry/matrix';
 import { type Crosswalk, counterparts } from '../../anatomy/crosswalk';
 import { type Skeleton, bonesAbove, childrenOfBones } from '../../anatomy/skeleton';
 
+/** The target’s bones in the places of a mesh. */
 export interface Fitted {
   readonly places: readonly (readonly number[])[];
   readonly rotations: readonly (readonly number[])[];

@@ -8,11 +8,13 @@ import type { Crosswalk } from '../../anatomy/crosswalk';
 import type { Remapped } from './remap';
 import { skeletonOf } from '../../anatomy/skeleton';
 
+/** A pose that a proof is made in. */
 export interface TrialPose {
   readonly label: string;
   /** World matrices of the source, 16 per node. */ readonly world: Float64Array;
 }
 
+/** How far points lie from where they were, pose by pose, metres. */
 export interface Proof {
   /**
    * Largest, root-mean-square and 95th-percentile distance over all points and poses, metres; the percentile

@@ -9,11 +9,13 @@ import { type Crosswalk, arrivalOf, counterparts } from '../../anatomy/crosswalk
 import { fitTarget } from './fit';
 import { type Skeleton, skeletonOf } from '../../anatomy/skeleton';
 
+/** What a remap keeps to. */
 export interface RemapOptions {
   /** Most influences a vertex may keep. */
   readonly limit: number;
 }
 
+/** What moving the weights did. */
 export interface RemapReport {
   /** Sum of all weights before and after. */
   readonly weight: { readonly before: number; readonly after: number };
@@ -28,6 +30,7 @@ export interface RemapReport {
   readonly notes: readonly string[];
 }
 
+/** A character on its new skeleton, and what became of every bone. */
 export interface Remapped {
   readonly character: Character;
   /** For every node of the new character, the node of the old one that it stands for; −1 for none. */

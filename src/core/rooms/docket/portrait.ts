@@ -2,6 +2,7 @@ import type { Character } from '../../character/model';
 import { type Box, boxOf, placedMeshes } from '../../character/measure';
 import { bonesOf, parentBone, restPlace } from '../../character/hierarchy';
 
+/** A picture. */
 export interface Portrait {
   readonly width: number;
   readonly height: number;

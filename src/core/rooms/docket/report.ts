@@ -7,6 +7,7 @@ import { bonesOf } from '../../character/hierarchy';
 import type { Character, Mesh } from '../../character/model';
 import { type Pin, endText, pinLength } from '../../character/pin';
 
+/** What the report tells besides what is in the character. */
 export interface ReportFacts {
   readonly title: string;
   readonly revision: number;
@@ -23,6 +24,7 @@ export interface ReportFacts {
 /** What a measure's state looks like beside its number. */
 const SIGN_OF_STATE = { off: ' ✗', met: ' ✓', told: '' } as const;
 
+/** Text as HTML: markup in it is text. */
 export const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (ch) => `&#${ch.charCodeAt(0)};`);
 
 const number = (x: number | string): string => {
@@ -35,6 +37,7 @@ const MARKS: Readonly<Record<Gravity, string>> = { stops: '◆', worth: '◗', n
 /** A brief as far as the report tells it. */
 type ReportBrief = BriefBase & { readonly limits: { readonly influences: number; readonly bones: number } };
 
+/** All that goes into a report. */
 export interface Report {
   readonly character: Character;
   readonly brief: ReportBrief;

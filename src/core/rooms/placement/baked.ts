@@ -2,6 +2,7 @@ import type { Attribute, Mesh } from '../../character/model';
 import { determinant3, invertAffine } from '../../geometry/matrix';
 import { turnedCorners } from '../../character/deform';
 
+/** True of a matrix (16 numbers) within a distance of the identity, number by number. */
 export const isIdentity = (m: ArrayLike<number>, within = 1e-9): boolean => {
   for (let i = 0; i < 16; i++) if (Math.abs(m[i] - (i % 5 === 0 ? 1 : 0)) >= within) return false;
   return true;

@@ -4,6 +4,7 @@ import { type Character, type SceneNode, replaced } from '../../character/model'
 import { decompose, inverseOr, times } from '../../geometry/matrix';
 import { bakedMesh } from './baked';
 
+/** How far a joint stands from where its inverse bind says. */
 export interface JointBind {
   /** The joint's node, and its place in the skin. */
   readonly node: number;
@@ -17,6 +18,7 @@ export interface JointBind {
   readonly bindWorld: Float64Array;
 }
 
+/** The same for all joints of a skin. */
 export interface SkinBind {
   readonly skin: number;
   /** What the bind does to the whole mesh at rest: the matrix that most joints agree on. */

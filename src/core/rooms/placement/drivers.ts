@@ -8,6 +8,7 @@ import type { Character, Influences } from '../../character/model';
  */
 export type TwiceKind = 'bound and carried' | 'rigid, hung and bound' | 'bound twice';
 
+/** A mesh that two things move at once. */
 export interface Twice {
   readonly kind: TwiceKind;
   /** The mesh's node. */
@@ -39,6 +40,7 @@ function soleJoint(f: Influences): number {
   return sole;
 }
 
+/** The meshes that are moved twice: bound, and hung on what moves them as well. */
 export function drivenTwice(character: Character): Twice[] {
   const { nodes, meshes, skins } = character;
   const moves = movers(character);

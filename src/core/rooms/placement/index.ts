@@ -56,6 +56,8 @@ export const checks = [
   morphsOnCheck,
   straysCheck,
 ] as const;
+
+/** The remedies of this room. */
 export const remedies = [
   changeUnit,
   turnToAxes,

@@ -1,5 +1,6 @@
 import type { Placed } from '../../character/measure';
 
+/** Where a place lies against a body. */
 export interface Lie {
   readonly inside: boolean;
   /** Distance to the nearest vertex, metres; 0 inside. */

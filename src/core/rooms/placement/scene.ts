@@ -7,6 +7,7 @@ export type Belonging = 'body' | 'prop' | 'bone' | 'holder' | 'stray';
 /** Why a node belongs to nobody. */
 export type StrayKind = 'empty node' | 'camera' | 'light' | 'hidden leftover' | 'mesh without polygons';
 
+/** What every node of a scene belongs to, and which of them stray. */
 export interface SceneGroup {
   readonly of: readonly Belonging[];
   readonly strays: ReadonlyMap<number, StrayKind>;

@@ -42,9 +42,13 @@ function once<T>(ask: (c: Character) => T): (c: Character) => T {
   };
 }
 
+/** The height of a box, metres; null of none. */
 export const heightOf = (box: Box | null): number | null => (box ? box.max[1] - box.min[1] : null);
 
+/** The height of the body, sole to crown, metres; null where there is no mesh. */
 export const bodyHeight = once((c) => heightOf(bodyBox(c)));
+
+/** The height of the skeleton, metres; null where there are no bones. */
 export const skeletonHeight = once((c) => heightOf(skeletonBox(c)));
 
 /** Height of the lowest point of the body; null where there is none. */
@@ -61,6 +65,7 @@ export const middleOf = once((c): Symmetry | null =>
 /** Below this share of twins a body is not symmetric, and its middle says nothing. */
 export const SYMMETRIC = 0.7;
 
+/** The ground that a body stands on, metres. */
 export interface Footprint {
   readonly min: readonly [number, number];
   readonly max: readonly [number, number];
@@ -91,6 +96,7 @@ export const footprintOf = once((c): Footprint | null => {
 /** Within this angle a figure counts as facing along an axis, or standing along it. */
 export const FACING_DEGREES = 8;
 
+/** How a figure stands and where it looks. */
 export interface Facing {
   /** The figure's own upright and left, unit vectors of the world at right angles. */
   readonly upright: Vec3;
@@ -109,6 +115,7 @@ export interface Facing {
   forwardOff(axis: SignedAxis): number;
 }
 
+/** How the figure stands and looks; null where its landmarks do not tell. */
 export const facingOf = once((c): Facing | null => {
   const bearing = bearingOf(c);
   if (!bearing) return null;
@@ -131,6 +138,7 @@ export const facingOf = once((c): Facing | null => {
   };
 });
 
+/** How an arm or a leg stands. */
 export interface Limb {
   readonly limb: 'arm' | 'leg';
   readonly side: 'left' | 'right';
@@ -170,6 +178,7 @@ export const limbsOf = once((c): Limb[] => {
   );
 });
 
+/** How the joints of a body lie in it. */
 export interface Overlap {
   readonly joints: number;
   readonly inside: number;
@@ -241,6 +250,7 @@ export function fittingHeight(c: Character, least: number, most: number): number
   return (good[0] + good[good.length - 1]) / 2;
 }
 
+/** A segment of a figure beside its share in a table. */
 export interface Segment {
   readonly label: string;
   /** Share of the stature. */ readonly share: number;

@@ -1,5 +1,6 @@
 /** Where the plane of symmetry of a body lies. */
 
+/** The plane that a figure is the same on both sides of. */
 export interface Symmetry {
   /** The plane is x = offset, metres. */
   readonly offset: number;

@@ -8,5 +8,8 @@ import { reHang } from './remedies/re-hang';
 import { rename } from './remedies/rename';
 import { rootToOrigin } from './remedies/root-to-origin';
 
+/** The checks of this room, in the order in which they are asked. */
 export const checks = [oneRootCheck, parentsCheck, boneNamesCheck, boneBudgetCheck] as const;
+
+/** The remedies of this room. */
 export const remedies = [rename, reHang, rootToOrigin, moveJoint] as const;

@@ -3,6 +3,7 @@ import { positionsOf } from '../../character/model';
 import { Groups, forClosePairs } from '../../geometry/weld';
 import { pointsOf } from '../../character/points';
 
+/** Points that lie together. */
 export interface Coincidence {
   /** Points that would go if every group became one. */
   readonly points: number;

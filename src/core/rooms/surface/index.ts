@@ -3,5 +3,8 @@ import { coincidentCheck } from './checks/coincident';
 import { quadsCheck } from './checks/quads';
 import { mergePoints } from './remedies/merge-points';
 
+/** The checks of this room, in the order in which they are asked. */
 export const checks = [coincidentCheck, quadsCheck] as const;
+
+/** The remedies of this room. */
 export const remedies = [mergePoints] as const;

@@ -2,6 +2,7 @@
 import { type InferType, number, object } from 'yup';
 import type { BriefBase } from '../../contracts/brief';
 
+/** What a brief asks of the surface. */
 export const SURFACE = object({
   /** Points closer than this are one point, metres. */
   coincident: number().min(0).required(),

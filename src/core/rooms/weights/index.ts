@@ -8,6 +8,7 @@ import { fillWeights } from './remedies/fill-weights';
 import { giveToParent } from './remedies/give-to-parent';
 import { limitInfluencesRemedy } from './remedies/limit-influences';
 
+/** The checks of this room, in the order in which they are asked. */
 export const checks = [
   influenceLimitCheck,
   weightSumCheck,
@@ -15,4 +16,6 @@ export const checks = [
   weightOnEndsCheck,
   idleBonesCheck,
 ] as const;
+
+/** The remedies of this room. */
 export const remedies = [limitInfluencesRemedy, fillWeights, giveToParent] as const;

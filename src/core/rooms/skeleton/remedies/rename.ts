@@ -2,6 +2,7 @@ import { mixed, object } from 'yup';
 import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import type { Character } from '../../../character/model';
 
+/** A name and what it becomes. */
 export interface Renaming {
   readonly node: number;
   readonly from: string;

@@ -5,6 +5,7 @@ import type { Character } from '../../../character/model';
 import { shownMeshes } from '../../../character/measure';
 import { pointsOf } from '../../../character/points';
 
+/** Something that is asked of every vertex of a bound mesh. */
 export interface VertexQuestion {
   readonly gravity: Gravity;
   /** True for a vertex that is at fault. */
@@ -60,12 +61,14 @@ export function askVertices(character: Character, q: VertexQuestion): Found[] {
   return out;
 }
 
+/** The sum of a vertex’s weights. */
 export const sumAt = (f: Influences, v: number): number => {
   let sum = 0;
   for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) sum += f.weight[k];
   return sum;
 };
 
+/** How many bones a vertex hangs on: weights above zero. */
 export const liveAt = (f: Influences, v: number): number => {
   let n = 0;
   for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) if (f.weight[k] > 0) n++;
