@@ -16,11 +16,11 @@ import {
   installPackages,
   main,
   root,
-  startDatabase,
   startServer,
   stopServer,
   waitForServer,
 } from './lib.mjs';
+import { startDatabase } from './database.mjs';
 
 async function bundleBench() {
   const { build } = await import('esbuild');

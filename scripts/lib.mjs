@@ -1,13 +1,14 @@
 /**
- * What every command prepares: Node, packages, PostgreSQL, builds. Plain Node, no packages: it runs before
+ * What every command prepares: Node, packages, builds. Plain Node, no packages: it runs before
  * any install.
  */
-import { execFileSync, spawn, spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { chownSync, existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import net from 'node:net';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { endStranger, ours } from './processes.mjs';
 
 export const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
 export const dataFolder = path.resolve(process.env.BOUGH_DATA ?? path.join(root, '.data'));
@@ -116,6 +117,7 @@ export async function buildBundles() {
     worker: 'src/worker/thread.ts',
     demo: 'src/demo/write.ts',
     prepare: 'src/server/prepare.ts',
+    serve: 'src/server/serve.ts',
   };
   await build({
     entryPoints: Object.fromEntries(
@@ -140,10 +142,8 @@ export async function buildBundles() {
 export function buildDemo() {
   const folder = path.join(root, 'dist', 'demo');
   const stamp = path.join(folder, '.stamp');
-  const hash = sourcesHash([
-    'src/demo',
-    ...['geometry', 'character', 'anatomy', 'formats'].map((f) => `src/core/${f}`),
-  ]);
+  // Its bundle holds all that it is made with.
+  const hash = sourcesHash([], ['dist/demo.mjs', 'package-lock.json']);
   if (stampOf(stamp) === hash) return folder;
   say('Drawing the demo cast …');
   const done = spawnSync(process.execPath, [path.join(root, 'dist', 'demo.mjs'), folder], {
@@ -208,16 +208,6 @@ export function aptInstall(packages, what) {
     );
 }
 
-function postgresBin() {
-  const base = process.env.BOUGH_POSTGRES ?? '/usr/lib/postgresql';
-  const versions = existsSync(base)
-    ? readdirSync(base)
-        .filter((v) => existsSync(path.join(base, v, 'bin', 'initdb')))
-        .sort((a, b) => Number(b) - Number(a))
-    : [];
-  return versions.length > 0 ? path.join(base, versions[0], 'bin') : null;
-}
-
 export const freePort = () =>
   new Promise((resolve, reject) => {
     const server = net.createServer();
@@ -235,131 +225,6 @@ export const portIsFree = (port, host = '127.0.0.1') =>
     server.listen(port, host, () => server.close(() => resolve(true)));
   });
 
-const alive = (pid) => {
-  try {
-    process.kill(pid, 0);
-    return true;
-  } catch (e) {
-    return e.code === 'EPERM';
-  }
-};
-
-/**
- * Starts a PostgreSQL of our own in the data folder, on loopback and a free port, or uses DATABASE_URL.
- * Gives the URL and a function that stops what was started.
- */
-export async function startDatabase(folder = dataFolder) {
-  if (process.env.DATABASE_URL) return { url: process.env.DATABASE_URL, stop: async () => {} };
-  if (!postgresBin()) aptInstall(['postgresql', 'postgresql-contrib'], 'the PostgreSQL server');
-  const bin = postgresBin();
-  if (!bin)
-    throw new Stop(
-      'PostgreSQL was installed but its server is not under /usr/lib/postgresql; install it by hand and start again.',
-    );
-  mkdirSync(folder, { recursive: true });
-  const ids = process.getuid?.() === 0 ? postgresIds() : null;
-  const home = ids ? runtimeFolder(folder, ids) : path.join(folder, 'postgres');
-  const as = { cwd: '/', env: { ...process.env, LC_ALL: 'C' }, ...ids };
-  makeCluster(bin, home, as, ids);
-  const shared = runningCluster(home);
-  if (shared) return shared;
-  const port = await freePort();
-  const server = await spawnPostgres(bin, home, port, as);
-  const psql = ['-h', '127.0.0.1', '-p', String(port), '-U', 'bough'];
-  const known = spawnSync(
-    path.join(bin, 'psql'),
-    [...psql, '-d', 'postgres', '-Atc', "select 1 from pg_database where datname = 'bough'"],
-    { encoding: 'utf8' },
-  );
-  if (!known.stdout.includes('1')) spawnSync(path.join(bin, 'createdb'), [...psql, 'bough']);
-  return { url: `postgres://bough@127.0.0.1:${port}/bough`, stop: () => stopPostgres(server) };
-}
-
-function postgresIds() {
-  const id = (flag) => Number(execFileSync('id', [flag, 'postgres'], { encoding: 'utf8' }));
-  return { uid: id('-u'), gid: id('-g') };
-}
-
-function makeCluster(bin, home, as, ids) {
-  if (existsSync(path.join(home, 'PG_VERSION'))) return;
-  if (existsSync(home) && readdirSync(home).length > 0)
-    throw new Stop(
-      `The database folder ${home} is damaged: it has no PG_VERSION. Move it away and start again; a new one is made.`,
-    );
-  mkdirSync(home, { recursive: true, mode: 0o700 });
-  if (ids) chownSync(home, ids.uid, ids.gid);
-  const options = ['--auth=trust', '--encoding=UTF8', '--no-locale', '--no-instructions'];
-  const made = spawnSync(path.join(bin, 'initdb'), ['-D', home, '-U', 'bough', ...options], {
-    ...as,
-    encoding: 'utf8',
-  });
-  if (made.status !== 0)
-    throw new Stop(
-      `The database folder ${home} could not be made: ${String(made.stderr).trim().split('\n').pop()}. Check the disk and the rights on it.`,
-    );
-}
-
-/**
- * The database of a folder that is served already, where it may be shared; a stale pid file is taken away.
- */
-function runningCluster(home) {
-  const pidFile = path.join(home, 'postmaster.pid');
-  if (!existsSync(pidFile)) return null;
-  const lines = readFileSync(pidFile, 'utf8').split('\n');
-  if (!alive(Number(lines[0]))) {
-    rmSync(pidFile, { force: true });
-    return null;
-  }
-  if (process.env.BOUGH_SHARE_DATABASE)
-    return { url: `postgres://bough@127.0.0.1:${lines[3]}/bough`, stop: async () => {} };
-  throw new Stop(`The database in ${home} is in use by process ${lines[0]}; stop that one first.`);
-}
-
-async function spawnPostgres(bin, home, port, as) {
-  const log = [];
-  const settings = [
-    'listen_addresses=127.0.0.1',
-    'unix_socket_directories=',
-    'max_connections=60',
-    'shared_buffers=128MB',
-  ];
-  const server = spawn(
-    path.join(bin, 'postgres'),
-    ['-D', home, '-p', String(port), ...settings.flatMap((s) => ['-c', s])],
-    { ...as, stdio: ['ignore', 'pipe', 'pipe'], detached: true },
-  );
-  server.stdout.on('data', (d) => log.push(String(d)));
-  server.stderr.on('data', (d) => log.push(String(d)));
-  for (let i = 0; i < 600; i++) {
-    if (server.exitCode !== null || server.signalCode !== null) {
-      const words = log.join('').trim().split('\n');
-      const why = words.filter((l) => /FATAL|ERROR|HINT/.test(l)).pop() ?? 'no message';
-      throw new Stop(
-        `The database in ${home} did not start: ${why}. Move the folder away to begin anew, or restore it.`,
-      );
-    }
-    const ready = spawnSync(path.join(bin, 'pg_isready'), ['-q', '-h', '127.0.0.1', '-p', String(port)]);
-    if (ready.status === 0) break;
-    await new Promise((r) => setTimeout(r, 100));
-  }
-  return server;
-}
-
-function stopPostgres(server) {
-  const gone = () => server.exitCode !== null || server.signalCode !== null;
-  return new Promise((resolve) => {
-    if (gone()) {
-      resolve();
-      return;
-    }
-    server.once('exit', () => resolve());
-    process.kill(server.pid, 'SIGINT');
-    setTimeout(() => {
-      if (!gone()) process.kill(server.pid, 'SIGQUIT');
-    }, 8000).unref();
-  });
-}
-
 /** Ends a server that this process started: asks first, and forces it after five seconds. */
 export async function stopServer(server) {
   if (!server || server.exitCode !== null || server.signalCode !== null) return;
@@ -375,8 +240,7 @@ export async function stopServer(server) {
 
 /** Starts the built application on an address. */
 export function startServer(host, port, env, stderr = 'inherit') {
-  const next = path.join(root, 'node_modules', 'next', 'dist', 'bin', 'next');
-  return spawn(process.execPath, [next, 'start', '-H', host, '-p', String(port)], {
+  return spawn(process.execPath, [path.join(root, 'dist', 'serve.mjs'), host, String(port)], {
     cwd: root,
     env,
     stdio: ['ignore', 'ignore', stderr],
@@ -394,49 +258,62 @@ export async function waitForServer(url) {
 }
 
 /**
- * Under root the server runs as postgres, which must be able to reach its folder; where it cannot, the folder
- * goes to /var/lib.
+ * One running instance a data folder: a second start says so and where. What a start that was cut short left
+ * behind is ended. `note` keeps more of what this start started; `release` ends the claim.
  */
-function runtimeFolder(folder, ids) {
-  const inside = path.join(folder, 'postgres');
-  mkdirSync(inside, { recursive: true, mode: 0o700 });
-  chownSync(inside, ids.uid, ids.gid);
-  const reach = spawnSync('test', ['-x', inside], { cwd: '/', ...ids });
-  if (reach.status === 0) return inside;
-  const outside = path.join(
-    '/var/lib/young-bough',
-    createHash('sha256').update(folder).digest('hex').slice(0, 12),
-  );
-  mkdirSync(outside, { recursive: true });
-  chownSync(outside, ids.uid, ids.gid);
-  return outside;
-}
-
-/** One running instance a data folder: a second start says so and where. */
-export function claim(folder, address) {
+export async function claim(folder, address) {
   mkdirSync(folder, { recursive: true });
   const file = path.join(folder, 'running.json');
-  if (existsSync(file)) {
-    try {
-      const { pid, address: where } = JSON.parse(readFileSync(file, 'utf8'));
-      if (alive(pid) && pid !== process.pid)
-        throw new Stop(
-          `Young Bough runs already at ${where} (process ${pid}); open it there, or stop it first.`,
-        );
-    } catch (error) {
-      if (error instanceof Stop) throw error;
-    }
+  const last = readNote(file);
+  const running = last.pid === process.pid ? null : ours(last.pid, 'start.mjs');
+  if (running)
+    throw new Stop(
+      `Young Bough runs already at ${last.address} (process ${last.pid}); open it there, or stop it first.`,
+    );
+  if (ours(last.server, 'serve.mjs')) {
+    say(`The server of a start that was cut short still runs (process ${last.server}); it is ended first.`);
+    if (!(await endStranger(last.server)))
+      throw new Stop(`Process ${last.server}, a server of this house, does not end; end it and start again.`);
   }
-  writeFileSync(file, JSON.stringify({ pid: process.pid, address }));
-  return () => rmSync(file, { force: true });
+  const note = (more = {}) => writeFileSync(file, JSON.stringify({ pid: process.pid, address, ...more }));
+  note();
+  return { note, release: () => rmSync(file, { force: true }) };
 }
 
+/** What the last start noted of itself; nothing where it noted nothing that can be read. */
+function readNote(file) {
+  try {
+    return JSON.parse(readFileSync(file, 'utf8')) ?? {};
+  } catch {
+    return {};
+  }
+}
+
+const WHY = {
+  ENOSPC: 'the disk is full; make room',
+  EDQUOT: 'the disk is full for this user; make room',
+  EEXIST: 'there is a file in its place; move that away',
+  ENOTDIR: 'there is a file in its place; move that away',
+  EROFS: 'it can only be read; choose another place with BOUGH_DATA',
+  EACCES: 'this user may not write there; change its rights, or choose another place with BOUGH_DATA',
+  EPERM: 'this user may not change it; change its rights, or choose another place with BOUGH_DATA',
+};
+
+/** Runs a command: what ends it with a sentence is told as that sentence alone. */
 export async function main(work) {
   try {
     process.exitCode = (await work()) ?? 0;
   } catch (error) {
-    if (!(error instanceof Stop)) throw error;
-    say(error.message);
+    const sentence = sentenceOf(error);
+    if (!sentence) throw error;
+    say(sentence);
     process.exitCode = 1;
   }
+}
+
+/** The sentence that an error ends a command with; null for what is a mistake of our own. */
+export function sentenceOf(error) {
+  if (error instanceof Stop) return error.message;
+  if (!WHY[error?.code] || !error.path) return null;
+  return `${error.path} cannot be written: ${WHY[error.code]}, and start again.`;
 }

@@ -17,10 +17,11 @@ import {
   portIsFree,
   root,
   say,
-  startDatabase,
+  sentenceOf,
   startServer,
   stopServer,
 } from './lib.mjs';
+import { startDatabase } from './database.mjs';
 
 /**
  * Where to serve, from the environment. Throws Stop where that would open the house to others without a key.
@@ -36,14 +37,35 @@ function addressFromEnvironment() {
   return { host, port, address: `http://${host.includes(':') ? `[${host}]` : host}:${port}` };
 }
 
+/** Settings that are numbers. A word in place of one would be found out only where it does harm. */
+const NUMBERS = [
+  'PORT',
+  'BOUGH_UPLOAD_BYTES',
+  'BOUGH_VERTICES',
+  'BOUGH_WORKER_MB',
+  'BOUGH_WORKER_SECONDS',
+  'BOUGH_ARRAYS_MB',
+];
+
+function checkSettings() {
+  for (const name of NUMBERS) {
+    const given = process.env[name];
+    if (given !== undefined && !(Number(given) > 0))
+      throw new Stop(`${name} is “${given}”, which is no number above zero; change it, or leave it out.`);
+  }
+}
+
 function prepareDatabase(cast, env) {
+  // Bounds are for what comes from outside; the house's own cast is loaded whatever they are.
+  const { BOUGH_UPLOAD_BYTES: _bytes, BOUGH_VERTICES: _vertices, ...own } = env;
   const prepared = spawnSync(process.execPath, [path.join(root, 'dist', 'prepare.mjs'), cast], {
     cwd: root,
-    env,
+    env: own,
     encoding: 'utf8',
   });
   if (prepared.status === 0) return;
-  const why = prepared.stderr.split('\n').find((l) => /error/i.test(l)) ?? prepared.stderr.trim();
+  const said = prepared.stderr.trim().split('\n');
+  const why = said.find((l) => /error/i.test(l)) ?? said.pop() ?? 'it said nothing';
   throw new Stop(
     `The database could not be prepared: ${why}. Check DATABASE_URL, or move ${dataFolder} away and start again.`,
   );
@@ -65,20 +87,84 @@ async function waitForAnswer(address, given) {
   return false;
 }
 
+/** A server that ends more often than this within a minute is not started again. */
+const MOST_ENDS = 5;
+
+/** How often a database that does not start is tried again, milliseconds. */
+const AGAIN = 5000;
+
+/** The house while it serves: what ends by itself is started again. */
+class House {
+  server = null;
+  isStopping = false;
+  ends = [];
+
+  constructor(host, port, env, database, note, giveUp) {
+    Object.assign(this, { host, port, env, database, note, giveUp });
+    database.onEnd((why) => void this.reviveDatabase(why));
+  }
+
+  serve() {
+    this.server = startServer(this.host, this.port, this.env);
+    this.note({ server: this.server.pid });
+    this.server.once('exit', (code, signal) => this.reviveServer(signal ?? `code ${code}`));
+  }
+
+  reviveServer(why) {
+    if (this.isStopping) return;
+    const now = Date.now();
+    this.ends = [...this.ends.filter((t) => now - t < 60_000), now];
+    if (this.ends.length > MOST_ENDS) {
+      this.giveUp(
+        `The server ended ${this.ends.length} times within a minute (${why}); look above for what it said.`,
+      );
+      return;
+    }
+    say(`The server ended by itself (${why}); it is started again.`);
+    this.serve();
+  }
+
+  async reviveDatabase(why) {
+    say(`The database ended by itself (${why}); it is started again.`);
+    for (let said = ''; !this.isStopping;) {
+      try {
+        await this.database.restart();
+        say('The database runs again.');
+        return;
+      } catch (error) {
+        const sentence = sentenceOf(error) ?? String(error);
+        if (sentence !== said) say(`${sentence} It is tried again every ${AGAIN / 1000} seconds.`);
+        said = sentence;
+      }
+      await new Promise((r) => setTimeout(r, AGAIN));
+    }
+  }
+
+  async stop() {
+    this.isStopping = true;
+    await stopServer(this.server);
+  }
+}
+
 await main(async () => {
   const { host, port, address } = addressFromEnvironment();
   checkNode();
-  const release = claim(dataFolder, address);
-  let server = null;
+  checkSettings();
+  const { note, release } = await claim(dataFolder, address);
+  let house = null;
   let database = null;
   let stopping = null;
   const stop = (code) => {
     stopping ??= (async () => {
-      await stopServer(server);
+      await house?.stop();
       await database?.stop();
       release();
       process.exit(code);
     })();
+  };
+  const giveUp = (sentence) => {
+    say(sentence);
+    stop(1);
   };
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => stop(0));
   const forever = new Promise(() => {});
@@ -90,7 +176,7 @@ await main(async () => {
     installPackages();
     await buildBundles();
     const cast = buildDemo();
-    database = await startDatabase();
+    database = await startDatabase(dataFolder);
     const env = {
       ...process.env,
       DATABASE_URL: database.url,
@@ -99,21 +185,18 @@ await main(async () => {
     };
     prepareDatabase(cast, env);
     buildApp();
-    server = startServer(host, port, env);
-    server.once('exit', (code) => {
-      if (stopping) return;
-      say(`The server ended by itself (code ${code}).`);
-      stop(1);
-    });
+    house = new House(host, port, env, database, note, giveUp);
+    house.serve();
     if (await waitForAnswer(address, () => stopping))
       process.stdout.write(`Young Bough is at ${address}\nCtrl-C stops it.\n`);
     return forever;
   } catch (error) {
-    if (error instanceof Stop) {
-      say(error.message);
-      stop(1);
+    const sentence = sentenceOf(error);
+    if (sentence) {
+      giveUp(sentence);
       return forever;
     }
+    await house?.stop();
     await database?.stop();
     release();
     throw error;

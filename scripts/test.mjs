@@ -17,11 +17,11 @@ import {
   main,
   root,
   say,
-  startDatabase,
   startServer,
   stopServer,
   waitForServer,
 } from './lib.mjs';
+import { startDatabase } from './database.mjs';
 
 const bin = (name) => path.join(root, 'node_modules', '.bin', name);
 const results = (name) => path.join(root, 'test-results', name);
@@ -72,7 +72,7 @@ function runUnitTests(databaseUrl, cast) {
     file,
     (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }),
     () =>
-      step('unit tests', bin('jest'), ['--json', `--outputFile=${file}`], {
+      step('unit tests', bin('jest'), [...(process.env.BOUGH_UNIT ?? '').split(' ').filter(Boolean), '--json', `--outputFile=${file}`], {
         DATABASE_URL: databaseUrl,
         BOUGH_CAST: cast,
         NODE_ENV: 'test',

@@ -1,4 +1,5 @@
 import type { Metadata, Viewport } from 'next';
+import { headers } from 'next/headers';
 import type { ReactNode } from 'react';
 import './globals.css';
 
@@ -11,11 +12,14 @@ export const viewport: Viewport = { width: 'device-width', initialScale: 1 };
 
 const night = `try{if(localStorage.getItem('sheet')==='night')document.documentElement.dataset.sheet='night'}catch{}`;
 
-export default function Layout({ children }: { children: ReactNode }) {
+export default async function Layout({ children }: { children: ReactNode }) {
+  // What our own scripts must carry for the browser to run them.
+  const policy = (await headers()).get('content-security-policy') ?? '';
+  const nonce = /'nonce-([^']+)'/.exec(policy)?.[1];
   return (
     <html lang="en" suppressHydrationWarning>
       <head>
-        <script dangerouslySetInnerHTML={{ __html: night }} />
+        <script nonce={nonce} dangerouslySetInnerHTML={{ __html: night }} suppressHydrationWarning />
       </head>
       <body>{children}</body>
     </html>

@@ -20,7 +20,7 @@ export const applyRemedyStep = defineRoute({
   request: object({
     id: uuid(),
     base: uuid(),
-    remedy: string().required(),
+    remedy: string().max(100).required(),
     params: mixed<Record<string, unknown>>(
       (x): x is Record<string, unknown> => !!x && typeof x === 'object',
     ).default({}),
@@ -39,9 +39,9 @@ export const remapStep = defineRoute({
     label: string().max(200),
     limit: number().integer().min(1).max(64).required(),
     target: object({
-      id: string(),
+      id: string().max(100),
       revision: string().uuid(),
-      title: string().required(),
+      title: string().max(200).required(),
     }).required(),
     crosswalk: mixed<CrosswalkFile>().required(),
   }),

@@ -7,12 +7,10 @@ import type { CharacterRecord } from '../routes/characters';
 import { type ProgressLine, arrivalFields } from '../routes/arrivals';
 import { hashOf } from './blobs';
 import { characterById } from './characters';
-import { database } from './database';
-import type { Context } from './http';
+import { database, databaseTrouble } from './database';
+import { type Context, checkRequest } from './http';
 import { type Progress } from './pool';
 import { Refused } from './refused';
-
-const MOST = Number(process.env.BOUGH_UPLOAD_BYTES ?? 1 << 30);
 
 /** A body that is coming in: its fields and its files. */
 export interface Arriving<F> {
@@ -39,10 +37,10 @@ export async function readArrival<S extends AnyObjectSchema>(
       400,
     );
   const texts = [...form.entries()].filter(([, value]) => typeof value === 'string');
-  const fields = schema.validateSync({ ...Object.fromEntries(texts), ...params }, { stripUnknown: true });
+  const fields = checkRequest(schema, { ...Object.fromEntries(texts), ...params });
   const { unit, up } = fields as { unit?: number; up?: 'x' | 'y' | 'z' };
   return {
-    fields: fields as InferType<S>,
+    fields,
     files,
     options: { ...(unit ? { unitMetres: unit } : {}), ...(up ? { upAxis: up } : {}) },
     listed: files.map((f) => ({ name: f.name, bytes: f.bytes.length, sha256: hashOf(f.bytes) })),
@@ -50,11 +48,6 @@ export async function readArrival<S extends AnyObjectSchema>(
 }
 
 async function formOf(request: Request): Promise<FormData> {
-  if (Number(request.headers.get('content-length') ?? 0) > MOST)
-    throw new Refused(
-      `The files are larger than ${MOST} bytes together; split them, or raise BOUGH_UPLOAD_BYTES.`,
-      413,
-    );
   try {
     return await request.formData();
   } catch {
@@ -93,8 +86,10 @@ export function streamProgress(
         line({ stage: 'received', share: 0.05 });
         line({ stage: 'done', share: 1, ...(await work(line, cancel.signal)) });
       } catch (error) {
-        line({ stage: 'refused', share: 1, message: error instanceof Refused ? error.message : failure });
-        if (!(error instanceof Refused))
+        const trouble = databaseTrouble(error);
+        const message = error instanceof Refused ? error.message : (trouble ?? failure);
+        line({ stage: 'refused', share: 1, message });
+        if (!(error instanceof Refused) && !trouble)
           process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);
       }
       try {

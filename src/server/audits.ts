@@ -2,7 +2,7 @@
 import { type Kysely, type Transaction, sql } from 'kysely';
 import type { Audited, EarlierAudit } from '../worker/task';
 import { type Db, getBlob, putBlob } from './blobs';
-import type { Database } from './database';
+import { type Database, keeping } from './database';
 import { houseStamp } from './house';
 
 /** The findings of a revision under a brief as a bundle; null where these checks have not been asked. */
@@ -53,7 +53,7 @@ export async function saveAudit(
   brief: string,
   audited: Audited,
 ): Promise<void> {
-  await db.transaction().execute((trx) => insertAudit(trx, revisionId, brief, audited));
+  await keeping(db, (trx) => insertAudit(trx, revisionId, brief, audited));
 }
 
 /** Gives a revision the audits of another that holds the same. */

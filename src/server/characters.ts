@@ -6,7 +6,7 @@ import type { Step } from '../core/contracts/step';
 import type { CharacterRecord, ShelfEntry } from '../routes/characters';
 import { copyAudits } from './audits';
 import type { Db } from './blobs';
-import type { Database } from './database';
+import { type Database, clearing, keeping } from './database';
 import { Refused } from './refused';
 import { type NewRevision, insertRevision, revisionById } from './revisions';
 import { isWorking } from './working';
@@ -93,7 +93,7 @@ export async function createCharacter(
   brief: string,
   made: NewRevision,
 ): Promise<{ id: string; revision: string }> {
-  return db.transaction().execute(async (trx) => {
+  return keeping(db, async (trx) => {
     const { id } = await trx
       .insertInto('characters')
       .values({ name, brief, head: null })
@@ -113,7 +113,7 @@ export async function copyCharacter(
   revision: string,
   name: string,
 ): Promise<{ id: string; revision: string }> {
-  return db.transaction().execute(async (trx) => {
+  return keeping(db, async (trx) => {
     const from = await revisionById(trx, revision);
     const old = await trx
       .selectFrom('revisions')
@@ -161,7 +161,7 @@ export async function copyCharacter(
 
 /** Removes a character, its revisions, and the blobs that nothing else needs. */
 export async function removeCharacter(db: Kysely<Database>, id: string): Promise<void> {
-  await db.transaction().execute(async (trx) => {
+  await clearing(db, async (trx) => {
     await trx.updateTable('characters').set({ head: null }).where('id', '=', id).execute();
     await trx.updateTable('revisions').set({ parent: null }).where('character_id', '=', id).execute();
     await trx.deleteFrom('characters').where('id', '=', id).execute();

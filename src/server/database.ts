@@ -1,7 +1,7 @@
 import type { Effects } from '../core/contracts/effects';
 import type { Step } from '../core/contracts/step';
 import type { PinEnd } from '../core/character/pin';
-import { Kysely, PostgresDialect, type ColumnType, type Generated } from 'kysely';
+import { type ColumnType, type Generated, Kysely, PostgresDialect, type Transaction, sql } from 'kysely';
 import { Pool } from 'pg';
 
 type Timestamp = ColumnType<Date, Date | undefined, Date>;
@@ -73,7 +73,15 @@ export interface PinsTable {
   created_at: Timestamp;
 }
 
+/** What the house has done once and does not do again. */
+export interface DoneOnceTable {
+  what: string;
+  at: Timestamp;
+}
+
+/** All tables. */
 export interface Database {
+  done_once: DoneOnceTable;
   blobs: BlobsTable;
   characters: CharactersTable;
   revisions: RevisionsTable;
@@ -95,9 +103,56 @@ export function database(): Kysely<Database> {
   return held.boughDatabase;
 }
 
+/** How long a request waits for a connection, milliseconds. */
+const WAIT = 10_000;
+
+/** What PostgreSQL and the system say where there is no room: SQLSTATE of class 53, and the system's own word. */
+const FULL = new Set(['53100', 'ENOSPC', 'EDQUOT']);
+
+/** Where there is no server, or it is on its way out or in. SQLSTATE, and words of the system. */
+const AWAY = /^(57P0[123]|08\d{3}|53300|ECONNREFUSED|ECONNRESET|EPIPE|ENOENT|ETIMEDOUT)$/;
+
+/** The sentence for what is wrong with the database itself; null for any other error. */
+export function databaseTrouble(error: unknown): string | null {
+  if (!(error instanceof Error)) return null;
+  const { code = '', syscall } = error as { code?: string; syscall?: string };
+  if (FULL.has(code)) return 'The disk of the house is full; nothing was changed. Make room, then try again.';
+  const isAway = AWAY.test(code) && (code !== 'ENOENT' || syscall === 'connect');
+  const isLost = /Connection terminated|timeout exceeded when trying to connect/.test(error.message);
+  if (isAway || isLost)
+    return 'The database does not answer just now; nothing was changed. Try again in a moment.';
+  return null;
+}
+
+/**
+ * Work in one transaction that may add blobs. Any number of these go on side by side; taking blobs away waits
+ * for them, and they for it, so that none is taken that one of them has just found.
+ */
+export const keeping = <T>(
+  db: Kysely<Database>,
+  work: (trx: Transaction<Database>) => Promise<T>,
+): Promise<T> =>
+  db.transaction().execute(async (trx) => {
+    await sql`select pg_advisory_xact_lock_shared(${BLOBS})`.execute(trx);
+    return work(trx);
+  });
+
+/** Work in one transaction that takes blobs away. */
+export const clearing = <T>(
+  db: Kysely<Database>,
+  work: (trx: Transaction<Database>) => Promise<T>,
+): Promise<T> =>
+  db.transaction().execute(async (trx) => {
+    await sql`select pg_advisory_xact_lock(${BLOBS})`.execute(trx);
+    return work(trx);
+  });
+
+/** The lock that blobs are kept and taken away under; any number that nobody else uses. */
+const BLOBS = 7_290_114;
+
 /** A pool of connections to a database. */
 export function openDatabase(connectionString: string): Kysely<Database> {
-  const pool = new Pool({ connectionString, max: 10 });
+  const pool = new Pool({ connectionString, max: 10, connectionTimeoutMillis: WAIT });
   pool.on('error', () => {
     /* a lost idle connection is replaced on the next query */
   });

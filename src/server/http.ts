@@ -1,6 +1,7 @@
 /** From a request to an answer: what every route shares. */
 import { type AnyObjectSchema, type AnySchema, type InferType, ValidationError } from 'yup';
 import { type Route, hasBody } from '../routes/route';
+import { databaseTrouble } from './database';
 import { Refused } from './refused';
 
 /** What Next.js hands to a route besides the request. */
@@ -39,18 +40,53 @@ export async function readRequest<Q extends AnyObjectSchema>(
   withBody = false,
 ): Promise<InferType<Q>> {
   const query = Object.fromEntries(new URL(request.url).searchParams);
-  const body = withBody ? ((await jsonOf(request)) as object) : {};
-  return schema.validateSync(
-    { ...query, ...body, ...(await params) },
-    { stripUnknown: true },
-  ) as InferType<Q>;
+  const body = withBody ? await jsonOf(request) : {};
+  return checkRequest(schema, { ...query, ...body, ...(await params) });
 }
 
-async function jsonOf(request: Request): Promise<unknown> {
+/** What was sent as its schema has it, with nothing besides. Throws ValidationError, or {@link Refused}. */
+export function checkRequest<Q extends AnyObjectSchema>(schema: Q, sent: object): InferType<Q> {
+  let checked: InferType<Q>;
   try {
-    return await request.json();
+    checked = schema.validateSync(sent, { stripUnknown: true }) as InferType<Q>;
+  } catch (error) {
+    // A thing where a word belongs cannot even be trimmed.
+    if (error instanceof TypeError) throw new Refused('The request is not as it should be.', 400);
+    throw error;
+  }
+  guardText(checked);
+  return checked;
+}
+
+async function jsonOf(request: Request): Promise<object> {
+  let body: unknown;
+  try {
+    body = await request.json();
   } catch {
     throw new Refused('The request holds no JSON.', 400);
+  }
+  if (!body || typeof body !== 'object' || Array.isArray(body))
+    throw new Refused('The request holds no JSON object.', 400);
+  return body;
+}
+
+/** True of text with half of a surrogate pair in it. */
+const hasHalves = (text: string) => /\p{Surrogate}/u.test(text);
+
+/** Text that the database cannot keep is refused wherever in a request it stands: NUL, and halves of a letter. */
+function guardText(value: unknown, where = ''): void {
+  if (typeof value === 'string') {
+    if (value.includes('\0') || hasHalves(value))
+      throw new Refused(
+        `${where ? `The field “${where}”` : 'The request'} holds a letter that cannot be kept (NUL, or half of a pair); take it out.`,
+        400,
+      );
+    return;
+  }
+  if (!value || typeof value !== 'object' || ArrayBuffer.isView(value)) return;
+  for (const [name, part] of Object.entries(value)) {
+    guardText(name, where);
+    guardText(part, where || name);
   }
 }
 
@@ -60,48 +96,28 @@ async function jsonOf(request: Request): Promise<unknown> {
  */
 export async function answer(request: Request, work: () => Promise<Response>): Promise<Response> {
   try {
-    guardOrigin(request);
     return await work();
   } catch (error) {
+    if (request.signal.aborted && !(error instanceof Refused))
+      return failure(new Refused('The request was broken off.', 499));
     return failure(error);
   }
 }
 
 function failure(error: unknown): Response {
   if (error instanceof Refused) {
-    const status = error.status === 499 ? 409 : error.status;
-    return Response.json({ message: error.message, ...error.body }, { status });
+    return Response.json({ message: error.message, ...error.body }, { status: error.status });
   }
   if (error instanceof ValidationError) {
     const message = `The request is not as it should be: ${error.errors[0]}.`;
     return Response.json({ message }, { status: 400 });
   }
+  const trouble = databaseTrouble(error);
+  if (trouble) return Response.json({ message: trouble }, { status: 503, headers: { 'retry-after': '5' } });
   process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);
   const message =
     'Something went wrong on our side; nothing was changed. Try again, and report it if it stays.';
   return Response.json({ message }, { status: 500 });
-}
-
-/** A request that changes something must come from our own pages. */
-function guardOrigin(request: Request): void {
-  if (request.method === 'GET' || request.method === 'HEAD') return;
-  const origin = request.headers.get('origin');
-  const host = request.headers.get('host');
-  const site = request.headers.get('sec-fetch-site');
-  if (site && site !== 'same-origin' && site !== 'none')
-    throw new Refused('This request comes from another site and was not carried out.', 403);
-  if (origin !== null && new URL(origin === 'null' ? 'http://null.invalid' : origin).host !== host)
-    throw new Refused('This request comes from another site and was not carried out.', 403);
-}
-
-/** The bytes of a request's body, up to a bound. */
-export async function bytesOf(request: Request, most: number): Promise<Uint8Array> {
-  const announced = Number(request.headers.get('content-length') ?? 0);
-  const tooLarge = () => new Refused(`The request holds more than ${most} bytes.`, 413);
-  if (announced > most) throw tooLarge();
-  const bytes = new Uint8Array(await request.arrayBuffer());
-  if (bytes.length > most) throw tooLarge();
-  return bytes;
 }
 
 /** An answer of bytes, as a file where it has a name. */

@@ -95,6 +95,18 @@ const kinds: Migration = {
   },
 };
 
+/** What the house has done once and does not do again. A cast that was loaded before this was noted stays as it is. */
+const once: Migration = {
+  async up(db: Kysely<unknown>) {
+    await db.schema
+      .createTable('done_once')
+      .addColumn('what', 'text', (c) => c.primaryKey())
+      .addColumn('at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .execute();
+    await sql`insert into done_once (what) select 'cast' where exists (select 1 from characters)`.execute(db);
+  },
+};
+
 /** Brings the database up to date; the error of a step that failed is thrown on. */
 export async function migrate(db: Kysely<any>): Promise<void> {
   const migrator = new Migrator({
@@ -104,6 +116,7 @@ export async function migrate(db: Kysely<any>): Promise<void> {
         '2026-11-24-first': first,
         '2026-11-25-ledger': ledger,
         '2026-11-26-kinds': kinds,
+        '2026-11-26-once': once,
       }),
     },
   });

@@ -1,5 +1,6 @@
 import path from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
+import pLimit, { type LimitFunction } from 'p-limit';
 import { Piscina } from 'piscina';
 import type { Progress } from '../worker/task';
 import type { AnswerOf, InputOf, Job, Refusal, TaskName } from '../worker/tasks';
@@ -7,14 +8,40 @@ import { Refused } from './refused';
 
 export type { Progress };
 
-const held = globalThis as unknown as { boughPool?: Piscina };
+const held = globalThis as unknown as {
+  boughPool?: Piscina;
+  boughLanes?: Partial<Record<Lane, LimitFunction>>;
+};
+
+/**
+ * How many jobs of a kind are at work at once. What brings files in may take long and audits come in heaps;
+ * neither may keep a step or a preview waiting, so that each kind has threads that no other takes.
+ */
+const LANES = { reading: 3, auditing: 1, working: 2 } as const;
+
+type Lane = keyof typeof LANES;
+
+const LANE_OF: Readonly<Partial<Record<TaskName, Lane>>> = {
+  import: 'reading',
+  survey: 'reading',
+  add: 'reading',
+  audit: 'auditing',
+  export: 'auditing',
+  report: 'auditing',
+};
+
+const laneOf = (task: TaskName): LimitFunction => {
+  const lane = LANE_OF[task] ?? 'working';
+  held.boughLanes ??= {};
+  return (held.boughLanes[lane] ??= pLimit(LANES[lane]));
+};
 
 /** Worker threads of this process: each bounded in memory, each job in time. */
 function pool(): Piscina {
   held.boughPool ??= new Piscina({
     filename: path.join(process.cwd(), 'dist', 'worker.mjs'),
     minThreads: 1,
-    maxThreads: 2,
+    maxThreads: Object.values(LANES).reduce((n, lane) => n + lane, 0),
     idleTimeout: 60_000,
     maxQueue: 200,
     resourceLimits: { maxOldGenerationSizeMb: Number(process.env.BOUGH_WORKER_MB ?? 4096) },
@@ -31,13 +58,25 @@ export interface RunOptions {
 }
 
 /**
- * Runs one task on a worker thread. Throws {@link Refused} with the worker's sentence, or with one about time
- * and memory.
+ * Runs one task on a worker thread, when it is its turn. Throws {@link Refused} with the worker's sentence, or
+ * with one about time and memory.
+ * @param input or what loads it, called when the turn has come, so that what waits holds nothing
  */
-export async function runTask<N extends TaskName>(
+export function runTask<N extends TaskName>(
+  task: N,
+  input: InputOf<N> | (() => Promise<InputOf<N>>),
+  options: RunOptions = {},
+): Promise<AnswerOf<N>> {
+  return laneOf(task)(async () => {
+    if (options.signal?.aborted) throw cancelled();
+    return runNow(task, typeof input === 'function' ? await input() : input, options);
+  });
+}
+
+async function runNow<N extends TaskName>(
   task: N,
   input: InputOf<N>,
-  options: RunOptions = {},
+  options: RunOptions,
 ): Promise<AnswerOf<N>> {
   const timeout = AbortSignal.timeout(Number(process.env.BOUGH_WORKER_SECONDS ?? 120) * 1000);
   const signal = options.signal ? AbortSignal.any([timeout, options.signal]) : timeout;
@@ -58,6 +97,8 @@ export async function runTask<N extends TaskName>(
   }
 }
 
+const cancelled = () => new Refused('The work was cancelled; nothing was changed.', 499);
+
 function filesOf(input: object): ArrayBuffer[] {
   const { files = [] } = input as { files?: readonly { bytes: Uint8Array }[] };
   return [...new Set(files.map((f) => f.bytes.buffer as ArrayBuffer))];
@@ -66,7 +107,7 @@ function filesOf(input: object): ArrayBuffer[] {
 /** The sentence for what ended a job from outside; null for what the job itself threw. */
 function refusalOf(error: unknown, asked: AbortSignal | undefined, timeout: AbortSignal): Refused | null {
   if (error instanceof Refused) return error;
-  if (asked?.aborted) return new Refused('The work was cancelled; nothing was changed.', 499);
+  if (asked?.aborted) return cancelled();
   if (timeout.aborted)
     return new Refused(
       'The work took longer than its limit and was ended; nothing was changed. Try a smaller file, or raise BOUGH_WORKER_SECONDS.',

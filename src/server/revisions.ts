@@ -7,7 +7,7 @@ import type { Audited, Wire } from '../worker/task';
 import { keepArrays, sharedArrays } from './arrays';
 import { insertAudit } from './audits';
 import { type Db, getBlob, putBlob } from './blobs';
-import type { Database } from './database';
+import { type Database, keeping } from './database';
 import { Refused } from './refused';
 
 /** All that a new revision consists of. */
@@ -114,7 +114,7 @@ export async function addDelivery(
   base: string,
   made: NewRevision,
 ): Promise<{ id: string; number: number }> {
-  return db.transaction().execute(async (trx) => {
+  return keeping(db, async (trx) => {
     await guardHead(trx, characterId, base);
     return insertRevision(trx, characterId, null, made);
   });
@@ -129,9 +129,11 @@ export async function addRevision(
   characterId: string,
   base: string,
   made: NewRevision,
+  along?: (trx: Transaction<Database>) => Promise<void>,
 ): Promise<{ id: string; number: number }> {
-  return db.transaction().execute(async (trx) => {
+  return keeping(db, async (trx) => {
     await guardHead(trx, characterId, base);
+    await along?.(trx);
     return insertRevision(trx, characterId, base, made);
   });
 }

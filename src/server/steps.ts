@@ -14,6 +14,7 @@ import type { CharacterRecord } from '../routes/characters';
 import type { Made } from '../worker/task';
 import { earlierAudit } from './audits';
 import { hashOf } from './blobs';
+import { saveCrosswalk } from './crosswalks';
 import type { Database } from './database';
 import { type RunOptions, runTask } from './pool';
 import { Refused } from './refused';
@@ -38,15 +39,19 @@ export function guardFresh(character: CharacterRecord, base: string): void {
   throw stale(numberOf(base), numberOf(character.head), base, character.head);
 }
 
+/** What is written in the same transaction as a step, or not at all. */
+type Along = Parameters<typeof addRevision>[4];
+
 async function keep(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
   made: Made,
   more: Pick<NewRevision, 'label' | 'step'> & { kept?: NewRevision['kept'] },
-  misfits: readonly string[] = [],
+  { misfits = [], along }: { misfits?: readonly string[]; along?: Along } = {},
 ): Promise<StepDone> {
-  const revision = await addRevision(db, character.id, base, { ...made, ...more, brief: character.brief });
+  const all = { ...made, ...more, brief: character.brief };
+  const revision = await addRevision(db, character.id, base, all, along);
   if (!made.audited) throw new Error('A step came back without its audit.');
   const { effects, audited, notes, name } = made;
   return { revision, effects, counts: audited.counts, notes: [...notes], name, misfits };
@@ -108,7 +113,7 @@ export function applyEdit(
     const patch = hashOf(made.patch);
     const step: Step = { kind: 'edit', title: made.title, patch, names: [...made.names] };
     const kept = new Map([[patch, made.patch]]);
-    return keep(db, character, base, made, { label: label || made.title, step, kept }, made.misfits);
+    return keep(db, character, base, made, { label: label || made.title, step, kept }, made);
   });
 }
 
@@ -143,8 +148,10 @@ export function remapCharacter(
       options,
     );
     const proof = made.effects.kind === 'remapped' ? made.effects.deviation : undefined;
-    const step: Step = { kind: 'remap', target: name, limit, crosswalk, notes: [...made.notes], proof };
-    return keep(db, character, base, made, { label: label || `moved to ${target.title}`, step });
+    const { crosswalk: file, notes } = made;
+    const step: Step = { kind: 'remap', target: name, limit, crosswalk: file, notes: [...notes], proof };
+    const words = { label: label || `moved to ${target.title}`, step };
+    return keep(db, character, base, made, words, { along: (trx) => saveCrosswalk(trx, file) });
   });
 }
 

@@ -1,5 +1,6 @@
 /** The routes as the page calls them, on a database of their own; the worker's jobs run in this thread. */
 import { unzipSync } from 'fflate';
+import { sql } from 'kysely';
 import { pack, unpack } from '@/core/character/bundle';
 import { readCharacter } from '@/core/formats';
 import { GET as shelf, POST as takeIn } from '@/app/api/characters/route';
@@ -22,7 +23,8 @@ import { GET as blob } from '@/app/api/blobs/[hash]/route';
 import { GET as crosswalk, PUT as saveCrosswalk } from '@/app/api/crosswalks/route';
 import { POST as survey } from '@/app/api/survey/route';
 import { database } from '@/server/database';
-import type { Context } from '@/server/http';
+import { type Context, answer } from '@/server/http';
+import { notesHeader } from '@/server/file-names';
 import { migrate } from '@/server/migrations';
 import type { Step } from '@/core/contracts/step';
 import { skeletonOf } from '@/core/anatomy/skeleton';
@@ -159,35 +161,6 @@ describe('taking in', () => {
     ],
     ['a unit of nothing', () => upload([['c.obj', CRATE]], { unit: '0' }), 400, /positive/],
     ['an axis that is none', () => upload([['c.obj', CRATE]], { up: 'w' }), 400, /must be one of/],
-    [
-      'more bytes than are taken',
-      () =>
-        new Request(at('/'), { method: 'POST', body: 'x', headers: { 'content-length': String(2 ** 31) } }),
-      413,
-      /larger than/,
-    ],
-    [
-      'another site',
-      () =>
-        new Request(at('/'), {
-          method: 'POST',
-          body: new FormData(),
-          headers: { origin: 'http://elsewhere.invalid', host: '127.0.0.1:4810' },
-        }),
-      403,
-      /another site/,
-    ],
-    [
-      'another site, said otherwise',
-      () =>
-        new Request(at('/'), {
-          method: 'POST',
-          body: new FormData(),
-          headers: { 'sec-fetch-site': 'cross-site' },
-        }),
-      403,
-      /another site/,
-    ],
   ])('%s is refused', async (_, request, status, message) =>
     expect(await refusal(await takeIn(request()))).toEqual({
       status,
@@ -235,6 +208,22 @@ describe('a character', () => {
       404,
     ],
     ['no JSON', () => on(head, new Request(at('/'), { method: 'POST', body: '{' }), { id: nowhere }), 400],
+    ...['null', '[]', '"x"', '7', ''].map((body): [string, () => Promise<Response>, number] => [
+      `a body of ${body || 'nothing'}`,
+      () => on(head, new Request(at('/'), { method: 'POST', body }), { id: nowhere }),
+      400,
+    ]),
+    ['an object for a name', () => on(change, sent('PATCH', { name: { a: 1 } }), { id: nowhere }), 400],
+    ['a NUL in a name', () => on(change, sent('PATCH', { name: 'a\0b' }), { id: nowhere }), 400],
+    ['half a letter in a note', () => on(words, sent('PATCH', { note: 'a\ud83d' }), { id: nowhere }), 400],
+    [
+      'a NUL deep in parameters',
+      () =>
+        on(remedyStep, sent('POST', { base: nowhere, remedy: 'x', params: { a: [{ 'b\0': 1 }] } }), {
+          id: nowhere,
+        }),
+      400,
+    ],
     ['a revision that is not there', () => on(manifest, new Request(at('/')), { id: nowhere }), 404],
     [
       'its findings',
@@ -439,6 +428,8 @@ describe('other steps', () => {
       counts: { stops: 0 },
     });
     expect((await sheetOf(c.id)).revisions[1].counts).toMatchObject({ stops: 0 });
+    // Of what was sent only what is a crosswalk is kept, with the step as by itself.
+    expect((await sheetOf(c.id)).revisions[1].step).toMatchObject({ kind: 'remap', crosswalk: file });
     const { fingerprint } = file.source;
     const saved = await on(
       crosswalk,
@@ -446,6 +437,61 @@ describe('other steps', () => {
       {},
     );
     expect(await saved.json()).toEqual({ file });
+  });
+  it('a remap whose crosswalk cannot be kept is not there either', async () => {
+    const bytes = castBytes('deckhand-clean.glb');
+    const c = await arrived([['clean.glb', bytes]]);
+    const source = skeletonOf(readCharacter([{ name: 'clean.glb', bytes }]));
+    const file = crosswalkToFile(suggest(source, QUAY), source, QUAY);
+    await sql`alter table crosswalks rename to crosswalks_away`.execute(database());
+    const quiet = jest.spyOn(process.stderr, 'write').mockReturnValue(true);
+    try {
+      const target = { id: 'quay', title: QUAY.title };
+      const made = await on(remapStep, sent('POST', { base: c.head, limit: 4, target, crosswalk: file }), {
+        id: c.id,
+      });
+      expect(await refusal(made)).toMatchObject({
+        status: 500,
+        message: expect.stringContaining('nothing was changed'),
+      });
+    } finally {
+      quiet.mockRestore();
+      await sql`alter table crosswalks_away rename to crosswalks`.execute(database());
+    }
+    expect(await sheetOf(c.id)).toMatchObject({ head: c.head, revisions: [{ number: 1 }] });
+  });
+});
+
+describe('when the database has trouble', () => {
+  it.each<[string, object, RegExp]>([
+    ['has no room', { code: '53100' }, /disk of the house is full; nothing was changed\. Make room/],
+    ['ends', { code: '57P01' }, /does not answer just now; nothing was changed\. Try again/],
+    ['is not there', { code: 'ENOENT', syscall: 'connect' }, /does not answer just now/],
+    ['is lost', { message: 'Connection terminated unexpectedly' }, /does not answer just now/],
+  ])('that it %s is told in a sentence', async (_, about, message) => {
+    const fails = () => Promise.reject(Object.assign(new Error('x'), about));
+    const answered = await answer(new Request(at('/')), fails);
+    expect(answered.status).toBe(503);
+    expect(((await answered.json()) as { message: string }).message).toMatch(message);
+  });
+  it('any other failure says nothing of its inside', async () => {
+    const quiet = jest.spyOn(process.stderr, 'write').mockReturnValue(true);
+    const answered = await answer(new Request(at('/')), () => Promise.reject(new Error('secret')));
+    quiet.mockRestore();
+    expect([answered.status, await answered.text()]).toEqual([500, expect.not.stringContaining('secret')]);
+  });
+});
+
+describe('notes in a header', () => {
+  it('of more than it can carry as many as fit, and how many there are besides', () => {
+    const notes = Array.from({ length: 4000 }, (_, i) => `Note ${i}: “größer”.`);
+    const header = notesHeader(notes);
+    expect(header.length).toBeLessThanOrEqual(6000);
+    const told = JSON.parse(decodeURIComponent(header)) as string[];
+    expect(told.slice(0, -1)).toEqual(notes.slice(0, told.length - 1));
+    expect(told.at(-1)).toBe(`and ${4000 - told.length + 1} more notes.`);
+    expect(JSON.parse(decodeURIComponent(notesHeader(notes.slice(0, 3))))).toEqual(notes.slice(0, 3));
+    expect(notesHeader(['x'.repeat(100_000)]).length).toBeLessThan(6000);
   });
 });
 

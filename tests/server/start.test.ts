@@ -1,4 +1,4 @@
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { chmodSync, mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
 import net from 'node:net';
 import os from 'node:os';
@@ -39,6 +39,35 @@ it('a port in use is one clear sentence', async () => {
   ]);
 });
 
+it.each([
+  ['PORT', 'many'],
+  ['BOUGH_UPLOAD_BYTES', '1 GB'],
+  ['BOUGH_WORKER_SECONDS', '-3'],
+])('%s that is no number is one clear sentence', (name, value) => {
+  const r = start({ [name]: value, BOUGH_DATA: folder() });
+  expect([r.code, r.lines]).toEqual([
+    1,
+    [expect.stringContaining(`${name} is “${value}”, which is no number`)],
+  ]);
+});
+
+(process.getuid?.() === 0 ? it.skip : it)(
+  'a data folder that may not be written is one clear sentence',
+  () => {
+    const data = folder();
+    chmodSync(data, 0o555);
+    const r = start({ BOUGH_DATA: path.join(data, 'inside') });
+    expect([r.code, r.lines]).toEqual([1, [expect.stringMatching(/cannot be written: this user may not/)]]);
+  },
+);
+
+it('a data folder under a file is one clear sentence', () => {
+  const data = folder();
+  writeFileSync(path.join(data, 'file'), '');
+  const r = start({ BOUGH_DATA: path.join(data, 'file') });
+  expect([r.code, r.lines]).toEqual([1, [expect.stringMatching(/cannot be written: .* in its place/)]]);
+});
+
 it('an address that others can reach wants an access key', () => {
   const r = start({ BOUGH_HOST: '0.0.0.0', BOUGH_DATA: folder() });
   expect(r.code).toBe(1);
@@ -47,11 +76,14 @@ it('an address that others can reach wants an access key', () => {
 
 it('a second start says that one runs, and where', () => {
   const data = folder();
+  // What tells a start from any other process is what it was called with.
+  const other = spawn(process.execPath, ['-e', 'setInterval(() => {}, 1000)', '/elsewhere/start.mjs']);
   writeFileSync(
     path.join(data, 'running.json'),
-    JSON.stringify({ pid: process.pid, address: 'http://127.0.0.1:4999' }),
+    JSON.stringify({ pid: other.pid, address: 'http://127.0.0.1:4999' }),
   );
   const r = start({ BOUGH_DATA: data });
+  other.kill();
   expect(r.code).toBe(1);
   expect(r.lines).toEqual([expect.stringContaining('runs already at http://127.0.0.1:4999')]);
 });

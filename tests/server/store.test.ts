@@ -1,6 +1,7 @@
 import type { Kysely } from 'kysely';
 import { NO_EFFECTS } from '@/core/contracts/effects';
 import { findingsOf, saveAudit } from '@/server/audits';
+import { loadCast } from '@/server/cast';
 import {
   characterById,
   copyCharacter,
@@ -21,15 +22,22 @@ import { type Wire, addressOf } from '@/worker/task';
 import { type AnswerOf, type InputOf, type Refusal, type TaskName, runJob } from '@/worker/tasks';
 import { tube } from '../core/support/build';
 import { castBytes, handBytes } from '../core/support/cast';
+import { ownDatabase } from './support/database';
 
 jest.mock('piscina', () => ({ Piscina: class {} }));
 
 let db: Kysely<Database>;
+let drop: () => Promise<void>;
 beforeAll(async () => {
-  db = openDatabase(process.env.DATABASE_URL as string);
+  const own = await ownDatabase('bough_store');
+  drop = own.drop;
+  db = openDatabase(own.url);
   await migrate(db);
 });
-afterAll(() => db.destroy());
+afterAll(async () => {
+  await db.destroy();
+  await drop();
+});
 
 const made = (c: Character, label: string) => {
   const { stored, bytes } = toStored(c);
@@ -65,6 +73,52 @@ it('a revision comes back as it was saved, and shares the arrays that a step did
   await addRevision(db, id, renamed, { ...made({ ...c, name: 'again' }, 'looks the same'), picture: null });
   expect((await head()).picture).toBe(picture);
   await removeCharacter(db, id);
+});
+
+it('blobs that are taken away while others are kept are never missed', async () => {
+  // Every save finds the arrays of the character that is being removed, and needs them.
+  for (let round = 0; round < 12; round++) {
+    const old = await createCharacter(db, 'old', 'handset', made(tube(16), 'first'));
+    const [, fresh, more] = await Promise.all([
+      removeCharacter(db, old.id),
+      createCharacter(db, 'fresh', 'handset', made(tube(16), 'first')),
+      createCharacter(db, 'more', 'handset', made(tube(16), 'first')),
+    ]);
+    for (const { id, revision } of [fresh, more]) {
+      const wire = await wireOf(db, revision);
+      const { arrays } = wire.stored;
+      const stored = await db.selectFrom('blobs').select('hash').where('hash', 'in', arrays).execute();
+      expect(stored).toHaveLength(new Set(arrays).size);
+      await removeCharacter(db, id);
+    }
+  }
+});
+
+describe('the demo cast', () => {
+  const folder = process.env.BOUGH_CAST as string;
+  const shelf = async () =>
+    (await db.selectFrom('characters').select('name').orderBy('name').execute()).map((c) => c.name);
+  const remove = async (name: string) => {
+    const found = db.selectFrom('characters').select('id').where('name', '=', name);
+    await removeCharacter(db, (await found.executeTakeFirstOrThrow()).id);
+  };
+  it('broken off while it came goes on with who is missing; who was removed does not come back', async () => {
+    // The house that this database is of has its cast; it is made as new.
+    for (const name of await shelf()) await remove(name);
+    await db.deleteFrom('done_once').execute();
+    await loadCast(db, folder);
+    const all = await shelf();
+    expect(all).toHaveLength(5);
+    // As a start leaves it that was ended before the last two had come.
+    await db.deleteFrom('done_once').execute();
+    await remove(all[3]);
+    await remove(all[4]);
+    await loadCast(db, folder);
+    expect(await shelf()).toEqual(all);
+    await remove(all[0]);
+    await loadCast(db, folder);
+    expect(await shelf()).toEqual(all.slice(1));
+  });
 });
 
 it('a step on an old revision is refused with both named, and writes nothing', async () => {

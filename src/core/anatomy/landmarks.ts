@@ -1,3 +1,4 @@
+import { wordTable } from '../character/words';
 import { bonesOf, restPlace, weightOfNodes } from '../character/hierarchy';
 import type { Character } from '../character/model';
 import { type Vec3, cross, dot, length, normalised, subtract } from '../geometry/matrix';
@@ -16,7 +17,7 @@ export type Landmarks = ReadonlyMap<Landmark, number>;
 const MIDDLE: readonly Part[] = ['pelvis', 'head', 'neck'];
 const SIDED: readonly Part[] = ['upperarm', 'lowerarm', 'hand', 'upperleg', 'lowerleg', 'foot', 'toe'];
 
-const BY_VRM: Readonly<Record<string, Landmark>> = {
+const BY_VRM = wordTable<Landmark>({
   hips: 'pelvis',
   neck: 'neck',
   head: 'head',
@@ -35,7 +36,7 @@ const BY_VRM: Readonly<Record<string, Landmark>> = {
       ).map(([b, p]) => [`${s}${b}`, `${p} ${s}`]),
     ),
   ),
-};
+});
 
 const cache = new WeakMap<Character, Landmarks>();
 
@@ -83,7 +84,7 @@ function find(character: Character): Landmarks {
   if (out.size >= 8 || bones.length < 12) return out;
   const skeleton = skeletonOf(character);
   for (const rule of suggest(skeleton, VRM_HUMANOID)) {
-    const name = rule.target >= 0 ? BY_VRM[VRM_HUMANOID.bones[rule.target].name] : undefined;
+    const name = rule.target >= 0 ? BY_VRM.get(VRM_HUMANOID.bones[rule.target].name) : undefined;
     if (name && !out.has(name) && rule.confidence > 0.4) out.set(name, skeleton.bones[rule.source].node);
   }
   return out;

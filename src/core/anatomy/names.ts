@@ -1,5 +1,7 @@
 /** What a bone's name says: its side, the part of the body, its place in a chain. Works on any convention. */
 
+import { wordTable } from '../character/words';
+
 export type Side = 'left' | 'right' | 'middle';
 
 /** What the name of a bone says. */
@@ -18,7 +20,7 @@ export interface NameReading {
 
 const LEFT = new Set(['l', 'left', 'lt', 'lft', 'lf']);
 const RIGHT = new Set(['r', 'right', 'rt', 'rgt', 'rg']);
-const RANKS: Readonly<Record<string, number>> = {
+const RANKS = wordTable<number>({
   metacarpal: 0,
   base: 1,
   proximal: 1,
@@ -34,8 +36,8 @@ const RANKS: Readonly<Record<string, number>> = {
   tip: 4,
   d: 4,
   e: 5,
-};
-const FINGERS: Readonly<Record<string, string>> = {
+});
+const FINGERS = wordTable<string>({
   thumb: 'thumb',
   index: 'index',
   point: 'index',
@@ -49,8 +51,8 @@ const FINGERS: Readonly<Record<string, string>> = {
   pinky: 'little',
   pinkie: 'little',
   small: 'little',
-};
-const PARTS: Readonly<Record<string, string>> = {
+});
+const PARTS = wordTable<string>({
   root: 'root',
   origin: 'root',
   humanoidroot: 'root',
@@ -110,7 +112,7 @@ const PARTS: Readonly<Record<string, string>> = {
   toes: 'toe',
   ball: 'toe',
   midtarsal: 'toe',
-};
+});
 
 /** Splits a name at separators, changes of case and digits: “LeftUpperArm_02” → left, upper, arm, 02. */
 export function tokensOf(name: string): string[] {
@@ -160,18 +162,18 @@ function read(name: string): NameReading {
   const control = has('ctrl', 'control', 'ik', 'pole', 'target', 'aim');
   const finger = rest.find(
     (t) =>
-      FINGERS[t] &&
+      FINGERS.has(t) &&
       ((t !== 'middle' && t !== 'mid' && t !== 'small' && t !== 'ring' && t !== 'long') ||
         has('finger', 'phalanx', 'metacarpal', 'proximal', 'intermediate', 'distal') ||
         /\d/.test(rest[rest.length - 1] ?? '')),
   );
-  if (finger && !has('toe', 'toes', 'spine', 'lantern')) part = FINGERS[finger];
+  if (finger && !has('toe', 'toes', 'spine', 'lantern')) part = FINGERS.get(finger) ?? '';
   else if (has('arm')) part = has('lower', 'fore', 'lo') ? 'lowerarm' : 'upperarm';
   else if (has('leg')) part = has('upper', 'up') && !has('lower', 'lo') ? 'upperleg' : 'lowerleg';
   else
     for (const t of rest)
-      if (PARTS[t]) {
-        part = PARTS[t];
+      if (PARTS.has(t)) {
+        part = PARTS.get(t) ?? '';
         break;
       }
   if (control) part = '';
@@ -181,11 +183,11 @@ function read(name: string): NameReading {
   else
     for (const t of rest)
       if (
-        RANKS[t] !== undefined &&
+        RANKS.has(t) &&
         !(part.endsWith('arm') || part.endsWith('leg')) &&
         !(part === 'long' && t === finger && rest.filter((x) => x === t).length === 1)
       )
-        rank = RANKS[t];
+        rank = RANKS.get(t) ?? -1;
   if (part === 'spine' && rank < 0) rank = rankOfTrunk(has, rank);
   return {
     tokens: rest,

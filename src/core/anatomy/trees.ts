@@ -4,6 +4,8 @@
  * package). H-Anim (ISO/IEC 19774), level of articulation one. WebXR Hand Input (W3C): 25 joints, in chains
  * from the wrist.
  */
+
+import { wordTable } from '../character/words';
 export type ParentTable = Readonly<Record<string, string | null>>;
 
 const fingersVrm = (side: 'left' | 'right'): ParentTable =>
@@ -85,8 +87,8 @@ export const WEBXR_HAND_PARENTS: ParentTable = {
 };
 
 /** The trees that a brief can ask for, by id. */
-export const TREES: Readonly<Record<string, { title: string; parents: ParentTable }>> = {
+export const TREES = wordTable<{ title: string; parents: ParentTable }>({
   vrm: { title: 'VRM 1.0 humanoid', parents: VRM_PARENTS },
   'h-anim': { title: 'H-Anim', parents: H_ANIM_PARENTS },
   'webxr-hand': { title: 'WebXR hand', parents: WEBXR_HAND_PARENTS },
-};
+});

@@ -108,13 +108,29 @@ const held = new LRUCache<string, Uint8Array>({
   sizeCalculation: (b) => Math.max(1, b.byteLength),
 });
 
+/** The manifest that was asked for ahead, until it is taken. */
+let expected: { readonly revision: string; readonly manifest: Promise<StoredCharacter> } | null = null;
+
+/** Asks for a revision that will be shown as soon as more is known of it. */
+export function expectRevision(revision: string): void {
+  const manifest: Promise<StoredCharacter> = call(readRevision, { id: revision });
+  manifest.catch(() => {});
+  expected = { revision, manifest };
+}
+
+function manifestOf(revision: string, signal?: AbortSignal): Promise<StoredCharacter> {
+  const asked = expected?.revision === revision ? expected.manifest : null;
+  expected = null;
+  return asked ?? call(readRevision, { id: revision }, signal);
+}
+
 /** A revision with all its arrays; those that are at hand are not sent again. `fetched`: how many were. */
 export async function fetchCharacter(
   revision: string,
   onShare?: (share: number) => void,
   signal?: AbortSignal,
 ): Promise<{ character: Character; fetched: number }> {
-  const stored: StoredCharacter = await call(readRevision, { id: revision }, signal);
+  const stored = await manifestOf(revision, signal);
   // Of this revision all are at hand, however large it is and whatever has to go meanwhile.
   const here = new Map<string, Uint8Array>();
   for (const h of stored.arrays) {

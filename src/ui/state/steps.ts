@@ -13,7 +13,7 @@ import {
 } from '@/routes/characters';
 import { writeOnRevision } from '@/routes/revisions';
 import { applyRemedyStep } from '@/routes/steps';
-import { call, messageOf } from '../kit/api';
+import { call, expectRevision, messageOf } from '../kit/api';
 import type { PlaceOnFigure } from '../stage/view';
 import { BROKEN_OFF, perform } from './open';
 import { desk, setDesk } from './store';
@@ -25,6 +25,7 @@ export function applyRemedy(
 ): Promise<boolean> {
   return perform(`${title} …`, async ({ id, head }) => {
     const { revision, effects } = await call(applyRemedyStep, { id, base: head, remedy, params });
+    expectRevision(revision.id);
     return `Revision ${revision.number}: ${title.toLowerCase()}. ${effectsText(effects, desk().brief.unit)}`;
   });
 }
@@ -33,6 +34,7 @@ export function applyRemedy(
 export async function moveTo(to: string | null, word: string): Promise<boolean> {
   if (!to) return false;
   return perform(`${word} …`, async ({ id, head, revisions }) => {
+    expectRevision(to);
     await call(moveHead, { id, base: head, to });
     const r = revisions.find((x) => x.id === to);
     return `${word}: back at revision ${r?.number}, “${r?.label}”.`;

@@ -3,7 +3,7 @@ import { skeletonById } from '../../core/anatomy/skeletons';
 import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
 import type { Crosswalk } from '../../core/anatomy/crosswalk';
 import { RemedyError } from '../../core/contracts/remedy';
-import { crosswalkFromFile } from '../../core/rooms/crosswalk/file';
+import { type CrosswalkFile, crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';
 import { posesFor, prove } from '../../core/rooms/crosswalk/proof';
 import { remap } from '../../core/rooms/crosswalk/remap';
 import { type Made, type Wire, auditCharacter, makeRevision, need, needBrief, openWire } from '../task';
@@ -17,14 +17,21 @@ export interface RemapInput {
   readonly limit: number;
 }
 
+/** What moving the weights made. */
+export interface RemapMade extends Made {
+  /** The crosswalk as it was understood: what of the one that was sent is kept. */
+  readonly crosswalk: CrosswalkFile;
+}
+
 /** Moves a revision's weights onto another skeleton. */
-export function remapRevision({ wire, brief, target, crosswalk, limit }: RemapInput): Made {
+export function remapRevision({ wire, brief, target, crosswalk, limit }: RemapInput): RemapMade {
   const before = openWire(wire);
   const wanted: Skeleton =
     'id' in target
       ? need(skeletonById(target.id), `the skeleton “${target.id}”`)
       : skeletonOf(openWire(target.wire));
-  const rules = rulesOf(crosswalk, skeletonOf(before), wanted);
+  const source = skeletonOf(before);
+  const rules = rulesOf(crosswalk, source, wanted);
   const { character: after, report, ...rest } = remap(before, wanted, rules, { limit });
   const proof = prove(before, { character: after, report, ...rest }, posesFor(before, rules));
   const made = makeRevision(after, {
@@ -39,7 +46,11 @@ export function remapRevision({ wire, brief, target, crosswalk, limit }: RemapIn
     notes: report.notes,
     from: { wire, character: before },
   });
-  return { ...made, audited: auditCharacter(after, needBrief(brief)) };
+  return {
+    ...made,
+    crosswalk: crosswalkToFile(rules, source, wanted),
+    audited: auditCharacter(after, needBrief(brief)),
+  };
 }
 
 function rulesOf(file: unknown, source: Skeleton, target: Skeleton): Crosswalk {

@@ -1,3 +1,4 @@
+import { wordTable } from '../../character/words';
 import { toHouseAxes } from '../../character/axes';
 import { type Channel, type Character, type SceneNode, node } from '../../character/model';
 import { quatAbout, quatMultiply } from '../../geometry/matrix';
@@ -9,11 +10,11 @@ interface Joint {
   readonly channels: readonly string[];
 }
 
-const AXES: Readonly<Record<string, readonly [number, number, number]>> = {
+const AXES = wordTable<readonly [number, number, number]>({
   Xrotation: [1, 0, 0],
   Yrotation: [0, 1, 0],
   Zrotation: [0, 0, 1],
-};
+});
 const PLACES = ['Xposition', 'Yposition', 'Zposition'];
 
 /**
@@ -134,7 +135,7 @@ class Hierarchy {
     if (!Number.isInteger(n) || n < 0 || n > 6)
       this.failHere(`“${printable(name, 40)}” announces ${n} channels`);
     const channels = Array.from({ length: n }, () => this.next());
-    const bad = channels.find((c) => !AXES[c] && !PLACES.includes(c));
+    const bad = channels.find((c) => !AXES.has(c) && !PLACES.includes(c));
     if (bad) this.failHere(`the channel “${printable(bad, 24)}” is not known`);
     return channels;
   }
@@ -172,7 +173,10 @@ function readMotion(
   const out: Channel[] = [];
   let column = 0;
   for (const { node: n, channels } of joints) {
-    const turns = channels.map((c, k) => [AXES[c], k] as const).filter(([axis]) => axis);
+    const turns = channels.flatMap((c, k) => {
+      const axis = AXES.get(c);
+      return axis ? [[axis, k] as const] : [];
+    });
     const places = channels.map((c, k) => [PLACES.indexOf(c), k] as const).filter(([axis]) => axis >= 0);
     if (frames > 0 && turns.length > 0) {
       const data = new Float32Array(frames * 4);

@@ -1,3 +1,4 @@
+import { wordTable } from '../../character/words';
 import type { Element } from '@xmldom/xmldom';
 import { withLocal } from '../../character/rehang';
 import { type Channel, type Clip, type SceneNode, node } from '../../character/model';
@@ -28,7 +29,7 @@ export interface Animated {
   readonly transforms: readonly Transform[];
 }
 
-const MEMBERS: Readonly<Record<string, number>> = { X: 0, Y: 1, Z: 2, ANGLE: 3, R: 0, G: 1, B: 2 };
+const MEMBERS = wordTable({ X: 0, Y: 1, Z: 2, ANGLE: 3, R: 0, G: 1, B: 2 });
 /**
  * Between two keys a rotation of more than this, degrees, gets keys of its own, since a quaternion only knows
  * the shorter way.
@@ -120,7 +121,7 @@ function readTrack(
   const kind = at.transforms[transform].kind;
   let member = -1;
   if (m[2]) {
-    member = MEMBERS[m[2]] ?? -2;
+    member = MEMBERS.get(m[2]) ?? -2;
     if (member === -2) return null;
   }
   if (m[3]) {

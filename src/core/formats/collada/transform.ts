@@ -1,3 +1,4 @@
+import { wordTable } from '../../character/words';
 import type { Element } from '@xmldom/xmldom';
 import { composed, cross, normalised, quatAbout, subtract, times } from '../../geometry/matrix';
 import { type ColladaDocument, kids } from './document';
@@ -11,21 +12,22 @@ export interface Transform {
   readonly values: readonly number[];
 }
 
-const SIZES: Readonly<Record<TransformKind, number>> = {
+const SIZES = wordTable<number>({
   matrix: 16,
   translate: 3,
   rotate: 4,
   scale: 3,
   lookat: 9,
   skew: 7,
-};
+});
 
 /** The transforms of a <node>, in the order in which they multiply. */
 export function readTransforms(doc: ColladaDocument, e: Element): Transform[] {
   return kids(e).flatMap((c): Transform[] => {
     const kind = c.localName as TransformKind;
-    if (!(kind in SIZES)) return [];
-    const numbers = doc.exactly(c, SIZES[kind]);
+    const size = SIZES.get(kind);
+    if (size === undefined) return [];
+    const numbers = doc.exactly(c, size);
     return [
       {
         kind,

@@ -1,19 +1,28 @@
+import { wordTable } from '../../character/words';
 import type { Attribute, Json, JsonObject, VertexArray } from '../../character/model';
 import { ReadError, type ReadLimits } from '../errors';
 import { type Opened, resourceOf } from './container';
 
-const COMPONENTS = {
-  5120: Int8Array,
-  5121: Uint8Array,
-  5122: Int16Array,
-  5123: Uint16Array,
-  5125: Uint32Array,
-  5126: Float32Array,
-} as const;
-type ComponentType = keyof typeof COMPONENTS;
+type ArrayType =
+  | Int8ArrayConstructor
+  | Uint8ArrayConstructor
+  | Int16ArrayConstructor
+  | Uint16ArrayConstructor
+  | Uint32ArrayConstructor
+  | Float32ArrayConstructor;
+
+/** By the number that stands for them in a file. */
+const COMPONENTS: ReadonlyMap<unknown, ArrayType> = new Map<unknown, ArrayType>([
+  [5120, Int8Array],
+  [5121, Uint8Array],
+  [5122, Int16Array],
+  [5123, Uint16Array],
+  [5125, Uint32Array],
+  [5126, Float32Array],
+]);
 
 /** Components of an element, by the type of its accessor. */
-export const SIZES: Readonly<Record<string, number>> = {
+export const SIZES = wordTable<number>({
   SCALAR: 1,
   VEC2: 2,
   VEC3: 3,
@@ -21,11 +30,11 @@ export const SIZES: Readonly<Record<string, number>> = {
   MAT2: 4,
   MAT3: 9,
   MAT4: 16,
-};
+});
 
 /** The component type that an attribute is written with. */
 export const componentTypeOf = (a: VertexArray): number =>
-  Number(Object.entries(COMPONENTS).find(([, T]) => a.constructor === T)?.[0]);
+  Number([...COMPONENTS].find(([, T]) => a.constructor === T)?.[0]);
 
 const list = (x: Json | undefined): JsonObject[] => (Array.isArray(x) ? (x as JsonObject[]) : []);
 
@@ -100,8 +109,8 @@ export class Accessors {
     const json = this.at('accessors', index, from);
     const name = `accessor ${key}`;
     const type = String(json.type);
-    const size = SIZES[type];
-    const Type = COMPONENTS[json.componentType as ComponentType];
+    const size = SIZES.get(type);
+    const Type = COMPONENTS.get(json.componentType);
     if (!size) this.fail(`${name} has the unknown type “${type}”`);
     if (!Type) this.fail(`${name} has the unknown component type ${String(json.componentType)}`);
     const count = this.count(json.count, -1, name);
@@ -126,14 +135,14 @@ export class Accessors {
   private elements(
     view: unknown,
     offset: number,
-    Type: (typeof COMPONENTS)[ComponentType],
+    Type: ArrayType,
     type: string,
     count: number,
     name: string,
   ): VertexArray {
     const { bytes, stride } = this.view(view, name);
     const width = Type.BYTES_PER_ELEMENT;
-    const size = SIZES[type];
+    const size = SIZES.get(type) ?? 1;
     // Columns of a matrix of small components start at multiples of 4 bytes (glTF 2.0, 3.6.2.4).
     const rows = type.startsWith('MAT') ? Math.sqrt(size) : size;
     const column = type.startsWith('MAT') ? (rows * width + 3) & ~3 : rows * width;
@@ -162,7 +171,7 @@ export class Accessors {
   private putSparse(
     data: VertexArray,
     sparse: JsonObject,
-    Type: (typeof COMPONENTS)[ComponentType],
+    Type: ArrayType,
     type: string,
     size: number,
     name: string,
@@ -170,7 +179,7 @@ export class Accessors {
     const n = this.count(sparse.count, -1, `${name} sparse`);
     const where = (sparse.indices ?? {}) as JsonObject;
     const what = (sparse.values ?? {}) as JsonObject;
-    const IndexType = COMPONENTS[where.componentType as ComponentType];
+    const IndexType = COMPONENTS.get(where.componentType);
     if (!IndexType || IndexType === Float32Array) this.fail(`${name} has sparse indices of an unknown type`);
     const places = this.elements(
       where.bufferView,

@@ -29,7 +29,8 @@ export const parentsCheck = defineCheck({
   settings: object({ tree: TREE }),
   reads: ['tree', 'names'],
   run(character, brief) {
-    const tree = TREES[brief.tree];
+    const tree = TREES.get(brief.tree);
+    if (!tree) throw new Error(`The house has no tree “${brief.tree}”.`);
     const bones = bonesOf(character);
     const named = bones.filter((b) => Object.hasOwn(tree.parents, character.nodes[b].name));
     const byName = named.length >= Object.keys(tree.parents).length * 0.6;

@@ -4,7 +4,7 @@ import { findingsOf, saveAudit } from '@/server/audits';
 import { database } from '@/server/database';
 import { type Context, answer, binary, readRequest } from '@/server/http';
 import { runTask } from '@/server/pool';
-import { wireOf } from '@/server/revisions';
+import { revisionById, wireOf } from '@/server/revisions';
 
 /**
  * The findings of a revision under a brief, as a bundle; 204 where it has not been audited under that one.
@@ -23,11 +23,12 @@ export const GET = (request: Request, context: Context) =>
 export const POST = (request: Request, context: Context) =>
   answer(request, async () => {
     const { id, brief } = await readRequest(auditRequest, request, context);
-    const wire = await wireOf(database(), id);
+    await revisionById(database(), id);
+    const input = async () => ({ wire: await wireOf(database(), id), brief });
     return streamProgress(
       'The audit could not be done; nothing was changed. Try again, and report it if it stays.',
       async (say, signal) => {
-        const audited = await runTask('audit', { wire, brief }, { onProgress: say, signal });
+        const audited = await runTask('audit', input, { onProgress: say, signal });
         await saveAudit(database(), id, brief, audited);
         return { counts: audited.counts };
       },

@@ -1,7 +1,7 @@
 import { zipSync } from 'fflate';
 import { fileRequest } from '@/routes/revisions';
 import { database } from '@/server/database';
-import { fileStem } from '@/server/file-names';
+import { fileStem, notesHeader } from '@/server/file-names';
 import { type Context, answer, binary, readRequest } from '@/server/http';
 import { runTask } from '@/server/pool';
 import { revisionById, wireOf } from '@/server/revisions';
@@ -15,9 +15,9 @@ export const GET = (request: Request, context: Context) =>
     const { id, format, clip, time } = await readRequest(fileRequest, request, context);
     const { name, number } = await revisionById(database(), id);
     const stem = fileStem(name, number);
-    const wire = await wireOf(database(), id);
     const pose = clip === undefined ? undefined : { clip, time };
-    const { files, notes } = await runTask('export', { wire, format, stem, pose });
+    const input = async () => ({ wire: await wireOf(database(), id), format, stem, pose });
+    const { files, notes } = await runTask('export', input);
     const zip = () => zipSync(Object.fromEntries(files.map((f) => [f.name, f.bytes])));
     const one =
       files.length === 1
@@ -25,6 +25,6 @@ export const GET = (request: Request, context: Context) =>
         : { name: `${stem}-${format}.zip`, type: 'application/zip', bytes: zip() };
     return binary(one.bytes, one.type, {
       'content-disposition': `attachment; filename="${one.name}"`,
-      'x-bough-notes': encodeURIComponent(JSON.stringify(notes)),
+      'x-bough-notes': notesHeader(notes),
     });
   });

@@ -21,24 +21,25 @@ export const GET = (request: Request, context: Context) =>
     const unit = briefById(character.brief)?.unit ?? 'm';
     const line = lineTo(character, id);
     const last = line[line.length - 1];
-    const { html } = await runTask('report', {
+    const facts = {
+      title: character.name,
+      revision: last.number,
+      date: last.createdAt.slice(0, 10),
+      pins: character.pins,
+      steps: line.map(({ number, label, step, effects, note }) => ({
+        number,
+        label,
+        detail: [stepWords(step), effectsText(effects, unit)].filter(Boolean).join(' '),
+        note,
+      })),
+    };
+    const { html } = await runTask('report', async () => ({
       wire: await wireOf(db, id),
       brief: character.brief,
       audited: await earlierAudit(db, id, character.brief),
       picture: await pictureOf(last.picture),
-      facts: {
-        title: character.name,
-        revision: last.number,
-        date: last.createdAt.slice(0, 10),
-        pins: character.pins,
-        steps: line.map(({ number, label, step, effects, note }) => ({
-          number,
-          label,
-          detail: [stepWords(step), effectsText(effects, unit)].filter(Boolean).join(' '),
-          note,
-        })),
-      },
-    });
+      facts,
+    }));
     return new Response(html, {
       headers: {
         'content-type': 'text/html; charset=utf-8',

@@ -1,11 +1,8 @@
 import { editStep } from '@/routes/steps';
 import { characterById } from '@/server/characters';
 import { database } from '@/server/database';
-import { type Context, answer, bytesOf, readRequest } from '@/server/http';
+import { type Context, answer, readRequest } from '@/server/http';
 import { applyEdit, guardFresh } from '@/server/steps';
-
-/** Largest bundle of patches, bytes. */
-const MOST = 256 * 1024 * 1024;
 
 /** The body is a bundle of patches; `base` stands in the query. */
 export const POST = (request: Request, context: Context) =>
@@ -13,6 +10,6 @@ export const POST = (request: Request, context: Context) =>
     const { id, base } = await readRequest(editStep.request, request, context);
     const character = await characterById(database(), id);
     guardFresh(character, base);
-    const patches = await bytesOf(request, MOST);
+    const patches = new Uint8Array(await request.arrayBuffer());
     return Response.json(await applyEdit(database(), character, base, { patches }), { status: 201 });
   });

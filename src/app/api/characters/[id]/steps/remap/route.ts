@@ -1,6 +1,5 @@
 import { remapStep } from '@/routes/steps';
 import { characterById } from '@/server/characters';
-import { saveCrosswalk } from '@/server/crosswalks';
 import { database } from '@/server/database';
 import { handle } from '@/server/http';
 import { guardFresh, remapCharacter } from '@/server/steps';
@@ -10,9 +9,7 @@ export const POST = handle(
   async ({ id, base, ...step }) => {
     const character = await characterById(database(), id);
     guardFresh(character, base);
-    const done = await remapCharacter(database(), character, base, step);
-    await saveCrosswalk(database(), step.crosswalk);
-    return done;
+    return remapCharacter(database(), character, base, step);
   },
   201,
 );

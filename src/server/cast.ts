@@ -1,0 +1,51 @@
+/** The demo cast: made-up characters that a new house has on its shelf. */
+import { readFileSync } from 'node:fs';
+import path from 'node:path';
+import type { Kysely } from 'kysely';
+import { runJob } from '../worker/tasks';
+import { hashOf } from './blobs';
+import { createCharacter } from './characters';
+import type { Database } from './database';
+
+interface Member {
+  readonly file: string;
+  readonly title: string;
+  readonly brief: string;
+}
+
+/**
+ * Loads the cast of a folder, once in the life of a house: what a person removes does not come back. Where it
+ * was broken off it goes on with who is not there yet.
+ */
+export async function loadCast(db: Kysely<Database>, folder: string): Promise<void> {
+  const done = await db.selectFrom('done_once').select('what').where('what', '=', 'cast').executeTakeFirst();
+  if (done) return;
+  const there = new Set((await db.selectFrom('characters').select('name').execute()).map((c) => c.name));
+  const cast = JSON.parse(readFileSync(path.join(folder, 'cast.json'), 'utf8')) as Member[];
+  for (const member of cast) if (!there.has(member.title)) await loadMember(db, folder, member);
+  await db
+    .insertInto('done_once')
+    .values({ what: 'cast' })
+    .onConflict((c) => c.doNothing())
+    .execute();
+}
+
+async function loadMember(
+  db: Kysely<Database>,
+  folder: string,
+  { file, title, brief }: Member,
+): Promise<void> {
+  const bytes = new Uint8Array(readFileSync(path.join(folder, file)));
+  const made = runJob<'import'>({ task: 'import', input: { files: [{ name: file, bytes }], brief } });
+  if ('refused' in made) throw new Error(made.refused);
+  await createCharacter(db, title, brief, {
+    ...made,
+    brief,
+    label: 'as delivered',
+    step: {
+      kind: 'import',
+      files: [{ name: file, bytes: bytes.length, sha256: hashOf(bytes) }],
+      notes: [...made.notes],
+    },
+  });
+}

@@ -1,0 +1,154 @@
+/** The house as it is started, and what becomes of it when parts of it are ended the hard way. */
+import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
+import { chmodSync, mkdtempSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
+import net from 'node:net';
+import os from 'node:os';
+import path from 'node:path';
+
+const data = mkdtempSync(path.join(os.tmpdir(), 'bough-recovery-'));
+chmodSync(data, 0o755);
+let port = 0;
+const url = () => `http://127.0.0.1:${port}`;
+const pause = (ms: number) => new Promise((done) => setTimeout(done, ms));
+
+const freePort = () =>
+  new Promise<number>((done) => {
+    const server = net.createServer();
+    server.listen(0, '127.0.0.1', () => {
+      const { port: free } = server.address() as net.AddressInfo;
+      server.close(() => done(free));
+    });
+  });
+
+/** Waits until something is so. */
+async function until<T>(what: string, ask: () => Promise<T | null> | T | null, seconds = 60): Promise<T> {
+  for (let i = 0; i < seconds * 10; i++) {
+    const found = await ask();
+    if (found) return found;
+    await pause(100);
+  }
+  throw new Error(`It did not come to this: ${what}.`);
+}
+
+interface Started {
+  readonly child: ChildProcess;
+  readonly said: () => string;
+}
+
+/** Starts the house and waits until it says where it is. */
+async function startHouse(env: Record<string, string> = {}): Promise<Started> {
+  const { DATABASE_URL: _url, NODE_ENV: _env, ...rest } = process.env;
+  const child = spawn(process.execPath, [path.resolve('scripts/start.mjs')], {
+    env: {
+      ...rest,
+      NODE_OPTIONS: '',
+      PORT: String(port),
+      BOUGH_DATA: data,
+      ...env,
+    } as unknown as NodeJS.ProcessEnv,
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
+  let said = '';
+  for (const stream of [child.stdout, child.stderr]) stream?.on('data', (d) => (said += String(d)));
+  await until(
+    `the house says where it is; it said: ${said}`,
+    () => {
+      if (child.exitCode !== null) throw new Error(`The start ended: ${said}`);
+      return said.includes('Young Bough is at') || null;
+    },
+    300,
+  );
+  return { child, said: () => said };
+}
+
+const shelf = async (headers: Record<string, string> = {}) => {
+  const answer = await fetch(`${url()}/api/characters`, { headers }).catch(() => null);
+  return answer?.ok ? ((await answer.json()) as { characters: { name: string }[] }).characters : null;
+};
+const names = async () => (await until('the shelf is there', () => shelf())).map((c) => c.name);
+
+/** The processes of this house, by a word that only they were called with. */
+const running = (word: string): number[] =>
+  readdirSync('/proc')
+    .filter((id) => /^\d+$/.test(id))
+    .filter((id) => {
+      try {
+        return readFileSync(`/proc/${id}/cmdline`, 'utf8').split('\0').includes(word);
+      } catch {
+        return false;
+      }
+    })
+    .map(Number);
+const servers = () => running(String(port));
+const databases = () => running(path.join(data, 'postgres'));
+
+let house: Started;
+beforeAll(async () => {
+  port = await freePort();
+  house = await startHouse();
+}, 400_000);
+afterAll(async () => {
+  house.child.kill('SIGTERM');
+  await until('everything has ended', () => databases().length + servers().length === 0 || null);
+});
+
+it('has its cast, and a database that nobody else reaches', async () => {
+  expect(await names()).toEqual(expect.arrayContaining(['Deckhand', 'Stoker']));
+  const socket = path.join(data, 'socket');
+  expect(execFileSync('stat', ['-c', '%a', socket], { encoding: 'utf8' }).trim()).toBe('700');
+  const [database] = databases();
+  const listening = execFileSync('ss', ['-ltnpH'], { encoding: 'utf8' });
+  expect(listening).not.toContain(`pid=${database},`);
+});
+
+it('a database that is killed is started again, and requests meanwhile are told so', async () => {
+  const before = await names();
+  process.kill(databases()[0], 'SIGKILL');
+  const told = new Set<string>();
+  await until('the shelf is there again', async () => {
+    const answer = await fetch(`${url()}/api/characters`);
+    if (answer.ok) return house.said().includes('The database runs again.') || null;
+    told.add(`${answer.status} ${((await answer.json()) as { message: string }).message}`);
+    return null;
+  });
+  for (const t of told)
+    expect(t).toBe('503 The database does not answer just now; nothing was changed. Try again in a moment.');
+  expect(house.said()).toContain('The database ended by itself');
+  expect(await names()).toEqual(before);
+});
+
+it('a server that is killed is noticed at once and started again', async () => {
+  const [before] = servers();
+  process.kill(before, 'SIGKILL');
+  await until('another server is there', () => servers().find((pid) => pid !== before) ?? null, 10);
+  expect(house.said()).toContain('The server ended by itself (SIGKILL); it is started again.');
+  expect(await names()).toContain('Deckhand');
+});
+
+it('a start that was killed leaves nothing that the next one cannot set right', async () => {
+  const left = [...servers(), ...databases()];
+  expect(left.length).toBeGreaterThanOrEqual(2);
+  house.child.kill('SIGKILL');
+  await until('the start is gone', () => (house.child.signalCode ? true : null));
+  house = await startHouse();
+  expect(house.said()).toMatch(/The server of a start that was cut short still runs/);
+  expect(house.said()).toMatch(/The database of a start that was cut short still runs/);
+  expect(servers()).toHaveLength(1);
+  expect(
+    servers()
+      .concat(databases())
+      .filter((pid) => left.includes(pid)),
+  ).toEqual([]);
+  expect(await names()).toContain('Deckhand');
+});
+
+it('notes that now belong to other processes are not believed; a key of any letters is asked for', async () => {
+  house.child.kill('SIGTERM');
+  await until('everything has ended', () => databases().length + servers().length === 0 || null);
+  writeFileSync(path.join(data, 'running.json'), JSON.stringify({ pid: 1, address: url(), server: 1 }));
+  writeFileSync(path.join(data, 'postgres', 'postmaster.pid'), `1\n${data}\n0\n5432\n`);
+  house = await startHouse({ BOUGH_KEY: 'Grünkohl 🌿' });
+  expect(await shelf()).toBe(null);
+  const authorization = `Basic ${Buffer.from('me:Grünkohl 🌿', 'utf8').toString('base64')}`;
+  expect((await shelf({ authorization }))?.map((c) => c.name)).toContain('Deckhand');
+});
