@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { CHROMIUM } from './src/bench/chromium';
 
 /** The real interface in Debian's Chromium, against a server that scripts/test.mjs has started. */
 export default defineConfig({
@@ -27,19 +28,6 @@ export default defineConfig({
           },
         }
       : {}),
-    launchOptions: {
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-        '--use-gl=angle',
-        '--use-angle=swiftshader',
-        '--enable-unsafe-swiftshader',
-      ],
-    },
+    launchOptions: CHROMIUM,
   },
 });

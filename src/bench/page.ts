@@ -6,18 +6,7 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { type Page, chromium } from '@playwright/test';
-
-const ARGUMENTS = [
-  '--no-sandbox',
-  '--disable-quic',
-  '--no-first-run',
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-sync',
-  '--use-gl=angle',
-  '--use-angle=swiftshader',
-  '--enable-unsafe-swiftshader',
-];
+import { CHROMIUM } from './chromium';
 
 interface TraceEvent {
   readonly name: string;
@@ -48,7 +37,7 @@ export interface PageFigures {
 
 /** Measures the page of a house that serves at an address; the faulty Deckhand is brought in for it. */
 export async function measurePage(base: string): Promise<PageFigures> {
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ARGUMENTS });
+  const browser = await chromium.launch(CHROMIUM);
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, reducedMotion: 'reduce' });
     await page.addInitScript(() => {
