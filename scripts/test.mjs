@@ -72,12 +72,17 @@ function runUnitTests(databaseUrl, cast) {
     file,
     (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }),
     () =>
-      step('unit tests', bin('jest'), [...(process.env.BOUGH_UNIT ?? '').split(' ').filter(Boolean), '--json', `--outputFile=${file}`], {
-        DATABASE_URL: databaseUrl,
-        BOUGH_CAST: cast,
-        NODE_ENV: 'test',
-        NODE_OPTIONS: '--max-old-space-size=4096',
-      }),
+      step(
+        'unit tests',
+        bin('jest'),
+        [...(process.env.BOUGH_UNIT ?? '').split(' ').filter(Boolean), '--json', `--outputFile=${file}`],
+        {
+          DATABASE_URL: databaseUrl,
+          BOUGH_CAST: cast,
+          NODE_ENV: 'test',
+          NODE_OPTIONS: '--max-old-space-size=4096',
+        },
+      ),
   );
 }
 

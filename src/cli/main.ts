@@ -4,6 +4,7 @@
  */
 import { RemedyError } from '../core/contracts/remedy';
 import { READS, WRITES } from '../core/formats';
+import { WriteError } from '../core/formats';
 import { ReadError } from '../core/formats/errors';
 import { type Command, READING, parseCall, print, usageOf } from './command';
 import { auditCommand } from './commands/audit';
@@ -53,9 +54,8 @@ export function run([name, ...args]: readonly string[]): number {
 }
 
 function sentenceOf(error: unknown): string {
-  if (error instanceof UsageError || error instanceof ReadError || error instanceof RemedyError)
-    return error.message;
   const why = error instanceof Error ? error.message : String(error);
+  if ([UsageError, ReadError, WriteError, RemedyError].some((known) => error instanceof known)) return why;
   return `The file could not be worked on: ${why}. Please keep it and report this.`;
 }
 

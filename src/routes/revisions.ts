@@ -1,7 +1,7 @@
 /** One revision: what it holds, its words, its audit, its files. */
 import { array, boolean, mixed, number, object, string } from 'yup';
 import type { StoredCharacter } from '../core/character/stored';
-import { WRITES, type WriteFormat } from '../core/formats';
+import { WRITES, type WriteFormat } from '../core/formats/writes';
 import { BRIEFS } from '../core/house/briefs';
 import { contentAddress, defineRoute, uuid } from './route';
 

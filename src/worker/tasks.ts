@@ -4,6 +4,7 @@
  */
 import type { MessagePort } from 'node:worker_threads';
 import { NothingToDo, RemedyError } from '../core/contracts/remedy';
+import { WriteError } from '../core/formats';
 import { ReadError } from '../core/formats/errors';
 import { type Tell, tellTo } from './task';
 import { addFiles } from './tasks/add';
@@ -60,5 +61,6 @@ export function runJob<N extends TaskName>({ task, input, port }: Job<N>): Answe
 
 const isForPeople = (error: unknown): error is Error =>
   error instanceof ReadError ||
+  error instanceof WriteError ||
   error instanceof RemedyError ||
   (error instanceof Error && error.name === 'ValidationError');

@@ -358,7 +358,7 @@ describe('bad input is refused with one sentence that says what, where and what 
     );
     expect(refusal(files)).toMatch(/vertex 1 of mesh 0.* not a finite number/);
   });
-  it('an archive that unpacks to more than the limit', () => {
+  it('an archive that comes to more than the limit', () => {
     const bomb = zipSync({ 'a.gltf': new Uint8Array(3_000_000) });
     expect(() =>
       readGltf([{ name: 'a.zip', bytes: bomb }], {
@@ -368,7 +368,7 @@ describe('bad input is refused with one sentence that says what, where and what 
         depth: 100,
         files: 10,
       }),
-    ).toThrow(/unpacks to more than/);
+    ).toThrow(/comes to more than/);
   });
 });
 

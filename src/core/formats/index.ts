@@ -5,22 +5,22 @@ import { readBvh } from './bvh/read';
 import { writeCollada } from './collada/write';
 import { readCollada } from './collada/read';
 import { isZip, unzip } from './archive';
-import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits } from './errors';
+import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, Taken, takeVertices } from './errors';
+import { mendCharacter } from './mend';
+import { topDown } from '../character/hierarchy';
 import { readGltf } from './gltf/read';
 import { writeGlb } from './gltf/write';
 import { readObj } from './obj/read';
 import { writeObj } from './obj/write';
 import { withinReach } from './reach';
 import type { ReadOptions } from './text';
+import { WriteError, type WriteFormat, whyNotWritten } from './writes';
 
 export type { ReadOptions } from './text';
+export { WRITES, WriteError, type WriteFormat, whyNotWritten } from './writes';
 
 /** Endings of the files that are read. */
 export const READS = ['.glb', '.gltf', '.dae', '.zae', '.obj', '.bvh', '.zip'] as const;
-
-/** Formats that are written. */
-export const WRITES = ['glb', 'dae', 'obj'] as const;
-export type WriteFormat = (typeof WRITES)[number];
 
 type Reader = (files: readonly InputFile[], limits: ReadLimits, options: ReadOptions) => Character;
 
@@ -45,17 +45,49 @@ export function readCharacter(
   const first = files[0];
   if (!first)
     throw new ReadError('nothing', 'no file was chosen', 'Choose a glTF, COLLADA, OBJ or BVH file.');
-  const flat = files.flatMap((f) => (isZip(f.bytes) && !/\.zae$/i.test(f.name) ? unzip(f, limits) : [f]));
+  const bounds = { ...limits, taken: new Taken() };
+  const flat = files.flatMap((f) => (isZip(f.bytes) && !/\.zae$/i.test(f.name) ? unzip(f, bounds) : [f]));
   const mains = flat.flatMap((file) => {
     const reader = READERS.find((r) => r.name.test(file.name));
     return reader ? [{ file, reader }] : [];
   });
-  if (mains.length === 0) return withinReach(sniff(first, flat)(flat, limits, options), first.name);
+  if (mains.length === 0) return checkRead(sniff(first, flat)(flat, bounds, options), first.name, bounds);
   const beside = flat.filter((f) => !mains.some((m) => m.file === f));
   const [one, ...others] = mains.map(({ file, reader }) =>
-    withinReach(reader.read([file, ...beside], limits, options), file.name),
+    checkRead(reader.read([file, ...beside], bounds, options), file.name, bounds),
   );
   return others.reduce((all, next) => joined(all, next), one);
+}
+
+/** How deep a tree of nodes may be: what walks up from every node takes as long as it is deep. */
+const DEEPEST = 2000;
+
+/** What is asked of a character whatever it was read from. Throws {@link ReadError}. */
+function checkRead(character: Character, file: string, limits: ReadLimits): Character {
+  const depth = depthOf(character.nodes);
+  if (depth > DEEPEST)
+    throw new ReadError(
+      file,
+      `its nodes hang ${depth} deep, one under the other; the house takes ${DEEPEST}`,
+      'Export it again without the chain.',
+    );
+  // A mesh that several nodes show is placed for every one of them.
+  const copies = copiedVertices(character);
+  if (copies > 0) takeVertices(limits, copies, file);
+  return mendCharacter(withinReach(character, file));
+}
+
+function depthOf(nodes: Character['nodes']): number {
+  const depths = new Int32Array(nodes.length);
+  for (const i of topDown(nodes)) depths[i] = nodes[i].parent < 0 ? 1 : depths[nodes[i].parent] + 1;
+  return depths.reduce((a, b) => Math.max(a, b), 0);
+}
+
+/** Vertices of every showing of a mesh after its first. */
+function copiedVertices({ nodes, meshes }: Character): number {
+  const shown = new Uint32Array(meshes.length);
+  for (const n of nodes) if (n.mesh >= 0) shown[n.mesh]++;
+  return meshes.reduce((sum, m, i) => sum + m.vertexCount * Math.max(0, shown[i] - 1), 0);
 }
 
 function sniff(first: InputFile, files: readonly InputFile[]): Reader {
@@ -97,6 +129,8 @@ export function writeCharacter(
   stem: string,
   options: WriteOptions = {},
 ): WrittenFiles {
+  const why = whyNotWritten(character, format);
+  if (why) throw new WriteError(why);
   if (format === 'glb') {
     const { bytes, notes } = writeGlb(character);
     return { files: [{ name: `${stem}.glb`, bytes, type: 'model/gltf-binary' }], notes };

@@ -150,12 +150,19 @@ export function sourceOf(
   };
 }
 
-const baseName = (name: string) => name.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
+/** The longest name that a character takes from its file, letters. */
+const LONGEST_NAME = 80;
+
+/** The name that a character takes from its file: without folders and ending, of a length that people read. */
+export function nameOfFile(file: string): string {
+  const bare = file.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
+  return [...bare.trim()].slice(0, LONGEST_NAME).join('').trim() || 'character';
+}
 
 /** A character with nothing in it, named after its file. */
 export function bareCharacter(name: string, source: Source): Character {
   return {
-    name: baseName(name) || 'character',
+    name: nameOfFile(name),
     nodes: [],
     meshes: [],
     skins: [],

@@ -1,6 +1,7 @@
 'use client';
 
 import clsx from 'clsx';
+import type { Character } from '@/core/character/model';
 import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity } from '@/core/contracts/finding';
 import { Mark } from '../kit/gravity';
 import { type RovingItem, useRoving } from '../kit/roving';
@@ -28,18 +29,20 @@ interface Open {
   readonly isClean: boolean;
 }
 
-/** What is open in a room. A room without checks is never clean: nothing of it was examined. */
-function openIn(room: Room, findings: readonly Finding[] | null): Open {
+/** What is open in a room. One without checks, or with nothing to examine, is never clean. */
+function openIn(room: Room, findings: readonly Finding[] | null, character: Character | null): Open {
   const mine = findings?.filter((f) => f.room === room.id) ?? [];
   const gravity = GRAVITIES.find((g) => mine.some((f) => f.gravity === g));
   const worst = gravity ? { gravity, count: mine.filter((f) => f.gravity === gravity).length } : null;
-  return { worst, isClean: findings !== null && mine.length === 0 && !room.isUnaudited };
+  const isExamined = !room.isUnaudited && character !== null && !room.idle?.(character);
+  return { worst, isClean: isExamined && findings !== null && mine.length === 0 };
 }
 
 /** The rooms as buds along a branch, in the order of the work; each with what is still open in it. */
 export function Bough() {
   const current = useDesk((s) => s.room);
   const findings = useDesk((s) => s.findings);
+  const character = useDesk((s) => s.character);
   const at = ROOM_LIST.findIndex((r) => r.id === current);
   const roving = useRoving(ROOM_LIST.length, at, (i) => goToRoom(ROOM_LIST[i].id));
   return (
@@ -55,7 +58,7 @@ export function Bough() {
           room={room}
           index={i}
           isCurrent={i === at}
-          open={openIn(room, findings)}
+          open={openIn(room, findings, character)}
           roving={roving.item(i)}
         />
       ))}

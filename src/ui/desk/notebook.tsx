@@ -18,11 +18,12 @@ export const Notebook = memo(function Notebook({ room }: { room: Room }) {
   const wanted = useDesk((s) => s.page);
   const mine = useMemo(() => findings?.filter((f) => f.room === room.id) ?? [], [findings, room]);
   const page = room.pages?.find((p) => p.id === wanted);
+  const isIdle = useDesk((s) => s.character !== null && !!room.idle?.(s.character));
   return (
     <Side label="Notebook">
       <div className="flex items-baseline justify-between gap-3 px-[18px] pb-1.5 pt-4">
         <h2 className="title text-[22px]">{room.title}</h2>
-        <p className="text-[13px] text-soft">{stateText(room, findings, mine)}</p>
+        <p className="text-[13px] text-soft">{stateText(room, findings, mine, isIdle)}</p>
       </div>
       {room.pages && <PageChips room={room} current={page ? page.id : 'findings'} />}
       <Auditing />
@@ -31,10 +32,15 @@ export const Notebook = memo(function Notebook({ room }: { room: Room }) {
   );
 });
 
-function stateText(room: Room, findings: readonly Finding[] | null, mine: readonly Finding[]): string {
+function stateText(
+  room: Room,
+  findings: readonly Finding[] | null,
+  mine: readonly Finding[],
+  isIdle: boolean,
+): string {
   if (findings === null) return 'auditing …';
   // Of what was not examined nothing is said.
-  if (mine.length === 0) return room.isUnaudited ? '' : 'nothing open';
+  if (mine.length === 0) return room.isUnaudited || isIdle ? '' : 'nothing open';
   const { stops, worth, note } = countGravity(mine);
   return [
     stops > 0 && `${stops} stop`,
@@ -114,6 +120,7 @@ function FindingsPage({
 function NothingOpen({ room }: { room: Room }) {
   const words = useRef<HTMLParagraphElement>(null);
   const wantsFocus = useDesk((s) => s.wantsFocus);
+  const idle = useDesk((s) => (s.character ? room.idle?.(s.character) : null));
   useEffect(() => {
     if (!wantsFocus) return;
     words.current?.focus();
@@ -121,8 +128,8 @@ function NothingOpen({ room }: { room: Room }) {
   }, [wantsFocus]);
   return (
     <p ref={words} tabIndex={-1} className="px-[18px] py-3 text-soft outline-none">
-      {!room.isUnaudited && <span className="text-fine">✓ </span>}
-      {room.empty}
+      {!room.isUnaudited && !idle && <span className="text-fine">✓ </span>}
+      {idle ?? room.empty}
     </p>
   );
 }

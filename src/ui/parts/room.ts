@@ -1,3 +1,4 @@
+import type { Character } from '@/core/character/model';
 import type { LucideIcon } from 'lucide-react';
 import type { ComponentType } from 'react';
 import type { RemedyCall } from '@/core/contracts/finding';
@@ -44,6 +45,8 @@ export interface Room {
   readonly hint: string;
   /** Told where nothing is open in it. */
   readonly empty: string;
+  /** Why it has nothing to examine of a character, as a sentence; null where it has. */
+  readonly idle?: (character: Character) => string | null;
   /** It has no checks of its own: nothing open says nothing about it. */
   readonly isUnaudited?: boolean;
   /** In place of the notebook. */

@@ -182,6 +182,20 @@ export function openCollada(files: readonly InputFile[], limits: ReadLimits): Co
   );
 }
 
+/** What is wrong with XML, by what the parser's words are about. */
+const FAULTS: readonly (readonly [RegExp, string])[] = [
+  [/entity|&/i, 'it names an entity that it does not define'],
+  [/ending tag|mismatch|not match|unmatched|close tag/i, 'an element is closed under another name'],
+  [/unclosed|not closed|end of (file|input|stream)|EOF|incomplete|missing end/i, 'an element is not closed'],
+  [/attribute|quot|value/i, 'an attribute is not written as one'],
+  [/doctype|DTD|comment|CDATA|instruction/i, 'a part that is no element is not written as one'],
+  [/tag|element|root/i, 'an element is not written as one'],
+  [/char|invalid|illegal/i, 'a letter stands where none may'],
+];
+
+const faultOf = (said: string): string =>
+  FAULTS.find(([words]) => words.test(said))?.[1] ?? 'it breaks off in the middle';
+
 function parse(file: InputFile, limits: ReadLimits): Element {
   const text = textOf(file, limits);
   if (text.includes('<!ENTITY') || /<!DOCTYPE[^>]*\[/.test(text))
@@ -230,7 +244,7 @@ function parse(file: InputFile, limits: ReadLimits): Element {
     const line = /line[: ]+(\d+)|@#\[line:(\d+)/.exec(said);
     throw new ReadError(
       file.name,
-      `the file is not sound XML${line ? ` (line ${line[1] ?? line[2]})` : ''}: ${printable(said.split('\n')[0].replace(/\s+/g, ' '), 120)}`,
+      `the file is not sound XML${line ? ` (line ${line[1] ?? line[2]})` : ''}: ${faultOf(said.split('\n')[0])}`,
       'It was cut off or edited by hand; export it again.',
     );
   }

@@ -12,7 +12,14 @@ import {
 } from '../../character/model';
 import { withLocal } from '../../character/rehang';
 import { times } from '../../geometry/matrix';
-import { DEFAULT_LIMITS, type InputFile, type ReadLimits, ReadError, printable } from '../errors';
+import {
+  DEFAULT_LIMITS,
+  type InputFile,
+  type ReadLimits,
+  ReadError,
+  printable,
+  takeVertices,
+} from '../errors';
 import { type ReadOptions, bareCharacter, sourceOf } from '../text';
 import { type Animated, readClips } from './animation';
 import { type ColladaDocument, all, down, kid, kids, openCollada, textIn } from './document';
@@ -235,6 +242,12 @@ class ColladaReader {
     };
   }
 
+  /** Every mesh is copied when it is turned to the house's axes. */
+  private addMesh(mesh: Mesh): number {
+    takeVertices(this.doc.limits, mesh.vertexCount, this.doc.name);
+    return this.meshes.push(mesh) - 1;
+  }
+
   private geometry(at: number, geometry: Element, instance: Element | null): void {
     const shape = this.shape(geometry);
     if (!shape) return;
@@ -242,7 +255,7 @@ class ColladaReader {
     const key = `${[...this.shapes.keys()].indexOf(geometry)}:${mesh.pieces.map((p) => p.material).join()}`;
     let m = this.plainMeshes.get(key);
     if (m === undefined) {
-      m = this.meshes.push(mesh) - 1;
+      m = this.addMesh(mesh);
       this.plainMeshes.set(key, m);
     }
     this.nodes[at] = { ...this.nodes[at], mesh: m, kind: this.nodes[at].kind === 'bone' ? 'bone' : 'mesh' };
@@ -305,12 +318,9 @@ class ColladaReader {
     const key = `${controller.getAttribute('id')}:${mesh.pieces.map((p) => p.material).join()}`;
     let m = this.boundMeshes.get(key);
     if (m === undefined) {
-      m =
-        this.meshes.push(
-          bind
-            ? { ...mesh, influences: bind.influences, influenceStorage: storageOf(bind.influences) }
-            : mesh,
-        ) - 1;
+      m = this.addMesh(
+        bind ? { ...mesh, influences: bind.influences, influenceStorage: storageOf(bind.influences) } : mesh,
+      );
       this.boundMeshes.set(key, m);
     }
     this.nodes[at] = {

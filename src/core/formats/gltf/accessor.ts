@@ -1,6 +1,6 @@
 import { wordTable } from '../../character/words';
 import type { Attribute, Json, JsonObject, VertexArray } from '../../character/model';
-import { ReadError, type ReadLimits } from '../errors';
+import { ReadError, type ReadLimits, takeBytes } from '../errors';
 import { type Opened, resourceOf } from './container';
 
 type ArrayType =
@@ -116,6 +116,7 @@ export class Accessors {
     const count = this.count(json.count, -1, name);
     if (count * size > this.limits.vertices * 16)
       this.fail(`${name} announces ${count} elements, more than the limit`);
+    takeBytes(this.limits, 'made', count * size * Type.BYTES_PER_ELEMENT, this.opened.name);
     const data =
       json.bufferView === undefined
         ? new Type(this.sized(count * size, name))

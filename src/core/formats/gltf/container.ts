@@ -1,6 +1,6 @@
 import type { JsonObject } from '../../character/model';
 import { isZip, unzip } from '../archive';
-import { type InputFile, ReadError, type ReadLimits, printable } from '../errors';
+import { type InputFile, ReadError, type ReadLimits, printable, takeBytes } from '../errors';
 
 const GLB_MAGIC = 0x46546c67;
 const JSON_CHUNK = 0x4e4f534a;
@@ -12,6 +12,7 @@ export interface Opened {
   readonly json: JsonObject;
   readonly bin: Uint8Array | null;
   readonly siblings: ReadonlyMap<string, Uint8Array>;
+  readonly limits: ReadLimits;
 }
 
 const lower = (name: string) => name.toLowerCase();
@@ -63,7 +64,7 @@ export function openContainer(files: readonly InputFile[], limits: ReadLimits): 
     ? openGlb(main)
     : { json: parseJson(main.name, main.bytes, limits), bin: null };
   checkDepth(main.name, json, limits.depth);
-  return { name: main.name, json: json as JsonObject, bin, siblings };
+  return { name: main.name, json: json as JsonObject, bin, siblings, limits };
 }
 
 /** Bytes of a buffer or picture: the GLB's own chunk, a data URI, or a file chosen along with it. */
@@ -81,10 +82,10 @@ export function resourceOf(opened: Opened, uri: string | undefined, what: string
   if (data) {
     try {
       const text = uri.slice(data[0].length);
-      return data[1]
-        ? Uint8Array.from(atob(text), (ch) => ch.charCodeAt(0))
-        : new TextEncoder().encode(decodeURIComponent(text));
-    } catch {
+      takeBytes(opened.limits, 'unpacked', text.length, opened.name);
+      return data[1] ? bytesOfBase64(text) : new TextEncoder().encode(decodeURIComponent(text));
+    } catch (error) {
+      if (error instanceof ReadError) throw error;
       throw new ReadError(opened.name, `${what} holds a data URI that is not base64`, 'Export it again.');
     }
   }
@@ -102,6 +103,14 @@ export function resourceOf(opened: Opened, uri: string | undefined, what: string
       'Choose that file together with the .gltf.',
     );
   return found;
+}
+
+/** Byte by byte: what makes an array of letters first needs many times the memory. */
+function bytesOfBase64(text: string): Uint8Array {
+  const letters = atob(text);
+  const out = new Uint8Array(letters.length);
+  for (let i = 0; i < letters.length; i++) out[i] = letters.charCodeAt(i);
+  return out;
 }
 
 const isGlb = (b: Uint8Array) =>

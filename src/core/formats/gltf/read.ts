@@ -18,7 +18,16 @@ import type {
 } from '../../character/model';
 import { topDown } from '../../character/hierarchy';
 import { addressOf } from '../../character/bundle';
-import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable } from '../errors';
+import {
+  DEFAULT_LIMITS,
+  type InputFile,
+  ReadError,
+  type ReadLimits,
+  printable,
+  takeVertices,
+} from '../errors';
+import { isObjectWord } from '../../character/words';
+import { nameOfFile } from '../text';
 import { Accessors, asFloats } from './accessor';
 import { openContainer, resourceOf } from './container';
 import { type Polygons, decodeNgons, recoverQuads, trianglesAsPolygons } from './polygons';
@@ -83,24 +92,12 @@ class GltfReader {
         );
     const skins = objects(this.json.skins).map((s, i) => this.skin(s, i));
     const nodes = this.nodes(skins);
-    let vertices = 0;
-    const meshes = objects(this.json.meshes).map((m, i) => {
-      const mesh = this.mesh(m, i);
-      vertices += mesh.vertexCount;
-      if (vertices > this.limits.vertices)
-        throw new ReadError(
-          this.opened.name,
-          `it has more than ${this.limits.vertices} vertices`,
-          'Split it, or raise the limit in the settings.',
-        );
-      return mesh;
-    });
+    const meshes = objects(this.json.meshes).map((m, i) => this.mesh(m, i));
     this.checkJoints(nodes, meshes, skins);
     const clips = objects(this.json.animations).map((a, i) => this.clip(a, i, nodes, meshes));
     const asset = object(this.json.asset);
-    const name = this.opened.name.replace(/^.*[\\/]/, '').replace(/\.(glb|gltf)$/i, '');
     return {
-      name,
+      name: nameOfFile(this.opened.name),
       nodes,
       meshes,
       skins,
@@ -323,10 +320,15 @@ class GltfReader {
     if (bad >= 0)
       this.fail(`vertex ${Math.floor(bad / 3)} of ${from} has a position that is not a finite number`);
     const count = points.length / 3;
+    takeVertices(this.limits, count, this.opened.name);
     const out: Record<string, Attribute> = {};
     const sets: { joints: Attribute; weights: Attribute }[] = [];
     for (const [name, accessor] of Object.entries(attributes)) {
       if (/^(JOINTS|WEIGHTS)_\d+$/.test(name)) continue;
+      if (isObjectWord(name)) {
+        this.notes.push(`The attribute “${name}” of ${from} is not carried: nothing can have this name.`);
+        continue;
+      }
       const a =
         name === 'POSITION'
           ? { data: points, size: 3, normalized: false, type: 'VEC3' }

@@ -224,6 +224,12 @@ class ObjScan {
   /** A face: three indices a corner (place, texture place, normal), −1 where one is left out. */
   private readFace(start: number): void {
     const { row, to } = this;
+    // A corner takes at least two letters.
+    if ((to - start) / 2 > MOST_CORNERS)
+      this.fail(
+        `${this.quoted()} is a face of far too many corners`,
+        'The file is damaged; export it again.',
+      );
     const counts = [this.places.length / 3, this.textures.length / 2, this.normals.length / 3];
     row.length = 0;
     let i = start;
@@ -324,6 +330,9 @@ class ObjScan {
     this.part = this.parts.find((p) => p.name === name) ?? null;
   }
 }
+
+/** A face of more corners than this is no face. */
+const MOST_CORNERS = 1 << 20;
 
 const BACKSLASH = 92;
 const HASH = 35;

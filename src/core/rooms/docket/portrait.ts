@@ -1,4 +1,4 @@
-import type { Character } from '../../character/model';
+import type { Character, Mesh, Piece } from '../../character/model';
 import { type Box, boxOf, placedMeshes } from '../../character/measure';
 import { bonesOf, parentBone, restPlace } from '../../character/hierarchy';
 
@@ -22,15 +22,11 @@ export function portrait(character: Character, width: number, height: number): P
   const box = boxOf(placed.length > 0 ? placed.map((p) => p.seen) : [joints.flat()]);
   if (!box) return { width, height, pixels: new Uint8Array(width * height * 4) };
   const plate = new Plate(width * 2, height * 2, box);
-  for (const p of placed) {
-    const { polygonOffsets: offsets, corners } = p.mesh;
+  for (const p of placed)
     for (const piece of p.mesh.pieces) {
       const tint = tintOf(character, piece.material);
-      for (let q = piece.polygonStart; q < piece.polygonStart + piece.polygonCount; q++)
-        for (let k = offsets[q] + 1; k < offsets[q + 1] - 1; k++)
-          plate.triangle(corners[offsets[q]], corners[k], corners[k + 1], p.seen, tint);
+      eachTriangle(p.mesh, piece, (a, b, c) => plate.triangle(a, b, c, p.seen, tint));
     }
-  }
   if (placed.length === 0)
     bones.forEach((b, i) => {
       const parent = bones.indexOf(parentBone(character.nodes, b));
@@ -93,12 +89,17 @@ function seenPoints(points: Float32Array): Float32Array {
   return out;
 }
 
+/** A hundred times the pixels of a picture: figures that people make ask for two or three times. */
+const MOST_LOOKED_AT = 6e7;
+
 /** What is drawn on: colours (RGBA, 4 bytes a pixel) and how near they are. */
 class Plate {
   readonly pixels: Uint8Array;
   private readonly depth: Float32Array;
   private readonly scale: number;
   private readonly middle: readonly [number, number];
+  /** Pixels that may still be looked at. Of a picture that asks for more, triangles that come late are not in it. */
+  private left = MOST_LOOKED_AT;
 
   constructor(
     private readonly w: number,
@@ -133,6 +134,8 @@ class Plate {
     const y0 = Math.max(0, Math.ceil(Math.min(ay, by, cy)));
     const y1 = Math.min(h - 1, Math.floor(Math.max(ay, by, cy)));
     if (x0 > x1 || y0 > y1) return;
+    this.left -= (x1 - x0 + 1) * (y1 - y0 + 1);
+    if (this.left < 0) return;
     const light = lightOn(i * 3, j * 3, k * 3, v) * 255;
     const red = Math.min(255, tint[0] * light);
     const green = Math.min(255, tint[1] * light);
@@ -226,4 +229,15 @@ function tintOf(character: Character, material: number): readonly number[] {
   const base = pbr?.baseColorFactor ?? [0.8, 0.8, 0.8];
   const clay = [0.97, 0.94, 0.87];
   return clay.map((x, k) => x * 0.62 + Math.sqrt(Math.max(0, base[k] ?? 0.8)) * 0.38);
+}
+
+/** Calls `tell` with the vertices of every triangle of a piece, its polygons cut into fans. */
+function eachTriangle(
+  { polygonOffsets: offsets, corners }: Mesh,
+  { polygonStart, polygonCount }: Piece,
+  tell: (a: number, b: number, c: number) => void,
+): void {
+  for (let q = polygonStart; q < polygonStart + polygonCount; q++)
+    for (let k = offsets[q] + 1; k < offsets[q + 1] - 1; k++)
+      tell(corners[offsets[q]], corners[k], corners[k + 1]);
 }

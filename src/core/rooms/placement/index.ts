@@ -9,6 +9,7 @@ import { heightCheck } from './checks/height';
 import { meshRotationCheck } from './checks/mesh-rotation';
 import { middleCheck, pivotCheck } from './checks/middle';
 import { morphsOnCheck } from './checks/morphs-on';
+import { nothingThereCheck } from './checks/nothing-there';
 import { inheritedScaleCheck, nodeScaleCheck } from './checks/node-scale';
 import { propHeightCheck } from './checks/prop-height';
 import { skeletonHeightCheck } from './checks/skeleton-height';
@@ -37,6 +38,7 @@ import { turnToAxes } from './remedies/turn-to-axes';
  * its sizes and its place.
  */
 export const checks = [
+  nothingThereCheck,
   unitsCheck,
   facingCheck,
   inheritedScaleCheck,

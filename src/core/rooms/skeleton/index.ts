@@ -2,6 +2,7 @@
 import { moveJoint } from './remedies/move-joint';
 import { boneBudgetCheck } from './checks/bone-budget';
 import { boneNamesCheck } from './checks/bone-names';
+import { noSkeletonCheck } from './checks/no-skeleton';
 import { oneRootCheck } from './checks/one-root';
 import { parentsCheck } from './checks/parents';
 import { reHang } from './remedies/re-hang';
@@ -9,7 +10,7 @@ import { rename } from './remedies/rename';
 import { rootToOrigin } from './remedies/root-to-origin';
 
 /** The checks of this room, in the order in which they are asked. */
-export const checks = [oneRootCheck, parentsCheck, boneNamesCheck, boneBudgetCheck] as const;
+export const checks = [noSkeletonCheck, oneRootCheck, parentsCheck, boneNamesCheck, boneBudgetCheck] as const;
 
 /** The remedies of this room. */
 export const remedies = [rename, reHang, rootToOrigin, moveJoint] as const;

@@ -2,6 +2,7 @@
 import { idleBonesCheck } from './checks/idle-bones';
 import { influenceLimitCheck } from './checks/influence-limit';
 import { noWeightCheck } from './checks/no-weight';
+import { notBoundCheck } from './checks/not-bound';
 import { weightOnEndsCheck } from './checks/weight-on-ends';
 import { weightSumCheck } from './checks/weight-sum';
 import { fillWeights } from './remedies/fill-weights';
@@ -10,6 +11,7 @@ import { limitInfluencesRemedy } from './remedies/limit-influences';
 
 /** The checks of this room, in the order in which they are asked. */
 export const checks = [
+  notBoundCheck,
   influenceLimitCheck,
   weightSumCheck,
   noWeightCheck,

@@ -2,6 +2,7 @@
 
 import { Download, ExternalLink } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
+import { whyNotWritten } from '@/core/formats/writes';
 import { countGravity } from '@/core/contracts/finding';
 import type { Clip } from '@/core/character/model';
 import { clipSeconds } from '@/core/motion/pose';
@@ -177,6 +178,11 @@ function ObjLink({ head }: { head: string }) {
   const isPosed = clip >= 0 && clip < clips.length;
   const name = isPosed ? clips[clip].name || `clip ${clip + 1}` : '';
   const when = isPosed ? `at ${time.toFixed(2)} s of ${name}` : 'at rest';
+  const why = useDesk((s) => s.character && whyNotWritten(s.character, 'obj'));
+  if (why)
+    return (
+      <p className="rounded-lg border border-dashed border-rule px-3.5 py-3 text-[13px] text-soft">{why}</p>
+    );
   return (
     <div className="rounded-lg border border-rule">
       <a

@@ -6,6 +6,10 @@ export const weights: Room = {
   title: 'Weights',
   hint: 'Which bone carries which point',
   empty: 'Every point is carried as the brief wants it. Next, move it to the game’s skeleton in Crosswalk.',
+  idle: ({ nodes, meshes }) =>
+    nodes.some((n) => n.mesh >= 0 && n.skin >= 0 && meshes[n.mesh].influences)
+      ? null
+      : 'No mesh is bound to bones: there are no weights to look at.',
   tools: [],
   keys: [],
   enter: lookAtWeights,

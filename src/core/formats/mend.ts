@@ -1,0 +1,146 @@
+/** What is mended in whatever was read, in every format alike; each mending is told in a note. */
+import type { Attribute, Character, Mesh } from '../character/model';
+import { positionsOf, replaced } from '../character/model';
+import { printable } from './errors';
+
+/**
+ * A character whose text can be kept and whose attributes are numbers: NUL and halves of letters in names,
+ * normals without a direction or of another length than one, and numbers that are none are mended, and noted.
+ */
+export function mendCharacter(character: Character): Character {
+  const text = new TextMender();
+  const mended = text.mend(character);
+  const notes = [...mended.notes];
+  if (text.count > 0)
+    notes.push(
+      `${text.count} ${text.count === 1 ? 'name or text' : 'names or texts'} held letters that cannot be kept (NUL, or half of a pair); “�” stands for them.`,
+    );
+  const meshes = new Map<number, Mesh>();
+  mended.meshes.forEach((m, i) => {
+    const better = mendAttributes(m, (note) => notes.push(`“${printable(m.name)}”: ${note}`));
+    if (better !== m) meshes.set(i, better);
+  });
+  if (notes.length === mended.notes.length) return mended;
+  return { ...mended, meshes: replaced(mended.meshes, meshes), notes };
+}
+
+/** Text that every store and every format can hold. What needs no mending stays the same object. */
+class TextMender {
+  count = 0;
+
+  mend<T>(value: T): T {
+    if (typeof value === 'string') return this.mendText(value) as T;
+    if (Array.isArray(value)) return this.mendList(value) as T;
+    if (!value || typeof value !== 'object' || ArrayBuffer.isView(value)) return value;
+    return this.mendObject(value as Record<string, unknown>) as T;
+  }
+
+  private mendText(text: string): string {
+    const better = text.replaceAll('\0', '\ufffd').replace(/\p{Surrogate}/gu, '\ufffd');
+    if (better !== text) this.count++;
+    return better;
+  }
+
+  private mendList(list: readonly unknown[]): readonly unknown[] {
+    let out: unknown[] | null = null;
+    list.forEach((item, i) => {
+      const better = this.mend(item);
+      if (better !== item) {
+        out ??= [...list];
+        out[i] = better;
+      }
+    });
+    return out ?? list;
+  }
+
+  private mendObject(object: Record<string, unknown>): Record<string, unknown> {
+    const rows = Object.entries(object);
+    const better = rows.map(([key, value]) => [this.mendText(key), this.mend(value)] as const);
+    const isSame = better.every(([key, value], i) => key === rows[i][0] && value === rows[i][1]);
+    return isSame ? object : Object.fromEntries(better);
+  }
+}
+
+/** How far from one the length of a normal may be: what gltf-validator allows a vector of floats (ACCESSOR_VECTOR3_NON_UNIT). */
+const UNIT = 0.00674;
+
+function mendAttributes(mesh: Mesh, note: (text: string) => void): Mesh {
+  let { attributes } = mesh;
+  for (const [name, a] of Object.entries(mesh.attributes)) {
+    if (!(a.data instanceof Float32Array) || name === 'POSITION') continue;
+    const data = name === 'NORMAL' ? mendNormals(mesh, a, note) : mendNumbers(name, a, note);
+    if (data !== a.data) attributes = { ...attributes, [name]: { ...a, data } };
+  }
+  return attributes === mesh.attributes ? mesh : { ...mesh, attributes };
+}
+
+/** Numbers that are none become 0. */
+function mendNumbers(
+  name: string,
+  { data, size }: Attribute,
+  note: (text: string) => void,
+): Attribute['data'] {
+  const out = data.slice();
+  const bad = new Set<number>();
+  data.forEach((x, i) => {
+    if (Number.isFinite(x)) return;
+    out[i] = 0;
+    bad.add(Math.floor(i / size));
+  });
+  if (bad.size === 0) return data;
+  note(
+    `${printable(name, 24)} held something that is no number at ${bad.size} vertices; 0 stands there now.`,
+  );
+  return out;
+}
+
+function mendNormals(mesh: Mesh, { data }: Attribute, note: (text: string) => void): Attribute['data'] {
+  const out = Float32Array.from(data);
+  const without: number[] = [];
+  let scaled = 0;
+  for (let v = 0; v < mesh.vertexCount; v++) {
+    const l = Math.hypot(out[v * 3], out[v * 3 + 1], out[v * 3 + 2]);
+    if (!(l > 1e-12) || l === Infinity) without.push(v);
+    else if (Math.abs(l - 1) > UNIT) {
+      scaled++;
+      for (let k = 0; k < 3; k++) out[v * 3 + k] /= l;
+    }
+  }
+  if (without.length > 0) {
+    putFaceNormals(mesh, without, out);
+    note(`${without.length} normals had no direction and were made anew from the faces.`);
+  }
+  if (scaled > 0) note(`${scaled} normals were not of length one and were scaled.`);
+  return without.length + scaled > 0 ? out : data;
+}
+
+/** The normals of some vertices from the faces around them, by area (Newell's method); up where there are none. */
+function putFaceNormals(mesh: Mesh, vertices: readonly number[], out: Float32Array): void {
+  const wanted = new Set(vertices);
+  for (const v of vertices) out.fill(0, v * 3, v * 3 + 3);
+  const points = positionsOf(mesh);
+  const { polygonOffsets: offsets, corners } = mesh;
+  for (let p = 0; p + 1 < offsets.length; p++) {
+    const row = corners.subarray(offsets[p], offsets[p + 1]);
+    if (!row.some((v) => wanted.has(v))) continue;
+    const n = newell(points, row);
+    for (const v of row) if (wanted.has(v)) for (let k = 0; k < 3; k++) out[v * 3 + k] += n[k];
+  }
+  for (const v of vertices) {
+    const l = Math.hypot(out[v * 3], out[v * 3 + 1], out[v * 3 + 2]);
+    if (l > 0) for (let k = 0; k < 3; k++) out[v * 3 + k] /= l;
+    else out[v * 3 + 1] = 1;
+  }
+}
+
+function newell(points: Float32Array, row: ArrayLike<number>): readonly [number, number, number] {
+  const n: [number, number, number] = [0, 0, 0];
+  for (let i = 0; i < row.length; i++) {
+    const a = row[i] * 3;
+    const b = row[(i + 1) % row.length] * 3;
+    n[0] += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
+    n[1] += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
+    n[2] += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
+  }
+  return n;
+}
