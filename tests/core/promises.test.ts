@@ -306,7 +306,7 @@ describe('what cannot be done is refused in one sentence', () => {
     ['names of nobody', 'rename', start, { table: { nobody: 'x' } }, /No name in the table/],
     ['under itself', 're-hang', start, { bone: at('chest'), parent: at('left hand') }, /cannot hang under/],
     ['a bone that is not there', 're-hang', start, { bone: 999, parent: 0 }, /not there any more/],
-    ['the root’s own weight', 'give-to-parent', start, { bone: at('root') }, /no bone above it/],
+    ['the root’s own weight', 'give-to-parent', start, { bone: at('root') }, /No bone above it/],
     ['a mesh that is not there', 'merge-points', start, { node: 999, distance: 1e-4 }, /mesh is not there/],
     ['a root that is not there', 'root-to-origin', start, { bone: 999 }, /not there any more/],
   ])('%s: %s', (_, id, c, given, sentence) => {

@@ -30,7 +30,9 @@ it('numbers keep as many digits as matter, thousands apart', () => {
 function roundingOf(size: number): number {
   if (size >= 1000) return 0.5;
   if (size >= 100) return 0.0501;
-  return size >= 0.01 ? 0.000501 : size * 0.051;
+  if (size >= 0.01) return 0.000501;
+  // A millionth is the last that is told.
+  return size >= 1e-4 ? size * 0.051 : 1e-6;
 }
 
 it('what is shown lies within the last digit of what is', () =>

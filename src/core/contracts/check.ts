@@ -23,6 +23,8 @@ export interface Check<S extends object = object> {
   readonly why: string;
   /** What to do about a finding for which there is no remedy. */
   readonly advice?: string;
+  /** The room where it is mended, where that is another one than its own. */
+  readonly leadsTo?: RoomId;
   /** Its part of the brief. A field that two checks read is one and the same schema. */
   readonly settings: AnyObjectSchema;
   /**

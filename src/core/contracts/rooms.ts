@@ -10,3 +10,14 @@ export const ROOM_IDS = [
 ] as const;
 
 export type RoomId = (typeof ROOM_IDS)[number];
+
+/** What a room is called. */
+export const ROOM_WORDS: Readonly<Record<RoomId, string>> = {
+  placement: 'Placement',
+  skeleton: 'Skeleton',
+  surface: 'Surface',
+  weights: 'Weights',
+  trials: 'Trials',
+  crosswalk: 'Crosswalk',
+  docket: 'Docket',
+};

@@ -1,5 +1,5 @@
 /** What is mended in whatever was read, in every format alike; each mending is told in a note. */
-import type { Attribute, Character, Mesh } from '../character/model';
+import type { Attribute, Character, Mesh, SceneNode } from '../character/model';
 import { positionsOf, replaced } from '../character/model';
 import { printable } from './errors';
 
@@ -15,13 +15,34 @@ export function mendCharacter(character: Character): Character {
     notes.push(
       `${text.count} ${text.count === 1 ? 'name or text' : 'names or texts'} held letters that cannot be kept (NUL, or half of a pair); “�” stands for them.`,
     );
+  const unnamed = mended.nodes.flatMap((n, i) => (n.name.trim() === '' ? [i] : []));
+  if (unnamed.length > 0)
+    notes.push(
+      `${unnamed.length} ${unnamed.length === 1 ? 'node has' : 'nodes have'} no name and ${unnamed.length === 1 ? 'is' : 'are'} called “node ${unnamed[0]}”${unnamed.length > 1 ? ' and so on' : ''}, by their place in the file.`,
+    );
   const meshes = new Map<number, Mesh>();
   mended.meshes.forEach((m, i) => {
     const better = mendAttributes(m, (note) => notes.push(`“${printable(m.name)}”: ${note}`));
     if (better !== m) meshes.set(i, better);
   });
   if (notes.length === mended.notes.length) return mended;
-  return { ...mended, meshes: replaced(mended.meshes, meshes), notes };
+  return {
+    ...mended,
+    nodes: unnamed.length > 0 ? nameNodes(mended.nodes) : mended.nodes,
+    meshes: replaced(mended.meshes, meshes),
+    notes,
+  };
+}
+
+/** Nodes without a name are called by their place, by a name that no other has. */
+function nameNodes(nodes: readonly SceneNode[]): SceneNode[] {
+  const taken = new Set(nodes.map((n) => n.name));
+  return nodes.map((n, i) => {
+    if (n.name.trim() !== '') return n;
+    let name = `node ${i}`;
+    while (taken.has(name)) name = `${name}'`;
+    return { ...n, name };
+  });
 }
 
 /** Text that every store and every format can hold. What needs no mending stays the same object. */

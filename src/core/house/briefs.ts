@@ -5,6 +5,7 @@ const QUAY_NAMES = {
   words: 'small letters, parts joined by _, side last as _lt or _rt',
   longest: 48,
   leftovers: '(copy|mirror(ed)?|duplicate|\\.\\d{3}$|_\\d{3}$)',
+  sides: { left: '_lt', right: '_rt' },
 };
 
 /** How every figure of the ferry's crew stands. */
@@ -106,6 +107,7 @@ export const BRIEFS: readonly Brief[] = [
       words: 'WebXR joint names: small letters joined by hyphens',
       longest: 48,
       leftovers: '(copy|mirror|duplicate|\\d{3}$)',
+      sides: null,
     },
     endPattern: null,
     controlPattern: '(^|[_.\\- ])(ctrl|control|ik|pole)([_.\\- ]|\\d|$)',

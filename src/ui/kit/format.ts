@@ -8,8 +8,9 @@ export function numberText(x: number | string): string {
   if (a >= 1000) return Math.round(x).toLocaleString('en').replaceAll(',', '\u202f');
   if (a >= 100) return x.toFixed(1);
   if (a >= 0.01) return x.toFixed(3);
-  if (a === 0) return '0';
-  return x.toPrecision(2);
+  // A millionth of whatever is counted is nothing that anybody has measured.
+  if (a < 1e-6) return '0';
+  return a < 1e-4 ? x.toFixed(6) : x.toPrecision(2);
 }
 
 const ONE: Readonly<Record<string, string>> = {

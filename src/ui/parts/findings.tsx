@@ -3,11 +3,13 @@
 import clsx from 'clsx';
 import { memo, useEffect, useState } from 'react';
 import type { Evidence, Finding, Gravity } from '@/core/contracts/finding';
+import { ROOM_WORDS } from '@/core/contracts/rooms';
 import { checkById } from '@/core/house/registry';
+import { Button } from '../kit/button';
 import { numberText, oneLine, sentence, withUnit } from '../kit/format';
 import { Mark } from '../kit/gravity';
 import { type RovingItem, useRoving } from '../kit/roving';
-import { chooseFinding } from '../state/choose';
+import { chooseFinding, goToRoom } from '../state/choose';
 import { setDesk, useDesk } from '../state/store';
 import { RemedyBox } from './remedy-box';
 import type { Room } from './room';
@@ -102,15 +104,29 @@ export const ChosenFinding = memo(function ChosenFinding({
         if (Form) return <Form key={i} call={call} />;
         return <RemedyBox key={i} call={call} active={i === active} onActive={() => setActive(i)} />;
       })}
-      {finding.remedies.length === 0 && (
-        <p className="mt-3 rounded-lg border border-rule px-3 py-2 text-[13px] text-soft">
-          {checkById(finding.check)?.advice ??
-            'This one is mended where it was made: note it for the supplier; the report names it.'}
-        </p>
-      )}
+      {finding.remedies.length === 0 && <Advice finding={finding} />}
     </section>
   );
 });
+
+/** What to do about a finding that has no remedy here, and the way to the room where it is mended. */
+function Advice({ finding }: { finding: Finding }) {
+  const check = checkById(finding.check);
+  const room = check?.leadsTo;
+  return (
+    <div className="mt-3 rounded-lg border border-rule px-3 py-2 text-[13px] text-soft">
+      <p>
+        {check?.advice ??
+          'This one is mended where it was made: note it for the supplier; the report names it.'}
+      </p>
+      {room && (
+        <Button small className="mt-2" onClick={() => goToRoom(room)}>
+          Open {ROOM_WORDS[room]}
+        </Button>
+      )}
+    </div>
+  );
+}
 
 const TONES: Readonly<Record<Gravity, string>> = { stops: 'text-stops', worth: 'text-worth', note: '' };
 

@@ -219,20 +219,26 @@ function measureRows(
       '—',
     ]),
     ['Bones', number(bonesOf(character).length), '—'],
-    [
+    limitRow(
       'Bones in the largest skin',
-      number(Math.max(0, ...character.skins.map((s) => s.joints.length))),
-      `at most ${brief.limits.bones}`,
-    ],
-    [
-      'Influences a point, most',
-      number(Math.max(0, ...character.meshes.map(mostInfluences))),
-      `at most ${brief.limits.influences}`,
-    ],
+      character.skins.map((s) => s.joints.length),
+      brief.limits.bones,
+    ),
+    limitRow('Influences a point, most', character.meshes.map(mostInfluences), brief.limits.influences),
     ['Meshes', number(character.meshes.length), '—'],
     ['Vertices', number(character.meshes.reduce((n, m) => n + m.vertexCount, 0)), '—'],
     ['Polygons', number(character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0)), '—'],
     ['Clips', number(character.clips.length), '—'],
+  ];
+}
+
+/** The largest of some counts, marked where it is more than may be. */
+function limitRow(label: string, counts: readonly number[], limit: number): [string, string, string] {
+  const most = Math.max(0, ...counts);
+  return [
+    label,
+    `${number(most)}${most > limit ? SIGN_OF_STATE.off : SIGN_OF_STATE.met}`,
+    `at most ${limit}`,
   ];
 }
 

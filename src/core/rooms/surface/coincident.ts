@@ -7,6 +7,8 @@ import { pointsOf } from '../../character/points';
 export interface Coincidence {
   /** Points that would go if every group became one. */
   readonly points: number;
+  /** Points that lie near another: those that would go and those that they would become. */
+  readonly together: number;
   /** Largest distance within a pair, metres. */
   readonly farthest: number;
   /** Vertices of all points in groups. */
@@ -36,7 +38,8 @@ export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
   forClosePairs(places, distance, (a, b) => pairs.push([a, b]));
   const becomes = new Uint32Array(n);
   for (let i = 0; i < n; i++) becomes[i] = i;
-  if (pairs.length === 0) return { points: 0, farthest: 0, vertices: new Uint32Array(0), becomes };
+  if (pairs.length === 0)
+    return { points: 0, together: 0, farthest: 0, vertices: new Uint32Array(0), becomes };
   const wanted = new Set(pairs.flat());
   const normals = pointNormals(mesh, places, weld.pointOfVertex, wanted);
   const joined = edgesAmong(mesh, weld.pointOfVertex, wanted);
@@ -69,7 +72,7 @@ export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
   }
   const vertices: number[] = [];
   for (let v = 0; v < mesh.vertexCount; v++) if (touched.has(weld.pointOfVertex[v])) vertices.push(v);
-  return { points, farthest, vertices: Uint32Array.from(vertices), becomes };
+  return { points, together: touched.size, farthest, vertices: Uint32Array.from(vertices), becomes };
 }
 
 function edgesAmong(mesh: Mesh, pointOfVertex: Uint32Array, wanted: ReadonlySet<number>): Set<number> {

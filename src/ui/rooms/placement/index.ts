@@ -1,3 +1,4 @@
+import { ROOM_WORDS } from '@/core/contracts/rooms';
 import { Package } from 'lucide-react';
 import { type Room, plainKey } from '../../parts/room';
 import { changeLook } from '../../state/choose';
@@ -9,7 +10,7 @@ import { ScenePage } from './scene-page';
 
 export const placement: Room = {
   id: 'placement',
-  title: 'Placement',
+  title: ROOM_WORDS.placement,
   hint: 'Size, ground, scale',
   empty: 'Size, place, stance and binds are as the brief wants them. The next room is Skeleton.',
   pages: [

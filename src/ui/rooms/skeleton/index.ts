@@ -1,3 +1,4 @@
+import { ROOM_WORDS } from '@/core/contracts/rooms';
 import { Move3d } from 'lucide-react';
 import type { Room } from '../../parts/room';
 import { JointPanel } from './joint-panel';
@@ -6,7 +7,7 @@ import { RenameForm } from './rename-form';
 
 export const skeleton: Room = {
   id: 'skeleton',
-  title: 'Skeleton',
+  title: ROOM_WORDS.skeleton,
   hint: 'Tree and names of the bones',
   empty: 'Tree and names are as the brief wants them. The next room is Surface.',
   forms: { rename: RenameForm },

@@ -1,9 +1,10 @@
+import { ROOM_WORDS } from '@/core/contracts/rooms';
 import type { Room } from '../../parts/room';
 import { changeLook, lookAtWeights } from '../../state/choose';
 
 export const weights: Room = {
   id: 'weights',
-  title: 'Weights',
+  title: ROOM_WORDS.weights,
   hint: 'Which bone carries which point',
   empty: 'Every point is carried as the brief wants it. Next, move it to the game’s skeleton in Crosswalk.',
   idle: ({ nodes, meshes }) =>

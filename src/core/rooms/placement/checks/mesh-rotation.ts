@@ -31,7 +31,7 @@ export const meshRotationCheck = defineCheck({
           subject: theNode(character, i),
           unit: '°',
           count: 1,
-          message: `“${n.name || `node ${i}`}” is turned by ${degrees.toFixed(0)}° on its node${bound ? ', which its bones overrule' : ''}`,
+          message: `“${n.name || `node ${i}`}” is turned by ${degrees.toFixed(degrees < 2 ? 1 : 0)}° on its node${bound ? ', which its bones overrule' : ''}`,
           measured: degrees,
           expected: 0,
           evidence: [

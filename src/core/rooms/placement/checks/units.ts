@@ -10,6 +10,9 @@ import { bodyHeight, skeletonHeight } from '../survey';
 const SMALLEST = 0.02;
 const LARGEST = 60;
 
+/** A height this many times the brief's, or as small a part of it, is no matter of taste where nobody stated a unit. */
+const FAR = 3;
+
 /**
  * A unit that cannot be right: the height is off by about the ratio of two units, or beyond anything that
  * lives; and units that nobody stated.
@@ -63,6 +66,11 @@ export const unitsCheck = defineCheck({
       return [{ ...draft, gravity: 'stops', message: `${stands}; in ${likelier.word} it would be ${then}` }];
     }
     if (beyond) return [{ ...draft, gravity: 'stops', message: `${stands}, which can’t be right` }];
+    const isFar = target !== null && Math.abs(Math.log(height / target)) > Math.log(FAR);
+    if (isFar && best) {
+      const then = lengthText(heightIn(height, unitMetres, best), brief.unit);
+      return [{ ...draft, gravity: 'stops', message: `${stands}; in ${best.word} it would be ${then}` }];
+    }
     const remedies = [{ id: 'change-unit', params: { metres: unitMetres } }];
     return [{ ...draft, gravity: 'note', message: stands, remedies }];
   },

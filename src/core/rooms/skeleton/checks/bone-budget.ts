@@ -8,6 +8,7 @@ import { weightOfNodes } from '../../../character/hierarchy';
 export const boneBudgetCheck = defineCheck({
   id: 'bone-budget',
   room: 'skeleton',
+  leadsTo: 'crosswalk',
   title: 'Bone budget',
   why: 'The machine moves only so many bones in one skin; those beyond the budget cost a second draw or are dropped.',
   advice:

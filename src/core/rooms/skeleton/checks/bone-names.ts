@@ -3,7 +3,7 @@ import { theCharacter, boneElements, type Gravity, type RemedyCall } from '../..
 import { type Found, defineCheck } from '../../../contracts/check';
 import { bonesOf, weightOfNodes } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
-import { otherSideName } from '../../../anatomy/names';
+import { otherSideName, readName } from '../../../anatomy/names';
 
 /**
  * The naming convention: a pattern over the whole name and the same in words, the longest name, and what
@@ -14,6 +14,8 @@ const NAMING = object({
   words: string().required(),
   longest: number().integer().positive().required(),
   leftovers: string().required(),
+  /** What a name of the left and of the right side ends with; null where that is free. */
+  sides: object({ left: string().required(), right: string().required() }).nullable().default(null),
 }).required();
 
 /** Bone names: the brief's convention, duplicates, leftovers of copying, and a left for every right. */
@@ -65,7 +67,21 @@ class Names {
   ) {
     this.bones = bonesOf(character);
     const pattern = new RegExp(naming.leftovers, 'i');
-    this.leftovers = this.bones.filter((b) => pattern.test(this.of(b)));
+    const found = this.bones.filter((b) => pattern.test(this.of(b)));
+    // Numbers are what a copy leaves, and what a skeleton without other names has throughout.
+    const numbered = found.filter((b) => /^\W*_?\d+$/.test(pattern.exec(this.of(b))?.[0] ?? ''));
+    const isNumbered = numbered.length > this.bones.length / 2;
+    this.leftovers = isNumbered ? found.filter((b) => !numbered.includes(b)) : found;
+  }
+
+  /** True where a name says a side and does not end as the brief wants that side to end. */
+  isSidedOtherwise(bone: number): boolean {
+    const { sides } = this.naming;
+    if (!sides) return false;
+    const name = this.of(bone);
+    const { side } = readName(name);
+    if (side !== 'middle') return !name.endsWith(sides[side]);
+    return false;
   }
 
   of(bone: number): string {
@@ -134,7 +150,7 @@ function oneSided(names: Names): Group {
 function unconventional(names: Names): Group {
   const { pattern, words } = names.naming;
   const convention = new RegExp(pattern);
-  const bones = names.bones.filter((b) => !convention.test(names.of(b)));
+  const bones = names.bones.filter((b) => !convention.test(names.of(b)) || names.isSidedOtherwise(b));
   return {
     mark: 'convention',
     gravity: 'worth',

@@ -23,6 +23,7 @@ interface Expectation {
 export const parentsCheck = defineCheck({
   id: 'parents',
   room: 'skeleton',
+  leadsTo: 'crosswalk',
   title: 'Hierarchy as expected',
   why: 'A bone under the wrong parent looks right at rest and goes with the wrong limb as soon as something moves; a mirrored hand still under the other wrist is the classic.',
   advice: 'Moving to a skeleton that has the order, in Crosswalk, hangs every joint where it belongs.',

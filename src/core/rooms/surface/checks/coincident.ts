@@ -26,12 +26,13 @@ export const coincidentCheck = defineCheck({
         gravity: 'worth',
         subject: { kind: 'mesh', index: character.nodes[p.node].mesh, name },
         unit: 'pts',
-        count: found.points,
+        count: found.together,
         elements: [{ kind: 'vertex', node: p.node, ids: found.vertices }],
-        message: `${found.points} points of “${name}” lie within ${lengthText(brief.surface.coincident, brief.unit === 'm' ? 'mm' : brief.unit)} of another`,
-        measured: found.points,
+        message: `${found.together} points of “${name}” lie within ${lengthText(brief.surface.coincident, brief.unit === 'm' ? 'mm' : brief.unit)} of another; merged, ${found.points} of them would go`,
+        measured: found.together,
         expected: 0,
         evidence: [
+          { label: 'Points together', now: found.together, brief: 0, unit: 'pts' },
           { label: 'Points that would go', now: found.points, brief: 0, unit: 'pts' },
           {
             label: 'Distance',

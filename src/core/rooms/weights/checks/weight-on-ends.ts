@@ -2,8 +2,9 @@ import { object } from 'yup';
 import { theNode, boneElements } from '../../../contracts/finding';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { KINDS_OF_BONES } from '../../../contracts/settings';
-import { bonesOf, childrenOf, weightOfNodes } from '../../../character/hierarchy';
+import { bonesOf, weightOfNodes } from '../../../character/hierarchy';
 import { shownMeshes } from '../../../character/measure';
+import { kindsOfBones } from '../kinds';
 
 /**
  * Weight on bones that should carry none: ends (tips with nothing beyond) and controls, by the brief's
@@ -17,17 +18,14 @@ export const weightOnEndsCheck = defineCheck({
   settings: object({ ...KINDS_OF_BONES }),
   reads: ['tree', 'names', 'shows', 'joints', 'weights'],
   run(character, brief) {
-    const end = brief.endPattern ? new RegExp(brief.endPattern, 'i') : null;
-    const control = brief.controlPattern ? new RegExp(brief.controlPattern, 'i') : null;
-    const children = childrenOf(character.nodes);
+    const kindOf = kindsOfBones(character, brief);
     const weight = weightOfNodes(character);
     const out: Found[] = [];
     for (const b of bonesOf(character)) {
       if (!(weight[b] > 0)) continue;
       const name = character.nodes[b].name;
-      const isEnd = end?.test(name) && children[b].every((c) => character.nodes[c].kind !== 'bone');
-      const isControl = control?.test(name);
-      if (!isEnd && !isControl) continue;
+      const kind = kindOf(b);
+      if (kind === 'plain') continue;
       const elements = shownMeshes(character).flatMap((p) => {
         const f = p.mesh.influences;
         const joint = p.skin?.joints.indexOf(b) ?? -1;
@@ -45,7 +43,7 @@ export const weightOnEndsCheck = defineCheck({
         unit: 'pts',
         elements: [...elements, boneElements([b])],
         count: points,
-        message: `The ${isEnd ? 'end' : 'control'} bone “${name}” carries weight at ${points} points`,
+        message: `The ${kind} bone “${name}” carries weight at ${points} points`,
         measured: points,
         expected: 0,
         evidence: [

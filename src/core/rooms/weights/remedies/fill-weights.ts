@@ -1,3 +1,4 @@
+import { KDTree } from 'mnemonist';
 import { number, object } from 'yup';
 import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
 import { boundNodes } from '../bound';
@@ -88,22 +89,10 @@ function fillMesh(mesh: Mesh, f: Influences, limit: number): Influences | null {
     });
     open = open.filter((p) => !rows[p]);
   }
-  const positions = positionsOf(mesh);
-  const place = (p: number) => positions.subarray(vertexOfPoint[p] * 3, vertexOfPoint[p] * 3 + 3);
-  for (const p of open) {
-    let best = -1;
-    let least = Infinity;
-    const a = place(p);
-    for (let q = 0; q < pointCount; q++) {
-      if (!rows[q] || empty.has(q)) continue;
-      const b = place(q);
-      const d = (a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2;
-      if (d < least) {
-        least = d;
-        best = q;
-      }
-    }
-    if (best >= 0) rows[p] = rows[best];
+  if (open.length > 0) {
+    const weighted = rows.flatMap((r, p) => (r && !empty.has(p) ? [p] : []));
+    const nearest = nearestAmong(mesh, weighted, vertexOfPoint);
+    for (const p of open) rows[p] = rows[nearest(p)];
   }
   const isBare = new Set(bareVertices);
   const out: [number, number][][] = [];
@@ -117,6 +106,17 @@ function fillMesh(mesh: Mesh, f: Influences, limit: number): Influences | null {
     out.push(row);
   }
   return influencesFrom(out);
+}
+
+/** Finds the nearest of some points of a mesh. `vertexOfPoint`: a vertex of every point. */
+function nearestAmong(mesh: Mesh, points: readonly number[], vertexOfPoint: ArrayLike<number>) {
+  const positions = positionsOf(mesh);
+  const axis = (k: number) => Float64Array.from(points, (p) => positions[vertexOfPoint[p] * 3 + k]);
+  const tree = KDTree.fromAxes([axis(0), axis(1), axis(2)], [...points]);
+  return (p: number): number => {
+    const at = vertexOfPoint[p] * 3;
+    return tree.nearestNeighbor([positions[at], positions[at + 1], positions[at + 2]]);
+  };
 }
 
 function mean(rows: readonly (readonly [number, number])[][], limit: number): [number, number][] {

@@ -2,29 +2,37 @@ import { object } from 'yup';
 import { refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { boundNodes } from '../bound';
-import type { Influences, Skin } from '../../../character/model';
-import { restWorld, weightOfNodes } from '../../../character/hierarchy';
+import type { Character, Influences, Skin } from '../../../character/model';
+import { parentBone, restWorld, weightOfNodes } from '../../../character/hierarchy';
+import { type KindsBrief, kindsOfBones } from '../kinds';
 import { inverseOr, times } from '../../../geometry/matrix';
 
-/** Gives all weight of one bone to the nearest bone above it that is no end itself. */
+/** The nearest bone above a bone that may carry weight; −1 where there is none. */
+function heirOf(character: Character, bone: number, brief: KindsBrief): number {
+  const kindOf = kindsOfBones(character, brief);
+  for (let b = parentBone(character.nodes, bone); b >= 0; b = parentBone(character.nodes, b))
+    if (kindOf(b) === 'plain') return b;
+  return -1;
+}
+
+/** Gives all weight of one bone to the nearest bone above it that is neither an end nor a control. */
 export const giveToParent = defineRemedy({
   id: 'give-to-parent',
   room: 'weights',
   title: 'Give its weight to the parent',
-  does: 'All weight of the bone goes to the bone above it, point by point; no other bone changes.',
+  does: 'All weight of the bone goes to the nearest bone above it that is no end and no control, point by point; no other bone changes.',
   params: object({ bone: refTo('bone', 'Bone') }),
-  rows(character, { bone }) {
+  rows(character, { bone }, brief: KindsBrief) {
     const weight = weightOfNodes(character);
-    return [bone, character.nodes[bone].parent].flatMap((b) =>
+    return [bone, heirOf(character, bone, brief)].flatMap((b) =>
       b < 0 ? [] : [{ label: `Weight of ${character.nodes[b].name}`, value: weight[b], unit: '' }],
     );
   },
   promises: (character) =>
     promise(['weights', 'joints', 'binds'], { meant: boundNodes(character), holds: 'at rest' }),
-  apply(character, { bone }) {
-    const parent = character.nodes[bone]?.parent ?? -1;
-    if (parent < 0 || character.nodes[parent].kind !== 'bone')
-      throw new RemedyError('The bone has no bone above it to take its weight; assign it by hand.');
+  apply(character, { bone }, brief: KindsBrief) {
+    const parent = character.nodes[bone] ? heirOf(character, bone, brief) : -1;
+    if (parent < 0) throw new RemedyError('No bone above it can take its weight; assign it by hand.');
     if (!(weightOfNodes(character)[bone] > 0))
       throw new NothingToDo(`“${character.nodes[bone].name}” carries no weight; there is nothing to give.`);
     const world = restWorld(character.nodes);

@@ -1,0 +1,209 @@
+/** What an audit says of characters that have little to examine, and of names, units and limits, is so. */
+import fc from 'fast-check';
+import { BRIEFS, briefById } from '@/core/house/briefs';
+import { audit } from '@/core/house/audit';
+import { remedyById } from '@/core/house/registry';
+import { weightOfNodes } from '@/core/character/hierarchy';
+import { type Character, node } from '@/core/character/model';
+import { readCharacter } from '@/core/formats';
+import { influencesFrom } from '@/core/geometry/influences';
+import { reportHtml } from '@/core/rooms/docket/report';
+import { meshFrom, tube } from './support/build';
+import { castCharacter } from './support/cast';
+
+const handset = briefById('handset')!;
+const idsOf = (c: Character, brief = handset) => audit(c, brief).map((f) => f.check);
+const bare = (nodes: Character['nodes']): Character => ({
+  ...tube(),
+  nodes,
+  meshes: [],
+  skins: [],
+  clips: [],
+});
+const unbound = (): Character => {
+  const c = tube();
+  return { ...c, nodes: c.nodes.map((n) => ({ ...n, skin: -1 })), skins: [] };
+};
+
+describe('what has nothing to examine is not called clean', () => {
+  it.each<[string, Character, readonly string[]]>([
+    ['an empty scene', bare([node({ name: 'scene' })]), ['nothing-there', 'no-skeleton', 'no-mesh']],
+    ['nothing at all', bare([]), ['nothing-there', 'no-skeleton', 'no-mesh']],
+    ['bones alone', bare([node({ name: 'root', kind: 'bone' })]), ['no-mesh']],
+    [
+      'a mesh alone',
+      { ...unbound(), nodes: [node({ name: 'crate', kind: 'mesh', mesh: 0 })] },
+      ['no-skeleton'],
+    ],
+    ['a mesh beside bones', unbound(), ['not-bound']],
+    ['a bound mesh', tube(), []],
+  ])('%s', (_, c, wanted) => {
+    const checks = ['nothing-there', 'no-skeleton', 'no-mesh', 'not-bound'];
+    for (const brief of BRIEFS) {
+      const found = audit(c, brief).filter((f) => checks.includes(f.check));
+      expect(found.map((f) => f.check)).toEqual(wanted);
+      for (const f of found) expect(f.message).toMatch(/^[A-Z]/);
+    }
+  });
+  it('a rigid mesh that hangs on a bone is carried', () => {
+    const c = unbound();
+    const hung = { ...c, nodes: c.nodes.map((n) => (n.mesh >= 0 ? { ...n, parent: 0 } : n)) };
+    expect(idsOf(hung)).not.toContain('not-bound');
+  });
+});
+
+describe('names', () => {
+  const named = (...names: string[]) =>
+    bare(names.map((name, i) => node({ name, kind: 'bone', parent: i - 1 })));
+  const said = (c: Character, mark: string) =>
+    audit(c, handset).find((f) => f.key.startsWith('bone-names') && f.key.endsWith(mark));
+  it('a side is written as the brief says it is', () => {
+    for (const name of ['upperarm_l', 'l_upperarm', 'left_hand', 'hand_left', 'hand_r'])
+      expect(said(named('root', name), 'convention')?.message).toContain(`“${name}”`);
+    expect(said(named('root', 'hand_lt', 'hand_rt', 'spine_01', 'ball_joint'), 'convention')).toBe(undefined);
+  });
+  it('numbers are leftovers of copying, but not where all bones are numbered', () => {
+    expect(said(named('root', 'spine', 'chest', 'chest_001', 'head'), 'leftover')?.message).toContain(
+      'chest_001',
+    );
+    const numbered = Array.from({ length: 20 }, (_, i) => `joint_${String(i).padStart(3, '0')}`);
+    expect(said(named(...numbered), 'leftover')).toBe(undefined);
+    expect(said(named(...numbered, 'arm_copy'), 'leftover')?.message).toContain('arm_copy');
+  });
+  it('nodes without one are called by their place, each otherwise, and it is told', () => {
+    const json = { asset: { version: '2.0' }, nodes: [{ name: 'node 1' }, {}, { name: ' ' }, {}] };
+    const c = readCharacter([{ name: 'x.gltf', bytes: new TextEncoder().encode(JSON.stringify(json)) }]);
+    expect(c.nodes.map((n) => n.name)).toEqual(['node 1', "node 1'", 'node 2', 'node 3']);
+    expect(c.notes.join()).toMatch(/3 nodes have no name/);
+  });
+});
+
+describe('a unit that nobody stated', () => {
+  const tall = (metres: number, unit: boolean): Character => {
+    const c = castCharacter('deckhand-clean.glb');
+    const k = metres / 1.781;
+    const nodes = c.nodes.map((n) =>
+      n.parent < 0
+        ? { ...n, scale: n.scale.map((s) => s * k), translation: n.translation.map((t) => t * k) }
+        : n,
+    );
+    return { ...c, nodes, source: { ...c.source, stated: { unit, upAxis: true } } } as Character;
+  };
+  const unitsOf = (c: Character) => audit(c, handset).find((f) => f.check === 'units');
+  it('stops hand-off where the height is far from the brief’s', () => {
+    for (const height of [25, 0.2, 7]) expect(unitsOf(tall(height, false))?.gravity).toBe('stops');
+    expect(unitsOf(tall(1.76, false))?.gravity).toBe('note');
+    expect(unitsOf(tall(1.76, true))).toBe(undefined);
+  });
+});
+
+describe('giving weight to the parent', () => {
+  const limb = (...names: string[]): Character => {
+    const c = tube();
+    const bones = names.map((name, i) => node({ name, kind: 'bone', parent: i - 1 }));
+    const last = names.length - 1;
+    const rows = Array.from({ length: c.meshes[0].vertexCount }, (_, v): [number, number][] => [
+      [last, v % 2 === 0 ? 1 : 0.5],
+      [0, v % 2 === 0 ? 0 : 0.5],
+    ]);
+    return {
+      ...c,
+      nodes: [...bones, node({ name: 'body', kind: 'mesh', mesh: 0, skin: 0 })],
+      meshes: [{ ...c.meshes[0], influences: influencesFrom(rows) }],
+      skins: [{ name: 's', joints: names.map((_, i) => i), inverseBinds: identities(names.length) }],
+    };
+  };
+  const identities = (n: number) =>
+    Float32Array.from({ length: n * 16 }, (_, i) => ((i % 16) % 5 === 0 ? 1 : 0));
+  const give = (c: Character, bone: number) => {
+    const remedy = remedyById('give-to-parent')!;
+    return remedy.apply(c, remedy.params.cast({ bone }) as never, handset);
+  };
+  it('passes over ends and controls', () => {
+    const c = limb('root', 'arm', 'arm_ctrl', 'hand_ik', 'hand_end');
+    const weight = weightOfNodes(give(c, 4));
+    expect([...weight].map((w) => w > 0)).toEqual([true, true, false, false, false, false]);
+    expect(weight.reduce((a, b) => a + b, 0)).toBeCloseTo(
+      weightOfNodes(c).reduce((a, b) => a + b, 0),
+      4,
+    );
+  });
+  it('is refused where nothing above may carry any', () => {
+    expect(() => give(limb('root_ctrl', 'hand_end'), 1)).toThrow(/No bone above it can take its weight/);
+  });
+});
+
+describe('filling parts that have no weight anywhere', () => {
+  /** Two clouds of triangles, of which only the first is weighted; triangle t of it hangs on bone t. */
+  const clouds = (places: readonly (readonly number[])[], weighted: number): Character => {
+    const corners = places.flatMap(([x, y, z]) => [
+      [x, y, z],
+      [x + 1e-3, y, z],
+      [x, y + 1e-3, z],
+    ]);
+    const rows = places.flatMap((_, t) => {
+      const row: [number, number][] = t < weighted ? [[t, 1]] : [];
+      return [row, row, row];
+    });
+    const bones = Array.from({ length: weighted }, (_, i) => node({ name: `b${i}`, kind: 'bone' }));
+    const mesh = meshFrom(
+      corners,
+      places.map((_, t) => [t * 3, t * 3 + 1, t * 3 + 2]),
+      influencesFrom(rows),
+    );
+    return {
+      ...tube(),
+      nodes: [...bones, node({ name: 'm', kind: 'mesh', mesh: 0, skin: 0 })],
+      meshes: [mesh],
+      skins: [{ name: 's', joints: bones.map((_, i) => i), inverseBinds: new Float32Array(weighted * 16) }],
+    };
+  };
+  const fill = (c: Character) => remedyById('fill-weights')!.apply(c, { limit: 4 } as never, handset);
+  const jointOf = (c: Character, triangle: number) => {
+    const f = c.meshes[0].influences!;
+    return f.joint[f.offsets[triangle * 3]];
+  };
+  it('takes the weights of the nearest weighted point (against trying all of them)', () => {
+    const place = fc.tuple(...[0, 1, 2].map(() => fc.integer({ min: -50, max: 50 })));
+    fc.assert(
+      fc.property(fc.uniqueArray(place, { minLength: 4, maxLength: 30, selector: String }), (places) => {
+        const weighted = Math.ceil(places.length / 2);
+        const c = fill(clouds(places, weighted));
+        for (let t = weighted; t < places.length; t++) {
+          const away = (k: number) => Math.hypot(...places[k].map((x, e) => x - places[t][e]));
+          const least = Math.min(...Array.from({ length: weighted }, (_, k) => away(k)));
+          // Corners of the triangles lie a millimetre apart: what is as near to that is as good.
+          expect(away(jointOf(c, t))).toBeLessThanOrEqual(least + 3e-3);
+        }
+      }),
+      { numRuns: 40 },
+    );
+  });
+  it('of two hundred thousand points comes to an end', () => {
+    const side = 258;
+    const places = Array.from({ length: side * side }, (_, i) => [
+      i % side,
+      Math.floor(i / side),
+      i < 40 ? 0 : 1,
+    ]);
+    const c = fill(clouds(places, 40));
+    expect(c.meshes[0].influences!.offsets.at(-1)).toBe(places.length * 3);
+  });
+});
+
+it('limits are marked in the report where they are exceeded', () => {
+  const report = (limits: { influences: number; bones: number }) =>
+    reportHtml({
+      character: castCharacter('deckhand-clean.glb'),
+      brief: { ...handset, limits },
+      measures: [],
+      findings: [],
+      facts: { title: 'x', revision: 1, date: '2026-01-01', steps: [], pins: [] },
+      picture: null,
+    });
+  const cellOf = (html: string, label: string) =>
+    new RegExp(`<td>${label}</td><td class="n">([^<]*)<`).exec(html)?.[1];
+  expect(cellOf(report({ influences: 4, bones: 20 }), 'Bones in the largest skin')).toMatch(/ ✗$/);
+  expect(cellOf(report({ influences: 1, bones: 200 }), 'Influences a point, most')).toMatch(/ ✗$/);
+  expect(cellOf(report({ influences: 8, bones: 200 }), 'Bones in the largest skin')).toMatch(/ ✓$/);
+});
