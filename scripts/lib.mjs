@@ -107,7 +107,7 @@ export async function buildBundles() {
   buildKernels();
   const stamp = path.join(root, 'dist', '.stamp');
   const hash = sourcesHash(
-    ['src/core', 'src/cli', 'src/worker', 'src/demo', 'src/server'],
+    ['src/core', 'src/cli', 'src/worker', 'src/demo', 'src/server', 'src/trial'],
     ['package-lock.json'],
   );
   if (stampOf(stamp) === hash) return;
@@ -118,6 +118,7 @@ export async function buildBundles() {
     demo: 'src/demo/write.ts',
     prepare: 'src/server/prepare.ts',
     serve: 'src/server/serve.ts',
+    trial: 'src/trial/files.ts',
   };
   await build({
     entryPoints: Object.fromEntries(

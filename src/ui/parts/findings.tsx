@@ -1,7 +1,8 @@
 'use client';
 
 import clsx from 'clsx';
-import { memo, useEffect, useState } from 'react';
+import { ChevronDown } from 'lucide-react';
+import { memo, useEffect, useMemo, useState } from 'react';
 import type { Evidence, Finding, Gravity } from '@/core/contracts/finding';
 import { ROOM_WORDS } from '@/core/contracts/rooms';
 import { checkById } from '@/core/house/registry';
@@ -19,27 +20,132 @@ const COUNT_WORDS = { vertex: 'pts', polygon: 'faces', bone: 'bones', node: 'nod
 /** How many letters of a measured value a row has room for. */
 const ROOM = 16;
 
+/** Findings of one check beyond this many are one row that opens. */
+const MOST_APART = 5;
+
+interface Gathered {
+  readonly key: string;
+  readonly title: string;
+  readonly findings: readonly Finding[];
+}
+
+/** A row of the list: a finding, or many of one check and one gravity, closed or open over its own rows. */
+type ListRow =
+  | { readonly kind: 'one'; readonly finding: Finding; readonly isInside: boolean }
+  | { readonly kind: 'many'; readonly many: Gathered; readonly isOpen: boolean };
+
+/** The rows that are seen, with the findings of one kind gathered where there are many. */
+function rowsOf(findings: readonly Finding[], open: ReadonlySet<string>): ListRow[] {
+  const kinds = new Map<string, Finding[]>();
+  for (const f of findings) {
+    const key = `${f.check} ${f.gravity}`;
+    kinds.set(key, [...(kinds.get(key) ?? []), f]);
+  }
+  return [...kinds].flatMap(([key, some]): ListRow[] => {
+    const one = (isInside: boolean) => some.map((finding) => ({ kind: 'one' as const, finding, isInside }));
+    if (some.length <= MOST_APART) return one(false);
+    const title = checkById(some[0].check)?.title ?? some[0].check;
+    const isOpen = open.has(key);
+    const many = { kind: 'many' as const, many: { key, title, findings: some }, isOpen };
+    return isOpen ? [many, ...one(true)] : [many];
+  });
+}
+
+/** The row that stands for a finding: its own, or the closed one that it is gathered in. */
+const indexOfRow = (rows: readonly ListRow[], chosen: string | null): number =>
+  rows.findIndex((r) =>
+    r.kind === 'one' ? r.finding.key === chosen : !r.isOpen && r.many.findings.some((f) => f.key === chosen),
+  );
+
 /** The findings of a room: one stop for Tab, arrows inside. */
 export const FindingList = memo(function FindingList({ findings }: { findings: readonly Finding[] }) {
   const chosen = useDesk((s) => s.chosen);
   const wantsFocus = useDesk((s) => s.wantsFocus);
-  const at = findings.findIndex((f) => f.key === chosen);
-  const { list, item, focus } = useRoving(findings.length, at, (i) => chooseFinding(findings[i].key));
+  const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
+  const rows = useMemo(() => rowsOf(findings, open), [findings, open]);
+  const at = indexOfRow(rows, chosen);
+  const { list, item, focus } = useRoving(rows.length, at, (i) => {
+    const row = rows[i];
+    chooseFinding(row.kind === 'one' ? row.finding.key : row.many.findings[0].key);
+  });
   useEffect(() => {
     if (!wantsFocus || at < 0) return;
     focus(at);
     setDesk({ wantsFocus: false });
   });
+  const toggle = (key: string) =>
+    setOpen((was) => new Set(was.has(key) ? [...was].filter((k) => k !== key) : [...was, key]));
   return (
     <ul {...list}>
-      {findings.map((f, i) => (
-        <li key={f.key}>
-          <FindingRow finding={f} isChosen={i === at} roving={item(i)} />
-        </li>
-      ))}
+      {rows.map((row, i) =>
+        row.kind === 'one' ? (
+          <li key={row.finding.key} className={row.isInside ? 'pl-4' : undefined}>
+            <FindingRow finding={row.finding} isChosen={i === at} roving={item(i)} />
+          </li>
+        ) : (
+          <li key={row.many.key}>
+            <GatheredRow
+              many={row.many}
+              isOpen={row.isOpen}
+              place={i === at ? row.many.findings.findIndex((f) => f.key === chosen) : -1}
+              roving={item(i)}
+              onToggle={() => toggle(row.many.key)}
+            />
+          </li>
+        ),
+      )}
     </ul>
   );
 });
+
+const toneOfRow = (isChosen: boolean) =>
+  isChosen ? 'bg-damson-wash shadow-[inset_3px_0_0_var(--damson)]' : 'hover:bg-wash';
+
+/** Many findings of one check. `place`: which of them is chosen while it is closed; −1 for none. */
+function GatheredRow({
+  many: { title, findings },
+  isOpen,
+  place,
+  roving,
+  onToggle,
+}: {
+  many: Gathered;
+  isOpen: boolean;
+  place: number;
+  roving: RovingItem;
+  onToggle: () => void;
+}) {
+  return (
+    <button
+      type="button"
+      {...roving}
+      onClick={onToggle}
+      aria-expanded={isOpen}
+      className={clsx(
+        'flex w-full gap-3 border-b border-rule px-[18px] py-2 text-left transition-colors',
+        toneOfRow(place >= 0),
+      )}
+    >
+      <span className="pt-1">
+        <Mark gravity={findings[0].gravity} />
+      </span>
+      <span className={clsx('min-w-0 flex-1', place >= 0 && 'font-semibold')}>
+        {title}
+        {place >= 0 && (
+          <span className="block text-[13px] font-normal text-soft">
+            {place + 1} of {findings.length} is chosen
+          </span>
+        )}
+      </span>
+      <span className="mono shrink-0 pt-0.5">{findings.length} ×</span>
+      <ChevronDown
+        size={16}
+        aria-hidden
+        className={clsx('mt-1 shrink-0 text-soft transition-transform', isOpen && 'rotate-180')}
+      />
+    </button>
+  );
+}
 
 const FindingRow = memo(function FindingRow({
   finding: f,
@@ -50,14 +156,13 @@ const FindingRow = memo(function FindingRow({
   isChosen: boolean;
   roving: RovingItem;
 }) {
-  const tone = isChosen ? 'bg-damson-wash shadow-[inset_3px_0_0_var(--damson)]' : 'hover:bg-wash';
   return (
     <button
       type="button"
       {...roving}
       onClick={() => chooseFinding(f.key)}
       aria-pressed={isChosen}
-      className={`flex w-full gap-3 border-b border-rule px-[18px] py-2 text-left transition-colors ${tone}`}
+      className={`flex w-full gap-3 border-b border-rule px-[18px] py-2 text-left transition-colors ${toneOfRow(isChosen)}`}
     >
       <span className="pt-1">
         <Mark gravity={f.gravity} />
