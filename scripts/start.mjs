@@ -87,7 +87,7 @@ async function waitForAnswer(address, given) {
   return false;
 }
 
-/** A server that ends more often than this within a minute is not started again. */
+/** A server that ends so often in a row without ever having answered is not started again. */
 const MOST_ENDS = 5;
 
 /** How often a database that does not start is tried again, milliseconds. */
@@ -97,10 +97,11 @@ const AGAIN = 5000;
 class House {
   server = null;
   isStopping = false;
-  ends = [];
+  /** How often in a row the server ended before it had answered. */
+  ends = 0;
 
-  constructor(host, port, env, database, note, giveUp) {
-    Object.assign(this, { host, port, env, database, note, giveUp });
+  constructor({ host, port, address }, env, database, note, giveUp) {
+    Object.assign(this, { host, port, address, env, database, note, giveUp });
     database.onEnd((why) => void this.reviveDatabase(why));
   }
 
@@ -112,16 +113,22 @@ class House {
 
   reviveServer(why) {
     if (this.isStopping) return;
-    const now = Date.now();
-    this.ends = [...this.ends.filter((t) => now - t < 60_000), now];
-    if (this.ends.length > MOST_ENDS) {
+    this.ends++;
+    if (this.ends > MOST_ENDS) {
       this.giveUp(
-        `The server ended ${this.ends.length} times within a minute (${why}); look above for what it said.`,
+        `The server ended ${this.ends} times in a row before it answered (${why}); look above for what it said.`,
       );
       return;
     }
     say(`The server ended by itself (${why}); it is started again.`);
     this.serve();
+    const served = this.server;
+    void waitForAnswer(this.address, () => this.isStopping || this.server !== served).then(
+      (answers) => {
+        if (answers) this.ends = 0;
+      },
+      () => {},
+    );
   }
 
   async reviveDatabase(why) {
@@ -185,7 +192,7 @@ await main(async () => {
     };
     prepareDatabase(cast, env);
     buildApp();
-    house = new House(host, port, env, database, note, giveUp);
+    house = new House({ host, port, address }, env, database, note, giveUp);
     house.serve();
     if (await waitForAnswer(address, () => stopping))
       process.stdout.write(`Young Bough is at ${address}\nCtrl-C stops it.\n`);

@@ -306,6 +306,7 @@ await main(async () => {
   if (!existsSync('/usr/share/assimp/models')) aptInstall(['assimp-testmodels'], 'the sample models');
   say(`Spoilt files (seed ${seed}) …`);
   const spoilt = files > 0 ? await tryFiles(cast) : null;
+  if (spoilt) say(`  ${JSON.stringify(spoilt)}`);
   const data = mkdtempSync(path.join(os.tmpdir(), 'bough-trial-'));
   const house = new TrialHouse(data, await freePort());
   let kills = null;

@@ -122,3 +122,53 @@ test('a page that is not there says so and shows the way back', async ({ page })
   await page.getByRole('link', { name: 'Back to the shelf' }).last().click();
   await expect(page.getByRole('heading', { name: 'Characters' })).toBeVisible();
 });
+
+test('many findings of one kind are one row that opens; a room with nothing to examine is not called clean', async ({
+  page,
+}) => {
+  const parts = 8;
+  const gltf = {
+    asset: { version: '2.0' },
+    accessors: [{ componentType: 5126, type: 'VEC3', count: 3, min: [0, 0, 0], max: [0, 0, 0] }],
+    meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
+    nodes: Array.from({ length: parts }, (_, i) => ({
+      name: `part ${i}`,
+      mesh: 0,
+      rotation: [0, Math.SQRT1_2, 0, Math.SQRT1_2],
+    })),
+    scenes: [{ nodes: Array.from({ length: parts }, (_, i) => i) }],
+    scene: 0,
+  };
+  await page.goto('/');
+  const buffer = Buffer.from(JSON.stringify(gltf));
+  await page
+    .locator('input[type=file]')
+    .setInputFiles({ name: 'cranks.gltf', mimeType: 'model/gltf+json', buffer });
+  await page.getByRole('link', { name: 'Open cranks', exact: true }).first().click();
+  await ready(page);
+  await page.keyboard.press('1');
+  const notebook = page.getByRole('complementary', { name: 'Notebook' });
+  const gathered = notebook.getByRole('button', { name: /8 ×/ }).first();
+  const rows = notebook.getByRole('button', { name: /is turned by 90°/ });
+  await expect(gathered).toHaveAttribute('aria-expanded', 'false');
+  await expect(rows).toHaveCount(0);
+  await gathered.click();
+  await expect(rows).toHaveCount(parts);
+  await rows.nth(2).click();
+  await expect(notebook.getByRole('region', { name: 'The chosen finding' })).toContainText(
+    '“part 2” is turned',
+  );
+  await accessible(page);
+  // Closed again, it says which of them is chosen; J goes on among them.
+  await gathered.click();
+  await expect(gathered).toContainText('3 of 8 is chosen');
+  await page.keyboard.press('j');
+  await expect(gathered).toContainText('4 of 8 is chosen');
+  await expect(gathered).toBeFocused();
+  await page.keyboard.press('4');
+  await expect(notebook).toContainText('No mesh is bound to bones: there are no weights to look at.');
+  const rooms = page.getByRole('navigation', { name: 'Rooms' });
+  await expect(rooms.getByRole('button', { name: 'Weights', exact: true })).toBeVisible();
+  await page.keyboard.press('2');
+  await expect(notebook).toContainText('It has no bones');
+});

@@ -112,7 +112,11 @@ function Arriving() {
   );
 }
 
-function staffOf({ body: box }: Figure, { unit, height }: Brief): Staff {
+/** A figure lower than this has no height to show, metres. */
+const FLAT = 1e-6;
+
+function staffOf({ body }: Figure, { unit, height }: Brief): Staff {
+  const box = body && body.max[1] - body.min[1] > FLAT ? body : null;
   return {
     perMetre: inUnit(1, unit),
     target: height?.target ?? null,

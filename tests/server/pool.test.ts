@@ -1,0 +1,82 @@
+/** Which jobs wait for which, and what waits holds. The threads are stood in for: a job ends when it is told to. */
+import { runTask } from '@/server/pool';
+import type { Job } from '@/worker/tasks';
+
+interface Running {
+  readonly task: string;
+  readonly end: () => void;
+}
+
+const mockRunning: Running[] = [];
+jest.mock('piscina', () => ({
+  Piscina: class {
+    run({ task }: Job, { signal }: { signal: AbortSignal }) {
+      return new Promise((done, fail) => {
+        const running = { task, end: () => done({}) };
+        mockRunning.push(running);
+        signal.addEventListener('abort', () => fail(new Error('aborted')));
+      });
+    }
+  },
+}));
+
+const soon = () => new Promise((done) => setTimeout(done, 5));
+const tasks = () => mockRunning.map((r) => r.task);
+afterEach(async () => {
+  while (mockRunning.length > 0) {
+    for (const r of mockRunning.splice(0)) r.end();
+    await soon();
+  }
+});
+
+it('files that take long keep no step and no preview waiting', async () => {
+  const slow = Array.from({ length: 20 }, () => runTask('import', {} as never));
+  await soon();
+  expect(tasks()).toEqual(['import', 'import', 'import']);
+  const step = runTask('remedy', {} as never);
+  await soon();
+  expect(tasks()).toEqual(['import', 'import', 'import', 'remedy']);
+  mockRunning[3].end();
+  await expect(step).resolves.toEqual({});
+  mockRunning[0].end();
+  await soon();
+  expect(tasks().filter((t) => t === 'import')).toHaveLength(4);
+  const ending = Promise.all(slow);
+  for (let i = 0; i < 20; i++) {
+    for (const r of mockRunning) r.end();
+    await soon();
+  }
+  await ending;
+});
+
+it('what waits for its turn loads nothing before it', async () => {
+  let loaded = 0;
+  const load = async () => {
+    loaded++;
+    return {} as never;
+  };
+  const all = Array.from({ length: 50 }, () => runTask('audit', load));
+  await soon();
+  expect([loaded, tasks()]).toEqual([1, ['audit']]);
+  for (let i = 0; i < 60; i++) {
+    for (const r of mockRunning) r.end();
+    await soon();
+  }
+  await Promise.all(all);
+  expect(loaded).toBe(50);
+});
+
+it('what is broken off while it waits is never begun', async () => {
+  const first = runTask('audit', {} as never);
+  const cancel = new AbortController();
+  const second = runTask('audit', {} as never, { signal: cancel.signal });
+  await soon();
+  cancel.abort();
+  mockRunning[0].end();
+  await first;
+  await expect(second).rejects.toMatchObject({
+    status: 499,
+    message: expect.stringContaining('nothing was changed'),
+  });
+  expect(tasks()).toEqual(['audit']);
+});
