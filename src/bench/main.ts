@@ -139,7 +139,7 @@ const tubeNodes = (bones: number): SceneNode[] => [
 ];
 
 /** The shortest of several runs, milliseconds: what the work takes when the machine does nothing else. */
-function timed(runs: number, work: () => void): number {
+function timeOf(runs: number, work: () => void): number {
   work();
   const times = Array.from({ length: runs }, () => {
     const t = performance.now();
@@ -157,7 +157,7 @@ function against(rounds: number, mine: () => void, theirs: () => number): { mine
   mine();
   const list = Array.from({ length: rounds }, () => {
     const b = theirs();
-    return { mine: timed(5, mine), theirs: b };
+    return { mine: timeOf(5, mine), theirs: b };
   });
   return list.sort((a, b) => a.theirs / a.mine - b.theirs / b.mine)[Math.floor(rounds / 2)];
 }
@@ -188,7 +188,7 @@ function skinning(): void {
   const world = restWorld(c.nodes);
   const resident = residentSkin(points, f, c.skins[0].joints.length);
   if (!resident) throw new Error('This machine has no WebAssembly SIMD.');
-  const plain = timed(9, () => skinPoints(points, f, skinMatrices(c.skins[0], world), out));
+  const plain = timeOf(9, () => skinPoints(points, f, skinMatrices(c.skins[0], world), out));
   const g = new BufferGeometry();
   g.setAttribute('position', new BufferAttribute(points, 3));
   g.setAttribute('skinIndex', new BufferAttribute(Uint16Array.from(f.joint), 4));
@@ -299,7 +299,7 @@ const countOf = (c: Character) =>
 
 /** Time of a whole audit of a character of which nothing is known, milliseconds. */
 const auditTime = (c: Character, runs: number) =>
-  timed(runs, () => {
+  timeOf(runs, () => {
     audit(fresh(c), BRIEFS[0]);
   });
 
@@ -323,7 +323,7 @@ function auditing({ own, fine, finest }: ReturnType<typeof deckhands>): void {
 async function againstValidator(name: string, bytes: Uint8Array): Promise<void> {
   const rounds: { mine: number; theirs: number }[] = [];
   for (let i = 0; i < 5; i++) {
-    const mine = timed(2, () => {
+    const mine = timeOf(2, () => {
       audit(readGltf([{ name: 'f.glb', bytes: bytes.slice() }]), BRIEFS[0]);
     });
     const begin = performance.now();
@@ -349,7 +349,7 @@ function remapping(): void {
   }));
   limitTime(
     'remap with limit, 100 000 vertices of 8 influences onto 60 bones',
-    timed(9, () => {
+    timeOf(9, () => {
       remap(c, QUAY, walk, { limit: 4 });
     }),
     60,

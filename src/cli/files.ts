@@ -66,15 +66,15 @@ function withSiblings(file: string): InputFile[] {
  */
 function namedBy(name: string, text: string): string[] {
   if (/\.gltf$/i.test(name))
-    return [...text.matchAll(/"uri"\s*:\s*"((?!data:)[^"]+)"/g)].map((m) => decoded(m[1]));
+    return [...text.matchAll(/"uri"\s*:\s*"((?!data:)[^"]+)"/g)].map((m) => decodeUri(m[1]));
   if (/\.obj$/i.test(name)) return [...text.matchAll(/^\s*mtllib\s+(.+?)\s*$/gm)].map((m) => m[1]);
   if (/\.mtl$/i.test(name)) return [...text.matchAll(/^\s*map_Kd\s+(?:.*\s)?(\S+)\s*$/gm)].map((m) => m[1]);
   if (/\.dae$/i.test(name))
-    return [...text.matchAll(/<init_from>\s*(?:<ref>\s*)?([^<#][^<]*?)\s*</g)].map((m) => decoded(m[1]));
+    return [...text.matchAll(/<init_from>\s*(?:<ref>\s*)?([^<#][^<]*?)\s*</g)].map((m) => decodeUri(m[1]));
   return [];
 }
 
-function decoded(uri: string): string {
+function decodeUri(uri: string): string {
   try {
     return decodeURIComponent(uri);
   } catch {

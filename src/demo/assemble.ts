@@ -6,7 +6,7 @@ import { characterOfSkeleton } from '../core/anatomy/skeleton';
 import { influencesFrom, limitInfluences } from '../core/geometry/influences';
 import { restWorld } from '../core/character/hierarchy';
 import { inverseOr } from '../core/geometry/matrix';
-import { type Cage, type Point, subdivided } from './cage';
+import { type Cage, type Point, subdivide } from './cage';
 import { type Solid, drawn } from './solid';
 
 export interface PartPlan {
@@ -62,9 +62,9 @@ export function meshOf(
   const slot = new Map(joints?.map((j, i) => [j, i]) ?? []);
   for (const part of parts) {
     let cage = part.cage;
-    for (let k = 0; k < part.steps; k++) cage = subdivided(cage);
+    for (let k = 0; k < part.steps; k++) cage = subdivide(cage);
     const start = points.length / 3;
-    const places = part.onto ? settled(cage, part.onto) : cage.points;
+    const places = part.onto ? settleOnce(cage, part.onto) : cage.points;
     places.forEach((place, i) => {
       const q = part.floor === undefined ? place : [place[0], Math.max(part.floor, place[1]), place[2]];
       points.push(Math.abs(q[0]) < 1e-7 ? 0 : q[0], q[1], q[2]);
@@ -127,7 +127,7 @@ export function meshOf(
 const known = new Map<string, Point[]>();
 
 /** The same cage on the same kind of solid settles the same: two sailors share the drawing of one body. */
-function settled(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
+function settleOnce(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
   const sum = cage.points.reduce((s, p, i) => s + (i % 97) * (p[0] + 3 * p[1] + 7 * p[2]), 0);
   const key = [onto.solid.length, onto.share, cage.points.length, sum].join(':');
   let places = known.get(key);

@@ -76,13 +76,13 @@ export class CageBuilder implements Cage {
 }
 
 /** The cage and its mirror image at x = 0, joined along the middle. Sides in bone names are exchanged. */
-export function mirrored(cage: Cage, other: (bone: string) => string): Cage {
+export function mirror(cage: Cage, other: (bone: string) => string): Cage {
   const out = new CageBuilder();
   cage.points.forEach((p, i) => out.point(Math.abs(p[0]) < 1e-9 ? [0, p[1], p[2]] : p, cage.weights[i]));
   const twin = cage.points.map((p, i) => {
     const flipped = Object.fromEntries(Object.entries(cage.weights[i]).map(([b, w]) => [other(b), w]));
     if (Math.abs(p[0]) < 1e-9) {
-      out.weights[i] = halved(cage.weights[i], flipped);
+      out.weights[i] = halve(cage.weights[i], flipped);
       return i;
     }
     return out.point([-p[0], p[1], p[2]], flipped);
@@ -94,14 +94,14 @@ export function mirrored(cage: Cage, other: (bone: string) => string): Cage {
   return out;
 }
 
-function halved(a: Weights, b: Weights): Weights {
+function halve(a: Weights, b: Weights): Weights {
   const out: Record<string, number> = {};
   for (const w of [a, b]) for (const [k, x] of Object.entries(w)) out[k] = (out[k] ?? 0) + x / 2;
   return out;
 }
 
 /** Two cages in one. */
-export function joined(cages: readonly Cage[]): Cage {
+export function joinCharacters(cages: readonly Cage[]): Cage {
   const out = new CageBuilder();
   for (const c of cages) {
     const start = out.points.length;
@@ -119,7 +119,7 @@ export function joined(cages: readonly Cage[]): Cage {
  * One step of Catmull–Clark subdivision (1978) with the usual rules for open borders; weights follow the same
  * masks as places, so that a half-and-half ring spreads evenly over a joint.
  */
-export function subdivided(cage: Cage): Cage {
+export function subdivide(cage: Cage): Cage {
   const bones = [...new Set(cage.weights.flatMap((w) => Object.keys(w)))];
   const old = cage.points.map((p, i) =>
     Float64Array.from([...p, ...bones.map((b) => cage.weights[i][b] ?? 0)]),

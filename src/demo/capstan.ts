@@ -8,12 +8,12 @@ import { influencesFrom } from '../core/geometry/influences';
 import { restWorld } from '../core/character/hierarchy';
 import { inverseOr, quatAbout } from '../core/geometry/matrix';
 import { characterOf, meshOf, plainMaterials } from './assemble';
-import { type Cage, CageBuilder, type Weights, joined } from './cage';
+import { type Cage, CageBuilder, type Weights, joinCharacters } from './cage';
 
 type Row = readonly [radius: number, y: number, material: string];
 
 /** A turned body of rings: each row a radius and a height. */
-function turned(
+function turn(
   rows: readonly Row[],
   around: number,
   weights: Weights,
@@ -41,7 +41,7 @@ function laid(cage: Cage, from: number, height: number): Cage {
 const NONE: Weights = {};
 
 const bedplate = (): Cage =>
-  turned(
+  turn(
     [
       [0.001, 0, 'rubber'],
       [0.4, 0, 'rubber'],
@@ -63,7 +63,7 @@ const bedplate = (): Cage =>
 
 /** The barrel with seven ribs, waisted in the middle, that grips the rope. */
 const barrel = (): Cage =>
-  turned(
+  turn(
     [
       [0.001, 0.126, 'rubber'],
       [0.26, 0.126, 'rubber'],
@@ -94,7 +94,7 @@ const barrel = (): Cage =>
 
 /** The drumhead: a thick wheel with a brass band and a boss on top. */
 const drumhead = (): Cage =>
-  turned(
+  turn(
     [
       [0.001, 0.762, 'horn'],
       [0.3, 0.762, 'horn'],
@@ -120,7 +120,7 @@ const drumhead = (): Cage =>
 /** A bar of ash, thicker in the socket, with a rounded end. */
 const bar = (): Cage =>
   laid(
-    turned(
+    turn(
       [
         [0.001, 0, 'oilskin'],
         [0.034, 0, 'oilskin'],
@@ -145,7 +145,7 @@ const bar = (): Cage =>
 /** A pawl: a short iron finger that drops into the rack. */
 const pawl = (): Cage =>
   laid(
-    turned(
+    turn(
       [
         [0.001, 0, 'rubber'],
         [0.03, 0, 'rubber'],
@@ -190,7 +190,7 @@ function rope(): Cage {
     loops.forEach((l, k) => cage.bridge(loops[(k + 1) % n], l, 'oilskin'));
     rings.push(cage);
   }
-  return joined(rings);
+  return joinCharacters(rings);
 }
 
 const BARS = 8;
@@ -285,9 +285,9 @@ function capstanMeshes(at: (bone: string) => number, world: Float64Array): Mesh[
   const part = (name: string, cage: Cage) => meshOf(name, [{ name, cage, steps: 1 }], null, 4);
   const pawlMesh = part('pawl', pawl());
   return [
-    bedded(part('bed', bedplate()), at('bed'), at('barrel')),
-    lowered(part('barrel', barrel()), 0.126),
-    lowered(part('drumhead', drumhead()), 0.762),
+    bed(part('bed', bedplate()), at('bed'), at('barrel')),
+    lower(part('barrel', barrel()), 0.126),
+    lower(part('drumhead', drumhead()), 0.762),
     part('bar', bar()),
     // A pawl that hangs on its bone and is bound as well, in world space.
     pawlBound(pawlMesh, world, at('pawl_a')),
@@ -296,7 +296,7 @@ function capstanMeshes(at: (bone: string) => number, world: Float64Array): Mesh[
   ];
 }
 
-function lowered(mesh: Mesh, y: number): Mesh {
+function lower(mesh: Mesh, y: number): Mesh {
   const { POSITION } = mesh.attributes;
   const data = Float32Array.from(POSITION.data, (v, i) => (i % 3 === 1 ? v - y : v));
   return { ...mesh, attributes: { ...mesh.attributes, POSITION: { ...POSITION, data } } };
@@ -316,7 +316,7 @@ function fullTurn(at: number): Channel {
 }
 
 /** The bedplate: its iron on the bed, the brass ring on the barrel. */
-function bedded(mesh: Mesh, bed: number, ring: number): Mesh {
+function bed(mesh: Mesh, bed: number, ring: number): Mesh {
   const p = mesh.attributes.POSITION.data;
   return {
     ...held(mesh, bed),

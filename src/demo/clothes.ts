@@ -3,7 +3,7 @@
  * its own.
  */
 import { ARM, TRUNK, armHole, armRing, bodySolid, crown, joint, leg, trunkRing } from './body';
-import { type Cage, CageBuilder, type Point, type Weights, mirrored } from './cage';
+import { type Cage, CageBuilder, type Point, type Weights, mirror } from './cage';
 import { drawn } from './solid';
 import { quayOther } from '../core/anatomy/skeletons/quay';
 
@@ -138,7 +138,7 @@ export function coatCage(): Cage {
     cage.bridge(next, above, 'oilskin', false);
     above = next;
   }
-  const coat = mirrored(cage, quayOther);
+  const coat = mirror(cage, quayOther);
   return coat;
 }
 
@@ -239,7 +239,7 @@ export function capCage(): Cage {
   ];
   for (let i = 1; i < rings.length; i++) cage.bridge(rings[i - 1], rings[i], 'oilskin', false);
   crown(cage, rings[rings.length - 1], 1.786, w, 'oilskin');
-  return mirrored(cage, quayOther);
+  return mirror(cage, quayOther);
 }
 
 /** Rubber boots: the lower leg and foot a finger off the body, with a rim. */
@@ -263,7 +263,7 @@ export function bootsCage(): Cage {
   cage.points.forEach((p, i) => {
     if (p[1] < 0.004) cage.points[i] = [p[0], 0, p[2]];
   });
-  return mirrored(cage, quayOther);
+  return mirror(cage, quayOther);
 }
 
 /** Two eyes. */

@@ -15,7 +15,7 @@ import {
 import { restWorld } from '../core/character/hierarchy';
 import { characterOf, meshOf, skeletonNodes, skinOf } from './assemble';
 import { bodyCage, bodySolid } from './body';
-import { mirrored, subdivided } from './cage';
+import { mirror, subdivide } from './cage';
 import {
   COAT_CHAINS,
   bootsCage,
@@ -83,7 +83,7 @@ export function cleanDeckhand(limit = 4): Character {
   const skeleton = deckhandSkeleton();
   const nodes = skeletonNodes(skeleton);
   const solid = bodySolid();
-  const body = mirrored(bodyCage(), quayOther);
+  const body = mirror(bodyCage(), quayOther);
   const onto = { solid, share: 0.94, offset: 0, farthest: 0.05 };
   const names = skeleton.bones.map((b) => b.name);
   const quay = QUAY.bones.map((b) => b.name);
@@ -111,7 +111,7 @@ export function cleanDeckhand(limit = 4): Character {
   );
   const bootsMesh = meshOf(
     'boots',
-    [{ name: 'boots', cage: subdivided(bootsCage()), steps: 1, floor: 0 }],
+    [{ name: 'boots', cage: subdivide(bootsCage()), steps: 1, floor: 0 }],
     bootJoints,
     limit,
   );

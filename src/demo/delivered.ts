@@ -101,17 +101,17 @@ export function deliveredDeckhand(clean: Character = cleanDeckhand()): Character
   const slot = new Map(joints.map((n, i) => [n, i]));
   const quayName = (mesh: number, joint: number) => clean.nodes[clean.skins[mesh].joints[joint]].name;
   const meshes = clean.meshes.map((m, i) => {
-    const raised = lifted(m, m.influences ? LIFT_METRES : 0);
+    const raised = liftFigure(m, m.influences ? LIFT_METRES : 0);
     return m.influences
       ? {
           ...raised,
-          influences: renamed(m.influences, (j) => slot.get(supplierName(quayName(i, j))) as number),
+          influences: renameAll(m.influences, (j) => slot.get(supplierName(quayName(i, j))) as number),
           influenceStorage: { weights: 'f32', joints: 'u8', sets: 2 } as const,
         }
       : scaledBy(m, 1.25);
   });
   const [, coat, boots, cap] = meshes;
-  meshes[1] = cutSleeves(openFront(crowded(coat, slot)));
+  meshes[1] = cutSleeves(openFront(crowd(coat, slot)));
   meshes[2] = shortSums(boots);
   meshes[3] = capTip(baldCap(cap), slot.get('cap_tip') as number);
   meshes[1] = coatEnd(meshes[1], slot.get('L_coat_b_end') as number, slot.get('L_coat_b_3') as number);
@@ -135,7 +135,7 @@ export function deliveredDeckhand(clean: Character = cleanDeckhand()): Character
   };
 }
 
-function lifted(m: Mesh, by: number): Mesh {
+function liftFigure(m: Mesh, by: number): Mesh {
   const data = positionsOf(m).slice();
   for (let i = 1; i < data.length; i += 3) data[i] += by;
   return { ...m, attributes: { ...m.attributes, POSITION: { ...m.attributes.POSITION, data } } };
@@ -162,7 +162,7 @@ function rowsOf(f: Influences): Row[] {
   );
 }
 
-function renamed(f: Influences, to: (joint: number) => number): Influences {
+function renameAll(f: Influences, to: (joint: number) => number): Influences {
   return influencesFrom(
     rowsOf(f).map((row) => {
       const sum = new Map<number, number>();
@@ -185,7 +185,7 @@ function changedRows(m: Mesh, change: (row: Row, v: number, x: number, y: number
 }
 
 /** A bind that spread too far: the skirt also holds on to both thighs, both shins and the hips. */
-function crowded(m: Mesh, slot: ReadonlyMap<string, number>): Mesh {
+function crowd(m: Mesh, slot: ReadonlyMap<string, number>): Mesh {
   const extra = ['hips_c', 'L_thigh', 'R_thigh', 'spine_a'].map((n) => slot.get(n) as number);
   return changedRows(m, (row, _v, _x, y) => {
     if (y > 0.93 + LIFT_METRES || y < 0.72) return row;

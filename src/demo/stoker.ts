@@ -13,7 +13,7 @@ import { writeCollada } from '../core/formats/collada/write';
 import { boundInPose } from '../core/rooms/placement/remedies/set-stance';
 import { characterOf, meshOf, normalsOf, plainMaterials, skeletonNodes, skinOf } from './assemble';
 import { bodyCage, bodySolid, crown, trunkRing } from './body';
-import { type Cage, CageBuilder, type Point, type Weights, mirrored, subdivided } from './cage';
+import { type Cage, CageBuilder, type Point, type Weights, mirror, subdivide } from './cage';
 import { bootsCage, eyes, lanternCage, pill } from './clothes';
 import { hail } from './deckhand';
 import { drawn } from './solid';
@@ -123,7 +123,7 @@ function skeleton(): SkeletonBone[] {
 }
 
 /** A cage whose weights name the Stoker's bones. */
-function renamed(cage: Cage): Cage {
+function renameAll(cage: Cage): Cage {
   return {
     ...cage,
     weights: cage.weights.map((w) => {
@@ -251,7 +251,7 @@ function capCage(): Cage {
   ];
   for (let i = 1; i < rings.length; i++) cage.bridge(rings[i - 1], rings[i], 'canvas', false);
   crown(cage, rings[rings.length - 1], 1.782, w, 'canvas');
-  return mirrored(cage, quayOther);
+  return mirror(cage, quayOther);
 }
 
 /** A neckerchief: a soft roll round the neck, lying on the collarbones. */
@@ -270,7 +270,7 @@ function neckerchiefCage(): Cage {
   rings.forEach((r, i) => cage.bridge(r, rings[(i + 1) % rings.length], 'brass', false));
   // Laid from the inside out, so the roll must be turned.
   for (const f of cage.faces) f.corners.reverse();
-  return mirrored(cage, quayOther);
+  return mirror(cage, quayOther);
 }
 
 function moustache(): Cage {
@@ -282,7 +282,7 @@ function moustache(): Cage {
   return cage;
 }
 
-function shaped(mesh: Mesh): Mesh {
+function shape(mesh: Mesh): Mesh {
   const p = positionsOf(mesh);
   const data = new Float32Array(p.length);
   for (let i = 0; i < p.length; i += 3) {
@@ -305,36 +305,36 @@ function cleanStoker(): Character {
   const nodes = skeletonNodes({ id: 'stoker', title: 'Stoker', bones });
   const names = bones.map((b) => b.name);
   const solid = bodySolid();
-  const body = rolledUp(mirrored(bodyCage(), quayOther));
+  const body = rolledUp(mirror(bodyCage(), quayOther));
   const onto = { solid, share: 0.94, offset: 0, farthest: 0.05 };
   const meshes = [
     meshOf(
       'body',
       [
-        { name: 'body', cage: renamed(body), steps: 2, onto, floor: 0.004 },
-        { name: 'eyes', cage: renamed(eyes()), steps: 2 },
-        { name: 'moustache', cage: renamed(moustache()), steps: 2 },
+        { name: 'body', cage: renameAll(body), steps: 2, onto, floor: 0.004 },
+        { name: 'eyes', cage: renameAll(eyes()), steps: 2 },
+        { name: 'moustache', cage: renameAll(moustache()), steps: 2 },
       ],
       names,
       4,
     ),
-    meshOf('apron', [{ name: 'apron', cage: renamed(apronCage()), steps: 2 }], names, 4),
+    meshOf('apron', [{ name: 'apron', cage: renameAll(apronCage()), steps: 2 }], names, 4),
     meshOf(
       'boots',
-      [{ name: 'boots', cage: renamed(subdivided(bootsCage())), steps: 1, floor: 0 }],
+      [{ name: 'boots', cage: renameAll(subdivide(bootsCage())), steps: 1, floor: 0 }],
       names,
       4,
     ),
     meshOf(
       'cap',
       [
-        { name: 'cap', cage: renamed(capCage()), steps: 2 },
-        { name: 'neckerchief', cage: renamed(neckerchiefCage()), steps: 2 },
+        { name: 'cap', cage: renameAll(capCage()), steps: 2 },
+        { name: 'neckerchief', cage: renameAll(neckerchiefCage()), steps: 2 },
       ],
       names,
       4,
     ),
-  ].map(shaped);
+  ].map(shape);
   const lamp = meshOf('hand lamp', [{ name: 'lamp', cage: lanternCage(), steps: 1 }], null, 4);
   const hand = nodes.findIndex((n) => n.name === 'RightHand');
   const world = decompose(restWorld(nodes), hand * 16);

@@ -3,7 +3,7 @@ import { strFromU8, strToU8 } from 'fflate';
 import type { InputFile } from '../core/formats/errors';
 
 /** Numbers from 0 to below 1, the same for the same seed (mulberry32, public domain, Tommy Ettinger). */
-export function seeded(seed: number): () => number {
+export function makeRandom(seed: number): () => number {
   let state = seed >>> 0;
   return () => {
     state = (state + 0x6d2b79f5) >>> 0;
@@ -94,7 +94,7 @@ const SPOILS: readonly Spoil[] = [flipBits, cutOff, repeat, zeroOut, otherNumber
 
 /** One of the files spoilt, by one or two of the ways. */
 export function spoil(files: readonly InputFile[], seed: number): InputFile {
-  const chance = seeded(seed);
+  const chance = makeRandom(seed);
   const { name, bytes } = files[Math.floor(chance() * files.length)];
   let out = bytes;
   for (let n = chance() < 0.3 ? 2 : 1; n > 0; n--)

@@ -15,10 +15,10 @@ import { type Check } from '@/core/contracts/check';
 import { GRAVITIES, theCharacter } from '@/core/contracts/finding';
 import { ROOM_IDS } from '@/core/contracts/rooms';
 import { defineCheck } from '@/core/contracts/check';
-import { joined } from '@/core/character/join';
+import { joinCharacters } from '@/core/character/join';
 import { brokenInvariants } from '@/core/character/invariants';
 import { placedMeshes } from '@/core/character/measure';
-import { type Character, node, replaced } from '@/core/character/model';
+import { type Character, node, replaceAt } from '@/core/character/model';
 import { fromStored, toStored } from '@/core/character/stored';
 import { STILL, underSimilarity } from '@/core/character/similarity';
 import { readCharacter, writeCharacter } from '@/core/formats';
@@ -225,7 +225,7 @@ describe('what a step changed', () => {
     };
     const moved = {
       ...more,
-      nodes: replaced(more.nodes, new Map([[hand, { ...more.nodes[hand], translation: [0.5, 0, 0] }]])),
+      nodes: replaceAt(more.nodes, new Map([[hand, { ...more.nodes[hand], translation: [0.5, 0, 0] }]])),
     };
     const e = effectsOf(more, moved, onlyMoves(more.nodes.findIndex((n) => n.name === 'body')));
     expect([e.nodes, e.meshes, e.removed]).toEqual([['left hand'], [], []]);
@@ -246,7 +246,7 @@ describe('what a step changed', () => {
     };
     const slid = {
       ...c,
-      nodes: replaced(c.nodes, new Map([[3, { ...c.nodes[3], translation: [0, 0.25, 0] }]])),
+      nodes: replaceAt(c.nodes, new Map([[3, { ...c.nodes[3], translation: [0, 0.25, 0] }]])),
     };
     expect(effectsOf(c, slid, promise(ASPECTS, { meant: [2], holds: 'at rest' })).others).toMatchObject({
       largest: 0.25,
@@ -279,7 +279,7 @@ describe('two characters as one', () => {
       fc.property(seeds, seeds, (one, two) => {
         const a = randomCharacter(one);
         const b = randomCharacter(two);
-        const both = joined(a, b, { shareBones: false });
+        const both = joinCharacters(a, b, { shareBones: false });
         expect(brokenInvariants(both)).toEqual([]);
         const [pa, pb, p] = [placedMeshes(a), placedMeshes(b), placedMeshes(both)];
         expect(p.length).toBe(pa.length + pb.length);
@@ -301,18 +301,20 @@ describe('two characters as one', () => {
     const c = figure(T);
     const bones = c.nodes.filter((n) => n.kind === 'bone').length;
     const count = (x: Character) => x.nodes.filter((n) => n.kind === 'bone').length;
-    expect(count(joined(c, c))).toBe(bones);
+    expect(count(joinCharacters(c, c))).toBe(bones);
     // The root in the origin stands alike at any size; the others do not.
-    expect(count(joined(c, underSimilarity(c, { ...STILL, scale: 2 })))).toBe(2 * bones - 1);
-    expect(joined(c, c).notes.join(' ')).toMatch(new RegExp(`${bones} bones of “figure” stand where`));
+    expect(count(joinCharacters(c, underSimilarity(c, { ...STILL, scale: 2 })))).toBe(2 * bones - 1);
+    expect(joinCharacters(c, c).notes.join(' ')).toMatch(
+      new RegExp(`${bones} bones of “figure” stand where`),
+    );
   });
   it('one after another, in whatever grouping, is the same lists', () =>
     fc.assert(
       fc.property(seeds, seeds, seeds, (x, y, z) => {
         const [a, b, c] = [x, y, z].map(randomCharacter);
         const off = { shareBones: false };
-        const left = joined(joined(a, b, off), c, off);
-        const right = joined(a, joined(b, c, off), off);
+        const left = joinCharacters(joinCharacters(a, b, off), c, off);
+        const right = joinCharacters(a, joinCharacters(b, c, off), off);
         expect(left.nodes.map((n) => [n.name, n.parent, n.mesh, n.skin])).toEqual(
           right.nodes.map((n) => [n.name, n.parent, n.mesh, n.skin]),
         );
@@ -331,7 +333,7 @@ describe('in the store', () => {
         expect(fromStored(stored, (h) => bytes.get(h))).toEqual(c);
         const next = toStored({
           ...c,
-          nodes: replaced(c.nodes, new Map([[0, { ...c.nodes[0], name: 'other' }]])),
+          nodes: replaceAt(c.nodes, new Map([[0, { ...c.nodes[0], name: 'other' }]])),
         });
         expect([...next.bytes.keys()].filter((h) => !bytes.has(h))).toEqual([]);
       }),

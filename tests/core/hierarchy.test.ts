@@ -16,12 +16,12 @@ import {
   topDown,
   weightOfNodes,
 } from '@/core/character/hierarchy';
-import { type Character, type SceneNode, node, replaced } from '@/core/character/model';
+import { type Character, type SceneNode, node, replaceAt } from '@/core/character/model';
 import { hungUnder, rebasedChannel, withLocal } from '@/core/character/rehang';
 import { withRoots, withoutNodes } from '@/core/character/remove';
 import { findNamed, namedIn } from '@/core/character/named';
 import { clipWorld } from '@/core/motion/pose';
-import { composed, times } from '@/core/geometry/matrix';
+import { composeMatrix, times } from '@/core/geometry/matrix';
 import { leftoverData, sceneOf } from '@/core/rooms/placement/scene';
 import { tube } from './support/build';
 import { dice, randomCharacter, seeds } from './support/random';
@@ -66,7 +66,7 @@ describe('world matrices', () => {
     ];
     expect(Array.from(localOf(nodes[1]))).toEqual(Array.from(matrix));
     expect(
-      apart(restWorld(nodes).subarray(16), times(composed([1, 2, 3], [0, 0, 0, 1], [1, 1, 1]), matrix)),
+      apart(restWorld(nodes).subarray(16), times(composeMatrix([1, 2, 3], [0, 0, 0, 1], [1, 1, 1]), matrix)),
     ).toBe(0);
   });
   it('are computed once for a list', () => {
@@ -151,7 +151,7 @@ describe('hanging elsewhere', () => {
         const below = branchOf(c.nodes, [i]);
         const others = c.nodes.flatMap((_, k) => (below[k] ? [] : [k]));
         const to = d.chance(0.2) || others.length === 0 ? -1 : others[d.below(others.length)];
-        const nodes = replaced(c.nodes, new Map([[i, hungUnder(c, i, to)]]));
+        const nodes = replaceAt(c.nodes, new Map([[i, hungUnder(c, i, to)]]));
         expect(nodes[i].parent).toBe(to);
         expect(apart(restWorld(nodes), restWorld(c.nodes))).toBeLessThan(1e-6);
       }),
@@ -162,7 +162,7 @@ describe('hanging elsewhere', () => {
       fc.property(seeds, (seed) => {
         const d = dice(seed);
         const n = node({ name: 'n' });
-        const plain = composed(
+        const plain = composeMatrix(
           [d.between(-1, 1), 0, 2],
           [0, Math.SQRT1_2, 0, Math.SQRT1_2],
           [d.between(0.5, 2), d.between(0.5, 2), -d.between(0.5, 2)],
@@ -260,7 +260,7 @@ describe('taking out', () => {
     const c = tube();
     const moved = withRoots({
       ...c,
-      nodes: replaced(
+      nodes: replaceAt(
         c.nodes,
         new Map([
           [1, { ...c.nodes[1], parent: -1 }],
@@ -358,7 +358,7 @@ describe('what belongs to a character', () => {
     const t = tube();
     expect(leftoverData(t)).toEqual({ skins: [], meshes: [], influences: [] });
     expect(
-      leftoverData({ ...t, nodes: replaced(t.nodes, new Map([[2, { ...t.nodes[2], skin: -1 }]])) }),
+      leftoverData({ ...t, nodes: replaceAt(t.nodes, new Map([[2, { ...t.nodes[2], skin: -1 }]])) }),
     ).toEqual({ skins: [0], meshes: [], influences: [0] });
     expect(leftoverData({ ...t, nodes: t.nodes.slice(0, 2) })).toEqual({
       skins: [0],

@@ -13,7 +13,7 @@ import { WebIO } from '@gltf-transform/core';
 import { sortPrimitiveWeights } from '@gltf-transform/functions';
 import {
   compose,
-  composed,
+  composeMatrix,
   decompose,
   determinant3,
   invertAffine,
@@ -58,8 +58,8 @@ describe('matrices, against three.js', () => {
         fc.tuple(small, small, small),
         unitQuat,
         (t, q, s, t2, q2) => {
-          const a = composed(t, q, s);
-          const b = composed(t2, q2, [1, 1, 1]);
+          const a = composeMatrix(t, q, s);
+          const b = composeMatrix(t2, q2, [1, 1, 1]);
           const ra = new Matrix4().compose(
             new Vector3(...t),
             new Quaternion(...(q as [number, number, number, number])),
@@ -101,7 +101,7 @@ describe('matrices, against three.js', () => {
   it('reads a rotation back from its matrix', () => {
     fc.assert(
       fc.property(unitQuat, (q) => {
-        const r = quatOfRotation(composed([0, 0, 0], q, [1, 1, 1]));
+        const r = quatOfRotation(composeMatrix([0, 0, 0], q, [1, 1, 1]));
         expect(Math.abs(r.reduce((s, x, k) => s + x * q[k], 0))).toBeCloseTo(1, 9);
       }),
     );

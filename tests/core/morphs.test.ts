@@ -10,8 +10,8 @@ import {
   Vector3,
 } from 'three';
 import { bodyBox, placedMeshes } from '@/core/character/measure';
-import { type Channel, type Character, replaced } from '@/core/character/model';
-import { morphed, morphsAt, shownMesh } from '@/core/character/morphs';
+import { type Channel, type Character, replaceAt } from '@/core/character/model';
+import { morph, morphsAt, shownMesh } from '@/core/character/morphs';
 import { effectsOf } from '@/core/house/effects';
 import { remedyById } from '@/core/house/registry';
 import { briefById } from '@/core/house/briefs';
@@ -37,7 +37,7 @@ function lifted(weights: readonly number[], own?: readonly number[]): Character 
   return {
     ...c,
     meshes: [{ ...mesh, morphs, morphWeights: weights }],
-    nodes: own ? replaced(c.nodes, new Map([[2, { ...c.nodes[2], morphWeights: own }]])) : c.nodes,
+    nodes: own ? replaceAt(c.nodes, new Map([[2, { ...c.nodes[2], morphWeights: own }]])) : c.nodes,
   };
 }
 
@@ -56,7 +56,7 @@ it('stand where three.js puts them', () =>
       geometry.morphTargetsRelative = true;
       const reference = new ThreeMesh(geometry);
       reference.morphTargetInfluences = [...weights];
-      const mine = morphed(mesh, weights).attributes.POSITION.data;
+      const mine = morph(mesh, weights).attributes.POSITION.data;
       const v = new Vector3();
       let worst = 0;
       for (let i = 0; i < mesh.vertexCount; i++) {
@@ -101,7 +101,7 @@ it('that are on are measured, with the skin on top', () => {
     ),
     morphs: [{ attributes: { NORMAL: floats(new Float32Array(n * 3).fill(0.5)) } }],
   };
-  const turned = morphed({ ...mesh, attributes: { ...mesh.attributes, NORMAL: floats(up) } }, [1]);
+  const turned = morph({ ...mesh, attributes: { ...mesh.attributes, NORMAL: floats(up) } }, [1]);
   expect(Array.from(turned.attributes.NORMAL.data.slice(0, 3))).toEqual([0.5, 1.5, 0.5]);
   expect(turned.attributes.POSITION.data).toEqual(mesh.attributes.POSITION.data);
 });
@@ -233,7 +233,7 @@ describe('in a static file', () => {
       { unitMetres: 1, upAxis: 'y' },
     );
     expect(sorted(points(half))).toEqual(
-      sorted(Array.from(placedPoints(morphed(c.meshes[0], [0.5, 0.5]), c.skins[0], 2, restWorld(c.nodes)))),
+      sorted(Array.from(placedPoints(morph(c.meshes[0], [0.5, 0.5]), c.skins[0], 2, restWorld(c.nodes)))),
     );
     expect(at.notes.join(' ')).toMatch(/those that are on are in the points/);
   });

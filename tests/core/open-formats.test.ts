@@ -5,7 +5,7 @@ import { AnimationMixer, Bone, Quaternion, Vector3 } from 'three';
 import { brokenInvariants } from '@/core/character/invariants';
 import { restWorld } from '@/core/character/hierarchy';
 import { boxOf, placedMeshes, skeletonBox } from '@/core/character/measure';
-import { joined } from '@/core/character/join';
+import { joinCharacters } from '@/core/character/join';
 import { type Character, type Mesh as OurMesh, EMPTY_CARRIED, node } from '@/core/character/model';
 import { readCharacter, writeCharacter } from '@/core/formats';
 import { ReadError, type ReadLimits } from '@/core/formats/errors';
@@ -629,7 +629,7 @@ describe('several files as one character', () => {
   });
   it('bones that stand where bones of the same names stand are those; what hangs and is bound on them comes along', async () => {
     const c = castCharacter('deckhand-clean.glb');
-    const both = joined(c, c);
+    const both = joinCharacters(c, c);
     expect(both.nodes.filter((n) => n.kind === 'bone').length).toBe(
       c.nodes.filter((n) => n.kind === 'bone').length,
     );
@@ -654,7 +654,7 @@ describe('several files as one character', () => {
     fc.assert(
       fc.property(seeds, seeds, (s, t) => {
         const [a, b] = [randomCharacter(s), randomCharacter(t)];
-        const both = joined(a, b, { shareBones: false });
+        const both = joinCharacters(a, b, { shareBones: false });
         expect(brokenInvariants(both)).toEqual([]);
         const [p, q, r] = [placedMeshes(a), placedMeshes(b), placedMeshes(both)];
         r.forEach((x, i) => close(x.points, (i < p.length ? p[i] : q[i - p.length]).points, 1e-6));

@@ -17,11 +17,11 @@ import { MeshBVH, acceleratedRaycast } from 'three-mesh-bvh';
 import { turnFromUp, toHouseAxes } from '@/core/character/axes';
 import { restPlace } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';
-import { type Character, node, replaced } from '@/core/character/model';
+import { type Character, node, replaceAt } from '@/core/character/model';
 import { underSimilarity } from '@/core/character/similarity';
 import { readCharacter } from '@/core/formats';
 import { withinReach } from '@/core/formats/reach';
-import { composed, quatAbout, quatRotate } from '@/core/geometry/matrix';
+import { composeMatrix, quatAbout, quatRotate } from '@/core/geometry/matrix';
 import { placedPoints } from '@/core/character/deform';
 import { forClosePairs } from '@/core/geometry/weld';
 import { bakedMesh, isIdentity } from '@/core/rooms/placement/baked';
@@ -166,7 +166,7 @@ describe('baking a matrix into a mesh', () => {
     .tuple(...Array.from({ length: 3 }, () => real(0.3, 2)), real(-3, 3), fc.boolean())
     .map(([x, y, z, a, mirror]) => {
       const [u, v, w] = [x, y, z].map(Number);
-      return composed([u, -v, w], quatAbout([0.6, 0, 0.8], Number(a)), [mirror ? -u : u, v, w]);
+      return composeMatrix([u, -v, w], quatAbout([0.6, 0, 0.8], Number(a)), [mirror ? -u : u, v, w]);
     });
   it('takes points, normals and tangents where three.js takes them', () =>
     fc.assert(
@@ -213,8 +213,8 @@ describe('baking a matrix into a mesh', () => {
       { numRuns: 40 },
     ));
   it('the identity is told from what is nearly it', () => {
-    const one = composed([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]);
-    const near = composed([0, 0, 0], [0, 0, 0, 1], [1, 1 + 1e-6, 1]);
+    const one = composeMatrix([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]);
+    const near = composeMatrix([0, 0, 0], [0, 0, 0, 1], [1, 1 + 1e-6, 1]);
     expect([isIdentity(one), isIdentity(near), isIdentity(near, 1e-5)]).toEqual([true, false, true]);
   });
 });
@@ -224,7 +224,7 @@ describe('binds', () => {
     fc.assert(
       fc.property(seeds, real(0.3, 3), (seed, s) => {
         const c = randomCharacter(seed);
-        const m = composed([0.3, -0.2, 0.5], quatAbout([0, 1, 0], s), [s, s, s]);
+        const m = composeMatrix([0.3, -0.2, 0.5], quatAbout([0, 1, 0], s), [s, s, s]);
         const after = withPointsThrough(c, 0, m);
         const world = posedWorld(
           c,
@@ -247,14 +247,14 @@ describe('binds', () => {
         const t = tube();
         const moved = {
           ...t,
-          nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], translation: [1 + by, 0, 0] }]])),
+          nodes: replaceAt(t.nodes, new Map([[1, { ...t.nodes[1], translation: [1 + by, 0, 0] }]])),
         };
         const [b] = bindsOf(moved);
         expect(b.posed).toBe(false);
         expect(Math.max(...b.joints.map((j) => j.apart))).toBeCloseTo(by, 6);
         const turned = {
           ...t,
-          nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], rotation: quatAbout([0, 0, 1], by) }]])),
+          nodes: replaceAt(t.nodes, new Map([[1, { ...t.nodes[1], rotation: quatAbout([0, 0, 1], by) }]])),
         };
         expect(bindsOf(turned)[0].posed).toBe(true);
         expect(bindsOf(t)[0].joints.every((j) => j.apart < 1e-7)).toBe(true);
@@ -265,7 +265,7 @@ describe('binds', () => {
     const t = tube();
     const off = {
       ...t,
-      nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], translation: [1.01, 0, 0] }]])),
+      nodes: replaceAt(t.nodes, new Map([[1, { ...t.nodes[1], translation: [1.01, 0, 0] }]])),
     };
     expect([bindsOf(off, 0.0005)[0].posed, bindsOf(off, 0.5)[0].posed]).toEqual([false, true]);
   });
@@ -301,7 +301,7 @@ describe('reach', () => {
   it.each<[string, Character, RegExp]>([
     [
       'a node',
-      { ...t, nodes: replaced(t.nodes, new Map([[1, { ...t.nodes[1], translation: [far, 0, 0] }]])) },
+      { ...t, nodes: replaceAt(t.nodes, new Map([[1, { ...t.nodes[1], translation: [far, 0, 0] }]])) },
       /a\.glb: node 1 “upper” stands or is scaled beyond all bounds, more than 1e\+9 m/,
     ],
     [

@@ -12,9 +12,9 @@ import { audit } from '@/core/house/audit';
 import { checks } from '@/core/rooms/placement';
 import { brokenInvariants } from '@/core/character/invariants';
 import { bodyBox, characterHeight } from '@/core/character/measure';
-import { type Character, node, replaced } from '@/core/character/model';
+import { type Character, node, replaceAt } from '@/core/character/model';
 import { STILL, underSimilarity } from '@/core/character/similarity';
-import { composed, quatAbout, quatMultiply } from '@/core/geometry/matrix';
+import { composeMatrix, quatAbout, quatMultiply } from '@/core/geometry/matrix';
 import { measuresOf } from '@/core/rooms/placement/measures';
 import { lieInside } from '@/core/rooms/placement/inside';
 import { symmetryOf } from '@/core/rooms/placement/symmetry';
@@ -187,7 +187,7 @@ describe('what is found of a good figure that was spoilt in one way', () => {
     const elbow = c.nodes.findIndex((n) => n.name === 'arm_lower_lt');
     const posed = {
       ...c,
-      nodes: replaced(
+      nodes: replaceAt(
         c.nodes,
         new Map([
           [
@@ -212,7 +212,7 @@ describe('what is found of a good figure that was spoilt in one way', () => {
     const n = c.nodes[knee];
     const moved = {
       ...c,
-      nodes: replaced(
+      nodes: replaceAt(
         c.nodes,
         new Map([
           [knee, { ...n, translation: [n.translation[0] + 0.05, n.translation[1], n.translation[2]] }],
@@ -254,7 +254,7 @@ describe('what is found of a good figure that was spoilt in one way', () => {
     const coat = c.nodes.findIndex((n) => n.name === 'oilskin coat');
     const turned = {
       ...c,
-      nodes: replaced(c.nodes, new Map([[coat, { ...c.nodes[coat], rotation: quatAbout([0, 1, 0], 1) }]])),
+      nodes: replaceAt(c.nodes, new Map([[coat, { ...c.nodes[coat], rotation: quatAbout([0, 1, 0], 1) }]])),
     };
     expect(of(turned, 'mesh-rotation').map((f) => Math.round(f.measured as number))).toEqual([57]);
     expect(placement(apply(turned, 'bake-transform', { node: coat }))).toEqual([]);
@@ -282,7 +282,7 @@ describe('what is found of a good figure that was spoilt in one way', () => {
   });
   it('a sheared node is told from a scaled one', () => {
     const t = tube();
-    const shear = Array.from(composed([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]));
+    const shear = Array.from(composeMatrix([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]));
     shear[4] = 0.5;
     const c: Character = {
       ...t,

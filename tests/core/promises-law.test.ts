@@ -10,8 +10,8 @@ import { brokenInvariants } from '@/core/character/invariants';
 import { restWorld } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
-import { decompose, normalised, quatAbout, quatMultiply } from '@/core/geometry/matrix';
-import { node, replaced } from '@/core/character/model';
+import { decompose, normalise, quatAbout, quatMultiply } from '@/core/geometry/matrix';
+import { node, replaceAt } from '@/core/character/model';
 import { underSimilarity } from '@/core/character/similarity';
 import { castCharacter } from './support/cast';
 import { below } from './support/matchers';
@@ -51,7 +51,7 @@ const DRAW: Readonly<Record<string, (c: Character, seed: number) => Record<strin
   'recompute-binds': (_c, s) => ({ skin: s % 2, keep: s % 3 ? 'shape' : 'bind' }),
   'place-part': (c, s) => {
     const d = dice(s);
-    const turn = quatAbout(normalised([d.between(-1, 1), 1, d.between(-1, 1)]), d.between(-3, 3));
+    const turn = quatAbout(normalise([d.between(-1, 1), 1, d.between(-1, 1)]), d.between(-3, 3));
     return {
       node: c.nodes.findIndex((n) => n.name === (s % 2 ? 'lamp' : 'crate')),
       place: somewhere(d),
@@ -103,7 +103,7 @@ const posed = (c: Character, seed: number): Character => {
   const d = dice(seed ^ 0x5f3759df);
   return {
     ...c,
-    nodes: replaced(
+    nodes: replaceAt(
       c.nodes,
       new Map(
         c.nodes.flatMap((n, i) =>
@@ -135,7 +135,7 @@ const PREPARED: Readonly<Record<string, (c: Character, seed: number) => Characte
  */
 const figureSomewhere = (seed: number): Character => {
   const d = dice(seed);
-  const axis = normalised([d.between(-1, 1), d.between(-1, 1), d.between(-1, 1) + 1e-3]);
+  const axis = normalise([d.between(-1, 1), d.between(-1, 1), d.between(-1, 1) + 1e-3]);
   const c = underSimilarity(castCharacter(d.chance(0.5) ? 'stoker.dae' : 'deckhand.glb'), {
     scale: d.between(0.3, 3),
     rotation: quatAbout(axis, d.between(0.4, 2.8)),

@@ -8,7 +8,7 @@ import { briefById } from '@/core/house/briefs';
 import { REMEDIES, remedyById } from '@/core/house/registry';
 import { NothingToDo, type Remedy, RemedyError } from '@/core/contracts/remedy';
 import { brokenInvariants } from '@/core/character/invariants';
-import { type Character, node, replaced } from '@/core/character/model';
+import { type Character, node, replaceAt } from '@/core/character/model';
 import { underSimilarity, STILL } from '@/core/character/similarity';
 import { influencesFrom } from '@/core/geometry/influences';
 import { quatAbout } from '@/core/geometry/matrix';
@@ -99,7 +99,7 @@ const start = wanting();
 const at = (name: string) => start.nodes.findIndex((n) => n.name === name);
 const turned: Character = {
   ...start,
-  nodes: replaced(
+  nodes: replaceAt(
     start.nodes,
     new Map([
       [at('left forearm'), { ...start.nodes[at('left forearm')], rotation: quatAbout([0, 1, 0], 0.5) }],
@@ -236,7 +236,7 @@ describe('what cannot be done is refused in one sentence', () => {
       'bake-scale',
       {
         ...start,
-        nodes: replaced(
+        nodes: replaceAt(
           start.nodes,
           new Map([[at('grip'), { ...start.nodes[at('grip')], scale: [0, 1, 1] }]]),
         ),
@@ -258,7 +258,7 @@ describe('what cannot be done is refused in one sentence', () => {
       'choose-driver',
       {
         ...start,
-        nodes: replaced(
+        nodes: replaceAt(
           start.nodes,
           new Map([[at('body again'), { ...start.nodes[at('body again')], parent: -1 }]]),
         ),

@@ -8,7 +8,7 @@ import {
   RULE_KINDS,
   arrivalOf,
   counterparts,
-  tidied,
+  tidy,
   unmatchedTargets,
 } from '@/core/anatomy/crosswalk';
 import { fitTarget } from '@/core/rooms/crosswalk/fit';
@@ -39,7 +39,7 @@ const anyWalk = (target: Skeleton): fc.Arbitrary<Crosswalk> =>
       maxLength: source.bones.length,
     })
     .map((list) =>
-      tidied(
+      tidy(
         list.map(([kind, t], i) => ({
           source: i,
           kind,

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { briefById } from '@/core/house/briefs';
 import { remedyById } from '@/core/house/registry';
 import { restPlace } from '@/core/character/hierarchy';
-import { type Character, node, replaced } from '@/core/character/model';
+import { type Character, node, replaceAt } from '@/core/character/model';
 import { STILL, underSimilarity } from '@/core/character/similarity';
 import {
   type Quat,
@@ -249,7 +249,7 @@ describe('facing', () => {
         const off = [lean, 0, stoop].map((a) => 1.54 * Math.tan((a * Math.PI) / 180));
         const stooped: Character = {
           ...c,
-          nodes: replaced(
+          nodes: replaceAt(
             c.nodes,
             new Map([
               [head, { ...c.nodes[head], translation: c.nodes[head].translation.map((x, k) => x + off[k]) }],
@@ -340,7 +340,7 @@ describe('size and place', () => {
     const hand = c.nodes.findIndex((n) => n.name === 'left hand');
     const [x, y, z] = jointsOf(T)['left hand'];
     // The skin is bound anew where it stands: only the joint has moved, 20 cm up.
-    const nodes = replaced(
+    const nodes = replaceAt(
       c.nodes,
       new Map([
         [

@@ -1,4 +1,4 @@
-import { joined } from '../../core/character/join';
+import { joinCharacters } from '../../core/character/join';
 import { type Command, READING, print, readOptionsOf } from '../command';
 import { UsageError } from '../errors';
 import { readFile, writeFile } from '../files';
@@ -12,7 +12,7 @@ export const convertCommand: Command = {
     if (files.length < 2) throw new UsageError('Name the files to read and the file to write.');
     const options = readOptionsOf(given);
     const [first, ...others] = files.slice(0, -1).map((f) => readFile(f, options));
-    const all = others.reduce((a, b) => joined(a, b), first);
+    const all = others.reduce((a, b) => joinCharacters(a, b), first);
     for (const n of [...all.notes, ...writeFile(all, files[files.length - 1])]) print(n);
     return 0;
   },

@@ -79,11 +79,11 @@ export function withRule(crosswalk: Crosswalk, source: number, kind: RuleKind, t
         }
       : r,
   );
-  return tidied(changed, source);
+  return tidy(changed, source);
 }
 
 /** One carry a target; the rest of them are folds. `first` wins a quarrel. */
-export function tidied(crosswalk: Crosswalk, first = -1): Crosswalk {
+export function tidy(crosswalk: Crosswalk, first = -1): Crosswalk {
   const carrier = new Map<number, number>();
   const ranked = [...crosswalk].sort(
     (a, b) =>

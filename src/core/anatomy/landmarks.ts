@@ -1,7 +1,7 @@
 import { wordTable } from '../character/words';
 import { bonesOf, restPlace, weightOfNodes } from '../character/hierarchy';
 import type { Character } from '../character/model';
-import { type Vec3, cross, dot, length, normalised, subtract } from '../geometry/matrix';
+import { type Vec3, cross, dot, length, normalise, subtract } from '../geometry/matrix';
 import { skeletonOf } from './skeleton';
 import { VRM_HUMANOID } from './skeletons/vrm';
 import { suggest } from './suggest';
@@ -128,10 +128,10 @@ export function bearingOf(character: Character): Bearing | null {
   const across = subtract(at(`${pair} left`)!, at(`${pair} right`)!);
   const hips = mid('foot') ? mid('upperleg') : null;
   if (length(across) < 1e-6) return null;
-  const byNames = normalised(across);
+  const byNames = normalise(across);
   const tilt = (v: Vec3) => degreesBetween(v, AXES[nearestAxis(v)]);
   const [up] = (hips ? [top, hips] : [top])
-    .map((p) => squared(subtract(p, bottom), byNames))
+    .map((p) => squareAgainst(subtract(p, bottom), byNames))
     .filter((v) => v !== null)
     .sort((a, b) => tilt(a) - tilt(b));
   if (!up) return null;
@@ -149,10 +149,10 @@ export function bearingOf(character: Character): Bearing | null {
 }
 
 /** The part of a direction that stands square on a unit vector, of length 1; null where there is none. */
-export function squared(v: Vec3, on: Vec3): Vec3 | null {
+export function squareAgainst(v: Vec3, on: Vec3): Vec3 | null {
   const along = dot(v, on);
   const rest: Vec3 = [v[0] - along * on[0], v[1] - along * on[1], v[2] - along * on[2]];
-  return length(rest) < 1e-6 * Math.max(1, length(v)) ? null : normalised(rest);
+  return length(rest) < 1e-6 * Math.max(1, length(v)) ? null : normalise(rest);
 }
 
 /** The signed axes of the world, unit vectors. */

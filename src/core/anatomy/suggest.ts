@@ -1,5 +1,5 @@
 import { type NameReading, readName, tokensOf } from './names';
-import { type Crosswalk, type Rule, carriesBelow, tidied } from './crosswalk';
+import { type Crosswalk, type Rule, carriesBelow, tidy } from './crosswalk';
 import { type Skeleton, bonesAbove, childrenOfBones } from './skeleton';
 
 interface BoneFacts {
@@ -368,7 +368,7 @@ export function suggest(source: Skeleton, target: Skeleton, locked: Crosswalk = 
     if (j !== undefined) return carryRule(i, j, scores, n, named, target);
     return looseRule(source, target, i, s, t, pairs, below, named);
   });
-  return tidied(rules);
+  return tidy(rules);
 }
 
 /**

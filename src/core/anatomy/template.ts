@@ -1,4 +1,4 @@
-import { cross, dot, normalised, quatOfRotation, subtract } from '../geometry/matrix';
+import { cross, dot, normalise, quatOfRotation, subtract } from '../geometry/matrix';
 import type { Skeleton, SkeletonBone } from './skeleton';
 
 type Place = readonly [number, number, number];
@@ -33,7 +33,7 @@ export function skeletonFrom(
         : null;
     const toward = mean ? subtract(mean, place) : [0, 0, 0];
     const above: Place = parents[i] >= 0 ? directions[parents[i]] : [0, 1, 0];
-    directions[i] = Math.hypot(...toward) > 1e-6 ? normalised(toward) : above;
+    directions[i] = Math.hypot(...toward) > 1e-6 ? normalise(toward) : above;
     return {
       name,
       parent: parents[i],
@@ -59,7 +59,7 @@ function orientation(direction: Place, near: Place, axes: Axes): [number, number
       [0, 0, 1],
       a.map((x) => x * a[2]),
     );
-  const h = normalised(hinge);
+  const h = normalise(hinge);
   const index = { x: 0, y: 1, z: 2 };
   const along = index[axes.along.slice(-1) as 'x'];
   const bend = index[axes.hinge];

@@ -13,7 +13,7 @@ export interface JoinOptions {
  * the first. Each keeps its source, with its unit and axes; the first's scene takes the roots of both. What
  * cannot be joined is named in the notes.
  */
-export function joined(base: Character, addition: Character, options: JoinOptions = {}): Character {
+export function joinCharacters(base: Character, addition: Character, options: JoinOptions = {}): Character {
   const shared = options.shareBones === false ? new Map<number, number>() : sharedBones(base, addition);
   const notes = [...base.notes, ...addition.notes];
   if (shared.size > 0)
@@ -81,7 +81,7 @@ export function joined(base: Character, addition: Character, options: JoinOption
       })),
     ],
     sets: [...base.sets, ...addition.sets.map((s) => ({ ...s, bones: s.bones.map((b) => nodeOf[b]) }))],
-    carried: joinedCarried(
+    carried: joinCarried(
       base.carried,
       addition.carried,
       moved.flatMap((n, k) => (n.parent < 0 ? [base.nodes.length + k] : [])),
@@ -155,7 +155,7 @@ function shiftedTextures(x: Json, by: number, key = ''): Json {
   );
 }
 
-function joinedCarried(a: Carried, b: Carried, roots: readonly number[]): Carried {
+function joinCarried(a: Carried, b: Carried, roots: readonly number[]): Carried {
   const images = a.images.length;
   const samplers = a.samplers.length;
   const textures = a.textures.length;

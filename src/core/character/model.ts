@@ -237,6 +237,6 @@ export function positionsOf(mesh: Mesh): Float32Array {
 }
 
 /** A copy of the list with the items at the given places replaced; untouched items are the same objects. */
-export function replaced<T>(list: readonly T[], changes: ReadonlyMap<number, T>): T[] {
+export function replaceAt<T>(list: readonly T[], changes: ReadonlyMap<number, T>): T[] {
   return list.map((item, i) => (changes.has(i) ? (changes.get(i) as T) : item));
 }

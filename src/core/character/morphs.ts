@@ -13,7 +13,7 @@ export function morphsAt(character: Character, node: number): readonly number[] 
  * The mesh with its morph targets on by these weights: points and normals a + Σ wₖ·dₖ (glTF 2.0, 3.7.2.2).
  * The same mesh where none is on.
  */
-export function morphed(mesh: Mesh, weights: readonly number[]): Mesh {
+export function morph(mesh: Mesh, weights: readonly number[]): Mesh {
   if (!mesh.morphs.some((_, k) => weights[k])) return mesh;
   const attributes: Record<string, Attribute> = { ...mesh.attributes };
   for (const name of ['POSITION', 'NORMAL']) {
@@ -50,4 +50,4 @@ export function morphedPositions(mesh: Mesh, weights: readonly number[]): Float3
 
 /** The mesh of a node as it shows it at rest, with the morph targets that are on. */
 export const shownMesh = (character: Character, node: number): Mesh =>
-  morphed(character.meshes[character.nodes[node].mesh], morphsAt(character, node));
+  morph(character.meshes[character.nodes[node].mesh], morphsAt(character, node));

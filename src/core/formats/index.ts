@@ -1,5 +1,5 @@
 /** Every format of the house: which reader a set of files wants, and which writer a name. */
-import { joined } from '../character/join';
+import { joinCharacters } from '../character/join';
 import type { Character } from '../character/model';
 import { readBvh } from './bvh/read';
 import { writeCollada } from './collada/write';
@@ -56,7 +56,7 @@ export function readCharacter(
   const [one, ...others] = mains.map(({ file, reader }) =>
     checkRead(reader.read([file, ...beside], bounds, options), file.name, bounds),
   );
-  return others.reduce((all, next) => joined(all, next), one);
+  return others.reduce((all, next) => joinCharacters(all, next), one);
 }
 
 /** How deep a tree of nodes may be: what walks up from every node takes as long as it is deep. */

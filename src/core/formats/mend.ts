@@ -1,6 +1,6 @@
 /** What is mended in whatever was read, in every format alike; each mending is told in a note. */
 import type { Attribute, Character, Mesh, SceneNode } from '../character/model';
-import { positionsOf, replaced } from '../character/model';
+import { positionsOf, replaceAt } from '../character/model';
 import { printable } from './errors';
 
 /**
@@ -29,7 +29,7 @@ export function mendCharacter(character: Character): Character {
   return {
     ...mended,
     nodes: unnamed.length > 0 ? nameNodes(mended.nodes) : mended.nodes,
-    meshes: replaced(mended.meshes, meshes),
+    meshes: replaceAt(mended.meshes, meshes),
     notes,
   };
 }

@@ -64,7 +64,7 @@ export function compose(out: Float64Array, o: number, t: Numbers, q: Numbers, s:
 }
 
 /** The matrix of a translation, a unit quaternion (x, y, z, w) and a scale: 16 numbers, column-major. */
-export function composed(t: Numbers, q: Numbers, s: Numbers): Float64Array {
+export function composeMatrix(t: Numbers, q: Numbers, s: Numbers): Float64Array {
   const out = new Float64Array(16);
   compose(out, 0, t, q, s);
   return out;
@@ -230,7 +230,7 @@ export function quatBetween(a: Numbers, b: Numbers): [number, number, number, nu
   const lh = Math.hypot(half[0], half[1], half[2]);
   if (lh < 1e-9)
     return quatAbout(
-      normalised(Math.abs(from[0]) < 0.9 ? cross([1, 0, 0], from) : cross([0, 1, 0], from)),
+      normalise(Math.abs(from[0]) < 0.9 ? cross([1, 0, 0], from) : cross([0, 1, 0], from)),
       Math.PI,
     );
   const c = cross(from, half);
@@ -283,7 +283,7 @@ export function length(a: Numbers): number {
 }
 
 /** The same direction with length one; a vector without length stays as it is. */
-export function normalised(a: Numbers): [number, number, number] {
+export function normalise(a: Numbers): [number, number, number] {
   const l = length(a) || 1;
   return [a[0] / l, a[1] / l, a[2] / l];
 }
@@ -294,7 +294,7 @@ export function distance(a: Numbers, b: Numbers): number {
 }
 
 /** A quaternion of unit length. */
-export function normalised4(q: Numbers): Quat {
+export function normalise4(q: Numbers): Quat {
   const l = Math.hypot(q[0], q[1], q[2], q[3]) || 1;
   return [q[0] / l, q[1] / l, q[2] / l, q[3] / l];
 }

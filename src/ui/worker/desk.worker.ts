@@ -83,7 +83,7 @@ function ghostOf(before: Character, after: Character): Ghost[] | null {
     : null;
 }
 
-function posed(c: Character, trial: Trial): Pose {
+function poseOf(c: Character, trial: Trial): Pose {
   const clip = 'clip' in trial ? c.clips[trial.clip] : undefined;
   const world =
     'bone' in trial
@@ -195,7 +195,7 @@ const desk = {
 
   /** Points, normals and twigs under a clip at a time, or with one bone turned about its own axes. */
   pose(trial: Trial): Pose {
-    const pose = posed(need(), trial);
+    const pose = poseOf(need(), trial);
     return transfer(pose, poseBuffers(pose));
   },
 

@@ -1,4 +1,4 @@
-import { joined } from '../../core/character/join';
+import { joinCharacters } from '../../core/character/join';
 import { ASPECTS } from '../../core/contracts/aspect';
 import { promise } from '../../core/contracts/remedy';
 import { type ReadOptions, readCharacter } from '../../core/formats';
@@ -28,7 +28,7 @@ export function addFiles({ wire, files, options, brief }: AddInput, tell: Tell):
   tell({ stage: 'reading', share: 0.15 });
   const addition = readCharacter(files, LIMITS, options);
   tell({ stage: 'joining', share: 0.5 });
-  const after = joined(before, addition);
+  const after = joinCharacters(before, addition);
   const audited = auditCharacter(after, needBrief(brief), { tell, from: 0.55, to: 0.8 });
   tell({ stage: 'drawing its picture', share: 0.8 });
   const effects = effectsOf(before, after, promise(ASPECTS));

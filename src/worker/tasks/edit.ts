@@ -43,7 +43,7 @@ export interface EditMade extends Made {
 export function applyEdit(input: EditInput): EditMade {
   const before = openWire(input.wire);
   const brief = needBrief(input.brief);
-  const { patches, misfits } = fitted(before, input);
+  const { patches, misfits } = fitPatches(before, input);
   if (patches.length === 0) throw new RemedyError(misfits[0] ?? 'The edit holds nothing that can be done.');
   const { character: after, promised, names } = applyPatches(before, patches, brief);
   return {
@@ -59,7 +59,7 @@ export function applyEdit(input: EditInput): EditMade {
   };
 }
 
-function fitted(
+function fitPatches(
   character: Parameters<typeof refitPatches>[0],
   { patches, names }: EditInput,
 ): { patches: Patch[]; misfits: string[] } {

@@ -10,7 +10,7 @@ import {
 } from '@/core/character/model';
 import { restWorld } from '@/core/character/hierarchy';
 import { influencesFrom } from '@/core/geometry/influences';
-import { composed, inverseOr, quatAbout, normalised, times } from '@/core/geometry/matrix';
+import { composeMatrix, inverseOr, quatAbout, normalise, times } from '@/core/geometry/matrix';
 import { meshFrom } from './build';
 
 /** Numbers in a row from a seed. */
@@ -31,7 +31,7 @@ export function dice(seed: number) {
 type Dice = ReturnType<typeof dice>;
 
 const turn = (d: Dice) =>
-  quatAbout(normalised([d.between(-1, 1), d.between(-1, 1), d.between(-1, 1) + 1e-3]), d.between(-2, 2));
+  quatAbout(normalise([d.between(-1, 1), d.between(-1, 1), d.between(-1, 1) + 1e-3]), d.between(-2, 2));
 const place = (d: Dice, r: number) => [d.between(-r, r), d.between(-r, r), d.between(-r, r)];
 
 function lump(d: Dice, n: number, influences: Influences | null): Mesh {
@@ -44,7 +44,7 @@ function lump(d: Dice, n: number, influences: Influences | null): Mesh {
     [i, (i + 1) % n, (i + 2) % n, (i + 3) % n].slice(0, 3 + (i % 2)),
   );
   const mesh = meshFrom(points, polygons, influences);
-  const normals = Float32Array.from(points.flatMap((p) => normalised(p.map((x) => x + 0.01))));
+  const normals = Float32Array.from(points.flatMap((p) => normalise(p.map((x) => x + 0.01))));
   return {
     ...mesh,
     name: `lump ${n}`,
@@ -206,8 +206,8 @@ export function randomCharacter(seed: number): Character {
   add(node({ name: 'lens', kind: 'camera', camera: 0, parent: d.chance(0.5) ? crate : -1 }));
   const world = restWorld(nodes);
   const shape = d.chance(0.5)
-    ? composed(place(d, 0.3), turn(d), [1.7, 1.7, 1.7])
-    : composed([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]);
+    ? composeMatrix(place(d, 0.3), turn(d), [1.7, 1.7, 1.7])
+    : composeMatrix([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]);
   const skin = (name: string, joints: number[], through: Float64Array) => {
     const b = new Float64Array(joints.length * 16);
     joints.forEach((j, k) => b.set(times(inverseOr(world, j * 16), through), k * 16));
@@ -218,7 +218,7 @@ export function randomCharacter(seed: number): Character {
     name: `random ${seed}`,
     nodes,
     meshes,
-    skins: [skin('all', bones, composed([0, 0, 0], [0, 0, 0, 1], [1, 1, 1])), skin('some', some, shape)],
+    skins: [skin('all', bones, composeMatrix([0, 0, 0], [0, 0, 0, 1], [1, 1, 1])), skin('some', some, shape)],
     clips:
       moving.length > 0 ? [{ name: 'sway', channels: moving.flatMap((b) => motion(d, b, nodes[b])) }] : [],
     sets: [],

@@ -1,6 +1,6 @@
 import { wordTable } from '../../character/words';
 import type { Element } from '@xmldom/xmldom';
-import { composed, cross, normalised, quatAbout, subtract, times } from '../../geometry/matrix';
+import { composeMatrix, cross, normalise, quatAbout, subtract, times } from '../../geometry/matrix';
 import { type ColladaDocument, kids } from './document';
 
 export type TransformKind = 'matrix' | 'translate' | 'rotate' | 'scale' | 'lookat' | 'skew';
@@ -43,7 +43,7 @@ export function readTransforms(doc: ColladaDocument, e: Element): Transform[] {
 
 /** The product of a node's transforms: 16, column-major. */
 export function localMatrix(transforms: readonly Transform[]): Float64Array {
-  let out = composed([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]);
+  let out = composeMatrix([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]);
   for (const t of transforms) out = times(out, matrixOf(t));
   return out;
 }
@@ -56,27 +56,27 @@ function matrixOf({ kind, values: v }: Transform): Float64Array {
     case 'matrix':
       return Float64Array.from(v);
     case 'translate':
-      return composed(v, none, [1, 1, 1]);
+      return composeMatrix(v, none, [1, 1, 1]);
     case 'rotate':
-      return composed(
+      return composeMatrix(
         [0, 0, 0],
-        Math.hypot(v[0], v[1], v[2]) > 1e-12 ? quatAbout(normalised(v.slice(0, 3)), rad(v[3])) : none,
+        Math.hypot(v[0], v[1], v[2]) > 1e-12 ? quatAbout(normalise(v.slice(0, 3)), rad(v[3])) : none,
         [1, 1, 1],
       );
     case 'scale':
-      return composed([0, 0, 0], none, v);
+      return composeMatrix([0, 0, 0], none, v);
     case 'lookat': {
       const eye = v.slice(0, 3);
-      const back = normalised(subtract(eye, v.slice(3, 6)));
-      const right = normalised(cross(v.slice(6, 9), back));
+      const back = normalise(subtract(eye, v.slice(3, 6)));
+      const right = normalise(cross(v.slice(6, 9), back));
       const up = cross(back, right);
       return Float64Array.from([...right, 0, ...up, 0, ...back, 0, ...eye, 1]);
     }
     case 'skew': {
       // Angle, axis that is turned, axis of translation (COLLADA 1.4.1, <skew>, after RenderMan).
-      const [a, b] = [normalised(v.slice(1, 4)), normalised(v.slice(4, 7))];
+      const [a, b] = [normalise(v.slice(1, 4)), normalise(v.slice(4, 7))];
       const f = Math.tan(rad(v[0]));
-      const out = composed([0, 0, 0], none, [1, 1, 1]);
+      const out = composeMatrix([0, 0, 0], none, [1, 1, 1]);
       for (let c = 0; c < 3; c++) for (let r = 0; r < 3; r++) out[c * 4 + r] += f * b[r] * a[c];
       return out;
     }

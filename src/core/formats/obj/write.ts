@@ -1,6 +1,6 @@
 import { meshNodesOf, restWorld } from '../../character/hierarchy';
 import type { Character, JsonObject } from '../../character/model';
-import { morphed, morphsAt } from '../../character/morphs';
+import { morph, morphsAt } from '../../character/morphs';
 import { determinant3 } from '../../geometry/matrix';
 import { placedNormals, placedPoints } from '../../character/deform';
 import { weldExact } from '../../geometry/weld';
@@ -42,7 +42,7 @@ export function writeObj(character: Character, stem: string, pose?: WrittenPose)
   );
   meshNodesOf(character).forEach((i, k) => {
     const n = character.nodes[i];
-    const mesh = morphed(character.meshes[n.mesh], pose?.morphs(i) ?? morphsAt(character, i));
+    const mesh = morph(character.meshes[n.mesh], pose?.morphs(i) ?? morphsAt(character, i));
     const skin = n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null;
     const points = placedPoints(mesh, skin, i, world);
     const weld = weldExact(points);

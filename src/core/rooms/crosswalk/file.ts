@@ -1,5 +1,5 @@
 import { array, boolean, number, object, string } from 'yup';
-import { type Crosswalk, RULE_KINDS, type Rule, type RuleKind, tidied } from '../../anatomy/crosswalk';
+import { type Crosswalk, RULE_KINDS, type Rule, type RuleKind, tidy } from '../../anatomy/crosswalk';
 import { type Skeleton, fingerprintOf } from '../../anatomy/skeleton';
 
 /** The crosswalk as a file: bones by name, both skeletons by fingerprint. */
@@ -47,7 +47,7 @@ export function crosswalkToFile(crosswalk: Crosswalk, source: Skeleton, target: 
 export function crosswalkFromFile(json: unknown, source: Skeleton, target: Skeleton): Crosswalk {
   const file = crosswalkFileSchema.validateSync(json);
   const byName = new Map(file.rules.map((r) => [r.source, r]));
-  return tidied(
+  return tidy(
     source.bones.map((b, i): Rule => {
       const r = byName.get(b.name);
       if (!r) throw new Error(`it has no rule for the bone “${b.name}”`);

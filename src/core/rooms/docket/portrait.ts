@@ -32,7 +32,7 @@ export function portrait(character: Character, width: number, height: number): P
       const parent = bones.indexOf(parentBone(character.nodes, b));
       if (parent >= 0) plate.line(joints[i], joints[parent]);
     });
-  return { width, height, pixels: halved(plate.pixels, width, height) };
+  return { width, height, pixels: halve(plate.pixels, width, height) };
 }
 
 /**
@@ -196,7 +196,7 @@ function lightOn(a: number, b: number, c: number, v: Float32Array): number {
 }
 
 /** A picture of twice the size averaged down, four pixels to one, colours by how much of them there is. */
-function halved(big: Uint8Array, width: number, height: number): Uint8Array {
+function halve(big: Uint8Array, width: number, height: number): Uint8Array {
   const out = new Uint8Array(width * height * 4);
   const w = width * 2;
   for (let y = 0; y < height; y++) {

@@ -16,13 +16,13 @@ export function bakedMesh(mesh: Mesh, m: Float64Array): Mesh {
   const inverse = invertAffine(m) ?? m;
   const mirror = determinant3(m) < 0;
   const point = (a: Attribute, w: number): Attribute =>
-    mapped(a, (x, y, z) => [
+    mapPoints(a, (x, y, z) => [
       m[0] * x + m[4] * y + m[8] * z + w * m[12],
       m[1] * x + m[5] * y + m[9] * z + w * m[13],
       m[2] * x + m[6] * y + m[10] * z + w * m[14],
     ]);
   const normal = (a: Attribute): Attribute =>
-    mapped(a, (x, y, z) =>
+    mapPoints(a, (x, y, z) =>
       unit(
         inverse[0] * x + inverse[1] * y + inverse[2] * z,
         inverse[4] * x + inverse[5] * y + inverse[6] * z,
@@ -30,7 +30,7 @@ export function bakedMesh(mesh: Mesh, m: Float64Array): Mesh {
       ),
     );
   const tangent = (a: Attribute): Attribute =>
-    mapped(
+    mapPoints(
       a,
       (x, y, z) =>
         unit(m[0] * x + m[4] * y + m[8] * z, m[1] * x + m[5] * y + m[9] * z, m[2] * x + m[6] * y + m[10] * z),
@@ -61,7 +61,7 @@ const SIGNED_MOST: ReadonlyMap<unknown, number> = new Map<unknown, number>([
   [Int16Array, 32767],
 ]);
 
-function mapped(
+function mapPoints(
   a: Attribute,
   f: (x: number, y: number, z: number) => [number, number, number],
   flipW = false,

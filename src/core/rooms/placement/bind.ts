@@ -1,6 +1,6 @@
 import { parentBone, restWorld } from '../../character/hierarchy';
 import { characterHeight } from '../../character/measure';
-import { type Character, type SceneNode, replaced } from '../../character/model';
+import { type Character, type SceneNode, replaceAt } from '../../character/model';
 import { decompose, inverseOr, times } from '../../geometry/matrix';
 import { bakedMesh } from './baked';
 
@@ -137,7 +137,7 @@ export function withPointsThrough(character: Character, skin: number, through: F
   return {
     ...character,
     meshes,
-    nodes: changed.size > 0 ? replaced(character.nodes, changed) : character.nodes,
+    nodes: changed.size > 0 ? replaceAt(character.nodes, changed) : character.nodes,
     skins: character.skins.map((s, i) => (i === skin ? { ...s, inverseBinds } : s)),
   };
 }

@@ -14,7 +14,7 @@ import {
 } from '../../character/measure';
 import { type Character } from '../../character/model';
 import { morphedPositions, morphsAt } from '../../character/morphs';
-import { type Vec3, decompose, distance, dot, length, normalised, subtract } from '../../geometry/matrix';
+import { type Vec3, decompose, distance, dot, length, normalise, subtract } from '../../geometry/matrix';
 import { readName } from '../../anatomy/names';
 import { insideOf, lieInside } from './inside';
 import {
@@ -26,7 +26,7 @@ import {
   degreesBetween,
   landmarksOf,
   nearestAxis,
-  squared,
+  squareAgainst,
 } from '../../anatomy/landmarks';
 import { type Symmetry, symmetryOf } from './symmetry';
 
@@ -124,7 +124,7 @@ export const facingOf = once((c): Facing | null => {
   const stands =
     degreesBetween(upright, AXES[up]) <= FACING_DEGREES &&
     Math.abs(90 - degreesBetween(left, AXES[up])) <= FACING_DEGREES;
-  const ahead = stands ? (squared(bearing.forward, AXES[up]) ?? bearing.forward) : bearing.forward;
+  const ahead = stands ? (squareAgainst(bearing.forward, AXES[up]) ?? bearing.forward) : bearing.forward;
   return {
     upright,
     left,
@@ -164,7 +164,7 @@ export const limbsOf = once((c): Limb[] => {
       const [a, b, d] = (nodes as number[]).map((n) => restPlace(c.nodes, n));
       const way = subtract(d, a);
       if (length(way) < 1e-6 || distance(a, b) < 1e-6 || distance(b, d) < 1e-6) return [];
-      const rise = Math.asin(Math.max(-1, Math.min(1, dot(normalised(way), up)))) * (180 / Math.PI);
+      const rise = Math.asin(Math.max(-1, Math.min(1, dot(normalise(way), up)))) * (180 / Math.PI);
       return [
         {
           limb,

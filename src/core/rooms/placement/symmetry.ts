@@ -23,7 +23,7 @@ export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Sy
   if (total < 8 || !(tolerance > 0)) return null;
   // Of a dense mesh the points of a few thin slices serve: a slice holds twins whole, a random sample would
   // part them.
-  const points = total > MOST_FINDABLE ? slices(sets, total) : joined(sets, total);
+  const points = total > MOST_FINDABLE ? slices(sets, total) : joinSets(sets, total);
   const count = points.length / 3;
   if (count < 8) return null;
   const offset = middleOfBars(points, tolerance * 4);
@@ -49,7 +49,7 @@ export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Sy
   return { offset: at, share };
 }
 
-function joined(sets: readonly Float32Array[], total: number): Float32Array {
+function joinSets(sets: readonly Float32Array[], total: number): Float32Array {
   const out = new Float32Array(total * 3);
   let o = 0;
   for (const s of sets) {

@@ -3,7 +3,7 @@ import { bodyMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { pointsOf } from '../../character/points';
 import { type Loop, cutByPlane } from '../../geometry/cross-section';
-import { type Vec3, distance, length, normalised, subtract } from '../../geometry/matrix';
+import { type Vec3, distance, length, normalise, subtract } from '../../geometry/matrix';
 
 /**
  * The way of the limb at a joint: half from the bone above it, half towards the bones below. World space,
@@ -20,9 +20,9 @@ function limbDirection(character: Character, bone: number): Vec3 | null {
   ].filter((way) => length(way) > 1e-9);
   if (ways.length === 0) return null;
   const sum = ways
-    .map((way) => normalised(way))
+    .map((way) => normalise(way))
     .reduce((a, b) => [a[0] + b[0], a[1] + b[1], a[2] + b[2]] as const);
-  return length(sum) > 1e-6 ? normalised(sum) : normalised(ways[0]);
+  return length(sum) > 1e-6 ? normalise(sum) : normalise(ways[0]);
 }
 
 /**

@@ -40,7 +40,7 @@ export function boxTool(stage: Stage, told: Told): Tool {
       if (!from) return;
       const isPress = Math.hypot(at.x - from.x, at.y - from.y) <= PRESS;
       const found = isPress ? elementUnder(stage, told.of(), at) : elementsInBox(stage, told.of(), from, at);
-      told.choose(at.shift ? joined(told.before(), found) : found);
+      told.choose(at.shift ? joinChosen(told.before(), found) : found);
       from = null;
       to = null;
       stage.draw();
@@ -72,7 +72,7 @@ export function pointTool(
     up: () => {},
     click: (at) => {
       const found = elementUnder(stage, 'points', at);
-      told.choose(at.shift ? joined(told.before(), found) : found);
+      told.choose(at.shift ? joinChosen(told.before(), found) : found);
     },
     leave: () => {
       over = null;
@@ -129,7 +129,7 @@ function elementsInBox(stage: Stage, of: GatherOf, a: PointerAt, b: PointerAt): 
   return of === 'points' ? { ...NOTHING, vertices: found } : { ...NOTHING, polygons: found };
 }
 
-function joined(a: Marks, b: Marks): Marks {
+function joinChosen(a: Marks, b: Marks): Marks {
   const both = (x: Marks['vertices'], y: Marks['vertices']) => {
     const out = new Map(x);
     for (const [node, ids] of y) out.set(node, Uint32Array.from(new Set([...(out.get(node) ?? []), ...ids])));

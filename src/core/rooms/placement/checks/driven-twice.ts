@@ -13,7 +13,7 @@ import { type Twice, drivenTwice } from '../drivers';
  * How far the node that moves a mesh too goes in the trial poses: what a program that follows both adds on
  * top.
  */
-function added(character: Character, { other }: Twice): number {
+function addFound(character: Character, { other }: Twice): number {
   const rest = restWorld(character.nodes);
   const at = (w: Float64Array, k: number) => w.subarray(other * 16 + k, other * 16 + k + 3);
   return probesOf(character).reduce((most, p) => {
@@ -36,7 +36,7 @@ export const drivenTwiceCheck = defineCheck({
     const nameOf = (i: number) => character.nodes[i].name || `node ${i}`;
     return drivenTwice(character).map((t) => {
       const message = messageOf(t, nameOf);
-      const more = t.kind === 'bound twice' ? null : added(character, t);
+      const more = t.kind === 'bound twice' ? null : addFound(character, t);
       return {
         gravity: 'stops',
         subject: theNode(character, t.node),

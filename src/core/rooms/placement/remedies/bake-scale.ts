@@ -3,7 +3,7 @@ import { refTo } from '../../../contracts/params';
 import { type Aspect } from '../../../contracts/aspect';
 import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { branchOf, localOf, restWorld } from '../../../character/hierarchy';
-import { type Channel, type Character, type SceneNode, replaced } from '../../../character/model';
+import { type Channel, type Character, type SceneNode, replaceAt } from '../../../character/model';
 import { compose, decompose, determinant3, inverseOr, times } from '../../../geometry/matrix';
 import { bakedMesh, isIdentity } from '../baked';
 import { bindsOf, withPointsThrough } from '../bind';
@@ -134,12 +134,12 @@ export function bakeNodeScale(character: Character, top: number): Character {
       ),
     };
   });
-  const baked: Character = { ...character, nodes: replaced(nodes, changedNodes), meshes, skins, clips };
-  return skins.reduce((c, s, i) => (s === character.skins[i] ? c : settled(c, i)), baked);
+  const baked: Character = { ...character, nodes: replaceAt(nodes, changedNodes), meshes, skins, clips };
+  return skins.reduce((c, s, i) => (s === character.skins[i] ? c : settleScale(c, i)), baked);
 }
 
 /** A skin whose joints all agree on one scale of the whole mesh: the points take it. */
-function settled(character: Character, skin: number): Character {
+function settleScale(character: Character, skin: number): Character {
   const { common, joints } = bindsOf(character)[skin];
   if (
     isIdentity(common, 1e-7) ||

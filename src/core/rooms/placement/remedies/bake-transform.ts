@@ -2,9 +2,9 @@ import { object } from 'yup';
 import { refTo } from '../../../contracts/params';
 import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { childrenOf, localOf } from '../../../character/hierarchy';
-import { type Character, type SceneNode, replaced } from '../../../character/model';
+import { type Character, type SceneNode, replaceAt } from '../../../character/model';
 import { withLocal } from '../../../character/rehang';
-import { type Vec3, composed, decompose, inverseOr, times } from '../../../geometry/matrix';
+import { type Vec3, composeMatrix, decompose, inverseOr, times } from '../../../geometry/matrix';
 import { bakedMesh } from '../baked';
 
 const degrees = (q: readonly number[]) => (2 * Math.acos(Math.min(1, Math.abs(q[3]))) * 180) / Math.PI;
@@ -48,7 +48,7 @@ export const bakeTransform = defineRemedy({
       );
     const local = localOf(n);
     const place = left(n);
-    const stays = composed(place, [0, 0, 0, 1], [1, 1, 1]);
+    const stays = composeMatrix(place, [0, 0, 0, 1], [1, 1, 1]);
     const into = times(inverseOr(stays), local);
     const changed = new Map<number, SceneNode>();
     for (const c of childrenOf(character.nodes)[node])
@@ -62,8 +62,8 @@ export const bakeTransform = defineRemedy({
       meshes[mesh] = baked;
     }
     changed.set(node, { ...rest, mesh, translation: place, rotation: [0, 0, 0, 1], scale: [1, 1, 1] });
-    return followed(
-      { ...character, meshes, nodes: replaced(character.nodes, changed) },
+    return followBake(
+      { ...character, meshes, nodes: replaceAt(character.nodes, changed) },
       character,
       changed,
       node,
@@ -73,7 +73,7 @@ export const bakeTransform = defineRemedy({
 });
 
 /** Clips of the children whose place is counted from the node: through what was baked, as their rest. */
-function followed(
+function followBake(
   after: Character,
   before: Character,
   changed: ReadonlyMap<number, SceneNode>,

@@ -2,7 +2,7 @@ import { object } from 'yup';
 import { choiceOf, refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { ancestorsOf, restWorld } from '../../../character/hierarchy';
-import { type Channel, type Character, type SceneNode, replaced } from '../../../character/model';
+import { type Channel, type Character, type SceneNode, replaceAt } from '../../../character/model';
 import { withRoots, withoutNodes } from '../../../character/remove';
 import { inverseOr } from '../../../geometry/matrix';
 import { deformedMesh } from '../../../character/deform';
@@ -107,7 +107,7 @@ function leaveAlone(character: Character, node: number): Character {
       .filter(holds)
       .map((i): [number, SceneNode] => [i, { ...character.nodes[i], mesh: -1, skin: -1, kind: 'empty' }]),
   );
-  const kept = { ...character, nodes: replaced(character.nodes, bare) };
+  const kept = { ...character, nodes: replaceAt(character.nodes, bare) };
   return withoutNodes(kept, new Set(others.filter((i) => !holds(i)))).character;
 }
 
@@ -127,7 +127,7 @@ function leaveToBones(character: Character, node: number, n: SceneNode): Charact
     rotation: [0, 0, 0, 1],
     scale: [1, 1, 1],
   };
-  return withRoots({ ...character, clips, nodes: replaced(character.nodes, new Map([[node, free]])) });
+  return withRoots({ ...character, clips, nodes: replaceAt(character.nodes, new Map([[node, free]])) });
 }
 
 function leaveToParent(character: Character, node: number, n: SceneNode): Character {
@@ -145,5 +145,5 @@ function leaveToParent(character: Character, node: number, n: SceneNode): Charac
     ? character.meshes.map((m, i) => (i === n.mesh ? local : m))
     : [...character.meshes, local];
   const hung = { ...n, skin: -1, mesh: alone ? n.mesh : meshes.length - 1 };
-  return { ...character, meshes, nodes: replaced(character.nodes, new Map([[node, hung]])) };
+  return { ...character, meshes, nodes: replaceAt(character.nodes, new Map([[node, hung]])) };
 }

@@ -3,10 +3,10 @@ import { refTo } from '../../../contracts/params';
 import { type Aspect } from '../../../contracts/aspect';
 import { NothingToDo, RemedyError, type Row, defineRemedy, promise } from '../../../contracts/remedy';
 import { ancestorsOf, branchOf, localOf, restWorld } from '../../../character/hierarchy';
-import { type Character, type SceneNode, replaced } from '../../../character/model';
+import { type Character, type SceneNode, replaceAt } from '../../../character/model';
 import { hungUnder, rebasedChannel, withLocal } from '../../../character/rehang';
 import { withRoots } from '../../../character/remove';
-import { composed, decompose } from '../../../geometry/matrix';
+import { composeMatrix, decompose } from '../../../geometry/matrix';
 import { BAKED_ASPECTS, bakeNodeScale } from './bake-scale';
 
 const size = (character: Character, i: number) =>
@@ -25,7 +25,7 @@ function unscaledAbove(character: Character, node: number): number {
   );
 }
 
-function detached(character: Character, node: number, keepsSize: boolean): Character {
+function detachNode(character: Character, node: number, keepsSize: boolean): Character {
   const n = character.nodes[node];
   if (!n) throw new RemedyError('The node is not there any more; run the audit again.');
   const parent = unscaledAbove(character, node);
@@ -37,14 +37,14 @@ function detached(character: Character, node: number, keepsSize: boolean): Chara
   if (!keepsSize) {
     const own = decompose(localOf(n)).scale;
     const now = decompose(localOf(hung));
-    hung = withLocal(hung, composed(now.translation, now.rotation, own));
+    hung = withLocal(hung, composeMatrix(now.translation, now.rotation, own));
   }
   const clips = character.clips.map((c) =>
     c.channels.some((ch) => ch.node === node)
       ? { ...c, channels: c.channels.map((ch) => (ch.node === node ? rebasedChannel(ch, n, hung) : ch)) }
       : c,
   );
-  const free = withRoots({ ...character, nodes: replaced(character.nodes, new Map([[node, hung]])), clips });
+  const free = withRoots({ ...character, nodes: replaceAt(character.nodes, new Map([[node, hung]])), clips });
   // What the node brought along, or kept, goes into its points, so that everything below it reads 1.
   const rest = decompose(localOf(hung));
   return rest.shear < 1e-6 && rest.scale.every((s) => Math.abs(s - 1) < 1e-9)
@@ -84,7 +84,7 @@ export const detachKeepSize = defineRemedy({
   does: 'The node hangs under the nearest ancestor that is not scaled and looks as before; its size goes into the points, so that it reads 1.',
   params,
   rows,
-  apply: (character, { node }) => detached(character, node, true),
+  apply: (character, { node }) => detachNode(character, node, true),
   promises: (character, { node }) => promise(DETACHED_ASPECTS, { meant: concerned(character, node) }),
 });
 
@@ -99,6 +99,6 @@ export const detachOwnSize = defineRemedy({
   does: 'The node hangs under the nearest ancestor that is not scaled; the inherited scale falls away, so that it takes the size its own numbers say. Its origin stays where it is.',
   params,
   rows,
-  apply: (character, { node }) => detached(character, node, false),
+  apply: (character, { node }) => detachNode(character, node, false),
   promises: (character, { node }) => promise(DETACHED_ASPECTS, { meant: concerned(character, node) }),
 });

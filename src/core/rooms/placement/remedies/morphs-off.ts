@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
-import { replaced } from '../../../character/model';
+import { replaceAt } from '../../../character/model';
 import { morphsAt } from '../../../character/morphs';
 
 /** Sets the morph targets of one mesh to 0 at rest. The targets stay, and clips that move them too. */
@@ -28,7 +28,7 @@ export const morphsOff = defineRemedy({
     const alone = character.nodes.filter((m) => m.mesh === n.mesh).length === 1;
     return {
       ...character,
-      nodes: replaced(character.nodes, new Map([[node, { ...n, morphWeights: off }]])),
+      nodes: replaceAt(character.nodes, new Map([[node, { ...n, morphWeights: off }]])),
       meshes:
         mesh.morphWeights && alone
           ? character.meshes.map((m, i) => (i === n.mesh ? { ...m, morphWeights: off } : m))

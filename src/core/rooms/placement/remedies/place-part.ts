@@ -3,9 +3,9 @@ import { placeOf, refTo, turnOf } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit } from '../../../contracts/units';
 import { branchOf, restWorld } from '../../../character/hierarchy';
-import { replaced } from '../../../character/model';
+import { replaceAt } from '../../../character/model';
 import { rebasedChannel, withLocal } from '../../../character/rehang';
-import { composed, decompose, inverseOr, normalised4, times } from '../../../geometry/matrix';
+import { composeMatrix, decompose, inverseOr, normalise4, times } from '../../../geometry/matrix';
 
 /**
  * A prop, or a mesh that hangs loose, at another place and turned; its size and what it hangs on stay. World
@@ -45,7 +45,7 @@ export const placePart = defineRemedy({
       throw new RemedyError(`“${n.name}” is bound to bones and goes where they go; place what hangs loose.`);
     const world = restWorld(character.nodes);
     const now = decompose(world, node * 16);
-    const wanted = composed(place, normalised4(turn), now.scale);
+    const wanted = composeMatrix(place, normalise4(turn), now.scale);
     const local = n.parent < 0 ? wanted : times(inverseOr(world, n.parent * 16), wanted);
     if (wanted.every((x, e) => Math.abs(x - world[node * 16 + e]) < 1e-9))
       throw new NothingToDo(`“${n.name}” stands there already; there is nothing to move.`);
@@ -58,7 +58,7 @@ export const placePart = defineRemedy({
           }
         : clip,
     );
-    return { ...character, nodes: replaced(character.nodes, new Map([[node, placed]])), clips };
+    return { ...character, nodes: replaceAt(character.nodes, new Map([[node, placed]])), clips };
   },
   promises(character, { node }) {
     const inside = branchOf(character.nodes, [node]);

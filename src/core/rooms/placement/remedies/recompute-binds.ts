@@ -3,7 +3,7 @@ import { choiceOf, refTo } from '../../../contracts/params';
 import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit } from '../../../contracts/units';
 import { restWorld } from '../../../character/hierarchy';
-import { type Character, type SceneNode, replaced } from '../../../character/model';
+import { type Character, type SceneNode, replaceAt } from '../../../character/model';
 import { inverseOr, times } from '../../../geometry/matrix';
 import { deformedMesh } from '../../../character/deform';
 import { bindsOf } from '../bind';
@@ -50,7 +50,7 @@ export function withShapeOf(character: Character, skin: number, world: Float64Ar
   return {
     ...character,
     meshes,
-    nodes: changed.size > 0 ? replaced(character.nodes, changed) : character.nodes,
+    nodes: changed.size > 0 ? replaceAt(character.nodes, changed) : character.nodes,
   };
 }
 

@@ -2,14 +2,14 @@ import { object } from 'yup';
 import { refsTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { ancestorsOf, meshNodesOf } from '../../../character/hierarchy';
-import { type Character, type SceneNode, replaced } from '../../../character/model';
+import { type Character, type SceneNode, replaceAt } from '../../../character/model';
 import { hungUnder } from '../../../character/rehang';
 import { withRoots, withoutNodes } from '../../../character/remove';
 import { leftoverData, sceneOf } from '../scene';
 
 type Params = { nodes?: number[] };
 
-function cleared(
+function clearStrays(
   character: Character,
   { nodes: asked }: Params,
 ): { character: Character; gone: Set<number> } {
@@ -30,7 +30,7 @@ function cleared(
     rehung.set(i, hungUnder(character, i, ancestorsOf(character.nodes, i).find((a) => !gone.has(a)) ?? -1));
   });
   const kept =
-    rehung.size > 0 ? withRoots({ ...character, nodes: replaced(character.nodes, rehung) }) : character;
+    rehung.size > 0 ? withRoots({ ...character, nodes: replaceAt(character.nodes, rehung) }) : character;
   const after = withoutNodes(kept, gone).character;
   return { character: asked && asked.length > 0 ? after : withoutLeftovers(after), gone };
 }
@@ -79,7 +79,7 @@ export const removeStrays = defineRemedy({
     ];
   },
   apply(character, params) {
-    const after = cleared(character, params).character;
+    const after = clearStrays(character, params).character;
     if (
       after.nodes.length === character.nodes.length &&
       after.meshes === character.meshes &&
@@ -89,7 +89,7 @@ export const removeStrays = defineRemedy({
     return after;
   },
   promises(character, params) {
-    const { gone } = cleared(character, params);
+    const { gone } = clearStrays(character, params);
     return promise(['tree', 'places', 'shows', 'weights', 'joints', 'clips', 'sets', 'carried'], {
       meant: meshNodesOf(character).filter((i) => gone.has(i)),
     });

@@ -3,7 +3,7 @@ import { factorOf, lengthOf, refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit } from '../../../contracts/units';
 import { branchOf, localOf } from '../../../character/hierarchy';
-import { type Character, replaced } from '../../../character/model';
+import { type Character, replaceAt } from '../../../character/model';
 import { withLocal } from '../../../character/rehang';
 import { times } from '../../../geometry/matrix';
 import { longSideOf } from '../survey';
@@ -46,7 +46,7 @@ export const rescaleProp = defineRemedy({
     if (Math.abs(f - 1) < 1e-6) throw new NothingToDo('The factor is 1: it has that size already.');
     const n = character.nodes[params.node];
     const scaled = withLocal(n, times(localOf(n), [f, 0, 0, 0, 0, f, 0, 0, 0, 0, f, 0, 0, 0, 0, 1]));
-    const nodes = replaced(character.nodes, new Map([[params.node, scaled]]));
+    const nodes = replaceAt(character.nodes, new Map([[params.node, scaled]]));
     return bakeNodeScale({ ...character, nodes }, params.node);
   },
   promises(character, { node }) {

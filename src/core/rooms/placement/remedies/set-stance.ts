@@ -2,14 +2,14 @@ import { object } from 'yup';
 import { angleOf } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { branchOf, restPlace } from '../../../character/hierarchy';
-import { type Channel, type Character, type SceneNode, replaced } from '../../../character/model';
+import { type Channel, type Character, type SceneNode, replaceAt } from '../../../character/model';
 import { withLocal } from '../../../character/rehang';
 import {
   type Quat,
   type Vec3,
   dot,
   inverseOr,
-  normalised,
+  normalise,
   quatAbout,
   quatBetween,
   quatConjugate,
@@ -44,12 +44,12 @@ function turnsTo(character: Character, { arms, bend, legs }: Params): Map<number
     if (l.bend > bend) {
       const axis = cross(lower, upper);
       if (length(axis) > 1e-9)
-        straight = quatAbout(normalised(axis), (l.bend - Math.min(LEFT_OVER, bend)) * RAD);
+        straight = quatAbout(normalise(axis), (l.bend - Math.min(LEFT_OVER, bend)) * RAD);
     }
     const way = quatRotate(straight, lower).map((x, k) => x + upper[k]);
     const outward = (l.side === 'left') === crossed ? -1 : 1;
     // A leg that is only straightened keeps its line from hip to foot.
-    let target: Vec3 = normalised(subtract(c, a));
+    let target: Vec3 = normalise(subtract(c, a));
     if (l.limb === 'arm') {
       const angle = arms * RAD;
       target = [0, 1, 2].map(
@@ -58,7 +58,7 @@ function turnsTo(character: Character, { arms, bend, legs }: Params): Map<number
     } else if (l.angle > legs) {
       target = [-up[0], -up[1], -up[2]];
     }
-    const off = Math.acos(Math.max(-1, Math.min(1, dot(normalised(way), target)))) / RAD;
+    const off = Math.acos(Math.max(-1, Math.min(1, dot(normalise(way), target)))) / RAD;
     const turn: Quat = off > 0.01 ? quatBetween(way, target) : [0, 0, 0, 1];
     if (Math.abs(turn[3]) < 1 - 1e-12) out.set(l.nodes[0], turn);
     // The lower bone turns after the upper one has moved: its own turn goes along with that.
@@ -137,7 +137,7 @@ export function boundInPose(character: Character, turns: Turns): Character {
       skins: out.skins.map((x, k) => (k === i ? { ...x, inverseBinds: freshBinds(x.joints, world) } : x)),
     };
   });
-  const nodes = replaced(
+  const nodes = replaceAt(
     out.nodes,
     new Map([...changed].map(([i, n]) => [i, { ...n, mesh: out.nodes[i].mesh }])),
   );

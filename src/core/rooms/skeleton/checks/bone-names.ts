@@ -28,9 +28,13 @@ export const boneNamesCheck = defineCheck({
   reads: ['tree', 'names', 'shows', 'joints', 'weights'],
   run(character, { naming }) {
     const names = new Names(character, naming);
-    return [doubled(names), leftover(names), oneSided(names), unconventional(names), tooLong(names)].flatMap(
-      (group) => (group.bones.length > 0 ? [foundOf(character, group)] : []),
-    );
+    return [
+      findDoubled(names),
+      findLeftovers(names),
+      findOneSided(names),
+      findUnconventional(names),
+      findTooLong(names),
+    ].flatMap((group) => (group.bones.length > 0 ? [foundOf(character, group)] : []));
   },
 });
 
@@ -101,7 +105,7 @@ class Names {
   }
 }
 
-function doubled(names: Names): Group {
+function findDoubled(names: Names): Group {
   const seen = new Map<string, number[]>();
   for (const b of names.bones) seen.set(names.of(b), [...(seen.get(names.of(b)) ?? []), b]);
   const bones = [...seen.values()].filter((l) => l.length > 1).flat();
@@ -115,7 +119,7 @@ function doubled(names: Names): Group {
   };
 }
 
-function leftover(names: Names): Group {
+function findLeftovers(names: Names): Group {
   const bones = names.leftovers;
   const table = Object.fromEntries(bones.map((b) => [names.of(b), names.withoutLeftovers(b)]));
   return {
@@ -128,7 +132,7 @@ function leftover(names: Names): Group {
   };
 }
 
-function oneSided(names: Names): Group {
+function findOneSided(names: Names): Group {
   const all = new Set(names.bones.map((b) => names.of(b)));
   const weight = weightOfNodes(names.character);
   const bones = names.bones.filter((b) => {
@@ -147,7 +151,7 @@ function oneSided(names: Names): Group {
   };
 }
 
-function unconventional(names: Names): Group {
+function findUnconventional(names: Names): Group {
   const { pattern, words } = names.naming;
   const convention = new RegExp(pattern);
   const bones = names.bones.filter((b) => !convention.test(names.of(b)) || names.isSidedOtherwise(b));
@@ -161,7 +165,7 @@ function unconventional(names: Names): Group {
   };
 }
 
-function tooLong(names: Names): Group {
+function findTooLong(names: Names): Group {
   const { longest } = names.naming;
   const bones = names.bones.filter((b) => names.of(b).length > longest);
   return {

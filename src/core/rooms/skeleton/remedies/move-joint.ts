@@ -3,7 +3,7 @@ import { placeOf, refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit } from '../../../contracts/units';
 import { branchOf, childrenOf, localOf, restPlace, restWorld } from '../../../character/hierarchy';
-import { type Character, type SceneNode, replaced } from '../../../character/model';
+import { type Character, type SceneNode, replaceAt } from '../../../character/model';
 import { rebasedChannel, withLocal } from '../../../character/rehang';
 import { distance, inverseOr, times } from '../../../geometry/matrix';
 
@@ -75,7 +75,7 @@ function movedNodes(
 
 /** The character on moved joints: skins bound to their new places, clips counted from their new rests. */
 function boundAnew(character: Character, moved: ReadonlyMap<number, SceneNode>): Character {
-  const nodes = replaced(character.nodes, moved);
+  const nodes = replaceAt(character.nodes, moved);
   const before = restWorld(character.nodes);
   const after = restWorld(nodes);
   const isMoved = (j: number) => {

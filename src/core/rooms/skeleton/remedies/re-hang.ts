@@ -3,7 +3,7 @@ import { refOrNone, refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { ancestorsOf } from '../../../character/hierarchy';
 import { hungUnder, rebasedChannel } from '../../../character/rehang';
-import { replaced } from '../../../character/model';
+import { replaceAt } from '../../../character/model';
 
 /** Hangs a bone, with all below it, under another parent; it stays where it is. */
 export const reHang = defineRemedy({
@@ -38,6 +38,6 @@ export const reHang = defineRemedy({
           }
         : clip,
     );
-    return { ...character, nodes: replaced(character.nodes, new Map([[bone, after]])), clips };
+    return { ...character, nodes: replaceAt(character.nodes, new Map([[bone, after]])), clips };
   },
 });

@@ -4,7 +4,7 @@ import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit } from '../../../contracts/units';
 import { childrenOf, restPlace, restWorld } from '../../../character/hierarchy';
 import { rebasedChannel, withLocal } from '../../../character/rehang';
-import { type SceneNode, replaced } from '../../../character/model';
+import { type SceneNode, replaceAt } from '../../../character/model';
 import { inverseOr, length, times } from '../../../geometry/matrix';
 
 /** Moves one bone to the world origin; everything below it, and the skin, stays where it is. */
@@ -52,6 +52,6 @@ export const rootToOrigin = defineRemedy({
           }
         : clip,
     );
-    return { ...character, nodes: replaced(nodes, changed), skins, clips };
+    return { ...character, nodes: replaceAt(nodes, changed), skins, clips };
   },
 });

@@ -2,7 +2,7 @@ import { object } from 'yup';
 import { lengthOf, refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import type { Attribute, Influences, Mesh, Piece, VertexArray } from '../../../character/model';
-import { replaced } from '../../../character/model';
+import { replaceAt } from '../../../character/model';
 import { pointsOf } from '../../../character/points';
 import { coincidentGroups } from '../coincident';
 
@@ -46,11 +46,14 @@ export const mergePoints = defineRemedy({
       throw new NothingToDo(
         `No two points of “${character.nodes[node].name}” lie within ${(distance * 1000).toPrecision(3)} mm; choose a larger distance.`,
       );
-    return { ...character, meshes: replaced(character.meshes, new Map([[at, merged(mesh, found.becomes)]])) };
+    return {
+      ...character,
+      meshes: replaceAt(character.meshes, new Map([[at, mergeInMesh(mesh, found.becomes)]])),
+    };
   },
 });
 
-function merged(mesh: Mesh, becomes: Uint32Array): Mesh {
+function mergeInMesh(mesh: Mesh, becomes: Uint32Array): Mesh {
   const { vertexBecomes, sits } = mergeVertices(mesh, becomes);
   const polygons = mergePolygons(mesh, becomes, vertexBecomes);
   const keep: number[] = [];

@@ -58,7 +58,7 @@ export const giveToParent = defineRemedy({
       character.nodes.forEach((n) => {
         const f = n.skin === i && n.mesh >= 0 ? character.meshes[n.mesh].influences : null;
         if (f && meshes[n.mesh] === character.meshes[n.mesh])
-          meshes[n.mesh] = { ...character.meshes[n.mesh], influences: moved(f, from, to) };
+          meshes[n.mesh] = { ...character.meshes[n.mesh], influences: moveWeight(f, from, to) };
       });
     });
     return { ...character, skins, meshes };
@@ -66,7 +66,7 @@ export const giveToParent = defineRemedy({
 });
 
 /** Rows in which joint `from` has become joint `to`; where both stood, one entry with the sum. */
-function moved(f: Influences, from: number, to: number): Influences {
+function moveWeight(f: Influences, from: number, to: number): Influences {
   const n = f.offsets.length - 1;
   const offsets = new Uint32Array(n + 1);
   const joint = f.joint.slice();
