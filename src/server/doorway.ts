@@ -48,10 +48,11 @@ function countBody(request: IncomingMessage, bound: number, overflow: () => void
   request.push = (chunk: Buffer | null, encoding?: BufferEncoding): boolean => {
     taken += chunk?.length ?? 0;
     if (taken <= bound) return push(chunk, encoding);
-    request.push = () => true;
+    // What still comes is let go of. Only its real end is told: a request that ends before it is complete has
+    // its line cut, and with it the answer.
+    request.push = (more: Buffer | null): boolean => (more === null ? push(null) : true);
     overflow();
-    push(null);
-    return false;
+    return true;
   };
 }
 
