@@ -35,6 +35,7 @@ export interface Command {
 export const READING: Options = {
   unit: { value: UNITS.map((u) => u.short).join('|') },
   up: { value: 'x|y|z' },
+  scale: { value: 'N' },
 };
 
 /** One line of the usage, from the command itself. */
@@ -69,7 +70,11 @@ export function parseCall(
 export const textOf = (given: Given, name: string): string | undefined =>
   typeof given[name] === 'string' ? given[name] : undefined;
 
-/** What the call says of files that do not say their unit or axes. */
+/** Beyond these a factor makes numbers that no file holds well. */
+const SMALLEST_SCALE = 1e-6;
+const LARGEST_SCALE = 1e6;
+
+/** What the call says of files that do not say their unit or axes, and how many times as large they are taken. */
 export function readOptionsOf(given: Given): ReadOptions {
   const unit = UNITS.find((u) => u.short === given.unit || u.word === given.unit);
   if (given.unit !== undefined && !unit)
@@ -78,7 +83,13 @@ export function readOptionsOf(given: Given): ReadOptions {
     );
   if (given.up !== undefined && !['x', 'y', 'z'].includes(String(given.up)))
     throw new UsageError(`--up takes x, y or z, not “${String(given.up)}”.`);
+  const scale = given.scale === undefined ? 1 : Number(given.scale);
+  if (!(scale >= SMALLEST_SCALE && scale <= LARGEST_SCALE))
+    throw new UsageError(
+      `--scale takes a number from ${SMALLEST_SCALE} to ${LARGEST_SCALE}, not “${String(given.scale)}”.`,
+    );
   return {
+    ...(scale === 1 ? {} : { scale }),
     ...(unit ? { unitMetres: unit.metres } : {}),
     ...(given.up === undefined ? {} : { upAxis: given.up as 'x' | 'y' | 'z' }),
   };

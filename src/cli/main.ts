@@ -27,12 +27,14 @@ const COMMANDS: readonly Command[] = [
 
 /** What `bough help` prints, from the commands themselves. */
 function usage(): string {
-  const reading = Object.entries(READING).map(([name, { value }]) => `--${name} ${value}`);
+  const { scale, ...said } = READING;
+  const reading = Object.entries(said).map(([name, { value }]) => `--${name} ${value}`);
   return [
     ...COMMANDS.map(usageOf),
     '',
     `FILE: ${READS.join(' ')}    OUT: ${WRITES.map((w) => `.${w}`).join(' ')}`,
     `${reading.join('  and  ')}   for files that do not say their unit or axes`,
+    `--scale ${scale.value}   takes every file so many times as large`,
   ].join('\n');
 }
 

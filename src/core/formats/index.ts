@@ -1,6 +1,7 @@
 /** Every format of the house: which reader a set of files wants, and which writer a name. */
 import { joinCharacters } from '../character/join';
 import type { Character } from '../character/model';
+import { STILL, underSimilarity } from '../character/similarity';
 import { readBvh } from './bvh/read';
 import { writeCollada } from './collada/write';
 import { readCollada } from './collada/read';
@@ -51,11 +52,11 @@ export function readCharacter(
     const reader = READERS.find((r) => r.name.test(file.name));
     return reader ? [{ file, reader }] : [];
   });
-  if (mains.length === 0) return checkRead(sniff(first, flat)(flat, bounds, options), first.name, bounds);
+  const take = (read: Reader, from: readonly InputFile[], name: string) =>
+    scaleRead(checkRead(read(from, bounds, options), name, bounds), options.scale ?? 1);
+  if (mains.length === 0) return take(sniff(first, flat), flat, first.name);
   const beside = flat.filter((f) => !mains.some((m) => m.file === f));
-  const [one, ...others] = mains.map(({ file, reader }) =>
-    checkRead(reader.read([file, ...beside], bounds, options), file.name, bounds),
-  );
+  const [one, ...others] = mains.map(({ file, reader }) => take(reader.read, [file, ...beside], file.name));
   return others.reduce((all, next) => joinCharacters(all, next), one);
 }
 
@@ -75,6 +76,20 @@ function checkRead(character: Character, file: string, limits: ReadLimits): Char
   const copies = copiedVertices(character);
   if (copies > 0) takeVertices(limits, copies, file);
   return mendCharacter(withinReach(character, file));
+}
+
+/** A character taken `scale` times as large: its file counts as made in a unit so much larger. */
+function scaleRead(character: Character, scale: number): Character {
+  if (scale === 1) return character;
+  const { source } = character;
+  return {
+    ...underSimilarity(character, { ...STILL, scale }),
+    source: {
+      ...source,
+      unitMetres: source.unitMetres * scale,
+      stated: { unit: true, upAxis: source.stated?.upAxis !== false },
+    },
+  };
 }
 
 function depthOf(nodes: Character['nodes']): number {

@@ -22,7 +22,8 @@ export function mendCharacter(character: Character): Character {
     );
   const meshes = new Map<number, Mesh>();
   mended.meshes.forEach((m, i) => {
-    const better = mendAttributes(m, (note) => notes.push(`“${printable(m.name)}”: ${note}`));
+    const note = (text: string) => notes.push(`“${printable(m.name)}”: ${text}`);
+    const better = mendWeights(mendAttributes(m, note), note);
     if (better !== m) meshes.set(i, better);
   });
   if (notes.length === mended.notes.length) return mended;
@@ -93,6 +94,27 @@ function mendAttributes(mesh: Mesh, note: (text: string) => void): Mesh {
     if (data !== a.data) attributes = { ...attributes, [name]: { ...a, data } };
   }
   return attributes === mesh.attributes ? mesh : { ...mesh, attributes };
+}
+
+/** Weights below nothing, or that are no number, carry nothing: they are taken away. */
+function mendWeights(mesh: Mesh, note: (text: string) => void): Mesh {
+  const { influences } = mesh;
+  const bad = influences ? influences.weight.reduce((n, w) => n + (w >= 0 && w < Infinity ? 0 : 1), 0) : 0;
+  if (!influences || bad === 0) return mesh;
+  const offsets = new Uint32Array(influences.offsets.length);
+  const joint = influences.joint.slice(0, influences.joint.length - bad);
+  const weight = influences.weight.slice(0, influences.weight.length - bad);
+  let at = 0;
+  for (let v = 0; v + 1 < offsets.length; v++) {
+    for (let k = influences.offsets[v]; k < influences.offsets[v + 1]; k++) {
+      if (!(influences.weight[k] >= 0 && influences.weight[k] < Infinity)) continue;
+      joint[at] = influences.joint[k];
+      weight[at++] = influences.weight[k];
+    }
+    offsets[v + 1] = at;
+  }
+  note(`${bad} weights were below nothing or no number at all, and were taken away.`);
+  return { ...mesh, influences: { offsets, joint, weight } };
 }
 
 /** Numbers that are none become 0. */

@@ -7,6 +7,8 @@ import { type InputFile, ReadError, type ReadLimits } from './errors';
 export interface ReadOptions {
   readonly unitMetres?: number;
   readonly upAxis?: 'x' | 'y' | 'z';
+  /** Everything is taken so many times as large, about the world's origin, whatever the file says of its unit. */
+  readonly scale?: number;
 }
 
 const LONGEST = 500_000_000;

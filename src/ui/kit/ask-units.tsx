@@ -57,13 +57,15 @@ export function AskUnits({
     survey.stated.unit ? survey.unitMetres : nearestUnit(survey, target).metres,
   );
   const [up, setUp] = useState<Axis>(survey.upAxis);
+  const [factor, setFactor] = useState(1);
+  const metres = unit * factor;
   const text = (m: number) => `${Number(inUnit(m, brief.unit).toPrecision(4))} ${brief.unit}`;
   const units = UNITS.map((u) => ({
     value: u.metres,
     word: u.word,
     tall: text(heightAs(survey, u.metres, up)),
   }));
-  const axes = AXES.map((a) => ({ value: a, word: `${a} is up`, tall: text(heightAs(survey, unit, a)) }));
+  const axes = AXES.map((a) => ({ value: a, word: `${a} is up`, tall: text(heightAs(survey, metres, a)) }));
   return (
     <div className="mt-2" role="group" aria-label="Unit and axes">
       <p className="text-[13px]">
@@ -71,19 +73,70 @@ export function AskUnits({
         brief wants {text(target)}.
       </p>
       {!survey.stated.unit && (
-        <Choices label="Unit of the file" choices={units} value={unit} onChoose={setUnit} />
+        <>
+          <Choices label="Unit of the file" choices={units} value={unit} onChoose={setUnit} />
+          <FactorField
+            factor={factor}
+            tall={text(heightAs(survey, metres, up))}
+            fits={target / heightAs(survey, unit, up)}
+            wanted={text(target)}
+            onChange={setFactor}
+          />
+        </>
       )}
       {!survey.stated.upAxis && (
         <Choices label="Axis that points up" choices={axes} value={up} onChoose={setUp} />
       )}
       <div className="mt-2.5 flex gap-2">
-        <Button small kind="leaf" onClick={() => onAnswer({ unit: String(unit), up })}>
+        <Button
+          small
+          kind="leaf"
+          disabled={!(metres > 0)}
+          onClick={() => onAnswer({ unit: String(metres), up })}
+        >
           Take it in like this
         </Button>
         <Button small onClick={onCancel}>
           Cancel
         </Button>
       </div>
+    </div>
+  );
+}
+
+/** Files of which no unit is right, captures most of all: so many times the unit, or whatever fits the height. */
+function FactorField({
+  factor,
+  tall,
+  fits,
+  wanted,
+  onChange,
+}: {
+  factor: number;
+  tall: string;
+  fits: number;
+  wanted: string;
+  onChange: (factor: number) => void;
+}) {
+  return (
+    <div className="mt-2 flex flex-wrap items-center gap-x-2 gap-y-1 text-[13px]">
+      <label className="flex items-center gap-1.5">
+        times
+        <input
+          type="number"
+          step="any"
+          min={0}
+          value={Number.isFinite(factor) ? factor : ''}
+          onChange={(e) => onChange(e.target.value === '' ? NaN : Number(e.target.value))}
+          className="mono h-7 w-28 rounded-md border border-rule bg-sheet px-2 text-right"
+        />
+      </label>
+      <span className="mono text-soft">{factor > 0 ? `→ ${tall}` : 'a number above 0'}</span>
+      {Number.isFinite(fits) && fits > 0 && (
+        <Button small onClick={() => onChange(Number(fits.toPrecision(6)))}>
+          So that it stands {wanted}
+        </Button>
+      )}
     </div>
   );
 }

@@ -2,7 +2,7 @@
 
 import { useMemo } from 'react';
 import { type Field, fieldsOf, isAsked } from '@/core/contracts/params';
-import { UNITS, heightIn, inUnit } from '@/core/contracts/units';
+import { UNITS, inUnit } from '@/core/contracts/units';
 import type { AnyObjectSchema } from 'yup';
 import type { Brief } from '@/core/house/brief';
 import { bodyHeight, skeletonHeight } from '@/core/rooms/placement/survey';
@@ -89,30 +89,53 @@ function unitOf({ quantity }: Field, brief: Brief): string {
   return quantity === 'angle' ? '°' : '';
 }
 
-/** Units to read a file in, each with the height that comes of it. */
+/** The choice of a unit that has no name. */
+const OTHER = 'another';
+
+/** Units to read a file in, each with the height that comes of it; any other as so many metres. */
 function UnitField({ field, value, brief, onChange }: FieldProps) {
   const character = useDesk((s) => s.character);
   const height = character ? (bodyHeight(character) ?? skeletonHeight(character)) : null;
-  const tall = (unit: (typeof UNITS)[number]) => {
+  const isOther = !UNITS.some((u) => u.metres === value);
+  const tall = (metres: number) => {
     if (!height || !character) return '';
-    const metres = heightIn(height, character.source.unitMetres, unit);
-    return ` → ${Number(inUnit(metres, brief.unit).toPrecision(4))} ${brief.unit} tall`;
+    const read = (height / character.source.unitMetres) * metres;
+    return ` → ${Number(inUnit(read, brief.unit).toPrecision(4))} ${brief.unit} tall`;
   };
   return (
-    <label className={row}>
-      {field.label}
-      <select
-        value={String(value)}
-        onChange={(e) => onChange(Number(e.target.value))}
-        className="h-7 rounded-md border border-rule bg-sheet px-2"
-      >
-        {UNITS.map((u) => (
-          <option key={u.short} value={u.metres}>
-            {u.word}
-            {tall(u)}
-          </option>
-        ))}
-      </select>
-    </label>
+    <>
+      <label className={row}>
+        {field.label}
+        <select
+          value={isOther ? OTHER : String(value)}
+          onChange={(e) => onChange(e.target.value === OTHER ? undefined : Number(e.target.value))}
+          className="h-7 rounded-md border border-rule bg-sheet px-2"
+        >
+          {UNITS.map((u) => (
+            <option key={u.short} value={u.metres}>
+              {u.word}
+              {tall(u.metres)}
+            </option>
+          ))}
+          <option value={OTHER}>another{typeof value === 'number' && isOther ? tall(value) : ''}</option>
+        </select>
+      </label>
+      {isOther && (
+        <label className={row}>
+          One of it is
+          <span className="flex items-center gap-1.5">
+            <input
+              type="number"
+              step="any"
+              min={0}
+              value={typeof value === 'number' ? Number(value.toPrecision(8)) : ''}
+              onChange={(e) => onChange(e.target.value === '' ? undefined : Number(e.target.value))}
+              className="mono h-7 w-28 rounded-md border border-rule bg-sheet px-2 text-right"
+            />
+            <span className="mono w-7 text-soft">m</span>
+          </span>
+        </label>
+      )}
+    </>
   );
 }

@@ -2,6 +2,7 @@ import type { Element } from '@xmldom/xmldom';
 import type { Attribute, Influences, Mesh, Morph, Piece } from '../../character/model';
 import { printable } from '../errors';
 import { floats } from '../text';
+import { type Together, countTogether } from '../together';
 import { type ColladaDocument, kid, kids, words } from './document';
 
 /**
@@ -72,6 +73,7 @@ export interface Shape {
   readonly mesh: Mesh;
   readonly pointOfVertex: Uint32Array;
   readonly pointCount: number;
+  /** Points that lie exactly on another; null for none. */ readonly together: Together | null;
   /** Material symbol of every piece. */ readonly symbols: readonly string[];
 }
 
@@ -128,9 +130,11 @@ export function readGeometry(doc: ColladaDocument, geometry: Element, notes: str
   const attributes = attributesOf(gathered, readings, places, vertexInputs, notes, name);
   const names = Object.keys(attributes);
   const { count: vertexCount, pointOfVertex, pieces, symbols, polygonOffsets, corners } = gathered;
+  const together = countTogether(name, pointOfVertex, attributes.POSITION.data as Float32Array);
   return {
     pointOfVertex,
     pointCount: places.count,
+    together,
     symbols,
     mesh: {
       name,

@@ -23,6 +23,7 @@ import {
 import { type ReadOptions, bareCharacter, sourceOf } from '../text';
 import { type Animated, readClips } from './animation';
 import { type ColladaDocument, all, down, kid, kids, openCollada, textIn } from './document';
+import { type Together, togetherNotes } from '../together';
 import { type Bind, type Shape, readBind, readGeometry, readMorphs } from './geometry';
 import { ColladaMaterials } from './materials';
 import { localMatrix, readTransforms } from './transform';
@@ -126,7 +127,7 @@ class ColladaReader {
       meshes: this.meshes,
       skins: this.skins,
       clips,
-      notes: [...new Set(this.notes)],
+      notes: [...new Set([...this.notes, ...togetherNotes(this.together())])],
       carried: {
         ...base.carried,
         materials: this.materials.materials,
@@ -221,6 +222,11 @@ class ColladaReader {
       this.shapes.set(geometry, s);
     }
     return s;
+  }
+
+  /** Shapes whose points lie exactly on one another. */
+  private together(): Together[] {
+    return [...this.shapes.values()].flatMap((s) => s?.together ?? []);
   }
 
   /** The mesh with the materials that an instance binds to its symbols; one for every different choice. */

@@ -42,6 +42,7 @@ const list = (x: Json | undefined): JsonObject[] => (Array.isArray(x) ? (x as Js
 export class Accessors {
   private readonly buffers: (Uint8Array | undefined)[] = [];
   private readonly read = new Map<string, Attribute>();
+  private readonly odd = { bounds: 0, views: 0 };
 
   constructor(
     private readonly opened: Opened,
@@ -54,6 +55,21 @@ export class Accessors {
       what,
       'The file is damaged or was written wrongly; export it again.',
     );
+  }
+
+  /** What was not as the standard wants it and could be read all the same, in sentences. */
+  notes(): string[] {
+    const { bounds, views } = this.odd;
+    const out: string[] = [];
+    if (bounds > 0)
+      out.push(
+        `The bounds written for ${bounds === 1 ? 'one list' : `${bounds} lists`} of numbers are not theirs; the numbers count, and the bounds are made anew.`,
+      );
+    if (views > 0)
+      out.push(
+        `${views === 1 ? 'One view reaches' : `${views} views reach`} past the length that is stated for the buffer; the bytes are there and were read.`,
+      );
+    return out;
   }
 
   private at(kind: 'accessors' | 'bufferViews' | 'buffers', index: unknown, from: string): JsonObject {
@@ -84,6 +100,8 @@ export class Accessors {
     const size = this.count(json.byteLength, -1, `buffer view ${String(index)}`);
     if (start + size > buffer.length)
       this.fail(`buffer view ${String(index)} ends at byte ${start + size} of a buffer of ${buffer.length}`);
+    const stated = list(this.opened.json.buffers)[json.buffer as number].byteLength as number;
+    if (start + size > stated) this.odd.views++;
     return {
       bytes: buffer.subarray(start, start + size),
       stride: this.count(json.byteStride, 0, `buffer view ${String(index)}`),
@@ -122,6 +140,7 @@ export class Accessors {
         ? new Type(this.sized(count * size, name))
         : this.elements(json.bufferView, this.count(json.byteOffset, 0, name), Type, type, count, name);
     if (json.sparse) this.putSparse(data, json.sparse as JsonObject, Type, type, size, name);
+    if (!isBounded(data, size, json)) this.odd.bounds++;
     const attribute: Attribute = { data, size, normalized: json.normalized === true, type };
     this.read.set(key, attribute);
     return attribute;
@@ -204,6 +223,22 @@ export class Accessors {
       data.set(values.subarray(k * size, k * size + size) as never, places[k] * size);
     }
   }
+}
+
+/** True where an accessor states no bounds, or those of its numbers (glTF 2.0, 3.6.2.5). */
+function isBounded(data: VertexArray, size: number, json: JsonObject): boolean {
+  const { min, max } = json;
+  if (!Array.isArray(min) || !Array.isArray(max) || data.length === 0) return true;
+  for (let k = 0; k < size; k++) {
+    let least = Infinity;
+    let most = -Infinity;
+    for (let i = k; i < data.length; i += size) {
+      if (data[i] < least) least = data[i];
+      if (data[i] > most) most = data[i];
+    }
+    if (Math.fround(Number(min[k])) !== least || Math.fround(Number(max[k])) !== most) return false;
+  }
+  return true;
 }
 
 /** The number that stands for 1 in a normalised array, by the array's class. */

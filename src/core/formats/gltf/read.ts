@@ -15,8 +15,10 @@ import type {
   PolygonOrigin,
   SceneNode,
   Skin,
+  VertexArray,
 } from '../../character/model';
 import { topDown } from '../../character/hierarchy';
+import { decompose } from '../../geometry/matrix';
 import { addressOf } from '../../character/bundle';
 import {
   DEFAULT_LIMITS,
@@ -31,6 +33,7 @@ import { nameOfFile } from '../text';
 import { Accessors, asFloats } from './accessor';
 import { openContainer, resourceOf } from './container';
 import { type Polygons, decodeNgons, recoverQuads, trianglesAsPolygons } from './polygons';
+import { soundJson } from './sound';
 import { type VertexSlice, concat, joinAttributes, joinInfluences, joinMorphs, triangles } from './slices';
 
 const NGON = 'FB_ngon_encoding';
@@ -61,6 +64,9 @@ export function readGltf(files: readonly InputFile[], limits: ReadLimits = DEFAU
   return new GltfReader(opened, limits, files).character();
 }
 
+/** How far from one the length of a turn may be: what gltf-validator allows a rotation of floats. */
+const UNIT_TURN = 0.00674;
+
 class GltfReader {
   private readonly accessors: Accessors;
   private readonly notes: string[] = [];
@@ -71,8 +77,10 @@ class GltfReader {
     private readonly limits: ReadLimits,
     private readonly files: readonly InputFile[],
   ) {
-    this.json = opened.json;
-    this.accessors = new Accessors(opened, limits);
+    const { json, notes } = soundJson(opened.json);
+    this.json = json;
+    this.notes.push(...notes);
+    this.accessors = new Accessors({ ...opened, json }, limits);
   }
 
   private fail(what: string): never {
@@ -98,7 +106,7 @@ class GltfReader {
     const asset = object(this.json.asset);
     return {
       name: nameOfFile(this.opened.name),
-      nodes,
+      nodes: this.freeAnimated(nodes, clips),
       meshes,
       skins,
       clips,
@@ -110,7 +118,7 @@ class GltfReader {
         unitMetres: 1,
         files: this.files.map((f) => ({ name: f.name, bytes: f.bytes.length, sha256: addressOf(f.bytes) })),
       },
-      notes: this.notes,
+      notes: [...this.notes, ...this.accessors.notes()],
     };
   }
 
@@ -162,9 +170,17 @@ class GltfReader {
       this.fail(`${where} names skin ${String(n.skin)}, which is not there`);
     const matrix =
       n.matrix === undefined ? undefined : this.numbers(n.matrix, 16, [], `the matrix of ${where}`);
+    const besides = ['translation', 'rotation', 'scale'].filter((k) => n[k] !== undefined);
+    if (matrix && besides.length > 0)
+      this.notes.push(`${where} has a matrix and ${besides.join(', ')} besides; the matrix counts.`);
     const rotation = this.numbers(n.rotation, 4, [0, 0, 0, 1], `the rotation of ${where}`);
     const norm = Math.hypot(...rotation);
     if (norm < 1e-6) this.fail(`the rotation of ${where} has length 0`);
+    const isUnit = Math.abs(norm - 1) < 1e-4;
+    if (!isUnit)
+      this.notes.push(
+        `The rotation of ${where} had the length ${+norm.toPrecision(4)} and was scaled to one.`,
+      );
     return {
       name: text(n.name),
       parent,
@@ -172,13 +188,27 @@ class GltfReader {
       mesh,
       skin,
       translation: this.numbers(n.translation, 3, [0, 0, 0], `the translation of ${where}`),
-      rotation: Math.abs(norm - 1) < 1e-4 ? rotation : rotation.map((x) => x / norm),
+      rotation: isUnit ? rotation : rotation.map((x) => x / norm),
       scale: this.numbers(n.scale, 3, [1, 1, 1], `the scale of ${where}`),
       ...(matrix ? { matrix } : {}),
       ...(n.camera === undefined ? {} : { camera: index(n.camera) }),
       ...this.morphWeights(n.weights, where),
       ...carry(n),
     };
+  }
+
+  /** Nodes that a clip moves have a place, turn and scale of their own, never a matrix (glTF 2.0, 3.11). */
+  private freeAnimated(nodes: readonly SceneNode[], clips: readonly Clip[]): SceneNode[] {
+    const moved = new Set(clips.flatMap((c) => c.channels.map((x) => x.node)));
+    return nodes.map((n, i) => {
+      if (!n.matrix || !moved.has(i)) return n;
+      const { matrix, ...free } = n;
+      this.notes.push(
+        `Node ${i} “${printable(n.name)}” is moved by a clip and had a matrix; it has place, turn and scale now.`,
+      );
+      const { translation, rotation, scale } = decompose(matrix);
+      return { ...free, translation, rotation, scale };
+    });
   }
 
   private refuseCompressed(primitive: JsonObject, from: string): void {
@@ -229,10 +259,29 @@ class GltfReader {
     return {
       name: text(s.name),
       joints,
-      inverseBinds,
+      inverseBinds: this.affine(inverseBinds, i),
       ...(s.skeleton === undefined ? {} : { skeleton: index(s.skeleton) }),
       ...carry(s),
     };
+  }
+
+  /** Inverse binds whose last row is 0 0 0 1, as the standard wants it; others are brought to it, and told. */
+  private affine(inverseBinds: Float32Array<ArrayBuffer>, skin: number): Float32Array<ArrayBuffer> {
+    const out = inverseBinds.slice();
+    const off: number[] = [];
+    for (let j = 0; j < out.length; j += 16) {
+      const w = out[j + 15];
+      if (out[j + 3] === 0 && out[j + 7] === 0 && out[j + 11] === 0 && w === 1) continue;
+      off.push(j / 16);
+      if (Math.abs(w) > 1e-6) for (let k = 0; k < 15; k++) out[j + k] /= w;
+      for (const k of [3, 7, 11]) out[j + k] = 0;
+      out[j + 15] = 1;
+    }
+    if (off.length === 0) return inverseBinds;
+    this.notes.push(
+      `The last row of ${off.length} inverse binds of skin ${skin} was not 0 0 0 1; it is now.`,
+    );
+    return out;
   }
 
   private mesh(m: JsonObject, i: number): Mesh {
@@ -260,6 +309,11 @@ class GltfReader {
       }
       const mode = p.mode === undefined ? 4 : index(p.mode);
       const indices = this.indices(p.indices, slice.count, from);
+      const left = mode === 4 ? indices.length % 3 : 0;
+      if (left > 0)
+        this.notes.push(
+          `The last ${left} of ${indices.length} indices of ${from} make no triangle and are left out.`,
+        );
       const piece = {
         vertexStart: slice.start,
         vertexCount: slice.count,
@@ -290,7 +344,11 @@ class GltfReader {
       pieces.push({ ...piece, polygonCount: n });
     });
     const ordered = [...slices.values()];
-    const { influences, storage } = joinInfluences(ordered, vertexCount);
+    const { influences, storage, doubled } = joinInfluences(ordered, vertexCount);
+    if (doubled > 0)
+      this.notes.push(
+        `${where} names a joint twice for one vertex ${doubled === 1 ? 'once' : `${doubled} times`}; such weights were added up.`,
+      );
     return {
       name: text(m.name),
       vertexCount,
@@ -333,12 +391,10 @@ class GltfReader {
         name === 'POSITION'
           ? { data: points, size: 3, normalized: false, type: 'VEC3' }
           : this.accessors.get(accessor, from);
-      if (a.data.length !== count * a.size)
-        this.fail(
-          `${printable(name)} of ${from} has ${a.data.length / a.size} elements for ${count} vertices`,
-        );
-      out[name] = a;
+      out[name] = this.fitted(a, count, `${printable(name)} of ${from}`);
     }
+    for (const name of this.missingSets(out, from))
+      out[name] = { data: new Float32Array(count * 2), size: 2, normalized: false, type: 'VEC2' };
     for (
       let k = 0;
       attributes[`JOINTS_${k}`] !== undefined || attributes[`WEIGHTS_${k}`] !== undefined;
@@ -348,21 +404,49 @@ class GltfReader {
         this.fail(`${from} has only one of JOINTS_${k} and WEIGHTS_${k}`);
       const joints = this.accessors.get(attributes[`JOINTS_${k}`], from);
       const weights = this.accessors.get(attributes[`WEIGHTS_${k}`], from);
-      if (joints.data.length !== count * 4 || weights.data.length !== count * 4)
-        this.fail(`the influences of ${from} do not have four entries for each of ${count} vertices`);
-      sets.push({ joints, weights });
+      if (joints.size !== 4 || weights.size !== 4)
+        this.fail(`the influences of ${from} do not have four entries for each vertex`);
+      sets.push({
+        joints: this.fitted(joints, count, `JOINTS_${k} of ${from}`),
+        weights: this.fitted(weights, count, `WEIGHTS_${k} of ${from}`),
+      });
     }
     const targetAttributes = targets.map((t, k) =>
       Object.fromEntries(
         Object.entries(t).map(([name, accessor]) => {
           const a = this.accessors.get(accessor, `${from}, target ${k}`);
-          if (a.data.length !== count * a.size)
-            this.fail(`target ${k} of ${from} has ${a.data.length / a.size} elements for ${count} vertices`);
-          return [name, { ...a, data: asFloats(a), normalized: false }];
+          const fitted = this.fitted(a, count, `${printable(name)} of target ${k} of ${from}`);
+          return [name, { ...fitted, data: asFloats(fitted), normalized: false }];
         }),
       ),
     );
     return { start, count, attributes: out, sets, targets: targetAttributes };
+  }
+
+  /** An attribute with one element a vertex: what is too many is cut off, what is missing is 0; both are told. */
+  private fitted(a: Attribute, count: number, what: string): Attribute {
+    const has = a.data.length / a.size;
+    if (has === count) return a;
+    const rest = has > count ? 'the rest is left out' : 'the others have 0 there';
+    this.notes.push(`${what} has ${has} elements for ${count} vertices; ${rest}.`);
+    const data = new (a.data.constructor as { new (n: number): VertexArray })(count * a.size);
+    data.set((has > count ? a.data.subarray(0, data.length) : a.data) as never);
+    return { ...a, data };
+  }
+
+  /**
+   * Sets of texture places that are left out before one that is there. The standard wants them counted from 0
+   * without a gap, and materials name them by number: the gap is filled with zeros, and told.
+   */
+  private missingSets(attributes: Readonly<Record<string, Attribute>>, from: string): string[] {
+    const numbers = Object.keys(attributes).flatMap((n) => /^TEXCOORD_(\d)$/.exec(n)?.[1] ?? []);
+    const last = Math.max(-1, ...numbers.map(Number));
+    const missing = Array.from({ length: Math.max(0, last) }, (_, k) => `TEXCOORD_${k}`).filter(
+      (name) => !attributes[name],
+    );
+    if (missing.length > 0)
+      this.notes.push(`${from} has TEXCOORD_${last} without ${missing.join(', ')}; zeros stand there now.`);
+    return missing;
   }
 
   private indices(accessor: Json | undefined, count: number, from: string): Uint32Array {
@@ -426,6 +510,10 @@ class GltfReader {
       const values = asFloats(this.accessors.get(sampler.output, where));
       if (![...times].every(Number.isFinite) || values.some((x) => !Number.isFinite(x)))
         this.fail(`channel ${k} of ${where} holds a number that is not finite`);
+      if (times.some((t, f) => t < 0 || (f > 0 && t <= times[f - 1]))) {
+        this.notes.push(`The times of channel ${k} of ${where} do not rise from 0 on; it was left out.`);
+        return;
+      }
       const interpolation = (text(sampler.interpolation) || 'LINEAR') as Channel['interpolation'];
       const morphCount = meshes[nodes[nodeIndex].mesh]?.morphs.length ?? 0;
       const size = { rotation: 4, weights: morphCount, translation: 3, scale: 3 }[path];
@@ -437,9 +525,28 @@ class GltfReader {
       }
       if (values.length !== times.length * size * (interpolation === 'CUBICSPLINE' ? 3 : 1))
         this.fail(`channel ${k} of ${where} has ${values.length} values for ${times.length} times`);
-      channels.push({ node: nodeIndex, path, interpolation, times, values, ...carry(c) });
+      const sound =
+        path === 'rotation' ? this.turns(values, interpolation, `channel ${k} of ${where}`) : values;
+      channels.push({ node: nodeIndex, path, interpolation, times, values: sound, ...carry(c) });
     });
     return { name: text(a.name), channels, ...carry(a) };
+  }
+
+  /** The turns of a channel, each of length one; others are scaled, and told. Tangents stay as they are. */
+  private turns(values: Float32Array, interpolation: Channel['interpolation'], what: string): Float32Array {
+    const isCubic = interpolation === 'CUBICSPLINE';
+    const out = values.slice();
+    let off = 0;
+    for (let i = isCubic ? 4 : 0; i < out.length; i += isCubic ? 12 : 4) {
+      const l = Math.hypot(out[i], out[i + 1], out[i + 2], out[i + 3]);
+      if (Math.abs(l - 1) <= UNIT_TURN) continue;
+      off++;
+      if (l > 1e-6) for (let c = 0; c < 4; c++) out[i + c] /= l;
+      else out.set([0, 0, 0, 1], i);
+    }
+    if (off === 0) return values;
+    this.notes.push(`${off} turns of ${what} were not of length one and were scaled.`);
+    return out;
   }
 
   private carried(asset: JsonObject, nodeCount: number): Carried {

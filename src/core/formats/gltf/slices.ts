@@ -88,14 +88,15 @@ export function joinMorphs(slices: readonly VertexSlice[], vertexCount: number):
 
 /**
  * Gathers all influence sets into compressed rows; entries of weight 0 go, a joint named twice at a vertex is
- * added up.
+ * added up and counted as `doubled`.
  */
 export function joinInfluences(
   slices: readonly VertexSlice[],
   vertexCount: number,
-): { influences: Influences | null; storage: InfluenceStorage | null } {
+): { influences: Influences | null; storage: InfluenceStorage | null; doubled: number } {
   const first = slices.find((s) => s.sets.length > 0);
-  if (!first) return { influences: null, storage: null };
+  if (!first) return { influences: null, storage: null, doubled: 0 };
+  let doubled = 0;
   let entries = 0;
   const weightArrays = slices.map((s) => s.sets.map((set) => asFloats(set.weights)));
   weightArrays.forEach((sets) =>
@@ -118,6 +119,7 @@ export function joinInfluences(
           let at = start;
           while (at < o && joint[at] !== j) at++;
           if (at < o) {
+            doubled++;
             weight[at] += w;
           } else {
             joint[o] = j;
@@ -130,6 +132,7 @@ export function joinInfluences(
   });
   const weights = first.sets[0].weights.data;
   return {
+    doubled,
     influences: { offsets, joint: joint.slice(0, o), weight: weight.slice(0, o) },
     storage: {
       weights: weightStorageOf(weights),

@@ -239,6 +239,7 @@ class GltfWriter {
     const count = piece.vertexCount;
     let most = 1;
     let off = 0;
+    let bare = 0;
     for (let v = start; v < start + count; v++) most = Math.max(most, f.offsets[v + 1] - f.offsets[v]);
     const sets = Math.ceil(most / 4);
     const storage = m.influenceStorage?.weights ?? 'f32';
@@ -257,7 +258,10 @@ class GltfWriter {
     for (let v = 0; v < count; v++) {
       const a = f.offsets[start + v];
       const b = f.offsets[start + v + 1];
-      if (a === b) continue;
+      if (a === b) {
+        bare++;
+        continue;
+      }
       let sum = 0;
       for (let k = a; k < b; k++) sum += f.weight[k];
       const wrong = Math.abs(sum - 1) > 2e-7 * (b - a);
@@ -281,6 +285,10 @@ class GltfWriter {
     if (off > 0)
       this.notes.push(
         `The weights of ${off} vertices of “${m.name}” did not sum to 1 and were scaled, as glTF 2.0 requires.`,
+      );
+    if (bare > 0)
+      this.notes.push(
+        `${bare} vertices of “${m.name}” have no weight, which glTF 2.0 does not allow; fill them in Weights before handing over.`,
       );
     const out: JsonObject = {};
     for (let k = 0; k < sets; k++) {

@@ -2,6 +2,7 @@ import { type Character, type JsonObject, type Mesh, type Piece, node } from '..
 import { toHouseAxes } from '../../character/axes';
 import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable } from '../errors';
 import { NumberScanner, type ReadOptions, bareCharacter, floats, sourceOf, textOf } from '../text';
+import { type Together, countTogether, togetherNotes } from '../together';
 import { type ObjMaterial, readMaterials } from './materials';
 
 /** A growing list of doubles. */
@@ -92,6 +93,8 @@ class ObjScan {
   readonly parts: Part[] = [];
   readonly materials: string[] = [];
   readonly libraries: string[] = [];
+  /** Meshes that keep several points at one place. */
+  readonly together: Together[] = [];
   private readonly left = new Map<string, number>();
   private readonly row: number[] = [];
   private part: Part | null = null;
@@ -132,7 +135,7 @@ class ObjScan {
     );
     if (this.degenerate > 0)
       notes.push(`${this.degenerate} faces had fewer than three corners and were left out.`);
-    return notes;
+    return [...notes, ...togetherNotes(this.together)];
   }
 
   private fail(what: string, advice = 'Export it again.'): never {
@@ -367,6 +370,9 @@ function materialJson(
 function meshOf(p: Part, scan: ObjScan, fallback: string): Mesh {
   const gathered = gatherVertices(p);
   const attributes = attributesOf(p, gathered, scan);
+  const filePoints = gathered.first.subarray(0, gathered.count).map((c) => p.corners[c * 3]);
+  const together = countTogether(p.name || fallback, filePoints, attributes.POSITION.data as Float32Array);
+  if (together) scan.together.push(together);
   const { vertexOf, count } = gathered;
   const starts = new Uint32Array(p.sizes.length + 1);
   p.sizes.forEach((n, i) => {

@@ -270,7 +270,7 @@ export const segmentsOf = once((c): Segment[] => {
     const i = marks.get(l);
     return i === undefined ? null : restPlace(c.nodes, i);
   };
-  const floor = groundGap(c) ?? 0;
+  const floor = groundGap(c) ?? skeletonBox(c)?.min[1] ?? 0;
   const between = (a: Landmark, b: Landmark) => {
     const p = at(a);
     const q = at(b);

@@ -69,7 +69,16 @@ export const unitsCheck = defineCheck({
     const isFar = target !== null && Math.abs(Math.log(height / target)) > Math.log(FAR);
     if (isFar && best) {
       const then = lengthText(heightIn(height, unitMetres, best), brief.unit);
-      return [{ ...draft, gravity: 'stops', message: `${stands}; in ${best.word} it would be ${then}` }];
+      // Where no unit with a name is right either, the one that the brief's height asks for is offered as well.
+      const fitting = { id: 'change-unit', params: { metres: (unitMetres * target) / height } };
+      return [
+        {
+          ...draft,
+          gravity: 'stops',
+          message: `${stands}; in ${best.word} it would be ${then}`,
+          remedies: [...(draft.remedies ?? []), fitting],
+        },
+      ];
     }
     const remedies = [{ id: 'change-unit', params: { metres: unitMetres } }];
     return [{ ...draft, gravity: 'note', message: stands, remedies }];
