@@ -153,8 +153,10 @@ const BLOBS = 7_290_114;
 /** A pool of connections to a database. */
 export function openDatabase(connectionString: string): Kysely<Database> {
   const pool = new Pool({ connectionString, max: 10, connectionTimeoutMillis: WAIT });
-  pool.on('error', () => {
-    /* a lost idle connection is replaced on the next query */
-  });
+  // A connection that is lost is replaced on the next query; the query that held it fails by itself. The pool
+  // listens only to those that nobody holds, and an event that nobody listens to would end the process.
+  const letGo = () => {};
+  pool.on('error', letGo);
+  pool.on('connect', (client) => client.on('error', letGo));
   return new Kysely<Database>({ dialect: new PostgresDialect({ pool }) });
 }

@@ -4,6 +4,7 @@ import pLimit, { type LimitFunction } from 'p-limit';
 import { Piscina } from 'piscina';
 import type { Progress } from '../worker/task';
 import type { AnswerOf, InputOf, Job, Refusal, TaskName } from '../worker/tasks';
+import { guardMemory } from './memory';
 import { Refused } from './refused';
 
 export type { Progress };
@@ -79,7 +80,9 @@ async function runNow<N extends TaskName>(
   options: RunOptions,
 ): Promise<AnswerOf<N>> {
   const timeout = AbortSignal.timeout(Number(process.env.BOUGH_WORKER_SECONDS ?? 120) * 1000);
-  const signal = options.signal ? AbortSignal.any([timeout, options.signal]) : timeout;
+  const memory = guardMemory();
+  const ends = [timeout, memory.signal, ...(options.signal ? [options.signal] : [])];
+  const signal = AbortSignal.any(ends);
   const channel = options.onProgress ? new MessageChannel() : null;
   channel?.port1.on('message', (m: Progress) => options.onProgress?.(m));
   const job: Job<N> = { task, input, ...(channel ? { port: channel.port2 } : {}) };
@@ -91,8 +94,9 @@ async function runNow<N extends TaskName>(
       throw new Refused(answer.refused, 422, answer.needless ? { needless: true } : {});
     return answer;
   } catch (error) {
-    throw refusalOf(error, options.signal, timeout) ?? error;
+    throw refusalOf(error, options.signal, timeout, memory.signal) ?? error;
   } finally {
+    memory.release();
     channel?.port1.close();
   }
 }
@@ -105,9 +109,18 @@ function filesOf(input: object): ArrayBuffer[] {
 }
 
 /** The sentence for what ended a job from outside; null for what the job itself threw. */
-function refusalOf(error: unknown, asked: AbortSignal | undefined, timeout: AbortSignal): Refused | null {
+function refusalOf(
+  error: unknown,
+  asked: AbortSignal | undefined,
+  timeout: AbortSignal,
+  memory: AbortSignal,
+): Refused | null {
   if (error instanceof Refused) return error;
   if (asked?.aborted) return cancelled();
+  if (memory.aborted)
+    return new Refused(
+      'Memory grew short and the work was ended; nothing was changed. Try again when less is going on, try a smaller file, or raise BOUGH_MEMORY_MB.',
+    );
   if (timeout.aborted)
     return new Refused(
       'The work took longer than its limit and was ended; nothing was changed. Try a smaller file, or raise BOUGH_WORKER_SECONDS.',

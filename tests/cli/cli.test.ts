@@ -187,6 +187,13 @@ it('convert: from and to every format, several files as one character, a unit fo
   const c = readGltf([{ name: 'both.glb', bytes: new Uint8Array(readFileSync(both)) }]);
   expect([c.meshes.length, c.nodes.filter((n) => n.kind === 'bone').length]).toEqual([1, 60]);
   expect(Math.max(...c.meshes[0].attributes.POSITION.data)).toBeCloseTo(1.76, 5);
+  const heightOf = (...args: string[]) =>
+    bough('measure', ...args, '--json')
+      .json()
+      .measures.find((m: { id: string }) => m.id === 'body-height').value;
+  expect(heightOf(centimetres, '--unit', 'cm', '--scale', '0.5')).toBeCloseTo(0.88, 5);
+  expect(heightOf(path.join(cast, 'deckhand-clean.glb'), '--scale', '2')).toBeCloseTo(2 * 1.781, 2);
+  expect(bough('audit', centimetres, '--scale', '0').err).toMatch(/--scale takes a number from/);
   expect(bough('audit', centimetres, '--unit', 'ells').err).toMatch(
     /--unit takes one of m, dm, cm, mm, in, ft/,
   );

@@ -8,6 +8,7 @@ import { type Character, node } from '@/core/character/model';
 import { readCharacter } from '@/core/formats';
 import { influencesFrom } from '@/core/geometry/influences';
 import { reportHtml } from '@/core/rooms/docket/report';
+import { segmentsOf } from '@/core/rooms/placement/survey';
 import { meshFrom, tube } from './support/build';
 import { castCharacter } from './support/cast';
 
@@ -206,4 +207,33 @@ it('limits are marked in the report where they are exceeded', () => {
   expect(cellOf(report({ influences: 4, bones: 20 }), 'Bones in the largest skin')).toMatch(/ ✗$/);
   expect(cellOf(report({ influences: 1, bones: 200 }), 'Influences a point, most')).toMatch(/ ✗$/);
   expect(cellOf(report({ influences: 8, bones: 200 }), 'Bones in the largest skin')).toMatch(/ ✓$/);
+});
+
+describe('what lies exactly together', () => {
+  const file = (name: string, text: string) => [{ name, bytes: new TextEncoder().encode(text) }];
+  const square = (corners: string) =>
+    `v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 1 0 0\nv 2 0 0\nv 2 1 0\nv 1 1 0\n${corners}`;
+  it('points of an OBJ at one place are one point, and a note counts them', () => {
+    const { notes } = readCharacter(file('two.obj', square('f 1 2 3 4\nf 5 6 7 8\n')));
+    expect(notes.join('\n')).toMatch(/^2 points of “two” lie exactly on another of the same mesh/m);
+  });
+  it('a seam is none of that: one point with two texture places', () => {
+    const { notes } = readCharacter(
+      file('one.obj', square('vt 0 0\nvt 1 0\nf 1/1 2/1 3/1 4/1\nf 2/2 6/2 7/2 3/2\n')),
+    );
+    expect(notes.join('\n')).not.toMatch(/exactly on another/);
+  });
+});
+
+it('a capture that hangs below its root stands on its own lowest point', () => {
+  const c = bare([
+    node({ name: 'Hips', kind: 'bone' }),
+    node({ name: 'LeftUpLeg', kind: 'bone', parent: 0, translation: [0.1, -0.05, 0] }),
+    node({ name: 'LeftLeg', kind: 'bone', parent: 1, translation: [0, -0.45, 0] }),
+    node({ name: 'LeftFoot', kind: 'bone', parent: 2, translation: [0, -0.45, 0] }),
+    node({ name: 'Head', kind: 'bone', parent: 0, translation: [0, 0.8, 0] }),
+  ]);
+  const levels = Object.fromEntries(segmentsOf(c).map((s) => [s.label, s.share]));
+  expect(levels['Ankle above the ground']).toBeCloseTo(0, 9);
+  expect(levels['Hip above the ground']).toBeCloseTo(0.9 / 1.75, 9);
 });

@@ -197,7 +197,7 @@ describe('writing', () => {
   it('says when it had to scale sums, and leaves them when told to', () => {
     const c = castCharacter('deckhand.glb');
     expect(writeGlb(c).notes.join()).toMatch(/342 vertices of “boots” did not sum to 1/);
-    expect(writeGlb(c, { keepSums: true }).notes).toEqual([]);
+    expect(writeGlb(c, { keepSums: true }).notes.join()).not.toMatch(/did not sum to 1/);
   });
 });
 

@@ -80,3 +80,20 @@ it('what is broken off while it waits is never begun', async () => {
   });
   expect(tasks()).toEqual(['audit']);
 });
+
+it('where memory grows short, the job that began last is ended, and told so', async () => {
+  const first = runTask('import', {} as never);
+  await soon();
+  const second = runTask('remedy', {} as never);
+  const ended = expect(second).rejects.toMatchObject({
+    status: 422,
+    message: expect.stringMatching(/Memory grew short .* nothing was changed/),
+  });
+  await soon();
+  process.env.BOUGH_MEMORY_MB = '1';
+  await ended;
+  process.env.BOUGH_MEMORY_MB = '1000000';
+  mockRunning[0].end();
+  await expect(first).resolves.toEqual({});
+  delete process.env.BOUGH_MEMORY_MB;
+});

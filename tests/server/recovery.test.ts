@@ -103,7 +103,9 @@ it('has its cast, and a database that nobody else reaches', async () => {
 
 it('a database that is killed is started again, and requests meanwhile are told so', async () => {
   const before = await names();
+  const underway = Array.from({ length: 20 }, () => fetch(`${url()}/api/characters`).catch(() => null));
   process.kill(databases()[0], 'SIGKILL');
+  await Promise.all(underway);
   const told = new Set<string>();
   await until('the shelf is there again', async () => {
     const answer = await fetch(`${url()}/api/characters`);
@@ -114,6 +116,7 @@ it('a database that is killed is started again, and requests meanwhile are told 
   for (const t of told)
     expect(t).toBe('503 The database does not answer just now; nothing was changed. Try again in a moment.');
   expect(house.said()).toContain('The database ended by itself');
+  expect(house.said()).not.toContain('uncaught');
   expect(await names()).toEqual(before);
 });
 
@@ -140,6 +143,29 @@ it('a start that was killed leaves nothing that the next one cannot set right', 
       .filter((pid) => left.includes(pid)),
   ).toEqual([]);
   expect(await names()).toContain('Deckhand');
+});
+
+it('a server that has ended and was never taken note of counts as gone', async () => {
+  house.child.kill('SIGTERM');
+  await until('everything has ended', () => databases().length + servers().length === 0 || null);
+  // The shell becomes a sleeper that does not ask after its children: the one that ends stays as a zombie.
+  const keeper = spawn('sh', ['-c', 'sleep 0 & echo $!; exec sleep 300'], {
+    stdio: ['ignore', 'pipe', 'ignore'],
+  });
+  let zombie = 0;
+  keeper.stdout.on('data', (d) => (zombie = Number(String(d).trim())));
+  await until('there is a zombie', () => {
+    if (!zombie) return null;
+    return readFileSync(`/proc/${zombie}/stat`, 'utf8').includes(') Z ') || null;
+  });
+  writeFileSync(
+    path.join(data, 'running.json'),
+    JSON.stringify({ pid: zombie, address: url(), server: zombie }),
+  );
+  writeFileSync(path.join(data, 'postgres', 'postmaster.pid'), `${zombie}\n${data}\n0\n5432\n`);
+  house = await startHouse();
+  expect(await names()).toContain('Deckhand');
+  keeper.kill('SIGKILL');
 });
 
 it('notes that now belong to other processes are not believed; a key of any letters is asked for', async () => {

@@ -1,4 +1,4 @@
-import type { Kysely } from 'kysely';
+import { type Kysely, sql } from 'kysely';
 import { NO_EFFECTS } from '@/core/contracts/effects';
 import { findingsOf, saveAudit } from '@/server/audits';
 import { loadCast } from '@/server/cast';
@@ -92,6 +92,25 @@ it('blobs that are taken away while others are kept are never missed', async () 
       await removeCharacter(db, id);
     }
   }
+});
+
+it('a connection that is lost between two queries fails what held it, and nothing else', async () => {
+  const other = async () => (await listCharacters(db)).length;
+  const before = await other();
+  const uncaught: unknown[] = [];
+  const note = (error: unknown) => uncaught.push(error);
+  process.on('uncaughtException', note);
+  await expect(
+    db.transaction().execute(async (trx) => {
+      const { rows } = await sql<{ pid: number }>`select pg_backend_pid() as pid`.execute(trx);
+      await sql`select pg_terminate_backend(${rows[0].pid})`.execute(db);
+      await new Promise((done) => setTimeout(done, 200));
+      await sql`select 1`.execute(trx);
+    }),
+  ).rejects.toThrow();
+  process.off('uncaughtException', note);
+  expect(uncaught).toEqual([]);
+  expect(await other()).toBe(before);
 });
 
 describe('the demo cast', () => {

@@ -68,6 +68,22 @@ function summaryOf(f: Finding) {
 function printReport(r: Report, brief: Brief): void {
   const counts = GRAVITIES.map((g) => `${r.counts[g]} ${GRAVITY_WORDS[g]}`);
   print(`${r.file} for ${brief.title}: ${counts.join(', ')}`);
-  for (const f of r.findings)
-    print(`  ${GRAVITY_WORDS[f.gravity].padEnd(14)} ${f.room.padEnd(10)} ${f.message}`);
+  for (const group of gatheredFindings(r)) {
+    const [{ gravity, room, message }] = group;
+    const more = group.length > 1 ? `; and ${group.length - 1} more of this kind (--json lists them)` : '';
+    print(`  ${GRAVITY_WORDS[gravity].padEnd(14)} ${room.padEnd(10)} ${message}${more}`);
+  }
+  for (const note of r.notes) print(`  ${'note'.padEnd(25)} ${note}`);
+}
+
+/** Findings of one check and one gravity beyond this many are told in one line. */
+const MOST_APART = 5;
+
+function gatheredFindings(r: Report): Report['findings'][] {
+  const kinds = new Map<string, Report['findings']>();
+  for (const f of r.findings) {
+    const key = `${f.check} ${f.gravity}`;
+    kinds.set(key, [...(kinds.get(key) ?? []), f]);
+  }
+  return [...kinds.values()].flatMap((some) => (some.length > MOST_APART ? [some] : some.map((f) => [f])));
 }

@@ -16,6 +16,16 @@ export function lengthText(metres: number, unit: LengthUnit): string {
   return `${inUnit(metres, unit).toFixed(DIGITS[unit])} ${unit}`;
 }
 
+/** A small length, a tolerance most of all, as text that shows what it is: in metres it is told in millimetres. */
+export function smallLengthText(metres: number, unit: LengthUnit): string {
+  const fine = unit === 'm' ? 'mm' : unit;
+  return `${Number(inUnit(metres, fine).toPrecision(3))} ${fine}`;
+}
+
+/** What a brief allows of a length, as a message ends with it. */
+export const allowedText = (metres: number, unit: LengthUnit): string =>
+  `the brief allows ${smallLengthText(metres, unit)}`;
+
 /** Units that files are made in, and what a height says about them. */
 export interface FileUnit {
   readonly word: string;

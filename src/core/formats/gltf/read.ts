@@ -309,11 +309,7 @@ class GltfReader {
       }
       const mode = p.mode === undefined ? 4 : index(p.mode);
       const indices = this.indices(p.indices, slice.count, from);
-      const left = mode === 4 ? indices.length % 3 : 0;
-      if (left > 0)
-        this.notes.push(
-          `The last ${left} of ${indices.length} indices of ${from} make no triangle and are left out.`,
-        );
+      this.noteRest(mode === 4 ? indices.length : 0, from);
       const piece = {
         vertexStart: slice.start,
         vertexCount: slice.count,
@@ -459,6 +455,12 @@ class GltfReader {
     return a.data instanceof Uint32Array ? a.data : Uint32Array.from(a.data);
   }
 
+  private noteRest(count: number, from: string): void {
+    const left = count % 3;
+    if (left > 0)
+      this.notes.push(`The last ${left} of ${count} indices of ${from} make no triangle and are left out.`);
+  }
+
   private polygons(
     triangleList: Uint32Array,
     encoded: boolean,
@@ -510,10 +512,6 @@ class GltfReader {
       const values = asFloats(this.accessors.get(sampler.output, where));
       if (![...times].every(Number.isFinite) || values.some((x) => !Number.isFinite(x)))
         this.fail(`channel ${k} of ${where} holds a number that is not finite`);
-      if (times.some((t, f) => t < 0 || (f > 0 && t <= times[f - 1]))) {
-        this.notes.push(`The times of channel ${k} of ${where} do not rise from 0 on; it was left out.`);
-        return;
-      }
       const interpolation = (text(sampler.interpolation) || 'LINEAR') as Channel['interpolation'];
       const morphCount = meshes[nodes[nodeIndex].mesh]?.morphs.length ?? 0;
       const size = { rotation: 4, weights: morphCount, translation: 3, scale: 3 }[path];
@@ -525,6 +523,10 @@ class GltfReader {
       }
       if (values.length !== times.length * size * (interpolation === 'CUBICSPLINE' ? 3 : 1))
         this.fail(`channel ${k} of ${where} has ${values.length} values for ${times.length} times`);
+      if (times.some((t, f) => t < 0 || (f > 0 && t <= times[f - 1]))) {
+        this.notes.push(`The times of channel ${k} of ${where} do not rise from 0 on; it was left out.`);
+        return;
+      }
       const sound =
         path === 'rotation' ? this.turns(values, interpolation, `channel ${k} of ${where}`) : values;
       channels.push({ node: nodeIndex, path, interpolation, times, values: sound, ...carry(c) });

@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theCharacter, boneElements } from '../../../contracts/finding';
-import { inUnit, lengthText } from '../../../contracts/units';
+import { inUnit, lengthText, smallLengthText } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import { OVERLAP } from '../settings';
 import { overlapOf } from '../survey';
@@ -30,7 +30,7 @@ export const apartCheck = defineCheck({
         unit: '%',
         elements: [boneElements(o.outside)],
         count: o.outside.length,
-        message: `${o.outside.length} of ${o.joints} joints lie outside the body, “${character.nodes[o.worstNode]?.name}” the farthest by ${lengthText(o.worst, brief.unit)}`,
+        message: `${o.outside.length} of ${o.joints} joints lie outside the body, “${character.nodes[o.worstNode]?.name}” the farthest by ${lengthText(o.worst, brief.unit)}; the brief wants ${Number((brief.overlap.share * 100).toPrecision(3))} % inside and ${smallLengthText(brief.overlap.outside, brief.unit)} at most`,
         measured: share * 100,
         expected: brief.overlap.share * 100,
         evidence: [

@@ -2,7 +2,7 @@ import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { type Gravity, type RemedyCall, boneElements, theCharacter } from '../../../contracts/finding';
 import { type Found, defineCheck } from '../../../contracts/check';
-import { inUnit, lengthText } from '../../../contracts/units';
+import { allowedText, inUnit, lengthText } from '../../../contracts/units';
 import type { BriefBase } from '../../../contracts/brief';
 import { REST } from '../settings';
 import type { Character } from '../../../character/model';
@@ -31,12 +31,12 @@ function disagreeing(
         unit: brief.unit,
         count: off.length,
         elements: [boneElements(off.map((j) => j.node))],
-        message: say(
+        message: `${say(
           skinName(character, b.skin),
           off.length,
           b.joints.length,
           lengthText(off[0].apart, brief.unit),
-        ),
+        )}; ${allowedText(brief.restTolerance, brief.unit)}`,
         measured: inUnit(off[0].apart, brief.unit),
         expected: 0,
         evidence: [

@@ -22,8 +22,8 @@ export const facingCheck = defineCheck({
     const lies = f.up !== 'y' || !f.stands;
     if (!lies && off <= FACING_DEGREES) return f.crossed ? [crossed()] : [];
     const message = lies
-      ? `It stands along ${f.up}${f.upOff % 90 > 1 && f.up === 'y' ? `, ${f.upOff.toFixed(0)}° off` : ''} instead of y${f.forward === brief.forward ? '' : `, and looks along ${f.forward}`}`
-      : `It looks along ${f.forward}; the brief wants ${brief.forward}`;
+      ? `It stands along ${f.up}${f.upOff % 90 > 1 && f.up === 'y' ? `, ${f.upOff.toFixed(0)}° off` : ''} instead of y ± ${FACING_DEGREES}°${f.forward === brief.forward ? '' : `, and looks along ${f.forward}`}`
+      : `It looks along ${f.forward}, ${off.toFixed(0)}° off; the brief wants ${brief.forward} ± ${FACING_DEGREES}°`;
     return [
       {
         gravity: 'stops',

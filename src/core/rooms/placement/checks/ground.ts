@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theCharacter } from '../../../contracts/finding';
-import { inUnit, lengthText } from '../../../contracts/units';
+import { allowedText, inUnit, lengthText } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import { GROUND } from '../settings';
 import { bodyMeshes } from '../../../character/measure';
@@ -39,7 +39,7 @@ export const groundCheck = defineCheck({
         subject: theCharacter(character),
         unit: brief.unit,
         elements,
-        message: `The lowest point ${lowest > 0 ? 'hovers' : 'is sunk'} ${lengthText(Math.abs(lowest), brief.unit)} ${lowest > 0 ? 'above' : 'below'} the ground`,
+        message: `The lowest point ${lowest > 0 ? 'hovers' : 'is sunk'} ${lengthText(Math.abs(lowest), brief.unit)} ${lowest > 0 ? 'above' : 'below'} the ground; ${allowedText(brief.groundTolerance, brief.unit)}`,
         measured: inUnit(lowest, brief.unit),
         expected: 0,
         evidence: [

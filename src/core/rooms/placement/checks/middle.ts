@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theCharacter } from '../../../contracts/finding';
-import { inUnit, lengthText } from '../../../contracts/units';
+import { allowedText, inUnit, lengthText } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import { MIDDLE } from '../settings';
 import { SYMMETRIC, footprintOf, middleOf } from '../survey';
@@ -24,7 +24,7 @@ export const middleCheck = defineCheck({
         subject: theCharacter(character),
         unit: brief.unit,
         count: 1,
-        message: `Its plane of symmetry runs ${lengthText(Math.abs(middle.offset), brief.unit)} to the ${middle.offset > 0 ? 'left' : 'right'} of the middle`,
+        message: `Its plane of symmetry runs ${lengthText(Math.abs(middle.offset), brief.unit)} to the ${middle.offset > 0 ? 'left' : 'right'} of the middle; ${allowedText(most, brief.unit)}`,
         measured: inUnit(middle.offset, brief.unit),
         expected: 0,
         evidence: [
@@ -65,7 +65,7 @@ export const pivotCheck = defineCheck({
         subject: theCharacter(character),
         unit: brief.unit,
         count: 1,
-        message: `The origin lies ${lengthText(away, brief.unit)} beside the ground that it stands on`,
+        message: `The origin lies ${lengthText(away, brief.unit)} beside the ground that it stands on; ${allowedText(most, brief.unit)}`,
         measured: inUnit(away, brief.unit),
         expected: 0,
         evidence: [

@@ -39,12 +39,12 @@ export const stanceCheck = defineCheck({
         : []),
       ...(legs.length > 0
         ? [
-            `${legs.length > 1 ? 'its legs lean' : `its ${legs[0].side} leg leans`} up to ${Math.max(...legs.map((l) => l.angle)).toFixed(0)}°`,
+            `${legs.length > 1 ? 'its legs lean' : `its ${legs[0].side} leg leans`} up to ${Math.max(...legs.map((l) => l.angle)).toFixed(0)}° (${s.legs}° allowed)`,
           ]
         : []),
       ...(bent.length > 0
         ? [
-            `${bent.length} of its elbows and knees ${bent.length === 1 ? 'is' : 'are'} bent, up to ${Math.max(...bent.map((l) => l.bend)).toFixed(0)}°`,
+            `${bent.length} of its elbows and knees ${bent.length === 1 ? 'is' : 'are'} bent, up to ${Math.max(...bent.map((l) => l.bend)).toFixed(0)}° (${s.bend}° allowed)`,
           ]
         : []),
     ];
@@ -54,7 +54,7 @@ export const stanceCheck = defineCheck({
         subject: theCharacter(character),
         unit: '°',
         count: arms.length + legs.length + bent.length,
-        message: `At rest ${parts.join(', and ')}; the brief wants ${s.arms === 0 ? 'a T-pose' : `arms at ${s.arms}°`}`,
+        message: `At rest ${parts.join(', and ')}; the brief wants ${s.arms === 0 ? 'a T-pose' : `arms at ${s.arms}°`} ± ${s.tolerance}°`,
         measured: Math.max(...worst),
         expected: s.arms,
         evidence: [

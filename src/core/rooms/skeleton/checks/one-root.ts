@@ -1,6 +1,6 @@
 import { number, object } from 'yup';
 import { theCharacter, theNode, boneElements } from '../../../contracts/finding';
-import { inUnit, lengthText } from '../../../contracts/units';
+import { allowedText, inUnit, lengthText } from '../../../contracts/units';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { bonesOf, parentBone, restPlace } from '../../../character/hierarchy';
 import { length } from '../../../geometry/matrix';
@@ -53,7 +53,7 @@ export const oneRootCheck = defineCheck({
           subject: theNode(character, root),
           unit: brief.unit,
           elements: [boneElements([root])],
-          message: `The root “${character.nodes[root].name}” lies ${lengthText(away, brief.unit)} from the origin`,
+          message: `The root “${character.nodes[root].name}” lies ${lengthText(away, brief.unit)} from the origin; ${allowedText(brief.root.originTolerance, brief.unit)}`,
           measured: inUnit(away, brief.unit),
           expected: 0,
           evidence: [{ label: 'Root to origin', now: inUnit(away, brief.unit), brief: 0, unit: brief.unit }],

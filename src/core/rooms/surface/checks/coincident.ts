@@ -1,5 +1,5 @@
 import { object } from 'yup';
-import { inUnit, lengthText } from '../../../contracts/units';
+import { inUnit, smallLengthText } from '../../../contracts/units';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { SURFACE } from '../settings';
 import { shownMeshes } from '../../../character/measure';
@@ -28,7 +28,7 @@ export const coincidentCheck = defineCheck({
         unit: 'pts',
         count: found.together,
         elements: [{ kind: 'vertex', node: p.node, ids: found.vertices }],
-        message: `${found.together} points of “${name}” lie within ${lengthText(brief.surface.coincident, brief.unit === 'm' ? 'mm' : brief.unit)} of another; merged, ${found.points} of them would go`,
+        message: `${found.together} points of “${name}” lie within ${smallLengthText(brief.surface.coincident, brief.unit)} of another; merged, ${found.points} of them would go`,
         measured: found.together,
         expected: 0,
         evidence: [

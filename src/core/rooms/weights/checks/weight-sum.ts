@@ -22,7 +22,7 @@ export const weightSumCheck = defineCheck({
       measure: sumAt,
       worse: (a, b) => Math.abs(a - 1) > Math.abs(b - 1),
       message: (points, worst, mesh) =>
-        `${points} points of ${mesh} do not sum to one; the farthest sums to ${worst.toFixed(3)}`,
+        `${points} points of ${mesh} do not sum to one; the farthest sums to ${Number(worst.toPrecision(6))}; the brief allows ± ${brief.weights.sumTolerance}`,
       remedies: [{ id: 'limit-influences', params: { limit: brief.limits.influences } }],
     }),
 });
