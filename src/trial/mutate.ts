@@ -90,7 +90,93 @@ const otherWords: Spoil = (bytes, chance) => {
   return strToU8(text.slice(0, at.index) + word + text.slice(at.index + at[0].length), true);
 };
 
-const SPOILS: readonly Spoil[] = [flipBits, cutOff, repeat, zeroOut, otherNumbers, otherWords];
+/** A digit in place of another, far from where headers are: the file stays whole, and says something else. */
+const otherDigits: Spoil = (bytes, chance) => {
+  const out = bytes.slice();
+  for (let n = 1 + Math.floor(chance() * 40); n > 0 && out.length > 0; n--) {
+    const at = place(out, chance);
+    const isDigit = out[at] >= 48 && out[at] <= 57;
+    if (isDigit) out[at] = 48 + Math.floor(chance() * 10);
+    else if (out[at] < 9 || out[at] > 126) out[at] = Math.floor(chance() * 256);
+  }
+  return out;
+};
+
+const VALUES: readonly unknown[] = [
+  null,
+  -1,
+  0,
+  1,
+  7,
+  1e9,
+  0.5,
+  '',
+  'constructor',
+  '\0',
+  [],
+  {},
+  [0],
+  [1, 1, 1, 1],
+  true,
+];
+
+/** One value of a glTF's JSON exchanged, moved or taken away, in a container that is as sound as before. */
+const otherValues: Spoil = (bytes, chance) => {
+  const glb = bytes[0] === 0x67 && bytes[3] === 0x46;
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+  const end = glb ? 20 + view.getUint32(12, true) : bytes.length;
+  let json: Record<string, unknown>;
+  try {
+    json = JSON.parse(strFromU8(bytes.subarray(glb ? 20 : 0, end))) as Record<string, unknown>;
+  } catch {
+    return otherDigits(bytes, chance);
+  }
+  for (let n = 1 + Math.floor(chance() * 3); n > 0; n--) exchangeValue(json, chance);
+  const text = strToU8(JSON.stringify(json));
+  if (!glb) return text;
+  const room = (text.length + 3) & ~3;
+  const out = new Uint8Array(20 + room + bytes.length - end).fill(32);
+  out.set(bytes.subarray(0, 20));
+  out.set(text, 20);
+  out.set(bytes.subarray(end), 20 + room);
+  const head = new DataView(out.buffer);
+  head.setUint32(8, out.length, true);
+  head.setUint32(12, room, true);
+  return out;
+};
+
+/** Goes down by chance and exchanges what it comes to. */
+function exchangeValue(root: Record<string, unknown>, chance: () => number): void {
+  let at = root;
+  for (;;) {
+    const keys = Object.keys(at);
+    if (keys.length === 0) return;
+    const key = keys[Math.floor(chance() * keys.length)];
+    const value = at[key];
+    if (value && typeof value === 'object' && chance() < 0.9) {
+      at = value as Record<string, unknown>;
+      continue;
+    }
+    if (chance() < 0.15 && !Array.isArray(at)) delete at[key];
+    else if (typeof value === 'number' && chance() < 0.5) at[key] = value + Math.round(chance() * 4 - 2);
+    else at[key] = structuredClone(VALUES[Math.floor(chance() * VALUES.length)]);
+    return;
+  }
+}
+
+const SPOILS: readonly Spoil[] = [
+  flipBits,
+  cutOff,
+  repeat,
+  zeroOut,
+  otherNumbers,
+  otherWords,
+  otherDigits,
+  otherDigits,
+  otherValues,
+  otherValues,
+  otherValues,
+];
 
 /** One of the files spoilt, by one or two of the ways. */
 export function spoil(files: readonly InputFile[], seed: number): InputFile {
