@@ -266,7 +266,7 @@ describe('facing', () => {
         for (const l of limbsOf(stooped)) expect([l.limb, Math.abs(l.angle) < 1e-4]).toEqual([l.limb, true]);
         const away = moved(stooped, { rotation: quatAbout([0, 1, 0], Math.PI / 2) as Quat });
         expect(facingCheck.run(away, handset).map((x) => x.message)).toEqual([
-          'It looks along x; the brief wants z',
+          'It looks along x, 90° off; the brief wants z ± 8°',
         ]);
         const back = remedyById('turn-to-axes')!.apply(away, {}, handset);
         expect(distance(restPlace(back.nodes, head), restPlace(stooped.nodes, head))).toBeLessThan(1e-6);
