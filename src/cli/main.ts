@@ -12,6 +12,7 @@ import { convertCommand } from './commands/convert';
 import { fixCommand } from './commands/fix';
 import { listCommands } from './commands/lists';
 import { measureCommand } from './commands/measure';
+import { matchCommand } from './commands/match';
 import { remapCommand } from './commands/remap';
 import { UsageError } from './errors';
 
@@ -19,6 +20,7 @@ import { UsageError } from './errors';
 const COMMANDS: readonly Command[] = [
   auditCommand,
   measureCommand,
+  matchCommand,
   remapCommand,
   fixCommand,
   convertCommand,

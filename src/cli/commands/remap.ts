@@ -20,6 +20,7 @@ import {
 } from '../command';
 import { UsageError } from '../errors';
 import { bytesOf, readFile, writeBytes, writeFile } from '../files';
+import { pairRows } from '../pairs';
 
 /** Moves the weights onto another skeleton and says what came of it. */
 export const remapCommand: Command = {
@@ -93,13 +94,7 @@ function reportOn(
   notes: readonly string[],
 ) {
   return {
-    pairs: crosswalk.map((r) => ({
-      source: [source.bones[r.source].name],
-      target: r.target >= 0 ? [target.bones[r.target].name] : [],
-      rule: r.kind,
-      confidence: Number(r.confidence.toFixed(3)),
-      reasons: r.reasons,
-    })),
+    pairs: pairRows(source, target, crosswalk),
     weight: result.report.weight,
     vertices: result.report.vertices,
     deviation: {

@@ -21,6 +21,8 @@ export interface Rule {
   readonly confidence: number;
   /** Why, in words. */
   readonly reasons: readonly string[];
+  /** Another target bone that is about as good; absent where there is none. */
+  readonly other?: number;
   /** A person said so; suggesting again leaves it alone. */
   readonly locked: boolean;
 }

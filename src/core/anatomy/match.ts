@@ -1,0 +1,579 @@
+/**
+ * The right pairs of two skeletons: names read in any habit, shape in any stance, all pairs at once.
+ */
+import { cross, dot, length, normalise, subtract, type Vec3 } from '../geometry/matrix';
+import { alignTrees } from './align';
+import { type BoneReading, readSkeleton } from './reading/read';
+import { type PairFacts, confidenceOf } from './confidence';
+import { type Shape, shapeOf } from './shape';
+import type { Skeleton } from './skeleton';
+
+/** A pair of bones. */
+export interface BonePair {
+  readonly source: number;
+  readonly target: number;
+  /** How sure, 0 … 1: of the pairs that are said with c, the share c is right. */
+  readonly confidence: number;
+  readonly reasons: readonly string[];
+  /** Another target that is about as good; −1 for none. */
+  readonly other: number;
+  /** What it was judged by; absent for what was set or joined otherwise. */
+  readonly facts?: PairFacts;
+}
+
+/** Pairs that a person has set: source bone to target bone, −1 for none at all. */
+export type Held = ReadonlyMap<number, number>;
+
+interface Side {
+  readonly skeleton: Skeleton;
+  readonly shape: Shape;
+  readonly readings: readonly BoneReading[];
+  /** 1 left, −1 right, 0 middle, from names or from shape. */
+  readonly side: Int8Array;
+  readonly hasNamedSides: boolean;
+  readonly isSided: boolean;
+  /** Share of the bones whose names say a part. */
+  readonly speaking: number;
+  readonly rank: Int8Array;
+  readonly alike: Int8Array;
+}
+
+const sides = new WeakMap<Skeleton, Side>();
+
+function sideOf(skeleton: Skeleton): Side {
+  let known = sides.get(skeleton);
+  if (!known) {
+    known = lookAt(skeleton);
+    sides.set(skeleton, known);
+  }
+  return known;
+}
+
+function lookAt(skeleton: Skeleton): Side {
+  const shape = shapeOf(skeleton);
+  const readings = readSkeleton(skeleton, shape);
+  const hasNamedSides = readings.some((r) => r.side === 'left') && readings.some((r) => r.side === 'right');
+  const side = new Int8Array(shape.count);
+  readings.forEach((r, i) => {
+    if (hasNamedSides) side[i] = r.side === 'left' ? 1 : r.side === 'right' ? -1 : 0;
+    else side[i] = shape.side[i];
+  });
+  const speaking = readings.filter((r) => r.part !== '').length / Math.max(1, shape.count);
+  const isSided = side.some((x) => x !== 0);
+  return {
+    skeleton,
+    shape,
+    readings,
+    side,
+    hasNamedSides,
+    isSided,
+    speaking,
+    ...ranksOf(readings, side, shape),
+  };
+}
+
+/** Place among the bones of the same part and side from the body out, and their number. */
+function ranksOf(readings: readonly BoneReading[], side: Int8Array, shape: Shape) {
+  const rank = new Int8Array(shape.count);
+  const alike = new Int8Array(shape.count).fill(1);
+  const groups = new Map<string, number[]>();
+  readings.forEach((r, i) => {
+    if (!r.part || r.kind !== 'bone') return;
+    const key = `${r.part}/${side[i]}`;
+    groups.set(key, [...(groups.get(key) ?? []), i]);
+  });
+  for (const group of groups.values())
+    [...group]
+      .sort((a, b) => shape.way[a] - shape.way[b])
+      .forEach((i, k) => {
+        rank[i] = k;
+        alike[i] = group.length;
+      });
+  return { rank, alike };
+}
+
+/** The pairs of two skeletons. */
+export function matchSkeletons(source: Skeleton, target: Skeleton, held: Held = new Map()): BonePair[] {
+  if (source.bones.length === 0 || target.bones.length === 0) return [];
+  return new Matching(sideOf(source), sideOf(target), held).pairs();
+}
+
+/** Words for parts whose own would be mistaken. */
+const PART_WORDS: ReadonlyMap<string, string> = new Map([
+  ['long', 'middle finger'],
+  ['index', 'index finger'],
+  ['ring', 'ring finger'],
+  ['little', 'little finger'],
+  ['upperarm', 'upper arm'],
+  ['lowerarm', 'forearm'],
+  ['upperleg', 'thigh'],
+  ['lowerleg', 'shin'],
+]);
+
+/** Worth within which two targets are about as good. */
+const CLOSE = 0.25;
+
+/** Place of a bone along those of its part and side, 0 … 1. */
+const shareOf = ({ rank, alike }: Side, i: number) => (alike[i] > 1 ? rank[i] / (alike[i] - 1) : 0);
+
+/** What the names and the shape of a skeleton's bones say, as matching sees them. */
+export function looksOf(skeleton: Skeleton): {
+  readonly readings: readonly BoneReading[];
+  readonly shape: Shape;
+  /** 1 left, −1 right, 0 middle; from names where they tell. */
+  readonly side: Int8Array;
+  readonly hasNamedSides: boolean;
+} {
+  return sideOf(skeleton);
+}
+
+const bell = (x: number) => Math.exp(-x * x);
+
+class Matching {
+  private readonly named: boolean;
+  private scale: number;
+  private flip: 1 | -1 = 1;
+  /** How clear it is that sides told by shape are not exchanged. */
+  private hand = 1;
+  private readonly limbScale = new Map<number, number>();
+  /** Agreement of names of every pair: 1 the same, −1 against each other, 0 says nothing. */
+  private readonly names: Float64Array;
+
+  constructor(
+    private readonly s: Side,
+    private readonly t: Side,
+    private readonly held: Held,
+  ) {
+    this.named = s.speaking > 0.2 && t.speaking > 0.2;
+    this.scale = t.shape.reach / s.shape.reach;
+    this.names = this.agreement();
+  }
+
+  pairs(): BonePair[] {
+    const { s, t } = this;
+    let pairs = this.bestOver(this.scales());
+    if (!(s.hasNamedSides && t.hasNamedSides)) {
+      this.hand = handedness(s, t, pairs);
+      if (this.hand < 0) {
+        this.flip = -1;
+        pairs = this.align().pairs;
+      }
+    }
+    this.addByName(pairs);
+    return this.judged(pairs);
+  }
+
+  /** What a tree that hangs wrongly has left out, where the names leave no doubt. */
+  private addByName(pairs: Int32Array): void {
+    const { s, t, held, names } = this;
+    const m = t.shape.count;
+    const taken = new Set(pairs);
+    for (let i = 0; i < s.shape.count; i++) {
+      if (pairs[i] >= 0 || held.has(i) || s.readings[i].kind !== 'bone') continue;
+      let best = -1;
+      for (let j = 0; j < m; j++) {
+        if (taken.has(j) || names[i * m + j] < 0.9 || this.sided(i, j) < 0) continue;
+        if (t.readings[j].kind === 'bone' && (best < 0 || names[i * m + j] > names[i * m + best])) best = j;
+      }
+      if (best < 0) continue;
+      pairs[i] = best;
+      taken.add(best);
+    }
+  }
+
+  /** The pairs with how sure they are, why, and what else might be meant. */
+  private judged(pairs: Int32Array): BonePair[] {
+    const { s, t } = this;
+    const worth = this.worth();
+    const m = t.shape.count;
+    const sourceOf = new Int32Array(m).fill(-1);
+    pairs.forEach((j, i) => {
+      if (j >= 0) sourceOf[j] = i;
+    });
+    const out: BonePair[] = [];
+    pairs.forEach((j, i) => {
+      if (j < 0) return;
+      const at = i * m + j;
+      const rival = this.rivalOf(i, j, worth, pairs);
+      const up = pairedAbove(s.shape, pairs, i);
+      let above = t.shape.parents[j];
+      while (above >= 0 && sourceOf[above] < 0) above = t.shape.parents[above];
+      const twin = s.shape.twin[i];
+      const isSided = s.side[i] !== 0 || t.side[j] !== 0;
+      const facts: PairFacts = {
+        name: this.names[at],
+        named: this.named ? 1 : 0,
+        shape: this.shapeWorth(i, j),
+        margin: Math.max(-1, Math.min(2, worth[at] - rival.worth)),
+        isCoherent: (up < 0 ? -1 : pairs[up]) === above ? 1 : 0,
+        hasTwin: isSided && twin >= 0 && pairs[twin] >= 0 && t.shape.twin[j] === pairs[twin] ? 1 : 0,
+        isSided: isSided ? 1 : 0,
+        facing: isSided && !(s.hasNamedSides && t.hasNamedSides) ? Math.min(1, Math.abs(this.hand)) : 1,
+        isFan: s.shape.fan[i] >= 0 ? 1 : 0,
+      };
+      const fixed = this.held.get(i) === j;
+      out.push({
+        source: i,
+        target: j,
+        confidence: fixed ? 1 : confidenceOf(facts),
+        reasons: fixed ? ['set by hand'] : this.reasonsOf(i, j, facts),
+        other: rival.worth > worth[at] - CLOSE ? rival.target : -1,
+        facts,
+      });
+    });
+    return out;
+  }
+
+  /** The best other target of a bone: one that nothing else is surer of. */
+  private rivalOf(
+    i: number,
+    j: number,
+    worth: Float64Array,
+    pairs: Int32Array,
+  ): { target: number; worth: number } {
+    const m = this.t.shape.count;
+    let target = -1;
+    let best = 0;
+    for (let k = 0; k < m; k++) {
+      if (k === j || worth[i * m + k] <= best) continue;
+      target = k;
+      best = worth[i * m + k];
+    }
+    // And the best other source of the target.
+    for (let o = 0; o < pairs.length; o++)
+      if (o !== i && worth[o * m + j] > best) {
+        best = worth[o * m + j];
+        target = -1;
+      }
+    return { target, worth: best };
+  }
+
+  private reasonsOf(i: number, j: number, { name, shape, isCoherent }: PairFacts): string[] {
+    const { s, t } = this;
+    const a = s.readings[i];
+    const out: string[] = [];
+    if (s.skeleton.bones[i].name === t.skeleton.bones[j].name) out.push('same name');
+    else if (a.part && a.part === t.readings[j].part) {
+      const side = a.side && a.side !== 'middle' ? `${a.side} ` : '';
+      const place = s.alike[i] > 1 ? `, place ${s.rank[i] + 1} of ${s.alike[i]}` : '';
+      out.push(`both names say ${side}${PART_WORDS.get(a.part) ?? a.part}${place}`);
+    } else if (name > 0.2) out.push('the names share a word');
+    if (shape > 0.5) out.push('same place along its chain');
+    if (isCoherent) out.push('hangs under the same bone');
+    if (s.shape.fan[i] >= 0 && s.shape.fan[i] === t.shape.fan[j] && s.shape.fans[i] === t.shape.fans[j])
+      out.push(`chain ${s.shape.fan[i] + 1} of ${s.shape.fans[i]} side by side`);
+    return out.length > 0 ? out : ['the best that is left'];
+  }
+
+  /** Scales that the two may have to each other, from what is long in both. */
+  private scales(): number[] {
+    const { s, t } = this;
+    const whole = t.shape.reach / s.shape.reach;
+    if (this.named) return [whole];
+    const [mine, theirs] = [limbsOf(s.shape), limbsOf(t.shape)];
+    const limbs = mine.length > 0 && theirs.length > 0 ? [theirs[0] / mine[0]] : [];
+    return [whole, 0.82 * whole, 1.2 * whole, ...limbs];
+  }
+
+  /** The alignment that is worth most of those that begin with these scales, each measured again and refined. */
+  private bestOver(scales: readonly number[]): Int32Array {
+    let best: { pairs: Int32Array; worth: number; scale: number; limbs: Map<number, number> } | null = null;
+    for (const scale of scales) {
+      this.scale = scale;
+      this.limbScale.clear();
+      let found = this.align();
+      for (let round = 0; round < 2; round++) {
+        this.measure(found.pairs);
+        found = this.align();
+      }
+      if (!best || found.worth > best.worth)
+        best = { ...found, scale: this.scale, limbs: new Map(this.limbScale) };
+    }
+    const { pairs, scale, limbs } = best as NonNullable<typeof best>;
+    this.scale = scale;
+    this.limbScale.clear();
+    for (const [limb, x] of limbs) this.limbScale.set(limb, x);
+    return pairs;
+  }
+
+  private agreement(): Float64Array {
+    const { s, t } = this;
+    const out = new Float64Array(s.shape.count * t.shape.count);
+    if (!this.named && !this.sharesNames()) return out;
+    for (let i = 0; i < s.shape.count; i++)
+      for (let j = 0; j < t.shape.count; j++) out[i * t.shape.count + j] = this.agree(i, j);
+    return out;
+  }
+
+  private sharesNames(): boolean {
+    const theirs = new Set(this.t.skeleton.bones.map((b) => b.name));
+    const n = this.s.skeleton.bones.filter((b) => theirs.has(b.name)).length;
+    return n > 0.3 * Math.min(this.s.shape.count, this.t.shape.count);
+  }
+
+  private agree(i: number, j: number): number {
+    const { s, t } = this;
+    const a = s.readings[i];
+    const b = t.readings[j];
+    if (s.skeleton.bones[i].name === t.skeleton.bones[j].name) return 1.2;
+    if (a.part && b.part) {
+      if (a.part !== b.part) return -1;
+      if (s.alike[i] === t.alike[j]) return s.rank[i] === t.rank[j] ? 1 : 0.2;
+      return 0.85 - 0.4 * Math.abs(shareOf(s, i) - shareOf(t, j));
+    }
+    if (a.part || b.part) return -0.25;
+    const shared = a.words.filter((w) => b.words.includes(w));
+    if (shared.length === 0) return 0;
+    const same = a.numbers.join('.') === b.numbers.join('.');
+    return (same ? 0.9 : 0.4) * (shared.length / Math.max(a.words.length, b.words.length));
+  }
+
+  private align(): { readonly pairs: Int32Array; readonly worth: number } {
+    const { s, t } = this;
+    return alignTrees({
+      source: s.shape.children,
+      target: t.shape.children,
+      sourceOrder: topDownOf(s.shape),
+      targetOrder: topDownOf(t.shape),
+      worth: this.worth(),
+    });
+  }
+
+  /** What every pair is worth, from names and shape. */
+  private worth(): Float64Array {
+    const { s, t, held } = this;
+    const m = t.shape.count;
+    const out = new Float64Array(s.shape.count * m);
+    const takenTargets = new Set([...held.values()].filter((j) => j >= 0));
+    for (let i = 0; i < s.shape.count; i++) {
+      const fixed = held.get(i);
+      for (let j = 0; j < m; j++) {
+        if (fixed !== undefined) out[i * m + j] = fixed === j ? 1000 : -1;
+        else out[i * m + j] = takenTargets.has(j) ? -1 : this.worthOf(i, j);
+      }
+    }
+    return out;
+  }
+
+  private worthOf(i: number, j: number): number {
+    const { s, t } = this;
+    const a = s.readings[i];
+    const b = t.readings[j];
+    if (a.kind !== b.kind && this.tellsKinds(a.kind, b.kind)) return -1;
+    const name = this.names[i * t.shape.count + j];
+    if (s.shape.beside[i] !== t.shape.beside[j] && name < 0.5) return -1;
+    const sided = this.sided(i, j);
+    if (sided < 0) return -1;
+    const shape = this.shapeWorth(i, j);
+    if (name < -0.5) return -1;
+    return (this.named ? 0.15 : 0.8) + 1.6 * name + shape + sided;
+  }
+
+  /** Twists and controls are so in any names; ends only where both sides call theirs so. */
+  private tellsKinds(a: BoneReading['kind'], b: BoneReading['kind']): boolean {
+    if ([a, b].some((k) => k === 'twist' || k === 'control')) return true;
+    return [a, b].includes('end') && this.named;
+  }
+
+  private sided(i: number, j: number): number {
+    const a = this.s.side[i];
+    const b = this.t.side[j] * (this.s.hasNamedSides && this.t.hasNamedSides ? 1 : this.flip);
+    if (!this.s.isSided || !this.t.isSided) return 0;
+    if (a === b) return a === 0 ? 0 : 0.1;
+    return -1;
+  }
+
+  private shapeWorth(i: number, j: number): number {
+    const [x, y] = [this.s.shape, this.t.shape];
+    const h = y.reach;
+    const k = this.scale;
+    const limb = this.limbScale.get(x.limb[i]) ?? k;
+    const way = Math.abs(x.way[i] * k - y.way[j]) / (0.08 * h + 0.18 * Math.abs(y.way[j]));
+    const local = this.localOff(i, j, limb);
+    const below = Math.abs(x.below[i] * limb - y.below[j]) / (0.06 * h + 0.3 * y.below[j]);
+    const leaves = Math.abs(Math.log2(x.leaves[i] / y.leaves[j]));
+    let fan = x.tip[i] === y.tip[j] ? 0 : -0.7;
+    if (x.fan[i] >= 0 !== y.fan[j] >= 0) fan -= 0.3;
+    else if (x.fan[i] >= 0) {
+      if (x.fans[i] === y.fans[j]) fan += x.fan[i] === y.fan[j] ? 0.3 : -0.8;
+      else fan += (x.fan[i] === 0) !== (y.fan[j] === 0) ? -0.8 : -0.1 * Math.abs(x.fan[i] - y.fan[j]);
+    }
+    return (
+      0.6 * (bell(way) - 0.5) +
+      0.7 * (bell(local) - 0.5) +
+      0.5 * (bell(below) - 0.4) -
+      0.08 * Math.min(3, leaves) +
+      fan
+    );
+  }
+
+  /** How far apart two bones stand on the way from their last fork, in tolerances. */
+  private localOff(i: number, j: number, limb: number): number {
+    const [x, y] = [this.s.shape, this.t.shape];
+    if (x.share[i] > 0 && y.share[j] > 0)
+      return Math.abs(x.share[i] - y.share[j]) / (0.1 + 0.13 * y.share[j]);
+    const off = Math.min(...[limb, this.scale].map((k) => Math.abs(x.local[i] * k - y.local[j])));
+    return off / (0.012 * y.reach + 0.08 * y.local[j]);
+  }
+
+  /** Takes the measure of the two from pairs that were found: as a whole, and limb by limb. */
+  private measure(pairs: Int32Array): void {
+    const [x, y] = [this.s.shape, this.t.shape];
+    const whole: number[] = [];
+    const limbs = new Map<number, number[]>();
+    pairs.forEach((j, i) => {
+      if (j < 0) return;
+      let p = x.parents[i];
+      while (p >= 0 && pairs[p] < 0) p = x.parents[p];
+      if (p < 0) return;
+      const mine = x.way[i] - x.way[p];
+      const theirs = y.way[j] - y.way[pairs[p]];
+      if (mine < 0.02 * x.reach || theirs < 0.02 * y.reach) return;
+      const ratio = theirs / mine;
+      whole.push(ratio);
+      if (x.fan[i] >= 0) return;
+      const limb = x.limb[i];
+      limbs.set(limb, [...(limbs.get(limb) ?? []), ratio]);
+    });
+    if (whole.length >= 4) this.scale = median(whole);
+    this.limbScale.clear();
+    for (const [limb, list] of limbs) if (list.length >= 2) this.limbScale.set(limb, median(list));
+  }
+}
+
+/** Lengths of the limbs that stand on both sides, from the one nearest to the core on. */
+function limbsOf(shape: Shape): number[] {
+  const tops = shape.limb.map((l, i) =>
+    l === i && shape.side[i] > 0 && shape.below[i] > 0.2 * shape.reach ? i : -1,
+  );
+  return [...tops]
+    .filter((i) => i >= 0)
+    .sort((a, b) => shape.way[a] - shape.way[b])
+    .map((i) => shape.below[i] + shape.span[i]);
+}
+
+const median = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[list.length >> 1];
+
+function topDownOf({ parents, children }: Shape): number[] {
+  const order: number[] = [];
+  parents.forEach((p, i) => {
+    if (p < 0) order.push(i);
+  });
+  for (let k = 0; k < order.length; k++) order.push(...children[order[k]]);
+  return order;
+}
+
+/**
+ * Whether the sides of two skeletons, as their shapes number them, lie alike (above 0) or exchanged (below 0).
+ * Seen along the trunk and across it, what is ahead is ahead on both: feet and thumbs point there, knees lie there
+ * and elbows do not, in every stance. Every joint votes with how clear it is on both. Where none does, both are
+ * taken to look the same way.
+ */
+function handedness(s: Side, t: Side, pairs: Int32Array): number {
+  const top = topOfTrunk(s, t, pairs);
+  const mine = aheadOf(s, top);
+  const theirs = aheadOf(t, top < 0 ? -1 : pairs[top]);
+  if (!mine || !theirs) return 0;
+  let sum = 1e-3 * dot(mine.across, theirs.across);
+  for (let i = 0; i < s.shape.count; i++) {
+    if (pairs[i] < 0) continue;
+    const p = pairedAbove(s.shape, pairs, i);
+    if (p < 0) continue;
+    const c = pairedBelow(s.shape, pairs, i);
+    const [q, j, d] = [pairs[p], pairs[i], c < 0 ? -1 : pairs[c]];
+    const weight = s.shape.fan[i] >= 0 ? 0.15 : 1;
+    if (c < 0) sum += weight * pointing(s, p, i, mine.ahead) * pointing(t, q, j, theirs.ahead);
+    else sum += weight * bulging(s, p, i, c, mine.ahead) * clear(bulging(t, q, j, d, theirs.ahead));
+    if (s.shape.fan[i] >= 0 && s.shape.fan[p] !== s.shape.fan[i])
+      sum +=
+        besideOthers(s, pairs, p, i, mine.ahead, (x) => x) *
+        besideOthers(s, pairs, p, i, theirs.ahead, (x) => pairs[x], t);
+  }
+  return sum;
+}
+
+/** The paired bone in the middle that stands farthest on from the core on both; −1 for none. */
+function topOfTrunk(s: Side, t: Side, pairs: Int32Array): number {
+  let top = -1;
+  let most = 0;
+  pairs.forEach((j, i) => {
+    if (j < 0 || s.side[i] !== 0 || t.side[j] !== 0) return;
+    const far = Math.min(s.shape.way[i] / s.shape.reach, t.shape.way[j] / t.shape.reach);
+    if (far > most) [top, most] = [i, far];
+  });
+  return top;
+}
+
+function pairedAbove({ parents }: Shape, pairs: Int32Array, i: number): number {
+  let p = parents[i];
+  while (p >= 0 && pairs[p] < 0) p = parents[p];
+  return p;
+}
+
+/** The paired bone below on the longest way on; −1 for none. */
+function pairedBelow({ children, below, span }: Shape, pairs: Int32Array, i: number): number {
+  const sorted = [...children[i]].sort((a, b) => below[b] + span[b] - below[a] - span[a]);
+  for (const c of sorted) {
+    if (pairs[c] >= 0) return c;
+    const found = pairedBelow({ children, below, span } as Shape, pairs, c);
+    if (found >= 0) return found;
+  }
+  return -1;
+}
+
+const unit = (v: Vec3): Vec3 => (length(v) > 1e-12 ? normalise(v) : [0, 0, 0]);
+
+/** How far a bone points along a direction, −1 … 1. */
+function pointing({ shape: { places } }: Side, from: number, to: number, ahead: Vec3): number {
+  return dot(unit(subtract(places[to], places[from])), ahead);
+}
+
+/** A bend in a template says which way a joint turns, however slight it is. */
+const clear = (x: number): number => x / (Math.abs(x) + 0.03);
+
+/** How far a joint stands off the line between its neighbours along a direction, as a share of that line. */
+function bulging({ shape: { places } }: Side, a: number, b: number, c: number, ahead: Vec3): number {
+  const line = subtract(places[c], places[a]);
+  const off = subtract(places[b], places[a]);
+  const l = dot(line, line);
+  if (l < 1e-18) return 0;
+  const t = dot(off, line) / l;
+  const rest: Vec3 = [off[0] - t * line[0], off[1] - t * line[1], off[2] - t * line[2]];
+  return Math.max(-1, Math.min(1, (4 * dot(rest, ahead)) / Math.sqrt(l)));
+}
+
+/** How far the beginning of a chain in a fan lies from the others along a direction, as a share of its way there. */
+function besideOthers(
+  s: Side,
+  pairs: Int32Array,
+  p: number,
+  i: number,
+  ahead: Vec3,
+  of: (bone: number) => number,
+  side: Side = s,
+): number {
+  const others = s.shape.children[p].filter((c) => c !== i && pairs[c] >= 0);
+  if (others.length < 2) return 0;
+  const { places } = side.shape;
+  const from = places[of(p)];
+  const middle =
+    others.reduce((sum, c) => sum + dot(subtract(places[of(c)], from), ahead), 0) / others.length;
+  const way = Math.max(1e-9, ...others.map((c) => length(subtract(places[of(c)], from))));
+  return (dot(subtract(places[of(i)], from), ahead) - middle) / way;
+}
+
+/** Across the body, from side −1 to side 1, and square to it and to the trunk: ahead. Null where sides are not known. */
+function aheadOf({ shape, side }: Side, top: number): { across: Vec3; ahead: Vec3 } | null {
+  const sum: [number, number, number] = [0, 0, 0];
+  for (let i = 0; i < shape.count; i++) {
+    const other = shape.twin[i];
+    if (other < 0 || shape.limb[i] !== i || side[i] <= 0) continue;
+    const v = subtract(shape.places[i], shape.places[other]);
+    for (let k = 0; k < 3; k++) sum[k] += v[k];
+  }
+  if (length(sum) < 1e-9 || top < 0) return null;
+  const across = normalise(sum);
+  const up = subtract(shape.places[top], shape.places[shape.core]);
+  const ahead = cross(across, up);
+  return length(ahead) < 1e-9 ? null : { across, ahead: normalise(ahead) };
+}

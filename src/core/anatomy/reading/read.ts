@@ -1,0 +1,421 @@
+/**
+ * What the names of a whole skeleton say. A name alone leaves much open: what all names share says nothing, a
+ * letter stands for a side only where its other is there, “leg” is the shin where there is a thigh as well.
+ */
+import type { Shape } from '../shape';
+import type { Skeleton } from '../skeleton';
+import { wordsOf } from './tokens';
+import { MEANINGS, type Meaning, SIDE_LETTERS } from './words';
+
+export type Side = 'left' | 'right' | 'middle';
+
+export type Kind = 'bone' | 'twist' | 'end' | 'control' | 'helper' | 'cloth';
+
+/** What the name of a bone says, seen with all the others. */
+export interface BoneReading {
+  /** Part of the body; '' where the name does not say. */
+  readonly part: string;
+  /** '' where no name tells sides at all. */
+  readonly side: Side | '';
+  readonly kind: Kind;
+  /** Words that say something and are no side and no number. */
+  readonly words: readonly string[];
+  /** The words with their numbers, without the side: the same for both sides. */
+  readonly stem: string;
+  /** Numbers of the name, in order. */
+  readonly numbers: readonly number[];
+}
+
+const isNumber = (w: string) => /^\p{Nd}+$/u.test(w);
+const numberOf = (w: string) => Number(w);
+
+/** Words that more than this share of the bones have say nothing about one of them. */
+const SHARED = 0.6;
+
+/** Reads all names of a skeleton together. */
+export function readSkeleton(skeleton: Skeleton, shape: Shape): BoneReading[] {
+  const words = withoutShared(skeleton.bones.map((b) => wordsOf(b.name)));
+  const { sides, rest } = findSides(words, shape);
+  const meanings = rest.map((list) => list.map((w) => MEANINGS.get(w)));
+  const kinds = meanings.map(kindOf);
+  const parts = partsOf(rest, meanings, kinds, sides, shape);
+  return rest.map((list, i) => ({
+    part: parts[i],
+    side: sides[i],
+    kind: kinds[i],
+    words: list.filter((w, k) => !isNumber(w) && !EMPTY.has(meanings[i][k] as Meaning)),
+    stem: list.join(' '),
+    numbers: list.filter(isNumber).map(numberOf),
+  }));
+}
+
+/** Meanings that tell nothing about which bone it is. */
+const EMPTY: ReadonlySet<Meaning> = new Set<Meaning>(['joint', 'centre']);
+
+function withoutShared(words: readonly string[][]): string[][] {
+  if (words.length < 6) return words.map((w) => [...w]);
+  const count = new Map<string, number>();
+  for (const list of words) for (const w of new Set(list)) count.set(w, (count.get(w) ?? 0) + 1);
+  const shared = new Set(
+    [...count].filter(([w, n]) => n > (isNumber(w) ? 0.9 : SHARED) * words.length).map(([w]) => w),
+  );
+  if (shared.size === 0) return words.map((w) => [...w]);
+  // What is shared is taken off once a name, so that “hand_hand” keeps a hand.
+  return words.map((list) => {
+    const gone = new Set<string>();
+    return list.filter((w) => {
+      if (!shared.has(w) || gone.has(w)) return true;
+      gone.add(w);
+      return false;
+    });
+  });
+}
+
+/** A way to tell sides: words or letters that stand for the two. */
+interface Token {
+  readonly left: string;
+  readonly right: string;
+  /** Whether it is known which of the two is left. */
+  readonly known: boolean;
+}
+
+/** Sides by the words that say them, then by letters and words whose exchange gives another name. */
+function findSides(words: readonly string[][], shape: Shape): { sides: (Side | '')[]; rest: string[][] } {
+  const sides: (Side | '')[] = words.map(() => '');
+  const rest = words.map((list, i) => {
+    const at = list.findIndex((w) => MEANINGS.get(w) === 'left' || MEANINGS.get(w) === 'right');
+    if (at < 0) return [...list];
+    // “sol” or “sin” may be anything where the other side is nowhere said.
+    sides[i] = MEANINGS.get(list[at]) as Side;
+    return list.filter((_, k) => k !== at);
+  });
+  const both = sides.includes('left') && sides.includes('right');
+  if (!both) {
+    words.forEach((list, i) => {
+      sides[i] = '';
+      rest[i] = [...list];
+    });
+    for (const token of tokensOfSides(rest, shape)) {
+      const hit = takeToken(rest, sides, token);
+      if (hit > 0) break;
+    }
+  }
+  const any = sides.some((s) => s !== '');
+  return { sides: sides.map((s) => (s === '' && any ? 'middle' : s)), rest };
+}
+
+/** Tokens whose exchange turns names into other names, most names first. */
+function tokensOfSides(words: readonly string[][], shape: Shape): Token[] {
+  const votes = new Map<string, { n: number; twins: number; a: string; b: string }>();
+  const seen = new Map<string, { word: string; bone: number }[]>();
+  words.forEach((list, bone) =>
+    list.forEach((word, k) => {
+      if (isNumber(word)) return;
+      const put = (mask: string, part: string) => {
+        const key = [...list.slice(0, k), mask, ...list.slice(k + 1)].join(' ');
+        const others = seen.get(key) ?? [];
+        for (const o of others) {
+          if (o.word === part) continue;
+          const [a, b] = [o.word, part].sort();
+          const v = votes.get(`${a} ${b}`) ?? { n: 0, twins: 0, a, b };
+          v.n++;
+          if (shape.twin[bone] === o.bone) v.twins++;
+          votes.set(`${a} ${b}`, v);
+        }
+        others.push({ word: part, bone });
+        seen.set(key, others);
+      };
+      put('*', word);
+      if (word.length > 2) {
+        put(`^${word.slice(1)}`, `^${word[0]}`);
+        put(`${word.slice(0, -1)}$`, `${word.at(-1)}$`);
+      }
+    }),
+  );
+  const bare = (x: string) => x.replace(/[\^$]/g, '');
+  return [...votes.values()]
+    .filter((v) => v.n >= 3 && (v.twins >= 0.4 * v.n || orderOfLetters(bare(v.a), bare(v.b)) !== 0))
+    .filter((v) => !(MEANINGS.has(v.a) && MEANINGS.has(v.b)))
+    .sort((x, y) => y.twins + 0.5 * y.n - (x.twins + 0.5 * x.n))
+    .map((v) => {
+      const order = orderOfLetters(bare(v.a), bare(v.b));
+      return order < 0 ? { left: v.b, right: v.a, known: true } : { left: v.a, right: v.b, known: order > 0 };
+    });
+}
+
+/** 1 where the first of two tokens is known to be left of the second, −1 the other way round, 0 unknown. */
+function orderOfLetters(a: string, b: string): number {
+  if (SIDE_LETTERS.some(([l, r]) => l === a && r === b)) return 1;
+  return SIDE_LETTERS.some(([l, r]) => l === b && r === a) ? -1 : 0;
+}
+
+/** Takes the token off the names that have it; gives how many there were. Unknown ones only tell twins. */
+function takeToken(rest: string[][], sides: (Side | '')[], token: Token): number {
+  const counterpart = new Set(rest.map((l) => l.join(' ')));
+  let hits = 0;
+  const result = rest.map((list): { list: string[]; side: Side } | null => {
+    for (let k = 0; k < list.length; k++)
+      for (const [side, mine, other] of [
+        ['left', token.left, token.right],
+        ['right', token.right, token.left],
+      ] as const) {
+        const without = takeOff(list[k], mine);
+        if (without === null) continue;
+        const swapped = [...list.slice(0, k), putOn(without, other), ...list.slice(k + 1)].join(' ');
+        if (!counterpart.has(swapped)) continue;
+        hits++;
+        return { list: [...list.slice(0, k), ...(without ? [without] : []), ...list.slice(k + 1)], side };
+      }
+    return null;
+  });
+  result.forEach((known, i) => {
+    const r = known ?? (hits >= MANY ? loneToken(rest[i], token) : null);
+    if (!r) return;
+    rest[i] = r.list.flatMap((w) => (MEANINGS.has(w) || isNumber(w) ? [w] : wordsOf(w)));
+    if (token.known) sides[i] = r.side;
+  });
+  return hits;
+}
+
+/** So many names that tell sides by a token make sure that it does in a name whose other is not there. */
+const MANY = 6;
+
+/** A token that stands as a word of its own in a name without a counterpart. */
+function loneToken(list: readonly string[], token: Token): { list: string[]; side: Side } | null {
+  for (const side of ['left', 'right'] as const) {
+    const at = list.indexOf(token[side]);
+    if (at >= 0) return { list: list.filter((_, k) => k !== at), side };
+  }
+  return null;
+}
+
+function takeOff(word: string, token: string): string | null {
+  if (token.startsWith('^')) return word.length > 2 && word.startsWith(token.slice(1)) ? word.slice(1) : null;
+  if (token.endsWith('$')) return word.length > 2 && word.endsWith(token[0]) ? word.slice(0, -1) : null;
+  return word === token ? '' : null;
+}
+
+const takenFrom = (token: string) => token.replace(/[\^$]/g, '');
+
+function putOn(without: string, token: string): string {
+  if (token.startsWith('^')) return takenFrom(token) + without;
+  if (token.endsWith('$')) return without + takenFrom(token);
+  return token;
+}
+
+function kindOf(meanings: readonly (Meaning | undefined)[]): Kind {
+  for (const kind of ['control', 'twist', 'helper', 'cloth', 'end'] as const)
+    if (meanings.includes(kind)) return kind;
+  return 'bone';
+}
+
+const WHOLE: ReadonlySet<Meaning> = new Set<Meaning>([
+  'root',
+  'pelvis',
+  'spine',
+  'chest',
+  'neck',
+  'head',
+  'jaw',
+  'eye',
+  'ear',
+  'collar',
+  'upperarm',
+  'lowerarm',
+  'hand',
+  'upperleg',
+  'lowerleg',
+  'foot',
+  'toe',
+  'tail',
+  'wing',
+]);
+const FINGERS: ReadonlySet<Meaning> = new Set<Meaning>(['thumb', 'index', 'long', 'ring', 'little']);
+
+type Said = readonly (Meaning | undefined)[];
+
+/** Parts by what the words mean together, and by what the other bones are called. */
+function partsOf(
+  rest: readonly string[][],
+  meanings: readonly Said[],
+  kinds: readonly Kind[],
+  sides: readonly (Side | '')[],
+  shape: Shape,
+): string[] {
+  const isBone = (i: number) => kinds[i] === 'bone' || kinds[i] === 'twist' || kinds[i] === 'end';
+  const first = meanings.map((m, i) => (isBone(i) ? plainPart(m) : ''));
+  const out = resolveLimbs(first, sides, shape);
+  resolveFingers(out, rest, meanings, sides, shape);
+  resolveTrunk(out, shape);
+  return out;
+}
+
+/** What one name's words say together; ambiguous words stay as they are, with a question mark. */
+function plainPart(m: Said): string {
+  const has = (...x: Meaning[]) => x.some((y) => m.includes(y));
+  const finger = m.find((x) => x && FINGERS.has(x));
+  if (has('toe') || (has('foot') && finger)) return 'toe';
+  // “hand middle” names a finger by the hand that it is of.
+  if (has('hand') && has('middle', 'small', 'ring'))
+    return has('ring') ? 'ring' : has('middle') ? 'long' : 'little';
+  if (finger)
+    return has('arm', 'leg', 'wing', 'tail', 'spine') ? '' : `${finger}${has('metacarpal') ? ' 0' : ''}`;
+  if (has('finger') || has('metacarpal')) return 'finger?';
+  if (has('arm')) {
+    if (has('lower') || has('elbow')) return 'lowerarm';
+    return has('upper', 'shoulder') ? 'upperarm' : 'arm?';
+  }
+  if (has('leg')) {
+    if (has('lower') || has('knee')) return 'lowerleg';
+    return has('upper', 'hip') ? 'upperleg' : 'leg?';
+  }
+  for (const x of ['elbow', 'wrist', 'knee', 'ankle', 'ball', 'shoulder', 'hip'] as const)
+    if (has(x) && !m.some((y) => y && WHOLE.has(y))) return `${x}?`;
+  const whole = m.find((x) => x && WHOLE.has(x));
+  return whole ?? '';
+}
+
+/** Limbs named by their joints or by their lengths, told apart as a whole. */
+function resolveLimbs(first: readonly string[], sides: readonly (Side | '')[], shape: Shape): string[] {
+  const all = new Set(first);
+  const has = (...x: string[]) => x.some((y) => all.has(y));
+  const ancestors = function* (i: number) {
+    for (let p = shape.parents[i]; p >= 0; p = shape.parents[p]) yield p;
+  };
+  const above = (i: number, ...x: string[]) => [...ancestors(i)].some((p) => x.includes(first[p]));
+  const knowsLowerArm = has('lowerarm', 'elbow?');
+  const knowsUpperLeg = has('upperleg');
+  const knowsLowerLeg = has('lowerleg', 'knee?');
+  return first.map((part, i) => {
+    switch (part) {
+      case 'arm?':
+        if (knowsLowerArm) return has('upperarm') ? 'collar' : 'upperarm';
+        return has('upperarm') || above(i, 'arm?') ? 'lowerarm' : 'upperarm';
+      case 'leg?':
+        if (knowsUpperLeg) return knowsLowerLeg ? '' : 'lowerleg';
+        return !knowsLowerLeg && above(i, 'leg?') ? 'lowerleg' : 'upperleg';
+      case 'shoulder?':
+        if (above(i, 'shoulder?')) return 'upperarm';
+        if (has('collar')) return has('upperarm', 'arm?') ? '' : 'upperarm';
+        if (has('upperarm', 'arm?')) return 'collar';
+        return !knowsLowerArm || hasBelow(first, shape, i, 'shoulder?') ? 'collar' : 'upperarm';
+      case 'hip?':
+        if (hasBelow(first, shape, i, 'hip?')) return 'stub';
+        if (sides[i] !== 'left' && sides[i] !== 'right' && shape.side[i] === 0) return 'pelvis';
+        return has('upperleg', 'leg?') ? 'stub' : 'upperleg';
+      case 'elbow?':
+        return has('lowerarm') ? '' : 'lowerarm';
+      case 'knee?':
+        return has('lowerleg') || (has('leg?') && knowsUpperLeg) ? '' : 'lowerleg';
+      case 'wrist?':
+        return has('hand') && !above(i, 'hand') && hasBelow(first, shape, i, 'hand')
+          ? 'hand'
+          : has('hand')
+            ? ''
+            : 'hand';
+      case 'hand':
+        return above(i, 'wrist?') ? '' : 'hand';
+      case 'ankle?':
+        return 'foot';
+      case 'foot':
+        return above(i, 'ankle?') ? (has('toe', 'ball?') ? '' : 'toe') : 'foot';
+      case 'ball?':
+        return 'toe';
+      case 'toe':
+        return above(i, 'ball?') ? '' : 'toe';
+      default:
+        return part === 'chest' ? 'chest' : part;
+    }
+  });
+}
+
+function hasBelow(parts: readonly string[], shape: Shape, i: number, part: string): boolean {
+  const stack = [...shape.children[i]];
+  while (stack.length > 0) {
+    const c = stack.pop() as number;
+    if (parts[c] === part) return true;
+    stack.push(...shape.children[c]);
+  }
+  return false;
+}
+
+const BY_NUMBER = ['thumb', 'index', 'long', 'ring', 'little'];
+
+/**
+ * Fingers: words such as “middle” count where other fingers are named too; fingers that are only numbered are
+ * those five in the order of their numbers, where there are five.
+ */
+function resolveFingers(
+  parts: string[],
+  rest: readonly string[][],
+  meanings: readonly Said[],
+  sides: readonly (Side | '')[],
+  shape: Shape,
+): void {
+  // “middle” and “small” beside a finger’s name, or under a hand.
+  const knowsFingers = parts.some((p) => /^(thumb|index|ring|little)/.test(p));
+  parts.forEach((p, i) => {
+    if (p !== '' && p !== 'finger?') return;
+    const m = meanings[i];
+    const word = m.includes('middle') ? 'long' : m.includes('small') ? 'little' : '';
+    if (word && (m.includes('finger') || (knowsFingers && shape.fan[i] >= 0))) parts[i] = word;
+  });
+  const groups = new Map<string, number[]>();
+  parts.forEach((p, i) => {
+    if (p !== 'finger?') return;
+    const key = `${sides[i]}/${shape.side[i]}`;
+    groups.set(key, [...(groups.get(key) ?? []), i]);
+  });
+  for (const group of groups.values()) {
+    const inGroup = new Set(group);
+    const bases = group.filter((i) => !inGroup.has(shape.parents[i]));
+    const key = (i: number) => rest[i].filter(isNumber).join('.');
+    const sorted = bases.sort((a, b) => key(a).localeCompare(key(b), 'en', { numeric: true }));
+    const chainName = (base: number, name: string) => {
+      const stack = [base];
+      while (stack.length > 0) {
+        const c = stack.pop() as number;
+        if (!inGroup.has(c)) continue;
+        parts[c] = name;
+        stack.push(...shape.children[c]);
+      }
+    };
+    const numbered = sorted.every((i) => rest[i].some(isNumber));
+    sorted.forEach((base, k) => {
+      if (sorted.length === 5 && numbered) chainName(base, BY_NUMBER[k]);
+      else chainName(base, '');
+    });
+  }
+  parts.forEach((p, i) => {
+    if (p.endsWith(' 0') || p === 'finger?') parts[i] = p.replace(' 0', '').replace('finger?', '');
+  });
+}
+
+/**
+ * One name numbered from the pelvis to the head says nothing about where the spine ends: where it goes on above
+ * the last fork of the trunk and nothing else is called neck or head, shape decides.
+ */
+function resolveTrunk(parts: string[], shape: Shape): void {
+  if (parts.includes('head') && parts.includes('neck')) return trunkWords(parts);
+  parts.forEach((p, i) => {
+    if (p !== 'spine' && p !== 'chest') return;
+    const isTop = shape.children[i].length === 0 || shape.leaves[i] <= 3;
+    if (isTop && shape.side[i] === 0 && shape.size[i] < 0.2 * shape.count && aboveFork(shape, i))
+      parts[i] = '';
+  });
+  trunkWords(parts);
+}
+
+function aboveFork(shape: Shape, i: number): boolean {
+  for (let p = shape.parents[i]; p >= 0; p = shape.parents[p])
+    if (shape.children[p].some((c) => shape.side[c] !== 0 && shape.below[c] > 0.25 * shape.reach))
+      return p !== shape.core;
+  return false;
+}
+
+/** The chest is the upper spine: the tree says which of them it is. */
+function trunkWords(parts: string[]): void {
+  parts.forEach((p, i) => {
+    if (p === 'chest') parts[i] = 'spine';
+  });
+}

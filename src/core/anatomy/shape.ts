@@ -1,0 +1,422 @@
+/**
+ * What the tree and the lengths of a skeleton say of its bones, and nothing that a turned joint, another unit,
+ * another facing or another up axis would change: ways, twins, what stands in a fan, twists beside a limb.
+ */
+import { distance, dot, length, normalise, subtract, type Vec3 } from '../geometry/matrix';
+import { assignAll } from '../geometry/assign';
+import type { Skeleton } from './skeleton';
+
+/** A skeleton's shape, by bone. Lengths in the skeleton's own unit. */
+export interface Shape {
+  readonly count: number;
+  readonly places: readonly Vec3[];
+  readonly parents: Int32Array;
+  readonly children: readonly (readonly number[])[];
+  /** From the parent. */
+  readonly span: Float64Array;
+  /** The longest way on to a tip. */
+  readonly below: Float64Array;
+  /** Bones at and under it, and tips under it. */
+  readonly size: Int32Array;
+  readonly leaves: Int32Array;
+  /** The first fork of the body, from which ways are counted; those above it have ways below 0. */
+  readonly core: number;
+  readonly way: Float64Array;
+  /** 1 and −1 on the two sides, 0 in the middle; which is left is not said here. */
+  readonly side: Int8Array;
+  /** The bone on the other side; −1 for none. */
+  readonly twin: Int32Array;
+  /** Where the side begins: the topmost bone of the limb; the bone itself in the middle. */
+  readonly limb: Int32Array;
+  /** Way from the last fork, and place and number in a fan of chains side by side (fingers); −1 for none. */
+  readonly local: Float64Array;
+  readonly fan: Int8Array;
+  readonly fans: Int8Array;
+  /** In a fan, the way from its fork as a share of the way to its knuckles; 0 elsewhere. */
+  readonly share: Float64Array;
+  /** A tip with nothing beyond it, where the skeleton has such on its chains. */
+  readonly tip: Uint8Array;
+  /** A bone without bones below that lies along its limb. */
+  readonly beside: Uint8Array;
+  /** The longest way from the core to a tip. */
+  readonly reach: number;
+}
+
+/** How unlike two chains are: 0 for the same, beyond {@link ALIKE} no pair. */
+const ALIKE = 0.42;
+
+const apart = (a: number, b: number, least: number) => Math.abs(a - b) / Math.max(a, b, least);
+
+/** The shape of a skeleton; `parents` where its tree is not the one to go by. */
+export function shapeOf(skeleton: Skeleton, parents: Int32Array = parentsOf(skeleton)): Shape {
+  const count = skeleton.bones.length;
+  const places = skeleton.bones.map((b) => b.place as Vec3);
+  const children: number[][] = Array.from({ length: count }, () => []);
+  parents.forEach((p, i) => {
+    if (p >= 0) children[p].push(i);
+  });
+  const order = orderOf(parents, children);
+  const span = Float64Array.from(parents, (p, i) => (p < 0 ? 0 : distance(places[i], places[p])));
+  const below = new Float64Array(count);
+  const size = new Int32Array(count).fill(1);
+  const leaves = new Int32Array(count);
+  for (const i of [...order].reverse()) {
+    if (children[i].length === 0) leaves[i] = 1;
+    for (const c of children[i]) {
+      below[i] = Math.max(below[i], below[c] + span[c]);
+      size[i] += size[c];
+      leaves[i] += leaves[c];
+    }
+  }
+  const core = coreOf(order, children, below, span, size);
+  const way = waysFrom(core, order, parents, span);
+  const reach = Math.max(below[core] ?? 0, 1e-9);
+  const bare = { count, places, parents, children, span, below, size, leaves, core, way, reach };
+  const beside = besides(bare);
+  const fans = fansOf(bare, order, beside);
+  return { ...bare, beside, ...sidesOf(bare, order, beside), ...fans, tip: tipsOf(bare, beside, fans) };
+}
+
+const parentsOf = (skeleton: Skeleton) => Int32Array.from(skeleton.bones, (b) => b.parent);
+
+type Bare = Pick<
+  Shape,
+  | 'count'
+  | 'places'
+  | 'parents'
+  | 'children'
+  | 'span'
+  | 'below'
+  | 'size'
+  | 'leaves'
+  | 'core'
+  | 'way'
+  | 'reach'
+>;
+
+/** Parents before children. */
+function orderOf(parents: Int32Array, children: readonly (readonly number[])[]): number[] {
+  const order: number[] = [];
+  parents.forEach((p, i) => {
+    if (p < 0) order.push(i);
+  });
+  for (let k = 0; k < order.length; k++) order.push(...children[order[k]]);
+  return order;
+}
+
+/** The first bone on the way down from the largest root under which more than one long chain begins. */
+function coreOf(
+  order: readonly number[],
+  children: readonly (readonly number[])[],
+  below: Float64Array,
+  span: Float64Array,
+  size: Int32Array,
+): number {
+  if (order.length === 0) return -1;
+
+  let at = order.reduce((a, b) => (size[b] > size[a] ? b : a), order[0]);
+  const whole = below[at];
+  for (;;) {
+    const long = children[at].filter((c) => below[c] + span[c] > 0.15 * whole && size[c] > 1);
+    if (long.length !== 1) return at;
+    at = long[0];
+  }
+}
+
+function waysFrom(
+  core: number,
+  order: readonly number[],
+  parents: Int32Array,
+  span: Float64Array,
+): Float64Array {
+  const way = new Float64Array(parents.length);
+  for (const i of order) way[i] = parents[i] < 0 ? 0 : way[parents[i]] + span[i];
+  const zero = core < 0 ? 0 : way[core];
+  return way.map((w) => w - zero);
+}
+
+/** Bones without bones below that lie on the line from their parent to a longer bone beside them. */
+function besides({ count, places, parents, children, span }: Bare): Uint8Array {
+  const out = new Uint8Array(count);
+  for (let i = 0; i < count; i++) {
+    const p = parents[i];
+    if (p < 0 || children[i].length > 0) continue;
+    for (const s of children[p]) {
+      if (s === i || span[s] <= 0 || (children[s].length === 0 && span[s] <= span[i])) continue;
+      const way = subtract(places[s], places[p]);
+      const to = subtract(places[i], places[p]);
+      const t = dot(way, to) / (span[s] * span[s]);
+      const off = Math.sqrt(Math.max(0, span[i] ** 2 - (t * span[s]) ** 2));
+      if (t > 0.12 && t < 0.97 && off < 0.12 * span[s]) out[i] = 1;
+    }
+  }
+  return out;
+}
+
+/** How unlike the chains that begin at two bones are. */
+function unlike({ span, below, size, leaves, reach }: Bare, a: number, b: number): number {
+  const least = 0.06 * reach;
+  return (
+    0.6 * apart(span[a], span[b], least) +
+    1.2 * apart(below[a], below[b], least) +
+    0.12 * Math.abs(Math.log2(size[a] / size[b])) +
+    0.15 * Math.abs(Math.log2(leaves[a] / leaves[b]))
+  );
+}
+
+interface Pair {
+  readonly a: number;
+  readonly b: number;
+  readonly cost: number;
+  /** From b to a where the two stand farthest from each other at their beginning. */
+  readonly across: Vec3;
+}
+
+/** Twins, from the top down: two chains alike that begin at one bone of the middle, one on each side. */
+function sidesOf(
+  bare: Bare,
+  order: readonly number[],
+  beside: Uint8Array,
+): Pick<Shape, 'side' | 'twin' | 'limb'> {
+  const { count, children, below, span, places } = bare;
+  const side = new Int8Array(count);
+  const twin = new Int32Array(count).fill(-1);
+  const limb = Int32Array.from({ length: count }, (_, i) => i);
+  const found: Pair[] = [];
+  const isMiddle = new Uint8Array(count).fill(1);
+  const acrossOf = (a: number, b: number): Vec3 => {
+    const first = subtract(places[a], places[b]);
+    if (length(first) > 0.12 * Math.max(below[a], below[b], 1e-9)) return first;
+    const [x, y] = [a, b].map((i) =>
+      children[i].reduce((m, c) => (m < 0 || below[c] > below[m] ? c : m), -1),
+    );
+    return x < 0 || y < 0 ? first : subtract(places[x], places[y]);
+  };
+  const candidates = (p: number): Pair[] => {
+    const list = children[p].filter((c) => !beside[c]);
+    const out: Pair[] = [];
+    for (let i = 0; i < list.length; i++)
+      for (let j = i + 1; j < list.length; j++) {
+        const cost = unlike(bare, list[i], list[j]);
+        if (cost < ALIKE) out.push({ a: list[i], b: list[j], cost, across: acrossOf(list[i], list[j]) });
+      }
+    return out;
+  };
+  // First those that leave no doubt: of two alike there are just two. They say which way across is.
+  const across: [number, number, number] = [0, 0, 0];
+  const strong = order
+    .flatMap((p) => {
+      const list = candidates(p);
+      const seen = new Map<number, number>();
+      for (const { a, b } of list) for (const c of [a, b]) seen.set(c, (seen.get(c) ?? 0) + 1);
+      return list.filter(
+        ({ a, b }) => seen.get(a) === 1 && seen.get(b) === 1 && below[a] + span[a] > 0.2 * bare.reach,
+      );
+    })
+    .sort((x, y) => below[y.a] - below[x.a]);
+  for (const { across: v } of strong) {
+    const sign = dot(across, v) < 0 ? -1 : 1;
+    for (let k = 0; k < 3; k++) across[k] += sign * v[k];
+  }
+  const isKnown = length(across) > 1e-9;
+  const n: Vec3 = isKnown ? normalise(across) : [1, 0, 0];
+  const take = ({ a, b, cost, across: v }: Pair) => {
+    const [left, right] = dot(v, n) >= 0 ? [a, b] : [b, a];
+    found.push({ a: left, b: right, cost, across: v });
+  };
+  if (isKnown)
+    for (const p of order) {
+      if (!isMiddle[p]) {
+        for (const c of children[p]) isMiddle[c] = 0;
+        continue;
+      }
+      const taken = new Set<number>();
+      const list = candidates(p)
+        .map((c) => ({ c, off: c.cost + 0.6 * (1 - Math.abs(dot(normaliseOr(c.across), n))) }))
+        .sort((x, y) => x.off - y.off);
+      for (const { c, off } of list) {
+        if (off > 0.6 || taken.has(c.a) || taken.has(c.b)) continue;
+        taken.add(c.a).add(c.b);
+        isMiddle[c.a] = 0;
+        isMiddle[c.b] = 0;
+        take(c);
+      }
+    }
+  for (const { a, b } of found) {
+    spread(children, a, 1, side, limb);
+    spread(children, b, -1, side, limb);
+    pairTwins(bare, a, b, twin);
+  }
+  return { side, twin, limb };
+}
+
+const normaliseOr = (v: Vec3): Vec3 => (length(v) > 1e-12 ? normalise(v) : [0, 0, 0]);
+
+function spread(
+  children: readonly (readonly number[])[],
+  top: number,
+  sign: 1 | -1,
+  side: Int8Array,
+  limb: Int32Array,
+): void {
+  const stack = [top];
+  while (stack.length > 0) {
+    const i = stack.pop() as number;
+    side[i] = sign;
+    limb[i] = top;
+    stack.push(...children[i]);
+  }
+}
+
+/** Twins below two twins: their children paired so that the chains are as alike as can be. */
+function pairTwins(bare: Bare, a: number, b: number, twin: Int32Array): void {
+  twin[a] = b;
+  twin[b] = a;
+  const [x, y] = [bare.children[a], bare.children[b]];
+  if (x.length === 0 || y.length === 0) return;
+  const gain = x.map((c) => y.map((d) => 1 - unlike(bare, c, d)));
+  for (const [i, j] of assignAll(gain)) pairTwins(bare, x[i], y[j], twin);
+}
+
+/** Chains side by side under one bone, as fingers are: which of how many, counted from the one that stands apart. */
+function fansOf(
+  bare: Bare,
+  order: readonly number[],
+  beside: Uint8Array,
+): Pick<Shape, 'local' | 'fan' | 'fans' | 'share'> {
+  const { count, children, span, below, reach, parents } = bare;
+  const local = new Float64Array(count);
+  const fan = new Int8Array(count).fill(-1);
+  const fans = new Int8Array(count).fill(-1);
+  const share = new Float64Array(count);
+  const knuckles = new Map<number, number>();
+  for (const p of order) {
+    const real = children[p].filter((c) => !beside[c]);
+    const forks = real.filter((c) => below[c] + span[c] > 0.02 * reach).length > 1;
+    for (const c of children[p]) {
+      local[c] = (forks || parents[p] < 0 ? 0 : local[p]) + span[c];
+      fan[c] = fan[p];
+      fans[c] = fans[p];
+    }
+    const row = fanUnder(bare, p, real);
+    row.forEach((c, k) => {
+      fan[c] = k;
+      fans[c] = row.length;
+    });
+    const knuckle = knuckleOf(bare, row);
+    for (const c of row) knuckles.set(c, knuckle);
+  }
+  for (const i of order) {
+    if (fan[i] < 0) continue;
+    const knuckle = knuckles.get(i) ?? knuckles.get(parents[i]) ?? 0;
+    knuckles.set(i, knuckle);
+    if (knuckle > 0) share[i] = local[i] / knuckle;
+  }
+  return { local, fan, fans, share };
+}
+
+/**
+ * The way from a fan's fork to its knuckles, over all chains but the one apart: to their first joints, or to their
+ * second where the first lie near the fork, as metacarpals do.
+ */
+function knuckleOf({ children, span }: Bare, row: readonly number[]): number {
+  const chains = row.slice(1).filter((c) => children[c].length > 0);
+  if (chains.length === 0) return 0;
+  const first = chains.reduce((sum, c) => sum + span[c], 0) / chains.length;
+  const second = chains.reduce((sum, c) => sum + span[c] + span[children[c][0]], 0) / chains.length;
+  return first > 0.52 * second ? first : second;
+}
+
+/**
+ * Tips: a finger has three joints beyond the palm. Where most chains of a skeleton’s fans have a fourth beyond their
+ * knuckle, the last bone of every chain is taken for a tip, in the fans and elsewhere.
+ */
+function tipsOf(
+  { count, children, parents, span }: Bare,
+  beside: Uint8Array,
+  { fan, share }: Pick<Shape, 'fan' | 'share'>,
+): Uint8Array {
+  const out = new Uint8Array(count);
+  let long = 0;
+  let all = 0;
+  for (let i = 0; i < count; i++) {
+    if (fan[i] < 1 || children[i].length > 0) continue;
+    let joints = 0;
+    for (let p = i; p >= 0 && fan[p] === fan[i]; p = parents[p]) if (share[p] > 0.75) joints++;
+    all++;
+    if (joints > 3) long++;
+  }
+  if (all < 2 || long < 0.6 * all) return out;
+  for (let i = 0; i < count; i++)
+    if (children[i].length === 0 && !beside[i] && parents[i] >= 0 && span[i] > 0) out[i] = 1;
+  return out;
+}
+
+/** The chains of a fan under a bone, in order from the one that stands apart (a thumb); empty where there is none. */
+function fanUnder({ children, places, below, span }: Bare, p: number, real: readonly number[]): number[] {
+  const reaches = real.map((c) => below[c] + span[c]);
+  const most = Math.max(0, ...reaches);
+  const chains = real.filter((_, k) => reaches[k] > 0.45 * most && children[real[k]].length <= 1);
+  if (chains.length < 3 || chains.length > 6) return [];
+  // Where a chain begins to be itself: its second joint, since metacarpals begin together.
+  const tips = chains.map((c) => tipOf(children, c));
+  const knuckles = chains.map((c) => (children[c].length > 0 ? places[children[c][0]] : places[c]));
+  const bases = chains.map((c, k) => mean([places[c], knuckles[k]]));
+  const from = places[p];
+  const ahead = normaliseOr(subtract(mean(bases), from));
+  if (length(ahead) === 0) return [];
+  // A fan lies to one side of where it hangs.
+  if (bases.some((b) => dot(normaliseOr(subtract(b, from)), ahead) < 0.2)) return [];
+  const apartness = chains.map((_, k) => {
+    const others = chains.flatMap((__, j) => (j === k ? [] : [bases[j]]));
+    const near = Math.min(...others.map((o) => distance(o, bases[k])));
+    const low =
+      1 - dot(subtract(bases[k], from), ahead) / Math.max(1e-9, dot(subtract(mean(others), from), ahead));
+    const gap = near / Math.max(1e-9, distance(mean(others), from));
+    const way = normaliseOr(subtract(places[tips[k]], places[chains[k]]));
+    const ways = chains.flatMap((c, j) =>
+      j === k ? [] : [normaliseOr(subtract(places[tips[j]], places[c]))],
+    );
+    return 1.6 * low + gap + 0.8 * (1 - dot(way, normaliseOr(mean(ways))));
+  });
+  const first = apartness.indexOf(Math.max(...apartness));
+  // The others lie in a row: along the line on which they are spread most, from the one that stands apart on.
+  const rest = chains.map((_, k) => k).filter((k) => k !== first);
+  const line = spreadOf(
+    rest.map((k) => bases[k]),
+    ahead,
+  );
+  const toFirst = dot(subtract(bases[first], mean(rest.map((k) => bases[k]))), line);
+  const sign = toFirst <= 0 ? 1 : -1;
+  const along = (k: number) => sign * dot(bases[k], line);
+  return [first, ...rest.sort((a, b) => along(a) - along(b))].map((k) => chains[k]);
+}
+
+function tipOf(children: readonly (readonly number[])[], top: number): number {
+  let at = top;
+  while (children[at].length > 0) at = children[at][0];
+  return at;
+}
+
+function mean(points: readonly Vec3[]): Vec3 {
+  const out: [number, number, number] = [0, 0, 0];
+  for (const p of points) for (let k = 0; k < 3; k++) out[k] += p[k] / points.length;
+  return out;
+}
+
+/** The direction square to `ahead` along which points are spread most (power iteration on their covariance). */
+function spreadOf(points: readonly Vec3[], ahead: Vec3): Vec3 {
+  const middle = mean(points);
+  const flat = points.map((p): Vec3 => {
+    const v = subtract(p, middle);
+    const t = dot(v, ahead);
+    return [v[0] - t * ahead[0], v[1] - t * ahead[1], v[2] - t * ahead[2]];
+  });
+  let line = normaliseOr(flat.reduce((a, b) => (length(b) > length(a) ? b : a)));
+  for (let n = 0; n < 12; n++) {
+    const next: [number, number, number] = [0, 0, 0];
+    for (const v of flat) for (let k = 0; k < 3; k++) next[k] += dot(v, line) * v[k];
+    if (length(next) > 1e-15) line = normalise(next);
+  }
+  return line;
+}
