@@ -1,6 +1,6 @@
 /**
  * `npm run bench`: bundles the bench and runs it in a process of its own, beside a house of its own for the
- * page.
+ * page. `npm run bench -- match` tries the matching of skeletons alone.
  */
 import { spawnSync } from 'node:child_process';
 import { existsSync, rmSync } from 'node:fs';
@@ -74,6 +74,11 @@ await main(async () => {
   checkNode();
   installPackages();
   await buildBundles();
+  // The match alone needs neither a page nor a house.
+  if (process.argv.includes('match'))
+    return (
+      spawnSync(process.execPath, [await bundleBench(), 'match'], { stdio: 'inherit', cwd: root }).status ?? 1
+    );
   const cast = buildDemo();
   if (!existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
   buildApp();

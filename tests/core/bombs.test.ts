@@ -13,6 +13,7 @@ import { WRITES, readCharacter, whyNotWritten, writeCharacter } from '@/core/for
 import { type InputFile, ReadError, type ReadLimits, printable } from '@/core/formats/errors';
 import { portrait } from '@/core/rooms/docket/portrait';
 import { remap } from '@/core/rooms/crosswalk/remap';
+import { symmetryOf } from '@/core/rooms/placement/symmetry';
 import { castCharacter } from './support/cast';
 import { meshFrom, tube } from './support/build';
 
@@ -264,3 +265,12 @@ it('a picture of triangles that all fill it is drawn as far as it may take, and 
   };
   expect(portrait(c, 360, 440).pixels.some((x) => x > 0)).toBe(true);
 }, 20_000);
+
+it('one point far away does not make the search for twins compare everything with everything', () => {
+  const n = 200_000;
+  const points = new Float32Array(n * 3);
+  for (let i = 0; i < n; i++) points.set([Math.sin(i) * 0.4, (i / n) * 1.8, Math.cos(i) * 0.2], i * 3);
+  points.set([0, 1e9, 0], 0);
+  const slow = symmetryOf([points], 1e6);
+  expect(slow?.share).toBeGreaterThan(0);
+});

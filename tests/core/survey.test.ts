@@ -308,8 +308,15 @@ describe('facing', () => {
       }),
       { numRuns: 20 },
     ));
-  it('a skeleton without a head or sides does not tell', () =>
-    expect(facingOf(figure(T, (n) => (/^(left|right|head|neck)/.test(n) ? 'x' : n)))).toBeNull());
+  it('a skeleton whose names do not say head or sides is told by its shape', () =>
+    expect(facingOf(figure(T, (n) => (/^(left|right|head|neck)/.test(n) ? 'x' : n)))?.forward).toBe('z'));
+  it('a chain alone does not tell', () => {
+    const c = figure(T);
+    const chain = c.nodes
+      .slice(0, 14)
+      .map((n, i) => ({ ...n, name: `b${i}`, parent: i - 1, mesh: -1, skin: -1 }));
+    expect(facingOf({ ...c, nodes: chain, meshes: [], skins: [], clips: [] })).toBeNull();
+  });
 });
 
 describe('size and place', () => {

@@ -5,7 +5,8 @@ import { type Vec3, cross, dot, length, normalise, subtract } from '../geometry/
 import { skeletonOf } from './skeleton';
 import { VRM_HUMANOID } from './skeletons/vrm';
 import { suggest } from './suggest';
-import { type Side, readName } from './names';
+import { isBodyBone, meaningOf } from './bones';
+import type { Side } from './reading/read';
 
 export type Part =
   'pelvis' | 'head' | 'neck' | 'upperarm' | 'lowerarm' | 'hand' | 'upperleg' | 'lowerleg' | 'foot' | 'toe';
@@ -67,8 +68,8 @@ function find(character: Character): Landmarks {
   const weight = weightOfNodes(character);
   const bound = character.nodes.some((n) => n.skin >= 0);
   for (const b of bones) {
-    const r = readName(character.nodes[b].name);
-    if (r.twist || r.end || !r.part) continue;
+    const r = meaningOf(character, b);
+    if (!isBodyBone(r)) continue;
     const part = r.part as Part;
     const name = landmarkOf(part, r.side);
     if (!name) continue;

@@ -6,7 +6,7 @@ import { bonesOf, childrenOf, parentBone, restWorld, weightOfNodes } from '@/cor
 import { type Placed, bodyBox, placedMeshes } from '@/core/character/measure';
 import type { Character, Mesh } from '@/core/character/model';
 import { pointsOf } from '@/core/character/points';
-import { readName } from '@/core/anatomy/names';
+import { type BoneMeaning, meaningOf } from '@/core/anatomy/bones';
 import { decompose, distance, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
 import { EdgeTable } from './edges';
 
@@ -191,7 +191,7 @@ export function boneFigures(character: Character): FigureBone[] {
   const place = (i: number) => [world[i * 16 + 12], world[i * 16 + 13], world[i * 16 + 14]];
   return bonesOf(character).map((b) => {
     const { name } = character.nodes[b];
-    const reading = readName(name);
+    const reading = meaningOf(character, b);
     const kids = children[b].filter((c) => character.nodes[c].kind === 'bone');
     const next = nextBone(character, reading, kids);
     const from = place(b);
@@ -211,14 +211,10 @@ export function boneFigures(character: Character): FigureBone[] {
  * A bone points at the child that goes on; where many leave it, at the one of its own side and kind. −1 for
  * none.
  */
-function nextBone(
-  character: Character,
-  reading: ReturnType<typeof readName>,
-  kids: readonly number[],
-): number {
+function nextBone(character: Character, reading: BoneMeaning, kids: readonly number[]): number {
   if (kids.length === 1) return kids[0];
-  const readings = kids.map((c) => ({ c, r: readName(character.nodes[c].name) }));
-  const same = readings.filter(({ r }) => !r.twist && r.side === reading.side);
+  const readings = kids.map((c) => ({ c, r: meaningOf(character, c) }));
+  const same = readings.filter(({ r }) => r.kind !== 'twist' && r.side === reading.side);
   const alike = same.find(({ r }) => r.part === reading.part);
   if (alike) return alike.c;
   return same.length > 0 && same.length < 4 ? same[0].c : -1;

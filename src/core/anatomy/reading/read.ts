@@ -90,15 +90,20 @@ function findSides(words: readonly string[][], shape: Shape): { sides: (Side | '
     return list.filter((_, k) => k !== at);
   });
   const both = sides.includes('left') && sides.includes('right');
-  if (!both) {
+  if (!both)
     words.forEach((list, i) => {
       sides[i] = '';
       rest[i] = [...list];
     });
-    for (const token of tokensOfSides(rest, shape)) {
-      const hit = takeToken(rest, sides, token);
-      if (hit > 0) break;
-    }
+  // Some write both: “LeftArm”, “LThumb”. Beside words only letters that are known to be sides count.
+  const open = rest.map((list, i) => (sides[i] === '' ? list : []));
+  for (const token of tokensOfSides(open, shape)) {
+    if (both && !token.known) continue;
+    if (takeToken(open, sides, token) === 0) continue;
+    open.forEach((list, i) => {
+      if (list.length > 0) rest[i] = list;
+    });
+    break;
   }
   const any = sides.some((s) => s !== '');
   return { sides: sides.map((s) => (s === '' && any ? 'middle' : s)), rest };
@@ -232,6 +237,8 @@ const WHOLE: ReadonlySet<Meaning> = new Set<Meaning>([
 ]);
 const FINGERS: ReadonlySet<Meaning> = new Set<Meaning>(['thumb', 'index', 'long', 'ring', 'little']);
 
+const isAmbiguous = (m: Meaning | undefined) => m === 'ring' || m === 'long';
+
 type Said = readonly (Meaning | undefined)[];
 
 /** Parts by what the words mean together, and by what the other bones are called. */
@@ -243,7 +250,10 @@ function partsOf(
   shape: Shape,
 ): string[] {
   const isBone = (i: number) => kinds[i] === 'bone' || kinds[i] === 'twist' || kinds[i] === 'end';
-  const first = meanings.map((m, i) => (isBone(i) ? plainPart(m) : ''));
+  // “ring” and the like are fingers where no strange word stands beside them (a lantern’s ring).
+  const isStray = (i: number) =>
+    meanings[i].some(isAmbiguous) && rest[i].some((w) => !isNumber(w) && !MEANINGS.has(w));
+  const first = meanings.map((m, i) => (isBone(i) && !isStray(i) ? plainPart(m) : ''));
   const out = resolveLimbs(first, sides, shape);
   resolveFingers(out, rest, meanings, sides, shape);
   resolveTrunk(out, shape);

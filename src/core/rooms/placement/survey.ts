@@ -15,7 +15,7 @@ import {
 import { type Character } from '../../character/model';
 import { morphedPositions, morphsAt } from '../../character/morphs';
 import { type Vec3, decompose, distance, dot, length, normalise, subtract } from '../../geometry/matrix';
-import { readName } from '../../anatomy/names';
+import { meaningOf } from '../../anatomy/bones';
 import { insideOf, lieInside } from './inside';
 import {
   AXES,
@@ -195,8 +195,8 @@ const bodyJoints = once((c): number[] => {
   const marks = new Set(landmarksOf(c).values());
   return c.nodes.flatMap((n, i) => {
     if (n.kind !== 'bone') return [];
-    const r = readName(n.name);
-    if (r.end || r.part === 'root') return [];
+    const r = meaningOf(c, i);
+    if (r.kind === 'end' || r.part === 'root') return [];
     return marks.has(i) || (bound && weight[i] > 0 && r.part !== '') ? [i] : [];
   });
 });

@@ -12,6 +12,12 @@ const MOST_ASKED = 4_000;
 const MOST_FINDABLE = 100_000;
 
 /**
+ * Points of one cell that are looked at: where one point far away makes everything else small, all others lie in a
+ * few cells, and any of them is as good a twin as another.
+ */
+const MOST_IN_CELL = 256;
+
+/**
  * Finds the plane x = c about which points mirror best. A first c comes from bars of points at one height and
  * depth (half the sum of their ends, the median of all); it is then refined by pairing every asked point with
  * its nearest mirrored one.
@@ -145,7 +151,12 @@ function twinOf(g: Grid, points: Float32Array, x: number, y: number, z: number, 
   for (let a = 0; a <= nx; a++) {
     for (let b = 0; b <= ny; b++) {
       for (let c = 0; c <= nz; c++) {
-        for (let q = g.head[slot(x0 + a, y0 + b, z0 + c, g.mask)]; q >= 0; q = g.next[q]) {
+        let looked = 0;
+        for (
+          let q = g.head[slot(x0 + a, y0 + b, z0 + c, g.mask)];
+          q >= 0 && looked < MOST_IN_CELL;
+          q = g.next[q], looked++
+        ) {
           const dx = points[q * 3] - x;
           const dy = points[q * 3 + 1] - y;
           const dz = points[q * 3 + 2] - z;

@@ -3,6 +3,7 @@ import { theCharacter, theNode, boneElements } from '../../../contracts/finding'
 import { defineCheck } from '../../../contracts/check';
 import type { Character } from '../../../character/model';
 import { bonesOf, parentBone } from '../../../character/hierarchy';
+import { isBodyBone, meaningOf } from '../../../anatomy/bones';
 import { readName } from '../../../anatomy/names';
 import { type ParentTable, TREES } from '../../../anatomy/trees';
 
@@ -118,18 +119,18 @@ function partsAbove(table: ParentTable): Map<string, string[]> {
 
 function byReading(character: Character, bones: readonly number[], table: ParentTable): Expectation[] {
   const above = partsAbove(table);
-  const present = new Set(bones.map((b) => readName(character.nodes[b].name).part));
+  const present = new Set(bones.map((b) => meaningOf(character, b).part));
   return bones.flatMap((bone): Expectation[] => {
-    const r = readName(character.nodes[bone].name);
+    const r = meaningOf(character, bone);
     const wanted = above.get(r.part)?.filter((p) => present.has(p)) ?? [];
-    if (!r.part || r.twist || r.end || wanted.length === 0) return [];
+    if (!isBodyBone(r) || wanted.length === 0) return [];
     let has = parentBone(character.nodes, bone);
     while (has >= 0) {
-      const p = readName(character.nodes[has].name);
-      if (p.part && !p.twist && !p.end && p.part !== 'root') break;
+      const p = meaningOf(character, has);
+      if (isBodyBone(p) && p.part !== 'root') break;
       has = parentBone(character.nodes, has);
     }
-    const p = has >= 0 ? readName(character.nodes[has].name) : null;
+    const p = has >= 0 ? meaningOf(character, has) : null;
     const sameSide = !p || p.side === r.side || p.side === 'middle';
     const samePart = !!p && p.part === r.part;
     if (p && sameSide && (samePart || p.part === wanted[0])) return [];
@@ -145,9 +146,9 @@ function rehang(
   w: Expectation,
 ): { id: string; params: Record<string, unknown> }[] {
   const target = bones.find((b) => {
-    const r = readName(character.nodes[b].name);
+    const r = meaningOf(character, b);
     return (
-      (`the ${r.side === 'middle' ? '' : `${r.side} `}${r.part}` === w.wants && !r.twist && !r.end) ||
+      (`the ${r.side === 'middle' ? '' : `${r.side} `}${r.part}` === w.wants && isBodyBone(r)) ||
       character.nodes[b].name === w.wants
     );
   });

@@ -1,0 +1,214 @@
+/** The figures of the match bench: shares right, how sure was said against how often it was right, and time. */
+import { existsSync, readFileSync } from 'node:fs';
+import path from 'node:path';
+import { readCharacter } from '../../core/formats';
+import { matchSkeletons } from '../../core/anatomy/match';
+import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
+import { VRM_HUMANOID } from '../../core/anatomy/skeletons/vrm';
+import { WEBXR_HAND_LEFT, WEBXR_HAND_RIGHT } from '../../core/anatomy/skeletons/webxr-hand';
+import { STANCES, makeFigure, makeRandom } from './figures';
+import { HABITS } from './habits';
+import { type Case, runMatches, shareOf } from './run';
+
+export interface Row {
+  readonly work: string;
+  readonly measured: string;
+  readonly budget: string;
+  readonly holds: boolean;
+}
+
+/** The draw that is looked at while working, and the one of which only the totals are read. */
+const DRAWS = { first: [1, 2], second: [1001, 1002] } as const;
+
+/** Tenths with fewer pairs than this say nothing about themselves. */
+const ENOUGH = 50;
+
+/** All rows of the match bench: the first draw, and the second. */
+export function matchRows(rounds: number): Row[] {
+  const out: Row[] = [];
+  for (const [draw, seeds] of Object.entries(DRAWS)) {
+    const cases = seeds.flatMap((seed) => runMatches(seed, rounds));
+    out.push(...sharesOf(cases).map((r) => ({ ...r, work: `match, ${draw} draw: ${r.work}` })));
+    out.push(...reliabilityOf(cases).map((r) => ({ ...r, work: `match, ${draw} draw: ${r.work}` })));
+  }
+  return [...out, ...othersRows(), timeRow()];
+}
+
+const percent = (x: number) => `${x.toFixed(2)} %`;
+
+function sharesOf(cases: readonly Case[]): Row[] {
+  const human = cases.filter((c) => c.figure.kind === 'human');
+  const speaking = (speaks: string, list = human) => list.filter((c) => c.figure.habit.speaks === speaks);
+  const standing = (list: readonly Case[]) =>
+    list.filter((c) => ['T', 'A', 'relaxed'].includes(c.figure.stance));
+  const least = (work: string, list: readonly Case[], bound: number | null): Row => ({
+    work: `${work} (${list.length} figures)`,
+    measured: percent(shareOf(list)),
+    budget: bound === null ? 'told' : `≥ ${bound} %`,
+    holds: bound === null || shareOf(list) >= bound,
+  });
+  const ahead = human.filter((c) => c.figure.roles.some((r) => r?.startsWith('toe')));
+  const crossed = ahead.reduce((n, c) => n + c.score.crossed, 0);
+  const beasts = (speaks: string) =>
+    speaking(
+      speaks,
+      cases.filter((c) => c.figure.kind !== 'human'),
+    );
+  return [
+    least('names in a known language, any stance', speaking('known'), 99.5),
+    least('names that nobody knows', speaking('unknown'), null),
+    least('no names: T, A and relaxed', standing(speaking('nothing')), 97),
+    least('no names, all stances', speaking('nothing'), 93),
+    ...STANCES.map((s) =>
+      least(
+        `no names, ${s}`,
+        speaking('nothing').filter((c) => c.figure.stance === s),
+        null,
+      ),
+    ),
+    least('beasts of four legs and of wings, known names', beasts('known'), null),
+    least('beasts, no names', beasts('nothing'), null),
+    {
+      work: 'left and right exchanged, of bones of figures with toes',
+      measured: String(crossed),
+      budget: '0',
+      holds: crossed === 0,
+    },
+  ];
+}
+
+/** Of the pairs said with so much confidence, the share that is right (a reliability diagram in figures). */
+function reliabilityOf(cases: readonly Case[]): Row[] {
+  const bins = Array.from({ length: 10 }, () => ({ n: 0, right: 0, said: 0 }));
+  for (const c of cases)
+    for (const { confidence, isRight } of c.score.said) {
+      const bin = bins[Math.min(9, Math.floor(confidence * 10))];
+      bin.n++;
+      bin.said += confidence;
+      if (isRight) bin.right++;
+    }
+  return bins.flatMap((b, k): Row[] => {
+    if (b.n === 0) return [];
+    const right = (100 * b.right) / b.n;
+    const said = (100 * b.said) / b.n;
+    const holds = k === 9 ? right >= 99.5 : b.n < ENOUGH || Math.abs(right - said) <= 10;
+    return [
+      {
+        work: `said ${k / 10} to ${(k + 1) / 10} (${b.n} pairs)`,
+        measured: `${right.toFixed(1)} % right, ${said.toFixed(1)} % said`,
+        budget: k === 9 ? '≥ 99.5 % right' : 'within 10 of what was said, from 50 pairs on',
+        holds,
+      },
+    ];
+  });
+}
+
+const nameless = (s: Skeleton): Skeleton => ({
+  ...s,
+  bones: s.bones.map((b, i) => ({ ...b, name: `b${i}` })),
+});
+
+/** Skeletons that others made: the published hands, and captures of the sample models. */
+function othersRows(): Row[] {
+  const out: Row[] = [];
+  for (const [side, target] of [
+    ['left', WEBXR_HAND_LEFT],
+    ['right', WEBXR_HAND_RIGHT],
+  ] as const) {
+    const file = `node_modules/@webxr-input-profiles/assets/dist/profiles/generic-hand/${side}.glb`;
+    const hand = skeletonOf(
+      readCharacter([{ name: `${side}.glb`, bytes: new Uint8Array(readFileSync(file)) }]),
+    );
+    for (const [what, skeleton] of [
+      ['with its names', hand],
+      ['without names', nameless(hand)],
+    ] as const) {
+      const pairs = matchSkeletons(skeleton, target);
+      const right = pairs.filter((p) => hand.bones[p.source].name === target.bones[p.target].name).length;
+      out.push({
+        work: `match, the published ${side} hand ${what}`,
+        measured: `${right} of ${target.bones.length}`,
+        budget: what === 'with its names' ? 'all' : 'told',
+        holds: what !== 'with its names' || right === target.bones.length,
+      });
+    }
+  }
+  for (const [name, wanted] of CAPTURES) {
+    const file = path.join('/usr/share/assimp/models/BVH', name);
+    if (!existsSync(file)) continue;
+    const source = skeletonOf(readCharacter([{ name, bytes: new Uint8Array(readFileSync(file)) }]));
+    const found = new Map(
+      matchSkeletons(source, VRM_HUMANOID).map((p) => [
+        source.bones[p.source].name,
+        VRM_HUMANOID.bones[p.target].name,
+      ]),
+    );
+    const right = Object.entries(wanted).filter(([mine, theirs]) => found.get(mine) === theirs).length;
+    const all = Object.keys(wanted).length;
+    out.push({ work: `match, ${name}`, measured: `${right} of ${all}`, budget: 'all', holds: right === all });
+  }
+  return out;
+}
+
+const BOTH = (rows: Readonly<Record<string, string>>, left = 'Left', right = 'Right') =>
+  Object.fromEntries(
+    Object.entries(rows).flatMap(([mine, theirs]) => [
+      [left + mine, `left${theirs}`],
+      [right + mine, `right${theirs}`],
+    ]),
+  );
+
+/** What the bones of captures are, read off their files by eye. */
+const CAPTURES: readonly (readonly [string, Readonly<Record<string, string>>])[] = [
+  [
+    '01_01.bvh',
+    {
+      Hips: 'hips',
+      LowerBack: 'spine',
+      Spine: 'chest',
+      Spine1: 'upperChest',
+      Head: 'head',
+      ...BOTH({ UpLeg: 'UpperLeg', Leg: 'LowerLeg', Foot: 'Foot', ToeBase: 'Toes' }),
+      ...BOTH({ Shoulder: 'Shoulder', Arm: 'UpperArm', ForeArm: 'LowerArm', Hand: 'Hand' }),
+    },
+  ],
+  [
+    'Boxing_Toes.bvh',
+    {
+      Hips: 'hips',
+      Neck: 'neck',
+      Head: 'head',
+      ...BOTH({ Hip: 'UpperLeg', Knee: 'LowerLeg', Ankle: 'Foot', Toes: 'Toes' }),
+      ...BOTH({ Collar: 'Shoulder', Shoulder: 'UpperArm', Elbow: 'LowerArm', Wrist: 'Hand' }),
+    },
+  ],
+];
+
+/** Three hundred bones onto three hundred: figures with as much cloth as it takes. Milliseconds, the median of five. */
+function timeRow(): Row {
+  const random = makeRandom(5);
+  const big = () => {
+    const { skeleton } = makeFigure(random, 'human', HABITS[1], { plain: true });
+    const bones = [...skeleton.bones];
+    for (let chain = 0; bones.length < 300; chain++)
+      for (let k = 0; k < 4 && bones.length < 300; k++) {
+        const parent = k === 0 ? (chain * 7) % skeleton.bones.length : bones.length - 1;
+        const [x, y, z] = bones[parent].place;
+        const place = [x + 0.05 * Math.cos(chain), y - 0.07, z + 0.05 * Math.sin(chain)] as const;
+        bones.push({ ...bones[parent], name: `cloth_${chain}_${k}`, parent, place });
+      }
+    return { ...skeleton, bones };
+  };
+  const times = Array.from({ length: 5 }, () => {
+    const [a, b] = [big(), big()];
+    const t = performance.now();
+    matchSkeletons(a, b);
+    return performance.now() - t;
+  }).sort((a, b) => a - b);
+  return {
+    work: 'match 300 bones to 300',
+    measured: `${Math.round(times[2])} ms`,
+    budget: '≤ 100 ms',
+    holds: times[2] <= 100,
+  };
+}
