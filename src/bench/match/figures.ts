@@ -101,6 +101,11 @@ function renumber(bones: Bone[]): void {
     group.forEach((b, k) => Object.assign(b, { named: { ...b.named, number: k + 1, of: group.length } }));
 }
 
+function childish(part: string): number {
+  if (/lowerleg|foot/.test(part)) return 0.78;
+  return part === 'head' ? 1.25 : 0.9;
+}
+
 /** Longer and shorter spans, the same on both sides. */
 function grow(bones: Bone[], build: Build, random: Random): void {
   const factors = new Map<string, number>();
@@ -111,7 +116,7 @@ function grow(bones: Bone[], build: Build, random: Random): void {
     if (f === undefined) {
       f = 1 + (random() - 0.5) * 0.14;
       if (build === 'long-armed' && /lowerarm|hand/.test(part)) f *= 1.35;
-      if (build === 'child') f *= /lowerleg|foot/.test(part) ? 0.78 : /head/.test(part) ? 1.25 : 0.9;
+      if (build === 'child') f *= childish(part);
       if (build === 'heavy') f *= /upperarm|collar|upperleg/.test(part) ? 1.35 : 1;
       factors.set(key, f);
     }

@@ -488,7 +488,7 @@ const form = ({
   id,
   speaks,
   make: () => (b) => {
-    const side = b.side === 'middle' ? '' : b.side === 'left' ? left : right;
+    const side = { left, right, middle: '' }[b.side];
     return put(textOf(w, b, number), side);
   },
 });
@@ -607,7 +607,7 @@ export const HABITS: readonly Habit[] = [
     id: 'figure in front, side in the middle',
     speaks: 'known',
     make: () => (b) => {
-      const side = b.side === 'middle' ? '' : b.side === 'left' ? ' L' : ' R';
+      const side = { left: ' L', right: ' R', middle: '' }[b.side];
       const k = FINGERS.indexOf(b.part);
       const text =
         k >= 0

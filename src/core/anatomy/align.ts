@@ -36,6 +36,20 @@ export function alignTrees(a: Alignment): { readonly pairs: Int32Array; readonly
   return { pairs, worth };
 }
 
+/** Lists of children behind one another: those of i are list[start[i]] … list[start[i + 1]]. */
+interface Flat {
+  readonly start: Int32Array;
+  readonly list: Int32Array;
+}
+
+function flat(children: readonly (readonly number[])[]): Flat {
+  const start = new Int32Array(children.length + 1);
+  children.forEach((c, i) => {
+    start[i + 1] = start[i] + c.length;
+  });
+  return { start, list: Int32Array.from(children.flat()) };
+}
+
 class Run {
   private readonly n: number;
   private readonly m: number;
@@ -59,78 +73,122 @@ class Run {
     this.forestOnto = new Int32Array(cells);
   }
 
+  /** Every cell after those below it. One loop over flat arrays: three hundred bones make ninety thousand cells. */
   fill(): void {
-    const { sourceOrder, targetOrder } = this.a;
-    for (let x = sourceOrder.length - 1; x >= 0; x--)
-      for (let y = targetOrder.length - 1; y >= 0; y--) {
-        this.fillForest(sourceOrder[x], targetOrder[y]);
-        this.fillTree(sourceOrder[x], targetOrder[y]);
-      }
-  }
-
-  private fillForest(i: number, j: number): void {
-    const { m, forest, forestWay, forestOnto } = this;
-    const { source, target } = this.a;
-    const at = i * m + j;
-    let best = this.assignedWorth(source[i], target[j]);
-    let way = FOREST;
-    let onto = -1;
-    for (const c of source[i])
-      if (forest[c * m + j] - SKIP > best) {
-        best = forest[c * m + j] - SKIP;
-        way = SOURCE_ON;
-        onto = c;
-      }
-    for (const c of target[j])
-      if (forest[i * m + c] - SKIP > best) {
-        best = forest[i * m + c] - SKIP;
-        way = TARGET_ON;
-        onto = c;
-      }
-    forest[at] = best;
-    forestWay[at] = best > 0 ? way : 0;
-    forestOnto[at] = onto;
-  }
-
-  private fillTree(i: number, j: number): void {
-    const { m, tree, treeWay, onto, forest } = this;
-    const { source, target, worth } = this.a;
-    const at = i * m + j;
-    // Nothing of what lies below pairs with the bone itself: the forests alone.
-    let best = forest[at];
-    let way = FOREST;
-    let on = -1;
-    if (worth[at] > 0 && worth[at] + forest[at] > best) {
-      best = worth[at] + forest[at];
-      way = HERE;
+    const { sourceOrder, targetOrder, source, target } = this.a;
+    const [x, y] = [flat(source), flat(target)];
+    for (let k = sourceOrder.length - 1; k >= 0; k--) {
+      const i = sourceOrder[k];
+      if (x.start[i] === x.start[i + 1]) this.fillLeafRow(i, targetOrder, y);
+      else this.fillRow(i, targetOrder, x, y);
     }
-    for (const c of source[i])
-      if (tree[c * m + j] - SKIP > best) {
-        best = tree[c * m + j] - SKIP;
-        way = SOURCE_ON;
-        on = c;
-      }
-    for (const c of target[j])
-      if (tree[i * m + c] - SKIP > best) {
-        best = tree[i * m + c] - SKIP;
-        way = TARGET_ON;
-        on = c;
-      }
-    tree[at] = best;
-    treeWay[at] = best > 0 ? way : 0;
-    onto[at] = on;
   }
 
-  private assignedWorth(x: readonly number[], y: readonly number[]): number {
-    if (x.length === 0 || y.length === 0) return 0;
+  /** Cells of a source bone without any below: the target bone itself, or one below it. */
+  private fillLeafRow(i: number, targetOrder: readonly number[], { start, list }: Flat): void {
+    const { m, tree, treeWay, onto } = this;
+    const { worth } = this.a;
+    const row = i * m;
+    for (let l = targetOrder.length - 1; l >= 0; l--) {
+      const j = targetOrder[l];
+      let best = worth[row + j];
+      let way = HERE;
+      let on = -1;
+      if (best <= 0) best = 0;
+      for (let k = start[j]; k < start[j + 1]; k++) {
+        const w = tree[row + list[k]] - SKIP;
+        if (w <= best) continue;
+        best = w;
+        way = TARGET_ON;
+        on = list[k];
+      }
+      if (best <= 0) continue;
+      tree[row + j] = best;
+      treeWay[row + j] = way;
+      onto[row + j] = on;
+    }
+  }
+
+  private fillRow(i: number, targetOrder: readonly number[], x: Flat, y: Flat): void {
+    const { m, tree, treeWay, onto, forest, forestWay, forestOnto } = this;
+    const { worth } = this.a;
+    const [a0, a1] = [x.start[i], x.start[i + 1]];
+    const row = i * m;
+    for (let l = targetOrder.length - 1; l >= 0; l--) {
+      const j = targetOrder[l];
+      const at = row + j;
+      const b0 = y.start[j];
+      const b1 = y.start[j + 1];
+      let below = 0;
+      if (b0 < b1) {
+        below = this.assignedWorth(i, j, x, y);
+        let way = FOREST;
+        let on = -1;
+        for (let k = a0; k < a1; k++) {
+          const w = forest[x.list[k] * m + j] - SKIP;
+          if (w <= below) continue;
+          below = w;
+          way = SOURCE_ON;
+          on = x.list[k];
+        }
+        for (let k = b0; k < b1; k++) {
+          const w = forest[row + y.list[k]] - SKIP;
+          if (w <= below) continue;
+          below = w;
+          way = TARGET_ON;
+          on = y.list[k];
+        }
+        if (below > 0) {
+          forest[at] = below;
+          forestWay[at] = way;
+          forestOnto[at] = on;
+        }
+      }
+      // Where the bones do not pair, nothing of what lies below pairs with them: the forests alone.
+      let best = below;
+      let way = FOREST;
+      let on = -1;
+      if (worth[at] > 0) {
+        best += worth[at];
+        way = HERE;
+      }
+      for (let k = a0; k < a1; k++) {
+        const w = tree[x.list[k] * m + j] - SKIP;
+        if (w <= best) continue;
+        best = w;
+        way = SOURCE_ON;
+        on = x.list[k];
+      }
+      for (let k = b0; k < b1; k++) {
+        const w = tree[row + y.list[k]] - SKIP;
+        if (w <= best) continue;
+        best = w;
+        way = TARGET_ON;
+        on = y.list[k];
+      }
+      if (best <= 0) continue;
+      tree[at] = best;
+      treeWay[at] = way;
+      onto[at] = on;
+    }
+  }
+
+  private assignedWorth(i: number, j: number, x: Flat, y: Flat): number {
     const { tree, m } = this;
-    if (x.length === 1 || y.length === 1) {
-      let best = 0;
-      for (const c of x) for (const d of y) if (tree[c * m + d] > best) best = tree[c * m + d];
-      return best;
+    const [a0, a1, b0, b1] = [x.start[i], x.start[i + 1], y.start[j], y.start[j + 1]];
+    let best = 0;
+    let any = 0;
+    for (let k = a0; k < a1; k++) {
+      const row = x.list[k] * m;
+      for (let l = b0; l < b1; l++) {
+        const w = tree[row + y.list[l]];
+        if (w > 0) any++;
+        if (w > best) best = w;
+      }
     }
+    if (any < 2 || a1 - a0 === 1 || b1 - b0 === 1) return best;
     let sum = 0;
-    for (const [c, d] of this.assigned(x, y)) sum += tree[c * m + d];
+    for (const [c, d] of this.assigned(this.a.source[i], this.a.target[j])) sum += tree[c * m + d];
     return sum;
   }
 

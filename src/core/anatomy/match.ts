@@ -5,6 +5,8 @@ import { cross, dot, length, normalise, subtract, type Vec3 } from '../geometry/
 import { alignTrees } from './align';
 import { type BoneReading, readSkeleton } from './reading/read';
 import { type PairFacts, confidenceOf } from './confidence';
+import { parentsFromPlaces } from './flat';
+import { Likeness } from './likeness';
 import { type Shape, shapeOf } from './shape';
 import type { Skeleton } from './skeleton';
 
@@ -32,8 +34,8 @@ interface Side {
   readonly side: Int8Array;
   readonly hasNamedSides: boolean;
   readonly isSided: boolean;
-  /** Share of the bones whose names say a part. */
-  readonly speaking: number;
+  /** Whether the names say enough to go by: a fifth of the bones, or as many as a body has. */
+  readonly speaks: boolean;
   readonly rank: Int8Array;
   readonly alike: Int8Array;
 }
@@ -50,15 +52,15 @@ function sideOf(skeleton: Skeleton): Side {
 }
 
 function lookAt(skeleton: Skeleton): Side {
-  const shape = shapeOf(skeleton);
+  const shape = shapeOf(skeleton, parentsFromPlaces(skeleton) ?? undefined);
   const readings = readSkeleton(skeleton, shape);
   const hasNamedSides = readings.some((r) => r.side === 'left') && readings.some((r) => r.side === 'right');
   const side = new Int8Array(shape.count);
   readings.forEach((r, i) => {
-    if (hasNamedSides) side[i] = r.side === 'left' ? 1 : r.side === 'right' ? -1 : 0;
-    else side[i] = shape.side[i];
+    side[i] = hasNamedSides ? SIGNS[r.side] : shape.side[i];
   });
-  const speaking = readings.filter((r) => r.part !== '').length / Math.max(1, shape.count);
+  const parts = readings.filter((r) => r.part !== '').length;
+  const speaks = parts > Math.min(0.2 * shape.count, ENOUGH);
   const isSided = side.some((x) => x !== 0);
   return {
     skeleton,
@@ -67,7 +69,7 @@ function lookAt(skeleton: Skeleton): Side {
     side,
     hasNamedSides,
     isSided,
-    speaking,
+    speaks,
     ...ranksOf(readings, side, shape),
   };
 }
@@ -110,6 +112,19 @@ const PART_WORDS: ReadonlyMap<string, string> = new Map([
   ['lowerleg', 'shin'],
 ]);
 
+/** A pair that cannot be, and one that a person has set. */
+const NEVER = -9;
+const ALWAYS = 1000;
+
+/** Bones with a part in their names that make names worth going by, however many others there are. */
+const ENOUGH = 12;
+
+/** How sure a pair of the very same name is at least. */
+const SAME = 0.97;
+
+/** Sides as numbers. */
+const SIGNS = { left: 1, right: -1, middle: 0, '': 0 } as const;
+
 /** Worth within which two targets are about as good. */
 const CLOSE = 0.25;
 
@@ -127,8 +142,6 @@ export function looksOf(skeleton: Skeleton): {
   return sideOf(skeleton);
 }
 
-const bell = (x: number) => Math.exp(-x * x);
-
 class Matching {
   private readonly named: boolean;
   private scale: number;
@@ -138,15 +151,19 @@ class Matching {
   private readonly limbScale = new Map<number, number>();
   /** Agreement of names of every pair: 1 the same, −1 against each other, 0 says nothing. */
   private readonly names: Float64Array;
+  private readonly base: Float64Array;
+  private readonly likeness: Likeness;
 
   constructor(
     private readonly s: Side,
     private readonly t: Side,
     private readonly held: Held,
   ) {
-    this.named = s.speaking > 0.2 && t.speaking > 0.2;
+    this.named = s.speaks && t.speaks;
     this.scale = t.shape.reach / s.shape.reach;
     this.names = this.agreement();
+    this.base = this.baseWorth();
+    this.likeness = new Likeness(s.shape, t.shape);
   }
 
   pairs(): BonePair[] {
@@ -169,11 +186,12 @@ class Matching {
     const m = t.shape.count;
     const taken = new Set(pairs);
     for (let i = 0; i < s.shape.count; i++) {
-      if (pairs[i] >= 0 || held.has(i) || s.readings[i].kind !== 'bone') continue;
+      if (pairs[i] >= 0 || held.has(i)) continue;
       let best = -1;
       for (let j = 0; j < m; j++) {
-        if (taken.has(j) || names[i * m + j] < 0.9 || this.sided(i, j) < 0) continue;
-        if (t.readings[j].kind === 'bone' && (best < 0 || names[i * m + j] > names[i * m + best])) best = j;
+        if (taken.has(j) || names[i * m + j] < 0.9 || !this.sidesMeet(i, j)) continue;
+        if (t.readings[j].kind === s.readings[i].kind && (best < 0 || names[i * m + j] > names[i * m + best]))
+          best = j;
       }
       if (best < 0) continue;
       pairs[i] = best;
@@ -203,7 +221,7 @@ class Matching {
       const facts: PairFacts = {
         name: this.names[at],
         named: this.named ? 1 : 0,
-        shape: this.shapeWorth(i, j),
+        shape: worth[at] - this.base[at],
         margin: Math.max(-1, Math.min(2, worth[at] - rival.worth)),
         isCoherent: (up < 0 ? -1 : pairs[up]) === above ? 1 : 0,
         hasTwin: isSided && twin >= 0 && pairs[twin] >= 0 && t.shape.twin[j] === pairs[twin] ? 1 : 0,
@@ -212,10 +230,11 @@ class Matching {
         isFan: s.shape.fan[i] >= 0 ? 1 : 0,
       };
       const fixed = this.held.get(i) === j;
+      const isSame = this.named && s.skeleton.bones[i].name === t.skeleton.bones[j].name;
       out.push({
         source: i,
         target: j,
-        confidence: fixed ? 1 : confidenceOf(facts),
+        confidence: fixed ? 1 : Math.max(confidenceOf(facts), isSame ? SAME : 0),
         reasons: fixed ? ['set by hand'] : this.reasonsOf(i, j, facts),
         other: rival.worth > worth[at] - CLOSE ? rival.target : -1,
         facts,
@@ -277,23 +296,19 @@ class Matching {
 
   /** The alignment that is worth most of those that begin with these scales, each measured again and refined. */
   private bestOver(scales: readonly number[]): Int32Array {
-    let best: { pairs: Int32Array; worth: number; scale: number; limbs: Map<number, number> } | null = null;
-    for (const scale of scales) {
+    let first = { scale: 1, worth: -1 };
+    for (const scale of scales.length > 1 ? scales : []) {
       this.scale = scale;
-      this.limbScale.clear();
-      let found = this.align();
-      for (let round = 0; round < 2; round++) {
-        this.measure(found.pairs);
-        found = this.align();
-      }
-      if (!best || found.worth > best.worth)
-        best = { ...found, scale: this.scale, limbs: new Map(this.limbScale) };
+      const { worth } = this.align();
+      if (worth > first.worth) first = { scale, worth };
     }
-    const { pairs, scale, limbs } = best as NonNullable<typeof best>;
-    this.scale = scale;
-    this.limbScale.clear();
-    for (const [limb, x] of limbs) this.limbScale.set(limb, x);
-    return pairs;
+    this.scale = scales.length > 1 ? first.scale : scales[0];
+    let found = this.align();
+    for (let round = 0; round < (this.named ? 1 : 2); round++) {
+      this.measure(found.pairs);
+      found = this.align();
+    }
+    return found.pairs;
   }
 
   private agreement(): Float64Array {
@@ -341,79 +356,56 @@ class Matching {
 
   /** What every pair is worth, from names and shape. */
   private worth(): Float64Array {
-    const { s, t, held } = this;
+    const { s, t, base, scale } = this;
     const m = t.shape.count;
-    const out = new Float64Array(s.shape.count * m);
+    const out = new Float64Array(base.length);
+    const any = !s.isSided || !t.isSided;
+    const turned = s.hasNamedSides && t.hasNamedSides ? 1 : this.flip;
+    const theirs = t.side.map((side) => side * turned);
+    for (let i = 0; i < s.shape.count; i++) {
+      const row = out.subarray(i * m, i * m + m);
+      const mine = s.side[i];
+      for (let j = 0; j < m; j++) row[j] = any || mine === theirs[j] ? base[i * m + j] : NEVER;
+      if (this.held.has(i)) continue;
+      this.likeness.addRow(i, scale, this.limbScale.get(s.shape.limb[i]) ?? scale, row, NEVER);
+    }
+    return out;
+  }
+
+  /** What of a pair's worth no measure changes: what is held, the kinds, the names. */
+  private baseWorth(): Float64Array {
+    const { s, t, held, names } = this;
+    const m = t.shape.count;
+    const out = new Float64Array(s.shape.count * m).fill(NEVER);
     const takenTargets = new Set([...held.values()].filter((j) => j >= 0));
     for (let i = 0; i < s.shape.count; i++) {
       const fixed = held.get(i);
       for (let j = 0; j < m; j++) {
-        if (fixed !== undefined) out[i * m + j] = fixed === j ? 1000 : -1;
-        else out[i * m + j] = takenTargets.has(j) ? -1 : this.worthOf(i, j);
+        const at = i * m + j;
+        // What lies along a limb is a twist, whatever the names leave unsaid.
+        const isBeside = !this.named && s.shape.beside[i] === 1 && t.shape.beside[j] === 1;
+        if (fixed !== undefined) out[at] = fixed === j ? ALWAYS : NEVER;
+        else if (takenTargets.has(j) || names[at] < -0.5) continue;
+        else if (!isBeside && this.tellsKinds(s.readings[i].kind, t.readings[j].kind)) continue;
+        else if (s.shape.beside[i] !== t.shape.beside[j] && names[at] < 0.5) continue;
+        else out[at] = (this.named ? 0.15 : 0.8) + 1.6 * names[at];
       }
     }
     return out;
   }
 
-  private worthOf(i: number, j: number): number {
-    const { s, t } = this;
-    const a = s.readings[i];
-    const b = t.readings[j];
-    if (a.kind !== b.kind && this.tellsKinds(a.kind, b.kind)) return -1;
-    const name = this.names[i * t.shape.count + j];
-    if (s.shape.beside[i] !== t.shape.beside[j] && name < 0.5) return -1;
-    const sided = this.sided(i, j);
-    if (sided < 0) return -1;
-    const shape = this.shapeWorth(i, j);
-    if (name < -0.5) return -1;
-    return (this.named ? 0.15 : 0.8) + 1.6 * name + shape + sided;
-  }
-
   /** Twists and controls are so in any names; ends only where both sides call theirs so. */
   private tellsKinds(a: BoneReading['kind'], b: BoneReading['kind']): boolean {
-    if ([a, b].some((k) => k === 'twist' || k === 'control')) return true;
-    return [a, b].includes('end') && this.named;
+    if (a === b) return false;
+    if (a === 'twist' || b === 'twist' || a === 'control' || b === 'control') return true;
+    return this.named && (a === 'end' || b === 'end');
   }
 
-  private sided(i: number, j: number): number {
-    const a = this.s.side[i];
-    const b = this.t.side[j] * (this.s.hasNamedSides && this.t.hasNamedSides ? 1 : this.flip);
-    if (!this.s.isSided || !this.t.isSided) return 0;
-    if (a === b) return a === 0 ? 0 : 0.1;
-    return -1;
-  }
-
-  private shapeWorth(i: number, j: number): number {
-    const [x, y] = [this.s.shape, this.t.shape];
-    const h = y.reach;
-    const k = this.scale;
-    const limb = this.limbScale.get(x.limb[i]) ?? k;
-    const way = Math.abs(x.way[i] * k - y.way[j]) / (0.08 * h + 0.18 * Math.abs(y.way[j]));
-    const local = this.localOff(i, j, limb);
-    const below = Math.abs(x.below[i] * limb - y.below[j]) / (0.06 * h + 0.3 * y.below[j]);
-    const leaves = Math.abs(Math.log2(x.leaves[i] / y.leaves[j]));
-    let fan = x.tip[i] === y.tip[j] ? 0 : -0.7;
-    if (x.fan[i] >= 0 !== y.fan[j] >= 0) fan -= 0.3;
-    else if (x.fan[i] >= 0) {
-      if (x.fans[i] === y.fans[j]) fan += x.fan[i] === y.fan[j] ? 0.3 : -0.8;
-      else fan += (x.fan[i] === 0) !== (y.fan[j] === 0) ? -0.8 : -0.1 * Math.abs(x.fan[i] - y.fan[j]);
-    }
-    return (
-      0.6 * (bell(way) - 0.5) +
-      0.7 * (bell(local) - 0.5) +
-      0.5 * (bell(below) - 0.4) -
-      0.08 * Math.min(3, leaves) +
-      fan
-    );
-  }
-
-  /** How far apart two bones stand on the way from their last fork, in tolerances. */
-  private localOff(i: number, j: number, limb: number): number {
-    const [x, y] = [this.s.shape, this.t.shape];
-    if (x.share[i] > 0 && y.share[j] > 0)
-      return Math.abs(x.share[i] - y.share[j]) / (0.1 + 0.13 * y.share[j]);
-    const off = Math.min(...[limb, this.scale].map((k) => Math.abs(x.local[i] * k - y.local[j])));
-    return off / (0.012 * y.reach + 0.08 * y.local[j]);
+  /** Left pairs with left and middle with middle, where both tell sides at all. */
+  private sidesMeet(i: number, j: number): boolean {
+    const { s, t } = this;
+    if (!s.isSided || !t.isSided) return true;
+    return s.side[i] === (s.hasNamedSides && t.hasNamedSides ? t.side[j] : t.side[j] * this.flip);
   }
 
   /** Takes the measure of the two from pairs that were found: as a whole, and limb by limb. */

@@ -266,8 +266,9 @@ function plainPart(m: Said): string {
   const finger = m.find((x) => x && FINGERS.has(x));
   if (has('toe') || (has('foot') && finger)) return 'toe';
   // “hand middle” names a finger by the hand that it is of.
-  if (has('hand') && has('middle', 'small', 'ring'))
-    return has('ring') ? 'ring' : has('middle') ? 'long' : 'little';
+  if (has('hand') && has('ring')) return 'ring';
+  if (has('hand') && has('middle')) return 'long';
+  if (has('hand') && has('small')) return 'little';
   if (finger)
     return has('arm', 'leg', 'wing', 'tail', 'spine') ? '' : `${finger}${has('metacarpal') ? ' 0' : ''}`;
   if (has('finger') || has('metacarpal')) return 'finger?';
@@ -318,17 +319,15 @@ function resolveLimbs(first: readonly string[], sides: readonly (Side | '')[], s
       case 'knee?':
         return has('lowerleg') || (has('leg?') && knowsUpperLeg) ? '' : 'lowerleg';
       case 'wrist?':
-        return has('hand') && !above(i, 'hand') && hasBelow(first, shape, i, 'hand')
-          ? 'hand'
-          : has('hand')
-            ? ''
-            : 'hand';
+        if (!has('hand')) return 'hand';
+        return !above(i, 'hand') && hasBelow(first, shape, i, 'hand') ? 'hand' : '';
       case 'hand':
         return above(i, 'wrist?') ? '' : 'hand';
       case 'ankle?':
         return 'foot';
       case 'foot':
-        return above(i, 'ankle?') ? (has('toe', 'ball?') ? '' : 'toe') : 'foot';
+        if (!above(i, 'ankle?')) return 'foot';
+        return has('toe', 'ball?') ? '' : 'toe';
       case 'ball?':
         return 'toe';
       case 'toe':
@@ -367,7 +366,8 @@ function resolveFingers(
   parts.forEach((p, i) => {
     if (p !== '' && p !== 'finger?') return;
     const m = meanings[i];
-    const word = m.includes('middle') ? 'long' : m.includes('small') ? 'little' : '';
+    let word = m.includes('small') ? 'little' : '';
+    if (m.includes('middle')) word = 'long';
     if (word && (m.includes('finger') || (knowsFingers && shape.fan[i] >= 0))) parts[i] = word;
   });
   const groups = new Map<string, number[]>();

@@ -81,7 +81,7 @@ thumb       thumb pollex daumen pouce pulgar polegar pollice kciuk большо�
 index       index indexfinger point pointer forefinger zeigefinger zeige indice indicador wskazujacy указательный isaret 人差し指 人差指 人指 食指 검지
 long        longfinger middlefinger mittelfinger majeur corazon srodkowy средний orta 中指 중지
 ring        ring ringfinger annulaire anular anelar anulare serdeczny безымянный yuzuk 薬指 无名指 約指 약지
-little      pinky pinkie pinkyfinger littlefinger kleinfinger kleinerfinger auriculaire menique mindinho minimo mignolo maly мизинец serce 小指 새끼 소지
+little      little pinky pinkie pinkyfinger littlefinger kleinfinger kleinerfinger auriculaire menique mindinho minimo mignolo maly мизинец serce 小指 새끼 소지
 finger      finger fingers digit digits doigt dedo dito palec палец parmak 指 손가락
 metacarpal  metacarpal metacarpals meta mittelhand metacarpe metacarpo metakarpal srodrecze пясть 掌骨
 phalanx     phalanx proximal intermediate distal prox inter dist

@@ -1,0 +1,53 @@
+import { distance, type Vec3 } from '../geometry/matrix';
+import type { Skeleton } from './skeleton';
+import { MEANINGS } from './reading/words';
+import { wordsOf } from './reading/tokens';
+
+/** A tree of which more than this share hangs at one place, or nowhere, is none. */
+const FLAT = 0.7;
+
+/** Fewer bones than this are no body. */
+const FEWEST = 8;
+
+/**
+ * The parents of a skeleton whose joints all hang under one node, found from where they lie: the way from the pelvis
+ * or the wrist to every joint whose steps, squared, sum to the least (Dijkstra 1959): many short steps along a limb
+ * before one that leaps to the next. Null where the tree is one to go by, or where no name says where it begins.
+ */
+export function parentsFromPlaces(skeleton: Skeleton): Int32Array | null {
+  const { bones } = skeleton;
+  if (bones.length < FEWEST) return null;
+  const under = new Map<number, number>();
+  for (const b of bones) under.set(b.parent, (under.get(b.parent) ?? 0) + 1);
+  const [holder, most] = [...under].reduce((a, b) => (b[1] > a[1] ? b : a));
+  const root = beginning(skeleton);
+  if (most < FLAT * bones.length || root < 0 || root === holder) return null;
+  const places = bones.map((b) => b.place as Vec3);
+  const out = Int32Array.from(bones, (b) => b.parent);
+  const cost = new Float64Array(bones.length).fill(Infinity);
+  const open = new Set(bones.keys());
+  open.delete(holder);
+  cost[root] = 0;
+  out[root] = holder;
+  while (open.size > 0) {
+    let at = -1;
+    for (const i of open) if (at < 0 || cost[i] < cost[at]) at = i;
+    open.delete(at);
+    for (const i of open) {
+      const through = cost[at] + distance(places[i], places[at]) ** 2;
+      if (through >= cost[i]) continue;
+      cost[i] = through;
+      out[i] = at;
+    }
+  }
+  return out;
+}
+
+/** The bone that a body or a hand begins with, by its name; −1 where none says so. */
+function beginning({ bones }: Skeleton): number {
+  for (const meaning of ['pelvis', 'wrist', 'hand'] as const) {
+    const named = bones.findIndex((b) => wordsOf(b.name).some((w) => MEANINGS.get(w) === meaning));
+    if (named >= 0) return named;
+  }
+  return -1;
+}

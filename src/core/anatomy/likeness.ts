@@ -1,0 +1,69 @@
+import type { Shape } from './shape';
+
+const bell = (x: number) => (x > 3 ? 0 : Math.exp(-x * x));
+
+/**
+ * How alike the places of bones of two shapes are: along the way from the core, along the way from the last fork, by
+ * what goes on below, and by their place in a fan. Tolerances grow with the way, since builds differ.
+ */
+export class Likeness {
+  private readonly wayTolerance: Float64Array;
+  private readonly localTolerance: Float64Array;
+  private readonly belowTolerance: Float64Array;
+  private readonly leaves: readonly [Float64Array, Float64Array];
+
+  constructor(
+    private readonly source: Shape,
+    private readonly target: Shape,
+  ) {
+    const h = target.reach;
+    this.wayTolerance = target.way.map((w) => 1 / (0.08 * h + 0.18 * Math.abs(w)));
+    this.localTolerance = target.local.map((l) => 1 / (0.012 * h + 0.08 * l));
+    this.belowTolerance = target.below.map((b) => 1 / (0.06 * h + 0.3 * b));
+    this.leaves = [source, target].map(({ leaves }) => Float64Array.from(leaves, Math.log2)) as never;
+  }
+
+  /**
+   * Adds to every number above `never` of a row what the shape says of a source bone and each target bone.
+   * @param scale of the whole source to the target; `limb` of the limb that the bone belongs to
+   */
+  addRow(i: number, scale: number, limb: number, row: Float64Array, never: number): void {
+    const { source: x, target: y } = this;
+    const [mine, theirs] = this.leaves;
+    const way = x.way[i] * scale;
+    const below = x.below[i] * limb;
+    const byLimb = x.local[i] * limb;
+    const byWhole = x.local[i] * scale;
+    const share = x.share[i];
+    for (let j = 0; j < y.count; j++) {
+      if (row[j] <= never) continue;
+      let local: number;
+      if (share > 0 && y.share[j] > 0) local = Math.abs(share - y.share[j]) / (0.1 + 0.13 * y.share[j]);
+      else {
+        const l = y.local[j];
+        const off = Math.abs(byLimb - l);
+        const other = Math.abs(byWhole - l);
+        local = (other < off ? other : off) * this.localTolerance[j];
+      }
+      const leaves = Math.abs(mine[i] - theirs[j]);
+      row[j] +=
+        0.6 * bell(Math.abs(way - y.way[j]) * this.wayTolerance[j]) +
+        0.7 * bell(local) +
+        0.5 * bell(Math.abs(below - y.below[j]) * this.belowTolerance[j]) -
+        0.08 * (leaves > 3 ? 3 : leaves) +
+        this.fan(i, j) -
+        0.85;
+    }
+  }
+
+  /** What places in fans, and tips, say for or against a pair. */
+  private fan(i: number, j: number): number {
+    const { source: x, target: y } = this;
+    const tip = x.tip[i] === y.tip[j] ? 0 : -0.7;
+    const [a, b] = [x.fan[i], y.fan[j]];
+    if (a < 0 && b < 0) return tip;
+    if (a < 0 || b < 0) return tip - 0.3;
+    if (x.fans[i] === y.fans[j]) return tip + (a === b ? 0.3 : -0.8);
+    return tip + ((a === 0) !== (b === 0) ? -0.8 : -0.1 * Math.abs(a - b));
+  }
+}

@@ -1,0 +1,208 @@
+/** Skeletons are matched by names in any habit and by shape in any stance, and what does not matter changes nothing. */
+import { existsSync, readFileSync } from 'node:fs';
+import fc from 'fast-check';
+import { alignTrees } from '@/core/anatomy/align';
+import { matchSkeletons } from '@/core/anatomy/match';
+import { wordsOf } from '@/core/anatomy/reading/tokens';
+import { readSkeleton } from '@/core/anatomy/reading/read';
+import { shapeOf } from '@/core/anatomy/shape';
+import { type Skeleton, skeletonOf } from '@/core/anatomy/skeleton';
+import { QUAY } from '@/core/anatomy/skeletons/quay';
+import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
+import { WEBXR_HAND_LEFT } from '@/core/anatomy/skeletons/webxr-hand';
+import { suggest } from '@/core/anatomy/suggest';
+import { VRM_PARENTS } from '@/core/anatomy/trees';
+import { readCharacter } from '@/core/formats';
+import { assignAll } from '@/core/geometry/assign';
+import { quatAbout, quatRotate } from '@/core/geometry/matrix';
+import { audit } from '@/core/house/audit';
+import { BRIEFS } from '@/core/house/briefs';
+import { makeFigure, makeRandom } from '@/bench/match/figures';
+import { HABITS } from '@/bench/match/habits';
+import { runMatches, shareOf } from '@/bench/match/run';
+
+/** Pairs by the sources' own keys, so that order does not count. */
+const pairsOf = (s: Skeleton, t: Skeleton, key: (i: number) => string = (i) => s.bones[i].name) =>
+  Object.fromEntries(matchSkeletons(s, t).map((p) => [key(p.source), t.bones[p.target].name]));
+
+const moved = (s: Skeleton, how: (p: readonly [number, number, number]) => readonly number[]): Skeleton => ({
+  ...s,
+  bones: s.bones.map((b) => ({ ...b, place: how(b.place) as [number, number, number] })),
+});
+
+describe('assignment', () => {
+  /** Against all ways there are, of matrices up to 4 by 4. */
+  const best = (gain: readonly (readonly number[])[], row = 0, used = 0): number => {
+    if (row === gain.length) return 0;
+    let most = best(gain, row + 1, used);
+    gain[row].forEach((g, j) => {
+      if (g > 0 && !(used & (1 << j))) most = Math.max(most, g + best(gain, row + 1, used | (1 << j)));
+    });
+    return most;
+  };
+  it('takes the most that can be had', () =>
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 4 }).chain((columns) =>
+          fc.array(fc.array(fc.integer({ min: -5, max: 20 }), { minLength: columns, maxLength: columns }), {
+            minLength: 1,
+            maxLength: 4,
+          }),
+        ),
+        (gain) => {
+          const pairs = assignAll(gain);
+          expect(new Set(pairs.map((p) => p[0])).size).toBe(pairs.length);
+          expect(new Set(pairs.map((p) => p[1])).size).toBe(pairs.length);
+          expect(pairs.reduce((sum, [i, j]) => sum + gain[i][j], 0)).toBe(best(gain));
+        },
+      ),
+    ));
+  it('trees keep what lies under what', () =>
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1e6 }), (seed) => {
+        const random = makeRandom(seed);
+        const tree = (n: number) => {
+          const children: number[][] = Array.from({ length: n }, () => []);
+          const parent = [-1];
+          for (let i = 1; i < n; i++) {
+            parent[i] = Math.floor(random() * i);
+            children[parent[i]].push(i);
+          }
+          return { children, parent, order: [...children.keys()] };
+        };
+        const [a, b] = [tree(9), tree(8)];
+        const worth = Float64Array.from({ length: 72 }, () => random() * 2 - 0.8);
+        const { pairs, worth: sum } = alignTrees({
+          source: a.children,
+          target: b.children,
+          sourceOrder: a.order,
+          targetOrder: b.order,
+          worth,
+        });
+        const isUnder = (parent: readonly number[], i: number, top: number): boolean =>
+          parent[i] === top || (parent[i] >= 0 && isUnder(parent, parent[i], top));
+        const list = [...pairs].flatMap((j, i) => (j >= 0 ? [[i, j] as const] : []));
+        expect(new Set(list.map((p) => p[1])).size).toBe(list.length);
+        for (const [i, j] of list)
+          for (const [k, l] of list)
+            if (i !== k) expect(isUnder(a.parent, i, k)).toBe(isUnder(b.parent, j, l));
+        expect(sum).toBeCloseTo(
+          list.reduce((n, [i, j]) => n + worth[i * 8 + j], 0),
+          9,
+        );
+        // One pair alone is never worth more.
+        expect(sum).toBeGreaterThanOrEqual(Math.max(0, ...worth) - 2);
+      }),
+    ));
+});
+
+describe('names', () => {
+  it.each([
+    ['LeftForeArm', 'left forearm'],
+    ['Fig07 L Thigh', 'fig 07 l thigh'],
+    ['Oberschenkel_links', 'oberschenkel links'],
+    ['leftupperarm', 'left upperarm'],
+    ['AvantBrasGauche', 'avantbras gauche'],
+    ['左手首', '左 手首'],
+    ['人差し指２', '人差し指 2'],
+    ['Предплечье.лев', 'предплечье лев'],
+    ['przedramię_prawy', 'przedramie prawy'],
+  ])('%s is %s', (name, words) => expect(wordsOf(name)).toEqual(words.split(' ')));
+
+  it('the VRM humanoid reads as what its own table says', () => {
+    const readings = readSkeleton(VRM_HUMANOID, shapeOf(VRM_HUMANOID));
+    VRM_HUMANOID.bones.forEach((b, i) => {
+      expect([b.name, Object.hasOwn(VRM_PARENTS, b.name)]).toEqual([b.name, true]);
+      const side = /^(left|right)/.exec(b.name)?.[1] ?? 'middle';
+      expect([b.name, readings[i].side]).toEqual([b.name, side]);
+      expect([b.name, readings[i].part !== '']).toEqual([b.name, true]);
+    });
+  });
+});
+
+describe('laws', () => {
+  const figures = () => {
+    const random = makeRandom(77);
+    return HABITS.map((habit) => makeFigure(random, 'human', habit));
+  };
+  it('a skeleton is its own match, with names and without', () => {
+    for (const s of [QUAY, VRM_HUMANOID, WEBXR_HAND_LEFT, ...figures().map((f) => f.skeleton)]) {
+      const own = matchSkeletons(s, s);
+      expect(own.map((p) => [p.source, p.target])).toEqual(s.bones.map((_, i) => [i, i]));
+    }
+    const bare = { ...QUAY, bones: QUAY.bones.map((b, i) => ({ ...b, name: `b${i}` })) };
+    const right = matchSkeletons(bare, QUAY).filter((p) => p.source === p.target).length;
+    expect(right).toBe(QUAY.bones.length);
+  });
+  it('unit, facing and up axis change no pair', () => {
+    for (const { skeleton } of figures()) {
+      const before = pairsOf(skeleton, QUAY);
+      const turn = quatAbout([0.6, 0.8, 0], 1.1);
+      expect(
+        pairsOf(
+          moved(skeleton, (p) => quatRotate(turn, [...p]).map((x) => x * 37)),
+          QUAY,
+        ),
+      ).toEqual(before);
+    }
+  });
+  it('the order of the bones changes no pair', () => {
+    for (const { skeleton } of figures().slice(0, 12)) {
+      const children = skeleton.bones.map((_, i) =>
+        skeleton.bones.flatMap((b, k) => (b.parent === i ? [k] : [])),
+      );
+      const order: number[] = [];
+      const visit = (i: number) => {
+        order.push(i);
+        [...children[i]].reverse().forEach(visit);
+      };
+      skeleton.bones.forEach((b, i) => b.parent < 0 && visit(i));
+      const at = new Map(order.map((o, k) => [o, k]));
+      const bones = order.map((o) => {
+        const b = skeleton.bones[o];
+        return { ...b, parent: b.parent < 0 ? -1 : (at.get(b.parent) as number) };
+      });
+      expect(pairsOf({ ...skeleton, bones }, QUAY)).toEqual(pairsOf(skeleton, QUAY));
+    }
+  });
+  it('what a person has set stays, and nothing else takes its place', () => {
+    const { skeleton } = figures()[0];
+    const first = suggest(skeleton, QUAY);
+    const odd = QUAY.bones.findIndex((b) => b.name === 'toe_lt');
+    const rule = { ...first[3], kind: 'carry' as const, target: odd, locked: true, confidence: 1 };
+    const again = suggest(
+      skeleton,
+      QUAY,
+      first.map((r) => (r.source === 3 ? rule : { ...r, locked: false })),
+    );
+    expect(again[3].target).toBe(odd);
+    expect(again.filter((r) => r.target === odd && r.kind === 'carry').map((r) => r.source)).toEqual([3]);
+  });
+});
+
+it('figures of every habit find their bones; without names as well', () => {
+  const cases = runMatches(31, 1);
+  const human = cases.filter((c) => c.figure.kind === 'human');
+  const of = (speaks: string) => human.filter((c) => c.figure.habit.speaks === speaks);
+  expect(of('known').length).toBeGreaterThan(200);
+  expect(shareOf(of('known'))).toBeGreaterThan(99);
+  expect(shareOf(of('nothing'))).toBeGreaterThan(90);
+  const sure = cases.flatMap((c) => c.score.said).filter((p) => p.confidence >= 0.9);
+  expect(sure.filter((p) => p.isRight).length / sure.length).toBeGreaterThan(0.99);
+});
+
+const CAPTURE = '/usr/share/assimp/models/BVH/01_01.bvh';
+(existsSync(CAPTURE) ? it : it.skip)(
+  'a capture: stubs are no thighs, a forearm is no finger, no hand hangs wrongly',
+  () => {
+    const c = readCharacter([{ name: '01_01.bvh', bytes: new Uint8Array(readFileSync(CAPTURE)) }]);
+    const found = pairsOf(skeletonOf(c), VRM_HUMANOID);
+    expect(found).toMatchObject({
+      LeftUpLeg: 'leftUpperLeg',
+      LeftForeArm: 'leftLowerArm',
+      RightHand: 'rightHand',
+    });
+    expect(found.LHipJoint).toBeUndefined();
+    for (const brief of BRIEFS) expect(audit(c, brief).filter((f) => f.check === 'parents')).toEqual([]);
+  },
+);
