@@ -1,6 +1,7 @@
 /** Figures to match: of a kind, a build and a stance, turned and scaled, with bones left out and added, named by a habit. */
 import { quatAbout, quatMultiply } from '../../core/geometry/matrix';
 import type { Skeleton, SkeletonBone } from '../../core/anatomy/skeleton';
+import { makeRandom } from '../../trial/mutate';
 import type { Habit, Named, Random } from './habits';
 import { type FigureKind, KINDS, type RoleBone } from './roles';
 
@@ -33,17 +34,7 @@ interface Bone {
   place: Place;
 }
 
-/** Numbers from 0 to below 1, the same for the same seed (mulberry32, public domain, Tommy Ettinger). */
-export function makeRandom(seed: number): Random {
-  let state = seed >>> 0;
-  return () => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = state;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
-  };
-}
+export { makeRandom };
 
 /** A figure by chance; what is given is so. */
 export function makeFigure(

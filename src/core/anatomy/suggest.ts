@@ -79,7 +79,7 @@ class Loose {
         0.9,
         weight > 0 ? 'nothing below it carries weight' : 'carries no weight, nor does anything below it',
       );
-    if (kind === 'end') return release(i, 0.6, 'an end: its weight goes to the bone above');
+    if (kind === 'end') return release(i, 0.85, 'an end: its weight goes to the bone above');
     const above = bonesAbove(source, i).find((b) => pairs.has(b));
     const limb = source.bones[i].parent;
     if ((kind === 'twist' || looks.shape.beside[i]) && above !== undefined)

@@ -26,6 +26,7 @@ export interface BoneReading {
   readonly numbers: readonly number[];
 }
 
+const isSideWord = (w: string) => MEANINGS.get(w) === 'left' || MEANINGS.get(w) === 'right';
 const isNumber = (w: string) => /^\p{Nd}+$/u.test(w);
 const numberOf = (w: string) => Number(w);
 
@@ -83,13 +84,14 @@ interface Token {
 function findSides(words: readonly string[][], shape: Shape): { sides: (Side | '')[]; rest: string[][] } {
   const sides: (Side | '')[] = words.map(() => '');
   const rest = words.map((list, i) => {
-    const at = list.findIndex((w) => MEANINGS.get(w) === 'left' || MEANINGS.get(w) === 'right');
+    const at = list.findIndex(isSideWord);
     if (at < 0) return [...list];
-    // “sol” or “sin” may be anything where the other side is nowhere said.
     sides[i] = MEANINGS.get(list[at]) as Side;
     return list.filter((_, k) => k !== at);
   });
-  const both = sides.includes('left') && sides.includes('right');
+  // “sol” or “sin” may be anything where the other side is nowhere said; “left” is left.
+  const isPlain = words.some((list) => list.some((w) => w.length > 3 && isSideWord(w)));
+  const both = isPlain || (sides.includes('left') && sides.includes('right'));
   if (!both)
     words.forEach((list, i) => {
       sides[i] = '';

@@ -3,8 +3,9 @@
 import { Lock, LockOpen } from 'lucide-react';
 import { type Crosswalk, RULE_KINDS, type Rule, type RuleKind, arrivalOf } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
-import { Chip } from '../../kit/button';
-import { changeRule, toggleLock } from './walk';
+import { twinOf } from '@/core/anatomy/twins';
+import { Button, Chip } from '../../kit/button';
+import { changeRule, setTwinAlike, toggleLock } from './walk';
 
 const RULE_HINT: Record<RuleKind, string> = {
   carry: 'one bone to one bone',
@@ -59,9 +60,31 @@ export function ChosenPair({
           <Counterpart rule={rule} skeleton={skeleton} waiting={waiting} />
         )}
       </div>
+      <OtherReadings rule={rule} source={source} skeleton={skeleton} />
       <p className="mt-1.5 text-[12.5px] text-soft">
         {RULE_HINT[rule.kind]} · {Math.round(rule.confidence * 100)} % sure: {rule.reasons.join('; ')}
       </p>
+    </div>
+  );
+}
+
+/** What else may be meant, and the same for the other side. */
+function OtherReadings({ rule, source, skeleton }: { rule: Rule; source: Skeleton; skeleton: Skeleton }) {
+  const { other } = rule;
+  const twin = twinOf(source, rule.source);
+  if (other === undefined && twin < 0) return null;
+  return (
+    <div className="mt-1.5 flex flex-wrap items-center gap-1.5">
+      {other !== undefined && (
+        <Button small onClick={() => changeRule(rule.source, 'carry', other)}>
+          Or {skeleton.bones[other].name}
+        </Button>
+      )}
+      {twin >= 0 && (
+        <Button small kind="quiet" onClick={() => setTwinAlike(rule)}>
+          Set {source.bones[twin].name} alike
+        </Button>
+      )}
     </div>
   );
 }

@@ -60,12 +60,13 @@ function useTargetView(picture: Picture): StageView {
       ...EMPTY_VIEW,
       margin: 1.1,
       figure,
-      subject: figure && key,
+      // The target by itself may have another size than the figure on it: each is framed when it first comes.
+      subject: figure && `${key} ${figure === targetFigure ? 'alone' : 'with the figure'}`,
       surface: isDifference ? 'difference' : 'clay',
       values: isDifference ? differenceValues(trial) : null,
       chosenBones: new Set(bones),
     };
-  }, [figure, name, picture, trial, key]);
+  }, [figure, targetFigure, name, picture, trial, key]);
 }
 
 /** Name of the target's bone that is chosen, or of the kept bone that comes along. */

@@ -33,7 +33,7 @@ interface Pairing {
   readonly crosswalk: Crosswalk;
 }
 
-const wantsLook = (r: Rule) => r.confidence < SURE && !r.locked;
+const wantsLook = (r: Rule) => !r.locked && (r.confidence < SURE || r.other !== undefined);
 
 const PASSES: Readonly<Record<Filter, (r: Rule) => boolean>> = {
   all: () => true,

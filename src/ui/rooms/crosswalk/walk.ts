@@ -3,9 +3,10 @@
  * back.
  */
 import { create } from 'zustand';
-import { type Crosswalk, type RuleKind, withRule } from '@/core/anatomy/crosswalk';
+import { type Crosswalk, type Rule, type RuleKind, withRule } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import { SKELETONS, skeletonById } from '@/core/anatomy/skeletons';
+import { twinOf } from '@/core/anatomy/twins';
 import { crosswalkFromFile, crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import type { Proof } from '@/core/rooms/crosswalk/proof';
 import type { RemapReport } from '@/core/rooms/crosswalk/remap';
@@ -210,6 +211,15 @@ export function changeRule(source: number, kind: RuleKind, target: number): void
   if (!crosswalk) return;
   set({ isSaved: false });
   setCrosswalk(withRule(crosswalk, source, kind, target));
+}
+
+/** Gives the bone on the other side the same rule, onto the other side's counterpart; where it has none, the same one. */
+export function setTwinAlike(rule: Rule): void {
+  const { source, skeleton } = get();
+  if (!source || !skeleton) return;
+  const mine = twinOf(source, rule.source);
+  const theirs = rule.target < 0 ? -1 : twinOf(skeleton, rule.target);
+  if (mine >= 0) changeRule(mine, rule.kind, theirs < 0 ? rule.target : theirs);
 }
 
 export function toggleLock(source: number): void {

@@ -1,4 +1,5 @@
 import { mixed, object } from 'yup';
+import { LANDMARKS } from '../../../contracts/aspect';
 import { theCharacter, theNode, boneElements } from '../../../contracts/finding';
 import { defineCheck } from '../../../contracts/check';
 import type { Character } from '../../../character/model';
@@ -29,7 +30,7 @@ export const parentsCheck = defineCheck({
   why: 'A bone under the wrong parent looks right at rest and goes with the wrong limb as soon as something moves; a mirrored hand still under the other wrist is the classic.',
   advice: 'Moving to a skeleton that has the order, in Crosswalk, hangs every joint where it belongs.',
   settings: object({ tree: TREE }),
-  reads: ['tree', 'names'],
+  reads: [...LANDMARKS],
   run(character, brief) {
     const tree = TREES.get(brief.tree);
     if (!tree) throw new Error(`The house has no tree “${brief.tree}”.`);

@@ -1,0 +1,11 @@
+import { looksOf } from './match';
+import type { Skeleton } from './skeleton';
+
+/** The bone on the other side: by the names where they tell sides, else by the shape; −1 for none. */
+export function twinOf(skeleton: Skeleton, bone: number): number {
+  const { readings, shape, side, hasNamedSides } = looksOf(skeleton);
+  if (!hasNamedSides) return shape.twin[bone];
+  const { stem } = readings[bone];
+  if (side[bone] === 0) return -1;
+  return readings.findIndex((r, i) => r.stem === stem && side[i] === -side[bone]);
+}
