@@ -6,7 +6,7 @@ import { matchSkeletons } from '@/core/anatomy/match';
 import { wordsOf } from '@/core/anatomy/reading/tokens';
 import { readSkeleton } from '@/core/anatomy/reading/read';
 import { shapeOf } from '@/core/anatomy/shape';
-import { type Skeleton, skeletonOf } from '@/core/anatomy/skeleton';
+import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { WEBXR_HAND_LEFT } from '@/core/anatomy/skeletons/webxr-hand';
@@ -16,6 +16,7 @@ import { readCharacter } from '@/core/formats';
 import { assignAll } from '@/core/geometry/assign';
 import { quatAbout, quatRotate } from '@/core/geometry/matrix';
 import { audit } from '@/core/house/audit';
+import { parentsCheck } from '@/core/rooms/skeleton/checks/parents';
 import { BRIEFS } from '@/core/house/briefs';
 import { makeFigure, makeRandom } from '@/bench/match/figures';
 import { HABITS } from '@/bench/match/habits';
@@ -189,6 +190,16 @@ it('figures of every habit find their bones; without names as well', () => {
   expect(shareOf(of('nothing'))).toBeGreaterThan(90);
   const sure = cases.flatMap((c) => c.score.said).filter((p) => p.confidence >= 0.9);
   expect(sure.filter((p) => p.isRight).length / sure.length).toBeGreaterThan(0.99);
+});
+
+it('figures without a planted fault have no bone under the wrong parent', () => {
+  const random = makeRandom(3);
+  for (const habit of HABITS)
+    for (const stance of ['T', 'seated', 'arms crossed'] as const) {
+      const { skeleton, told } = makeFigure(random, 'human', habit, { stance });
+      const found = parentsCheck.run(characterOfSkeleton(skeleton), BRIEFS[0]);
+      expect([told, found.map((f) => f.message)]).toEqual([told, []]);
+    }
 });
 
 const CAPTURE = '/usr/share/assimp/models/BVH/01_01.bvh';

@@ -192,4 +192,10 @@ test('a crosswalk edited by hand is saved and taken up again; locks survive a ne
   await expect(page.getByText(/taken up again/)).toBeVisible();
   await page.getByLabel('Find a bone').fill('spine_3');
   await expect(page.getByRole('option', { name: /spine_3.*keep/ })).toBeVisible();
+  // What is set for one side is set for the other by one press, onto the other side’s counterpart.
+  await page.getByLabel('Find a bone').fill('toe_');
+  await page.getByRole('option', { name: /toe_lt/ }).click();
+  await page.getByLabel('Its counterpart').selectOption({ label: 'leftFoot' });
+  await page.getByRole('button', { name: 'Set toe_rt alike' }).click();
+  await expect(page.getByRole('option', { name: /toe_rt .* rightFoot/ })).toBeVisible();
 });

@@ -256,7 +256,7 @@ function partsOf(
   const isStray = (i: number) =>
     meanings[i].some(isAmbiguous) && rest[i].some((w) => !isNumber(w) && !MEANINGS.has(w));
   const first = meanings.map((m, i) => (isBone(i) && !isStray(i) ? plainPart(m) : ''));
-  const out = resolveLimbs(first, sides, shape);
+  const out = resolveLimbs(first, kinds, sides, shape);
   resolveFingers(out, rest, meanings, sides, shape);
   resolveTrunk(out, shape);
   return out;
@@ -289,13 +289,20 @@ function plainPart(m: Said): string {
 }
 
 /** Limbs named by their joints or by their lengths, told apart as a whole. */
-function resolveLimbs(first: readonly string[], sides: readonly (Side | '')[], shape: Shape): string[] {
-  const all = new Set(first);
+function resolveLimbs(
+  first: readonly string[],
+  kinds: readonly Kind[],
+  sides: readonly (Side | '')[],
+  shape: Shape,
+): string[] {
+  // A twist or a tip is called after its limb and is none itself.
+  const limbs = first.map((part, i) => (kinds[i] === 'bone' ? part : ''));
+  const all = new Set(limbs);
   const has = (...x: string[]) => x.some((y) => all.has(y));
   const ancestors = function* (i: number) {
     for (let p = shape.parents[i]; p >= 0; p = shape.parents[p]) yield p;
   };
-  const above = (i: number, ...x: string[]) => [...ancestors(i)].some((p) => x.includes(first[p]));
+  const above = (i: number, ...x: string[]) => [...ancestors(i)].some((p) => x.includes(limbs[p]));
   const knowsLowerArm = has('lowerarm', 'elbow?');
   const knowsUpperLeg = has('upperleg');
   const knowsLowerLeg = has('lowerleg', 'knee?');
@@ -311,9 +318,9 @@ function resolveLimbs(first: readonly string[], sides: readonly (Side | '')[], s
         if (above(i, 'shoulder?')) return 'upperarm';
         if (has('collar')) return has('upperarm', 'arm?') ? '' : 'upperarm';
         if (has('upperarm', 'arm?')) return 'collar';
-        return !knowsLowerArm || hasBelow(first, shape, i, 'shoulder?') ? 'collar' : 'upperarm';
+        return !knowsLowerArm || hasBelow(limbs, shape, i, 'shoulder?') ? 'collar' : 'upperarm';
       case 'hip?':
-        if (hasBelow(first, shape, i, 'hip?')) return 'stub';
+        if (hasBelow(limbs, shape, i, 'hip?')) return 'stub';
         if (sides[i] !== 'left' && sides[i] !== 'right' && shape.side[i] === 0) return 'pelvis';
         return has('upperleg', 'leg?') ? 'stub' : 'upperleg';
       case 'elbow?':
@@ -322,7 +329,7 @@ function resolveLimbs(first: readonly string[], sides: readonly (Side | '')[], s
         return has('lowerleg') || (has('leg?') && knowsUpperLeg) ? '' : 'lowerleg';
       case 'wrist?':
         if (!has('hand')) return 'hand';
-        return !above(i, 'hand') && hasBelow(first, shape, i, 'hand') ? 'hand' : '';
+        return !above(i, 'hand') && hasBelow(limbs, shape, i, 'hand') ? 'hand' : '';
       case 'hand':
         return above(i, 'wrist?') ? '' : 'hand';
       case 'ankle?':
