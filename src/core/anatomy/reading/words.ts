@@ -104,11 +104,11 @@ left        left lft links linke linker gauche izquierda izquierdo izq esquerda 
 right       right rgt rechts rechte rechter droit droite derecha derecho der direita direito dir destra destro dexter dex prawy prawa prawe правый правая правое прав sag 右 みぎ 오른쪽 오른
 centre      center centre central mitte
 twist       twist roll drehung verdrehung torsion giro torcao torsione skret скручивание burulma 捩 捩り 扭 扭转 비틀기
-end         end tip nub ende spitze bout fin extremo ponta fine koniec конец uc 先 末端 끝
+end         end tip ende spitze bout fin extremo ponta fine koniec конец uc 先 末端 끝
 control     ctrl control controller ctl ik fk pole target aim handle effector goal solver steuer steuerung ziel controle kontrol sterowanie контроль ＩＫ コントロール 控制 컨트롤
 helper      helper aux fix corrective adjust dummy null locator hilfs
 cloth       cloth coat skirt cape hair strand ribbon belt strap jacket dress scarf sleeve hood pouch mantel rock haar haare manteau jupe cheveux abrigo falda pelo casaco saia cabelo cappotto gonna capelli plaszcz spodnica wlosy пальто юбка волосы ceket etek sac スカート 髪 コート 裙 头发 衣 치마 머리카락 코트
-joint       joint jnt bone bn bip
+joint       joint jnt bone bn
 `;
 
 /** A word and what it means. */

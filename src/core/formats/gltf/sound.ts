@@ -15,18 +15,18 @@ type Rule =
   | 'extensions'
   | { readonly numbers: number }
   | { readonly names: List }
-  | { readonly one: Shape; readonly needs?: string }
-  | { readonly many: Shape };
+  | { readonly one: Fields; readonly needs?: string }
+  | { readonly many: Fields };
 
-type Shape = Readonly<Record<string, Rule>>;
+type Fields = Readonly<Record<string, Rule>>;
 
 /** The lists of a glTF that others count in. */
 type List =
   'cameras' | 'materials' | 'meshes' | 'nodes' | 'samplers' | 'scenes' | 'skins' | 'textures' | 'images';
 
-const TEXTURE: Shape = { index: { names: 'textures' }, texCoord: 'whole', extensions: 'extensions' };
+const TEXTURE: Fields = { index: { names: 'textures' }, texCoord: 'whole', extensions: 'extensions' };
 
-const MATERIAL: Shape = {
+const MATERIAL: Fields = {
   name: 'text',
   pbrMetallicRoughness: {
     one: {
@@ -47,7 +47,7 @@ const MATERIAL: Shape = {
   extensions: 'extensions',
 };
 
-const CAMERA: Shape = {
+const CAMERA: Fields = {
   name: 'text',
   type: 'text',
   perspective: { one: { aspectRatio: 'number', yfov: 'number', zfar: 'number', znear: 'number' } },
@@ -56,7 +56,7 @@ const CAMERA: Shape = {
 };
 
 /** What glTF 2.0 (appendix A of the specification) says of the values that are carried or read in passing. */
-const GLTF: Shape = {
+const GLTF: Fields = {
   asset: {
     one: {
       version: 'text',
@@ -140,9 +140,9 @@ class SoundWalk {
   constructor(private readonly root: JsonObject) {}
 
   /** The object without what is not sound in it; the same object where all of it is. */
-  object(value: JsonObject, shape: Shape, where: string): JsonObject {
+  object(value: JsonObject, fields: Fields, where: string): JsonObject {
     let out = value;
-    for (const [key, rule] of Object.entries(shape)) {
+    for (const [key, rule] of Object.entries(fields)) {
       const is = value[key];
       if (is === undefined) continue;
       const better = this.value(is, rule, key, where);
@@ -201,11 +201,11 @@ class SoundWalk {
   }
 
   /** What is no object in a list becomes an empty one: whatever counts in the list still means the same. */
-  private list(is: readonly Json[], shape: Shape, key: string, where: string): Json {
+  private list(is: readonly Json[], fields: Fields, key: string, where: string): Json {
     const of = where === 'the file' ? '' : ` of ${where}`;
     const better = is.map((item, i) => {
       const at = `${key}[${i}]${of}`;
-      if (isObject(item)) return this.object(item, shape, at);
+      if (isObject(item)) return this.object(item, fields, at);
       this.told.push(`${at} is ${textOf(item)} where an object belongs; it counts as empty.`);
       return {};
     });
