@@ -91,8 +91,13 @@ describe('assignment', () => {
           list.reduce((n, [i, j]) => n + worth[i * 8 + j], 0),
           9,
         );
-        // One pair alone is never worth more.
-        expect(sum).toBeGreaterThanOrEqual(Math.max(0, ...worth) - 2);
+        // One pair alone, with all above it passed over (0.2 a bone), is never worth more.
+        const depth = (parent: readonly number[], i: number): number =>
+          parent[i] < 0 ? 0 : 1 + depth(parent, parent[i]);
+        worth.forEach((w, at) => {
+          const over = depth(a.parent, Math.floor(at / 8)) + depth(b.parent, at % 8);
+          expect(sum).toBeGreaterThanOrEqual(w - 0.2 * over - 1e-9);
+        });
       }),
     ));
 });
@@ -178,6 +183,16 @@ describe('laws', () => {
     );
     expect(again[3].target).toBe(odd);
     expect(again.filter((r) => r.target === odd && r.kind === 'carry').map((r) => r.source)).toEqual([3]);
+  });
+  it('one pair that is set across the trees upsets no other', () => {
+    const bare = { ...QUAY, bones: QUAY.bones.map((b, i) => ({ ...b, name: `b${i}` })) };
+    const [hand, toe] = ['hand_lt', 'toe_lt'].map((name) => QUAY.bones.findIndex((b) => b.name === name));
+    const found = new Map(
+      matchSkeletons(bare, QUAY, new Map([[hand, toe]])).map((p) => [p.source, p.target]),
+    );
+    expect(found.get(hand)).toBe(toe);
+    const off = QUAY.bones.flatMap((b, i) => (found.get(i) === i ? [] : [b.name]));
+    expect(off).toEqual(['hand_lt', 'toe_lt']);
   });
 });
 

@@ -36,8 +36,8 @@ interface Side {
   readonly isSided: boolean;
   /** Whether the names say enough to go by: a fifth of the bones, or as many as a body has. */
   readonly speaks: boolean;
-  readonly rank: Int8Array;
-  readonly alike: Int8Array;
+  readonly rank: Int32Array;
+  readonly alike: Int32Array;
 }
 
 const sides = new WeakMap<Skeleton, Side>();
@@ -76,8 +76,8 @@ function lookAt(skeleton: Skeleton): Side {
 
 /** Place among the bones of the same part and side from the body out, and their number. */
 function ranksOf(readings: readonly BoneReading[], side: Int8Array, shape: Shape) {
-  const rank = new Int8Array(shape.count);
-  const alike = new Int8Array(shape.count).fill(1);
+  const rank = new Int32Array(shape.count);
+  const alike = new Int32Array(shape.count).fill(1);
   const groups = new Map<string, number[]>();
   readings.forEach((r, i) => {
     if (!r.part || r.kind !== 'bone') return;
@@ -112,15 +112,22 @@ const PART_WORDS: ReadonlyMap<string, string> = new Map([
   ['lowerleg', 'shin'],
 ]);
 
-/** A pair that cannot be, and one that a person has set. */
+/**
+ * A pair that cannot be, and one that a person has set: worth enough that the others go along with it where the trees
+ * allow it, too little to break them where they do not.
+ */
 const NEVER = -9;
-const ALWAYS = 1000;
+const HELD = 3;
 
 /** Bones with a part in their names that make names worth going by, however many others there are. */
 const ENOUGH = 12;
 
-/** How sure a pair of the very same name is at least. */
+/** How far the very same names agree, and how sure such a pair is at least. */
+const SAME_NAME = 1.2;
 const SAME = 0.97;
+
+/** So sure no other target is offered. */
+const CLEAR = 0.95;
 
 /** Sides as numbers. */
 const SIGNS = { left: 1, right: -1, middle: 0, '': 0 } as const;
@@ -176,6 +183,7 @@ class Matching {
         pairs = this.align().pairs;
       }
     }
+    for (const [i, j] of this.held) pairs[i] = j;
     this.addByName(pairs);
     return this.judged(pairs);
   }
@@ -212,7 +220,7 @@ class Matching {
     pairs.forEach((j, i) => {
       if (j < 0) return;
       const at = i * m + j;
-      const rival = this.rivalOf(i, j, worth, pairs);
+      const rival = this.rivalOf(i, j, worth);
       const up = pairedAbove(s.shape, pairs, i);
       let above = t.shape.parents[j];
       while (above >= 0 && sourceOf[above] < 0) above = t.shape.parents[above];
@@ -222,7 +230,7 @@ class Matching {
         name: this.names[at],
         named: this.named ? 1 : 0,
         shape: worth[at] - this.base[at],
-        margin: Math.max(-1, Math.min(2, worth[at] - rival.worth)),
+        margin: Math.max(-1, Math.min(2, worth[at] - rival)),
         isCoherent: (up < 0 ? -1 : pairs[up]) === above ? 1 : 0,
         hasTwin: isSided && twin >= 0 && pairs[twin] >= 0 && t.shape.twin[j] === pairs[twin] ? 1 : 0,
         isSided: isSided ? 1 : 0,
@@ -230,41 +238,45 @@ class Matching {
         isFan: s.shape.fan[i] >= 0 ? 1 : 0,
       };
       const fixed = this.held.get(i) === j;
-      const isSame = this.named && s.skeleton.bones[i].name === t.skeleton.bones[j].name;
+      const confidence = Math.max(confidenceOf(facts), this.names[at] >= SAME_NAME ? SAME : 0);
       out.push({
         source: i,
         target: j,
-        confidence: fixed ? 1 : Math.max(confidenceOf(facts), isSame ? SAME : 0),
+        confidence: fixed ? 1 : confidence,
         reasons: fixed ? ['set by hand'] : this.reasonsOf(i, j, facts),
-        other: rival.worth > worth[at] - CLOSE ? rival.target : -1,
+        other: fixed || confidence >= CLEAR ? -1 : this.otherOf(i, j, worth, sourceOf),
         facts,
       });
     });
     return out;
   }
 
-  /** The best other target of a bone: one that nothing else is surer of. */
-  private rivalOf(
-    i: number,
-    j: number,
-    worth: Float64Array,
-    pairs: Int32Array,
-  ): { target: number; worth: number } {
+  /** What a pair’s best rival is worth: another target of the bone, or another bone for the target. */
+  private rivalOf(i: number, j: number, worth: Float64Array): number {
     const m = this.t.shape.count;
-    let target = -1;
     let best = 0;
+    for (let k = 0; k < m; k++) if (k !== j && worth[i * m + k] > best) best = worth[i * m + k];
+    for (let o = 0; o < this.s.shape.count; o++)
+      if (o !== i && worth[o * m + j] > best) best = worth[o * m + j];
+    return best;
+  }
+
+  /**
+   * Another target that is about as good: a free one, or one whose own bone would do about as well with this one’s;
+   * −1 for none.
+   */
+  private otherOf(i: number, j: number, worth: Float64Array, sourceOf: Int32Array): number {
+    const m = this.t.shape.count;
+    let other = -1;
+    let best = -CLOSE;
     for (let k = 0; k < m; k++) {
-      if (k === j || worth[i * m + k] <= best) continue;
-      target = k;
-      best = worth[i * m + k];
+      if (k === j || worth[i * m + k] <= 0) continue;
+      const o = sourceOf[k];
+      const loss = o < 0 ? 0 : worth[o * m + k] - Math.max(0, worth[o * m + j]);
+      const gain = worth[i * m + k] - worth[i * m + j] - loss;
+      if (gain > best) [other, best] = [k, gain];
     }
-    // And the best other source of the target.
-    for (let o = 0; o < pairs.length; o++)
-      if (o !== i && worth[o * m + j] > best) {
-        best = worth[o * m + j];
-        target = -1;
-      }
-    return { target, worth: best };
+    return other;
   }
 
   private reasonsOf(i: number, j: number, { name, shape, isCoherent }: PairFacts): string[] {
@@ -330,7 +342,7 @@ class Matching {
     const { s, t } = this;
     const a = s.readings[i];
     const b = t.readings[j];
-    if (s.skeleton.bones[i].name === t.skeleton.bones[j].name) return 1.2;
+    if (s.skeleton.bones[i].name === t.skeleton.bones[j].name) return SAME_NAME;
     if (a.part && b.part) {
       if (a.part !== b.part) return -1;
       if (s.alike[i] === t.alike[j]) return s.rank[i] === t.rank[j] ? 1 : 0.2;
@@ -384,7 +396,7 @@ class Matching {
         const at = i * m + j;
         // What lies along a limb is a twist, whatever the names leave unsaid.
         const isBeside = !this.named && s.shape.beside[i] === 1 && t.shape.beside[j] === 1;
-        if (fixed !== undefined) out[at] = fixed === j ? ALWAYS : NEVER;
+        if (fixed !== undefined) out[at] = fixed === j ? HELD : NEVER;
         else if (takenTargets.has(j) || names[at] < -0.5) continue;
         else if (!isBeside && this.tellsKinds(s.readings[i].kind, t.readings[j].kind)) continue;
         else if (s.shape.beside[i] !== t.shape.beside[j] && names[at] < 0.5) continue;
