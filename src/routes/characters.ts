@@ -21,6 +21,8 @@ const shelfEntry = object({
   label: string().nullable().default(null),
   picture: string().nullable().default(null),
   counts: counts(),
+  /** How many bones its newest revision has; null where that is not known. */
+  bones: number().nullable().default(null),
 });
 
 const revision = object({

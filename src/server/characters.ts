@@ -26,6 +26,7 @@ export async function listCharacters(db: Db): Promise<ShelfEntry[]> {
       'r.number',
       'r.label',
       'r.picture',
+      'r.bones',
       'a.counts',
     ])
     .orderBy('c.created_at')
@@ -117,7 +118,7 @@ export async function copyCharacter(
     const from = await revisionById(trx, revision);
     const old = await trx
       .selectFrom('revisions')
-      .select(['manifest', 'picture'])
+      .select(['manifest', 'picture', 'bones'])
       .where('id', '=', revision)
       .executeTakeFirstOrThrow();
     const { id } = await trx
@@ -139,6 +140,7 @@ export async function copyCharacter(
         step: JSON.stringify(step),
         manifest: old.manifest,
         picture: old.picture,
+        bones: old.bones,
         effects: JSON.stringify(NO_EFFECTS),
       })
       .returning('id')

@@ -34,6 +34,8 @@ export interface RevisionsTable {
   picture: string | null;
   effects: JsonColumn<Effects>;
   note: Generated<string>;
+  /** How many bones it has; null where it came before they were counted. */
+  bones: Generated<number | null>;
   created_at: Timestamp;
 }
 

@@ -107,6 +107,13 @@ const once: Migration = {
   },
 };
 
+/** How many bones a revision has, for lists that have no time to open it. */
+const bones: Migration = {
+  async up(db: Kysely<unknown>) {
+    await db.schema.alterTable('revisions').addColumn('bones', 'integer').execute();
+  },
+};
+
 /** Brings the database up to date; the error of a step that failed is thrown on. */
 export async function migrate(db: Kysely<any>): Promise<void> {
   const migrator = new Migrator({
@@ -117,6 +124,7 @@ export async function migrate(db: Kysely<any>): Promise<void> {
         '2026-11-25-ledger': ledger,
         '2026-11-26-kinds': kinds,
         '2026-11-26-once': once,
+        '2026-11-27-bones': bones,
       }),
     },
   });

@@ -1,6 +1,6 @@
 /** Revisions: written once, never changed, found by their ids. */
 import { type Kysely, type Transaction, sql } from 'kysely';
-import type { StoredCharacter } from '../core/character/stored';
+import { type StoredCharacter, bonesStored } from '../core/character/stored';
 import { type Effects } from '../core/contracts/effects';
 import type { Step } from '../core/contracts/step';
 import type { Audited, Wire } from '../worker/task';
@@ -66,6 +66,7 @@ export async function insertRevision(
       manifest,
       picture,
       effects: JSON.stringify(made.effects),
+      bones: bonesStored(made.stored),
     })
     .returning('id')
     .executeTakeFirstOrThrow();

@@ -20,6 +20,7 @@ import type * as Pointer from '@/ui/state/pointer';
 import type * as Steps from '@/ui/state/steps';
 import type * as Store from '@/ui/state/store';
 import type * as StageViews from '@/ui/state/stage-view-of';
+import type * as WalkChanges from '@/ui/rooms/crosswalk/changes';
 import type * as Walk from '@/ui/rooms/crosswalk/walk';
 import { redoTarget, undoTarget } from '@/ui/state/document';
 import { meshFrom, tube } from '../core/support/build';
@@ -255,6 +256,7 @@ let keptDrafts: typeof KeptDraft;
 let pointer: typeof Pointer;
 let views: typeof StageViews;
 let walk: typeof Walk;
+let walkChanges: typeof WalkChanges;
 let house: House;
 const state = () => store.desk();
 const given = { fetch: globalThis.fetch, Worker: globalThis.Worker };
@@ -279,6 +281,7 @@ beforeAll(async () => {
   pointer = await import('@/ui/state/pointer');
   views = await import('@/ui/state/stage-view-of');
   walk = await import('@/ui/rooms/crosswalk/walk');
+  walkChanges = await import('@/ui/rooms/crosswalk/changes');
 });
 afterAll(() => {
   globalThis.fetch = given.fetch;
@@ -772,20 +775,20 @@ describe('what the hand does', () => {
     expect(state().draft).toBe(null);
   });
   it('made by another version of the house is let go in silence, and in the way of nothing', async () => {
-    await keptDrafts.rememberDraft(R1, Uint8Array.of(1, 2, 3));
+    await keptDrafts.keptDrafts.remember(R1, Uint8Array.of(1, 2, 3));
     await drafts.restoreDraft(R1);
     expect([state().draft, state().error]).toEqual([null, null]);
-    expect(await keptDrafts.rememberedDraft(R1)).toBe(undefined);
+    expect(await keptDrafts.keptDrafts.recall(R1)).toBe(undefined);
   });
   it('keeps no more of them in the browser than it says', async () => {
     const clock = jest.spyOn(Date, 'now');
     for (let i = 0; i < 60; i++) {
       clock.mockReturnValue(1000 * i);
-      await keptDrafts.rememberDraft(idOf('r', 100 + i), Uint8Array.of(i));
+      await keptDrafts.keptDrafts.remember(idOf('r', 100 + i), Uint8Array.of(i));
     }
     clock.mockRestore();
     const left = [];
-    for (let i = 0; i < 60; i++) if (await keptDrafts.rememberedDraft(idOf('r', 100 + i))) left.push(i);
+    for (let i = 0; i < 60; i++) if (await keptDrafts.keptDrafts.recall(idOf('r', 100 + i))) left.push(i);
     expect(left).toEqual(Array.from({ length: 40 }, (_, i) => 20 + i));
   });
   it('that cannot be done says why and changes nothing', async () => {
@@ -801,7 +804,7 @@ describe('the crosswalk', () => {
   it('keeps the rules that were made by hand when one leaves the room and comes back', async () => {
     await walk.openWalk();
     const before = walk.useWalk.getState().crosswalk!;
-    walk.changeRule(0, 'release', -1);
+    walkChanges.changeRule(0, 'release', -1);
     const changed = walk.useWalk.getState().crosswalk;
     expect(changed![0].kind).toBe('release');
     expect(changed).not.toEqual(before);
@@ -826,7 +829,7 @@ describe('the crosswalk', () => {
   });
   it('of another revision begins anew', async () => {
     await walk.openWalk();
-    walk.changeRule(0, 'release', -1);
+    walkChanges.changeRule(0, 'release', -1);
     await steps.applyRemedy('centre', {}, 'Centre');
     await walk.openWalk();
     expect(walk.useWalk.getState().crosswalk!.some((r) => r.locked)).toBe(false);

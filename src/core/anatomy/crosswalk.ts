@@ -25,6 +25,8 @@ export interface Rule {
   readonly other?: number;
   /** A person said so; suggesting again leaves it alone. */
   readonly locked: boolean;
+  /** A person has seen that its points lie up to this far off, and finds it fine, metres; absent for not seen. */
+  readonly accepted?: number;
 }
 
 /** A rule for every bone of the source, in the source's order. */
@@ -69,19 +71,57 @@ export function unmatchedTargets(target: Skeleton, crosswalk: Crosswalk): number
  * and the other way round: what is left alone on a target carries.
  */
 export function withRule(crosswalk: Crosswalk, source: number, kind: RuleKind, target: number): Crosswalk {
-  const changed = crosswalk.map((r) =>
-    r.source === source
-      ? {
-          ...r,
-          kind,
-          target: kind === 'carry' || kind === 'fold' ? target : -1,
-          confidence: 1,
-          reasons: ['set by hand'],
-          locked: true,
-        }
-      : r,
-  );
+  const changed = crosswalk.map((r) => (r.source === source ? byHand(source, kind, target) : r));
   return tidy(changed, source);
+}
+
+const byHand = (source: number, kind: RuleKind, target: number): Rule => ({
+  source,
+  kind,
+  target: kind === 'carry' || kind === 'fold' ? target : -1,
+  confidence: 1,
+  reasons: ['set by hand'],
+  locked: true,
+});
+
+/** Changes the rules of several bones to one and the same by hand, and locks them. */
+export const withRules = (
+  crosswalk: Crosswalk,
+  sources: readonly number[],
+  kind: RuleKind,
+  target: number,
+): Crosswalk => sources.reduce((walk, s) => withRule(walk, s, kind, target), crosswalk);
+
+/**
+ * Carries several bones, in their order, onto the target's chain that begins at a bone: each onto the next one down
+ * the longest way. What the chain is too short for folds into its last bone. All are locked.
+ */
+export function withChain(
+  crosswalk: Crosswalk,
+  target: Skeleton,
+  sources: readonly number[],
+  first: number,
+): Crosswalk {
+  const chain = longestChain(target, first);
+  return sources.reduce((walk, s, k) => {
+    const kind = k < chain.length ? 'carry' : 'fold';
+    return withRule(walk, s, kind, chain[Math.min(k, chain.length - 1)]);
+  }, crosswalk);
+}
+
+/** A bone and what follows it down the way with the most bones. */
+function longestChain(skeleton: Skeleton, first: number): number[] {
+  const children = childrenOfBones(skeleton);
+  const depth = new Int32Array(skeleton.bones.length).fill(1);
+  for (let i = skeleton.bones.length - 1; i >= 0; i--)
+    for (const c of children[i]) depth[i] = Math.max(depth[i], depth[c] + 1);
+  const out: number[] = [];
+  for (let at: number | undefined = first; at !== undefined;) {
+    out.push(at);
+    const [next]: number[] = [...children[at]].sort((a, b) => depth[b] - depth[a]);
+    at = next;
+  }
+  return out;
 }
 
 /** One carry a target; the rest of them are folds. `first` wins a quarrel. */

@@ -1,6 +1,6 @@
 import { distance, type Vec3 } from '../geometry/matrix';
 import type { Skeleton } from './skeleton';
-import { MEANINGS } from './reading/words';
+import { MEANINGS, type Meaning } from './reading/words';
 import { wordsOf } from './reading/tokens';
 
 /** A tree of which more than this share hangs at one place, or nowhere, is none. */
@@ -23,6 +23,7 @@ export function parentsFromPlaces(skeleton: Skeleton): Int32Array | null {
   const root = beginning(skeleton);
   if (most < FLAT * bones.length || root < 0 || root === holder) return null;
   const places = bones.map((b) => b.place as Vec3);
+  const fingers = bones.map((b) => fingerOf(b.name));
   const out = Int32Array.from(bones, (b) => b.parent);
   const cost = new Float64Array(bones.length).fill(Infinity);
   const open = new Set(bones.keys());
@@ -34,7 +35,8 @@ export function parentsFromPlaces(skeleton: Skeleton): Int32Array | null {
     for (const i of open) if (at < 0 || cost[i] < cost[at]) at = i;
     open.delete(at);
     for (const i of open) {
-      const through = cost[at] + distance(places[i], places[at]) ** 2;
+      const isOther = fingers[i] && fingers[at] && fingers[i] !== fingers[at];
+      const through = cost[at] + (isOther ? OTHER_FINGER : 1) * distance(places[i], places[at]) ** 2;
       if (through >= cost[i]) continue;
       cost[i] = through;
       out[i] = at;
@@ -42,6 +44,25 @@ export function parentsFromPlaces(skeleton: Skeleton): Int32Array | null {
   }
   return out;
 }
+
+/** No chain leaps from a finger to the next while there is another way. */
+const OTHER_FINGER = 100;
+
+const FINGERS: ReadonlySet<string> = new Set<Meaning>([
+  'thumb',
+  'index',
+  'long',
+  'middle',
+  'ring',
+  'little',
+  'small',
+]);
+
+/** The finger that a name says; undefined where it says none. */
+const fingerOf = (name: string) =>
+  wordsOf(name)
+    .map((w) => MEANINGS.get(w))
+    .find((m) => m !== undefined && FINGERS.has(m));
 
 /** The bone that a body or a hand begins with, by its name; −1 where none says so. */
 function beginning({ bones }: Skeleton): number {

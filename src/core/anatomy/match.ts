@@ -8,6 +8,7 @@ import { type PairFacts, confidenceOf } from './confidence';
 import { parentsFromPlaces } from './flat';
 import { Likeness } from './likeness';
 import { type Shape, shapeOf } from './shape';
+import { handOf, loneLimb, sideInNames, skeletonOfBones } from './lone';
 import type { Skeleton } from './skeleton';
 
 /** A pair of bones. */
@@ -36,6 +37,8 @@ interface Side {
   readonly isSided: boolean;
   /** Whether the names say enough to go by: a fifth of the bones, or as many as a body has. */
   readonly speaks: boolean;
+  /** The parts that it is made of, where it is one limb by itself. */
+  readonly lone: ReadonlySet<string> | null;
   readonly rank: Int32Array;
   readonly alike: Int32Array;
 }
@@ -55,10 +58,13 @@ function lookAt(skeleton: Skeleton): Side {
   const shape = shapeOf(skeleton, parentsFromPlaces(skeleton) ?? undefined);
   const readings = readSkeleton(skeleton, shape);
   const hasNamedSides = readings.some((r) => r.side === 'left') && readings.some((r) => r.side === 'right');
+  const lone = loneLimb(readings);
   const side = new Int8Array(shape.count);
-  readings.forEach((r, i) => {
-    side[i] = hasNamedSides ? SIGNS[r.side] : shape.side[i];
-  });
+  // What a hand by itself is called is no side among its own bones, and its fingers are none of each other’s twins.
+  if (!lone)
+    readings.forEach((r, i) => {
+      side[i] = hasNamedSides ? SIGNS[r.side] : shape.side[i];
+    });
   const parts = readings.filter((r) => r.part !== '').length;
   const speaks = parts > Math.min(0.2 * shape.count, ENOUGH);
   const isSided = side.some((x) => x !== 0);
@@ -70,6 +76,7 @@ function lookAt(skeleton: Skeleton): Side {
     hasNamedSides,
     isSided,
     speaks,
+    lone,
     ...ranksOf(readings, side, shape),
   };
 }
@@ -94,10 +101,109 @@ function ranksOf(readings: readonly BoneReading[], side: Int8Array, shape: Shape
   return { rank, alike };
 }
 
-/** The pairs of two skeletons. */
+/** The pairs of two skeletons. A limb by itself is matched with the same limb of a body. */
 export function matchSkeletons(source: Skeleton, target: Skeleton, held: Held = new Map()): BonePair[] {
   if (source.bones.length === 0 || target.bones.length === 0) return [];
-  return new Matching(sideOf(source), sideOf(target), held).pairs();
+  const limb = limbFor(source, target, held);
+  if (!limb) return new Matching(sideOf(source), sideOf(target), held).pairs();
+  const [mine, theirs] = [limb.source, limb.target];
+  const at = new Map(mine.map((b, k) => [b, k]));
+  const to = new Map(theirs.map((b, k) => [b, k]));
+  const inside = new Map<number, number>();
+  for (const [i, j] of held) {
+    const k = at.get(i);
+    if (k !== undefined && (j < 0 || to.has(j))) inside.set(k, to.get(j) ?? -1);
+  }
+  const of = (skeleton: Skeleton, bones: readonly number[]) =>
+    sideOf(bones.length === skeleton.bones.length ? skeleton : skeletonOfBones(skeleton, bones));
+  const pairs = new Matching(of(source, mine), of(target, theirs), inside).pairs();
+  const found = pairs.map((p): BonePair => ({
+    ...p,
+    source: mine[p.source],
+    target: theirs[p.target],
+    other: p.other < 0 ? -1 : theirs[p.other],
+  }));
+  const outside = [...held].filter(([i, j]) => j >= 0 && !found.some((p) => p.source === i));
+  return [...found, ...outside.map(([i, j]) => pairByHand(i, j))];
+}
+
+const pairByHand = (source: number, target: number): BonePair => ({
+  source,
+  target,
+  confidence: 1,
+  reasons: ['set by hand'],
+  other: -1,
+});
+
+/** Bones of both skeletons that a limb by itself and a body have in common. */
+interface CommonLimb {
+  readonly source: readonly number[];
+  readonly target: readonly number[];
+  /** The side of the body that it was taken for, and how that was known. */
+  readonly side: 1 | -1;
+  readonly from: 'name' | 'shape' | 'person' | 'guess';
+  readonly lone: 'source' | 'target';
+}
+
+/**
+ * What a limb by itself on one side is to be matched with on the other: the same limb, of the side that a person has
+ * set, that the names say, or that the hand has by its shape. Null where neither or both are such a limb.
+ */
+export function limbFor(source: Skeleton, target: Skeleton, held: Held = new Map()): CommonLimb | null {
+  const [s, t] = [sideOf(source), sideOf(target)];
+  if (!s.lone === !t.lone) return null;
+  const lone = s.lone ? s : t;
+  const body = s.lone ? t : s;
+  const parts = lone.lone as ReadonlySet<string>;
+  const all = lone.skeleton.bones.map((_, i) => i);
+  const onSide = (side: number) =>
+    body.skeleton.bones.flatMap((_, i) =>
+      body.side[i] === side && (parts.has(body.readings[i].part) || body.readings[i].kind === 'twist')
+        ? [i]
+        : [],
+    );
+  const limbs = { 1: onSide(1), '-1': onSide(-1) };
+  if (limbs[1].length === 0 || limbs[-1].length === 0) return null;
+  let by = 0;
+  for (const [i, j] of held) if (j >= 0) by += body.side[s.lone ? j : i];
+  const { side, from } = sideFor(lone, body, limbs, by);
+  return s.lone
+    ? { source: all, target: limbs[side], side, from, lone: 'source' }
+    : { source: limbs[side], target: all, side, from, lone: 'target' };
+}
+
+/** Which side of a body a limb by itself is taken for. */
+function sideFor(
+  lone: Side,
+  body: Side,
+  limbs: Readonly<Record<1 | -1, readonly number[]>>,
+  held: number,
+): Pick<CommonLimb, 'side' | 'from'> {
+  if (held !== 0) return { side: held > 0 ? 1 : -1, from: 'person' };
+  const named = sideInNames(lone.skeleton);
+  if (named !== 0 && body.hasNamedSides) return { side: named > 0 ? 1 : -1, from: 'name' };
+  const mine = handednessOf(lone.skeleton);
+  const theirs =
+    handOf(body.skeleton, body.readings, limbs[1]) - handOf(body.skeleton, body.readings, limbs[-1]);
+  if (Math.abs(mine) < TOLD || Math.abs(theirs) < TOLD) return { side: 1, from: 'guess' };
+  return { side: mine * theirs > 0 ? 1 : -1, from: 'shape' };
+}
+
+/** How clear it must be which of the two a hand is. */
+const TOLD = 0.15;
+
+/** Which hand a skeleton is that is a hand by itself: −1 right … 1 left, by how clear it is; 0 for all else. */
+export function handednessOf(skeleton: Skeleton): number {
+  const { lone, readings } = sideOf(skeleton);
+  if (!lone) return 0;
+  const named = sideInNames(skeleton);
+  if (named !== 0) return named;
+  const told = handOf(
+    skeleton,
+    readings,
+    skeleton.bones.map((_, i) => i),
+  );
+  return Math.abs(told) < TOLD ? 0 : told;
 }
 
 /** Words for parts whose own would be mistaken. */

@@ -57,3 +57,9 @@ export function fromStored(
     return a;
   }) as Character;
 }
+
+/** How many bones a stored character has. */
+export function bonesStored({ manifest }: StoredCharacter): number {
+  const { nodes } = manifest as { readonly nodes?: readonly { readonly kind?: unknown }[] };
+  return nodes?.filter((n) => n.kind === 'bone').length ?? 0;
+}

@@ -1,19 +1,22 @@
+import { roomById } from '../rooms/list';
 import { redoTarget, undoTarget } from '../state/document';
 import { redoDraft, undoDraft } from '../state/draft';
 import { moveTo } from '../state/steps';
 import { desk, setDesk } from '../state/store';
 
-/** Takes back what the hand did last, or else the last step. */
+/** Takes back what was changed last in the room, or what the hand did last, or else the last step. */
 export function undo(): void {
-  const { draft, record } = desk();
-  if (draft && draft.steps > 0) void undoDraft();
+  const { draft, record, ownWay, room } = desk();
+  if (ownWay?.canUndo) roomById(room).undo?.();
+  else if (draft && draft.steps > 0) void undoDraft();
   else void moveTo(undoTarget(record), 'Undone');
 }
 
 /** Does again what was taken back last. */
 export function redo(): void {
-  const { draft, record } = desk();
-  if (draft?.canRedo) void redoDraft();
+  const { draft, record, ownWay, room } = desk();
+  if (ownWay?.canRedo) roomById(room).redo?.();
+  else if (draft?.canRedo) void redoDraft();
   else void moveTo(redoTarget(record), 'Done again');
 }
 

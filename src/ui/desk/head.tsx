@@ -142,18 +142,19 @@ function WayBack() {
   const canRedo = useDesk((s) => redoTarget(s.record) !== null);
   const busy = useDesk((s) => s.busy !== null);
   const draft = useDesk((s) => s.draft);
+  const ownWay = useDesk((s) => s.ownWay);
   return (
     <>
       <Button
-        disabled={busy || !(canUndo || (draft?.steps ?? 0) > 0)}
+        disabled={busy || !(ownWay?.canUndo || canUndo || (draft?.steps ?? 0) > 0)}
         onClick={undo}
-        title="Undo the last step, or what the hand did last (U)"
+        title="Undo what was changed here last, or else the last step (U)"
       >
         <Undo2 size={14} />
         Undo
       </Button>
       <Button
-        disabled={busy || !(canRedo || draft?.canRedo)}
+        disabled={busy || !(ownWay?.canRedo || canRedo || draft?.canRedo)}
         onClick={redo}
         title="Do the undone step again (Shift U)"
       >

@@ -47,7 +47,7 @@ const FINDINGS: KeyGroup = {
   list: [
     letter('j', 'next finding of the room', () => stepFinding(1)),
     letter('k', 'finding before', () => stepFinding(-1)),
-    letter('u', 'undo the last step, or what the hand did last', undo),
+    letter('u', 'undo what was changed here last, or else the last step', undo),
     {
       keys: 'Shift U',
       does: 'do it again',

@@ -56,9 +56,15 @@ class RovingItems {
  * `item(i)` on each. The stop and the focus move after the picture: in the middle of a change they would have
  * the page laid out twice.
  * @param current the item that Tab leads to; −1 for the first
- * @param choose called with the item that an arrow leads to
+ * @param choose called with the item that an arrow leads to, and whether Shift is held
+ * @param onOtherKey called with every key that leads nowhere in the list
  */
-export function useRoving(count: number, current: number, choose: (index: number) => void) {
+export function useRoving(
+  count: number,
+  current: number,
+  choose: (index: number, isShift: boolean) => void,
+  onOtherKey?: (e: KeyboardEvent) => void,
+) {
   const [items] = useState(() => new RovingItems());
   const at = current < 0 ? 0 : current;
   useEffect(() => afterPicture(() => items.stopAt(at)));
@@ -66,9 +72,12 @@ export function useRoving(count: number, current: number, choose: (index: number
     list: {
       onKeyDown: (e: KeyboardEvent) => {
         const next = nextIndex(e.key, at, count);
-        if (next === null) return;
+        if (next === null) {
+          onOtherKey?.(e);
+          return;
+        }
         e.preventDefault();
-        choose(next);
+        choose(next, e.shiftKey);
         items.focus(next);
       },
     },

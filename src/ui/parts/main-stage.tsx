@@ -67,6 +67,7 @@ export function MainStage({ room }: { room: Room }) {
           staff={isPlain ? staff : null}
           lines={isPlain ? lines : NO_LINES}
           makeTool={tool.make}
+          drawing={room.drawing}
           onStage={onStage}
         />
         {room.Over && <room.Over />}

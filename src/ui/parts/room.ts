@@ -3,6 +3,7 @@ import type { LucideIcon } from 'lucide-react';
 import type { ComponentType } from 'react';
 import type { RemedyCall } from '@/core/contracts/finding';
 import type { RoomId } from '@/core/contracts/rooms';
+import type { DrawingSource } from '../stage/overlay';
 import type { MakeTool } from '../stage/tools/tool';
 
 /** A shortcut of the house. */
@@ -64,6 +65,11 @@ export interface Room {
   readonly keys: readonly Key[];
   enter?(): void;
   leave?(): void;
+  /** Takes back the last change that the room itself keeps, and makes it again. */
+  undo?(): void;
+  redo?(): void;
+  /** What it draws over the stage. */
+  readonly drawing?: DrawingSource;
 }
 
 /** A plain letter, without Shift. */

@@ -9,12 +9,32 @@ export interface DrawnLine {
   readonly live?: boolean;
 }
 
-/** What a tool draws over the picture. The box is in pixels of the canvas. */
+/** A thread from a world place to the edge of the picture, where a list goes on from it. */
+export interface Leader {
+  readonly at: readonly number[];
+  readonly edge: 'left' | 'right';
+  /** Where it meets the edge, pixels of the page from its top. */
+  readonly y: number;
+  /** A colour of the house. */
+  readonly colour: string;
+  readonly strong: boolean;
+}
+
+/** What a tool, or a room, draws over the picture. The box is in pixels of the canvas. */
 export interface Drawing {
+  readonly leaders?: readonly Leader[];
   readonly lines?: readonly DrawnLine[];
   /** A ring around a world place. */
   readonly ring?: readonly number[] | null;
+  readonly rings?: readonly (readonly number[])[];
   readonly box?: readonly [number, number, number, number] | null;
+}
+
+/** Something that draws over the picture, and says when it would draw otherwise. */
+export interface DrawingSource {
+  draw(): Drawing;
+  /** Returns what ends the listening. */
+  listen(changed: () => void): () => void;
 }
 
 export interface Staff {
@@ -49,18 +69,23 @@ export class Overlay {
     private readonly stage: Stage,
   ) {}
 
-  draw(staff: Staff | null, lines: readonly DrawnLine[], drawing: Drawing): void {
+  draw(staff: Staff | null, lines: readonly DrawnLine[], ...drawings: readonly Drawing[]): void {
     this.used = 0;
+    const top = drawings.some((d) => d.leaders) ? this.svg.getBoundingClientRect().top : 0;
+    for (const { leaders } of drawings) for (const leader of leaders ?? []) this.leader(leader, top);
     if (staff) this.staff(staff);
     for (const line of lines) this.line(line);
-    for (const line of drawing.lines ?? []) this.line(line);
+    for (const drawing of drawings) for (const line of drawing.lines ?? []) this.line(line);
     const { knownBoxAt } = this.stage;
     if (knownBoxAt && staff) {
       const [x, y] = this.stage.rig.project(...knownBoxAt);
       this.word(x, y - 14, staff.boxText);
     }
-    if (drawing.ring) this.ring(drawing.ring);
-    if (drawing.box) this.box(drawing.box);
+    for (const { ring, rings, box } of drawings) {
+      for (const at of rings ?? []) this.ring(at);
+      if (ring) this.ring(ring);
+      if (box) this.box(box);
+    }
     while (this.svg.children.length > this.used) this.svg.lastElementChild?.remove();
   }
 
@@ -112,6 +137,33 @@ export class Overlay {
       fill: 'var(--sheet)',
       stroke: 'var(--damson)',
       'stroke-width': 1.8,
+    });
+  }
+
+  /** A thread that leaves the joint gently and meets the edge level; none where it would leave the picture. */
+  private leader({ at, edge, y, colour, strong }: Leader, top: number): void {
+    const { clientWidth: width, clientHeight: height } = this.svg;
+    const [x1, y1] = this.stage.rig.project(at[0], at[1], at[2]);
+    const x2 = edge === 'left' ? 0 : width;
+    // What is chosen is led as near to its row as the picture goes.
+    const y2 = strong ? Math.min(height, Math.max(0, y - top)) : y - top;
+    if (y2 < 0 || y2 > height || x1 < 0 || x1 > width || y1 < 0 || y1 > height) return;
+    const bend = (x2 - x1) * 0.5;
+    const d = [x1, y1, x1 + bend, y1, x2 - bend, y2, x2, y2].map((n) => n.toFixed(1));
+    this.add('path', {
+      d: `M${d[0]} ${d[1]}C${d.slice(2).join(' ')}`,
+      fill: 'none',
+      stroke: colour,
+      'stroke-width': strong ? 2 : 1.1,
+      opacity: strong ? 1 : 0.75,
+    });
+    this.add('circle', {
+      cx: x1,
+      cy: y1,
+      r: strong ? 4 : 2.6,
+      fill: 'var(--sheet)',
+      stroke: colour,
+      'stroke-width': 1.5,
     });
   }
 

@@ -1,7 +1,7 @@
 'use client';
 
 import { useEffect, useRef } from 'react';
-import { Overlay, type DrawnLine, type Drawing, type Staff } from './overlay';
+import { Overlay, type DrawnLine, type Drawing, type DrawingSource, type Staff } from './overlay';
 import { Stage } from './stage';
 import type { MakeTool, PointerAt, Tool } from './tools/tool';
 
@@ -13,6 +13,8 @@ interface Props {
   staff?: Staff | null;
   /** Measures drawn over the picture. */
   lines?: readonly DrawnLine[];
+  /** What else is drawn over it, beside what the tool draws. */
+  drawing?: DrawingSource;
 }
 
 /** A press that goes farther than this is a drag, pixels. */
@@ -27,18 +29,25 @@ const TURNS: Readonly<Record<string, readonly [number, number]>> = {
 
 const NO_DRAWING: Drawing = {};
 
+interface Over {
+  readonly staff: Staff | null;
+  readonly lines: readonly DrawnLine[];
+  readonly drawing?: DrawingSource;
+}
+
 /** A canvas with a stage on it, the tool that is in the hand, and what is drawn over the picture. */
-export function StageCanvas({ onStage, label, makeTool, staff = null, lines }: Props) {
+export function StageCanvas({ onStage, label, makeTool, staff = null, lines, drawing }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const svg = useRef<SVGSVGElement>(null);
   const stage = useRef<Stage | null>(null);
   const tool = useRef<Tool | null>(null);
-  const over = useRef<{ staff: Staff | null; lines: readonly DrawnLine[] }>({ staff: null, lines: [] });
+  const over = useRef<Over>({ staff: null, lines: [] });
 
   useEffect(() => {
-    over.current = { staff, lines: lines ?? [] };
+    over.current = { staff, lines: lines ?? [], drawing };
     stage.current?.draw();
-  }, [staff, lines]);
+    return drawing?.listen(() => stage.current?.draw());
+  }, [staff, lines, drawing]);
 
   // The stage lives as long as its canvas.
   useEffect(() => {
@@ -48,7 +57,8 @@ export function StageCanvas({ onStage, label, makeTool, staff = null, lines }: P
     const element = canvas.current;
     stage.current = made;
     made.onDraw = () => {
-      overlay.draw(over.current.staff, over.current.lines, tool.current?.overlay?.() ?? NO_DRAWING);
+      const { staff, lines, drawing } = over.current;
+      overlay.draw(staff, lines, drawing?.draw() ?? NO_DRAWING, tool.current?.overlay?.() ?? NO_DRAWING);
       const { geometries, textures } = made.held;
       element.dataset.geometries = String(geometries);
       element.dataset.textures = String(textures);

@@ -6,7 +6,7 @@ import { editStep } from '@/routes/steps';
 import { messageOf, sendBytes } from '../kit/api';
 import type { DraftState } from '../worker/hand';
 import { Asking } from './asking';
-import { forgetDraft, rememberDraft, rememberedDraft } from './kept-draft';
+import { keptDrafts } from './kept-draft';
 import { perform } from './open';
 import { posing } from './pointer';
 import { desk, setDesk } from './store';
@@ -68,19 +68,19 @@ function rememberSoon(): void {
     if (!revision || desk().revision !== revision) return;
     const bundle = await deskWorker().draftBundle();
     if (desk().revision !== revision) return;
-    await (bundle ? rememberDraft(revision, bundle) : forgetDraft(revision));
+    await (bundle ? keptDrafts.remember(revision, bundle) : keptDrafts.forget(revision));
   }, REST);
 }
 
 /** Nothing is left to keep of what the hand did on a revision. */
 async function forget(revision: string | null): Promise<void> {
   clearTimeout(resting);
-  if (revision) await forgetDraft(revision);
+  if (revision) await keptDrafts.forget(revision);
 }
 
 /** Lays what the hand did on this revision before the page was closed on the figure again. */
 export async function restoreDraft(revision: string): Promise<void> {
-  const bundle = await rememberedDraft(revision);
+  const bundle = await keptDrafts.recall(revision);
   const { figure, brief, draft } = desk();
   if (!bundle || !figure || draft || desk().revision !== revision) return;
   const isCurrent = drafting.begin();
@@ -91,7 +91,7 @@ export async function restoreDraft(revision: string): Promise<void> {
     posing.set({ figure, pose: restored.pose });
   } catch {
     // Another version of the house made it: nothing can be made of it any more.
-    await forgetDraft(revision);
+    await keptDrafts.forget(revision);
   }
 }
 

@@ -21,6 +21,8 @@ export interface HandSlice {
   /** A part turns about its own axes instead of the world's. */
   ownAxes: boolean;
   draft: DraftState | null;
+  /** What can be taken back and done again in a room that keeps its own changes; null where the open one does not. */
+  ownWay: { readonly canUndo: boolean; readonly canRedo: boolean } | null;
   /** What a remedy would make of the figure. */
   ghosts: readonly Ghost[] | null;
 }
@@ -34,5 +36,6 @@ export const emptyHand = (): HandSlice => ({
   part: -1,
   ownAxes: false,
   draft: null,
+  ownWay: null,
   ghosts: null,
 });

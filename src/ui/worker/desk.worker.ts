@@ -2,7 +2,7 @@
 import { expose, transfer } from 'comlink';
 import type { SerializedBVH } from 'three-mesh-bvh';
 import type { Crosswalk } from '@/core/anatomy/crosswalk';
-import { type Skeleton, characterOfSkeleton, fingerprintOf, skeletonOf } from '@/core/anatomy/skeleton';
+import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/anatomy/skeleton';
 import { suggest } from '@/core/anatomy/suggest';
 import { meshNodesOf, restWorld } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';
@@ -18,9 +18,9 @@ import type { Patch } from '@/core/house/edit';
 import { nodesAfter } from '@/core/house/effects';
 import { type PreviewRow, previewRemedy } from '@/core/house/preview';
 import { remedyById } from '@/core/house/registry';
-import { clipMorphs, clipSeconds, clipWorld, posedWorld } from '@/core/motion/pose';
-import { type Proof, posesFor, prove } from '@/core/rooms/crosswalk/proof';
-import { type RemapReport, remap } from '@/core/rooms/crosswalk/remap';
+import { clipMorphs, clipSeconds, clipWorld, posedWorld, transferPose } from '@/core/motion/pose';
+import { type Proof, type TrialPose, posesFor, prove } from '@/core/rooms/crosswalk/proof';
+import { type RemapReport, type Remapped, remap } from '@/core/rooms/crosswalk/remap';
 import { measuresOf } from '@/core/rooms/placement/measures';
 import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
 import { limbMiddle } from '@/core/rooms/skeleton/limb-middle';
@@ -49,6 +49,10 @@ export type Trial =
   | { readonly bone: number; readonly turn: readonly number[] };
 
 let open: { character: Character; figure: Figure } | null = null;
+
+/** What was tried on last. */
+let tried: { before: Character; result: Remapped; poses: readonly TrialPose[] } | null = null;
+
 const hand = new Hand();
 
 function need(): Character {
@@ -84,17 +88,18 @@ function ghostOf(before: Character, after: Character): Ghost[] | null {
 }
 
 function poseOf(c: Character, trial: Trial): Pose {
-  const clip = 'clip' in trial ? c.clips[trial.clip] : undefined;
-  const world =
-    'bone' in trial
-      ? posedWorld(c, new Map([[trial.bone, trial.turn]]))
-      : clipWorld(c, c.clips[trial.clip], trial.time);
+  if ('bone' in trial) return poseIn(c, posedWorld(c, new Map([[trial.bone, trial.turn]])));
+  const clip = c.clips[trial.clip];
+  return poseIn(c, clipWorld(c, clip, trial.time), (node) => clipMorphs(c, clip, trial.time, node));
+}
+
+/** The figure under node worlds, with its morph targets on as told; as at rest where nothing is. */
+function poseIn(c: Character, world: Float64Array, morphsOn = (node: number) => morphsAt(c, node)): Pose {
   const meshes = meshNodesOf(c).map((node) => {
     const n = c.nodes[node];
     const mesh = c.meshes[n.mesh];
-    const on = clip && 'time' in trial ? clipMorphs(c, clip, trial.time, node) : morphsAt(c, node);
     const skin = n.skin >= 0 && mesh.influences ? c.skins[n.skin] : null;
-    const points = placePositions(morphedPositions(mesh, on), mesh.influences, skin, node, world);
+    const points = placePositions(morphedPositions(mesh, morphsOn(node)), mesh.influences, skin, node, world);
     return { node, points, normals: weldedNormals(points, mesh) };
   });
   const rest = restWorld(c.nodes);
@@ -171,11 +176,6 @@ const desk = {
   skeletonOf: (c: Character): Skeleton => skeletonOf(c),
   skeletonFigure: (s: Skeleton): Figure => figureOf(characterOfSkeleton(s)),
 
-  fingerprints: (target: Skeleton): { source: string; target: string } => ({
-    source: fingerprintOf(skeletonOf(need())),
-    target: fingerprintOf(target),
-  }),
-
   suggest: (target: Skeleton, locked: Crosswalk): Crosswalk => suggest(skeletonOf(need()), target, locked),
 
   /** The remap carried out here, for its numbers, its picture and its proof; nothing is saved. */
@@ -186,8 +186,18 @@ const desk = {
   ): { report: RemapReport; proof: Proof; figure: Figure } {
     const c = need();
     const result = remap(c, target, crosswalk, { limit });
-    const proof = prove(c, result, posesFor(c, crosswalk));
-    return { report: result.report, proof, figure: figureOf(result.character) };
+    const poses = posesFor(c, crosswalk);
+    tried = { before: c, result, poses };
+    return { report: result.report, proof: prove(c, result, poses), figure: figureOf(result.character) };
+  },
+
+  /** A pose of the proof on both figures of the last trial; null where there was none of what lies on the desk. */
+  trialPose(index: number): { before: Pose; after: Pose } | null {
+    if (!tried || tried.before !== open?.character || !tried.poses[index]) return null;
+    const { before, result, poses } = tried;
+    const { world } = poses[index];
+    const moved = transferPose(before, world, result.character, result.partner);
+    return { before: poseIn(before, world), after: poseIn(result.character, moved) };
   },
 
   clips: (): { name: string; seconds: number }[] =>

@@ -98,7 +98,7 @@ tail        tail schwanz schweif queue cola rabo cauda coda ogon хвост kuyr
 wing        wing flugel aile ala asa skrzydlo крыло kanat 翼 羽 翅膀 날개
 upper       upper up upr ober haut superior gorny верхний ust 上 위
 lower       lower low lo lwr fore unter bas inferior dolny нижний alt 下 아래
-middle      middle mid mittel moyen medio 中
+middle      middle long mid mittel moyen medio 中
 small       small klein petit pequeno
 left        left lft links linke linker gauche izquierda izquierdo izq esquerda esquerdo esq sinistra sinistro sinister sin lewy lewa lewe левый левая левое лев sol 左 ひだり 왼쪽 왼
 right       right rgt rechts rechte rechter droit droite derecha derecho der direita direito dir destra destro dexter dex prawy prawa prawe правый правая правое прав sag 右 みぎ 오른쪽 오른

@@ -1,5 +1,6 @@
-import { array, boolean, number, object, string } from 'yup';
+import { type InferType, array, boolean, number, object, string } from 'yup';
 import { type Crosswalk, RULE_KINDS, type Rule, type RuleKind, tidy } from '../../anatomy/crosswalk';
+import { type Named, allNamed, finderOf } from '../../character/named';
 import { type Skeleton, fingerprintOf } from '../../anatomy/skeleton';
 
 /** The crosswalk as a file: bones by name, both skeletons by fingerprint. */
@@ -15,54 +16,79 @@ export const crosswalkFileSchema = object({
       confidence: number().min(0).max(1).default(1),
       reasons: array(string().defined()).default([]),
       locked: boolean().default(false),
+      /** Place among the target’s bones of that name; absent for the first. */
+      nth: number().integer().min(0).optional(),
+      /** Another target that is about as good. */
+      other: string().optional(),
+      /** How far off a person has found it fine, metres. */
+      accepted: number().min(0).optional(),
     }),
   )
     .required()
     .max(100_000),
 });
 
-export type CrosswalkFile = ReturnType<typeof crosswalkToFile>;
+export type CrosswalkFile = InferType<typeof crosswalkFileSchema>;
 
-/** A crosswalk as it is kept and sent: bones by their names. */
-export function crosswalkToFile(crosswalk: Crosswalk, source: Skeleton, target: Skeleton) {
+/** A crosswalk as it is kept and sent: bones by their names, and by their place among those of the same name. */
+export function crosswalkToFile(crosswalk: Crosswalk, source: Skeleton, target: Skeleton): CrosswalkFile {
+  const theirs = allNamed(namesOf(target));
   return {
-    kind: 'young-bough-crosswalk' as const,
+    kind: 'young-bough-crosswalk',
     source: { title: source.title, fingerprint: fingerprintOf(source) },
     target: { title: target.title, fingerprint: fingerprintOf(target) },
     rules: crosswalk.map((r) => ({
       source: source.bones[r.source].name,
       rule: r.kind,
-      target: r.target >= 0 ? target.bones[r.target].name : null,
+      target: r.target >= 0 ? theirs[r.target].name : null,
       confidence: r.confidence,
       reasons: [...r.reasons],
       locked: r.locked,
+      ...(r.target >= 0 && theirs[r.target].nth > 0 && { nth: theirs[r.target].nth }),
+      ...(r.other !== undefined && { other: theirs[r.other].name }),
+      ...(r.accepted !== undefined && { accepted: r.accepted }),
     })),
   };
 }
 
+const namesOf = ({ bones }: Skeleton) => bones.map((b) => b.name);
+
 /**
- * Reads a crosswalk file for two skeletons. Throws an Error that names the bone that is missing on either
- * side.
+ * Reads a crosswalk file for two skeletons. Bones of one name are told apart by their order. Throws an Error that
+ * names the bone that is missing on either side.
  */
 export function crosswalkFromFile(json: unknown, source: Skeleton, target: Skeleton): Crosswalk {
   const file = crosswalkFileSchema.validateSync(json);
-  const byName = new Map(file.rules.map((r) => [r.source, r]));
+  const find = finderOf(file.rules.map((r) => r.source));
+  const findTarget = finderOf(namesOf(target));
   return tidy(
-    source.bones.map((b, i): Rule => {
-      const r = byName.get(b.name);
-      if (!r) throw new Error(`it has no rule for the bone “${b.name}”`);
-      const needs = r.rule === 'carry' || r.rule === 'fold';
-      const at = needs ? target.bones.findIndex((t) => t.name === r.target) : -1;
-      if (needs && at < 0)
-        throw new Error(`“${b.name}” goes to “${r.target}”, which ${target.title} does not have`);
-      return {
-        source: i,
-        kind: r.rule,
-        target: at,
-        confidence: r.confidence,
-        reasons: r.reasons,
-        locked: r.locked,
-      };
+    allNamed(namesOf(source)).map((named, i) => {
+      const r = file.rules[find(named)];
+      if (!r) throw new Error(`it has no rule for the bone “${named.name}”`);
+      return readRule(r, i, findTarget, target);
     }),
   );
+}
+
+function readRule(
+  r: CrosswalkFile['rules'][number],
+  source: number,
+  find: (named: Named) => number,
+  { title }: Skeleton,
+): Rule {
+  const needs = r.rule === 'carry' || r.rule === 'fold';
+  const target = needs ? find({ name: r.target ?? '', nth: r.nth ?? 0 }) : -1;
+  if (needs && target < 0)
+    throw new Error(`“${r.source}” goes to “${r.target}”, which ${title} does not have`);
+  const other = r.other === undefined ? -1 : find({ name: r.other, nth: 0 });
+  return {
+    source,
+    kind: r.rule,
+    target,
+    confidence: r.confidence,
+    reasons: r.reasons,
+    locked: r.locked,
+    ...(other >= 0 && { other }),
+    ...(r.accepted !== undefined && { accepted: r.accepted }),
+  };
 }

@@ -1,5 +1,12 @@
-import { bonesOf, restWorld, weightOfNodes, ancestorsOf } from '../../character/hierarchy';
-import { characterHeight, placedMeshes } from '../../character/measure';
+import {
+  ancestorsOf,
+  bonesOf,
+  parentBone,
+  restWorld,
+  topDown,
+  weightOfNodes,
+} from '../../character/hierarchy';
+import { type Shown, characterHeight, placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { placedPoints } from '../../character/deform';
 import { quatAbout } from '../../geometry/matrix';
@@ -11,7 +18,20 @@ import { skeletonOf } from '../../anatomy/skeleton';
 /** A pose that a proof is made in. */
 export interface TrialPose {
   readonly label: string;
-  /** World matrices of the source, 16 per node. */ readonly world: Float64Array;
+  /** World matrices of the source, 16 per node. */
+  readonly world: Float64Array;
+  /** Nodes that are turned by themselves; none at rest, where all turn together, and in a clip. */
+  readonly turned: readonly number[];
+}
+
+/** How far the points that a bone moves lie from where they were, and the pose that shows it most. */
+export interface BoneProof {
+  /** Node of the source. */
+  readonly node: number;
+  /** Metres. */
+  readonly max: number;
+  /** Index among the poses. */
+  readonly pose: number;
 }
 
 /** How far points lie from where they were, pose by pose, metres. */
@@ -28,17 +48,22 @@ export interface Proof {
   readonly poses: readonly { readonly label: string; readonly max: number }[];
   /** For every mesh node of the remapped character: the worst distance of every vertex, metres. */
   readonly worst: readonly { readonly node: number; readonly distance: Float32Array }[];
+  /**
+   * Bones of the source whose own turning moves points off. Where bones turn in a clip or all together, only
+   * those answer for it that have no counterpart of their own.
+   */
+  readonly bones: readonly BoneProof[];
 }
 
 /**
  * Poses that put every joint to work: each bone that carries weight, or has one below that does, turned by
- * 40° about one of the world's axes in turn; all of them together by a little; and moments of the character's
- * clips. Bones in `skip` stay still.
+ * 40° about one of the world's axes in turn, in at most `most` poses; all of them together by a little; and
+ * moments of the character's clips. Bones in `skip` stay still.
  */
 export function trialPoses(
   character: Character,
   skip: ReadonlySet<number> = new Set(),
-  most = 60,
+  most = 120,
 ): TrialPose[] {
   const weight = weightOfNodes(character);
   const busy = new Set<number>();
@@ -48,28 +73,28 @@ export function trialPoses(
       for (const a of ancestorsOf(character.nodes, b)) if (character.nodes[a].kind === 'bone') busy.add(a);
     }
   const bones = [...busy].filter((b) => !skip.has(b)).sort((a, b) => a - b);
-  const step = Math.max(1, Math.ceil(bones.length / most));
+  const count = Math.min(most, bones.length);
   const axes = [
     [1, 0, 0],
     [0, 1, 0],
     [0, 0, 1],
   ] as const;
-  const poses: TrialPose[] = [{ label: 'rest', world: restWorld(character.nodes) }];
-  bones.forEach((b, i) => {
-    if (i % step !== 0) return;
+  const poses: TrialPose[] = [{ label: 'rest', world: restWorld(character.nodes), turned: [] }];
+  for (let i = 0; i < count; i++) {
+    // Bones far apart in the tree share a pose where there are more of them than poses.
+    const turned = bones.filter((_, k) => k % count === i);
+    const turn = quatAbout(axes[i % 3], ((i % 2 ? -1 : 1) * 40 * Math.PI) / 180);
     poses.push({
-      label: character.nodes[b].name,
-      world: posedWorld(
-        character,
-        new Map([[b, quatAbout(axes[i % 3], ((i % 2 ? -1 : 1) * 40 * Math.PI) / 180)]]),
-      ),
+      label: turned.map((b) => character.nodes[b].name).join(', '),
+      world: posedWorld(character, new Map(turned.map((b) => [b, turn]))),
+      turned,
     });
-  });
+  }
   for (let k = 0; k < 3; k++) {
     const turns = new Map(
       bones.map((b, i) => [b, quatAbout(axes[(i + k) % 3], 0.22 * Math.sin(1 + i * 2.4 + k))] as const),
     );
-    poses.push({ label: `all together ${k + 1}`, world: posedWorld(character, turns) });
+    poses.push({ label: `all together ${k + 1}`, world: posedWorld(character, turns), turned: [] });
   }
   for (const clip of character.clips) {
     const seconds = clipSeconds(clip);
@@ -77,6 +102,7 @@ export function trialPoses(
       poses.push({
         label: `${clip.name || 'clip'} at ${(seconds * f).toFixed(2)} s`,
         world: clipWorld(character, clip, seconds * f),
+        turned: [],
       });
   }
   return poses;
@@ -104,12 +130,22 @@ export function prove(before: Character, remapped: Remapped, poses: readonly Tri
     const old = remapped.partner[p.node];
     const q = placedMeshes(before).find((x) => x.node === old);
     return q && q.points.length === p.points.length
-      ? [{ node: p.node, after: p, before: q, distance: new Float32Array(p.points.length / 3) }]
+      ? [
+          {
+            node: p.node,
+            after: p,
+            before: q,
+            distance: new Float32Array(p.points.length / 3),
+            bone: heaviestBones(before, q),
+          },
+        ]
       : [];
   });
+  const blame = new Blame(before, remapped);
   let sum = 0;
   let count = 0;
-  const rows = poses.map(({ label, world }) => {
+  const rows = poses.map(({ label, world, turned }, pose) => {
+    blame.begin(pose, turned);
     const moved = transferPose(before, world, after, remapped.partner);
     let max = 0;
     for (const pair of pairs) {
@@ -125,6 +161,7 @@ export function prove(before: Character, remapped: Remapped, poses: readonly Tri
         const d = Math.sqrt(d2);
         if (d > pair.distance[v]) pair.distance[v] = d;
         if (d > max) max = d;
+        blame.put(pair.bone[v], d);
       }
     }
     return { label, max };
@@ -141,5 +178,69 @@ export function prove(before: Character, remapped: Remapped, poses: readonly Tri
     ofHeight: { max: max / height, rms: rms / height, p95: p95 / height },
     poses: rows,
     worst: pairs.map((p) => ({ node: p.node, distance: p.distance })),
+    bones: blame.bones,
   };
+}
+
+/** The bone node that weighs most at every vertex; of a rigid mesh the one that it hangs on. −1 for none. */
+function heaviestBones(character: Character, { node, mesh, skin }: Shown): Int32Array {
+  const out = new Int32Array(mesh.vertexCount).fill(-1);
+  const f = mesh.influences;
+  if (!skin || !f) return out.fill(parentBone(character.nodes, node));
+  for (let v = 0; v < mesh.vertexCount; v++) {
+    let most = 0;
+    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
+      if (f.weight[k] <= most) continue;
+      most = f.weight[k];
+      out[v] = skin.joints[f.joint[k]];
+    }
+  }
+  return out;
+}
+
+/** Which bone answers for what is off. */
+class Blame {
+  private readonly max: Float64Array;
+  private readonly pose: Int32Array;
+  /** For the pose at hand: the bone that answers for points of each node; −1 for none. */
+  private readonly answers: Int32Array;
+  private readonly hasOwn: ReadonlySet<number>;
+  private readonly order: readonly number[];
+  private at = 0;
+
+  constructor(
+    private readonly character: Character,
+    { partner }: Remapped,
+  ) {
+    const count = character.nodes.length;
+    this.max = new Float64Array(count);
+    this.pose = new Int32Array(count);
+    this.answers = new Int32Array(count);
+    this.hasOwn = new Set(partner);
+    this.order = topDown(character.nodes);
+  }
+
+  /** A pose begins: the nearest turned bone above answers, or else the bone itself where nothing moves like it. */
+  begin(pose: number, turned: readonly number[]): void {
+    this.at = pose;
+    const isTurned = new Set(turned);
+    for (const i of this.order) {
+      const { parent, kind } = this.character.nodes[i];
+      if (turned.length > 0) this.answers[i] = isTurned.has(i) ? i : (this.answers[parent] ?? -1);
+      else this.answers[i] = kind === 'bone' && !this.hasOwn.has(i) ? i : -1;
+    }
+  }
+
+  put(bone: number, distance: number): void {
+    const b = bone < 0 ? -1 : this.answers[bone];
+    if (b < 0 || distance <= this.max[b]) return;
+    this.max[b] = distance;
+    this.pose[b] = this.at;
+  }
+
+  get bones(): BoneProof[] {
+    return Array.from(this.max, (max, node) => ({ node, max, pose: this.pose[node] })).filter(
+      (b) => b.max > 0,
+    );
+  }
 }

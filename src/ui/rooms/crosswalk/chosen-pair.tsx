@@ -1,49 +1,47 @@
 'use client';
 
 import { Lock, LockOpen } from 'lucide-react';
-import { type Crosswalk, RULE_KINDS, type Rule, type RuleKind, arrivalOf } from '@/core/anatomy/crosswalk';
+import { RULE_KINDS, type Rule, type RuleKind, arrivalOf } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import { twinOf } from '@/core/anatomy/twins';
+import { type LengthUnit } from '@/core/contracts/units';
 import { Button, Chip } from '../../kit/button';
-import { changeRule, setTwinAlike, toggleLock } from './walk';
+import { useDesk } from '../../state/store';
+import { acceptPicked, changeRule, setTwinsAlike, takeOther, toggleLocks } from './changes';
+import { shortLength } from './pair-row';
+import { type Pairing, doubtAt } from './rows';
+import { showPose } from './shown-pose';
+import { useWalk } from './walk';
 
-const RULE_HINT: Record<RuleKind, string> = {
+export const RULE_HINT: Record<RuleKind, string> = {
   carry: 'one bone to one bone',
   fold: 'joins others on one bone; their weights add up',
   keep: 'no counterpart: the bone comes along',
   release: 'the bone goes; its weight goes to the bone above',
 };
 
+export const PANEL = 'shrink-0 border-t border-rule px-3.5 py-2.5';
+
 /** The chosen pair, to be changed by hand. */
 export function ChosenPair({
   rule,
-  source,
-  skeleton,
-  crosswalk,
+  pairing,
   waiting,
 }: {
   rule: Rule;
-  source: Skeleton;
-  skeleton: Skeleton;
-  crosswalk: Crosswalk;
+  pairing: Pairing;
   waiting: readonly number[];
 }) {
-  const { name } = source.bones[rule.source];
+  const { source, skeleton, crosswalk } = pairing;
   const targetFor = () =>
     rule.target >= 0 ? rule.target : arrivalOf(source, skeleton, crosswalk, rule.source);
   return (
-    <div className="border-t border-rule px-3.5 py-2.5" role="group" aria-label="The chosen pair">
+    <div className={PANEL} role="group" aria-label="The chosen pair">
       <div className="flex items-center gap-2">
-        <span className="mono min-w-0 flex-1 font-semibold [overflow-wrap:anywhere]">{name}</span>
-        <button
-          type="button"
-          aria-pressed={rule.locked}
-          onClick={() => toggleLock(rule.source)}
-          className="flex items-center gap-1 text-[12.5px] text-soft hover:text-ink"
-        >
-          {rule.locked ? <Lock size={13} /> : <LockOpen size={13} />}
-          {rule.locked ? 'locked' : 'lock'}
-        </button>
+        <span className="mono min-w-0 flex-1 font-semibold [overflow-wrap:anywhere]">
+          {source.bones[rule.source].name}
+        </span>
+        <LockButton isLocked={rule.locked} />
       </div>
       <div className="mt-1.5 flex flex-wrap items-center gap-1.5" role="group" aria-label="Its rule">
         {RULE_KINDS.map((kind) => (
@@ -57,14 +55,36 @@ export function ChosenPair({
           </Chip>
         ))}
         {(rule.kind === 'carry' || rule.kind === 'fold') && (
-          <Counterpart rule={rule} skeleton={skeleton} waiting={waiting} />
+          <BoneChoice
+            label="Its counterpart"
+            skeleton={skeleton}
+            value={rule.target}
+            note={(t) => (waiting.includes(t) ? ' · waiting' : '')}
+            onChoose={(t) => changeRule(rule.source, rule.kind, t)}
+          />
         )}
       </div>
       <OtherReadings rule={rule} source={source} skeleton={skeleton} />
+      <WhatTheProofShows rule={rule} pairing={pairing} />
       <p className="mt-1.5 text-[12.5px] text-soft">
         {RULE_HINT[rule.kind]} · {Math.round(rule.confidence * 100)} % sure: {rule.reasons.join('; ')}
       </p>
     </div>
+  );
+}
+
+export function LockButton({ isLocked }: { isLocked: boolean }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={isLocked}
+      onClick={toggleLocks}
+      title="Suggesting again leaves locked pairs alone (X)"
+      className="flex items-center gap-1 text-[12.5px] text-soft hover:text-ink"
+    >
+      {isLocked ? <Lock size={13} /> : <LockOpen size={13} />}
+      {isLocked ? 'locked' : 'lock'}
+    </button>
   );
 }
 
@@ -76,12 +96,12 @@ function OtherReadings({ rule, source, skeleton }: { rule: Rule; source: Skeleto
   return (
     <div className="mt-1.5 flex flex-wrap items-center gap-1.5">
       {other !== undefined && (
-        <Button small onClick={() => changeRule(rule.source, 'carry', other)}>
+        <Button small onClick={takeOther} title="The other reading (H)">
           Or {skeleton.bones[other].name}
         </Button>
       )}
       {twin >= 0 && (
-        <Button small kind="quiet" onClick={() => setTwinAlike(rule)}>
+        <Button small kind="quiet" onClick={setTwinsAlike} title="The other side the same (R)">
           Set {source.bones[twin].name} alike
         </Button>
       )}
@@ -89,27 +109,69 @@ function OtherReadings({ rule, source, skeleton }: { rule: Rule; source: Skeleto
   );
 }
 
-function Counterpart({
-  rule,
+/** The pose that shows a pair to be off, and by how much. */
+function WhatTheProofShows({ rule, pairing }: { rule: Rule; pairing: Pairing }) {
+  const unit: LengthUnit = useDesk((s) => (s.brief.unit === 'm' ? 'mm' : s.brief.unit));
+  const pose = useWalk((s) => s.pose);
+  const poses = useWalk((s) => s.trial?.proof.poses);
+  const shown = pairing.shown[rule.source];
+  const doubt = doubtAt(pairing, rule.source);
+  if (!shown || !poses?.[shown.pose] || shown.max <= pairing.allowed) return doubt ? <FineButton /> : null;
+  const isShown = pose === shown.pose;
+  return (
+    <div className="mt-1.5 flex flex-wrap items-center gap-x-2 gap-y-1 text-[12.5px]">
+      <span className={doubt === 'off' ? 'text-stops' : 'text-soft'}>
+        {shortLength(shown.max, unit)} off in “{poseName(poses[shown.pose].label)}”, allowed{' '}
+        {shortLength(pairing.allowed, unit)}
+      </span>
+      <Button small aria-pressed={isShown} onClick={() => void showPose(shown.pose)}>
+        {isShown ? 'Back to rest' : 'Show that pose'}
+      </Button>
+      {doubt && <FineButton />}
+    </div>
+  );
+}
+
+/** The first of the bones that a pose turns, and that there are others. */
+const poseName = (label: string) => {
+  const names = label.split(', ');
+  return names.length > 1 ? `${names[0]} and ${names.length - 1} more` : label;
+};
+
+export function FineButton() {
+  return (
+    <Button small kind="quiet" onClick={acceptPicked} title="It has been looked at and is fine (F)">
+      Fine as it is
+    </Button>
+  );
+}
+
+/** A bone of a skeleton, by its name. */
+export function BoneChoice({
+  label,
   skeleton,
-  waiting,
+  value,
+  note = () => '',
+  onChoose,
 }: {
-  rule: Rule;
+  label: string;
   skeleton: Skeleton;
-  waiting: readonly number[];
+  value: number;
+  note?: (bone: number) => string;
+  onChoose: (bone: number) => void;
 }) {
-  const isWaiting = new Set(waiting);
   return (
     <select
-      aria-label="Its counterpart"
-      value={rule.target}
-      onChange={(e) => changeRule(rule.source, rule.kind, Number(e.target.value))}
+      aria-label={label}
+      value={value}
+      onChange={(e) => onChoose(Number(e.target.value))}
       className="mono h-7 min-w-0 flex-1 rounded-md border border-rule bg-sheet px-1"
     >
-      {skeleton.bones.map((b, t) => (
-        <option key={b.name + t} value={t}>
+      {value < 0 && <option value={-1}>choose …</option>}
+      {skeleton.bones.map((b, i) => (
+        <option key={b.name + i} value={i}>
           {b.name}
-          {isWaiting.has(t) ? ' · waiting' : ''}
+          {note(i)}
         </option>
       ))}
     </select>

@@ -1,7 +1,13 @@
 import { ROOM_WORDS } from '@/core/contracts/rooms';
+import { setDesk } from '../../state/store';
 import type { Room } from '../../parts/room';
-import { Arrives, CrosswalkPage } from './page';
 import { AsItIs } from './as-it-is';
+import { redoChange, tellWayBack, undoChange } from './changes';
+import { KEYS } from './keys';
+import { leadersOnSource } from './leaders';
+import { Arrives, CrosswalkPage } from './page';
+import { pairDefinition } from './pair-tool';
+import { rest } from './walk';
 
 export const crosswalk: Room = {
   id: 'crosswalk',
@@ -13,6 +19,14 @@ export const crosswalk: Room = {
   Page: CrosswalkPage,
   Below: Arrives,
   Over: AsItIs,
-  tools: [],
-  keys: [],
+  tools: [pairDefinition],
+  keys: KEYS,
+  enter: tellWayBack,
+  leave: () => {
+    rest();
+    setDesk({ ownWay: null });
+  },
+  undo: undoChange,
+  redo: redoChange,
+  drawing: leadersOnSource,
 };

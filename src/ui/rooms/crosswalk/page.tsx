@@ -6,12 +6,17 @@ import { Chip } from '../../kit/button';
 import { numberText } from '../../kit/format';
 import type { Stage } from '../../stage/stage';
 import { StageCanvas } from '../../stage/stage-canvas';
+import type { Tool } from '../../stage/tools/tool';
 import { turnTool } from '../../stage/tools/turn';
 import { EMPTY_VIEW, type StageView } from '../../stage/view';
 import { useDesk } from '../../state/store';
+import { tellWayBack } from './changes';
+import { chooseOnTarget, choosePairs, followBone } from './choice';
+import { leadersOnTarget } from './leaders';
+import { pairOnTarget } from './pair-tool';
 import { CannotPair, Pairs } from './pairs';
 import { ProofChart } from './proof-chart';
-import { type RemapTrial, chooseByTarget, choosePair, followBone, openWalk, useWalk } from './walk';
+import { type RemapTrial, openWalk, useWalk } from './walk';
 
 type Picture = 'figure' | 'difference' | 'skeleton';
 
@@ -26,8 +31,10 @@ export function CrosswalkPage() {
   const error = useWalk((s) => s.error);
   useEffect(() => {
     void openWalk();
+    tellWayBack();
   }, [revision, brief]);
   useEffect(() => followBone(bone), [bone]);
+  useBox();
   return (
     <>
       <section
@@ -39,6 +46,16 @@ export function CrosswalkPage() {
       <AsItWillBe />
     </>
   );
+}
+
+/** Bones that a box was dragged over on the figure are chosen in the table. */
+function useBox(): void {
+  const nodes = useDesk((s) => s.picked.bones);
+  useEffect(() => {
+    if (nodes.size < 2) return;
+    const bones = useWalk.getState().source?.bones.flatMap((b, i) => (nodes.has(b.node) ? [i] : [])) ?? [];
+    if (bones.length > 1) choosePairs(new Set(bones), bones[0]);
+  }, [nodes]);
 }
 
 const differenceValues = ({ proof }: RemapTrial) => {
@@ -81,29 +98,29 @@ function chosenName({
   return crosswalk?.[chosen]?.kind === 'keep' ? source?.bones[chosen].name : undefined;
 }
 
-/** Chooses the pair of a twig on the right stage. */
-function chooseOnTarget(node: number): void {
-  const { trial, targetFigure, skeleton, source } = useWalk.getState();
-  const figure = trial?.figure ?? targetFigure;
-  const name = figure?.bones.find((b) => b.node === node)?.name;
-  const target = skeleton?.bones.findIndex((b) => b.name === name) ?? -1;
-  if (target >= 0) chooseByTarget(target);
-  else if (source) choosePair(source.bones.findIndex((b) => b.name === name));
-}
-
-const makeTool = (stage: Stage) => turnTool(stage, { hover: () => {}, choose: chooseOnTarget });
+/** What the right stage shows by itself: the figure on its new skeleton, or the skeleton alone. */
+const figureFor = (picture: Picture) => {
+  const { trial, targetFigure } = useWalk.getState();
+  return picture === 'skeleton' || !trial ? targetFigure : trial.figure;
+};
 
 function AsItWillBe() {
   const [picture, setPicture] = useState<Picture>('figure');
-  const skeleton = useWalk((s) => s.skeleton);
-  const isTrying = useWalk((s) => s.isTrying);
   const hasTrial = useWalk((s) => s.trial !== null);
+  const isPairing = useDesk((s) => s.tool === 'pair');
   const view = useTargetView(picture);
   const stage = useRef<Stage | null>(null);
+  const pose = useWalk((s) => s.targetPose);
+  const trialFigure = useWalk((s) => s.trial?.figure);
   useEffect(() => stage.current?.update(view));
+  useEffect(() => {
+    if (trialFigure) stage.current?.pose(trialFigure, pose);
+  }, [trialFigure, pose, picture]);
   const onStage = useCallback((made: Stage | null) => {
     stage.current = made;
   }, []);
+  const drawing = useMemo(() => leadersOnTarget(() => figureFor(picture)), [picture]);
+  const makeTool = useMemo(() => (isPairing ? pairOnTarget : turnOnTarget(picture)), [isPairing, picture]);
   const chip = (of: Picture, word: string, isOff = false) => (
     <Chip on={picture === of} disabled={isOff} onClick={() => setPicture(of)}>
       {word}
@@ -112,15 +129,13 @@ function AsItWillBe() {
   return (
     <section aria-label="As it will be" className="flex min-w-0 flex-1 flex-col">
       <div className="relative min-h-0 flex-1">
-        <StageCanvas label="The character on the target's skeleton" makeTool={makeTool} onStage={onStage} />
-        <div className="pointer-events-none absolute right-[18px] top-3.5 text-right">
-          <h2 className="title text-[19px]">{skeleton?.title ?? '…'}</h2>
-          {skeleton && (
-            <p className="text-[13px] text-soft">
-              {skeleton.bones.length} bones{isTrying ? ' · trying it on …' : ''}
-            </p>
-          )}
-        </div>
+        <StageCanvas
+          label="The character on the target's skeleton"
+          makeTool={makeTool}
+          onStage={onStage}
+          drawing={drawing}
+        />
+        <TargetTitle />
         <div
           className="absolute bottom-3 right-3 flex gap-1.5"
           role="group"
@@ -133,6 +148,32 @@ function AsItWillBe() {
       </div>
       <ProofChart />
     </section>
+  );
+}
+
+/** The hand that turns the right figure and chooses a pair by its twig. */
+const turnOnTarget =
+  (picture: Picture) =>
+  (stage: Stage): Tool =>
+    turnTool(stage, {
+      hover: () => {},
+      choose: (node) => chooseOnTarget(figureFor(picture)?.bones.find((b) => b.node === node)?.name),
+    });
+
+function TargetTitle() {
+  const skeleton = useWalk((s) => s.skeleton);
+  const isTrying = useWalk((s) => s.isTrying);
+  const pose = useWalk((s) => (s.pose < 0 ? null : s.trial?.proof.poses[s.pose]?.label));
+  return (
+    <div className="pointer-events-none absolute right-[18px] top-3.5 text-right">
+      <h2 className="title text-[19px]">{skeleton?.title ?? '…'}</h2>
+      {skeleton && (
+        <p className="text-[13px] text-soft">
+          {skeleton.bones.length} bones{isTrying ? ' · trying it on …' : ''}
+        </p>
+      )}
+      {pose && <p className="max-w-[220px] truncate text-[13px] text-damson">in the pose “{pose}”</p>}
+    </div>
   );
 }
 

@@ -1,15 +1,14 @@
 'use client';
 
 import clsx from 'clsx';
-import { Lock } from 'lucide-react';
-import type { CSSProperties } from 'react';
+import { ChevronDown, ChevronRight, Lock } from 'lucide-react';
+import type { CSSProperties, MouseEvent } from 'react';
 import { type Crosswalk, type Rule, type RuleKind, arrivalOf } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
+import { type LengthUnit, inUnit } from '@/core/contracts/units';
 import { MiddleCut } from '../../kit/middle-cut';
 import type { RovingItem } from '../../kit/roving';
-
-/** Below this a pair wants a look. */
-export const SURE = 0.6;
+import { type HeadRow, LOOK, type Pairing, type PairRow } from './rows';
 
 const TONE: Record<RuleKind, string> = {
   carry: 'border-leaf/40 text-leaf',
@@ -19,48 +18,60 @@ const TONE: Record<RuleKind, string> = {
 };
 
 const row = clsx(
-  'mono grid grid-cols-[minmax(0,1fr)_64px_minmax(0,1fr)_58px] items-center gap-2',
-  'border-b border-rule px-[18px] text-left',
+  'mono grid grid-cols-[minmax(0,1fr)_56px_minmax(0,1fr)_58px] items-center gap-1.5',
+  'border-b border-rule pl-[18px] pr-3 text-left',
 );
 
 const toneOf = (isChosen: boolean) =>
   isChosen ? 'bg-damson-wash shadow-[inset_3px_0_0_var(--damson)]' : 'hover:bg-wash';
 
 /** Where a bone's weight arrives, in words. */
-function arrivesText(rule: Rule, source: Skeleton, skeleton: Skeleton, crosswalk: Crosswalk): string {
+export function arrivesText(rule: Rule, source: Skeleton, skeleton: Skeleton, crosswalk: Crosswalk): string {
   if (rule.kind === 'carry' || rule.kind === 'fold') return skeleton.bones[rule.target].name;
   const { name } = skeleton.bones[arrivalOf(source, skeleton, crosswalk, rule.source)];
   return rule.kind === 'release' ? `→ ${name}` : `under ${name}`;
 }
 
+/** A length in three figures. */
+export const shortLength = (metres: number, unit: LengthUnit) =>
+  `${Number(inUnit(metres, unit).toPrecision(3))} ${unit}`;
+
+interface LineProps {
+  readonly isChosen: boolean;
+  readonly style: CSSProperties;
+  readonly roving: RovingItem;
+}
+
 /** One pair of the table. */
-export function PairRow({
-  rule,
-  source,
-  skeleton,
-  crosswalk,
+export function PairLine({
+  row: { rule, doubt },
+  pairing,
+  unit,
   isChosen,
   style,
   roving,
   onChoose,
-}: {
-  rule: Rule;
-  source: Skeleton;
-  skeleton: Skeleton;
-  crosswalk: Crosswalk;
-  isChosen: boolean;
-  style: CSSProperties;
-  roving: RovingItem;
-  onChoose: () => void;
+}: LineProps & {
+  row: PairRow;
+  pairing: Pairing;
+  unit: LengthUnit;
+  onChoose: (e: MouseEvent) => void;
 }) {
+  const { source, skeleton, crosswalk, shown } = pairing;
   const bone = source.bones[rule.source];
   const arrives = arrivesText(rule, source, skeleton, crosswalk);
+  const off = doubt === 'off' ? shortLength(shown[rule.source]?.max ?? 0, unit) : null;
+  const told = [
+    `${Math.round(rule.confidence * 100)} % sure`,
+    ...(off ? [`${off} off`] : []),
+    ...(rule.locked ? ['locked'] : []),
+  ].join(', ');
   return (
     <button
       type="button"
       role="option"
       aria-selected={isChosen}
-      aria-label={`${bone.name} ${rule.kind} ${arrives}, ${Math.round(rule.confidence * 100)} % sure${rule.locked ? ', locked' : ''}`}
+      aria-label={`${bone.name} ${rule.kind} ${arrives}, ${told}`}
       style={style}
       {...roving}
       onClick={onChoose}
@@ -77,22 +88,84 @@ export function PairRow({
         {rule.kind}
       </span>
       <MiddleCut text={arrives} className={rule.target < 0 ? 'text-soft' : ''} />
-      <Confidence rule={rule} />
+      <Sureness rule={rule} isOpen={doubt !== null} off={off} />
     </button>
   );
 }
 
-function Confidence({ rule }: { rule: Rule }) {
+/** How sure a pair is; where the proof shows it to be off, by how much. */
+function Sureness({ rule, isOpen, off }: { rule: Rule; isOpen: boolean; off: string | null }) {
   return (
-    <span className="flex items-center justify-end gap-1.5">
-      {rule.locked && <Lock size={11} className="text-damson" aria-hidden />}
-      <span className="h-[5px] w-9 overflow-hidden rounded-full bg-rule" aria-hidden>
-        <span
-          className={clsx('block h-full rounded-full', rule.confidence < SURE ? 'bg-worth' : 'bg-leaf')}
-          style={{ width: `${rule.confidence * 100}%` }}
-        />
-      </span>
+    <span className="flex items-center justify-end gap-1.5 whitespace-nowrap">
+      {rule.locked && <Lock size={11} className="shrink-0 text-damson" aria-hidden />}
+      {off ? (
+        <span className="text-[12px] text-stops">{off}</span>
+      ) : (
+        <span className="h-[5px] w-9 overflow-hidden rounded-full bg-rule" aria-hidden>
+          <span
+            className={clsx('block h-full rounded-full', isOpen ? 'bg-worth' : 'bg-leaf')}
+            style={{ width: `${rule.confidence * 100}%` }}
+          />
+        </span>
+      )}
     </span>
+  );
+}
+
+/** Left has a tick, right a dot, the middle a ring. */
+const MARK = {
+  '1': 'h-3 w-[3px] rounded-sm bg-[var(--left)]',
+  '0': 'h-2 w-2 rounded-full border-[1.5px] border-ink',
+  '-1': 'h-2 w-2 rounded-full bg-[var(--right)]',
+} as const;
+
+/** The head of a group: it chooses all of its pairs; its arrow opens and closes it. */
+export function HeadLine({
+  row: { id, title, side, bones, open, isClosed },
+  isChosen,
+  style,
+  roving,
+  onChoose,
+  onTurn,
+}: LineProps & { row: HeadRow; onChoose: () => void; onTurn: () => void }) {
+  const Arrow = isClosed ? ChevronRight : ChevronDown;
+  const done = id === LOOK ? `${bones.length - open} of ${bones.length} done` : null;
+  const count = bones.length === 1 ? '1 pair' : `${bones.length} pairs`;
+  const told = done ?? (open > 0 ? `${open} of ${count}` : count);
+  return (
+    <div style={style} className="flex items-stretch border-b border-rule bg-paper">
+      <button
+        type="button"
+        tabIndex={-1}
+        aria-hidden
+        onClick={onTurn}
+        title={isClosed ? 'Open this group (→)' : 'Close this group (←)'}
+        className="grid w-[18px] shrink-0 place-items-center text-soft hover:text-ink"
+      >
+        <Arrow size={13} />
+      </button>
+      <button
+        type="button"
+        role="option"
+        aria-selected={isChosen}
+        aria-label={`${title}, ${told}${isClosed ? ', closed' : ''}`}
+        {...roving}
+        onClick={onChoose}
+        onDoubleClick={onTurn}
+        className={clsx(
+          'flex min-w-0 flex-1 items-center gap-2 pr-3 text-left text-[12.5px] font-semibold',
+          isChosen ? 'bg-damson-wash' : 'hover:bg-wash',
+        )}
+      >
+        {id !== LOOK && (
+          <span className="grid w-2 shrink-0 place-items-center" aria-hidden>
+            <span className={MARK[side]} />
+          </span>
+        )}
+        <span className={clsx('min-w-0 truncate', id === LOOK && open > 0 && 'text-worth')}>{title}</span>
+        <span className="ml-auto shrink-0 font-normal text-soft">{told}</span>
+      </button>
+    </div>
   );
 }
 
@@ -103,13 +176,7 @@ export function WaitingRow({
   style,
   roving,
   onChoose,
-}: {
-  name: string;
-  isChosen: boolean;
-  style: CSSProperties;
-  roving: RovingItem;
-  onChoose: () => void;
-}) {
+}: LineProps & { name: string; onChoose: () => void }) {
   return (
     <button
       type="button"

@@ -10,9 +10,12 @@ import {
   type Plugin,
   Tooltip,
 } from 'chart.js';
+import { ChevronLeft, ChevronRight, RotateCcw } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { type LengthUnit, inUnit } from '@/core/contracts/units';
+import { IconButton } from '../../kit/icon-button';
 import { useDesk } from '../../state/store';
+import { showPose } from './shown-pose';
 import { type RemapTrial, useWalk } from './walk';
 
 Chart.register(BarController, BarElement, CategoryScale, LinearScale, Tooltip);
@@ -51,7 +54,17 @@ function allowedLine(allowed: number, unit: LengthUnit): Plugin<'bar'> {
   };
 }
 
-function chartOf(poses: Poses, tolerance: number, unit: LengthUnit): ChartConfiguration<'bar'> {
+function colourOf(max: number, tolerance: number, isShown: boolean): string {
+  if (isShown) return colour('damson');
+  return colour(max > tolerance ? 'stops' : 'leaf');
+}
+
+function chartOf(
+  poses: Poses,
+  tolerance: number,
+  unit: LengthUnit,
+  shown: number,
+): ChartConfiguration<'bar'> {
   const allowed = inUnit(tolerance, unit);
   return {
     type: 'bar',
@@ -60,7 +73,7 @@ function chartOf(poses: Poses, tolerance: number, unit: LengthUnit): ChartConfig
       datasets: [
         {
           data: poses.map((p) => inUnit(p.max, unit)),
-          backgroundColor: poses.map((p) => colour(p.max > tolerance ? 'stops' : 'leaf')),
+          backgroundColor: poses.map((p, i) => colourOf(p.max, tolerance, i === shown)),
           borderRadius: 1,
           barPercentage: 0.85,
           categoryPercentage: 0.9,
@@ -70,6 +83,8 @@ function chartOf(poses: Poses, tolerance: number, unit: LengthUnit): ChartConfig
     },
     options: {
       animation: false,
+      interaction: { mode: 'index', intersect: false },
+      onClick: (_, [bar]) => void showPose(bar ? bar.index : -1),
       responsive: true,
       maintainAspectRatio: false,
       plugins: {
@@ -103,19 +118,52 @@ function verdictOf(trial: RemapTrial | null, isTrying: boolean, over: number): s
   return `${over} of ${count} poses differ by more than allowed`;
 }
 
+/** Shows one pose of the proof after the other on both figures. */
+function PoseSteps({ count, pose }: { count: number; pose: number }) {
+  return (
+    <span className="flex shrink-0" role="group" aria-label="The pose that both figures stand in">
+      <IconButton
+        label="The pose before"
+        title="The pose before"
+        disabled={pose <= 0}
+        onClick={() => void showPose(pose - 1)}
+      >
+        <ChevronLeft size={15} />
+      </IconButton>
+      <IconButton
+        label="The next pose"
+        title="Show the figures in the next pose; press a bar for any other"
+        disabled={pose + 1 >= count}
+        onClick={() => void showPose(pose + 1)}
+      >
+        <ChevronRight size={15} />
+      </IconButton>
+      <IconButton
+        label="Back to rest"
+        title="Back to rest"
+        disabled={pose < 0}
+        onClick={() => void showPose(-1)}
+      >
+        <RotateCcw size={13} />
+      </IconButton>
+    </span>
+  );
+}
+
 /** Does it still bend the same? The largest difference in every pose, against what the brief allows. */
 export function ProofChart() {
   const trial = useWalk((s) => s.trial);
   const isTrying = useWalk((s) => s.isTrying);
   const brief = useDesk((s) => s.brief);
+  const pose = useWalk((s) => s.pose);
   const canvas = useRef<HTMLCanvasElement>(null);
   const unit = brief.unit === 'm' ? 'mm' : brief.unit;
   const { proofTolerance } = brief;
   useEffect(() => {
     if (!canvas.current || !trial) return;
-    const chart = new Chart(canvas.current, chartOf(trial.proof.poses, proofTolerance, unit));
+    const chart = new Chart(canvas.current, chartOf(trial.proof.poses, proofTolerance, unit, pose));
     return () => chart.destroy();
-  }, [trial, unit, proofTolerance]);
+  }, [trial, unit, proofTolerance, pose]);
   const over = trial?.proof.poses.filter((p) => p.max > proofTolerance).length ?? 0;
   const length = (metres: number) => `${Number(inUnit(metres, unit).toPrecision(3))} ${unit}`;
   return (
@@ -123,10 +171,13 @@ export function ProofChart() {
       className="flex h-[232px] shrink-0 flex-col border-t border-rule bg-sheet px-[18px] py-3"
       data-testid="proof"
     >
-      <p>
-        <span className="font-semibold">Does it still bend the same?</span>{' '}
-        <span className={over > 0 ? 'text-stops' : 'text-soft'}>{verdictOf(trial, isTrying, over)}</span>
-      </p>
+      <div className="flex items-start gap-1">
+        <p className="min-w-0 flex-1">
+          <span className="font-semibold">Does it still bend the same?</span>{' '}
+          <span className={over > 0 ? 'text-stops' : 'text-soft'}>{verdictOf(trial, isTrying, over)}</span>
+        </p>
+        {trial && <PoseSteps count={trial.proof.poses.length} pose={pose} />}
+      </div>
       <div className="relative mt-1 min-h-0 flex-1">
         {trial && (
           <canvas

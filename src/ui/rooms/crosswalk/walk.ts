@@ -1,25 +1,26 @@
 /**
  * The pairing that is worked on. It outlives the room: rules made by hand are there again when one comes
- * back.
+ * back, and when the page was closed.
  */
 import { create } from 'zustand';
-import { type Crosswalk, type Rule, type RuleKind, withRule } from '@/core/anatomy/crosswalk';
-import type { Skeleton } from '@/core/anatomy/skeleton';
+import type { Crosswalk } from '@/core/anatomy/crosswalk';
+import { type Limb, limbsOf } from '@/core/anatomy/limbs';
+import { type Skeleton, fingerprintOf } from '@/core/anatomy/skeleton';
 import { SKELETONS, skeletonById } from '@/core/anatomy/skeletons';
-import { twinOf } from '@/core/anatomy/twins';
+import { type Notice, noticesOf } from '@/core/rooms/crosswalk/notices';
+import { doubtOf, proofOfRules } from '@/core/rooms/crosswalk/doubts';
 import { crosswalkFromFile, crosswalkToFile } from '@/core/rooms/crosswalk/file';
-import type { Proof } from '@/core/rooms/crosswalk/proof';
+import type { BoneProof, Proof } from '@/core/rooms/crosswalk/proof';
 import type { RemapReport } from '@/core/rooms/crosswalk/remap';
 import { listCharacters } from '@/routes/characters';
-import { readCrosswalk, saveCrosswalk } from '@/routes/crosswalks';
-import { remapStep } from '@/routes/steps';
+import { readCrosswalk } from '@/routes/crosswalks';
 import { call, fetchCharacter, messageOf } from '../../kit/api';
 import { Asking } from '../../state/asking';
-import { chooseBone } from '../../state/choose';
-import { perform } from '../../state/open';
+import { posing } from '../../state/pointer';
 import { desk, setDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
-import type { Figure } from '../../worker/figure';
+import type { Figure, Pose } from '../../worker/figure';
+import { keptTarget, keptWalks, keepTarget } from './kept-walk';
 
 /** A skeleton to move to: one of the house's, or that of a revision on the shelf. */
 export interface Target {
@@ -36,7 +37,17 @@ export interface RemapTrial {
   readonly figure: Figure;
 }
 
-interface Walk {
+/** Where a pairing came from. */
+export type Origin = 'suggested' | 'saved' | 'draft';
+
+/** A bone that was pointed at and waits for its counterpart. */
+export interface HeldBone {
+  readonly side: 'source' | 'target';
+  /** Index of the bone in its skeleton. */
+  readonly bone: number;
+}
+
+export interface Walk {
   /** What it was opened for: record, revision and brief. */
   of: string | null;
   targets: readonly Target[];
@@ -45,34 +56,71 @@ interface Walk {
   skeleton: Skeleton | null;
   targetFigure: Figure | null;
   crosswalk: Crosswalk | null;
+  origin: Origin;
+  /** The pairing as the house keeps it for these two skeletons; null where it does not. */
+  saved: Crosswalk | null;
+  /** What it was before each change by hand, and what was taken back. */
+  past: readonly Crosswalk[];
+  future: readonly Crosswalk[];
+  limbs: readonly Limb[];
+  /** What there is to say of the two skeletons as a whole. */
+  notices: readonly Notice[];
+  /** Bones of the source that wanted a look since the pairing was suggested; those that were looked at stay. */
+  listed: ReadonlySet<number>;
   /** Index of the chosen bone of the source, of the target; −1 for none. */
   chosen: number;
   chosenTarget: number;
+  /** All bones of the source that are chosen, and the group whose head was chosen. */
+  picked: ReadonlySet<number>;
+  group: string | null;
+  held: HeldBone | null;
   limit: number;
   trial: RemapTrial | null;
+  /** What the proof shows of every bone of the source. */
+  shown: readonly (BoneProof | null)[];
+  /** The pose of the proof that both figures stand in, −1 for rest; and where it puts the right one. */
+  pose: number;
+  targetPose: Pose | null;
   isTrying: boolean;
   isSuggesting: boolean;
-  /** The pairing is as it was saved for these two skeletons. */
-  isSaved: boolean;
   error: string | null;
 }
 
+const NOBODY: ReadonlySet<number> = new Set();
+
+/** What belongs to one pairing of two skeletons. */
+const noPairing = {
+  skeleton: null,
+  targetFigure: null,
+  crosswalk: null,
+  origin: 'suggested',
+  saved: null,
+  past: [],
+  future: [],
+  limbs: [],
+  notices: [],
+  listed: NOBODY,
+  chosenTarget: -1,
+  picked: NOBODY,
+  group: null,
+  held: null,
+  trial: null,
+  shown: [],
+  pose: -1,
+  targetPose: null,
+  isTrying: false,
+  isSuggesting: false,
+  error: null,
+} satisfies Partial<Walk>;
+
 const empty: Walk = {
+  ...noPairing,
   of: null,
   targets: [],
   target: null,
   source: null,
-  skeleton: null,
-  targetFigure: null,
-  crosswalk: null,
   chosen: -1,
-  chosenTarget: -1,
   limit: 4,
-  trial: null,
-  isTrying: false,
-  isSuggesting: false,
-  isSaved: false,
-  error: null,
 };
 
 export const useWalk = create<Walk>(() => empty);
@@ -84,7 +132,6 @@ const PAUSE = 250;
 
 const opening = new Asking();
 const trying = new Asking();
-const suggesting = new Asking();
 
 /** What lies on the desk; another one is another pairing. */
 const deskKey = (): string => {
@@ -99,7 +146,6 @@ export async function openWalk(): Promise<void> {
   if (!record || revision === null || get().of === of) return;
   const isCurrent = opening.begin();
   trying.drop();
-  suggesting.drop();
   set({ ...empty, of });
   try {
     const { characters } = await call(listCharacters, {});
@@ -107,22 +153,33 @@ export async function openWalk(): Promise<void> {
     if (!isCurrent()) return;
     const targets: Target[] = [
       ...SKELETONS.map((s) => ({ key: s.id, title: s.title, id: s.id })),
+      // Nobody moves onto a character without bones.
       ...characters.flatMap((c) =>
-        c.head && c.id !== record.id
+        c.head && c.id !== record.id && c.bones !== 0
           ? [{ key: c.head, title: `${c.name} (from the shelf)`, revision: c.head }]
           : [],
       ),
     ];
     const chosen = source.bones.findIndex((b) => b.node === desk().bone);
-    set({ targets, source, limit: brief.limits.influences, chosen });
+    set({ targets, source, limit: brief.limits.influences, chosen, picked: pickedOf(chosen) });
     if (source.bones.length === 0)
       set({
         error: 'This character has no bones, so there is nothing to move. Bring in one that is rigged.',
       });
-    else await chooseTarget(targets.find((t) => t.id === brief.skeleton) ?? targets[0]);
+    else await chooseTarget(firstTarget(targets));
   } catch (error) {
     if (isCurrent()) set({ of: null, error: messageOf(error) });
   }
+}
+
+/** One bone chosen by itself; −1 for none. */
+export const pickedOf = (bone: number): ReadonlySet<number> => (bone < 0 ? NOBODY : new Set([bone]));
+
+/** The target that was chosen last for this character and brief; else the one that the brief wants. */
+function firstTarget(targets: readonly Target[]): Target {
+  const { record, brief } = desk();
+  const kept = record && keptTarget(record.id, brief.id);
+  return targets.find((t) => t.key === kept) ?? targets.find((t) => t.id === brief.skeleton) ?? targets[0];
 }
 
 /** The skeleton of a target. */
@@ -133,23 +190,15 @@ async function skeletonOfTarget(target: Target): Promise<Skeleton> {
   return deskWorker().skeletonOf(character);
 }
 
-/** Chooses the skeleton to move to: what was saved for the two is taken up, else a pairing is suggested. */
+/**
+ * Chooses the skeleton to move to: what was set by hand and not saved is taken up, or what was saved for the two;
+ * else a pairing is suggested.
+ */
 export async function chooseTarget(target: Target): Promise<void> {
   const isCurrent = opening.begin();
   trying.drop();
-  suggesting.drop();
   const { source } = get();
-  set({
-    target,
-    crosswalk: null,
-    trial: null,
-    skeleton: null,
-    targetFigure: null,
-    isSaved: false,
-    isSuggesting: false,
-    error: null,
-    chosenTarget: -1,
-  });
+  set({ ...noPairing, target });
   if (!source) return;
   try {
     const skeleton = await skeletonOfTarget(target);
@@ -159,19 +208,33 @@ export async function chooseTarget(target: Target): Promise<void> {
       return;
     }
     const targetFigure = await deskWorker().skeletonFigure(skeleton);
-    const { file } = await call(readCrosswalk, await deskWorker().fingerprints(skeleton));
-    const saved = file ? readSaved(file, source, skeleton) : null;
-    const crosswalk = saved ?? (await deskWorker().suggest(skeleton, []));
+    const { file } = await call(readCrosswalk, {
+      source: fingerprintOf(source),
+      target: fingerprintOf(skeleton),
+    });
+    const saved = file ? readKept(file, source, skeleton) : null;
+    const kept = await keptWalks.recall(keyOf(source, skeleton));
+    const draft = kept ? readKept(kept, source, skeleton) : null;
+    const crosswalk = draft ?? saved ?? (await deskWorker().suggest(skeleton, []));
     if (!isCurrent()) return;
-    set({ skeleton, targetFigure, isSaved: saved !== null });
-    setCrosswalk(crosswalk);
+    const kind = saved ? 'saved' : 'suggested';
+    set({ skeleton, targetFigure, saved, origin: draft ? 'draft' : kind });
+    begin(crosswalk);
+    keepTargetOfDesk(target.key);
   } catch (error) {
     if (isCurrent()) set({ error: messageOf(error) });
   }
 }
 
-/** A saved pairing; one that does not fit any more is as if there were none. */
-function readSaved(file: unknown, source: Skeleton, skeleton: Skeleton): Crosswalk | null {
+function keepTargetOfDesk(key: string): void {
+  const { record, brief } = desk();
+  if (record) keepTarget(record.id, brief.id, key);
+}
+
+const keyOf = (source: Skeleton, target: Skeleton) => `${fingerprintOf(source)} ${fingerprintOf(target)}`;
+
+/** A pairing that was kept; one that does not fit any more is as if there were none. */
+function readKept(file: unknown, source: Skeleton, skeleton: Skeleton): Crosswalk | null {
   try {
     return crosswalkFromFile(file, source, skeleton);
   } catch {
@@ -179,19 +242,54 @@ function readSaved(file: unknown, source: Skeleton, skeleton: Skeleton): Crosswa
   }
 }
 
-/** Takes a pairing and tries it on once it has stood for a moment. */
-function setCrosswalk(crosswalk: Crosswalk): void {
-  set({ crosswalk, isTrying: true });
+/** Begins with a pairing that no hand has made here: its limbs, and what of it wants a look. */
+export function begin(crosswalk: Crosswalk): void {
+  const { source, skeleton } = get();
+  if (!source || !skeleton) return;
+  set({
+    limbs: limbsOf(source, skeleton, crosswalk),
+    notices: noticesOf(source, skeleton, crosswalk),
+    listed: new Set(doubtful(crosswalk, [])),
+  });
+  setCrosswalk(crosswalk);
+}
+
+/** Bones of the source whose pairs want a look. */
+const doubtful = (crosswalk: Crosswalk, shown: Walk['shown']): number[] =>
+  crosswalk.flatMap((r) =>
+    doubtOf(r, shown[r.source] ?? null, desk().brief.proofTolerance) ? [r.source] : [],
+  );
+
+/** Takes a pairing, and tries it on once it has stood for a moment, where anything would move otherwise. */
+export function setCrosswalk(crosswalk: Crosswalk): void {
+  const { crosswalk: before, trial } = get();
+  set({ crosswalk });
+  if (trial && before && before.every((r, i) => isSameRule(r, crosswalk[i]))) return;
+  tryOnSoon();
+}
+
+const isSameRule = (a: Crosswalk[number], b: Crosswalk[number]) => a.kind === b.kind && a.target === b.target;
+
+/** Tries the pairing on as it stands. */
+export function tryOnSoon(): void {
+  const { crosswalk } = get();
+  if (!crosswalk) return;
+  set({ isTrying: true });
   const isCurrent = trying.begin();
   setTimeout(() => isCurrent() && void tryOn(crosswalk, isCurrent), PAUSE);
 }
 
 async function tryOn(crosswalk: Crosswalk, isCurrent: () => boolean): Promise<void> {
-  const { skeleton, limit } = get();
-  if (!skeleton) return;
+  const { source, skeleton, limit } = get();
+  if (!source || !skeleton) return;
   try {
     const trial = await deskWorker().trial(skeleton, crosswalk, limit);
-    if (isCurrent()) set({ trial, isTrying: false });
+    if (!isCurrent()) return;
+    const shown = proofOfRules(source, trial.proof);
+    const now = get().crosswalk ?? crosswalk;
+    const listed = new Set([...get().listed, ...doubtful(now, shown)]);
+    rest();
+    set({ trial, shown, listed, isTrying: false });
   } catch (error) {
     // The pairing stays: only its trial failed.
     if (!isCurrent()) return;
@@ -200,97 +298,28 @@ async function tryOn(crosswalk: Crosswalk, isCurrent: () => boolean): Promise<vo
   }
 }
 
+/** Both figures as they stand at rest, or as the hand has left them. */
+export function rest(): void {
+  if (get().pose < 0) return;
+  set({ pose: -1, targetPose: null });
+  const { figure, draft } = desk();
+  if (figure) posing.set({ figure, pose: draft?.pose ?? null });
+}
+
+/** Keeps in the browser what was set by hand; nothing where the house keeps it just so. */
+export async function keepDraft(): Promise<void> {
+  const { crosswalk, source, skeleton, saved } = get();
+  if (!crosswalk || !source || !skeleton) return;
+  const key = keyOf(source, skeleton);
+  if (crosswalk === saved) await keptWalks.forget(key);
+  else await keptWalks.remember(key, crosswalkToFile(crosswalk, source, skeleton));
+}
+
+/** Lets go of what was kept in the browser for two skeletons. */
+export const forgetDraft = (source: Skeleton, target: Skeleton): Promise<void> =>
+  keptWalks.forget(keyOf(source, target));
+
 export function setLimit(limit: number): void {
   set({ limit });
-  const { crosswalk } = get();
-  if (crosswalk) setCrosswalk(crosswalk);
-}
-
-export function changeRule(source: number, kind: RuleKind, target: number): void {
-  const { crosswalk } = get();
-  if (!crosswalk) return;
-  set({ isSaved: false });
-  setCrosswalk(withRule(crosswalk, source, kind, target));
-}
-
-/** Gives the bone on the other side the same rule, onto the other side's counterpart; where it has none, the same one. */
-export function setTwinAlike(rule: Rule): void {
-  const { source, skeleton } = get();
-  if (!source || !skeleton) return;
-  const mine = twinOf(source, rule.source);
-  const theirs = rule.target < 0 ? -1 : twinOf(skeleton, rule.target);
-  if (mine >= 0) changeRule(mine, rule.kind, theirs < 0 ? rule.target : theirs);
-}
-
-export function toggleLock(source: number): void {
-  const { crosswalk } = get();
-  const turned = crosswalk?.map((r) => (r.source === source ? { ...r, locked: !r.locked } : r));
-  if (turned) set({ crosswalk: turned, isSaved: false });
-}
-
-/** Suggests anew; locked pairs stay. `fresh` lets go of a saved crosswalk and of all locks. */
-export async function suggestAgain(fresh = false): Promise<void> {
-  const { skeleton, crosswalk, of } = get();
-  if (!skeleton) return;
-  const isCurrent = suggesting.begin();
-  set({ isSuggesting: true });
-  try {
-    const next = await deskWorker().suggest(skeleton, fresh ? [] : (crosswalk ?? []));
-    if (!isCurrent() || get().of !== of) return;
-    set({ isSaved: false });
-    setCrosswalk(next);
-  } finally {
-    if (isCurrent()) set({ isSuggesting: false });
-  }
-}
-
-export async function saveWalk(): Promise<void> {
-  const { crosswalk, source, skeleton } = get();
-  if (!crosswalk || !source || !skeleton) return;
-  try {
-    await call(saveCrosswalk, crosswalkToFile(crosswalk, source, skeleton));
-    if (get().crosswalk === crosswalk) set({ isSaved: true });
-  } catch (error) {
-    setDesk({ error: messageOf(error) });
-  }
-}
-
-export async function moveWeights(): Promise<void> {
-  const { crosswalk, source, skeleton, target, limit } = get();
-  if (!crosswalk || !source || !skeleton || !target) return;
-  await perform('Moving the weights …', async ({ id, head }) => {
-    const { revision } = await call(remapStep, {
-      id,
-      base: head,
-      limit,
-      target: { id: target.id, revision: target.revision, title: skeleton.title },
-      crosswalk: crosswalkToFile(crosswalk, source, skeleton),
-    });
-    return `Revision ${revision.number}: the weights now stand on ${skeleton.title}. Undo brings the old skeleton back.`;
-  });
-}
-
-/** Chooses a pair by its source bone; the bone is chosen on the desk too. */
-export function choosePair(source: number): void {
-  const node = get().source?.bones[source]?.node ?? -1;
-  pairOf(source);
-  if (desk().bone !== node) chooseBone(node);
-}
-
-/** Follows the bone that was chosen on the stage. */
-export function followBone(node: number): void {
-  const { source, chosen } = get();
-  const index = source?.bones.findIndex((b) => b.node === node) ?? -1;
-  if (index >= 0 && index !== chosen) pairOf(index);
-}
-
-const pairOf = (source: number): void =>
-  set({ chosen: source, chosenTarget: get().crosswalk?.[source]?.target ?? -1 });
-
-/** Chooses the pair of a target bone. */
-export function chooseByTarget(target: number): void {
-  const rules = get().crosswalk?.filter((x) => x.target === target) ?? [];
-  const rule = rules.find((x) => x.kind === 'carry') ?? rules[0];
-  choosePair(rule?.source ?? -1);
-  set({ chosenTarget: target });
+  tryOnSoon();
 }

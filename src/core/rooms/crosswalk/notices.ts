@@ -1,0 +1,63 @@
+/** What there is to say of two skeletons as a whole, before their bones are looked at one by one. */
+import type { Crosswalk } from '../../anatomy/crosswalk';
+import { handednessOf, limbFor } from '../../anatomy/match';
+import type { Skeleton } from '../../anatomy/skeleton';
+import { twinOf } from '../../anatomy/twins';
+
+/** A sentence, and what may be meant instead. */
+export interface Notice {
+  readonly text: string;
+  /** Another reading: a pair that, once set, leads all others to it. */
+  readonly other?: { readonly label: string; readonly source: number; readonly target: number };
+}
+
+const word = (side: number) => (side > 0 ? 'left' : 'right');
+
+/** A left hand that goes onto a right one, and a hand by itself that goes onto a body. */
+export function noticesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk): Notice[] {
+  const [mine, theirs] = [handednessOf(source), handednessOf(target)];
+  if (mine * theirs < 0)
+    return [
+      {
+        text: `This is a ${word(mine)} hand, and ${target.title} is a ${word(theirs)} one: each finger goes to its like, but the motion of the one is the mirrored motion of the other.`,
+      },
+    ];
+  const held = new Map(
+    crosswalk.flatMap((r) => (r.locked && r.kind === 'carry' ? [[r.source, r.target] as const] : [])),
+  );
+  const limb = limbFor(source, target, held);
+  if (!limb) return [];
+  const is = limb.lone === 'source' ? 'This limb by itself is' : `${target.title}, a limb by itself, is`;
+  const known = {
+    name: `by its name`,
+    shape: 'by its shape',
+    person: 'as you have set it',
+    guess: 'which nothing tells: please look',
+  }[limb.from];
+  return [
+    {
+      text: `${is} taken for the ${word(limb.side)} one of the body, ${known}.`,
+      ...otherSide(limb.side, source, target, crosswalk, limb.lone),
+    },
+  ];
+}
+
+/** The same limb on the other side of the body, by the first pair of this one. */
+function otherSide(
+  side: 1 | -1,
+  source: Skeleton,
+  target: Skeleton,
+  crosswalk: Crosswalk,
+  lone: 'source' | 'target',
+): Pick<Notice, 'other'> {
+  for (const r of crosswalk) {
+    if (r.kind !== 'carry') continue;
+    const pair =
+      lone === 'source'
+        ? { source: r.source, target: twinOf(target, r.target) }
+        : { source: twinOf(source, r.source), target: r.target };
+    if (pair.source >= 0 && pair.target >= 0)
+      return { other: { label: `It is the ${word(-side)} one`, ...pair } };
+  }
+  return {};
+}

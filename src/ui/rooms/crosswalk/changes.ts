@@ -1,0 +1,190 @@
+/** What a person does to the pairing: every change can be taken back, and is kept in the browser until it is saved. */
+import {
+  type Crosswalk,
+  type Rule,
+  type RuleKind,
+  withChain,
+  withRule,
+  withRules,
+} from '@/core/anatomy/crosswalk';
+import { twinOf } from '@/core/anatomy/twins';
+import { accept } from '@/core/rooms/crosswalk/doubts';
+import { crosswalkToFile } from '@/core/rooms/crosswalk/file';
+import { saveCrosswalk } from '@/routes/crosswalks';
+import { remapStep } from '@/routes/steps';
+import { call, messageOf } from '../../kit/api';
+import { Asking } from '../../state/asking';
+import { perform } from '../../state/open';
+import { setDesk } from '../../state/store';
+import { deskWorker } from '../../state/worker';
+import { begin, forgetDraft, keepDraft, setCrosswalk, useWalk } from './walk';
+
+const set = useWalk.setState;
+const get = useWalk.getState;
+
+/** How many changes can be taken back. */
+const DEPTH = 300;
+
+/** Tells the head of the desk what Undo and Redo can do here. */
+export function tellWayBack(): void {
+  const { past, future } = get();
+  setDesk({ ownWay: { canUndo: past.length > 0, canRedo: future.length > 0 } });
+}
+
+function change(next: Crosswalk): void {
+  const { crosswalk, past } = get();
+  if (!crosswalk || next === crosswalk) return;
+  set({ past: [...past, crosswalk].slice(-DEPTH), future: [] });
+  take(next);
+}
+
+function take(crosswalk: Crosswalk): void {
+  setCrosswalk(crosswalk);
+  const { chosen } = get();
+  if (chosen >= 0) set({ chosenTarget: crosswalk[chosen].target });
+  tellWayBack();
+  void keepDraft();
+}
+
+/** Takes back the last change made here. */
+export function undoChange(): void {
+  const { crosswalk, past, future } = get();
+  const last = past.at(-1);
+  if (!crosswalk || !last) return;
+  set({ past: past.slice(0, -1), future: [...future, crosswalk] });
+  take(last);
+}
+
+/** Makes the change again that was taken back last. */
+export function redoChange(): void {
+  const { crosswalk, past, future } = get();
+  const next = future.at(-1);
+  if (!crosswalk || !next) return;
+  set({ past: [...past, crosswalk], future: future.slice(0, -1) });
+  take(next);
+}
+
+export function changeRule(source: number, kind: RuleKind, target: number): void {
+  const { crosswalk } = get();
+  if (crosswalk) change(withRule(crosswalk, source, kind, target));
+}
+
+/** Gives all chosen bones one rule. */
+export function changePicked(kind: RuleKind, target: number): void {
+  const { crosswalk, picked } = get();
+  if (crosswalk) change(withRules(crosswalk, inOrder(picked), kind, target));
+}
+
+/** Carries the chosen bones, in their order, onto the target's chain that begins at a bone. */
+export function carryInOrder(first: number): void {
+  const { crosswalk, skeleton, picked } = get();
+  if (crosswalk && skeleton) change(withChain(crosswalk, skeleton, inOrder(picked), first));
+}
+
+const inOrder = (bones: ReadonlySet<number>): number[] => [...bones].sort((a, b) => a - b);
+
+/** The bones of the source on the other side of those that are chosen. */
+export function twinsOfPicked(): number[] {
+  const { source, picked } = get();
+  if (!source) return [];
+  return inOrder(picked).flatMap((b) => {
+    const twin = twinOf(source, b);
+    return twin < 0 || picked.has(twin) ? [] : [twin];
+  });
+}
+
+/**
+ * Gives the bones on the other side the rules of the chosen ones, onto the other side's counterparts; where such a
+ * one has no other side, onto the same.
+ */
+export function setTwinsAlike(): void {
+  const { crosswalk, source, skeleton, picked } = get();
+  if (!crosswalk || !source || !skeleton) return;
+  let next = crosswalk;
+  for (const bone of inOrder(picked)) {
+    const rule: Rule = crosswalk[bone];
+    const mine = twinOf(source, bone);
+    if (mine < 0 || picked.has(mine)) continue;
+    const theirs = rule.target < 0 ? -1 : twinOf(skeleton, rule.target);
+    next = withRule(next, mine, rule.kind, theirs < 0 ? rule.target : theirs);
+  }
+  change(next);
+}
+
+/** Locks the chosen pairs, or lets go of them where all are locked. */
+export function toggleLocks(): void {
+  const { crosswalk, picked } = get();
+  if (!crosswalk || picked.size === 0) return;
+  const locked = ![...picked].every((b) => crosswalk[b].locked);
+  change(crosswalk.map((r) => (picked.has(r.source) ? withoutAccepted({ ...r, locked }) : r)));
+}
+
+/** A pair that is not locked any more is not found fine any more either. */
+function withoutAccepted(rule: Rule): Rule {
+  if (rule.locked) return rule;
+  const { accepted: _, ...rest } = rule;
+  return rest;
+}
+
+/** The chosen pairs have been looked at and are fine. */
+export function acceptPicked(): void {
+  const { crosswalk, picked, shown } = get();
+  if (crosswalk && picked.size > 0) change(accept(crosswalk, picked, shown));
+}
+
+/** Takes the other reading of the chosen bone, where there is one. */
+export function takeOther(): void {
+  const { crosswalk, chosen } = get();
+  const other = crosswalk?.[chosen]?.other;
+  if (other !== undefined) changeRule(chosen, 'carry', other);
+}
+
+const suggesting = new Asking();
+
+/** Suggests anew; locked pairs stay. `fresh` lets go of a kept crosswalk and of all locks. */
+export async function suggestAgain(fresh = false): Promise<void> {
+  const { skeleton, crosswalk, of, past } = get();
+  if (!skeleton || !crosswalk) return;
+  const isCurrent = suggesting.begin();
+  set({ isSuggesting: true });
+  try {
+    const next = await deskWorker().suggest(skeleton, fresh ? [] : crosswalk);
+    if (!isCurrent() || get().of !== of || get().skeleton !== skeleton) return;
+    set({ past: [...past, get().crosswalk ?? crosswalk].slice(-DEPTH), future: [], origin: 'suggested' });
+    begin(next);
+    take(next);
+  } finally {
+    if (isCurrent()) set({ isSuggesting: false });
+  }
+}
+
+export async function saveWalk(): Promise<void> {
+  const { crosswalk, source, skeleton } = get();
+  if (!crosswalk || !source || !skeleton) return;
+  try {
+    await call(saveCrosswalk, crosswalkToFile(crosswalk, source, skeleton));
+    set({ saved: crosswalk });
+    if (get().crosswalk === crosswalk) {
+      set({ origin: 'saved' });
+      await forgetDraft(source, skeleton);
+    }
+  } catch (error) {
+    setDesk({ error: messageOf(error) });
+  }
+}
+
+export async function moveWeights(): Promise<void> {
+  const { crosswalk, source, skeleton, target, limit } = get();
+  if (!crosswalk || !source || !skeleton || !target) return;
+  const isMoved = await perform('Moving the weights …', async ({ id, head }) => {
+    const { revision } = await call(remapStep, {
+      id,
+      base: head,
+      limit,
+      target: { id: target.id, revision: target.revision, title: skeleton.title },
+      crosswalk: crosswalkToFile(crosswalk, source, skeleton),
+    });
+    return `Revision ${revision.number}: the weights now stand on ${skeleton.title}. Undo brings the old skeleton back.`;
+  });
+  if (isMoved) await forgetDraft(source, skeleton);
+}

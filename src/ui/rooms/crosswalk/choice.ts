@@ -1,0 +1,89 @@
+/** Which pairs are chosen, and pairs that are made by pointing at one bone on each figure. */
+import type { Skeleton } from '@/core/anatomy/skeleton';
+import { chooseBone } from '../../state/choose';
+import { desk } from '../../state/store';
+import { changeRule } from './changes';
+import { type HeldBone, pickedOf, useWalk } from './walk';
+
+const set = useWalk.setState;
+const get = useWalk.getState;
+
+/** Chooses a pair by its source bone; the bone is chosen on the desk too. −1 for none. */
+export function choosePair(source: number): void {
+  pairOf(source);
+  const node = get().source?.bones[source]?.node ?? -1;
+  if (desk().bone !== node) chooseBone(node);
+}
+
+/** Chooses several pairs, of which one leads. */
+export function choosePairs(sources: ReadonlySet<number>, lead: number): void {
+  choosePair(lead);
+  set({ picked: sources });
+}
+
+/** Chooses all pairs of a group by its head. */
+export function chooseGroup(id: string, sources: readonly number[]): void {
+  set({ chosen: -1, chosenTarget: -1, group: id, picked: new Set(sources) });
+}
+
+/** Follows the bone that was chosen on the stage. */
+export function followBone(node: number): void {
+  const { source, chosen } = get();
+  const index = source?.bones.findIndex((b) => b.node === node) ?? -1;
+  if (index >= 0 && index !== chosen) pairOf(index);
+}
+
+const pairOf = (source: number): void =>
+  set({
+    chosen: source,
+    chosenTarget: get().crosswalk?.[source]?.target ?? -1,
+    picked: pickedOf(source),
+    group: null,
+  });
+
+/** Chooses the pair of a target bone. */
+export function chooseByTarget(target: number): void {
+  const rules = get().crosswalk?.filter((x) => x.target === target) ?? [];
+  const rule = rules.find((x) => x.kind === 'carry') ?? rules[0];
+  choosePair(rule?.source ?? -1);
+  set({ chosenTarget: target });
+}
+
+/** The bone of a skeleton by the name that a figure shows it with; −1 for none. */
+const byName = (skeleton: Skeleton | null, name: string | undefined) =>
+  skeleton?.bones.findIndex((b) => b.name === name) ?? -1;
+
+/** Chooses the pair of a twig on the right stage, by its name. */
+export function chooseOnTarget(name: string | undefined): void {
+  const { skeleton, source } = get();
+  const target = byName(skeleton, name);
+  if (target >= 0) chooseByTarget(target);
+  else choosePair(byName(source, name));
+}
+
+/** A bone of the left figure was pointed at, by its node. */
+export function pointAtSource(node: number): void {
+  const bone = get().source?.bones.findIndex((b) => b.node === node) ?? -1;
+  if (bone >= 0) pointAt({ side: 'source', bone });
+}
+
+/** A bone of the right figure was pointed at, by its name. */
+export function pointAtTarget(name: string | undefined): void {
+  const bone = byName(get().skeleton, name);
+  if (bone >= 0) pointAt({ side: 'target', bone });
+}
+
+/** The first bone is held; the second, on the other figure, makes the pair. */
+function pointAt(bone: HeldBone): void {
+  const { held } = get();
+  if (!held || held.side === bone.side) {
+    set({ held: bone });
+    if (bone.side === 'source') choosePair(bone.bone);
+    return;
+  }
+  const source = bone.side === 'source' ? bone.bone : held.bone;
+  const target = bone.side === 'target' ? bone.bone : held.bone;
+  set({ held: null });
+  changeRule(source, 'carry', target);
+  choosePair(source);
+}

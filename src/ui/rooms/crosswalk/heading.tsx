@@ -1,0 +1,215 @@
+'use client';
+
+import { ArrowLeftRight } from 'lucide-react';
+import type { Crosswalk } from '@/core/anatomy/crosswalk';
+import { Button, Chip } from '../../kit/button';
+import { useDesk } from '../../state/store';
+import { takeTool } from '../../state/tools';
+import { changeRule, moveWeights, saveWalk, suggestAgain } from './changes';
+import type { Filter } from './rows';
+import { chooseTarget, setLimit, useWalk } from './walk';
+
+/** What the pairing comes to, and what it is onto. */
+export function Heading({ look, waiting }: { look: number; waiting: number }) {
+  return (
+    <>
+      <div className="flex items-baseline justify-between gap-2">
+        <h2 className="title text-[22px]">Crosswalk</h2>
+        <p className="text-[13px] text-soft" role="status">
+          {look > 0 ? `${look} want${look === 1 ? 's' : ''} a look` : 'nothing wants a look'}
+          {waiting > 0 ? ` · ${waiting} waiting` : ''}
+        </p>
+      </div>
+      <TargetChoice />
+    </>
+  );
+}
+
+export function TargetChoice() {
+  const targets = useWalk((s) => s.targets);
+  const target = useWalk((s) => s.target);
+  const limit = useWalk((s) => s.limit);
+  return (
+    <label className="mt-1 flex items-center gap-2 text-[13px] text-soft">
+      onto
+      <select
+        aria-label="Skeleton to move to"
+        value={target?.key}
+        onChange={(e) => {
+          const chosen = targets.find((x) => x.key === e.target.value);
+          if (chosen) void chooseTarget(chosen);
+        }}
+        className="h-7 min-w-0 flex-1 rounded-[7px] border border-rule bg-sheet px-2 font-semibold text-ink"
+      >
+        {targets.map((t) => (
+          <option key={t.key} value={t.key}>
+            {t.title}
+          </option>
+        ))}
+      </select>
+      limit
+      <input
+        aria-label="Most bones a point may keep"
+        type="number"
+        min={1}
+        max={16}
+        value={limit}
+        onChange={(e) => {
+          const n = Number(e.target.value);
+          if (Number.isInteger(n) && n > 0 && n <= 64) setLimit(n);
+        }}
+        className="mono h-7 w-12 rounded-md border border-rule bg-sheet px-1 text-right"
+      />
+    </label>
+  );
+}
+
+/** Which pairs are listed. */
+export function Filters({
+  crosswalk,
+  look,
+  waiting,
+  filter,
+  setFilter,
+  find,
+  setFind,
+}: {
+  crosswalk: Crosswalk;
+  look: number;
+  waiting: number;
+  filter: Filter;
+  setFilter: (filter: Filter) => void;
+  find: string;
+  setFind: (find: string) => void;
+}) {
+  const count = (of: 'keep' | 'release') => crosswalk.filter((r) => r.kind === of).length;
+  const chips: readonly (readonly [Filter, string])[] = [
+    ['all', `All ${crosswalk.length}`],
+    ['look', `Want a look ${look}`],
+    ['keep', `Kept ${count('keep')}`],
+    ['release', `Released ${count('release')}`],
+    ['waiting', `Waiting there ${waiting}`],
+  ];
+  return (
+    <div className="mt-2 flex flex-wrap gap-1.5" role="group" aria-label="Which pairs">
+      {chips.map(([of, word]) => (
+        <Chip key={of} on={filter === of} onClick={() => setFilter(of)}>
+          {word}
+        </Chip>
+      ))}
+      <input
+        value={find}
+        onChange={(e) => setFind(e.target.value)}
+        placeholder="Find …"
+        aria-label="Find a bone"
+        className="h-7 w-24 rounded-full border border-rule bg-sheet px-3 text-[12.5px]"
+      />
+      <PointButton />
+    </div>
+  );
+}
+
+function PointButton() {
+  const isHeld = useDesk((s) => s.tool === 'pair');
+  return (
+    <Chip on={isHeld} onClick={() => takeTool('pair')} title="Pair by pointing at a bone on each figure (A)">
+      <ArrowLeftRight size={12} className="-mt-0.5 mr-1 inline" aria-hidden />
+      Point
+    </Chip>
+  );
+}
+
+const SLIP = 'mt-2 rounded-md bg-wash px-2.5 py-1.5 text-[12.5px]';
+
+function Link({ children, onClick }: { children: string; onClick: () => void }) {
+  return (
+    <button type="button" className="font-semibold text-leaf underline" onClick={onClick}>
+      {children}
+    </button>
+  );
+}
+
+/** What there is to say of the two skeletons, where the pairing came from, and what the pointing hand holds. */
+export function Slips() {
+  const notices = useWalk((s) => s.notices);
+  return (
+    <>
+      {notices.map(({ text, other }) => (
+        <p key={text} className={SLIP} role="note">
+          {text}{' '}
+          {other && (
+            <Link
+              onClick={() => {
+                changeRule(other.source, 'carry', other.target);
+                void suggestAgain();
+              }}
+            >
+              {other.label}
+            </Link>
+          )}
+        </p>
+      ))}
+      <Pointing />
+      <TakenUp />
+    </>
+  );
+}
+
+function Pointing() {
+  const isOn = useDesk((s) => s.tool === 'pair');
+  const held = useWalk((s) => s.held);
+  const source = useWalk((s) => s.source);
+  const skeleton = useWalk((s) => s.skeleton);
+  if (!isOn) return null;
+  const name = held && (held.side === 'source' ? source : skeleton)?.bones[held.bone].name;
+  return (
+    <p className={SLIP} role="status">
+      {name ? (
+        <>
+          <span className="mono">{name}</span>: now point at its counterpart on the{' '}
+          {held.side === 'source' ? 'right' : 'left'} figure.
+        </>
+      ) : (
+        'Point at a bone on either figure, then at its counterpart on the other. Escape ends it.'
+      )}
+    </p>
+  );
+}
+
+function TakenUp() {
+  const origin = useWalk((s) => s.origin);
+  const isSaved = useWalk((s) => s.origin === 'saved' && s.crosswalk === s.saved);
+  if (origin !== 'draft' && !isSaved) return null;
+  return (
+    <p className={SLIP}>
+      {origin === 'draft'
+        ? 'What you set here before and did not save is back.'
+        : 'Saved for these two skeletons before, and taken up again.'}{' '}
+      <Link onClick={() => void suggestAgain(true)}>Begin anew</Link>
+    </p>
+  );
+}
+
+/** What is done with the whole pairing. */
+export function Actions({ crosswalk }: { crosswalk: Crosswalk }) {
+  const busy = useDesk((s) => s.busy);
+  const isTrying = useWalk((s) => s.isTrying);
+  const isSuggesting = useWalk((s) => s.isSuggesting);
+  const isSaved = useWalk((s) => s.crosswalk === s.saved);
+  return (
+    <div className="flex shrink-0 items-center gap-1.5 border-t border-rule px-3.5 py-2.5 [&_button]:px-2.5">
+      <Button kind="leaf" disabled={!!busy || isTrying || isSuggesting} onClick={() => void moveWeights()}>
+        Move the weights
+      </Button>
+      <Button disabled={isSuggesting} onClick={() => void suggestAgain()}>
+        Suggest again
+      </Button>
+      <Button kind="quiet" disabled={isSaved || isSuggesting} onClick={() => void saveWalk()}>
+        Save
+      </Button>
+      <span className="ml-auto text-[12.5px] whitespace-nowrap text-soft">
+        {crosswalk.filter((r) => r.locked).length} locked
+      </span>
+    </div>
+  );
+}

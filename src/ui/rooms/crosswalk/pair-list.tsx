@@ -1,0 +1,218 @@
+'use client';
+
+import { useVirtualizer } from '@tanstack/react-virtual';
+import {
+  type KeyboardEvent,
+  type MouseEvent,
+  type RefObject,
+  useEffect,
+  useEffectEvent,
+  useRef,
+} from 'react';
+import { useRoving } from '../../kit/roving';
+import { useDesk } from '../../state/store';
+import { chooseByTarget, chooseGroup, choosePair, choosePairs } from './choice';
+import { rowsInSight } from './leaders';
+import { HeadLine, PairLine, WaitingRow } from './pair-row';
+import { type Pairing, type Row, limbOf } from './rows';
+import { useWalk } from './walk';
+
+const ROW = 29;
+
+const list = 'scroll min-h-0 flex-1 overflow-y-auto';
+
+const placeOf = (top: number) => ({ position: 'absolute' as const, top, left: 0, right: 0, height: ROW });
+
+/** Rows of a long list, of which only those in sight are there; the one at `at` is kept in sight. */
+function useRows(count: number, box: RefObject<HTMLDivElement | null>, at: number) {
+  const virtual = useVirtualizer({
+    count,
+    getScrollElement: () => box.current,
+    estimateSize: () => ROW,
+    overscan: 12,
+  });
+  const bringIn = useEffectEvent(() => {
+    const { current } = box;
+    if (at < 0 || !current) return;
+    const top = at * ROW - current.scrollTop;
+    // What was chosen on a figure comes with its neighbours.
+    if (top < 0 || top + ROW > current.clientHeight) virtual.scrollToIndex(at, { align: 'center' });
+  });
+  useEffect(() => bringIn(), [at]);
+  return virtual;
+}
+
+/** Where a row stands in the choice. */
+function indexOfChoice(rows: readonly Row[], chosen: number, group: string | null): number {
+  return rows.findIndex((r) =>
+    r.kind === 'head' ? group !== null && r.id === group : group === null && r.rule.source === chosen,
+  );
+}
+
+/** The bones of the pairs between two rows. */
+function bonesBetween(rows: readonly Row[], a: number, b: number): Set<number> {
+  const part = rows.slice(Math.min(a, b), Math.max(a, b) + 1);
+  return new Set(part.flatMap((r) => (r.kind === 'pair' ? [r.rule.source] : [])));
+}
+
+/** The pairs, in groups: arrows walk, Shift takes several, left and right close and open a group. */
+export function PairList({
+  pairing,
+  rows,
+  onTurn,
+}: {
+  pairing: Pairing;
+  rows: readonly Row[];
+  onTurn: (group: string) => void;
+}) {
+  const chosen = useWalk((s) => s.chosen);
+  const group = useWalk((s) => s.group);
+  const picked = useWalk((s) => s.picked);
+  const unit = useDesk((s) => (s.brief.unit === 'm' ? 'mm' : s.brief.unit));
+  const box = useRef<HTMLDivElement>(null);
+  const anchor = useRef(-1);
+  const at = indexOfChoice(rows, chosen, group);
+  const virtual = useRows(rows.length, box, at);
+  const choose = (i: number, isRange: boolean, isAdded = false) => {
+    const r = rows[i];
+    virtual.scrollToIndex(i, { align: 'auto' });
+    if (r.kind === 'head') {
+      chooseGroup(r.id, r.bones);
+      return;
+    }
+    const { source } = r.rule;
+    const from = rows.findIndex((x) => x.kind === 'pair' && x.rule.source === anchor.current);
+    if (isRange && from >= 0) {
+      choosePairs(bonesBetween(rows, from, i), source);
+      return;
+    }
+    anchor.current = source;
+    if (isAdded) choosePairs(withOrWithout(picked, source), source);
+    else choosePair(source);
+  };
+  const turn = (e: KeyboardEvent) => {
+    const r = rows[at];
+    if (r?.kind !== 'head') return;
+    if (e.key !== (r.isClosed ? 'ArrowRight' : 'ArrowLeft')) return;
+    e.preventDefault();
+    onTurn(r.id);
+  };
+  const roving = useRoving(rows.length, at, choose, turn);
+  useSight(box, rows, pairing, virtual.scrollOffset ?? 0);
+  return (
+    <div
+      ref={box}
+      className={list}
+      role="listbox"
+      aria-label="Pairs of bones"
+      aria-multiselectable
+      data-testid="pairs"
+      {...roving.list}
+    >
+      {rows.length === 0 && <p className="px-4 py-5 text-soft">No pair like that.</p>}
+      <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+        {virtual.getVirtualItems().map((v) => {
+          const r = rows[v.index];
+          const line = { style: placeOf(v.start), roving: roving.item(v.index) };
+          if (r.kind === 'head')
+            return (
+              <HeadLine
+                key={`head ${r.id}`}
+                row={r}
+                {...line}
+                isChosen={group === r.id}
+                onChoose={() => choose(v.index, false)}
+                onTurn={() => onTurn(r.id)}
+              />
+            );
+          return (
+            <PairLine
+              key={r.rule.source}
+              row={r}
+              pairing={pairing}
+              unit={unit}
+              {...line}
+              isChosen={picked.has(r.rule.source)}
+              onChoose={(e: MouseEvent) => choose(v.index, e.shiftKey, e.ctrlKey || e.metaKey)}
+            />
+          );
+        })}
+      </div>
+    </div>
+  );
+}
+
+function withOrWithout(picked: ReadonlySet<number>, bone: number): Set<number> {
+  const next = new Set(picked);
+  if (!next.delete(bone) || next.size === 0) next.add(bone);
+  return next;
+}
+
+/** Tells which rows of the chosen limb are in sight, and where: threads lead there from both figures. */
+function useSight(
+  box: RefObject<HTMLDivElement | null>,
+  rows: readonly Row[],
+  { source, skeleton, crosswalk }: Pairing,
+  offset: number,
+): void {
+  const chosen = useWalk((s) => s.chosen);
+  const picked = useWalk((s) => s.picked);
+  const limbs = useWalk((s) => s.limbs);
+  const tell = useEffectEvent(() => {
+    if (!box.current) return;
+    const { top, height } = box.current.getBoundingClientRect();
+    const limb = new Set(picked.size > 1 ? picked : limbOf(limbs, chosen)?.bones);
+    rowsInSight.set(
+      rows.flatMap((r, i) => {
+        const y = i * ROW + ROW / 2 - box.current!.scrollTop;
+        if (r.kind === 'head' || !limb.has(r.rule.source) || y < 0 || y > height) return [];
+        const { name, node } = source.bones[r.rule.source];
+        const { kind, target } = r.rule;
+        const met = target < 0 ? undefined : skeleton.bones[target].name;
+        const isFolded = kind === 'fold' && crosswalk[chosen]?.source !== r.rule.source;
+        const theirs = kind === 'keep' ? name : met;
+        const strong = r.rule.source === chosen;
+        return [{ node, theirs: isFolded ? undefined : theirs, y: top + y, strong }];
+      }),
+    );
+  });
+  useEffect(() => tell(), [rows, offset, chosen, picked, limbs]);
+  useEffect(() => {
+    const watch = new ResizeObserver(() => tell());
+    if (box.current) watch.observe(box.current);
+    return () => {
+      watch.disconnect();
+      rowsInSight.set([]);
+    };
+  }, [box]);
+}
+
+/** Bones of the target that nothing arrives on. */
+export function WaitingList({ waiting, pairing }: { waiting: readonly number[]; pairing: Pairing }) {
+  const { skeleton } = pairing;
+  const chosenTarget = useWalk((s) => s.chosenTarget);
+  const box = useRef<HTMLDivElement>(null);
+  const at = waiting.indexOf(chosenTarget);
+  const virtual = useRows(waiting.length, box, at);
+  const roving = useRoving(waiting.length, at, (i) => {
+    virtual.scrollToIndex(i, { align: 'auto' });
+    chooseByTarget(waiting[i]);
+  });
+  return (
+    <div ref={box} className={list} role="listbox" aria-label="Bones that wait" {...roving.list}>
+      {waiting.length === 0 && <p className="px-4 py-5 text-soft">Every bone of {skeleton.title} is met.</p>}
+      <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+        {virtual.getVirtualItems().map((v) => (
+          <WaitingRow
+            key={waiting[v.index]}
+            name={skeleton.bones[waiting[v.index]].name}
+            isChosen={v.index === at}
+            style={placeOf(v.start)}
+            roving={roving.item(v.index)}
+            onChoose={() => chooseByTarget(waiting[v.index])}
+          />
+        ))}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,75 @@
+import { ArrowLeftRight } from 'lucide-react';
+import type { ToolDefinition } from '../../parts/room';
+import type { Stage } from '../../stage/stage';
+import type { PointerAt, Tool } from '../../stage/tools/tool';
+import type { FigureBone } from '../../worker/figure';
+import { pointAtSource, pointAtTarget } from './choice';
+import { useWalk } from './walk';
+
+/** Points at bones of one figure: the second one, on the other figure, makes the pair. */
+export function pairTool(
+  stage: Stage,
+  tell: { take(bone: FigureBone): void; isHeld(bone: FigureBone): boolean },
+): Tool {
+  let over: FigureBone | null = null;
+  const boneAt = ({ x, y }: PointerAt): FigureBone | null => {
+    const joint = stage.jointNear(x, y);
+    if (joint) return joint;
+    const hit = stage.pick(x, y);
+    return (hit?.kind === 'bone' && stage.openBones.find((b) => b.node === hit.node)) || null;
+  };
+  return {
+    id: 'pair',
+    cursor: 'crosshair',
+    down: () => false,
+    move: (at) => {
+      over = boneAt(at);
+      stage.draw();
+    },
+    up: () => {},
+    click: (at) => {
+      const bone = boneAt(at);
+      if (bone) tell.take(bone);
+      stage.draw();
+    },
+    leave: () => {
+      over = null;
+      stage.draw();
+    },
+    cancel: () => {
+      over = null;
+      useWalk.setState({ held: null });
+    },
+    overlay: () => {
+      const held = stage.openBones.find((b) => tell.isHeld(b));
+      return { rings: [held, over].flatMap((b) => (b ? [b.from] : [])) };
+    },
+  };
+}
+
+const heldOn = (side: 'source' | 'target') => {
+  const { held, source, skeleton } = useWalk.getState();
+  if (held?.side !== side) return undefined;
+  return (side === 'source' ? source : skeleton)?.bones[held.bone];
+};
+
+/** On the figure as it is. */
+export const pairDefinition: ToolDefinition = {
+  id: 'pair',
+  title: 'Pair by pointing at a bone on each figure',
+  hint: 'Point at a bone on one figure, then at its counterpart on the other.',
+  icon: ArrowLeftRight,
+  letter: 'A',
+  make: (stage) =>
+    pairTool(stage, {
+      take: (b) => pointAtSource(b.node),
+      isHeld: (b) => heldOn('source')?.node === b.node,
+    }),
+};
+
+/** On the figure as it will be. */
+export const pairOnTarget = (stage: Stage): Tool =>
+  pairTool(stage, {
+    take: (b) => pointAtTarget(b.name),
+    isHeld: (b) => heldOn('target')?.name === b.name,
+  });
