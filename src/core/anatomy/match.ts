@@ -143,6 +143,7 @@ interface CommonLimb {
   readonly side: 1 | -1;
   readonly from: 'name' | 'shape' | 'person' | 'guess';
   readonly lone: 'source' | 'target';
+  readonly word: 'hand' | 'arm' | 'leg';
 }
 
 /**
@@ -167,9 +168,15 @@ export function limbFor(source: Skeleton, target: Skeleton, held: Held = new Map
   let by = 0;
   for (const [i, j] of held) if (j >= 0) by += body.side[s.lone ? j : i];
   const { side, from } = sideFor(lone, body, limbs, by);
+  const word = wordOfLimb(parts);
   return s.lone
-    ? { source: all, target: limbs[side], side, from, lone: 'source' }
-    : { source: limbs[side], target: all, side, from, lone: 'target' };
+    ? { source: all, target: limbs[side], side, from, word, lone: 'source' }
+    : { source: limbs[side], target: all, side, from, word, lone: 'target' };
+}
+
+function wordOfLimb(parts: ReadonlySet<string>): CommonLimb['word'] {
+  if (parts.has('foot')) return 'leg';
+  return parts.has('upperarm') ? 'arm' : 'hand';
 }
 
 /** Which side of a body a limb by itself is taken for. */

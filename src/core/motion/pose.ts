@@ -2,8 +2,10 @@ import { restLocals, restWorld, topDown } from '../character/hierarchy';
 import type { Character, Clip } from '../character/model';
 import { morphsAt } from '../character/morphs';
 import {
+  type Numbers,
   compose,
   decompose,
+  inverseOr,
   multiply,
   quatConjugate,
   quatMultiply,
@@ -122,6 +124,28 @@ export function clipSeconds(clip: Clip): number {
 }
 
 /**
+ * The source node that a target's partner is held by: its own parent, or where that is not under what the target hangs
+ * on (a flat source onto chains), the partner of that.
+ */
+function carrierOf(source: Character, target: Character, partner: Int32Array, i: number): number {
+  const s = partner[i];
+  let above = target.nodes[i].parent;
+  while (above >= 0 && partner[above] < 0) above = target.nodes[above].parent;
+  const holder = above < 0 ? -1 : partner[above];
+  const { parent } = source.nodes[s];
+  for (let p = parent; p >= 0; p = source.nodes[p].parent) if (p === holder) return parent;
+  return holder < 0 ? parent : holder;
+}
+
+/** A world place in the space of a node. */
+function placeIn(world: Float64Array, node: number, place: Numbers): [number, number, number] {
+  const m = inverseOr(world, node * 16);
+  const [x, y, z] = [place[0], place[1], place[2]];
+  const at = (k: number) => m[k] * x + m[4 + k] * y + m[8 + k] * z + m[12 + k];
+  return [at(0), at(1), at(2)];
+}
+
+/**
  * The same motion on another rig. `partner[n]` is the source node that node n of the target stands for, −1
  * for none. A world rotation of a source bone away from its rest is the same rotation of its partner; a bone
  * without one goes with its parent; places follow by forward kinematics, and a source bone that slides
@@ -137,7 +161,6 @@ export function transferPose(
   const sourceRest = restWorld(source.nodes);
   const targetRest = restWorld(target.nodes);
   const locals = restLocals(target.nodes);
-  const sourceLocals = restLocals(source.nodes);
   const world = new Float64Array(locals.length);
   const delta: (readonly number[] | null)[] = target.nodes.map(() => null);
   const carried: boolean[] = target.nodes.map(() => false);
@@ -164,12 +187,12 @@ export function transferPose(
         ]),
         i * 16 + c * 4,
       );
-    const sp = source.nodes[s].parent;
+    const sp = carrierOf(source, target, partner, i);
+    const [x, y, z] = sp < 0 ? [0, 0, 0] : placeIn(sourceRest, sp, rest.translation);
     for (let k = 0; k < 3; k++) {
       if (!carried[i]) {
         world[i * 16 + 12 + k] = targetRest[i * 16 + 12 + k] + now.translation[k] - rest.translation[k];
       } else if (sp >= 0) {
-        const [x, y, z] = [sourceLocals[s * 16 + 12], sourceLocals[s * 16 + 13], sourceLocals[s * 16 + 14]];
         const m = sp * 16;
         world[i * 16 + 12 + k] +=
           now.translation[k] -

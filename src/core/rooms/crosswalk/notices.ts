@@ -27,16 +27,17 @@ export function noticesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswa
   );
   const limb = limbFor(source, target, held);
   if (!limb) return [];
-  const is = limb.lone === 'source' ? 'This limb by itself is' : `${target.title}, a limb by itself, is`;
+  const is =
+    limb.lone === 'source' ? `This ${limb.word} by itself` : `${target.title}, a ${limb.word} by itself,`;
   const known = {
-    name: `by its name`,
+    name: 'by its name',
     shape: 'by its shape',
     person: 'as you have set it',
     guess: 'which nothing tells: please look',
   }[limb.from];
   return [
     {
-      text: `${is} taken for the ${word(limb.side)} one of the body, ${known}.`,
+      text: `${is} is taken for the ${word(limb.side)} one of the body, ${known}.`,
       ...otherSide(limb.side, source, target, crosswalk, limb.lone),
     },
   ];

@@ -1,16 +1,18 @@
-import {
-  ancestorsOf,
-  bonesOf,
-  parentBone,
-  restWorld,
-  topDown,
-  weightOfNodes,
-} from '../../character/hierarchy';
+import { ancestorsOf, bonesOf, parentBone, restWorld, weightOfNodes } from '../../character/hierarchy';
 import { type Shown, characterHeight, placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { placedPoints } from '../../character/deform';
-import { quatAbout } from '../../geometry/matrix';
-import { clipSeconds, clipWorld, posedWorld, transferPose } from '../../motion/pose';
+import {
+  IDENTITY,
+  composeMatrix,
+  multiply,
+  quatAbout,
+  quatRotate,
+  subtract,
+  times,
+} from '../../geometry/matrix';
+import { type Turns, clipSeconds, clipWorld, posedWorld, transferPose } from '../../motion/pose';
+import { parentsFromPlaces } from '../../anatomy/flat';
 import type { Crosswalk } from '../../anatomy/crosswalk';
 import type { Remapped } from './remap';
 import { skeletonOf } from '../../anatomy/skeleton';
@@ -79,6 +81,9 @@ export function trialPoses(
     [0, 1, 0],
     [0, 0, 1],
   ] as const;
+  const parents = parentsOfMotion(character);
+  const posed = (turns: Turns) =>
+    parents ? turnedAsChains(character, parents, turns) : posedWorld(character, turns);
   const poses: TrialPose[] = [{ label: 'rest', world: restWorld(character.nodes), turned: [] }];
   for (let i = 0; i < count; i++) {
     // Bones far apart in the tree share a pose where there are more of them than poses.
@@ -86,7 +91,7 @@ export function trialPoses(
     const turn = quatAbout(axes[i % 3], ((i % 2 ? -1 : 1) * 40 * Math.PI) / 180);
     poses.push({
       label: turned.map((b) => character.nodes[b].name).join(', '),
-      world: posedWorld(character, new Map(turned.map((b) => [b, turn]))),
+      world: posed(new Map(turned.map((b) => [b, turn]))),
       turned,
     });
   }
@@ -94,7 +99,7 @@ export function trialPoses(
     const turns = new Map(
       bones.map((b, i) => [b, quatAbout(axes[(i + k) % 3], 0.22 * Math.sin(1 + i * 2.4 + k))] as const),
     );
-    poses.push({ label: `all together ${k + 1}`, world: posedWorld(character, turns), turned: [] });
+    poses.push({ label: `all together ${k + 1}`, world: posed(turns), turned: [] });
   }
   for (const clip of character.clips) {
     const seconds = clipSeconds(clip);
@@ -106,6 +111,49 @@ export function trialPoses(
       });
   }
   return poses;
+}
+
+/**
+ * The parents (by node) that bones move with where all of them hang under one node: turning a knuckle of such a hand
+ * is to take the finger along, as everything that drives it does. Null where the tree says it.
+ */
+function parentsOfMotion(character: Character): Int32Array | null {
+  const skeleton = skeletonOf(character);
+  const found = parentsFromPlaces(skeleton);
+  if (!found) return null;
+  const out = Int32Array.from(character.nodes, (n) => n.parent);
+  found.forEach((p, i) => {
+    if (p >= 0) out[skeleton.bones[i].node] = skeleton.bones[p].node;
+  });
+  return out;
+}
+
+/** Nodes from the roots on in a tree given by its parents. */
+function topDownIn(parents: Int32Array): number[] {
+  const children = new Map<number, number[]>();
+  parents.forEach((p, i) => children.set(p, [...(children.get(p) ?? []), i]));
+  const order = [...(children.get(-1) ?? [])];
+  for (let k = 0; k < order.length; k++) order.push(...(children.get(order[k]) ?? []));
+  return order;
+}
+
+/** World matrices (16 per node) under turns, as if the bones hung in the chains that they lie in. */
+function turnedAsChains(character: Character, parents: Int32Array, turns: Turns): Float64Array {
+  const rest = restWorld(character.nodes);
+  const motion = new Float64Array(rest.length);
+  const world = new Float64Array(rest.length);
+  for (const i of topDownIn(parents)) {
+    const p = parents[i];
+    motion.set(p < 0 ? IDENTITY : motion.subarray(p * 16, p * 16 + 16), i * 16);
+    multiply(world, i * 16, motion, i * 16, rest, i * 16);
+    const q = turns.get(i);
+    if (!q) continue;
+    const at = world.slice(i * 16 + 12, i * 16 + 15);
+    const turn = composeMatrix(subtract(at, quatRotate(q, at)), q, [1, 1, 1]);
+    motion.set(times(turn, motion, 0, i * 16), i * 16);
+    multiply(world, i * 16, motion, i * 16, rest, i * 16);
+  }
+  return world;
 }
 
 /**
@@ -205,6 +253,7 @@ class Blame {
   /** For the pose at hand: the bone that answers for points of each node; −1 for none. */
   private readonly answers: Int32Array;
   private readonly hasOwn: ReadonlySet<number>;
+  private readonly parents: Int32Array;
   private readonly order: readonly number[];
   private at = 0;
 
@@ -217,7 +266,8 @@ class Blame {
     this.pose = new Int32Array(count);
     this.answers = new Int32Array(count);
     this.hasOwn = new Set(partner);
-    this.order = topDown(character.nodes);
+    this.parents = parentsOfMotion(character) ?? Int32Array.from(character.nodes, (n) => n.parent);
+    this.order = topDownIn(this.parents);
   }
 
   /** A pose begins: the nearest turned bone above answers, or else the bone itself where nothing moves like it. */
@@ -225,8 +275,8 @@ class Blame {
     this.at = pose;
     const isTurned = new Set(turned);
     for (const i of this.order) {
-      const { parent, kind } = this.character.nodes[i];
-      if (turned.length > 0) this.answers[i] = isTurned.has(i) ? i : (this.answers[parent] ?? -1);
+      const { kind } = this.character.nodes[i];
+      if (turned.length > 0) this.answers[i] = isTurned.has(i) ? i : (this.answers[this.parents[i]] ?? -1);
       else this.answers[i] = kind === 'bone' && !this.hasOwn.has(i) ? i : -1;
     }
   }
