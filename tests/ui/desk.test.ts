@@ -21,6 +21,8 @@ import type * as Steps from '@/ui/state/steps';
 import type * as Store from '@/ui/state/store';
 import type * as StageViews from '@/ui/state/stage-view-of';
 import type * as WalkChanges from '@/ui/rooms/crosswalk/changes';
+import type * as Poses from '@/ui/rooms/crosswalk/shown-pose';
+import type * as Choices from '@/ui/rooms/crosswalk/choice';
 import type * as Walk from '@/ui/rooms/crosswalk/walk';
 import { redoTarget, undoTarget } from '@/ui/state/document';
 import { meshFrom, tube } from '../core/support/build';
@@ -182,7 +184,8 @@ class House {
     if (path === '/api/characters') {
       const characters = [...this.others.keys()].map((id) => {
         const { name, brief, head } = this.record(id);
-        return { id, name, brief, head, updatedAt: '2026-11-25' };
+        const bones = this.others.get(id)!.character.nodes.filter((n) => n.kind === 'bone').length;
+        return { id, name, brief, head, updatedAt: '2026-11-25', bones };
       });
       return Response.json({ characters });
     }
@@ -257,6 +260,8 @@ let pointer: typeof Pointer;
 let views: typeof StageViews;
 let walk: typeof Walk;
 let walkChanges: typeof WalkChanges;
+let choices: typeof Choices;
+let poses: typeof Poses;
 let house: House;
 const state = () => store.desk();
 const given = { fetch: globalThis.fetch, Worker: globalThis.Worker };
@@ -282,6 +287,8 @@ beforeAll(async () => {
   views = await import('@/ui/state/stage-view-of');
   walk = await import('@/ui/rooms/crosswalk/walk');
   walkChanges = await import('@/ui/rooms/crosswalk/changes');
+  choices = await import('@/ui/rooms/crosswalk/choice');
+  poses = await import('@/ui/rooms/crosswalk/shown-pose');
 });
 afterAll(() => {
   globalThis.fetch = given.fetch;
@@ -827,11 +834,120 @@ describe('the crosswalk', () => {
     await walk.chooseTarget(target);
     expect([walk.useWalk.getState().error, walk.useWalk.getState().crosswalk?.length]).toEqual([null, 2]);
   });
-  it('of another revision begins anew', async () => {
+  const tried = async () => {
+    for (let i = 0; i < 400 && walk.useWalk.getState().isTrying; i++) await soon();
+    expect(walk.useWalk.getState().trial).not.toBe(null);
+  };
+  const kinds = () => walk.useWalk.getState().crosswalk!.map((r) => r.kind);
+  const begin = async () => {
     await walk.openWalk();
+    await walkChanges.suggestAgain(true);
+    walk.useWalk.setState({ past: [], future: [] });
+  };
+  it('takes back and does again what was changed in it, before any step of the house', async () => {
+    choose.goToRoom('crosswalk');
+    await begin();
+    const first = kinds();
     walkChanges.changeRule(0, 'release', -1);
-    await steps.applyRemedy('centre', {}, 'Centre');
+    walkChanges.changeRule(1, 'keep', -1);
+    const last = kinds();
+    expect(last).toEqual(['release', 'keep']);
+    expect(state().ownWay).toEqual({ canUndo: true, canRedo: false });
+    walkChanges.undoChange();
+    walkChanges.undoChange();
+    expect([kinds(), state().ownWay]).toEqual([first, { canUndo: false, canRedo: true }]);
+    walkChanges.redoChange();
+    walkChanges.redoChange();
+    expect(kinds()).toEqual(last);
+    walkChanges.undoChange();
+    walkChanges.changeRule(1, 'release', -1);
+    expect(state().ownWay?.canRedo).toBe(false);
+  });
+  it('is there again when the page was closed, until it is begun anew', async () => {
+    await begin();
+    walkChanges.changeRule(0, 'release', -1);
+    await soon();
+    open.closeDesk();
+    walk.useWalk.setState({ of: null });
+    await open.openDesk(C);
     await walk.openWalk();
+    const { crosswalk, origin, saved } = walk.useWalk.getState();
+    expect([crosswalk![0].kind, crosswalk![0].locked, origin, saved]).toEqual([
+      'release',
+      true,
+      'draft',
+      null,
+    ]);
+    await walkChanges.suggestAgain(true);
     expect(walk.useWalk.getState().crosswalk!.some((r) => r.locked)).toBe(false);
+  });
+  it('that was saved is no draft any more, and one that was taken back to what is saved neither', async () => {
+    await begin();
+    walkChanges.changeRule(0, 'release', -1);
+    const answering = globalThis.fetch;
+    globalThis.fetch = ((url: string, init?: RequestInit) =>
+      url === '/api/crosswalks' && init?.method === 'PUT'
+        ? Promise.resolve(Response.json({ saved: true }))
+        : answering(url, init)) as typeof fetch;
+    await walkChanges.saveWalk();
+    const { saved, crosswalk, origin } = walk.useWalk.getState();
+    expect([saved === crosswalk, origin]).toEqual([true, 'saved']);
+    walkChanges.changeRule(1, 'keep', -1);
+    walkChanges.undoChange();
+    expect(walk.useWalk.getState().crosswalk).toBe(saved);
+    await soon();
+    open.closeDesk();
+    walk.useWalk.setState({ of: null });
+    await open.openDesk(C);
+    await walk.openWalk();
+    expect(walk.useWalk.getState().origin).toBe('suggested');
+  });
+  it('changes several pairs together, as one change', async () => {
+    await begin();
+    walk.useWalk.setState({ picked: new Set([0, 1]) });
+    walkChanges.changePicked('keep', -1);
+    expect([kinds(), walk.useWalk.getState().past.length]).toEqual([['keep', 'keep'], 1]);
+    walkChanges.toggleLocks();
+    expect(walk.useWalk.getState().crosswalk!.map((r) => r.locked)).toEqual([false, false]);
+  });
+  it('makes a pair of the two bones that were pointed at, in either order, and none of two on one figure', async () => {
+    await begin();
+    const { source, skeleton } = walk.useWalk.getState();
+    const [a, b] = source!.bones;
+    choices.pointAtSource(a.node);
+    choices.pointAtSource(b.node);
+    expect(walk.useWalk.getState().past).toHaveLength(0);
+    choices.pointAtTarget(skeleton!.bones[7].name);
+    choices.pointAtTarget(skeleton!.bones[3].name);
+    choices.pointAtSource(a.node);
+    const rules = walk.useWalk.getState().crosswalk!;
+    expect([rules[1].target, rules[0].target, rules[0].locked]).toEqual([7, 3, true]);
+    expect(walk.useWalk.getState().held).toBe(null);
+  });
+  it('shows both figures in a pose of its proof, and puts them back', async () => {
+    choose.goToRoom('crosswalk');
+    await begin();
+    await tried();
+    await poses.showPose(1);
+    const { pose, targetPose, trial } = walk.useWalk.getState();
+    expect([pose, pointer.posing.value?.pose?.meshes.length]).toEqual([1, 2]);
+    const moved = (list: ArrayLike<number>, of: ArrayLike<number>) =>
+      Array.from(list).some((x, i) => Math.abs(x - of[i]) > 1e-3);
+    expect(moved(targetPose!.meshes[0].points, trial!.figure.meshes[0].points)).toBe(true);
+    await poses.showPose(1);
+    expect([walk.useWalk.getState().pose, pointer.posing.value?.pose]).toEqual([-1, null]);
+  });
+  it('offers no character without bones as something to move onto', async () => {
+    const rigged = house.addOther(5, crated());
+    const still = crated();
+    const bare = house.addOther(6, {
+      ...still,
+      nodes: still.nodes.map((n) => (n.kind === 'bone' ? { ...n, kind: 'empty' as const } : n)),
+    });
+    walk.useWalk.setState({ of: null });
+    await walk.openWalk();
+    const keys = walk.useWalk.getState().targets.map((t) => t.key);
+    expect(keys).toContain(house.others.get(rigged)!.id);
+    expect(keys).not.toContain(house.others.get(bare)!.id);
   });
 });

@@ -114,8 +114,10 @@ function printReport(report: Report, character: Character, target: Skeleton, pro
   print(
     `Weight ${weight.before.toFixed(2)} before, ${weight.after.toFixed(2)} after; ${vertices.trimmed} vertices lost an influence, ${vertices.unweighted} carry none.`,
   );
-  print(
-    `Largest difference over ${proof.poses.length} poses ${deviation.max.toPrecision(3)} ${deviation.unit}, 95th percentile ${deviation.p95.toPrecision(3)} ${deviation.unit}.`,
-  );
+  if (proof.compared === 0) print('It has no mesh, so nothing could be compared.');
+  else
+    print(
+      `Largest difference over ${proof.poses.length} poses ${deviation.max.toPrecision(3)} ${deviation.unit}, 95th percentile ${deviation.p95.toPrecision(3)} ${deviation.unit}.`,
+    );
   for (const n of report.notes) print(n);
 }

@@ -58,6 +58,8 @@ function remapText({ weight, vertices, deviation, bones, poses }: RemapEffects, 
   return [
     `${bones[0]} bones became ${bones[1]}.`,
     `Weight ${weight.before.toFixed(2)} before, ${weight.after.toFixed(2)} after${kept ? ', nothing lost' : ''}; ${vertices.trimmed} points lost a bone, ${vertices.unweighted} carry none.`,
-    `Over ${poses} poses it moves as before to ${smallLength(deviation.max, unit)}, 95 of 100 points to ${smallLength(deviation.p95, unit)}.`,
+    poses === 0
+      ? 'It has no mesh, so nothing could be compared.'
+      : `Over ${poses} poses it moves as before to ${smallLength(deviation.max, unit)}, 95 of 100 points to ${smallLength(deviation.p95, unit)}.`,
   ].join(' ');
 }

@@ -21,18 +21,17 @@ export interface Keeper<T> {
   forget(key: string): Promise<void>;
 }
 
-async function quietly<T>(work: () => Promise<T>): Promise<T | undefined> {
-  try {
-    return await work();
-  } catch {
-    return undefined;
-  }
-}
-
 /** Keeps things of one kind in a database of the browser. */
 export function keeperIn<T>(database: string): Keeper<T> {
   let opened: ReturnType<typeof createStore> | null = null;
   const store = () => (opened ??= createStore(database, 'drafts'));
+  let last: Promise<unknown> = Promise.resolve();
+  /** One after the other: what is forgotten last stays forgotten. What fails is as if nothing were kept. */
+  const quietly = <R>(work: () => Promise<R>): Promise<R | undefined> => {
+    const done = last.then(work).catch(() => undefined);
+    last = done;
+    return done;
+  };
   return {
     remember: (key, value) =>
       quietly(async () => {

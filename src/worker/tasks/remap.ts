@@ -40,7 +40,7 @@ export function remapRevision({ wire, brief, target, crosswalk, limit }: RemapIn
       weight: report.weight,
       vertices: report.vertices,
       deviation: { max: proof.max, rms: proof.rms, p95: proof.p95 },
-      poses: proof.poses.length,
+      poses: proof.compared === 0 ? 0 : proof.poses.length,
       bones: [bonesOf(before).length, bonesOf(after).length],
     },
     notes: report.notes,

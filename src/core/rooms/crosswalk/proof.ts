@@ -48,11 +48,13 @@ export interface Proof {
   /** The same as a share of the character's height. */
   readonly ofHeight: { readonly max: number; readonly rms: number; readonly p95: number };
   readonly poses: readonly { readonly label: string; readonly max: number }[];
+  /** How many vertices were compared; 0 where there is no mesh, and the proof says nothing. */
+  readonly compared: number;
   /** For every mesh node of the remapped character: the worst distance of every vertex, metres. */
   readonly worst: readonly { readonly node: number; readonly distance: Float32Array }[];
   /**
    * Bones of the source whose own turning moves points off. Where bones turn in a clip or all together, only
-   * those answer for it that have no counterpart of their own.
+   * those answer for it that have no counterpart of their own. Points whose weights had to be mended are left out.
    */
   readonly bones: readonly BoneProof[];
 }
@@ -185,6 +187,7 @@ export function prove(before: Character, remapped: Remapped, poses: readonly Tri
             before: q,
             distance: new Float32Array(p.points.length / 3),
             bone: heaviestBones(before, q),
+            isMended: mendedPoints(remapped, p.node, q.points, p.points),
           },
         ]
       : [];
@@ -209,7 +212,7 @@ export function prove(before: Character, remapped: Remapped, poses: readonly Tri
         const d = Math.sqrt(d2);
         if (d > pair.distance[v]) pair.distance[v] = d;
         if (d > max) max = d;
-        blame.put(pair.bone[v], d);
+        if (pair.isMended[v] === 0) blame.put(pair.bone[v], d);
       }
     }
     return { label, max };
@@ -225,9 +228,32 @@ export function prove(before: Character, remapped: Remapped, poses: readonly Tri
     p95,
     ofHeight: { max: max / height, rms: rms / height, p95: p95 / height },
     poses: rows,
+    compared: all.length,
     worst: pairs.map((p) => ({ node: p.node, distance: p.distance })),
     bones: blame.bones,
   };
+}
+
+/** What moves a point at rest is no pair’s doing, metres. */
+const AT_REST = 1e-5;
+
+/**
+ * 1 for every vertex whose own weights had to be mended: it lost a bone to the limit, or its weights did not sum to one
+ * and it moved at rest. Such a point says nothing about the pairs.
+ */
+function mendedPoints(
+  { report }: Remapped,
+  node: number,
+  before: Float32Array,
+  after: Float32Array,
+): Uint8Array {
+  const out = new Uint8Array(before.length / 3);
+  for (const t of report.trimmed) if (t.node === node) for (const v of t.vertices) out[v] = 1;
+  for (let v = 0; v < out.length; v++) {
+    const d = Math.hypot(...[0, 1, 2].map((k) => after[v * 3 + k] - before[v * 3 + k]));
+    if (d > AT_REST) out[v] = 1;
+  }
+  return out;
 }
 
 /** The bone node that weighs most at every vertex; of a rigid mesh the one that it hangs on. −1 for none. */

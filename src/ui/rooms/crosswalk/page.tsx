@@ -219,7 +219,8 @@ export function Arrives() {
   const isTrying = useWalk((s) => s.isTrying);
   const brief = useDesk((s) => s.brief);
   const unit = brief.unit === 'm' ? 'mm' : brief.unit;
-  const rows = trial ? rowsOf(trial, limit, unit, brief.proofTolerance) : [];
+  const isBare = trial?.proof.compared === 0;
+  const rows = trial && !isBare ? rowsOf(trial, limit, unit, brief.proofTolerance) : [];
   return (
     <div
       className="scroll h-[232px] shrink-0 overflow-y-auto border-t border-rule bg-sheet px-[18px] py-3"
@@ -228,6 +229,11 @@ export function Arrives() {
       <h3 className="font-semibold">
         What arrives {isTrying && <span className="font-normal text-soft">counting …</span>}
       </h3>
+      {isBare && (
+        <p className="mt-1 text-[13px] text-soft">
+          A skeleton without a mesh: its bones move over, and no weights with them.
+        </p>
+      )}
       <table className="mt-1 w-full text-[13.5px]">
         <tbody>
           {rows.map((r) => (

@@ -114,6 +114,7 @@ function chartOf(
 function verdictOf(trial: RemapTrial | null, isTrying: boolean, over: number): string {
   if (!trial) return isTrying ? 'trying …' : '';
   const count = trial.proof.poses.length;
+  if (trial.proof.compared === 0) return 'it has no mesh, so there is nothing to compare';
   if (over === 0) return `${count} poses, none beyond what is allowed`;
   return `${over} of ${count} poses differ by more than allowed`;
 }
@@ -160,7 +161,7 @@ export function ProofChart() {
   const unit = brief.unit === 'm' ? 'mm' : brief.unit;
   const { proofTolerance } = brief;
   useEffect(() => {
-    if (!canvas.current || !trial) return;
+    if (!canvas.current || !trial || trial.proof.compared === 0) return;
     const chart = new Chart(canvas.current, chartOf(trial.proof.poses, proofTolerance, unit, pose));
     return () => chart.destroy();
   }, [trial, unit, proofTolerance, pose]);
@@ -179,7 +180,7 @@ export function ProofChart() {
         {trial && <PoseSteps count={trial.proof.poses.length} pose={pose} />}
       </div>
       <div className="relative mt-1 min-h-0 flex-1">
-        {trial && (
+        {trial && trial.proof.compared > 0 && (
           <canvas
             ref={canvas}
             role="img"
