@@ -24,9 +24,15 @@ const SOURCE_ON = 2;
 const TARGET_ON = 3;
 const FOREST = 4;
 
-/** The best mapping: for every source bone its target bone, or −1; and what all its pairs are worth together. */
-export function alignTrees(a: Alignment): { readonly pairs: Int32Array; readonly worth: number } {
-  const run = new Run(a);
+/**
+ * The best mapping: for every source bone its target bone, or −1; and what all its pairs are worth together.
+ * @param cells of an alignment of the same two trees before, to be written over
+ */
+export function alignTrees(
+  a: Alignment,
+  cells: Cells = makeCells(a.source.length, a.target.length),
+): { readonly pairs: Int32Array; readonly worth: number } {
+  const run = new Run(a, cells);
   run.fill();
   const pairs = run.pairs();
   let worth = 0;
@@ -50,6 +56,25 @@ function flat(children: readonly (readonly number[])[]): Flat {
   return { start, list: Int32Array.from(children.flat()) };
 }
 
+/** What is found of every pair, source by target; made once for alignments of the same two trees. */
+export interface Cells {
+  readonly tree: Float64Array;
+  readonly forest: Float64Array;
+  readonly treeWay: Uint8Array;
+  readonly forestWay: Uint8Array;
+  readonly onto: Int32Array;
+  readonly forestOnto: Int32Array;
+}
+
+export const makeCells = (source: number, target: number): Cells => ({
+  tree: new Float64Array(source * target),
+  forest: new Float64Array(source * target),
+  treeWay: new Uint8Array(source * target),
+  forestWay: new Uint8Array(source * target),
+  onto: new Int32Array(source * target),
+  forestOnto: new Int32Array(source * target),
+});
+
 class Run {
   private readonly n: number;
   private readonly m: number;
@@ -61,16 +86,19 @@ class Run {
   private readonly onto: Int32Array;
   private readonly forestOnto: Int32Array;
 
-  constructor(private readonly a: Alignment) {
+  constructor(
+    private readonly a: Alignment,
+    cells: Cells,
+  ) {
     this.n = a.source.length;
     this.m = a.target.length;
-    const cells = this.n * this.m;
-    this.tree = new Float64Array(cells);
-    this.forest = new Float64Array(cells);
-    this.treeWay = new Uint8Array(cells);
-    this.forestWay = new Uint8Array(cells);
-    this.onto = new Int32Array(cells);
-    this.forestOnto = new Int32Array(cells);
+    for (const array of Object.values(cells)) (array as Float64Array).fill(0);
+    this.tree = cells.tree;
+    this.forest = cells.forest;
+    this.treeWay = cells.treeWay;
+    this.forestWay = cells.forestWay;
+    this.onto = cells.onto;
+    this.forestOnto = cells.forestOnto;
   }
 
   /** Every cell after those below it. One loop over flat arrays: three hundred bones make ninety thousand cells. */

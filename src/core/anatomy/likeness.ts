@@ -1,6 +1,15 @@
 import type { Shape } from './shape';
 
-const bell = (x: number) => (x > 3 ? 0 : Math.exp(-x * x));
+/** exp(−x²) from 0 to 3, where it is as good as nothing, in steps that leave no error above 1e-5. */
+const STEPS = 256;
+const BELL = Float64Array.from({ length: 3 * STEPS + 2 }, (_, k) => Math.exp(-((k / STEPS) ** 2)));
+
+function bell(x: number): number {
+  if (x >= 3) return 0;
+  const at = x * STEPS;
+  const k = at | 0;
+  return BELL[k] + (at - k) * (BELL[k + 1] - BELL[k]);
+}
 
 /**
  * How alike the places of bones of two shapes are: along the way from the core, along the way from the last fork, by

@@ -1,6 +1,6 @@
 /** A limb by itself: a hand or an arm without a body, and which of the two it is. */
 import { type Vec3, cross, dot, length, subtract } from '../geometry/matrix';
-import type { BoneReading } from './reading/read';
+import { type BoneReading, gluedSide } from './reading/read';
 import { wordsOf } from './reading/tokens';
 import { MEANINGS } from './reading/words';
 import type { Skeleton } from './skeleton';
@@ -43,8 +43,10 @@ const MOST = 0.7;
 /** The side that the names of a limb by itself say, each of them the same: 1 left, −1 right, 0 none. */
 export function sideInNames({ bones }: Skeleton): number {
   let [left, right] = [0, 0];
-  for (const { name } of bones) {
-    const words = wordsOf(name);
+  const named = bones.map((b) => wordsOf(b.name));
+  const glued = gluedSide(named);
+  if (glued) return glued === 'l' ? 1 : -1;
+  for (const words of named) {
     const says = (side: 'left' | 'right') =>
       words.some((w) => MEANINGS.get(w) === side || LETTERS[side].has(w));
     if (says('left')) left++;

@@ -2,7 +2,7 @@
  * The right pairs of two skeletons: names read in any habit, shape in any stance, all pairs at once.
  */
 import { cross, dot, length, normalise, subtract, type Vec3 } from '../geometry/matrix';
-import { alignTrees } from './align';
+import { type Cells, alignTrees, makeCells } from './align';
 import { type BoneReading, readSkeleton } from './reading/read';
 import { type PairFacts, confidenceOf } from './confidence';
 import { parentsFromPlaces } from './flat';
@@ -262,6 +262,40 @@ export function looksOf(skeleton: Skeleton): {
   return sideOf(skeleton);
 }
 
+/** What the names of a skeleton say, as numbers: the same one for the same word. */
+interface Said {
+  readonly name: Int32Array;
+  /** 0 for none. */
+  readonly part: Int32Array;
+  readonly words: readonly (readonly number[])[];
+  readonly numbers: Int32Array;
+}
+
+function saidOf({ skeleton, readings }: Side, ids: Map<string, number>): Said {
+  const idOf = (text: string): number => {
+    const known = ids.get(text);
+    if (known !== undefined) return known;
+    ids.set(text, ids.size);
+    return ids.size - 1;
+  };
+  return {
+    name: Int32Array.from(skeleton.bones, (b) => idOf(`name ${b.name}`)),
+    part: Int32Array.from(readings, (r) => (r.part ? idOf(`part ${r.part}`) : 0)),
+    words: readings.map((r) => r.words.map(idOf)),
+    numbers: Int32Array.from(readings, (r) => idOf(r.numbers.join('.'))),
+  };
+}
+
+/** How far two names without a part agree by the words that both have. */
+function sharedWords(mine: Said, i: number, theirs: Said, j: number): number {
+  const [a, b] = [mine.words[i], theirs.words[j]];
+  let shared = 0;
+  for (const w of a) if (b.includes(w)) shared++;
+  if (shared === 0) return 0;
+  const same = mine.numbers[i] === theirs.numbers[j];
+  return (same ? 0.9 : 0.4) * (shared / Math.max(a.length, b.length));
+}
+
 class Matching {
   private readonly named: boolean;
   private scale: number;
@@ -273,6 +307,9 @@ class Matching {
   private readonly names: Float64Array;
   private readonly base: Float64Array;
   private readonly likeness: Likeness;
+  /** What every pair was worth when the trees were laid over each other last. */
+  private readonly judging: Float64Array;
+  private cells: Cells | undefined;
 
   constructor(
     private readonly s: Side,
@@ -284,6 +321,7 @@ class Matching {
     this.names = this.agreement();
     this.base = this.baseWorth();
     this.likeness = new Likeness(s.shape, t.shape);
+    this.judging = new Float64Array(this.base.length);
   }
 
   pairs(): BonePair[] {
@@ -323,7 +361,7 @@ class Matching {
   /** The pairs with how sure they are, why, and what else might be meant. */
   private judged(pairs: Int32Array): BonePair[] {
     const { s, t } = this;
-    const worth = this.worth();
+    const worth = this.judging;
     const m = t.shape.count;
     const sourceOf = new Int32Array(m).fill(-1);
     pairs.forEach((j, i) => {
@@ -436,13 +474,34 @@ class Matching {
     return found.pairs;
   }
 
+  /** How far the names of every pair agree. Numbers stand for words and parts: there are many pairs. */
   private agreement(): Float64Array {
     const { s, t } = this;
-    const out = new Float64Array(s.shape.count * t.shape.count);
+    const [n, m] = [s.shape.count, t.shape.count];
+    const out = new Float64Array(n * m);
     if (!this.named && !this.sharesNames()) return out;
-    for (let i = 0; i < s.shape.count; i++)
-      for (let j = 0; j < t.shape.count; j++) out[i * t.shape.count + j] = this.agree(i, j);
+    const ids = new Map<string, number>([['', 0]]);
+    const [mine, theirs] = [saidOf(s, ids), saidOf(t, ids)];
+    for (let i = 0; i < n; i++) {
+      const part = mine.part[i];
+      for (let j = 0; j < m; j++) {
+        const other = theirs.part[j];
+        let agreed = 0;
+        if (mine.name[i] === theirs.name[j]) agreed = SAME_NAME;
+        else if (part === 0 && other === 0) agreed = sharedWords(mine, i, theirs, j);
+        else if (part === 0 || other === 0) agreed = -0.25;
+        else agreed = part === other ? this.samePart(i, j) : -1;
+        out[i * m + j] = agreed;
+      }
+    }
     return out;
+  }
+
+  /** How far two bones of the same part agree, by their places among the bones of that part. */
+  private samePart(i: number, j: number): number {
+    const { s, t } = this;
+    if (s.alike[i] === t.alike[j]) return s.rank[i] === t.rank[j] ? 1 : 0.2;
+    return 0.85 - 0.4 * Math.abs(shareOf(s, i) - shareOf(t, j));
   }
 
   private sharesNames(): boolean {
@@ -451,50 +510,35 @@ class Matching {
     return n > 0.3 * Math.min(this.s.shape.count, this.t.shape.count);
   }
 
-  private agree(i: number, j: number): number {
-    const { s, t } = this;
-    const a = s.readings[i];
-    const b = t.readings[j];
-    if (s.skeleton.bones[i].name === t.skeleton.bones[j].name) return SAME_NAME;
-    if (a.part && b.part) {
-      if (a.part !== b.part) return -1;
-      if (s.alike[i] === t.alike[j]) return s.rank[i] === t.rank[j] ? 1 : 0.2;
-      return 0.85 - 0.4 * Math.abs(shareOf(s, i) - shareOf(t, j));
-    }
-    if (a.part || b.part) return -0.25;
-    const shared = a.words.filter((w) => b.words.includes(w));
-    if (shared.length === 0) return 0;
-    const same = a.numbers.join('.') === b.numbers.join('.');
-    return (same ? 0.9 : 0.4) * (shared.length / Math.max(a.words.length, b.words.length));
-  }
-
   private align(): { readonly pairs: Int32Array; readonly worth: number } {
     const { s, t } = this;
-    return alignTrees({
+    this.judge();
+    this.cells ??= makeCells(s.shape.count, t.shape.count);
+    const trees = {
       source: s.shape.children,
       target: t.shape.children,
       sourceOrder: topDownOf(s.shape),
       targetOrder: topDownOf(t.shape),
-      worth: this.worth(),
-    });
+      worth: this.judging,
+    };
+    return alignTrees(trees, this.cells);
   }
 
-  /** What every pair is worth, from names and shape. */
-  private worth(): Float64Array {
-    const { s, t, base, scale } = this;
+  /** Works out what every pair is worth, from names and shape. */
+  private judge(): void {
+    const { s, t, base, scale, judging } = this;
     const m = t.shape.count;
-    const out = new Float64Array(base.length);
+    judging.set(base);
     const any = !s.isSided || !t.isSided;
     const turned = s.hasNamedSides && t.hasNamedSides ? 1 : this.flip;
     const theirs = t.side.map((side) => side * turned);
     for (let i = 0; i < s.shape.count; i++) {
-      const row = out.subarray(i * m, i * m + m);
+      const row = judging.subarray(i * m, i * m + m);
       const mine = s.side[i];
-      for (let j = 0; j < m; j++) row[j] = any || mine === theirs[j] ? base[i * m + j] : NEVER;
+      if (!any) for (let j = 0; j < m; j++) if (mine !== theirs[j]) row[j] = NEVER;
       if (this.held.has(i)) continue;
       this.likeness.addRow(i, scale, this.limbScale.get(s.shape.limb[i]) ?? scale, row, NEVER);
     }
-    return out;
   }
 
   /** What of a pair's worth no measure changes: what is held, the kinds, the names. */
@@ -502,28 +546,34 @@ class Matching {
     const { s, t, held, names } = this;
     const m = t.shape.count;
     const out = new Float64Array(s.shape.count * m).fill(NEVER);
-    const takenTargets = new Set([...held.values()].filter((j) => j >= 0));
+    const isTaken = new Uint8Array(m);
+    for (const j of held.values()) if (j >= 0) isTaken[j] = 1;
+    const [mine, theirs] = [this.kindsOf(s), this.kindsOf(t)];
+    const [x, y] = [s.shape.beside, t.shape.beside];
+    const least = this.named ? 0.15 : 0.8;
     for (let i = 0; i < s.shape.count; i++) {
       const fixed = held.get(i);
       for (let j = 0; j < m; j++) {
         const at = i * m + j;
         // What lies along a limb is a twist, whatever the names leave unsaid.
-        const isBeside = !this.named && s.shape.beside[i] === 1 && t.shape.beside[j] === 1;
+        const isBeside = !this.named && x[i] === 1 && y[j] === 1;
         if (fixed !== undefined) out[at] = fixed === j ? HELD : NEVER;
-        else if (takenTargets.has(j) || names[at] < -0.5) continue;
-        else if (!isBeside && this.tellsKinds(s.readings[i].kind, t.readings[j].kind)) continue;
-        else if (s.shape.beside[i] !== t.shape.beside[j] && names[at] < 0.5) continue;
-        else out[at] = (this.named ? 0.15 : 0.8) + 1.6 * names[at];
+        else if (isTaken[j] === 1 || names[at] < -0.5) continue;
+        else if (!isBeside && mine[i] !== theirs[j]) continue;
+        else if (x[i] !== y[j] && names[at] < 0.5) continue;
+        else out[at] = least + 1.6 * names[at];
       }
     }
     return out;
   }
 
-  /** Twists and controls are so in any names; ends only where both sides call theirs so. */
-  private tellsKinds(a: BoneReading['kind'], b: BoneReading['kind']): boolean {
-    if (a === b) return false;
-    if (a === 'twist' || b === 'twist' || a === 'control' || b === 'control') return true;
-    return this.named && (a === 'end' || b === 'end');
+  /**
+   * Kinds that pair only with their like, as numbers: twists and controls are so in any names, ends only where both
+   * sides call theirs so.
+   */
+  private kindsOf({ readings }: Side): Uint8Array {
+    const apart = this.named ? ['twist', 'control', 'end'] : ['twist', 'control'];
+    return Uint8Array.from(readings, (r) => apart.indexOf(r.kind) + 1);
   }
 
   /** Left pairs with left and middle with middle, where both tell sides at all. */

@@ -33,9 +33,15 @@ const numberOf = (w: string) => Number(w);
 /** Words that more than this share of the bones have say nothing about one of them. */
 const SHARED = 0.6;
 
+/** The same for a word: a hand by itself is nearly all fingers. */
+function shareOf(word: string): number {
+  if (MEANINGS.get(word) === 'finger') return 1;
+  return isNumber(word) ? 0.9 : SHARED;
+}
+
 /** Reads all names of a skeleton together. */
 export function readSkeleton(skeleton: Skeleton, shape: Shape): BoneReading[] {
-  const words = withoutShared(skeleton.bones.map((b) => wordsOf(b.name)));
+  const words = withoutShared(withoutGluedSide(skeleton.bones.map((b) => wordsOf(b.name))));
   const { sides, rest } = findSides(words, shape);
   const meanings = rest.map((list) => list.map((w) => MEANINGS.get(w)));
   const kinds = meanings.map(kindOf);
@@ -53,13 +59,25 @@ export function readSkeleton(skeleton: Skeleton, shape: Shape): BoneReading[] {
 /** Meanings that tell nothing about which bone it is. */
 const EMPTY: ReadonlySet<Meaning> = new Set<Meaning>(['joint', 'centre']);
 
+/** The letter of a side that is glued to every name of a limb by itself (“lindex”); '' for none. */
+export function gluedSide(words: readonly (readonly string[])[]): '' | 'l' | 'r' {
+  const firsts = words.map((w) => w[0] ?? '');
+  const count = (of: (w: string) => boolean) => firsts.filter(of).length / Math.max(1, firsts.length);
+  const isGlued = (letter: string) =>
+    count((w) => w.startsWith(letter)) === 1 &&
+    count((w) => MEANINGS.has(w.slice(1))) > 0.5 &&
+    count((w) => MEANINGS.has(w)) < 0.2;
+  return (['l', 'r'] as const).find(isGlued) ?? '';
+}
+
+const withoutGluedSide = (words: readonly string[][]): readonly string[][] =>
+  gluedSide(words) ? words.map(([first, ...rest]) => [first.slice(1), ...rest]) : words;
+
 function withoutShared(words: readonly string[][]): string[][] {
   if (words.length < 6) return words.map((w) => [...w]);
   const count = new Map<string, number>();
   for (const list of words) for (const w of new Set(list)) count.set(w, (count.get(w) ?? 0) + 1);
-  const shared = new Set(
-    [...count].filter(([w, n]) => n > (isNumber(w) ? 0.9 : SHARED) * words.length).map(([w]) => w),
-  );
+  const shared = new Set([...count].filter(([w, n]) => n > shareOf(w) * words.length).map(([w]) => w));
   if (shared.size === 0) return words.map((w) => [...w]);
   // What is shared is taken off once a name, so that “hand_hand” keeps a hand.
   return words.map((list) => {
@@ -380,9 +398,11 @@ function resolveFingers(
     if (word && (m.includes('finger') || (knowsFingers && shape.fan[i] >= 0))) parts[i] = word;
   });
   const groups = new Map<string, number[]>();
+  const fingers = parts.filter((p, i) => p === 'finger?' && parts[shape.parents[i]] !== 'finger?').length;
   parts.forEach((p, i) => {
     if (p !== 'finger?') return;
-    const key = `${sides[i]}/${shape.side[i]}`;
+    // Five in all are the fingers of one hand, whatever of them looks like a twin of what.
+    const key = fingers <= BY_NUMBER.length ? '' : `${sides[i]}/${shape.side[i]}`;
     groups.set(key, [...(groups.get(key) ?? []), i]);
   });
   for (const group of groups.values()) {

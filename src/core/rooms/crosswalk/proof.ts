@@ -48,6 +48,12 @@ export interface Proof {
   /** The same as a share of the character's height. */
   readonly ofHeight: { readonly max: number; readonly rms: number; readonly p95: number };
   readonly poses: readonly { readonly label: string; readonly max: number }[];
+  /**
+   * Points whose own weights had to be mended (too many bones, or no sum of one), and how far the others lie off: what
+   * the pairs themselves bring, metres.
+   */
+  readonly mended: number;
+  readonly byPairs: number;
   /** How many vertices were compared; 0 where there is no mesh, and the proof says nothing. */
   readonly compared: number;
   /** For every mesh node of the remapped character: the worst distance of every vertex, metres. */
@@ -228,6 +234,8 @@ export function prove(before: Character, remapped: Remapped, poses: readonly Tri
     p95,
     ofHeight: { max: max / height, rms: rms / height, p95: p95 / height },
     poses: rows,
+    mended: pairs.reduce((n, p) => n + p.isMended.reduce((a, b) => a + b, 0), 0),
+    byPairs: blame.most,
     compared: all.length,
     worst: pairs.map((p) => ({ node: p.node, distance: p.distance })),
     bones: blame.bones,
@@ -282,6 +290,8 @@ class Blame {
   private readonly parents: Int32Array;
   private readonly order: readonly number[];
   private at = 0;
+  /** The farthest of all points. */
+  most = 0;
 
   constructor(
     private readonly character: Character,
@@ -308,6 +318,7 @@ class Blame {
   }
 
   put(bone: number, distance: number): void {
+    if (distance > this.most) this.most = distance;
     const b = bone < 0 ? -1 : this.answers[bone];
     if (b < 0 || distance <= this.max[b]) return;
     this.max[b] = distance;

@@ -10,7 +10,7 @@ import type { Filter } from './rows';
 import { chooseTarget, setLimit, useWalk } from './walk';
 
 /** What the pairing comes to, and what it is onto. */
-export function Heading({ look, waiting }: { look: number; waiting: number }) {
+export function Heading({ look, waiting, locked }: { look: number; waiting: number; locked: number }) {
   return (
     <>
       <div className="flex items-baseline justify-between gap-2">
@@ -18,6 +18,7 @@ export function Heading({ look, waiting }: { look: number; waiting: number }) {
         <p className="text-[13px] text-soft" role="status">
           {look > 0 ? `${look} want${look === 1 ? 's' : ''} a look` : 'nothing wants a look'}
           {waiting > 0 ? ` · ${waiting} waiting` : ''}
+          {locked > 0 ? ` · ${locked} locked` : ''}
         </p>
       </div>
       <TargetChoice />
@@ -191,7 +192,7 @@ function TakenUp() {
 }
 
 /** What is done with the whole pairing. */
-export function Actions({ crosswalk }: { crosswalk: Crosswalk }) {
+export function Actions() {
   const busy = useDesk((s) => s.busy);
   const isTrying = useWalk((s) => s.isTrying);
   const isSuggesting = useWalk((s) => s.isSuggesting);
@@ -207,9 +208,6 @@ export function Actions({ crosswalk }: { crosswalk: Crosswalk }) {
       <Button kind="quiet" disabled={isSaved || isSuggesting} onClick={() => void saveWalk()}>
         Save
       </Button>
-      <span className="ml-auto text-[12.5px] whitespace-nowrap text-soft">
-        {crosswalk.filter((r) => r.locked).length} locked
-      </span>
     </div>
   );
 }

@@ -59,10 +59,13 @@ function bonesBetween(rows: readonly Row[], a: number, b: number): Set<number> {
 export function PairList({
   pairing,
   rows,
+  nothing,
   onTurn,
 }: {
   pairing: Pairing;
   rows: readonly Row[];
+  /** Told where there is no row. */
+  nothing: string;
   onTurn: (group: string) => void;
 }) {
   const chosen = useWalk((s) => s.chosen);
@@ -109,7 +112,7 @@ export function PairList({
       data-testid="pairs"
       {...roving.list}
     >
-      {rows.length === 0 && <p className="px-4 py-5 text-soft">No pair like that.</p>}
+      {rows.length === 0 && <p className="px-4 py-5 text-soft">{nothing}</p>}
       <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
         {virtual.getVirtualItems().map((v) => {
           const r = rows[v.index];

@@ -79,7 +79,7 @@ function PairsOf({ pairing }: { pairing: Pairing }) {
   return (
     <>
       <div className="shrink-0 px-3.5 pt-3.5">
-        <Heading look={look} waiting={waiting.length} />
+        <Heading look={look} waiting={waiting.length} locked={crosswalk.filter((r) => r.locked).length} />
         <Filters {...{ crosswalk, filter, setFilter, find, setFind }} look={look} waiting={waiting.length} />
         <Slips />
         <TableHead sort={sort} setSort={setSort} />
@@ -87,10 +87,15 @@ function PairsOf({ pairing }: { pairing: Pairing }) {
       {filter === 'waiting' ? (
         <WaitingList waiting={waiting} pairing={pairing} />
       ) : (
-        <PairList pairing={pairing} rows={rows} onTurn={turn} />
+        <PairList
+          pairing={pairing}
+          rows={rows}
+          onTurn={turn}
+          nothing={filter === 'look' && find === '' ? 'Nothing wants a look.' : 'No pair like that.'}
+        />
       )}
       <Chosen pairing={pairing} waiting={waiting} />
-      <Actions crosswalk={crosswalk} />
+      <Actions />
     </>
   );
 }

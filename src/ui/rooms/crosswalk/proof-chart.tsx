@@ -12,6 +12,9 @@ import {
 } from 'chart.js';
 import { ChevronLeft, ChevronRight, RotateCcw } from 'lucide-react';
 import { useEffect, useRef } from 'react';
+import { numberText } from '../../kit/format';
+import { goToRoom } from '../../state/choose';
+import { useSheet } from '../../kit/sheet';
 import { type LengthUnit, inUnit } from '@/core/contracts/units';
 import { IconButton } from '../../kit/icon-button';
 import { useDesk } from '../../state/store';
@@ -119,6 +122,19 @@ function verdictOf(trial: RemapTrial | null, isTrying: boolean, over: number): s
   return `${over} of ${count} poses differ by more than allowed`;
 }
 
+/** Where the pairs are not to blame: the weights themselves had to be mended. */
+function WeightsToMend({ mended }: { mended: number }) {
+  return (
+    <p className="text-[12.5px] text-soft">
+      The pairs do none of it: at {numberText(mended)} points the move had to mend the weights (too many
+      bones, or no sum of one).{' '}
+      <button type="button" className="font-semibold text-leaf underline" onClick={() => goToRoom('weights')}>
+        Mend them first
+      </button>
+    </p>
+  );
+}
+
 /** Shows one pose of the proof after the other on both figures. */
 function PoseSteps({ count, pose }: { count: number; pose: number }) {
   return (
@@ -157,6 +173,7 @@ export function ProofChart() {
   const isTrying = useWalk((s) => s.isTrying);
   const brief = useDesk((s) => s.brief);
   const pose = useWalk((s) => s.pose);
+  const sheet = useSheet();
   const canvas = useRef<HTMLCanvasElement>(null);
   const unit = brief.unit === 'm' ? 'mm' : brief.unit;
   const { proofTolerance } = brief;
@@ -164,7 +181,7 @@ export function ProofChart() {
     if (!canvas.current || !trial || trial.proof.compared === 0) return;
     const chart = new Chart(canvas.current, chartOf(trial.proof.poses, proofTolerance, unit, pose));
     return () => chart.destroy();
-  }, [trial, unit, proofTolerance, pose]);
+  }, [trial, unit, proofTolerance, pose, sheet]);
   const over = trial?.proof.poses.filter((p) => p.max > proofTolerance).length ?? 0;
   const length = (metres: number) => `${Number(inUnit(metres, unit).toPrecision(3))} ${unit}`;
   return (
@@ -179,6 +196,9 @@ export function ProofChart() {
         </p>
         {trial && <PoseSteps count={trial.proof.poses.length} pose={pose} />}
       </div>
+      {trial && over > 0 && trial.proof.byPairs <= proofTolerance && (
+        <WeightsToMend mended={trial.proof.mended} />
+      )}
       <div className="relative mt-1 min-h-0 flex-1">
         {trial && trial.proof.compared > 0 && (
           <canvas
