@@ -12,7 +12,7 @@ import { suggest } from '@/core/anatomy/suggest';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { H_ANIM_PARENTS, VRM_PARENTS, WEBXR_HAND_PARENTS } from '@/core/anatomy/trees';
-import { otherSideName, readName } from '@/core/anatomy/names';
+import { readName } from '@/core/anatomy/names';
 import { remedyById } from '@/core/house/registry';
 import { castCharacter } from './support/cast';
 import { tube } from './support/build';
@@ -163,13 +163,6 @@ describe('names', () => {
     ['L_hand_ctrl', '', 'left'],
     ['Shoulder.R', 'collar', 'right'],
   ])('%s says %s, %s', (name, part, side) => expect(readName(name)).toMatchObject({ part, side }));
-  it('the other side of the other side is the same name', () => {
-    for (const b of [...QUAY.bones, ...VRM_HUMANOID.bones]) {
-      const o = otherSideName(b.name);
-      if (o) expect(otherSideName(o)).toBe(b.name);
-    }
-    expect(otherSideName('pelvis')).toBeNull();
-  });
 });
 
 describe('crosswalks', () => {

@@ -199,28 +199,6 @@ function read(name: string): NameReading {
   };
 }
 
-/** The same name for the other side, or null where it names no side. Style and case are kept. */
-export function otherSideName(name: string): string | null {
-  const pairs: [RegExp, string][] = [
-    [/left/, 'right'],
-    [/Left/, 'Right'],
-    [/LEFT/, 'RIGHT'],
-    [/right/, 'left'],
-    [/Right/, 'Left'],
-    [/RIGHT/, 'LEFT'],
-    [/(^|[^a-zA-Z])lt([^a-zA-Z]|$)/, '$1rt$2'],
-    [/(^|[^a-zA-Z])rt([^a-zA-Z]|$)/, '$1lt$2'],
-    [/(^|[^a-zA-Z])l([^a-zA-Z]|$)/, '$1r$2'],
-    [/(^|[^a-zA-Z])r([^a-zA-Z]|$)/, '$1l$2'],
-    [/(^|[^a-zA-Z])L([^a-zA-Z]|$)/, '$1R$2'],
-    [/(^|[^a-zA-Z])R([^a-zA-Z]|$)/, '$1L$2'],
-    [/^L([A-Z])/, 'R$1'],
-    [/^R([A-Z])/, 'L$1'],
-  ];
-  for (const [from, to] of pairs) if (from.test(name)) return name.replace(from, to);
-  return null;
-}
-
 /** The place of a trunk bone along the spine, where its words tell: spine, chest, upper chest from below. */
 function rankOfTrunk(has: (...words: string[]) => boolean, otherwise: number): number {
   if (has('upperchest') || (has('chest') && has('upper'))) return 3;

@@ -1,9 +1,11 @@
 import { type InferType, number, object, string } from 'yup';
 import { theCharacter, boneElements, type Gravity, type RemedyCall } from '../../../contracts/finding';
 import { type Found, defineCheck } from '../../../contracts/check';
-import { bonesOf, weightOfNodes } from '../../../character/hierarchy';
+import { bonesOf, parentBone, weightOfNodes } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
-import { otherSideName, readName } from '../../../anatomy/names';
+import { looksOf } from '../../../anatomy/match';
+import { skeletonOf } from '../../../anatomy/skeleton';
+import { twinOf } from '../../../anatomy/twins';
 
 /**
  * The naming convention: a pattern over the whole name and the same in words, the longest name, and what
@@ -25,7 +27,7 @@ export const boneNamesCheck = defineCheck({
   title: 'Bone names',
   why: 'Clips, retargeting and mirroring find bones by name: a name that is not what the game expects is a bone that does not move.',
   settings: object({ naming: NAMING }),
-  reads: ['tree', 'names', 'shows', 'joints', 'weights'],
+  reads: ['tree', 'names', 'shows', 'joints', 'weights', 'places'],
   run(character, { naming }) {
     const names = new Names(character, naming);
     return [
@@ -64,6 +66,8 @@ function foundOf(character: Character, { bones, ...group }: Group): Found {
 class Names {
   readonly bones: readonly number[];
   readonly leftovers: readonly number[];
+  /** What the names say of sides, in any language: 1 left, −1 right, 0 middle. */
+  private readonly sides = new Map<number, { side: number; words: string; twin: number }>();
 
   constructor(
     readonly character: Character,
@@ -75,7 +79,30 @@ class Names {
     // Numbers are what a copy leaves, and what a skeleton without other names has throughout.
     const numbered = found.filter((b) => /^\W*_?\d+$/.test(pattern.exec(this.of(b))?.[0] ?? ''));
     const isNumbered = numbered.length > this.bones.length / 2;
-    this.leftovers = isNumbered ? found.filter((b) => !numbered.includes(b)) : found;
+    // Neither is what numbers the bones of one chain.
+    const ofChains = this.bonesOfChains();
+    const isOfSkeleton = (b: number) => numbered.includes(b) && (isNumbered || ofChains.has(b));
+    this.leftovers = found.filter((b) => !isOfSkeleton(b));
+    const skeleton = skeletonOf(character);
+    const { readings, side, hasNamedSides } = looksOf(skeleton);
+    skeleton.bones.forEach(({ node }, i) => {
+      if (hasNamedSides)
+        this.sides.set(node, {
+          side: side[i],
+          words: readings[i].words.join(' '),
+          twin: twinOf(skeleton, i),
+        });
+    });
+  }
+
+  /** Bones that hang under one of the same name but for its number, and those that they hang under. */
+  private bonesOfChains(): Set<number> {
+    const out = new Set<number>();
+    for (const b of this.bones) {
+      const above = parentBone(this.character.nodes, b);
+      if (above >= 0 && this.withoutLeftovers(above) === this.withoutLeftovers(b)) out.add(b).add(above);
+    }
+    return out;
   }
 
   /** True where a name says a side and does not end as the brief wants that side to end. */
@@ -83,9 +110,19 @@ class Names {
     const { sides } = this.naming;
     if (!sides) return false;
     const name = this.of(bone);
-    const { side } = readName(name);
-    if (side !== 'middle') return !name.endsWith(sides[side]);
-    return false;
+    const side = this.sides.get(bone)?.side ?? 0;
+    if (side === 0) return false;
+    return !name.endsWith(side > 0 ? sides.left : sides.right);
+  }
+
+  /** Whether a bone of one side has none on the other, not even one by a name that copying left. */
+  lacksOtherSide(bone: number): boolean {
+    const own = this.sides.get(bone);
+    if (!own || own.side === 0 || own.twin >= 0) return false;
+    return !this.leftovers.some((l) => {
+      const other = this.sides.get(l);
+      return other?.side === -own.side && other.words === own.words;
+    });
   }
 
   of(bone: number): string {
@@ -133,15 +170,10 @@ function findLeftovers(names: Names): Group {
 }
 
 function findOneSided(names: Names): Group {
-  const all = new Set(names.bones.map((b) => names.of(b)));
   const weight = weightOfNodes(names.character);
-  const bones = names.bones.filter((b) => {
-    const other = otherSideName(names.of(b));
-    if (weight[b] === 0 || other === null || all.has(other)) return false;
-    if (names.withoutLeftovers(b) !== names.of(b)) return false;
-    // A side whose partner only has a copy's name is told once, by its leftover.
-    return !names.leftovers.some((l) => names.of(l).startsWith(other));
-  });
+  const bones = names.bones.filter(
+    (b) => weight[b] > 0 && !names.leftovers.includes(b) && names.lacksOtherSide(b),
+  );
   return {
     mark: 'one-sided',
     gravity: 'worth',
