@@ -1,12 +1,10 @@
+import { SURE } from '../../core/rooms/crosswalk/doubts';
 import { skeletonOf } from '../../core/anatomy/skeleton';
 import { suggest } from '../../core/anatomy/suggest';
 import { type Command, READING, print, printJson, readOptionsOf, skeletonFor, textOf } from '../command';
 import { UsageError } from '../errors';
 import { readFile } from '../files';
 import { pairRows } from '../pairs';
-
-/** Below this a pair is told as one to look at. */
-const SURE = 0.8;
 
 /** Says which bones of files stand for which of a skeleton, without moving anything. */
 export const matchCommand: Command = {

@@ -45,7 +45,7 @@ const WEIGHTS = [
 
 /**
  * What the fit says, and the share of such pairs that were right over six draws like the first: it says too much of
- * what it doubts.
+ * what it doubts, and the same of all from a half to four fifths.
  */
 const SHARES: readonly (readonly [number, number])[] = [
   [0, 0],
@@ -53,9 +53,10 @@ const SHARES: readonly (readonly [number, number])[] = [
   [0.26, 0.16],
   [0.36, 0.24],
   [0.46, 0.42],
-  [0.55, 0.55],
-  [0.67, 0.69],
-  [0.76, 0.745],
+  [0.545, 0.5],
+  [0.56, 0.71],
+  [0.8, 0.745],
+  [0.83, 0.8],
   [0.87, 0.87],
   [1, 1],
 ];

@@ -95,9 +95,9 @@ class Loose {
     if (part && kin >= 0 && above !== undefined)
       return this.foldInto(i, kin, 0.8, 'between two bones of the same part');
     const isBetween = above !== undefined && [...pairs.keys()].some((k) => bonesAbove(source, k).includes(i));
-    if (isBetween) return this.foldInto(i, above, 0.7, 'lies between two bones that have counterparts');
+    if (isBetween) return this.foldInto(i, above, 0.8, 'lies between two bones that have counterparts');
     if (above === undefined && weight === 0)
-      return release(i, 0.7, 'stands above the body and carries nothing');
+      return release(i, 0.8, 'stands above the body and carries nothing');
     if (this.isBare) return keep(i, 0.8, `no counterpart in ${target.title}; it comes along`);
     const carried = weight > 0 ? 'weight' : 'something below';
     return keep(i, 0.8, `no counterpart in ${target.title}; it carries ${carried} and comes along`);

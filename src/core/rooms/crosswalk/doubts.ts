@@ -3,8 +3,8 @@ import type { Crosswalk, Rule } from '../../anatomy/crosswalk';
 import type { Skeleton } from '../../anatomy/skeleton';
 import type { BoneProof, Proof } from './proof';
 
-/** Below this a pair wants a look. */
-export const SURE = 0.6;
+/** Below this a pair wants a look: one in four of those near it is wrong. */
+export const SURE = 0.8;
 
 /** What was found fine stays so until it lies this much farther off. */
 const FARTHER = 1.1;
