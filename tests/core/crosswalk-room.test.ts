@@ -228,6 +228,15 @@ describe('a hand by itself', () => {
     expect(limbFor(flat, VRM_HUMANOID)?.from).toBe('guess');
     expect(noticesOf(flat, VRM_HUMANOID, suggest(flat, VRM_HUMANOID))[0].text).toMatch(/please look/);
   });
+  it('whose joints hang side by side without names gets no pair that is a guess, and says why', () => {
+    const hand = publishedHand('left');
+    const nameless: Skeleton = { ...hand, bones: hand.bones.map((b, i) => ({ ...b, name: `b${i}` })) };
+    const walk = suggest(nameless, WEBXR_HAND_LEFT);
+    expect(walk.filter((r) => r.kind === 'carry')).toEqual([]);
+    expect(noticesOf(nameless, WEBXR_HAND_LEFT, walk)[0].text).toMatch(/nothing was paired/);
+    const held = suggest(nameless, WEBXR_HAND_LEFT, withRules(walk, [3], 'carry', 5));
+    expect(held.filter((r) => r.kind === 'carry')).toMatchObject([{ source: 3, target: 5, locked: true }]);
+  });
   it('left onto right says so', () => {
     const hand = publishedHand('left');
     const walk = suggest(hand, WEBXR_HAND_RIGHT);

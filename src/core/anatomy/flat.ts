@@ -17,11 +17,9 @@ const FEWEST = 8;
 export function parentsFromPlaces(skeleton: Skeleton): Int32Array | null {
   const { bones } = skeleton;
   if (bones.length < FEWEST) return null;
-  const under = new Map<number, number>();
-  for (const b of bones) under.set(b.parent, (under.get(b.parent) ?? 0) + 1);
-  const [holder, most] = [...under].reduce((a, b) => (b[1] > a[1] ? b : a));
+  const holder = holderOf(skeleton);
   const root = beginning(skeleton);
-  if (most < FLAT * bones.length || root < 0 || root === holder) return null;
+  if (holder === null || root < 0 || root === holder) return null;
   const places = bones.map((b) => b.place as Vec3);
   const fingers = bones.map((b) => fingerOf(b.name));
   const out = Int32Array.from(bones, (b) => b.parent);
@@ -44,6 +42,18 @@ export function parentsFromPlaces(skeleton: Skeleton): Int32Array | null {
   }
   return out;
 }
+
+/** The bone that nearly all others hang under, −1 where they hang under none; null where they hang in a tree. */
+function holderOf({ bones }: Skeleton): number | null {
+  const under = new Map<number, number>();
+  for (const b of bones) under.set(b.parent, (under.get(b.parent) ?? 0) + 1);
+  const [holder, most] = [...under].reduce((a, b) => (b[1] > a[1] ? b : a));
+  return bones.length >= FEWEST && most >= FLAT * bones.length ? holder : null;
+}
+
+/** Whether the joints of a skeleton hang side by side, so that the tree says nothing of what they are. */
+export const isFlat = (skeleton: Skeleton): boolean =>
+  skeleton.bones.length > 0 && holderOf(skeleton) !== null;
 
 /** No chain leaps from a finger to the next while there is another way. */
 const OTHER_FINGER = 100;

@@ -5,7 +5,7 @@ import { cross, dot, length, normalise, subtract, type Vec3 } from '../geometry/
 import { type Cells, alignTrees, makeCells } from './align';
 import { type BoneReading, readSkeleton } from './reading/read';
 import { type PairFacts, confidenceOf } from './confidence';
-import { parentsFromPlaces } from './flat';
+import { isFlat, parentsFromPlaces } from './flat';
 import { Likeness } from './likeness';
 import { type Shape, shapeOf } from './shape';
 import { handOf, loneLimb, sideInNames, skeletonOfBones } from './lone';
@@ -39,6 +39,8 @@ interface Side {
   readonly speaks: boolean;
   /** The parts that it is made of, where it is one limb by itself. */
   readonly lone: ReadonlySet<string> | null;
+  /** Its joints hang side by side, and their chains were found from their places. */
+  readonly isRebuilt: boolean;
   readonly rank: Int32Array;
   readonly alike: Int32Array;
 }
@@ -55,7 +57,8 @@ function sideOf(skeleton: Skeleton): Side {
 }
 
 function lookAt(skeleton: Skeleton): Side {
-  const shape = shapeOf(skeleton, parentsFromPlaces(skeleton) ?? undefined);
+  const rebuilt = parentsFromPlaces(skeleton);
+  const shape = shapeOf(skeleton, rebuilt ?? undefined);
   const readings = readSkeleton(skeleton, shape);
   const hasNamedSides = readings.some((r) => r.side === 'left') && readings.some((r) => r.side === 'right');
   const lone = loneLimb(readings);
@@ -77,6 +80,7 @@ function lookAt(skeleton: Skeleton): Side {
     isSided,
     speaks,
     lone,
+    isRebuilt: rebuilt !== null,
     ...ranksOf(readings, side, shape),
   };
 }
@@ -105,6 +109,7 @@ function ranksOf(readings: readonly BoneReading[], side: Int8Array, shape: Shape
 export function matchSkeletons(source: Skeleton, target: Skeleton, held: Held = new Map()): BonePair[] {
   if (source.bones.length === 0 || target.bones.length === 0) return [];
   const limb = limbFor(source, target, held);
+  if (saysNothing(source, target)) return [...held].flatMap(([i, j]) => (j < 0 ? [] : [pairByHand(i, j)]));
   if (!limb) return new Matching(sideOf(source), sideOf(target), held).pairs();
   const [mine, theirs] = [limb.source, limb.target];
   const at = new Map(mine.map((b, k) => [b, k]));
@@ -125,6 +130,16 @@ export function matchSkeletons(source: Skeleton, target: Skeleton, held: Held = 
   }));
   const outside = [...held].filter(([i, j]) => j >= 0 && !found.some((p) => p.source === i));
   return [...found, ...outside.map(([i, j]) => pairByHand(i, j))];
+}
+
+/**
+ * Whether there is nothing to go by: the joints of one hang side by side, those of the other in a tree, and no names
+ * say which is which.
+ */
+export function saysNothing(source: Skeleton, target: Skeleton): boolean {
+  const [s, t] = [sideOf(source), sideOf(target)];
+  const isUnknown = (side: Side) => isFlat(side.skeleton) && !side.isRebuilt;
+  return isUnknown(s) !== isUnknown(t) && !(s.speaks && t.speaks) && !sharesNames(s, t);
 }
 
 const pairByHand = (source: number, target: number): BonePair => ({
@@ -260,6 +275,13 @@ export function looksOf(skeleton: Skeleton): {
   readonly hasNamedSides: boolean;
 } {
   return sideOf(skeleton);
+}
+
+/** Whether so many bones of two skeletons are called the very same that names are worth going by. */
+function sharesNames(s: Side, t: Side): boolean {
+  const theirs = new Set(t.skeleton.bones.map((b) => b.name));
+  const n = s.skeleton.bones.filter((b) => theirs.has(b.name)).length;
+  return n > 0.3 * Math.min(s.shape.count, t.shape.count);
 }
 
 /** What the names of a skeleton say, as numbers: the same one for the same word. */
@@ -479,7 +501,7 @@ class Matching {
     const { s, t } = this;
     const [n, m] = [s.shape.count, t.shape.count];
     const out = new Float64Array(n * m);
-    if (!this.named && !this.sharesNames()) return out;
+    if (!this.named && !sharesNames(this.s, this.t)) return out;
     const ids = new Map<string, number>([['', 0]]);
     const [mine, theirs] = [saidOf(s, ids), saidOf(t, ids)];
     for (let i = 0; i < n; i++) {
@@ -502,12 +524,6 @@ class Matching {
     const { s, t } = this;
     if (s.alike[i] === t.alike[j]) return s.rank[i] === t.rank[j] ? 1 : 0.2;
     return 0.85 - 0.4 * Math.abs(shareOf(s, i) - shareOf(t, j));
-  }
-
-  private sharesNames(): boolean {
-    const theirs = new Set(this.t.skeleton.bones.map((b) => b.name));
-    const n = this.s.skeleton.bones.filter((b) => theirs.has(b.name)).length;
-    return n > 0.3 * Math.min(this.s.shape.count, this.t.shape.count);
   }
 
   private align(): { readonly pairs: Int32Array; readonly worth: number } {

@@ -1,6 +1,6 @@
 /** What there is to say of two skeletons as a whole, before their bones are looked at one by one. */
 import type { Crosswalk } from '../../anatomy/crosswalk';
-import { handednessOf, limbFor } from '../../anatomy/match';
+import { handednessOf, limbFor, saysNothing } from '../../anatomy/match';
 import type { Skeleton } from '../../anatomy/skeleton';
 import { twinOf } from '../../anatomy/twins';
 
@@ -15,6 +15,12 @@ const word = (side: number) => (side > 0 ? 'left' : 'right');
 
 /** A left hand that goes onto a right one, and a hand by itself that goes onto a body. */
 export function noticesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk): Notice[] {
+  if (saysNothing(source, target))
+    return [
+      {
+        text: 'All joints of one of the two hang side by side, and no names say which is which: nothing was paired. Name the bones, or pair them by pointing.',
+      },
+    ];
   const [mine, theirs] = [handednessOf(source), handednessOf(target)];
   if (mine * theirs < 0)
     return [
