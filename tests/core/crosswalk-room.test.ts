@@ -5,6 +5,7 @@
 import fc from 'fast-check';
 import { type Crosswalk, type Rule, withChain, withRules } from '@/core/anatomy/crosswalk';
 import { limbsOf } from '@/core/anatomy/limbs';
+import { skeletonOfBones } from '@/core/anatomy/lone';
 import { handednessOf, limbFor } from '@/core/anatomy/match';
 import { type Skeleton, type SkeletonBone, skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
@@ -179,6 +180,38 @@ describe('the file of a crosswalk', () => {
     expect(() => crosswalkFromFile(gone, source, target)).toThrow(
       /“a” goes to “y”, which made does not have/,
     );
+  });
+});
+
+describe('left and right', () => {
+  /** A figure that is the same in front and behind, without names: all joints in one plane. */
+  const flat: Skeleton = {
+    ...QUAY,
+    bones: QUAY.bones.map((b, i) => ({
+      ...b,
+      name: `q${i}`,
+      place: [b.place[0], b.place[1], 0] as const,
+    })),
+  };
+  it('that nothing tells are asked about, and follow one pair that a person sets', () => {
+    const bare = QUAY.bones.flatMap((b, i) =>
+      /toe|foot|thumb|finger|point|long|ring|small/.test(b.name) ? [] : [i],
+    );
+    const figure = skeletonOfBones(flat, bare);
+    const walk = suggest(figure, VRM_HUMANOID);
+    const [notice] = noticesOf(figure, VRM_HUMANOID, walk);
+    expect(notice.text).toMatch(/which side is left/);
+    const { source, target } = notice.other!;
+    const turned = suggest(figure, VRM_HUMANOID, withRules(walk, [source], 'carry', target));
+    const sideOf = (w: Crosswalk, b: number) =>
+      w[b].target < 0 ? '' : (/^(left|right)/.exec(nameOf(VRM_HUMANOID, w[b].target))?.[0] ?? '');
+    const sided = walk.filter((r) => r.kind === 'carry' && sideOf(walk, r.source) !== '');
+    expect(sided.length).toBeGreaterThan(7);
+    for (const r of sided) expect(sideOf(turned, r.source)).not.toBe(sideOf(walk, r.source));
+  });
+  it('that the figure tells are not', () => {
+    const nameless: Skeleton = { ...QUAY, bones: QUAY.bones.map((b, i) => ({ ...b, name: `q${i}` })) };
+    expect(noticesOf(nameless, VRM_HUMANOID, suggest(nameless, VRM_HUMANOID))).toEqual([]);
   });
 });
 

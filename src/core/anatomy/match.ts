@@ -350,7 +350,8 @@ class Matching {
     const { s, t } = this;
     let pairs = this.bestOver(this.scales());
     if (!(s.hasNamedSides && t.hasNamedSides)) {
-      this.hand = handedness(s, t, pairs);
+      // What a person has set says it for all.
+      this.hand = this.heldHand() || handedness(s, t, pairs);
       if (this.hand < 0) {
         this.flip = -1;
         pairs = this.align().pairs;
@@ -359,6 +360,13 @@ class Matching {
     for (const [i, j] of this.held) pairs[i] = j;
     this.addByName(pairs);
     return this.judged(pairs);
+  }
+
+  /** Whether pairs that a person has set lie alike (above 0) or exchanged (below 0); 0 where none says. */
+  private heldHand(): number {
+    let sum = 0;
+    for (const [i, j] of this.held) if (j >= 0) sum += this.s.side[i] * this.t.side[j];
+    return Math.sign(sum);
   }
 
   /** What a tree that hangs wrongly has left out, where the names leave no doubt. */

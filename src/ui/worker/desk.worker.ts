@@ -2,6 +2,9 @@
 import { expose, transfer } from 'comlink';
 import type { SerializedBVH } from 'three-mesh-bvh';
 import type { Crosswalk } from '@/core/anatomy/crosswalk';
+import { type Limb, limbsOf } from '@/core/anatomy/limbs';
+import { twinOf } from '@/core/anatomy/twins';
+import { type Notice, noticesOf } from '@/core/rooms/crosswalk/notices';
 import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/anatomy/skeleton';
 import { suggest } from '@/core/anatomy/suggest';
 import { meshNodesOf, restWorld } from '@/core/character/hierarchy';
@@ -47,6 +50,14 @@ export type Preview =
 export type Trial =
   | { readonly clip: number; readonly time: number }
   | { readonly bone: number; readonly turn: readonly number[] };
+
+/** A pairing as a whole: its limbs, what is to be said of it, and for every bone the one on the other side (−1). */
+export interface PairingLook {
+  readonly limbs: readonly Limb[];
+  readonly notices: readonly Notice[];
+  readonly twins: readonly number[];
+  readonly targetTwins: readonly number[];
+}
 
 let open: { character: Character; figure: Figure } | null = null;
 
@@ -177,6 +188,17 @@ const desk = {
   skeletonFigure: (s: Skeleton): Figure => figureOf(characterOfSkeleton(s)),
 
   suggest: (target: Skeleton, locked: Crosswalk): Crosswalk => suggest(skeletonOf(need()), target, locked),
+
+  /** What there is to say of a pairing before its pairs are looked at one by one. */
+  describe(target: Skeleton, crosswalk: Crosswalk): PairingLook {
+    const source = skeletonOf(need());
+    return {
+      limbs: limbsOf(source, target, crosswalk),
+      notices: noticesOf(source, target, crosswalk),
+      twins: source.bones.map((_, i) => twinOf(source, i)),
+      targetTwins: target.bones.map((_, i) => twinOf(target, i)),
+    };
+  },
 
   /** The remap carried out here, for its numbers, its picture and its proof; nothing is saved. */
   trial(

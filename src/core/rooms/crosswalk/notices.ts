@@ -1,6 +1,6 @@
 /** What there is to say of two skeletons as a whole, before their bones are looked at one by one. */
 import type { Crosswalk } from '../../anatomy/crosswalk';
-import { handednessOf, limbFor, saysNothing } from '../../anatomy/match';
+import { handednessOf, limbFor, matchSkeletons, saysNothing } from '../../anatomy/match';
 import type { Skeleton } from '../../anatomy/skeleton';
 import { twinOf } from '../../anatomy/twins';
 
@@ -32,7 +32,7 @@ export function noticesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswa
     crosswalk.flatMap((r) => (r.locked && r.kind === 'carry' ? [[r.source, r.target] as const] : [])),
   );
   const limb = limbFor(source, target, held);
-  if (!limb) return [];
+  if (!limb) return untoldSides(source, target, held);
   const is =
     limb.lone === 'source' ? `This ${limb.word} by itself` : `${target.title}, a ${limb.word} by itself,`;
   const known = {
@@ -45,6 +45,31 @@ export function noticesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswa
     {
       text: `${is} is taken for the ${word(limb.side)} one of the body, ${known}.`,
       ...otherSide(limb.side, source, target, crosswalk, limb.lone),
+    },
+  ];
+}
+
+/** Below this nothing tells which side of a figure is which. */
+const TOLD = 0.1;
+
+/** Sided pairs from which on sides are worth a word. */
+const SIDED = 4;
+
+/** Where neither names nor the figure tell left from right. */
+function untoldSides(source: Skeleton, target: Skeleton, held: ReadonlyMap<number, number>): Notice[] {
+  const sided = matchSkeletons(source, target, held).filter((p) => p.facts && p.facts.isSided > 0);
+  if (sided.length < SIDED || sided.some((p) => (p.facts?.facing ?? 1) >= TOLD)) return [];
+  const first = sided.find((p) => twinOf(target, p.target) >= 0);
+  return [
+    {
+      text: 'Neither the names nor the figure tell which side is left: look at one arm.',
+      ...(first && {
+        other: {
+          label: 'It is the other way round',
+          source: first.source,
+          target: twinOf(target, first.target),
+        },
+      }),
     },
   ];
 }

@@ -7,7 +7,6 @@ import {
   withRule,
   withRules,
 } from '@/core/anatomy/crosswalk';
-import { twinOf } from '@/core/anatomy/twins';
 import { accept } from '@/core/rooms/crosswalk/doubts';
 import { crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import { saveCrosswalk } from '@/routes/crosswalks';
@@ -85,12 +84,8 @@ const inOrder = (bones: ReadonlySet<number>): number[] => [...bones].sort((a, b)
 
 /** The bones of the source on the other side of those that are chosen. */
 export function twinsOfPicked(): number[] {
-  const { source, picked } = get();
-  if (!source) return [];
-  return inOrder(picked).flatMap((b) => {
-    const twin = twinOf(source, b);
-    return twin < 0 || picked.has(twin) ? [] : [twin];
-  });
+  const { twins, picked } = get();
+  return inOrder(picked).flatMap((b) => (twins[b] < 0 || picked.has(twins[b]) ? [] : [twins[b]]));
 }
 
 /**
@@ -98,14 +93,14 @@ export function twinsOfPicked(): number[] {
  * one has no other side, onto the same.
  */
 export function setTwinsAlike(): void {
-  const { crosswalk, source, skeleton, picked } = get();
-  if (!crosswalk || !source || !skeleton) return;
+  const { crosswalk, twins, targetTwins, picked } = get();
+  if (!crosswalk) return;
   let next = crosswalk;
   for (const bone of inOrder(picked)) {
     const rule: Rule = crosswalk[bone];
-    const mine = twinOf(source, bone);
+    const mine = twins[bone];
     if (mine < 0 || picked.has(mine)) continue;
-    const theirs = rule.target < 0 ? -1 : twinOf(skeleton, rule.target);
+    const theirs = rule.target < 0 ? -1 : targetTwins[rule.target];
     next = withRule(next, mine, rule.kind, theirs < 0 ? rule.target : theirs);
   }
   change(next);
@@ -149,9 +144,10 @@ export async function suggestAgain(fresh = false): Promise<void> {
   set({ isSuggesting: true });
   try {
     const next = await deskWorker().suggest(skeleton, fresh ? [] : crosswalk);
+    const look = await deskWorker().describe(skeleton, next);
     if (!isCurrent() || get().of !== of || get().skeleton !== skeleton) return;
     set({ past: [...past, get().crosswalk ?? crosswalk].slice(-DEPTH), future: [], origin: 'suggested' });
-    begin(next);
+    begin(next, look);
     take(next);
   } finally {
     if (isCurrent()) set({ isSuggesting: false });

@@ -3,7 +3,6 @@
 import { Lock, LockOpen } from 'lucide-react';
 import { RULE_KINDS, type Rule, type RuleKind, arrivalOf } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
-import { twinOf } from '@/core/anatomy/twins';
 import { type LengthUnit } from '@/core/contracts/units';
 import { Button, Chip } from '../../kit/button';
 import { useDesk } from '../../state/store';
@@ -91,7 +90,7 @@ export function LockButton({ isLocked }: { isLocked: boolean }) {
 /** What else may be meant, and the same for the other side. */
 function OtherReadings({ rule, source, skeleton }: { rule: Rule; source: Skeleton; skeleton: Skeleton }) {
   const { other } = rule;
-  const twin = twinOf(source, rule.source);
+  const twin = useWalk((s) => s.twins[rule.source] ?? -1);
   if (other === undefined && twin < 0) return null;
   return (
     <div className="mt-1.5 flex flex-wrap items-center gap-1.5">

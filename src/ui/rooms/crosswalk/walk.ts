@@ -4,10 +4,8 @@
  */
 import { create } from 'zustand';
 import type { Crosswalk } from '@/core/anatomy/crosswalk';
-import { type Limb, limbsOf } from '@/core/anatomy/limbs';
 import { type Skeleton, fingerprintOf } from '@/core/anatomy/skeleton';
 import { SKELETONS, skeletonById } from '@/core/anatomy/skeletons';
-import { type Notice, noticesOf } from '@/core/rooms/crosswalk/notices';
 import { doubtOf, proofOfRules } from '@/core/rooms/crosswalk/doubts';
 import { crosswalkFromFile, crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import type { BoneProof, Proof } from '@/core/rooms/crosswalk/proof';
@@ -19,6 +17,7 @@ import { Asking } from '../../state/asking';
 import { posing } from '../../state/pointer';
 import { desk, setDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
+import type { PairingLook } from '../../worker/desk.worker';
 import type { Figure, Pose } from '../../worker/figure';
 import { keptTarget, keptWalks, keepTarget } from './kept-walk';
 
@@ -47,7 +46,7 @@ export interface HeldBone {
   readonly bone: number;
 }
 
-export interface Walk {
+export interface Walk extends PairingLook {
   /** What it was opened for: record, revision and brief. */
   of: string | null;
   targets: readonly Target[];
@@ -62,9 +61,6 @@ export interface Walk {
   /** What it was before each change by hand, and what was taken back. */
   past: readonly Crosswalk[];
   future: readonly Crosswalk[];
-  limbs: readonly Limb[];
-  /** What there is to say of the two skeletons as a whole. */
-  notices: readonly Notice[];
   /** Bones of the source that wanted a look since the pairing was suggested; those that were looked at stay. */
   listed: ReadonlySet<number>;
   /** Index of the chosen bone of the source, of the target; −1 for none. */
@@ -99,6 +95,8 @@ const noPairing = {
   future: [],
   limbs: [],
   notices: [],
+  twins: [],
+  targetTwins: [],
   listed: NOBODY,
   chosenTarget: -1,
   picked: NOBODY,
@@ -216,10 +214,11 @@ export async function chooseTarget(target: Target): Promise<void> {
     const kept = await keptWalks.recall(keyOf(source, skeleton));
     const draft = kept ? readKept(kept, source, skeleton) : null;
     const crosswalk = draft ?? saved ?? (await deskWorker().suggest(skeleton, []));
+    const look = await deskWorker().describe(skeleton, crosswalk);
     if (!isCurrent()) return;
     const kind = saved ? 'saved' : 'suggested';
     set({ skeleton, targetFigure, saved, origin: draft ? 'draft' : kind });
-    begin(crosswalk);
+    begin(crosswalk, look);
     keepTargetOfDesk(target.key);
   } catch (error) {
     if (isCurrent()) set({ error: messageOf(error) });
@@ -243,14 +242,8 @@ function readKept(file: unknown, source: Skeleton, skeleton: Skeleton): Crosswal
 }
 
 /** Begins with a pairing that no hand has made here: its limbs, and what of it wants a look. */
-export function begin(crosswalk: Crosswalk): void {
-  const { source, skeleton } = get();
-  if (!source || !skeleton) return;
-  set({
-    limbs: limbsOf(source, skeleton, crosswalk),
-    notices: noticesOf(source, skeleton, crosswalk),
-    listed: new Set(doubtful(crosswalk, [])),
-  });
+export function begin(crosswalk: Crosswalk, look: PairingLook): void {
+  set({ ...look, listed: new Set(doubtful(crosswalk, [])) });
   setCrosswalk(crosswalk);
 }
 
