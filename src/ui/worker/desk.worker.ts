@@ -21,7 +21,8 @@ import type { Patch } from '@/core/house/edit';
 import { nodesAfter } from '@/core/house/effects';
 import { type PreviewRow, previewRemedy } from '@/core/house/preview';
 import { remedyById } from '@/core/house/registry';
-import { clipMorphs, clipSeconds, clipWorld, posedWorld, transferPose } from '@/core/motion/pose';
+import { MotionFit } from '@/core/motion/fit';
+import { clipMorphs, clipSeconds, clipWorld, posedWorld } from '@/core/motion/pose';
 import { type Proof, type TrialPose, posesFor, prove } from '@/core/rooms/crosswalk/proof';
 import { type RemapReport, type Remapped, remap } from '@/core/rooms/crosswalk/remap';
 import { measuresOf } from '@/core/rooms/placement/measures';
@@ -62,7 +63,12 @@ export interface PairingLook {
 let open: { character: Character; figure: Figure } | null = null;
 
 /** What was tried on last. */
-let tried: { before: Character; result: Remapped; poses: readonly TrialPose[] } | null = null;
+let tried: {
+  before: Character;
+  result: Remapped;
+  poses: readonly TrialPose[];
+  fit: MotionFit;
+} | null = null;
 
 const hand = new Hand();
 
@@ -209,17 +215,16 @@ const desk = {
     const c = need();
     const result = remap(c, target, crosswalk, { limit });
     const poses = posesFor(c, crosswalk);
-    tried = { before: c, result, poses };
+    tried = { before: c, result, poses, fit: new MotionFit(c, result.character, result.partner) };
     return { report: result.report, proof: prove(c, result, poses), figure: figureOf(result.character) };
   },
 
   /** A pose of the proof on both figures of the last trial; null where there was none of what lies on the desk. */
   trialPose(index: number): { before: Pose; after: Pose } | null {
     if (!tried || tried.before !== open?.character || !tried.poses[index]) return null;
-    const { before, result, poses } = tried;
+    const { before, result, poses, fit } = tried;
     const { world } = poses[index];
-    const moved = transferPose(before, world, result.character, result.partner);
-    return { before: poseIn(before, world), after: poseIn(result.character, moved) };
+    return { before: poseIn(before, world), after: poseIn(result.character, fit.pose(world)) };
   },
 
   clips: (): { name: string; seconds: number }[] =>

@@ -11,7 +11,8 @@ import {
   subtract,
   times,
 } from '../../geometry/matrix';
-import { type Turns, clipSeconds, clipWorld, posedWorld, transferPose } from '../../motion/pose';
+import { MotionFit } from '../../motion/fit';
+import { type Turns, clipSeconds, clipWorld, posedWorld } from '../../motion/pose';
 import { parentsFromPlaces } from '../../anatomy/flat';
 import type { Crosswalk } from '../../anatomy/crosswalk';
 import type { Remapped } from './remap';
@@ -177,8 +178,8 @@ export function posesFor(character: Character, crosswalk: Crosswalk): TrialPose[
 }
 
 /**
- * The proof that a remap deforms as before: the same motions on both rigs, points compared in world space. A
- * pure rename or reorder gives zero to float precision.
+ * The proof that a remap deforms as before: the same motions on both rigs, fitted where the other has other bones,
+ * points compared in world space. A pure rename or reorder gives zero to float precision.
  */
 export function prove(before: Character, remapped: Remapped, poses: readonly TrialPose[]): Proof {
   const after = remapped.character;
@@ -199,11 +200,12 @@ export function prove(before: Character, remapped: Remapped, poses: readonly Tri
       : [];
   });
   const blame = new Blame(before, remapped);
+  const fit = new MotionFit(before, after, remapped.partner);
   let sum = 0;
   let count = 0;
   const rows = poses.map(({ label, world, turned }, pose) => {
     blame.begin(pose, turned);
-    const moved = transferPose(before, world, after, remapped.partner);
+    const moved = fit.pose(world);
     let max = 0;
     for (const pair of pairs) {
       const a = placedPoints(pair.before.mesh, pair.before.skin, pair.before.node, world);

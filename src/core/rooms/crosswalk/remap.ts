@@ -4,7 +4,8 @@ import type { Channel, Character, Clip, Influences, Mesh, SceneNode, Skin } from
 import { node } from '../../character/model';
 import { decompose, compose, inverseOr, times } from '../../geometry/matrix';
 import { limitRemapped, totalWeight } from '../../geometry/influences';
-import { clipWorld, transferPose } from '../../motion/pose';
+import { MotionFit } from '../../motion/fit';
+import { clipWorld } from '../../motion/pose';
 import { type Crosswalk, arrivalOf, counterparts } from '../../anatomy/crosswalk';
 import { fitTarget } from './fit';
 import { type Skeleton, skeletonOf } from '../../anatomy/skeleton';
@@ -42,7 +43,7 @@ export interface Remapped {
  * Moves every vertex group from the skeleton a character has to the target's, in target mode: the target's
  * joints move to the mesh. influences(V×S) · M(S×T), rows of M sum to 1; then limit and normalise. The mesh
  * stays where it is at rest. Kept bones, props, lights and cameras are hung where their parents' counterparts
- * are; clips are carried over as world rotations.
+ * are; clips are carried over so that the mesh goes as it went.
  */
 export function remap(
   character: Character,
@@ -82,10 +83,11 @@ export function remap(
     if (meshes[mesh]?.influences) meshes[mesh] = withJointsOf(meshes[mesh], packed[i], listed.length);
   });
   const shell = shellOf(character, { nodes, meshes, skins }, newOf, boneNode);
+  const fit = new MotionFit(character, shell, partner);
   return {
     character: {
       ...shell,
-      clips: character.clips.map((clip) => carryClip(character, clip, shell, partner, newOf)),
+      clips: character.clips.map((clip) => carryClip(character, clip, shell, fit, newOf)),
     },
     partner,
     report: { ...moved.report, notes },
@@ -351,16 +353,16 @@ function changedRows(before: Influences, after: Influences, to: readonly number[
 }
 
 /**
- * A clip as world rotations on the new bones; channels of nodes that came along unchanged stay as they are.
+ * A clip as rotations of the new bones, fitted at every key so that the mesh goes as it went; channels of nodes that
+ * came along unchanged stay as they are.
  */
 function carryClip(
   source: Character,
   clip: Clip,
   target: Character,
-  partner: Int32Array,
+  fit: MotionFit,
   newOf: Int32Array,
 ): Clip {
-  const bones = new Set(target.nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : [])));
   const stays = (ch: Channel) =>
     newOf[ch.node] >= 0 &&
     (source.nodes[ch.node].kind !== 'bone' || ch.path === 'weights' || ch.path === 'scale');
@@ -370,11 +372,11 @@ function carryClip(
   );
   if (moving.length === 0) return { ...clip, channels };
   const times_ = Float32Array.from([...new Set(moving.flatMap((ch) => [...ch.times]))].sort((a, b) => a - b));
-  const affected = [...bones].filter((i) => partner[i] >= 0);
+  const affected = target.nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : []));
   const rotations = new Map(affected.map((i) => [i, new Float32Array(times_.length * 4)]));
   const translations = new Map(affected.map((i) => [i, new Float32Array(times_.length * 3)]));
   times_.forEach((time, k) => {
-    const world = transferPose(source, clipWorld(source, clip, time), target, partner);
+    const world = fit.pose(clipWorld(source, clip, time));
     for (const i of affected) {
       const p = target.nodes[i].parent;
       const { rotation, translation } = decompose(
