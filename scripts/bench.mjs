@@ -1,6 +1,7 @@
 /**
  * `npm run bench`: bundles the bench and runs it in a process of its own, beside a house of its own for the
- * page. `npm run bench -- match` tries the matching of skeletons alone.
+ * page. `npm run bench -- match` tries the matching of skeletons alone, `-- motion` motion on
+ * other bones.
  */
 import { spawnSync } from 'node:child_process';
 import { existsSync, rmSync } from 'node:fs';
@@ -74,12 +75,13 @@ await main(async () => {
   checkNode();
   installPackages();
   await buildBundles();
-  // The match alone needs neither a page nor a house.
-  if (process.argv.includes('match'))
-    return (
-      spawnSync(process.execPath, [await bundleBench(), 'match'], { stdio: 'inherit', cwd: root }).status ?? 1
-    );
   const cast = buildDemo();
+  // Matching and motion alone need neither a page nor a house.
+  const alone = ['match', 'motion'].find((part) => process.argv.includes(part));
+  if (alone)
+    return (
+      spawnSync(process.execPath, [await bundleBench(), alone], { stdio: 'inherit', cwd: root }).status ?? 1
+    );
   if (!existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
   buildApp();
   const bench = await bundleBench();

@@ -34,6 +34,7 @@ import { readGltf } from '../core/formats/gltf/read';
 import { writeGlb } from '../core/formats/gltf/write';
 import { figureOf } from '../ui/worker/figure';
 import { matchRows } from './match/report';
+import { motionRows } from './motion';
 import { measurePage } from './page';
 import { refineTo } from './refine';
 
@@ -470,6 +471,12 @@ if (process.argv[2] === 'match') {
   process.exit();
 }
 
+if (process.argv[2] === 'motion') {
+  rows.push(...motionRows());
+  tell();
+  process.exit();
+}
+
 const cast = deckhands();
 skinning();
 limiting();
@@ -478,6 +485,6 @@ await againstValidator('the Deckhand', cast.bytes);
 await againstValidator('the finer Deckhand', writeGlb(cast.fine).bytes);
 remapping();
 large();
-rows.push(...matchRows(1));
+rows.push(...matchRows(1), ...motionRows());
 await paging();
 tell();

@@ -107,7 +107,7 @@ it('the clean Deckhand moves onto the Quay skeleton without any difference, the 
     }
   }
   const crosswalk = suggest(skeletonOf(mended), QUAY);
-  const moved = remap(mended, QUAY, crosswalk, { limit: 4 });
+  const moved = remap(mended, QUAY, crosswalk, { limit: 4, skins: handset.skins });
   expect(moved.report.weight.after).toBeCloseTo(moved.report.weight.before, 2);
   const proof = prove(mended, moved, posesFor(mended, crosswalk));
   expect(proof.poses.length).toBeGreaterThan(28);

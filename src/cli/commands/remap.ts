@@ -3,6 +3,7 @@ import { inUnit } from '../../core/contracts/units';
 import type { Character } from '../../core/character/model';
 import type { Crosswalk } from '../../core/anatomy/crosswalk';
 import { crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';
+import { conformityOf, conformityText } from '../../core/rooms/crosswalk/conformity';
 import { type Proof, posesFor, prove } from '../../core/rooms/crosswalk/proof';
 import { type Remapped, remap } from '../../core/rooms/crosswalk/remap';
 import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
@@ -53,17 +54,28 @@ export const remapCommand: Command = {
       throw new UsageError(`“${files[0]}” holds no bones; there is nothing to remap.`);
     const target = skeletonFor(textOf(given, 'to'));
     const crosswalk = crosswalkOf(textOf(given, 'crosswalk'), source, target);
-    const result = remap(character, target, crosswalk, { limit });
+    const result = remap(character, target, crosswalk, { limit, skins: brief.skins });
     const proof = prove(character, result, posesFor(character, crosswalk));
     const notes = [...result.report.notes, ...writeFile(result.character, out)];
     const kept = textOf(given, 'save-crosswalk');
     if (kept) writeBytes(kept, JSON.stringify(crosswalkToFile(crosswalk, source, target), null, 1));
-    const report = reportOn(source, target, crosswalk, result, proof, brief, notes);
+    const written = readFile(out, {});
+    const report = reportOn(source, target, crosswalk, result, proof, brief, notes, written);
     if (given.json) printJson(report);
     else printReport(report, character, target, proof);
-    return 0;
+    return report.met >= LEAST_MET ? 0 : 1;
   },
 };
+
+/** Where less of the weight than this finds a counterpart, the skeleton is hardly the one that was meant. */
+const LEAST_MET = 0.5;
+
+/** Share of all weight whose bones have a counterpart; 1 where nothing carries any. */
+function metShare(source: Skeleton, crosswalk: Crosswalk): number {
+  const weightOf = (rules: Crosswalk) => rules.reduce((sum, r) => sum + source.bones[r.source].weight, 0);
+  const all = weightOf(crosswalk);
+  return all === 0 ? 1 : weightOf(crosswalk.filter((r) => r.target >= 0)) / all;
+}
 
 function limitOf(given: Given, brief: Brief): number {
   const limit = given.limit === undefined ? brief.limits.influences : Number(given.limit);
@@ -92,17 +104,21 @@ function reportOn(
   proof: Proof,
   { unit }: Brief,
   notes: readonly string[],
+  written: Character,
 ) {
   return {
+    met: metShare(source, crosswalk),
     pairs: pairRows(source, target, crosswalk),
     weight: result.report.weight,
     vertices: result.report.vertices,
+    skin: result.report.skin,
     deviation: {
       max: inUnit(proof.max, unit),
       rms: inUnit(proof.rms, unit),
       p95: inUnit(proof.p95, unit),
       unit,
     },
+    conformity: conformityOf(written, target),
     notes,
   };
 }
@@ -118,6 +134,11 @@ function printReport(report: Report, character: Character, target: Skeleton, pro
   else
     print(
       `Largest difference over ${proof.poses.length} poses ${deviation.max.toPrecision(3)} ${deviation.unit}, 95th percentile ${deviation.p95.toPrecision(3)} ${deviation.unit}.`,
+    );
+  for (const line of conformityText(report.conformity)) print(line);
+  if (report.met < LEAST_MET)
+    print(
+      `Only ${Math.round(100 * report.met)} % of the weight found a counterpart; see whether ${target.title} is the skeleton that you mean.`,
     );
   for (const n of report.notes) print(n);
 }

@@ -1,6 +1,11 @@
 import { type InferType, mixed, number, object, string } from 'yup';
 import { LENGTH_UNITS, type LengthUnit } from './units';
 
+/** Which bones a skin lists: all of the skeleton that was asked for, or those that the mesh needs. */
+export const SKIN_BONES = ['whole', 'needed'] as const;
+
+export type SkinBones = (typeof SKIN_BONES)[number];
+
 /**
  * What every brief has, whichever checks there are. The rest of a brief is put together from the checks' own
  * settings; a missing part (null) is a question not asked.
@@ -19,6 +24,13 @@ export const briefBaseFields = {
   skeleton: string().required(),
   /** Largest difference that the proof of a crosswalk may show, metres. */
   proofTolerance: number().positive().required(),
+  /**
+   * Which bones of the game's skeleton a skin lists when weights are moved onto it: all of them in their order, since a
+   * bone that is not listed is not there for the game, or only those that the mesh needs.
+   */
+  skins: mixed<SkinBones>()
+    .oneOf([...SKIN_BONES])
+    .default('whole'),
 };
 
 const briefBaseSchema = object(briefBaseFields);

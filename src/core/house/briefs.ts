@@ -40,6 +40,7 @@ export const BRIEFS: readonly Brief[] = [
     weights: { sumTolerance: 1e-4 },
     surface: { coincident: 1e-4, quadShare: 0.9, nearJoint: 0.08 },
     proofTolerance: 0.0015,
+    skins: 'needed',
   },
   {
     id: 'desktop',
@@ -61,6 +62,7 @@ export const BRIEFS: readonly Brief[] = [
     weights: { sumTolerance: 1e-4 },
     surface: { coincident: 1e-4, quadShare: 0.9, nearJoint: 0.08 },
     proofTolerance: 0.001,
+    skins: 'whole',
   },
   {
     id: 'deck-gear',
@@ -85,6 +87,7 @@ export const BRIEFS: readonly Brief[] = [
     weights: { sumTolerance: 1e-4 },
     surface: { coincident: 1e-4, quadShare: 0.9, nearJoint: 0.08 },
     proofTolerance: 0.0005,
+    skins: 'needed',
   },
   {
     id: 'headset',
@@ -117,6 +120,7 @@ export const BRIEFS: readonly Brief[] = [
     weights: { sumTolerance: 1e-4 },
     surface: { coincident: 1e-6, quadShare: 0, nearJoint: 0.01 },
     proofTolerance: 1e-5,
+    skins: 'whole',
   },
 ];
 

@@ -24,7 +24,7 @@ import { remedyById } from '@/core/house/registry';
 import { MotionFit } from '@/core/motion/fit';
 import { clipMorphs, clipSeconds, clipWorld, posedWorld } from '@/core/motion/pose';
 import { type Proof, type TrialPose, posesFor, prove } from '@/core/rooms/crosswalk/proof';
-import { type RemapReport, type Remapped, remap } from '@/core/rooms/crosswalk/remap';
+import { type RemapOptions, type RemapReport, type Remapped, remap } from '@/core/rooms/crosswalk/remap';
 import { measuresOf } from '@/core/rooms/placement/measures';
 import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
 import { limbMiddle } from '@/core/rooms/skeleton/limb-middle';
@@ -210,10 +210,10 @@ const desk = {
   trial(
     target: Skeleton,
     crosswalk: Crosswalk,
-    limit: number,
+    options: RemapOptions,
   ): { report: RemapReport; proof: Proof; figure: Figure } {
     const c = need();
-    const result = remap(c, target, crosswalk, { limit });
+    const result = remap(c, target, crosswalk, options);
     const poses = posesFor(c, crosswalk);
     tried = { before: c, result, poses, fit: new MotionFit(c, result.character, result.partner) };
     return { report: result.report, proof: prove(c, result, poses), figure: figureOf(result.character) };

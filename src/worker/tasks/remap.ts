@@ -32,7 +32,14 @@ export function remapRevision({ wire, brief, target, crosswalk, limit }: RemapIn
       : skeletonOf(openWire(target.wire));
   const source = skeletonOf(before);
   const rules = rulesOf(crosswalk, source, wanted);
-  const { character: after, report, ...rest } = remap(before, wanted, rules, { limit });
+  const {
+    character: after,
+    report,
+    ...rest
+  } = remap(before, wanted, rules, {
+    limit,
+    skins: needBrief(brief).skins,
+  });
   const proof = prove(before, { character: after, report, ...rest }, posesFor(before, rules));
   const made = makeRevision(after, {
     effects: {

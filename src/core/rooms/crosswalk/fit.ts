@@ -1,4 +1,5 @@
-import { quatBetween, quatMultiply, quatRotate } from '../../geometry/matrix';
+import { type Vec3, length, quatBetween, quatMultiply, quatRotate, subtract } from '../../geometry/matrix';
+import { rotationOf } from '../../geometry/rotation';
 import { type Crosswalk, counterparts } from '../../anatomy/crosswalk';
 import { type Skeleton, bonesAbove, childrenOfBones } from '../../anatomy/skeleton';
 
@@ -12,7 +13,7 @@ export interface Fitted {
  * The target's joints moved to the mesh: names, tree and axis conventions of the target, places of the
  * source. A joint without a counterpart is spaced along its chain as the target spaces it; one beyond the
  * last counterpart goes on from there in the target's proportions. Every bone is turned by the smallest
- * rotation from its old direction to its new one. World space, metres.
+ * rotation that brings the ways to the bones below nearest to where they go now. World space, metres.
  */
 export function fitTarget(source: Skeleton, target: Skeleton, crosswalk: Crosswalk): Fitted {
   const partner = counterparts(target, crosswalk);
@@ -76,23 +77,34 @@ export function fitTarget(source: Skeleton, target: Skeleton, crosswalk: Crosswa
   function turnOf(t: number): number[] {
     if (turns[t]) return turns[t];
     const known = children[t].filter((c) => partner[c] >= 0 || places[c]);
-    const mean = (list: readonly (readonly number[])[], from: readonly number[]) =>
-      [0, 1, 2].map((k) => list.reduce((s, p) => s + p[k], 0) / list.length - from[k]);
     const parent = target.bones[t].parent;
     const fallback = parent >= 0 && turns[parent] ? turns[parent] : [0, 0, 0, 1];
     if (known.length === 0) return (turns[t] = fallback);
-    const before = mean(
-      known.map((c) => target.bones[c].place),
-      target.bones[t].place,
-    );
-    const after = mean(
-      known.map((c) => (partner[c] >= 0 ? source.bones[partner[c]].place : places[c])),
-      partner[t] >= 0 ? source.bones[partner[t]].place : places[t],
-    );
-    return (turns[t] = quatBetween(before, after));
+    const from = target.bones[t].place;
+    const to = partner[t] >= 0 ? source.bones[partner[t]].place : places[t];
+    const ways = known.map((c) => ({
+      before: subtract(target.bones[c].place, from),
+      after: subtract(partner[c] >= 0 ? source.bones[partner[c]].place : places[c], to),
+    }));
+    return (turns[t] = turnBetween(ways));
   }
   target.bones.forEach((bone, t) => {
     rotations[t] = quatMultiply(turnOf(t), bone.rotation);
   });
   return { places, rotations };
+}
+
+/**
+ * The smallest rotation that brings directions nearest to others: of one, from it to the other; of several, all of
+ * them count alike. Directions that cancel in their mean (a pelvis between spine and thighs) are no less clear.
+ */
+function turnBetween(ways: readonly { readonly before: Vec3; readonly after: Vec3 }[]): number[] {
+  if (ways.length === 1) return quatBetween(ways[0].before, ways[0].after);
+  const covariance = new Float64Array(9);
+  for (const { before, after } of ways) {
+    const weight = 1 / (length(before) * length(after) || Infinity);
+    for (let a = 0; a < 3; a++)
+      for (let b = 0; b < 3; b++) covariance[a * 3 + b] += weight * after[a] * before[b];
+  }
+  return rotationOf(covariance);
 }

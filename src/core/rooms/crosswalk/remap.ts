@@ -7,6 +7,7 @@ import { limitRemapped, totalWeight } from '../../geometry/influences';
 import { MotionFit } from '../../motion/fit';
 import { clipWorld } from '../../motion/pose';
 import { type Crosswalk, arrivalOf, counterparts } from '../../anatomy/crosswalk';
+import type { SkinBones } from '../../contracts/brief';
 import { fitTarget } from './fit';
 import { type Skeleton, skeletonOf } from '../../anatomy/skeleton';
 
@@ -14,6 +15,8 @@ import { type Skeleton, skeletonOf } from '../../anatomy/skeleton';
 export interface RemapOptions {
   /** Most influences a vertex may keep. */
   readonly limit: number;
+  /** Which of the target's bones a skin lists; all of them where nothing is said. */
+  readonly skins?: SkinBones;
 }
 
 /** What moving the weights did. */
@@ -28,6 +31,8 @@ export interface RemapReport {
   };
   /** For every mesh node of the new character, the vertices that lost an influence. */
   readonly trimmed: readonly { readonly node: number; readonly vertices: Uint32Array }[];
+  /** Bones that the largest skin lists, and those of them that carry weight. */
+  readonly skin: { readonly listed: number; readonly needed: number };
   readonly notes: readonly string[];
 }
 
@@ -67,8 +72,9 @@ export function remap(
   const oneRoot =
     target.bones.filter((b) => b.parent < 0).length === 1 &&
     keptNode.every((n) => n < 0 || underBone(nodes, n, boneNode[0]));
+  const isWhole = (options.skins ?? 'whole') === 'whole';
   const packed = moved.groups.map(({ busy }) => {
-    const on = listed.flatMap((_n, k) => (busy[k] ? [k] : []));
+    const on = listed.flatMap((_n, k) => (busy[k] || (isWhole && k < boneNode.length) ? [k] : []));
     return on.length > 0 ? on : listed.map((_n, k) => k);
   });
   const newWorld = restWorld(nodes);
@@ -83,15 +89,24 @@ export function remap(
     if (meshes[mesh]?.influences) meshes[mesh] = withJointsOf(meshes[mesh], packed[i], listed.length);
   });
   const shell = shellOf(character, { nodes, meshes, skins }, newOf, boneNode);
-  const fit = new MotionFit(character, shell, partner);
   return {
     character: {
       ...shell,
-      clips: character.clips.map((clip) => carryClip(character, clip, shell, fit, newOf)),
+      clips: carryClips(character, shell, partner, newOf),
     },
     partner,
-    report: { ...moved.report, notes },
+    report: { ...moved.report, skin: largestSkin(moved.groups, packed), notes },
   };
+}
+
+/** The skin that lists the most bones: how many, and how many of them carry weight. */
+function largestSkin(groups: readonly SkinGroup[], packed: readonly (readonly number[])[]) {
+  let most = { listed: 0, needed: 0 };
+  groups.forEach(({ busy }, i) => {
+    const { length: listed } = packed[i];
+    if (listed > most.listed) most = { listed, needed: packed[i].filter((k) => busy[k]).length };
+  });
+  return most;
 }
 
 /** Node of the new character at which the weight of every source bone arrives. */
@@ -128,7 +143,7 @@ interface SkinGroup {
 interface MovedInfluences {
   readonly meshes: readonly Mesh[];
   readonly groups: SkinGroup[];
-  readonly report: Omit<RemapReport, 'notes'>;
+  readonly report: Omit<RemapReport, 'notes' | 'skin'>;
 }
 
 /**
@@ -350,6 +365,12 @@ function changedRows(before: Influences, after: Influences, to: readonly number[
     if (!same) changed++;
   }
   return changed;
+}
+
+function carryClips(source: Character, target: Character, partner: Int32Array, newOf: Int32Array): Clip[] {
+  if (source.clips.length === 0) return [];
+  const fit = new MotionFit(source, target, partner);
+  return source.clips.map((clip) => carryClip(source, clip, target, fit, newOf));
 }
 
 /**

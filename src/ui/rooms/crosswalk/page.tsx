@@ -201,11 +201,20 @@ function rowsOf({ report, proof }: RemapTrial, limit: number, unit: 'mm' | 'cm' 
       value: numberText(vertices.unweighted),
       isGood: vertices.unweighted === 0,
     },
+    {
+      label: skinLabel(report.skin),
+      value: numberText(report.skin.listed),
+      isGood: null,
+    },
     { label: 'Farthest from before, all poses', value: length(proof.max), isGood: proof.max <= allowed },
     { label: '95 of 100 points stay within', value: length(proof.p95), isGood: proof.p95 <= allowed },
   ];
   return rows;
 }
+
+/** What a skin lists, and what of it it could do without. */
+const skinLabel = ({ listed, needed }: RemapTrial['report']['skin']) =>
+  listed === needed ? 'Bones that a skin lists' : `Bones that a skin lists (${needed} carry weight)`;
 
 function toneOf({ isGood }: ArrivesRow): string {
   if (isGood === null) return '';

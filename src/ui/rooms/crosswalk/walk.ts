@@ -276,7 +276,7 @@ async function tryOn(crosswalk: Crosswalk, isCurrent: () => boolean): Promise<vo
   const { source, skeleton, limit } = get();
   if (!source || !skeleton) return;
   try {
-    const trial = await deskWorker().trial(skeleton, crosswalk, limit);
+    const trial = await deskWorker().trial(skeleton, crosswalk, { limit, skins: desk().brief.skins });
     if (!isCurrent()) return;
     const shown = proofOfRules(source, trial.proof);
     const now = get().crosswalk ?? crosswalk;

@@ -4,6 +4,7 @@ import { type Found, defineCheck } from '../../../contracts/check';
 import { bonesOf, parentBone, weightOfNodes } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
 import { looksOf } from '../../../anatomy/match';
+import { readName } from '../../../anatomy/names';
 import { skeletonOf } from '../../../anatomy/skeleton';
 import { twinOf } from '../../../anatomy/twins';
 
@@ -62,6 +63,8 @@ function foundOf(character: Character, { bones, ...group }: Group): Found {
   };
 }
 
+const SIGNS = { left: 1, right: -1, middle: 0 } as const;
+
 /** The bones of a character and what the brief says of their names. */
 class Names {
   readonly bones: readonly number[];
@@ -95,14 +98,20 @@ class Names {
     });
   }
 
-  /** Bones that hang under one of the same name but for its number, and those that they hang under. */
+  /**
+   * Bones that hang under one of the same name but for its number, and those that they hang under, where the skeleton
+   * numbers its chains so: one by itself may as well be a copy.
+   */
   private bonesOfChains(): Set<number> {
     const out = new Set<number>();
+    let isStyle = false;
     for (const b of this.bones) {
       const above = parentBone(this.character.nodes, b);
-      if (above >= 0 && this.withoutLeftovers(above) === this.withoutLeftovers(b)) out.add(b).add(above);
+      if (above < 0 || this.withoutLeftovers(above) !== this.withoutLeftovers(b)) continue;
+      isStyle ||= out.has(above);
+      out.add(b).add(above);
     }
-    return out;
+    return isStyle ? out : new Set();
   }
 
   /** True where a name says a side and does not end as the brief wants that side to end. */
@@ -110,7 +119,8 @@ class Names {
     const { sides } = this.naming;
     if (!sides) return false;
     const name = this.of(bone);
-    const side = this.sides.get(bone)?.side ?? 0;
+    // Where nothing stands on the other side, the name by itself says.
+    const side = this.sides.get(bone)?.side ?? SIGNS[readName(name).side];
     if (side === 0) return false;
     return !name.endsWith(side > 0 ? sides.left : sides.right);
   }
