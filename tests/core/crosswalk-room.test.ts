@@ -104,6 +104,16 @@ describe('what wants a look', () => {
     const fine = accept(wrong, new Set(doubts.map((r) => r.source)), shown);
     expect(fine.filter((r) => doubtOf(r, shown[r.source], 0.0015) === 'off')).toEqual([]);
   });
+  it('the farthest point of all is laid at some pair’s door: here at the spine bone that goes with the wrong joint', () => {
+    const clean = castCharacter('deckhand-clean.glb');
+    const source = skeletonOf(clean);
+    const walk = suggest(source, VRM_HUMANOID);
+    const proof = prove(clean, remap(clean, VRM_HUMANOID, walk, { limit: 4 }), posesFor(clean, walk));
+    const shown = proofOfRules(source, proof);
+    const worst = shown.reduce((a, b) => ((b?.max ?? 0) > (a?.max ?? 0) ? b : a));
+    expect(worst?.max).toBeGreaterThan(0.95 * proof.byPairs);
+    expect(walk[source.bones.findIndex((b) => b.node === worst?.node)].kind).toBe('fold');
+  });
   it('every bone that carries weight is turned by itself once, in however few poses', () => {
     const clean = castCharacter('deckhand-clean.glb');
     for (const most of [7, 40, 500]) {

@@ -60,8 +60,8 @@ export interface Proof {
   /** For every mesh node of the remapped character: the worst distance of every vertex, metres. */
   readonly worst: readonly { readonly node: number; readonly distance: Float32Array }[];
   /**
-   * Bones of the source whose own turning moves points off. Where bones turn in a clip or all together, only
-   * those answer for it that have no counterpart of their own. Points whose weights had to be mended are left out.
+   * Bones of the source whose own turning moves points off. For points of bones that stay still, and where all turn in
+   * a clip or together, those answer that have no counterpart of their own. Points whose weights had to be mended are left out.
    */
   readonly bones: readonly BoneProof[];
 }
@@ -308,14 +308,18 @@ class Blame {
     this.order = topDownIn(this.parents);
   }
 
-  /** A pose begins: the nearest turned bone above answers, or else the bone itself where nothing moves like it. */
+  /**
+   * A pose begins: the nearest turned bone above answers. Where none is, and where all turn, a bone answers for its own
+   * points if nothing on the other side moves like it.
+   */
   begin(pose: number, turned: readonly number[]): void {
     this.at = pose;
     const isTurned = new Set(turned);
+    const above = new Int32Array(this.answers.length).fill(-1);
     for (const i of this.order) {
-      const { kind } = this.character.nodes[i];
-      if (turned.length > 0) this.answers[i] = isTurned.has(i) ? i : (this.answers[this.parents[i]] ?? -1);
-      else this.answers[i] = kind === 'bone' && !this.hasOwn.has(i) ? i : -1;
+      above[i] = isTurned.has(i) ? i : (above[this.parents[i]] ?? -1);
+      const isOwn = this.character.nodes[i].kind === 'bone' && !this.hasOwn.has(i);
+      this.answers[i] = above[i] < 0 && isOwn ? i : above[i];
     }
   }
 

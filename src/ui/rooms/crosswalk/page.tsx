@@ -247,8 +247,8 @@ export function Arrives() {
         <tbody>
           {rows.map((r) => (
             <tr key={r.label} className="border-b border-rule">
-              <td className="py-1">{r.label}</td>
-              <td className={`mono whitespace-nowrap py-1 text-right ${toneOf(r)}`}>{r.value}</td>
+              <td className="py-[3px]">{r.label}</td>
+              <td className={`mono whitespace-nowrap py-[3px] text-right ${toneOf(r)}`}>{r.value}</td>
             </tr>
           ))}
         </tbody>
