@@ -9,7 +9,7 @@ import type { SkinBones } from '@/core/contracts/brief';
 import { readGltf } from '@/core/formats/gltf/read';
 import { writeGlb } from '@/core/formats/gltf/write';
 import { quatAbout, quatMultiply } from '@/core/geometry/matrix';
-import { conformityOf, conformityText } from '@/core/rooms/crosswalk/conformity';
+import { conformityOf, conformityText } from '@/core/anatomy/conformity';
 import { remap } from '@/core/rooms/crosswalk/remap';
 import { castCharacter, handBytes } from './support/cast';
 import { validate } from './support/validator';

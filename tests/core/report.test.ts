@@ -147,3 +147,26 @@ it('text stays text, whatever is in it', () =>
     }),
     { numRuns: 200 },
   ));
+
+it('says what of the game’s skeleton is there, and nothing of it where there are no bones', () => {
+  const lines = (file: string) =>
+    [...page(castCharacter(file)).document.querySelectorAll('h2')]
+      .filter((h) => h.textContent === 'Skeleton, against Quay skeleton')
+      .flatMap((h) => {
+        const out: string[] = [];
+        for (let n = h.nextElementSibling; n?.tagName === 'P'; n = n.nextElementSibling)
+          out.push(n.textContent ?? '');
+        return out;
+      });
+  expect(lines('deckhand-clean.glb')[0]).toBe('60 of 60 bones of the skeleton are there under their names.');
+  const stoker = lines('stoker.dae');
+  expect(stoker[0]).toBe('0 of 60 bones of the skeleton are there under their names.');
+  expect(stoker.join(' ')).toMatch(/59 bones are in no skin: pelvis, .*root is Root/);
+  const bare = { ...castCharacter('deckhand-clean.glb'), skins: [] };
+  const without = {
+    ...bare,
+    nodes: bare.nodes.map((n) => ({ ...n, skin: -1, kind: n.kind === 'bone' ? ('empty' as const) : n.kind })),
+  };
+  const titles = [...page(without).document.querySelectorAll('h2')].map((h) => h.textContent);
+  expect(titles.some((t) => t?.startsWith('Skeleton'))).toBe(false);
+});

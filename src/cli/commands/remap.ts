@@ -3,7 +3,7 @@ import { inUnit } from '../../core/contracts/units';
 import type { Character } from '../../core/character/model';
 import type { Crosswalk } from '../../core/anatomy/crosswalk';
 import { crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';
-import { conformityOf, conformityText } from '../../core/rooms/crosswalk/conformity';
+import { conformityOf, conformityText } from '../../core/anatomy/conformity';
 import { type Proof, posesFor, prove } from '../../core/rooms/crosswalk/proof';
 import { type Remapped, remap } from '../../core/rooms/crosswalk/remap';
 import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';

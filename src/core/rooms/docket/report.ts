@@ -3,6 +3,8 @@ import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity, countGravity } fr
 import type { Measure } from '../../contracts/measure';
 import { ROOM_IDS } from '../../contracts/rooms';
 import { inUnit, unitWord } from '../../contracts/units';
+import { skeletonById } from '../../anatomy/skeletons';
+import { conformityOf, conformityText } from '../../anatomy/conformity';
 import { bonesOf } from '../../character/hierarchy';
 import type { Character, Mesh } from '../../character/model';
 import { type Pin, endText, pinLength } from '../../character/pin';
@@ -126,9 +128,18 @@ export function reportHtml(report: Report): string {
     headOf(report),
     measuresOf(report),
     findingsOf(report.findings),
+    skeletonOfReport(report),
     ledgerOf(report.facts),
     '</body></html>',
   ].join('\n');
+}
+
+/** What of the game's skeleton is there; nothing where the brief names none of the house's, or there are no bones. */
+function skeletonOfReport({ character, brief }: Report): string {
+  const target = skeletonById(brief.skeleton);
+  if (!target || bonesOf(character).length === 0) return '';
+  const lines = conformityText(conformityOf(character, target)).map((line) => `<p>${escapeHtml(line)}</p>`);
+  return [`<h2>Skeleton, against ${escapeHtml(target.title)}</h2>`, ...lines].join('\n');
 }
 
 function headOf({ brief, findings, facts, picture }: Report): string {

@@ -1,7 +1,7 @@
 /** Whether a character stands on the skeleton that was asked for, bone by bone. */
-import { quatConjugate, quatMultiply } from '../../geometry/matrix';
-import type { Character } from '../../character/model';
-import { type Skeleton, type SkeletonBone, skeletonOf } from '../../anatomy/skeleton';
+import { quatConjugate, quatMultiply } from '../geometry/matrix';
+import type { Character } from '../character/model';
+import { type Skeleton, type SkeletonBone, skeletonOf } from './skeleton';
 
 /** A bone that is otherwise than it was asked for. */
 export interface OtherBone {
