@@ -232,7 +232,7 @@ export function Arrives() {
   const rows = trial && !isBare ? rowsOf(trial, limit, unit, brief.proofTolerance) : [];
   return (
     <div
-      className="scroll h-[232px] shrink-0 overflow-y-auto border-t border-rule bg-sheet px-[18px] py-3"
+      className="min-h-[238px] shrink-0 border-t border-rule bg-sheet px-[18px] py-2.5"
       data-testid="arrives"
     >
       <h3 className="font-semibold">
@@ -247,8 +247,8 @@ export function Arrives() {
         <tbody>
           {rows.map((r) => (
             <tr key={r.label} className="border-b border-rule">
-              <td className="py-[3px]">{r.label}</td>
-              <td className={`mono whitespace-nowrap py-[3px] text-right ${toneOf(r)}`}>{r.value}</td>
+              <td className="py-[2px]">{r.label}</td>
+              <td className={`mono whitespace-nowrap py-[2px] text-right ${toneOf(r)}`}>{r.value}</td>
             </tr>
           ))}
         </tbody>

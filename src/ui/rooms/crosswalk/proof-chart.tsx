@@ -186,7 +186,7 @@ export function ProofChart() {
   const length = (metres: number) => `${Number(inUnit(metres, unit).toPrecision(3))} ${unit}`;
   return (
     <div
-      className="flex h-[232px] shrink-0 flex-col border-t border-rule bg-sheet px-[18px] py-3"
+      className="flex h-[238px] shrink-0 flex-col border-t border-rule bg-sheet px-[18px] py-3"
       data-testid="proof"
     >
       <div className="flex items-start gap-1">
