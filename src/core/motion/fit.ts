@@ -4,7 +4,7 @@
  * from the root out and over again, every joint is turned with all that hangs under it by the rotation that brings the
  * points it carries nearest to theirs (weighted orthogonal Procrustes, one block of variables at a time).
  */
-import { meshNodesOf, topDown } from '../character/hierarchy';
+import { meshNodesOf, restWorld, topDown } from '../character/hierarchy';
 import { type Character, positionsOf } from '../character/model';
 import { quatRotate } from '../geometry/matrix';
 import { rotationOf } from '../geometry/rotation';
@@ -15,14 +15,17 @@ const POINTS = 1000;
 const OF_JOINT = 10;
 
 /** How often the joints are gone through at most, and what a sweep must gain, as a share, for another. */
-const SWEEPS = 8;
-const GAIN = 0.01;
+const SWEEPS = 6;
+const GAIN = 0.04;
 
 /** How firmly a joint keeps its turn where its points leave it free, as a share of what they weigh. */
 const KEEP = 2e-3;
 
 /** What lies nearer than this, as a share of the figure, needs no fitting. */
-const NEAR = 1e-6;
+const NEAR = 1e-4;
+
+/** Points that lie farther off at rest were mended, metres. */
+const AT_REST = 1e-5;
 
 /** What carries a point: joints (nodes) with their weights, and the point in the space of each joint's bind. */
 interface Carried {
@@ -64,7 +67,7 @@ export class MotionFit {
     private readonly target: Character,
     private readonly partner: Int32Array,
   ) {
-    const chosen = choosePoints(target, partner);
+    const chosen = withoutMended(source, target, partner, choosePoints(target, partner));
     this.before = carriedBy(
       source,
       chosen.map((c) => ({ node: partner[c.node], vertices: c.vertices })),
@@ -101,6 +104,7 @@ export class MotionFit {
     const at = joint.node * 16 + 12;
     const p = [world[at], world[at + 1], world[at + 2]];
     const { points, offsets, entries, masses } = joint;
+    if (farOf(points, wanted, now) <= NEAR * this.size) return;
     const arms = new Float64Array(points.length * 3);
     const covariance = new Float64Array(9);
     let inertia = 0;
@@ -145,6 +149,14 @@ export class MotionFit {
         out[o + a] += world[m + a] * x + world[m + 4 + a] * y + world[m + 8 + a] * z + world[m + 12 + a] * w;
     }
   }
+}
+
+/** How far the farthest of some points is from where it is wanted, along an axis. */
+function farOf(points: Int32Array, wanted: Float64Array, now: Float64Array): number {
+  let far = 0;
+  for (const p of points)
+    for (let a = p * 3; a < p * 3 + 3; a++) far = Math.max(far, Math.abs(wanted[a] - now[a]));
+  return far;
 }
 
 function squares(a: Float64Array, b: Float64Array): number {
@@ -219,6 +231,28 @@ function choosePoints(target: Character, partner: Int32Array): Chosen[] {
       for (const list of heaviest.values()) for (const { v } of list) chosen.add(v);
     }
     return { node, vertices: [...chosen].sort((a, b) => a - b) };
+  });
+}
+
+/** The points that stand at rest where they stood: what had to be mended moves of itself, and no turn brings it back. */
+function withoutMended(
+  source: Character,
+  target: Character,
+  partner: Int32Array,
+  chosen: readonly Chosen[],
+): Chosen[] {
+  return chosen.map(({ node, vertices }) => {
+    const [before, after] = [
+      placesOf(
+        carriedBy(source, [{ node: partner[node], vertices }]),
+        restWorld(source.nodes),
+        vertices.length,
+      ),
+      placesOf(carriedBy(target, [{ node, vertices }]), restWorld(target.nodes), vertices.length),
+    ];
+    const isStill = (k: number) =>
+      [0, 1, 2].every((a) => Math.abs(before[k * 3 + a] - after[k * 3 + a]) < AT_REST);
+    return { node, vertices: vertices.filter((_, k) => isStill(k)) };
   });
 }
 

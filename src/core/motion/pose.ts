@@ -145,6 +145,30 @@ function placeIn(world: Float64Array, node: number, place: Numbers): [number, nu
   return [at(0), at(1), at(2)];
 }
 
+/** What holds the partner of every node of a target, and where in its space, 3 a node; the same in every pose. */
+interface Held {
+  readonly carrier: Int32Array;
+  readonly place: Float64Array;
+}
+
+const heldPartners = new WeakMap<Int32Array, Held>();
+
+function heldBy(source: Character, target: Character, partner: Int32Array): Held {
+  const known = heldPartners.get(partner);
+  if (known) return known;
+  const rest = restWorld(source.nodes);
+  const carrier = new Int32Array(partner.length).fill(-1);
+  const place = new Float64Array(partner.length * 3);
+  partner.forEach((s, i) => {
+    if (s < 0) return;
+    carrier[i] = carrierOf(source, target, partner, i);
+    if (carrier[i] >= 0) place.set(placeIn(rest, carrier[i], rest.subarray(s * 16 + 12, s * 16 + 15)), i * 3);
+  });
+  const made = { carrier, place };
+  heldPartners.set(partner, made);
+  return made;
+}
+
 /**
  * The same motion on another rig. `partner[n]` is the source node that node n of the target stands for, −1
  * for none. A world rotation of a source bone away from its rest is the same rotation of its partner; a bone
@@ -161,6 +185,7 @@ export function transferPose(
   const sourceRest = restWorld(source.nodes);
   const targetRest = restWorld(target.nodes);
   const locals = restLocals(target.nodes);
+  const held = heldBy(source, target, partner);
   const world = new Float64Array(locals.length);
   const delta: (readonly number[] | null)[] = target.nodes.map(() => null);
   const carried: boolean[] = target.nodes.map(() => false);
@@ -187,8 +212,8 @@ export function transferPose(
         ]),
         i * 16 + c * 4,
       );
-    const sp = carrierOf(source, target, partner, i);
-    const [x, y, z] = sp < 0 ? [0, 0, 0] : placeIn(sourceRest, sp, rest.translation);
+    const sp = held.carrier[i];
+    const [x, y, z] = held.place.subarray(i * 3, i * 3 + 3);
     for (let k = 0; k < 3; k++) {
       if (!carried[i]) {
         world[i * 16 + 12 + k] = targetRest[i * 16 + 12 + k] + now.translation[k] - rest.translation[k];
