@@ -1,7 +1,7 @@
 /** How near a mesh comes to where it was on a skeleton with fewer bones, over poses that nothing was fitted to. */
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { looksOf } from '../core/anatomy/match';
+import { looksOf } from '../core/anatomy/looks';
 import { skeletonOf } from '../core/anatomy/skeleton';
 import { VRM_HUMANOID } from '../core/anatomy/skeletons/vrm';
 import { suggest } from '../core/anatomy/suggest';

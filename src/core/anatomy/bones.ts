@@ -1,6 +1,6 @@
 /** What the bones of a character are, as its names say seen together. */
 import type { Character } from '../character/model';
-import { looksOf } from './match';
+import { looksOf } from './looks';
 import type { Kind, Side } from './reading/read';
 import { skeletonOf } from './skeleton';
 

@@ -1,6 +1,6 @@
 /** The bones of a skeleton gathered by limb and side, as a person would look through them. */
 import type { Crosswalk } from './crosswalk';
-import { looksOf } from './match';
+import { looksOf } from './looks';
 import { type Skeleton, bonesAbove, childrenOfBones } from './skeleton';
 
 /** A limb, or what hangs on one. */

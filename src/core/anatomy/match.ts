@@ -1,14 +1,14 @@
 /**
  * The right pairs of two skeletons: names read in any habit, shape in any stance, all pairs at once.
  */
-import { cross, dot, length, normalise, subtract, type Vec3 } from '../geometry/matrix';
 import { type Cells, alignTrees, makeCells } from './align';
-import { type BoneReading, readSkeleton } from './reading/read';
 import { type PairFacts, confidenceOf } from './confidence';
-import { isFlat, parentsFromPlaces } from './flat';
+import { handedness, pairedAbove } from './facing';
+import { isFlat } from './flat';
 import { Likeness } from './likeness';
-import { type Shape, shapeOf } from './shape';
-import { handOf, loneLimb, sideInNames, skeletonOfBones } from './lone';
+import { handOf, sideInNames, skeletonOfBones } from './lone';
+import { type Side, sideOf } from './looks';
+import type { Shape } from './shape';
 import type { Skeleton } from './skeleton';
 
 /** A pair of bones. */
@@ -26,84 +26,6 @@ export interface BonePair {
 
 /** Pairs that a person has set: source bone to target bone, −1 for none at all. */
 export type Held = ReadonlyMap<number, number>;
-
-interface Side {
-  readonly skeleton: Skeleton;
-  readonly shape: Shape;
-  readonly readings: readonly BoneReading[];
-  /** 1 left, −1 right, 0 middle, from names or from shape. */
-  readonly side: Int8Array;
-  readonly hasNamedSides: boolean;
-  readonly isSided: boolean;
-  /** Whether the names say enough to go by: a fifth of the bones, or as many as a body has. */
-  readonly speaks: boolean;
-  /** The parts that it is made of, where it is one limb by itself. */
-  readonly lone: ReadonlySet<string> | null;
-  /** Its joints hang side by side, and their chains were found from their places. */
-  readonly isRebuilt: boolean;
-  readonly rank: Int32Array;
-  readonly alike: Int32Array;
-}
-
-const sides = new WeakMap<Skeleton, Side>();
-
-function sideOf(skeleton: Skeleton): Side {
-  let known = sides.get(skeleton);
-  if (!known) {
-    known = lookAt(skeleton);
-    sides.set(skeleton, known);
-  }
-  return known;
-}
-
-function lookAt(skeleton: Skeleton): Side {
-  const rebuilt = parentsFromPlaces(skeleton);
-  const shape = shapeOf(skeleton, rebuilt ?? undefined);
-  const readings = readSkeleton(skeleton, shape);
-  const hasNamedSides = readings.some((r) => r.side === 'left') && readings.some((r) => r.side === 'right');
-  const lone = loneLimb(readings);
-  const side = new Int8Array(shape.count);
-  // What a hand by itself is called is no side among its own bones, and its fingers are none of each other’s twins.
-  if (!lone)
-    readings.forEach((r, i) => {
-      side[i] = hasNamedSides ? SIGNS[r.side] : shape.side[i];
-    });
-  const parts = readings.filter((r) => r.part !== '').length;
-  const speaks = parts > Math.min(0.2 * shape.count, ENOUGH);
-  const isSided = side.some((x) => x !== 0);
-  return {
-    skeleton,
-    shape,
-    readings,
-    side,
-    hasNamedSides,
-    isSided,
-    speaks,
-    lone,
-    isRebuilt: rebuilt !== null,
-    ...ranksOf(readings, side, shape),
-  };
-}
-
-/** Place among the bones of the same part and side from the body out, and their number. */
-function ranksOf(readings: readonly BoneReading[], side: Int8Array, shape: Shape) {
-  const rank = new Int32Array(shape.count);
-  const alike = new Int32Array(shape.count).fill(1);
-  const groups = new Map<string, number[]>();
-  readings.forEach((r, i) => {
-    if (!r.part || r.kind !== 'bone') return;
-    const key = `${r.part}/${side[i]}`;
-    groups.set(key, [...(groups.get(key) ?? []), i]);
-  });
-  for (const group of groups.values())
-    [...group]
-      .sort((a, b) => shape.way[a] - shape.way[b])
-      .forEach((i, k) => {
-        rank[i] = k;
-        alike[i] = group.length;
-      });
-  return { rank, alike };
-}
 
 /** The pairs of two skeletons. A limb by itself is matched with the same limb of a body. */
 export function matchSkeletons(source: Skeleton, target: Skeleton, held: Held = new Map()): BonePair[] {
@@ -247,9 +169,6 @@ const PART_WORDS: ReadonlyMap<string, string> = new Map([
 const NEVER = -9;
 const HELD = 3;
 
-/** Bones with a part in their names that make names worth going by, however many others there are. */
-const ENOUGH = 12;
-
 /** How far the very same names agree, and how sure such a pair is at least. */
 const SAME_NAME = 1.2;
 const SAME = 0.97;
@@ -257,25 +176,11 @@ const SAME = 0.97;
 /** So sure no other target is offered. */
 const CLEAR = 0.95;
 
-/** Sides as numbers. */
-const SIGNS = { left: 1, right: -1, middle: 0, '': 0 } as const;
-
 /** Worth within which two targets are about as good. */
 const CLOSE = 0.25;
 
 /** Place of a bone along those of its part and side, 0 … 1. */
 const shareOf = ({ rank, alike }: Side, i: number) => (alike[i] > 1 ? rank[i] / (alike[i] - 1) : 0);
-
-/** What the names and the shape of a skeleton's bones say, as matching sees them. */
-export function looksOf(skeleton: Skeleton): {
-  readonly readings: readonly BoneReading[];
-  readonly shape: Shape;
-  /** 1 left, −1 right, 0 middle; from names where they tell. */
-  readonly side: Int8Array;
-  readonly hasNamedSides: boolean;
-} {
-  return sideOf(skeleton);
-}
 
 /** Whether so many bones of two skeletons are called the very same that names are worth going by. */
 function sharesNames(s: Side, t: Side): boolean {
@@ -652,119 +557,4 @@ function topDownOf({ parents, children }: Shape): number[] {
   });
   for (let k = 0; k < order.length; k++) order.push(...children[order[k]]);
   return order;
-}
-
-/**
- * Whether the sides of two skeletons, as their shapes number them, lie alike (above 0) or exchanged (below 0).
- * Seen along the trunk and across it, what is ahead is ahead on both: feet and thumbs point there, knees lie there
- * and elbows do not, in every stance. Every joint votes with how clear it is on both. Where none does, both are
- * taken to look the same way.
- */
-function handedness(s: Side, t: Side, pairs: Int32Array): number {
-  const top = topOfTrunk(s, t, pairs);
-  const mine = aheadOf(s, top);
-  const theirs = aheadOf(t, top < 0 ? -1 : pairs[top]);
-  if (!mine || !theirs) return 0;
-  let sum = 1e-3 * dot(mine.across, theirs.across);
-  for (let i = 0; i < s.shape.count; i++) {
-    if (pairs[i] < 0) continue;
-    const p = pairedAbove(s.shape, pairs, i);
-    if (p < 0) continue;
-    const c = pairedBelow(s.shape, pairs, i);
-    const [q, j, d] = [pairs[p], pairs[i], c < 0 ? -1 : pairs[c]];
-    const weight = s.shape.fan[i] >= 0 ? 0.15 : 1;
-    if (c < 0) sum += weight * pointing(s, p, i, mine.ahead) * pointing(t, q, j, theirs.ahead);
-    else sum += weight * bulging(s, p, i, c, mine.ahead) * clear(bulging(t, q, j, d, theirs.ahead));
-    if (s.shape.fan[i] >= 0 && s.shape.fan[p] !== s.shape.fan[i])
-      sum +=
-        besideOthers(s, pairs, p, i, mine.ahead, (x) => x) *
-        besideOthers(s, pairs, p, i, theirs.ahead, (x) => pairs[x], t);
-  }
-  return sum;
-}
-
-/** The paired bone in the middle that stands farthest on from the core on both; −1 for none. */
-function topOfTrunk(s: Side, t: Side, pairs: Int32Array): number {
-  let top = -1;
-  let most = 0;
-  pairs.forEach((j, i) => {
-    if (j < 0 || s.side[i] !== 0 || t.side[j] !== 0) return;
-    const far = Math.min(s.shape.way[i] / s.shape.reach, t.shape.way[j] / t.shape.reach);
-    if (far > most) [top, most] = [i, far];
-  });
-  return top;
-}
-
-function pairedAbove({ parents }: Shape, pairs: Int32Array, i: number): number {
-  let p = parents[i];
-  while (p >= 0 && pairs[p] < 0) p = parents[p];
-  return p;
-}
-
-/** The paired bone below on the longest way on; −1 for none. */
-function pairedBelow({ children, below, span }: Shape, pairs: Int32Array, i: number): number {
-  const sorted = [...children[i]].sort((a, b) => below[b] + span[b] - below[a] - span[a]);
-  for (const c of sorted) {
-    if (pairs[c] >= 0) return c;
-    const found = pairedBelow({ children, below, span } as Shape, pairs, c);
-    if (found >= 0) return found;
-  }
-  return -1;
-}
-
-const unit = (v: Vec3): Vec3 => (length(v) > 1e-12 ? normalise(v) : [0, 0, 0]);
-
-/** How far a bone points along a direction, −1 … 1. */
-function pointing({ shape: { places } }: Side, from: number, to: number, ahead: Vec3): number {
-  return dot(unit(subtract(places[to], places[from])), ahead);
-}
-
-/** A bend in a template says which way a joint turns, however slight it is. */
-const clear = (x: number): number => x / (Math.abs(x) + 0.03);
-
-/** How far a joint stands off the line between its neighbours along a direction, as a share of that line. */
-function bulging({ shape: { places } }: Side, a: number, b: number, c: number, ahead: Vec3): number {
-  const line = subtract(places[c], places[a]);
-  const off = subtract(places[b], places[a]);
-  const l = dot(line, line);
-  if (l < 1e-18) return 0;
-  const t = dot(off, line) / l;
-  const rest: Vec3 = [off[0] - t * line[0], off[1] - t * line[1], off[2] - t * line[2]];
-  return Math.max(-1, Math.min(1, (4 * dot(rest, ahead)) / Math.sqrt(l)));
-}
-
-/** How far the beginning of a chain in a fan lies from the others along a direction, as a share of its way there. */
-function besideOthers(
-  s: Side,
-  pairs: Int32Array,
-  p: number,
-  i: number,
-  ahead: Vec3,
-  of: (bone: number) => number,
-  side: Side = s,
-): number {
-  const others = s.shape.children[p].filter((c) => c !== i && pairs[c] >= 0);
-  if (others.length < 2) return 0;
-  const { places } = side.shape;
-  const from = places[of(p)];
-  const middle =
-    others.reduce((sum, c) => sum + dot(subtract(places[of(c)], from), ahead), 0) / others.length;
-  const way = Math.max(1e-9, ...others.map((c) => length(subtract(places[of(c)], from))));
-  return (dot(subtract(places[of(i)], from), ahead) - middle) / way;
-}
-
-/** Across the body, from side −1 to side 1, and square to it and to the trunk: ahead. Null where sides are not known. */
-function aheadOf({ shape, side }: Side, top: number): { across: Vec3; ahead: Vec3 } | null {
-  const sum: [number, number, number] = [0, 0, 0];
-  for (let i = 0; i < shape.count; i++) {
-    const other = shape.twin[i];
-    if (other < 0 || shape.limb[i] !== i || side[i] <= 0) continue;
-    const v = subtract(shape.places[i], shape.places[other]);
-    for (let k = 0; k < 3; k++) sum[k] += v[k];
-  }
-  if (length(sum) < 1e-9 || top < 0) return null;
-  const across = normalise(sum);
-  const up = subtract(shape.places[top], shape.places[shape.core]);
-  const ahead = cross(across, up);
-  return length(ahead) < 1e-9 ? null : { across, ahead: normalise(ahead) };
 }

@@ -1,5 +1,6 @@
 import { type Crosswalk, type Rule, carriesBelow, tidy } from './crosswalk';
-import { type BonePair, looksOf, matchSkeletons } from './match';
+import { looksOf } from './looks';
+import { type BonePair, matchSkeletons } from './match';
 import { type Skeleton, bonesAbove } from './skeleton';
 
 /**

@@ -1,4 +1,4 @@
-import { looksOf } from './match';
+import { looksOf } from './looks';
 import type { Skeleton } from './skeleton';
 
 /** The bone on the other side: by the names where they tell sides, else by the shape; −1 for none. */

@@ -3,7 +3,7 @@ import { theCharacter, boneElements, type Gravity, type RemedyCall } from '../..
 import { type Found, defineCheck } from '../../../contracts/check';
 import { bonesOf, parentBone, weightOfNodes } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
-import { looksOf } from '../../../anatomy/match';
+import { looksOf } from '../../../anatomy/looks';
 import { readName } from '../../../anatomy/names';
 import { skeletonOf } from '../../../anatomy/skeleton';
 import { twinOf } from '../../../anatomy/twins';

@@ -1,0 +1,103 @@
+/** What the bones of a skeleton look like: what their names say together, and the shape of the tree. */
+import { parentsFromPlaces } from './flat';
+import { loneLimb } from './lone';
+import { type BoneReading, readSkeleton } from './reading/read';
+import { type Shape, shapeOf } from './shape';
+import type { Skeleton } from './skeleton';
+
+/** One of two skeletons that are matched. */
+export interface Side {
+  readonly skeleton: Skeleton;
+  readonly shape: Shape;
+  readonly readings: readonly BoneReading[];
+  /** 1 left, −1 right, 0 middle, from names or from shape. */
+  readonly side: Int8Array;
+  readonly hasNamedSides: boolean;
+  readonly isSided: boolean;
+  /** Whether the names say enough to go by: a fifth of the bones, or as many as a body has. */
+  readonly speaks: boolean;
+  /** The parts that it is made of, where it is one limb by itself. */
+  readonly lone: ReadonlySet<string> | null;
+  /** Its joints hang side by side, and their chains were found from their places. */
+  readonly isRebuilt: boolean;
+  readonly rank: Int32Array;
+  readonly alike: Int32Array;
+}
+
+const sides = new WeakMap<Skeleton, Side>();
+
+/** The looks of a skeleton; they are made once. */
+export function sideOf(skeleton: Skeleton): Side {
+  let known = sides.get(skeleton);
+  if (!known) {
+    known = lookAt(skeleton);
+    sides.set(skeleton, known);
+  }
+  return known;
+}
+
+function lookAt(skeleton: Skeleton): Side {
+  const rebuilt = parentsFromPlaces(skeleton);
+  const shape = shapeOf(skeleton, rebuilt ?? undefined);
+  const readings = readSkeleton(skeleton, shape);
+  const hasNamedSides = readings.some((r) => r.side === 'left') && readings.some((r) => r.side === 'right');
+  const lone = loneLimb(readings);
+  const side = new Int8Array(shape.count);
+  // What a hand by itself is called is no side among its own bones, and its fingers are none of each other’s twins.
+  if (!lone)
+    readings.forEach((r, i) => {
+      side[i] = hasNamedSides ? SIGNS[r.side] : shape.side[i];
+    });
+  const parts = readings.filter((r) => r.part !== '').length;
+  const speaks = parts > Math.min(0.2 * shape.count, ENOUGH);
+  const isSided = side.some((x) => x !== 0);
+  return {
+    skeleton,
+    shape,
+    readings,
+    side,
+    hasNamedSides,
+    isSided,
+    speaks,
+    lone,
+    isRebuilt: rebuilt !== null,
+    ...ranksOf(readings, side, shape),
+  };
+}
+
+/** Place among the bones of the same part and side from the body out, and their number. */
+function ranksOf(readings: readonly BoneReading[], side: Int8Array, shape: Shape) {
+  const rank = new Int32Array(shape.count);
+  const alike = new Int32Array(shape.count).fill(1);
+  const groups = new Map<string, number[]>();
+  readings.forEach((r, i) => {
+    if (!r.part || r.kind !== 'bone') return;
+    const key = `${r.part}/${side[i]}`;
+    groups.set(key, [...(groups.get(key) ?? []), i]);
+  });
+  for (const group of groups.values())
+    [...group]
+      .sort((a, b) => shape.way[a] - shape.way[b])
+      .forEach((i, k) => {
+        rank[i] = k;
+        alike[i] = group.length;
+      });
+  return { rank, alike };
+}
+
+/** Sides as numbers. */
+const SIGNS = { left: 1, right: -1, middle: 0, '': 0 } as const;
+
+/** Bones with a part in their names that make names worth going by, however many others there are. */
+const ENOUGH = 12;
+
+/** What the names and the shape of a skeleton's bones say, as matching sees them. */
+export function looksOf(skeleton: Skeleton): {
+  readonly readings: readonly BoneReading[];
+  readonly shape: Shape;
+  /** 1 left, −1 right, 0 middle; from names where they tell. */
+  readonly side: Int8Array;
+  readonly hasNamedSides: boolean;
+} {
+  return sideOf(skeleton);
+}
