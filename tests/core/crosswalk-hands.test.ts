@@ -4,10 +4,12 @@ import { readGltf } from '@/core/formats/gltf/read';
 import { writeGlb } from '@/core/formats/gltf/write';
 import { suggest } from '@/core/anatomy/suggest';
 import { remap } from '@/core/rooms/crosswalk/remap';
-import { prove, trialPoses } from '@/core/rooms/crosswalk/proof';
+import { posesFor, prove, trialPoses } from '@/core/rooms/crosswalk/proof';
 import { skeletonOf } from '@/core/anatomy/skeleton';
+import { SKELETONS } from '@/core/anatomy/skeletons';
 import { WEBXR_HAND_LEFT } from '@/core/anatomy/skeletons/webxr-hand';
 import { brokenInvariants } from '@/core/character/invariants';
+import { below } from './support/matchers';
 import { validate } from './support/validator';
 
 const hand = (side: string) =>
@@ -66,3 +68,16 @@ it('hangs the flat left hand into the WebXR chains and keeps the skin at rest', 
   const tip = out.character.nodes.find((n) => n.name === 'index-finger-tip')!;
   expect(out.character.nodes[tip.parent].name).toBe('index-finger-phalanx-distal');
 });
+
+it.each(['left', 'right'] as const)(
+  'the flat %s hand onto chains moves as it did, whichever joint turns',
+  (side) => {
+    const flat = hand(side);
+    for (const target of SKELETONS) {
+      const walk = suggest(skeletonOf(flat), target);
+      const proof = prove(flat, remap(flat, target, walk, { limit: 4 }), posesFor(flat, walk));
+      expect(proof.poses.length).toBeGreaterThan(20);
+      expect([target.title, proof.max]).toEqual([target.title, below(1e-6)]);
+    }
+  },
+);
