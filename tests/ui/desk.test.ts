@@ -840,12 +840,41 @@ describe('the crosswalk', () => {
   };
   const kinds = () => walk.useWalk.getState().crosswalk!.map((r) => r.kind);
   const begin = async () => {
+    walk.useWalk.setState({ of: null });
     await walk.openWalk();
     await walkChanges.suggestAgain(true);
     walk.useWalk.setState({ past: [], future: [] });
   };
+  it('lets go of the way back, and keeps what is chosen in hand, when another skeleton is chosen', async () => {
+    const stop = walkChanges.tellWayBack();
+    await begin();
+    choices.choosePair(1);
+    walkChanges.changeRule(1, 'keep', -1);
+    expect(state().ownWay?.canUndo).toBe(true);
+    await walk.chooseTarget(walk.useWalk.getState().targets[1]);
+    expect(state().ownWay?.canUndo).toBe(false);
+    // What the panel shows is what its buttons change.
+    walkChanges.toggleLocks();
+    expect(walk.useWalk.getState().crosswalk![1].locked).toBe(true);
+    stop();
+    expect(state().ownWay).toBe(null);
+  });
+  it('that nobody has touched is no draft; what the proof showed of a pair is not said of another', async () => {
+    await begin();
+    await tried();
+    await soon();
+    open.closeDesk();
+    walk.useWalk.setState({ of: null });
+    await open.openDesk(C);
+    await walk.openWalk();
+    expect(walk.useWalk.getState().origin).toBe('suggested');
+    await tried();
+    walk.useWalk.setState({ shown: [0, 1].map((i) => ({ node: i, max: 0.5, pose: 1 })) });
+    walkChanges.changeRule(1, 'release', -1);
+    expect(walk.useWalk.getState().shown.map((s) => s?.max ?? null)).toEqual([0.5, null]);
+  });
   it('takes back and does again what was changed in it, before any step of the house', async () => {
-    choose.goToRoom('crosswalk');
+    const stop = walkChanges.tellWayBack();
     await begin();
     const first = kinds();
     walkChanges.changeRule(0, 'release', -1);
@@ -862,6 +891,7 @@ describe('the crosswalk', () => {
     walkChanges.undoChange();
     walkChanges.changeRule(1, 'release', -1);
     expect(state().ownWay?.canRedo).toBe(false);
+    stop();
   });
   it('is there again when the page was closed, until it is begun anew', async () => {
     await begin();
@@ -917,8 +947,8 @@ describe('the crosswalk', () => {
     choices.pointAtSource(a.node);
     choices.pointAtSource(b.node);
     expect(walk.useWalk.getState().past).toHaveLength(0);
-    choices.pointAtTarget(skeleton!.bones[7].name);
-    choices.pointAtTarget(skeleton!.bones[3].name);
+    choices.pointAtTarget({ name: skeleton!.bones[7].name, nth: 0 });
+    choices.pointAtTarget({ name: skeleton!.bones[3].name, nth: 0 });
     choices.pointAtSource(a.node);
     const rules = walk.useWalk.getState().crosswalk!;
     expect([rules[1].target, rules[0].target, rules[0].locked]).toEqual([7, 3, true]);

@@ -96,9 +96,7 @@ export function limbFor(source: Skeleton, target: Skeleton, held: Held = new Map
   const all = lone.skeleton.bones.map((_, i) => i);
   const onSide = (side: number) =>
     body.skeleton.bones.flatMap((_, i) =>
-      body.side[i] === side && (parts.has(body.readings[i].part) || body.readings[i].kind === 'twist')
-        ? [i]
-        : [],
+      body.side[i] === side && parts.has(body.readings[i].part) ? [i] : [],
     );
   const limbs = { 1: onSide(1), '-1': onSide(-1) };
   if (limbs[1].length === 0 || limbs[-1].length === 0) return null;

@@ -130,6 +130,7 @@ const desk = {
   /** Lays a character on the desk; its figure stays here too, for what is asked later. */
   open(character: Character): Figure {
     hand.drop();
+    tried = null;
     open = { character, figure: figureOf(character) };
     return open.figure;
   },

@@ -24,10 +24,18 @@ const get = useWalk.getState;
 /** How many changes can be taken back. */
 const DEPTH = 300;
 
-/** Tells the head of the desk what Undo and Redo can do here. */
-export function tellWayBack(): void {
-  const { past, future } = get();
-  setDesk({ ownWay: { canUndo: past.length > 0, canRedo: future.length > 0 } });
+/** Tells the head of the desk what Undo and Redo can do here, from now on. Returns what ends it. */
+export function tellWayBack(): () => void {
+  const tell = ({ past, future }: ReturnType<typeof get>) =>
+    setDesk({ ownWay: { canUndo: past.length > 0, canRedo: future.length > 0 } });
+  tell(get());
+  const stop = useWalk.subscribe((now, before) => {
+    if (now.past !== before.past || now.future !== before.future) tell(now);
+  });
+  return () => {
+    stop();
+    setDesk({ ownWay: null });
+  };
 }
 
 function change(next: Crosswalk): void {
@@ -41,7 +49,6 @@ function take(crosswalk: Crosswalk): void {
   setCrosswalk(crosswalk);
   const { chosen } = get();
   if (chosen >= 0) set({ chosenTarget: crosswalk[chosen].target });
-  tellWayBack();
   void keepDraft();
 }
 

@@ -1,5 +1,7 @@
 /** Which pairs are chosen, and pairs that are made by pointing at one bone on each figure. */
 import type { Skeleton } from '@/core/anatomy/skeleton';
+import { type Named, findNamed, namedIn } from '@/core/character/named';
+import type { Figure } from '../../worker/figure';
 import { chooseBone } from '../../state/choose';
 import { desk } from '../../state/store';
 import { changeRule } from './changes';
@@ -49,16 +51,32 @@ export function chooseByTarget(target: number): void {
   set({ chosenTarget: target });
 }
 
-/** The bone of a skeleton by the name that a figure shows it with; −1 for none. */
-const byName = (skeleton: Skeleton | null, name: string | undefined) =>
-  skeleton?.bones.findIndex((b) => b.name === name) ?? -1;
+/** A bone of a figure by its name, and by its place among its namesakes. */
+export function namedOn(figure: Figure | null, node: number): Named | null {
+  const at = figure?.bones.findIndex((b) => b.node === node) ?? -1;
+  return figure && at >= 0
+    ? namedIn(
+        figure.bones.map((b) => b.name),
+        at,
+      )
+    : null;
+}
+
+/** The bone of a skeleton that a figure shows by this name; −1 for none. */
+const byName = (skeleton: Skeleton | null, named: Named | null) =>
+  skeleton && named
+    ? findNamed(
+        skeleton.bones.map((b) => b.name),
+        named,
+      )
+    : -1;
 
 /** Chooses the pair of a twig on the right stage, by its name. */
-export function chooseOnTarget(name: string | undefined): void {
+export function chooseOnTarget(named: Named | null): void {
   const { skeleton, source } = get();
-  const target = byName(skeleton, name);
+  const target = byName(skeleton, named);
   if (target >= 0) chooseByTarget(target);
-  else choosePair(byName(source, name));
+  else choosePair(byName(source, named));
 }
 
 /** A bone of the left figure was pointed at, by its node. */
@@ -68,8 +86,8 @@ export function pointAtSource(node: number): void {
 }
 
 /** A bone of the right figure was pointed at, by its name. */
-export function pointAtTarget(name: string | undefined): void {
-  const bone = byName(get().skeleton, name);
+export function pointAtTarget(named: Named | null): void {
+  const bone = byName(get().skeleton, named);
   if (bone >= 0) pointAt({ side: 'target', bone });
 }
 

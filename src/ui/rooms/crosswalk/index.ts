@@ -1,5 +1,4 @@
 import { ROOM_WORDS } from '@/core/contracts/rooms';
-import { setDesk } from '../../state/store';
 import type { Room } from '../../parts/room';
 import { AsItIs } from './as-it-is';
 import { redoChange, tellWayBack, undoChange } from './changes';
@@ -8,6 +7,8 @@ import { leadersOnSource } from './leaders';
 import { Arrives, CrosswalkPage } from './page';
 import { pairDefinition } from './pair-tool';
 import { rest } from './walk';
+
+let stopTelling = () => {};
 
 export const crosswalk: Room = {
   id: 'crosswalk',
@@ -21,10 +22,12 @@ export const crosswalk: Room = {
   Over: AsItIs,
   tools: [pairDefinition],
   keys: KEYS,
-  enter: tellWayBack,
+  enter: () => {
+    stopTelling = tellWayBack();
+  },
   leave: () => {
     rest();
-    setDesk({ ownWay: null });
+    stopTelling();
   },
   undo: undoChange,
   redo: redoChange,

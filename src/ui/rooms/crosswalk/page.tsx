@@ -10,8 +10,7 @@ import type { Tool } from '../../stage/tools/tool';
 import { turnTool } from '../../stage/tools/turn';
 import { EMPTY_VIEW, type StageView } from '../../stage/view';
 import { useDesk } from '../../state/store';
-import { tellWayBack } from './changes';
-import { chooseOnTarget, choosePairs, followBone } from './choice';
+import { chooseOnTarget, choosePairs, followBone, namedOn } from './choice';
 import { leadersOnTarget } from './leaders';
 import { pairOnTarget } from './pair-tool';
 import { CannotPair, Pairs } from './pairs';
@@ -31,7 +30,6 @@ export function CrosswalkPage() {
   const error = useWalk((s) => s.error);
   useEffect(() => {
     void openWalk();
-    tellWayBack();
   }, [revision, brief]);
   useEffect(() => followBone(bone), [bone]);
   useBox();
@@ -120,7 +118,10 @@ function AsItWillBe() {
     stage.current = made;
   }, []);
   const drawing = useMemo(() => leadersOnTarget(() => figureFor(picture)), [picture]);
-  const makeTool = useMemo(() => (isPairing ? pairOnTarget : turnOnTarget(picture)), [isPairing, picture]);
+  const makeTool = useMemo(
+    () => (isPairing ? pairOnTarget(() => figureFor(picture)) : turnOnTarget(picture)),
+    [isPairing, picture],
+  );
   const chip = (of: Picture, word: string, isOff = false) => (
     <Chip on={picture === of} disabled={isOff} onClick={() => setPicture(of)}>
       {word}
@@ -157,7 +158,7 @@ const turnOnTarget =
   (stage: Stage): Tool =>
     turnTool(stage, {
       hover: () => {},
-      choose: (node) => chooseOnTarget(figureFor(picture)?.bones.find((b) => b.node === node)?.name),
+      choose: (node) => chooseOnTarget(namedOn(figureFor(picture), node)),
     });
 
 function TargetTitle() {

@@ -2,8 +2,8 @@ import { ArrowLeftRight } from 'lucide-react';
 import type { ToolDefinition } from '../../parts/room';
 import type { Stage } from '../../stage/stage';
 import type { PointerAt, Tool } from '../../stage/tools/tool';
-import type { FigureBone } from '../../worker/figure';
-import { pointAtSource, pointAtTarget } from './choice';
+import type { Figure, FigureBone } from '../../worker/figure';
+import { namedOn, pointAtSource, pointAtTarget } from './choice';
 import { useWalk } from './walk';
 
 /** Points at bones of one figure: the second one, on the other figure, makes the pair. */
@@ -68,8 +68,10 @@ export const pairDefinition: ToolDefinition = {
 };
 
 /** On the figure as it will be. */
-export const pairOnTarget = (stage: Stage): Tool =>
-  pairTool(stage, {
-    take: (b) => pointAtTarget(b.name),
-    isHeld: (b) => heldOn('target')?.name === b.name,
-  });
+export const pairOnTarget =
+  (shown: () => Figure | null) =>
+  (stage: Stage): Tool =>
+    pairTool(stage, {
+      take: (b) => pointAtTarget(namedOn(shown(), b.node)),
+      isHeld: (b) => heldOn('target')?.name === b.name,
+    });

@@ -195,8 +195,8 @@ async function skeletonOfTarget(target: Target): Promise<Skeleton> {
 export async function chooseTarget(target: Target): Promise<void> {
   const isCurrent = opening.begin();
   trying.drop();
-  const { source } = get();
-  set({ ...noPairing, target });
+  const { source, chosen } = get();
+  set({ ...noPairing, picked: pickedOf(chosen), target });
   if (!source) return;
   try {
     const skeleton = await skeletonOfTarget(target);
@@ -255,9 +255,11 @@ const doubtful = (crosswalk: Crosswalk, shown: Walk['shown']): number[] =>
 
 /** Takes a pairing, and tries it on once it has stood for a moment, where anything would move otherwise. */
 export function setCrosswalk(crosswalk: Crosswalk): void {
-  const { crosswalk: before, trial } = get();
-  set({ crosswalk });
-  if (trial && before && before.every((r, i) => isSameRule(r, crosswalk[i]))) return;
+  const { crosswalk: before, trial, shown } = get();
+  const isSame = (i: number) => !!before && isSameRule(before[i], crosswalk[i]);
+  // What the proof showed of a pair says nothing of another one.
+  set({ crosswalk, shown: shown.map((s, i) => (isSame(i) ? s : null)) });
+  if (trial && crosswalk.every((_, i) => isSame(i))) return;
   tryOnSoon();
 }
 
@@ -299,12 +301,13 @@ export function rest(): void {
   if (figure) posing.set({ figure, pose: draft?.pose ?? null });
 }
 
-/** Keeps in the browser what was set by hand; nothing where the house keeps it just so. */
+/** Keeps in the browser what was set by hand; nothing where the house keeps it just so, or would suggest it so. */
 export async function keepDraft(): Promise<void> {
   const { crosswalk, source, skeleton, saved } = get();
   if (!crosswalk || !source || !skeleton) return;
   const key = keyOf(source, skeleton);
-  if (crosswalk === saved) await keptWalks.forget(key);
+  const isSuggestion = !saved && !crosswalk.some((r) => r.locked);
+  if (crosswalk === saved || isSuggestion) await keptWalks.forget(key);
   else await keptWalks.remember(key, crosswalkToFile(crosswalk, source, skeleton));
 }
 
