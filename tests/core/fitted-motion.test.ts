@@ -13,7 +13,7 @@ import { multiply, normalise, quatAbout, quatRotate } from '@/core/geometry/matr
 import { rotationOf } from '@/core/geometry/rotation';
 import { MotionFit } from '@/core/motion/fit';
 import { posedWorld, transferPose } from '@/core/motion/pose';
-import { posesFor } from '@/core/rooms/crosswalk/proof';
+import { posesFor, prove } from '@/core/rooms/crosswalk/proof';
 import { type Remapped, remap } from '@/core/rooms/crosswalk/remap';
 import { castCharacter } from './support/cast';
 import { real } from './support/random';
@@ -185,4 +185,14 @@ it('a finger folded whole into its first bone points where its end pointed', () 
   const plain = transferPose(before, world, out.character, out.partner);
   const [a, b] = [fit.pose(world), plain].map((moved) => offOf(before, out, world, moved));
   expect(a).toBeLessThan(0.8 * b);
+});
+
+it('no joint turns for points whose weights had to be mended: of the delivered Deckhand the others stay where they were', () => {
+  const before = castCharacter('deckhand.glb');
+  const walk = suggest(skeletonOf(before), QUAY);
+  const out = remap(before, QUAY, walk, { limit: 4 });
+  expect(out.report.vertices.trimmed).toBeGreaterThan(500);
+  const proof = prove(before, out, posesFor(before, walk));
+  expect(proof.max).toBeGreaterThan(0.01);
+  expect(proof.byPairs).toBeLessThan(0.0015);
 });

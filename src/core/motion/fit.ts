@@ -61,13 +61,16 @@ export class MotionFit {
 
   /**
    * @param partner for every node of the target, the node of the source that it stands for; −1 for none
+   * @param trimmed vertices of the target's mesh nodes that lost a bone to the limit: their weights are others, and no
+   * joint is turned for their sake
    */
   constructor(
     private readonly source: Character,
     private readonly target: Character,
     private readonly partner: Int32Array,
+    trimmed: Trimmed = [],
   ) {
-    const chosen = withoutMended(source, target, partner, choosePoints(target, partner));
+    const chosen = withoutMended(source, target, partner, choosePoints(target, partner, trimmed));
     this.before = carriedBy(
       source,
       chosen.map((c) => ({ node: partner[c.node], vertices: c.vertices })),
@@ -202,13 +205,16 @@ function turnBranch(
   }
 }
 
+/** Vertices of mesh nodes. */
+type Trimmed = readonly { readonly node: number; readonly vertices: Uint32Array }[];
+
 interface Chosen {
   readonly node: number;
   readonly vertices: readonly number[];
 }
 
 /** Points evenly over all meshes that both have, and the heaviest of every joint. */
-function choosePoints(target: Character, partner: Int32Array): Chosen[] {
+function choosePoints(target: Character, partner: Int32Array, trimmed: Trimmed): Chosen[] {
   const nodes = meshNodesOf(target).filter((n) => partner[n] >= 0);
   const total = nodes.reduce((sum, n) => sum + target.meshes[target.nodes[n].mesh].vertexCount, 0);
   const stride = Math.max(1, Math.ceil(total / POINTS));
@@ -230,6 +236,7 @@ function choosePoints(target: Character, partner: Int32Array): Chosen[] {
         }
       for (const list of heaviest.values()) for (const { v } of list) chosen.add(v);
     }
+    for (const t of trimmed) if (t.node === node) for (const v of t.vertices) chosen.delete(v);
     return { node, vertices: [...chosen].sort((a, b) => a - b) };
   });
 }

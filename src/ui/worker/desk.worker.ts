@@ -216,7 +216,12 @@ const desk = {
     const c = need();
     const result = remap(c, target, crosswalk, options);
     const poses = posesFor(c, crosswalk);
-    tried = { before: c, result, poses, fit: new MotionFit(c, result.character, result.partner) };
+    tried = {
+      before: c,
+      result,
+      poses,
+      fit: new MotionFit(c, result.character, result.partner, result.report.trimmed),
+    };
     return { report: result.report, proof: prove(c, result, poses), figure: figureOf(result.character) };
   },
 

@@ -200,7 +200,7 @@ export function prove(before: Character, remapped: Remapped, poses: readonly Tri
       : [];
   });
   const blame = new Blame(before, remapped);
-  const fit = new MotionFit(before, after, remapped.partner);
+  const fit = new MotionFit(before, after, remapped.partner, remapped.report.trimmed);
   let sum = 0;
   let count = 0;
   const rows = poses.map(({ label, world, turned }, pose) => {

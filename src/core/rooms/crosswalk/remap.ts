@@ -92,7 +92,7 @@ export function remap(
   return {
     character: {
       ...shell,
-      clips: carryClips(character, shell, partner, newOf),
+      clips: carryClips(character, shell, partner, newOf, moved.report.trimmed),
     },
     partner,
     report: { ...moved.report, skin: largestSkin(moved.groups, packed), notes },
@@ -367,9 +367,15 @@ function changedRows(before: Influences, after: Influences, to: readonly number[
   return changed;
 }
 
-function carryClips(source: Character, target: Character, partner: Int32Array, newOf: Int32Array): Clip[] {
+function carryClips(
+  source: Character,
+  target: Character,
+  partner: Int32Array,
+  newOf: Int32Array,
+  trimmed: RemapReport['trimmed'],
+): Clip[] {
   if (source.clips.length === 0) return [];
-  const fit = new MotionFit(source, target, partner);
+  const fit = new MotionFit(source, target, partner, trimmed);
   return source.clips.map((clip) => carryClip(source, clip, target, fit, newOf));
 }
 
