@@ -16,7 +16,8 @@ import { readGltf } from '@/core/formats/gltf/read';
 import { accept, doubtOf, proofOfRules } from '@/core/rooms/crosswalk/doubts';
 import { crosswalkFromFile, crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import { noticesOf } from '@/core/rooms/crosswalk/notices';
-import { posesFor, prove, trialPoses } from '@/core/rooms/crosswalk/proof';
+import { posesFor, trialPoses } from '@/core/rooms/crosswalk/poses';
+import { prove } from '@/core/rooms/crosswalk/proof';
 import { remap } from '@/core/rooms/crosswalk/remap';
 import { castCharacter, handBytes } from './support/cast';
 

@@ -13,7 +13,8 @@ import { multiply, normalise, quatAbout, quatRotate } from '@/core/geometry/matr
 import { rotationOf } from '@/core/geometry/rotation';
 import { MotionFit } from '@/core/motion/fit';
 import { posedWorld, transferPose } from '@/core/motion/pose';
-import { posesFor, prove } from '@/core/rooms/crosswalk/proof';
+import { posesFor } from '@/core/rooms/crosswalk/poses';
+import { prove } from '@/core/rooms/crosswalk/proof';
 import { type Remapped, remap } from '@/core/rooms/crosswalk/remap';
 import { castCharacter } from './support/cast';
 import { real } from './support/random';

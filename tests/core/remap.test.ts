@@ -12,7 +12,8 @@ import {
   unmatchedTargets,
 } from '@/core/anatomy/crosswalk';
 import { fitTarget } from '@/core/rooms/crosswalk/fit';
-import { posesFor, prove, trialPoses } from '@/core/rooms/crosswalk/proof';
+import { posesFor, trialPoses } from '@/core/rooms/crosswalk/poses';
+import { prove } from '@/core/rooms/crosswalk/proof';
 import { remap } from '@/core/rooms/crosswalk/remap';
 import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';

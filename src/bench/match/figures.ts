@@ -1,7 +1,7 @@
 /** Figures to match: of a kind, a build and a stance, turned and scaled, with bones left out and added, named by a habit. */
 import { quatAbout, quatMultiply } from '../../core/geometry/matrix';
 import type { Skeleton, SkeletonBone } from '../../core/anatomy/skeleton';
-import { makeRandom } from '../../trial/mutate';
+import { makeRandom } from '../../core/geometry/random';
 import type { Habit, Named, Random } from './habits';
 import { type FigureKind, KINDS, type RoleBone } from './roles';
 

@@ -1,10 +1,13 @@
 import { type Brief } from '../../core/house/brief';
-import { inUnit } from '../../core/contracts/units';
+import { type LengthUnit, inUnit } from '../../core/contracts/units';
 import type { Character } from '../../core/character/model';
 import type { Crosswalk } from '../../core/anatomy/crosswalk';
 import { crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';
 import { conformityOf, conformityText } from '../../core/anatomy/conformity';
-import { type Proof, posesFor, prove } from '../../core/rooms/crosswalk/proof';
+import { posesFor } from '../../core/rooms/crosswalk/poses';
+import { type Proof, prove } from '../../core/rooms/crosswalk/proof';
+import { type Price, addsTooMuch, priceOf } from '../../core/rooms/crosswalk/price';
+import { finish } from '../../core/motion/example';
 import { type Remapped, remap } from '../../core/rooms/crosswalk/remap';
 import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
 import { suggest } from '../../core/anatomy/suggest';
@@ -33,6 +36,7 @@ export const remapCommand: Command = {
     'save-crosswalk': { value: 'C' },
     limit: { value: 'N' },
     mode: { value: 'target' },
+    plain: {},
     out: { value: 'F', needed: true },
     brief: { value: 'B' },
     json: {},
@@ -54,16 +58,19 @@ export const remapCommand: Command = {
       throw new UsageError(`“${files[0]}” holds no bones; there is nothing to remap.`);
     const target = skeletonFor(textOf(given, 'to'));
     const crosswalk = crosswalkOf(textOf(given, 'crosswalk'), source, target);
-    const result = remap(character, target, crosswalk, { limit, skins: brief.skins });
-    const proof = prove(character, result, posesFor(character, crosswalk));
+    const weights = given.plain ? 'rules' : 'example';
+    const result = remap(character, target, crosswalk, { limit, skins: brief.skins, weights });
+    const poses = posesFor(character, crosswalk);
+    const proof = prove(character, result, poses);
+    const price = finish(priceOf(character, result, poses, proof));
     const notes = [...result.report.notes, ...writeFile(result.character, out)];
     const kept = textOf(given, 'save-crosswalk');
     if (kept) writeBytes(kept, JSON.stringify(crosswalkToFile(crosswalk, source, target), null, 1));
     const written = readFile(out, {});
-    const report = reportOn(source, target, crosswalk, result, proof, brief, notes, written);
+    const report = reportOn(source, target, crosswalk, result, { proof, price }, brief, notes, written);
     if (given.json) printJson(report);
     else printReport(report, character, target, proof);
-    return report.met >= LEAST_MET ? 0 : 1;
+    return report.met < LEAST_MET || report.addsTooMuch ? 1 : 0;
   },
 };
 
@@ -96,13 +103,35 @@ function crosswalkOf(file: string | undefined, source: Skeleton, target: Skeleto
 
 type Report = ReturnType<typeof reportOn>;
 
+const offIn = ({ max, rms, p95 }: Price, unit: LengthUnit) => ({
+  max: inUnit(max, unit),
+  rms: inUnit(rms, unit),
+  p95: inUnit(p95, unit),
+});
+
+/** What solving by example changed; null where the weights are those of the rules. */
+function exampleOf({ character, report: { example } }: Remapped, unit: LengthUnit) {
+  if (!example) return null;
+  const { changed, bones, limited } = example;
+  return {
+    changed,
+    bones: bones.map(({ node, points, most }) => ({ bone: character.nodes[node].name, points, most })),
+    limited: {
+      points: limited.points,
+      plain: inUnit(limited.plain, unit),
+      chosen: inUnit(limited.chosen, unit),
+      unit,
+    },
+  };
+}
+
 function reportOn(
   source: Skeleton,
   target: Skeleton,
   crosswalk: Crosswalk,
   result: Remapped,
-  proof: Proof,
-  { unit }: Brief,
+  { proof, price }: { readonly proof: Proof; readonly price: Price },
+  { unit, proofTolerance }: Brief,
   notes: readonly string[],
   written: Character,
 ) {
@@ -112,12 +141,10 @@ function reportOn(
     weight: result.report.weight,
     vertices: result.report.vertices,
     skin: result.report.skin,
-    deviation: {
-      max: inUnit(proof.max, unit),
-      rms: inUnit(proof.rms, unit),
-      p95: inUnit(proof.p95, unit),
-      unit,
-    },
+    deviation: { ...offIn(proof, unit), unit },
+    floor: { ...offIn(price, unit), unit },
+    addsTooMuch: addsTooMuch(price, proof, proofTolerance),
+    example: exampleOf(result, unit),
     conformity: conformityOf(written, target),
     notes,
   };
@@ -135,10 +162,39 @@ function printReport(report: Report, character: Character, target: Skeleton, pro
     print(
       `Largest difference over ${proof.poses.length} poses ${deviation.max.toPrecision(3)} ${deviation.unit}, 95th percentile ${deviation.p95.toPrecision(3)} ${deviation.unit}.`,
     );
+  for (const line of priceText(report, proof)) print(line);
   for (const line of conformityText(report.conformity)) print(line);
   if (report.met < LEAST_MET)
     print(
       `Only ${Math.round(100 * report.met)} % of the weight found a counterpart; see whether ${target.title} is the skeleton that you mean.`,
     );
   for (const n of report.notes) print(n);
+}
+
+/** What the skeleton itself costs, what this move adds, and what solving by example changed. */
+function priceText({ deviation, floor, example, addsTooMuch: isTooMuch }: Report, { max }: Proof): string[] {
+  const { unit } = deviation;
+  const out: string[] = [];
+  const length = (x: number) => `${x.toPrecision(2)} ${unit}`;
+  if (max > WORTH_A_WORD)
+    out.push(
+      `No weights and no motion that were found on this skeleton bring the mesh nearer than ${length(floor.rms)} in the mean; this move adds ${length(deviation.rms - floor.rms)} to that${isTooMuch ? ', more than the brief allows' : ''}.`,
+    );
+  if (example)
+    out.push(
+      `Weights by example: ${example.changed} points got others than the rules give them${mostMoved(example)}. --plain keeps to the rules.`,
+    );
+  if (example && example.limited.points > 0)
+    out.push(
+      `The limit took a bone from ${example.limited.points} points: ${length(example.limited.chosen)} in the mean over the motions, ${length(example.limited.plain)} if the smallest weights had gone.`,
+    );
+  return out;
+}
+
+/** From which difference on the price is told, metres. */
+const WORTH_A_WORD = 1e-5;
+
+function mostMoved({ bones }: { readonly bones: readonly { readonly bone: string }[] }): string {
+  const names = bones.slice(0, 3).map((b) => `“${b.bone}”`);
+  return names.length > 0 ? `, most at ${names.join(', ')}` : '';
 }

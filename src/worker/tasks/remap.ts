@@ -4,7 +4,8 @@ import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
 import type { Crosswalk } from '../../core/anatomy/crosswalk';
 import { RemedyError } from '../../core/contracts/remedy';
 import { type CrosswalkFile, crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';
-import { posesFor, prove } from '../../core/rooms/crosswalk/proof';
+import { posesFor } from '../../core/rooms/crosswalk/poses';
+import { prove } from '../../core/rooms/crosswalk/proof';
 import { remap } from '../../core/rooms/crosswalk/remap';
 import { type Made, type Wire, auditCharacter, makeRevision, need, needBrief, openWire } from '../task';
 

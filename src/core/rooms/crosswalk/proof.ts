@@ -1,31 +1,10 @@
-import { ancestorsOf, bonesOf, parentBone, restWorld, weightOfNodes } from '../../character/hierarchy';
+import { parentBone } from '../../character/hierarchy';
 import { type Shown, characterHeight, placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { placedPoints } from '../../character/deform';
-import {
-  IDENTITY,
-  composeMatrix,
-  multiply,
-  quatAbout,
-  quatRotate,
-  subtract,
-  times,
-} from '../../geometry/matrix';
 import { MotionFit } from '../../motion/fit';
-import { type Turns, clipSeconds, clipWorld, posedWorld } from '../../motion/pose';
-import { parentsFromPlaces } from '../../anatomy/flat';
-import type { Crosswalk } from '../../anatomy/crosswalk';
+import { type TrialPose, parentsOfMotion, topDownIn } from './poses';
 import type { Remapped } from './remap';
-import { skeletonOf } from '../../anatomy/skeleton';
-
-/** A pose that a proof is made in. */
-export interface TrialPose {
-  readonly label: string;
-  /** World matrices of the source, 16 per node. */
-  readonly world: Float64Array;
-  /** Nodes that are turned by themselves; none at rest, where all turn together, and in a clip. */
-  readonly turned: readonly number[];
-}
 
 /** How far the points that a bone moves lie from where they were, and the pose that shows it most. */
 export interface BoneProof {
@@ -64,117 +43,6 @@ export interface Proof {
    * a clip or together, those answer that have no counterpart of their own. Points whose weights had to be mended are left out.
    */
   readonly bones: readonly BoneProof[];
-}
-
-/**
- * Poses that put every joint to work: each bone that carries weight, or has one below that does, turned by
- * 40° about one of the world's axes in turn, in at most `most` poses; all of them together by a little; and
- * moments of the character's clips. Bones in `skip` stay still.
- */
-export function trialPoses(
-  character: Character,
-  skip: ReadonlySet<number> = new Set(),
-  most = 120,
-): TrialPose[] {
-  const weight = weightOfNodes(character);
-  const busy = new Set<number>();
-  for (const b of bonesOf(character))
-    if (weight[b] > 0) {
-      busy.add(b);
-      for (const a of ancestorsOf(character.nodes, b)) if (character.nodes[a].kind === 'bone') busy.add(a);
-    }
-  const bones = [...busy].filter((b) => !skip.has(b)).sort((a, b) => a - b);
-  const count = Math.min(most, bones.length);
-  const axes = [
-    [1, 0, 0],
-    [0, 1, 0],
-    [0, 0, 1],
-  ] as const;
-  const parents = parentsOfMotion(character);
-  const posed = (turns: Turns) =>
-    parents ? turnedAsChains(character, parents, turns) : posedWorld(character, turns);
-  const poses: TrialPose[] = [{ label: 'rest', world: restWorld(character.nodes), turned: [] }];
-  for (let i = 0; i < count; i++) {
-    // Bones far apart in the tree share a pose where there are more of them than poses.
-    const turned = bones.filter((_, k) => k % count === i);
-    const turn = quatAbout(axes[i % 3], ((i % 2 ? -1 : 1) * 40 * Math.PI) / 180);
-    poses.push({
-      label: turned.map((b) => character.nodes[b].name).join(', '),
-      world: posed(new Map(turned.map((b) => [b, turn]))),
-      turned,
-    });
-  }
-  for (let k = 0; k < 3; k++) {
-    const turns = new Map(
-      bones.map((b, i) => [b, quatAbout(axes[(i + k) % 3], 0.22 * Math.sin(1 + i * 2.4 + k))] as const),
-    );
-    poses.push({ label: `all together ${k + 1}`, world: posed(turns), turned: [] });
-  }
-  for (const clip of character.clips) {
-    const seconds = clipSeconds(clip);
-    for (const f of [0.2, 0.5, 0.8])
-      poses.push({
-        label: `${clip.name || 'clip'} at ${(seconds * f).toFixed(2)} s`,
-        world: clipWorld(character, clip, seconds * f),
-        turned: [],
-      });
-  }
-  return poses;
-}
-
-/**
- * The parents (by node) that bones move with where all of them hang under one node: turning a knuckle of such a hand
- * is to take the finger along, as everything that drives it does. Null where the tree says it.
- */
-function parentsOfMotion(character: Character): Int32Array | null {
-  const skeleton = skeletonOf(character);
-  const found = parentsFromPlaces(skeleton);
-  if (!found) return null;
-  const out = Int32Array.from(character.nodes, (n) => n.parent);
-  found.forEach((p, i) => {
-    if (p >= 0) out[skeleton.bones[i].node] = skeleton.bones[p].node;
-  });
-  return out;
-}
-
-/** Nodes from the roots on in a tree given by its parents. */
-function topDownIn(parents: Int32Array): number[] {
-  const children = new Map<number, number[]>();
-  parents.forEach((p, i) => children.set(p, [...(children.get(p) ?? []), i]));
-  const order = [...(children.get(-1) ?? [])];
-  for (let k = 0; k < order.length; k++) order.push(...(children.get(order[k]) ?? []));
-  return order;
-}
-
-/** World matrices (16 per node) under turns, as if the bones hung in the chains that they lie in. */
-function turnedAsChains(character: Character, parents: Int32Array, turns: Turns): Float64Array {
-  const rest = restWorld(character.nodes);
-  const motion = new Float64Array(rest.length);
-  const world = new Float64Array(rest.length);
-  for (const i of topDownIn(parents)) {
-    const p = parents[i];
-    motion.set(p < 0 ? IDENTITY : motion.subarray(p * 16, p * 16 + 16), i * 16);
-    multiply(world, i * 16, motion, i * 16, rest, i * 16);
-    const q = turns.get(i);
-    if (!q) continue;
-    const at = world.slice(i * 16 + 12, i * 16 + 15);
-    const turn = composeMatrix(subtract(at, quatRotate(q, at)), q, [1, 1, 1]);
-    motion.set(times(turn, motion, 0, i * 16), i * 16);
-    multiply(world, i * 16, motion, i * 16, rest, i * 16);
-  }
-  return world;
-}
-
-/**
- * The trial poses for a crosswalk: released bones stay still, since there is nothing on the other side that
- * could move like them.
- */
-export function posesFor(character: Character, crosswalk: Crosswalk): TrialPose[] {
-  const bones = skeletonOf(character).bones;
-  return trialPoses(
-    character,
-    new Set(crosswalk.filter((r) => r.kind === 'release').map((r) => bones[r.source].node)),
-  );
 }
 
 /**

@@ -3,13 +3,15 @@ import { restWorld, topDown } from '../../character/hierarchy';
 import type { Channel, Character, Clip, Influences, Mesh, SceneNode, Skin } from '../../character/model';
 import { node } from '../../character/model';
 import { decompose, compose, inverseOr, times } from '../../geometry/matrix';
-import { limitRemapped, totalWeight } from '../../geometry/influences';
+import { limitRemapped, remapInfluences, totalWeight } from '../../geometry/influences';
+import { type ByExample, byExample, finish, withInfluences } from '../../motion/example';
 import { MotionFit } from '../../motion/fit';
 import { clipWorld } from '../../motion/pose';
 import { type Crosswalk, arrivalOf, counterparts } from '../../anatomy/crosswalk';
 import type { SkinBones } from '../../contracts/brief';
 import { fitTarget } from './fit';
 import { type Skeleton, skeletonOf } from '../../anatomy/skeleton';
+import { exampleWorlds } from './poses';
 
 /** What a remap keeps to. */
 export interface RemapOptions {
@@ -17,7 +19,17 @@ export interface RemapOptions {
   readonly limit: number;
   /** Which of the target's bones a skin lists; all of them where nothing is said. */
   readonly skins?: SkinBones;
+  /**
+   * Weights by the rules alone, or solved by example so that the mesh goes as it went; by the rules where nothing is
+   * said.
+   */
+  readonly weights?: WeightsBy;
 }
+
+/** Where the weights of a remap come from. */
+export const WEIGHTS_BY = ['example', 'rules'] as const;
+
+export type WeightsBy = (typeof WEIGHTS_BY)[number];
 
 /** What moving the weights did. */
 export interface RemapReport {
@@ -33,6 +45,8 @@ export interface RemapReport {
   readonly trimmed: readonly { readonly node: number; readonly vertices: Uint32Array }[];
   /** Bones that the largest skin lists, and those of them that carry weight. */
   readonly skin: { readonly listed: number; readonly needed: number };
+  /** What solving by example changed of the weights by the rules; null where it was not asked for or had nothing to do. */
+  readonly example: Omit<ByExample, 'influences'> | null;
   readonly notes: readonly string[];
 }
 
@@ -41,6 +55,8 @@ export interface Remapped {
   readonly character: Character;
   /** For every node of the new character, the node of the old one that it stands for; −1 for none. */
   readonly partner: Int32Array;
+  /** The same without clips, every skin listing all bones. */
+  readonly whole: Character;
   readonly report: RemapReport;
 }
 
@@ -50,12 +66,48 @@ export interface Remapped {
  * stays where it is at rest. Kept bones, props, lights and cameras are hung where their parents' counterparts
  * are; clips are carried over so that the mesh goes as it went.
  */
-export function remap(
+export const remap = (
   character: Character,
   target: Skeleton,
   crosswalk: Crosswalk,
   options: RemapOptions,
-): Remapped {
+): Remapped => finish(remapping(character, target, crosswalk, options));
+
+/** The same, bit by bit: yields how much is done, 0 … 1; whoever drives it may stop at any such moment. */
+export function* remapping(
+  character: Character,
+  target: Skeleton,
+  crosswalk: Crosswalk,
+  options: RemapOptions,
+): Generator<number, Remapped> {
+  const rules = byRules(character, target, crosswalk, options.limit);
+  const solved = options.weights === 'example' ? yield* solve(character, crosswalk, rules, options) : null;
+  const { partner, newOf, moved } = rules;
+  const shell = solved ? withInfluences(rules.shell, solved.influences) : rules.shell;
+  const { skins, meshes, skin } = packSkins(rules, shell, options.skins ?? 'whole');
+  const packed = { ...shell, skins, meshes };
+  const { trimmed } = moved.report;
+  return {
+    character: { ...packed, clips: carryClips(character, packed, partner, newOf, trimmed) },
+    partner,
+    whole: shell,
+    report: { ...moved.report, skin, example: solved && told(solved), notes: rules.notes },
+  };
+}
+
+const told = ({ influences: _, ...rest }: ByExample): RemapReport['example'] => rest;
+
+/** A character on its new bones by the rules alone; every skin lists all of them. */
+interface Ruled {
+  readonly shell: Character;
+  readonly partner: Int32Array;
+  readonly newOf: Int32Array;
+  readonly boneCount: number;
+  readonly moved: MovedInfluences;
+  readonly notes: readonly string[];
+}
+
+function byRules(character: Character, target: Skeleton, crosswalk: Crosswalk, limit: number): Ruled {
   const source = skeletonOf(character);
   if (crosswalk.length !== source.bones.length)
     throw new Error(
@@ -66,47 +118,74 @@ export function remap(
   const { nodes, newOf, boneNode, keptNode, partner } = rebuilt;
   const arrivals = arrivalNodes(source, target, crosswalk, rebuilt);
   const listed = [...boneNode, ...keptNode.filter((n) => n >= 0)];
-  const moved = moveInfluences(character, source, rebuilt, arrivals, listed, options.limit);
+  const moved = moveInfluences(character, source, rebuilt, arrivals, listed, limit);
   if (moved.groups.length === 0 && character.skins.length > 0)
     moved.groups.push({ skin: 0, mesh: -1, busy: new Uint8Array(listed.length).fill(1) });
   const oneRoot =
     target.bones.filter((b) => b.parent < 0).length === 1 &&
     keptNode.every((n) => n < 0 || underBone(nodes, n, boneNode[0]));
-  const isWhole = (options.skins ?? 'whole') === 'whole';
-  const packed = moved.groups.map(({ busy }) => {
-    const on = listed.flatMap((_n, k) => (busy[k] || (isWhole && k < boneNode.length) ? [k] : []));
-    return on.length > 0 ? on : listed.map((_n, k) => k);
-  });
   const newWorld = restWorld(nodes);
-  const skins = moved.groups.map(({ skin }, i): Skin => {
-    const joints = packed[i].map((k) => listed[k]);
+  const skins = moved.groups.map(({ skin }): Skin => {
     const { skeleton: _skeleton, ...rest } = character.skins[skin];
-    const inverseBinds = bindsFor(character, character.skins[skin], joints, newWorld, partner);
-    return { ...rest, joints, inverseBinds, ...(oneRoot ? { skeleton: boneNode[0] } : {}) };
+    const inverseBinds = bindsFor(character, character.skins[skin], listed, newWorld, partner);
+    return { ...rest, joints: listed, inverseBinds, ...(oneRoot ? { skeleton: boneNode[0] } : {}) };
   });
-  const meshes = [...moved.meshes];
-  moved.groups.forEach(({ mesh }, i) => {
-    if (meshes[mesh]?.influences) meshes[mesh] = withJointsOf(meshes[mesh], packed[i], listed.length);
-  });
-  const shell = shellOf(character, { nodes, meshes, skins }, newOf, boneNode);
-  return {
-    character: {
-      ...shell,
-      clips: carryClips(character, shell, partner, newOf, moved.report.trimmed),
-    },
-    partner,
-    report: { ...moved.report, skin: largestSkin(moved.groups, packed), notes },
-  };
+  const shell = shellOf(character, { nodes, meshes: moved.meshes, skins }, newOf, boneNode);
+  return { shell, partner, newOf, boneCount: boneNode.length, moved, notes };
 }
 
-/** The skin that lists the most bones: how many, and how many of them carry weight. */
-function largestSkin(groups: readonly SkinGroup[], packed: readonly (readonly number[])[]) {
-  let most = { listed: 0, needed: 0 };
-  groups.forEach(({ busy }, i) => {
-    const { length: listed } = packed[i];
-    if (listed > most.listed) most = { listed, needed: packed[i].filter((k) => busy[k]).length };
+/** Weights by example, where any motion tells. */
+function* solve(
+  source: Character,
+  crosswalk: Crosswalk,
+  { shell, partner, moved }: Ruled,
+  { limit }: RemapOptions,
+): Generator<number, ByExample | null> {
+  const { joints } = shell.skins[0] ?? { joints: [] };
+  const rules = new Map(
+    [...moved.arrives].map(([node, { given, to }]) => [node, remapInfluences(given, to, joints.length)]),
+  );
+  const solved = yield* byExample({
+    source,
+    target: shell,
+    partner,
+    rules,
+    trimmed: moved.report.trimmed,
+    worlds: exampleWorlds(source, crosswalk),
+    limit,
   });
-  return most;
+  return solved.changed > 0 ? solved : null;
+}
+
+/** Skins that list all of the target's bones, or those that a mesh needs; bones that came along only where needed. */
+function packSkins(
+  { boneCount, moved }: Ruled,
+  shell: Character,
+  bones: SkinBones,
+): Pick<Character, 'skins' | 'meshes'> & Pick<RemapReport, 'skin'> {
+  const meshes = [...shell.meshes];
+  let largest = { listed: 0, needed: 0 };
+  const skins = moved.groups.map((group, i): Skin => {
+    const skin = shell.skins[i];
+    const busy = meshes[group.mesh]?.influences ? busyOf(meshes[group.mesh], skin) : group.busy;
+    const on = skin.joints.flatMap((_n, k) => (busy[k] || (bones === 'whole' && k < boneCount) ? [k] : []));
+    const packed = on.length > 0 ? on : skin.joints.map((_n, k) => k);
+    const needed = packed.filter((k) => busy[k]).length;
+    if (packed.length > largest.listed) largest = { listed: packed.length, needed };
+    if (meshes[group.mesh]?.influences)
+      meshes[group.mesh] = withJointsOf(meshes[group.mesh], packed, skin.joints.length);
+    const inverseBinds = new Float64Array(packed.length * 16);
+    packed.forEach((k, at) => inverseBinds.set(skin.inverseBinds.subarray(k * 16, k * 16 + 16), at * 16));
+    return { ...skin, joints: packed.map((k) => skin.joints[k]), inverseBinds };
+  });
+  return { skins, meshes, skin: largest };
+}
+
+/** 1 for every joint of a skin that carries weight in a mesh. */
+function busyOf({ influences }: Mesh, { joints }: Skin): Uint8Array {
+  const busy = new Uint8Array(joints.length);
+  for (const j of influences?.joint ?? []) busy[j] = 1;
+  return busy;
 }
 
 /** Node of the new character at which the weight of every source bone arrives. */
@@ -140,10 +219,18 @@ interface SkinGroup {
   readonly busy: Uint8Array;
 }
 
+/** The weights that a mesh had, and the listed bone that the weight of each joint arrives at. */
+interface Arriving {
+  readonly given: Influences;
+  readonly to: readonly number[];
+}
+
 interface MovedInfluences {
   readonly meshes: readonly Mesh[];
   readonly groups: SkinGroup[];
-  readonly report: Omit<RemapReport, 'notes' | 'skin'>;
+  /** By mesh node of the new character. */
+  readonly arrives: ReadonlyMap<number, Arriving>;
+  readonly report: Omit<RemapReport, 'notes' | 'skin' | 'example'>;
 }
 
 /**
@@ -166,6 +253,7 @@ function moveInfluences(
   const meshes: Mesh[] = [...character.meshes];
   const groups: SkinGroup[] = [];
   const groupOf = new Map<string, number>();
+  const arrives: Map<number, Arriving> = new Map();
   character.nodes.forEach((n, i) => {
     const mesh = n.mesh >= 0 ? character.meshes[n.mesh] : null;
     if (!mesh?.influences || n.skin < 0) return;
@@ -184,6 +272,7 @@ function moveInfluences(
     const to = character.skins[n.skin].joints.map(
       (j) => slot.get(arrivals[boneOfNode.get(j) as number]) as number,
     );
+    arrives.set(newOf[i], { given: mesh.influences, to });
     const limited = limitRemapped(mesh.influences, to, listed.length, limit);
     const f = limited.influences;
     weight.before += totalWeight(mesh.influences);
@@ -196,7 +285,7 @@ function moveInfluences(
     trimmed.push({ node: newOf[i], vertices: limited.trimmed });
     meshes[at] = { ...mesh, influences: f };
   });
-  return { meshes, groups, report: { weight, vertices, trimmed } };
+  return { meshes, groups, arrives, report: { weight, vertices, trimmed } };
 }
 
 /**

@@ -1,0 +1,239 @@
+/**
+ * Weights by example: over motions of the source, the mesh on the target's bones is to go as it went. In turns the
+ * joints are turned to where the mesh fits best (./fit), and every vertex gets the weights that bring it nearest, not
+ * negative and summing to one, at most so many (James and Twigg 2005, *Skinning Mesh Animations*; Le and Deng 2012,
+ * *Smooth Skinning Decomposition with Rigid Bones*). The weights begin with those of the rules and stay near them where
+ * the motions do not tell.
+ */
+import { placedPoints } from '../character/deform';
+import { restWorld } from '../character/hierarchy';
+import { characterHeight, shownMeshes } from '../character/measure';
+import { type Character, type Influences, type Mesh, replaceAt } from '../character/model';
+import { type VerticesOfNodes, fittedPoints } from './carried';
+import { MotionFit } from './fit';
+import { MeshWeights, type SolveOptions } from './mesh-weights';
+
+/** What weights are solved for. */
+export interface ExampleTask {
+  readonly source: Character;
+  /** The same meshes on the target's bones, their weights by the rules and within the limit; all bones in every skin. */
+  readonly target: Character;
+  /** For every node of the target, the node of the source that it stands for; −1 for none. */
+  readonly partner: Int32Array;
+  /** Weights by the rules before any limit, by mesh node of the target; joints as in its skin. */
+  readonly rules: ReadonlyMap<number, Influences>;
+  /** Vertices of mesh nodes that lost a bone to the limit: no joint turns for their sake. */
+  readonly trimmed: VerticesOfNodes;
+  /** Poses of the source: world matrices, 16 per node. */
+  readonly worlds: readonly Float64Array[];
+  readonly limit: number;
+}
+
+/** How the weights of one bone of the target moved. */
+export interface BoneMoved {
+  /** Node of the target. */
+  readonly node: number;
+  /** Points at which its weight is another now, by a hundredth at least. */
+  readonly points: number;
+  /** Largest change of its weight at a point, 0 … 1. */
+  readonly most: number;
+}
+
+/** Weights that were solved for. */
+export interface ByExample {
+  /** New weights by mesh of the target. */
+  readonly influences: ReadonlyMap<number, Influences>;
+  /** How many vertices got other weights than the rules and the limit gave them. */
+  readonly changed: number;
+  /** The bones whose weights moved, most of all first. */
+  readonly bones: readonly BoneMoved[];
+  /** What the limit costs over the motions at the points that it takes a bone from. */
+  readonly limited: Limited;
+}
+
+/** Root of the mean square distance at points that lost a bone, metres. */
+export interface Limited {
+  readonly points: number;
+  /** Where the smallest weights are let go. */
+  readonly plain: number;
+  /** Where those are let go that move the mesh least. */
+  readonly chosen: number;
+}
+
+/** From which change on a point counts. */
+const TELLS = 0.01;
+
+/** How often weights and motion take turns. */
+const ROUNDS = 3;
+
+/** What goes as it went by this much, as a share of the height, keeps the weights of the rules. */
+const FAR = 1e-4;
+
+/** See {@link SolveOptions}, as a share of the height. */
+const NEARNESS = 1.5e-3;
+
+/** How far in the tree a bone may lie from those of the rules. */
+const STEPS = 1;
+
+/** Points that lie farther off at rest had to be mended, metres: what moves them is no bone. */
+const AT_REST = 1e-5;
+
+/** Vertices that are solved between two words of progress. */
+const PART = 2000;
+
+/** Solves the weights. Yields how much is done, 0 … 1; whoever drives it may stop at any such moment. */
+export function* byExample(task: ExampleTask): Generator<number, ByExample> {
+  const { source, target, partner, worlds } = task;
+  const height = characterHeight(source);
+  const meshes = meshWeights(task, { limit: task.limit, nearness: NEARNESS * height, steps: STEPS });
+  const points = fittedPoints(source, target, partner, task.trimmed);
+  const motions = new Motions(source, partner, worlds, points);
+  const open = new Map<MeshWeights, Uint32Array>();
+  for (let round = 0; round < ROUNDS; round++) {
+    const now = withInfluences(target, influencesOf(target, meshes));
+    const motion = yield* motions.fit(now, round / (ROUNDS + 1), 1 / (ROUNDS + 1));
+    for (const m of meshes) {
+      m.setMotion(motion);
+      if (round === 0) open.set(m, farVertices(task, m, motion, FAR * height));
+      if (round + 1 < ROUNDS) m.solve(sampleOf(m, points, open.get(m) as Uint32Array));
+    }
+  }
+  const all = [...open.values()].reduce((sum, o) => sum + o.length, 0);
+  let done = 0;
+  for (const [m, vertices] of open)
+    for (let k = 0; k < vertices.length; k += PART) {
+      const part = vertices.subarray(k, k + PART);
+      m.solve(part);
+      done += part.length;
+      yield (ROUNDS + done / all) / (ROUNDS + 1);
+    }
+  const limited = limitedOf(meshes, task);
+  return { influences: influencesOf(target, meshes), ...movedOf(meshes), limited };
+}
+
+/** Runs work that yields its progress to its end. */
+export function finish<T>(work: Generator<unknown, T>): T {
+  for (;;) {
+    const step = work.next();
+    if (step.done) return step.value;
+  }
+}
+
+/** The motion of the poses on the target's bones, each fit beginning where the one before has ended. */
+export class Motions {
+  private last: readonly Float64Array[] | null = null;
+
+  constructor(
+    private readonly source: Character,
+    private readonly partner: Int32Array,
+    private readonly worlds: readonly Float64Array[],
+    private readonly points: VerticesOfNodes,
+  ) {}
+
+  /** Fits all poses to the target as it is now. Yields progress from `from` on, over a `share`. */
+  *fit(target: Character, from: number, share: number): Generator<number, readonly Float64Array[]> {
+    const { source, partner, worlds, points, last } = this;
+    const fit = new MotionFit(source, target, partner, [], points);
+    const out: Float64Array[] = [];
+    for (const [k, world] of worlds.entries()) {
+      out.push(fit.pose(world, last?.[k]));
+      if (k % 4 === 3) yield from + (share * k) / worlds.length;
+    }
+    this.last = out;
+    return out;
+  }
+}
+
+/** Every bound mesh with where its points are to be. */
+export function meshWeights(
+  { source, target, partner, rules, worlds }: Omit<ExampleTask, 'limit'>,
+  options: SolveOptions,
+): MeshWeights[] {
+  const before = new Map(shownMeshes(source).map((s) => [s.node, s]));
+  const taken = new Set<Mesh>();
+  return shownMeshes(target).flatMap(({ node, mesh, skin }) => {
+    const old = before.get(partner[node]);
+    const own = rules.get(node);
+    if (!skin || !old || !own || taken.has(mesh) || old.mesh.vertexCount !== mesh.vertexCount) return [];
+    taken.add(mesh);
+    const goals = worlds.map((w) => placedPoints(old.mesh, old.skin, old.node, w));
+    return [new MeshWeights(target, node, skin, own, goals, options)];
+  });
+}
+
+/** The target with the weights as they are now. */
+export function withInfluences(target: Character, influences: ReadonlyMap<number, Influences>): Character {
+  const changes = new Map<number, Mesh>();
+  for (const [mesh, f] of influences) changes.set(mesh, { ...target.meshes[mesh], influences: f });
+  return { ...target, meshes: replaceAt(target.meshes, changes) };
+}
+
+/** The weights as they are now, by mesh. */
+export const influencesOf = (target: Character, meshes: readonly MeshWeights[]): Map<number, Influences> =>
+  new Map(meshes.map((m) => [target.nodes[m.node].mesh, m.influences()]));
+
+/** Vertices that lie farther off than allowed in any pose, but not at rest: those had to be mended. */
+function farVertices(
+  { source, target, partner }: ExampleTask,
+  m: MeshWeights,
+  motion: readonly Float64Array[],
+  far: number,
+): Uint32Array {
+  const old = shownMeshes(source).find((s) => s.node === partner[m.node]);
+  const isFar = new Uint8Array(m.mesh.vertexCount);
+  motion.forEach((world, p) => markFar(isFar, placedPoints(m.mesh, m.skin, m.node, world), m.goals[p], far));
+  if (!old) return new Uint32Array(0);
+  const isMended = new Uint8Array(m.mesh.vertexCount);
+  const rest = placedPoints(old.mesh, old.skin, old.node, restWorld(source.nodes));
+  markFar(isMended, placedPoints(m.mesh, m.skin, m.node, restWorld(target.nodes)), rest, AT_REST);
+  return Uint32Array.from(isFar, (_, v) => v).filter((v) => isFar[v] === 1 && isMended[v] === 0);
+}
+
+/** Marks the points (3 per vertex) that lie farther apart than told. */
+function markFar(marks: Uint8Array, a: Float32Array, b: Float32Array, far: number): void {
+  for (let v = 0; v < marks.length; v++) {
+    const d = Math.hypot(a[v * 3] - b[v * 3], a[v * 3 + 1] - b[v * 3 + 1], a[v * 3 + 2] - b[v * 3 + 2]);
+    if (d > far) marks[v] = 1;
+  }
+}
+
+/** The points that motion is fitted to, of those that may get other weights. */
+function sampleOf(m: MeshWeights, points: VerticesOfNodes, open: Uint32Array): number[] {
+  const isOpen = new Uint8Array(m.mesh.vertexCount);
+  for (const v of open) isOpen[v] = 1;
+  return [...(points.find((p) => p.node === m.node)?.vertices ?? [])].filter((v) => isOpen[v] === 1);
+}
+
+/** How far the weights moved, vertex by vertex and bone by bone. */
+function movedOf(meshes: readonly MeshWeights[]): Pick<ByExample, 'changed' | 'bones'> {
+  const bones = new Map<number, { points: number; most: number }>();
+  let changed = 0;
+  for (const m of meshes)
+    for (const v of m.solvedVertices) {
+      const by = m.changeAt(v);
+      let most = 0;
+      for (const [joint, d] of by) {
+        most = Math.max(most, Math.abs(d));
+        if (Math.abs(d) < TELLS) continue;
+        const node = m.skin.joints[joint];
+        const known = bones.get(node) ?? { points: 0, most: 0 };
+        bones.set(node, { points: known.points + 1, most: Math.max(known.most, Math.abs(d)) });
+      }
+      if (most >= TELLS) changed++;
+    }
+  const list = [...bones].map(([node, moved]): BoneMoved => ({ node, ...moved }));
+  return { changed, bones: list.sort((a, b) => b.points * b.most - a.points * a.most) };
+}
+
+function limitedOf(meshes: readonly MeshWeights[], { trimmed, worlds }: ExampleTask): Limited {
+  let points = 0;
+  const sums = { first: 0, now: 0 };
+  for (const m of meshes)
+    for (const v of trimmed.find((t) => t.node === m.node)?.vertices ?? []) {
+      points++;
+      sums.first += m.squaresAt(v, 'first').sum;
+      sums.now += m.squaresAt(v).sum;
+    }
+  const rms = (sum: number) => Math.sqrt(sum / Math.max(1, points * worlds.length));
+  return { points, plain: rms(sums.first), chosen: rms(sums.now) };
+}

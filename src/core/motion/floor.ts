@@ -1,0 +1,66 @@
+/**
+ * What the target's missing bones cost: how near the mesh can come to where it was on any weights and with any motion of
+ * the target's joints. Sought by the same turns as weights by example, over the very poses that are compared, over all
+ * bones around, without a limit, and without staying near anything.
+ */
+import { characterHeight } from '../character/measure';
+import { type ExampleTask, Motions, influencesOf, meshWeights, withInfluences } from './example';
+import { type VerticesOfNodes, fittedPoints } from './carried';
+
+/** How far the points of a mesh node lie from where they were at least. */
+export interface LeastOff {
+  readonly node: number;
+  /** Farthest in any pose, metres, 1 per point that was asked for. */
+  readonly worst: Float64Array;
+  /** Sum of the squares over all poses, metres². */
+  readonly squares: Float64Array;
+}
+
+/** How often weights and motion take turns, and how far in the tree a bone may lie. */
+const ROUNDS = 3;
+const STEPS = 3;
+
+/** Just enough to tell two bones apart that bring a point to the same place, as a share of the height. */
+const HARDLY = 1e-5;
+
+/** Seeks the floor at some points. Yields how much is done, 0 … 1. */
+export function* floorOf(
+  task: Omit<ExampleTask, 'limit' | 'rules'>,
+  points: VerticesOfNodes,
+): Generator<number, LeastOff[]> {
+  const { source, target, partner, worlds, trimmed } = task;
+  const rules = new Map(
+    target.nodes.flatMap((n, i) => {
+      const f = n.mesh >= 0 && n.skin >= 0 ? target.meshes[n.mesh].influences : null;
+      return f ? [[i, f] as const] : [];
+    }),
+  );
+  const nearness = HARDLY * characterHeight(source);
+  const meshes = meshWeights({ ...task, rules }, { limit: Infinity, nearness, steps: STEPS });
+  const fitted = fittedPoints(source, target, partner, trimmed);
+  const motions = new Motions(source, partner, worlds, fitted);
+  for (let round = 0; round < ROUNDS; round++) {
+    const moved = withInfluences(target, influencesOf(target, meshes));
+    const motion = yield* motions.fit(moved, round / (ROUNDS + 1), 1 / (ROUNDS + 1));
+    for (const m of meshes) {
+      m.setMotion(motion);
+      m.solve(verticesOf(fitted, m.node));
+    }
+  }
+  const out: LeastOff[] = [];
+  for (const [k, m] of meshes.entries()) {
+    const vertices = [...verticesOf(points, m.node)];
+    m.solve(vertices);
+    const off = vertices.map((v) => m.squaresAt(v));
+    out.push({
+      node: m.node,
+      worst: Float64Array.from(off, (o) => Math.sqrt(o.most)),
+      squares: Float64Array.from(off, (o) => o.sum),
+    });
+    yield (ROUNDS + (k + 1) / meshes.length) / (ROUNDS + 1);
+  }
+  return out;
+}
+
+const verticesOf = (points: VerticesOfNodes, node: number) =>
+  points.find((p) => p.node === node)?.vertices ?? [];

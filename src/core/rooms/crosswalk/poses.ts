@@ -1,0 +1,241 @@
+/** Poses of a character that a move onto other bones is held against. */
+import { ancestorsOf, bonesOf, restWorld, weightOfNodes } from '../../character/hierarchy';
+import type { Character } from '../../character/model';
+import {
+  IDENTITY,
+  composeMatrix,
+  multiply,
+  quatAbout,
+  quatRotate,
+  subtract,
+  times,
+} from '../../geometry/matrix';
+import { type Turns, clipSeconds, clipWorld, posedWorld } from '../../motion/pose';
+import { parentsFromPlaces } from '../../anatomy/flat';
+import type { Crosswalk } from '../../anatomy/crosswalk';
+import { looksOf } from '../../anatomy/looks';
+import { skeletonOf } from '../../anatomy/skeleton';
+import { makeRandom } from '../../geometry/random';
+
+/** A pose that a proof is made in. */
+export interface TrialPose {
+  readonly label: string;
+  /** World matrices of the source, 16 per node. */
+  readonly world: Float64Array;
+  /** Nodes that are turned by themselves; none at rest, where all turn together, and in a clip. */
+  readonly turned: readonly number[];
+}
+
+const AXES = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+] as const;
+
+/** Bones that carry weight, and all above them. */
+function busyBones(character: Character): number[] {
+  const weight = weightOfNodes(character);
+  const busy = new Set<number>();
+  for (const b of bonesOf(character))
+    if (weight[b] > 0) {
+      busy.add(b);
+      for (const a of ancestorsOf(character.nodes, b)) if (character.nodes[a].kind === 'bone') busy.add(a);
+    }
+  return [...busy].sort((a, b) => a - b);
+}
+
+/** What turns bones of a character: those of a flat hand as the chains that they lie in. */
+function poser(character: Character): (turns: Turns) => Float64Array {
+  const parents = parentsOfMotion(character);
+  return (turns) => (parents ? turnedAsChains(character, parents, turns) : posedWorld(character, turns));
+}
+
+/**
+ * Poses that put every joint to work: each bone that carries weight, or has one below that does, turned by
+ * 40° about one of the world's axes in turn, in at most `most` poses; all of them together by a little; and
+ * moments of the character's clips. Bones in `skip` stay still.
+ */
+export function trialPoses(
+  character: Character,
+  skip: ReadonlySet<number> = new Set(),
+  most = 120,
+): TrialPose[] {
+  const bones = busyBones(character).filter((b) => !skip.has(b));
+  const count = Math.min(most, bones.length);
+  const posed = poser(character);
+  const poses: TrialPose[] = [{ label: 'rest', world: restWorld(character.nodes), turned: [] }];
+  for (let i = 0; i < count; i++) {
+    // Bones far apart in the tree share a pose where there are more of them than poses.
+    const turned = bones.filter((_, k) => k % count === i);
+    const turn = quatAbout(AXES[i % 3], ((i % 2 ? -1 : 1) * 40 * Math.PI) / 180);
+    poses.push({
+      label: turned.map((b) => character.nodes[b].name).join(', '),
+      world: posed(new Map(turned.map((b) => [b, turn]))),
+      turned,
+    });
+  }
+  for (let k = 0; k < 3; k++) {
+    const turns = new Map(
+      bones.map((b, i) => [b, quatAbout(AXES[(i + k) % 3], 0.22 * Math.sin(1 + i * 2.4 + k))] as const),
+    );
+    poses.push({ label: `all together ${k + 1}`, world: posed(turns), turned: [] });
+  }
+  for (const clip of character.clips) {
+    const seconds = clipSeconds(clip);
+    for (const f of [0.2, 0.5, 0.8])
+      poses.push({
+        label: `${clip.name || 'clip'} at ${(seconds * f).toFixed(2)} s`,
+        world: clipWorld(character, clip, seconds * f),
+        turned: [],
+      });
+  }
+  return poses;
+}
+
+/**
+ * The parents (by node) that bones move with where all of them hang under one node: turning a knuckle of such a hand
+ * is to take the finger along, as everything that drives it does. Null where the tree says it.
+ */
+export function parentsOfMotion(character: Character): Int32Array | null {
+  const skeleton = skeletonOf(character);
+  const found = parentsFromPlaces(skeleton);
+  if (!found) return null;
+  const out = Int32Array.from(character.nodes, (n) => n.parent);
+  found.forEach((p, i) => {
+    if (p >= 0) out[skeleton.bones[i].node] = skeleton.bones[p].node;
+  });
+  return out;
+}
+
+/** Nodes from the roots on in a tree given by its parents. */
+export function topDownIn(parents: Int32Array): number[] {
+  const children = new Map<number, number[]>();
+  parents.forEach((p, i) => children.set(p, [...(children.get(p) ?? []), i]));
+  const order = [...(children.get(-1) ?? [])];
+  for (let k = 0; k < order.length; k++) order.push(...(children.get(order[k]) ?? []));
+  return order;
+}
+
+/** World matrices (16 per node) under turns, as if the bones hung in the chains that they lie in. */
+function turnedAsChains(character: Character, parents: Int32Array, turns: Turns): Float64Array {
+  const rest = restWorld(character.nodes);
+  const motion = new Float64Array(rest.length);
+  const world = new Float64Array(rest.length);
+  for (const i of topDownIn(parents)) {
+    const p = parents[i];
+    motion.set(p < 0 ? IDENTITY : motion.subarray(p * 16, p * 16 + 16), i * 16);
+    multiply(world, i * 16, motion, i * 16, rest, i * 16);
+    const q = turns.get(i);
+    if (!q) continue;
+    const at = world.slice(i * 16 + 12, i * 16 + 15);
+    const turn = composeMatrix(subtract(at, quatRotate(q, at)), q, [1, 1, 1]);
+    motion.set(times(turn, motion, 0, i * 16), i * 16);
+    multiply(world, i * 16, motion, i * 16, rest, i * 16);
+  }
+  return world;
+}
+
+/**
+ * The trial poses for a crosswalk: released bones stay still, since there is nothing on the other side that
+ * could move like them.
+ */
+export function posesFor(character: Character, crosswalk: Crosswalk): TrialPose[] {
+  return trialPoses(character, stillBones(character, crosswalk));
+}
+
+/** Bones that stay still: what is released has nothing on the other side that could move like it. */
+const stillBones = (character: Character, crosswalk: Crosswalk): ReadonlySet<number> => {
+  const { bones } = skeletonOf(character);
+  return new Set(crosswalk.filter((r) => r.kind === 'release').map((r) => bones[r.source].node));
+};
+
+/**
+ * How far the joints of a part turn in life, radians (after the norms of the AAOS, each shared among the joints that it
+ * is measured over). A twist has next to no motion of its own.
+ */
+const RANGE: Readonly<Record<string, number>> = {
+  pelvis: 0.4,
+  spine: 0.3,
+  chest: 0.3,
+  neck: 0.35,
+  tail: 0.35,
+  head: 0.6,
+  collar: 0.35,
+  upperarm: 1.1,
+  lowerarm: 1.2,
+  hand: 0.8,
+  upperleg: 1,
+  lowerleg: 1.1,
+  foot: 0.6,
+  toe: 0.5,
+  twist: 0,
+};
+
+/** What other bones with a name turn, and those that nothing is known of. */
+const NAMED = 0.5;
+const LOOSE = 0.3;
+
+/** Parts of several bones that bend as one. */
+const AS_ONE = ['spine', 'neck', 'tail'];
+
+/** Poses in which bones turn by themselves, those of one pose far apart in the tree; in which all turn; of bends alone. */
+const SINGLE = 10;
+const COMBINED = 48;
+const BENT = 8;
+
+/** Moments of every clip, and how many clips at most. */
+const MOMENTS = 6;
+const CLIPS = 6;
+
+/**
+ * Motions that weights are solved over, as world matrices of the source, 16 per node: joints by themselves to the end
+ * of their range; combinations of all, in which spine and neck bend as one, as bodies do; moments of the clips. Always
+ * the same for one character.
+ */
+export function exampleWorlds(character: Character, crosswalk: Crosswalk): Float64Array[] {
+  const still = stillBones(character, crosswalk);
+  const joints = jointsInLife(character).filter((j) => !still.has(j.node));
+  const posed = poser(character);
+  const random = makeRandom(20_011);
+  const single = joints.filter((j) => !AS_ONE.includes(j.part));
+  const worlds = Array.from({ length: SINGLE }, (_, k) => {
+    const turned = single.filter((_j, i) => i % SINGLE === k);
+    return posed(new Map(turned.map((j) => [j.node, turnBy(random, j.range, 1)] as const)));
+  });
+  for (let k = 0; k < COMBINED + BENT; k++) {
+    const bends = new Map(AS_ONE.map((part) => [part, turnBy(random, RANGE[part])]));
+    const turns = new Map<number, readonly number[]>();
+    for (const { node, part, range } of joints) {
+      const bend = bends.get(part);
+      if (bend) turns.set(node, bend);
+      else if (k < COMBINED && range > 0) turns.set(node, turnBy(random, range));
+    }
+    worlds.push(posed(turns));
+  }
+  for (const clip of character.clips.slice(0, CLIPS))
+    for (let k = 0; k < MOMENTS; k++)
+      worlds.push(clipWorld(character, clip, (clipSeconds(clip) * (k + 0.5)) / MOMENTS));
+  return worlds;
+}
+
+/** Bones that move points, with what names and shape say they are, and how far such a joint turns, radians. */
+function jointsInLife(character: Character): { node: number; part: string; range: number }[] {
+  const skeleton = skeletonOf(character);
+  const { readings } = looksOf(skeleton);
+  const known = new Map(
+    skeleton.bones.map((b, i) => {
+      const { part, kind } = readings[i];
+      const isBone = kind === 'bone' && part !== '';
+      const range = isBone ? (RANGE[part] ?? NAMED) : (RANGE[kind] ?? LOOSE);
+      return [b.node, { part: isBone ? part : '', range }];
+    }),
+  );
+  return busyBones(character).map((node) => ({ node, ...(known.get(node) ?? { part: '', range: LOOSE }) }));
+}
+
+/** A turn about any axis, by up to `most`, or by at least `least` of it. */
+function turnBy(random: () => number, most: number, least = 0): number[] {
+  const [x, y, z] = [random() - 0.5, random() - 0.5, random() - 0.5];
+  const size = Math.hypot(x, y, z) || 1;
+  return quatAbout([x / size, y / size, z / size], most * (least + (1 - least) * random()));
+}
