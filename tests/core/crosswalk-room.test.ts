@@ -96,7 +96,7 @@ describe('what wants a look', () => {
     const thigh = QUAY.bones.findIndex((b) => b.name === 'leg_upper_rt');
     const wrong = withRules(walk, [bone], 'fold', thigh);
     const out = remap(clean, QUAY, wrong, { limit: 4 });
-    const shown = proofOfRules(source, prove(clean, out, posesFor(clean, wrong)));
+    const shown = proofOfRules(source, prove(out, posesFor(clean, wrong)));
     const doubts = wrong.filter((r) => doubtOf(r, shown[r.source], 0.0015) === 'off');
     expect(doubts.map((r) => nameOf(source, r.source))).toContain('arm_lower_lt');
     expect(shown[bone]?.max).toBeGreaterThan(0.1);
@@ -109,7 +109,7 @@ describe('what wants a look', () => {
     const clean = castCharacter('deckhand-clean.glb');
     const source = skeletonOf(clean);
     const walk = suggest(source, VRM_HUMANOID);
-    const proof = prove(clean, remap(clean, VRM_HUMANOID, walk, { limit: 4 }), posesFor(clean, walk));
+    const proof = prove(remap(clean, VRM_HUMANOID, walk, { limit: 4 }), posesFor(clean, walk));
     const shown = proofOfRules(source, proof);
     const worst = shown.reduce((a, b) => ((b?.max ?? 0) > (a?.max ?? 0) ? b : a));
     expect(worst?.max).toBeGreaterThan(0.95 * proof.byPairs);

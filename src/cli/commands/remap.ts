@@ -8,7 +8,8 @@ import { posesFor } from '../../core/rooms/crosswalk/poses';
 import { type Proof, prove } from '../../core/rooms/crosswalk/proof';
 import { type Price, addsTooMuch, priceOf } from '../../core/rooms/crosswalk/price';
 import { finish } from '../../core/motion/example';
-import { type Remapped, remap } from '../../core/rooms/crosswalk/remap';
+import { LENGTHS } from '../../core/rooms/crosswalk/mesh-mode';
+import { REMAP_MODES, type Remapped, remap } from '../../core/rooms/crosswalk/remap';
 import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
 import { suggest } from '../../core/anatomy/suggest';
 import {
@@ -35,7 +36,8 @@ export const remapCommand: Command = {
     crosswalk: { value: 'C' },
     'save-crosswalk': { value: 'C' },
     limit: { value: 'N' },
-    mode: { value: 'target' },
+    mode: { value: 'target|mesh' },
+    lengths: { value: 'kept|taken' },
     plain: {},
     out: { value: 'F', needed: true },
     brief: { value: 'B' },
@@ -46,9 +48,11 @@ export const remapCommand: Command = {
     if (files.length !== 1) throw new UsageError('Name one file to remap.');
     const out = textOf(given, 'out');
     if (!out) throw new UsageError('Say where to write with --out.');
-    if (given.mode !== undefined && given.mode !== 'target')
+    const mode = oneOf(given, 'mode', REMAP_MODES, 'target');
+    const lengths = oneOf(given, 'lengths', LENGTHS, 'kept');
+    if (given.lengths !== undefined && mode !== 'mesh')
       throw new UsageError(
-        `The mode “${String(given.mode)}” is not known; the one there is is target: the skeleton's joints move to the mesh.`,
+        '--lengths says how long bones are when the mesh moves: it goes with --mode mesh.',
       );
     const brief = briefOf(given);
     const limit = limitOf(given, brief);
@@ -59,10 +63,12 @@ export const remapCommand: Command = {
     const target = skeletonFor(textOf(given, 'to'));
     const crosswalk = crosswalkOf(textOf(given, 'crosswalk'), source, target);
     const weights = given.plain ? 'rules' : 'example';
-    const result = remap(character, target, crosswalk, { limit, skins: brief.skins, weights });
-    const poses = posesFor(character, crosswalk);
-    const proof = prove(character, result, poses);
-    const price = finish(priceOf(character, result, poses, proof));
+    const result = remapOrSay(() =>
+      remap(character, target, crosswalk, { limit, skins: brief.skins, weights, mode, lengths }),
+    );
+    const poses = posesFor(result.model, crosswalk);
+    const proof = prove(result, poses);
+    const price = finish(priceOf(result, poses, proof));
     const notes = [...result.report.notes, ...writeFile(result.character, out)];
     const kept = textOf(given, 'save-crosswalk');
     if (kept) writeBytes(kept, JSON.stringify(crosswalkToFile(crosswalk, source, target), null, 1));
@@ -73,6 +79,23 @@ export const remapCommand: Command = {
     return report.met < LEAST_MET || report.addsTooMuch ? 1 : 0;
   },
 };
+
+/** What cannot be done for these skeletons is one sentence. */
+function remapOrSay(work: () => Remapped): Remapped {
+  try {
+    return work();
+  } catch (error) {
+    throw new UsageError(error instanceof Error ? error.message : String(error));
+  }
+}
+
+/** One of the words that an option takes. */
+function oneOf<T extends string>(given: Given, option: string, words: readonly T[], otherwise: T): T {
+  const word = textOf(given, option) ?? otherwise;
+  const known = words.find((w) => w === word);
+  if (!known) throw new UsageError(`--${option} takes ${words.join(' or ')}, not “${word}”.`);
+  return known;
+}
 
 /** Where less of the weight than this finds a counterpart, the skeleton is hardly the one that was meant. */
 const LEAST_MET = 0.5;

@@ -2,21 +2,25 @@ import { type Skeleton, bonesAbove, childrenOfBones } from './skeleton';
 
 /**
  * What becomes of one source bone.
- * carry: one bone to one bone. fold: joins others on one target; weights add. keep: comes along, under the
- * counterpart of its nearest carried ancestor. release: goes, and its weight goes to that counterpart.
+ * carry: one bone to one bone. fold: joins others on one target; weights add. share: one bone over several of a chain;
+ * every point's weight is split by where it lies along them, and what folds into the first of them is shared as well.
+ * keep: comes along, under the counterpart of its nearest carried ancestor. release: goes, and its weight goes to that
+ * counterpart.
  */
-export type RuleKind = 'carry' | 'fold' | 'keep' | 'release';
+export type RuleKind = 'carry' | 'fold' | 'share' | 'keep' | 'release';
 
 /** All kinds of rule, in the order in which they are offered. */
-export const RULE_KINDS: readonly RuleKind[] = ['carry', 'fold', 'keep', 'release'];
+export const RULE_KINDS: readonly RuleKind[] = ['carry', 'fold', 'share', 'keep', 'release'];
 
 /** What becomes of one bone of the source. */
 export interface Rule {
   /** Index of the source bone. */
   readonly source: number;
   readonly kind: RuleKind;
-  /** Index of the target bone for carry and fold; −1 otherwise. */
+  /** Index of the target bone for carry and fold, of the first one for share; −1 otherwise. */
   readonly target: number;
+  /** The further target bones of a share, each below one before it; absent for other kinds. */
+  readonly further?: readonly number[];
   /** 0 … 1. */
   readonly confidence: number;
   /** Why, in words. */
@@ -32,6 +36,17 @@ export interface Rule {
 /** A rule for every bone of the source, in the source's order. */
 export type Crosswalk = readonly Rule[];
 
+/** Whether a bone has a counterpart, or several. */
+export const hasTarget = ({ kind }: Pick<Rule, 'kind'>): boolean =>
+  kind === 'carry' || kind === 'fold' || kind === 'share';
+
+/** Whether a bone's counterpart goes as it goes: a carried one, or one that is shared. */
+export const leads = ({ kind }: Pick<Rule, 'kind'>): boolean => kind === 'carry' || kind === 'share';
+
+/** All target bones of a rule. */
+export const targetsOf = ({ target, further }: Pick<Rule, 'target' | 'further'>): number[] =>
+  target < 0 ? [] : [target, ...(further ?? [])];
+
 /**
  * The target bone that a source bone's weight arrives at: its own counterpart, or that of its nearest
  * ancestor that has one; else the target's first root.
@@ -39,22 +54,21 @@ export type Crosswalk = readonly Rule[];
 export function arrivalOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk, bone: number): number {
   for (const b of [bone, ...bonesAbove(source, bone)]) {
     const r = crosswalk[b];
-    if ((r.kind === 'carry' || r.kind === 'fold') && r.target >= 0) return r.target;
+    if (hasTarget(r) && r.target >= 0) return r.target;
   }
   // Nothing above has a counterpart: the topmost one that anything has, so that weight never goes to a bone
   // above the body.
-  const used = crosswalk.flatMap((r) => (r.kind === 'carry' ? [r.target] : []));
+  const used = crosswalk.flatMap((r) => (leads(r) ? [r.target] : []));
   const depth = (t: number) => bonesAbove(target, t).length;
   return used.length > 0 ? used.reduce((a, b) => (depth(b) < depth(a) ? b : a)) : 0;
 }
 
 /**
- * For every target bone the source bone it stands for: the carried one, or the first folded one; −1 for none.
+ * For every target bone the source bone it stands for: the carried or shared one, or the first folded one; −1 for none.
  */
 export function counterparts(target: Skeleton, crosswalk: Crosswalk): Int32Array {
   const out = new Int32Array(target.bones.length).fill(-1);
-  for (const r of crosswalk)
-    if (r.kind === 'carry' && r.target >= 0 && out[r.target] < 0) out[r.target] = r.source;
+  for (const r of crosswalk) if (leads(r) && r.target >= 0 && out[r.target] < 0) out[r.target] = r.source;
   for (const r of crosswalk)
     if (r.kind === 'fold' && r.target >= 0 && out[r.target] < 0) out[r.target] = r.source;
   return out;
@@ -62,7 +76,7 @@ export function counterparts(target: Skeleton, crosswalk: Crosswalk): Int32Array
 
 /** Target bones that nothing arrives at. */
 export function unmatchedTargets(target: Skeleton, crosswalk: Crosswalk): number[] {
-  const hit = new Set(crosswalk.map((r) => r.target));
+  const hit = new Set(crosswalk.flatMap(targetsOf));
   return target.bones.flatMap((_, t) => (hit.has(t) ? [] : [t]));
 }
 
@@ -70,15 +84,51 @@ export function unmatchedTargets(target: Skeleton, crosswalk: Crosswalk): number
  * Changes the rule of one bone by hand and locks it. A second bone carried to the same target becomes a fold,
  * and the other way round: what is left alone on a target carries.
  */
-export function withRule(crosswalk: Crosswalk, source: number, kind: RuleKind, target: number): Crosswalk {
+export function withRule(
+  crosswalk: Crosswalk,
+  source: number,
+  kind: Exclude<RuleKind, 'share'>,
+  target: number,
+): Crosswalk {
   const changed = crosswalk.map((r) => (r.source === source ? byHand(source, kind, target) : r));
   return tidy(changed, source);
+}
+
+/**
+ * Shares a bone over a target bone and those of `further` that hang below it in turn; with none of them it is carried.
+ * Set by hand and locked.
+ */
+export function withShare(
+  crosswalk: Crosswalk,
+  target: Skeleton,
+  source: number,
+  first: number,
+  further: readonly number[],
+): Crosswalk {
+  const on = new Set([first]);
+  const below = [...further]
+    .sort((a, b) => a - b)
+    .filter((t) => on.has(target.bones[t].parent) && t !== first && on.add(t));
+  if (below.length === 0) return withRule(crosswalk, source, 'carry', first);
+  const rule: Rule = { ...byHand(source, 'carry', first), kind: 'share', further: below };
+  return tidy(
+    crosswalk.map((r) => (r.source === source ? rule : r)),
+    source,
+  );
+}
+
+/** The bones that a share may go on over: the chain below a bone, as long as nothing else has them. */
+export function openChain(crosswalk: Crosswalk, target: Skeleton, source: number, first: number): number[] {
+  const taken = new Set(crosswalk.flatMap((r) => (r.source === source ? [] : targetsOf(r))));
+  const chain = longestChain(target, first).slice(1);
+  const end = chain.findIndex((t) => taken.has(t));
+  return end < 0 ? chain : chain.slice(0, end);
 }
 
 const byHand = (source: number, kind: RuleKind, target: number): Rule => ({
   source,
   kind,
-  target: kind === 'carry' || kind === 'fold' ? target : -1,
+  target: hasTarget({ kind }) ? target : -1,
   confidence: 1,
   reasons: ['set by hand'],
   locked: true,
@@ -88,7 +138,7 @@ const byHand = (source: number, kind: RuleKind, target: number): Rule => ({
 export const withRules = (
   crosswalk: Crosswalk,
   sources: readonly number[],
-  kind: RuleKind,
+  kind: Exclude<RuleKind, 'share'>,
   target: number,
 ): Crosswalk => sources.reduce((walk, s) => withRule(walk, s, kind, target), crosswalk);
 
@@ -124,22 +174,25 @@ function longestChain(skeleton: Skeleton, first: number): number[] {
   return out;
 }
 
-/** One carry a target; the rest of them are folds. `first` wins a quarrel. */
+/** One carry or share a target; the rest of them are folds. `first` wins a quarrel. */
 export function tidy(crosswalk: Crosswalk, first = -1): Crosswalk {
   const carrier = new Map<number, number>();
   const ranked = [...crosswalk].sort(
     (a, b) =>
-      Number(b.source === first && b.kind === 'carry') - Number(a.source === first && a.kind === 'carry') ||
-      Number(b.kind === 'carry') - Number(a.kind === 'carry') ||
+      Number(b.source === first && leads(b)) - Number(a.source === first && leads(a)) ||
+      Number(leads(b)) - Number(leads(a)) ||
       b.confidence - a.confidence,
   );
   for (const r of ranked)
-    if (r.target >= 0 && (r.kind === 'carry' || r.kind === 'fold') && !carrier.has(r.target))
-      carrier.set(r.target, r.source);
+    if (r.target >= 0 && hasTarget(r) && !carrier.has(r.target)) carrier.set(r.target, r.source);
   return crosswalk.map((r) => {
     if (r.target < 0) return r;
-    const kind = carrier.get(r.target) === r.source ? 'carry' : 'fold';
-    return kind === r.kind ? r : { ...r, kind };
+    const isFirst = carrier.get(r.target) === r.source;
+    // A bone of a chain that somebody else leads is not shared any more.
+    const further = isFirst ? (r.further ?? []).filter((t) => !carrier.has(t)) : [];
+    const { further: _, ...plain } = r;
+    if (further.length > 0) return { ...plain, kind: 'share', further };
+    return { ...plain, kind: isFirst ? 'carry' : 'fold' };
   });
 }
 

@@ -1,4 +1,4 @@
-import { type Crosswalk, type Rule, carriesBelow, tidy } from './crosswalk';
+import { type Crosswalk, type Rule, carriesBelow, leads, targetsOf, tidy } from './crosswalk';
 import { looksOf } from './looks';
 import { type BonePair, matchSkeletons } from './match';
 import { type Skeleton, bonesAbove } from './skeleton';
@@ -9,7 +9,7 @@ import { type Skeleton, bonesAbove } from './skeleton';
  */
 export function suggest(source: Skeleton, target: Skeleton, locked: Crosswalk = []): Crosswalk {
   const held = new Map(locked.filter((r) => r.locked).map((r) => [r.source, r]));
-  const fixed = new Map([...held].map(([i, r]) => [i, r.kind === 'carry' ? r.target : -1]));
+  const fixed = new Map([...held].map(([i, r]) => [i, leads(r) ? r.target : -1]));
   const pairs = new Map(matchSkeletons(source, target, fixed).map((p) => [p.source, p]));
   joinRoots(source, target, pairs, held);
   const loose = new Loose(source, target, pairs);
@@ -19,8 +19,40 @@ export function suggest(source: Skeleton, target: Skeleton, locked: Crosswalk = 
     const pair = pairs.get(i);
     return pair ? carryRule(pair) : loose.ruleOf(i);
   });
-  return tidy(rules);
+  return tidy(shared(source, target, tidy(rules)));
 }
+
+/**
+ * Bones of the target that lie between two that have counterparts, in a chain of one part (a spine of five above one of
+ * three, a metacarpal that the source does not have): the bone above is shared over them, so that what moves them moves
+ * the mesh.
+ */
+function shared(source: Skeleton, target: Skeleton, rules: Crosswalk): Crosswalk {
+  const { readings } = looksOf(target);
+  const hit = new Set(rules.flatMap(targetsOf));
+  const further = new Map<number, number[]>();
+  target.bones.forEach((bone, t) => {
+    if (hit.has(t) || readings[t].kind !== 'bone' || readings[t].part === '') return;
+    const above = bonesAbove(target, t).find((b) => hit.has(b));
+    const below = target.bones.findIndex((_, b) => hit.has(b) && bonesAbove(target, b).includes(t));
+    if (above === undefined || below < 0) return;
+    const { part } = readings[t];
+    const isOfChain = part === readings[above].part || isFinger(part, readings[below].part);
+    const list = further.get(above) ?? [];
+    if (isOfChain && (bone.parent === above || list.includes(bone.parent))) further.set(above, [...list, t]);
+  });
+  return rules.map((r) => {
+    const list = leads(r) && !r.locked ? further.get(r.target) : undefined;
+    if (!list || !(source.bones[r.source].weight > 0)) return r;
+    const names = list.map((t) => target.bones[t].name).join(', ');
+    return { ...r, kind: 'share', further: list, reasons: [...r.reasons, `goes on over ${names}`] };
+  });
+}
+
+const FINGERS = ['thumb', 'index', 'long', 'ring', 'little'];
+
+/** A metacarpal before the finger that it belongs to. */
+const isFinger = (part: string, below: string) => part === below && FINGERS.includes(part);
 
 const carryRule = ({ source, target, confidence, reasons, other }: BonePair): Rule => ({
   source,

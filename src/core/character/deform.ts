@@ -61,42 +61,47 @@ export function placedNormals(
  * targets go through what carries each vertex. Polygons and weights stay.
  */
 export function deformedMesh(mesh: Mesh, skin: Skin | null, nodeIndex: number, world: Float64Array): Mesh {
+  const mirrored = !skin && determinant3(world, nodeIndex * 16) < 0;
+  const places = placedPoints(mesh, skin, nodeIndex, world);
+  const reshaped = reshapedMesh(mesh, places, (visit) => overVertices(mesh, skin, nodeIndex, world, visit));
+  return { ...reshaped, ...(mirrored ? { corners: turnedCorners(mesh) } : {}) };
+}
+
+/**
+ * The mesh with its points at the given places (3 per vertex), its normals, tangents and morph targets taken through
+ * the matrix of each vertex that `over` calls back with (16, column-major).
+ */
+export function reshapedMesh(
+  mesh: Mesh,
+  places: Float32Array,
+  over: (visit: (v: number, m: Float64Array) => void) => void,
+): Mesh {
   const shapes = [mesh.attributes, ...mesh.morphs.map((m) => m.attributes)];
   const fresh = shapes.map((attributes, k) =>
     Object.fromEntries(
       Object.entries(attributes).map(([name, a]): [string, Attribute] => {
-        if (name === 'POSITION' && k === 0)
-          return [name, { ...a, data: placedPoints(mesh, skin, nodeIndex, world) }];
+        if (name === 'POSITION' && k === 0) return [name, { ...a, data: places }];
         return ['POSITION', 'NORMAL', 'TANGENT'].includes(name)
           ? [name, { ...a, data: asFloats(a), normalized: false }]
           : [name, a];
       }),
     ),
   );
-  overVertices(mesh, skin, nodeIndex, world, (v, m) => {
+  over((v, m) => {
     const i = inverseOr(m);
     shapes.forEach((attributes, k) => {
       for (const [name, a] of Object.entries(attributes)) {
         if ((name === 'POSITION' && k === 0) || !['POSITION', 'NORMAL', 'TANGENT'].includes(name)) continue;
         const out = fresh[k][name].data as Float32Array;
-        direction(
-          out,
-          v,
-          out,
-          a.size,
-          name === 'NORMAL' && k === 0 ? i : m,
-          name === 'NORMAL' && k === 0,
-          k === 0,
-        );
+        const isNormal = name === 'NORMAL' && k === 0;
+        direction(out, v, out, a.size, isNormal ? i : m, isNormal, k === 0);
       }
     });
   });
-  const mirrored = !skin && determinant3(world, nodeIndex * 16) < 0;
   return {
     ...mesh,
     attributes: fresh[0],
     morphs: mesh.morphs.map((m, k) => ({ ...m, attributes: fresh[k + 1] })),
-    ...(mirrored ? { corners: turnedCorners(mesh) } : {}),
   };
 }
 

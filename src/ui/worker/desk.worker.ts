@@ -223,7 +223,7 @@ const desk = {
       poses,
       fit: new MotionFit(c, result.character, result.partner, result.report.trimmed),
     };
-    return { report: result.report, proof: prove(c, result, poses), figure: figureOf(result.character) };
+    return { report: result.report, proof: prove(result, poses), figure: figureOf(result.character) };
   },
 
   /** A pose of the proof on both figures of the last trial; null where there was none of what lies on the desk. */

@@ -41,7 +41,7 @@ export function remapRevision({ wire, brief, target, crosswalk, limit }: RemapIn
     limit,
     skins: needBrief(brief).skins,
   });
-  const proof = prove(before, { character: after, report, ...rest }, posesFor(before, rules));
+  const proof = prove({ character: after, report, ...rest }, posesFor(before, rules));
   const made = makeRevision(after, {
     effects: {
       kind: 'remapped',

@@ -1,5 +1,12 @@
 import { type InferType, array, boolean, number, object, string } from 'yup';
-import { type Crosswalk, RULE_KINDS, type Rule, type RuleKind, tidy } from '../../anatomy/crosswalk';
+import {
+  type Crosswalk,
+  RULE_KINDS,
+  type Rule,
+  type RuleKind,
+  hasTarget,
+  tidy,
+} from '../../anatomy/crosswalk';
 import { type Named, allNamed, finderOf } from '../../character/named';
 import { type Skeleton, fingerprintOf } from '../../anatomy/skeleton';
 
@@ -18,6 +25,10 @@ export const crosswalkFileSchema = object({
       locked: boolean().default(false),
       /** Place among the target’s bones of that name; absent for the first. */
       nth: number().integer().min(0).optional(),
+      /** Further targets of a share, by name and place among their namesakes. */
+      further: array(object({ name: string().defined(), nth: number().integer().min(0).default(0) }))
+        .max(1000)
+        .optional(),
       /** Another target that is about as good. */
       other: string().optional(),
       /** How far off a person has found it fine, metres. */
@@ -45,6 +56,7 @@ export function crosswalkToFile(crosswalk: Crosswalk, source: Skeleton, target: 
       reasons: [...r.reasons],
       locked: r.locked,
       ...(r.target >= 0 && theirs[r.target].nth > 0 && { nth: theirs[r.target].nth }),
+      ...(r.further && { further: r.further.map((t) => theirs[t]) }),
       ...(r.other !== undefined && { other: theirs[r.other].name }),
       ...(r.accepted !== undefined && { accepted: r.accepted }),
     })),
@@ -76,10 +88,15 @@ function readRule(
   find: (named: Named) => number,
   { title }: Skeleton,
 ): Rule {
-  const needs = r.rule === 'carry' || r.rule === 'fold';
+  const needs = hasTarget({ kind: r.rule });
   const target = needs ? find({ name: r.target ?? '', nth: r.nth ?? 0 }) : -1;
   if (needs && target < 0)
     throw new Error(`“${r.source}” goes to “${r.target}”, which ${title} does not have`);
+  const further = (r.further ?? []).map((named) => {
+    const at = find(named);
+    if (at < 0) throw new Error(`“${r.source}” is shared with “${named.name}”, which ${title} does not have`);
+    return at;
+  });
   const other = r.other === undefined ? -1 : find({ name: r.other, nth: 0 });
   return {
     source,
@@ -88,6 +105,7 @@ function readRule(
     confidence: r.confidence,
     reasons: r.reasons,
     locked: r.locked,
+    ...(r.rule === 'share' && { further }),
     ...(other >= 0 && { other }),
     ...(r.accepted !== undefined && { accepted: r.accepted }),
   };

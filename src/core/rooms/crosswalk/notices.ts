@@ -1,5 +1,5 @@
 /** What there is to say of two skeletons as a whole, before their bones are looked at one by one. */
-import type { Crosswalk } from '../../anatomy/crosswalk';
+import { type Crosswalk, leads } from '../../anatomy/crosswalk';
 import { handednessOf, limbFor, matchSkeletons, saysNothing } from '../../anatomy/match';
 import type { Skeleton } from '../../anatomy/skeleton';
 import { twinOf } from '../../anatomy/twins';
@@ -29,7 +29,7 @@ export function noticesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswa
       },
     ];
   const held = new Map(
-    crosswalk.flatMap((r) => (r.locked && r.kind === 'carry' ? [[r.source, r.target] as const] : [])),
+    crosswalk.flatMap((r) => (r.locked && leads(r) ? [[r.source, r.target] as const] : [])),
   );
   const limb = limbFor(source, target, held);
   if (!limb) return untoldSides(source, target, held);
@@ -83,7 +83,7 @@ function otherSide(
   lone: 'source' | 'target',
 ): Pick<Notice, 'other'> {
   for (const r of crosswalk) {
-    if (r.kind !== 'carry') continue;
+    if (!leads(r)) continue;
     const pair =
       lone === 'source'
         ? { source: r.source, target: twinOf(target, r.target) }

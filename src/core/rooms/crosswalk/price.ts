@@ -1,5 +1,4 @@
 /** What the skeleton that was asked for costs, apart from what a move onto it adds. */
-import type { Character } from '../../character/model';
 import { floorOf } from '../../motion/floor';
 import type { TrialPose } from './poses';
 import type { Proof } from './proof';
@@ -44,8 +43,7 @@ const NOTHING = 1e-6;
  * Yields how much is done, 0 … 1.
  */
 export function* priceOf(
-  before: Character,
-  { whole, partner, report }: Remapped,
+  { whole, partner, report, driver }: Remapped,
   poses: readonly TrialPose[],
   { max, rms, p95, worst, ofHeight }: Proof,
 ): Generator<number, Price> {
@@ -53,7 +51,7 @@ export function* priceOf(
   const worlds = poses.map((p) => p.world);
   const points = pointsOf(worst);
   const least = yield* floorOf(
-    { source: before, target: whole, partner, trimmed: report.trimmed, worlds },
+    { source: driver, target: whole, partner, trimmed: report.trimmed, worlds },
     points.map(({ node, even, worst: far }) => ({ node, vertices: [...even, ...far] })),
   );
   const evenOf = (node: number) => points.find((p) => p.node === node)?.even.length ?? 0;

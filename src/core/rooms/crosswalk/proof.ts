@@ -49,8 +49,9 @@ export interface Proof {
  * The proof that a remap deforms as before: the same motions on both rigs, fitted where the other has other bones,
  * points compared in world space. A pure rename or reorder gives zero to float precision.
  */
-export function prove(before: Character, remapped: Remapped, poses: readonly TrialPose[]): Proof {
-  const after = remapped.character;
+export function prove(remapped: Remapped, poses: readonly TrialPose[]): Proof {
+  const { character: after, model: before, driver } = remapped;
+  const atRest = new Map(placedMeshes(driver).map((q) => [q.node, q.points]));
   const pairs = placedMeshes(after).flatMap((p) => {
     const old = remapped.partner[p.node];
     const q = placedMeshes(before).find((x) => x.node === old);
@@ -62,13 +63,13 @@ export function prove(before: Character, remapped: Remapped, poses: readonly Tri
             before: q,
             distance: new Float32Array(p.points.length / 3),
             bone: heaviestBones(before, q),
-            isMended: mendedPoints(remapped, p.node, q.points, p.points),
+            isMended: mendedPoints(remapped, p.node, atRest.get(old) ?? q.points, p.points),
           },
         ]
       : [];
   });
   const blame = new Blame(before, remapped);
-  const fit = new MotionFit(before, after, remapped.partner, remapped.report.trimmed);
+  const fit = new MotionFit(driver, after, remapped.partner, remapped.report.trimmed);
   let sum = 0;
   let count = 0;
   const rows = poses.map(({ label, world, turned }, pose) => {

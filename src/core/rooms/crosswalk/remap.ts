@@ -1,17 +1,20 @@
 import { withLocal } from '../../character/rehang';
 import { restWorld, topDown } from '../../character/hierarchy';
+import { placedMeshes } from '../../character/measure';
 import type { Channel, Character, Clip, Influences, Mesh, SceneNode, Skin } from '../../character/model';
 import { node } from '../../character/model';
-import { decompose, compose, inverseOr, times } from '../../geometry/matrix';
-import { limitRemapped, remapInfluences, totalWeight } from '../../geometry/influences';
+import { type Vec3, decompose, compose, inverseOr, times } from '../../geometry/matrix';
+import { limitInfluences, limitRemapped, remapInfluences, totalWeight } from '../../geometry/influences';
 import { type ByExample, byExample, finish, withInfluences } from '../../motion/example';
 import { MotionFit } from '../../motion/fit';
 import { clipWorld } from '../../motion/pose';
-import { type Crosswalk, arrivalOf, counterparts } from '../../anatomy/crosswalk';
+import { type Crosswalk, arrivalOf, counterparts, hasTarget, targetsOf } from '../../anatomy/crosswalk';
 import type { SkinBones } from '../../contracts/brief';
 import { fitTarget } from './fit';
-import { type Skeleton, skeletonOf } from '../../anatomy/skeleton';
+import { type Lengths, posedFor } from './mesh-mode';
+import { type Skeleton, bonesAbove, childrenOfBones, skeletonOf } from '../../anatomy/skeleton';
 import { exampleWorlds } from './poses';
+import { type ShareSpan, shareRows } from './share';
 
 /** What a remap keeps to. */
 export interface RemapOptions {
@@ -24,7 +27,16 @@ export interface RemapOptions {
    * said.
    */
   readonly weights?: WeightsBy;
+  /** Whether the target's joints move to the mesh, or the mesh into the target's rest pose; the joints by default. */
+  readonly mode?: RemapMode;
+  /** In mesh mode: the lengths of the bones; kept by default. */
+  readonly lengths?: Lengths;
 }
+
+/** Which of the two moves to the other. */
+export const REMAP_MODES = ['target', 'mesh'] as const;
+
+export type RemapMode = (typeof REMAP_MODES)[number];
 
 /** Where the weights of a remap come from. */
 export const WEIGHTS_BY = ['example', 'rules'] as const;
@@ -57,12 +69,19 @@ export interface Remapped {
   readonly partner: Int32Array;
   /** The same without clips, every skin listing all bones. */
   readonly whole: Character;
+  /**
+   * What its motion is taken from: the character as it was, or as it stands in the target's rest pose; its nodes are
+   * those of the old one.
+   */
+  readonly driver: Character;
+  /** What it is held against: the character as it was, or the driver where that has other lengths. */
+  readonly model: Character;
   readonly report: RemapReport;
 }
 
 /**
- * Moves every vertex group from the skeleton a character has to the target's, in target mode: the target's
- * joints move to the mesh. influences(V×S) · M(S×T), rows of M sum to 1; then limit and normalise. The mesh
+ * Moves every vertex group from the skeleton a character has to the target's: the target's joints move to the mesh, or
+ * the mesh is first brought to the target's rest pose. influences(V×S) · M(S×T), rows of M sum to 1; then limit and normalise. The mesh
  * stays where it is at rest. Kept bones, props, lights and cameras are hung where their parents' counterparts
  * are; clips are carried over so that the mesh goes as it went.
  */
@@ -75,11 +94,14 @@ export const remap = (
 
 /** The same, bit by bit: yields how much is done, 0 … 1; whoever drives it may stop at any such moment. */
 export function* remapping(
-  character: Character,
+  given: Character,
   target: Skeleton,
   crosswalk: Crosswalk,
   options: RemapOptions,
 ): Generator<number, Remapped> {
+  checkLength(skeletonOf(given), crosswalk);
+  const lengths = options.lengths ?? 'kept';
+  const character = options.mode === 'mesh' ? posedFor(given, target, crosswalk, lengths) : given;
   const rules = byRules(character, target, crosswalk, options.limit);
   const solved = options.weights === 'example' ? yield* solve(character, crosswalk, rules, options) : null;
   const { partner, newOf, moved } = rules;
@@ -91,6 +113,8 @@ export function* remapping(
     character: { ...packed, clips: carryClips(character, packed, partner, newOf, trimmed) },
     partner,
     whole: shell,
+    driver: character,
+    model: lengths === 'taken' ? character : given,
     report: { ...moved.report, skin, example: solved && told(solved), notes: rules.notes },
   };
 }
@@ -107,18 +131,22 @@ interface Ruled {
   readonly notes: readonly string[];
 }
 
+function checkLength({ bones }: Skeleton, { length }: Crosswalk): void {
+  if (length !== bones.length)
+    throw new Error(
+      `The crosswalk has ${length} rules for ${bones.length} bones; make it anew for this skeleton.`,
+    );
+}
+
 function byRules(character: Character, target: Skeleton, crosswalk: Crosswalk, limit: number): Ruled {
   const source = skeletonOf(character);
-  if (crosswalk.length !== source.bones.length)
-    throw new Error(
-      `The crosswalk has ${crosswalk.length} rules for ${source.bones.length} bones; make it anew for this skeleton.`,
-    );
   const notes: string[] = [];
   const rebuilt = rebuildNodes(character, source, target, crosswalk, notes);
   const { nodes, newOf, boneNode, keptNode, partner } = rebuilt;
   const arrivals = arrivalNodes(source, target, crosswalk, rebuilt);
   const listed = [...boneNode, ...keptNode.filter((n) => n >= 0)];
-  const moved = moveInfluences(character, source, rebuilt, arrivals, listed, limit);
+  const spans = spansOf(target, crosswalk, rebuilt);
+  const moved = moveInfluences(character, source, rebuilt, arrivals, listed, spans, limit);
   if (moved.groups.length === 0 && character.skins.length > 0)
     moved.groups.push({ skin: 0, mesh: -1, busy: new Uint8Array(listed.length).fill(1) });
   const oneRoot =
@@ -141,10 +169,7 @@ function* solve(
   { shell, partner, moved }: Ruled,
   { limit }: RemapOptions,
 ): Generator<number, ByExample | null> {
-  const { joints } = shell.skins[0] ?? { joints: [] };
-  const rules = new Map(
-    [...moved.arrives].map(([node, { given, to }]) => [node, remapInfluences(given, to, joints.length)]),
-  );
+  const rules = new Map([...moved.arrives].map(([node, rows]) => [node, rows()]));
   const solved = yield* byExample({
     source,
     target: shell,
@@ -195,7 +220,7 @@ function arrivalNodes(
   crosswalk: Crosswalk,
   { boneNode, keptNode }: Rebuilt,
 ): number[] {
-  const meets = (s: number) => crosswalk[s].kind === 'carry' || crosswalk[s].kind === 'fold';
+  const meets = (s: number) => hasTarget(crosswalk[s]);
   const keptAbove = (s: number): number | undefined => {
     if (meets(s)) return undefined;
     for (let p = source.bones[s].parent; p >= 0 && !meets(p); p = source.bones[p].parent)
@@ -219,17 +244,11 @@ interface SkinGroup {
   readonly busy: Uint8Array;
 }
 
-/** The weights that a mesh had, and the listed bone that the weight of each joint arrives at. */
-interface Arriving {
-  readonly given: Influences;
-  readonly to: readonly number[];
-}
-
 interface MovedInfluences {
   readonly meshes: readonly Mesh[];
   readonly groups: SkinGroup[];
-  /** By mesh node of the new character. */
-  readonly arrives: ReadonlyMap<number, Arriving>;
+  /** By mesh node of the new character: its weights by the rules before any limit, joints being listed bones. */
+  readonly arrives: ReadonlyMap<number, () => Influences>;
   readonly report: Omit<RemapReport, 'notes' | 'skin' | 'example'>;
 }
 
@@ -243,6 +262,7 @@ function moveInfluences(
   { nodes, newOf }: Rebuilt,
   arrivals: readonly number[],
   listed: readonly number[],
+  spans: ReadonlyMap<number, ShareSpan>,
   limit: number,
 ): MovedInfluences {
   const boneOfNode = new Map(source.bones.map((b, s) => [b.node, s]));
@@ -253,7 +273,7 @@ function moveInfluences(
   const meshes: Mesh[] = [...character.meshes];
   const groups: SkinGroup[] = [];
   const groupOf = new Map<string, number>();
-  const arrives: Map<number, Arriving> = new Map();
+  const arrives = new Map<number, () => Influences>();
   character.nodes.forEach((n, i) => {
     const mesh = n.mesh >= 0 ? character.meshes[n.mesh] : null;
     if (!mesh?.influences || n.skin < 0) return;
@@ -272,13 +292,19 @@ function moveInfluences(
     const to = character.skins[n.skin].joints.map(
       (j) => slot.get(arrivals[boneOfNode.get(j) as number]) as number,
     );
-    arrives.set(newOf[i], { given: mesh.influences, to });
-    const limited = limitRemapped(mesh.influences, to, listed.length, limit);
+    const rows = () => rowsBy(character, i, to, listed.length, spans, limit);
+    arrives.set(newOf[i], rows);
+    const isShared = to.some((k) => spans.has(k));
+    const limited = isShared
+      ? limitInfluences(rows(), limit)
+      : limitRemapped(mesh.influences, to, listed.length, limit);
     const f = limited.influences;
     weight.before += totalWeight(mesh.influences);
     weight.after += totalWeight(f);
     vertices.total += mesh.vertexCount;
-    vertices.changed += changedRows(mesh.influences, f, to);
+    vertices.changed += isShared
+      ? countShared(mesh.influences, to, spans)
+      : changedRows(mesh.influences, f, to);
     vertices.trimmed += limited.trimmed.length;
     for (let v = 0; v < mesh.vertexCount; v++) if (f.offsets[v + 1] === f.offsets[v]) vertices.unweighted++;
     for (let k = 0; k < f.joint.length; k++) busy[f.joint[k]] = 1;
@@ -439,6 +465,68 @@ function rebuildNodes(
     partner[n] = counterpart[t] >= 0 ? source.bones[counterpart[t]].node : -1;
   });
   return { nodes, newOf, boneNode, keptNode, partner };
+}
+
+/** The rows of a mesh by the rules, before any limit. */
+function rowsBy(
+  character: Character,
+  node: number,
+  to: readonly number[],
+  count: number,
+  spans: ReadonlyMap<number, ShareSpan>,
+  limit: number,
+): Influences {
+  const given = character.meshes[character.nodes[node].mesh].influences as Influences;
+  const rows = remapInfluences(given, to, count);
+  if (!to.some((k) => spans.has(k))) return rows;
+  const places = placedMeshes(character).find((p) => p.node === node)?.points ?? new Float32Array(0);
+  return shareRows(rows, places, spans, limit);
+}
+
+/** Vertices with weight on a joint that is shared. */
+function countShared(f: Influences, to: readonly number[], spans: ReadonlyMap<number, ShareSpan>): number {
+  let count = 0;
+  for (let v = 0; v + 1 < f.offsets.length; v++) {
+    let k = f.offsets[v];
+    while (k < f.offsets[v + 1] && !spans.has(to[f.joint[k]])) k++;
+    if (k < f.offsets[v + 1]) count++;
+  }
+  return count;
+}
+
+/** What weights are shared over, by the place of the first bone among the listed ones. */
+function spansOf(
+  target: Skeleton,
+  crosswalk: Crosswalk,
+  { nodes, boneNode }: Rebuilt,
+): Map<number, ShareSpan> {
+  const world = restWorld(nodes);
+  const placeOf = (t: number): Vec3 => {
+    const o = boneNode[t] * 16 + 12;
+    return [world[o], world[o + 1], world[o + 2]];
+  };
+  const children = childrenOfBones(target);
+  return new Map(
+    crosswalk.flatMap((r): [number, ShareSpan][] => {
+      if (r.kind !== 'share') return [];
+      const joints = targetsOf(r);
+      const ends = joints.filter((t) => !joints.some((x) => target.bones[x].parent === t));
+      const ways = ends.map((end) => {
+        const way = joints.filter((t) => t === end || bonesAbove(target, end).includes(t));
+        const places = [...way.map(placeOf), endOf(way.map(placeOf), children[end].map(placeOf))];
+        return { at: way.map((t) => joints.indexOf(t)), places };
+      });
+      return [[r.target, { joints, ways }]];
+    }),
+  );
+}
+
+/** Where a chain ends: at the next bone, where one goes on from it; else as far on as its last bone is long. */
+function endOf(places: readonly Vec3[], next: readonly Vec3[]): Vec3 {
+  if (next.length > 0) return next[0];
+  const last = places[places.length - 1];
+  const before = places[places.length - 2] ?? last;
+  return [0, 1, 2].map((k) => 2 * last[k] - before[k]) as unknown as Vec3;
 }
 
 /** Vertices whose list of weights is another than a mere renaming of joints would give. */

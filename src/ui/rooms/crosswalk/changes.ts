@@ -6,7 +6,10 @@ import {
   withChain,
   withRule,
   withRules,
+  openChain,
+  withShare,
 } from '@/core/anatomy/crosswalk';
+import type { Skeleton } from '@/core/anatomy/skeleton';
 import { accept } from '@/core/rooms/crosswalk/doubts';
 import { crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import { saveCrosswalk } from '@/routes/crosswalks';
@@ -71,12 +74,25 @@ export function redoChange(): void {
 }
 
 export function changeRule(source: number, kind: RuleKind, target: number): void {
-  const { crosswalk } = get();
-  if (crosswalk) change(withRule(crosswalk, source, kind, target));
+  const { crosswalk, skeleton } = get();
+  if (crosswalk && skeleton) change(withKind(crosswalk, skeleton, source, kind, target));
+}
+
+/** A bone that is to be shared goes on over the chain below, as far as that is free. */
+const withKind = (walk: Crosswalk, skeleton: Skeleton, source: number, kind: RuleKind, target: number) =>
+  kind === 'share'
+    ? withShare(walk, skeleton, source, target, openChain(walk, skeleton, source, target))
+    : withRule(walk, source, kind, target);
+
+/** Shares a bone over these, beside its first counterpart. */
+export function changeFurther(source: number, further: readonly number[]): void {
+  const { crosswalk, skeleton } = get();
+  if (!crosswalk || !skeleton) return;
+  change(withShare(crosswalk, skeleton, source, crosswalk[source].target, further));
 }
 
 /** Gives all chosen bones one rule. */
-export function changePicked(kind: RuleKind, target: number): void {
+export function changePicked(kind: Exclude<RuleKind, 'share'>, target: number): void {
   const { crosswalk, picked } = get();
   if (crosswalk) change(withRules(crosswalk, inOrder(picked), kind, target));
 }
@@ -100,15 +116,20 @@ export function twinsOfPicked(): number[] {
  * one has no other side, onto the same.
  */
 export function setTwinsAlike(): void {
-  const { crosswalk, twins, targetTwins, picked } = get();
-  if (!crosswalk) return;
+  const { crosswalk, skeleton, twins, targetTwins, picked } = get();
+  if (!crosswalk || !skeleton) return;
   let next = crosswalk;
   for (const bone of inOrder(picked)) {
     const rule: Rule = crosswalk[bone];
     const mine = twins[bone];
     if (mine < 0 || picked.has(mine)) continue;
     const theirs = rule.target < 0 ? -1 : targetTwins[rule.target];
-    next = withRule(next, mine, rule.kind, theirs < 0 ? rule.target : theirs);
+    const first = theirs < 0 ? rule.target : theirs;
+    const further = (rule.further ?? []).map((t) => (targetTwins[t] < 0 ? t : targetTwins[t]));
+    next =
+      rule.kind === 'share'
+        ? withShare(next, skeleton, mine, first, further)
+        : withRule(next, mine, rule.kind, first);
   }
   change(next);
 }

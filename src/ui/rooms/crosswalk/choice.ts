@@ -1,4 +1,5 @@
 /** Which pairs are chosen, and pairs that are made by pointing at one bone on each figure. */
+import { leads, targetsOf } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import { type Named, findNamed, namedIn } from '@/core/character/named';
 import type { Figure } from '../../worker/figure';
@@ -45,8 +46,8 @@ const pairOf = (source: number): void =>
 
 /** Chooses the pair of a target bone. */
 export function chooseByTarget(target: number): void {
-  const rules = get().crosswalk?.filter((x) => x.target === target) ?? [];
-  const rule = rules.find((x) => x.kind === 'carry') ?? rules[0];
+  const rules = get().crosswalk?.filter((x) => targetsOf(x).includes(target)) ?? [];
+  const rule = rules.find(leads) ?? rules[0];
   choosePair(rule?.source ?? -1);
   set({ chosenTarget: target });
 }

@@ -1,12 +1,19 @@
 'use client';
 
 import { Lock, LockOpen } from 'lucide-react';
-import { RULE_KINDS, type Rule, type RuleKind, arrivalOf } from '@/core/anatomy/crosswalk';
+import {
+  RULE_KINDS,
+  type Rule,
+  type RuleKind,
+  arrivalOf,
+  hasTarget,
+  openChain,
+} from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import { type LengthUnit } from '@/core/contracts/units';
 import { Button, Chip } from '../../kit/button';
 import { useDesk } from '../../state/store';
-import { acceptPicked, changeRule, setTwinsAlike, takeOther, toggleLocks } from './changes';
+import { acceptPicked, changeFurther, changeRule, setTwinsAlike, takeOther, toggleLocks } from './changes';
 import { shortLength } from './pair-row';
 import { type Pairing, doubtAt } from './rows';
 import { showPose } from './shown-pose';
@@ -15,6 +22,7 @@ import { useWalk } from './walk';
 export const RULE_HINT: Record<RuleKind, string> = {
   carry: 'one bone to one bone',
   fold: 'joins others on one bone; their weights add up',
+  share: 'one bone over several of a chain, each point by where it lies',
   keep: 'no counterpart: the bone comes along',
   release: 'the bone goes; its weight goes to the bone above',
 };
@@ -53,7 +61,7 @@ export function ChosenPair({
             {kind}
           </Chip>
         ))}
-        {(rule.kind === 'carry' || rule.kind === 'fold') && (
+        {hasTarget(rule) && (
           <BoneChoice
             label="Its counterpart"
             skeleton={skeleton}
@@ -63,6 +71,7 @@ export function ChosenPair({
           />
         )}
       </div>
+      <Further rule={rule} pairing={pairing} />
       <OtherReadings rule={rule} source={source} skeleton={skeleton} />
       <WhatTheProofShows rule={rule} pairing={pairing} />
       <p className="mt-1.5 text-[12.5px] text-soft">
@@ -84,6 +93,32 @@ export function LockButton({ isLocked }: { isLocked: boolean }) {
       {isLocked ? <Lock size={13} /> : <LockOpen size={13} />}
       {isLocked ? 'locked' : 'lock'}
     </button>
+  );
+}
+
+/** The bones that a shared one goes on over, each to be taken in or left out. */
+function Further({ rule, pairing: { skeleton, crosswalk } }: { rule: Rule; pairing: Pairing }) {
+  if (rule.kind !== 'share') return null;
+  const { source, target, further = [] } = rule;
+  const open = new Set([...further, ...openChain(crosswalk, skeleton, source, target)]);
+  return (
+    <div className="mt-1.5 flex flex-wrap items-center gap-1.5" role="group" aria-label="It goes on over">
+      <span className="text-[12.5px] text-soft">and on over</span>
+      {[...open]
+        .sort((a, b) => a - b)
+        .map((t) => (
+          <Chip
+            key={t}
+            on={further.includes(t)}
+            title="Press to take it in or leave it out; what hangs below one that is left out is left out as well"
+            onClick={() =>
+              changeFurther(source, further.includes(t) ? further.filter((x) => x !== t) : [...further, t])
+            }
+          >
+            {skeleton.bones[t].name}
+          </Chip>
+        ))}
+    </div>
   );
 }
 

@@ -3,7 +3,7 @@
 import clsx from 'clsx';
 import { ChevronDown, ChevronRight, Lock } from 'lucide-react';
 import type { CSSProperties, MouseEvent } from 'react';
-import { type Crosswalk, type Rule, type RuleKind, arrivalOf } from '@/core/anatomy/crosswalk';
+import { type Crosswalk, type Rule, type RuleKind, arrivalOf, hasTarget } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import { type LengthUnit, inUnit } from '@/core/contracts/units';
 import { MiddleCut } from '../../kit/middle-cut';
@@ -13,6 +13,7 @@ import { type HeadRow, LOOK, type Pairing, type PairRow } from './rows';
 const TONE: Record<RuleKind, string> = {
   carry: 'border-leaf/40 text-leaf',
   fold: 'border-worth/45 text-worth',
+  share: 'border-leaf/40 bg-leaf-wash text-leaf',
   keep: 'border-note/45 text-note',
   release: 'border-damson/40 text-damson',
 };
@@ -27,7 +28,10 @@ const toneOf = (isChosen: boolean) =>
 
 /** Where a bone's weight arrives, in words. */
 export function arrivesText(rule: Rule, source: Skeleton, skeleton: Skeleton, crosswalk: Crosswalk): string {
-  if (rule.kind === 'carry' || rule.kind === 'fold') return skeleton.bones[rule.target].name;
+  if (hasTarget(rule)) {
+    const more = rule.further?.length ?? 0;
+    return `${skeleton.bones[rule.target].name}${more > 0 ? ` and ${more} more` : ''}`;
+  }
   const { name } = skeleton.bones[arrivalOf(source, skeleton, crosswalk, rule.source)];
   return rule.kind === 'release' ? `→ ${name}` : `under ${name}`;
 }

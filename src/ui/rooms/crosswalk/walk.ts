@@ -3,7 +3,7 @@
  * back, and when the page was closed.
  */
 import { create } from 'zustand';
-import type { Crosswalk } from '@/core/anatomy/crosswalk';
+import { type Crosswalk, targetsOf } from '@/core/anatomy/crosswalk';
 import { type Skeleton, fingerprintOf } from '@/core/anatomy/skeleton';
 import { SKELETONS, skeletonById } from '@/core/anatomy/skeletons';
 import { doubtOf, proofOfRules } from '@/core/rooms/crosswalk/doubts';
@@ -263,7 +263,8 @@ export function setCrosswalk(crosswalk: Crosswalk): void {
   tryOnSoon();
 }
 
-const isSameRule = (a: Crosswalk[number], b: Crosswalk[number]) => a.kind === b.kind && a.target === b.target;
+const isSameRule = (a: Crosswalk[number], b: Crosswalk[number]) =>
+  a.kind === b.kind && targetsOf(a).join() === targetsOf(b).join();
 
 /** Tries the pairing on as it stands. */
 export function tryOnSoon(): void {

@@ -1,0 +1,294 @@
+/** The mesh brought to the skeleton: posed by the weights it has into the target's rest pose, and bound there. */
+import { childrenOfBones, type Skeleton, bonesAbove, skeletonOf } from '../../anatomy/skeleton';
+import { type Crosswalk, counterparts } from '../../anatomy/crosswalk';
+import { reshapedMesh } from '../../character/deform';
+import { restWorld, topDown } from '../../character/hierarchy';
+import type { Channel, Character, Clip, Mesh, SceneNode, Skin } from '../../character/model';
+import { positionsOf } from '../../character/model';
+import { withLocal } from '../../character/rehang';
+import {
+  IDENTITY,
+  composeMatrix,
+  distance,
+  inverseOr,
+  normalise,
+  quatConjugate,
+  quatMultiply,
+  quatRotate,
+  subtract,
+  times,
+} from '../../geometry/matrix';
+import { halfOf } from '../../geometry/half';
+import { fitTarget } from './fit';
+
+/** Whether bones keep the lengths that the mesh was made with, or take those of the target. */
+export const LENGTHS = ['kept', 'taken'] as const;
+
+export type Lengths = (typeof LENGTHS)[number];
+
+/**
+ * The character in the target's rest pose, and bound there: every bone with a counterpart is turned to where the target
+ * has it, and stretched to the target's length where lengths are taken; all others go with the bone above.
+ *
+ * A point that several bones carry goes half of the way with each of them, and the rest of the way as the half way back
+ * would have brought it: (Σ w·H⁻¹)⁻¹ · Σ w·H, where H·H is the bone's motion. So the way there and back is the identity,
+ * and joints lose less of their volume than where the whole motions are mixed (`halfOf`; half of a motion is its
+ * principal square root).
+ */
+export function posedFor(
+  character: Character,
+  target: Skeleton,
+  crosswalk: Crosswalk,
+  lengths: Lengths,
+): Character {
+  const source = skeletonOf(character);
+  const moves = movesOf(source, target, crosswalk, lengths);
+  const rest = restWorld(character.nodes);
+  const moveOfNode = new Map(source.bones.map((b, s) => [b.node, moves.whole[s]]));
+  const nodes = movedNodes(character.nodes, rest, moveOfNode);
+  const world = restWorld(nodes);
+  const meshes = [...character.meshes];
+  const skins = character.skins.map((skin): Skin => ({ ...skin, inverseBinds: bindsAt(world, skin.joints) }));
+  const seen = new Map<number, number>();
+  const shown = nodes.map((n, i): SceneNode => {
+    const skin = n.skin >= 0 ? character.skins[n.skin] : null;
+    const mesh = n.mesh >= 0 ? character.meshes[n.mesh] : null;
+    if (!skin || !mesh?.influences) return n;
+    // A mesh that two skins share stands in two places now.
+    const known = seen.get(n.mesh);
+    const at = known === undefined || known === n.skin ? n.mesh : meshes.length;
+    seen.set(n.mesh, n.skin);
+    meshes[at] = posedMesh(character, mesh, skin, rest, moveOfNode, moves.facing);
+    return at === character.nodes[i].mesh ? n : { ...n, mesh: at };
+  });
+  const clips = character.clips.map((c) => carriedClip(c, character.nodes, shown));
+  return { ...character, nodes: shown, meshes, skins, clips };
+}
+
+interface Moves {
+  /** The motion of every bone of the source from its rest, 16 each, world space. */
+  readonly whole: readonly Float64Array[];
+  /** What all of them have in common: the figure turned to face as the target does. */
+  readonly facing: Float64Array;
+}
+
+function movesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk, lengths: Lengths): Moves {
+  const partner = counterparts(target, crosswalk);
+  const theirs = new Int32Array(source.bones.length).fill(-1);
+  partner.forEach((s, t) => {
+    if (s >= 0) theirs[s] = t;
+  });
+  const fitted = fitTarget(source, target, crosswalk);
+  const turns = source.bones.map((_, s) =>
+    theirs[s] < 0
+      ? null
+      : quatConjugate(
+          quatMultiply(fitted.rotations[theirs[s]], quatConjugate(target.bones[theirs[s]].rotation)),
+        ),
+  );
+  const overall = lengths === 'taken' ? medianRatio(source, target, theirs) : 1;
+  const children = childrenOfBones(source);
+  const whole: Float64Array[] = [];
+  source.bones.forEach((bone, s) => {
+    const above = bone.parent >= 0 ? whole[bone.parent] : null;
+    const q = turns[s];
+    if (!q) {
+      whole[s] = above ?? Float64Array.from(IDENTITY);
+      return;
+    }
+    const place = lengths === 'taken' ? target.bones[theirs[s]].place : moved(above, bone.place);
+    const next = children[s].filter((c) => theirs[c] >= 0 && target.bones[theirs[c]].parent === theirs[s]);
+    const way = next.length === 1 ? subtract(source.bones[next[0]].place, bone.place) : null;
+    const along =
+      way && lengths === 'taken'
+        ? distance(target.bones[theirs[next[0]]].place, target.bones[theirs[s]].place) / Math.hypot(...way)
+        : overall;
+    whole[s] = about(bone.place, q, place, way ? normalise(way) : [0, 1, 0], along, overall);
+  });
+  if (lengths === 'kept') standAsLow(source, whole);
+  const widest = source.bones.findIndex(
+    (_, s) => turns[s] && children[s].filter((c) => theirs[c] >= 0).length >= 3,
+  );
+  const q = turns[widest] ?? [0, 0, 0, 1];
+  return { whole, facing: composeMatrix([0, 0, 0], q, [1, 1, 1]) };
+}
+
+/** From one place to another, turned, `along` as long in a direction and `across` as wide. */
+function about(
+  from: readonly number[],
+  q: readonly number[],
+  to: readonly number[],
+  axis: readonly number[],
+  along: number,
+  across: number,
+): Float64Array {
+  const out = Float64Array.from(IDENTITY);
+  for (let c = 0; c < 3; c++) {
+    const unit = [0, 1, 2].map((k) => (k === c ? across : 0) + (along - across) * axis[k] * axis[c]);
+    out.set(quatRotate(q, unit), c * 4);
+  }
+  for (let k = 0; k < 3; k++)
+    out[12 + k] = to[k] - out[k] * from[0] - out[4 + k] * from[1] - out[8 + k] * from[2];
+  return out;
+}
+
+const moved = (m: Float64Array | null, p: readonly number[]): number[] =>
+  m ? [0, 1, 2].map((k) => m[k] * p[0] + m[4 + k] * p[1] + m[8 + k] * p[2] + m[12 + k]) : [...p];
+
+/** How much longer the target's bones are, in the middle. */
+function medianRatio(source: Skeleton, target: Skeleton, theirs: Int32Array): number {
+  const ratios: number[] = [];
+  source.bones.forEach((bone, s) => {
+    const above = bonesAbove(source, s).find((b) => theirs[b] >= 0);
+    if (theirs[s] < 0 || above === undefined) return;
+    const mine = distance(bone.place, source.bones[above].place);
+    const other = distance(target.bones[theirs[s]].place, target.bones[theirs[above]].place);
+    if (mine > 0 && other > 0) ratios.push(other / mine);
+  });
+  ratios.sort((a, b) => a - b);
+  return ratios[ratios.length >> 1] ?? 1;
+}
+
+/** Shifts all bones so that the lowest one stands as low as it stood: another stance is no step off the ground. */
+function standAsLow(source: Skeleton, whole: readonly Float64Array[]): void {
+  const before = Math.min(...source.bones.map((b) => b.place[1]));
+  const after = Math.min(...source.bones.map((b, s) => moved(whole[s], b.place)[1]));
+  for (const m of new Set(whole)) m[13] += before - after;
+}
+
+/** Bones where they have moved to, turned along but not stretched; what hangs on them comes along as it is. */
+function movedNodes(
+  nodes: readonly SceneNode[],
+  rest: Float64Array,
+  moveOfNode: ReadonlyMap<number, Float64Array>,
+): SceneNode[] {
+  const world = new Float64Array(rest.length);
+  const out = [...nodes];
+  for (const i of topDown(nodes)) {
+    const { parent } = nodes[i];
+    const above = parent < 0 ? IDENTITY : world.subarray(parent * 16, parent * 16 + 16);
+    const move = moveOfNode.get(i);
+    if (!move) {
+      const own = parent < 0 ? rest.slice(i * 16, i * 16 + 16) : localIn(rest, parent, i);
+      world.set(times(above, own), i * 16);
+      continue;
+    }
+    const now = unstretched(times(move, rest, 0, i * 16), rest, i);
+    world.set(now, i * 16);
+    const local = times(inverseOr(above), now);
+    const same = local.every((x, k) => Math.abs(x - localIn(rest, parent, i)[k]) < 1e-12);
+    if (!same) out[i] = withLocal(nodes[i], local);
+  }
+  return out;
+}
+
+const localIn = (world: Float64Array, parent: number, i: number) =>
+  parent < 0 ? world.slice(i * 16, i * 16 + 16) : times(inverseOr(world, parent * 16), world, 0, i * 16);
+
+/** A moved node with axes as long as they were, at right angles as they were. */
+function unstretched(now: Float64Array, rest: Float64Array, i: number): Float64Array {
+  const x = normalise(now.subarray(0, 3));
+  const y = now.subarray(4, 7);
+  const d = x[0] * y[0] + x[1] * y[1] + x[2] * y[2];
+  const v = normalise([0, 1, 2].map((k) => y[k] - d * x[k]));
+  const z = [x[1] * v[2] - x[2] * v[1], x[2] * v[0] - x[0] * v[2], x[0] * v[1] - x[1] * v[0]];
+  const out = now.slice();
+  [x, v, z].forEach((axis, c) => {
+    const o = i * 16 + c * 4;
+    const size = Math.hypot(rest[o], rest[o + 1], rest[o + 2]);
+    for (let k = 0; k < 3; k++) out[c * 4 + k] = axis[k] * size;
+  });
+  return out;
+}
+
+function bindsAt(world: Float64Array, joints: readonly number[]): Float64Array {
+  const out = new Float64Array(joints.length * 16);
+  joints.forEach((j, k) => out.set(inverseOr(world, j * 16), k * 16));
+  return out;
+}
+
+/** The mesh as it stands when its bones have moved, in world space. */
+function posedMesh(
+  character: Character,
+  mesh: Mesh,
+  skin: Skin,
+  rest: Float64Array,
+  moveOfNode: ReadonlyMap<number, Float64Array>,
+  facing: Float64Array,
+): Mesh {
+  const back = inverseOr(facing);
+  const there = skin.joints.map((j) => {
+    try {
+      return halfOf(times(back, moveOfNode.get(j) ?? IDENTITY));
+    } catch {
+      throw new Error(
+        `“${character.nodes[j].name}” would have to turn by half a circle, and there is no way that is the right one. Look at its counterpart, or move the skeleton to the mesh.`,
+      );
+    }
+  });
+  const home = there.map((h) => inverseOr(h));
+  const binds = skin.joints.map((j, k) => times(rest, skin.inverseBinds, j * 16, k * 16));
+  const { offsets, joint, weight } = mesh.influences as NonNullable<Mesh['influences']>;
+  const sums = [new Float64Array(16), new Float64Array(16), new Float64Array(16)];
+  const matrixAt = (v: number): Float64Array => {
+    for (const s of sums) s.fill(0);
+    let total = 0;
+    for (let k = offsets[v]; k < offsets[v + 1]; k++) {
+      total += weight[k];
+      [there, home, binds].forEach((list, which) => {
+        const m = list[joint[k]];
+        for (let e = 0; e < 16; e++) sums[which][e] += weight[k] * m[e];
+      });
+    }
+    if (!(total > 0)) return Float64Array.from(IDENTITY);
+    for (const s of sums) for (let e = 0; e < 16; e++) s[e] /= total;
+    return times(times(times(facing, inverseOr(sums[1])), sums[0]), sums[2]);
+  };
+  const points = positionsOf(mesh);
+  const places = new Float32Array(points.length);
+  for (let v = 0; v < mesh.vertexCount; v++)
+    places.set(moved(matrixAt(v), points.subarray(v * 3, v * 3 + 3) as unknown as number[]), v * 3);
+  return reshapedMesh(mesh, places, (visit) => {
+    for (let v = 0; v < mesh.vertexCount; v++) visit(v, matrixAt(v));
+  });
+}
+
+/**
+ * A clip on the moved bones: where it turns a bone, the bone goes exactly where it went; where it leaves one alone, it
+ * left it at the rest that it had, and is told so. What it shifts is shifted from the new rest.
+ */
+function carriedClip(clip: Clip, before: readonly SceneNode[], after: readonly SceneNode[]): Clip {
+  if (clip.channels.length === 0) return clip;
+  const channels = clip.channels.map((ch) =>
+    ch.path === 'translation' && before[ch.node].translation !== after[ch.node].translation
+      ? shifted(ch, before[ch.node], after[ch.node])
+      : ch,
+  );
+  const turned = new Set(clip.channels.flatMap((ch) => (ch.path === 'rotation' ? [ch.node] : [])));
+  const held = before.flatMap((n, i): Channel[] =>
+    n === after[i] || n.kind !== 'bone' || turned.has(i)
+      ? []
+      : [
+          {
+            node: i,
+            path: 'rotation',
+            interpolation: 'STEP',
+            times: new Float32Array([0]),
+            values: Float32Array.from(n.rotation),
+          },
+        ],
+  );
+  return { ...clip, channels: [...channels, ...held] };
+}
+
+function shifted(ch: Channel, before: SceneNode, after: SceneNode): Channel {
+  const isCubic = ch.interpolation === 'CUBICSPLINE';
+  const [mine, theirs] = [before, after].map((n) => Math.hypot(...n.translation));
+  const ratio = mine > 0 && theirs > 0 ? theirs / mine : 1;
+  const values = ch.values.map((x, i) => {
+    const isTangent = isCubic && Math.floor(i / 3) % 3 !== 1;
+    const a = i % 3;
+    return isTangent ? x * ratio : after.translation[a] + (x - before.translation[a]) * ratio;
+  });
+  return { ...ch, values };
+}
