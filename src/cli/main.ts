@@ -13,6 +13,7 @@ import { fixCommand } from './commands/fix';
 import { listCommands } from './commands/lists';
 import { measureCommand } from './commands/measure';
 import { matchCommand } from './commands/match';
+import { receiveCommand } from './commands/receive';
 import { remapCommand } from './commands/remap';
 import { UsageError } from './errors';
 
@@ -22,6 +23,7 @@ const COMMANDS: readonly Command[] = [
   measureCommand,
   matchCommand,
   remapCommand,
+  receiveCommand,
   fixCommand,
   convertCommand,
   ...listCommands,

@@ -48,7 +48,8 @@ export const fileRequest = object({
 
 export const filePath = '/api/revisions/:id/file';
 
-export const reportRequest = object({ id: uuid(), download: string() });
+/** `receiver`: the id of one of the house's receivers, or its settings as JSON. */
+export const reportRequest = object({ id: uuid(), download: string(), receiver: string().max(2000) });
 
 export const reportPath = '/api/revisions/:id/report';
 

@@ -1,4 +1,5 @@
 /** What makes a new revision of a character. */
+import type { MoveHow } from '@/core/contracts/step';
 import { mixed, number, object, string } from 'yup';
 import type { Effects } from '../core/contracts/effects';
 import type { Counts } from '../core/contracts/finding';
@@ -38,6 +39,13 @@ export const remapStep = defineRoute({
     base: uuid(),
     label: string().max(200),
     limit: number().integer().min(1).max(64).required(),
+    how: object({
+      mode: mixed<MoveHow['mode']>().oneOf(['target', 'mesh']).required(),
+      lengths: mixed<MoveHow['lengths']>().oneOf(['kept', 'taken']).required(),
+      weights: mixed<MoveHow['weights']>().oneOf(['example', 'rules']).required(),
+    })
+      .optional()
+      .default(undefined),
     target: object({
       id: string().max(100),
       revision: string().uuid(),

@@ -146,8 +146,8 @@ async function doAgain(
         title: step.target,
         ...(isRevision ? { revision: step.target } : { id: step.target }),
       };
-      const { crosswalk, limit } = step;
-      return remapCharacter(db, character, head, { target, crosswalk, limit, label }, { signal });
+      const { crosswalk, limit, how } = step;
+      return remapCharacter(db, character, head, { target, crosswalk, limit, how, label }, { signal });
     }
     case 'remedy': {
       const { remedy, params, names = {} } = step;

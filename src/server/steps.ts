@@ -6,7 +6,7 @@ import type { Kysely } from 'kysely';
 import { type Effects } from '../core/contracts/effects';
 import type { Counts } from '../core/contracts/finding';
 import type { Params } from '../core/contracts/remedy';
-import type { NamedParams, Step, StepFile } from '../core/contracts/step';
+import type { NamedParams, Step, StepFile, MoveHow } from '../core/contracts/step';
 import type { ReadOptions } from '../core/formats';
 import type { InputFile } from '../core/formats/errors';
 import { remedyById } from '../core/house/registry';
@@ -122,15 +122,19 @@ export interface RemapStep {
   readonly target: { readonly id?: string; readonly revision?: string; readonly title: string };
   readonly crosswalk: unknown;
   readonly limit: number;
+  readonly how?: MoveHow;
   readonly label?: string;
 }
+
+/** As weights were moved before there was a choice. */
+const PLAIN: MoveHow = { mode: 'target', lengths: 'kept', weights: 'rules' };
 
 /** Moves the weights onto another skeleton on top of `base`. Throws {@link Refused}. */
 export function remapCharacter(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
-  { target, crosswalk, limit, label }: RemapStep,
+  { target, crosswalk, limit, how = PLAIN, label }: RemapStep,
   options: RunOptions = {},
 ): Promise<StepDone> {
   return whileWorking(character.id, async () => {
@@ -144,12 +148,23 @@ export function remapCharacter(
         target: target.revision ? { wire: await wireOf(db, target.revision) } : { id: name },
         crosswalk,
         limit,
+        how,
       },
       options,
     );
-    const proof = made.effects.kind === 'remapped' ? made.effects.deviation : undefined;
+    const { deviation: proof, price } =
+      made.effects.kind === 'remapped' ? made.effects : { deviation: undefined, price: undefined };
     const { crosswalk: file, notes } = made;
-    const step: Step = { kind: 'remap', target: name, limit, crosswalk: file, notes: [...notes], proof };
+    const step: Step = {
+      kind: 'remap',
+      target: name,
+      limit,
+      how,
+      crosswalk: file,
+      notes: [...notes],
+      proof,
+      price,
+    };
     const words = { label: label || `moved to ${target.title}`, step };
     return keep(db, character, base, made, words, { along: (trx) => saveCrosswalk(trx, file) });
   });

@@ -1,5 +1,6 @@
 import { BRIEFS } from '../../core/house/briefs';
 import { CHECKS, REMEDIES } from '../../core/house/registry';
+import { RECEIVERS } from '../../core/rooms/docket/receivers';
 import { SKELETONS } from '../../core/anatomy/skeletons';
 import { type Command, print, printJson } from '../command';
 
@@ -30,6 +31,10 @@ export const listCommands: readonly Command[] = [
   listCommand(
     'skeletons',
     SKELETONS.map((s) => ({ ...s, room: 'crosswalk' })),
+  ),
+  listCommand(
+    'receivers',
+    RECEIVERS.map((r) => ({ ...r, room: 'docket' })),
   ),
   listCommand('checks', CHECKS),
   listCommand('remedies', REMEDIES),

@@ -7,6 +7,7 @@ import { conformityOf, conformityText } from '../../core/anatomy/conformity';
 import { posesFor } from '../../core/rooms/crosswalk/poses';
 import { type Proof, prove } from '../../core/rooms/crosswalk/proof';
 import { type Price, addsTooMuch, priceOf } from '../../core/rooms/crosswalk/price';
+import { arrivedFrom } from '../../core/house/arrival';
 import { finish } from '../../core/motion/example';
 import { LENGTHS } from '../../core/rooms/crosswalk/mesh-mode';
 import { REMAP_MODES, type Remapped, remap } from '../../core/rooms/crosswalk/remap';
@@ -26,6 +27,7 @@ import {
 import { UsageError } from '../errors';
 import { bytesOf, readFile, writeBytes, writeFile } from '../files';
 import { pairRows } from '../pairs';
+import { arrivalReport, arrivalText, receiverOf } from '../receiver';
 
 /** Moves the weights onto another skeleton and says what came of it. */
 export const remapCommand: Command = {
@@ -39,6 +41,7 @@ export const remapCommand: Command = {
     mode: { value: 'target|mesh' },
     lengths: { value: 'kept|taken' },
     plain: {},
+    receiver: { value: 'R' },
     out: { value: 'F', needed: true },
     brief: { value: 'B' },
     json: {},
@@ -56,6 +59,8 @@ export const remapCommand: Command = {
       );
     const brief = briefOf(given);
     const limit = limitOf(given, brief);
+    const asked = textOf(given, 'receiver');
+    const receiver = asked ? receiverOf(asked) : null;
     const character = readFile(files[0], readOptionsOf(given));
     const source = skeletonOf(character);
     if (source.bones.length === 0)
@@ -73,9 +78,11 @@ export const remapCommand: Command = {
     const kept = textOf(given, 'save-crosswalk');
     if (kept) writeBytes(kept, JSON.stringify(crosswalkToFile(crosswalk, source, target), null, 1));
     const written = readFile(out, {});
+    const arrival = receiver && arrivalReport(receiver, arrivedFrom(result, receiver), poses, brief.unit);
     const report = reportOn(source, target, crosswalk, result, { proof, price }, brief, notes, written);
-    if (given.json) printJson(report);
+    if (given.json) printJson(arrival ? { ...report, arrival } : report);
     else printReport(report, character, target, proof);
+    if (receiver && arrival && !given.json) for (const line of arrivalText(receiver, arrival)) print(line);
     return report.met < LEAST_MET || report.addsTooMuch ? 1 : 0;
   },
 };

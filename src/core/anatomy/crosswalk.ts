@@ -185,11 +185,13 @@ export function tidy(crosswalk: Crosswalk, first = -1): Crosswalk {
   );
   for (const r of ranked)
     if (r.target >= 0 && hasTarget(r) && !carrier.has(r.target)) carrier.set(r.target, r.source);
+  const taken = new Set(carrier.keys());
   return crosswalk.map((r) => {
     if (r.target < 0) return r;
     const isFirst = carrier.get(r.target) === r.source;
     // A bone of a chain that somebody else leads is not shared any more.
-    const further = isFirst ? (r.further ?? []).filter((t) => !carrier.has(t)) : [];
+    const further = isFirst ? (r.further ?? []).filter((t) => !taken.has(t)) : [];
+    for (const t of further) taken.add(t);
     const { further: _, ...plain } = r;
     if (further.length > 0) return { ...plain, kind: 'share', further };
     return { ...plain, kind: isFirst ? 'carry' : 'fold' };

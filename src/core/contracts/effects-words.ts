@@ -53,7 +53,13 @@ function othersText({ others, scale }: ChangeEffects, unit: LengthUnit): string 
   return `The rest moved up to ${smallLength(others.largest, unit)}${scaled} ${over} (${others.where}).`;
 }
 
-function remapText({ weight, vertices, deviation, bones, poses }: RemapEffects, unit: LengthUnit): string {
+/** What lies off by less is worth no word, metres. */
+const HARDLY = 1e-6;
+
+function remapText(
+  { weight, vertices, deviation, price, bones, poses }: RemapEffects,
+  unit: LengthUnit,
+): string {
   const kept = Math.abs(weight.after - weight.before) < 1e-4 * Math.max(1, weight.before);
   return [
     `${bones[0]} bones became ${bones[1]}.`,
@@ -61,5 +67,10 @@ function remapText({ weight, vertices, deviation, bones, poses }: RemapEffects, 
     poses === 0
       ? 'It has no mesh, so nothing could be compared.'
       : `Over ${poses} poses it moves as before to ${smallLength(deviation.max, unit)}, 95 of 100 points to ${smallLength(deviation.p95, unit)}.`,
+    ...(price && deviation.rms > HARDLY
+      ? [
+          `In the mean the skeleton itself costs ${smallLength(price.rms, unit)}, and the move adds ${smallLength(deviation.rms - price.rms, unit)}.`,
+        ]
+      : []),
   ].join(' ');
 }

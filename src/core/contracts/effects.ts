@@ -52,6 +52,8 @@ export interface RemapEffects {
   };
   /** How far points are from where they were, over the same motions, metres. */
   readonly deviation: Deviation;
+  /** What the skeleton itself costs of that; absent where the move was made before it was told apart. */
+  readonly price?: Deviation;
   readonly poses: number;
   /** Bones before and after. */
   readonly bones: readonly [number, number];

@@ -24,6 +24,13 @@ export interface Deviation {
   readonly p95: number;
 }
 
+/** How weights are moved onto another skeleton. */
+export interface MoveHow {
+  readonly mode: 'target' | 'mesh';
+  readonly lengths: 'kept' | 'taken';
+  readonly weights: 'example' | 'rules';
+}
+
 /** What made a revision, with its parameters; enough to do it again. */
 export type Step =
   | { kind: 'import'; files: StepFile[]; notes: string[] }
@@ -58,6 +65,10 @@ export type Step =
       target: string;
       limit: number;
       crosswalk: unknown;
+      /** How it was moved; joints to the mesh by the rules alone where nothing is said. */
+      how?: MoveHow;
       notes?: string[];
       proof?: Deviation;
+      /** What the skeleton itself costs of that. */
+      price?: Deviation;
     };

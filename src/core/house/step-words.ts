@@ -1,4 +1,4 @@
-import type { Step } from '../contracts/step';
+import type { MoveHow, Step } from '../contracts/step';
 import { remedyById } from './registry';
 
 /** What a step did, in words for a report. */
@@ -7,7 +7,7 @@ export function stepWords(step: Step): string {
     case 'import':
       return fileNames(step.files);
     case 'remap':
-      return `Onto ${step.target}, at most ${step.limit} influences a point.`;
+      return `Onto ${step.target}, at most ${step.limit} influences a point${howWords(step.how)}.`;
     case 'remedy': {
       const remedy = remedyById(step.remedy);
       return (remedy?.says?.(step.params) ?? remedy)?.does ?? step.remedy;
@@ -21,6 +21,13 @@ export function stepWords(step: Step): string {
     case 'delivery':
       return `${fileNames(step.files)}; ${rerunWords(step.rows ?? [])}`;
   }
+}
+
+function howWords(how: MoveHow | undefined): string {
+  if (!how) return '';
+  const lengths = how.lengths === 'taken' ? ', its bones as long as there' : '';
+  const mesh = how.mode === 'mesh' ? `; the mesh brought to its rest pose${lengths}` : '';
+  return `${mesh}${how.weights === 'example' ? '; weights by example' : '; weights by the rules alone'}`;
 }
 
 const fileNames = (files: readonly { name: string }[]) => files.map((f) => f.name).join(', ');

@@ -79,7 +79,7 @@ const STEPS = 1;
 const AT_REST = 1e-5;
 
 /** Vertices that are solved between two words of progress. */
-const PART = 2000;
+const PART = 250;
 
 /** Solves the weights. Yields how much is done, 0 … 1; whoever drives it may stop at any such moment. */
 export function* byExample(task: ExampleTask): Generator<number, ByExample> {
@@ -137,7 +137,7 @@ export class Motions {
     const out: Float64Array[] = [];
     for (const [k, world] of worlds.entries()) {
       out.push(fit.pose(world, last?.[k]));
-      if (k % 4 === 3) yield from + (share * k) / worlds.length;
+      yield from + (share * k) / worlds.length;
     }
     this.last = out;
     return out;

@@ -3,7 +3,10 @@
  * the target's joints. Sought by the same turns as weights by example, over the very poses that are compared, over all
  * bones around, without a limit, and without staying near anything.
  */
+import { ancestorsOf, bonesOf, restPlace } from '../character/hierarchy';
 import { characterHeight } from '../character/measure';
+import type { Character } from '../character/model';
+import { distance } from '../geometry/matrix';
 import { type ExampleTask, Motions, influencesOf, meshWeights, withInfluences } from './example';
 import { type VerticesOfNodes, fittedPoints } from './carried';
 
@@ -28,7 +31,8 @@ export function* floorOf(
   task: Omit<ExampleTask, 'limit' | 'rules'>,
   points: VerticesOfNodes,
 ): Generator<number, LeastOff[]> {
-  const { source, target, partner, worlds, trimmed } = task;
+  const { source, target, worlds, trimmed } = task;
+  const partner = withNearest(source, target, task.partner);
   const rules = new Map(
     target.nodes.flatMap((n, i) => {
       const f = n.mesh >= 0 && n.skin >= 0 ? target.meshes[n.mesh].influences : null;
@@ -36,7 +40,7 @@ export function* floorOf(
     }),
   );
   const nearness = HARDLY * characterHeight(source);
-  const meshes = meshWeights({ ...task, rules }, { limit: Infinity, nearness, steps: STEPS });
+  const meshes = meshWeights({ ...task, partner, rules }, { limit: Infinity, nearness, steps: STEPS });
   const fitted = fittedPoints(source, target, partner, trimmed);
   const motions = new Motions(source, partner, worlds, fitted);
   for (let round = 0; round < ROUNDS; round++) {
@@ -60,6 +64,21 @@ export function* floorOf(
     yield (ROUNDS + (k + 1) / meshes.length) / (ROUNDS + 1);
   }
   return out;
+}
+
+/**
+ * Partners for bones that nothing was paired with: what lies nearest, so that the search begins with every bone in
+ * motion. Bones above all that is paired stay without.
+ */
+function withNearest(source: Character, target: Character, partner: Int32Array): Int32Array {
+  const bones = bonesOf(source);
+  const isBelow = (n: number) => ancestorsOf(target.nodes, n).some((a) => partner[a] >= 0);
+  return partner.map((p, n) => {
+    if (p >= 0 || target.nodes[n].kind !== 'bone' || !isBelow(n) || bones.length === 0) return p;
+    const place = restPlace(target.nodes, n);
+    const far = (b: number) => distance(place, restPlace(source.nodes, b));
+    return bones.reduce((best, b) => (far(b) < far(best) ? b : best));
+  });
 }
 
 const verticesOf = (points: VerticesOfNodes, node: number) =>

@@ -7,11 +7,9 @@ import { twinOf } from '@/core/anatomy/twins';
 import { type Notice, noticesOf } from '@/core/rooms/crosswalk/notices';
 import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/anatomy/skeleton';
 import { suggest } from '@/core/anatomy/suggest';
-import { meshNodesOf, restWorld } from '@/core/character/hierarchy';
+import { meshNodesOf } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
-import { morphedPositions, morphsAt } from '@/core/character/morphs';
-import { placePositions } from '@/core/character/deform';
 import type { ChangeEffects } from '@/core/contracts/effects';
 import type { Measure } from '@/core/contracts/measure';
 import type { Params } from '@/core/contracts/remedy';
@@ -21,27 +19,21 @@ import type { Patch } from '@/core/house/edit';
 import { nodesAfter } from '@/core/house/effects';
 import { type PreviewRow, previewRemedy } from '@/core/house/preview';
 import { remedyById } from '@/core/house/registry';
-import { MotionFit } from '@/core/motion/fit';
 import { clipMorphs, clipSeconds, clipWorld, posedWorld } from '@/core/motion/pose';
-import { type TrialPose, posesFor } from '@/core/rooms/crosswalk/poses';
-import { type Proof, prove } from '@/core/rooms/crosswalk/proof';
-import { type RemapOptions, type RemapReport, type Remapped, remap } from '@/core/rooms/crosswalk/remap';
+import { arrivedAsItIs } from '@/core/house/arrival';
+import { trialPoses } from '@/core/rooms/crosswalk/poses';
+import { prove } from '@/core/rooms/crosswalk/proof';
+import type { Price } from '@/core/rooms/crosswalk/price';
+import type { RemapOptions } from '@/core/rooms/crosswalk/remap';
+import type { Receiver } from '@/core/rooms/docket/receivers';
 import { measuresOf } from '@/core/rooms/placement/measures';
 import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
 import { limbMiddle } from '@/core/rooms/skeleton/limb-middle';
 import { type Comparison, compareCharacters } from './compare';
-import {
-  type Figure,
-  type Ghost,
-  type Pose,
-  boneFigures,
-  carriedBone,
-  figureOf,
-  trianglesOf,
-  weldedNormals,
-} from './figure';
+import { type Figure, type Ghost, type Pose, figureOf, poseIn, trianglesOf, weldedNormals } from './figure';
 import { type DraftState, Hand } from './hand';
 import { type Chosen, type Kept, keepChosen } from './isolation';
+import { type ArrivedThere, type BothPosed, type HandTurn, type Moved, Moving } from './moving';
 import { buildSearch, searchBuffers } from './search';
 
 export type Preview =
@@ -63,13 +55,7 @@ export interface PairingLook {
 
 let open: { character: Character; figure: Figure } | null = null;
 
-/** What was tried on last. */
-let tried: {
-  before: Character;
-  result: Remapped;
-  poses: readonly TrialPose[];
-  fit: MotionFit;
-} | null = null;
+const moving = new Moving();
 
 const hand = new Hand();
 
@@ -111,19 +97,6 @@ function poseOf(c: Character, trial: Trial): Pose {
   return poseIn(c, clipWorld(c, clip, trial.time), (node) => clipMorphs(c, clip, trial.time, node));
 }
 
-/** The figure under node worlds, with its morph targets on as told; as at rest where nothing is. */
-function poseIn(c: Character, world: Float64Array, morphsOn = (node: number) => morphsAt(c, node)): Pose {
-  const meshes = meshNodesOf(c).map((node) => {
-    const n = c.nodes[node];
-    const mesh = c.meshes[n.mesh];
-    const skin = n.skin >= 0 && mesh.influences ? c.skins[n.skin] : null;
-    const points = placePositions(morphedPositions(mesh, morphsOn(node)), mesh.influences, skin, node, world);
-    return { node, points, normals: weldedNormals(points, mesh) };
-  });
-  const rest = restWorld(c.nodes);
-  return { meshes, bones: boneFigures(c).map((b) => carriedBone(b, rest, world)) };
-}
-
 const poseBuffers = (pose: Pose): ArrayBuffer[] =>
   pose.meshes.flatMap((m) => [m.points.buffer as ArrayBuffer, m.normals.buffer as ArrayBuffer]);
 
@@ -131,7 +104,7 @@ const desk = {
   /** Lays a character on the desk; its figure stays here too, for what is asked later. */
   open(character: Character): Figure {
     hand.drop();
-    tried = null;
+    moving.drop();
     open = { character, figure: figureOf(character) };
     return open.figure;
   },
@@ -208,31 +181,42 @@ const desk = {
     };
   },
 
-  /** The remap carried out here, for its numbers, its picture and its proof; nothing is saved. */
-  trial(
+  /** The move carried out here by the rules, for its numbers, its picture and its proof; nothing is saved. */
+  trial: (target: Skeleton, walk: Crosswalk, options: RemapOptions): Moved =>
+    moving.try(need(), target, walk, options),
+
+  /** The same with weights by example; null where something newer was begun meanwhile. */
+  solve: (
     target: Skeleton,
-    crosswalk: Crosswalk,
+    walk: Crosswalk,
     options: RemapOptions,
-  ): { report: RemapReport; proof: Proof; figure: Figure } {
+    onProgress: (share: number) => void,
+  ): Promise<Moved | null> => moving.solve(need(), target, walk, options, onProgress),
+
+  /** What the skeleton itself costs in the move that was tried last. */
+  price: (onProgress: (share: number) => void): Promise<Price | null> => moving.price(onProgress),
+
+  stopSolving: (): void => moving.stop(),
+
+  /** What a receiver makes of the move that was tried last. */
+  arrive: (receiver: Receiver): ArrivedThere | null => moving.arrive(receiver),
+
+  /** What a receiver makes of what lies on the desk. */
+  arriveAsItIs(receiver: Receiver): ArrivedThere {
     const c = need();
-    const result = remap(c, target, crosswalk, options);
-    const poses = posesFor(c, crosswalk);
-    tried = {
-      before: c,
-      result,
-      poses,
-      fit: new MotionFit(c, result.character, result.partner, result.report.trimmed),
-    };
-    return { report: result.report, proof: prove(result, poses), figure: figureOf(result.character) };
+    const { said, compared } = arrivedAsItIs(c, receiver);
+    const { max, rms, p95 } = prove(compared, trialPoses(c));
+    return { said, max, rms, p95 };
   },
 
   /** A pose of the proof on both figures of the last trial; null where there was none of what lies on the desk. */
-  trialPose(index: number): { before: Pose; after: Pose } | null {
-    if (!tried || tried.before !== open?.character || !tried.poses[index]) return null;
-    const { before, result, poses, fit } = tried;
-    const { world } = poses[index];
-    return { before: poseIn(before, world), after: poseIn(result.character, fit.pose(world)) };
-  },
+  trialPose: (index: number): BothPosed | null => moving.inPose(need(), index),
+
+  /** A moment of a clip on both. */
+  trialClip: (clip: number, seconds: number): BothPosed | null => moving.inClip(need(), clip, seconds),
+
+  /** A bone of either turned by hand, on both. */
+  trialTurn: (turn: HandTurn): BothPosed | null => moving.turned(need(), turn),
 
   clips: (): { name: string; seconds: number }[] =>
     need().clips.map((c, i) => ({ name: c.name || `clip ${i + 1}`, seconds: clipSeconds(c) })),

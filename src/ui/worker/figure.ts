@@ -2,9 +2,18 @@
  * What the stage draws of a character: world space, metres. Made in the page's worker, so that the page is
  * not held.
  */
-import { bonesOf, childrenOf, parentBone, restWorld, weightOfNodes } from '@/core/character/hierarchy';
+import { placePositions } from '@/core/character/deform';
+import {
+  bonesOf,
+  childrenOf,
+  meshNodesOf,
+  parentBone,
+  restWorld,
+  weightOfNodes,
+} from '@/core/character/hierarchy';
 import { type Placed, bodyBox, placedMeshes } from '@/core/character/measure';
 import type { Character, Mesh } from '@/core/character/model';
+import { morphedPositions, morphsAt } from '@/core/character/morphs';
 import { pointsOf } from '@/core/character/points';
 import { type BoneMeaning, meaningOf } from '@/core/anatomy/bones';
 import { decompose, distance, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
@@ -245,4 +254,21 @@ export function carriedBone(b: FigureBone, rest: Float64Array, world: Float64Arr
     to: w.translation.map((x, k) => x + way[k]),
     across: quatRotate(turn, b.across),
   };
+}
+
+/** The figure under node worlds, with its morph targets on as told; as at rest where nothing is. */
+export function poseIn(
+  c: Character,
+  world: Float64Array,
+  morphsOn = (node: number) => morphsAt(c, node),
+): Pose {
+  const meshes = meshNodesOf(c).map((node) => {
+    const n = c.nodes[node];
+    const mesh = c.meshes[n.mesh];
+    const skin = n.skin >= 0 && mesh.influences ? c.skins[n.skin] : null;
+    const points = placePositions(morphedPositions(mesh, morphsOn(node)), mesh.influences, skin, node, world);
+    return { node, points, normals: weldedNormals(points, mesh) };
+  });
+  const rest = restWorld(c.nodes);
+  return { meshes, bones: boneFigures(c).map((b) => carriedBone(b, rest, world)) };
 }

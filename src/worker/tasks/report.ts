@@ -1,7 +1,12 @@
 import { unpack } from '../../core/character/bundle';
 import type { Finding } from '../../core/contracts/finding';
 import { audit } from '../../core/house/audit';
-import { type ReportFacts, reportHtml } from '../../core/rooms/docket/report';
+import type { Character } from '../../core/character/model';
+import { arrivedAsItIs } from '../../core/house/arrival';
+import { trialPoses } from '../../core/rooms/crosswalk/poses';
+import { prove } from '../../core/rooms/crosswalk/proof';
+import type { Receiver } from '../../core/rooms/docket/receivers';
+import { type ReceiverFacts, type ReportFacts, reportHtml } from '../../core/rooms/docket/report';
 import { measuresOf } from '../../core/rooms/placement/measures';
 import { type EarlierAudit, type Wire, needBrief, openWire } from '../task';
 
@@ -12,14 +17,24 @@ export interface ReportInput {
   readonly picture: string | null;
   /** The audit of this very revision, where there is one. */
   readonly audited?: EarlierAudit;
+  /** The receiver that it is held against. */
+  readonly receiver?: Receiver;
 }
 
 /** The report of a revision as HTML. */
-export function reportRevision({ wire, brief: id, facts, picture, audited }: ReportInput): { html: string } {
+export function reportRevision(input: ReportInput): { html: string } {
+  const { wire, brief: id, facts, picture, audited } = input;
   const character = openWire(wire);
   const brief = needBrief(id);
   const findings =
     audited?.brief === id ? (unpack(audited.findings.slice().buffer) as Finding[]) : audit(character, brief);
   const measures = measuresOf(character, brief);
-  return { html: reportHtml({ character, brief, measures, findings, facts, picture }) };
+  const receiver = input.receiver ? receiverFacts(character, input.receiver) : null;
+  return { html: reportHtml({ character, brief, measures, findings, facts, picture, receiver }) };
+}
+
+function receiverFacts(character: Character, receiver: Receiver): ReceiverFacts {
+  const { said, compared } = arrivedAsItIs(character, receiver);
+  const { max, rms, p95 } = prove(compared, trialPoses(character));
+  return { title: receiver.title, about: receiver.about, said, deviation: { max, rms, p95 } };
 }

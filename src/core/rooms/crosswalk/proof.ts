@@ -6,6 +6,11 @@ import { MotionFit } from '../../motion/fit';
 import { type TrialPose, parentsOfMotion, topDownIn } from './poses';
 import type { Remapped } from './remap';
 
+/** Two characters whose nodes are known to stand for each other. */
+export interface Compared extends Pick<Remapped, 'character' | 'partner' | 'driver' | 'model'> {
+  readonly report: Pick<Remapped['report'], 'trimmed'>;
+}
+
 /** How far the points that a bone moves lie from where they were, and the pose that shows it most. */
 export interface BoneProof {
   /** Node of the source. */
@@ -36,8 +41,12 @@ export interface Proof {
   readonly byPairs: number;
   /** How many vertices were compared; 0 where there is no mesh, and the proof says nothing. */
   readonly compared: number;
-  /** For every mesh node of the remapped character: the worst distance of every vertex, metres. */
-  readonly worst: readonly { readonly node: number; readonly distance: Float32Array }[];
+  /** For every mesh node of the remapped character: the worst distance of every vertex, metres, and in which pose. */
+  readonly worst: readonly {
+    readonly node: number;
+    readonly distance: Float32Array;
+    readonly pose: Uint16Array;
+  }[];
   /**
    * Bones of the source whose own turning moves points off. For points of bones that stay still, and where all turn in
    * a clip or together, those answer that have no counterpart of their own. Points whose weights had to be mended are left out.
@@ -49,7 +58,7 @@ export interface Proof {
  * The proof that a remap deforms as before: the same motions on both rigs, fitted where the other has other bones,
  * points compared in world space. A pure rename or reorder gives zero to float precision.
  */
-export function prove(remapped: Remapped, poses: readonly TrialPose[]): Proof {
+export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
   const { character: after, model: before, driver } = remapped;
   const atRest = new Map(placedMeshes(driver).map((q) => [q.node, q.points]));
   const pairs = placedMeshes(after).flatMap((p) => {
@@ -62,6 +71,7 @@ export function prove(remapped: Remapped, poses: readonly TrialPose[]): Proof {
             after: p,
             before: q,
             distance: new Float32Array(p.points.length / 3),
+            pose: new Uint16Array(p.points.length / 3),
             bone: heaviestBones(before, q),
             isMended: mendedPoints(remapped, p.node, atRest.get(old) ?? q.points, p.points),
           },
@@ -87,7 +97,10 @@ export function prove(remapped: Remapped, poses: readonly TrialPose[]): Proof {
         sum += d2;
         count++;
         const d = Math.sqrt(d2);
-        if (d > pair.distance[v]) pair.distance[v] = d;
+        if (d > pair.distance[v]) {
+          pair.distance[v] = d;
+          pair.pose[v] = pose;
+        }
         if (d > max) max = d;
         if (pair.isMended[v] === 0) blame.put(pair.bone[v], d);
       }
@@ -108,7 +121,7 @@ export function prove(remapped: Remapped, poses: readonly TrialPose[]): Proof {
     mended: pairs.reduce((n, p) => n + p.isMended.reduce((a, b) => a + b, 0), 0),
     byPairs: blame.most,
     compared: all.length,
-    worst: pairs.map((p) => ({ node: p.node, distance: p.distance })),
+    worst: pairs.map((p) => ({ node: p.node, distance: p.distance, pose: p.pose })),
     bones: blame.bones,
   };
 }
@@ -121,7 +134,7 @@ const AT_REST = 1e-5;
  * and it moved at rest. Such a point says nothing about the pairs.
  */
 function mendedPoints(
-  { report }: Remapped,
+  { report }: Compared,
   node: number,
   before: Float32Array,
   after: Float32Array,
@@ -166,7 +179,7 @@ class Blame {
 
   constructor(
     private readonly character: Character,
-    { partner }: Remapped,
+    { partner }: Compared,
   ) {
     const count = character.nodes.length;
     this.max = new Float64Array(count);

@@ -119,7 +119,11 @@ export function* remapping(
   };
 }
 
-const told = ({ influences: _, ...rest }: ByExample): RemapReport['example'] => rest;
+const told = ({ changed, bones, limited }: ByExample): RemapReport['example'] => ({
+  changed,
+  bones,
+  limited,
+});
 
 /** A character on its new bones by the rules alone; every skin lists all of them. */
 interface Ruled {

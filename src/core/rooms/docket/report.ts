@@ -1,4 +1,5 @@
 import type { BriefBase } from '../../contracts/brief';
+import type { Deviation } from '../../contracts/step';
 import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity, countGravity } from '../../contracts/finding';
 import type { Measure } from '../../contracts/measure';
 import { ROOM_IDS } from '../../contracts/rooms';
@@ -8,6 +9,7 @@ import { conformityOf, conformityText } from '../../anatomy/conformity';
 import { bonesOf } from '../../character/hierarchy';
 import type { Character, Mesh } from '../../character/model';
 import { type Pin, endText, pinLength } from '../../character/pin';
+import type { Said } from './receive';
 
 /** What the report tells besides what is in the character. */
 export interface ReportFacts {
@@ -21,6 +23,25 @@ export interface ReportFacts {
     readonly note: string;
   }[];
   readonly pins: readonly Pin[];
+  /** The move onto the skeleton that it stands on now; absent where there was none. */
+  readonly move?: MoveFacts;
+}
+
+/** A move onto another skeleton: every pair of the crosswalk, and how far the mesh lies from where it was, metres. */
+export interface MoveFacts {
+  readonly title: string;
+  readonly how: string;
+  readonly pairs: readonly { readonly source: string; readonly rule: string; readonly target: string }[];
+  readonly proof?: Deviation;
+  readonly price?: Deviation;
+}
+
+/** The receiver that the character is for, what it said, and how far the mesh then lies off, metres. */
+export interface ReceiverFacts {
+  readonly title: string;
+  readonly about: string;
+  readonly said: readonly Said[];
+  readonly deviation: Deviation;
 }
 
 /** What a measure's state looks like beside its number. */
@@ -48,6 +69,8 @@ export interface Report {
   readonly facts: ReportFacts;
   /** Address of a picture, or null. */
   readonly picture: string | null;
+  /** Null where nobody asked for one. */
+  readonly receiver?: ReceiverFacts | null;
 }
 
 /** Small enough to stand in the page, so that the page needs nothing else. */
@@ -129,6 +152,8 @@ export function reportHtml(report: Report): string {
     measuresOf(report),
     findingsOf(report.findings),
     skeletonOfReport(report),
+    moveOf(report),
+    receiverOf(report),
     ledgerOf(report.facts),
     '</body></html>',
   ].join('\n');
@@ -140,6 +165,45 @@ function skeletonOfReport({ character, brief }: Report): string {
   if (!target || bonesOf(character).length === 0) return '';
   const lines = conformityText(conformityOf(character, target)).map((line) => `<p>${escapeHtml(line)}</p>`);
   return [`<h2>Skeleton, against ${escapeHtml(target.title)}</h2>`, ...lines].join('\n');
+}
+
+/** The move onto the skeleton: what it cost, and every pair. */
+function moveOf({ brief, facts: { move } }: Report): string {
+  if (!move) return '';
+  const e = escapeHtml;
+  const { proof, price } = move;
+  const length = (metres: number) => lengthWords(metres, brief);
+  const cost =
+    proof && price
+      ? `<p>In the same motions points lie up to ${length(proof.max)} from where they were, ${length(proof.rms)} in the mean. The skeleton itself costs ${length(price.rms)} of that; the move adds ${length(proof.rms - price.rms)}.</p>`
+      : '';
+  return [
+    `<h2>Crosswalk, onto ${e(move.title)}</h2><p class="soft">${e(move.how)}</p>`,
+    cost,
+    table(
+      [['Bone'], ['Rule'], ['Becomes']],
+      move.pairs.map((p) => [[e(p.source)], [e(p.rule), 'soft'], [e(p.target)]]),
+    ),
+  ].join('\n');
+}
+
+/** How the machine that it is for will hold it. */
+function receiverOf({ brief, receiver }: Report): string {
+  if (!receiver) return '';
+  const e = escapeHtml;
+  const { title, about, said, deviation } = receiver;
+  const items = said.map((s) => `<p class="${s.kind === 'lost' ? 'stops' : ''}">${e(s.text)}</p>`);
+  return [
+    `<h2>On arrival: ${e(title)}</h2><p class="soft">${e(about)}</p>`,
+    `<p>Held there, points lie up to ${lengthWords(deviation.max, brief)} from where they were sent, ${lengthWords(deviation.rms, brief)} in the mean.</p>`,
+    ...(items.length > 0 ? items : ['<p>It takes everything as it is.</p>']),
+  ].join('\n');
+}
+
+/** A small length in the brief's unit; in millimetres where that is the metre. */
+function lengthWords(metres: number, { unit }: ReportBrief): string {
+  const small = unit === 'm' ? 'mm' : unit;
+  return `${Number(inUnit(metres, small).toPrecision(3))} ${small}`;
 }
 
 function headOf({ brief, findings, facts, picture }: Report): string {

@@ -198,13 +198,14 @@ export async function saveWalk(): Promise<void> {
 }
 
 export async function moveWeights(): Promise<void> {
-  const { crosswalk, source, skeleton, target, limit } = get();
+  const { crosswalk, source, skeleton, target, limit, how } = get();
   if (!crosswalk || !source || !skeleton || !target) return;
   const isMoved = await perform('Moving the weights …', async ({ id, head }) => {
     const { revision } = await call(remapStep, {
       id,
       base: head,
       limit,
+      how,
       target: { id: target.id, revision: target.revision, title: skeleton.title },
       crosswalk: crosswalkToFile(crosswalk, source, skeleton),
     });

@@ -4,7 +4,8 @@ import { AsItIs } from './as-it-is';
 import { redoChange, tellWayBack, undoChange } from './changes';
 import { KEYS } from './keys';
 import { leadersOnSource } from './leaders';
-import { Arrives, CrosswalkPage } from './page';
+import { Arrives } from './arrives';
+import { CrosswalkPage } from './page';
 import { pairDefinition } from './pair-tool';
 import { rest } from './walk';
 

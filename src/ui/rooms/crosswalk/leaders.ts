@@ -49,7 +49,7 @@ export const leadersOnSource: DrawingSource = {
 /** Over the figure as it will be, or over the target by itself. */
 export const leadersOnTarget = (shown: () => Figure | null): DrawingSource => ({
   draw: () =>
-    drawOn(posedBones(shown(), useWalk.getState().targetPose?.bones ?? null), 'left', (b) => b.name),
+    drawOn(posedBones(shown(), useWalk.getState().both?.after.bones ?? null), 'left', (b) => b.name),
   listen: (changed) => rowsInSight.listen(changed),
 });
 

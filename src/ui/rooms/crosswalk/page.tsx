@@ -1,20 +1,20 @@
 'use client';
 
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { inUnit } from '@/core/contracts/units';
+import { type RefObject, useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import type { WorstPoint } from '@/core/rooms/crosswalk/worst';
 import { Chip } from '../../kit/button';
-import { numberText } from '../../kit/format';
 import type { Stage } from '../../stage/stage';
 import { StageCanvas } from '../../stage/stage-canvas';
 import type { Tool } from '../../stage/tools/tool';
 import { turnTool } from '../../stage/tools/turn';
-import { EMPTY_VIEW, type StageView } from '../../stage/view';
+import { EMPTY_VIEW, type Marks, type StageView } from '../../stage/view';
 import { useDesk } from '../../state/store';
 import { chooseOnTarget, choosePairs, followBone, namedOn } from './choice';
 import { leadersOnTarget } from './leaders';
 import { pairOnTarget } from './pair-tool';
 import { CannotPair, Pairs } from './pairs';
-import { ProofChart } from './proof-chart';
+import { ProofPanel } from './proof-panel';
+import type { BothPosed } from '../../worker/moving';
 import { type RemapTrial, openWalk, useWalk } from './walk';
 
 type Picture = 'figure' | 'difference' | 'skeleton';
@@ -56,14 +56,18 @@ function useBox(): void {
   }, [nodes]);
 }
 
-const differenceValues = ({ proof }: RemapTrial) => {
+/** How far points lie apart, as a share of the farthest of all poses: in the pose that is shown, or in their worst. */
+const differenceValues = ({ proof }: RemapTrial, both: BothPosed | null) => {
   const most = Math.max(proof.max, LEAST);
-  return new Map(proof.worst.map((w) => [w.node, w.distance.map((d) => d / most)]));
+  const shown = both?.apart ?? proof.worst;
+  return new Map(shown.map((w) => [w.node, w.distance.map((d) => Math.min(1, d / most))]));
 };
 
 /** What the right stage shows. */
 function useTargetView(picture: Picture): StageView {
   const trial = useWalk((s) => s.trial);
+  const both = useWalk((s) => s.both);
+  const place = useWalk((s) => s.place);
   const targetFigure = useWalk((s) => s.targetFigure);
   const name = useWalk((s) => chosenName(s));
   const key = useWalk((s) => s.target?.key ?? null);
@@ -78,11 +82,18 @@ function useTargetView(picture: Picture): StageView {
       // The target by itself may have another size than the figure on it: each is framed when it first comes.
       subject: figure && `${key} ${figure === targetFigure ? 'alone' : 'with the figure'}`,
       surface: isDifference ? 'difference' : 'clay',
-      values: isDifference ? differenceValues(trial) : null,
+      values: isDifference ? differenceValues(trial, both) : null,
       chosenBones: new Set(bones),
+      marks: place && picture !== 'skeleton' ? marksAt(place) : null,
     };
-  }, [figure, targetFigure, name, picture, trial, key]);
+  }, [figure, targetFigure, name, picture, trial, key, both, place]);
 }
+
+const marksAt = ({ node, vertex }: WorstPoint): Marks => ({
+  vertices: new Map([[node, Uint32Array.of(vertex)]]),
+  polygons: new Map(),
+  bones: new Set(),
+});
 
 /** Name of the target's bone that is chosen, or of the kept bone that comes along. */
 function chosenName({
@@ -108,12 +119,13 @@ function AsItWillBe() {
   const isPairing = useDesk((s) => s.tool === 'pair');
   const view = useTargetView(picture);
   const stage = useRef<Stage | null>(null);
-  const pose = useWalk((s) => s.targetPose);
+  const pose = useWalk((s) => s.both?.after ?? null);
   const trialFigure = useWalk((s) => s.trial?.figure);
   useEffect(() => stage.current?.update(view));
   useEffect(() => {
     if (trialFigure) stage.current?.pose(trialFigure, pose);
   }, [trialFigure, pose, picture]);
+  useGoingThere(stage);
   const onStage = useCallback((made: Stage | null) => {
     stage.current = made;
   }, []);
@@ -147,9 +159,22 @@ function AsItWillBe() {
           {chip('skeleton', 'Skeleton')}
         </div>
       </div>
-      <ProofChart />
+      <ProofPanel />
     </section>
   );
+}
+
+/** The camera goes to the place that was chosen among the worst, and back to the whole figure. */
+function useGoingThere(stage: RefObject<Stage | null>): void {
+  const place = useWalk((s) => s.place);
+  const wasThere = useRef(false);
+  useEffect(() => {
+    if (!place && !wasThere.current) return;
+    wasThere.current = place !== null;
+    const points = useWalk.getState().both?.after.meshes.find((m) => m.node === place?.node)?.points;
+    const at = place && points ? [Array.from(points.subarray(place.vertex * 3, place.vertex * 3 + 3))] : [];
+    stage.current?.obey({ kind: 'frame', places: at });
+  }, [place, stage]);
 }
 
 /** The hand that turns the right figure and chooses a pair by its twig. */
@@ -174,86 +199,6 @@ function TargetTitle() {
         </p>
       )}
       {pose && <p className="max-w-[220px] truncate text-[13px] text-damson">in the pose “{pose}”</p>}
-    </div>
-  );
-}
-
-interface ArrivesRow {
-  readonly label: string;
-  readonly value: string;
-  /** Null where it is neither good nor bad. */
-  readonly isGood: boolean | null;
-}
-
-function rowsOf({ report, proof }: RemapTrial, limit: number, unit: 'mm' | 'cm' | 'in', allowed: number) {
-  const { weight, vertices } = report;
-  const kept = Math.abs(weight.after - weight.before) < 1e-4 * Math.max(1, weight.before);
-  const length = (metres: number) => `${inUnit(metres, unit).toFixed(2)} ${unit}`;
-  const rows: ArrivesRow[] = [
-    { label: 'Weight before', value: weight.before.toFixed(2), isGood: null },
-    { label: 'Weight after', value: weight.after.toFixed(2), isGood: kept },
-    {
-      label: `Points that lose a bone (limit ${limit})`,
-      value: numberText(vertices.trimmed),
-      isGood: null,
-    },
-    {
-      label: 'Points without weight',
-      value: numberText(vertices.unweighted),
-      isGood: vertices.unweighted === 0,
-    },
-    {
-      label: skinLabel(report.skin),
-      value: numberText(report.skin.listed),
-      isGood: null,
-    },
-    { label: 'Farthest from before, all poses', value: length(proof.max), isGood: proof.max <= allowed },
-    { label: '95 of 100 points stay within', value: length(proof.p95), isGood: proof.p95 <= allowed },
-  ];
-  return rows;
-}
-
-/** What a skin lists, and what of it it could do without. */
-const skinLabel = ({ listed, needed }: RemapTrial['report']['skin']) =>
-  listed === needed ? 'Bones that a skin lists' : `Bones that a skin lists (${needed} carry weight)`;
-
-function toneOf({ isGood }: ArrivesRow): string {
-  if (isGood === null) return '';
-  return isGood ? 'text-fine' : 'text-stops';
-}
-
-/** What arrives on the other side, in numbers. */
-export function Arrives() {
-  const trial = useWalk((s) => s.trial);
-  const limit = useWalk((s) => s.limit);
-  const isTrying = useWalk((s) => s.isTrying);
-  const brief = useDesk((s) => s.brief);
-  const unit = brief.unit === 'm' ? 'mm' : brief.unit;
-  const isBare = trial?.proof.compared === 0;
-  const rows = trial && !isBare ? rowsOf(trial, limit, unit, brief.proofTolerance) : [];
-  return (
-    <div
-      className="min-h-[238px] shrink-0 border-t border-rule bg-sheet px-[18px] py-2.5"
-      data-testid="arrives"
-    >
-      <h3 className="font-semibold">
-        What arrives {isTrying && <span className="font-normal text-soft">counting …</span>}
-      </h3>
-      {isBare && (
-        <p className="mt-1 text-[13px] text-soft">
-          A skeleton without a mesh: its bones move over, and no weights with them.
-        </p>
-      )}
-      <table className="mt-1 w-full text-[13.5px]">
-        <tbody>
-          {rows.map((r) => (
-            <tr key={r.label} className="border-b border-rule">
-              <td className="py-[2px]">{r.label}</td>
-              <td className={`mono whitespace-nowrap py-[2px] text-right ${toneOf(r)}`}>{r.value}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
     </div>
   );
 }

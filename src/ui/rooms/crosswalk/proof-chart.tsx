@@ -10,14 +10,11 @@ import {
   type Plugin,
   Tooltip,
 } from 'chart.js';
-import { ChevronLeft, ChevronRight, RotateCcw } from 'lucide-react';
-import { useEffect, useRef } from 'react';
-import { numberText } from '../../kit/format';
-import { goToRoom } from '../../state/choose';
+import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
 import { useSheet } from '../../kit/sheet';
 import { type LengthUnit, inUnit } from '@/core/contracts/units';
-import { IconButton } from '../../kit/icon-button';
 import { useDesk } from '../../state/store';
+import { shortLength } from './pair-row';
 import { showPose } from './shown-pose';
 import { type RemapTrial, useWalk } from './walk';
 
@@ -57,17 +54,19 @@ function allowedLine(allowed: number, unit: LengthUnit): Plugin<'bar'> {
   };
 }
 
-function colourOf(max: number, tolerance: number, isShown: boolean): string {
-  if (isShown) return colour('damson');
+interface Lit {
+  /** The pose that both figures stand in, and the one that the keys have come to; −1 for none. */
+  readonly shown: number;
+  readonly marked: number;
+}
+
+function colourOf(max: number, tolerance: number, index: number, { shown, marked }: Lit): string {
+  if (index === shown) return colour('damson');
+  if (index === marked) return colour('ink');
   return colour(max > tolerance ? 'stops' : 'leaf');
 }
 
-function chartOf(
-  poses: Poses,
-  tolerance: number,
-  unit: LengthUnit,
-  shown: number,
-): ChartConfiguration<'bar'> {
+function chartOf(poses: Poses, tolerance: number, unit: LengthUnit, lit: Lit): ChartConfiguration<'bar'> {
   const allowed = inUnit(tolerance, unit);
   return {
     type: 'bar',
@@ -76,7 +75,7 @@ function chartOf(
       datasets: [
         {
           data: poses.map((p) => inUnit(p.max, unit)),
-          backgroundColor: poses.map((p, i) => colourOf(p.max, tolerance, i === shown)),
+          backgroundColor: poses.map((p, i) => colourOf(p.max, tolerance, i, lit)),
           borderRadius: 1,
           barPercentage: 0.85,
           categoryPercentage: 0.9,
@@ -114,100 +113,62 @@ function chartOf(
   };
 }
 
-function verdictOf(trial: RemapTrial | null, isTrying: boolean, over: number): string {
-  if (!trial) return isTrying ? 'trying …' : '';
-  const count = trial.proof.poses.length;
-  if (trial.proof.compared === 0) return 'it has no mesh, so there is nothing to compare';
-  if (over === 0) return `${count} poses, none beyond what is allowed`;
-  return `${over} of ${count} poses differ by more than allowed`;
-}
-
-/** Where the pairs are not to blame: the weights themselves had to be mended. */
-function WeightsToMend({ mended }: { mended: number }) {
-  return (
-    <p className="text-[12.5px] text-soft">
-      The pairs do none of it: at {numberText(mended)} points the move had to mend the weights (too many
-      bones, or no sum of one).{' '}
-      <button type="button" className="font-semibold text-leaf underline" onClick={() => goToRoom('weights')}>
-        Mend them first
-      </button>
-    </p>
-  );
-}
-
-/** Shows one pose of the proof after the other on both figures. */
-function PoseSteps({ count, pose }: { count: number; pose: number }) {
-  return (
-    <span className="flex shrink-0" role="group" aria-label="The pose that both figures stand in">
-      <IconButton
-        label="The pose before"
-        title="The pose before"
-        disabled={pose <= 0}
-        onClick={() => void showPose(pose - 1)}
-      >
-        <ChevronLeft size={15} />
-      </IconButton>
-      <IconButton
-        label="The next pose"
-        title="Show the figures in the next pose; press a bar for any other"
-        disabled={pose + 1 >= count}
-        onClick={() => void showPose(pose + 1)}
-      >
-        <ChevronRight size={15} />
-      </IconButton>
-      <IconButton
-        label="Back to rest"
-        title="Back to rest"
-        disabled={pose < 0}
-        onClick={() => void showPose(-1)}
-      >
-        <RotateCcw size={13} />
-      </IconButton>
-    </span>
-  );
-}
-
-/** Does it still bend the same? The largest difference in every pose, against what the brief allows. */
-export function ProofChart() {
-  const trial = useWalk((s) => s.trial);
-  const isTrying = useWalk((s) => s.isTrying);
-  const brief = useDesk((s) => s.brief);
+/**
+ * The largest difference in every pose of the proof, against what the brief allows. The bars are a list that can be
+ * gone through by keys and heard: arrows choose a pose, Enter puts both figures into it.
+ */
+export function ProofChart({ trial }: { trial: RemapTrial }) {
   const pose = useWalk((s) => s.pose);
+  const { proofTolerance, unit: lengthUnit } = useDesk((s) => s.brief);
+  const unit = lengthUnit === 'm' ? 'mm' : lengthUnit;
+  const { poses, max } = trial.proof;
   const sheet = useSheet();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const unit = brief.unit === 'm' ? 'mm' : brief.unit;
-  const { proofTolerance } = brief;
+  const [cursor, setCursor] = useState(0);
+  const [hasFocus, setFocus] = useState(false);
+  const at = Math.min(cursor, poses.length - 1);
+  const marked = hasFocus ? at : -1;
   useEffect(() => {
-    if (!canvas.current || !trial || trial.proof.compared === 0) return;
-    const chart = new Chart(canvas.current, chartOf(trial.proof.poses, proofTolerance, unit, pose));
+    if (!canvas.current) return;
+    const chart = new Chart(canvas.current, chartOf(poses, proofTolerance, unit, { shown: pose, marked }));
     return () => chart.destroy();
-  }, [trial, unit, proofTolerance, pose, sheet]);
-  const over = trial?.proof.poses.filter((p) => p.max > proofTolerance).length ?? 0;
-  const length = (metres: number) => `${Number(inUnit(metres, unit).toPrecision(3))} ${unit}`;
+  }, [poses, unit, proofTolerance, pose, sheet, marked]);
+  const length = (metres: number) => shortLength(metres, unit);
+  const told = (p: Poses[number]) =>
+    `${p.label}: ${length(p.max)}${p.max > proofTolerance ? ', more than allowed' : ''}`;
+  const onKeyDown = (e: KeyboardEvent) => {
+    const to = { ArrowRight: at + 1, ArrowLeft: at - 1, Home: 0, End: poses.length - 1 }[e.key];
+    if (to !== undefined) setCursor(Math.max(0, Math.min(poses.length - 1, to)));
+    else if (e.key === 'Enter' || e.key === ' ') void showPose(at);
+    else return;
+    e.preventDefault();
+    e.stopPropagation();
+  };
   return (
     <div
-      className="flex h-[238px] shrink-0 flex-col border-t border-rule bg-sheet px-[18px] py-3"
-      data-testid="proof"
+      role="listbox"
+      tabIndex={0}
+      aria-label={`Largest difference in each of ${poses.length} poses; the largest of all is ${length(max)}, allowed are ${length(proofTolerance)}`}
+      aria-activedescendant={`pose-${at}`}
+      className="relative h-full"
+      onKeyDown={onKeyDown}
+      onFocus={() => {
+        setFocus(true);
+        if (pose >= 0) setCursor(pose);
+      }}
+      onBlur={() => setFocus(false)}
     >
-      <div className="flex items-start gap-1">
-        <p className="min-w-0 flex-1">
-          <span className="font-semibold">Does it still bend the same?</span>{' '}
-          <span className={over > 0 ? 'text-stops' : 'text-soft'}>{verdictOf(trial, isTrying, over)}</span>
+      <canvas ref={canvas} aria-hidden />
+      {poses.map((p, i) => (
+        <span key={i} id={`pose-${i}`} role="option" aria-selected={i === pose} className="sr-only">
+          {told(p)}
+        </span>
+      ))}
+      {hasFocus && poses[at] && (
+        <p className="pointer-events-none absolute left-14 top-0 max-w-[70%] truncate rounded bg-wash px-1.5 text-[12px]">
+          {told(poses[at])}
         </p>
-        {trial && <PoseSteps count={trial.proof.poses.length} pose={pose} />}
-      </div>
-      {trial && over > 0 && trial.proof.byPairs <= proofTolerance && (
-        <WeightsToMend mended={trial.proof.mended} />
       )}
-      <div className="relative mt-1 min-h-0 flex-1">
-        {trial && trial.proof.compared > 0 && (
-          <canvas
-            ref={canvas}
-            role="img"
-            aria-label={`Largest difference in each of ${trial.proof.poses.length} poses; the largest of all is ${length(trial.proof.max)}, allowed are ${length(proofTolerance)}`}
-          />
-        )}
-      </div>
     </div>
   );
 }

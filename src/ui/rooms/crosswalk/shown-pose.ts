@@ -1,9 +1,10 @@
-/** Both figures in one pose of the proof. */
+/** Both figures in one pose: one of the proof, a moment of a clip, or a bone turned by hand. */
+import { messageOf } from '../../kit/api';
 import { Asking } from '../../state/asking';
 import { posing } from '../../state/pointer';
 import { desk, setDesk } from '../../state/store';
-import { messageOf } from '../../kit/api';
 import { deskWorker } from '../../state/worker';
+import type { BothPosed, HandTurn } from '../../worker/moving';
 import { rest, tryOnSoon, useWalk } from './walk';
 
 const set = useWalk.setState;
@@ -13,23 +14,38 @@ const asking = new Asking();
 
 /** Puts both figures into a pose of the proof; into the same again, or −1: back to rest. */
 export async function showPose(index: number): Promise<void> {
+  if (index < 0 || index === get().pose) backToRest();
+  else await show(() => deskWorker().trialPose(index), index);
+}
+
+/** Puts both figures into a moment of a clip. */
+export const showClip = (clip: number, seconds: number): Promise<void> =>
+  show(() => deskWorker().trialClip(clip, seconds));
+
+/** Turns a bone of either figure, and the other figure along with it. */
+export const showTurn = (turn: HandTurn): Promise<void> => show(() => deskWorker().trialTurn(turn));
+
+/** Both figures stand as they do at rest; what was on its way to them is dropped. */
+export function backToRest(): void {
+  asking.drop();
+  rest();
+}
+
+async function show(ask: () => Promise<BothPosed | null>, pose = -1): Promise<void> {
   const isCurrent = asking.begin();
   const { trial } = get();
   const { figure } = desk();
-  if (index < 0 || index === get().pose || !trial || !figure) {
-    rest();
-    return;
-  }
+  if (!trial || !figure) return;
   try {
-    const poses = await deskWorker().trialPose(index);
+    const both = await ask();
     if (!isCurrent() || get().trial !== trial || desk().figure !== figure) return;
-    if (!poses) {
+    if (!both) {
       // The worker is another than the one that tried it on.
       tryOnSoon();
       return;
     }
-    posing.set({ figure, pose: poses.before });
-    set({ pose: index, targetPose: poses.after });
+    posing.set({ figure, pose: both.before });
+    set({ pose, both, place: null });
   } catch (error) {
     if (isCurrent()) setDesk({ error: messageOf(error) });
   }

@@ -2,14 +2,17 @@
  * The pairing that is worked on. It outlives the room: rules made by hand are there again when one comes
  * back, and when the page was closed.
  */
+import { proxy } from 'comlink';
 import { create } from 'zustand';
 import { type Crosswalk, targetsOf } from '@/core/anatomy/crosswalk';
 import { type Skeleton, fingerprintOf } from '@/core/anatomy/skeleton';
 import { SKELETONS, skeletonById } from '@/core/anatomy/skeletons';
 import { doubtOf, proofOfRules } from '@/core/rooms/crosswalk/doubts';
 import { crosswalkFromFile, crosswalkToFile } from '@/core/rooms/crosswalk/file';
+import type { Price } from '@/core/rooms/crosswalk/price';
 import type { BoneProof, Proof } from '@/core/rooms/crosswalk/proof';
-import type { RemapReport } from '@/core/rooms/crosswalk/remap';
+import type { WorstPoint } from '@/core/rooms/crosswalk/worst';
+import type { RemapOptions } from '@/core/rooms/crosswalk/remap';
 import { listCharacters } from '@/routes/characters';
 import { readCrosswalk } from '@/routes/crosswalks';
 import { call, fetchCharacter, messageOf } from '../../kit/api';
@@ -18,7 +21,8 @@ import { posing } from '../../state/pointer';
 import { desk, setDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
 import type { PairingLook } from '../../worker/desk.worker';
-import type { Figure, Pose } from '../../worker/figure';
+import type { Figure } from '../../worker/figure';
+import type { BothPosed, Moved } from '../../worker/moving';
 import { keptTarget, keptWalks, keepTarget } from './kept-walk';
 
 /** A skeleton to move to: one of the house's, or that of a revision on the shelf. */
@@ -30,10 +34,15 @@ export interface Target {
 }
 
 /** The remap carried out on this page; nothing of it is saved. */
-export interface RemapTrial {
-  readonly report: RemapReport;
-  readonly proof: Proof;
-  readonly figure: Figure;
+export type RemapTrial = Moved;
+
+/** How the weights are moved. */
+export type How = Required<Pick<RemapOptions, 'mode' | 'lengths' | 'weights'>>;
+
+/** What is being worked out behind a trial, and how much of it is done, 0 … 1. */
+export interface Solving {
+  readonly what: 'weights' | 'price';
+  readonly share: number;
 }
 
 /** Where a pairing came from. */
@@ -71,12 +80,21 @@ export interface Walk extends PairingLook {
   group: string | null;
   held: HeldBone | null;
   limit: number;
+  how: How;
   trial: RemapTrial | null;
+  /** The proof by the rules alone, while what is tried on has weights by example. */
+  byRules: Proof | null;
+  /** What the skeleton itself costs; null while nobody knows. */
+  price: Price | null;
+  solving: Solving | null;
   /** What the proof shows of every bone of the source. */
   shown: readonly (BoneProof | null)[];
-  /** The pose of the proof that both figures stand in, −1 for rest; and where it puts the right one. */
+  /** The pose of the proof that both figures stand in, −1 for none of them. */
   pose: number;
-  targetPose: Pose | null;
+  /** Both figures where a pose, a clip or the hand has put them; null at rest. */
+  both: BothPosed | null;
+  /** One of the worst places, that is being looked at. */
+  place: WorstPoint | null;
   isTrying: boolean;
   isSuggesting: boolean;
   error: string | null;
@@ -103,9 +121,13 @@ const noPairing = {
   group: null,
   held: null,
   trial: null,
+  byRules: null,
+  price: null,
+  solving: null,
   shown: [],
   pose: -1,
-  targetPose: null,
+  both: null,
+  place: null,
   isTrying: false,
   isSuggesting: false,
   error: null,
@@ -119,6 +141,7 @@ const empty: Walk = {
   source: null,
   chosen: -1,
   limit: 4,
+  how: { mode: 'target', lengths: 'kept', weights: 'example' },
 };
 
 export const useWalk = create<Walk>(() => empty);
@@ -270,34 +293,93 @@ const isSameRule = (a: Crosswalk[number], b: Crosswalk[number]) =>
 export function tryOnSoon(): void {
   const { crosswalk } = get();
   if (!crosswalk) return;
+  stopSolving();
   set({ isTrying: true });
   const isCurrent = trying.begin();
   setTimeout(() => isCurrent() && void tryOn(crosswalk, isCurrent), PAUSE);
 }
 
 async function tryOn(crosswalk: Crosswalk, isCurrent: () => boolean): Promise<void> {
-  const { source, skeleton, limit } = get();
-  if (!source || !skeleton) return;
+  const { skeleton } = get();
+  if (!skeleton) return;
   try {
-    const trial = await deskWorker().trial(skeleton, crosswalk, { limit, skins: desk().brief.skins });
+    const options = optionsNow();
+    const trial = await deskWorker().trial(skeleton, crosswalk, options);
     if (!isCurrent()) return;
-    const shown = proofOfRules(source, trial.proof);
-    const now = get().crosswalk ?? crosswalk;
-    const listed = new Set([...get().listed, ...doubtful(now, shown)]);
-    rest();
-    set({ trial, shown, listed, isTrying: false });
+    takeTrial(trial);
+    set({ isTrying: false, byRules: null, price: null });
+    if (options.weights === 'example' && hasWork(trial)) await solve(skeleton, crosswalk, isCurrent);
+    if (isCurrent()) await askPrice(isCurrent);
   } catch (error) {
     // The pairing stays: only its trial failed.
     if (!isCurrent()) return;
-    set({ isTrying: false });
+    set({ isTrying: false, solving: null });
     setDesk({ error: messageOf(error) });
   }
 }
 
+const optionsNow = (): RemapOptions => ({ limit: get().limit, skins: desk().brief.skins, ...get().how });
+
+/** Whether weights by example could be others: something moves otherwise, or lost a bone to the limit. */
+const hasWork = ({ proof, report }: RemapTrial) =>
+  proof.compared > 0 && (proof.max > NOTHING || report.vertices.trimmed > 0);
+
+/** What moves by less moves as it did, metres. */
+const NOTHING = 1e-6;
+
+function takeTrial(trial: RemapTrial): void {
+  const { source, crosswalk, listed } = get();
+  if (!source) return;
+  const shown = proofOfRules(source, trial.proof);
+  rest();
+  set({ trial, shown, listed: new Set([...listed, ...doubtful(crosswalk ?? [], shown)]) });
+}
+
+const progressOf = (what: Solving['what'], isCurrent: () => boolean) =>
+  proxy((share: number) => {
+    if (isCurrent() && get().solving?.what === what) set({ solving: { what, share } });
+  });
+
+/** Weights by example, behind what is shown by the rules meanwhile. */
+async function solve(skeleton: Skeleton, crosswalk: Crosswalk, isCurrent: () => boolean): Promise<void> {
+  const plain = get().trial;
+  set({ solving: { what: 'weights', share: 0 } });
+  const onProgress = progressOf('weights', isCurrent);
+  const solved = await deskWorker().solve(skeleton, crosswalk, optionsNow(), onProgress);
+  if (!isCurrent()) return;
+  set({ solving: null });
+  if (!solved) return;
+  takeTrial(solved);
+  set({ byRules: plain?.proof ?? null });
+}
+
+async function askPrice(isCurrent: () => boolean): Promise<void> {
+  set({ solving: { what: 'price', share: 0 } });
+  const price = await deskWorker().price(progressOf('price', isCurrent));
+  if (isCurrent()) set({ price, solving: null });
+}
+
+function stopSolving(): void {
+  if (get().solving) void deskWorker().stopSolving();
+  set({ solving: null });
+}
+
+/** Ends what is being worked out behind the trial: what is shown stays. */
+export function cancelSolving(): void {
+  if (get().solving?.what === 'weights') setHow({ weights: 'rules' });
+  else stopSolving();
+}
+
+/** Changes how the weights are moved, and tries that on. */
+export function setHow(change: Partial<How>): void {
+  set({ how: { ...get().how, ...change } });
+  tryOnSoon();
+}
+
 /** Both figures as they stand at rest, or as the hand has left them. */
 export function rest(): void {
-  if (get().pose < 0) return;
-  set({ pose: -1, targetPose: null });
+  if (!get().both) return;
+  set({ pose: -1, both: null, place: null });
   const { figure, draft } = desk();
   if (figure) posing.set({ figure, pose: draft?.pose ?? null });
 }

@@ -1,26 +1,18 @@
 'use client';
 
-import { Pause, Play, RotateCcw } from 'lucide-react';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { RotateCcw } from 'lucide-react';
+import { useEffect, useState } from 'react';
 import { restWorld } from '@/core/character/hierarchy';
 import { decompose, quatAbout, quatMultiply, quatRotate } from '@/core/geometry/matrix';
 import { Button } from '../../kit/button';
 import { MiddleCut } from '../../kit/middle-cut';
+import { Player, useClips } from '../../parts/player';
+import { TurnSliders } from '../../parts/turn-sliders';
 import { Asking } from '../../state/asking';
 import { posing } from '../../state/pointer';
 import { desk, useDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
 import type { Trial } from '../../worker/desk.worker';
-
-interface ClipEntry {
-  readonly name: string;
-  readonly seconds: number;
-}
-
-const AXES = ['x', 'y', 'z'] as const;
-
-/** Farthest that a slider turns a bone, degrees. */
-const MOST = 120;
 
 const asking = new Asking();
 
@@ -35,27 +27,12 @@ async function showTrial(trial: Trial): Promise<void> {
   if (isCurrent() && figure && desk().figure === figure) posing.set({ figure, pose });
 }
 
+const showClip = (clip: number, time: number) => showTrial({ clip, time });
+
 function showRest(): void {
   asking.drop();
   const { figure } = desk();
   posing.set(figure && { figure, pose: null });
-}
-
-/** The clips of the character on the desk. */
-function useClips(): readonly ClipEntry[] {
-  const revision = useDesk((s) => s.revision);
-  const [clips, setClips] = useState<readonly ClipEntry[]>([]);
-  useEffect(() => {
-    if (!revision) return;
-    let isOpen = true;
-    void deskWorker()
-      .clips()
-      .then((found) => isOpen && setClips(found));
-    return () => {
-      isOpen = false;
-    };
-  }, [revision]);
-  return clips;
 }
 
 /** The character in motion: its clips, or the chosen bone turned about its own three axes. */
@@ -82,7 +59,7 @@ function Trying() {
     <section aria-label="Motion" className="shrink-0 border-t border-rule bg-sheet px-4 py-3">
       <div className="flex flex-wrap items-center gap-x-6 gap-y-2">
         {clips.length > 0 ? (
-          <Player clips={clips} {...player} />
+          <Player clips={clips} show={showClip} {...player} />
         ) : (
           <p className="text-soft">This character brought no clips.</p>
         )}
@@ -94,98 +71,6 @@ function Trying() {
       </div>
     </section>
   );
-}
-
-interface PlayerProps {
-  clips: readonly ClipEntry[];
-  time: number;
-  setTime: (time: number) => void;
-  isPlaying: boolean;
-  setPlaying: (isPlaying: boolean) => void;
-}
-
-function Player({ clips, time, setTime, isPlaying, setPlaying }: PlayerProps) {
-  const [clip, setClip] = useState(0);
-  const { seconds } = clips[clip];
-  usePlaying(isPlaying, clip, seconds, time, setTime);
-  const goTo = (moment: number) => {
-    setPlaying(false);
-    setTime(moment);
-    void showTrial({ clip, time: moment });
-  };
-  return (
-    <div className="flex items-center gap-3">
-      <Button onClick={() => setPlaying(!isPlaying)}>
-        {isPlaying ? <Pause size={14} /> : <Play size={14} />}
-        {isPlaying ? 'Hold' : 'Play'}
-      </Button>
-      <select
-        aria-label="Clip"
-        value={clip}
-        onChange={(e) => setClip(Number(e.target.value))}
-        className="h-8 rounded-[7px] border border-rule bg-sheet px-2"
-      >
-        {clips.map((c, i) => (
-          <option key={i} value={i}>
-            {c.name}
-          </option>
-        ))}
-      </select>
-      <input
-        type="range"
-        aria-label="Moment of the clip"
-        min={0}
-        max={seconds}
-        step={0.01}
-        value={time}
-        onChange={(e) => goTo(Number(e.target.value))}
-        className="w-44 accent-[var(--leaf)]"
-      />
-      <span className="mono w-14 text-right">{time.toFixed(2)} s</span>
-    </div>
-  );
-}
-
-/** Plays a clip from where it is held, as fast as poses come. */
-function usePlaying(
-  isPlaying: boolean,
-  clip: number,
-  seconds: number,
-  time: number,
-  setTime: (time: number) => void,
-): void {
-  const moment = useRef(time);
-  useEffect(() => {
-    moment.current = time;
-  }, [time]);
-  const play = useCallback(
-    (isOn: () => boolean) => {
-      let last = performance.now();
-      let isWaiting = false;
-      const tick = (now: number) => {
-        if (!isOn()) return;
-        requestAnimationFrame(tick);
-        if (isWaiting) return;
-        const next = (moment.current + (now - last) / 1000) % Math.max(0.01, seconds);
-        last = now;
-        isWaiting = true;
-        setTime(next);
-        void showTrial({ clip, time: next }).finally(() => {
-          isWaiting = false;
-        });
-      };
-      requestAnimationFrame(tick);
-    },
-    [clip, seconds, setTime],
-  );
-  useEffect(() => {
-    if (!isPlaying) return;
-    let isOn = true;
-    play(() => isOn);
-    return () => {
-      isOn = false;
-    };
-  }, [isPlaying, play]);
 }
 
 /** A turn about a bone's own three axes, degrees, as a quaternion in the world. */
@@ -213,8 +98,7 @@ function Turning({
 }) {
   const bone = useDesk((s) => s.bone);
   const name = useDesk((s) => s.character?.nodes[s.bone]?.name);
-  const turnTo = (axis: number, degrees: number) => {
-    const next = turn.map((x, k) => (k === axis ? degrees : x));
+  const turnTo = (next: readonly number[]) => {
     setTurn(next);
     onTurn();
     void showTrial({ bone, turn: turnInWorld(bone, next) });
@@ -228,22 +112,7 @@ function Turning({
           turn <MiddleCut text={name} className="mono text-ink" />
         </span>
       )}
-      {AXES.map((axis, k) => (
-        <label key={axis} className="flex items-center gap-1 text-[13px]">
-          {axis}
-          <input
-            type="range"
-            disabled={bone < 0}
-            aria-label={`About its ${axis} axis, degrees`}
-            min={-MOST}
-            max={MOST}
-            value={turn[k]}
-            onChange={(e) => turnTo(k, Number(e.target.value))}
-            className="w-20 accent-[var(--leaf)]"
-          />
-          <span className="mono w-10 text-right">{turn[k]}°</span>
-        </label>
-      ))}
+      <TurnSliders turn={turn} disabled={bone < 0} onTurn={turnTo} />
     </div>
   );
 }

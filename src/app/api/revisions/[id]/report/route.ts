@@ -1,6 +1,9 @@
 import { effectsText } from '@/core/contracts/effects-words';
 import { briefById } from '@/core/house/briefs';
 import { stepWords } from '@/core/house/step-words';
+import { crosswalkFileSchema } from '@/core/rooms/crosswalk/file';
+import { type Receiver, receiverById, receiverFrom } from '@/core/rooms/docket/receivers';
+import type { MoveFacts } from '@/core/rooms/docket/report';
 import { reportRequest } from '@/routes/revisions';
 import { earlierAudit } from '@/server/audits';
 import { getBlob } from '@/server/blobs';
@@ -10,12 +13,13 @@ import { lineTo } from '@/server/delivery';
 import { fileStem } from '@/server/file-names';
 import { type Context, answer, readRequest } from '@/server/http';
 import { runTask } from '@/server/pool';
+import { Refused } from '@/server/refused';
 import { revisionById, wireOf } from '@/server/revisions';
 
 /** The report of a revision as HTML that prints well. */
 export const GET = (request: Request, context: Context) =>
   answer(request, async () => {
-    const { id, download } = await readRequest(reportRequest, request, context);
+    const { id, download, receiver } = await readRequest(reportRequest, request, context);
     const db = database();
     const character = await characterById(db, (await revisionById(db, id)).characterId);
     const unit = briefById(character.brief)?.unit ?? 'm';
@@ -26,6 +30,7 @@ export const GET = (request: Request, context: Context) =>
       revision: last.number,
       date: last.createdAt.slice(0, 10),
       pins: character.pins,
+      ...moveFacts(line),
       steps: line.map(({ number, label, step, effects, note }) => ({
         number,
         label,
@@ -39,6 +44,7 @@ export const GET = (request: Request, context: Context) =>
       audited: await earlierAudit(db, id, character.brief),
       picture: await pictureOf(last.picture),
       facts,
+      ...(receiver ? { receiver: receiverAsked(receiver) } : {}),
     }));
     return new Response(html, {
       headers: {
@@ -48,6 +54,34 @@ export const GET = (request: Request, context: Context) =>
       },
     });
   });
+
+/** The last move onto another skeleton of a line. */
+function moveFacts(line: ReturnType<typeof lineTo>): { move?: MoveFacts } {
+  const step = line.findLast((r) => r.step.kind === 'remap')?.step;
+  if (step?.kind !== 'remap') return {};
+  const { target, rules } = crosswalkFileSchema.validateSync(step.crosswalk);
+  const pairs = rules.map((r) => ({
+    source: r.source,
+    rule: r.rule,
+    target: [r.target ?? '', ...(r.further ?? []).map((t) => t.name)].filter(Boolean).join(', '),
+  }));
+  const { proof, price } = step;
+  return {
+    move: { title: target.title, how: stepWords({ ...step, target: target.title }), pairs, proof, price },
+  };
+}
+
+/** A receiver of the house by its id, or one by its settings. Throws {@link Refused}. */
+function receiverAsked(text: string): Receiver {
+  const known = receiverById(text);
+  if (known) return known;
+  try {
+    return receiverFrom(JSON.parse(text));
+  } catch (error) {
+    const why = error instanceof Error ? error.message : 'they cannot be read';
+    throw new Refused(`These are not the settings of a receiver: ${why}.`, 400);
+  }
+}
 
 async function pictureOf(hash: string | null): Promise<string | null> {
   const png = hash ? await getBlob(database(), hash) : null;

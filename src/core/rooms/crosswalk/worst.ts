@@ -1,0 +1,65 @@
+/** The places that differ most, told one by one. */
+import { placedMeshes } from '../../character/measure';
+import type { Character } from '../../character/model';
+import type { Proof } from './proof';
+
+/** A point that lies far off, and the pose in which it does. */
+export interface WorstPoint {
+  /** Mesh node of the remapped character. */
+  readonly node: number;
+  readonly mesh: string;
+  readonly vertex: number;
+  /** Name of the bone that weighs most there. */
+  readonly bone: string;
+  /** Metres. */
+  readonly distance: number;
+  /** Index among the poses. */
+  readonly pose: number;
+  /** At rest, world space, metres. */
+  readonly place: readonly number[];
+}
+
+/** Two places of one kind stand this far apart at least, as a share of the height. */
+const APART = 0.06;
+
+/** What lies nearer is no place worth a look, metres. */
+const NEAR = 1e-6;
+
+/** The points that lie farthest off, none near another that is told. */
+export function worstPoints(after: Character, { worst, ofHeight, max }: Proof, most = 8): WorstPoint[] {
+  const apart = APART * (ofHeight.max > 0 ? max / ofHeight.max : 1);
+  const placed = new Map(placedMeshes(after).map((p) => [p.node, p]));
+  const all = worst.flatMap(({ node, distance, pose }) =>
+    Array.from(distance, (d, vertex) => ({ node, vertex, distance: d, pose: pose[vertex] })).filter(
+      (p) => p.distance > NEAR,
+    ),
+  );
+  all.sort((a, b) => b.distance - a.distance);
+  const out: WorstPoint[] = [];
+  for (const p of all) {
+    if (out.length >= most) break;
+    const { points, mesh, skin } = placed.get(p.node) ?? {};
+    if (!points || !mesh) continue;
+    const place = Array.from(points.subarray(p.vertex * 3, p.vertex * 3 + 3));
+    if (out.some((o) => Math.hypot(...o.place.map((x, k) => x - place[k])) < apart)) continue;
+    const bone = heaviestAt(mesh.influences, p.vertex);
+    const name = skin && bone >= 0 ? after.nodes[skin.joints[bone]].name : '';
+    out.push({ ...p, mesh: after.nodes[p.node].name || mesh.name, bone: name, place });
+  }
+  return out;
+}
+
+function heaviestAt(
+  f: { offsets: Uint32Array; joint: ArrayLike<number>; weight: Float32Array } | null,
+  v: number,
+): number {
+  if (!f) return -1;
+  let best = -1;
+  let most = 0;
+  for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++)
+    if (f.weight[k] > most) {
+      most = f.weight[k];
+      best = f.joint[k];
+    }
+  return best;
+}

@@ -1,0 +1,115 @@
+'use client';
+
+import { ChevronLeft, ChevronRight, RotateCcw } from 'lucide-react';
+import { type ComponentType, useState } from 'react';
+import { Chip } from '../../kit/button';
+import { numberText } from '../../kit/format';
+import { IconButton } from '../../kit/icon-button';
+import { goToRoom } from '../../state/choose';
+import { useDesk } from '../../state/store';
+import { Arrival } from './arrival';
+import { BothInMotion } from './in-motion';
+import { ProofChart } from './proof-chart';
+import { backToRest, showPose } from './shown-pose';
+import { type RemapTrial, useWalk } from './walk';
+import { Worst } from './worst';
+
+function verdictOf(trial: RemapTrial | null, isTrying: boolean, over: number): string {
+  if (!trial) return isTrying ? 'trying …' : '';
+  const count = trial.proof.poses.length;
+  if (trial.proof.compared === 0) return 'it has no mesh, so there is nothing to compare';
+  if (over === 0) return `${count} poses, none beyond what is allowed`;
+  return `${over} of ${count} poses differ by more than allowed`;
+}
+
+/** Where the pairs are not to blame: the weights themselves had to be mended. */
+function WeightsToMend({ mended }: { mended: number }) {
+  return (
+    <p className="text-[12.5px] text-soft">
+      The pairs do none of it: at {numberText(mended)} points the move had to mend the weights (too many
+      bones, or no sum of one).{' '}
+      <button type="button" className="font-semibold text-leaf underline" onClick={() => goToRoom('weights')}>
+        Mend them first
+      </button>
+    </p>
+  );
+}
+
+/** Shows one pose of the proof after the other on both figures. */
+function PoseSteps({ count, pose, isPosed }: { count: number; pose: number; isPosed: boolean }) {
+  return (
+    <span className="flex shrink-0" role="group" aria-label="The pose that both figures stand in">
+      <IconButton
+        label="The pose before"
+        title="The pose before"
+        disabled={pose <= 0}
+        onClick={() => void showPose(pose - 1)}
+      >
+        <ChevronLeft size={15} />
+      </IconButton>
+      <IconButton
+        label="The next pose"
+        title="Show the figures in the next pose; press a bar for any other"
+        disabled={pose + 1 >= count}
+        onClick={() => void showPose(pose + 1)}
+      >
+        <ChevronRight size={15} />
+      </IconButton>
+      <IconButton label="Back to rest" title="Back to rest" disabled={!isPosed} onClick={backToRest}>
+        <RotateCcw size={13} />
+      </IconButton>
+    </span>
+  );
+}
+
+interface Tab {
+  readonly id: string;
+  readonly word: string;
+  readonly hint: string;
+  readonly Body: ComponentType<{ trial: RemapTrial }>;
+}
+
+const TABS: readonly Tab[] = [
+  { id: 'poses', word: 'Every pose', hint: 'The largest difference, pose by pose', Body: ProofChart },
+  { id: 'motion', word: 'In motion', hint: 'Both figures turned by hand, or by a clip', Body: BothInMotion },
+  { id: 'worst', word: 'Worst places', hint: 'The points that lie farthest off', Body: Worst },
+  { id: 'arrival', word: 'On arrival', hint: 'As the game will hold it', Body: Arrival },
+];
+
+/** Does it still bend the same? Pose by pose, in motion, at its worst, and as the game will hold it. */
+export function ProofPanel() {
+  const trial = useWalk((s) => s.trial);
+  const isTrying = useWalk((s) => s.isTrying);
+  const pose = useWalk((s) => s.pose);
+  const isPosed = useWalk((s) => s.both !== null);
+  const { proofTolerance } = useDesk((s) => s.brief);
+  const [tab, setTab] = useState(TABS[0]);
+  const over = trial?.proof.poses.filter((p) => p.max > proofTolerance).length ?? 0;
+  return (
+    <div
+      className="flex h-[238px] shrink-0 flex-col border-t border-rule bg-sheet px-[18px] py-2.5"
+      data-testid="proof"
+    >
+      <div className="flex items-start gap-1">
+        <p className="min-w-0 flex-1">
+          <span className="font-semibold">Does it still bend the same?</span>{' '}
+          <span className={over > 0 ? 'text-stops' : 'text-soft'}>{verdictOf(trial, isTrying, over)}</span>
+        </p>
+        {trial && <PoseSteps count={trial.proof.poses.length} pose={pose} isPosed={isPosed} />}
+      </div>
+      <div className="mt-1 flex flex-wrap gap-1" role="group" aria-label="How it is looked at">
+        {TABS.map((t) => (
+          <Chip key={t.id} on={t === tab} title={t.hint} className="!h-6 !px-2" onClick={() => setTab(t)}>
+            {t.word}
+          </Chip>
+        ))}
+      </div>
+      {trial && over > 0 && trial.proof.byPairs <= proofTolerance && tab.id === 'poses' && (
+        <WeightsToMend mended={trial.proof.mended} />
+      )}
+      <div className="relative mt-1.5 min-h-0 flex-1">
+        {trial && trial.proof.compared > 0 && <tab.Body trial={trial} />}
+      </div>
+    </div>
+  );
+}

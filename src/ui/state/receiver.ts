@@ -1,0 +1,27 @@
+/** The receiver that is asked: one of the house's, or changed by hand; kept in the browser. */
+import { create } from 'zustand';
+import { RECEIVERS, type Receiver, receiverFrom } from '@/core/rooms/docket/receivers';
+
+const KEY = 'young-bough-receiver';
+
+/** What was kept; the first of the house where nothing was, or not in the shape of today. */
+function kept(): Receiver {
+  try {
+    return receiverFrom(JSON.parse(localStorage.getItem(KEY) ?? ''));
+  } catch {
+    return RECEIVERS[0];
+  }
+}
+
+export const useReceiver = create<{ receiver: Receiver }>(() => ({
+  receiver: typeof localStorage === 'undefined' ? RECEIVERS[0] : kept(),
+}));
+
+export function setReceiver(receiver: Receiver): void {
+  useReceiver.setState({ receiver });
+  try {
+    localStorage.setItem(KEY, JSON.stringify(receiver));
+  } catch {
+    // A browser that keeps nothing asks again next time.
+  }
+}

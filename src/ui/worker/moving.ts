@@ -1,0 +1,230 @@
+/** A move onto another skeleton as it is tried on the page: its proof, its price, and both figures in motion. */
+import { restWorld } from '@/core/character/hierarchy';
+import type { Character } from '@/core/character/model';
+import type { Crosswalk } from '@/core/anatomy/crosswalk';
+import type { Skeleton } from '@/core/anatomy/skeleton';
+import { arrivedFrom } from '@/core/house/arrival';
+import { decompose, quatAbout, quatConjugate, quatMultiply } from '@/core/geometry/matrix';
+import { MotionFit } from '@/core/motion/fit';
+import { clipWorld, posedWorld } from '@/core/motion/pose';
+import { type TrialPose, posesFor } from '@/core/rooms/crosswalk/poses';
+import { type Price, priceOf } from '@/core/rooms/crosswalk/price';
+import { type Proof, prove } from '@/core/rooms/crosswalk/proof';
+import {
+  type RemapOptions,
+  type RemapReport,
+  type Remapped,
+  remap,
+  remapping,
+} from '@/core/rooms/crosswalk/remap';
+import { type WorstPoint, worstPoints } from '@/core/rooms/crosswalk/worst';
+import type { Said } from '@/core/rooms/docket/receive';
+import type { Receiver } from '@/core/rooms/docket/receivers';
+import { type Figure, type Pose, figureOf, poseIn } from './figure';
+
+/** A move that was tried. */
+export interface Moved {
+  readonly report: RemapReport;
+  /** Bones whose weights solving by example moved, by name, those that moved most first. */
+  readonly moved: readonly { readonly name: string; readonly points: number; readonly most: number }[];
+  readonly proof: Proof;
+  readonly worst: readonly WorstPoint[];
+  readonly figure: Figure;
+}
+
+/** Both figures in one pose, and how far their points lie apart, metres, by mesh node of the right one. */
+export interface BothPosed {
+  readonly before: Pose;
+  readonly after: Pose;
+  readonly apart: readonly { readonly node: number; readonly distance: Float32Array }[];
+  /** Largest of all, metres. */
+  readonly most: number;
+  /** Whether what was turned has nothing on the other side that goes with it. */
+  readonly isAlone: boolean;
+}
+
+/** What is turned by hand: a node of the left figure or of the right one, about its own three axes, degrees. */
+export interface HandTurn {
+  readonly side: 'source' | 'target';
+  readonly node: number;
+  readonly degrees: readonly number[];
+}
+
+/** What a receiver makes of the move. */
+export interface ArrivedThere {
+  readonly said: readonly Said[];
+  readonly max: number;
+  readonly rms: number;
+  readonly p95: number;
+}
+
+/** Lets other work of the thread have its turn. */
+const pause = () => new Promise((resolve) => setTimeout(resolve));
+
+/** Work goes on for so long before others have their turn, milliseconds. */
+const SLICE = 40;
+
+/** Runs work that yields its progress; null where something newer was begun meanwhile. */
+async function runSlowly<T>(
+  work: Generator<number, T>,
+  isCurrent: () => boolean,
+  onProgress: (share: number) => void,
+): Promise<T | null> {
+  for (;;) {
+    const until = performance.now() + SLICE;
+    let step = work.next();
+    while (!step.done && performance.now() < until) step = work.next();
+    if (step.done) return step.value;
+    onProgress(step.value);
+    await pause();
+    if (!isCurrent()) return null;
+  }
+}
+
+/** The move that was tried last on what lies on the desk. */
+export class Moving {
+  private asked = 0;
+  private of: Character | null = null;
+  private result: Remapped | null = null;
+  private proof: Proof | null = null;
+  private poses: readonly TrialPose[] = [];
+  private fit: MotionFit | null = null;
+
+  /** Nothing has been tried; what is under way ends. */
+  drop(): void {
+    this.asked++;
+    this.result = null;
+    this.fit = null;
+  }
+
+  /** The move by the rules alone. */
+  try(c: Character, target: Skeleton, walk: Crosswalk, options: RemapOptions): Moved {
+    this.asked++;
+    return this.take(c, remap(c, target, walk, { ...options, weights: 'rules' }), walk);
+  }
+
+  /** The same with weights by example; null where something newer was begun meanwhile. */
+  async solve(
+    c: Character,
+    target: Skeleton,
+    walk: Crosswalk,
+    options: RemapOptions,
+    onProgress: (share: number) => void,
+  ): Promise<Moved | null> {
+    const mine = ++this.asked;
+    const work = remapping(c, target, walk, { ...options, weights: 'example' });
+    const result = await runSlowly(work, () => mine === this.asked, onProgress);
+    return result && mine === this.asked ? this.take(c, result, walk) : null;
+  }
+
+  /** What the skeleton itself costs in the move that was tried last; null where something newer was begun. */
+  async price(onProgress: (share: number) => void): Promise<Price | null> {
+    const mine = ++this.asked;
+    const { result, proof, poses } = this;
+    if (!result || !proof || proof.compared === 0) return null;
+    return runSlowly(priceOf(result, poses, proof), () => mine === this.asked, onProgress);
+  }
+
+  /** What is under way ends; what was tried stays. */
+  stop(): void {
+    this.asked++;
+  }
+
+  private take(c: Character, result: Remapped, walk: Crosswalk): Moved {
+    this.of = c;
+    this.result = result;
+    this.poses = posesFor(result.model, walk);
+    this.proof = prove(result, this.poses);
+    this.fit = new MotionFit(result.driver, result.character, result.partner, result.report.trimmed);
+    const { character, report } = result;
+    return {
+      report,
+      moved: (report.example?.bones ?? []).map(({ node, points, most }) => ({
+        name: character.nodes[node].name,
+        points,
+        most,
+      })),
+      proof: this.proof,
+      worst: worstPoints(character, this.proof),
+      figure: figureOf(character),
+    };
+  }
+
+  /** What a receiver makes of the move that was tried last. */
+  arrive(receiver: Receiver): ArrivedThere | null {
+    if (!this.result) return null;
+    const { said, compared } = arrivedFrom(this.result, receiver);
+    const { max, rms, p95 } = prove(compared, this.poses);
+    return { said, max, rms, p95 };
+  }
+
+  /** A pose of the proof. */
+  inPose(c: Character, index: number): BothPosed | null {
+    const pose = this.of === c ? this.poses[index] : undefined;
+    return pose ? this.both(pose.world) : null;
+  }
+
+  /** A moment of a clip of the character. */
+  inClip(c: Character, clip: number, seconds: number): BothPosed | null {
+    if (this.of !== c || !this.result || !c.clips[clip]) return null;
+    return this.both(clipWorld(this.result.model, this.result.model.clips[clip], seconds));
+  }
+
+  /** A bone of either figure turned; the other one goes with it where it has a counterpart. */
+  turned(c: Character, { side, node, degrees }: HandTurn): BothPosed | null {
+    const { result } = this;
+    if (this.of !== c || !result) return null;
+    const { character, partner, model, driver } = result;
+    if (side === 'source') {
+      const both = this.both(posedWorld(model, new Map([[node, ownTurn(driver, node, degrees)]])));
+      return both && { ...both, isAlone: !partner.includes(node) };
+    }
+    const turn = ownTurn(character, node, degrees);
+    const theirs = partner[node];
+    const before = theirs >= 0 ? posedWorld(model, new Map([[theirs, turn]])) : restWorld(model.nodes);
+    // What the hand turns is what is shown: the right figure by its own bones, the left one along with it.
+    const both = this.shown(before, posedWorld(character, new Map([[node, turn]])));
+    return both && { ...both, isAlone: theirs < 0 };
+  }
+
+  private both(world: Float64Array): BothPosed | null {
+    return this.fit && this.shown(world, this.fit.pose(world));
+  }
+
+  private shown(world: Float64Array, moved: Float64Array): BothPosed | null {
+    if (!this.result) return null;
+    const { model, character, partner } = this.result;
+    const before = poseIn(model, world);
+    const after = poseIn(character, moved);
+    let most = 0;
+    const apart = after.meshes.flatMap(({ node, points }) => {
+      const mine = before.meshes.find((m) => m.node === partner[node])?.points;
+      if (mine?.length !== points.length) return [];
+      const distance = Float32Array.from({ length: points.length / 3 }, (_, v) =>
+        Math.hypot(
+          points[v * 3] - mine[v * 3],
+          points[v * 3 + 1] - mine[v * 3 + 1],
+          points[v * 3 + 2] - mine[v * 3 + 2],
+        ),
+      );
+      most = distance.reduce((a, b) => Math.max(a, b), most);
+      return [{ node, distance }];
+    });
+    return { before, after, apart, most, isAlone: false };
+  }
+}
+
+const AXES = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+] as const;
+
+/** A turn about a node's own axes, one after the other, as a turn in the world. */
+function ownTurn(c: Character, node: number, degrees: readonly number[]): number[] {
+  const { rotation } = decompose(restWorld(c.nodes), node * 16);
+  const own = AXES.map((axis, k) => quatAbout(axis, ((degrees[k] ?? 0) * Math.PI) / 180)).reduce((q, next) =>
+    quatMultiply(q, next),
+  );
+  return quatMultiply(quatMultiply(rotation, own), quatConjugate(rotation));
+}

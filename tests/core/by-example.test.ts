@@ -1,0 +1,263 @@
+/** Weights by example: the solver against an exhaustive search and a linear-algebra package, and its laws on figures. */
+import fc from 'fast-check';
+import { Matrix, SVD, solve } from 'ml-matrix';
+import { skeletonOf } from '@/core/anatomy/skeleton';
+import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
+import { suggest } from '@/core/anatomy/suggest';
+import type { Crosswalk, Rule } from '@/core/anatomy/crosswalk';
+import { placedPoints } from '@/core/character/deform';
+import { placedMeshes } from '@/core/character/measure';
+import type { Character } from '@/core/character/model';
+import { quatAbout } from '@/core/geometry/matrix';
+import { makeRandom } from '@/core/geometry/random';
+import { SimplexSolver } from '@/core/geometry/simplex';
+import { finish } from '@/core/motion/example';
+import { MotionFit } from '@/core/motion/fit';
+import { posedWorld } from '@/core/motion/pose';
+import { type Joint } from '@/core/motion/carried';
+import { Together } from '@/core/motion/together';
+import { exampleWorlds, posesFor } from '@/core/rooms/crosswalk/poses';
+import { addsTooMuch, priceOf } from '@/core/rooms/crosswalk/price';
+import { prove } from '@/core/rooms/crosswalk/proof';
+import { type Remapped, remap } from '@/core/rooms/crosswalk/remap';
+import { castCharacter } from './support/cast';
+import { chainTube } from './support/chain';
+import { real } from './support/random';
+
+const SIZE = 5;
+
+/** A least-squares problem: rows × bones, and where the rows are to come. */
+const problem = fc
+  .tuple(
+    fc.array(fc.array(real(-2, 2), { minLength: SIZE, maxLength: SIZE }), { minLength: 7, maxLength: 7 }),
+    fc.array(real(-2, 2), { minLength: 7, maxLength: 7 }),
+  )
+  .map(([rows, goal]) => {
+    const a = new Matrix(rows);
+    const g = Matrix.columnVector(goal);
+    const q = a.transpose().mmul(a).add(Matrix.eye(SIZE).mul(1e-6));
+    return { q, c: a.transpose().mmul(g) };
+  });
+
+const costOf = (q: Matrix, c: Matrix, w: readonly number[]) => {
+  const x = Matrix.columnVector([...w]);
+  return x.transpose().mmul(q).mmul(x).get(0, 0) - 2 * c.transpose().mmul(x).get(0, 0);
+};
+
+/** The best over every set of at most `limit` bones: each by its Karush–Kuhn–Tucker equations, by ml-matrix. */
+function bestOfAll(q: Matrix, c: Matrix, limit: number): number {
+  let best = Infinity;
+  for (let mask = 1; mask < 2 ** SIZE; mask++) {
+    const on = Array.from({ length: SIZE }, (_, i) => i).filter((i) => mask & (1 << i));
+    if (on.length > limit) continue;
+    const n = on.length;
+    const kkt = Matrix.zeros(n + 1, n + 1);
+    on.forEach((i, r) => {
+      on.forEach((j, k) => kkt.set(r, k, q.get(i, j)));
+      kkt.set(r, n, 1);
+      kkt.set(n, r, 1);
+    });
+    const x = solve(kkt, Matrix.columnVector([...on.map((i) => c.get(i, 0)), 1]));
+    const w = Array.from({ length: SIZE }, (_, i) => (on.includes(i) ? x.get(on.indexOf(i), 0) : 0));
+    if (w.every((y) => y >= -1e-12)) best = Math.min(best, costOf(q, c, w));
+  }
+  return best;
+}
+
+describe('least squares over the simplex, against every set of bones by ml-matrix', () => {
+  const solver = new SimplexSolver(SIZE);
+  const solved = (q: Matrix, c: Matrix, limit: number) => {
+    const w = new Float64Array(SIZE);
+    solver.solveSparse(Float64Array.from(q.to1DArray()), Float64Array.from(c.to1DArray()), SIZE, limit, w);
+    return Array.from(w);
+  };
+  it('finds the least without a limit, never negative, summing to one', () => {
+    fc.assert(
+      fc.property(problem, ({ q, c }) => {
+        const w = solved(q, c, SIZE);
+        expect(Math.min(...w)).toBeGreaterThanOrEqual(0);
+        expect(w.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 9);
+        const best = bestOfAll(q, c, SIZE);
+        expect(costOf(q, c, w) - best).toBeLessThan(1e-7 * (1 + Math.abs(best)));
+      }),
+      { numRuns: 300 },
+    );
+  });
+  it('keeps within a limit, and is as good as the best set in nine of ten', () => {
+    let [asGood, all] = [0, 0];
+    fc.assert(
+      fc.property(problem, fc.integer({ min: 1, max: 4 }), ({ q, c }, limit) => {
+        const w = solved(q, c, limit);
+        expect(w.filter((x) => x > 0).length).toBeLessThanOrEqual(limit);
+        expect(w.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 9);
+        all++;
+        const best = bestOfAll(q, c, limit);
+        if (costOf(q, c, w) - best < 1e-6 * (1 + Math.abs(best))) asGood++;
+      }),
+      { numRuns: 300 },
+    );
+    expect(all).toBe(300);
+    expect(asGood / all).toBeGreaterThan(0.9);
+  });
+});
+
+describe('all joints together, against a dense least-squares solve by ml-matrix', () => {
+  it('takes the step of Gauss and Newton', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1e6 }), (seed) => {
+        const random = makeRandom(seed);
+        const number = () => random() * 2 - 1;
+        // Three joints in a chain, the first one a root; every joint moves the points from its own on.
+        const joints = [0, 1, 2].map((j): Joint => {
+          const points = Int32Array.from({ length: 9 - j * 3 }, (_, k) => k + j * 3);
+          return {
+            node: j,
+            isRoot: j === 0,
+            branch: Int32Array.of(j),
+            points,
+            masses: Float64Array.from(points, () => 0.2 + random()),
+            offsets: new Int32Array(points.length + 1),
+            entries: new Int32Array(0),
+          };
+        });
+        const arms = joints.map((j) => Float64Array.from({ length: j.points.length * 3 }, number));
+        const off = Float64Array.from({ length: 27 }, number);
+        const together = new Together(joints, 9);
+        together.fill(arms, off);
+        const { turns, shifts } = together.solve(0);
+        // Columns: a turn of every joint about x, y and z, then a shift of the root.
+        const jacobian = Matrix.zeros(27, 12);
+        joints.forEach((joint, j) => {
+          joint.points.forEach((p, k) => {
+            const [x, y, z] = arms[j].subarray(k * 3, k * 3 + 3);
+            // θ × arm, for θ along each axis.
+            [
+              [0, -z, y],
+              [z, 0, -x],
+              [-y, x, 0],
+            ].forEach((d, axis) => {
+              d.forEach((value, row) => jacobian.set(p * 3 + row, j * 3 + axis, value));
+            });
+            if (j === 0) for (let a = 0; a < 3; a++) jacobian.set(p * 3 + a, 9 + a, joint.masses[k]);
+          });
+        });
+        const reference = new SVD(jacobian).solve(Matrix.columnVector(Array.from(off))).to1DArray();
+        [...turns, ...shifts.subarray(0, 3)].forEach((x, i) => expect(x).toBeCloseTo(reference[i], 4));
+      }),
+      { numRuns: 40 },
+    );
+  });
+});
+
+/** Root of the mean square distance over poses, metres. */
+function off(before: Character, { character, partner }: Remapped, worlds: readonly Float64Array[]): number {
+  const fit = new MotionFit(before, character, partner);
+  let [sum, count] = [0, 0];
+  for (const world of worlds) {
+    const moved = fit.pose(world);
+    for (const q of placedMeshes(character)) {
+      const p = placedMeshes(before).find((x) => x.node === partner[q.node])!;
+      const a = placedPoints(p.mesh, p.skin, p.node, world);
+      const b = placedPoints(q.mesh, q.skin, q.node, moved);
+      for (let i = 0; i < a.length; i++) sum += (a[i] - b[i]) ** 2;
+      count += a.length / 3;
+    }
+  }
+  return Math.sqrt(sum / count);
+}
+
+/** Poses of a chain in which its bones bend together, by another seed than the examples have. */
+function bends(c: Character, count: number): Float64Array[] {
+  const random = makeRandom(99);
+  const bones = c.nodes.flatMap((n, i) => (n.kind === 'bone' && n.parent >= 0 ? [i] : []));
+  return Array.from({ length: count }, () =>
+    posedWorld(
+      c,
+      new Map(bones.map((b) => [b, quatAbout([random() - 0.5, 0, random() - 0.5], 0.5 * random())] as const)),
+    ),
+  );
+}
+
+const rule = (source: number, kind: Rule['kind'], target: number): Rule => ({
+  source,
+  kind,
+  target,
+  confidence: 1,
+  reasons: [],
+  locked: false,
+});
+
+describe('a tube of four bones on two', () => {
+  const four = chainTube(4);
+  const two = skeletonOf(chainTube(2));
+  const walk: Crosswalk = [rule(0, 'carry', 0), rule(1, 'fold', 0), rule(2, 'carry', 1), rule(3, 'fold', 1)];
+  const plain = remap(four, two, walk, { limit: 4 });
+  const solved = remap(four, two, walk, { limit: 4, weights: 'example' });
+
+  it('goes nearer to where it went in bends that nothing was solved for', () => {
+    const unseen = bends(four, 12);
+    expect(off(four, solved, unseen)).toBeLessThan(off(four, plain, unseen));
+  });
+  it('has weights that are not negative, sum to one and keep to the limit, and says what moved', () => {
+    const f = solved.character.meshes[0].influences!;
+    for (let v = 0; v + 1 < f.offsets.length; v++) {
+      const row = f.weight.subarray(f.offsets[v], f.offsets[v + 1]);
+      expect(Math.min(...row)).toBeGreaterThan(0);
+      expect(row.length).toBeLessThanOrEqual(4);
+      expect(row.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 6);
+    }
+    const { changed, bones } = solved.report.example!;
+    expect(changed).toBeGreaterThan(0);
+    expect(bones.map((b) => solved.character.nodes[b.node].name).sort()).toEqual(['bone_1', 'bone_2']);
+  });
+  it('costs what no weights avoid: more than nothing, and never more than the move shows', () => {
+    const poses = posesFor(four, walk);
+    for (const out of [plain, solved]) {
+      const proof = prove(out, poses);
+      const price = finish(priceOf(out, poses, proof));
+      expect(price.rms).toBeGreaterThan(1e-3);
+      for (const k of ['max', 'rms', 'p95'] as const) expect(price[k]).toBeLessThanOrEqual(proof[k]);
+    }
+  });
+  it('a wrong pair is told from a skeleton that costs something', () => {
+    // All on the lower bone, as if the other one were not there.
+    const wrong: Crosswalk = [0, 1, 2, 3].map((b) => rule(b, b === 0 ? 'carry' : 'fold', 0));
+    const poses = posesFor(four, wrong);
+    const judge = (walked: Crosswalk) => {
+      const out = remap(four, two, walked, { limit: 4 });
+      const proof = prove(out, poses);
+      const price = finish(priceOf(out, poses, proof));
+      return addsTooMuch(price, proof, 0.02);
+    };
+    expect([judge(walk), judge(wrong)]).toEqual([false, true]);
+  });
+});
+
+describe('on figures', () => {
+  it('leaves alone what goes exactly as it went', () => {
+    const four = chainTube(4);
+    const same = suggest(skeletonOf(four), skeletonOf(four));
+    const solved = remap(four, skeletonOf(four), same, { limit: 4, weights: 'example' });
+    expect(solved.report.example).toBe(null);
+    expect(solved.character.meshes[0].influences).toEqual(
+      remap(four, skeletonOf(four), same, { limit: 4 }).character.meshes[0].influences,
+    );
+  });
+  it('lets go of what moves the mesh least where the limit takes bones', () => {
+    const four = chainTube(6, 41);
+    const same = suggest(skeletonOf(four), skeletonOf(four));
+    const { limited } = remap(four, skeletonOf(four), same, { limit: 1, weights: 'example' }).report.example!;
+    expect(limited.points).toBeGreaterThan(50);
+    expect(limited.chosen).toBeLessThanOrEqual(limited.plain + 1e-9);
+  });
+  it('brings the clean Deckhand nearer on the VRM humanoid, in every mean', () => {
+    const before = castCharacter('deckhand-clean.glb');
+    const walk = suggest(skeletonOf(before), VRM_HUMANOID);
+    const plain = remap(before, VRM_HUMANOID, walk, { limit: 4 });
+    const solved = remap(before, VRM_HUMANOID, walk, { limit: 4, weights: 'example' });
+    const seen = exampleWorlds(before, walk).filter((_, k) => k % 5 === 0);
+    expect(off(before, solved, seen)).toBeLessThan(0.85 * off(before, plain, seen));
+    const poses = posesFor(before, walk);
+    expect(prove(solved, poses).max).toBeLessThan(prove(plain, poses).max);
+  });
+});

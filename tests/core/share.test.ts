@@ -1,0 +1,139 @@
+/** Weights shared over chains of another length, in closed form and as laws. */
+import fc from 'fast-check';
+import { tidy, withShare, type Crosswalk } from '@/core/anatomy/crosswalk';
+import { skeletonOf } from '@/core/anatomy/skeleton';
+import { QUAY } from '@/core/anatomy/skeletons/quay';
+import { suggest } from '@/core/anatomy/suggest';
+import { posesFor } from '@/core/rooms/crosswalk/poses';
+import { prove } from '@/core/rooms/crosswalk/proof';
+import { remap } from '@/core/rooms/crosswalk/remap';
+import { crosswalkFromFile, crosswalkToFile } from '@/core/rooms/crosswalk/file';
+import { shareRows, sharesAt } from '@/core/rooms/crosswalk/share';
+import { influencesFrom } from '@/core/geometry/influences';
+import { castCharacter } from './support/cast';
+import { chainTube } from './support/chain';
+import { real } from './support/random';
+
+const straight = {
+  joints: [4, 7, 9],
+  ways: [
+    {
+      at: [0, 1, 2],
+      places: [
+        [0, 0, 0],
+        [0, 1, 0],
+        [0, 2, 0],
+        [0, 3, 0],
+      ] as const,
+    },
+  ],
+};
+
+describe('a weight along a chain', () => {
+  it('is half and half at a joint, and whole in the middle of a bone (common practice)', () => {
+    expect(Array.from(sharesAt([0.3, 1, 0], straight))).toEqual([0.5, 0.5, 0]);
+    expect(Array.from(sharesAt([0, 2, -0.2], straight))).toEqual([0, 0.5, 0.5]);
+    expect(Array.from(sharesAt([0, 1.5, 0], straight))).toEqual([0, 1, 0]);
+    expect(Array.from(sharesAt([0, -4, 0], straight))).toEqual([1, 0, 0]);
+    expect(Array.from(sharesAt([0, 9, 0], straight))).toEqual([0, 0, 1]);
+  });
+  it('sums to one, is never negative, and goes over smoothly', () => {
+    const place = fc.tuple(real(-1, 1), real(-1, 4), real(-1, 1));
+    fc.assert(
+      fc.property(place, (p) => {
+        const a = sharesAt(p, straight);
+        const b = sharesAt([p[0], p[1] + 1e-4, p[2]], straight);
+        expect(a.reduce((x, y) => x + y, 0)).toBeCloseTo(1, 12);
+        expect(Math.min(...a)).toBeGreaterThanOrEqual(0);
+        a.forEach((x, i) => expect(Math.abs(x - b[i])).toBeLessThan(1e-3));
+      }),
+    );
+  });
+  it('keeps to the limit without letting go of what others carry', () => {
+    const f = influencesFrom([
+      [
+        [4, 0.4],
+        [1, 0.3],
+        [2, 0.3],
+      ],
+    ]);
+    const out = shareRows(f, [0, 1, 0], new Map([[4, straight]]), 3);
+    expect([...out.joint].sort((a, b) => a - b)).toEqual([1, 2, expect.any(Number)].sort());
+    expect(out.weight.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 6);
+    expect([...out.weight].sort()[0]).toBeCloseTo(0.3, 6);
+  });
+});
+
+describe('a straight tube whose chain of four goes to two and back', () => {
+  const four = chainTube(4);
+  const [S4, S2] = [skeletonOf(four), skeletonOf(chainTube(2))];
+  const rule = (source: number, kind: 'carry' | 'fold', target: number) => ({
+    source,
+    kind,
+    target,
+    confidence: 1,
+    reasons: [],
+    locked: false,
+  });
+  const down: Crosswalk = [rule(0, 'carry', 0), rule(1, 'fold', 0), rule(2, 'carry', 1), rule(3, 'fold', 1)];
+  const two = remap(four, S2, down, { limit: 4 }).character;
+  const up = tidy([rule(0, 'carry', 0), rule(1, 'carry', 2)]);
+  const shared = withShare(withShare(up, S4, 0, 0, [1]), S4, 1, 2, [3]);
+  const back = remap(two, S4, shared, { limit: 4 });
+
+  it('has the weights that it had (closed form: both are shares along one line)', () => {
+    const [a, b] = [four, back.character].map((c) => {
+      const f = c.meshes[0].influences!;
+      const { joints } = c.skins[0];
+      return Array.from({ length: f.offsets.length - 1 }, (_, v) => {
+        const row = new Array<number>(4).fill(0);
+        for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
+          const bone = Number(c.nodes[joints[f.joint[k]]].name.slice(5)) - 1;
+          row[bone] += f.weight[k];
+        }
+        return row;
+      });
+    });
+    let most = 0;
+    a.forEach((row, v) => row.forEach((w, i) => (most = Math.max(most, Math.abs(w - b[v][i])))));
+    expect(a.length).toBeGreaterThan(300);
+    // What is below 1/255 was not worth a bone.
+    expect(most).toBeLessThan(0.01);
+  });
+  it('goes exactly as the tube of two went', () => {
+    expect(prove(back, posesFor(two, shared)).max).toBeLessThan(1e-6);
+  });
+  it('is the same from its file', () => {
+    const file = JSON.parse(JSON.stringify(crosswalkToFile(shared, S2, S4)));
+    expect(crosswalkFromFile(file, S2, S4)).toEqual(shared);
+    file.rules[0].further = [{ name: 'nobody' }];
+    expect(() => crosswalkFromFile(file, S2, S4)).toThrow('shared with “nobody”');
+  });
+});
+
+describe('suggested', () => {
+  it('a spine of three goes on over one of five, and every bone of it moves the mesh', () => {
+    const stoker = castCharacter('stoker.dae');
+    const source = skeletonOf(stoker);
+    const walk = suggest(source, QUAY);
+    const over = (name: string) => {
+      const r = walk.find((x) => source.bones[x.source].name === name)!;
+      return [r.kind, ...[r.target, ...(r.further ?? [])].map((t) => QUAY.bones[t].name)];
+    };
+    expect(over('SpineLower')).toEqual(['share', 'spine_1', 'spine_2']);
+    expect(over('Neck')).toEqual(['share', 'neck_1', 'neck_2']);
+    const out = remap(stoker, QUAY, walk, { limit: 4 });
+    expect(prove(out, posesFor(stoker, walk)).max).toBeLessThan(2e-6);
+    const weight = new Map<string, number>();
+    for (const m of out.character.meshes) {
+      const skin = out.character.nodes.find((n) => n.skin >= 0 && out.character.meshes[n.mesh] === m)?.skin;
+      const f = m.influences;
+      if (!f || skin === undefined) continue;
+      f.joint.forEach((j, k) => {
+        const { name } = out.character.nodes[out.character.skins[skin].joints[j]];
+        weight.set(name, (weight.get(name) ?? 0) + f.weight[k]);
+      });
+    }
+    for (let k = 1; k <= 5; k++) expect(weight.get(`spine_${k}`)).toBeGreaterThan(10);
+  });
+});
