@@ -12,7 +12,11 @@ export const readCrosswalk = defineRoute({
   method: 'GET',
   path: '/api/crosswalks',
   request: object({ source: fingerprint(), target: fingerprint() }),
-  answer: object({ file: mixed<CrosswalkFile>().nullable().default(null) }),
+  answer: object({
+    file: mixed<CrosswalkFile>().nullable().default(null),
+    /** What was saved onto the same target from other skeletons; only where nothing was for these two. */
+    others: mixed<CrosswalkFile[]>().default([]),
+  }),
 });
 
 export const saveCrosswalk = defineRoute({

@@ -30,6 +30,16 @@ export const applyRemedyStep = defineRoute({
   answer: stepAnswer,
 });
 
+const remapAnswer = stepAnswer.shape({
+  /** How the crosswalk came about, and what there is to look at in it. */
+  walk: object({
+    from: string().defined(),
+    bones: number().required(),
+    paired: number().required(),
+    unsure: number().required(),
+  }).required(),
+});
+
 /** Moves the weights of the revision `base` onto another skeleton. 409 where the head has moved. */
 export const remapStep = defineRoute({
   method: 'POST',
@@ -51,9 +61,10 @@ export const remapStep = defineRoute({
       revision: string().uuid(),
       title: string().max(200).required(),
     }).required(),
-    crosswalk: mixed<CrosswalkFile>().required(),
+    /** Absent: one that was saved for this skeleton or one nearly like it, else what is suggested. */
+    crosswalk: mixed<CrosswalkFile>().optional(),
   }),
-  answer: stepAnswer,
+  answer: remapAnswer,
 });
 
 /**

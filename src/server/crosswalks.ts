@@ -18,6 +18,21 @@ export async function savedCrosswalk(
   return (row?.file as CrosswalkFile | undefined) ?? null;
 }
 
+/** Most saved crosswalks that are looked through for one that fits nearly. */
+const MOST = 200;
+
+/** What was saved onto a skeleton from any other, the newest first. */
+export async function crosswalksOnto(db: Kysely<Database>, target: string): Promise<CrosswalkFile[]> {
+  const rows = await db
+    .selectFrom('crosswalks')
+    .select('file')
+    .where('target_fingerprint', '=', target)
+    .orderBy('updated_at', 'desc')
+    .limit(MOST)
+    .execute();
+  return rows.map((r) => r.file as CrosswalkFile);
+}
+
 /** Saves a crosswalk under the fingerprints of its skeletons; the newest for a pair stays. */
 export async function saveCrosswalk(db: Db, file: CrosswalkFile): Promise<void> {
   const { source, target } = file;

@@ -3,6 +3,8 @@
  * new delivery.
  */
 import type { Kysely } from 'kysely';
+import { fingerprintOf } from '../core/anatomy/skeleton';
+import { skeletonById } from '../core/anatomy/skeletons';
 import { type Effects } from '../core/contracts/effects';
 import type { Counts } from '../core/contracts/finding';
 import type { Params } from '../core/contracts/remedy';
@@ -12,9 +14,10 @@ import type { InputFile } from '../core/formats/errors';
 import { remedyById } from '../core/house/registry';
 import type { CharacterRecord } from '../routes/characters';
 import type { Made } from '../worker/task';
+import type { WalkSaid } from '../worker/tasks/remap';
 import { earlierAudit } from './audits';
 import { hashOf } from './blobs';
-import { saveCrosswalk } from './crosswalks';
+import { crosswalksOnto, saveCrosswalk } from './crosswalks';
 import type { Database } from './database';
 import { type RunOptions, runTask } from './pool';
 import { Refused } from './refused';
@@ -120,7 +123,8 @@ export function applyEdit(
 /** Weights to be moved onto another skeleton. */
 export interface RemapStep {
   readonly target: { readonly id?: string; readonly revision?: string; readonly title: string };
-  readonly crosswalk: unknown;
+  /** Absent: what was saved for this skeleton or one nearly like it, else what is suggested. */
+  readonly crosswalk?: unknown;
   readonly limit: number;
   readonly how?: MoveHow;
   readonly label?: string;
@@ -136,9 +140,11 @@ export function remapCharacter(
   base: string,
   { target, crosswalk, limit, how = PLAIN, label }: RemapStep,
   options: RunOptions = {},
-): Promise<StepDone> {
+): Promise<StepDone & { readonly walk: WalkSaid }> {
   return whileWorking(character.id, async () => {
     const name = target.revision ?? target.id;
+    const ours = target.id ? skeletonById(target.id) : undefined;
+    const saved = crosswalk === undefined && ours ? await crosswalksOnto(db, fingerprintOf(ours)) : [];
     if (!name) throw new Refused('The step names no skeleton to map to.', 400);
     const made = await runTask(
       'remap',
@@ -146,7 +152,7 @@ export function remapCharacter(
         wire: await wireOf(db, base),
         brief: character.brief,
         target: target.revision ? { wire: await wireOf(db, target.revision) } : { id: name },
-        crosswalk,
+        ...(crosswalk === undefined ? { saved } : { crosswalk }),
         limit,
         how,
       },
@@ -166,7 +172,8 @@ export function remapCharacter(
       price,
     };
     const words = { label: label || `moved to ${target.title}`, step };
-    return keep(db, character, base, made, words, { along: (trx) => saveCrosswalk(trx, file) });
+    const done = await keep(db, character, base, made, words, { along: (trx) => saveCrosswalk(trx, file) });
+    return { ...done, walk: made.walk };
   });
 }
 

@@ -3,7 +3,7 @@
  * the target's joints. Sought by the same turns as weights by example, over the very poses that are compared, over all
  * bones around, without a limit, and without staying near anything.
  */
-import { ancestorsOf, bonesOf, restPlace } from '../character/hierarchy';
+import { ancestorsOf, bonesOf, restPlace, weightOfNodes } from '../character/hierarchy';
 import { characterHeight } from '../character/measure';
 import type { Character } from '../character/model';
 import { distance } from '../geometry/matrix';
@@ -26,13 +26,40 @@ const STEPS = 3;
 /** Just enough to tell two bones apart that bring a point to the same place, as a share of the height. */
 const HARDLY = 1e-5;
 
-/** Seeks the floor at some points. Yields how much is done, 0 … 1. */
+/**
+ * Seeks the floor at some points, from the weights and the motion as they are, and once more with bones in motion that
+ * nothing was paired with; what is nearer counts. Yields how much is done, 0 … 1.
+ */
 export function* floorOf(
   task: Omit<ExampleTask, 'limit' | 'rules'>,
   points: VerticesOfNodes,
 ): Generator<number, LeastOff[]> {
-  const { source, target, worlds, trimmed } = task;
-  const partner = withNearest(source, target, task.partner);
+  const { source, target, partner } = task;
+  const woken = withNearest(source, target, partner);
+  const starts = woken.some((p, i) => p !== partner[i]) ? [partner, woken] : [partner];
+  let best: LeastOff[] = [];
+  for (const [k, start] of starts.entries()) {
+    const found = yield* searchFrom(
+      { ...task, partner: start },
+      points,
+      k / starts.length,
+      1 / starts.length,
+    );
+    if (best.length === 0 || sumOf(found) < sumOf(best)) best = found;
+  }
+  return best;
+}
+
+const sumOf = (found: readonly LeastOff[]) =>
+  found.reduce((sum, l) => l.squares.reduce((a, b) => a + b, sum), 0);
+
+function* searchFrom(
+  task: Omit<ExampleTask, 'limit' | 'rules'>,
+  points: VerticesOfNodes,
+  from: number,
+  share: number,
+): Generator<number, LeastOff[]> {
+  const { source, target, partner, worlds, trimmed } = task;
   const rules = new Map(
     target.nodes.flatMap((n, i) => {
       const f = n.mesh >= 0 && n.skin >= 0 ? target.meshes[n.mesh].influences : null;
@@ -40,12 +67,13 @@ export function* floorOf(
     }),
   );
   const nearness = HARDLY * characterHeight(source);
-  const meshes = meshWeights({ ...task, partner, rules }, { limit: Infinity, nearness, steps: STEPS });
+  const meshes = meshWeights({ ...task, rules }, { limit: Infinity, nearness, steps: STEPS });
   const fitted = fittedPoints(source, target, partner, trimmed);
   const motions = new Motions(source, partner, worlds, fitted);
+  const part = share / (ROUNDS + 1);
   for (let round = 0; round < ROUNDS; round++) {
     const moved = withInfluences(target, influencesOf(target, meshes));
-    const motion = yield* motions.fit(moved, round / (ROUNDS + 1), 1 / (ROUNDS + 1));
+    const motion = yield* motions.fit(moved, from + round * part, part);
     for (const m of meshes) {
       m.setMotion(motion);
       m.solve(verticesOf(fitted, m.node));
@@ -61,23 +89,26 @@ export function* floorOf(
       worst: Float64Array.from(off, (o) => Math.sqrt(o.most)),
       squares: Float64Array.from(off, (o) => o.sum),
     });
-    yield (ROUNDS + (k + 1) / meshes.length) / (ROUNDS + 1);
+    yield from + (ROUNDS + (k + 1) / meshes.length) * part;
   }
   return out;
 }
 
 /**
- * Partners for bones that nothing was paired with: what lies nearest, so that the search begins with every bone in
- * motion. Bones above all that is paired stay without.
+ * Partners for bones that nothing was paired with and that carry nothing: what lies nearest, so that the search begins
+ * with every bone in motion. Bones above all that is paired stay without, and so do those that lie on one that is.
  */
 function withNearest(source: Character, target: Character, partner: Int32Array): Int32Array {
   const bones = bonesOf(source);
+  const weight = weightOfNodes(target);
   const isBelow = (n: number) => ancestorsOf(target.nodes, n).some((a) => partner[a] >= 0);
+  const taken = new Set(partner);
   return partner.map((p, n) => {
-    if (p >= 0 || target.nodes[n].kind !== 'bone' || !isBelow(n) || bones.length === 0) return p;
+    if (p >= 0 || target.nodes[n].kind !== 'bone' || weight[n] > 0 || !isBelow(n)) return p;
     const place = restPlace(target.nodes, n);
     const far = (b: number) => distance(place, restPlace(source.nodes, b));
-    return bones.reduce((best, b) => (far(b) < far(best) ? b : best));
+    const nearest = bones.reduce((best, b) => (best < 0 || far(b) < far(best) ? b : best), -1);
+    return taken.has(nearest) ? p : nearest;
   });
 }
 

@@ -20,6 +20,8 @@ import { nodesAfter } from '@/core/house/effects';
 import { type PreviewRow, previewRemedy } from '@/core/house/preview';
 import { remedyById } from '@/core/house/registry';
 import { clipMorphs, clipSeconds, clipWorld, posedWorld } from '@/core/motion/pose';
+import { type Adopted, adopt } from '@/core/rooms/crosswalk/adopt';
+import type { CrosswalkFile } from '@/core/rooms/crosswalk/file';
 import { arrivedAsItIs } from '@/core/house/arrival';
 import { trialPoses } from '@/core/rooms/crosswalk/poses';
 import { prove } from '@/core/rooms/crosswalk/proof';
@@ -169,6 +171,10 @@ const desk = {
   skeletonFigure: (s: Skeleton): Figure => figureOf(characterOfSkeleton(s)),
 
   suggest: (target: Skeleton, locked: Crosswalk): Crosswalk => suggest(skeletonOf(need()), target, locked),
+
+  /** A crosswalk that was saved for nearly this skeleton. */
+  adopt: (target: Skeleton, files: readonly CrosswalkFile[]): Adopted | null =>
+    adopt(files, skeletonOf(need()), target),
 
   /** What there is to say of a pairing before its pairs are looked at one by one. */
   describe(target: Skeleton, crosswalk: Crosswalk): PairingLook {

@@ -1,11 +1,19 @@
 import { bonesOf } from '../../core/character/hierarchy';
 import { skeletonById } from '../../core/anatomy/skeletons';
 import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
-import type { Crosswalk } from '../../core/anatomy/crosswalk';
+import { type Crosswalk, hasTarget } from '../../core/anatomy/crosswalk';
+import { suggest } from '../../core/anatomy/suggest';
 import { RemedyError } from '../../core/contracts/remedy';
 import type { MoveHow } from '../../core/contracts/step';
 import { finish } from '../../core/motion/example';
-import { type CrosswalkFile, crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';
+import { adopt } from '../../core/rooms/crosswalk/adopt';
+import { doubtOf } from '../../core/rooms/crosswalk/doubts';
+import {
+  type CrosswalkFile,
+  crosswalkFileSchema,
+  crosswalkFromFile,
+  crosswalkToFile,
+} from '../../core/rooms/crosswalk/file';
 import { posesFor } from '../../core/rooms/crosswalk/poses';
 import { prove } from '../../core/rooms/crosswalk/proof';
 import { priceOf } from '../../core/rooms/crosswalk/price';
@@ -17,26 +25,41 @@ export interface RemapInput {
   readonly brief: string;
   /** A skeleton of the house, or that of a revision. */
   readonly target: { readonly id: string } | { readonly wire: Wire };
-  readonly crosswalk: unknown;
+  /** The rules; absent where they are to be found. */
+  readonly crosswalk?: unknown;
+  /** Crosswalks saved onto the same target, to be taken up where one fits. */
+  readonly saved?: readonly unknown[];
   readonly limit: number;
   readonly how: MoveHow;
+}
+
+/** How the crosswalk of a move came about, and what there is to look at in it. */
+export interface WalkSaid {
+  /** “given”, “suggested”, or the name of the skeleton that it was saved for. */
+  readonly from: string;
+  readonly bones: number;
+  readonly paired: number;
+  /** Pairs that want a look. */
+  readonly unsure: number;
 }
 
 /** What moving the weights made. */
 export interface RemapMade extends Made {
   /** The crosswalk as it was understood: what of the one that was sent is kept. */
   readonly crosswalk: CrosswalkFile;
+  readonly walk: WalkSaid;
 }
 
 /** Moves a revision's weights onto another skeleton. */
-export function remapRevision({ wire, brief, target, crosswalk, limit, how }: RemapInput): RemapMade {
+export function remapRevision(input: RemapInput): RemapMade {
+  const { wire, brief, target, limit, how } = input;
   const before = openWire(wire);
   const wanted: Skeleton =
     'id' in target
       ? need(skeletonById(target.id), `the skeleton “${target.id}”`)
       : skeletonOf(openWire(target.wire));
   const source = skeletonOf(before);
-  const rules = rulesOf(crosswalk, source, wanted);
+  const { rules, from } = walkOf(input, source, wanted);
   const moved = moveOrSay(() =>
     remap(before, wanted, rules, { limit, skins: needBrief(brief).skins, ...how }),
   );
@@ -60,6 +83,7 @@ export function remapRevision({ wire, brief, target, crosswalk, limit, how }: Re
   return {
     ...made,
     crosswalk: crosswalkToFile(rules, source, wanted),
+    walk: saidOf(rules, from),
     audited: auditCharacter(after, needBrief(brief)),
   };
 }
@@ -72,6 +96,27 @@ function moveOrSay(work: () => Remapped): Remapped {
     throw new RemedyError(error instanceof Error ? error.message : String(error));
   }
 }
+
+/** The rules that were given; else what was saved for nearly this skeleton; else what is suggested. */
+function walkOf(
+  { crosswalk, saved = [] }: RemapInput,
+  source: Skeleton,
+  target: Skeleton,
+): { rules: Crosswalk; from: string } {
+  if (crosswalk !== undefined) return { rules: rulesOf(crosswalk, source, target), from: 'given' };
+  const files = saved.map((f) => crosswalkFileSchema.validateSync(f));
+  const adopted = adopt(files, source, target);
+  return adopted
+    ? { rules: adopted.crosswalk, from: adopted.from }
+    : { rules: suggest(source, target), from: 'suggested' };
+}
+
+const saidOf = (rules: Crosswalk, from: string): WalkSaid => ({
+  from,
+  bones: rules.length,
+  paired: rules.filter(hasTarget).length,
+  unsure: rules.filter((r) => doubtOf(r, null, Infinity) !== null).length,
+});
 
 function rulesOf(file: unknown, source: Skeleton, target: Skeleton): Crosswalk {
   try {

@@ -82,6 +82,28 @@ export function crosswalkFromFile(json: unknown, source: Skeleton, target: Skele
   );
 }
 
+/** The rules of a file for the bones that are here, and the bones that it names and that are not. */
+export function rulesByName(
+  file: CrosswalkFile,
+  source: Skeleton,
+  target: Skeleton,
+): { rules: Crosswalk; gone: string[] } {
+  const find = finderOf(file.rules.map((r) => r.source));
+  const findTarget = finderOf(namesOf(target));
+  const used = new Set<number>();
+  const rules = allNamed(namesOf(source)).flatMap((named, i): Rule[] => {
+    const at = find(named);
+    if (at < 0) return [];
+    used.add(at);
+    try {
+      return [readRule(file.rules[at], i, findTarget, target)];
+    } catch {
+      return [];
+    }
+  });
+  return { rules, gone: file.rules.flatMap((r, i) => (used.has(i) ? [] : [r.source])) };
+}
+
 function readRule(
   r: CrosswalkFile['rules'][number],
   source: number,

@@ -1,5 +1,5 @@
 import { parentBone } from '../../character/hierarchy';
-import { type Shown, characterHeight, placedMeshes } from '../../character/measure';
+import { type Placed, type Shown, characterHeight, placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
 import { placedPoints } from '../../character/deform';
 import { MotionFit } from '../../motion/fit';
@@ -54,30 +54,57 @@ export interface Proof {
   readonly bones: readonly BoneProof[];
 }
 
+/** A mesh before and after, and what was found of every vertex. */
+interface Pair {
+  readonly before: Placed;
+  readonly after: Placed;
+  /** The same mesh on the driver, where that is another character than the one it is held against. */
+  readonly driven: Placed | null;
+  readonly distance: Float32Array;
+  readonly pose: Uint16Array;
+  readonly bone: Int32Array;
+  readonly isMended: Uint8Array;
+}
+
+function pairsOf(remapped: Compared): Pair[] {
+  const { character, model, driver, partner } = remapped;
+  const byNode = (c: Character) => new Map(placedMeshes(c).map((p) => [p.node, p]));
+  const [before, driven] = [byNode(model), byNode(driver)];
+  return placedMeshes(character).flatMap((after): Pair[] => {
+    const p = before.get(partner[after.node]);
+    const d = driven.get(partner[after.node]);
+    if (!p || !d || p.points.length !== after.points.length) return [];
+    const count = p.points.length / 3;
+    return [
+      {
+        before: p,
+        after,
+        driven: model === driver ? null : d,
+        distance: new Float32Array(count),
+        pose: new Uint16Array(count),
+        bone: heaviestBones(model, p),
+        isMended: mendedPoints(remapped, after.node, d.points, after.points),
+      },
+    ];
+  });
+}
+
+const pointsIn = ({ mesh, skin, node }: Placed, world: Float64Array) => placedPoints(mesh, skin, node, world);
+
+function squareApart(a: Float32Array, b: Float32Array, v: number): number {
+  const dx = a[v * 3] - b[v * 3];
+  const dy = a[v * 3 + 1] - b[v * 3 + 1];
+  const dz = a[v * 3 + 2] - b[v * 3 + 2];
+  return dx * dx + dy * dy + dz * dz;
+}
+
 /**
  * The proof that a remap deforms as before: the same motions on both rigs, fitted where the other has other bones,
  * points compared in world space. A pure rename or reorder gives zero to float precision.
  */
 export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
   const { character: after, model: before, driver } = remapped;
-  const atRest = new Map(placedMeshes(driver).map((q) => [q.node, q.points]));
-  const pairs = placedMeshes(after).flatMap((p) => {
-    const old = remapped.partner[p.node];
-    const q = placedMeshes(before).find((x) => x.node === old);
-    return q && q.points.length === p.points.length
-      ? [
-          {
-            node: p.node,
-            after: p,
-            before: q,
-            distance: new Float32Array(p.points.length / 3),
-            pose: new Uint16Array(p.points.length / 3),
-            bone: heaviestBones(before, q),
-            isMended: mendedPoints(remapped, p.node, atRest.get(old) ?? q.points, p.points),
-          },
-        ]
-      : [];
-  });
+  const pairs = pairsOf(remapped);
   const blame = new Blame(before, remapped);
   const fit = new MotionFit(driver, after, remapped.partner, remapped.report.trimmed);
   let sum = 0;
@@ -87,22 +114,21 @@ export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
     const moved = fit.pose(world);
     let max = 0;
     for (const pair of pairs) {
-      const a = placedPoints(pair.before.mesh, pair.before.skin, pair.before.node, world);
-      const b = placedPoints(pair.after.mesh, pair.after.skin, pair.after.node, moved);
+      const a = pointsIn(pair.before, world);
+      const b = pointsIn(pair.after, moved);
+      // What binding in another pose brings is no bone's doing.
+      const c = pair.driven ? pointsIn(pair.driven, world) : a;
+      count += pair.distance.length;
       for (let v = 0; v < pair.distance.length; v++) {
-        const dx = a[v * 3] - b[v * 3];
-        const dy = a[v * 3 + 1] - b[v * 3 + 1];
-        const dz = a[v * 3 + 2] - b[v * 3 + 2];
-        const d2 = dx * dx + dy * dy + dz * dz;
-        sum += d2;
-        count++;
-        const d = Math.sqrt(d2);
+        const square = squareApart(a, b, v);
+        sum += square;
+        const d = Math.sqrt(square);
         if (d > pair.distance[v]) {
           pair.distance[v] = d;
           pair.pose[v] = pose;
         }
         if (d > max) max = d;
-        if (pair.isMended[v] === 0) blame.put(pair.bone[v], d);
+        if (pair.isMended[v] === 0) blame.put(pair.bone[v], c === a ? d : Math.sqrt(squareApart(c, b, v)));
       }
     }
     return { label, max };
@@ -121,7 +147,7 @@ export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
     mended: pairs.reduce((n, p) => n + p.isMended.reduce((a, b) => a + b, 0), 0),
     byPairs: blame.most,
     compared: all.length,
-    worst: pairs.map((p) => ({ node: p.node, distance: p.distance, pose: p.pose })),
+    worst: pairs.map((p) => ({ node: p.after.node, distance: p.distance, pose: p.pose })),
     bones: blame.bones,
   };
 }

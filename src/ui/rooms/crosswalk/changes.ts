@@ -162,6 +162,14 @@ export function takeOther(): void {
   if (other !== undefined) changeRule(chosen, 'carry', other);
 }
 
+/** Takes up a crosswalk that was saved for nearly this skeleton. */
+export function takeOffered(): void {
+  const { offered } = get();
+  if (!offered) return;
+  change(offered.crosswalk);
+  set({ offered: null });
+}
+
 const suggesting = new Asking();
 
 /** Suggests anew; locked pairs stay. `fresh` lets go of a kept crosswalk and of all locks. */

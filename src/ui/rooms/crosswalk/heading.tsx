@@ -5,7 +5,7 @@ import type { Crosswalk } from '@/core/anatomy/crosswalk';
 import { Button, Chip } from '../../kit/button';
 import { useDesk } from '../../state/store';
 import { takeTool } from '../../state/tools';
-import { changeRule, moveWeights, saveWalk, suggestAgain } from './changes';
+import { changeRule, moveWeights, saveWalk, suggestAgain, takeOffered } from './changes';
 import type { Filter } from './rows';
 import { chooseTarget, setLimit, useWalk } from './walk';
 
@@ -151,6 +151,7 @@ export function Slips() {
         </p>
       ))}
       <Pointing />
+      <Offered />
       <TakenUp />
     </>
   );
@@ -176,6 +177,26 @@ function Pointing() {
     </p>
   );
 }
+
+/** A crosswalk saved for another character on nearly the same skeleton, and what differs. */
+function Offered() {
+  const offered = useWalk((s) => s.offered);
+  const count = useWalk((s) => s.source?.bones.length ?? 0);
+  if (!offered) return null;
+  const { from, added, gone } = offered;
+  const differs = [
+    ...(added.length > 0 ? [`${added.length} of its own: ${someOf(added)}`] : []),
+    ...(gone.length > 0 ? [`${gone.length} not here: ${someOf(gone)}`] : []),
+  ];
+  return (
+    <p className={SLIP} role="note">
+      A crosswalk saved for {from} fits {count - added.length} of {count} bones here
+      {differs.length > 0 ? ` (${differs.join('; ')})` : ''}. <Link onClick={takeOffered}>Take it up</Link>
+    </p>
+  );
+}
+
+const someOf = (names: readonly string[]) => `${names.slice(0, 3).join(', ')}${names.length > 3 ? ' …' : ''}`;
 
 function TakenUp() {
   const origin = useWalk((s) => s.origin);

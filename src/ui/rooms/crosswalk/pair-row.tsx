@@ -30,15 +30,18 @@ const toneOf = (isChosen: boolean) =>
 export function arrivesText(rule: Rule, source: Skeleton, skeleton: Skeleton, crosswalk: Crosswalk): string {
   if (hasTarget(rule)) {
     const more = rule.further?.length ?? 0;
-    return `${skeleton.bones[rule.target].name}${more > 0 ? ` and ${more} more` : ''}`;
+    return `${skeleton.bones[rule.target].name}${more > 0 ? ` + ${more}` : ''}`;
   }
   const { name } = skeleton.bones[arrivalOf(source, skeleton, crosswalk, rule.source)];
   return rule.kind === 'release' ? `→ ${name}` : `under ${name}`;
 }
 
+/** What is shorter is nothing, metres: no file tells it. */
+const NO_LENGTH = 5e-8;
+
 /** A length in three figures. */
 export const shortLength = (metres: number, unit: LengthUnit) =>
-  `${Number(inUnit(metres, unit).toPrecision(3))} ${unit}`;
+  `${Math.abs(metres) < NO_LENGTH ? 0 : Number(inUnit(metres, unit).toPrecision(3))} ${unit}`;
 
 interface LineProps {
   readonly isChosen: boolean;

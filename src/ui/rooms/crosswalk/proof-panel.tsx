@@ -22,8 +22,16 @@ function verdictOf(trial: RemapTrial | null, isTrying: boolean, over: number): s
   return `${over} of ${count} poses differ by more than allowed`;
 }
 
-/** Where the pairs are not to blame: the weights themselves had to be mended. */
-function WeightsToMend({ mended }: { mended: number }) {
+/** Where the pairs are not to blame: the mesh was bound in another pose, or the weights themselves had to be mended. */
+function NotThePairs({ mended }: { mended: number }) {
+  const mode = useWalk((s) => s.how.mode);
+  if (mode === 'mesh')
+    return (
+      <p className="text-[12.5px] text-soft">
+        The pairs do none of it: the mesh was bound anew in another pose, and its joints fold otherwise on the
+        way back.
+      </p>
+    );
   return (
     <p className="text-[12.5px] text-soft">
       The pairs do none of it: at {numberText(mended)} points the move had to mend the weights (too many
@@ -105,7 +113,7 @@ export function ProofPanel() {
         ))}
       </div>
       {trial && over > 0 && trial.proof.byPairs <= proofTolerance && tab.id === 'poses' && (
-        <WeightsToMend mended={trial.proof.mended} />
+        <NotThePairs mended={trial.proof.mended} />
       )}
       <div className="relative mt-1.5 min-h-0 flex-1">
         {trial && trial.proof.compared > 0 && <tab.Body trial={trial} />}

@@ -11,6 +11,7 @@ import { doubtOf, proofOfRules } from '@/core/rooms/crosswalk/doubts';
 import { crosswalkFromFile, crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import type { Price } from '@/core/rooms/crosswalk/price';
 import type { BoneProof, Proof } from '@/core/rooms/crosswalk/proof';
+import type { Adopted } from '@/core/rooms/crosswalk/adopt';
 import type { WorstPoint } from '@/core/rooms/crosswalk/worst';
 import type { RemapOptions } from '@/core/rooms/crosswalk/remap';
 import { listCharacters } from '@/routes/characters';
@@ -67,6 +68,8 @@ export interface Walk extends PairingLook {
   origin: Origin;
   /** The pairing as the house keeps it for these two skeletons; null where it does not. */
   saved: Crosswalk | null;
+  /** One that was saved for nearly this skeleton, to be taken up; null where there is none. */
+  offered: Adopted | null;
   /** What it was before each change by hand, and what was taken back. */
   past: readonly Crosswalk[];
   future: readonly Crosswalk[];
@@ -109,6 +112,7 @@ const noPairing = {
   crosswalk: null,
   origin: 'suggested',
   saved: null,
+  offered: null,
   past: [],
   future: [],
   limbs: [],
@@ -229,7 +233,7 @@ export async function chooseTarget(target: Target): Promise<void> {
       return;
     }
     const targetFigure = await deskWorker().skeletonFigure(skeleton);
-    const { file } = await call(readCrosswalk, {
+    const { file, others } = await call(readCrosswalk, {
       source: fingerprintOf(source),
       target: fingerprintOf(skeleton),
     });
@@ -240,7 +244,9 @@ export async function chooseTarget(target: Target): Promise<void> {
     const look = await deskWorker().describe(skeleton, crosswalk);
     if (!isCurrent()) return;
     const kind = saved ? 'saved' : 'suggested';
-    set({ skeleton, targetFigure, saved, origin: draft ? 'draft' : kind });
+    const offered = others.length > 0 ? await deskWorker().adopt(skeleton, others) : null;
+    if (!isCurrent()) return;
+    set({ skeleton, targetFigure, saved, offered, origin: draft ? 'draft' : kind });
     begin(crosswalk, look);
     keepTargetOfDesk(target.key);
   } catch (error) {
