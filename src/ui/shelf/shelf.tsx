@@ -11,6 +11,7 @@ import { Button } from '../kit/button';
 import { forgetLook } from '../state/kept-look';
 import { Arrivals } from './arrival';
 import { Card } from './card';
+import { MoveSeveral } from './move-several';
 import { useArrivals } from './use-arrivals';
 
 interface Failure {
@@ -52,12 +53,21 @@ function useEntries() {
 /** The shelf: the characters with their pictures, and the place to bring in more. */
 export function Shelf() {
   const [brief, setBrief] = useState(BRIEFS[0].id);
+  const [isMoving, setMoving] = useState(false);
   const { entries, failure, load, remove } = useEntries();
   const { arrivals, take, send, putAway } = useArrivals(brief, load);
   const drop = useDropzone({ onDrop: (files) => void take(files), noClick: true, noKeyboard: true });
   return (
     <div {...drop.getRootProps({ className: 'min-h-full' })}>
-      <ShelfHead brief={brief} onBrief={setBrief} onOpen={drop.open} />
+      <ShelfHead
+        brief={brief}
+        onBrief={setBrief}
+        onOpen={drop.open}
+        onMove={entries?.some((e) => e.head && e.bones !== 0) ? () => setMoving(true) : undefined}
+      />
+      {isMoving && entries && (
+        <MoveSeveral entries={entries} onClose={() => setMoving(false)} onMoved={load} />
+      )}
       <input {...drop.getInputProps({ 'aria-label': 'Files of a character' })} />
       <main className="mx-auto max-w-[1180px] px-6 pb-16 pt-8">
         <h1 className="title text-[30px]">Characters</h1>
@@ -102,10 +112,13 @@ function ShelfHead({
   brief,
   onBrief,
   onOpen,
+  onMove,
 }: {
   brief: string;
   onBrief: (brief: string) => void;
   onOpen: () => void;
+  /** Absent where there is nobody to move. */
+  onMove?: () => void;
 }) {
   return (
     <header className="flex h-[52px] items-center gap-4 border-b border-rule bg-sheet px-6">
@@ -128,6 +141,9 @@ function ShelfHead({
           ))}
         </select>
       </label>
+      <Button disabled={!onMove} onClick={onMove}>
+        Move several …
+      </Button>
       <Button kind="leaf" onClick={onOpen}>
         <Plus size={15} />
         Bring in a character

@@ -16,7 +16,7 @@ export interface Price {
 const ON_TOP = 0.25;
 
 /** What a move adds to the price, metres. */
-export const addedTo = (price: Price, { max, rms, p95 }: Proof): Price => ({
+export const addedTo = (price: Price, { max, rms, p95 }: Price): Price => ({
   max: max - price.max,
   rms: rms - price.rms,
   p95: p95 - price.p95,
@@ -26,7 +26,7 @@ export const addedTo = (price: Price, { max, rms, p95 }: Proof): Price => ({
  * Whether a move adds more to the price than a brief allows, metres: in the mean, and at the farthest point, where a
  * quarter of the price itself comes on top, since the farthest point of the nearest fit is not the nearest possible.
  */
-export function addsTooMuch(price: Price, proof: Proof, allowed: number): boolean {
+export function addsTooMuch(price: Price, proof: Price, allowed: number): boolean {
   const { max, rms } = addedTo(price, proof);
   return rms > allowed || max > allowed + ON_TOP * price.max;
 }

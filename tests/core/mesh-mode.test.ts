@@ -1,0 +1,141 @@
+/** The mesh brought to a skeleton's rest pose, there and back. */
+import fc from 'fast-check';
+import { conformityOf } from '@/core/anatomy/conformity';
+import { type Skeleton, skeletonOf } from '@/core/anatomy/skeleton';
+import { QUAY } from '@/core/anatomy/skeletons/quay';
+import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
+import { suggest } from '@/core/anatomy/suggest';
+import { brokenInvariants } from '@/core/character/invariants';
+import { bodyMeshes, characterHeight, placedMeshes } from '@/core/character/measure';
+import type { Character } from '@/core/character/model';
+import { halfOf } from '@/core/geometry/half';
+import { composeMatrix, inverseOr, normalise, quatAbout, times } from '@/core/geometry/matrix';
+import { boundInPose } from '@/core/rooms/placement/remedies/set-stance';
+import { posesFor } from '@/core/rooms/crosswalk/poses';
+import { prove } from '@/core/rooms/crosswalk/proof';
+import { posedFor } from '@/core/rooms/crosswalk/mesh-mode';
+import { remap } from '@/core/rooms/crosswalk/remap';
+import { writeGlb } from '@/core/formats/gltf/write';
+import { castCharacter } from './support/cast';
+import { real } from './support/random';
+import { validate } from './support/validator';
+
+describe('half of a motion', () => {
+  const motion = fc
+    .tuple(
+      fc.tuple(real(-2, 2), real(-2, 2), real(-2, 2)),
+      fc.tuple(real(-1, 1), real(-1, 1), real(-1, 1)).filter((a) => Math.hypot(...a) > 0.1),
+      real(-2.2, 2.2),
+      fc.tuple(real(0.7, 1.4), real(0.7, 1.4), real(0.7, 1.4)),
+    )
+    .map(([t, axis, angle, s]) => composeMatrix(t, quatAbout(normalise(axis), angle), s));
+  it('done twice is the whole (principal square root)', () => {
+    fc.assert(
+      fc.property(motion, (m) => {
+        const half = halfOf(m);
+        times(half, half).forEach((x, i) => expect(x).toBeCloseTo(m[i], 7));
+      }),
+    );
+  });
+  it('of a turn is half the turn about the same axis (closed form)', () => {
+    const half = halfOf(composeMatrix([0, 0, 0], quatAbout([0, 0, 1], 1.2), [1, 1, 1]));
+    expect(half[0]).toBeCloseTo(Math.cos(0.6), 9);
+    expect(half[1]).toBeCloseTo(Math.sin(0.6), 9);
+  });
+  it('of the way back is the way back of the half', () => {
+    fc.assert(
+      fc.property(motion, (m) => {
+        const back = halfOf(inverseOr(m));
+        inverseOr(halfOf(m)).forEach((x, i) => expect(back[i]).toBeCloseTo(x, 6));
+      }),
+    );
+  });
+  it('of a turn by half a circle there is none', () => {
+    expect(() => halfOf(composeMatrix([0, 0, 0], quatAbout([0, 0, 1], Math.PI), [1, 1, 1]))).toThrow(
+      RangeError,
+    );
+  });
+});
+
+/** Largest distance between the same points of two characters, as a share of the height. */
+function apart(a: Character, b: Character): number {
+  let far = 0;
+  const other = placedMeshes(b);
+  placedMeshes(a).forEach((p, i) => {
+    const q = other[i].points;
+    for (let k = 0; k < p.points.length; k += 3)
+      far = Math.max(
+        far,
+        Math.hypot(p.points[k] - q[k], p.points[k + 1] - q[k + 1], p.points[k + 2] - q[k + 2]),
+      );
+  });
+  return far / characterHeight(a);
+}
+
+/** The clean Deckhand with its arms turned down by so many degrees and bound there: its own skeleton in an A-pose. */
+function armsDown(c: Character, degrees: number): Character {
+  const by = (side: 1 | -1) => quatAbout([0, 0, 1], (-side * degrees * Math.PI) / 180);
+  const arm = (name: string) => c.nodes.findIndex((n) => n.name === name);
+  return boundInPose(
+    c,
+    new Map([
+      [arm('arm_upper_lt'), by(1)],
+      [arm('arm_upper_rt'), by(-1)],
+    ]),
+  );
+}
+
+describe('from T-pose to A-pose and back', () => {
+  const clean = castCharacter('deckhand-clean.glb');
+  const T: Skeleton = skeletonOf(clean);
+  const A: Skeleton = skeletonOf(armsDown(clean, 40));
+  const there = remap(clean, A, suggest(T, A), { limit: 8, mode: 'mesh' });
+  const back = remap(there.character, T, suggest(skeletonOf(there.character), T), { limit: 8, mode: 'mesh' });
+
+  it('arrives in the other pose', () => {
+    expect(apart(clean, there.character)).toBeGreaterThan(0.1);
+    const { otherRotation, otherLength } = conformityOf(there.character, A);
+    expect([otherRotation.length, otherLength.length]).toEqual([0, 0]);
+  });
+  it('returns every point to within 1e-5 of the height', () => {
+    expect(apart(clean, back.character)).toBeLessThan(1e-5);
+  });
+  it('keeps every invariant, and files that validate', async () => {
+    expect(brokenInvariants(there.character)).toEqual([]);
+    expect(await validate(writeGlb(there.character).bytes)).toEqual([]);
+  });
+  it('goes in motion as the posed mesh goes', () => {
+    const poses = posesFor(clean, suggest(T, A)).filter((_, k) => k % 6 === 0);
+    expect(poses.length).toBeGreaterThan(10);
+    const proof = prove({ ...there, model: there.driver }, poses);
+    expect(proof.max).toBeLessThan(1e-5);
+    // Against the mesh as it was, joints fold otherwise, and the pairs do none of it.
+    const whole = prove(there, poses);
+    expect(whole.max).toBeGreaterThan(proof.max);
+    expect(whole.byPairs).toBeLessThan(1e-5);
+  });
+});
+
+describe('lengths', () => {
+  const stoker = castCharacter('stoker.dae');
+  const walk = suggest(skeletonOf(stoker), QUAY);
+  it('taken over are those of the skeleton, bone by bone', () => {
+    const out = remap(stoker, VRM_HUMANOID, suggest(skeletonOf(stoker), VRM_HUMANOID), {
+      limit: 4,
+      mode: 'mesh',
+      lengths: 'taken',
+    });
+    expect(conformityOf(out.character, VRM_HUMANOID).otherLength.length).toBeLessThan(4);
+  });
+  it('kept leave the body about as tall, and it stands as low', () => {
+    const posed = posedFor(stoker, QUAY, walk, 'kept');
+    expect(characterHeight(posed) / characterHeight(stoker)).toBeGreaterThan(0.97);
+    const low = (c: Character) =>
+      Math.min(
+        ...bodyMeshes(c).map((p) =>
+          p.points.reduce((m, y, i) => (i % 3 === 1 ? Math.min(m, y) : m), Infinity),
+        ),
+      );
+    expect(Math.abs(low(posed) - low(stoker)) / characterHeight(stoker)).toBeLessThan(0.02);
+  });
+});
