@@ -6,6 +6,8 @@ async function openCrosswalk(page: Page): Promise<void> {
   await openCharacter(page, 'Deckhand, clean');
   await page.keyboard.press('6');
   await page.getByLabel('Skeleton to move to').selectOption({ label: 'VRM 1.0 humanoid' });
+  // By the rules alone, so that what is shown stays as it is.
+  await page.getByRole('button', { name: 'Plain', exact: true }).click();
   await expect(page.getByTestId('proof')).toContainText(/of \d+ poses differ/);
 }
 
@@ -124,4 +126,95 @@ test('a pair made by pointing at one bone on each figure, with threads to the li
   await page.getByLabel('Find a bone').press('Escape');
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(row(page, /^arm_lower_rt carry rightLowerArm/)).toBeVisible();
+});
+
+/** What the room works out behind what it shows takes as long as this machine needs. */
+const LONG = { timeout: 120_000 };
+
+test('from the first look to the proof and the receiver: by example, both in motion, the worst places, on arrival', async ({
+  page,
+}) => {
+  await openCharacter(page, 'Deckhand, clean');
+  await page.keyboard.press('6');
+  await page.getByLabel('Skeleton to move to').selectOption({ label: 'VRM 1.0 humanoid' });
+  const arrives = page.getByTestId('arrives');
+  await expect(page.getByRole('progressbar', { name: 'Weights by example' })).toBeVisible(LONG);
+  await expect(arrives).toContainText('This move adds', LONG);
+  await expect(arrives).toContainText(/By example [\d ]+ points got other weights/);
+  const shown = page.getByRole('group', { name: 'What the right picture shows' });
+  await shown.getByRole('button', { name: 'Differences' }).click();
+
+  // Every pose, by the keys alone.
+  const poses = page.getByRole('listbox', { name: /^Largest difference in each of \d+ poses/ });
+  await poses.focus();
+  await page.keyboard.press('End');
+  await page.keyboard.press('ArrowLeft');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText(/^in the pose “/)).toBeVisible();
+  await expect(poses.getByRole('option', { selected: true })).toHaveText(/: [\d.]+ mm/);
+  await accessible(page);
+
+  // The worst places, by the mouse.
+  await page.getByRole('button', { name: 'Worst places' }).click();
+  const worst = page.getByRole('list', { name: 'Places that lie farthest off' }).getByRole('button');
+  const stage = page.getByRole('img', { name: "The character on the target's skeleton" });
+  const whole = await stage.screenshot();
+  await worst.first().click();
+  await expect(worst.first()).toHaveAttribute('aria-pressed', 'true');
+  await expect.poll(async () => (await stage.screenshot()).equals(whole)).toBe(false);
+  await picture(page, 'crosswalk-worst');
+  await worst.first().click();
+  await expect(page.getByText(/^in the pose “/)).toHaveCount(0);
+
+  // Turned by hand on the right, and both do it.
+  await row(page, /^leg_lower_lt carry/).click();
+  await page.getByRole('button', { name: 'In motion' }).click();
+  await page.getByRole('button', { name: 'Right', exact: true }).click();
+  const left = page.getByRole('img', { name: /Deckhand, clean on the stage/ });
+  const [before, after] = [await left.screenshot(), await stage.screenshot()];
+  await page.getByLabel('About its x axis, degrees').focus();
+  for (let k = 0; k < 40; k++) await page.keyboard.press('ArrowRight');
+  await expect(page.getByTestId('proof')).toContainText(/mm apart at the farthest point/);
+  await expect.poll(async () => (await left.screenshot()).equals(before)).toBe(false);
+  await expect.poll(async () => (await stage.screenshot()).equals(after)).toBe(false);
+  await page.getByRole('button', { name: 'Back to rest' }).click();
+
+  // A clip on both.
+  await page.getByLabel('Moment of the clip').focus();
+  for (let k = 0; k < 8; k++) await page.keyboard.press('ArrowRight');
+  await expect(page.getByTestId('proof')).toContainText(/mm apart at the farthest point/);
+
+  // As the game will hold it, and with another setting.
+  await page.getByRole('button', { name: 'On arrival' }).click();
+  await page.getByLabel('Receiver').selectOption({ label: 'A strict old one' });
+  const said = page.getByRole('list', { name: 'What the receiver says' });
+  await expect(said).toContainText('it keeps 2 of each');
+  await page.getByRole('button', { name: 'Its settings' }).click();
+  await page.getByLabel('Bones a point', { exact: true }).fill('3');
+  await expect(said).toContainText('it keeps 3 of each');
+  await accessible(page);
+  await page.getByRole('button', { name: 'As they were' }).click();
+  await expect(said).toContainText('it keeps 2 of each');
+});
+
+test('the mesh goes to the rest pose of the skeleton, and a bone is shared over a chain by hand', async ({
+  page,
+}) => {
+  await openCharacter(page, 'Stoker');
+  await page.keyboard.press('6');
+  const proof = page.getByTestId('proof');
+  await expect(proof).toContainText('none beyond what is allowed');
+  await row(page, /^SpineLower share spine_1 \+ 1/).click();
+  const over = page.getByRole('group', { name: 'It goes on over' });
+  await over.getByRole('button', { name: 'spine_2' }).click();
+  await expect(row(page, /^SpineLower carry spine_1/)).toBeVisible();
+  const pair = page.getByRole('group', { name: 'The chosen pair' });
+  await pair.getByRole('button', { name: 'share', exact: true }).click();
+  await expect(row(page, /^SpineLower share spine_1 \+ 1.*locked/)).toBeVisible();
+  await page.getByRole('button', { name: 'Plain', exact: true }).click();
+  await page.getByRole('button', { name: 'Mesh to rest pose' }).click();
+  await expect(proof).toContainText('bound anew in another pose', LONG);
+  await page.getByRole('button', { name: 'the skeleton’s' }).click();
+  await expect(proof).toContainText('none beyond what is allowed', LONG);
+  await accessible(page);
 });

@@ -110,7 +110,7 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
     .getByRole('button', { name: /^Crosswalk/ })
     .first()
     .click();
-  await expect(page.getByTestId('arrives')).toContainText('Weight after');
+  await expect(page.getByTestId('arrives')).toContainText('Weight before, and after');
   await expect(page.getByTestId('proof')).toContainText('none beyond what is allowed');
   await picture(page, 'crosswalk');
   await page.getByRole('button', { name: 'Differences' }).click();

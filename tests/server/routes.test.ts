@@ -436,7 +436,32 @@ describe('other steps', () => {
       new Request(at(`/?source=${fingerprint}&target=${file.target.fingerprint}`)),
       {},
     );
-    expect(await saved.json()).toEqual({ file });
+    expect(await saved.json()).toEqual({ file, others: [] });
+  });
+  it('a remap without a crosswalk takes up what is saved for the skeleton, as it is told how, and the report tells it', async () => {
+    const bytes = castBytes('deckhand-clean.glb');
+    const c = await arrived([['clean.glb', bytes]]);
+    const target = { id: 'quay', title: QUAY.title };
+    const how = { mode: 'target', lengths: 'kept', weights: 'example' };
+    const ask = (more: object) =>
+      on(remapStep, sent('POST', { base: c.head, limit: 4, target, ...more }), { id: c.id });
+    expect((await ask({ how: { ...how, mode: 'sideways' } })).status).toBe(400);
+    const made = await ask({ how });
+    expect(made.status).toBe(201);
+    const { walk, effects } = (await made.json()) as { walk: object; effects: object };
+    expect(walk).toMatchObject({ from: expect.not.stringMatching(/^(given|suggested)$/), bones: 91 });
+    expect(effects).toMatchObject({ kind: 'remapped', price: { rms: expect.any(Number) } });
+    const { head, revisions } = await sheetOf(c.id);
+    expect(revisions[1].step).toMatchObject({ kind: 'remap', how, price: { max: expect.any(Number) } });
+    const page = await (await on(report, new Request(at('/?receiver=handset')), { id: head })).text();
+    expect(page).toContain('Crosswalk, onto Quay skeleton');
+    expect(page).toContain('On arrival: A handset');
+    expect(page).toContain('The skeleton itself costs');
+    const none = await on(report, new Request(at('/?receiver=nobody')), { id: head });
+    expect([none.status, ((await none.json()) as { error: string }).error]).toEqual([
+      400,
+      expect.stringContaining('not the settings of a receiver'),
+    ]);
   });
   it('a remap whose crosswalk cannot be kept is not there either', async () => {
     const bytes = castBytes('deckhand-clean.glb');

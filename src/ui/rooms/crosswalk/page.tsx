@@ -68,6 +68,7 @@ function useTargetView(picture: Picture): StageView {
   const trial = useWalk((s) => s.trial);
   const both = useWalk((s) => s.both);
   const place = useWalk((s) => s.place);
+  const stance = useWalk((s) => s.triedHow && `${s.triedHow.mode} ${s.triedHow.lengths}`);
   const targetFigure = useWalk((s) => s.targetFigure);
   const name = useWalk((s) => chosenName(s));
   const key = useWalk((s) => s.target?.key ?? null);
@@ -80,13 +81,13 @@ function useTargetView(picture: Picture): StageView {
       margin: 1.1,
       figure,
       // The target by itself may have another size than the figure on it: each is framed when it first comes.
-      subject: figure && `${key} ${figure === targetFigure ? 'alone' : 'with the figure'}`,
+      subject: figure && `${key} ${figure === targetFigure ? 'alone' : stance}`,
       surface: isDifference ? 'difference' : 'clay',
       values: isDifference ? differenceValues(trial, both) : null,
       chosenBones: new Set(bones),
       marks: place && picture !== 'skeleton' ? marksAt(place) : null,
     };
-  }, [figure, targetFigure, name, picture, trial, key, both, place]);
+  }, [figure, targetFigure, name, picture, trial, key, both, place, stance]);
 }
 
 const marksAt = ({ node, vertex }: WorstPoint): Marks => ({

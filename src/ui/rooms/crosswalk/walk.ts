@@ -85,6 +85,8 @@ export interface Walk extends PairingLook {
   limit: number;
   how: How;
   trial: RemapTrial | null;
+  /** How what is tried on was moved: in another way it may stand in another pose. */
+  triedHow: How | null;
   /** The proof by the rules alone, while what is tried on has weights by example. */
   byRules: Proof | null;
   /** What the skeleton itself costs; null while nobody knows. */
@@ -125,6 +127,7 @@ const noPairing = {
   group: null,
   held: null,
   trial: null,
+  triedHow: null,
   byRules: null,
   price: null,
   solving: null,
@@ -334,11 +337,11 @@ const hasWork = ({ proof, report }: RemapTrial) =>
 const NOTHING = 1e-6;
 
 function takeTrial(trial: RemapTrial): void {
-  const { source, crosswalk, listed } = get();
+  const { source, crosswalk, listed, how } = get();
   if (!source) return;
   const shown = proofOfRules(source, trial.proof);
   rest();
-  set({ trial, shown, listed: new Set([...listed, ...doubtful(crosswalk ?? [], shown)]) });
+  set({ trial, triedHow: how, shown, listed: new Set([...listed, ...doubtful(crosswalk ?? [], shown)]) });
 }
 
 const progressOf = (what: Solving['what'], isCurrent: () => boolean) =>
