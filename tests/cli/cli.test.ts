@@ -56,6 +56,63 @@ it('remap: left hand onto the right one, 25 of 25, weight kept, valid, deforming
   expect(await validate(new Uint8Array(readFileSync(out)))).toEqual([]);
 });
 
+it('remap: what the skeleton costs and what the move adds, by example or plainly, as a receiver holds it', () => {
+  const remap = (...more: string[]) =>
+    bough(
+      'remap',
+      path.join(hands, 'left.glb'),
+      '--to',
+      'quay',
+      '--out',
+      path.join(folder, 'cost.glb'),
+      '--json',
+      ...more,
+    );
+  const report = remap('--receiver', 'strict-old').json();
+  for (const k of ['max', 'rms', 'p95'])
+    expect(report.floor[k]).toBeLessThanOrEqual(report.deviation[k] + 1e-12);
+  expect(report.arrival).toMatchObject({ receiver: 'strict-old', deviation: { max: expect.any(Number) } });
+  expect(report.arrival.said.map((s: { text: string }) => s.text).join()).toContain('it keeps 2 of each');
+  expect(report.arrival.deviation.max).toBeGreaterThan(report.deviation.max);
+  expect(remap('--plain').json().example).toBe(null);
+});
+
+it('remap: the mesh brought to the rest pose, with the lengths of the skeleton, shows no difference to it', () => {
+  const r = bough(
+    'remap',
+    path.resolve('dist/demo/stoker.dae'),
+    '--to',
+    'vrm',
+    '--mode',
+    'mesh',
+    '--lengths',
+    'taken',
+    '--plain',
+    '--out',
+    path.join(folder, 'rest.glb'),
+    '--json',
+  );
+  const { conformity, deviation } = r.json();
+  expect(conformity.otherRotation).toEqual([]);
+  expect(conformity.otherLength.length).toBeLessThan(4);
+  expect(deviation.max).toBeLessThan(1e-3);
+});
+
+it('receive: says what is lost and ends with 1, from a file of settings as well', () => {
+  const settings = path.join(folder, 'ours.json');
+  const house = JSON.parse(
+    readFileSync(path.resolve('src/core/rooms/docket/receivers/browser.json'), 'utf8'),
+  );
+  writeFileSync(settings, JSON.stringify({ ...house, id: 'ours', title: 'Ours', empties: 'dropped' }));
+  const lost = bough('receive', path.resolve('dist/demo/deckhand.glb'), '--receiver', settings);
+  expect([lost.code, lost.out]).toEqual([1, expect.stringContaining('“lantern hook”')]);
+  const easy = bough('receive', path.join(hands, 'left.glb'), '--receiver', 'browser', '--json');
+  expect([easy.code, easy.json().said]).toEqual([0, []]);
+  writeFileSync(settings, JSON.stringify({ ...house, influences: 'many' }));
+  const wrong = bough('receive', path.join(hands, 'left.glb'), '--receiver', settings);
+  expect([wrong.code, wrong.err]).toEqual([2, expect.stringMatching(/influences/)]);
+});
+
 it('remap: with a crosswalk from a file, edited, and a limit', () => {
   const walk = path.join(folder, 'walk.json');
   const first = path.join(folder, 'a.glb');
@@ -207,7 +264,7 @@ it.each([
   [['remap', 'x.glb', '--to', 'quay'], /--out/],
   [
     ['remap', 'x.glb', '--to', 'quay', '--out', 'y.glb', '--mode', 'sideways'],
-    /mode “sideways” is not known/,
+    /--mode takes target or mesh, not “sideways”/,
   ],
   [['fix', 'x.glb', '--remedy', 'magic', '--out', 'y.glb'], /no remedy “magic”/],
   [['convert', 'a.glb', 'b.xyz'], /cannot be opened|is none of \.glb/],

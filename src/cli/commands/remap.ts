@@ -190,7 +190,7 @@ function printReport(report: Report, character: Character, target: Skeleton, pro
   if (proof.compared === 0) print('It has no mesh, so nothing could be compared.');
   else
     print(
-      `Largest difference over ${proof.poses.length} poses ${deviation.max.toPrecision(3)} ${deviation.unit}, 95th percentile ${deviation.p95.toPrecision(3)} ${deviation.unit}.`,
+      `Largest difference over ${proof.poses.length} poses ${smallText(deviation.max, deviation.unit)}, 95th percentile ${smallText(deviation.p95, deviation.unit)}.`,
     );
   for (const line of priceText(report, proof)) print(line);
   for (const line of conformityText(report.conformity)) print(line);
@@ -205,7 +205,7 @@ function printReport(report: Report, character: Character, target: Skeleton, pro
 function priceText({ deviation, floor, example, addsTooMuch: isTooMuch }: Report, { max }: Proof): string[] {
   const { unit } = deviation;
   const out: string[] = [];
-  const length = (x: number) => `${x.toPrecision(2)} ${unit}`;
+  const length = (x: number) => smallText(x, unit);
   if (max > WORTH_A_WORD)
     out.push(
       `No weights and no motion that were found on this skeleton bring the mesh nearer than ${length(floor.rms)} in the mean; this move adds ${length(deviation.rms - floor.rms)} to that${isTooMuch ? ', more than the brief allows' : ''}.`,
@@ -219,6 +219,13 @@ function priceText({ deviation, floor, example, addsTooMuch: isTooMuch }: Report
       `The limit took a bone from ${example.limited.points} points: ${length(example.limited.chosen)} in the mean over the motions, ${length(example.limited.plain)} if the smallest weights had gone.`,
     );
   return out;
+}
+
+/** A small length: in millimetres where the brief counts in metres; what no file tells is nothing. */
+function smallText(x: number, unit: LengthUnit): string {
+  const small = unit === 'm' ? 'mm' : unit;
+  const shown = unit === 'm' ? x * 1000 : x;
+  return `${Math.abs(shown) < 5e-5 ? 0 : Number(shown.toPrecision(3))} ${small}`;
 }
 
 /** From which difference on the price is told, metres. */

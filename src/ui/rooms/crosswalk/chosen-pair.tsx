@@ -11,6 +11,7 @@ import {
 } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import { type LengthUnit } from '@/core/contracts/units';
+import { whyOff } from '@/core/rooms/crosswalk/why';
 import { Button, Chip } from '../../kit/button';
 import { useDesk } from '../../state/store';
 import { acceptPicked, changeFurther, changeRule, setTwinsAlike, takeOther, toggleLocks } from './changes';
@@ -152,6 +153,7 @@ function WhatTheProofShows({ rule, pairing }: { rule: Rule; pairing: Pairing }) 
   const doubt = doubtAt(pairing, rule.source);
   if (!shown || !poses?.[shown.pose] || shown.max <= pairing.allowed) return doubt ? <FineButton /> : null;
   const isShown = pose === shown.pose;
+  const why = whyOff(pairing.source, pairing.skeleton, pairing.crosswalk, rule.source);
   return (
     <div className="mt-1.5 flex flex-wrap items-center gap-x-2 gap-y-1 text-[12.5px]">
       <span className={doubt === 'off' ? 'text-stops' : 'text-soft'}>
@@ -162,6 +164,7 @@ function WhatTheProofShows({ rule, pairing }: { rule: Rule; pairing: Pairing }) 
         {isShown ? 'Back to rest' : 'Show that pose'}
       </Button>
       {doubt && <FineButton />}
+      {why && <p className="w-full text-soft">{why}</p>}
     </div>
   );
 }
