@@ -80,7 +80,7 @@ it('remap: what the skeleton costs and what the move adds, by example or plainly
 it('remap: the mesh brought to the rest pose, with the lengths of the skeleton, shows no difference to it', () => {
   const r = bough(
     'remap',
-    path.resolve('dist/demo/stoker.dae'),
+    path.join(cast, 'stoker.dae'),
     '--to',
     'vrm',
     '--mode',
@@ -104,7 +104,7 @@ it('receive: says what is lost and ends with 1, from a file of settings as well'
     readFileSync(path.resolve('src/core/rooms/docket/receivers/browser.json'), 'utf8'),
   );
   writeFileSync(settings, JSON.stringify({ ...house, id: 'ours', title: 'Ours', empties: 'dropped' }));
-  const lost = bough('receive', path.resolve('dist/demo/deckhand.glb'), '--receiver', settings);
+  const lost = bough('receive', path.join(cast, 'deckhand.glb'), '--receiver', settings);
   expect([lost.code, lost.out]).toEqual([1, expect.stringContaining('“lantern hook”')]);
   const easy = bough('receive', path.join(hands, 'left.glb'), '--receiver', 'browser', '--json');
   expect([easy.code, easy.json().said]).toEqual([0, []]);

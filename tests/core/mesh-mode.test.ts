@@ -5,11 +5,13 @@ import { type Skeleton, skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { suggest } from '@/core/anatomy/suggest';
+import { bonesOf, parentBone, restWorld } from '@/core/character/hierarchy';
 import { brokenInvariants } from '@/core/character/invariants';
 import { bodyMeshes, characterHeight, placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
 import { halfOf } from '@/core/geometry/half';
 import { composeMatrix, inverseOr, normalise, quatAbout, times } from '@/core/geometry/matrix';
+import { clipSeconds, clipWorld } from '@/core/motion/pose';
 import { boundInPose } from '@/core/rooms/placement/remedies/set-stance';
 import { posesFor } from '@/core/rooms/crosswalk/poses';
 import { prove } from '@/core/rooms/crosswalk/proof';
@@ -113,6 +115,39 @@ describe('from T-pose to A-pose and back', () => {
     const whole = prove(there, poses);
     expect(whole.max).toBeGreaterThan(proof.max);
     expect(whole.byPairs).toBeLessThan(1e-5);
+  });
+});
+
+describe('what comes along', () => {
+  const stoker = castCharacter('stoker.dae');
+  const posed = posedFor(stoker, QUAY, suggest(skeletonOf(stoker), QUAY), 'kept');
+  it('clips: every bone goes where it went, all as much higher as the figure was set down', () => {
+    expect(stoker.clips.length).toBeGreaterThan(0);
+    let [seen, most] = [0, 0];
+    for (const clip of stoker.clips)
+      for (const f of [0, 0.4, 0.9]) {
+        const at = clipSeconds(clip) * f;
+        const [a, b] = [
+          clipWorld(stoker, clip, at),
+          clipWorld(posed, posed.clips[stoker.clips.indexOf(clip)], at),
+        ];
+        const bones = bonesOf(stoker);
+        const lift = b[bones[0] * 16 + 13] - a[bones[0] * 16 + 13];
+        for (const n of bones)
+          for (let k = 0; k < 16; k++) {
+            seen++;
+            most = Math.max(most, Math.abs(b[n * 16 + k] - a[n * 16 + k] - (k === 13 ? lift : 0)));
+          }
+      }
+    expect(seen).toBeGreaterThan(1000);
+    expect(most / characterHeight(stoker)).toBeLessThan(1e-5);
+  });
+  it('what hangs rigid on a bone stays as it hung', () => {
+    const [a, b] = [restWorld(stoker.nodes), restWorld(posed.nodes)];
+    const lamp = stoker.nodes.findIndex((n) => n.name === 'hand lamp');
+    const hand = parentBone(stoker.nodes, lamp);
+    const held = (w: Float64Array) => times(inverseOr(w, hand * 16), w, 0, lamp * 16);
+    held(b).forEach((x, k) => expect(x).toBeCloseTo(held(a)[k], 9));
   });
 });
 

@@ -140,7 +140,7 @@ test('from the first look to the proof and the receiver: by example, both in mot
   const arrives = page.getByTestId('arrives');
   await expect(page.getByRole('progressbar', { name: 'Weights by example' })).toBeVisible(LONG);
   await expect(arrives).toContainText('This move adds', LONG);
-  await expect(arrives).toContainText(/By example [\d ]+ points got other weights/);
+  await expect(arrives).toContainText(/By example [\d\s]+ points got other weights/);
   const shown = page.getByRole('group', { name: 'What the right picture shows' });
   await shown.getByRole('button', { name: 'Differences' }).click();
 

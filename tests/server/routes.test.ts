@@ -458,7 +458,7 @@ describe('other steps', () => {
     expect(page).toContain('On arrival: A handset');
     expect(page).toContain('The skeleton itself costs');
     const none = await on(report, new Request(at('/?receiver=nobody')), { id: head });
-    expect([none.status, ((await none.json()) as { error: string }).error]).toEqual([
+    expect([none.status, ((await none.json()) as { message: string }).message]).toEqual([
       400,
       expect.stringContaining('not the settings of a receiver'),
     ]);

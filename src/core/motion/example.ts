@@ -85,7 +85,9 @@ const PART = 250;
 export function* byExample(task: ExampleTask): Generator<number, ByExample> {
   const { source, target, partner, worlds } = task;
   const height = characterHeight(source);
-  const meshes = meshWeights(task, { limit: task.limit, nearness: NEARNESS * height, steps: STEPS });
+  // What nothing moves by the rules is for the game alone to move: an eye that drags the face along helps nobody.
+  const among = busyNodes(task);
+  const meshes = meshWeights(task, { limit: task.limit, nearness: NEARNESS * height, steps: STEPS, among });
   const points = fittedPoints(source, target, partner, task.trimmed);
   const motions = new Motions(source, partner, worlds, points);
   const open = new Map<MeshWeights, Uint32Array>();
@@ -109,6 +111,16 @@ export function* byExample(task: ExampleTask): Generator<number, ByExample> {
     }
   const limited = limitedOf(meshes, task);
   return { influences: influencesOf(target, meshes), ...movedOf(meshes), limited };
+}
+
+/** Nodes that carry weight by the rules. */
+function busyNodes({ target, rules }: ExampleTask): Set<number> {
+  const busy = new Set<number>();
+  for (const [node, { joint, weight }] of rules) {
+    const { joints } = target.skins[target.nodes[node].skin];
+    joint.forEach((j, k) => weight[k] > 0 && busy.add(joints[j]));
+  }
+  return busy;
 }
 
 /** Runs work that yields its progress to its end. */

@@ -12,6 +12,8 @@ export interface SolveOptions {
   readonly nearness: number;
   /** How far in the tree a bone may lie from those that the rules give. */
   readonly steps: number;
+  /** Nodes that may carry weight; all of the skin where nothing is said. */
+  readonly among?: ReadonlySet<number>;
 }
 
 /** Weights below what a byte can say are let go. */
@@ -53,7 +55,10 @@ export class MeshWeights {
     this.mesh = target.meshes[target.nodes[node].mesh];
     this.current = this.mesh.influences ?? rules;
     this.points = positionsOf(this.mesh);
-    this.around = bonesAround(target.nodes, skin.joints, options.steps);
+    const { steps, among } = options;
+    this.around = bonesAround(target.nodes, skin.joints, steps).map((list) =>
+      list.filter((j) => !among || among.has(skin.joints[j])),
+    );
     this.arms = new Float64Array(MOST_BONES * goals.length * 3);
   }
 

@@ -1,9 +1,8 @@
 'use client';
 
 import { Download, ExternalLink } from 'lucide-react';
-import { type ReactNode, useEffect, useState } from 'react';
-import { inUnit } from '@/core/contracts/units';
-import { RECEIVERS, receiverById } from '@/core/rooms/docket/receivers';
+import { type ReactNode, useState } from 'react';
+import { receiverById } from '@/core/rooms/docket/receivers';
 import { whyNotWritten } from '@/core/formats/writes';
 import { countGravity } from '@/core/contracts/finding';
 import type { Clip } from '@/core/character/model';
@@ -17,13 +16,10 @@ import { Tally } from '../../kit/gravity';
 import { Side } from '../../kit/side';
 import { goToRoom } from '../../state/choose';
 import { headOf } from '../../state/document';
-import { messageOf } from '../../kit/api';
-import { ReceiverForm } from '../../parts/receiver-form';
-import { Saying } from '../../parts/saying';
+import { OnArrival } from '../../parts/on-arrival';
 import { useReceiver } from '../../state/receiver';
-import { setDesk, useDesk } from '../../state/store';
+import { useDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
-import type { ArrivedThere } from '../../worker/moving';
 
 const link =
   'flex items-center gap-3 rounded-lg border border-rule px-3.5 py-3 transition-colors hover:bg-wash';
@@ -53,7 +49,10 @@ export function DocketPage() {
         <div className="space-y-2.5">
           <FileLinks head={head.id} />
           <CrosswalkLink line={line} name={record?.name ?? ''} />
-          <OnArrival revision={head.id} />
+          <section aria-label="On arrival" className="rounded-lg border border-rule px-3.5 py-3 text-[13px]">
+            <h3 className="mb-1 text-[14px] font-semibold">On arrival</h3>
+            <OnArrival of={head.id} ask={askAsItIs} from="where they are sent" />
+          </section>
         </div>
       )}
       <HowItCame line={line} />
@@ -156,48 +155,7 @@ function CrosswalkLink({ line, name }: { line: readonly Revision[]; name: string
   );
 }
 
-interface Answer {
-  readonly of: unknown;
-  readonly arrived: ArrivedThere | null;
-}
-
-/** How the machine that it is for will hold what is handed over. */
-function OnArrival({ revision }: { revision: string }) {
-  const receiver = useReceiver((s) => s.receiver);
-  const { unit: given } = useDesk((s) => s.brief);
-  const unit = given === 'm' ? 'mm' : given;
-  const [answer, setAnswer] = useState<Answer | null>(null);
-  useEffect(() => {
-    let isOpen = true;
-    deskWorker()
-      .arriveAsItIs(receiver)
-      .then(
-        (arrived) => isOpen && setAnswer({ of: receiver, arrived }),
-        (error: unknown) => isOpen && setDesk({ error: messageOf(error) }),
-      );
-    return () => {
-      isOpen = false;
-    };
-  }, [receiver, revision]);
-  const arrived = answer?.of === receiver ? answer.arrived : null;
-  const length = (metres: number) => `${Number(inUnit(metres, unit).toPrecision(3))} ${unit}`;
-  return (
-    <section aria-label="On arrival" className="rounded-lg border border-rule px-3.5 py-3 text-[13px]">
-      <h3 className="mb-1 text-[14px] font-semibold">On arrival</h3>
-      <ReceiverForm receivers={RECEIVERS} />
-      {!arrived && <p className="mt-1 text-soft">looking …</p>}
-      {arrived && (
-        <>
-          <p className="mt-1">
-            Held there, points lie up to {length(arrived.max)} from where they are sent, {length(arrived.rms)}{' '}
-            in the mean.
-          </p>
-          <Saying said={arrived.said} />
-        </>
-      )}
-    </section>
-  );
-}
+const askAsItIs: Parameters<typeof OnArrival>[0]['ask'] = (receiver) => deskWorker().arriveAsItIs(receiver);
 
 function HowItCame({ line }: { line: readonly Revision[] }) {
   return (
