@@ -8,6 +8,7 @@ import type { Crosswalk, Rule } from '@/core/anatomy/crosswalk';
 import { placedPoints } from '@/core/character/deform';
 import { placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
+import { influencesFrom } from '@/core/geometry/influences';
 import { quatAbout } from '@/core/geometry/matrix';
 import { makeRandom } from '@/core/geometry/random';
 import { SimplexSolver } from '@/core/geometry/simplex';
@@ -20,6 +21,7 @@ import { exampleWorlds, posesFor } from '@/core/rooms/crosswalk/poses';
 import { addsTooMuch, priceOf } from '@/core/rooms/crosswalk/price';
 import { prove } from '@/core/rooms/crosswalk/proof';
 import { type Remapped, remap } from '@/core/rooms/crosswalk/remap';
+import { meshFrom } from './support/build';
 import { castCharacter } from './support/cast';
 import { chainTube } from './support/chain';
 import { real } from './support/random';
@@ -209,6 +211,28 @@ describe('a tube of four bones on two', () => {
     const { changed, bones } = solved.report.example!;
     expect(changed).toBeGreaterThan(0);
     expect(bones.map((b) => solved.character.nodes[b.node].name).sort()).toEqual(['bone_1', 'bone_2']);
+  });
+  it('gives the twins of a seam the same weights, so that it does not tear', () => {
+    const mesh = four.meshes[0];
+    const f = mesh.influences!;
+    const points = mesh.attributes.POSITION.data as Float32Array;
+    // Every vertex of the line where the tube was cut stands there twice.
+    const cut = Array.from({ length: mesh.vertexCount / 8 }, (_, r) => r * 8);
+    const all = [...Array.from({ length: mesh.vertexCount }, (_, v) => v), ...cut];
+    const rowOf = (of: typeof f, v: number) =>
+      Array.from(
+        of.weight.subarray(of.offsets[v], of.offsets[v + 1]),
+        (w, k) => [of.joint[of.offsets[v] + k], w] as [number, number],
+      );
+    const split = meshFrom(
+      all.map((v) => Array.from(points.subarray(v * 3, v * 3 + 3))),
+      [[0, 1, 9, 8]],
+      influencesFrom(all.map((v) => rowOf(f, v))),
+    );
+    const out = remap({ ...four, meshes: [split] }, two, walk, { limit: 4, weights: 'example' });
+    const now = out.character.meshes[0].influences!;
+    expect(out.report.example!.changed).toBeGreaterThan(cut.length);
+    cut.forEach((v, k) => expect(rowOf(now, mesh.vertexCount + k)).toEqual(rowOf(now, v)));
   });
   it('costs what no weights avoid: more than nothing, and never more than the move shows', () => {
     const poses = posesFor(four, walk);

@@ -7,10 +7,11 @@
  */
 import { placedPoints } from '../character/deform';
 import { restWorld } from '../character/hierarchy';
-import { characterHeight, shownMeshes } from '../character/measure';
+import { type Shown, characterHeight, shownMeshes } from '../character/measure';
 import { type Character, type Influences, type Mesh, replaceAt } from '../character/model';
 import { type VerticesOfNodes, fittedPoints } from './carried';
 import { MotionFit } from './fit';
+import { Goals } from './goals';
 import { MeshWeights, type SolveOptions } from './mesh-weights';
 
 /** What weights are solved for. */
@@ -168,8 +169,7 @@ export function meshWeights(
     const own = rules.get(node);
     if (!skin || !old || !own || taken.has(mesh) || old.mesh.vertexCount !== mesh.vertexCount) return [];
     taken.add(mesh);
-    const goals = worlds.map((w) => placedPoints(old.mesh, old.skin, old.node, w));
-    return [new MeshWeights(target, node, skin, own, goals, options)];
+    return [new MeshWeights(target, node, skin, own, new Goals(old, worlds), options)];
   });
 }
 
@@ -186,20 +186,21 @@ export const influencesOf = (target: Character, meshes: readonly MeshWeights[]):
 
 /** Vertices that lie farther off than allowed in any pose, but not at rest: those had to be mended. */
 function farVertices(
-  { source, target, partner }: ExampleTask,
+  { source, target, worlds }: ExampleTask,
   m: MeshWeights,
   motion: readonly Float64Array[],
   far: number,
 ): Uint32Array {
-  const old = shownMeshes(source).find((s) => s.node === partner[m.node]);
+  const before = (world: Float64Array) => placedIn(m.goals.shown, world);
+  const after = (world: Float64Array) => placedIn(m, world);
   const isFar = new Uint8Array(m.mesh.vertexCount);
-  motion.forEach((world, p) => markFar(isFar, placedPoints(m.mesh, m.skin, m.node, world), m.goals[p], far));
-  if (!old) return new Uint32Array(0);
+  motion.forEach((world, p) => markFar(isFar, after(world), before(worlds[p]), far));
   const isMended = new Uint8Array(m.mesh.vertexCount);
-  const rest = placedPoints(old.mesh, old.skin, old.node, restWorld(source.nodes));
-  markFar(isMended, placedPoints(m.mesh, m.skin, m.node, restWorld(target.nodes)), rest, AT_REST);
+  markFar(isMended, after(restWorld(target.nodes)), before(restWorld(source.nodes)), AT_REST);
   return Uint32Array.from(isFar, (_, v) => v).filter((v) => isFar[v] === 1 && isMended[v] === 0);
 }
+
+const placedIn = ({ mesh, skin, node }: Shown, world: Float64Array) => placedPoints(mesh, skin, node, world);
 
 /** Marks the points (3 per vertex) that lie farther apart than told. */
 function markFar(marks: Uint8Array, a: Float32Array, b: Float32Array, far: number): void {

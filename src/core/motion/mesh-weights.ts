@@ -3,6 +3,7 @@ import type { Influences } from '../geometry/influences';
 import { SimplexSolver } from '../geometry/simplex';
 import { skinMatrices } from '../geometry/skinning';
 import { type Character, type Mesh, type SceneNode, type Skin, positionsOf } from '../character/model';
+import type { Goals } from './goals';
 
 /** How weights are solved. */
 export interface SolveOptions {
@@ -35,6 +36,8 @@ export class MeshWeights {
   private readonly c = new Float64Array(MOST_BONES);
   private readonly w = new Float64Array(MOST_BONES);
   private readonly arms: Float64Array;
+  /** Places of the vertex at hand, 3 a pose. */
+  private readonly goal: Float64Array;
 
   readonly mesh: Mesh;
   private readonly current: Influences;
@@ -42,14 +45,14 @@ export class MeshWeights {
   /**
    * @param node of the target that shows the mesh
    * @param rules weights by the rules, before any limit
-   * @param goals where the points are to be, 3 per vertex, world space, pose after pose
+   * @param goals where the points are to be
    */
   constructor(
     target: Character,
     readonly node: number,
     readonly skin: Skin,
     private readonly rules: Influences,
-    readonly goals: readonly Float32Array[],
+    readonly goals: Goals,
     private readonly options: SolveOptions,
   ) {
     this.mesh = target.meshes[target.nodes[node].mesh];
@@ -59,7 +62,8 @@ export class MeshWeights {
     this.around = bonesAround(target.nodes, skin.joints, steps).map((list) =>
       list.filter((j) => !among || among.has(skin.joints[j])),
     );
-    this.arms = new Float64Array(MOST_BONES * goals.length * 3);
+    this.arms = new Float64Array(MOST_BONES * goals.count * 3);
+    this.goal = new Float64Array(goals.count * 3);
   }
 
   /** Takes the motion of the bones: world matrices, 16 per node, pose after pose. */
@@ -80,7 +84,7 @@ export class MeshWeights {
     const n = joints.length;
     if (n === 0) return;
     this.measure(v, joints);
-    const near = options.nearness * options.nearness * this.goals.length;
+    const near = options.nearness * options.nearness * this.goals.count;
     const ridge = near + 1e-12 * (1 + q[0]);
     c.fill(0, 0, n);
     const { offsets, joint, weight } = this.rules;
@@ -112,22 +116,22 @@ export class MeshWeights {
 
   /** Products of how far each bone alone would bring the vertex from its goals, summed over the poses, into q. */
   private measure(v: number, joints: readonly number[]): void {
-    const { arms, matrices, goals, q } = this;
+    const { arms, matrices, goals, goal, q } = this;
+    goals.at(v, goal);
     const n = joints.length;
     const stride = this.skin.joints.length * 12;
-    const rows = goals.length * 3;
+    const rows = goals.count * 3;
     const x = this.points[v * 3];
     const y = this.points[v * 3 + 1];
     const z = this.points[v * 3 + 2];
     for (let i = 0; i < n; i++) {
       let o = i * rows;
-      for (let p = 0; p < goals.length; p++) {
+      for (let p = 0; p < goals.count; p++) {
         const m = p * stride + joints[i] * 12;
-        const goal = goals[p];
         for (let a = 0; a < 3; a++) {
           const r = m + a * 4;
-          arms[o++] =
-            matrices[r] * x + matrices[r + 1] * y + matrices[r + 2] * z + matrices[r + 3] - goal[v * 3 + a];
+          const carried = matrices[r] * x + matrices[r + 1] * y + matrices[r + 2] * z + matrices[r + 3];
+          arms[o++] = carried - goal[p * 3 + a];
         }
       }
     }
@@ -164,7 +168,8 @@ export class MeshWeights {
 
   /** Squared distances of a vertex from its goals over all poses, metres²; by its weights now or as they were first. */
   squaresAt(v: number, by: 'now' | 'first' = 'now'): { readonly most: number; readonly sum: number } {
-    const { matrices, goals, points, current } = this;
+    const { matrices, goals, goal, points, current } = this;
+    goals.at(v, goal);
     const [from, to] = [current.offsets[v], current.offsets[v + 1]];
     const row = by === 'now' ? this.solved.get(v) : undefined;
     const joints = row?.joints ?? current.joint.subarray(from, to);
@@ -173,11 +178,11 @@ export class MeshWeights {
     const place = points.subarray(v * 3, v * 3 + 3);
     let most = 0;
     let sum = 0;
-    for (let p = 0; p < goals.length; p++) {
+    for (let p = 0; p < goals.count; p++) {
       let squared = 0;
       for (let a = 0; a < 3; a++) {
         // What no bone carries stays where it is.
-        let at = (joints.length === 0 ? place[a] : 0) - goals[p][v * 3 + a];
+        let at = (joints.length === 0 ? place[a] : 0) - goal[p * 3 + a];
         for (let k = 0; k < joints.length; k++) {
           const r = p * stride + joints[k] * 12 + a * 4;
           const carried = matrices[r] * place[0] + matrices[r + 1] * place[1] + matrices[r + 2] * place[2];
