@@ -12,7 +12,7 @@ import { influencesFrom } from '@/core/geometry/influences';
 import { quatAbout } from '@/core/geometry/matrix';
 import { makeRandom } from '@/core/geometry/random';
 import { SimplexSolver } from '@/core/geometry/simplex';
-import { finish } from '@/core/motion/example';
+import { byExample, finish, withInfluences } from '@/core/motion/example';
 import { MotionFit } from '@/core/motion/fit';
 import { posedWorld } from '@/core/motion/pose';
 import { type Joint } from '@/core/motion/carried';
@@ -169,8 +169,8 @@ function off(before: Character, { character, partner }: Remapped, worlds: readon
 }
 
 /** Poses of a chain in which its bones bend together, by another seed than the examples have. */
-function bends(c: Character, count: number): Float64Array[] {
-  const random = makeRandom(99);
+function bends(c: Character, count: number, seed = 99): Float64Array[] {
+  const random = makeRandom(seed);
   const bones = c.nodes.flatMap((n, i) => (n.kind === 'bone' && n.parent >= 0 ? [i] : []));
   return Array.from({ length: count }, () =>
     posedWorld(
@@ -242,6 +242,28 @@ describe('a tube of four bones on two', () => {
       expect(price.rms).toBeGreaterThan(1e-3);
       for (const k of ['max', 'rms', 'p95'] as const) expect(price[k]).toBeLessThanOrEqual(proof[k]);
     }
+  });
+  it('more examples never make motions that were not seen worse by more than noise', () => {
+    const node = plain.whole.nodes.findIndex((n) => n.mesh >= 0);
+    const unseen = bends(four, 12);
+    const errors = [6, 24, 96].map((count) => {
+      const solvedOver = finish(
+        byExample({
+          source: four,
+          target: plain.whole,
+          partner: plain.partner,
+          rules: new Map([[node, plain.whole.meshes[0].influences!]]),
+          trimmed: [],
+          worlds: bends(four, count, 7),
+          limit: 4,
+        }),
+      );
+      const character = withInfluences(plain.whole, solvedOver.influences);
+      return off(four, { ...plain, character }, unseen);
+    });
+    expect(errors[1]).toBeLessThan(errors[0] * 1.05);
+    expect(errors[2]).toBeLessThan(errors[1] * 1.05);
+    expect(errors[2]).toBeLessThan(off(four, plain, unseen));
   });
   it('a wrong pair is told from a skeleton that costs something', () => {
     // All on the lower bone, as if the other one were not there.

@@ -218,3 +218,30 @@ test('the mesh goes to the rest pose of the skeleton, and a bone is shared over 
   await expect(proof).toContainText('none beyond what is allowed', LONG);
   await accessible(page);
 });
+
+test('several characters of the shelf go onto one skeleton, and a table tells what came of each', async ({
+  page,
+}) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Move several' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Move several onto one skeleton' });
+  await expect(dialog.getByRole('button', { name: 'Move 0' })).toBeDisabled();
+  await dialog.getByRole('checkbox', { name: /^Stoker/ }).check();
+  await dialog.getByRole('checkbox', { name: /^Quay skeleton/ }).check();
+  await dialog.getByLabel('Skeleton to move to').selectOption({ label: 'VRM 1.0 humanoid' });
+  await dialog.getByLabel('Where the weights come from').selectOption('rules');
+  await dialog.getByRole('button', { name: 'Move 2' }).click();
+  await expect(dialog.getByRole('button', { name: 'Close' }).last()).toBeVisible(LONG);
+  const rows = dialog.locator('tbody tr');
+  await expect(rows).toHaveCount(2);
+  await expect(dialog.getByRole('row', { name: /^Stoker suggested 5\d of 53 / })).toBeVisible();
+  await accessible(page);
+  await picture(page, 'move-several');
+  // Each is a step of its own, and is taken back.
+  for (const name of ['Stoker', 'Quay skeleton']) {
+    await openCharacter(page, name);
+    await expect(page.getByText('revision 2, “moved to VRM 1.0 humanoid”')).toBeVisible();
+    await page.getByRole('button', { name: 'Undo', exact: true }).click();
+    await expect(page.getByText(/revision 1, “/)).toBeVisible();
+  }
+});

@@ -1,6 +1,20 @@
 /** three.js' own readers, given what they need of a page. */
 import { JSDOM } from 'jsdom';
-import { Box3, type Group, LoadingManager, Mesh, type Object3D, SkinnedMesh, Vector3 } from 'three';
+import {
+  Bone,
+  Box3,
+  BufferAttribute,
+  BufferGeometry,
+  type Group,
+  LoadingManager,
+  Matrix4,
+  Mesh,
+  type Object3D,
+  Skeleton,
+  SkinnedMesh,
+  Vector3,
+} from 'three';
+import type { Character } from '@/core/character/model';
 import { BVHLoader } from 'three/examples/jsm/loaders/BVHLoader.js';
 import { ColladaLoader } from 'three/examples/jsm/loaders/ColladaLoader.js';
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
@@ -79,4 +93,42 @@ export function threeBox(root: Object3D): { min: number[]; max: number[] } {
     for (let i = 0; i < p.length; i += 3) box.expandByPoint(v.set(p[i], p[i + 1], p[i + 2]));
   }
   return { min: box.min.toArray(), max: box.max.toArray() };
+}
+
+/**
+ * Places of a bound mesh's vertices as three.js skins them, 3 each: its own bones at the given world matrices (16 per
+ * node), at most four weights a vertex.
+ */
+export function threeDeformed(c: Character, node: number, world: Float64Array): Float32Array {
+  const mesh = c.meshes[c.nodes[node].mesh];
+  const skin = c.skins[c.nodes[node].skin];
+  const f = mesh.influences!;
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(mesh.attributes.POSITION.data as Float32Array, 3));
+  const [index, weight] = [new Uint16Array(mesh.vertexCount * 4), new Float32Array(mesh.vertexCount * 4)];
+  for (let v = 0; v < mesh.vertexCount; v++)
+    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
+      index[v * 4 + k - f.offsets[v]] = f.joint[k];
+      weight[v * 4 + k - f.offsets[v]] = f.weight[k];
+    }
+  geometry.setAttribute('skinIndex', new BufferAttribute(index, 4));
+  geometry.setAttribute('skinWeight', new BufferAttribute(weight, 4));
+  const bones = skin.joints.map((j) => {
+    const bone = new Bone();
+    bone.matrixAutoUpdate = false;
+    bone.matrixWorldAutoUpdate = false;
+    bone.matrixWorld.fromArray(world, j * 16);
+    return bone;
+  });
+  const inverses = skin.joints.map((_, k) => new Matrix4().fromArray(skin.inverseBinds, k * 16));
+  const skinned = new SkinnedMesh(geometry);
+  skinned.bind(new Skeleton(bones, inverses), new Matrix4());
+  skinned.skeleton.update();
+  const out = new Float32Array(mesh.vertexCount * 3);
+  const p = new Vector3();
+  for (let v = 0; v < mesh.vertexCount; v++) {
+    skinned.getVertexPosition(v, p);
+    out.set([p.x, p.y, p.z], v * 3);
+  }
+  return out;
 }
