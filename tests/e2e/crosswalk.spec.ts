@@ -167,6 +167,7 @@ test('from the first look to the proof and the receiver: by example, both in mot
   await expect(page.getByText(/^in the pose “/)).toHaveCount(0);
 
   // Turned by hand on the right, and both do it.
+  await page.getByLabel('Find a bone').fill('leg_lower_lt');
   await row(page, /^leg_lower_lt carry/).click();
   await page.getByRole('button', { name: 'In motion' }).click();
   await page.getByRole('button', { name: 'Right', exact: true }).click();
