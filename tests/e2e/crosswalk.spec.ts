@@ -243,6 +243,6 @@ test('several characters of the shelf go onto one skeleton, and a table tells wh
     await openCharacter(page, name);
     await expect(page.getByText('revision 2, “moved to VRM 1.0 humanoid”')).toBeVisible();
     await page.getByRole('button', { name: 'Undo', exact: true }).click();
-    await expect(page.getByText(/revision 1, “/)).toBeVisible();
+    await expect(page.getByRole('button', { name: /^revision 1, “/ })).toBeVisible();
   }
 });

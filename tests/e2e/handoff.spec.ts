@@ -179,7 +179,10 @@ test('a crosswalk edited by hand is saved and taken up again; locks survive a ne
   await page.getByLabel('Skeleton to move to').selectOption({ label: 'VRM 1.0 humanoid' });
   await expect(page.getByTestId('proof')).toContainText('poses');
   await page.getByLabel('Find a bone').fill('spine_3');
-  await page.getByTestId('pairs').getByRole('option', { name: /spine_3/ }).click();
+  await page
+    .getByTestId('pairs')
+    .getByRole('option', { name: /spine_3/ })
+    .click();
   await page.getByRole('group', { name: 'Its rule' }).getByRole('button', { name: 'keep' }).click();
   await expect(page.getByText('1 locked')).toBeVisible();
   await page.getByRole('button', { name: 'Suggest again' }).click();
@@ -194,7 +197,10 @@ test('a crosswalk edited by hand is saved and taken up again; locks survive a ne
   await expect(page.getByTestId('pairs').getByRole('option', { name: /spine_3.*keep/ })).toBeVisible();
   // What is set for one side is set for the other by one press, onto the other side’s counterpart.
   await page.getByLabel('Find a bone').fill('toe_');
-  await page.getByTestId('pairs').getByRole('option', { name: /toe_lt/ }).click();
+  await page
+    .getByTestId('pairs')
+    .getByRole('option', { name: /toe_lt/ })
+    .click();
   await page.getByLabel('Its counterpart').selectOption({ label: 'leftFoot' });
   await page.getByRole('button', { name: 'Set toe_rt alike' }).click();
   await expect(page.getByTestId('pairs').getByRole('option', { name: /toe_rt .* rightFoot/ })).toBeVisible();

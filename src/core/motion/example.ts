@@ -17,7 +17,7 @@ import { MeshWeights, type SolveOptions } from './mesh-weights';
 /** What weights are solved for. */
 export interface ExampleTask {
   readonly source: Character;
-  /** The same meshes on the target's bones, their weights by the rules and within the limit; all bones in every skin. */
+  /** The same meshes on the target's bones, weights by the rules and within the limit; all bones in every skin. */
   readonly target: Character;
   /** For every node of the target, the node of the source that it stands for; −1 for none. */
   readonly partner: Int32Array;
@@ -70,7 +70,7 @@ const ROUNDS = 3;
 /** What goes as it went by this much, as a share of the height, keeps the weights of the rules. */
 const FAR = 1e-4;
 
-/** See {@link SolveOptions}, as a share of the height. */
+/** See {@link SolveOptions}; a share of the height. */
 const NEARNESS = 1.5e-3;
 
 /** How far in the tree a bone may lie from those of the rules. */

@@ -1,6 +1,6 @@
 /**
- * What the target's missing bones cost: how near the mesh can come to where it was on any weights and with any motion of
- * the target's joints. Sought by the same turns as weights by example, over the very poses that are compared, over all
+ * What the target's missing bones cost: how near the mesh can come to where it was on any weights and with any motion
+ * of the target's joints. Sought by the same turns as weights by example, over the very poses that are compared, over all
  * bones around, without a limit, and without staying near anything.
  */
 import { ancestorsOf, bonesOf, restPlace, weightOfNodes } from '../character/hierarchy';

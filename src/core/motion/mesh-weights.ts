@@ -212,7 +212,7 @@ export class MeshWeights {
   }
 }
 
-/** For every joint the joints that lie at most so many steps from it in the tree, nearest first, itself left out. */
+/** For every joint those that lie at most so many steps from it in the tree, nearest first, itself left out. */
 function bonesAround(nodes: readonly SceneNode[], joints: readonly number[], steps: number): number[][] {
   const slot = new Map(joints.map((n, k) => [n, k]));
   const beside = joints.map((): number[] => []);

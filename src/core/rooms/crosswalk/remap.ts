@@ -57,7 +57,7 @@ export interface RemapReport {
   readonly trimmed: readonly { readonly node: number; readonly vertices: Uint32Array }[];
   /** Bones that the largest skin lists, and those of them that carry weight. */
   readonly skin: { readonly listed: number; readonly needed: number };
-  /** What solving by example changed of the weights by the rules; null where it was not asked for or had nothing to do. */
+  /** What solving by example changed; null where it was not asked for or had nothing to do. */
   readonly example: Omit<ByExample, 'influences'> | null;
   readonly notes: readonly string[];
 }
@@ -81,9 +81,9 @@ export interface Remapped {
 
 /**
  * Moves every vertex group from the skeleton a character has to the target's: the target's joints move to the mesh, or
- * the mesh is first brought to the target's rest pose. influences(V×S) · M(S×T), rows of M sum to 1; then limit and normalise. The mesh
- * stays where it is at rest. Kept bones, props, lights and cameras are hung where their parents' counterparts
- * are; clips are carried over so that the mesh goes as it went.
+ * the mesh is first brought to the target's rest pose. influences(V×S) · M(S×T), rows of M sum to 1, those of shares by
+ * vertex; then limit and normalise, or weights by example. The mesh stays where it is at rest. Kept bones, props, lights
+ * and cameras are hung where their parents' counterparts are; clips are carried over so that the mesh goes as it went.
  */
 export const remap = (
   character: Character,

@@ -37,7 +37,7 @@ export function arrivesText(rule: Rule, source: Skeleton, skeleton: Skeleton, cr
 }
 
 /** What is shorter is nothing, metres: no file tells it. */
-const NO_LENGTH = 5e-8;
+const NO_LENGTH = 5e-7;
 
 /** A length in three figures. */
 export const shortLength = (metres: number, unit: LengthUnit) =>
