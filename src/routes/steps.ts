@@ -56,6 +56,8 @@ export const remapStep = defineRoute({
     })
       .optional()
       .default(undefined),
+    /** A revision whose clips are examples for the weights as well. */
+    motion: string().uuid(),
     target: object({
       id: string().max(100),
       revision: string().uuid(),

@@ -146,8 +146,9 @@ async function doAgain(
         title: step.target,
         ...(isRevision ? { revision: step.target } : { id: step.target }),
       };
-      const { crosswalk, limit, how } = step;
-      return remapCharacter(db, character, head, { target, crosswalk, limit, how, label }, { signal });
+      const { crosswalk, limit, how, motion } = step;
+      const again = { target, crosswalk, limit, how, motion, label };
+      return remapCharacter(db, character, head, again, { signal });
     }
     case 'remedy': {
       const { remedy, params, names = {} } = step;

@@ -127,6 +127,8 @@ export interface RemapStep {
   readonly crosswalk?: unknown;
   readonly limit: number;
   readonly how?: MoveHow;
+  /** A revision whose clips are examples for the weights as well. */
+  readonly motion?: string;
   readonly label?: string;
 }
 
@@ -138,7 +140,7 @@ export function remapCharacter(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
-  { target, crosswalk, limit, how = PLAIN, label }: RemapStep,
+  { target, crosswalk, limit, how = PLAIN, motion, label }: RemapStep,
   options: RunOptions = {},
 ): Promise<StepDone & { readonly walk: WalkSaid }> {
   return whileWorking(character.id, async () => {
@@ -155,6 +157,7 @@ export function remapCharacter(
         ...(crosswalk === undefined ? { saved } : { crosswalk }),
         limit,
         how,
+        ...(motion && { motion: await wireOf(db, motion) }),
       },
       options,
     );
@@ -166,6 +169,7 @@ export function remapCharacter(
       target: name,
       limit,
       how,
+      ...(motion && { motion }),
       crosswalk: file,
       notes: [...notes],
       proof,

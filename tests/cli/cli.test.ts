@@ -75,6 +75,20 @@ it('remap: what the skeleton costs and what the move adds, by example or plainly
   expect(report.arrival.said.map((s: { text: string }) => s.text).join()).toContain('it keeps 2 of each');
   expect(report.arrival.deviation.max).toBeGreaterThan(report.deviation.max);
   expect(remap('--plain').json().example).toBe(null);
+  const noMotion = remap('--motion', path.join(hands, 'right.glb'));
+  expect([noMotion.code, noMotion.err]).toEqual([2, expect.stringContaining('holds no motion')]);
+  // A crosswalk that folds every finger into the wrist adds what the skeleton does not cost.
+  const walk = path.join(folder, 'folded.json');
+  remap('--plain', '--save-crosswalk', walk);
+  const file = JSON.parse(readFileSync(walk, 'utf8'));
+  const wrist = file.rules.find((r: { source: string }) => r.source === 'wrist').target;
+  for (const r of file.rules) {
+    delete r.further;
+    Object.assign(r, r.source === 'wrist' ? { rule: 'carry' } : { rule: 'fold', target: wrist });
+  }
+  writeFileSync(walk, JSON.stringify(file));
+  const folded = remap('--plain', '--crosswalk', walk);
+  expect([folded.code, folded.json().addsTooMuch]).toEqual([1, true]);
 });
 
 it('remap: the mesh brought to the rest pose, with the lengths of the skeleton, shows no difference to it', () => {

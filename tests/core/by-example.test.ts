@@ -6,17 +6,19 @@ import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { suggest } from '@/core/anatomy/suggest';
 import type { Crosswalk, Rule } from '@/core/anatomy/crosswalk';
 import { placedPoints } from '@/core/character/deform';
+import { restWorld } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
 import { influencesFrom } from '@/core/geometry/influences';
-import { quatAbout } from '@/core/geometry/matrix';
+import { decompose, quatAbout, quatConjugate, quatMultiply } from '@/core/geometry/matrix';
 import { makeRandom } from '@/core/geometry/random';
 import { SimplexSolver } from '@/core/geometry/simplex';
 import { byExample, finish, withInfluences } from '@/core/motion/example';
 import { MotionFit } from '@/core/motion/fit';
-import { posedWorld } from '@/core/motion/pose';
+import { clipSeconds, clipWorld, posedWorld } from '@/core/motion/pose';
 import { type Joint } from '@/core/motion/carried';
 import { Together } from '@/core/motion/together';
+import { borrowedWorlds } from '@/core/rooms/crosswalk/borrowed';
 import { exampleWorlds, posesFor } from '@/core/rooms/crosswalk/poses';
 import { addsTooMuch, priceOf } from '@/core/rooms/crosswalk/price';
 import { prove } from '@/core/rooms/crosswalk/proof';
@@ -288,6 +290,28 @@ describe('on figures', () => {
     expect(solved.character.meshes[0].influences).toEqual(
       remap(four, skeletonOf(four), same, { limit: 4 }).character.meshes[0].influences,
     );
+  });
+  it('takes the clips of another character as examples, by the bones that are alike', () => {
+    const stoker = castCharacter('stoker.dae');
+    const clean = castCharacter('deckhand-clean.glb');
+    const worlds = borrowedWorlds(stoker, clean);
+    expect(worlds.length).toBeGreaterThan(10);
+    // The arm of the one turns as the arm of the other does at that moment.
+    const nodeOf = (c: Character, name: string) => c.nodes.findIndex((n) => n.name === name);
+    const turned = (c: Character, world: Float64Array, name: string) => {
+      const at = nodeOf(c, name) * 16;
+      const [now, rest] = [decompose(world, at), decompose(restWorld(c.nodes), at)];
+      return quatMultiply(now.rotation, quatConjugate(rest.rotation));
+    };
+    const clip = stoker.clips[0];
+    const count = Math.round((24 * clipSeconds(clip)) / stoker.clips.reduce((s, x) => s + clipSeconds(x), 0));
+    const k = Math.floor(count / 2);
+    const theirs = clipWorld(stoker, clip, (clipSeconds(clip) * (k + 0.5)) / count);
+    const [a, b] = [turned(stoker, theirs, 'RightForearm'), turned(clean, worlds[k], 'arm_lower_rt')];
+    expect(Math.abs(a.reduce((s, x, i) => s + x * b[i], 0))).toBeGreaterThan(1 - 1e-9);
+    expect(Math.abs(a[3])).toBeLessThan(0.999);
+    expect(borrowedWorlds(castCharacter('quay-skeleton.glb'), clean)).toEqual([]);
+    expect(borrowedWorlds(chainTube(2), clean)).toEqual([]);
   });
   it('lets go of what moves the mesh least where the limit takes bones', () => {
     const four = chainTube(6, 41);

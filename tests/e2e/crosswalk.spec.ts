@@ -141,6 +141,14 @@ test('from the first look to the proof and the receiver: by example, both in mot
   await expect(page.getByRole('progressbar', { name: 'Weights by example' })).toBeVisible(LONG);
   await expect(arrives).toContainText('This move adds', LONG);
   await expect(arrives).toContainText(/By example [\d\s]+ points got other weights/);
+  // The motion of another one of the shelf is an example as well; one that has none is refused by name.
+  const also = page.getByLabel('examples also from');
+  await also.selectOption({ label: 'Quay skeleton' });
+  await expect(page.getByText('“Quay skeleton” holds no motion')).toBeVisible();
+  await also.selectOption({ label: 'Stoker' });
+  await expect(page.getByRole('progressbar', { name: 'Weights by example' })).toBeVisible(LONG);
+  await expect(arrives).toContainText('This move adds', LONG);
+  await expect(also).toHaveValue(/.+/);
   const shown = page.getByRole('group', { name: 'What the right picture shows' });
   await shown.getByRole('button', { name: 'Differences' }).click();
 

@@ -41,6 +41,7 @@ export const remapCommand: Command = {
     mode: { value: 'target|mesh' },
     lengths: { value: 'kept|taken' },
     plain: {},
+    motion: { value: 'FILE' },
     receiver: { value: 'R' },
     out: { value: 'F', needed: true },
     brief: { value: 'B' },
@@ -59,6 +60,7 @@ export const remapCommand: Command = {
       );
     const brief = briefOf(given);
     const limit = limitOf(given, brief);
+    const motions = motionsOf(textOf(given, 'motion'));
     const asked = textOf(given, 'receiver');
     const receiver = asked ? receiverOf(asked) : null;
     const character = readFile(files[0], readOptionsOf(given));
@@ -69,7 +71,7 @@ export const remapCommand: Command = {
     const crosswalk = crosswalkOf(textOf(given, 'crosswalk'), source, target);
     const weights = given.plain ? 'rules' : 'example';
     const result = remapOrSay(() =>
-      remap(character, target, crosswalk, { limit, skins: brief.skins, weights, mode, lengths }),
+      remap(character, target, crosswalk, { limit, skins: brief.skins, weights, mode, lengths, motions }),
     );
     const poses = posesFor(result.model, crosswalk);
     const proof = prove(result, poses);
@@ -86,6 +88,14 @@ export const remapCommand: Command = {
     return report.met < LEAST_MET || report.addsTooMuch ? 1 : 0;
   },
 };
+
+/** The file whose clips are examples as well. */
+function motionsOf(file: string | undefined): Character[] {
+  if (!file) return [];
+  const motion = readFile(file);
+  if (motion.clips.length === 0) throw new UsageError(`“${file}” holds no motion to take as an example.`);
+  return [motion];
+}
 
 /** What cannot be done for these skeletons is one sentence. */
 function remapOrSay(work: () => Remapped): Remapped {

@@ -67,6 +67,8 @@ export type Step =
       crosswalk: unknown;
       /** How it was moved; joints to the mesh by the rules alone where nothing is said. */
       how?: MoveHow;
+      /** Revision whose clips were examples for the weights as well. */
+      motion?: string;
       notes?: string[];
       proof?: Deviation;
       /** What the skeleton itself costs of that. */

@@ -204,6 +204,12 @@ const desk = {
 
   stopSolving: (): void => moving.stop(),
 
+  /** A character whose clips are examples for the weights as well; null for none. Says whether it has any. */
+  borrow(motion: Character | null): boolean {
+    moving.borrow(motion ? [motion] : []);
+    return !motion || motion.clips.length > 0;
+  },
+
   /** What a receiver makes of the move that was tried last. */
   arrive: (receiver: Receiver): ArrivedThere | null => moving.arrive(receiver),
 

@@ -89,12 +89,18 @@ export class Moving {
   private proof: Proof | null = null;
   private poses: readonly TrialPose[] = [];
   private fit: MotionFit | null = null;
+  private motions: readonly Character[] = [];
 
   /** Nothing has been tried; what is under way ends. */
   drop(): void {
     this.asked++;
     this.result = null;
     this.fit = null;
+  }
+
+  /** Characters whose clips are examples as well, until others are. */
+  borrow(motions: readonly Character[]): void {
+    this.motions = motions;
   }
 
   /** The move by the rules alone. */
@@ -112,7 +118,11 @@ export class Moving {
     onProgress: (share: number) => void,
   ): Promise<Moved | null> {
     const mine = ++this.asked;
-    const work = remapping(c, target, walk, { ...options, weights: 'example' });
+    const work = remapping(c, target, walk, {
+      ...options,
+      weights: 'example',
+      motions: this.motions,
+    });
     const result = await runSlowly(work, () => mine === this.asked, onProgress);
     return result && mine === this.asked ? this.take(c, result, walk) : null;
   }

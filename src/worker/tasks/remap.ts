@@ -31,6 +31,8 @@ export interface RemapInput {
   readonly saved?: readonly unknown[];
   readonly limit: number;
   readonly how: MoveHow;
+  /** A revision whose clips are examples for the weights as well. */
+  readonly motion?: Wire;
 }
 
 /** How the crosswalk of a move came about, and what there is to look at in it. */
@@ -52,7 +54,7 @@ export interface RemapMade extends Made {
 
 /** Moves a revision's weights onto another skeleton. */
 export function remapRevision(input: RemapInput): RemapMade {
-  const { wire, brief, target, limit, how } = input;
+  const { wire, brief, target, limit, how, motion } = input;
   const before = openWire(wire);
   const wanted: Skeleton =
     'id' in target
@@ -61,7 +63,12 @@ export function remapRevision(input: RemapInput): RemapMade {
   const source = skeletonOf(before);
   const { rules, from } = walkOf(input, source, wanted);
   const moved = moveOrSay(() =>
-    remap(before, wanted, rules, { limit, skins: needBrief(brief).skins, ...how }),
+    remap(before, wanted, rules, {
+      limit,
+      skins: needBrief(brief).skins,
+      ...how,
+      motions: motion ? [openWire(motion)] : [],
+    }),
   );
   const { character: after, report } = moved;
   const poses = posesFor(moved.model, rules);

@@ -13,6 +13,7 @@ import type { SkinBones } from '../../contracts/brief';
 import { fitTarget } from './fit';
 import { type Lengths, posedFor } from './mesh-mode';
 import { type Skeleton, bonesAbove, childrenOfBones, skeletonOf } from '../../anatomy/skeleton';
+import { borrowedWorlds } from './borrowed';
 import { exampleWorlds } from './poses';
 import { type ShareSpan, shareRows } from './share';
 
@@ -31,6 +32,8 @@ export interface RemapOptions {
   readonly mode?: RemapMode;
   /** In mesh mode: the lengths of the bones; kept by default. */
   readonly lengths?: Lengths;
+  /** Characters whose clips are examples as well, beside those that are made and its own. */
+  readonly motions?: readonly Character[];
 }
 
 /** Which of the two moves to the other. */
@@ -171,7 +174,7 @@ function* solve(
   source: Character,
   crosswalk: Crosswalk,
   { shell, partner, moved }: Ruled,
-  { limit }: RemapOptions,
+  { limit, motions = [] }: RemapOptions,
 ): Generator<number, ByExample | null> {
   const rules = new Map([...moved.arrives].map(([node, rows]) => [node, rows()]));
   const solved = yield* byExample({
@@ -180,7 +183,7 @@ function* solve(
     partner,
     rules,
     trimmed: moved.report.trimmed,
-    worlds: exampleWorlds(source, crosswalk),
+    worlds: [...exampleWorlds(source, crosswalk), ...motions.flatMap((m) => borrowedWorlds(m, source))],
     limit,
   });
   return solved.changed > 0 ? solved : null;

@@ -8,7 +8,7 @@ import { numberText } from '../../kit/format';
 import { ProgressBar } from '../../kit/progress';
 import { useDesk } from '../../state/store';
 import { shortLength } from './pair-row';
-import { type RemapTrial, type Walk, cancelSolving, setHow, useWalk } from './walk';
+import { type RemapTrial, type Walk, borrowMotion, cancelSolving, setHow, useWalk } from './walk';
 
 interface ArrivesRow {
   readonly label: string;
@@ -116,6 +116,7 @@ export function Arrives() {
         </tbody>
       </table>
       {trial && <WhatMoved trial={trial} unit={unit} />}
+      {trial && !isBare && <AlsoFrom />}
     </div>
   );
 }
@@ -235,6 +236,31 @@ function WhatMoved({ trial: { report, moved }, unit }: { trial: RemapTrial; unit
         </p>
       )}
     </div>
+  );
+}
+
+/** Whose clips are examples as well. */
+function AlsoFrom() {
+  const motions = useWalk((s) => s.motions);
+  const motion = useWalk((s) => s.motion);
+  const weights = useWalk((s) => s.how.weights);
+  if (weights !== 'example' || motions.length === 0) return null;
+  return (
+    <label className="mt-1 flex items-center gap-2 text-[12.5px] text-soft">
+      examples also from
+      <select
+        value={motion?.revision ?? ''}
+        onChange={(e) => void borrowMotion(motions.find((m) => m.revision === e.target.value) ?? null)}
+        className="h-6 min-w-0 flex-1 rounded-md border border-rule bg-sheet px-1 text-ink"
+      >
+        <option value="">nobody else</option>
+        {motions.map((m) => (
+          <option key={m.revision} value={m.revision}>
+            {m.name}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 

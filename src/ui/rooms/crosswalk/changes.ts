@@ -206,7 +206,7 @@ export async function saveWalk(): Promise<void> {
 }
 
 export async function moveWeights(): Promise<void> {
-  const { crosswalk, source, skeleton, target, limit, how } = get();
+  const { crosswalk, source, skeleton, target, limit, how, motion } = get();
   if (!crosswalk || !source || !skeleton || !target) return;
   const isMoved = await perform('Moving the weights …', async ({ id, head }) => {
     const { revision } = await call(remapStep, {
@@ -214,6 +214,7 @@ export async function moveWeights(): Promise<void> {
       base: head,
       limit,
       how,
+      ...(motion && { motion: motion.revision }),
       target: { id: target.id, revision: target.revision, title: skeleton.title },
       crosswalk: crosswalkToFile(crosswalk, source, skeleton),
     });

@@ -40,6 +40,12 @@ export type RemapTrial = Moved;
 /** How the weights are moved. */
 export type How = Required<Pick<RemapOptions, 'mode' | 'lengths' | 'weights'>>;
 
+/** A character of the shelf whose clips can be examples. */
+export interface Borrowed {
+  readonly revision: string;
+  readonly name: string;
+}
+
 /** What is being worked out behind a trial, and how much of it is done, 0 … 1. */
 export interface Solving {
   readonly what: 'weights' | 'price';
@@ -84,6 +90,9 @@ export interface Walk extends PairingLook {
   held: HeldBone | null;
   limit: number;
   how: How;
+  /** What else on the shelf could move; and the one whose clips are examples as well. */
+  motions: readonly Borrowed[];
+  motion: Borrowed | null;
   trial: RemapTrial | null;
   /** How what is tried on was moved: in another way it may stand in another pose. */
   triedHow: How | null;
@@ -149,6 +158,8 @@ const empty: Walk = {
   chosen: -1,
   limit: 4,
   how: { mode: 'target', lengths: 'kept', weights: 'example' },
+  motions: [],
+  motion: null,
 };
 
 export const useWalk = create<Walk>(() => empty);
@@ -189,7 +200,11 @@ export async function openWalk(): Promise<void> {
       ),
     ];
     const chosen = source.bones.findIndex((b) => b.node === desk().bone);
-    set({ targets, source, limit: brief.limits.influences, chosen, picked: pickedOf(chosen) });
+    const motions = characters.flatMap((c) =>
+      c.head && c.id !== record.id && c.bones !== 0 ? [{ revision: c.head, name: c.name }] : [],
+    );
+    await deskWorker().borrow(null);
+    set({ targets, motions, source, limit: brief.limits.influences, chosen, picked: pickedOf(chosen) });
     if (source.bones.length === 0)
       set({
         error: 'This character has no bones, so there is nothing to move. Bring in one that is rigged.',
@@ -383,6 +398,21 @@ export function cancelSolving(): void {
 export function setHow(change: Partial<How>): void {
   set({ how: { ...get().how, ...change } });
   tryOnSoon();
+}
+
+/** Takes the clips of another character of the shelf as examples as well; null for none. */
+export async function borrowMotion(motion: Borrowed | null): Promise<void> {
+  const { of } = get();
+  try {
+    const character = motion ? (await fetchCharacter(motion.revision)).character : null;
+    const hasClips = await deskWorker().borrow(character);
+    if (get().of !== of) return;
+    if (!hasClips) setDesk({ error: `“${motion?.name}” holds no motion; choose another one.` });
+    set({ motion: hasClips ? motion : null });
+    tryOnSoon();
+  } catch (error) {
+    if (get().of === of) setDesk({ error: messageOf(error) });
+  }
 }
 
 /** Both figures as they stand at rest, or as the hand has left them. */
