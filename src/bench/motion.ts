@@ -13,7 +13,7 @@ import { readCharacter } from '../core/formats';
 import { quatAbout } from '../core/geometry/matrix';
 import { finish } from '../core/motion/example';
 import { MotionFit } from '../core/motion/fit';
-import { floorOf } from '../core/motion/floor';
+import { type Freedom, floorOf } from '../core/motion/floor';
 import { posedWorld, transferPose } from '../core/motion/pose';
 import { posesFor } from '../core/rooms/crosswalk/poses';
 import { priceOf } from '../core/rooms/crosswalk/price';
@@ -24,12 +24,18 @@ import type { Row } from './match/report';
 
 const POSES = 40;
 
+/** The second draw is looked at when all is done, and nothing is tuned to it. */
+const DRAWS = [4711, 90_210];
+
+/** What the floor may use where it is held against weights by example: four bones a point, its own and those beside. */
+const SAME = { limit: 4, steps: 1 };
+
 /**
  * Poses that nothing is fitted to or solved over. As bodies take them: all joints, the bones of spine and neck together,
  * twists at rest. Or any: every joint by itself, twists as well.
  */
-function unseenPoses(c: Character, as: 'bodies' | 'any'): Float64Array[] {
-  const random = makeRandom(4711);
+function unseenPoses(c: Character, as: 'bodies' | 'any', seed: number): Float64Array[] {
+  const random = makeRandom(seed);
   const skeleton = skeletonOf(c);
   const { readings } = looksOf(skeleton);
   const turn = (most: number) => {
@@ -75,19 +81,24 @@ function rms(
 
 const mm = (metres: number) => `${(1000 * metres).toFixed(2)} mm`;
 
-/** What the same solve finds for the very poses, four bones a point being all that it may use: the floor of its kind. */
-function floorFor(before: Character, out: Remapped, worlds: readonly Float64Array[]): number {
+/** What the same solve finds for the very poses, by bones of the same freedom or of any. */
+function floorFor(
+  before: Character,
+  out: Remapped,
+  worlds: readonly Float64Array[],
+  freedom?: Freedom,
+): number {
   const { whole, partner, report } = out;
   const points = shownMeshes(whole).flatMap(({ node, mesh, skin }) =>
-    skin
-      ? [{ node, vertices: Uint32Array.from({ length: Math.ceil(mesh.vertexCount / 10) }, (_, k) => k * 10) }]
-      : [],
+    skin ? [{ node, vertices: everyTenth(mesh.vertexCount) }] : [],
   );
   const task = { source: before, target: whole, partner, trimmed: report.trimmed, worlds };
-  const least = finish(floorOf(task, points));
+  const least = finish(floorOf(task, points, freedom));
   const sum = least.reduce((total, l) => l.squares.reduce((a, b) => a + b, total), 0);
   return Math.sqrt(sum / (worlds.length * least.reduce((n, l) => n + l.squares.length, 0)));
 }
+
+const everyTenth = (count: number) => Uint32Array.from({ length: Math.ceil(count / 10) }, (_, k) => k * 10);
 
 /** A move by the rules, by fitted motion and by example, over poses that nothing was solved for. */
 function rowsOf(
@@ -101,30 +112,35 @@ function rowsOf(
   const solved = remap(before, target, walk, { limit: 4, weights: 'example' });
   const seconds = (performance.now() - began) / 1000;
   const plain = remap(before, target, walk, { limit: 4 });
-  const rows = (['bodies', 'any'] as const).flatMap((as): Row[] => {
-    const worlds = unseenPoses(before, as);
-    const today = rms(before, plain, worlds, (w) => transferPose(before, w, plain.character, plain.partner));
-    const fit = new MotionFit(before, plain.character, plain.partner);
-    const fitted = rms(before, plain, worlds, (w) => fit.pose(w));
-    const both = new MotionFit(before, solved.character, solved.partner);
-    const example = rms(before, solved, worlds, (w) => both.pose(w));
-    const least = floorFor(before, solved, worlds);
-    const what = as === 'bodies' ? 'moving as bodies do' : 'every joint by itself';
-    return [
-      {
-        work: `${name}, ${what}: weights by example over folding, joint by joint`,
-        measured: `${(example / today).toFixed(3)} × as far off (${mm(today)} folded, ${mm(fitted)} with fitted motion, ${mm(example)} by example; RMS)`,
-        budget: `≤ ${budgets[as]} ×`,
-        holds: example <= budgets[as] * today,
-      },
-      {
-        work: `${name}, ${what}: over what any weights and any motion found for these very poses leave`,
-        measured: `${(example / least).toFixed(2)} × (${mm(least)})`,
-        budget: 'told',
-        holds: true,
-      },
-    ];
-  });
+  const fit = new MotionFit(before, plain.character, plain.partner);
+  const both = new MotionFit(before, solved.character, solved.partner);
+  const rows = (['bodies', 'any'] as const).flatMap((as) =>
+    DRAWS.flatMap((seed, draw): Row[] => {
+      const worlds = unseenPoses(before, as, seed);
+      const today = rms(before, plain, worlds, (w) =>
+        transferPose(before, w, plain.character, plain.partner),
+      );
+      const fitted = rms(before, plain, worlds, (w) => fit.pose(w));
+      const example = rms(before, solved, worlds, (w) => both.pose(w));
+      const same = floorFor(before, solved, worlds, SAME);
+      const any = floorFor(before, solved, worlds);
+      const what = `${name}, ${as === 'bodies' ? 'as bodies move' : 'every joint by itself'}, draw ${draw + 1}`;
+      return [
+        {
+          work: `${what}: weights by example over folding, joint by joint`,
+          measured: `${(example / today).toFixed(3)} × (${mm(today)}; ${mm(fitted)} with fitted motion; ${mm(example)} by example; RMS)`,
+          budget: `≤ ${budgets[as]} ×`,
+          holds: example <= budgets[as] * today,
+        },
+        {
+          work: `${what}: over the best four bones a point for these very poses`,
+          measured: `${(example / same).toFixed(2)} × (${mm(same)}; on any weights ${mm(any)})`,
+          budget: '≤ 1.15 ×',
+          holds: example <= 1.15 * same,
+        },
+      ];
+    }),
+  );
   return [
     ...rows,
     {

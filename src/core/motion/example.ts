@@ -71,7 +71,7 @@ const ROUNDS = 3;
 const FAR = 1e-4;
 
 /** See {@link SolveOptions}; a share of the height. */
-const NEARNESS = 1.5e-3;
+const NEARNESS = 1e-3;
 
 /** How far in the tree a bone may lie from those of the rules. */
 const STEPS = 1;

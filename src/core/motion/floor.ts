@@ -9,6 +9,7 @@ import type { Character } from '../character/model';
 import { distance } from '../geometry/matrix';
 import { type ExampleTask, Motions, influencesOf, meshWeights, withInfluences } from './example';
 import { type VerticesOfNodes, fittedPoints } from './carried';
+import type { SolveOptions } from './mesh-weights';
 
 /** How far the points of a mesh node lie from where they were at least. */
 export interface LeastOff {
@@ -19,9 +20,13 @@ export interface LeastOff {
   readonly squares: Float64Array;
 }
 
-/** How often weights and motion take turns, and how far in the tree a bone may lie. */
+/** How often weights and motion take turns. */
 const ROUNDS = 3;
-const STEPS = 3;
+
+/** What weights may be: most bones a point, and how far in the tree they may lie from those that it has. */
+export type Freedom = Pick<SolveOptions, 'limit' | 'steps'>;
+
+const ANY: Freedom = { limit: Infinity, steps: 3 };
 
 /** Just enough to tell two bones apart that bring a point to the same place, as a share of the height. */
 const HARDLY = 1e-5;
@@ -33,6 +38,7 @@ const HARDLY = 1e-5;
 export function* floorOf(
   task: Omit<ExampleTask, 'limit' | 'rules'>,
   points: VerticesOfNodes,
+  freedom: Freedom = ANY,
 ): Generator<number, LeastOff[]> {
   const { source, target, partner } = task;
   const woken = withNearest(source, target, partner);
@@ -42,6 +48,7 @@ export function* floorOf(
     const found = yield* searchFrom(
       { ...task, partner: start },
       points,
+      freedom,
       k / starts.length,
       1 / starts.length,
     );
@@ -56,6 +63,7 @@ const sumOf = (found: readonly LeastOff[]) =>
 function* searchFrom(
   task: Omit<ExampleTask, 'limit' | 'rules'>,
   points: VerticesOfNodes,
+  freedom: Freedom,
   from: number,
   share: number,
 ): Generator<number, LeastOff[]> {
@@ -67,7 +75,7 @@ function* searchFrom(
     }),
   );
   const nearness = HARDLY * characterHeight(source);
-  const meshes = meshWeights({ ...task, rules }, { limit: Infinity, nearness, steps: STEPS });
+  const meshes = meshWeights({ ...task, rules }, { ...freedom, nearness });
   const fitted = fittedPoints(source, target, partner, trimmed);
   const motions = new Motions(source, partner, worlds, fitted);
   const part = share / (ROUNDS + 1);

@@ -155,8 +155,8 @@ const stillBones = (character: Character, crosswalk: Crosswalk): ReadonlySet<num
  */
 const RANGE: Readonly<Record<string, number>> = {
   pelvis: 0.4,
-  spine: 0.3,
-  chest: 0.3,
+  spine: 0.26,
+  chest: 0.26,
   neck: 0.35,
   tail: 0.35,
   head: 0.6,
