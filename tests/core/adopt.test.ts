@@ -53,6 +53,10 @@ describe('a saved crosswalk', () => {
   });
   it('does not fit other skeletons, nor another target', () => {
     expect(adopt([saved], skeletonOf(castCharacter('stoker.dae')), VRM_HUMANOID)).toBe(null);
+    const half = Object.fromEntries(
+      source.bones.filter((_, i) => i % 2).map((b) => [b.name, `other ${b.name}`]),
+    );
+    expect(adopt([saved], skeletonOf(another(half)), VRM_HUMANOID)).toBe(null);
     expect(adopt([saved], source, QUAY)).toBe(null);
     expect(adopt([], source, VRM_HUMANOID)).toBe(null);
   });

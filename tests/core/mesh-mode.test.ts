@@ -118,6 +118,31 @@ describe('from T-pose to A-pose and back', () => {
   });
 });
 
+it('a stance with its legs apart is no step off the ground: the lowest joint stands as low as it stood', () => {
+  const clean = castCharacter('deckhand-clean.glb');
+  const leg = (name: string) => clean.nodes.findIndex((n) => n.name === name);
+  const apartBy = (side: 1 | -1) => quatAbout([0, 0, 1], side * 0.4);
+  const wide = boundInPose(
+    clean,
+    new Map([
+      [leg('leg_upper_lt'), apartBy(1)],
+      [leg('leg_upper_rt'), apartBy(-1)],
+    ]),
+  );
+  const [mine, theirs] = [skeletonOf(clean), skeletonOf(wide)];
+  const feet = (c: Character) =>
+    Math.min(
+      ...skeletonOf(c)
+        .bones.filter((b) => /^(toe|foot)/.test(b.name))
+        .map((b) => b.place[1]),
+    );
+  expect(feet(wide) - feet(clean)).toBeGreaterThan(0.03);
+  const posed = posedFor(clean, theirs, suggest(mine, theirs), 'kept');
+  expect(feet(posed)).toBeCloseTo(feet(clean), 6);
+  // The root marks the origin, whatever the legs do.
+  expect(skeletonOf(posed).bones[0].place).toEqual(mine.bones[0].place);
+});
+
 describe('what comes along', () => {
   const stoker = castCharacter('stoker.dae');
   const posed = posedFor(stoker, QUAY, suggest(skeletonOf(stoker), QUAY), 'kept');
@@ -131,7 +156,8 @@ describe('what comes along', () => {
           clipWorld(stoker, clip, at),
           clipWorld(posed, posed.clips[stoker.clips.indexOf(clip)], at),
         ];
-        const bones = bonesOf(stoker);
+        // The root stays where it is.
+        const [, ...bones] = bonesOf(stoker);
         const lift = b[bones[0] * 16 + 13] - a[bones[0] * 16 + 13];
         for (const n of bones)
           for (let k = 0; k < 16; k++) {

@@ -61,13 +61,16 @@ export function posedFor(
     meshes[at] = posedMesh(character, mesh, skin, rest, moveOfNode, moves.facing);
     return at === character.nodes[i].mesh ? n : { ...n, mesh: at };
   });
-  const clips = character.clips.map((c) => carriedClip(c, character.nodes, shown));
+  const lifts = lengths === 'kept' ? liftsOf(character.nodes, source, moves.lift, rest) : null;
+  const clips = character.clips.map((c) => carriedClip(c, character.nodes, shown, lifts));
   return { ...character, nodes: shown, meshes, skins, clips };
 }
 
 interface Moves {
   /** The motion of every bone of the source from its rest, 16 each, world space. */
   readonly whole: readonly Float64Array[];
+  /** How much higher every bone of the source was set at last, metres. */
+  readonly lift: readonly number[];
   /** What all of them have in common: the figure turned to face as the target does. */
   readonly facing: Float64Array;
 }
@@ -105,12 +108,12 @@ function movesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk, lengt
         : overall;
     whole[s] = about(bone.place, q, place, way ? normalise(way) : [0, 1, 0], along, overall);
   });
-  if (lengths === 'kept') standAsLow(source, whole);
+  const lift = lengths === 'kept' ? standAsLow(source, whole) : source.bones.map(() => 0);
   const widest = source.bones.findIndex(
     (_, s) => turns[s] && children[s].filter((c) => theirs[c] >= 0).length >= 3,
   );
   const q = turns[widest] ?? [0, 0, 0, 1];
-  return { whole, facing: composeMatrix([0, 0, 0], q, [1, 1, 1]) };
+  return { whole, lift, facing: composeMatrix([0, 0, 0], q, [1, 1, 1]) };
 }
 
 /** From one place to another, turned, `along` as long in a direction and `across` as wide. */
@@ -149,11 +152,25 @@ function medianRatio(source: Skeleton, target: Skeleton, theirs: Int32Array): nu
   return ratios[ratios.length >> 1] ?? 1;
 }
 
-/** Shifts all bones so that the lowest one stands as low as it stood: another stance is no step off the ground. */
-function standAsLow(source: Skeleton, whole: readonly Float64Array[]): void {
-  const before = Math.min(...source.bones.map((b) => b.place[1]));
-  const after = Math.min(...source.bones.map((b, s) => moved(whole[s], b.place)[1]));
-  for (const m of new Set(whole)) m[13] += before - after;
+/**
+ * Shifts the bones of the body so that the lowest of them stands as low as it stood: another stance is no step off the
+ * ground. A root that carries nothing and marks the origin stays there. Returns how much higher each bone is set, metres.
+ */
+function standAsLow(source: Skeleton, whole: Float64Array[]): number[] {
+  const { bones } = source;
+  const isBare = bones.every((b) => b.weight === 0);
+  const isBody = bones.map((b) => isBare || b.weight > 0);
+  bones.forEach((b, s) => {
+    if (b.parent >= 0 && isBody[b.parent]) isBody[s] = true;
+  });
+  const body = [...bones.keys()].filter((s) => isBody[s]);
+  const before = Math.min(...body.map((s) => bones[s].place[1]));
+  const after = Math.min(...body.map((s) => moved(whole[s], bones[s].place)[1]));
+  for (const s of body) {
+    whole[s] = whole[s].slice();
+    whole[s][13] += before - after;
+  }
+  return isBody.map((is) => (is ? before - after : 0));
 }
 
 /** Bones where they have moved to, turned along but not stretched; what hangs on them comes along as it is. */
@@ -253,42 +270,80 @@ function posedMesh(
   });
 }
 
+/** How much farther every node stands from its parent for having been lifted, in the parent's space at rest. */
+function liftsOf(
+  nodes: readonly SceneNode[],
+  source: Skeleton,
+  lift: readonly number[],
+  rest: Float64Array,
+): ReadonlyMap<number, readonly number[]> {
+  const byNode = new Map(source.bones.map((b, s) => [b.node, lift[s]]));
+  const out = new Map<number, readonly number[]>();
+  nodes.forEach(({ parent }, i) => {
+    const by = (byNode.get(i) ?? 0) - (byNode.get(parent) ?? 0);
+    if (by === 0 || !byNode.has(i)) return;
+    const m = parent < 0 ? Float64Array.from(IDENTITY) : inverseOr(rest, parent * 16);
+    out.set(i, [m[4] * by, m[5] * by, m[6] * by]);
+  });
+  return out;
+}
+
 /**
  * A clip on the moved bones: where it turns a bone, the bone goes exactly where it went; where it leaves one alone, it
- * left it at the rest that it had, and is told so. What it shifts is shifted from the new rest.
+ * left it at the rest that it had, and is told so. What it shifts is shifted as far, from where the figure was lifted to
+ * (`lifts`); null where bones take other lengths: then it is shifted from the new rest, as many times as far.
  */
-function carriedClip(clip: Clip, before: readonly SceneNode[], after: readonly SceneNode[]): Clip {
+function carriedClip(
+  clip: Clip,
+  before: readonly SceneNode[],
+  after: readonly SceneNode[],
+  lifts: ReadonlyMap<number, readonly number[]> | null,
+): Clip {
   if (clip.channels.length === 0) return clip;
-  const channels = clip.channels.map((ch) =>
-    ch.path === 'translation' && before[ch.node].translation !== after[ch.node].translation
-      ? shifted(ch, before[ch.node], after[ch.node])
-      : ch,
-  );
-  const turned = new Set(clip.channels.flatMap((ch) => (ch.path === 'rotation' ? [ch.node] : [])));
-  const held = before.flatMap((n, i): Channel[] =>
-    n === after[i] || n.kind !== 'bone' || turned.has(i)
-      ? []
-      : [
-          {
-            node: i,
-            path: 'rotation',
-            interpolation: 'STEP',
-            times: new Float32Array([0]),
-            values: Float32Array.from(n.rotation),
-          },
-        ],
-  );
+  const channels = clip.channels.map((ch) => {
+    if (ch.path !== 'translation') return ch;
+    if (!lifts) return stretched(ch, before[ch.node], after[ch.node]);
+    const by = lifts.get(ch.node);
+    return by ? { ...ch, values: ch.values.map((x, i) => x + (isTangent(ch, i) ? 0 : by[i % 3])) } : ch;
+  });
+  const has = (path: Channel['path'], node: number) =>
+    clip.channels.some((ch) => ch.path === path && ch.node === node);
+  const held = before.flatMap((n, i): Channel[] => {
+    if (n === after[i] || n.kind !== 'bone') return [];
+    const by = lifts?.get(i);
+    return [
+      ...(has('rotation', i) ? [] : [hold(i, 'rotation', n.rotation)]),
+      ...(by && !has('translation', i)
+        ? [
+            hold(
+              i,
+              'translation',
+              n.translation.map((x, k) => x + by[k]),
+            ),
+          ]
+        : []),
+    ];
+  });
   return { ...clip, channels: [...channels, ...held] };
 }
 
-function shifted(ch: Channel, before: SceneNode, after: SceneNode): Channel {
-  const isCubic = ch.interpolation === 'CUBICSPLINE';
+const hold = (node: number, path: 'rotation' | 'translation', values: readonly number[]): Channel => ({
+  node,
+  path,
+  interpolation: 'STEP',
+  times: new Float32Array([0]),
+  values: Float32Array.from(values),
+});
+
+const isTangent = ({ interpolation }: Channel, i: number) =>
+  interpolation === 'CUBICSPLINE' && Math.floor(i / 3) % 3 !== 1;
+
+/** A shift from one rest to another, as many times as far as the bone is longer. */
+function stretched(ch: Channel, before: SceneNode, after: SceneNode): Channel {
   const [mine, theirs] = [before, after].map((n) => Math.hypot(...n.translation));
   const ratio = mine > 0 && theirs > 0 ? theirs / mine : 1;
-  const values = ch.values.map((x, i) => {
-    const isTangent = isCubic && Math.floor(i / 3) % 3 !== 1;
-    const a = i % 3;
-    return isTangent ? x * ratio : after.translation[a] + (x - before.translation[a]) * ratio;
-  });
+  const values = ch.values.map((x, i) =>
+    isTangent(ch, i) ? x * ratio : after.translation[i % 3] + (x - before.translation[i % 3]) * ratio,
+  );
   return { ...ch, values };
 }
