@@ -1,21 +1,20 @@
 import { withLocal } from '../../character/rehang';
 import { restWorld, topDown } from '../../character/hierarchy';
 import { placedMeshes } from '../../character/measure';
-import type { Channel, Character, Clip, Influences, Mesh, SceneNode, Skin } from '../../character/model';
+import type { Character, Influences, Mesh, SceneNode, Skin } from '../../character/model';
 import { node } from '../../character/model';
-import { type Vec3, decompose, compose, inverseOr, times } from '../../geometry/matrix';
+import { type Vec3, compose, inverseOr, times } from '../../geometry/matrix';
 import { limitInfluences, limitRemapped, remapInfluences, totalWeight } from '../../geometry/influences';
 import { type ByExample, byExample, finish, withInfluences } from '../../motion/example';
-import { MotionFit } from '../../motion/fit';
-import { clipWorld } from '../../motion/pose';
-import { type Crosswalk, arrivalOf, counterparts, hasTarget, targetsOf } from '../../anatomy/crosswalk';
+import { type Crosswalk, arrivalOf, counterparts, hasTarget } from '../../anatomy/crosswalk';
 import type { SkinBones } from '../../contracts/brief';
 import { fitTarget } from './fit';
 import { type Lengths, posedFor } from './mesh-mode';
-import { type Skeleton, bonesAbove, childrenOfBones, skeletonOf } from '../../anatomy/skeleton';
+import { type Skeleton, skeletonOf } from '../../anatomy/skeleton';
 import { borrowedWorlds } from './borrowed';
+import { carryClips } from './clips';
 import { exampleWorlds } from './poses';
-import { type ShareSpan, shareRows } from './share';
+import { type ShareSpan, shareRows, spansOf } from './share';
 
 /** What a remap keeps to. */
 export interface RemapOptions {
@@ -152,17 +151,21 @@ function byRules(character: Character, target: Skeleton, crosswalk: Crosswalk, l
   const { nodes, newOf, boneNode, keptNode, partner } = rebuilt;
   const arrivals = arrivalNodes(source, target, crosswalk, rebuilt);
   const listed = [...boneNode, ...keptNode.filter((n) => n >= 0)];
-  const spans = spansOf(target, crosswalk, rebuilt);
+  const world = restWorld(nodes);
+  const placeOf = (t: number): Vec3 => {
+    const o = boneNode[t] * 16 + 12;
+    return [world[o], world[o + 1], world[o + 2]];
+  };
+  const spans = spansOf(target, crosswalk, placeOf);
   const moved = moveInfluences(character, source, rebuilt, arrivals, listed, spans, limit);
   if (moved.groups.length === 0 && character.skins.length > 0)
     moved.groups.push({ skin: 0, mesh: -1, busy: new Uint8Array(listed.length).fill(1) });
   const oneRoot =
     target.bones.filter((b) => b.parent < 0).length === 1 &&
     keptNode.every((n) => n < 0 || underBone(nodes, n, boneNode[0]));
-  const newWorld = restWorld(nodes);
   const skins = moved.groups.map(({ skin }): Skin => {
     const { skeleton: _skeleton, ...rest } = character.skins[skin];
-    const inverseBinds = bindsFor(character, character.skins[skin], listed, newWorld, partner);
+    const inverseBinds = bindsFor(character, character.skins[skin], listed, world, partner);
     return { ...rest, joints: listed, inverseBinds, ...(oneRoot ? { skeleton: boneNode[0] } : {}) };
   });
   const shell = shellOf(character, { nodes, meshes: moved.meshes, skins }, newOf, boneNode);
@@ -501,41 +504,6 @@ function countShared(f: Influences, to: readonly number[], spans: ReadonlyMap<nu
   return count;
 }
 
-/** What weights are shared over, by the place of the first bone among the listed ones. */
-function spansOf(
-  target: Skeleton,
-  crosswalk: Crosswalk,
-  { nodes, boneNode }: Rebuilt,
-): Map<number, ShareSpan> {
-  const world = restWorld(nodes);
-  const placeOf = (t: number): Vec3 => {
-    const o = boneNode[t] * 16 + 12;
-    return [world[o], world[o + 1], world[o + 2]];
-  };
-  const children = childrenOfBones(target);
-  return new Map(
-    crosswalk.flatMap((r): [number, ShareSpan][] => {
-      if (r.kind !== 'share') return [];
-      const joints = targetsOf(r);
-      const ends = joints.filter((t) => !joints.some((x) => target.bones[x].parent === t));
-      const ways = ends.map((end) => {
-        const way = joints.filter((t) => t === end || bonesAbove(target, end).includes(t));
-        const places = [...way.map(placeOf), endOf(way.map(placeOf), children[end].map(placeOf))];
-        return { at: way.map((t) => joints.indexOf(t)), places };
-      });
-      return [[r.target, { joints, ways }]];
-    }),
-  );
-}
-
-/** Where a chain ends: at the next bone, where one goes on from it; else as far on as its last bone is long. */
-function endOf(places: readonly Vec3[], next: readonly Vec3[]): Vec3 {
-  if (next.length > 0) return next[0];
-  const last = places[places.length - 1];
-  const before = places[places.length - 2] ?? last;
-  return [0, 1, 2].map((k) => 2 * last[k] - before[k]) as unknown as Vec3;
-}
-
 /** Vertices whose list of weights is another than a mere renaming of joints would give. */
 function changedRows(before: Influences, after: Influences, to: readonly number[]): number {
   let changed = 0;
@@ -549,67 +517,4 @@ function changedRows(before: Influences, after: Influences, to: readonly number[
     if (!same) changed++;
   }
   return changed;
-}
-
-function carryClips(
-  source: Character,
-  target: Character,
-  partner: Int32Array,
-  newOf: Int32Array,
-  trimmed: RemapReport['trimmed'],
-): Clip[] {
-  if (source.clips.length === 0) return [];
-  const fit = new MotionFit(source, target, partner, trimmed);
-  return source.clips.map((clip) => carryClip(source, clip, target, fit, newOf));
-}
-
-/**
- * A clip as rotations of the new bones, fitted at every key so that the mesh goes as it went; channels of nodes that
- * came along unchanged stay as they are.
- */
-function carryClip(
-  source: Character,
-  clip: Clip,
-  target: Character,
-  fit: MotionFit,
-  newOf: Int32Array,
-): Clip {
-  const stays = (ch: Channel) =>
-    newOf[ch.node] >= 0 &&
-    (source.nodes[ch.node].kind !== 'bone' || ch.path === 'weights' || ch.path === 'scale');
-  const channels: Channel[] = clip.channels.filter(stays).map((ch) => ({ ...ch, node: newOf[ch.node] }));
-  const moving = clip.channels.filter(
-    (ch) => source.nodes[ch.node].kind === 'bone' && (ch.path === 'rotation' || ch.path === 'translation'),
-  );
-  if (moving.length === 0) return { ...clip, channels };
-  const times_ = Float32Array.from([...new Set(moving.flatMap((ch) => [...ch.times]))].sort((a, b) => a - b));
-  const affected = target.nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : []));
-  const rotations = new Map(affected.map((i) => [i, new Float32Array(times_.length * 4)]));
-  const translations = new Map(affected.map((i) => [i, new Float32Array(times_.length * 3)]));
-  times_.forEach((time, k) => {
-    const world = fit.pose(clipWorld(source, clip, time));
-    for (const i of affected) {
-      const p = target.nodes[i].parent;
-      const { rotation, translation } = decompose(
-        p < 0 ? world.subarray(i * 16, i * 16 + 16) : times(inverseOr(world, p * 16), world, 0, i * 16),
-      );
-      const row = rotations.get(i) as Float32Array;
-      const flip =
-        k > 0 && [0, 1, 2, 3].reduce((s, x) => s + row[(k - 1) * 4 + x] * rotation[x], 0) < 0 ? -1 : 1;
-      row.set(
-        rotation.map((x) => x * flip),
-        k * 4,
-      );
-      translations.get(i)?.set(translation, k * 3);
-    }
-  });
-  const still = (values: Float32Array, size: number, rest: readonly number[]) =>
-    values.every((x, i) => Math.abs(x - rest[i % size]) < 1e-6);
-  for (const [i, values] of rotations)
-    if (!still(values, 4, target.nodes[i].rotation))
-      channels.push({ node: i, path: 'rotation', interpolation: 'LINEAR', times: times_, values });
-  for (const [i, values] of translations)
-    if (!still(values, 3, target.nodes[i].translation))
-      channels.push({ node: i, path: 'translation', interpolation: 'LINEAR', times: times_, values });
-  return { ...clip, channels };
 }

@@ -1,6 +1,8 @@
 /** One bone over several: every point's weight split by where the point lies along them. */
 import { type Influences, influencesFrom } from '../../geometry/influences';
 import { type Vec3, dot, length, subtract } from '../../geometry/matrix';
+import { type Crosswalk, targetsOf } from '../../anatomy/crosswalk';
+import { type Skeleton, bonesAbove, childrenOfBones } from '../../anatomy/skeleton';
 
 /** A chain, or several that begin with one bone, that a weight is shared over. */
 export interface ShareSpan {
@@ -16,6 +18,39 @@ export interface ShareWay {
   readonly at: readonly number[];
   /** Where each of them stands, and where the last one ends; world space, metres. */
   readonly places: readonly Vec3[];
+}
+
+/**
+ * What weights are shared over, by the first bone of each; joints are bones of the target.
+ * @param placeOf where a bone of the target stands on the mesh, world space, metres
+ */
+export function spansOf(
+  target: Skeleton,
+  crosswalk: Crosswalk,
+  placeOf: (bone: number) => Vec3,
+): Map<number, ShareSpan> {
+  const children = childrenOfBones(target);
+  return new Map(
+    crosswalk.flatMap((r): [number, ShareSpan][] => {
+      if (r.kind !== 'share') return [];
+      const joints = targetsOf(r);
+      const ends = joints.filter((t) => !joints.some((x) => target.bones[x].parent === t));
+      const ways = ends.map((end) => {
+        const way = joints.filter((t) => t === end || bonesAbove(target, end).includes(t));
+        const places = [...way.map(placeOf), endOf(way.map(placeOf), children[end].map(placeOf))];
+        return { at: way.map((t) => joints.indexOf(t)), places };
+      });
+      return [[r.target, { joints, ways }]];
+    }),
+  );
+}
+
+/** Where a chain ends: at the next bone, where one goes on from it; else as far on as its last bone is long. */
+function endOf(places: readonly Vec3[], next: readonly Vec3[]): Vec3 {
+  if (next.length > 0) return next[0];
+  const last = places[places.length - 1];
+  const before = places[places.length - 2] ?? last;
+  return [0, 1, 2].map((k) => 2 * last[k] - before[k]) as unknown as Vec3;
 }
 
 /** Two ways count alike where a point is this near to both, metres. */
