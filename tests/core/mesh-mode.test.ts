@@ -8,7 +8,7 @@ import { suggest } from '@/core/anatomy/suggest';
 import { bonesOf, parentBone, restWorld } from '@/core/character/hierarchy';
 import { brokenInvariants } from '@/core/character/invariants';
 import { bodyMeshes, characterHeight, placedMeshes } from '@/core/character/measure';
-import type { Character } from '@/core/character/model';
+import type { Channel, Character } from '@/core/character/model';
 import { halfOf } from '@/core/geometry/half';
 import { composeMatrix, inverseOr, normalise, quatAbout, times } from '@/core/geometry/matrix';
 import { clipSeconds, clipWorld } from '@/core/motion/pose';
@@ -141,6 +141,42 @@ it('a stance with its legs apart is no step off the ground: the lowest joint sta
   expect(feet(posed)).toBeCloseTo(feet(clean), 6);
   // The root marks the origin, whatever the legs do.
   expect(skeletonOf(posed).bones[0].place).toEqual(mine.bones[0].place);
+});
+
+it('a clip that keys the shift of a lifted bone lifts it as far, its tangents left alone', () => {
+  const clean = castCharacter('deckhand-clean.glb');
+  const node = (name: string) => clean.nodes.findIndex((n) => n.name === name);
+  const pelvis = node('pelvis');
+  const { translation } = clean.nodes[pelvis];
+  const up = translation.map((x, k) => x + (k === 1 ? 0.2 : 0));
+  const key = { node: pelvis, path: 'translation', times: Float32Array.of(0, 1) } as const;
+  const clips = [
+    { ...key, interpolation: 'LINEAR', values: Float32Array.of(...translation, ...up) },
+    {
+      ...key,
+      interpolation: 'CUBICSPLINE',
+      values: Float32Array.of(0, 0, 0, ...translation, 0, 1, 0, 0, 1, 0, ...up, 0, 0, 0),
+    },
+  ].map((ch, i) => ({ name: `clip ${i}`, channels: [ch as Channel] }));
+  const source = { ...clean, clips };
+  const legs = new Map(
+    [1, -1].map((side) => [
+      node(side > 0 ? 'leg_upper_lt' : 'leg_upper_rt'),
+      quatAbout([0, 0, 1], side * 0.4),
+    ]),
+  );
+  const wide = skeletonOf(boundInPose(clean, legs));
+  const posed = posedFor(source, wide, suggest(skeletonOf(source), wide), 'kept');
+  const height = (c: Character, world: Float64Array) =>
+    world[c.nodes.findIndex((n) => n.name === 'pelvis') * 16 + 13];
+  const lift = height(posed, restWorld(posed.nodes)) - height(source, restWorld(source.nodes));
+  expect(Math.abs(lift)).toBeGreaterThan(0.03);
+  clips.forEach((clip, i) => {
+    for (const at of [0, 0.3, 1])
+      expect(
+        height(posed, clipWorld(posed, posed.clips[i], at)) - height(source, clipWorld(source, clip, at)),
+      ).toBeCloseTo(lift, 5);
+  });
 });
 
 describe('what comes along', () => {
