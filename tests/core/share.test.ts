@@ -1,8 +1,9 @@
 /** Weights shared over chains of another length, in closed form and as laws. */
 import fc from 'fast-check';
-import { tidy, withShare, type Crosswalk } from '@/core/anatomy/crosswalk';
+import { counterparts, tidy, withRule, withShare, type Crosswalk } from '@/core/anatomy/crosswalk';
 import { skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
+import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { suggest } from '@/core/anatomy/suggest';
 import { posesFor } from '@/core/rooms/crosswalk/poses';
 import { prove } from '@/core/rooms/crosswalk/proof';
@@ -13,6 +14,15 @@ import { influencesFrom } from '@/core/geometry/influences';
 import { castCharacter } from './support/cast';
 import { chainTube } from './support/chain';
 import { real } from './support/random';
+
+const rule = (source: number, kind: 'carry' | 'fold', target: number) => ({
+  source,
+  kind,
+  target,
+  confidence: 1,
+  reasons: [],
+  locked: false,
+});
 
 const straight = {
   joints: [4, 7, 9],
@@ -57,7 +67,8 @@ describe('a weight along a chain', () => {
         [2, 0.3],
       ],
     ]);
-    const out = shareRows(f, [0, 1, 0], new Map([[4, straight]]), 3);
+    const arrivals = Array.from({ length: 5 }, (_, to) => ({ to, span: to === 4 ? straight : undefined }));
+    const out = shareRows(f, [0, 1, 0], arrivals, 3);
     expect([...out.joint].sort((a, b) => a - b)).toEqual([1, 2, expect.any(Number)].sort());
     expect(out.weight.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 6);
     expect([...out.weight].sort()[0]).toBeCloseTo(0.3, 6);
@@ -67,14 +78,6 @@ describe('a weight along a chain', () => {
 describe('a straight tube whose chain of four goes to two and back', () => {
   const four = chainTube(4);
   const [S4, S2] = [skeletonOf(four), skeletonOf(chainTube(2))];
-  const rule = (source: number, kind: 'carry' | 'fold', target: number) => ({
-    source,
-    kind,
-    target,
-    confidence: 1,
-    reasons: [],
-    locked: false,
-  });
   const down: Crosswalk = [rule(0, 'carry', 0), rule(1, 'fold', 0), rule(2, 'carry', 1), rule(3, 'fold', 1)];
   const two = remap(four, S2, down, { limit: 4 }).character;
   const up = tidy([rule(0, 'carry', 0), rule(1, 'carry', 2)]);
@@ -111,7 +114,70 @@ describe('a straight tube whose chain of four goes to two and back', () => {
   });
 });
 
+describe('a chain of four that goes over one of two', () => {
+  const four = chainTube(4);
+  const [S4, S2] = [skeletonOf(four), skeletonOf(chainTube(2))];
+  const folded = tidy([rule(0, 'carry', 0), rule(1, 'fold', 0), rule(2, 'carry', 1), rule(3, 'fold', 1)]);
+  const joined = withShare(folded, S2, 1, 0, [1]);
+
+  it('shares the bone between over both, and those that lead them go on doing so', () => {
+    expect(joined[1]).toMatchObject({ kind: 'share', joins: true, target: 0, further: [1] });
+    expect([...counterparts(S2, joined)]).toEqual([0, 2]);
+    expect(joined.map((r) => r.kind)).toEqual(['carry', 'share', 'carry', 'fold']);
+  });
+  it('by place: half and half at the joint between, and whole in the middle of a bone (closed form)', () => {
+    const { character } = remap(four, S2, joined, { limit: 4 });
+    const { influences: f, attributes } = character.meshes[0];
+    const given = four.meshes[0].influences!;
+    const places = attributes.POSITION.data as Float32Array;
+    const joint = S4.bones[2].place[1];
+    let seen = 0;
+    for (let v = 0; v + 1 < f!.offsets.length; v++) {
+      const row = (g: typeof given) => {
+        const out = [0, 0, 0, 0];
+        for (let k = g.offsets[v]; k < g.offsets[v + 1]; k++) out[g.joint[k]] += g.weight[k];
+        return out;
+      };
+      const [mine, theirs] = [row(given), row(f!)];
+      const t = Math.min(1, Math.max(0, (places[v * 3 + 1] - joint / 2) / joint));
+      const over = t * t * (3 - 2 * t);
+      expect(Math.abs(theirs[1] - (mine[1] * over + mine[2] + mine[3]))).toBeLessThan(1 / 255 + 1e-6);
+      if (mine[1] > 0.2 && over > 0.1) seen++;
+    }
+    expect(seen).toBeGreaterThan(20);
+  });
+  it('folds again when nothing but its first is left, and leads when the one that led has gone', () => {
+    expect(withShare(joined, S2, 1, 0, [])[1]).toMatchObject({ kind: 'fold', target: 0 });
+    const alone = withRule(joined, 0, 'release', -1)[1];
+    expect([alone.kind, alone.joins, alone.further]).toEqual(['share', undefined, [1]]);
+  });
+  it('is the same from its file', () => {
+    const file = JSON.parse(JSON.stringify(crosswalkToFile(joined, S4, S2)));
+    expect(crosswalkFromFile(file, S4, S2)).toEqual(joined);
+  });
+  it('what only a share had is given up to the bone that takes it; what another led is shared on', () => {
+    const up = withShare(tidy([rule(0, 'carry', 0), rule(1, 'carry', 2)]), S4, 0, 0, [1]);
+    expect(withRule(up, 1, 'carry', 1)[0]).toMatchObject({ kind: 'carry', target: 0 });
+    expect(withRule(joined, 2, 'carry', 1)[1].further).toEqual([1]);
+  });
+});
+
 describe('suggested', () => {
+  it('a spine of five goes over one of three: the bone between by its place, which brings the mesh nearer', () => {
+    const clean = castCharacter('deckhand-clean.glb');
+    const source = skeletonOf(clean);
+    const walk = suggest(source, VRM_HUMANOID);
+    const shares = walk.filter((r) => r.kind === 'share');
+    expect(shares.map((r) => source.bones[r.source].name)).toEqual(['spine_2']);
+    const names = [shares[0].target, ...(shares[0].further ?? [])].map((t) => VRM_HUMANOID.bones[t].name);
+    expect([names.sort(), shares[0].joins]).toEqual([['chest', 'spine'], true]);
+    const folded = walk.map((r) => (r.joins ? rule(r.source, 'fold', r.target) : r));
+    const [by, without] = [walk, folded].map((w) =>
+      prove(remap(clean, VRM_HUMANOID, w, { limit: 4 }), posesFor(clean, w)),
+    );
+    expect(by.max).toBeLessThan(0.8 * without.max);
+    expect(by.rms).toBeLessThan(0.95 * without.rms);
+  });
   it('a spine of three goes on over one of five, and every bone of it moves the mesh', () => {
     const stoker = castCharacter('stoker.dae');
     const source = skeletonOf(stoker);

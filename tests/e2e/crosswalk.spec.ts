@@ -214,7 +214,7 @@ test('the mesh goes to the rest pose of the skeleton, and a bone is shared over 
   const proof = page.getByTestId('proof');
   await expect(proof).toContainText('none beyond what is allowed');
   await row(page, /^SpineLower share spine_1 \+ 1/).click();
-  const over = page.getByRole('group', { name: 'It goes on over' });
+  const over = page.getByRole('group', { name: 'It is shared over as well' });
   await over.getByRole('button', { name: 'spine_2' }).click();
   await expect(row(page, /^SpineLower carry spine_1/)).toBeVisible();
   const pair = page.getByRole('group', { name: 'The chosen pair' });

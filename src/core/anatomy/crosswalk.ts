@@ -3,8 +3,8 @@ import { type Skeleton, bonesAbove, childrenOfBones } from './skeleton';
 /**
  * What becomes of one source bone.
  * carry: one bone to one bone. fold: joins others on one target; weights add. share: one bone over several of a chain;
- * every point's weight is split by where it lies along them, and what folds into the first of them is shared as well.
- * keep: comes along, under the counterpart of its nearest carried ancestor. release: goes, and its weight goes to that
+ * every point's weight is split by where it lies along them, and what folds into the one that it leads is shared as well.
+ * Bones that others lead may be among them: so a chain goes over one that is shorter. keep: comes along, under the counterpart of its nearest carried ancestor. release: goes, and its weight goes to that
  * counterpart.
  */
 export type RuleKind = 'carry' | 'fold' | 'share' | 'keep' | 'release';
@@ -17,10 +17,12 @@ export interface Rule {
   /** Index of the source bone. */
   readonly source: number;
   readonly kind: RuleKind;
-  /** Index of the target bone for carry and fold, of the first one for share; −1 otherwise. */
+  /** Index of the target bone for carry, fold and share; −1 otherwise. */
   readonly target: number;
-  /** The further target bones of a share, each below one before it; absent for other kinds. */
+  /** The further target bones of a share, in one piece with its target; absent for other kinds. */
   readonly further?: readonly number[];
+  /** Of a share whose target another bone leads; absent otherwise. */
+  readonly joins?: true;
   /** 0 … 1. */
   readonly confidence: number;
   /** Why, in words. */
@@ -40,8 +42,9 @@ export type Crosswalk = readonly Rule[];
 export const hasTarget = ({ kind }: Pick<Rule, 'kind'>): boolean =>
   kind === 'carry' || kind === 'fold' || kind === 'share';
 
-/** Whether a bone's counterpart goes as it goes: a carried one, or one that is shared. */
-export const leads = ({ kind }: Pick<Rule, 'kind'>): boolean => kind === 'carry' || kind === 'share';
+/** Whether a bone's counterpart goes as it goes: a carried one, or one that is shared and does not join another. */
+export const leads = ({ kind, joins }: Pick<Rule, 'kind' | 'joins'>): boolean =>
+  kind === 'carry' || (kind === 'share' && joins !== true);
 
 /** All target bones of a rule. */
 export const targetsOf = ({ target, further }: Pick<Rule, 'target' | 'further'>): number[] =>
@@ -90,13 +93,12 @@ export function withRule(
   kind: Exclude<RuleKind, 'share'>,
   target: number,
 ): Crosswalk {
-  const changed = crosswalk.map((r) => (r.source === source ? byHand(source, kind, target) : r));
-  return tidy(changed, source);
+  return put(crosswalk, byHand(source, kind, target));
 }
 
 /**
- * Shares a bone over a target bone and those of `further` that hang below it in turn; with none of them it is carried.
- * Set by hand and locked.
+ * Shares a bone over a target bone and those of `further` that are in one piece with it; with none of them it is
+ * carried. Where another bone leads that target, it goes on doing so. Set by hand and locked.
  */
 export function withShare(
   crosswalk: Crosswalk,
@@ -105,25 +107,71 @@ export function withShare(
   first: number,
   further: readonly number[],
 ): Crosswalk {
-  const on = new Set([first]);
-  const below = [...further]
-    .sort((a, b) => a - b)
-    .filter((t) => on.has(target.bones[t].parent) && t !== first && on.add(t));
-  if (below.length === 0) return withRule(crosswalk, source, 'carry', first);
-  const rule: Rule = { ...byHand(source, 'carry', first), kind: 'share', further: below };
-  return tidy(
-    crosswalk.map((r) => (r.source === source ? rule : r)),
-    source,
-  );
+  const joins = crosswalk.some((r) => r.source !== source && leads(r) && r.target === first);
+  const piece = inOnePiece(target, first, further);
+  if (piece.length === 0) return withRule(crosswalk, source, joins ? 'fold' : 'carry', first);
+  const plain = { ...byHand(source, 'carry', first), kind: 'share' as const, further: piece };
+  return put(crosswalk, joins ? { ...plain, joins } : plain);
 }
 
-/** The bones that a share may go on over: the chain below a bone, as long as nothing else has them. */
-export function openChain(crosswalk: Crosswalk, target: Skeleton, source: number, first: number): number[] {
-  const taken = new Set(crosswalk.flatMap((r) => (r.source === source ? [] : targetsOf(r))));
+/** Those of some bones that hang together with a first one, in the order of the skeleton. */
+function inOnePiece({ bones }: Skeleton, first: number, some: readonly number[]): number[] {
+  const on = new Set([first]);
+  const wanted = new Set(some);
+  const queue = [first];
+  for (let at = queue.pop(); at !== undefined; at = queue.pop())
+    for (const t of wanted) {
+      if (on.has(t) || (bones[t].parent !== at && bones[at].parent !== t)) continue;
+      on.add(t);
+      queue.push(t);
+    }
+  on.delete(first);
+  return [...on].sort((a, b) => a - b);
+}
+
+/** Puts a rule in its place. Bones that only the shares of others had, and that it goes onto, are theirs no more. */
+function put(crosswalk: Crosswalk, rule: Rule): Crosswalk {
+  const led = new Set(crosswalk.flatMap((r) => (leads(r) ? [r.target] : [])));
+  const taken = new Set(targetsOf(rule).filter((t) => !led.has(t)));
+  const changed = crosswalk.map((r): Rule => {
+    if (r.source === rule.source) return rule;
+    if (!r.further?.some((t) => taken.has(t))) return r;
+    return { ...r, further: r.further.filter((t) => !taken.has(t)) };
+  });
+  return tidy(changed, rule.source);
+}
+
+/**
+ * What a share goes on over where nothing is said: the chain below its target as long as nothing else has it; else the
+ * next bone of the target on the way that the source's chain goes.
+ */
+export function openChain(
+  crosswalk: Crosswalk,
+  source: Skeleton,
+  target: Skeleton,
+  bone: number,
+  first: number,
+): number[] {
+  const others = crosswalk.filter((r) => r.source !== bone);
+  const taken = new Set(others.flatMap(targetsOf));
   const chain = longestChain(target, first).slice(1);
   const end = chain.findIndex((t) => taken.has(t));
-  return end < 0 ? chain : chain.slice(0, end);
+  const free = end < 0 ? chain : chain.slice(0, end);
+  if (free.length > 0 && !others.some((r) => leads(r) && r.target === first)) return free;
+  const leader = (t: number) => others.find((r) => leads(r) && r.target === t)?.source ?? -1;
+  const isBelow = (s: number, above: number) => s >= 0 && bonesAbove(source, s).includes(above);
+  const next = childrenOfBones(target)[first].find((t) => isBelow(leader(t), bone));
+  if (next !== undefined) return [next];
+  const { parent } = target.bones[first];
+  return parent >= 0 && isBelow(bone, leader(parent)) ? [parent] : chain.slice(0, 1);
 }
+
+/** The bones beside those that a share goes over: it may go on over them as well. */
+export const beside = ({ bones }: Skeleton, joints: readonly number[]): number[] =>
+  bones.flatMap(({ parent }, t) => {
+    if (joints.includes(t)) return [];
+    return joints.includes(parent) || joints.some((j) => bones[j].parent === t) ? [t] : [];
+  });
 
 const byHand = (source: number, kind: RuleKind, target: number): Rule => ({
   source,
@@ -174,9 +222,9 @@ function longestChain(skeleton: Skeleton, first: number): number[] {
   return out;
 }
 
-/** One carry or share a target; the rest of them are folds. `first` wins a quarrel. */
+/** One leads a target; the others fold or join. `first` wins a quarrel. */
 export function tidy(crosswalk: Crosswalk, first = -1): Crosswalk {
-  const carrier = new Map<number, number>();
+  const leader = new Map<number, number>();
   const ranked = [...crosswalk].sort(
     (a, b) =>
       Number(b.source === first && leads(b)) - Number(a.source === first && leads(a)) ||
@@ -184,17 +232,13 @@ export function tidy(crosswalk: Crosswalk, first = -1): Crosswalk {
       b.confidence - a.confidence,
   );
   for (const r of ranked)
-    if (r.target >= 0 && hasTarget(r) && !carrier.has(r.target)) carrier.set(r.target, r.source);
-  const taken = new Set(carrier.keys());
-  return crosswalk.map((r) => {
+    if (r.target >= 0 && hasTarget(r) && !leader.has(r.target)) leader.set(r.target, r.source);
+  return crosswalk.map((r): Rule => {
     if (r.target < 0) return r;
-    const isFirst = carrier.get(r.target) === r.source;
-    // A bone of a chain that somebody else leads is not shared any more.
-    const further = isFirst ? (r.further ?? []).filter((t) => !taken.has(t)) : [];
-    for (const t of further) taken.add(t);
-    const { further: _, ...plain } = r;
-    if (further.length > 0) return { ...plain, kind: 'share', further };
-    return { ...plain, kind: isFirst ? 'carry' : 'fold' };
+    const isFirst = leader.get(r.target) === r.source;
+    const { further = [], joins: _, ...plain } = r;
+    if (further.length === 0) return { ...plain, kind: isFirst ? 'carry' : 'fold' };
+    return { ...plain, kind: 'share', further, ...(!isFirst && { joins: true }) };
   });
 }
 

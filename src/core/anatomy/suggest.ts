@@ -19,7 +19,7 @@ export function suggest(source: Skeleton, target: Skeleton, locked: Crosswalk = 
     const pair = pairs.get(i);
     return pair ? carryRule(pair) : loose.ruleOf(i);
   });
-  return tidy(shared(source, target, tidy(rules)));
+  return tidy(joined(source, target, shared(source, target, tidy(rules))));
 }
 
 /**
@@ -46,6 +46,32 @@ function shared(source: Skeleton, target: Skeleton, rules: Crosswalk): Crosswalk
     if (!list || !(source.bones[r.source].weight > 0)) return r;
     const names = list.map((t) => target.bones[t].name).join(', ');
     return { ...r, kind: 'share', further: list, reasons: [...r.reasons, `goes on over ${names}`] };
+  });
+}
+
+/**
+ * Bones of the source that lie between two with counterparts, in a chain of one part that is longer here: their weight
+ * goes over the counterparts of both, and what lies between those in the target.
+ */
+function joined(source: Skeleton, target: Skeleton, rules: Crosswalk): Crosswalk {
+  const { readings } = looksOf(source);
+  return rules.map((r) => {
+    const { part, kind } = readings[r.source];
+    if (r.kind !== 'fold' || r.locked || kind !== 'bone' || part === '') return r;
+    if (!(source.bones[r.source].weight > 0)) return r;
+    const above = bonesAbove(source, r.source).find((b) => leads(rules[b]));
+    const below = rules.find(
+      (x) => leads(x) && readings[x.source].part === part && bonesAbove(source, x.source).includes(r.source),
+    );
+    if (above === undefined || !below) return r;
+    if (readings[above].part !== part && !FINGERS.includes(part)) return r;
+    const up = bonesAbove(target, below.target);
+    const end = up.indexOf(rules[above].target);
+    const way = [...up.slice(0, end + 1).reverse(), below.target];
+    if (end < 0 || !way.includes(r.target)) return r;
+    const further = way.filter((t) => t !== r.target);
+    const names = way.map((t) => target.bones[t].name).join(', ');
+    return { ...r, kind: 'share', joins: true, further, reasons: [...r.reasons, `goes over ${names}`] };
   });
 }
 

@@ -29,6 +29,8 @@ export const crosswalkFileSchema = object({
       further: array(object({ name: string().defined(), nth: number().integer().min(0).default(0) }))
         .max(1000)
         .optional(),
+      /** Of a share whose target another bone leads. */
+      joins: boolean().isTrue().optional(),
       /** Another target that is about as good. */
       other: string().optional(),
       /** How far off a person has found it fine, metres. */
@@ -57,6 +59,7 @@ export function crosswalkToFile(crosswalk: Crosswalk, source: Skeleton, target: 
       locked: r.locked,
       ...(r.target >= 0 && theirs[r.target].nth > 0 && { nth: theirs[r.target].nth }),
       ...(r.further && { further: r.further.map((t) => theirs[t]) }),
+      ...(r.joins && { joins: true as const }),
       ...(r.other !== undefined && { other: theirs[r.other].name }),
       ...(r.accepted !== undefined && { accepted: r.accepted }),
     })),
@@ -128,6 +131,7 @@ function readRule(
     reasons: r.reasons,
     locked: r.locked,
     ...(r.rule === 'share' && { further }),
+    ...(r.rule === 'share' && r.joins && { joins: true as const }),
     ...(other >= 0 && { other }),
     ...(r.accepted !== undefined && { accepted: r.accepted }),
   };

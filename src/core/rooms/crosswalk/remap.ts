@@ -14,7 +14,7 @@ import { type Skeleton, skeletonOf } from '../../anatomy/skeleton';
 import { borrowedWorlds } from './borrowed';
 import { carryClips } from './clips';
 import { exampleWorlds } from './poses';
-import { type ShareSpan, shareRows, spansOf } from './share';
+import { type Arrival, type SpanOf, shareRows, spansOf } from './share';
 
 /** What a remap keeps to. */
 export interface RemapOptions {
@@ -156,8 +156,8 @@ function byRules(character: Character, target: Skeleton, crosswalk: Crosswalk, l
     const o = boneNode[t] * 16 + 12;
     return [world[o], world[o + 1], world[o + 2]];
   };
-  const spans = spansOf(target, crosswalk, placeOf);
-  const moved = moveInfluences(character, source, rebuilt, arrivals, listed, spans, limit);
+  const spanOf = spansOf(target, crosswalk, placeOf);
+  const moved = moveInfluences(character, source, rebuilt, arrivals, listed, spanOf, limit);
   if (moved.groups.length === 0 && character.skins.length > 0)
     moved.groups.push({ skin: 0, mesh: -1, busy: new Uint8Array(listed.length).fill(1) });
   const oneRoot =
@@ -272,7 +272,7 @@ function moveInfluences(
   { nodes, newOf }: Rebuilt,
   arrivals: readonly number[],
   listed: readonly number[],
-  spans: ReadonlyMap<number, ShareSpan>,
+  spanOf: SpanOf | null,
   limit: number,
 ): MovedInfluences {
   const boneOfNode = new Map(source.bones.map((b, s) => [b.node, s]));
@@ -299,12 +299,18 @@ function moveInfluences(
     const group = groups.push({ skin: n.skin, mesh: at, busy }) - 1;
     groupOf.set(key, group);
     nodes[newOf[i]] = { ...nodes[newOf[i]], skin: group, mesh: at };
-    const to = character.skins[n.skin].joints.map(
-      (j) => slot.get(arrivals[boneOfNode.get(j) as number]) as number,
-    );
-    const rows = () => rowsBy(character, i, to, listed.length, spans, limit);
+    const sent = character.skins[n.skin].joints.map((j): Arrival => {
+      const bone = boneOfNode.get(j) as number;
+      const at = slot.get(arrivals[bone]) as number;
+      return { to: at, span: spanOf?.(bone, at) };
+    });
+    const to = sent.map((a) => a.to);
+    const isShared = sent.some((a) => a.span);
+    const rows = () =>
+      isShared
+        ? sharedRows(character, i, sent, limit)
+        : remapInfluences(mesh.influences as Influences, to, listed.length);
     arrives.set(newOf[i], rows);
-    const isShared = to.some((k) => spans.has(k));
     const limited = isShared
       ? limitInfluences(rows(), limit)
       : limitRemapped(mesh.influences, to, listed.length, limit);
@@ -312,9 +318,7 @@ function moveInfluences(
     weight.before += totalWeight(mesh.influences);
     weight.after += totalWeight(f);
     vertices.total += mesh.vertexCount;
-    vertices.changed += isShared
-      ? countShared(mesh.influences, to, spans)
-      : changedRows(mesh.influences, f, to);
+    vertices.changed += isShared ? countShared(mesh.influences, sent) : changedRows(mesh.influences, f, to);
     vertices.trimmed += limited.trimmed.length;
     for (let v = 0; v < mesh.vertexCount; v++) if (f.offsets[v + 1] === f.offsets[v]) vertices.unweighted++;
     for (let k = 0; k < f.joint.length; k++) busy[f.joint[k]] = 1;
@@ -477,28 +481,24 @@ function rebuildNodes(
   return { nodes, newOf, boneNode, keptNode, partner };
 }
 
-/** The rows of a mesh by the rules, before any limit. */
-function rowsBy(
+/** The rows of a mesh by the rules where some are shared, before any limit. */
+function sharedRows(
   character: Character,
   node: number,
-  to: readonly number[],
-  count: number,
-  spans: ReadonlyMap<number, ShareSpan>,
+  arrivals: readonly Arrival[],
   limit: number,
 ): Influences {
   const given = character.meshes[character.nodes[node].mesh].influences as Influences;
-  const rows = remapInfluences(given, to, count);
-  if (!to.some((k) => spans.has(k))) return rows;
   const places = placedMeshes(character).find((p) => p.node === node)?.points ?? new Float32Array(0);
-  return shareRows(rows, places, spans, limit);
+  return shareRows(given, places, arrivals, limit);
 }
 
 /** Vertices with weight on a joint that is shared. */
-function countShared(f: Influences, to: readonly number[], spans: ReadonlyMap<number, ShareSpan>): number {
+function countShared(f: Influences, arrivals: readonly Arrival[]): number {
   let count = 0;
   for (let v = 0; v + 1 < f.offsets.length; v++) {
     let k = f.offsets[v];
-    while (k < f.offsets[v + 1] && !spans.has(to[f.joint[k]])) k++;
+    while (k < f.offsets[v + 1] && !arrivals[f.joint[k]].span) k++;
     if (k < f.offsets[v + 1]) count++;
   }
   return count;

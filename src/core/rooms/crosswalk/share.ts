@@ -1,7 +1,7 @@
 /** One bone over several: every point's weight split by where the point lies along them. */
 import { type Influences, influencesFrom } from '../../geometry/influences';
 import { type Vec3, dot, length, subtract } from '../../geometry/matrix';
-import { type Crosswalk, targetsOf } from '../../anatomy/crosswalk';
+import { type Crosswalk, type Rule, leads, targetsOf } from '../../anatomy/crosswalk';
 import { type Skeleton, bonesAbove, childrenOfBones } from '../../anatomy/skeleton';
 
 /** A chain, or several that begin with one bone, that a weight is shared over. */
@@ -20,29 +20,37 @@ export interface ShareWay {
   readonly places: readonly Vec3[];
 }
 
+/** What the weight of a bone of the source that arrives at a bone of the target is shared over, if at all. */
+export type SpanOf = (source: number, arrives: number) => ShareSpan | undefined;
+
 /**
- * What weights are shared over, by the first bone of each; joints are bones of the target.
+ * What weights are shared over: those of a shared bone over its targets; and what arrives at a bone that a shared one
+ * leads, over those of that one. Joints are bones of the target.
  * @param placeOf where a bone of the target stands on the mesh, world space, metres
  */
 export function spansOf(
   target: Skeleton,
   crosswalk: Crosswalk,
   placeOf: (bone: number) => Vec3,
-): Map<number, ShareSpan> {
+): SpanOf | null {
+  const shares = crosswalk.filter((r) => r.kind === 'share');
+  if (shares.length === 0) return null;
   const children = childrenOfBones(target);
-  return new Map(
-    crosswalk.flatMap((r): [number, ShareSpan][] => {
-      if (r.kind !== 'share') return [];
-      const joints = targetsOf(r);
-      const ends = joints.filter((t) => !joints.some((x) => target.bones[x].parent === t));
-      const ways = ends.map((end) => {
-        const way = joints.filter((t) => t === end || bonesAbove(target, end).includes(t));
-        const places = [...way.map(placeOf), endOf(way.map(placeOf), children[end].map(placeOf))];
-        return { at: way.map((t) => joints.indexOf(t)), places };
-      });
-      return [[r.target, { joints, ways }]];
-    }),
+  const spanOf = (r: Rule): ShareSpan => {
+    const joints = targetsOf(r).sort((x, y) => x - y);
+    const ends = joints.filter((t) => !joints.some((x) => target.bones[x].parent === t));
+    const ways = ends.map((end) => {
+      const way = joints.filter((t) => t === end || bonesAbove(target, end).includes(t));
+      const places = [...way.map(placeOf), endOf(way.map(placeOf), children[end].map(placeOf))];
+      return { at: way.map((t) => joints.indexOf(t)), places };
+    });
+    return { joints, ways };
+  };
+  const own = new Map(shares.map((r) => [r.source, spanOf(r)]));
+  const led = new Map(
+    shares.filter(leads).map((r): [number, ShareSpan] => [r.target, own.get(r.source) as ShareSpan]),
   );
+  return (source, arrives) => own.get(source) ?? led.get(arrives);
 }
 
 /** Where a chain ends: at the next bone, where one goes on from it; else as far on as its last bone is long. */
@@ -110,36 +118,39 @@ function nearestAlong(place: Vec3, places: readonly Vec3[]): { along: number; di
   return best;
 }
 
+/** Where the weight on a joint of a skin goes: to a joint of the new one, or over several. */
+export interface Arrival {
+  readonly to: number;
+  readonly span: ShareSpan | undefined;
+}
+
 /**
- * Rows in which what arrives at the first joint of a span is shared over all of it. Where that makes more bones than the
+ * Rows in which weights are sent on, those that are shared over all of their span. Where that makes more bones than the
  * limit, the smallest shares stay with the largest of their span: that moves no point, and letting go of others would.
  * @param places of the vertices at rest, 3 each, world space
- * @param spans by their first joints
+ * @param arrivals by joint of the skin as it was
  */
 export function shareRows(
   f: Influences,
   places: ArrayLike<number>,
-  spans: ReadonlyMap<number, ShareSpan>,
+  arrivals: readonly Arrival[],
   limit: number,
 ): Influences {
   const rows = Array.from({ length: f.offsets.length - 1 }, (_, v) => {
-    const row: [number, number][] = [];
-    const parts: number[][] = [];
+    const row = new Row();
+    const shares = new Map<ShareSpan, Float64Array>();
     for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-      const span = spans.get(f.joint[k]);
+      const { to, span } = arrivals[f.joint[k]];
       if (!span) {
-        row.push([f.joint[k], f.weight[k]]);
+        row.add(to, f.weight[k]);
         continue;
       }
-      const shares = sharesAt([places[v * 3], places[v * 3 + 1], places[v * 3 + 2]], span);
-      const part: number[] = [];
-      shares.forEach((s, i) => {
-        if (s > 0) part.push(row.push([span.joints[i], s * f.weight[k]]) - 1);
-      });
-      parts.push(part);
+      const known = shares.get(span);
+      const own = known ?? sharesAt([places[v * 3], places[v * 3 + 1], places[v * 3 + 2]], span);
+      if (!known) shares.set(span, own);
+      row.share(span.joints, own, f.weight[k]);
     }
-    joinSmallest(row, parts, limit);
-    return row;
+    return row.within(limit);
   });
   return influencesFrom(rows);
 }
@@ -147,19 +158,52 @@ export function shareRows(
 /** Shares below what a byte can say are not worth a bone. */
 const DUST = 1 / 255;
 
-/** Joins the smallest parts of a span to its largest: those that are next to nothing, and as many as are over the limit. */
-function joinSmallest(row: [number, number][], parts: readonly (readonly number[])[], limit: number): void {
-  const weight = (i: number) => row[i][1];
-  for (;;) {
-    const over = row.filter(([, w]) => w > 0).length > limit;
-    let least: { i: number; onto: number } | null = null;
-    for (const part of parts) {
-      const on = part.filter((i) => weight(i) > 0).sort((a, b) => weight(a) - weight(b));
-      if (on.length < 2 || (least && weight(on[0]) >= weight(least.i))) continue;
-      least = { i: on[0], onto: on[on.length - 1] };
+/** The weights of one vertex while they are shared. */
+class Row {
+  private readonly weight = new Map<number, number>();
+  /** Joints with weight that is no share: it stays there. */
+  private readonly fixed = new Set<number>();
+  /** The joints of every share. */
+  private readonly parts: number[][] = [];
+
+  add(joint: number, weight: number): void {
+    this.put(joint, weight);
+    this.fixed.add(joint);
+  }
+
+  share(joints: readonly number[], shares: Float64Array, weight: number): void {
+    const part = joints.filter((_, i) => shares[i] > 0);
+    joints.forEach((j, i) => shares[i] > 0 && this.put(j, shares[i] * weight));
+    this.parts.push(part);
+  }
+
+  /** Joints and weights, the smallest shares joined to the largest of theirs until they are few enough. */
+  within(limit: number): [number, number][] {
+    const { weight } = this;
+    for (let least = this.least(); least; least = this.least()) {
+      if (weight.size <= limit && (weight.get(least.joint) as number) >= DUST) break;
+      this.put(least.onto, weight.get(least.joint) as number);
+      weight.delete(least.joint);
     }
-    if (!least || (!over && weight(least.i) >= DUST)) return;
-    row[least.onto][1] += weight(least.i);
-    row[least.i][1] = 0;
+    return [...weight];
+  }
+
+  private put(joint: number, weight: number): void {
+    this.weight.set(joint, (this.weight.get(joint) ?? 0) + weight);
+  }
+
+  /** The smallest weight that is nothing but a share, and the largest of that share. */
+  private least(): { joint: number; onto: number } | null {
+    const { weight, fixed } = this;
+    const of = (j: number) => weight.get(j) as number;
+    let least: { joint: number; onto: number } | null = null;
+    for (const part of this.parts) {
+      const on = part.filter((j) => weight.has(j)).sort((a, b) => of(a) - of(b));
+      const joint = on.find((j) => !fixed.has(j));
+      const onto = on[on.length - 1];
+      if (joint === undefined || joint === onto || (least && of(joint) >= of(least.joint))) continue;
+      least = { joint, onto };
+    }
+    return least;
   }
 }

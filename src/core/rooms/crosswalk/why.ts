@@ -1,5 +1,5 @@
 /** Why the points of a bone lie off, in a sentence, as far as the two skeletons tell. */
-import { type Crosswalk, arrivalOf, hasTarget } from '../../anatomy/crosswalk';
+import { type Crosswalk, type Rule, arrivalOf, hasTarget, leads } from '../../anatomy/crosswalk';
 import { isFlat } from '../../anatomy/flat';
 import { type Skeleton, bonesAbove, childrenOfBones } from '../../anatomy/skeleton';
 
@@ -15,14 +15,17 @@ export function whyOff(
   const onto = target.bones[arrivalOf(source, target, crosswalk, bone)]?.name ?? '';
   if (isFlat(source) && !isFlat(target) && hasTarget(rule))
     return `Here ${name} hangs beside its neighbours; there what follows it hangs below ${onto}, and goes along when it turns.`;
-  if (rule.kind === 'fold')
+  if (sharesLead(rule))
     return `${onto} stands for several bones there: when ${name} turns by itself, nothing on that skeleton turns just so.`;
   if (rule.kind === 'release') return `${name} is not there any more; what it moved goes with ${onto}.`;
-  const folded = childrenOfBones(source)[bone].filter((c) => crosswalk[c].kind === 'fold');
+  const folded = childrenOfBones(source)[bone].filter((c) => sharesLead(crosswalk[c]));
   if (folded.length > 0)
     return `${source.bones[folded[0]].name} below it has no bone of its own there, so that what blends between them goes otherwise.`;
-  const lost = bonesAbove(source, bone).find((b) => crosswalk[b].kind === 'fold');
+  const lost = bonesAbove(source, bone).find((b) => sharesLead(crosswalk[b]));
   if (lost !== undefined)
     return `${source.bones[lost].name} above it has no bone of its own there, and its share of the turn is missing.`;
   return null;
 }
+
+/** Whether a bone goes onto one that another leads. */
+const sharesLead = (rule: Rule) => hasTarget(rule) && !leads(rule);

@@ -9,7 +9,6 @@ import {
   openChain,
   withShare,
 } from '@/core/anatomy/crosswalk';
-import type { Skeleton } from '@/core/anatomy/skeleton';
 import { accept } from '@/core/rooms/crosswalk/doubts';
 import { crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import { saveCrosswalk } from '@/routes/crosswalks';
@@ -74,15 +73,12 @@ export function redoChange(): void {
 }
 
 export function changeRule(source: number, kind: RuleKind, target: number): void {
-  const { crosswalk, skeleton } = get();
-  if (crosswalk && skeleton) change(withKind(crosswalk, skeleton, source, kind, target));
+  const { crosswalk, source: mine, skeleton } = get();
+  if (!crosswalk || !mine || !skeleton) return;
+  if (kind !== 'share') return change(withRule(crosswalk, source, kind, target));
+  const further = openChain(crosswalk, mine, skeleton, source, target);
+  change(withShare(crosswalk, skeleton, source, target, further));
 }
-
-/** A bone that is to be shared goes on over the chain below, as far as that is free. */
-const withKind = (walk: Crosswalk, skeleton: Skeleton, source: number, kind: RuleKind, target: number) =>
-  kind === 'share'
-    ? withShare(walk, skeleton, source, target, openChain(walk, skeleton, source, target))
-    : withRule(walk, source, kind, target);
 
 /** Shares a bone over these, beside its first counterpart. */
 export function changeFurther(source: number, further: readonly number[]): void {

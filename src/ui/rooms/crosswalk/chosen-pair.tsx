@@ -6,8 +6,9 @@ import {
   type Rule,
   type RuleKind,
   arrivalOf,
+  beside,
   hasTarget,
-  openChain,
+  targetsOf,
 } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import { type LengthUnit } from '@/core/contracts/units';
@@ -98,20 +99,24 @@ export function LockButton({ isLocked }: { isLocked: boolean }) {
 }
 
 /** The bones that a shared one goes on over, each to be taken in or left out. */
-function Further({ rule, pairing: { skeleton, crosswalk } }: { rule: Rule; pairing: Pairing }) {
+function Further({ rule, pairing: { skeleton } }: { rule: Rule; pairing: Pairing }) {
   if (rule.kind !== 'share') return null;
-  const { source, target, further = [] } = rule;
-  const open = new Set([...further, ...openChain(crosswalk, skeleton, source, target)]);
+  const { source, further = [] } = rule;
+  const open = [...further, ...beside(skeleton, targetsOf(rule))];
   return (
-    <div className="mt-1.5 flex flex-wrap items-center gap-1.5" role="group" aria-label="It goes on over">
-      <span className="text-[12.5px] text-soft">and on over</span>
-      {[...open]
+    <div
+      className="mt-1.5 flex flex-wrap items-center gap-1.5"
+      role="group"
+      aria-label="It is shared over as well"
+    >
+      <span className="text-[12.5px] text-soft">and over</span>
+      {open
         .sort((a, b) => a - b)
         .map((t) => (
           <Chip
             key={t}
             on={further.includes(t)}
-            title="Press to take it in or leave it out; what hangs below one that is left out is left out as well"
+            title="Press to take it in or leave it out; what is in one piece with the rest only by it is left out as well"
             onClick={() =>
               changeFurther(source, further.includes(t) ? further.filter((x) => x !== t) : [...further, t])
             }

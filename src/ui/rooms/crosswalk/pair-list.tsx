@@ -170,9 +170,9 @@ function useSight(
         const y = i * ROW + ROW / 2 - box.current!.scrollTop;
         if (r.kind === 'head' || !limb.has(r.rule.source) || y < 0 || y > height) return [];
         const { name, node } = source.bones[r.rule.source];
-        const { kind, target } = r.rule;
+        const { kind, joins, target } = r.rule;
         const met = target < 0 ? undefined : skeleton.bones[target].name;
-        const isFolded = kind === 'fold' && crosswalk[chosen]?.source !== r.rule.source;
+        const isFolded = (kind === 'fold' || joins) && crosswalk[chosen]?.source !== r.rule.source;
         const theirs = kind === 'keep' ? name : met;
         const strong = r.rule.source === chosen;
         return [{ node, theirs: isFolded ? undefined : theirs, y: top + y, strong }];
