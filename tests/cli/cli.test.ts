@@ -127,6 +127,25 @@ it('receive: says what is lost and ends with 1, from a file of settings as well'
   expect([wrong.code, wrong.err]).toEqual([2, expect.stringMatching(/influences/)]);
 });
 
+it('receive: writes what that machine holds, every draw on no more bones than it knows', () => {
+  const out = path.join(folder, 'held.glb');
+  const told = bough(
+    'receive',
+    path.join(cast, 'deckhand-clean.glb'),
+    '--receiver',
+    'strict-old',
+    '--out',
+    out,
+    '--json',
+  );
+  expect(
+    told.json().said.some((s: { text: string }) => /is drawn in \d+ parts instead of/.test(s.text)),
+  ).toBe(true);
+  const { skins } = readGltf([{ name: 'held.glb', bytes: new Uint8Array(readFileSync(out)) }]);
+  expect(skins.length).toBeGreaterThan(1);
+  for (const { joints } of skins) expect(joints.length).toBeLessThanOrEqual(24);
+});
+
 it('remap: with a crosswalk from a file, edited, and a limit', () => {
   const walk = path.join(folder, 'walk.json');
   const first = path.join(folder, 'a.glb');

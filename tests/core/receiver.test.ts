@@ -2,12 +2,15 @@
 import fc from 'fast-check';
 import { arrivedAsItIs } from '@/core/house/arrival';
 import { brokenInvariants } from '@/core/character/invariants';
+import { bodyBox } from '@/core/character/measure';
+import { clipSeconds, clipWorld } from '@/core/motion/pose';
 import { restWorld } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
 import { node } from '@/core/character/model';
 import { influencesFrom } from '@/core/geometry/influences';
 import { trialPoses } from '@/core/rooms/crosswalk/poses';
 import { prove } from '@/core/rooms/crosswalk/proof';
+import { cutIntoDraws } from '@/core/rooms/docket/cut';
 import { drawsOf } from '@/core/rooms/docket/draws';
 import { receive } from '@/core/rooms/docket/receive';
 import { RECEIVERS, type Receiver, receiverById, receiverFrom } from '@/core/rooms/docket/receivers';
@@ -103,6 +106,51 @@ function withOddments(): Character {
   return { ...t, nodes, meshes: [...t.meshes, hook] };
 }
 
+describe('its own space', () => {
+  it('is the one that it counts in: inches with Z up are as high along Z as the body along Y', () => {
+    const clean = castCharacter('deckhand-clean.glb');
+    const { held, character } = receive(clean, { ...easy, metresPerUnit: 0.0254, up: 'z' });
+    const [there, here] = [bodyBox(held)!, bodyBox(clean)!];
+    for (const end of ['min', 'max'] as const) expect(there[end][2] * 0.0254).toBeCloseTo(here[end][1], 5);
+    expect(there.max[1] * -0.0254).toBeCloseTo(here.min[2], 5);
+    const back = bodyBox(character)!;
+    expect(back.max[1]).toBeCloseTo(here.max[1], 5);
+  });
+  it('costs what its floats cost, and clips play as they did', () => {
+    const clean = castCharacter('deckhand-clean.glb');
+    const { compared } = arrivedAsItIs(clean, { ...easy, metresPerUnit: 0.01, up: 'z' });
+    const { max } = prove(compared, trialPoses(clean).slice(0, 20));
+    expect(max).toBeGreaterThan(0);
+    expect(max).toBeLessThan(5e-6);
+    const { character, held } = receive(deckhand, { ...easy, metresPerUnit: 0.01, up: 'z' });
+    const at = clipSeconds(deckhand.clips[0]) / 2;
+    const [a, b] = [deckhand, character].map((c) => clipWorld(c, c.clips[0], at));
+    for (let i = 0; i < deckhand.nodes.length; i++)
+      for (let k = 12; k < 15; k++) expect(Math.abs(a[i * 16 + k] - b[i * 16 + k])).toBeLessThan(1e-5);
+    expect(held.source).toMatchObject({ unitMetres: 0.01, upAxis: 'z' });
+  });
+});
+
+describe('a skin that lists more bones than it takes', () => {
+  it('loses the rest, and what hung on them hangs on what is left', () => {
+    const { character, said } = receive(deckhand, { ...easy, bones: 30 });
+    expect(said.find((s) => s.kind === 'lost')?.text).toMatch(
+      /takes the first 30 and refuses the rest, on which \d+ points hang/,
+    );
+    for (const s of character.skins) expect(s.joints.length).toBeLessThanOrEqual(30);
+    for (const { influences: f } of character.meshes) {
+      if (!f) continue;
+      for (let v = 0; v + 1 < f.offsets.length; v += 31)
+        if (f.offsets[v + 1] > f.offsets[v])
+          expect(f.weight.subarray(f.offsets[v], f.offsets[v + 1]).reduce((x, y) => x + y, 0)).toBeCloseTo(
+            1,
+            5,
+          );
+    }
+    expect(brokenInvariants(character)).toEqual([]);
+  });
+});
+
 describe('what it drops', () => {
   it('empties and bones in no skin, and what hung on them stays where it was', () => {
     const sent = withOddments();
@@ -155,12 +203,62 @@ describe('draws', () => {
         const draws = drawsOf(mesh, limit, Infinity);
         expect(draws.impossible).toBe(faceBones.filter((f) => f.size > limit).length);
         const all = new Set(bones.flat()).size;
-        if (limit >= all) expect([draws.parts, draws.added]).toEqual([1, 0]);
-        // Each part after the first brings at least one bone more than it could hold.
-        expect(draws.parts).toBeLessThanOrEqual(faceBones.length);
-        expect(drawsOf(mesh, limit + 1, Infinity).parts).toBeLessThanOrEqual(draws.parts + faceBones.length);
+        if (limit >= all) expect([draws.draws.length, draws.added]).toEqual([1, 0]);
+        const drawn = draws.draws.flatMap((d) => d.polygons);
+        const fits = faceBones.flatMap((f, i) => (f.size <= limit ? [i] : []));
+        expect([...drawn].sort((a, b) => a - b)).toEqual(fits);
+        for (const d of draws.draws) expect(d.joints.length).toBeLessThanOrEqual(limit);
       }),
     );
+  });
+  it('a body in draws has every face once, with the places and the weights that it had', () => {
+    const sent = castCharacter('deckhand-clean.glb');
+    const { character, origins, from, divided } = cutIntoDraws(sent, 24, 4000);
+    expect(brokenInvariants(character)).toEqual([]);
+    expect(divided.length).toBeGreaterThan(0);
+    const faces = (c: Character) => c.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0);
+    expect(faces(character)).toBe(faces(sent));
+    for (const [node, vertices] of origins) {
+      const n = character.nodes[node];
+      const [mine, theirs] = [character.meshes[n.mesh], sent.meshes[sent.nodes[from[node]].mesh]];
+      expect(mine.vertexCount).toBeLessThanOrEqual(4000);
+      const [f, g] = [mine.influences, theirs.influences];
+      if (!f || !g) continue;
+      const [skin, old] = [character.skins[n.skin], sent.skins[sent.nodes[from[node]].skin]];
+      expect(skin.joints.length).toBeLessThanOrEqual(24);
+      for (let v = 0; v < mine.vertexCount; v += 53) {
+        const row = (x: typeof f, joints: readonly number[], at: number) =>
+          Array.from(x.joint.subarray(x.offsets[at], x.offsets[at + 1]), (j, k) => [
+            joints[j],
+            x.weight[x.offsets[at] + k],
+          ]).filter(([, w]) => w > 0);
+        expect(row(f, skin.joints, v)).toEqual(row(g, old.joints, vertices[v]));
+        for (let k = 0; k < 3; k++)
+          expect(mine.attributes.POSITION.data[v * 3 + k]).toBe(
+            theirs.attributes.POSITION.data[vertices[v] * 3 + k],
+          );
+      }
+    }
+  });
+  it('move no point in any pose, and every vertex that is drawn is compared', () => {
+    const clean = castCharacter('deckhand-clean.glb');
+    const { character, compared } = arrivedAsItIs(clean, { ...easy, bonesPerDraw: 24 });
+    const proof = prove(compared, trialPoses(clean).slice(0, 20));
+    expect(proof.max).toBeLessThan(1e-6);
+    const shown = character.nodes.reduce(
+      (n, x) => n + (x.mesh < 0 ? 0 : character.meshes[x.mesh].vertexCount),
+      0,
+    );
+    expect(proof.compared).toBe(shown);
+    expect(character.meshes.length).toBeGreaterThan(clean.meshes.length);
+  });
+  it('one that finds a face on too many bones leaves a hole, and says so', () => {
+    const { character, said } = receive(deckhand, { ...easy, bonesPerDraw: 2 });
+    expect(said.find((s) => s.kind === 'lost')?.text).toMatch(/need more than the 2 bones of a draw/);
+    const faces = (c: Character) => c.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0);
+    expect(faces(character)).toBeLessThan(faces(deckhand));
+    for (const { influences: f, polygonOffsets } of character.meshes)
+      if (f && polygonOffsets.length > 1) expect(new Set(f.joint).size).toBeLessThanOrEqual(2);
   });
   it('a face alone on more bones than a draw knows is told, and what is divided says by which limit', () => {
     const rows = [0, 1, 2, 3].map((v): [number, number][] => [[v, 1]]);
@@ -178,12 +276,9 @@ describe('draws', () => {
       influencesFrom(rows),
     );
     expect(drawsOf(two, 2, Infinity).impossible).toBe(2);
-    expect(drawsOf(two, 3, Infinity)).toMatchObject({
-      parts: 2,
-      pieces: 1,
-      added: 2,
-      reason: 'a draw knows 3 bones',
-    });
-    expect(drawsOf(two, 4, 3)).toMatchObject({ parts: 2, reason: 'a draw holds 3 vertices' });
+    const three = drawsOf(two, 3, Infinity);
+    expect(three).toMatchObject({ pieces: 1, added: 2, reason: 'a draw knows 3 bones' });
+    expect(three.draws.map((d) => d.polygons)).toEqual([[0], [1]]);
+    expect(drawsOf(two, 4, 3)).toMatchObject({ draws: { length: 2 }, reason: 'a draw holds 3 vertices' });
   });
 });

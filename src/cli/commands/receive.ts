@@ -2,14 +2,20 @@ import { arrivedAsItIs } from '../../core/house/arrival';
 import { trialPoses } from '../../core/rooms/crosswalk/poses';
 import { type Command, READING, briefOf, print, printJson, readOptionsOf, textOf } from '../command';
 import { UsageError } from '../errors';
-import { readFile } from '../files';
+import { readFile, writeFile } from '../files';
 import { arrivalReport, arrivalText, receiverOf } from '../receiver';
 
-/** Says what a receiver makes of a file. Exit 1 where something of it is lost. */
+/** Says what a receiver makes of a file, and writes it as that holds it. Exit 1 where something of it is lost. */
 export const receiveCommand: Command = {
   name: 'receive',
   takes: 'FILE',
-  options: { receiver: { value: 'R', needed: true }, brief: { value: 'B' }, json: {}, ...READING },
+  options: {
+    receiver: { value: 'R', needed: true },
+    out: { value: 'F' },
+    brief: { value: 'B' },
+    json: {},
+    ...READING,
+  },
   run(given, files) {
     if (files.length !== 1) throw new UsageError('Name one file to receive.');
     const name = textOf(given, 'receiver');
@@ -18,8 +24,10 @@ export const receiveCommand: Command = {
     const character = readFile(files[0], readOptionsOf(given));
     const arrived = arrivedAsItIs(character, receiver);
     const report = arrivalReport(receiver, arrived, trialPoses(character), briefOf(given).unit);
-    if (given.json) printJson({ file: files[0], ...report });
-    else for (const line of arrivalText(receiver, report)) print(line);
+    const out = textOf(given, 'out');
+    const notes = out ? writeFile(arrived.character, out) : [];
+    if (given.json) printJson({ file: files[0], ...report, notes });
+    else for (const line of [...arrivalText(receiver, report), ...notes]) print(line);
     return arrived.said.some((s) => s.kind === 'lost') ? 1 : 0;
   },
 };

@@ -1,6 +1,7 @@
 /** What is handed over, held against what the machine that it is for makes of it. */
 import type { Character } from '../character/model';
-import type { Compared } from '../rooms/crosswalk/proof';
+import { transferPose } from '../motion/pose';
+import { type Compared, carryOf } from '../rooms/crosswalk/proof';
 import { type Received, receive } from '../rooms/docket/receive';
 import type { Receiver } from '../rooms/docket/receivers';
 
@@ -9,17 +10,33 @@ export interface Arrived extends Received {
   readonly compared: Compared;
 }
 
-/** A move as the receiver holds it: source in floats against what arrives. */
+/**
+ * A move as the receiver holds it: source in floats against what arrives. What plays there is the motion that was handed
+ * over, not one that is fitted to what the receiver has made of the mesh.
+ */
 export function arrivedFrom(moved: Compared, receiver: Receiver): Arrived {
   const received = receive(moved.character, receiver);
-  const partner = received.from.map((n) => moved.partner[n]);
-  const now = new Map([...received.from].map((sent, i) => [sent, i]));
-  // A node that was dropped is not there to lose anything.
-  const trimmed = moved.report.trimmed.flatMap(({ node, vertices }) => {
-    const at = now.get(node);
-    return at === undefined ? [] : [{ node: at, vertices }];
+  const { character, from, origins } = received;
+  const lost = new Map(moved.report.trimmed.map(({ node, vertices }) => [node, new Set(vertices)]));
+  const trimmed = [...from].flatMap((sent, node) => {
+    const vertices = lost.get(sent);
+    if (!vertices) return [];
+    const part = origins.get(node);
+    const own = part ? [...part.keys()].filter((v) => vertices.has(part[v])) : vertices;
+    return [{ node, vertices: Uint32Array.from(own) }];
   });
-  return { ...received, compared: { ...moved, character: received.character, partner, report: { trimmed } } };
+  const carried = carryOf(moved);
+  return {
+    ...received,
+    compared: {
+      ...moved,
+      character,
+      partner: from.map((n) => moved.partner[n]),
+      report: { trimmed },
+      origins,
+      carry: (world) => transferPose(moved.character, carried(world), character, from),
+    },
+  };
 }
 
 /** A character just as it is, handed over. */
@@ -31,6 +48,7 @@ export const arrivedAsItIs = (character: Character, receiver: Receiver): Arrived
       driver: character,
       model: character,
       report: { trimmed: [] },
+      carry: (world) => world,
     },
     receiver,
   );

@@ -9,6 +9,10 @@ import type { Remapped } from './remap';
 /** Two characters whose nodes are known to stand for each other. */
 export interface Compared extends Pick<Remapped, 'character' | 'partner' | 'driver' | 'model'> {
   readonly report: Pick<Remapped['report'], 'trimmed'>;
+  /** For mesh nodes that show only a part: for every vertex, the vertex of the other that it is of. */
+  readonly origins?: ReadonlyMap<number, Uint32Array>;
+  /** How the motion comes over: world matrices of the driver to those of the character; fitted where nothing is said. */
+  readonly carry?: (world: Float64Array) => Float64Array;
 }
 
 /** How far the points that a bone moves lie from where they were, and the pose that shows it most. */
@@ -60,6 +64,8 @@ interface Pair {
   readonly after: Placed;
   /** The same mesh on the driver, where that is another character than the one it is held against. */
   readonly driven: Placed | null;
+  /** Vertex of `before` for every vertex of `after`. */
+  readonly at: ArrayLike<number>;
   readonly distance: Float32Array;
   readonly pose: Uint16Array;
   readonly bone: Int32Array;
@@ -67,23 +73,25 @@ interface Pair {
 }
 
 function pairsOf(remapped: Compared): Pair[] {
-  const { character, model, driver, partner } = remapped;
+  const { character, model, driver, partner, origins } = remapped;
   const byNode = (c: Character) => new Map(placedMeshes(c).map((p) => [p.node, p]));
   const [before, driven] = [byNode(model), byNode(driver)];
   return placedMeshes(character).flatMap((after): Pair[] => {
     const p = before.get(partner[after.node]);
     const d = driven.get(partner[after.node]);
-    if (!p || !d || p.points.length !== after.points.length) return [];
-    const count = p.points.length / 3;
+    const count = after.points.length / 3;
+    const at = origins?.get(after.node) ?? Uint32Array.from({ length: count }, (_, v) => v);
+    if (!p || !d || (!origins?.has(after.node) && p.points.length !== after.points.length)) return [];
     return [
       {
         before: p,
         after,
         driven: model === driver ? null : d,
+        at,
         distance: new Float32Array(count),
         pose: new Uint16Array(count),
         bone: heaviestBones(model, p),
-        isMended: mendedPoints(remapped, after.node, d.points, after.points),
+        isMended: mendedPoints(remapped, d.points, after, at),
       },
     ];
   });
@@ -91,10 +99,10 @@ function pairsOf(remapped: Compared): Pair[] {
 
 const pointsIn = ({ mesh, skin, node }: Placed, world: Float64Array) => placedPoints(mesh, skin, node, world);
 
-function squareApart(a: Float32Array, b: Float32Array, v: number): number {
-  const dx = a[v * 3] - b[v * 3];
-  const dy = a[v * 3 + 1] - b[v * 3 + 1];
-  const dz = a[v * 3 + 2] - b[v * 3 + 2];
+function squareApart(a: Float32Array, u: number, b: Float32Array, v: number): number {
+  const dx = a[u * 3] - b[v * 3];
+  const dy = a[u * 3 + 1] - b[v * 3 + 1];
+  const dz = a[u * 3 + 2] - b[v * 3 + 2];
   return dx * dx + dy * dy + dz * dz;
 }
 
@@ -103,15 +111,15 @@ function squareApart(a: Float32Array, b: Float32Array, v: number): number {
  * points compared in world space. A pure rename or reorder gives zero to float precision.
  */
 export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
-  const { character: after, model: before, driver } = remapped;
+  const { model: before } = remapped;
   const pairs = pairsOf(remapped);
   const blame = new Blame(before, remapped);
-  const fit = new MotionFit(driver, after, remapped.partner, remapped.report.trimmed);
+  const carry = carryOf(remapped);
   let sum = 0;
   let count = 0;
   const rows = poses.map(({ label, world, turned }, pose) => {
     blame.begin(pose, turned);
-    const moved = fit.pose(world);
+    const moved = carry(world);
     let max = 0;
     for (const pair of pairs) {
       const a = pointsIn(pair.before, world);
@@ -120,7 +128,8 @@ export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
       const c = pair.driven ? pointsIn(pair.driven, world) : a;
       count += pair.distance.length;
       for (let v = 0; v < pair.distance.length; v++) {
-        const square = squareApart(a, b, v);
+        const u = pair.at[v];
+        const square = squareApart(a, u, b, v);
         sum += square;
         const d = Math.sqrt(square);
         if (d > pair.distance[v]) {
@@ -128,7 +137,7 @@ export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
           pair.pose[v] = pose;
         }
         if (d > max) max = d;
-        if (pair.isMended[v] === 0) blame.put(pair.bone[v], c === a ? d : Math.sqrt(squareApart(c, b, v)));
+        if (pair.isMended[v] === 0) blame.put(pair.bone[u], c === a ? d : Math.sqrt(squareApart(c, u, b, v)));
       }
     }
     return { label, max };
@@ -161,17 +170,27 @@ const AT_REST = 1e-5;
  */
 function mendedPoints(
   { report }: Compared,
-  node: number,
   before: Float32Array,
-  after: Float32Array,
+  { node, points }: Placed,
+  at: ArrayLike<number>,
 ): Uint8Array {
-  const out = new Uint8Array(before.length / 3);
+  const out = new Uint8Array(points.length / 3);
   for (const t of report.trimmed) if (t.node === node) for (const v of t.vertices) out[v] = 1;
-  for (let v = 0; v < out.length; v++) {
-    const d = Math.hypot(...[0, 1, 2].map((k) => after[v * 3 + k] - before[v * 3 + k]));
-    if (d > AT_REST) out[v] = 1;
-  }
+  for (let v = 0; v < out.length; v++) if (squareApart(before, at[v], points, v) > AT_REST ** 2) out[v] = 1;
   return out;
+}
+
+/** How motion comes over: as it is said, else so that it brings the mesh nearest. */
+export function carryOf({
+  carry,
+  driver,
+  character,
+  partner,
+  report,
+}: Compared): NonNullable<Compared['carry']> {
+  if (carry) return carry;
+  const fit = new MotionFit(driver, character, partner, report.trimmed);
+  return (world) => fit.pose(world);
 }
 
 /** The bone node that weighs most at every vertex; of a rigid mesh the one that it hangs on. −1 for none. */

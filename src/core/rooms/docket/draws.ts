@@ -1,14 +1,24 @@
 /** A mesh in as many draws as a machine needs that knows only so many bones and vertices at a time. */
-import type { Mesh } from '../../character/model';
+import type { Influences, Mesh, Piece } from '../../character/model';
+
+/** What is drawn at once: polygons of one piece. */
+export interface Draw {
+  readonly piece: number;
+  readonly polygons: readonly number[];
+  /** Vertices of the mesh, in the order in which they are met. */
+  readonly vertices: readonly number[];
+  /** Joints of the mesh's skin that they hang on. */
+  readonly joints: readonly number[];
+}
 
 /** How a mesh is drawn. */
 export interface Draws {
-  /** Runs of polygons that it has, and that it is drawn in. */
+  /** Runs of polygons that it has. */
   readonly pieces: number;
-  readonly parts: number;
-  /** Vertices that stand in more than one part, counted once for every further one. */
+  readonly draws: readonly Draw[];
+  /** Vertices that stand in more than one draw, counted once for every further one. */
   readonly added: number;
-  /** Faces that need more bones by themselves than a draw knows. */
+  /** Faces that need more bones, or vertices, by themselves than a draw knows: they are in none. */
   readonly impossible: number;
   /** Which limit divides it, in words. */
   readonly reason: string;
@@ -19,46 +29,73 @@ export interface Draws {
  * bone, or a vertex, too many.
  */
 export function drawsOf(mesh: Mesh, bonesPerDraw: number, verticesPerDraw: number): Draws {
-  const f = mesh.influences;
-  let parts = 0;
-  let added = 0;
-  let impossible = 0;
+  const { polygonOffsets, corners: all } = mesh;
+  const draws: Draw[] = [];
   const reasons = new Set<string>();
-  const everDrawn = new Set<number>();
-  let bones = new Set<number>();
-  let vertices = new Set<number>();
-  const begin = () => {
-    bones = new Set();
-    vertices = new Set();
-    parts++;
-  };
-  const pieces = mesh.pieces.filter((p) => p.polygonCount > 0);
-  for (const piece of pieces) {
-    begin();
-    for (let p = piece.polygonStart; p < piece.polygonStart + piece.polygonCount; p++) {
-      const corners = mesh.corners.subarray(mesh.polygonOffsets[p], mesh.polygonOffsets[p + 1]);
-      const own = new Set<number>();
-      for (const v of corners)
-        if (f) for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) if (f.weight[k] > 0) own.add(f.joint[k]);
-      if (own.size > bonesPerDraw) {
+  let impossible = 0;
+  mesh.pieces.forEach((piece, at) => {
+    if (piece.polygonCount === 0) return;
+    let open = new OpenDraw();
+    const end = () => {
+      if (open.polygons.length > 0) draws.push(open.as(at));
+      open = new OpenDraw();
+    };
+    for (const p of polygonsOf(piece)) {
+      const corners = all.subarray(polygonOffsets[p], polygonOffsets[p + 1]);
+      const joints = jointsOf(mesh.influences, corners);
+      if (joints.size > bonesPerDraw || new Set(corners).size > verticesPerDraw) {
         impossible++;
         continue;
       }
-      const moreBones = [...own].filter((b) => !bones.has(b)).length;
-      const moreVertices = [...new Set(corners)].filter((v) => !vertices.has(v)).length;
-      const isBones = bones.size + moreBones > bonesPerDraw;
-      const isVertices = vertices.size + moreVertices > verticesPerDraw;
+      const isBones = open.joints.size + countNew(joints, open.joints) > bonesPerDraw;
+      const isVertices = open.vertices.size + countNew(new Set(corners), open.vertices) > verticesPerDraw;
       if (isBones) reasons.add(`a draw knows ${bonesPerDraw} bones`);
       else if (isVertices) reasons.add(`a draw holds ${verticesPerDraw} vertices`);
-      if (isBones || isVertices) begin();
-      for (const b of own) bones.add(b);
-      for (const v of corners) {
-        if (vertices.has(v)) continue;
-        vertices.add(v);
-        if (everDrawn.has(v)) added++;
-        everDrawn.add(v);
-      }
+      if (isBones || isVertices) end();
+      open.add(p, corners, joints);
     }
+    end();
+  });
+  const drawn = new Set(draws.flatMap((d) => d.vertices));
+  return {
+    pieces: mesh.pieces.filter((p) => p.polygonCount > 0).length,
+    draws,
+    added: draws.reduce((sum, d) => sum + d.vertices.length, 0) - drawn.size,
+    impossible,
+    reason: [...reasons].join(' and '),
+  };
+}
+
+class OpenDraw {
+  readonly polygons: number[] = [];
+  readonly joints = new Set<number>();
+  readonly vertices = new Set<number>();
+
+  add(polygon: number, corners: Iterable<number>, joints: Iterable<number>): void {
+    this.polygons.push(polygon);
+    for (const j of joints) this.joints.add(j);
+    for (const v of corners) this.vertices.add(v);
   }
-  return { pieces: pieces.length, parts, added, impossible, reason: [...reasons].join(' and ') };
+
+  as(piece: number): Draw {
+    const { polygons, joints, vertices } = this;
+    return { piece, polygons, vertices: [...vertices], joints: [...joints].sort((a, b) => a - b) };
+  }
+}
+
+const polygonsOf = ({ polygonStart, polygonCount }: Piece) =>
+  Array.from({ length: polygonCount }, (_, k) => polygonStart + k);
+
+function jointsOf(f: Influences | null, corners: Iterable<number>): Set<number> {
+  const out = new Set<number>();
+  if (!f) return out;
+  for (const v of corners)
+    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) if (f.weight[k] > 0) out.add(f.joint[k]);
+  return out;
+}
+
+function countNew(some: ReadonlySet<number>, known: ReadonlySet<number>): number {
+  let count = 0;
+  for (const x of some) if (!known.has(x)) count++;
+  return count;
 }

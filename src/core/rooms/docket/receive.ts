@@ -1,6 +1,7 @@
 /** A file as the machine that it is for will hold it: what it changes and drops on arrival, and what is left. */
-import { decompose } from '../../geometry/matrix';
-import { type Influences, limitInfluences, roundExactly } from '../../geometry/influences';
+import { decompose, quatConjugate } from '../../geometry/matrix';
+import { type Influences, influencesFrom, limitInfluences, roundExactly } from '../../geometry/influences';
+import { toHouseAxes, turnFromUp } from '../../character/axes';
 import {
   type Attribute,
   type Character,
@@ -10,7 +11,8 @@ import {
 } from '../../character/model';
 import { hungUnder } from '../../character/rehang';
 import { withoutNodes } from '../../character/remove';
-import { drawsOf } from './draws';
+import { STILL, underSimilarity } from '../../character/similarity';
+import { type Cut, cutIntoDraws } from './cut';
 import type { Receiver } from './receivers';
 
 /** One thing that a receiver did, in words. */
@@ -22,22 +24,97 @@ export interface Said {
 
 /** What arrived. */
 export interface Received {
+  /** In its own unit, along its own axes. */
+  readonly held: Character;
+  /** The same brought back to metres with +Y up, so that it compares with what was sent. */
   readonly character: Character;
   /** For every node that arrived, the node of what was sent. */
   readonly from: Int32Array;
+  /** For every mesh node that shows only a part: for every vertex, the vertex of what was sent. */
+  readonly origins: ReadonlyMap<number, Uint32Array>;
   readonly said: readonly Said[];
 }
 
-/** Makes a character anew as a receiver holds it. World space and units stay those of the house, so that both compare. */
+/** Makes a character anew as a receiver holds it: what it drops is gone, meshes are in its draws, numbers in its floats. */
 export function receive(sent: Character, receiver: Receiver): Received {
   const said: Said[] = [];
   const say = (kind: Said['kind'], text: string) => said.push({ kind, text });
   const lean = withoutWhatItDrops(sent, receiver, say);
   let out = plainNodes(lean.character, receiver, say);
+  out = withinBones(out, receiver, say);
   out = { ...out, meshes: meshesAsStored(out, receiver, say) };
+  const { bonesPerDraw, verticesPerDraw } = receiver;
+  const cut = cutIntoDraws(out, bonesPerDraw ?? Infinity, verticesPerDraw ?? Infinity);
   tellUnits(receiver, say);
-  tellDraws(out, receiver, say);
-  return { character: out, from: lean.from, said };
+  tellDraws(cut, receiver, say);
+  const held = inItsSpace(cut.character, receiver);
+  const character = held === cut.character ? held : toHouseAxes(held);
+  return { held, character, from: cut.from.map((i) => lean.from[i]), origins: cut.origins, said };
+}
+
+/** In its unit and along its axes, all numbers in single floats. */
+function inItsSpace(character: Character, { metresPerUnit, up }: Receiver): Character {
+  if (metresPerUnit === 1 && up === 'y') return character;
+  const rotation = quatConjugate(turnFromUp(up));
+  const there = underSimilarity(character, { ...STILL, scale: 1 / metresPerUnit, rotation });
+  const single = (x: readonly number[]) => Array.from(Float32Array.from(x));
+  return {
+    ...there,
+    nodes: there.nodes.map((n) => ({
+      ...n,
+      translation: single(n.translation),
+      rotation: single(n.rotation),
+      scale: single(n.scale),
+      ...(n.matrix && { matrix: single(n.matrix) }),
+    })),
+    skins: there.skins.map((s) => ({ ...s, inverseBinds: Float32Array.from(s.inverseBinds) })),
+    source: { ...there.source, unitMetres: metresPerUnit, upAxis: up },
+  };
+}
+
+/** Skins that list more bones than it takes: the rest is refused, and what hung on it hangs on what is left. */
+function withinBones(character: Character, { bones }: Receiver, say: Say): Character {
+  if (bones === null || character.skins.every((s) => s.joints.length <= bones)) return character;
+  const meshes = [...character.meshes];
+  character.skins.forEach((s, k) => {
+    if (s.joints.length <= bones) return;
+    let points = 0;
+    character.nodes.forEach((n) => {
+      const f = n.skin === k && n.mesh >= 0 ? meshes[n.mesh].influences : null;
+      if (!f) return;
+      const kept = onFirst(f, bones);
+      points += kept.changed;
+      meshes[n.mesh] = { ...meshes[n.mesh], influences: kept.influences };
+    });
+    const name = s.name ? ` “${s.name}”` : '';
+    say(
+      'lost',
+      `The skin${name} lists ${s.joints.length} bones; it takes the first ${bones} and refuses the rest, on which ${plural(points, 'point hangs', 'points hang')}.`,
+    );
+  });
+  const skins = character.skins.map((s) => ({
+    ...s,
+    joints: s.joints.slice(0, bones),
+    inverseBinds: s.inverseBinds.slice(0, bones * 16),
+  }));
+  return { ...character, meshes, skins };
+}
+
+/** Rows on the first so many joints, scaled to sum to one; a vertex that loses all hangs on the very first. */
+function onFirst(f: Influences, count: number): { influences: Influences; changed: number } {
+  let changed = 0;
+  const rows = Array.from({ length: f.offsets.length - 1 }, (_, v) => {
+    const all = Array.from(f.joint.subarray(f.offsets[v], f.offsets[v + 1]), (j, k): [number, number] => [
+      j,
+      f.weight[f.offsets[v] + k],
+    ]);
+    const kept = all.filter(([j]) => j < count);
+    if (kept.length === all.length) return all;
+    changed++;
+    const sum = kept.reduce((total, [, w]) => total + w, 0);
+    return sum > 0 ? kept.map(([j, w]): [number, number] => [j, w / sum]) : [[0, 1] as [number, number]];
+  });
+  return { influences: influencesFrom(rows), changed };
 }
 
 type Say = (kind: Said['kind'], text: string) => void;
@@ -223,10 +300,11 @@ function storedWeights(f: Influences, as: Receiver['weights']): Influences {
   return { ...f, weight };
 }
 
-/** Points in its unit, as floats or in steps over the mesh's box, and back. */
-function storedPlaces(mesh: Mesh, { metresPerUnit, positions }: Receiver): Attribute {
+/** Points as they are, or in steps over the mesh's box, and back. */
+function storedPlaces(mesh: Mesh, { positions }: Receiver): Attribute {
   const given = positionsOf(mesh);
   const attribute = mesh.attributes.POSITION;
+  if (positions === 'float') return attribute;
   const data = new Float32Array(given.length);
   const least = [Infinity, Infinity, Infinity];
   const most = [-Infinity, -Infinity, -Infinity];
@@ -236,9 +314,7 @@ function storedPlaces(mesh: Mesh, { metresPerUnit, positions }: Receiver): Attri
   });
   const step = Math.max(...[0, 1, 2].map((k) => most[k] - least[k])) / 65535;
   given.forEach((x, i) => {
-    const placed =
-      positions === 'u16' && step > 0 ? least[i % 3] + Math.round((x - least[i % 3]) / step) * step : x;
-    data[i] = Math.fround(placed / metresPerUnit) * metresPerUnit;
+    data[i] = step > 0 ? least[i % 3] + Math.round((x - least[i % 3]) / step) * step : x;
   });
   return { ...attribute, data };
 }
@@ -254,26 +330,25 @@ function tellUnits({ metresPerUnit, up }: Receiver, say: Say): void {
 }
 
 /** What it draws in how many parts, and what it cannot draw. */
-function tellDraws(character: Character, receiver: Receiver, say: Say): void {
-  const { bones, bonesPerDraw, verticesPerDraw } = receiver;
-  character.skins.forEach((s) => {
-    if (bones !== null && s.joints.length > bones)
+function tellDraws({ divided }: Cut, { bonesPerDraw, verticesPerDraw }: Receiver, say: Say): void {
+  for (const { mesh, draws } of divided) {
+    const { impossible, pieces, added, reason } = draws;
+    const parts = draws.draws.length;
+    if (impossible > 0)
       say(
         'lost',
-        `The skin${s.name ? ` “${s.name}”` : ''} lists ${s.joints.length} bones; it takes ${bones}, and refuses the rest.`,
+        `${plural(impossible, 'face')} of “${mesh.name}” alone ${impossible === 1 ? 'needs' : 'need'} more than ${limitsOf(bonesPerDraw, verticesPerDraw)} of a draw, and cannot be drawn.`,
       );
-  });
-  for (const mesh of character.meshes) {
-    const draws = drawsOf(mesh, bonesPerDraw ?? Infinity, verticesPerDraw ?? Infinity);
-    if (draws.impossible > 0)
-      say(
-        'lost',
-        `${plural(draws.impossible, 'face')} of “${mesh.name}” alone ${draws.impossible === 1 ? 'hangs' : 'hang'} on more than the ${bonesPerDraw} bones of a draw, and cannot be drawn.`,
-      );
-    if (draws.parts > draws.pieces)
+    if (parts > pieces)
       say(
         'told',
-        `“${mesh.name}” is drawn in ${draws.parts} parts instead of ${draws.pieces}: ${draws.reason}; ${draws.added} vertices are doubled.`,
+        `“${mesh.name}” is drawn in ${parts} parts instead of ${pieces}: ${reason}; ${added} vertices are doubled.`,
       );
   }
 }
+
+const limitsOf = (bones: number | null, vertices: number | null) =>
+  [
+    ...(bones === null ? [] : [`the ${bones} bones`]),
+    ...(vertices === null ? [] : [`the ${vertices} vertices`]),
+  ].join(' or ');

@@ -1,8 +1,9 @@
 import { object } from 'yup';
 import { lengthOf, refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
-import type { Attribute, Influences, Mesh, Piece, VertexArray } from '../../../character/model';
+import type { Attribute, Mesh, Piece } from '../../../character/model';
 import { replaceAt } from '../../../character/model';
+import { pickInfluences, pickRows } from '../../../character/pick';
 import { pointsOf } from '../../../character/points';
 import { coincidentGroups } from '../coincident';
 
@@ -152,14 +153,6 @@ function mergePolygons(mesh: Mesh, becomes: Uint32Array, vertexBecomes: Uint32Ar
 }
 
 /** An attribute of the given vertices, in their order. */
-function pickRows(a: Attribute, vertices: readonly number[]): Attribute {
-  const data = new (a.data.constructor as { new (n: number): VertexArray })(vertices.length * a.size);
-  vertices.forEach((v, i) => {
-    for (let k = 0; k < a.size; k++) data[i * a.size + k] = a.data[v * a.size + k];
-  });
-  return { ...a, data };
-}
-
 function alike(mesh: Mesh, v: number, w: number): boolean {
   return Object.entries(mesh.attributes).every(([name, a]) => {
     if (name === 'POSITION') return true;
@@ -169,18 +162,4 @@ function alike(mesh: Mesh, v: number, w: number): boolean {
       if (Math.abs(a.data[v * a.size + k] - a.data[w * a.size + k]) > tolerance) return false;
     return true;
   });
-}
-
-function pickInfluences(f: Influences, rows: readonly number[]): Influences {
-  const offsets = new Uint32Array(rows.length + 1);
-  rows.forEach((v, i) => {
-    offsets[i + 1] = offsets[i] + f.offsets[v + 1] - f.offsets[v];
-  });
-  const joint = new (f.joint.constructor as { new (n: number): Uint16Array })(offsets[rows.length]);
-  const weight = new Float32Array(offsets[rows.length]);
-  rows.forEach((v, i) => {
-    joint.set(f.joint.subarray(f.offsets[v], f.offsets[v + 1]), offsets[i]);
-    weight.set(f.weight.subarray(f.offsets[v], f.offsets[v + 1]), offsets[i]);
-  });
-  return { offsets, joint, weight };
 }
