@@ -17,6 +17,8 @@ export class SimplexSolver {
   private readonly trial: Float64Array;
   private readonly passive: Int32Array;
   private readonly all: Int32Array;
+  private readonly rest: Int32Array;
+  private readonly base: Float64Array;
   private count = 0;
 
   constructor(private readonly most: number) {
@@ -25,6 +27,8 @@ export class SimplexSolver {
     this.b = new Float64Array(most);
     this.trial = new Float64Array(most);
     this.passive = new Int32Array(most);
+    this.rest = new Int32Array(most);
+    this.base = new Float64Array(most);
     this.all = Int32Array.from({ length: most }, (_, i) => i);
   }
 
@@ -45,21 +49,37 @@ export class SimplexSolver {
     this.solve(q, c, n, w);
     let on: number[] = [];
     for (let i = 0; i < n; i++) if (w[i] > NOTHING) on.push(i);
-    const rest = new Int32Array(this.most);
+    const { rest, base } = this;
     while (on.length > limit) {
+      base.set(w.subarray(0, n));
       let best = -1;
       let least = Infinity;
-      for (const out of on) {
+      const solveWithout = (out: number) => {
         const size = without(on, out, rest);
-        this.among(q, c, n, rest, size, w);
+        this.beginWith(base, rest, size, n, w);
+        this.goOn(q, c, n, rest, size, w);
+      };
+      for (const out of on) {
+        solveWithout(out);
         const cost = costOf(q, c, n, w);
         if (cost >= least) continue;
         least = cost;
         best = out;
       }
-      const size = without(on, best, rest);
-      this.among(q, c, n, rest, size, w);
+      solveWithout(best);
       on = on.filter((i) => i !== best && w[i] > NOTHING);
+    }
+  }
+
+  /** Begins with the weights that some of those had which summed to one, scaled until they do. */
+  private beginWith(base: Float64Array, some: Int32Array, size: number, n: number, w: Float64Array): void {
+    w.fill(0, 0, n);
+    let sum = 0;
+    for (let k = 0; k < size; k++) sum += base[some[k]];
+    this.count = 0;
+    for (let k = 0; k < size; k++) {
+      w[some[k]] = base[some[k]] / sum;
+      this.passive[this.count++] = some[k];
     }
   }
 
@@ -73,18 +93,30 @@ export class SimplexSolver {
     w: Float64Array,
   ): void {
     w.fill(0, 0, n);
-    let slack = 0;
     let first = allowed[0];
     for (let k = 0; k < size; k++) {
       const i = allowed[k];
-      slack = Math.max(slack, q[i * n + i]);
       if (q[i * n + i] - 2 * c[i] < q[first * n + first] - 2 * c[first]) first = i;
     }
-    slack *= SLACK;
     w[first] = 1;
     this.passive[0] = first;
     this.count = 1;
-    let entered = first;
+    this.goOn(q, c, n, allowed, size, w);
+  }
+
+  /** Lets weights in, one by one, from where the passive ones stand: those sum to one. */
+  private goOn(
+    q: Float64Array,
+    c: Float64Array,
+    n: number,
+    allowed: Int32Array,
+    size: number,
+    w: Float64Array,
+  ): void {
+    let slack = 0;
+    for (let k = 0; k < size; k++) slack = Math.max(slack, q[allowed[k] * n + allowed[k]]);
+    slack *= SLACK;
+    let entered = -1;
     for (let step = 0; step < 3 * size; step++) {
       const multiplier = this.settle(q, c, n, w);
       let next = -1;
@@ -100,7 +132,7 @@ export class SimplexSolver {
         }
       }
       // What was let in and went at once would come and go for ever.
-      if (next < 0 || (next === entered && step > 0 && w[next] === 0)) return;
+      if (next < 0 || (next === entered && w[next] === 0)) return;
       entered = next;
       this.passive[this.count++] = next;
     }

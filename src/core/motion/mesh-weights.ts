@@ -28,7 +28,7 @@ export class MeshWeights {
   private readonly points: Float32Array;
   /** Bones that a vertex with weight on one may go to, itself first. */
   private readonly around: readonly (readonly number[])[];
-  /** Skin matrices, 12 a joint, pose after pose. */
+  /** Skin matrices, 12 a pose, joint after joint. */
   private matrices = new Float32Array(0);
   private readonly solved = new Map<number, { joints: Int32Array; weights: Float32Array }>();
   private readonly solver = new SimplexSolver(MOST_BONES);
@@ -68,9 +68,13 @@ export class MeshWeights {
 
   /** Takes the motion of the bones: world matrices, 16 per node, pose after pose. */
   setMotion(worlds: readonly Float64Array[]): void {
-    const size = this.skin.joints.length * 12;
-    this.matrices = new Float32Array(size * worlds.length);
-    worlds.forEach((world, k) => this.matrices.set(skinMatrices(this.skin, world), k * size));
+    const { length } = this.skin.joints;
+    this.matrices = new Float32Array(length * 12 * worlds.length);
+    worlds.forEach((world, p) => {
+      const all = skinMatrices(this.skin, world);
+      for (let j = 0; j < length; j++)
+        this.matrices.set(all.subarray(j * 12, j * 12 + 12), (j * worlds.length + p) * 12);
+    });
   }
 
   /** Solves the weights of some vertices for the motion at hand. */
@@ -119,28 +123,22 @@ export class MeshWeights {
     const { arms, matrices, goals, goal, q } = this;
     goals.at(v, goal);
     const n = joints.length;
-    const stride = this.skin.joints.length * 12;
     const rows = goals.count * 3;
     const x = this.points[v * 3];
     const y = this.points[v * 3 + 1];
     const z = this.points[v * 3 + 2];
     for (let i = 0; i < n; i++) {
-      let o = i * rows;
-      for (let p = 0; p < goals.count; p++) {
-        const m = p * stride + joints[i] * 12;
-        for (let a = 0; a < 3; a++) {
-          const r = m + a * 4;
-          const carried = matrices[r] * x + matrices[r + 1] * y + matrices[r + 2] * z + matrices[r + 3];
-          arms[o++] = carried - goal[p * 3 + a];
-        }
+      const o = i * rows;
+      let r = joints[i] * goals.count * 12;
+      for (let k = 0; k < rows; k++) {
+        const carried = matrices[r] * x + matrices[r + 1] * y + matrices[r + 2] * z + matrices[r + 3];
+        arms[o + k] = carried - goal[k];
+        r += 4;
       }
     }
     for (let i = 0; i < n; i++)
       for (let j = 0; j <= i; j++) {
-        let sum = 0;
-        const a = i * rows;
-        const b = j * rows;
-        for (let k = 0; k < rows; k++) sum += arms[a + k] * arms[b + k];
+        const sum = dotOfRows(arms, i * rows, j * rows, rows);
         q[i * n + j] = sum;
         q[j * n + i] = sum;
       }
@@ -174,7 +172,6 @@ export class MeshWeights {
     const row = by === 'now' ? this.solved.get(v) : undefined;
     const joints = row?.joints ?? current.joint.subarray(from, to);
     const weights = row?.weights ?? current.weight.subarray(from, to);
-    const stride = this.skin.joints.length * 12;
     const place = points.subarray(v * 3, v * 3 + 3);
     let most = 0;
     let sum = 0;
@@ -184,7 +181,7 @@ export class MeshWeights {
         // What no bone carries stays where it is.
         let at = (joints.length === 0 ? place[a] : 0) - goal[p * 3 + a];
         for (let k = 0; k < joints.length; k++) {
-          const r = p * stride + joints[k] * 12 + a * 4;
+          const r = (joints[k] * goals.count + p) * 12 + a * 4;
           const carried = matrices[r] * place[0] + matrices[r + 1] * place[1] + matrices[r + 2] * place[2];
           at += weights[k] * (carried + matrices[r + 3]);
         }
@@ -210,6 +207,23 @@ export class MeshWeights {
     row.joints.forEach((j, k) => out.set(j, (out.get(j) ?? 0) + row.weights[k]));
     return out;
   }
+}
+
+/** The product of two rows; four sums run side by side, since each waits for itself. */
+function dotOfRows(x: Float64Array, a: number, b: number, length: number): number {
+  let s = 0;
+  let t = 0;
+  let u = 0;
+  let v = 0;
+  let k = 0;
+  for (; k + 3 < length; k += 4) {
+    s += x[a + k] * x[b + k];
+    t += x[a + k + 1] * x[b + k + 1];
+    u += x[a + k + 2] * x[b + k + 2];
+    v += x[a + k + 3] * x[b + k + 3];
+  }
+  for (; k < length; k++) s += x[a + k] * x[b + k];
+  return s + t + (u + v);
 }
 
 /** For every joint those that lie at most so many steps from it in the tree, nearest first, itself left out. */
