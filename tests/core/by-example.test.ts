@@ -313,6 +313,26 @@ describe('on figures', () => {
     expect(borrowedWorlds(castCharacter('quay-skeleton.glb'), clean)).toEqual([]);
     expect(borrowedWorlds(chainTube(2), clean)).toEqual([]);
   });
+  it('learns both sides alike: every made example has its mirror image beside it, and both hands are proved alike', () => {
+    const clean = castCharacter('deckhand-clean.glb');
+    const walk = suggest(skeletonOf(clean), VRM_HUMANOID);
+    const worlds = exampleWorlds(clean, walk).slice(0, 66);
+    const [left, right] = ['hand_lt', 'hand_rt'].map((n) => clean.nodes.findIndex((x) => x.name === n));
+    const place = (w: Float64Array, n: number) => [...w.subarray(n * 16 + 12, n * 16 + 15)];
+    let moved = 0;
+    for (let k = 0; k < worlds.length; k += 2) {
+      const [x, y, z] = place(worlds[k], left);
+      const other = place(worlds[k + 1], right);
+      [-x, y, z].forEach((c, a) => expect(other[a]).toBeCloseTo(c, 3));
+      const [rest] = place(restWorld(clean.nodes), left);
+      if (Math.abs(x - rest) > 0.02) moved++;
+    }
+    expect(moved).toBeGreaterThan(20);
+    const { bones } = prove(remap(clean, VRM_HUMANOID, walk, { limit: 4 }), posesFor(clean, walk));
+    const maxOf = (name: string) => bones.find((b) => clean.nodes[b.node].name === name)?.max ?? 0;
+    expect(maxOf('arm_twist_lt')).toBeGreaterThan(0.005);
+    expect(maxOf('arm_twist_rt') / maxOf('arm_twist_lt')).toBeCloseTo(1, 1);
+  });
   it('lets go of what moves the mesh least where the limit takes bones', () => {
     const four = chainTube(6, 41);
     const same = suggest(skeletonOf(four), skeletonOf(four));

@@ -220,6 +220,15 @@ test('the mesh goes to the rest pose of the skeleton, and a bone is shared over 
   const pair = page.getByRole('group', { name: 'The chosen pair' });
   await pair.getByRole('button', { name: 'share', exact: true }).click();
   await expect(row(page, /^SpineLower share spine_1 \+ 1.*locked/)).toBeVisible();
+  // Shared over bones that others lead: those go on leading.
+  await row(page, /^SpineMid carry spine_3/).click();
+  await pair.getByRole('button', { name: 'fold', exact: true }).click();
+  await pair.getByLabel('Its counterpart').selectOption('spine_1');
+  await pair.getByRole('button', { name: 'share', exact: true }).click();
+  await expect(row(page, /^SpineMid share spine_1 \+ 1/)).toBeVisible();
+  await expect(row(page, /^SpineLower share spine_1/)).toBeVisible();
+  for (let k = 0; k < 3; k++) await page.keyboard.press('Control+z');
+  await expect(row(page, /^SpineMid carry spine_3/)).toBeVisible();
   await page.getByRole('button', { name: 'Plain', exact: true }).click();
   await page.getByRole('button', { name: 'Mesh to rest pose' }).click();
   await expect(proof).toContainText('bound anew in another pose', LONG);

@@ -15,6 +15,7 @@ import { parentsFromPlaces } from '../../anatomy/flat';
 import type { Crosswalk } from '../../anatomy/crosswalk';
 import { looksOf } from '../../anatomy/looks';
 import { skeletonOf } from '../../anatomy/skeleton';
+import { twinOf } from '../../anatomy/twins';
 import { makeRandom } from '../../geometry/random';
 
 /** A pose that a proof is made in. */
@@ -63,14 +64,21 @@ export function trialPoses(
   const bones = busyBones(character).filter((b) => !skip.has(b));
   const count = Math.min(most, bones.length);
   const posed = poser(character);
+  const sides = sidesOf(character);
+  const ownTurn = (k: number) => quatAbout(AXES[k % 3], ((k % 2 ? -1 : 1) * 40 * Math.PI) / 180);
+  // A bone on the other side turns as its twin does in a mirror, so that both sides can be compared.
+  const turnOf = (b: number) => {
+    const k = bones.indexOf(b);
+    const twin = bones.indexOf(sides?.twin.get(b) ?? -1);
+    return sides && twin >= 0 && twin < k ? sides.mirrored(ownTurn(twin)) : ownTurn(k);
+  };
   const poses: TrialPose[] = [{ label: 'rest', world: restWorld(character.nodes), turned: [] }];
   for (let i = 0; i < count; i++) {
     // Bones far apart in the tree share a pose where there are more of them than poses.
     const turned = bones.filter((_, k) => k % count === i);
-    const turn = quatAbout(AXES[i % 3], ((i % 2 ? -1 : 1) * 40 * Math.PI) / 180);
     poses.push({
       label: turned.map((b) => character.nodes[b].name).join(', '),
-      world: posed(new Map(turned.map((b) => [b, turn]))),
+      world: posed(new Map(turned.map((b) => [b, turnOf(b)]))),
       turned,
     });
   }
@@ -90,6 +98,37 @@ export function trialPoses(
       });
   }
   return poses;
+}
+
+/** The other sides of a character. */
+interface Sides {
+  /** Nodes of the bones on the other side, by node. */
+  readonly twin: ReadonlyMap<number, number>;
+  /** A turn as a mirror shows it. */
+  readonly mirrored: (turn: readonly number[]) => number[];
+}
+
+/** Which bones stand for each other on either side; null where none do. */
+function sidesOf(character: Character): Sides | null {
+  const skeleton = skeletonOf(character);
+  const { bones } = skeleton;
+  const twin = new Map<number, number>();
+  const across = [0, 0, 0];
+  bones.forEach((b, i) => {
+    const t = twinOf(skeleton, i);
+    if (t < 0) return;
+    twin.set(b.node, bones[t].node);
+    // Every pair counts once, from the bone that comes first.
+    if (i < t) for (let k = 0; k < 3; k++) across[k] += bones[t].place[k] - b.place[k];
+  });
+  const size = Math.hypot(across[0], across[1], across[2]);
+  if (size === 0) return null;
+  const normal = across.map((x) => x / size);
+  const mirrored = ([x, y, z, w]: readonly number[]) => {
+    const along = 2 * (x * normal[0] + y * normal[1] + z * normal[2]);
+    return [along * normal[0] - x, along * normal[1] - y, along * normal[2] - z, w];
+  };
+  return { twin, mirrored };
 }
 
 /**
@@ -198,19 +237,29 @@ export function exampleWorlds(character: Character, crosswalk: Crosswalk): Float
   const posed = poser(character);
   const random = makeRandom(20_011);
   const single = joints.filter((j) => !AS_ONE.includes(j.part));
-  const worlds = Array.from({ length: SINGLE }, (_, k) => {
-    const turned = single.filter((_j, i) => i % SINGLE === k);
-    return posed(new Map(turned.map((j) => [j.node, turnBy(random, j.range, 1)] as const)));
-  });
-  for (let k = 0; k < COMBINED + BENT; k++) {
+  const sides = sidesOf(character);
+  const worlds: Float64Array[] = [];
+  /** A pose, and the same as a mirror shows it: what is learned of one side is learned of the other. */
+  const addBoth = (turns: Turns) => {
+    worlds.push(posed(turns));
+    if (!sides) return;
+    const other = [...turns].map(([b, q]) => [sides.twin.get(b) ?? b, sides.mirrored(q)] as const);
+    worlds.push(posed(new Map(other)));
+  };
+  const each = sides ? 2 : 1;
+  for (let k = 0; k < SINGLE / each; k++) {
+    const turned = single.filter((_j, i) => i % (SINGLE / each) === k);
+    addBoth(new Map(turned.map((j) => [j.node, turnBy(random, j.range, 1)] as const)));
+  }
+  for (let k = 0; k < (COMBINED + BENT) / each; k++) {
     const bends = new Map(AS_ONE.map((part) => [part, turnBy(random, RANGE[part])]));
     const turns = new Map<number, readonly number[]>();
     for (const { node, part, range } of joints) {
       const bend = bends.get(part);
       if (bend) turns.set(node, bend);
-      else if (k < COMBINED && range > 0) turns.set(node, turnBy(random, range));
+      else if (k < COMBINED / each && range > 0) turns.set(node, turnBy(random, range));
     }
-    worlds.push(posed(turns));
+    addBoth(turns);
   }
   for (const clip of character.clips.slice(0, CLIPS))
     for (let k = 0; k < MOMENTS; k++)
