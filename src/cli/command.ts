@@ -1,7 +1,8 @@
 /** What a command of `bough` is: a name, its usage, its options, and what it does. */
 import { existsSync } from 'node:fs';
 import { parseArgs } from 'node:util';
-import { type Brief, briefSchema } from '../core/house/brief';
+import type { Brief } from '../core/house/brief';
+import { readBrief } from '../core/house/read-brief';
 import { BRIEFS, briefById } from '../core/house/briefs';
 import { type Skeleton, skeletonOf } from '../core/anatomy/skeleton';
 import { SKELETONS, skeletonById } from '../core/anatomy/skeletons';
@@ -109,7 +110,7 @@ export function briefOf(given: Given): Brief {
 
 function briefFromFile(file: string): Brief {
   try {
-    return briefSchema.validateSync(JSON.parse(new TextDecoder().decode(bytesOf(file))));
+    return readBrief(JSON.parse(new TextDecoder().decode(bytesOf(file))));
   } catch (error) {
     throw new UsageError(
       `“${file}” is not a brief: ${error instanceof Error ? error.message : String(error)}`,

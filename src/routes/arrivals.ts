@@ -2,7 +2,6 @@
 import { type InferType, array, mixed, number, object, string } from 'yup';
 import type { Counts } from '../core/contracts/finding';
 import type { RerunRow } from '../core/contracts/step';
-import { BRIEFS } from '../core/house/briefs';
 import { uuid } from './route';
 
 const emptyAsMissing = <T>(value: T, raw: unknown) => (raw === null || raw === '' ? undefined : value);
@@ -17,7 +16,7 @@ const saidOfFiles = {
 export const importFields = object({
   ...saidOfFiles,
   brief: string()
-    .oneOf(BRIEFS.map((b) => b.id))
+    .matches(/^[a-z0-9-]+$/)
     .default('handset'),
 });
 
@@ -40,6 +39,8 @@ export const progressLine = object({
   counts: mixed<Counts>(),
   revision: mixed<{ readonly id: string; readonly number: number }>(),
   rows: mixed<RerunRow[]>(),
+  /** A brief that fits better than the one that was asked for, and why. */
+  fits: mixed<{ readonly brief: string; readonly reason: string }>(),
   /** Number of the revision that a new delivery was made from. */
   from: number(),
 });

@@ -4,12 +4,13 @@ import { type PinEnd } from '../core/character/pin';
 import type { Effects } from '../core/contracts/effects';
 import type { Counts } from '../core/contracts/finding';
 import type { Step } from '../core/contracts/step';
-import { BRIEFS } from '../core/house/briefs';
+import type { Brief } from '../core/house/brief';
 import { defineRoute, uuid } from './route';
 
 const counts = () => mixed<Counts>().nullable().default(null);
 const moment = () => string().required();
-const briefId = () => string().oneOf(BRIEFS.map((b) => b.id));
+/** Which briefs there are the database says. */
+const briefId = () => string().matches(/^[a-z0-9-]+$/);
 
 const shelfEntry = object({
   id: uuid(),
@@ -21,6 +22,8 @@ const shelfEntry = object({
   label: string().nullable().default(null),
   picture: string().nullable().default(null),
   counts: counts(),
+  /** What its brief says. */
+  wants: mixed<Brief>().nullable().default(null),
   /** How many bones its newest revision has; null where that is not known. */
   bones: number().nullable().default(null),
 });
@@ -50,6 +53,8 @@ const characterRecord = object({
   id: uuid(),
   name: string().required(),
   brief: string().required(),
+  /** What its brief says, in its newest version. */
+  wants: mixed<Brief>().required(),
   head: string().required(),
   revisions: array(revision).required(),
   pins: array(pin).required(),

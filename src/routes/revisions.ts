@@ -2,7 +2,6 @@
 import { array, boolean, mixed, number, object, string } from 'yup';
 import type { StoredCharacter } from '../core/character/stored';
 import { WRITES, type WriteFormat } from '../core/formats/writes';
-import { BRIEFS } from '../core/house/briefs';
 import { contentAddress, defineRoute, uuid } from './route';
 
 /**
@@ -29,8 +28,9 @@ export const writeOnRevision = defineRoute({
  */
 export const auditRequest = object({
   id: uuid(),
+  /** Its id, or its key. */
   brief: string()
-    .oneOf(BRIEFS.map((b) => b.id))
+    .matches(/^[a-z0-9-]+(@\d+)?$/)
     .required(),
 });
 

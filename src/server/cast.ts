@@ -3,7 +3,9 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Kysely } from 'kysely';
 import { runJob } from '../worker/tasks';
+import { briefKey } from '../core/house/brief';
 import { hashOf } from './blobs';
+import { briefById } from './briefs';
 import { createCharacter } from './characters';
 import type { Database } from './database';
 
@@ -36,11 +38,13 @@ async function loadMember(
   { file, title, brief }: Member,
 ): Promise<void> {
   const bytes = new Uint8Array(readFileSync(path.join(folder, file)));
-  const made = runJob<'import'>({ task: 'import', input: { files: [{ name: file, bytes }], brief } });
+  const wants = await briefById(db, brief);
+  const files = [{ name: file, bytes }];
+  const made = runJob<'import'>({ task: 'import', input: { files, brief: wants } });
   if ('refused' in made) throw new Error(made.refused);
   await createCharacter(db, title, brief, {
     ...made,
-    brief,
+    brief: briefKey(wants),
     label: 'as delivered',
     step: {
       kind: 'import',

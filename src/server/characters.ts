@@ -4,7 +4,9 @@ import type { PinEnd } from '../core/character/pin';
 import { NO_EFFECTS } from '../core/contracts/effects';
 import type { Step } from '../core/contracts/step';
 import type { CharacterRecord, ShelfEntry } from '../routes/characters';
+import { briefKey } from '../core/house/brief';
 import { copyAudits } from './audits';
+import { briefById } from './briefs';
 import type { Db } from './blobs';
 import { type Database, clearing, keeping } from './database';
 import { Refused } from './refused';
@@ -16,7 +18,13 @@ export async function listCharacters(db: Db): Promise<ShelfEntry[]> {
   const rows = await db
     .selectFrom('characters as c')
     .leftJoin('revisions as r', 'r.id', 'c.head')
-    .leftJoin('audits as a', (j) => j.onRef('a.revision_id', '=', 'c.head').onRef('a.brief', '=', 'c.brief'))
+    .leftJoin('briefs as b', 'b.id', 'c.brief')
+    .leftJoin('brief_versions as v', (j) =>
+      j.onRef('v.brief_id', '=', 'b.id').onRef('v.version', '=', 'b.version'),
+    )
+    .leftJoin('audits as a', (j) =>
+      j.onRef('a.revision_id', '=', 'c.head').on('a.brief', '=', sql<string>`c.brief || '@' || b.version`),
+    )
     .select([
       'c.id',
       'c.name',
@@ -28,6 +36,7 @@ export async function listCharacters(db: Db): Promise<ShelfEntry[]> {
       'r.picture',
       'r.bones',
       'a.counts',
+      'v.file as wants',
     ])
     .orderBy('c.created_at')
     .execute();
@@ -43,9 +52,10 @@ export async function characterById(db: Db, id: string): Promise<CharacterRecord
     .executeTakeFirst();
   if (!character)
     throw new Refused('This character is not in the house any more; go back to the shelf.', 404);
+  const wants = await briefById(db, character.brief);
   const revisions = await db
     .selectFrom('revisions as r')
-    .leftJoin('audits as a', (j) => j.onRef('a.revision_id', '=', 'r.id').on('a.brief', '=', character.brief))
+    .leftJoin('audits as a', (j) => j.onRef('a.revision_id', '=', 'r.id').on('a.brief', '=', briefKey(wants)))
     .select([
       'r.id',
       'r.number',
@@ -69,6 +79,7 @@ export async function characterById(db: Db, id: string): Promise<CharacterRecord
     .execute();
   return {
     ...character,
+    wants,
     head: character.head ?? '',
     working: isWorking(id),
     revisions: revisions.map(({ createdAt, ...r }) => ({ ...r, createdAt: createdAt.toISOString() })),
@@ -83,6 +94,7 @@ export async function changeCharacter(
   change: { name?: string; brief?: string },
 ): Promise<void> {
   await characterById(db, id);
+  if (change.brief !== undefined) await briefById(db, change.brief);
   if (Object.keys(change).length > 0)
     await db.updateTable('characters').set(change).where('id', '=', id).execute();
 }

@@ -1,6 +1,8 @@
 import type { Effects } from '../core/contracts/effects';
 import type { Step } from '../core/contracts/step';
 import type { PinEnd } from '../core/character/pin';
+import type { Brief } from '../core/house/brief';
+import type { BriefOrigin } from '../routes/briefs';
 import { type ColumnType, type Generated, Kysely, PostgresDialect, type Transaction, sql } from 'kysely';
 import { Pool } from 'pg';
 
@@ -64,6 +66,23 @@ export interface CrosswalksTable {
   updated_at: Timestamp;
 }
 
+/** Briefs: what came with the house, and what was made here. */
+export interface BriefsTable {
+  id: string;
+  origin: BriefOrigin;
+  /** The newest. */
+  version: number;
+  created_at: Timestamp;
+}
+
+/** One version of a brief; never changed. */
+export interface BriefVersionsTable {
+  brief_id: string;
+  version: number;
+  file: JsonColumn<Brief>;
+  created_at: Timestamp;
+}
+
 /**
  * Measures that a person has pinned to a character; found again on every revision by the names of its nodes.
  */
@@ -91,6 +110,8 @@ export interface Database {
   audits: AuditsTable;
   crosswalks: CrosswalksTable;
   pins: PinsTable;
+  briefs: BriefsTable;
+  brief_versions: BriefVersionsTable;
 }
 
 const held = globalThis as unknown as { boughDatabase?: Kysely<Database> };

@@ -5,6 +5,7 @@ import type { Kysely } from 'kysely';
 import type { RerunRow, Step, StepFile } from '../core/contracts/step';
 import type { ReadOptions } from '../core/formats';
 import type { InputFile } from '../core/formats/errors';
+import { briefKey } from '../core/house/brief';
 import { remedyById } from '../core/house/registry';
 import type { CharacterRecord, Revision } from '../routes/characters';
 import { getBlob, getBlobs } from './blobs';
@@ -50,13 +51,13 @@ export async function deliverAgain(
   const base = line[line.length - 1];
   const made = await runTask(
     'import',
-    { files, options, brief: character.brief },
+    { files, options, brief: character.wants },
     { onProgress: (p) => say({ stage: p.stage, share: p.share * 0.5 }), signal, giving: true },
   );
   const step: Step = { kind: 'delivery', files: listed, notes: [...made.notes], after: base.number };
   const first = await addDelivery(db, character.id, base.id, {
     ...made,
-    brief: character.brief,
+    brief: briefKey(character.wants),
     label: 'delivered anew',
     step,
   });

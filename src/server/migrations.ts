@@ -114,6 +114,28 @@ const bones: Migration = {
   },
 };
 
+/** Briefs, version by version; audits name the version that they were made under. */
+const briefs: Migration = {
+  async up(db: Kysely<unknown>) {
+    await db.schema
+      .createTable('briefs')
+      .addColumn('id', 'text', (c) => c.primaryKey())
+      .addColumn('origin', 'text', (c) => c.notNull())
+      .addColumn('version', 'integer', (c) => c.notNull())
+      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .execute();
+    await db.schema
+      .createTable('brief_versions')
+      .addColumn('brief_id', 'text', (c) => c.notNull().references('briefs.id').onDelete('cascade'))
+      .addColumn('version', 'integer', (c) => c.notNull())
+      .addColumn('file', 'jsonb', (c) => c.notNull())
+      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addPrimaryKeyConstraint('brief_versions_key', ['brief_id', 'version'])
+      .execute();
+    await sql`update audits set brief = brief || '@1'`.execute(db);
+  },
+};
+
 /** Brings the database up to date; the error of a step that failed is thrown on. */
 export async function migrate(db: Kysely<any>): Promise<void> {
   const migrator = new Migrator({
@@ -125,6 +147,7 @@ export async function migrate(db: Kysely<any>): Promise<void> {
         '2026-11-26-kinds': kinds,
         '2026-11-26-once': once,
         '2026-11-27-bones': bones,
+        '2026-11-28-briefs': briefs,
       }),
     },
   });

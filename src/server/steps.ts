@@ -11,6 +11,7 @@ import type { Params } from '../core/contracts/remedy';
 import type { NamedParams, Step, StepFile, MoveHow } from '../core/contracts/step';
 import type { ReadOptions } from '../core/formats';
 import type { InputFile } from '../core/formats/errors';
+import { briefKey } from '../core/house/brief';
 import { remedyById } from '../core/house/registry';
 import type { CharacterRecord } from '../routes/characters';
 import type { Made } from '../worker/task';
@@ -53,7 +54,7 @@ async function keep(
   more: Pick<NewRevision, 'label' | 'step'> & { kept?: NewRevision['kept'] },
   { misfits = [], along }: { misfits?: readonly string[]; along?: Along } = {},
 ): Promise<StepDone> {
-  const all = { ...made, ...more, brief: character.brief };
+  const all = { ...made, ...more, brief: briefKey(character.wants) };
   const revision = await addRevision(db, character.id, base, all, along);
   if (!made.audited) throw new Error('A step came back without its audit.');
   const { effects, audited, notes, name } = made;
@@ -81,10 +82,10 @@ export function applyRemedy(
     const remedy = remedyById(id);
     if (!remedy) throw new Refused(`There is no remedy “${id}”.`, 400);
     const wire = await wireOf(db, base);
-    const earlier = await earlierAudit(db, base, character.brief);
+    const earlier = await earlierAudit(db, base, briefKey(character.wants));
     const made = await runTask(
       'remedy',
-      { wire, brief: character.brief, remedy: id, params, names, earlier },
+      { wire, brief: character.wants, remedy: id, params, names, earlier },
       options,
     );
     const step: Step = { kind: 'remedy', remedy: id, params: made.params, names: made.names };
@@ -111,8 +112,8 @@ export function applyEdit(
 ): Promise<StepDone> {
   return whileWorking(character.id, async () => {
     const wire = await wireOf(db, base);
-    const earlier = await earlierAudit(db, base, character.brief);
-    const made = await runTask('edit', { wire, brief: character.brief, patches, names, earlier }, options);
+    const earlier = await earlierAudit(db, base, briefKey(character.wants));
+    const made = await runTask('edit', { wire, brief: character.wants, patches, names, earlier }, options);
     const patch = hashOf(made.patch);
     const step: Step = { kind: 'edit', title: made.title, patch, names: [...made.names] };
     const kept = new Map([[patch, made.patch]]);
@@ -152,7 +153,7 @@ export function remapCharacter(
       'remap',
       {
         wire: await wireOf(db, base),
-        brief: character.brief,
+        brief: character.wants,
         target: target.revision ? { wire: await wireOf(db, target.revision) } : { id: name },
         ...(crosswalk === undefined ? { saved } : { crosswalk }),
         limit,
@@ -204,7 +205,7 @@ export function addFiles(
 ): Promise<StepDone> {
   return whileWorking(character.id, async () => {
     const wire = await wireOf(db, base);
-    const made = await runTask('add', { wire, files, options: read, brief: character.brief }, options);
+    const made = await runTask('add', { wire, files, options: read, brief: character.wants }, options);
     const step: Step = { kind: 'add', files: listed, notes: [...made.notes], unit, read };
     const kept = new Map(listed.map((f, i) => [f.sha256, files[i].bytes]));
     return keep(db, character, base, made, { label: label || `added ${made.name}`, step, kept });

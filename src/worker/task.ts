@@ -13,8 +13,7 @@ import { type Counts, type Finding, countGravity } from '../core/contracts/findi
 import { RemedyError } from '../core/contracts/remedy';
 import { DEFAULT_LIMITS, ReadError } from '../core/formats/errors';
 import { audit } from '../core/house/audit';
-import type { Brief } from '../core/house/brief';
-import { briefById } from '../core/house/briefs';
+import { type Brief, briefKey } from '../core/house/brief';
 import { looksTheSame, portrait } from '../core/rooms/docket/portrait';
 
 /**
@@ -29,6 +28,7 @@ export interface Wire {
 
 /** An audit that was made of the revision a step begins from: findings as a bundle. */
 export interface EarlierAudit {
+  /** Key of the brief, with its version. */
   readonly brief: string;
   readonly findings: Uint8Array;
 }
@@ -163,7 +163,7 @@ export function auditCharacter(
 
 /** The findings that an earlier audit of a character holds, where it was made under the same brief. */
 export function earlierOf(character: Character, brief: Brief, earlier: EarlierAudit | undefined) {
-  if (earlier?.brief !== brief.id) return undefined;
+  if (earlier?.brief !== briefKey(brief)) return undefined;
   return { character, findings: unpack(earlier.findings.slice().buffer) as Finding[] };
 }
 
@@ -172,6 +172,3 @@ export function need<T>(x: T | undefined, what: string): T {
   if (x === undefined) throw new RemedyError(`There is no such thing as ${what}; reload the page.`);
   return x;
 }
-
-/** A brief of the house. Throws RemedyError where there is none of this id. */
-export const needBrief = (id: string): Brief => need(briefById(id), `the brief “${id}”`);

@@ -12,9 +12,11 @@ import { auditRevision } from './tasks/audit';
 import { applyEdit } from './tasks/edit';
 import { exportRevision } from './tasks/export';
 import { importFiles } from './tasks/import';
+import { learnRevision } from './tasks/learn';
 import { remapRevision } from './tasks/remap';
 import { applyRemedy } from './tasks/remedy';
 import { reportRevision } from './tasks/report';
+import { standingOf } from './tasks/standing';
 import { surveyFiles } from './tasks/survey';
 
 const TASKS = {
@@ -27,6 +29,8 @@ const TASKS = {
   remap: remapRevision,
   export: exportRevision,
   report: reportRevision,
+  learn: learnRevision,
+  standing: standingOf,
 } as const;
 
 export type TaskName = keyof typeof TASKS;

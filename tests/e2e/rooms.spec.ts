@@ -93,7 +93,6 @@ test('with the keyboard alone: search, choose, repair, undo, read the sheet of k
   await page.keyboard.press('?');
   await expect(page.getByRole('dialog', { name: 'Keyboard' })).toBeVisible();
   await accessible(page);
-  await picture(page, 'keyboard');
   await page.keyboard.press('Escape');
   await page.keyboard.press('/');
   await expect(page.getByPlaceholder(/A room, a finding/)).toBeFocused();

@@ -25,6 +25,7 @@ import { POST as survey } from '@/app/api/survey/route';
 import { database } from '@/server/database';
 import { type Context, answer } from '@/server/http';
 import { notesHeader } from '@/server/file-names';
+import { bringBriefs } from '@/server/briefs';
 import { migrate } from '@/server/migrations';
 import type { Step } from '@/core/contracts/step';
 import { skeletonOf } from '@/core/anatomy/skeleton';
@@ -53,6 +54,7 @@ beforeAll(async () => {
   process.env.DATABASE_URL = own.url;
   drop = own.drop;
   await migrate(database());
+  await bringBriefs(database());
 });
 afterAll(async () => {
   await database().destroy();
@@ -156,8 +158,8 @@ describe('taking in', () => {
     [
       'a brief that is not there',
       () => upload([['c.obj', CRATE]], { brief: 'nobody' }),
-      400,
-      /brief must be one of the following values: handset/,
+      404,
+      /There is no brief “nobody” in the house/,
     ],
     ['a unit of nothing', () => upload([['c.obj', CRATE]], { unit: '0' }), 400, /positive/],
     ['an axis that is none', () => upload([['c.obj', CRATE]], { up: 'w' }), 400, /must be one of/],
@@ -185,7 +187,7 @@ describe('a character', () => {
       await (await on(change, sent('PATCH', { name: '  Tool chest ', brief: 'deck-gear' }), { id })).json(),
     ).toMatchObject({ name: 'Tool chest', brief: 'deck-gear' });
     expect(await refusal(await on(change, sent('PATCH', { brief: 'nobody' }), { id }))).toMatchObject({
-      status: 400,
+      status: 404,
     });
     expect(await refusal(await on(change, sent('PATCH', { name: '   ' }), { id }))).toMatchObject({
       status: 400,
@@ -358,7 +360,7 @@ describe('audits', () => {
     const under = (brief: string, method = 'GET') => new Request(at(`/?brief=${brief}`), { method });
     expect((await on(findings, under('handset'), { id: c.head })).status).toBe(200);
     expect((await on(findings, under('deck-gear'), { id: c.head })).status).toBe(204);
-    expect(await refusal(await on(findings, under('nobody'), { id: c.head }))).toMatchObject({ status: 400 });
+    expect(await refusal(await on(findings, under('nobody'), { id: c.head }))).toMatchObject({ status: 404 });
     const lines = await told(await on(audit, under('deck-gear', 'POST'), { id: c.head }));
     expect(lines[lines.length - 1]).toMatchObject({ stage: 'done', counts: { stops: expect.any(Number) } });
     const kept = unpack(await (await on(findings, under('deck-gear'), { id: c.head })).arrayBuffer()) as {

@@ -1,6 +1,7 @@
 import { type Kysely, sql } from 'kysely';
 import { NO_EFFECTS } from '@/core/contracts/effects';
 import { findingsOf, saveAudit } from '@/server/audits';
+import { bringBriefs } from '@/server/briefs';
 import { loadCast } from '@/server/cast';
 import {
   characterById,
@@ -17,6 +18,8 @@ import { Refused } from '@/server/refused';
 import { toStored, fromStored } from '@/core/character/stored';
 import type { Character } from '@/core/character/model';
 import { unpack } from '@/core/character/bundle';
+import { briefKey } from '@/core/house/brief';
+import { briefById } from '@/core/house/briefs';
 import { packPatches } from '@/core/house/edit';
 import { type Wire, addressOf } from '@/worker/task';
 import { type AnswerOf, type InputOf, type Refusal, type TaskName, runJob } from '@/worker/tasks';
@@ -26,6 +29,9 @@ import { ownDatabase } from './support/database';
 
 jest.mock('piscina', () => ({ Piscina: class {} }));
 
+const wants = briefById('handset')!;
+const HANDSET = briefKey(wants);
+
 let db: Kysely<Database>;
 let drop: () => Promise<void>;
 beforeAll(async () => {
@@ -33,6 +39,7 @@ beforeAll(async () => {
   drop = own.drop;
   db = openDatabase(own.url);
   await migrate(db);
+  await bringBriefs(db);
 });
 afterAll(async () => {
   await db.destroy();
@@ -189,11 +196,11 @@ it('undo and redo move the head among a character’s own revisions only', async
 it('removing a character takes along what only it needed', async () => {
   const before = await blobs();
   const { id, revision } = await createCharacter(db, 'gone', 'handset', made(tube(31), 'only here'));
-  await saveAudit(db, revision, 'handset', {
+  await saveAudit(db, revision, HANDSET, {
     findings: Uint8Array.from([1, 2, 3]),
     counts: { stops: 0, worth: 0, note: 0 },
   });
-  expect(await findingsOf(db, revision, 'handset')).toEqual(Uint8Array.from([1, 2, 3]));
+  expect(await findingsOf(db, revision, HANDSET)).toEqual(Uint8Array.from([1, 2, 3]));
   await removeCharacter(db, id);
   expect(await blobs()).toBe(before);
   await expect(characterById(db, id)).rejects.toMatchObject({ status: 404 });
@@ -203,7 +210,7 @@ it('saved under a new name nothing is stored twice, and each outlives the other'
   const c = tube();
   const { id, revision } = await createCharacter(db, 'tube', 'handset', {
     ...made(c, 'first'),
-    brief: 'handset',
+    brief: HANDSET,
     audited: { findings: Uint8Array.from([7, 7]), counts: { stops: 1, worth: 0, note: 0 } },
   });
   const before = await blobs();
@@ -217,7 +224,7 @@ it('saved under a new name nothing is stored twice, and each outlives the other'
   await removeCharacter(db, id);
   const wire = await wireOf(db, copy.revision);
   expect(fromStored(wire.stored, (h) => wire.bytes.get(h))).toEqual(c);
-  expect(await findingsOf(db, copy.revision, 'handset')).toEqual(Uint8Array.from([7, 7]));
+  expect(await findingsOf(db, copy.revision, HANDSET)).toEqual(Uint8Array.from([7, 7]));
   await removeCharacter(db, copy.id);
 });
 
@@ -259,12 +266,12 @@ it('an audit that came along with a step is there at once; one whose revision fa
   const broken = {
     ...made(tube(18), 'broken'),
     bytes: new Map<string, Uint8Array>(),
-    brief: 'handset',
+    brief: HANDSET,
     audited,
   };
   await expect(addRevision(db, id, revision, broken)).rejects.toThrow();
-  expect(await findingsOf(db, revision, 'handset')).toBeNull();
-  const next = await addRevision(db, id, revision, { ...made(tube(18), 'sound'), brief: 'handset', audited });
+  expect(await findingsOf(db, revision, HANDSET)).toBeNull();
+  const next = await addRevision(db, id, revision, { ...made(tube(18), 'sound'), brief: HANDSET, audited });
   expect((await characterById(db, id)).revisions.find((r) => r.id === next.id)?.counts).toEqual({
     stops: 0,
     worth: 2,
@@ -319,7 +326,7 @@ describe('the worker', () => {
       vertices: 3,
     });
     const wire = wireFor(tube());
-    const added = done('add', { wire, files, options: { unitMetres: 0.01 }, brief: 'handset' });
+    const added = done('add', { wire, files, options: { unitMetres: 0.01 }, brief: wants });
     const bytes = new Map([...wire.bytes, ...added.bytes]);
     const after = fromStored(added.stored, (h) => bytes.get(h));
     expect(after.nodes.map((n) => n.name)).toEqual(['lower', 'upper', 'tube', 'crate']);
@@ -327,7 +334,7 @@ describe('the worker', () => {
     expect(added.audited?.counts.stops).toBeGreaterThan(0);
     expect(added.effects).toMatchObject({ kind: 'changed', others: { largest: 0 } });
     const again = {
-      brief: 'handset',
+      brief: wants,
       remedy: 'rescale-prop',
       params: { node: 9, height: 1 },
       names: { node: { name: 'crate', nth: 0 } },
@@ -347,7 +354,7 @@ describe('the worker', () => {
       { remedy: 'move-joint', params: { bone: 1, place: [0.1, 0.6, 0] } },
       { remedy: 'move-joint', params: { bone: 0, place: [0, -0.1, 0] } },
     ]);
-    const made = done('edit', { wire: wireFor(c), brief: 'handset', patches });
+    const made = done('edit', { wire: wireFor(c), brief: wants, patches });
     expect(made.title).toBe('move a joint (2)');
     expect(made.effects).toMatchObject({
       kind: 'changed',
@@ -357,24 +364,24 @@ describe('the worker', () => {
     const other = { ...c, nodes: c.nodes.map((n, i) => (i === 0 ? { ...n, name: 'stem' } : n)) };
     const again = done('edit', {
       wire: wireFor(other),
-      brief: 'handset',
+      brief: wants,
       patches: made.patch,
       names: made.names,
     });
     expect(again.misfits).toEqual(['there is no node “lower” in the new delivery']);
     expect(again.title).toBe('move a joint');
     expect(
-      runJob({ task: 'edit', input: { wire: wireFor(c), brief: 'handset', patches: new Uint8Array(9) } }),
+      runJob({ task: 'edit', input: { wire: wireFor(c), brief: wants, patches: new Uint8Array(9) } }),
     ).toMatchObject({
       refused: expect.stringMatching(/^The edit cannot be read/),
     });
   });
   it('keeps the answers of checks that a step does not concern, and asks the others anew', () => {
     const c = tube();
-    const earlier = done('audit', { wire: wireFor(c), brief: 'handset' });
-    const input = { wire: wireFor(c), brief: 'handset', remedy: 'set-on-ground', params: {} };
+    const earlier = done('audit', { wire: wireFor(c), brief: wants });
+    const input = { wire: wireFor(c), brief: wants, remedy: 'set-on-ground', params: {} };
     const fresh = done('remedy', input);
-    const kept = done('remedy', { ...input, earlier: { brief: 'handset', findings: earlier.findings } });
+    const kept = done('remedy', { ...input, earlier: { brief: HANDSET, findings: earlier.findings } });
     expect(unpack(kept.audited!.findings.slice().buffer)).toEqual(
       unpack(fresh.audited!.findings.slice().buffer),
     );
@@ -391,7 +398,7 @@ describe('the worker', () => {
   it('refuses what it cannot read or do, with the sentence', () => {
     const half = { name: 'x.glb', bytes: castBytes('deckhand.glb').slice(0, 5000) };
     expect((runJob({ task: 'import', input: { files: [half] } }) as Refusal).refused).toMatch(/^x\.glb: /);
-    const input = { wire: wireFor(tube()), brief: 'handset' };
+    const input = { wire: wireFor(tube()), brief: wants };
     expect(done('remedy', { ...input, remedy: 'set-on-ground', params: {} }).effects).toMatchObject({
       nodes: ['lower'],
       others: { largest: expect.any(Number), meshes: 1 },
@@ -410,7 +417,7 @@ describe('the worker', () => {
     };
     const { html } = done('report', {
       wire: wireFor(evil),
-      brief: 'handset',
+      brief: wants,
       picture: null,
       facts: { title: '<b>x</b>', revision: 1, date: '2026-01-01', steps: [], pins: [] },
     });

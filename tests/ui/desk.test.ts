@@ -98,6 +98,7 @@ class House {
       id,
       name: other ? 'Other' : 'Crate',
       brief: this.brief,
+      wants: briefById(this.brief)!,
       head: other?.id ?? this.head,
       pins: this.pins,
       working: this.working,
@@ -139,7 +140,7 @@ class House {
   private answerRevision({ path, method, init, query }: Asked): Response | null {
     const audited = /^\/api\/revisions\/([\w-]+)\/audit$/.exec(path);
     if (audited) {
-      const brief = query.get('brief')!;
+      const brief = query.get('brief')!.replace(/@\d+$/, '');
       if (method === 'POST') {
         this.audits.add(brief);
         return new Response(`${JSON.stringify({ stage: 'done', share: 1 })}\n`);
@@ -361,7 +362,7 @@ describe('another brief', () => {
   it('is audited where it has not been, and that is told', async () => {
     const stages: (string | undefined)[] = [];
     const off = store.useDesk.subscribe((s) => stages.push(s.auditing?.stage));
-    await steps.setBrief('headset');
+    await steps.setBrief(briefById('headset')!);
     off();
     expect([state().brief.id, state().said, stages.filter(Boolean)[0], state().auditing]).toEqual([
       'headset',
@@ -371,7 +372,7 @@ describe('another brief', () => {
     ]);
     expect(house.renamed).toBe(false);
     const asked = house.asked.length;
-    await steps.setBrief('headset');
+    await steps.setBrief(briefById('headset')!);
     expect(house.asked.length).toBe(asked);
   });
   it('broken off stays what it was, with its findings', async () => {
@@ -382,7 +383,7 @@ describe('another brief', () => {
         /* never */
       }),
     };
-    const asking = steps.setBrief('headset');
+    const asking = steps.setBrief(briefById('headset')!);
     while (!state().auditing) await new Promise((r) => setTimeout(r, 5));
     // Findings of the old brief are not shown under the new one.
     expect([state().brief.id, state().findings]).toEqual(['headset', null]);

@@ -34,6 +34,7 @@ function reportOn(file: string, character: Character, brief: Brief) {
   return {
     file,
     brief: brief.id,
+    version: brief.version,
     measures: {
       unit: brief.unit,
       bodyHeight: body ? inUnit(body.max[1] - body.min[1], brief.unit) : null,

@@ -1,4 +1,5 @@
 import { type InferType, mixed, number, object, string } from 'yup';
+import { setting } from './setting';
 import { LENGTH_UNITS, type LengthUnit } from './units';
 
 /** Which bones a skin lists: all of the skeleton that was asked for, or those that the mesh needs. */
@@ -14,23 +15,43 @@ export const briefBaseFields = {
   id: string()
     .required()
     .matches(/^[a-z0-9-]+$/),
-  title: string().required(),
-  about: string().required(),
+  /** Counts up whenever it is saved anew. */
+  version: number().integer().min(1).default(1),
+  title: string().required().max(120),
+  about: string().defined().max(600),
   /** Unit in which lengths are shown. */
   unit: mixed<LengthUnit>()
     .oneOf([...LENGTH_UNITS])
-    .required(),
+    .required()
+    .meta({ label: 'Lengths in', hint: 'The unit that all lengths are shown in.' }),
   /** Skeleton that the crosswalk offers first. */
-  skeleton: string().required(),
+  skeleton: string()
+    .required()
+    .meta({ label: 'Skeleton of the game', hint: 'The one that the crosswalk offers first.' }),
   /** Largest difference that the proof of a crosswalk may show, metres. */
-  proofTolerance: number().positive().required(),
+  proofTolerance: number()
+    .positive()
+    .required()
+    .meta(
+      setting(
+        'A move may add',
+        'length',
+        'is',
+        'So far points may lie from where they were, beyond what the skeleton costs.',
+      ),
+    ),
   /**
    * Which bones of the game's skeleton a skin lists when weights are moved onto it: all of them in their order, since a
    * bone that is not listed is not there for the game, or only those that the mesh needs.
    */
   skins: mixed<SkinBones>()
     .oneOf([...SKIN_BONES])
-    .default('whole'),
+    .default('whole')
+    .meta({
+      label: 'A skin lists',
+      hint: 'A bone that is not listed is not there for a game.',
+      choices: { whole: 'the whole skeleton', needed: 'the bones that it needs' },
+    }),
 };
 
 const briefBaseSchema = object(briefBaseFields);

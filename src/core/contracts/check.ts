@@ -12,6 +12,9 @@ import type { RoomId } from './rooms';
 export type Found = Partial<Omit<Finding, 'check' | 'room' | 'why' | 'key'>> &
   Pick<Finding, 'gravity' | 'subject' | 'message' | 'measured' | 'expected'> & { readonly mark?: string };
 
+/** A measured value: a number in the unit of its setting, a word, a list; null for nothing. */
+export type Measured = number | string | readonly object[] | object | null;
+
 /**
  * One pure question asked of a character under a brief. `S` are its settings: the part of the brief that it
  * reads.
@@ -32,6 +35,11 @@ export interface Check<S extends object = object> {
    */
   readonly reads: readonly Aspect[];
   run(character: Character, settings: S & BriefBase): Finding[];
+  /**
+   * What it measures of a character, by the paths of the settings that it is held against and in their units; null where
+   * there is nothing to measure. Forms show it, and a brief is learned from it.
+   */
+  measures?(character: Character): Readonly<Record<string, Measured>>;
 }
 
 /**

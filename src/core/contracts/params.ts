@@ -4,7 +4,7 @@ import { type AnyObjectSchema, type NumberSchema, array, number, string } from '
 export type RefKind = 'node' | 'bone' | 'mesh' | 'skin';
 
 /** What a number is, so that a form can show it in the brief's unit and a command line can take one. */
-export type Quantity = 'length' | 'angle' | 'factor' | 'count' | 'weight' | 'fileUnit';
+export type Quantity = 'length' | 'angle' | 'factor' | 'count' | 'weight' | 'share' | 'pattern' | 'fileUnit';
 
 declare module 'yup' {
   interface CustomSchemaMetadata {

@@ -74,3 +74,31 @@ export function likelierUnit(height: number, readAs: number, target: number): Fi
   );
   return away(heightIn(height, readAs, best)) <= NEAR ? best : null;
 }
+
+/** Signs and words of the units that lengths are typed in. */
+const TYPED: Readonly<Record<string, number>> = {
+  ...Object.fromEntries(UNITS.flatMap((u) => [[u.short, u.metres] as const, [u.word, u.metres] as const])),
+  "'": 0.3048,
+  '′': 0.3048,
+  '"': 0.0254,
+  '″': 0.0254,
+};
+
+/**
+ * A length as somebody types it, in metres: `1.76 m`, `176 cm`, `5 ft 9 in`, `5′9″`; a number by itself is in `unit`. Null
+ * where it is none.
+ */
+export function lengthFrom(text: string, unit: LengthUnit): number | null {
+  const whole = text.trim().toLowerCase().replace(/,/g, '.').replace('−', '-');
+  if (/^-?(\d+\.?\d*|\.\d+)(e-?\d+)?$/.test(whole)) return Number(whole) / inUnit(1, unit);
+  const part = /(\d+\.?\d*|\.\d+)(?:e(-?\d+))?\s*([a-z]+|['"′″])\s*/gy;
+  let metres = 0;
+  let at = 0;
+  for (let m = part.exec(whole); m; m = part.exec(whole)) {
+    const per = TYPED[m[3]];
+    if (per === undefined) return null;
+    metres += Number(m[2] ? `${m[1]}e${m[2]}` : m[1]) * per;
+    at = part.lastIndex;
+  }
+  return at > 0 && at === whole.length ? metres : null;
+}

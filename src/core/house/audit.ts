@@ -2,7 +2,7 @@ import type { Character } from '../character/model';
 import { type Check, completeFinding } from '../contracts/check';
 import { type Finding, GRAVITIES, theCharacter } from '../contracts/finding';
 import { type Aspect, changedAspects } from '../contracts/aspect';
-import type { Brief } from './brief';
+import type { Brief, CheckRule } from './brief';
 import { CHECKS } from './registry';
 
 /** What is asked, who is told, and what is known already. */
@@ -22,7 +22,8 @@ export interface AuditOptions {
  * order of the work, then by gravity, then in the order in which they were found.
  */
 export function audit(character: Character, brief: Brief, options: AuditOptions = {}): Finding[] {
-  const checks = options.checks ?? CHECKS;
+  const rules = brief.checks ?? {};
+  const checks = (options.checks ?? CHECKS).filter((c) => rules[c.id] !== 'off');
   const { earlier } = options;
   const changed = earlier ? changedAspects(earlier.character, character) : null;
   const all: Finding[] = [];
@@ -31,7 +32,7 @@ export function audit(character: Character, brief: Brief, options: AuditOptions 
     const isKept = earlier && changed && isUntouched(check, changed);
     const found = isKept
       ? earlier.findings.filter((f) => f.check === check.id)
-      : countNamesakes(runCheck(check, character, brief));
+      : countNamesakes(underRule(rules[check.id], runCheck(check, character, brief)));
     all.push(...found);
     options.onCheck?.(check, found, i + 1, checks.length);
   });
@@ -42,6 +43,12 @@ export function audit(character: Character, brief: Brief, options: AuditOptions 
     .sort((a, b) => rank(a[0]) - rank(b[0]) || a[1] - b[1])
     .map(([f]) => f);
 }
+
+/** Findings of the gravity that the brief gives their check; those that are only told stay so. */
+const underRule = (rule: CheckRule | undefined, findings: Finding[]): Finding[] =>
+  rule === undefined || rule === 'off'
+    ? findings
+    : findings.map((f) => (f.gravity === 'note' ? f : { ...f, gravity: rule }));
 
 /** True where nothing that a check reads is among the parts that changed. */
 const isUntouched = (check: Pick<Check<Brief>, 'reads'>, changed: ReadonlySet<Aspect>): boolean =>

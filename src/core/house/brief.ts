@@ -1,13 +1,20 @@
 /** The brief: what the receiving game wants, put together from what the checks of the house read. */
-import { type AnyObjectSchema, type ObjectSchema, object } from 'yup';
+import { type AnyObjectSchema, type ObjectSchema, mixed, object } from 'yup';
 import { type BriefBase, briefBaseFields } from '../contracts/brief';
+import { GRAVITIES, type Gravity } from '../contracts/finding';
 import { type EveryCheck, ROOMS } from './rooms';
 
 type SettingsOf<C> = C extends { run(character: never, settings: infer S): unknown } ? S : never;
 /** All of a union at once. */
 type All<U> = (U extends unknown ? (x: U) => void : never) extends (x: infer I) => void ? I : never;
 
-export type Brief = BriefBase & All<SettingsOf<EveryCheck>>;
+/** What a brief makes of a check: not asked at all, or of another gravity than the check itself gives. */
+export type CheckRule = 'off' | Gravity;
+
+/** How a brief changes the checks, by their ids; a check that is not named is asked as it is. */
+export type CheckRules = Readonly<Record<string, CheckRule>>;
+
+export type Brief = BriefBase & All<SettingsOf<EveryCheck>> & { readonly checks?: CheckRules };
 
 /**
  * The fields of every check's settings. A field that two checks read must be one schema, or they would read
@@ -25,7 +32,26 @@ function gatherFields(checks: readonly Pick<EveryCheck, 'id' | 'settings'>[]): A
   return fields;
 }
 
+const EVERY_CHECK = ROOMS.flatMap((room): readonly EveryCheck[] => room.checks);
+
+const checkRules = object(
+  Object.fromEntries(
+    EVERY_CHECK.map((c) => [
+      c.id,
+      mixed<CheckRule>()
+        .oneOf(['off', ...GRAVITIES])
+        .optional(),
+    ]),
+  ),
+)
+  .optional()
+  .default(undefined);
+
 /** What a brief is, as a schema; its validation names the first field that is wrong. */
-export const briefSchema = object(
-  gatherFields(ROOMS.flatMap((room): readonly EveryCheck[] => room.checks)),
-) as unknown as ObjectSchema<Brief>;
+export const briefSchema = object({
+  ...gatherFields(EVERY_CHECK),
+  checks: checkRules,
+}) as unknown as ObjectSchema<Brief>;
+
+/** Names a brief with its version: audits under one are no audits under another. */
+export const briefKey = ({ id, version }: Pick<BriefBase, 'id' | 'version'>): string => `${id}@${version}`;

@@ -1,4 +1,5 @@
 import type { Brief } from './brief';
+import { PLAIN_BRIEFS } from './plain-briefs';
 
 const QUAY_NAMES = {
   pattern: '^[a-z][a-z0-9]*(_[a-z0-9]+)*$',
@@ -18,10 +19,11 @@ const FIGURE = {
   props: [{ pattern: 'lantern|lamp', title: 'hand lamp', height: 0.32, tolerance: 0.03 }],
 };
 
-/** The briefs that come with the house. Limits are common practice for the kind of machine they name. */
-export const BRIEFS: readonly Brief[] = [
+/** Those of the ferry. Limits are common practice for the kind of machine they name. */
+const NIGHT_FERRY: readonly Brief[] = [
   {
     id: 'handset',
+    version: 1,
     title: 'Night Ferry, handset',
     about: 'A game for handsets: few bones, four influences a point.',
     unit: 'm',
@@ -44,6 +46,7 @@ export const BRIEFS: readonly Brief[] = [
   },
   {
     id: 'desktop',
+    version: 1,
     title: 'Night Ferry, desktop',
     about: 'The same game on desks: eight influences, a byte of bones.',
     unit: 'm',
@@ -66,6 +69,7 @@ export const BRIEFS: readonly Brief[] = [
   },
   {
     id: 'deck-gear',
+    version: 1,
     title: 'Night Ferry, deck gear',
     about: 'Machines of rigid parts on bones: no stance, no limbs, one bone a point.',
     unit: 'm',
@@ -91,6 +95,7 @@ export const BRIEFS: readonly Brief[] = [
   },
   {
     id: 'headset',
+    version: 1,
     title: 'Night Ferry, headset hands',
     about: 'A pair of hands tracked by a headset, joints as WebXR Hand Input names them.',
     unit: 'mm',
@@ -123,6 +128,9 @@ export const BRIEFS: readonly Brief[] = [
     skins: 'whole',
   },
 ];
+
+/** The briefs that come with the house. */
+export const BRIEFS: readonly Brief[] = [...NIGHT_FERRY, ...PLAIN_BRIEFS];
 
 /** A brief of the house; undefined where there is none of this id. */
 export function briefById(id: string): Brief | undefined {

@@ -5,13 +5,13 @@ import { ChevronDown, Keyboard, Loader2, Moon, Redo2, Search, Undo2, X } from 'l
 import Link from 'next/link';
 import { DropdownMenu } from 'radix-ui';
 import { countGravity } from '@/core/contracts/finding';
-import { BRIEFS } from '@/core/house/briefs';
 import { Button } from '../kit/button';
 import { Mark } from '../kit/gravity';
 import { IconButton } from '../kit/icon-button';
 import { goToRoom } from '../state/choose';
 import { headOf, redoTarget, undoTarget } from '../state/document';
 import { setBrief } from '../state/steps';
+import { useBriefs } from '../state/briefs';
 import { setDesk, useDesk } from '../state/store';
 import { redo, toggleDrawer, undo } from './actions';
 import { togglePaper } from './paper';
@@ -76,6 +76,8 @@ function Subject() {
 
 function BriefMenu() {
   const brief = useDesk((s) => s.brief);
+  const briefs = useBriefs();
+  const at = useDesk((s) => s.record?.id);
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
@@ -92,12 +94,12 @@ function BriefMenu() {
       <DropdownMenu.Portal>
         <DropdownMenu.Content
           align="end"
-          className="z-30 w-[330px] rounded-lg border border-rule bg-sheet p-1 shadow-lg"
+          className="z-30 max-h-[80vh] w-[330px] overflow-y-auto rounded-lg border border-rule bg-sheet p-1 shadow-lg"
         >
-          {BRIEFS.map((b) => (
+          {briefs.map((b) => (
             <DropdownMenu.Item
               key={b.id}
-              onSelect={() => void setBrief(b.id)}
+              onSelect={() => void setBrief(b)}
               className="cursor-pointer rounded-md px-3 py-2 outline-none data-[highlighted]:bg-wash"
             >
               <span className="font-semibold">
@@ -108,6 +110,15 @@ function BriefMenu() {
               <span className="text-[12.5px] text-soft">{b.about}</span>
             </DropdownMenu.Item>
           ))}
+          <DropdownMenu.Separator className="my-1 h-px bg-rule" />
+          <DropdownMenu.Item asChild>
+            <a
+              href={`/briefs/${brief.id}${at ? `?with=${at}` : ''}`}
+              className="block rounded-md px-3 py-2 outline-none data-[highlighted]:bg-wash"
+            >
+              Look at this brief, or make one of your own …
+            </a>
+          </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

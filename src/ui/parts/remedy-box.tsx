@@ -25,7 +25,7 @@ const FELT = 2e-5;
 
 /** The preview of a remedy for its parameters; the last one until the next is there. */
 function usePreview(id: string, params: Params): Preview | null {
-  const brief = useDesk((s) => s.brief.id);
+  const brief = useDesk((s) => s.brief);
   const revision = useDesk((s) => s.revision);
   const [preview, setPreview] = useState<Preview | null>(null);
   const asked = useRef(0);

@@ -3,9 +3,11 @@
 import { ChevronDown, Loader2, X } from 'lucide-react';
 import Link from 'next/link';
 import { useState } from 'react';
-import type { Brief } from '@/core/house/brief';
+import { type Brief, briefKey } from '@/core/house/brief';
 import type { ProgressLine, Survey } from '@/routes/arrivals';
 import { AskUnits, type UnitAnswer } from '../kit/ask-units';
+import { changeCharacter } from '@/routes/characters';
+import { call, fetchFindings, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
 import { ProgressBar } from '../kit/progress';
 
@@ -33,11 +35,14 @@ export function Arrivals({
   brief,
   onAnswer,
   onClose,
+  onChanged,
 }: {
   arrivals: readonly Arrival[];
   brief: Brief;
   onAnswer: (arrival: Arrival, answer: UnitAnswer) => void;
   onClose: (arrivals: readonly Arrival[]) => void;
+  /** One of them has another brief now. */
+  onChanged: () => Promise<void>;
 }) {
   const [isOpen, setOpen] = useState(true);
   const over = arrivals.filter(isOver);
@@ -48,6 +53,7 @@ export function Arrivals({
       brief={brief}
       onAnswer={(answer) => onAnswer(a, answer)}
       onClose={() => onClose([a])}
+      onChanged={onChanged}
     />
   ));
   return (
@@ -98,11 +104,13 @@ function ArrivalCard({
   brief,
   onAnswer,
   onClose,
+  onChanged,
 }: {
   arrival: Arrival;
   brief: Brief;
   onAnswer: (answer: UnitAnswer) => void;
   onClose: () => void;
+  onChanged: () => Promise<void>;
 }) {
   const { line, survey } = a;
   const isComing = !isOver(a) && !survey;
@@ -143,7 +151,42 @@ function ArrivalCard({
         </div>
       )}
       <Told line={line} />
+      {line.id && line.fits && <Fits id={line.id} fits={line.fits} onChanged={onChanged} />}
     </div>
+  );
+}
+
+/** A brief that fits better than the one that was asked for. */
+function Fits({
+  id,
+  fits: { brief, reason },
+  onChanged,
+}: {
+  id: string;
+  fits: NonNullable<ProgressLine['fits']>;
+  onChanged: () => Promise<void>;
+}) {
+  const [told, setTold] = useState<string | null>(null);
+  const hold = async () => {
+    setTold('Auditing it …');
+    try {
+      const { head, wants } = await call(changeCharacter, { id, brief });
+      await fetchFindings(head, briefKey(wants), () => {}, new AbortController().signal);
+      await onChanged();
+      setTold(`It is held against “${wants.title}” now.`);
+    } catch (error) {
+      setTold(messageOf(error));
+    }
+  };
+  return (
+    <p className="mt-1.5 flex flex-wrap items-center gap-2 text-[13px]">
+      {told ?? reason}
+      {!told && (
+        <Button small onClick={() => void hold()}>
+          Hold it against that one
+        </Button>
+      )}
+    </p>
   );
 }
 

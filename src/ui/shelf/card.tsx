@@ -4,7 +4,6 @@ import clsx from 'clsx';
 import { Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { AlertDialog } from 'radix-ui';
-import { briefById } from '@/core/house/briefs';
 import type { ShelfEntry } from '@/routes/characters';
 import { Button } from '../kit/button';
 import { PAPER, PAPER_VEIL } from '../kit/dialog';
@@ -28,7 +27,7 @@ export function Card({ entry, onRemove }: { entry: ShelfEntry; onRemove: () => v
         </div>
         <div className="border-t border-rule px-4 py-3">
           <h2 className="title text-[18px] leading-tight [overflow-wrap:anywhere]">{entry.name}</h2>
-          <p className="text-[12.5px] text-soft">for {briefById(entry.brief)?.title ?? entry.brief}</p>
+          <p className="text-[12.5px] text-soft">for {entry.wants?.title ?? entry.brief}</p>
           <p className="mt-2 text-[12.5px] font-semibold">
             <Tally counts={entry.counts} />
           </p>

@@ -5,7 +5,6 @@ import { useRef, useState } from 'react';
 import { SKELETONS } from '@/core/anatomy/skeletons';
 import { inUnit } from '@/core/contracts/units';
 import { addsTooMuch } from '@/core/rooms/crosswalk/price';
-import { briefById } from '@/core/house/briefs';
 import type { ShelfEntry } from '@/routes/characters';
 import { remapStep } from '@/routes/steps';
 import { call, messageOf } from '../kit/api';
@@ -27,7 +26,7 @@ function move(entry: ShelfEntry, target: string, weights: 'example' | 'rules') {
   return call(remapStep, {
     id: entry.id,
     base: entry.head ?? '',
-    limit: briefById(entry.brief)?.limits.influences ?? 4,
+    limit: entry.wants?.limits.influences ?? 4,
     how: { mode: 'target', lengths: 'kept', weights },
     target: { id: target, title },
   });
@@ -165,7 +164,7 @@ function Choose({
           <label className="flex items-center gap-2.5 py-1.5">
             <input type="checkbox" checked={chosen.has(e.id)} onChange={() => onToggle(e.id)} />
             <span className="min-w-0 flex-1 [overflow-wrap:anywhere]">{e.name}</span>
-            <span className="text-[13px] text-soft">{briefById(e.brief)?.title}</span>
+            <span className="text-[13px] text-soft">{e.wants?.title}</span>
           </label>
         </li>
       ))}
@@ -221,7 +220,7 @@ function ResultRow({ row: { entry, answer, error } }: { row: Row }) {
     );
   const { walk, effects } = answer;
   const { deviation, price = deviation } = effects;
-  const brief = briefById(entry.brief);
+  const brief = entry.wants;
   const unit = brief?.unit === 'in' ? 'in' : 'mm';
   const length = (m: number) => `${Number(inUnit(m, unit).toFixed(2))} ${unit}`;
   const isBad = brief ? addsTooMuch(price, deviation, brief.proofTolerance) : false;

@@ -1,10 +1,12 @@
 'use client';
 
+import Link from 'next/link';
 import clsx from 'clsx';
 import { Plus } from 'lucide-react';
 import { useCallback, useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
-import { BRIEFS, briefById } from '@/core/house/briefs';
+import { BRIEFS } from '@/core/house/briefs';
+import { useBriefs } from '../state/briefs';
 import { type ShelfEntry, listCharacters, removeCharacter } from '@/routes/characters';
 import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
@@ -53,6 +55,7 @@ function useEntries() {
 /** The shelf: the characters with their pictures, and the place to bring in more. */
 export function Shelf() {
   const [brief, setBrief] = useState(BRIEFS[0].id);
+  const briefs = useBriefs();
   const [isMoving, setMoving] = useState(false);
   const { entries, failure, load, remove } = useEntries();
   const { arrivals, take, send, putAway } = useArrivals(brief, load);
@@ -85,9 +88,10 @@ export function Shelf() {
         )}
         <Arrivals
           arrivals={arrivals}
-          brief={briefById(brief) ?? BRIEFS[0]}
+          brief={briefs.find((b) => b.id === brief) ?? BRIEFS[0]}
           onAnswer={(arrival, answer) => void send(arrival, answer)}
           onClose={putAway}
+          onChanged={load}
         />
         <ul className="mt-6 grid grid-cols-[repeat(auto-fill,minmax(256px,1fr))] gap-5">
           {entries?.map((e) => (
@@ -120,6 +124,7 @@ function ShelfHead({
   /** Absent where there is nobody to move. */
   onMove?: () => void;
 }) {
+  const briefs = useBriefs();
   return (
     <header className="flex h-[52px] items-center gap-4 border-b border-rule bg-sheet px-6">
       {/* eslint-disable-next-line @next/next/no-img-element */}
@@ -134,13 +139,16 @@ function ShelfHead({
           onChange={(e) => onBrief(e.target.value)}
           className="h-8 rounded-[7px] border border-rule bg-sheet px-2 font-semibold text-ink"
         >
-          {BRIEFS.map((b) => (
+          {briefs.map((b) => (
             <option key={b.id} value={b.id}>
               {b.title}
             </option>
           ))}
         </select>
       </label>
+      <Link href="/briefs" className="rounded px-1 text-soft underline hover:text-ink">
+        Briefs
+      </Link>
       <Button disabled={!onMove} onClick={onMove}>
         Move several …
       </Button>

@@ -16,7 +16,7 @@ export async function compareRevisions(a: string, b: string): Promise<void> {
   setDesk({ compared: { a, b, data: null, show: 'difference' }, error: null });
   try {
     const [first, second] = [await fetchCharacter(a), await fetchCharacter(b)];
-    const data = await deskWorker().compare(first.character, second.character, brief.id);
+    const data = await deskWorker().compare(first.character, second.character, brief);
     if (isWanted()) setDesk({ compared: { a, b, data, show: 'difference' } });
   } catch (error) {
     if (isWanted()) setDesk({ error: messageOf(error), compared: null });

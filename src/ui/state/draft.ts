@@ -35,7 +35,7 @@ export async function putPatch(patch: Patch): Promise<void> {
     while (waiting) {
       const next: Patch = waiting;
       waiting = null;
-      await settle(() => deskWorker().draftPut(next, gesture, desk().brief.id));
+      await settle(() => deskWorker().draftPut(next, gesture, desk().brief));
     }
   } finally {
     isBusy = false;
@@ -85,7 +85,7 @@ export async function restoreDraft(revision: string): Promise<void> {
   if (!bundle || !figure || draft || desk().revision !== revision) return;
   const isCurrent = drafting.begin();
   try {
-    const restored = await deskWorker().draftRestore(bundle, brief.id);
+    const restored = await deskWorker().draftRestore(bundle, brief);
     if (!isCurrent() || desk().figure !== figure) return;
     setDesk({ draft: restored, said: 'What your hand did here and did not keep is back.' });
     posing.set({ figure, pose: restored.pose });

@@ -2,7 +2,7 @@
 import { allNamed, finderOf } from '@/core/character/named';
 import type { Character } from '@/core/character/model';
 import { type Finding, countGravity } from '@/core/contracts/finding';
-import { BRIEFS, briefById } from '@/core/house/briefs';
+import { briefKey } from '@/core/house/brief';
 import { type CharacterRecord, readCharacter } from '@/routes/characters';
 import { ApiError, call, fetchCharacter, fetchFindings, messageOf } from '../kit/api';
 import { Asking } from './asking';
@@ -60,16 +60,16 @@ async function followStep(isCurrent: () => boolean): Promise<void> {
 }
 
 async function showRevision(record: CharacterRecord, isCurrent: () => boolean): Promise<void> {
-  const brief = briefById(record.brief) ?? BRIEFS[0];
+  const brief = record.wants;
   const before = desk();
   // Asked for at once: the findings come while the figure is put together.
-  const audit = auditRevision(record.head, brief.id, isCurrent);
+  const audit = auditRevision(record.head, briefKey(brief), isCurrent);
   try {
     if (before.revision !== record.head) {
       await layRevision(record, isCurrent);
       if (!isCurrent()) return;
     } else {
-      const findings = before.brief.id === brief.id ? before.findings : null;
+      const findings = briefKey(before.brief) === briefKey(brief) ? before.findings : null;
       setDesk({ record, brief, findings });
     }
   } finally {
@@ -103,7 +103,7 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
   hover.set(null);
   setDesk({
     record,
-    brief: briefById(record.brief) ?? BRIEFS[0],
+    brief: record.wants,
     revision: record.head,
     character,
     figure,

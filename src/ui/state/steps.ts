@@ -1,7 +1,7 @@
 /** Steps, undoing, the brief, pins and words: what goes to the server. */
 import { endOf } from '@/core/character/pin';
 import { effectsText } from '@/core/contracts/effects-words';
-import { briefById } from '@/core/house/briefs';
+import type { Brief } from '@/core/house/brief';
 import {
   type CharacterRecord,
   addPin,
@@ -42,17 +42,17 @@ export async function moveTo(to: string | null, word: string): Promise<boolean> 
 }
 
 /** Another brief is another audit; broken off, the brief stays what it was. */
-export async function setBrief(brief: string): Promise<void> {
+export async function setBrief({ id: brief, title }: Pick<Brief, 'id' | 'title'>): Promise<void> {
   const before = desk().record?.brief;
   if (!before || before === brief) return;
   const change = (to: string, said: string) => async (record: CharacterRecord) => {
     await call(changeCharacter, { id: record.id, brief: to });
     return said;
   };
-  const titleOf = (id: string) => briefById(id)?.title;
-  await perform('Auditing under the brief …', change(brief, `The brief is now “${titleOf(brief)}”.`));
+  const titleBefore = desk().brief.title;
+  await perform('Auditing under the brief …', change(brief, `The brief is now “${title}”.`));
   if (desk().error === BROKEN_OFF.message)
-    await perform('Going back …', change(before, `Cancelled; the brief is still “${titleOf(before)}”.`));
+    await perform('Going back …', change(before, `Cancelled; the brief is still “${titleBefore}”.`));
 }
 
 /** Changes the record on the server without making a revision. True where it could be kept. */

@@ -14,7 +14,7 @@ import type { ChangeEffects } from '@/core/contracts/effects';
 import type { Measure } from '@/core/contracts/measure';
 import type { Params } from '@/core/contracts/remedy';
 import { weightsOfJoint } from '@/core/geometry/influences';
-import { briefById } from '@/core/house/briefs';
+import type { Brief } from '@/core/house/brief';
 import type { Patch } from '@/core/house/edit';
 import { nodesAfter } from '@/core/house/effects';
 import { type PreviewRow, previewRemedy } from '@/core/house/preview';
@@ -65,12 +65,6 @@ function need(): Character {
   if (!open) throw new Error('No character is open.');
   return open.character;
 }
-
-const needBrief = (id: string) => {
-  const brief = briefById(id);
-  if (!brief) throw new Error(`There is no brief “${id}”; reload the page.`);
-  return brief;
-};
 
 /** The shapes that a step would move: what stays where it is needs no ghost. */
 function ghostOf(before: Character, after: Character): Ghost[] | null {
@@ -136,13 +130,13 @@ const desk = {
    * Numbers before and after, what else would move, and the shape that would come of it; or the one sentence
    * that says why not.
    */
-  preview(remedyId: string, params: Params, brief: string): Preview {
+  preview(remedyId: string, params: Params, brief: Brief): Preview {
     try {
       const c = need();
       const remedy = remedyById(remedyId);
       if (!remedy) throw new Error('The remedy is not known; reload the page.');
       const checked = remedy.params.validateSync(params) as Params;
-      const { rows, effects, after } = previewRemedy(remedy, c, checked, needBrief(brief));
+      const { rows, effects, after } = previewRemedy(remedy, c, checked, brief);
       const ghost = ghostOf(c, after);
       const buffers = (ghost ?? []).flatMap(
         (g) => [g.points.buffer, g.normals.buffer, g.triangles.buffer] as ArrayBuffer[],
@@ -153,7 +147,7 @@ const desk = {
     }
   },
 
-  measures: (brief: string): Measure[] => measuresOf(need(), needBrief(brief)),
+  measures: (brief: Brief): Measure[] => measuresOf(need(), brief),
 
   scene(): { of: SceneGroup['of']; strays: [number, string][] } {
     const { of, strays } = sceneOf(need());
@@ -163,8 +157,7 @@ const desk = {
   keep: (chosen: Chosen): Map<number, Kept> =>
     open ? keepChosen(open.character, open.figure, chosen) : new Map(),
 
-  compare: (a: Character, b: Character, brief: string): Comparison =>
-    compareCharacters(a, b, needBrief(brief)),
+  compare: (a: Character, b: Character, brief: Brief): Comparison => compareCharacters(a, b, brief),
 
   skeleton: (): Skeleton => skeletonOf(need()),
   skeletonOf: (c: Character): Skeleton => skeletonOf(c),
@@ -239,10 +232,9 @@ const desk = {
     return transfer(pose, poseBuffers(pose));
   },
 
-  draftPut: (patch: Patch, gesture: number, brief: string): DraftState =>
-    hand.put(need(), needBrief(brief), patch, gesture),
-  draftRestore: (bundle: Uint8Array, brief: string): DraftState =>
-    hand.restore(need(), needBrief(brief), bundle),
+  draftPut: (patch: Patch, gesture: number, brief: Brief): DraftState =>
+    hand.put(need(), brief, patch, gesture),
+  draftRestore: (bundle: Uint8Array, brief: Brief): DraftState => hand.restore(need(), brief, bundle),
   draftUndo: (): DraftState => hand.undo(),
   draftRedo: (): DraftState => hand.redo(),
   draftDrop: (): void => hand.drop(),

@@ -1,25 +1,17 @@
+import type { Brief } from '../../core/house/brief';
 import { joinCharacters } from '../../core/character/join';
 import { ASPECTS } from '../../core/contracts/aspect';
 import { promise } from '../../core/contracts/remedy';
 import { type ReadOptions, readCharacter } from '../../core/formats';
 import type { InputFile } from '../../core/formats/errors';
 import { effectsOf } from '../../core/house/effects';
-import {
-  LIMITS,
-  type Made,
-  type Tell,
-  type Wire,
-  auditCharacter,
-  makeRevision,
-  needBrief,
-  openWire,
-} from '../task';
+import { LIMITS, type Made, type Tell, type Wire, auditCharacter, makeRevision, openWire } from '../task';
 
 export interface AddInput {
   readonly wire: Wire;
   readonly files: InputFile[];
   readonly options?: ReadOptions;
-  readonly brief: string;
+  readonly brief: Brief;
 }
 
 /** Adds what files hold to a character. What was there must not move. */
@@ -29,7 +21,7 @@ export function addFiles({ wire, files, options, brief }: AddInput, tell: Tell):
   const addition = readCharacter(files, LIMITS, options);
   tell({ stage: 'joining', share: 0.5 });
   const after = joinCharacters(before, addition);
-  const audited = auditCharacter(after, needBrief(brief), { tell, from: 0.55, to: 0.8 });
+  const audited = auditCharacter(after, brief, { tell, from: 0.55, to: 0.8 });
   tell({ stage: 'drawing its picture', share: 0.8 });
   const effects = effectsOf(before, after, promise(ASPECTS));
   const notes = after.notes.filter((n) => !before.notes.includes(n));

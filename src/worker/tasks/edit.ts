@@ -1,3 +1,4 @@
+import type { Brief } from '../../core/house/brief';
 import type { NamedParams } from '../../core/contracts/step';
 import { RemedyError } from '../../core/contracts/remedy';
 import {
@@ -16,13 +17,12 @@ import {
   auditCharacter,
   earlierOf,
   makeRevision,
-  needBrief,
   openWire,
 } from '../task';
 
 export interface EditInput {
   readonly wire: Wire;
-  readonly brief: string;
+  readonly brief: Brief;
   /** A bundle of patches. */
   readonly patches: Uint8Array;
   /** Given where a recorded edit is done again: what the indices of every patch stood for. */
@@ -42,7 +42,7 @@ export interface EditMade extends Made {
 /** Does what the hand did as one step. Throws RemedyError where none of it can be done. */
 export function applyEdit(input: EditInput): EditMade {
   const before = openWire(input.wire);
-  const brief = needBrief(input.brief);
+  const { brief } = input;
   const { patches, misfits } = fitPatches(before, input);
   if (patches.length === 0) throw new RemedyError(misfits[0] ?? 'The edit holds nothing that can be done.');
   const { character: after, promised, names } = applyPatches(before, patches, brief);

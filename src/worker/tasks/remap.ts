@@ -1,3 +1,4 @@
+import type { Brief } from '../../core/house/brief';
 import { bonesOf } from '../../core/character/hierarchy';
 import { skeletonById } from '../../core/anatomy/skeletons';
 import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
@@ -18,11 +19,11 @@ import { posesFor } from '../../core/rooms/crosswalk/poses';
 import { prove } from '../../core/rooms/crosswalk/proof';
 import { priceOf } from '../../core/rooms/crosswalk/price';
 import { type Remapped, remap } from '../../core/rooms/crosswalk/remap';
-import { type Made, type Wire, auditCharacter, makeRevision, need, needBrief, openWire } from '../task';
+import { type Made, type Wire, auditCharacter, makeRevision, need, openWire } from '../task';
 
 export interface RemapInput {
   readonly wire: Wire;
-  readonly brief: string;
+  readonly brief: Brief;
   /** A skeleton of the house, or that of a revision. */
   readonly target: { readonly id: string } | { readonly wire: Wire };
   /** The rules; absent where they are to be found. */
@@ -65,7 +66,7 @@ export function remapRevision(input: RemapInput): RemapMade {
   const moved = moveOrSay(() =>
     remap(before, wanted, rules, {
       limit,
-      skins: needBrief(brief).skins,
+      skins: brief.skins,
       ...how,
       motions: motion ? [openWire(motion)] : [],
     }),
@@ -91,7 +92,7 @@ export function remapRevision(input: RemapInput): RemapMade {
     ...made,
     crosswalk: crosswalkToFile(rules, source, wanted),
     walk: saidOf(rules, from),
-    audited: auditCharacter(after, needBrief(brief)),
+    audited: auditCharacter(after, brief),
   };
 }
 

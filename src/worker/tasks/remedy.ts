@@ -1,3 +1,4 @@
+import type { Brief } from '../../core/house/brief';
 import type { Character } from '../../core/character/model';
 import { type Params, RemedyError } from '../../core/contracts/remedy';
 import type { NamedParams } from '../../core/contracts/step';
@@ -12,13 +13,12 @@ import {
   earlierOf,
   makeRevision,
   need,
-  needBrief,
   openWire,
 } from '../task';
 
 export interface RemedyInput {
   readonly wire: Wire;
-  readonly brief: string;
+  readonly brief: Brief;
   readonly remedy: string;
   readonly params: Params;
   /** Given where a recorded step is done again: what its indices stood for. */
@@ -37,7 +37,7 @@ export interface RemedyMade extends Made {
 export function applyRemedy(input: RemedyInput): RemedyMade {
   const before = openWire(input.wire);
   const remedy = need(remedyById(input.remedy), `the remedy “${input.remedy}”`);
-  const brief = needBrief(input.brief);
+  const { brief } = input;
   const params = remedy.params.validateSync(fittedParams(input, before), { stripUnknown: true }) as Params;
   const promised = remedy.promises(before, params, brief);
   const after = remedy.apply(before, params, brief);

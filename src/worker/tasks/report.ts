@@ -1,3 +1,4 @@
+import { type Brief, briefKey } from '../../core/house/brief';
 import { unpack } from '../../core/character/bundle';
 import type { Finding } from '../../core/contracts/finding';
 import { audit } from '../../core/house/audit';
@@ -8,11 +9,11 @@ import { prove } from '../../core/rooms/crosswalk/proof';
 import type { Receiver } from '../../core/rooms/docket/receivers';
 import { type ReceiverFacts, type ReportFacts, reportHtml } from '../../core/rooms/docket/report';
 import { measuresOf } from '../../core/rooms/placement/measures';
-import { type EarlierAudit, type Wire, needBrief, openWire } from '../task';
+import { type EarlierAudit, type Wire, openWire } from '../task';
 
 export interface ReportInput {
   readonly wire: Wire;
-  readonly brief: string;
+  readonly brief: Brief;
   readonly facts: ReportFacts;
   readonly picture: string | null;
   /** The audit of this very revision, where there is one. */
@@ -23,11 +24,12 @@ export interface ReportInput {
 
 /** The report of a revision as HTML. */
 export function reportRevision(input: ReportInput): { html: string } {
-  const { wire, brief: id, facts, picture, audited } = input;
+  const { wire, brief, facts, picture, audited } = input;
   const character = openWire(wire);
-  const brief = needBrief(id);
   const findings =
-    audited?.brief === id ? (unpack(audited.findings.slice().buffer) as Finding[]) : audit(character, brief);
+    audited?.brief === briefKey(brief)
+      ? (unpack(audited.findings.slice().buffer) as Finding[])
+      : audit(character, brief);
   const measures = measuresOf(character, brief);
   const receiver = input.receiver ? receiverFacts(character, input.receiver) : null;
   return { html: reportHtml({ character, brief, measures, findings, facts, picture, receiver }) };

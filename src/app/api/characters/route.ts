@@ -1,6 +1,8 @@
+import { briefKey } from '@/core/house/brief';
 import { importFields } from '@/routes/arrivals';
 import { listCharacters } from '@/routes/characters';
 import { readArrival, streamProgress } from '@/server/arrivals';
+import { briefById, listBriefs } from '@/server/briefs';
 import * as characters from '@/server/characters';
 import { database } from '@/server/database';
 import { answer, handle } from '@/server/http';
@@ -20,20 +22,22 @@ export const GET = handle(listCharacters, async () => ({
 export const POST = (request: Request) =>
   answer(request, async () => {
     const { fields, files, options, listed } = await readArrival(importFields, request);
-    const { brief } = fields;
+    const brief = await briefById(database(), fields.brief);
     return streamProgress(
       'The file could not be taken in; nothing was saved. Try again, and report it if it stays.',
       async (say, signal) => {
-        const input = { files, options, brief };
+        const briefs = (await listBriefs(database())).map((b) => b.brief);
+        const input = { files, options, brief, briefs };
         const made = await runTask('import', input, { onProgress: say, signal, giving: true });
         say({ stage: 'saving', share: 0.9 });
-        const { id } = await characters.createCharacter(database(), made.name, brief, {
+        const { id } = await characters.createCharacter(database(), made.name, brief.id, {
           ...made,
-          brief,
+          brief: briefKey(brief),
           label: 'as delivered',
           step: { kind: 'import', files: listed, notes: [...made.notes] },
         });
-        return { id, name: made.name, notes: [...made.notes], counts: made.audited?.counts };
+        const fits = made.fits ? { brief: made.fits.brief, reason: made.fits.reason } : undefined;
+        return { id, name: made.name, notes: [...made.notes], counts: made.audited?.counts, fits };
       },
     );
   });

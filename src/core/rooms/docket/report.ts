@@ -213,7 +213,7 @@ function headOf({ brief, findings, facts, picture }: Report): string {
   const verdict = stops > 0 ? `◆ ${stops} ${word} hand-off` : '✓ Nothing stops hand-off';
   return [
     `<header><div><h1>${e(facts.title)}</h1>`,
-    `<p class="soft">Revision ${facts.revision} · for ${e(brief.title)} · ${e(facts.date)}</p>`,
+    `<p class="soft">Revision ${facts.revision} · for ${e(brief.title)}, version ${brief.version} · ${e(facts.date)}</p>`,
     `<p class="verdict ${stops > 0 ? 'stops' : 'fine'}">${verdict}</p>`,
     `<p class="soft">${worth} worth fixing · ${note} for your eyes</p></div>`,
     picture ? `<img alt="" src="${e(picture)}">` : '',

@@ -69,7 +69,7 @@ function Verdict({ head }: { head: Revision | undefined }) {
     <div>
       <h2 className="title text-[22px]">Docket</h2>
       <p className="text-soft">
-        Revision {head?.number} for {brief.title}
+        Revision {head?.number} for {brief.title}, version {brief.version}
       </p>
       <p className="mt-2 font-semibold">
         <Tally counts={counts} empty="nothing open; ready to hand over" />

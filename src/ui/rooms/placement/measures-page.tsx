@@ -38,7 +38,7 @@ function wantedText(m: Measure): string {
 /** The measures of the character on the desk; null until they are there. */
 function useMeasures(): readonly Measure[] | null {
   const revision = useDesk((s) => s.revision);
-  const brief = useDesk((s) => s.brief.id);
+  const brief = useDesk((s) => s.brief);
   const [measures, setMeasures] = useState<readonly Measure[] | null>(null);
   useEffect(() => {
     let isOpen = true;

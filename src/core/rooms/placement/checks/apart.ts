@@ -18,6 +18,10 @@ export const apartCheck = defineCheck({
     'Where the skeleton has another size, bring it to the body’s first; a single joint that lies outside is moved by hand in Skeleton.',
   settings: object({ ...OVERLAP }),
   reads: [...SHAPE_AT_REST, 'names', 'polygons'],
+  measures(character) {
+    const o = overlapOf(character);
+    return { 'overlap.share': o && o.inside / o.joints, 'overlap.outside': o && o.worst };
+  },
   run(character, brief) {
     const o = overlapOf(character);
     if (!o || !brief.overlap) return [];

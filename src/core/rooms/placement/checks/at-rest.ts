@@ -62,6 +62,12 @@ export const notAtRestCheck = defineCheck({
   why: 'The skeleton stands in a pose and not where it was bound: binding, measuring or mirroring now would bake the pose in.',
   settings: object({ ...REST }),
   reads: [...SHAPE_AT_REST, 'names'],
+  measures: (character) => ({
+    restTolerance:
+      character.skins.length === 0
+        ? null
+        : bindsOf(character).reduce((most, b) => b.joints.reduce((m, j) => Math.max(m, j.apart), most), 0),
+  }),
   run: (character, brief) =>
     disagreeing(
       character,

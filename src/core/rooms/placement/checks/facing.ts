@@ -15,6 +15,10 @@ export const facingCheck = defineCheck({
   why: 'A figure that lies down or looks another way walks sideways in the game; turning it there turns every clip too.',
   settings: object({ ...FORWARD }),
   reads: [...LANDMARKS],
+  measures: (character) => {
+    const axis = facingOf(character)?.forward ?? '';
+    return { forward: ['x', '-x', 'z', '-z'].includes(axis) ? axis : null };
+  },
   run(character, brief) {
     const f = facingOf(character);
     if (!f) return [];

@@ -5,6 +5,7 @@ import { allowedText, inUnit, lengthText } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import { GROUND } from '../settings';
 import { bodyMeshes } from '../../../character/measure';
+import { groundGap } from '../survey';
 
 /** The lowest point of the body against the ground plane y = 0. */
 export const groundCheck = defineCheck({
@@ -14,6 +15,10 @@ export const groundCheck = defineCheck({
   why: 'The game sets the origin on the floor: feet that are not there float or sink everywhere.',
   settings: object({ ...GROUND }),
   reads: [...SHAPE_AT_REST, 'names'],
+  measures(character) {
+    const gap = groundGap(character);
+    return { groundTolerance: gap === null ? null : Math.abs(gap) };
+  },
   run(character, brief) {
     if (brief.groundTolerance === null) return [];
     const body = bodyMeshes(character);

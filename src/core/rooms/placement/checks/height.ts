@@ -5,6 +5,7 @@ import { inUnit, lengthText } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import { HEIGHT } from '../settings';
 import { bodyBox } from '../../../character/measure';
+import { bodyHeight } from '../survey';
 
 /** Height of the body at rest against the brief's target. */
 export const heightCheck = defineCheck({
@@ -14,6 +15,7 @@ export const heightCheck = defineCheck({
   why: 'A character of the wrong height does not fit doors, seats or other characters, and every distance in its clips is off by the same factor.',
   settings: object({ ...HEIGHT }),
   reads: [...SHAPE_AT_REST, 'names'],
+  measures: (character) => ({ 'height.target': bodyHeight(character) }),
   run(character, brief) {
     const box = bodyBox(character);
     if (!brief.height || !box) return [];

@@ -14,6 +14,12 @@ export const middleCheck = defineCheck({
   why: 'Mirroring, pairing of left and right, and the game’s own turning point all count from the middle: a body beside it is mirrored onto somewhere else.',
   settings: object({ ...MIDDLE }),
   reads: [...SHAPE_AT_REST, 'names'],
+  measures(character) {
+    const middle = middleOf(character);
+    const foot = footprintOf(character);
+    const sideways = middle && middle.share >= SYMMETRIC ? Math.abs(middle.offset) : 0;
+    return { middleTolerance: foot ? Math.max(sideways, Math.hypot(...foot.outside)) : null };
+  },
   run(character, brief) {
     const middle = middleOf(character);
     const most = brief.middleTolerance;

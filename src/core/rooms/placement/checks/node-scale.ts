@@ -55,6 +55,12 @@ export const nodeScaleCheck = defineCheck({
   why: 'Engines apply a left-over scale twice, or to the children only; bound meshes come out at another size than they were seen, and a mirrored node turns its faces inside out.',
   settings: object({ ...SCALE }),
   reads: ['tree', 'names', 'places', 'shows'],
+  measures: (character) => ({
+    scaleTolerance: scaledNodes(character, 0).reduce(
+      (most, { scale, shear }) => Math.max(most, shear, ...scale.map((x) => Math.abs(x - 1))),
+      0,
+    ),
+  }),
   run(character, brief) {
     const world = restWorld(character.nodes);
     return scaledNodes(character, brief.scaleTolerance)

@@ -4,7 +4,7 @@ import { theNode } from '../../../contracts/finding';
 import { inUnit, lengthText } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import { PROPS } from '../settings';
-import { meshNodesOf } from '../../../character/hierarchy';
+import { meshNodesOf, parentBone } from '../../../character/hierarchy';
 import { knownProp } from '../measures';
 import { longSideOf } from '../survey';
 
@@ -19,6 +19,17 @@ export const propHeightCheck = defineCheck({
   why: 'A prop that was left at the old scale when its character was rescaled no longer fits the hand, nor the same prop in the hands of others.',
   settings: object({ ...PROPS }),
   reads: [...SHAPE_AT_REST, 'names'],
+  measures(character) {
+    const props = meshNodesOf(character).flatMap((i) => {
+      const { name, skin } = character.nodes[i];
+      const height = longSideOf(character, i);
+      if (skin >= 0 || !name || !height || parentBone(character.nodes, i) < 0) return [];
+      const pattern = `^${name.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')}$`;
+      return [{ pattern, title: name, height, tolerance: Math.max(0.001, height * 0.02) }];
+    });
+    // Of a machine all is such a part, and none of them a prop.
+    return { props: character.nodes.some((n) => n.skin >= 0) ? props : [] };
+  },
   run(character, brief) {
     return meshNodesOf(character).flatMap((i) => {
       const known = character.nodes[i].skin < 0 ? knownProp(character, i, brief) : null;

@@ -14,6 +14,12 @@ export const skeletonHeightCheck = defineCheck({
   why: 'A skeleton of another size than its body was scaled alone: the joints no longer sit in the limbs, and clips made for one do not fit the other.',
   settings: object({ ...SKELETON_SHARE }),
   reads: [...SHAPE_AT_REST, 'names'],
+  measures(character) {
+    const [body, skeleton] = [bodyHeight(character), skeletonHeight(character)];
+    const isBound = character.nodes.some((n) => n.skin >= 0);
+    const share = body && skeleton !== null && isBound ? skeleton / body : null;
+    return { 'skeletonShare.least': share, 'skeletonShare.most': share };
+  },
   run(character, brief) {
     const body = bodyHeight(character);
     const height = skeletonHeight(character);

@@ -20,6 +20,20 @@ export const stanceCheck = defineCheck({
   why: 'Motion is moved from skeleton to skeleton by the angles from rest: a rest pose of another stance bends every clip by the difference.',
   settings: object({ ...STANCE }),
   reads: [...LANDMARKS],
+  measures(character) {
+    const limbs = limbsOf(character);
+    const arms = limbs.filter((l) => l.limb === 'arm').map((l) => l.angle);
+    const legs = limbs.filter((l) => l.limb === 'leg').map((l) => l.angle);
+    if (arms.length === 0)
+      return { 'stance.arms': null, 'stance.tolerance': null, 'stance.bend': null, 'stance.legs': null };
+    const mean = Math.round(arms.reduce((a, b) => a + b, 0) / arms.length);
+    return {
+      'stance.arms': mean,
+      'stance.tolerance': Math.max(...arms.map((a) => Math.abs(a - mean))),
+      'stance.bend': Math.max(...limbs.map((l) => l.bend)),
+      'stance.legs': Math.max(0, ...legs),
+    };
+  },
   run(character, brief) {
     const s = brief.stance;
     if (!s) return [];

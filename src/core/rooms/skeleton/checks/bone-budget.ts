@@ -15,6 +15,9 @@ export const boneBudgetCheck = defineCheck({
     'Moving to the game’s skeleton in Crosswalk leaves out every bone that carries nothing; each skin then lists only the bones it needs.',
   settings: object({ ...LIMITS }),
   reads: ['tree', 'names', 'shows', 'joints', 'weights'],
+  measures: ({ skins }) => ({
+    'limits.bones': skins.length === 0 ? null : Math.max(...skins.map((s) => s.joints.length)),
+  }),
   run(character, brief) {
     const largest = character.skins.reduce<readonly number[]>(
       (most, s) => (s.joints.length > most.length ? s.joints : most),

@@ -1,6 +1,8 @@
 import { type InferType, number, object, string } from 'yup';
 import { theCharacter, boneElements, type Gravity, type RemedyCall } from '../../../contracts/finding';
-import { type Found, defineCheck } from '../../../contracts/check';
+import { type Found, type Measured, defineCheck } from '../../../contracts/check';
+import { pattern, setting } from '../../../contracts/setting';
+import { commonEnd, namingOf, patternOf, wordsOf } from '../naming';
 import { bonesOf, parentBone, weightOfNodes } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
 import { looksOf } from '../../../anatomy/looks';
@@ -13,13 +15,27 @@ import { twinOf } from '../../../anatomy/twins';
  * copying leaves behind.
  */
 const NAMING = object({
-  pattern: string().required(),
-  words: string().required(),
-  longest: number().integer().positive().required(),
-  leftovers: string().required(),
+  pattern: pattern('Names match', 'A pattern over the whole name of a bone.').required(),
+  words: string()
+    .required()
+    .meta({ label: 'The same in words', bound: 'is', hint: 'Findings say it to whoever mends the names.' }),
+  longest: number()
+    .integer()
+    .positive()
+    .required()
+    .meta(setting('Longest name', 'count', 'most', 'So many letters at most.')),
+  leftovers: pattern('Left over by copying', 'What a name must not hold.').required(),
   /** What a name of the left and of the right side ends with; null where that is free. */
-  sides: object({ left: string().required(), right: string().required() }).nullable().default(null),
-}).required();
+  sides: object({
+    left: string().required().meta({ label: 'Left ends with', bound: 'is' }),
+    right: string().required().meta({ label: 'Right ends with', bound: 'is' }),
+  })
+    .nullable()
+    .default(null)
+    .meta({ label: 'Sides', hint: 'What a name of either side ends with; off where that is free.' }),
+})
+  .required()
+  .meta({ label: 'Naming of bones' });
 
 /** Bone names: the brief's convention, duplicates, leftovers of copying, and a left for every right. */
 export const boneNamesCheck = defineCheck({
@@ -29,6 +45,17 @@ export const boneNamesCheck = defineCheck({
   why: 'Clips, retargeting and mirroring find bones by name: a name that is not what the game expects is a bone that does not move.',
   settings: object({ naming: NAMING }),
   reads: ['tree', 'names', 'shows', 'joints', 'weights', 'places'],
+  measures(character): Readonly<Record<string, Measured>> {
+    const names = bonesOf(character).map((b) => character.nodes[b].name);
+    if (names.length === 0) return {};
+    const parts = namingOf(names);
+    return {
+      'naming.pattern': parts ? patternOf(parts) : '^.+$',
+      'naming.words': parts ? wordsOf(parts) : 'any name',
+      'naming.longest': Math.max(...names.map((n) => n.length)),
+      'naming.sides': sidesOf(character),
+    };
+  },
   run(character, { naming }) {
     const names = new Names(character, naming);
     return [
@@ -40,6 +67,18 @@ export const boneNamesCheck = defineCheck({
     ].flatMap((group) => (group.bones.length > 0 ? [foundOf(character, group)] : []));
   },
 });
+
+/** What all names of a side end with; null where they do not end alike. */
+function sidesOf(character: Character): { left: string; right: string } | null {
+  const skeleton = skeletonOf(character);
+  const { side } = looksOf(skeleton);
+  const endOf = (sign: number) => {
+    const names = skeleton.bones.flatMap((b, i) => (side[i] === sign ? [b.name] : []));
+    return names.length > 0 ? commonEnd(names) : '';
+  };
+  const [left, right] = [endOf(1), endOf(-1)];
+  return left && right && left !== right ? { left, right } : null;
+}
 
 /** Bones that share a fault of their names, and what is said of it. */
 interface Group {

@@ -2,16 +2,25 @@ import { number, object } from 'yup';
 import { theCharacter, theNode, boneElements } from '../../../contracts/finding';
 import { allowedText, inUnit, lengthText } from '../../../contracts/units';
 import { type Found, defineCheck } from '../../../contracts/check';
+import { setting } from '../../../contracts/setting';
 import { bonesOf, parentBone, restPlace } from '../../../character/hierarchy';
 import { length } from '../../../geometry/matrix';
 
 /** How many root bones there may be, and how far the one nearest the origin may lie from it, metres. */
 const ROOT = object({
-  count: number().integer().min(1).required(),
-  originTolerance: number().min(0).required(),
+  count: number()
+    .integer()
+    .min(1)
+    .required()
+    .meta(setting('Most roots', 'count', 'most', 'So many bones may have no bone above them.')),
+  originTolerance: number()
+    .min(0)
+    .required()
+    .meta(setting('Off the origin', 'length', 'most', 'The root nearest the origin may lie so far from it.')),
 })
   .nullable()
-  .default(null);
+  .default(null)
+  .meta({ label: 'Root' });
 
 /** One root bone, at the world origin. */
 export const oneRootCheck = defineCheck({
@@ -21,6 +30,12 @@ export const oneRootCheck = defineCheck({
   why: 'Games move a character by its root: a second root stays behind, and a root away from the origin turns the character about the wrong place.',
   settings: object({ root: ROOT }),
   reads: ['tree', 'names', 'places'],
+  measures(character) {
+    const roots = bonesOf(character).filter((b) => parentBone(character.nodes, b) < 0);
+    if (roots.length === 0) return { 'root.count': null, 'root.originTolerance': null };
+    const away = roots.map((r) => length(restPlace(character.nodes, r)));
+    return { 'root.count': roots.length, 'root.originTolerance': Math.min(...away) };
+  },
   run(character, brief) {
     if (!brief.root) return [];
     const bones = bonesOf(character);

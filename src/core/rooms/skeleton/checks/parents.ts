@@ -9,7 +9,15 @@ import { readName } from '../../../anatomy/names';
 import { type ParentTable, TREES } from '../../../anatomy/trees';
 
 /** Which table of parents the hierarchy is held against. */
-const TREE = mixed<'vrm' | 'h-anim' | 'webxr-hand'>().oneOf(['vrm', 'h-anim', 'webxr-hand']).required();
+const TREE = mixed<'vrm' | 'h-anim' | 'webxr-hand'>()
+  .oneOf(['vrm', 'h-anim', 'webxr-hand'])
+  .required()
+  .meta({
+    label: 'Hierarchy after',
+    bound: 'is',
+    hint: 'The open standard whose table of parents the bones are held against.',
+    choices: { vrm: 'VRM 1.0 humanoid', 'h-anim': 'H-Anim', 'webxr-hand': 'WebXR hand' },
+  });
 
 interface Expectation {
   readonly bone: number;
@@ -31,6 +39,16 @@ export const parentsCheck = defineCheck({
   advice: 'Moving to a skeleton that has the order, in Crosswalk, hangs every joint where it belongs.',
   settings: object({ tree: TREE }),
   reads: [...LANDMARKS],
+  measures(character) {
+    if (bonesOf(character).length === 0) return { tree: null };
+    const names = new Set(bonesOf(character).map((b) => character.nodes[b].name));
+    const known = [...TREES].map(([id, { parents }]) => {
+      const all = Object.keys(parents);
+      return { id, share: all.filter((n) => names.has(n)).length / all.length };
+    });
+    const best = known.reduce((a, b) => (b.share > a.share ? b : a));
+    return { tree: best.share > 0.6 ? best.id : 'vrm' };
+  },
   run(character, brief) {
     const tree = TREES.get(brief.tree);
     if (!tree) throw new Error(`The house has no tree “${brief.tree}”.`);

@@ -5,6 +5,9 @@ import { SURFACE } from '../settings';
 import { shownMeshes } from '../../../character/measure';
 import { coincidentGroups } from '../coincident';
 
+/** Distances at which points may be apart, metres, the largest first. */
+const APART = [1e-3, 1e-4, 1e-5, 1e-6, 1e-7];
+
 /**
  * Different points of one mesh closer together than the brief's distance. Vertices that a seam splits are one
  * point.
@@ -16,6 +19,11 @@ export const coincidentCheck = defineCheck({
   why: 'Points on top of each other tear open when they are weighted apart, stop heat from spreading, and show as dark creases.',
   settings: object({ surface: SURFACE }),
   reads: ['tree', 'names', 'shows', 'points', 'weights', 'polygons'],
+  measures(character) {
+    const isOn = (distance: number) =>
+      shownMeshes(character).some((p) => coincidentGroups(p.mesh, distance).points > 0);
+    return { 'surface.coincident': APART.find((d) => !isOn(d)) ?? 0 };
+  },
   run(character, brief) {
     const out: Found[] = [];
     for (const p of shownMeshes(character)) {

@@ -17,6 +17,12 @@ export const quadsCheck = defineCheck({
   advice: 'Polygons are mended where they were modelled; note it for the supplier. The report names them.',
   settings: object({ surface: SURFACE }),
   reads: [...SHAPE_AT_REST, 'names', 'polygons'],
+  measures(character) {
+    const shares = placedMeshes(character)
+      .map((p) => shapeOf(p, [], 0))
+      .flatMap(({ polygons, share }) => (polygons > 0 ? [share] : []));
+    return { 'surface.quadShare': shares.length > 0 ? Math.min(...shares) : null };
+  },
   run(character, brief) {
     const bending = bendingJoints(character);
     return placedMeshes(character).flatMap((p) => {

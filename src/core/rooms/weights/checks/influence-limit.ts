@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { defineCheck } from '../../../contracts/check';
 import { LIMITS } from '../../../contracts/settings';
-import { askVertices, liveAt } from './vertices';
+import { askVertices, liveAt, mostOf } from './vertices';
 
 /** Vertices with more influences than the brief allows. */
 export const influenceLimitCheck = defineCheck({
@@ -11,6 +11,7 @@ export const influenceLimitCheck = defineCheck({
   why: 'The engine keeps the heaviest few and drops the rest, by its own rule and without a word; better to choose here and see what it does.',
   settings: object({ ...LIMITS }),
   reads: ['tree', 'names', 'shows', 'points', 'weights'],
+  measures: (character) => ({ 'limits.influences': mostOf(character, liveAt) }),
   run: (character, brief) =>
     askVertices(character, {
       gravity: 'stops',

@@ -61,6 +61,16 @@ export function askVertices(character: Character, q: VertexQuestion): Found[] {
   return out;
 }
 
+/** The most that any vertex of a bound mesh measures; null where nothing is bound. */
+export function mostOf(character: Character, measure: (f: Influences, v: number) => number): number | null {
+  let most: number | null = null;
+  for (const { mesh, skin } of shownMeshes(character)) {
+    if (!skin || !mesh.influences) continue;
+    for (let v = 0; v < mesh.vertexCount; v++) most = Math.max(most ?? 0, measure(mesh.influences, v));
+  }
+  return most;
+}
+
 /** The sum of a vertex’s weights. */
 export const sumAt = (f: Influences, v: number): number => {
   let sum = 0;

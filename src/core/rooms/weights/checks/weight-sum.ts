@@ -2,7 +2,7 @@ import { object } from 'yup';
 import { defineCheck } from '../../../contracts/check';
 import { LIMITS } from '../../../contracts/settings';
 import { WEIGHT_SUMS } from '../settings';
-import { askVertices, liveAt, sumAt } from './vertices';
+import { askVertices, liveAt, mostOf, sumAt } from './vertices';
 
 /** Vertices whose weights do not sum to 1 (those without any weight are another check's). */
 export const weightSumCheck = defineCheck({
@@ -12,6 +12,9 @@ export const weightSumCheck = defineCheck({
   why: 'A point whose weights sum to less than one is drawn towards the origin as the character moves away from it, one above is thrown outwards.',
   settings: object({ ...LIMITS, ...WEIGHT_SUMS }),
   reads: ['tree', 'names', 'shows', 'points', 'weights'],
+  measures: (character) => ({
+    'weights.sumTolerance': mostOf(character, (f, v) => (liveAt(f, v) > 0 ? Math.abs(sumAt(f, v) - 1) : 0)),
+  }),
   run: (character, brief) =>
     askVertices(character, {
       gravity: 'stops',

@@ -1,6 +1,8 @@
+import { briefKey } from '@/core/house/brief';
 import { auditRequest } from '@/routes/revisions';
 import { streamProgress } from '@/server/arrivals';
 import { findingsOf, saveAudit } from '@/server/audits';
+import { briefByKey } from '@/server/briefs';
 import { database } from '@/server/database';
 import { type Context, answer, binary, readRequest } from '@/server/http';
 import { runTask } from '@/server/pool';
@@ -12,7 +14,7 @@ import { revisionById, wireOf } from '@/server/revisions';
 export const GET = (request: Request, context: Context) =>
   answer(request, async () => {
     const { id, brief } = await readRequest(auditRequest, request, context);
-    const known = await findingsOf(database(), id, brief);
+    const known = await findingsOf(database(), id, briefKey(await briefByKey(database(), brief)));
     return known ? binary(known) : new Response(null, { status: 204 });
   });
 
@@ -24,12 +26,13 @@ export const POST = (request: Request, context: Context) =>
   answer(request, async () => {
     const { id, brief } = await readRequest(auditRequest, request, context);
     await revisionById(database(), id);
-    const input = async () => ({ wire: await wireOf(database(), id), brief });
+    const wants = await briefByKey(database(), brief);
+    const input = async () => ({ wire: await wireOf(database(), id), brief: wants });
     return streamProgress(
       'The audit could not be done; nothing was changed. Try again, and report it if it stays.',
       async (say, signal) => {
         const audited = await runTask('audit', input, { onProgress: say, signal });
-        await saveAudit(database(), id, brief, audited);
+        await saveAudit(database(), id, briefKey(wants), audited);
         return { counts: audited.counts };
       },
     );

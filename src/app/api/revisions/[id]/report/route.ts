@@ -1,5 +1,5 @@
 import { effectsText } from '@/core/contracts/effects-words';
-import { briefById } from '@/core/house/briefs';
+import { briefKey } from '@/core/house/brief';
 import { stepWords } from '@/core/house/step-words';
 import { crosswalkFileSchema } from '@/core/rooms/crosswalk/file';
 import { type Receiver, receiverById, receiverFrom } from '@/core/rooms/docket/receivers';
@@ -22,7 +22,8 @@ export const GET = (request: Request, context: Context) =>
     const { id, download, receiver } = await readRequest(reportRequest, request, context);
     const db = database();
     const character = await characterById(db, (await revisionById(db, id)).characterId);
-    const unit = briefById(character.brief)?.unit ?? 'm';
+    const { wants } = character;
+    const { unit } = wants;
     const line = lineTo(character, id);
     const last = line[line.length - 1];
     const facts = {
@@ -40,8 +41,8 @@ export const GET = (request: Request, context: Context) =>
     };
     const { html } = await runTask('report', async () => ({
       wire: await wireOf(db, id),
-      brief: character.brief,
-      audited: await earlierAudit(db, id, character.brief),
+      brief: wants,
+      audited: await earlierAudit(db, id, briefKey(wants)),
       picture: await pictureOf(last.picture),
       facts,
       ...(receiver ? { receiver: receiverAsked(receiver) } : {}),

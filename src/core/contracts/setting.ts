@@ -1,0 +1,28 @@
+/** What a form says of a setting of a check, and how the setting bounds what is measured. */
+import { string } from 'yup';
+import type { Quantity } from './params';
+
+/**
+ * How a setting stands to what a check measures: it is what is wanted (`is`), the most that is allowed, or the least.
+ */
+export type Bound = 'is' | 'most' | 'least';
+
+declare module 'yup' {
+  interface CustomSchemaMetadata {
+    /** One sentence on what it does. */
+    hint?: string;
+    bound?: Bound;
+  }
+}
+
+/** What is said of a number that a check reads. */
+export const setting = (label: string, quantity: Quantity, bound: Bound, hint: string) => ({
+  label,
+  quantity,
+  bound,
+  hint,
+});
+
+/** A pattern over names. */
+export const pattern = (label: string, hint: string) =>
+  string().meta({ label, quantity: 'pattern', bound: 'is', hint });

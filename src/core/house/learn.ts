@@ -1,0 +1,97 @@
+/** A brief learned from a character that is right: what the checks measure of it, with tolerances that it passes. */
+import { type AnyObject, type AnyObjectSchema, type Schema, reach } from 'yup';
+import type { Character } from '../character/model';
+import type { Measured } from '../contracts/check';
+import type { Bound } from '../contracts/setting';
+import { audit } from './audit';
+import { type Brief, briefSchema } from './brief';
+import { valueAt } from './brief-form';
+import { PLAIN_FIGURE } from './plain-briefs';
+import { CHECKS } from './registry';
+
+/** One setting that was learned. */
+export interface Learned {
+  readonly path: string;
+  readonly measured: Measured;
+  /** What the brief says now, and what it said before. */
+  readonly now: unknown;
+  readonly before: unknown;
+}
+
+/** A brief with what was learned for it. */
+export interface LearnedBrief {
+  readonly brief: Brief;
+  readonly settings: readonly Learned[];
+  /** Checks whose findings on the very model are only told from now on. */
+  readonly eased: readonly string[];
+}
+
+/** What all checks measure of a character, by the paths of their settings. */
+export function measuredSettings(character: Character): ReadonlyMap<string, Measured> {
+  const out = new Map<string, Measured>();
+  for (const check of CHECKS)
+    for (const [path, value] of Object.entries(check.measures?.(character) ?? {}))
+      if (!out.has(path)) out.set(path, value);
+  return out;
+}
+
+/**
+ * The brief that a character fulfils: what is wanted is what it is, what is allowed is as much as it needs and a tenth
+ * more. What nothing could be measured of stays as `base` has it; what is found all the same is told, and stops nothing.
+ */
+export function learnBrief(
+  character: Character,
+  base: Brief,
+  names: Pick<Brief, 'id' | 'title' | 'about'>,
+): LearnedBrief {
+  const plain = structuredClone(base) as AnyObject;
+  const before = structuredClone(base) as AnyObject;
+  const settings: Learned[] = [];
+  for (const [path, measured] of measuredSettings(character)) {
+    if (measured === null) continue;
+    const [group, name] = path.split('.');
+    // What was not asked is asked now: what is not measured of it is as of any plain figure.
+    if (name && plain[group] === null) plain[group] = structuredClone((PLAIN_FIGURE as AnyObject)[group]);
+    const now = boundBy(fieldAt(path), measured, valueAt(plain, path));
+    if (name) plain[group] = { ...plain[group], [name]: now };
+    else plain[group] = now;
+    settings.push({ path, measured, now, before: valueAt(before, path) });
+  }
+  const learned = { ...plain, ...names, version: 1, checks: undefined } as unknown as Brief;
+  const eased = [
+    ...new Set(
+      audit(character, learned)
+        .filter((f) => f.gravity !== 'note')
+        .map((f) => f.check),
+    ),
+  ];
+  const checks = Object.fromEntries(eased.map((id) => [id, 'note' as const]));
+  const brief = { ...learned, ...(eased.length > 0 ? { checks } : {}) };
+  return { brief: briefSchema.validateSync(brief), settings, eased };
+}
+
+const fieldAt = (path: string): Schema => reach(briefSchema as unknown as AnyObjectSchema, path) as Schema;
+
+/** How much more is allowed than the model needs. */
+const MORE = 1.1;
+
+/** What a setting becomes for what was measured. */
+function boundBy(field: Schema, measured: Measured, now: unknown): unknown {
+  const { bound = 'is', quantity } = (field.meta() ?? {}) as { bound?: Bound; quantity?: string };
+  if (typeof measured !== 'number') return measured;
+  const known = typeof now === 'number' ? now : null;
+  if (bound === 'is') return inSteps(measured, quantity, Math.round);
+  if (quantity === 'count') return measured;
+  if (bound === 'most') return Math.max(known ?? 0, inSteps(measured * MORE, quantity, Math.ceil));
+  const least = inSteps(measured / MORE, quantity, Math.floor);
+  return Math.min(known ?? least, least);
+}
+
+/** The finest step that is worth writing down: a tenth of a millimetre or of a degree, a thousandth. */
+const STEPS: Readonly<Record<string, number>> = { length: 1e-4, angle: 0.1, share: 1e-3, count: 1 };
+
+/** A number in such steps; what has no step of its own in two figures. */
+function inSteps(x: number, quantity: string | undefined, round: (x: number) => number): number {
+  const step = STEPS[quantity ?? ''] ?? 10 ** (Math.floor(Math.log10(Math.abs(x) || 1)) - 1);
+  return Number((round(x / step) * step).toPrecision(12));
+}

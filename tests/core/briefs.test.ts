@@ -1,0 +1,357 @@
+/** Briefs: read, learned, proposed; and that every setting of every check matters. */
+import { readFileSync } from 'node:fs';
+import path from 'node:path';
+import Ajv from 'ajv';
+import fc from 'fast-check';
+import type { AnyObject, AnyObjectSchema, ArraySchema, Schema } from 'yup';
+import { restWorld } from '@/core/character/hierarchy';
+import type { Character } from '@/core/character/model';
+import { inverseOr, times } from '@/core/geometry/matrix';
+import { countGravity } from '@/core/contracts/finding';
+import { whyNot } from '@/core/contracts/pattern';
+import { lengthFrom } from '@/core/contracts/units';
+import { readCharacter } from '@/core/formats';
+import { audit } from '@/core/house/audit';
+import { type Brief, briefSchema } from '@/core/house/brief';
+import { briefChanges } from '@/core/house/brief-changes';
+import { briefForm, leavesOfForm, valueAt, withValueAt } from '@/core/house/brief-form';
+import { briefJsonSchema } from '@/core/house/brief-json-schema';
+import { BRIEFS, briefById } from '@/core/house/briefs';
+import { learnBrief } from '@/core/house/learn';
+import { PLAIN_BRIEFS, PLAIN_FIGURE } from '@/core/house/plain-briefs';
+import { betterBrief, kindOf, proposeBrief } from '@/core/house/propose';
+import { readBrief } from '@/core/house/read-brief';
+import { CHECKS } from '@/core/house/registry';
+import {
+  LETTERS,
+  type NamingParts,
+  SEPARATORS,
+  examplesOf,
+  namingOf,
+  partsOf,
+  patternOf,
+} from '@/core/rooms/skeleton/naming';
+import { castCharacter, handBytes } from './support/cast';
+import { tube } from './support/build';
+import { chainTube } from './support/chain';
+
+const hand = readCharacter([{ name: 'left.glb', bytes: handBytes('left') }]);
+const CAST = ['deckhand.glb', 'deckhand-clean.glb', 'stoker.dae', 'capstan.glb', 'quay-skeleton.glb'];
+const everyone = (): [string, Character][] => [
+  ...CAST.map((f): [string, Character] => [f, castCharacter(f)]),
+  ['left.glb', hand],
+  ['tube', tube()],
+  ['chain', chainTube(4)],
+];
+/** A figure whose joints all lie beside it: the skeleton moved aside, bound anew where it is. */
+function aside(c: Character): Character {
+  const root =
+    c.skins[0].joints.find((j) => c.nodes[j].kind === 'bone' && c.nodes[j].parent < 0) ??
+    c.skins[0].joints[0];
+  const nodes = c.nodes.map((n, i) =>
+    i === root ? { ...n, translation: [n.translation[0] + 0.6, n.translation[1], n.translation[2]] } : n,
+  );
+  const [before, after] = [restWorld(c.nodes), restWorld(nodes)];
+  const skins = c.skins.map((s) => {
+    const inverseBinds = new Float64Array(s.inverseBinds.length);
+    s.joints.forEach((j, k) => {
+      const through = times(before, s.inverseBinds, j * 16, k * 16);
+      inverseBinds.set(times(inverseOr(after, j * 16), through), k * 16);
+    });
+    return { ...s, inverseBinds };
+  });
+  return { ...c, nodes, skins };
+}
+const copy = (b: Brief): AnyObject => JSON.parse(JSON.stringify(b));
+
+describe('reading a brief', () => {
+  it('takes every brief of the house as it is', () => {
+    for (const b of BRIEFS) expect(readBrief(copy(b))).toEqual(b);
+    expect(new Set(BRIEFS.map((b) => b.id)).size).toBe(BRIEFS.length);
+  });
+  it('names the first field that is unknown, wherever it stands', () => {
+    expect(() => readBrief({ ...copy(PLAIN_FIGURE), colour: 1 })).toThrow(
+      'a field “colour” that no brief has',
+    );
+    const deep = copy(PLAIN_FIGURE);
+    deep.naming.sides = { left: '_l', right: '_r', middle: '_m' };
+    expect(() => readBrief(deep)).toThrow('“naming.sides.middle”');
+    const prop = copy(PLAIN_FIGURE);
+    prop.props = [{ pattern: 'a', title: 'a', height: 1, tolerance: 0, wide: 2 }];
+    expect(() => readBrief(prop)).toThrow('“props[0].wide”');
+    expect(() => readBrief({ ...copy(PLAIN_FIGURE), checks: { rust: 'off' } })).toThrow('“checks.rust”');
+  });
+  it('names a field that is missing or wrong', () => {
+    const { limits: _, ...without } = copy(PLAIN_FIGURE);
+    expect(() => readBrief(without)).toThrow(/limits/);
+    expect(() => readBrief({ ...copy(PLAIN_FIGURE), unit: 'ell' })).toThrow(/unit/);
+    expect(() => readBrief({ ...copy(PLAIN_FIGURE), checks: { quads: 'loud' } })).toThrow(/checks.quads/);
+  });
+  it('refuses patterns that are none, and those that may take for ever', () => {
+    const named = (pattern: string) => {
+      const b = copy(PLAIN_FIGURE);
+      b.naming.pattern = pattern;
+      return () => readBrief(b);
+    };
+    expect(named('^(a')).toThrow('pattern “naming.pattern” is no regular expression');
+    expect(named('^(a+)+$')).toThrow('may take for ever');
+    expect(named('^.*a.*b.*c.*d$')).toThrow('may take for ever');
+    expect(named('^[a-z]+(_[a-z]+)*$')).not.toThrow();
+    expect(named('lamp.*oil')).not.toThrow();
+    for (const b of BRIEFS) expect(whyNot(b.naming.pattern)).toBeNull();
+  });
+});
+
+describe('the JSON Schema of a brief', () => {
+  const validate = new Ajv({ strict: false, allErrors: true }).compile(briefJsonSchema());
+  it('is the one that is published', () => {
+    const published = JSON.parse(readFileSync(path.resolve('docs/brief.schema.json'), 'utf8'));
+    expect(published).toEqual(JSON.parse(JSON.stringify(briefJsonSchema())));
+  });
+  it('agrees with what is read (ajv): on the briefs of the house, and on ways to spoil one', () => {
+    const spoilt: ((b: AnyObject) => void)[] = [
+      (b) => (b.colour = 1),
+      (b) => delete b.limits,
+      (b) => (b.limits.bones = 'many'),
+      (b) => (b.limits.bones = -3),
+      (b) => (b.unit = 'ell'),
+      (b) => (b.naming.sides = { left: '_l' }),
+      (b) => (b.height = { target: 0, tolerance: 1 }),
+      (b) => (b.props = [{ title: 'a lamp' }]),
+      (b) => (b.checks = { quads: 'loud' }),
+      (b) => (b.checks = { rust: 'off' }),
+      (b) => (b.tree = 'oak'),
+    ];
+    for (const b of BRIEFS) expect([b.id, validate(copy(b)), validate.errors]).toEqual([b.id, true, null]);
+    for (const spoil of spoilt) {
+      const b = copy(PLAIN_FIGURE);
+      spoil(b);
+      expect([String(spoil), validate(b)]).toEqual([String(spoil), false]);
+      expect(() => readBrief(b)).toThrow();
+    }
+  });
+});
+
+describe('rules for checks', () => {
+  const deckhand = castCharacter('deckhand.glb');
+  const brief = briefById('handset')!;
+  it('one that is off finds nothing, and the others find what they found', () => {
+    const all = audit(deckhand, brief);
+    const { check } = all.find((f) => f.gravity === 'stops')!;
+    const rest = audit(deckhand, { ...brief, checks: { [check]: 'off' } });
+    expect(rest).toEqual(all.filter((f) => f.check !== check));
+    expect(rest.length).toBeLessThan(all.length);
+  });
+  it('another gravity counts so, but what is only told stays told', () => {
+    const all = audit(deckhand, brief);
+    const eased = audit(deckhand, {
+      ...brief,
+      checks: Object.fromEntries(CHECKS.map((c) => [c.id, 'worth'])),
+    });
+    expect(countGravity(eased).stops).toBe(0);
+    expect(countGravity(eased).note).toBe(countGravity(all).note);
+    expect(eased.length).toBe(all.length);
+  });
+});
+
+describe('a learned brief', () => {
+  const named = { id: 'learned', title: 'Learned', about: '' };
+  it('passes its own model, whoever that is', () => {
+    for (const [name, c] of everyone()) {
+      const { brief, settings } = learnBrief(c, PLAIN_FIGURE, named);
+      const heavy = audit(c, brief).filter((f) => f.gravity !== 'note');
+      expect([name, heavy.map((f) => f.message)]).toEqual([name, []]);
+      expect(readBrief(copy(brief))).toEqual(brief);
+      if (c.skins.length > 0) expect(settings.length).toBeGreaterThan(8);
+    }
+  });
+  it('of one that is right eases nothing, and stops the faulty Deckhand', () => {
+    const clean = castCharacter('deckhand-clean.glb');
+    const { brief, eased, settings } = learnBrief(clean, PLAIN_FIGURE, named);
+    expect(eased).toEqual([]);
+    expect(brief.height!.target).toBeCloseTo(1.76, 1);
+    expect(brief.limits).toEqual({ influences: 4, bones: expect.any(Number) });
+    expect(new RegExp(brief.naming.pattern).test('arm_upper_lt')).toBe(true);
+    expect(brief.naming.sides).toEqual({ left: '_lt', right: '_rt' });
+    expect(settings.find((s) => s.path === 'height.target')).toMatchObject({ now: brief.height!.target });
+    const counts = countGravity(audit(castCharacter('deckhand.glb'), brief));
+    expect(counts.stops).toBeGreaterThan(3);
+  });
+});
+
+describe('names built from parts', () => {
+  const parts = fc.record({
+    letters: fc.constantFrom(...LETTERS),
+    separator: fc.constantFrom(...SEPARATORS),
+    numbers: fc.boolean(),
+    prefix: fc.constantFrom('', 'rig:', 'DEF-', 'b '),
+  });
+  it('say what they allow: their examples follow the pattern, and the parts come back from it', () => {
+    fc.assert(
+      fc.property(parts, (p: NamingParts) => {
+        const pattern = patternOf(p);
+        for (const name of examplesOf(p, null))
+          expect([name, new RegExp(pattern).test(name)]).toEqual([name, true]);
+        expect(patternOf(partsOf(pattern)!)).toBe(pattern);
+        expect(whyNot(pattern)).toBeNull();
+        expect(namingOf(examplesOf(p, null))).not.toBeNull();
+      }),
+      { numRuns: 60 },
+    );
+    expect(partsOf('^(anything|else)$')).toBeNull();
+  });
+});
+
+describe('the form', () => {
+  it('asks every setting of every check once, and says of each what it does', () => {
+    const { rooms } = briefForm();
+    const names = rooms.flatMap((r) => r.checks.flatMap((c) => c.fields.map((f) => f.path)));
+    const all = new Set(CHECKS.flatMap((c) => Object.keys(c.settings.fields)));
+    expect([...names].sort()).toEqual([...all].sort());
+    for (const f of leavesOfForm().values()) {
+      expect([f.path, f.label === f.path]).toEqual([f.path, false]);
+      if (f.kind === 'number')
+        expect([f.path, f.hint.endsWith('.'), Boolean(f.quantity)]).toEqual([f.path, true, true]);
+    }
+  });
+  it('stands a setting with the check that measures it', () => {
+    const where = new Map(
+      briefForm().rooms.flatMap((r) => r.checks.flatMap((c) => c.fields.map((f) => [f.path, c.id] as const))),
+    );
+    expect([where.get('height'), where.get('naming'), where.get('surface')]).toEqual([
+      'height',
+      'bone-names',
+      'coincident',
+    ]);
+  });
+  it('changes one value and leaves the rest', () => {
+    const next = withValueAt(PLAIN_FIGURE, 'limits.bones', 12);
+    expect(next.limits).toEqual({ influences: 4, bones: 12 });
+    expect(PLAIN_FIGURE.limits.bones).toBe(75);
+    expect(next.naming).toBe(PLAIN_FIGURE.naming);
+    expect(valueAt(next, 'limits.bones')).toBe(12);
+    expect(
+      briefChanges(PLAIN_FIGURE, { ...next, checks: { quads: 'off' } }).map((c) => [
+        c.path,
+        c.before,
+        c.after,
+      ]),
+    ).toEqual([
+      ['limits.bones', 75, 12],
+      ['checks.quads', undefined, 'off'],
+    ]);
+    expect(briefChanges(PLAIN_FIGURE, PLAIN_FIGURE)).toEqual([]);
+  });
+  it.each<[string, number | null]>([
+    ['1.76', 1.76],
+    ['1,76 m', 1.76],
+    ['176 cm', 1.76],
+    ['1760mm', 1.76],
+    ['5 ft 9 in', 5 * 0.3048 + 9 * 0.0254],
+    ['5′9″', 5 * 0.3048 + 9 * 0.0254],
+    ['5\' 9.5"', 5 * 0.3048 + 9.5 * 0.0254],
+    ['2 inches', 0.0508],
+    ['1e-4 m', 1e-4],
+    ['five', null],
+    ['5 ells', null],
+    ['5 m and', null],
+    ['', null],
+  ])('takes %s as a length (ISO 80000-3; the inch of 1959)', (text, metres) => {
+    const read = lengthFrom(text, 'm');
+    if (metres === null) expect(read).toBeNull();
+    else expect(read).toBeCloseTo(metres, 9);
+    if (text === '1.76') expect(lengthFrom(text, 'cm')).toBeCloseTo(0.0176, 9);
+  });
+});
+
+describe('the brief that fits', () => {
+  it('is one for what the file is, with the reason', () => {
+    const kinds = Object.fromEntries(everyone().map(([name, c]) => [name, kindOf(c).kind]));
+    expect(kinds).toMatchObject({
+      'deckhand.glb': 'figure',
+      'stoker.dae': 'figure',
+      'capstan.glb': 'machine',
+      'quay-skeleton.glb': 'figure',
+      'left.glb': 'hand',
+    });
+    expect(proposeBrief(hand, BRIEFS)).toMatchObject({
+      brief: 'headset',
+      reason: expect.stringMatching(/hand/),
+    });
+    expect(proposeBrief(castCharacter('capstan.glb'), BRIEFS)?.brief).toBe('deck-gear');
+    expect(proposeBrief(castCharacter('deckhand-clean.glb'), BRIEFS)?.brief).toBe('handset');
+    const machine = castCharacter('capstan.glb');
+    const deckGear = briefById('deck-gear')!;
+    expect(betterBrief(machine, briefById('handset')!, BRIEFS)?.brief).toBe('deck-gear');
+    expect(betterBrief(machine, deckGear, BRIEFS)).toBeNull();
+    expect(betterBrief(machine, briefById('gltf')!, BRIEFS)).toBeNull();
+    const bare = { ...tube(), nodes: tube().nodes.map((n) => ({ ...n, kind: 'mesh' as const })), skins: [] };
+    expect(proposeBrief(bare, BRIEFS)).toBeNull();
+  });
+});
+
+/** Paths of every single setting, with its schema. */
+function leavesOf(schema: Schema, at: string): [string, Schema][] {
+  if (schema.type === 'array')
+    return leavesOf((schema as ArraySchema<unknown[], AnyObject>).innerType as Schema, `${at}[0]`);
+  if (schema.type !== 'object') return [[at, schema]];
+  return Object.entries((schema as AnyObjectSchema).fields).flatMap(([name, f]) =>
+    leavesOf(f as Schema, at ? `${at}.${name}` : name),
+  );
+}
+
+/** What is read by others than checks. */
+const NOT_CHECKED = /^(id|version|title|about|unit|skeleton|proofTolerance|skins|checks\..*)$/;
+
+function setAt(brief: AnyObject, at: string, value: unknown): void {
+  const names = at.replace('[0]', '.0').split('.');
+  const last = names.pop() as string;
+  const holder = names.reduce((o, n) => (o[n] ??= {}), brief);
+  holder[last] = value;
+}
+
+function otherValues(schema: Schema): unknown[] {
+  const { oneOf, type, meta } = schema.describe() as {
+    oneOf: unknown[];
+    type: string;
+    meta?: { quantity?: string };
+  };
+  if (oneOf.length > 0) return oneOf;
+  if (type === 'number') return [0, 1e-9, 1, 2, 1e6];
+  if (meta?.quantity === 'pattern') return ['^z{9}$', '.', 'lantern'];
+  return ['zz', '_lt'];
+}
+
+it('every setting of every check matters: changed, some finding of the cast comes, goes or is another', () => {
+  const beside = aside(castCharacter('deckhand-clean.glb'));
+  // The findings as somebody reads them.
+  const seen = (b: Brief) =>
+    JSON.stringify(
+      [...everyone().map(([, c]) => c), beside].map((c) =>
+        audit(c, b).map((f) => ({ ...f, elements: f.elements.length })),
+      ),
+    );
+  const idle: string[] = [];
+  const bases = [briefById('handset')!];
+  const known = new Map(bases.map((b) => [b, seen(b)]));
+  for (const [at, schema] of leavesOf(briefSchema, '')) {
+    if (NOT_CHECKED.test(at)) continue;
+    const matters = bases.some((base) =>
+      otherValues(schema).some((value) => {
+        const b = copy(base);
+        setAt(b, at, value);
+        try {
+          return seen(readBrief(b)) !== known.get(base);
+        } catch {
+          return false;
+        }
+      }),
+    );
+    if (!matters) idle.push(at);
+  }
+  expect(idle).toEqual([]);
+});
+
+it('the plain briefs know of no ferry', () => {
+  for (const b of PLAIN_BRIEFS) expect(JSON.stringify(b)).not.toMatch(/ferry|quay|lantern/i);
+});

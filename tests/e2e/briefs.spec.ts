@@ -1,0 +1,145 @@
+import { readFileSync } from 'node:fs';
+import { expect, test } from '@playwright/test';
+import { accessible, castFile, openCharacter, picture, ready } from './support';
+
+test('a brief for a game of one’s own, and the Deckhand held against it', async ({ page }) => {
+  await openCharacter(page, 'Deckhand');
+  await page.getByRole('button', { name: /^Brief: Night Ferry, handset/ }).click();
+  await page.getByRole('menuitem', { name: /make one of your own/ }).click();
+  await expect(page.getByRole('heading', { name: 'Night Ferry, handset' })).toBeVisible();
+  // One of the house is read, not changed.
+  await expect(page.getByLabel('Height', { exact: true })).toBeDisabled();
+  await page.getByRole('button', { name: 'Make one like it …' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Its name').fill('Harbour Lights, small');
+  await dialog.getByLabel('Begins like').selectOption({ label: 'A figure, handset' });
+  await accessible(page);
+  await dialog.getByRole('button', { name: 'Make it' }).click();
+  await expect(page).toHaveURL(/\/briefs\/harbour-lights-small$/);
+  await page.getByLabel('beside it').selectOption({ label: 'Deckhand' });
+
+  // A length in any unit, beside what is measured; a check that is not asked; a pattern that never ends.
+  const height = page.getByLabel('Height', { exact: true });
+  await height.fill('five feet');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('a length, as 1.76 m, 176 cm or 5 ft 9 in')).toBeVisible();
+  await height.fill('5 ft 10 in');
+  await page.keyboard.press('Enter');
+  await expect(height).toHaveValue('1.778');
+  await expect(page.getByText('measured 1.781 m')).toBeVisible();
+  const influences = page.getByLabel('Most bones at a point');
+  await influences.fill('2');
+  await page.keyboard.press('Enter');
+  const limit = page.locator('[data-check="influence-limit"]');
+  await expect(limit).toContainText('the brief allows 2');
+  await page
+    .getByLabel('More bones per point than the brief allows: how much it matters')
+    .selectOption('off');
+  await expect(limit).not.toContainText('the brief allows 2');
+  const match = page.getByLabel('Names match');
+  await match.fill('^(a+)+$');
+  await expect(page.getByText('may take for ever on some names')).toBeVisible();
+  await page.getByRole('combobox', { name: 'Letters' }).selectOption('capital');
+  await expect(match).toHaveValue('^[A-Z][A-Za-z0-9]*(_[A-Za-z0-9]+)*$');
+  await expect(page.getByText('such as Spine_2, Upper_Arm')).toBeVisible();
+
+  const changes = page.getByRole('region', { name: 'What is changed' });
+  await expect(changes).toContainText('Height of the body, height: 1.75 m → 1.778 m');
+  await expect(changes).toContainText(
+    '“More bones per point than the brief allows”: as the check says → not asked',
+  );
+  await accessible(page);
+  await page.getByRole('button', { name: 'Save version 2' }).click();
+  await expect(page.getByText('Saved as version 2')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Versions' })).toContainText('most bones at a point: 4 → 2');
+
+  // The Deckhand under it: what this brief does not ask does not count.
+  await openCharacter(page, 'Deckhand');
+  await page.getByRole('button', { name: /^Brief: / }).click();
+  await page.getByRole('menuitem', { name: /Harbour Lights, small/ }).click();
+  await expect(page.getByText('The brief is now “Harbour Lights, small”.')).toBeVisible();
+  await ready(page);
+  await page.keyboard.press('4');
+  await expect(page.getByText('the brief allows 2')).toHaveCount(0);
+
+  // A stricter version, told before it is saved: who would stand differently.
+  await page.getByRole('button', { name: /^Brief: / }).click();
+  await page.getByRole('menuitem', { name: /make one of your own/ }).click();
+  await page
+    .getByLabel('More bones per point than the brief allows: how much it matters')
+    .selectOption('stops');
+  await page.getByRole('button', { name: 'Who would stand differently?' }).click();
+  const trial = page.getByRole('table', { name: 'How they would stand' });
+  await expect(trial.getByRole('row', { name: /^Deckhand/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await page.getByRole('button', { name: 'Really remove it?' }).click();
+  await expect(page.getByRole('alert').first()).toContainText('“Deckhand” is held against this brief');
+  await page.getByRole('button', { name: 'Take back' }).click();
+  await page.getByRole('link', { name: 'Back to the character' }).click();
+  await ready(page);
+  await page.getByRole('button', { name: /^Brief: / }).click();
+  await page.getByRole('menuitem', { name: /^Night Ferry, handset/ }).click();
+  await expect(page.getByText('The brief is now “Night Ferry, handset”.')).toBeVisible();
+});
+
+test('a brief learned from a character that is right, out as a file and in again', async ({ page }) => {
+  await page.goto('/briefs');
+  await expect(page.getByText('Choose a brief on the left')).toBeVisible();
+  await page.getByRole('button', { name: 'A brief of your own …' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Its name').fill('As the clean one');
+  await dialog.getByLabel('Begins like').selectOption({ label: 'A figure, handset' });
+  await dialog.getByRole('button', { name: 'learned from a character' }).click();
+  await expect(dialog.getByRole('button', { name: 'Make it' })).toBeDisabled();
+  await dialog.getByLabel('Character that is right').selectOption({ label: 'Deckhand, clean' });
+  await dialog.getByRole('button', { name: 'Measure it' }).click();
+  const learned = dialog.getByRole('table', { name: 'What was learned' });
+  await expect(learned).toContainText('Height of the body, height');
+  await accessible(page);
+  await dialog.getByRole('button', { name: 'Make it' }).click();
+  await page.getByLabel('beside it').selectOption({ label: 'Deckhand, clean' });
+  await expect(page.getByText('✓ nothing stops hand-off')).toBeVisible();
+  await picture(page, 'briefs');
+  await page.getByLabel('beside it').selectOption({ label: 'Deckhand' });
+  await expect(page.getByText(/^\d+ stop hand-off$/)).toBeVisible();
+
+  const download = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'As a file' }).click();
+  const file = await (await download).path();
+  const brief = JSON.parse(readFileSync(file, 'utf8'));
+  const input = page.getByLabel('File of a brief');
+  const send = (json: object) =>
+    input.setInputFiles({
+      name: 'x.brief.json',
+      mimeType: 'application/json',
+      buffer: Buffer.from(JSON.stringify(json)),
+    });
+  await send({ ...brief, title: 'Spoilt', colour: 'blue' });
+  await expect(page.getByRole('alert').first()).toContainText('a field “colour” that no brief has');
+  await send({ ...brief, title: 'The same again' });
+  await expect(page).toHaveURL(/\/briefs\/the-same-again$/);
+  await page.getByRole('button', { name: 'Remove', exact: true }).click();
+  await page.getByRole('button', { name: 'Really remove it?' }).click();
+  await expect(page).toHaveURL(/\/briefs$/);
+  await expect(page.getByRole('link', { name: /^The same again/ })).toHaveCount(0);
+});
+
+test('on arrival the brief that fits is proposed, with the reason', async ({ page }) => {
+  await page.goto('/');
+  await page.getByLabel('Files of a character').setInputFiles({
+    name: 'winch.glb',
+    mimeType: 'model/gltf-binary',
+    buffer: readFileSync(castFile('capstan.glb')),
+  });
+  await expect(
+    page.getByText(/“Night Ferry, deck gear” is for such a machine: its parts hang rigid/),
+  ).toBeVisible();
+  const open = page.getByRole('link', { name: /^Open winch/ }).first();
+  const id = (await open.getAttribute('href'))?.split('/').at(-1) ?? '';
+  await page.getByRole('button', { name: 'Hold it against that one' }).click();
+  await expect(page.getByText('It is held against “Night Ferry, deck gear” now.')).toBeVisible();
+  const card = page.getByRole('listitem').filter({ has: page.getByRole('link', { name: /^Open winch/ }) });
+  await expect(card).toContainText('for Night Ferry, deck gear');
+  await expect(card).toContainText('stop hand-off');
+  await page.request.delete(`/api/characters/${id}`, { headers: { origin: new URL(page.url()).origin } });
+});

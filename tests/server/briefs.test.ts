@@ -1,0 +1,170 @@
+/** Briefs in the database: those of the house, those made here, their versions, and who is held against them. */
+import { type Kysely, sql } from 'kysely';
+import { DELETE as remove, GET as versions } from '@/app/api/briefs/[id]/route';
+import { POST as trial } from '@/app/api/briefs/[id]/trial/route';
+import { GET as list, PUT as save } from '@/app/api/briefs/route';
+import { POST as learn } from '@/app/api/revisions/[id]/brief/route';
+import { audit } from '@/core/house/audit';
+import { type Brief, briefKey } from '@/core/house/brief';
+import { BRIEFS } from '@/core/house/briefs';
+import { PLAIN_FIGURE } from '@/core/house/plain-briefs';
+import { countGravity } from '@/core/contracts/finding';
+import { readBrief } from '@/core/house/read-brief';
+import { bringBriefs } from '@/server/briefs';
+import { changeCharacter, characterById, createCharacter, listCharacters } from '@/server/characters';
+import { type Database, database } from '@/server/database';
+import { type Context } from '@/server/http';
+import { migrate } from '@/server/migrations';
+import type { BriefEntry } from '@/routes/briefs';
+import { runJob } from '@/worker/tasks';
+import { castBytes, castCharacter } from '../core/support/cast';
+import { ownDatabase } from './support/database';
+
+jest.mock('piscina', () => ({
+  Piscina: class {
+    async run(job: unknown) {
+      return (jest.requireActual('@/worker/tasks') as { runJob: (j: unknown) => unknown }).runJob(job);
+    }
+  },
+}));
+
+let drop: () => Promise<void>;
+let db: Kysely<Database>;
+beforeAll(async () => {
+  const own = await ownDatabase('bough_briefs');
+  process.env.DATABASE_URL = own.url;
+  drop = own.drop;
+  db = database();
+  await migrate(db);
+  await bringBriefs(db);
+});
+afterAll(async () => {
+  await db.destroy();
+  await drop();
+});
+
+const at = (path: string) => `http://127.0.0.1:4810${path}`;
+const sent = (method: string, body?: unknown) =>
+  new Request(at('/'), {
+    method,
+    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    headers: { 'content-type': 'application/json', origin: 'http://127.0.0.1:4810', host: '127.0.0.1:4810' },
+  });
+const on = (handler: (r: Request, c: Context) => Promise<Response>, request: Request, params = {}) =>
+  handler(request, { params: Promise.resolve(params) });
+const answered = async (r: Response) => ({ status: r.status, body: await r.json() });
+const entries = async () => (await (await on(list, sent('GET'))).json()).briefs as BriefEntry[];
+const own = (more: Partial<Brief> = {}): Brief => ({
+  ...PLAIN_FIGURE,
+  id: 'tall-ships',
+  title: 'Tall ships',
+  ...more,
+});
+
+async function arrive(file: string, brief: Brief): Promise<{ id: string; revision: string }> {
+  const files = [{ name: file, bytes: castBytes(file) }];
+  const made = runJob<'import'>({ task: 'import', input: { files, brief } });
+  if ('refused' in made) throw new Error(made.refused);
+  const step = { kind: 'import' as const, files: [], notes: [] };
+  return createCharacter(db, file, brief.id, { ...made, brief: briefKey(brief), label: 'first', step });
+}
+
+it('the briefs of the house are there once, and one that has changed in the house is a new version', async () => {
+  expect((await entries()).map((e) => [e.brief.id, e.origin])).toEqual(BRIEFS.map((b) => [b.id, 'house']));
+  await bringBriefs(db);
+  expect((await entries()).map((e) => e.brief.version)).toEqual(BRIEFS.map(() => 1));
+  await sql`update brief_versions set file = jsonb_set(file, '{limits,bones}', '3') where brief_id = 'handset'`.execute(
+    db,
+  );
+  await bringBriefs(db);
+  const { body } = await answered(await on(versions, sent('GET'), { id: 'handset' }));
+  expect(body.versions.map((v: { brief: Brief }) => [v.brief.version, v.brief.limits.bones])).toEqual([
+    [2, 75],
+    [1, 3],
+  ]);
+});
+
+it('one of one’s own is saved, changed and told apart by its versions; nothing is lost to another’s change', async () => {
+  expect(await answered(await on(save, sent('PUT', { base: 0, brief: own() })))).toMatchObject({
+    status: 200,
+    body: { brief: { id: 'tall-ships', version: 1 } },
+  });
+  const again = await answered(await on(save, sent('PUT', { base: 0, brief: own() })));
+  expect(again).toMatchObject({ status: 409, body: { message: expect.stringContaining('already') } });
+  const second = own({ limits: { influences: 2, bones: 40 } });
+  expect((await answered(await on(save, sent('PUT', { base: 1, brief: second })))).body.brief.version).toBe(
+    2,
+  );
+  const late = await answered(await on(save, sent('PUT', { base: 1, brief: own() })));
+  expect(late).toMatchObject({
+    status: 409,
+    body: { message: expect.stringMatching(/Version 2 .* opened version 1/) },
+  });
+  const { body } = await answered(await on(versions, sent('GET'), { id: 'tall-ships' }));
+  expect(body.versions.map((v: { brief: Brief }) => v.brief.limits.influences)).toEqual([2, 4]);
+  expect(body.origin).toBe('own');
+});
+
+it.each<[string, object, number, RegExp]>([
+  ['an unknown field', { ...own(), colour: 'blue' }, 400, /a field “colour” that no brief has/],
+  ['a wrong one', own({ limits: { influences: 0, bones: 4 } }), 400, /limits.influences/],
+  [
+    'a pattern that never ends',
+    own({ naming: { ...PLAIN_FIGURE.naming, pattern: '^(a+)+$' } }),
+    400,
+    /“naming.pattern” may take for ever/,
+  ],
+  ['one of the house', PLAIN_FIGURE, 409, /came with the house/],
+])('%s is refused in a sentence', async (_, brief, status, message) => {
+  const answer = await answered(await on(save, sent('PUT', { base: 0, brief })));
+  expect(answer).toMatchObject({ status, body: { message: expect.stringMatching(message) } });
+});
+
+it('characters follow the newest version: what was audited under an older one counts no more, and a trial tells before', async () => {
+  const easy = readBrief(own({ id: 'rigging', title: 'Rigging', limits: { influences: 8, bones: 300 } }));
+  await on(save, sent('PUT', { base: 0, brief: easy }));
+  const { id } = await arrive('deckhand.glb', easy);
+  const before = (await listCharacters(db)).find((c) => c.id === id)!;
+  expect(before.counts).toEqual(countGravity(audit(castCharacter('deckhand.glb'), easy)));
+  expect(before.wants?.limits.influences).toBe(8);
+  const strict = { ...easy, limits: { influences: 1, bones: 300 } };
+  const told = await answered(await on(trial, sent('POST', { brief: strict }), { id: 'rigging' }));
+  expect(told.body.rows).toEqual([
+    {
+      id,
+      name: 'deckhand.glb',
+      now: before.counts,
+      then: countGravity(audit(castCharacter('deckhand.glb'), strict)),
+    },
+  ]);
+  expect(told.body.rows[0].then.stops).toBeGreaterThan(before.counts!.stops);
+  await on(save, sent('PUT', { base: 1, brief: strict }));
+  expect((await listCharacters(db)).find((c) => c.id === id)?.counts).toBeNull();
+  expect((await characterById(db, id)).wants).toMatchObject({ version: 2, limits: { influences: 1 } });
+  const used = await answered(await on(remove, sent('DELETE'), { id: 'rigging' }));
+  expect(used).toMatchObject({
+    status: 409,
+    body: { message: expect.stringContaining('“deckhand.glb” is held') },
+  });
+  await changeCharacter(db, id, { brief: 'handset' });
+  expect((await answered(await on(remove, sent('DELETE'), { id: 'rigging' }))).body).toEqual({
+    removed: true,
+  });
+  expect((await entries()).some((e) => e.brief.id === 'rigging')).toBe(false);
+  expect((await answered(await on(remove, sent('DELETE'), { id: 'handset' }))).status).toBe(409);
+});
+
+it('a brief learned from a revision is one that it fulfils', async () => {
+  const { revision } = await arrive('deckhand-clean.glb', PLAIN_FIGURE);
+  const asked = sent('POST', { base: 'plain-handset', title: 'As the Deckhand' });
+  const { body } = await answered(await on(learn, asked, { id: revision }));
+  expect(body).toMatchObject({ eased: [], brief: { title: 'As the Deckhand' } });
+  expect(
+    audit(castCharacter('deckhand-clean.glb'), readBrief(body.brief)).filter((f) => f.gravity !== 'note'),
+  ).toEqual([]);
+});
+
+it('audits that were made before there were versions name the first one', async () => {
+  const rows = await db.selectFrom('audits').select('brief').execute();
+  expect(rows.every((r) => /@\d+$/.test(r.brief))).toBe(true);
+});
