@@ -15,11 +15,13 @@ import { measureCommand } from './commands/measure';
 import { matchCommand } from './commands/match';
 import { receiveCommand } from './commands/receive';
 import { remapCommand } from './commands/remap';
+import { waiveCommand } from './commands/waive';
 import { UsageError } from './errors';
 
 /** Every command, in the order of the work. A new one is one file and one line here. */
 const COMMANDS: readonly Command[] = [
   auditCommand,
+  waiveCommand,
   measureCommand,
   matchCommand,
   remapCommand,

@@ -1,4 +1,5 @@
 import { spawnSync } from 'node:child_process';
+import { DOMParser } from '@xmldom/xmldom';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -308,4 +309,67 @@ it.each([
   expect(r.code).toBe(2);
   expect(r.err).toMatch(sentence);
   expect(r.err.trim().split('\n').length).toBe(1);
+});
+
+it('the gate: what is waived stops nothing, and JUnit XML says so; a waiver without need, and one of a wrong file, are told', () => {
+  const deckhand = path.join(cast, 'deckhand.glb');
+  const waivers = path.join(folder, 'waivers.json');
+  const before = bough('audit', deckhand, '--json').json();
+  const stops = [
+    ...new Set(
+      before.findings
+        .filter((f: { gravity: string }) => f.gravity === 'stops')
+        .map((f: { check: string }) => f.check),
+    ),
+  ] as string[];
+  expect(stops.length).toBeGreaterThan(2);
+  for (const check of stops) {
+    const r = bough(
+      'waive',
+      deckhand,
+      '--check',
+      check,
+      '--reason',
+      'agreed',
+      '--by',
+      'R. Lindqvist',
+      '--out',
+      waivers,
+    );
+    expect([r.code, r.out]).toEqual([0, expect.stringContaining('waived by R. Lindqvist: ')]);
+  }
+  const junit = path.join(folder, 'gate.xml');
+  const gate = bough('audit', deckhand, '--waivers', waivers, '--junit', junit, '--json');
+  const report = gate.json();
+  expect([gate.code, report.counts.stops, report.waivers]).toEqual([0, 0, []]);
+  expect(report.waived.length).toBe(before.counts.stops);
+  expect(report.waived[0]).toMatchObject({ reason: 'agreed', by: 'R. Lindqvist', key: expect.any(String) });
+  const errors: string[] = [];
+  const xml = new DOMParser({ onError: (level, text) => errors.push(`${level} ${text}`) }).parseFromString(
+    readFileSync(junit, 'utf8'),
+    'text/xml',
+  );
+  expect(errors).toEqual([]);
+  const cases = [...xml.getElementsByTagName('testcase')];
+  expect(cases.length).toBe(bough('checks', '--json').json().length);
+  expect(xml.getElementsByTagName('failure').length).toBe(0);
+  expect(
+    [...xml.getElementsByTagName('skipped')].filter((e) =>
+      /waived by R. Lindqvist: agreed/.test(e.getAttribute('message') ?? ''),
+    ).length,
+  ).toBe(stops.length);
+
+  const failing = path.join(folder, 'failing.xml');
+  expect(bough('audit', deckhand, '--junit', failing).code).toBe(1);
+  expect(readFileSync(failing, 'utf8')).toContain(`failures="${stops.length}"`);
+  const clean = bough('audit', path.join(cast, 'deckhand-clean.glb'), '--waivers', waivers);
+  expect([clean.code, clean.out]).toEqual([0, expect.stringContaining('no longer needed')]);
+  expect(
+    bough('waive', deckhand, '--check', 'rust', '--reason', 'x', '--by', 'x', '--out', waivers),
+  ).toMatchObject({ code: 2, err: expect.stringContaining('no check “rust”') });
+  writeFileSync(waivers, JSON.stringify({ kind: 'young-bough-waivers', waivers: [{ keys: ['a'] }] }));
+  expect(bough('audit', deckhand, '--waivers', waivers)).toMatchObject({
+    code: 2,
+    err: expect.stringContaining('is no file of waivers'),
+  });
 });

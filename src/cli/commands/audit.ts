@@ -6,29 +6,45 @@ import { type Finding, GRAVITIES, GRAVITY_WORDS } from '../../core/contracts/fin
 import { bonesOf } from '../../core/character/hierarchy';
 import { bodyBox, skeletonBox } from '../../core/character/measure';
 import type { Character } from '../../core/character/model';
-import { type Command, READING, briefOf, print, printJson, readOptionsOf } from '../command';
+import { type Waived, type Waiver, applyWaivers } from '../../core/contracts/waiver';
+import { type Command, READING, briefOf, print, printJson, readOptionsOf, textOf } from '../command';
 import { UsageError } from '../errors';
-import { readFile } from '../files';
+import { readFile, writeBytes } from '../files';
+import { junitOf } from '../junit';
+import { waiversOf } from '../waivers';
 
 /** What a file is under a brief: exit 1 where something stops hand-off. */
 export const auditCommand: Command = {
   name: 'audit',
   takes: 'FILE…',
-  options: { brief: { value: 'B' }, json: {}, ...READING },
+  options: { brief: { value: 'B' }, waivers: { value: 'W' }, junit: { value: 'X' }, json: {}, ...READING },
   run(given, files) {
     if (files.length === 0) throw new UsageError('Name at least one file to audit.');
     const brief = briefOf(given);
-    const reports = files.map((file) => reportOn(file, readFile(file, readOptionsOf(given)), brief));
+    const waivers = waiversOf(textOf(given, 'waivers'));
+    const audits = files.map((file) => auditOf(file, readFile(file, readOptionsOf(given)), brief, waivers));
+    const junit = textOf(given, 'junit');
+    if (junit) writeBytes(junit, junitOf(audits, brief));
+    const reports = audits.map((a) => reportOn(a, brief));
     if (given.json) printJson(reports.length === 1 ? reports[0] : reports);
     else for (const r of reports) printReport(r, brief);
     return reports.some((r) => r.counts.stops > 0) ? 1 : 0;
   },
 };
 
+interface Audit extends Waived {
+  readonly file: string;
+  readonly character: Character;
+}
+
+function auditOf(file: string, character: Character, brief: Brief, waivers: readonly Waiver[]): Audit {
+  const today = new Date().toISOString().slice(0, 10);
+  return { file, character, ...applyWaivers(audit(character, brief), waivers, today) };
+}
+
 type Report = ReturnType<typeof reportOn>;
 
-function reportOn(file: string, character: Character, brief: Brief) {
-  const findings = audit(character, brief);
+function reportOn({ file, character, open, waived, notes }: Audit, brief: Brief) {
   const body = bodyBox(character);
   const skeleton = skeletonBox(character);
   return {
@@ -44,15 +60,23 @@ function reportOn(file: string, character: Character, brief: Brief) {
       vertices: character.meshes.reduce((n, m) => n + m.vertexCount, 0),
       polygons: character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0),
     },
-    counts: countGravity(findings),
+    counts: countGravity(open),
     notes: character.notes,
-    findings: findings.map(summaryOf),
+    findings: open.map(summaryOf),
+    waived: waived.map(({ finding, waiver: { reason, by, until } }) => ({
+      ...summaryOf(finding),
+      reason,
+      by,
+      until,
+    })),
+    waivers: notes.map(({ key, state, waiver }) => ({ key, state, reason: waiver.reason, by: waiver.by })),
   };
 }
 
 function summaryOf(f: Finding) {
   const { check, room, gravity, message, measured, expected, unit, count } = f;
   return {
+    key: f.key,
     check,
     room,
     gravity,
@@ -74,8 +98,18 @@ function printReport(r: Report, brief: Brief): void {
     const more = group.length > 1 ? `; and ${group.length - 1} more of this kind (--json lists them)` : '';
     print(`  ${GRAVITY_WORDS[gravity].padEnd(14)} ${room.padEnd(10)} ${message}${more}`);
   }
+  for (const { message, by, reason } of r.waived)
+    print(`  ${'waived'.padEnd(14)} ${`by ${by}`.padEnd(10)} ${message} (${reason})`);
+  for (const { key, state, by } of r.waivers)
+    print(`  ${'waiver'.padEnd(14)} ${`by ${by}`.padEnd(10)} ${key}: ${STATE_WORDS[state]}`);
   for (const note of r.notes) print(`  ${'note'.padEnd(25)} ${note}`);
 }
+
+const STATE_WORDS = {
+  idle: 'no longer needed, the finding is gone',
+  grown: 'more than was waived; the finding is open again',
+  over: 'its last day has passed',
+} as const;
 
 /** Findings of one check and one gravity beyond this many are told in one line. */
 const MOST_APART = 5;
