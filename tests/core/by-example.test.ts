@@ -4,10 +4,8 @@ import { Matrix, SVD, solve } from 'ml-matrix';
 import { skeletonOf } from '@/core/anatomy/skeleton';
 import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { suggest } from '@/core/anatomy/suggest';
-import type { Crosswalk, Rule } from '@/core/anatomy/crosswalk';
-import { placedPoints } from '@/core/character/deform';
+import type { Crosswalk } from '@/core/anatomy/crosswalk';
 import { restWorld } from '@/core/character/hierarchy';
-import { placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
 import { influencesFrom } from '@/core/geometry/influences';
 import { decompose, quatAbout, quatConjugate, quatMultiply } from '@/core/geometry/matrix';
@@ -26,6 +24,7 @@ import { type Remapped, remap } from '@/core/rooms/crosswalk/remap';
 import { meshFrom } from './support/build';
 import { castCharacter } from './support/cast';
 import { chainTube } from './support/chain';
+import { rmsApart, rule } from './support/moved';
 import { real } from './support/random';
 
 const SIZE = 5;
@@ -153,21 +152,14 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
   });
 });
 
-/** Root of the mean square distance over poses, metres. */
-function off(before: Character, { character, partner }: Remapped, worlds: readonly Float64Array[]): number {
-  const fit = new MotionFit(before, character, partner);
-  let [sum, count] = [0, 0];
-  for (const world of worlds) {
-    const moved = fit.pose(world);
-    for (const q of placedMeshes(character)) {
-      const p = placedMeshes(before).find((x) => x.node === partner[q.node])!;
-      const a = placedPoints(p.mesh, p.skin, p.node, world);
-      const b = placedPoints(q.mesh, q.skin, q.node, moved);
-      for (let i = 0; i < a.length; i++) sum += (a[i] - b[i]) ** 2;
-      count += a.length / 3;
-    }
-  }
-  return Math.sqrt(sum / count);
+/** The same with the motion that is fitted to it. */
+function off(before: Character, remapped: Remapped, worlds: readonly Float64Array[]): number {
+  const fit = new MotionFit(before, remapped.character, remapped.partner);
+  return rmsApart(
+    before,
+    remapped,
+    worlds.map((world) => ({ world, moved: fit.pose(world) })),
+  );
 }
 
 /** Poses of a chain in which its bones bend together, by another seed than the examples have. */
@@ -181,15 +173,6 @@ function bends(c: Character, count: number, seed = 99): Float64Array[] {
     ),
   );
 }
-
-const rule = (source: number, kind: Rule['kind'], target: number): Rule => ({
-  source,
-  kind,
-  target,
-  confidence: 1,
-  reasons: [],
-  locked: false,
-});
 
 describe('a tube of four bones on two', () => {
   const four = chainTube(4);

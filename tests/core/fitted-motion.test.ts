@@ -5,9 +5,7 @@ import { type Skeleton, type SkeletonBone, skeletonOf } from '@/core/anatomy/ske
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { suggest } from '@/core/anatomy/suggest';
-import { placedPoints } from '@/core/character/deform';
 import { topDown } from '@/core/character/hierarchy';
-import { placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
 import { multiply, normalise, quatAbout, quatRotate } from '@/core/geometry/matrix';
 import { rotationOf } from '@/core/geometry/rotation';
@@ -17,6 +15,7 @@ import { posesFor } from '@/core/rooms/crosswalk/poses';
 import { prove } from '@/core/rooms/crosswalk/proof';
 import { type Remapped, remap } from '@/core/rooms/crosswalk/remap';
 import { castCharacter } from './support/cast';
+import { rmsApart } from './support/moved';
 import { real } from './support/random';
 
 describe('the rotation nearest to a matrix', () => {
@@ -45,24 +44,9 @@ describe('the rotation nearest to a matrix', () => {
   });
 });
 
-/** Root of the mean square distance of all points in a pose, metres. */
-function offOf(
-  before: Character,
-  { character, partner }: Remapped,
-  world: Float64Array,
-  moved: Float64Array,
-) {
-  let sum = 0;
-  let count = 0;
-  for (const q of placedMeshes(character)) {
-    const p = placedMeshes(before).find((x) => x.node === partner[q.node])!;
-    const a = placedPoints(p.mesh, p.skin, p.node, world);
-    const b = placedPoints(q.mesh, q.skin, q.node, moved);
-    for (let i = 0; i < a.length; i++) sum += (a[i] - b[i]) ** 2;
-    count += a.length / 3;
-  }
-  return Math.sqrt(sum / count);
-}
+/** How far all points lie off in a pose. */
+const offOf = (before: Character, remapped: Remapped, world: Float64Array, moved: Float64Array) =>
+  rmsApart(before, remapped, [{ world, moved }]);
 
 const clean = () => castCharacter('deckhand-clean.glb');
 

@@ -13,16 +13,8 @@ import { shareRows, sharesAt } from '@/core/rooms/crosswalk/share';
 import { influencesFrom } from '@/core/geometry/influences';
 import { castCharacter } from './support/cast';
 import { chainTube } from './support/chain';
+import { rule } from './support/moved';
 import { real } from './support/random';
-
-const rule = (source: number, kind: 'carry' | 'fold', target: number) => ({
-  source,
-  kind,
-  target,
-  confidence: 1,
-  reasons: [],
-  locked: false,
-});
 
 const straight = {
   joints: [4, 7, 9],

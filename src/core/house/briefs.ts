@@ -1,11 +1,11 @@
 import type { Brief } from './brief';
-import { PLAIN_BRIEFS } from './plain-briefs';
+import { KINDS_BY_NAME, LEFTOVERS, PLAIN_BRIEFS, WEBXR_NAMES } from './plain-briefs';
 
 const QUAY_NAMES = {
   pattern: '^[a-z][a-z0-9]*(_[a-z0-9]+)*$',
   words: 'small letters, parts joined by _, side last as _lt or _rt',
   longest: 48,
-  leftovers: '(copy|mirror(ed)?|duplicate|\\.\\d{3}$|_\\d{3}$)',
+  leftovers: LEFTOVERS,
   sides: { left: '_lt', right: '_rt' },
 };
 
@@ -34,8 +34,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     scaleTolerance: 1e-4,
     root: { count: 1, originTolerance: 0.001 },
     naming: QUAY_NAMES,
-    endPattern: '(^|[_.\\- ])(end|tip)([_.\\- ]|\\d|$)',
-    controlPattern: '(^|[_.\\- ])(ctrl|control|ik|pole|target|aim)([_.\\- ]|\\d|$)',
+    ...KINDS_BY_NAME,
     tree: 'vrm',
     skeleton: 'quay',
     limits: { influences: 4, bones: 75 },
@@ -57,8 +56,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     scaleTolerance: 1e-4,
     root: { count: 1, originTolerance: 0.001 },
     naming: QUAY_NAMES,
-    endPattern: '(^|[_.\\- ])(end|tip)([_.\\- ]|\\d|$)',
-    controlPattern: '(^|[_.\\- ])(ctrl|control|ik|pole|target|aim)([_.\\- ]|\\d|$)',
+    ...KINDS_BY_NAME,
     tree: 'vrm',
     skeleton: 'quay',
     limits: { influences: 8, bones: 256 },
@@ -83,8 +81,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     scaleTolerance: 1e-4,
     root: { count: 1, originTolerance: 0.001 },
     naming: QUAY_NAMES,
-    endPattern: '(^|[_.\\- ])(end|tip)([_.\\- ]|\\d|$)',
-    controlPattern: '(^|[_.\\- ])(ctrl|control|ik|pole|target|aim)([_.\\- ]|\\d|$)',
+    ...KINDS_BY_NAME,
     tree: 'vrm',
     skeleton: 'quay',
     limits: { influences: 1, bones: 64 },
@@ -110,13 +107,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     restTolerance: 0.001,
     scaleTolerance: 1e-3,
     root: null,
-    naming: {
-      pattern: '^[a-z]+(-[a-z]+)*$',
-      words: 'WebXR joint names: small letters joined by hyphens',
-      longest: 48,
-      leftovers: '(copy|mirror|duplicate|\\d{3}$)',
-      sides: null,
-    },
+    naming: WEBXR_NAMES,
     endPattern: null,
     controlPattern: '(^|[_.\\- ])(ctrl|control|ik|pole)([_.\\- ]|\\d|$)',
     tree: 'webxr-hand',

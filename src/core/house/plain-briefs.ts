@@ -1,18 +1,29 @@
 /** Briefs that know of no game: to begin one of one's own with. Values are common practice for the kind that they name. */
 import type { Brief } from './brief';
 
-const PATTERNS = {
+/** Words of bones that carry nothing, at the end of a name or in it. */
+export const KINDS_BY_NAME = {
   endPattern: '(^|[_.\\- ])(end|tip)([_.\\- ]|\\d|$)',
   controlPattern: '(^|[_.\\- ])(ctrl|control|ik|pole|target|aim)([_.\\- ]|\\d|$)',
 };
 
-const LEFTOVERS = '(copy|mirror(ed)?|duplicate|\\.\\d{3}$|_\\d{3}$)';
+/** What copying and mirroring leave in names. */
+export const LEFTOVERS = '(copy|mirror(ed)?|duplicate|\\.\\d{3}$|_\\d{3}$)';
 
 const FREE_NAMES = {
   pattern: '^[A-Za-z][A-Za-z0-9]*(_[A-Za-z0-9]+)*$',
   words: 'letters and numbers, parts joined by _',
   longest: 64,
   leftovers: LEFTOVERS,
+  sides: null,
+};
+
+/** Names as WebXR Hand Input has them. */
+export const WEBXR_NAMES = {
+  pattern: '^[a-z]+(-[a-z]+)*$',
+  words: 'WebXR joint names: small letters joined by hyphens',
+  longest: 48,
+  leftovers: '(copy|mirror|duplicate|\\d{3}$)',
   sides: null,
 };
 
@@ -35,7 +46,7 @@ export const PLAIN_FIGURE: Brief = {
   scaleTolerance: 1e-4,
   root: { count: 1, originTolerance: 0.001 },
   naming: FREE_NAMES,
-  ...PATTERNS,
+  ...KINDS_BY_NAME,
   tree: 'vrm',
   skeleton: 'vrm',
   limits: { influences: 4, bones: 75 },
@@ -73,13 +84,7 @@ export const PLAIN_BRIEFS: readonly Brief[] = [
     root: null,
     restTolerance: 0.001,
     scaleTolerance: 1e-3,
-    naming: {
-      pattern: '^[a-z]+(-[a-z]+)*$',
-      words: 'WebXR joint names: small letters joined by hyphens',
-      longest: 48,
-      leftovers: '(copy|mirror|duplicate|\\d{3}$)',
-      sides: null,
-    },
+    naming: WEBXR_NAMES,
     endPattern: null,
     tree: 'webxr-hand',
     skeleton: 'webxr-hand-left',

@@ -3,8 +3,8 @@ import { meshNodesOf, restWorld, topDown } from '../character/hierarchy';
 import { type Character, positionsOf } from '../character/model';
 
 /** How many points, at most, say where the mesh is to be, beside the heaviest of every joint. */
-const POINTS = 400;
-const OF_JOINT = 4;
+const POINTS = 600;
+const OF_JOINT = 6;
 
 /** Points that lie farther off at rest were mended, metres. */
 const AT_REST = 1e-5;

@@ -191,29 +191,14 @@ interface InputProps {
   readonly onChange: (next: unknown) => void;
 }
 
+/** The skeletons of the house, by their ids. */
+const SKELETON_WORDS = Object.fromEntries(SKELETONS.map((s) => [s.id, s.title]));
+
 function Input(props: InputProps) {
   const { id, field, value, isLocked, onChange } = props;
-  if (field.path === 'skeleton') return <SkeletonInput {...props} />;
-  if (field.kind === 'choice')
-    return (
-      <select
-        id={id}
-        value={String(value)}
-        disabled={isLocked}
-        onChange={(e) => onChange(e.target.value)}
-        className={`${INPUT} px-1`}
-      >
-        {Object.entries(field.choices).map(([word, text]) => (
-          <option key={word} value={word}>
-            {text}
-          </option>
-        ))}
-      </select>
-    );
-  return field.kind === 'number' ? <NumberInput {...props} /> : <TextInput {...props} />;
-}
-
-function SkeletonInput({ id, value, isLocked, onChange }: InputProps) {
+  if (field.kind === 'number') return <NumberInput {...props} />;
+  const choices = field.path === 'skeleton' ? SKELETON_WORDS : field.choices;
+  if (Object.keys(choices).length === 0) return <TextInput {...props} />;
   return (
     <select
       id={id}
@@ -222,9 +207,9 @@ function SkeletonInput({ id, value, isLocked, onChange }: InputProps) {
       onChange={(e) => onChange(e.target.value)}
       className={`${INPUT} px-1`}
     >
-      {SKELETONS.map((s) => (
-        <option key={s.id} value={s.id}>
-          {s.title}
+      {Object.entries(choices).map(([word, text]) => (
+        <option key={word} value={word}>
+          {text}
         </option>
       ))}
     </select>
