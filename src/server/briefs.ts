@@ -1,5 +1,5 @@
 /** Briefs in the database: what came with the house, and what was made here, version by version. */
-import { type Kysely, sql } from 'kysely';
+import { type Kysely, type Transaction, sql } from 'kysely';
 import { type Brief, briefKey } from '../core/house/brief';
 import { BRIEFS } from '../core/house/briefs';
 import { readBrief } from '../core/house/read-brief';
@@ -63,6 +63,15 @@ export async function briefById(db: Db, id: string): Promise<Brief> {
   const brief = await newestOf(db, id);
   if (!brief) throw new Refused(`There is no brief “${id}” in the house; choose another one.`, 404);
   return brief;
+}
+
+/**
+ * Holds a brief within a transaction: whoever wants to remove it waits, and then sees who is held against it. Throws 404
+ * where it is not there.
+ */
+export async function holdBrief(trx: Transaction<Database>, id: string): Promise<void> {
+  const row = await trx.selectFrom('briefs').select('id').where('id', '=', id).forShare().executeTakeFirst();
+  if (!row) throw new Refused(`There is no brief “${id}” in the house; choose another one.`, 404);
 }
 
 /** A brief by its key, `id@version`, or in its newest version by its id. Throws 404 where it is not there. */
@@ -162,7 +171,12 @@ const BRIEFS_LOCK = 7_290_115;
 export async function removeBrief(db: Kysely<Database>, id: string): Promise<void> {
   await db.transaction().execute(async (trx) => {
     await sql`select pg_advisory_xact_lock(${BRIEFS_LOCK})`.execute(trx);
-    const known = await trx.selectFrom('briefs').select('origin').where('id', '=', id).executeTakeFirst();
+    const known = await trx
+      .selectFrom('briefs')
+      .select('origin')
+      .where('id', '=', id)
+      .forUpdate()
+      .executeTakeFirst();
     if (known?.origin === 'house') throw new Refused('This brief came with the house, and stays.', 409);
     const users = await trx.selectFrom('characters').select('name').where('brief', '=', id).execute();
     if (users.length > 0)

@@ -6,7 +6,7 @@ import type { Step } from '../core/contracts/step';
 import type { CharacterRecord, ShelfEntry } from '../routes/characters';
 import { briefKey } from '../core/house/brief';
 import { copyAudits } from './audits';
-import { briefById } from './briefs';
+import { briefById, holdBrief } from './briefs';
 import type { Db } from './blobs';
 import { type Database, clearing, keeping } from './database';
 import { Refused } from './refused';
@@ -89,14 +89,16 @@ export async function characterById(db: Db, id: string): Promise<CharacterRecord
 
 /** Changes the name or the brief. */
 export async function changeCharacter(
-  db: Db,
+  db: Kysely<Database>,
   id: string,
   change: { name?: string; brief?: string },
 ): Promise<void> {
   await characterById(db, id);
-  if (change.brief !== undefined) await briefById(db, change.brief);
-  if (Object.keys(change).length > 0)
-    await db.updateTable('characters').set(change).where('id', '=', id).execute();
+  if (Object.keys(change).length === 0) return;
+  await db.transaction().execute(async (trx) => {
+    if (change.brief !== undefined) await holdBrief(trx, change.brief);
+    await trx.updateTable('characters').set(change).where('id', '=', id).execute();
+  });
 }
 
 /** A new character with its first revision: rows and blobs in one transaction. */
@@ -107,6 +109,7 @@ export async function createCharacter(
   made: NewRevision,
 ): Promise<{ id: string; revision: string }> {
   return keeping(db, async (trx) => {
+    await holdBrief(trx, brief);
     const { id } = await trx
       .insertInto('characters')
       .values({ name, brief, head: null })
@@ -128,6 +131,7 @@ export async function copyCharacter(
 ): Promise<{ id: string; revision: string }> {
   return keeping(db, async (trx) => {
     const from = await revisionById(trx, revision);
+    await holdBrief(trx, from.brief);
     const old = await trx
       .selectFrom('revisions')
       .select(['manifest', 'picture', 'bones'])

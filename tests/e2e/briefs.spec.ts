@@ -49,6 +49,10 @@ test('a brief for a game of one’s own, and the Deckhand held against it', asyn
     '“More bones per point than the brief allows”: as the check says → not asked',
   );
   await accessible(page);
+  // What is not saved yet outlives the page.
+  await page.reload();
+  await expect(page.getByText('Your changes from before are here')).toBeVisible();
+  await expect(height).toHaveValue('1.778');
   await page.getByRole('button', { name: 'Save version 2' }).click();
   await expect(page.getByText('Saved as version 2')).toBeVisible();
   await expect(page.getByRole('region', { name: 'Versions' })).toContainText('most bones at a point: 4 → 2');

@@ -154,6 +154,20 @@ it('characters follow the newest version: what was audited under an older one co
   expect((await answered(await on(remove, sent('DELETE'), { id: 'handset' }))).status).toBe(409);
 });
 
+it('whoever takes up a brief while it is being removed has it, or is told that it is gone', async () => {
+  await on(save, sent('PUT', { base: 0, brief: own({ id: 'contested', title: 'Contested' }) }));
+  const { id } = await arrive('quay-skeleton.glb', PLAIN_FIGURE);
+  const both = await Promise.allSettled([
+    changeCharacter(db, id, { brief: 'contested' }),
+    on(remove, sent('DELETE'), { id: 'contested' }).then((r) => r.status),
+  ]);
+  const { brief } = await characterById(db, id);
+  const isThere = (await entries()).some((e) => e.brief.id === 'contested');
+  expect(isThere).toBe(brief === 'contested');
+  expect(both[0].status === 'fulfilled').toBe(brief === 'contested');
+  await expect(changeCharacter(db, id, { brief: 'nobody' })).rejects.toMatchObject({ status: 404 });
+});
+
 it('a brief learned from a revision is one that it fulfils', async () => {
   const { revision } = await arrive('deckhand-clean.glb', PLAIN_FIGURE);
   const asked = sent('POST', { base: 'plain-handset', title: 'As the Deckhand' });

@@ -14,6 +14,7 @@ import { type ShelfEntry, listCharacters } from '@/routes/characters';
 import type { AnswerOf } from '@/routes/route';
 import { call, messageOf } from '../kit/api';
 import { Asking } from '../state/asking';
+import { keepDraft, keptDraft } from './kept-draft';
 import { loadBriefs } from '../state/briefs';
 
 /** A version of a brief, and when it was saved. */
@@ -90,7 +91,16 @@ export async function openBrief(id: string, beside: string): Promise<void> {
     const { brief } = versions[0];
     const users = characters.filter((c) => c.head && c.brief === id);
     const chosen = characters.find((c) => c.id === beside) ?? users[0] ?? characters.find((c) => c.head);
-    set({ saved: brief, draft: brief, origin, versions, shelf: characters, beside: chosen?.id ?? '' });
+    const kept = origin === 'own' ? keptDraft(brief) : null;
+    set({
+      saved: brief,
+      draft: kept ?? brief,
+      origin,
+      versions,
+      shelf: characters,
+      beside: chosen?.id ?? '',
+    });
+    if (kept) set({ said: 'Your changes from before are here; they are not saved yet.' });
     void standAgain();
   });
 }
@@ -99,7 +109,9 @@ export async function openBrief(id: string, beside: string): Promise<void> {
 export function changeAt(path: string, value: unknown): void {
   const { draft } = get();
   if (!draft) return;
-  set({ draft: withValueAt(draft, path, value), trial: null, said: null });
+  const next = withValueAt(draft, path, value);
+  set({ draft: next, trial: null, said: null });
+  keepDraft(next, true);
   void standAgain();
 }
 
@@ -114,7 +126,9 @@ export function changeRule(check: string, rule: CheckRule | ''): void {
 
 /** The draft is as it was saved again. */
 export function takeBack(): void {
-  set({ draft: get().saved, trial: null, error: null, said: null });
+  const { saved } = get();
+  set({ draft: saved, trial: null, error: null, said: null });
+  if (saved) keepDraft(saved, false);
   void standAgain();
 }
 
@@ -156,6 +170,7 @@ export const saveDraft = () =>
     const { draft, saved, versions } = get();
     if (!draft || !saved) return;
     const { brief } = await call(saveBrief, { base: saved.version, brief: draft });
+    keepDraft(brief, false);
     const now = { brief, at: new Date().toISOString() };
     set({ saved: brief, draft: brief, versions: [now, ...versions], trial: null });
     set({
