@@ -168,6 +168,11 @@ describe('measures', () => {
       ['desktop', 8, 256],
       ['deck-gear', 1, 64],
       ['headset', 4, 25],
+      ['plain-handset', 4, 75],
+      ['plain-desk', 8, 256],
+      ['plain-hands', 4, 25],
+      ['plain-machine', 1, 64],
+      ['gltf', 64, 65_535],
     ]);
     expect(() => briefSchema.validateSync({ ...BRIEFS[0], limits: { influences: 0, bones: 1 } })).toThrow();
   });

@@ -51,7 +51,7 @@ it('says what stops hand-off first, and how many', () => {
   expect(document.querySelector('.verdict')!.textContent).toBe(`◆ ${stops} findings stop hand-off`);
   expect(document.querySelector('h1')!.textContent).toBe('Stoker');
   expect(document.querySelector('header p')!.textContent).toBe(
-    'Revision 3 · for Night Ferry, handset · 2026-11-25',
+    'Revision 3 · for Night Ferry, handset, version 1 · 2026-11-25',
   );
 });
 

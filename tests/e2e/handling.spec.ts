@@ -53,7 +53,7 @@ test('an audit can be broken off: it tells how far it is, and the brief stays wh
     route.request().method() === 'POST' ? undefined : route.continue(),
   );
   await page.getByRole('button', { name: /^Brief:/ }).click();
-  await page.getByRole('menuitem', { name: /headset/ }).click();
+  await page.getByRole('menuitem', { name: /Night Ferry, headset/ }).click();
   await expect(page.getByRole('progressbar', { name: 'Audited so far' })).toBeVisible();
   await expect(page.getByRole('button', { name: /^Brief:.*headset/ })).toBeVisible();
   await page.getByRole('button', { name: 'Cancel' }).click();

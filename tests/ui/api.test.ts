@@ -1,4 +1,5 @@
 /** What the page makes of the server's answers, good and broken. */
+import { briefById } from '@/core/house/briefs';
 import type * as Cache from 'lru-cache';
 import { pack } from '@/core/character/bundle';
 import { toStored } from '@/core/character/stored';
@@ -39,7 +40,15 @@ const file = (name: string) => new File(['x'], name);
 const never = new AbortController().signal;
 
 const ID = 'c0ffee00-0000-4000-8000-000000000001';
-const record = { id: ID, name: 'Crate', brief: 'handset', head: ID, revisions: [], pins: [] };
+const record = {
+  wants: briefById('handset'),
+  id: ID,
+  name: 'Crate',
+  brief: 'handset',
+  head: ID,
+  revisions: [],
+  pins: [],
+};
 
 describe('a request', () => {
   it('puts what the path names into the path and the rest into the body, and gives what comes as the route says', async () => {

@@ -124,7 +124,7 @@ export const PLAIN_BRIEFS: readonly Brief[] = [
       'inverse-binds': OFF,
       'morphs-on': OFF,
       strays: OFF,
-      'no-skeleton': OFF,
+      'no-skeleton': 'note',
       parents: OFF,
       'bone-names': OFF,
       'idle-bones': OFF,
