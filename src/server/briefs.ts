@@ -11,10 +11,16 @@ import { runTask } from './pool';
 import { Refused } from './refused';
 import { wireOf } from './revisions';
 
-/** The briefs of the house as this house has them; one that has changed is a new version. */
+/**
+ * The briefs of the house as this house has them; one that has changed is a new version. One that was made here under the
+ * same id stays what it is.
+ */
 export async function bringBriefs(db: Kysely<Database>): Promise<void> {
   await db.transaction().execute(async (trx) => {
+    const own = await trx.selectFrom('briefs').select('id').where('origin', '=', 'own').execute();
+    const isOwn = new Set(own.map((b) => b.id));
     for (const brief of BRIEFS) {
+      if (isOwn.has(brief.id)) continue;
       const known = await newestOf(trx, brief.id);
       if (!known) await insertVersion(trx, 'house', { ...brief, version: 1 });
       else if (!isSame(known, brief))
@@ -184,6 +190,8 @@ export async function removeBrief(db: Kysely<Database>, id: string): Promise<voi
         `${users.length === 1 ? `“${users[0].name}” is` : `${users.length} characters are`} held against this brief; give ${users.length === 1 ? 'it' : 'them'} another one first.`,
         409,
       );
+    // One that is made later under the same id begins at version 1 again: what was audited under this one is not its.
+    await trx.deleteFrom('audits').where('brief', 'like', `${id}@%`).execute();
     await trx.deleteFrom('briefs').where('id', '=', id).execute();
   });
 }

@@ -151,19 +151,40 @@ describe('rules for checks', () => {
     expect(countGravity(eased).stops).toBe(0);
     expect(countGravity(eased).note).toBe(countGravity(all).note);
     expect(eased.length).toBe(all.length);
+    const rules = Object.fromEntries(CHECKS.map((c) => [c.id, 'stops' as const]));
+    const told = everyone().flatMap(([, c]) =>
+      audit(c, brief)
+        .filter((f) => f.gravity === 'note')
+        .map((f) => [c, f.key] as const),
+    );
+    expect(told.length).toBeGreaterThan(0);
+    for (const [c, key] of told)
+      expect(audit(c, { ...brief, checks: rules }).find((f) => f.key === key)?.gravity).toBe('note');
   });
 });
+
+/** Checks that hold a character against numbers and nothing else. */
+const LEARNED = (
+  'height skeleton-height ground middle pivot stance apart not-at-rest inverse-binds node-scale inherited-scale ' +
+  'one-root bone-budget influence-limit weight-sum coincident quads'
+).split(' ');
 
 describe('a learned brief', () => {
   const named = { id: 'learned', title: 'Learned', about: '' };
   it('passes its own model, whoever that is', () => {
     for (const [name, c] of everyone()) {
-      const { brief, settings } = learnBrief(c, PLAIN_FIGURE, named);
+      const { brief, settings, eased } = learnBrief(c, PLAIN_FIGURE, named);
       const heavy = audit(c, brief).filter((f) => f.gravity !== 'note');
       expect([name, heavy.map((f) => f.message)]).toEqual([name, []]);
+      // What is held against numbers is learned, never eased.
+      expect([name, eased.filter((id) => LEARNED.includes(id))]).toEqual([name, []]);
       expect(readBrief(copy(brief))).toEqual(brief);
       if (c.skins.length > 0) expect(settings.length).toBeGreaterThan(8);
     }
+  });
+  it('asks no more checks than the one that it begins from', () => {
+    const { brief } = learnBrief(castCharacter('deckhand-clean.glb'), briefById('gltf')!, named);
+    expect(brief.checks).toMatchObject({ parents: 'off', 'bone-names': 'off' });
   });
   it('of one that is right eases nothing, and stops the faulty Deckhand', () => {
     const clean = castCharacter('deckhand-clean.glb');

@@ -218,6 +218,23 @@ describe('draws', () => {
     expect(divided.length).toBeGreaterThan(0);
     const faces = (c: Character) => c.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0);
     expect(faces(character)).toBe(faces(sent));
+    // Every face by the vertices of the mesh that it is of, whichever draw it is in.
+    const facesOf = (c: Character, partOf: (node: number) => [number, ArrayLike<number> | undefined]) =>
+      c.nodes
+        .flatMap((n, i) => {
+          if (n.mesh < 0) return [];
+          const { polygonOffsets, corners } = c.meshes[n.mesh];
+          const [node, vertices] = partOf(i);
+          return Array.from({ length: polygonOffsets.length - 1 }, (_, p) =>
+            [node, ...corners.subarray(polygonOffsets[p], polygonOffsets[p + 1])]
+              .map((v, k) => (k > 0 && vertices ? vertices[v] : v))
+              .join(),
+          );
+        })
+        .sort();
+    expect(facesOf(character, (i) => [from[i], origins.get(i)])).toEqual(
+      facesOf(sent, (i) => [i, undefined]),
+    );
     for (const [node, vertices] of origins) {
       const n = character.nodes[node];
       const [mine, theirs] = [character.meshes[n.mesh], sent.meshes[sent.nodes[from[node]].mesh]];

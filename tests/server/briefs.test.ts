@@ -154,6 +154,30 @@ it('characters follow the newest version: what was audited under an older one co
   expect((await answered(await on(remove, sent('DELETE'), { id: 'handset' }))).status).toBe(409);
 });
 
+it('one that is made under the id of one that was removed begins anew: no audit of the old one counts for it', async () => {
+  const easy = readBrief(own({ id: 'again', title: 'Again', limits: { influences: 8, bones: 300 } }));
+  await on(save, sent('PUT', { base: 0, brief: easy }));
+  const { id } = await arrive('deckhand.glb', easy);
+  await changeCharacter(db, id, { brief: 'handset' });
+  await on(remove, sent('DELETE'), { id: 'again' });
+  await on(save, sent('PUT', { base: 0, brief: { ...easy, limits: { influences: 1, bones: 3 } } }));
+  await changeCharacter(db, id, { brief: 'again' });
+  expect((await listCharacters(db)).find((c) => c.id === id)).toMatchObject({
+    counts: null,
+    wants: { version: 1, limits: { influences: 1 } },
+  });
+});
+
+it('a brief that the house brings later leaves one of one’s own under its id alone', async () => {
+  await db.deleteFrom('briefs').where('id', '=', 'gltf').execute();
+  await on(save, sent('PUT', { base: 0, brief: own({ id: 'gltf', title: 'Ours' }) }));
+  await bringBriefs(db);
+  expect((await entries()).find((e) => e.brief.id === 'gltf')).toMatchObject({
+    origin: 'own',
+    brief: { title: 'Ours', version: 1 },
+  });
+});
+
 it('whoever takes up a brief while it is being removed has it, or is told that it is gone', async () => {
   await on(save, sent('PUT', { base: 0, brief: own({ id: 'contested', title: 'Contested' }) }));
   const { id } = await arrive('quay-skeleton.glb', PLAIN_FIGURE);

@@ -4,8 +4,8 @@ import { type Skeleton, bonesAbove, childrenOfBones } from './skeleton';
  * What becomes of one source bone.
  * carry: one bone to one bone. fold: joins others on one target; weights add. share: one bone over several of a chain;
  * every point's weight is split by where it lies along them, and what folds into the one that it leads is shared as well.
- * Bones that others lead may be among them: so a chain goes over one that is shorter. keep: comes along, under the counterpart of its nearest carried ancestor. release: goes, and its weight goes to that
- * counterpart.
+ * Bones that others lead may be among them: so a chain goes over one that is shorter. keep: comes along, under the
+ * counterpart of its nearest carried ancestor. release: goes, and its weight goes to that counterpart.
  */
 export type RuleKind = 'carry' | 'fold' | 'share' | 'keep' | 'release';
 

@@ -37,7 +37,8 @@ export function measuredSettings(character: Character): ReadonlyMap<string, Meas
 
 /**
  * The brief that a character fulfils: what is wanted is what it is, what is allowed is as much as it needs and a tenth
- * more. What nothing could be measured of stays as `base` has it; what is found all the same is told, and stops nothing.
+ * more. What nothing could be measured of stays as `base` has it, and so does what that makes of checks; what is found all
+ * the same is told, and stops nothing.
  */
 export function learnBrief(
   character: Character,
@@ -57,7 +58,7 @@ export function learnBrief(
     else plain[group] = now;
     settings.push({ path, measured, now, before: valueAt(before, path) });
   }
-  const learned = { ...plain, ...names, version: 1, checks: undefined } as unknown as Brief;
+  const learned = { ...plain, ...names, version: 1 } as unknown as Brief;
   const eased = [
     ...new Set(
       audit(character, learned)
@@ -65,8 +66,8 @@ export function learnBrief(
         .map((f) => f.check),
     ),
   ];
-  const checks = Object.fromEntries(eased.map((id) => [id, 'note' as const]));
-  const brief = { ...learned, ...(eased.length > 0 ? { checks } : {}) };
+  const checks = { ...base.checks, ...Object.fromEntries(eased.map((id) => [id, 'note' as const])) };
+  const brief = { ...learned, ...(eased.length > 0 && { checks }) };
   return { brief: briefSchema.validateSync(brief), settings, eased };
 }
 

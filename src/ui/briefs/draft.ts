@@ -204,5 +204,6 @@ export const removeThis = () =>
     const { saved } = get();
     if (!saved) return;
     await call(removeBrief, { id: saved.id });
+    keepDraft(saved, false);
     await loadBriefs();
   });

@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useId, useState } from 'react';
+import { type ReactNode, useEffect, useId, useState } from 'react';
 import { Plus, X } from 'lucide-react';
 import { SKELETONS } from '@/core/anatomy/skeletons';
 import { type LengthUnit, lengthFrom } from '@/core/contracts/units';
@@ -151,7 +151,7 @@ function SingleField({
   value: unknown;
   isLocked: boolean;
   onChange: (next: unknown) => void;
-  measured?: React.ReactNode;
+  measured?: ReactNode;
 }) {
   const isAsked = value !== null && value !== undefined;
   const id = useId();
@@ -216,6 +216,13 @@ function Input(props: InputProps) {
   );
 }
 
+/** What is wrong with what was typed. */
+const Wrong = ({ children }: { children: ReactNode }) => (
+  <span role="alert" className="text-[12.5px] text-stops">
+    {children}
+  </span>
+);
+
 /** What somebody typed as the number that is stored; null where it is none. */
 function readNumber(text: string, field: FormField, unit: LengthUnit): number | null {
   if (field.quantity === 'length') return lengthFrom(text, unit);
@@ -257,9 +264,9 @@ function NumberInput({ id, field, value, isLocked, onChange }: InputProps) {
       />
       <span className="mono text-soft">{unitWords(field, unit).trim()}</span>
       {isOff && (
-        <span role="alert" className="text-[12.5px] text-stops">
+        <Wrong>
           {field.quantity === 'length' ? 'a length, as 1.76 m, 176 cm or 5 ft 9 in' : 'a number, 0 or more'}
-        </span>
+        </Wrong>
       )}
     </span>
   );
@@ -289,11 +296,7 @@ function TextInput({ id, field, value, isLocked, onChange }: InputProps) {
         onChange={(e) => onChange(e.target.value)}
         className={`w-full ${isPattern ? 'mono' : ''} ${INPUT} ${why ? 'border-stops' : ''}`}
       />
-      {why && (
-        <span role="alert" className="text-[12.5px] text-stops">
-          This pattern {why}.
-        </span>
-      )}
+      {why && <Wrong>This pattern {why}.</Wrong>}
     </span>
   );
 }

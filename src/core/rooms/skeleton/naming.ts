@@ -42,9 +42,9 @@ const LETTER_WORDS = {
 /** The same in words. */
 export function wordsOf({ letters, separator, numbers, prefix }: NamingParts): string {
   const begin = prefix ? `“${prefix}”, then ` : '';
-  const with_ = numbers ? ' and numbers' : '';
+  const figures = numbers ? ' and numbers' : '';
   const joined = separator === '' ? '' : `, parts joined by ${separator === ' ' ? 'a space' : separator}`;
-  return `${begin}${LETTER_WORDS[letters]}${with_}${joined}`;
+  return `${begin}${LETTER_WORDS[letters]}${figures}${joined}`;
 }
 
 /** Names as the convention has them. */
