@@ -110,26 +110,43 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
       fc.property(fc.integer({ min: 1, max: 1e6 }), (seed) => {
         const random = makeRandom(seed);
         const number = () => random() * 2 - 1;
-        // Three joints in a chain, the first one a root; every joint moves the points from its own on.
-        const joints = [0, 1, 2].map((j): Joint => {
-          const points = Int32Array.from({ length: 9 - j * 3 }, (_, k) => k + j * 3);
+        // A root, a chain of two under it and a branch beside that. What the inner joints move the outer ones may move
+        // in part, or wholly; one point is moved by both branches.
+        const parents = [-1, 0, 1, 0];
+        const movedBy = [
+          [0, 1, 2, 3, 4, 5, 6, 7, 8],
+          [2, 3, 4, 5],
+          [3, 4, 5],
+          [5, 6, 7],
+        ];
+        const now = Float64Array.from({ length: 27 }, number);
+        const wanted = Float64Array.from({ length: 27 }, number);
+        const world = new Float64Array(64).map(number);
+        const isWhole = random() < 0.5;
+        const joints = movedBy.map((moved, j): Joint => {
+          const points = Int32Array.from(moved);
           return {
             node: j,
-            isRoot: j === 0,
-            branch: Int32Array.of(j),
+            parent: parents[j],
+            own: [j],
             points,
-            masses: Float64Array.from(points, () => 0.2 + random()),
+            masses: Float64Array.from(points, (p) => (isWhole && p !== 5 ? 1 : 0.2 + 0.6 * random())),
             offsets: new Int32Array(points.length + 1),
             entries: new Int32Array(0),
           };
         });
-        const arms = joints.map((j) => Float64Array.from({ length: j.points.length * 3 }, number));
-        const off = Float64Array.from({ length: 27 }, number);
-        const together = new Together(joints, 9);
-        together.fill(arms, off);
+        const arms = joints.map(({ points, masses }, j) =>
+          Float64Array.from({ length: points.length * 3 }, (_, i) => {
+            const [k, a] = [Math.floor(i / 3), i % 3];
+            return masses[k] === 1 ? now[points[k] * 3 + a] - world[j * 16 + 12 + a] : number();
+          }),
+        );
+        const off = wanted.map((x, i) => x - now[i]);
+        const together = new Together(joints);
+        together.fill({ arms, world, now, wanted });
         const { turns, shifts } = together.solve(0);
         // Columns: a turn of every joint about x, y and z, then a shift of the root.
-        const jacobian = Matrix.zeros(27, 12);
+        const jacobian = Matrix.zeros(27, 15);
         joints.forEach((joint, j) => {
           joint.points.forEach((p, k) => {
             const [x, y, z] = arms[j].subarray(k * 3, k * 3 + 3);
@@ -141,7 +158,7 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
             ].forEach((d, axis) => {
               d.forEach((value, row) => jacobian.set(p * 3 + row, j * 3 + axis, value));
             });
-            if (j === 0) for (let a = 0; a < 3; a++) jacobian.set(p * 3 + a, 9 + a, joint.masses[k]);
+            if (j === 0) for (let a = 0; a < 3; a++) jacobian.set(p * 3 + a, 12 + a, joint.masses[k]);
           });
         });
         const reference = new SVD(jacobian).solve(Matrix.columnVector(Array.from(off))).to1DArray();

@@ -21,9 +21,10 @@ export interface Carried {
 /** A joint that can turn: the points that it or what hangs under it carries, and by which entries. */
 export interface Joint {
   readonly node: number;
-  readonly isRoot: boolean;
-  /** Nodes that turn with it, itself first. */
-  readonly branch: Int32Array;
+  /** The next joint above, by its place among the joints; −1 for none. */
+  readonly parent: number;
+  /** Nodes that turn with it and with no joint below it, itself first. */
+  readonly own: readonly number[];
   readonly points: Int32Array;
   /** Weight of the branch at every point. */
   readonly masses: Float64Array;
@@ -180,11 +181,14 @@ export function jointsOf(target: Character, after: Carried): Joint[] {
     const { parent } = target.nodes[i];
     if (parent >= 0) branches[parent].push(...branches[i]);
   }
-  const joints: Joint[] = [];
-  const hasRoot = new Set<number>();
+  const joints: (Joint & { readonly own: number[] })[] = [];
+  /** For every node the joint that it turns with. */
+  const jointOf = new Int32Array(target.nodes.length).fill(-1);
   for (const i of order) {
     const { kind, parent } = target.nodes[i];
-    if (parent >= 0 && hasRoot.has(parent)) hasRoot.add(i);
+    const above = parent < 0 ? -1 : jointOf[parent];
+    jointOf[i] = above;
+    joints[above]?.own.push(i);
     if (kind !== 'bone') continue;
     const branch = branches[i];
     const inside = new Uint8Array(target.nodes.length);
@@ -207,16 +211,17 @@ export function jointsOf(target: Character, after: Carried): Joint[] {
       offsets.push(entries.length);
     }
     if (points.length === 0) continue;
+    joints[above]?.own.pop();
+    jointOf[i] = joints.length;
     joints.push({
       node: i,
-      isRoot: !hasRoot.has(i),
-      branch: Int32Array.from(branch),
+      parent: above,
+      own: [i],
       points: Int32Array.from(points),
       masses: Float64Array.from(masses),
       offsets: Int32Array.from(offsets),
       entries: Int32Array.from(entries),
     });
-    hasRoot.add(i);
   }
   return joints;
 }

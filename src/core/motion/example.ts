@@ -205,8 +205,10 @@ const placedIn = ({ mesh, skin, node }: Shown, world: Float64Array) => placedPoi
 /** Marks the points (3 per vertex) that lie farther apart than told. */
 function markFar(marks: Uint8Array, a: Float32Array, b: Float32Array, far: number): void {
   for (let v = 0; v < marks.length; v++) {
-    const d = Math.hypot(a[v * 3] - b[v * 3], a[v * 3 + 1] - b[v * 3 + 1], a[v * 3 + 2] - b[v * 3 + 2]);
-    if (d > far) marks[v] = 1;
+    const x = a[v * 3] - b[v * 3];
+    const y = a[v * 3 + 1] - b[v * 3 + 1];
+    const z = a[v * 3 + 2] - b[v * 3 + 2];
+    if (x * x + y * y + z * z > far * far) marks[v] = 1;
   }
 }
 

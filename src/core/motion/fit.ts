@@ -4,7 +4,7 @@
  * all joints turn together, by the steps of Gauss and Newton with the damping of Levenberg and Marquardt.
  */
 import type { Character } from '../character/model';
-import { quatAbout, quatRotate } from '../geometry/matrix';
+import { IDENTITY as IDENTITY_NUMBERS, composeMatrix, multiply, quatAbout, times } from '../geometry/matrix';
 import {
   type Carried,
   type Joint,
@@ -37,6 +37,8 @@ const FARTHEST = 1;
 /** What lies nearer than this, as a share of the figure, needs no fitting. */
 const NEAR = 1e-4;
 
+const IDENTITY = Float64Array.from(IDENTITY_NUMBERS);
+
 /** Carries poses of a character over to the same mesh on other bones. */
 export class MotionFit {
   private readonly before: Carried;
@@ -44,7 +46,6 @@ export class MotionFit {
   /** Made when they are needed first. */
   private joints: readonly Joint[] | null = null;
   private together: Together | null = null;
-  private readonly count: number;
   private readonly size: number;
 
   /**
@@ -66,7 +67,6 @@ export class MotionFit {
       chosen.map((c) => ({ node: partner[c.node], vertices: c.vertices })),
     );
     this.after = carriedBy(target, chosen);
-    this.count = this.after.offsets.length - 1;
     this.size = sizeOf(this.before);
   }
 
@@ -82,7 +82,7 @@ export class MotionFit {
     for (let i = 0; i < now.length; i++) far = Math.max(far, Math.abs(now[i] - wanted[i]));
     if (far <= NEAR * this.size) return world;
     this.joints ??= jointsOf(this.target, this.after);
-    this.together ??= new Together(this.joints, this.count);
+    this.together ??= new Together(this.joints);
     return this.turnTogether(world, wanted);
   }
 
@@ -94,15 +94,10 @@ export class MotionFit {
     let off = squares(wanted, now);
     let damping = KEEP;
     for (let step = 0; step < STEPS; step++) {
-      const near = NEAR * this.size;
+      const isFar = farther(now, wanted, NEAR * this.size);
       const brought = broughtBy(this.after, world);
-      const arms = joints.map((j) =>
-        farOf(j.points, wanted, now) > near ? armsOf(j, world, brought) : null,
-      );
-      this.together?.fill(
-        arms,
-        now.map((x, i) => wanted[i] - x),
-      );
+      const arms = joints.map((j) => (hasAny(isFar, j.points) ? armsOf(j, world, brought) : null));
+      this.together?.fill({ arms, world, now, wanted });
       let left = Infinity;
       for (; left > off && damping <= FIRMEST; damping *= FIRMER) {
         const tried = this.turned(world, damping);
@@ -122,20 +117,19 @@ export class MotionFit {
   /** The joints turned by one step, from the root out, each about where it is by then. */
   private turned(from: Float64Array, damping: number): Float64Array {
     const world = from.slice();
-    const step = this.together?.solve(damping);
-    this.joints?.forEach(({ node, branch, isRoot }, j) => {
-      const by = step?.turns.subarray(j * 3, j * 3 + 3) ?? [0, 0, 0];
-      const shift = step?.shifts.subarray(j * 3, j * 3 + 3) ?? [0, 0, 0];
-      const angle = Math.hypot(by[0], by[1], by[2]);
-      const at = node * 16 + 12;
-      if (angle > 1e-12)
-        turnBranch(
-          world,
-          branch,
-          [world[at], world[at + 1], world[at + 2]],
-          quatAbout([by[0] / angle, by[1] / angle, by[2] / angle], Math.min(angle, FARTHEST)),
-        );
-      if (isRoot) for (const n of branch) for (let a = 0; a < 3; a++) world[n * 16 + 12 + a] += shift[a];
+    const { together, joints } = this;
+    if (!together || !joints) return world;
+    const { turns, shifts } = together.solve(damping);
+    const moves: Float64Array[] = [];
+    joints.forEach(({ node, parent, own }, j) => {
+      const move = turnedAbout(
+        moves[parent] ?? IDENTITY,
+        from.subarray(node * 16 + 12, node * 16 + 15),
+        turns.subarray(j * 3, j * 3 + 3),
+        shifts.subarray(j * 3, j * 3 + 3),
+      );
+      moves.push(move);
+      for (const n of own) multiply(world, n * 16, move, 0, from, n * 16);
     });
     return world;
   }
@@ -170,12 +164,16 @@ function armsOf(
   return arms;
 }
 
-/** How far the farthest of some points is from where it is wanted, along an axis. */
-function farOf(points: Int32Array, wanted: Float64Array, now: Float64Array): number {
-  let far = 0;
-  for (const p of points)
-    for (let a = p * 3; a < p * 3 + 3; a++) far = Math.max(far, Math.abs(wanted[a] - now[a]));
-  return far;
+/** Marks the points (3 each) that lie farther apart than told, along an axis. */
+function farther(a: Float64Array, b: Float64Array, far: number): Uint8Array {
+  const out = new Uint8Array(a.length / 3);
+  for (let i = 0; i < a.length; i++) if (Math.abs(a[i] - b[i]) > far) out[Math.floor(i / 3)] = 1;
+  return out;
+}
+
+function hasAny(marks: Uint8Array, points: Int32Array): boolean {
+  for (let k = 0; k < points.length; k++) if (marks[points[k]]) return true;
+  return false;
 }
 
 function squares(a: Float64Array, b: Float64Array): number {
@@ -184,20 +182,24 @@ function squares(a: Float64Array, b: Float64Array): number {
   return sum;
 }
 
-/** Turns nodes about a place. */
-function turnBranch(
-  world: Float64Array,
-  branch: Int32Array,
-  about: readonly number[],
-  q: readonly number[],
-): void {
-  for (const n of branch) {
-    for (let c = 0; c < 3; c++) {
-      const o = n * 16 + c * 4;
-      world.set(quatRotate(q, [world[o], world[o + 1], world[o + 2]]), o);
-    }
-    const o = n * 16 + 12;
-    const turned = quatRotate(q, [world[o] - about[0], world[o + 1] - about[1], world[o + 2] - about[2]]);
-    for (let a = 0; a < 3; a++) world[o + a] = turned[a] + about[a];
+/**
+ * What moves a joint and all under it, as a matrix: what moves the joint above, then a turn about where this one is by
+ * then, at most so far, then a shift.
+ */
+function turnedAbout(
+  parent: Float64Array,
+  origin: Float64Array,
+  turn: Float64Array,
+  shift: Float64Array,
+): Float64Array {
+  const angle = Math.hypot(turn[0], turn[1], turn[2]) || 1e-300;
+  const axis = [turn[0] / angle, turn[1] / angle, turn[2] / angle];
+  const by = composeMatrix([0, 0, 0], quatAbout(axis, Math.min(angle, FARTHEST)), [1, 1, 1]);
+  const move = times(by, parent);
+  for (let a = 0; a < 3; a++) {
+    let at = parent[12 + a] + shift[a];
+    for (let c = 0; c < 3; c++) at += (parent[c * 4 + a] - move[c * 4 + a]) * origin[c];
+    move[12 + a] = at;
   }
+  return move;
 }

@@ -1,9 +1,8 @@
 /** The weights of one mesh, solved so that over given motions of its bones every vertex comes nearest to its goals. */
 import type { Influences } from '../geometry/influences';
 import { SimplexSolver } from '../geometry/simplex';
-import { skinMatrices } from '../geometry/skinning';
 import { type Character, type Mesh, type SceneNode, type Skin, positionsOf } from '../character/model';
-import type { Goals } from './goals';
+import { type Goals, skinMatricesByJoint } from './goals';
 
 /** How weights are solved. */
 export interface SolveOptions {
@@ -29,7 +28,7 @@ export class MeshWeights {
   /** Bones that a vertex with weight on one may go to, itself first. */
   private readonly around: readonly (readonly number[])[];
   /** Skin matrices, 12 a pose, joint after joint. */
-  private matrices = new Float32Array(0);
+  private matrices: Float64Array = new Float64Array(0);
   private readonly solved = new Map<number, { joints: Int32Array; weights: Float32Array }>();
   private readonly solver = new SimplexSolver(MOST_BONES);
   private readonly q = new Float64Array(MOST_BONES * MOST_BONES);
@@ -68,13 +67,7 @@ export class MeshWeights {
 
   /** Takes the motion of the bones: world matrices, 16 per node, pose after pose. */
   setMotion(worlds: readonly Float64Array[]): void {
-    const { length } = this.skin.joints;
-    this.matrices = new Float32Array(length * 12 * worlds.length);
-    worlds.forEach((world, p) => {
-      const all = skinMatrices(this.skin, world);
-      for (let j = 0; j < length; j++)
-        this.matrices.set(all.subarray(j * 12, j * 12 + 12), (j * worlds.length + p) * 12);
-    });
+    this.matrices = skinMatricesByJoint(this.skin, worlds);
   }
 
   /** Solves the weights of some vertices for the motion at hand. */
@@ -136,12 +129,7 @@ export class MeshWeights {
         r += 4;
       }
     }
-    for (let i = 0; i < n; i++)
-      for (let j = 0; j <= i; j++) {
-        const sum = dotOfRows(arms, i * rows, j * rows, rows);
-        q[i * n + j] = sum;
-        q[j * n + i] = sum;
-      }
+    gramOfRows(arms, n, rows, q);
   }
 
   /** The weights as they are now: those that were solved for, and those that nothing touched. */
@@ -209,21 +197,48 @@ export class MeshWeights {
   }
 }
 
-/** The product of two rows; four sums run side by side, since each waits for itself. */
-function dotOfRows(x: Float64Array, a: number, b: number, length: number): number {
-  let s = 0;
-  let t = 0;
-  let u = 0;
-  let v = 0;
-  let k = 0;
-  for (; k + 3 < length; k += 4) {
-    s += x[a + k] * x[b + k];
-    t += x[a + k + 1] * x[b + k + 1];
-    u += x[a + k + 2] * x[b + k + 2];
-    v += x[a + k + 3] * x[b + k + 3];
+/**
+ * The products of all pairs of `n` rows, n × n, into q. Two rows by two at a time: what is read is used twice, and no sum
+ * waits for itself.
+ */
+function gramOfRows(x: Float64Array, n: number, length: number, q: Float64Array): void {
+  for (let i = 0; i < n; i += 2) {
+    const a = i * length;
+    // Where the rows come out odd the last is taken twice.
+    const b = Math.min(i + 1, n - 1) * length;
+    for (let j = 0; j <= i; j += 2) {
+      const c = j * length;
+      const d = Math.min(j + 1, n - 1) * length;
+      let ac = 0;
+      let ad = 0;
+      let bc = 0;
+      let bd = 0;
+      for (let k = 0; k < length; k++) {
+        const xa = x[a + k];
+        const xb = x[b + k];
+        const xc = x[c + k];
+        const xd = x[d + k];
+        ac += xa * xc;
+        ad += xa * xd;
+        bc += xb * xc;
+        bd += xb * xd;
+      }
+      q[i * n + j] = ac;
+      q[j * n + i] = ac;
+      if (j + 1 < n) {
+        q[i * n + j + 1] = ad;
+        q[(j + 1) * n + i] = ad;
+      }
+      if (i + 1 < n) {
+        q[(i + 1) * n + j] = bc;
+        q[j * n + i + 1] = bc;
+      }
+      if (i + 1 < n && j + 1 < n) {
+        q[(i + 1) * n + j + 1] = bd;
+        q[(j + 1) * n + i + 1] = bd;
+      }
+    }
   }
-  for (; k < length; k++) s += x[a + k] * x[b + k];
-  return s + t + (u + v);
 }
 
 /** For every joint those that lie at most so many steps from it in the tree, nearest first, itself left out. */

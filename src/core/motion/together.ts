@@ -3,6 +3,11 @@
  * Newton. Turning joint j by a small θ moves a point by θ × a, where a is the weighted arm from the joint to what its
  * branch carries of the point (as in the closed forms of inverse kinematics: Buss 2004, “Introduction to Inverse
  * Kinematics with Jacobian Transpose, Pseudoinverse and Damped Least Squares Methods”); roots move as well.
+ *
+ * Two things keep it fast. Most of what a joint carries lies wholly in the branch of the joints above, so that their
+ * arms to it differ by where they stand alone: what the products need of such points is summed once for all joints
+ * above. And the joints stand in the equations branch by branch, so that nothing fills in beside a branch (the order of
+ * Featherstone 2005, “Efficient factorization of the joint-space inertia matrix for branched kinematic trees”).
  */
 import type { Joint } from './carried';
 
@@ -14,143 +19,273 @@ export interface Step {
   readonly shifts: Float64Array;
 }
 
+/** Weights that sum to one but for this lie wholly in a branch. */
+const WHOLE = 1e-6;
+
+/** Another joint and some of the points that both move, by their places in the lists of the one and of the other. */
+interface Shared {
+  readonly joint: number;
+  readonly mine: Int32Array;
+  readonly theirs: Int32Array;
+}
+
+/** Where things are when the equations are set up. */
+export interface Situation {
+  /** For every joint, 3 per point of it; null for a joint that is to stay, as then all that hang under it do. */
+  readonly arms: readonly (Float64Array | null)[];
+  /** World matrices, 16 per node. */
+  readonly world: Float64Array;
+  /** Where every point is, and where it is wanted; 3 each. */
+  readonly now: Float64Array;
+  readonly wanted: Float64Array;
+}
+
 /** The normal equations of all joints over all points, filled and solved again and again. */
 export class Together {
-  /** For every point, the joints that move it and where in their lists it stands. */
-  private readonly offsets: Int32Array;
-  private readonly joint: Int32Array;
-  private readonly index: Int32Array;
-  /** Place of a joint’s turn, and of its shift, in the equations; −1 for none. Leaves first, so that little fills in. */
+  /** The joints, each right before what hangs under it. */
+  private readonly order: Int32Array;
+  /** For every joint those above it, with the points that do not wholly lie in their branch. */
+  private readonly above: readonly (readonly Shared[])[];
+  /** For every joint those in other branches that stand before it in the equations, with all points that both move. */
+  private readonly beside: readonly (readonly Shared[])[];
+  /** Where a joint’s turn, and its shift, stand in the equations; −1 for none. Leaves first. */
   private readonly turnAt: Int32Array;
   private readonly shiftAt: Int32Array;
   private size = 0;
-  private matrix = new Float64Array(0);
-  private factor = new Float64Array(0);
-  private right = new Float64Array(0);
+  /** The lower half, row by row, each from the first entry that can be another than 0: at `start[row] + column`. */
+  private readonly first: Int32Array;
+  private readonly start: Int32Array;
+  private readonly matrix: Float64Array;
+  private readonly factor: Float64Array;
+  private used = 0;
+  private readonly right: Float64Array;
 
-  constructor(
-    private readonly joints: readonly Joint[],
-    pointCount: number,
-  ) {
-    const counts = new Int32Array(pointCount + 1);
-    for (const { points } of joints) for (const p of points) counts[p + 1]++;
-    for (let p = 0; p < pointCount; p++) counts[p + 1] += counts[p];
-    this.offsets = counts;
-    this.joint = new Int32Array(counts[pointCount]);
-    this.index = new Int32Array(counts[pointCount]);
-    const next = counts.slice();
-    joints.forEach(({ points }, j) => {
-      points.forEach((p, k) => {
-        this.joint[next[p]] = j;
-        this.index[next[p]++] = k;
-      });
-    });
+  constructor(private readonly joints: readonly Joint[]) {
+    this.order = branchByBranch(joints);
+    this.above = aboveOf(joints);
+    this.beside = besideOf(joints, this.order);
     this.turnAt = new Int32Array(joints.length);
     this.shiftAt = new Int32Array(joints.length);
+    const rows = joints.length * 6;
+    this.first = new Int32Array(rows);
+    this.start = new Int32Array(rows);
+    this.right = new Float64Array(rows);
+    this.matrix = new Float64Array(this.place(() => true));
+    this.factor = new Float64Array(this.matrix.length);
   }
 
-  /**
-   * Sets the equations up.
-   * @param arms for every joint, 3 per point of it; null for a joint that is to stay
-   * @param off from where every point is to where it is wanted, 3 each
-   */
-  fill(arms: readonly (Float64Array | null)[], off: Float64Array): void {
-    const { joints, turnAt, shiftAt } = this;
+  /** Gives the joints that turn their places in the equations; returns how many entries these have. */
+  private place(turns: (joint: number) => boolean): number {
+    const { order, joints, turnAt, shiftAt, first, start } = this;
+    const least = new Int32Array(joints.length).fill(-1);
     let size = 0;
-    for (let j = joints.length - 1; j >= 0; j--) {
-      turnAt[j] = arms[j] ? size : -1;
-      if (arms[j]) size += 3;
-      shiftAt[j] = arms[j] && joints[j].isRoot ? size : -1;
-      if (shiftAt[j] >= 0) size += 3;
+    let used = 0;
+    for (let k = order.length - 1; k >= 0; k--) {
+      const j = order[k];
+      turnAt[j] = -1;
+      shiftAt[j] = -1;
+      if (!turns(j)) continue;
+      let from = least[j] < 0 ? size : least[j];
+      for (const { joint } of this.beside[j]) if (turnAt[joint] >= 0) from = Math.min(from, turnAt[joint]);
+      turnAt[j] = size;
+      if (isRoot(joints[j])) shiftAt[j] = size + 3;
+      const end = size + (isRoot(joints[j]) ? 6 : 3);
+      for (; size < end; size++) {
+        first[size] = from;
+        start[size] = used - from;
+        used += end - from;
+      }
+      const p = joints[j].parent;
+      if (p >= 0 && (least[p] < 0 || from < least[p])) least[p] = from;
     }
     this.size = size;
-    this.matrix = new Float64Array(size * size);
-    this.right = new Float64Array(size);
-    for (let p = 0; p + 1 < this.offsets.length; p++) this.addPoint(p, arms, off);
+    this.used = used;
+    return used;
   }
 
-  private addPoint(p: number, arms: readonly (Float64Array | null)[], off: Float64Array): void {
-    const { joint, index, turnAt, size: n, matrix, right } = this;
-    const rx = off[p * 3];
-    const ry = off[p * 3 + 1];
-    const rz = off[p * 3 + 2];
-    for (let e = this.offsets[p]; e < this.offsets[p + 1]; e++) {
-      const i = joint[e];
-      const mine = arms[i];
-      if (!mine) continue;
-      const k = index[e] * 3;
-      const x = mine[k];
-      const y = mine[k + 1];
-      const z = mine[k + 2];
-      const at = turnAt[i];
-      right[at] += y * rz - z * ry;
-      right[at + 1] += z * rx - x * rz;
-      right[at + 2] += x * ry - y * rx;
-      // Joints come from the root out, so that those further on stand before this one in the equations.
-      for (let o = e; o < this.offsets[p + 1]; o++) {
-        const theirs = arms[joint[o]];
-        if (!theirs) continue;
-        const b = index[o] * 3;
-        const u = theirs[b];
-        const v = theirs[b + 1];
-        const w = theirs[b + 2];
-        const dot = x * u + y * v + z * w;
-        const to = turnAt[joint[o]];
-        let row = at * n + to;
-        matrix[row] += dot - u * x;
-        matrix[row + 1] -= u * y;
-        matrix[row + 2] -= u * z;
-        row += n;
-        matrix[row] -= v * x;
-        matrix[row + 1] += dot - v * y;
-        matrix[row + 2] -= v * z;
-        row += n;
-        matrix[row] -= w * x;
-        matrix[row + 1] -= w * y;
-        matrix[row + 2] += dot - w * z;
+  /** Sets the equations up. */
+  fill(at: Situation): void {
+    const { arms } = at;
+    this.place((j) => arms[j] !== null);
+    this.matrix.fill(0, 0, this.used);
+    this.right.fill(0, 0, this.size);
+    const sums = new Float64Array(SUMS);
+    this.joints.forEach((_, j) => {
+      if (!arms[j]) return;
+      this.sumUp(j, at, sums);
+      this.addTurn(j, sums);
+      for (const above of this.above[j]) this.addAbove(j, above, at, sums);
+      for (const beside of this.beside[j]) if (arms[beside.joint]) this.addBeside(j, beside, arms);
+      if (this.shiftAt[j] >= 0) this.addShift(j, at);
+    });
+  }
+
+  /** Sums over the points of a joint, in the order of the offsets below. */
+  private sumUp(j: number, { arms, now, wanted }: Situation, sums: Float64Array): void {
+    const { points } = this.joints[j];
+    const mine = arms[j] as Float64Array;
+    sums.fill(0);
+    for (let k = 0; k < points.length; k++) {
+      const p = points[k] * 3;
+      const u = mine[k * 3];
+      const v = mine[k * 3 + 1];
+      const w = mine[k * 3 + 2];
+      const x = now[p];
+      const y = now[p + 1];
+      const z = now[p + 2];
+      const rx = wanted[p] - x;
+      const ry = wanted[p + 1] - y;
+      const rz = wanted[p + 2] - z;
+      sums[TORQUE] += v * rz - w * ry;
+      sums[TORQUE + 1] += w * rx - u * rz;
+      sums[TORQUE + 2] += u * ry - v * rx;
+      sums[OWN] += u * u;
+      sums[OWN + 1] += v * v;
+      sums[OWN + 2] += w * w;
+      sums[OWN + 3] += u * v;
+      sums[OWN + 4] += v * w;
+      sums[OWN + 5] += w * u;
+      sums[PLACE] += x * u;
+      sums[PLACE + 1] += x * v;
+      sums[PLACE + 2] += x * w;
+      sums[PLACE + 3] += y * u;
+      sums[PLACE + 4] += y * v;
+      sums[PLACE + 5] += y * w;
+      sums[PLACE + 6] += z * u;
+      sums[PLACE + 7] += z * v;
+      sums[PLACE + 8] += z * w;
+      sums[ARM] += u;
+      sums[ARM + 1] += v;
+      sums[ARM + 2] += w;
+    }
+  }
+
+  /** What a joint's turn has to do with itself. */
+  private addTurn(j: number, sums: Float64Array): void {
+    const { start, matrix, right } = this;
+    const at = this.turnAt[j];
+    for (let a = 0; a < 3; a++) right[at + a] += sums[TORQUE + a];
+    const [xx, yy, zz] = [sums[OWN], sums[OWN + 1], sums[OWN + 2]];
+    const [xy, yz, zx] = [sums[OWN + 3], sums[OWN + 4], sums[OWN + 5]];
+    const rows = [yy + zz, -xy, -zx, -xy, zz + xx, -yz, -zx, -yz, xx + yy];
+    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) matrix[start[at + r] + at + c] += rows[r * 3 + c];
+  }
+
+  /** What a joint's turn has to do with the turn, and the shift, of one above it. */
+  private addAbove(
+    j: number,
+    { joint: i, mine: lower, theirs: upper }: Shared,
+    { arms, world, now }: Situation,
+    sums: Float64Array,
+  ): void {
+    const { turnAt, shiftAt, joints } = this;
+    const mine = arms[j] as Float64Array;
+    const theirs = arms[i] as Float64Array;
+    const { points } = joints[j];
+    const { node, masses } = joints[i];
+    const origin = [world[node * 16 + 12], world[node * 16 + 13], world[node * 16 + 14]];
+    // Products of the arms, theirs in rows: as if all lay wholly in their branch, then what lies outside taken away.
+    const product = PRODUCT;
+    const arm = SHIFTED;
+    for (let c = 0; c < 3; c++) {
+      arm[c] = sums[ARM + c];
+      for (let r = 0; r < 3; r++) product[c * 3 + r] = sums[PLACE + c * 3 + r] - origin[c] * sums[ARM + r];
+    }
+    for (let e = 0; e < lower.length; e++) {
+      const k = lower[e] * 3;
+      const p = points[lower[e]] * 3;
+      const q = upper[e] * 3;
+      const outside = 1 - masses[upper[e]];
+      const u = mine[k];
+      const v = mine[k + 1];
+      const w = mine[k + 2];
+      for (let c = 0; c < 3; c++) {
+        const rest = now[p + c] - origin[c] - theirs[q + c];
+        product[c * 3] -= rest * u;
+        product[c * 3 + 1] -= rest * v;
+        product[c * 3 + 2] -= rest * w;
+      }
+      arm[0] -= outside * u;
+      arm[1] -= outside * v;
+      arm[2] -= outside * w;
+    }
+    this.addProduct(turnAt[i], turnAt[j], product);
+    if (shiftAt[i] >= 0) this.addCross(shiftAt[i], turnAt[j], arm);
+  }
+
+  /** What a joint's turn has to do with that of one in another branch. */
+  private addBeside(
+    i: number,
+    { joint: j, mine, theirs }: Shared,
+    arms: readonly (Float64Array | null)[],
+  ): void {
+    const product = PRODUCT.fill(0);
+    const [upper, lower] = [arms[i] as Float64Array, arms[j] as Float64Array];
+    for (let e = 0; e < mine.length; e++) {
+      const k = mine[e] * 3;
+      const q = theirs[e] * 3;
+      const u = lower[q];
+      const v = lower[q + 1];
+      const w = lower[q + 2];
+      for (let c = 0; c < 3; c++) {
+        product[c * 3] += upper[k + c] * u;
+        product[c * 3 + 1] += upper[k + c] * v;
+        product[c * 3 + 2] += upper[k + c] * w;
       }
     }
-    this.addShifts(p, arms, off);
+    this.addProduct(this.turnAt[i], this.turnAt[j], product);
   }
 
-  private addShifts(p: number, arms: readonly (Float64Array | null)[], off: Float64Array): void {
-    const { joint, index, turnAt, shiftAt, joints, size: n, matrix, right } = this;
-    for (let e = this.offsets[p]; e < this.offsets[p + 1]; e++) {
-      const i = joint[e];
-      const at = shiftAt[i];
-      if (at < 0) continue;
-      const mass = joints[i].masses[index[e]];
+  /** What one turn has to do with another, from the products of their arms: (a·b)·I − b·aᵀ. */
+  private addProduct(at: number, to: number, product: Float64Array): void {
+    const { start, matrix } = this;
+    const dot = product[0] + product[4] + product[8];
+    for (let r = 0; r < 3; r++) {
+      const row = start[at + r] + to;
+      for (let c = 0; c < 3; c++) matrix[row + c] += (r === c ? dot : 0) - product[c * 3 + r];
+    }
+  }
+
+  /** What a turn does to a shift, from the sum of its arms. */
+  private addCross(at: number, to: number, [x, y, z]: Float64Array): void {
+    const { start, matrix } = this;
+    matrix[start[at] + to + 1] += z;
+    matrix[start[at] + to + 2] -= y;
+    matrix[start[at + 1] + to] -= z;
+    matrix[start[at + 1] + to + 2] += x;
+    matrix[start[at + 2] + to] += y;
+    matrix[start[at + 2] + to + 1] -= x;
+  }
+
+  /** What the shift of a root has to do with itself and with its own turn. */
+  private addShift(j: number, { arms, now, wanted }: Situation): void {
+    const { start, matrix, right, turnAt, shiftAt } = this;
+    const { points, masses } = this.joints[j];
+    const mine = arms[j] as Float64Array;
+    const at = shiftAt[j];
+    const arm = SHIFTED.fill(0);
+    let mass = 0;
+    for (let k = 0; k < points.length; k++) {
+      const p = points[k] * 3;
+      mass += masses[k] * masses[k];
       for (let a = 0; a < 3; a++) {
-        right[at + a] += mass * off[p * 3 + a];
-        matrix[(at + a) * n + at + a] += mass * mass;
-      }
-      for (let o = e; o < this.offsets[p + 1]; o++) {
-        const theirs = arms[joint[o]];
-        if (!theirs) continue;
-        const b = index[o] * 3;
-        const x = mass * theirs[b];
-        const y = mass * theirs[b + 1];
-        const z = mass * theirs[b + 2];
-        const to = turnAt[joint[o]];
-        const row = at * n + to;
-        matrix[row + 1] += z;
-        matrix[row + 2] -= y;
-        matrix[row + n] -= z;
-        matrix[row + n + 2] += x;
-        matrix[row + 2 * n] += y;
-        matrix[row + 2 * n + 1] -= x;
+        right[at + a] += masses[k] * (wanted[p + a] - now[p + a]);
+        arm[a] += masses[k] * mine[k * 3 + a];
       }
     }
+    for (let a = 0; a < 3; a++) matrix[start[at + a] + at + a] += mass;
+    this.addCross(at, turnAt[j], arm);
   }
 
   /** The step, every joint kept back by a share `damping` of what its points weigh. */
   solve(damping: number): Step {
-    const { size: n, matrix, joints, turnAt, shiftAt } = this;
-    this.factor = matrix.slice();
+    const { size: n, matrix, factor, start, first, joints, turnAt, shiftAt, used } = this;
+    factor.set(matrix.subarray(0, used));
     let most = 0;
-    for (let i = 0; i < n; i++) most = Math.max(most, matrix[i * n + i]);
-    for (let i = 0; i < n; i++) this.factor[i * n + i] += damping * matrix[i * n + i] + 1e-9 * most + 1e-30;
-    const x = choleskySolve(this.factor, this.right, n);
+    for (let i = 0; i < n; i++) most = Math.max(most, matrix[start[i] + i]);
+    for (let i = 0; i < n; i++) factor[start[i] + i] += damping * matrix[start[i] + i] + 1e-9 * most + 1e-30;
+    const x = this.right.slice(0, n);
+    choleskySolve(factor, first, start, x, n);
     const turns = new Float64Array(joints.length * 3);
     const shifts = new Float64Array(joints.length * 3);
     joints.forEach((_, j) => {
@@ -161,21 +296,109 @@ export class Together {
   }
 }
 
+// Where the sums over the points of a joint stand: arm × way to go; squares and products of the arm (xx, yy, zz, xy, yz,
+// zx); the point's place times the arm, row by row; the arm.
+const TORQUE = 0;
+const OWN = 3;
+const PLACE = 9;
+const ARM = 18;
+const SUMS = 21;
+
+const PRODUCT = new Float64Array(9);
+const SHIFTED = new Float64Array(3);
+
+const isRoot = ({ parent }: Joint) => parent < 0;
+
+/** The joints in an order in which each stands right before all that hang under it. */
+function branchByBranch(joints: readonly Joint[]): Int32Array {
+  const children = joints.map((): number[] => []);
+  const open: number[] = [];
+  joints.forEach(({ parent }, j) => (parent < 0 ? open : children[parent]).push(j));
+  const order: number[] = [];
+  for (let j = open.pop(); j !== undefined; j = open.pop()) {
+    order.push(j);
+    open.push(...children[j]);
+  }
+  return Int32Array.from(order);
+}
+
+/** For every joint those above it, with the points that lie only partly in their branch. */
+function aboveOf(joints: readonly Joint[]): Shared[][] {
+  const partly = joints.map(({ points, masses }) => {
+    const at = new Map<number, number>();
+    points.forEach((p, k) => Math.abs(masses[k] - 1) > WHOLE && at.set(p, k));
+    return at;
+  });
+  return joints.map(({ points, parent }) => {
+    const out: Shared[] = [];
+    for (let i = parent; i >= 0; i = joints[i].parent) {
+      const mine: number[] = [];
+      const theirs: number[] = [];
+      points.forEach((p, k) => {
+        const q = partly[i].get(p);
+        if (q === undefined) return;
+        mine.push(k);
+        theirs.push(q);
+      });
+      out.push({ joint: i, mine: Int32Array.from(mine), theirs: Int32Array.from(theirs) });
+    }
+    return out;
+  });
+}
+
+/** For every joint those in other branches that come later in the order, with the points that both move. */
+function besideOf(joints: readonly Joint[], order: Int32Array): Shared[][] {
+  const place = new Int32Array(joints.length);
+  order.forEach((j, k) => (place[j] = k));
+  const isAbove = joints.map(({ parent }) => {
+    const above = new Set<number>();
+    for (let i = parent; i >= 0; i = joints[i].parent) above.add(i);
+    return above;
+  });
+  const movers = new Map<number, { joint: number; k: number }[]>();
+  joints.forEach(({ points }, joint) => {
+    points.forEach((p, k) => {
+      const list = movers.get(p) ?? [];
+      movers.set(p, list);
+      list.push({ joint, k });
+    });
+  });
+  const out = joints.map(() => new Map<number, { joint: number; mine: number[]; theirs: number[] }>());
+  for (const list of movers.values())
+    for (const a of list)
+      for (const b of list) {
+        if (place[b.joint] <= place[a.joint] || isAbove[b.joint].has(a.joint)) continue;
+        const shared = out[a.joint].get(b.joint) ?? { joint: b.joint, mine: [], theirs: [] };
+        out[a.joint].set(b.joint, shared);
+        shared.mine.push(a.k);
+        shared.theirs.push(b.k);
+      }
+  return out.map((beside) =>
+    Array.from(beside.values(), ({ joint, mine, theirs }) => ({
+      joint,
+      mine: Int32Array.from(mine),
+      theirs: Int32Array.from(theirs),
+    })),
+  );
+}
+
 /**
- * Solves A·x = b for a symmetric positive definite A, of which the lower half is read and lost: Cholesky, row by row,
- * each from its first entry on.
+ * Solves A·x = b, b in x, for a symmetric positive definite A whose lower half is given row by row, each from its first
+ * entry on; it is lost (Cholesky).
  */
-function choleskySolve(a: Float64Array, b: Float64Array, n: number): Float64Array {
-  const first = new Int32Array(n);
-  const x = b.slice();
+function choleskySolve(
+  a: Float64Array,
+  first: Int32Array,
+  start: Int32Array,
+  x: Float64Array,
+  n: number,
+): void {
   for (let i = 0; i < n; i++) {
-    const row = i * n;
-    let from = 0;
-    while (from < i && a[row + from] === 0) from++;
-    first[i] = from;
+    const row = start[i];
+    const from = first[i];
     let diagonal = a[row + i];
     for (let j = from; j < i; j++) {
-      const other = j * n;
+      const other = start[j];
       let sum = a[row + j];
       for (let k = Math.max(from, first[j]); k < j; k++) sum -= a[row + k] * a[other + k];
       sum /= a[other + j];
@@ -188,8 +411,8 @@ function choleskySolve(a: Float64Array, b: Float64Array, n: number): Float64Arra
     x[i] /= root;
   }
   for (let i = n - 1; i >= 0; i--) {
-    x[i] /= a[i * n + i];
-    for (let k = first[i]; k < i; k++) x[k] -= a[i * n + k] * x[i];
+    const row = start[i];
+    x[i] /= a[row + i];
+    for (let k = first[i]; k < i; k++) x[k] -= a[row + k] * x[i];
   }
-  return x;
 }
