@@ -1,6 +1,6 @@
 /** Files of waivers. */
 import { existsSync } from 'node:fs';
-import { type Waiver, type WaiverFile, waiversFrom } from '../core/contracts/waiver';
+import { type Waiver, waiverFile, waiversFrom } from '../core/contracts/waiver';
 import { UsageError } from './errors';
 import { bytesOf, writeBytes } from './files';
 
@@ -18,6 +18,5 @@ export function waiversOf(file: string | undefined): readonly Waiver[] {
 /** Adds a waiver to a file, which is made where it is not there. */
 export function addWaiver(file: string, waiver: Waiver): void {
   const known = existsSync(file) ? waiversOf(file) : [];
-  const all: WaiverFile = { kind: 'young-bough-waivers', waivers: [...known, waiver] };
-  writeBytes(file, `${JSON.stringify(all, null, 1)}\n`);
+  writeBytes(file, `${JSON.stringify(waiverFile([...known, waiver]), null, 1)}\n`);
 }

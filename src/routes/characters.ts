@@ -6,6 +6,7 @@ import type { Counts } from '../core/contracts/finding';
 import type { Step } from '../core/contracts/step';
 import type { Brief } from '../core/house/brief';
 import { defineRoute, uuid } from './route';
+import { waiverRecord } from './waivers';
 
 const counts = () => mixed<Counts>().nullable().default(null);
 const moment = () => string().required();
@@ -21,7 +22,9 @@ const shelfEntry = object({
   number: number().nullable().default(null),
   label: string().nullable().default(null),
   picture: string().nullable().default(null),
+  /** What is open, without what is waived. */
   counts: counts(),
+  waived: number().default(0),
   /** What its brief says. */
   wants: mixed<Brief>().nullable().default(null),
   /** How many bones its newest revision has; null where that is not known. */
@@ -38,6 +41,7 @@ const revision = object({
   effects: mixed<Effects>().required(),
   note: string().defined(),
   createdAt: moment(),
+  /** What is open on it, without what is waived now. */
   counts: counts(),
 });
 
@@ -58,6 +62,8 @@ const characterRecord = object({
   head: string().required(),
   revisions: array(revision).required(),
   pins: array(pin).required(),
+  /** Also those that were withdrawn. */
+  waivers: array(waiverRecord).required(),
   /** A step is at work on it. */
   working: boolean().default(false),
 });

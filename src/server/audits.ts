@@ -1,5 +1,6 @@
 /** Audits that were made: findings of a revision under a brief, by the checks of this house. */
 import { type Kysely, type Transaction, sql } from 'kysely';
+import type { FindingTold } from '../core/contracts/waiver';
 import type { Audited, EarlierAudit } from '../worker/task';
 import { type Db, getBlob, putBlob } from './blobs';
 import { type Database, keeping } from './database';
@@ -32,12 +33,13 @@ export async function insertAudit(
   trx: Transaction<Database>,
   revisionId: string,
   brief: string,
-  { findings, counts }: Audited,
+  { findings, counts, told }: Audited,
 ): Promise<void> {
   const made = {
     findings: await putBlob(trx, findings),
     counts: JSON.stringify(counts),
     house: houseStamp(),
+    told: JSON.stringify(told),
   };
   await trx
     .insertInto('audits')
@@ -60,12 +62,27 @@ export async function saveAudit(
 export async function copyAudits(trx: Transaction<Database>, from: string, to: string): Promise<void> {
   await trx
     .insertInto('audits')
-    .columns(['revision_id', 'brief', 'findings', 'counts', 'house'])
+    .columns(['revision_id', 'brief', 'findings', 'counts', 'house', 'told'])
     .expression((e) =>
       e
         .selectFrom('audits')
-        .select([sql.lit(to).as('revision_id'), 'brief', 'findings', 'counts', 'house'])
+        .select([sql.lit(to).as('revision_id'), 'brief', 'findings', 'counts', 'house', 'told'])
         .where('revision_id', '=', from),
     )
     .execute();
+}
+
+/** What an audit found on a revision under a brief, as far as waivers look at it; null where none was made. */
+export async function toldOn(
+  db: Db,
+  revisionId: string,
+  brief: string,
+): Promise<readonly FindingTold[] | null> {
+  const row = await db
+    .selectFrom('audits')
+    .select('told')
+    .where('revision_id', '=', revisionId)
+    .where('brief', '=', brief)
+    .executeTakeFirst();
+  return row?.told ?? null;
 }

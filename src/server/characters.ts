@@ -11,6 +11,7 @@ import type { Db } from './blobs';
 import { type Database, clearing, keeping } from './database';
 import { Refused } from './refused';
 import { type NewRevision, insertRevision, revisionById } from './revisions';
+import { allStanding, copyWaivers, countOpen, standing, waiversOf } from './waivers';
 import { isWorking } from './working';
 
 /** Every character with its newest picture and counts, in the order in which they came. */
@@ -36,11 +37,17 @@ export async function listCharacters(db: Db): Promise<ShelfEntry[]> {
       'r.picture',
       'r.bones',
       'a.counts',
+      'a.told',
       'v.file as wants',
     ])
     .orderBy('c.created_at')
     .execute();
-  return rows.map(({ updatedAt, ...row }) => ({ ...row, updatedAt: updatedAt.toISOString() }));
+  const waivers = await allStanding(db);
+  return rows.map(({ updatedAt, told, ...row }) => {
+    const mine = waivers.get(row.id);
+    const open = mine && told && countOpen(told, mine, row.number ?? 1);
+    return { ...row, waived: 0, ...open, updatedAt: updatedAt.toISOString() };
+  });
 }
 
 /** A character with its ledger and its pins. Throws 404 where it is not there. */
@@ -67,6 +74,7 @@ export async function characterById(db: Db, id: string): Promise<CharacterRecord
       'r.note',
       'r.created_at as createdAt',
       'a.counts',
+      'a.told',
     ])
     .where('r.character_id', '=', id)
     .orderBy('r.number')
@@ -77,12 +85,19 @@ export async function characterById(db: Db, id: string): Promise<CharacterRecord
     .where('character_id', '=', id)
     .orderBy('created_at')
     .execute();
+  const waivers = await waiversOf(db, id);
+  const stands = standing(waivers);
   return {
     ...character,
     wants,
     head: character.head ?? '',
     working: isWorking(id),
-    revisions: revisions.map(({ createdAt, ...r }) => ({ ...r, createdAt: createdAt.toISOString() })),
+    waivers,
+    revisions: revisions.map(({ createdAt, told, counts, ...r }) => ({
+      ...r,
+      counts: told && stands.length > 0 ? countOpen(told, stands, r.number).counts : counts,
+      createdAt: createdAt.toISOString(),
+    })),
     pins: pins.map(({ ends, ...p }) => ({ ...p, ...ends })),
   };
 }
@@ -172,6 +187,7 @@ export async function copyCharacter(
       )
       .execute();
     await copyAudits(trx, revision, made.id);
+    await copyWaivers(trx, from.characterId, id);
     await trx.updateTable('characters').set({ head: made.id }).where('id', '=', id).execute();
     return { id, revision: made.id };
   });

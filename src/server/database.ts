@@ -1,5 +1,6 @@
 import type { Effects } from '../core/contracts/effects';
 import type { Step } from '../core/contracts/step';
+import type { FindingTold, Waiver } from '../core/contracts/waiver';
 import type { PinEnd } from '../core/character/pin';
 import type { Brief } from '../core/house/brief';
 import type { BriefOrigin } from '../routes/briefs';
@@ -54,6 +55,8 @@ export interface AuditsTable {
   counts: JsonColumn<{ stops: number; worth: number; note: number }>;
   /** Stamp of the checks that made it. */
   house: Generated<string>;
+  /** The findings as far as waivers look at them; null where it came before there were any. */
+  told: ColumnType<readonly FindingTold[] | null, string | null | undefined, string>;
   created_at: Timestamp;
 }
 
@@ -64,6 +67,20 @@ export interface CrosswalksTable {
   target: string;
   file: JsonColumn<unknown>;
   updated_at: Timestamp;
+}
+
+/** Findings that somebody has accepted. Never changed, but for being withdrawn. */
+export interface WaiversTable {
+  id: Generated<string>;
+  character_id: string;
+  waiver: JsonColumn<Waiver>;
+  /** What was accepted, as it was told then. */
+  findings: JsonColumn<readonly FindingTold[]>;
+  /** Number of the revision on which it was accepted. */
+  revision: number;
+  created_at: Timestamp;
+  withdrawn_at: ColumnType<Date | null, Date | undefined, Date>;
+  withdrawn_by: ColumnType<string | null, string | undefined, string>;
 }
 
 /** Briefs: what came with the house, and what was made here. */
@@ -109,6 +126,7 @@ export interface Database {
   revision_blobs: RevisionBlobsTable;
   audits: AuditsTable;
   crosswalks: CrosswalksTable;
+  waivers: WaiversTable;
   pins: PinsTable;
   briefs: BriefsTable;
   brief_versions: BriefVersionsTable;

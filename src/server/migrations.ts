@@ -136,6 +136,25 @@ const briefs: Migration = {
   },
 };
 
+/** Findings that somebody has accepted, by character; audits tell their findings in short, for lists. */
+const waivers: Migration = {
+  async up(db: Kysely<unknown>) {
+    await db.schema
+      .createTable('waivers')
+      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`))
+      .addColumn('character_id', 'uuid', (c) => c.notNull().references('characters.id').onDelete('cascade'))
+      .addColumn('waiver', 'jsonb', (c) => c.notNull())
+      .addColumn('findings', 'jsonb', (c) => c.notNull())
+      .addColumn('revision', 'integer', (c) => c.notNull())
+      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('withdrawn_at', 'timestamptz')
+      .addColumn('withdrawn_by', 'text')
+      .execute();
+    await db.schema.createIndex('waivers_character').on('waivers').column('character_id').execute();
+    await db.schema.alterTable('audits').addColumn('told', 'jsonb').execute();
+  },
+};
+
 /** Brings the database up to date; the error of a step that failed is thrown on. */
 export async function migrate(db: Kysely<any>): Promise<void> {
   const migrator = new Migrator({
@@ -148,6 +167,7 @@ export async function migrate(db: Kysely<any>): Promise<void> {
         '2026-11-26-once': once,
         '2026-11-27-bones': bones,
         '2026-11-28-briefs': briefs,
+        '2026-11-29-waivers': waivers,
       }),
     },
   });

@@ -11,6 +11,7 @@ import type { Check } from '../core/contracts/check';
 import { type Effects, NO_EFFECTS } from '../core/contracts/effects';
 import { type Counts, type Finding, countGravity } from '../core/contracts/finding';
 import { RemedyError } from '../core/contracts/remedy';
+import { type FindingTold, toldOf } from '../core/contracts/waiver';
 import { DEFAULT_LIMITS, ReadError } from '../core/formats/errors';
 import { audit } from '../core/house/audit';
 import { type Brief, briefKey } from '../core/house/brief';
@@ -38,6 +39,8 @@ export interface Audited {
   /** A bundle of Finding[]. */
   readonly findings: Uint8Array;
   readonly counts: Counts;
+  /** The findings as far as lists and waivers look at them. */
+  readonly told: readonly FindingTold[];
 }
 
 /** A new revision: what is to be stored of it. */
@@ -158,7 +161,11 @@ export function auditCharacter(
       share: from + (to - from) * (done / of),
     });
   const findings = audit(character, brief, { onCheck, earlier });
-  return { findings: new Uint8Array(pack(findings)), counts: countGravity(findings) };
+  return {
+    findings: new Uint8Array(pack(findings)),
+    counts: countGravity(findings),
+    told: findings.map(toldOf),
+  };
 }
 
 /** The findings that an earlier audit of a character holds, where it was made under the same brief. */

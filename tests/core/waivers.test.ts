@@ -15,7 +15,7 @@ it('sets findings apart, each once, and leaves the others as they are', () => {
   fc.assert(
     fc.property(fc.subarray([...findings]), (some) => {
       const waivers = some.length > 0 ? [waiverFor(some, said)] : [];
-      const { open, waived, notes } = applyWaivers(findings, waivers, TODAY);
+      const { open, waived, notes } = applyWaivers(findings, waivers, { today: TODAY });
       expect(waived.map((w) => w.finding)).toEqual(findings.filter((f) => some.includes(f)));
       expect(open).toEqual(findings.filter((f) => !some.includes(f)));
       expect(notes).toEqual([]);
@@ -25,9 +25,11 @@ it('sets findings apart, each once, and leaves the others as they are', () => {
 
 it('holds over a new audit of the same, and is no longer needed where the finding is gone', () => {
   const waiver = waiverFor(findings, said);
-  expect(applyWaivers(audit(castCharacter('deckhand.glb'), brief), [waiver], TODAY).open).toEqual([]);
+  expect(applyWaivers(audit(castCharacter('deckhand.glb'), brief), [waiver], { today: TODAY }).open).toEqual(
+    [],
+  );
   const clean = audit(castCharacter('deckhand-clean.glb'), brief);
-  const { notes, waived } = applyWaivers(clean, [waiver], TODAY);
+  const { notes, waived } = applyWaivers(clean, [waiver], { today: TODAY });
   expect(waived).toEqual([]);
   expect(notes.map((n) => n.state)).toEqual(findings.map(() => 'idle'));
 });
@@ -45,16 +47,16 @@ it('what has grown is open again: of more things, or farther from what is wanted
   );
   const waiver = waiverFor(findings, said);
   const worse = findings.map((f): Finding => ({ ...f, count: f.count + 1 }));
-  const { open, notes } = applyWaivers(worse, [waiver], TODAY);
+  const { open, notes } = applyWaivers(worse, [waiver], { today: TODAY });
   expect([open.length, new Set(notes.map((n) => n.state))]).toEqual([findings.length, new Set(['grown'])]);
 });
 
 it('holds to the end of its last day, and one that is over may be covered by another', () => {
   const [first] = findings;
   const until = (day: string): Waiver => waiverFor([first], { ...said, until: day });
-  const open = (waivers: Waiver[]) => applyWaivers(findings, waivers, TODAY).open.includes(first);
+  const open = (waivers: Waiver[]) => applyWaivers(findings, waivers, { today: TODAY }).open.includes(first);
   expect([open([until(TODAY)]), open([until('2026-11-25')])]).toEqual([false, true]);
-  const both = applyWaivers(findings, [until('2026-11-25'), until('2027-01-01')], TODAY);
+  const both = applyWaivers(findings, [until('2026-11-25'), until('2027-01-01')], { today: TODAY });
   expect([both.open.includes(first), both.notes]).toEqual([false, []]);
 });
 

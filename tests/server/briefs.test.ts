@@ -5,19 +5,18 @@ import { POST as trial } from '@/app/api/briefs/[id]/trial/route';
 import { GET as list, PUT as save } from '@/app/api/briefs/route';
 import { POST as learn } from '@/app/api/revisions/[id]/brief/route';
 import { audit } from '@/core/house/audit';
-import { type Brief, briefKey } from '@/core/house/brief';
+import { type Brief } from '@/core/house/brief';
 import { BRIEFS } from '@/core/house/briefs';
 import { PLAIN_FIGURE } from '@/core/house/plain-briefs';
 import { countGravity } from '@/core/contracts/finding';
 import { readBrief } from '@/core/house/read-brief';
 import { bringBriefs } from '@/server/briefs';
-import { changeCharacter, characterById, createCharacter, listCharacters } from '@/server/characters';
+import { changeCharacter, characterById, listCharacters } from '@/server/characters';
 import { type Database, database } from '@/server/database';
-import { type Context } from '@/server/http';
 import { migrate } from '@/server/migrations';
 import type { BriefEntry } from '@/routes/briefs';
-import { runJob } from '@/worker/tasks';
-import { castBytes, castCharacter } from '../core/support/cast';
+import { castCharacter } from '../core/support/cast';
+import { answered, arriveAs, on, sent } from './support/asking';
 import { ownDatabase } from './support/database';
 
 jest.mock('piscina', () => ({
@@ -43,16 +42,6 @@ afterAll(async () => {
   await drop();
 });
 
-const at = (path: string) => `http://127.0.0.1:4810${path}`;
-const sent = (method: string, body?: unknown) =>
-  new Request(at('/'), {
-    method,
-    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-    headers: { 'content-type': 'application/json', origin: 'http://127.0.0.1:4810', host: '127.0.0.1:4810' },
-  });
-const on = (handler: (r: Request, c: Context) => Promise<Response>, request: Request, params = {}) =>
-  handler(request, { params: Promise.resolve(params) });
-const answered = async (r: Response) => ({ status: r.status, body: await r.json() });
 const entries = async () => (await (await on(list, sent('GET'))).json()).briefs as BriefEntry[];
 const own = (more: Partial<Brief> = {}): Brief => ({
   ...PLAIN_FIGURE,
@@ -61,13 +50,7 @@ const own = (more: Partial<Brief> = {}): Brief => ({
   ...more,
 });
 
-async function arrive(file: string, brief: Brief): Promise<{ id: string; revision: string }> {
-  const files = [{ name: file, bytes: castBytes(file) }];
-  const made = runJob<'import'>({ task: 'import', input: { files, brief } });
-  if ('refused' in made) throw new Error(made.refused);
-  const step = { kind: 'import' as const, files: [], notes: [] };
-  return createCharacter(db, file, brief.id, { ...made, brief: briefKey(brief), label: 'first', step });
-}
+const arrive = (file: string, brief: Brief) => arriveAs(db, file, brief);
 
 it('the briefs of the house are there once, and one that has changed in the house is a new version', async () => {
   expect((await entries()).map((e) => [e.brief.id, e.origin])).toEqual(BRIEFS.map((b) => [b.id, 'house']));

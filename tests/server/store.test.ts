@@ -199,6 +199,7 @@ it('removing a character takes along what only it needed', async () => {
   await saveAudit(db, revision, HANDSET, {
     findings: Uint8Array.from([1, 2, 3]),
     counts: { stops: 0, worth: 0, note: 0 },
+    told: [],
   });
   expect(await findingsOf(db, revision, HANDSET)).toEqual(Uint8Array.from([1, 2, 3]));
   await removeCharacter(db, id);
@@ -211,7 +212,7 @@ it('saved under a new name nothing is stored twice, and each outlives the other'
   const { id, revision } = await createCharacter(db, 'tube', 'handset', {
     ...made(c, 'first'),
     brief: HANDSET,
-    audited: { findings: Uint8Array.from([7, 7]), counts: { stops: 1, worth: 0, note: 0 } },
+    audited: { findings: Uint8Array.from([7, 7]), counts: { stops: 1, worth: 0, note: 0 }, told: [] },
   });
   const before = await blobs();
   const copy = await copyCharacter(db, revision, 'tube, another');
@@ -262,7 +263,7 @@ it('pins belong to their character and go with it', async () => {
 
 it('an audit that came along with a step is there at once; one whose revision fails is not', async () => {
   const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
-  const audited = { findings: Uint8Array.from([1]), counts: { stops: 0, worth: 2, note: 0 } };
+  const audited = { findings: Uint8Array.from([1]), counts: { stops: 0, worth: 2, note: 0 }, told: [] };
   const broken = {
     ...made(tube(18), 'broken'),
     bytes: new Map<string, Uint8Array>(),
@@ -419,6 +420,8 @@ describe('the worker', () => {
       wire: wireFor(evil),
       brief: wants,
       picture: null,
+      waivers: [],
+      moment: { today: '2026-01-01' },
       facts: { title: '<b>x</b>', revision: 1, date: '2026-01-01', steps: [], pins: [] },
     });
     expect(html).toContain('&#60;img src=x');

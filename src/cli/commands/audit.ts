@@ -6,7 +6,7 @@ import { type Finding, GRAVITIES, GRAVITY_WORDS } from '../../core/contracts/fin
 import { bonesOf } from '../../core/character/hierarchy';
 import { bodyBox, skeletonBox } from '../../core/character/measure';
 import type { Character } from '../../core/character/model';
-import { type Waived, type Waiver, applyWaivers } from '../../core/contracts/waiver';
+import { type Moment, WAIVER_WORDS, type Waived, applyWaivers } from '../../core/contracts/waiver';
 import { type Command, READING, briefOf, print, printJson, readOptionsOf, textOf } from '../command';
 import { UsageError } from '../errors';
 import { readFile, writeBytes } from '../files';
@@ -17,12 +17,23 @@ import { waiversOf } from '../waivers';
 export const auditCommand: Command = {
   name: 'audit',
   takes: 'FILE…',
-  options: { brief: { value: 'B' }, waivers: { value: 'W' }, junit: { value: 'X' }, json: {}, ...READING },
+  options: {
+    brief: { value: 'B' },
+    waivers: { value: 'W' },
+    revision: { value: 'N' },
+    junit: { value: 'X' },
+    json: {},
+    ...READING,
+  },
   run(given, files) {
     if (files.length === 0) throw new UsageError('Name at least one file to audit.');
     const brief = briefOf(given);
     const waivers = waiversOf(textOf(given, 'waivers'));
-    const audits = files.map((file) => auditOf(file, readFile(file, readOptionsOf(given)), brief, waivers));
+    const moment = momentOf(textOf(given, 'revision'));
+    const audits = files.map((file): Audit => {
+      const character = readFile(file, readOptionsOf(given));
+      return { file, character, ...applyWaivers(audit(character, brief), waivers, moment) };
+    });
     const junit = textOf(given, 'junit');
     if (junit) writeBytes(junit, junitOf(audits, brief));
     const reports = audits.map((a) => reportOn(a, brief));
@@ -37,9 +48,12 @@ interface Audit extends Waived {
   readonly character: Character;
 }
 
-function auditOf(file: string, character: Character, brief: Brief, waivers: readonly Waiver[]): Audit {
+function momentOf(revision: string | undefined): Moment {
   const today = new Date().toISOString().slice(0, 10);
-  return { file, character, ...applyWaivers(audit(character, brief), waivers, today) };
+  if (revision === undefined) return { today };
+  if (!/^[1-9]\d*$/.test(revision))
+    throw new UsageError(`--revision takes the number of a revision, not “${revision}”.`);
+  return { today, revision: Number(revision) };
 }
 
 type Report = ReturnType<typeof reportOn>;
@@ -63,11 +77,12 @@ function reportOn({ file, character, open, waived, notes }: Audit, brief: Brief)
     counts: countGravity(open),
     notes: character.notes,
     findings: open.map(summaryOf),
-    waived: waived.map(({ finding, waiver: { reason, by, until } }) => ({
+    waived: waived.map(({ finding, waiver: { reason, by, until, untilRevision } }) => ({
       ...summaryOf(finding),
       reason,
       by,
       until,
+      untilRevision,
     })),
     waivers: notes.map(({ key, state, waiver }) => ({ key, state, reason: waiver.reason, by: waiver.by })),
   };
@@ -101,15 +116,9 @@ function printReport(r: Report, brief: Brief): void {
   for (const { message, by, reason } of r.waived)
     print(`  ${'waived'.padEnd(14)} ${`by ${by}`.padEnd(10)} ${message} (${reason})`);
   for (const { key, state, by } of r.waivers)
-    print(`  ${'waiver'.padEnd(14)} ${`by ${by}`.padEnd(10)} ${key}: ${STATE_WORDS[state]}`);
+    print(`  ${'waiver'.padEnd(14)} ${`by ${by}`.padEnd(10)} ${key}: ${WAIVER_WORDS[state]}`);
   for (const note of r.notes) print(`  ${'note'.padEnd(25)} ${note}`);
 }
-
-const STATE_WORDS = {
-  idle: 'no longer needed, the finding is gone',
-  grown: 'more than was waived; the finding is open again',
-  over: 'its last day has passed',
-} as const;
 
 /** Findings of one check and one gravity beyond this many are told in one line. */
 const MOST_APART = 5;

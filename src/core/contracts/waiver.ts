@@ -1,5 +1,5 @@
 /** Findings that somebody has accepted, with a reason: they stand apart and stop nothing, as long as they do not grow. */
-import { type InferType, array, mixed, object, string } from 'yup';
+import { type InferType, array, mixed, number, object, string } from 'yup';
 import type { Finding } from './finding';
 
 /** One finding that is accepted, or several of a kind. */
@@ -12,6 +12,8 @@ export const waiverSchema = object({
   until: string()
     .matches(/^\d{4}-\d{2}-\d{2}$/)
     .optional(),
+  /** The last revision in the character's ledger on which it holds; absent for all. */
+  untilRevision: number().integer().min(1).optional(),
   /** What was accepted, by key: the number that was measured then, and how many things were concerned. */
   accepted: mixed<Readonly<Record<string, Accepted>>>().optional(),
 }).noUnknown();
@@ -32,60 +34,86 @@ export const waiverFileSchema = object({
 
 export type WaiverFile = InferType<typeof waiverFileSchema>;
 
+/** A finding as far as waivers look at it. */
+export type FindingTold = Pick<
+  Finding,
+  'key' | 'check' | 'gravity' | 'message' | 'measured' | 'expected' | 'count'
+>;
+
+/** A finding as far as waivers look at it. */
+export const toldOf = (f: Finding): FindingTold => ({
+  key: f.key,
+  check: f.check,
+  gravity: f.gravity,
+  message: f.message,
+  measured: f.measured,
+  expected: f.expected,
+  count: f.count,
+});
+
+/** When waivers are asked: the day, as 2027-03-31, and the revision by its number, where that is known. */
+export interface Moment {
+  readonly today: string;
+  readonly revision?: number;
+}
+
 /** What became of a waiver's key. */
-export interface WaiverNote {
+export interface WaiverNote<W extends Waiver = Waiver> {
   readonly key: string;
-  readonly waiver: Waiver;
+  readonly waiver: W;
   /**
    * idle: the finding is gone, it is no longer needed. grown: more than was waived, so that the finding is open again.
-   * over: its last day has passed.
+   * over: its last day, or its last revision, has passed. undated: it holds up to a revision, and nobody said which one
+   * this is.
    */
-  readonly state: 'idle' | 'grown' | 'over';
+  readonly state: 'idle' | 'grown' | 'over' | 'undated';
 }
 
 /** Findings apart: those that are open, and those that are waived. */
-export interface Waived {
-  readonly open: readonly Finding[];
-  readonly waived: readonly { readonly finding: Finding; readonly waiver: Waiver }[];
-  readonly notes: readonly WaiverNote[];
+export interface Waived<F extends FindingTold = Finding, W extends Waiver = Waiver> {
+  readonly open: readonly F[];
+  readonly waived: readonly { readonly finding: F; readonly waiver: W }[];
+  readonly notes: readonly WaiverNote<W>[];
 }
 
-/** Sets waived findings apart. `today`: as 2027-03-31. */
-export function applyWaivers(
-  findings: readonly Finding[],
-  waivers: readonly Waiver[],
-  today: string,
-): Waived {
+/** Sets waived findings apart. */
+export function applyWaivers<F extends FindingTold, W extends Waiver>(
+  findings: readonly F[],
+  waivers: readonly W[],
+  moment: Moment,
+): Waived<F, W> {
   const byKey = new Map(findings.map((f) => [f.key, f]));
-  const holds = new Map<string, Waiver>();
-  const notes: WaiverNote[] = [];
+  const holds = new Map<string, W>();
+  const notes: WaiverNote<W>[] = [];
   for (const waiver of waivers)
     for (const key of waiver.keys) {
       const finding = byKey.get(key);
-      const state = stateOf(finding, waiver, key, today);
+      const state = stateOf(finding, waiver, key, moment);
       if (state === 'holds') holds.set(key, waiver);
       else notes.push({ key, waiver, state });
     }
-  const isWaived = (f: Finding) => holds.has(f.key);
   return {
-    open: findings.filter((f) => !isWaived(f)),
-    waived: findings
-      .filter(isWaived)
-      .map((finding) => ({ finding, waiver: holds.get(finding.key) as Waiver })),
+    open: findings.filter((f) => !holds.has(f.key)),
+    waived: findings.flatMap((finding) => {
+      const waiver = holds.get(finding.key);
+      return waiver ? [{ finding, waiver }] : [];
+    }),
     // What one waiver does not cover another may.
     notes: notes.filter((n) => !holds.has(n.key)),
   };
 }
 
 function stateOf(
-  finding: Finding | undefined,
-  waiver: Waiver,
+  finding: FindingTold | undefined,
+  { until, untilRevision, accepted }: Waiver,
   key: string,
-  today: string,
+  { today, revision }: Moment,
 ): WaiverNote['state'] | 'holds' {
-  if (waiver.until !== undefined && waiver.until < today) return 'over';
+  if (until !== undefined && until < today) return 'over';
+  if (untilRevision !== undefined && revision !== undefined && revision > untilRevision) return 'over';
   if (!finding) return 'idle';
-  return hasGrown(finding, waiver.accepted?.[key]) ? 'grown' : 'holds';
+  if (untilRevision !== undefined && revision === undefined) return 'undated';
+  return hasGrown(finding, accepted?.[key]) ? 'grown' : 'holds';
 }
 
 /** How much a measured value may differ from the accepted one and be the same. */
@@ -107,15 +135,37 @@ export function hasGrown(
 
 /** A waiver for findings as they are now. */
 export const waiverFor = (
-  findings: readonly Finding[],
-  { reason, by, until }: Pick<Waiver, 'reason' | 'by' | 'until'>,
+  findings: readonly FindingTold[],
+  { reason, by, until, untilRevision }: Pick<Waiver, 'reason' | 'by' | 'until' | 'untilRevision'>,
 ): Waiver => ({
   keys: findings.map((f) => f.key),
   reason,
   by,
   ...(until && { until }),
+  ...(untilRevision && { untilRevision }),
   accepted: Object.fromEntries(findings.map((f) => [f.key, { measured: f.measured, count: f.count }])),
 });
+
+/** Waivers as a file. */
+export const waiverFile = (waivers: readonly Waiver[]): WaiverFile => ({
+  kind: 'young-bough-waivers',
+  waivers: waivers.map(({ keys, reason, by, until, untilRevision, accepted }) => ({
+    keys,
+    reason,
+    by,
+    ...(until && { until }),
+    ...(untilRevision && { untilRevision }),
+    ...(accepted && { accepted }),
+  })),
+});
+
+/** What a waiver's state is, in words. */
+export const WAIVER_WORDS: Readonly<Record<WaiverNote['state'], string>> = {
+  idle: 'no longer needed, the finding is gone',
+  grown: 'more than was waived; the finding is open again',
+  over: 'its last day or revision has passed',
+  undated: 'it holds up to a revision, and nobody said which one this is',
+};
 
 /** Reads the waivers of a file. Throws an Error that names the field that is missing, wrong or unknown. */
 export const waiversFrom = (json: unknown): readonly Waiver[] =>

@@ -20,5 +20,11 @@ export function redo(): void {
   else void moveTo(redoTarget(record), 'Done again');
 }
 
+/** Asks for the reason why the chosen finding is accepted, where one is chosen that is open. */
+export function openWaiving(): void {
+  const { findings, chosen } = desk();
+  if (findings?.some((f) => f.key === chosen)) setDesk({ dialog: 'waive' });
+}
+
 export const toggleDrawer = (drawer: 'ledger' | 'bones'): void =>
   setDesk((s) => ({ drawer: s.drawer === drawer ? null : drawer }));

@@ -16,7 +16,7 @@ import {
 } from '../state/choose';
 import { desk, setDesk } from '../state/store';
 import { putDown, takeTool } from '../state/tools';
-import { redo, toggleDrawer, undo } from './actions';
+import { openWaiving, redo, toggleDrawer, undo } from './actions';
 import { togglePaper } from './paper';
 
 export interface KeyGroup {
@@ -47,6 +47,7 @@ const FINDINGS: KeyGroup = {
   list: [
     letter('j', 'next finding of the room', () => stepFinding(1)),
     letter('k', 'finding before', () => stepFinding(-1)),
+    letter('z', 'waive the chosen finding, with a reason', openWaiving),
     letter('u', 'undo what was changed here last, or else the last step', undo),
     {
       keys: 'Shift U',

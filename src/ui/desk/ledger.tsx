@@ -5,6 +5,7 @@ import type { Revision } from '@/routes/characters';
 import { useDesk } from '../state/store';
 import { CopyDialog, WordsDialog } from './revision-dialogs';
 import { Delivery } from './delivery';
+import { LedgerWaivers } from './ledger-waivers';
 import { LEAF, RevisionLeaf } from './revision-leaf';
 
 const GAP = 16;
@@ -58,6 +59,7 @@ export function Ledger() {
           A step on an older revision branches off from it; nothing is ever overwritten.
         </span>
       </div>
+      <LedgerWaivers record={record} />
       <div className="scroll max-h-[292px] overflow-auto px-4 pb-3">
         <ol className="relative" style={size}>
           <Twigs revisions={revisions} places={places} />

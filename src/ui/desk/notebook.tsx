@@ -7,6 +7,7 @@ import { ProgressBar } from '../kit/progress';
 import { Side } from '../kit/side';
 import { ChosenFinding, FindingList } from '../parts/findings';
 import type { Room } from '../parts/room';
+import { WaiveDialog, WaivedList, Waiving } from '../parts/waive';
 import { setDesk, useDesk } from '../state/store';
 
 /**
@@ -100,18 +101,23 @@ function FindingsPage({
   const wanted = useDesk((s) => s.chosen);
   const chosen = useDeferredValue(wanted);
   const revision = useDesk((s) => s.revision);
-  const finding = mine.find((f) => f.key === chosen);
-  if (findings !== null && mine.length === 0) return <NothingOpen room={room} />;
+  const waived = useDesk((s) => s.waived);
+  const open = mine.find((f) => f.key === chosen);
+  const finding = open ?? waived.find((w) => w.finding.key === chosen && w.finding.room === room.id)?.finding;
+  const isNothingOpen = findings !== null && mine.length === 0;
   return (
     <>
-      <FindingList findings={mine} />
+      {isNothingOpen ? <NothingOpen room={room} /> : <FindingList findings={mine} />}
+      <WaivedList room={room.id} />
       {finding && (
         // On another revision the same finding may speak of a node that counts otherwise: its remedies begin
         // anew.
         <div inert={wanted !== chosen}>
           <ChosenFinding key={`${finding.key} on ${revision}`} finding={finding} forms={room.forms} />
+          <Waiving finding={finding} />
         </div>
       )}
+      {open && <WaiveDialog key={open.key} finding={open} />}
     </>
   );
 }

@@ -200,7 +200,7 @@ export const ChosenFinding = memo(function ChosenFinding({
 }) {
   const [active, setActive] = useState(0);
   return (
-    <section aria-label="The chosen finding" className="px-[18px] pb-8 pt-3.5">
+    <section aria-label="The chosen finding" className="px-[18px] pb-4 pt-3.5">
       <h3 className="title text-[18px] leading-snug [overflow-wrap:anywhere]">{sentence(finding.message)}</h3>
       <p className="mt-1.5 text-[13.5px] text-soft">{finding.why}</p>
       {finding.evidence.length > 0 && <EvidenceTable finding={finding} />}

@@ -46,8 +46,8 @@ export function roomOfAddress(): RoomId | null {
 
 /** Chooses a finding: its elements are lit, and the camera goes there. */
 export function chooseFinding(key: string | null, goThere = true): void {
-  const { findings, figure } = desk();
-  const finding = findings?.find((f) => f.key === key);
+  const { audited, figure } = desk();
+  const finding = audited?.find((f) => f.key === key);
   setDesk({ chosen: finding?.key ?? null, lead: 'finding', picked: NOTHING_PICKED });
   if (finding && figure && goThere) frame(placesOfFinding(finding, figure));
 }
@@ -121,11 +121,11 @@ export function frameChosen(): void {
   frame(placesOfChoice(state, figure));
 }
 
-function placesOfChoice({ lead, picked, bone, findings, chosen }: DeskState, figure: Figure): number[][] {
+function placesOfChoice({ lead, picked, bone, audited, chosen }: DeskState, figure: Figure): number[][] {
   const ofBone = bone >= 0 ? placesOfNode(bone, figure) : [];
   if (lead === 'picked') return placesOfPicked(picked, figure);
   if (lead === 'bone') return ofBone;
-  const finding = findings?.find((f) => f.key === chosen);
+  const finding = audited?.find((f) => f.key === chosen);
   const places = finding ? placesOfFinding(finding, figure) : [];
   return places.length > 0 ? places : ofBone;
 }
@@ -183,8 +183,8 @@ function chosenThings(state: DeskState): Chosen {
 const isMesh = (n: number, figure: Figure | null) => !!figure?.meshes.some((m) => m.node === n);
 
 /** What a finding speaks of; nodes with all that hangs under them. */
-function ofFinding({ findings, chosen, character }: DeskState): Partial<Chosen> {
-  const finding = findings?.find((f) => f.key === chosen);
+function ofFinding({ audited, chosen, character }: DeskState): Partial<Chosen> {
+  const finding = audited?.find((f) => f.key === chosen);
   const vertices = new Map<number, Uint32Array>();
   const polygons = new Map<number, Uint32Array>();
   const nodes: number[] = [];

@@ -1,6 +1,7 @@
 import type { SerializedBVH } from 'three-mesh-bvh';
 import type { Character } from '@/core/character/model';
 import type { Finding } from '@/core/contracts/finding';
+import type { Waiver, WaiverNote } from '@/core/contracts/waiver';
 import type { Brief } from '@/core/house/brief';
 import { BRIEFS } from '@/core/house/briefs';
 import type { CharacterRecord, Revision } from '@/routes/characters';
@@ -9,6 +10,14 @@ import type { Figure } from '../worker/figure';
 
 /** Which picture of a comparison is on the stage. */
 export type ComparedPicture = 'difference' | 'first' | 'second';
+
+/** A waiver that stands, with its place in the ledger. */
+export type WaiverOnDesk = Waiver & { readonly id: string };
+
+export interface WaivedFinding {
+  readonly finding: Finding;
+  readonly waiver: WaiverOnDesk;
+}
 
 /** What lies on the desk. */
 export interface DocumentSlice {
@@ -19,7 +28,14 @@ export interface DocumentSlice {
   figure: Figure | null;
   /** Spatial search by mesh node, as far as the worker has built it. */
   searches: ReadonlyMap<number, SerializedBVH>;
+  /** All that the audit found. */
+  audited: readonly Finding[] | null;
+  /** What of it is open. */
   findings: readonly Finding[] | null;
+  /** What of it somebody has accepted. */
+  waived: readonly WaivedFinding[];
+  /** Waivers that do not hold here, with the reason. */
+  waiverNotes: readonly WaiverNote<WaiverOnDesk>[];
   brief: Brief;
   compared: { a: string; b: string; data: Comparison | null; show: ComparedPicture } | null;
 }
@@ -30,7 +46,10 @@ export const emptyDocument = (): DocumentSlice => ({
   character: null,
   figure: null,
   searches: new Map(),
+  audited: null,
   findings: null,
+  waived: [],
+  waiverNotes: [],
   brief: BRIEFS[0],
   compared: null,
 });

@@ -1,7 +1,7 @@
 /** What comes onto the desk: a character, its newest revision, its findings. */
 import { allNamed, finderOf } from '@/core/character/named';
 import type { Character } from '@/core/character/model';
-import { type Finding, countGravity } from '@/core/contracts/finding';
+import type { Finding } from '@/core/contracts/finding';
 import { briefKey } from '@/core/house/brief';
 import { type CharacterRecord, readCharacter } from '@/routes/characters';
 import { ApiError, call, fetchCharacter, fetchFindings, messageOf } from '../kit/api';
@@ -10,6 +10,7 @@ import { keptLook, lookOn, writtenLook } from './kept-look';
 import { NOTHING_PICKED } from './selection';
 import { hover, posing } from './pointer';
 import { clearDesk, desk, setDesk } from './store';
+import { setApart } from './waivers';
 import { showWeights } from './weights';
 import { deskWorker, endWorker } from './worker';
 
@@ -69,8 +70,8 @@ async function showRevision(record: CharacterRecord, isCurrent: () => boolean): 
       await layRevision(record, isCurrent);
       if (!isCurrent()) return;
     } else {
-      const findings = briefKey(before.brief) === briefKey(brief) ? before.findings : null;
-      setDesk({ record, brief, findings });
+      const audited = briefKey(before.brief) === briefKey(brief) ? before.audited : null;
+      setDesk({ brief, ...setApart(record, record.head, audited) });
     }
   } finally {
     // Where the figure does not come, nobody waits for the findings: their failure is not told beside its
@@ -102,14 +103,13 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
   // What was under the pointer belongs to the figure before.
   hover.set(null);
   setDesk({
-    record,
     brief: record.wants,
     revision: record.head,
     character,
     figure,
     searches: new Map(),
     bone,
-    findings: null,
+    ...setApart(record, record.head, null),
     isolated: null,
     picked: NOTHING_PICKED,
     weights: null,
@@ -138,17 +138,16 @@ async function buildSearches(revision: string): Promise<void> {
   }
 }
 
-function showFindings(revision: string, findings: Finding[]): void {
+function showFindings(revision: string, audited: Finding[]): void {
   const { record, chosen, room, roomChosen } = desk();
   if (!record) return;
-  const counts = countGravity(findings);
-  const revisions = record.revisions.map((r) => (r.id === revision ? { ...r, counts } : r));
+  const apart = setApart(record, revision, audited);
+  const findings = apart.findings ?? [];
   // The finding that was mended is gone: the next one of the room takes its place.
   const same = findings.find((f) => f.key === chosen);
   const next = same ?? (roomChosen ? findings.find((f) => f.room === room) : undefined);
   setDesk({
-    record: { ...record, revisions },
-    findings,
+    ...apart,
     busy: null,
     chosen: next?.key ?? null,
     // Whoever mended it by keyboard goes on where it stood.

@@ -81,7 +81,7 @@ const bonesOfChoice = remembered(
 
 /** What the stage draws while the state is like this: the one place where state becomes picture. */
 export function stageViewOf(state: DeskState): StageView {
-  const marks = marksOfChosen(state.findings, state.chosen, state.figure);
+  const marks = marksOfChosen(state.audited, state.chosen, state.figure);
   const view: StageView = {
     figure: state.figure,
     subject: state.record?.id ?? null,

@@ -8,7 +8,7 @@ export interface StatusSlice {
   error: string | null;
   said: string | null;
   drawer: 'ledger' | 'bones' | null;
-  dialog: 'palette' | 'keys' | null;
+  dialog: 'palette' | 'keys' | 'waive' | null;
 }
 
 export const quiet = (): StatusSlice => ({

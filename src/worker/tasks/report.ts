@@ -1,6 +1,7 @@
 import { type Brief, briefKey } from '../../core/house/brief';
 import { unpack } from '../../core/character/bundle';
 import type { Finding } from '../../core/contracts/finding';
+import { type Moment, type Waiver, applyWaivers } from '../../core/contracts/waiver';
 import { audit } from '../../core/house/audit';
 import type { Character } from '../../core/character/model';
 import { arrivedAsItIs } from '../../core/house/arrival';
@@ -16,6 +17,9 @@ export interface ReportInput {
   readonly brief: Brief;
   readonly facts: ReportFacts;
   readonly picture: string | null;
+  /** Those that stand, and when they are asked. */
+  readonly waivers: readonly Waiver[];
+  readonly moment: Moment;
   /** The audit of this very revision, where there is one. */
   readonly audited?: EarlierAudit;
   /** The receiver that it is held against. */
@@ -26,13 +30,16 @@ export interface ReportInput {
 export function reportRevision(input: ReportInput): { html: string } {
   const { wire, brief, facts, picture, audited } = input;
   const character = openWire(wire);
-  const findings =
+  const found =
     audited?.brief === briefKey(brief)
       ? (unpack(audited.findings.slice().buffer) as Finding[])
       : audit(character, brief);
+  const { open, waived } = applyWaivers(found, input.waivers, input.moment);
   const measures = measuresOf(character, brief);
   const receiver = input.receiver ? receiverFacts(character, input.receiver) : null;
-  return { html: reportHtml({ character, brief, measures, findings, facts, picture, receiver }) };
+  return {
+    html: reportHtml({ character, brief, measures, findings: open, waived, facts, picture, receiver }),
+  };
 }
 
 function receiverFacts(character: Character, receiver: Receiver): ReceiverFacts {

@@ -9,6 +9,7 @@ import { conformityOf, conformityText } from '../../anatomy/conformity';
 import { bonesOf } from '../../character/hierarchy';
 import type { Character, Mesh } from '../../character/model';
 import { type Pin, endText, pinLength } from '../../character/pin';
+import type { Waived } from '../../contracts/waiver';
 import type { Said } from './receive';
 
 /** What the report tells besides what is in the character. */
@@ -65,7 +66,10 @@ export interface Report {
   readonly character: Character;
   readonly brief: ReportBrief;
   readonly measures: readonly Measure[];
+  /** What is open. */
   readonly findings: readonly Finding[];
+  /** What somebody has accepted. */
+  readonly waived?: Waived['waived'];
   readonly facts: ReportFacts;
   /** Address of a picture, or null. */
   readonly picture: string | null;
@@ -150,7 +154,8 @@ export function reportHtml(report: Report): string {
     `<style>${STYLE}</style></head><body>`,
     headOf(report),
     measuresOf(report),
-    findingsOf(report.findings),
+    findingsOf(report),
+    waivedOf(report.waived ?? []),
     skeletonOfReport(report),
     moveOf(report),
     receiverOf(report),
@@ -206,7 +211,7 @@ function lengthWords(metres: number, { unit }: ReportBrief): string {
   return `${Number(inUnit(metres, small).toPrecision(3))} ${small}`;
 }
 
-function headOf({ brief, findings, facts, picture }: Report): string {
+function headOf({ brief, findings, waived = [], facts, picture }: Report): string {
   const e = escapeHtml;
   const { stops, worth, note } = countGravity(findings);
   const word = stops === 1 ? 'finding stops' : 'findings stop';
@@ -215,7 +220,7 @@ function headOf({ brief, findings, facts, picture }: Report): string {
     `<header><div><h1>${e(facts.title)}</h1>`,
     `<p class="soft">Revision ${facts.revision} · for ${e(brief.title)}, version ${brief.version} · ${e(facts.date)}</p>`,
     `<p class="verdict ${stops > 0 ? 'stops' : 'fine'}">${verdict}</p>`,
-    `<p class="soft">${worth} worth fixing · ${note} for your eyes</p></div>`,
+    `<p class="soft">${worth} worth fixing · ${note} for your eyes${waived.length > 0 ? ` · ${waived.length} waived` : ''}</p></div>`,
     picture ? `<img alt="" src="${e(picture)}">` : '',
     '</header>',
   ].join('\n');
@@ -237,7 +242,9 @@ function measuresOf({ character, brief, measures, facts }: Report): string {
   ].join('\n');
 }
 
-function findingsOf(findings: readonly Finding[]): string {
+function findingsOf({ findings, waived = [] }: Report): string {
+  if (findings.length === 0 && waived.length > 0)
+    return '<h2>Findings</h2><p>None is open; what was accepted stands below.</p>';
   if (findings.length === 0)
     return '<h2>Findings</h2><p>None. Every check of every room came back clean.</p>';
   const sorted = ROOM_IDS.flatMap((room) =>
@@ -245,6 +252,23 @@ function findingsOf(findings: readonly Finding[]): string {
   );
   const head: Cell[] = [['', 'mark'], ['What and where'], ['Measured', 'n'], ['Expected', 'n']];
   return `<h2>Findings</h2>${table(head, sorted.map(findingRow))}`;
+}
+
+/** What somebody has accepted, struck through, with the reason. */
+function waivedOf(waived: Waived['waived']): string {
+  if (waived.length === 0) return '';
+  const e = escapeHtml;
+  const rows = waived.map(({ finding: f, waiver: { by, reason, until, untilRevision } }): readonly Cell[] => {
+    const end = [until && `until ${until}`, untilRevision && `until revision ${untilRevision}`];
+    const about = `${f.room} · ${GRAVITY_WORDS[f.gravity]}`;
+    return [
+      [MARKS[f.gravity], 'mark soft'],
+      [`<s>${e(f.message)}</s><br><span class="soft">${e(about)}</span>`],
+      [e([by, ...end].filter(Boolean).join(', '))],
+      [e(reason)],
+    ];
+  });
+  return `<h2>Waived</h2>${table([['', 'mark'], ['What and where'], ['Accepted by'], ['Reason']], rows)}`;
 }
 
 function findingRow(f: Finding): readonly Cell[] {

@@ -15,6 +15,7 @@ import { type Context, answer, readRequest } from '@/server/http';
 import { runTask } from '@/server/pool';
 import { Refused } from '@/server/refused';
 import { revisionById, wireOf } from '@/server/revisions';
+import { standing, today } from '@/server/waivers';
 
 /** The report of a revision as HTML that prints well. */
 export const GET = (request: Request, context: Context) =>
@@ -44,6 +45,8 @@ export const GET = (request: Request, context: Context) =>
       brief: wants,
       audited: await earlierAudit(db, id, briefKey(wants)),
       picture: await pictureOf(last.picture),
+      waivers: standing(character.waivers),
+      moment: { today: today(), revision: last.number },
       facts,
       ...(receiver ? { receiver: receiverAsked(receiver) } : {}),
     }));

@@ -1,0 +1,344 @@
+'use client';
+
+import clsx from 'clsx';
+import { useState } from 'react';
+import type { Finding } from '@/core/contracts/finding';
+import { ROOM_WORDS, type RoomId } from '@/core/contracts/rooms';
+import { WAIVER_WORDS, type Waiver } from '@/core/contracts/waiver';
+import { checkById } from '@/core/house/registry';
+import { Button } from '../kit/button';
+import { PaperDialog } from '../kit/dialog';
+import { sentence } from '../kit/format';
+import { Mark } from '../kit/gravity';
+import { chooseFinding } from '../state/choose';
+import { type WaiverOnDesk, headOf } from '../state/document';
+import { setDesk, useDesk } from '../state/store';
+import { keepName, keptName, waive, withdraw } from '../state/waivers';
+
+const field = 'mt-1 w-full rounded-md border border-rule bg-paper px-2.5 py-1.5 text-[14px]';
+
+/** How long a waiver holds, in words; nothing where it always does. */
+export function untilWords({ until, untilRevision }: Pick<Waiver, 'until' | 'untilRevision'>): string {
+  const words = [until && `until ${until}`, untilRevision && `until revision ${untilRevision}`];
+  return words.filter(Boolean).join(', ');
+}
+
+/** Today, as 2027-03-31. */
+const today = () => new Date().toISOString().slice(0, 10);
+
+const closeWaiving = () => setDesk({ dialog: null });
+
+/** What can be done about the chosen finding besides mending it: waiving it, or withdrawing what waives it. */
+export function Waiving({ finding }: { finding: Finding }) {
+  const waiver = useDesk((s) => s.waived.find((w) => w.finding.key === finding.key)?.waiver);
+  const grown = useDesk((s) => s.waiverNotes.find((n) => n.key === finding.key && n.state !== 'idle'));
+  if (waiver)
+    return (
+      <div className="mx-[18px] mb-8 rounded-lg border border-rule px-3 py-2 text-[13px]">
+        <WaivedBy waiver={waiver} />
+        <Withdraw waiver={waiver} />
+      </div>
+    );
+  return (
+    <div className="mb-8 px-[18px] text-[13px] text-soft">
+      {grown && (
+        <p className="mb-2">
+          {grown.waiver.by} waived it, “{grown.waiver.reason}”: {WAIVER_WORDS[grown.state]}.
+        </p>
+      )}
+      <Button
+        small
+        kind="quiet"
+        className="-ml-2.5"
+        title="Accept it as it is, with a reason (Z)"
+        onClick={() => setDesk({ dialog: 'waive' })}
+      >
+        Waive it …
+      </Button>
+    </div>
+  );
+}
+
+function WaivedBy({ waiver }: { waiver: WaiverOnDesk }) {
+  const until = untilWords(waiver);
+  return (
+    <p className="[overflow-wrap:anywhere]">
+      Waived by <span className="font-semibold">{waiver.by}</span>
+      {until && `, ${until}`}: {waiver.reason}
+    </p>
+  );
+}
+
+/** Takes a waiver back; with it all findings that it covers come back. */
+function Withdraw({ waiver, word = 'Withdraw' }: { waiver: WaiverOnDesk; word?: string }) {
+  const { length } = waiver.keys;
+  return (
+    <Button
+      small
+      className="mt-1.5"
+      title={
+        length > 1 ? `All ${length} findings that it covers are open again` : 'The finding is open again'
+      }
+      onClick={() => void withdraw(waiver.id, keptName() || waiver.by)}
+    >
+      {word}
+      {length > 1 && ` all ${length}`}
+    </Button>
+  );
+}
+
+/** What is waived in a room, struck through, and waivers of the room that are needed no longer. */
+export function WaivedList({ room }: { room: RoomId }) {
+  const all = useDesk((s) => s.waived);
+  const notes = useDesk((s) => s.waiverNotes);
+  const record = useDesk((s) => s.record);
+  const chosen = useDesk((s) => s.chosen);
+  const waived = all.filter((w) => w.finding.room === room);
+  const toldOf = (id: string, key: string) =>
+    record?.waivers.find((r) => r.id === id)?.findings.find((f) => f.key === key);
+  const idle = notes.filter(
+    (n) => n.state === 'idle' && checkById(toldOf(n.waiver.id, n.key)?.check ?? '')?.room === room,
+  );
+  if (waived.length + idle.length === 0) return null;
+  return (
+    <section aria-label="Waived" className="border-b border-rule bg-wash/40">
+      <h3 className="px-[18px] pb-1 pt-2.5 text-[12.5px] font-semibold text-soft">
+        {waived.length > 0 ? `${waived.length} waived` : 'Waived before'}
+      </h3>
+      <ul className="text-[13px] text-soft">
+        {waived.map(({ finding, waiver }) => (
+          <li key={finding.key}>
+            <button
+              type="button"
+              aria-pressed={finding.key === chosen}
+              onClick={() => chooseFinding(finding.key)}
+              className={clsx(
+                'flex w-full gap-3 px-[18px] py-1.5 text-left',
+                finding.key === chosen ? 'bg-damson-wash' : 'hover:bg-wash',
+              )}
+            >
+              <span className="pt-1 opacity-60">
+                <Mark gravity={finding.gravity} />
+              </span>
+              <span className="min-w-0 flex-1 [overflow-wrap:anywhere]">
+                <s className="line-clamp-2" title={finding.message}>
+                  {sentence(finding.message)}
+                </s>
+                <span className="block text-ink">
+                  {waiver.by}: {waiver.reason}
+                </span>
+              </span>
+            </button>
+          </li>
+        ))}
+        {idle.map(({ key, waiver }) => (
+          <li key={`${waiver.id} ${key}`} className="px-[18px] py-1.5">
+            <s className="line-clamp-1">{toldOf(waiver.id, key)?.message}</s>
+            <span>
+              {waiver.by}: {waiver.reason}; {WAIVER_WORDS.idle}.{' '}
+            </span>
+            {waiver.keys.every((k) => idle.some((n) => n.key === k && n.waiver.id === waiver.id)) && (
+              <Withdraw waiver={waiver} word="Clear away" />
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+/** Asks why a finding, or several of its kind, are accepted, by whom, and for how long. */
+export function WaiveDialog({ finding }: { finding: Finding }) {
+  const isOpen = useDesk((s) => s.dialog === 'waive');
+  return isOpen ? <WaiveForm finding={finding} /> : null;
+}
+
+type Until = 'always' | 'day' | 'revision';
+
+function WaiveForm({ finding }: { finding: Finding }) {
+  const findings = useDesk((s) => s.findings);
+  const head = useDesk((s) => headOf(s.record)?.number ?? 1);
+  const alike = findings?.filter((f) => f.check === finding.check) ?? [finding];
+  const [keys, setKeys] = useState<ReadonlySet<string>>(new Set([finding.key]));
+  const [reason, setReason] = useState('');
+  const [by, setBy] = useState(keptName);
+  const [until, setUntil] = useState<Until>('always');
+  const [day, setDay] = useState('');
+  const [revision, setRevision] = useState(head);
+  const [isBusy, setIsBusy] = useState(false);
+  const isReady =
+    keys.size > 0 && reason.trim() !== '' && by.trim() !== '' && (until !== 'day' || day !== '') && !isBusy;
+  const send = async () => {
+    setIsBusy(true);
+    keepName(by.trim());
+    const kept = await waive([...keys], {
+      reason: reason.trim(),
+      by: by.trim(),
+      ...(until === 'day' && { until: day }),
+      ...(until === 'revision' && { untilRevision: revision }),
+    });
+    setIsBusy(false);
+    if (kept) closeWaiving();
+  };
+  return (
+    <PaperDialog
+      title="Waive, with a reason"
+      about={`${ROOM_WORDS[finding.room]}: ${checkById(finding.check)?.title ?? finding.check}. It stands apart then and stops nothing, as long as it does not grow.`}
+      width={520}
+      onClose={closeWaiving}
+    >
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (isReady) void send();
+        }}
+      >
+        <Which alike={alike} keys={keys} onKeys={setKeys} />
+        <label className="mt-3 block text-[13px]">
+          Reason
+          <textarea
+            value={reason}
+            maxLength={2000}
+            rows={2}
+            autoFocus
+            onChange={(e) => setReason(e.target.value)}
+            className={field}
+          />
+        </label>
+        <label className="mt-3 block text-[13px]">
+          Your name, kept in this browser
+          <input value={by} maxLength={200} onChange={(e) => setBy(e.target.value)} className={field} />
+        </label>
+        <HowLong
+          until={until}
+          onUntil={setUntil}
+          day={day}
+          onDay={setDay}
+          revision={revision}
+          onRevision={setRevision}
+          head={head}
+        />
+        <Error />
+        <div className="mt-4 flex justify-end gap-2">
+          <Button onClick={closeWaiving}>Cancel</Button>
+          <Button kind="leaf" type="submit" disabled={!isReady}>
+            {keys.size > 1 ? `Waive ${keys.size} findings` : 'Waive'}
+          </Button>
+        </div>
+      </form>
+    </PaperDialog>
+  );
+}
+
+function Error() {
+  const error = useDesk((s) => s.error);
+  if (!error) return null;
+  return (
+    <p role="alert" className="mt-3 text-[13px] text-stops">
+      {error}
+    </p>
+  );
+}
+
+/** Which findings of the kind: the one that is chosen, some, or all. */
+function Which({
+  alike,
+  keys,
+  onKeys,
+}: {
+  alike: readonly Finding[];
+  keys: ReadonlySet<string>;
+  onKeys: (keys: ReadonlySet<string>) => void;
+}) {
+  const toggle = (key: string) =>
+    onKeys(new Set(keys.has(key) ? [...keys].filter((k) => k !== key) : [...keys, key]));
+  if (alike.length === 1) return <p className="mt-3 font-semibold">{sentence(alike[0].message)}</p>;
+  const isAll = keys.size === alike.length;
+  return (
+    <fieldset className="mt-3">
+      <legend className="flex w-full items-baseline gap-3 text-[13px]">
+        <span className="flex-1">
+          {keys.size} of {alike.length} of this kind
+        </span>
+        <Button small onClick={() => onKeys(new Set(isAll ? [] : alike.map((f) => f.key)))}>
+          {isAll ? 'None' : 'All of them'}
+        </Button>
+      </legend>
+      <ul className="scroll mt-1 max-h-[190px] overflow-y-auto rounded-md border border-rule text-[13px]">
+        {alike.map((f) => (
+          <li key={f.key} className="border-b border-rule last:border-b-0">
+            <label className="flex gap-2.5 px-2.5 py-1.5">
+              <input
+                type="checkbox"
+                checked={keys.has(f.key)}
+                onChange={() => toggle(f.key)}
+                className="mt-1 accent-[var(--leaf)]"
+              />
+              <span className="min-w-0 [overflow-wrap:anywhere]">{sentence(f.message)}</span>
+            </label>
+          </li>
+        ))}
+      </ul>
+    </fieldset>
+  );
+}
+
+function HowLong({
+  until,
+  onUntil,
+  day,
+  onDay,
+  revision,
+  onRevision,
+  head,
+}: {
+  until: Until;
+  onUntil: (until: Until) => void;
+  day: string;
+  onDay: (day: string) => void;
+  revision: number;
+  onRevision: (revision: number) => void;
+  head: number;
+}) {
+  const small = 'rounded-md border border-rule bg-paper px-2 py-1 text-[13px]';
+  return (
+    <div className="mt-3 flex items-end gap-2 text-[13px]">
+      <label>
+        How long
+        <select
+          value={until}
+          onChange={(e) => onUntil(e.target.value as Until)}
+          className={`${small} mt-1 block h-8`}
+        >
+          <option value="always">as long as it does not grow</option>
+          <option value="day">until a day</option>
+          <option value="revision">until a revision</option>
+        </select>
+      </label>
+      {until === 'day' && (
+        <label>
+          Its last day
+          <input
+            type="date"
+            value={day}
+            min={today()}
+            onChange={(e) => onDay(e.target.value)}
+            className={`${small} mt-1 block h-8`}
+          />
+        </label>
+      )}
+      {until === 'revision' && (
+        <label>
+          Its last revision
+          <input
+            type="number"
+            value={revision}
+            min={head}
+            onChange={(e) => onRevision(Math.max(head, Math.round(Number(e.target.value))))}
+            className={`${small} mt-1 block h-8 w-24 text-right`}
+          />
+        </label>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,85 @@
+/** Findings that are accepted: what of an audit is open, and waiving and withdrawing. */
+import { type Finding, countGravity } from '@/core/contracts/finding';
+import { type Waiver, applyWaivers } from '@/core/contracts/waiver';
+import type { CharacterRecord } from '@/routes/characters';
+import { type WaiverRecord, waiveFindings, withdrawWaiver } from '@/routes/waivers';
+import { call, messageOf } from '../kit/api';
+import type { DocumentSlice, WaiverOnDesk } from './document';
+import { desk, setDesk } from './store';
+
+const NAME = 'waived-by';
+
+/** Who waives here: asked once, kept in the browser. */
+export function keptName(): string {
+  try {
+    return localStorage.getItem(NAME) ?? '';
+  } catch {
+    return '';
+  }
+}
+
+export function keepName(name: string): void {
+  try {
+    localStorage.setItem(NAME, name);
+  } catch {
+    // A browser that keeps nothing asks again.
+  }
+}
+
+/** An audit of a revision with what is waived set apart; the record then counts what is open. */
+export function setApart(
+  record: CharacterRecord,
+  revision: string,
+  audited: readonly Finding[] | null,
+): Pick<DocumentSlice, 'record' | 'audited' | 'findings' | 'waived' | 'waiverNotes'> {
+  if (!audited) return { record, audited, findings: null, waived: [], waiverNotes: [] };
+  const stands = record.waivers.flatMap((r): WaiverOnDesk[] =>
+    r.withdrawn ? [] : [{ ...r.waiver, id: r.id }],
+  );
+  const number = record.revisions.find((r) => r.id === revision)?.number;
+  const today = new Date().toISOString().slice(0, 10);
+  const { open, waived, notes } = applyWaivers(audited, stands, { today, revision: number });
+  const counts = countGravity(open);
+  const revisions = record.revisions.map((r) => (r.id === revision ? { ...r, counts } : r));
+  return { record: { ...record, revisions }, audited, findings: open, waived, waiverNotes: notes };
+}
+
+/** Accepts findings of the revision on the desk. True where it was kept. */
+export const waive = (
+  keys: readonly string[],
+  words: Pick<Waiver, 'reason' | 'by' | 'until' | 'untilRevision'>,
+): Promise<boolean> =>
+  change(
+    ({ id, head }) => call(waiveFindings, { id, revision: head, keys: [...keys], ...words }),
+    keys.length === 1 ? 'Waived; it stops nothing any more.' : `${keys.length} findings are waived.`,
+  );
+
+/** Takes a waiver back; what it accepted is open again. True where it was kept. */
+export const withdraw = (waiver: string, by: string): Promise<boolean> =>
+  change(
+    ({ id }) => call(withdrawWaiver, { id, waiver, by }),
+    'The waiver is withdrawn; the ledger keeps it, and can take it up again.',
+  );
+
+async function change(
+  work: (record: CharacterRecord) => Promise<{ waivers: WaiverRecord[] }>,
+  said: string,
+): Promise<boolean> {
+  const { record, revision } = desk();
+  if (!record || !revision) return false;
+  setDesk({ error: null, said: null });
+  try {
+    const { waivers } = await work(record);
+    const now = desk();
+    if (now.record?.id !== record.id || !now.revision) return false;
+    const apart = setApart({ ...now.record, waivers }, now.revision, now.audited);
+    const isOpen = apart.findings?.some((f) => f.key === now.chosen);
+    // What was waived leaves its place to the next one of the room.
+    const next = isOpen ? now.chosen : (apart.findings?.find((f) => f.room === now.room)?.key ?? null);
+    setDesk({ ...apart, said, chosen: next });
+    return true;
+  } catch (error) {
+    setDesk({ error: messageOf(error) });
+    return false;
+  }
+}

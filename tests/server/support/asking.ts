@@ -1,0 +1,55 @@
+/** Asking the routes of the house as the page does. */
+import type { Kysely } from 'kysely';
+import { type Brief, briefKey } from '@/core/house/brief';
+import { createCharacter } from '@/server/characters';
+import type { Database } from '@/server/database';
+import type { Context } from '@/server/http';
+import { runJob } from '@/worker/tasks';
+import { castBytes } from '../../core/support/cast';
+
+const HERE = 'http://127.0.0.1:4810';
+
+export const sent = (method: string, body?: unknown, query = ''): Request =>
+  new Request(`${HERE}/${query}`, {
+    method,
+    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    headers: { 'content-type': 'application/json', origin: HERE, host: '127.0.0.1:4810' },
+  });
+
+/** Files sent as a form. */
+export function upload(
+  files: readonly (readonly [string, Uint8Array | string])[],
+  fields: Readonly<Record<string, string>> = {},
+): Request {
+  const form = new FormData();
+  for (const [k, v] of Object.entries(fields)) form.set(k, v);
+  for (const [name, bytes] of files) form.append('files', new Blob([bytes as never]), name);
+  return new Request(`${HERE}/`, { method: 'POST', body: form });
+}
+
+export const on = (
+  handler: (r: Request, c: Context) => Promise<Response>,
+  request: Request,
+  params: Readonly<Record<string, string>> = {},
+): Promise<Response> => handler(request, { params: Promise.resolve(params) });
+
+export const answered = async (r: Response) => ({ status: r.status, body: await r.json() });
+
+/** The last line of an answer that tells its progress line by line. */
+export async function lastLine(r: Response): Promise<Record<string, unknown>> {
+  const lines = (await r.text()).trim().split('\n');
+  return JSON.parse(lines[lines.length - 1]);
+}
+
+/** A file of the cast, arrived under a brief. */
+export async function arriveAs(
+  db: Kysely<Database>,
+  file: string,
+  brief: Brief,
+): Promise<{ id: string; revision: string }> {
+  const files = [{ name: file, bytes: castBytes(file) }];
+  const made = runJob<'import'>({ task: 'import', input: { files, brief } });
+  if ('refused' in made) throw new Error(made.refused);
+  const step = { kind: 'import' as const, files: [], notes: [] };
+  return createCharacter(db, file, brief.id, { ...made, brief: briefKey(brief), label: 'first', step });
+}

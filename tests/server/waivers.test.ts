@@ -1,0 +1,174 @@
+/** Findings that are waived, in the database: over audits, steps and deliveries, on the shelf, in the report. */
+import type { Kysely } from 'kysely';
+import { POST as deliver } from '@/app/api/characters/[id]/deliveries/route';
+import { POST as moveHead } from '@/app/api/characters/[id]/head/route';
+import { POST as waive, GET as waiverFile } from '@/app/api/characters/[id]/waivers/route';
+import { POST as withdraw } from '@/app/api/characters/[id]/waivers/[waiver]/withdrawal/route';
+import { POST as copy } from '@/app/api/characters/[id]/copies/route';
+import { POST as remedy } from '@/app/api/characters/[id]/steps/remedy/route';
+import { GET as report } from '@/app/api/revisions/[id]/report/route';
+import { type Waiver, waiversFrom } from '@/core/contracts/waiver';
+import { type Brief, briefKey } from '@/core/house/brief';
+import { BRIEFS } from '@/core/house/briefs';
+import { toldOn } from '@/server/audits';
+import { bringBriefs } from '@/server/briefs';
+import { characterById, listCharacters } from '@/server/characters';
+import { type Database, database } from '@/server/database';
+import { migrate } from '@/server/migrations';
+import { standing } from '@/server/waivers';
+import { castBytes } from '../core/support/cast';
+import { answered, arriveAs, lastLine, on, sent, upload } from './support/asking';
+import { ownDatabase } from './support/database';
+
+jest.mock('piscina', () => ({
+  Piscina: class {
+    async run(job: unknown) {
+      return (jest.requireActual('@/worker/tasks') as { runJob: (j: unknown) => unknown }).runJob(job);
+    }
+  },
+}));
+
+let drop: () => Promise<void>;
+let db: Kysely<Database>;
+beforeAll(async () => {
+  const own = await ownDatabase('bough_waivers');
+  process.env.DATABASE_URL = own.url;
+  drop = own.drop;
+  db = database();
+  await migrate(db);
+  await bringBriefs(db);
+});
+afterAll(async () => {
+  await db.destroy();
+  await drop();
+});
+
+const ferry: Brief = { ...BRIEFS[0], version: 1 };
+const said = { reason: 'the lamp is meant to be small', by: 'R. Lindqvist' };
+
+/** The Deckhand with its faults, its findings, and how it stands on the shelf. */
+async function deckhand() {
+  const { id, revision } = await arriveAs(db, 'deckhand.glb', ferry);
+  const told = (await toldOn(db, revision, briefKey(ferry))) ?? [];
+  return { id, revision, told, stops: told.filter((f) => f.gravity === 'stops') };
+}
+const entryOf = async (id: string) => (await listCharacters(db)).find((e) => e.id === id)!;
+const headCounts = async (id: string) => {
+  const { revisions, head } = await characterById(db, id);
+  return revisions.find((r) => r.id === head)?.counts;
+};
+const waived = async (id: string, revision: string, keys: readonly string[], more = {}) =>
+  answered(await on(waive, sent('POST', { revision, keys, ...said, ...more }), { id }));
+const delivered = async (id: string, file: string) => {
+  const { head } = await characterById(db, id);
+  const line = await lastLine(await on(deliver, upload([[file, castBytes(file)]], { base: head }), { id }));
+  expect(line).toMatchObject({ stage: 'done' });
+};
+
+it('what is waived stops nothing any more, on the shelf, in the record and in the report, until it is withdrawn', async () => {
+  const { id, revision, told, stops } = await deckhand();
+  expect(stops.length).toBeGreaterThan(1);
+  const { status, body } = await waived(
+    id,
+    revision,
+    stops.map((f) => f.key),
+  );
+  expect(status).toBe(201);
+  const entry = await entryOf(id);
+  expect([entry.counts?.stops, entry.waived]).toEqual([0, stops.length]);
+  expect(entry.counts?.worth).toBe(told.filter((f) => f.gravity === 'worth').length);
+  expect((await headCounts(id))?.stops).toBe(0);
+  const html = await (await on(report, sent('GET'), { id: revision })).text();
+  expect(html).toContain('Nothing stops hand-off');
+  expect(html).toContain(`${stops.length} waived`);
+  expect(html.match(/<s>/g)).toHaveLength(stops.length);
+  expect(html).toContain('R. Lindqvist');
+  expect(html).toContain('the lamp is meant to be small');
+  const back = await on(withdraw, sent('POST', { by: 'A lead' }), { id, waiver: body.waivers[0].id });
+  expect((await answered(back)).body.waivers[0].withdrawn).toMatchObject({ by: 'A lead' });
+  expect((await entryOf(id)).counts?.stops).toBe(stops.length);
+  // The ledger keeps both.
+  expect((await characterById(db, id)).waivers).toHaveLength(1);
+});
+
+it('holds over steps and over new deliveries, and is needed no longer when the finding is gone', async () => {
+  const { id, revision, stops } = await deckhand();
+  await waived(
+    id,
+    revision,
+    stops.map((f) => f.key),
+  );
+  const step = { base: revision, remedy: 'limit-influences', params: { limit: 4 } };
+  const done = await answered(await on(remedy, sent('POST', step), { id }));
+  expect(done.status).toBe(201);
+  expect((await headCounts(id))?.stops).toBe(0);
+  await delivered(id, 'deckhand.glb');
+  expect((await headCounts(id))?.stops).toBe(0);
+  expect((await entryOf(id)).waived).toBeGreaterThan(0);
+  await delivered(id, 'deckhand-clean.glb');
+  const clean = await entryOf(id);
+  expect([clean.counts?.stops, clean.waived]).toEqual([0, 0]);
+  // What it was waived on is as it was.
+  const back = { base: (await characterById(db, id)).head, to: revision };
+  await on(moveHead, sent('POST', back), { id });
+  expect((await entryOf(id)).waived).toBe(stops.length);
+});
+
+it('holds until its last revision, and no further', async () => {
+  const { id, revision, stops } = await deckhand();
+  await waived(id, revision, [stops[0].key], { untilRevision: 1 });
+  expect((await headCounts(id))?.stops).toBe(stops.length - 1);
+  await delivered(id, 'deckhand.glb');
+  const { revisions } = await characterById(db, id);
+  expect(revisions.map((r) => r.counts?.stops)).toEqual([stops.length - 1, stops.length]);
+});
+
+it('one that has grown since is open again', async () => {
+  const { id, revision, stops } = await deckhand();
+  await waived(id, revision, [stops[0].key]);
+  const { waivers } = await characterById(db, id);
+  const small: Waiver = { ...waivers[0].waiver, accepted: { [stops[0].key]: { count: -1 } } };
+  await db
+    .updateTable('waivers')
+    .set({ waiver: JSON.stringify(small) })
+    .where('id', '=', waivers[0].id)
+    .execute();
+  expect((await headCounts(id))?.stops).toBe(stops.length);
+});
+
+it('goes out as the file that the command line takes, and comes along into a copy', async () => {
+  const { id, revision, stops } = await deckhand();
+  await waived(
+    id,
+    revision,
+    stops.map((f) => f.key),
+  );
+  const file = await on(waiverFile, sent('GET'), { id });
+  expect(file.headers.get('content-disposition')).toContain('waivers.json');
+  const read = waiversFrom(await file.json());
+  expect(read).toEqual(standing((await characterById(db, id)).waivers));
+  const copied = await answered(await on(copy, sent('POST', { revision, name: 'another' }), { id }));
+  expect((await entryOf(copied.body.id)).counts?.stops).toBe(0);
+});
+
+it.each<[string, object, number, RegExp]>([
+  ['a finding that is not there', { keys: ['no-such-check/character/x'] }, 409, /not there any more/],
+  ['no reason', { reason: ' ' }, 400, /reason/],
+  ['nobody', { by: '' }, 400, /by/],
+  ['a day that has passed', { until: '2020-01-01' }, 400, /has passed/],
+  ['a day that is none', { until: 'tomorrow' }, 400, /until/],
+])('refuses %s in one sentence, and waives nothing', async (_, more, status, words) => {
+  const { id, revision, stops } = await deckhand();
+  const refused = await waived(id, revision, [stops[0].key], more);
+  expect(refused.status).toBe(status);
+  expect(refused.body.message).toMatch(words);
+  expect((await characterById(db, id)).waivers).toEqual([]);
+});
+
+it('refuses a revision of another character, and a waiver that is not there', async () => {
+  const [a, b] = [await deckhand(), await deckhand()];
+  expect((await waived(a.id, b.revision, [b.stops[0].key])).status).toBe(404);
+  const nobody = '00000000-0000-4000-8000-000000000000';
+  const gone = await on(withdraw, sent('POST', { by: 'x' }), { id: a.id, waiver: nobody });
+  expect(gone.status).toBe(404);
+});
