@@ -2,7 +2,11 @@
 export default {
   testEnvironment: 'node',
   testMatch: ['<rootDir>/tests/{core,server,cli,ui}/**/*.test.ts'],
-  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  moduleNameMapper: {
+    '^@/(.*)$': '<rootDir>/src/$1',
+    // It says only where it is to be imported from, and tests require.
+    '^canonicalize$': '<rootDir>/node_modules/canonicalize/lib/canonicalize.js',
+  },
   transform: {
     '^.+\\.(t|j|mj)sx?$': [
       '@swc/jest',
@@ -13,7 +17,7 @@ export default {
     ],
   },
   transformIgnorePatterns: [
-    '/node_modules/(?!(@noble|three|@gltf-transform|three-mesh-bvh|property-graph|fflate|ktx-parse|ndarray-pixels|uint8array-tools|p-limit|yocto-queue)/)',
+    '/node_modules/(?!(@noble|three|@gltf-transform|three-mesh-bvh|property-graph|fflate|ktx-parse|ndarray-pixels|uint8array-tools|p-limit|yocto-queue|canonicalize)/)',
   ],
   extensionsToTreatAsEsm: [],
   // Test files run in a context of their own, where every look at a global is a slow call: Math in a kernel's inner loop cost 30 times its time.

@@ -15,6 +15,7 @@ import { measureCommand } from './commands/measure';
 import { matchCommand } from './commands/match';
 import { receiveCommand } from './commands/receive';
 import { remapCommand } from './commands/remap';
+import { verifyCommand } from './commands/verify';
 import { waiveCommand } from './commands/waive';
 import { UsageError } from './errors';
 
@@ -28,6 +29,7 @@ const COMMANDS: readonly Command[] = [
   receiveCommand,
   fixCommand,
   convertCommand,
+  verifyCommand,
   ...listCommands,
 ];
 

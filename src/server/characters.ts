@@ -204,6 +204,7 @@ export async function removeCharacter(db: Kysely<Database>, id: string): Promise
       where not exists (select 1 from revision_blobs x where x.hash = b.hash)
         and not exists (select 1 from revisions r where r.manifest = b.hash or r.picture = b.hash)
         and not exists (select 1 from audits a where a.findings = b.hash)
+        and not exists (select 1 from dockets d where b.hash in (d.file, d.docket, d.report, d.picture))
     `.execute(trx);
   });
 }

@@ -1,5 +1,6 @@
 import type { Effects } from '../core/contracts/effects';
 import type { Step } from '../core/contracts/step';
+import type { Counts } from '../core/contracts/finding';
 import type { FindingTold, Waiver } from '../core/contracts/waiver';
 import type { PinEnd } from '../core/character/pin';
 import type { Brief } from '../core/house/brief';
@@ -83,6 +84,31 @@ export interface WaiversTable {
   withdrawn_by: ColumnType<string | null, string | undefined, string>;
 }
 
+/** What was handed over; the database refuses to change it. */
+export interface DocketsTable {
+  id: string;
+  /** Of which character; that may be gone meanwhile. */
+  character_id: string;
+  name: string;
+  revision: number;
+  /** Key of the brief, with its version. */
+  brief: string;
+  brief_title: string;
+  by: string;
+  note: string;
+  counts: JsonColumn<Counts>;
+  waived: number;
+  left_out: number;
+  file_name: string;
+  file_type: string;
+  file_bytes: number;
+  file: string;
+  docket: string;
+  report: string;
+  picture: string;
+  created_at: Timestamp;
+}
+
 /** Briefs: what came with the house, and what was made here. */
 export interface BriefsTable {
   id: string;
@@ -127,6 +153,7 @@ export interface Database {
   audits: AuditsTable;
   crosswalks: CrosswalksTable;
   waivers: WaiversTable;
+  dockets: DocketsTable;
   pins: PinsTable;
   briefs: BriefsTable;
   brief_versions: BriefVersionsTable;

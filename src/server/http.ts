@@ -120,6 +120,14 @@ function failure(error: unknown): Response {
   return Response.json({ message }, { status: 500 });
 }
 
+/** That an answer is a file, with its name. */
+export const attachment = (name: string) => ({ 'content-disposition': `attachment; filename="${name}"` });
+
+/** What a report may load: nothing but what it carries itself. */
+export const REPORT_POLICY = {
+  'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; img-src data:",
+};
+
 /** An answer of bytes, as a file where it has a name. */
 export function binary(
   bytes: Uint8Array,

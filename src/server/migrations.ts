@@ -155,6 +155,43 @@ const waivers: Migration = {
   },
 };
 
+/** What was handed over. A docket outlives its character, and is never changed. */
+const dockets: Migration = {
+  async up(db: Kysely<unknown>) {
+    await db.schema
+      .createTable('dockets')
+      .addColumn('id', 'uuid', (c) => c.primaryKey())
+      .addColumn('character_id', 'uuid', (c) => c.notNull())
+      .addColumn('name', 'text', (c) => c.notNull())
+      .addColumn('revision', 'integer', (c) => c.notNull())
+      .addColumn('brief', 'text', (c) => c.notNull())
+      .addColumn('brief_title', 'text', (c) => c.notNull())
+      .addColumn('by', 'text', (c) => c.notNull())
+      .addColumn('note', 'text', (c) => c.notNull())
+      .addColumn('counts', 'jsonb', (c) => c.notNull())
+      .addColumn('waived', 'integer', (c) => c.notNull())
+      .addColumn('left_out', 'integer', (c) => c.notNull())
+      .addColumn('file_name', 'text', (c) => c.notNull())
+      .addColumn('file_type', 'text', (c) => c.notNull())
+      .addColumn('file_bytes', 'integer', (c) => c.notNull())
+      .addColumn('file', 'text', (c) => c.notNull().references('blobs.hash'))
+      .addColumn('docket', 'text', (c) => c.notNull().references('blobs.hash'))
+      .addColumn('report', 'text', (c) => c.notNull().references('blobs.hash'))
+      .addColumn('picture', 'text', (c) => c.notNull().references('blobs.hash'))
+      .addColumn('created_at', 'timestamptz', (c) => c.notNull())
+      .execute();
+    await db.schema.createIndex('dockets_character').on('dockets').column('character_id').execute();
+    await sql`
+      create function docket_stays() returns trigger language plpgsql as $$
+      begin raise exception 'a docket is never changed'; end $$
+    `.execute(db);
+    await sql`
+      create trigger dockets_stay before update or delete on dockets
+      for each row execute function docket_stays()
+    `.execute(db);
+  },
+};
+
 /** Brings the database up to date; the error of a step that failed is thrown on. */
 export async function migrate(db: Kysely<any>): Promise<void> {
   const migrator = new Migrator({
@@ -168,6 +205,7 @@ export async function migrate(db: Kysely<any>): Promise<void> {
         '2026-11-27-bones': bones,
         '2026-11-28-briefs': briefs,
         '2026-11-29-waivers': waivers,
+        '2026-11-30-dockets': dockets,
       }),
     },
   });

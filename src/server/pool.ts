@@ -28,6 +28,7 @@ const LANE_OF: Readonly<Partial<Record<TaskName, Lane>>> = {
   add: 'reading',
   audit: 'auditing',
   export: 'auditing',
+  handover: 'auditing',
   report: 'auditing',
 };
 

@@ -132,7 +132,7 @@ export function makeRevision(
 
 const sha256 = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex');
 
-function pictureOf(character: Character): Uint8Array {
+export function pictureOf(character: Character): Uint8Array {
   const { width, height, pixels } = portrait(character, 360, 440);
   const png = new PNG({ width, height });
   png.data.set(pixels);

@@ -11,6 +11,7 @@ import { addFiles } from './tasks/add';
 import { auditRevision } from './tasks/audit';
 import { applyEdit } from './tasks/edit';
 import { exportRevision } from './tasks/export';
+import { handOver } from './tasks/handover';
 import { importFiles } from './tasks/import';
 import { learnRevision } from './tasks/learn';
 import { remapRevision } from './tasks/remap';
@@ -28,6 +29,7 @@ const TASKS = {
   edit: applyEdit,
   remap: remapRevision,
   export: exportRevision,
+  handover: handOver,
   report: reportRevision,
   learn: learnRevision,
   standing: standingOf,

@@ -199,6 +199,19 @@ export async function sendFiles(
   );
 }
 
+/** Asks for work that tells of its progress; reads the answer line by line. */
+export async function askWork(
+  path: string,
+  body: object,
+  onLine: (line: ProgressLine) => void,
+  signal: AbortSignal,
+  broken: string,
+): Promise<ProgressLine> {
+  const headers = { 'content-type': 'application/json' };
+  const response = await ask(path, { method: 'POST', body: JSON.stringify(body), headers, signal });
+  return readProgress(response, onLine, broken);
+}
+
 function formOf(files: readonly File[], fields: Readonly<Record<string, string>> = {}): FormData {
   const form = new FormData();
   for (const [k, v] of Object.entries(fields)) if (v !== '') form.set(k, v);

@@ -37,6 +37,13 @@ export const oneLine = (x: number | string): string =>
 export const sentence = (text: string): string =>
   text.replace(/(?<=\d) (?=(?:[×±%]|m|cm|mm|in)(?![\p{L}\p{N}]))|(?<=[×±]) (?=[-−\d])/gu, '\u00a0');
 
+/** A number of bytes as people read it. */
+export function bytesText(bytes: number): string {
+  if (bytes < 1000) return `${bytes}\u00a0B`;
+  if (bytes < 1e6) return `${(bytes / 1000).toFixed(bytes < 1e4 ? 1 : 0)}\u00a0kB`;
+  return `${(bytes / 1e6).toFixed(1)}\u00a0MB`;
+}
+
 export function ago(date: string | Date): string {
   const s = (Date.now() - new Date(date).getTime()) / 1000;
   const rtf = new Intl.RelativeTimeFormat('en', { numeric: 'auto' });

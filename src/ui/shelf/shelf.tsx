@@ -149,6 +149,9 @@ function ShelfHead({
       <Link href="/briefs" className="rounded px-1 text-soft underline hover:text-ink">
         Briefs
       </Link>
+      <Link href="/dockets" className="rounded px-1 text-soft underline hover:text-ink">
+        Dockets
+      </Link>
       <Button disabled={!onMove} onClick={onMove}>
         Move several …
       </Button>

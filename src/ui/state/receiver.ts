@@ -1,6 +1,6 @@
 /** The receiver that is asked: one of the house's, or changed by hand; kept in the browser. */
 import { create } from 'zustand';
-import { RECEIVERS, type Receiver, receiverFrom } from '@/core/rooms/docket/receivers';
+import { RECEIVERS, type Receiver, receiverById, receiverFrom } from '@/core/rooms/docket/receivers';
 
 const KEY = 'young-bough-receiver';
 
@@ -16,6 +16,13 @@ function kept(): Receiver {
 export const useReceiver = create<{ receiver: Receiver }>(() => ({
   receiver: typeof localStorage === 'undefined' ? RECEIVERS[0] : kept(),
 }));
+
+/** The receiver as a route takes it: its id where it is one of the house's as it is, else its settings as JSON. */
+export function useReceiverAsked(): string {
+  const { id, ...settings } = useReceiver((s) => s.receiver);
+  const text = JSON.stringify({ id, ...settings });
+  return JSON.stringify(receiverById(id)) === text ? id : text;
+}
 
 export function setReceiver(receiver: Receiver): void {
   useReceiver.setState({ receiver });

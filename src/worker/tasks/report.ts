@@ -42,7 +42,7 @@ export function reportRevision(input: ReportInput): { html: string } {
   };
 }
 
-function receiverFacts(character: Character, receiver: Receiver): ReceiverFacts {
+export function receiverFacts(character: Character, receiver: Receiver): ReceiverFacts {
   const { said, compared } = arrivedAsItIs(character, receiver);
   const { max, rms, p95 } = prove(compared, trialPoses(character));
   return { title: receiver.title, about: receiver.about, said, deviation: { max, rms, p95 } };

@@ -24,8 +24,21 @@ export interface ReportFacts {
     readonly note: string;
   }[];
   readonly pins: readonly Pin[];
+  /** What was handed over; absent where nothing was. */
+  readonly handed?: HandedFacts;
   /** The move onto the skeleton that it stands on now; absent where there was none. */
   readonly move?: MoveFacts;
+}
+
+/** What was handed over: its files with their sums, by whom and when, and what was left out on purpose. */
+export interface HandedFacts {
+  readonly by: string;
+  readonly at: string;
+  readonly note: string;
+  readonly files: readonly { readonly name: string; readonly bytes: number; readonly sha256: string }[];
+  readonly leftOut: readonly string[];
+  /** What the format could not hold. */
+  readonly notes: readonly string[];
 }
 
 /** A move onto another skeleton: every pair of the crosswalk, and how far the mesh lies from where it was, metres. */
@@ -123,6 +136,7 @@ td.n, th.n {
   font-size: 12.5px;
   white-space: nowrap;
 }
+td.sum { font-size: 10px; white-space: normal; overflow-wrap: anywhere }
 td.first, th.first { text-align: left }
 tr { break-inside: avoid }
 .mark { width: 24px }
@@ -153,6 +167,7 @@ export function reportHtml(report: Report): string {
     `<title>${escapeHtml(report.facts.title)} — report</title>`,
     `<style>${STYLE}</style></head><body>`,
     headOf(report),
+    handedOf(report.facts),
     measuresOf(report),
     findingsOf(report),
     waivedOf(report.waived ?? []),
@@ -161,6 +176,25 @@ export function reportHtml(report: Report): string {
     receiverOf(report),
     ledgerOf(report.facts),
     '</body></html>',
+  ].join('\n');
+}
+
+/** What was handed over. */
+function handedOf({ handed }: ReportFacts): string {
+  if (!handed) return '';
+  const e = escapeHtml;
+  const { by, at, note, files, leftOut, notes } = handed;
+  const rows = files.map((f): readonly Cell[] => [
+    [e(f.name)],
+    [number(f.bytes), 'n'],
+    [e(f.sha256), 'n sum'],
+  ]);
+  return [
+    `<h2>Handed over</h2><p>By ${e(by)} on ${e(at.slice(0, 10))}. What is found here was found on the file read back.</p>`,
+    note ? `<p>${e(note)}</p>` : '',
+    table([['File'], ['Bytes', 'n'], ['Sha-256', 'n']], rows),
+    leftOut.length > 0 ? `<p>Left out on purpose: ${e(leftOut.join(', '))}.</p>` : '',
+    ...notes.map((n) => `<p class="soft">${e(n)}</p>`),
   ].join('\n');
 }
 

@@ -2,7 +2,6 @@
 
 import { Download, ExternalLink } from 'lucide-react';
 import { type ReactNode, useState } from 'react';
-import { receiverById } from '@/core/rooms/docket/receivers';
 import { whyNotWritten } from '@/core/formats/writes';
 import { countGravity } from '@/core/contracts/finding';
 import type { Clip } from '@/core/character/model';
@@ -10,6 +9,7 @@ import { clipSeconds } from '@/core/motion/pose';
 import type { Revision } from '@/routes/characters';
 import { filePath, reportPath } from '@/routes/revisions';
 import { addressOf } from '@/routes/route';
+import { waiverFilePath } from '@/routes/waivers';
 import { Button } from '../../kit/button';
 import { saveJson } from '../../kit/save';
 import { Tally } from '../../kit/gravity';
@@ -17,8 +17,9 @@ import { Side } from '../../kit/side';
 import { goToRoom } from '../../state/choose';
 import { headOf } from '../../state/document';
 import { OnArrival } from '../../parts/on-arrival';
-import { useReceiver } from '../../state/receiver';
+import { useReceiverAsked } from '../../state/receiver';
 import { useDesk } from '../../state/store';
+import { HandOver, HandedBefore } from './hand-over';
 import { deskWorker } from '../../state/worker';
 
 const link =
@@ -45,9 +46,13 @@ export function DocketPage() {
   return (
     <Side label="Docket" className="gap-4 px-[18px] py-4">
       <Verdict head={head} />
+      {head && <HandOver />}
+      {head && <HandedBefore />}
       {head && (
         <div className="space-y-2.5">
+          <h3 className="title text-[17px]">Just to look, unsealed</h3>
           <FileLinks head={head.id} />
+          <WaiverLink />
           <CrosswalkLink line={line} name={record?.name ?? ''} />
           <section aria-label="On arrival" className="rounded-lg border border-rule px-3.5 py-3 text-[13px]">
             <h3 className="mb-1 text-[14px] font-semibold">On arrival</h3>
@@ -63,6 +68,7 @@ export function DocketPage() {
 function Verdict({ head }: { head: Revision | undefined }) {
   const findings = useDesk((s) => s.findings);
   const brief = useDesk((s) => s.brief);
+  const waived = useDesk((s) => s.waived.length);
   const counts = findings ? countGravity(findings) : null;
   const first = findings?.find((f) => f.gravity === 'stops');
   return (
@@ -73,10 +79,11 @@ function Verdict({ head }: { head: Revision | undefined }) {
       </p>
       <p className="mt-2 font-semibold">
         <Tally counts={counts} empty="nothing open; ready to hand over" />
+        {waived > 0 && <span className="ml-3 font-normal text-soft">{waived} waived</span>}
       </p>
       {first && (
         <p className="mt-1 text-[13px] text-soft">
-          It can be downloaded as it is; the report says what stops it.{' '}
+          It can be handed over as it is; docket and report then say what stops it.{' '}
           <button
             type="button"
             className="font-semibold text-leaf underline"
@@ -101,9 +108,7 @@ function Words({ title, about }: { title: string; about: ReactNode }) {
 }
 
 function FileLinks({ head }: { head: string }) {
-  const { id, ...settings } = useReceiver((s) => s.receiver);
-  const isOurs = JSON.stringify(receiverById(id)) === JSON.stringify({ id, ...settings });
-  const receiver = isOurs ? id : JSON.stringify({ id, ...settings });
+  const receiver = useReceiverAsked();
   return (
     <>
       <a className={link} href={fileOf(head)} download>
@@ -152,6 +157,19 @@ function CrosswalkLink({ line, name }: { line: readonly Revision[]; name: string
       <Download size={17} className="text-leaf" />
       <Words title="The crosswalk" about="which bone became which, as JSON" />
     </Button>
+  );
+}
+
+/** What stands waived, as the file that the command line takes. */
+function WaiverLink() {
+  const id = useDesk((s) => s.record?.id);
+  const stands = useDesk((s) => s.record?.waivers.filter((w) => !w.withdrawn).length ?? 0);
+  if (!id || stands === 0) return null;
+  return (
+    <a className={link} href={addressOf({ method: 'GET', path: waiverFilePath }, { id })} download>
+      <Download size={17} className="text-leaf" />
+      <Words title="The waivers" about={`${stands} that stand, as JSON for a build’s gate`} />
+    </a>
   );
 }
 

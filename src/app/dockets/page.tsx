@@ -1,0 +1,5 @@
+import { Dockets } from '@/ui/dockets/dockets';
+
+export default function Page() {
+  return <Dockets />;
+}

@@ -1,0 +1,112 @@
+/** What a character holds, thing by thing, as short sums: two that differ tell where. */
+import { addressOf } from '../../character/bundle';
+import type { Carried, Character, Clip, Mesh, SceneNode, Skin } from '../../character/model';
+import { allNamed } from '../../character/named';
+import canonicalize from 'canonicalize';
+
+/** One thing of a character: what it is of, which of its sides, and the sha-256 of that. */
+export interface Content {
+  readonly of: string;
+  readonly what: string;
+  readonly sha256: string;
+}
+
+/** The sums of everything that a hand-off is about. */
+export function contentsOf({ nodes, meshes, skins, clips, carried }: Character): Content[] {
+  const nodeNames = allNamed(nodes.map((n) => n.name)).map(({ name, nth }) => named(name, nth));
+  return [
+    ...nodes.map((n, i) => content(`node ${nodeNames[i]}`, 'place', placeOf(n, nodeNames))),
+    ...called('mesh', meshes).flatMap(([of, mesh]) => ofMesh(of, mesh)),
+    ...called('skin', skins).flatMap(([of, skin]) => ofSkin(of, skin, nodeNames)),
+    ...called('clip', clips).map(([of, clip]) => content(of, 'motion', motionOf(clip, nodeNames))),
+    ...ofCarried(carried),
+  ];
+}
+
+/** How two lists of sums differ. */
+export interface ContentDifference {
+  readonly of: string;
+  readonly what: string;
+  /** gone: only the first has it; new: only the second; changed: both, and they differ. */
+  readonly how: 'gone' | 'new' | 'changed';
+}
+
+export function compareContents(first: readonly Content[], second: readonly Content[]): ContentDifference[] {
+  const key = ({ of, what }: Content) => `${of}\n${what}`;
+  const before = new Map(first.map((c) => [key(c), c]));
+  const after = new Map(second.map((c) => [key(c), c]));
+  const lost = first.flatMap(({ of, what, ...c }): ContentDifference[] => {
+    const now = after.get(key({ of, what, ...c }));
+    if (!now) return [{ of, what, how: 'gone' }];
+    return now.sha256 === c.sha256 ? [] : [{ of, what, how: 'changed' }];
+  });
+  const fresh = second.flatMap(({ of, what, ...c }): ContentDifference[] =>
+    before.has(key({ of, what, ...c })) ? [] : [{ of, what, how: 'new' }],
+  );
+  return [...lost, ...fresh];
+}
+
+const named = (name: string, nth: number) => (nth > 0 ? `“${name}” (${nth + 1})` : `“${name}”`);
+
+function called<T extends { readonly name: string }>(word: string, things: readonly T[]): [string, T][] {
+  const names = allNamed(things.map((t) => t.name));
+  return things.map((t, i) => [`${word} ${named(names[i].name, names[i].nth)}`, t]);
+}
+
+const text = (value: unknown) => new TextEncoder().encode(canonicalize(value) ?? 'null');
+
+const content = (of: string, what: string, ...parts: readonly unknown[]): Content => {
+  const sums = parts.map((p) => addressOf(ArrayBuffer.isView(p) ? bytesOf(p) : text(p)));
+  return { of, what, sha256: sums.length === 1 ? sums[0] : addressOf(text(sums)) };
+};
+
+const bytesOf = (a: ArrayBufferView) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);
+
+const placeOf = (n: SceneNode, names: readonly string[]) => ({
+  parent: n.parent < 0 ? null : names[n.parent],
+  kind: n.kind,
+  place: n.matrix ?? [n.translation, n.rotation, n.scale],
+  shows: [n.mesh >= 0, n.skin >= 0],
+});
+
+function ofMesh(of: string, mesh: Mesh): Content[] {
+  const { POSITION, ...others } = mesh.attributes;
+  const names = Object.keys(others).sort();
+  const f = mesh.influences;
+  return [
+    content(of, 'points', POSITION?.data ?? null),
+    content(of, 'polygons', mesh.polygonOffsets, mesh.corners),
+    content(of, 'normals, texture places and colours', names, ...names.map((n) => others[n].data)),
+    ...(f ? [content(of, 'weights', f.offsets, f.joint, f.weight)] : []),
+    ...mesh.morphs.map((m, i) => {
+      const fields = Object.keys(m.attributes).sort();
+      return content(of, `morph target ${i + 1}`, fields, ...fields.map((n) => m.attributes[n].data));
+    }),
+  ];
+}
+
+const ofSkin = (of: string, { joints, inverseBinds }: Skin, names: readonly string[]): Content[] => [
+  content(
+    of,
+    'joints',
+    joints.map((j) => names[j]),
+  ),
+  content(of, 'bind', inverseBinds),
+];
+
+const motionOf = ({ channels }: Clip, names: readonly string[]) =>
+  channels.map(({ node, path, interpolation, times, values }) => ({
+    node: names[node],
+    path,
+    interpolation,
+    times: addressOf(bytesOf(times)),
+    values: addressOf(bytesOf(values)),
+  }));
+
+function ofCarried({ materials, textures, images }: Carried): Content[] {
+  return [
+    ...materials.map((m, i) => content(`material ${i + 1}`, 'settings', m)),
+    ...textures.map((t, i) => content(`texture ${i + 1}`, 'settings', t)),
+    ...images.map(({ bytes }, i) => content(`picture ${i + 1}`, 'bytes', bytes ?? null)),
+  ];
+}

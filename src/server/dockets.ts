@@ -1,0 +1,141 @@
+/** Dockets: what was handed over, kept once and for all. */
+import { randomUUID } from 'node:crypto';
+import type { Kysely } from 'kysely';
+import { zipSync } from 'fflate';
+import type { Receiver } from '../core/rooms/docket/receivers';
+import { briefKey } from '../core/house/brief';
+import type { DocketEntry } from '../routes/dockets';
+import { type Db, getBlob, putBlob } from './blobs';
+import { characterById } from './characters';
+import { type Database, keeping } from './database';
+import { lineTo } from './delivery';
+import { fileStem } from './file-names';
+import { type Progress, runTask } from './pool';
+import { Refused } from './refused';
+import { factsOf } from './report-facts';
+import { wireOf } from './revisions';
+import { standing, today } from './waivers';
+
+/** All dockets, or those of a character; the newest first. */
+export async function listDockets(db: Db, character?: string): Promise<DocketEntry[]> {
+  const all = db.selectFrom('dockets').selectAll().orderBy('created_at', 'desc');
+  const rows = await (character ? all.where('character_id', '=', character) : all).execute();
+  return rows.map((d) => ({
+    id: d.id,
+    character: d.character_id,
+    name: d.name,
+    revision: d.revision,
+    brief: d.brief,
+    briefTitle: d.brief_title,
+    by: d.by,
+    note: d.note,
+    counts: d.counts,
+    waived: d.waived,
+    leftOut: d.left_out,
+    fileName: d.file_name,
+    fileBytes: d.file_bytes,
+    sha256: d.file,
+    picture: d.picture,
+    at: d.created_at.toISOString(),
+  }));
+}
+
+/** What is to be handed over. */
+export interface HandOver {
+  readonly revision: string;
+  readonly items: readonly string[] | null;
+  readonly format: 'glb' | 'dae';
+  readonly by: string;
+  readonly note: string;
+  readonly receiver?: Receiver;
+}
+
+/**
+ * Hands a revision over: the file is written, read back and audited, and all that belongs to it is sealed and kept. Broken
+ * off, nothing is kept. Throws {@link Refused}.
+ */
+export async function handOver(
+  db: Kysely<Database>,
+  character: string,
+  { revision, items, format, by, note, receiver }: HandOver,
+  say: (p: Progress) => void,
+  signal: AbortSignal,
+): Promise<{ id: string; name: string }> {
+  const record = await characterById(db, character);
+  const line = lineTo(record, revision);
+  const last = line[line.length - 1];
+  const move = line.findLast((r) => r.step.kind === 'remap')?.step;
+  const stem = fileStem(record.name, last.number);
+  const [id, at] = [randomUUID(), new Date()];
+  const input = async () => ({
+    wire: await wireOf(db, revision),
+    brief: record.wants,
+    waivers: standing(record.waivers),
+    moment: { today: today(), revision: last.number },
+    items,
+    format,
+    stem,
+    facts: factsOf(record, line),
+    label: last.label,
+    crosswalk: move?.kind === 'remap' ? (move.crosswalk as object) : null,
+    receiver,
+    by,
+    note,
+    id,
+    at: at.toISOString(),
+  });
+  const made = await runTask('handover', input, { onProgress: say, signal });
+  const file =
+    made.files.length === 1
+      ? made.files[0]
+      : {
+          name: `${stem}-${format}.zip`,
+          type: 'application/zip',
+          bytes: zipSync(Object.fromEntries(made.files.map((f) => [f.name, f.bytes]))),
+        };
+  const text = (s: string) => new TextEncoder().encode(s);
+  const leftOut = (JSON.parse(made.docket) as { leftOut: unknown[] }).leftOut.length;
+  await keeping(db, async (trx) => {
+    await trx
+      .insertInto('dockets')
+      .values({
+        id,
+        character_id: character,
+        name: record.name,
+        revision: last.number,
+        brief: briefKey(record.wants),
+        brief_title: record.wants.title,
+        by,
+        note,
+        counts: JSON.stringify(made.counts),
+        waived: made.waived,
+        left_out: leftOut,
+        file_name: file.name,
+        file_type: file.type,
+        file_bytes: file.bytes.length,
+        file: await putBlob(trx, file.bytes),
+        docket: await putBlob(trx, text(made.docket)),
+        report: await putBlob(trx, text(made.report)),
+        picture: await putBlob(trx, made.picture),
+        created_at: at,
+      })
+      .execute();
+  });
+  return { id, name: record.name };
+}
+
+/** What a docket keeps of one kind, with the name that it goes out under. Throws 404 where there is no such docket. */
+export async function docketPart(
+  db: Db,
+  id: string,
+  part: 'file' | 'docket' | 'report',
+): Promise<{ bytes: Uint8Array; name: string; type: string }> {
+  const row = await db.selectFrom('dockets').selectAll().where('id', '=', id).executeTakeFirst();
+  const bytes = row ? await getBlob(db, row[part]) : null;
+  if (!row || !bytes)
+    throw new Refused('There is no such docket in the house; go back to the list of dockets.', 404);
+  const stem = fileStem(row.name, row.revision);
+  if (part === 'file') return { bytes, name: row.file_name, type: row.file_type };
+  if (part === 'docket') return { bytes, name: `${stem}-docket.json`, type: 'application/json' };
+  return { bytes, name: `${stem}-report.html`, type: 'text/html; charset=utf-8' };
+}

@@ -1,0 +1,169 @@
+'use client';
+
+import clsx from 'clsx';
+import Link from 'next/link';
+import { useEffect, useRef, useState } from 'react';
+import type { DocketEntry } from '@/routes/dockets';
+import { Button } from '../kit/button';
+import { ago, bytesText } from '../kit/format';
+import { Tally } from '../kit/gravity';
+import { DocketLinks } from '../parts/docket-links';
+import { loadDockets, useDockets } from '../state/dockets';
+
+/** Everything that was ever handed over, and the place to hold a file against it. */
+export function Dockets() {
+  const { of, entries, error } = useDockets();
+  const [held, setHeld] = useState<Held | null>(null);
+  useEffect(() => {
+    void loadDockets(null);
+  }, []);
+  const all = of === null ? entries : null;
+  return (
+    <div className="min-h-screen min-w-[1100px]">
+      <header className="flex h-[52px] items-center gap-4 border-b border-rule bg-sheet px-6">
+        {/* eslint-disable-next-line @next/next/no-img-element */}
+        <img src="/bough.svg" alt="" width={22} height={22} />
+        <h1 className="title text-[19px]">Dockets</h1>
+        <span className="text-soft">what was handed over; none of them ever changes</span>
+        <span className="flex-1" />
+        <Link href="/" className="rounded px-1 text-soft underline hover:text-ink">
+          The shelf
+        </Link>
+        <HoldFile onHeld={setHeld} />
+      </header>
+      <main className="mx-auto max-w-[1180px] px-6 pb-16 pt-6">
+        {error && (
+          <p role="alert" className="mb-4 text-stops">
+            {error}
+          </p>
+        )}
+        {held && <HeldAgainst held={held} entries={all ?? []} />}
+        {all?.length === 0 && (
+          <p className="max-w-[60ch] text-soft">
+            Nothing was handed over yet. Open a character, go to Docket, and seal what is to go out; it stands
+            here then, with its file, its report and all that was found on it.
+          </p>
+        )}
+        {all && all.length > 0 && <DocketTable entries={all} held={held} />}
+      </main>
+    </div>
+  );
+}
+
+/** A file that is held against the dockets. */
+interface Held {
+  readonly name: string;
+  readonly sha256: string;
+}
+
+function HoldFile({ onHeld }: { onHeld: (held: Held) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const take = async (file: File) => {
+    const sum = await crypto.subtle.digest('SHA-256', await file.arrayBuffer());
+    const sha256 = Array.from(new Uint8Array(sum), (b) => b.toString(16).padStart(2, '0')).join('');
+    onHeld({ name: file.name, sha256 });
+  };
+  return (
+    <>
+      <input
+        ref={input}
+        type="file"
+        aria-label="File to hold against the dockets"
+        className="hidden"
+        onChange={(e) => {
+          const [file] = e.target.files ?? [];
+          if (file) void take(file);
+          e.target.value = '';
+        }}
+      />
+      <Button onClick={() => input.current?.click()}>Is this file one of them? …</Button>
+    </>
+  );
+}
+
+function HeldAgainst({ held, entries }: { held: Held; entries: readonly DocketEntry[] }) {
+  const found = entries.filter((d) => d.sha256 === held.sha256);
+  const [first] = found;
+  return (
+    <p
+      role="status"
+      className={clsx(
+        'mb-4 rounded-lg border bg-sheet px-4 py-3',
+        first ? 'border-leaf/40 text-fine' : 'border-stops/40 text-stops',
+      )}
+    >
+      {first ? (
+        <>
+          ✓ “{held.name}” is byte for byte what {first.by} handed over of {first.name}, revision{' '}
+          {first.revision}, {ago(first.at)}.
+        </>
+      ) : (
+        <>
+          “{held.name}” is none of these, byte for byte. Take the docket out that it should be, and{' '}
+          <span className="mono">bough verify FILE --docket D.json</span> says where it differs.
+        </>
+      )}
+    </p>
+  );
+}
+
+function DocketTable({ entries, held }: { entries: readonly DocketEntry[]; held: Held | null }) {
+  const cell = 'border-b border-rule px-2 py-2.5 align-top';
+  return (
+    <table className="w-full text-[13.5px]">
+      <thead>
+        <tr className="text-left text-[12.5px] text-soft">
+          {['', 'Character', 'For', 'How it stood', 'By', 'File', 'Take out'].map((word) => (
+            <th key={word} scope="col" className="border-b border-rule px-2 pb-1.5 font-normal">
+              {word || <span className="sr-only">Picture</span>}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {entries.map((d) => (
+          <tr key={d.id} className={d.sha256 === held?.sha256 ? 'bg-wash' : undefined}>
+            <td className={`${cell} w-[64px]`}>
+              {/* eslint-disable-next-line @next/next/no-img-element */}
+              <img src={`/api/blobs/${d.picture}`} alt="" className="h-[64px] w-auto" />
+            </td>
+            <td className={cell}>
+              <span className="title text-[16px] [overflow-wrap:anywhere]">{d.name}</span>
+              <br />
+              <span className="text-soft">revision {d.revision}</span>
+            </td>
+            <td className={cell}>
+              {d.briefTitle}
+              <br />
+              <span className="mono text-[12px] text-soft">{d.brief}</span>
+            </td>
+            <td className={`${cell} text-[13px]`}>
+              <Tally counts={d.counts} empty="nothing open" />
+              <span className="block text-soft">
+                {[d.waived > 0 && `${d.waived} waived`, d.leftOut > 0 && `${d.leftOut} left out`]
+                  .filter(Boolean)
+                  .join(' · ')}
+              </span>
+            </td>
+            <td className={`${cell} [overflow-wrap:anywhere]`}>
+              {d.by}
+              <span className="block text-soft" title={new Date(d.at).toLocaleString()}>
+                {ago(d.at)}
+              </span>
+              {d.note && <span className="block max-w-[200px] text-soft">{d.note}</span>}
+            </td>
+            <td className={cell}>
+              <span className="mono text-[12px] [overflow-wrap:anywhere]">{d.fileName}</span>
+              <span className="mono block text-[12px] text-soft" title={`sha-256 ${d.sha256}`}>
+                {bytesText(d.fileBytes)} · {d.sha256.slice(0, 12)}…
+              </span>
+            </td>
+            <td className={cell}>
+              <DocketLinks docket={d} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,282 @@
+'use client';
+
+import clsx from 'clsx';
+import Link from 'next/link';
+import { useEffect, useMemo, useState } from 'react';
+import { type Item, type ItemKind, itemsOf, withNeeds } from '@/core/rooms/docket/items';
+import { Button } from '../../kit/button';
+import { ago, bytesText } from '../../kit/format';
+import { Tally } from '../../kit/gravity';
+import { ProgressBar } from '../../kit/progress';
+import { DocketLinks } from '../../parts/docket-links';
+import { handOver, loadDockets, useDockets } from '../../state/dockets';
+import { useReceiverAsked } from '../../state/receiver';
+import { useDesk } from '../../state/store';
+import { keepName, keptName } from '../../state/waivers';
+
+const KINDS: readonly (readonly [ItemKind, string])[] = [
+  ['mesh', 'Meshes'],
+  ['prop', 'Props and rigid parts'],
+  ['skeleton', 'Skeletons'],
+  ['clip', 'Clips'],
+  ['camera', 'Cameras'],
+  ['light', 'Lights'],
+];
+
+const NOTHING: readonly Item[] = [];
+
+const field = 'mt-1 w-full rounded-md border border-rule bg-paper px-2.5 py-1.5 text-[13.5px]';
+
+/** What goes out, chosen thing by thing; by whom; and the sealing. */
+export function HandOver() {
+  const character = useDesk((s) => s.character);
+  const revision = useDesk((s) => s.revision);
+  const items = useMemo(() => (character ? itemsOf(character) : NOTHING), [character]);
+  return <HandOverForm key={revision} items={items} />;
+}
+
+function HandOverForm({ items }: { items: readonly Item[] }) {
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [format, setFormat] = useState<'glb' | 'dae'>('glb');
+  const [by, setBy] = useState(keptName);
+  const [note, setNote] = useState('');
+  const [isAsked, setAsked] = useState(true);
+  const receiver = useReceiverAsked();
+  const handing = useDockets((s) => s.handing);
+  const busy = useDesk((s) => s.busy !== null);
+  const chosen = useMemo(
+    () => withNeeds(items, new Set(items.filter((i) => !left.has(i.id)).map((i) => i.id))),
+    [items, left],
+  );
+  const isReady = chosen.size > 0 && by.trim() !== '' && !handing && !busy;
+  const send = () => {
+    keepName(by.trim());
+    void handOver({
+      items: chosen.size === items.length ? null : [...chosen],
+      format,
+      by: by.trim(),
+      note: note.trim(),
+      ...(isAsked && { receiver }),
+    });
+  };
+  return (
+    <form
+      aria-label="Hand over"
+      className="rounded-lg border border-rule px-3.5 py-3 text-[13px]"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (isReady) send();
+      }}
+    >
+      <h3 className="mb-1 text-[14px] font-semibold">Hand over</h3>
+      <p className="text-soft">
+        The file is written, read back and audited once more; all of it is sealed into a docket.
+      </p>
+      <ItemTree items={items} chosen={chosen} left={left} onLeft={setLeft} />
+      <label className="mt-2.5 block">
+        Format
+        <select
+          value={format}
+          onChange={(e) => setFormat(e.target.value as 'glb' | 'dae')}
+          className={clsx(field, 'h-8')}
+        >
+          <option value="glb">binary glTF 2.0</option>
+          <option value="dae">COLLADA 1.4.1</option>
+        </select>
+      </label>
+      <label className="mt-2.5 block">
+        By, kept in this browser
+        <input value={by} maxLength={200} onChange={(e) => setBy(e.target.value)} className={field} />
+      </label>
+      <label className="mt-2.5 block">
+        Note
+        <input value={note} maxLength={2000} onChange={(e) => setNote(e.target.value)} className={field} />
+      </label>
+      <label className="mt-2.5 flex items-center gap-2">
+        <input
+          type="checkbox"
+          checked={isAsked}
+          onChange={(e) => setAsked(e.target.checked)}
+          className="accent-[var(--leaf)]"
+        />
+        say how the receiver below holds it
+      </label>
+      {handing ? (
+        <div className="mt-3 flex items-center gap-3">
+          <div className="min-w-0 flex-1">
+            <p className="mb-1 truncate text-soft">{handing.stage}</p>
+            <ProgressBar share={handing.share} label="Handed over so far" />
+          </div>
+          <Button small onClick={() => handing.cancel.abort()}>
+            Cancel
+          </Button>
+        </div>
+      ) : (
+        <Button kind="leaf" type="submit" className="mt-3 w-full" disabled={!isReady}>
+          Seal and hand over
+        </Button>
+      )}
+    </form>
+  );
+}
+
+/** Everything that can go out, with a box and its size; what something else needs goes along with it. */
+function ItemTree({
+  items,
+  chosen,
+  left,
+  onLeft,
+}: {
+  items: readonly Item[];
+  chosen: ReadonlySet<string>;
+  left: ReadonlySet<string>;
+  onLeft: (left: ReadonlySet<string>) => void;
+}) {
+  const set = (ids: readonly string[], isOut: boolean) => {
+    const next = new Set(left);
+    for (const id of ids)
+      if (isOut) next.delete(id);
+      else next.add(id);
+    onLeft(next);
+  };
+  const size = (some: readonly Item[]) => bytesText(some.reduce((sum, i) => sum + i.bytes, 0));
+  const out = items.filter((i) => chosen.has(i.id));
+  return (
+    <fieldset className="mt-2.5 rounded-md border border-rule">
+      <legend className="sr-only">What goes out</legend>
+      <div className="scroll max-h-[236px] overflow-y-auto px-2.5 py-1.5">
+        {KINDS.map(([kind, title]) => {
+          const of = items.filter((i) => i.kind === kind);
+          if (of.length === 0) return null;
+          const isAll = of.every((i) => chosen.has(i.id));
+          const ids = of.map((i) => i.id);
+          return (
+            <div key={kind} className="py-0.5">
+              <label className="flex items-center gap-2 font-semibold">
+                <Box
+                  isOn={isAll}
+                  isPart={!isAll && of.some((i) => chosen.has(i.id))}
+                  onChange={(isOut) => set(ids, isOut)}
+                />
+                <span className="flex-1">
+                  {title} <span className="font-normal text-soft">{of.length}</span>
+                </span>
+                <span className="mono font-normal text-soft">{size(of)}</span>
+              </label>
+              <ul className="pl-5">
+                {of.map((i) => (
+                  <ItemRow
+                    key={i.id}
+                    item={i}
+                    isOn={chosen.has(i.id)}
+                    isNeeded={chosen.has(i.id) && left.has(i.id)}
+                    onChange={(isOut) => set([i.id], isOut)}
+                  />
+                ))}
+              </ul>
+            </div>
+          );
+        })}
+      </div>
+      <p className="flex border-t border-rule px-2.5 py-1.5 text-soft">
+        <span className="flex-1">
+          {out.length === items.length ? 'everything goes out' : `${items.length - out.length} left out`}
+        </span>
+        <span className="mono">{size(out)}</span>
+      </p>
+    </fieldset>
+  );
+}
+
+function Box({
+  isOn,
+  isPart = false,
+  onChange,
+}: {
+  isOn: boolean;
+  isPart?: boolean;
+  onChange: (isOn: boolean) => void;
+}) {
+  return (
+    <input
+      type="checkbox"
+      checked={isOn}
+      ref={(box) => {
+        if (box) box.indeterminate = isPart;
+      }}
+      onChange={(e) => onChange(e.target.checked)}
+      className="accent-[var(--leaf)]"
+    />
+  );
+}
+
+function ItemRow({
+  item,
+  isOn,
+  isNeeded,
+  onChange,
+}: {
+  item: Item;
+  isOn: boolean;
+  isNeeded: boolean;
+  onChange: (isOn: boolean) => void;
+}) {
+  return (
+    <li>
+      <label className="flex items-baseline gap-2" title={item.about}>
+        <Box isOn={isOn} onChange={onChange} />
+        <span className={clsx('min-w-0 flex-1 [overflow-wrap:anywhere]', !isOn && 'text-soft line-through')}>
+          {item.name}
+          {isNeeded && <span className="text-soft"> goes along, something else needs it</span>}
+        </span>
+        <span className="mono shrink-0 text-soft">{bytesText(item.bytes)}</span>
+      </label>
+    </li>
+  );
+}
+
+/** What was handed over of this character before, the newest first. */
+export function HandedBefore() {
+  const id = useDesk((s) => s.record?.id ?? null);
+  const { of, entries, error, sealed } = useDockets();
+  useEffect(() => {
+    if (id) void loadDockets(id);
+  }, [id]);
+  const mine = of === id ? entries : null;
+  return (
+    <section aria-label="Handed over before" className="text-[13px]">
+      {error && (
+        <p role="alert" className="mb-2 text-stops">
+          {error}
+        </p>
+      )}
+      {sealed && (
+        <p role="status" className="mb-2 font-semibold text-fine">
+          Handed over, and sealed.
+        </p>
+      )}
+      <div className="flex items-baseline gap-3">
+        <h3 className="title flex-1 text-[17px]">Dockets</h3>
+        <Link href="/dockets" className="text-soft underline hover:text-ink">
+          All of the house
+        </Link>
+      </div>
+      {mine?.length === 0 && <p className="text-soft">Nothing was handed over yet.</p>}
+      <ul>
+        {mine?.map((d) => (
+          <li key={d.id} className={clsx('border-b border-rule py-2', d.id === sealed && 'bg-wash')}>
+            <p>
+              Revision {d.revision} for {d.briefTitle}, by {d.by}, {ago(d.at)}
+            </p>
+            <p>
+              <Tally counts={d.counts} empty="nothing open" />
+              {d.waived > 0 && <span className="ml-2 text-soft">{d.waived} waived</span>}
+              {d.leftOut > 0 && <span className="ml-2 text-soft">{d.leftOut} left out</span>}
+            </p>
+            <DocketLinks docket={d} />
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,77 @@
+/** The dockets that there are: of all characters, or of the one on the desk. */
+import { create } from 'zustand';
+import { type DocketEntry, handOverPath, listDockets } from '@/routes/dockets';
+import { addressOf } from '@/routes/route';
+import { askWork, call, messageOf } from '../kit/api';
+import { Asking } from './asking';
+import { desk } from './store';
+
+interface Dockets {
+  /** Of which character; null for all. */
+  readonly of: string | null;
+  /** Null until they have come. */
+  readonly entries: readonly DocketEntry[] | null;
+  readonly error: string | null;
+  /** How far a handing over has come. */
+  readonly handing: {
+    readonly stage: string;
+    readonly share: number;
+    readonly cancel: AbortController;
+  } | null;
+  /** The one that was sealed last. */
+  readonly sealed: string | null;
+}
+
+const NOBODY: Dockets = { of: null, entries: null, error: null, handing: null, sealed: null };
+
+export const useDockets = create<Dockets>(() => NOBODY);
+
+const asking = new Asking();
+
+/** Fetches the dockets of a character, or all. */
+export async function loadDockets(of: string | null): Promise<void> {
+  const isCurrent = asking.begin();
+  const { of: before } = useDockets.getState();
+  if (before !== of) useDockets.setState({ ...NOBODY, of });
+  try {
+    const { dockets } = await call(listDockets, of ? { character: of } : {});
+    if (isCurrent()) useDockets.setState({ of, entries: dockets, error: null });
+  } catch (error) {
+    if (isCurrent()) useDockets.setState({ of, error: messageOf(error) });
+  }
+}
+
+/** What goes out, and by whom. */
+export interface HandOver {
+  readonly items: readonly string[] | null;
+  readonly format: 'glb' | 'dae';
+  readonly by: string;
+  readonly note: string;
+  readonly receiver?: string;
+}
+
+/** Hands the revision on the desk over. */
+export async function handOver(what: HandOver): Promise<void> {
+  const { record, revision } = desk();
+  if (!record || !revision || useDockets.getState().handing) return;
+  const cancel = new AbortController();
+  const tell = (stage: string, share: number) => useDockets.setState({ handing: { stage, share, cancel } });
+  tell('sending', 0);
+  useDockets.setState({ error: null, sealed: null });
+  try {
+    const { id } = await askWork(
+      addressOf({ method: 'POST', path: handOverPath }, { id: record.id }),
+      { revision, ...what },
+      ({ stage, share }) => tell(stage, share),
+      cancel.signal,
+      'The connection broke off before the docket was sealed; look whether it is there, and hand over again if not.',
+    );
+    await loadDockets(record.id);
+    useDockets.setState({ sealed: id ?? null });
+  } catch (error) {
+    const message = cancel.signal.aborted ? 'Cancelled; nothing was handed over.' : messageOf(error);
+    useDockets.setState({ error: message });
+  } finally {
+    useDockets.setState({ handing: null });
+  }
+}
