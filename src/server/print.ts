@@ -27,10 +27,10 @@ const ARGUMENTS = [
 /** How long printing may take, milliseconds. */
 const PATIENCE = 60_000;
 
-/** The Chromium of this machine; null where there is none. */
-export function chromiumPath(): string | null {
+/** The Chromium of this machine, where BOUGH_CHROMIUM says or where systems put it; null where there is none. */
+function chromiumPath(): string | null {
   const told = process.env.BOUGH_CHROMIUM;
-  return [...(told ? [told] : []), ...PLACES].find((p) => existsSync(p)) ?? null;
+  return (told ? [told] : PLACES).find((p) => existsSync(p)) ?? null;
 }
 
 /** Prints a page that needs nothing else. Throws {@link Refused} with 501 where there is no Chromium. */

@@ -4,6 +4,8 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { readGltf } from '@/core/formats/gltf/read';
+import { docketFile } from '@/core/house/docket';
+import { docketOver } from '../core/support/docket';
 import { validate } from '../core/support/validator';
 
 const cast = path.resolve(process.env.BOUGH_CAST ?? 'dist/demo');
@@ -372,4 +374,66 @@ it('the gate: what is waived stops nothing, and JUnit XML says so; a waiver with
     code: 2,
     err: expect.stringContaining('is no file of waivers'),
   });
+});
+
+it('verify: the file that was handed over, one that was changed by a byte, and a docket that was changed', () => {
+  const file = path.join(cast, 'capstan.glb');
+  const bytes = new Uint8Array(readFileSync(file));
+  const docket = path.join(folder, 'capstan-docket.json');
+  const sealed = docketOver(bytes, 'capstan-r3.glb');
+  writeFileSync(docket, docketFile(sealed));
+  const right = bough('verify', file, '--docket', docket);
+  expect(right).toMatchObject({ code: 0, err: '', out: expect.stringContaining('“capstan-r3.glb”') });
+  expect(right.out).toContain('byte for byte');
+
+  const bent = path.join(folder, 'bent.glb');
+  const other = bytes.slice();
+  other[other.length - 5000] ^= 1;
+  writeFileSync(bent, other);
+  const wrong = bough('verify', bent, '--docket', docket);
+  expect([wrong.code, wrong.out]).toEqual([1, expect.stringContaining('is not what was handed over')]);
+  expect(wrong.out).toMatch(/: changed/);
+  expect(bough('verify', bent, '--docket', docket, '--json').json()).toMatchObject({
+    ok: false,
+    isSealed: true,
+    same: null,
+    differences: [{ how: 'changed' }],
+  });
+  writeFileSync(bent, bytes.slice(0, 500));
+  expect(bough('verify', bent, '--docket', docket)).toMatchObject({
+    code: 1,
+    out: expect.stringContaining('cannot be read'),
+  });
+
+  writeFileSync(docket, docketFile({ ...sealed, by: 'somebody else' }));
+  expect(bough('verify', file, '--docket', docket)).toMatchObject({
+    code: 1,
+    out: expect.stringContaining('was changed after it was sealed'),
+  });
+  writeFileSync(docket, '{"kind":"young-bough-docket"}');
+  for (const args of [['--docket', docket], [], ['--docket', path.join(folder, 'nothing.json')]])
+    expect(bough('verify', file, ...args)).toMatchObject({
+      code: 2,
+      err: expect.stringMatching(/docket|nothing/),
+    });
+});
+
+it('a waiver until a revision holds where it is said which one the file is', () => {
+  const deckhand = path.join(cast, 'deckhand.glb');
+  const waivers = path.join(folder, 'until.json');
+  const { findings } = bough('audit', deckhand, '--json').json();
+  const keys = findings.map((f: { key: string }) => f.key);
+  writeFileSync(
+    waivers,
+    JSON.stringify({
+      kind: 'young-bough-waivers',
+      waivers: [{ keys, reason: 'for now', by: 'R. Lindqvist', untilRevision: 3 }],
+    }),
+  );
+  const waived = (...more: string[]) =>
+    bough('audit', deckhand, '--waivers', waivers, '--json', ...more).json();
+  expect(waived('--revision', '3').waived).toHaveLength(keys.length);
+  expect(waived('--revision', '4').waivers[0]).toMatchObject({ state: 'over' });
+  expect(waived().waivers[0]).toMatchObject({ state: 'undated' });
+  expect(bough('audit', deckhand, '--revision', 'x')).toMatchObject({ code: 2 });
 });

@@ -1,7 +1,14 @@
 /** Findings that are accepted: what holds, what has grown, what is no longer needed. */
 import fc from 'fast-check';
 import type { Finding } from '@/core/contracts/finding';
-import { type Waiver, applyWaivers, hasGrown, waiverFor, waiversFrom } from '@/core/contracts/waiver';
+import {
+  type Waiver,
+  applyWaivers,
+  hasGrown,
+  waiverFile,
+  waiverFor,
+  waiversFrom,
+} from '@/core/contracts/waiver';
 import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
 import { castCharacter } from './support/cast';
@@ -69,4 +76,24 @@ it.each<[string, object, RegExp]>([
   ['a field that nobody knows', { keys: ['a'], reason: 'x', by: 'x', mood: 'fine' }, /mood/],
 ])('a waiver with %s is refused by its field', (_, waiver, message) => {
   expect(() => waiversFrom({ kind: 'young-bough-waivers', waivers: [waiver] })).toThrow(message);
+});
+
+it('holds up to its last revision, and says so where nobody says which one it is', () => {
+  const [first] = findings;
+  const waiver = waiverFor([first], { ...said, untilRevision: 4 });
+  const at = (revision?: number) => {
+    const { open, notes } = applyWaivers(findings, [waiver], { today: TODAY, revision });
+    return [open.includes(first), notes.map((n) => n.state)];
+  };
+  expect([at(4), at(5), at()]).toEqual([
+    [false, []],
+    [true, ['over']],
+    [true, ['undated']],
+  ]);
+  expect(waiversFrom(JSON.parse(JSON.stringify(waiverFile([waiver]))))).toEqual([waiver]);
+});
+
+it('hangs on what is found, whatever the file is called', () => {
+  const keys = (name: string) => audit({ ...castCharacter('deckhand.glb'), name }, brief).map((f) => f.key);
+  expect(keys('deckhand_final_v7')).toEqual(keys('deckhand'));
 });

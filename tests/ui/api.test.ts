@@ -48,6 +48,7 @@ const record = {
   head: ID,
   revisions: [],
   pins: [],
+  waivers: [],
 };
 
 describe('a request', () => {

@@ -19,11 +19,15 @@ import type * as Open from '@/ui/state/open';
 import type * as Pointer from '@/ui/state/pointer';
 import type * as Steps from '@/ui/state/steps';
 import type * as Store from '@/ui/state/store';
+import type * as Waivers from '@/ui/state/waivers';
 import type * as StageViews from '@/ui/state/stage-view-of';
 import type * as WalkChanges from '@/ui/rooms/crosswalk/changes';
 import type * as Poses from '@/ui/rooms/crosswalk/shown-pose';
 import type * as Choices from '@/ui/rooms/crosswalk/choice';
 import type * as Walk from '@/ui/rooms/crosswalk/walk';
+import { countGravity } from '@/core/contracts/finding';
+import { toldOf, waiverFor } from '@/core/contracts/waiver';
+import type { WaiverRecord } from '@/routes/waivers';
 import { redoTarget, undoTarget } from '@/ui/state/document';
 import { meshFrom, tube } from '../core/support/build';
 import { box } from '../core/support/figure';
@@ -68,6 +72,7 @@ class House {
   head = '';
   brief = 'handset';
   pins: unknown[] = [];
+  waivers: WaiverRecord[] = [];
   working = false;
   renamed = false;
   saved: unknown[] = [];
@@ -101,6 +106,7 @@ class House {
       wants: briefById(this.brief)!,
       head: other?.id ?? this.head,
       pins: this.pins,
+      waivers: this.waivers,
       working: this.working,
       revisions: revisions.map(({ character: _character, ...r }) => ({
         ...r,
@@ -195,12 +201,29 @@ class House {
     if (path === `/api/characters/${C}/head`) this.head = body.to;
     else if (path === `/api/characters/${C}/pins`)
       this.pins = [...this.pins, { id: idOf('r', 77), label: '', ...body }];
-    else if (!character || (character[1] !== C && !this.others.has(character[1]))) return null;
+    else if (path === `/api/characters/${C}/waivers`) return this.waive(body as never);
+    else if (path.endsWith('/withdrawal')) {
+      this.waivers = this.waivers.map((w) => ({ ...w, withdrawn: { at: '2026-11-27', by: body.by } }));
+      return Response.json({ waivers: this.waivers });
+    } else if (!character || (character[1] !== C && !this.others.has(character[1]))) return null;
     if (character && method === 'PATCH') {
       this.brief = body.brief ?? this.brief;
       this.renamed ||= 'name' in body;
     }
     return Response.json(this.record(character?.[1]));
+  }
+
+  private waive({ keys, ...words }: { keys: string[]; reason: string; by: string }): Response {
+    const findings = state()
+      .audited!.filter((f) => keys.includes(f.key))
+      .map(toldOf);
+    const id = idOf('r', 90 + this.waivers.length);
+    const waiver = waiverFor(findings, words);
+    this.waivers = [
+      ...this.waivers,
+      { id, waiver, findings, revision: 1, at: '2026-11-27', withdrawn: null },
+    ];
+    return Response.json({ waivers: this.waivers });
   }
 }
 
@@ -254,6 +277,7 @@ let store: typeof Store;
 let open: typeof Open;
 let choose: typeof Choose;
 let steps: typeof Steps;
+let waivers: typeof Waivers;
 let comparing: typeof Compared;
 let drafts: typeof Draft;
 let keptDrafts: typeof KeptDraft;
@@ -281,6 +305,7 @@ beforeAll(async () => {
   open = await import('@/ui/state/open');
   choose = await import('@/ui/state/choose');
   steps = await import('@/ui/state/steps');
+  waivers = await import('@/ui/state/waivers');
   comparing = await import('@/ui/state/compare');
   drafts = await import('@/ui/state/draft');
   keptDrafts = await import('@/ui/state/kept-draft');
@@ -496,7 +521,7 @@ describe('what is set on nodes', () => {
   });
   const finding = (kind: 'node' | 'bone', node: number) =>
     store.setDesk({
-      findings: [
+      audited: [
         { ...state().findings![0], key: 'k', elements: [{ kind, node: -1, ids: Uint32Array.of(node) }] },
       ],
       chosen: 'k',
@@ -518,6 +543,39 @@ describe('what is set on nodes', () => {
     expect(kept.get(2)!.triangles.length).toBeGreaterThan(0);
     expect(kept.get(2)!.triangles.length).toBeLessThan(all);
     expect(views.stageViewOf(state()).isolated).toBe(state().isolated);
+  });
+});
+
+describe('waiving', () => {
+  const words = { reason: 'as agreed', by: 'A lead' };
+  it('sets the finding apart, gives its place to the next of the room, and brings it back when withdrawn', async () => {
+    const before = state().findings!.map((f) => f.key);
+    const [first] = state().findings!;
+    choose.goToRoom(first.room, 'none');
+    expect(state().chosen).toBe(first.key);
+    expect(await waivers.waive([first.key], words)).toBe(true);
+    expect(state().findings!.map((f) => f.key)).toEqual(before.slice(1));
+    expect(state().waived.map((w) => [w.finding.key, w.waiver.reason])).toEqual([[first.key, 'as agreed']]);
+    expect(state().chosen).not.toBe(first.key);
+    expect(state().record!.revisions[0].counts).toEqual(countGravity(state().findings!));
+    // It can still be looked at, and is lit on the stage.
+    choose.chooseFinding(first.key);
+    expect(state().chosen).toBe(first.key);
+    expect(await waivers.withdraw(state().waived[0].waiver.id, 'A lead')).toBe(true);
+    expect(state().findings!.map((f) => f.key)).toEqual(before);
+    expect(state().record!.waivers[0].withdrawn).toMatchObject({ by: 'A lead' });
+  });
+  it('stays over a step and an opening anew; what could not be kept is told', async () => {
+    const [first] = state().findings!;
+    await waivers.waive([first.key], words);
+    await steps.applyRemedy('centre', {}, 'Centre');
+    expect(state().waived.map((w) => w.finding.key)).toEqual([first.key]);
+    open.closeDesk();
+    await open.openDesk(C);
+    expect(state().waived.map((w) => w.finding.key)).toEqual([first.key]);
+    house.hold = { match: /waivers$/, until: Promise.reject(new Error('gone')) };
+    expect(await waivers.waive(['x'], words)).toBe(false);
+    expect(state().error).toMatch(/does not answer/);
   });
 });
 

@@ -1,7 +1,7 @@
 import type { AnyObjectSchema, InferType } from 'yup';
 import type { Character } from '../character/model';
 import type { BriefBase } from './brief';
-import type { Finding } from './finding';
+import type { Finding, Subject } from './finding';
 import type { Aspect } from './aspect';
 import type { RoomId } from './rooms';
 
@@ -66,6 +66,9 @@ export function defineCheck<S extends AnyObjectSchema>(
   };
 }
 
+/** There is one character; it is called after its file, which every delivery may name otherwise. */
+const nameInKey = ({ kind, name }: Subject): string => (kind === 'character' ? '' : name);
+
 /** A finding of a check, with what it does not say filled in. */
 export function completeFinding(
   check: Pick<Check, 'id' | 'room' | 'why'>,
@@ -80,7 +83,7 @@ export function completeFinding(
     evidence: [],
     remedies: [],
     count: elements.reduce((n, e) => n + e.ids.length, 0),
-    key: [check.id, found.subject.kind, found.subject.name, mark].filter(Boolean).join('/'),
+    key: [check.id, found.subject.kind, nameInKey(found.subject), mark].filter(Boolean).join('/'),
     ...found,
     elements,
   };

@@ -75,7 +75,7 @@ function ofMesh(of: string, mesh: Mesh): Content[] {
   const f = mesh.influences;
   return [
     content(of, 'points', POSITION?.data ?? null),
-    content(of, 'polygons', mesh.polygonOffsets, mesh.corners),
+    content(of, 'polygons', mesh.polygonOffsets, turnedCorners(mesh)),
     content(of, 'normals, texture places and colours', names, ...names.map((n) => others[n].data)),
     ...(f ? [content(of, 'weights', f.offsets, f.joint, f.weight)] : []),
     ...mesh.morphs.map((m, i) => {
@@ -83,6 +83,19 @@ function ofMesh(of: string, mesh: Mesh): Content[] {
       return content(of, `morph target ${i + 1}`, fields, ...fields.map((n) => m.attributes[n].data));
     }),
   ];
+}
+
+/** The corners of every polygon from its least one on: where a file begins to go round is nothing that anybody sees. */
+function turnedCorners({ polygonOffsets, corners }: Mesh): Uint32Array {
+  const out = new Uint32Array(corners.length);
+  for (let p = 0; p + 1 < polygonOffsets.length; p++) {
+    const from = polygonOffsets[p];
+    const size = polygonOffsets[p + 1] - from;
+    let least = 0;
+    for (let k = 1; k < size; k++) if (corners[from + k] < corners[from + least]) least = k;
+    for (let k = 0; k < size; k++) out[from + k] = corners[from + ((least + k) % size)];
+  }
+  return out;
 }
 
 const ofSkin = (of: string, { joints, inverseBinds }: Skin, names: readonly string[]): Content[] => [

@@ -1,0 +1,239 @@
+/** What goes out when a character is handed over, and the docket that is sealed over it. */
+import fc from 'fast-check';
+import { Document, WebIO } from '@gltf-transform/core';
+import { brokenInvariants } from '@/core/character/invariants';
+import { type Character, node } from '@/core/character/model';
+import { writeGlb } from '@/core/formats/gltf/write';
+import { readCharacter } from '@/core/formats';
+import { type Docket, docketFile, docketFrom, sealOf, verifyFile } from '@/core/house/docket';
+import { compareContents, contentsOf } from '@/core/rooms/docket/contents';
+import { itemsOf, withItems, withNeeds } from '@/core/rooms/docket/items';
+import { tube } from './support/build';
+import { castCharacter } from './support/cast';
+import { docketOver } from './support/docket';
+import { randomCharacter } from './support/random';
+import { validate } from './support/validator';
+
+const deckhand = castCharacter('deckhand.glb');
+const read = (bytes: Uint8Array) => readCharacter([{ name: 'x.glb', bytes }]);
+
+const codeOf = (error: string) => error.split(' ')[0];
+
+describe('items', () => {
+  it('of the Deckhand are its garments, its lantern, its skeleton and its clip', () => {
+    const items = itemsOf(deckhand);
+    expect(items.map((i) => [i.kind, i.name])).toEqual([
+      ['mesh', 'body'],
+      ['mesh', 'oilskin coat'],
+      ['mesh', 'boots'],
+      ['mesh', "sou'wester"],
+      ['prop', 'storm lantern'],
+      ['skeleton', 'base'],
+      ['clip', 'hail the quay'],
+    ]);
+    const skeleton = items.find((i) => i.kind === 'skeleton')!;
+    for (const mesh of items.filter((i) => i.kind === 'mesh')) expect(mesh.needs).toContain(skeleton.id);
+    const boots = deckhand.meshes[deckhand.nodes.find((n) => n.name === 'boots')!.mesh];
+    const attributes = Object.values(boots.attributes).reduce((sum, a) => sum + a.data.byteLength, 0);
+    expect(items.find((i) => i.name === 'boots')!.bytes).toBeGreaterThan(attributes);
+  });
+  it('of any character: what goes out and what stays are all of it, what goes out is whole and writes a valid file', async () => {
+    const all: Character[] = [
+      deckhand,
+      castCharacter('capstan.glb'),
+      castCharacter('stoker.dae'),
+      ...Array.from({ length: 12 }, (_, seed) => randomCharacter(seed)),
+    ];
+    let left = 0;
+    for (const [seed, character] of all.entries()) {
+      const items = itemsOf(character);
+      // What a validator says of the whole is not held against a part of it.
+      const known = new Set((await validate(writeGlb(character).bytes)).map(codeOf));
+      expect(new Set(items.map((i) => i.id)).size).toBe(items.length);
+      const picked = fc.sample(fc.subarray(items, { minLength: 1 }), { numRuns: 6, seed });
+      for (const some of picked) {
+        const chosen = new Set(some.map((i) => i.id));
+        const out = withItems(character, chosen);
+        expect([...out.taken, ...out.leftOut].map((i) => i.id).sort()).toEqual(items.map((i) => i.id).sort());
+        expect(new Set(out.taken.map((i) => i.id))).toEqual(withNeeds(items, chosen));
+        expect(brokenInvariants(out.character)).toEqual([]);
+        expect(
+          itemsOf(out.character)
+            .map((i) => i.id)
+            .sort(),
+        ).toEqual(out.taken.map((i) => i.id).sort());
+        left += out.leftOut.length;
+        const kept = itemsOf(out.character);
+        for (const i of out.taken)
+          expect(kept.find((k) => k.id === i.id)).toMatchObject({ about: expect.any(String) });
+        const bytes = writeGlb(out.character).bytes;
+        const errors = (await validate(bytes)).filter((e) => !known.has(codeOf(e)));
+        expect([character.name, errors]).toEqual([character.name, []]);
+      }
+    }
+    expect(left).toBeGreaterThan(50);
+  });
+  it('what goes out is as it was, and everything chosen changes nothing at all', () => {
+    const items = itemsOf(deckhand);
+    expect(withItems(deckhand, new Set(items.map((i) => i.id))).character).toBe(deckhand);
+    const coat = items.find((i) => i.name === 'oilskin coat')!;
+    const { character } = withItems(deckhand, new Set([coat.id]));
+    expect(character.nodes.filter((n) => n.mesh >= 0).map((n) => n.name)).toEqual(['oilskin coat']);
+    expect(character.clips).toEqual([]);
+    const before = new Map(contentsOf(deckhand).map((c) => [`${c.of} ${c.what}`, c.sha256]));
+    for (const c of contentsOf(character).filter((x) => /oilskin/.test(x.of)))
+      expect([c, before.get(`${c.of} ${c.what}`)]).toEqual([c, c.sha256]);
+  });
+  it('an empty that holds only what stays behind stays behind; one that holds nothing goes out', () => {
+    const c = tube();
+    const withEmpties: Character = {
+      ...c,
+      nodes: [
+        ...c.nodes,
+        node({ name: 'rack' }),
+        node({ name: 'lamp', kind: 'mesh', mesh: 0, parent: c.nodes.length }),
+        node({ name: 'hand socket' }),
+      ],
+    };
+    const bound = itemsOf(withEmpties).filter((i) => i.kind === 'mesh');
+    const { character } = withItems(withEmpties, new Set(bound.map((i) => i.id)));
+    const names = character.nodes.map((n) => n.name);
+    expect([names.includes('rack'), names.includes('lamp'), names.includes('hand socket')]).toEqual([
+      false,
+      false,
+      true,
+    ]);
+  });
+  it('pictures that only what stays behind shows stay behind, and the others are the same bytes', async () => {
+    const bytes = await twoPictures();
+    const c = read(bytes);
+    expect(c.carried.images).toHaveLength(2);
+    const second = itemsOf(c).find((i) => i.name === 'second')!;
+    const back = read(writeGlb(withItems(c, new Set([second.id])).character).bytes);
+    expect(back.carried.images).toHaveLength(1);
+    expect(back.carried.materials.map((m) => m.name)).toEqual(['second']);
+    expect(back.carried.images[0].bytes).toEqual(c.carried.images[1].bytes);
+    expect(await validate(writeGlb(back).bytes)).toEqual([]);
+  });
+});
+
+/** Two triangles, each with a material and a picture of its own; written by glTF-Transform. */
+async function twoPictures(): Promise<Uint8Array> {
+  const doc = new Document();
+  const buffer = doc.createBuffer();
+  const scene = doc.createScene();
+  const png = (shade: number) =>
+    Uint8Array.from([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a, ...PNG_OF_ONE, shade]);
+  for (const [k, name] of ['first', 'second'].entries()) {
+    const points = Float32Array.of(0, 0, k, 1, 0, k, 0, 1, k);
+    const texture = doc.createTexture(name).setImage(png(k)).setMimeType('image/png');
+    const material = doc.createMaterial(name).setBaseColorTexture(texture);
+    const position = doc.createAccessor().setType('VEC3').setArray(points).setBuffer(buffer);
+    const uv = doc.createAccessor().setType('VEC2').setArray(new Float32Array(6)).setBuffer(buffer);
+    const primitive = doc
+      .createPrimitive()
+      .setAttribute('POSITION', position)
+      .setAttribute('TEXCOORD_0', uv)
+      .setMaterial(material);
+    scene.addChild(doc.createNode(name).setMesh(doc.createMesh(name).addPrimitive(primitive)));
+  }
+  return new WebIO().writeBinary(doc);
+}
+
+/** The header and the data of a picture of one pixel. */
+const PNG_OF_ONE = [
+  0, 0, 0, 13, 0x49, 0x48, 0x44, 0x52, 0, 0, 0, 1, 0, 0, 0, 1, 8, 2, 0, 0, 0, 0x90, 0x77, 0x53, 0xde, 0, 0, 0,
+  12, 0x49, 0x44, 0x41, 0x54, 8, 0xd7, 0x63, 0xf8, 0xcf, 0xc0, 0, 0, 3, 1, 1, 0, 0x18, 0xdd, 0x8d, 0xb0, 0, 0,
+  0, 0, 0x49, 0x45, 0x4e, 0x44, 0xae, 0x42, 0x60, 0x82,
+];
+
+describe('a docket', () => {
+  const bytes = writeGlb(castCharacter('capstan.glb')).bytes;
+  const docket = docketOver(bytes);
+  it('knows its file, and comes back from its own file as it was', () => {
+    expect(verifyFile(docket, { name: 'renamed.glb', bytes })).toEqual({
+      isSealed: true,
+      same: 'deckhand-r1.glb',
+      differences: [],
+    });
+    expect(docketFrom(JSON.parse(docketFile(docket)))).toEqual(JSON.parse(docketFile(docket)));
+    expect(sealOf(docketFrom(JSON.parse(docketFile(docket))))).toBe(docket.seal);
+  });
+  it('finds any one byte that is another, and never throws over it', () => {
+    let told = 0;
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 0, max: bytes.length - 1 }),
+        fc.integer({ min: 1, max: 255 }),
+        (at, by) => {
+          const bent = bytes.slice();
+          bent[at] ^= by;
+          const { same, isSealed, differences, why } = verifyFile(docket, { name: 'x.glb', bytes: bent });
+          expect([same, isSealed]).toEqual([null, true]);
+          if (differences === null) expect(why).toMatch(/x\.glb/);
+          else if (differences.length > 0) told++;
+        },
+      ),
+      { numRuns: 60 },
+    );
+    expect(told).toBeGreaterThan(20);
+  });
+  it('is found out when any of its fields is another', () => {
+    const fields = Object.keys(docket).filter((f) => f !== 'seal') as (keyof Docket)[];
+    for (const field of fields) {
+      const value = docket[field];
+      const other = typeof value === 'string' ? `${value}x` : [value];
+      expect([
+        field,
+        verifyFile({ ...docket, [field]: other } as Docket, { name: 'x', bytes }).isSealed,
+      ]).toEqual([field, false]);
+    }
+  });
+  it('does not mind in which order its fields stand (RFC 8785)', () => {
+    const turned = Object.fromEntries(Object.entries(docket).reverse()) as unknown as Docket;
+    expect(sealOf(turned)).toBe(docket.seal);
+  });
+  it.each<[string, object, RegExp]>([
+    ['a field that nobody knows', { colour: 'blue' }, /colour/],
+    ['no files', { files: [] }, /files/],
+    ['a sum that is none', { seal: 'abc' }, /seal/],
+    ['another kind', { kind: 'recipe' }, /kind/],
+  ])('refuses %s by its name', (_, more, words) => {
+    expect(() => docketFrom({ ...JSON.parse(docketFile(docket)), ...more })).toThrow(words);
+  });
+});
+
+describe('where two characters differ', () => {
+  const c = tube();
+  const apart = (other: Character) => compareContents(contentsOf(c), contentsOf(other));
+  it('nothing, where nothing was changed', () => {
+    expect(apart({ ...c })).toEqual([]);
+  });
+  it('a point moved, a weight shifted, a bone renamed, a clip gone: each is told by its thing', () => {
+    const mesh = c.meshes[0];
+    const moved = mesh.attributes.POSITION.data.slice() as Float32Array;
+    moved[4] += 0.001;
+    const points: Character = {
+      ...c,
+      meshes: [
+        {
+          ...mesh,
+          attributes: { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data: moved } },
+        },
+      ],
+    };
+    expect(apart(points)).toEqual([{ of: expect.stringContaining('mesh'), what: 'points', how: 'changed' }]);
+    const f = mesh.influences!;
+    const weight = f.weight.slice();
+    weight[0] *= 0.5;
+    expect(apart({ ...c, meshes: [{ ...mesh, influences: { ...f, weight } }] })).toEqual([
+      { of: expect.stringContaining('mesh'), what: 'weights', how: 'changed' },
+    ]);
+    const bone = c.nodes.findIndex((n) => n.kind === 'bone');
+    const renamed = { ...c, nodes: c.nodes.map((n, i) => (i === bone ? { ...n, name: 'another' } : n)) };
+    expect(apart(renamed)).toContainEqual({ of: 'node “another”', what: 'place', how: 'new' });
+    expect(apart(renamed)).toContainEqual({ of: `node “${c.nodes[bone].name}”`, what: 'place', how: 'gone' });
+    const noClips = compareContents(contentsOf(deckhand), contentsOf({ ...deckhand, clips: [] }));
+    expect(noClips).toEqual([{ of: 'clip “hail the quay”', what: 'motion', how: 'gone' }]);
+  });
+});

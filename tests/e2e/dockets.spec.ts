@@ -1,0 +1,127 @@
+/** Waiving with a reason, and handing over what is sealed. */
+import { type Page, expect, test } from '@playwright/test';
+import { readFileSync } from 'node:fs';
+import { docketFrom, verifyFile } from '@/core/house/docket';
+import { accessible, castFile, picture, ready } from './support';
+
+async function bring(page: Page, file: string): Promise<void> {
+  await page.goto('/');
+  await page.getByLabel('Files of a character').setInputFiles(castFile(file));
+  await page
+    .getByRole('link', { name: /^Open / })
+    .last()
+    .click();
+  await ready(page);
+}
+
+const saved = async (page: Page, click: () => Promise<void>) => {
+  const [download] = await Promise.all([page.waitForEvent('download'), click()]);
+  return { name: download.suggestedFilename(), bytes: new Uint8Array(readFileSync(await download.path())) };
+};
+
+test('a finding is waived by keyboard, all of a kind by mouse, and withdrawn; the ledger keeps both', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand.glb');
+  await page.keyboard.press('4');
+  const list = page.getByRole('complementary', { name: 'Notebook' });
+  await expect(list.getByText('3 stop · 2 worth fixing')).toBeVisible();
+  const before = await page
+    .getByText(/stop hand-off$/)
+    .first()
+    .innerText();
+  await page.keyboard.press('z');
+  const dialog = page.getByRole('dialog', { name: 'Waive, with a reason' });
+  await expect(dialog.getByRole('button', { name: 'Waive', exact: true })).toBeDisabled();
+  await accessible(page);
+  await page.keyboard.type('the engine of this game takes eight');
+  await page.keyboard.press('Tab');
+  await page.keyboard.type('R. Lindqvist');
+  await page.keyboard.press('Enter');
+  await expect(list.getByText('2 stop · 2 worth fixing')).toBeVisible();
+  await expect(list.getByText('R. Lindqvist: the engine of this game takes eight')).toBeVisible();
+  await expect(page.getByText(`${Number(before.split(' ')[0]) - 1} stop hand-off`)).toBeVisible();
+
+  // Two of one kind at once; the name is known by now.
+  await list.getByRole('button', { name: /L_coat_b_end/ }).click();
+  await list.getByRole('button', { name: 'Waive it …' }).click();
+  await expect(dialog.getByRole('textbox', { name: 'Your name' })).toHaveValue('R. Lindqvist');
+  await dialog.getByRole('button', { name: 'All of them' }).click();
+  await dialog.getByRole('textbox', { name: 'Reason' }).fill('they swing with the coat');
+  await dialog.getByRole('combobox', { name: 'How long' }).selectOption('revision');
+  await dialog.getByRole('button', { name: 'Waive 2 findings' }).click();
+  await expect(list.getByText('2 stop', { exact: true })).toBeVisible();
+  await expect(list.getByRole('heading', { name: '3 waived' })).toBeVisible();
+  await picture(page, 'waived');
+
+  // It stays over a reload, is told on the shelf, and comes back when it is withdrawn.
+  await page.reload();
+  await ready(page);
+  await expect(list.getByRole('heading', { name: '3 waived' })).toBeVisible();
+  await list.getByRole('button', { name: /hold up to 6/ }).click();
+  await list.getByRole('button', { name: 'Withdraw', exact: true }).click();
+  await expect(list.getByText('3 stop', { exact: true })).toBeVisible();
+  await page.keyboard.press('l');
+  await page.getByText('2 waivers, 1 withdrawn').click();
+  await expect(page.getByText(/withdrawn by R\. Lindqvist/)).toBeVisible();
+  await page.getByRole('button', { name: 'Take up again' }).click();
+  await expect(list.getByRole('heading', { name: '3 waived' })).toBeVisible();
+  await page.goto('/');
+  await expect(page.getByText('3 waived').last()).toBeVisible();
+});
+
+test('what is chosen goes out and is sealed; the file is known again, and another one is not', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand.glb');
+  await page.keyboard.press('7');
+  const form = page.getByRole('form', { name: 'Hand over' });
+  await expect(form.getByText('everything goes out')).toBeVisible();
+  await expect(form.getByRole('button', { name: 'Seal and hand over' })).toBeDisabled();
+  await form.getByRole('checkbox', { name: /storm lantern/ }).uncheck();
+  // What something else needs goes along.
+  await form.getByRole('checkbox', { name: /^base/ }).uncheck();
+  await expect(form.getByText('goes along, something else needs it')).toBeVisible();
+  await expect(form.getByText('1 left out')).toBeVisible();
+  await form.getByRole('textbox', { name: 'By, kept in this browser' }).fill('R. Lindqvist');
+  await form.getByRole('textbox', { name: 'Note' }).fill('for the night build');
+  await accessible(page);
+  await form.getByRole('button', { name: 'Seal and hand over' }).click();
+  await expect(page.getByText('Handed over, and sealed.')).toBeVisible();
+  const before = page.getByRole('region', { name: 'Handed over before' });
+  await expect(before.getByText('1 left out')).toBeVisible();
+  const file = await saved(page, () => before.getByRole('link', { name: /^File of/ }).click());
+  const docket = await saved(page, () => before.getByRole('link', { name: /^Docket of/ }).click());
+  const sealed = docketFrom(JSON.parse(new TextDecoder().decode(docket.bytes)));
+  expect(sealed).toMatchObject({ by: 'R. Lindqvist', note: 'for the night build' });
+  expect(sealed.leftOut.map((i) => i.name)).toEqual(['storm lantern']);
+  expect(verifyFile(sealed, file)).toMatchObject({ isSealed: true, same: file.name });
+  const pdf = await saved(page, () => before.getByRole('link', { name: /^PDF of/ }).click());
+  expect(new TextDecoder('latin1').decode(pdf.bytes.subarray(0, 5))).toBe('%PDF-');
+
+  await before.getByRole('link', { name: 'All of the house' }).click();
+  await expect(page.getByRole('heading', { name: 'Dockets' })).toBeVisible();
+  await expect(page.getByText('for the night build')).toBeVisible();
+  await accessible(page);
+  const held = page.getByLabel('File to hold against the dockets');
+  await held.setInputFiles({
+    name: 'mine.glb',
+    mimeType: 'model/gltf-binary',
+    buffer: Buffer.from(file.bytes),
+  });
+  await expect(page.getByText(/“mine\.glb” is byte for byte what R\. Lindqvist handed over/)).toBeVisible();
+  await picture(page, 'dockets');
+  const bent = file.bytes.slice();
+  bent[bent.length - 100] ^= 1;
+  await held.setInputFiles({ name: 'bent.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from(bent) });
+  await expect(page.getByText(/“bent\.glb” is none of these/)).toBeVisible();
+  const [report] = await Promise.all([
+    page.waitForEvent('popup'),
+    page
+      .getByRole('link', { name: /^Report of/ })
+      .first()
+      .click(),
+  ]);
+  await expect(report.getByRole('heading', { name: 'Handed over' })).toBeVisible();
+  await expect(report.getByText('Left out on purpose: storm lantern.')).toBeVisible();
+});

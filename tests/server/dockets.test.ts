@@ -1,0 +1,205 @@
+/** Handing over: what is sealed, that it stays, and what it takes out again. */
+import { chmodSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import os from 'node:os';
+import path from 'node:path';
+import { type Kysely, sql } from 'kysely';
+import { POST as handOver } from '@/app/api/characters/[id]/dockets/route';
+import { POST as waive } from '@/app/api/characters/[id]/waivers/route';
+import { GET as part } from '@/app/api/dockets/[id]/[part]/route';
+import { GET as list } from '@/app/api/dockets/route';
+import { readCharacter } from '@/core/formats';
+import { audit } from '@/core/house/audit';
+import { type Brief, briefKey } from '@/core/house/brief';
+import { BRIEFS } from '@/core/house/briefs';
+import { type Docket, docketFrom, sealOf, verifyFile } from '@/core/house/docket';
+import { countGravity } from '@/core/contracts/finding';
+import { itemsOf } from '@/core/rooms/docket/items';
+import { toldOn } from '@/server/audits';
+import { bringBriefs } from '@/server/briefs';
+import { removeCharacter } from '@/server/characters';
+import { type Database, database } from '@/server/database';
+import { listDockets } from '@/server/dockets';
+import { migrate } from '@/server/migrations';
+import { castCharacter } from '../core/support/cast';
+import { answered, arriveAs, lastLine, on, sent } from './support/asking';
+import { ownDatabase } from './support/database';
+
+jest.mock('piscina', () => ({
+  Piscina: class {
+    async run(job: unknown) {
+      return (jest.requireActual('@/worker/tasks') as { runJob: (j: unknown) => unknown }).runJob(job);
+    }
+  },
+}));
+
+let drop: () => Promise<void>;
+let db: Kysely<Database>;
+beforeAll(async () => {
+  const own = await ownDatabase('bough_dockets');
+  process.env.DATABASE_URL = own.url;
+  drop = own.drop;
+  db = database();
+  await migrate(db);
+  await bringBriefs(db);
+});
+afterAll(async () => {
+  delete process.env.BOUGH_CHROMIUM;
+  await db.destroy();
+  await drop();
+});
+
+const ferry: Brief = { ...BRIEFS[0], version: 1 };
+const handed = async (id: string, revision: string, more: object = {}) =>
+  lastLine(await on(handOver, sent('POST', { revision, by: 'R. Lindqvist', ...more }), { id }));
+const partOf = async (id: string, which: string) => {
+  const r = await on(part, sent('GET'), { id, part: which });
+  return { r, bytes: new Uint8Array(await r.arrayBuffer()) };
+};
+const docketOf = async (id: string): Promise<Docket> =>
+  docketFrom(JSON.parse(new TextDecoder().decode((await partOf(id, 'docket')).bytes)));
+
+it('what is handed over is written, read back and audited; docket, file and report belong together', async () => {
+  const { id, revision } = await arriveAs(db, 'deckhand.glb', ferry);
+  const told = (await toldOn(db, revision, briefKey(ferry))) ?? [];
+  const stops = told.filter((f) => f.gravity === 'stops').map((f) => f.key);
+  const words = { reason: 'as agreed', by: 'A lead' };
+  await on(waive, sent('POST', { revision, keys: [stops[0]], ...words }), { id });
+  const line = await handed(id, revision, { note: 'for the night build', receiver: 'handset' });
+  expect(line).toMatchObject({ stage: 'done', name: 'deckhand.glb' });
+  const docket = await docketOf(String(line.id));
+  expect(sealOf(docket)).toBe(docket.seal);
+  expect(docket).toMatchObject({
+    by: 'R. Lindqvist',
+    note: 'for the night build',
+    brief: { id: 'handset', version: 1 },
+    character: { revision: 1 },
+    leftOut: [],
+    waived: [{ reason: 'as agreed', by: 'A lead' }],
+    receiver: { title: expect.any(String) },
+  });
+  // What the docket says was found is what is found on its very file.
+  const { bytes } = await partOf(String(line.id), 'file');
+  const found = audit(readCharacter([{ name: 'deckhand-r1.glb', bytes }]), ferry);
+  const open = found.filter((f) => !docket.waived.some((w) => w.finding.key === f.key));
+  expect(docket.counts).toEqual(countGravity(open));
+  expect(docket.findings.map((f) => f.key)).toEqual(open.map((f) => f.key));
+  expect(verifyFile(docket, { name: 'x.glb', bytes }).same).toBe(docket.files[0].name);
+  const bent = bytes.slice();
+  bent[bytes.length >> 1] ^= 1;
+  expect(verifyFile(docket, { name: 'x.glb', bytes: bent }).same).toBeNull();
+  const html = new TextDecoder().decode((await partOf(String(line.id), 'report')).bytes);
+  for (const words of [docket.files[0].sha256, 'for the night build', 'as agreed', 'version 1'])
+    expect(html).toContain(words);
+});
+
+it('what is left out on purpose is not in the file, and is listed', async () => {
+  const { id, revision } = await arriveAs(db, 'deckhand.glb', ferry);
+  const items = itemsOf(castCharacter('deckhand.glb'));
+  const some = items.filter((i) => i.kind !== 'prop' && i.kind !== 'clip').map((i) => i.id);
+  const line = await handed(id, revision, { items: some });
+  const docket = await docketOf(String(line.id));
+  expect(docket.leftOut.map((i) => i.name).sort()).toEqual(['hail the quay', 'storm lantern']);
+  const { bytes } = await partOf(String(line.id), 'file');
+  const back = readCharacter([{ name: 'x.glb', bytes }]);
+  expect([back.clips.length, back.nodes.some((n) => n.name === 'storm lantern')]).toEqual([0, false]);
+  expect(back.nodes.some((n) => n.name === 'oilskin coat')).toBe(true);
+});
+
+it('COLLADA goes out as well, with the same docket over it', async () => {
+  const { id, revision } = await arriveAs(db, 'capstan.glb', ferry);
+  const line = await handed(id, revision, { format: 'dae' });
+  const docket = await docketOf(String(line.id));
+  const { bytes } = await partOf(String(line.id), 'file');
+  expect(docket.files[0].name).toMatch(/\.dae$/);
+  expect(verifyFile(docket, { name: docket.files[0].name, bytes }).same).toBe(docket.files[0].name);
+});
+
+it('a docket is never changed, and outlives its character', async () => {
+  const { id, revision } = await arriveAs(db, 'capstan.glb', ferry);
+  const line = await handed(id, revision);
+  const docket = String(line.id);
+  await expect(sql`update dockets set by = 'somebody else' where id = ${docket}`.execute(db)).rejects.toThrow(
+    /never changed/,
+  );
+  await expect(sql`delete from dockets where id = ${docket}`.execute(db)).rejects.toThrow(/never changed/);
+  const before = await docketOf(docket);
+  await removeCharacter(db, id);
+  expect(await docketOf(docket)).toEqual(before);
+  expect((await partOf(docket, 'file')).r.status).toBe(200);
+  expect((await listDockets(db, id)).map((d) => d.id)).toEqual([docket]);
+});
+
+it('the list tells all of them, the newest first, or those of one character', async () => {
+  const { id, revision } = await arriveAs(db, 'capstan.glb', ferry);
+  const [first, second] = [await handed(id, revision), await handed(id, revision, { note: 'again' })];
+  const all = (await answered(await on(list, sent('GET')))).body.dockets;
+  expect(all.length).toBeGreaterThan(2);
+  expect(all[0]).toMatchObject({ id: second.id, note: 'again', brief: 'handset@1', by: 'R. Lindqvist' });
+  const mine = (await answered(await on(list, sent('GET', undefined, `?character=${id}`)))).body.dockets;
+  expect(mine.map((d: { id: string }) => d.id)).toEqual([second.id, first.id]);
+});
+
+it.each<[string, object, RegExp]>([
+  ['nobody', { by: ' ' }, /by/],
+  ['a format that cannot be audited as it is', { format: 'obj' }, /format/],
+  ['a receiver that is none', { receiver: '{}' }, /receiver/],
+])('refuses %s, and seals nothing', async (_, more, words) => {
+  const { id, revision } = await arriveAs(db, 'capstan.glb', ferry);
+  const r = await answered(await on(handOver, sent('POST', { revision, by: 'x', ...more }), { id }));
+  expect(r.status).toBe(400);
+  expect(r.body.message).toMatch(words);
+  expect(await listDockets(db, id)).toEqual([]);
+});
+
+it('what cannot be done is one sentence in the last line: nothing chosen, a revision of somebody else', async () => {
+  const a = await arriveAs(db, 'capstan.glb', ferry);
+  const b = await arriveAs(db, 'capstan.glb', ferry);
+  expect(await handed(a.id, a.revision, { items: ['mesh/nobody/0'] })).toMatchObject({
+    stage: 'refused',
+    message: 'Nothing was chosen to be handed over; choose something.',
+  });
+  expect(await handed(a.id, b.revision)).toMatchObject({ stage: 'refused' });
+  expect(await listDockets(db, a.id)).toEqual([]);
+});
+
+describe('the report as PDF', () => {
+  const folder = mkdtempSync(path.join(os.tmpdir(), 'bough-chromium-'));
+  afterAll(() => rmSync(folder, { recursive: true }));
+  const chromium = (script: string) => {
+    const file = path.join(folder, 'chromium');
+    writeFileSync(file, `#!/bin/sh\n${script}\n`);
+    chmodSync(file, 0o755);
+    process.env.BOUGH_CHROMIUM = file;
+  };
+  let docket = '';
+  beforeAll(async () => {
+    const { id, revision } = await arriveAs(db, 'capstan.glb', ferry);
+    docket = String((await handed(id, revision)).id);
+  });
+  it('is what Chromium prints of the report that was sealed', async () => {
+    // Stands in for Chromium: what it is given to print becomes the PDF.
+    chromium(
+      'for a in "$@"; do case "$a" in --print-to-pdf=*) o="${a#*=}";; file:*) i="${a#file://}";; esac; done; cp "$i" "$o"',
+    );
+    const { r, bytes } = await partOf(docket, 'pdf');
+    expect([r.status, r.headers.get('content-type')]).toEqual([200, 'application/pdf']);
+    expect(r.headers.get('content-disposition')).toMatch(/report\.pdf/);
+    expect(bytes).toEqual((await partOf(docket, 'report')).bytes);
+  });
+  it('where there is no Chromium, or it fails, is told in one sentence', async () => {
+    process.env.BOUGH_CHROMIUM = path.join(folder, 'nowhere');
+    const none = await answered(await on(part, sent('GET'), { id: docket, part: 'pdf' }));
+    expect(none).toMatchObject({ status: 501, body: { message: expect.stringContaining('no Chromium') } });
+    chromium('exit 3');
+    const failed = await answered(await on(part, sent('GET'), { id: docket, part: 'pdf' }));
+    expect(failed).toMatchObject({
+      status: 502,
+      body: { message: expect.stringContaining('could not print') },
+    });
+  });
+  it('of a docket that is not there: 404; of a part that is none: 400', async () => {
+    const nobody = '00000000-0000-4000-8000-000000000000';
+    expect((await on(part, sent('GET'), { id: nobody, part: 'pdf' })).status).toBe(404);
+    expect((await on(part, sent('GET'), { id: docket, part: 'secret' })).status).toBe(400);
+  });
+});
