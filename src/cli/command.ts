@@ -121,7 +121,8 @@ function briefFromFile(file: string): Brief {
 /** A skeleton of the house by its id, or the one in a character's file. */
 export function skeletonFor(id: string | undefined): Skeleton {
   const choices = `${SKELETONS.map((s) => s.id).join(', ')}, or a file`;
-  if (!id) throw new UsageError(`Say which skeleton with --to: ${choices}.`);
+  if (!id)
+    throw new UsageError(`Say which skeleton with --to: ${choices}; or name a --brief, which wants one.`);
   const known = skeletonById(id);
   if (known) return known;
   if (!existsSync(id)) throw new UsageError(`There is no skeleton “${id}”; choose one of ${choices}.`);

@@ -1,6 +1,7 @@
 /** Briefs: what games want, version by version. */
 import { type InferType, array, boolean, mixed, number, object, string } from 'yup';
-import type { Counts, Gravity } from '../core/contracts/finding';
+import type { Counts } from '../core/contracts/finding';
+import type { FindingTold } from '../core/contracts/waiver';
 import type { Brief } from '../core/house/brief';
 import { defineRoute, uuid } from './route';
 
@@ -97,12 +98,6 @@ export const standUnder = defineRoute({
   request: object({ id: uuid(), brief: mixed<object>().required() }),
   answer: object({
     measured: mixed<Readonly<Record<string, unknown>>>().required(),
-    findings: array(
-      object({
-        check: string().required(),
-        gravity: mixed<Gravity>().required(),
-        message: string().required(),
-      }),
-    ).required(),
+    findings: mixed<readonly FindingTold[]>().required(),
   }),
 });

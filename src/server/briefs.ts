@@ -1,6 +1,6 @@
 /** Briefs in the database: what came with the house, and what was made here, version by version. */
 import { type Kysely, type Transaction, sql } from 'kysely';
-import { type Brief, briefKey } from '../core/house/brief';
+import { type Brief, briefAsOfToday, briefKey } from '../core/house/brief';
 import { BRIEFS } from '../core/house/briefs';
 import { readBrief } from '../core/house/read-brief';
 import type { BriefEntry, BriefOrigin } from '../routes/briefs';
@@ -61,7 +61,7 @@ async function newestOf(db: Db, id: string): Promise<Brief | null> {
     .select('v.file')
     .where('b.id', '=', id)
     .executeTakeFirst();
-  return row?.file ?? null;
+  return row ? briefAsOfToday(row.file) : null;
 }
 
 /** A brief in its newest version. Throws 404 where there is none of this id. */
@@ -91,7 +91,7 @@ export async function briefByKey(db: Db, key: string): Promise<Brief> {
     .where('version', '=', Number(version))
     .executeTakeFirst();
   if (!row) throw new Refused(`There is no version ${version} of the brief “${id}”; reload the page.`, 404);
-  return row.file;
+  return briefAsOfToday(row.file);
 }
 
 /** All briefs in their newest versions with the characters that are held against them. */
@@ -109,7 +109,7 @@ export async function listBriefs(db: Db): Promise<BriefEntry[]> {
   const order = new Map(BRIEFS.map((b, i) => [b.id, i]));
   return rows
     .map(({ id, origin, file }) => ({
-      brief: file,
+      brief: briefAsOfToday(file),
       origin,
       users: users.filter((u) => u.brief === id).map(({ id: user, name }) => ({ id: user, name })),
     }))
@@ -129,7 +129,7 @@ export async function versionsOf(db: Db, id: string) {
     throw new Refused(`There is no brief “${id}” in the house; choose another one.`, 404);
   return {
     origin: rows[0].origin,
-    versions: rows.map((r) => ({ brief: r.file, at: r.created_at.toISOString() })),
+    versions: rows.map((r) => ({ brief: briefAsOfToday(r.file), at: r.created_at.toISOString() })),
   };
 }
 

@@ -4,7 +4,7 @@ import type { PinEnd } from '../core/character/pin';
 import { NO_EFFECTS } from '../core/contracts/effects';
 import type { Step } from '../core/contracts/step';
 import type { CharacterRecord, ShelfEntry } from '../routes/characters';
-import { briefKey } from '../core/house/brief';
+import { briefAsOfToday, briefKey } from '../core/house/brief';
 import { copyAudits } from './audits';
 import { briefById, holdBrief } from './briefs';
 import type { Db } from './blobs';
@@ -43,10 +43,16 @@ export async function listCharacters(db: Db): Promise<ShelfEntry[]> {
     .orderBy('c.created_at')
     .execute();
   const waivers = await allStanding(db);
-  return rows.map(({ updatedAt, told, ...row }) => {
+  return rows.map(({ updatedAt, told, wants, ...row }) => {
     const mine = waivers.get(row.id);
     const open = mine && told && countOpen(told, mine, row.number ?? 1);
-    return { ...row, waived: 0, ...open, updatedAt: updatedAt.toISOString() };
+    return {
+      ...row,
+      wants: wants && briefAsOfToday(wants),
+      waived: 0,
+      ...open,
+      updatedAt: updatedAt.toISOString(),
+    };
   });
 }
 

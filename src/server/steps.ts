@@ -4,7 +4,7 @@
  */
 import type { Kysely } from 'kysely';
 import { fingerprintOf } from '../core/anatomy/skeleton';
-import { skeletonById } from '../core/anatomy/skeletons';
+import { skeletonNamed } from '../worker/tasks/remap';
 import { type Effects } from '../core/contracts/effects';
 import type { Counts } from '../core/contracts/finding';
 import type { Params } from '../core/contracts/remedy';
@@ -146,7 +146,7 @@ export function remapCharacter(
 ): Promise<StepDone & { readonly walk: WalkSaid }> {
   return whileWorking(character.id, async () => {
     const name = target.revision ?? target.id;
-    const ours = target.id ? skeletonById(target.id) : undefined;
+    const ours = target.id ? skeletonNamed(target.id, character.wants) : undefined;
     const saved = crosswalk === undefined && ours ? await crosswalksOnto(db, fingerprintOf(ours)) : [];
     if (!name) throw new Refused('The step names no skeleton to map to.', 400);
     const made = await runTask(

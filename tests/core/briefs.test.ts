@@ -12,7 +12,10 @@ import { whyNot } from '@/core/contracts/pattern';
 import { lengthFrom } from '@/core/contracts/units';
 import { readCharacter } from '@/core/formats';
 import { audit } from '@/core/house/audit';
-import { type Brief, briefSchema } from '@/core/house/brief';
+import { fingerprintOf, skeletonOf } from '@/core/anatomy/skeleton';
+import { skeletonById } from '@/core/anatomy/skeletons';
+import { ownSkeletonOf, skeletonWanted } from '@/core/anatomy/skeletons/wanted';
+import { type Brief, briefAsOfToday, briefSchema } from '@/core/house/brief';
 import { briefChanges } from '@/core/house/brief-changes';
 import { briefForm, leavesOfForm, valueAt, withValueAt } from '@/core/house/brief-form';
 import { briefJsonSchema } from '@/core/house/brief-json-schema';
@@ -121,6 +124,13 @@ describe('the JSON Schema of a brief', () => {
       (b) => (b.checks = { quads: 'loud' }),
       (b) => (b.checks = { rust: 'off' }),
       (b) => (b.tree = 'oak'),
+      (b) => (b.naming.forbidden = 'hips'),
+      (b) => (b.ownSkeleton = { title: 'mine', bones: [] }),
+      (b) =>
+        (b.ownSkeleton = {
+          title: 'mine',
+          bones: [{ name: 'a', parent: -1, place: [0, 0], rotation: [0, 0, 0, 1] }],
+        }),
     ];
     for (const b of BRIEFS) expect([b.id, validate(copy(b)), validate.errors]).toEqual([b.id, true, null]);
     for (const spoil of spoilt) {
@@ -322,7 +332,8 @@ function leavesOf(schema: Schema, at: string): [string, Schema][] {
 }
 
 /** What is read by others than checks. */
-const NOT_CHECKED = /^(id|version|title|about|unit|skeleton|proofTolerance|skins|checks\..*)$/;
+const NOT_CHECKED =
+  /^(id|version|title|about|unit|skeleton|ownSkeleton\..*|proofTolerance|skins|checks\..*)$/;
 
 function setAt(brief: AnyObject, at: string, value: unknown): void {
   const names = at.replace('[0]', '.0').split('.');
@@ -340,7 +351,7 @@ function otherValues(schema: Schema): unknown[] {
   if (oneOf.length > 0) return oneOf;
   if (type === 'number') return [0, 1e-9, 1, 2, 1e6];
   if (meta?.quantity === 'pattern') return ['^z{9}$', '.', 'lantern'];
-  return ['zz', '_lt'];
+  return ['zz', '_lt', 'L_forearm'];
 }
 
 it('every setting of every check matters: changed, some finding of the cast comes, goes or is another', () => {
@@ -371,6 +382,74 @@ it('every setting of every check matters: changed, some finding of the cast come
     if (!matters) idle.push(at);
   }
   expect(idle).toEqual([]);
+});
+
+describe('names, one by one', () => {
+  const clean = castCharacter('deckhand-clean.glb');
+  const found = (naming: Partial<Brief['naming']>) => {
+    const base = briefById('handset')!;
+    const b = readBrief({ ...base, naming: { ...base.naming, ...naming } });
+    return audit(clean, b).filter((f) => f.check === 'bone-names');
+  };
+  it('a name that is allowed need not match, be short or be free of leftovers', () => {
+    const [first, second] = clean.nodes.filter((n) => n.kind === 'bone').map((n) => n.name);
+    const strict = { pattern: '^zz', longest: 3 };
+    const count = (mark: string, more = {}) =>
+      found({ ...strict, ...more }).find((f) => f.key.endsWith(mark))?.count ?? 0;
+    for (const mark of ['convention', 'long'])
+      expect(count(mark) - count(mark, { allowed: [first, second] })).toBe(2);
+    expect(count('convention', { allowed: [first.toUpperCase()] })).toBe(count('convention'));
+  });
+  it('a name that is forbidden stops hand-off, however well it matches', () => {
+    const [name] = clean.nodes.filter((n) => n.kind === 'bone').map((n) => n.name);
+    expect(found({})).toEqual([]);
+    expect(found({ forbidden: [name, 'nobody'] })).toMatchObject([
+      { gravity: 'stops', count: 1, message: expect.stringContaining(`“${name}”`) },
+    ]);
+  });
+});
+
+describe('the skeleton that is wanted', () => {
+  const clean = castCharacter('deckhand-clean.glb');
+  const own = ownSkeletonOf(skeletonOf(clean), 'the crew');
+  const mine = { ...PLAIN_FIGURE, skeleton: 'own', ownSkeleton: own };
+  it('comes along in the brief’s file and is the same again', () => {
+    const back = readBrief(copy(mine));
+    const skeleton = skeletonWanted(back)!;
+    expect(skeleton.title).toBe('the crew');
+    expect(skeleton.bones.map((b) => b.name)).toEqual(skeletonOf(clean).bones.map((b) => b.name));
+    expect(fingerprintOf(skeleton)).toBe(fingerprintOf(skeletonOf(clean)));
+  });
+  it('of the house is known by its id', () => {
+    expect(skeletonWanted(PLAIN_FIGURE)).toBe(skeletonById('vrm'));
+  });
+  it.each<[string, object, RegExp]>([
+    ['one that the house does not have', { skeleton: 'oak' }, /“oak” that the house does not have/],
+    ['its own without one', { ownSkeleton: null }, /“ownSkeleton” holds none/],
+    [
+      'a parent that comes later',
+      { ownSkeleton: { title: 'x', bones: [{ ...own.bones[0], parent: 3 }, ...own.bones.slice(1)] } },
+      /ownSkeleton\.bones\[0\]/,
+    ],
+  ])('is refused where it is %s', (_, more, words) => {
+    expect(() => readBrief({ ...copy(mine), ...more })).toThrow(words);
+  });
+  it('is learned from the model: its own, or one of the house where it is that', () => {
+    const names = { id: 'learned', title: 'Learned', about: '' };
+    const learned = learnBrief(clean, PLAIN_FIGURE, names).brief;
+    expect(fingerprintOf(skeletonWanted(learned)!)).toBe(fingerprintOf(skeletonOf(clean)));
+    const bare = learnBrief(castCharacter('quay-skeleton.glb'), PLAIN_FIGURE, names).brief;
+    expect(fingerprintOf(skeletonWanted(bare)!)).toBe(
+      fingerprintOf(skeletonOf(castCharacter('quay-skeleton.glb'))),
+    );
+  });
+});
+
+it('a brief that was kept before some fields came is read with these as they are where nothing is said', () => {
+  const old = copy(PLAIN_FIGURE);
+  for (const field of ['allowed', 'forbidden']) delete old.naming[field];
+  delete old.ownSkeleton;
+  expect(briefAsOfToday(old as unknown as Brief)).toEqual(PLAIN_FIGURE);
 });
 
 it('the plain briefs know of no ferry', () => {

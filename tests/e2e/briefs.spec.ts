@@ -1,6 +1,7 @@
+import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
-import { accessible, castFile, openCharacter, picture, ready } from './support';
+import { accessible, bring, castFile, openCharacter, picture, ready } from './support';
 
 test('a brief for a game of one’s own, and the Deckhand held against it', async ({ page }) => {
   await openCharacter(page, 'Deckhand');
@@ -146,4 +147,71 @@ test('on arrival the brief that fits is proposed, with the reason', async ({ pag
   await expect(card).toContainText('for Night Ferry, deck gear');
   await expect(card).toContainText('stop hand-off');
   await page.request.delete(`/api/characters/${id}`, { headers: { origin: new URL(page.url()).origin } });
+});
+
+test('a brief made by hand and the same from its file give the same audit; its own skeleton is offered; several side by side', async ({
+  page,
+}, info) => {
+  await page.goto('/briefs');
+  await page.getByRole('button', { name: 'A brief of your own …' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Its name').fill('The long pier');
+  await dialog.getByLabel('Begins like').selectOption({ label: 'A figure, handset' });
+  await dialog.getByRole('button', { name: 'Make it' }).click();
+  await page.getByLabel('beside it').selectOption({ label: 'Deckhand' });
+
+  // Names one by one, and the skeleton of a file.
+  const names = page.locator('[data-check="bone-names"]');
+  await page.getByLabel('Forbidden', { exact: true }).fill('hips_c\nnobody');
+  await expect(names).toContainText('that the brief forbids: “hips_c”');
+  await page.getByLabel('Most bones at a point').fill('3');
+  await page.keyboard.press('Enter');
+  await page.getByLabel('File of the skeleton').setInputFiles(castFile('stoker.dae'));
+  await expect(page.getByLabel('Skeleton of the game')).toHaveValue('own');
+  await expect(page.getByRole('region', { name: 'What is changed' })).toContainText(
+    'Skeleton of the game: VRM 1.0 humanoid → stoker',
+  );
+  await accessible(page);
+  await page.getByRole('button', { name: 'Save version 2' }).click();
+  await expect(page.getByText('Saved as version 2')).toBeVisible();
+  const download = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'As a file' }).click();
+  const file = info.outputPath('the-long-pier.json');
+  await (await download).saveAs(file);
+
+  // On the page, and on the command line.
+  const deckhand = castFile('deckhand.glb');
+  const cli = (...args: string[]) =>
+    spawnSync(process.execPath, ['dist/cli.mjs', ...args], { encoding: 'utf8', maxBuffer: 1 << 28 });
+  const report = JSON.parse(cli('audit', deckhand, '--brief', file, '--json').stdout);
+  await bring(page, 'deckhand.glb');
+  await page.getByRole('button', { name: /^Brief: / }).click();
+  await page.getByRole('menuitem', { name: /The long pier/ }).click();
+  await expect(page.getByText('The brief is now “The long pier”.')).toBeVisible();
+  await ready(page);
+  await page.keyboard.press('7');
+  const verdict = page.getByRole('complementary', { name: 'Docket' });
+  const { stops, worth } = report.counts;
+  await expect(verdict.getByText(`${stops} stop hand-off`)).toBeVisible();
+  await expect(verdict.getByText(`${worth} worth fixing`)).toBeVisible();
+  expect(report.findings.map((f: { message: string }) => f.message).join()).toContain('“hips_c”');
+
+  // The crosswalk offers the brief's own skeleton first; so does the command line.
+  await page.keyboard.press('6');
+  await expect(page.locator('select:has(option[value=own])')).toHaveValue('own');
+  const out = info.outputPath('moved.glb');
+  const moved = JSON.parse(cli('remap', deckhand, '--brief', file, '--plain', '--out', out, '--json').stdout);
+  expect(moved.pairs.length).toBeGreaterThan(20);
+
+  await page.getByRole('button', { name: /^Brief: / }).click();
+  await page.getByRole('menuitem', { name: /side by side/ }).click();
+  const several = page.getByRole('dialog', { name: 'Under several briefs' });
+  await several.getByRole('button', { name: 'Only what glTF 2.0 demands', exact: true }).click();
+  const row = several.getByRole('row', { name: /^Bone names/ });
+  await expect(row).toContainText('“hips_c”');
+  await expect(row).toContainText('not asked');
+  await expect(several.getByText(`${stops} stop hand-off`)).toBeVisible();
+  await accessible(page);
+  await several.getByRole('button', { name: 'Hold it against this one' }).click();
+  await expect(page.getByText('The brief is now “Only what glTF 2.0 demands”.')).toBeVisible();
 });

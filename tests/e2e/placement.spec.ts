@@ -1,32 +1,16 @@
 import { createHash } from 'node:crypto';
 import { readFileSync, existsSync } from 'node:fs';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import { Box3, Vector3, type Mesh, type SkinnedMesh } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { readCharacter } from '../../src/core/formats';
-import { accessible, castFile, openCharacter, picture, ready } from './support';
+import { accessible, bring, castFile, openCharacter, picture, ready } from './support';
 
 /** A picture's fingerprint: two pictures are compared by it, so that a failure stays readable. */
 const print = (png: Buffer) => createHash('sha256').update(png).digest('hex');
 
 const bytesOf = async (d: { path(): Promise<string> }) => new Uint8Array(readFileSync(await d.path()));
-
-/** Takes a copy of a member of the cast in by itself, so that tests do not meet each other's steps. */
-async function bring(page: Page, file: string, buffer?: Buffer, name = file): Promise<void> {
-  await page.goto('/');
-  await page.getByRole('main').waitFor();
-  await page
-    .locator('input[type=file]')
-    .first()
-    .setInputFiles(buffer ? { name, mimeType: 'application/octet-stream', buffer } : castFile(file));
-  await expect(page.getByText('is on the shelf')).toBeVisible({ timeout: 60_000 });
-  await page
-    .getByRole('link', { name: /^Open / })
-    .first()
-    .click();
-  await ready(page);
-}
 
 /** A box of 40 cm beside the figure, in centimetres. */
 const CRATE =

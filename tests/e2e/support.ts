@@ -14,6 +14,22 @@ export async function openCharacter(page: Page, name: string): Promise<void> {
   await ready(page);
 }
 
+/** Takes a copy of a member of the cast in by itself, so that tests do not meet each other's steps. */
+export async function bring(page: Page, file: string, buffer?: Buffer, name = file): Promise<void> {
+  await page.goto('/');
+  await page.getByRole('main').waitFor();
+  await page
+    .locator('input[type=file]')
+    .first()
+    .setInputFiles(buffer ? { name, mimeType: 'application/octet-stream', buffer } : castFile(file));
+  await expect(page.getByText('is on the shelf')).toBeVisible({ timeout: 60_000 });
+  await page
+    .getByRole('link', { name: /^Open / })
+    .first()
+    .click();
+  await ready(page);
+}
+
 export async function ready(page: Page): Promise<void> {
   await expect(page.getByRole('navigation', { name: 'Rooms' })).toBeVisible();
   await expect(page.getByText('Opening …')).toHaveCount(0);

@@ -53,7 +53,6 @@ test('choosing with a box: bones, points and polygons; a single point tells all 
   await page.getByRole('button', { name: 'Polygons', exact: true }).click();
   await sweep();
   await expect(gathered).toContainText(/polygons/);
-  await picture(page, 'box');
   await page.getByRole('button', { name: 'Pick a single point' }).click();
   await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.42);
   await page.mouse.click(box.x + box.width * 0.5, box.y + box.height * 0.42);

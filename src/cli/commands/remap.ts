@@ -12,6 +12,7 @@ import { finish } from '../../core/motion/example';
 import { LENGTHS } from '../../core/rooms/crosswalk/mesh-mode';
 import { REMAP_MODES, type Remapped, remap } from '../../core/rooms/crosswalk/remap';
 import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
+import { skeletonWanted } from '../../core/anatomy/skeletons/wanted';
 import { suggest } from '../../core/anatomy/suggest';
 import {
   type Command,
@@ -29,12 +30,19 @@ import { bytesOf, readFile, writeBytes, writeFile } from '../files';
 import { pairRows } from '../pairs';
 import { arrivalReport, arrivalText, receiverOf } from '../receiver';
 
+/** The skeleton that was asked for; where none was, and a brief was named, the one that this wants. */
+function targetOf(given: Given, brief: Brief): Skeleton {
+  const asked = textOf(given, 'to');
+  const wanted = asked === undefined && given.brief !== undefined ? skeletonWanted(brief) : undefined;
+  return wanted ?? skeletonFor(asked);
+}
+
 /** Moves the weights onto another skeleton and says what came of it. */
 export const remapCommand: Command = {
   name: 'remap',
   takes: 'FILE',
   options: {
-    to: { value: 'SKELETON', needed: true },
+    to: { value: 'SKELETON' },
     crosswalk: { value: 'C' },
     'save-crosswalk': { value: 'C' },
     limit: { value: 'N' },
@@ -67,7 +75,7 @@ export const remapCommand: Command = {
     const source = skeletonOf(character);
     if (source.bones.length === 0)
       throw new UsageError(`“${files[0]}” holds no bones; there is nothing to remap.`);
-    const target = skeletonFor(textOf(given, 'to'));
+    const target = targetOf(given, brief);
     const crosswalk = crosswalkOf(textOf(given, 'crosswalk'), source, target);
     const weights = given.plain ? 'rules' : 'example';
     const result = remapOrSay(() =>

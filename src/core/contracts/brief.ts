@@ -1,4 +1,4 @@
-import { type InferType, mixed, number, object, string } from 'yup';
+import { type InferType, array, mixed, number, object, string } from 'yup';
 import { setting } from './setting';
 import { LENGTH_UNITS, type LengthUnit } from './units';
 
@@ -6,6 +6,9 @@ import { LENGTH_UNITS, type LengthUnit } from './units';
 export const SKIN_BONES = ['whole', 'needed'] as const;
 
 export type SkinBones = (typeof SKIN_BONES)[number];
+
+/** Most bones of a skeleton that a brief brings along. */
+const MOST_BONES = 5000;
 
 /**
  * What every brief has, whichever checks there are. The rest of a brief is put together from the checks' own
@@ -28,6 +31,24 @@ export const briefBaseFields = {
   skeleton: string()
     .required()
     .meta({ label: 'Skeleton of the game', hint: 'The one that the crosswalk offers first.' }),
+  /** The skeleton where `skeleton` is “own”: bones from the root out, world places in metres, world rotations. */
+  ownSkeleton: object({
+    title: string().required().max(120),
+    bones: array(
+      object({
+        name: string().defined().max(1000),
+        parent: number().integer().min(-1).required(),
+        place: array(number().required()).length(3).required(),
+        rotation: array(number().required()).length(4).required(),
+      }),
+    )
+      .required()
+      .min(1)
+      .max(MOST_BONES),
+  })
+    .nullable()
+    .default(null)
+    .meta({ label: 'Its own skeleton', hint: 'The bones, where the skeleton is none of the house.' }),
   /** Largest difference that the proof of a crosswalk may show, metres. */
   proofTolerance: number()
     .positive()
@@ -53,6 +74,9 @@ export const briefBaseFields = {
       choices: { whole: 'the whole skeleton', needed: 'the bones that it needs' },
     }),
 };
+
+/** The `skeleton` of a brief that brings its own. */
+export const OWN_SKELETON = 'own';
 
 const briefBaseSchema = object(briefBaseFields);
 

@@ -1,5 +1,5 @@
 /** What a form says of a setting of a check, and how the setting bounds what is measured. */
-import { string } from 'yup';
+import { array, string } from 'yup';
 import type { Quantity } from './params';
 
 /**
@@ -26,3 +26,10 @@ export const setting = (label: string, quantity: Quantity, bound: Bound, hint: s
 /** A pattern over names. */
 export const pattern = (label: string, hint: string) =>
   string().meta({ label, quantity: 'pattern', bound: 'is', hint });
+
+/** Most names of a list. */
+const MOST_NAMES = 10_000;
+
+/** Names, one by one, just as they stand. */
+export const names = (label: string, hint: string) =>
+  array(string().required().max(1000)).max(MOST_NAMES).default([]).meta({ label, bound: 'is', hint });

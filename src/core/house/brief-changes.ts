@@ -1,4 +1,5 @@
 /** What changed between two versions of a brief. */
+import { skeletonWanted } from '../anatomy/skeletons/wanted';
 import { type FormField, leavesOfForm, valueAt } from './brief-form';
 import type { Brief } from './brief';
 import { CHECKS } from './registry';
@@ -23,8 +24,23 @@ export function briefChanges(before: Brief, after: Brief): BriefChange[] {
   const leaves = [...leavesOfForm().values()]
     .filter((f) => f.kind !== 'group')
     .map((field) => ({ path: field.path, label: field.label, field }));
-  return [...names, ...leaves, ...rules].flatMap(({ path, label, field }) => {
+  const own = { path: 'ownSkeleton', label: 'Its own skeleton', field: null };
+  const all = [...names, ...leaves, own, ...rules].flatMap(({ path, label, field }) => {
     const [a, b] = [valueAt(before, path), valueAt(after, path)];
     return JSON.stringify(a) === JSON.stringify(b) ? [] : [{ path, label, field, before: a, after: b }];
   });
+  // Nobody reads a list of places, or an id.
+  const words = new Map([
+    [own.path, skeletonWords],
+    ['skeleton', wantedWords],
+  ]);
+  return all.map((c) => {
+    const said = words.get(c.path);
+    return said ? { ...c, field: null, before: said(before), after: said(after) } : c;
+  });
 }
+
+const skeletonWords = ({ ownSkeleton }: Brief): string | null =>
+  ownSkeleton ? `${ownSkeleton.title}, ${ownSkeleton.bones.length} bones` : null;
+
+const wantedWords = (brief: Brief): string => skeletonWanted(brief)?.title ?? brief.skeleton;

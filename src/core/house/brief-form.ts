@@ -14,7 +14,7 @@ export interface FormField {
   readonly path: string;
   readonly label: string;
   readonly hint: string;
-  readonly kind: 'group' | 'list' | 'number' | 'choice' | 'text';
+  readonly kind: 'group' | 'list' | 'names' | 'number' | 'choice' | 'text';
   /** It may be not asked at all. */
   readonly isNullable: boolean;
   readonly quantity?: Quantity;
@@ -132,6 +132,7 @@ function fieldFor(path: string, schema: Schema): FormField {
 
 function fieldsIn(path: string, schema: Schema): FormField[] {
   if (schema.type === 'array') {
+    if (isOfNames(schema)) return [];
     const { innerType } = schema as ArraySchema<unknown[], AnyObject>;
     const { fields } = innerType as unknown as AnyObjectSchema;
     return Object.entries(fields).map(([name, field]) => fieldFor(name, field as Schema));
@@ -141,8 +142,15 @@ function fieldsIn(path: string, schema: Schema): FormField[] {
   return Object.entries(fields).map(([name, field]) => fieldFor(`${path}.${name}`, field as Schema));
 }
 
-function kindOf({ type }: Schema, words: readonly string[]): FormField['kind'] {
+/** A list whose items are words. */
+const isOfNames = (schema: Schema): boolean =>
+  schema.type === 'array' &&
+  ((schema as ArraySchema<unknown[], AnyObject>).innerType as Schema | undefined)?.type === 'string';
+
+function kindOf(schema: Schema, words: readonly string[]): FormField['kind'] {
+  const { type } = schema;
   if (type === 'object') return 'group';
+  if (isOfNames(schema)) return 'names';
   if (type === 'array') return 'list';
   if (words.length > 0) return 'choice';
   return type === 'number' ? 'number' : 'text';

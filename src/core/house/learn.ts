@@ -1,6 +1,10 @@
 /** A brief learned from a character that is right: what the checks measure of it, with tolerances that it passes. */
 import { type AnyObject, type AnyObjectSchema, type Schema, reach } from 'yup';
 import type { Character } from '../character/model';
+import { fingerprintOf, skeletonOf } from '../anatomy/skeleton';
+import { SKELETONS } from '../anatomy/skeletons';
+import { ownSkeletonOf } from '../anatomy/skeletons/wanted';
+import { OWN_SKELETON } from '../contracts/brief';
 import type { Measured } from '../contracts/check';
 import type { Bound } from '../contracts/setting';
 import { audit } from './audit';
@@ -58,7 +62,7 @@ export function learnBrief(
     else plain[group] = now;
     settings.push({ path, measured, now, before: valueAt(before, path) });
   }
-  const learned = { ...plain, ...names, version: 1 } as unknown as Brief;
+  const learned = { ...plain, ...names, ...skeletonOfModel(character), version: 1 } as unknown as Brief;
   const eased = [
     ...new Set(
       audit(character, learned)
@@ -69,6 +73,16 @@ export function learnBrief(
   const checks = { ...base.checks, ...Object.fromEntries(eased.map((id) => [id, 'note' as const])) };
   const brief = { ...learned, ...(eased.length > 0 && { checks }) };
   return { brief: briefSchema.validateSync(brief), settings, eased };
+}
+
+/** The model's own skeleton as what is wanted; one of the house's where it is that. Nothing of a model without bones. */
+function skeletonOfModel(character: Character): Partial<Pick<Brief, 'skeleton' | 'ownSkeleton'>> {
+  const own = skeletonOf(character);
+  if (own.bones.length === 0) return {};
+  const print = fingerprintOf(own);
+  const ours = SKELETONS.find((s) => fingerprintOf(s) === print);
+  if (ours) return { skeleton: ours.id, ownSkeleton: null };
+  return { skeleton: OWN_SKELETON, ownSkeleton: ownSkeletonOf(own, character.name || 'the model') };
 }
 
 const fieldAt = (path: string): Schema => reach(briefSchema as unknown as AnyObjectSchema, path) as Schema;

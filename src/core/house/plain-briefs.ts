@@ -15,6 +15,8 @@ const FREE_NAMES = {
   words: 'letters and numbers, parts joined by _',
   longest: 64,
   leftovers: LEFTOVERS,
+  allowed: [],
+  forbidden: [],
   sides: null,
 };
 
@@ -24,6 +26,8 @@ export const WEBXR_NAMES = {
   words: 'WebXR joint names: small letters joined by hyphens',
   longest: 48,
   leftovers: '(copy|mirror|duplicate|\\d{3}$)',
+  allowed: [],
+  forbidden: [],
   sides: null,
 };
 
@@ -49,6 +53,7 @@ export const PLAIN_FIGURE: Brief = {
   ...KINDS_BY_NAME,
   tree: 'vrm',
   skeleton: 'vrm',
+  ownSkeleton: null,
   limits: { influences: 4, bones: 75 },
   weights: { sumTolerance: 1e-4 },
   surface: { coincident: 1e-4, quadShare: 0.8, nearJoint: 0.08 },
@@ -88,6 +93,7 @@ export const PLAIN_BRIEFS: readonly Brief[] = [
     endPattern: null,
     tree: 'webxr-hand',
     skeleton: 'webxr-hand-left',
+    ownSkeleton: null,
     limits: { influences: 4, bones: 25 },
     surface: { coincident: 1e-6, quadShare: 0, nearJoint: 0.01 },
     proofTolerance: 1e-5,

@@ -1,5 +1,6 @@
 /** Briefs from files: nothing unknown, nothing wrong, no pattern that never ends. */
 import type { AnyObject, AnyObjectSchema, ArraySchema, Schema } from 'yup';
+import { whyNoSkeleton } from '../anatomy/skeletons/wanted';
 import { whyNot } from '../contracts/pattern';
 import { type Brief, briefSchema } from './brief';
 
@@ -11,6 +12,8 @@ export function readBrief(json: unknown): Brief {
   const stray = strayFieldOf(briefSchema, json, '');
   if (stray) throw new Error(`it has a field “${stray}” that no brief has`);
   const brief = briefSchema.validateSync(json);
+  const why = whyNoSkeleton(brief);
+  if (why) throw new Error(`it ${why}`);
   const bad = badPatternOf(brief);
   if (bad) throw new Error(`its pattern “${bad.field}” ${bad.why}`);
   return brief;

@@ -2,13 +2,13 @@
 
 import { type ReactNode, useEffect, useId, useState } from 'react';
 import { Plus, X } from 'lucide-react';
-import { SKELETONS } from '@/core/anatomy/skeletons';
 import { type LengthUnit, lengthFrom } from '@/core/contracts/units';
 import { type FormField, valueAt } from '@/core/house/brief-form';
 import { PLAIN_FIGURE } from '@/core/house/plain-briefs';
 import { Button } from '../kit/button';
 import { changeAt, useTable } from './draft';
 import { NamingParts } from './naming-parts';
+import { SkeletonField } from './skeleton-field';
 import { numberWords, perStored, unitWords, valueWords } from './words';
 
 const INPUT = 'h-7 min-w-0 rounded-md border border-rule bg-sheet px-2 disabled:opacity-60';
@@ -17,6 +17,8 @@ const INPUT = 'h-7 min-w-0 rounded-md border border-rule bg-sheet px-2 disabled:
 export function FieldRow({ field, isLocked }: { field: FormField; isLocked: boolean }) {
   const value = useTable((s) => (s.draft ? valueAt(s.draft, field.path) : undefined));
   if (field.kind === 'list') return <ListField field={field} isLocked={isLocked} />;
+  if (field.kind === 'names') return <NamesField field={field} isLocked={isLocked} />;
+  if (field.path === 'skeleton') return <SkeletonField field={field} isLocked={isLocked} />;
   if (field.kind === 'group') return <GroupField field={field} isLocked={isLocked} />;
   return (
     <SingleField
@@ -84,6 +86,43 @@ function Asked({
       />
       {isAsked ? 'asked' : 'not asked'}
     </label>
+  );
+}
+
+/** Names one by one, a line each. */
+function NamesField({ field, isLocked }: { field: FormField; isLocked: boolean }) {
+  const value = useTable((s) => (s.draft ? valueAt(s.draft, field.path) : undefined)) as string[] | undefined;
+  const id = useId();
+  const [text, setText] = useState<string | null>(null);
+  const names = value ?? [];
+  const take = (typed: string) => {
+    setText(typed);
+    const all = typed.split('\n').map((n) => n.trim());
+    changeAt(field.path, [...new Set(all.filter(Boolean))]);
+  };
+  return (
+    <div className="grid grid-cols-[150px_minmax(0,1fr)_150px] items-start gap-x-3 py-1">
+      <label htmlFor={id} className="pt-1 text-soft">
+        {field.label}
+      </label>
+      <div>
+        <textarea
+          id={id}
+          value={text ?? names.join('\n')}
+          disabled={isLocked}
+          rows={Math.min(6, Math.max(1, names.length + 1))}
+          onChange={(e) => take(e.target.value)}
+          onBlur={() => setText(null)}
+          placeholder="a name a line"
+          spellCheck={false}
+          className="mono w-full rounded-md border border-rule bg-sheet px-2 py-1 text-[12.5px] disabled:opacity-60"
+        />
+        {field.hint && <p className="text-[12.5px] leading-snug text-soft">{field.hint}</p>}
+      </div>
+      <div className="pt-1 text-right text-[12.5px] text-soft">
+        {names.length > 0 && `${names.length} ${names.length === 1 ? 'name' : 'names'}`}
+      </div>
+    </div>
   );
 }
 
@@ -191,13 +230,10 @@ interface InputProps {
   readonly onChange: (next: unknown) => void;
 }
 
-/** The skeletons of the house, by their ids. */
-const SKELETON_WORDS = Object.fromEntries(SKELETONS.map((s) => [s.id, s.title]));
-
 function Input(props: InputProps) {
   const { id, field, value, isLocked, onChange } = props;
   if (field.kind === 'number') return <NumberInput {...props} />;
-  const choices = field.path === 'skeleton' ? SKELETON_WORDS : field.choices;
+  const { choices } = field;
   if (Object.keys(choices).length === 0) return <TextInput {...props} />;
   return (
     <select

@@ -14,6 +14,7 @@ import { KeySheet } from './key-sheet';
 import { useKeys } from './keys';
 import { Notebook } from './notebook';
 import { Palette } from './palette';
+import { SideBySide } from './side-by-side';
 import { useDeskLife } from './room-life';
 
 /** The desk: head, bough, stage, notebook, drawer. The stage stays alive across the rooms. */
@@ -38,6 +39,7 @@ export function Desk({ id }: { id: string }) {
       )}
       <Palette />
       <KeySheet />
+      <SideBySide />
     </div>
   );
 }

@@ -111,6 +111,12 @@ function BriefMenu() {
             </DropdownMenu.Item>
           ))}
           <DropdownMenu.Separator className="my-1 h-px bg-rule" />
+          <DropdownMenu.Item
+            onSelect={() => setDesk({ dialog: 'briefs' })}
+            className="cursor-pointer rounded-md px-3 py-2 outline-none data-[highlighted]:bg-wash"
+          >
+            Hold it against several, side by side …
+          </DropdownMenu.Item>
           <DropdownMenu.Item asChild>
             <a
               href={`/briefs/${brief.id}${at ? `?with=${at}` : ''}`}

@@ -3,6 +3,7 @@
 import Link from 'next/link';
 import { useRef, useState } from 'react';
 import { SKELETONS } from '@/core/anatomy/skeletons';
+import { skeletonWanted } from '@/core/anatomy/skeletons/wanted';
 import { inUnit } from '@/core/contracts/units';
 import { addsTooMuch } from '@/core/rooms/crosswalk/price';
 import type { ShelfEntry } from '@/routes/characters';
@@ -20,9 +21,16 @@ interface Row {
   readonly error?: string;
 }
 
+/** Every character onto the skeleton that its own brief wants. */
+const AS_BRIEFED = 'as-briefed';
+
 /** Moves one character's weights with what is saved for its skeleton, or what is suggested. */
-function move(entry: ShelfEntry, target: string, weights: 'example' | 'rules') {
-  const { title } = SKELETONS.find((s) => s.id === target) ?? SKELETONS[0];
+async function move(entry: ShelfEntry, asked: string, weights: 'example' | 'rules') {
+  const wanted = entry.wants && skeletonWanted(entry.wants);
+  const skeleton = asked === AS_BRIEFED ? wanted : SKELETONS.find((s) => s.id === asked);
+  if (!skeleton)
+    throw new Error('Its brief wants a skeleton that the house does not know; choose one in the brief.');
+  const { id: target, title } = skeleton;
   return call(remapStep, {
     id: entry.id,
     base: entry.head ?? '',
@@ -93,6 +101,7 @@ export function MoveSeveral({
                 onChange={(e) => setTarget(e.target.value)}
                 className="h-8 rounded-[7px] border border-rule bg-sheet px-2 font-semibold"
               >
+                <option value={AS_BRIEFED}>what each one’s brief wants</option>
                 {SKELETONS.map((s) => (
                   <option key={s.id} value={s.id}>
                     {s.title}

@@ -1,5 +1,5 @@
 /** The briefs that there are, fetched once and again after every change of them. */
-import { useEffect } from 'react';
+import { useEffect, useMemo } from 'react';
 import { create } from 'zustand';
 import type { Brief } from '@/core/house/brief';
 import { BRIEFS } from '@/core/house/briefs';
@@ -30,5 +30,5 @@ export function useBriefs(): readonly Brief[] {
   useEffect(() => {
     if (!useBriefStore.getState().entries) void loadBriefs();
   }, []);
-  return entries?.map((e) => e.brief) ?? BRIEFS;
+  return useMemo(() => entries?.map((e) => e.brief) ?? BRIEFS, [entries]);
 }

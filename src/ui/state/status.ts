@@ -8,7 +8,7 @@ export interface StatusSlice {
   error: string | null;
   said: string | null;
   drawer: 'ledger' | 'bones' | null;
-  dialog: 'palette' | 'keys' | 'waive' | null;
+  dialog: 'palette' | 'keys' | 'waive' | 'briefs' | null;
 }
 
 export const quiet = (): StatusSlice => ({

@@ -1,6 +1,6 @@
 import type { Brief } from '../../core/house/brief';
 import { bonesOf } from '../../core/character/hierarchy';
-import { skeletonById } from '../../core/anatomy/skeletons';
+import { skeletonWanted } from '../../core/anatomy/skeletons/wanted';
 import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
 import { type Crosswalk, hasTarget } from '../../core/anatomy/crosswalk';
 import { suggest } from '../../core/anatomy/suggest';
@@ -53,13 +53,17 @@ export interface RemapMade extends Made {
   readonly walk: WalkSaid;
 }
 
+/** A skeleton by its id, or the one that the brief brings along. */
+export const skeletonNamed = (id: string, brief: Brief): Skeleton | undefined =>
+  skeletonWanted({ skeleton: id, ownSkeleton: brief.ownSkeleton });
+
 /** Moves a revision's weights onto another skeleton. */
 export function remapRevision(input: RemapInput): RemapMade {
   const { wire, brief, target, limit, how, motion } = input;
   const before = openWire(wire);
   const wanted: Skeleton =
     'id' in target
-      ? need(skeletonById(target.id), `the skeleton “${target.id}”`)
+      ? need(skeletonNamed(target.id, brief), `the skeleton “${target.id}”`)
       : skeletonOf(openWire(target.wire));
   const source = skeletonOf(before);
   const { rules, from } = walkOf(input, source, wanted);

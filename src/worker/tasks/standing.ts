@@ -1,4 +1,4 @@
-import type { Gravity } from '../../core/contracts/finding';
+import { type FindingTold, toldOf } from '../../core/contracts/waiver';
 import { audit } from '../../core/house/audit';
 import type { Brief } from '../../core/house/brief';
 import { measuredSettings } from '../../core/house/learn';
@@ -12,11 +12,7 @@ export interface StandingInput {
 /** What checks measure of a revision, and what they find under a brief. */
 export interface Standing {
   readonly measured: Readonly<Record<string, unknown>>;
-  readonly findings: readonly {
-    readonly check: string;
-    readonly gravity: Gravity;
-    readonly message: string;
-  }[];
+  readonly findings: readonly FindingTold[];
 }
 
 /** How a revision stands under a brief that may not be saved yet. */
@@ -24,6 +20,6 @@ export function standingOf({ wire, brief }: StandingInput): Standing {
   const character = openWire(wire);
   return {
     measured: Object.fromEntries(measuredSettings(character)),
-    findings: audit(character, brief).map(({ check, gravity, message }) => ({ check, gravity, message })),
+    findings: audit(character, brief).map(toldOf),
   };
 }

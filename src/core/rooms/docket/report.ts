@@ -4,7 +4,7 @@ import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity, countGravity } fr
 import type { Measure } from '../../contracts/measure';
 import { ROOM_IDS } from '../../contracts/rooms';
 import { inUnit, unitWord } from '../../contracts/units';
-import { skeletonById } from '../../anatomy/skeletons';
+import { skeletonWanted } from '../../anatomy/skeletons/wanted';
 import { conformityOf, conformityText } from '../../anatomy/conformity';
 import { bonesOf } from '../../character/hierarchy';
 import type { Character, Mesh } from '../../character/model';
@@ -200,7 +200,7 @@ function handedOf({ handed }: ReportFacts): string {
 
 /** What of the game's skeleton is there; nothing where the brief names none of the house's, or there are no bones. */
 function skeletonOfReport({ character, brief }: Report): string {
-  const target = skeletonById(brief.skeleton);
+  const target = skeletonWanted(brief);
   if (!target || bonesOf(character).length === 0) return '';
   const lines = conformityText(conformityOf(character, target)).map((line) => `<p>${escapeHtml(line)}</p>`);
   return [`<h2>Skeleton, against ${escapeHtml(target.title)}</h2>`, ...lines].join('\n');

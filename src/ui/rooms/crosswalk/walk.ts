@@ -6,7 +6,10 @@ import { proxy } from 'comlink';
 import { create } from 'zustand';
 import { type Crosswalk, targetsOf } from '@/core/anatomy/crosswalk';
 import { type Skeleton, fingerprintOf } from '@/core/anatomy/skeleton';
-import { SKELETONS, skeletonById } from '@/core/anatomy/skeletons';
+import { SKELETONS } from '@/core/anatomy/skeletons';
+import { skeletonWanted } from '@/core/anatomy/skeletons/wanted';
+import { OWN_SKELETON } from '@/core/contracts/brief';
+import type { Brief } from '@/core/house/brief';
 import { doubtOf, proofOfRules } from '@/core/rooms/crosswalk/doubts';
 import { crosswalkFromFile, crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import type { Price } from '@/core/rooms/crosswalk/price';
@@ -191,6 +194,7 @@ export async function openWalk(): Promise<void> {
     const source = await deskWorker().skeleton();
     if (!isCurrent()) return;
     const targets: Target[] = [
+      ...ownOf(brief),
       ...SKELETONS.map((s) => ({ key: s.id, title: s.title, id: s.id })),
       // Nobody moves onto a character without bones.
       ...characters.flatMap((c) =>
@@ -225,9 +229,16 @@ function firstTarget(targets: readonly Target[]): Target {
   return targets.find((t) => t.key === kept) ?? targets.find((t) => t.id === brief.skeleton) ?? targets[0];
 }
 
+/** The skeleton that a brief brings along, as a target. */
+const ownOf = ({ ownSkeleton, skeleton }: Brief): Target[] =>
+  ownSkeleton && skeleton === OWN_SKELETON
+    ? [{ key: OWN_SKELETON, title: `${ownSkeleton.title} (of the brief)`, id: OWN_SKELETON }]
+    : [];
+
 /** The skeleton of a target. */
 async function skeletonOfTarget(target: Target): Promise<Skeleton> {
-  const ours = target.id ? skeletonById(target.id) : undefined;
+  const { ownSkeleton } = desk().brief;
+  const ours = target.id ? skeletonWanted({ skeleton: target.id, ownSkeleton }) : undefined;
   if (ours) return ours;
   const { character } = await fetchCharacter(target.revision ?? '');
   return deskWorker().skeletonOf(character);

@@ -1,7 +1,7 @@
 import { type InferType, number, object, string } from 'yup';
 import { theCharacter, boneElements, type Gravity, type RemedyCall } from '../../../contracts/finding';
 import { type Found, type Measured, defineCheck } from '../../../contracts/check';
-import { pattern, setting } from '../../../contracts/setting';
+import { names, pattern, setting } from '../../../contracts/setting';
 import { commonEnd, namingOf, patternOf, wordsOf } from '../naming';
 import { bonesOf, parentBone, weightOfNodes } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
@@ -25,6 +25,9 @@ const NAMING = object({
     .required()
     .meta(setting('Longest name', 'count', 'most', 'So many letters at most.')),
   leftovers: pattern('Left over by copying', 'What a name must not hold.').required(),
+  /** Names that are fine although they do not match, and names that no bone may have. */
+  allowed: names('Allowed all the same', 'Names that need not match, one by one.'),
+  forbidden: names('Forbidden', 'Names that no bone may have, one by one.'),
   /** What a name of the left and of the right side ends with; null where that is free. */
   sides: object({
     left: string().required().meta({ label: 'Left ends with', bound: 'is' }),
@@ -46,24 +49,25 @@ export const boneNamesCheck = defineCheck({
   settings: object({ naming: NAMING }),
   reads: ['tree', 'names', 'shows', 'joints', 'weights', 'places'],
   measures(character): Readonly<Record<string, Measured>> {
-    const names = bonesOf(character).map((b) => character.nodes[b].name);
-    if (names.length === 0) return {};
-    const parts = namingOf(names);
+    const all = bonesOf(character).map((b) => character.nodes[b].name);
+    if (all.length === 0) return {};
+    const parts = namingOf(all);
     return {
       'naming.pattern': parts ? patternOf(parts) : '^.+$',
       'naming.words': parts ? wordsOf(parts) : 'any name',
-      'naming.longest': Math.max(...names.map((n) => n.length)),
+      'naming.longest': Math.max(...all.map((n) => n.length)),
       'naming.sides': sidesOf(character),
     };
   },
   run(character, { naming }) {
-    const names = new Names(character, naming);
+    const all = new Names(character, naming);
     return [
-      findDoubled(names),
-      findLeftovers(names),
-      findOneSided(names),
-      findUnconventional(names),
-      findTooLong(names),
+      findDoubled(all),
+      findForbidden(all),
+      findLeftovers(all),
+      findOneSided(all),
+      findUnconventional(all),
+      findTooLong(all),
     ].flatMap((group) => (group.bones.length > 0 ? [foundOf(character, group)] : []));
   },
 });
@@ -117,7 +121,7 @@ class Names {
   ) {
     this.bones = bonesOf(character);
     const pattern = new RegExp(naming.leftovers, 'i');
-    const found = this.bones.filter((b) => pattern.test(this.of(b)));
+    const found = this.bones.filter((b) => pattern.test(this.of(b)) && !this.isAllowed(b));
     // Numbers are what a copy leaves, and what a skeleton without other names has throughout.
     const numbered = found.filter((b) => /^\W*_?\d+$/.test(pattern.exec(this.of(b))?.[0] ?? ''));
     const isNumbered = numbered.length > this.bones.length / 2;
@@ -174,6 +178,11 @@ class Names {
     });
   }
 
+  /** True where the brief takes the name as it is. */
+  isAllowed(bone: number): boolean {
+    return this.naming.allowed.includes(this.of(bone));
+  }
+
   of(bone: number): string {
     return this.character.nodes[bone].name;
   }
@@ -201,6 +210,19 @@ function findDoubled(names: Names): Group {
     bones,
     message: `${bones.length} bones share a name: ${names.few(bones)}`,
     expected: 'every name once',
+    remedies: [{ id: 'rename', params: {} }],
+  };
+}
+
+function findForbidden(names: Names): Group {
+  const forbidden = new Set(names.naming.forbidden);
+  const bones = names.bones.filter((b) => forbidden.has(names.of(b)));
+  return {
+    mark: 'forbidden',
+    gravity: 'stops',
+    bones,
+    message: `${bones.length === 1 ? 'A bone has a name' : `${bones.length} bones have names`} that the brief forbids: ${names.few(bones)}`,
+    expected: 'another name',
     remedies: [{ id: 'rename', params: {} }],
   };
 }
@@ -235,7 +257,9 @@ function findOneSided(names: Names): Group {
 function findUnconventional(names: Names): Group {
   const { pattern, words } = names.naming;
   const convention = new RegExp(pattern);
-  const bones = names.bones.filter((b) => !convention.test(names.of(b)) || names.isSidedOtherwise(b));
+  const bones = names.bones.filter(
+    (b) => !names.isAllowed(b) && (!convention.test(names.of(b)) || names.isSidedOtherwise(b)),
+  );
   return {
     mark: 'convention',
     gravity: 'worth',
@@ -248,7 +272,7 @@ function findUnconventional(names: Names): Group {
 
 function findTooLong(names: Names): Group {
   const { longest } = names.naming;
-  const bones = names.bones.filter((b) => names.of(b).length > longest);
+  const bones = names.bones.filter((b) => names.of(b).length > longest && !names.isAllowed(b));
   return {
     mark: 'long',
     gravity: 'worth',

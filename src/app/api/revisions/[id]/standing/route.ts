@@ -11,5 +11,5 @@ export const POST = handle(standUnder, async ({ id, brief }) => {
     wire: await wireOf(database(), id),
     brief: asked,
   }));
-  return { measured, findings: [...findings] };
+  return { measured, findings };
 });
