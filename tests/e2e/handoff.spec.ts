@@ -120,6 +120,7 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
   // Docket.
   await page.getByRole('button', { name: 'Docket' }).first().click();
   await expect(page.getByText('moves as before to')).toBeVisible();
+  await page.keyboard.press('o');
   await picture(page, 'docket');
   const [file] = await Promise.all([
     page.waitForEvent('download'),

@@ -30,7 +30,11 @@ export function Card({ entry, onRemove }: { entry: ShelfEntry; onRemove: () => v
           <p className="text-[12.5px] text-soft">for {entry.wants?.title ?? entry.brief}</p>
           <p className="mt-2 text-[12.5px] font-semibold">
             <Tally counts={entry.counts} />
-            {entry.waived > 0 && <span className="ml-3 font-normal text-soft">{entry.waived} waived</span>}
+            {entry.waived > 0 && (
+              <span className="ml-3 inline-block whitespace-nowrap font-normal text-soft">
+                {entry.waived} waived
+              </span>
+            )}
           </p>
           <p className="mt-2 text-[12.5px] text-soft">
             revision {entry.number}, “{entry.label}” · {ago(entry.updatedAt)}

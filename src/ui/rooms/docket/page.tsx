@@ -79,7 +79,9 @@ function Verdict({ head }: { head: Revision | undefined }) {
       </p>
       <p className="mt-2 font-semibold">
         <Tally counts={counts} empty="nothing open; ready to hand over" />
-        {waived > 0 && <span className="ml-3 font-normal text-soft">{waived} waived</span>}
+        {waived > 0 && (
+          <span className="ml-3 inline-block whitespace-nowrap font-normal text-soft">{waived} waived</span>
+        )}
       </p>
       {first && (
         <p className="mt-1 text-[13px] text-soft">
