@@ -91,7 +91,7 @@ test('what is chosen goes out and is sealed; the file is known again, and anothe
     return spawnSync(process.execPath, ['dist/cli.mjs', 'verify', out, '--docket', d], { encoding: 'utf8' });
   };
   expect(verify(file.bytes)).toMatchObject({ status: 0, stdout: expect.stringContaining('byte for byte') });
-  const pdf = await saved(page, () => before.getByRole('link', { name: /^PDF of/ }).click());
+  const pdf = await saved(page, () => before.getByRole('button', { name: /^PDF of/ }).click());
   expect(new TextDecoder('latin1').decode(pdf.bytes.subarray(0, 5))).toBe('%PDF-');
 
   await before.getByRole('link', { name: 'All of the house' }).click();

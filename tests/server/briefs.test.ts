@@ -12,34 +12,17 @@ import { countGravity } from '@/core/contracts/finding';
 import { readBrief } from '@/core/house/read-brief';
 import { bringBriefs } from '@/server/briefs';
 import { changeCharacter, characterById, listCharacters } from '@/server/characters';
-import { type Database, database } from '@/server/database';
-import { migrate } from '@/server/migrations';
+import type { Database } from '@/server/database';
 import type { BriefEntry } from '@/routes/briefs';
 import { castCharacter } from '../core/support/cast';
-import { answered, arriveAs, on, sent } from './support/asking';
-import { ownDatabase } from './support/database';
+import { answered, arriveAs, houseWithBriefs, on, sent } from './support/asking';
 
-jest.mock('piscina', () => ({
-  Piscina: class {
-    async run(job: unknown) {
-      return (jest.requireActual('@/worker/tasks') as { runJob: (j: unknown) => unknown }).runJob(job);
-    }
-  },
-}));
+jest.mock('piscina', () => jest.requireActual('./support/threads'));
 
-let drop: () => Promise<void>;
+const house = houseWithBriefs('bough_briefs');
 let db: Kysely<Database>;
-beforeAll(async () => {
-  const own = await ownDatabase('bough_briefs');
-  process.env.DATABASE_URL = own.url;
-  drop = own.drop;
-  db = database();
-  await migrate(db);
-  await bringBriefs(db);
-});
-afterAll(async () => {
-  await db.destroy();
-  await drop();
+beforeAll(() => {
+  db = house();
 });
 
 const entries = async () => (await (await on(list, sent('GET'))).json()).briefs as BriefEntry[];

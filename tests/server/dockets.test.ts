@@ -15,37 +15,21 @@ import { type Docket, docketFrom, sealOf, verifyFile } from '@/core/house/docket
 import { countGravity } from '@/core/contracts/finding';
 import { itemsOf } from '@/core/rooms/docket/items';
 import { toldOn } from '@/server/audits';
-import { bringBriefs } from '@/server/briefs';
 import { removeCharacter } from '@/server/characters';
-import { type Database, database } from '@/server/database';
+import type { Database } from '@/server/database';
 import { listDockets } from '@/server/dockets';
-import { migrate } from '@/server/migrations';
 import { castCharacter } from '../core/support/cast';
-import { answered, arriveAs, lastLine, on, sent } from './support/asking';
-import { ownDatabase } from './support/database';
+import { answered, arriveAs, houseWithBriefs, lastLine, on, sent } from './support/asking';
 
-jest.mock('piscina', () => ({
-  Piscina: class {
-    async run(job: unknown) {
-      return (jest.requireActual('@/worker/tasks') as { runJob: (j: unknown) => unknown }).runJob(job);
-    }
-  },
-}));
+jest.mock('piscina', () => jest.requireActual('./support/threads'));
 
-let drop: () => Promise<void>;
+const house = houseWithBriefs('bough_dockets');
 let db: Kysely<Database>;
-beforeAll(async () => {
-  const own = await ownDatabase('bough_dockets');
-  process.env.DATABASE_URL = own.url;
-  drop = own.drop;
-  db = database();
-  await migrate(db);
-  await bringBriefs(db);
+beforeAll(() => {
+  db = house();
 });
-afterAll(async () => {
+afterAll(() => {
   delete process.env.BOUGH_CHROMIUM;
-  await db.destroy();
-  await drop();
 });
 
 const ferry: Brief = { ...BRIEFS[0], version: 1 };

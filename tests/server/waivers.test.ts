@@ -11,36 +11,18 @@ import { type Waiver, waiversFrom } from '@/core/contracts/waiver';
 import { type Brief, briefKey } from '@/core/house/brief';
 import { BRIEFS } from '@/core/house/briefs';
 import { toldOn } from '@/server/audits';
-import { bringBriefs } from '@/server/briefs';
 import { characterById, listCharacters } from '@/server/characters';
-import { type Database, database } from '@/server/database';
-import { migrate } from '@/server/migrations';
+import type { Database } from '@/server/database';
 import { standing } from '@/server/waivers';
 import { castBytes } from '../core/support/cast';
-import { answered, arriveAs, lastLine, on, sent, upload } from './support/asking';
-import { ownDatabase } from './support/database';
+import { answered, arriveAs, houseWithBriefs, lastLine, on, sent, upload } from './support/asking';
 
-jest.mock('piscina', () => ({
-  Piscina: class {
-    async run(job: unknown) {
-      return (jest.requireActual('@/worker/tasks') as { runJob: (j: unknown) => unknown }).runJob(job);
-    }
-  },
-}));
+jest.mock('piscina', () => jest.requireActual('./support/threads'));
 
-let drop: () => Promise<void>;
+const house = houseWithBriefs('bough_waivers');
 let db: Kysely<Database>;
-beforeAll(async () => {
-  const own = await ownDatabase('bough_waivers');
-  process.env.DATABASE_URL = own.url;
-  drop = own.drop;
-  db = database();
-  await migrate(db);
-  await bringBriefs(db);
-});
-afterAll(async () => {
-  await db.destroy();
-  await drop();
+beforeAll(() => {
+  db = house();
 });
 
 const ferry: Brief = { ...BRIEFS[0], version: 1 };

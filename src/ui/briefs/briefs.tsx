@@ -3,11 +3,12 @@
 import clsx from 'clsx';
 import Link from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
-import { Suspense, useEffect, useRef, useState } from 'react';
+import { Suspense, useEffect, useState } from 'react';
 import type { Brief } from '@/core/house/brief';
 import { briefForm } from '@/core/house/brief-form';
 import type { BriefEntry } from '@/routes/briefs';
 import { Button } from '../kit/button';
+import { FileButton } from '../kit/file-button';
 import { saveJson } from '../kit/save';
 import { loadBriefs, useBriefStore } from '../state/briefs';
 import { CheckCard } from './check-card';
@@ -90,7 +91,6 @@ const Nobody = () => (
 /** A brief from a file becomes one of one's own. */
 function BringIn() {
   const router = useRouter();
-  const input = useRef<HTMLInputElement>(null);
   const take = async (file: File) => {
     try {
       const brief = JSON.parse(await file.text()) as Brief;
@@ -101,21 +101,9 @@ function BringIn() {
     }
   };
   return (
-    <>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,application/json"
-        aria-label="File of a brief"
-        className="hidden"
-        onChange={(e) => {
-          const [file] = e.target.files ?? [];
-          if (file) void take(file);
-          e.target.value = '';
-        }}
-      />
-      <Button onClick={() => input.current?.click()}>From a file …</Button>
-    </>
+    <FileButton label="File of a brief" accept=".json,application/json" onFile={(file) => void take(file)}>
+      From a file …
+    </FileButton>
   );
 }
 

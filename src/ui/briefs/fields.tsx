@@ -8,6 +8,7 @@ import { PLAIN_FIGURE } from '@/core/house/plain-briefs';
 import { Button } from '../kit/button';
 import { changeAt, useTable } from './draft';
 import { NamingParts } from './naming-parts';
+import { Question } from './question';
 import { SkeletonField } from './skeleton-field';
 import { numberWords, perStored, unitWords, valueWords } from './words';
 
@@ -101,28 +102,24 @@ function NamesField({ field, isLocked }: { field: FormField; isLocked: boolean }
     changeAt(field.path, [...new Set(all.filter(Boolean))]);
   };
   return (
-    <div className="grid grid-cols-[150px_minmax(0,1fr)_150px] items-start gap-x-3 py-1">
-      <label htmlFor={id} className="pt-1 text-soft">
-        {field.label}
-      </label>
-      <div>
-        <textarea
-          id={id}
-          value={text ?? names.join('\n')}
-          disabled={isLocked}
-          rows={Math.min(6, Math.max(1, names.length + 1))}
-          onChange={(e) => take(e.target.value)}
-          onBlur={() => setText(null)}
-          placeholder="a name a line"
-          spellCheck={false}
-          className="mono w-full rounded-md border border-rule bg-sheet px-2 py-1 text-[12.5px] disabled:opacity-60"
-        />
-        {field.hint && <p className="text-[12.5px] leading-snug text-soft">{field.hint}</p>}
-      </div>
-      <div className="pt-1 text-right text-[12.5px] text-soft">
-        {names.length > 0 && `${names.length} ${names.length === 1 ? 'name' : 'names'}`}
-      </div>
-    </div>
+    <Question
+      id={id}
+      label={field.label}
+      hint={field.hint}
+      beside={names.length > 0 && `${names.length} ${names.length === 1 ? 'name' : 'names'}`}
+    >
+      <textarea
+        id={id}
+        value={text ?? names.join('\n')}
+        disabled={isLocked}
+        rows={Math.min(6, Math.max(1, names.length + 1))}
+        onChange={(e) => take(e.target.value)}
+        onBlur={() => setText(null)}
+        placeholder="a name a line"
+        spellCheck={false}
+        className="mono w-full rounded-md border border-rule bg-sheet px-2 py-1 text-[12.5px] disabled:opacity-60"
+      />
+    </Question>
   );
 }
 
@@ -195,28 +192,21 @@ function SingleField({
   const isAsked = value !== null && value !== undefined;
   const id = useId();
   return (
-    <div className="grid grid-cols-[150px_minmax(0,1fr)_150px] items-start gap-x-3 py-1">
-      <label htmlFor={id} className="pt-1 text-soft">
-        {field.label}
-      </label>
-      <div>
-        <div className="flex items-center gap-2">
-          {field.isNullable && (
-            <Asked
-              label={field.label}
-              isAsked={isAsked}
-              isLocked={isLocked}
-              onChange={(on) => onChange(on ? (valueAt(PLAIN_FIGURE, field.path) ?? beginWith(field)) : null)}
-            />
-          )}
-          {(isAsked || !field.isNullable) && (
-            <Input id={id} field={field} value={value} isLocked={isLocked} onChange={onChange} />
-          )}
-        </div>
-        {field.hint && <p className="mt-0.5 text-[12.5px] leading-snug text-soft">{field.hint}</p>}
+    <Question id={id} label={field.label} hint={field.hint} beside={measured}>
+      <div className="flex items-center gap-2">
+        {field.isNullable && (
+          <Asked
+            label={field.label}
+            isAsked={isAsked}
+            isLocked={isLocked}
+            onChange={(on) => onChange(on ? (valueAt(PLAIN_FIGURE, field.path) ?? beginWith(field)) : null)}
+          />
+        )}
+        {(isAsked || !field.isNullable) && (
+          <Input id={id} field={field} value={value} isLocked={isLocked} onChange={onChange} />
+        )}
       </div>
-      <div className="pt-1 text-right text-[12.5px]">{measured}</div>
-    </div>
+    </Question>
   );
 }
 

@@ -2,8 +2,8 @@
 
 import { memo, useDeferredValue, useEffect, useMemo, useRef } from 'react';
 import { type Finding, countGravity } from '@/core/contracts/finding';
-import { Button, Chip } from '../kit/button';
-import { ProgressBar } from '../kit/progress';
+import { Chip } from '../kit/button';
+import { UnderWay } from '../kit/progress';
 import { Side } from '../kit/side';
 import { ChosenFinding, FindingList } from '../parts/findings';
 import type { Room } from '../parts/room';
@@ -75,15 +75,13 @@ function Auditing() {
   const auditing = useDesk((s) => s.auditing);
   if (!auditing) return null;
   return (
-    <div className="flex items-center gap-3 px-[18px] pb-2.5 pt-1">
-      <div className="min-w-0 flex-1">
-        <p className="mb-1 truncate text-[13px] text-soft">{auditing.stage}</p>
-        <ProgressBar share={auditing.share} label="Audited so far" />
-      </div>
-      <Button small onClick={() => auditing.cancel.abort()}>
-        Cancel
-      </Button>
-    </div>
+    <UnderWay
+      stage={auditing.stage}
+      share={auditing.share}
+      label="Audited so far"
+      onCancel={() => auditing.cancel.abort()}
+      className="px-[18px] pb-2.5 pt-1"
+    />
   );
 }
 

@@ -2,9 +2,9 @@
 
 import clsx from 'clsx';
 import Link from 'next/link';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { DocketEntry } from '@/routes/dockets';
-import { Button } from '../kit/button';
+import { FileButton } from '../kit/file-button';
 import { ago, bytesText } from '../kit/format';
 import { Tally } from '../kit/gravity';
 import { DocketLinks } from '../parts/docket-links';
@@ -57,27 +57,15 @@ interface Held {
 }
 
 function HoldFile({ onHeld }: { onHeld: (held: Held) => void }) {
-  const input = useRef<HTMLInputElement>(null);
   const take = async (file: File) => {
     const sum = await crypto.subtle.digest('SHA-256', await file.arrayBuffer());
     const sha256 = Array.from(new Uint8Array(sum), (b) => b.toString(16).padStart(2, '0')).join('');
     onHeld({ name: file.name, sha256 });
   };
   return (
-    <>
-      <input
-        ref={input}
-        type="file"
-        aria-label="File to hold against the dockets"
-        className="hidden"
-        onChange={(e) => {
-          const [file] = e.target.files ?? [];
-          if (file) void take(file);
-          e.target.value = '';
-        }}
-      />
-      <Button onClick={() => input.current?.click()}>Is this file one of them? …</Button>
-    </>
+    <FileButton label="File to hold against the dockets" onFile={(file) => void take(file)}>
+      Is this file one of them? …
+    </FileButton>
   );
 }
 

@@ -199,6 +199,14 @@ export async function sendFiles(
   );
 }
 
+/** A file of the house, and what the house calls it. Throws {@link ApiError}. */
+export async function fetchFile(path: string): Promise<{ blob: Blob; name?: string }> {
+  const response = await ask(path, { method: 'GET' });
+  if (!response.ok) throw await refusalOf(response);
+  const name = /filename="([^"]+)"/.exec(response.headers.get('content-disposition') ?? '')?.[1];
+  return { blob: await response.blob(), name };
+}
+
 /** Asks for work that tells of its progress; reads the answer line by line. */
 export async function askWork(
   path: string,

@@ -1,7 +1,10 @@
 'use client';
 
+import { useState } from 'react';
 import { type DocketEntry, type DocketPart, docketPartPath } from '@/routes/dockets';
 import { addressOf } from '@/routes/route';
+import { fetchFile, messageOf } from '../kit/api';
+import { saveBlob } from '../kit/save';
 
 const address = (id: string, part: DocketPart) =>
   addressOf({ method: 'GET', path: docketPartPath }, { id, part });
@@ -9,7 +12,8 @@ const address = (id: string, part: DocketPart) =>
 const link = 'font-semibold text-leaf underline';
 
 /** What a docket keeps, to be taken out: its file, itself, its report. */
-export function DocketLinks({ docket: { id, name, revision } }: { docket: DocketEntry }) {
+export function DocketLinks({ docket }: { docket: DocketEntry }) {
+  const { id, name, revision } = docket;
   const of = `of ${name}, revision ${revision}`;
   return (
     <span className="inline-flex flex-wrap gap-x-3">
@@ -28,9 +32,34 @@ export function DocketLinks({ docket: { id, name, revision } }: { docket: Docket
       >
         Report
       </a>
-      <a className={link} href={address(id, 'pdf')} aria-label={`PDF ${of}`}>
-        PDF
-      </a>
+      <Pdf docket={docket} label={`PDF ${of}`} />
     </span>
+  );
+}
+
+/** The report as PDF: it is printed when it is asked for, and there may be nothing to print it with. */
+function Pdf({ docket: { id }, label }: { docket: DocketEntry; label: string }) {
+  const [state, setState] = useState<string | null>(null);
+  const print = async () => {
+    setState('printing …');
+    try {
+      const { blob, name } = await fetchFile(address(id, 'pdf'));
+      saveBlob(blob, name ?? 'report.pdf');
+      setState(null);
+    } catch (error) {
+      setState(messageOf(error));
+    }
+  };
+  return (
+    <>
+      <button type="button" className={link} aria-label={label} onClick={() => void print()}>
+        PDF
+      </button>
+      {state && (
+        <span role="status" className="basis-full text-[12.5px] text-soft">
+          {state}
+        </span>
+      )}
+    </>
   );
 }

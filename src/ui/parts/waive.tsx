@@ -96,10 +96,8 @@ export function WaivedList({ room }: { room: RoomId }) {
   const waived = all.filter((w) => w.finding.room === room);
   const toldOf = (id: string, key: string) =>
     record?.waivers.find((r) => r.id === id)?.findings.find((f) => f.key === key);
-  const idle = notes.filter(
-    (n) => n.state === 'idle' && checkById(toldOf(n.waiver.id, n.key)?.check ?? '')?.room === room,
-  );
-  if (waived.length + idle.length === 0) return null;
+  const mine = notes.filter((n) => checkById(toldOf(n.waiver.id, n.key)?.check ?? '')?.room === room);
+  if (waived.length + mine.length === 0) return null;
   return (
     <section aria-label="Waived" className="border-b border-rule bg-wash/40">
       <h3 className="px-[18px] pb-1 pt-2.5 text-[12.5px] font-semibold text-soft">
@@ -131,13 +129,21 @@ export function WaivedList({ room }: { room: RoomId }) {
             </button>
           </li>
         ))}
-        {idle.map(({ key, waiver }) => (
+        {mine.map(({ key, waiver, state }) => (
           <li key={`${waiver.id} ${key}`} className="px-[18px] py-1.5">
-            <s className="line-clamp-1">{toldOf(waiver.id, key)?.message}</s>
+            {state === 'idle' ? (
+              <s className="line-clamp-1">{toldOf(waiver.id, key)?.message}</s>
+            ) : (
+              <span className="line-clamp-2">{toldOf(waiver.id, key)?.message}</span>
+            )}
             <span>
-              {waiver.by}: {waiver.reason}; {WAIVER_WORDS.idle}.{' '}
+              {waiver.by}: {waiver.reason};{' '}
+              <span className={state === 'idle' ? undefined : 'font-semibold text-worth'}>
+                {WAIVER_WORDS[state]}
+              </span>
+              .{' '}
             </span>
-            {waiver.keys.every((k) => idle.some((n) => n.key === k && n.waiver.id === waiver.id)) && (
+            {waiver.keys.every((k) => mine.some((n) => n.key === k && n.waiver.id === waiver.id)) && (
               <Withdraw waiver={waiver} word="Clear away" />
             )}
           </li>

@@ -1,13 +1,35 @@
-/** Asking the routes of the house as the page does. */
+/** A house with a database of its own, and asking its routes as the page does. */
 import type { Kysely } from 'kysely';
 import { type Brief, briefKey } from '@/core/house/brief';
 import { createCharacter } from '@/server/characters';
-import type { Database } from '@/server/database';
+import { bringBriefs } from '@/server/briefs';
+import { type Database, database } from '@/server/database';
 import type { Context } from '@/server/http';
+import { migrate } from '@/server/migrations';
 import { runJob } from '@/worker/tasks';
 import { castBytes } from '../../core/support/cast';
+import { ownDatabase } from './database';
 
 const HERE = 'http://127.0.0.1:4810';
+
+/** Sets up a database for the tests of a file, with the briefs of the house. Gives it once the tests run. */
+export function houseWithBriefs(name: string): () => Kysely<Database> {
+  let drop: () => Promise<void>;
+  let db: Kysely<Database>;
+  beforeAll(async () => {
+    const own = await ownDatabase(name);
+    process.env.DATABASE_URL = own.url;
+    drop = own.drop;
+    db = database();
+    await migrate(db);
+    await bringBriefs(db);
+  });
+  afterAll(async () => {
+    await db.destroy();
+    await drop();
+  });
+  return () => db;
+}
 
 export const sent = (method: string, body?: unknown, query = ''): Request =>
   new Request(`${HERE}/${query}`, {

@@ -7,7 +7,7 @@ import { type Item, type ItemKind, itemsOf, withNeeds } from '@/core/rooms/docke
 import { Button } from '../../kit/button';
 import { ago, bytesText } from '../../kit/format';
 import { Tally } from '../../kit/gravity';
-import { ProgressBar } from '../../kit/progress';
+import { UnderWay } from '../../kit/progress';
 import { DocketLinks } from '../../parts/docket-links';
 import { handOver, loadDockets, useDockets } from '../../state/dockets';
 import { useReceiverAsked } from '../../state/receiver';
@@ -102,15 +102,13 @@ function HandOverForm({ items }: { items: readonly Item[] }) {
         say how the receiver below holds it
       </label>
       {handing ? (
-        <div className="mt-3 flex items-center gap-3">
-          <div className="min-w-0 flex-1">
-            <p className="mb-1 truncate text-soft">{handing.stage}</p>
-            <ProgressBar share={handing.share} label="Handed over so far" />
-          </div>
-          <Button small onClick={() => handing.cancel.abort()}>
-            Cancel
-          </Button>
-        </div>
+        <UnderWay
+          stage={handing.stage}
+          share={handing.share}
+          label="Handed over so far"
+          onCancel={() => handing.cancel.abort()}
+          className="mt-3"
+        />
       ) : (
         <Button kind="leaf" type="submit" className="mt-3 w-full" disabled={!isReady}>
           Seal and hand over
