@@ -1,7 +1,6 @@
 /** Dockets: what was handed over, kept once and for all. */
 import { randomUUID } from 'node:crypto';
 import type { Kysely } from 'kysely';
-import { zipSync } from 'fflate';
 import type { Receiver } from '../core/rooms/docket/receivers';
 import { briefKey } from '../core/house/brief';
 import type { DocketEntry } from '../routes/dockets';
@@ -85,14 +84,7 @@ export async function handOver(
     at: at.toISOString(),
   });
   const made = await runTask('handover', input, { onProgress: say, signal });
-  const file =
-    made.files.length === 1
-      ? made.files[0]
-      : {
-          name: `${stem}-${format}.zip`,
-          type: 'application/zip',
-          bytes: zipSync(Object.fromEntries(made.files.map((f) => [f.name, f.bytes]))),
-        };
+  const { file } = made;
   const text = (s: string) => new TextEncoder().encode(s);
   const leftOut = (JSON.parse(made.docket) as { leftOut: unknown[] }).leftOut.length;
   await keeping(db, async (trx) => {

@@ -1,7 +1,8 @@
 /** Handing over: what is sealed, that it stays, and what it takes out again. */
-import { chmodSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
+import { unzipSync } from 'fflate';
 import { type Kysely, sql } from 'kysely';
 import { POST as handOver } from '@/app/api/characters/[id]/dockets/route';
 import { POST as waive } from '@/app/api/characters/[id]/waivers/route';
@@ -13,12 +14,14 @@ import { type Brief, briefKey } from '@/core/house/brief';
 import { BRIEFS } from '@/core/house/briefs';
 import { type Docket, docketFrom, sealOf, verifyFile } from '@/core/house/docket';
 import { countGravity } from '@/core/contracts/finding';
+import { compareContents, contentsOf } from '@/core/rooms/docket/contents';
 import { itemsOf } from '@/core/rooms/docket/items';
 import { toldOn } from '@/server/audits';
 import { removeCharacter } from '@/server/characters';
 import type { Database } from '@/server/database';
 import { listDockets } from '@/server/dockets';
 import { castCharacter } from '../core/support/cast';
+import { twoPictures } from '../core/support/docket';
 import { answered, arriveAs, houseWithBriefs, lastLine, on, sent } from './support/asking';
 
 jest.mock('piscina', () => jest.requireActual('./support/threads'));
@@ -68,6 +71,8 @@ it('what is handed over is written, read back and audited; docket, file and repo
   expect(docket.counts).toEqual(countGravity(open));
   expect(docket.findings.map((f) => f.key)).toEqual(open.map((f) => f.key));
   expect(verifyFile(docket, { name: 'x.glb', bytes }).same).toBe(docket.files[0].name);
+  expect(docket.contents.length).toBeGreaterThan(50);
+  expect(compareContents(docket.contents, contentsOf(readCharacter([{ name: 'x.glb', bytes }])))).toEqual([]);
   const bent = bytes.slice();
   bent[bytes.length >> 1] ^= 1;
   expect(verifyFile(docket, { name: 'x.glb', bytes: bent }).same).toBeNull();
@@ -96,6 +101,18 @@ it('COLLADA goes out as well, with the same docket over it', async () => {
   const { bytes } = await partOf(String(line.id), 'file');
   expect(docket.files[0].name).toMatch(/\.dae$/);
   expect(verifyFile(docket, { name: docket.files[0].name, bytes }).same).toBe(docket.files[0].name);
+});
+
+it('a format that wants several files goes out as a zip, which the docket knows like the files in it', async () => {
+  const { id, revision } = await arriveAs(db, 'signs.glb', ferry, await twoPictures());
+  const line = await handed(id, revision, { format: 'dae' });
+  const docket = await docketOf(String(line.id));
+  const { bytes, r } = await partOf(String(line.id), 'file');
+  expect(r.headers.get('content-disposition')).toMatch(/-dae\.zip/);
+  expect(docket.files.map((f) => f.name.replace(/^.*\./, '')).sort()).toEqual(['dae', 'png', 'png', 'zip']);
+  expect(verifyFile(docket, { name: 'x.zip', bytes }).same).toBe(docket.files[0].name);
+  for (const [name, inside] of Object.entries(unzipSync(bytes)))
+    expect(verifyFile(docket, { name, bytes: inside }).same).toBe(name);
 });
 
 it('a docket is never changed, and outlives its character', async () => {
@@ -162,6 +179,7 @@ describe('the report as PDF', () => {
   });
   it('is what Chromium prints of the report that was sealed', async () => {
     // Stands in for Chromium: what it is given to print becomes the PDF.
+    const before = readdirSync(os.tmpdir()).filter((f) => f.startsWith('bough-print-'));
     chromium(
       'for a in "$@"; do case "$a" in --print-to-pdf=*) o="${a#*=}";; file:*) i="${a#file://}";; esac; done; cp "$i" "$o"',
     );
@@ -169,6 +187,8 @@ describe('the report as PDF', () => {
     expect([r.status, r.headers.get('content-type')]).toEqual([200, 'application/pdf']);
     expect(r.headers.get('content-disposition')).toMatch(/report\.pdf/);
     expect(bytes).toEqual((await partOf(docket, 'report')).bytes);
+    // Nothing of the printing stays behind.
+    expect(readdirSync(os.tmpdir()).filter((f) => f.startsWith('bough-print-'))).toEqual(before);
   });
   it('where there is no Chromium, or it fails, is told in one sentence', async () => {
     process.env.BOUGH_CHROMIUM = path.join(folder, 'nowhere');

@@ -1,15 +1,22 @@
+import { zipSync } from 'fflate';
 import { addressOf } from '../../core/character/bundle';
+import type { Character } from '../../core/character/model';
 import { type Counts, countGravity } from '../../core/contracts/finding';
-import { type Moment, type Waiver, applyWaivers } from '../../core/contracts/waiver';
+import { type Moment, type Waived, type Waiver, applyWaivers } from '../../core/contracts/waiver';
 import { RemedyError } from '../../core/contracts/remedy';
-import { type WriteFormat, readCharacter, writeCharacter } from '../../core/formats';
+import { type WriteFormat, type WrittenFiles, readCharacter, writeCharacter } from '../../core/formats';
 import { audit } from '../../core/house/audit';
 import type { Brief } from '../../core/house/brief';
 import { type Docket, docketFile, docketFinding, sealDocket } from '../../core/house/docket';
 import { contentsOf } from '../../core/rooms/docket/contents';
-import { itemsOf, withItems } from '../../core/rooms/docket/items';
+import { type Item, itemsOf, withItems } from '../../core/rooms/docket/items';
 import type { Receiver } from '../../core/rooms/docket/receivers';
-import { type HandedFacts, type ReportFacts, reportHtml } from '../../core/rooms/docket/report';
+import {
+  type HandedFacts,
+  type ReceiverFacts,
+  type ReportFacts,
+  reportHtml,
+} from '../../core/rooms/docket/report';
 import { measuresOf } from '../../core/rooms/placement/measures';
 import { type Tell, type Wire, openWire, pictureOf } from '../task';
 import { receiverFacts } from './report';
@@ -36,9 +43,12 @@ export interface HandOverInput {
   readonly at: string;
 }
 
+type WrittenFile = WrittenFiles['files'][number];
+
 /** What came of it. */
 export interface HandedOver {
-  readonly files: readonly { readonly name: string; readonly bytes: Uint8Array; readonly type: string }[];
+  /** What goes out: the file, or a zip where a format wants several. */
+  readonly file: WrittenFile;
   /** The sealed docket as its file. */
   readonly docket: string;
   readonly report: string;
@@ -51,10 +61,10 @@ export interface HandedOver {
  * Writes what was chosen of a revision, reads the written file back, audits that, and seals all of it into a docket.
  */
 export function handOver(input: HandOverInput, tell?: Tell): HandedOver {
-  const { wire, brief, format, stem, by, at, note } = input;
+  const { wire, brief, format, stem } = input;
   tell?.({ stage: 'writing the file', share: 0.1 });
   const whole = openWire(wire);
-  const chosen = input.items ? withItems(whole, new Set(input.items)) : withItems(whole, allOf(whole));
+  const chosen = withItems(whole, input.items ? new Set(input.items) : allOf(whole));
   if (chosen.taken.length === 0)
     throw new RemedyError('Nothing was chosen to be handed over; choose something.');
   const { files, notes } = writeCharacter(chosen.character, format, stem);
@@ -63,70 +73,104 @@ export function handOver(input: HandOverInput, tell?: Tell): HandedOver {
   tell?.({ stage: 'auditing what was read back', share: 0.5 });
   const { open, waived } = applyWaivers(audit(back, brief), input.waivers, input.moment);
   tell?.({ stage: 'sealing the docket', share: 0.8 });
-  const listed = files.map(({ name, bytes }) => ({ name, bytes: bytes.length, sha256: addressOf(bytes) }));
-  const receiver = input.receiver ? receiverFacts(back, input.receiver) : null;
-  const picture = pictureOf(back);
-  const pictureAddress = `data:image/png;base64,${Buffer.from(picture).toString('base64')}`;
-  const { title, revision, steps } = input.facts;
-  const docket: Docket = sealDocket({
-    kind: 'young-bough-docket',
-    version: 1,
-    id: input.id,
-    at,
-    by,
-    note,
-    character: { name: title, revision, label: input.label },
-    brief: { id: brief.id, version: brief.version, title: brief.title },
-    format,
-    files: listed,
+  const file = inOne(files, `${stem}-${format}`);
+  const read: ReadBack = {
+    back,
+    open,
+    waived,
+    notes,
     taken: chosen.taken,
     leftOut: chosen.leftOut,
-    notes: [...notes],
-    counts: countGravity(open),
-    findings: open.map(docketFinding),
-    waived: waived.map(({ finding, waiver: { reason, by: who, until, untilRevision } }) => ({
-      finding: docketFinding(finding),
-      reason,
-      by: who,
-      ...(until && { until }),
-      ...(untilRevision && { untilRevision }),
+    files: [...new Set([file, ...files])].map(({ name, bytes }) => ({
+      name,
+      bytes: bytes.length,
+      sha256: addressOf(bytes),
     })),
-    steps: steps.map((s) => ({ ...s })),
-    crosswalk: input.crosswalk,
-    receiver: receiver && {
-      title: receiver.title,
-      said: receiver.said.map((s) => s.text),
-      deviation: receiver.deviation,
-    },
-    picture: pictureAddress,
-    contents: contentsOf(back),
-  });
-  const handed: HandedFacts = {
-    by,
-    at,
-    note,
-    files: listed,
-    leftOut: chosen.leftOut.map((i) => i.name),
-    notes,
+    receiver: input.receiver ? receiverFacts(back, input.receiver) : null,
+    picture: pictureOf(back),
   };
-  const report = reportHtml({
-    character: back,
-    brief,
-    measures: measuresOf(back, brief),
-    findings: open,
-    waived,
-    facts: { ...input.facts, handed },
-    picture: pictureAddress,
-    receiver,
-  });
+  const docket = docketOver(input, read);
   return {
-    files,
+    file,
     docket: docketFile(docket),
-    report,
-    picture,
+    report: reportOver(input, read),
+    picture: read.picture,
     counts: docket.counts,
     waived: waived.length,
   };
 }
 
+/** What was written, read back. */
+interface ReadBack extends Pick<Waived, 'open' | 'waived'> {
+  readonly back: Character;
+  readonly files: HandedFacts['files'];
+  readonly notes: readonly string[];
+  readonly taken: readonly Item[];
+  readonly leftOut: readonly Item[];
+  readonly receiver: ReceiverFacts | null;
+  readonly picture: Uint8Array;
+}
+
+const pictureAddress = ({ picture }: ReadBack) =>
+  `data:image/png;base64,${Buffer.from(picture).toString('base64')}`;
+
+function docketOver(input: HandOverInput, read: ReadBack): Docket {
+  const { brief, facts, receiver, ...given } = { ...input, receiver: read.receiver };
+  return sealDocket({
+    kind: 'young-bough-docket',
+    version: 1,
+    id: given.id,
+    at: given.at,
+    by: given.by,
+    note: given.note,
+    character: { name: facts.title, revision: facts.revision, label: given.label },
+    brief: { id: brief.id, version: brief.version, title: brief.title },
+    format: given.format,
+    files: [...read.files],
+    taken: read.taken,
+    leftOut: read.leftOut,
+    notes: [...read.notes],
+    counts: countGravity(read.open),
+    findings: read.open.map(docketFinding),
+    waived: read.waived.map(({ finding, waiver: { reason, by, until, untilRevision } }) => ({
+      finding: docketFinding(finding),
+      reason,
+      by,
+      ...(until && { until }),
+      ...(untilRevision && { untilRevision }),
+    })),
+    steps: facts.steps.map((s) => ({ ...s })),
+    crosswalk: given.crosswalk,
+    receiver: receiver && {
+      title: receiver.title,
+      said: receiver.said.map((s) => s.text),
+      deviation: receiver.deviation,
+    },
+    picture: pictureAddress(read),
+    contents: contentsOf(read.back),
+  });
+}
+
+function reportOver({ brief, by, at, note, facts }: HandOverInput, read: ReadBack): string {
+  const { back, open, waived, files, notes, receiver } = read;
+  const handed: HandedFacts = { by, at, note, files, leftOut: read.leftOut.map((i) => i.name), notes };
+  return reportHtml({
+    character: back,
+    brief,
+    measures: measuresOf(back, brief),
+    findings: open,
+    waived,
+    facts: { ...facts, handed },
+    picture: pictureAddress(read),
+    receiver,
+  });
+}
+
 const allOf = (character: Parameters<typeof itemsOf>[0]) => new Set(itemsOf(character).map((i) => i.id));
+
+/** Several files as a zip; one by itself stays what it is. */
+function inOne(files: readonly WrittenFile[], stem: string): WrittenFile {
+  if (files.length === 1) return files[0];
+  const bytes = zipSync(Object.fromEntries(files.map((f) => [f.name, f.bytes])));
+  return { name: `${stem}.zip`, type: 'application/zip', bytes };
+}

@@ -63,13 +63,14 @@ export async function lastLine(r: Response): Promise<Record<string, unknown>> {
   return JSON.parse(lines[lines.length - 1]);
 }
 
-/** A file of the cast, arrived under a brief. */
+/** A file, one of the cast where no bytes are given, arrived under a brief. */
 export async function arriveAs(
   db: Kysely<Database>,
   file: string,
   brief: Brief,
+  bytes: Uint8Array = castBytes(file),
 ): Promise<{ id: string; revision: string }> {
-  const files = [{ name: file, bytes: castBytes(file) }];
+  const files = [{ name: file, bytes }];
   const made = runJob<'import'>({ task: 'import', input: { files, brief } });
   if ('refused' in made) throw new Error(made.refused);
   const step = { kind: 'import' as const, files: [], notes: [] };
