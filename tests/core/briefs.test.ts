@@ -37,6 +37,7 @@ import {
 import { castCharacter, handBytes } from './support/cast';
 import { tube } from './support/build';
 import { chainTube } from './support/chain';
+import { spoiltReads } from './support/spoilt';
 
 const hand = readCharacter([{ name: 'left.glb', bytes: handBytes('left') }]);
 const CAST = ['deckhand.glb', 'deckhand-clean.glb', 'stoker.dae', 'capstan.glb', 'quay-skeleton.glb'];
@@ -450,6 +451,17 @@ it('a brief that was kept before some fields came is read with these as they are
   for (const field of ['allowed', 'forbidden']) delete old.naming[field];
   delete old.ownSkeleton;
   expect(briefAsOfToday(old as unknown as Brief)).toEqual(PLAIN_FIGURE);
+});
+
+it('a brief with anything in it is read, or refused in a sentence; what is read is audited by', () => {
+  const own = ownSkeletonOf(skeletonOf(tube()), 'a tube');
+  const mine = { ...PLAIN_FIGURE, skeleton: 'own', ownSkeleton: own, checks: { quads: 'off' } };
+  const refused = spoiltReads(mine, (json) => {
+    const brief = readBrief(json);
+    expect(Array.isArray(audit(tube(), brief))).toBe(true);
+    expect(skeletonWanted(brief)).toBeDefined();
+  });
+  expect(refused).toBeGreaterThan(50);
 });
 
 it('the plain briefs know of no ferry', () => {

@@ -110,19 +110,24 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
       fc.property(fc.integer({ min: 1, max: 1e6 }), (seed) => {
         const random = makeRandom(seed);
         const number = () => random() * 2 - 1;
-        // A root, a chain of two under it and a branch beside that. What the inner joints move the outer ones may move
-        // in part, or wholly; one point is moved by both branches.
-        const parents = [-1, 0, 1, 0];
+        // A root, a chain of two under it and a branch beside that; and another tree that moves some of the same points.
+        // What the inner joints move the outer ones may move in part, or wholly; one point is moved by both branches.
+        const count = 14;
+        const parents = [-1, 0, 1, 0, -1, 4];
         const movedBy = [
-          [0, 1, 2, 3, 4, 5, 6, 7, 8],
+          [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10],
           [2, 3, 4, 5],
           [3, 4, 5],
           [5, 6, 7],
+          [7, 8, 9, 10, 11, 12, 13],
+          [8, 11, 12],
         ];
-        const now = Float64Array.from({ length: 27 }, number);
-        const wanted = Float64Array.from({ length: 27 }, number);
-        const world = new Float64Array(64).map(number);
+        const now = Float64Array.from({ length: count * 3 }, number);
+        const wanted = Float64Array.from({ length: count * 3 }, number);
+        const world = new Float64Array(movedBy.length * 16).map(number);
         const isWhole = random() < 0.5;
+        // A point of two branches or of two trees lies wholly in none of them.
+        const isShared = (p: number) => [5, 7, 8, 9, 10].includes(p);
         const joints = movedBy.map((moved, j): Joint => {
           const points = Int32Array.from(moved);
           return {
@@ -130,7 +135,7 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
             parent: parents[j],
             own: [j],
             points,
-            masses: Float64Array.from(points, (p) => (isWhole && p !== 5 ? 1 : 0.2 + 0.6 * random())),
+            masses: Float64Array.from(points, (p) => (isWhole && !isShared(p) ? 1 : 0.2 + 0.6 * random())),
             offsets: new Int32Array(points.length + 1),
             entries: new Int32Array(0),
           };
@@ -145,8 +150,8 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
         const together = new Together(joints);
         together.fill({ arms, world, now, wanted });
         const { turns, shifts } = together.solve(0);
-        // Columns: a turn of every joint about x, y and z, then a shift of the root.
-        const jacobian = Matrix.zeros(27, 15);
+        // Columns: a turn of every joint about x, y and z, then a shift of either root.
+        const jacobian = Matrix.zeros(count * 3, 24);
         joints.forEach((joint, j) => {
           joint.points.forEach((p, k) => {
             const [x, y, z] = arms[j].subarray(k * 3, k * 3 + 3);
@@ -158,11 +163,14 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
             ].forEach((d, axis) => {
               d.forEach((value, row) => jacobian.set(p * 3 + row, j * 3 + axis, value));
             });
-            if (j === 0) for (let a = 0; a < 3; a++) jacobian.set(p * 3 + a, 12 + a, joint.masses[k]);
+            const root = [0, 4].indexOf(j);
+            if (root < 0) return;
+            for (let a = 0; a < 3; a++) jacobian.set(p * 3 + a, 18 + root * 3 + a, joint.masses[k]);
           });
         });
         const reference = new SVD(jacobian).solve(Matrix.columnVector(Array.from(off))).to1DArray();
-        [...turns, ...shifts.subarray(0, 3)].forEach((x, i) => expect(x).toBeCloseTo(reference[i], 4));
+        const found = [...turns, ...shifts.subarray(0, 3), ...shifts.subarray(12, 15)];
+        found.forEach((x, i) => expect(x).toBeCloseTo(reference[i], 4));
       }),
       { numRuns: 40 },
     );

@@ -11,6 +11,7 @@ import { tube } from './support/build';
 import { castCharacter } from './support/cast';
 import { docketOver, twoPictures } from './support/docket';
 import { randomCharacter } from './support/random';
+import { spoiltReads } from './support/spoilt';
 import { validate } from './support/validator';
 
 const deckhand = castCharacter('deckhand.glb');
@@ -175,6 +176,19 @@ describe('a docket', () => {
   ])('refuses %s by its name', (_, more, words) => {
     expect(() => docketFrom({ ...JSON.parse(docketFile(docket)), ...more })).toThrow(words);
   });
+});
+
+it('a docket with anything in it is read, or refused in a sentence; what is read is never taken for sealed', () => {
+  const bytes = writeGlb(castCharacter('quay-skeleton.glb')).bytes;
+  const docket = docketOver(bytes);
+  let read = 0;
+  const refused = spoiltReads(docket, (json) => {
+    const spoilt = docketFrom(json);
+    read++;
+    const { isSealed } = verifyFile(spoilt, { name: 'x.glb', bytes });
+    expect(isSealed).toBe(JSON.stringify(spoilt) === JSON.stringify(docket));
+  });
+  expect([refused > 3, read > 5]).toEqual([true, true]);
 });
 
 describe('where two characters differ', () => {

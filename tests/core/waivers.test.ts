@@ -2,6 +2,7 @@
 import fc from 'fast-check';
 import type { Finding } from '@/core/contracts/finding';
 import {
+  type FindingTold,
   type Waiver,
   applyWaivers,
   hasGrown,
@@ -12,6 +13,7 @@ import {
 import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
 import { castCharacter } from './support/cast';
+import { spoiltReads } from './support/spoilt';
 
 const brief = briefById('handset')!;
 const findings = audit(castCharacter('deckhand.glb'), brief);
@@ -96,4 +98,92 @@ it('holds up to its last revision, and says so where nobody says which one it is
 it('hangs on what is found, whatever the file is called', () => {
   const keys = (name: string) => audit({ ...castCharacter('deckhand.glb'), name }, brief).map((f) => f.key);
   expect(keys('deckhand_final_v7')).toEqual(keys('deckhand'));
+});
+
+describe('laws of waivers', () => {
+  const told = (i: number, count: number, measured: number): FindingTold => ({
+    key: `check/${i}`,
+    check: 'check',
+    gravity: (['stops', 'worth', 'note'] as const)[i % 3],
+    message: `finding ${i}`,
+    measured,
+    expected: 0,
+    count,
+  });
+  const someFindings = fc
+    .uniqueArray(fc.integer({ min: 0, max: 12 }), { maxLength: 10 })
+    .chain((ids) =>
+      fc.tuple(
+        ...ids.map((i) =>
+          fc
+            .tuple(fc.integer({ min: 0, max: 9 }), fc.integer({ min: -9, max: 9 }))
+            .map(([count, measured]) => told(i, count, measured)),
+        ),
+      ),
+    );
+  const someWaivers = (all: readonly FindingTold[]) =>
+    fc.array(
+      fc
+        .tuple(
+          fc.subarray([...all, told(99, 1, 1)], { minLength: 1 }),
+          fc.option(fc.constantFrom('2026-01-01', TODAY, '2030-01-01'), { nil: undefined }),
+          fc.option(fc.integer({ min: 1, max: 6 }), { nil: undefined }),
+          fc.integer({ min: -2, max: 2 }),
+        )
+        .map(([of, until, untilRevision, less]) => {
+          const then = of.map((f) => ({ ...f, count: f.count + less }));
+          return waiverFor(then, { ...said, until, untilRevision });
+        }),
+      { maxLength: 5 },
+    );
+  const cases = someFindings.chain((all) => fc.tuple(fc.constant(all), someWaivers(all)));
+  const moment = { today: TODAY, revision: 3 };
+  it('every finding is open or waived and never both, in the order in which they stood', () => {
+    fc.assert(
+      fc.property(cases, ([all, waivers]) => {
+        const { open, waived } = applyWaivers(all, waivers, moment);
+        const apart = new Set([...open, ...waived.map((w) => w.finding)]);
+        expect(apart).toEqual(new Set(all));
+        expect(open.length + waived.length).toBe(all.length);
+        expect(open).toEqual(all.filter((f) => open.includes(f)));
+        for (const { finding, waiver } of waived) expect(waiver.keys).toContain(finding.key);
+      }),
+    );
+  });
+  it('another waiver opens nothing, and every key that does not hold is told why', () => {
+    fc.assert(
+      fc.property(cases, ([all, waivers]) => {
+        const before = applyWaivers(all, waivers.slice(1), moment);
+        const after = applyWaivers(all, waivers, moment);
+        expect(before.open).toEqual(expect.arrayContaining([...after.open]));
+        const held = new Set(after.waived.map((w) => w.finding.key));
+        const told = new Set(after.notes.map((n) => n.key));
+        for (const key of waivers.flatMap((w) => w.keys)) expect(held.has(key)).toBe(!told.has(key));
+      }),
+    );
+  });
+  it('what has more things to it, or lies farther off, is open; what has fewer stays waived', () => {
+    fc.assert(
+      fc.property(someFindings, fc.integer({ min: 1, max: 5 }), (all, more) => {
+        const waiver = waiverFor(all, said);
+        const grown = all.map((f) => ({ ...f, count: f.count + more }));
+        expect(applyWaivers(grown, [waiver], moment).open).toEqual(grown);
+        const farther = all.map((f) => ({
+          ...f,
+          measured: Number(f.measured) * 2 + Math.sign(Number(f.measured)),
+        }));
+        expect(applyWaivers(farther, [waiver], moment).open).toEqual(
+          farther.filter((f) => Number(f.measured) !== 0),
+        );
+        const fewer = all.map((f) => ({ ...f, count: Math.max(0, f.count - more) }));
+        expect(applyWaivers(fewer, [waiver], moment).open).toEqual([]);
+      }),
+    );
+  });
+  it('a file of waivers with anything in it is read, or refused in a sentence', () => {
+    const [first] = findings;
+    const file = waiverFile([waiverFor([first], { ...said, until: TODAY, untilRevision: 2 })]);
+    const refused = spoiltReads(file, waiversFrom);
+    expect(refused).toBeGreaterThan(20);
+  });
 });

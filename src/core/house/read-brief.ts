@@ -11,12 +11,22 @@ import { type Brief, briefSchema } from './brief';
 export function readBrief(json: unknown): Brief {
   const stray = strayFieldOf(briefSchema, json, '');
   if (stray) throw new Error(`it has a field “${stray}” that no brief has`);
-  const brief = briefSchema.validateSync(json);
+  const brief = validated(json);
   const why = whyNoSkeleton(brief);
   if (why) throw new Error(`it ${why}`);
   const bad = badPatternOf(brief);
   if (bad) throw new Error(`its pattern “${bad.field}” ${bad.why}`);
   return brief;
+}
+
+function validated(json: unknown): Brief {
+  try {
+    return briefSchema.validateSync(json);
+  } catch (error) {
+    // What cannot even be written down as a word is no number and no name.
+    if (error instanceof TypeError) throw new Error('it holds a thing where a number or a word belongs');
+    throw error;
+  }
 }
 
 /** The path of the first field of a value that a schema does not know; null for none. */

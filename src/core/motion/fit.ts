@@ -99,11 +99,12 @@ export class MotionFit {
       const arms = joints.map((j) => (hasAny(isFar, j.points) ? armsOf(j, world, brought) : null));
       this.together?.fill({ arms, world, now, wanted });
       let left = Infinity;
-      for (; left > off && damping <= FIRMEST; damping *= FIRMER) {
+      for (; !(left <= off) && damping <= FIRMEST; damping *= FIRMER) {
         const tried = this.turned(world, damping);
         const places = this.placesIn(tried);
         left = squares(wanted, places);
-        if (left > off) continue;
+        // Where the numbers gave out it is no step either.
+        if (!(left <= off)) continue;
         world = tried;
         now = places;
         damping *= LOOSER / FIRMER;

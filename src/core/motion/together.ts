@@ -234,6 +234,38 @@ export class Together {
       }
     }
     this.addProduct(this.turnAt[i], this.turnAt[j], product);
+    const ofRoots = this.shiftAt[i] >= 0 || this.shiftAt[j] >= 0;
+    if (ofRoots) this.addShiftsBeside(i, { joint: j, mine, theirs }, upper, lower);
+  }
+
+  /** What the shifts of roots have to do with joints of other trees that move the same points. */
+  private addShiftsBeside(
+    i: number,
+    { joint: j, mine, theirs }: Shared,
+    upper: Float64Array,
+    lower: Float64Array,
+  ): void {
+    const { joints, turnAt, shiftAt, start, matrix } = this;
+    const [ofUpper, ofLower] = [new Float64Array(3), new Float64Array(3)];
+    let masses = 0;
+    for (let e = 0; e < mine.length; e++) {
+      const m = joints[i].masses[mine[e]];
+      const n = joints[j].masses[theirs[e]];
+      masses += m * n;
+      for (let c = 0; c < 3; c++) {
+        ofLower[c] += m * lower[theirs[e] * 3 + c];
+        ofUpper[c] += n * upper[mine[e] * 3 + c];
+      }
+    }
+    if (shiftAt[i] >= 0) this.addCross(shiftAt[i], turnAt[j], ofLower);
+    if (shiftAt[j] >= 0)
+      this.addCross(
+        turnAt[i],
+        shiftAt[j],
+        ofUpper.map((x) => -x),
+      );
+    if (shiftAt[i] >= 0 && shiftAt[j] >= 0)
+      for (let c = 0; c < 3; c++) matrix[start[shiftAt[i] + c] + shiftAt[j] + c] += masses;
   }
 
   /** What one turn has to do with another, from the products of their arms: (a·b)·I − b·aᵀ. */

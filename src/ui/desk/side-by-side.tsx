@@ -10,6 +10,7 @@ import { standUnder } from '@/routes/briefs';
 import { call, messageOf } from '../kit/api';
 import { Button, Chip } from '../kit/button';
 import { PaperDialog } from '../kit/dialog';
+import { today } from '../kit/format';
 import { Mark, Tally } from '../kit/gravity';
 import { useBriefs } from '../state/briefs';
 import { setBrief } from '../state/steps';
@@ -123,8 +124,7 @@ function useStands(record: CharacterRecord, briefs: readonly Brief[]): ReadonlyM
         try {
           const { findings } = await call(standUnder, { id: head, brief }, cancel.signal);
           const standing = waivers.filter((w) => !w.withdrawn).map((w) => w.waiver);
-          const today = new Date().toISOString().slice(0, 10);
-          put(brief.id, applyWaivers(findings, standing, { today, revision: number }));
+          put(brief.id, applyWaivers(findings, standing, { today: today(), revision: number }));
         } catch (error) {
           if (!cancel.signal.aborted) put(brief.id, messageOf(error));
         }

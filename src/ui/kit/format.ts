@@ -44,6 +44,9 @@ export function bytesText(bytes: number): string {
   return `${(bytes / 1e6).toFixed(1)}\u00a0MB`;
 }
 
+/** Today, as 2027-03-31. */
+export const today = (): string => new Date().toISOString().slice(0, 10);
+
 export function ago(date: string | Date): string {
   const s = (Date.now() - new Date(date).getTime()) / 1000;
   const rtf = new Intl.RelativeTimeFormat('en', { numeric: 'auto' });

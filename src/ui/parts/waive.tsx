@@ -8,7 +8,7 @@ import { WAIVER_WORDS, type Waiver } from '@/core/contracts/waiver';
 import { checkById } from '@/core/house/registry';
 import { Button } from '../kit/button';
 import { PaperDialog } from '../kit/dialog';
-import { sentence } from '../kit/format';
+import { sentence, today } from '../kit/format';
 import { Mark } from '../kit/gravity';
 import { chooseFinding } from '../state/choose';
 import { type WaiverOnDesk, headOf } from '../state/document';
@@ -22,9 +22,6 @@ export function untilWords({ until, untilRevision }: Pick<Waiver, 'until' | 'unt
   const words = [until && `until ${until}`, untilRevision && `until revision ${untilRevision}`];
   return words.filter(Boolean).join(', ');
 }
-
-/** Today, as 2027-03-31. */
-const today = () => new Date().toISOString().slice(0, 10);
 
 const closeWaiving = () => setDesk({ dialog: null });
 

@@ -4,6 +4,7 @@ import { type Waiver, applyWaivers } from '@/core/contracts/waiver';
 import type { CharacterRecord } from '@/routes/characters';
 import { type WaiverRecord, waiveFindings, withdrawWaiver } from '@/routes/waivers';
 import { call, messageOf } from '../kit/api';
+import { today } from '../kit/format';
 import type { DocumentSlice, WaiverOnDesk } from './document';
 import { desk, setDesk } from './store';
 
@@ -37,8 +38,7 @@ export function setApart(
     r.withdrawn ? [] : [{ ...r.waiver, id: r.id }],
   );
   const number = record.revisions.find((r) => r.id === revision)?.number;
-  const today = new Date().toISOString().slice(0, 10);
-  const { open, waived, notes } = applyWaivers(audited, stands, { today, revision: number });
+  const { open, waived, notes } = applyWaivers(audited, stands, { today: today(), revision: number });
   const counts = countGravity(open);
   const revisions = record.revisions.map((r) => (r.id === revision ? { ...r, counts } : r));
   return { record: { ...record, revisions }, audited, findings: open, waived, waiverNotes: notes };
