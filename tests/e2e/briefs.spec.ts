@@ -184,7 +184,7 @@ test('a brief made by hand and the same from its file give the same audit; its o
   const cli = (...args: string[]) =>
     spawnSync(process.execPath, ['dist/cli.mjs', ...args], { encoding: 'utf8', maxBuffer: 1 << 28 });
   const report = JSON.parse(cli('audit', deckhand, '--brief', file, '--json').stdout);
-  await bring(page, 'deckhand.glb');
+  await bring(page, 'deckhand.glb', readFileSync(castFile('deckhand.glb')), 'pier-hand.glb');
   await page.getByRole('button', { name: /^Brief: / }).click();
   await page.getByRole('menuitem', { name: /The long pier/ }).click();
   await expect(page.getByText('The brief is now “The long pier”.')).toBeVisible();

@@ -2,7 +2,11 @@
 import { type Page, expect, test } from '@playwright/test';
 import { spawnSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
-import { accessible, bring, picture, ready } from './support';
+import { accessible, bring, castFile, picture, ready } from './support';
+
+/** The Deckhand under a name of its own: other tests know those of the shelf by theirs. */
+const bringAs = (page: Page, name: string) =>
+  bring(page, 'deckhand.glb', readFileSync(castFile('deckhand.glb')), name);
 
 const saved = async (page: Page, click: () => Promise<void>) => {
   const [download] = await Promise.all([page.waitForEvent('download'), click()]);
@@ -12,7 +16,7 @@ const saved = async (page: Page, click: () => Promise<void>) => {
 test('a finding is waived by keyboard, all of a kind by mouse, and withdrawn; the ledger keeps both', async ({
   page,
 }) => {
-  await bring(page, 'deckhand.glb');
+  await bringAs(page, 'coat-and-cap.glb');
   await page.keyboard.press('4');
   const list = page.getByRole('complementary', { name: 'Notebook' });
   await expect(list.getByText('3 stop · 2 worth fixing')).toBeVisible();
@@ -62,7 +66,7 @@ test('a finding is waived by keyboard, all of a kind by mouse, and withdrawn; th
 test('what is chosen goes out and is sealed; the file is known again, and another one is not', async ({
   page,
 }, info) => {
-  await bring(page, 'deckhand.glb');
+  await bringAs(page, 'for-the-night-build.glb');
   await page.keyboard.press('7');
   const form = page.getByRole('form', { name: 'Hand over' });
   await expect(form.getByText('everything goes out')).toBeVisible();
@@ -123,4 +127,26 @@ test('what is chosen goes out and is sealed; the file is known again, and anothe
   ]);
   await expect(report.getByRole('heading', { name: 'Handed over' })).toBeVisible();
   await expect(report.getByText('Left out on purpose: storm lantern.')).toBeVisible();
+});
+
+test('several are handed over in one go, each with a docket of its own', async ({ page }) => {
+  await page.goto('/dockets');
+  await page.getByRole('button', { name: 'Hand over several …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Hand over several' });
+  const go = dialog.getByRole('button', { name: /^Hand .* over$/ });
+  await expect(go).toBeDisabled();
+  await dialog.getByRole('button', { name: 'Those that nothing stops' }).click();
+  await expect(dialog.getByRole('checkbox', { name: /^Deckhand, clean/ })).toBeChecked();
+  await expect(dialog.getByRole('checkbox', { name: /^Stoker/ })).not.toBeChecked();
+  await dialog.getByRole('checkbox', { name: /^Capstan/ }).check();
+  await dialog.getByRole('textbox', { name: 'By, kept in this browser' }).fill('A lead');
+  await dialog.getByRole('textbox', { name: 'Note' }).fill('the whole crew');
+  await accessible(page);
+  await go.click();
+  const done = dialog.getByRole('table', { name: 'What came of it' });
+  await expect(done.getByRole('row', { name: /^Deckhand, clean/ })).toContainText('nothing open');
+  await expect(done.getByRole('row', { name: /^Capstan/ })).toContainText('stop hand-off');
+  await expect(dialog.getByRole('link', { name: /^Docket of Capstan/ })).toBeVisible();
+  await dialog.getByRole('button', { name: 'Close', exact: true }).last().click();
+  await expect(page.getByText('the whole crew')).toHaveCount(await page.getByText('A lead').count());
 });

@@ -4,16 +4,19 @@ import clsx from 'clsx';
 import Link from 'next/link';
 import { useEffect, useState } from 'react';
 import type { DocketEntry } from '@/routes/dockets';
+import { Button } from '../kit/button';
 import { FileButton } from '../kit/file-button';
 import { ago, bytesText } from '../kit/format';
 import { Tally } from '../kit/gravity';
 import { DocketLinks } from '../parts/docket-links';
 import { loadDockets, useDockets } from '../state/dockets';
+import { HandOverSeveral } from './hand-over-several';
 
 /** Everything that was ever handed over, and the place to hold a file against it. */
 export function Dockets() {
   const { of, entries, error } = useDockets();
   const [held, setHeld] = useState<Held | null>(null);
+  const [isHanding, setHanding] = useState(false);
   useEffect(() => {
     void loadDockets(null);
   }, []);
@@ -30,6 +33,9 @@ export function Dockets() {
           The shelf
         </Link>
         <HoldFile onHeld={setHeld} />
+        <Button kind="leaf" onClick={() => setHanding(true)}>
+          Hand over several …
+        </Button>
       </header>
       <main className="mx-auto max-w-[1180px] px-6 pb-16 pt-6">
         {error && (
@@ -46,6 +52,7 @@ export function Dockets() {
         )}
         {all && all.length > 0 && <DocketTable entries={all} held={held} />}
       </main>
+      {isHanding && <HandOverSeveral onClose={() => setHanding(false)} />}
     </div>
   );
 }
