@@ -104,6 +104,25 @@ describe('items', () => {
       true,
     ]);
   });
+  it('a mesh in the middle of a skeleton goes along with it', () => {
+    const c = tube();
+    const at = c.nodes.length;
+    const bone = c.nodes.findLastIndex((n) => n.kind === 'bone');
+    const between: Character = {
+      ...c,
+      nodes: [
+        ...c.nodes,
+        node({ name: 'plate', kind: 'mesh', mesh: 0, parent: bone }),
+        node({ name: 'finger', kind: 'bone', parent: at }),
+      ],
+    };
+    const items = itemsOf(between);
+    const skeleton = items.find((i) => i.kind === 'skeleton')!;
+    expect(skeleton.needs).toEqual(['prop/plate/0']);
+    const out = withItems(between, new Set([skeleton.id]));
+    expect(out.taken.map((i) => i.name).sort()).toEqual(['plate', skeleton.name].sort());
+    expect(brokenInvariants(out.character)).toEqual([]);
+  });
   it('pictures that only what stays behind shows stay behind, and the others are the same bytes', async () => {
     const bytes = await twoPictures();
     const c = read(bytes);

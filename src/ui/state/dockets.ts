@@ -4,6 +4,7 @@ import { type DocketEntry, handOverPath, listDockets } from '@/routes/dockets';
 import { addressOf } from '@/routes/route';
 import { askWork, call, messageOf } from '../kit/api';
 import { Asking } from './asking';
+import { NOT_KEPT } from './open';
 import { desk } from './store';
 
 interface Dockets {
@@ -52,8 +53,12 @@ export interface HandOver {
 
 /** Hands the revision on the desk over. */
 export async function handOver(what: HandOver): Promise<void> {
-  const { record, revision } = desk();
+  const { record, revision, draft } = desk();
   if (!record || !revision || useDockets.getState().handing) return;
+  if (draft && draft.steps > 0) {
+    useDockets.setState({ error: NOT_KEPT });
+    return;
+  }
   const cancel = new AbortController();
   const tell = (stage: string, share: number) => useDockets.setState({ handing: { stage, share, cancel } });
   tell('sending', 0);

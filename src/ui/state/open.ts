@@ -155,6 +155,10 @@ function showFindings(revision: string, audited: Finding[]): void {
   });
 }
 
+/** Told where something is to be done and the hand has a draft open. */
+export const NOT_KEPT =
+  'Your hand has moved something that is not kept yet; keep it as a step or take it back first.';
+
 /** Told when a person breaks an audit off. */
 export const BROKEN_OFF = new ApiError(
   'The audit was broken off; reload the page to have it made after all.',
@@ -201,9 +205,7 @@ export async function perform(
   const { record, busy, draft } = desk();
   if (!record || busy) return false;
   if (draft && draft.steps > 0 && !commitsDraft) {
-    setDesk({
-      error: 'Your hand has moved something that is not kept yet; keep it as a step or take it back first.',
-    });
+    setDesk({ error: NOT_KEPT });
     return false;
   }
   setDesk({ busy: doing, error: null, said: null });

@@ -109,15 +109,17 @@ function itemsOfNodes(character: Character) {
     const kind = kinds[i];
     if (kind === null || (kind === 'skeleton' && rootOf[i] !== i)) return [];
     const id = ofNode[i] as string;
-    const needs = needsOf(i).filter((n) => n !== id);
     const name = nodes[i].name || `node ${i}`;
     if (kind === 'skeleton') {
       const bones = nodes.flatMap((_, k) => (rootOf[k] === i && isBone.has(k) ? [k] : []));
       const about = count(bones.length, 'bone');
+      // A mesh in the middle of a skeleton goes along with it.
+      const needs = [...new Set(bones.flatMap(needsOf))].filter((n) => n !== id);
       return [{ id, kind, name, about, bytes: bytesOfBinds(character, new Set(bones)), needs }];
     }
     const mesh = character.meshes[nodes[i].mesh];
     const about = mesh ? aboutMesh(mesh) : '';
+    const needs = needsOf(i).filter((n) => n !== id);
     return [{ id, kind, name, about, bytes: mesh ? bytesOfMesh(mesh) : 0, needs }];
   };
   return { ofNode, list: (order: readonly number[]): Item[] => order.flatMap(itemAt) };
