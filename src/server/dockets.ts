@@ -85,6 +85,7 @@ export async function handOver(
   });
   const made = await runTask('handover', input, { onProgress: say, signal });
   const { file } = made;
+  if (signal.aborted) throw new Refused('Cancelled; nothing was handed over.', 499);
   const text = (s: string) => new TextEncoder().encode(s);
   const leftOut = (JSON.parse(made.docket) as { leftOut: unknown[] }).leftOut.length;
   await keeping(db, async (trx) => {

@@ -1,6 +1,7 @@
 /**
  * The report as a lead reads it: parsed by a browser's parser, held against the character that it speaks of.
  */
+import { stepWords } from '@/core/house/step-words';
 import fc from 'fast-check';
 import { JSDOM } from 'jsdom';
 import { audit } from '@/core/house/audit';
@@ -169,4 +170,15 @@ it('says what of the game’s skeleton is there, and nothing of it where there a
   };
   const titles = [...page(without).document.querySelectorAll('h2')].map((h) => h.textContent);
   expect(titles.some((t) => t?.startsWith('Skeleton'))).toBe(false);
+});
+
+it('a move onto another skeleton is told by what that is called, not by its id', () => {
+  const step = {
+    kind: 'remap' as const,
+    target: 'own',
+    limit: 4,
+    crosswalk: { target: { title: 'the crew' } },
+  };
+  expect(stepWords(step)).toMatch(/^Onto the crew, at most 4/);
+  expect(stepWords({ ...step, crosswalk: null })).toMatch(/^Onto own, /);
 });

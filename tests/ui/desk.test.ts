@@ -19,6 +19,7 @@ import type * as Open from '@/ui/state/open';
 import type * as Pointer from '@/ui/state/pointer';
 import type * as Steps from '@/ui/state/steps';
 import type * as Store from '@/ui/state/store';
+import type * as Dockets from '@/ui/state/dockets';
 import type * as Waivers from '@/ui/state/waivers';
 import type * as StageViews from '@/ui/state/stage-view-of';
 import type * as WalkChanges from '@/ui/rooms/crosswalk/changes';
@@ -278,6 +279,7 @@ let open: typeof Open;
 let choose: typeof Choose;
 let steps: typeof Steps;
 let waivers: typeof Waivers;
+let dockets: typeof Dockets;
 let comparing: typeof Compared;
 let drafts: typeof Draft;
 let keptDrafts: typeof KeptDraft;
@@ -306,6 +308,7 @@ beforeAll(async () => {
   choose = await import('@/ui/state/choose');
   steps = await import('@/ui/state/steps');
   waivers = await import('@/ui/state/waivers');
+  dockets = await import('@/ui/state/dockets');
   comparing = await import('@/ui/state/compare');
   drafts = await import('@/ui/state/draft');
   keptDrafts = await import('@/ui/state/kept-draft');
@@ -803,6 +806,14 @@ describe('what the hand does', () => {
     expect(house.saved).toMatchObject([{ base: R1, patches: [moved(0.2), moved(0.3)] }]);
     expect([state().record?.head, state().draft]).toEqual([R2, null]);
     expect(restPlace(state().character!.nodes, 1)[0]).toBeCloseTo(0.3, 12);
+  });
+  it('is handed over by nobody before it is kept', async () => {
+    drafts.beginGesture();
+    await drafts.putPatch(moved(0.1));
+    const asked = house.asked.length;
+    await dockets.handOver({ items: null, format: 'glb', by: 'A lead', note: '' });
+    expect(dockets.useDockets.getState()).toMatchObject({ error: open.NOT_KEPT, handing: null });
+    expect(house.asked.slice(asked)).toEqual([]);
   });
   it('is not lost by a step beside it: that one waits until it is kept or taken back', async () => {
     await drafts.putPatch(moved(0.1));

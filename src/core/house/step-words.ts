@@ -7,7 +7,7 @@ export function stepWords(step: Step): string {
     case 'import':
       return fileNames(step.files);
     case 'remap':
-      return `Onto ${step.target}, at most ${step.limit} influences a point${howWords(step.how)}.`;
+      return `Onto ${targetOf(step.crosswalk) ?? step.target}, at most ${step.limit} influences a point${howWords(step.how)}.`;
     case 'remedy': {
       const remedy = remedyById(step.remedy);
       return (remedy?.says?.(step.params) ?? remedy)?.does ?? step.remedy;
@@ -22,6 +22,10 @@ export function stepWords(step: Step): string {
       return `${fileNames(step.files)}; ${rerunWords(step.rows ?? [])}`;
   }
 }
+
+/** What the skeleton is called that a crosswalk leads to. */
+const targetOf = (crosswalk: unknown): string | undefined =>
+  (crosswalk as { target?: { title?: string } } | null)?.target?.title;
 
 function howWords(how: MoveHow | undefined): string {
   if (!how) return '';

@@ -4,6 +4,7 @@ import clsx from 'clsx';
 import { memo, useDeferredValue, useEffect } from 'react';
 import { MainStage } from '../parts/main-stage';
 import type { Room } from '../parts/room';
+import { WaiveDialog } from '../parts/waive';
 import { roomById } from '../rooms/list';
 import { useDesk } from '../state/store';
 import { Bough } from './bough';
@@ -40,6 +41,7 @@ export function Desk({ id }: { id: string }) {
       <Palette />
       <KeySheet />
       <SideBySide />
+      <WaiveDialog />
     </div>
   );
 }

@@ -7,7 +7,7 @@ import { UnderWay } from '../kit/progress';
 import { Side } from '../kit/side';
 import { ChosenFinding, FindingList } from '../parts/findings';
 import type { Room } from '../parts/room';
-import { WaiveDialog, WaivedList, Waiving } from '../parts/waive';
+import { WaivedList, Waiving } from '../parts/waive';
 import { setDesk, useDesk } from '../state/store';
 
 /**
@@ -115,7 +115,6 @@ function FindingsPage({
           <Waiving finding={finding} />
         </div>
       )}
-      {open && <WaiveDialog key={open.key} finding={open} />}
     </>
   );
 }

@@ -99,7 +99,7 @@ function useHandingOver() {
       setRows([...done]);
     }
     setNow(null);
-    await loadDockets(null);
+    if (useDockets.getState().of === null) await loadDockets(null);
   };
   return { rows, now, run, cancel: () => abort.current?.abort() };
 }
@@ -120,7 +120,7 @@ async function handOne(
     );
     return { entry, docket };
   } catch (error) {
-    return { entry, error: signal.aborted ? 'cancelled; nothing was sealed' : messageOf(error) };
+    return { entry, error: signal.aborted ? 'cancelled' : messageOf(error) };
   }
 }
 

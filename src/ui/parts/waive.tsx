@@ -1,7 +1,7 @@
 'use client';
 
 import clsx from 'clsx';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import type { Finding } from '@/core/contracts/finding';
 import { ROOM_WORDS, type RoomId } from '@/core/contracts/rooms';
 import { WAIVER_WORDS, type Waiver } from '@/core/contracts/waiver';
@@ -150,10 +150,15 @@ export function WaivedList({ room }: { room: RoomId }) {
   );
 }
 
-/** Asks why a finding, or several of its kind, are accepted, by whom, and for how long. */
-export function WaiveDialog({ finding }: { finding: Finding }) {
+/** Asks why the chosen finding, or several of its kind, are accepted, by whom, and for how long. */
+export function WaiveDialog() {
   const isOpen = useDesk((s) => s.dialog === 'waive');
-  return isOpen ? <WaiveForm finding={finding} /> : null;
+  const finding = useDesk((s) => s.findings?.find((f) => f.key === s.chosen));
+  // What is not there any more cannot be asked about, and a dialog that nobody sees would hold the keys.
+  useEffect(() => {
+    if (isOpen && !finding) closeWaiving();
+  }, [isOpen, finding]);
+  return isOpen && finding ? <WaiveForm key={finding.key} finding={finding} /> : null;
 }
 
 type Until = 'always' | 'day' | 'revision';

@@ -71,11 +71,18 @@ export async function handOver(what: HandOver): Promise<void> {
       cancel.signal,
       'The connection broke off before the docket was sealed; look whether it is there, and hand over again if not.',
     );
+    // Somebody who has gone to another character is not brought back.
+    if (desk().record?.id !== record.id) return;
     await loadDockets(record.id);
     useDockets.setState({ sealed: id ?? null });
   } catch (error) {
-    const message = cancel.signal.aborted ? 'Cancelled; nothing was handed over.' : messageOf(error);
-    useDockets.setState({ error: message });
+    if (desk().record?.id !== record.id) return;
+    const isCancelled = cancel.signal.aborted;
+    // It may have been sealed before the word to stop came there.
+    if (isCancelled) await loadDockets(record.id);
+    useDockets.setState({
+      error: isCancelled ? 'Cancelled; what was sealed before that stands below.' : messageOf(error),
+    });
   } finally {
     useDockets.setState({ handing: null });
   }
