@@ -453,6 +453,11 @@ it('a brief that was kept before some fields came is read with these as they are
   expect(briefAsOfToday(old as unknown as Brief)).toEqual(PLAIN_FIGURE);
 });
 
+it('a thing where a number belongs is told as that', () => {
+  const odd = { ...PLAIN_FIGURE, skeletonShare: { least: 0.8, most: { toString: [] } } };
+  expect(() => readBrief(odd)).toThrow('it holds a thing where a number or a word belongs');
+});
+
 it('a brief with anything in it is read, or refused in a sentence; what is read is audited by', () => {
   const own = ownSkeletonOf(skeletonOf(tube()), 'a tube');
   const mine = { ...PLAIN_FIGURE, skeleton: 'own', ownSkeleton: own, checks: { quads: 'off' } };
