@@ -66,13 +66,16 @@ export type Say = (line: Progress) => void;
 
 /**
  * Runs work whose progress is told line by line (NDJSON); the last line is what it gives, or the one sentence
- * that says why not.
+ * that says why not. The work's signal tells that whoever asked has gone, be it before the first line was sent
+ * (an answer that nobody takes is never cancelled) or after.
  */
 export function streamProgress(
+  request: Request,
   failure: string,
   work: (say: Say, signal: AbortSignal) => Promise<Omit<ProgressLine, 'stage' | 'share'>>,
 ): Response {
   const cancel = new AbortController();
+  const signal = AbortSignal.any([request.signal, cancel.signal]);
   const stream = new ReadableStream<Uint8Array>({
     async start(controller) {
       const line = (x: object) => {
@@ -84,7 +87,7 @@ export function streamProgress(
       };
       try {
         line({ stage: 'received', share: 0.05 });
-        line({ stage: 'done', share: 1, ...(await work(line, cancel.signal)) });
+        line({ stage: 'done', share: 1, ...(await work(line, signal)) });
       } catch (error) {
         const trouble = databaseTrouble(error);
         const message = error instanceof Refused ? error.message : (trouble ?? failure);

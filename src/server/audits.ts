@@ -54,8 +54,9 @@ export async function saveAudit(
   revisionId: string,
   brief: string,
   audited: Audited,
+  signal?: AbortSignal,
 ): Promise<void> {
-  await keeping(db, (trx) => insertAudit(trx, revisionId, brief, audited));
+  await keeping(db, (trx) => insertAudit(trx, revisionId, brief, audited), signal);
 }
 
 /** Gives a revision the audits of another that holds the same. */

@@ -1,5 +1,5 @@
 /** Characters on the shelf, with their ledgers and pins. */
-import { type Kysely, sql } from 'kysely';
+import { type Kysely, type Transaction, sql } from 'kysely';
 import type { PinEnd } from '../core/character/pin';
 import { NO_EFFECTS } from '../core/contracts/effects';
 import type { Step } from '../core/contracts/step';
@@ -122,14 +122,15 @@ export async function changeCharacter(
   });
 }
 
-/** A new character with its first revision: rows and blobs in one transaction. */
+/** A new character with its first revision: rows and blobs in one transaction. Broken off, it leaves nothing. */
 export async function createCharacter(
   db: Kysely<Database>,
   name: string,
   brief: string,
   made: NewRevision,
+  signal?: AbortSignal,
 ): Promise<{ id: string; revision: string }> {
-  return keeping(db, async (trx) => {
+  const add = async (trx: Transaction<Database>) => {
     await holdBrief(trx, brief);
     const { id } = await trx
       .insertInto('characters')
@@ -138,7 +139,8 @@ export async function createCharacter(
       .executeTakeFirstOrThrow();
     const revision = await insertRevision(trx, id, null, made);
     return { id, revision: revision.id };
-  });
+  };
+  return keeping(db, add, signal);
 }
 
 /**

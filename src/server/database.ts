@@ -7,6 +7,7 @@ import type { Brief } from '../core/house/brief';
 import type { BriefOrigin } from '../routes/briefs';
 import { type ColumnType, type Generated, Kysely, PostgresDialect, type Transaction, sql } from 'kysely';
 import { Pool } from 'pg';
+import { cancelled } from './refused';
 
 type Timestamp = ColumnType<Date, Date | undefined, Date>;
 type JsonColumn<T> = ColumnType<T, string, string>;
@@ -194,15 +195,19 @@ export function databaseTrouble(error: unknown): string | null {
 
 /**
  * Work in one transaction that may add blobs. Any number of these go on side by side; taking blobs away waits
- * for them, and they for it, so that none is taken that one of them has just found.
+ * for them, and they for it, so that none is taken that one of them has just found. Work that was broken off
+ * by its end leaves nothing, and throws {@link Refused}.
  */
 export const keeping = <T>(
   db: Kysely<Database>,
   work: (trx: Transaction<Database>) => Promise<T>,
+  signal?: AbortSignal,
 ): Promise<T> =>
   db.transaction().execute(async (trx) => {
     await sql`select pg_advisory_xact_lock_shared(${BLOBS})`.execute(trx);
-    return work(trx);
+    const done = await work(trx);
+    if (signal?.aborted) throw cancelled();
+    return done;
   });
 
 /** Work in one transaction that takes blobs away. */

@@ -55,12 +55,18 @@ export async function deliverAgain(
     { onProgress: (p) => say({ stage: p.stage, share: p.share * 0.5 }), signal, giving: true },
   );
   const step: Step = { kind: 'delivery', files: listed, notes: [...made.notes], after: base.number };
-  const first = await addDelivery(db, character.id, base.id, {
-    ...made,
-    brief: briefKey(character.wants),
-    label: 'delivered anew',
-    step,
-  });
+  const first = await addDelivery(
+    db,
+    character.id,
+    base.id,
+    {
+      ...made,
+      brief: briefKey(character.wants),
+      label: 'delivered anew',
+      step,
+    },
+    signal,
+  );
   const rows: RerunRow[] = [];
   const again = line.slice(1);
   let head = first.id;

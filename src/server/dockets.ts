@@ -1,6 +1,6 @@
 /** Dockets: what was handed over, kept once and for all. */
 import { randomUUID } from 'node:crypto';
-import type { Kysely } from 'kysely';
+import type { Kysely, Transaction } from 'kysely';
 import type { Receiver } from '../core/rooms/docket/receivers';
 import { briefKey } from '../core/house/brief';
 import type { DocketEntry } from '../routes/dockets';
@@ -85,10 +85,9 @@ export async function handOver(
   });
   const made = await runTask('handover', input, { onProgress: say, signal });
   const { file } = made;
-  if (signal.aborted) throw new Refused('Cancelled; nothing was handed over.', 499);
   const text = (s: string) => new TextEncoder().encode(s);
   const leftOut = (JSON.parse(made.docket) as { leftOut: unknown[] }).leftOut.length;
-  await keeping(db, async (trx) => {
+  const seal = async (trx: Transaction<Database>) => {
     await trx
       .insertInto('dockets')
       .values({
@@ -113,7 +112,8 @@ export async function handOver(
         created_at: at,
       })
       .execute();
-  });
+  };
+  await keeping(db, seal, signal);
   return { id, name: record.name };
 }
 

@@ -5,7 +5,7 @@ import { Piscina } from 'piscina';
 import type { Progress } from '../worker/task';
 import type { AnswerOf, InputOf, Job, Refusal, TaskName } from '../worker/tasks';
 import { guardMemory } from './memory';
-import { Refused } from './refused';
+import { Refused, cancelled } from './refused';
 
 export type { Progress };
 
@@ -101,8 +101,6 @@ async function runNow<N extends TaskName>(
     channel?.port1.close();
   }
 }
-
-const cancelled = () => new Refused('The work was cancelled; nothing was changed.', 499);
 
 function filesOf(input: object): ArrayBuffer[] {
   const { files = [] } = input as { files?: readonly { bytes: Uint8Array }[] };

@@ -8,3 +8,6 @@ export class Refused extends Error {
     super(message);
   }
 }
+
+/** What is told of work that was broken off before it changed anything. */
+export const cancelled = () => new Refused('The work was cancelled; nothing was changed.', 499);

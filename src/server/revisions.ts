@@ -108,17 +108,28 @@ export async function revisionById(db: Db, id: string) {
   return row;
 }
 
-/** Puts a new delivery beside the line that is there: a revision without a parent, which becomes the head. */
+/**
+ * Puts a new delivery beside the line that is there: a revision without a parent, which becomes the head.
+ * Broken off, it leaves nothing.
+ */
 export async function addDelivery(
   db: Kysely<Database>,
   characterId: string,
   base: string,
   made: NewRevision,
+  signal?: AbortSignal,
 ): Promise<{ id: string; number: number }> {
-  return keeping(db, async (trx) => {
+  const add = async (trx: Transaction<Database>) => {
     await guardHead(trx, characterId, base);
     return insertRevision(trx, characterId, null, made);
-  });
+  };
+  return keeping(db, add, signal);
+}
+
+/** What goes along with a new revision: what is written with it or not at all, and what breaks it off. */
+export interface Along {
+  readonly along?: (trx: Transaction<Database>) => Promise<void>;
+  readonly signal?: AbortSignal;
 }
 
 /**
@@ -130,13 +141,14 @@ export async function addRevision(
   characterId: string,
   base: string,
   made: NewRevision,
-  along?: (trx: Transaction<Database>) => Promise<void>,
+  { along, signal }: Along = {},
 ): Promise<{ id: string; number: number }> {
-  return keeping(db, async (trx) => {
+  const add = async (trx: Transaction<Database>) => {
     await guardHead(trx, characterId, base);
     await along?.(trx);
     return insertRevision(trx, characterId, base, made);
-  });
+  };
+  return keeping(db, add, signal);
 }
 
 /** Undo, redo, go back: the head becomes another revision of the same character. */

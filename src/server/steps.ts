@@ -22,7 +22,7 @@ import { crosswalksOnto, saveCrosswalk } from './crosswalks';
 import type { Database } from './database';
 import { type RunOptions, runTask } from './pool';
 import { Refused } from './refused';
-import { type NewRevision, addRevision, stale, wireOf } from './revisions';
+import { type Along, type NewRevision, addRevision, stale, wireOf } from './revisions';
 import { whileWorking } from './working';
 
 /** What came of a step. */
@@ -43,16 +43,13 @@ export function guardFresh(character: CharacterRecord, base: string): void {
   throw stale(numberOf(base), numberOf(character.head), base, character.head);
 }
 
-/** What is written in the same transaction as a step, or not at all. */
-type Along = Parameters<typeof addRevision>[4];
-
 async function keep(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
   made: Made,
   more: Pick<NewRevision, 'label' | 'step'> & { kept?: NewRevision['kept'] },
-  { misfits = [], along }: { misfits?: readonly string[]; along?: Along } = {},
+  { misfits = [], ...along }: Along & { misfits?: readonly string[] },
 ): Promise<StepDone> {
   const all = { ...made, ...more, brief: briefKey(character.wants) };
   const revision = await addRevision(db, character.id, base, all, along);
@@ -90,7 +87,7 @@ export function applyRemedy(
     );
     const step: Step = { kind: 'remedy', remedy: id, params: made.params, names: made.names };
     const title = (remedy.says?.(made.params) ?? remedy).title.toLowerCase();
-    return keep(db, character, base, made, { label: label || title, step });
+    return keep(db, character, base, made, { label: label || title, step }, options);
   });
 }
 
@@ -117,7 +114,17 @@ export function applyEdit(
     const patch = hashOf(made.patch);
     const step: Step = { kind: 'edit', title: made.title, patch, names: [...made.names] };
     const kept = new Map([[patch, made.patch]]);
-    return keep(db, character, base, made, { label: label || made.title, step, kept }, made);
+    return keep(
+      db,
+      character,
+      base,
+      made,
+      { label: label || made.title, step, kept },
+      {
+        misfits: made.misfits,
+        signal: options.signal,
+      },
+    );
   });
 }
 
@@ -177,7 +184,10 @@ export function remapCharacter(
       price,
     };
     const words = { label: label || `moved to ${target.title}`, step };
-    const done = await keep(db, character, base, made, words, { along: (trx) => saveCrosswalk(trx, file) });
+    const done = await keep(db, character, base, made, words, {
+      along: (trx) => saveCrosswalk(trx, file),
+      signal: options.signal,
+    });
     return { ...done, walk: made.walk };
   });
 }
@@ -208,6 +218,6 @@ export function addFiles(
     const made = await runTask('add', { wire, files, options: read, brief: character.wants }, options);
     const step: Step = { kind: 'add', files: listed, notes: [...made.notes], unit, read };
     const kept = new Map(listed.map((f, i) => [f.sha256, files[i].bytes]));
-    return keep(db, character, base, made, { label: label || `added ${made.name}`, step, kept });
+    return keep(db, character, base, made, { label: label || `added ${made.name}`, step, kept }, options);
   });
 }

@@ -92,6 +92,26 @@ function upload(
   return new Request(at('/'), { method: 'POST', body: form });
 }
 
+/** A request whose signal is the given one, as the server makes it from the line that it came over. */
+const aborting = (signal: AbortSignal): ProxyHandler<Request> => ({
+  get: (request, name) => {
+    if (name === 'signal') return signal;
+    const value: unknown = Reflect.get(request, name, request);
+    return typeof value === 'function' ? value.bind(request) : value;
+  },
+});
+
+/** The lines of an answer, each as soon as it has come. */
+async function* linesOf(r: Response): AsyncGenerator<Record<string, unknown>> {
+  let text = '';
+  for await (const chunk of r.body!.pipeThrough(new TextDecoderStream() as never)) {
+    text += chunk as string;
+    const lines = text.split('\n');
+    text = lines.pop() ?? '';
+    for (const line of lines) yield JSON.parse(line);
+  }
+}
+
 interface Sheet {
   id: string;
   name: string;
@@ -151,6 +171,29 @@ describe('taking in', () => {
       message: expect.stringMatching(/^broken\.glb: /),
     });
     expect(await database().selectFrom('characters').select('id').execute()).toEqual(before);
+  });
+  it.each([null, 'received', 'saving'])('broken off %s, nothing is saved', async (stage) => {
+    const rows = async () => [
+      await database().selectFrom('characters').select('id').orderBy('id').execute(),
+      await database().selectFrom('blobs').select('hash').orderBy('hash').execute(),
+    ];
+    const before = await rows();
+    const gone = new AbortController();
+    // As it is when the line breaks while the body is looked at: there is nobody to take the answer.
+    if (stage === null) gone.abort();
+    const request = upload([['late.obj', CRATE.replace('crate', `late ${stage}`).replace('60', '61')]]);
+    const response = await takeIn(new Proxy(request, aborting(gone.signal)));
+    const seen: Record<string, unknown>[] = [];
+    for await (const line of linesOf(response)) {
+      seen.push(line);
+      if (line.stage === stage) gone.abort();
+    }
+    expect(seen[seen.length - 1]).toMatchObject({
+      stage: 'refused',
+      message: expect.stringMatching(/cancelled/),
+    });
+    expect(seen.some((l) => l.stage === 'saving')).toBe(stage === 'saving');
+    expect(await rows()).toEqual(before);
   });
   it.each<[string, () => Request, number, RegExp]>([
     ['no files', () => upload([]), 400, /No file was chosen/],

@@ -181,6 +181,31 @@ it('a revision whose blobs cannot be written leaves no row behind', async () => 
   await removeCharacter(db, id);
 });
 
+it('what was broken off while it was being saved leaves no row and no blob behind', async () => {
+  const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
+  const state = async () => [
+    await characterById(db, id),
+    (await listCharacters(db)).map((c) => c.id),
+    await db.selectFrom('audits').select('revision_id').execute(),
+    await blobs(),
+  ];
+  const before = await state();
+  const gone = AbortSignal.abort();
+  const found = { findings: Uint8Array.from([1, 2, 3]), counts: { stops: 0, worth: 0, note: 0 }, told: [] };
+  for (const work of [
+    () => createCharacter(db, 'late', 'handset', made(tube(21), 'late'), gone),
+    () => addRevision(db, id, revision, made(tube(22), 'late'), { signal: gone }),
+    () => addDelivery(db, id, revision, made(tube(23), 'late'), gone),
+    () => saveAudit(db, revision, HANDSET, found, gone),
+  ])
+    await expect(work).rejects.toMatchObject({
+      status: 499,
+      message: expect.stringMatching(/nothing was changed/),
+    });
+  expect(await state()).toEqual(before);
+  await removeCharacter(db, id);
+});
+
 it('undo and redo move the head among a character’s own revisions only', async () => {
   const a = await createCharacter(db, 'a', 'handset', made(tube(), 'first'));
   const b = await createCharacter(db, 'b', 'handset', made(tube(), 'first'));

@@ -14,6 +14,12 @@ const beginning = (files: readonly File[]): Arrival => ({
   cancel: new AbortController(),
 });
 
+/** What was cancelled while it was being saved may have been a moment too late; the shelf tells. */
+const cancelledText = (wasSaving: boolean) =>
+  wasSaving
+    ? 'Cancelled while it was being saved; if that came too late, it stands on the shelf.'
+    : 'Cancelled; nothing was saved.';
+
 /** Files on their way into the house. `onDone` is called whenever some have come. */
 export function useArrivals(brief: string, onDone: () => Promise<void>) {
   const [arrivals, setArrivals] = useState<readonly Arrival[]>([]);
@@ -30,22 +36,28 @@ export function useArrivals(brief: string, onDone: () => Promise<void>) {
   }, []);
 
   const refuse = useCallback(
-    ({ key, cancel }: Arrival, error: unknown) => {
-      const message = cancel.signal.aborted ? 'Cancelled; nothing was saved.' : messageOf(error);
+    async ({ key, cancel }: Arrival, error: unknown, wasSaving = false) => {
+      const isCancelled = cancel.signal.aborted;
+      if (isCancelled) await onDone();
+      const message = isCancelled ? cancelledText(wasSaving) : messageOf(error);
       change(key, { survey: undefined, line: { stage: 'refused', share: 1, message } });
     },
-    [change],
+    [change, onDone],
   );
 
   const send = useCallback(
     async (arrival: Arrival, answer: UnitAnswer) => {
-      const tell = (line: ProgressLine) => change(arrival.key, { line });
+      let isSaving = false;
+      const tell = (line: ProgressLine) => {
+        isSaving = line.stage === 'saving';
+        change(arrival.key, { line });
+      };
       change(arrival.key, { survey: undefined, line: { stage: 'sending', share: 0.02 } });
       try {
         await sendFiles(importPath, arrival.files, { brief, ...answer }, tell, arrival.cancel.signal);
         await onDone();
       } catch (error) {
-        refuse(arrival, error);
+        await refuse(arrival, error, isSaving);
       }
     },
     [brief, change, onDone, refuse],
@@ -61,7 +73,7 @@ export function useArrivals(brief: string, onDone: () => Promise<void>) {
         if (survey) change(arrival.key, { survey, line: { stage: 'waiting for your answer', share: 0.01 } });
         else await send(arrival, { unit: '', up: '' });
       } catch (error) {
-        refuse(arrival, error);
+        await refuse(arrival, error);
       }
     },
     [change, refuse, send],

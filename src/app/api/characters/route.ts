@@ -24,18 +24,16 @@ export const POST = (request: Request) =>
     const { fields, files, options, listed } = await readArrival(importFields, request);
     const brief = await briefById(database(), fields.brief);
     return streamProgress(
+      request,
       'The file could not be taken in; nothing was saved. Try again, and report it if it stays.',
       async (say, signal) => {
         const briefs = (await listBriefs(database())).map((b) => b.brief);
         const input = { files, options, brief, briefs };
         const made = await runTask('import', input, { onProgress: say, signal, giving: true });
         say({ stage: 'saving', share: 0.9 });
-        const { id } = await characters.createCharacter(database(), made.name, brief.id, {
-          ...made,
-          brief: briefKey(brief),
-          label: 'as delivered',
-          step: { kind: 'import', files: listed, notes: [...made.notes] },
-        });
+        const step = { kind: 'import' as const, files: listed, notes: [...made.notes] };
+        const first = { ...made, brief: briefKey(brief), label: 'as delivered', step };
+        const { id } = await characters.createCharacter(database(), made.name, brief.id, first, signal);
         const fits = made.fits ? { brief: made.fits.brief, reason: made.fits.reason } : undefined;
         return { id, name: made.name, notes: [...made.notes], counts: made.audited?.counts, fits };
       },

@@ -26,9 +26,14 @@ function useAddFiles(files: readonly File[], onClose: () => void) {
   const [arrival, setArrival] = useState<Arrival>(BEGINNING);
   const [cancel] = useState(() => new AbortController());
   const hasBegun = useRef(false);
-  const refuse = (error: unknown) => {
-    if (cancel.signal.aborted) onClose();
-    else setArrival({ stage: 'refused', message: messageOf(error) });
+  const refuse = async (error: unknown) => {
+    if (!cancel.signal.aborted) {
+      setArrival({ stage: 'refused', message: messageOf(error) });
+      return;
+    }
+    // It may have been a moment too late.
+    await refreshDesk().catch(() => {});
+    onClose();
   };
   const send = async (answer: UnitAnswer) => {
     const { record } = desk();
@@ -41,7 +46,7 @@ function useAddFiles(files: readonly File[], onClose: () => void) {
       await refreshDesk(doneText(done));
       onClose();
     } catch (error) {
-      refuse(error);
+      await refuse(error);
     }
   };
   useEffect(() => {

@@ -12,6 +12,7 @@ export const POST = (request: Request, context: Context) =>
     const { character, base, ...delivery } = await readArrivalFor(request, context);
     const line = lineTo(character, base);
     return streamProgress(
+      request,
       'The delivery could not be taken in; what came so far is in the ledger. Try again, and report it if it stays.',
       (say, signal) => deliverAgain(database(), character, line, delivery, say, signal),
     );

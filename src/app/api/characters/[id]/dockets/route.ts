@@ -11,6 +11,7 @@ export const POST = (request: Request, context: Context) =>
     const { id, receiver, ...what } = await readRequest(handOverRequest, request, context, true);
     const asked = receiver ? { receiver: receiverAsked(receiver) } : {};
     return streamProgress(
+      request,
       'It could not be handed over; nothing was kept. Try again, and report it if it stays.',
       (say, signal) => handOver(database(), id, { ...what, ...asked }, say, signal),
     );

@@ -13,6 +13,7 @@ export const POST = (request: Request, context: Context) =>
     const { character, base, files, options, listed } = await readArrivalFor(request, context);
     const unit = options.unitMetres ? unitWord(options.unitMetres) : 'its own unit';
     return streamProgress(
+      request,
       'The files could not be added; nothing was changed. Try again, and report it if it stays.',
       async (say, signal) => {
         const step = { files, listed, read: options, unit };

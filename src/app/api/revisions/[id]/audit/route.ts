@@ -29,10 +29,11 @@ export const POST = (request: Request, context: Context) =>
     const wants = await briefByKey(database(), brief);
     const input = async () => ({ wire: await wireOf(database(), id), brief: wants });
     return streamProgress(
+      request,
       'The audit could not be done; nothing was changed. Try again, and report it if it stays.',
       async (say, signal) => {
         const audited = await runTask('audit', input, { onProgress: say, signal });
-        await saveAudit(database(), id, briefKey(wants), audited);
+        await saveAudit(database(), id, briefKey(wants), audited, signal);
         return { counts: audited.counts };
       },
     );
