@@ -1,6 +1,6 @@
 /** Findings of a character that are accepted, with a reason. */
 import { type InferType, array, mixed, number, object, string } from 'yup';
-import type { FindingTold, Waiver } from '../core/contracts/waiver';
+import { type FindingTold, type Waiver, waiverSchema } from '../core/contracts/waiver';
 import { defineRoute, uuid } from './route';
 
 const name = () => string().trim().min(1).max(200).required();
@@ -46,6 +46,30 @@ export const withdrawWaiver = defineRoute({
   path: '/api/characters/:id/waivers/:waiver/withdrawal',
   request: object({ id: uuid(), waiver: uuid(), by: name() }),
   answer,
+});
+
+/**
+ * Takes waivers that were made elsewhere, such as those of a file, as far as a revision has their findings. Tells how
+ * many were taken, and why the others were not.
+ */
+export const bringWaivers = defineRoute({
+  method: 'POST',
+  path: '/api/characters/:id/waivers/file',
+  request: object({
+    id: uuid(),
+    revision: uuid(),
+    waivers: array(waiverSchema).required().max(10_000),
+  }),
+  answer: answer.concat(
+    object({
+      taken: number().required(),
+      left: object({
+        known: number().required(),
+        elsewhere: number().required(),
+        over: number().required(),
+      }).required(),
+    }),
+  ),
 });
 
 /** The standing waivers of a character as a file. */

@@ -73,17 +73,21 @@ export async function copyAudits(trx: Transaction<Database>, from: string, to: s
     .execute();
 }
 
-/** What an audit found on a revision under a brief, as far as waivers look at it; null where none was made. */
+/**
+ * What an audit found on a revision under a brief, as far as waivers look at it; null where none was made.
+ * @param house where given, only what its checks found
+ */
 export async function toldOn(
   db: Db,
   revisionId: string,
   brief: string,
+  house?: string,
 ): Promise<readonly FindingTold[] | null> {
   const row = await db
     .selectFrom('audits')
-    .select('told')
+    .select(['told', 'house'])
     .where('revision_id', '=', revisionId)
     .where('brief', '=', brief)
     .executeTakeFirst();
-  return row?.told ?? null;
+  return row && (house === undefined || row.house === house) ? row.told : null;
 }

@@ -1,15 +1,12 @@
 /** Briefs in the database: what came with the house, and what was made here, version by version. */
 import { type Kysely, type Transaction, sql } from 'kysely';
-import { type Brief, briefAsOfToday, briefKey } from '../core/house/brief';
+import { type Brief, briefAsOfToday } from '../core/house/brief';
 import { BRIEFS } from '../core/house/briefs';
 import { readBrief } from '../core/house/read-brief';
 import type { BriefEntry, BriefOrigin } from '../routes/briefs';
 import type { Db } from './blobs';
 import type { Database } from './database';
-import { houseStamp } from './house';
-import { runTask } from './pool';
 import { Refused } from './refused';
-import { wireOf } from './revisions';
 
 /**
  * The briefs of the house as this house has them; one that has changed is a new version. One that was made here under the
@@ -90,7 +87,11 @@ export async function briefByKey(db: Db, key: string): Promise<Brief> {
     .where('brief_id', '=', id)
     .where('version', '=', Number(version))
     .executeTakeFirst();
-  if (!row) throw new Refused(`There is no version ${version} of the brief “${id}”; reload the page.`, 404);
+  if (!row)
+    throw new Refused(
+      `Version ${version} of the brief “${id}” is not in the house any more; take a newer one.`,
+      404,
+    );
   return briefAsOfToday(row.file);
 }
 
@@ -194,37 +195,4 @@ export async function removeBrief(db: Kysely<Database>, id: string): Promise<voi
     await trx.deleteFrom('audits').where('brief', 'like', `${id}@%`).execute();
     await trx.deleteFrom('briefs').where('id', '=', id).execute();
   });
-}
-
-/**
- * How the characters that are held against a brief stand, and how they would under another version: audited now where
- * that is not known.
- */
-export async function standingUnder(db: Kysely<Database>, id: string, then: Brief) {
-  const now = await briefById(db, id);
-  const users = await db
-    .selectFrom('characters')
-    .select(['id', 'name', 'head'])
-    .where('brief', '=', id)
-    .execute();
-  return Promise.all(
-    users.flatMap(({ id: user, name, head }) =>
-      head === null
-        ? []
-        : [countsUnder(db, head, now, then).then((counts) => ({ id: user, name, ...counts }))],
-    ),
-  );
-}
-
-async function countsUnder(db: Kysely<Database>, revision: string, now: Brief, then: Brief) {
-  const known = await db
-    .selectFrom('audits')
-    .select('counts')
-    .where('revision_id', '=', revision)
-    .where('brief', '=', briefKey(now))
-    .where('house', '=', houseStamp())
-    .executeTakeFirst();
-  const audited = async (brief: Brief) =>
-    (await runTask('audit', async () => ({ wire: await wireOf(db, revision), brief }))).counts;
-  return { now: known?.counts ?? (await audited(now)), then: await audited(then) };
 }

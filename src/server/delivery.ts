@@ -148,12 +148,10 @@ async function doAgain(
       return addFiles(db, character, head, { files, listed: step.files, read, unit, label }, { signal });
     }
     case 'remap': {
+      const { crosswalk, limit, how, motion, skeletonOf } = step;
       const isRevision = /^[0-9a-f]{8}-/.test(step.target);
-      const target = {
-        title: step.target,
-        ...(isRevision ? { revision: step.target } : { id: step.target }),
-      };
-      const { crosswalk, limit, how, motion } = step;
+      const skeleton = isRevision ? { revision: step.target } : { id: step.target, skeletonOf };
+      const target = { title: step.target, ...skeleton };
       const again = { target, crosswalk, limit, how, motion, label };
       return remapCharacter(db, character, head, again, { signal });
     }

@@ -5,6 +5,7 @@
 import type { Kysely } from 'kysely';
 import { fingerprintOf } from '../core/anatomy/skeleton';
 import { skeletonNamed } from '../worker/tasks/remap';
+import { OWN_SKELETON } from '../core/anatomy/skeletons/wanted';
 import { type Effects } from '../core/contracts/effects';
 import type { Counts } from '../core/contracts/finding';
 import type { Params } from '../core/contracts/remedy';
@@ -18,6 +19,7 @@ import type { Made } from '../worker/task';
 import type { WalkSaid } from '../worker/tasks/remap';
 import { earlierAudit } from './audits';
 import { hashOf } from './blobs';
+import { briefByKey } from './briefs';
 import { crosswalksOnto, saveCrosswalk } from './crosswalks';
 import type { Database } from './database';
 import { type RunOptions, runTask } from './pool';
@@ -130,7 +132,13 @@ export function applyEdit(
 
 /** Weights to be moved onto another skeleton. */
 export interface RemapStep {
-  readonly target: { readonly id?: string; readonly revision?: string; readonly title: string };
+  readonly target: {
+    readonly id?: string;
+    readonly revision?: string;
+    readonly title: string;
+    /** The brief, as id@version, whose own skeleton it is; absent for the one of the character. */
+    readonly skeletonOf?: string;
+  };
   /** Absent: what was saved for this skeleton or one nearly like it, else what is suggested. */
   readonly crosswalk?: unknown;
   readonly limit: number;
@@ -153,7 +161,8 @@ export function remapCharacter(
 ): Promise<StepDone & { readonly walk: WalkSaid }> {
   return whileWorking(character.id, async () => {
     const name = target.revision ?? target.id;
-    const ours = target.id ? skeletonNamed(target.id, character.wants) : undefined;
+    const giver = target.skeletonOf ? await briefByKey(db, target.skeletonOf) : character.wants;
+    const ours = target.id ? skeletonNamed(target.id, giver) : undefined;
     const saved = crosswalk === undefined && ours ? await crosswalksOnto(db, fingerprintOf(ours)) : [];
     if (!name) throw new Refused('The step names no skeleton to map to.', 400);
     const made = await runTask(
@@ -161,7 +170,7 @@ export function remapCharacter(
       {
         wire: await wireOf(db, base),
         brief: character.wants,
-        target: target.revision ? { wire: await wireOf(db, target.revision) } : { id: name },
+        target: target.revision ? { wire: await wireOf(db, target.revision) } : { id: name, brief: giver },
         ...(crosswalk === undefined ? { saved } : { crosswalk }),
         limit,
         how,
@@ -175,6 +184,7 @@ export function remapCharacter(
     const step: Step = {
       kind: 'remap',
       target: name,
+      ...(name === OWN_SKELETON && { skeletonOf: briefKey(giver) }),
       limit,
       how,
       ...(motion && { motion }),

@@ -1,6 +1,13 @@
 /** Findings of characters that somebody has accepted. */
 import { type Kysely, sql } from 'kysely';
-import { type FindingTold, type Waiver, applyWaivers, waiverFor } from '../core/contracts/waiver';
+import {
+  type FindingTold,
+  type Waiver,
+  type WaiversTaken,
+  applyWaivers,
+  takeWaivers,
+  waiverFor,
+} from '../core/contracts/waiver';
 import { type Counts, countGravity } from '../core/contracts/finding';
 import { briefKey } from '../core/house/brief';
 import type { WaiverRecord } from '../routes/waivers';
@@ -66,10 +73,7 @@ export async function waive(
   revision: string,
   { keys, ...words }: Pick<Waiver, 'keys' | 'reason' | 'by' | 'until' | 'untilRevision'>,
 ): Promise<void> {
-  const { characterId, number, brief } = await revisionById(db, revision);
-  if (characterId !== character)
-    throw new Refused('That revision does not belong to this character; reload the page.', 404);
-  const told = await toldOn(db, revision, briefKey(await briefById(db, brief)));
+  const { number, told } = await foundOn(db, character, revision);
   const byKey = new Map(told?.map((f) => [f.key, f]));
   const findings = [...new Set(keys)].flatMap((key) => byKey.get(key) ?? []);
   if (findings.length < new Set(keys).size)
@@ -84,14 +88,54 @@ export async function waive(
       `Revision ${words.untilRevision} has passed, this is revision ${number}; choose a later one.`,
       400,
     );
+  await insertWaiver(db, character, waiverFor(findings, words), findings, number);
+}
+
+/**
+ * Takes waivers that were made elsewhere, as far as a revision has their findings. All or none of them are kept.
+ * Throws {@link Refused}.
+ */
+export async function bringIn(
+  db: Kysely<Database>,
+  character: string,
+  revision: string,
+  offered: readonly Waiver[],
+): Promise<{ taken: number; left: WaiversTaken['left'] }> {
+  return db.transaction().execute(async (trx) => {
+    // Whoever brings the same file in at the same time waits, and finds it there.
+    await trx.selectFrom('characters').select('id').where('id', '=', character).forUpdate().execute();
+    const { number, told } = await foundOn(trx, character, revision);
+    if (!told)
+      throw new Refused(
+        'This revision has not been audited yet; wait until it has been, then bring the waivers in again.',
+        409,
+      );
+    const stands = standing(await waiversOf(trx, character));
+    const { taken, left } = takeWaivers(offered, told, stands, { today: today(), revision: number });
+    for (const { waiver, findings } of taken) await insertWaiver(trx, character, waiver, findings, number);
+    return { taken: taken.length, left };
+  });
+}
+
+/** What was found on a character's revision under its brief. Throws {@link Refused}. */
+async function foundOn(db: Db, character: string, revision: string) {
+  const { characterId, number, brief } = await revisionById(db, revision);
+  if (characterId !== character)
+    throw new Refused('That revision does not belong to this character; reload the page.', 404);
+  return { number, told: await toldOn(db, revision, briefKey(await briefById(db, brief))) };
+}
+
+async function insertWaiver(
+  db: Db,
+  character: string,
+  waiver: Waiver,
+  findings: readonly FindingTold[],
+  revision: number,
+): Promise<void> {
+  const row = { waiver: JSON.stringify(waiver), findings: JSON.stringify(findings) };
   await db
     .insertInto('waivers')
-    .values({
-      character_id: character,
-      waiver: JSON.stringify(waiverFor(findings, words)),
-      findings: JSON.stringify(findings),
-      revision: number,
-    })
+    .values({ character_id: character, revision, ...row })
     .execute();
 }
 

@@ -6,6 +6,7 @@ import {
   type Waiver,
   applyWaivers,
   hasGrown,
+  takeWaivers,
   waiverFile,
   waiverFor,
   waiversFrom,
@@ -179,6 +180,46 @@ describe('laws of waivers', () => {
         expect(applyWaivers(fewer, [waiver], moment).open).toEqual([]);
       }),
     );
+  });
+  it('taken onto a character, a file sets apart what it would by itself; taken twice, it adds nothing', () => {
+    let taking = 0;
+    fc.assert(
+      fc.property(cases, ([all, waivers]) => {
+        const { taken, left } = takeWaivers(waivers, all, [], moment);
+        const stands = taken.map((t) => t.waiver);
+        expect(stands.length + left.known + left.elsewhere + left.over).toBe(waivers.length);
+        const apart = (some: readonly Waiver[]) => {
+          const { open, waived } = applyWaivers(all, some, moment);
+          return { open, waived: waived.map((w) => w.finding.key) };
+        };
+        expect(apart(stands)).toEqual(apart(waivers));
+        for (const { waiver, findings: of } of taken) {
+          expect(waiver.keys).toEqual(of.map((f) => f.key));
+          expect(Object.keys(waiver.accepted ?? {}).sort()).toEqual([...waiver.keys].sort());
+        }
+        const again = takeWaivers(waivers, all, stands, moment);
+        expect(again.taken).toEqual([]);
+        expect(again.left.known).toBe(left.known + stands.length);
+        taking += stands.length;
+      }),
+    );
+    expect(taking).toBeGreaterThan(20);
+  });
+  it('what was accepted stays as it was accepted: another number, another reason is another waiver', () => {
+    const [f] = findings;
+    const then = waiverFor([{ ...f, count: f.count - 1 }], said);
+    const now = waiverFor([f], said);
+    const { taken } = takeWaivers([then], findings, [], moment);
+    expect(taken).toEqual([{ waiver: then, findings: [f] }]);
+    expect(applyWaivers(findings, [taken[0].waiver], moment).open).toContain(f);
+    expect(takeWaivers([now], findings, [then], moment).taken).toHaveLength(1);
+    expect(takeWaivers([{ ...now, reason: 'another' }], findings, [now], moment).taken).toHaveLength(1);
+    expect(takeWaivers([now], findings, [now], moment).left).toEqual({ known: 1, elsewhere: 0, over: 0 });
+    const clean = audit(castCharacter('deckhand-clean.glb'), brief);
+    expect(takeWaivers([now], clean, [], moment).left).toEqual({ known: 0, elsewhere: 1, over: 0 });
+    // Written by hand, without what was accepted.
+    const { accepted: _, ...bare } = now;
+    expect(takeWaivers([bare], findings, [], moment).taken[0].waiver).toEqual(bare);
   });
   it('a file of waivers with anything in it is read, or refused in a sentence', () => {
     const [first] = findings;

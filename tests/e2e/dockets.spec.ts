@@ -67,6 +67,22 @@ test('a finding is waived by keyboard, all of a kind by mouse, and withdrawn; th
   await expect(page.getByText(/withdrawn by R\. Lindqvist/)).toBeVisible();
   await page.getByRole('button', { name: 'Take up again' }).click();
   await expect(list.getByRole('heading', { name: '3 waived' })).toBeVisible();
+
+  // Out as a file and in again: what stands here is not taken twice.
+  const waivers = await page.request.get(`/api/characters/${page.url().split('/').pop()}/waivers`);
+  const offer = (buffer: Buffer) =>
+    page
+      .getByLabel('File of waivers')
+      .setInputFiles({ name: 'w.json', mimeType: 'application/json', buffer });
+  await offer(await waivers.body());
+  await expect(page.getByText('No waivers were taken in; 2 stood here already.')).toBeVisible();
+  await offer(Buffer.from('{"kind":"young-bough-waivers","waivers":[{"keys":["a"],"reason":"x"}]}'));
+  await expect(page.getByText(/“w\.json” is no file of waivers: .*by/)).toBeVisible();
+  await page.getByRole('button', { name: 'Withdraw', exact: true }).last().click();
+  await expect(page.getByText(/^The waiver is withdrawn/)).toBeVisible();
+  await offer(await waivers.body());
+  await expect(page.getByText('One waiver was taken in; 1 stood here already.')).toBeVisible();
+  await expect(list.getByRole('heading', { name: '3 waived' })).toBeVisible();
   await page.goto('/');
   await expect(page.getByText('3 waived').last()).toBeVisible();
 });

@@ -3,7 +3,14 @@ import { type Kysely, sql } from 'kysely';
 import { DELETE as remove, GET as versions } from '@/app/api/briefs/[id]/route';
 import { POST as trial } from '@/app/api/briefs/[id]/trial/route';
 import { GET as list, PUT as save } from '@/app/api/briefs/route';
+import { POST as deliver } from '@/app/api/characters/[id]/deliveries/route';
+import { POST as remap } from '@/app/api/characters/[id]/steps/remap/route';
 import { POST as learn } from '@/app/api/revisions/[id]/brief/route';
+import { fromStored } from '@/core/character/stored';
+import { type Skeleton, skeletonOf } from '@/core/anatomy/skeleton';
+import { QUAY } from '@/core/anatomy/skeletons/quay';
+import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
+import { ownSkeletonOf } from '@/core/anatomy/skeletons/wanted';
 import { audit } from '@/core/house/audit';
 import { type Brief } from '@/core/house/brief';
 import { BRIEFS } from '@/core/house/briefs';
@@ -13,9 +20,10 @@ import { readBrief } from '@/core/house/read-brief';
 import { bringBriefs } from '@/server/briefs';
 import { changeCharacter, characterById, listCharacters } from '@/server/characters';
 import type { Database } from '@/server/database';
+import { wireOf } from '@/server/revisions';
 import type { BriefEntry } from '@/routes/briefs';
-import { castCharacter } from '../core/support/cast';
-import { answered, arriveAs, houseWithBriefs, on, sent } from './support/asking';
+import { castBytes, castCharacter } from '../core/support/cast';
+import { answered, arriveAs, houseWithBriefs, lastLine, on, sent, upload } from './support/asking';
 
 jest.mock('piscina', () => jest.requireActual('./support/threads'));
 
@@ -171,4 +179,42 @@ it('a brief learned from a revision is one that it fulfils', async () => {
 it('audits that were made before there were versions name the first one', async () => {
   const rows = await db.selectFrom('audits').select('brief').execute();
   expect(rows.every((r) => /@\d+$/.test(r.brief))).toBe(true);
+});
+
+it('a move onto a brief’s own skeleton is done again with the skeleton of then, whatever the brief wants by now', async () => {
+  const crew = (skeleton: Skeleton) => {
+    const ownSkeleton = ownSkeletonOf(skeleton, 'the crew');
+    return readBrief(own({ id: 'crew', title: 'Crew', skeleton: 'own', ownSkeleton }));
+  };
+  const { id, revision } = await arrive('deckhand-clean.glb', PLAIN_FIGURE);
+  await on(save, sent('PUT', { base: 0, brief: crew(QUAY) }));
+  await changeCharacter(db, id, { brief: 'crew' });
+  const move = { base: revision, limit: 4, target: { id: 'own', title: 'the crew' } };
+  expect((await on(remap, sent('POST', move), { id })).status).toBe(201);
+  const head = async () => (await characterById(db, id)).revisions.at(-1)!;
+  expect((await head()).step).toMatchObject({ kind: 'remap', target: 'own', skeletonOf: 'crew@1' });
+  const bones = async () => {
+    const { stored, bytes } = await wireOf(db, (await head()).id);
+    return skeletonOf(fromStored(stored, (h) => bytes.get(h))).bones.map((b) => b.name);
+  };
+  expect(await bones()).toEqual(expect.arrayContaining(QUAY.bones.map((b) => b.name)));
+
+  const deliverAgain = async () => {
+    const sentFor = upload([['deckhand.glb', castBytes('deckhand-clean.glb')]], { base: (await head()).id });
+    return (await lastLine(await on(deliver, sentFor, { id }))).rows;
+  };
+  await on(save, sent('PUT', { base: 1, brief: crew(VRM_HUMANOID) }));
+  expect(await deliverAgain()).toEqual([{ label: 'moved to the crew', outcome: 'done' }]);
+  expect((await head()).step).toMatchObject({ kind: 'remap', skeletonOf: 'crew@1' });
+  expect(await bones()).toEqual(expect.arrayContaining(QUAY.bones.map((b) => b.name)));
+
+  await changeCharacter(db, id, { brief: 'handset' });
+  await on(remove, sent('DELETE'), { id: 'crew' });
+  expect(await deliverAgain()).toEqual([
+    {
+      label: 'moved to the crew',
+      outcome: 'does not fit',
+      why: expect.stringMatching(/^Version 1 of the brief “crew” is not in the house any more/),
+    },
+  ]);
 });

@@ -1,12 +1,15 @@
 /** Findings that are waived, in the database: over audits, steps and deliveries, on the shelf, in the report. */
 import type { Kysely } from 'kysely';
+import { POST as trial } from '@/app/api/briefs/[id]/trial/route';
 import { POST as deliver } from '@/app/api/characters/[id]/deliveries/route';
 import { POST as moveHead } from '@/app/api/characters/[id]/head/route';
 import { POST as waive, GET as waiverFile } from '@/app/api/characters/[id]/waivers/route';
+import { POST as bring } from '@/app/api/characters/[id]/waivers/file/route';
 import { POST as withdraw } from '@/app/api/characters/[id]/waivers/[waiver]/withdrawal/route';
 import { POST as copy } from '@/app/api/characters/[id]/copies/route';
 import { POST as remedy } from '@/app/api/characters/[id]/steps/remedy/route';
 import { GET as report } from '@/app/api/revisions/[id]/report/route';
+import { type Counts, countGravity } from '@/core/contracts/finding';
 import { type Waiver, waiversFrom } from '@/core/contracts/waiver';
 import { type Brief, briefKey } from '@/core/house/brief';
 import { BRIEFS } from '@/core/house/briefs';
@@ -131,6 +134,52 @@ it('goes out as the file that the command line takes, and comes along into a cop
   expect(read).toEqual(standing((await characterById(db, id)).waivers));
   const copied = await answered(await on(copy, sent('POST', { revision, name: 'another' }), { id }));
   expect((await entryOf(copied.body.id)).counts?.stops).toBe(0);
+});
+
+it('comes in from a file, as far as the character has its findings, and never twice', async () => {
+  const [from, onto] = [await deckhand(), await deckhand()];
+  await waived(
+    from.id,
+    from.revision,
+    from.stops.map((f) => f.key),
+  );
+  const waivers = standing((await characterById(db, from.id)).waivers);
+  const other: Waiver = { keys: ['of/another/character'], ...said };
+  const past: Waiver = { ...waivers[0], until: '2020-01-01' };
+  const bringing = async (revision: string) =>
+    answered(
+      await on(bring, sent('POST', { revision, waivers: [...waivers, other, past] }), { id: onto.id }),
+    );
+  const first = await bringing(onto.revision);
+  expect(first).toMatchObject({ status: 201, body: { taken: 1, left: { known: 0, elsewhere: 1, over: 1 } } });
+  expect((await entryOf(onto.id)).counts?.stops).toBe(0);
+  const { waivers: stand } = await characterById(db, onto.id);
+  expect(stand).toHaveLength(1);
+  expect(stand[0]).toMatchObject({ waiver: waivers[0], revision: 1, withdrawn: null });
+  expect(stand[0].findings.map((f) => f.key)).toEqual(waivers[0].keys);
+  // As it is when somebody chooses the same file twice, and twice at once.
+  const again = await Promise.all([bringing(onto.revision), bringing(onto.revision)]);
+  for (const { body } of again)
+    expect(body).toMatchObject({ taken: 0, left: { known: 1, elsewhere: 1, over: 1 } });
+  expect((await characterById(db, onto.id)).waivers).toHaveLength(1);
+  expect((await bringing(from.revision)).status).toBe(404);
+  const wrong = sent('POST', { revision: onto.revision, waivers: [{ keys: [], ...said }] });
+  expect((await answered(await on(bring, wrong, { id: onto.id }))).status).toBe(400);
+});
+
+it('what is waived does not count where another version of the brief is tried', async () => {
+  const { id, revision, stops, told } = await deckhand();
+  await waived(
+    id,
+    revision,
+    stops.map((f) => f.key),
+  );
+  const gentle: Brief = { ...ferry, checks: { ...ferry.checks, [stops[0].check]: 'note' } };
+  const { body } = await answered(await on(trial, sent('POST', { brief: gentle }), { id: ferry.id }));
+  const row = (body.rows as { id: string; now: Counts; then: Counts }[]).find((r) => r.id === id)!;
+  const open = told.filter((f) => f.gravity !== 'stops');
+  expect(row.now).toEqual(countGravity(open));
+  expect(row.then).toEqual(countGravity(open));
 });
 
 it.each<[string, object, number, RegExp]>([

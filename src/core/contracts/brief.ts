@@ -75,9 +75,6 @@ export const briefBaseFields = {
     }),
 };
 
-/** The `skeleton` of a brief that brings its own. */
-export const OWN_SKELETON = 'own';
-
 const briefBaseSchema = object(briefBaseFields);
 
 export type BriefBase = InferType<typeof briefBaseSchema>;

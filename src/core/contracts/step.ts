@@ -63,6 +63,8 @@ export type Step =
   | {
       kind: 'remap';
       target: string;
+      /** The brief, as id@version, that brought the skeleton along, where it is a brief's own. */
+      skeletonOf?: string;
       limit: number;
       crosswalk: unknown;
       /** How it was moved; joints to the mesh by the rules alone where nothing is said. */

@@ -105,15 +105,20 @@ export function applyWaivers<F extends FindingTold, W extends Waiver>(
 
 function stateOf(
   finding: FindingTold | undefined,
-  { until, untilRevision, accepted }: Waiver,
+  waiver: Waiver,
   key: string,
-  { today, revision }: Moment,
+  moment: Moment,
 ): WaiverNote['state'] | 'holds' {
-  if (until !== undefined && until < today) return 'over';
-  if (untilRevision !== undefined && revision !== undefined && revision > untilRevision) return 'over';
+  if (hasPassed(waiver, moment)) return 'over';
   if (!finding) return 'idle';
-  if (untilRevision !== undefined && revision === undefined) return 'undated';
-  return hasGrown(finding, accepted?.[key]) ? 'grown' : 'holds';
+  if (waiver.untilRevision !== undefined && moment.revision === undefined) return 'undated';
+  return hasGrown(finding, waiver.accepted?.[key]) ? 'grown' : 'holds';
+}
+
+/** Whether the last day of a waiver, or its last revision, has passed. */
+function hasPassed({ until, untilRevision }: Waiver, { today, revision }: Moment): boolean {
+  if (until !== undefined && until < today) return true;
+  return untilRevision !== undefined && revision !== undefined && revision > untilRevision;
 }
 
 /** How much a measured value may differ from the accepted one and be the same. */
@@ -158,6 +163,60 @@ export const waiverFile = (waivers: readonly Waiver[]): WaiverFile => ({
     ...(accepted && { accepted }),
   })),
 });
+
+/** What of other waivers concerns a character: those of findings that it has, and how many were left. */
+export interface WaiversTaken<F extends FindingTold = FindingTold> {
+  readonly taken: readonly { readonly waiver: Waiver; readonly findings: readonly F[] }[];
+  readonly left: {
+    /** They stand on the character already. */
+    readonly known: number;
+    /** The character has none of their findings. */
+    readonly elsewhere: number;
+    /** Their last day, or their last revision, has passed. */
+    readonly over: number;
+  };
+}
+
+/**
+ * Takes waivers that were made elsewhere onto a character. Of each, the keys of findings that the character does not
+ * have stay behind; what was accepted stays as it was accepted, also where the finding says more by now.
+ * @param stands the waivers that stand on the character
+ */
+export function takeWaivers<F extends FindingTold>(
+  offered: readonly Waiver[],
+  found: readonly F[],
+  stands: readonly Waiver[],
+  moment: Moment,
+): WaiversTaken<F> {
+  const byKey = new Map(found.map((f) => [f.key, f]));
+  const taken: { waiver: Waiver; findings: readonly F[] }[] = [];
+  const left = { known: 0, elsewhere: 0, over: 0 };
+  for (const waiver of offered) {
+    const findings = [...new Set(waiver.keys)].flatMap((key) => byKey.get(key) ?? []);
+    const here = onlyOf(waiver, new Set(findings.map((f) => f.key)));
+    if (hasPassed(waiver, moment)) left.over++;
+    else if (findings.length === 0) left.elsewhere++;
+    else if ([...stands, ...taken.map((t) => t.waiver)].some((w) => says(w, here))) left.known++;
+    else taken.push({ waiver: here, findings });
+  }
+  return { taken, left };
+}
+
+/** A waiver for some of its keys. */
+function onlyOf({ accepted, ...waiver }: Waiver, keys: ReadonlySet<string>): Waiver {
+  const kept = Object.entries(accepted ?? {}).filter(([key]) => keys.has(key));
+  return { ...waiver, keys: [...keys], ...(accepted && { accepted: Object.fromEntries(kept) }) };
+}
+
+/** Whether a waiver says all that another one does, in the same words. */
+function says(all: Waiver, one: Waiver): boolean {
+  const words = ({ reason, by, until, untilRevision }: Waiver) =>
+    JSON.stringify([reason, by, until, untilRevision]);
+  if (words(all) !== words(one)) return false;
+  const bound = (w: Waiver, key: string) =>
+    JSON.stringify([w.accepted?.[key]?.measured, w.accepted?.[key]?.count]);
+  return one.keys.every((key) => all.keys.includes(key) && bound(all, key) === bound(one, key));
+}
 
 /** What a waiver's state is, in words. */
 export const WAIVER_WORDS: Readonly<Record<WaiverNote['state'], string>> = {

@@ -3,8 +3,7 @@
 import { useId, useState } from 'react';
 import { skeletonOf } from '@/core/anatomy/skeleton';
 import { SKELETONS } from '@/core/anatomy/skeletons';
-import { type OwnSkeleton, ownSkeletonOf } from '@/core/anatomy/skeletons/wanted';
-import { OWN_SKELETON } from '@/core/contracts/brief';
+import { OWN_SKELETON, type OwnSkeleton, ownSkeletonOf } from '@/core/anatomy/skeletons/wanted';
 import { readCharacter } from '@/core/formats';
 import type { FormField } from '@/core/house/brief-form';
 import { type ShelfEntry, listCharacters } from '@/routes/characters';

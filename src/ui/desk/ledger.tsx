@@ -2,7 +2,9 @@
 
 import { useState } from 'react';
 import type { Revision } from '@/routes/characters';
+import { FileButton } from '../kit/file-button';
 import { useDesk } from '../state/store';
+import { bringWaiversIn } from '../state/waivers';
 import { CopyDialog, WordsDialog } from './revision-dialogs';
 import { Delivery } from './delivery';
 import { LedgerWaivers } from './ledger-waivers';
@@ -55,6 +57,14 @@ export function Ledger() {
     <div>
       <div className="flex items-center gap-2 px-4 pb-2">
         <Delivery record={record} />
+        <FileButton
+          small
+          label="File of waivers"
+          accept=".json,application/json"
+          onFile={(file) => void bringWaiversIn(file)}
+        >
+          Waivers from a file …
+        </FileButton>
         <span className="text-[12.5px] text-soft">
           A step on an older revision branches off from it; nothing is ever overwritten.
         </span>

@@ -1,8 +1,8 @@
 /** Findings that are accepted: what of an audit is open, and waiving and withdrawing. */
 import { type Finding, countGravity } from '@/core/contracts/finding';
-import { type Waiver, applyWaivers } from '@/core/contracts/waiver';
+import { type Waiver, type WaiversTaken, applyWaivers, waiversFrom } from '@/core/contracts/waiver';
 import type { CharacterRecord } from '@/routes/characters';
-import { type WaiverRecord, waiveFindings, withdrawWaiver } from '@/routes/waivers';
+import { type WaiverRecord, bringWaivers, waiveFindings, withdrawWaiver } from '@/routes/waivers';
 import { call, messageOf } from '../kit/api';
 import { today } from '../kit/format';
 import type { DocumentSlice, WaiverOnDesk } from './document';
@@ -51,32 +51,62 @@ export const waive = (
 ): Promise<boolean> =>
   change(
     ({ id, head }) => call(waiveFindings, { id, revision: head, keys: [...keys], ...words }),
-    keys.length === 1 ? 'Waived; it stops nothing any more.' : `${keys.length} findings are waived.`,
+    () => (keys.length === 1 ? 'Waived; it stops nothing any more.' : `${keys.length} findings are waived.`),
   );
 
 /** Takes a waiver back; what it accepted is open again. True where it was kept. */
 export const withdraw = (waiver: string, by: string): Promise<boolean> =>
   change(
     ({ id }) => call(withdrawWaiver, { id, waiver, by }),
-    'The waiver is withdrawn; the ledger keeps it, and can take it up again.',
+    () => 'The waiver is withdrawn; the ledger keeps it, and can take it up again.',
   );
 
-async function change(
-  work: (record: CharacterRecord) => Promise<{ waivers: WaiverRecord[] }>,
-  said: string,
+/** Takes the waivers of a file that concern the revision on the desk. True where they were taken. */
+export async function bringWaiversIn(file: File): Promise<boolean> {
+  let offered: readonly Waiver[];
+  try {
+    offered = waiversFrom(JSON.parse(await file.text()));
+  } catch (error) {
+    setDesk({
+      said: null,
+      error: `“${file.name}” is no file of waivers: ${messageOf(error)}. Nothing was taken in.`,
+    });
+    return false;
+  }
+  return change(
+    ({ id, head }) => call(bringWaivers, { id, revision: head, waivers: [...offered] }),
+    ({ taken, left }) => broughtWords(taken, left),
+  );
+}
+
+/** What came of a file of waivers, in words. */
+function broughtWords(taken: number, { known, elsewhere, over }: WaiversTaken['left']): string {
+  const left = [
+    known && `${known} stood here already`,
+    elsewhere && `${elsewhere} waive what this character does not have`,
+    over && `${over} held until a day or a revision that has passed`,
+  ].filter(Boolean);
+  const all = taken === 1 ? 'One waiver was taken in' : `${taken || 'No'} waivers were taken in`;
+  return `${[all, ...left].join('; ')}.`;
+}
+
+async function change<A extends { waivers: WaiverRecord[] }>(
+  work: (record: CharacterRecord) => Promise<A>,
+  said: (answer: A) => string,
 ): Promise<boolean> {
   const { record, revision } = desk();
   if (!record || !revision) return false;
   setDesk({ error: null, said: null });
   try {
-    const { waivers } = await work(record);
+    const answer = await work(record);
+    const { waivers } = answer;
     const now = desk();
     if (now.record?.id !== record.id || !now.revision) return false;
     const apart = setApart({ ...now.record, waivers }, now.revision, now.audited);
     const isOpen = apart.findings?.some((f) => f.key === now.chosen);
     // What was waived leaves its place to the next one of the room.
     const next = isOpen ? now.chosen : (apart.findings?.find((f) => f.room === now.room)?.key ?? null);
-    setDesk({ ...apart, said, chosen: next });
+    setDesk({ ...apart, said: said(answer), chosen: next });
     return true;
   } catch (error) {
     setDesk({ error: messageOf(error) });

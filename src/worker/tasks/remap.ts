@@ -24,8 +24,11 @@ import { type Made, type Wire, auditCharacter, makeRevision, need, openWire } fr
 export interface RemapInput {
   readonly wire: Wire;
   readonly brief: Brief;
-  /** A skeleton of the house, or that of a revision. */
-  readonly target: { readonly id: string } | { readonly wire: Wire };
+  /**
+   * A skeleton of the house, or the own one of a brief (the character's where none is given), or that of a
+   * revision.
+   */
+  readonly target: { readonly id: string; readonly brief?: Brief } | { readonly wire: Wire };
   /** The rules; absent where they are to be found. */
   readonly crosswalk?: unknown;
   /** Crosswalks saved onto the same target, to be taken up where one fits. */
@@ -63,7 +66,7 @@ export function remapRevision(input: RemapInput): RemapMade {
   const before = openWire(wire);
   const wanted: Skeleton =
     'id' in target
-      ? need(skeletonNamed(target.id, brief), `the skeleton “${target.id}”`)
+      ? need(skeletonNamed(target.id, target.brief ?? brief), `the skeleton “${target.id}”`)
       : skeletonOf(openWire(target.wire));
   const source = skeletonOf(before);
   const { rules, from } = walkOf(input, source, wanted);

@@ -2,6 +2,9 @@
 import type { Skeleton } from '../skeleton';
 import { skeletonById } from './index';
 
+/** The `skeleton` of a brief that brings its own. */
+export const OWN_SKELETON = 'own';
+
 /** What a brief says of the skeleton that its game wants. */
 export interface SkeletonWanted {
   /** Id of one of the house's, or “own”. */
@@ -18,9 +21,9 @@ export interface OwnSkeleton {
 /** The skeleton that a brief wants; undefined where the house does not know it. */
 export function skeletonWanted({ skeleton, ownSkeleton }: SkeletonWanted): Skeleton | undefined {
   const known = skeletonById(skeleton);
-  if (known || !ownSkeleton || skeleton !== 'own') return known;
+  if (known || !ownSkeleton || skeleton !== OWN_SKELETON) return known;
   return {
-    id: 'own',
+    id: OWN_SKELETON,
     title: ownSkeleton.title,
     bones: ownSkeleton.bones.map(({ name, parent, place: [x, y, z], rotation: [a, b, c, d] }) => ({
       name,
@@ -48,7 +51,7 @@ export const ownSkeletonOf = ({ bones }: Skeleton, title: string): OwnSkeleton =
 /** Why a brief's skeleton cannot be taken, to be read after “it”; null where it can. */
 export function whyNoSkeleton(brief: SkeletonWanted): string | null {
   const { skeleton, ownSkeleton } = brief;
-  if (skeleton !== 'own')
+  if (skeleton !== OWN_SKELETON)
     return skeletonById(skeleton) ? null : `wants a skeleton “${skeleton}” that the house does not have`;
   if (!ownSkeleton) return 'wants a skeleton of its own, and “ownSkeleton” holds none';
   const wrong = ownSkeleton.bones.findIndex(({ parent }, i) => parent >= i);

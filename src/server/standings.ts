@@ -1,0 +1,45 @@
+/** How characters stand under a brief. */
+import type { Kysely } from 'kysely';
+import type { FindingTold } from '../core/contracts/waiver';
+import { type Brief, briefKey } from '../core/house/brief';
+import { toldOn } from './audits';
+import { briefById } from './briefs';
+import type { Database } from './database';
+import { houseStamp } from './house';
+import { runTask } from './pool';
+import { wireOf } from './revisions';
+import { allStanding, countOpen } from './waivers';
+
+/**
+ * How the characters that are held against a brief stand, and how they would under another version of it, without what
+ * is waived: audited now where these checks have not been asked.
+ */
+export async function standingUnder(db: Kysely<Database>, id: string, then: Brief) {
+  const now = await briefById(db, id);
+  const users = await db
+    .selectFrom('characters as c')
+    .innerJoin('revisions as r', 'r.id', 'c.head')
+    .select(['c.id', 'c.name', 'r.id as revision', 'r.number'])
+    .where('c.brief', '=', id)
+    .orderBy('c.created_at')
+    .execute();
+  const waivers = await allStanding(db);
+  return Promise.all(
+    users.map(async ({ id: user, name, revision, number }) => {
+      const known = await toldOn(db, revision, briefKey(now), houseStamp());
+      const open = (told: readonly FindingTold[]) => countOpen(told, waivers.get(user) ?? [], number).counts;
+      return {
+        id: user,
+        name,
+        now: open(known ?? (await toldUnder(db, revision, now))),
+        then: open(await toldUnder(db, revision, then)),
+      };
+    }),
+  );
+}
+
+async function toldUnder(db: Kysely<Database>, revision: string, brief: Brief) {
+  const input = async () => ({ wire: await wireOf(db, revision), brief });
+  const { told } = await runTask('audit', input);
+  return told;
+}
