@@ -11,7 +11,13 @@ const NOTHING = 1e-12;
 
 /** Solves for up to `most` weights at a time; its memory is used again and again. */
 export class SimplexSolver {
+  /** Rows of the factor, `most` apart. */
   private readonly cholesky: Float64Array;
+  /** How many of its rows hold for the passive weights as they are. */
+  private factored = 0;
+  /** c and 1 over the passive weights, halfway solved. */
+  private readonly halfA: Float64Array;
+  private readonly halfB: Float64Array;
   private readonly a: Float64Array;
   private readonly b: Float64Array;
   private readonly trial: Float64Array;
@@ -19,16 +25,20 @@ export class SimplexSolver {
   private readonly all: Int32Array;
   private readonly rest: Int32Array;
   private readonly base: Float64Array;
+  private readonly column: Float64Array;
   private count = 0;
 
   constructor(private readonly most: number) {
     this.cholesky = new Float64Array(most * most);
+    this.halfA = new Float64Array(most);
+    this.halfB = new Float64Array(most);
     this.a = new Float64Array(most);
     this.b = new Float64Array(most);
     this.trial = new Float64Array(most);
     this.passive = new Int32Array(most);
     this.rest = new Int32Array(most);
     this.base = new Float64Array(most);
+    this.column = new Float64Array(most);
     this.all = Int32Array.from({ length: most }, (_, i) => i);
   }
 
@@ -43,32 +53,47 @@ export class SimplexSolver {
   }
 
   /**
-   * The same with at most `limit` weights above nothing: the one that costs least is let go, again and again.
+   * The same with at most `limit` weights above nothing: the one without which the cost rises least is let go, again and
+   * again.
    */
   solveSparse(q: Float64Array, c: Float64Array, n: number, limit: number, w: Float64Array): void {
     this.solve(q, c, n, w);
-    let on: number[] = [];
-    for (let i = 0; i < n; i++) if (w[i] > NOTHING) on.push(i);
-    const { rest, base } = this;
-    while (on.length > limit) {
+    const { passive, rest, base } = this;
+    while (this.count > limit) {
+      const out = this.leastMissed();
+      let size = 0;
+      for (let k = 0; k < this.count; k++) if (k !== out) rest[size++] = passive[k];
       base.set(w.subarray(0, n));
-      let best = -1;
-      let least = Infinity;
-      const solveWithout = (out: number) => {
-        const size = without(on, out, rest);
-        this.beginWith(base, rest, size, n, w);
-        this.goOn(q, c, n, rest, size, w);
-      };
-      for (const out of on) {
-        solveWithout(out);
-        const cost = costOf(q, c, n, w);
-        if (cost >= least) continue;
-        least = cost;
-        best = out;
-      }
-      solveWithout(best);
-      on = on.filter((i) => i !== best && w[i] > NOTHING);
+      this.beginWith(base, rest, size, n, w);
+      this.goOn(q, c, n, rest, size, w);
     }
+  }
+
+  /**
+   * Which of the passive weights the cost rises least without. Where the others are free it rises by the square of the
+   * weight over its entry in the inverse of the conditions.
+   */
+  private leastMissed(): number {
+    const { cholesky: l, b, column, most, count: m, trial } = this;
+    let sum = 0;
+    for (let i = 0; i < m; i++) sum += b[i];
+    let best = 0;
+    let least = Infinity;
+    for (let i = 0; i < m; i++) {
+      // The squares of a column of the factor's inverse are the entry in the inverse of Q.
+      let entry = -(b[i] * b[i]) / sum;
+      for (let r = i; r < m; r++) {
+        let x = r === i ? 1 : 0;
+        for (let k = i; k < r; k++) x -= l[r * most + k] * column[k];
+        column[r] = x / l[r * most + r];
+        entry += column[r] * column[r];
+      }
+      const rise = (trial[i] * trial[i]) / entry;
+      if (rise >= least) continue;
+      least = rise;
+      best = i;
+    }
+    return best;
   }
 
   /** Begins with the weights that some of those had which summed to one, scaled until they do. */
@@ -77,6 +102,7 @@ export class SimplexSolver {
     let sum = 0;
     for (let k = 0; k < size; k++) sum += base[some[k]];
     this.count = 0;
+    this.factored = 0;
     for (let k = 0; k < size; k++) {
       w[some[k]] = base[some[k]] / sum;
       this.passive[this.count++] = some[k];
@@ -101,6 +127,7 @@ export class SimplexSolver {
     w[first] = 1;
     this.passive[0] = first;
     this.count = 1;
+    this.factored = 0;
     this.goOn(q, c, n, allowed, size, w);
   }
 
@@ -136,6 +163,7 @@ export class SimplexSolver {
       entered = next;
       this.passive[this.count++] = next;
     }
+    this.settle(q, c, n, w);
   }
 
   /** Brings the passive weights to their least; those that would fall below nothing leave. Returns the multiplier. */
@@ -159,7 +187,10 @@ export class SimplexSolver {
         if (now > NOTHING || this.count === 1) {
           w[i] = now;
           passive[kept++] = i;
-        } else w[i] = 0;
+        } else {
+          w[i] = 0;
+          this.factored = Math.min(this.factored, kept);
+        }
       }
       this.count = kept;
     }
@@ -167,31 +198,20 @@ export class SimplexSolver {
 
   /** Q·x = c + λ·1 with Σx = 1 over the passive weights, by Cholesky; x into `trial`. Returns λ. */
   private solvePassive(q: Float64Array, c: Float64Array, n: number): number {
-    const { cholesky: l, a, b, passive, trial, count: m } = this;
-    for (let i = 0; i < m; i++) {
-      for (let j = 0; j <= i; j++) {
-        let sum = q[passive[i] * n + passive[j]];
-        for (let k = 0; k < j; k++) sum -= l[i * m + k] * l[j * m + k];
-        if (i === j) l[i * m + i] = Math.sqrt(Math.max(sum, 1e-300));
-        else l[i * m + j] = sum / l[j * m + j];
-      }
-      let [x, y] = [c[passive[i]], 1];
-      for (let k = 0; k < i; k++) {
-        x -= l[i * m + k] * a[k];
-        y -= l[i * m + k] * b[k];
-      }
-      a[i] = x / l[i * m + i];
-      b[i] = y / l[i * m + i];
-    }
-    let [sumA, sumB] = [0, 0];
+    const { cholesky: l, halfA, halfB, a, b, most, trial, count: m } = this;
+    // A weight that is let in stands last: the rows before its own stay.
+    for (; this.factored < m; this.factored++) this.factorRow(q, c, n, this.factored);
+    let sumA = 0;
+    let sumB = 0;
     for (let i = m - 1; i >= 0; i--) {
-      let [x, y] = [a[i], b[i]];
+      let x = halfA[i];
+      let y = halfB[i];
       for (let k = i + 1; k < m; k++) {
-        x -= l[k * m + i] * a[k];
-        y -= l[k * m + i] * b[k];
+        x -= l[k * most + i] * a[k];
+        y -= l[k * most + i] * b[k];
       }
-      a[i] = x / l[i * m + i];
-      b[i] = y / l[i * m + i];
+      a[i] = x / l[i * most + i];
+      b[i] = y / l[i * most + i];
       sumA += a[i];
       sumB += b[i];
     }
@@ -199,21 +219,26 @@ export class SimplexSolver {
     for (let i = 0; i < m; i++) trial[i] = a[i] + lambda * b[i];
     return lambda;
   }
-}
 
-function without(on: readonly number[], out: number, into: Int32Array): number {
-  let size = 0;
-  for (const i of on) if (i !== out) into[size++] = i;
-  return size;
-}
-
-function costOf(q: Float64Array, c: Float64Array, n: number, w: Float64Array): number {
-  let cost = 0;
-  for (let i = 0; i < n; i++) {
-    if (w[i] === 0) continue;
-    let row = -2 * c[i];
-    for (let j = 0; j < n; j++) row += q[i * n + j] * w[j];
-    cost += w[i] * row;
+  /** One row more of the factor, and of what is halfway solved by it. */
+  private factorRow(q: Float64Array, c: Float64Array, n: number, i: number): void {
+    const { cholesky: l, halfA, halfB, most, passive } = this;
+    const row = i * most;
+    let x = c[passive[i]];
+    let y = 1;
+    for (let j = 0; j < i; j++) {
+      let sum = q[passive[i] * n + passive[j]];
+      for (let k = 0; k < j; k++) sum -= l[row + k] * l[j * most + k];
+      const entry = sum / l[j * most + j];
+      l[row + j] = entry;
+      x -= entry * halfA[j];
+      y -= entry * halfB[j];
+    }
+    let pivot = q[passive[i] * n + passive[i]];
+    for (let k = 0; k < i; k++) pivot -= l[row + k] * l[row + k];
+    const root = Math.sqrt(Math.max(pivot, 1e-300));
+    l[row + i] = root;
+    halfA[i] = x / root;
+    halfB[i] = y / root;
   }
-  return cost;
 }

@@ -1,14 +1,19 @@
 /** Where the points of a mesh stand in given poses, worked out point by point: nothing is kept of all of them. */
 import type { Shown } from '../character/measure';
-import { type Skin, positionsOf } from '../character/model';
+import { type Influences, type Skin, positionsOf } from '../character/model';
 import { skinMatrices } from '../geometry/skinning';
 
 /** The places of one mesh over poses. */
 export class Goals {
   readonly count: number;
-  private readonly points: Float32Array;
-  /** What carries points, 12 a pose (three rows of four), joint after joint of a skin, or of the node alone. */
-  private readonly matrices: Float64Array;
+  readonly points: Float32Array;
+  /**
+   * What carries points, 12 a pose (three rows of four): joint after joint of a skin, or the node alone, and last what
+   * leaves them where they are.
+   */
+  readonly matrices: Float64Array;
+  /** Which carrier leaves points where they are. */
+  private readonly still: number;
 
   constructor(
     readonly shown: Shown,
@@ -18,7 +23,24 @@ export class Goals {
     this.count = worlds.length;
     this.points = positionsOf(mesh);
     const carriers = skin ?? { joints: [node], inverseBinds: IDENTITY };
-    this.matrices = skinMatricesByJoint(carriers, worlds);
+    this.still = carriers.joints.length;
+    this.matrices = withStill(skinMatricesByJoint(carriers, worlds), worlds.length);
+  }
+
+  /** What carries a vertex: carriers and how much of it each has, into `carriers` and `shares`. Gives how many. */
+  carriersOf(v: number, carriers: number[], shares: number[]): number {
+    const f = this.shown.skin ? this.shown.mesh.influences : null;
+    const from = f ? f.offsets[v] : 0;
+    const count = f ? f.offsets[v + 1] - from : 0;
+    for (let k = 0; k < count; k++) {
+      carriers[k] = (f as Influences).joint[from + k];
+      shares[k] = (f as Influences).weight[from + k];
+    }
+    if (count > 0) return count;
+    // A vertex without weight stays where it is.
+    carriers[0] = f ? this.still : 0;
+    shares[0] = 1;
+    return 1;
   }
 
   /** The places of a vertex, 3 a pose, world space, metres. A vertex without weight stays where it is. */
@@ -57,6 +79,18 @@ export function skinMatricesByJoint(
     const all = skinMatrices(skin, world);
     for (let j = 0; j < length; j++) out.set(all.subarray(j * 12, j * 12 + 12), (j * worlds.length + p) * 12);
   });
+  return out;
+}
+
+/** The same with one carrier more, which leaves points where they are. */
+function withStill(matrices: Float64Array, poses: number): Float64Array {
+  const out = new Float64Array(matrices.length + poses * 12);
+  out.set(matrices);
+  for (let k = matrices.length; k < out.length; k += 12) {
+    out[k] = 1;
+    out[k + 5] = 1;
+    out[k + 10] = 1;
+  }
   return out;
 }
 

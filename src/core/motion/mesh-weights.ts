@@ -3,6 +3,7 @@ import type { Influences } from '../geometry/influences';
 import { SimplexSolver } from '../geometry/simplex';
 import { type Character, type Mesh, type SceneNode, type Skin, positionsOf } from '../character/model';
 import { type Goals, skinMatricesByJoint } from './goals';
+import { Moments } from './moments';
 
 /** How weights are solved. */
 export interface SolveOptions {
@@ -19,6 +20,9 @@ export interface SolveOptions {
 /** Weights below what a byte can say are let go. */
 const DUST = 1 / 255;
 
+/** What differences of large squares may be wrong by, as a share of them. */
+const ROUNDING = 1e-12;
+
 /** Most bones that a vertex is solved over. */
 const MOST_BONES = 32;
 
@@ -34,7 +38,12 @@ export class MeshWeights {
   private readonly q = new Float64Array(MOST_BONES * MOST_BONES);
   private readonly c = new Float64Array(MOST_BONES);
   private readonly w = new Float64Array(MOST_BONES);
-  private readonly arms: Float64Array;
+  /** How the bones agree, and the carriers of the goals behind them. */
+  private moments = new Moments(this.matrices, 0, 0);
+  /** What carries the vertex at hand on the source, and how much of it. */
+  private readonly carriers: number[] = [];
+  private readonly shares: number[] = [];
+  private readonly toGoal = new Float64Array(MOST_BONES);
   /** Places of the vertex at hand, 3 a pose. */
   private readonly goal: Float64Array;
 
@@ -61,13 +70,17 @@ export class MeshWeights {
     this.around = bonesAround(target.nodes, skin.joints, steps).map((list) =>
       list.filter((j) => !among || among.has(skin.joints[j])),
     );
-    this.arms = new Float64Array(MOST_BONES * goals.count * 3);
     this.goal = new Float64Array(goals.count * 3);
   }
 
   /** Takes the motion of the bones: world matrices, 16 per node, pose after pose. */
   setMotion(worlds: readonly Float64Array[]): void {
-    this.matrices = skinMatricesByJoint(this.skin, worlds);
+    const { goals, skin } = this;
+    this.matrices = skinMatricesByJoint(skin, worlds);
+    const all = new Float64Array(this.matrices.length + goals.matrices.length);
+    all.set(this.matrices);
+    all.set(goals.matrices, this.matrices.length);
+    this.moments = new Moments(all, goals.count, skin.joints.length);
   }
 
   /** Solves the weights of some vertices for the motion at hand. */
@@ -80,9 +93,9 @@ export class MeshWeights {
     const joints = this.candidates(v);
     const n = joints.length;
     if (n === 0) return;
-    this.measure(v, joints);
+    const squares = this.measure(v, joints);
     const near = options.nearness * options.nearness * this.goals.count;
-    const ridge = near + 1e-12 * (1 + q[0]);
+    const ridge = near + ROUNDING * (1 + squares);
     c.fill(0, 0, n);
     const { offsets, joint, weight } = this.rules;
     for (let k = offsets[v]; k < offsets[v + 1]; k++) {
@@ -111,25 +124,34 @@ export class MeshWeights {
     return out.slice(0, MOST_BONES);
   }
 
-  /** Products of how far each bone alone would bring the vertex from its goals, summed over the poses, into q. */
-  private measure(v: number, joints: readonly number[]): void {
-    const { arms, matrices, goals, goal, q } = this;
-    goals.at(v, goal);
-    const n = joints.length;
-    const rows = goals.count * 3;
-    const x = this.points[v * 3];
-    const y = this.points[v * 3 + 1];
-    const z = this.points[v * 3 + 2];
-    for (let i = 0; i < n; i++) {
-      const o = i * rows;
-      let r = joints[i] * goals.count * 12;
-      for (let k = 0; k < rows; k++) {
-        const carried = matrices[r] * x + matrices[r + 1] * y + matrices[r + 2] * z + matrices[r + 3];
-        arms[o + k] = carried - goal[k];
-        r += 4;
+  /**
+   * Products of how far each bone alone would bring the vertex from its goals, summed over the poses, into q. Gives the
+   * sum of the squares that they are differences of.
+   */
+  private measure(v: number, joints: readonly number[]): number {
+    const { moments, goals, carriers, shares, toGoal, q, points } = this;
+    moments.setPoints(points, v * 3, goals.points, v * 3);
+    const count = goals.carriersOf(v, carriers, shares);
+    const first = this.skin.joints.length;
+    let goal = 0;
+    for (let s = 0; s < count; s++)
+      for (let t = 0; t <= s; t++) {
+        const both = shares[s] * shares[t] * (s === t ? 1 : 2);
+        goal += both * moments.product(first + carriers[s], first + carriers[t]);
       }
+    const n = joints.length;
+    for (let i = 0; i < n; i++) {
+      let sum = 0;
+      for (let s = 0; s < count; s++) sum += shares[s] * moments.product(joints[i], first + carriers[s]);
+      toGoal[i] = sum;
     }
-    gramOfRows(arms, n, rows, q);
+    for (let i = 0; i < n; i++)
+      for (let j = 0; j <= i; j++) {
+        const product = moments.product(joints[i], joints[j]) - toGoal[i] - toGoal[j] + goal;
+        q[i * n + j] = product;
+        q[j * n + i] = product;
+      }
+    return goal;
   }
 
   /** The weights as they are now: those that were solved for, and those that nothing touched. */
@@ -194,50 +216,6 @@ export class MeshWeights {
     for (let k = offsets[v]; k < offsets[v + 1]; k++) out.set(joint[k], (out.get(joint[k]) ?? 0) - weight[k]);
     row.joints.forEach((j, k) => out.set(j, (out.get(j) ?? 0) + row.weights[k]));
     return out;
-  }
-}
-
-/**
- * The products of all pairs of `n` rows, n × n, into q. Two rows by two at a time: what is read is used twice, and no sum
- * waits for itself.
- */
-function gramOfRows(x: Float64Array, n: number, length: number, q: Float64Array): void {
-  for (let i = 0; i < n; i += 2) {
-    const a = i * length;
-    // Where the rows come out odd the last is taken twice.
-    const b = Math.min(i + 1, n - 1) * length;
-    for (let j = 0; j <= i; j += 2) {
-      const c = j * length;
-      const d = Math.min(j + 1, n - 1) * length;
-      let ac = 0;
-      let ad = 0;
-      let bc = 0;
-      let bd = 0;
-      for (let k = 0; k < length; k++) {
-        const xa = x[a + k];
-        const xb = x[b + k];
-        const xc = x[c + k];
-        const xd = x[d + k];
-        ac += xa * xc;
-        ad += xa * xd;
-        bc += xb * xc;
-        bd += xb * xd;
-      }
-      q[i * n + j] = ac;
-      q[j * n + i] = ac;
-      if (j + 1 < n) {
-        q[i * n + j + 1] = ad;
-        q[(j + 1) * n + i] = ad;
-      }
-      if (i + 1 < n) {
-        q[(i + 1) * n + j] = bc;
-        q[j * n + i + 1] = bc;
-      }
-      if (i + 1 < n && j + 1 < n) {
-        q[(i + 1) * n + j + 1] = bd;
-        q[(j + 1) * n + i + 1] = bd;
-      }
-    }
   }
 }
 
