@@ -69,7 +69,8 @@ test('a finding is waived by keyboard, all of a kind by mouse, and withdrawn; th
   await expect(list.getByRole('heading', { name: '3 waived' })).toBeVisible();
 
   // Out as a file and in again: what stands here is not taken twice.
-  const waivers = await page.request.get(`/api/characters/${page.url().split('/').pop()}/waivers`);
+  const [id] = /[0-9a-f]{8}-[0-9a-f-]{27}/.exec(page.url()) ?? [];
+  const waivers = await page.request.get(`/api/characters/${id}/waivers`);
   const offer = (buffer: Buffer) =>
     page
       .getByLabel('File of waivers')

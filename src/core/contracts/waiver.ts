@@ -26,9 +26,13 @@ export interface Accepted {
 
 export type Waiver = InferType<typeof waiverSchema>;
 
+const KIND = 'young-bough-waivers';
+
 /** The waivers of a project, as a file. */
 export const waiverFileSchema = object({
-  kind: string().oneOf(['young-bough-waivers']).required(),
+  kind: string()
+    .oneOf([KIND] as const)
+    .required(),
   waivers: array(waiverSchema).required().max(10_000),
 }).noUnknown();
 
@@ -153,7 +157,7 @@ export const waiverFor = (
 
 /** Waivers as a file. */
 export const waiverFile = (waivers: readonly Waiver[]): WaiverFile => ({
-  kind: 'young-bough-waivers',
+  kind: KIND,
   waivers: waivers.map(({ keys, reason, by, until, untilRevision, accepted }) => ({
     keys,
     reason,
@@ -227,5 +231,8 @@ export const WAIVER_WORDS: Readonly<Record<WaiverNote['state'], string>> = {
 };
 
 /** Reads the waivers of a file. Throws an Error that names the field that is missing, wrong or unknown. */
-export const waiversFrom = (json: unknown): readonly Waiver[] =>
-  waiverFileSchema.validateSync(json, { strict: true }).waivers;
+export function waiversFrom(json: unknown): readonly Waiver[] {
+  if ((json as { kind?: unknown } | null)?.kind !== KIND)
+    throw new Error(`its “kind” does not say “${KIND}”`);
+  return waiverFileSchema.validateSync(json, { strict: true }).waivers;
+}

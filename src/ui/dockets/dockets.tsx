@@ -1,8 +1,9 @@
 'use client';
 
+import { useWindowVirtualizer } from '@tanstack/react-virtual';
 import clsx from 'clsx';
 import Link from 'next/link';
-import { useEffect, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import type { DocketEntry } from '@/routes/dockets';
 import { Button } from '../kit/button';
 import { FileButton } from '../kit/file-button';
@@ -102,63 +103,139 @@ function HeldAgainst({ held, entries }: { held: Held; entries: readonly DocketEn
   );
 }
 
+/** Rows differ in height with what they hold; about this much, pixels. */
+const ROW = 86;
+
+const COLUMNS = ['', 'Character', 'For', 'How it stood', 'By', 'File', 'Take out'];
+
+/** Dockets by what one remembers of them; only those rows stand in the page that can be seen. */
 function DocketTable({ entries, held }: { entries: readonly DocketEntry[]; held: Held | null }) {
+  const [find, setFind] = useState('');
+  const rows = useMemo(() => entries.filter((d) => isFound(d, find)), [entries, find]);
+  const box = useRef<HTMLTableElement>(null);
+  const virtual = useWindowVirtualizer({
+    count: rows.length,
+    estimateSize: () => ROW,
+    getItemKey: (i) => rows[i].id,
+    overscan: 6,
+    scrollMargin: box.current?.offsetTop ?? 0,
+  });
+  const shown = virtual.getVirtualItems();
+  const above = (shown[0]?.start ?? 0) - virtual.options.scrollMargin;
+  const below = virtual.getTotalSize() - ((shown.at(-1)?.end ?? 0) - virtual.options.scrollMargin);
+  return (
+    <>
+      <p className="mb-3 flex items-center gap-3 text-[13px] text-soft">
+        <input
+          type="search"
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+          placeholder="find by character, file, brief, name or words …"
+          aria-label="Find a docket"
+          className="h-8 w-[340px] rounded-md border border-rule bg-sheet px-2.5 text-[13.5px] text-ink"
+        />
+        <span role="status">{tallyText(rows, entries.length)}</span>
+      </p>
+      <table ref={box} className="w-full text-[13.5px]" aria-rowcount={rows.length + 1}>
+        <thead>
+          <tr className="text-left text-[12.5px] text-soft">
+            {COLUMNS.map((word) => (
+              <th key={word} scope="col" className="border-b border-rule px-2 pb-1.5 font-normal">
+                {word || <span className="sr-only">Picture</span>}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          <Gap height={above} />
+          {shown.map((v) => (
+            <DocketRow
+              key={v.key}
+              docket={rows[v.index]}
+              index={v.index}
+              isHeld={rows[v.index].sha256 === held?.sha256}
+              measure={virtual.measureElement}
+            />
+          ))}
+          <Gap height={below} />
+        </tbody>
+      </table>
+    </>
+  );
+}
+
+const isFound = ({ name, fileName, brief, briefTitle, by, note }: DocketEntry, find: string) => {
+  const text = [name, fileName, brief, briefTitle, by, note].join('\n').toLowerCase();
+  return find
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => text.includes(word));
+};
+
+/** How many there are, and what their files hold together; a file that was handed over twice is kept once. */
+function tallyText(rows: readonly DocketEntry[], all: number): string {
+  const files = new Map(rows.map((d) => [d.sha256, d.fileBytes]));
+  const bytes = [...files.values()].reduce((a, b) => a + b, 0);
+  const count = rows.length === all ? `${all}` : `${rows.length} of ${all}`;
+  return `${count} ${all === 1 ? 'docket' : 'dockets'} · files of ${bytesText(bytes)}`;
+}
+
+/** Room for rows that are not in the page. */
+const Gap = ({ height }: { height: number }) =>
+  height > 0 ? <tr aria-hidden="true" style={{ height }} /> : null;
+
+function DocketRow({
+  docket: d,
+  index,
+  isHeld,
+  measure,
+}: {
+  docket: DocketEntry;
+  index: number;
+  isHeld: boolean;
+  measure: (row: HTMLTableRowElement | null) => void;
+}) {
   const cell = 'border-b border-rule px-2 py-2.5 align-top';
   return (
-    <table className="w-full text-[13.5px]">
-      <thead>
-        <tr className="text-left text-[12.5px] text-soft">
-          {['', 'Character', 'For', 'How it stood', 'By', 'File', 'Take out'].map((word) => (
-            <th key={word} scope="col" className="border-b border-rule px-2 pb-1.5 font-normal">
-              {word || <span className="sr-only">Picture</span>}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {entries.map((d) => (
-          <tr key={d.id} className={d.sha256 === held?.sha256 ? 'bg-wash' : undefined}>
-            <td className={`${cell} w-[64px]`}>
-              {/* eslint-disable-next-line @next/next/no-img-element */}
-              <img src={`/api/blobs/${d.picture}`} alt="" className="h-[64px] w-auto" />
-            </td>
-            <td className={cell}>
-              <span className="title text-[16px] [overflow-wrap:anywhere]">{d.name}</span>
-              <br />
-              <span className="text-soft">revision {d.revision}</span>
-            </td>
-            <td className={cell}>
-              {d.briefTitle}
-              <br />
-              <span className="mono text-[12px] text-soft">{d.brief}</span>
-            </td>
-            <td className={`${cell} text-[13px]`}>
-              <Tally counts={d.counts} empty="nothing open" />
-              <span className="block text-soft">
-                {[d.waived > 0 && `${d.waived} waived`, d.leftOut > 0 && `${d.leftOut} left out`]
-                  .filter(Boolean)
-                  .join(' · ')}
-              </span>
-            </td>
-            <td className={`${cell} [overflow-wrap:anywhere]`}>
-              {d.by}
-              <span className="block text-soft" title={new Date(d.at).toLocaleString()}>
-                {ago(d.at)}
-              </span>
-              {d.note && <span className="block max-w-[200px] text-soft">{d.note}</span>}
-            </td>
-            <td className={cell}>
-              <span className="mono text-[12px] [overflow-wrap:anywhere]">{d.fileName}</span>
-              <span className="mono block text-[12px] text-soft" title={`sha-256 ${d.sha256}`}>
-                {bytesText(d.fileBytes)} · {d.sha256.slice(0, 12)}…
-              </span>
-            </td>
-            <td className={cell}>
-              <DocketLinks docket={d} />
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <tr ref={measure} data-index={index} aria-rowindex={index + 2} className={isHeld ? 'bg-wash' : undefined}>
+      <td className={`${cell} w-[64px]`}>
+        {/* eslint-disable-next-line @next/next/no-img-element */}
+        <img src={`/api/blobs/${d.picture}`} alt="" className="h-[64px] w-auto" />
+      </td>
+      <td className={cell}>
+        <span className="title text-[16px] [overflow-wrap:anywhere]">{d.name}</span>
+        <br />
+        <span className="text-soft">revision {d.revision}</span>
+      </td>
+      <td className={cell}>
+        {d.briefTitle}
+        <br />
+        <span className="mono text-[12px] text-soft">{d.brief}</span>
+      </td>
+      <td className={`${cell} text-[13px]`}>
+        <Tally counts={d.counts} empty="nothing open" />
+        <span className="block text-soft">
+          {[d.waived > 0 && `${d.waived} waived`, d.leftOut > 0 && `${d.leftOut} left out`]
+            .filter(Boolean)
+            .join(' · ')}
+        </span>
+      </td>
+      <td className={`${cell} [overflow-wrap:anywhere]`}>
+        {d.by}
+        <span className="block text-soft" title={new Date(d.at).toLocaleString()}>
+          {ago(d.at)}
+        </span>
+        {d.note && <span className="block max-w-[200px] text-soft">{d.note}</span>}
+      </td>
+      <td className={cell}>
+        <span className="mono text-[12px] [overflow-wrap:anywhere]">{d.fileName}</span>
+        <span className="mono block text-[12px] text-soft" title={`sha-256 ${d.sha256}`}>
+          {bytesText(d.fileBytes)} · {d.sha256.slice(0, 12)}…
+        </span>
+      </td>
+      <td className={cell}>
+        <DocketLinks docket={d} />
+      </td>
+    </tr>
   );
 }
