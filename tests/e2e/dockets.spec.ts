@@ -175,3 +175,50 @@ test('several are handed over in one go, each with a docket of its own', async (
   await dialog.getByRole('button', { name: 'Close', exact: true }).last().click();
   await expect(page.getByText('the whole crew')).toHaveCount(await page.getByText('A lead').count());
 });
+
+test('thousands of dockets: only those in sight stand in the page, the last can be reached, words find', async ({
+  page,
+}) => {
+  const count = 5000;
+  const dockets = Array.from({ length: count }, (_, i) => ({
+    id: `00000000-0000-4000-8000-${String(i).padStart(12, '0')}`,
+    character: '00000000-0000-4000-8000-000000000000',
+    name: `Crew ${i}`,
+    revision: 1,
+    brief: 'handset@1',
+    briefTitle: 'Night Ferry, handset',
+    by: i % 2 ? 'R. Lindqvist' : 'A lead',
+    note: i % 9 ? '' : 'words that take more than one line, so that the rows are not all of one height',
+    counts: { stops: 0, worth: 0, note: 0 },
+    waived: 0,
+    leftOut: 0,
+    fileName: `crew-${i}-r1.glb`,
+    fileBytes: 1000,
+    sha256: String(i % 100).padStart(64, '0'),
+    picture: '0'.repeat(64),
+    at: '2026-11-01T12:00:00.000Z',
+  }));
+  await page.route('**/api/dockets', (route) => route.fulfill({ json: { dockets } }));
+  await page.goto('/dockets');
+  const table = page.getByRole('table');
+  await expect(table.getByText('Crew 0', { exact: true })).toBeVisible();
+  // A file that was handed over again and again is kept once.
+  await expect(page.getByText(`${count} dockets · files of 100 kB`)).toBeVisible();
+  expect(await table.getByRole('row').count()).toBeLessThan(60);
+  await page.evaluate(async () => {
+    for (let before = -1; before !== window.scrollY;) {
+      before = window.scrollY;
+      window.scrollTo(0, document.body.scrollHeight);
+      await new Promise((r) => setTimeout(r, 200));
+    }
+  });
+  await expect(table.getByText(`Crew ${count - 1}`, { exact: true })).toBeInViewport();
+  expect(await table.getByRole('row').count()).toBeLessThan(60);
+  const find = page.getByRole('textbox', { name: 'Find a docket' });
+  await find.fill('LIND 4321');
+  await expect(page.getByText(`1 of ${count} dockets`)).toBeVisible();
+  await expect(table.getByText('crew-4321-r1.glb')).toBeVisible();
+  await find.fill('lead 4321');
+  await expect(page.getByText('None of them holds all of these words.')).toBeVisible();
+  await accessible(page);
+});

@@ -106,7 +106,16 @@ function HeldAgainst({ held, entries }: { held: Held; entries: readonly DocketEn
 /** Rows differ in height with what they hold; about this much, pixels. */
 const ROW = 86;
 
-const COLUMNS = ['', 'Character', 'For', 'How it stood', 'By', 'File', 'Take out'];
+/** What stands in the columns, and how wide they are, pixels; the others share what is left. */
+const COLUMNS: readonly (readonly [word: string, width?: number])[] = [
+  ['', 68],
+  ['Character', 148],
+  ['For', 148],
+  ['How it stood', 240],
+  ['By'],
+  ['File'],
+  ['Take out', 190],
+];
 
 /** Dockets by what one remembers of them; only those rows stand in the page that can be seen. */
 function DocketTable({ entries, held }: { entries: readonly DocketEntry[]; held: Held | null }) {
@@ -121,13 +130,13 @@ function DocketTable({ entries, held }: { entries: readonly DocketEntry[]; held:
     scrollMargin: box.current?.offsetTop ?? 0,
   });
   const shown = virtual.getVirtualItems();
-  const above = (shown[0]?.start ?? 0) - virtual.options.scrollMargin;
-  const below = virtual.getTotalSize() - ((shown.at(-1)?.end ?? 0) - virtual.options.scrollMargin);
+  const { scrollMargin } = virtual.options;
+  const above = (shown[0]?.start ?? scrollMargin) - scrollMargin;
+  const below = virtual.getTotalSize() + scrollMargin - (shown.at(-1)?.end ?? scrollMargin);
   return (
     <>
       <p className="mb-3 flex items-center gap-3 text-[13px] text-soft">
         <input
-          type="search"
           value={find}
           onChange={(e) => setFind(e.target.value)}
           placeholder="find by character, file, brief, name or words …"
@@ -136,11 +145,16 @@ function DocketTable({ entries, held }: { entries: readonly DocketEntry[]; held:
         />
         <span role="status">{tallyText(rows, entries.length)}</span>
       </p>
-      <table ref={box} className="w-full text-[13.5px]" aria-rowcount={rows.length + 1}>
+      <table ref={box} className="w-full table-fixed text-[13.5px]" aria-rowcount={rows.length + 1}>
         <thead>
           <tr className="text-left text-[12.5px] text-soft">
-            {COLUMNS.map((word) => (
-              <th key={word} scope="col" className="border-b border-rule px-2 pb-1.5 font-normal">
+            {COLUMNS.map(([word, width]) => (
+              <th
+                key={word}
+                scope="col"
+                style={{ width }}
+                className="border-b border-rule px-2 pb-1.5 font-normal"
+              >
                 {word || <span className="sr-only">Picture</span>}
               </th>
             ))}
@@ -160,6 +174,7 @@ function DocketTable({ entries, held }: { entries: readonly DocketEntry[]; held:
           <Gap height={below} />
         </tbody>
       </table>
+      {rows.length === 0 && <p className="mt-4 text-soft">None of them holds all of these words.</p>}
     </>
   );
 }
@@ -198,7 +213,7 @@ function DocketRow({
   const cell = 'border-b border-rule px-2 py-2.5 align-top';
   return (
     <tr ref={measure} data-index={index} aria-rowindex={index + 2} className={isHeld ? 'bg-wash' : undefined}>
-      <td className={`${cell} w-[64px]`}>
+      <td className={cell}>
         {/* eslint-disable-next-line @next/next/no-img-element */}
         <img src={`/api/blobs/${d.picture}`} alt="" className="h-[64px] w-auto" />
       </td>
@@ -228,9 +243,9 @@ function DocketRow({
         {d.note && <span className="block max-w-[200px] text-soft">{d.note}</span>}
       </td>
       <td className={cell}>
-        <span className="mono text-[12px] [overflow-wrap:anywhere]">{d.fileName}</span>
+        <span className="mono block text-[12px] [overflow-wrap:anywhere]">{d.fileName}</span>
         <span className="mono block text-[12px] text-soft" title={`sha-256 ${d.sha256}`}>
-          {bytesText(d.fileBytes)} · {d.sha256.slice(0, 12)}…
+          {bytesText(d.fileBytes)} · {d.sha256.slice(0, 8)}…
         </span>
       </td>
       <td className={cell}>
