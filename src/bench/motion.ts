@@ -27,12 +27,15 @@ const POSES = 40;
 /** The second draw is looked at when all is done, and nothing is tuned to it. */
 const DRAWS = [4711, 90_210];
 
-/** What the floor may use where it is held against weights by example: four bones a point, its own and those beside. */
+/**
+ * What the floor may use where it is held against weights by example: four bones a point, its own and those
+ * beside.
+ */
 const SAME = { limit: 4, steps: 1 };
 
 /**
- * Poses that nothing is fitted to or solved over. As bodies take them: all joints, the bones of spine and neck together,
- * twists at rest. Or any: every joint by itself, twists as well.
+ * Poses that nothing is fitted to or solved over. As bodies take them: all joints, the bones of spine and
+ * neck together, twists at rest. Or any: every joint by itself, twists as well.
  */
 function unseenPoses(c: Character, as: 'bodies' | 'any', seed: number): Float64Array[] {
   const random = makeRandom(seed);

@@ -43,8 +43,8 @@ export const readBriefVersions = defineRoute({
 });
 
 /**
- * Saves a brief: a new one, or a new version of one that was made here. `base`: the version that was changed; 0 for a new
- * one. 409 where another version has come since, or the name is taken.
+ * Saves a brief: a new one, or a new version of one that was made here. `base`: the version that was
+ * changed; 0 for a new one. 409 where another version has come since, or the name is taken.
  */
 export const saveBrief = defineRoute({
   method: 'PUT',

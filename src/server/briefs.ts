@@ -9,8 +9,8 @@ import type { Database } from './database';
 import { Refused } from './refused';
 
 /**
- * The briefs of the house as this house has them; one that has changed is a new version. One that was made here under the
- * same id stays what it is.
+ * The briefs of the house as this house has them; one that has changed is a new version. One that was made
+ * here under the same id stays what it is.
  */
 export async function bringBriefs(db: Kysely<Database>): Promise<void> {
   await db.transaction().execute(async (trx) => {
@@ -69,8 +69,8 @@ export async function briefById(db: Db, id: string): Promise<Brief> {
 }
 
 /**
- * Holds a brief within a transaction: whoever wants to remove it waits, and then sees who is held against it. Throws 404
- * where it is not there.
+ * Holds a brief within a transaction: whoever wants to remove it waits, and then sees who is held against
+ * it. Throws 404 where it is not there.
  */
 export async function holdBrief(trx: Transaction<Database>, id: string): Promise<void> {
   const row = await trx.selectFrom('briefs').select('id').where('id', '=', id).forShare().executeTakeFirst();

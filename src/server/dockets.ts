@@ -50,8 +50,8 @@ export interface HandOver {
 }
 
 /**
- * Hands a revision over: the file is written, read back and audited, and all that belongs to it is sealed and kept. Broken
- * off, nothing is kept. Throws {@link Refused}.
+ * Hands a revision over: the file is written, read back and audited, and all that belongs to it is sealed
+ * and kept. Broken off, nothing is kept. Throws {@link Refused}.
  */
 export async function handOver(
   db: Kysely<Database>,
@@ -117,7 +117,10 @@ export async function handOver(
   return { id, name: record.name };
 }
 
-/** What a docket keeps of one kind, with the name that it goes out under. Throws 404 where there is no such docket. */
+/**
+ * What a docket keeps of one kind, with the name that it goes out under. Throws 404 where there is no such
+ * docket.
+ */
 export async function docketPart(
   db: Db,
   id: string,

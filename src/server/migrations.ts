@@ -95,7 +95,10 @@ const kinds: Migration = {
   },
 };
 
-/** What the house has done once and does not do again. A cast that was loaded before this was noted stays as it is. */
+/**
+ * What the house has done once and does not do again. A cast that was loaded before this was noted stays as
+ * it is.
+ */
 const once: Migration = {
   async up(db: Kysely<unknown>) {
     await db.schema

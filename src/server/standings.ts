@@ -11,8 +11,8 @@ import { wireOf } from './revisions';
 import { allStanding, countOpen } from './waivers';
 
 /**
- * How the characters that are held against a brief stand, and how they would under another version of it, without what
- * is waived: audited now where these checks have not been asked.
+ * How the characters that are held against a brief stand, and how they would under another version of it,
+ * without what is waived: audited now where these checks have not been asked.
  */
 export async function standingUnder(db: Kysely<Database>, id: string, then: Brief) {
   const now = await briefById(db, id);

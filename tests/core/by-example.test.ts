@@ -1,4 +1,7 @@
-/** Weights by example: the solver against an exhaustive search and a linear-algebra package, and its laws on figures. */
+/**
+ * Weights by example: the solver against an exhaustive search and a linear-algebra package, and its laws on
+ * figures.
+ */
 import fc from 'fast-check';
 import { Matrix, SVD, solve } from 'ml-matrix';
 import { skeletonOf } from '@/core/anatomy/skeleton';
@@ -173,7 +176,8 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
       fc.property(fc.integer({ min: 1, max: 1e6 }), (seed) => {
         const random = makeRandom(seed);
         const number = () => random() * 2 - 1;
-        // A root, a chain of two under it and a branch beside that; and another tree that moves some of the same points.
+        // A root, a chain of two under it and a branch beside that; and another tree that moves some of the
+        // same points.
         // What the inner joints move the outer ones may move in part, or wholly; one point is moved by both branches.
         const count = 14;
         const parents = [-1, 0, 1, 0, -1, 4];

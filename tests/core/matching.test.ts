@@ -1,4 +1,7 @@
-/** Skeletons are matched by names in any habit and by shape in any stance, and what does not matter changes nothing. */
+/**
+ * Skeletons are matched by names in any habit and by shape in any stance, and what does not matter changes
+ * nothing.
+ */
 import { existsSync, readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { alignTrees } from '@/core/anatomy/align';

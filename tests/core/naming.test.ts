@@ -1,4 +1,7 @@
-/** The checks of the skeleton room over figures in any naming habit: what is not there is not reported, what is, is. */
+/**
+ * The checks of the skeleton room over figures in any naming habit: what is not there is not reported, what
+ * is, is.
+ */
 import { HABITS } from '@/bench/match/habits';
 import { makeFigure, makeRandom } from '@/bench/match/figures';
 import { type Skeleton, characterOfSkeleton } from '@/core/anatomy/skeleton';
@@ -47,7 +50,10 @@ const said = (c: Character) =>
     .filter((f) => f.room === 'skeleton')
     .map((f) => f.message);
 
-/** What such figures do have: they stand anywhere, are called otherwise than the brief wants, and some have many bones. */
+/**
+ * What such figures do have: they stand anywhere, are called otherwise than the brief wants, and some have
+ * many bones.
+ */
 const TRUE_OF_THEM = /lies .* from the origin|do not follow the convention|the brief allows/;
 
 const renamed = (k: Skeleton, name: (name: string, i: number) => string): Skeleton => ({

@@ -106,7 +106,10 @@ function packed({ arrays, json }: Sound): Uint8Array {
   return new TextEncoder().encode(JSON.stringify(whole));
 }
 
-/** What no writing can mend: weights that nobody gave, told by the writer; a picture's space that a material lacks. */
+/**
+ * What no writing can mend: weights that nobody gave, told by the writer; a picture's space that a material
+ * lacks.
+ */
 const BEYOND = /have no weight, which glTF 2\.0 does not allow/;
 
 /** Errors that the validator has with what the house writes of a character. */

@@ -1,4 +1,7 @@
-/** Figures to match: of a kind, a build and a stance, turned and scaled, with bones left out and added, named by a habit. */
+/**
+ * Figures to match: of a kind, a build and a stance, turned and scaled, with bones left out and added, named
+ * by a habit.
+ */
 import { quatAbout, quatMultiply } from '../../core/geometry/matrix';
 import type { Skeleton, SkeletonBone } from '../../core/anatomy/skeleton';
 import { makeRandom } from '../../core/geometry/random';

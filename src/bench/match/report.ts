@@ -98,7 +98,10 @@ function reliabilityOf(cases: readonly Case[]): Row[] {
   });
 }
 
-/** Three hundred bones onto three hundred: figures with as much cloth as it takes. Milliseconds, the median of fifteen. */
+/**
+ * Three hundred bones onto three hundred: figures with as much cloth as it takes. Milliseconds, the median of
+ * fifteen.
+ */
 function timeRow(): Row {
   const random = makeRandom(5);
   const big = () => {

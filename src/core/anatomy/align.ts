@@ -16,7 +16,10 @@ export interface Alignment {
   readonly worth: Float64Array;
 }
 
-/** What it costs to pass over a bone below which others are paired: what lies between is missed less often than ends. */
+/**
+ * What it costs to pass over a bone below which others are paired: what lies between is missed less often
+ * than ends.
+ */
 const SKIP = 0.2;
 
 const HERE = 1;

@@ -2,10 +2,11 @@ import { type Skeleton, bonesAbove, childrenOfBones } from './skeleton';
 
 /**
  * What becomes of one source bone.
- * carry: one bone to one bone. fold: joins others on one target; weights add. share: one bone over several of a chain;
- * every point's weight is split by where it lies along them, and what folds into the one that it leads is shared as well.
- * Bones that others lead may be among them: so a chain goes over one that is shorter. keep: comes along, under the
- * counterpart of its nearest carried ancestor. release: goes, and its weight goes to that counterpart.
+ * carry: one bone to one bone. fold: joins others on one target; weights add. share: one bone over several
+ * of a chain; every point's weight is split by where it lies along them, and what folds into the one that it
+ * leads is shared as well. Bones that others lead may be among them: so a chain goes over one that is
+ * shorter. keep: comes along, under the counterpart of its nearest carried ancestor. release: goes, and its
+ * weight goes to that counterpart.
  */
 export type RuleKind = 'carry' | 'fold' | 'share' | 'keep' | 'release';
 
@@ -67,7 +68,8 @@ export function arrivalOf(source: Skeleton, target: Skeleton, crosswalk: Crosswa
 }
 
 /**
- * For every target bone the source bone it stands for: the carried or shared one, or the first folded one; −1 for none.
+ * For every target bone the source bone it stands for: the carried or shared one, or the first folded one;
+ * −1 for none.
  */
 export function counterparts(target: Skeleton, crosswalk: Crosswalk): Int32Array {
   const out = new Int32Array(target.bones.length).fill(-1);
@@ -142,8 +144,8 @@ function put(crosswalk: Crosswalk, rule: Rule): Crosswalk {
 }
 
 /**
- * What a share goes on over where nothing is said: the chain below its target as long as nothing else has it; else the
- * next bone of the target on the way that the source's chain goes.
+ * What a share goes on over where nothing is said: the chain below its target as long as nothing else has
+ * it; else the next bone of the target on the way that the source's chain goes.
  */
 export function openChain(
   crosswalk: Crosswalk,

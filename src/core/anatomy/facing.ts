@@ -103,7 +103,10 @@ function besideOthers(
   return (dot(subtract(places[of(i)], from), ahead) - middle) / way;
 }
 
-/** Across the body, from side −1 to side 1, and square to it and to the trunk: ahead. Null where sides are not known. */
+/**
+ * Across the body, from side −1 to side 1, and square to it and to the trunk: ahead. Null where sides are not
+ * known.
+ */
 function aheadOf({ shape, side }: Side, top: number): { across: Vec3; ahead: Vec3 } | null {
   const sum: [number, number, number] = [0, 0, 0];
   for (let i = 0; i < shape.count; i++) {

@@ -23,9 +23,9 @@ export function suggest(source: Skeleton, target: Skeleton, locked: Crosswalk = 
 }
 
 /**
- * Bones of the target that lie between two that have counterparts, in a chain of one part (a spine of five above one of
- * three, a metacarpal that the source does not have): the bone above is shared over them, so that what moves them moves
- * the mesh.
+ * Bones of the target that lie between two that have counterparts, in a chain of one part (a spine of five
+ * above one of three, a metacarpal that the source does not have): the bone above is shared over them, so
+ * that what moves them moves the mesh.
  */
 function shared(source: Skeleton, target: Skeleton, rules: Crosswalk): Crosswalk {
   const { readings } = looksOf(target);
@@ -50,8 +50,8 @@ function shared(source: Skeleton, target: Skeleton, rules: Crosswalk): Crosswalk
 }
 
 /**
- * Bones of the source that lie between two with counterparts, in a chain of one part that is longer here: their weight
- * goes over the counterparts of both, and what lies between those in the target.
+ * Bones of the source that lie between two with counterparts, in a chain of one part that is longer here:
+ * their weight goes over the counterparts of both, and what lies between those in the target.
  */
 function joined(source: Skeleton, target: Skeleton, rules: Crosswalk): Crosswalk {
   const { readings } = looksOf(source);

@@ -62,8 +62,8 @@ export const briefBaseFields = {
       ),
     ),
   /**
-   * Which bones of the game's skeleton a skin lists when weights are moved onto it: all of them in their order, since a
-   * bone that is not listed is not there for the game, or only those that the mesh needs.
+   * Which bones of the game's skeleton a skin lists when weights are moved onto it: all of them in their
+   * order, since a bone that is not listed is not there for the game, or only those that the mesh needs.
    */
   skins: mixed<SkinBones>()
     .oneOf([...SKIN_BONES])

@@ -36,8 +36,8 @@ export interface Check<S extends object = object> {
   readonly reads: readonly Aspect[];
   run(character: Character, settings: S & BriefBase): Finding[];
   /**
-   * What it measures of a character, by the paths of the settings that it is held against and in their units; null where
-   * there is nothing to measure. Forms show it, and a brief is learned from it.
+   * What it measures of a character, by the paths of the settings that it is held against and in their
+   * units; null where there is nothing to measure. Forms show it, and a brief is learned from it.
    */
   measures?(character: Character): Readonly<Record<string, Measured>>;
 }

@@ -85,8 +85,8 @@ const TYPED: Readonly<Record<string, number>> = {
 };
 
 /**
- * A length as somebody types it, in metres: `1.76 m`, `176 cm`, `5 ft 9 in`, `5′9″`; a number by itself is in `unit`. Null
- * where it is none.
+ * A length as somebody types it, in metres: `1.76 m`, `176 cm`, `5 ft 9 in`, `5′9″`; a number by itself is
+ * in `unit`. Null where it is none.
  */
 export function lengthFrom(text: string, unit: LengthUnit): number | null {
   const whole = text.trim().toLowerCase().replace(/,/g, '.').replace('−', '-');

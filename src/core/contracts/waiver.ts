@@ -1,4 +1,7 @@
-/** Findings that somebody has accepted, with a reason: they stand apart and stop nothing, as long as they do not grow. */
+/**
+ * Findings that somebody has accepted, with a reason: they stand apart and stop nothing, as long as they do
+ * not grow.
+ */
 import { type InferType, array, mixed, number, object, string } from 'yup';
 import type { Finding } from './finding';
 
@@ -66,9 +69,9 @@ export interface WaiverNote<W extends Waiver = Waiver> {
   readonly key: string;
   readonly waiver: W;
   /**
-   * idle: the finding is gone, it is no longer needed. grown: more than was waived, so that the finding is open again.
-   * over: its last day, or its last revision, has passed. undated: it holds up to a revision, and nobody said which one
-   * this is.
+   * idle: the finding is gone, it is no longer needed. grown: more than was waived, so that the finding is
+   * open again. over: its last day, or its last revision, has passed. undated: it holds up to a revision,
+   * and nobody said which one this is.
    */
   readonly state: 'idle' | 'grown' | 'over' | 'undated';
 }

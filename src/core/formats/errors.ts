@@ -35,7 +35,10 @@ export class Taken {
   vertices = 0;
 }
 
-/** Counts bytes that are about to be unpacked or made. Throws {@link ReadError} before they are, where they are too many. */
+/**
+ * Counts bytes that are about to be unpacked or made. Throws {@link ReadError} before they are, where they
+ * are too many.
+ */
 export function takeBytes(
   { taken, bytes }: ReadLimits,
   what: 'unpacked' | 'made',

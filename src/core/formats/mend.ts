@@ -83,7 +83,10 @@ class TextMender {
   }
 }
 
-/** How far from one the length of a normal may be: what gltf-validator allows a vector of floats (ACCESSOR_VECTOR3_NON_UNIT). */
+/**
+ * How far from one the length of a normal may be: what gltf-validator allows a vector of floats
+ * (ACCESSOR_VECTOR3_NON_UNIT).
+ */
 const UNIT = 0.00674;
 
 function mendAttributes(mesh: Mesh, note: (text: string) => void): Mesh {

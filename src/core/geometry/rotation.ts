@@ -9,9 +9,10 @@ const FAR = Math.PI / 2;
 
 /**
  * The rotation nearest to a 3×3 matrix (row by row), as a quaternion: the one that turns the vectors b nearest to the
- * vectors a where the matrix is the sum of a bᵀ. Sought from no turn on, so that of equally good ones it is the smallest:
- * by Newton's steps for the polar decomposition where they lead there, by the sure ones of Müller, Bender, Chentanez and
- * Macklin (2016, “A robust method to extract the rotational part of deformations”) where they do not.
+ * vectors a where the matrix is the sum of a bᵀ. Sought from no turn on, so that of equally good ones it is
+ * the smallest: by Newton's steps for the polar decomposition where they lead there, by the sure ones of
+ * Müller, Bender, Chentanez and Macklin (2016, “A robust method to extract the rotational part of
+ * deformations”) where they do not.
  */
 export function rotationOf(m: Float64Array): [number, number, number, number] {
   let q: [number, number, number, number] = [0, 0, 0, 1];

@@ -1,6 +1,7 @@
 /**
- * Least squares over the simplex: weights that are not negative and sum to one. A primal active-set method after Lawson
- * and Hanson (1974, *Solving Least Squares Problems*, chapter 23), with the sum as a Lagrange condition.
+ * Least squares over the simplex: weights that are not negative and sum to one. A primal active-set method
+ * after Lawson and Hanson (1974, *Solving Least Squares Problems*, chapter 23), with the sum as a Lagrange
+ * condition.
  */
 
 /** What a multiplier may be below the others, as a share of the largest entry, before its weight is let in. */
@@ -53,8 +54,8 @@ export class SimplexSolver {
   }
 
   /**
-   * The same with at most `limit` weights above nothing: the one without which the cost rises least is let go, again and
-   * again.
+   * The same with at most `limit` weights above nothing: the one without which the cost rises least is let
+   * go, again and again.
    */
   solveSparse(q: Float64Array, c: Float64Array, n: number, limit: number, w: Float64Array): void {
     this.solve(q, c, n, w);
@@ -70,8 +71,8 @@ export class SimplexSolver {
   }
 
   /**
-   * Which of the passive weights the cost rises least without. Where the others are free it rises by the square of the
-   * weight over its entry in the inverse of the conditions.
+   * Which of the passive weights the cost rises least without. Where the others are free it rises by the
+   * square of the weight over its entry in the inverse of the conditions.
    */
   private leastMissed(): number {
     const { cholesky: l, b, column, most, count: m, trial } = this;

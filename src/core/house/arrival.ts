@@ -11,8 +11,8 @@ export interface Arrived extends Received {
 }
 
 /**
- * A move as the receiver holds it: source in floats against what arrives. What plays there is the motion that was handed
- * over, not one that is fitted to what the receiver has made of the mesh.
+ * A move as the receiver holds it: source in floats against what arrives. What plays there is the motion
+ * that was handed over, not one that is fitted to what the receiver has made of the mesh.
  */
 export function arrivedFrom(moved: Compared, receiver: Receiver): Arrived {
   const received = receive(moved.character, receiver);

@@ -1,7 +1,7 @@
 /**
- * A docket: what was handed over, once and for all. It names the file by its sha-256, the brief by its version, what was
- * found on the file when it was read back, what of that somebody had accepted, and how the file came to be; a seal over
- * all of it tells whether the docket itself was changed.
+ * A docket: what was handed over, once and for all. It names the file by its sha-256, the brief by its
+ * version, what was found on the file when it was read back, what of that somebody had accepted, and how the
+ * file came to be; a seal over all of it tells whether the docket itself was changed.
  */
 import canonicalize from 'canonicalize';
 import { type InferType, array, mixed, number, object, string } from 'yup';

@@ -39,9 +39,9 @@ export function measuredSettings(character: Character): ReadonlyMap<string, Meas
 }
 
 /**
- * The brief that a character fulfils: what is wanted is what it is, what is allowed is as much as it needs and a tenth
- * more. What nothing could be measured of stays as `base` has it, and so does what that makes of checks; what is found all
- * the same is told, and stops nothing.
+ * The brief that a character fulfils: what is wanted is what it is, what is allowed is as much as it needs
+ * and a tenth more. What nothing could be measured of stays as `base` has it, and so does what that makes of
+ * checks; what is found all the same is told, and stops nothing.
  */
 export function learnBrief(
   character: Character,
@@ -74,7 +74,10 @@ export function learnBrief(
   return { brief: briefSchema.validateSync(brief), settings, eased };
 }
 
-/** The model's own skeleton as what is wanted; one of the house's where it is that. Nothing of a model without bones. */
+/**
+ * The model's own skeleton as what is wanted; one of the house's where it is that. Nothing of a model without
+ * bones.
+ */
 function skeletonOfModel(character: Character): Partial<Pick<Brief, 'skeleton' | 'ownSkeleton'>> {
   const own = skeletonOf(character);
   if (own.bones.length === 0) return {};

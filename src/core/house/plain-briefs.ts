@@ -1,4 +1,7 @@
-/** Briefs that know of no game: to begin one of one's own with. Values are common practice for the kind that they name. */
+/**
+ * Briefs that know of no game: to begin one of one's own with. Values are common practice for the kind that
+ * they name.
+ */
 import type { Brief } from './brief';
 
 /** Words of bones that carry nothing, at the end of a name or in it. */

@@ -5,8 +5,8 @@ import { whyNot } from '../contracts/pattern';
 import { type Brief, briefSchema } from './brief';
 
 /**
- * Reads a brief from what a file holds. Throws an Error whose sentence names the first field that is unknown, missing or
- * wrong.
+ * Reads a brief from what a file holds. Throws an Error whose sentence names the first field that is
+ * unknown, missing or wrong.
  */
 export function readBrief(json: unknown): Brief {
   const stray = strayFieldOf(briefSchema, json, '');

@@ -83,7 +83,10 @@ function choosePoints(
   });
 }
 
-/** The points that stand at rest where they stood: what had to be mended moves of itself, and no turn brings it back. */
+/**
+ * The points that stand at rest where they stood: what had to be mended moves of itself, and no turn brings
+ * it back.
+ */
 function withoutMended(
   source: Character,
   target: Character,

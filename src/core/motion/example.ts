@@ -2,8 +2,8 @@
  * Weights by example: over motions of the source, the mesh on the target's bones is to go as it went. In turns the
  * joints are turned to where the mesh fits best (./fit), and every vertex gets the weights that bring it nearest, not
  * negative and summing to one, at most so many (James and Twigg 2005, *Skinning Mesh Animations*; Le and Deng 2012,
- * *Smooth Skinning Decomposition with Rigid Bones*). The weights begin with those of the rules and stay near them where
- * the motions do not tell.
+ * *Smooth Skinning Decomposition with Rigid Bones*). The weights begin with those of the rules and stay near
+ * them where the motions do not tell.
  */
 import { placedPoints } from '../character/deform';
 import { restWorld } from '../character/hierarchy';

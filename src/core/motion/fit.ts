@@ -1,7 +1,8 @@
 /**
- * The motion of one rig on another that has other bones, so that the mesh comes as near as it can to where it was: its
- * joints turn about themselves, their lengths kept. The turns that are right joint by joint are the beginning; from there
- * all joints turn together, by the steps of Gauss and Newton with the damping of Levenberg and Marquardt.
+ * The motion of one rig on another that has other bones, so that the mesh comes as near as it can to where
+ * it was: its joints turn about themselves, their lengths kept. The turns that are right joint by joint are
+ * the beginning; from there all joints turn together, by the steps of Gauss and Newton with the damping of
+ * Levenberg and Marquardt.
  */
 import type { Character } from '../character/model';
 import { IDENTITY as IDENTITY_NUMBERS, composeMatrix, multiply, quatAbout, times } from '../geometry/matrix';
@@ -184,8 +185,8 @@ function squares(a: Float64Array, b: Float64Array): number {
 }
 
 /**
- * What moves a joint and all under it, as a matrix: what moves the joint above, then a turn about where this one is by
- * then, at most so far, then a shift.
+ * What moves a joint and all under it, as a matrix: what moves the joint above, then a turn about where this
+ * one is by then, at most so far, then a shift.
  */
 function turnedAbout(
   parent: Float64Array,

@@ -1,7 +1,7 @@
 /**
  * What the target's missing bones cost: how near the mesh can come to where it was on any weights and with any motion
- * of the target's joints. Sought by the same turns as weights by example, over the very poses that are compared, over all
- * bones around, without a limit, and without staying near anything.
+ * of the target's joints. Sought by the same turns as weights by example, over the very poses that are
+ * compared, over all bones around, without a limit, and without staying near anything.
  */
 import { ancestorsOf, bonesOf, restPlace, weightOfNodes } from '../character/hierarchy';
 import { characterHeight } from '../character/measure';
@@ -32,8 +32,8 @@ const ANY: Freedom = { limit: Infinity, steps: 3 };
 const HARDLY = 1e-5;
 
 /**
- * Seeks the floor at some points, from the weights and the motion as they are, and once more with bones in motion that
- * nothing was paired with; what is nearer counts. Yields how much is done, 0 … 1.
+ * Seeks the floor at some points, from the weights and the motion as they are, and once more with bones in
+ * motion that nothing was paired with; what is nearer counts. Yields how much is done, 0 … 1.
  */
 export function* floorOf(
   task: Omit<ExampleTask, 'limit' | 'rules'>,
@@ -103,8 +103,9 @@ function* searchFrom(
 }
 
 /**
- * Partners for bones that nothing was paired with and that carry nothing: what lies nearest, so that the search begins
- * with every bone in motion. Bones above all that is paired stay without, and so do those that lie on one that is.
+ * Partners for bones that nothing was paired with and that carry nothing: what lies nearest, so that the
+ * search begins with every bone in motion. Bones above all that is paired stay without, and so do those that
+ * lie on one that is.
  */
 function withNearest(source: Character, target: Character, partner: Int32Array): Int32Array {
   const bones = bonesOf(source);

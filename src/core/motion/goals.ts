@@ -8,8 +8,8 @@ export class Goals {
   readonly count: number;
   readonly points: Float32Array;
   /**
-   * What carries points, 12 a pose (three rows of four): joint after joint of a skin, or the node alone, and last what
-   * leaves them where they are.
+   * What carries points, 12 a pose (three rows of four): joint after joint of a skin, or the node alone, and
+   * last what leaves them where they are.
    */
   readonly matrices: Float64Array;
   /** Which carrier leaves points where they are. */
@@ -66,8 +66,8 @@ export class Goals {
 }
 
 /**
- * Skin matrices of every joint in poses, given as world matrices, 16 per node: 12 a pose (three rows of four), joint after
- * joint.
+ * Skin matrices of every joint in poses, given as world matrices, 16 per node: 12 a pose (three rows of
+ * four), joint after joint.
  */
 export function skinMatricesByJoint(
   skin: Pick<Skin, 'joints' | 'inverseBinds'>,

@@ -1,4 +1,7 @@
-/** The weights of one mesh, solved so that over given motions of its bones every vertex comes nearest to its goals. */
+/**
+ * The weights of one mesh, solved so that over given motions of its bones every vertex comes nearest to its
+ * goals.
+ */
 import type { Influences } from '../geometry/influences';
 import { SimplexSolver } from '../geometry/simplex';
 import { type Character, type Mesh, type SceneNode, type Skin, positionsOf } from '../character/model';
@@ -125,8 +128,8 @@ export class MeshWeights {
   }
 
   /**
-   * Products of how far each bone alone would bring the vertex from its goals, summed over the poses, into q. Gives the
-   * sum of the squares that they are differences of.
+   * Products of how far each bone alone would bring the vertex from its goals, summed over the poses, into
+   * q. Gives the sum of the squares that they are differences of.
    */
   private measure(v: number, joints: readonly number[]): number {
     const { moments, goals, carriers, shares, toGoal, q, points } = this;
@@ -174,7 +177,10 @@ export class MeshWeights {
     return { offsets, joint, weight };
   }
 
-  /** Squared distances of a vertex from its goals over all poses, metres²; by its weights now or as they were first. */
+  /**
+   * Squared distances of a vertex from its goals over all poses, metres²; by its weights now or as they were
+   * first.
+   */
   squaresAt(v: number, by: 'now' | 'first' = 'now'): { readonly most: number; readonly sum: number } {
     const { matrices, goals, goal, points, current } = this;
     goals.at(v, goal);

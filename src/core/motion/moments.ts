@@ -1,15 +1,15 @@
 /**
- * How two carriers of points agree over poses: the sum over all poses of the product of where each of them alone brings
- * a point. For a pair of carriers that is a bilinear form of the points that they carry, so that however many poses there
- * are, a vertex costs sixteen products a pair.
+ * How two carriers of points agree over poses: the sum over all poses of the product of where each of them
+ * alone brings a point. For a pair of carriers that is a bilinear form of the points that they carry, so
+ * that however many poses there are, a vertex costs sixteen products a pair.
  */
 
 /** Numbers of a form: a matrix of four by four, for points (x, y, z, 1). */
 const FORM = 16;
 
 /**
- * The sums of pairs of carriers of two kinds, those of one point and after them those of another one. Each sum is worked
- * out when it is first asked for.
+ * The sums of pairs of carriers of two kinds, those of one point and after them those of another one. Each
+ * sum is worked out when it is first asked for.
  */
 export class Moments {
   private forms = new Float64Array(FORM * 1024);

@@ -124,8 +124,8 @@ export function clipSeconds(clip: Clip): number {
 }
 
 /**
- * The source node that a target's partner is held by: its own parent, or where that is not under what the target hangs
- * on (a flat source onto chains), the partner of that.
+ * The source node that a target's partner is held by: its own parent, or where that is not under what the
+ * target hangs on (a flat source onto chains), the partner of that.
  */
 function carrierOf(source: Character, target: Character, partner: Int32Array, i: number): number {
   const s = partner[i];

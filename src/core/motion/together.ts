@@ -1,13 +1,15 @@
 /**
- * All joints turned at once by a little, so that the points come nearer to where they are wanted: one step of Gauss and
- * Newton. Turning joint j by a small θ moves a point by θ × a, where a is the weighted arm from the joint to what its
- * branch carries of the point (as in the closed forms of inverse kinematics: Buss 2004, “Introduction to Inverse
- * Kinematics with Jacobian Transpose, Pseudoinverse and Damped Least Squares Methods”); roots move as well.
+ * All joints turned at once by a little, so that the points come nearer to where they are wanted: one step
+ * of Gauss and Newton. Turning joint j by a small θ moves a point by θ × a, where a is the weighted arm from
+ * the joint to what its branch carries of the point (as in the closed forms of inverse kinematics: Buss
+ * 2004, “Introduction to Inverse Kinematics with Jacobian Transpose, Pseudoinverse and Damped Least Squares
+ * Methods”); roots move as well.
  *
  * Two things keep it fast. Most of what a joint carries lies wholly in the branch of the joints above, so that their
  * arms to it differ by where they stand alone: what the products need of such points is summed once for all joints
- * above. And the joints stand in the equations branch by branch, so that nothing fills in beside a branch (the order of
- * Featherstone 2005, “Efficient factorization of the joint-space inertia matrix for branched kinematic trees”).
+ * above. And the joints stand in the equations branch by branch, so that nothing fills in beside a branch
+ * (the order of Featherstone 2005, “Efficient factorization of the joint-space inertia matrix for branched
+ * kinematic trees”).
  */
 import type { Joint } from './carried';
 
@@ -46,7 +48,10 @@ export class Together {
   private readonly order: Int32Array;
   /** For every joint those above it, with the points that do not wholly lie in their branch. */
   private readonly above: readonly (readonly Shared[])[];
-  /** For every joint those in other branches that stand before it in the equations, with all points that both move. */
+  /**
+   * For every joint those in other branches that stand before it in the equations, with all points that both
+   * move.
+   */
   private readonly beside: readonly (readonly Shared[])[];
   /** Where a joint’s turn, and its shift, stand in the equations; −1 for none. Leaves first. */
   private readonly turnAt: Int32Array;
@@ -328,7 +333,8 @@ export class Together {
   }
 }
 
-// Where the sums over the points of a joint stand: arm × way to go; squares and products of the arm (xx, yy, zz, xy, yz,
+// Where the sums over the points of a joint stand: arm × way to go; squares and products of the arm (xx, yy,
+// zz, xy, yz,
 // zx); the point's place times the arm, row by row; the arm.
 const TORQUE = 0;
 const OWN = 3;
@@ -415,8 +421,8 @@ function besideOf(joints: readonly Joint[], order: Int32Array): Shared[][] {
 }
 
 /**
- * Solves A·x = b, b in x, for a symmetric positive definite A whose lower half is given row by row, each from its first
- * entry on; it is lost (Cholesky).
+ * Solves A·x = b, b in x, for a symmetric positive definite A whose lower half is given row by row, each
+ * from its first entry on; it is lost (Cholesky).
  */
 function choleskySolve(
   a: Float64Array,

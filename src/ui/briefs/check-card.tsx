@@ -8,7 +8,10 @@ import { Mark } from '../kit/gravity';
 import { changeRule, useTable } from './draft';
 import { FieldRow } from './fields';
 
-/** One check: whether it is asked, how much it matters, its settings, and how the character beside the brief stands. */
+/**
+ * One check: whether it is asked, how much it matters, its settings, and how the character beside the brief
+ * stands.
+ */
 export function CheckCard({ check, isLocked }: { check: CheckForm; isLocked: boolean }) {
   const rule = useTable((s) => s.draft?.checks?.[check.id] ?? '');
   const isOff = rule === 'off';

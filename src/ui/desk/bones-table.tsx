@@ -4,6 +4,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import clsx from 'clsx';
 import { type CSSProperties, useMemo, useRef, useState } from 'react';
 import { numberText } from '../kit/format';
+import { FindField } from '../kit/find-field';
 import { MiddleCut } from '../kit/middle-cut';
 import { type RovingItem, useRoving } from '../kit/roving';
 import type { Figure } from '../worker/figure';
@@ -116,13 +117,7 @@ function TableHead({
     <div className={`${COLUMNS} border-b border-rule pb-1`}>
       <span className="flex items-center gap-3">
         {head('name', 'Bone')}
-        <input
-          value={find}
-          onChange={(e) => setFind(e.target.value)}
-          placeholder="find …"
-          aria-label="Find a bone"
-          className="h-6 w-32 rounded border border-rule bg-paper px-2 text-[12.5px]"
-        />
+        <FindField label="Find a bone" value={find} onChange={setFind} className="h-6 w-32" />
       </span>
       {head('tree', 'hangs under')}
       <span className="text-[12.5px] text-soft">side</span>

@@ -6,6 +6,7 @@ import Link from 'next/link';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { DocketEntry } from '@/routes/dockets';
 import { Button } from '../kit/button';
+import { FindField } from '../kit/find-field';
 import { FileButton } from '../kit/file-button';
 import { ago, bytesText } from '../kit/format';
 import { Tally } from '../kit/gravity';
@@ -136,12 +137,12 @@ function DocketTable({ entries, held }: { entries: readonly DocketEntry[]; held:
   return (
     <>
       <p className="mb-3 flex items-center gap-3 text-[13px] text-soft">
-        <input
+        <FindField
+          label="Find a docket"
+          hint="find by character, file, brief, name or words …"
           value={find}
-          onChange={(e) => setFind(e.target.value)}
-          placeholder="find by character, file, brief, name or words …"
-          aria-label="Find a docket"
-          className="h-8 w-[340px] rounded-md border border-rule bg-sheet px-2.5 text-[13.5px] text-ink"
+          onChange={setFind}
+          className="h-8 w-[340px]"
         />
         <span role="status">{tallyText(rows, entries.length)}</span>
       </p>

@@ -58,7 +58,10 @@ export interface ArrivedThere {
   readonly p95: number;
 }
 
-/** Lets other work of the thread have its turn. A message comes at once, where a timer would wait for some milliseconds. */
+/**
+ * Lets other work of the thread have its turn. A message comes at once, where a timer would wait for some
+ * milliseconds.
+ */
 function pause(): Promise<void> {
   const { port1, port2 } = new MessageChannel();
   return new Promise((resolve) => {

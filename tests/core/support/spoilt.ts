@@ -19,8 +19,8 @@ function withAt(value: Json, [first, ...rest]: readonly (string | number)[], nex
 }
 
 /**
- * Reads a file's value again and again with something else at one of its places: what is no such file is refused by an
- * Error with a sentence, never by a crash of another kind. Gives how many were refused.
+ * Reads a file's value again and again with something else at one of its places: what is no such file is
+ * refused by an Error with a sentence, never by a crash of another kind. Gives how many were refused.
  */
 export function spoiltReads(file: unknown, read: (json: unknown) => unknown): number {
   const value = JSON.parse(JSON.stringify(file)) as Json;

@@ -19,8 +19,8 @@ export interface Adopted {
 const ENOUGH = 0.8;
 
 /**
- * The saved crosswalk that fits best, or null where none does: the same names for four of five bones of both, onto this
- * very target. What it has no rule for is suggested around it.
+ * The saved crosswalk that fits best, or null where none does: the same names for four of five bones of
+ * both, onto this very target. What it has no rule for is suggested around it.
  */
 export function adopt(files: readonly CrosswalkFile[], source: Skeleton, target: Skeleton): Adopted | null {
   const onto = fingerprintOf(target);

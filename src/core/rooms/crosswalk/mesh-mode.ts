@@ -27,13 +27,14 @@ export const LENGTHS = ['kept', 'taken'] as const;
 export type Lengths = (typeof LENGTHS)[number];
 
 /**
- * The character in the target's rest pose, and bound there: every bone with a counterpart is turned to where the target
- * has it, and stretched to the target's length where lengths are taken; all others go with the bone above.
+ * The character in the target's rest pose, and bound there: every bone with a counterpart is turned to where
+ * the target has it, and stretched to the target's length where lengths are taken; all others go with the
+ * bone above.
  *
- * A point that several bones carry goes half of the way with each of them, and the rest of the way as the half way back
- * would have brought it: (Σ w·H⁻¹)⁻¹ · Σ w·H, where H·H is the bone's motion. So the way there and back is the identity,
- * and joints lose less of their volume than where the whole motions are mixed (`halfOf`; half of a motion is its
- * principal square root).
+ * A point that several bones carry goes half of the way with each of them, and the rest of the way as the
+ * half way back would have brought it: (Σ w·H⁻¹)⁻¹ · Σ w·H, where H·H is the bone's motion. So the way there
+ * and back is the identity, and joints lose less of their volume than where the whole motions are mixed
+ * (`halfOf`; half of a motion is its principal square root).
  */
 export function posedFor(
   character: Character,
@@ -153,8 +154,9 @@ function medianRatio(source: Skeleton, target: Skeleton, theirs: Int32Array): nu
 }
 
 /**
- * Shifts the bones of the body so that the lowest of them stands as low as it stood: another stance is no step off the
- * ground. A root that carries nothing and marks the origin stays there. Returns how much higher each bone is set, metres.
+ * Shifts the bones of the body so that the lowest of them stands as low as it stood: another stance is no
+ * step off the ground. A root that carries nothing and marks the origin stays there. Returns how much higher
+ * each bone is set, metres.
  */
 function standAsLow(source: Skeleton, whole: Float64Array[]): number[] {
   const { bones } = source;
@@ -289,9 +291,10 @@ function liftsOf(
 }
 
 /**
- * A clip on the moved bones: where it turns a bone, the bone goes exactly where it went; where it leaves one alone, it
- * left it at the rest that it had, and is told so. What it shifts is shifted as far, from where the figure was lifted to
- * (`lifts`); null where bones take other lengths: then it is shifted from the new rest, as many times as far.
+ * A clip on the moved bones: where it turns a bone, the bone goes exactly where it went; where it leaves one
+ * alone, it left it at the rest that it had, and is told so. What it shifts is shifted as far, from where
+ * the figure was lifted to (`lifts`); null where bones take other lengths: then it is shifted from the new
+ * rest, as many times as far.
  */
 function carriedClip(
   clip: Clip,

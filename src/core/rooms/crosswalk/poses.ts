@@ -189,8 +189,8 @@ const stillBones = (character: Character, crosswalk: Crosswalk): ReadonlySet<num
 };
 
 /**
- * How far the joints of a part turn in life, radians (after the norms of the AAOS, each shared among the joints that it
- * is measured over). A twist has next to no motion of its own.
+ * How far the joints of a part turn in life, radians (after the norms of the AAOS, each shared among the
+ * joints that it is measured over). A twist has next to no motion of its own.
  */
 const RANGE: Readonly<Record<string, number>> = {
   pelvis: 0.4,
@@ -217,7 +217,10 @@ const LOOSE = 0.3;
 /** Parts of several bones that bend as one. */
 const AS_ONE = ['spine', 'neck', 'tail'];
 
-/** Poses in which bones turn by themselves, those of one pose far apart in the tree; in which all turn; of bends alone. */
+/**
+ * Poses in which bones turn by themselves, those of one pose far apart in the tree; in which all turn; of
+ * bends alone.
+ */
 const SINGLE = 10;
 const COMBINED = 48;
 const BENT = 8;
@@ -228,8 +231,8 @@ const CLIPS = 6;
 
 /**
  * Motions that weights are solved over, as world matrices of the source, 16 per node: joints by themselves to the end
- * of their range; combinations of all, in which spine and neck bend as one, as bodies do; moments of the clips. Always
- * the same for one character.
+ * of their range; combinations of all, in which spine and neck bend as one, as bodies do; moments of the
+ * clips. Always the same for one character.
  */
 export function exampleWorlds(character: Character, crosswalk: Crosswalk): Float64Array[] {
   const still = stillBones(character, crosswalk);

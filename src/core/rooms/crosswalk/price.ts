@@ -39,8 +39,8 @@ const WORST = 60;
 const NOTHING = 1e-6;
 
 /**
- * How near the mesh could come at best in the poses of a proof: what was found, and never farther than the proof shows.
- * Yields how much is done, 0 … 1.
+ * How near the mesh could come at best in the poses of a proof: what was found, and never farther than the
+ * proof shows. Yields how much is done, 0 … 1.
  */
 export function* priceOf(
   { whole, partner, report, driver }: Remapped,

@@ -11,7 +11,10 @@ export interface Compared extends Pick<Remapped, 'character' | 'partner' | 'driv
   readonly report: Pick<Remapped['report'], 'trimmed'>;
   /** For mesh nodes that show only a part: for every vertex, the vertex of the other that it is of. */
   readonly origins?: ReadonlyMap<number, Uint32Array>;
-  /** How the motion comes over: world matrices of the driver to those of the character; fitted where nothing is said. */
+  /**
+   * How the motion comes over: world matrices of the driver to those of the character; fitted where nothing
+   * is said.
+   */
   readonly carry?: (world: Float64Array) => Float64Array;
 }
 
@@ -38,8 +41,8 @@ export interface Proof {
   readonly ofHeight: { readonly max: number; readonly rms: number; readonly p95: number };
   readonly poses: readonly { readonly label: string; readonly max: number }[];
   /**
-   * Points whose own weights had to be mended (too many bones, or no sum of one), and how far the others lie off: what
-   * the pairs themselves bring, metres.
+   * Points whose own weights had to be mended (too many bones, or no sum of one), and how far the others lie
+   * off: what the pairs themselves bring, metres.
    */
   readonly mended: number;
   readonly byPairs: number;
@@ -52,8 +55,9 @@ export interface Proof {
     readonly pose: Uint16Array;
   }[];
   /**
-   * Bones of the source whose own turning moves points off. For points of bones that stay still, and where all turn in
-   * a clip or together, those answer that have no counterpart of their own. Points whose weights had to be mended are left out.
+   * Bones of the source whose own turning moves points off. For points of bones that stay still, and where
+   * all turn in a clip or together, those answer that have no counterpart of their own. Points whose weights
+   * had to be mended are left out.
    */
   readonly bones: readonly BoneProof[];
 }
@@ -165,8 +169,8 @@ export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
 const AT_REST = 1e-5;
 
 /**
- * 1 for every vertex whose own weights had to be mended: it lost a bone to the limit, or its weights did not sum to one
- * and it moved at rest. Such a point says nothing about the pairs.
+ * 1 for every vertex whose own weights had to be mended: it lost a bone to the limit, or its weights did not
+ * sum to one and it moved at rest. Such a point says nothing about the pairs.
  */
 function mendedPoints(
   { report }: Compared,
@@ -236,8 +240,8 @@ class Blame {
   }
 
   /**
-   * A pose begins: the nearest turned bone above answers. Where none is, and where all turn, a bone answers for its own
-   * points if nothing on the other side moves like it.
+   * A pose begins: the nearest turned bone above answers. Where none is, and where all turn, a bone answers
+   * for its own points if nothing on the other side moves like it.
    */
   begin(pose: number, turned: readonly number[]): void {
     this.at = pose;

@@ -82,10 +82,11 @@ export interface Remapped {
 }
 
 /**
- * Moves every vertex group from the skeleton a character has to the target's: the target's joints move to the mesh, or
- * the mesh is first brought to the target's rest pose. influences(V×S) · M(S×T), rows of M sum to 1, those of shares by
- * vertex; then limit and normalise, or weights by example. The mesh stays where it is at rest. Kept bones, props, lights
- * and cameras are hung where their parents' counterparts are; clips are carried over so that the mesh goes as it went.
+ * Moves every vertex group from the skeleton a character has to the target's: the target's joints move to
+ * the mesh, or the mesh is first brought to the target's rest pose. influences(V×S) · M(S×T), rows of M sum
+ * to 1, those of shares by vertex; then limit and normalise, or weights by example. The mesh stays where it
+ * is at rest. Kept bones, props, lights and cameras are hung where their parents' counterparts are; clips
+ * are carried over so that the mesh goes as it went.
  */
 export const remap = (
   character: Character,

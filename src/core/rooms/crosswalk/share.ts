@@ -125,8 +125,9 @@ export interface Arrival {
 }
 
 /**
- * Rows in which weights are sent on, those that are shared over all of their span. Where that makes more bones than the
- * limit, the smallest shares stay with the largest of their span: that moves no point, and letting go of others would.
+ * Rows in which weights are sent on, those that are shared over all of their span. Where that makes more
+ * bones than the limit, the smallest shares stay with the largest of their span: that moves no point, and
+ * letting go of others would.
  * @param places of the vertices at rest, 3 each, world space
  * @param arrivals by joint of the skin as it was
  */

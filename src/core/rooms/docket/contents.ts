@@ -85,7 +85,10 @@ function ofMesh(of: string, mesh: Mesh): Content[] {
   ];
 }
 
-/** The corners of every polygon from its least one on: where a file begins to go round is nothing that anybody sees. */
+/**
+ * The corners of every polygon from its least one on: where a file begins to go round is nothing that anybody
+ * sees.
+ */
 function turnedCorners({ polygonOffsets, corners }: Mesh): Uint32Array {
   const out = new Uint32Array(corners.length);
   for (let p = 0; p + 1 < polygonOffsets.length; p++) {

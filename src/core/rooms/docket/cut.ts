@@ -1,4 +1,7 @@
-/** A character whose meshes are divided into what is drawn at once, each draw with a skin that lists only its bones. */
+/**
+ * A character whose meshes are divided into what is drawn at once, each draw with a skin that lists only its
+ * bones.
+ */
 import type { Channel, Character, Influences, Mesh, SceneNode, Skin } from '../../character/model';
 import { pickAll, pickInfluences } from '../../character/pick';
 import { type Draw, type Draws, drawsOf } from './draws';
@@ -15,9 +18,9 @@ export interface Cut {
 }
 
 /**
- * Divides meshes that need more bones or vertices than a draw knows. Every draw becomes a mesh of one piece; the first
- * stays on its node, further ones come beside it, or under it where the mesh hangs rigid. Faces that no draw can hold
- * are gone.
+ * Divides meshes that need more bones or vertices than a draw knows. Every draw becomes a mesh of one piece;
+ * the first stays on its node, further ones come beside it, or under it where the mesh hangs rigid. Faces
+ * that no draw can hold are gone.
  */
 export function cutIntoDraws(given: Character, bonesPerDraw: number, verticesPerDraw: number): Cut {
   const meshes: Mesh[] = [...given.meshes];

@@ -25,8 +25,8 @@ export interface Draws {
 }
 
 /**
- * Divides every run of polygons into draws, face by face in their order: one is ended when the next face would bring a
- * bone, or a vertex, too many.
+ * Divides every run of polygons into draws, face by face in their order: one is ended when the next face
+ * would bring a bone, or a vertex, too many.
  */
 export function drawsOf(mesh: Mesh, bonesPerDraw: number, verticesPerDraw: number): Draws {
   const { polygonOffsets, corners: all } = mesh;

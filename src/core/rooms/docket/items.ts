@@ -1,6 +1,6 @@
 /**
- * What a character consists of when it is handed over: meshes, props, skeletons, clips, cameras and lights, each with its
- * size, and the character with only what was chosen of them.
+ * What a character consists of when it is handed over: meshes, props, skeletons, clips, cameras and lights,
+ * each with its size, and the character with only what was chosen of them.
  */
 import { bonesOf } from '../../character/hierarchy';
 import type { Character, Clip, Mesh } from '../../character/model';

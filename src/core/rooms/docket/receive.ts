@@ -35,7 +35,10 @@ export interface Received {
   readonly said: readonly Said[];
 }
 
-/** Makes a character anew as a receiver holds it: what it drops is gone, meshes are in its draws, numbers in its floats. */
+/**
+ * Makes a character anew as a receiver holds it: what it drops is gone, meshes are in its draws, numbers in
+ * its floats.
+ */
 export function receive(sent: Character, receiver: Receiver): Received {
   const said: Said[] = [];
   const say = (kind: Said['kind'], text: string) => said.push({ kind, text });
@@ -185,7 +188,10 @@ function withoutWhatItDrops(
 const clipsWithout = ({ clips }: Character, gone: ReadonlySet<number>) =>
   clips.map((c) => ({ ...c, channels: c.channels.filter((ch) => !gone.has(ch.node)) }));
 
-/** Scale that it does not know is evened out or let go; transforms of mesh nodes are forgotten where it forgets them. */
+/**
+ * Scale that it does not know is evened out or let go; transforms of mesh nodes are forgotten where it
+ * forgets them.
+ */
 function plainNodes(character: Character, { scale, meshNodes }: Receiver, say: Say): Character {
   const scaled: string[] = [];
   const moved: string[] = [];

@@ -1,4 +1,7 @@
-/** The kinds of machines that files are handed to, as settings that anybody may change. Common practice, the values ours. */
+/**
+ * The kinds of machines that files are handed to, as settings that anybody may change. Common practice, the
+ * values ours.
+ */
 import { type InferType, mixed, number, object, string } from 'yup';
 import browser from './receivers/browser.json';
 import desk from './receivers/desk.json';

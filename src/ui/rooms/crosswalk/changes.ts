@@ -1,4 +1,7 @@
-/** What a person does to the pairing: every change can be taken back, and is kept in the browser until it is saved. */
+/**
+ * What a person does to the pairing: every change can be taken back, and is kept in the browser until it is
+ * saved.
+ */
 import {
   type Crosswalk,
   type Rule,

@@ -3,6 +3,7 @@
 import { ArrowLeftRight } from 'lucide-react';
 import type { Crosswalk } from '@/core/anatomy/crosswalk';
 import { Button, Chip } from '../../kit/button';
+import { FindField } from '../../kit/find-field';
 import { useDesk } from '../../state/store';
 import { takeTool } from '../../state/tools';
 import { changeRule, moveWeights, saveWalk, suggestAgain, takeOffered } from './changes';
@@ -98,13 +99,7 @@ export function Filters({
           {word}
         </Chip>
       ))}
-      <input
-        value={find}
-        onChange={(e) => setFind(e.target.value)}
-        placeholder="Find …"
-        aria-label="Find a bone"
-        className="h-7 w-24 rounded-full border border-rule bg-sheet px-3 text-[12.5px]"
-      />
+      <FindField label="Find a bone" value={find} onChange={setFind} className="h-7 w-24" />
       <PointButton />
     </div>
   );

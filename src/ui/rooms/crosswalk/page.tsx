@@ -56,7 +56,10 @@ function useBox(): void {
   }, [nodes]);
 }
 
-/** How far points lie apart, as a share of the farthest of all poses: in the pose that is shown, or in their worst. */
+/**
+ * How far points lie apart, as a share of the farthest of all poses: in the pose that is shown, or in their
+ * worst.
+ */
 const differenceValues = ({ proof }: RemapTrial, both: BothPosed | null) => {
   const most = Math.max(proof.max, LEAST);
   const shown = both?.apart ?? proof.worst;

@@ -12,7 +12,10 @@ import { PairList, WaitingList } from './pair-list';
 import { type Filter, type Pairing, type Sort, doubtAt, rowsOf } from './rows';
 import { chooseTarget, openWalk, useWalk } from './walk';
 
-/** The pairing as a table: by limb and side, or sorted; filtered, edited by hand; ten thousand rows scroll as well as ten. */
+/**
+ * The pairing as a table: by limb and side, or sorted; filtered, edited by hand; ten thousand rows scroll as
+ * well as ten.
+ */
 export function Pairs() {
   const target = useWalk((s) => s.target);
   const source = useWalk((s) => s.source);

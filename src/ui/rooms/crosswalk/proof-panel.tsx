@@ -22,7 +22,10 @@ function verdictOf(trial: RemapTrial | null, isTrying: boolean, over: number): s
   return `${over} of ${count} poses differ by more than allowed`;
 }
 
-/** Where the pairs are not to blame: the mesh was bound in another pose, or the weights themselves had to be mended. */
+/**
+ * Where the pairs are not to blame: the mesh was bound in another pose, or the weights themselves had to be
+ * mended.
+ */
 function NotThePairs({ mended }: { mended: number }) {
   const mode = useWalk((s) => s.how.mode);
   if (mode === 'mesh')

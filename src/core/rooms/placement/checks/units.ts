@@ -10,7 +10,10 @@ import { bodyHeight, skeletonHeight } from '../survey';
 const SMALLEST = 0.02;
 const LARGEST = 60;
 
-/** A height this many times the brief's, or as small a part of it, is no matter of taste where nobody stated a unit. */
+/**
+ * A height this many times the brief's, or as small a part of it, is no matter of taste where nobody stated a
+ * unit.
+ */
 const FAR = 3;
 
 /**
