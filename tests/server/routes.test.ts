@@ -6,6 +6,7 @@ import { readCharacter } from '@/core/formats';
 import { GET as shelf, POST as takeIn } from '@/app/api/characters/route';
 import { DELETE as remove, GET as open, PATCH as change } from '@/app/api/characters/[id]/route';
 import { POST as copies } from '@/app/api/characters/[id]/copies/route';
+import { POST as handOver } from '@/app/api/characters/[id]/dockets/route';
 import { POST as deliveries } from '@/app/api/characters/[id]/deliveries/route';
 import { POST as addFiles } from '@/app/api/characters/[id]/files/route';
 import { POST as head } from '@/app/api/characters/[id]/head/route';
@@ -529,6 +530,34 @@ describe('other steps', () => {
       await sql`alter table crosswalks_away rename to crosswalks`.execute(database());
     }
     expect(await sheetOf(c.id)).toMatchObject({ head: c.head, revisions: [{ number: 1 }] });
+  });
+});
+
+describe('when whoever asked has gone before the first answer', () => {
+  const gone = (request: Request) => new Proxy(request, aborting(AbortSignal.abort()));
+  it.each<[string, Handler, (base: string) => Request]>([
+    ['adding files', addFiles, (base) => upload([['hatch.obj', CRATE]], { base, unit: '0.01' })],
+    ['a new delivery', deliveries, (base) => upload([['crate.obj', CRATE]], { base, unit: '0.01' })],
+    ['handing over', handOver, (base) => sent('POST', { revision: base, by: 'R. Lindqvist' })],
+  ])('%s leaves everything as it was', async (_, route, request) => {
+    const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    const rows = async () => [
+      await sheetOf(c.id),
+      await database().selectFrom('dockets').select('id').execute(),
+      await database().selectFrom('blobs').select('hash').orderBy('hash').execute(),
+    ];
+    const before = await rows();
+    const lines = await told(await on(route, gone(request(c.head)), { id: c.id }));
+    expect(lines[lines.length - 1]).toEqual({
+      stage: 'refused',
+      share: 1,
+      message: 'The work was cancelled; nothing was changed.',
+    });
+    expect(await rows()).toEqual(before);
+    // The same with somebody there.
+    const done = await told(await on(route, request(c.head), { id: c.id }));
+    expect(done[done.length - 1]).toMatchObject({ stage: 'done' });
+    expect(await rows()).not.toEqual(before);
   });
 });
 
