@@ -27,7 +27,7 @@ import type * as Poses from '@/ui/rooms/crosswalk/shown-pose';
 import type * as Choices from '@/ui/rooms/crosswalk/choice';
 import type * as Walk from '@/ui/rooms/crosswalk/walk';
 import { countGravity } from '@/core/contracts/finding';
-import { toldOf, waiverFor } from '@/core/contracts/waiver';
+import { type Waiver, takeWaivers, toldOf, waiverFile, waiverFor } from '@/core/contracts/waiver';
 import type { WaiverRecord } from '@/routes/waivers';
 import { redoTarget, undoTarget } from '@/ui/state/document';
 import { meshFrom, tube } from '../core/support/build';
@@ -74,6 +74,9 @@ class House {
   brief = 'handset';
   pins: unknown[] = [];
   waivers: WaiverRecord[] = [];
+  dockets: { id: string; by: string }[] = [];
+  /** What becomes of a handing over. */
+  sealing: 'done' | 'refused' | 'lost' = 'done';
   working = false;
   renamed = false;
   saved: unknown[] = [];
@@ -197,12 +200,15 @@ class House {
       });
       return Response.json({ characters });
     }
+    if (path === '/api/dockets') return Response.json({ dockets: this.dockets });
+    if (path === `/api/characters/${C}/dockets`) return this.seal(body as never);
     if (path === '/api/crosswalks') return Response.json({ file: null });
     const character = /^\/api\/characters\/([\w-]+)$/.exec(path);
     if (path === `/api/characters/${C}/head`) this.head = body.to;
     else if (path === `/api/characters/${C}/pins`)
       this.pins = [...this.pins, { id: idOf('r', 77), label: '', ...body }];
     else if (path === `/api/characters/${C}/waivers`) return this.waive(body as never);
+    else if (path === `/api/characters/${C}/waivers/file`) return this.bring(body as never);
     else if (path.endsWith('/withdrawal')) {
       this.waivers = this.waivers.map((w) => ({ ...w, withdrawn: { at: '2026-11-27', by: body.by } }));
       return Response.json({ waivers: this.waivers });
@@ -212,6 +218,36 @@ class House {
       this.renamed ||= 'name' in body;
     }
     return Response.json(this.record(character?.[1]));
+  }
+
+  private seal(what: { revision: string; by: string; note: string }): Response {
+    const line = (x: object) => `${JSON.stringify(x)}\n`;
+    if (this.sealing === 'refused')
+      return new Response(line({ stage: 'refused', share: 1, message: 'The disk of the house is full.' }));
+    if (this.sealing === 'lost') return new Response(line({ stage: 'writing', share: 0.3 }));
+    const id = idOf('r', 200 + this.dockets.length);
+    const { revision: _, ...said } = what;
+    const counts = { stops: 0, worth: 0, note: 0 };
+    const file = { fileName: 'crate.glb', fileBytes: 4, sha256: 'a'.repeat(64), picture: 'b'.repeat(64) };
+    const of = { character: C, name: 'Crate', revision: 1, brief: 'handset@1', briefTitle: 'Handset' };
+    const docket = { id, ...of, ...said, counts, waived: 0, leftOut: 0, ...file, at: '2026-11-27' };
+    this.dockets = [docket, ...this.dockets];
+    return new Response(line({ stage: 'writing', share: 0.3 }) + line({ stage: 'done', share: 1, id }));
+  }
+
+  private bring({ waivers: offered }: { waivers: Waiver[] }): Response {
+    const stands = this.waivers.filter((w) => !w.withdrawn).map((w) => w.waiver);
+    const { taken, left } = takeWaivers(offered, state().audited!.map(toldOf), stands, {
+      today: '2026-11-27',
+    });
+    for (const { waiver, findings } of taken) {
+      const id = idOf('r', 90 + this.waivers.length);
+      this.waivers = [
+        ...this.waivers,
+        { id, waiver, findings, revision: 1, at: '2026-11-27', withdrawn: null },
+      ];
+    }
+    return Response.json({ waivers: this.waivers, taken: taken.length, left });
   }
 
   private waive({ keys, ...words }: { keys: string[]; reason: string; by: string }): Response {
@@ -579,6 +615,96 @@ describe('waiving', () => {
     house.hold = { match: /waivers$/, until: Promise.reject(new Error('gone')) };
     expect(await waivers.waive(['x'], words)).toBe(false);
     expect(state().error).toMatch(/does not answer/);
+  });
+});
+
+describe('handing over', () => {
+  const what = { items: null, format: 'glb' as const, by: 'A lead', note: '' };
+  const stands = () => dockets.useDockets.getState();
+  beforeEach(() => dockets.loadDockets(C));
+  it('seals the revision on the desk, and the new docket stands among those of the character', async () => {
+    await dockets.handOver(what);
+    expect(stands()).toMatchObject({ of: C, handing: null, error: null, sealed: house.dockets[0].id });
+    expect(stands().entries?.map((d) => d.by)).toEqual(['A lead']);
+    const asked = house.asked.filter((a) => a.startsWith('POST') && a.includes('dockets'));
+    expect(asked).toEqual([`POST /api/characters/${C}/dockets`]);
+  });
+  it.each<['refused' | 'lost', RegExp]>([
+    ['refused', /^The disk of the house is full\.$/],
+    ['lost', /broke off before the docket was sealed; look whether it is there/],
+  ])('what is %s is told, and nothing is taken for sealed', async (sealing, message) => {
+    house.sealing = sealing;
+    await dockets.handOver(what);
+    expect(stands()).toMatchObject({ handing: null, sealed: null, error: expect.stringMatching(message) });
+    expect(stands().entries).toEqual([]);
+    house.sealing = 'done';
+    await dockets.handOver(what);
+    expect(stands()).toMatchObject({ error: null, entries: [{ by: 'A lead' }] });
+  });
+  it('cancelled, it looks once more what was sealed before; a second one meanwhile is not begun', async () => {
+    house.hold = { match: /^POST .*dockets$/, until: new Promise(() => {}) };
+    const handing = dockets.handOver(what);
+    await dockets.handOver(what);
+    expect(house.asked.filter((a) => /^POST .*dockets$/.test(a))).toHaveLength(1);
+    // As it is when the word to stop comes too late.
+    house.dockets = [{ ...(await sealedElsewhere()), by: 'A lead' }];
+    stands().handing?.cancel.abort();
+    await handing;
+    expect(stands()).toMatchObject({ handing: null, sealed: null, entries: [{ by: 'A lead' }] });
+    expect(stands().error).toMatch(/^Cancelled; what was sealed before that stands below/);
+  });
+  it('whoever has gone to another character meanwhile is not brought back', async () => {
+    const other = house.addOther(2, tube(6));
+    let letGo = () => {};
+    house.hold = { match: /^POST .*dockets$/, until: new Promise((r) => (letGo = r)) };
+    const handing = dockets.handOver(what);
+    await open.openDesk(other);
+    await dockets.loadDockets(other);
+    letGo();
+    await handing;
+    expect(stands()).toMatchObject({ of: other, handing: null, sealed: null });
+  });
+  /** A docket as the server lists it. */
+  async function sealedElsewhere() {
+    const { hold } = house;
+    house.hold = null;
+    await house.answer(`/api/characters/${C}/dockets`, { method: 'POST', body: JSON.stringify(what) });
+    house.hold = hold;
+    return house.dockets[0];
+  }
+});
+
+describe('waivers from a file', () => {
+  const words = { reason: 'as agreed', by: 'A lead' };
+  const fileOf = (json: unknown) =>
+    new File([typeof json === 'string' ? json : JSON.stringify(json)], 'w.json');
+  it('set apart what they waive, and tell what of them was left', async () => {
+    const [first, second] = state().findings!;
+    const elsewhere = { ...words, keys: ['of/another/character'] };
+    const past = { ...waiverFor([second], words), until: '2020-01-01' };
+    const file = fileOf(waiverFile([waiverFor([first], words), elsewhere, past]));
+    expect(await waivers.bringWaiversIn(file)).toBe(true);
+    expect(state().waived.map((w) => w.finding.key)).toEqual([first.key]);
+    expect(state().findings!.map((f) => f.key)).not.toContain(first.key);
+    expect(state().said).toBe(
+      'One waiver was taken in; 1 waives what this character does not have; 1 held until a day or a revision that has passed.',
+    );
+    expect(await waivers.bringWaiversIn(file)).toBe(true);
+    expect(state().said).toMatch(/^No waivers were taken in; 1 stood here already; /);
+    expect(house.waivers).toHaveLength(1);
+  });
+  it.each<[string, unknown, RegExp]>([
+    ['no JSON', '{', /“w\.json” is no file of waivers: .*Nothing was taken in\.$/],
+    ['another kind of file', { kind: 'young-bough-brief' }, /its “kind” does not say “young-bough-waivers”/],
+    ['nothing', null, /its “kind” does not say/],
+    ['a waiver without a reason', { ...waiverFile([]), waivers: [{ keys: ['a'], by: 'x' }] }, /reason/],
+    ['an unknown field', { ...waiverFile([]), waivers: [{ ...words, keys: ['a'], when: 1 }] }, /when/],
+  ])('%s is refused in a sentence, and the server is not asked', async (_, json, message) => {
+    const before = house.asked.length;
+    expect(await waivers.bringWaiversIn(fileOf(json))).toBe(false);
+    expect(state().error).toMatch(message);
+    expect(house.asked.length).toBe(before);
+    expect(house.waivers).toEqual([]);
   });
 });
 

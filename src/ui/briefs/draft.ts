@@ -189,14 +189,16 @@ export async function saveAsNew(brief: Brief, title: string): Promise<string | n
   return isDone ? id : null;
 }
 
-/** An id made of a title. */
+/** An id made of a title; letters of other scripts by their numbers, so that no two titles of them are one. */
 export const idFor = (title: string): string =>
   title
     .normalize('NFKD')
+    .replace(/\p{M}+/gu, '')
     .toLowerCase()
+    .replace(/(?![a-z0-9])[\p{L}\p{N}]/gu, (letter) => `-${letter.codePointAt(0)?.toString(16)}-`)
     .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-+|-+$/g, '')
-    .slice(0, 60) || 'brief';
+    .slice(0, 60)
+    .replace(/^-+|-+$/g, '') || 'brief';
 
 /** Takes the brief out of the house. */
 export const removeThis = () =>

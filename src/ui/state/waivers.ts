@@ -83,7 +83,7 @@ export async function bringWaiversIn(file: File): Promise<boolean> {
 function broughtWords(taken: number, { known, elsewhere, over }: WaiversTaken['left']): string {
   const left = [
     known && `${known} stood here already`,
-    elsewhere && `${elsewhere} waive what this character does not have`,
+    elsewhere && `${elsewhere} ${elsewhere === 1 ? 'waives' : 'waive'} what this character does not have`,
     over && `${over} held until a day or a revision that has passed`,
   ].filter(Boolean);
   const all = taken === 1 ? 'One waiver was taken in' : `${taken || 'No'} waivers were taken in`;
