@@ -49,7 +49,11 @@ export async function allStanding(db: Db): Promise<Map<string, Waiver[]>> {
     .orderBy('created_at')
     .execute();
   const out = new Map<string, Waiver[]>();
-  for (const { character, waiver } of rows) out.set(character, [...(out.get(character) ?? []), waiver]);
+  for (const { character, waiver } of rows) {
+    const known = out.get(character);
+    if (known) known.push(waiver);
+    else out.set(character, [waiver]);
+  }
   return out;
 }
 
@@ -88,7 +92,7 @@ export async function waive(
       `Revision ${words.untilRevision} has passed, this is revision ${number}; choose a later one.`,
       400,
     );
-  await insertWaiver(db, character, waiverFor(findings, words), findings, number);
+  await insertWaivers(db, character, number, [{ waiver: waiverFor(findings, words), findings }]);
 }
 
 /**
@@ -112,7 +116,7 @@ export async function bringIn(
       );
     const stands = standing(await waiversOf(trx, character));
     const { taken, left } = takeWaivers(offered, told, stands, { today: today(), revision: number });
-    for (const { waiver, findings } of taken) await insertWaiver(trx, character, waiver, findings, number);
+    if (taken.length > 0) await insertWaivers(trx, character, number, taken);
     return { taken: taken.length, left };
   });
 }
@@ -125,18 +129,19 @@ async function foundOn(db: Db, character: string, revision: string) {
   return { number, told: await toldOn(db, revision, briefKey(await briefById(db, brief))) };
 }
 
-async function insertWaiver(
+async function insertWaivers(
   db: Db,
   character: string,
-  waiver: Waiver,
-  findings: readonly FindingTold[],
   revision: number,
+  taken: WaiversTaken['taken'],
 ): Promise<void> {
-  const row = { waiver: JSON.stringify(waiver), findings: JSON.stringify(findings) };
-  await db
-    .insertInto('waivers')
-    .values({ character_id: character, revision, ...row })
-    .execute();
+  const rows = taken.map(({ waiver, findings }) => ({
+    character_id: character,
+    revision,
+    waiver: JSON.stringify(waiver),
+    findings: JSON.stringify(findings),
+  }));
+  await db.insertInto('waivers').values(rows).execute();
 }
 
 /** Takes a waiver back. One that was taken back before stays as it is. Throws {@link Refused}. */

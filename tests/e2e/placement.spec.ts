@@ -356,3 +356,40 @@ test('an arrival can be cancelled, and leaves nothing behind', async ({ page, re
   await page.waitForTimeout(4000);
   expect(await count()).toBe(before);
 });
+
+test('cancelled while it is being saved, the page does not say that nothing came, and shows what did', async ({
+  page,
+}) => {
+  // A server that is saving when the word to stop comes, and has kept it by then.
+  await page.addInitScript(() => {
+    const given = window.fetch.bind(window);
+    const asked = { arrivals: 0, lists: 0 };
+    Object.assign(window, { asked });
+    window.fetch = (input, init) => {
+      const isShelf = new URL(String(input), location.href).pathname === '/api/characters';
+      if (isShelf && init?.method !== 'POST') asked.lists++;
+      if (!isShelf || init?.method !== 'POST') return given(input, init);
+      asked.arrivals++;
+      const line = (stage: string) => new TextEncoder().encode(`${JSON.stringify({ stage, share: 0.9 })}\n`);
+      const body = new ReadableStream({
+        start(controller) {
+          for (const stage of ['received', 'saving']) controller.enqueue(line(stage));
+          init.signal?.addEventListener('abort', () =>
+            controller.error(new DOMException('aborted', 'AbortError')),
+          );
+        },
+      });
+      return Promise.resolve(new Response(body));
+    };
+  });
+  await page.goto('/');
+  await page.locator('input[type=file]').first().setInputFiles(castFile('capstan.glb'));
+  await expect(page.getByText('saving')).toBeVisible();
+  const lists = () => page.evaluate(() => (window as unknown as { asked: { lists: number } }).asked.lists);
+  const before = await lists();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(
+    page.getByText('Cancelled while it was being saved; if that came too late, it stands on the shelf.'),
+  ).toBeVisible();
+  expect(await lists()).toBe(before + 1);
+});

@@ -167,6 +167,22 @@ it('comes in from a file, as far as the character has its findings, and never tw
   expect((await answered(await on(bring, wrong, { id: onto.id }))).status).toBe(400);
 });
 
+it('as many as a file may hold come in, each with a reason of its own', async () => {
+  const { id, revision, stops } = await deckhand();
+  const waivers = Array.from({ length: 10_000 }, (_, i): Waiver => ({
+    keys: [stops[i % stops.length].key],
+    reason: `${said.reason}, ${i}`,
+    by: said.by,
+  }));
+  const body = { revision, waivers };
+  expect((await answered(await on(bring, sent('POST', body), { id }))).body.taken).toBe(waivers.length);
+  expect((await answered(await on(bring, sent('POST', body), { id }))).body).toMatchObject({
+    taken: 0,
+    left: { known: waivers.length },
+  });
+  expect((await entryOf(id)).counts?.stops).toBe(0);
+});
+
 it('what is waived does not count where another version of the brief is tried', async () => {
   const { id, revision, stops, told } = await deckhand();
   await waived(

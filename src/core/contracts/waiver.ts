@@ -196,15 +196,20 @@ export function takeWaivers<F extends FindingTold>(
   moment: Moment,
 ): WaiversTaken<F> {
   const byKey = new Map(found.map((f) => [f.key, f]));
+  const said = new Set(stands.flatMap(statements));
   const taken: { waiver: Waiver; findings: readonly F[] }[] = [];
   const left = { known: 0, elsewhere: 0, over: 0 };
   for (const waiver of offered) {
     const findings = [...new Set(waiver.keys)].flatMap((key) => byKey.get(key) ?? []);
     const here = onlyOf(waiver, new Set(findings.map((f) => f.key)));
+    const says = statements(here);
     if (hasPassed(waiver, moment)) left.over++;
     else if (findings.length === 0) left.elsewhere++;
-    else if ([...stands, ...taken.map((t) => t.waiver)].some((w) => says(w, here))) left.known++;
-    else taken.push({ waiver: here, findings });
+    else if (says.every((statement) => said.has(statement))) left.known++;
+    else {
+      taken.push({ waiver: here, findings });
+      for (const statement of says) said.add(statement);
+    }
   }
   return { taken, left };
 }
@@ -215,15 +220,12 @@ function onlyOf({ accepted, ...waiver }: Waiver, keys: ReadonlySet<string>): Wai
   return { ...waiver, keys: [...keys], ...(accepted && { accepted: Object.fromEntries(kept) }) };
 }
 
-/** Whether a waiver says all that another one does, in the same words. */
-function says(all: Waiver, one: Waiver): boolean {
-  const words = ({ reason, by, until, untilRevision }: Waiver) =>
-    JSON.stringify([reason, by, until, untilRevision]);
-  if (words(all) !== words(one)) return false;
-  const bound = (w: Waiver, key: string) =>
-    JSON.stringify([w.accepted?.[key]?.measured, w.accepted?.[key]?.count]);
-  return one.keys.every((key) => all.keys.includes(key) && bound(all, key) === bound(one, key));
-}
+/** What a waiver says of each of its keys, to be compared. */
+const statements = ({ keys, reason, by, until, untilRevision, accepted }: Waiver): string[] =>
+  keys.map((key) => {
+    const { measured, count } = accepted?.[key] ?? {};
+    return JSON.stringify([key, reason, by, until, untilRevision, measured, count]);
+  });
 
 /** What a waiver's state is, in words. */
 export const WAIVER_WORDS: Readonly<Record<WaiverNote['state'], string>> = {

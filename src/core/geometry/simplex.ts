@@ -50,7 +50,14 @@ export class SimplexSolver {
    * @param w n, gets the weights
    */
   solve(q: Float64Array, c: Float64Array, n: number, w: Float64Array): void {
-    this.among(q, c, n, this.all, n, w);
+    w.fill(0, 0, n);
+    let first = 0;
+    for (let i = 1; i < n; i++) if (q[i * n + i] - 2 * c[i] < q[first * n + first] - 2 * c[first]) first = i;
+    w[first] = 1;
+    this.passive[0] = first;
+    this.count = 1;
+    this.factored = 0;
+    this.goOn(q, c, n, this.all, n, w);
   }
 
   /**
@@ -108,28 +115,6 @@ export class SimplexSolver {
       w[some[k]] = base[some[k]] / sum;
       this.passive[this.count++] = some[k];
     }
-  }
-
-  /** Solves over the `size` indices of `allowed` alone; all others get nothing. */
-  private among(
-    q: Float64Array,
-    c: Float64Array,
-    n: number,
-    allowed: Int32Array,
-    size: number,
-    w: Float64Array,
-  ): void {
-    w.fill(0, 0, n);
-    let first = allowed[0];
-    for (let k = 0; k < size; k++) {
-      const i = allowed[k];
-      if (q[i * n + i] - 2 * c[i] < q[first * n + first] - 2 * c[first]) first = i;
-    }
-    w[first] = 1;
-    this.passive[0] = first;
-    this.count = 1;
-    this.factored = 0;
-    this.goOn(q, c, n, allowed, size, w);
   }
 
   /** Lets weights in, one by one, from where the passive ones stand: those sum to one. */

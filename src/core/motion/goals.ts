@@ -14,6 +14,8 @@ export class Goals {
   readonly matrices: Float64Array;
   /** Which carrier leaves points where they are. */
   private readonly still: number;
+  private readonly carriers: number[] = [];
+  private readonly shares: number[] = [];
 
   constructor(
     readonly shown: Shown,
@@ -22,9 +24,9 @@ export class Goals {
     const { mesh, skin, node } = shown;
     this.count = worlds.length;
     this.points = positionsOf(mesh);
-    const carriers = skin ?? { joints: [node], inverseBinds: IDENTITY };
-    this.still = carriers.joints.length;
-    this.matrices = withStill(skinMatricesByJoint(carriers, worlds), worlds.length);
+    const bones = skin ?? { joints: [node], inverseBinds: IDENTITY };
+    this.still = bones.joints.length;
+    this.matrices = withStill(skinMatricesByJoint(bones, worlds), worlds.length);
   }
 
   /** What carries a vertex: carriers and how much of it each has, into `carriers` and `shares`. Gives how many. */
@@ -45,18 +47,16 @@ export class Goals {
 
   /** The places of a vertex, 3 a pose, world space, metres. A vertex without weight stays where it is. */
   at(v: number, out: Float64Array): void {
-    const { matrices, count, points } = this;
+    const { matrices, count, points, carriers, shares } = this;
     const x = points[v * 3];
     const y = points[v * 3 + 1];
     const z = points[v * 3 + 2];
-    const f = this.shown.skin ? this.shown.mesh.influences : null;
-    const from = f ? f.offsets[v] : 0;
-    const to = f ? f.offsets[v + 1] : 1;
     const rows = count * 3;
-    for (let k = 0; k < rows; k++) out[k] = from === to ? points[v * 3 + (k % 3)] : 0;
-    for (let e = from; e < to; e++) {
-      const w = f ? f.weight[e] : 1;
-      let r = f ? f.joint[e] * count * 12 : 0;
+    out.fill(0, 0, rows);
+    const many = this.carriersOf(v, carriers, shares);
+    for (let e = 0; e < many; e++) {
+      const w = shares[e];
+      let r = carriers[e] * count * 12;
       for (let k = 0; k < rows; k++) {
         out[k] += w * (matrices[r] * x + matrices[r + 1] * y + matrices[r + 2] * z + matrices[r + 3]);
         r += 4;
