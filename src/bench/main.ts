@@ -33,6 +33,7 @@ import { inverseOr } from '../core/geometry/matrix';
 import { readGltf } from '../core/formats/gltf/read';
 import { writeGlb } from '../core/formats/gltf/write';
 import { figureOf } from '../ui/worker/figure';
+import { bodyRows } from './bodies/report';
 import { matchRows } from './match/report';
 import { motionRows } from './motion';
 import { measurePage } from './page';
@@ -471,6 +472,12 @@ if (process.argv[2] === 'match') {
   process.exit();
 }
 
+if (process.argv[2] === 'bodies') {
+  rows.push(...bodyRows());
+  tell();
+  process.exit();
+}
+
 if (process.argv[2] === 'motion') {
   rows.push(...motionRows());
   tell();
@@ -485,6 +492,6 @@ await againstValidator('the Deckhand', cast.bytes);
 await againstValidator('the finer Deckhand', writeGlb(cast.fine).bytes);
 remapping();
 large();
-rows.push(...matchRows(1), ...motionRows());
+rows.push(...matchRows(1), ...bodyRows(), ...motionRows());
 await paging();
 tell();

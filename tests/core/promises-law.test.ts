@@ -9,6 +9,7 @@ import { RemedyError } from '@/core/contracts/remedy';
 import { brokenInvariants } from '@/core/character/invariants';
 import { restWorld } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
+import { BODY_KINDS } from '@/core/character/body-kinds';
 import type { Character } from '@/core/character/model';
 import { decompose, normalise, quatAbout, quatMultiply } from '@/core/geometry/matrix';
 import { node, replaceAt } from '@/core/character/model';
@@ -32,6 +33,7 @@ const DRAW: Readonly<Record<string, (c: Character, seed: number) => Record<strin
     return { metres: [0.01, 0.0254, 0.3048][d.below(3)], up: ['x', 'y', 'z'][d.below(3)] };
   },
   'set-on-ground': () => ({}),
+  'body-kind': (_c, s) => ({ kind: BODY_KINDS[s % BODY_KINDS.length] }),
   centre: () => ({}),
   'bake-scale': (c, s) => {
     const scaled = c.nodes.flatMap((n, i) => (n.scale.some((x) => x !== 1) ? [i] : []));

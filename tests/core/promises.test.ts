@@ -140,6 +140,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'give-to-parent': { with: { bone: at('left hand') }, once: true },
   'limit-influences': { with: { limit: 4 }, once: true },
   'fill-weights': { with: {}, once: true },
+  'body-kind': { with: { kind: 'winged' }, once: true },
 };
 
 it('every remedy of the house stands here', () => {

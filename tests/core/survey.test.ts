@@ -18,14 +18,8 @@ import {
 import { facingCheck } from '@/core/rooms/placement/checks/facing';
 import { inheritedScaleCheck } from '@/core/rooms/placement/checks/node-scale';
 import { skeletonHeightCheck } from '@/core/rooms/placement/checks/skeleton-height';
-import {
-  AXES,
-  type SignedAxis,
-  bearingOf,
-  degreesBetween,
-  landmarksOf,
-  nearestAxis,
-} from '@/core/anatomy/landmarks';
+import { AXES, type SignedAxis, degreesBetween, nearestAxis } from '@/core/anatomy/bearing';
+import { bearingOf, landmarksOf } from '@/core/anatomy/landmarks';
 import { knownProp, measuresOf } from '@/core/rooms/placement/measures';
 import {
   bodyHeight,

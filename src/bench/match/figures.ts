@@ -22,6 +22,8 @@ export interface Figure {
   readonly skeleton: Skeleton;
   /** What every bone is; null for what others need not have. */
   readonly roles: readonly (string | null)[];
+  /** Whether a bone carries anything in a body that is put round it. */
+  readonly isFlesh: readonly boolean[];
   readonly habit: Habit;
   readonly stance: Stance;
   readonly kind: FigureKind;
@@ -39,12 +41,15 @@ interface Bone {
 
 export { makeRandom };
 
-/** A figure by chance; what is given is so. */
+/**
+ * A figure by chance; what is given is so. `plain`: no bones left out or added. `steady`: on its own axes, in metres,
+ * both sides alike. `holding`: with bones that things are held by.
+ */
 export function makeFigure(
   random: Random,
   kind: FigureKind,
   habit: Habit,
-  given: { stance?: Stance; plain?: boolean } = {},
+  given: { stance?: Stance; plain?: boolean; steady?: boolean; holding?: boolean } = {},
 ): Figure {
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)];
   const stance = given.stance ?? pick(STANCES);
@@ -52,12 +57,13 @@ export function makeFigure(
   let bones = bonesOfKind(kind);
   grow(bones, build, random);
   pose(bones, kind, stance, random);
-  shake(bones, random);
+  if (!given.steady) shake(bones, random);
   const left = given.plain ? [] : leaveOut(kind, random);
   bones = bones.filter((b) => !left.some((x) => x.test(b.role ?? '')));
   for (const b of bones) while (b.parent && !bones.includes(b.parent)) b.parent = b.parent.parent;
   renumber(bones);
   if (!given.plain) addBones(bones, random);
+  if (given.holding) addAttachPoints(bones);
   const told = [
     kind,
     build,
@@ -66,7 +72,7 @@ export function makeFigure(
     `without ${left.map((x) => x.source).join(', ') || 'nothing'}`,
   ].join(' · ');
   const longer = new Set(bones.filter((b) => !b.role && !b.named.kind).map((b) => `${b.named.part} middle`));
-  return { ...finish(bones, habit, random), habit, stance, kind, longer, told };
+  return { ...finish(bones, habit, random, given.steady ?? false), habit, stance, kind, longer, told };
 }
 
 function bonesOfKind(kind: FigureKind): Bone[] {
@@ -287,7 +293,7 @@ function addBones(bones: Bone[], random: Random): void {
       const p = (b.parent as Bone).place;
       add(b, b.place.map((x, k) => x + (x - p[k]) * 0.7) as Place, { ...b.named, kind: 'end' });
     }
-  const pelvis = body.find((b) => b.named.part === 'pelvis') as Bone;
+  const pelvis = body.find((b) => b.named.part === 'pelvis') ?? body[0];
   if (maybe(0.25))
     for (let k = 0; k < 6; k++) {
       const a = (k / 6) * 2 * Math.PI + 0.3;
@@ -338,16 +344,38 @@ function insertAbove(bones: Bone[], body: readonly Bone[], part: string): void {
   b.parent = extra;
 }
 
+/** What things are held by, and on which part. */
+const HELD: readonly (readonly [string, string])[] = [
+  ['weapon', 'hand'],
+  ['shield', 'hand'],
+  ['shield_arm', 'lowerarm'],
+  ['quiver', 'upperleg'],
+  ['helmet', 'head'],
+  ['ammo', 'hand'],
+  ['neck_guard', 'neck'],
+];
+
+/** Bones that carry nothing and have nothing below, on hands, hips, heads and arms. */
+function addAttachPoints(bones: Bone[]): void {
+  for (const b of [...bones])
+    for (const [word, part] of HELD)
+      if (b.named.part === part && b.role && b.named.number === 1)
+        bones.push({
+          role: null,
+          parent: b,
+          place: [b.place[0], b.place[1] - 0.03, b.place[2] + 0.05],
+          named: { ...b.named, part: word, of: 1, kind: 'attach' },
+        });
+}
+
 /** Turned, scaled, shuffled and named. */
-function finish(bones: Bone[], habit: Habit, random: Random): Pick<Figure, 'skeleton' | 'roles'> {
-  const yaw = quatAbout([0, 1, 0], random() * 2 * Math.PI);
-  const tip = [
-    [0, 0, 0, 1] as Quat,
-    quatAbout([1, 0, 0], Math.PI / 2) as Quat,
-    quatAbout([0, 0, 1], Math.PI / 2) as Quat,
-  ][Math.floor(random() * 3)];
-  const unit = [1, 1, 100, 39.37, 0.01][Math.floor(random() * 5)];
-  const placed = (b: Bone): Place => turn(turn(b.place, yaw as never), tip).map((x) => x * unit) as Place;
+function finish(
+  bones: Bone[],
+  habit: Habit,
+  random: Random,
+  isSteady: boolean,
+): Pick<Figure, 'skeleton' | 'roles' | 'isFlesh'> {
+  const placed = isSteady ? (b: Bone) => b.place : placer(random);
   const order: Bone[] = [];
   const shuffled = bones
     .map((b) => ({ b, key: random() }))
@@ -374,5 +402,22 @@ function finish(bones: Bone[], habit: Habit, random: Random): Pick<Figure, 'skel
       node: i,
     };
   });
-  return { skeleton: { id: 'figure', title: 'figure', bones: list }, roles: order.map((b) => b.role) };
+  const isFlesh = order.map((b) => !b.named.kind || b.named.kind === 'twist' || b.named.kind === 'cloth');
+  return {
+    skeleton: { id: 'figure', title: 'figure', bones: list },
+    roles: order.map((b) => b.role),
+    isFlesh,
+  };
+}
+
+/** Turned about, laid down or not, in one of some units. */
+function placer(random: Random): (b: Bone) => Place {
+  const yaw = quatAbout([0, 1, 0], random() * 2 * Math.PI);
+  const tip = [
+    [0, 0, 0, 1] as Quat,
+    quatAbout([1, 0, 0], Math.PI / 2) as Quat,
+    quatAbout([0, 0, 1], Math.PI / 2) as Quat,
+  ][Math.floor(random() * 3)];
+  const unit = [1, 1, 100, 39.37, 0.01][Math.floor(random() * 5)];
+  return (b) => turn(turn(b.place, yaw as never), tip).map((x) => x * unit) as Place;
 }

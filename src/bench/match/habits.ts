@@ -8,7 +8,7 @@ export interface Named extends Pick<RoleBone, 'part' | 'side' | 'number'> {
   /** Bones along its chain. */
   readonly of: number;
   /** Kinds of bones besides those of the body. */
-  readonly kind?: 'twist' | 'end' | 'control' | 'cloth' | 'root' | 'stub';
+  readonly kind?: 'twist' | 'end' | 'control' | 'cloth' | 'root' | 'stub' | 'attach';
 }
 
 export interface Habit {
@@ -44,6 +44,11 @@ const ENGLISH: Words = {
   foot: 'foot',
   toe: 'toe',
   digits: 'digits',
+  frontleg: 'front leg',
+  hindleg: 'hind leg',
+  horn: 'horn',
+  trunk: 'trunk',
+  fin: 'fin',
   twist: 'twist',
   end: 'end',
   control: 'ctrl',
@@ -459,6 +464,7 @@ const snake = (text: string) => text.replace(/[ -]+/g, '_');
 function textOf(w: Words, b: Named, number: (n: number) => string): string {
   if (b.kind === 'root') return w.root;
   if (b.kind === 'cloth') return `${w.cloth}${number(b.number)}`;
+  if (b.kind === 'attach') return b.part.replace('_', ' ');
   const base = b.kind === 'stub' ? 'hip joint' : w[b.part];
   const n = b.of > 1 ? number(b.number) : '';
   if (b.kind === 'twist' || b.kind === 'end' || b.kind === 'control') return `${base}${n} ${w[b.kind]}`;

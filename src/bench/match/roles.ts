@@ -110,6 +110,119 @@ const BIRD_MIDDLE: readonly Spec[] = [
   ['tail', 2, 'tail 1', 0, 0.67, -0.3],
 ];
 
+/** A leg of four joints in one chain, as cattle have. */
+const chainLeg = (name: string, x: number, z: number, hip: number, parent: string): Spec[] => [
+  [name, 1, parent, x, hip, z],
+  [name, 2, `${name} 1`, x, hip * 0.66, z + 0.05],
+  [name, 3, `${name} 2`, x, hip * 0.36, z - 0.06],
+  [name, 4, `${name} 3`, x, hip * 0.06, z],
+];
+
+/** A row of bones that goes on the same way. */
+const row = (
+  name: string,
+  count: number,
+  parent: string,
+  from: readonly [number, number, number],
+  step: readonly [number, number, number],
+): Spec[] =>
+  Array.from({ length: count }, (_, k): Spec => [
+    name,
+    k + 1,
+    k === 0 ? parent : `${name} ${k}`,
+    from[0] + step[0] * k,
+    from[1] + step[1] * k,
+    from[2] + step[2] * k,
+  ]);
+
+const CATTLE_MIDDLE: readonly Spec[] = [
+  ['pelvis', 1, '', 0, 1.15, -0.6],
+  ...row('spine', 3, 'pelvis 1', [0, 1.2, -0.35], [0, 0.01, 0.35]),
+  ...row('neck', 2, 'spine 3', [0, 1.3, 0.6], [0, 0.1, 0.2]),
+  ['head', 1, 'neck 2', 0, 1.5, 0.95],
+  ['jaw', 1, 'head 1', 0, 1.42, 1.05],
+  ...row('tail', 3, 'pelvis 1', [0, 1.15, -0.78], [0, -0.2, -0.05]),
+];
+
+const CATTLE_SIDE: readonly Spec[] = [
+  ...chainLeg('frontleg', 0.18, 0.35, 0.95, 'spine 3'),
+  ...chainLeg('hindleg', 0.17, -0.55, 1.0, 'pelvis 1'),
+  ['horn', 1, 'head 1', 0.12, 1.62, 0.93],
+  ['ear', 1, 'head 1', 0.14, 1.55, 0.9],
+];
+
+const ELEPHANT_MIDDLE: readonly Spec[] = [
+  ['root', 1, '', 0, 1.7, 0],
+  ['pelvis', 1, 'root 1', 0, 1.75, -0.7],
+  ...row('spine', 3, 'root 1', [0, 1.85, -0.3], [0, 0.02, 0.45]),
+  ['neck', 1, 'spine 3', 0, 2.0, 1.0],
+  ['head', 1, 'neck 1', 0, 2.1, 1.35],
+  ['jaw', 1, 'head 1', 0, 1.75, 1.45],
+  ...row('trunk', 6, 'head 1', [0, 1.8, 1.75], [0, -0.24, 0.04]),
+  ...row('tail', 3, 'pelvis 1', [0, 1.6, -1.05], [0, -0.25, -0.05]),
+];
+
+const ELEPHANT_SIDE: readonly Spec[] = [
+  ['upperarm', 1, 'spine 3', 0.35, 1.35, 0.65],
+  ['lowerarm', 1, 'upperarm 1', 0.36, 0.75, 0.6],
+  ['hand', 1, 'lowerarm 1', 0.36, 0.2, 0.66],
+  ['upperleg', 1, 'pelvis 1', 0.32, 1.3, -0.75],
+  ['lowerleg', 1, 'upperleg 1', 0.33, 0.75, -0.68],
+  ['foot', 1, 'lowerleg 1', 0.33, 0.2, -0.75],
+  ['ear', 1, 'head 1', 0.4, 2.15, 1.3],
+  ['horn', 1, 'head 1', 0.15, 1.7, 1.65],
+];
+
+const GIRAFFE_MIDDLE: readonly Spec[] = [
+  ['pelvis', 1, '', 0, 2.0, -0.6],
+  ...row('spine', 3, 'pelvis 1', [0, 2.15, -0.3], [0, 0.15, 0.3]),
+  ...row('neck', 6, 'spine 3', [0, 2.7, 0.5], [0, 0.35, 0.12]),
+  ['head', 1, 'neck 6', 0, 4.75, 1.25],
+  ...row('tail', 3, 'pelvis 1', [0, 1.95, -0.75], [0, -0.25, -0.03]),
+];
+
+const GIRAFFE_SIDE: readonly Spec[] = [
+  ...chainLeg('frontleg', 0.2, 0.35, 2.0, 'spine 3'),
+  ...chainLeg('hindleg', 0.2, -0.55, 1.85, 'pelvis 1'),
+  ['horn', 1, 'head 1', 0.06, 4.95, 1.2],
+  ['ear', 1, 'head 1', 0.12, 4.85, 1.15],
+];
+
+const CROCODILE_MIDDLE: readonly Spec[] = [
+  ['pelvis', 1, '', 0, 0.28, -0.5],
+  ...row('spine', 4, 'pelvis 1', [0, 0.3, -0.25], [0, 0, 0.25]),
+  ['neck', 1, 'spine 4', 0, 0.3, 0.75],
+  ['head', 1, 'neck 1', 0, 0.3, 1.0],
+  ['jaw', 1, 'head 1', 0, 0.26, 1.1],
+  ...row('tail', 6, 'pelvis 1', [0, 0.28, -0.75], [0, -0.02, -0.28]),
+];
+
+const CROCODILE_SIDE: readonly Spec[] = [
+  ['upperarm', 1, 'spine 4', 0.15, 0.26, 0.5],
+  ['lowerarm', 1, 'upperarm 1', 0.3, 0.2, 0.45],
+  ['hand', 1, 'lowerarm 1', 0.34, 0.04, 0.5],
+  ['upperleg', 1, 'pelvis 1', 0.14, 0.26, -0.5],
+  ['lowerleg', 1, 'upperleg 1', 0.32, 0.22, -0.46],
+  ['foot', 1, 'lowerleg 1', 0.37, 0.04, -0.52],
+];
+
+const FISH_MIDDLE: readonly Spec[] = [
+  ['spine', 1, '', 0, 0.5, 0.1],
+  ['head', 1, 'spine 1', 0, 0.5, 0.4],
+  ['jaw', 1, 'head 1', 0, 0.45, 0.5],
+  ...row('spine', 3, 'spine 1', [0, 0.5, -0.15], [0, 0, -0.25]).map(
+    ([name, number, parent, ...place]): Spec => [
+      name,
+      number + 1,
+      number === 1 ? parent : `spine ${number}`,
+      ...place,
+    ],
+  ),
+  ...row('tail', 2, 'spine 4', [0, 0.5, -0.9], [0, 0, -0.2]),
+];
+
+const FISH_SIDE: readonly Spec[] = [...row('fin', 3, 'spine 1', [0.1, 0.42, 0.15], [0.09, -0.03, -0.04])];
+
 function bonesFrom(middle: readonly Spec[], side: readonly Spec[]): RoleBone[] {
   const out: RoleBone[] = [];
   const at = new Map<string, number>();
@@ -137,6 +250,11 @@ export const KINDS = {
   human: bonesFrom(HUMAN_MIDDLE, HUMAN_SIDE),
   dog: bonesFrom(DOG_MIDDLE, DOG_SIDE),
   bird: bonesFrom(BIRD_MIDDLE, BIRD_SIDE),
+  cattle: bonesFrom(CATTLE_MIDDLE, CATTLE_SIDE),
+  elephant: bonesFrom(ELEPHANT_MIDDLE, ELEPHANT_SIDE),
+  giraffe: bonesFrom(GIRAFFE_MIDDLE, GIRAFFE_SIDE),
+  crocodile: bonesFrom(CROCODILE_MIDDLE, CROCODILE_SIDE),
+  fish: bonesFrom(FISH_MIDDLE, FISH_SIDE),
 } as const;
 
 export type FigureKind = keyof typeof KINDS;

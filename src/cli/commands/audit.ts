@@ -1,6 +1,8 @@
 import { inUnit } from '../../core/contracts/units';
 import { type Brief } from '../../core/house/brief';
-import { audit } from '../../core/house/audit';
+import { bodyKindOf } from '../../core/anatomy/body-kind';
+import { BODY_KINDS, BODY_KIND_WORDS, type BodyKind } from '../../core/character/body-kinds';
+import { audit, silentChecks } from '../../core/house/audit';
 import { countGravity } from '../../core/contracts/finding';
 import { type Finding, GRAVITIES, GRAVITY_WORDS } from '../../core/contracts/finding';
 import { bonesOf } from '../../core/character/hierarchy';
@@ -21,6 +23,7 @@ export const auditCommand: Command = {
     brief: { value: 'B' },
     waivers: { value: 'W' },
     revision: { value: 'N' },
+    kind: { value: 'K' },
     junit: { value: 'X' },
     json: {},
     ...READING,
@@ -30,8 +33,9 @@ export const auditCommand: Command = {
     const brief = briefOf(given);
     const waivers = waiversOf(textOf(given, 'waivers'));
     const moment = momentOf(textOf(given, 'revision'));
+    const bodyKind = kindFrom(textOf(given, 'kind'));
     const audits = files.map((file): Audit => {
-      const character = readFile(file, readOptionsOf(given));
+      const character = { ...readFile(file, readOptionsOf(given)), ...(bodyKind && { bodyKind }) };
       return { file, character, ...applyWaivers(audit(character, brief), waivers, moment) };
     });
     const junit = textOf(given, 'junit');
@@ -56,11 +60,17 @@ function momentOf(revision: string | undefined): Moment {
   return { today, revision: Number(revision) };
 }
 
+function kindFrom(kind: string | undefined): BodyKind | undefined {
+  if (kind === undefined || BODY_KINDS.includes(kind as BodyKind)) return kind as BodyKind | undefined;
+  throw new UsageError(`--kind takes one of ${BODY_KINDS.join(', ')}, not “${kind}”.`);
+}
+
 type Report = ReturnType<typeof reportOn>;
 
 function reportOn({ file, character, open, waived, notes }: Audit, brief: Brief) {
   const body = bodyBox(character);
   const skeleton = skeletonBox(character);
+  const { kind, confidence, reasons } = bodyKindOf(character);
   return {
     file,
     brief: brief.id,
@@ -74,6 +84,8 @@ function reportOn({ file, character, open, waived, notes }: Audit, brief: Brief)
       vertices: character.meshes.reduce((n, m) => n + m.vertexCount, 0),
       polygons: character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0),
     },
+    body: { kind, confidence, reasons },
+    notAsked: silentChecks(kind, brief).map((c) => c.id),
     counts: countGravity(open),
     notes: character.notes,
     findings: open.map(summaryOf),
@@ -108,6 +120,10 @@ function summaryOf(f: Finding) {
 function printReport(r: Report, brief: Brief): void {
   const counts = GRAVITIES.map((g) => `${r.counts[g]} ${GRAVITY_WORDS[g]}`);
   print(`${r.file} for ${brief.title}: ${counts.join(', ')}`);
+  if (r.notAsked.length > 0)
+    print(
+      `  ${'not asked'.padEnd(25)} ${r.notAsked.join(', ')}; the body is ${BODY_KIND_WORDS[r.body.kind]}: ${r.body.reasons.join('; ')} (--kind says otherwise)`,
+    );
   for (const group of gatheredFindings(r)) {
     const [{ gravity, room, message }] = group;
     const more = group.length > 1 ? `; and ${group.length - 1} more of this kind (--json lists them)` : '';

@@ -2,6 +2,9 @@ import { wordTable } from '../character/words';
 import { bonesOf, restPlace, weightOfNodes } from '../character/hierarchy';
 import type { Character } from '../character/model';
 import { type Vec3, cross, dot, length, normalise, subtract } from '../geometry/matrix';
+import { beastBearing } from './beast-bearing';
+import { AXES, type Bearing, degreesBetween, nearestAxis, squareAgainst } from './bearing';
+import { bodyKindOf } from './body-kind';
 import { skeletonOf } from './skeleton';
 import { VRM_HUMANOID } from './skeletons/vrm';
 import { suggest } from './suggest';
@@ -82,7 +85,8 @@ function find(character: Character): Landmarks {
     )
       out.set(name, b);
   }
-  if (out.size >= 8 || bones.length < 12) return out;
+  // Where names do not say, a person's shape does; that of a beast is none to be found in a person's table.
+  if (out.size >= 8 || bones.length < 12 || bodyKindOf(character).kind !== 'two-legged') return out;
   const skeleton = skeletonOf(character);
   for (const rule of suggest(skeleton, VRM_HUMANOID)) {
     const name = rule.target >= 0 ? BY_VRM.get(VRM_HUMANOID.bones[rule.target].name) : undefined;
@@ -92,22 +96,20 @@ function find(character: Character): Landmarks {
 }
 
 /**
- * How a figure stands: its own up, left and forward as unit vectors in world space; null where the skeleton
- * does not tell.
- */
-export interface Bearing {
-  readonly up: Vec3;
-  readonly left: Vec3;
-  readonly forward: Vec3;
-  /** True where left and right of the names are exchanged against the toes. */ readonly crossed: boolean;
-}
-
-/**
  * How the figure stands and looks, from its landmarks; null where they do not tell. Unit vectors of the
  * world.
  */
 export function bearingOf(character: Character): Bearing | null {
   const marks = landmarksOf(character);
+  const reading = bodyKindOf(character);
+  if (reading.kind === 'four-legged' || reading.kind === 'winged') {
+    const head = marks.get('head');
+    return beastBearing(reading, head === undefined ? null : restPlace(character.nodes, head));
+  }
+  return reading.kind === 'two-legged' ? personBearing(character, marks) : null;
+}
+
+function personBearing(character: Character, marks: Landmarks): Bearing | null {
   const at = (l: Landmark): Vec3 | null => {
     const i = marks.get(l);
     return i === undefined ? null : restPlace(character.nodes, i);
@@ -147,35 +149,4 @@ export function bearingOf(character: Character): Bearing | null {
     forward: crossed ? [-bySides[0], -bySides[1], -bySides[2]] : bySides,
     crossed,
   };
-}
-
-/** The part of a direction that stands square on a unit vector, of length 1; null where there is none. */
-export function squareAgainst(v: Vec3, on: Vec3): Vec3 | null {
-  const along = dot(v, on);
-  const rest: Vec3 = [v[0] - along * on[0], v[1] - along * on[1], v[2] - along * on[2]];
-  return length(rest) < 1e-6 * Math.max(1, length(v)) ? null : normalise(rest);
-}
-
-/** The signed axes of the world, unit vectors. */
-export const AXES = {
-  x: [1, 0, 0],
-  '-x': [-1, 0, 0],
-  y: [0, 1, 0],
-  '-y': [0, -1, 0],
-  z: [0, 0, 1],
-  '-z': [0, 0, -1],
-} as const satisfies Record<string, Vec3>;
-export type SignedAxis = keyof typeof AXES;
-
-/** The axis of the world that lies nearest to a direction. */
-export function nearestAxis(v: Vec3): SignedAxis {
-  return (Object.keys(AXES) as SignedAxis[]).reduce(
-    (best, a) => (dot(AXES[a], v) > dot(AXES[best], v) ? a : best),
-    'x' as SignedAxis,
-  );
-}
-
-/** Angle between two directions, degrees. */
-export function degreesBetween(a: Vec3, b: Vec3): number {
-  return (Math.atan2(length(cross(a, b)), dot(a, b)) * 180) / Math.PI;
 }

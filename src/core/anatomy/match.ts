@@ -499,7 +499,7 @@ class Matching {
    * sides call theirs so.
    */
   private kindsOf({ readings }: Side): Uint8Array {
-    const apart = this.named ? ['twist', 'control', 'end'] : ['twist', 'control'];
+    const apart = this.named ? ['twist', 'control', 'attach', 'end'] : ['twist', 'control', 'attach'];
     return Uint8Array.from(readings, (r) => apart.indexOf(r.kind) + 1);
   }
 

@@ -1,5 +1,5 @@
 import { placePositions } from './deform';
-import { ancestorsOf, bonesOf, meshNodesOf, restPlace, restWorld, weightOfNodes } from './hierarchy';
+import { ancestorsOf, bonesOf, meshNodesOf, restPlace, restWorld, topDown, weightOfNodes } from './hierarchy';
 import type { Character, Mesh, Skin } from './model';
 import { morphedPositions, morphsAt } from './morphs';
 
@@ -93,19 +93,28 @@ export function bodyBox(character: Character): Box | null {
 }
 
 /**
- * The box of all joints at rest. World space, metres. A root that carries nothing and holds other bones stays
- * out where the skeleton is bound: it marks the origin, wherever the figure is.
+ * The box of all joints at rest. World space, metres. Of a bound skeleton only those count that carry something, or
+ * have below them what does: tips, controls and what things are held by stay out, and so does a root that carries
+ * nothing, which marks the origin wherever the figure is.
  */
 export function skeletonBox(character: Character): Box | null {
   const { nodes } = character;
   const bones = bonesOf(character);
   const weight = weightOfNodes(character);
-  const bound = nodes.some((n) => n.skin >= 0);
-  const holding = new Set(bones.map((b) => nodes[b].parent));
+  const isBound = weight.some((w) => w > 0);
+  const carries = carryingBranches(character, weight);
+  const isRoot = (b: number) => nodes[nodes[b].parent]?.kind !== 'bone';
   const places = bones
-    .filter((b) => !(bound && weight[b] === 0 && holding.has(b) && nodes[nodes[b].parent]?.kind !== 'bone'))
+    .filter((b) => !isBound || (carries[b] && !(weight[b] === 0 && isRoot(b))))
     .map((b) => restPlace(nodes, b));
   return boxOf([places.flat()]);
+}
+
+/** Whether a node, or one below it, carries weight or shows a mesh that hangs on it. */
+function carryingBranches({ nodes }: Character, weight: Float64Array): boolean[] {
+  const out = nodes.map((n, i) => weight[i] > 0 || (n.mesh >= 0 && n.skin < 0));
+  for (const i of topDown(nodes).reverse()) if (out[i] && nodes[i].parent >= 0) out[nodes[i].parent] = true;
+  return out;
 }
 
 /** Height of the body in metres; of the skeleton where there is no mesh; 1 where there is neither. */

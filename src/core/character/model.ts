@@ -5,6 +5,7 @@
  */
 
 import type { Influences } from '../geometry/influences';
+import type { BodyKind } from './body-kinds';
 
 export type { Influences };
 
@@ -193,6 +194,8 @@ export interface Character {
   readonly skins: readonly Skin[];
   readonly clips: readonly Clip[];
   readonly sets: readonly BoneSet[];
+  /** Which kind of body it is, where a person has said it. */
+  readonly bodyKind?: BodyKind;
   readonly carried: Carried;
   readonly source: Source;
   /** Sources of what was added later. */

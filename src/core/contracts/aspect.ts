@@ -19,6 +19,7 @@ export const ASPECTS = [
   'binds',
   'clips',
   'sets',
+  'kind',
   'carried',
   'source',
 ] as const;
@@ -40,6 +41,7 @@ export const ASPECT_WORDS: Readonly<Record<Aspect, string>> = {
   binds: 'inverse binds',
   clips: 'clips',
   sets: 'bone sets',
+  kind: 'which kind of body it is said to be',
   carried: 'materials, cameras and what else is carried through',
   source: 'what is noted of the files',
 };
@@ -59,7 +61,7 @@ export const SHAPE_AT_REST: readonly Aspect[] = [
 /**
  * What the landmarks of a figure follow from: names and places of the bones, and which of them carry weight.
  */
-export const LANDMARKS: readonly Aspect[] = ['tree', 'names', 'places', 'shows', 'joints', 'weights'];
+export const LANDMARKS: readonly Aspect[] = ['tree', 'names', 'places', 'shows', 'joints', 'weights', 'kind'];
 
 /**
  * The aspects that differ between two states of a character, list by list and place by place: what counts
@@ -73,6 +75,7 @@ export function changedAspects(before: Character, after: Character): Set<Aspect>
   compareLists(before.skins, after.skins, changed, OF_SKINS, addSkinAspects);
   if (!sameEntries(before.clips, after.clips)) changed.add('clips');
   if (!sameEntries(before.sets, after.sets)) changed.add('sets');
+  if (before.bodyKind !== after.bodyKind) changed.add('kind');
   if (before.carried !== after.carried) changed.add('carried');
   if (before.source !== after.source || before.added !== after.added) changed.add('source');
   return changed;

@@ -1,4 +1,5 @@
 import type { AnyObjectSchema, InferType } from 'yup';
+import type { BodyKind } from '../character/body-kinds';
 import type { Character } from '../character/model';
 import type { BriefBase } from './brief';
 import type { Finding, Subject } from './finding';
@@ -28,6 +29,8 @@ export interface Check<S extends object = object> {
   readonly advice?: string;
   /** The room where it is mended, where that is another one than its own. */
   readonly leadsTo?: RoomId;
+  /** The kinds of bodies that it speaks for; all where it does not say. It is not asked of the others. */
+  readonly kinds?: readonly BodyKind[];
   /** Its part of the brief. A field that two checks read is one and the same schema. */
   readonly settings: AnyObjectSchema;
   /**

@@ -1,7 +1,9 @@
+import { bodyKindOf, bodyKindText } from '../anatomy/body-kind';
+import type { BodyKind } from '../character/body-kinds';
 import type { Character } from '../character/model';
 import { type Check, completeFinding } from '../contracts/check';
 import { type Finding, GRAVITIES, theCharacter } from '../contracts/finding';
-import { type Aspect, changedAspects } from '../contracts/aspect';
+import { type Aspect, LANDMARKS, changedAspects } from '../contracts/aspect';
 import type { Brief, CheckRule } from './brief';
 import { CHECKS } from './registry';
 
@@ -23,6 +25,7 @@ export interface AuditOptions {
  */
 export function audit(character: Character, brief: Brief, options: AuditOptions = {}): Finding[] {
   const rules = brief.checks ?? {};
+  const { kind } = bodyKindOf(character);
   const checks = (options.checks ?? CHECKS).filter((c) => rules[c.id] !== 'off');
   const { earlier } = options;
   const changed = earlier ? changedAspects(earlier.character, character) : null;
@@ -32,7 +35,9 @@ export function audit(character: Character, brief: Brief, options: AuditOptions 
     const isKept = earlier && changed && isUntouched(check, changed);
     const found = isKept
       ? earlier.findings.filter((f) => f.check === check.id)
-      : countNamesakes(underRule(rules[check.id], runCheck(check, character, brief)));
+      : countNamesakes(
+          underRule(rules[check.id], askedOf(check, kind) ? runCheck(check, character, brief) : []),
+        );
     all.push(...found);
     options.onCheck?.(check, found, i + 1, checks.length);
   });
@@ -44,6 +49,22 @@ export function audit(character: Character, brief: Brief, options: AuditOptions 
     .map(([f]) => f);
 }
 
+/** Whether a check speaks for bodies of a kind. */
+const askedOf = (check: Pick<Check<Brief>, 'kinds'>, kind: BodyKind): boolean =>
+  !check.kinds || check.kinds.includes(kind);
+
+/** The checks of a brief that have no answer for a body of this kind. */
+export function silentChecks(kind: BodyKind, brief: Brief): readonly Check<Brief>[] {
+  return CHECKS.filter((c) => brief.checks?.[c.id] !== 'off' && !askedOf(c, kind));
+}
+
+/** What was not asked of a body of this kind, and why, in a sentence; '' where everything was. */
+export function silenceText(character: Character, brief: Brief): string {
+  const reading = bodyKindOf(character);
+  const titles = silentChecks(reading.kind, brief).map((c) => `“${c.title}”`);
+  return titles.length > 0 ? `Not asked: ${titles.join(', ')}; the body is ${bodyKindText(reading)}.` : '';
+}
+
 /** Findings of the gravity that the brief gives their check; those that are only told stay so. */
 const underRule = (rule: CheckRule | undefined, findings: Finding[]): Finding[] =>
   rule === undefined || rule === 'off'
@@ -51,8 +72,11 @@ const underRule = (rule: CheckRule | undefined, findings: Finding[]): Finding[] 
     : findings.map((f) => (f.gravity === 'note' ? f : { ...f, gravity: rule }));
 
 /** True where nothing that a check reads is among the parts that changed. */
-const isUntouched = (check: Pick<Check<Brief>, 'reads'>, changed: ReadonlySet<Aspect>): boolean =>
-  !check.reads.some((aspect) => changed.has(aspect));
+const isUntouched = (
+  { reads, kinds }: Pick<Check<Brief>, 'reads' | 'kinds'>,
+  changed: ReadonlySet<Aspect>,
+): boolean =>
+  !reads.some((aspect) => changed.has(aspect)) && !(kinds && LANDMARKS.some((aspect) => changed.has(aspect)));
 
 /** Findings of one check on several things of one name are counted, so that each has a key of its own. */
 function countNamesakes(findings: readonly Finding[]): Finding[] {

@@ -5,6 +5,7 @@ import { type Finding, countGravity } from '@/core/contracts/finding';
 import { Chip } from '../kit/button';
 import { UnderWay } from '../kit/progress';
 import { Side } from '../kit/side';
+import { NotAsked } from '../parts/body-kind';
 import { ChosenFinding, FindingList } from '../parts/findings';
 import type { Room } from '../parts/room';
 import { WaivedList, Waiving } from '../parts/waive';
@@ -106,6 +107,7 @@ function FindingsPage({
   return (
     <>
       {isNothingOpen ? <NothingOpen room={room} /> : <FindingList findings={mine} />}
+      <NotAsked room={room.id} />
       <WaivedList room={room.id} />
       {finding && (
         // On another revision the same finding may speak of a node that counts otherwise: its remedies begin

@@ -3,6 +3,7 @@ import { expose, transfer } from 'comlink';
 import type { SerializedBVH } from 'three-mesh-bvh';
 import type { Crosswalk } from '@/core/anatomy/crosswalk';
 import { type Limb, limbsOf } from '@/core/anatomy/limbs';
+import { type BodyKindReading, bodyKindOf } from '@/core/anatomy/body-kind';
 import { twinOf } from '@/core/anatomy/twins';
 import { type Notice, noticesOf } from '@/core/rooms/crosswalk/notices';
 import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/anatomy/skeleton';
@@ -13,7 +14,9 @@ import type { Character } from '@/core/character/model';
 import type { ChangeEffects } from '@/core/contracts/effects';
 import type { Measure } from '@/core/contracts/measure';
 import type { Params } from '@/core/contracts/remedy';
+import type { RoomId } from '@/core/contracts/rooms';
 import { weightsOfJoint } from '@/core/geometry/influences';
+import { silentChecks } from '@/core/house/audit';
 import type { Brief } from '@/core/house/brief';
 import type { Patch } from '@/core/house/edit';
 import { nodesAfter } from '@/core/house/effects';
@@ -53,6 +56,11 @@ export interface PairingLook {
   readonly notices: readonly Notice[];
   readonly twins: readonly number[];
   readonly targetTwins: readonly number[];
+}
+
+/** Which kind of body a character has, and what is not asked of it. */
+export interface BodyLook extends Pick<BodyKindReading, 'kind' | 'confidence' | 'reasons' | 'isByHand'> {
+  readonly silent: readonly { readonly room: RoomId; readonly title: string }[];
 }
 
 let open: { character: Character; figure: Figure } | null = null;
@@ -148,6 +156,13 @@ const desk = {
   },
 
   measures: (brief: Brief): Measure[] => measuresOf(need(), brief),
+
+  /** Which kind of body it has, and the checks of a brief that have nothing to say of it, by room. */
+  body(brief: Brief): BodyLook {
+    const { kind, confidence, reasons, isByHand } = bodyKindOf(need());
+    const silent = silentChecks(kind, brief).map(({ room, title }) => ({ room, title }));
+    return { kind, confidence, reasons, isByHand, silent };
+  },
 
   scene(): { of: SceneGroup['of']; strays: [number, string][] } {
     const { of, strays } = sceneOf(need());

@@ -5,7 +5,7 @@ import { type Counts, countGravity } from '../../core/contracts/finding';
 import { type Moment, type Waived, type Waiver, applyWaivers } from '../../core/contracts/waiver';
 import { RemedyError } from '../../core/contracts/remedy';
 import { type WriteFormat, type WrittenFiles, readCharacter, writeCharacter } from '../../core/formats';
-import { audit } from '../../core/house/audit';
+import { audit, silenceText } from '../../core/house/audit';
 import type { Brief } from '../../core/house/brief';
 import { type Docket, docketFile, docketFinding, sealDocket } from '../../core/house/docket';
 import { contentsOf } from '../../core/rooms/docket/contents';
@@ -69,7 +69,11 @@ export function handOver(input: HandOverInput, tell?: Tell): HandedOver {
     throw new RemedyError('Nothing was chosen to be handed over; choose something.');
   const { files, notes } = writeCharacter(chosen.character, format, stem);
   tell?.({ stage: 'reading it back', share: 0.3 });
-  const back = readCharacter(files.map(({ name, bytes }) => ({ name, bytes })));
+  // What a person has said of it is no part of the file.
+  const back = {
+    ...readCharacter(files.map(({ name, bytes }) => ({ name, bytes }))),
+    bodyKind: whole.bodyKind,
+  };
   tell?.({ stage: 'auditing what was read back', share: 0.5 });
   const { open, waived } = applyWaivers(audit(back, brief), input.waivers, input.moment);
   tell?.({ stage: 'sealing the docket', share: 0.8 });
@@ -160,6 +164,7 @@ function reportOver({ brief, by, at, note, facts }: HandOverInput, read: ReadBac
     measures: measuresOf(back, brief),
     findings: open,
     waived,
+    notAsked: silenceText(back, brief),
     facts: { ...facts, handed },
     picture: pictureAddress(read),
     receiver,

@@ -2,7 +2,7 @@ import { type Brief, briefKey } from '../../core/house/brief';
 import { unpack } from '../../core/character/bundle';
 import type { Finding } from '../../core/contracts/finding';
 import { type Moment, type Waiver, applyWaivers } from '../../core/contracts/waiver';
-import { audit } from '../../core/house/audit';
+import { audit, silenceText } from '../../core/house/audit';
 import type { Character } from '../../core/character/model';
 import { arrivedAsItIs } from '../../core/house/arrival';
 import { trialPoses } from '../../core/rooms/crosswalk/poses';
@@ -38,7 +38,17 @@ export function reportRevision(input: ReportInput): { html: string } {
   const measures = measuresOf(character, brief);
   const receiver = input.receiver ? receiverFacts(character, input.receiver) : null;
   return {
-    html: reportHtml({ character, brief, measures, findings: open, waived, facts, picture, receiver }),
+    html: reportHtml({
+      character,
+      brief,
+      measures,
+      findings: open,
+      waived,
+      notAsked: silenceText(character, brief),
+      facts,
+      picture,
+      receiver,
+    }),
   };
 }
 

@@ -9,7 +9,8 @@ import { MEANINGS, type Meaning, SIDE_LETTERS } from './words';
 
 export type Side = 'left' | 'right' | 'middle';
 
-export type Kind = 'bone' | 'twist' | 'end' | 'control' | 'helper' | 'cloth';
+/** `attach`: carries no flesh and is there for things to be held by the figure. */
+export type Kind = 'bone' | 'twist' | 'end' | 'control' | 'helper' | 'cloth' | 'attach';
 
 /** What the name of a bone says, seen with all the others. */
 export interface BoneReading {
@@ -45,6 +46,7 @@ export function readSkeleton(skeleton: Skeleton, shape: Shape): BoneReading[] {
   const { sides, rest } = findSides(words, shape);
   const meanings = rest.map((list) => list.map((w) => MEANINGS.get(w)));
   const kinds = meanings.map(kindOf);
+  markAttachPoints(skeleton, meanings, shape, kinds);
   const parts = partsOf(rest, meanings, kinds, sides, shape);
   return rest.map((list, i) => ({
     part: parts[i],
@@ -234,6 +236,23 @@ function kindOf(meanings: readonly (Meaning | undefined)[]): Kind {
   return 'bone';
 }
 
+/**
+ * Bones that things are held by: called after what is held, without flesh of their own, and with nothing below but
+ * their like. “shield_arm” is no arm.
+ */
+function markAttachPoints(
+  { bones }: Skeleton,
+  meanings: readonly Said[],
+  { children }: Shape,
+  kinds: Kind[],
+): void {
+  const isFree = (i: number) => !(bones[i].weight > 0) && meanings[i].includes('attach');
+  const isAttach = (i: number): boolean => isFree(i) && children[i].every(isAttach);
+  bones.forEach((_, i) => {
+    if (isAttach(i)) kinds[i] = 'attach';
+  });
+}
+
 const WHOLE: ReadonlySet<Meaning> = new Set<Meaning>([
   'root',
   'pelvis',
@@ -282,6 +301,8 @@ function partsOf(
 
 /** What one name's words say together; ambiguous words stay as they are, with a question mark. */
 function plainPart(m: Said): string {
+  // A weapon that carries flesh is still no arm.
+  if (m.includes('attach')) return '';
   const has = (...x: Meaning[]) => x.some((y) => m.includes(y));
   const finger = m.find((x) => x && FINGERS.has(x));
   if (has('toe') || (has('foot') && finger)) return 'toe';

@@ -57,6 +57,7 @@ export type Meaning =
   | 'control'
   | 'helper'
   | 'cloth'
+  | 'attach'
   | 'joint';
 
 const LINES = `
@@ -108,6 +109,7 @@ end         end tip ende spitze bout fin extremo ponta fine koniec конец uc
 control     ctrl control controller ctl ik fk pole target aim handle effector goal solver steuer steuerung ziel controle kontrol sterowanie контроль ＩＫ コントロール 控制 컨트롤
 helper      helper aux fix corrective adjust dummy null locator hilfs
 cloth       cloth coat skirt cape hair strand ribbon belt strap jacket dress scarf sleeve hood pouch mantel rock haar haare manteau jupe cheveux abrigo falda pelo casaco saia cabelo cappotto gonna capelli plaszcz spodnica wlosy пальто юбка волосы ceket etek sac スカート 髪 コート 裙 头发 衣 치마 머리카락 코트
+attach      attach attachment attachpoint socket mount holder slot equip prop weapon weapons shield sword axe spear dagger gun rifle pistol quiver arrow arrows ammo helmet helm saddle scabbard sheath holster guard item tool waffe schild schwert arme bouclier epee escudo espada arma scudo spada bron tarcza miecz оружие щит меч silah kalkan 武器 盾 剣 무기 방패
 joint       joint jnt bone bn
 `;
 

@@ -83,6 +83,8 @@ export interface Report {
   readonly findings: readonly Finding[];
   /** What somebody has accepted. */
   readonly waived?: Waived['waived'];
+  /** What was not asked of a body of this kind, as a sentence; '' where everything was. */
+  readonly notAsked?: string;
   readonly facts: ReportFacts;
   /** Address of a picture, or null. */
   readonly picture: string | null;
@@ -276,16 +278,17 @@ function measuresOf({ character, brief, measures, facts }: Report): string {
   ].join('\n');
 }
 
-function findingsOf({ findings, waived = [] }: Report): string {
+function findingsOf({ findings, waived = [], notAsked = '' }: Report): string {
+  const silent = notAsked ? `<p class="soft">${escapeHtml(notAsked)}</p>` : '';
   if (findings.length === 0 && waived.length > 0)
-    return '<h2>Findings</h2><p>None is open; what was accepted stands below.</p>';
+    return `<h2>Findings</h2><p>None is open; what was accepted stands below.</p>${silent}`;
   if (findings.length === 0)
-    return '<h2>Findings</h2><p>None. Every check of every room came back clean.</p>';
+    return `<h2>Findings</h2><p>None. Every check that was asked came back clean.</p>${silent}`;
   const sorted = ROOM_IDS.flatMap((room) =>
     GRAVITIES.flatMap((g) => findings.filter((f) => f.room === room && f.gravity === g)),
   );
   const head: Cell[] = [['', 'mark'], ['What and where'], ['Measured', 'n'], ['Expected', 'n']];
-  return `<h2>Findings</h2>${table(head, sorted.map(findingRow))}`;
+  return `<h2>Findings</h2>${table(head, sorted.map(findingRow))}${silent}`;
 }
 
 /** What somebody has accepted, struck through, with the reason. */

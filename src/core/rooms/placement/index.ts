@@ -29,6 +29,7 @@ import { removeStrays } from './remedies/remove-strays';
 import { rescale } from './remedies/rescale';
 import { rescaleProp } from './remedies/rescale-prop';
 import { returnToRest } from './remedies/return-to-rest';
+import { sayKind } from './remedies/say-kind';
 import { setOnGround } from './remedies/set-on-ground';
 import { setStance } from './remedies/set-stance';
 import { turnToAxes } from './remedies/turn-to-axes';
@@ -79,4 +80,5 @@ export const remedies = [
   morphsOff,
   removeStrays,
   placePart,
+  sayKind,
 ] as const;

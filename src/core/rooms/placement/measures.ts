@@ -5,7 +5,6 @@ import { meshNodesOf } from '../../character/hierarchy';
 import { sceneOf } from './scene';
 import type { PlacementBrief } from './settings';
 import {
-  FACING_DEGREES,
   SYMMETRIC,
   bodyHeight,
   boxOfNode,
@@ -174,7 +173,7 @@ function directionsOf(character: Character, brief: PlacementBrief): Row[] {
       value: facing.forward,
       target: brief.forward,
       unit: '',
-      met: facing.forward === brief.forward && facing.forwardOff(brief.forward) <= FACING_DEGREES,
+      met: facing.forward === brief.forward && facing.forwardOff(brief.forward) <= facing.within,
       hint: off > 1 ? `${off.toFixed(0)}° off that axis` : undefined,
     },
     {

@@ -17,17 +17,9 @@ import { morphedPositions, morphsAt } from '../../character/morphs';
 import { type Vec3, decompose, distance, dot, length, normalise, subtract } from '../../geometry/matrix';
 import { meaningOf } from '../../anatomy/bones';
 import { insideOf, lieInside } from './inside';
-import {
-  AXES,
-  type Landmark,
-  type Landmarks,
-  type SignedAxis,
-  bearingOf,
-  degreesBetween,
-  landmarksOf,
-  nearestAxis,
-  squareAgainst,
-} from '../../anatomy/landmarks';
+import { AXES, type SignedAxis, degreesBetween, nearestAxis, squareAgainst } from '../../anatomy/bearing';
+import { bodyKindOf } from '../../anatomy/body-kind';
+import { type Landmark, type Landmarks, bearingOf, landmarksOf } from '../../anatomy/landmarks';
 import { type Symmetry, symmetryOf } from './symmetry';
 
 function once<T>(ask: (c: Character) => T): (c: Character) => T {
@@ -96,6 +88,9 @@ export const footprintOf = once((c): Footprint | null => {
 /** Within this angle a figure counts as facing along an axis, or standing along it. */
 export const FACING_DEGREES = 8;
 
+/** The same for a body on four legs or with wings: its limbs tell no more exactly. */
+export const BEAST_FACING_DEGREES = 20;
+
 /** How a figure stands and where it looks. */
 export interface Facing {
   /** The figure's own upright and left, unit vectors of the world at right angles. */
@@ -111,6 +106,8 @@ export interface Facing {
   readonly crossed: boolean;
   /** Angle of the upright against +Y, degrees. */
   readonly upOff: number;
+  /** Within this angle it counts as facing along an axis, degrees. */
+  readonly within: number;
   /** Angle between the figure's front and an axis, degrees. */
   forwardOff(axis: SignedAxis): number;
 }
@@ -121,9 +118,9 @@ export const facingOf = once((c): Facing | null => {
   if (!bearing) return null;
   const { up: upright, left, crossed } = bearing;
   const up = nearestAxis(upright);
+  const within = bodyKindOf(c).kind === 'two-legged' ? FACING_DEGREES : BEAST_FACING_DEGREES;
   const stands =
-    degreesBetween(upright, AXES[up]) <= FACING_DEGREES &&
-    Math.abs(90 - degreesBetween(left, AXES[up])) <= FACING_DEGREES;
+    degreesBetween(upright, AXES[up]) <= within && Math.abs(90 - degreesBetween(left, AXES[up])) <= within;
   const ahead = stands ? (squareAgainst(bearing.forward, AXES[up]) ?? bearing.forward) : bearing.forward;
   return {
     upright,
@@ -134,6 +131,7 @@ export const facingOf = once((c): Facing | null => {
     forward: nearestAxis(ahead),
     crossed,
     upOff: degreesBetween(upright, AXES.y),
+    within,
     forwardOff: (axis) => degreesBetween(ahead, AXES[axis]),
   };
 });
@@ -153,7 +151,7 @@ export interface Limb {
 export const limbsOf = once((c): Limb[] => {
   const marks = landmarksOf(c);
   const facing = facingOf(c);
-  if (!facing) return [];
+  if (!facing || bodyKindOf(c).kind !== 'two-legged') return [];
   const up = facing.upright;
   return (['arm', 'leg'] as const).flatMap((limb) =>
     (['left', 'right'] as const).flatMap((side): Limb[] => {

@@ -10,6 +10,7 @@ import { changeLook, chooseBone, frame } from '../../state/choose';
 import { placesOfNode } from '../../state/findings-places';
 import { toggleMeasuring } from '../../state/steps';
 import { desk, useDesk } from '../../state/store';
+import { BodyKindField } from '../../parts/body-kind';
 import { deskWorker } from '../../state/worker';
 import { PinnedMeasures } from './pinned';
 
@@ -71,6 +72,7 @@ export function MeasuresPage() {
   return (
     <div className="px-[18px] pb-8 pt-2.5">
       <MeasureTools />
+      <BodyKindField />
       <PinnedMeasures />
       {measures === null && <p className="mt-3 text-soft">measuring …</p>}
       {groups.map((g) => (

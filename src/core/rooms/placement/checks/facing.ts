@@ -1,9 +1,21 @@
 import { object } from 'yup';
+import type { Character } from '../../../character/model';
 import { LANDMARKS } from '../../../contracts/aspect';
 import { theCharacter } from '../../../contracts/finding';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { FORWARD } from '../settings';
-import { FACING_DEGREES, facingOf } from '../survey';
+import { facingOf } from '../survey';
+
+/** Told, so that nobody takes what was not seen for what is right. */
+const cannotTell = (character: Character, forward: string): Found => ({
+  gravity: 'note',
+  subject: theCharacter(character),
+  message: 'Where it looks cannot be told: its bones do not say where its head, its feet and its sides are',
+  measured: 'not told',
+  expected: forward,
+  count: 1,
+  mark: 'untold',
+});
 
 /**
  * Upright along +Y and looking along the brief's forward axis, as the skeleton's head, feet and sides tell.
@@ -13,6 +25,7 @@ export const facingCheck = defineCheck({
   room: 'placement',
   title: 'Up and forward',
   why: 'A figure that lies down or looks another way walks sideways in the game; turning it there turns every clip too.',
+  kinds: ['two-legged', 'four-legged', 'winged'],
   settings: object({ ...FORWARD }),
   reads: [...LANDMARKS],
   measures: (character) => {
@@ -21,13 +34,13 @@ export const facingCheck = defineCheck({
   },
   run(character, brief) {
     const f = facingOf(character);
-    if (!f) return [];
+    if (!f) return [cannotTell(character, brief.forward)];
     const off = f.forwardOff(brief.forward);
     const lies = f.up !== 'y' || !f.stands;
-    if (!lies && off <= FACING_DEGREES) return f.crossed ? [crossed()] : [];
+    if (!lies && off <= f.within) return f.crossed ? [crossed()] : [];
     const message = lies
-      ? `It stands along ${f.up}${f.upOff % 90 > 1 && f.up === 'y' ? `, ${f.upOff.toFixed(0)}° off` : ''} instead of y ± ${FACING_DEGREES}°${f.forward === brief.forward ? '' : `, and looks along ${f.forward}`}`
-      : `It looks along ${f.forward}, ${off.toFixed(0)}° off; the brief wants ${brief.forward} ± ${FACING_DEGREES}°`;
+      ? `It stands along ${f.up}${f.upOff % 90 > 1 && f.up === 'y' ? `, ${f.upOff.toFixed(0)}° off` : ''} instead of y ± ${f.within}°${f.forward === brief.forward ? '' : `, and looks along ${f.forward}`}`
+      : `It looks along ${f.forward}, ${off.toFixed(0)}° off; the brief wants ${brief.forward} ± ${f.within}°`;
     return [
       {
         gravity: 'stops',

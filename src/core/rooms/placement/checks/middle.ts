@@ -54,6 +54,7 @@ export const pivotCheck = defineCheck({
   room: 'placement',
   title: 'Origin between the feet',
   why: 'The game turns and places the character by its origin: away from the feet it swings round like a door.',
+  kinds: ['two-legged', 'four-legged', 'winged', 'hand', 'machine', 'unknown'],
   settings: object({ ...MIDDLE }),
   reads: [...SHAPE_AT_REST, 'names'],
   run(character, brief) {

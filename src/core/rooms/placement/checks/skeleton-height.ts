@@ -12,6 +12,7 @@ export const skeletonHeightCheck = defineCheck({
   room: 'placement',
   title: 'Body and skeleton of one size',
   why: 'A skeleton of another size than its body was scaled alone: the joints no longer sit in the limbs, and clips made for one do not fit the other.',
+  kinds: ['two-legged'],
   settings: object({ ...SKELETON_SHARE }),
   reads: [...SHAPE_AT_REST, 'names'],
   measures(character) {

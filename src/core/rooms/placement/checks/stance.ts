@@ -18,6 +18,7 @@ export const stanceCheck = defineCheck({
   room: 'placement',
   title: 'Stance at rest',
   why: 'Motion is moved from skeleton to skeleton by the angles from rest: a rest pose of another stance bends every clip by the difference.',
+  kinds: ['two-legged'],
   settings: object({ ...STANCE }),
   reads: [...LANDMARKS],
   measures(character) {

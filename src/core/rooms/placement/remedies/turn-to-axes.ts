@@ -13,8 +13,8 @@ import {
   quatMultiply,
   quatOfRotation,
 } from '../../../geometry/matrix';
-import { AXES } from '../../../anatomy/landmarks';
-import { FACING_DEGREES, facingOf } from '../survey';
+import { AXES } from '../../../anatomy/bearing';
+import { facingOf } from '../survey';
 
 const frame = (left: Vec3, up: Vec3, forward: Vec3): Quat =>
   quatOfRotation([...left, 0, ...up, 0, ...forward, 0, 0, 0, 0, 1]);
@@ -30,7 +30,7 @@ function turn(character: Character, brief: FacingBrief): Similarity {
   const { ahead, forward, stands } = facing;
   // Near an axis the turn is by quarters exactly: a joint a little off must not tilt the whole figure.
   const upright = stands ? AXES[facing.up] : facing.upright;
-  const near = stands && facing.forwardOff(forward) <= FACING_DEGREES ? AXES[forward] : ahead;
+  const near = stands && facing.forwardOff(forward) <= facing.within ? AXES[forward] : ahead;
   const f = AXES[brief.forward];
   return {
     ...STILL,

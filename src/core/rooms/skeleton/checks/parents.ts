@@ -7,6 +7,8 @@ import { bonesOf, parentBone } from '../../../character/hierarchy';
 import { isBodyBone, meaningOf } from '../../../anatomy/bones';
 import { readName } from '../../../anatomy/names';
 import { type ParentTable, TREES } from '../../../anatomy/trees';
+import { bodyKindOf } from '../../../anatomy/body-kind';
+import { type Expectation, beastParentFaults } from '../beast-parents';
 
 /** Which table of parents the hierarchy is held against. */
 const TREE = mixed<'vrm' | 'h-anim' | 'webxr-hand'>()
@@ -19,16 +21,11 @@ const TREE = mixed<'vrm' | 'h-anim' | 'webxr-hand'>()
     choices: { vrm: 'VRM 1.0 humanoid', 'h-anim': 'H-Anim', 'webxr-hand': 'WebXR hand' },
   });
 
-interface Expectation {
-  readonly bone: number;
-  readonly has: number;
-  readonly wants: string;
-}
-
 /**
  * Parents against the table of an open standard. Where the skeleton uses the table's own names they are held
  * against each other bone by bone; otherwise the names are read for part and side, and the nearest bone above
- * that means anything must be one that the table has above it.
+ * that means anything must be one that the table has above it. Bodies of beasts have no table: their limbs must
+ * keep to themselves and to their side.
  */
 export const parentsCheck = defineCheck({
   id: 'parents',
@@ -37,6 +34,7 @@ export const parentsCheck = defineCheck({
   title: 'Hierarchy as expected',
   why: 'A bone under the wrong parent looks right at rest and goes with the wrong limb as soon as something moves; a mirrored hand still under the other wrist is the classic.',
   advice: 'Moving to a skeleton that has the order, in Crosswalk, hangs every joint where it belongs.',
+  kinds: ['two-legged', 'four-legged', 'winged', 'hand'],
   settings: object({ tree: TREE }),
   reads: [...LANDMARKS],
   measures(character) {
@@ -55,9 +53,7 @@ export const parentsCheck = defineCheck({
     const bones = bonesOf(character);
     const named = bones.filter((b) => Object.hasOwn(tree.parents, character.nodes[b].name));
     const byName = named.length >= Object.keys(tree.parents).length * 0.6;
-    const wrong = byName
-      ? byTable(character, named, tree.parents)
-      : byReading(character, bones, tree.parents);
+    const wrong = byName ? byTable(character, named, tree.parents) : byKind(character, tree.parents);
     if (wrong.length === 0) return [];
     const nameOf = (b: number) => (b < 0 ? 'nothing' : `“${character.nodes[b].name}”`);
     const flat = byName && wrong.length > 3 && new Set(wrong.map((w) => w.has)).size === 1;
@@ -134,6 +130,13 @@ function partsAbove(table: ParentTable): Map<string, string[]> {
     out.set(part, above);
   }
   return out;
+}
+
+/** What names mean, held against the table for people and hands, against what holds of any limb for the others. */
+function byKind(character: Character, table: ParentTable): Expectation[] {
+  const { kind } = bodyKindOf(character);
+  const isPerson = kind === 'two-legged' || kind === 'hand';
+  return isPerson ? byReading(character, bonesOf(character), table) : beastParentFaults(character);
 }
 
 function byReading(character: Character, bones: readonly number[], table: ParentTable): Expectation[] {

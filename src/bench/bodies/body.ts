@@ -1,0 +1,147 @@
+/**
+ * Bodies round made-up skeletons: a closed box of quads along every bone that carries flesh, bound to it and, where
+ * it joins the bone above, half and half. On the ground, in the middle, under one root: nothing of it is a fault.
+ */
+import { characterOfSkeleton, type Skeleton } from '../../core/anatomy/skeleton';
+import type { Character, Mesh } from '../../core/character/model';
+import { node } from '../../core/character/model';
+import { restWorld } from '../../core/character/hierarchy';
+import {
+  type Vec3,
+  cross,
+  distance,
+  inverseOr,
+  length,
+  normalise,
+  subtract,
+} from '../../core/geometry/matrix';
+import { footprintOf, groundGap } from '../../core/rooms/placement/survey';
+import type { Figure } from '../match/figures';
+
+/** The figure's skeleton, moved by so much, under a root at the origin. */
+function rooted({ bones, ...rest }: Skeleton, by: Vec3): Skeleton {
+  const names = new Set(bones.map((b) => b.name));
+  const moved = bones.map((b) => ({
+    ...b,
+    parent: b.parent + 1,
+    place: [0, 1, 2].map((k) => b.place[k] + by[k]) as unknown as Vec3,
+  }));
+  const root = {
+    ...bones[0],
+    name: names.has('root') ? 'ground' : 'root',
+    parent: -1,
+    place: [0, 0, 0] as Vec3,
+  };
+  return { ...rest, bones: [root, ...moved] };
+}
+
+/** A figure as a bound character: its lowest point on the ground, the origin in the middle of what it stands on. */
+export function bodyOf(figure: Figure): Character {
+  const first = bodyAt(figure, [0, 0, 0]);
+  const foot = footprintOf(first);
+  const gap = groundGap(first);
+  if (!foot || gap === null) throw new Error('The figure has no flesh.');
+  return bodyAt(figure, [0, -gap, -(foot.min[1] + foot.max[1]) / 2]);
+}
+
+function bodyAt(figure: Figure, by: Vec3): Character {
+  const before = figure.skeleton.bones;
+  const heights = before.map((b) => b.place[1]);
+  const radius = Math.max(0.02, Math.min(0.12, 0.04 * (Math.max(...heights) - Math.min(...heights))));
+  const skeleton = rooted(figure.skeleton, by);
+  const bare = characterOfSkeleton(skeleton);
+  const flesh = skeleton.bones.map((_, i) => i > 0 && figure.isFlesh[i - 1]);
+  const parts = skeleton.bones.flatMap((_, i) => (flesh[i] ? [boxAlong(skeleton, flesh, i, radius)] : []));
+  const joints = bare.skins[0].joints;
+  const world = restWorld(bare.nodes);
+  const inverseBinds = new Float64Array(joints.length * 16);
+  joints.forEach((j, k) => inverseBinds.set(inverseOr(world, j * 16), k * 16));
+  return {
+    ...bare,
+    name: figure.told,
+    meshes: [meshOf(parts)],
+    skins: [{ name: '', joints, inverseBinds }],
+    nodes: [...bare.nodes, node({ name: 'body', kind: 'mesh', mesh: 0, skin: 0 })],
+  };
+}
+
+interface Part {
+  readonly points: readonly Vec3[];
+  readonly bone: number;
+  readonly above: number;
+}
+
+/** Eight corners round the way from a bone to the next one of its own, or a little on. */
+function boxAlong({ bones }: Skeleton, flesh: readonly boolean[], bone: number, radius: number): Part {
+  const from = bones[bone].place as Vec3;
+  const children = bones.flatMap((b, i) => (b.parent === bone && flesh[i] ? [b.place as Vec3] : []));
+  const far = children.reduce<Vec3 | null>(
+    (a, b) => (!a || distance(from, b) > distance(from, a) ? b : a),
+    null,
+  );
+  const way = far && distance(from, far) > 1e-6 ? subtract(far, from) : ([0, -radius / 2, 0] as Vec3);
+  const along = normalise(way);
+  const thin = Math.min(radius, 0.35 * length(way) + 0.25 * radius);
+  const side = normalise(Math.abs(along[0]) < 0.8 ? cross(along, [1, 0, 0]) : cross(along, [0, 0, 1]));
+  const up = cross(along, side);
+  const corner = (end: number, a: number, b: number): Vec3 =>
+    [0, 1, 2].map(
+      (k) => from[k] + way[k] * end + along[k] * thin * (end * 2 - 1) + (side[k] * a + up[k] * b) * thin,
+    ) as unknown as Vec3;
+  const ring = (end: number) => [
+    corner(end, -1, -1),
+    corner(end, 1, -1),
+    corner(end, 1, 1),
+    corner(end, -1, 1),
+  ];
+  let above = bones[bone].parent;
+  while (above >= 0 && !flesh[above]) above = bones[above].parent;
+  return { points: [...ring(0), ...ring(1)], bone, above };
+}
+
+/** The faces of a box, outward. */
+const FACES = [
+  [3, 2, 1, 0],
+  [4, 5, 6, 7],
+  [0, 1, 5, 4],
+  [1, 2, 6, 5],
+  [2, 3, 7, 6],
+  [3, 0, 4, 7],
+];
+
+function meshOf(parts: readonly Part[]): Mesh {
+  const count = parts.length * 8;
+  const points = Float32Array.from(parts.flatMap((p) => p.points.flat()));
+  const polygons = parts.flatMap((_, k) => FACES.map((f) => f.map((c) => c + k * 8)));
+  const rows = parts.flatMap(({ bone, above }) =>
+    Array.from({ length: 8 }, (_, c) => (c < 4 && above >= 0 ? [bone, above] : [bone])),
+  );
+  const offsets = new Uint32Array(count + 1);
+  rows.forEach((r, v) => (offsets[v + 1] = offsets[v] + r.length));
+  return {
+    name: 'body',
+    vertexCount: count,
+    attributes: { POSITION: { data: points, size: 3, normalized: false, type: 'VEC3' } },
+    pieces: [
+      {
+        vertexStart: 0,
+        vertexCount: count,
+        polygonStart: 0,
+        polygonCount: polygons.length,
+        material: -1,
+        attributes: ['POSITION'],
+        mode: 4,
+      },
+    ],
+    polygonOffsets: Uint32Array.from({ length: polygons.length + 1 }, (_, i) => i * 4),
+    corners: Uint32Array.from(polygons.flat()),
+    polygonOrigin: 'encoded',
+    influences: {
+      offsets,
+      joint: Uint16Array.from(rows.flat()),
+      weight: Float32Array.from(rows.flatMap((r) => r.map(() => 1 / r.length))),
+    },
+    influenceStorage: null,
+    morphs: [],
+  };
+}

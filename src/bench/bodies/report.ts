@@ -1,0 +1,145 @@
+/**
+ * The whole audit over bodies of every kind in every naming habit: what is not there is not found, what was put in
+ * is. People carry bones that things are held by.
+ */
+import { bodyKindOf } from '../../core/anatomy/body-kind';
+import type { BodyKind } from '../../core/character/body-kinds';
+import type { Finding } from '../../core/contracts/finding';
+import type { Character } from '../../core/character/model';
+import { audit, silentChecks } from '../../core/house/audit';
+import type { Brief } from '../../core/house/brief';
+import { PLAIN_BRIEFS } from '../../core/house/plain-briefs';
+import { STANCES, makeFigure, makeRandom } from '../match/figures';
+import { HABITS } from '../match/habits';
+import { KINDS, type FigureKind } from '../match/roles';
+import type { Row } from '../match/report';
+import { bodyOf } from './body';
+import { FAULTS } from './faults';
+
+const KIND_OF: Readonly<Record<FigureKind, BodyKind>> = {
+  human: 'two-legged',
+  dog: 'four-legged',
+  bird: 'winged',
+  cattle: 'four-legged',
+  elephant: 'four-legged',
+  giraffe: 'four-legged',
+  crocodile: 'four-legged',
+  fish: 'finned',
+};
+
+/** Any size, any names: what is asked is asked of the body. */
+export const ANY_BODY: Brief = {
+  ...PLAIN_BRIEFS[1],
+  height: null,
+  naming: (PLAIN_BRIEFS.find((b) => b.id === 'gltf') as Brief).naming,
+  // Stances are drawn at will here.
+  stance: null,
+};
+
+export interface BodyCase {
+  readonly told: string;
+  readonly kind: FigureKind;
+  readonly read: BodyKind;
+  /** What was found where nothing is at fault. */
+  readonly false: readonly Finding[];
+  /** Checks whose fault was put in, and whether they found it. */
+  readonly planted: readonly { readonly check: string; readonly found: boolean; readonly silent: boolean }[];
+}
+
+/** A draw: every habit with every kind of figure, in one stance after the other. */
+export function drawBodies(seed: number, withFaults: boolean): BodyCase[] {
+  const random = makeRandom(seed);
+  let turn = 0;
+  return HABITS.flatMap((habit) =>
+    (Object.keys(KINDS) as FigureKind[]).map((kind): BodyCase => {
+      const stance = kind === 'human' ? STANCES[turn++ % 3] : 'T';
+      const figure = makeFigure(random, kind, habit, { stance, steady: true, holding: kind === 'human' });
+      const body = bodyOf(figure);
+      return {
+        told: figure.told,
+        kind,
+        read: bodyKindOf(body).kind,
+        false: audit(body, ANY_BODY).filter((f) => f.gravity !== 'note'),
+        planted: withFaults ? plantedIn(body) : [],
+      };
+    }),
+  );
+}
+
+function plantedIn(body: ReturnType<typeof bodyOf>): BodyCase['planted'] {
+  return FAULTS.flatMap(({ check, put }) => {
+    const spoilt = put(body);
+    if (!spoilt) return [];
+    const found = audit(spoilt, ANY_BODY).some((f) => f.check === check && f.gravity !== 'note');
+    return [{ check, found, silent: !found && saysNothing(check, spoilt) }];
+  });
+}
+
+/** Whether a check says of a body that it is not asked of its kind, or cannot tell. */
+function saysNothing(check: string, body: Character): boolean {
+  if (silentChecks(bodyKindOf(body).kind, ANY_BODY).some((c) => c.id === check)) return true;
+  return audit(body, ANY_BODY).some((f) => f.check === check && f.gravity === 'note');
+}
+
+/** The draw that is looked at while working, and the one of which only the totals are read. */
+const DRAWS = { first: [1, 2], second: [1001, 1002] } as const;
+
+/** All rows: the first draw, and the second. */
+export function bodyRows(): Row[] {
+  return Object.entries(DRAWS).flatMap(([draw, seeds]) => {
+    const cases = seeds.flatMap((seed) => drawBodies(seed, true));
+    return [...kindRows(cases), ...findingRows(cases)].map((r) => ({
+      ...r,
+      work: `bodies, ${draw} draw: ${r.work}`,
+    }));
+  });
+}
+
+const percent = (n: number, of: number) => `${((100 * n) / Math.max(1, of)).toFixed(1)} %`;
+
+function kindRows(cases: readonly BodyCase[]): Row[] {
+  const right = cases.filter((c) => c.read === KIND_OF[c.kind]).length;
+  const unsure = cases.filter((c) => c.read === 'unknown').length;
+  const wrong = cases.length - right - unsure;
+  return [
+    {
+      work: `kind of body told (${cases.length} bodies)`,
+      measured: `${percent(right, cases.length)} right, ${percent(unsure, cases.length)} not sure`,
+      budget: '≥ 85 % right',
+      holds: right >= 0.85 * cases.length,
+    },
+    {
+      work: 'kind of body told wrongly',
+      measured: percent(wrong, cases.length),
+      budget: '≤ 1 %',
+      holds: wrong <= 0.01 * cases.length,
+    },
+  ];
+}
+
+function findingRows(cases: readonly BodyCase[]): Row[] {
+  const beasts = cases.filter((c) => c.kind !== 'human');
+  const people = cases.filter((c) => c.kind === 'human');
+  const falseRow = (word: string, list: readonly BodyCase[]): Row => {
+    const count = list.reduce((n, c) => n + c.false.length, 0);
+    return {
+      work: `whole audit of ${word} without faults (${list.length}): false findings`,
+      measured: `${count}`,
+      budget: '≤ 1 in 50',
+      holds: count * 50 <= list.length,
+    };
+  };
+  const planted = cases.flatMap((c) => c.planted);
+  const asked = planted.filter((p) => !p.silent);
+  const found = asked.filter((p) => p.found).length;
+  return [
+    falseRow('beasts', beasts),
+    falseRow('people with bones to hold things by', people),
+    {
+      work: `faults put in and found, where the check speaks for the kind (${asked.length} of ${planted.length})`,
+      measured: percent(found, asked.length),
+      budget: '≥ 98 %',
+      holds: found >= 0.98 * asked.length,
+    },
+  ];
+}

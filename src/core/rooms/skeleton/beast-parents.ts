@@ -1,0 +1,63 @@
+/**
+ * What may hang under what in a body that is no person's. A spine may lie, hips may be several, a leg may have
+ * four joints: no table of names holds there. What holds for all of them is that a limb keeps to its own side and
+ * to itself, and that its lower bones hang on its upper ones.
+ */
+import { isBodyBone, meaningOf } from '../../anatomy/bones';
+import { bonesOf, parentBone, weightOfNodes } from '../../character/hierarchy';
+import type { Character } from '../../character/model';
+
+/** A bone, the one that it hangs under, and the one that it belongs under in words. */
+export interface Expectation {
+  readonly bone: number;
+  readonly has: number;
+  readonly wants: string;
+}
+
+const FINGERS = ['thumb', 'index', 'long', 'ring', 'little'];
+
+/** The parts of limbs from the trunk out. */
+const LIMBS: readonly (readonly string[])[] = [
+  ['collar', 'upperarm', 'lowerarm', 'hand', ...FINGERS],
+  ['upperleg', 'lowerleg', 'foot', 'toe'],
+  ['wing'],
+];
+
+/** Parts from this place in their limb on do not hang on the trunk. */
+const LOWER = 2;
+
+const limbOf = (part: string) => LIMBS.find((limb) => limb.includes(part));
+
+/** Bones of limbs that hang on another limb, on the other side, or by themselves below the bones that they go on. */
+export function beastParentFaults(character: Character): Expectation[] {
+  const bones = bonesOf(character);
+  const weight = weightOfNodes(character);
+  const isBound = weight.some((w) => w > 0);
+  const meaning = (b: number) => meaningOf(character, b);
+  const present = new Set(bones.filter((b) => isBodyBone(meaning(b))).map((b) => keyOf(meaning(b))));
+  return bones.flatMap((bone): Expectation[] => {
+    const own = meaning(bone);
+    const limb = limbOf(own.part);
+    if (!isBodyBone(own) || !limb || (isBound && weight[bone] === 0)) return [];
+    const has = parentBone(character.nodes, bone);
+    let above = has;
+    while (above >= 0 && !isBodyBone(meaning(above))) above = parentBone(character.nodes, above);
+    const place = limb.indexOf(own.part);
+    const upper = limb
+      .slice(0, Math.min(place, limb.indexOf('hand') < 0 ? limb.length : limb.indexOf('hand') + 1))
+      .reverse()
+      .find((part) => present.has(keyOf({ part, side: own.side })));
+    const belongs = { bone, has, wants: wordsOf(own.side, upper ?? 'trunk') };
+    const q = above < 0 ? null : meaning(above);
+    // Wings begin at a collar as arms do.
+    const isElsewhere = q && q.part !== 'collar' && limbOf(q.part) && limbOf(q.part) !== limb;
+    const isAcross = q && q.side !== 'middle' && own.side !== 'middle' && q.side !== own.side;
+    const isLoose = place >= LOWER && upper !== undefined && (!q || !limbOf(q.part));
+    return isElsewhere || isAcross || isLoose ? [belongs] : [];
+  });
+}
+
+const keyOf = ({ part, side }: { part: string; side: string }) => `${part} ${side}`;
+
+const wordsOf = (side: string, part: string) =>
+  `the ${side === 'middle' || part === 'trunk' ? '' : `${side} `}${part}`;

@@ -1,0 +1,163 @@
+/**
+ * Which kind of body a character has, what is asked of it therefore, and that the whole audit finds on beasts and on
+ * people who hold things just what is there. Values of kinds: common practice.
+ */
+import { bodyOf } from '@/bench/bodies/body';
+import { ANY_BODY, drawBodies } from '@/bench/bodies/report';
+import { makeFigure, makeRandom } from '@/bench/match/figures';
+import { HABITS } from '@/bench/match/habits';
+import { bearingOf } from '@/core/anatomy/landmarks';
+import { bodyKindOf, readBodyKind } from '@/core/anatomy/body-kind';
+import { looksOf } from '@/core/anatomy/looks';
+import { meaningOf } from '@/core/anatomy/bones';
+import { type Skeleton, type SkeletonBone, skeletonOf } from '@/core/anatomy/skeleton';
+import { QUAY } from '@/core/anatomy/skeletons/quay';
+import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
+import { WEBXR_HAND_LEFT } from '@/core/anatomy/skeletons/webxr-hand';
+import { BODY_KINDS } from '@/core/character/body-kinds';
+import { audit, silenceText, silentChecks } from '@/core/house/audit';
+import { remedyById } from '@/core/house/registry';
+import { castCharacter } from './support/cast';
+
+const english = HABITS.find((h) => h.id === 'snake, side last')!;
+const beast = (kind: 'cattle' | 'bird' | 'fish' | 'human' | 'elephant', seed = 3) =>
+  bodyOf(makeFigure(makeRandom(seed), kind, english, { stance: 'T', plain: true, steady: true }));
+
+describe('the kind of a body', () => {
+  it('of the skeletons and the cast that ship', () => {
+    expect([QUAY, VRM_HUMANOID, WEBXR_HAND_LEFT].map((s) => readBodyKind(s).kind)).toEqual([
+      'two-legged',
+      'two-legged',
+      'hand',
+    ]);
+    expect(bodyKindOf(castCharacter('capstan.glb')).kind).toBe('machine');
+    expect(bodyKindOf(castCharacter('stoker.dae')).kind).toBe('two-legged');
+  });
+
+  it('is told wrongly of no body of a fresh draw, and not told of one in eight at most', () => {
+    const right = {
+      human: 'two-legged',
+      bird: 'winged',
+      fish: 'finned',
+    } as Record<string, string>;
+    const cases = drawBodies(77, false);
+    const unsure = cases.filter((c) => c.read === 'unknown');
+    for (const c of cases)
+      if (c.read !== 'unknown') expect([c.told, c.read]).toEqual([c.told, right[c.kind] ?? 'four-legged']);
+    expect(unsure.length).toBeLessThan(cases.length / 8);
+    expect(cases.length).toBeGreaterThan(200);
+  });
+
+  it('says how sure it is and why', () => {
+    const { confidence, reasons } = bodyKindOf(beast('cattle'));
+    expect(confidence).toBeGreaterThan(0.8);
+    expect(reasons.join()).toMatch(/reach/);
+  });
+
+  it('is not sure where nothing tells: a chain, a skeleton without bones', () => {
+    const chain = QUAY.bones.filter((_, i) => i < 4);
+    expect(readBodyKind({ ...QUAY, bones: chain }).kind).toBe('unknown');
+    expect(readBodyKind({ ...QUAY, bones: [] }).kind).toBe('unknown');
+  });
+
+  it('set by hand goes before what is worked out, is one step, and can be taken back', () => {
+    const remedy = remedyById('body-kind')!;
+    const cow = beast('cattle');
+    const said = remedy.apply(cow, { kind: 'machine' }, ANY_BODY);
+    expect(bodyKindOf(said)).toMatchObject({ kind: 'machine', confidence: 1, isByHand: true });
+    expect(said.nodes).toBe(cow.nodes);
+    const back = remedy.apply(said, { kind: 'worked-out' }, ANY_BODY);
+    expect(bodyKindOf(back).kind).toBe('four-legged');
+    expect(() => remedy.apply(back, { kind: 'worked-out' }, ANY_BODY)).toThrow(/already/);
+  });
+});
+
+describe('what is asked of a body', () => {
+  it('depends on its kind, and what is not asked is told', () => {
+    const silent = (kind: (typeof BODY_KINDS)[number]) => silentChecks(kind, ANY_BODY).map((c) => c.id);
+    expect(silent('two-legged')).toEqual([]);
+    expect(silent('four-legged')).toEqual(['skeleton-height', 'stance']);
+    expect(silent('unknown')).toEqual(expect.arrayContaining(['stance', 'facing', 'parents']));
+    expect(silenceText(beast('cattle'), ANY_BODY)).toMatch(/^Not asked: .*Stance at rest.*four-legged/);
+    expect(silenceText(castCharacter('deckhand-clean.glb'), ANY_BODY)).toBe('');
+  });
+
+  it('of beasts and of people who hold things, in every habit: nothing that is not there, all that was put in', () => {
+    const cases = drawBodies(91, true);
+    const false_ = cases.flatMap((c) => c.false.map((f) => `${c.told}: ${f.message}`));
+    const missed = cases.flatMap((c) =>
+      c.planted.filter((p) => !p.found && !p.silent).map((p) => `${c.told}: ${p.check}`),
+    );
+    expect(missed).toEqual([]);
+    expect(false_.length * 50).toBeLessThanOrEqual(cases.length);
+    expect(cases.flatMap((c) => c.planted.filter((p) => p.found)).length).toBeGreaterThan(700);
+  });
+
+  it('where a beast looks is told by its limbs and its head, wherever its spine goes', () => {
+    for (const kind of ['cattle', 'elephant', 'bird'] as const) {
+      const bearing = bearingOf(beast(kind))!;
+      expect([kind, bearing.forward[2] > 0.97, bearing.up[1] > 0.9, bearing.left[0] > 0.97]).toEqual([
+        kind,
+        true,
+        true,
+        true,
+      ]);
+      expect(bearing.crossed).toBe(false);
+    }
+  });
+
+  it('left and right that are exchanged in the names of a beast are found', () => {
+    const cow = beast('cattle');
+    const swap = (name: string) => name.replace(/_(l|r)$/, (_, s) => (s === 'l' ? '_r' : '_l'));
+    const nodes = cow.nodes.map((n) => ({ ...n, name: swap(n.name) }));
+    const found = audit({ ...cow, nodes }, ANY_BODY).filter((f) => f.check === 'facing');
+    expect(found.map((f) => f.measured)).toEqual(['exchanged']);
+  });
+
+  it('where nothing tells where a body looks, that is said for the eyes', () => {
+    const cow = bodyOf(
+      makeFigure(
+        makeRandom(4),
+        'cattle',
+        HABITS.find((h) => h.id === 'counted')!,
+        { steady: true, plain: true },
+      ),
+    );
+    const found = audit(cow, ANY_BODY).filter((f) => f.check === 'facing');
+    expect(found.map((f) => [f.gravity, f.measured])).toEqual([['note', 'not told']]);
+  });
+});
+
+describe('bones that things are held by', () => {
+  const person = bodyOf(
+    makeFigure(makeRandom(5), 'human', english, { stance: 'T', plain: true, steady: true, holding: true }),
+  );
+  const kindOf = (name: RegExp) =>
+    person.nodes.flatMap((n, i) => (name.test(n.name) ? [meaningOf(person, i)] : []));
+
+  it('are a kind of their own, and no part of a body', () => {
+    const held = kindOf(/^(weapon|shield|quiver|helmet|ammo|neck_guard)/);
+    expect(held.length).toBe(12);
+    expect(new Set(held.map((m) => `${m.kind}/${m.part}`))).toEqual(new Set(['attach/']));
+  });
+
+  it('do not make a limb of what is called after one', () => {
+    expect(audit(person, ANY_BODY).filter((f) => f.check === 'parents')).toEqual([]);
+  });
+
+  it('that carry flesh or hold a limb below them are bones like any other', () => {
+    const skeleton = skeletonOf(person);
+    const at = skeleton.bones.findIndex((b) => b.name.startsWith('shield_arm'));
+    const heavier: Skeleton = {
+      ...skeleton,
+      bones: skeleton.bones.map((b, i): SkeletonBone => (i === at ? { ...b, weight: 3 } : b)),
+    };
+    expect(looksOf(heavier).readings[at].kind).toBe('bone');
+    const last = skeleton.bones.findIndex((b) => b.name.startsWith('weapon'));
+    const below = {
+      ...skeleton,
+      bones: [...skeleton.bones, { ...skeleton.bones[1], name: 'spine_9', parent: last }],
+    };
+    expect(looksOf(below).readings[last].kind).toBe('bone');
+  });
+});
