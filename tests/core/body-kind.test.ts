@@ -82,15 +82,15 @@ describe('what is asked of a body', () => {
     expect(silenceText(castCharacter('deckhand-clean.glb'), ANY_BODY)).toBe('');
   });
 
-  it('of beasts and of people who hold things, in every habit: nothing that is not there, all that was put in', () => {
-    const cases = drawBodies(91, true);
+  it('of beasts and of people who hold things, in many habits: nothing that is not there, all that was put in', () => {
+    const cases = drawBodies(91, true, 4);
     const false_ = cases.flatMap((c) => c.false.map((f) => `${c.told}: ${f.message}`));
     const missed = cases.flatMap((c) =>
       c.planted.filter((p) => !p.found && !p.silent).map((p) => `${c.told}: ${p.check}`),
     );
     expect(missed).toEqual([]);
     expect(false_.length * 50).toBeLessThanOrEqual(cases.length);
-    expect(cases.flatMap((c) => c.planted.filter((p) => p.found)).length).toBeGreaterThan(700);
+    expect(cases.flatMap((c) => c.planted.filter((p) => p.found)).length).toBeGreaterThan(150);
   });
 
   it('where a beast looks is told by its limbs and its head, wherever its spine goes', () => {

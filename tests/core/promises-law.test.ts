@@ -33,6 +33,7 @@ const DRAW: Readonly<Record<string, (c: Character, seed: number) => Record<strin
     return { metres: [0.01, 0.0254, 0.3048][d.below(3)], up: ['x', 'y', 'z'][d.below(3)] };
   },
   'set-on-ground': () => ({}),
+  'turn-faces': (c) => ({ node: c.nodes.findIndex((n) => n.mesh >= 0) }),
   'body-kind': (_c, s) => ({ kind: BODY_KINDS[s % BODY_KINDS.length] }),
   centre: () => ({}),
   'bake-scale': (c, s) => {

@@ -107,6 +107,12 @@ const turned: Character = {
   ),
 };
 
+/** The same with the corners of every face in the other order. */
+const insideOut: Character = {
+  ...start,
+  meshes: start.meshes.map((m) => ({ ...m, corners: m.corners.slice().reverse() })),
+};
+
 const isSound = (x: number | string) => typeof x === 'string' || Number.isFinite(x);
 
 /** What each remedy is given, and whether a second time there is nothing left for it to do. */
@@ -140,6 +146,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'give-to-parent': { with: { bone: at('left hand') }, once: true },
   'limit-influences': { with: { limit: 4 }, once: true },
   'fill-weights': { with: {}, once: true },
+  'turn-faces': { of: insideOut, with: { node: at('body') }, once: true },
   'body-kind': { with: { kind: 'winged' }, once: true },
 };
 

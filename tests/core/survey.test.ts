@@ -20,7 +20,8 @@ import { inheritedScaleCheck } from '@/core/rooms/placement/checks/node-scale';
 import { skeletonHeightCheck } from '@/core/rooms/placement/checks/skeleton-height';
 import { AXES, type SignedAxis, degreesBetween, nearestAxis } from '@/core/anatomy/bearing';
 import { bearingOf, landmarksOf } from '@/core/anatomy/landmarks';
-import { knownProp, measuresOf } from '@/core/rooms/placement/measures';
+import { knownProp } from '@/core/contracts/props';
+import { measuresOf } from '@/core/rooms/placement/measures';
 import {
   bodyHeight,
   boxOfNode,

@@ -14,6 +14,7 @@ import { writeGlb } from './gltf/write';
 import { readObj } from './obj/read';
 import { writeObj } from './obj/write';
 import { withinReach } from './reach';
+import { recoverPolygons } from './recover';
 import type { ReadOptions } from './text';
 import { WriteError, type WriteFormat, whyNotWritten } from './writes';
 
@@ -75,7 +76,7 @@ function checkRead(character: Character, file: string, limits: ReadLimits): Char
   // A mesh that several nodes show is placed for every one of them.
   const copies = copiedVertices(character);
   if (copies > 0) takeVertices(limits, copies, file);
-  return mendCharacter(withinReach(character, file));
+  return recoverPolygons(mendCharacter(withinReach(character, file)));
 }
 
 /** A character taken `scale` times as large: its file counts as made in a unit so much larger. */

@@ -114,7 +114,7 @@ const NIGHT_FERRY: readonly Brief[] = [
     root: null,
     naming: WEBXR_NAMES,
     endPattern: null,
-    controlPattern: '(^|[_.\\- ])(ctrl|control|ik|pole)([_.\\- ]|\\d|$)',
+    controlPattern: KINDS_BY_NAME.controlPattern,
     tree: 'webxr-hand',
     skeleton: 'webxr-hand-left',
     ownSkeleton: null,

@@ -2,13 +2,11 @@
  * Briefs that know of no game: to begin one of one's own with. Values are common practice for the kind that
  * they name.
  */
+import { patternFor } from '../anatomy/reading/words';
 import type { Brief } from './brief';
 
 /** Words of bones that carry nothing, at the end of a name or in it. */
-export const KINDS_BY_NAME = {
-  endPattern: '(^|[_.\\- ])(end|tip)([_.\\- ]|\\d|$)',
-  controlPattern: '(^|[_.\\- ])(ctrl|control|ik|pole|target|aim)([_.\\- ]|\\d|$)',
-};
+export const KINDS_BY_NAME = { endPattern: patternFor('end'), controlPattern: patternFor('control') };
 
 /** What copying and mirroring leave in names. */
 export const LEFTOVERS = '(copy|mirror(ed)?|duplicate|\\.\\d{3}$|_\\d{3}$)';

@@ -41,6 +41,19 @@ export function meshFrom(
   };
 }
 
+/** A character that shows one mesh and has no bones. */
+export const characterOf = (mesh: Mesh): Character => ({
+  name: mesh.name,
+  nodes: [node({ name: mesh.name, kind: 'mesh', mesh: 0 })],
+  meshes: [mesh],
+  skins: [],
+  clips: [],
+  sets: [],
+  carried: { ...EMPTY_CARRIED, scenes: [{ json: {}, roots: [0] }] },
+  source: { format: 'made', generator: '', unitMetres: 1, files: [] },
+  notes: [],
+});
+
 /**
  * A tube of rings along +X from 0 to 2, bound to two bones that meet at x = 1, half and half on the middle
  * ring.

@@ -1,3 +1,4 @@
+import { writtenPolygons } from '../recover';
 import { DOMImplementation, type Document, type Element, XMLSerializer } from '@xmldom/xmldom';
 import { childrenOf, restLocals } from '../../character/hierarchy';
 import { STILL, underSimilarity } from '../../character/similarity';
@@ -312,11 +313,11 @@ class ColladaWriter {
       }
       const counts: number[] = [];
       const p: number[] = [];
-      for (let q = piece.polygonStart; q < piece.polygonStart + piece.polygonCount; q++) {
-        counts.push(mesh.polygonOffsets[q + 1] - mesh.polygonOffsets[q]);
-        for (let c = mesh.polygonOffsets[q]; c < mesh.polygonOffsets[q + 1]; c++) {
-          p.push(pointOfVertex[mesh.corners[c]]);
-          if (wide) p.push(mesh.corners[c]);
+      for (const polygon of writtenPolygons(mesh, piece)) {
+        counts.push(polygon.length);
+        for (const v of polygon) {
+          p.push(pointOfVertex[v]);
+          if (wide) p.push(v);
         }
       }
       return this.e(

@@ -1,3 +1,4 @@
+import { writtenPolygons } from '../recover';
 import { meshNodesOf, restWorld } from '../../character/hierarchy';
 import type { Character, JsonObject } from '../../character/model';
 import { morph, morphsAt } from '../../character/morphs';
@@ -66,14 +67,11 @@ export function writeObj(character: Character, stem: string, pose?: WrittenPose)
     for (const piece of mesh.pieces) {
       if (piece.mode < 4 || piece.mode > 6) continue;
       if (piece.material >= 0 && names[piece.material]) lines.push(`usemtl ${names[piece.material]}\n`);
-      for (let q = piece.polygonStart; q < piece.polygonStart + piece.polygonCount; q++) {
-        const row: string[] = [];
-        for (let c = mesh.polygonOffsets[q]; c < mesh.polygonOffsets[q + 1]; c++) {
-          const v = mesh.corners[c];
-          row.push(
+      for (const polygon of writtenPolygons(mesh, piece)) {
+        const row = polygon.map(
+          (v) =>
             `${weld.pointOfVertex[v] + v0}${uv || normals ? `/${uv ? v + t0 : ''}` : ''}${normals ? `/${v + n0}` : ''}`,
-          );
-        }
+        );
         lines.push(`f ${(turned ? row.reverse() : row).join(' ')}\n`);
       }
     }

@@ -1,4 +1,6 @@
+import { islandsOfMesh } from '../../character/islands';
 import type { Placed } from '../../character/measure';
+import { volumesOfIslands } from '../../geometry/islands';
 
 /** Where a place lies against a body. */
 export interface Lie {
@@ -10,19 +12,27 @@ export interface Lie {
 /**
  * Whether places lie inside the union of meshes. Six rays a place, along the axes; a ray counts the faces it
  * leaves through minus those it enters through, so that shells within shells and small holes do no harm; the
- * majority says.
+ * majority says. A piece that is wound inside out counts the other way round: it is a body still.
  * @param places 3 per place, world space
  * @returns Uint8Array, 1 per place: 1 inside, 0 outside
  */
 export function insideOf(places: ArrayLike<number>, meshes: readonly Placed[]): Uint8Array {
   const at = Float64Array.from(places);
   const votes = new Uint8Array(at.length / 3);
+  const signs = meshes.map(signsOfIslands);
   for (let axis = 0; axis < 3; axis++) {
     const rays = new Rays(at, axis);
-    for (const placed of meshes) rays.crossMesh(placed);
+    meshes.forEach((placed, k) => rays.crossMesh(placed, signs[k]));
     rays.vote(votes);
   }
   return votes.map((x) => (x >= 3 ? 1 : 0));
+}
+
+/** 1 for every island that is wound outward, −1 for one that is inside out. */
+function signsOfIslands({ points, mesh }: Placed): Int8Array {
+  const { polygonOffsets, corners } = mesh;
+  const volumes = volumesOfIslands(islandsOfMesh(mesh), polygonOffsets, corners, points);
+  return Int8Array.from(volumes, (v) => (v < 0 ? -1 : 1));
 }
 
 /** Strips that the places are sorted into: most triangles of a body lie in strips without any. */
@@ -70,8 +80,9 @@ class Rays {
   }
 
   /** Counts the triangles of a mesh, its polygons cut into fans. */
-  crossMesh({ points, mesh }: Placed): void {
+  crossMesh({ points, mesh }: Placed, signs: Int8Array): void {
     const { polygonOffsets: offsets, corners } = mesh;
+    const { islandOf } = islandsOfMesh(mesh);
     const { us, u, begins } = this;
     if (us.length === 0) return;
     const least = us[0];
@@ -87,14 +98,14 @@ class Rays {
         if (low > most || high < least) continue;
         const from = begins[this.stripOf(low)];
         const to = begins[this.stripOf(high) + 1];
-        if (from < to) this.crossTriangle(points, a, b, c, from, to);
+        if (from < to) this.crossTriangle(points, a, b, c, from, to, signs[islandOf[p]]);
       }
     }
   }
 
   /**
    * Counts one triangle for the places from `from` to before `to` in the order. `a`, `b`, `c`: where its
-   * corners begin in `points`.
+   * corners begin in `points`. `sign`: −1 where its piece is wound inside out.
    */
   private crossTriangle(
     points: ArrayLike<number>,
@@ -103,6 +114,7 @@ class Rays {
     c: number,
     from: number,
     to: number,
+    sign: number,
   ): void {
     const { u, v, axis, places, order, ahead, behind } = this;
     const au = points[a + u];
@@ -122,8 +134,8 @@ class Rays {
       if (w1 < 0 || w2 < 0 || w1 + w2 > 1) continue;
       const start = points[a + axis];
       const at = start + w1 * (points[b + axis] - start) + w2 * (points[c + axis] - start);
-      if (at >= places[place + axis]) ahead[order[q]] += area > 0 ? 1 : -1;
-      else behind[order[q]] += area > 0 ? -1 : 1;
+      if (at >= places[place + axis]) ahead[order[q]] += area > 0 ? sign : -sign;
+      else behind[order[q]] += area > 0 ? -sign : sign;
     }
   }
 

@@ -3,6 +3,7 @@ import { inUnit } from '../../contracts/units';
 import type { Character } from '../../character/model';
 import { meshNodesOf } from '../../character/hierarchy';
 import { sceneOf } from './scene';
+import { knownProp } from '../../contracts/props';
 import type { PlacementBrief } from './settings';
 import {
   SYMMETRIC,
@@ -23,21 +24,6 @@ import {
 export type MeasureGroup = 'Size' | 'Place' | 'Stance' | 'Fit' | 'Props and parts' | 'Proportions';
 
 export type PlacementMeasure = Measure<MeasureGroup>;
-
-/** The pattern's prop that a node is, by its name, its mesh's name or what it hangs on. */
-export function knownProp(
-  character: Character,
-  node: number,
-  brief: Pick<PlacementBrief, 'props'>,
-): PlacementBrief['props'][number] | null {
-  const names = [character.nodes[node].name, character.meshes[character.nodes[node].mesh]?.name ?? ''];
-  return (
-    brief.props.find((p) => {
-      const r = new RegExp(p.pattern, 'i');
-      return names.some((n) => r.test(n));
-    }) ?? null
-  );
-}
 
 const stateOf = (ok: boolean | null): Measure['state'] => {
   if (ok === null) return 'told';

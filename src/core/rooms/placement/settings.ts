@@ -4,7 +4,8 @@
  */
 import { type InferType, array, mixed, number, object, string } from 'yup';
 import type { BriefBase } from '../../contracts/brief';
-import { pattern, setting } from '../../contracts/setting';
+import { PROPS } from '../../contracts/props';
+import { setting } from '../../contracts/setting';
 
 export type Forward = 'z' | '-z' | 'x' | '-x';
 
@@ -127,23 +128,6 @@ export const OVERLAP = {
     .default(null)
     .meta({ label: 'Joints in the body' }),
 };
-
-const prop = object({
-  /** A regular expression over names. */
-  pattern: pattern('Names hold', 'What is named so is this prop; capitals do not matter.').required(),
-  title: string().required().meta({ label: 'What it is', bound: 'is' }),
-  height: number()
-    .positive()
-    .required()
-    .meta(setting('Longest side', 'length', 'is', 'Its size, however it is held.')),
-  tolerance: number()
-    .min(0)
-    .required()
-    .meta(setting('More or less by', 'length', 'most', 'So far its size may be off.')),
-});
-
-/** Known props by a pattern over their names: the length of their longest side, metres. */
-export const PROPS = { props: array(prop).default([]).meta({ label: 'Props' }) };
 
 /** How far the bind may disagree with the rest pose at a joint, metres. */
 export const REST = {

@@ -1,7 +1,13 @@
-/** Bones that carry no weight, by the patterns of a brief over their names. */
+/**
+ * Bones that carry no weight: ends and controls, by the patterns of a brief over their names. What is called a tip
+ * may be the last bone of a finger, which bends: flesh decides, not the word.
+ */
+import { wordsOf } from '../../anatomy/reading/tokens';
 import type { BriefBase } from '../../contracts/brief';
+import { childrenOf, parentBone, restPlace } from '../../character/hierarchy';
+import { placedMeshes } from '../../character/measure';
 import type { Character } from '../../character/model';
-import { childrenOf } from '../../character/hierarchy';
+import { type Vec3, length, subtract } from '../../geometry/matrix';
 
 /** What a brief says of bones that carry nothing. */
 export type KindsBrief = BriefBase & {
@@ -11,14 +17,77 @@ export type KindsBrief = BriefBase & {
 
 export type KindOfBone = 'end' | 'control' | 'plain';
 
-/** Tells of a bone whether it is an end (a tip with no bone beyond it), a control, or neither. */
-export function kindsOfBones({ nodes }: Character, brief: Pick<KindsBrief, 'endPattern' | 'controlPattern'>) {
-  const end = brief.endPattern ? new RegExp(brief.endPattern, 'i') : null;
-  const control = brief.controlPattern ? new RegExp(brief.controlPattern, 'i') : null;
+/** Tells of a bone whether it is an end (a tip with no bone and no flesh beyond it), a control, or neither. */
+export function kindsOfBones(
+  character: Character,
+  brief: Pick<KindsBrief, 'endPattern' | 'controlPattern'>,
+): (bone: number) => KindOfBone {
+  const { nodes } = character;
+  const end = matcher(brief.endPattern);
+  const control = matcher(brief.controlPattern);
   const children = childrenOf(nodes);
-  return (bone: number): KindOfBone => {
-    const { name } = nodes[bone];
-    if (end?.test(name) && children[bone].every((c) => nodes[c].kind !== 'bone')) return 'end';
-    return control?.test(name) ? 'control' : 'plain';
+  let beyond: ReadonlyMap<number, number> | null = null;
+  const isTip = (b: number) => end(nodes[b].name) && children[b].every((c) => nodes[c].kind !== 'bone');
+  return (bone) => {
+    if (isTip(bone)) {
+      beyond ??= fleshBeyond(
+        character,
+        nodes.flatMap((n, i) => (n.kind === 'bone' && isTip(i) ? [i] : [])),
+      );
+      return (beyond.get(bone) ?? 0) > BENDS ? 'plain' : 'end';
+    }
+    return control(nodes[bone].name) ? 'control' : 'plain';
   };
+}
+
+/** Whether a name, or its words apart (“LeftToeNub”), matches a pattern; nothing matches none. */
+function matcher(pattern: string | null): (name: string) => boolean {
+  if (!pattern) return () => false;
+  const expression = new RegExp(pattern, 'i');
+  return (name) => expression.test(name) || expression.test(wordsOf(name).join('_'));
+}
+
+/** Flesh so far beyond a joint, as a share of the bone before it, is a bone's own and bends with it. */
+const BENDS = 0.15;
+
+/**
+ * How far the flesh that a bone carries lies beyond its joint, along the way from the joint above and as a share of
+ * it: the mean over its weights. For bones without a bone above, and without flesh, nothing.
+ */
+function fleshBeyond(character: Character, bones: readonly number[]): Map<number, number> {
+  const { nodes } = character;
+  const places = new Map(bones.map((b) => [b, restPlace(nodes, b) as Vec3]));
+  const sums = new Map(bones.map((b) => [b, { along: 0, weight: 0 }]));
+  const ways = new Map(
+    bones.flatMap((b): [number, Vec3][] => {
+      const above = parentBone(nodes, b);
+      return above < 0 ? [] : [[b, subtract(places.get(b) as Vec3, restPlace(nodes, above))]];
+    }),
+  );
+  for (const { mesh, skin, points } of placedMeshes(character)) {
+    const f = mesh.influences;
+    if (!skin || !f) continue;
+    const boneOfJoint = skin.joints.map((j) => (ways.has(j) ? j : -1));
+    for (let v = 0; v + 1 < f.offsets.length; v++)
+      for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
+        const bone = boneOfJoint[f.joint[k]];
+        if (bone < 0 || !(f.weight[k] > 0)) continue;
+        const way = ways.get(bone) as Vec3;
+        const at = places.get(bone) as Vec3;
+        const sum = sums.get(bone) as { along: number; weight: number };
+        const along =
+          (points[v * 3] - at[0]) * way[0] +
+          (points[v * 3 + 1] - at[1]) * way[1] +
+          (points[v * 3 + 2] - at[2]) * way[2];
+        sum.along += f.weight[k] * along;
+        sum.weight += f.weight[k];
+      }
+  }
+  return new Map(
+    [...ways].map(([b, way]) => {
+      const { along, weight } = sums.get(b) as { along: number; weight: number };
+      const square = length(way) ** 2;
+      return [b, weight > 0 && square > 0 ? along / weight / square : 0];
+    }),
+  );
 }

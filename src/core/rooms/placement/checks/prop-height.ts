@@ -3,9 +3,8 @@ import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theNode } from '../../../contracts/finding';
 import { inUnit, lengthText } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
-import { PROPS } from '../settings';
+import { PROPS, knownProp } from '../../../contracts/props';
 import { meshNodesOf, parentBone } from '../../../character/hierarchy';
-import { knownProp } from '../measures';
 import { longSideOf } from '../survey';
 
 /**

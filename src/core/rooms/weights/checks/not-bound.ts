@@ -1,40 +1,87 @@
 import { object } from 'yup';
 import { ancestorsOf, bonesOf, meshNodesOf } from '../../../character/hierarchy';
-import { defineCheck } from '../../../contracts/check';
+import type { Character, JsonObject } from '../../../character/model';
+import { type Found, defineCheck } from '../../../contracts/check';
 import { theCharacter } from '../../../contracts/finding';
+import { PROPS, type PropsBrief, knownProp } from '../../../contracts/props';
 
-/** Bones and meshes that have nothing to do with each other: none of the meshes is bound or hangs on a bone. */
+/**
+ * Meshes that no bone carries, neither by weights nor by hanging on one: all of them, or single ones beside others
+ * that are bound. A prop that the brief names may stand beside the figure.
+ */
 export const notBoundCheck = defineCheck({
   id: 'not-bound',
   room: 'weights',
   title: 'Meshes on their bones',
-  why: 'Bones that carry nothing move nothing, and none of the other checks of this room has looked at anything.',
-  advice: 'Bind the mesh to its skeleton where it was made, and export it again.',
-  settings: object({}),
-  reads: ['tree', 'names', 'shows', 'weights'],
-  run(character) {
-    const { nodes, meshes } = character;
+  why: 'A mesh that no bone carries stays where it is while the character walks away, and none of the other checks of this room has looked at it.',
+  advice:
+    'Bind it, or hang it on a bone, where it was made, and add it again in Placement, Scene; this house cannot do either yet. A prop that the brief names may stand beside the figure; what is not wanted can be left out when handing over.',
+  settings: object({ ...PROPS }),
+  reads: ['tree', 'names', 'shows', 'weights', 'carried', 'polygons'],
+  run(character, brief) {
     const shown = meshNodesOf(character);
     if (shown.length === 0 || bonesOf(character).length === 0) return [];
-    const isCarried = (i: number) =>
-      (nodes[i].skin >= 0 && meshes[nodes[i].mesh].influences !== null) ||
-      [i, ...ancestorsOf(nodes, i)].some((a) => nodes[a].kind === 'bone');
-    if (shown.some(isCarried)) return [];
-    return [
-      {
-        gravity: 'stops',
-        subject: theCharacter(character),
-        unit: 'meshes',
-        elements: [{ kind: 'node', node: -1, ids: Uint32Array.from(shown) }],
-        count: shown.length,
-        message:
-          shown.length === 1
-            ? 'Its mesh is bound to no bone and hangs on none'
-            : `None of its ${shown.length} meshes is bound to a bone or hangs on one`,
-        measured: shown.length,
-        expected: 0,
-        evidence: [{ label: 'Meshes that no bone carries', now: shown.length, brief: 0, unit: 'meshes' }],
-      },
-    ];
+    const loose = shown.filter((i) => !isCarried(character, i));
+    if (loose.length === shown.length) return [allLoose(character, shown)];
+    const carried = shown.filter((i) => !loose.includes(i));
+    return loose
+      .filter((i) => isSeen(character, i) && !knownProp(character, i, brief as PropsBrief))
+      .map((i) => looseMesh(character, i, carried));
   },
 });
+
+function isCarried({ nodes, meshes }: Character, i: number): boolean {
+  const isBound = nodes[i].skin >= 0 && meshes[nodes[i].mesh].influences !== null;
+  return isBound || [i, ...ancestorsOf(nodes, i)].some((a) => nodes[a].kind === 'bone');
+}
+
+/** Whether there is something to see of it: what is hidden, or has no polygons, is a stray and told as one. */
+function isSeen({ nodes, meshes }: Character, i: number): boolean {
+  const isHidden = (n: number) =>
+    (nodes[n].extensions?.KHR_node_visibility as JsonObject | undefined)?.visible === false;
+  return meshes[nodes[i].mesh].polygonOffsets.length > 1 && ![i, ...ancestorsOf(nodes, i)].some(isHidden);
+}
+
+const nameOf = ({ nodes, meshes }: Character, i: number) =>
+  nodes[i].name || meshes[nodes[i].mesh].name || `mesh ${i}`;
+
+/** Names of carried meshes that are told, at most. */
+const TOLD = 3;
+
+function looseMesh(character: Character, node: number, carried: readonly number[]): Found {
+  const beside = carried.slice(0, TOLD).map((i) => `“${nameOf(character, i)}”`);
+  const more = carried.length > TOLD ? ` and ${carried.length - TOLD} more` : '';
+  const name = nameOf(character, node);
+  return {
+    gravity: 'stops',
+    subject: { kind: 'mesh', index: character.nodes[node].mesh, name },
+    unit: 'meshes',
+    elements: [{ kind: 'node', node: -1, ids: Uint32Array.of(node) }],
+    count: 1,
+    message: `“${name}” is bound to no bone and hangs on none, beside ${beside.join(', ')}${more} that bones carry`,
+    measured: 'no bone',
+    expected: 'bound, or hung on a bone',
+    evidence: [
+      { label: 'Meshes that bones carry', now: carried.length, brief: '—', unit: 'meshes' },
+      { label: 'Bones that carry this one', now: 0, brief: '≥ 1', unit: 'bones' },
+    ],
+    mark: 'loose',
+  };
+}
+
+function allLoose(character: Character, shown: readonly number[]): Found {
+  return {
+    gravity: 'stops',
+    subject: theCharacter(character),
+    unit: 'meshes',
+    elements: [{ kind: 'node', node: -1, ids: Uint32Array.from(shown) }],
+    count: shown.length,
+    message:
+      shown.length === 1
+        ? 'Its mesh is bound to no bone and hangs on none'
+        : `None of its ${shown.length} meshes is bound to a bone or hangs on one`,
+    measured: shown.length,
+    expected: 0,
+    evidence: [{ label: 'Meshes that no bone carries', now: shown.length, brief: 0, unit: 'meshes' }],
+  };
+}

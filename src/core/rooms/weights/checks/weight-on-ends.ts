@@ -1,4 +1,5 @@
 import { object } from 'yup';
+import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theNode, boneElements } from '../../../contracts/finding';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { KINDS_OF_BONES } from '../../../contracts/settings';
@@ -7,8 +8,8 @@ import { shownMeshes } from '../../../character/measure';
 import { kindsOfBones } from '../kinds';
 
 /**
- * Weight on bones that should carry none: ends (tips with nothing beyond) and controls, by the brief's
- * patterns.
+ * Weight on bones that should carry none: ends (tips with no bone and no flesh beyond) and controls, by the
+ * brief's patterns.
  */
 export const weightOnEndsCheck = defineCheck({
   id: 'weight-on-ends',
@@ -16,7 +17,7 @@ export const weightOnEndsCheck = defineCheck({
   title: 'Weight on end and control bones',
   why: 'Engines drop ends and controls on the way in, and the weight they carried goes with them.',
   settings: object({ ...KINDS_OF_BONES }),
-  reads: ['tree', 'names', 'shows', 'joints', 'weights'],
+  reads: [...SHAPE_AT_REST, 'names'],
   run(character, brief) {
     const kindOf = kindsOfBones(character, brief);
     const weight = weightOfNodes(character);

@@ -1,0 +1,68 @@
+/**
+ * One rule for every format: a mesh that came as nothing but triangles has its quads recovered from triangle pairs,
+ * since tools that know polygons cut them on the way out. What was recovered is written as the triangles that came.
+ */
+import { type Character, type Mesh, type Piece, positionsOf, replaceAt } from '../character/model';
+import { recoverQuads } from './gltf/polygons';
+
+/** Least share of a mesh's triangles that must pair: a few lucky pairs are no quads. */
+export const LEAST_PAIRED = 0.5;
+
+/** Formats whose reader decides by itself, run by run, since they say whether triangles encode polygons. */
+const SAYS_POLYGONS = 'glTF';
+
+/** The same character with the quads of its triangulated meshes; itself where it has none. */
+export function recoverPolygons(character: Character): Character {
+  if (character.source.format.startsWith(SAYS_POLYGONS)) return character;
+  const better = new Map<number, Mesh>();
+  character.meshes.forEach((mesh, i) => {
+    const recovered = isTriangulated(mesh) ? recoverMesh(mesh) : null;
+    if (recovered) better.set(i, recovered);
+  });
+  return better.size > 0 ? { ...character, meshes: replaceAt(character.meshes, better) } : character;
+}
+
+function isTriangulated({ polygonOffsets: offsets, pieces }: Mesh): boolean {
+  if (offsets.length < 2 || pieces.some((p) => p.carriedIndices)) return false;
+  for (let q = 1; q < offsets.length; q++) if (offsets[q] - offsets[q - 1] !== 3) return false;
+  return true;
+}
+
+/** Null where too few triangles pair. Polygons stay with their piece, and those with one material. */
+function recoverMesh(mesh: Mesh): Mesh | null {
+  const parts = mesh.pieces.map((piece) =>
+    recoverQuads(
+      mesh.corners.slice(piece.polygonStart * 3, (piece.polygonStart + piece.polygonCount) * 3),
+      positionsOf(mesh),
+    ),
+  );
+  const quads = parts.reduce((sum, p) => sum + p.quads, 0);
+  const triangles = mesh.polygonOffsets.length - 1;
+  if (quads * 2 < triangles * LEAST_PAIRED) return { ...mesh, polygonOrigin: 'triangles' };
+  const count = triangles - quads;
+  const polygonOffsets = new Uint32Array(count + 1);
+  const corners = new Uint32Array(triangles * 3 - quads * 2);
+  const pieces: Piece[] = [];
+  let polygon = 0;
+  let corner = 0;
+  mesh.pieces.forEach((piece, k) => {
+    const { offsets, corners: own } = parts[k];
+    pieces.push({ ...piece, polygonStart: polygon, polygonCount: offsets.length - 1 });
+    corners.set(own, corner);
+    for (let q = 1; q < offsets.length; q++) polygonOffsets[++polygon] = corner + offsets[q];
+    corner += own.length;
+  });
+  return { ...mesh, pieces, polygonOffsets, corners, polygonOrigin: 'recovered' };
+}
+
+/** The polygons of a run as they are written, corner by corner: quads that were recovered are two triangles again. */
+export function writtenPolygons(mesh: Mesh, { polygonStart, polygonCount }: Piece): number[][] {
+  const out: number[][] = [];
+  for (let q = polygonStart; q < polygonStart + polygonCount; q++) {
+    const row = Array.from(mesh.corners.subarray(mesh.polygonOffsets[q], mesh.polygonOffsets[q + 1]));
+    if (mesh.polygonOrigin === 'recovered')
+      for (let k = 1; k + 1 < row.length; k++) out.push([row[0], row[k], row[k + 1]]);
+    else out.push(row);
+  }
+  return out;
+}

@@ -1,0 +1,203 @@
+/**
+ * “Ready” is only said of what was examined, and nothing stops that is right: loose meshes, bodies that are wound
+ * inside out, tips that bend, triangles that came from quads. Box: textbook volume and Euler's 6 faces.
+ */
+import { bodyKindOf } from '@/core/anatomy/body-kind';
+import { patternFor } from '@/core/anatomy/reading/words';
+import { joinCharacters } from '@/core/character/join';
+import { bodyMeshes } from '@/core/character/measure';
+import { islandsOfMesh } from '@/core/character/islands';
+import { type Character, type Mesh, node, positionsOf } from '@/core/character/model';
+import { volumesOfIslands } from '@/core/geometry/islands';
+import { readCharacter, writeCharacter } from '@/core/formats';
+import { writtenPolygons } from '@/core/formats/recover';
+import { audit } from '@/core/house/audit';
+import type { Brief } from '@/core/house/brief';
+import { briefById } from '@/core/house/briefs';
+import { remedyById } from '@/core/house/registry';
+import { insideOf } from '@/core/rooms/placement/inside';
+import { kindsOfBones } from '@/core/rooms/weights/kinds';
+import { castCharacter } from './support/cast';
+import { characterOf, meshFrom, tube } from './support/build';
+
+const handset = briefById('handset')!;
+const clean = castCharacter('deckhand-clean.glb');
+const found = (c: Character, check: string, brief: Brief = handset) =>
+  audit(c, brief).filter((f) => f.check === check);
+
+const FACES = [
+  [0, 3, 2, 1],
+  [4, 5, 6, 7],
+  [0, 1, 5, 4],
+  [1, 2, 6, 5],
+  [2, 3, 7, 6],
+  [3, 0, 4, 7],
+];
+const CORNERS = [
+  [0, 0, 0],
+  [1, 0, 0],
+  [1, 1, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+  [1, 0, 1],
+  [1, 1, 1],
+  [0, 1, 1],
+];
+const boxMesh = (faces: readonly (readonly number[])[] = FACES): Mesh => ({
+  ...meshFrom(CORNERS, faces),
+  name: 'box',
+});
+
+describe('a loose mesh beside bound ones', () => {
+  const scarf = {
+    ...characterOf(boxMesh()),
+    name: 'scarf',
+    nodes: [node({ name: 'scarf', kind: 'mesh' as const, mesh: 0 })],
+  };
+  const withScarf = joinCharacters(clean, scarf);
+
+  it('stops hand-off, and says which it is and what is carried beside it', () => {
+    expect(found(clean, 'not-bound')).toEqual([]);
+    const [finding, ...others] = found(withScarf, 'not-bound');
+    expect(others).toEqual([]);
+    expect([finding.gravity, finding.subject.name]).toEqual(['stops', 'scarf']);
+    expect(finding.message).toMatch(
+      /“scarf” is bound to no bone and hangs on none, beside “.*that bones carry/,
+    );
+  });
+
+  it('is none where the brief names it as a prop, or where it hangs on a bone', () => {
+    const asProp: Brief = {
+      ...handset,
+      props: [{ pattern: 'scarf', title: 'scarf', height: 1, tolerance: 1 }],
+    };
+    expect(found(withScarf, 'not-bound', asProp)).toEqual([]);
+    const at = withScarf.nodes.findIndex((n) => n.name === 'scarf');
+    const bone = withScarf.nodes.findIndex((n) => n.kind === 'bone');
+    const nodes = withScarf.nodes.map((n, i) => (i === at ? { ...n, parent: bone } : n));
+    expect(found({ ...withScarf, nodes }, 'not-bound')).toEqual([]);
+  });
+});
+
+describe('a body that is wound inside out', () => {
+  const turned: Character = {
+    ...clean,
+    meshes: clean.meshes.map((m) => ({ ...m, corners: reversedFaces(m) })),
+  };
+
+  it('is a body still: its joints lie inside', () => {
+    expect(found(clean, 'apart')).toEqual([]);
+    expect(found(turned, 'apart')).toEqual([]);
+    expect(bodyKindOf(turned).kind).toBe('two-legged');
+  });
+
+  it('is found as what it is, mesh by mesh, and turned by one press each', () => {
+    expect(found(clean, 'winding')).toEqual([]);
+    const findings = found(turned, 'winding');
+    expect(findings.map((f) => f.gravity)).toEqual(clean.meshes.map(() => 'stops'));
+    const after = findings.reduce<Character>(
+      (c, f) => remedyById('turn-faces')!.apply(c, f.remedies[0].params, handset),
+      turned,
+    );
+    expect(found(after, 'winding')).toEqual([]);
+    expect(after.meshes.map(positionsOf)).toEqual(clean.meshes.map(positionsOf));
+  });
+
+  it('without normals is told by the volume that it encloses', () => {
+    const inward = boxMesh(FACES.map((f) => [...f].reverse()));
+    const bare = (m: Mesh) => characterOf({ ...m, attributes: { POSITION: m.attributes.POSITION } });
+    expect(found(bare(boxMesh()), 'winding')).toEqual([]);
+    expect(found(bare(inward), 'winding').map((f) => f.measured)).toEqual([6]);
+  });
+
+  it('of two boxes in one mesh the one inside out has volume −1, and a place in either is inside', () => {
+    const far = CORNERS.map(([x, y, z]) => [x + 5, y, z]);
+    const two = meshFrom(
+      [...CORNERS, ...far],
+      [...FACES, ...FACES.map((f) => f.map((v) => v + 8).reverse())],
+    );
+    const islands = islandsOfMesh(two);
+    const volumes = volumesOfIslands(islands, two.polygonOffsets, two.corners, positionsOf(two));
+    expect(volumes).toHaveLength(2);
+    expect(volumes[0]).toBeCloseTo(1, 12);
+    expect(volumes[1]).toBeCloseTo(-1, 12);
+    const placed = bodyMeshes(characterOf(two));
+    expect(Array.from(insideOf([0.4, 0.5, 0.6, 5.4, 0.5, 0.6, 3, 0.5, 0.5], placed))).toEqual([1, 1, 0]);
+  });
+});
+
+function reversedFaces({ corners, polygonOffsets: offsets }: Mesh): Uint32Array {
+  const out = corners.slice();
+  for (let p = 0; p + 1 < offsets.length; p++) out.subarray(offsets[p] + 1, offsets[p + 1]).reverse();
+  return out;
+}
+
+describe('what an end is called, and what it is', () => {
+  const brief = { ...handset, endPattern: patternFor('end'), controlPattern: patternFor('control') };
+  /** A tube of four bones of a quarter each, the last one renamed. */
+  const called = (name: string): Character => {
+    const c = tube();
+    const last = c.nodes.map((n) => n.kind).lastIndexOf('bone');
+    return { ...c, nodes: c.nodes.map((n, i) => (i === last ? { ...n, name } : n)) };
+  };
+  const kindOfLast = (c: Character) => kindsOfBones(c, brief)(c.nodes.map((n) => n.kind).lastIndexOf('bone'));
+
+  it.each(['index_tip', 'toe_nub', 'LeftToeNub', 'null_3', 'end_effector'])(
+    '%s carries flesh beyond its joint: it bends, and is no end',
+    (name) => expect(kindOfLast(called(name))).toBe('plain'),
+  );
+
+  it.each(['index_tip', 'toe_nub', 'LeftToeNub', 'null_3', 'end_effector', 'hand_end'])(
+    '%s without flesh beyond its joint is an end',
+    (name) => {
+      const c = called(name);
+      const bare = { ...c, meshes: c.meshes.map((m) => ({ ...m, influences: null })) };
+      expect(kindOfLast(bare)).toBe('end');
+    },
+  );
+
+  it.each(['hand_ik', 'arm_fk', 'foot.ctrl', 'pole_knee'])('%s is a control', (name) =>
+    expect(kindOfLast(called(name))).toBe('control'),
+  );
+
+  it.each(['tipper', 'endless', 'fkoo', 'bend'])('%s is neither', (name) =>
+    expect(kindOfLast(called(name))).toBe('plain'),
+  );
+});
+
+/** The polygons of a mesh by the places of their corners, however they are counted and begun. */
+function writtenIn(mesh: Mesh): Set<string> {
+  const points = positionsOf(mesh);
+  const placeOf = (v: number) => Array.from(points.subarray(v * 3, v * 3 + 3)).join(' ');
+  return new Set(
+    writtenPolygons(mesh, mesh.pieces[0]).map((polygon) => {
+      const places = polygon.map(placeOf);
+      const at = places.indexOf([...places].sort()[0]);
+      return [...places.slice(at), ...places.slice(0, at)].join(', ');
+    }),
+  );
+}
+
+describe('a box of triangles', () => {
+  const triangles = boxMesh(
+    FACES.flatMap(([a, b, c, d]) => [
+      [a, b, c],
+      [a, c, d],
+    ]),
+  );
+  const asTriangles: Character = characterOf({ ...triangles, polygonOrigin: 'triangles' });
+
+  it.each(['glb', 'dae', 'obj'] as const)('has its quads recovered, whatever it came in: %s', (format) => {
+    const { files } = writeCharacter(asTriangles, format, 'box');
+    const back = readCharacter(files.map(({ name, bytes }) => ({ name, bytes })));
+    expect(back.meshes[0].polygonOrigin).toBe('recovered');
+    expect(back.meshes[0].polygonOffsets.length - 1).toBe(6);
+    expect(found(back, 'quads').map((f) => [f.gravity, f.measured])).toEqual([['note', 100]]);
+    // It is written as the triangles that came.
+    expect(writtenIn(back.meshes[0])).toEqual(writtenIn(triangles));
+    const twice = writeCharacter(back, format, 'box').files;
+    expect(readCharacter(twice.map(({ name, bytes }) => ({ name, bytes }))).meshes[0].polygonOrigin).toBe(
+      'recovered',
+    );
+  });
+});
