@@ -33,6 +33,7 @@ import { inverseOr } from '../core/geometry/matrix';
 import { readGltf } from '../core/formats/gltf/read';
 import { writeGlb } from '../core/formats/gltf/write';
 import { figureOf } from '../ui/worker/figure';
+import { nameRows } from './bodies/names';
 import { bodyRows } from './bodies/report';
 import { matchRows } from './match/report';
 import { motionRows } from './motion';
@@ -473,7 +474,7 @@ if (process.argv[2] === 'match') {
 }
 
 if (process.argv[2] === 'bodies') {
-  rows.push(...bodyRows());
+  rows.push(...bodyRows(), ...nameRows());
   tell();
   process.exit();
 }
@@ -492,6 +493,6 @@ await againstValidator('the Deckhand', cast.bytes);
 await againstValidator('the finer Deckhand', writeGlb(cast.fine).bytes);
 remapping();
 large();
-rows.push(...matchRows(1), ...bodyRows(), ...motionRows());
+rows.push(...matchRows(1), ...bodyRows(), ...nameRows(), ...motionRows());
 await paging();
 tell();

@@ -3,11 +3,11 @@
 import { useMemo, useState } from 'react';
 import { bonesOf } from '@/core/character/hierarchy';
 import type { RemedyCall } from '@/core/contracts/finding';
+import { proposeNames } from '@/core/rooms/skeleton/propose-names';
 import { planRenaming } from '@/core/rooms/skeleton/remedies/rename';
 import { Button } from '../../kit/button';
 import { applyRemedy } from '../../state/steps';
 import { useDesk } from '../../state/store';
-import { suggestName } from './suggest-name';
 
 type Table = Readonly<Record<string, string>>;
 
@@ -31,6 +31,7 @@ function readTable(text: string): Table {
 export function RenameForm({ call }: { call: RemedyCall }) {
   const character = useDesk((s) => s.character);
   const busy = useDesk((s) => s.busy);
+  const brief = useDesk((s) => s.brief);
   const finding = useDesk((s) => s.findings?.find((x) => x.key === s.chosen));
   const concerned = finding?.elements.flatMap((e) => (e.kind === 'bone' ? [...e.ids] : [])) ?? [];
   const [text, setText] = useState(() => textOf((call.params.table ?? {}) as Table));
@@ -39,15 +40,15 @@ export function RenameForm({ call }: { call: RemedyCall }) {
   const fill = () => {
     if (!character) return;
     const bones = concerned.length > 0 ? concerned : bonesOf(character);
-    const names = bones.map((b) => character.nodes[b].name);
-    setText(names.map((n) => `${n} → ${suggestName(n)}`).join('\n'));
+    setText(textOf(proposeNames(character, bones, brief.naming)));
   };
   const cannot = !!busy || !plan || plan.renamings.length === 0 || plan.clashes.length > 0;
   return (
     <div className="mt-4 rounded-lg border border-rule bg-paper/50 px-3.5 py-3">
       <p className="font-semibold">Rename from a table</p>
       <p className="text-[13px] text-soft">
-        One pair a line, old → new; commas and tabs do as well, so a sheet can be pasted.
+        One pair a line, old → new; commas and tabs do as well, so a sheet can be pasted. “*” stands for any
+        letters, “#” counts: Bone.* → arm_#.
       </p>
       <textarea
         aria-label="Table of old and new names"
@@ -67,7 +68,7 @@ export function RenameForm({ call }: { call: RemedyCall }) {
         >
           Rename {plan?.renamings.length || ''}
         </Button>
-        <Button onClick={fill}>Fill in the {concerned.length || ''} names concerned</Button>
+        <Button onClick={fill}>Propose names for {concerned.length || 'all'} bones</Button>
       </div>
     </div>
   );

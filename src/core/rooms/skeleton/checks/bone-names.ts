@@ -3,6 +3,7 @@ import { theCharacter, boneElements, type Gravity, type RemedyCall } from '../..
 import { type Found, type Measured, defineCheck } from '../../../contracts/check';
 import { names, pattern, setting } from '../../../contracts/setting';
 import { commonEnd, namingOf, patternOf, wordsOf } from '../naming';
+import { proposeNames } from '../propose-names';
 import { bonesOf, parentBone, weightOfNodes } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
 import { looksOf } from '../../../anatomy/looks';
@@ -141,6 +142,11 @@ class Names {
     });
   }
 
+  /** Names that the convention takes, for some bones: what the button does. */
+  proposalsFor(bones: readonly number[]): readonly RemedyCall[] {
+    return [{ id: 'rename', params: { table: proposeNames(this.character, bones, this.naming) } }];
+  }
+
   /**
    * Bones that hang under one of the same name but for its number, and those that they hang under, where the skeleton
    * numbers its chains so: one by itself may as well be a copy.
@@ -210,7 +216,7 @@ function findDoubled(names: Names): Group {
     bones,
     message: `${bones.length} bones share a name: ${names.few(bones)}`,
     expected: 'every name once',
-    remedies: [{ id: 'rename', params: {} }],
+    remedies: names.proposalsFor(bones),
   };
 }
 
@@ -223,20 +229,19 @@ function findForbidden(names: Names): Group {
     bones,
     message: `${bones.length === 1 ? 'A bone has a name' : `${bones.length} bones have names`} that the brief forbids: ${names.few(bones)}`,
     expected: 'another name',
-    remedies: [{ id: 'rename', params: {} }],
+    remedies: names.proposalsFor(bones),
   };
 }
 
 function findLeftovers(names: Names): Group {
   const bones = names.leftovers;
-  const table = Object.fromEntries(bones.map((b) => [names.of(b), names.withoutLeftovers(b)]));
   return {
     mark: 'leftover',
     gravity: 'worth',
     bones,
     message: `${bones.length === 1 ? 'A name has' : `${bones.length} names have`} a leftover of copying or mirroring: ${names.few(bones)}`,
     expected: 'no leftovers',
-    remedies: [{ id: 'rename', params: { table } }],
+    remedies: names.proposalsFor(bones),
   };
 }
 
@@ -266,7 +271,7 @@ function findUnconventional(names: Names): Group {
     bones,
     message: `${bones.length} of ${names.bones.length} names do not follow the convention: ${names.few(bones)}`,
     expected: words,
-    remedies: [{ id: 'rename', params: {} }],
+    remedies: names.proposalsFor(bones),
   };
 }
 
@@ -279,5 +284,6 @@ function findTooLong(names: Names): Group {
     bones,
     message: `${bones.length} names are longer than ${longest} characters: ${names.few(bones)}`,
     expected: `${longest} characters`,
+    remedies: names.proposalsFor(bones),
   };
 }

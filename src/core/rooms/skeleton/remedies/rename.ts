@@ -1,5 +1,6 @@
 import { mixed, object } from 'yup';
 import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { topDown } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
 
 /** A name and what it becomes. */
@@ -11,7 +12,8 @@ export interface Renaming {
 
 /**
  * What a table of old → new names does to a character: the renamings, and the clashes that forbid them. Two
- * names may change places; a new name may not meet one that stays.
+ * names may change places; a new name may not meet one that stays. `*` in an old name stands for any letters, and in
+ * its new one for the same; `#` in a new name counts the nodes that it is given to (`##` with two digits).
  */
 export function planRenaming(
   character: Character,
@@ -19,11 +21,24 @@ export function planRenaming(
 ): { renamings: Renaming[]; clashes: string[]; unknown: string[] } {
   const renamings: Renaming[] = [];
   const used = new Set<string>();
-  character.nodes.forEach((n, node) => {
-    if (!Object.hasOwn(table, n.name)) return;
-    used.add(n.name);
-    if (table[n.name] !== n.name) renamings.push({ node, from: n.name, to: table[n.name] });
-  });
+  const counts = new Map<string, number>();
+  const patterns = Object.keys(table)
+    .filter((old) => old.includes('*'))
+    .map((old) => ({ old, expression: patternOfOld(old) }));
+  for (const node of topDown(character.nodes)) {
+    const { name } = character.nodes[node];
+    const rule = Object.hasOwn(table, name)
+      ? { old: name, found: [] as string[] }
+      : firstMatch(patterns, name);
+    if (!rule) continue;
+    used.add(rule.old);
+    const target = withMatches(table[rule.old], rule.found);
+    const n = (counts.get(target) ?? 0) + 1;
+    counts.set(target, n);
+    const to = target.replace(/#+/g, (signs) => String(n).padStart(signs.length, '0'));
+    if (to !== name) renamings.push({ node, from: name, to });
+  }
+  renamings.sort((x, y) => x.node - y.node);
   const changing = new Map(renamings.map((r) => [r.node, r.to]));
   const count = new Map<string, number>();
   character.nodes.forEach((n, i) => {
@@ -40,6 +55,36 @@ export function planRenaming(
   return { renamings, clashes, unknown: Object.keys(table).filter((k) => !used.has(k)) };
 }
 
+/** An old name with stars as an expression over the whole name. */
+const patternOfOld = (old: string) =>
+  new RegExp(`^${old.replace(/[.+?^${}()|[\]\\]/g, '\\$&').replaceAll('*', '(.*?)')}$`);
+
+function firstMatch(
+  patterns: readonly { old: string; expression: RegExp }[],
+  name: string,
+): { old: string; found: string[] } | null {
+  for (const { old, expression } of patterns) {
+    const found = expression.exec(name);
+    if (found) return { old, found: found.slice(1) };
+  }
+  return null;
+}
+
+/** The stars of a new name filled with what those of the old one stood for, in order. */
+function withMatches(target: string, found: readonly string[]): string {
+  let k = 0;
+  return found.length === 0 ? target : target.replaceAll('*', () => found[Math.min(k++, found.length - 1)]);
+}
+
+/** A name of a table, old or new, as an expression over whole names. */
+const expressionOf = (name: string) =>
+  new RegExp(
+    `^${name
+      .replace(/[.+?^${}()|[\]\\]/g, '\\$&')
+      .replaceAll('*', '.*')
+      .replace(/#+/g, '\\d+')}$`,
+  );
+
 /**
  * Renames nodes by a table. Clips, vertex groups and sets hold nodes, not names, and so follow by themselves.
  */
@@ -47,7 +92,7 @@ export const rename = defineRemedy({
   id: 'rename',
   room: 'skeleton',
   title: 'Rename from a table',
-  does: 'Every old name in the table becomes its new one; vertex groups, clips and sets follow.',
+  does: 'Every old name in the table becomes its new one; vertex groups, clips and sets follow. “*” stands for any letters, “#” counts.',
   params: object({
     table: mixed<Record<string, string>>(
       (x): x is Record<string, string> =>
@@ -57,8 +102,11 @@ export const rename = defineRemedy({
       .meta({ label: 'Old → new' }),
   }),
   rows(character, { table }) {
-    const concerned = new Set([...Object.keys(table), ...Object.values(table)]);
-    const named = character.nodes.flatMap((n, i) => (concerned.has(n.name) ? [{ n, i }] : []));
+    const patterns = Object.keys(table).filter((old) => old.includes('*'));
+    const expressions = [...patterns, ...Object.values(table)].map(expressionOf);
+    const names = new Set([...Object.keys(table), ...Object.values(table)]);
+    const isConcerned = (name: string) => names.has(name) || expressions.some((e) => e.test(name));
+    const named = character.nodes.flatMap((n, i) => (isConcerned(n.name) ? [{ n, i }] : []));
     return named.slice(0, 200).map(({ n, i }) => ({ label: `Node ${i}`, value: n.name, unit: '' }));
   },
   promises: () => promise(['names']),
