@@ -7,12 +7,14 @@ import { effectsOf } from '@/core/house/effects';
 import { REMEDIES, remedyById } from '@/core/house/registry';
 import { RemedyError } from '@/core/contracts/remedy';
 import { brokenInvariants } from '@/core/character/invariants';
-import { restWorld } from '@/core/character/hierarchy';
+import { parentBone, restWorld } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
 import { BODY_KINDS } from '@/core/character/body-kinds';
 import type { Character } from '@/core/character/model';
 import { decompose, normalise, quatAbout, quatMultiply } from '@/core/geometry/matrix';
 import { node, replaceAt } from '@/core/character/model';
+import { hungUnder } from '@/core/character/rehang';
+import { withRoots } from '@/core/character/remove';
 import { underSimilarity } from '@/core/character/similarity';
 import { castCharacter } from './support/cast';
 import { below } from './support/matchers';
@@ -34,6 +36,11 @@ const DRAW: Readonly<Record<string, (c: Character, seed: number) => Record<strin
   },
   'set-on-ground': () => ({}),
   'turn-faces': (c) => ({ node: c.nodes.findIndex((n) => n.mesh >= 0) }),
+  'join-roots': (c, s) => {
+    const roots = c.nodes.flatMap((n, i) => (n.kind === 'bone' && parentBone(c.nodes, i) < 0 ? [i] : []));
+    return { bone: roots[s % Math.max(1, roots.length)] ?? 0 };
+  },
+  'add-root': () => ({ name: 'ground' }),
   'body-kind': (_c, s) => ({ kind: BODY_KINDS[s % BODY_KINDS.length] }),
   centre: () => ({}),
   'bake-scale': (c, s) => {
@@ -126,6 +133,11 @@ const posed = (c: Character, seed: number): Character => {
 
 /** What a random character needs for a remedy to have something to do. */
 const PREPARED: Readonly<Record<string, (c: Character, seed: number) => Character>> = {
+  'join-roots': (c, s) => {
+    const bone = someBone(c, dice(s));
+    const loose = { ...c, nodes: replaceAt(c.nodes, new Map([[bone, hungUnder(c, bone, -1)]])) };
+    return withRoots(loose);
+  },
   'return-to-rest': posed,
   'recompute-binds': posed,
   'fill-weights': withBarePoints,

@@ -9,6 +9,7 @@ import { REMEDIES, remedyById } from '@/core/house/registry';
 import { NothingToDo, type Remedy, RemedyError } from '@/core/contracts/remedy';
 import { brokenInvariants } from '@/core/character/invariants';
 import { type Character, node, replaceAt } from '@/core/character/model';
+import { hungUnder } from '@/core/character/rehang';
 import { underSimilarity, STILL } from '@/core/character/similarity';
 import { influencesFrom } from '@/core/geometry/influences';
 import { quatAbout } from '@/core/geometry/matrix';
@@ -113,6 +114,16 @@ const insideOut: Character = {
   meshes: start.meshes.map((m) => ({ ...m, corners: m.corners.slice().reverse() })),
 };
 
+/** The same with a hand that hangs under nothing. */
+const manyRoots: Character = {
+  ...start,
+  nodes: replaceAt(start.nodes, new Map([[at('left hand'), hungUnder(start, at('left hand'), -1)]])),
+  carried: {
+    ...start.carried,
+    scenes: start.carried.scenes.map((s) => ({ ...s, roots: [...s.roots, at('left hand')] })),
+  },
+};
+
 const isSound = (x: number | string) => typeof x === 'string' || Number.isFinite(x);
 
 /** What each remedy is given, and whether a second time there is nothing left for it to do. */
@@ -147,6 +158,8 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'limit-influences': { with: { limit: 4 }, once: true },
   'fill-weights': { with: {}, once: true },
   'turn-faces': { of: insideOut, with: { node: at('body') }, once: true },
+  'join-roots': { of: manyRoots, with: { bone: at('root') }, once: true },
+  'add-root': { of: manyRoots, with: {}, once: true },
   'body-kind': { with: { kind: 'winged' }, once: true },
 };
 

@@ -27,6 +27,8 @@ export interface Check<S extends object = object> {
   readonly why: string;
   /** What to do about a finding for which there is no remedy. */
   readonly advice?: string;
+  /** Reasons for which its findings are accepted as they are, offered to whoever waives one. */
+  readonly waiverReasons?: readonly string[];
   /** The room where it is mended, where that is another one than its own. */
   readonly leadsTo?: RoomId;
   /** The kinds of bodies that it speaks for; all where it does not say. It is not asked of the others. */

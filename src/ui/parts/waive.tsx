@@ -213,6 +213,7 @@ function WaiveForm({ finding }: { finding: Finding }) {
             className={field}
           />
         </label>
+        <Reasons finding={finding} onReason={setReason} />
         <label className="mt-3 block text-[13px]">
           Your name, kept in this browser
           <input value={by} maxLength={200} onChange={(e) => setBy(e.target.value)} className={field} />
@@ -235,6 +236,26 @@ function WaiveForm({ finding }: { finding: Finding }) {
         </div>
       </form>
     </PaperDialog>
+  );
+}
+
+/** Reasons that are often given for findings of this kind: one press writes them. */
+function Reasons({ finding, onReason }: { finding: Finding; onReason: (reason: string) => void }) {
+  const reasons = checkById(finding.check)?.waiverReasons ?? [];
+  if (reasons.length === 0) return null;
+  return (
+    <div className="mt-1.5 flex flex-wrap gap-1.5" role="group" aria-label="Reasons that are often given">
+      {reasons.map((reason) => (
+        <Button
+          key={reason}
+          small
+          className="h-auto py-1 text-left whitespace-normal"
+          onClick={() => onReason(reason)}
+        >
+          {reason}
+        </Button>
+      ))}
+    </div>
   );
 }
 

@@ -5,6 +5,8 @@ import { boneNamesCheck } from './checks/bone-names';
 import { noSkeletonCheck } from './checks/no-skeleton';
 import { oneRootCheck } from './checks/one-root';
 import { parentsCheck } from './checks/parents';
+import { addRoot } from './remedies/add-root';
+import { joinRoots } from './remedies/join-roots';
 import { reHang } from './remedies/re-hang';
 import { rename } from './remedies/rename';
 import { rootToOrigin } from './remedies/root-to-origin';
@@ -13,4 +15,4 @@ import { rootToOrigin } from './remedies/root-to-origin';
 export const checks = [noSkeletonCheck, oneRootCheck, parentsCheck, boneNamesCheck, boneBudgetCheck] as const;
 
 /** The remedies of this room. */
-export const remedies = [rename, reHang, rootToOrigin, moveJoint] as const;
+export const remedies = [rename, reHang, joinRoots, addRoot, rootToOrigin, moveJoint] as const;

@@ -3,7 +3,8 @@ import { theCharacter, theNode, boneElements } from '../../../contracts/finding'
 import { allowedText, inUnit, lengthText } from '../../../contracts/units';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { setting } from '../../../contracts/setting';
-import { bonesOf, parentBone, restPlace } from '../../../character/hierarchy';
+import { bonesOf, branchOf, parentBone, restPlace, weightOfNodes } from '../../../character/hierarchy';
+import type { Character } from '../../../character/model';
 import { length } from '../../../geometry/matrix';
 
 /** How many root bones there may be, and how far the one nearest the origin may lie from it, metres. */
@@ -22,14 +23,24 @@ const ROOT = object({
   .default(null)
   .meta({ label: 'Root' });
 
+/** The root under which most bones hang; of several the first. */
+function mainRoot(character: Character, roots: readonly number[]): number {
+  const size = (root: number) => branchOf(character.nodes, [root]).filter(Boolean).length;
+  return roots.reduce((a, b) => (size(b) > size(a) ? b : a));
+}
+
 /** One root bone, at the world origin. */
 export const oneRootCheck = defineCheck({
   id: 'one-root',
   room: 'skeleton',
   title: 'One root, at the origin',
   why: 'Games move a character by its root: a second root stays behind, and a root away from the origin turns the character about the wrong place.',
+  waiverReasons: [
+    'The game joins the skeletons itself.',
+    'The roots are separate on purpose; each is moved by its own clip.',
+  ],
   settings: object({ root: ROOT }),
-  reads: ['tree', 'names', 'places'],
+  reads: ['tree', 'names', 'places', 'joints', 'shows', 'weights'],
   measures(character) {
     const roots = bonesOf(character).filter((b) => parentBone(character.nodes, b) < 0);
     if (roots.length === 0) return { 'root.count': null, 'root.originTolerance': null };
@@ -54,6 +65,10 @@ export const oneRootCheck = defineCheck({
         measured: roots.length,
         expected: brief.root.count,
         evidence: [{ label: 'Root bones', now: roots.length, brief: brief.root.count, unit: 'roots' }],
+        remedies: [
+          { id: 'join-roots', params: { bone: mainRoot(character, roots) } },
+          { id: 'add-root', params: {} },
+        ],
         mark: 'count',
       });
     }
@@ -72,7 +87,16 @@ export const oneRootCheck = defineCheck({
           measured: inUnit(away, brief.unit),
           expected: 0,
           evidence: [{ label: 'Root to origin', now: inUnit(away, brief.unit), brief: 0, unit: brief.unit }],
-          remedies: [{ id: 'root-to-origin', params: { bone: root } }],
+          // What carries weight is a bone of the body: it keeps its place, and a root of its own comes above it.
+          remedies: [
+            ...(roots.length === 1 && weightOfNodes(character)[root] > 0
+              ? [{ id: 'add-root', params: {} }]
+              : []),
+            { id: 'root-to-origin', params: { bone: root } },
+            ...(roots.length === 1 && !(weightOfNodes(character)[root] > 0)
+              ? [{ id: 'add-root', params: {} }]
+              : []),
+          ],
           mark: 'place',
         });
       }

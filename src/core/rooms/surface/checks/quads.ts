@@ -15,6 +15,7 @@ export const quadsCheck = defineCheck({
   title: 'Quads, and where the rest lies',
   why: 'Quads in loops fold evenly over a joint; triangles and n-gons there crease. On a sole or under a cap they do no harm.',
   advice: 'Polygons are mended where they were modelled; note it for the supplier. The report names them.',
+  waiverReasons: ['It lies where nothing bends.', 'The mesh was reduced on purpose for this machine.'],
   settings: object({ surface: SURFACE }),
   reads: [...SHAPE_AT_REST, 'names', 'polygons'],
   measures(character) {

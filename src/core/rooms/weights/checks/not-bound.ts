@@ -16,6 +16,7 @@ export const notBoundCheck = defineCheck({
   why: 'A mesh that no bone carries stays where it is while the character walks away, and none of the other checks of this room has looked at it.',
   advice:
     'Bind it, or hang it on a bone, where it was made, and add it again in Placement, Scene; this house cannot do either yet. A prop that the brief names may stand beside the figure; what is not wanted can be left out when handing over.',
+  waiverReasons: ['It stands beside the figure on purpose; the game hangs it up itself.'],
   settings: object({ ...PROPS }),
   reads: ['tree', 'names', 'shows', 'weights', 'carried', 'polygons'],
   run(character, brief) {
@@ -65,6 +66,7 @@ function looseMesh(character: Character, node: number, carried: readonly number[
       { label: 'Meshes that bones carry', now: carried.length, brief: '—', unit: 'meshes' },
       { label: 'Bones that carry this one', now: 0, brief: '≥ 1', unit: 'bones' },
     ],
+    remedies: [{ id: 'remove-strays', params: { nodes: [node] } }],
     mark: 'loose',
   };
 }
