@@ -16,6 +16,7 @@ import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { WEBXR_HAND_LEFT } from '@/core/anatomy/skeletons/webxr-hand';
 import { BODY_KINDS } from '@/core/character/body-kinds';
 import { audit, silenceText, silentChecks } from '@/core/house/audit';
+import { PLAIN_FIGURE } from '@/core/house/plain-briefs';
 import { remedyById } from '@/core/house/registry';
 import { castCharacter } from './support/cast';
 
@@ -74,11 +75,13 @@ describe('the kind of a body', () => {
 
 describe('what is asked of a body', () => {
   it('depends on its kind, and what is not asked is told', () => {
-    const silent = (kind: (typeof BODY_KINDS)[number]) => silentChecks(kind, ANY_BODY).map((c) => c.id);
+    const asking = { ...ANY_BODY, stance: PLAIN_FIGURE.stance };
+    const silent = (kind: (typeof BODY_KINDS)[number]) => silentChecks(kind, asking).map((c) => c.id);
     expect(silent('two-legged')).toEqual([]);
     expect(silent('four-legged')).toEqual(['skeleton-height', 'stance']);
     expect(silent('unknown')).toEqual(expect.arrayContaining(['stance', 'facing', 'parents']));
-    expect(silenceText(beast('cattle'), ANY_BODY)).toMatch(/^Not asked: .*Stance at rest.*four-legged/);
+    expect(silentChecks('four-legged', ANY_BODY).map((c) => c.id)).toEqual(['skeleton-height']);
+    expect(silenceText(beast('cattle'), asking)).toMatch(/^Not asked: .*Stance at rest.*four-legged/);
     expect(silenceText(castCharacter('deckhand-clean.glb'), ANY_BODY)).toBe('');
   });
 

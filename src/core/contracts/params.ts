@@ -25,7 +25,7 @@ declare module 'yup' {
 export interface Field {
   readonly name: string;
   readonly label: string;
-  readonly kind: 'number' | 'choice' | 'ref' | 'other';
+  readonly kind: 'number' | 'choice' | 'ref' | 'text' | 'other';
   readonly ref?: RefKind;
   /** A list of such, for a reference. */
   readonly isList: boolean;
@@ -70,6 +70,7 @@ function fieldOf(name: string, described: Described): Field {
 function kindOf(meta: { ref?: RefKind }, values: readonly string[], type: string | undefined): Field['kind'] {
   if (meta.ref) return 'ref';
   if (values.length > 0) return 'choice';
+  if (type === 'string') return 'text';
   return type === 'number' ? 'number' : 'other';
 }
 

@@ -55,7 +55,13 @@ const askedOf = (check: Pick<Check<Brief>, 'kinds'>, kind: BodyKind): boolean =>
 
 /** The checks of a brief that have no answer for a body of this kind. */
 export function silentChecks(kind: BodyKind, brief: Brief): readonly Check<Brief>[] {
-  return CHECKS.filter((c) => brief.checks?.[c.id] !== 'off' && !askedOf(c, kind));
+  return CHECKS.filter((c) => brief.checks?.[c.id] !== 'off' && isAskedBy(brief, c) && !askedOf(c, kind));
+}
+
+/** Whether a brief asks what a check checks: not where all that it reads of the brief is left out (null). */
+function isAskedBy(brief: Brief, { settings }: Check<Brief>): boolean {
+  const fields = Object.keys(settings.fields);
+  return fields.length === 0 || fields.some((f) => (brief as Record<string, unknown>)[f] !== null);
 }
 
 /** What was not asked of a body of this kind, and why, in a sentence; '' where everything was. */

@@ -8,7 +8,7 @@ import { Side } from '../kit/side';
 import { NotAsked } from '../parts/body-kind';
 import { ChosenFinding, FindingList } from '../parts/findings';
 import type { Room } from '../parts/room';
-import { WaivedList, Waiving } from '../parts/waive';
+import { WaivedList } from '../parts/waive';
 import { setDesk, useDesk } from '../state/store';
 
 /**
@@ -104,19 +104,22 @@ function FindingsPage({
   const open = mine.find((f) => f.key === chosen);
   const finding = open ?? waived.find((w) => w.finding.key === chosen && w.finding.room === room.id)?.finding;
   const isNothingOpen = findings !== null && mine.length === 0;
+  // On another revision the same finding may speak of a node that counts otherwise: its remedies begin anew.
+  const leaf = finding && (
+    <div inert={wanted !== chosen}>
+      <ChosenFinding key={`${finding.key} on ${revision}`} finding={finding} forms={room.forms} />
+    </div>
+  );
   return (
     <>
-      {isNothingOpen ? <NothingOpen room={room} /> : <FindingList findings={mine} />}
+      {isNothingOpen ? (
+        <NothingOpen room={room} />
+      ) : (
+        <FindingList findings={mine}>{open && leaf}</FindingList>
+      )}
       <NotAsked room={room.id} />
       <WaivedList room={room.id} />
-      {finding && (
-        // On another revision the same finding may speak of a node that counts otherwise: its remedies begin
-        // anew.
-        <div inert={wanted !== chosen}>
-          <ChosenFinding key={`${finding.key} on ${revision}`} finding={finding} forms={room.forms} />
-          <Waiving finding={finding} />
-        </div>
-      )}
+      {!open && leaf}
     </>
   );
 }

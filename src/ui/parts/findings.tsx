@@ -2,9 +2,10 @@
 
 import clsx from 'clsx';
 import { ChevronDown } from 'lucide-react';
-import { memo, useEffect, useMemo, useState } from 'react';
+import { type ReactNode, memo, useEffect, useMemo, useRef, useState } from 'react';
 import type { Evidence, Finding, Gravity } from '@/core/contracts/finding';
 import { ROOM_WORDS } from '@/core/contracts/rooms';
+import { callsOfKind } from '@/core/house/of-kind';
 import { checkById } from '@/core/house/registry';
 import { Button } from '../kit/button';
 import { numberText, oneLine, sentence, withUnit } from '../kit/format';
@@ -14,6 +15,7 @@ import { chooseFinding, goToRoom } from '../state/choose';
 import { setDesk, useDesk } from '../state/store';
 import { RemedyBox } from './remedy-box';
 import type { Room } from './room';
+import { Waiving } from './waive';
 
 const COUNT_WORDS = { vertex: 'pts', polygon: 'faces', bone: 'bones', node: 'nodes' } as const;
 
@@ -57,8 +59,17 @@ const indexOfRow = (rows: readonly ListRow[], chosen: string | null): number =>
     r.kind === 'one' ? r.finding.key === chosen : !r.isOpen && r.many.findings.some((f) => f.key === chosen),
   );
 
-/** The findings of a room: one stop for Tab, arrows inside. */
-export const FindingList = memo(function FindingList({ findings }: { findings: readonly Finding[] }) {
+/**
+ * The findings of a room: one stop for Tab, arrows inside. What is to be said of the chosen one stands in `children`,
+ * which opens in its row.
+ */
+export const FindingList = memo(function FindingList({
+  findings,
+  children,
+}: {
+  findings: readonly Finding[];
+  children: ReactNode;
+}) {
   const chosen = useDesk((s) => s.chosen);
   const wantsFocus = useDesk((s) => s.wantsFocus);
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
@@ -81,6 +92,7 @@ export const FindingList = memo(function FindingList({ findings }: { findings: r
         row.kind === 'one' ? (
           <li key={row.finding.key} className={row.isInside ? 'pl-4' : undefined}>
             <FindingRow finding={row.finding} isChosen={i === at} roving={item(i)} />
+            {i === at && children}
           </li>
         ) : (
           <li key={row.many.key}>
@@ -91,12 +103,24 @@ export const FindingList = memo(function FindingList({ findings }: { findings: r
               roving={item(i)}
               onToggle={() => toggle(row.many.key)}
             />
+            {i === at && <ChosenOfMany many={row.many} chosen={chosen} />}
+            {i === at && children}
           </li>
         ),
       )}
     </ul>
   );
 });
+
+/** Which of many is chosen, in its own words, under the row that stands for all of them. */
+function ChosenOfMany({ many, chosen }: { many: Gathered; chosen: string | null }) {
+  const finding = many.findings.find((f) => f.key === chosen);
+  return finding ? (
+    <p className="line-clamp-4 px-[18px] pt-2 text-[14px] [overflow-wrap:anywhere]" title={finding.message}>
+      {sentence(finding.message)}
+    </p>
+  ) : null;
+}
 
 const toneOfRow = (isChosen: boolean) =>
   isChosen ? 'bg-damson-wash shadow-[inset_3px_0_0_var(--damson)]' : 'hover:bg-wash';
@@ -162,14 +186,18 @@ const FindingRow = memo(function FindingRow({
       {...roving}
       onClick={() => chooseFinding(f.key)}
       aria-pressed={isChosen}
-      className={`flex w-full gap-3 border-b border-rule px-[18px] py-2 text-left transition-colors ${toneOfRow(isChosen)}`}
+      className={clsx(
+        'flex w-full gap-3 px-[18px] py-2 text-left transition-colors',
+        !isChosen && 'border-b border-rule',
+        toneOfRow(isChosen),
+      )}
     >
       <span className="pt-1">
         <Mark gravity={f.gravity} />
       </span>
       <span className="min-w-0 flex-1 [overflow-wrap:anywhere]">
         <span
-          className={clsx('block leading-snug', isChosen ? 'font-semibold' : 'line-clamp-2')}
+          className={clsx('leading-snug', isChosen ? 'line-clamp-5 font-semibold' : 'line-clamp-2')}
           title={f.message}
         >
           {sentence(f.message)}
@@ -190,7 +218,10 @@ function figureOf(f: Finding): string {
   return withUnit(f.measured, f.unit === 'x' ? '×' : f.unit).slice(0, ROOM);
 }
 
-/** The chosen finding: why it matters, its evidence, its remedies. */
+/**
+ * What is to be said of the chosen finding, opened in its row: the first remedy with its button in sight, then why it
+ * matters and its evidence, then other remedies.
+ */
 export const ChosenFinding = memo(function ChosenFinding({
   finding,
   forms,
@@ -199,17 +230,37 @@ export const ChosenFinding = memo(function ChosenFinding({
   forms: Room['forms'];
 }) {
   const [active, setActive] = useState(0);
+  const findings = useDesk((s) => s.findings);
+  const top = useRef<HTMLDivElement>(null);
+  // The row and the first button come into sight together, wherever in the list they stand.
+  useEffect(() => {
+    const row = top.current?.closest('li');
+    if (!row || !top.current) return;
+    const frame = row.closest('aside')?.getBoundingClientRect();
+    const button = top.current.querySelector('button') ?? top.current;
+    if (frame && button.getBoundingClientRect().bottom > frame.bottom) row.scrollIntoView({ block: 'start' });
+  }, [finding.key]);
+  const alike = useMemo(
+    () => finding.remedies.map((call) => callsOfKind(findings ?? [], finding, call.id)),
+    [findings, finding],
+  );
+  const boxes = finding.remedies.map((call, i) => {
+    const Form = forms?.[call.id];
+    if (Form) return <Form key={i} call={call} />;
+    return (
+      <RemedyBox key={i} call={call} active={i === active} onActive={() => setActive(i)} alike={alike[i]} />
+    );
+  });
   return (
-    <section aria-label="The chosen finding" className="px-[18px] pb-4 pt-3.5">
-      <h3 className="title text-[18px] leading-snug [overflow-wrap:anywhere]">{sentence(finding.message)}</h3>
-      <p className="mt-1.5 text-[13.5px] text-soft">{finding.why}</p>
+    <section
+      aria-label="The chosen finding"
+      className="flow-root border-b border-rule px-[18px] pb-3 shadow-[inset_3px_0_0_var(--damson)]"
+    >
+      <div ref={top}>{boxes[0] ?? <Advice finding={finding} />}</div>
+      <p className="mt-2.5 text-[13.5px] text-soft">{finding.why}</p>
       {finding.evidence.length > 0 && <EvidenceTable finding={finding} />}
-      {finding.remedies.map((call, i) => {
-        const Form = forms?.[call.id];
-        if (Form) return <Form key={i} call={call} />;
-        return <RemedyBox key={i} call={call} active={i === active} onActive={() => setActive(i)} />;
-      })}
-      {finding.remedies.length === 0 && <Advice finding={finding} />}
+      {boxes.slice(1)}
+      <Waiving finding={finding} />
     </section>
   );
 });
@@ -219,7 +270,7 @@ function Advice({ finding }: { finding: Finding }) {
   const check = checkById(finding.check);
   const room = check?.leadsTo;
   return (
-    <div className="mt-3 rounded-lg border border-rule px-3 py-2 text-[13px] text-soft">
+    <div className="mt-2.5 rounded-lg border border-rule px-3 py-2 text-[13px] text-soft">
       <p>
         {check?.advice ??
           'This one is mended where it was made: note it for the supplier; the report names it.'}

@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ChangeEffects } from '@/core/contracts/effects';
 import { smallLength } from '@/core/contracts/effects-words';
 import type { RemedyCall } from '@/core/contracts/finding';
@@ -10,11 +10,11 @@ import type { PreviewRow } from '@/core/house/preview';
 import { remedyById } from '@/core/house/registry';
 import { Button } from '../kit/button';
 import { oneLine, withUnit } from '../kit/format';
-import { applyRemedy } from '../state/steps';
+import { applyForKind, applyRemedy } from '../state/steps';
 import { setDesk, useDesk } from '../state/store';
 import { deskWorker } from '../state/worker';
-import type { Preview } from '../worker/desk.worker';
-import { RemedyFields } from './remedy-fields';
+import type { KindPreview, Preview } from '../worker/desk.worker';
+import { RemedyFields, asksSomething } from './remedy-fields';
 
 /** How long a number must stand before its preview is made, milliseconds. */
 const PAUSE = 60;
@@ -23,81 +23,161 @@ const PAUSE = 60;
 const ROUNDING = 2e-6;
 const FELT = 2e-5;
 
-/** The preview of a remedy for its parameters; the last one until the next is there. */
-function usePreview(id: string, params: Params): Preview | null {
-  const brief = useDesk((s) => s.brief);
-  const revision = useDesk((s) => s.revision);
-  const [preview, setPreview] = useState<Preview | null>(null);
+/** What the worker answers, asked anew whenever `ask` is another; the last answer until the next is there. */
+function useAnswer<T>(ask: () => Promise<T>): T | null {
+  const [answer, setAnswer] = useState<T | null>(null);
   const asked = useRef(0);
   useEffect(() => {
     const mine = ++asked.current;
     const timer = setTimeout(async () => {
-      const made = await deskWorker().preview(id, params, brief);
-      if (mine === asked.current) setPreview(made);
+      const made = await ask();
+      if (mine === asked.current) setAnswer(made);
     }, PAUSE);
     return () => clearTimeout(timer);
-  }, [id, params, brief, revision]);
-  return preview;
+  }, [ask]);
+  return answer;
+}
+
+/** The preview of a remedy for its parameters. */
+function usePreview(id: string, params: Params): Preview | null {
+  const brief = useDesk((s) => s.brief);
+  const revision = useDesk((s) => s.revision);
+  const ask = useCallback(
+    // On another revision the same question has another answer.
+    async (): Promise<Preview> => (revision ? deskWorker().preview(id, params, brief) : { refused: '' }),
+    [id, params, brief, revision],
+  );
+  return useAnswer(ask);
+}
+
+/** Shows a preview's ghost on the stage while its box is looked at. */
+function useGhost(preview: Preview | null, active: boolean): void {
+  const shown = active && preview && 'rows' in preview ? preview.ghost : null;
+  useEffect(() => {
+    if (!shown) return;
+    setDesk({ ghosts: shown });
+    return () => setDesk({ ghosts: null });
+  }, [shown]);
 }
 
 /**
- * One remedy: its numbers before and after and its ghost on the stage, made in this page; then applied on the
- * server.
+ * One remedy: its button first, then what it asks, its numbers before and after and its ghost on the stage, made in
+ * this page; then applied on the server. One that cannot be done says why in place of its form.
  */
 export function RemedyBox({
   call,
   active,
   onActive,
+  alike = [],
 }: {
   call: RemedyCall;
   active: boolean;
   onActive: () => void;
+  /** The same remedy for every finding of the kind, this one included. */
+  alike?: readonly RemedyCall[];
 }) {
   const remedy = remedyById(call.id);
   const busy = useDesk((s) => s.busy);
   const brief = useDesk((s) => s.brief);
-  const [params, setParams] = useState<Params>(() =>
+  const [given] = useState<Params>(() =>
     remedy ? (remedy.params.cast(call.params, { assert: false }) as Params) : {},
   );
+  const [params, setParams] = useState<Params>(given);
+  const [wantsForm, setWantsForm] = useState(false);
+  const [isForAll, setIsForAll] = useState(false);
   const preview = usePreview(call.id, params);
-  const ghosts = active && preview && 'rows' in preview ? preview.ghost : null;
-  useEffect(() => {
-    if (!ghosts) return;
-    setDesk({ ghosts });
-    return () => setDesk({ ghosts: null });
-  }, [ghosts]);
+  useGhost(preview, active && !isForAll);
   if (!remedy) return null;
   const { title, does } = remedy.says?.(params) ?? remedy;
   const tone = active ? 'border-damson/45 bg-paper/70' : 'border-rule bg-paper/50';
+  const refused = preview && 'refused' in preview ? preview.refused : null;
+  const hasForm = refused === null || params !== given || wantsForm;
   return (
     <div
       onPointerEnter={onActive}
       onFocus={onActive}
-      className={`mt-4 rounded-lg border px-3.5 py-3 ${tone}`}
+      className={`mt-2.5 rounded-lg border px-3.5 py-3 ${tone}`}
     >
-      <p className="font-semibold">{title}</p>
-      <p className="text-[13px] text-soft">{does}</p>
-      <RemedyFields
-        params={remedy.params}
-        values={params}
-        brief={brief}
-        onChange={(name, value) => setParams((p) => ({ ...p, [name]: value }))}
-      />
-      {preview && 'refused' in preview && (
-        <p role="alert" className="mt-2 text-[13px] text-stops">
-          {preview.refused}
+      {hasForm ? (
+        <div className="flex flex-wrap gap-2">
+          <Button
+            kind={active ? 'leaf' : 'plain'}
+            disabled={!!busy || !preview || refused !== null}
+            onClick={() => void applyRemedy(call.id, params, title)}
+          >
+            {title}
+          </Button>
+          {alike.length > 1 && (
+            <Button aria-expanded={isForAll} onClick={() => setIsForAll(!isForAll)}>
+              All {alike.length} …
+            </Button>
+          )}
+        </div>
+      ) : (
+        <p className="font-semibold">{title}</p>
+      )}
+      {refused !== null && (
+        <p role="alert" className="mt-1.5 text-[13px] text-stops">
+          {refused}
         </p>
       )}
-      {preview && 'rows' in preview && <PreviewTable {...preview} unit={brief.unit} />}
-      <div className="mt-3">
-        <Button
-          kind={active ? 'leaf' : 'plain'}
-          disabled={!!busy || !preview || 'refused' in preview}
-          onClick={() => void applyRemedy(call.id, params, title)}
-        >
-          {title}
+      {isForAll && <ForAll calls={alike} title={title} active={active} />}
+      {hasForm && !isForAll && (
+        <>
+          <p className="mt-1.5 text-[13px] text-soft">{does}</p>
+          <RemedyFields
+            params={remedy.params}
+            values={params}
+            brief={brief}
+            onChange={(name, value) => setParams((p) => ({ ...p, [name]: value }))}
+          />
+          {preview && 'rows' in preview && <PreviewTable {...preview} unit={brief.unit} />}
+        </>
+      )}
+      {!hasForm && asksSomething(remedy.params, params) && (
+        <Button small kind="quiet" className="-ml-2.5 mt-1" onClick={() => setWantsForm(true)}>
+          With other values …
         </Button>
-      </div>
+      )}
+    </div>
+  );
+}
+
+/** The same remedy for every finding of the kind: what it would change in all, and one press for it. */
+function ForAll({ calls, title, active }: { calls: readonly RemedyCall[]; title: string; active: boolean }) {
+  const brief = useDesk((s) => s.brief);
+  const busy = useDesk((s) => s.busy);
+  const revision = useDesk((s) => s.revision);
+  const of = useDesk((s) => s.findings?.find((f) => f.key === s.chosen));
+  const ask = useCallback(async (): Promise<KindPreview> => {
+    if (!of || !revision) return { refused: 'The finding is not there any more.' };
+    return deskWorker().previewForKind([...calls], { check: of.check, gravity: of.gravity }, brief);
+  }, [of, calls, brief, revision]);
+  const preview = useAnswer(ask);
+  useGhost(preview, active);
+  if (!preview) return <p className="mt-2 text-[13px] text-soft">Trying all {calls.length} …</p>;
+  if ('refused' in preview)
+    return (
+      <p role="alert" className="mt-2 text-[13px] text-stops">
+        {preview.refused}
+      </p>
+    );
+  const { bundle, done, left } = preview;
+  return (
+    <div className="mt-2.5 border-t border-rule pt-2.5" role="group" aria-label="For all of this kind">
+      <Button
+        kind="leaf"
+        disabled={!!busy}
+        onClick={() => void applyForKind(bundle, `${title}, ${done} times`)}
+      >
+        Do it for {done} at once
+      </Button>
+      {left.length > 0 && (
+        <p className="mt-1.5 text-[13px] text-worth">
+          {left.length} {left.length === 1 ? 'is' : 'are'} left as they are: {left[0]}
+        </p>
+      )}
+      <PreviewTable {...preview} unit={brief.unit} />
     </div>
   );
 }

@@ -20,6 +20,10 @@ interface FieldProps {
 
 const row = 'mt-2 flex items-center justify-between gap-3 text-[13px]';
 
+/** Whether a remedy asks for anything that a form can show. */
+export const asksSomething = (params: AnyObjectSchema, values: Values): boolean =>
+  fieldsOf(params).some((f) => isAsked(f, values) && f.kind !== 'other' && f.kind !== 'ref');
+
 /** What a remedy asks for, made from the metadata of its parameters. */
 export function RemedyFields({
   params,
@@ -43,8 +47,24 @@ export function RemedyFields({
     };
     if (field.quantity === 'fileUnit') return <UnitField key={field.name} {...props} />;
     if (field.kind === 'choice') return <ChoiceField key={field.name} {...props} />;
+    if (field.kind === 'text') return <TextField key={field.name} {...props} />;
     return field.kind === 'number' ? <NumberField key={field.name} {...props} /> : null;
   });
+}
+
+function TextField({ field, value, onChange }: FieldProps) {
+  return (
+    <label className={row}>
+      <span className="text-soft">{field.label}</span>
+      <input
+        value={typeof value === 'string' ? value : ''}
+        maxLength={200}
+        spellCheck={false}
+        onChange={(e) => onChange(e.target.value)}
+        className="mono h-7 min-w-0 flex-1 rounded-md border border-rule bg-sheet px-2"
+      />
+    </label>
+  );
 }
 
 function ChoiceField({ field, value, onChange }: FieldProps) {

@@ -31,13 +31,13 @@ export function Waiving({ finding }: { finding: Finding }) {
   const grown = useDesk((s) => s.waiverNotes.find((n) => n.key === finding.key && n.state !== 'idle'));
   if (waiver)
     return (
-      <div className="mx-[18px] mb-8 rounded-lg border border-rule px-3 py-2 text-[13px]">
+      <div className="mt-2.5 rounded-lg border border-rule px-3 py-2 text-[13px]">
         <WaivedBy waiver={waiver} />
         <Withdraw waiver={waiver} />
       </div>
     );
   return (
-    <div className="mb-8 px-[18px] text-[13px] text-soft">
+    <div className="mt-1.5 text-[13px] text-soft">
       {grown && (
         <p className="mb-2">
           {grown.waiver.by} waived it, “{grown.waiver.reason}”: {WAIVER_WORDS[grown.state]}.

@@ -12,8 +12,8 @@ import {
   removePin,
 } from '@/routes/characters';
 import { writeOnRevision } from '@/routes/revisions';
-import { applyRemedyStep } from '@/routes/steps';
-import { call, expectRevision, messageOf } from '../kit/api';
+import { applyRemedyStep, editStep } from '@/routes/steps';
+import { call, expectRevision, messageOf, sendBytes } from '../kit/api';
 import type { PlaceOnFigure } from '../stage/view';
 import { BROKEN_OFF, perform } from './open';
 import { desk, setDesk } from './store';
@@ -25,6 +25,15 @@ export function applyRemedy(
 ): Promise<boolean> {
   return perform(`${title} …`, async ({ id, head }) => {
     const { revision, effects } = await call(applyRemedyStep, { id, base: head, remedy, params });
+    expectRevision(revision.id);
+    return `Revision ${revision.number}: ${title.toLowerCase()}. ${effectsText(effects, desk().brief.unit)}`;
+  });
+}
+
+/** Applies one remedy to many findings as one step; `bundle` holds its patches. */
+export function applyForKind(bundle: Uint8Array, title: string): Promise<boolean> {
+  return perform(`${title} …`, async ({ id, head }) => {
+    const { revision, effects } = await sendBytes(editStep, { id, base: head }, bundle);
     expectRevision(revision.id);
     return `Revision ${revision.number}: ${title.toLowerCase()}. ${effectsText(effects, desk().brief.unit)}`;
   });

@@ -12,13 +12,15 @@ import { meshNodesOf } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
 import type { ChangeEffects } from '@/core/contracts/effects';
+import type { Finding, RemedyCall } from '@/core/contracts/finding';
 import type { Measure } from '@/core/contracts/measure';
 import type { Params } from '@/core/contracts/remedy';
 import type { RoomId } from '@/core/contracts/rooms';
 import { weightsOfJoint } from '@/core/geometry/influences';
 import { silentChecks } from '@/core/house/audit';
 import type { Brief } from '@/core/house/brief';
-import type { Patch } from '@/core/house/edit';
+import { type Patch, packPatches } from '@/core/house/edit';
+import { previewForKind } from '@/core/house/of-kind';
 import { nodesAfter } from '@/core/house/effects';
 import { type PreviewRow, previewRemedy } from '@/core/house/preview';
 import { remedyById } from '@/core/house/registry';
@@ -43,6 +45,15 @@ import { buildSearch, searchBuffers } from './search';
 
 export type Preview =
   | { readonly rows: readonly PreviewRow[]; readonly effects: ChangeEffects; readonly ghost: Ghost[] | null }
+  | { readonly refused: string };
+
+/** A preview of one remedy for many findings; `bundle` holds the patches of the step. */
+export type KindPreview =
+  | (Extract<Preview, { rows: unknown }> & {
+      readonly bundle: Uint8Array;
+      readonly done: number;
+      readonly left: readonly string[];
+    })
   | { readonly refused: string };
 
 /** What a trial shows: a moment of a clip, or one bone turned (a quaternion in the world). Null: rest. */
@@ -150,6 +161,28 @@ const desk = {
         (g) => [g.points.buffer, g.normals.buffer, g.triangles.buffer] as ArrayBuffer[],
       );
       return transfer({ rows, effects, ghost }, buffers);
+    } catch (error) {
+      return { refused: error instanceof Error ? error.message : String(error) };
+    }
+  },
+
+  /** The same for one remedy over many findings, with the patches that make the step and what is left. */
+  previewForKind(
+    calls: readonly RemedyCall[],
+    of: Pick<Finding, 'check' | 'gravity'>,
+    brief: Brief,
+  ): KindPreview {
+    try {
+      const c = need();
+      const { rows, effects, patches, left, character } = previewForKind(c, calls, of, brief);
+      return {
+        rows,
+        effects,
+        ghost: ghostOf(c, character),
+        bundle: packPatches(patches),
+        done: patches.length,
+        left,
+      };
     } catch (error) {
       return { refused: error instanceof Error ? error.message : String(error) };
     }

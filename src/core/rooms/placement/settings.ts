@@ -2,7 +2,7 @@
  * What a brief says of size, place and stance. Null: not asked. Each is a fragment that a check's settings
  * spread.
  */
-import { type InferType, array, mixed, number, object, string } from 'yup';
+import { type InferType, mixed, number, object } from 'yup';
 import type { BriefBase } from '../../contracts/brief';
 import { PROPS } from '../../contracts/props';
 import { setting } from '../../contracts/setting';
