@@ -177,7 +177,7 @@ it('no joint turns for points whose weights had to be mended: of the delivered D
   const walk = suggest(skeletonOf(before), QUAY);
   const out = remap(before, QUAY, walk, { limit: 4 });
   expect(out.report.vertices.trimmed).toBeGreaterThan(500);
-  const proof = prove(out, posesFor(before, walk));
+  const proof = prove(out, posesFor(out.model, walk));
   expect(proof.max).toBeGreaterThan(0.01);
   expect(proof.byPairs).toBeLessThan(0.0015);
 });

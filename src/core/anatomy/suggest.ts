@@ -132,6 +132,8 @@ class Loose {
     const { source, looks, pairs, target } = this;
     const { kind, part } = looks.readings[i];
     const weight = source.bones[i].weight;
+    if (this.isOwnRoot(i))
+      return keep(i, 0.8, `${target.title} has no root at the origin; this one stays above it`);
     if (!this.below[i])
       return release(
         i,
@@ -160,6 +162,19 @@ class Loose {
     if (this.isBare) return keep(i, 0.8, `no counterpart in ${target.title}; it comes along`);
     const carried = weight > 0 ? 'weight' : 'something below';
     return keep(i, 0.8, `no counterpart in ${target.title}; it carries ${carried} and comes along`);
+  }
+
+  /** A root that stands at the origin above the body and carries nothing, where the target has none of its own. */
+  private isOwnRoot(i: number): boolean {
+    const { source, target, pairs } = this;
+    const { parent, place, weight } = source.bones[i];
+    if (parent >= 0 || weight > 0) return false;
+    const holdsAll = [...pairs.keys()].every((k) => bonesAbove(source, k).includes(i));
+    return (
+      holdsAll &&
+      isNearOrigin(source, place) &&
+      !target.bones.some((b) => isNearOrigin(target, b.place) && b.parent < 0)
+    );
   }
 
   private foldInto(i: number, onto: number, confidence: number, reason: string): Rule {
@@ -195,6 +210,16 @@ const keep = (source: number, confidence: number, reason: string): Rule => ({
   ...release(source, confidence, reason),
   kind: 'keep',
 });
+
+/** Roots nearer to the origin than this share of the skeleton's reach mark it. */
+const AT_ORIGIN = 0.1;
+
+function isNearOrigin({ bones }: Skeleton, place: readonly number[]): boolean {
+  const reach = Math.max(
+    ...bones.map((b) => Math.hypot(...[0, 1, 2].map((k) => b.place[k] - bones[0].place[k]))),
+  );
+  return Math.hypot(...place) <= AT_ORIGIN * reach;
+}
 
 const distance = (k: Skeleton, a: number, b: number) =>
   Math.hypot(...[0, 1, 2].map((x) => k.bones[a].place[x] - k.bones[b].place[x]));

@@ -83,8 +83,10 @@ function movesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk, lengt
     if (s >= 0) theirs[s] = t;
   });
   const fitted = fitTarget(source, target, crosswalk);
+  // A root that marks the origin carries nothing: turned to where it lies below the body, it would shift all of it.
+  const isBody = bodyBones(source);
   const turns = source.bones.map((_, s) =>
-    theirs[s] < 0
+    theirs[s] < 0 || (lengths === 'kept' && !isBody[s])
       ? null
       : quatConjugate(
           quatMultiply(fitted.rotations[theirs[s]], quatConjugate(target.bones[theirs[s]].rotation)),
@@ -153,6 +155,16 @@ function medianRatio(source: Skeleton, target: Skeleton, theirs: Int32Array): nu
   return ratios[ratios.length >> 1] ?? 1;
 }
 
+/** Whether a bone carries weight or hangs on one that does; all of a skeleton by itself. */
+function bodyBones({ bones }: Skeleton): boolean[] {
+  const isBare = bones.every((b) => b.weight === 0);
+  const isBody = bones.map((b) => isBare || b.weight > 0);
+  bones.forEach((b, s) => {
+    if (b.parent >= 0 && isBody[b.parent]) isBody[s] = true;
+  });
+  return isBody;
+}
+
 /**
  * Shifts the bones of the body so that the lowest of them stands as low as it stood: another stance is no
  * step off the ground. A root that carries nothing and marks the origin stays there. Returns how much higher
@@ -160,11 +172,7 @@ function medianRatio(source: Skeleton, target: Skeleton, theirs: Int32Array): nu
  */
 function standAsLow(source: Skeleton, whole: Float64Array[]): number[] {
   const { bones } = source;
-  const isBare = bones.every((b) => b.weight === 0);
-  const isBody = bones.map((b) => isBare || b.weight > 0);
-  bones.forEach((b, s) => {
-    if (b.parent >= 0 && isBody[b.parent]) isBody[s] = true;
-  });
+  const isBody = bodyBones(source);
   const body = [...bones.keys()].filter((s) => isBody[s]);
   const before = Math.min(...body.map((s) => bones[s].place[1]));
   const after = Math.min(...body.map((s) => moved(whole[s], bones[s].place)[1]));

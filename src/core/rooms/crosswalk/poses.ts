@@ -182,10 +182,17 @@ export function posesFor(character: Character, crosswalk: Crosswalk): TrialPose[
   return trialPoses(character, stillBones(character, crosswalk));
 }
 
-/** Bones that stay still: what is released has nothing on the other side that could move like it. */
+/**
+ * Bones that stay still: what is released has nothing on the other side that could move like it, and a root that
+ * carries nothing and comes along moves all alike.
+ */
 const stillBones = (character: Character, crosswalk: Crosswalk): ReadonlySet<number> => {
   const { bones } = skeletonOf(character);
-  return new Set(crosswalk.filter((r) => r.kind === 'release').map((r) => bones[r.source].node));
+  const isStill = ({ kind, source }: Crosswalk[number]) => {
+    const { parent, weight } = bones[source];
+    return kind === 'release' || (kind === 'keep' && parent < 0 && weight === 0);
+  };
+  return new Set(crosswalk.filter(isStill).map((r) => bones[r.source].node));
 };
 
 /**

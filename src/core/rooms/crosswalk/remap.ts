@@ -1,4 +1,5 @@
 import { withLocal } from '../../character/rehang';
+import { withoutBoneScales } from '../../character/bake-scale';
 import { restWorld, topDown } from '../../character/hierarchy';
 import { placedMeshes } from '../../character/measure';
 import type { Character, Influences, Mesh, SceneNode, Skin } from '../../character/model';
@@ -97,12 +98,14 @@ export const remap = (
 
 /** The same, bit by bit: yields how much is done, 0 … 1; whoever drives it may stop at any such moment. */
 export function* remapping(
-  given: Character,
+  as: Character,
   target: Skeleton,
   crosswalk: Crosswalk,
   options: RemapOptions,
 ): Generator<number, Remapped> {
-  checkLength(skeletonOf(given), crosswalk);
+  checkLength(skeletonOf(as), crosswalk);
+  // The target's joints have no scale: what stood scaled by its ancestors keeps its size by its points first.
+  const given = withoutBoneScales(as);
   const lengths = options.lengths ?? 'kept';
   const character = options.mode === 'mesh' ? posedFor(given, target, crosswalk, lengths) : given;
   const rules = byRules(character, target, crosswalk, options.limit);
@@ -437,16 +440,22 @@ function rebuildNodes(
   });
   const oldWorld = restWorld(character.nodes);
   const root = topDown(character.nodes).find((i) => boneOfNode.has(i));
-  const holder = root === undefined ? -1 : character.nodes[root].parent;
+  // A root that comes along and held all of the skeleton holds the target's as well.
+  const holdsAll = root !== undefined && keeps(root) && source.bones.filter((b) => b.parent < 0).length === 1;
+  const above = root === undefined ? -1 : character.nodes[root].parent;
+  const holder = holdsAll ? root : above;
   const holderWorld = holder >= 0 ? inverseOr(oldWorld, holder * 16) : null;
 
   const nodes: SceneNode[] = new Array(count);
   const taken = new Set(target.bones.map((b) => b.name));
   target.bones.forEach((b, t) => {
-    const above = b.parent >= 0 ? inverseOr(world[b.parent]) : holderWorld;
+    const parentWorld = b.parent >= 0 ? inverseOr(world[b.parent]) : holderWorld;
     const holderNode = holder >= 0 ? newOf[holder] : -1;
     nodes[boneNode[t]] = {
-      ...withLocal(node({ name: b.name, kind: 'bone' }), above ? times(above, world[t]) : world[t]),
+      ...withLocal(
+        node({ name: b.name, kind: 'bone' }),
+        parentWorld ? times(parentWorld, world[t]) : world[t],
+      ),
       parent: b.parent >= 0 ? boneNode[b.parent] : holderNode,
     };
   });

@@ -6,8 +6,8 @@ import { allowedText, inUnit, lengthText } from '../../../contracts/units';
 import type { BriefBase } from '../../../contracts/brief';
 import { REST } from '../settings';
 import type { Character } from '../../../character/model';
-import { isIdentity } from '../baked';
-import { type SkinBind, bindsOf } from '../bind';
+import { isIdentity } from '../../../character/baked';
+import { type SkinBind, bindsOf } from '../../../character/bind';
 import { decompose } from '../../../geometry/matrix';
 
 const skinName = (c: Character, s: number) =>

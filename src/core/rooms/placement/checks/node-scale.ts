@@ -101,6 +101,10 @@ export const inheritedScaleCheck = defineCheck({
     const world = restWorld(character.nodes);
     const size = (i: number) => text(decompose(world, i * 16).scale);
     const nameOf = (i: number) => character.nodes[i].name || `node ${i}`;
+    const who = (first: number, count: number) =>
+      `“${nameOf(first)}”${count > 1 ? ` and ${count - 1} more read` : ' reads'}`;
+    const isUndone = (i: number) =>
+      decompose(world, i * 16).scale.every((x) => Math.abs(x - 1) <= brief.scaleTolerance);
     return scaledNodes(character, brief.scaleTolerance)
       .filter((s) => s.heirs.length > 0)
       .map(({ node, scale, kind, heirs, first }): Found => {
@@ -110,7 +114,9 @@ export const inheritedScaleCheck = defineCheck({
           gravity: 'stops',
           subject: theNode(character, shown[0]),
           unit: '×',
-          message: `“${nameOf(shown[0])}”${heirs.length > 1 ? ` and ${heirs.length - 1} more read` : ' reads'} 1 but ${heirs.length > 1 ? 'stand' : 'stands'} at ${size(shown[0])}: ${unseen ? 'the unseen ' : ''}“${nameOf(node)}” above is ${kind}`,
+          message: isUndone(shown[0])
+            ? `${who(shown[0], heirs.length)} 1, and ${heirs.length > 1 ? 'stand' : 'stands'} so only because ${unseen ? 'the unseen ' : ''}“${nameOf(node)}” above, scaled by ${text(scale)}, undoes another scale above it`
+            : `${who(shown[0], heirs.length)} 1 but ${heirs.length > 1 ? 'stand' : 'stands'} at ${size(shown[0])}: ${unseen ? 'the unseen ' : ''}“${nameOf(node)}” above is ${kind}`,
           measured: size(shown[0]),
           expected: '1 × 1 × 1',
           evidence: [

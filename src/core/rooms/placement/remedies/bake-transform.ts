@@ -5,7 +5,7 @@ import { childrenOf, localOf } from '../../../character/hierarchy';
 import { type Character, type SceneNode, replaceAt } from '../../../character/model';
 import { withLocal } from '../../../character/rehang';
 import { type Vec3, composeMatrix, decompose, inverseOr, times } from '../../../geometry/matrix';
-import { bakedMesh } from '../baked';
+import { bakedMesh } from '../../../character/baked';
 
 const degrees = (q: readonly number[]) => (2 * Math.acos(Math.min(1, Math.abs(q[3]))) * 180) / Math.PI;
 

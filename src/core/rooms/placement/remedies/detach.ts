@@ -7,7 +7,7 @@ import { type Character, type SceneNode, replaceAt } from '../../../character/mo
 import { hungUnder, rebasedChannel, withLocal } from '../../../character/rehang';
 import { withRoots } from '../../../character/remove';
 import { composeMatrix, decompose } from '../../../geometry/matrix';
-import { BAKED_ASPECTS, bakeNodeScale } from './bake-scale';
+import { BAKED_ASPECTS, bakedOrSay } from './bake-scale';
 
 const size = (character: Character, i: number) =>
   decompose(restWorld(character.nodes), i * 16)
@@ -47,9 +47,7 @@ function detachNode(character: Character, node: number, keepsSize: boolean): Cha
   const free = withRoots({ ...character, nodes: replaceAt(character.nodes, new Map([[node, hung]])), clips });
   // What the node brought along, or kept, goes into its points, so that everything below it reads 1.
   const rest = decompose(localOf(hung));
-  return rest.shear < 1e-6 && rest.scale.every((s) => Math.abs(s - 1) < 1e-9)
-    ? free
-    : bakeNodeScale(free, node);
+  return rest.shear < 1e-6 && rest.scale.every((s) => Math.abs(s - 1) < 1e-9) ? free : bakedOrSay(free, node);
 }
 
 const params = object({ node: refTo('node', 'Node') });

@@ -6,7 +6,7 @@ import { restWorld } from '../../../character/hierarchy';
 import { type Character, type SceneNode, replaceAt } from '../../../character/model';
 import { inverseOr, times } from '../../../geometry/matrix';
 import { deformedMesh } from '../../../character/deform';
-import { bindsOf } from '../bind';
+import { bindsOf } from '../../../character/bind';
 
 type Keep = 'shape' | 'bind';
 

@@ -7,7 +7,7 @@ import { type Character, replaceAt } from '../../../character/model';
 import { withLocal } from '../../../character/rehang';
 import { times } from '../../../geometry/matrix';
 import { longSideOf } from '../survey';
-import { BAKED_ASPECTS, bakeNodeScale } from './bake-scale';
+import { BAKED_ASPECTS, bakedOrSay } from './bake-scale';
 
 type Params = { node: number; height?: number; factor?: number };
 
@@ -47,7 +47,7 @@ export const rescaleProp = defineRemedy({
     const n = character.nodes[params.node];
     const scaled = withLocal(n, times(localOf(n), [f, 0, 0, 0, 0, f, 0, 0, 0, 0, f, 0, 0, 0, 0, 1]));
     const nodes = replaceAt(character.nodes, new Map([[params.node, scaled]]));
-    return bakeNodeScale({ ...character, nodes }, params.node);
+    return bakedOrSay({ ...character, nodes }, params.node);
   },
   promises(character, { node }) {
     const inside = branchOf(character.nodes, [node]);

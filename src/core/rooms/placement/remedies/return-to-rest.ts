@@ -5,7 +5,7 @@ import { branchOf, restLocals, topDown } from '../../../character/hierarchy';
 import type { Character, SceneNode } from '../../../character/model';
 import { withLocal } from '../../../character/rehang';
 import { inverseOr, multiply, times } from '../../../geometry/matrix';
-import { bindsOf } from '../bind';
+import { bindsOf } from '../../../character/bind';
 
 const worst = (c: Character) => Math.max(0, ...bindsOf(c).flatMap((b) => b.joints.map((j) => j.apart)));
 

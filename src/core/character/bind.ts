@@ -1,7 +1,7 @@
-import { parentBone, restWorld } from '../../character/hierarchy';
-import { characterHeight } from '../../character/measure';
-import { type Character, type SceneNode, replaceAt } from '../../character/model';
-import { decompose, inverseOr, times } from '../../geometry/matrix';
+import { parentBone, restWorld } from './hierarchy';
+import { characterHeight } from './measure';
+import { type Character, type SceneNode, replaceAt } from './model';
+import { decompose, inverseOr, times } from '../geometry/matrix';
 import { bakedMesh } from './baked';
 
 /** How far a joint stands from where its inverse bind says. */

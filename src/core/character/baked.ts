@@ -1,6 +1,6 @@
-import type { Attribute, Mesh } from '../../character/model';
-import { determinant3, invertAffine } from '../../geometry/matrix';
-import { turnedCorners } from '../../character/deform';
+import type { Attribute, Mesh } from './model';
+import { determinant3, invertAffine } from '../geometry/matrix';
+import { turnedCorners } from './deform';
 
 /** True of a matrix (16 numbers) within a distance of the identity, number by number. */
 export const isIdentity = (m: ArrayLike<number>, within = 1e-9): boolean => {
