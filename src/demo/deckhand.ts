@@ -1,4 +1,7 @@
 /** The Deckhand of the night ferry, clean: the Quay skeleton, coat bones, cap and lantern. */
+import { PLAIN_FIGURE } from '../core/house/plain-briefs';
+import { withoutNodes } from '../core/character/remove';
+import { settleOnBone } from '../core/rooms/docket/remedies/settle-on-bone';
 import { PNG } from 'pngjs';
 import type { Channel, Character, Clip } from '../core/character/model';
 import { node } from '../core/character/model';
@@ -79,7 +82,17 @@ function weave(): Uint8Array {
   return new Uint8Array(PNG.sync.write(png, { colorType: 2 }));
 }
 
-export function cleanDeckhand(limit = 4): Character {
+/** The clean Deckhand, its lantern right on the hand: held alike by every machine. */
+export const cleanDeckhand = (limit = 4): Character => {
+  const drawn = drawDeckhand(limit);
+  const lantern = drawn.nodes.findIndex((n) => n.name === 'storm lantern');
+  const settled = settleOnBone.apply(drawn, { node: lantern }, PLAIN_FIGURE);
+  const ring = settled.nodes.findIndex((n) => n.name === 'lantern');
+  return withoutNodes(settled, new Set([ring])).character;
+};
+
+/** The same with the lantern turned upright by its node. */
+export function drawDeckhand(limit = 4): Character {
   const skeleton = deckhandSkeleton();
   const nodes = skeletonNodes(skeleton);
   const solid = bodySolid();
@@ -140,7 +153,8 @@ export function cleanDeckhand(limit = 4): Character {
   );
   const character = characterOf(
     'Deckhand, clean',
-    nodes,
+    // A list of its own: world places are kept by list, and this one grew after they were asked for.
+    [...nodes],
     [bodyMesh, coatMesh, bootsMesh, capMesh, lanternMesh],
     skins,
   );

@@ -25,6 +25,11 @@ export const DECKHAND_FAULTS: readonly PlantedFault[] = [
     about: 'the boots’ weights sum to less than one around the ankles',
   },
   { check: 'no-weight', gravity: 'stops', about: 'the crown of the sou’wester carries no weight' },
+  {
+    check: 'on-arrival',
+    gravity: 'stops',
+    about: 'the lantern hangs on a hook that is no bone, and handsets drop it',
+  },
   { check: 'bone-names', gravity: 'worth', about: 'the supplier’s names, and a finger with a copy’s suffix' },
   { check: 'weight-on-ends', gravity: 'worth', about: 'the cap’s tip and a coat end are bound along' },
   { check: 'coincident', gravity: 'worth', about: 'the coat’s front edge was never merged' },
@@ -42,6 +47,11 @@ export const STOKER_FAULTS: readonly PlantedFault[] = [
   { check: 'inherited-scale', gravity: 'stops', about: 'an empty group above everything is scaled to 1.25' },
   { check: 'height', gravity: 'stops', about: 'in the right unit he stands 1.66 m instead of 1.76 m' },
   { check: 'prop-height', gravity: 'stops', about: 'the hand lamp was left at an old scale' },
+  {
+    check: 'on-arrival',
+    gravity: 'stops',
+    about: 'handsets forget where the hand lamp’s node stands',
+  },
   { check: 'stance', gravity: 'worth', about: 'he stands in an A-pose; the brief wants a T-pose' },
   { check: 'bone-names', gravity: 'worth', about: 'names with sides in front and capitals inside' },
 ];
@@ -54,5 +64,10 @@ export const CAPSTAN_FAULTS: readonly PlantedFault[] = [
       'the bedplate is bound and hangs under the barrel, a pawl hangs on its bone and is bound, the rope is bound twice',
   },
   { check: 'node-scale', gravity: 'stops', about: 'the fifth bar is mirrored by a negative scale' },
+  {
+    check: 'on-arrival',
+    gravity: 'stops',
+    about: 'handsets forget the scale that mirrors the fifth bar',
+  },
   { check: 'strays', gravity: 'worth', about: 'a camera and an empty node were left in the file' },
 ];

@@ -4,7 +4,7 @@ import { characterOfSkeleton } from '../core/anatomy/skeleton';
 import { QUAY } from '../core/anatomy/skeletons/quay';
 import { writeGlb } from '../core/formats/gltf/write';
 import { deliveredCapstan } from './capstan';
-import { cleanDeckhand } from './deckhand';
+import { cleanDeckhand, drawDeckhand } from './deckhand';
 import { deliveredDeckhand } from './delivered';
 import { deliveredStoker } from './stoker';
 
@@ -20,7 +20,12 @@ export function demoCast(): CastMember[] {
   const clean = cleanDeckhand();
   const file = (c: Character) => writeGlb(c, { keepSums: true }).bytes;
   return [
-    { file: 'deckhand.glb', title: 'Deckhand', brief: 'handset', bytes: file(deliveredDeckhand(clean)) },
+    {
+      file: 'deckhand.glb',
+      title: 'Deckhand',
+      brief: 'handset',
+      bytes: file(deliveredDeckhand(drawDeckhand())),
+    },
     { file: 'stoker.dae', title: 'Stoker', brief: 'handset', bytes: deliveredStoker() },
     { file: 'capstan.glb', title: 'Capstan', brief: 'deck-gear', bytes: file(deliveredCapstan()) },
     { file: 'deckhand-clean.glb', title: 'Deckhand, clean', brief: 'handset', bytes: file(clean) },

@@ -41,6 +41,10 @@ const DRAW: Readonly<Record<string, (c: Character, seed: number) => Record<strin
     return { bone: roots[s % Math.max(1, roots.length)] ?? 0 };
   },
   'add-root': () => ({ name: 'ground' }),
+  'settle-on-bone': (c, s) => {
+    const rigid = c.nodes.flatMap((n, i) => (n.mesh >= 0 && n.skin < 0 ? [i] : []));
+    return { node: rigid[s % Math.max(1, rigid.length)] ?? 0 };
+  },
   'body-kind': (_c, s) => ({ kind: BODY_KINDS[s % BODY_KINDS.length] }),
   centre: () => ({}),
   'bake-scale': (c, s) => {

@@ -160,6 +160,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'turn-faces': { of: insideOut, with: { node: at('body') }, once: true },
   'join-roots': { of: manyRoots, with: { bone: at('root') }, once: true },
   'add-root': { of: manyRoots, with: {}, once: true },
+  'settle-on-bone': { with: { node: at('hand lamp') }, once: true },
   'body-kind': { with: { kind: 'winged' }, once: true },
 };
 

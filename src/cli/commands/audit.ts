@@ -10,7 +10,11 @@ import { bodyBox, skeletonBox } from '../../core/character/measure';
 import type { Character } from '../../core/character/model';
 import { type Moment, WAIVER_WORDS, type Waived, applyWaivers } from '../../core/contracts/waiver';
 import { type Command, READING, briefOf, print, printJson, readOptionsOf, textOf } from '../command';
+import { completeFinding } from '../../core/contracts/check';
+import { arrivalFindings, onArrivalCheck } from '../../core/rooms/docket/checks/on-arrival';
+import type { Receiver } from '../../core/rooms/docket/receivers';
 import { UsageError } from '../errors';
+import { receiverOf } from '../receiver';
 import { readFile, writeBytes } from '../files';
 import { junitOf } from '../junit';
 import { waiversOf } from '../waivers';
@@ -24,6 +28,7 @@ export const auditCommand: Command = {
     waivers: { value: 'W' },
     revision: { value: 'N' },
     kind: { value: 'K' },
+    receiver: { value: 'R' },
     junit: { value: 'X' },
     json: {},
     ...READING,
@@ -33,10 +38,15 @@ export const auditCommand: Command = {
     const brief = briefOf(given);
     const waivers = waiversOf(textOf(given, 'waivers'));
     const moment = momentOf(textOf(given, 'revision'));
+    const named = textOf(given, 'receiver');
+    const receiver = named === undefined ? null : receiverOf(named);
     const bodyKind = kindFrom(textOf(given, 'kind'));
     const audits = files.map((file): Audit => {
       const character = { ...readFile(file, readOptionsOf(given)), ...(bodyKind && { bodyKind }) };
-      return { file, character, ...applyWaivers(audit(character, brief), waivers, moment) };
+      const findings = receiver
+        ? [...audit(character, { ...brief, receiver: null }), ...arrivalOf(character, receiver, brief)]
+        : audit(character, brief);
+      return { file, character, ...applyWaivers(findings, waivers, moment) };
     });
     const junit = textOf(given, 'junit');
     if (junit) writeBytes(junit, junitOf(audits, brief));
@@ -59,6 +69,10 @@ function momentOf(revision: string | undefined): Moment {
     throw new UsageError(`--revision takes the number of a revision, not “${revision}”.`);
   return { today, revision: Number(revision) };
 }
+
+/** What a receiver that was named makes of it, in place of the brief's machine. */
+const arrivalOf = (character: Character, receiver: Receiver, brief: Brief): Finding[] =>
+  arrivalFindings(character, receiver, brief).map((found) => completeFinding(onArrivalCheck, found));
 
 function kindFrom(kind: string | undefined): BodyKind | undefined {
   if (kind === undefined || BODY_KINDS.includes(kind as BodyKind)) return kind as BodyKind | undefined;

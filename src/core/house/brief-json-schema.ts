@@ -25,7 +25,10 @@ function closed(schema: Schema, json: Json): Json {
     const { innerType } = schema as ArraySchema<unknown[], AnyObject>;
     return { ...json, ...said, items: closed(innerType as Schema, (json.items ?? {}) as Json) };
   }
-  if (schema.type !== 'object') return { ...json, ...said };
+  if (schema.type !== 'object') {
+    const choices = isNullable && Array.isArray(json.enum) ? { enum: [...json.enum, null] } : {};
+    return { ...json, ...said, ...choices };
+  }
   const { fields } = schema as AnyObjectSchema;
   const properties = (json.properties ?? {}) as Record<string, Json>;
   return {

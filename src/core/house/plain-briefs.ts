@@ -54,6 +54,7 @@ export const PLAIN_FIGURE: Brief = {
   ...KINDS_BY_NAME,
   tree: 'vrm',
   skeleton: 'vrm',
+  receiver: null,
   ownSkeleton: null,
   limits: { influences: 4, bones: 75 },
   weights: { sumTolerance: 1e-4 },

@@ -79,7 +79,8 @@ export function proposeBrief(character: Character, briefs: readonly Brief[]): Pr
   let best: { brief: Brief; stops: number } | null = null;
   for (const brief of briefs) {
     if (kindWanted(brief) !== seen.kind) continue;
-    const { stops } = countGravity(audit(character, brief));
+    // What its machine makes of the file says nothing about which brief is for such a thing.
+    const { stops } = countGravity(audit(character, brief).filter((f) => f.room !== 'docket'));
     if (!best || stops < best.stops) best = { brief, stops };
   }
   if (!best) return null;

@@ -48,7 +48,15 @@ function HandOverForm({ items }: { items: readonly Item[] }) {
     () => withNeeds(items, new Set(items.filter((i) => !left.has(i.id)).map((i) => i.id))),
     [items, left],
   );
-  const isReady = chosen.size > 0 && by.trim() !== '' && !handing && !busy;
+  const stops = useDesk((s) => s.findings?.filter((f) => f.gravity === 'stops').length ?? 0);
+  const [isMeant, setMeant] = useState(false);
+  const missing = whatIsMissing({
+    isAudited: useDesk((s) => s.findings !== null),
+    hasChosen: chosen.size > 0,
+    hasName: by.trim() !== '',
+    isAgreed: stops === 0 || isMeant,
+  });
+  const isReady = missing === '' && !handing && !busy;
   const send = () => {
     keepName(by.trim());
     void handOver({
@@ -101,6 +109,20 @@ function HandOverForm({ items }: { items: readonly Item[] }) {
         />
         say how the receiver below holds it
       </label>
+      {stops > 0 && (
+        <label className="mt-2.5 flex items-start gap-2 text-stops">
+          <input
+            type="checkbox"
+            checked={isMeant}
+            onChange={(e) => setMeant(e.target.checked)}
+            className="mt-1 accent-[var(--leaf)]"
+          />
+          <span>
+            {stops === 1 ? 'One finding stops' : `${stops} findings stop`} hand-off; seal it all the same, and
+            say so in docket and report
+          </span>
+        </label>
+      )}
       {handing ? (
         <UnderWay
           stage={handing.stage}
@@ -114,8 +136,22 @@ function HandOverForm({ items }: { items: readonly Item[] }) {
           Seal and hand over
         </Button>
       )}
+      {missing !== '' && !handing && <p className="mt-1.5 text-soft">{missing}</p>}
     </form>
   );
+}
+
+/** Why nothing can be sealed yet, as a sentence; '' where it can. */
+function whatIsMissing(of: {
+  isAudited: boolean;
+  hasChosen: boolean;
+  hasName: boolean;
+  isAgreed: boolean;
+}): string {
+  if (!of.isAudited) return 'It is still being audited.';
+  if (!of.hasChosen) return 'Choose something that goes out.';
+  if (!of.hasName) return 'Say by whom it is handed over.';
+  return of.isAgreed ? '' : 'Mend what stops it, or say that it is meant so.';
 }
 
 /** Everything that can go out, with a box and its size; what something else needs goes along with it. */

@@ -1,7 +1,7 @@
 'use client';
 
 import { Download, ExternalLink } from 'lucide-react';
-import { type ReactNode, useState } from 'react';
+import { type ReactNode, useMemo, useState } from 'react';
 import { whyNotWritten } from '@/core/formats/writes';
 import { countGravity } from '@/core/contracts/finding';
 import type { Clip } from '@/core/character/model';
@@ -16,6 +16,7 @@ import { Tally } from '../../kit/gravity';
 import { Side } from '../../kit/side';
 import { goToRoom } from '../../state/choose';
 import { headOf } from '../../state/document';
+import { ChosenFinding, FindingList } from '../../parts/findings';
 import { OnArrival } from '../../parts/on-arrival';
 import { useReceiverAsked } from '../../state/receiver';
 import { useDesk } from '../../state/store';
@@ -46,6 +47,7 @@ export function DocketPage() {
   return (
     <Side label="Docket" className="gap-4 px-[18px] py-4">
       <Verdict head={head} />
+      <DocketFindings />
       {head && <HandOver />}
       {head && <HandedBefore />}
       {head && (
@@ -62,6 +64,23 @@ export function DocketPage() {
       )}
       <HowItCame line={line} />
     </Side>
+  );
+}
+
+/** What of the room itself is open: how the brief's machine holds it. */
+function DocketFindings() {
+  const findings = useDesk((s) => s.findings);
+  const chosen = useDesk((s) => s.chosen);
+  const revision = useDesk((s) => s.revision);
+  const mine = useMemo(() => findings?.filter((f) => f.room === 'docket') ?? [], [findings]);
+  const open = mine.find((f) => f.key === chosen);
+  if (mine.length === 0) return null;
+  return (
+    <section aria-label="On arrival, under the brief" className="-mx-[18px] border-t border-rule">
+      <FindingList findings={mine}>
+        {open && <ChosenFinding key={`${open.key} on ${revision}`} finding={open} forms={undefined} />}
+      </FindingList>
+    </section>
   );
 }
 

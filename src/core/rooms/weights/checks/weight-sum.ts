@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { defineCheck } from '../../../contracts/check';
 import { LIMITS } from '../../../contracts/settings';
-import { WEIGHT_SUMS } from '../settings';
+import { WEIGHT_SUMS } from '../../../contracts/weight-sums';
 import { askVertices, liveAt, mostOf, sumAt } from './vertices';
 
 /** Vertices whose weights do not sum to 1 (those without any weight are another check's). */

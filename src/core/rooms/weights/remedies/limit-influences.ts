@@ -1,7 +1,7 @@
 import { number, object } from 'yup';
 import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
 import { boundNodes } from '../bound';
-import { type SumsBrief } from '../settings';
+import { type SumsBrief } from '../../../contracts/weight-sums';
 import type { Character } from '../../../character/model';
 import { limitInfluences } from '../../../geometry/influences';
 import { liveAt, sumAt } from '../checks/vertices';

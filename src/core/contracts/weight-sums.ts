@@ -1,7 +1,7 @@
 /** What a brief says of weights. */
 import { type InferType, number, object } from 'yup';
-import type { BriefBase } from '../../contracts/brief';
-import { setting } from '../../contracts/setting';
+import type { BriefBase } from './brief';
+import { setting } from './setting';
 
 /** How far the weights of a point may sum beside one. */
 export const WEIGHT_SUMS = {

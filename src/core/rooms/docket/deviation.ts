@@ -1,0 +1,85 @@
+/**
+ * How far a receiver holds every mesh from where it was sent, over rest, a few poses and moments of the clips. Points
+ * are taken evenly where a mesh has very many; what the brief's own checks of weights tell already is left out.
+ */
+import { placedPoints } from '../../character/deform';
+import { placedMeshes } from '../../character/measure';
+import type { Character, Influences } from '../../character/model';
+import { transferPose } from '../../motion/pose';
+import { probedWorld, probesOf } from '../../motion/probe';
+import { type Received, receive } from './receive';
+import type { Receiver } from './receivers';
+
+/** One mesh as it is held: the node that showed it when it was sent, and how far its points lie off, metres. */
+export interface HeldMesh {
+  readonly node: number;
+  readonly max: number;
+  /** The vertex that lies farthest off. */
+  readonly vertex: number;
+}
+
+export interface Deviations extends Pick<Received, 'said'> {
+  readonly meshes: readonly HeldMesh[];
+}
+
+/** Points of a mesh that are looked at, at most. */
+const MOST_POINTS = 4000;
+
+/** How far weights may sum beside one, and how many there may be, before the brief's own checks tell. */
+export interface ToldOfWeights {
+  readonly sumTolerance: number;
+  readonly influences: number;
+}
+
+/** What a receiver makes of a character, mesh by mesh. */
+export function deviationsOnArrival(sent: Character, receiver: Receiver, told: ToldOfWeights): Deviations {
+  // Draws only cut a mesh up: where its points are held is the same without.
+  const whole: Receiver = { ...receiver, bonesPerDraw: null, verticesPerDraw: null };
+  const { character, from, said } = receive(sent, whole);
+  const arrived = new Map(placedMeshes(character).map((p) => [from[p.node], p]));
+  const pairs = placedMeshes(sent).flatMap((before) => {
+    const after = arrived.get(before.node);
+    if (after?.points.length !== before.points.length) return [];
+    return [
+      { before, after, vertices: chosenVertices(before.mesh.influences, before.points.length / 3, told) },
+    ];
+  });
+  const most = pairs.map(() => ({ square: 0, vertex: -1 }));
+  for (const probe of probesOf(sent, 2)) {
+    const world = probedWorld(sent, probe);
+    const moved = transferPose(sent, world, character, from);
+    pairs.forEach(({ before, after, vertices }, k) => {
+      const a = placedPoints(before.mesh, before.skin, before.node, world);
+      const b = placedPoints(after.mesh, after.skin, after.node, moved);
+      for (const v of vertices) {
+        const [x, y, z] = [a[v * 3] - b[v * 3], a[v * 3 + 1] - b[v * 3 + 1], a[v * 3 + 2] - b[v * 3 + 2]];
+        const square = x * x + y * y + z * z;
+        if (square > most[k].square) most[k] = { square, vertex: v };
+      }
+    });
+  }
+  return {
+    said,
+    meshes: pairs.map(({ before }, k) => ({
+      node: before.node,
+      max: Math.sqrt(most[k].square),
+      vertex: most[k].vertex,
+    })),
+  };
+}
+
+function chosenVertices(f: Influences | null, count: number, told: ToldOfWeights): number[] {
+  const step = Math.max(1, Math.floor(count / MOST_POINTS));
+  const out: number[] = [];
+  for (let v = 0; v < count; v += step) if (!f || !isTold(f, v, told)) out.push(v);
+  return out;
+}
+
+function isTold(f: Influences, v: number, { sumTolerance, influences }: ToldOfWeights): boolean {
+  let [sum, live] = [0, 0];
+  for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
+    sum += f.weight[k];
+    if (f.weight[k] > 0) live++;
+  }
+  return live > influences || Math.abs(sum - 1) > sumTolerance;
+}
