@@ -26,6 +26,8 @@ export const arrivalFields = object({ ...saidOfFiles, id: uuid(), base: uuid() }
 export const importPath = '/api/characters';
 export const addFilesPath = '/api/characters/:id/files';
 export const deliveryPath = '/api/characters/:id/deliveries';
+/** A delivery that was broken off, by the revision that it began with: to go on with it. */
+export const deliveryOnPath = '/api/characters/:id/deliveries/:revision';
 export const surveyPath = '/api/survey';
 
 /** One line of an answer that tells of its progress; the last one has the stage `done` or `refused`. */

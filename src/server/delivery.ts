@@ -2,7 +2,7 @@
  * A new delivery of a character that is there: the steps that led to a revision, done again on other files.
  */
 import type { Kysely } from 'kysely';
-import type { RerunRow, Step, StepFile } from '../core/contracts/step';
+import { type RerunRow, type Step, type StepFile, stepsLeft } from '../core/contracts/step';
 import type { ReadOptions } from '../core/formats';
 import type { InputFile } from '../core/formats/errors';
 import { briefKey } from '../core/house/brief';
@@ -12,7 +12,7 @@ import { getBlob, getBlobs } from './blobs';
 import type { Database } from './database';
 import { type Progress, runTask } from './pool';
 import { Refused } from './refused';
-import { addDelivery } from './revisions';
+import { addDelivery, moveHead } from './revisions';
 import { type StepDone, addFiles, applyEdit, applyRemedy, remapCharacter } from './steps';
 
 /**
@@ -35,10 +35,12 @@ export interface Delivery {
   readonly listed: StepFile[];
 }
 
+type DeliveryStep = Extract<Step, { kind: 'delivery' }>;
+
 /**
- * Begins a line of its own with the files, and does the steps of `line` again on it, with what they name
- * found by name. A step that no longer fits is left out and told, with the reason. Broken off, what came so
- * far is in the ledger, with its rows.
+ * Begins a line of its own with the files, and does the steps of `line` again on it, with what they name found by
+ * name. A step that no longer fits is left out and told, with the reason. Broken off, the line stands aside in the
+ * ledger, told by what is left of it, and the character is where it was; {@link goOnWithDelivery} goes on with it.
  */
 export async function deliverAgain(
   db: Kysely<Database>,
@@ -54,42 +56,131 @@ export async function deliverAgain(
     { files, options, brief: character.wants },
     { onProgress: (p) => say({ stage: p.stage, share: p.share * 0.5 }), signal, giving: true },
   );
-  const step: Step = { kind: 'delivery', files: listed, notes: [...made.notes], after: base.number };
+  const step: DeliveryStep = {
+    kind: 'delivery',
+    files: listed,
+    notes: [...made.notes],
+    after: base.number,
+    again: line.slice(1).map((r) => r.id),
+    rows: [],
+  };
   const first = await addDelivery(
     db,
     character.id,
     base.id,
-    {
-      ...made,
-      brief: briefKey(character.wants),
-      label: 'delivered anew',
-      step,
-    },
+    { ...made, brief: briefKey(character.wants), label: 'delivered anew', step },
     signal,
   );
-  const rows: RerunRow[] = [];
-  const again = line.slice(1);
-  let head = first.id;
-  try {
-    for (const [k, r] of again.entries()) {
-      if (signal.aborted)
-        throw new Refused(
-          `Cancelled: ${rows.length} of ${again.length} steps were done again, and are in the ledger.`,
-          499,
-        );
-      say({ stage: `doing again: ${r.label}`, share: 0.5 + 0.5 * (k / again.length) });
-      const done = await redoStep(db, character, r, head, signal);
-      rows.push(done.row);
-      head = done.head;
-    }
-  } finally {
-    await db
+  const begun = { id: first.id, step, head: first.id, back: base.id };
+  const rows = await doStepsAgain(
+    db,
+    character,
+    begun,
+    (p) => say({ ...p, share: 0.5 + p.share * 0.5 }),
+    signal,
+  );
+  return { name: made.name, notes: step.notes, rows, from: base.number };
+}
+
+/** A delivery on which steps are being done again. */
+interface Begun {
+  /** The revision that it began with, its step, and the last one that it has come to. */
+  readonly id: string;
+  readonly step: DeliveryStep;
+  readonly head: string;
+  /** Where the character stands again if it is broken off. */
+  readonly back: string;
+}
+
+/**
+ * Goes on with a delivery that was broken off, from where it had come to. Throws {@link Refused} where there is
+ * nothing left of it to do.
+ */
+export async function goOnWithDelivery(
+  db: Kysely<Database>,
+  character: CharacterRecord,
+  revision: string,
+  say: (p: Progress) => void,
+  signal: AbortSignal,
+) {
+  const found = character.revisions.find((r) => r.id === revision);
+  if (found?.step.kind !== 'delivery' || stepsLeft(found.step) === 0)
+    throw new Refused('There is nothing left to do of that delivery; reload the page.', 404);
+  const { step } = found;
+  const last = lastOf(character, found);
+  const isInside = lineTo(character, character.head).some((r) => r.id === found.id);
+  const before = character.revisions.find((r) => r.number === step.after)?.id ?? character.head;
+  const back = isInside ? before : character.head;
+  const begun = { id: found.id, step: withUncounted(character, found, step), head: last.id, back };
+  if (last.id !== character.head) await moveHead(db, character.id, character.head, last.id);
+  const rows = await doStepsAgain(db, character, begun, say, signal);
+  return { name: character.name, notes: step.notes, rows, from: step.after };
+}
+
+/** The newest revision of the line that begins with a delivery. */
+function lastOf(character: CharacterRecord, first: Revision): Revision {
+  let last = first;
+  for (;;) {
+    const next = character.revisions
+      .filter((r) => r.parent === last.id)
+      .sort((a, b) => b.number - a.number)[0];
+    if (!next) return last;
+    last = next;
+  }
+}
+
+/** A step that was kept while its row was not, since the server ended between the two, counts as done. */
+function withUncounted(character: CharacterRecord, first: Revision, step: DeliveryStep): DeliveryStep {
+  const rows = [...(step.rows ?? [])];
+  const kept = lineTo(character, lastOf(character, first).id);
+  const made = kept.length - 1 - kept.findIndex((r) => r.id === first.id);
+  const counted = rows.filter((r) => r.outcome === 'done' || r.outcome === 'in part').length;
+  if (made > counted) rows.push({ label: kept[kept.length - 1].label, outcome: 'done' });
+  return { ...step, rows };
+}
+
+/** Does the steps of a delivery again that are left; each is kept with its row. */
+async function doStepsAgain(
+  db: Kysely<Database>,
+  character: CharacterRecord,
+  { id, step, head: from, back }: Begun,
+  say: (p: Progress) => void,
+  signal: AbortSignal,
+): Promise<RerunRow[]> {
+  const rows: RerunRow[] = [...(step.rows ?? [])];
+  const again = step.again ?? [];
+  const byId = new Map(character.revisions.map((r) => [r.id, r]));
+  const keepRows = () =>
+    db
       .updateTable('revisions')
       .set({ step: JSON.stringify({ ...step, rows }) })
-      .where('id', '=', first.id)
+      .where('id', '=', id)
       .execute();
+  let head = from;
+  try {
+    for (const recorded of again.slice(rows.length)) {
+      if (signal.aborted) throw new Refused('The delivery was broken off.', 499);
+      const revision = byId.get(recorded);
+      if (!revision) throw new Refused('A step of the line is not there any more; reload the page.', 404);
+      say({ stage: `doing again: ${revision.label}`, share: rows.length / again.length });
+      const done = await redoStep(db, character, revision, head, signal);
+      head = done.head;
+      rows.push(done.row);
+      await keepRows();
+    }
+    await keepRows();
+    return rows;
+  } catch (error) {
+    await keepRows();
+    // Half a line is no place to go on from: the character stands where it stood, the delivery beside it.
+    await moveHead(db, character.id, head, back).catch(() => {});
+    if (!(error instanceof Refused)) throw error;
+    throw new Refused(
+      `Broken off after ${rows.length} of ${again.length} steps; the delivery stands aside in the ledger, where it can go on.`,
+      error.status,
+      error.body,
+    );
   }
-  return { name: made.name, notes: [...made.notes], rows, from: base.number };
 }
 
 /** Says why a recorded step is left out. */

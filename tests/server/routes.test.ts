@@ -7,6 +7,7 @@ import { GET as shelf, POST as takeIn } from '@/app/api/characters/route';
 import { DELETE as remove, GET as open, PATCH as change } from '@/app/api/characters/[id]/route';
 import { POST as copies } from '@/app/api/characters/[id]/copies/route';
 import { POST as handOver } from '@/app/api/characters/[id]/dockets/route';
+import { POST as deliveryOn } from '@/app/api/characters/[id]/deliveries/[revision]/route';
 import { POST as deliveries } from '@/app/api/characters/[id]/deliveries/route';
 import { POST as addFiles } from '@/app/api/characters/[id]/files/route';
 import { POST as head } from '@/app/api/characters/[id]/head/route';
@@ -670,7 +671,7 @@ describe('a new delivery', () => {
       },
     ]);
   });
-  it('broken off, it keeps what came so far and says how far it was', async () => {
+  it('broken off, it stands aside and says how far it was; gone on with, it is whole', async () => {
     const c = await worked();
     const answer = await on(deliveries, upload([['crate.obj', CRATE]], { base: c.head, unit: '0.01' }), {
       id: c.id,
@@ -681,15 +682,36 @@ describe('a new delivery', () => {
       if (new TextDecoder().decode(value).includes('doing again: added hatch')) break;
     }
     await reader.cancel();
-    for (let before = -1, n = 0; before !== n;) {
+    const deliveryOf = async () => {
+      const { step } = (await sheetOf(c.id)).revisions.find((r) => r.number === 5)!;
+      return step as { rows: object[]; again: string[] };
+    };
+    for (let before = -1, n = 0; before !== n || (await sheetOf(c.id)).head !== c.head;) {
       before = n;
       await new Promise((r) => setTimeout(r, 300));
       n = (await sheetOf(c.id)).revisions.length;
     }
-    const after = await sheetOf(c.id);
-    const first = after.revisions.find((r) => r.number === 5)!;
-    expect(after.revisions.length).toBeLessThan(8);
-    expect((first.step as { rows: object[] }).rows.length).toBe(after.revisions.length - 5);
+    const aside = await sheetOf(c.id);
+    expect(aside.head).toBe(c.head);
+    expect(aside.revisions.length).toBeLessThan(8);
+    const { rows, again } = await deliveryOf();
+    expect(again).toHaveLength(3);
+    expect(rows.length).toBe(aside.revisions.length - 5);
+    const first = aside.revisions.find((r) => r.number === 5)!.id;
+    const goOn = () =>
+      on(deliveryOn, sent('POST', {}), {
+        id: c.id,
+        revision: first,
+      });
+    const lines = await told(await goOn());
+    expect(lines[lines.length - 1]).toMatchObject({ stage: 'done' });
+    const whole = await sheetOf(c.id);
+    expect((await deliveryOf()).rows).toHaveLength(3);
+    expect(whole.revisions.length).toBe(8);
+    expect(whole.head).toBe(whole.revisions[7].id);
+    // There is nothing left to go on with.
+    const [, again2] = await told(await goOn());
+    expect(again2).toMatchObject({ stage: 'refused', message: expect.stringContaining('nothing left') });
   });
   it('is refused where the line is another character’s, and where the head has moved nothing is added', async () => {
     const a = await worked();

@@ -34,7 +34,15 @@ export interface MoveHow {
 /** What made a revision, with its parameters; enough to do it again. */
 export type Step =
   | { kind: 'import'; files: StepFile[]; notes: string[] }
-  | { kind: 'delivery'; files: StepFile[]; notes: string[]; after: number; rows?: RerunRow[] }
+  | {
+      kind: 'delivery';
+      files: StepFile[];
+      notes: string[];
+      after: number;
+      /** The revisions whose steps are to be done again on it, in order; what became of each stands in `rows`. */
+      again?: string[];
+      rows?: RerunRow[];
+    }
   | {
       kind: 'add';
       files: StepFile[];
@@ -76,3 +84,7 @@ export type Step =
       /** What the skeleton itself costs of that. */
       price?: Deviation;
     };
+
+/** How many steps of a delivery are still to be done again; 0 for one that is whole, and for what is no delivery. */
+export const stepsLeft = (step: Step): number =>
+  step.kind === 'delivery' ? Math.max(0, (step.again?.length ?? 0) - (step.rows?.length ?? 0)) : 0;

@@ -2,11 +2,11 @@
 
 import { Loader2, PackagePlus } from 'lucide-react';
 import { useRef, useState } from 'react';
-import type { RerunRow } from '@/core/contracts/step';
-import { type ProgressLine, deliveryPath } from '@/routes/arrivals';
-import type { CharacterRecord } from '@/routes/characters';
+import { type RerunRow, stepsLeft } from '@/core/contracts/step';
+import { type ProgressLine, deliveryOnPath, deliveryPath } from '@/routes/arrivals';
+import type { CharacterRecord, Revision } from '@/routes/characters';
 import { addressOf } from '@/routes/route';
-import { messageOf, sendFiles } from '../kit/api';
+import { askWork, messageOf, sendFiles } from '../kit/api';
 import { Button } from '../kit/button';
 import { PaperDialog } from '../kit/dialog';
 import { ProgressBar } from '../kit/progress';
@@ -17,26 +17,34 @@ function useDelivery(record: CharacterRecord) {
   const [line, setLine] = useState<ProgressLine | null>(null);
   const [error, setError] = useState<string | null>(null);
   const cancel = useRef<AbortController | null>(null);
-  const take = async (files: readonly File[]) => {
+  const follow = async (work: (signal: AbortSignal) => Promise<ProgressLine>) => {
     const mine = new AbortController();
     cancel.current = mine;
     setError(null);
     setLine({ stage: 'sending', share: 0.02 });
     try {
-      const path = addressOf({ method: 'POST', path: deliveryPath }, { id: record.id });
-      setLine(await sendFiles(path, files, { base: record.head }, setLine, mine.signal));
+      setLine(await work(mine.signal));
     } catch (e) {
       if (mine.signal.aborted) setLine(null);
       else setError(messageOf(e));
     }
     await refreshDesk();
   };
+  const take = (files: readonly File[]) => {
+    const path = addressOf({ method: 'POST', path: deliveryPath }, { id: record.id });
+    return follow((signal) => sendFiles(path, files, { base: record.head }, setLine, signal));
+  };
+  const goOn = (revision: string) => {
+    const path = addressOf({ method: 'POST', path: deliveryOnPath }, { id: record.id, revision });
+    const broken = 'The connection broke off before the delivery was whole; go on with it from the ledger.';
+    return follow((signal) => askWork(path, {}, setLine, signal, broken));
+  };
   const close = () => {
     if (line && line.stage !== 'done' && !error) cancel.current?.abort();
     setLine(null);
     setError(null);
   };
-  return { line, error, take, close };
+  return { line, error, take, goOn, close };
 }
 
 /**
@@ -45,9 +53,11 @@ function useDelivery(record: CharacterRecord) {
  */
 export function Delivery({ record }: { record: CharacterRecord }) {
   const input = useRef<HTMLInputElement>(null);
-  const { line, error, take, close } = useDelivery(record);
+  const { line, error, take, goOn, close } = useDelivery(record);
+  const broken = record.working ? undefined : record.revisions.findLast((r) => stepsLeft(r.step) > 0);
   return (
     <>
+      {broken && <BrokenOff revision={broken} onGoOn={() => void goOn(broken.id)} />}
       <Button
         small
         onClick={() => input.current?.click()}
@@ -78,6 +88,20 @@ export function Delivery({ record }: { record: CharacterRecord }) {
         </PaperDialog>
       )}
     </>
+  );
+}
+
+/** A delivery that stands aside, since it was broken off before all steps were done again on it. */
+function BrokenOff({ revision: { number, step }, onGoOn }: { revision: Revision; onGoOn: () => void }) {
+  if (step.kind !== 'delivery') return null;
+  return (
+    <span role="status" className="flex items-center gap-2 text-[13px] text-worth">
+      Delivery of revision {number}: broken off after {step.rows?.length ?? 0} of {step.again?.length ?? 0}{' '}
+      steps
+      <Button small kind="leaf" onClick={onGoOn}>
+        Go on with it
+      </Button>
+    </span>
   );
 }
 

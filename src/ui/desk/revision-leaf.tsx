@@ -4,6 +4,7 @@ import clsx from 'clsx';
 import { Copy, GitCompare, Pencil } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { effectsText } from '@/core/contracts/effects-words';
+import { stepsLeft } from '@/core/contracts/step';
 import type { Revision } from '@/routes/characters';
 import { Button } from '../kit/button';
 import { ago } from '../kit/format';
@@ -92,8 +93,11 @@ function LeafWords({ revision: r }: { revision: Revision }) {
         </p>
       )}
       {rows && (
-        <p className={lost > 0 ? 'text-worth' : 'text-soft'} title={rowsText}>
-          {rows.length} steps done again{lost > 0 ? `, ${lost} no longer fit` : ''}
+        <p className={lost + stepsLeft(r.step) > 0 ? 'text-worth' : 'text-soft'} title={rowsText}>
+          {stepsLeft(r.step) > 0
+            ? `broken off after ${rows.length} of ${rows.length + stepsLeft(r.step)} steps`
+            : `${rows.length} steps done again`}
+          {lost > 0 ? `, ${lost} no longer fit` : ''}
         </p>
       )}
       <p className="flex items-center gap-2.5 text-soft">

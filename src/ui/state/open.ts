@@ -2,6 +2,7 @@
 import { allNamed, finderOf } from '@/core/character/named';
 import type { Character } from '@/core/character/model';
 import type { Finding } from '@/core/contracts/finding';
+import { stepsLeft } from '@/core/contracts/step';
 import { briefKey } from '@/core/house/brief';
 import { type CharacterRecord, readCharacter } from '@/routes/characters';
 import { ApiError, call, fetchCharacter, fetchFindings, messageOf } from '../kit/api';
@@ -37,9 +38,18 @@ export async function openDesk(id: string): Promise<void> {
     if (!isCurrent()) return;
     await showRevision(record, isCurrent);
     if (isCurrent() && record.working) await followStep(isCurrent);
+    if (isCurrent()) tellBrokenOff();
   } catch (error) {
     if (isCurrent()) setDesk({ error: messageOf(error), busy: null });
   }
+}
+
+/** Says that a new delivery stands aside half done, to whoever opens the character. */
+function tellBrokenOff(): void {
+  const step = desk().record?.revisions.findLast((r) => stepsLeft(r.step) > 0)?.step;
+  if (step?.kind !== 'delivery') return;
+  const said = `A new delivery was broken off after ${step.rows?.length ?? 0} of ${step.again?.length ?? 0} steps; the ledger goes on with it.`;
+  setDesk({ said });
 }
 
 /**
