@@ -85,6 +85,16 @@ export function unmatchedTargets(target: Skeleton, crosswalk: Crosswalk): number
   return target.bones.flatMap((_, t) => (hit.has(t) ? [] : [t]));
 }
 
+/** The reason of a rule that a person has set. */
+export const BY_HAND = 'set by hand';
+
+/** Whether a person has set a rule: how sure it is nobody knows, and the proof doubts it like any other. */
+export const isByHand = ({ reasons }: Pick<Rule, 'reasons'>): boolean => reasons.includes(BY_HAND);
+
+/** How sure a rule is, in words. */
+export const surenessText = (rule: Pick<Rule, 'reasons' | 'confidence'>): string =>
+  isByHand(rule) ? 'by hand' : `${Math.round(rule.confidence * 100)} % sure`;
+
 /**
  * Changes the rule of one bone by hand and locks it. A second bone carried to the same target becomes a fold,
  * and the other way round: what is left alone on a target carries.
@@ -180,7 +190,7 @@ const byHand = (source: number, kind: RuleKind, target: number): Rule => ({
   kind,
   target: hasTarget({ kind }) ? target : -1,
   confidence: 1,
-  reasons: ['set by hand'],
+  reasons: [BY_HAND],
   locked: true,
 });
 

@@ -1,6 +1,7 @@
 /**
  * The right pairs of two skeletons: names read in any habit, shape in any stance, all pairs at once.
  */
+import { BY_HAND } from './crosswalk';
 import { type Cells, alignTrees, makeCells } from './align';
 import { type PairFacts, confidenceOf } from './confidence';
 import { handedness, pairedAbove } from './facing';
@@ -68,7 +69,7 @@ const pairByHand = (source: number, target: number): BonePair => ({
   source,
   target,
   confidence: 1,
-  reasons: ['set by hand'],
+  reasons: [BY_HAND],
   other: -1,
 });
 
@@ -327,7 +328,7 @@ class Matching {
         source: i,
         target: j,
         confidence: fixed ? 1 : confidence,
-        reasons: fixed ? ['set by hand'] : this.reasonsOf(i, j, facts),
+        reasons: fixed ? [BY_HAND] : this.reasonsOf(i, j, facts),
         other: fixed || confidence >= CLEAR ? -1 : this.otherOf(i, j, worth, sourceOf),
         facts,
       });

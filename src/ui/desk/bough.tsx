@@ -48,7 +48,7 @@ export function Bough() {
   return (
     <nav
       aria-label="Rooms"
-      className="relative w-[160px] shrink-0 border-r border-rule bg-sheet"
+      className="relative w-[160px] shrink-0 border-r border-rule bg-sheet max-[1000px]:flex max-[1000px]:w-full max-[1000px]:flex-wrap max-[1000px]:border-b max-[1000px]:border-r-0"
       {...roving.list}
     >
       <Branch />
@@ -69,7 +69,7 @@ export function Bough() {
 function Branch() {
   return (
     <svg
-      className="absolute inset-0 h-full w-full"
+      className="absolute inset-0 h-full w-full max-[1000px]:hidden"
       viewBox="0 0 160 748"
       preserveAspectRatio="none"
       aria-hidden="true"
@@ -114,7 +114,7 @@ function Bud({
       aria-current={isCurrent ? 'page' : undefined}
       title={`${room.hint} (${index + 1})`}
       aria-label={`${room.title}${stateText(open)}`}
-      className="group absolute left-0 flex h-10 w-full -translate-y-1/2 items-center pr-3 text-left"
+      className="group absolute left-0 flex h-10 w-full -translate-y-1/2 items-center pr-3 text-left max-[1000px]:static max-[1000px]:w-auto max-[1000px]:translate-y-0 max-[1000px]:gap-1.5"
       style={{ top: `${share * 100}%` }}
     >
       <svg width="50" height="34" viewBox="0 0 50 34" className="shrink-0" aria-hidden="true">

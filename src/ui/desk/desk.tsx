@@ -28,12 +28,12 @@ export function Desk({ id }: { id: string }) {
     if (name) document.title = `${name} — Young Bough`;
   }, [name]);
   return (
-    <div className="flex h-dvh min-w-[1100px] flex-col overflow-hidden">
+    <div className="flex h-dvh flex-col overflow-hidden max-[1000px]:h-auto max-[1000px]:min-h-dvh max-[1000px]:overflow-visible">
       <Head />
       {cannotOpen ? (
         <CannotOpen />
       ) : (
-        <div className="flex min-h-0 flex-1">
+        <div className="flex min-h-0 flex-1 max-[1000px]:flex-col">
           <Bough />
           <OpenRoom />
         </div>
@@ -60,7 +60,11 @@ const InRoom = memo(function InRoom({ room }: { room: Room }) {
   return (
     <>
       <main
-        className={clsx('relative flex min-w-0 flex-1 flex-col', wide && 'min-w-[280px]')}
+        className={clsx(
+          'relative flex min-w-0 flex-1 flex-col',
+          'max-[1000px]:h-[72vh] max-[1000px]:min-h-[300px] max-[1000px]:flex-none',
+          wide && 'min-w-[280px]',
+        )}
         aria-label={wide ? 'As it is' : 'The stage'}
       >
         <MainStage room={room} />

@@ -17,6 +17,8 @@ export function Side({
       className={clsx(
         'scroll flex w-[384px] shrink-0 flex-col',
         'overflow-y-auto overflow-x-hidden border-l border-rule bg-sheet',
+        // Below the stage where there is no room beside it.
+        'max-[1000px]:w-full max-[1000px]:overflow-visible max-[1000px]:border-l-0 max-[1000px]:border-t',
         className,
       )}
     >

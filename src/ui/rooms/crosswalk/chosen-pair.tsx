@@ -8,6 +8,8 @@ import {
   arrivalOf,
   beside,
   hasTarget,
+  isByHand,
+  surenessText,
   targetsOf,
 } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
@@ -77,7 +79,8 @@ export function ChosenPair({
       <OtherReadings rule={rule} source={source} skeleton={skeleton} />
       <WhatTheProofShows rule={rule} pairing={pairing} />
       <p className="mt-1.5 text-[12.5px] text-soft">
-        {RULE_HINT[rule.kind]} · {Math.round(rule.confidence * 100)} % sure: {rule.reasons.join('; ')}
+        {RULE_HINT[rule.kind]} · {surenessText(rule)}
+        {isByHand(rule) ? '' : `: ${rule.reasons.join('; ')}`}
       </p>
     </div>
   );

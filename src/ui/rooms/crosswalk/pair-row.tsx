@@ -3,8 +3,16 @@
 import clsx from 'clsx';
 import { ChevronDown, ChevronRight, Lock } from 'lucide-react';
 import type { CSSProperties, MouseEvent } from 'react';
-import { type Crosswalk, type Rule, type RuleKind, arrivalOf, hasTarget } from '@/core/anatomy/crosswalk';
+import {
+  type Rule,
+  type RuleKind,
+  arrivalOf,
+  hasTarget,
+  isByHand,
+  surenessText,
+} from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
+import { shortNames } from '@/core/character/short-names';
 import { type LengthUnit, inUnit } from '@/core/contracts/units';
 import { MiddleCut } from '../../kit/middle-cut';
 import type { RovingItem } from '../../kit/roving';
@@ -26,13 +34,25 @@ const row = clsx(
 const toneOf = (isChosen: boolean) =>
   isChosen ? 'bg-damson-wash shadow-[inset_3px_0_0_var(--damson)]' : 'hover:bg-wash';
 
-/** Where a bone's weight arrives, in words. */
-export function arrivesText(rule: Rule, source: Skeleton, skeleton: Skeleton, crosswalk: Crosswalk): string {
+const shortened = new WeakMap<Skeleton, readonly string[]>();
+
+/** The names of a skeleton's bones as lists show them: without what most of them share. */
+function shortNamesOf(skeleton: Skeleton): readonly string[] {
+  let known = shortened.get(skeleton);
+  if (!known) {
+    known = shortNames(skeleton.bones.map((b) => b.name));
+    shortened.set(skeleton, known);
+  }
+  return known;
+}
+
+/** Where a bone's weight arrives, in words; `names` are those of the target's bones. */
+function arrivesText(rule: Rule, { source, skeleton, crosswalk }: Pairing, names: readonly string[]): string {
   if (hasTarget(rule)) {
     const more = rule.further?.length ?? 0;
-    return `${skeleton.bones[rule.target].name}${more > 0 ? ` + ${more}` : ''}`;
+    return `${names[rule.target]}${more > 0 ? ` + ${more}` : ''}`;
   }
-  const { name } = skeleton.bones[arrivalOf(source, skeleton, crosswalk, rule.source)];
+  const name = names[arrivalOf(source, skeleton, crosswalk, rule.source)];
   return rule.kind === 'release' ? `→ ${name}` : `under ${name}`;
 }
 
@@ -64,15 +84,14 @@ export function PairLine({
   unit: LengthUnit;
   onChoose: (e: MouseEvent) => void;
 }) {
-  const { source, skeleton, crosswalk, shown } = pairing;
+  const { source, skeleton, shown } = pairing;
   const bone = source.bones[rule.source];
-  const arrives = arrivesText(rule, source, skeleton, crosswalk);
+  const whole = skeleton.bones.map((b) => b.name);
+  const arrives = arrivesText(rule, pairing, whole);
   const off = doubt === 'off' ? shortLength(shown[rule.source]?.max ?? 0, unit) : null;
-  const told = [
-    `${Math.round(rule.confidence * 100)} % sure`,
-    ...(off ? [`${off} off`] : []),
-    ...(rule.locked ? ['locked'] : []),
-  ].join(', ');
+  const told = [surenessText(rule), ...(off ? [`${off} off`] : []), ...(rule.locked ? ['locked'] : [])].join(
+    ', ',
+  );
   return (
     <button
       type="button"
@@ -85,7 +104,7 @@ export function PairLine({
       title={`${bone.name}: ${rule.kind}, ${arrives}. ${rule.reasons.join('; ')}`}
       className={clsx(row, toneOf(isChosen))}
     >
-      <MiddleCut text={bone.name} className={bone.weight === 0 ? 'text-soft' : ''} />
+      <MiddleCut text={shortNamesOf(source)[rule.source]} className={bone.weight === 0 ? 'text-soft' : ''} />
       <span
         className={clsx(
           'rounded-full border bg-sheet text-center font-sans text-[11.5px] font-semibold leading-[18px]',
@@ -94,7 +113,10 @@ export function PairLine({
       >
         {rule.kind}
       </span>
-      <MiddleCut text={arrives} className={rule.target < 0 ? 'text-soft' : ''} />
+      <MiddleCut
+        text={arrivesText(rule, pairing, shortNamesOf(skeleton))}
+        className={rule.target < 0 ? 'text-soft' : ''}
+      />
       <Sureness rule={rule} isOpen={doubt !== null} off={off} />
     </button>
   );
@@ -105,9 +127,9 @@ function Sureness({ rule, isOpen, off }: { rule: Rule; isOpen: boolean; off: str
   return (
     <span className="flex items-center justify-end gap-1.5 whitespace-nowrap">
       {rule.locked && <Lock size={11} className="shrink-0 text-damson" aria-hidden />}
-      {off ? (
-        <span className="text-[12px] text-stops">{off}</span>
-      ) : (
+      {off && <span className="text-[12px] text-stops">{off}</span>}
+      {!off && isByHand(rule) && <span className="font-sans text-[11.5px] text-damson">by hand</span>}
+      {!off && !isByHand(rule) && (
         <span className="h-[5px] w-9 overflow-hidden rounded-full bg-rule" aria-hidden>
           <span
             className={clsx('block h-full rounded-full', isOpen ? 'bg-worth' : 'bg-leaf')}
