@@ -104,6 +104,10 @@ test('what is chosen goes out and is sealed; the file is known again, and anothe
   await form.getByRole('textbox', { name: 'By, kept in this browser' }).fill('R. Lindqvist');
   await form.getByRole('textbox', { name: 'Note' }).fill('for the night build');
   await accessible(page);
+  // What stops it must be meant before it is sealed.
+  await expect(form.getByRole('button', { name: 'Seal and hand over' })).toBeDisabled();
+  await expect(form.getByText('Mend what stops it, or say that it is meant so.')).toBeVisible();
+  await form.getByRole('checkbox', { name: /findings stop hand-off; seal it all the same/ }).check();
   await form.getByRole('button', { name: 'Seal and hand over' }).click();
   await expect(page.getByText('Handed over, and sealed.')).toBeVisible();
   const before = page.getByRole('region', { name: 'Handed over before' });
@@ -221,4 +225,17 @@ test('thousands of dockets: only those in sight stand in the page, the last can 
   await find.fill('lead 4321');
   await expect(page.getByText('None of them holds all of these words.')).toBeVisible();
   await accessible(page);
+});
+
+test('what the machine of the brief makes of it is a finding of the docket, and one press mends it', async ({
+  page,
+}) => {
+  await bringAs(page, 'for-the-handset.glb');
+  await page.keyboard.press('7');
+  const open = page.getByRole('region', { name: 'On arrival, under the brief' });
+  await expect(open.getByRole('button', { name: /“A handset” holds “storm lantern”/ })).toBeVisible();
+  await accessible(page);
+  await open.getByRole('button', { name: 'Bake the transform into the points' }).click();
+  await expect(page.getByText(/Revision 2: bake the transform into the points/)).toBeVisible();
+  await expect(open).toHaveCount(0);
 });

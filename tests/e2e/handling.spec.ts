@@ -155,9 +155,8 @@ test('many findings of one kind are one row that opens; a room with nothing to e
   await gathered.click();
   await expect(rows).toHaveCount(parts);
   await rows.nth(2).click();
-  await expect(notebook.getByRole('region', { name: 'The chosen finding' })).toContainText(
-    '“part 2” is turned',
-  );
+  const leaf = notebook.getByRole('region', { name: 'The chosen finding' });
+  await expect(leaf.locator('xpath=..').locator('xpath=..')).toContainText('“part 2” is turned');
   await accessible(page);
   // Closed again, it says which of them is chosen; J goes on among them.
   await gathered.click();
@@ -165,6 +164,13 @@ test('many findings of one kind are one row that opens; a room with nothing to e
   await page.keyboard.press('j');
   await expect(gathered).toContainText('4 of 8 is chosen');
   await expect(gathered).toBeFocused();
+  // One press, one preview, one revision for all of them.
+  await leaf.getByRole('button', { name: `All ${parts} …` }).click();
+  await expect(leaf.getByRole('row', { name: `Findings of this kind ${parts} 0` })).toBeVisible();
+  await accessible(page);
+  await leaf.getByRole('button', { name: `Do it for ${parts} at once` }).click();
+  await expect(page.getByText(/Revision 2: .* 8 times/)).toBeVisible();
+  await expect(notebook.getByRole('button', { name: /is turned by 90°/ })).toHaveCount(0);
   await page.keyboard.press('4');
   await expect(notebook).toContainText('No mesh is bound to bones: there are no weights to look at.');
   const rooms = page.getByRole('navigation', { name: 'Rooms' });
@@ -172,3 +178,28 @@ test('many findings of one kind are one row that opens; a room with nothing to e
   await page.keyboard.press('2');
   await expect(notebook).toContainText('It has no bones');
 });
+
+for (const [width, height] of [
+  [1100, 700],
+  [640, 400],
+  [320, 568],
+])
+  test(`at ${width} × ${height} nothing lies outside: stage and notebook are reached by scrolling one way`, async ({
+    page,
+  }) => {
+    await page.setViewportSize({ width, height });
+    await bring(page, 'deckhand.glb');
+    const wide = await page.evaluate(() => document.documentElement.scrollWidth - innerWidth);
+    expect(wide).toBeLessThanOrEqual(0);
+    const notebook = page.getByRole('complementary', { name: 'Notebook' });
+    await notebook.getByRole('button', { name: 'Bake the scale into the points' }).scrollIntoViewIfNeeded();
+    await expect(notebook.getByRole('button', { name: 'Bake the scale into the points' })).toBeInViewport();
+    await page.getByRole('button', { name: 'Docket' }).first().click();
+    const form = page.getByRole('form', { name: 'Hand over' });
+    await form.getByRole('textbox', { name: 'Note' }).scrollIntoViewIfNeeded();
+    await expect(form.getByRole('textbox', { name: 'Note' })).toBeInViewport();
+    expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth)).toBeLessThanOrEqual(
+      0,
+    );
+    await accessible(page);
+  });

@@ -32,7 +32,7 @@ test('the Stoker, from first look to a placement room without findings, in under
   clicks++;
   await ready(page);
   await expect(page.getByRole('heading', { name: 'Placement', exact: true })).toBeVisible();
-  await expect(page.getByText('4 stop hand-off')).toBeVisible();
+  await expect(page.getByText('5 stop hand-off')).toBeVisible();
   await accessible(page);
   await picture(page, 'placement');
   await click('Read in another unit');

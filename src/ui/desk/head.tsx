@@ -20,7 +20,7 @@ import { togglePaper } from './paper';
 export function Head() {
   return (
     <>
-      <header className="flex h-[52px] shrink-0 items-center gap-3 border-b border-rule bg-sheet px-4">
+      <header className="flex h-[52px] shrink-0 items-center gap-3 border-b border-rule bg-sheet px-4 max-[1000px]:h-auto max-[1000px]:min-h-[52px] max-[1000px]:flex-wrap max-[1000px]:py-1.5">
         <Link
           href="/"
           aria-label="Back to the shelf"

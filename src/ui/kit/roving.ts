@@ -46,6 +46,12 @@ class RovingItems {
     }
   }
 
+  /** Whether a key was pressed in something of its own inside the list: a field or a button that is no item. */
+  isOther(target: EventTarget): boolean {
+    const control = (target as Element).closest?.('input, select, textarea, button, a');
+    return !!control && ![...this.elements.values()].includes(control as HTMLElement);
+  }
+
   focus(i: number): void {
     afterPicture(() => this.elements.get(i)?.focus());
   }
@@ -71,6 +77,7 @@ export function useRoving(
   return {
     list: {
       onKeyDown: (e: KeyboardEvent) => {
+        if (items.isOther(e.target)) return;
         const next = nextIndex(e.key, at, count);
         if (next === null) {
           onOtherKey?.(e);

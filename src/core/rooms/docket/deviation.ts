@@ -14,8 +14,6 @@ import type { Receiver } from './receivers';
 export interface HeldMesh {
   readonly node: number;
   readonly max: number;
-  /** The vertex that lies farthest off. */
-  readonly vertex: number;
 }
 
 export interface Deviations extends Pick<Received, 'said'> {
@@ -44,7 +42,7 @@ export function deviationsOnArrival(sent: Character, receiver: Receiver, told: T
       { before, after, vertices: chosenVertices(before.mesh.influences, before.points.length / 3, told) },
     ];
   });
-  const most = pairs.map(() => ({ square: 0, vertex: -1 }));
+  const most = pairs.map(() => 0);
   for (const probe of probesOf(sent, 2)) {
     const world = probedWorld(sent, probe);
     const moved = transferPose(sent, world, character, from);
@@ -54,17 +52,13 @@ export function deviationsOnArrival(sent: Character, receiver: Receiver, told: T
       for (const v of vertices) {
         const [x, y, z] = [a[v * 3] - b[v * 3], a[v * 3 + 1] - b[v * 3 + 1], a[v * 3 + 2] - b[v * 3 + 2]];
         const square = x * x + y * y + z * z;
-        if (square > most[k].square) most[k] = { square, vertex: v };
+        if (square > most[k]) most[k] = square;
       }
     });
   }
   return {
     said,
-    meshes: pairs.map(({ before }, k) => ({
-      node: before.node,
-      max: Math.sqrt(most[k].square),
-      vertex: most[k].vertex,
-    })),
+    meshes: pairs.map(({ before }, k) => ({ node: before.node, max: Math.sqrt(most[k]) })),
   };
 }
 

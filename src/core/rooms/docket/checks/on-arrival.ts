@@ -48,7 +48,7 @@ export function arrivalFindings(character: Character, receiver: Receiver, brief:
   const { meshes } = deviationsOnArrival(character, receiver, told);
   return meshes
     .filter((m) => m.max > brief.proofTolerance)
-    .map(({ node, max, vertex }): Found => {
+    .map(({ node, max }): Found => {
       const { name: own, mesh, skin } = character.nodes[node];
       const name = own || character.meshes[mesh].name || `mesh ${mesh}`;
       const small = brief.unit === 'm' ? 'mm' : brief.unit;
@@ -62,7 +62,7 @@ export function arrivalFindings(character: Character, receiver: Receiver, brief:
         message: `“${receiver.title}” holds “${name}” up to ${smallLengthText(max, brief.unit)} from where it was sent${why}; the brief allows ${smallLengthText(brief.proofTolerance, brief.unit)}`,
         measured: inUnit(max, small),
         expected: inUnit(brief.proofTolerance, small),
-        elements: [{ kind: 'vertex', node, ids: Uint32Array.of(Math.max(0, vertex)) }],
+        elements: [{ kind: 'node', node, ids: Uint32Array.of(node) }],
         evidence: [
           {
             label: 'Farthest point, on arrival',
