@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { accessible, castFile, openCharacter, ready } from './support';
+import { accessible, bring, castFile, openCharacter, ready } from './support';
 
 test('the night sheet keeps the tokens and passes axe', async ({ page }) => {
   await openCharacter(page, 'Deckhand, clean');
