@@ -1,4 +1,5 @@
 /** Briefs: what games want, version by version. */
+import type { Learned } from '../core/house/learn';
 import { type InferType, array, boolean, mixed, number, object, string } from 'yup';
 import type { Counts } from '../core/contracts/finding';
 import type { FindingTold } from '../core/contracts/waiver';
@@ -85,8 +86,7 @@ export const learnFrom = defineRoute({
   request: object({ id: uuid(), base: briefId(), title: string().trim().min(1).max(120).required() }),
   answer: object({
     brief: mixed<Brief>().required(),
-    settings:
-      mixed<readonly { path: string; measured: unknown; now: unknown; before: unknown }[]>().required(),
+    settings: mixed<readonly Learned[]>().required(),
     eased: array(string().required()).required(),
   }),
 });

@@ -20,7 +20,7 @@ import { briefChanges } from '@/core/house/brief-changes';
 import { briefForm, leavesOfForm, valueAt, withValueAt } from '@/core/house/brief-form';
 import { briefJsonSchema } from '@/core/house/brief-json-schema';
 import { BRIEFS, briefById } from '@/core/house/briefs';
-import { learnBrief } from '@/core/house/learn';
+import { learnBrief, takenAtFirst, withLearned } from '@/core/house/learn';
 import { PLAIN_BRIEFS, PLAIN_FIGURE } from '@/core/house/plain-briefs';
 import { betterBrief, kindOf, proposeBrief } from '@/core/house/propose';
 import { readBrief } from '@/core/house/read-brief';
@@ -196,6 +196,27 @@ describe('a learned brief', () => {
   it('asks no more checks than the one that it begins from', () => {
     const { brief } = learnBrief(castCharacter('deckhand-clean.glb'), briefById('gltf')!, named);
     expect(brief.checks).toMatchObject({ parents: 'off', 'bone-names': 'off' });
+  });
+  it('takes what is more likely a fault than a wish only when it is told to, and says why', () => {
+    const c = castCharacter('deckhand.glb');
+    const learned = learnBrief(c, PLAIN_FIGURE, named);
+    const ground = learned.settings.find((x) => x.path === 'groundTolerance')!;
+    expect(ground.doubt).toMatch(/a fault of the model is no wish/);
+    expect([ground.plain, ground.before]).toEqual([0.01, 0.01]);
+    const taken = takenAtFirst(learned.settings);
+    expect(taken.has('groundTolerance')).toBe(false);
+    expect(taken.has('limits.influences')).toBe(true);
+    const at = (b: Brief) => audit(c, b).some((f) => f.check === 'ground');
+    expect(withLearned(learned, taken).groundTolerance).toBe(0.01);
+    expect([at(withLearned(learned, taken)), at(learned.brief)]).toEqual([true, false]);
+    const all = new Set(learned.settings.map((x) => x.path));
+    expect(withLearned(learned, all)).toEqual(learned.brief);
+    // The clean one has next to nothing to doubt.
+    const clean = learnBrief(castCharacter('deckhand-clean.glb'), PLAIN_FIGURE, named);
+    expect(clean.settings.filter((x) => x.doubt).map((x) => x.path)).toEqual([
+      'naming.longest',
+      'surface.coincident',
+    ]);
   });
   it('of one that is right eases nothing, and stops the faulty Deckhand', () => {
     const clean = castCharacter('deckhand-clean.glb');

@@ -117,7 +117,7 @@ function sniff(first: InputFile, files: readonly InputFile[]): Reader {
   throw new ReadError(
     first.name,
     first.bytes.length === 0 ? 'the file is empty' : 'this is none of the formats that the house reads',
-    `Choose ${READS.slice(0, -1).join(', ')}, or a zip of those.`,
+    `Export it as glTF (.glb) or COLLADA (.dae) where it was made; ${READS.slice(0, -1).join(', ')} and a zip of those are read.`,
   );
 }
 

@@ -1,6 +1,7 @@
 /** A brief learned from a character that is right: what the checks measure of it, with tolerances that it passes. */
 import { type AnyObject, type AnyObjectSchema, type Schema, reach } from 'yup';
 import type { Character } from '../character/model';
+import { bodyKindOf } from '../anatomy/body-kind';
 import { fingerprintOf, skeletonOf } from '../anatomy/skeleton';
 import { SKELETONS } from '../anatomy/skeletons';
 import { OWN_SKELETON, ownSkeletonOf } from '../anatomy/skeletons/wanted';
@@ -9,7 +10,7 @@ import type { Bound } from '../contracts/setting';
 import { audit } from './audit';
 import { type Brief, briefSchema } from './brief';
 import { valueAt } from './brief-form';
-import { PLAIN_FIGURE } from './plain-briefs';
+import { PLAIN_BRIEFS, PLAIN_FIGURE } from './plain-briefs';
 import { CHECKS } from './registry';
 
 /** One setting that was learned. */
@@ -19,6 +20,10 @@ export interface Learned {
   /** What the brief says now, and what it said before. */
   readonly now: unknown;
   readonly before: unknown;
+  /** What a plain brief for such a thing says. */
+  readonly plain: unknown;
+  /** Why it is more likely a fault of the model than a wish, as a sentence; null where nothing speaks for that. */
+  readonly doubt: string | null;
 }
 
 /** A brief with what was learned for it. */
@@ -51,6 +56,7 @@ export function learnBrief(
   const plain = structuredClone(base) as AnyObject;
   const before = structuredClone(base) as AnyObject;
   const settings: Learned[] = [];
+  const usualBrief = plainFor(character) as AnyObject;
   for (const [path, measured] of measuredSettings(character)) {
     if (measured === null) continue;
     const [group, name] = path.split('.');
@@ -59,7 +65,9 @@ export function learnBrief(
     const now = boundBy(fieldAt(path), measured, valueAt(plain, path));
     if (name) plain[group] = { ...plain[group], [name]: now };
     else plain[group] = now;
-    settings.push({ path, measured, now, before: valueAt(before, path) });
+    const usual = valueAt(usualBrief, path);
+    const doubt = doubtOf(path, fieldAt(path), now, usual);
+    settings.push({ path, measured, now, before: valueAt(before, path), plain: usual, doubt });
   }
   const learned = { ...plain, ...names, ...skeletonOfModel(character), version: 1 } as unknown as Brief;
   const eased = [
@@ -73,6 +81,48 @@ export function learnBrief(
   const brief = { ...learned, ...(eased.length > 0 && { checks }) };
   return { brief: briefSchema.validateSync(brief), settings, eased };
 }
+
+/** The plain brief for what a character is. */
+function plainFor(character: Character): Brief {
+  const { kind } = bodyKindOf(character);
+  const id = { hand: 'plain-hands', machine: 'plain-machine' }[kind as string] ?? PLAIN_FIGURE.id;
+  return PLAIN_BRIEFS.find((b) => b.id === id) ?? PLAIN_FIGURE;
+}
+
+/** What the machine can take is a wish however much it is. */
+const WISHES = /^limits\./;
+
+/** Why a setting that was learned may be a fault of the model: it allows what no plain brief does. */
+function doubtOf(path: string, field: Schema, now: unknown, usual: unknown): string | null {
+  const { bound } = (field.meta() ?? {}) as { bound?: Bound };
+  if (typeof now !== 'number' || typeof usual !== 'number' || WISHES.test(path)) return null;
+  if (bound === 'most' && now > usual)
+    return 'It allows more than a plain brief does: a fault of the model is no wish.';
+  if (bound === 'least' && now < usual)
+    return 'It asks for less than a plain brief does: a fault of the model is no wish.';
+  // The longest of some names is no bound on all that will come.
+  return path === 'naming.longest' && now < usual ? 'It is as long as its longest name happens to be.' : null;
+}
+
+/** The brief with only some of what was learned; the rest stays as it was, or as a plain brief has what was not asked. */
+export function withLearned(
+  { brief, settings }: Pick<LearnedBrief, 'brief' | 'settings'>,
+  taken: ReadonlySet<string>,
+): Brief {
+  const out = structuredClone(brief) as AnyObject;
+  for (const { path, before, plain } of settings) {
+    if (taken.has(path)) continue;
+    const value = before ?? plain;
+    const [group, name] = path.split('.');
+    if (name && out[group]) out[group] = { ...out[group], [name]: value };
+    else if (!name) out[group] = value;
+  }
+  return briefSchema.validateSync(out);
+}
+
+/** What of it is taken until somebody says otherwise: all that nothing speaks against. */
+export const takenAtFirst = (settings: readonly Pick<Learned, 'path' | 'doubt'>[]): Set<string> =>
+  new Set(settings.filter((s) => s.doubt === null).map((s) => s.path));
 
 /**
  * The model's own skeleton as what is wanted; one of the house's where it is that. Nothing of a model without

@@ -2,10 +2,11 @@
 
 import clsx from 'clsx';
 import { useRouter } from 'next/navigation';
-import { useEffect, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import type { Brief } from '@/core/house/brief';
 import { leavesOfForm } from '@/core/house/brief-form';
 import { CHECKS } from '@/core/house/registry';
+import { takenAtFirst, withLearned } from '@/core/house/learn';
 import { type BriefEntry, learnFrom } from '@/routes/briefs';
 import { type ShelfEntry, listCharacters } from '@/routes/characters';
 import type { AnswerOf } from '@/routes/route';
@@ -34,7 +35,12 @@ export function MakeBrief({
   const [from, setFrom] = useState(like);
   const [title, setTitle] = useState('');
   const [isLearning, setLearning] = useState(false);
-  const [learned, setLearned] = useState<Learned | null>(null);
+  const [learned, setAnswer] = useState<Learned | null>(null);
+  const [taken, setTaken] = useState<ReadonlySet<string>>(new Set());
+  const setLearned = useCallback((answer: Learned | null) => {
+    setAnswer(answer);
+    setTaken(takenAtFirst(answer?.settings ?? []));
+  }, []);
   const [failure, setFailure] = useState<string | null>(null);
   const error = useTable((s) => s.error);
   const base = entries.find((e) => e.brief.id === from)?.brief;
@@ -84,7 +90,7 @@ export function MakeBrief({
         </div>
       </div>
       {isLearning && <Learn base={from} title={title} onLearned={setLearned} onFailure={setFailure} />}
-      {isLearning && learned && <LearnedTable learned={learned} />}
+      {isLearning && learned && <LearnedTable learned={learned} taken={taken} onTaken={setTaken} />}
       {(failure ?? error) && (
         <p role="alert" className="mt-2 text-stops">
           {failure ?? error}
@@ -95,7 +101,7 @@ export function MakeBrief({
         <Button
           kind="leaf"
           disabled={title.trim() === '' || (isLearning ? !learned : !base)}
-          onClick={() => void make((isLearning ? learned?.brief : base) as Brief)}
+          onClick={() => void make((isLearning && learned ? withLearned(learned, taken) : base) as Brief)}
         >
           Make it
         </Button>
@@ -162,7 +168,17 @@ function Learn({
 }
 
 /** What was learned, before it is taken. */
-function LearnedTable({ learned: { brief, settings, eased } }: { learned: Learned }) {
+function LearnedTable({
+  learned: { brief, settings, eased },
+  taken,
+  onTaken,
+}: {
+  learned: Learned;
+  taken: ReadonlySet<string>;
+  onTaken: (taken: ReadonlySet<string>) => void;
+}) {
+  const toggle = (path: string) =>
+    onTaken(new Set(taken.has(path) ? [...taken].filter((p) => p !== path) : [...taken, path]));
   const fields = leavesOfForm();
   const titles = new Map(CHECKS.map((c) => [c.id, c.title]));
   return (
@@ -171,20 +187,37 @@ function LearnedTable({ learned: { brief, settings, eased } }: { learned: Learne
         <table className="w-full text-[12.5px]" aria-label="What was learned">
           <thead className="bg-wash text-left text-soft">
             <tr>
+              <th className="px-2 py-1 font-normal">take</th>
               <th className="px-2 py-1 font-normal">setting</th>
               <th className="px-2 py-1 text-right font-normal">measured</th>
+              <th className="px-2 py-1 text-right font-normal">plain</th>
               <th className="px-2 py-1 text-right font-normal">it was</th>
               <th className="px-2 py-1 text-right font-normal">becomes</th>
             </tr>
           </thead>
           <tbody>
-            {settings.map(({ path, measured, before, now }) => {
+            {settings.map(({ path, measured, before, now, plain, doubt }) => {
               const field = fields.get(path) ?? null;
               const words = (x: unknown) => valueWords(field, x, brief.unit);
               return (
                 <tr key={path} className="border-t border-rule/70">
-                  <td className="px-2 py-1">{field?.label ?? path}</td>
+                  <td className="px-2 py-1">
+                    <input
+                      type="checkbox"
+                      aria-label={`Take ${field?.label ?? path}`}
+                      checked={taken.has(path)}
+                      onChange={() => toggle(path)}
+                      className="accent-[var(--leaf)]"
+                    />
+                  </td>
+                  <td className="px-2 py-1">
+                    {field?.label ?? path}
+                    {doubt && <span className="block text-worth">{doubt}</span>}
+                  </td>
                   <td className="mono px-2 py-1 text-right [overflow-wrap:anywhere]">{words(measured)}</td>
+                  <td className="mono px-2 py-1 text-right text-soft [overflow-wrap:anywhere]">
+                    {words(plain)}
+                  </td>
                   <td className="mono px-2 py-1 text-right text-soft [overflow-wrap:anywhere]">
                     {words(before)}
                   </td>
