@@ -181,7 +181,21 @@ function Choose({
   );
 }
 
-const HEADS = ['Character', 'Crosswalk', 'Paired', 'Look at', 'Farthest', 'Mean', 'Skeleton costs', 'Adds'];
+const HEADS = [
+  'Character',
+  'Crosswalk',
+  'Paired',
+  'Look at',
+  'Farthest',
+  'Mean',
+  'Skeleton costs',
+  'Adds',
+  'Stops',
+];
+
+/** The columns that are red where they are bad. */
+const ADDS = 5;
+const STOPS = 6;
 
 function Results({ rows, total, at }: { rows: readonly Row[]; total: number; at: ShelfEntry | null }) {
   return (
@@ -193,6 +207,10 @@ function Results({ rows, total, at }: { rows: readonly Row[]; total: number; at:
         </div>
       )}
       <table className="w-full text-[13px]">
+        <caption className="caption-bottom pt-1.5 text-left text-soft">
+          What the skeleton costs and what the move adds are means over all points and poses; stops are
+          counted under each one’s brief, before → after.
+        </caption>
         <thead>
           <tr className="border-b border-ink text-left text-soft">
             {HEADS.map((h, i) => (
@@ -227,7 +245,8 @@ function ResultRow({ row: { entry, answer, error } }: { row: Row }) {
         </td>
       </tr>
     );
-  const { walk, effects } = answer;
+  const { walk, effects, counts } = answer;
+  const before = entry.counts?.stops;
   const { deviation, price = deviation } = effects;
   const brief = entry.wants;
   const unit = brief?.unit === 'in' ? 'in' : 'mm';
@@ -240,7 +259,10 @@ function ResultRow({ row: { entry, answer, error } }: { row: Row }) {
     length(deviation.rms),
     length(price.rms),
     length(deviation.rms - price.rms),
+    `${before ?? '—'} → ${counts.stops}`,
   ];
+  const isRed = (i: number) =>
+    (i === ADDS && isBad) || (i === STOPS && before !== undefined && counts.stops > before);
   return (
     <tr className="border-b border-rule align-top">
       <td className="py-1.5 pr-2">{name}</td>
@@ -250,7 +272,7 @@ function ResultRow({ row: { entry, answer, error } }: { row: Row }) {
       {cells.map((c, i) => (
         <td
           key={HEADS[i + 2]}
-          className={`mono whitespace-nowrap py-1.5 pr-2 text-right ${i === cells.length - 1 && isBad ? 'text-stops' : ''}`}
+          className={`mono whitespace-nowrap py-1.5 pr-2 text-right ${isRed(i) ? 'text-stops' : ''}`}
         >
           {c}
         </td>
