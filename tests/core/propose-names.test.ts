@@ -67,6 +67,12 @@ describe('proposed names', () => {
     expect(proposed(c)['LHand (copy)']).toBe('hand_lt');
   });
 
+  it('of leftovers in a skeleton with names of its own keep to those, without empty brackets', () => {
+    const c = called(['Root', 'Hips', 'L_Hand', 'R_Hand (copy)', 'L_Foot', 'R_Foot']);
+    const [finding] = audit(c, handset).filter((f) => f.key.endsWith('/leftover'));
+    expect(finding.remedies[0].params).toEqual({ table: { 'R_Hand (copy)': 'R_Hand' } });
+  });
+
   it('come with the findings, and take them away', () => {
     const c = called(['root', 'Hüfte', 'Wirbel.001', 'spine copy', 'spine copy', 'Kopf']);
     const findings = audit(c, handset).filter((f) => f.check === 'bone-names');

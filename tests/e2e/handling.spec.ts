@@ -36,9 +36,10 @@ test('another brief is another audit: eight influences on a desk are no fault', 
     .first()
     .click();
   await ready(page);
-  await expect(page.getByText('7 stop hand-off')).toBeVisible();
+  await expect(page.getByText('8 stop hand-off')).toBeVisible();
   await page.getByRole('button', { name: /^Brief:/ }).click();
   await page.getByRole('menuitem', { name: /desktop/ }).click();
+  // A desk minds where mesh nodes stand as well.
   await expect(page.getByText('6 stop hand-off')).toBeVisible();
   await page.keyboard.press('4');
   await expect(page.getByRole('button', { name: /hold up to 6 bones/ })).toHaveCount(0);

@@ -56,12 +56,12 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
   await expect(page.getByText('Everything that the file holds was carried over.')).toBeVisible();
   await page.getByRole('link', { name: 'Open deckhand', exact: true }).first().click();
   await ready(page);
-  await expect(page.getByText('7 stop hand-off')).toBeVisible();
+  await expect(page.getByText('8 stop hand-off')).toBeVisible();
 
   // First remedy: bake the scale that the lantern inherits.
   await page.getByRole('button', { name: /lantern hook.*scaled evenly/ }).click();
   await page.getByRole('button', { name: 'Bake the scale into the points' }).click();
-  await expect(page.getByText('6 stop hand-off')).toBeVisible();
+  await expect(page.getByText('7 stop hand-off')).toBeVisible();
   await expect(page.getByText(/Nothing else changed: 0 mm over/)).toBeVisible();
 
   // Second remedy: limit and normalise.
@@ -72,13 +72,13 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
   await page.getByRole('button', { name: /hold up to 6 bones/ }).click();
   await expect(page.getByText('Vertices over the limit')).toBeVisible();
   await page.getByRole('button', { name: 'Limit and normalise' }).click();
-  await expect(page.getByText('4 stop hand-off')).toBeVisible();
+  await expect(page.getByText('5 stop hand-off')).toBeVisible();
 
   // One undone, and done again.
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
-  await expect(page.getByText('6 stop hand-off')).toBeVisible();
+  await expect(page.getByText('7 stop hand-off')).toBeVisible();
   await page.getByRole('button', { name: 'Redo', exact: true }).click();
-  await expect(page.getByText('4 stop hand-off')).toBeVisible();
+  await expect(page.getByText('5 stop hand-off')).toBeVisible();
 
   // The toes go back under their own foot, and the bald crown is filled, so that motion can be compared.
   await page
@@ -87,14 +87,14 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
     .click();
   await page.getByRole('button', { name: /L_toes.*hangs under/ }).click();
   await page.getByRole('button', { name: 'Hang under the right parent' }).click();
-  await expect(page.getByText('3 stop hand-off')).toBeVisible();
+  await expect(page.getByText('4 stop hand-off')).toBeVisible();
   await page
     .getByRole('button', { name: /^Weights/ })
     .first()
     .click();
   await page.getByRole('button', { name: /carry no weight/ }).click();
   await page.getByRole('button', { name: 'Fill from the neighbours' }).click();
-  await expect(page.getByText('2 stop hand-off')).toBeVisible();
+  await expect(page.getByText('3 stop hand-off')).toBeVisible();
   const [before] = await Promise.all([
     page.waitForEvent('download'),
     page

@@ -142,6 +142,29 @@ class Names {
     });
   }
 
+  /**
+   * The same for leftovers: in a skeleton that has other names throughout a name is only freed of what copying left, and
+   * of the brackets that stay empty, so that its twin still goes with it.
+   */
+  withoutLeftoversFor(bones: readonly number[]): readonly RemedyCall[] {
+    const convention = new RegExp(this.naming.pattern);
+    const following = this.bones.filter((b) => convention.test(this.of(b))).length;
+    if (following > this.bones.length / 2) return this.proposalsFor(bones);
+    const taken = new Set(this.bones.map((b) => this.of(b)));
+    const plain = bones.map((b) => ({
+      b,
+      to: this.withoutLeftovers(b)
+        .replace(/\s*(\(\s*\)|\[\s*\]|\{\s*\})/g, '')
+        .trim(),
+    }));
+    const isFine =
+      plain.every(({ to }) => to !== '' && !taken.has(to)) &&
+      new Set(plain.map((p) => p.to)).size === plain.length;
+    if (!isFine) return this.proposalsFor(bones);
+    const table = Object.fromEntries(plain.map(({ b, to }) => [this.of(b), to]));
+    return [{ id: 'rename', params: { table } }];
+  }
+
   /** Names that the convention takes, for some bones: what the button does. */
   proposalsFor(bones: readonly number[]): readonly RemedyCall[] {
     return [{ id: 'rename', params: { table: proposeNames(this.character, bones, this.naming) } }];
@@ -241,7 +264,7 @@ function findLeftovers(names: Names): Group {
     bones,
     message: `${bones.length === 1 ? 'A name has' : `${bones.length} names have`} a leftover of copying or mirroring: ${names.few(bones)}`,
     expected: 'no leftovers',
-    remedies: names.proposalsFor(bones),
+    remedies: names.withoutLeftoversFor(bones),
   };
 }
 
