@@ -69,12 +69,15 @@ export function RemedyBox({
   active,
   onActive,
   alike = [],
+  isFormOpen = false,
 }: {
   call: RemedyCall;
   active: boolean;
   onActive: () => void;
   /** The same remedy for every finding of the kind, this one included. */
   alike?: readonly RemedyCall[];
+  /** What it asks is shown even where it cannot be done with the values that it begins with. */
+  isFormOpen?: boolean;
 }) {
   const remedy = remedyById(call.id);
   const busy = useDesk((s) => s.busy);
@@ -83,7 +86,7 @@ export function RemedyBox({
     remedy ? (remedy.params.cast(call.params, { assert: false }) as Params) : {},
   );
   const [params, setParams] = useState<Params>(given);
-  const [wantsForm, setWantsForm] = useState(false);
+  const [wantsForm, setWantsForm] = useState(isFormOpen);
   const [isForAll, setIsForAll] = useState(false);
   const preview = usePreview(call.id, params);
   useGhost(preview, active && !isForAll);

@@ -30,6 +30,7 @@ export function PinnedMeasures() {
           key={by}
           call={{ id: 'rescale', params: { by: 'points', measured: by, wanted: by } }}
           active
+          isFormOpen
           onActive={() => {}}
         />
       )}
