@@ -103,9 +103,9 @@ test('with the keyboard alone: search, choose, repair, undo, read the sheet of k
   await expect(fill).toBeEnabled();
   await fill.focus();
   await page.keyboard.press('Enter');
-  await expect(page.getByText('6 stop hand-off')).toBeVisible();
-  await page.keyboard.press('u');
   await expect(page.getByText('7 stop hand-off')).toBeVisible();
+  await page.keyboard.press('u');
+  await expect(page.getByText('8 stop hand-off')).toBeVisible();
   await page.keyboard.press('j');
   await expect(
     page.locator('button[aria-pressed=true]').filter({ hasText: 'do not sum to one' }),
