@@ -3,6 +3,8 @@
  * inside out, tips that bend, triangles that came from quads. Box: textbook volume and Euler's 6 faces.
  */
 import { bodyKindOf } from '@/core/anatomy/body-kind';
+import { closesChain } from '@/core/anatomy/reading/closing';
+import { wordsOf } from '@/core/anatomy/reading/tokens';
 import { patternFor } from '@/core/anatomy/reading/words';
 import { joinCharacters } from '@/core/character/join';
 import { bodyMeshes } from '@/core/character/measure';
@@ -142,12 +144,12 @@ describe('what an end is called, and what it is', () => {
   };
   const kindOfLast = (c: Character) => kindsOfBones(c, brief)(c.nodes.map((n) => n.kind).lastIndexOf('bone'));
 
-  it.each(['index_tip', 'toe_nub', 'LeftToeNub', 'null_3', 'end_effector'])(
+  it.each(['index_tip', 'LeftToeTip', 'null_3', 'end_effector'])(
     '%s carries flesh beyond its joint: it bends, and is no end',
     (name) => expect(kindOfLast(called(name))).toBe('plain'),
   );
 
-  it.each(['index_tip', 'toe_nub', 'LeftToeNub', 'null_3', 'end_effector', 'hand_end'])(
+  it.each(['index_tip', 'LeftToeTip', 'null_3', 'end_effector', 'hand_end'])(
     '%s without flesh beyond its joint is an end',
     (name) => {
       const c = called(name);
@@ -159,6 +161,29 @@ describe('what an end is called, and what it is', () => {
   it.each(['hand_ik', 'arm_fk', 'foot.ctrl', 'pole_knee'])('%s is a control', (name) =>
     expect(kindOfLast(called(name))).toBe('control'),
   );
+
+  it('a strange word that closes three chains, each after the bone above, is what ends are called there', () => {
+    const chain = (...names: string[]) => names.map((name, i) => ({ name, above: i - 1 }));
+    const closing = (chains: string[][]) => {
+      const bones = chains.flatMap((names, k) =>
+        chain(...names).map((b) => ({ ...b, above: b.above < 0 ? -1 : b.above + 2 * k })),
+      );
+      const closes = closesChain(
+        bones.map((b) => wordsOf(b.name)),
+        bones.map((b) => b.above),
+      );
+      return bones.filter((_, i) => closes[i]).map((b) => b.name);
+    };
+    const three = [
+      ['Toe', 'ToeZub'],
+      ['Head', 'HeadZub'],
+      ['Index', 'IndexZub'],
+    ];
+    expect(closing(three)).toEqual(['ToeZub', 'HeadZub', 'IndexZub']);
+    expect(closing(three.slice(1))).toEqual([]);
+    expect(closing([...three, ['Zub', 'Tongue']])).toEqual([]);
+    expect(closing([...three, ['Spine', 'Zub']])).toEqual([]);
+  });
 
   it.each(['tipper', 'endless', 'fkoo', 'bend'])('%s is neither', (name) =>
     expect(kindOfLast(called(name))).toBe('plain'),

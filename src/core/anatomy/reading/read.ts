@@ -4,6 +4,7 @@
  */
 import type { Shape } from '../shape';
 import type { Skeleton } from '../skeleton';
+import { closesChain } from './closing';
 import { wordsOf } from './tokens';
 import { MEANINGS, type Meaning, SIDE_LETTERS } from './words';
 
@@ -42,11 +43,13 @@ function shareOf(word: string): number {
 
 /** Reads all names of a skeleton together. */
 export function readSkeleton(skeleton: Skeleton, shape: Shape): BoneReading[] {
-  const words = withoutShared(withoutGluedSide(skeleton.bones.map((b) => wordsOf(b.name))));
+  const written = skeleton.bones.map((b) => wordsOf(b.name));
+  const words = withoutShared(withoutGluedSide(written));
   const { sides, rest } = findSides(words, shape);
   const meanings = rest.map((list) => list.map((w) => MEANINGS.get(w)));
   const kinds = meanings.map(kindOf);
   markAttachPoints(skeleton, meanings, shape, kinds);
+  markClosing(skeleton, written, kinds);
   const parts = partsOf(rest, meanings, kinds, sides, shape);
   return rest.map((list, i) => ({
     part: parts[i],
@@ -250,6 +253,14 @@ function markAttachPoints(
   const isAttach = (i: number): boolean => isFree(i) && children[i].every(isAttach);
   bones.forEach((_, i) => {
     if (isAttach(i)) kinds[i] = 'attach';
+  });
+}
+
+/** Bones without flesh that close their chains by a word of the skeleton’s own. */
+function markClosing({ bones }: Skeleton, words: readonly string[][], kinds: Kind[]): void {
+  const parents = bones.map((b) => b.parent);
+  closesChain(words, parents).forEach((closes, i) => {
+    if (closes && kinds[i] === 'bone' && !(bones[i].weight > 0)) kinds[i] = 'end';
   });
 }
 

@@ -105,7 +105,7 @@ left        left lft links linke linker gauche izquierda izquierdo izq esquerda 
 right       right rgt rechts rechte rechter droit droite derecha derecho der direita direito dir destra destro dexter dex prawy prawa prawe правый правая правое прав sag 右 みぎ 오른쪽 오른
 centre      center centre central mitte
 twist       twist roll drehung verdrehung torsion giro torcao torsione skret скручивание burulma 捩 捩り 扭 扭转 비틀기
-end         end tip nub nubs null leaf effector eff endeffector terminal ende spitze bout fin extremo ponta fine koniec конец uc 先 末端 끝
+end         end tip null leaf effector eff endeffector terminal ende spitze bout fin extremo ponta fine koniec конец uc 先 末端 끝
 control     ctrl control controller ctl ik fk pole target aim handle goal solver steuer steuerung ziel controle kontrol sterowanie контроль ＩＫ コントロール 控制 컨트롤
 helper      helper aux fix corrective adjust dummy locator hilfs
 cloth       cloth coat skirt cape hair strand ribbon belt strap jacket dress scarf sleeve hood pouch mantel rock haar haare manteau jupe cheveux abrigo falda pelo casaco saia cabelo cappotto gonna capelli plaszcz spodnica wlosy пальто юбка волосы ceket etek sac スカート 髪 コート 裙 头发 衣 치마 머리카락 코트
@@ -153,4 +153,4 @@ export function patternFor(meaning: 'end' | 'control'): string {
 }
 
 /** What ends are called in English; words of other languages for them are often those of bones too (“fin”). */
-const ENGLISH_ENDS = new Set(['end', 'tip', 'nub', 'nubs', 'null', 'leaf', 'effector', 'terminal']);
+const ENGLISH_ENDS = new Set(['end', 'tip', 'null', 'leaf', 'effector', 'terminal']);

@@ -2,6 +2,7 @@
  * Bones that carry no weight: ends and controls, by the patterns of a brief over their names. What is called a tip
  * may be the last bone of a finger, which bends: flesh decides, not the word.
  */
+import { closesChain } from '../../anatomy/reading/closing';
 import { wordsOf } from '../../anatomy/reading/tokens';
 import type { BriefBase } from '../../contracts/brief';
 import { childrenOf, parentBone, restPlace } from '../../character/hierarchy';
@@ -27,7 +28,9 @@ export function kindsOfBones(
   const control = matcher(brief.controlPattern);
   const children = childrenOf(nodes);
   let beyond: ReadonlyMap<number, number> | null = null;
-  const isTip = (b: number) => end(nodes[b].name) && children[b].every((c) => nodes[c].kind !== 'bone');
+  const closing = brief.endPattern ? closingBones(character) : null;
+  const isTip = (b: number) =>
+    (end(nodes[b].name) || closing?.has(b)) && children[b].every((c) => nodes[c].kind !== 'bone');
   return (bone) => {
     if (isTip(bone)) {
       beyond ??= fleshBeyond(
@@ -40,7 +43,17 @@ export function kindsOfBones(
   };
 }
 
-/** Whether a name, or its words apart (“LeftToeNub”), matches a pattern; nothing matches none. */
+/** Bones that close their chains by a word that the skeleton itself uses for that. */
+function closingBones({ nodes }: Character): ReadonlySet<number> {
+  const bones = nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : []));
+  const closes = closesChain(
+    bones.map((b) => wordsOf(nodes[b].name)),
+    bones.map((b) => bones.indexOf(parentBone(nodes, b))),
+  );
+  return new Set(bones.filter((_, i) => closes[i]));
+}
+
+/** Whether a name, or its words apart (“LeftToeTip”), matches a pattern; nothing matches none. */
 function matcher(pattern: string | null): (name: string) => boolean {
   if (!pattern) return () => false;
   const expression = new RegExp(pattern, 'i');
