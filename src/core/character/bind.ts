@@ -1,6 +1,6 @@
 import { parentBone, restWorld } from './hierarchy';
 import { characterHeight } from './measure';
-import { type Character, type SceneNode, replaceAt } from './model';
+import { type Character, type Mesh, type SceneNode, replaceAt } from './model';
 import { decompose, inverseOr, times } from '../geometry/matrix';
 import { bakedMesh } from './baked';
 
@@ -119,6 +119,21 @@ export function withPointsThrough(character: Character, skin: number, through: F
   const old = character.skins[skin];
   const inverseBinds = new Float64Array(old.inverseBinds.length);
   old.joints.forEach((_, k) => inverseBinds.set(times(old.inverseBinds, back, k * 16), k * 16));
+  return {
+    ...withMeshesOf(character, skin, (mesh) => bakedMesh(mesh, through)),
+    skins: character.skins.map((s, i) => (i === skin ? { ...s, inverseBinds } : s)),
+  };
+}
+
+/**
+ * The meshes that a skin carries, made anew: `remake` gets each once, with the node that shows it. Copies where another
+ * skin uses the mesh too.
+ */
+export function withMeshesOf(
+  character: Character,
+  skin: number,
+  remake: (mesh: Mesh, node: number) => Mesh,
+): Character {
   const meshes = [...character.meshes];
   const changed = new Map<number, SceneNode>();
   const done = new Map<number, number>();
@@ -126,9 +141,9 @@ export function withPointsThrough(character: Character, skin: number, through: F
     if (n.skin !== skin || n.mesh < 0 || !character.meshes[n.mesh].influences) return;
     let at = done.get(n.mesh);
     if (at === undefined) {
-      const alone = character.nodes.every((m) => m.mesh !== n.mesh || m.skin === skin);
-      const mesh = bakedMesh(character.meshes[n.mesh], through);
-      at = alone ? n.mesh : meshes.push(mesh) - 1;
+      const mesh = remake(character.meshes[n.mesh], i);
+      const isAlone = character.nodes.every((m) => m.mesh !== n.mesh || m.skin === skin);
+      at = isAlone ? n.mesh : meshes.push(mesh) - 1;
       meshes[at] = mesh;
       done.set(n.mesh, at);
     }
@@ -138,6 +153,5 @@ export function withPointsThrough(character: Character, skin: number, through: F
     ...character,
     meshes,
     nodes: changed.size > 0 ? replaceAt(character.nodes, changed) : character.nodes,
-    skins: character.skins.map((s, i) => (i === skin ? { ...s, inverseBinds } : s)),
   };
 }

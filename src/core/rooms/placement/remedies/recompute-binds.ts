@@ -3,10 +3,10 @@ import { choiceOf, refTo } from '../../../contracts/params';
 import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit } from '../../../contracts/units';
 import { restWorld } from '../../../character/hierarchy';
-import { type Character, type SceneNode, replaceAt } from '../../../character/model';
+import type { Character } from '../../../character/model';
 import { inverseOr, times } from '../../../geometry/matrix';
 import { deformedMesh } from '../../../character/deform';
-import { bindsOf } from '../../../character/bind';
+import { bindsOf, withMeshesOf } from '../../../character/bind';
 
 type Keep = 'shape' | 'bind';
 
@@ -31,27 +31,9 @@ export function freshBinds(
  * skin uses the mesh too.
  */
 export function withShapeOf(character: Character, skin: number, world: Float64Array): Character {
-  const meshes = [...character.meshes];
-  const changed = new Map<number, SceneNode>();
-  const done = new Map<number, number>();
-  character.nodes.forEach((n, i) => {
-    if (n.skin !== skin || n.mesh < 0 || !character.meshes[n.mesh].influences) return;
-    let at = done.get(n.mesh);
-    if (at === undefined) {
-      const mesh = deformedMesh(character.meshes[n.mesh], character.skins[skin], i, world);
-      at = character.nodes.every((m) => m.mesh !== n.mesh || m.skin === skin)
-        ? n.mesh
-        : meshes.push(mesh) - 1;
-      meshes[at] = mesh;
-      done.set(n.mesh, at);
-    }
-    if (at !== n.mesh) changed.set(i, { ...n, mesh: at });
-  });
-  return {
-    ...character,
-    meshes,
-    nodes: changed.size > 0 ? replaceAt(character.nodes, changed) : character.nodes,
-  };
+  return withMeshesOf(character, skin, (mesh, node) =>
+    deformedMesh(mesh, character.skins[skin], node, world),
+  );
 }
 
 const worst = (c: Character, skin: number) =>
