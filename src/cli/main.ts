@@ -2,72 +2,7 @@
  * `bough`: the core on the command line. Exit 0: nothing stops hand-off; 1: something does; 2: could not
  * read, or bad usage.
  */
-import { RemedyError } from '../core/contracts/remedy';
-import { READS, WRITES } from '../core/formats';
-import { WriteError } from '../core/formats';
-import { ReadError } from '../core/formats/errors';
-import { type Command, READING, parseCall, print, usageOf } from './command';
-import { auditCommand } from './commands/audit';
-import { convertCommand } from './commands/convert';
-import { fixCommand } from './commands/fix';
-import { listCommands } from './commands/lists';
-import { measureCommand } from './commands/measure';
-import { matchCommand } from './commands/match';
-import { receiveCommand } from './commands/receive';
-import { remapCommand } from './commands/remap';
-import { verifyCommand } from './commands/verify';
-import { waiveCommand } from './commands/waive';
-import { UsageError } from './errors';
-
-/** Every command, in the order of the work. A new one is one file and one line here. */
-const COMMANDS: readonly Command[] = [
-  auditCommand,
-  waiveCommand,
-  measureCommand,
-  matchCommand,
-  remapCommand,
-  receiveCommand,
-  fixCommand,
-  convertCommand,
-  verifyCommand,
-  ...listCommands,
-];
-
-/** What `bough help` prints, from the commands themselves. */
-function usage(): string {
-  const { scale, ...said } = READING;
-  const reading = Object.entries(said).map(([name, { value }]) => `--${name} ${value}`);
-  return [
-    ...COMMANDS.map(usageOf),
-    '',
-    `FILE: ${READS.join(' ')}    OUT: ${WRITES.map((w) => `.${w}`).join(' ')}`,
-    `${reading.join('  and  ')}   for files that do not say their unit or axes`,
-    `--scale ${scale.value}   takes every file so many times as large`,
-  ].join('\n');
-}
-
-/** Runs one call; gives its exit code. */
-export function run([name, ...args]: readonly string[]): number {
-  if (name === undefined || name === 'help' || name === '--help') {
-    print(usage());
-    return name === undefined ? 2 : 0;
-  }
-  try {
-    const command = COMMANDS.find((c) => c.name === name);
-    if (!command) throw new UsageError(`There is no command “${name}”; “bough help” lists them.`);
-    const { given, positionals } = parseCall(command, args);
-    return command.run(given, positionals);
-  } catch (error) {
-    process.stderr.write(`${sentenceOf(error)}\n`);
-    return 2;
-  }
-}
-
-function sentenceOf(error: unknown): string {
-  const why = error instanceof Error ? error.message : String(error);
-  if ([UsageError, ReadError, WriteError, RemedyError].some((known) => error instanceof known)) return why;
-  return `The file could not be worked on: ${why}. Please keep it and report this.`;
-}
+import { run } from './run';
 
 // A reader that has seen enough (“… | head”) closes the pipe; that is no fault.
 process.stdout.on('error', (e: NodeJS.ErrnoException) => {

@@ -109,6 +109,14 @@ export const copyRevision = defineRoute({
   answer: object({ id: uuid(), revision: uuid() }),
 });
 
+/** Which revision a character stands at, for pages that have it open. */
+export const readHead = defineRoute({
+  method: 'GET',
+  path: '/api/characters/:id/head',
+  request: object({ id: uuid() }),
+  answer: object({ head: uuid(), number: number().required() }),
+});
+
 /** Undo, redo, go back to a revision. 409 where the head has moved. */
 export const moveHead = defineRoute({
   method: 'POST',

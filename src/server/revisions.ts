@@ -175,6 +175,18 @@ export async function moveHead(
   });
 }
 
+/** Which revision a character stands at; 404 where there is no such character, or nothing has come into it yet. */
+export async function headOf(db: Db, characterId: string): Promise<{ head: string; number: number }> {
+  const row = await db
+    .selectFrom('characters')
+    .innerJoin('revisions', 'revisions.id', 'characters.head')
+    .select(['revisions.id as head', 'revisions.number'])
+    .where('characters.id', '=', characterId)
+    .executeTakeFirst();
+  if (!row) throw new Refused('This character is not in the house any more; go back to the shelf.', 404);
+  return row;
+}
+
 /** Throws 409 with both revisions named when the head is no longer `base`; takes the row's lock. */
 async function guardHead(trx: Transaction<Database>, characterId: string, base: string): Promise<void> {
   const row = await trx

@@ -1,8 +1,19 @@
 /** Patterns over names that a person writes: whether they are any, and whether they come to an end on every name. */
-import * as recheck from 'recheck/lib/browser.js';
 
-// A bundler finds it by its name; Node by itself gives a package of this kind as a whole.
-const checkSync = recheck.default?.checkSync ?? recheck.checkSync;
+type Recheck = typeof import('recheck/lib/browser.js');
+type CheckPattern = NonNullable<Recheck['checkSync']>;
+
+let checkPattern: CheckPattern | undefined;
+
+/**
+ * The package that looks at patterns, three megabytes of it: it is loaded when the first pattern comes, since most
+ * processes never see one.
+ */
+function patternCheck(): CheckPattern {
+  checkPattern ??= (require('recheck/lib/browser.js') as Recheck).checkSync;
+  if (!checkPattern) throw new Error('The package that looks at patterns is not as it was; install it anew.');
+  return checkPattern;
+}
 
 /** A pattern may try as often as a name has letters, by itself; more makes long names slow. */
 const MOST_DEGREE = 2;
@@ -24,8 +35,7 @@ function judge(pattern: string): string | null {
     return `is no regular expression: ${words}`;
   }
   // By automata alone: the same answer on every machine, however slow.
-  const found = checkSync?.(pattern, '', { checker: 'automaton', timeout: null });
-  if (!found) throw new Error('The package that looks at patterns is not as it was; install it anew.');
+  const found = patternCheck()(pattern, '', { checker: 'automaton', timeout: null });
   if (found.status === 'safe') return null;
   const { complexity } = found.status === 'vulnerable' ? found : { complexity: null };
   if (complexity?.type === 'polynomial' && complexity.degree <= MOST_DEGREE) return null;

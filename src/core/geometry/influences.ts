@@ -152,20 +152,46 @@ export function limitPlain(source: Influences, limit: number, dust: number): Lim
   };
 }
 
+/** What is left of every share of the row at hand. */
+let fractions = new Float64Array(64);
+
 /**
- * Rounds the weights of one vertex to whole numbers that sum to `whole` exactly, by largest remainder:
- * everybody gets the floor, and the units that are left go to the largest fractions, the earlier first.
+ * Rounds a run of weights to whole numbers that sum to `whole` exactly, by largest remainder: everybody gets the
+ * floor, and the units that are left go to the largest fractions, the earlier first. All zero where they sum to none.
+ * @param out whole numbers, at the same places as the weights
  */
+export function roundRowExactly(
+  weights: ArrayLike<number>,
+  from: number,
+  to: number,
+  whole: number,
+  out: { [place: number]: number },
+): void {
+  const count = to - from;
+  if (fractions.length < count) fractions = new Float64Array(count * 2);
+  let sum = 0;
+  for (let k = from; k < to; k++) sum += weights[k];
+  const isSome = sum > 0;
+  let left = isSome ? whole : 0;
+  for (let k = from; k < to; k++) {
+    const share = isSome ? (weights[k] * whole) / sum : 0;
+    const floor = Math.floor(share);
+    out[k] = floor;
+    left -= floor;
+    fractions[k - from] = share - floor;
+  }
+  for (; left > 0; left--) {
+    let most = 0;
+    for (let k = 1; k < count; k++) if (fractions[k] > fractions[most]) most = k;
+    out[from + most]++;
+    fractions[most] -= 1;
+  }
+}
+
+/** The same for the weights of one vertex. */
 export function roundExactly(weights: readonly number[], whole: number): number[] {
-  const sum = weights.reduce((a, b) => a + b, 0);
-  if (!(sum > 0)) return weights.map(() => 0);
-  const shares = weights.map((w) => (w * whole) / sum);
-  const out = shares.map(Math.floor);
-  const left = whole - out.reduce((a, b) => a + b, 0);
-  const order = shares
-    .map((s, i) => [s - Math.floor(s), i] as const)
-    .sort((a, b) => b[0] - a[0] || a[1] - b[1]);
-  for (let k = 0; k < left; k++) out[order[k % order.length][1]]++;
+  const out = new Array<number>(weights.length);
+  roundRowExactly(weights, 0, weights.length, whole, out);
   return out;
 }
 

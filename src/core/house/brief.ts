@@ -53,6 +53,23 @@ export const briefSchema = object({
   checks: checkRules,
 }) as unknown as ObjectSchema<Brief>;
 
+/** How thick the limbs of a figure are at the joints that bend most, as a share of its height; of a hand, metres. */
+const LIMB_OF_HEIGHT = 0.0625;
+const FINGER = 0.016;
+
+/**
+ * What a brief holds with fields that were once otherwise as they are now: how near to a joint a polygon lies was a
+ * length, and is a share of the limb's thickness.
+ */
+export function withoutOldFields(json: unknown): unknown {
+  const { surface, height } = (json ?? {}) as Record<string, Record<string, unknown> | null | undefined>;
+  if (typeof surface !== 'object' || typeof surface?.nearJoint !== 'number') return json;
+  const { nearJoint, ...rest } = surface;
+  const thickness = typeof height?.target === 'number' ? LIMB_OF_HEIGHT * height.target : FINGER;
+  const share = Math.round(((nearJoint as number) / thickness) * 100) / 100;
+  return { ...(json as object), surface: { nearJointShare: share, ...rest } };
+}
+
 /** A brief that was kept before some of its fields came, with these as they are where nothing is said of them. */
 export const briefAsOfToday = (kept: Brief): Brief => briefSchema.cast(kept, { assert: false }) as Brief;
 

@@ -58,7 +58,7 @@ export const PLAIN_FIGURE: Brief = {
   ownSkeleton: null,
   limits: { influences: 4, bones: 75 },
   weights: { sumTolerance: 1e-4 },
-  surface: { coincident: 1e-4, quadShare: 0.8, nearJoint: 0.08 },
+  surface: { coincident: 1e-4, quadShare: 0.8, nearJointShare: 0.75 },
   proofTolerance: 0.002,
   skins: 'whole',
 };
@@ -97,7 +97,7 @@ export const PLAIN_BRIEFS: readonly Brief[] = [
     skeleton: 'webxr-hand-left',
     ownSkeleton: null,
     limits: { influences: 4, bones: 25 },
-    surface: { coincident: 1e-6, quadShare: 0, nearJoint: 0.01 },
+    surface: { coincident: 1e-6, quadShare: 0, nearJointShare: 0.75 },
     proofTolerance: 1e-5,
   },
   {
@@ -108,7 +108,7 @@ export const PLAIN_BRIEFS: readonly Brief[] = [
     about: 'Parts on bones, one bone a point; no limbs, no stance, any size.',
     height: null,
     limits: { influences: 1, bones: 64 },
-    surface: { coincident: 1e-4, quadShare: 0, nearJoint: 0.01 },
+    surface: { coincident: 1e-4, quadShare: 0, nearJointShare: 0.75 },
   },
   {
     ...PLAIN_FIGURE,
@@ -123,7 +123,7 @@ export const PLAIN_BRIEFS: readonly Brief[] = [
     endPattern: null,
     controlPattern: null,
     limits: { influences: 64, bones: 65_535 },
-    surface: { coincident: 0, quadShare: 0, nearJoint: 0.01 },
+    surface: { coincident: 0, quadShare: 0, nearJointShare: 0.75 },
     checks: {
       'inherited-scale': OFF,
       'node-scale': OFF,

@@ -2,13 +2,14 @@
 import type { AnyObject, AnyObjectSchema, ArraySchema, Schema } from 'yup';
 import { whyNoSkeleton } from '../anatomy/skeletons/wanted';
 import { whyNot } from '../contracts/pattern';
-import { type Brief, briefSchema } from './brief';
+import { type Brief, briefSchema, withoutOldFields } from './brief';
 
 /**
  * Reads a brief from what a file holds. Throws an Error whose sentence names the first field that is
  * unknown, missing or wrong.
  */
-export function readBrief(json: unknown): Brief {
+export function readBrief(file: unknown): Brief {
+  const json = withoutOldFields(file);
   const stray = strayFieldOf(briefSchema, json, '');
   if (stray) throw new Error(`it has a field “${stray}” that no brief has`);
   const brief = validated(json);

@@ -14,6 +14,7 @@ import { setBrief } from '../state/steps';
 import { useBriefs } from '../state/briefs';
 import { setDesk, useDesk } from '../state/store';
 import { redo, toggleDrawer, undo } from './actions';
+import { showNewest } from '../state/elsewhere';
 import { togglePaper } from './paper';
 
 /** The head of the desk: what lies on it, for whom, how it stands, and the way back. */
@@ -40,6 +41,7 @@ export function Head() {
           Docket
         </Button>
       </header>
+      <Elsewhere />
       <Message />
     </>
   );
@@ -205,6 +207,28 @@ function HouseButtons() {
         <Moon size={15} />
       </IconButton>
     </>
+  );
+}
+
+/** A newer revision was made in another window. */
+function Elsewhere() {
+  const elsewhere = useDesk((s) => s.elsewhere);
+  const number = useDesk((s) => s.record?.revisions.find((r) => r.id === s.revision)?.number);
+  const hasDraft = useDesk((s) => (s.draft?.steps ?? 0) > 0);
+  return (
+    <div aria-live="polite">
+      {elsewhere && (
+        <div className="flex items-center gap-3 border-b border-rule bg-wash px-5 py-1.5 text-[13px]">
+          <p className="min-w-0 flex-1">
+            Another window has gone on: the character stands at revision {elsewhere.number}, here you see{' '}
+            {number}.{hasDraft && ' What your hand has moved here is not kept and stays with this one.'}
+          </p>
+          <Button small onClick={() => void showNewest()}>
+            Show revision {elsewhere.number}
+          </Button>
+        </div>
+      )}
+    </div>
   );
 }
 

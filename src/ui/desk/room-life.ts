@@ -3,6 +3,7 @@ import type { RoomId } from '@/core/contracts/rooms';
 import { roomById } from '../rooms/list';
 import { goToRoom, roomOfAddress } from '../state/choose';
 import { restoreDraft } from '../state/draft';
+import { watchElsewhere } from '../state/elsewhere';
 import { closeDesk, openDesk } from '../state/open';
 import { desk, setDesk, useDesk } from '../state/store';
 
@@ -40,6 +41,7 @@ export function useDeskLife(id: string): void {
       if (room) goToRoom(room, 'none');
     };
     window.addEventListener('popstate', goBack);
+    const stopWatching = watchElsewhere();
     void openDesk(id).then(() => {
       const { roomChosen, record } = desk();
       if (roomChosen || record?.id !== id) return;
@@ -47,6 +49,7 @@ export function useDeskLife(id: string): void {
     });
     return () => {
       stop();
+      stopWatching();
       window.removeEventListener('popstate', goBack);
       closeDesk();
     };

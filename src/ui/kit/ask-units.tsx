@@ -26,10 +26,36 @@ function heightAs(survey: Survey, metres: number, up: Axis): number {
   return (along / survey.unitMetres) * metres;
 }
 
-/** The unit that comes nearest to a height. */
-function nearestUnit(survey: Survey, target: number) {
-  const off = (metres: number) => Math.abs(Math.log(heightAs(survey, metres, survey.upAxis) / target));
-  return UNITS.reduce((best, u) => (off(u.metres) < off(best.metres) ? u : best));
+/** The largest extent that files would have, metres. */
+const largestAs = ({ size, unitMetres }: Survey, metres: number): number =>
+  (Math.max(...size) / unitMetres) * metres;
+
+/** The unit that brings a length nearest to what is wanted. */
+function nearestUnit(lengthAs: (metres: number) => number, wanted: number): number {
+  const off = (metres: number) => Math.abs(Math.log(lengthAs(metres) / wanted));
+  return UNITS.reduce((best, u) => (off(u.metres) < off(best.metres) ? u : best)).metres;
+}
+
+/** The body that files are added to. */
+export interface BodyBeside {
+  /** Metres. */
+  readonly height: number;
+  /** The unit of its own file, metres. */
+  readonly unitMetres: number;
+}
+
+/** A part of a figure is as large as this at most, and usually about so large, as a share of the figure's height. */
+const LARGEST_PART = 1.2;
+const USUAL_PART = 0.25;
+
+/** A part is no smaller than this, as a share of the figure's height. */
+const SMALLEST_PART = 0.003;
+
+/** The unit of the body where a part would have a fitting size in it; else the one that fits best. */
+function unitBeside(survey: Survey, { height, unitMetres }: BodyBeside): number {
+  const share = largestAs(survey, unitMetres) / height;
+  if (share >= SMALLEST_PART && share <= LARGEST_PART) return unitMetres;
+  return nearestUnit((m) => largestAs(survey, m), USUAL_PART * height);
 }
 
 function missingText({ stated }: Survey): string {
@@ -39,23 +65,28 @@ function missingText({ stated }: Survey): string {
 
 /**
  * Asks for the unit and the up axis of files that do not say them; under every choice the height that would
- * come of it.
+ * come of it, or of a part that comes to a figure how large it would be beside that.
  */
 export function AskUnits({
   survey,
   brief,
+  beside = null,
   onAnswer,
   onCancel,
 }: {
   survey: Survey;
   brief: Brief;
+  /** The figure that a part comes to; null where the files are a figure of their own. */
+  beside?: BodyBeside | null;
   onAnswer: (answer: UnitAnswer) => void;
   onCancel: () => void;
 }) {
   const target = brief.height?.target ?? 1.76;
-  const [unit, setUnit] = useState(
-    survey.stated.unit ? survey.unitMetres : nearestUnit(survey, target).metres,
-  );
+  const [unit, setUnit] = useState(() => {
+    if (survey.stated.unit) return survey.unitMetres;
+    if (beside) return unitBeside(survey, beside);
+    return nearestUnit((m) => heightAs(survey, m, survey.upAxis), target);
+  });
   const [up, setUp] = useState<Axis>(survey.upAxis);
   const [factor, setFactor] = useState(1);
   const metres = unit * factor;
@@ -63,23 +94,24 @@ export function AskUnits({
   const units = UNITS.map((u) => ({
     value: u.metres,
     word: u.word,
-    tall: text(heightAs(survey, u.metres, up)),
+    tall: text(beside ? largestAs(survey, u.metres) : heightAs(survey, u.metres, up)),
   }));
   const axes = AXES.map((a) => ({ value: a, word: `${a} is up`, tall: text(heightAs(survey, metres, a)) }));
   return (
     <div className="mt-2" role="group" aria-label="Unit and axes">
       <p className="text-[13px]">
-        {survey.format} does not say {missingText(survey)}. Under each choice, how tall it would stand; the
-        brief wants {text(target)}.
+        {survey.format} does not say {missingText(survey)}.{' '}
+        {beside
+          ? `Under each choice, how large it would be; the figure that it comes to is ${text(beside.height)} tall.`
+          : `Under each choice, how tall it would stand; the brief wants ${text(target)}.`}
       </p>
       {!survey.stated.unit && (
         <>
           <Choices label="Unit of the file" choices={units} value={unit} onChoose={setUnit} />
           <FactorField
             factor={factor}
-            tall={text(heightAs(survey, metres, up))}
-            fits={target / heightAs(survey, unit, up)}
-            wanted={text(target)}
+            size={text(beside ? largestAs(survey, metres) : heightAs(survey, metres, up))}
+            fits={beside ? null : { factor: target / heightAs(survey, unit, up), wanted: text(target) }}
             onChange={setFactor}
           />
         </>
@@ -107,15 +139,15 @@ export function AskUnits({
 /** Files of which no unit is right, captures most of all: so many times the unit, or whatever fits the height. */
 function FactorField({
   factor,
-  tall,
+  size,
   fits,
-  wanted,
   onChange,
 }: {
   factor: number;
-  tall: string;
-  fits: number;
-  wanted: string;
+  /** How large it comes out, with its unit. */
+  size: string;
+  /** The factor that brings it to the height that is wanted; null where none is. */
+  fits: { readonly factor: number; readonly wanted: string } | null;
   onChange: (factor: number) => void;
 }) {
   return (
@@ -131,10 +163,10 @@ function FactorField({
           className="mono h-7 w-28 rounded-md border border-rule bg-sheet px-2 text-right"
         />
       </label>
-      <span className="mono text-soft">{factor > 0 ? `→ ${tall}` : 'a number above 0'}</span>
-      {Number.isFinite(fits) && fits > 0 && (
-        <Button small onClick={() => onChange(Number(fits.toPrecision(6)))}>
-          So that it stands {wanted}
+      <span className="mono text-soft">{factor > 0 ? `→ ${size}` : 'a number above 0'}</span>
+      {fits && Number.isFinite(fits.factor) && fits.factor > 0 && (
+        <Button small onClick={() => onChange(Number(fits.factor.toPrecision(6)))}>
+          So that it stands {fits.wanted}
         </Button>
       )}
     </div>

@@ -7,6 +7,8 @@ export interface StatusSlice {
   busy: string | null;
   error: string | null;
   said: string | null;
+  /** A newer revision than the one on the desk, made in another window; null where there is none. */
+  elsewhere: { readonly number: number } | null;
   drawer: 'ledger' | 'bones' | null;
   dialog: 'palette' | 'keys' | 'waive' | 'briefs' | null;
 }
@@ -17,6 +19,7 @@ export const quiet = (): StatusSlice => ({
   busy: null,
   error: null,
   said: null,
+  elsewhere: null,
   drawer: null,
   dialog: null,
 });

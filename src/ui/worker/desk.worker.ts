@@ -29,6 +29,7 @@ import { type Adopted, adopt } from '@/core/rooms/crosswalk/adopt';
 import type { CrosswalkFile } from '@/core/rooms/crosswalk/file';
 import { arrivedAsItIs } from '@/core/house/arrival';
 import { trialPoses } from '@/core/rooms/crosswalk/poses';
+import type { Cause } from '@/core/rooms/crosswalk/causes';
 import { prove } from '@/core/rooms/crosswalk/proof';
 import type { Price } from '@/core/rooms/crosswalk/price';
 import type { RemapOptions } from '@/core/rooms/crosswalk/remap';
@@ -242,6 +243,10 @@ const desk = {
 
   /** What the skeleton itself costs in the move that was tried last. */
   price: (onProgress: (share: number) => void): Promise<Price | null> => moving.price(onProgress),
+
+  /** Pairs that are likely to be wrong in it, where points lie farther off than allowed, metres. */
+  causes: (allowed: number, onProgress: (share: number) => void): Promise<Cause[] | null> =>
+    moving.causes(allowed, onProgress),
 
   stopSolving: (): void => moving.stop(),
 

@@ -8,6 +8,7 @@ import { decompose, quatAbout, quatConjugate, quatMultiply } from '@/core/geomet
 import { MotionFit } from '@/core/motion/fit';
 import { clipWorld, posedWorld } from '@/core/motion/pose';
 import { type TrialPose, posesFor } from '@/core/rooms/crosswalk/poses';
+import { type Cause, causesOf } from '@/core/rooms/crosswalk/causes';
 import { type Price, priceOf } from '@/core/rooms/crosswalk/price';
 import { type Proof, prove } from '@/core/rooms/crosswalk/proof';
 import {
@@ -48,6 +49,13 @@ export interface HandTurn {
   readonly side: 'source' | 'target';
   readonly node: number;
   readonly degrees: readonly number[];
+}
+
+/** What a move was made by. */
+interface Rules {
+  readonly target: Skeleton;
+  readonly walk: Crosswalk;
+  readonly options: RemapOptions;
 }
 
 /** What a receiver makes of the move. */
@@ -105,6 +113,7 @@ export class Moving {
   private asked = 0;
   private of: Character | null = null;
   private result: Remapped | null = null;
+  private rules: Rules | null = null;
   private proof: Proof | null = null;
   private poses: readonly TrialPose[] = [];
   private fit: MotionFit | null = null;
@@ -125,7 +134,7 @@ export class Moving {
   /** The move by the rules alone. */
   try(c: Character, target: Skeleton, walk: Crosswalk, options: RemapOptions): Moved {
     this.asked++;
-    return this.take(c, remap(c, target, walk, { ...options, weights: 'rules' }), walk);
+    return this.take(c, remap(c, target, walk, { ...options, weights: 'rules' }), { target, walk, options });
   }
 
   /** The same with weights by example; null where something newer was begun meanwhile. */
@@ -143,7 +152,7 @@ export class Moving {
       motions: this.motions,
     });
     const result = await runSlowly(work, () => mine === this.asked, onProgress);
-    return result && mine === this.asked ? this.take(c, result, walk) : null;
+    return result && mine === this.asked ? this.take(c, result, { target, walk, options }) : null;
   }
 
   /** What the skeleton itself costs in the move that was tried last; null where something newer was begun. */
@@ -154,15 +163,28 @@ export class Moving {
     return runSlowly(priceOf(result, poses, proof), () => mine === this.asked, onProgress);
   }
 
+  /**
+   * Pairs that are likely to be wrong in the move that was tried last, where points lie farther off than allowed
+   * (metres); null where something newer was begun.
+   */
+  async causes(allowed: number, onProgress: (share: number) => void): Promise<Cause[] | null> {
+    const mine = ++this.asked;
+    const { of, rules, proof, poses } = this;
+    if (!of || !rules || !proof) return null;
+    const work = causesOf(of, rules.target, rules.walk, rules.options, { poses, proof, allowed });
+    return runSlowly(work, () => mine === this.asked, onProgress);
+  }
+
   /** What is under way ends; what was tried stays. */
   stop(): void {
     this.asked++;
   }
 
-  private take(c: Character, result: Remapped, walk: Crosswalk): Moved {
+  private take(c: Character, result: Remapped, rules: Rules): Moved {
     this.of = c;
     this.result = result;
-    this.poses = posesFor(result.model, walk);
+    this.rules = rules;
+    this.poses = posesFor(result.model, rules.walk);
     this.proof = prove(result, this.poses);
     this.fit = new MotionFit(result.driver, result.character, result.partner, result.report.trimmed);
     const { character, report } = result;

@@ -10,7 +10,7 @@ import type {
   VertexArray,
 } from '../../character/model';
 import { childrenOf } from '../../character/hierarchy';
-import { roundExactly } from '../../geometry/influences';
+import { roundRowExactly } from '../../geometry/influences';
 import { componentTypeOf } from './accessor';
 import { encodeNgons } from './polygons';
 
@@ -255,6 +255,7 @@ class GltfWriter {
         : new Uint8Array(count * 4),
     );
     const weights = Array.from({ length: sets }, () => make(count * 4));
+    const rounded = scale === 1 ? null : new Uint16Array(f.weight.length);
     for (let v = 0; v < count; v++) {
       const a = f.offsets[start + v];
       const b = f.offsets[start + v + 1];
@@ -267,15 +268,10 @@ class GltfWriter {
       const wrong = Math.abs(sum - 1) > 2e-7 * (b - a);
       const rescale = !this.options.keepSums && wrong && sum > 0 ? 1 / sum : 1;
       if (rescale !== 1 && Math.abs(sum - 1) > 1e-5) off++;
-      const exact =
-        scale === 1
-          ? null
-          : roundExactly(
-              Array.from(f.weight.subarray(a, b)),
-              this.options.keepSums ? Math.round(sum * scale) : scale,
-            );
+      if (rounded)
+        roundRowExactly(f.weight, a, b, this.options.keepSums ? Math.round(sum * scale) : scale, rounded);
       for (let k = a; k < b; k++) {
-        const w = exact ? exact[k - a] : f.weight[k] * rescale;
+        const w = rounded ? rounded[k] : f.weight[k] * rescale;
         if (w === 0) continue;
         const at = k - a;
         joints[at >> 2][v * 4 + (at & 3)] = f.joint[k];

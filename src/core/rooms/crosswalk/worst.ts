@@ -22,10 +22,13 @@ export interface WorstPoint {
 /** Two places of one kind stand this far apart at least, as a share of the height. */
 const APART = 0.06;
 
+/** So many places of one bone at most: one bad pair would fill the list with one limb. */
+const OF_A_BONE = 2;
+
 /** What lies nearer is no place worth a look, metres. */
 const NEAR = 1e-6;
 
-/** The points that lie farthest off, none near another that is told. */
+/** The points that lie farthest off, none near another that is told, and few of one bone. */
 export function worstPoints(after: Character, { worst, ofHeight, max }: Proof, most = 8): WorstPoint[] {
   const apart = APART * (ofHeight.max > 0 ? max / ofHeight.max : 1);
   const placed = new Map(placedMeshes(after).map((p) => [p.node, p]));
@@ -44,6 +47,7 @@ export function worstPoints(after: Character, { worst, ofHeight, max }: Proof, m
     if (out.some((o) => Math.hypot(...o.place.map((x, k) => x - place[k])) < apart)) continue;
     const bone = heaviestAt(mesh.influences, p.vertex);
     const name = skin && bone >= 0 ? after.nodes[skin.joints[bone]].name : '';
+    if (out.filter((o) => o.node === p.node && o.bone === name).length >= OF_A_BONE) continue;
     out.push({ ...p, mesh: after.nodes[p.node].name || mesh.name, bone: name, place });
   }
   return out;

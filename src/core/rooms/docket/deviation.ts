@@ -4,20 +4,17 @@
  */
 import { placedPoints } from '../../character/deform';
 import { placedMeshes } from '../../character/measure';
-import type { Character, Influences } from '../../character/model';
+import type { Character, Influences, Mesh } from '../../character/model';
+import { sampleCharacter } from '../../character/sample';
 import { transferPose } from '../../motion/pose';
 import { probedWorld, probesOf } from '../../motion/probe';
-import { type Received, receive } from './receive';
+import { receive } from './receive';
 import type { Receiver } from './receivers';
 
 /** One mesh as it is held: the node that showed it when it was sent, and how far its points lie off, metres. */
 export interface HeldMesh {
   readonly node: number;
   readonly max: number;
-}
-
-export interface Deviations extends Pick<Received, 'said'> {
-  readonly meshes: readonly HeldMesh[];
 }
 
 /** Points of a mesh that are looked at, at most. */
@@ -30,22 +27,25 @@ export interface ToldOfWeights {
 }
 
 /** What a receiver makes of a character, mesh by mesh. */
-export function deviationsOnArrival(sent: Character, receiver: Receiver, told: ToldOfWeights): Deviations {
+export function deviationsOnArrival(
+  character: Character,
+  receiver: Receiver,
+  told: ToldOfWeights,
+): readonly HeldMesh[] {
   // Draws only cut a mesh up: where its points are held is the same without.
   const whole: Receiver = { ...receiver, bonesPerDraw: null, verticesPerDraw: null };
-  const { character, from, said } = receive(sent, whole);
-  const arrived = new Map(placedMeshes(character).map((p) => [from[p.node], p]));
+  const sent = sampleCharacter(character, { ofMesh: MOST_POINTS }).character;
+  const { character: held, from } = receive(sent, whole);
+  const arrived = new Map(placedMeshes(held).map((p) => [from[p.node], p]));
   const pairs = placedMeshes(sent).flatMap((before) => {
     const after = arrived.get(before.node);
     if (after?.points.length !== before.points.length) return [];
-    return [
-      { before, after, vertices: chosenVertices(before.mesh.influences, before.points.length / 3, told) },
-    ];
+    return [{ before, after, vertices: untold(before.mesh, told) }];
   });
   const most = pairs.map(() => 0);
-  for (const probe of probesOf(sent, 2)) {
-    const world = probedWorld(sent, probe);
-    const moved = transferPose(sent, world, character, from);
+  for (const probe of probesOf(character, 2)) {
+    const world = probedWorld(character, probe);
+    const moved = transferPose(sent, world, held, from);
     pairs.forEach(({ before, after, vertices }, k) => {
       const a = placedPoints(before.mesh, before.skin, before.node, world);
       const b = placedPoints(after.mesh, after.skin, after.node, moved);
@@ -56,18 +56,12 @@ export function deviationsOnArrival(sent: Character, receiver: Receiver, told: T
       }
     });
   }
-  return {
-    said,
-    meshes: pairs.map(({ before }, k) => ({ node: before.node, max: Math.sqrt(most[k]) })),
-  };
+  return pairs.map(({ before }, k) => ({ node: before.node, max: Math.sqrt(most[k]) }));
 }
 
-function chosenVertices(f: Influences | null, count: number, told: ToldOfWeights): number[] {
-  const step = Math.max(1, Math.floor(count / MOST_POINTS));
-  const out: number[] = [];
-  for (let v = 0; v < count; v += step) if (!f || !isTold(f, v, told)) out.push(v);
-  return out;
-}
+/** The vertices whose weights no check of the brief tells of. */
+const untold = ({ vertexCount, influences: f }: Mesh, told: ToldOfWeights): number[] =>
+  Array.from({ length: vertexCount }, (_, v) => v).filter((v) => !f || !isTold(f, v, told));
 
 function isTold(f: Influences, v: number, { sumTolerance, influences }: ToldOfWeights): boolean {
   let [sum, live] = [0, 0];

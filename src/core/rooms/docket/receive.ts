@@ -1,6 +1,6 @@
 /** A file as the machine that it is for will hold it: what it changes and drops on arrival, and what is left. */
 import { decompose, quatConjugate } from '../../geometry/matrix';
-import { type Influences, influencesFrom, limitInfluences, roundExactly } from '../../geometry/influences';
+import { type Influences, influencesFrom, limitInfluences, roundRowExactly } from '../../geometry/influences';
 import { toHouseAxes, turnFromUp } from '../../character/axes';
 import {
   type Attribute,
@@ -296,13 +296,9 @@ function storedWeights(f: Influences, as: Receiver['weights']): Influences {
   if (as === 'float') return f;
   const whole = as === 'u8' ? 255 : 65535;
   const weight = new Float32Array(f.weight.length);
-  for (let v = 0; v + 1 < f.offsets.length; v++) {
-    const row = Array.from(f.weight.subarray(f.offsets[v], f.offsets[v + 1]));
-    weight.set(
-      roundExactly(row, whole).map((x) => x / whole),
-      f.offsets[v],
-    );
-  }
+  for (let v = 0; v + 1 < f.offsets.length; v++)
+    roundRowExactly(f.weight, f.offsets[v], f.offsets[v + 1], whole, weight);
+  for (let k = 0; k < weight.length; k++) weight[k] /= whole;
   return { ...f, weight };
 }
 
@@ -314,14 +310,15 @@ function storedPlaces(mesh: Mesh, { positions }: Receiver): Attribute {
   const data = new Float32Array(given.length);
   const least = [Infinity, Infinity, Infinity];
   const most = [-Infinity, -Infinity, -Infinity];
-  given.forEach((x, i) => {
-    least[i % 3] = Math.min(least[i % 3], x);
-    most[i % 3] = Math.max(most[i % 3], x);
-  });
+  for (let i = 0; i < given.length; i++) {
+    if (given[i] < least[i % 3]) least[i % 3] = given[i];
+    if (given[i] > most[i % 3]) most[i % 3] = given[i];
+  }
   const step = Math.max(...[0, 1, 2].map((k) => most[k] - least[k])) / 65535;
-  given.forEach((x, i) => {
-    data[i] = step > 0 ? least[i % 3] + Math.round((x - least[i % 3]) / step) * step : x;
-  });
+  for (let i = 0; i < given.length; i++) {
+    const from = least[i % 3];
+    data[i] = step > 0 ? from + Math.round((given[i] - from) / step) * step : given[i];
+  }
   return { ...attribute, data };
 }
 

@@ -3,6 +3,9 @@ import { type InferType, number, object } from 'yup';
 import type { BriefBase } from '../../contracts/brief';
 import { setting } from '../../contracts/setting';
 
+/** Common practice: the loops on either side of a bend, three quarters of the limb's thickness away from it. */
+export const NEAR_JOINT = 0.75;
+
 /** What a brief asks of the surface. */
 export const SURFACE = object({
   /** Points closer than this are one point, metres. */
@@ -20,16 +23,16 @@ export const SURFACE = object({
     .meta(
       setting('Least share of quads', 'share', 'least', 'So much of every mesh is polygons of four corners.'),
     ),
-  /** Within this distance of a bending joint a polygon that is no quad matters, metres. */
-  nearJoint: number()
+  /** Nearer to a bending joint than this share of the limb's thickness there, a polygon that is no quad matters. */
+  nearJointShare: number()
     .min(0)
-    .required()
+    .default(NEAR_JOINT)
     .meta(
       setting(
         'Near a joint is within',
-        'length',
+        'share',
         'is',
-        'A polygon that is no quad matters so near a joint that bends.',
+        'A polygon that is no quad matters so near a joint that bends: a share of the limb’s thickness there.',
       ),
     ),
 })

@@ -187,6 +187,7 @@ function How() {
 const SOLVING = {
   weights: 'Weights by example',
   price: 'What the skeleton itself costs',
+  causes: 'Which pair it comes from',
 } as const;
 
 /** What is worked out behind what is shown. */

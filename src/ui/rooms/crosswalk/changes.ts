@@ -12,6 +12,7 @@ import {
   openChain,
   withShare,
 } from '@/core/anatomy/crosswalk';
+import { type Cause, withCauseRemoved } from '@/core/rooms/crosswalk/causes';
 import { accept } from '@/core/rooms/crosswalk/doubts';
 import { crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import { saveCrosswalk } from '@/routes/crosswalks';
@@ -88,6 +89,12 @@ export function changeFurther(source: number, further: readonly number[]): void 
   const { crosswalk, skeleton } = get();
   if (!crosswalk || !skeleton) return;
   change(withShare(crosswalk, skeleton, source, crosswalk[source].target, further));
+}
+
+/** Changes the pair that a deviation is likely to come from. */
+export function removeCause(cause: Cause): void {
+  const { crosswalk, skeleton } = get();
+  if (crosswalk && skeleton) change(withCauseRemoved(crosswalk, skeleton, cause));
 }
 
 /** Gives all chosen bones one rule. */

@@ -215,7 +215,15 @@ export function Actions() {
   const isSaved = useWalk((s) => s.crosswalk === s.saved);
   return (
     <div className="flex shrink-0 items-center gap-1.5 border-t border-rule px-3.5 py-2.5 [&_button]:px-2.5">
-      <Button kind="leaf" disabled={!!busy || isTrying || isSuggesting} onClick={() => void moveWeights()}>
+      <Button
+        kind="leaf"
+        disabled={!!busy || isTrying || isSuggesting}
+        onClick={(e) => {
+          // The pairing goes while the weights move, and with it this button: the focus waits where the next comes.
+          e.currentTarget.closest('section')?.focus();
+          void moveWeights();
+        }}
+      >
         Move the weights
       </Button>
       <Button disabled={isSuggesting} onClick={() => void suggestAgain()}>

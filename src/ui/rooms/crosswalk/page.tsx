@@ -37,7 +37,8 @@ export function CrosswalkPage() {
     <>
       <section
         aria-label="Pairing"
-        className="flex min-h-0 min-w-[366px] flex-[1.02] flex-col border-x border-rule bg-sheet"
+        tabIndex={-1}
+        className="flex outline-none min-h-0 min-w-[366px] flex-[1.02] flex-col border-x border-rule bg-sheet"
       >
         {error ? <CannotPair error={error} /> : <Pairs />}
       </section>

@@ -80,10 +80,17 @@ interface Tab {
   readonly Body: ComponentType<{ trial: RemapTrial }>;
 }
 
+const WORST_PLACES: Tab = {
+  id: 'worst',
+  word: 'Worst places',
+  hint: 'The points that lie farthest off, and the pairs that it is likely to come from',
+  Body: Worst,
+};
+
 const TABS: readonly Tab[] = [
   { id: 'poses', word: 'Every pose', hint: 'The largest difference, pose by pose', Body: ProofChart },
   { id: 'motion', word: 'In motion', hint: 'Both figures turned by hand, or by a clip', Body: BothInMotion },
-  { id: 'worst', word: 'Worst places', hint: 'The points that lie farthest off', Body: Worst },
+  WORST_PLACES,
   { id: 'arrival', word: 'On arrival', hint: 'As the game will hold it', Body: Arrival },
 ];
 
@@ -93,6 +100,7 @@ export function ProofPanel() {
   const isTrying = useWalk((s) => s.isTrying);
   const pose = useWalk((s) => s.pose);
   const isPosed = useWalk((s) => s.both !== null);
+  const causes = useWalk((s) => s.causes?.length ?? 0);
   const { proofTolerance } = useDesk((s) => s.brief);
   const [tab, setTab] = useState(TABS[0]);
   const over = trial?.proof.poses.filter((p) => p.max > proofTolerance).length ?? 0;
@@ -105,6 +113,18 @@ export function ProofPanel() {
         <p className="min-w-0 flex-1">
           <span className="font-semibold">Does it still bend the same?</span>{' '}
           <span className={over > 0 ? 'text-stops' : 'text-soft'}>{verdictOf(trial, isTrying, over)}</span>
+          {causes > 0 && tab.id !== 'worst' && (
+            <>
+              {' · '}
+              <button
+                type="button"
+                className="font-semibold text-leaf underline"
+                onClick={() => setTab(WORST_PLACES)}
+              >
+                likely from {causes === 1 ? 'one pair' : `${causes} pairs`}
+              </button>
+            </>
+          )}
         </p>
         {trial && <PoseSteps count={trial.proof.poses.length} pose={pose} isPosed={isPosed} />}
       </div>

@@ -11,6 +11,7 @@ import { OWN_SKELETON, skeletonWanted } from '@/core/anatomy/skeletons/wanted';
 import type { Brief } from '@/core/house/brief';
 import { doubtOf, proofOfRules } from '@/core/rooms/crosswalk/doubts';
 import { crosswalkFromFile, crosswalkToFile } from '@/core/rooms/crosswalk/file';
+import type { Cause } from '@/core/rooms/crosswalk/causes';
 import type { Price } from '@/core/rooms/crosswalk/price';
 import type { BoneProof, Proof } from '@/core/rooms/crosswalk/proof';
 import type { Adopted } from '@/core/rooms/crosswalk/adopt';
@@ -50,7 +51,7 @@ export interface Borrowed {
 
 /** What is being worked out behind a trial, and how much of it is done, 0 … 1. */
 export interface Solving {
-  readonly what: 'weights' | 'price';
+  readonly what: 'weights' | 'price' | 'causes';
   readonly share: number;
 }
 
@@ -102,6 +103,8 @@ export interface Walk extends PairingLook {
   byRules: Proof | null;
   /** What the skeleton itself costs; null while nobody knows. */
   price: Price | null;
+  /** Pairs that are likely to be wrong; null while nobody knows. */
+  causes: readonly Cause[] | null;
   solving: Solving | null;
   /** What the proof shows of every bone of the source. */
   shown: readonly (BoneProof | null)[];
@@ -141,6 +144,7 @@ const noPairing = {
   triedHow: null,
   byRules: null,
   price: null,
+  causes: null,
   solving: null,
   shown: [],
   pose: -1,
@@ -341,9 +345,10 @@ async function tryOn(crosswalk: Crosswalk, isCurrent: () => boolean): Promise<vo
     const trial = await deskWorker().trial(skeleton, crosswalk, options);
     if (!isCurrent()) return;
     takeTrial(trial);
-    set({ isTrying: false, byRules: null, price: null });
+    set({ isTrying: false, byRules: null, price: null, causes: null });
     if (options.weights === 'example' && hasWork(trial)) await solve(skeleton, crosswalk, isCurrent);
     if (isCurrent()) await askPrice(isCurrent);
+    if (isCurrent()) await askCauses(isCurrent);
   } catch (error) {
     // The pairing stays: only its trial failed.
     if (!isCurrent()) return;
@@ -391,6 +396,13 @@ async function askPrice(isCurrent: () => boolean): Promise<void> {
   set({ solving: { what: 'price', share: 0 } });
   const price = await deskWorker().price(progressOf('price', isCurrent));
   if (isCurrent()) set({ price, solving: null });
+}
+
+async function askCauses(isCurrent: () => boolean): Promise<void> {
+  set({ solving: { what: 'causes', share: 0 } });
+  const { proofTolerance } = desk().brief;
+  const causes = await deskWorker().causes(proofTolerance, progressOf('causes', isCurrent));
+  if (isCurrent()) set({ causes, solving: null });
 }
 
 function stopSolving(): void {

@@ -1,26 +1,90 @@
 'use client';
 
 import { type LengthUnit } from '@/core/contracts/units';
+import type { Cause } from '@/core/rooms/crosswalk/causes';
+import { hasTarget, targetsOf } from '@/core/anatomy/crosswalk';
+import type { Skeleton } from '@/core/anatomy/skeleton';
 import type { WorstPoint } from '@/core/rooms/crosswalk/worst';
+import { Button } from '../../kit/button';
 import { useDesk } from '../../state/store';
+import { removeCause } from './changes';
+import { choosePair } from './choice';
 import { shortLength } from './pair-row';
 import { goToPlace } from './places';
 import { type RemapTrial, useWalk } from './walk';
 
-/** The places that lie farthest off, each in the pose that shows it. */
+/** From this share on most of a deviation comes from one pair. */
+const MAIN = 0.5;
+
+/** What a bone goes onto, in words. */
+function ontoText(skeleton: Skeleton, rule: Cause['instead']): string {
+  if (!hasTarget(rule)) return rule.kind === 'keep' ? 'kept' : 'released';
+  return `onto ${targetsOf(rule)
+    .map((t) => skeleton.bones[t].name)
+    .join(', ')}`;
+}
+
+/** The pairs that the deviation is likely to come from, each with the change that takes it away. */
+export function LikelyCauses() {
+  const causes = useWalk((s) => s.causes);
+  if (!causes || causes.length === 0) return null;
+  return (
+    <ul className="mb-1 border-b border-rule pb-1" aria-label="Pairs that it is likely to come from">
+      {causes.map((c) => (
+        <li key={c.source}>
+          <LikelyCause cause={c} />
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function LikelyCause({ cause }: { cause: Cause }) {
+  const source = useWalk((s) => s.source);
+  const skeleton = useWalk((s) => s.skeleton);
+  const rule = useWalk((s) => s.crosswalk?.[cause.source]);
+  if (!source || !skeleton || !rule) return null;
+  const { name } = source.bones[cause.source];
+  const instead = ontoText(skeleton, cause.instead);
+  const share = Math.round(cause.taken * 100);
+  return (
+    <div className="flex items-start gap-2 py-[3px] text-[12.5px]">
+      <button
+        type="button"
+        className="min-w-0 flex-1 text-left hover:bg-wash"
+        title="Choose this pair"
+        onClick={() => choosePair(cause.source)}
+      >
+        <b>{cause.taken >= MAIN ? 'Most of it comes from one pair' : 'Some of it comes from a pair'}</b>:{' '}
+        <span className="mono [overflow-wrap:anywhere]">{name}</span>{' '}
+        <span className="mono [overflow-wrap:anywhere]">{ontoText(skeleton, rule)}</span>
+        {cause.isByHand ? ', set by hand' : ''}. With it{' '}
+        <span className="mono [overflow-wrap:anywhere]">{instead}</span> {share} % of it goes.
+      </button>
+      <Button small className="!h-6 shrink-0" onClick={() => removeCause(cause)}>
+        {hasTarget(cause.instead) ? 'Pair so' : `Set to ${cause.instead.kind}`}
+      </Button>
+    </div>
+  );
+}
+
+/** The pairs it is likely to come from, and the places that lie farthest off, each in the pose that shows it. */
 export function Worst({ trial }: { trial: RemapTrial }) {
   const unit: LengthUnit = useDesk((s) => (s.brief.unit === 'm' ? 'mm' : s.brief.unit));
   const place = useWalk((s) => s.place);
   if (trial.worst.length === 0)
     return <p className="text-[13px] text-soft">No point lies off in any pose.</p>;
   return (
-    <ul className="h-full overflow-y-auto" aria-label="Places that lie farthest off">
-      {trial.worst.map((p) => (
-        <li key={`${p.node} ${p.vertex}`}>
-          <Place point={p} trial={trial} unit={unit} isChosen={place === p} />
-        </li>
-      ))}
-    </ul>
+    <div className="h-full overflow-y-auto">
+      <LikelyCauses />
+      <ul aria-label="Places that lie farthest off">
+        {trial.worst.map((p) => (
+          <li key={`${p.node} ${p.vertex}`}>
+            <Place point={p} trial={trial} unit={unit} isChosen={place === p} />
+          </li>
+        ))}
+      </ul>
+    </div>
   );
 }
 

@@ -2,7 +2,7 @@
 
 import clsx from 'clsx';
 import Link from 'next/link';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { type Item, type ItemKind, itemsOf, withNeeds } from '@/core/rooms/docket/items';
 import { Button } from '../../kit/button';
 import { ago, bytesText } from '../../kit/format';
@@ -70,10 +70,14 @@ function HandOverForm({ items }: { items: readonly Item[] }) {
   return (
     <form
       aria-label="Hand over"
-      className="rounded-lg border border-rule px-3.5 py-3 text-[13px]"
+      tabIndex={-1}
+      className="outline-none rounded-lg border border-rule px-3.5 py-3 text-[13px]"
       onSubmit={(e) => {
         e.preventDefault();
-        if (isReady) send();
+        if (!isReady) return;
+        // The button goes while it is handed over; the focus stays here until the docket is sealed.
+        e.currentTarget.focus();
+        send();
       }}
     >
       <h3 className="mb-1 text-[14px] font-semibold">Hand over</h3>
@@ -277,18 +281,26 @@ export function HandedBefore() {
     if (id) void loadDockets(id);
   }, [id]);
   const mine = of === id ? entries : null;
+  const outcome = useRef<HTMLDivElement>(null);
+  const hasOutcome = sealed !== null || error !== null;
+  useEffect(() => {
+    const form = document.activeElement?.closest('form');
+    if (hasOutcome && form?.getAttribute('aria-label') === 'Hand over') outcome.current?.focus();
+  }, [hasOutcome]);
   return (
     <section aria-label="Handed over before" className="text-[13px]">
-      {error && (
-        <p role="alert" className="mb-2 text-stops">
-          {error}
-        </p>
-      )}
-      {sealed && (
-        <p role="status" className="mb-2 font-semibold text-fine">
-          Handed over, and sealed.
-        </p>
-      )}
+      <div ref={outcome} tabIndex={-1} className="outline-none">
+        {error && (
+          <p role="alert" className="mb-2 text-stops">
+            {error}
+          </p>
+        )}
+        {sealed && (
+          <p role="status" className="mb-2 font-semibold text-fine">
+            Handed over, and sealed.
+          </p>
+        )}
+      </div>
       <div className="flex items-baseline gap-3">
         <h3 className="title flex-1 text-[17px]">Dockets</h3>
         <Link href="/dockets" className="text-soft underline hover:text-ink">

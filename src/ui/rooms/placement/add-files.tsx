@@ -2,10 +2,12 @@
 
 import { Loader2, X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
+import { bonesOf } from '@/core/character/hierarchy';
+import { bodyBox } from '@/core/character/measure';
 import { type ProgressLine, type Survey, addFilesPath } from '@/routes/arrivals';
 import { addressOf } from '@/routes/route';
 import { messageOf, sendFiles, surveyFiles } from '../../kit/api';
-import { AskUnits, type UnitAnswer } from '../../kit/ask-units';
+import { AskUnits, type BodyBeside, type UnitAnswer } from '../../kit/ask-units';
 import { Button } from '../../kit/button';
 import { ProgressBar } from '../../kit/progress';
 import { refreshDesk } from '../../state/open';
@@ -61,6 +63,13 @@ function useAddFiles(files: readonly File[], onClose: () => void) {
   return { arrival, send, cancel: () => cancel.abort() };
 }
 
+/** The figure that a part without bones comes to; null where the desk has no body to measure it by. */
+function besideOf({ bones }: Survey): BodyBeside | null {
+  const { character } = desk();
+  const box = character && bones === 0 && bonesOf(character).length > 0 ? bodyBox(character) : null;
+  return character && box && { height: box.max[1] - box.min[1], unitMetres: character.source.unitMetres };
+}
+
 /**
  * Adds files to the open character: asks for what they do not say, shows how far it has come, can be
  * cancelled.
@@ -95,6 +104,7 @@ export function AddFiles({ files, onClose }: { files: readonly File[]; onClose: 
         <AskUnits
           survey={arrival.survey}
           brief={brief}
+          beside={besideOf(arrival.survey)}
           onAnswer={(answer) => void send(answer)}
           onCancel={onClose}
         />

@@ -45,8 +45,7 @@ type ArrivalBrief = SumsBrief & { readonly limits: { readonly influences: number
 /** One finding for every mesh that a receiver holds farther off than a move may. */
 export function arrivalFindings(character: Character, receiver: Receiver, brief: ArrivalBrief): Found[] {
   const told = { sumTolerance: brief.weights.sumTolerance, influences: brief.limits.influences };
-  const { meshes } = deviationsOnArrival(character, receiver, told);
-  return meshes
+  return deviationsOnArrival(character, receiver, told)
     .filter((m) => m.max > brief.proofTolerance)
     .map(({ node, max }): Found => {
       const { name: own, mesh, skin } = character.nodes[node];

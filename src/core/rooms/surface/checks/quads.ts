@@ -1,12 +1,12 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import type { Subject } from '../../../contracts/finding';
-import { inUnit } from '../../../contracts/units';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { SURFACE, type SurfaceBrief } from '../settings';
 import { bonesOf, childrenOf, parentBone, restPlace } from '../../../character/hierarchy';
 import { type Placed, placedMeshes } from '../../../character/measure';
 import type { Character } from '../../../character/model';
+import { limbThickness } from '../../../anatomy/limb-thickness';
 
 /** Share of quads, and whether the other polygons lie near a joint that bends. */
 export const quadsCheck = defineCheck({
@@ -20,16 +20,16 @@ export const quadsCheck = defineCheck({
   reads: [...SHAPE_AT_REST, 'names', 'polygons'],
   measures(character) {
     const shares = placedMeshes(character)
-      .map((p) => shapeOf(p, [], 0))
+      .map((p) => shapeOf(p, []))
       .flatMap(({ polygons, share }) => (polygons > 0 ? [share] : []));
     return { 'surface.quadShare': shares.length > 0 ? Math.min(...shares) : null };
   },
   run(character, brief) {
-    const bending = bendingJoints(character);
+    const bending = bendingJoints(character, brief.surface.nearJointShare);
     return placedMeshes(character).flatMap((p) => {
       const name = character.nodes[p.node].name || p.mesh.name;
       const subject: Subject = { kind: 'mesh', index: character.nodes[p.node].mesh, name };
-      const shape = shapeOf(p, bending, brief.surface.nearJoint);
+      const shape = shapeOf(p, bending);
       if (shape.polygons === 0) return [];
       return [
         ...(p.mesh.polygonOrigin === 'recovered' ? [recoveredFinding(subject, shape, brief)] : []),
@@ -39,13 +39,23 @@ export const quadsCheck = defineCheck({
   },
 });
 
-/** A joint bends where a chain goes on through it: a bone above and a bone below. World places, metres. */
-function bendingJoints(character: Character): [number, number, number][] {
+/** A joint that bends, and how far what is near it reaches. World space, metres. */
+interface Bend {
+  readonly at: readonly [number, number, number];
+  readonly reach: number;
+}
+
+/**
+ * A joint bends where a chain goes on through it, a bone above and a bone below, and flesh bends with it. `share`: of
+ * the limb's thickness there.
+ */
+function bendingJoints(character: Character, share: number): Bend[] {
   const children = childrenOf(character.nodes);
+  const thickness = limbThickness(character);
   const isBone = (i: number) => character.nodes[i].kind === 'bone';
   return bonesOf(character)
-    .filter((b) => parentBone(character.nodes, b) >= 0 && children[b].some(isBone))
-    .map((b) => restPlace(character.nodes, b));
+    .filter((b) => parentBone(character.nodes, b) >= 0 && children[b].some(isBone) && thickness.has(b))
+    .map((b) => ({ at: restPlace(character.nodes, b), reach: share * (thickness.get(b) ?? 0) }));
 }
 
 interface Shape {
@@ -59,11 +69,7 @@ interface Shape {
   readonly near: readonly number[];
 }
 
-function shapeOf(
-  p: Placed,
-  bending: readonly (readonly [number, number, number])[],
-  nearJoint: number,
-): Shape {
+function shapeOf(p: Placed, bending: readonly Bend[]): Shape {
   const { polygonOffsets: offsets, corners } = p.mesh;
   const polygons = offsets.length - 1;
   const others: number[] = [];
@@ -74,8 +80,7 @@ function shapeOf(
     if (n === 4) continue;
     if (n === 3) triangles++;
     others.push(q);
-    if (p.skin && bending.length > 0 && nearAny(p.points, corners, offsets[q], n, bending, nearJoint))
-      near.push(q);
+    if (p.skin && bending.length > 0 && nearAny(p.points, corners, offsets[q], n, bending)) near.push(q);
   }
   const ngons = others.length - triangles;
   return { polygons, triangles, ngons, share: 1 - others.length / polygons, others, near };
@@ -100,7 +105,7 @@ function shareFinding(subject: Subject, node: number, shape: Shape, brief: Surfa
   const { share, triangles, ngons, near, others } = shape;
   const matters = near.length > 0;
   const wanted = brief.surface.quadShare * 100;
-  const centimetres = inUnit(brief.surface.nearJoint, 'cm').toFixed(0);
+  const percent = Math.round(brief.surface.nearJointShare * 100);
   return {
     gravity: matters ? 'worth' : 'note',
     subject,
@@ -113,7 +118,12 @@ function shareFinding(subject: Subject, node: number, shape: Shape, brief: Surfa
       { label: 'Share of quads', now: share * 100, brief: wanted, unit: '%' },
       { label: 'Triangles', now: triangles, brief: '—', unit: '' },
       { label: 'N-gons', now: ngons, brief: '—', unit: '' },
-      { label: `Within ${centimetres} cm of a joint`, now: near.length, brief: 0, unit: '' },
+      {
+        label: `Within ${percent} % of the limb’s thickness of a joint`,
+        now: near.length,
+        brief: 0,
+        unit: '',
+      },
     ],
     mark: 'share',
   };
@@ -124,8 +134,7 @@ function nearAny(
   corners: Uint32Array,
   start: number,
   n: number,
-  joints: readonly (readonly number[])[],
-  reach: number,
+  bending: readonly Bend[],
 ): boolean {
   let x = 0;
   let y = 0;
@@ -138,5 +147,7 @@ function nearAny(
   x /= n;
   y /= n;
   z /= n;
-  return joints.some((j) => (j[0] - x) ** 2 + (j[1] - y) ** 2 + (j[2] - z) ** 2 < reach * reach);
+  return bending.some(
+    ({ at, reach }) => (at[0] - x) ** 2 + (at[1] - y) ** 2 + (at[2] - z) ** 2 < reach * reach,
+  );
 }

@@ -1,0 +1,96 @@
+/**
+ * How thick a limb is at its joints, told by the flesh that bends there: the points that a bone shares with the one
+ * above it, or with a twist bone that hangs beside it there, lie in a ring about the joint, and their distance from the
+ * way of the limb is its radius. One pass over the influences; no cross-section is cut, so that it works on open meshes
+ * and on a million points.
+ */
+import { childrenOf, parentBone, restPlace } from '../character/hierarchy';
+import { placedMeshes } from '../character/measure';
+import type { Character, Influences, Skin } from '../character/model';
+import { type Vec3, dot, length, normalise, subtract } from '../geometry/matrix';
+
+/** A point bends with a joint where both bones have this much of it, at least. */
+const SHARED = 0.15;
+
+/** So many points at least make a ring. */
+const LEAST_POINTS = 4;
+
+/** The distances that are kept of one joint; more points tell no more. */
+const MOST_POINTS = 4096;
+
+/**
+ * Thickness (diameter) of the limb at every bone node that flesh bends at, world space, metres. Bones that no flesh
+ * bends at, and those of rigid parts, are not in it.
+ */
+export function limbThickness(character: Character): Map<number, number> {
+  const { nodes } = character;
+  const children = childrenOf(nodes);
+  const distances = new Map<number, number[]>();
+  const wayOf = new Map<number, { at: Vec3; way: Vec3 } | null>();
+  const axisAt = (bone: number, above: number) => {
+    let axis = wayOf.get(bone);
+    if (axis === undefined) wayOf.set(bone, (axis = limbAxis(character, children, bone, above)));
+    return axis;
+  };
+  for (const { mesh, skin, points } of placedMeshes(character)) {
+    const f = skin ? mesh.influences : null;
+    if (!f || !skin) continue;
+    const above = Int32Array.from(skin.joints, (n) => parentBone(nodes, n));
+    for (let v = 0; v < mesh.vertexCount; v++)
+      for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
+        const bone = skin.joints[f.joint[k]];
+        if (f.weight[k] < SHARED || above[f.joint[k]] < 0 || !bendsHere(f, v, f.joint[k], skin, above))
+          continue;
+        const axis = axisAt(bone, above[f.joint[k]]);
+        const list = distances.get(bone) ?? [];
+        if (!axis || list.length >= MOST_POINTS) continue;
+        list.push(distanceFromLine(points, v, axis));
+        distances.set(bone, list);
+      }
+  }
+  const out = new Map<number, number>();
+  for (const [bone, list] of distances) {
+    if (list.length < LEAST_POINTS) continue;
+    list.sort((a, b) => a - b);
+    out.set(bone, 2 * list[Math.floor(list.length / 2)]);
+  }
+  return out;
+}
+
+/** Whether the bone above a joint, or one beside it, moves a vertex as well. */
+function bendsHere(
+  { offsets, joint, weight }: Influences,
+  v: number,
+  at: number,
+  { joints }: Skin,
+  above: Int32Array,
+): boolean {
+  for (let k = offsets[v]; k < offsets[v + 1]; k++) {
+    if (joint[k] === at || weight[k] < SHARED) continue;
+    if (joints[joint[k]] === above[at] || above[joint[k]] === above[at]) return true;
+  }
+  return false;
+}
+
+/** The joint and the way of the limb there: half from the bone above, half to the bone below. */
+function limbAxis(
+  { nodes }: Character,
+  children: readonly (readonly number[])[],
+  bone: number,
+  above: number,
+): { at: Vec3; way: Vec3 } | null {
+  const at = restPlace(nodes, bone);
+  const from = subtract(at, restPlace(nodes, above));
+  const below = children[bone].find((c) => nodes[c].kind === 'bone');
+  const on: Vec3 = below === undefined ? [0, 0, 0] : subtract(restPlace(nodes, below), at);
+  const unit = (v: Vec3): Vec3 => (length(v) > 1e-9 ? normalise(v) : [0, 0, 0]);
+  const [a, b] = [unit(from), unit(on)];
+  const sum: Vec3 = [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
+  return length(sum) > 1e-6 ? { at, way: normalise(sum) } : null;
+}
+
+function distanceFromLine(points: Float32Array, v: number, { at, way }: { at: Vec3; way: Vec3 }): number {
+  const d: Vec3 = [points[v * 3] - at[0], points[v * 3 + 1] - at[1], points[v * 3 + 2] - at[2]];
+  const along = dot(d, way);
+  return Math.sqrt(Math.max(0, dot(d, d) - along * along));
+}
