@@ -4,6 +4,7 @@ import { CHROMIUM } from './src/bench/chromium';
 /** The real interface in Debian's Chromium, against a server that scripts/test.mjs has started. */
 export default defineConfig({
   testDir: 'tests/e2e',
+  outputDir: 'test-results/e2e',
   // Wide, since drawing without a graphics card varies with whatever else the machine does; no test says how fast anything is.
   timeout: 300_000,
   expect: { timeout: 60_000 },

@@ -15,6 +15,9 @@ import { type CameraWish, EMPTY_VIEW, type Hit, type PlaceOnFigure, type StageVi
 /** How near a joint catches the pointer, pixels. */
 const CATCH = 11;
 
+/** So long after its last movement a large figure is drawn whole again, milliseconds. */
+const AT_REST = 180;
+
 /** What the stage holds of the graphics card. */
 export interface Held {
   readonly geometries: number;
@@ -45,6 +48,8 @@ export class Stage {
   private task: ReturnType<typeof setTimeout> | undefined;
   private isWanted = false;
   private isDead = false;
+  private isCoarse = false;
+  private whenAtRest: ReturnType<typeof setTimeout> | undefined;
   /** Called after every picture. */
   onDraw: (() => void) | null = null;
 
@@ -59,7 +64,10 @@ export class Stage {
     this.renderer.debug.checkShaderErrors = false;
     this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
     this.rig = new CameraRig(canvas, () => this.whole());
-    this.rig.onMove = () => this.draw();
+    this.rig.onMove = () => {
+      this.moves();
+      this.draw();
+    };
     for (const layer of this.layers) this.scene.add(layer.object);
     for (const layer of this.layers) layer.update(this.view, this.view, this.frame);
     this.repaint();
@@ -106,8 +114,10 @@ export class Stage {
     const { wantedPose, wishes } = this;
     this.wantedPose = null;
     this.wishes = [];
-    if (wantedPose && wantedPose.figure === this.view.figure)
+    if (wantedPose && wantedPose.figure === this.view.figure) {
+      this.moves();
       for (const layer of this.layers) layer.pose?.(wantedPose.pose);
+    }
     for (const wish of wishes) {
       if (wish.kind === 'look') this.rig.look(wish.view);
       else this.rig.frame(wish.places, this.frame.height);
@@ -115,11 +125,31 @@ export class Stage {
     this.draw();
   }
 
+  /** The camera or the figure moves: less of a large figure is drawn until it stands. */
+  private moves(): void {
+    clearTimeout(this.whenAtRest);
+    if (!this.view.figure?.meshes.some((m) => m.coarse)) return;
+    this.coarsen(true);
+    this.whenAtRest = setTimeout(() => {
+      this.coarsen(false);
+      this.draw();
+    }, AT_REST);
+  }
+
+  private coarsen(isCoarse: boolean): void {
+    if (this.isCoarse === isCoarse || this.isDead) return;
+    this.isCoarse = isCoarse;
+    for (const layer of this.layers) layer.coarsen?.(isCoarse);
+  }
+
   private show(view: StageView): void {
     const last = this.view;
     this.view = view;
     this.rig.margin = view.margin;
-    if (view.figure !== last.figure) this.frame = frameOf(view.figure);
+    if (view.figure !== last.figure) {
+      this.coarsen(false);
+      this.frame = frameOf(view.figure);
+    }
     for (const layer of this.layers) layer.update(view, last, this.frame);
     const isOther = view.subject !== last.subject || (last.figure === null && view.figure !== null);
     if (isOther) this.rig.look('front');
@@ -220,6 +250,7 @@ export class Stage {
   dispose(): void {
     this.isDead = true;
     clearTimeout(this.task);
+    clearTimeout(this.whenAtRest);
     this.rig.dispose();
     for (const layer of this.layers) layer.dispose();
     this.renderer.dispose();

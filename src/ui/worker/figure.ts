@@ -11,11 +11,12 @@ import {
   restWorld,
   weightOfNodes,
 } from '@/core/character/hierarchy';
-import { type Placed, bodyBox, placedMeshes } from '@/core/character/measure';
+import { type Placed, bodyBox, characterHeight, placedMeshes } from '@/core/character/measure';
 import type { Character, Mesh } from '@/core/character/model';
 import { morphedPositions, morphsAt } from '@/core/character/morphs';
 import { pointsOf } from '@/core/character/points';
 import { type BoneMeaning, meaningOf } from '@/core/anatomy/bones';
+import { coarseTriangles } from '@/core/geometry/coarse';
 import { decompose, distance, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
 import { EdgeTable } from './edges';
 
@@ -34,6 +35,8 @@ export interface FigureMesh {
   /** 3 per triangle, and the polygon of every triangle. */
   readonly triangles: Uint32Array;
   readonly polygonOf: Uint32Array;
+  /** Fewer triangles over the same vertices, 3 a triangle, to be drawn while it turns; null where all can be. */
+  readonly coarse: Uint32Array | null;
   /** Ends of the true polygon edges, 2 per edge; the first `creases` of them are sharp or open. */
   readonly edges: Uint32Array;
   readonly creases: number;
@@ -93,13 +96,24 @@ export function trianglesOf(mesh: Mesh): Uint32Array {
   return out;
 }
 
-export const figureOf = (character: Character): Figure => ({
-  meshes: placedMeshes(character).map((p) => meshFigure(character, p)),
-  bones: boneFigures(character),
-  body: bodyBox(character),
-});
+/** A figure of so many corners or fewer is always drawn whole. */
+const WHOLE = 400_000;
 
-function meshFigure(character: Character, p: Placed): FigureMesh {
+/** Edge of a cell that becomes one point while a large figure turns, as a share of its height. */
+const COARSE = 1 / 220;
+
+export function figureOf(character: Character): Figure {
+  const placed = placedMeshes(character);
+  const isLarge = placed.reduce((sum, p) => sum + p.mesh.corners.length, 0) > WHOLE;
+  const cell = isLarge ? COARSE * characterHeight(character) : null;
+  return {
+    meshes: placed.map((p) => meshFigure(character, p, cell)),
+    bones: boneFigures(character),
+    body: bodyBox(character),
+  };
+}
+
+function meshFigure(character: Character, p: Placed, cell: number | null): FigureMesh {
   const { polygonOffsets: offsets, corners } = p.mesh;
   const { pointOfVertex, pointCount } = pointsOf(p.mesh);
   const triangles = trianglesOf(p.mesh);
@@ -127,6 +141,7 @@ function meshFigure(character: Character, p: Placed): FigureMesh {
     pointCount,
     triangles,
     polygonOf,
+    coarse: cell === null ? null : coarseTriangles(p.points, triangles, cell),
     ...known.edges(),
   };
 }

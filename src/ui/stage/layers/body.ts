@@ -61,6 +61,10 @@ export class BodyLayer implements Layer {
     }
   }
 
+  coarsen(isCoarse: boolean): void {
+    for (const d of this.drawn) d.coarsen(isCoarse);
+  }
+
   repaint(): void {
     for (const d of this.drawn) d.repaint();
   }

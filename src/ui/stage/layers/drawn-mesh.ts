@@ -42,6 +42,9 @@ export class DrawnMesh {
   private searchedFrom: SerializedBVH | null = null;
   private isMoved = false;
   private kept: Kept | null = null;
+  /** What is drawn of it at rest. */
+  private triangles: BufferAttribute;
+  private readonly coarse: BufferAttribute | null;
   private keptPolygons: ReadonlySet<number> | null = null;
 
   constructor(
@@ -62,7 +65,9 @@ export class DrawnMesh {
     surface.setAttribute('value', this.value);
     surface.setAttribute('marked', this.marked);
     surface.setAttribute('part', new BufferAttribute(new Float32Array(count).fill(part), 1));
-    surface.setIndex(new BufferAttribute(figure.triangles, 1));
+    this.triangles = new BufferAttribute(figure.triangles, 1);
+    surface.setIndex(this.triangles);
+    this.coarse = figure.coarse && new BufferAttribute(figure.coarse, 1);
     this.mesh = new Mesh(surface, materials.surface);
     recolour(this.mesh.material);
     this.mesh.frustumCulled = false;
@@ -117,9 +122,17 @@ export class DrawnMesh {
     if (kept === this.kept) return;
     this.kept = kept;
     const { figure } = this;
-    this.mesh.geometry.setIndex(new BufferAttribute(kept?.triangles ?? figure.triangles, 1));
+    this.triangles = new BufferAttribute(kept?.triangles ?? figure.triangles, 1);
+    this.mesh.geometry.setIndex(this.triangles);
     this.edges.geometry.setIndex(new BufferAttribute(kept?.edges ?? figure.edges, 1));
     this.keptPolygons = kept ? polygonsOf(kept, figure) : null;
+  }
+
+  /** Draws a coarser surface without edges; whatever was chosen out of it is always drawn whole. */
+  coarsen(isCoarse: boolean): void {
+    const coarse = isCoarse && !this.kept ? this.coarse : null;
+    this.mesh.geometry.setIndex(coarse ?? this.triangles);
+    this.edges.material.visible = coarse === null;
   }
 
   setSurface(surface: Surface, edges: boolean, sheer: boolean): void {

@@ -18,6 +18,8 @@ export interface Layer {
   update(view: StageView, last: StageView, frame: Frame): void;
   /** The figure's points elsewhere; null: at rest. */
   pose?(pose: Pose | null): void;
+  /** Draws less of a large figure while it moves; all of it again once it stands. */
+  coarsen?(isCoarse: boolean): void;
   /** Takes the house's colours anew, after a change of sheet. */
   repaint?(): void;
   dispose(): void;
