@@ -383,9 +383,7 @@ it('every setting of every check matters: changed, some finding of the cast come
     .map((character) => ({ character, known: new Map<string, string>() }));
   // The findings as somebody reads them, of the checks that read a setting.
   const seen = (character: Character, b: Brief, checks: readonly string[]) =>
-    JSON.stringify(
-      audit(character, withOnly(b, checks)).map((f) => ({ ...f, elements: f.elements.length })),
-    );
+    JSON.stringify(audit(character, withOnly(b, checks)).map((f) => ({ ...f, elements: f.elements.length })));
   const isSeen = (b: Brief, checks: readonly string[]) =>
     rooms.some(({ character, known }) => {
       const key = checks.join();

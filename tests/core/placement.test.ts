@@ -8,6 +8,7 @@ import { nameParams, refitParams } from '@/core/house/rerun';
 import { endOf, endText, pinLength, placeOfEnd } from '@/core/character/pin';
 import { effectsText } from '@/core/contracts/effects-words';
 import { remedyById } from '@/core/house/registry';
+import { restPlace } from '@/core/character/hierarchy';
 import { audit } from '@/core/house/audit';
 import { checks } from '@/core/rooms/placement';
 import { brokenInvariants } from '@/core/character/invariants';
@@ -328,6 +329,27 @@ describe('what is found of a good figure that was spoilt in one way', () => {
     // Points on one bone alone come back exactly; at the joints the blend has its say.
     expect(effectsOf(c, up, anything(c)).largestMove).toBeLessThan(0.03);
   });
+});
+
+it('elbows and knees that are dead straight are bent as much as the brief asks, the way of their kind', () => {
+  const straight = apply(clean(), 'set-stance', { arms: 0, bend: 0, legs: 15 });
+  expect(limbsOf(straight).every((l) => l.bend < 0.01)).toBe(true);
+  const [found] = of(straight, 'stance');
+  expect(found.message).toMatch(/4 of its elbows and knees are straight, down to 0\.0° \(2° at least\)/);
+  const bent = apply(straight, 'set-stance', found.remedies[0].params);
+  expect(of(bent, 'stance')).toEqual([]);
+  for (const { limb, bend, nodes } of limbsOf(bent)) {
+    expect(bend).toBeCloseTo(2, 1);
+    const [a, b, c] = nodes.map((n) => restPlace(bent.nodes, n));
+    // How far the joint stands before the line between its neighbours; the figure looks along +Z.
+    const share = (b[1] - a[1]) ** 2 + (b[0] - a[0]) ** 2;
+    const before =
+      b[2] - (a[2] + (c[2] - a[2]) * Math.sqrt(share / ((c[1] - a[1]) ** 2 + (c[0] - a[0]) ** 2)));
+    expect([limb, Math.sign(before)]).toEqual([limb, limb === 'leg' ? 1 : -1]);
+  }
+  // Nothing is asked of the least bend where a brief says nothing of it.
+  const plain = { ...handset, stance: { ...handset.stance!, leastBend: 0 } };
+  expect(audit(straight, plain).filter((f) => f.check === 'stance')).toEqual([]);
 });
 
 describe('units', () => {

@@ -1,5 +1,5 @@
 import { type Page, expect, test } from '@playwright/test';
-import { accessible, openCharacter, picture } from './support';
+import { accessible, bring, openCharacter, picture } from './support';
 
 /** The clean Deckhand in the crosswalk room, onto a skeleton with fewer spine bones and no twists. */
 async function openCrosswalk(page: Page): Promise<void> {
@@ -265,4 +265,33 @@ test('several characters of the shelf go onto one skeleton, and a table tells wh
     await page.getByRole('button', { name: 'Undo', exact: true }).click();
     await expect(page.getByRole('button', { name: /^revision 1, “/ })).toBeVisible();
   }
+});
+
+test('one wrong pair set by hand is named as the cause, one press puts it right, and after the move the focus is there', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand-clean.glb');
+  await page.keyboard.press('6');
+  await page.getByLabel('Skeleton to move to').selectOption({ label: 'Quay skeleton' });
+  await page.getByRole('button', { name: 'Plain', exact: true }).click();
+  const proof = page.getByTestId('proof');
+  await expect(proof).toContainText('none beyond what is allowed');
+  await page.getByLabel('Find a bone').fill('arm_lower_lt');
+  await row(page, /^arm_lower_lt carry/).click();
+  await page.getByLabel('Its counterpart').selectOption({ label: 'leg_upper_rt' });
+  await expect(proof).toContainText(/poses differ by more than allowed/);
+  await proof.getByRole('button', { name: 'likely from one pair' }).click();
+  const causes = proof.getByRole('list', { name: 'Pairs that it is likely to come from' });
+  await expect(causes).toContainText(
+    'Most of it comes from one pair: arm_lower_lt onto leg_upper_rt, set by hand',
+  );
+  await expect(proof.getByRole('list', { name: 'Places that lie farthest off' })).toBeVisible();
+  await accessible(page);
+  await picture(page, 'crosswalk-cause');
+  await causes.getByRole('button', { name: 'Pair so' }).click();
+  await expect(proof).toContainText('none beyond what is allowed');
+  await expect(causes).toHaveCount(0);
+  await page.getByRole('button', { name: 'Move the weights', exact: true }).click();
+  await expect(page.getByText(/the weights now stand on Quay skeleton/)).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Pairing' })).toBeFocused();
 });

@@ -111,6 +111,8 @@ test('what is chosen goes out and is sealed; the file is known again, and anothe
   await form.getByRole('button', { name: 'Seal and hand over' }).click();
   await expect(page.getByText('Handed over, and sealed.')).toBeVisible();
   const before = page.getByRole('region', { name: 'Handed over before' });
+  // Whoever sealed it by keyboard goes on where the docket stands.
+  await expect.poll(() => before.evaluate((e) => e.contains(document.activeElement))).toBe(true);
   await expect(before.getByText('1 left out')).toBeVisible();
   const file = await saved(page, () => before.getByRole('link', { name: /^File of/ }).click());
   const docket = await saved(page, () => before.getByRole('link', { name: /^Docket of/ }).click());

@@ -204,3 +204,24 @@ for (const [width, height] of [
     );
     await accessible(page);
   });
+
+test('a step in one window is told in the other at once, which shows it when it is asked to', async ({
+  page,
+  context,
+}) => {
+  await bring(page, 'deckhand.glb');
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await ready(other);
+  await page.keyboard.press('1');
+  await page.getByRole('button', { name: /hovers/ }).click();
+  await page.getByRole('button', { name: 'Set on the ground', exact: true }).click();
+  await expect(page.getByText(/Revision 2: set on the ground/)).toBeVisible();
+  await expect(page.getByText(/Another window has gone on/)).toHaveCount(0);
+  await expect(other.getByText('the character stands at revision 2, here you see 1.')).toBeVisible();
+  await accessible(other);
+  await other.getByRole('button', { name: 'Show revision 2' }).click();
+  await expect(other.getByText('Revision 2, made in another window, is shown now.')).toBeVisible();
+  await expect(other.getByText(/Another window has gone on/)).toHaveCount(0);
+  await expect(other.getByRole('button', { name: /^revision 2, “/ })).toBeVisible();
+});

@@ -124,7 +124,9 @@ it('a server that is killed is noticed at once and started again', async () => {
   const [before] = servers();
   process.kill(before, 'SIGKILL');
   await until('another server is there', () => servers().find((pid) => pid !== before) ?? null, 10);
-  expect(house.said()).toContain('The server ended by itself (SIGKILL); it is started again.');
+  // Its words come through a pipe, and may be later than the server.
+  const words = 'The server ended by itself (SIGKILL); it is started again.';
+  await until('it is told', () => house.said().includes(words) || null);
   expect(await names()).toContain('Deckhand');
 });
 

@@ -1159,7 +1159,7 @@ describe('the crosswalk', () => {
     expect([pose, pointer.posing.value?.pose?.meshes.length]).toEqual([1, 2]);
     const moved = (list: ArrayLike<number>, of: ArrayLike<number>) =>
       Array.from(list).some((x, i) => Math.abs(x - of[i]) > 1e-3);
-    expect(moved(both!.after.meshes[0].points, trial!.figure.meshes[0].points)).toBe(true);
+    expect(moved(both!.after.meshes[0].points, trial!.figure!.meshes[0].points)).toBe(true);
     await poses.showPose(1);
     expect([walk.useWalk.getState().pose, pointer.posing.value?.pose]).toEqual([-1, null]);
   });

@@ -29,7 +29,7 @@ function apart(a: Pose, b: Pose): number {
 describe('both figures', () => {
   const { moving, tried } = begun();
   const nodeOf = (name: string) => source.bones.find((b) => b.name === name)!.node;
-  const theirs = (name: string) => tried.figure.bones.find((b) => b.name === name)!.node;
+  const theirs = (name: string) => tried.figure!.bones.find((b) => b.name === name)!.node;
   const rest = moving.inPose(clean, 0)!;
 
   it('turn together, whichever is turned', () => {

@@ -107,10 +107,18 @@ export function arrayFromBytes(bytes: Uint8Array): AnyArray {
   return new T(bytes.slice(8).buffer, 0, n);
 }
 
-/** Content address: sha-256 in hex. */
+/** Node's own sums, which are ten times as fast; a browser has none that answer at once. */
+const native = (globalThis as { process?: Partial<NodeJS.Process> }).process?.getBuiltinModule?.(
+  'node:crypto',
+);
+
+/** Content address: sha-256 (FIPS 180-4) in hex. */
 export function addressOf(bytes: Uint8Array): string {
-  return bytesToHex(sha256(bytes));
+  return native ? native.createHash('sha256').update(bytes).digest('hex') : addressAnywhere(bytes);
 }
+
+/** The same where there is nothing but the language. */
+export const addressAnywhere = (bytes: Uint8Array): string => bytesToHex(sha256(bytes));
 
 const align = (n: number) => (n + 7) & ~7;
 

@@ -15,7 +15,7 @@ const QUAY_NAMES = {
 const FIGURE = {
   forward: 'z' as const,
   middleTolerance: 0.01,
-  stance: { arms: 0, tolerance: 8, bend: 20, legs: 15 },
+  stance: { arms: 0, tolerance: 8, bend: 20, leastBend: 2, legs: 15 },
   overlap: { share: 0.9, outside: 0.02 },
   restTolerance: 0.0005,
   props: [{ pattern: 'lantern|lamp', title: 'hand lamp', height: 0.32, tolerance: 0.03 }],

@@ -44,7 +44,7 @@ export const PLAIN_FIGURE: Brief = {
   groundTolerance: 0.01,
   forward: 'z',
   middleTolerance: 0.01,
-  stance: { arms: 0, tolerance: 10, bend: 20, legs: 15 },
+  stance: { arms: 0, tolerance: 10, bend: 20, leastBend: 0, legs: 15 },
   overlap: { share: 0.9, outside: 0.03 },
   restTolerance: 0.0005,
   props: [],

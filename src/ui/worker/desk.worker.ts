@@ -229,6 +229,10 @@ const desk = {
     };
   },
 
+  /** The same on a share of the points, for a first answer; null where all can be tried at once. */
+  trialOnShare: (target: Skeleton, walk: Crosswalk, options: RemapOptions): Moved | null =>
+    moving.tryOnShare(need(), target, walk, options),
+
   /** The move carried out here by the rules, for its numbers, its picture and its proof; nothing is saved. */
   trial: (target: Skeleton, walk: Crosswalk, options: RemapOptions): Moved =>
     moving.try(need(), target, walk, options),

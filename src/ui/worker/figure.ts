@@ -16,6 +16,7 @@ import type { Character, Mesh } from '@/core/character/model';
 import { morphedPositions, morphsAt } from '@/core/character/morphs';
 import { pointsOf } from '@/core/character/points';
 import { type BoneMeaning, meaningOf } from '@/core/anatomy/bones';
+import { farthestTurn } from '@/core/anatomy/joint-ranges';
 import { coarseTriangles } from '@/core/geometry/coarse';
 import { decompose, distance, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
 import { EdgeTable } from './edges';
@@ -52,6 +53,8 @@ export interface FigureBone {
   /** A direction across the bone in which its hinge opens. */
   readonly across: readonly number[];
   readonly helper: boolean;
+  /** The farthest that it is turned by hand, degrees. */
+  readonly reach: number;
   /** Sum of its weights over all meshes. */
   readonly weight: number;
 }
@@ -227,7 +230,18 @@ export function boneFigures(character: Character): FigureBone[] {
         : tipOf(from, parent >= 0 ? place(parent) : null, kids.map(place));
     const across = quatRotate(decompose(world, b * 16).rotation, [0, 1, 0]);
     const helper = reading.part === '' || reading.part === 'root';
-    return { node: b, name, parent, side: reading.side, from, to, across, helper, weight: weight[b] };
+    return {
+      node: b,
+      name,
+      parent,
+      side: reading.side,
+      from,
+      to,
+      across,
+      helper,
+      reach: farthestTurn(reading),
+      weight: weight[b],
+    };
   });
 }
 

@@ -3,6 +3,7 @@ import { restWorld } from '@/core/character/hierarchy';
 import type { Character } from '@/core/character/model';
 import type { Crosswalk } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
+import { sampleCharacter } from '@/core/character/sample';
 import { arrivedFrom } from '@/core/house/arrival';
 import { decompose, quatAbout, quatConjugate, quatMultiply } from '@/core/geometry/matrix';
 import { MotionFit } from '@/core/motion/fit';
@@ -30,7 +31,10 @@ export interface Moved {
   readonly moved: readonly { readonly name: string; readonly points: number; readonly most: number }[];
   readonly proof: Proof;
   readonly worst: readonly WorstPoint[];
-  readonly figure: Figure;
+  /** Null while only a share of the points was tried. */
+  readonly figure: Figure | null;
+  /** How many points were tried first, and of how many, where they are too many to be tried at once. */
+  readonly share: { readonly points: number; readonly of: number } | null;
 }
 
 /** Both figures in one pose, and how far their points lie apart, metres, by mesh node of the right one. */
@@ -65,6 +69,12 @@ export interface ArrivedThere {
   readonly rms: number;
   readonly p95: number;
 }
+
+/** Of more vertices than this a share is tried first. */
+const LARGE = 150_000;
+
+/** So many are tried first. */
+const SHARE = 20_000;
 
 /**
  * Lets other work of the thread have its turn. A message comes at once, where a timer would wait for some
@@ -129,6 +139,19 @@ export class Moving {
   /** Characters whose clips are examples as well, until others are. */
   borrow(motions: readonly Character[]): void {
     this.motions = motions;
+  }
+
+  /**
+   * The move by the rules on a share of the points, for a first answer; null where all of them can be tried at once.
+   * What was tried last stays.
+   */
+  tryOnShare(c: Character, target: Skeleton, walk: Crosswalk, options: RemapOptions): Moved | null {
+    const of = c.meshes.reduce((sum, m) => sum + m.vertexCount, 0);
+    if (of <= LARGE) return null;
+    const { character } = sampleCharacter(c, { inAll: SHARE });
+    const { report, ...result } = remap(character, target, walk, { ...options, weights: 'rules' });
+    const proof = prove({ ...result, report }, posesFor(result.model, walk));
+    return { report, moved: [], proof, worst: [], figure: null, share: { points: proof.compared, of } };
   }
 
   /** The move by the rules alone. */
@@ -198,6 +221,7 @@ export class Moving {
       proof: this.proof,
       worst: worstPoints(character, this.proof),
       figure: figureOf(character),
+      share: null,
     };
   }
 

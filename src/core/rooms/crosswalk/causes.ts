@@ -3,6 +3,7 @@
  * that takes most of the deviation away names the cause. It is tried on a share of the points, in the poses that are
  * farthest off. After the first cause the rest is looked through again, so that two wrong pairs are both found.
  */
+import { transferPose } from '../../motion/pose';
 import { sampleCharacter } from '../../character/sample';
 import type { Character } from '../../character/model';
 import { type Crosswalk, type Rule, isByHand, targetsOf, withRule, withShare } from '../../anatomy/crosswalk';
@@ -76,7 +77,10 @@ export function* causesOf(
   const sample = sampleCharacter(character, { inAll: POINTS }).character;
   const poses = farthestPoses(failed);
   const squareOf = (walk: Crosswalk) => {
-    const { rms, max } = prove(remap(sample, target, walk, { ...options, weights: 'rules' }), poses);
+    const moved = remap(sample, target, walk, { ...options, weights: 'rules' });
+    // Turned joint by joint: fitting the motion would take a hundred times as long, and hide what is looked for.
+    const carry = (world: Float64Array) => transferPose(moved.driver, world, moved.character, moved.partner);
+    const { rms, max } = prove({ ...moved, carry }, poses);
     return { square: rms * rms, max };
   };
   const changes = changesOf(skeletonOf(character), target, crosswalk, failed);

@@ -13,6 +13,8 @@ import {
 import { type Turns, clipSeconds, clipWorld, posedWorld } from '../../motion/pose';
 import { parentsFromPlaces } from '../../anatomy/flat';
 import type { Crosswalk } from '../../anatomy/crosswalk';
+import { meaningOf } from '../../anatomy/bones';
+import { trialTurn, usualTurn } from '../../anatomy/joint-ranges';
 import { looksOf } from '../../anatomy/looks';
 import { skeletonOf } from '../../anatomy/skeleton';
 import { twinOf } from '../../anatomy/twins';
@@ -32,6 +34,9 @@ const AXES = [
   [0, 1, 0],
   [0, 0, 1],
 ] as const;
+
+/** A joint is turned by so much where it turns as far in life, radians. */
+const FARTHEST = (40 * Math.PI) / 180;
 
 /** Bones that carry weight, and all above them. */
 function busyBones(character: Character): number[] {
@@ -53,7 +58,7 @@ function poser(character: Character): (turns: Turns) => Float64Array {
 
 /**
  * Poses that put every joint to work: each bone that carries weight, or has one below that does, turned by
- * 40° about one of the world's axes in turn, in at most `most` poses; all of them together by a little; and
+ * up to 40°, and no farther than it turns in life, about one of the world's axes in turn, in at most `most` poses; all of them together by a little; and
  * moments of the character's clips. Bones in `skip` stay still.
  */
 export function trialPoses(
@@ -65,7 +70,8 @@ export function trialPoses(
   const count = Math.min(most, bones.length);
   const posed = poser(character);
   const sides = sidesOf(character);
-  const ownTurn = (k: number) => quatAbout(AXES[k % 3], ((k % 2 ? -1 : 1) * 40 * Math.PI) / 180);
+  const ownTurn = (k: number) =>
+    quatAbout(AXES[k % 3], (k % 2 ? -1 : 1) * trialTurn(meaningOf(character, bones[k]), FARTHEST));
   // A bone on the other side turns as its twin does in a mirror, so that both sides can be compared.
   const turnOf = (b: number) => {
     const k = bones.indexOf(b);
@@ -195,32 +201,6 @@ const stillBones = (character: Character, crosswalk: Crosswalk): ReadonlySet<num
   return new Set(crosswalk.filter(isStill).map((r) => bones[r.source].node));
 };
 
-/**
- * How far the joints of a part turn in life, radians (after the norms of the AAOS, each shared among the
- * joints that it is measured over). A twist has next to no motion of its own.
- */
-const RANGE: Readonly<Record<string, number>> = {
-  pelvis: 0.4,
-  spine: 0.26,
-  chest: 0.26,
-  neck: 0.35,
-  tail: 0.35,
-  head: 0.6,
-  collar: 0.35,
-  upperarm: 1.1,
-  lowerarm: 1.2,
-  hand: 0.8,
-  upperleg: 1,
-  lowerleg: 1.1,
-  foot: 0.6,
-  toe: 0.5,
-  twist: 0,
-};
-
-/** What other bones with a name turn, and those that nothing is known of. */
-const NAMED = 0.5;
-const LOOSE = 0.3;
-
 /** Parts of several bones that bend as one. */
 const AS_ONE = ['spine', 'neck', 'tail'];
 
@@ -262,7 +242,7 @@ export function exampleWorlds(character: Character, crosswalk: Crosswalk): Float
     addBoth(new Map(turned.map((j) => [j.node, turnBy(random, j.range, 1)] as const)));
   }
   for (let k = 0; k < (COMBINED + BENT) / each; k++) {
-    const bends = new Map(AS_ONE.map((part) => [part, turnBy(random, RANGE[part])]));
+    const bends = new Map(AS_ONE.map((part) => [part, turnBy(random, usualTurn({ part, kind: 'bone' }))]));
     const turns = new Map<number, readonly number[]>();
     for (const { node, part, range } of joints) {
       const bend = bends.get(part);
@@ -285,11 +265,11 @@ function jointsInLife(character: Character): { node: number; part: string; range
     skeleton.bones.map((b, i) => {
       const { part, kind } = readings[i];
       const isBone = kind === 'bone' && part !== '';
-      const range = isBone ? (RANGE[part] ?? NAMED) : (RANGE[kind] ?? LOOSE);
-      return [b.node, { part: isBone ? part : '', range }];
+      return [b.node, { part: isBone ? part : '', range: usualTurn({ part, kind }) }];
     }),
   );
-  return busyBones(character).map((node) => ({ node, ...(known.get(node) ?? { part: '', range: LOOSE }) }));
+  const unknown = { part: '', range: usualTurn({ part: '', kind: '' }) };
+  return busyBones(character).map((node) => ({ node, ...(known.get(node) ?? unknown) }));
 }
 
 /** A turn about any axis, by up to `most`, or by at least `least` of it. */

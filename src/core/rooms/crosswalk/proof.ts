@@ -69,8 +69,11 @@ interface Pair {
   /** The same mesh on the driver, where that is another character than the one it is held against. */
   readonly driven: Placed | null;
   /** Vertex of `before` for every vertex of `after`. */
-  readonly at: ArrayLike<number>;
+  readonly at: Uint32Array;
+  /** Squares while poses are compared, distances at the end. */
   readonly distance: Float32Array;
+  /** Squares of the pose at hand. */
+  readonly squares: Float32Array;
   readonly pose: Uint16Array;
   readonly bone: Int32Array;
   readonly isMended: Uint8Array;
@@ -93,6 +96,7 @@ function pairsOf(remapped: Compared): Pair[] {
         driven: model === driver ? null : d,
         at,
         distance: new Float32Array(count),
+        squares: new Float32Array(count),
         pose: new Uint16Array(count),
         bone: heaviestBones(model, p),
         isMended: mendedPoints(remapped, d.points, after, at),
@@ -120,33 +124,26 @@ export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
   const blame = new Blame(before, remapped);
   const carry = carryOf(remapped);
   let sum = 0;
-  let count = 0;
   const rows = poses.map(({ label, world, turned }, pose) => {
     blame.begin(pose, turned);
     const moved = carry(world);
-    let max = 0;
+    let farthest = 0;
     for (const pair of pairs) {
       const a = pointsIn(pair.before, world);
       const b = pointsIn(pair.after, moved);
       // What binding in another pose brings is no bone's doing.
-      const c = pair.driven ? pointsIn(pair.driven, world) : a;
-      count += pair.distance.length;
-      for (let v = 0; v < pair.distance.length; v++) {
-        const u = pair.at[v];
-        const square = squareApart(a, u, b, v);
-        sum += square;
-        const d = Math.sqrt(square);
-        if (d > pair.distance[v]) {
-          pair.distance[v] = d;
-          pair.pose[v] = pose;
-        }
-        if (d > max) max = d;
-        if (pair.isMended[v] === 0) blame.put(pair.bone[u], c === a ? d : Math.sqrt(squareApart(c, u, b, v)));
-      }
+      const c = pair.driven ? pointsIn(pair.driven, world) : null;
+      const far = comparePoints(pair, a, b, pose);
+      blame.putAll(pair, c ? squaresApart(c, b, pair.at) : pair.squares);
+      sum += far.sum;
+      if (far.most > farthest) farthest = far.most;
     }
-    return { label, max };
+    return { label, max: Math.sqrt(farthest) };
   });
-  const all = Float32Array.from(pairs.flatMap((p) => Array.from(p.distance))).sort();
+  for (const { distance } of pairs)
+    for (let v = 0; v < distance.length; v++) distance[v] = Math.sqrt(distance[v]);
+  const all = joined(pairs.map((p) => p.distance)).sort();
+  const count = all.length * poses.length;
   const height = characterHeight(before);
   const max = rows.reduce((m, r) => Math.max(m, r.max), 0);
   const rms = Math.sqrt(sum / Math.max(1, count));
@@ -158,11 +155,58 @@ export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
     ofHeight: { max: max / height, rms: rms / height, p95: p95 / height },
     poses: rows,
     mended: pairs.reduce((n, p) => n + p.isMended.reduce((a, b) => a + b, 0), 0),
-    byPairs: blame.most,
+    byPairs: Math.sqrt(blame.most),
     compared: all.length,
     worst: pairs.map((p) => ({ node: p.after.node, distance: p.distance, pose: p.pose })),
     bones: blame.bones,
   };
+}
+
+/**
+ * Squares between the points of a mesh before and after in one pose, metres²: kept for the pose, and where they are the
+ * largest so far.
+ */
+function comparePoints(
+  { at, squares, distance, pose }: Pair,
+  a: Float32Array,
+  b: Float32Array,
+  index: number,
+): { sum: number; most: number } {
+  let sum = 0;
+  let most = 0;
+  for (let v = 0; v < squares.length; v++) {
+    const i = at[v] * 3;
+    const j = v * 3;
+    const dx = a[i] - b[j];
+    const dy = a[i + 1] - b[j + 1];
+    const dz = a[i + 2] - b[j + 2];
+    const square = dx * dx + dy * dy + dz * dz;
+    squares[v] = square;
+    sum += square;
+    if (square <= distance[v]) continue;
+    distance[v] = square;
+    pose[v] = index;
+    if (square > most) most = square;
+  }
+  // What is the largest of this pose need not be the largest of all.
+  for (let v = 0; v < squares.length; v++) if (squares[v] > most) most = squares[v];
+  return { sum, most };
+}
+
+/** The same between a third mesh and the points after. */
+function squaresApart(c: Float32Array, b: Float32Array, at: Uint32Array): Float32Array {
+  const out = new Float32Array(at.length);
+  for (let v = 0; v < out.length; v++) out[v] = squareApart(c, at[v], b, v);
+  return out;
+}
+
+function joined(parts: readonly Float32Array[]): Float32Array {
+  const out = new Float32Array(parts.reduce((n, p) => n + p.length, 0));
+  parts.reduce((at, p) => {
+    out.set(p, at);
+    return at + p.length;
+  }, 0);
+  return out;
 }
 
 /** What moves a point at rest is no pair’s doing, metres. */
@@ -176,7 +220,7 @@ function mendedPoints(
   { report }: Compared,
   before: Float32Array,
   { node, points }: Placed,
-  at: ArrayLike<number>,
+  at: Uint32Array,
 ): Uint8Array {
   const out = new Uint8Array(points.length / 3);
   for (const t of report.trimmed) if (t.node === node) for (const v of t.vertices) out[v] = 1;
@@ -215,6 +259,7 @@ function heaviestBones(character: Character, { node, mesh, skin }: Shown): Int32
 
 /** Which bone answers for what is off. */
 class Blame {
+  /** Largest squares by node, metres². */
   private readonly max: Float64Array;
   private readonly pose: Int32Array;
   /** For the pose at hand: the bone that answers for points of each node; −1 for none. */
@@ -223,7 +268,7 @@ class Blame {
   private readonly parents: Int32Array;
   private readonly order: readonly number[];
   private at = 0;
-  /** The farthest of all points. */
+  /** Square of the farthest of all points, metres². */
   most = 0;
 
   constructor(
@@ -254,17 +299,26 @@ class Blame {
     }
   }
 
-  put(bone: number, distance: number): void {
-    if (distance > this.most) this.most = distance;
-    const b = bone < 0 ? -1 : this.answers[bone];
-    if (b < 0 || distance <= this.max[b]) return;
-    this.max[b] = distance;
-    this.pose[b] = this.at;
+  /** Takes what lies how far off in the pose at hand, metres² by vertex. Points that had to be mended say nothing. */
+  putAll({ bone, at, isMended }: Pair, squares: Float32Array): void {
+    const { answers, max, pose } = this;
+    for (let v = 0; v < squares.length; v++) {
+      if (isMended[v] !== 0) continue;
+      const square = squares[v];
+      if (square > this.most) this.most = square;
+      const mine = bone[at[v]];
+      const b = mine < 0 ? -1 : answers[mine];
+      if (b < 0 || square <= max[b]) continue;
+      max[b] = square;
+      pose[b] = this.at;
+    }
   }
 
   get bones(): BoneProof[] {
-    return Array.from(this.max, (max, node) => ({ node, max, pose: this.pose[node] })).filter(
-      (b) => b.max > 0,
-    );
+    return Array.from(this.max, (square, node) => ({
+      node,
+      max: Math.sqrt(square),
+      pose: this.pose[node],
+    })).filter((b) => b.max > 0);
   }
 }

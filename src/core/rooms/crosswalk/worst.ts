@@ -47,7 +47,8 @@ export function worstPoints(after: Character, { worst, ofHeight, max }: Proof, m
     if (out.some((o) => Math.hypot(...o.place.map((x, k) => x - place[k])) < apart)) continue;
     const bone = heaviestAt(mesh.influences, p.vertex);
     const name = skin && bone >= 0 ? after.nodes[skin.joints[bone]].name : '';
-    if (out.filter((o) => o.node === p.node && o.bone === name).length >= OF_A_BONE) continue;
+    if (out.filter((o) => o.bone === name && (name !== '' || o.node === p.node)).length >= OF_A_BONE)
+      continue;
     out.push({ ...p, mesh: after.nodes[p.node].name || mesh.name, bone: name, place });
   }
   return out;

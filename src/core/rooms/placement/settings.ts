@@ -101,6 +101,17 @@ export const STANCE = {
       .min(0)
       .required()
       .meta(setting('Bent at most', 'angle', 'most', 'Elbows and knees that count as straight.')),
+    leastBend: number()
+      .min(0)
+      .default(0)
+      .meta(
+        setting(
+          'Bent at least',
+          'angle',
+          'least',
+          'An elbow or knee keeps so much bend, so that a solver knows which way it goes; 0 asks for none.',
+        ),
+      ),
     legs: number()
       .min(0)
       .default(15)

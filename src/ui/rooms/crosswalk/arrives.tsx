@@ -80,7 +80,8 @@ function toneOf({ isGood }: ArrivesRow): string {
 
 /** How the weights are moved, and what arrives on the other side, in numbers. */
 export function Arrives() {
-  const trial = useWalk((s) => s.trial);
+  // Counts of a share of the points would say nothing of all.
+  const trial = useWalk((s) => (s.trial?.share ? null : s.trial));
   const limit = useWalk((s) => s.limit);
   const price = useWalk((s) => s.price);
   const byRules = useWalk((s) => s.byRules);

@@ -5,7 +5,7 @@ import { type LengthUnit } from '@/core/contracts/units';
 import { Chip } from '../../kit/button';
 import { MiddleCut } from '../../kit/middle-cut';
 import { Player, useClips } from '../../parts/player';
-import { TurnSliders } from '../../parts/turn-sliders';
+import { TurnSliders, reachOf } from '../../parts/turn-sliders';
 import { useDesk } from '../../state/store';
 import { shortLength } from './pair-row';
 import { backToRest, showClip, showTurn } from './shown-pose';
@@ -13,7 +13,7 @@ import { type RemapTrial, useWalk } from './walk';
 
 /** Both figures in motion: the chosen bone turned on either side, or a clip played on both. */
 export function BothInMotion({ trial }: { trial: RemapTrial }) {
-  return <Moving key={trial.figure.bones.length} trial={trial} />;
+  return <Moving key={trial.figure?.bones.length} trial={trial} />;
 }
 
 const REST = [0, 0, 0];
@@ -26,6 +26,8 @@ function Moving({ trial }: { trial: RemapTrial }) {
   const [time, setTime] = useState(0);
   const isPosed = useWalk((s) => s.both !== null);
   const { node, name } = useTurned(side, trial);
+  const mine = useDesk((s) => s.figure);
+  const most = reachOf(side === 'source' ? mine : trial.figure, node);
   useEffect(() => setTurn(REST), [node]);
   useEffect(() => {
     if (!isPosed) setTurn(REST);
@@ -59,7 +61,7 @@ function Moving({ trial }: { trial: RemapTrial }) {
         )}
       </div>
       <div className="flex flex-wrap items-center gap-x-3">
-        <TurnSliders turn={turn} disabled={node < 0} onTurn={turnTo} />
+        <TurnSliders turn={turn} most={most} disabled={node < 0} onTurn={turnTo} />
       </div>
       {clips.length > 0 ? (
         <Player
@@ -86,7 +88,7 @@ function useTurned(side: 'source' | 'target', trial: RemapTrial): { node: number
     return s.crosswalk?.[s.chosen]?.kind === 'keep' ? s.source?.bones[s.chosen].name : undefined;
   });
   if (side === 'source') return { node: bone?.node ?? -1, name: bone?.name };
-  return { node: trial.figure.bones.find((b) => b.name === theirs)?.node ?? -1, name: theirs };
+  return { node: trial.figure?.bones.find((b) => b.name === theirs)?.node ?? -1, name: theirs };
 }
 
 /** How far the two lie apart as they stand. */

@@ -76,10 +76,10 @@ function useTargetView(picture: Picture): StageView {
   const targetFigure = useWalk((s) => s.targetFigure);
   const name = useWalk((s) => chosenName(s));
   const key = useWalk((s) => s.target?.key ?? null);
-  const figure = picture === 'skeleton' || !trial ? targetFigure : trial.figure;
+  const figure = picture === 'skeleton' ? targetFigure : (trial?.figure ?? targetFigure);
   return useMemo(() => {
     const bones = figure?.bones.filter((b) => b.name === name).map((b) => b.node) ?? [];
-    const isDifference = picture === 'difference' && trial !== null;
+    const isDifference = picture === 'difference' && !!trial?.figure;
     return {
       ...EMPTY_VIEW,
       margin: 1.1,
@@ -115,12 +115,12 @@ function chosenName({
 /** What the right stage shows by itself: the figure on its new skeleton, or the skeleton alone. */
 const figureFor = (picture: Picture) => {
   const { trial, targetFigure } = useWalk.getState();
-  return picture === 'skeleton' || !trial ? targetFigure : trial.figure;
+  return picture === 'skeleton' ? targetFigure : (trial?.figure ?? targetFigure);
 };
 
 function AsItWillBe() {
   const [picture, setPicture] = useState<Picture>('figure');
-  const hasTrial = useWalk((s) => s.trial !== null);
+  const hasTrial = useWalk((s) => !!s.trial?.figure);
   const isPairing = useDesk((s) => s.tool === 'pair');
   const view = useTargetView(picture);
   const stage = useRef<Stage | null>(null);

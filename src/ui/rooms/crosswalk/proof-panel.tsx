@@ -17,9 +17,13 @@ import { Worst } from './worst';
 function verdictOf(trial: RemapTrial | null, isTrying: boolean, over: number): string {
   if (!trial) return isTrying ? 'trying …' : '';
   const count = trial.proof.poses.length;
+  const { share } = trial;
+  const on = share
+    ? ` on ${numberText(share.points)} of ${numberText(share.of)} points; the others follow`
+    : '';
   if (trial.proof.compared === 0) return 'it has no mesh, so there is nothing to compare';
-  if (over === 0) return `${count} poses, none beyond what is allowed`;
-  return `${over} of ${count} poses differ by more than allowed`;
+  if (over === 0) return `${count} poses, none beyond what is allowed${on}`;
+  return `${over} of ${count} poses differ by more than allowed${on}`;
 }
 
 /**
@@ -126,7 +130,7 @@ export function ProofPanel() {
             </>
           )}
         </p>
-        {trial && <PoseSteps count={trial.proof.poses.length} pose={pose} isPosed={isPosed} />}
+        {trial?.figure && <PoseSteps count={trial.proof.poses.length} pose={pose} isPosed={isPosed} />}
       </div>
       <div className="mt-1 flex flex-wrap gap-1" role="group" aria-label="How it is looked at">
         {TABS.map((t) => (
@@ -139,7 +143,10 @@ export function ProofPanel() {
         <NotThePairs mended={trial.proof.mended} />
       )}
       <div className="relative mt-1.5 min-h-0 flex-1">
-        {trial && trial.proof.compared > 0 && <tab.Body trial={trial} />}
+        {trial && trial.proof.compared > 0 && (trial.figure || tab === TABS[0]) && <tab.Body trial={trial} />}
+        {trial && !trial.figure && tab !== TABS[0] && (
+          <p className="text-[13px] text-soft">All points are still being tried.</p>
+        )}
       </div>
     </div>
   );

@@ -342,6 +342,9 @@ async function tryOn(crosswalk: Crosswalk, isCurrent: () => boolean): Promise<vo
   if (!skeleton) return;
   try {
     const options = optionsNow();
+    const share = await deskWorker().trialOnShare(skeleton, crosswalk, options);
+    if (!isCurrent()) return;
+    if (share) takeTrial(share);
     const trial = await deskWorker().trial(skeleton, crosswalk, options);
     if (!isCurrent()) return;
     takeTrial(trial);

@@ -7,7 +7,7 @@ import { decompose, quatAbout, quatMultiply, quatRotate } from '@/core/geometry/
 import { Button } from '../../kit/button';
 import { MiddleCut } from '../../kit/middle-cut';
 import { Player, useClips } from '../../parts/player';
-import { TurnSliders } from '../../parts/turn-sliders';
+import { TurnSliders, reachOf } from '../../parts/turn-sliders';
 import { Asking } from '../../state/asking';
 import { posing } from '../../state/pointer';
 import { desk, useDesk } from '../../state/store';
@@ -98,6 +98,7 @@ function Turning({
 }) {
   const bone = useDesk((s) => s.bone);
   const name = useDesk((s) => s.character?.nodes[s.bone]?.name);
+  const most = useDesk((s) => reachOf(s.figure, s.bone));
   const turnTo = (next: readonly number[]) => {
     setTurn(next);
     onTurn();
@@ -112,7 +113,7 @@ function Turning({
           turn <MiddleCut text={name} className="mono text-ink" />
         </span>
       )}
-      <TurnSliders turn={turn} disabled={bone < 0} onTurn={turnTo} />
+      <TurnSliders turn={turn} most={most} disabled={bone < 0} onTurn={turnTo} />
     </div>
   );
 }

@@ -12,6 +12,9 @@ const named = (angle: number) => {
   return `${angle.toFixed(0)}°`;
 };
 
+/** What a limb may lack of the least bend before it counts, degrees: numbers of a file are not exact. */
+const STRAIGHT_ENOUGH = 0.05;
+
 /** Arms at the brief's angle, legs upright, limbs straight: T-pose or A-pose, not a relaxed pose. */
 export const stanceCheck = defineCheck({
   id: 'stance',
@@ -26,12 +29,19 @@ export const stanceCheck = defineCheck({
     const arms = limbs.filter((l) => l.limb === 'arm').map((l) => l.angle);
     const legs = limbs.filter((l) => l.limb === 'leg').map((l) => l.angle);
     if (arms.length === 0)
-      return { 'stance.arms': null, 'stance.tolerance': null, 'stance.bend': null, 'stance.legs': null };
+      return {
+        'stance.arms': null,
+        'stance.tolerance': null,
+        'stance.bend': null,
+        'stance.leastBend': null,
+        'stance.legs': null,
+      };
     const mean = Math.round(arms.reduce((a, b) => a + b, 0) / arms.length);
     return {
       'stance.arms': mean,
       'stance.tolerance': Math.max(...arms.map((a) => Math.abs(a - mean))),
       'stance.bend': Math.max(...limbs.map((l) => l.bend)),
+      'stance.leastBend': Math.min(...limbs.map((l) => l.bend)),
       'stance.legs': Math.max(0, ...legs),
     };
   },
@@ -42,10 +52,14 @@ export const stanceCheck = defineCheck({
     const arms = limbs.filter((l) => l.limb === 'arm' && Math.abs(l.angle - s.arms) > s.tolerance);
     const legs = limbs.filter((l) => l.limb === 'leg' && l.angle > s.legs);
     const bent = limbs.filter((l) => l.bend > s.bend);
-    if (arms.length + legs.length + bent.length === 0) return [];
-    const worst = [arms.map((l) => l.angle), legs.map((l) => l.angle), bent.map((l) => l.bend)].find(
-      (angles) => angles.length > 0,
-    ) as number[];
+    const straight = limbs.filter((l) => l.bend < s.leastBend - STRAIGHT_ENOUGH);
+    if (arms.length + legs.length + bent.length + straight.length === 0) return [];
+    const worst = [
+      arms.map((l) => l.angle),
+      legs.map((l) => l.angle),
+      bent.map((l) => l.bend),
+      straight.map((l) => l.bend),
+    ].find((angles) => angles.length > 0) as number[];
     const parts = [
       ...(arms.length > 0
         ? [
@@ -62,13 +76,18 @@ export const stanceCheck = defineCheck({
             `${bent.length} of its elbows and knees ${bent.length === 1 ? 'is' : 'are'} bent, up to ${Math.max(...bent.map((l) => l.bend)).toFixed(0)}° (${s.bend}° allowed)`,
           ]
         : []),
+      ...(straight.length > 0
+        ? [
+            `${straight.length} of its elbows and knees ${straight.length === 1 ? 'is' : 'are'} straight, down to ${Math.min(...straight.map((l) => l.bend)).toFixed(1)}° (${s.leastBend}° at least)`,
+          ]
+        : []),
     ];
     return [
       {
         gravity: 'worth',
         subject: theCharacter(character),
         unit: '°',
-        count: arms.length + legs.length + bent.length,
+        count: arms.length + legs.length + bent.length + straight.length,
         message: `At rest ${parts.join(', and ')}; the brief wants ${s.arms === 0 ? 'a T-pose' : `arms at ${s.arms}°`} ± ${s.tolerance}°`,
         measured: Math.max(...worst),
         expected: s.arms,
@@ -93,9 +112,22 @@ export const stanceCheck = defineCheck({
             brief: `≤ ${s.bend}`,
             unit: '°',
           })),
+          ...straight.map((l) => ({
+            label: `${l.limb === 'arm' ? 'Elbow' : 'Knee'} bent, ${l.side}`,
+            now: l.bend,
+            brief: `≥ ${s.leastBend}`,
+            unit: '°',
+          })),
         ],
-        elements: [boneElements(new Set([...arms, ...legs, ...bent].flatMap((l) => [...l.nodes])))],
-        remedies: [{ id: 'set-stance', params: { arms: s.arms, bend: s.bend, legs: s.legs } }],
+        elements: [
+          boneElements(new Set([...arms, ...legs, ...bent, ...straight].flatMap((l) => [...l.nodes]))),
+        ],
+        remedies: [
+          {
+            id: 'set-stance',
+            params: { arms: s.arms, bend: s.bend, legs: s.legs, least: s.leastBend },
+          },
+        ],
       },
     ];
   },

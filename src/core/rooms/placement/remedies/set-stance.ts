@@ -24,27 +24,42 @@ import { type Turns, posedWorld } from '../../../motion/pose';
 import { facingOf, limbsOf } from '../survey';
 import { freshBinds, withShapeOf } from './recompute-binds';
 
-type Params = { arms: number; bend: number; legs: number };
+type Params = { arms: number; bend: number; legs: number; least?: number };
 
 const RAD = Math.PI / 180;
-/** A limb that is straightened keeps this bend, so that a solver still knows which way it goes. */
-const LEFT_OVER = 5;
+/** What is straightened keeps this bend where no least one is wanted, degrees (common practice: a small bend at rest). */
+const KEPT_BEND = 5;
+
+/** A limb that lacks less than this of the least bend stays as it is, degrees. */
+const SLACK = 0.05;
+
+/** A limb that is bent less than this does not tell which way it bends, degrees. */
+const NO_WAY = 0.5;
+
+/**
+ * The turn of the lower part of a limb that leaves the wanted bend: the way that it is bent already, or, where it is
+ * straight, the way of its kind: an elbow forward, a knee back.
+ */
+function bendTo(wanted: number, bend: number, upper: Vec3, lower: Vec3, natural: Vec3): Quat {
+  const axis = bend > NO_WAY ? cross(lower, upper) : cross(natural, lower);
+  return length(axis) > 1e-9 ? quatAbout(normalise(axis), (bend - wanted) * RAD) : [0, 0, 0, 1];
+}
 
 /** Turns, in world space, that bring the limbs that are off to the wanted stance. */
-function turnsTo(character: Character, { arms, bend, legs }: Params): Map<number, Quat> {
+function turnsTo(character: Character, { arms, bend, legs, least = 0 }: Params): Map<number, Quat> {
   const facing = facingOf(character);
   const out = new Map<number, Quat>();
   if (!facing) return out;
-  const { upright: up, left, crossed } = facing;
+  const { upright: up, left, crossed, ahead } = facing;
   for (const l of limbsOf(character)) {
     const [a, b, c] = l.nodes.map((n): Vec3 => restPlace(character.nodes, n));
     const upper = subtract(b, a);
     const lower = subtract(c, b);
     let straight: Quat = [0, 0, 0, 1];
-    if (l.bend > bend) {
-      const axis = cross(lower, upper);
-      if (length(axis) > 1e-9)
-        straight = quatAbout(normalise(axis), (l.bend - Math.min(LEFT_OVER, bend)) * RAD);
+    const kept = Math.min(least > 0 ? least : KEPT_BEND, bend);
+    if (l.bend > bend || l.bend < Math.min(least, bend) - SLACK) {
+      const natural = l.limb === 'arm' ? ahead : ([-ahead[0], -ahead[1], -ahead[2]] as const);
+      straight = bendTo(kept, l.bend, upper, lower, natural);
     }
     const way = quatRotate(straight, lower).map((x, k) => x + upper[k]);
     const outward = (l.side === 'left') === crossed ? -1 : 1;
@@ -83,6 +98,7 @@ export const setStance = defineRemedy({
   params: object({
     arms: angleOf('Arms below the horizontal').min(-90).max(90).required(),
     bend: angleOf('Bend that may stay').min(0).max(180).required(),
+    least: angleOf('Bent at least').min(0).max(45).default(0),
     legs: angleOf('Legs off the vertical').min(0).max(90).default(15),
   }),
   rows: (character) =>

@@ -1,0 +1,81 @@
+/**
+ * How far the joints of a body turn in life. Degrees after the norms of the American Academy of Orthopaedic Surgeons
+ * where they know the joint; what they do not know (collar, tail, fingers) is common practice.
+ */
+
+/** The farthest that a part turns in any one direction, degrees. */
+const FARTHEST: Readonly<Record<string, number>> = {
+  collar: 40,
+  upperarm: 180,
+  lowerarm: 150,
+  hand: 80,
+  upperleg: 120,
+  lowerleg: 135,
+  foot: 50,
+  toe: 60,
+  neck: 60,
+  head: 60,
+  spine: 80,
+  chest: 80,
+  pelvis: 80,
+  twist: 80,
+  thumb: 90,
+  index: 100,
+  long: 100,
+  ring: 100,
+  little: 100,
+};
+
+/** Where nothing is known of a joint, degrees. */
+const UNKNOWN = 120;
+
+/**
+ * How far one joint of a part turns as bodies do, radians: the norms, shared among the joints that they are measured
+ * over. A twist has next to no motion of its own.
+ */
+const USUAL: Readonly<Record<string, number>> = {
+  pelvis: 0.4,
+  spine: 0.26,
+  chest: 0.26,
+  neck: 0.35,
+  tail: 0.35,
+  head: 0.6,
+  collar: 0.35,
+  upperarm: 1.1,
+  lowerarm: 1.2,
+  hand: 0.8,
+  upperleg: 1,
+  lowerleg: 1.1,
+  foot: 0.6,
+  toe: 0.5,
+  twist: 0,
+};
+
+/** What other bones with a name turn, and those that nothing is known of, radians. */
+const NAMED = 0.5;
+const LOOSE = 0.3;
+
+/** What a bone is: its part of the body, '' for none known, and its kind. */
+export interface JointMeaning {
+  readonly part: string;
+  readonly kind: string;
+}
+
+const isOfBody = ({ part, kind }: JointMeaning): boolean => kind === 'bone' && part !== '';
+
+/** The farthest that a joint is turned by hand, degrees. */
+export const farthestTurn = (joint: JointMeaning): number =>
+  FARTHEST[isOfBody(joint) ? joint.part : joint.kind] ?? UNKNOWN;
+
+/** How far a joint turns as bodies do, radians. */
+export const usualTurn = (joint: JointMeaning): number =>
+  isOfBody(joint) ? (USUAL[joint.part] ?? NAMED) : (USUAL[joint.kind] ?? LOOSE);
+
+/**
+ * How far a joint is turned in a trial that puts it to work, radians: no farther than it turns in life where that is
+ * known. A twist is turned like what is not known: it has no motion of its own, yet what hangs on it must follow.
+ */
+export function trialTurn(joint: JointMeaning, most: number): number {
+  const known = isOfBody(joint) ? USUAL[joint.part] : undefined;
+  return Math.min(most, known ?? most);
+}
