@@ -1,8 +1,8 @@
 import { object } from 'yup';
 import { LANDMARKS } from '../../../contracts/aspect';
-import { theCharacter, boneElements } from '../../../contracts/finding';
+import { type Evidence, boneElements, theCharacter } from '../../../contracts/finding';
 import { defineCheck } from '../../../contracts/check';
-import { STANCE } from '../settings';
+import { type PlacementBrief, STANCE } from '../settings';
 import { limbsOf } from '../survey';
 
 const named = (angle: number) => {
@@ -49,79 +49,29 @@ export const stanceCheck = defineCheck({
     const s = brief.stance;
     if (!s) return [];
     const limbs = limbsOf(character);
-    const arms = limbs.filter((l) => l.limb === 'arm' && Math.abs(l.angle - s.arms) > s.tolerance);
-    const legs = limbs.filter((l) => l.limb === 'leg' && l.angle > s.legs);
-    const bent = limbs.filter((l) => l.bend > s.bend);
-    const straight = limbs.filter((l) => l.bend < s.leastBend - STRAIGHT_ENOUGH);
-    if (arms.length + legs.length + bent.length + straight.length === 0) return [];
-    const worst = [
-      arms.map((l) => l.angle),
-      legs.map((l) => l.angle),
-      bent.map((l) => l.bend),
-      straight.map((l) => l.bend),
-    ].find((angles) => angles.length > 0) as number[];
-    const parts = [
-      ...(arms.length > 0
-        ? [
-            `${arms.length > 1 ? 'its arms are' : `its ${arms[0].side} arm is`} ${Math.max(...arms.map((l) => l.angle)).toFixed(0)}° below the horizontal (${named(arms[0].angle)})`,
-          ]
-        : []),
-      ...(legs.length > 0
-        ? [
-            `${legs.length > 1 ? 'its legs lean' : `its ${legs[0].side} leg leans`} up to ${Math.max(...legs.map((l) => l.angle)).toFixed(0)}° (${s.legs}° allowed)`,
-          ]
-        : []),
-      ...(bent.length > 0
-        ? [
-            `${bent.length} of its elbows and knees ${bent.length === 1 ? 'is' : 'are'} bent, up to ${Math.max(...bent.map((l) => l.bend)).toFixed(0)}° (${s.bend}° allowed)`,
-          ]
-        : []),
-      ...(straight.length > 0
-        ? [
-            `${straight.length} of its elbows and knees ${straight.length === 1 ? 'is' : 'are'} straight, down to ${Math.min(...straight.map((l) => l.bend)).toFixed(1)}° (${s.leastBend}° at least)`,
-          ]
-        : []),
-    ];
+    const off: LimbsOff = {
+      arms: limbs.filter((l) => l.limb === 'arm' && Math.abs(l.angle - s.arms) > s.tolerance),
+      legs: limbs.filter((l) => l.limb === 'leg' && l.angle > s.legs),
+      bent: limbs.filter((l) => l.bend > s.bend),
+      straight: limbs.filter((l) => l.bend < s.leastBend - STRAIGHT_ENOUGH),
+    };
+    const all = [...off.arms, ...off.legs, ...off.bent, ...off.straight];
+    if (all.length === 0) return [];
+    const measured = [off.arms, off.legs]
+      .map((list) => list.map((l) => l.angle))
+      .concat([off.bent, off.straight].map((list) => list.map((l) => l.bend)))
+      .find((angles) => angles.length > 0) as number[];
     return [
       {
         gravity: 'worth',
         subject: theCharacter(character),
         unit: '°',
-        count: arms.length + legs.length + bent.length + straight.length,
-        message: `At rest ${parts.join(', and ')}; the brief wants ${s.arms === 0 ? 'a T-pose' : `arms at ${s.arms}°`} ± ${s.tolerance}°`,
-        measured: Math.max(...worst),
+        count: all.length,
+        message: `At rest ${wordsOf(off, s).join(', and ')}; the brief wants ${s.arms === 0 ? 'a T-pose' : `arms at ${s.arms}°`} ± ${s.tolerance}°`,
+        measured: Math.max(...measured),
         expected: s.arms,
-        evidence: [
-          ...limbs
-            .filter((l) => l.limb === 'arm')
-            .map((l) => ({
-              label: `Arm below the horizontal, ${l.side}`,
-              now: l.angle,
-              brief: s.arms,
-              unit: '°',
-            })),
-          ...legs.map((l) => ({
-            label: `Leg off the vertical, ${l.side}`,
-            now: l.angle,
-            brief: `≤ ${s.legs}`,
-            unit: '°',
-          })),
-          ...bent.map((l) => ({
-            label: `${l.limb === 'arm' ? 'Elbow' : 'Knee'} bent, ${l.side}`,
-            now: l.bend,
-            brief: `≤ ${s.bend}`,
-            unit: '°',
-          })),
-          ...straight.map((l) => ({
-            label: `${l.limb === 'arm' ? 'Elbow' : 'Knee'} bent, ${l.side}`,
-            now: l.bend,
-            brief: `≥ ${s.leastBend}`,
-            unit: '°',
-          })),
-        ],
-        elements: [
-          boneElements(new Set([...arms, ...legs, ...bent, ...straight].flatMap((l) => [...l.nodes]))),
-        ],
+        evidence: evidenceOf(limbs, off, s),
+        elements: [boneElements(new Set(all.flatMap((l) => [...l.nodes])))],
         remedies: [
           {
             id: 'set-stance',
@@ -132,3 +82,59 @@ export const stanceCheck = defineCheck({
     ];
   },
 });
+
+type Stance = NonNullable<PlacementBrief['stance']>;
+type Limb = ReturnType<typeof limbsOf>[number];
+
+/** The limbs that are off, by what is wrong with them. */
+type LimbsOff = Readonly<Record<'arms' | 'legs' | 'bent' | 'straight', readonly Limb[]>>;
+
+function wordsOf({ arms, legs, bent, straight }: LimbsOff, s: Stance): string[] {
+  const words: string[] = [];
+  const most = (angles: readonly number[]) => Math.max(...angles).toFixed(0);
+  if (arms.length > 0) {
+    const whose = arms.length > 1 ? 'its arms are' : `its ${arms[0].side} arm is`;
+    words.push(`${whose} ${most(arms.map((l) => l.angle))}° below the horizontal (${named(arms[0].angle)})`);
+  }
+  if (legs.length > 0) {
+    const whose = legs.length > 1 ? 'its legs lean' : `its ${legs[0].side} leg leans`;
+    words.push(`${whose} up to ${most(legs.map((l) => l.angle))}° (${s.legs}° allowed)`);
+  }
+  const joints = (list: readonly Limb[]) =>
+    `${list.length} of its elbows and knees ${list.length === 1 ? 'is' : 'are'}`;
+  if (bent.length > 0)
+    words.push(`${joints(bent)} bent, up to ${most(bent.map((l) => l.bend))}° (${s.bend}° allowed)`);
+  if (straight.length > 0) {
+    const least = Math.min(...straight.map((l) => l.bend)).toFixed(1);
+    words.push(`${joints(straight)} straight, down to ${least}° (${s.leastBend}° at least)`);
+  }
+  return words;
+}
+
+function evidenceOf(limbs: readonly Limb[], { legs, bent, straight }: LimbsOff, s: Stance): Evidence[] {
+  const bends = (list: readonly Limb[], brief: string) =>
+    list.map((l): Evidence => ({
+      label: `${l.limb === 'arm' ? 'Elbow' : 'Knee'} bent, ${l.side}`,
+      now: l.bend,
+      brief,
+      unit: '°',
+    }));
+  return [
+    ...limbs
+      .filter((l) => l.limb === 'arm')
+      .map((l): Evidence => ({
+        label: `Arm below the horizontal, ${l.side}`,
+        now: l.angle,
+        brief: s.arms,
+        unit: '°',
+      })),
+    ...legs.map((l): Evidence => ({
+      label: `Leg off the vertical, ${l.side}`,
+      now: l.angle,
+      brief: `≤ ${s.legs}`,
+      unit: '°',
+    })),
+    ...bends(bent, `≤ ${s.bend}`),
+    ...bends(straight, `≥ ${s.leastBend}`),
+  ];
+}
