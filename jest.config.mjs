@@ -37,5 +37,5 @@ export default {
     'Int32Array',
   ],
   maxWorkers: '100%',
-  testTimeout: 120_000,
+  testTimeout: 300_000,
 };

@@ -33,6 +33,7 @@ import { inverseOr } from '../core/geometry/matrix';
 import { readGltf } from '../core/formats/gltf/read';
 import { writeGlb } from '../core/formats/gltf/write';
 import { figureOf } from '../ui/worker/figure';
+import { largeBodyRows } from './large-body';
 import { nameRows } from './bodies/names';
 import { bodyRows } from './bodies/report';
 import { matchRows } from './match/report';
@@ -479,6 +480,12 @@ if (process.argv[2] === 'bodies') {
   process.exit();
 }
 
+if (process.argv[2] === 'large') {
+  rows.push(...largeBodyRows());
+  tell();
+  process.exit();
+}
+
 if (process.argv[2] === 'motion') {
   rows.push(...motionRows());
   tell();
@@ -493,6 +500,6 @@ await againstValidator('the Deckhand', cast.bytes);
 await againstValidator('the finer Deckhand', writeGlb(cast.fine).bytes);
 remapping();
 large();
-rows.push(...matchRows(1), ...bodyRows(), ...nameRows(), ...motionRows());
+rows.push(...matchRows(1), ...bodyRows(), ...nameRows(), ...motionRows(), ...largeBodyRows());
 await paging();
 tell();

@@ -287,7 +287,6 @@ test('one wrong pair set by hand is named as the cause, one press puts it right,
   );
   await expect(proof.getByRole('list', { name: 'Places that lie farthest off' })).toBeVisible();
   await accessible(page);
-  await picture(page, 'crosswalk-cause');
   await causes.getByRole('button', { name: 'Pair so' }).click();
   await expect(proof).toContainText('none beyond what is allowed');
   await expect(causes).toHaveCount(0);
