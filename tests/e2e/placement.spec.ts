@@ -165,6 +165,11 @@ test('the scene as groups: hide, lock, isolate, tint; a prop added in its own un
   await page
     .getByLabel('Files to add')
     .setInputFiles({ name: 'crate.obj', mimeType: 'text/plain', buffer: Buffer.from(CRATE) });
+  // A part is asked how large it would be beside the figure, never to stand as tall.
+  await expect(
+    page.getByText(/how large it would be; the figure that it comes to is 1\.\d+ m tall/),
+  ).toBeVisible();
+  await expect(page.getByRole('button', { name: /^So that it stands/ })).toHaveCount(0);
   await page.getByRole('radio', { name: /^centimetres/ }).click();
   await page.getByRole('button', { name: 'Take it in like this' }).click();
   await expect(page.getByText(/^Added crate\./)).toBeVisible({ timeout: 60_000 });
