@@ -486,6 +486,20 @@ it('a brief that was kept before some fields came is read with these as they are
   expect(briefAsOfToday(old as unknown as Brief)).toEqual(PLAIN_FIGURE);
 });
 
+it('a brief of which polygons near a joint were told by a length is read with a share of the limb’s thickness', () => {
+  const old = copy(PLAIN_FIGURE);
+  const { nearJointShare: _, ...surface } = old.surface;
+  Object.assign(old, {
+    surface: { ...surface, nearJoint: 0.0825 },
+    height: { target: 1.76, tolerance: 0.1 },
+  });
+  // A limb of a figure of 1.76 m is about 11 cm thick.
+  const wanted = { ...PLAIN_FIGURE.surface, nearJointShare: 0.75 };
+  expect(readBrief(old).surface).toEqual(wanted);
+  expect(briefAsOfToday(old as unknown as Brief).surface).toEqual(wanted);
+  expect(() => readBrief({ ...old, surface: { ...surface, nearJoint: 'near' } })).toThrow(/nearJoint/);
+});
+
 it('a thing where a number belongs is told as that', () => {
   const odd = { ...PLAIN_FIGURE, skeletonShare: { least: 0.8, most: { toString: [] } } };
   expect(() => readBrief(odd)).toThrow('it holds a thing where a number or a word belongs');

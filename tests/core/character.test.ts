@@ -2,7 +2,15 @@ import fc from 'fast-check';
 import { VRMHumanBoneName, VRMHumanBoneParentMap, VRMRequiredHumanBoneName } from '@pixiv/three-vrm-core';
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
-import { BundleError, arrayBytes, arrayFromBytes, pack, unpack } from '@/core/character/bundle';
+import {
+  BundleError,
+  addressAnywhere,
+  addressOf,
+  arrayBytes,
+  arrayFromBytes,
+  pack,
+  unpack,
+} from '@/core/character/bundle';
 import { brokenInvariants } from '@/core/character/invariants';
 import { fromStored, toStored } from '@/core/character/stored';
 import { fingerprintOf, skeletonOf } from '@/core/anatomy/skeleton';
@@ -205,4 +213,15 @@ describe('crosswalks', () => {
     const alone = withRule(folded, a, 'release', -1);
     expect(alone[b].kind).toBe('carry');
   });
+});
+
+it('content addresses are the same with Node’s own sums and without (FIPS 180-4)', () => {
+  // The standard's own example.
+  const abc = new TextEncoder().encode('abc');
+  expect(addressOf(abc)).toBe('ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad');
+  fc.assert(
+    fc.property(fc.uint8Array({ maxLength: 300 }), (bytes) => {
+      expect(addressOf(bytes)).toBe(addressAnywhere(bytes));
+    }),
+  );
 });

@@ -71,7 +71,8 @@ export function withoutOldFields(json: unknown): unknown {
 }
 
 /** A brief that was kept before some of its fields came, with these as they are where nothing is said of them. */
-export const briefAsOfToday = (kept: Brief): Brief => briefSchema.cast(kept, { assert: false }) as Brief;
+export const briefAsOfToday = (kept: Brief): Brief =>
+  briefSchema.cast(withoutOldFields(kept), { assert: false }) as Brief;
 
 /** Names a brief with its version: audits under one are no audits under another. */
 export const briefKey = ({ id, version }: Pick<BriefBase, 'id' | 'version'>): string => `${id}@${version}`;
