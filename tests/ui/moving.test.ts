@@ -3,7 +3,8 @@ import { skeletonOf } from '@/core/anatomy/skeleton';
 import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { suggest } from '@/core/anatomy/suggest';
 import { receiverById } from '@/core/rooms/docket/receivers';
-import type { Pose } from '@/ui/worker/figure';
+import { refineTo } from '@/bench/refine';
+import { type Pose, figureOf } from '@/ui/worker/figure';
 import { Moving } from '@/ui/worker/moving';
 import { castCharacter } from '../core/support/cast';
 
@@ -98,5 +99,36 @@ describe('what takes long', () => {
     moving.drop();
     expect(await moving.price(() => {})).toBe(null);
     expect(moving.arrive(receiverById('browser')!)).toBe(null);
+  });
+});
+
+describe('a body of very many points', () => {
+  it('is tried on a share of them first, which tells nearly what all of them tell', () => {
+    const { moving, tried } = begun();
+    // Small ones are tried at once.
+    expect(moving.tryOnShare(clean, VRM_HUMANOID, walk, options)).toBeNull();
+    const fine = refineTo(clean, 180_000);
+    const share = moving.tryOnShare(fine, VRM_HUMANOID, walk, options)!;
+    expect(share.share!.of).toBeGreaterThan(150_000);
+    expect(share.share!.points).toBeLessThan(0.2 * share.share!.of);
+    // The finer body has the same shape, so that its proof is that of the coarser one.
+    expect(share.proof.max / tried.proof.max).toBeGreaterThan(0.8);
+    expect(share.proof.max / tried.proof.max).toBeLessThan(1.1);
+    expect(share.proof.rms / tried.proof.rms).toBeGreaterThan(0.7);
+    expect(share.proof.rms / tried.proof.rms).toBeLessThan(1.4);
+    // What was tried whole stays what the figures show.
+    expect(moving.inPose(clean, 1)).not.toBeNull();
+  });
+  it('is drawn coarsely while it turns, over the same points; a smaller one never is', () => {
+    const fine = refineTo(clean, 180_000);
+    const [whole, small] = [figureOf(fine), figureOf(clean)];
+    const count = (list: readonly (Uint32Array | null)[]) =>
+      list.reduce((sum, t) => sum + (t?.length ?? 0), 0);
+    expect(count(whole.meshes.map((m) => m.coarse))).toBeLessThan(
+      0.5 * count(whole.meshes.map((m) => m.triangles)),
+    );
+    for (const m of whole.meshes)
+      expect(m.coarse!.reduce((most, v) => Math.max(most, v), 0)).toBeLessThan(m.points.length / 3);
+    expect(small.meshes.every((m) => m.coarse === null)).toBe(true);
   });
 });
