@@ -3,7 +3,7 @@
  * mesh in the order of the file, and of every joint those that it moves most come along, so that a finger is not lost
  * in a body of a million points. O(influences).
  */
-import type { Influences } from '../geometry/influences';
+import { type Influences, heaviestVertices } from '../geometry/influences';
 import type { Attribute, Character, Mesh } from './model';
 
 /** A character with some of its points, and which those are. */
@@ -33,27 +33,12 @@ export function sampleCharacter(character: Character, size: SampleSize): Sampled
 function chosenVertices({ vertexCount, influences }: Mesh, stride: number): Uint32Array {
   const isChosen = new Uint8Array(vertexCount);
   for (let v = 0; v < vertexCount; v += stride) isChosen[v] = 1;
-  if (influences && stride > 1) markHeaviest(influences, isChosen);
+  if (influences && stride > 1) for (const v of heaviestVertices(influences, OF_JOINT)) isChosen[v] = 1;
   let count = 0;
   for (let v = 0; v < vertexCount; v++) count += isChosen[v];
   const chosen = new Uint32Array(count);
   for (let v = vertexCount - 1; v >= 0; v--) if (isChosen[v] === 1) chosen[--count] = v;
   return chosen;
-}
-
-/** Marks the vertices that every joint weighs most at. */
-function markHeaviest({ offsets, joint, weight }: Influences, isChosen: Uint8Array): void {
-  const heaviest = new Map<number, { vertex: number; weight: number }[]>();
-  for (let v = 0; v < isChosen.length; v++)
-    for (let k = offsets[v]; k < offsets[v + 1]; k++) {
-      let list = heaviest.get(joint[k]);
-      if (!list) heaviest.set(joint[k], (list = []));
-      if (list.length === OF_JOINT && weight[k] <= list[OF_JOINT - 1].weight) continue;
-      list.push({ vertex: v, weight: weight[k] });
-      list.sort((a, b) => b.weight - a.weight);
-      if (list.length > OF_JOINT) list.pop();
-    }
-  for (const list of heaviest.values()) for (const { vertex } of list) isChosen[vertex] = 1;
 }
 
 function meshOfVertices(mesh: Mesh, vertices: Uint32Array): Mesh {

@@ -36,6 +36,21 @@ export function entriesOf(influences: Influences, v: number): { joint: number; w
   return out.sort((a, b) => b.weight - a.weight);
 }
 
+/** The vertices that every joint weighs most at, so many of each, however few of a mesh it moves. */
+export function heaviestVertices({ offsets, joint, weight }: Influences, most: number): Set<number> {
+  const heaviest = new Map<number, { vertex: number; weight: number }[]>();
+  for (let v = 0; v + 1 < offsets.length; v++)
+    for (let k = offsets[v]; k < offsets[v + 1]; k++) {
+      let list = heaviest.get(joint[k]);
+      if (!list) heaviest.set(joint[k], (list = []));
+      if (list.length === most && weight[k] <= list[most - 1].weight) continue;
+      list.push({ vertex: v, weight: weight[k] });
+      list.sort((a, b) => b.weight - a.weight);
+      if (list.length > most) list.pop();
+    }
+  return new Set([...heaviest.values()].flatMap((list) => list.map(({ vertex }) => vertex)));
+}
+
 /** Influences within a limit, and what it took. */
 export interface Limited {
   readonly influences: Influences;

@@ -1,6 +1,7 @@
 /** The points that motion is fitted to, what carries them, and the joints that can turn. */
 import { meshNodesOf, restWorld, topDown } from '../character/hierarchy';
 import { type Character, positionsOf } from '../character/model';
+import { heaviestVertices } from '../geometry/influences';
 
 /** How many points, at most, say where the mesh is to be, beside the heaviest of every joint. */
 const POINTS = 600;
@@ -65,19 +66,7 @@ function choosePoints(
     const chosen = new Set<number>();
     for (let v = 0; v < mesh.vertexCount; v += stride) chosen.add(v);
     const f = target.nodes[node].skin >= 0 ? mesh.influences : null;
-    if (f && stride > 1) {
-      const heaviest = new Map<number, { v: number; w: number }[]>();
-      for (let v = 0; v < mesh.vertexCount; v++)
-        for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-          const list = heaviest.get(f.joint[k]) ?? [];
-          heaviest.set(f.joint[k], list);
-          if (list.length >= OF_JOINT && f.weight[k] <= list[list.length - 1].w) continue;
-          list.push({ v, w: f.weight[k] });
-          list.sort((a, b) => b.w - a.w);
-          if (list.length > OF_JOINT) list.pop();
-        }
-      for (const list of heaviest.values()) for (const { v } of list) chosen.add(v);
-    }
+    if (f && stride > 1) for (const v of heaviestVertices(f, OF_JOINT)) chosen.add(v);
     for (const t of trimmed) if (t.node === node) for (const v of t.vertices) chosen.delete(v);
     return { node, vertices: [...chosen].sort((a, b) => a - b) };
   });

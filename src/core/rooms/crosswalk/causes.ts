@@ -15,7 +15,7 @@ import type { TrialPose } from './poses';
 import { type Proof, prove } from './proof';
 import { type RemapOptions, remap } from './remap';
 
-/** A pair that a change of takes much of the deviation away. */
+/** A pair whose change takes much of the deviation away. */
 export interface Cause {
   /** Index of the bone in the source. */
   readonly source: number;
