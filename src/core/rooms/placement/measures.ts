@@ -4,7 +4,7 @@ import type { Character } from '../../character/model';
 import { meshNodesOf } from '../../character/hierarchy';
 import { sceneOf } from './scene';
 import { knownProp } from '../../contracts/props';
-import type { PlacementBrief } from './settings';
+import { type PlacementBrief, isTooStraight } from './settings';
 import {
   SYMMETRIC,
   bodyHeight,
@@ -199,7 +199,7 @@ function stanceOf(character: Character, brief: PlacementBrief): Row[] {
         node: l.nodes[1],
         target: s && 0,
         tolerance: s && s.bend,
-        met: s && l.bend <= s.bend,
+        met: s && l.bend <= s.bend && !isTooStraight(l.bend, s),
       },
     ];
   });

@@ -122,6 +122,13 @@ export const STANCE = {
     .meta({ label: 'Stance' }),
 };
 
+/** What a limb may lack of the least bend before it counts, degrees: numbers of a file are not exact. */
+const STRAIGHT_ENOUGH = 0.05;
+
+/** Whether an elbow or knee bent by so many degrees is straighter than a brief wants it. */
+export const isTooStraight = (bend: number, { leastBend }: { readonly leastBend: number }): boolean =>
+  bend < leastBend - STRAIGHT_ENOUGH;
+
 /** Least share of the joints that lie inside the body, and how far outside one may lie, metres. */
 export const OVERLAP = {
   overlap: object({

@@ -2,7 +2,7 @@ import { object } from 'yup';
 import { LANDMARKS } from '../../../contracts/aspect';
 import { type Evidence, boneElements, theCharacter } from '../../../contracts/finding';
 import { defineCheck } from '../../../contracts/check';
-import { type PlacementBrief, STANCE } from '../settings';
+import { type PlacementBrief, STANCE, isTooStraight } from '../settings';
 import { limbsOf } from '../survey';
 
 const named = (angle: number) => {
@@ -11,9 +11,6 @@ const named = (angle: number) => {
   if (angle >= 65) return 'hanging arms';
   return `${angle.toFixed(0)}°`;
 };
-
-/** What a limb may lack of the least bend before it counts, degrees: numbers of a file are not exact. */
-const STRAIGHT_ENOUGH = 0.05;
 
 /** Arms at the brief's angle, legs upright, limbs straight: T-pose or A-pose, not a relaxed pose. */
 export const stanceCheck = defineCheck({
@@ -53,7 +50,7 @@ export const stanceCheck = defineCheck({
       arms: limbs.filter((l) => l.limb === 'arm' && Math.abs(l.angle - s.arms) > s.tolerance),
       legs: limbs.filter((l) => l.limb === 'leg' && l.angle > s.legs),
       bent: limbs.filter((l) => l.bend > s.bend),
-      straight: limbs.filter((l) => l.bend < s.leastBend - STRAIGHT_ENOUGH),
+      straight: limbs.filter((l) => isTooStraight(l.bend, s)),
     };
     const all = [...off.arms, ...off.legs, ...off.bent, ...off.straight];
     if (all.length === 0) return [];
