@@ -57,9 +57,9 @@ function poser(character: Character): (turns: Turns) => Float64Array {
 }
 
 /**
- * Poses that put every joint to work: each bone that carries weight, or has one below that does, turned by
- * up to 40°, and no farther than it turns in life, about one of the world's axes in turn, in at most `most` poses; all of them together by a little; and
- * moments of the character's clips. Bones in `skip` stay still.
+ * Poses that put every joint to work: each bone that carries weight, or has one below that does, turned by up to 40°,
+ * and no farther than it turns in life, about one of the world's axes in turn, in at most `most` poses; all of them
+ * together by a little; and moments of the character's clips. Bones in `skip` stay still.
  */
 export function trialPoses(
   character: Character,

@@ -332,7 +332,8 @@ export function tryOnSoon(): void {
   const { crosswalk } = get();
   if (!crosswalk) return;
   stopSolving();
-  set({ isTrying: true });
+  // What an earlier pairing was blamed for is no advice for this one.
+  set({ isTrying: true, causes: null });
   const isCurrent = trying.begin();
   setTimeout(() => isCurrent() && void tryOn(crosswalk, isCurrent), PAUSE);
 }
@@ -348,7 +349,7 @@ async function tryOn(crosswalk: Crosswalk, isCurrent: () => boolean): Promise<vo
     const trial = await deskWorker().trial(skeleton, crosswalk, options);
     if (!isCurrent()) return;
     takeTrial(trial);
-    set({ isTrying: false, byRules: null, price: null, causes: null });
+    set({ isTrying: false, byRules: null, price: null });
     if (options.weights === 'example' && hasWork(trial)) await solve(skeleton, crosswalk, isCurrent);
     if (isCurrent()) await askPrice(isCurrent);
     if (isCurrent()) await askCauses(isCurrent);
