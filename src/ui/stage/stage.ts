@@ -15,8 +15,11 @@ import { type CameraWish, EMPTY_VIEW, type Hit, type PlaceOnFigure, type StageVi
 /** How near a joint catches the pointer, pixels. */
 const CATCH = 11;
 
-/** So long after its last movement a large figure is drawn whole again, milliseconds. */
-const AT_REST = 180;
+/**
+ * So long after its last movement a large figure is drawn whole again, milliseconds: longer than a coarse picture takes in
+ * software, or a whole one would come between every two of them.
+ */
+const AT_REST = 400;
 
 /** What the stage holds of the graphics card. */
 export interface Held {
