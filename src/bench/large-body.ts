@@ -87,16 +87,18 @@ function seal(character: Character): void {
 function merge(character: Character): void {
   const remedy = remedyById('merge-points');
   if (!remedy) throw new Error('There is no remedy that merges points any more; measure another one.');
-  const node = character.nodes.findIndex((n) => n.mesh >= 0);
-  const params = remedy.params.cast({ node, distance: 1e-5 }) as Record<string, unknown>;
+  // The coat has a seam that lies open; refined, its points still lie on each other.
+  const node = character.nodes.findIndex((n) => n.name === 'oilskin coat');
+  const params = remedy.params.cast({ node, distance: 1e-4 }) as Record<string, unknown>;
   previewRemedy(remedy, character, params, BRIEFS[0]);
 }
 
 /** Measures a body of 682 000 vertices. */
 export function largeBodyRows(): Row[] {
-  const bytes = new Uint8Array(readFileSync(path.join('dist', 'demo', 'deckhand-clean.glb')));
+  const bytes = new Uint8Array(readFileSync(path.join('dist', 'demo', 'deckhand.glb')));
   const make = () => refineTo(readGltf([{ name: 'deckhand.glb', bytes }]), VERTICES);
-  const body = make();
+  // Sealed is another one, of which nothing is known yet.
+  const [body, delivered] = [make(), make()];
   const count = body.meshes.reduce((sum, m) => sum + m.vertexCount, 0);
   const of = `of ${count.toLocaleString('en').replaceAll(',', ' ')} vertices`;
   const first = seconds(() => proveOnVrm(sampleCharacter(body, { inAll: SHARE }).character));
@@ -114,7 +116,7 @@ export function largeBodyRows(): Row[] {
     ),
     within(
       `sealing a body ${of}`,
-      seconds(() => seal(make())),
+      seconds(() => seal(delivered)),
       SEALING,
     ),
     within(
