@@ -176,6 +176,27 @@ describe('long lines', () => {
     expect(refusal([text('x.obj', `v 0 0 ${'y'.repeat(8 << 20)}\n`)]).length).toBeLessThan(200);
     expect(refusal([text('x.bvh', `HIERARCHY ${'y'.repeat(8 << 20)}`)]).length).toBeLessThan(200);
   });
+  it('of one word longer than a pattern can read, or of nothing but blanks, are refused with a sentence in every format', () => {
+    const wide = { ...LIMITS, bytes: 1 << 27 };
+    const long = 'y'.repeat(18 << 20);
+    const blank = ' '.repeat(18 << 20);
+    const dae = (id: string, target: string) =>
+      `<COLLADA version="1.4.1"><library_animations><animation><source id="${id}"/><channel source="#${id}" target="${target}"/></animation></library_animations></COLLADA>`;
+    for (const [name, body] of [
+      ['x.bvh', `HIERARCHY ${long}`],
+      ['x.bvh', `HIERARCHY${blank}ROOT`],
+      ['x.bvh', '\n'.repeat(8 << 20)],
+      ['x.bvh', `HIERARCHY ROOT a { ${long}`],
+      ['x.obj', long],
+      ['x.dae', `<!DOCTYPE ${long}`],
+      ['x.dae', '<!DOCTYPE '.repeat(1 << 20)],
+      ['x.dae', dae('a', `n/${long}`)],
+      ['x.dae', dae(long, 'n/x')],
+      ['x.gltf', blank],
+      ['x.gltf', long],
+    ])
+      expect(refusal([text(name, body)], wide)).toMatch(/^x\.\w+: .{10,400}\.$/);
+  });
   it('a face of millions of corners is none', () => {
     expect(refusal([text('x.obj', `v 0 0 0\nf${' 1'.repeat(3_000_000)}\n`)])).toMatch(/far too many corners/);
   });

@@ -53,7 +53,12 @@ test('by keyboard alone: groups, several pairs, the other side, the way back, an
   await openCrosswalk(page);
   await page.getByLabel('Find a bone').fill('leg_lower');
   await row(page, /^leg_lower_lt/).focus();
+  // At once one after the other: an arrow leads on from where the last one leads.
   await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('ArrowDown');
+  await expect(row(page, /^leg_lower_rt/)).toBeFocused();
+  await page.keyboard.press('ArrowUp');
+  await expect(row(page, /^Right leg/)).toBeFocused();
   await page.keyboard.press('ArrowUp');
   await expect(row(page, /^leg_lower_lt/)).toBeFocused();
   await expect(row(page, /^leg_lower_lt/)).toHaveAttribute('aria-selected', 'true');
@@ -88,6 +93,13 @@ test('by keyboard alone: groups, several pairs, the other side, the way back, an
   await expect(row(page, /^spine_5/)).toHaveCount(0);
   await page.keyboard.press('ArrowRight');
   await expect(row(page, /^spine_5/)).toBeVisible();
+  // A row that the proof moves among those that want a look, far up, takes the focus along.
+  await page.getByLabel('Find a bone').fill('ring_3');
+  await row(page, /^ring_3_lt/).click();
+  await page.getByLabel('Find a bone').fill('');
+  await pair.getByLabel('Its counterpart').selectOption({ label: 'leftFoot' });
+  await row(page, /^ring_3_lt/).focus();
+  await expect(row(page, /^ring_3_lt .* mm off/)).toBeFocused();
   // Leaving loses nothing.
   await page.reload();
   await expect(page.getByText('What you set here before and did not save is back.')).toBeVisible();

@@ -54,11 +54,32 @@ export function readCharacter(
     return reader ? [{ file, reader }] : [];
   });
   const take = (read: Reader, from: readonly InputFile[], name: string) =>
-    scaleRead(checkRead(read(from, bounds, options), name, bounds), options.scale ?? 1);
+    scaleRead(
+      checkRead(
+        withinPatterns(name, () => read(from, bounds, options)),
+        name,
+        bounds,
+      ),
+      options.scale ?? 1,
+    );
   if (mains.length === 0) return take(sniff(first, flat), flat, first.name);
   const beside = flat.filter((f) => !mains.some((m) => m.file === f));
   const [one, ...others] = mains.map(({ file, reader }) => take(reader.read, [file, ...beside], file.name));
   return others.reduce((all, next) => joinCharacters(all, next), one);
+}
+
+/** Reads; where a pattern breaks off over a name or a text of some millions of letters, that is the file's fault. */
+function withinPatterns(file: string, read: () => Character): Character {
+  try {
+    return read();
+  } catch (error) {
+    if (!(error instanceof RangeError) || !error.message.includes('call stack')) throw error;
+    throw new ReadError(
+      file,
+      'a name or a text in it has millions of letters, or its parts stand in one another far too deep',
+      'Export it again from where it was made.',
+    );
+  }
 }
 
 /** How deep a tree of nodes may be: what walks up from every node takes as long as it is deep. */

@@ -33,6 +33,54 @@ function encodingOf(b: Uint8Array): string {
   return b[0] === 0xfe && b[1] === 0xff ? 'utf-16be' : 'utf-8';
 }
 
+/** Whether a letter is white space, as `\s` takes it. */
+const isBlank = (c: number) =>
+  c === 32 || (c >= 9 && c <= 13) || (c > 127 && /\s/.test(String.fromCharCode(c)));
+
+/**
+ * Reads words out of a long text, cut at white space; each letter of `marks` is a word by itself. A pattern would keep
+ * its way back for every letter of a word, and break off where one has some millions of them.
+ */
+export class WordScanner {
+  at = 0;
+  constructor(
+    private readonly text: string,
+    private readonly marks = '',
+  ) {}
+
+  /** The next word; undefined at the end. */
+  next(): string | undefined {
+    const { text, marks } = this;
+    let start = this.at;
+    while (start < text.length && isBlank(text.charCodeAt(start))) start++;
+    let end = start;
+    if (start < text.length && marks.includes(text[start])) end++;
+    else while (end < text.length && !isBlank(text.charCodeAt(end)) && !marks.includes(text[end])) end++;
+    this.at = end;
+    return end > start ? text.slice(start, end) : undefined;
+  }
+}
+
+/** A text cut at white space. */
+export function wordsOf(text: string): string[] {
+  const scan = new WordScanner(text);
+  const words: string[] = [];
+  for (let word = scan.next(); word !== undefined; word = scan.next()) words.push(word);
+  return words;
+}
+
+/** Where the first line begins whose first word this is: the place of the word; −1 where there is none. */
+export function lineWith(text: string, word: string): number {
+  for (let at = text.indexOf(word); at >= 0; at = text.indexOf(word, at + word.length)) {
+    let before = at - 1;
+    while (before >= 0 && text[before] !== '\n' && isBlank(text.charCodeAt(before))) before--;
+    const after = at + word.length;
+    const isWhole = after >= text.length || isBlank(text.charCodeAt(after));
+    if (isWhole && (before < 0 || text[before] === '\n')) return at;
+  }
+  return -1;
+}
+
 /** Powers of ten that a double holds exactly. */
 const POW = Array.from({ length: 23 }, (_, i) => 10 ** i);
 

@@ -23,6 +23,10 @@ export interface RovingItem {
 class RovingItems {
   private readonly elements = new Map<number, HTMLElement>();
   private readonly given = new Map<number, RovingItem>();
+  /** The item that the focus is on its way to; −1 for none. */
+  private awaited = -1;
+  /** Whether the focus is in the list, or was when what had it went out of sight. */
+  private isWithin = false;
 
   at(i: number): RovingItem {
     const known = this.given.get(i);
@@ -52,8 +56,31 @@ class RovingItems {
     return !!control && ![...this.elements.values()].includes(control as HTMLElement);
   }
 
+  /** The item from which an arrow leads on: where the focus is, or is about to be. */
+  from(target: EventTarget, otherwise: number): number {
+    if (this.awaited >= 0) return this.awaited;
+    for (const [i, element] of this.elements) if (element.contains(target as Element)) return i;
+    return otherwise;
+  }
+
   focus(i: number): void {
-    afterPicture(() => this.elements.get(i)?.focus());
+    this.awaited = i;
+    afterPicture(() => {
+      if (this.awaited !== i) return;
+      this.awaited = -1;
+      this.elements.get(i)?.focus();
+    });
+  }
+
+  /** Told when the focus comes into the list, and when it goes elsewhere. */
+  within(isWithin: boolean): void {
+    this.isWithin = isWithin;
+  }
+
+  /** Gives the focus back to the list where what had it was taken off the page, as rows are that move far away. */
+  keepFocus(at: number): void {
+    if (this.isWithin && this.awaited < 0 && document.activeElement === document.body)
+      this.elements.get(at)?.focus({ preventScroll: true });
   }
 }
 
@@ -73,12 +100,20 @@ export function useRoving(
 ) {
   const [items] = useState(() => new RovingItems());
   const at = current < 0 ? 0 : current;
-  useEffect(() => afterPicture(() => items.stopAt(at)));
+  useEffect(() =>
+    afterPicture(() => {
+      items.stopAt(at);
+      items.keepFocus(at);
+    }),
+  );
   return {
     list: {
+      // Neither is told while a change takes an item off the page, only when the focus goes elsewhere by itself.
+      onFocus: () => items.within(true),
+      onBlur: () => items.within(false),
       onKeyDown: (e: KeyboardEvent) => {
         if (items.isOther(e.target)) return;
-        const next = nextIndex(e.key, at, count);
+        const next = nextIndex(e.key, items.from(e.target, at), count);
         if (next === null) {
           onOtherKey?.(e);
           return;

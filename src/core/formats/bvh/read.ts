@@ -3,7 +3,15 @@ import { toHouseAxes } from '../../character/axes';
 import { type Channel, type Character, type SceneNode, node } from '../../character/model';
 import { quatAbout, quatMultiply } from '../../geometry/matrix';
 import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable } from '../errors';
-import { NumberScanner, type ReadOptions, bareCharacter, sourceOf, textOf } from '../text';
+import {
+  NumberScanner,
+  type ReadOptions,
+  WordScanner,
+  bareCharacter,
+  lineWith,
+  sourceOf,
+  textOf,
+} from '../text';
 
 interface Joint {
   readonly node: number;
@@ -30,7 +38,7 @@ export function readBvh(
 ): Character {
   const main = files.find((f) => /\.bvh$/i.test(f.name)) ?? files[0];
   const text = textOf(main, limits);
-  const motion = text.search(/^\s*MOTION\b/m);
+  const motion = lineWith(text, 'MOTION');
   const fail: Fail = (at, what) => {
     let line = 1;
     for (let i = text.indexOf('\n'); i >= 0 && i < at; i = text.indexOf('\n', i + 1)) line++;
@@ -62,7 +70,7 @@ type Fail = (at: number, what: string) => never;
 
 /** The HIERARCHY of a BVH, read word by word. Names are taken up to the brace, since they may hold spaces. */
 class Hierarchy {
-  private readonly words = /[^\s{}]+|[{}]/g;
+  private readonly words: WordScanner;
   private readonly nodes: SceneNode[] = [];
   private readonly joints: Joint[] = [];
 
@@ -70,24 +78,24 @@ class Hierarchy {
     private readonly text: string,
     private readonly limits: ReadLimits,
     private readonly fail: Fail,
-  ) {}
+  ) {
+    this.words = new WordScanner(text, '{}');
+  }
 
   read(): { nodes: SceneNode[]; joints: Joint[] } {
     const { words, text, fail } = this;
     if (this.next() !== 'HIERARCHY') fail(0, 'the file does not begin with HIERARCHY');
     for (;;) {
-      const w = words.exec(text)?.[0];
+      const w = words.next();
       if (w === undefined || w === 'MOTION') return { nodes: this.nodes, joints: this.joints };
-      if (w !== 'ROOT') fail(words.lastIndex, `“${printable(w, 24)}” stands where ROOT or MOTION should`);
-      if (text.indexOf('{', words.lastIndex) < 0) fail(words.lastIndex, 'ROOT is not followed by {');
+      if (w !== 'ROOT') fail(words.at, `“${printable(w, 24)}” stands where ROOT or MOTION should`);
+      if (text.indexOf('{', words.at) < 0) fail(words.at, 'ROOT is not followed by {');
       this.joint(-1, this.nameToBrace(), 0, false);
     }
   }
 
   private next(): string {
-    return (
-      this.words.exec(this.text)?.[0] ?? this.fail(this.text.length, 'the file ends inside its hierarchy')
-    );
+    return this.words.next() ?? this.fail(this.text.length, 'the file ends inside its hierarchy');
   }
 
   private number(): number {
@@ -98,13 +106,13 @@ class Hierarchy {
   }
 
   private failHere(what: string): never {
-    return this.fail(this.words.lastIndex, what);
+    return this.fail(this.words.at, what);
   }
 
   private nameToBrace(): string {
-    const start = this.words.lastIndex;
+    const start = this.words.at;
     const brace = this.text.indexOf('{', start);
-    this.words.lastIndex = Math.max(start, brace);
+    this.words.at = Math.max(start, brace);
     return this.text.slice(start, brace < 0 ? start : brace).trim();
   }
 

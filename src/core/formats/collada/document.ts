@@ -1,7 +1,7 @@
 import { DOMParser, type Element, ParseError } from '@xmldom/xmldom';
 import { isZip, unzip } from '../archive';
 import { type InputFile, ReadError, type ReadLimits, printable } from '../errors';
-import { NumberScanner, textOf } from '../text';
+import { NumberScanner, textOf, wordsOf } from '../text';
 
 /** A COLLADA file opened: its tree, every element by its id, and the files that came along. */
 export class ColladaDocument {
@@ -130,7 +130,7 @@ export function textIn(e: Element | null): string {
 }
 
 /** The text of an element cut at white space. */
-export const words = (e: Element | null): string[] => textIn(e).trim().split(/\s+/).filter(Boolean);
+export const words = (e: Element | null): string[] => wordsOf(textIn(e));
 
 const isDae = (f: InputFile) => /\.(dae|xml)$/i.test(f.name);
 
@@ -196,9 +196,18 @@ const FAULTS: readonly (readonly [RegExp, string])[] = [
 const faultOf = (said: string): string =>
   FAULTS.find(([words]) => words.test(said))?.[1] ?? 'it breaks off in the middle';
 
+/** Whether a document type brings declarations of its own: a bracket before its end. */
+function hasInternalSubset(text: string): boolean {
+  const at = text.indexOf('<!DOCTYPE');
+  if (at < 0) return false;
+  const bracket = text.indexOf('[', at);
+  const end = text.indexOf('>', at);
+  return bracket >= 0 && (end < 0 || bracket < end);
+}
+
 function parse(file: InputFile, limits: ReadLimits): Element {
   const text = textOf(file, limits);
-  if (text.includes('<!ENTITY') || /<!DOCTYPE[^>]*\[/.test(text))
+  if (text.includes('<!ENTITY') || hasInternalSubset(text))
     throw new ReadError(
       file.name,
       'it defines entities of its own',

@@ -1,7 +1,7 @@
 import type { CarriedImage } from '../../character/model';
 import { type InputFile, type ReadLimits, printable } from '../errors';
 import { mimeTypeOf } from '../pictures';
-import { textOf } from '../text';
+import { textOf, wordsOf } from '../text';
 
 /** A material as an MTL file describes it. Colours are linear, 0 to 1. */
 export interface ObjMaterial {
@@ -44,7 +44,7 @@ export function readMaterials(
     if (file.bytes.length === 0) continue;
     let now: ObjMaterial | null = null;
     for (const line of textOf(file, limits).split(/\r?\n/)) {
-      const [word, ...rest] = line.trim().split(/\s+/);
+      const [word, ...rest] = wordsOf(line);
       const numbers = rest.map(Number);
       if (word === 'newmtl') {
         now = { colour: [0.8, 0.8, 0.8], opacity: 1, roughness: 0.9 };
