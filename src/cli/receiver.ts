@@ -4,7 +4,7 @@ import { RECEIVERS, type Receiver, receiverById, receiverFrom } from '../core/ro
 import type { Arrived } from '../core/house/arrival';
 import type { TrialPose } from '../core/rooms/crosswalk/poses';
 import { prove } from '../core/rooms/crosswalk/proof';
-import { type LengthUnit, inUnit } from '../core/contracts/units';
+import { type LengthUnit, inUnit, unitSign } from '../core/contracts/units';
 import { UsageError } from './errors';
 import { bytesOf } from './files';
 
@@ -54,7 +54,7 @@ export type ArrivalReport = ReturnType<typeof arrivalReport>;
 
 /** The same in words. */
 export function arrivalText({ title }: Receiver, { said, deviation }: ArrivalReport): string[] {
-  const length = (x: number) => `${x.toPrecision(3)} ${deviation.unit}`;
+  const length = (x: number) => `${x.toPrecision(3)} ${unitSign(deviation.unit)}`;
   return [
     `${title} holds it so: largest difference ${length(deviation.max)}, ${length(deviation.rms)} in the mean.`,
     ...said.map((s) => `  ${s.text}`),

@@ -9,7 +9,7 @@ import type { Character } from '@/core/character/model';
 import { inverseOr, times } from '@/core/geometry/matrix';
 import { countGravity } from '@/core/contracts/finding';
 import { whyNot } from '@/core/contracts/pattern';
-import { lengthFrom } from '@/core/contracts/units';
+import { type LengthUnit, inUnit, lengthFrom, lengthText, ownUnit, unitSign } from '@/core/contracts/units';
 import { readCharacter } from '@/core/formats';
 import { audit } from '@/core/house/audit';
 import { fingerprintOf, skeletonOf } from '@/core/anatomy/skeleton';
@@ -514,6 +514,43 @@ it('a brief with anything in it is read, or refused in a sentence; what is read 
     expect(skeletonWanted(brief)).toBeDefined();
   });
   expect(refused).toBeGreaterThan(50);
+});
+
+describe('a unit of the game’s own', () => {
+  const deckhand = castCharacter('deckhand.glb');
+  it('is so many to the metre: every length of an audit is told in it, and read back from it', () => {
+    const of = (unit: LengthUnit) => {
+      const found = audit(deckhand, { ...PLAIN_FIGURE, unit, height: { target: 1.76, tolerance: 0.02 } });
+      return found.find((f) => f.check === 'height')!;
+    };
+    const [metres, own] = [of('m'), of('32/m')];
+    expect(own.measured).toBeCloseTo(Number(metres.measured) * 32, 9);
+    expect(own.expected).toBeCloseTo(1.76 * 32, 9);
+    expect(own.unit).toBe('u');
+    expect(own.message).toMatch(/stands \d+\.\d\d u tall; the brief wants 56\.32 u ± 0\.64 u$/);
+    expect(JSON.stringify(audit(deckhand, { ...PLAIN_FIGURE, unit: '32/m' }))).not.toContain('32/m');
+    expect(lengthFrom('56.32', '32/m')).toBeCloseTo(1.76, 9);
+    expect(lengthFrom('56.32 u', '32/m')).toBeCloseTo(1.76, 9);
+    expect(lengthFrom('176 cm', '32/m')).toBeCloseTo(1.76, 9);
+  });
+  it('is written in one way, whatever the number; what is no such number is refused in a sentence', () => {
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0.0001, max: 99_999, noNaN: true }),
+        fc.double({ min: -9, max: 9 }),
+        (per, x) => {
+          const unit = ownUnit(per)!;
+          expect(readBrief({ ...PLAIN_FIGURE, unit }).unit).toBe(unit);
+          expect(unitSign(unit)).toBe('u');
+          expect(inUnit(1, unit)).toBeCloseTo(per, 5);
+          expect(lengthText(x, unit)).toMatch(/^-?\d+\.\d+ u$/);
+        },
+      ),
+    );
+    for (const per of [0, -1, NaN, Infinity, 1e-9, 1e9]) expect(ownUnit(per)).toBeNull();
+    for (const unit of ['u', '0/m', '/m', '-3/m', '1e3/m', '32/cm', 'yd', 32, null])
+      expect(() => readBrief({ ...PLAIN_FIGURE, unit })).toThrow(/unit/);
+  });
 });
 
 it('the plain briefs know of no ferry', () => {

@@ -28,6 +28,18 @@ test('a brief for a game of one’s own, and the Deckhand held against it', asyn
   await page.keyboard.press('Enter');
   await expect(height).toHaveValue('1.778');
   await expect(page.getByText('measured 1.781 m')).toBeVisible();
+  // In the game's own unit, so many to the metre: all lengths are told in it.
+  await page.getByLabel('Lengths in').selectOption({ label: 'the game’s own' });
+  const perMetre = page.getByLabel('Units to the metre');
+  await perMetre.fill('0');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('a number above 0 and below 1 000 000')).toBeVisible();
+  await perMetre.fill('32');
+  await page.keyboard.press('Enter');
+  await expect(height).toHaveValue('56.9');
+  await expect(page.getByText(/^measured 5[67](\.\d+)? u$/)).toBeVisible();
+  await page.getByLabel('Lengths in').selectOption('m');
+  await expect(height).toHaveValue('1.778');
   const influences = page.getByLabel('Most bones at a point');
   await influences.fill('2');
   await page.keyboard.press('Enter');

@@ -1,5 +1,5 @@
 import { type Brief } from '../../core/house/brief';
-import { type LengthUnit, inUnit } from '../../core/contracts/units';
+import { type LengthUnit, inUnit, fineUnit, unitSign } from '../../core/contracts/units';
 import type { Character } from '../../core/character/model';
 import type { Crosswalk } from '../../core/anatomy/crosswalk';
 import { crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';
@@ -241,9 +241,8 @@ function priceText({ deviation, floor, example, addsTooMuch: isTooMuch }: Report
 
 /** A small length: in millimetres where the brief counts in metres; what no file tells is nothing. */
 function smallText(x: number, unit: LengthUnit): string {
-  const small = unit === 'm' ? 'mm' : unit;
   const shown = unit === 'm' ? x * 1000 : x;
-  return `${Math.abs(shown) < 5e-5 ? 0 : Number(shown.toPrecision(3))} ${small}`;
+  return `${Math.abs(shown) < 5e-5 ? 0 : Number(shown.toPrecision(3))} ${unitSign(fineUnit(unit))}`;
 }
 
 /** From which difference on the price is told, metres. */

@@ -1,6 +1,6 @@
 import { type InferType, array, mixed, number, object, string } from 'yup';
 import { setting } from './setting';
-import { LENGTH_UNITS, type LengthUnit } from './units';
+import { LENGTH_UNITS, type LengthUnit, UNIT_PATTERN } from './units';
 
 /** Which bones a skin lists: all of the skeleton that was asked for, or those that the mesh needs. */
 export const SKIN_BONES = ['whole', 'needed'] as const;
@@ -23,10 +23,16 @@ export const briefBaseFields = {
   title: string().required().max(120),
   about: string().defined().max(600),
   /** Unit in which lengths are shown. */
-  unit: mixed<LengthUnit>()
-    .oneOf([...LENGTH_UNITS])
+  unit: string<LengthUnit>()
     .required()
-    .meta({ label: 'Lengths in', hint: 'The unit that all lengths are shown in.' }),
+    .matches(UNIT_PATTERN, {
+      message: ({ path }: { path: string }) =>
+        `${path} is none of ${LENGTH_UNITS.join(', ')}, nor how many units of the game’s own make a metre, as 32/m`,
+    })
+    .meta({
+      label: 'Lengths in',
+      hint: 'The unit that all lengths are shown in: one of the trade, or the game’s own, so many to the metre.',
+    }),
   /** Skeleton that the crosswalk offers first. */
   skeleton: string()
     .required()

@@ -1,13 +1,13 @@
 /** What a step did, in words. */
 import type { ChangeEffects, Effects, RemapEffects } from './effects';
-import { type LengthUnit, inUnit } from './units';
+import { type LengthUnit, fineUnit, inUnit, unitSign } from './units';
 
 /** A small length as people read it: in the brief's unit where it shows there, else in millimetres. */
 export function smallLength(metres: number, unit: LengthUnit): string {
-  if (metres < 1e-6) return `0 ${unit === 'm' ? 'mm' : unit}`;
+  if (metres < 1e-6) return `0 ${unitSign(fineUnit(unit))}`;
   return unit === 'm'
     ? `${(metres * 1000).toPrecision(3)} mm`
-    : `${inUnit(metres, unit).toPrecision(3)} ${unit}`;
+    : `${inUnit(metres, unit).toPrecision(3)} ${unitSign(unit)}`;
 }
 
 /**

@@ -1,25 +1,58 @@
-/** Units in which a brief shows lengths. */
-export const LENGTH_UNITS = ['m', 'cm', 'mm', 'in'] as const;
+/** Units of the trade in which a brief shows lengths. */
+export const LENGTH_UNITS = ['m', 'cm', 'mm', 'in', 'ft'] as const;
 
-export type LengthUnit = (typeof LENGTH_UNITS)[number];
+/** A unit in which a brief shows lengths: of the trade, or of the game's own, as how many of it make a metre (`32/m`). */
+export type LengthUnit = (typeof LENGTH_UNITS)[number] | `${number}/m`;
 
-const PER_METRE: Readonly<Record<LengthUnit, number>> = { m: 1, cm: 100, mm: 1000, in: 1 / 0.0254 };
-const DIGITS: Readonly<Record<LengthUnit, number>> = { m: 3, cm: 1, mm: 1, in: 2 };
+const PER_METRE: Readonly<Record<(typeof LENGTH_UNITS)[number], number>> = {
+  m: 1,
+  cm: 100,
+  mm: 1000,
+  in: 1 / 0.0254,
+  ft: 1 / 0.3048,
+};
+
+/** A unit as a brief's file writes it: a sign of the trade, or a positive number and `/m`. */
+export const UNIT_PATTERN = /^(m|cm|mm|in|ft|(0\.\d{0,5}[1-9]|[1-9]\d{0,5}(\.\d{1,6})?)\/m)$/;
+
+/** How many units of a game's own make a metre; null where the unit is one of the trade. */
+export const ownPerMetre = (unit: LengthUnit): number | null =>
+  unit.endsWith('/m') ? Number(unit.slice(0, -2)) : null;
+
+/** The unit of which so many make a metre; null where a brief takes no such number. */
+export function ownUnit(count: number): LengthUnit | null {
+  // Up to six decimals, never with an exponent.
+  const unit = `${Number.isFinite(count) ? count.toFixed(6).replace(/\.?0+$/, '') : ''}/m`;
+  return UNIT_PATTERN.test(unit) ? (unit as LengthUnit) : null;
+}
+
+/** How many of a unit make a metre. */
+const perMetre = (unit: LengthUnit): number => ownPerMetre(unit) ?? PER_METRE[unit as keyof typeof PER_METRE];
+
+/** A unit as it stands behind a number. */
+export const unitSign = (unit: LengthUnit): string => (ownPerMetre(unit) === null ? unit : 'u');
+
+/** The unit for small lengths: millimetres beside metres, else the unit itself. */
+export const fineUnit = (unit: LengthUnit): LengthUnit => (unit === 'm' ? 'mm' : unit);
+
+/** Decimal places that show a length to about a millimetre. */
+export const digitsOf = (unit: LengthUnit): number =>
+  Math.min(6, Math.max(1, Math.ceil(Math.log10(1000 / perMetre(unit)))));
 
 /** A length in metres as a number in a unit. */
 export function inUnit(metres: number, unit: LengthUnit): number {
-  return metres * PER_METRE[unit];
+  return metres * perMetre(unit);
 }
 
 /** A length as text with its unit, to about a millimetre. */
 export function lengthText(metres: number, unit: LengthUnit): string {
-  return `${inUnit(metres, unit).toFixed(DIGITS[unit])} ${unit}`;
+  return `${inUnit(metres, unit).toFixed(digitsOf(unit))} ${unitSign(unit)}`;
 }
 
 /** A small length, a tolerance most of all, as text that shows what it is: in metres it is told in millimetres. */
 export function smallLengthText(metres: number, unit: LengthUnit): string {
-  const fine = unit === 'm' ? 'mm' : unit;
-  return `${Number(inUnit(metres, fine).toPrecision(3))} ${fine}`;
+  const fine = fineUnit(unit);
+  return `${Number(inUnit(metres, fine).toPrecision(3))} ${unitSign(fine)}`;
 }
 
 /** What a brief allows of a length, as a message ends with it. */
@@ -95,7 +128,7 @@ export function lengthFrom(text: string, unit: LengthUnit): number | null {
   let metres = 0;
   let at = 0;
   for (let m = part.exec(whole); m; m = part.exec(whole)) {
-    const per = TYPED[m[3]];
+    const per = m[3] === 'u' ? 1 / perMetre(unit) : TYPED[m[3]];
     if (per === undefined) return null;
     metres += Number(m[2] ? `${m[1]}e${m[2]}` : m[1]) * per;
     at = part.lastIndex;

@@ -10,6 +10,7 @@ import { changeAt, useTable } from './draft';
 import { NamingParts } from './naming-parts';
 import { Question } from './question';
 import { SkeletonField } from './skeleton-field';
+import { UnitField } from './unit-field';
 import { numberWords, perStored, unitWords, valueWords } from './words';
 
 const INPUT = 'h-7 min-w-0 rounded-md border border-rule bg-sheet px-2 disabled:opacity-60';
@@ -20,6 +21,7 @@ export function FieldRow({ field, isLocked }: { field: FormField; isLocked: bool
   if (field.kind === 'list') return <ListField field={field} isLocked={isLocked} />;
   if (field.kind === 'names') return <NamesField field={field} isLocked={isLocked} />;
   if (field.path === 'skeleton') return <SkeletonField field={field} isLocked={isLocked} />;
+  if (field.path === 'unit') return <UnitField field={field} isLocked={isLocked} />;
   if (field.kind === 'group') return <GroupField field={field} isLocked={isLocked} />;
   return (
     <SingleField

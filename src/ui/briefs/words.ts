@@ -1,5 +1,5 @@
 /** Values of a brief in words. */
-import { type LengthUnit, inUnit } from '@/core/contracts/units';
+import { type LengthUnit, inUnit, unitSign } from '@/core/contracts/units';
 import type { FormField } from '@/core/house/brief-form';
 
 /** A value as somebody reads it: lengths in the brief's unit, shares in per cent. */
@@ -32,5 +32,5 @@ export const numberWords = (field: Pick<FormField, 'quantity'> | null, value: nu
 const SIGNS: Readonly<Record<string, string>> = { angle: '°', share: ' %', factor: ' ×' };
 
 export function unitWords(field: Pick<FormField, 'quantity'> | null, unit: LengthUnit): string {
-  return field?.quantity === 'length' ? ` ${unit}` : (SIGNS[field?.quantity ?? ''] ?? '');
+  return field?.quantity === 'length' ? ` ${unitSign(unit)}` : (SIGNS[field?.quantity ?? ''] ?? '');
 }

@@ -5,7 +5,7 @@ import { X } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { GRAVITIES, GRAVITY_WORDS } from '@/core/contracts/finding';
 import type { Measure } from '@/core/contracts/measure';
-import { type LengthUnit, inUnit } from '@/core/contracts/units';
+import { type LengthUnit, inUnit, unitSign } from '@/core/contracts/units';
 import type { Revision } from '@/routes/characters';
 import { Button, Chip } from '../kit/button';
 import { numberText } from '../kit/format';
@@ -40,7 +40,7 @@ const PICTURES: readonly (readonly [ComparedPicture, string])[] = [
 ];
 
 const lengthIn = (metres: number, unit: LengthUnit) =>
-  `${numberText(Number(inUnit(metres, unit).toFixed(4)))} ${unit}`;
+  `${numberText(Number(inUnit(metres, unit).toFixed(4)))} ${unitSign(unit)}`;
 
 /**
  * Two revisions beside each other: their numbers here, both on the stage, what lies between them as a

@@ -2,7 +2,7 @@
 
 import clsx from 'clsx';
 import { useState } from 'react';
-import { UNITS, inUnit } from '@/core/contracts/units';
+import { UNITS, inUnit, unitSign } from '@/core/contracts/units';
 import type { Brief } from '@/core/house/brief';
 import type { Survey } from '@/routes/arrivals';
 import { Button } from './button';
@@ -90,7 +90,7 @@ export function AskUnits({
   const [up, setUp] = useState<Axis>(survey.upAxis);
   const [factor, setFactor] = useState(1);
   const metres = unit * factor;
-  const text = (m: number) => `${Number(inUnit(m, brief.unit).toPrecision(4))} ${brief.unit}`;
+  const text = (m: number) => `${Number(inUnit(m, brief.unit).toPrecision(4))} ${unitSign(brief.unit)}`;
   const units = UNITS.map((u) => ({
     value: u.metres,
     word: u.word,

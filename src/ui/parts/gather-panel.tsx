@@ -1,5 +1,6 @@
 'use client';
 
+import { unitSign } from '@/core/contracts/units';
 import type { Character } from '@/core/character/model';
 import { placeText, weightsText } from './reading';
 import { Chip } from '../kit/button';
@@ -85,7 +86,7 @@ function PointReading({ character, node, ids }: { character: Character; node: nu
   const rows: [string, string][] = [
     ['mesh', character.nodes[node].name],
     [ids.length > 1 ? 'vertices' : 'vertex', [...ids].join(', ')],
-    ['place', `${place} ${brief.unit}`],
+    ['place', `${place} ${unitSign(brief.unit)}`],
     ...weightsText(character, node, v).map(([bone, weight]): [string, string] => [bone, weight]),
   ];
   return (

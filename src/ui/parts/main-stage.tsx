@@ -4,7 +4,7 @@ import { useCallback, useMemo, useRef } from 'react';
 import type { Figure } from '../worker/figure';
 import type { Character } from '@/core/character/model';
 import { type Pin, placeOfEnd } from '@/core/character/pin';
-import { type LengthUnit, inUnit, lengthText } from '@/core/contracts/units';
+import { type LengthUnit, inUnit, lengthText, unitSign } from '@/core/contracts/units';
 import { distance } from '@/core/geometry/matrix';
 import type { Brief } from '@/core/house/brief';
 import { Button } from '../kit/button';
@@ -124,7 +124,7 @@ function staffOf({ body }: Figure, { unit, height }: Brief): Staff {
     tolerance: height?.tolerance ?? 0,
     top: box ? box.max[1] : null,
     text: box ? lengthText(box.max[1] - box.min[1], unit) : '',
-    boxText: `${Number(inUnit(knownSide(unit), unit).toPrecision(3))} ${unit}`,
+    boxText: `${Number(inUnit(knownSide(unit), unit).toPrecision(3))} ${unitSign(unit)}`,
   };
 }
 

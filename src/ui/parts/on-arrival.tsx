@@ -1,7 +1,7 @@
 'use client';
 
 import { useEffect, useState } from 'react';
-import { type LengthUnit, inUnit } from '@/core/contracts/units';
+import { inUnit, unitSign, fineUnit } from '@/core/contracts/units';
 import type { Said } from '@/core/rooms/docket/receive';
 import { RECEIVERS, type Receiver } from '@/core/rooms/docket/receivers';
 import { messageOf } from '../kit/api';
@@ -61,8 +61,8 @@ export function OnArrival({
 
 function There({ arrived: { max, rms, said }, from }: { arrived: ArrivedThere; from: string }) {
   const { proofTolerance, unit: given } = useDesk((s) => s.brief);
-  const unit: LengthUnit = given === 'm' ? 'mm' : given;
-  const length = (metres: number) => `${Number(inUnit(metres, unit).toPrecision(3))} ${unit}`;
+  const unit = fineUnit(given);
+  const length = (metres: number) => `${Number(inUnit(metres, unit).toPrecision(3))} ${unitSign(unit)}`;
   return (
     <>
       <p className="mt-1">

@@ -1,7 +1,7 @@
 'use client';
 
 import { useState } from 'react';
-import { type LengthUnit, inUnit } from '@/core/contracts/units';
+import { type LengthUnit, inUnit, unitSign } from '@/core/contracts/units';
 
 const AXES = ['x', 'y', 'z'] as const;
 
@@ -16,7 +16,7 @@ export function PlaceFields({
   onPlace: (place: number[]) => void;
 }) {
   return (
-    <div className="flex gap-1.5" role="group" aria-label={`Place in the world, ${unit}`}>
+    <div className="flex gap-1.5" role="group" aria-label={`Place in the world, ${unitSign(unit)}`}>
       {AXES.map((axis, k) => (
         <PlaceField
           // Another place is another number to begin from.
@@ -54,7 +54,7 @@ function PlaceField({
     <label className="flex min-w-0 flex-1 items-center gap-1 text-[12.5px]">
       {axis}
       <input
-        aria-label={`${axis}, ${unit}`}
+        aria-label={`${axis}, ${unitSign(unit)}`}
         value={text}
         inputMode="decimal"
         onChange={(e) => setText(e.target.value)}

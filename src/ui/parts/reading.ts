@@ -1,11 +1,11 @@
 import type { Character } from '@/core/character/model';
-import { type LengthUnit, inUnit } from '@/core/contracts/units';
+import { type LengthUnit, inUnit, digitsOf } from '@/core/contracts/units';
 import { entriesOf } from '@/core/geometry/influences';
 import type { Hit } from '../stage/view';
 
 /** A world place in a brief's unit: three numbers. */
 export const placeText = (place: readonly number[], unit: LengthUnit): string =>
-  place.map((x) => inUnit(x, unit).toFixed(unit === 'm' ? 3 : 1)).join(' ');
+  place.map((x) => inUnit(x, unit).toFixed(digitsOf(unit))).join(' ');
 
 /**
  * Bones of a vertex with their weights, heaviest as the mesh lists them; none for a mesh that is not bound.

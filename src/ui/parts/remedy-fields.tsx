@@ -2,7 +2,7 @@
 
 import { useMemo } from 'react';
 import { type Field, fieldsOf, isAsked } from '@/core/contracts/params';
-import { UNITS, inUnit } from '@/core/contracts/units';
+import { UNITS, inUnit, unitSign } from '@/core/contracts/units';
 import type { AnyObjectSchema } from 'yup';
 import type { Brief } from '@/core/house/brief';
 import { bodyHeight, skeletonHeight } from '@/core/rooms/placement/survey';
@@ -105,7 +105,7 @@ function NumberField({ field, value, brief, onChange }: FieldProps) {
 }
 
 function unitOf({ quantity }: Field, brief: Brief): string {
-  if (quantity === 'length') return brief.unit;
+  if (quantity === 'length') return unitSign(brief.unit);
   return quantity === 'angle' ? '°' : '';
 }
 
@@ -120,7 +120,7 @@ function UnitField({ field, value, brief, onChange }: FieldProps) {
   const tall = (metres: number) => {
     if (!height || !character) return '';
     const read = (height / character.source.unitMetres) * metres;
-    return ` → ${Number(inUnit(read, brief.unit).toPrecision(4))} ${brief.unit} tall`;
+    return ` → ${Number(inUnit(read, brief.unit).toPrecision(4))} ${unitSign(brief.unit)} tall`;
   };
   return (
     <>

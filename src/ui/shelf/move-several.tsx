@@ -4,7 +4,7 @@ import Link from 'next/link';
 import { useRef, useState } from 'react';
 import { SKELETONS } from '@/core/anatomy/skeletons';
 import { skeletonWanted } from '@/core/anatomy/skeletons/wanted';
-import { inUnit } from '@/core/contracts/units';
+import { inUnit, unitSign } from '@/core/contracts/units';
 import { addsTooMuch } from '@/core/rooms/crosswalk/price';
 import type { ShelfEntry } from '@/routes/characters';
 import { remapStep } from '@/routes/steps';
@@ -250,7 +250,7 @@ function ResultRow({ row: { entry, answer, error } }: { row: Row }) {
   const { deviation, price = deviation } = effects;
   const brief = entry.wants;
   const unit = brief?.unit === 'in' ? 'in' : 'mm';
-  const length = (m: number) => `${Number(inUnit(m, unit).toFixed(2))} ${unit}`;
+  const length = (m: number) => `${Number(inUnit(m, unit).toFixed(2))} ${unitSign(unit)}`;
   const isBad = brief ? addsTooMuch(price, deviation, brief.proofTolerance) : false;
   const cells = [
     `${walk.paired} of ${walk.bones}`,

@@ -21,7 +21,8 @@ function remembered<A extends readonly unknown[], R>(compute: (...args: A) => R)
  * The side of the box that is held beside a figure: one of what the brief counts in, or a size that fits it.
  * Metres.
  */
-export const knownSide = (unit: Brief['unit']): number => ({ m: 1, cm: 0.5, mm: 0.1, in: 0.9144 })[unit];
+export const knownSide = (unit: Brief['unit']): number =>
+  ({ m: 1, cm: 0.5, mm: 0.1, in: 0.9144, ft: 0.9144 })[unit as string] ?? 1;
 
 const FELT = 1e-6;
 

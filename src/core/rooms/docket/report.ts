@@ -3,7 +3,7 @@ import type { Deviation } from '../../contracts/step';
 import { type Finding, GRAVITIES, GRAVITY_WORDS, type Gravity, countGravity } from '../../contracts/finding';
 import type { Measure } from '../../contracts/measure';
 import { ROOM_IDS } from '../../contracts/rooms';
-import { inUnit, unitWord } from '../../contracts/units';
+import { inUnit, unitWord, fineUnit, unitSign } from '../../contracts/units';
 import { skeletonWanted } from '../../anatomy/skeletons/wanted';
 import { conformityOf, conformityText } from '../../anatomy/conformity';
 import { bonesOf } from '../../character/hierarchy';
@@ -243,8 +243,8 @@ function receiverOf({ brief, receiver }: Report): string {
 
 /** A small length in the brief's unit; in millimetres where that is the metre. */
 function lengthWords(metres: number, { unit }: ReportBrief): string {
-  const small = unit === 'm' ? 'mm' : unit;
-  return `${Number(inUnit(metres, small).toPrecision(3))} ${small}`;
+  const small = fineUnit(unit);
+  return `${Number(inUnit(metres, small).toPrecision(3))} ${unitSign(small)}`;
 }
 
 function headOf({ brief, findings, waived = [], facts, picture }: Report): string {
@@ -338,7 +338,7 @@ function measureRows(
   pins: ReportFacts['pins'],
 ): [string, string, string][] {
   const length = (m: number | null) =>
-    m === null ? 'not on this revision' : `${number(inUnit(m, brief.unit))} ${brief.unit}`;
+    m === null ? 'not on this revision' : `${number(inUnit(m, brief.unit))} ${unitSign(brief.unit)}`;
   return [
     ...measures
       .filter((m) => m.group !== 'Proportions')

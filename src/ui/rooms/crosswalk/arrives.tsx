@@ -1,7 +1,7 @@
 'use client';
 
 import clsx from 'clsx';
-import { type LengthUnit } from '@/core/contracts/units';
+import { type LengthUnit, fineUnit } from '@/core/contracts/units';
 import { addedTo, addsTooMuch } from '@/core/rooms/crosswalk/price';
 import { Button, Chip } from '../../kit/button';
 import { numberText } from '../../kit/format';
@@ -86,7 +86,7 @@ export function Arrives() {
   const price = useWalk((s) => s.price);
   const byRules = useWalk((s) => s.byRules);
   const brief = useDesk((s) => s.brief);
-  const unit = brief.unit === 'm' ? 'mm' : brief.unit;
+  const unit = fineUnit(brief.unit);
   const isBare = trial?.proof.compared === 0;
   const rows =
     trial && !isBare

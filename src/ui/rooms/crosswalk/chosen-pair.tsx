@@ -13,7 +13,7 @@ import {
   targetsOf,
 } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
-import { type LengthUnit } from '@/core/contracts/units';
+import { fineUnit } from '@/core/contracts/units';
 import { whyOff } from '@/core/rooms/crosswalk/why';
 import { Button, Chip } from '../../kit/button';
 import { useDesk } from '../../state/store';
@@ -154,7 +154,7 @@ function OtherReadings({ rule, source, skeleton }: { rule: Rule; source: Skeleto
 
 /** The pose that shows a pair to be off, and by how much. */
 function WhatTheProofShows({ rule, pairing }: { rule: Rule; pairing: Pairing }) {
-  const unit: LengthUnit = useDesk((s) => (s.brief.unit === 'm' ? 'mm' : s.brief.unit));
+  const unit = useDesk((s) => fineUnit(s.brief.unit));
   const pose = useWalk((s) => s.pose);
   const poses = useWalk((s) => s.trial?.proof.poses);
   const shown = pairing.shown[rule.source];

@@ -1,7 +1,7 @@
 'use client';
 
 import { useCallback, useEffect, useState } from 'react';
-import { type LengthUnit } from '@/core/contracts/units';
+import { fineUnit } from '@/core/contracts/units';
 import { Chip } from '../../kit/button';
 import { MiddleCut } from '../../kit/middle-cut';
 import { Player, useClips } from '../../parts/player';
@@ -95,7 +95,7 @@ function useTurned(side: 'source' | 'target', trial: RemapTrial): { node: number
 function Apart({ name }: { name: string | undefined }) {
   const both = useWalk((s) => s.both);
   const { proofTolerance, unit: given } = useDesk((s) => s.brief);
-  const unit: LengthUnit = given === 'm' ? 'mm' : given;
+  const unit = fineUnit(given);
   if (!both) return null;
   return (
     <p role="status">

@@ -1,5 +1,6 @@
 'use client';
 
+import { fineUnit } from '@/core/contracts/units';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import {
   type KeyboardEvent,
@@ -71,7 +72,7 @@ export function PairList({
   const chosen = useWalk((s) => s.chosen);
   const group = useWalk((s) => s.group);
   const picked = useWalk((s) => s.picked);
-  const unit = useDesk((s) => (s.brief.unit === 'm' ? 'mm' : s.brief.unit));
+  const unit = useDesk((s) => fineUnit(s.brief.unit));
   const box = useRef<HTMLDivElement>(null);
   const anchor = useRef(-1);
   const at = indexOfChoice(rows, chosen, group);

@@ -13,7 +13,7 @@ import {
 } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import { shortNames } from '@/core/character/short-names';
-import { type LengthUnit, inUnit } from '@/core/contracts/units';
+import { type LengthUnit, inUnit, unitSign } from '@/core/contracts/units';
 import { MiddleCut } from '../../kit/middle-cut';
 import type { RovingItem } from '../../kit/roving';
 import { type HeadRow, LOOK, type Pairing, type PairRow } from './rows';
@@ -61,7 +61,7 @@ const NO_LENGTH = 5e-7;
 
 /** A length in three figures. */
 export const shortLength = (metres: number, unit: LengthUnit) =>
-  `${Math.abs(metres) < NO_LENGTH ? 0 : Number(inUnit(metres, unit).toPrecision(3))} ${unit}`;
+  `${Math.abs(metres) < NO_LENGTH ? 0 : Number(inUnit(metres, unit).toPrecision(3))} ${unitSign(unit)}`;
 
 interface LineProps {
   readonly isChosen: boolean;

@@ -12,7 +12,7 @@ import {
 } from 'chart.js';
 import { type KeyboardEvent, useEffect, useRef, useState } from 'react';
 import { useSheet } from '../../kit/sheet';
-import { type LengthUnit, inUnit } from '@/core/contracts/units';
+import { type LengthUnit, inUnit, unitSign, fineUnit } from '@/core/contracts/units';
 import { useDesk } from '../../state/store';
 import { shortLength } from './pair-row';
 import { showPose } from './shown-pose';
@@ -41,7 +41,7 @@ function allowedLine(allowed: number, unit: LengthUnit): Plugin<'bar'> {
       ctx.moveTo(left, y);
       ctx.lineTo(right, y);
       ctx.stroke();
-      const text = `allowed ${allowed} ${unit}`;
+      const text = `allowed ${allowed} ${unitSign(unit)}`;
       ctx.font = "11px 'Figtree Variable', sans-serif";
       ctx.textAlign = 'right';
       const { width } = ctx.measureText(text);
@@ -90,7 +90,7 @@ function chartOf(poses: Poses, tolerance: number, unit: LengthUnit, lit: Lit): C
       responsive: true,
       maintainAspectRatio: false,
       plugins: {
-        tooltip: { callbacks: { label: (i) => `${Number(i.parsed.y).toPrecision(3)} ${unit}` } },
+        tooltip: { callbacks: { label: (i) => `${Number(i.parsed.y).toPrecision(3)} ${unitSign(unit)}` } },
         legend: { display: false },
       },
       scales: {
@@ -104,7 +104,7 @@ function chartOf(poses: Poses, tolerance: number, unit: LengthUnit, lit: Lit): C
             maxTicksLimit: 5,
             color: colour('soft'),
             font: { family: MONO, size: 11 },
-            callback: (v) => `${v} ${unit}`,
+            callback: (v) => `${v} ${unitSign(unit)}`,
           },
         },
       },
@@ -120,7 +120,7 @@ function chartOf(poses: Poses, tolerance: number, unit: LengthUnit, lit: Lit): C
 export function ProofChart({ trial }: { trial: RemapTrial }) {
   const pose = useWalk((s) => s.pose);
   const { proofTolerance, unit: lengthUnit } = useDesk((s) => s.brief);
-  const unit = lengthUnit === 'm' ? 'mm' : lengthUnit;
+  const unit = fineUnit(lengthUnit);
   const { poses, max } = trial.proof;
   const sheet = useSheet();
   const canvas = useRef<HTMLCanvasElement>(null);

@@ -1,6 +1,6 @@
 'use client';
 
-import { type LengthUnit } from '@/core/contracts/units';
+import { type LengthUnit, fineUnit } from '@/core/contracts/units';
 import type { Cause } from '@/core/rooms/crosswalk/causes';
 import { hasTarget, targetsOf } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
@@ -70,7 +70,7 @@ function LikelyCause({ cause }: { cause: Cause }) {
 
 /** The pairs it is likely to come from, and the places that lie farthest off, each in the pose that shows it. */
 export function Worst({ trial }: { trial: RemapTrial }) {
-  const unit: LengthUnit = useDesk((s) => (s.brief.unit === 'm' ? 'mm' : s.brief.unit));
+  const unit = useDesk((s) => fineUnit(s.brief.unit));
   const place = useWalk((s) => s.place);
   if (trial.worst.length === 0)
     return <p className="text-[13px] text-soft">No point lies off in any pose.</p>;

@@ -4,7 +4,7 @@ import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { LIMITS } from '../../../contracts/settings';
 import { type SumsBrief, WEIGHT_SUMS } from '../../../contracts/weight-sums';
-import { inUnit, smallLengthText } from '../../../contracts/units';
+import { inUnit, smallLengthText, fineUnit, unitSign } from '../../../contracts/units';
 import { deviationsOnArrival } from '../deviation';
 import { RECEIVERS, type Receiver, receiverById } from '../receivers';
 
@@ -50,13 +50,13 @@ export function arrivalFindings(character: Character, receiver: Receiver, brief:
     .map(({ node, max }): Found => {
       const { name: own, mesh, skin } = character.nodes[node];
       const name = own || character.meshes[mesh].name || `mesh ${mesh}`;
-      const small = brief.unit === 'm' ? 'mm' : brief.unit;
+      const small = fineUnit(brief.unit);
       const isRigid = skin < 0 && receiver.meshNodes === 'ignored';
       const why = isRigid ? ': it forgets where mesh nodes stand' : '';
       return {
         gravity: 'stops',
         subject: { kind: 'mesh', index: mesh, name },
-        unit: small,
+        unit: unitSign(small),
         count: 1,
         message: `“${receiver.title}” holds “${name}” up to ${smallLengthText(max, brief.unit)} from where it was sent${why}; the brief allows ${smallLengthText(brief.proofTolerance, brief.unit)}`,
         measured: inUnit(max, small),
@@ -67,7 +67,7 @@ export function arrivalFindings(character: Character, receiver: Receiver, brief:
             label: 'Farthest point, on arrival',
             now: inUnit(max, small),
             brief: `≤ ${inUnit(brief.proofTolerance, small)}`,
-            unit: small,
+            unit: unitSign(small),
           },
         ],
         remedies: isRigid ? [{ id: 'settle-on-bone', params: { node } }] : [],

@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theCharacter, boneElements } from '../../../contracts/finding';
-import { inUnit, lengthText, smallLengthText } from '../../../contracts/units';
+import { inUnit, lengthText, smallLengthText, unitSign } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import { OVERLAP } from '../settings';
 import { overlapOf } from '../survey';
@@ -44,12 +44,17 @@ export const apartCheck = defineCheck({
             brief: `≥ ${brief.overlap.share * 100}`,
             unit: '%',
           },
-          { label: 'Outside it, on average', now: inUnit(o.mean, brief.unit), brief: '—', unit: brief.unit },
+          {
+            label: 'Outside it, on average',
+            now: inUnit(o.mean, brief.unit),
+            brief: '—',
+            unit: unitSign(brief.unit),
+          },
           {
             label: 'Outside it, at most',
             now: inUnit(o.worst, brief.unit),
             brief: `≤ ${inUnit(brief.overlap.outside, brief.unit)}`,
-            unit: brief.unit,
+            unit: unitSign(brief.unit),
           },
         ],
       },

@@ -2,7 +2,7 @@ import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { type Gravity, type RemedyCall, boneElements, theCharacter } from '../../../contracts/finding';
 import { type Found, defineCheck } from '../../../contracts/check';
-import { allowedText, inUnit, lengthText } from '../../../contracts/units';
+import { allowedText, inUnit, lengthText, unitSign } from '../../../contracts/units';
 import type { BriefBase } from '../../../contracts/brief';
 import { REST } from '../settings';
 import type { Character } from '../../../character/model';
@@ -28,7 +28,7 @@ function disagreeing(
       {
         gravity,
         subject: { ...theCharacter(character), name: skinName(character, b.skin) },
-        unit: brief.unit,
+        unit: unitSign(brief.unit),
         count: off.length,
         elements: [boneElements(off.map((j) => j.node))],
         message: `${say(
@@ -44,7 +44,7 @@ function disagreeing(
             label: `Rest and bind apart at ${character.nodes[j.node].name || `node ${j.node}`}`,
             now: inUnit(j.apart, brief.unit),
             brief: inUnit(brief.restTolerance, brief.unit),
-            unit: brief.unit,
+            unit: unitSign(brief.unit),
           })),
           { label: 'Joints concerned', now: off.length, brief: 0, unit: 'bones' },
         ],

@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theNode, type RemedyCall } from '../../../contracts/finding';
-import { inUnit } from '../../../contracts/units';
+import { inUnit, unitSign } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import type { Character } from '../../../character/model';
 import { restWorld } from '../../../character/hierarchy';
@@ -55,7 +55,7 @@ export const drivenTwiceCheck = defineCheck({
                   label: 'Moves on top, in the trial poses',
                   now: inUnit(more, brief.unit),
                   brief: 0,
-                  unit: brief.unit,
+                  unit: unitSign(brief.unit),
                 },
               ]),
         ],

@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theCharacter } from '../../../contracts/finding';
-import { allowedText, inUnit, lengthText } from '../../../contracts/units';
+import { allowedText, inUnit, lengthText, unitSign } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import { GROUND } from '../settings';
 import { bodyMeshes } from '../../../character/measure';
@@ -42,7 +42,7 @@ export const groundCheck = defineCheck({
       {
         gravity: 'stops',
         subject: theCharacter(character),
-        unit: brief.unit,
+        unit: unitSign(brief.unit),
         elements,
         message: `The lowest point ${lowest > 0 ? 'hovers' : 'is sunk'} ${lengthText(Math.abs(lowest), brief.unit)} ${lowest > 0 ? 'above' : 'below'} the ground; ${allowedText(brief.groundTolerance, brief.unit)}`,
         measured: inUnit(lowest, brief.unit),
@@ -52,7 +52,7 @@ export const groundCheck = defineCheck({
             label: 'Lowest point over the ground',
             now: inUnit(lowest, brief.unit),
             brief: 0,
-            unit: brief.unit,
+            unit: unitSign(brief.unit),
           },
         ],
         remedies: [{ id: 'set-on-ground', params: {} }],

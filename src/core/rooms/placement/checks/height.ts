@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theCharacter } from '../../../contracts/finding';
-import { inUnit, lengthText } from '../../../contracts/units';
+import { inUnit, lengthText, unitSign } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import { HEIGHT } from '../settings';
 import { bodyBox } from '../../../character/measure';
@@ -27,7 +27,7 @@ export const heightCheck = defineCheck({
       {
         gravity: 'stops',
         subject: theCharacter(character),
-        unit: brief.unit,
+        unit: unitSign(brief.unit),
         count: 1,
         message: `The body stands ${lengthText(height, brief.unit)} tall; the brief wants ${lengthText(target, brief.unit)} ± ${lengthText(tolerance, brief.unit)}`,
         measured: inUnit(height, brief.unit),
@@ -37,7 +37,7 @@ export const heightCheck = defineCheck({
             label: 'Height of the body',
             now: inUnit(height, brief.unit),
             brief: inUnit(target, brief.unit),
-            unit: brief.unit,
+            unit: unitSign(brief.unit),
           },
           { label: 'Factor to get there', now: factor, brief: 1, unit: '×' },
         ],

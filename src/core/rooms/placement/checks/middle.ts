@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theCharacter } from '../../../contracts/finding';
-import { allowedText, inUnit, lengthText } from '../../../contracts/units';
+import { allowedText, inUnit, lengthText, unitSign } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import { MIDDLE } from '../settings';
 import { SYMMETRIC, footprintOf, middleOf } from '../survey';
@@ -28,7 +28,7 @@ export const middleCheck = defineCheck({
       {
         gravity: 'stops',
         subject: theCharacter(character),
-        unit: brief.unit,
+        unit: unitSign(brief.unit),
         count: 1,
         message: `Its plane of symmetry runs ${lengthText(Math.abs(middle.offset), brief.unit)} to the ${middle.offset > 0 ? 'left' : 'right'} of the middle; ${allowedText(most, brief.unit)}`,
         measured: inUnit(middle.offset, brief.unit),
@@ -38,7 +38,7 @@ export const middleCheck = defineCheck({
             label: 'Plane of symmetry from the middle',
             now: inUnit(middle.offset, brief.unit),
             brief: 0,
-            unit: brief.unit,
+            unit: unitSign(brief.unit),
           },
           { label: 'Points with a twin', now: middle.share * 100, brief: '—', unit: '%' },
         ],
@@ -70,7 +70,7 @@ export const pivotCheck = defineCheck({
       {
         gravity: 'stops',
         subject: theCharacter(character),
-        unit: brief.unit,
+        unit: unitSign(brief.unit),
         count: 1,
         message: `The origin lies ${lengthText(away, brief.unit)} beside the ground that it stands on; ${allowedText(most, brief.unit)}`,
         measured: inUnit(away, brief.unit),
@@ -80,13 +80,13 @@ export const pivotCheck = defineCheck({
             label: 'Beside it, along x',
             now: inUnit(foot.outside[0], brief.unit),
             brief: 0,
-            unit: brief.unit,
+            unit: unitSign(brief.unit),
           },
           {
             label: 'Beside it, along z',
             now: inUnit(foot.outside[1], brief.unit),
             brief: 0,
-            unit: brief.unit,
+            unit: unitSign(brief.unit),
           },
         ],
         remedies: [{ id: 'centre', params: {} }],

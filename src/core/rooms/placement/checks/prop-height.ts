@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theNode } from '../../../contracts/finding';
-import { inUnit, lengthText } from '../../../contracts/units';
+import { inUnit, lengthText, unitSign } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import { PROPS, knownProp } from '../../../contracts/props';
 import { meshNodesOf, parentBone } from '../../../character/hierarchy';
@@ -38,7 +38,7 @@ export const propHeightCheck = defineCheck({
         {
           gravity: 'stops',
           subject: theNode(character, i),
-          unit: brief.unit,
+          unit: unitSign(brief.unit),
           count: 1,
           message: `“${character.nodes[i].name}” is ${lengthText(height, brief.unit)} long; a ${known.title} has ${lengthText(known.height, brief.unit)} ± ${lengthText(known.tolerance, brief.unit)}`,
           measured: inUnit(height, brief.unit),
@@ -48,7 +48,7 @@ export const propHeightCheck = defineCheck({
               label: `Longest side of the ${known.title}`,
               now: inUnit(height, brief.unit),
               brief: inUnit(known.height, brief.unit),
-              unit: brief.unit,
+              unit: unitSign(brief.unit),
             },
             { label: 'Factor to get there', now: known.height / height, brief: 1, unit: '×' },
           ],

@@ -1,7 +1,7 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theCharacter } from '../../../contracts/finding';
-import { inUnit } from '../../../contracts/units';
+import { inUnit, unitSign } from '../../../contracts/units';
 import { defineCheck } from '../../../contracts/check';
 import { SKELETON_SHARE } from '../settings';
 import { bodyHeight, fittingHeight, skeletonHeight } from '../survey';
@@ -40,12 +40,17 @@ export const skeletonHeightCheck = defineCheck({
         measured: share * 100,
         expected: (share < least ? least : most) * 100,
         evidence: [
-          { label: 'Height of the body', now: inUnit(body, brief.unit), brief: '—', unit: brief.unit },
+          {
+            label: 'Height of the body',
+            now: inUnit(body, brief.unit),
+            brief: '—',
+            unit: unitSign(brief.unit),
+          },
           {
             label: 'Height of the skeleton',
             now: inUnit(height, brief.unit),
             brief: inUnit(body * (share < least ? least : most), brief.unit),
-            unit: brief.unit,
+            unit: unitSign(brief.unit),
           },
         ],
         remedies: [

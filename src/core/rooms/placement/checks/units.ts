@@ -1,7 +1,15 @@
 import { object } from 'yup';
 import { SHAPE_AT_REST } from '../../../contracts/aspect';
 import { theCharacter } from '../../../contracts/finding';
-import { inUnit, lengthText, likelierUnit, UNITS, heightIn, unitWord } from '../../../contracts/units';
+import {
+  inUnit,
+  lengthText,
+  likelierUnit,
+  UNITS,
+  heightIn,
+  unitWord,
+  unitSign,
+} from '../../../contracts/units';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { HEIGHT } from '../settings';
 import { bodyHeight, skeletonHeight } from '../survey';
@@ -40,7 +48,7 @@ export const unitsCheck = defineCheck({
       label: `Read in ${u.word}`,
       now: inUnit(heightIn(height, unitMetres, u), brief.unit),
       brief: target === null ? '—' : inUnit(target, brief.unit),
-      unit: brief.unit,
+      unit: unitSign(brief.unit),
       isCandidate: true,
     }));
     const best =
@@ -56,7 +64,7 @@ export const unitsCheck = defineCheck({
     const read = `${said ? 'Read' : `${format} does not say a unit; read`} in ${unitWord(unitMetres)}, it`;
     const draft: Omit<Found, 'gravity' | 'message'> = {
       subject: theCharacter(character),
-      unit: brief.unit,
+      unit: unitSign(brief.unit),
       count: 1,
       evidence,
       measured: inUnit(height, brief.unit),

@@ -1,6 +1,6 @@
 import { number, object } from 'yup';
 import { theCharacter, theNode, boneElements } from '../../../contracts/finding';
-import { allowedText, inUnit, lengthText } from '../../../contracts/units';
+import { allowedText, inUnit, lengthText, unitSign } from '../../../contracts/units';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { setting } from '../../../contracts/setting';
 import { bonesOf, branchOf, parentBone, restPlace, weightOfNodes } from '../../../character/hierarchy';
@@ -81,12 +81,14 @@ export const oneRootCheck = defineCheck({
         out.push({
           gravity: 'stops',
           subject: theNode(character, root),
-          unit: brief.unit,
+          unit: unitSign(brief.unit),
           elements: [boneElements([root])],
           message: `The root “${character.nodes[root].name}” lies ${lengthText(away, brief.unit)} from the origin; ${allowedText(brief.root.originTolerance, brief.unit)}`,
           measured: inUnit(away, brief.unit),
           expected: 0,
-          evidence: [{ label: 'Root to origin', now: inUnit(away, brief.unit), brief: 0, unit: brief.unit }],
+          evidence: [
+            { label: 'Root to origin', now: inUnit(away, brief.unit), brief: 0, unit: unitSign(brief.unit) },
+          ],
           // What carries weight is a bone of the body: it keeps its place, and a root of its own comes above it.
           remedies: [
             ...(roots.length === 1 && weightOfNodes(character)[root] > 0
