@@ -2,6 +2,6 @@
 export default {
   reactStrictMode: true,
   poweredByHeader: false,
-  serverExternalPackages: ['piscina', 'pg', 'kysely'],
+  serverExternalPackages: ['piscina', 'pg', 'pg-boss', 'kysely'],
   devIndicators: false,
 };

@@ -107,7 +107,7 @@ export async function buildBundles() {
   buildKernels();
   const stamp = path.join(root, 'dist', '.stamp');
   const hash = sourcesHash(
-    ['src/core', 'src/cli', 'src/worker', 'src/demo', 'src/server', 'src/trial'],
+    ['src/core', 'src/cli', 'src/worker', 'src/demo', 'src/server', 'src/jobs', 'src/trial'],
     ['package-lock.json', 'scripts/lib.mjs'],
   );
   if (stampOf(stamp) === hash) return;
@@ -116,7 +116,8 @@ export async function buildBundles() {
     cli: 'src/cli/main.ts',
     worker: 'src/worker/thread.ts',
     demo: 'src/demo/write.ts',
-    prepare: 'src/server/prepare.ts',
+    prepare: 'src/jobs/prepare.ts',
+    work: 'src/jobs/work.ts',
     serve: 'src/server/serve.ts',
     trial: 'src/trial/files.ts',
   };
@@ -231,7 +232,7 @@ export const portIsFree = (port, host = '127.0.0.1') =>
     server.listen(port, host, () => server.close(() => resolve(true)));
   });
 
-/** Ends a server that this process started: asks first, and forces it after five seconds. */
+/** Ends a server or a worker that this process started: asks first, and forces it after five seconds. */
 export async function stopServer(server) {
   if (!server || server.exitCode !== null || server.signalCode !== null) return;
   server.kill('SIGTERM');
@@ -247,6 +248,15 @@ export async function stopServer(server) {
 /** Starts the built application on an address. */
 export function startServer(host, port, env, stderr = 'inherit') {
   return spawn(process.execPath, [path.join(root, 'dist', 'serve.mjs'), host, String(port)], {
+    cwd: root,
+    env,
+    stdio: ['ignore', 'ignore', stderr],
+  });
+}
+
+/** Starts a worker on the database that `env` names. */
+export function startWorker(env, stderr = 'inherit') {
+  return spawn(process.execPath, [path.join(root, 'dist', 'work.mjs')], {
     cwd: root,
     env,
     stdio: ['ignore', 'ignore', stderr],
@@ -276,12 +286,17 @@ export async function claim(folder, address) {
     throw new Stop(
       `Young Bough runs already at ${last.address} (process ${last.pid}); open it there, or stop it first.`,
     );
-  if (ours(last.server, 'serve.mjs')) {
-    say(`The server of a start that was cut short still runs (process ${last.server}); it is ended first.`);
-    if (!(await endStranger(last.server)))
-      throw new Stop(`Process ${last.server}, a server of this house, does not end; end it and start again.`);
+  for (const [left, ending, what] of [
+    [last.server, 'serve.mjs', 'server'],
+    [last.worker, 'work.mjs', 'worker'],
+  ]) {
+    if (!ours(left, ending)) continue;
+    say(`The ${what} of a start that was cut short still runs (process ${left}); it is ended first.`);
+    if (!(await endStranger(left)))
+      throw new Stop(`Process ${left}, a ${what} of this house, does not end; end it and start again.`);
   }
-  const note = (more = {}) => writeFileSync(file, JSON.stringify({ pid: process.pid, address, ...more }));
+  const noted = { pid: process.pid, address };
+  const note = (more = {}) => writeFileSync(file, JSON.stringify(Object.assign(noted, more)));
   note();
   return { note, release: () => rmSync(file, { force: true }) };
 }

@@ -19,6 +19,7 @@ import {
   say,
   sentenceOf,
   startServer,
+  startWorker,
   stopServer,
 } from './lib.mjs';
 import { startDatabase } from './database.mjs';
@@ -97,6 +98,7 @@ const AGAIN = 5000;
 /** The house while it serves: what ends by itself is started again. */
 class House {
   server = null;
+  worker = null;
   isStopping = false;
   /** How often in a row the server ended before it had answered. */
   ends = 0;
@@ -110,6 +112,17 @@ class House {
     this.server = startServer(this.host, this.port, this.env);
     this.note({ server: this.server.pid });
     this.server.once('exit', (code, signal) => this.reviveServer(signal ?? `code ${code}`));
+  }
+
+  /** What the house is asked for that takes longer is done by a process of its own. */
+  work() {
+    this.worker = startWorker(this.env);
+    this.note({ worker: this.worker.pid });
+    this.worker.once('exit', (code, signal) => {
+      if (this.isStopping) return;
+      say(`The worker ended by itself (${signal ?? `code ${code}`}); it is started again.`);
+      setTimeout(() => this.isStopping || this.work(), 1000);
+    });
   }
 
   reviveServer(why) {
@@ -150,7 +163,7 @@ class House {
 
   async stop() {
     this.isStopping = true;
-    await stopServer(this.server);
+    await Promise.all([stopServer(this.server), stopServer(this.worker)]);
   }
 }
 
@@ -185,6 +198,8 @@ await main(async () => {
     await buildBundles();
     const cast = buildDemo();
     database = await startDatabase(dataFolder);
+    // One of its own has no password, and is reached by nobody else.
+    if (!process.env.DATABASE_URL) note({ database: database.url });
     const env = {
       ...process.env,
       DATABASE_URL: database.url,
@@ -195,6 +210,7 @@ await main(async () => {
     buildApp();
     house = new House({ host, port, address }, env, database, note, giveUp);
     house.serve();
+    house.work();
     if (await waitForAnswer(address, () => stopping))
       process.stdout.write(`Young Bough is at ${address}\nCtrl-C stops it.\n`);
     return forever;

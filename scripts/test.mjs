@@ -18,6 +18,7 @@ import {
   root,
   say,
   startServer,
+  startWorker,
   stopServer,
   waitForServer,
 } from './lib.mjs';
@@ -97,6 +98,7 @@ async function runInterfaceTests(env, cast, quiet) {
   const port = await freePort();
   const url = `http://127.0.0.1:${port}`;
   const server = startServer('127.0.0.1', port, { ...process.env, ...env });
+  const worker = startWorker({ ...process.env, ...env });
   try {
     await waitForServer(url);
     const chosen = process.env.BOUGH_E2E ? [process.env.BOUGH_E2E] : [];
@@ -108,12 +110,12 @@ async function runInterfaceTests(env, cast, quiet) {
           'interface tests',
           bin('playwright'),
           ['test', ...chosen],
-          { BASE_URL: url, BOUGH_CAST: cast },
+          { BASE_URL: url, BOUGH_CAST: cast, DATABASE_URL: env.DATABASE_URL },
           quiet,
         ),
     );
   } finally {
-    await stopServer(server);
+    await Promise.all([stopServer(server), stopServer(worker)]);
   }
 }
 

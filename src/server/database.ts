@@ -138,6 +138,43 @@ export interface PinsTable {
   created_at: Timestamp;
 }
 
+/** How a job stands. `asked` waits its turn; what was `set aside` broke its workers or failed too often. */
+export type JobState = 'asked' | 'running' | 'done' | 'refused' | 'cancelled' | 'set aside';
+
+/** How far a running job is; `share` from 0 to 1. */
+export interface JobProgress {
+  readonly stage: string;
+  readonly share: number;
+}
+
+/** Work that outlives the request that asked for it. The queue delivers it; this is what is told of it. */
+export interface JobsTable {
+  /** Given by whoever asks: what is asked for twice is one job. */
+  id: string;
+  kind: string;
+  version: number;
+  title: string;
+  input: JsonColumn<unknown>;
+  character_id: string | null;
+  /** The revision that it was asked on. */
+  base: string | null;
+  /** The job that it is a part of. */
+  parent: string | null;
+  asked_by: string;
+  state: JobState;
+  progress: ColumnType<JobProgress | null, string | null | undefined, string | null>;
+  /** How often a worker has begun it. */
+  attempts: Generated<number>;
+  /** The lock of the worker that has it. */
+  worker: Generated<number | null>;
+  answer: ColumnType<unknown, string | null | undefined, string | null>;
+  /** Why it came to nothing, as one sentence. */
+  message: Generated<string | null>;
+  created_at: Timestamp;
+  started_at: ColumnType<Date | null, Date | undefined, Date | null>;
+  ended_at: ColumnType<Date | null, Date | undefined, Date | null>;
+}
+
 /** What the house has done once and does not do again. */
 export interface DoneOnceTable {
   what: string;
@@ -158,6 +195,7 @@ export interface Database {
   pins: PinsTable;
   briefs: BriefsTable;
   brief_versions: BriefVersionsTable;
+  jobs: JobsTable;
 }
 
 const held = globalThis as unknown as { boughDatabase?: Kysely<Database> };

@@ -195,6 +195,36 @@ const dockets: Migration = {
   },
 };
 
+/** Work that outlives a request, as it is told; the queue keeps tables of its own. */
+const jobs: Migration = {
+  async up(db: Kysely<unknown>) {
+    await db.schema
+      .createTable('jobs')
+      .addColumn('id', 'uuid', (c) => c.primaryKey())
+      .addColumn('kind', 'text', (c) => c.notNull())
+      .addColumn('version', 'integer', (c) => c.notNull())
+      .addColumn('title', 'text', (c) => c.notNull())
+      .addColumn('input', 'jsonb', (c) => c.notNull())
+      .addColumn('character_id', 'uuid', (c) => c.references('characters.id').onDelete('set null'))
+      .addColumn('base', 'uuid')
+      .addColumn('parent', 'uuid', (c) => c.references('jobs.id').onDelete('cascade'))
+      .addColumn('asked_by', 'text', (c) => c.notNull())
+      .addColumn('state', 'text', (c) => c.notNull())
+      .addColumn('progress', 'jsonb')
+      .addColumn('attempts', 'integer', (c) => c.notNull().defaultTo(0))
+      .addColumn('worker', 'integer')
+      .addColumn('answer', 'jsonb')
+      .addColumn('message', 'text')
+      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('started_at', 'timestamptz')
+      .addColumn('ended_at', 'timestamptz')
+      .execute();
+    await db.schema.createIndex('jobs_parent').on('jobs').column('parent').execute();
+    await db.schema.createIndex('jobs_character').on('jobs').column('character_id').execute();
+    await sql`create index jobs_open on jobs (created_at) where state in ('asked', 'running')`.execute(db);
+  },
+};
+
 /** Brings the database up to date; the error of a step that failed is thrown on. */
 export async function migrate(db: Kysely<any>): Promise<void> {
   const migrator = new Migrator({
@@ -209,6 +239,7 @@ export async function migrate(db: Kysely<any>): Promise<void> {
         '2026-11-28-briefs': briefs,
         '2026-11-29-waivers': waivers,
         '2026-11-30-dockets': dockets,
+        '2026-12-01-jobs': jobs,
       }),
     },
   });

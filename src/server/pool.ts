@@ -57,6 +57,8 @@ export interface RunOptions {
   signal?: AbortSignal;
   /** Hands the job's files over instead of copying them; the caller must be done with them. */
   giving?: boolean;
+  /** How long it may take, where that is more than the house allows a request. */
+  seconds?: number;
 }
 
 /**
@@ -80,7 +82,8 @@ async function runNow<N extends TaskName>(
   input: InputOf<N>,
   options: RunOptions,
 ): Promise<AnswerOf<N>> {
-  const timeout = AbortSignal.timeout(Number(process.env.BOUGH_WORKER_SECONDS ?? 120) * 1000);
+  const seconds = Math.max(options.seconds ?? 0, Number(process.env.BOUGH_WORKER_SECONDS ?? 120));
+  const timeout = AbortSignal.timeout(seconds * 1000);
   const memory = guardMemory();
   const ends = [timeout, memory.signal, ...(options.signal ? [options.signal] : [])];
   const signal = AbortSignal.any(ends);

@@ -9,6 +9,7 @@ import { insertAudit } from './audits';
 import { type Db, getBlob, putBlob } from './blobs';
 import { type Database, keeping } from './database';
 import { Refused } from './refused';
+import { tellAll } from './told';
 
 /** All that a new revision consists of. */
 export interface NewRevision {
@@ -82,6 +83,7 @@ export async function insertRevision(
     .set({ head: row.id, updated_at: sql`now()` as never })
     .where('id', '=', characterId)
     .execute();
+  await tellAll(trx, { what: 'head', character: characterId, head: row.id });
   keepArrays(made.bytes);
   return { id: row.id, number };
 }
@@ -129,6 +131,8 @@ export async function addDelivery(
 /** What goes along with a new revision: what is written with it or not at all, and what breaks it off. */
 export interface Along {
   readonly along?: (trx: Transaction<Database>) => Promise<void>;
+  /** What is written once the revision is there, with it or not at all. */
+  readonly ended?: (trx: Transaction<Database>, revision: { id: string; number: number }) => Promise<void>;
   readonly signal?: AbortSignal;
 }
 
@@ -141,12 +145,14 @@ export async function addRevision(
   characterId: string,
   base: string,
   made: NewRevision,
-  { along, signal }: Along = {},
+  { along, ended, signal }: Along = {},
 ): Promise<{ id: string; number: number }> {
   const add = async (trx: Transaction<Database>) => {
     await guardHead(trx, characterId, base);
     await along?.(trx);
-    return insertRevision(trx, characterId, base, made);
+    const revision = await insertRevision(trx, characterId, base, made);
+    await ended?.(trx, revision);
+    return revision;
   };
   return keeping(db, add, signal);
 }
@@ -172,6 +178,7 @@ export async function moveHead(
       .set({ head: to, updated_at: sql`now()` as never })
       .where('id', '=', characterId)
       .execute();
+    await tellAll(trx, { what: 'head', character: characterId, head: to });
   });
 }
 

@@ -2,7 +2,7 @@
  * Steps: what makes a new revision out of one that is there. Used by routes, and by doing a line again on a
  * new delivery.
  */
-import type { Kysely } from 'kysely';
+import type { Kysely, Transaction } from 'kysely';
 import { fingerprintOf } from '../core/anatomy/skeleton';
 import { skeletonNamed } from '../worker/tasks/remap';
 import { OWN_SKELETON } from '../core/anatomy/skeletons/wanted';
@@ -45,19 +45,41 @@ export function guardFresh(character: CharacterRecord, base: string): void {
   throw stale(numberOf(base), numberOf(character.head), base, character.head);
 }
 
+/** Who is told of a step, who can end it, and what is written along with what came of it. */
+export interface StepOptions<D extends StepDone = StepDone> extends RunOptions {
+  readonly ended?: (trx: Transaction<Database>, done: D) => Promise<void>;
+}
+
+/** What goes along with a step that is kept. */
+interface Keeping extends Pick<Along, 'along' | 'signal'> {
+  readonly misfits?: readonly string[];
+  readonly ended?: (trx: Transaction<Database>, done: StepDone) => Promise<void>;
+}
+
 async function keep(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
   made: Made,
   more: Pick<NewRevision, 'label' | 'step'> & { kept?: NewRevision['kept'] },
-  { misfits = [], ...along }: Along & { misfits?: readonly string[] },
+  { misfits = [], ended, ...along }: Keeping,
 ): Promise<StepDone> {
   const all = { ...made, ...more, brief: briefKey(character.wants) };
-  const revision = await addRevision(db, character.id, base, all, along);
-  if (!made.audited) throw new Error('A step came back without its audit.');
   const { effects, audited, notes, name } = made;
-  return { revision, effects, counts: audited.counts, notes: [...notes], name, misfits };
+  if (!audited) throw new Error('A step came back without its audit.');
+  const doneWith = (revision: StepDone['revision']): StepDone => ({
+    revision,
+    effects,
+    counts: audited.counts,
+    notes: [...notes],
+    name,
+    misfits,
+  });
+  const revision = await addRevision(db, character.id, base, all, {
+    ...along,
+    ...(ended && { ended: (trx, added) => ended(trx, doneWith(added)) }),
+  });
+  return doneWith(revision);
 }
 
 /** A remedy to be applied. */
@@ -75,7 +97,7 @@ export function applyRemedy(
   character: CharacterRecord,
   base: string,
   { remedy: id, params, label, names }: RemedyStep,
-  options: RunOptions = {},
+  options: StepOptions = {},
 ): Promise<StepDone> {
   return whileWorking(character.id, async () => {
     const remedy = remedyById(id);
@@ -151,14 +173,17 @@ export interface RemapStep {
 /** As weights were moved before there was a choice. */
 const PLAIN: MoveHow = { mode: 'target', lengths: 'kept', weights: 'rules' };
 
+/** What came of a move, and how its crosswalk came about. */
+export type Moved = StepDone & { readonly walk: WalkSaid };
+
 /** Moves the weights onto another skeleton on top of `base`. Throws {@link Refused}. */
 export function remapCharacter(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
   { target, crosswalk, limit, how = PLAIN, motion, label }: RemapStep,
-  options: RunOptions = {},
-): Promise<StepDone & { readonly walk: WalkSaid }> {
+  options: StepOptions<Moved> = {},
+): Promise<Moved> {
   return whileWorking(character.id, async () => {
     const name = target.revision ?? target.id;
     const giver = target.skeletonOf ? await briefByKey(db, target.skeletonOf) : character.wants;
@@ -194,9 +219,11 @@ export function remapCharacter(
       price,
     };
     const words = { label: label || `moved to ${target.title}`, step };
+    const { ended, signal } = options;
     const done = await keep(db, character, base, made, words, {
       along: (trx) => saveCrosswalk(trx, file),
-      signal: options.signal,
+      ...(ended && { ended: (trx, step) => ended(trx, { ...step, walk: made.walk }) }),
+      signal,
     });
     return { ...done, walk: made.walk };
   });

@@ -267,11 +267,15 @@ test('several characters of the shelf go onto one skeleton, and a table tells wh
   await dialog.getByLabel('Skeleton to move to').selectOption({ label: 'VRM 1.0 humanoid' });
   await dialog.getByLabel('Where the weights come from').selectOption('rules');
   await dialog.getByRole('button', { name: 'Move 2' }).click();
-  await expect(dialog.getByRole('button', { name: 'Close' }).last()).toBeVisible(LONG);
-  const rows = dialog.locator('tbody tr');
-  await expect(rows).toHaveCount(2);
+  // The page of what is at work tells what came of it, also when it was closed meanwhile.
+  await expect(page).toHaveURL(/\/work\?job=/);
+  const line = page.getByRole('listitem').filter({ hasText: '2 characters onto VRM 1.0 humanoid' });
+  await page.goto('/');
+  await page.getByRole('link', { name: 'At work' }).click();
+  await expect(line.getByText(/^done, /)).toBeVisible(LONG);
+  await expect(line.locator('tbody tr')).toHaveCount(2);
   await expect(
-    dialog.getByRole('row', { name: /^Stoker suggested 5\d of 53 .* (\d+|—) → \d+$/ }),
+    line.getByRole('row', { name: /^Stoker suggested 5\d of 53 .* (\d+|—) → \d+$/ }),
   ).toBeVisible();
   await accessible(page);
   await picture(page, 'move-several');

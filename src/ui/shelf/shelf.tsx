@@ -10,6 +10,7 @@ import { useBriefs } from '../state/briefs';
 import { type ShelfEntry, listCharacters, removeCharacter } from '@/routes/characters';
 import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
+import { onTold } from '../state/events';
 import { forgetLook } from '../state/kept-look';
 import { Arrivals } from './arrival';
 import { Card } from './card';
@@ -20,6 +21,9 @@ interface Failure {
   readonly text: string;
   again(): void;
 }
+
+/** How long several steps that are told at once are waited for before the shelf is fetched anew, milliseconds. */
+const GATHER = 1000;
 
 /** The characters in the house, and taking one out of it. */
 function useEntries() {
@@ -47,7 +51,19 @@ function useEntries() {
     [load],
   );
   useEffect(() => {
+    let timer: ReturnType<typeof setTimeout> | undefined;
     void load();
+    const forget = onTold((told) => {
+      if (told.what !== 'head') return;
+      timer ??= setTimeout(() => {
+        timer = undefined;
+        void load();
+      }, GATHER);
+    });
+    return () => {
+      forget();
+      clearTimeout(timer);
+    };
   }, [load]);
   return { entries, failure, load, remove };
 }
@@ -68,9 +84,7 @@ export function Shelf() {
         onOpen={drop.open}
         onMove={entries?.some((e) => e.head && e.bones !== 0) ? () => setMoving(true) : undefined}
       />
-      {isMoving && entries && (
-        <MoveSeveral entries={entries} onClose={() => setMoving(false)} onMoved={load} />
-      )}
+      {isMoving && entries && <MoveSeveral entries={entries} onClose={() => setMoving(false)} />}
       <input {...drop.getInputProps({ 'aria-label': 'Files of a character' })} />
       <main className="mx-auto max-w-[1180px] px-6 pb-16 pt-8">
         <h1 className="title text-[30px]">Characters</h1>
@@ -151,6 +165,9 @@ function ShelfHead({
       </Link>
       <Link href="/dockets" className="rounded px-1 text-soft underline hover:text-ink">
         Dockets
+      </Link>
+      <Link href="/work" className="rounded px-1 text-soft underline hover:text-ink">
+        At work
       </Link>
       <Button disabled={!onMove} onClick={onMove}>
         Move several …

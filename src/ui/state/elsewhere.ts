@@ -1,22 +1,15 @@
 /**
- * What happens to the character on the desk in another window. Windows of one browser tell each other at once; what is
- * done elsewhere is asked for every few seconds while the page is in sight, and when it comes into sight.
+ * What happens to the character on the desk in another window, or by somebody else. The house tells it at once; where
+ * that is missed it is asked for now and then while the page is in sight, and when it comes into sight.
  */
 import { readHead } from '@/routes/characters';
 import { call } from '../kit/api';
+import { onTold } from './events';
 import { refreshDesk } from './open';
 import { desk, setDesk, useDesk } from './store';
 
 /** How often the server is asked which revision is the newest, milliseconds. */
-const ASK = 5000;
-
-const CHANNEL = 'young-bough-heads';
-
-/** What a window tells the others. */
-interface Told {
-  readonly id: string;
-  readonly head: string;
-}
+const ASK = 15_000;
 
 /** Asks which revision is the newest, and says so where another one stands on the desk. */
 async function look(): Promise<void> {
@@ -42,18 +35,16 @@ export async function showNewest(): Promise<void> {
   await refreshDesk(`Revision ${elsewhere.number}, made in another window, is shown now.`);
 }
 
-/** Watches over the character on the desk, and tells other windows what becomes of it. Returns what ends it. */
+/** Watches over the character on the desk. Returns what ends it. */
 export function watchElsewhere(): () => void {
-  const channel = new BroadcastChannel(CHANNEL);
-  channel.onmessage = ({ data }: MessageEvent<Told>) => {
-    if (data.id === desk().record?.id && data.head !== desk().revision) void look();
-  };
+  const forget = onTold((told) => {
+    const isOurs = told.what === 'head' && told.character === desk().record?.id;
+    if (told.what === 'anew' || (isOurs && told.head !== desk().revision)) void look();
+  });
   const stop = useDesk.subscribe((now, before) => {
-    if (now.revision === before.revision) return;
-    if (now.elsewhere) setDesk({ elsewhere: null });
-    // What was opened first is news to nobody.
-    const { record, revision } = now;
-    if (record && revision && before.revision) channel.postMessage({ id: record.id, head: revision });
+    if (now.revision !== before.revision && now.elsewhere) setDesk({ elsewhere: null });
+    // What was told while this page was busy itself was not looked at.
+    if (before.busy && !now.busy) void look();
   });
   const lookInSight = () => {
     if (document.visibilityState === 'visible') void look();
@@ -64,6 +55,6 @@ export function watchElsewhere(): () => void {
     stop();
     clearInterval(timer);
     document.removeEventListener('visibilitychange', lookInSight);
-    channel.close();
+    forget();
   };
 }

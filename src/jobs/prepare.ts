@@ -1,13 +1,15 @@
 /** Brings the database up to date and loads the demo cast once: node dist/prepare.mjs FOLDER */
-import { openDatabase } from './database';
-import { bringBriefs } from './briefs';
-import { loadCast } from './cast';
-import { migrate } from './migrations';
+import { openDatabase } from '../server/database';
+import { bringBriefs } from '../server/briefs';
+import { loadCast } from '../server/cast';
+import { migrate } from '../server/migrations';
+import { prepareQueue } from './queue';
 
 const folder = process.argv[2];
 const db = openDatabase(process.env.DATABASE_URL ?? '');
 try {
   await migrate(db);
+  await prepareQueue(db);
   await bringBriefs(db);
   if (folder) await loadCast(db, folder);
 } finally {

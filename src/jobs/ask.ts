@@ -1,0 +1,187 @@
+/** Jobs are asked for, read, cancelled and asked again; all of it by what the database says. */
+import { type Kysely, type Transaction, sql } from 'kysely';
+import type { Selectable } from 'kysely';
+import type { Database, JobState, JobsTable } from '../server/database';
+import { Refused } from '../server/refused';
+import { tellAll } from '../server/told';
+import { type JobKind, queueOf } from './job';
+import { kindNamed } from './kinds';
+import { enqueue, queue, through } from './queue';
+
+/** A job to be asked for. */
+export interface Wanted {
+  /** Made by whoever asks; asking again with the same one is asking once. */
+  readonly id: string;
+  readonly kind: string;
+  readonly title: string;
+  readonly input: object;
+  readonly character: string | null;
+  readonly base: string | null;
+}
+
+/** Several jobs that were asked for as one, which is done when all of them have ended. */
+export interface WantedTogether {
+  readonly id: string;
+  readonly title: string;
+  readonly parts: readonly Wanted[];
+}
+
+/** What a job of parts is called in the table; it is in no queue. */
+export const TOGETHER = 'together';
+
+/** States that nothing changes any more, but for asking again. */
+export const ENDED: readonly JobState[] = ['done', 'refused', 'cancelled', 'set aside'];
+
+const known = (kind: string): JobKind => {
+  const found = kindNamed(kind);
+  if (!found) throw new Refused(`The house knows no work called “${kind}”; reload the page.`, 400);
+  return found;
+};
+
+/** Writes a job down and hands it to its queue, or finds that this was done before. Answers once it is kept. */
+export async function ask(db: Kysely<Database>, wanted: Wanted, by: string): Promise<void> {
+  const boss = await queue(db);
+  await db.transaction().execute((trx) => put(boss, trx, wanted, by, null));
+}
+
+/** The same for several as one. */
+export async function askTogether(
+  db: Kysely<Database>,
+  { id, title, parts }: WantedTogether,
+  by: string,
+): Promise<void> {
+  const boss = await queue(db);
+  await db.transaction().execute(async (trx) => {
+    const row = {
+      id,
+      kind: TOGETHER,
+      version: 1,
+      title,
+      input: '{}',
+      asked_by: by,
+      state: 'running' as const,
+    };
+    const made = await trx
+      .insertInto('jobs')
+      .values({ ...row, character_id: null, base: null, parent: null })
+      .onConflict((c) => c.column('id').doNothing())
+      .returning('id')
+      .executeTakeFirst();
+    if (!made) return;
+    for (const part of parts) await put(boss, trx, part, by, id);
+    await tellAll(trx, { what: 'job', job: id, parent: null });
+  });
+}
+
+async function put(
+  boss: Awaited<ReturnType<typeof queue>>,
+  trx: Transaction<Database>,
+  { id, kind: name, title, input, character, base }: Wanted,
+  by: string,
+  parent: string | null,
+): Promise<void> {
+  const kind = known(name);
+  const checked = kind.input.validateSync(input, { stripUnknown: true }) as object;
+  const row = { id, kind: kind.kind, version: kind.version, title, input: JSON.stringify(checked) };
+  const made = await trx
+    .insertInto('jobs')
+    .values({ ...row, character_id: character, base, parent, asked_by: by, state: 'asked' })
+    .onConflict((c) => c.column('id').doNothing())
+    .returning('id')
+    .executeTakeFirst();
+  if (!made) return;
+  await enqueue(boss, trx, kind, id);
+  await tellAll(trx, { what: 'job', job: id, parent });
+}
+
+/** A job as it is told. */
+export type JobRow = Selectable<JobsTable>;
+
+/** A job with its parts. Throws 404 where there is none. */
+export async function jobWithParts(
+  db: Kysely<Database>,
+  id: string,
+): Promise<{ job: JobRow; parts: JobRow[] }> {
+  const rows = await db
+    .selectFrom('jobs')
+    .selectAll()
+    .where((e) => e.or([e('id', '=', id), e('parent', '=', id)]))
+    .orderBy('created_at')
+    .orderBy('title')
+    .execute();
+  const job = rows.find((r) => r.id === id);
+  if (!job) throw new Refused('This work is not in the house any more; reload the page.', 404);
+  return { job, parts: rows.filter((r) => r.parent === id) };
+}
+
+/** What is under way, and what ended last; parts are counted with what they are parts of. */
+export async function jobsAtWork(db: Kysely<Database>, most = 100) {
+  return db
+    .selectFrom('jobs')
+    .selectAll()
+    .select((e) => [
+      e
+        .selectFrom('jobs as part')
+        .select((p) => p.fn.countAll<number>().as('n'))
+        .whereRef('part.parent', '=', 'jobs.id')
+        .as('all'),
+      e
+        .selectFrom('jobs as part')
+        .select((p) => p.fn.count<number>('part.ended_at').as('n'))
+        .whereRef('part.parent', '=', 'jobs.id')
+        .as('ended'),
+    ])
+    .where('parent', 'is', null)
+    .orderBy(sql`ended_at is null`, 'desc')
+    .orderBy('created_at', 'desc')
+    .limit(most)
+    .execute();
+}
+
+/** Ends a job that has not ended, wherever it is, and all its parts; what it was at leaves nothing. */
+export async function cancel(db: Kysely<Database>, id: string): Promise<void> {
+  const boss = await queue(db);
+  await db.transaction().execute(async (trx) => {
+    const rows = await trx
+      .updateTable('jobs')
+      .set({
+        state: 'cancelled',
+        progress: null,
+        ended_at: sql`now()` as never,
+        message: 'It was cancelled.',
+      })
+      .where((e) => e.or([e('id', '=', id), e('parent', '=', id)]))
+      .where('state', 'in', ['asked', 'running'])
+      .returningAll()
+      .execute();
+    for (const row of rows) {
+      const kind = kindNamed(row.kind);
+      if (kind)
+        await boss.deleteJob(queueOf({ ...kind, version: row.version }), row.id, { db: through(trx) });
+      await tellAll(trx, { what: 'cancelled', job: row.id });
+      await tellAll(trx, { what: 'job', job: row.id, parent: row.parent });
+    }
+    const parent = rows.find((r) => r.id === id)?.parent;
+    if (parent) await endParent(trx, parent);
+  });
+}
+
+/** Ends what consists of parts once the last of them has ended. Within the transaction that ends a part. */
+export async function endParent(trx: Transaction<Database>, parent: string): Promise<void> {
+  // Two parts that end at once would each see the other still at work.
+  await trx.selectFrom('jobs').select('id').where('id', '=', parent).forUpdate().execute();
+  const open = await trx
+    .selectFrom('jobs')
+    .select('id')
+    .where('parent', '=', parent)
+    .where('state', 'in', ['asked', 'running'])
+    .executeTakeFirst();
+  if (!open)
+    await trx
+      .updateTable('jobs')
+      .set({ state: 'done', progress: null, ended_at: sql`now()` as never })
+      .where('id', '=', parent)
+      .where('state', '=', 'running')
+      .execute();
+  await tellAll(trx, { what: 'job', job: parent, parent: null });
+}

@@ -1,0 +1,74 @@
+/**
+ * The queue: pg-boss in the database that is there anyway. It delivers ids of jobs, each to one worker at a time, and
+ * delivers again what a worker failed at; what a job is and how it stands is told by the table of jobs.
+ */
+import { CompiledQuery, type Kysely, type Transaction } from 'kysely';
+import PgBoss from 'pg-boss';
+import type { Database } from '../server/database';
+import { tellAll } from '../server/told';
+import { type JobKind, queueOf } from './job';
+import { KINDS } from './kinds';
+
+/** How often a job is begun before it is set aside: by workers that end with it, or by errors that are no refusals. */
+export const MOST_ATTEMPTS = 3;
+
+/** The tables of the queue live in a schema of their own. */
+export const SCHEMA = 'queue';
+
+type Db = Kysely<Database> | Transaction<Database>;
+
+/** The queue's way to the database, within a transaction of the caller's where that is given. */
+export const through = (db: Db): PgBoss.Db => ({
+  executeSql: async (text, values) => {
+    const { rows } = await db.executeQuery(CompiledQuery.raw(text, values ?? []));
+    return { rows: rows as unknown[] };
+  },
+});
+
+/** A queue that is neither looked after nor changed by this process: it asks, takes and ends. */
+const bossOn = (db: Db, more: Partial<PgBoss.ConstructorOptions> = {}): PgBoss =>
+  new PgBoss({ db: through(db), schema: SCHEMA, supervise: false, schedule: false, migrate: false, ...more });
+
+/** Makes the queue's tables, or brings them up to date, and a queue for every kind. */
+export async function prepareQueue(db: Kysely<Database>): Promise<void> {
+  const boss = bossOn(db, { migrate: true });
+  await boss.start();
+  for (const kind of KINDS) {
+    const name = queueOf(kind);
+    // Each begins again after 2, then 4 seconds and more.
+    const options = { name, retryLimit: MOST_ATTEMPTS - 1, retryDelay: 2, retryBackoff: true };
+    if (await boss.getQueue(name))
+      await boss.updateQueue(name, { ...options, expireInSeconds: kind.seconds });
+    else await boss.createQueue(name, { ...options, expireInSeconds: kind.seconds });
+  }
+  await boss.stop({ graceful: false, close: false });
+}
+
+const held = globalThis as unknown as {
+  boughQueue?: { readonly db: Kysely<Database>; readonly boss: Promise<PgBoss> };
+};
+
+/** The queue of this process. */
+export function queue(db: Kysely<Database>): Promise<PgBoss> {
+  if (held.boughQueue?.db !== db) held.boughQueue = { db, boss: begun(db) };
+  return held.boughQueue.boss;
+}
+
+async function begun(db: Kysely<Database>): Promise<PgBoss> {
+  const boss = bossOn(db);
+  // A listener: an error that nobody hears would end the process.
+  boss.on('error', (error) => process.stderr.write(`${error.message}\n`));
+  return boss.start();
+}
+
+/** Hands a job to its queue, within the transaction that writes it down. */
+export async function enqueue(
+  boss: PgBoss,
+  trx: Transaction<Database>,
+  kind: Pick<JobKind, 'kind' | 'version' | 'seconds'>,
+  id: string,
+): Promise<void> {
+  const name = queueOf(kind);
+  await boss.send(name, {}, { id, db: through(trx) });
+  await tellAll(trx, { what: 'asked', queue: name });
+}

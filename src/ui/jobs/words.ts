@@ -1,0 +1,9 @@
+import type { JobTold } from '@/routes/jobs';
+
+/** How a job stands, in words. */
+export function stateWords({ state, parts, progress, endedAt }: JobTold): string {
+  if (parts && endedAt === null) return `${parts.ended} of ${parts.all} done`;
+  if (state === 'asked') return 'waits its turn';
+  if (state === 'running') return progress ? `${progress.stage} …` : 'at work …';
+  return state;
+}

@@ -1,0 +1,53 @@
+/**
+ * What the house tells its pages: jobs that go on, characters that stand at another revision. The windows of one browser
+ * share one connection, since a browser has few of them to one house.
+ */
+import { eventsPath } from '@/routes/jobs';
+
+/** What is told. */
+export type Told =
+  | { readonly what: 'job'; readonly job: string; readonly parent: string | null }
+  | { readonly what: 'head'; readonly character: string; readonly head: string }
+  /** The connection stands anew: what happened meanwhile was missed. */
+  | { readonly what: 'anew' };
+
+type Hear = (told: Told) => void;
+
+/** Name of the lock whose holder has the connection, and of the channel on which it tells the others. */
+const NAME = 'young-bough-told';
+
+const all = new Set<Hear>();
+let isOpen = false;
+
+/** Tells of what happens in the house until the returned is called. */
+export function onTold(hear: Hear): () => void {
+  all.add(hear);
+  open();
+  return () => all.delete(hear);
+}
+
+function open(): void {
+  if (isOpen) return;
+  isOpen = true;
+  const channel = new BroadcastChannel(NAME);
+  const tell = (told: Told) => {
+    for (const hear of all) hear(told);
+  };
+  channel.onmessage = ({ data }: MessageEvent<Told>) => tell(data);
+  const connect = () => {
+    const source = new EventSource(eventsPath);
+    const both = (told: Told) => {
+      channel.postMessage(told);
+      tell(told);
+    };
+    source.onmessage = ({ data }: MessageEvent<string>) => both(JSON.parse(data) as Told);
+    source.onopen = () => both({ what: 'anew' });
+  };
+  // Only pages that were fetched safely have locks; others have a connection each.
+  if (!navigator.locks) return connect();
+  // Held until the window closes; then the next one has it.
+  void navigator.locks.request(NAME, () => {
+    connect();
+    return new Promise<void>(() => {});
+  });
+}

@@ -1,0 +1,89 @@
+import { spawn } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { type APIRequestContext, expect, test } from '@playwright/test';
+import { accessible, castFile } from './support';
+
+const LONG = { timeout: 300_000 };
+
+/** A character for the shelf, sent as its files are; gives its id. */
+async function bringBy(request: APIRequestContext, name: string): Promise<string> {
+  const buffer = readFileSync(castFile('quay-skeleton.glb'));
+  const answer = await request.post('/api/characters', {
+    headers: { 'sec-fetch-site': 'same-origin' },
+    multipart: { files: { name: `${name}.glb`, mimeType: 'model/gltf-binary', buffer }, brief: 'handset' },
+  });
+  const lines = (await answer.text()).trim().split('\n');
+  return JSON.parse(lines[lines.length - 1]).id;
+}
+
+test('twelve moved in one go: a worker is killed, the page closed, and all twelve stand where they should', async ({
+  page,
+  context,
+  request,
+}) => {
+  const url = process.env.DATABASE_URL;
+  test.skip(!url, 'a second worker needs DATABASE_URL');
+  const names = Array.from({ length: 12 }, (_, i) => `Crew ${String(i + 1).padStart(2, '0')}`);
+  const ids: string[] = [];
+  for (const name of names) ids.push(await bringBy(request, name));
+  const second = spawn(process.execPath, ['dist/work.mjs'], {
+    env: { ...process.env, DATABASE_URL: url },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  try {
+    await new Promise((ready) => second.stdout.once('data', ready));
+    await page.goto('/');
+    await page.getByRole('button', { name: 'Move several' }).click();
+    const dialog = page.getByRole('dialog', { name: 'Move several onto one skeleton' });
+    for (const name of names) await dialog.getByRole('checkbox', { name: new RegExp(`^${name}`) }).check();
+    await dialog.getByLabel('Skeleton to move to').selectOption({ label: 'VRM 1.0 humanoid' });
+    await dialog.getByRole('button', { name: 'Move 12' }).click();
+    await expect(page).toHaveURL(/\/work\?job=/);
+    await expect(page.getByText(/^[1-9]\d? of 12 done$/)).toBeVisible(LONG);
+    second.kill('SIGKILL');
+    await page.close();
+  } finally {
+    second.kill('SIGKILL');
+  }
+  const later = await context.newPage();
+  await later.goto('/work');
+  const line = later.getByRole('listitem').filter({ hasText: '12 characters onto VRM 1.0 humanoid' });
+  await expect(line.getByText(/^done, /)).toBeVisible(LONG);
+  for (const name of names)
+    await expect(
+      line.getByRole('row', { name: new RegExp(`^${name} .* \\d+ of \\d+ .* → \\d+$`) }),
+    ).toBeVisible();
+  await accessible(later);
+  // Each was moved once.
+  for (const id of ids) {
+    const { revisions, head } = await (await request.get(`/api/characters/${id}`)).json();
+    expect(revisions).toHaveLength(2);
+    expect(revisions.find((r: { id: string }) => r.id === head).label).toBe('moved to VRM 1.0 humanoid');
+    await request.delete(`/api/characters/${id}`, { headers: { 'sec-fetch-site': 'same-origin' } });
+  }
+});
+
+test('what is at work can be cancelled, and what is cancelled leaves nothing', async ({ page, request }) => {
+  const names = Array.from({ length: 6 }, (_, i) => `Spare ${i + 1}`);
+  const ids: string[] = [];
+  for (const name of names) ids.push(await bringBy(request, name));
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Move several' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Move several onto one skeleton' });
+  for (const name of names) await dialog.getByRole('checkbox', { name: new RegExp(`^${name}`) }).check();
+  await dialog.getByRole('button', { name: 'Move 6' }).click();
+  const line = page.getByRole('listitem').filter({ hasText: '6 characters onto' });
+  await line.getByRole('button', { name: 'Cancel what is left' }).click();
+  await expect(line.getByText(/^cancelled, /)).toBeVisible(LONG);
+  const states = await line.locator('tbody tr').allInnerTexts();
+  const cancelled = states.filter((s) => s.includes('It was cancelled.')).length;
+  expect(cancelled).toBeGreaterThan(0);
+  // Those that were done before stand as they were made; the others as they were.
+  let moved = 0;
+  for (const id of ids) {
+    const { revisions } = await (await request.get(`/api/characters/${id}`)).json();
+    moved += revisions.length - 1;
+    await request.delete(`/api/characters/${id}`, { headers: { 'sec-fetch-site': 'same-origin' } });
+  }
+  expect(moved).toBe(ids.length - cancelled);
+});
