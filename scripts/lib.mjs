@@ -254,9 +254,9 @@ export function startServer(host, port, env, stderr = 'inherit') {
   });
 }
 
-/** Starts a worker on the database that `env` names. */
+/** Starts a worker on the database that `env` names; the folder tells it from those of other houses. */
 export function startWorker(env, stderr = 'inherit') {
-  return spawn(process.execPath, [path.join(root, 'dist', 'work.mjs')], {
+  return spawn(process.execPath, [path.join(root, 'dist', 'work.mjs'), dataFolder], {
     cwd: root,
     env,
     stdio: ['ignore', 'ignore', stderr],

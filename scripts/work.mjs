@@ -29,7 +29,7 @@ function databaseHere() {
 
 await main(async () => {
   checkNode();
-  const url = process.env.DATABASE_URL ?? databaseHere();
+  const url = process.env.DATABASE_URL || databaseHere();
   if (!url)
     throw new Stop(
       'There is no database to take work from: no house runs in this folder, and DATABASE_URL is not set. Start one with “npm start”, or set DATABASE_URL to the database of the one that runs.',

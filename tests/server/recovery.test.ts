@@ -81,6 +81,8 @@ const running = (word: string): number[] =>
     .map(Number);
 const servers = () => running(String(port));
 const databases = () => running(path.join(data, 'postgres'));
+const workers = () => running(data);
+const parts = () => [...servers(), ...databases(), ...workers()];
 
 let house: Started;
 beforeAll(async () => {
@@ -89,7 +91,7 @@ beforeAll(async () => {
 }, 400_000);
 afterAll(async () => {
   house.child.kill('SIGTERM');
-  await until('everything has ended', () => databases().length + servers().length === 0 || null);
+  await until('everything has ended', () => parts().length === 0 || null);
 });
 
 it('has its cast, and a database that nobody else reaches', async () => {
@@ -130,26 +132,38 @@ it('a server that is killed is noticed at once and started again', async () => {
   expect(await names()).toContain('Deckhand');
 });
 
+it('a worker that is killed is started again; one more can be started beside it, and ends when it is asked to', async () => {
+  const [before] = workers();
+  process.kill(before, 'SIGKILL');
+  await until('another worker is there', () => workers().find((pid) => pid !== before) ?? null);
+  await until('it is told', () => house.said().includes('The worker ended by itself (SIGKILL)') || null);
+  const more = spawn(process.execPath, [path.resolve('scripts/work.mjs')], {
+    env: { ...process.env, DATABASE_URL: '', NODE_OPTIONS: '', BOUGH_DATA: data },
+    stdio: 'ignore',
+  });
+  await until('there are two', () => (workers().length === 2 ? true : null));
+  more.kill('SIGTERM');
+  expect(await new Promise((done) => more.once('exit', done))).toBe(0);
+  expect(workers()).toHaveLength(1);
+});
+
 it('a start that was killed leaves nothing that the next one cannot set right', async () => {
-  const left = [...servers(), ...databases()];
-  expect(left.length).toBeGreaterThanOrEqual(2);
+  const left = parts();
+  expect(left.length).toBeGreaterThanOrEqual(3);
   house.child.kill('SIGKILL');
   await until('the start is gone', () => (house.child.signalCode ? true : null));
   house = await startHouse();
   expect(house.said()).toMatch(/The server of a start that was cut short still runs/);
+  expect(house.said()).toMatch(/The worker of a start that was cut short still runs/);
   expect(house.said()).toMatch(/The database of a start that was cut short still runs/);
-  expect(servers()).toHaveLength(1);
-  expect(
-    servers()
-      .concat(databases())
-      .filter((pid) => left.includes(pid)),
-  ).toEqual([]);
+  expect([servers().length, workers().length]).toEqual([1, 1]);
+  expect(parts().filter((pid) => left.includes(pid))).toEqual([]);
   expect(await names()).toContain('Deckhand');
 });
 
 it('a server that has ended and was never taken note of counts as gone', async () => {
   house.child.kill('SIGTERM');
-  await until('everything has ended', () => databases().length + servers().length === 0 || null);
+  await until('everything has ended', () => parts().length === 0 || null);
   // The shell becomes a sleeper that does not ask after its children: the one that ends stays as a zombie.
   const keeper = spawn('sh', ['-c', 'sleep 0 & echo $!; exec sleep 300'], {
     stdio: ['ignore', 'pipe', 'ignore'],
@@ -172,7 +186,7 @@ it('a server that has ended and was never taken note of counts as gone', async (
 
 it('notes that now belong to other processes are not believed; a key of any letters is asked for', async () => {
   house.child.kill('SIGTERM');
-  await until('everything has ended', () => databases().length + servers().length === 0 || null);
+  await until('everything has ended', () => parts().length === 0 || null);
   writeFileSync(path.join(data, 'running.json'), JSON.stringify({ pid: 1, address: url(), server: 1 }));
   writeFileSync(path.join(data, 'postgres', 'postmaster.pid'), `1\n${data}\n0\n5432\n`);
   house = await startHouse({ BOUGH_KEY: 'Grünkohl 🌿' });
