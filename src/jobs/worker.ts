@@ -3,7 +3,7 @@
  * threads. That it lives is told by a lock on its connection, which the database lets go of when either ends.
  */
 import { randomInt } from 'node:crypto';
-import type { Kysely, Transaction } from 'kysely';
+import type { ExpressionBuilder, Kysely, Transaction } from 'kysely';
 import { sql } from 'kysely';
 import { Client } from 'pg';
 import type PgBoss from 'pg-boss';
@@ -265,6 +265,12 @@ interface Mine {
   readonly attempts: number;
 }
 
+/** True of the row while the job is still at this beginning of it. */
+const stillIs =
+  ({ id, worker, attempts }: Mine) =>
+  (e: ExpressionBuilder<Database, 'jobs'>) =>
+    e.and({ id, worker, attempts, state: 'running' });
+
 /** Writes how a job ended. Throws where it is another's meanwhile, or was cancelled. */
 async function end(
   trx: Transaction<Database>,
@@ -274,10 +280,7 @@ async function end(
   const row = await trx
     .updateTable('jobs')
     .set({ ...values, progress: null, worker: null, ended_at: sql`now()` as never })
-    .where('id', '=', mine.id)
-    .where('state', '=', 'running')
-    .where('worker', '=', mine.worker)
-    .where('attempts', '=', mine.attempts)
+    .where(stillIs(mine))
     .returning('parent')
     .executeTakeFirst();
   if (!row) throw cancelled();
@@ -308,10 +311,7 @@ async function giveBack(
       // A worker that was asked to end has not failed.
       attempts: isNoFault ? e('attempts', '-', 1) : e.ref('attempts'),
     }))
-    .where('id', '=', mine.id)
-    .where('state', '=', 'running')
-    .where('worker', '=', mine.worker)
-    .where('attempts', '=', mine.attempts)
+    .where(stillIs(mine))
     .returning('parent')
     .executeTakeFirst();
   if (!row) return;
@@ -345,17 +345,15 @@ class Teller {
 
   private async write(): Promise<void> {
     this.timer = undefined;
-    const { id, worker, attempts } = this.mine;
     const write = this.db
       .updateTable('jobs')
       .set({ progress: JSON.stringify(this.last) })
-      .where('id', '=', id)
-      .where('state', '=', 'running')
-      .where('worker', '=', worker)
-      .where('attempts', '=', attempts)
+      .where(stillIs(this.mine))
       .execute();
     // Progress that is lost harms nothing.
-    await write.then(() => tellAll(this.db, { what: 'job', job: id, parent: this.parent })).catch(() => {});
+    await write
+      .then(() => tellAll(this.db, { what: 'job', job: this.mine.id, parent: this.parent }))
+      .catch(() => {});
   }
 
   end(): void {

@@ -9,7 +9,7 @@ import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
 import { ago } from '../kit/format';
 import { ProgressBar } from '../kit/progress';
-import { onTold } from '../state/events';
+import { onToldOf } from '../state/events';
 import { MovesTable } from './moves-table';
 import { stateWords } from './words';
 
@@ -29,19 +29,12 @@ function useTold<T>(fetch: () => Promise<T>): { value: T | null; error: string |
     }
   }, [fetch]);
   useEffect(() => {
-    let timer: ReturnType<typeof setTimeout> | undefined;
     void load();
-    const forget = onTold((told) => {
-      if (told.what === 'head') return;
-      timer ??= setTimeout(() => {
-        timer = undefined;
-        void load();
-      }, GATHER);
-    });
-    return () => {
-      forget();
-      clearTimeout(timer);
-    };
+    return onToldOf(
+      (told) => told.what !== 'head',
+      GATHER,
+      () => void load(),
+    );
   }, [load]);
   return { value, error, again: () => void load() };
 }

@@ -10,7 +10,7 @@ import { useBriefs } from '../state/briefs';
 import { type ShelfEntry, listCharacters, removeCharacter } from '@/routes/characters';
 import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
-import { onTold } from '../state/events';
+import { onToldOf } from '../state/events';
 import { forgetLook } from '../state/kept-look';
 import { Arrivals } from './arrival';
 import { Card } from './card';
@@ -51,19 +51,12 @@ function useEntries() {
     [load],
   );
   useEffect(() => {
-    let timer: ReturnType<typeof setTimeout> | undefined;
     void load();
-    const forget = onTold((told) => {
-      if (told.what !== 'head') return;
-      timer ??= setTimeout(() => {
-        timer = undefined;
-        void load();
-      }, GATHER);
-    });
-    return () => {
-      forget();
-      clearTimeout(timer);
-    };
+    return onToldOf(
+      (told) => told.what !== 'job',
+      GATHER,
+      () => void load(),
+    );
   }, [load]);
   return { entries, failure, load, remove };
 }

@@ -26,6 +26,22 @@ export function onTold(hear: Hear): () => void {
   return () => all.delete(hear);
 }
 
+/** The same for many things that are told at once: acts once, so many milliseconds after the first that matters. */
+export function onToldOf(matters: (told: Told) => boolean, wait: number, act: () => void): () => void {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const forget = onTold((told) => {
+    if (!matters(told)) return;
+    timer ??= setTimeout(() => {
+      timer = undefined;
+      act();
+    }, wait);
+  });
+  return () => {
+    forget();
+    clearTimeout(timer);
+  };
+}
+
 function open(): void {
   if (isOpen) return;
   isOpen = true;
