@@ -1,5 +1,5 @@
 /**
- * A body of 682 000 vertices, as they come from sculpting programs: the proof of a move, sealing, and a remedy, each
+ * A body of nearly 682 000 vertices, as they come from sculpting programs: the proof of a move, sealing, and a remedy, each
  * from what the page or a worker of the server holds to what it gives.
  */
 import { readFileSync } from 'node:fs';
@@ -93,7 +93,7 @@ function merge(character: Character): void {
   previewRemedy(remedy, character, params, BRIEFS[0]);
 }
 
-/** Measures a body of 682 000 vertices. */
+/** Measures a body of nearly 682 000 vertices. */
 export function largeBodyRows(): Row[] {
   const bytes = new Uint8Array(readFileSync(path.join('dist', 'demo', 'deckhand.glb')));
   const make = () => refineTo(readGltf([{ name: 'deckhand.glb', bytes }]), VERTICES);
