@@ -114,6 +114,13 @@ export async function jobWithParts(
   return { job, parts: rows.filter((r) => r.parent === id) };
 }
 
+/** How many parts there are, have ended, and came to nothing. */
+export const countParts = (parts: readonly Pick<JobRow, 'state' | 'ended_at'>[]) => ({
+  all: parts.length,
+  ended: parts.filter((p) => p.ended_at !== null).length,
+  undone: parts.filter((p) => UNDONE.includes(p.state)).length,
+});
+
 /** What is under way, and what ended last; parts are counted with what they are parts of. */
 export async function jobsAtWork(db: Kysely<Database>, most = 100) {
   return db
@@ -130,6 +137,12 @@ export async function jobsAtWork(db: Kysely<Database>, most = 100) {
         .select((p) => p.fn.count<number>('part.ended_at').as('n'))
         .whereRef('part.parent', '=', 'jobs.id')
         .as('ended'),
+      e
+        .selectFrom('jobs as part')
+        .select((p) => p.fn.countAll<number>().as('n'))
+        .whereRef('part.parent', '=', 'jobs.id')
+        .where('part.state', 'in', UNDONE)
+        .as('undone'),
     ])
     .where('parent', 'is', null)
     .orderBy(sql`ended_at is null`, 'desc')
@@ -163,6 +176,50 @@ export async function cancel(db: Kysely<Database>, id: string): Promise<void> {
     }
     const parent = rows.find((r) => r.id === id)?.parent;
     if (parent) await endParent(trx, parent);
+  });
+}
+
+/** States of what came to nothing, and can be asked for again. */
+const UNDONE: readonly JobState[] = ['refused', 'cancelled', 'set aside'];
+
+/**
+ * Asks again for a job that came to nothing, or for those of its parts that did, each on the revision that its character
+ * stands at now. Throws {@link Refused} where there are none.
+ */
+export async function askAgain(db: Kysely<Database>, id: string): Promise<void> {
+  const boss = await queue(db);
+  await db.transaction().execute(async (trx) => {
+    const rows = await trx
+      .updateTable('jobs')
+      .set((e) => ({
+        state: 'asked',
+        attempts: 0,
+        message: null,
+        ended_at: null,
+        base: e
+          .selectFrom('characters')
+          .select('characters.head')
+          .whereRef('characters.id', '=', 'jobs.character_id'),
+      }))
+      .where((e) => e.or([e('id', '=', id), e('parent', '=', id)]))
+      .where('state', 'in', UNDONE)
+      .where('kind', '<>', TOGETHER)
+      .returningAll()
+      .execute();
+    if (rows.length === 0)
+      throw new Refused('Nothing of this work is left to be asked for again; reload the page.', 409);
+    for (const row of rows) {
+      await enqueue(boss, trx, { ...known(row.kind), version: row.version }, row.id);
+      await tellAll(trx, { what: 'job', job: row.id, parent: row.parent });
+    }
+    const whole = rows[0].id === id ? rows[0].parent : id;
+    if (!whole) return;
+    await trx
+      .updateTable('jobs')
+      .set({ state: 'running', message: null, ended_at: null })
+      .where('id', '=', whole)
+      .execute();
+    await tellAll(trx, { what: 'job', job: whole, parent: null });
   });
 }
 

@@ -1,10 +1,11 @@
 import type { JobTold } from '../routes/jobs';
 import type { JobRow } from './ask';
 
+/** Counts as the database gives them. */
+type Count = number | string | null;
+
 /** A job as it is told to pages; with its parts counted where it has any. */
-export const jobTold = (
-  row: JobRow & { all?: number | string | null; ended?: number | string | null },
-): JobTold => ({
+export const jobTold = (row: JobRow & { all?: Count; ended?: Count; undone?: Count }): JobTold => ({
   id: row.id,
   kind: row.kind,
   title: row.title,
@@ -17,5 +18,8 @@ export const jobTold = (
   message: row.message,
   askedAt: row.created_at.toISOString(),
   endedAt: row.ended_at?.toISOString() ?? null,
-  parts: Number(row.all ?? 0) > 0 ? { all: Number(row.all), ended: Number(row.ended) } : null,
+  parts:
+    Number(row.all ?? 0) > 0
+      ? { all: Number(row.all), ended: Number(row.ended), undone: Number(row.undone) }
+      : null,
 });

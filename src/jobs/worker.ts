@@ -39,7 +39,7 @@ interface Running {
 }
 
 export class Worker {
-  private readonly running = new Map<string, Running>();
+  private readonly running = new Set<Running>();
   private client: Client | null = null;
   private key = 0;
   private timer: ReturnType<typeof setInterval> | undefined;
@@ -66,7 +66,7 @@ export class Worker {
     this.isStopping = true;
     clearInterval(this.timer);
     await this.taking;
-    for (const { abort } of this.running.values()) abort.abort();
+    for (const { abort } of this.running) abort.abort();
     while (this.running.size > 0) await pause(20);
     await this.client?.end().catch(() => {});
   }
@@ -93,7 +93,7 @@ export class Worker {
   private async lost(client: Client): Promise<void> {
     if (this.isStopping || client !== this.client) return;
     this.client = null;
-    for (const { abort } of this.running.values()) abort.abort();
+    for (const { abort } of this.running) abort.abort();
     while (!this.isStopping && !this.client) {
       await pause(AGAIN);
       await this.connect().catch(() => {});
@@ -103,7 +103,8 @@ export class Worker {
 
   private hear(told: Told): void {
     if (told.what === 'asked') void this.take();
-    if (told.what === 'cancelled') this.running.get(told.job)?.abort.abort();
+    if (told.what !== 'cancelled') return;
+    for (const { id, abort } of this.running) if (id === told.job) abort.abort();
   }
 
   private async round(): Promise<void> {
@@ -131,7 +132,7 @@ export class Worker {
       const kinds = this.kinds.filter((k) => k.lane === lane);
       for (let i = 0; i < kinds.length; i++) {
         const kind = kinds[(i + this.turn) % kinds.length];
-        const free = this.room[lane] - [...this.running.values()].filter((r) => r.lane === lane).length;
+        const free = this.room[lane] - [...this.running].filter((r) => r.lane === lane).length;
         if (free <= 0) break;
         for (const { id } of await boss.fetch(queueOf(kind), { batchSize: free }))
           void this.begin(boss, kind, id);
@@ -141,7 +142,8 @@ export class Worker {
 
   private async begin(boss: PgBoss, kind: JobKind, id: string): Promise<void> {
     const abort = new AbortController();
-    this.running.set(id, { id, lane: kind.lane, abort });
+    const entry: Running = { id, lane: kind.lane, abort };
+    this.running.add(entry);
     const { key } = this;
     try {
       const row = await this.claim(id, key);
@@ -152,7 +154,7 @@ export class Worker {
       // Whatever could not be written down is found by the next round of whoever lives.
       process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
     } finally {
-      this.running.delete(id);
+      this.running.delete(entry);
       void this.take();
     }
   }

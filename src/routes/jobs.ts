@@ -27,8 +27,10 @@ const job = object({
   message: string().nullable().defined(),
   askedAt: string().required(),
   endedAt: string().nullable().defined(),
-  /** Of several asked for as one: how many there are, and how many have ended. */
-  parts: object({ all: number().required(), ended: number().required() }).nullable().defined(),
+  /** Of several asked for as one: how many there are, how many have ended, and how many came to nothing. */
+  parts: object({ all: number().required(), ended: number().required(), undone: number().required() })
+    .nullable()
+    .defined(),
 });
 
 export type JobTold = InferType<typeof job>;
@@ -82,6 +84,14 @@ export const readJob = defineRoute({
 /** Ends a job that has not ended, with all its parts. */
 export const cancelJob = defineRoute({
   method: 'DELETE',
+  path: '/api/jobs/:id',
+  request: object({ id: uuid() }),
+  answer: object({ id: uuid() }),
+});
+
+/** Asks again for a job that came to nothing, or for those of its parts that did. */
+export const askAgainForJob = defineRoute({
+  method: 'POST',
   path: '/api/jobs/:id',
   request: object({ id: uuid() }),
   answer: object({ id: uuid() }),

@@ -79,11 +79,18 @@ test('what is at work can be cancelled, and what is cancelled leaves nothing', a
   const cancelled = states.filter((s) => s.includes('It was cancelled.')).length;
   expect(cancelled).toBeGreaterThan(0);
   // Those that were done before stand as they were made; the others as they were.
-  let moved = 0;
-  for (const id of ids) {
-    const { revisions } = await (await request.get(`/api/characters/${id}`)).json();
-    moved += revisions.length - 1;
+  const moved = async () => {
+    let steps = 0;
+    for (const id of ids)
+      steps += (await (await request.get(`/api/characters/${id}`)).json()).revisions.length - 1;
+    return steps;
+  };
+  expect(await moved()).toBe(ids.length - cancelled);
+  // Asked for again, what was cancelled is done, and what was done is not done twice.
+  await line.getByRole('button', { name: 'Ask again for what is not done' }).click();
+  await expect(line.getByText(/^done, /)).toBeVisible(LONG);
+  await expect(line.getByText('It was cancelled.')).toHaveCount(0);
+  expect(await moved()).toBe(ids.length);
+  for (const id of ids)
     await request.delete(`/api/characters/${id}`, { headers: { 'sec-fetch-site': 'same-origin' } });
-  }
-  expect(moved).toBe(ids.length - cancelled);
 });

@@ -7,7 +7,7 @@ import { GET as list, POST as askFor } from '@/app/api/jobs/route';
 import { DELETE as stop, GET as read } from '@/app/api/jobs/[id]/route';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { BRIEFS } from '@/core/house/briefs';
-import { ENDED, ask, askTogether, cancel, jobWithParts, jobsAtWork } from '@/jobs/ask';
+import { ENDED, ask, askAgain, askTogether, cancel, jobWithParts, jobsAtWork } from '@/jobs/ask';
 import type { AtWork, JobKind } from '@/jobs/job';
 import { MOST_ATTEMPTS, prepareQueue } from '@/jobs/queue';
 import { Worker } from '@/jobs/worker';
@@ -263,6 +263,51 @@ it('several asked for as one end together, what came of each told; cancelled as 
   expect([job, ...none].map((j) => j.state)).toEqual(['cancelled', 'cancelled', 'cancelled']);
 });
 
+it('what came to nothing is asked for again, alone or with what it is a part of; what is done stays done', async () => {
+  mockWays.set('refuses', async () => {
+    throw new Refused('Not yet.');
+  });
+  await worker();
+  const parts = [wanted('mark', 'done'), wanted('mark', 'not yet', 'refuses')];
+  const all = { id: randomUUID(), title: 'Two', parts };
+  await askTogether(db, all, '');
+  await ended(all.id);
+  expect((await jobsAtWork(db)).find((j) => j.id === all.id)).toMatchObject({ undone: '1' });
+  mockWays.clear();
+  await askAgain(db, all.id);
+  expect((await stateOf(all.id)).state).toBe('running');
+  await ended(all.id);
+  expect((await jobWithParts(db, all.id)).parts.map((p) => [p.state, p.attempts, p.message])).toEqual([
+    ['done', 1, null],
+    ['done', 1, null],
+  ]);
+  expect((await marks()).sort()).toEqual(['done', 'not yet']);
+  await expect(askAgain(db, all.id)).rejects.toThrow(/Nothing of this work is left/);
+});
+
+it('a move that came too late is asked for again on the revision that the character stands at', async () => {
+  const { id, revision } = await arriveAs(db, 'quay-skeleton.glb', BRIEFS[0]);
+  const part = () => ({
+    id: randomUUID(),
+    kind: 'move',
+    title: 'Quay',
+    input: { target: { id: QUAY.id, title: QUAY.title }, limit: 4, weights: 'rules' },
+    character: id,
+    base: revision,
+  });
+  const [first, late] = [part(), part()];
+  await worker();
+  await ask(db, first, '');
+  await ended(first.id);
+  await ask(db, late, '');
+  await ended(late.id);
+  expect((await stateOf(late.id)).state).toBe('refused');
+  await askAgain(db, late.id);
+  await ended(late.id);
+  expect((await stateOf(late.id)).state).toBe('done');
+  expect((await characterById(db, id)).revisions).toHaveLength(3);
+});
+
 it('a heap of work keeps nothing waiting that is at hand', async () => {
   const held = gate();
   mockWays.set('held', () => held.opened);
@@ -329,16 +374,20 @@ describe('over the routes', () => {
     const id = randomUUID();
     expect(await answered(await asked(id, [part('r1'), part('r2')]))).toEqual({ status: 201, body: { id } });
     const of = async () => (await answered(await on(read, sent('GET'), { id }))).body;
-    expect((await of()).job).toMatchObject({ state: 'running', parts: { all: 2, ended: 0 }, askedBy: 'R.' });
+    expect((await of()).job).toMatchObject({
+      state: 'running',
+      parts: { all: 2, ended: 0, undone: 0 },
+      askedBy: 'R.',
+    });
     await worker();
     await ended(id);
     const { job, parts } = await of();
-    expect(job).toMatchObject({ state: 'done', parts: { all: 2, ended: 2 } });
+    expect(job).toMatchObject({ state: 'done', parts: { all: 2, ended: 2, undone: 0 } });
     expect(parts.map((p: { answer: unknown }) => p.answer)).toEqual(['r1', 'r2']);
     const { body } = await answered(await on(list, sent('GET')));
     expect(body.jobs.find((j: { id: string }) => j.id === id)).toMatchObject({
       title: 'Some',
-      parts: { all: 2, ended: 2 },
+      parts: { all: 2, ended: 2, undone: 0 },
     });
     for (const w of workers.splice(0)) await w.stop();
     const other = randomUUID();

@@ -4,7 +4,7 @@ import clsx from 'clsx';
 import Link from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
 import { useCallback, useEffect, useState } from 'react';
-import { type JobTold, cancelJob, listJobs, readJob } from '@/routes/jobs';
+import { type JobTold, askAgainForJob, cancelJob, listJobs, readJob } from '@/routes/jobs';
 import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
 import { ago } from '../kit/format';
@@ -92,13 +92,17 @@ export function AtWork() {
 function JobLine({ job, isOpen, onOpen }: { job: JobTold; isOpen: boolean; onOpen: () => void }) {
   const [error, setError] = useState<string | null>(null);
   const isAtWork = job.endedAt === null;
-  const stop = async () => {
+  const isUndone = job.parts ? job.parts.undone > 0 : job.state !== 'done';
+  const act = async (what: Promise<unknown>, failure: string) => {
+    setError(null);
     try {
-      await call(cancelJob, { id: job.id });
+      await what;
     } catch (e) {
-      setError(`It was not cancelled. ${messageOf(e)}`);
+      setError(`${failure} ${messageOf(e)}`);
     }
   };
+  const stop = () => act(call(cancelJob, { id: job.id }), 'It was not cancelled.');
+  const again = () => act(call(askAgainForJob, { id: job.id }), 'It was not asked for again.');
   return (
     <li className="border-b border-rule py-2.5">
       <div className="flex flex-wrap items-center gap-3">
@@ -125,6 +129,11 @@ function JobLine({ job, isOpen, onOpen }: { job: JobTold; isOpen: boolean; onOpe
         {isAtWork && (
           <Button small onClick={() => void stop()}>
             Cancel what is left
+          </Button>
+        )}
+        {!isAtWork && isUndone && (
+          <Button small onClick={() => void again()}>
+            Ask again for what is not done
           </Button>
         )}
       </div>
