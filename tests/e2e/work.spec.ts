@@ -1,13 +1,17 @@
 import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { type APIRequestContext, expect, test } from '@playwright/test';
-import { accessible, castFile } from './support';
+import { accessible, castFile, openCharacter } from './support';
 
 const LONG = { timeout: 300_000 };
 
 /** A character for the shelf, sent as its files are; gives its id. */
-async function bringBy(request: APIRequestContext, name: string): Promise<string> {
-  const buffer = readFileSync(castFile('quay-skeleton.glb'));
+async function bringBy(
+  request: APIRequestContext,
+  name: string,
+  file = 'quay-skeleton.glb',
+): Promise<string> {
+  const buffer = readFileSync(castFile(file));
   const answer = await request.post('/api/characters', {
     headers: { 'sec-fetch-site': 'same-origin' },
     multipart: { files: { name: `${name}.glb`, mimeType: 'model/gltf-binary', buffer }, brief: 'handset' },
@@ -25,13 +29,17 @@ test('twelve moved in one go: a worker is killed, the page closed, and all twelv
   test.skip(!url, 'a second worker needs DATABASE_URL');
   const names = Array.from({ length: 12 }, (_, i) => `Crew ${String(i + 1).padStart(2, '0')}`);
   const ids: string[] = [];
-  for (const name of names) ids.push(await bringBy(request, name));
+  // Two of them take long enough to be seen at work.
+  for (const [i, name] of names.entries())
+    ids.push(await bringBy(request, name, i < 2 ? 'deckhand-clean.glb' : undefined));
   const second = spawn(process.execPath, ['dist/work.mjs'], {
     env: { ...process.env, DATABASE_URL: url },
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   try {
     await new Promise((ready) => second.stdout.once('data', ready));
+    const desk = await context.newPage();
+    await openCharacter(desk, 'Capstan');
     await page.goto('/');
     await page.getByRole('button', { name: 'Move several' }).click();
     const dialog = page.getByRole('dialog', { name: 'Move several onto one skeleton' });
@@ -39,6 +47,9 @@ test('twelve moved in one go: a worker is killed, the page closed, and all twelv
     await dialog.getByLabel('Skeleton to move to').selectOption({ label: 'VRM 1.0 humanoid' });
     await dialog.getByRole('button', { name: 'Move 12' }).click();
     await expect(page).toHaveURL(/\/work\?job=/);
+    // Every other page is told, be it of a colleague.
+    await expect(desk.getByRole('link', { name: '1 at work' })).toBeVisible();
+    await desk.close();
     await expect(page.getByText(/^[1-9]\d? of 12 done$/)).toBeVisible(LONG);
     second.kill('SIGKILL');
     await page.close();
@@ -53,6 +64,7 @@ test('twelve moved in one go: a worker is killed, the page closed, and all twelv
     await expect(
       line.getByRole('row', { name: new RegExp(`^${name} .* \\d+ of \\d+ .* → \\d+$`) }),
     ).toBeVisible();
+  await expect(later.getByText(/^\d+ at work$/)).toHaveCount(0);
   await accessible(later);
   // Each was moved once.
   for (const id of ids) {
@@ -71,6 +83,7 @@ test('what is at work can be cancelled, and what is cancelled leaves nothing', a
   await page.getByRole('button', { name: 'Move several' }).click();
   const dialog = page.getByRole('dialog', { name: 'Move several onto one skeleton' });
   for (const name of names) await dialog.getByRole('checkbox', { name: new RegExp(`^${name}`) }).check();
+  await dialog.getByLabel('Skeleton to move to').selectOption({ label: 'VRM 1.0 humanoid' });
   await dialog.getByRole('button', { name: 'Move 6' }).click();
   const line = page.getByRole('listitem').filter({ hasText: '6 characters onto' });
   await line.getByRole('button', { name: 'Cancel what is left' }).click();

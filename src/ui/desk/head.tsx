@@ -7,6 +7,7 @@ import { DropdownMenu } from 'radix-ui';
 import { countGravity } from '@/core/contracts/finding';
 import { Button } from '../kit/button';
 import { Mark } from '../kit/gravity';
+import { WorkSign } from '../jobs/sign';
 import { IconButton } from '../kit/icon-button';
 import { goToRoom } from '../state/choose';
 import { headOf, redoTarget, undoTarget } from '../state/document';
@@ -33,6 +34,7 @@ export function Head() {
         </Link>
         <Subject />
         <span className="flex-1" />
+        <WorkSign />
         <BriefMenu />
         <Verdict />
         <WayBack />

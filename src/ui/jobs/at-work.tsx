@@ -3,41 +3,15 @@
 import clsx from 'clsx';
 import Link from 'next/link';
 import { useRouter, useSearchParams } from 'next/navigation';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useState } from 'react';
 import { type JobTold, askAgainForJob, cancelJob, listJobs, readJob } from '@/routes/jobs';
 import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
 import { ago } from '../kit/format';
 import { ProgressBar } from '../kit/progress';
-import { onToldOf } from '../state/events';
 import { MovesTable } from './moves-table';
+import { useTold } from './use-told';
 import { stateWords } from './words';
-
-/** How long several things that are told at once are waited for before they are asked for, milliseconds. */
-const GATHER = 150;
-
-/** Fetches anew whenever something is told that concerns it. */
-function useTold<T>(fetch: () => Promise<T>): { value: T | null; error: string | null; again: () => void } {
-  const [value, setValue] = useState<T | null>(null);
-  const [error, setError] = useState<string | null>(null);
-  const load = useCallback(async () => {
-    try {
-      setValue(await fetch());
-      setError(null);
-    } catch (e) {
-      setError(messageOf(e));
-    }
-  }, [fetch]);
-  useEffect(() => {
-    void load();
-    return onToldOf(
-      (told) => told.what !== 'head',
-      GATHER,
-      () => void load(),
-    );
-  }, [load]);
-  return { value, error, again: () => void load() };
-}
 
 const fetchList = async () => (await call(listJobs, {})).jobs;
 

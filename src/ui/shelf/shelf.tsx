@@ -12,6 +12,7 @@ import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
 import { onToldOf } from '../state/events';
 import { forgetLook } from '../state/kept-look';
+import { WorkSign } from '../jobs/sign';
 import { Arrivals } from './arrival';
 import { Card } from './card';
 import { MoveSeveral } from './move-several';
@@ -139,6 +140,7 @@ function ShelfHead({
       <span className="title text-[19px]">Young Bough</span>
       <span className="text-soft">the shelf</span>
       <span className="flex-1" />
+      <WorkSign />
       <label className="flex items-center gap-2 text-soft">
         new ones for
         <select
