@@ -20,6 +20,8 @@ import { useArrivals } from './use-arrivals';
 
 interface Failure {
   readonly text: string;
+  /** Of fetching the shelf: it is over when that succeeds. Another one stays until it is tried again. */
+  readonly isOfFetching: boolean;
   again(): void;
 }
 
@@ -33,20 +35,21 @@ function useEntries() {
   const load = useCallback(async () => {
     try {
       setEntries((await call(listCharacters, {})).characters);
-      setFailure(null);
+      setFailure((now) => (now?.isOfFetching ? null : now));
     } catch (error) {
-      setFailure({ text: messageOf(error), again: () => void load() });
+      setFailure({ text: messageOf(error), isOfFetching: true, again: () => void load() });
     }
   }, []);
   const remove = useCallback(
     async function removeEntry(entry: ShelfEntry) {
       try {
         await call(removeCharacter, { id: entry.id });
+        setFailure(null);
         forgetLook(entry.id);
         await load();
       } catch (error) {
         const text = `“${entry.name}” was not removed. ${messageOf(error)}`;
-        setFailure({ text, again: () => void removeEntry(entry) });
+        setFailure({ text, isOfFetching: false, again: () => void removeEntry(entry) });
       }
     },
     [load],
