@@ -1,7 +1,8 @@
 /** Jobs are asked for, read, cancelled and asked again; all of it by what the database says. */
 import { type Kysely, type Transaction, sql } from 'kysely';
 import type { Selectable } from 'kysely';
-import type { Database, JobState, JobsTable } from '../server/database';
+import type { JobState } from '../routes/jobs';
+import type { Database, JobsTable } from '../server/database';
 import { Refused } from '../server/refused';
 import { tellAll } from '../server/told';
 import { type JobKind, queueOf } from './job';

@@ -27,9 +27,9 @@ const TOLD = 250;
 const AGAIN = 1000;
 
 /** Jobs at a time, lane by lane. */
-export type Room = Readonly<Record<Lane, number>>;
+export type Capacity = Readonly<Record<Lane, number>>;
 
-export const ROOM: Room = { 'at hand': 2, 'in heaps': 1 };
+export const CAPACITY: Capacity = { 'at hand': 2, 'in heaps': 1 };
 
 /** One job that this worker is at. */
 interface Running {
@@ -51,7 +51,7 @@ export class Worker {
     private readonly db: Kysely<Database>,
     private readonly url: string,
     private readonly kinds: readonly JobKind[],
-    private readonly room: Room = ROOM,
+    private readonly room: Capacity = CAPACITY,
   ) {}
 
   /** Begins to take jobs. */

@@ -5,7 +5,7 @@ import type { Counts } from '../core/contracts/finding';
 import type { LengthUnit } from '../core/contracts/units';
 import { defineRoute, uuid } from './route';
 
-/** How a job stands. */
+/** How a job stands. `asked` waits its turn; what was `set aside` broke its workers or failed too often. */
 export const JOB_STATES = ['asked', 'running', 'done', 'refused', 'cancelled', 'set aside'] as const;
 
 export type JobState = (typeof JOB_STATES)[number];
@@ -115,5 +115,12 @@ export interface MoveAnswer {
   readonly proofTolerance: number;
 }
 
-/** Server-sent events: every message is what was told, as JSON. */
+/** What the house tells its pages. */
+export type PageTold =
+  /** A job has begun, gone on or ended. */
+  | { readonly what: 'job'; readonly job: string; readonly parent: string | null }
+  /** A character stands at another revision. */
+  | { readonly what: 'head'; readonly character: string; readonly head: string };
+
+/** Server-sent events: every message is a {@link PageTold} as JSON. */
 export const eventsPath = '/api/events';

@@ -5,6 +5,7 @@ import type { FindingTold, Waiver } from '../core/contracts/waiver';
 import type { PinEnd } from '../core/character/pin';
 import type { Brief } from '../core/house/brief';
 import type { BriefOrigin } from '../routes/briefs';
+import type { JobState } from '../routes/jobs';
 import { type ColumnType, type Generated, Kysely, PostgresDialect, type Transaction, sql } from 'kysely';
 import { Pool } from 'pg';
 import { cancelled } from './refused';
@@ -137,9 +138,6 @@ export interface PinsTable {
   ends: JsonColumn<{ from: PinEnd; to: PinEnd }>;
   created_at: Timestamp;
 }
-
-/** How a job stands. `asked` waits its turn; what was `set aside` broke its workers or failed too often. */
-export type JobState = 'asked' | 'running' | 'done' | 'refused' | 'cancelled' | 'set aside';
 
 /** How far a running job is; `share` from 0 to 1. */
 export interface JobProgress {

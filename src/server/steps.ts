@@ -174,7 +174,7 @@ export interface RemapStep {
 const PLAIN: MoveHow = { mode: 'target', lengths: 'kept', weights: 'rules' };
 
 /** What came of a move, and how its crosswalk came about. */
-export type Moved = StepDone & { readonly walk: WalkSaid };
+export type WeightsMoved = StepDone & { readonly walk: WalkSaid };
 
 /** Moves the weights onto another skeleton on top of `base`. Throws {@link Refused}. */
 export function remapCharacter(
@@ -182,8 +182,8 @@ export function remapCharacter(
   character: CharacterRecord,
   base: string,
   { target, crosswalk, limit, how = PLAIN, motion, label }: RemapStep,
-  options: StepOptions<Moved> = {},
-): Promise<Moved> {
+  options: StepOptions<WeightsMoved> = {},
+): Promise<WeightsMoved> {
   return whileWorking(character.id, async () => {
     const name = target.revision ?? target.id;
     const giver = target.skeletonOf ? await briefByKey(db, target.skeletonOf) : character.wants;

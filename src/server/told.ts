@@ -1,5 +1,6 @@
 /** What is told to everybody who listens to the database, when what it tells of is written. */
 import { type Kysely, type Transaction, sql } from 'kysely';
+import type { PageTold } from '../routes/jobs';
 import type { Database } from './database';
 
 /** Where it is told, in JSON. */
@@ -10,10 +11,7 @@ export type Told =
   | { readonly what: 'asked'; readonly queue: string }
   /** Whoever is at this job ends it. */
   | { readonly what: 'cancelled'; readonly job: string }
-  /** A job has begun, gone on or ended. */
-  | { readonly what: 'job'; readonly job: string; readonly parent: string | null }
-  /** A character stands at another revision. */
-  | { readonly what: 'head'; readonly character: string; readonly head: string };
+  | PageTold;
 
 /** Tells everybody; within a transaction, when that is written. */
 export async function tellAll(db: Kysely<Database> | Transaction<Database>, told: Told): Promise<void> {

@@ -9,7 +9,7 @@ import type { Character } from '@/core/character/model';
 import { skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { suggest } from '@/core/anatomy/suggest';
-import { WRITES, readCharacter, whyNotWritten, writeCharacter } from '@/core/formats';
+import { WRITES, readCharacter, whyNotWritten, withinEngine, writeCharacter } from '@/core/formats';
 import { type InputFile, ReadError, type ReadLimits, printable } from '@/core/formats/errors';
 import { portrait } from '@/core/rooms/docket/portrait';
 import { remap } from '@/core/rooms/crosswalk/remap';
@@ -196,6 +196,17 @@ describe('long lines', () => {
       ['x.gltf', long],
     ])
       expect(refusal([text(name, body)], wide)).toMatch(/^x\.\w+: .{10,400}\.$/);
+  });
+  it('what the engine itself breaks off is told as the fault of the file, and nothing else is', () => {
+    const endless = (): Character => endless();
+    expect(() => withinEngine('x.dae', endless)).toThrow(ReadError);
+    expect(() => withinEngine('x.dae', endless)).toThrow(
+      /^x\.dae: a name or a text in it .*\. Export it again/,
+    );
+    const mistake = () => {
+      throw new RangeError('Invalid array length');
+    };
+    expect(() => withinEngine('x.dae', mistake)).toThrow('Invalid array length');
   });
   it('a face of millions of corners is none', () => {
     expect(refusal([text('x.obj', `v 0 0 0\nf${' 1'.repeat(3_000_000)}\n`)])).toMatch(/far too many corners/);

@@ -56,7 +56,7 @@ export function readCharacter(
   const take = (read: Reader, from: readonly InputFile[], name: string) =>
     scaleRead(
       checkRead(
-        withinPatterns(name, () => read(from, bounds, options)),
+        withinEngine(name, () => read(from, bounds, options)),
         name,
         bounds,
       ),
@@ -68,8 +68,8 @@ export function readCharacter(
   return others.reduce((all, next) => joinCharacters(all, next), one);
 }
 
-/** Reads; where a pattern breaks off over a name or a text of some millions of letters, that is the file's fault. */
-function withinPatterns(file: string, read: () => Character): Character {
+/** Reads; where the engine breaks off over a text of some millions of letters, or over depth, that is the file's fault. */
+export function withinEngine(file: string, read: () => Character): Character {
   try {
     return read();
   } catch (error) {

@@ -21,7 +21,8 @@ export const move = defineJob({
     { target, limit, weights },
     { db, base, character: id, signal, tell, ended },
   ): Promise<MoveAnswer> => {
-    if (!base || !id) throw new Refused('The move names no character.', 400);
+    if (!base || !id)
+      throw new Refused('The character was removed from the house; there is nothing to move.', 404);
     const character = await characterById(db, id);
     guardFresh(character, base);
     const before = character.revisions.find((r) => r.id === base)?.counts ?? null;

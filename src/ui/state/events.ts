@@ -2,16 +2,12 @@
  * What the house tells its pages: jobs that go on, characters that stand at another revision. The windows of one browser
  * share one connection, since a browser has few of them to one house.
  */
-import { eventsPath } from '@/routes/jobs';
+import { type PageTold, eventsPath } from '@/routes/jobs';
 
-/** What is told. */
-export type Told =
-  | { readonly what: 'job'; readonly job: string; readonly parent: string | null }
-  | { readonly what: 'head'; readonly character: string; readonly head: string }
-  /** The connection stands anew: what happened meanwhile was missed. */
-  | { readonly what: 'anew' };
+/** What is told; `anew`: the connection stands anew, and what happened meanwhile was missed. */
+export type PageNews = PageTold | { readonly what: 'anew' };
 
-type Hear = (told: Told) => void;
+type Hear = (told: PageNews) => void;
 
 /** Name of the lock whose holder has the connection, and of the channel on which it tells the others. */
 const NAME = 'young-bough-told';
@@ -27,7 +23,7 @@ export function onTold(hear: Hear): () => void {
 }
 
 /** The same for many things that are told at once: acts once, so many milliseconds after the first that matters. */
-export function onToldOf(matters: (told: Told) => boolean, wait: number, act: () => void): () => void {
+export function onToldOf(matters: (told: PageNews) => boolean, wait: number, act: () => void): () => void {
   let timer: ReturnType<typeof setTimeout> | undefined;
   const forget = onTold((told) => {
     if (!matters(told)) return;
@@ -46,17 +42,17 @@ function open(): void {
   if (isOpen) return;
   isOpen = true;
   const channel = new BroadcastChannel(NAME);
-  const tell = (told: Told) => {
+  const tell = (told: PageNews) => {
     for (const hear of all) hear(told);
   };
-  channel.onmessage = ({ data }: MessageEvent<Told>) => tell(data);
+  channel.onmessage = ({ data }: MessageEvent<PageNews>) => tell(data);
   const connect = () => {
     const source = new EventSource(eventsPath);
-    const both = (told: Told) => {
+    const both = (told: PageNews) => {
       channel.postMessage(told);
       tell(told);
     };
-    source.onmessage = ({ data }: MessageEvent<string>) => both(JSON.parse(data) as Told);
+    source.onmessage = ({ data }: MessageEvent<string>) => both(JSON.parse(data) as PageNews);
     source.onopen = () => both({ what: 'anew' });
   };
   // Only pages that were fetched safely have locks; others have a connection each.
