@@ -62,7 +62,7 @@ export function HandOverSeveral({ onClose }: { onClose: () => void }) {
       )}
       {rows === null ? (
         <Choose
-          entries={entries ?? []}
+          entries={entries}
           chosen={chosen}
           onChosen={setChosen}
           onSend={(what) => void run(list, what)}
@@ -130,7 +130,8 @@ function Choose({
   onChosen,
   onSend,
 }: {
-  entries: readonly ShelfEntry[];
+  /** Null until the shelf has told. */
+  entries: readonly ShelfEntry[] | null;
   chosen: ReadonlySet<string>;
   onChosen: (chosen: ReadonlySet<string>) => void;
   onSend: (what: What) => void;
@@ -140,6 +141,8 @@ function Choose({
   const [format, setFormat] = useState('glb');
   const receiver = useReceiverAsked();
   const { title } = useReceiver((s) => s.receiver);
+  const all = entries ?? [];
+  const isAll = all.length > 0 && chosen.size === all.length;
   const isReady = chosen.size > 0 && by.trim() !== '';
   const toggle = (id: string) =>
     onChosen(new Set(chosen.has(id) ? [...chosen].filter((x) => x !== id) : [...chosen, id]));
@@ -172,15 +175,20 @@ function Choose({
       </div>
       <div className="mt-3 flex items-center gap-2 text-[13px] text-soft">
         <span className="flex-1">Held against the receiver that was chosen last: {title}.</span>
-        <Button small kind="quiet" onClick={() => choose(entries.filter((e) => e.counts?.stops === 0))}>
+        <Button
+          small
+          kind="quiet"
+          disabled={!entries}
+          onClick={() => choose(all.filter((e) => e.counts?.stops === 0))}
+        >
           Those that nothing stops
         </Button>
-        <Button small kind="quiet" onClick={() => choose(chosen.size === entries.length ? [] : entries)}>
-          {chosen.size === entries.length ? 'None' : 'All'}
+        <Button small kind="quiet" disabled={!entries} onClick={() => choose(isAll ? [] : all)}>
+          {isAll ? 'None' : 'All'}
         </Button>
       </div>
       <ul className="mt-1 max-h-[40vh] overflow-y-auto" aria-label="Characters">
-        {entries.map((e) => (
+        {all.map((e) => (
           <li key={e.id} className="border-b border-rule">
             <label className="flex items-center gap-2.5 py-1.5 text-[13.5px]">
               <input
