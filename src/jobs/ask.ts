@@ -2,7 +2,8 @@
 import { type Kysely, type Transaction, sql } from 'kysely';
 import type { Selectable } from 'kysely';
 import type { JobState } from '../routes/jobs';
-import type { Database, JobsTable } from '../server/database';
+import { dropUnneeded, putBlob } from '../server/blobs';
+import { type Database, type JobsTable, clearing, keeping } from '../server/database';
 import { Refused } from '../server/refused';
 import { tellAll } from '../server/told';
 import { type JobKind, queueOf } from './job';
@@ -18,6 +19,8 @@ export interface Wanted {
   readonly input: object;
   readonly character: string | null;
   readonly base: string | null;
+  /** Bytes that it needs, by their addresses; kept until it has ended. */
+  readonly files?: readonly Uint8Array[];
 }
 
 /** Several jobs that were asked for as one, which is done when all of them have ended. */
@@ -29,6 +32,9 @@ export interface WantedTogether {
 
 /** What a job of parts is called in the table; it is in no queue. */
 export const TOGETHER = 'together';
+
+/** What stands in the table for a job that was cancelled before it was asked for. */
+const NEVER = 'never asked';
 
 /** States that nothing changes any more, but for asking again. */
 export const ENDED: readonly JobState[] = ['done', 'refused', 'cancelled', 'set aside'];
@@ -42,7 +48,7 @@ const known = (kind: string): JobKind => {
 /** Writes a job down and hands it to its queue, or finds that this was done before. Answers once it is kept. */
 export async function ask(db: Kysely<Database>, wanted: Wanted, by: string): Promise<void> {
   const boss = await queue(db);
-  await db.transaction().execute((trx) => put(boss, trx, wanted, by, null));
+  await keeping(db, (trx) => put(boss, trx, wanted, by, null));
 }
 
 /** The same for several as one. */
@@ -61,6 +67,7 @@ export async function askTogether(
       input: '{}',
       asked_by: by,
       state: 'running' as const,
+      lane: 'in heaps' as const,
     };
     const made = await trx
       .insertInto('jobs')
@@ -70,14 +77,14 @@ export async function askTogether(
       .executeTakeFirst();
     if (!made) return;
     for (const part of parts) await put(boss, trx, part, by, id);
-    await tellAll(trx, { what: 'job', job: id, parent: null });
+    await tellAll(trx, { what: 'job', job: id, parent: null, lane: 'in heaps' });
   });
 }
 
 async function put(
   boss: Awaited<ReturnType<typeof queue>>,
   trx: Transaction<Database>,
-  { id, kind: name, title, input, character, base }: Wanted,
+  { id, kind: name, title, input, character, base, files = [] }: Wanted,
   by: string,
   parent: string | null,
 ): Promise<void> {
@@ -86,13 +93,28 @@ async function put(
   const row = { id, kind: kind.kind, version: kind.version, title, input: JSON.stringify(checked) };
   const made = await trx
     .insertInto('jobs')
-    .values({ ...row, character_id: character, base, parent, asked_by: by, state: 'asked' })
+    .values({
+      ...row,
+      character_id: character,
+      base,
+      parent,
+      asked_by: by,
+      state: 'asked',
+      lane: kind.lane,
+      changes: kind.changes ?? false,
+    })
     .onConflict((c) => c.column('id').doNothing())
     .returning('id')
     .executeTakeFirst();
   if (!made) return;
+  for (const bytes of files)
+    await trx
+      .insertInto('job_blobs')
+      .values({ job_id: id, hash: await putBlob(trx, bytes) })
+      .onConflict((c) => c.doNothing())
+      .execute();
   await enqueue(boss, trx, kind, id);
-  await tellAll(trx, { what: 'job', job: id, parent });
+  await tellAll(trx, { what: 'job', job: id, parent, lane: kind.lane });
 }
 
 /** A job as it is told. */
@@ -124,38 +146,53 @@ export const countParts = (parts: readonly Pick<JobRow, 'state' | 'ended_at'>[])
 
 /** What is under way, and what ended last; parts are counted with what they are parts of. */
 export async function jobsAtWork(db: Kysely<Database>, most = 100) {
-  return db
-    .selectFrom('jobs')
-    .selectAll()
-    .select((e) => [
-      e
-        .selectFrom('jobs as part')
-        .select((p) => p.fn.countAll<number>().as('n'))
-        .whereRef('part.parent', '=', 'jobs.id')
-        .as('all'),
-      e
-        .selectFrom('jobs as part')
-        .select((p) => p.fn.count<number>('part.ended_at').as('n'))
-        .whereRef('part.parent', '=', 'jobs.id')
-        .as('ended'),
-      e
-        .selectFrom('jobs as part')
-        .select((p) => p.fn.countAll<number>().as('n'))
-        .whereRef('part.parent', '=', 'jobs.id')
-        .where('part.state', 'in', UNDONE)
-        .as('undone'),
-    ])
-    .where('parent', 'is', null)
-    .orderBy(sql`ended_at is null`, 'desc')
-    .orderBy('created_at', 'desc')
-    .limit(most)
-    .execute();
+  return (
+    db
+      .selectFrom('jobs')
+      .selectAll()
+      .select((e) => [
+        e
+          .selectFrom('jobs as part')
+          .select((p) => p.fn.countAll<number>().as('n'))
+          .whereRef('part.parent', '=', 'jobs.id')
+          .as('all'),
+        e
+          .selectFrom('jobs as part')
+          .select((p) => p.fn.count<number>('part.ended_at').as('n'))
+          .whereRef('part.parent', '=', 'jobs.id')
+          .as('ended'),
+        e
+          .selectFrom('jobs as part')
+          .select((p) => p.fn.countAll<number>().as('n'))
+          .whereRef('part.parent', '=', 'jobs.id')
+          .where('part.state', 'in', UNDONE)
+          .as('undone'),
+      ])
+      .where('parent', 'is', null)
+      // What a person waited for is told where it was waited for.
+      .where((e) =>
+        e.or([e('lane', '<>', 'at hand'), e('ended_at', 'is', null), e('state', '=', 'set aside')]),
+      )
+      .orderBy(sql`ended_at is null`, 'desc')
+      .orderBy('created_at', 'desc')
+      .limit(most)
+      .execute()
+  );
 }
 
-/** Ends a job that has not ended, wherever it is, and all its parts; what it was at leaves nothing. */
-export async function cancel(db: Kysely<Database>, id: string): Promise<void> {
+/**
+ * Ends a job that has not ended, wherever it is, and all its parts; what it was at leaves nothing. One that has not come
+ * yet (whoever asks for it makes its id) is not begun when it comes. Gives how it stands then.
+ */
+export async function cancel(db: Kysely<Database>, id: string): Promise<JobState> {
   const boss = await queue(db);
-  await db.transaction().execute(async (trx) => {
+  const rows = await db.transaction().execute(async (trx) => {
+    const gone = { kind: NEVER, version: 1, title: '', input: '{}', asked_by: '', lane: 'at hand' as const };
+    await trx
+      .insertInto('jobs')
+      .values({ id, ...gone, state: 'cancelled', ended_at: new Date() })
+      .onConflict((c) => c.column('id').doNothing())
+      .execute();
     const rows = await trx
       .updateTable('jobs')
       .set({
@@ -173,10 +210,35 @@ export async function cancel(db: Kysely<Database>, id: string): Promise<void> {
       if (kind)
         await boss.deleteJob(queueOf({ ...kind, version: row.version }), row.id, { db: through(trx) });
       await tellAll(trx, { what: 'cancelled', job: row.id });
-      await tellAll(trx, { what: 'job', job: row.id, parent: row.parent });
+      await tellAll(trx, { what: 'job', job: row.id, parent: row.parent, lane: row.lane });
     }
     const parent = rows.find((r) => r.id === id)?.parent;
     if (parent) await endParent(trx, parent);
+    return rows;
+  });
+  await dropFiles(
+    db,
+    rows.map((r) => r.id),
+  );
+  const { state } = await db
+    .selectFrom('jobs')
+    .select('state')
+    .where('id', '=', id)
+    .executeTakeFirstOrThrow();
+  return state;
+}
+
+/** Takes away what jobs that have ended were sent with. */
+export async function dropFiles(db: Kysely<Database>, jobs: readonly string[]): Promise<void> {
+  if (jobs.length === 0) return;
+  const held = db.selectFrom('job_blobs').select('hash').where('job_id', 'in', jobs).limit(1);
+  if (!(await held.executeTakeFirst())) return;
+  await clearing(db, async (trx) => {
+    const rows = await trx.deleteFrom('job_blobs').where('job_id', 'in', jobs).returning('hash').execute();
+    await dropUnneeded(
+      trx,
+      rows.map((r) => r.hash),
+    );
   });
 }
 
@@ -196,6 +258,7 @@ export async function askAgain(db: Kysely<Database>, id: string): Promise<void> 
         state: 'asked',
         attempts: 0,
         message: null,
+        refusal: null,
         ended_at: null,
         base: e
           .selectFrom('characters')
@@ -204,14 +267,14 @@ export async function askAgain(db: Kysely<Database>, id: string): Promise<void> 
       }))
       .where((e) => e.or([e('id', '=', id), e('parent', '=', id)]))
       .where('state', 'in', UNDONE)
-      .where('kind', '<>', TOGETHER)
+      .where('kind', 'not in', [TOGETHER, NEVER])
       .returningAll()
       .execute();
     if (rows.length === 0)
       throw new Refused('Nothing of this work is left to be asked for again; reload the page.', 409);
     for (const row of rows) {
       await enqueue(boss, trx, { ...known(row.kind), version: row.version }, row.id);
-      await tellAll(trx, { what: 'job', job: row.id, parent: row.parent });
+      await tellAll(trx, { what: 'job', job: row.id, parent: row.parent, lane: row.lane });
     }
     const whole = rows[0].id === id ? rows[0].parent : id;
     if (!whole) return;
@@ -220,7 +283,7 @@ export async function askAgain(db: Kysely<Database>, id: string): Promise<void> 
       .set({ state: 'running', message: null, ended_at: null })
       .where('id', '=', whole)
       .execute();
-    await tellAll(trx, { what: 'job', job: whole, parent: null });
+    await tellAll(trx, { what: 'job', job: whole, parent: null, lane: 'in heaps' });
   });
 }
 
@@ -241,5 +304,5 @@ export async function endParent(trx: Transaction<Database>, parent: string): Pro
       .where('id', '=', parent)
       .where('state', '=', 'running')
       .execute();
-  await tellAll(trx, { what: 'job', job: parent, parent: null });
+  await tellAll(trx, { what: 'job', job: parent, parent: null, lane: 'in heaps' });
 }

@@ -1,30 +1,32 @@
 /** What a kind of job is: work that outlives the request that asked for it. */
 import type { Kysely, Transaction } from 'kysely';
 import type { AnyObjectSchema, InferType } from 'yup';
+import type { Lane } from '../routes/jobs';
 import type { Database, JobProgress } from '../server/database';
-
-/**
- * Lanes have room of their own in every worker, so that what takes long or comes in heaps never keeps what a person
- * waits for from beginning.
- */
-export const LANES = ['at hand', 'in heaps'] as const;
-
-export type Lane = (typeof LANES)[number];
+import type { Bounds } from '../server/pool';
 
 /** What a job is given besides its input. */
 export interface AtWork<A> {
   readonly db: Kysely<Database>;
+  /** Its id: what it makes can be told by it when it is begun again. */
+  readonly id: string;
   /** The revision that it was asked on, and the character; null where it is about none. */
   readonly base: string | null;
   readonly character: string | null;
   /** Aborted when the job is cancelled, or when its worker ends or has lost it. */
   readonly signal: AbortSignal;
+  readonly bounds: Bounds;
   readonly tell: (progress: JobProgress) => void;
   /**
    * Writes the job's ending into the transaction that keeps what it made, so that both are there or neither is. Throws
    * where the job is not this worker's any more.
    */
   readonly ended: (trx: Transaction<Database>, answer: A) => Promise<void>;
+  /**
+   * For what is kept in several transactions: takes part in one of them, so that nothing of it is written where the job
+   * is not this worker's any more.
+   */
+  readonly stillMine: (trx: Transaction<Database>) => Promise<void>;
 }
 
 /** A kind of job. One that asks for other input than before gets a higher version; workers take what they know. */
@@ -32,9 +34,11 @@ export interface JobKind<Q extends AnyObjectSchema = AnyObjectSchema, A = unknow
   readonly kind: string;
   readonly version: number;
   readonly lane: Lane;
+  /** Whether it brings its character to another revision: a page that is opened meanwhile waits for it. */
+  readonly changes?: boolean;
   readonly input: Q;
-  /** How long it may take, seconds. */
-  readonly seconds: number;
+  /** What each task of it may take; where nothing is said, what a request may. Settings come before it. */
+  readonly bounds: Partial<Bounds>;
   /**
    * Does it. It may be begun more than once, and must keep what it makes in one transaction with `ended`. Throws Refused
    * for what a person can mend; any other error is tried again.
@@ -42,7 +46,11 @@ export interface JobKind<Q extends AnyObjectSchema = AnyObjectSchema, A = unknow
   readonly run: (input: InferType<Q>, at: AtWork<A>) => Promise<A>;
 }
 
+/** The first half of the locks that workers hold; the second half is their own number. */
+export const ALIVE = 7_290_115;
+
 export const defineJob = <Q extends AnyObjectSchema, A>(kind: JobKind<Q, A>): JobKind<Q, A> => kind;
 
 /** The queue of a kind: of each version its own, since a worker takes only from those that it knows. */
-export const queueOf = ({ kind, version }: Pick<JobKind, 'kind' | 'version'>): string => `${kind}.${version}`;
+export const queueOf = ({ kind, version }: Pick<JobKind, 'kind' | 'version'>): string =>
+  `${kind.replaceAll(' ', '-')}.${version}`;

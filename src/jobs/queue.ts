@@ -7,7 +7,7 @@ import PgBoss from 'pg-boss';
 import type { Database } from '../server/database';
 import { tellAll } from '../server/told';
 import { type JobKind, queueOf } from './job';
-import { KINDS } from './kinds';
+import { ALL_KINDS } from './kinds';
 
 /** How often a job is begun before it is set aside: by workers that end with it, or by errors that are no refusals. */
 export const MOST_ATTEMPTS = 3;
@@ -33,13 +33,12 @@ const bossOn = (db: Db, more: Partial<PgBoss.ConstructorOptions> = {}): PgBoss =
 export async function prepareQueue(db: Kysely<Database>): Promise<void> {
   const boss = bossOn(db, { migrate: true });
   await boss.start();
-  for (const kind of KINDS) {
+  for (const kind of ALL_KINDS) {
     const name = queueOf(kind);
     // Each begins again after 2, then 4 seconds and more.
     const options = { name, retryLimit: MOST_ATTEMPTS - 1, retryDelay: 2, retryBackoff: true };
-    if (await boss.getQueue(name))
-      await boss.updateQueue(name, { ...options, expireInSeconds: kind.seconds });
-    else await boss.createQueue(name, { ...options, expireInSeconds: kind.seconds });
+    if (await boss.getQueue(name)) await boss.updateQueue(name, options);
+    else await boss.createQueue(name, options);
   }
   await boss.stop({ graceful: false, close: false });
 }
@@ -65,7 +64,7 @@ async function begun(db: Kysely<Database>): Promise<PgBoss> {
 export async function enqueue(
   boss: PgBoss,
   trx: Transaction<Database>,
-  kind: Pick<JobKind, 'kind' | 'version' | 'seconds'>,
+  kind: Pick<JobKind, 'kind' | 'version'>,
   id: string,
 ): Promise<void> {
   const name = queueOf(kind);

@@ -1,17 +1,14 @@
 /** A worker process: node dist/work.mjs. Takes jobs from DATABASE_URL until it is asked to end. */
 import { database } from '../server/database';
-import type { JobKind } from './job';
-import { KINDS } from './kinds';
+import { checkBounds } from './bounds';
+import { ALL_KINDS } from './kinds';
 import { Worker } from './worker';
 
 /** How long jobs may take to come to their end when the worker is asked to, milliseconds. */
 const GRACE = 4000;
 
-const worker = new Worker(
-  database(),
-  process.env.DATABASE_URL ?? '',
-  KINDS as readonly unknown[] as readonly JobKind[],
-);
+checkBounds(ALL_KINDS);
+const worker = new Worker(database(), process.env.DATABASE_URL ?? '', ALL_KINDS);
 for (const signal of ['SIGINT', 'SIGTERM'] as const)
   process.on(signal, () => {
     setTimeout(() => process.exit(0), GRACE).unref();

@@ -7,15 +7,14 @@ import type { ExpressionBuilder, Kysely, Transaction } from 'kysely';
 import { sql } from 'kysely';
 import { Client } from 'pg';
 import type PgBoss from 'pg-boss';
-import type { Database, JobProgress } from '../server/database';
+import { LANES, type Lane } from '../routes/jobs';
+import { type Database, type JobProgress, type JobRefusal, databaseTrouble } from '../server/database';
 import { Refused, cancelled } from '../server/refused';
 import { CHANNEL, type Told, tellAll } from '../server/told';
-import { endParent } from './ask';
-import { type JobKind, LANES, type Lane, queueOf } from './job';
+import { dropFiles, endParent } from './ask';
+import { boundsOf } from './bounds';
+import { ALIVE, type JobKind, queueOf } from './job';
 import { MOST_ATTEMPTS, SCHEMA, queue, through } from './queue';
-
-/** The first half of the locks that workers hold; the second half is their own number. */
-const ALIVE = 7_290_115;
 
 /** How often a worker looks round by itself: for jobs that wait out a delay, and for workers that have ended. */
 const ROUND = 1000;
@@ -26,10 +25,14 @@ const TOLD = 250;
 /** How long a worker waits before it looks for the database again, milliseconds. */
 const AGAIN = 1000;
 
+/** How often what ended jobs were sent with is taken away, and they themselves when they are old, milliseconds. */
+const SWEEP = 30_000;
+
 /** Jobs at a time, lane by lane. */
 export type Capacity = Readonly<Record<Lane, number>>;
 
-export const CAPACITY: Capacity = { 'at hand': 2, 'in heaps': 1 };
+/** What a worker takes at a time: what comes in heaps has one core, what is at hand is begun whatever else goes on. */
+export const CAPACITY: Capacity = { 'at hand': 4, 'one at a time': 2, 'in heaps': 1, printing: 1 };
 
 /** One job that this worker is at. */
 interface Running {
@@ -46,6 +49,7 @@ export class Worker {
   private isStopping = false;
   private turn = 0;
   private taking: Promise<void> = Promise.resolve();
+  private swept = 0;
 
   constructor(
     private readonly db: Kysely<Database>,
@@ -102,7 +106,7 @@ export class Worker {
   }
 
   private hear(told: Told): void {
-    if (told.what === 'asked') void this.take();
+    if (told.what === 'asked') void this.take(this.kinds.find((k) => queueOf(k) === told.queue));
     if (told.what !== 'cancelled') return;
     for (const { id, abort } of this.running) if (id === told.job) abort.abort();
   }
@@ -110,7 +114,8 @@ export class Worker {
   private async round(): Promise<void> {
     try {
       await this.bury();
-      await this.take();
+      await this.takeAll();
+      await this.sweep();
     } catch (error) {
       // The database may be away; the next round tries again.
       if (this.client) process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
@@ -118,26 +123,28 @@ export class Worker {
   }
 
   /** Fetches what there is room for; one fetch after the other, so that none takes too much. */
-  private take(): Promise<void> {
-    this.taking = this.taking.then(() => this.takeNow()).catch(() => {});
+  private take(kind: JobKind | undefined): Promise<void> {
+    if (!kind) return Promise.resolve();
+    this.taking = this.taking.then(() => this.takeNow(kind)).catch(() => {});
     return this.taking;
   }
 
-  private async takeNow(): Promise<void> {
-    if (this.isStopping || !this.client) return;
-    const boss = await queue(this.db);
-    // Each kind is the first in its turn: no heap of one keeps another waiting.
+  /** Each kind is the first in its turn: no heap of one keeps another of its lane waiting. */
+  private async takeAll(lanes: readonly Lane[] = LANES): Promise<void> {
     this.turn++;
-    for (const lane of LANES) {
+    for (const lane of lanes) {
       const kinds = this.kinds.filter((k) => k.lane === lane);
-      for (let i = 0; i < kinds.length; i++) {
-        const kind = kinds[(i + this.turn) % kinds.length];
-        const free = this.room[lane] - [...this.running].filter((r) => r.lane === lane).length;
-        if (free <= 0) break;
-        for (const { id } of await boss.fetch(queueOf(kind), { batchSize: free }))
-          void this.begin(boss, kind, id);
-      }
+      for (let i = 0; i < kinds.length; i++) await this.take(kinds[(i + this.turn) % kinds.length]);
     }
+  }
+
+  private async takeNow(kind: JobKind): Promise<void> {
+    if (this.isStopping || !this.client) return;
+    const free = this.room[kind.lane] - [...this.running].filter((r) => r.lane === kind.lane).length;
+    if (free <= 0) return;
+    const boss = await queue(this.db);
+    for (const { id } of await boss.fetch(queueOf(kind), { batchSize: free }))
+      void this.begin(boss, kind, id);
   }
 
   private async begin(boss: PgBoss, kind: JobKind, id: string): Promise<void> {
@@ -155,7 +162,7 @@ export class Worker {
       process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
     } finally {
       this.running.delete(entry);
-      void this.take();
+      void this.takeAll([kind.lane]);
     }
   }
 
@@ -172,7 +179,7 @@ export class Worker {
       .where('state', 'in', ['asked', 'running'])
       .returningAll()
       .executeTakeFirst();
-    if (row) await tellAll(this.db, { what: 'job', job: id, parent: row.parent });
+    if (row) await tellAll(this.db, { what: 'job', job: id, parent: row.parent, lane: row.lane });
     return row;
   }
 
@@ -186,12 +193,14 @@ export class Worker {
     const name = queueOf(kind);
     const { id, parent, attempts } = row;
     const mine = { id, worker, attempts };
-    const teller = new Teller(this.db, mine, parent);
+    const teller = new Teller(this.db, mine, parent, row.lane);
     let isKept = false;
     try {
       const input = kind.input.validateSync(row.input) as object;
       await kind.run(input, {
         db: this.db,
+        id,
+        bounds: boundsOf(kind),
         base: row.base,
         character: row.character_id,
         signal,
@@ -201,6 +210,7 @@ export class Worker {
           await boss.deleteJob(name, id, { db: through(trx) });
           isKept = true;
         },
+        stillMine: (trx) => guardMine(trx, mine),
       });
       if (!isKept) throw new Error(`The work “${kind.kind}” ended without keeping its ending.`);
     } catch (error) {
@@ -221,12 +231,16 @@ export class Worker {
     const isOurs = signal.aborted || !(error instanceof Refused);
     await this.db.transaction().execute(async (trx) => {
       if (!isOurs) {
-        await end(trx, mine, { state: 'refused', message: (error as Refused).message });
+        const { message, status, body } = error as Refused;
+        await end(trx, mine, { state: 'refused', message, refusal: { status, body } });
         await boss.deleteJob(name, mine.id, { db: through(trx) });
         return;
       }
+      // Neither a worker that was asked to end nor a database that is away is a fault of the job.
+      const isNoFault =
+        (signal.aborted && (this.isStopping || !this.client)) || databaseTrouble(error) !== null;
       if (!signal.aborted) process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);
-      await giveBack(boss, trx, name, mine, signal.aborted && this.isStopping);
+      await giveBack(boss, trx, name, mine, isNoFault);
     });
   }
 
@@ -238,6 +252,8 @@ export class Worker {
       const lost = await trx
         .selectFrom('jobs')
         .select(['id', 'kind', 'version', 'worker', 'attempts'])
+        // A database that was started again took all workers with it; no job is to blame.
+        .select(sql<boolean>`started_at < pg_postmaster_start_time()`.as('isNoFault'))
         .where('state', '=', 'running')
         .where('worker', 'is not', null)
         .where(
@@ -248,8 +264,8 @@ export class Worker {
         .forUpdate()
         .skipLocked()
         .execute();
-      for (const { id, kind, version, worker, attempts } of lost)
-        await giveBack(boss, trx, queueOf({ kind, version }), { id, worker: worker!, attempts }, false);
+      for (const { id, kind, version, worker, attempts, isNoFault } of lost)
+        await giveBack(boss, trx, queueOf({ kind, version }), { id, worker: worker!, attempts }, isNoFault);
     });
     // Taken from the queue by a worker that ended before it could say so.
     const { rows } = await sql<{ id: string; name: string }>`
@@ -258,7 +274,33 @@ export class Worker {
     `.execute(this.db);
     for (const { id, name } of rows) await boss.fail(name, id);
   }
+
+  /** What ended jobs were sent with goes, and after a time they themselves. */
+  private async sweep(): Promise<void> {
+    if (!this.client || Date.now() - this.swept < SWEEP) return;
+    this.swept = Date.now();
+    const ended = await this.db
+      .selectFrom('job_blobs')
+      .innerJoin('jobs', 'jobs.id', 'job_blobs.job_id')
+      .select('jobs.id')
+      .distinct()
+      .where('jobs.ended_at', 'is not', null)
+      .where('jobs.state', '<>', 'set aside')
+      .limit(1000)
+      .execute();
+    await dropFiles(
+      this.db,
+      ended.map((j) => j.id),
+    );
+    await sql`
+      delete from jobs where parent is null and ended_at is not null and state <> 'set aside' and
+        ended_at < now() - (case lane when 'at hand' then ${KEPT['at hand']} else ${KEPT.others} end)::interval
+    `.execute(this.db);
+  }
 }
+
+/** Ended jobs are kept for so long that whoever asked for them has seen what came of them: in heaps, at hand. */
+const KEPT = { others: '30 days', 'at hand': '1 day' } as const;
 
 /** One beginning of a job by one worker: whoever is not it any more ends nothing. */
 interface Mine {
@@ -273,20 +315,36 @@ const stillIs =
   (e: ExpressionBuilder<Database, 'jobs'>) =>
     e.and({ id, worker, attempts, state: 'running' });
 
+/** How a job ended. */
+interface Ending {
+  readonly state: 'done' | 'refused' | 'set aside';
+  readonly answer?: string;
+  readonly message?: string;
+  readonly refusal?: JobRefusal;
+}
+
+/** Throws where the job is another's meanwhile, or was cancelled; till the transaction ends it stays what it is. */
+async function guardMine(trx: Transaction<Database>, mine: Mine): Promise<void> {
+  const row = await trx.selectFrom('jobs').select('id').where(stillIs(mine)).forUpdate().executeTakeFirst();
+  if (!row) throw cancelled();
+}
+
 /** Writes how a job ended. Throws where it is another's meanwhile, or was cancelled. */
-async function end(
-  trx: Transaction<Database>,
-  mine: Mine,
-  values: { state: 'done' | 'refused' | 'set aside'; answer?: string; message?: string },
-): Promise<void> {
+async function end(trx: Transaction<Database>, mine: Mine, { refusal, ...values }: Ending): Promise<void> {
   const row = await trx
     .updateTable('jobs')
-    .set({ ...values, progress: null, worker: null, ended_at: sql`now()` as never })
+    .set({
+      ...values,
+      ...(refusal && { refusal: JSON.stringify(refusal) }),
+      progress: null,
+      worker: null,
+      ended_at: sql`now()` as never,
+    })
     .where(stillIs(mine))
-    .returning('parent')
+    .returning(['parent', 'lane'])
     .executeTakeFirst();
   if (!row) throw cancelled();
-  await tellAll(trx, { what: 'job', job: mine.id, parent: row.parent });
+  await tellAll(trx, { what: 'job', job: mine.id, parent: row.parent, lane: row.lane });
   if (row.parent) await endParent(trx, row.parent);
 }
 
@@ -314,7 +372,7 @@ async function giveBack(
       attempts: isNoFault ? e('attempts', '-', 1) : e.ref('attempts'),
     }))
     .where(stillIs(mine))
-    .returning('parent')
+    .returning(['parent', 'lane'])
     .executeTakeFirst();
   if (!row) return;
   if (isNoFault) {
@@ -325,7 +383,7 @@ async function giveBack(
     await boss.fail(name, mine.id, {}, { db: through(trx) });
   }
   await tellAll(trx, { what: 'asked', queue: name });
-  await tellAll(trx, { what: 'job', job: mine.id, parent: row.parent });
+  await tellAll(trx, { what: 'job', job: mine.id, parent: row.parent, lane: row.lane });
 }
 
 /** Writes progress down, not more often than people can read it. */
@@ -338,6 +396,7 @@ class Teller {
     private readonly db: Kysely<Database>,
     private readonly mine: Mine,
     private readonly parent: string | null,
+    private readonly lane: Lane,
   ) {}
 
   tell(progress: JobProgress): void {
@@ -354,7 +413,7 @@ class Teller {
       .execute();
     // Progress that is lost harms nothing.
     await write
-      .then(() => tellAll(this.db, { what: 'job', job: this.mine.id, parent: this.parent }))
+      .then(() => tellAll(this.db, { what: 'job', job: this.mine.id, parent: this.parent, lane: this.lane }))
       .catch(() => {});
   }
 

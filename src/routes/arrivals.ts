@@ -2,12 +2,14 @@
 import { type InferType, array, mixed, number, object, string } from 'yup';
 import type { Counts } from '../core/contracts/finding';
 import type { RerunRow } from '../core/contracts/step';
+import { jobId } from './jobs';
 import { uuid } from './route';
 
 const emptyAsMissing = <T>(value: T, raw: unknown) => (raw === null || raw === '' ? undefined : value);
 
 /** What the sender says of files that do not say their unit or axes. */
 const saidOfFiles = {
+  job: jobId(),
   unit: number().positive().transform(emptyAsMissing),
   up: string<'x' | 'y' | 'z'>().oneOf(['x', 'y', 'z']).transform(emptyAsMissing),
 };

@@ -4,6 +4,7 @@ import { type InferType, array, boolean, mixed, number, object, string } from 'y
 import type { Counts } from '../core/contracts/finding';
 import type { FindingTold } from '../core/contracts/waiver';
 import type { Brief } from '../core/house/brief';
+import { jobId } from './jobs';
 import { defineRoute, uuid } from './route';
 
 /** What came with the house is never changed here; what was made here is. */
@@ -66,7 +67,7 @@ export const removeBrief = defineRoute({
 export const tryBrief = defineRoute({
   method: 'POST',
   path: '/api/briefs/:id/trial',
-  request: object({ id: briefId(), brief: mixed<object>().required() }),
+  request: object({ id: briefId(), job: jobId(), brief: mixed<object>().required() }),
   answer: object({
     rows: array(
       object({

@@ -1,6 +1,7 @@
 /** What was handed over: sealed dockets, and handing over. */
 import { type InferType, array, mixed, number, object, string } from 'yup';
 import type { Counts } from '../core/contracts/finding';
+import { jobId } from './jobs';
 import { defineRoute, uuid } from './route';
 
 /** A docket as the list shows it. */
@@ -38,6 +39,7 @@ export const listDockets = defineRoute({
 /** Hands a revision over; told line by line. */
 export const handOverRequest = object({
   id: uuid(),
+  job: jobId(),
   revision: uuid(),
   /** Ids of what goes out; all of it where nothing is said. */
   items: array(string().required().max(10_000)).min(1).max(100_000).nullable().default(null),

@@ -10,6 +10,17 @@ export const JOB_STATES = ['asked', 'running', 'done', 'refused', 'cancelled', '
 
 export type JobState = (typeof JOB_STATES)[number];
 
+/**
+ * Lanes have room of their own in every worker, so that what takes long or comes in heaps never keeps what a person
+ * waits for from beginning.
+ */
+export const LANES = ['at hand', 'one at a time', 'in heaps', 'printing'] as const;
+
+export type Lane = (typeof LANES)[number];
+
+/** Id of a job as a page may make it, so that it can be asked for twice and be cancelled before it has come. */
+export const jobId = () => string().uuid();
+
 /** A job as pages see it. */
 const job = object({
   id: uuid(),
@@ -81,12 +92,19 @@ export const readJob = defineRoute({
   answer: object({ job: job.required(), parts: array(job).required() }),
 });
 
-/** Ends a job that has not ended, with all its parts. */
+/**
+ * Ends a job that has not ended, with all its parts. One that has not come yet is cancelled all the same. Tells how it
+ * stands then: done, where the word came too late.
+ */
 export const cancelJob = defineRoute({
   method: 'DELETE',
   path: '/api/jobs/:id',
   request: object({ id: uuid() }),
-  answer: object({ id: uuid() }),
+  answer: object({
+    state: string<JobState>()
+      .oneOf([...JOB_STATES])
+      .required(),
+  }),
 });
 
 /** Asks again for a job that came to nothing, or for those of its parts that did. */
@@ -115,12 +133,23 @@ export interface MoveAnswer {
   readonly proofTolerance: number;
 }
 
+/** What came of handing a character over. */
+export interface HandedOverAnswer {
+  /** Of the docket. */
+  readonly id: string;
+  readonly name: string;
+  readonly counts: Counts;
+  readonly waived: number;
+}
+
 /** What the house tells its pages. */
 export type PageTold =
   /** A job has begun, gone on or ended. */
-  | { readonly what: 'job'; readonly job: string; readonly parent: string | null }
+  | { readonly what: 'job'; readonly job: string; readonly parent: string | null; readonly lane: Lane }
   /** A character stands at another revision. */
-  | { readonly what: 'head'; readonly character: string; readonly head: string };
+  | { readonly what: 'head'; readonly character: string; readonly head: string }
+  /** Something was handed over. */
+  | { readonly what: 'docket'; readonly docket: string; readonly character: string };
 
 /** Server-sent events: every message is a {@link PageTold} as JSON. */
 export const eventsPath = '/api/events';

@@ -2,6 +2,7 @@
 import { array, boolean, mixed, number, object, string } from 'yup';
 import type { StoredCharacter } from '../core/character/stored';
 import { WRITES, type WriteFormat } from '../core/formats/writes';
+import { jobId } from './jobs';
 import { contentAddress, defineRoute, uuid } from './route';
 
 /**
@@ -28,6 +29,7 @@ export const writeOnRevision = defineRoute({
  */
 export const auditRequest = object({
   id: uuid(),
+  job: jobId(),
   /** Its id, or its key. */
   brief: string()
     .matches(/^[a-z0-9-]+(@\d+)?$/)

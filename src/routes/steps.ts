@@ -4,6 +4,7 @@ import { mixed, number, object, string } from 'yup';
 import type { Effects } from '../core/contracts/effects';
 import type { Counts } from '../core/contracts/finding';
 import type { CrosswalkFile } from '../core/rooms/crosswalk/file';
+import { jobId } from './jobs';
 import { defineRoute, uuid } from './route';
 
 const stepAnswer = object({
@@ -21,6 +22,7 @@ export const applyRemedyStep = defineRoute({
   request: object({
     id: uuid(),
     base: uuid(),
+    job: jobId(),
     remedy: string().max(100).required(),
     params: mixed<Record<string, unknown>>(
       (x): x is Record<string, unknown> => !!x && typeof x === 'object',
@@ -47,6 +49,7 @@ export const remapStep = defineRoute({
   request: object({
     id: uuid(),
     base: uuid(),
+    job: jobId(),
     label: string().max(200),
     limit: number().integer().min(1).max(64).required(),
     how: object({
@@ -76,6 +79,6 @@ export const remapStep = defineRoute({
 export const editStep = defineRoute({
   method: 'POST',
   path: '/api/characters/:id/steps/edit',
-  request: object({ id: uuid(), base: uuid() }),
+  request: object({ id: uuid(), base: uuid(), job: jobId() }),
   answer: stepAnswer,
 });

@@ -54,9 +54,13 @@ export async function saveAudit(
   revisionId: string,
   brief: string,
   audited: Audited,
-  signal?: AbortSignal,
+  { ended, signal }: { ended?: (trx: Transaction<Database>) => Promise<void>; signal?: AbortSignal } = {},
 ): Promise<void> {
-  await keeping(db, (trx) => insertAudit(trx, revisionId, brief, audited), signal);
+  const save = async (trx: Transaction<Database>) => {
+    await insertAudit(trx, revisionId, brief, audited);
+    await ended?.(trx);
+  };
+  await keeping(db, save, signal);
 }
 
 /** Gives a revision the audits of another that holds the same. */

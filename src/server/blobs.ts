@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { Kysely, Transaction } from 'kysely';
+import { type Kysely, type Transaction, sql } from 'kysely';
 import type { Database } from './database';
 
 export type Db = Kysely<Database> | Transaction<Database>;
@@ -39,4 +39,22 @@ export async function getBlobs(db: Db, hashes: readonly string[]): Promise<Map<s
   return new Map(
     rows.map((r) => [r.hash, new Uint8Array(r.bytes.buffer, r.bytes.byteOffset, r.bytes.byteLength)]),
   );
+}
+
+/**
+ * Takes blobs away that nothing needs any more: those at the given addresses, or all. Within {@link clearing}, so that
+ * nobody who is keeping some has just found them.
+ */
+export async function dropUnneeded(trx: Transaction<Database>, hashes?: readonly string[]): Promise<void> {
+  const among = hashes ? sql`and b.hash = any(${[...hashes]})` : sql``;
+  await sql`
+    delete from blobs b
+    where not exists (select 1 from revision_blobs x where x.hash = b.hash)
+      and not exists (select 1 from revisions r where r.manifest = b.hash or r.picture = b.hash)
+      and not exists (select 1 from audits a where a.findings = b.hash)
+      and not exists (select 1 from dockets d where b.hash in (d.file, d.docket, d.report, d.picture))
+      and not exists (select 1 from job_blobs j where j.hash = b.hash)
+      and not exists (select 1 from prints p where b.hash in (p.report, p.pdf))
+      ${among}
+  `.execute(trx);
 }

@@ -7,12 +7,11 @@ import type { CharacterRecord, ShelfEntry } from '../routes/characters';
 import { briefAsOfToday, briefKey } from '../core/house/brief';
 import { copyAudits } from './audits';
 import { briefById, holdBrief } from './briefs';
-import type { Db } from './blobs';
+import { type Db, dropUnneeded } from './blobs';
 import { type Database, clearing, keeping } from './database';
 import { Refused } from './refused';
-import { type NewRevision, insertRevision, revisionById } from './revisions';
+import { type Along, type NewRevision, insertRevision, revisionById } from './revisions';
 import { allStanding, copyWaivers, countOpen, standing, waiversOf } from './waivers';
-import { isWorking } from './working';
 
 /** Every character with its newest picture and counts, in the order in which they came. */
 export async function listCharacters(db: Db): Promise<ShelfEntry[]> {
@@ -97,7 +96,7 @@ export async function characterById(db: Db, id: string): Promise<CharacterRecord
     ...character,
     wants,
     head: character.head ?? '',
-    working: isWorking(id),
+    working: await isWorkedOn(db, id),
     waivers,
     revisions: revisions.map(({ createdAt, told, counts, ...r }) => ({
       ...r,
@@ -106,6 +105,18 @@ export async function characterById(db: Db, id: string): Promise<CharacterRecord
     })),
     pins: pins.map(({ ends, ...p }) => ({ ...p, ...ends })),
   };
+}
+
+/** True while a job is at work that will bring the character to another revision. */
+async function isWorkedOn(db: Db, id: string): Promise<boolean> {
+  const job = await db
+    .selectFrom('jobs')
+    .select('id')
+    .where('character_id', '=', id)
+    .where('changes', '=', true)
+    .where('state', '=', 'running')
+    .executeTakeFirst();
+  return job !== undefined;
 }
 
 /** Changes the name or the brief. */
@@ -128,7 +139,10 @@ export async function createCharacter(
   name: string,
   brief: string,
   made: NewRevision,
-  signal?: AbortSignal,
+  {
+    signal,
+    ended,
+  }: Pick<Along, 'signal'> & { ended?: (trx: Transaction<Database>, id: string) => Promise<void> } = {},
 ): Promise<{ id: string; revision: string }> {
   const add = async (trx: Transaction<Database>) => {
     await holdBrief(trx, brief);
@@ -138,6 +152,7 @@ export async function createCharacter(
       .returning('id')
       .executeTakeFirstOrThrow();
     const revision = await insertRevision(trx, id, null, made);
+    await ended?.(trx, id);
     return { id, revision: revision.id };
   };
   return keeping(db, add, signal);
@@ -207,13 +222,7 @@ export async function removeCharacter(db: Kysely<Database>, id: string): Promise
     await trx.updateTable('characters').set({ head: null }).where('id', '=', id).execute();
     await trx.updateTable('revisions').set({ parent: null }).where('character_id', '=', id).execute();
     await trx.deleteFrom('characters').where('id', '=', id).execute();
-    await sql`
-      delete from blobs b
-      where not exists (select 1 from revision_blobs x where x.hash = b.hash)
-        and not exists (select 1 from revisions r where r.manifest = b.hash or r.picture = b.hash)
-        and not exists (select 1 from audits a where a.findings = b.hash)
-        and not exists (select 1 from dockets d where b.hash in (d.file, d.docket, d.report, d.picture))
-    `.execute(trx);
+    await dropUnneeded(trx);
   });
 }
 

@@ -5,7 +5,7 @@ import type { FindingTold, Waiver } from '../core/contracts/waiver';
 import type { PinEnd } from '../core/character/pin';
 import type { Brief } from '../core/house/brief';
 import type { BriefOrigin } from '../routes/briefs';
-import type { JobState } from '../routes/jobs';
+import type { JobState, Lane } from '../routes/jobs';
 import { type ColumnType, type Generated, Kysely, PostgresDialect, type Transaction, sql } from 'kysely';
 import { Pool } from 'pg';
 import { cancelled } from './refused';
@@ -145,6 +145,12 @@ export interface JobProgress {
   readonly share: number;
 }
 
+/** What a refusal says besides its sentence. */
+export interface JobRefusal {
+  readonly status: number;
+  readonly body: Record<string, unknown>;
+}
+
 /** Work that outlives the request that asked for it. The queue delivers it; this is what is told of it. */
 export interface JobsTable {
   /** Given by whoever asks: what is asked for twice is one job. */
@@ -166,11 +172,28 @@ export interface JobsTable {
   /** The lock of the worker that has it. */
   worker: Generated<number | null>;
   answer: ColumnType<unknown, string | null | undefined, string | null>;
-  /** Why it came to nothing, as one sentence. */
+  /** Why it came to nothing, as one sentence, and what goes along with that where a route answers with it. */
   message: Generated<string | null>;
+  refusal: ColumnType<JobRefusal | null, string | null | undefined, string | null>;
+  lane: Generated<Lane>;
+  /** Whether it brings its character to another revision. */
+  changes: Generated<boolean>;
   created_at: Timestamp;
   started_at: ColumnType<Date | null, Date | undefined, Date | null>;
   ended_at: ColumnType<Date | null, Date | undefined, Date | null>;
+}
+
+/** Bytes that a job was sent with, kept until it has ended. */
+export interface JobBlobsTable {
+  job_id: string;
+  hash: string;
+}
+
+/** Reports that have been printed: the bytes of the page, and of the PDF. */
+export interface PrintsTable {
+  report: string;
+  pdf: string;
+  created_at: Timestamp;
 }
 
 /** What the house has done once and does not do again. */
@@ -194,6 +217,8 @@ export interface Database {
   briefs: BriefsTable;
   brief_versions: BriefVersionsTable;
   jobs: JobsTable;
+  job_blobs: JobBlobsTable;
+  prints: PrintsTable;
 }
 
 const held = globalThis as unknown as { boughDatabase?: Kysely<Database> };

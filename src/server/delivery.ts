@@ -1,8 +1,8 @@
 /**
  * A new delivery of a character that is there: the steps that led to a revision, done again on other files.
  */
-import type { Kysely } from 'kysely';
-import { type RerunRow, type Step, type StepFile, stepsLeft } from '../core/contracts/step';
+import type { Kysely, Transaction } from 'kysely';
+import type { RerunRow, Step, StepFile } from '../core/contracts/step';
 import type { ReadOptions } from '../core/formats';
 import type { InputFile } from '../core/formats/errors';
 import { briefKey } from '../core/house/brief';
@@ -10,10 +10,10 @@ import { remedyById } from '../core/house/registry';
 import type { CharacterRecord, Revision } from '../routes/characters';
 import { getBlob, getBlobs } from './blobs';
 import type { Database } from './database';
-import { type Progress, runTask } from './pool';
+import { type RunOptions, runTask } from './pool';
 import { Refused } from './refused';
 import { addDelivery, moveHead } from './revisions';
-import { type StepDone, addFiles, applyEdit, applyRemedy, remapCharacter } from './steps';
+import { type StepDone, type StepOptions, addFiles, applyEdit, applyRemedy, remapCharacter } from './steps';
 
 /**
  * The revisions from the first of its line to the given one. Throws {@link Refused} where it is none of the
@@ -37,24 +37,52 @@ export interface Delivery {
 
 type DeliveryStep = Extract<Step, { kind: 'delivery' }>;
 
+/** What came of a delivery. */
+export interface Delivered {
+  readonly name: string;
+  readonly notes: string[];
+  readonly rows: RerunRow[];
+  /** Number of the revision that it was made from. */
+  readonly from: number;
+}
+
+type Trx = Transaction<Database>;
+
+/** Who is told of a delivery, who can end it, and what is written along with what it keeps. */
+export interface DeliveryOptions extends RunOptions {
+  /** Written with the last of it. */
+  readonly ended: (trx: Trx, delivered: Delivered) => Promise<void>;
+  /** Takes part in every transaction before that; throws where the delivery is another's meanwhile. */
+  readonly stillMine: (trx: Trx) => Promise<void>;
+}
+
 /**
  * Begins a line of its own with the files, and does the steps of `line` again on it, with what they name found by
  * name. A step that no longer fits is left out and told, with the reason. Broken off, the line stands aside in the
  * ledger, told by what is left of it, and the character is where it was; {@link goOnWithDelivery} goes on with it.
+ * @param asked an id of what was asked for; begun again with the same one, it goes on
  */
 export async function deliverAgain(
   db: Kysely<Database>,
   character: CharacterRecord,
   line: readonly Revision[],
-  { files, options, listed }: Delivery,
-  say: (p: Progress) => void,
-  signal: AbortSignal,
-) {
+  { files, options: read, listed }: Delivery,
+  asked: string,
+  options: DeliveryOptions,
+): Promise<Delivered> {
+  const begunBefore = character.revisions.find((r) => r.step.kind === 'delivery' && r.step.asked === asked);
+  if (begunBefore) return goOnWithDelivery(db, character, begunBefore.id, options);
   const base = line[line.length - 1];
+  const { onProgress, signal, bounds } = options;
   const made = await runTask(
     'import',
-    { files, options, brief: character.wants },
-    { onProgress: (p) => say({ stage: p.stage, share: p.share * 0.5 }), signal, giving: true },
+    { files, options: read, brief: character.wants },
+    {
+      onProgress: (p) => onProgress?.({ stage: p.stage, share: p.share * 0.5 }),
+      signal,
+      bounds,
+      giving: true,
+    },
   );
   const step: DeliveryStep = {
     kind: 'delivery',
@@ -63,23 +91,21 @@ export async function deliverAgain(
     after: base.number,
     again: line.slice(1).map((r) => r.id),
     rows: [],
+    asked,
   };
   const first = await addDelivery(
     db,
     character.id,
     base.id,
     { ...made, brief: briefKey(character.wants), label: 'delivered anew', step },
-    signal,
+    { ended: options.stillMine, signal },
   );
-  const begun = { id: first.id, step, head: first.id, back: base.id };
-  const rows = await doStepsAgain(
+  return doStepsAgain(
     db,
     character,
-    begun,
-    (p) => say({ ...p, share: 0.5 + p.share * 0.5 }),
-    signal,
+    { id: first.id, name: made.name, step, head: first.id, back: base.id },
+    { ...options, onProgress: (p) => onProgress?.({ ...p, share: 0.5 + p.share * 0.5 }) },
   );
-  return { name: made.name, notes: step.notes, rows, from: base.number };
 }
 
 /** A delivery on which steps are being done again. */
@@ -87,34 +113,38 @@ interface Begun {
   /** The revision that it began with, its step, and the last one that it has come to. */
   readonly id: string;
   readonly step: DeliveryStep;
+  readonly name: string;
   readonly head: string;
   /** Where the character stands again if it is broken off. */
   readonly back: string;
 }
 
 /**
- * Goes on with a delivery that was broken off, from where it had come to. Throws {@link Refused} where there is
- * nothing left of it to do.
+ * Goes on with a delivery that was broken off, from where it had come to. Throws {@link Refused} where it is none of
+ * the character's.
  */
 export async function goOnWithDelivery(
   db: Kysely<Database>,
   character: CharacterRecord,
   revision: string,
-  say: (p: Progress) => void,
-  signal: AbortSignal,
-) {
+  options: DeliveryOptions,
+): Promise<Delivered> {
   const found = character.revisions.find((r) => r.id === revision);
-  if (found?.step.kind !== 'delivery' || stepsLeft(found.step) === 0)
-    throw new Refused('There is nothing left to do of that delivery; reload the page.', 404);
+  if (found?.step.kind !== 'delivery')
+    throw new Refused('That delivery does not belong to this character; reload the page.', 404);
   const { step } = found;
   const last = lastOf(character, found);
   const isInside = lineTo(character, character.head).some((r) => r.id === found.id);
   const before = character.revisions.find((r) => r.number === step.after)?.id ?? character.head;
   const back = isInside ? before : character.head;
-  const begun = { id: found.id, step: withUncounted(character, found, step), head: last.id, back };
-  if (last.id !== character.head) await moveHead(db, character.id, character.head, last.id);
-  const rows = await doStepsAgain(db, character, begun, say, signal);
-  return { name: character.name, notes: step.notes, rows, from: step.after };
+  if (last.id !== character.head)
+    await moveHead(db, character.id, character.head, last.id, options.stillMine);
+  return doStepsAgain(
+    db,
+    character,
+    { id: found.id, name: character.name, step, head: last.id, back },
+    options,
+  );
 }
 
 /** The newest revision of the line that begins with a delivery. */
@@ -129,49 +159,40 @@ function lastOf(character: CharacterRecord, first: Revision): Revision {
   }
 }
 
-/** A step that was kept while its row was not, since the server ended between the two, counts as done. */
-function withUncounted(character: CharacterRecord, first: Revision, step: DeliveryStep): DeliveryStep {
-  const rows = [...(step.rows ?? [])];
-  const kept = lineTo(character, lastOf(character, first).id);
-  const made = kept.length - 1 - kept.findIndex((r) => r.id === first.id);
-  const counted = rows.filter((r) => r.outcome === 'done' || r.outcome === 'in part').length;
-  if (made > counted) rows.push({ label: kept[kept.length - 1].label, outcome: 'done' });
-  return { ...step, rows };
-}
-
-/** Does the steps of a delivery again that are left; each is kept with its row. */
+/** Does the steps of a delivery again that are left; each is kept in one transaction with its row. */
 async function doStepsAgain(
   db: Kysely<Database>,
   character: CharacterRecord,
-  { id, step, head: from, back }: Begun,
-  say: (p: Progress) => void,
-  signal: AbortSignal,
-): Promise<RerunRow[]> {
-  const rows: RerunRow[] = [...(step.rows ?? [])];
+  { id, step, name, head: from, back }: Begun,
+  options: DeliveryOptions,
+): Promise<Delivered> {
+  const { onProgress, signal, stillMine } = options;
+  let rows: readonly RerunRow[] = step.rows ?? [];
   const again = step.again ?? [];
   const byId = new Map(character.revisions.map((r) => [r.id, r]));
-  const keepRows = () =>
-    db
+  const keepRow = async (trx: Trx, row: RerunRow) => {
+    await stillMine(trx);
+    await trx
       .updateTable('revisions')
-      .set({ step: JSON.stringify({ ...step, rows }) })
+      .set({ step: JSON.stringify({ ...step, rows: [...rows, row] }) })
       .where('id', '=', id)
       .execute();
+  };
   let head = from;
   try {
     for (const recorded of again.slice(rows.length)) {
-      if (signal.aborted) throw new Refused('The delivery was broken off.', 499);
+      if (signal?.aborted) throw new Refused('The delivery was broken off.', 499);
       const revision = byId.get(recorded);
       if (!revision) throw new Refused('A step of the line is not there any more; reload the page.', 404);
-      say({ stage: `doing again: ${revision.label}`, share: rows.length / again.length });
-      const done = await redoStep(db, character, revision, head, signal);
+      onProgress?.({ stage: `doing again: ${revision.label}`, share: rows.length / again.length });
+      const done = await redoStep(db, character, revision, head, keepRow, options);
       head = done.head;
-      rows.push(done.row);
-      await keepRows();
+      rows = [...rows, done.row];
     }
-    await keepRows();
-    return rows;
+    const delivered = { name, notes: step.notes, rows: [...rows], from: step.after };
+    await db.transaction().execute((trx) => options.ended(trx, delivered));
+    return delivered;
   } catch (error) {
-    await keepRows();
     // Half a line is no place to go on from: the character stands where it stood, the delivery beside it.
     await moveHead(db, character.id, head, back).catch(() => {});
     if (!(error instanceof Refused)) throw error;
@@ -199,21 +220,25 @@ async function redoStep(
   character: CharacterRecord,
   recorded: Revision,
   head: string,
-  signal: AbortSignal,
+  keepRow: (trx: Trx, row: RerunRow) => Promise<void>,
+  { signal, bounds }: DeliveryOptions,
 ): Promise<{ row: RerunRow; head: string }> {
   const { label } = recorded;
+  const rowOf = ({ misfits }: StepDone): RerunRow =>
+    misfits.length > 0 ? { label, outcome: 'in part', why: misfits.join('; ') } : { label, outcome: 'done' };
+  const ended = (trx: Trx, done: StepDone) => keepRow(trx, rowOf(done));
+  const leave = async (outcome: RerunRow['outcome'], why: string) => {
+    const row: RerunRow = { label, outcome, why };
+    await db.transaction().execute((trx) => keepRow(trx, row));
+    return { row, head };
+  };
   try {
-    const { revision, misfits } = await doAgain(db, character, recorded, head, signal);
-    const row: RerunRow =
-      misfits.length > 0
-        ? { label, outcome: 'in part', why: misfits.join('; ') }
-        : { label, outcome: 'done' };
-    return { row, head: revision.id };
+    const done = await doAgain(db, character, recorded, head, { signal, bounds, ended });
+    return { row: rowOf(done), head: done.revision.id };
   } catch (error) {
-    if (error instanceof LeftOut) return { row: { label, outcome: error.outcome, why: error.message }, head };
+    if (error instanceof LeftOut) return leave(error.outcome, error.message);
     if (!(error instanceof Refused) || error.status === 409 || error.status === 499) throw error;
-    const outcome = error.body.needless ? 'not needed' : 'does not fit';
-    return { row: { label, outcome, why: error.message }, head };
+    return leave(error.body.needless ? 'not needed' : 'does not fit', error.message);
   }
 }
 
@@ -222,7 +247,7 @@ async function doAgain(
   character: CharacterRecord,
   { step, label }: Revision,
   head: string,
-  signal: AbortSignal,
+  options: StepOptions,
 ): Promise<StepDone> {
   switch (step.kind) {
     case 'import':
@@ -230,13 +255,13 @@ async function doAgain(
     case 'copy':
       throw new LeftOut('it began a line', 'not needed');
     case 'add': {
-      const files = await keptFiles(db, step.files);
+      const files = step.read && (await keptFiles(db, step.files));
       if (!files || !step.read) {
         const names = step.files.map((f) => f.name).join(', ');
         throw new LeftOut(`its files are not kept here; add ${names} again by hand`);
       }
       const { read, unit } = step;
-      return addFiles(db, character, head, { files, listed: step.files, read, unit, label }, { signal });
+      return addFiles(db, character, head, { files, listed: step.files, read, unit, label }, options);
     }
     case 'remap': {
       const { crosswalk, limit, how, motion, skeletonOf } = step;
@@ -244,29 +269,33 @@ async function doAgain(
       const skeleton = isRevision ? { revision: step.target } : { id: step.target, skeletonOf };
       const target = { title: step.target, ...skeleton };
       const again = { target, crosswalk, limit, how, motion, label };
-      return remapCharacter(db, character, head, again, { signal });
+      return remapCharacter(db, character, head, again, options);
     }
     case 'remedy': {
       const { remedy, params, names = {} } = step;
       if (!remedyById(remedy)) throw new LeftOut(`the remedy “${remedy}” is not known any more`);
-      return applyRemedy(db, character, head, { remedy, params, names, label }, { signal });
+      return applyRemedy(db, character, head, { remedy, params, names, label }, options);
     }
     case 'edit': {
       const patches = await getBlob(db, step.patch);
       if (!patches) throw new LeftOut('what the hand did is not kept here; do it again by hand');
-      return applyEdit(db, character, head, { patches, names: step.names, label }, { signal });
+      return applyEdit(db, character, head, { patches, names: step.names, label }, options);
     }
   }
 }
 
-async function keptFiles(db: Kysely<Database>, listed: readonly StepFile[]): Promise<InputFile[] | null> {
+/** Files that are kept in the house, with the names that they came under; null where one is not. */
+export async function keptFiles(
+  db: Kysely<Database>,
+  listed: readonly StepFile[],
+): Promise<InputFile[] | null> {
   const kept = await getBlobs(
     db,
     listed.map((f) => f.sha256),
   );
   const files = listed.flatMap((f) => {
     const bytes = kept.get(f.sha256);
-    return bytes ? [{ name: f.name, bytes }] : [];
+    return bytes ? [{ name: f.name, bytes: bytes.slice() }] : [];
   });
   return files.length === listed.length ? files : null;
 }

@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Kysely, Transaction } from 'kysely';
 import type { Receiver } from '../core/rooms/docket/receivers';
+import type { Counts } from '../core/contracts/finding';
 import { briefKey } from '../core/house/brief';
 import type { DocketEntry } from '../routes/dockets';
 import { type Db, getBlob, putBlob } from './blobs';
@@ -9,10 +10,11 @@ import { characterById } from './characters';
 import { type Database, keeping } from './database';
 import { lineTo } from './delivery';
 import { fileStem } from './file-names';
-import { type Progress, runTask } from './pool';
+import { type RunOptions, runTask } from './pool';
 import { Refused } from './refused';
 import { factsOf } from './report-facts';
 import { wireOf } from './revisions';
+import { tellAll } from './told';
 import { standing, today } from './waivers';
 
 /** All dockets, or those of a character; the newest first. */
@@ -49,6 +51,15 @@ export interface HandOver {
   readonly receiver?: Receiver;
 }
 
+/** What came of handing over. */
+export interface HandedOver {
+  /** Of the docket. */
+  readonly id: string;
+  readonly name: string;
+  readonly counts: Counts;
+  readonly waived: number;
+}
+
 /**
  * Hands a revision over: the file is written, read back and audited, and all that belongs to it is sealed
  * and kept. Broken off, nothing is kept. Throws {@link Refused}.
@@ -57,9 +68,11 @@ export async function handOver(
   db: Kysely<Database>,
   character: string,
   { revision, items, format, by, note, receiver }: HandOver,
-  say: (p: Progress) => void,
-  signal: AbortSignal,
-): Promise<{ id: string; name: string }> {
+  {
+    ended,
+    ...options
+  }: RunOptions & { ended?: (trx: Transaction<Database>, done: HandedOver) => Promise<void> },
+): Promise<HandedOver> {
   const record = await characterById(db, character);
   const line = lineTo(record, revision);
   const last = line[line.length - 1];
@@ -83,7 +96,8 @@ export async function handOver(
     id,
     at: at.toISOString(),
   });
-  const made = await runTask('handover', input, { onProgress: say, signal });
+  const made = await runTask('handover', input, options);
+  const done = { id, name: record.name, counts: made.counts, waived: made.waived };
   const { file } = made;
   const text = (s: string) => new TextEncoder().encode(s);
   const leftOut = (JSON.parse(made.docket) as { leftOut: unknown[] }).leftOut.length;
@@ -112,9 +126,11 @@ export async function handOver(
         created_at: at,
       })
       .execute();
+    await ended?.(trx, done);
+    await tellAll(trx, { what: 'docket', docket: id, character });
   };
-  await keeping(db, seal, signal);
-  return { id, name: record.name };
+  await keeping(db, seal, options.signal);
+  return done;
 }
 
 /**

@@ -225,6 +225,35 @@ const jobs: Migration = {
   },
 };
 
+/** Bytes that jobs are sent with, what goes along with their refusals, and what was printed. */
+const jobFiles: Migration = {
+  async up(db: Kysely<unknown>) {
+    await db.schema.alterTable('jobs').addColumn('refusal', 'jsonb').execute();
+    await db.schema
+      .alterTable('jobs')
+      .addColumn('lane', 'text', (c) => c.notNull().defaultTo('in heaps'))
+      .execute();
+    await db.schema
+      .alterTable('jobs')
+      .addColumn('changes', 'boolean', (c) => c.notNull().defaultTo(false))
+      .execute();
+    await db.schema
+      .createTable('job_blobs')
+      .addColumn('job_id', 'uuid', (c) => c.notNull().references('jobs.id').onDelete('cascade'))
+      .addColumn('hash', 'text', (c) => c.notNull().references('blobs.hash'))
+      .addPrimaryKeyConstraint('job_blobs_key', ['job_id', 'hash'])
+      .execute();
+    await db.schema.createIndex('job_blobs_hash').on('job_blobs').column('hash').execute();
+    await db.schema
+      .createTable('prints')
+      .addColumn('report', 'text', (c) => c.primaryKey().references('blobs.hash'))
+      .addColumn('pdf', 'text', (c) => c.notNull().references('blobs.hash'))
+      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .execute();
+    await db.schema.createIndex('jobs_ended').on('jobs').column('ended_at').execute();
+  },
+};
+
 /** Brings the database up to date; the error of a step that failed is thrown on. */
 export async function migrate(db: Kysely<any>): Promise<void> {
   const migrator = new Migrator({
@@ -240,6 +269,7 @@ export async function migrate(db: Kysely<any>): Promise<void> {
         '2026-11-29-waivers': waivers,
         '2026-11-30-dockets': dockets,
         '2026-12-01-jobs': jobs,
+        '2026-12-02-job-files': jobFiles,
       }),
     },
   });

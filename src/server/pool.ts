@@ -10,7 +10,7 @@ import { Refused, cancelled } from './refused';
 export type { Progress };
 
 const held = globalThis as unknown as {
-  boughPool?: Piscina;
+  boughPools?: Map<number, Piscina>;
   boughLanes?: Partial<Record<Lane, LimitFunction>>;
 };
 
@@ -18,7 +18,7 @@ const held = globalThis as unknown as {
  * How many jobs of a kind are at work at once. What brings files in may take long and audits come in heaps;
  * neither may keep a step or a preview waiting, so that each kind has threads that no other takes.
  */
-const LANES = { reading: 3, auditing: 1, working: 2 } as const;
+const LANES = { reading: 3, auditing: 2, working: 4 } as const;
 
 type Lane = keyof typeof LANES;
 
@@ -38,17 +38,36 @@ const laneOf = (task: TaskName): LimitFunction => {
   return (held.boughLanes[lane] ??= pLimit(LANES[lane]));
 };
 
-/** Worker threads of this process: each bounded in memory, each job in time. */
-function pool(): Piscina {
-  held.boughPool ??= new Piscina({
+/** What a task may take. */
+export interface Bounds {
+  readonly seconds: number;
+  /** Of the engine's heap, MB; arrays lie beside it, and are watched for the process as a whole. */
+  readonly megabytes: number;
+}
+
+/** What a request may take, where nothing else is said. */
+export const requestBounds = (): Bounds => ({
+  seconds: Number(process.env.BOUGH_WORKER_SECONDS ?? 120),
+  megabytes: Number(process.env.BOUGH_WORKER_MB ?? 4096),
+});
+
+/** Worker threads of this process: each bounded in memory, each job in time. One pool for each bound of memory. */
+function poolOf(megabytes: number): Piscina {
+  held.boughPools ??= new Map();
+  let pool = held.boughPools.get(megabytes);
+  if (!pool) held.boughPools.set(megabytes, (pool = newPool(megabytes)));
+  return pool;
+}
+
+function newPool(megabytes: number): Piscina {
+  return new Piscina({
     filename: path.join(process.cwd(), 'dist', 'worker.mjs'),
     minThreads: 1,
     maxThreads: Object.values(LANES).reduce((n, lane) => n + lane, 0),
     idleTimeout: 60_000,
     maxQueue: 200,
-    resourceLimits: { maxOldGenerationSizeMb: Number(process.env.BOUGH_WORKER_MB ?? 4096) },
+    resourceLimits: { maxOldGenerationSizeMb: megabytes },
   });
-  return held.boughPool;
 }
 
 /** Who is told of a task, and who can end it. */
@@ -57,8 +76,8 @@ export interface RunOptions {
   signal?: AbortSignal;
   /** Hands the job's files over instead of copying them; the caller must be done with them. */
   giving?: boolean;
-  /** How long it may take, where that is more than the house allows a request. */
-  seconds?: number;
+  /** What it may take, where that is not what a request may. */
+  bounds?: Bounds;
 }
 
 /**
@@ -82,8 +101,8 @@ async function runNow<N extends TaskName>(
   input: InputOf<N>,
   options: RunOptions,
 ): Promise<AnswerOf<N>> {
-  const seconds = Math.max(options.seconds ?? 0, Number(process.env.BOUGH_WORKER_SECONDS ?? 120));
-  const timeout = AbortSignal.timeout(seconds * 1000);
+  const bounds = options.bounds ?? requestBounds();
+  const timeout = AbortSignal.timeout(bounds.seconds * 1000);
   const memory = guardMemory();
   const ends = [timeout, memory.signal, ...(options.signal ? [options.signal] : [])];
   const signal = AbortSignal.any(ends);
@@ -93,7 +112,8 @@ async function runNow<N extends TaskName>(
   try {
     const given = options.giving ? filesOf(input) : [];
     const transferList = [...(channel ? [channel.port2] : []), ...given];
-    const answer = (await pool().run(job, { signal, transferList })) as AnswerOf<N> | Refusal;
+    const answer = (await poolOf(bounds.megabytes).run(job, { signal, transferList })) as
+      AnswerOf<N> | Refusal;
     if ('refused' in answer)
       throw new Refused(answer.refused, 422, answer.needless ? { needless: true } : {});
     return answer;
@@ -125,12 +145,12 @@ function refusalOf(
     );
   if (timeout.aborted)
     return new Refused(
-      'The work took longer than its limit and was ended; nothing was changed. Try a smaller file, or raise BOUGH_WORKER_SECONDS.',
+      'The work took longer than its limit and was ended; nothing was changed. Try a smaller file, or raise the limit (BOUGH_WORKER_SECONDS, or BOUGH_JOB_BOUNDS for a kind of job).',
     );
   const words = error instanceof Error ? `${error.message}${(error as { code?: string }).code ?? ''}` : '';
   if (/memory limit|ERR_WORKER_OUT_OF_MEMORY/i.test(words))
     return new Refused(
-      'The file needs more memory than a worker may use; nothing was changed. Try a smaller file, or raise BOUGH_WORKER_MB.',
+      'The file needs more memory than a worker may use; nothing was changed. Try a smaller file, or raise the limit (BOUGH_WORKER_MB, or BOUGH_JOB_BOUNDS for a kind of job).',
     );
   return null;
 }

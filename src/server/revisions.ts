@@ -119,11 +119,13 @@ export async function addDelivery(
   characterId: string,
   base: string,
   made: NewRevision,
-  signal?: AbortSignal,
+  { ended, signal }: Pick<Along, 'ended' | 'signal'> = {},
 ): Promise<{ id: string; number: number }> {
   const add = async (trx: Transaction<Database>) => {
     await guardHead(trx, characterId, base);
-    return insertRevision(trx, characterId, null, made);
+    const revision = await insertRevision(trx, characterId, null, made);
+    await ended?.(trx, revision);
+    return revision;
   };
   return keeping(db, add, signal);
 }
@@ -163,9 +165,11 @@ export async function moveHead(
   characterId: string,
   base: string,
   to: string,
+  along?: (trx: Transaction<Database>) => Promise<void>,
 ): Promise<void> {
   await db.transaction().execute(async (trx) => {
     await guardHead(trx, characterId, base);
+    await along?.(trx);
     const target = await trx
       .selectFrom('revisions')
       .select('id')

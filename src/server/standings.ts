@@ -1,20 +1,34 @@
 /** How characters stand under a brief. */
 import type { Kysely } from 'kysely';
+import type { Counts } from '../core/contracts/finding';
 import type { FindingTold } from '../core/contracts/waiver';
 import { type Brief, briefKey } from '../core/house/brief';
 import { toldOn } from './audits';
 import { briefById } from './briefs';
 import type { Database } from './database';
 import { houseStamp } from './house';
-import { runTask } from './pool';
+import { type RunOptions, runTask } from './pool';
 import { wireOf } from './revisions';
 import { allStanding, countOpen } from './waivers';
+
+/** How a character stands under a brief as it is, and under another version of it. */
+export interface StandsUnder {
+  readonly id: string;
+  readonly name: string;
+  readonly now: Counts;
+  readonly then: Counts;
+}
 
 /**
  * How the characters that are held against a brief stand, and how they would under another version of it,
  * without what is waived: audited now where these checks have not been asked.
  */
-export async function standingUnder(db: Kysely<Database>, id: string, then: Brief) {
+export async function standingUnder(
+  db: Kysely<Database>,
+  id: string,
+  then: Brief,
+  options: RunOptions = {},
+): Promise<StandsUnder[]> {
   const now = await briefById(db, id);
   const users = await db
     .selectFrom('characters as c')
@@ -24,22 +38,28 @@ export async function standingUnder(db: Kysely<Database>, id: string, then: Brie
     .orderBy('c.created_at')
     .execute();
   const waivers = await allStanding(db);
-  return Promise.all(
-    users.map(async ({ id: user, name, revision, number }) => {
-      const known = await toldOn(db, revision, briefKey(now), houseStamp());
-      const open = (told: readonly FindingTold[]) => countOpen(told, waivers.get(user) ?? [], number).counts;
-      return {
-        id: user,
-        name,
-        now: open(known ?? (await toldUnder(db, revision, now))),
-        then: open(await toldUnder(db, revision, then)),
-      };
-    }),
-  );
+  const rows: StandsUnder[] = [];
+  for (const { id: user, name, revision, number } of users) {
+    options.onProgress?.({ stage: `auditing ${name}`, share: rows.length / users.length });
+    const known = await toldOn(db, revision, briefKey(now), houseStamp());
+    const open = (told: readonly FindingTold[]) => countOpen(told, waivers.get(user) ?? [], number).counts;
+    rows.push({
+      id: user,
+      name,
+      now: open(known ?? (await toldUnder(db, revision, now, options))),
+      then: open(await toldUnder(db, revision, then, options)),
+    });
+  }
+  return rows;
 }
 
-async function toldUnder(db: Kysely<Database>, revision: string, brief: Brief) {
+async function toldUnder(
+  db: Kysely<Database>,
+  revision: string,
+  brief: Brief,
+  { signal, bounds }: RunOptions,
+): Promise<readonly FindingTold[]> {
   const input = async () => ({ wire: await wireOf(db, revision), brief });
-  const { told } = await runTask('audit', input);
+  const { told } = await runTask('audit', input, { signal, bounds });
   return told;
 }

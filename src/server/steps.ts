@@ -25,7 +25,6 @@ import type { Database } from './database';
 import { type RunOptions, runTask } from './pool';
 import { Refused } from './refused';
 import { type Along, type NewRevision, addRevision, stale, wireOf } from './revisions';
-import { whileWorking } from './working';
 
 /** What came of a step. */
 export interface StepDone {
@@ -92,27 +91,25 @@ export interface RemedyStep {
 }
 
 /** Applies a remedy on top of `base`. Throws {@link Refused}. */
-export function applyRemedy(
+export async function applyRemedy(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
   { remedy: id, params, label, names }: RemedyStep,
   options: StepOptions = {},
 ): Promise<StepDone> {
-  return whileWorking(character.id, async () => {
-    const remedy = remedyById(id);
-    if (!remedy) throw new Refused(`There is no remedy “${id}”.`, 400);
-    const wire = await wireOf(db, base);
-    const earlier = await earlierAudit(db, base, briefKey(character.wants));
-    const made = await runTask(
-      'remedy',
-      { wire, brief: character.wants, remedy: id, params, names, earlier },
-      options,
-    );
-    const step: Step = { kind: 'remedy', remedy: id, params: made.params, names: made.names };
-    const title = (remedy.says?.(made.params) ?? remedy).title.toLowerCase();
-    return keep(db, character, base, made, { label: label || title, step }, options);
-  });
+  const remedy = remedyById(id);
+  if (!remedy) throw new Refused(`There is no remedy “${id}”.`, 400);
+  const wire = await wireOf(db, base);
+  const earlier = await earlierAudit(db, base, briefKey(character.wants));
+  const made = await runTask(
+    'remedy',
+    { wire, brief: character.wants, remedy: id, params, names, earlier },
+    options,
+  );
+  const step: Step = { kind: 'remedy', remedy: id, params: made.params, names: made.names };
+  const title = (remedy.says?.(made.params) ?? remedy).title.toLowerCase();
+  return keep(db, character, base, made, { label: label || title, step }, options);
 }
 
 /** What the hand did, to be kept. */
@@ -124,32 +121,27 @@ export interface EditStep {
 }
 
 /** Keeps what the hand did on top of `base` as one step. Throws {@link Refused}. */
-export function applyEdit(
+export async function applyEdit(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
   { patches, label, names }: EditStep,
-  options: RunOptions = {},
+  options: StepOptions = {},
 ): Promise<StepDone> {
-  return whileWorking(character.id, async () => {
-    const wire = await wireOf(db, base);
-    const earlier = await earlierAudit(db, base, briefKey(character.wants));
-    const made = await runTask('edit', { wire, brief: character.wants, patches, names, earlier }, options);
-    const patch = hashOf(made.patch);
-    const step: Step = { kind: 'edit', title: made.title, patch, names: [...made.names] };
-    const kept = new Map([[patch, made.patch]]);
-    return keep(
-      db,
-      character,
-      base,
-      made,
-      { label: label || made.title, step, kept },
-      {
-        misfits: made.misfits,
-        signal: options.signal,
-      },
-    );
-  });
+  const wire = await wireOf(db, base);
+  const earlier = await earlierAudit(db, base, briefKey(character.wants));
+  const made = await runTask('edit', { wire, brief: character.wants, patches, names, earlier }, options);
+  const patch = hashOf(made.patch);
+  const step: Step = { kind: 'edit', title: made.title, patch, names: [...made.names] };
+  const kept = new Map([[patch, made.patch]]);
+  return keep(
+    db,
+    character,
+    base,
+    made,
+    { label: label || made.title, step, kept },
+    { misfits: made.misfits, ...options },
+  );
 }
 
 /** Weights to be moved onto another skeleton. */
@@ -177,56 +169,54 @@ const PLAIN: MoveHow = { mode: 'target', lengths: 'kept', weights: 'rules' };
 export type WeightsMoved = StepDone & { readonly walk: WalkSaid };
 
 /** Moves the weights onto another skeleton on top of `base`. Throws {@link Refused}. */
-export function remapCharacter(
+export async function remapCharacter(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
   { target, crosswalk, limit, how = PLAIN, motion, label }: RemapStep,
   options: StepOptions<WeightsMoved> = {},
 ): Promise<WeightsMoved> {
-  return whileWorking(character.id, async () => {
-    const name = target.revision ?? target.id;
-    const giver = target.skeletonOf ? await briefByKey(db, target.skeletonOf) : character.wants;
-    const ours = target.id ? skeletonNamed(target.id, giver) : undefined;
-    const saved = crosswalk === undefined && ours ? await crosswalksOnto(db, fingerprintOf(ours)) : [];
-    if (!name) throw new Refused('The step names no skeleton to map to.', 400);
-    const made = await runTask(
-      'remap',
-      {
-        wire: await wireOf(db, base),
-        brief: character.wants,
-        target: target.revision ? { wire: await wireOf(db, target.revision) } : { id: name, brief: giver },
-        ...(crosswalk === undefined ? { saved } : { crosswalk }),
-        limit,
-        how,
-        ...(motion && { motion: await wireOf(db, motion) }),
-      },
-      options,
-    );
-    const { deviation: proof, price } =
-      made.effects.kind === 'remapped' ? made.effects : { deviation: undefined, price: undefined };
-    const { crosswalk: file, notes } = made;
-    const step: Step = {
-      kind: 'remap',
-      target: name,
-      ...(name === OWN_SKELETON && { skeletonOf: briefKey(giver) }),
+  const name = target.revision ?? target.id;
+  const giver = target.skeletonOf ? await briefByKey(db, target.skeletonOf) : character.wants;
+  const ours = target.id ? skeletonNamed(target.id, giver) : undefined;
+  const saved = crosswalk === undefined && ours ? await crosswalksOnto(db, fingerprintOf(ours)) : [];
+  if (!name) throw new Refused('The step names no skeleton to map to.', 400);
+  const made = await runTask(
+    'remap',
+    {
+      wire: await wireOf(db, base),
+      brief: character.wants,
+      target: target.revision ? { wire: await wireOf(db, target.revision) } : { id: name, brief: giver },
+      ...(crosswalk === undefined ? { saved } : { crosswalk }),
       limit,
       how,
-      ...(motion && { motion }),
-      crosswalk: file,
-      notes: [...notes],
-      proof,
-      price,
-    };
-    const words = { label: label || `moved to ${target.title}`, step };
-    const { ended, signal } = options;
-    const done = await keep(db, character, base, made, words, {
-      along: (trx) => saveCrosswalk(trx, file),
-      ...(ended && { ended: (trx, step) => ended(trx, { ...step, walk: made.walk }) }),
-      signal,
-    });
-    return { ...done, walk: made.walk };
+      ...(motion && { motion: await wireOf(db, motion) }),
+    },
+    options,
+  );
+  const { deviation: proof, price } =
+    made.effects.kind === 'remapped' ? made.effects : { deviation: undefined, price: undefined };
+  const { crosswalk: file, notes } = made;
+  const step: Step = {
+    kind: 'remap',
+    target: name,
+    ...(name === OWN_SKELETON && { skeletonOf: briefKey(giver) }),
+    limit,
+    how,
+    ...(motion && { motion }),
+    crosswalk: file,
+    notes: [...notes],
+    proof,
+    price,
+  };
+  const words = { label: label || `moved to ${target.title}`, step };
+  const { ended, signal } = options;
+  const done = await keep(db, character, base, made, words, {
+    along: (trx) => saveCrosswalk(trx, file),
+    ...(ended && { ended: (trx, step) => ended(trx, { ...step, walk: made.walk }) }),
+    signal,
   });
+  return { ...done, walk: made.walk };
 }
 
 /** Files to be added. */
@@ -243,18 +233,16 @@ export interface AddStep {
  * Adds files on top of `base`; they are kept with the step, so that it can be done again. Throws {@link
  * Refused}.
  */
-export function addFiles(
+export async function addFiles(
   db: Kysely<Database>,
   character: CharacterRecord,
   base: string,
   { files, listed, read, unit, label }: AddStep,
-  options: RunOptions = {},
+  options: StepOptions = {},
 ): Promise<StepDone> {
-  return whileWorking(character.id, async () => {
-    const wire = await wireOf(db, base);
-    const made = await runTask('add', { wire, files, options: read, brief: character.wants }, options);
-    const step: Step = { kind: 'add', files: listed, notes: [...made.notes], unit, read };
-    const kept = new Map(listed.map((f, i) => [f.sha256, files[i].bytes]));
-    return keep(db, character, base, made, { label: label || `added ${made.name}`, step, kept }, options);
-  });
+  const wire = await wireOf(db, base);
+  const made = await runTask('add', { wire, files, options: read, brief: character.wants }, options);
+  const step: Step = { kind: 'add', files: listed, notes: [...made.notes], unit, read };
+  const kept = new Map(listed.map((f, i) => [f.sha256, files[i].bytes]));
+  return keep(db, character, base, made, { label: label || `added ${made.name}`, step, kept }, options);
 }

@@ -23,11 +23,11 @@ import type { Database } from '@/server/database';
 import { wireOf } from '@/server/revisions';
 import type { BriefEntry } from '@/routes/briefs';
 import { castBytes, castCharacter } from '../core/support/cast';
-import { answered, arriveAs, houseWithBriefs, lastLine, on, sent, upload } from './support/asking';
+import { answered, arriveAs, houseWithWorker, lastLine, on, sent, upload } from './support/asking';
 
 jest.mock('piscina', () => jest.requireActual('./support/threads'));
 
-const house = houseWithBriefs('bough_briefs');
+const house = houseWithWorker('bough_briefs');
 let db: Kysely<Database>;
 beforeAll(() => {
   db = house();

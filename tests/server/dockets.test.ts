@@ -1,5 +1,13 @@
 /** Handing over: what is sealed, that it stays, and what it takes out again. */
-import { chmodSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  existsSync,
+  mkdtempSync,
+  readFileSync,
+  readdirSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
 import { unzipSync } from 'fflate';
@@ -22,11 +30,11 @@ import type { Database } from '@/server/database';
 import { listDockets } from '@/server/dockets';
 import { castCharacter } from '../core/support/cast';
 import { twoPictures } from '../core/support/docket';
-import { answered, arriveAs, houseWithBriefs, lastLine, on, sent } from './support/asking';
+import { aborting, answered, arriveAs, houseWithWorker, lastLine, on, sent } from './support/asking';
 
 jest.mock('piscina', () => jest.requireActual('./support/threads'));
 
-const house = houseWithBriefs('bough_dockets');
+const house = houseWithWorker('bough_dockets');
 let db: Kysely<Database>;
 beforeAll(() => {
   db = house();
@@ -159,9 +167,16 @@ it('what cannot be done is one sentence in the last line: nothing chosen, a revi
     stage: 'refused',
     message: 'Nothing was chosen to be handed over; choose something.',
   });
-  expect(await handed(a.id, b.revision)).toMatchObject({ stage: 'refused' });
+  expect(await handed(a.id, b.revision)).toEqual({
+    message: 'That revision does not belong to this character; reload the page.',
+  });
   expect(await listDockets(db, a.id)).toEqual([]);
 });
+
+const until = async (what: () => boolean) => {
+  for (let i = 0; i < 500 && !what(); i++) await new Promise((done) => setTimeout(done, 20));
+  expect(what()).toBe(true);
+};
 
 describe('the report as PDF', () => {
   const folder = mkdtempSync(path.join(os.tmpdir(), 'bough-chromium-'));
@@ -173,9 +188,11 @@ describe('the report as PDF', () => {
     process.env.BOUGH_CHROMIUM = file;
   };
   let docket = '';
-  beforeAll(async () => {
+  // What was printed once is kept: each test prints another report.
+  let notes = 0;
+  beforeEach(async () => {
     const { id, revision } = await arriveAs(db, 'capstan.glb', ferry);
-    docket = String((await handed(id, revision)).id);
+    docket = String((await handed(id, revision, { note: `print ${notes++}` })).id);
   });
   it('is what Chromium prints of the report that was sealed', async () => {
     // Stands in for Chromium: what it is given to print becomes the PDF.
@@ -189,6 +206,35 @@ describe('the report as PDF', () => {
     expect(bytes).toEqual((await partOf(docket, 'report')).bytes);
     // Nothing of the printing stays behind.
     expect(readdirSync(os.tmpdir()).filter((f) => f.startsWith('bough-print-'))).toEqual(before);
+  });
+  it('is printed once, and is there from then on', async () => {
+    const count = path.join(folder, 'count');
+    chromium(
+      `echo 1 >> ${count}; for a in "$@"; do case "$a" in --print-to-pdf=*) o="\${a#*=}";; esac; done; echo pdf > "$o"`,
+    );
+    const all = await Promise.all(Array.from({ length: 6 }, () => partOf(docket, 'pdf')));
+    process.env.BOUGH_CHROMIUM = path.join(folder, 'nowhere');
+    all.push(await partOf(docket, 'pdf'));
+    expect(all.map(({ r, bytes }) => [r.status, new TextDecoder().decode(bytes)])).toEqual(
+      all.map(() => [200, 'pdf\n']),
+    );
+    expect(readFileSync(count, 'utf8')).toBe('1\n');
+  });
+  it('ends with whoever asked for it, with all processes that it has begun', async () => {
+    const numbers = path.join(folder, 'numbers');
+    chromium(`sleep 300 & echo $! $$ > ${numbers}.new; mv ${numbers}.new ${numbers}; wait`);
+    const gone = new AbortController();
+    const request = new Proxy(sent('GET'), aborting(gone.signal));
+    const asking = on(part, request, { id: docket, part: 'pdf' });
+    await until(() => existsSync(numbers));
+    gone.abort();
+    expect(await answered(await asking)).toMatchObject({ status: 499 });
+    const isRunning = (pid: string) =>
+      existsSync(`/proc/${pid}`) && !/State:\s+Z/.test(readFileSync(`/proc/${pid}/status`, 'utf8'));
+    const pids = readFileSync(numbers, 'utf8').trim().split(' ');
+    expect(pids).toHaveLength(2);
+    await until(() => !pids.some(isRunning));
+    await until(() => !readdirSync(os.tmpdir()).some((f) => f.startsWith(`bough-print-${process.pid}-`)));
   });
   it('where there is no Chromium, or it fails, is told in one sentence', async () => {
     process.env.BOUGH_CHROMIUM = path.join(folder, 'nowhere');

@@ -1,4 +1,5 @@
 /** The routes as the page calls them, on a database of their own; the worker's jobs run in this thread. */
+import { randomUUID } from 'node:crypto';
 import { unzipSync } from 'fflate';
 import { sql } from 'kysely';
 import { pack, unpack } from '@/core/character/bundle';
@@ -24,6 +25,12 @@ import { POST as arrays } from '@/app/api/arrays/route';
 import { GET as blob } from '@/app/api/blobs/[hash]/route';
 import { GET as crosswalk, PUT as saveCrosswalk } from '@/app/api/crosswalks/route';
 import { POST as survey } from '@/app/api/survey/route';
+import { DELETE as cancelJob } from '@/app/api/jobs/[id]/route';
+import { dropFiles } from '@/jobs/ask';
+import { stopHearing } from '@/jobs/listen';
+import { ALL_KINDS } from '@/jobs/kinds';
+import { prepareQueue } from '@/jobs/queue';
+import { Worker } from '@/jobs/worker';
 import { database } from '@/server/database';
 import { type Context, answer } from '@/server/http';
 import { notesHeader } from '@/server/file-names';
@@ -36,29 +43,47 @@ import { suggest } from '@/core/anatomy/suggest';
 import { packPatches } from '@/core/house/edit';
 import { crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import { castBytes } from '../core/support/cast';
+import { aborting } from './support/asking';
 import { ownDatabase } from './support/database';
 
 // What the pool would do on a thread of its own; a signal that is broken off before the job begins is heeded
 // as there.
+const mockAfter: { act: ((task: string) => Promise<void>) | null } = { act: null };
+const mockBefore: { act: ((task: string) => Promise<void>) | null } = { act: null };
 jest.mock('piscina', () => ({
   Piscina: class {
-    async run(job: unknown, { signal }: { signal: AbortSignal }) {
+    async run(job: { task: string }, { signal }: { signal: AbortSignal }) {
       await new Promise((r) => setTimeout(r, 5));
+      await mockBefore.act?.(job.task);
       if (signal.aborted) throw new Error('aborted');
-      return (jest.requireActual('@/worker/tasks') as { runJob: (j: unknown) => unknown }).runJob(job);
+      const answer = (jest.requireActual('@/worker/tasks') as { runJob: (j: unknown) => unknown }).runJob(
+        job,
+      );
+      await mockAfter.act?.(job.task);
+      return answer;
     }
   },
 }));
 
 let drop: () => Promise<void>;
+let worker: Worker;
 beforeAll(async () => {
   const own = await ownDatabase('bough_routes');
   process.env.DATABASE_URL = own.url;
   drop = own.drop;
   await migrate(database());
   await bringBriefs(database());
+  await prepareQueue(database());
+  worker = new Worker(database(), own.url, ALL_KINDS);
+  await worker.start();
+});
+afterEach(() => {
+  mockBefore.act = null;
+  mockAfter.act = null;
 });
 afterAll(async () => {
+  stopHearing();
+  await worker.stop();
   await database().destroy();
   await drop();
 });
@@ -94,26 +119,6 @@ function upload(
   return new Request(at('/'), { method: 'POST', body: form });
 }
 
-/** A request whose signal is the given one, as the server makes it from the line that it came over. */
-const aborting = (signal: AbortSignal): ProxyHandler<Request> => ({
-  get: (request, name) => {
-    if (name === 'signal') return signal;
-    const value: unknown = Reflect.get(request, name, request);
-    return typeof value === 'function' ? value.bind(request) : value;
-  },
-});
-
-/** The lines of an answer, each as soon as it has come. */
-async function* linesOf(r: Response): AsyncGenerator<Record<string, unknown>> {
-  let text = '';
-  for await (const chunk of r.body!.pipeThrough(new TextDecoderStream() as never)) {
-    text += chunk as string;
-    const lines = text.split('\n');
-    text = lines.pop() ?? '';
-    for (const line of lines) yield JSON.parse(line);
-  }
-}
-
 interface Sheet {
   id: string;
   name: string;
@@ -140,6 +145,14 @@ async function arrived(
   expect(lines[lines.length - 1]).toMatchObject({ stage: 'done', share: 1 });
   return sheetOf(lines[lines.length - 1].id as string);
 }
+/** What ended jobs were sent with is taken away now and then; here at once. */
+const settled = async () => {
+  const ended = await database().selectFrom('jobs').select('id').where('ended_at', 'is not', null).execute();
+  await dropFiles(
+    database(),
+    ended.map((j) => j.id),
+  );
+};
 const sheetOf = async (id: string) => (await on(open, new Request(at('/')), { id })).json() as Promise<Sheet>;
 
 const CRATE =
@@ -153,7 +166,7 @@ describe('taking in', () => {
     expect(lines.map((l) => l.share)).toEqual(
       lines.map((l) => l.share).sort((a: number, b: number) => a - b),
     );
-    expect(lines.map((l) => l.stage)).toEqual(expect.arrayContaining(['received', 'saving', 'done']));
+    expect(lines.map((l) => l.stage)).toEqual(expect.arrayContaining(['received', 'done']));
     const list = (await (await on(shelf, new Request(at('/')), {})).json()) as {
       characters: { id: string; name: string; counts: object; brief: string }[];
     };
@@ -174,28 +187,62 @@ describe('taking in', () => {
     });
     expect(await database().selectFrom('characters').select('id').execute()).toEqual(before);
   });
-  it.each([null, 'received', 'saving'])('broken off %s, nothing is saved', async (stage) => {
-    const rows = async () => [
-      await database().selectFrom('characters').select('id').orderBy('id').execute(),
-      await database().selectFrom('blobs').select('hash').orderBy('hash').execute(),
-    ];
-    const before = await rows();
+  const kept = async () => [
+    await database().selectFrom('characters').select('id').orderBy('id').execute(),
+    await database().selectFrom('blobs').select('hash').orderBy('hash').execute(),
+  ];
+  it.each(['before it is asked for', 'while it is read', 'when it has been read'])(
+    'cancelled %s, nothing is saved',
+    async (when) => {
+      await settled();
+      const before = await kept();
+      const job = randomUUID();
+      const stop = async () => {
+        const answer = await on(cancelJob, sent('DELETE', undefined), { id: job });
+        expect(await answer.json()).toEqual({ state: 'cancelled' });
+      };
+      if (when === 'before it is asked for') await stop();
+      if (when === 'while it is read')
+        mockBefore.act = (task) => (task === 'import' ? stop() : Promise.resolve());
+      if (when === 'when it has been read')
+        mockAfter.act = (task) => (task === 'import' ? stop() : Promise.resolve());
+      const lines = await told(
+        await takeIn(upload([['late.obj', CRATE.replace('crate', when).replace('60', '61')]], { job })),
+      );
+      expect(lines[lines.length - 1]).toMatchObject({
+        stage: 'refused',
+        message: expect.stringMatching(/cancelled/),
+      });
+      await settled();
+      expect(await kept()).toEqual(before);
+    },
+  );
+  it('where whoever asked has gone it is taken in all the same, once, however often it is asked for', async () => {
+    const before = (await kept())[0].length;
+    const job = randomUUID();
     const gone = new AbortController();
-    // As it is when the line breaks while the body is looked at: there is nobody to take the answer.
-    if (stage === null) gone.abort();
-    const request = upload([['late.obj', CRATE.replace('crate', `late ${stage}`).replace('60', '61')]]);
-    const response = await takeIn(new Proxy(request, aborting(gone.signal)));
-    const seen: Record<string, unknown>[] = [];
-    for await (const line of linesOf(response)) {
-      seen.push(line);
-      if (line.stage === stage) gone.abort();
-    }
-    expect(seen[seen.length - 1]).toMatchObject({
+    const request = () => upload([['alone.obj', CRATE.replace('crate', 'alone')]], { job });
+    const response = await takeIn(new Proxy(request(), aborting(gone.signal)));
+    mockBefore.act = async () => gone.abort();
+    const lines = await told(response);
+    expect(lines[lines.length - 1].message).toMatch(/the work goes on/);
+    mockBefore.act = null;
+    const again = await told(await takeIn(request()));
+    expect(again[again.length - 1]).toMatchObject({ stage: 'done', name: 'alone' });
+    expect((await kept())[0].length).toBe(before + 1);
+  });
+  it('where whoever asked has gone before anything was asked for, nothing is', async () => {
+    const before = await kept();
+    const lines = await told(
+      await takeIn(
+        new Proxy(upload([['never.obj', CRATE.replace('60', '62')]]), aborting(AbortSignal.abort())),
+      ),
+    );
+    expect(lines[lines.length - 1]).toMatchObject({
       stage: 'refused',
-      message: expect.stringMatching(/cancelled/),
+      message: expect.stringMatching(/broken off/),
     });
-    expect(seen.some((l) => l.stage === 'saving')).toBe(stage === 'saving');
-    expect(await rows()).toEqual(before);
+    expect(await kept()).toEqual(before);
   });
   it.each<[string, () => Request, number, RegExp]>([
     ['no files', () => upload([]), 400, /No file was chosen/],
@@ -415,12 +462,26 @@ describe('audits', () => {
     expect(kept.filter((f) => f.gravity === 'stops').length).toBe(lines[lines.length - 1].counts.stops);
     expect(kept.map((f) => f.check)).toContain('height');
   });
-  it('broken off, nothing is kept', async () => {
+  it('cancelled, nothing is kept; where the page has gone it is kept all the same', async () => {
     const c = await arrived([['crate.obj', CRATE]], { unit: '0.01', brief: 'handset' });
-    const answer = await on(audit, new Request(at('/?brief=desktop'), { method: 'POST' }), { id: c.head });
-    await answer.body!.cancel();
-    await new Promise((r) => setTimeout(r, 50));
-    expect((await on(findings, new Request(at('/?brief=desktop')), { id: c.head })).status).toBe(204);
+    const job = randomUUID();
+    const known = async () =>
+      (await on(findings, new Request(at('/?brief=desktop')), { id: c.head })).status === 200;
+    mockAfter.act = async () => {
+      await on(cancelJob, sent('DELETE', undefined), { id: job });
+    };
+    const asked = (query: string) =>
+      on(audit, new Request(at(`/?brief=desktop${query}`), { method: 'POST' }), { id: c.head });
+    const lines = await told(await asked(`&job=${job}`));
+    expect(lines[lines.length - 1]).toMatchObject({
+      stage: 'refused',
+      message: expect.stringMatching(/cancelled/),
+    });
+    expect(await known()).toBe(false);
+    mockAfter.act = null;
+    await (await asked('')).body!.cancel();
+    for (let i = 0; i < 100 && !(await known()); i++) await new Promise((r) => setTimeout(r, 50));
+    expect(await known()).toBe(true);
   });
 });
 
@@ -524,7 +585,7 @@ describe('other steps', () => {
       });
       expect(await refusal(made)).toMatchObject({
         status: 500,
-        message: expect.stringContaining('nothing was changed'),
+        message: expect.stringContaining('it is set aside'),
       });
     } finally {
       quiet.mockRestore();
@@ -534,28 +595,38 @@ describe('other steps', () => {
   });
 });
 
-describe('when whoever asked has gone before the first answer', () => {
-  const gone = (request: Request) => new Proxy(request, aborting(AbortSignal.abort()));
-  it.each<[string, Handler, (base: string) => Request]>([
-    ['adding files', addFiles, (base) => upload([['hatch.obj', CRATE]], { base, unit: '0.01' })],
-    ['a new delivery', deliveries, (base) => upload([['crate.obj', CRATE]], { base, unit: '0.01' })],
-    ['handing over', handOver, (base) => sent('POST', { revision: base, by: 'R. Lindqvist' })],
+describe('when it is cancelled before it has come', () => {
+  it.each<[string, Handler, (base: string, job?: string) => Request]>([
+    [
+      'adding files',
+      addFiles,
+      (base, job) => upload([['hatch.obj', CRATE]], { base, unit: '0.01', ...(job && { job }) }),
+    ],
+    [
+      'a new delivery',
+      deliveries,
+      (base, job) => upload([['crate.obj', CRATE]], { base, unit: '0.01', ...(job && { job }) }),
+    ],
+    ['handing over', handOver, (base, job) => sent('POST', { revision: base, by: 'R. Lindqvist', job })],
   ])('%s leaves everything as it was', async (_, route, request) => {
     const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    await settled();
     const rows = async () => [
       await sheetOf(c.id),
       await database().selectFrom('dockets').select('id').execute(),
       await database().selectFrom('blobs').select('hash').orderBy('hash').execute(),
     ];
     const before = await rows();
-    const lines = await told(await on(route, gone(request(c.head)), { id: c.id }));
+    const job = randomUUID();
+    await on(cancelJob, sent('DELETE', undefined), { id: job });
+    const lines = await told(await on(route, request(c.head, job), { id: c.id }));
     expect(lines[lines.length - 1]).toEqual({
       stage: 'refused',
       share: 1,
       message: 'The work was cancelled; nothing was changed.',
     });
     expect(await rows()).toEqual(before);
-    // The same with somebody there.
+    // The same where nobody cancels.
     const done = await told(await on(route, request(c.head), { id: c.id }));
     expect(done[done.length - 1]).toMatchObject({ stage: 'done' });
     expect(await rows()).not.toEqual(before);
@@ -673,15 +744,17 @@ describe('a new delivery', () => {
   });
   it('broken off, it stands aside and says how far it was; gone on with, it is whole', async () => {
     const c = await worked();
-    const answer = await on(deliveries, upload([['crate.obj', CRATE]], { base: c.head, unit: '0.01' }), {
-      id: c.id,
+    const job = randomUUID();
+    const fields = { base: c.head, unit: '0.01', job };
+    mockBefore.act = async (task) => {
+      if (task === 'add') await on(cancelJob, sent('DELETE', undefined), { id: job });
+    };
+    const broken = await told(await on(deliveries, upload([['crate.obj', CRATE]], fields), { id: c.id }));
+    expect(broken[broken.length - 1]).toMatchObject({
+      stage: 'refused',
+      message: expect.stringMatching(/cancelled/),
     });
-    const reader = answer.body!.getReader();
-    for (;;) {
-      const { value } = await reader.read();
-      if (new TextDecoder().decode(value).includes('doing again: added hatch')) break;
-    }
-    await reader.cancel();
+    mockBefore.act = null;
     const deliveryOf = async () => {
       const { step } = (await sheetOf(c.id)).revisions.find((r) => r.number === 5)!;
       return step as { rows: object[]; again: string[] };
@@ -710,8 +783,10 @@ describe('a new delivery', () => {
     expect(whole.revisions.length).toBe(8);
     expect(whole.head).toBe(whole.revisions[7].id);
     // There is nothing left to go on with.
-    const [, again2] = await told(await goOn());
-    expect(again2).toMatchObject({ stage: 'refused', message: expect.stringContaining('nothing left') });
+    expect(await refusal(await goOn())).toEqual({
+      status: 404,
+      message: expect.stringContaining('nothing left'),
+    });
   });
   it('is refused where the line is another character’s, and where the head has moved nothing is added', async () => {
     const a = await worked();

@@ -193,10 +193,10 @@ it('what was broken off while it was being saved leaves no row and no blob behin
   const gone = AbortSignal.abort();
   const found = { findings: Uint8Array.from([1, 2, 3]), counts: { stops: 0, worth: 0, note: 0 }, told: [] };
   for (const work of [
-    () => createCharacter(db, 'late', 'handset', made(tube(21), 'late'), gone),
+    () => createCharacter(db, 'late', 'handset', made(tube(21), 'late'), { signal: gone }),
     () => addRevision(db, id, revision, made(tube(22), 'late'), { signal: gone }),
-    () => addDelivery(db, id, revision, made(tube(23), 'late'), gone),
-    () => saveAudit(db, revision, HANDSET, found, gone),
+    () => addDelivery(db, id, revision, made(tube(23), 'late'), { signal: gone }),
+    () => saveAudit(db, revision, HANDSET, found, { signal: gone }),
   ])
     await expect(work).rejects.toMatchObject({
       status: 499,

@@ -18,11 +18,11 @@ import { characterById, listCharacters } from '@/server/characters';
 import type { Database } from '@/server/database';
 import { standing } from '@/server/waivers';
 import { castBytes } from '../core/support/cast';
-import { answered, arriveAs, houseWithBriefs, lastLine, on, sent, upload } from './support/asking';
+import { answered, arriveAs, houseWithWorker, lastLine, on, sent, upload } from './support/asking';
 
 jest.mock('piscina', () => jest.requireActual('./support/threads'));
 
-const house = houseWithBriefs('bough_waivers');
+const house = houseWithWorker('bough_waivers');
 let db: Kysely<Database>;
 beforeAll(() => {
   db = house();

@@ -127,7 +127,7 @@ describe('sending files', () => {
   it('an answer that ends before its end is no success', async () => {
     answering(() => inPieces(lines({ stage: 'received', share: 0.1 }), 50));
     await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toThrow(
-      /broke off before the files were taken in; drop them again\.$/,
+      /broke off while the files were taken in; look whether they are there, and drop them again if not\.$/,
     );
     answering(() => inPieces(all.slice(0, -10), 50));
     await expect(sendFiles('/up', [file('a.glb')], {}, () => {}, never)).rejects.toThrow(/broke off/);

@@ -42,6 +42,8 @@ export type Step =
       /** The revisions whose steps are to be done again on it, in order; what became of each stands in `rows`. */
       again?: string[];
       rows?: RerunRow[];
+      /** An id of what was asked for, by which it is found where it is begun again. */
+      asked?: string;
     }
   | {
       kind: 'add';

@@ -5,6 +5,7 @@ import { type StoredCharacter, fromStored } from '@/core/character/stored';
 import type { Character } from '@/core/character/model';
 import type { Finding } from '@/core/contracts/finding';
 import { type ProgressLine, type Survey, progressLine, surveyAnswer, surveyPath } from '@/routes/arrivals';
+import { cancelJob } from '@/routes/jobs';
 import { arraysPath, auditPath, readRevision } from '@/routes/revisions';
 import { type Route, addressOf, bodyOf, hasBody } from '@/routes/route';
 
@@ -183,20 +184,57 @@ async function readProgress(
   return last;
 }
 
+/** What is told of work that was cancelled when it had been done already. */
+const TOO_LATE = 'It was done before it could be cancelled.';
+
+/** Thrown where somebody cancelled; `isTooLate`: it was done already. */
+export class Cancelled extends ApiError {
+  constructor(readonly isTooLate: boolean) {
+    super(isTooLate ? TOO_LATE : 'Cancelled; nothing was changed.', 499);
+  }
+}
+
+/**
+ * Work that a worker of the house does. It goes on where the line to it breaks; it is cancelled where the signal says
+ * so, wherever it is. `send` is given the id that it is asked for under.
+ */
+async function cancellable(
+  signal: AbortSignal,
+  send: (job: string) => Promise<ProgressLine>,
+): Promise<ProgressLine> {
+  const job = crypto.randomUUID();
+  let stopping: Promise<boolean> | undefined;
+  const stop = () => {
+    stopping = call(cancelJob, { id: job }).then(({ state }) => state === 'done');
+    stopping.catch(() => {});
+  };
+  signal.addEventListener('abort', stop);
+  try {
+    signal.throwIfAborted();
+    return await send(job);
+  } catch (error) {
+    throw stopping ? new Cancelled(await stopping) : error;
+  } finally {
+    signal.removeEventListener('abort', stop);
+  }
+}
+
 /** Sends files and reads the answer line by line. */
-export async function sendFiles(
+export function sendFiles(
   path: string,
   files: readonly File[],
   fields: Readonly<Record<string, string>>,
   onLine: (line: ProgressLine) => void,
   signal: AbortSignal,
 ): Promise<ProgressLine> {
-  const response = await ask(path, { method: 'POST', body: formOf(files, fields), signal });
-  return readProgress(
-    response,
-    onLine,
-    'The connection broke off before the files were taken in; drop them again.',
-  );
+  return cancellable(signal, async (job) => {
+    const response = await ask(path, { method: 'POST', body: formOf(files, { ...fields, job }), signal });
+    return readProgress(
+      response,
+      onLine,
+      'The connection broke off while the files were taken in; look whether they are there, and drop them again if not.',
+    );
+  });
 }
 
 /** A file of the house, and what the house calls it. Throws {@link ApiError}. */
@@ -208,16 +246,19 @@ export async function fetchFile(path: string): Promise<{ blob: Blob; name?: stri
 }
 
 /** Asks for work that tells of its progress; reads the answer line by line. */
-export async function askWork(
+export function askWork(
   path: string,
   body: object,
   onLine: (line: ProgressLine) => void,
   signal: AbortSignal,
   broken: string,
 ): Promise<ProgressLine> {
-  const headers = { 'content-type': 'application/json' };
-  const response = await ask(path, { method: 'POST', body: JSON.stringify(body), headers, signal });
-  return readProgress(response, onLine, broken);
+  return cancellable(signal, async (job) => {
+    const headers = { 'content-type': 'application/json' };
+    const sent = JSON.stringify({ ...body, job });
+    const response = await ask(path, { method: 'POST', body: sent, headers, signal });
+    return readProgress(response, onLine, broken);
+  });
 }
 
 function formOf(files: readonly File[], fields: Readonly<Record<string, string>> = {}): FormData {
@@ -240,12 +281,14 @@ export async function fetchFindings(
   const known = await bytes(path, { signal });
   if (known.byteLength > 0) return unpack(known) as Finding[];
   onLine({ stage: 'auditing', share: 0 });
-  const response = await ask(path, { method: 'POST', signal });
-  await readProgress(
-    response,
-    onLine,
-    'The connection broke off before the audit was done; reload the page.',
-  );
+  await cancellable(signal, async (job) => {
+    const response = await ask(`${path}&job=${job}`, { method: 'POST', signal });
+    return readProgress(
+      response,
+      onLine,
+      'The connection broke off before the audit was done; reload the page.',
+    );
+  });
   return unpack(await bytes(path, { signal })) as Finding[];
 }
 

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { type ProgressLine, importPath } from '@/routes/arrivals';
-import { messageOf, sendFiles, surveyFiles } from '../kit/api';
+import { Cancelled, messageOf, sendFiles, surveyFiles } from '../kit/api';
 import type { UnitAnswer } from '../kit/ask-units';
 import type { Arrival } from './arrival';
 
@@ -14,10 +14,10 @@ const beginning = (files: readonly File[]): Arrival => ({
   cancel: new AbortController(),
 });
 
-/** What was cancelled while it was being saved may have been a moment too late; the shelf tells. */
-const cancelledText = (wasSaving: boolean) =>
-  wasSaving
-    ? 'Cancelled while it was being saved; if that came too late, it stands on the shelf.'
+/** What was taken in before it could be cancelled stands on the shelf. */
+const cancelledText = (error: unknown) =>
+  error instanceof Cancelled && error.isTooLate
+    ? 'It was taken in before it could be cancelled; it stands on the shelf.'
     : 'Cancelled; nothing was saved.';
 
 /** Files on their way into the house. `onDone` is called whenever some have come. */
@@ -36,10 +36,10 @@ export function useArrivals(brief: string, onDone: () => Promise<void>) {
   }, []);
 
   const refuse = useCallback(
-    async ({ key, cancel }: Arrival, error: unknown, wasSaving = false) => {
+    async ({ key, cancel }: Arrival, error: unknown) => {
       const isCancelled = cancel.signal.aborted;
       if (isCancelled) await onDone();
-      const message = isCancelled ? cancelledText(wasSaving) : messageOf(error);
+      const message = isCancelled ? cancelledText(error) : messageOf(error);
       change(key, { survey: undefined, line: { stage: 'refused', share: 1, message } });
     },
     [change, onDone],
@@ -47,17 +47,13 @@ export function useArrivals(brief: string, onDone: () => Promise<void>) {
 
   const send = useCallback(
     async (arrival: Arrival, answer: UnitAnswer) => {
-      let isSaving = false;
-      const tell = (line: ProgressLine) => {
-        isSaving = line.stage === 'saving';
-        change(arrival.key, { line });
-      };
+      const tell = (line: ProgressLine) => change(arrival.key, { line });
       change(arrival.key, { survey: undefined, line: { stage: 'sending', share: 0.02 } });
       try {
         await sendFiles(importPath, arrival.files, { brief, ...answer }, tell, arrival.cancel.signal);
         await onDone();
       } catch (error) {
-        await refuse(arrival, error, isSaving);
+        await refuse(arrival, error);
       }
     },
     [brief, change, onDone, refuse],

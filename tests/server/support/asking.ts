@@ -1,6 +1,10 @@
 /** A house with a database of its own, and asking its routes as the page does. */
 import type { Kysely } from 'kysely';
 import { type Brief, briefKey } from '@/core/house/brief';
+import { stopHearing } from '@/jobs/listen';
+import { ALL_KINDS } from '@/jobs/kinds';
+import { prepareQueue } from '@/jobs/queue';
+import { Worker } from '@/jobs/worker';
 import { createCharacter } from '@/server/characters';
 import { bringBriefs } from '@/server/briefs';
 import { type Database, database } from '@/server/database';
@@ -11,6 +15,26 @@ import { castBytes } from '../../core/support/cast';
 import { ownDatabase } from './database';
 
 const HERE = 'http://127.0.0.1:4810';
+
+/**
+ * Sets up a database for the tests of a file, with the briefs of the house and a worker that takes what routes ask for.
+ * Gives it once the tests run.
+ */
+export function houseWithWorker(name: string): () => Kysely<Database> {
+  const house = houseWithBriefs(name);
+  let worker: Worker;
+  beforeAll(async () => {
+    await prepareQueue(house());
+    worker = new Worker(house(), process.env.DATABASE_URL as string, ALL_KINDS);
+    await worker.start();
+  });
+  // Before the database goes.
+  endings.push(() => worker.stop());
+  return house;
+}
+
+/** What ends before the database of a file does. */
+const endings: (() => Promise<void>)[] = [];
 
 /** Sets up a database for the tests of a file, with the briefs of the house. Gives it once the tests run. */
 export function houseWithBriefs(name: string): () => Kysely<Database> {
@@ -25,11 +49,22 @@ export function houseWithBriefs(name: string): () => Kysely<Database> {
     await bringBriefs(db);
   });
   afterAll(async () => {
+    stopHearing();
+    for (const end of endings.splice(0)) await end();
     await db.destroy();
     await drop();
   });
   return () => db;
 }
+
+/** A request whose signal is the given one, as the server makes it from the line that it came over. */
+export const aborting = (signal: AbortSignal): ProxyHandler<Request> => ({
+  get: (request, name) => {
+    if (name === 'signal') return signal;
+    const value: unknown = Reflect.get(request, name, request);
+    return typeof value === 'function' ? value.bind(request) : value;
+  },
+});
 
 export const sent = (method: string, body?: unknown, query = ''): Request =>
   new Request(`${HERE}/${query}`, {

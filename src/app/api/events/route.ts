@@ -21,7 +21,10 @@ export function GET(request: Request): Response {
       const pulse = setInterval(() => send(': \n\n'), PULSE);
       const forget = listen((told: Told) => {
         // What waits in queues is the workers' business.
-        if (told.what === 'job' || told.what === 'head') send(`data: ${JSON.stringify(told)}\n\n`);
+        if (told.what === 'asked' || told.what === 'cancelled') return;
+        // Whoever waits for what is at hand is told by the answer.
+        if (told.what === 'job' && told.lane === 'at hand') return;
+        send(`data: ${JSON.stringify(told)}\n\n`);
       });
       stop = () => {
         clearInterval(pulse);

@@ -9,10 +9,7 @@ export const GET = handle(readJob, async ({ id }) => {
   return { job: jobTold({ ...job, ...countParts(parts) }), parts: parts.map(jobTold) };
 });
 
-export const DELETE = handle(cancelJob, async ({ id }) => {
-  await cancel(database(), id);
-  return { id };
-});
+export const DELETE = handle(cancelJob, async ({ id }) => ({ state: await cancel(database(), id) }));
 
 export const POST = handle(askAgainForJob, async ({ id }) => {
   await askAgain(database(), id);

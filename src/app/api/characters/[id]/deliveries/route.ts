@@ -1,6 +1,6 @@
-import { readArrivalFor, streamProgress } from '@/server/arrivals';
-import { database } from '@/server/database';
-import { deliverAgain, lineTo } from '@/server/delivery';
+import { filesAsked, streamJob, wantedBy } from '@/jobs/answer';
+import { readArrivalFor } from '@/server/arrivals';
+import { lineTo } from '@/server/delivery';
 import { type Context, answer } from '@/server/http';
 
 /**
@@ -9,11 +9,16 @@ import { type Context, answer } from '@/server/http';
  */
 export const POST = (request: Request, context: Context) =>
   answer(request, async () => {
-    const { character, base, ...delivery } = await readArrivalFor(request, context);
-    const line = lineTo(character, base);
-    return streamProgress(
+    const { character, base, fields, ...arriving } = await readArrivalFor(request, context);
+    lineTo(character, base);
+    return streamJob(
       request,
       'The delivery could not be taken in; what came so far is in the ledger. Try again, and report it if it stays.',
-      (say, signal) => deliverAgain(database(), character, line, delivery, say, signal),
+      wantedBy('deliver', fields.job, {
+        title: `a new delivery of ${character.name}`,
+        ...filesAsked({ fields, ...arriving }),
+        character: character.id,
+        base,
+      }),
     );
   });

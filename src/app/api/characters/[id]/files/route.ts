@@ -1,8 +1,6 @@
-import { unitWord } from '@/core/contracts/units';
-import { readArrivalFor, streamProgress } from '@/server/arrivals';
-import { database } from '@/server/database';
+import { filesAsked, streamJob, wantedBy } from '@/jobs/answer';
+import { readArrivalFor } from '@/server/arrivals';
 import { type Context, answer } from '@/server/http';
-import { addFiles } from '@/server/steps';
 
 /**
  * Adds a mesh, a prop or a skeleton to a character that is there: a new revision on top of `base`. 409 where
@@ -10,16 +8,15 @@ import { addFiles } from '@/server/steps';
  */
 export const POST = (request: Request, context: Context) =>
   answer(request, async () => {
-    const { character, base, files, options, listed } = await readArrivalFor(request, context);
-    const unit = options.unitMetres ? unitWord(options.unitMetres) : 'its own unit';
-    return streamProgress(
+    const { character, base, fields, ...arriving } = await readArrivalFor(request, context);
+    return streamJob(
       request,
       'The files could not be added; nothing was changed. Try again, and report it if it stays.',
-      async (say, signal) => {
-        const step = { files, listed, read: options, unit };
-        const done = await addFiles(database(), character, base, step, { onProgress: say, signal });
-        const { name, notes, counts, revision } = done;
-        return { name, notes, counts, revision };
-      },
+      wantedBy('add files', fields.job, {
+        title: `${arriving.listed.map((f) => f.name).join(', ')} for ${character.name}`.slice(0, 200),
+        ...filesAsked({ fields, ...arriving }),
+        character: character.id,
+        base,
+      }),
     );
   });

@@ -1,15 +1,26 @@
+import { wantedBy } from '@/jobs/answer';
+import { askAndWait } from '@/jobs/wait';
 import { editStep } from '@/routes/steps';
+import { hashOf } from '@/server/blobs';
 import { characterById } from '@/server/characters';
 import { database } from '@/server/database';
 import { type Context, answer, readRequest } from '@/server/http';
-import { applyEdit, guardFresh } from '@/server/steps';
+import { type StepDone, guardFresh } from '@/server/steps';
 
 /** The body is a bundle of patches; `base` stands in the query. */
 export const POST = (request: Request, context: Context) =>
   answer(request, async () => {
-    const { id, base } = await readRequest(editStep.request, request, context);
+    const { id, base, job } = await readRequest(editStep.request, request, context);
     const character = await characterById(database(), id);
     guardFresh(character, base);
     const patches = new Uint8Array(await request.arrayBuffer());
-    return Response.json(await applyEdit(database(), character, base, { patches }), { status: 201 });
+    const wanted = wantedBy('edit', job, {
+      title: `what the hand did on ${character.name}`,
+      input: { patches: hashOf(patches) },
+      files: [patches],
+      character: id,
+      base,
+    });
+    const done = await askAndWait<StepDone>(database(), wanted, { signal: request.signal });
+    return Response.json(done, { status: 201 });
   });

@@ -1,0 +1,39 @@
+/** How long a task of a job may take and how much memory: by its kind, and by the settings of whoever runs the house. */
+import { number, object } from 'yup';
+import { type Bounds, requestBounds } from '../server/pool';
+import type { JobKind } from './job';
+
+const one = object({ seconds: number().positive(), megabytes: number().positive() }).noUnknown();
+
+/** What is set, kind by kind, as JSON: `{"move": {"seconds": 7200, "megabytes": 8192}}`. */
+const SETTING = 'BOUGH_JOB_BOUNDS';
+
+function settings(): Record<string, Partial<Bounds>> {
+  const text = process.env[SETTING];
+  if (!text) return {};
+  try {
+    const all = JSON.parse(text) as Record<string, unknown>;
+    return Object.fromEntries(Object.entries(all).map(([kind, said]) => [kind, one.validateSync(said)]));
+  } catch (error) {
+    const why = error instanceof Error ? error.message : String(error);
+    throw new Error(
+      `${SETTING} is not as it should be (${why}); it holds kinds of jobs with seconds and megabytes.`,
+    );
+  }
+}
+
+/** The bounds of a kind. Throws where the setting cannot be read. */
+export const boundsOf = ({ kind, bounds }: Pick<JobKind, 'kind' | 'bounds'>): Bounds => ({
+  ...requestBounds(),
+  ...bounds,
+  ...settings()[kind],
+});
+
+/** Throws one sentence where what is set names a kind that there is not, or cannot be read. */
+export function checkBounds(kinds: readonly Pick<JobKind, 'kind'>[]): void {
+  for (const name of Object.keys(settings()))
+    if (!kinds.some((k) => k.kind === name))
+      throw new Error(
+        `${SETTING} names “${name}”, which is no kind of job; there are ${kinds.map((k) => k.kind).join(', ')}.`,
+      );
+}
