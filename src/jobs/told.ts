@@ -8,6 +8,7 @@ type Count = number | string | null;
 export const jobTold = (row: JobRow & { all?: Count; ended?: Count; undone?: Count }): JobTold => ({
   id: row.id,
   kind: row.kind,
+  lane: row.lane,
   title: row.title,
   state: row.state,
   askedBy: row.asked_by,

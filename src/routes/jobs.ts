@@ -25,6 +25,9 @@ export const jobId = () => string().uuid();
 const job = object({
   id: uuid(),
   kind: string().required(),
+  lane: string<Lane>()
+    .oneOf([...LANES])
+    .required(),
   title: string().defined(),
   state: string<JobState>()
     .oneOf([...JOB_STATES])
@@ -138,6 +141,8 @@ export interface HandedOverAnswer {
   /** Of the docket. */
   readonly id: string;
   readonly name: string;
+  /** Of the revision that was handed over. */
+  readonly number: number;
   readonly counts: Counts;
   readonly waived: number;
 }

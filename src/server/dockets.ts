@@ -56,6 +56,8 @@ export interface HandedOver {
   /** Of the docket. */
   readonly id: string;
   readonly name: string;
+  /** Of the revision that was handed over. */
+  readonly number: number;
   readonly counts: Counts;
   readonly waived: number;
 }
@@ -97,7 +99,7 @@ export async function handOver(
     at: at.toISOString(),
   });
   const made = await runTask('handover', input, options);
-  const done = { id, name: record.name, counts: made.counts, waived: made.waived };
+  const done = { id, name: record.name, number: last.number, counts: made.counts, waived: made.waived };
   const { file } = made;
   const text = (s: string) => new TextEncoder().encode(s);
   const leftOut = (JSON.parse(made.docket) as { leftOut: unknown[] }).leftOut.length;

@@ -174,11 +174,15 @@ test('several are handed over in one go, each with a docket of its own', async (
   await dialog.getByRole('textbox', { name: 'Note' }).fill('the whole crew');
   await accessible(page);
   await go.click();
-  const done = dialog.getByRole('table', { name: 'What came of it' });
+  await expect(page).toHaveURL(/\/work\?job=/);
+  const done = page.getByRole('table', { name: 'What came of it' });
   await expect(done.getByRole('row', { name: /^Deckhand, clean/ })).toContainText('nothing open');
   await expect(done.getByRole('row', { name: /^Capstan/ })).toContainText('stop hand-off');
-  await expect(dialog.getByRole('link', { name: /^Docket of Capstan/ })).toBeVisible();
-  await dialog.getByRole('button', { name: 'Close', exact: true }).last().click();
+  await expect(page.getByRole('link', { name: /^Docket of Capstan/ })).toBeVisible();
+  await accessible(page);
+  await picture(page, 'at-work');
+  await page.goto('/dockets');
+  await expect(page.getByText('the whole crew').first()).toBeVisible();
   await expect(page.getByText('the whole crew')).toHaveCount(await page.getByText('A lead').count());
 });
 

@@ -362,19 +362,21 @@ test('an arrival can be cancelled, and leaves nothing behind', async ({ page, re
   expect(await count()).toBe(before);
 });
 
-test('cancelled while it is being saved, the page does not say that nothing came, and shows what did', async ({
-  page,
-}) => {
-  // A server that is saving when the word to stop comes, and has kept it by then.
+test('cancelled when it had been taken in already, the page says so and shows it', async ({ page }) => {
+  // A server that has kept it when the word to stop comes.
   await page.addInitScript(() => {
     const given = window.fetch.bind(window);
-    const asked = { arrivals: 0, lists: 0 };
+    const asked = { lists: 0 };
     Object.assign(window, { asked });
     window.fetch = (input, init) => {
-      const isShelf = new URL(String(input), location.href).pathname === '/api/characters';
-      if (isShelf && init?.method !== 'POST') asked.lists++;
-      if (!isShelf || init?.method !== 'POST') return given(input, init);
-      asked.arrivals++;
+      const { pathname } = new URL(String(input), location.href);
+      if (pathname.startsWith('/api/jobs/') && init?.method === 'DELETE')
+        return Promise.resolve(new Response(JSON.stringify({ state: 'done' })));
+      if (pathname !== '/api/characters') return given(input, init);
+      if (init?.method !== 'POST') {
+        asked.lists++;
+        return given(input, init);
+      }
       const line = (stage: string) => new TextEncoder().encode(`${JSON.stringify({ stage, share: 0.9 })}\n`);
       const body = new ReadableStream({
         start(controller) {
@@ -394,7 +396,7 @@ test('cancelled while it is being saved, the page does not say that nothing came
   const before = await lists();
   await page.getByRole('button', { name: 'Cancel' }).click();
   await expect(
-    page.getByText('Cancelled while it was being saved; if that came too late, it stands on the shelf.'),
+    page.getByText('It was taken in before it could be cancelled; it stands on the shelf.'),
   ).toBeVisible();
   expect(await lists()).toBe(before + 1);
 });

@@ -11,7 +11,7 @@ import { FileButton } from '../kit/file-button';
 import { ago, bytesText } from '../kit/format';
 import { Tally } from '../kit/gravity';
 import { DocketLinks } from '../parts/docket-links';
-import { loadDockets, useDockets } from '../state/dockets';
+import { useDockets, watchDockets } from '../state/dockets';
 import { HandOverSeveral } from './hand-over-several';
 
 /** Everything that was ever handed over, and the place to hold a file against it. */
@@ -19,9 +19,7 @@ export function Dockets() {
   const { of, entries, error } = useDockets();
   const [held, setHeld] = useState<Held | null>(null);
   const [isHanding, setHanding] = useState(false);
-  useEffect(() => {
-    void loadDockets(null);
-  }, []);
+  useEffect(() => watchDockets(null), []);
   const all = of === null ? entries : null;
   return (
     <div className="min-h-screen min-w-[1100px]">

@@ -1,78 +1,17 @@
 'use client';
 
-import { useEffect, useRef, useState } from 'react';
-import { type DocketEntry, handOverPath } from '@/routes/dockets';
+import { useRouter } from 'next/navigation';
+import { useEffect, useState } from 'react';
 import { type ShelfEntry, listCharacters } from '@/routes/characters';
-import { addressOf } from '@/routes/route';
-import { askWork, call, messageOf } from '../kit/api';
+import { askForJobs } from '@/routes/jobs';
+import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
 import { PaperDialog } from '../kit/dialog';
 import { Tally } from '../kit/gravity';
-import { UnderWay } from '../kit/progress';
-import { DocketLinks } from '../parts/docket-links';
-import { loadDockets, useDockets } from '../state/dockets';
 import { useReceiver, useReceiverAsked } from '../state/receiver';
 import { keepName, keptName } from '../state/waivers';
 
 const field = 'mt-1 h-8 w-full rounded-md border border-rule bg-paper px-2.5 text-[13.5px]';
-
-/** What came of handing one over. */
-interface Row {
-  readonly entry: ShelfEntry;
-  /** Id of its docket. */
-  readonly docket?: string;
-  /** Why it was not handed over. */
-  readonly error?: string;
-}
-
-/** Who is at hand, and how far it has come. */
-interface Now {
-  readonly entry: ShelfEntry;
-  readonly stage: string;
-  readonly share: number;
-}
-
-/** Hands several characters of the shelf over, one docket each, as they stand. */
-export function HandOverSeveral({ onClose }: { onClose: () => void }) {
-  const [entries, setEntries] = useState<readonly ShelfEntry[] | null>(null);
-  const [error, setError] = useState<string | null>(null);
-  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
-  const { rows, now, run, cancel } = useHandingOver();
-  useEffect(() => {
-    call(listCharacters, {}).then(
-      ({ characters }) => setEntries(characters.filter((c) => c.head)),
-      (e: unknown) => setError(messageOf(e)),
-    );
-  }, []);
-  const list = entries?.filter((e) => chosen.has(e.id)) ?? [];
-  return (
-    <PaperDialog
-      title="Hand over several"
-      about="Each just as it stands, all of it, under its own brief: written, read back, audited and sealed into a docket of its own."
-      width={820}
-      onClose={() => {
-        cancel();
-        onClose();
-      }}
-    >
-      {error && (
-        <p role="alert" className="mt-3 text-[13px] text-stops">
-          {error}
-        </p>
-      )}
-      {rows === null ? (
-        <Choose
-          entries={entries}
-          chosen={chosen}
-          onChosen={setChosen}
-          onSend={(what) => void run(list, what)}
-        />
-      ) : (
-        <Results rows={rows} now={now} total={list.length} onCancel={cancel} onClose={onClose} />
-      )}
-    </PaperDialog>
-  );
-}
 
 /** What goes along with every one of them. */
 interface What {
@@ -82,57 +21,77 @@ interface What {
   readonly receiver: string;
 }
 
-/** Hands over one after the other; broken off, those that are sealed stay. */
-function useHandingOver() {
-  const [rows, setRows] = useState<readonly Row[] | null>(null);
-  const [now, setNow] = useState<Now | null>(null);
-  const abort = useRef<AbortController | null>(null);
-  const run = async (list: readonly ShelfEntry[], what: What) => {
-    const control = new AbortController();
-    abort.current = control;
-    const done: Row[] = [];
-    setRows([]);
-    for (const entry of list) {
-      if (control.signal.aborted) break;
-      setNow({ entry, stage: 'sending', share: 0 });
-      done.push(await handOne(entry, what, control.signal, setNow));
-      setRows([...done]);
-    }
-    setNow(null);
-    if (useDockets.getState().of === null) await loadDockets(null);
-  };
-  return { rows, now, run, cancel: () => abort.current?.abort() };
-}
+/** The job of handing one character over as it stands. */
+const partOf = (entry: ShelfEntry, what: What) => ({
+  id: crypto.randomUUID(),
+  kind: 'hand over several',
+  title: entry.name,
+  character: entry.id,
+  base: entry.head,
+  input: { ...what },
+});
 
-async function handOne(
-  entry: ShelfEntry,
-  what: What,
-  signal: AbortSignal,
-  tell: (now: Now) => void,
-): Promise<Row> {
-  try {
-    const { id: docket } = await askWork(
-      addressOf({ method: 'POST', path: handOverPath }, { id: entry.id }),
-      { revision: entry.head, ...what },
-      ({ stage, share }) => tell({ entry, stage, share }),
-      signal,
-      'The connection broke off before the docket was sealed.',
+/** Asks for several characters of the shelf to be handed over, one docket each; the house does it on its own from there. */
+export function HandOverSeveral({ onClose }: { onClose: () => void }) {
+  const router = useRouter();
+  const [entries, setEntries] = useState<readonly ShelfEntry[] | null>(null);
+  const [error, setError] = useState<string | null>(null);
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
+  const [isAsking, setAsking] = useState(false);
+  useEffect(() => {
+    call(listCharacters, {}).then(
+      ({ characters }) => setEntries(characters.filter((c) => c.head)),
+      (e: unknown) => setError(messageOf(e)),
     );
-    return { entry, docket };
-  } catch (error) {
-    return { entry, error: signal.aborted ? 'cancelled' : messageOf(error) };
-  }
+  }, []);
+  const send = async (what: What) => {
+    setAsking(true);
+    setError(null);
+    try {
+      const parts = entries?.filter((e) => chosen.has(e.id)).map((e) => partOf(e, what)) ?? [];
+      const title = `${parts.length === 1 ? parts[0].title : `${parts.length} characters`} handed over`;
+      const { id } = await call(askForJobs, { id: crypto.randomUUID(), title, by: what.by, parts });
+      router.push(`/work?job=${id}`);
+    } catch (e) {
+      setError(messageOf(e));
+      setAsking(false);
+    }
+  };
+  return (
+    <PaperDialog
+      title="Hand over several"
+      about="Each just as it stands, all of it, under its own brief: written, read back, audited and sealed into a docket of its own. It goes on when this page is closed."
+      width={820}
+      onClose={onClose}
+    >
+      {error && (
+        <p role="alert" className="mt-3 text-[13px] text-stops">
+          {error}
+        </p>
+      )}
+      <Choose
+        entries={entries}
+        chosen={chosen}
+        isAsking={isAsking}
+        onChosen={setChosen}
+        onSend={(what) => void send(what)}
+      />
+    </PaperDialog>
+  );
 }
 
 function Choose({
   entries,
   chosen,
+  isAsking,
   onChosen,
   onSend,
 }: {
   /** Null until the shelf has told. */
   entries: readonly ShelfEntry[] | null;
   chosen: ReadonlySet<string>;
+  /** It is being asked for. */
+  isAsking: boolean;
   onChosen: (chosen: ReadonlySet<string>) => void;
   onSend: (what: What) => void;
 }) {
@@ -143,7 +102,7 @@ function Choose({
   const { title } = useReceiver((s) => s.receiver);
   const all = entries ?? [];
   const isAll = all.length > 0 && chosen.size === all.length;
-  const isReady = chosen.size > 0 && by.trim() !== '';
+  const isReady = !isAsking && chosen.size > 0 && by.trim() !== '';
   const toggle = (id: string) =>
     onChosen(new Set(chosen.has(id) ? [...chosen].filter((x) => x !== id) : [...chosen, id]));
   const choose = (some: readonly ShelfEntry[]) => onChosen(new Set(some.map((e) => e.id)));
@@ -214,62 +173,5 @@ function Choose({
         </Button>
       </div>
     </form>
-  );
-}
-
-function Results({
-  rows,
-  now,
-  total,
-  onCancel,
-  onClose,
-}: {
-  rows: readonly Row[];
-  now: Now | null;
-  total: number;
-  onCancel: () => void;
-  onClose: () => void;
-}) {
-  const entries = useDockets((s) => s.entries) ?? [];
-  return (
-    <div className="mt-3">
-      {now && (
-        <UnderWay
-          stage={`${now.entry.name}: ${now.stage}`}
-          share={(rows.length + now.share) / Math.max(1, total)}
-          label="Handed over so far"
-          onCancel={onCancel}
-        />
-      )}
-      <table className="mt-2 w-full text-[13.5px]" aria-label="What came of it">
-        <tbody>
-          {rows.map((r) => (
-            <ResultRow key={r.entry.id} row={r} docket={entries.find((d) => d.id === r.docket)} />
-          ))}
-        </tbody>
-      </table>
-      {!now && (
-        <div className="mt-4 flex justify-end">
-          <Button onClick={onClose}>Close</Button>
-        </div>
-      )}
-    </div>
-  );
-}
-
-function ResultRow({ row: { entry, docket: id, error }, docket }: { row: Row; docket?: DocketEntry }) {
-  return (
-    <tr className="border-b border-rule align-top">
-      <th scope="row" className="py-1.5 pr-3 text-left font-semibold [overflow-wrap:anywhere]">
-        {entry.name}
-      </th>
-      <td className="py-1.5 pr-3">
-        {error && <span className="text-stops">{error}</span>}
-        {docket && <Tally counts={docket.counts} empty="nothing open" />}
-        {docket && docket.waived > 0 && <span className="ml-2 text-soft">{docket.waived} waived</span>}
-        {id && !docket && <span className="text-fine">sealed</span>}
-      </td>
-      <td className="py-1.5">{docket && <DocketLinks docket={docket} />}</td>
-    </tr>
   );
 }

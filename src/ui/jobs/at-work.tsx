@@ -9,9 +9,12 @@ import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
 import { ago } from '../kit/format';
 import { ProgressBar } from '../kit/progress';
-import { MovesTable } from './moves-table';
+import { OutcomeTable } from './outcome-table';
 import { useTold } from './use-told';
 import { stateWords } from './words';
+
+/** How often the list is fetched where nothing is told, milliseconds. */
+const EVERY = 3000;
 
 const fetchList = async () => (await call(listJobs, {})).jobs;
 
@@ -19,7 +22,7 @@ const fetchList = async () => (await call(listJobs, {})).jobs;
 export function AtWork() {
   const router = useRouter();
   const asked = useSearchParams().get('job');
-  const { value: jobs, error, again } = useTold(fetchList);
+  const { value: jobs, error, again } = useTold(fetchList, { every: EVERY });
   const chosen = asked ?? jobs?.[0]?.id ?? null;
   return (
     <div className="min-h-screen">
@@ -44,8 +47,8 @@ export function AtWork() {
         )}
         {jobs?.length === 0 && (
           <p className="max-w-[60ch] text-soft">
-            Nothing is at work, and nothing was asked for yet. Moving several characters from the shelf stands
-            here while it goes on, and what came of it afterwards.
+            Nothing is at work, and nothing was asked for yet. What is taken in, and several that are moved or
+            handed over in one go, stand here while it goes on, and what came of it afterwards.
           </p>
         )}
         <ul aria-label="What was asked for" className="border-t border-rule empty:border-0">
@@ -131,5 +134,5 @@ function JobOpen({ id }: { id: string }) {
       </p>
     );
   if (!value) return <p className="mt-2 text-[13px] text-soft">Looking at what came of it …</p>;
-  return <MovesTable parts={value.parts.length > 0 ? value.parts : [value.job]} />;
+  return <OutcomeTable parts={value.parts.length > 0 ? value.parts : [value.job]} />;
 }

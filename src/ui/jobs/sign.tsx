@@ -9,11 +9,13 @@ import { useTold } from './use-told';
 /** A head that is beside the point looks less often, milliseconds. */
 const WAIT = 1000;
 
-const underWay = async () => (await call(listJobs, {})).jobs.filter((j) => j.endedAt === null);
+const underWay = async () =>
+  // A step that somebody waits for is told where it is waited for.
+  (await call(listJobs, {})).jobs.filter((j) => j.endedAt === null && j.lane !== 'at hand');
 
 /** How many things the house is at, and the way there; nothing where it is at none. */
 export function WorkSign() {
-  const { value } = useTold(underWay, WAIT);
+  const { value } = useTold(underWay, { wait: WAIT });
   if (!value || value.length === 0) return null;
   const title = value.map((j) => j.title).join('; ');
   return (

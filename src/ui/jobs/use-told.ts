@@ -5,10 +5,14 @@ import { onToldOf } from '../state/events';
 /** How long several things that are told at once are waited for before they are asked for, milliseconds. */
 const GATHER = 150;
 
-/** What is fetched, and fetched anew whenever something is told of jobs. */
+/**
+ * What is fetched, and fetched anew whenever something is told of jobs.
+ * @param wait how long several things that are told at once are waited for, milliseconds
+ * @param every how often it is fetched where nothing is told, milliseconds: pages are not told of what is at hand
+ */
 export function useTold<T>(
   fetch: () => Promise<T>,
-  wait = GATHER,
+  { wait = GATHER, every }: { readonly wait?: number; readonly every?: number } = {},
 ): { value: T | null; error: string | null; again: () => void } {
   const [value, setValue] = useState<T | null>(null);
   const [error, setError] = useState<string | null>(null);
@@ -22,11 +26,16 @@ export function useTold<T>(
   }, [fetch]);
   useEffect(() => {
     void load();
-    return onToldOf(
-      (told) => told.what !== 'head',
+    const forget = onToldOf(
+      (told) => told.what === 'job' || told.what === 'anew',
       wait,
       () => void load(),
     );
-  }, [load, wait]);
+    const timer = every ? setInterval(() => void load(), every) : undefined;
+    return () => {
+      forget();
+      clearInterval(timer);
+    };
+  }, [load, wait, every]);
   return { value, error, again: () => void load() };
 }

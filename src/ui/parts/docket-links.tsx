@@ -1,7 +1,7 @@
 'use client';
 
 import { useState } from 'react';
-import { type DocketEntry, type DocketPart, docketPartPath } from '@/routes/dockets';
+import { type DocketPart, docketPartPath } from '@/routes/dockets';
 import { addressOf } from '@/routes/route';
 import { fetchFile, messageOf } from '../kit/api';
 import { saveBlob } from '../kit/save';
@@ -11,8 +11,15 @@ const address = (id: string, part: DocketPart) =>
 
 const link = 'font-semibold text-leaf underline';
 
+/** What names a docket: its id, and the character and number of the revision that it is of. */
+export interface NamedDocket {
+  readonly id: string;
+  readonly name: string;
+  readonly revision: number;
+}
+
 /** What a docket keeps, to be taken out: its file, itself, its report. */
-export function DocketLinks({ docket }: { docket: DocketEntry }) {
+export function DocketLinks({ docket }: { docket: NamedDocket }) {
   const { id, name, revision } = docket;
   const of = `of ${name}, revision ${revision}`;
   return (
@@ -38,7 +45,7 @@ export function DocketLinks({ docket }: { docket: DocketEntry }) {
 }
 
 /** The report as PDF: it is printed when it is asked for, and there may be nothing to print it with. */
-function Pdf({ docket: { id }, label }: { docket: DocketEntry; label: string }) {
+function Pdf({ docket: { id }, label }: { docket: NamedDocket; label: string }) {
   const [state, setState] = useState<string | null>(null);
   const print = async () => {
     setState('printing …');

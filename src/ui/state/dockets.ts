@@ -4,6 +4,7 @@ import { type DocketEntry, handOverPath, listDockets } from '@/routes/dockets';
 import { addressOf } from '@/routes/route';
 import { askWork, call, messageOf } from '../kit/api';
 import { Asking } from './asking';
+import { onToldOf } from './events';
 import { NOT_KEPT } from './open';
 import { desk } from './store';
 
@@ -40,6 +41,19 @@ export async function loadDockets(of: string | null): Promise<void> {
   } catch (error) {
     if (isCurrent()) useDockets.setState({ of, error: messageOf(error) });
   }
+}
+
+/** How long several that are sealed at once are waited for, milliseconds. */
+const GATHER = 300;
+
+/** Fetches the dockets of a character, or all, and again whenever one is sealed. Returns what ends it. */
+export function watchDockets(of: string | null): () => void {
+  void loadDockets(of);
+  return onToldOf(
+    (told) => told.what === 'anew' || (told.what === 'docket' && (of === null || told.character === of)),
+    GATHER,
+    () => void loadDockets(of),
+  );
 }
 
 /** What goes out, and by whom. */

@@ -9,7 +9,7 @@ import { ago, bytesText } from '../../kit/format';
 import { Tally } from '../../kit/gravity';
 import { UnderWay } from '../../kit/progress';
 import { DocketLinks } from '../../parts/docket-links';
-import { handOver, loadDockets, useDockets } from '../../state/dockets';
+import { handOver, useDockets, watchDockets } from '../../state/dockets';
 import { useReceiverAsked } from '../../state/receiver';
 import { useDesk } from '../../state/store';
 import { keepName, keptName } from '../../state/waivers';
@@ -277,9 +277,7 @@ function ItemRow({
 export function HandedBefore() {
   const id = useDesk((s) => s.record?.id ?? null);
   const { of, entries, error, sealed } = useDockets();
-  useEffect(() => {
-    if (id) void loadDockets(id);
-  }, [id]);
+  useEffect(() => (id ? watchDockets(id) : undefined), [id]);
   const mine = of === id ? entries : null;
   const outcome = useRef<HTMLDivElement>(null);
   const hasOutcome = sealed !== null || error !== null;
