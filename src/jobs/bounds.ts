@@ -13,7 +13,9 @@ function settings(): Record<string, Partial<Bounds>> {
   if (!text) return {};
   try {
     const all = JSON.parse(text) as Record<string, unknown>;
-    return Object.fromEntries(Object.entries(all).map(([kind, said]) => [kind, one.validateSync(said)]));
+    return Object.fromEntries(
+      Object.entries(all).map(([kind, said]) => [kind, one.validateSync(said, { strict: true })]),
+    );
   } catch (error) {
     const why = error instanceof Error ? error.message : String(error);
     throw new Error(

@@ -72,6 +72,25 @@ export const tellTo =
   (progress) =>
     port?.postMessage(progress);
 
+/** The least that progress goes on before it is told again. */
+const WORTH_TELLING = 0.01;
+
+/** Runs work that yields how much of it is done, 0 … 1, to its end, and tells of it as a stage between two shares. */
+export function finishTelling<T>(
+  work: Generator<number, T>,
+  tell: Tell,
+  { stage, from, to }: { readonly stage: string; readonly from: number; readonly to: number },
+): T {
+  let told = -Infinity;
+  for (;;) {
+    const { value, done } = work.next();
+    if (done) return value;
+    if (value - told < WORTH_TELLING) continue;
+    told = value;
+    tell({ stage, share: from + (to - from) * Math.min(1, value) });
+  }
+}
+
 /** The bounds for what is read, from the environment. */
 export const LIMITS = {
   ...DEFAULT_LIMITS,

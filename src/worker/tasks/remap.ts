@@ -6,7 +6,6 @@ import { type Crosswalk, hasTarget } from '../../core/anatomy/crosswalk';
 import { suggest } from '../../core/anatomy/suggest';
 import { RemedyError } from '../../core/contracts/remedy';
 import type { MoveHow } from '../../core/contracts/step';
-import { finish } from '../../core/motion/example';
 import { adopt } from '../../core/rooms/crosswalk/adopt';
 import { doubtOf } from '../../core/rooms/crosswalk/doubts';
 import {
@@ -18,8 +17,17 @@ import {
 import { posesFor } from '../../core/rooms/crosswalk/poses';
 import { prove } from '../../core/rooms/crosswalk/proof';
 import { priceOf } from '../../core/rooms/crosswalk/price';
-import { type Remapped, remap } from '../../core/rooms/crosswalk/remap';
-import { type Made, type Wire, auditCharacter, makeRevision, need, openWire } from '../task';
+import { type Remapped, remapping } from '../../core/rooms/crosswalk/remap';
+import {
+  type Made,
+  type Tell,
+  type Wire,
+  auditCharacter,
+  finishTelling,
+  makeRevision,
+  need,
+  openWire,
+} from '../task';
 
 export interface RemapInput {
   readonly wire: Wire;
@@ -61,8 +69,9 @@ export const skeletonNamed = (id: string, brief: Brief): Skeleton | undefined =>
   skeletonWanted({ skeleton: id, ownSkeleton: brief.ownSkeleton });
 
 /** Moves a revision's weights onto another skeleton. */
-export function remapRevision(input: RemapInput): RemapMade {
+export function remapRevision(input: RemapInput, tell: Tell = () => {}): RemapMade {
   const { wire, brief, target, limit, how, motion } = input;
+  tell({ stage: 'pairing the bones', share: 0.02 });
   const before = openWire(wire);
   const wanted: Skeleton =
     'id' in target
@@ -71,17 +80,30 @@ export function remapRevision(input: RemapInput): RemapMade {
   const source = skeletonOf(before);
   const { rules, from } = walkOf(input, source, wanted);
   const moved = moveOrSay(() =>
-    remap(before, wanted, rules, {
-      limit,
-      skins: brief.skins,
-      ...how,
-      motions: motion ? [openWire(motion)] : [],
-    }),
+    finishTelling(
+      remapping(before, wanted, rules, {
+        limit,
+        skins: brief.skins,
+        ...how,
+        motions: motion ? [openWire(motion)] : [],
+      }),
+      tell,
+      {
+        stage: how.weights === 'example' ? 'solving the weights' : 'moving the weights',
+        from: 0.05,
+        to: 0.6,
+      },
+    ),
   );
   const { character: after, report } = moved;
   const poses = posesFor(moved.model, rules);
+  tell({ stage: 'proving it in motion', share: 0.6 });
   const proof = prove(moved, poses);
-  const price = finish(priceOf(moved, poses, proof));
+  const price = finishTelling(priceOf(moved, poses, proof), tell, {
+    stage: 'what the skeleton costs',
+    from: 0.7,
+    to: 0.9,
+  });
   const made = makeRevision(after, {
     effects: {
       kind: 'remapped',
@@ -99,7 +121,7 @@ export function remapRevision(input: RemapInput): RemapMade {
     ...made,
     crosswalk: crosswalkToFile(rules, source, wanted),
     walk: saidOf(rules, from),
-    audited: auditCharacter(after, brief),
+    audited: auditCharacter(after, brief, { tell, from: 0.92, to: 1 }),
   };
 }
 
