@@ -1,8 +1,10 @@
 /**
- * `npm run trial`: the house tried hard, the same for the same seed, with its figures printed. Kills against a
- * live house, spoilt files through every reader, many hands on one character.
+ * `npm run trial`: the house tried hard, the same for the same seed, with its figures printed. Spoilt files through
+ * every reader, many hands on one character, kills against a live house, kills in the middle of jobs, two hundred
+ * characters while eight people work, and ten minutes of the same.
  *
- *     npm run trial -- [--rounds 100] [--files 10000] [--clients 8] [--seed 1]
+ *     npm run trial -- [--rounds 100] [--files 10000] [--clients 8] [--characters 200] [--minutes 10] [--seed 1]
+ *                      [--only files,hands,kills,jobs,crowd,soak]
  */
 import { spawn } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
@@ -10,7 +12,6 @@ import os from 'node:os';
 import path from 'node:path';
 import { parseArgs } from 'node:util';
 import {
-  Stop,
   aptInstall,
   buildApp,
   buildBundles,
@@ -22,30 +23,35 @@ import {
   root,
   say,
 } from './lib.mjs';
+import { TrialHouse, chance, memoryOf, pause, seedChance } from './trial-house.mjs';
+import { tryCrowd, tryJobKills, trySoak } from './trial-jobs.mjs';
 
 const { values } = parseArgs({
   options: {
     rounds: { type: 'string', default: '100' },
     files: { type: 'string', default: '10000' },
     clients: { type: 'string', default: '8' },
+    characters: { type: 'string', default: '200' },
+    minutes: { type: 'string', default: '10' },
     seed: { type: 'string', default: '1' },
+    only: { type: 'string', default: 'files,hands,kills,jobs,crowd,soak' },
   },
 });
+const wanted = (what) => values.only.split(',').includes(what);
+const [characters, minutes] = [values.characters, values.minutes].map(Number);
 const [rounds, files, clients, seed] = [values.rounds, values.files, values.clients, values.seed].map(Number);
+
+seedChance(seed);
 
 /** A file may take this long, milliseconds, and this much memory, bytes. */
 const LONGEST = 10_000;
 const MOST = 2 * 2 ** 30;
 
-const pause = (ms) => new Promise((done) => setTimeout(done, ms));
+/** The page's requests may take this long at the 95th percentile while all else goes on, milliseconds. */
+const SLOWEST = 300;
 
-let state = seed >>> 0;
-/** The next number by chance, 0 to below 1. */
-function chance() {
-  state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-  return state / 2 ** 32;
-}
-const anyOf = (list) => list[Math.floor(chance() * list.length)];
+/** Memory is level where the last third of the time has no more than this times that of the middle third. */
+const LEVEL = 1.1;
 
 /** Files that are spoilt: the demo cast in every format, and what other people made. */
 function sources(cast) {
@@ -117,98 +123,6 @@ async function tryFiles(cast) {
     }
   }
   return tally;
-}
-
-function memoryOf(pid) {
-  try {
-    return Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1] ?? 0) * 1024;
-  } catch {
-    return 0;
-  }
-}
-
-/** A house of the trial's own, and what is asked of it. */
-class TrialHouse {
-  constructor(data, port) {
-    Object.assign(this, { data, port, url: `http://127.0.0.1:${port}`, child: null });
-  }
-
-  async start() {
-    let said = '';
-    const { DATABASE_URL: _url, ...env } = process.env;
-    const child = spawn(process.execPath, [path.join(root, 'scripts', 'start.mjs')], {
-      env: { ...env, PORT: String(this.port), BOUGH_DATA: this.data },
-      stdio: ['ignore', 'pipe', 'pipe'],
-    });
-    for (const stream of [child.stdout, child.stderr]) stream.on('data', (d) => (said += String(d)));
-    this.child = child;
-    for (let i = 0; !said.includes('Young Bough is at'); i++) {
-      if (child.exitCode !== null || i > 1200) throw new Stop(`The house did not start again: ${said}`);
-      await pause(100);
-    }
-  }
-
-  async ask(method, address, body) {
-    const answer = await fetch(`${this.url}${address}`, {
-      method,
-      headers: { 'content-type': 'application/json' },
-      body: body && JSON.stringify(body),
-      signal: AbortSignal.timeout(30_000),
-    });
-    return { status: answer.status, body: await answer.json() };
-  }
-
-  /** The same, asked until there is an answer that is none of trouble. */
-  async insist(method, address, body) {
-    for (let i = 0; i < 300; i++) {
-      const answer = await this.ask(method, address, body).catch(() => null);
-      if (answer && answer.status < 500) return answer;
-      await pause(200);
-    }
-    throw new Stop(`The house does not answer ${method} ${address} any more.`);
-  }
-
-  /** Processes of this house, by what only they were called with. */
-  pids(word) {
-    return readdirSync('/proc')
-      .filter((id) => /^\d+$/.test(id))
-      .filter((id) => {
-        try {
-          return readFileSync(`/proc/${id}/cmdline`, 'utf8').split('\0').includes(word);
-        } catch {
-          return false;
-        }
-      })
-      .map(Number);
-  }
-
-  async killOne() {
-    const targets = {
-      server: () => this.pids(String(this.port)),
-      database: () => this.pids(path.join(this.data, 'postgres')).slice(0, 1),
-      start: () => [this.child.pid],
-    };
-    const what = anyOf(Object.keys(targets));
-    for (const pid of targets[what]()) {
-      try {
-        process.kill(pid, 'SIGKILL');
-      } catch {
-        /* it has just ended by itself */
-      }
-    }
-    if (what !== 'start') return what;
-    await pause(200);
-    await this.start();
-    return what;
-  }
-
-  async stop() {
-    this.child.kill('SIGTERM');
-    await new Promise((done) => {
-      if (this.child.exitCode !== null) done();
-      else this.child.once('exit', done);
-    });
-  }
 }
 
 /** A step on the head of a character, or back to the revision before; gives the revision that was acknowledged. */
@@ -297,6 +211,20 @@ async function tryClients(house, id) {
   return tally;
 }
 
+/** A house of the trial's own, for as long as the work takes. */
+async function withHouse(work) {
+  const data = mkdtempSync(path.join(os.tmpdir(), 'bough-trial-'));
+  const house = new TrialHouse(data, await freePort());
+  try {
+    say('A live house …');
+    await house.start();
+    await work(house);
+  } finally {
+    await house.stop();
+    rmSync(data, { recursive: true, force: true });
+  }
+}
+
 await main(async () => {
   checkNode();
   installPackages();
@@ -304,31 +232,69 @@ await main(async () => {
   const cast = buildDemo();
   buildApp();
   if (!existsSync('/usr/share/assimp/models')) aptInstall(['assimp-testmodels'], 'the sample models');
-  say(`Spoilt files (seed ${seed}) …`);
-  const spoilt = files > 0 ? await tryFiles(cast) : null;
-  if (spoilt) say(`  ${JSON.stringify(spoilt)}`);
-  const data = mkdtempSync(path.join(os.tmpdir(), 'bough-trial-'));
-  const house = new TrialHouse(data, await freePort());
-  let kills = null;
-  let hands = null;
-  try {
-    say('A live house …');
-    await house.start();
-    const { body } = await house.ask('GET', '/api/characters');
-    const { id } = body.characters.find((c) => c.name === 'Capstan');
-    hands = await tryClients(house, id);
-    kills = await tryKills(house, id);
-  } finally {
-    await house.stop();
-    rmSync(data, { recursive: true, force: true });
+  const lines = [];
+  let bad = 0;
+  const count = (wrong, line) => {
+    bad += wrong;
+    lines.push(line);
+    say(`  ${line}`);
+  };
+  if (wanted('files')) {
+    say(`Spoilt files (seed ${seed}) …`);
+    const t = await tryFiles(cast);
+    count(
+      t.crashed + t.slow + t.large,
+      `${files} spoilt files: ${t.read} read, ${t.refused} refused; ${t.crashed} crashed, ${t.slow} over ${LONGEST / 1000} s (the longest ${t.longest} ms), ${t.large} over 2 GB`,
+    );
   }
-  const lines = [
-    spoilt &&
-      `${files} spoilt files: ${spoilt.read} read, ${spoilt.refused} refused; ${spoilt.crashed} crashed, ${spoilt.slow} over ${LONGEST / 1000} s (the longest ${spoilt.longest} ms), ${spoilt.large} over 2 GB`,
-    `${kills.rounds} rounds of kill -9: ${kills.acknowledged} revisions acknowledged, ${kills.lost} lost`,
-    `${clients} clients on one character: ${hands.made} steps made, ${hands.told} told that a newer revision is there, ${hands.wrong} wrong`,
-  ];
-  process.stdout.write(`${lines.filter(Boolean).join('\n')}\n`);
-  const bad = kills.lost + hands.wrong + (spoilt ? spoilt.crashed + spoilt.slow + spoilt.large : 0);
+  if (wanted('hands') || wanted('kills'))
+    await withHouse(async (house) => {
+      const { body } = await house.ask('GET', '/api/characters');
+      const { id } = body.characters.find((c) => c.name === 'Capstan');
+      if (wanted('hands')) {
+        const t = await tryClients(house, id);
+        count(
+          t.wrong,
+          `${clients} clients on one character: ${t.made} steps made, ${t.told} told that a newer revision is there, ${t.wrong} wrong`,
+        );
+      }
+      if (!wanted('kills')) return;
+      const t = await tryKills(house, id);
+      count(
+        t.lost,
+        `${t.rounds} rounds of kill -9: ${t.acknowledged} revisions acknowledged, ${t.lost} lost`,
+      );
+    });
+  if (wanted('jobs'))
+    await withHouse(async (house) => {
+      const t = await tryJobKills(house, cast, rounds);
+      for (const { kind, state, message } of t.notDone) say(`  ${kind}: ${state}, ${message}`);
+      count(
+        t.lost + t.twice + t.notDone.length,
+        `${t.rounds} rounds of kill -9 in the middle of jobs (${Object.entries(t.kills)
+          .map(([what, n]) => `${what} ${n}`)
+          .join(
+            ', ',
+          )}): ${t.jobs} jobs acknowledged, ${t.lost} lost, ${t.twice} done twice, ${t.notDone.length} not done`,
+      );
+    });
+  if (wanted('crowd'))
+    await withHouse(async (house) => {
+      const t = await tryCrowd(house, cast, characters, clients);
+      count(
+        t.failed + t.undone + t.lost + (t.p95 > SLOWEST ? 1 : 0),
+        `${characters} characters brought in, audited, moved and handed over by 4 workers in ${t.seconds} s while ${clients} people work: ${t.requests} requests of the page, p50 ${t.p50} ms, p95 ${t.p95} ms, p99 ${t.p99} ms; ${t.steps} steps, p50 ${t.stepP50} ms, p95 ${t.stepP95} ms, begun after p50 ${t.begunP50} ms, p95 ${t.begunP95} ms; ${t.failed} failed, ${t.undone} jobs not done, ${t.lost} steps lost`,
+      );
+    });
+  if (wanted('soak'))
+    await withHouse(async (house) => {
+      const t = await trySoak(house, cast, minutes);
+      const grew = ['server', 'worker'].filter((p) => t[p].last > t[p].middle * LEVEL);
+      count(
+        t.failed + grew.length,
+        `${t.minutes} minutes of the same: ${t.requests} requests, ${t.failed} failed; memory of the server ${t.server.middle} MB in the middle third, ${t.server.last} MB in the last; of the worker ${t.worker.middle} MB, ${t.worker.last} MB`,
+      );
+    });
+  process.stdout.write(`${lines.join('\n')}\n`);
   return bad > 0 ? 1 : 0;
 });
