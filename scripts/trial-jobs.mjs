@@ -171,7 +171,7 @@ async function person(house, ids, isOver, times) {
     const step = { base: record.head, remedy: 'rescale', params: { by: 'factor', factor: 1.01 } };
     const made = await timed('step', 'POST', `/api/characters/${id}/steps/remedy`, step);
     if (made.revision) times.push({ kind: 'made', ms: 0, ok: true, id, revision: made.revision.id });
-    await pause(500 + chance() * 1000);
+    await pause(1500 + chance() * 3000);
   }
 }
 

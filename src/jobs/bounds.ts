@@ -1,5 +1,6 @@
 /** How long a task of a job may take and how much memory: by its kind, and by the settings of whoever runs the house. */
 import { number, object } from 'yup';
+import type { Lane } from '../routes/jobs';
 import { type Bounds, requestBounds } from '../server/pool';
 import type { JobKind } from './job';
 
@@ -8,7 +9,7 @@ const one = object({ seconds: number().positive(), megabytes: number().positive(
 /** What is set, kind by kind, as JSON: `{"move": {"seconds": 7200, "megabytes": 8192}}`. */
 const SETTING = 'BOUGH_JOB_BOUNDS';
 
-function settings(): Record<string, Partial<Bounds>> {
+function settings(): Record<string, Partial<Omit<Bounds, 'niceness'>>> {
   const text = process.env[SETTING];
   if (!text) return {};
   try {
@@ -24,9 +25,18 @@ function settings(): Record<string, Partial<Bounds>> {
   }
 }
 
+/** What comes in heaps gives way to what somebody waits for, and both to the server that answers people. */
+const NICENESS: Readonly<Record<Lane, number>> = {
+  'at hand': 3,
+  'one at a time': 9,
+  'in heaps': 15,
+  printing: 9,
+};
+
 /** The bounds of a kind. Throws where the setting cannot be read. */
-export const boundsOf = ({ kind, bounds }: Pick<JobKind, 'kind' | 'bounds'>): Bounds => ({
+export const boundsOf = ({ kind, lane, bounds }: Pick<JobKind, 'kind' | 'lane' | 'bounds'>): Bounds => ({
   ...requestBounds(),
+  niceness: NICENESS[lane],
   ...bounds,
   ...settings()[kind],
 });

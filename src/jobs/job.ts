@@ -38,7 +38,7 @@ export interface JobKind<Q extends AnyObjectSchema = AnyObjectSchema, A = unknow
   readonly changes?: boolean;
   readonly input: Q;
   /** What each task of it may take; where nothing is said, what a request may. Settings come before it. */
-  readonly bounds: Partial<Bounds>;
+  readonly bounds: Partial<Omit<Bounds, 'niceness'>>;
   /**
    * Does it. It may be begun more than once, and must keep what it makes in one transaction with `ended`. Throws Refused
    * for what a person can mend; any other error is tried again.

@@ -3,8 +3,11 @@ import { openDatabase } from '../server/database';
 import { bringBriefs } from '../server/briefs';
 import { loadCast } from '../server/cast';
 import { migrate } from '../server/migrations';
+import { checkBounds } from './bounds';
+import { ALL_KINDS } from './kinds';
 import { prepareQueue } from './queue';
 
+checkBounds(ALL_KINDS);
 const folder = process.argv[2];
 const db = openDatabase(process.env.DATABASE_URL ?? '');
 try {

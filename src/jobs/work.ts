@@ -1,7 +1,8 @@
 /** A worker process: node dist/work.mjs. Takes jobs from DATABASE_URL until it is asked to end. */
 import { database } from '../server/database';
-import { checkBounds } from './bounds';
-import { ALL_KINDS } from './kinds';
+import { warmUp } from '../server/pool';
+import { boundsOf, checkBounds } from './bounds';
+import { ALL_KINDS, kindNamed } from './kinds';
 import { Worker } from './worker';
 
 /** How long jobs may take to come to their end when the worker is asked to, milliseconds. */
@@ -14,5 +15,7 @@ for (const signal of ['SIGINT', 'SIGTERM'] as const)
     setTimeout(() => process.exit(0), GRACE).unref();
     void worker.stop().then(() => process.exit(0));
   });
+const quick = kindNamed('remedy');
+if (quick) warmUp(boundsOf(quick));
 await worker.start();
 process.stdout.write('at work\n');

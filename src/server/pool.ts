@@ -10,8 +10,8 @@ import { Refused, cancelled } from './refused';
 export type { Progress };
 
 const held = globalThis as unknown as {
-  boughPools?: Map<number, Piscina>;
-  boughLanes?: Partial<Record<Lane, LimitFunction>>;
+  boughPools?: Map<string, Piscina>;
+  boughLanes?: Map<string, LimitFunction>;
 };
 
 /**
@@ -32,35 +32,47 @@ const LANE_OF: Readonly<Partial<Record<TaskName, Lane>>> = {
   report: 'auditing',
 };
 
-const laneOf = (task: TaskName): LimitFunction => {
+/** What gives way to others has lanes of its own, so that nobody else waits for it. */
+function laneOf(task: TaskName, { niceness }: Bounds): LimitFunction {
   const lane = LANE_OF[task] ?? 'working';
-  held.boughLanes ??= {};
-  return (held.boughLanes[lane] ??= pLimit(LANES[lane]));
-};
+  const key = `${lane} ${niceness}`;
+  held.boughLanes ??= new Map();
+  let limit = held.boughLanes.get(key);
+  if (!limit) held.boughLanes.set(key, (limit = pLimit(LANES[lane])));
+  return limit;
+}
 
 /** What a task may take. */
 export interface Bounds {
   readonly seconds: number;
   /** Of the engine's heap, MB; arrays lie beside it, and are watched for the process as a whole. */
   readonly megabytes: number;
+  /** How much its thread gives way to all else on the machine, 0 to 19, as the system counts it. */
+  readonly niceness: number;
 }
 
 /** What a request may take, where nothing else is said. */
 export const requestBounds = (): Bounds => ({
   seconds: Number(process.env.BOUGH_WORKER_SECONDS ?? 120),
   megabytes: Number(process.env.BOUGH_WORKER_MB ?? 4096),
+  niceness: 0,
 });
 
-/** Worker threads of this process: each bounded in memory, each job in time. One pool for each bound of memory. */
-function poolOf(megabytes: number): Piscina {
+/** Worker threads of this process: each bounded in memory, each job in time. One pool for each bound of memory and niceness. */
+function poolOf(bounds: Bounds): Piscina {
+  const key = `${bounds.megabytes} ${bounds.niceness}`;
   held.boughPools ??= new Map();
-  let pool = held.boughPools.get(megabytes);
-  if (!pool) held.boughPools.set(megabytes, (pool = newPool(megabytes)));
+  let pool = held.boughPools.get(key);
+  if (!pool) held.boughPools.set(key, (pool = newPool(bounds)));
   return pool;
 }
 
-function newPool(megabytes: number): Piscina {
+/** Has a thread stand ready for the first task of these bounds. */
+export const warmUp = (bounds: Bounds): void => void poolOf(bounds);
+
+function newPool({ megabytes, niceness }: Bounds): Piscina {
   return new Piscina({
+    workerData: { niceness },
     filename: path.join(process.cwd(), 'dist', 'worker.mjs'),
     minThreads: 1,
     maxThreads: Object.values(LANES).reduce((n, lane) => n + lane, 0),
@@ -90,7 +102,10 @@ export function runTask<N extends TaskName>(
   input: InputOf<N> | (() => Promise<InputOf<N>>),
   options: RunOptions = {},
 ): Promise<AnswerOf<N>> {
-  return laneOf(task)(async () => {
+  return laneOf(
+    task,
+    options.bounds ?? requestBounds(),
+  )(async () => {
     if (options.signal?.aborted) throw cancelled();
     return runNow(task, typeof input === 'function' ? await input() : input, options);
   });
@@ -112,8 +127,7 @@ async function runNow<N extends TaskName>(
   try {
     const given = options.giving ? filesOf(input) : [];
     const transferList = [...(channel ? [channel.port2] : []), ...given];
-    const answer = (await poolOf(bounds.megabytes).run(job, { signal, transferList })) as
-      AnswerOf<N> | Refusal;
+    const answer = (await poolOf(bounds).run(job, { signal, transferList })) as AnswerOf<N> | Refusal;
     if ('refused' in answer)
       throw new Refused(answer.refused, 422, answer.needless ? { needless: true } : {});
     return answer;

@@ -1,6 +1,20 @@
 /** The worker thread's door: runs a job and hands its bytes over instead of copying them. */
-import { move, transferableSymbol, valueSymbol } from 'piscina';
+import { readlinkSync } from 'node:fs';
+import os from 'node:os';
+import { move, transferableSymbol, valueSymbol, workerData } from 'piscina';
 import { type Job, runJob } from './tasks';
+
+giveWay(Number((workerData as { niceness?: number } | null)?.niceness ?? 0));
+
+/** Has this thread alone give way to others, where the system tells its threads apart by number. */
+function giveWay(niceness: number): void {
+  if (niceness <= 0) return;
+  try {
+    os.setPriority(Number(readlinkSync('/proc/thread-self').split('/').at(-1)), niceness);
+  } catch {
+    // It works as well without, only less quietly.
+  }
+}
 
 /** Buffers of a result that nothing on this side needs any more. Shared memory stays where it is. */
 function buffersOf(x: unknown, found: Set<ArrayBuffer>): Set<ArrayBuffer> {

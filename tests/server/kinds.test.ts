@@ -211,7 +211,7 @@ describe('bounds', () => {
   it('are those of the kind, then those that are set', () => {
     expect(boundsOf(remap).seconds).toBe(1800);
     process.env.BOUGH_JOB_BOUNDS = '{"remap": {"seconds": 7200, "megabytes": 9000}}';
-    expect(boundsOf(remap)).toEqual({ seconds: 7200, megabytes: 9000 });
+    expect(boundsOf(remap)).toMatchObject({ seconds: 7200, megabytes: 9000 });
     expect(boundsOf(ALL_KINDS.find((k) => k.kind === 'audit')!).seconds).toBe(120);
     expect(() => checkBounds(ALL_KINDS)).not.toThrow();
   });
