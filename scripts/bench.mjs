@@ -1,9 +1,10 @@
 /**
  * `npm run bench`: bundles the bench and runs it in a process of its own, beside a house of its own for the
  * page. `npm run bench -- match` tries the matching of skeletons alone, `-- motion` motion on
- * other bones, `-- bodies` the whole audit over bodies of every kind, `-- large` the work on a body of 682 000 vertices.
+ * other bones, `-- bodies` the whole audit over bodies of every kind, `-- large` the work on a body of 682 000 vertices,
+ * `-- queue` the queue and its workers.
  */
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import {
@@ -18,6 +19,7 @@ import {
   main,
   root,
   startServer,
+  startWorker,
   stopServer,
   waitForServer,
 } from './lib.mjs';
@@ -39,8 +41,8 @@ async function bundleBench() {
   return outfile;
 }
 
-/** Serves a house with a database of its own, fresh, for as long as the work takes. */
-async function withHouse(cast, work) {
+/** Has a database of its own, fresh and prepared, for as long as the work takes; gives it the environment. */
+async function withDatabase(cast, work) {
   const folder = path.join(root, '.data', 'bench');
   rmSync(folder, { recursive: true, force: true });
   const database = await startDatabase(folder);
@@ -57,17 +59,23 @@ async function withHouse(cast, work) {
       stdio: 'inherit',
     });
     if (prepared.status !== 0) throw new Stop('The database of the bench could not be prepared.');
-    const port = await freePort();
-    const server = startServer('127.0.0.1', port, env);
-    try {
-      const url = `http://127.0.0.1:${port}`;
-      await waitForServer(url);
-      return work(url);
-    } finally {
-      await stopServer(server);
-    }
+    return await work(env);
   } finally {
     await database.stop();
+  }
+}
+
+/** Serves a house in it, with a worker. */
+async function withHouse(env, work) {
+  const port = await freePort();
+  const server = startServer('127.0.0.1', port, env);
+  const worker = startWorker(env);
+  try {
+    const url = `http://127.0.0.1:${port}`;
+    await waitForServer(url);
+    return await work(url);
+  } finally {
+    await Promise.all([stopServer(server), stopServer(worker)]);
   }
 }
 
@@ -82,14 +90,22 @@ await main(async () => {
     return (
       spawnSync(process.execPath, [await bundleBench(), alone], { stdio: 'inherit', cwd: root }).status ?? 1
     );
-  if (!existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
-  buildApp();
+  const isAll = !process.argv.includes('queue');
+  if (isAll && !existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
+  if (isAll) buildApp();
   const bench = await bundleBench();
-  const run = (url) =>
-    spawnSync(process.execPath, [bench], {
-      stdio: 'inherit',
-      cwd: root,
-      env: { ...process.env, BASE_URL: url },
-    }).status ?? 1;
-  return withHouse(cast, run);
+  // Not waited for by standing still: a worker that ends is to be heard of.
+  const run = (more, ...args) =>
+    new Promise((done) => {
+      const child = spawn(process.execPath, [bench, ...args], {
+        stdio: 'inherit',
+        cwd: root,
+        env: { ...process.env, ...more },
+      });
+      child.once('exit', (code) => done(code ?? 1));
+    });
+  const queued = await withDatabase(cast, ({ DATABASE_URL }) => run({ DATABASE_URL }, 'queue'));
+  if (!isAll) return queued;
+  const rest = await withDatabase(cast, (env) => withHouse(env, (url) => run({ BASE_URL: url })));
+  return Math.max(queued, rest);
 });

@@ -171,7 +171,7 @@ class Cluster {
       'listen_addresses=',
       `unix_socket_directories=${socket}`,
       'unix_socket_permissions=0700',
-      'max_connections=60',
+      'max_connections=300',
       'shared_buffers=128MB',
     ];
     const log = [];

@@ -249,7 +249,8 @@ export async function stopServer(server) {
 export function startServer(host, port, env, stderr = 'inherit') {
   return spawn(process.execPath, [path.join(root, 'dist', 'serve.mjs'), host, String(port)], {
     cwd: root,
-    env,
+    // A worker computes most of the time; of fifty each must find some.
+    env: { BOUGH_CONNECTIONS: '4', ...env },
     stdio: ['ignore', 'ignore', stderr],
   });
 }

@@ -47,6 +47,7 @@ const NUMBERS = [
   'BOUGH_WORKER_SECONDS',
   'BOUGH_MEMORY_MB',
   'BOUGH_ARRAYS_MB',
+  'BOUGH_CONNECTIONS',
 ];
 
 function checkSettings() {
@@ -69,7 +70,7 @@ function prepareDatabase(cast, env) {
   const said = prepared.stderr.trim().split('\n');
   const why = said.find((l) => /error/i.test(l)) ?? said.pop() ?? 'it said nothing';
   throw new Stop(
-    `The database could not be prepared: ${why}. Check DATABASE_URL, or move ${dataFolder} away and start again.`,
+    `The database could not be prepared: ${why}. Nothing in it was lost; mend that, and start again.`,
   );
 }
 

@@ -39,6 +39,7 @@ import { bodyRows } from './bodies/report';
 import { matchRows } from './match/report';
 import { motionRows } from './motion';
 import { measurePage } from './page';
+import { queueRows } from './queue';
 import { refineTo } from './refine';
 
 let seed = 7;
@@ -482,6 +483,12 @@ if (process.argv[2] === 'bodies') {
 
 if (process.argv[2] === 'large') {
   rows.push(...largeBodyRows());
+  tell();
+  process.exit();
+}
+
+if (process.argv[2] === 'queue') {
+  rows.push(...(await queueRows()));
   tell();
   process.exit();
 }

@@ -25,8 +25,6 @@ const shelfEntry = object({
   /** What is open, without what is waived. */
   counts: counts(),
   waived: number().default(0),
-  /** What its brief says. */
-  wants: mixed<Brief>().nullable().default(null),
   /** How many bones its newest revision has; null where that is not known. */
   bones: number().nullable().default(null),
 });
@@ -72,11 +70,24 @@ export type ShelfEntry = InferType<typeof shelfEntry>;
 export type Revision = InferType<typeof revision>;
 export type CharacterRecord = InferType<typeof characterRecord>;
 
+/** How many characters may be asked for by their ids at once. */
+export const MOST_BY_ID = 100;
+
+/** The shelf: all of it, or those that are asked for, with the briefs that they are held against. */
 export const listCharacters = defineRoute({
   method: 'GET',
   path: '/api/characters',
-  request: object({}),
-  answer: object({ characters: array(shelfEntry).required() }),
+  request: object({
+    /** Ids with commas between them. */
+    only: string()
+      .matches(/^[0-9a-f-]{36}(,[0-9a-f-]{36})*$/)
+      .max(37 * MOST_BY_ID),
+  }),
+  answer: object({
+    characters: array(shelfEntry).required(),
+    /** By their ids, each in its newest version. */
+    briefs: mixed<Readonly<Record<string, Brief>>>().required(),
+  }),
 });
 
 export const readCharacter = defineRoute({

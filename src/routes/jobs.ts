@@ -153,6 +153,8 @@ export type PageTold =
   | { readonly what: 'job'; readonly job: string; readonly parent: string | null; readonly lane: Lane }
   /** A character stands at another revision. */
   | { readonly what: 'head'; readonly character: string; readonly head: string }
+  /** A character was removed. */
+  | { readonly what: 'gone'; readonly character: string }
   /** Something was handed over. */
   | { readonly what: 'docket'; readonly docket: string; readonly character: string };
 

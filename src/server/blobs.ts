@@ -42,19 +42,24 @@ export async function getBlobs(db: Db, hashes: readonly string[]): Promise<Map<s
 }
 
 /**
- * Takes blobs away that nothing needs any more: those at the given addresses, or all. Within {@link clearing}, so that
- * nobody who is keeping some has just found them.
+ * Takes those of the blobs away that nothing needs any more. Within {@link clearing}, so that nobody who is keeping some
+ * has just found them.
  */
-export async function dropUnneeded(trx: Transaction<Database>, hashes?: readonly string[]): Promise<void> {
-  const among = hashes ? sql`and b.hash = any(${[...hashes]})` : sql``;
+export async function dropUnneeded(trx: Transaction<Database>, hashes: readonly string[]): Promise<void> {
+  if (hashes.length === 0) return;
   await sql`
     delete from blobs b
-    where not exists (select 1 from revision_blobs x where x.hash = b.hash)
-      and not exists (select 1 from revisions r where r.manifest = b.hash or r.picture = b.hash)
+    where b.hash = any(${[...hashes]})
+      and not exists (select 1 from revision_blobs x where x.hash = b.hash)
+      and not exists (select 1 from revisions r where r.manifest = b.hash)
+      and not exists (select 1 from revisions r where r.picture = b.hash)
       and not exists (select 1 from audits a where a.findings = b.hash)
-      and not exists (select 1 from dockets d where b.hash in (d.file, d.docket, d.report, d.picture))
+      and not exists (select 1 from dockets d where d.file = b.hash)
+      and not exists (select 1 from dockets d where d.docket = b.hash)
+      and not exists (select 1 from dockets d where d.report = b.hash)
+      and not exists (select 1 from dockets d where d.picture = b.hash)
       and not exists (select 1 from job_blobs j where j.hash = b.hash)
-      and not exists (select 1 from prints p where b.hash in (p.report, p.pdf))
-      ${among}
+      and not exists (select 1 from prints p where p.report = b.hash)
+      and not exists (select 1 from prints p where p.pdf = b.hash)
   `.execute(trx);
 }

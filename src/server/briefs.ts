@@ -117,6 +117,20 @@ export async function listBriefs(db: Db): Promise<BriefEntry[]> {
     .sort((a, b) => (order.get(a.brief.id) ?? -1) - (order.get(b.brief.id) ?? -1));
 }
 
+/** The newest versions of some briefs, by their ids. */
+export async function briefsOf(db: Db, ids: ReadonlySet<string>): Promise<Record<string, Brief>> {
+  if (ids.size === 0) return {};
+  const rows = await db
+    .selectFrom('briefs as b')
+    .innerJoin('brief_versions as v', (j) =>
+      j.onRef('v.brief_id', '=', 'b.id').onRef('v.version', '=', 'b.version'),
+    )
+    .select(['b.id', 'v.file'])
+    .where('b.id', 'in', [...ids])
+    .execute();
+  return Object.fromEntries(rows.map(({ id, file }) => [id, briefAsOfToday(file)]));
+}
+
 /** All versions of a brief, the newest first. Throws 404 where there is none of this id. */
 export async function versionsOf(db: Db, id: string) {
   const rows = await db

@@ -4,24 +4,23 @@ import type { PinEnd } from '../core/character/pin';
 import { NO_EFFECTS } from '../core/contracts/effects';
 import type { Step } from '../core/contracts/step';
 import type { CharacterRecord, ShelfEntry } from '../routes/characters';
-import { briefAsOfToday, briefKey } from '../core/house/brief';
+import type { Waiver } from '../core/contracts/waiver';
+import { briefKey } from '../core/house/brief';
 import { copyAudits } from './audits';
 import { briefById, holdBrief } from './briefs';
 import { type Db, dropUnneeded } from './blobs';
 import { type Database, clearing, keeping } from './database';
 import { Refused } from './refused';
 import { type Along, type NewRevision, insertRevision, revisionById } from './revisions';
+import { tellAll } from './told';
 import { allStanding, copyWaivers, countOpen, standing, waiversOf } from './waivers';
 
-/** Every character with its newest picture and counts, in the order in which they came. */
-export async function listCharacters(db: Db): Promise<ShelfEntry[]> {
-  const rows = await db
+/** Every character with its newest picture and counts, in the order in which they came; or those of the given ids. */
+export async function listCharacters(db: Db, only?: readonly string[]): Promise<ShelfEntry[]> {
+  const all = db
     .selectFrom('characters as c')
     .leftJoin('revisions as r', 'r.id', 'c.head')
     .leftJoin('briefs as b', 'b.id', 'c.brief')
-    .leftJoin('brief_versions as v', (j) =>
-      j.onRef('v.brief_id', '=', 'b.id').onRef('v.version', '=', 'b.version'),
-    )
     .leftJoin('audits as a', (j) =>
       j.onRef('a.revision_id', '=', 'c.head').on('a.brief', '=', sql<string>`c.brief || '@' || b.version`),
     )
@@ -36,23 +35,42 @@ export async function listCharacters(db: Db): Promise<ShelfEntry[]> {
       'r.picture',
       'r.bones',
       'a.counts',
-      'a.told',
-      'v.file as wants',
     ])
-    .orderBy('c.created_at')
-    .execute();
+    .orderBy('c.created_at');
+  const rows = await (only ? all.where('c.id', 'in', [...only]) : all).execute();
   const waivers = await allStanding(db);
-  return rows.map(({ updatedAt, told, wants, ...row }) => {
-    const mine = waivers.get(row.id);
-    const open = mine && told && countOpen(told, mine, row.number ?? 1);
-    return {
-      ...row,
-      wants: wants && briefAsOfToday(wants),
-      waived: 0,
-      ...open,
-      updatedAt: updatedAt.toISOString(),
-    };
-  });
+  const open = await openWithout(db, waivers, new Set(rows.map((r) => r.id)));
+  return rows.map(({ updatedAt, ...row }) => ({
+    ...row,
+    waived: 0,
+    ...open.get(row.id),
+    updatedAt: updatedAt.toISOString(),
+  }));
+}
+
+/** What is open on characters without what is waived on them; what was found is fetched only where something is waived. */
+async function openWithout(
+  db: Db,
+  waivers: ReadonlyMap<string, readonly Waiver[]>,
+  among: ReadonlySet<string>,
+): Promise<Map<string, ReturnType<typeof countOpen>>> {
+  const ids = [...waivers.keys()].filter((id) => among.has(id));
+  if (ids.length === 0) return new Map();
+  const rows = await db
+    .selectFrom('characters as c')
+    .innerJoin('revisions as r', 'r.id', 'c.head')
+    .innerJoin('briefs as b', 'b.id', 'c.brief')
+    .innerJoin('audits as a', (j) =>
+      j.onRef('a.revision_id', '=', 'c.head').on('a.brief', '=', sql<string>`c.brief || '@' || b.version`),
+    )
+    .select(['c.id', 'r.number', 'a.told'])
+    .where('c.id', 'in', ids)
+    .execute();
+  return new Map(
+    rows.flatMap(({ id, number, told }) =>
+      told ? [[id, countOpen(told, waivers.get(id) ?? [], number)] as const] : [],
+    ),
+  );
 }
 
 /** A character with its ledger and its pins. Throws 404 where it is not there. */
@@ -219,10 +237,22 @@ export async function copyCharacter(
 /** Removes a character, its revisions, and the blobs that nothing else needs. */
 export async function removeCharacter(db: Kysely<Database>, id: string): Promise<void> {
   await clearing(db, async (trx) => {
+    // Only what was this character's is looked at: who keeps something meanwhile waits no longer than that takes.
+    const { rows } = await sql<{ hash: string }>`
+      with mine as (select id, manifest, picture from revisions where character_id = ${id})
+      select hash from revision_blobs where revision_id in (select id from mine)
+      union select manifest from mine
+      union select picture from mine where picture is not null
+      union select findings from audits where revision_id in (select id from mine)
+    `.execute(trx);
     await trx.updateTable('characters').set({ head: null }).where('id', '=', id).execute();
     await trx.updateTable('revisions').set({ parent: null }).where('character_id', '=', id).execute();
     await trx.deleteFrom('characters').where('id', '=', id).execute();
-    await dropUnneeded(trx);
+    await dropUnneeded(
+      trx,
+      rows.map((r) => r.hash),
+    );
+    await tellAll(trx, { what: 'gone', character: id });
   });
 }
 

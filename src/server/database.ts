@@ -284,9 +284,13 @@ export const clearing = <T>(
 /** The lock that blobs are kept and taken away under; any number that nobody else uses. */
 const BLOBS = 7_290_114;
 
+/** How many connections a process has at most, where nothing else is set. */
+const CONNECTIONS = 10;
+
 /** A pool of connections to a database. */
 export function openDatabase(connectionString: string): Kysely<Database> {
-  const pool = new Pool({ connectionString, max: 10, connectionTimeoutMillis: WAIT });
+  const max = Number(process.env.BOUGH_CONNECTIONS ?? CONNECTIONS);
+  const pool = new Pool({ connectionString, max, connectionTimeoutMillis: WAIT });
   // A connection that is lost is replaced on the next query; the query that held it fails by itself. The pool
   // listens only to those that nobody holds, and an event that nobody listens to would end the process.
   const letGo = () => {};

@@ -250,6 +250,19 @@ const jobFiles: Migration = {
       .addColumn('pdf', 'text', (c) => c.notNull().references('blobs.hash'))
       .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
       .execute();
+    // Whether a blob is needed is asked of each of these.
+    for (const [table, column] of [
+      ['revisions', 'manifest'],
+      ['revisions', 'picture'],
+      ['audits', 'findings'],
+      ['dockets', 'file'],
+      ['dockets', 'docket'],
+      ['dockets', 'report'],
+      ['dockets', 'picture'],
+      ['prints', 'pdf'],
+    ])
+      await db.schema.createIndex(`${table}_${column}`).on(table).column(column).execute();
+    await db.schema.createIndex('characters_brief').on('characters').column('brief').execute();
     await db.schema.createIndex('jobs_ended').on('jobs').column('ended_at').execute();
   },
 };

@@ -75,19 +75,15 @@ export const tellTo =
 /** The least that progress goes on before it is told again. */
 const WORTH_TELLING = 0.01;
 
-/** Runs work that yields how much of it is done, 0 … 1, to its end, and tells of it as a stage between two shares. */
-export function finishTelling<T>(
-  work: Generator<number, T>,
-  tell: Tell,
-  { stage, from, to }: { readonly stage: string; readonly from: number; readonly to: number },
-): T {
-  let told = -Infinity;
+/** Runs work that yields how far it is to its end, and tells of it between two shares of a whole. */
+export function finishTelling<T>(work: Generator<Progress, T>, tell: Tell, from: number, to: number): T {
+  let last: Progress = { stage: '', share: -Infinity };
   for (;;) {
     const { value, done } = work.next();
     if (done) return value;
-    if (value - told < WORTH_TELLING) continue;
-    told = value;
-    tell({ stage, share: from + (to - from) * Math.min(1, value) });
+    if (value.stage === last.stage && value.share - last.share < WORTH_TELLING) continue;
+    last = value;
+    tell({ stage: value.stage, share: from + (to - from) * value.share });
   }
 }
 

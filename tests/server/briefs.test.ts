@@ -17,7 +17,7 @@ import { BRIEFS } from '@/core/house/briefs';
 import { PLAIN_FIGURE } from '@/core/house/plain-briefs';
 import { countGravity } from '@/core/contracts/finding';
 import { readBrief } from '@/core/house/read-brief';
-import { bringBriefs } from '@/server/briefs';
+import { bringBriefs, briefsOf } from '@/server/briefs';
 import { changeCharacter, characterById, listCharacters } from '@/server/characters';
 import type { Database } from '@/server/database';
 import { wireOf } from '@/server/revisions';
@@ -100,7 +100,7 @@ it('characters follow the newest version: what was audited under an older one co
   const { id } = await arrive('deckhand.glb', easy);
   const before = (await listCharacters(db)).find((c) => c.id === id)!;
   expect(before.counts).toEqual(countGravity(audit(castCharacter('deckhand.glb'), easy)));
-  expect(before.wants?.limits.influences).toBe(8);
+  expect((await briefsOf(db, new Set([before.brief])))[before.brief].limits.influences).toBe(8);
   const strict = { ...easy, limits: { influences: 1, bones: 300 } };
   const told = await answered(await on(trial, sent('POST', { brief: strict }), { id: 'rigging' }));
   expect(told.body.rows).toEqual([

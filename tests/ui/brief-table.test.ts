@@ -27,7 +27,7 @@ async function answer(url: string, init: RequestInit = {}): Promise<Response> {
   const way = `${init.method ?? 'GET'} ${url}`;
   const body = init.body ? JSON.parse(String(init.body)) : {};
   asked.push({ way, body });
-  if (way.startsWith('GET /api/characters')) return Response.json({ characters: shelf });
+  if (way.startsWith('GET /api/characters')) return Response.json({ characters: shelf, briefs: {} });
   if (way === 'GET /api/briefs') return Response.json({ briefs: [{ brief: MINE, origin, users: [] }] });
   if (way === 'GET /api/briefs/mine')
     return Response.json({

@@ -198,7 +198,7 @@ class House {
         const bones = this.others.get(id)!.character.nodes.filter((n) => n.kind === 'bone').length;
         return { id, name, brief, head, updatedAt: '2026-11-25', bones };
       });
-      return Response.json({ characters });
+      return Response.json({ characters, briefs: {} });
     }
     if (path === '/api/dockets') return Response.json({ dockets: this.dockets });
     if (path === `/api/characters/${C}/dockets`) return this.seal(body as never);

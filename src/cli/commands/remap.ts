@@ -4,13 +4,13 @@ import type { Character } from '../../core/character/model';
 import type { Crosswalk } from '../../core/anatomy/crosswalk';
 import { crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';
 import { conformityOf, conformityText } from '../../core/anatomy/conformity';
-import { posesFor } from '../../core/rooms/crosswalk/poses';
-import { type Proof, prove } from '../../core/rooms/crosswalk/proof';
-import { type Price, addsTooMuch, priceOf } from '../../core/rooms/crosswalk/price';
+import type { Proof } from '../../core/rooms/crosswalk/proof';
+import { type Price, addsTooMuch } from '../../core/rooms/crosswalk/price';
+import { type ProvenMove, provenMove } from '../../core/rooms/crosswalk/proven-move';
 import { arrivedFrom } from '../../core/house/arrival';
 import { finish } from '../../core/motion/example';
 import { LENGTHS } from '../../core/rooms/crosswalk/mesh-mode';
-import { REMAP_MODES, type Remapped, remap } from '../../core/rooms/crosswalk/remap';
+import { REMAP_MODES, type Remapped } from '../../core/rooms/crosswalk/remap';
 import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
 import { skeletonWanted } from '../../core/anatomy/skeletons/wanted';
 import { suggest } from '../../core/anatomy/suggest';
@@ -78,12 +78,13 @@ export const remapCommand: Command = {
     const target = targetOf(given, brief);
     const crosswalk = crosswalkOf(textOf(given, 'crosswalk'), source, target);
     const weights = given.plain ? 'rules' : 'example';
-    const result = remapOrSay(() =>
-      remap(character, target, crosswalk, { limit, skins: brief.skins, weights, mode, lengths, motions }),
-    );
-    const poses = posesFor(result.model, crosswalk);
-    const proof = prove(result, poses);
-    const price = finish(priceOf(result, poses, proof));
+    const options = { limit, skins: brief.skins, weights, mode, lengths, motions } as const;
+    const {
+      moved: result,
+      poses,
+      proof,
+      price,
+    } = moveOrSay(() => finish(provenMove(character, target, crosswalk, options)));
     const notes = [...result.report.notes, ...writeFile(result.character, out)];
     const kept = textOf(given, 'save-crosswalk');
     if (kept) writeBytes(kept, JSON.stringify(crosswalkToFile(crosswalk, source, target), null, 1));
@@ -106,7 +107,7 @@ function motionsOf(file: string | undefined): Character[] {
 }
 
 /** What cannot be done for these skeletons is one sentence. */
-function remapOrSay(work: () => Remapped): Remapped {
+function moveOrSay(work: () => ProvenMove): ProvenMove {
   try {
     return work();
   } catch (error) {

@@ -2,13 +2,13 @@
 
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
-import { type ShelfEntry, listCharacters } from '@/routes/characters';
 import { askForJobs } from '@/routes/jobs';
 import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
 import { PaperDialog } from '../kit/dialog';
 import { Tally } from '../kit/gravity';
 import { useReceiver, useReceiverAsked } from '../state/receiver';
+import { type ShelfFigure, fetchShelf } from '../state/shelf';
 import { keepName, keptName } from '../state/waivers';
 
 const field = 'mt-1 h-8 w-full rounded-md border border-rule bg-paper px-2.5 text-[13.5px]';
@@ -22,7 +22,7 @@ interface What {
 }
 
 /** The job of handing one character over as it stands. */
-const partOf = (entry: ShelfEntry, what: What) => ({
+const partOf = (entry: ShelfFigure, what: What) => ({
   id: crypto.randomUUID(),
   kind: 'hand over several',
   title: entry.name,
@@ -34,13 +34,13 @@ const partOf = (entry: ShelfEntry, what: What) => ({
 /** Asks for several characters of the shelf to be handed over, one docket each; the house does it on its own from there. */
 export function HandOverSeveral({ onClose }: { onClose: () => void }) {
   const router = useRouter();
-  const [entries, setEntries] = useState<readonly ShelfEntry[] | null>(null);
+  const [entries, setEntries] = useState<readonly ShelfFigure[] | null>(null);
   const [error, setError] = useState<string | null>(null);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [isAsking, setAsking] = useState(false);
   useEffect(() => {
-    call(listCharacters, {}).then(
-      ({ characters }) => setEntries(characters.filter((c) => c.head)),
+    fetchShelf().then(
+      (characters) => setEntries(characters.filter((c) => c.head)),
       (e: unknown) => setError(messageOf(e)),
     );
   }, []);
@@ -88,7 +88,7 @@ function Choose({
   onSend,
 }: {
   /** Null until the shelf has told. */
-  entries: readonly ShelfEntry[] | null;
+  entries: readonly ShelfFigure[] | null;
   chosen: ReadonlySet<string>;
   /** It is being asked for. */
   isAsking: boolean;
@@ -105,7 +105,7 @@ function Choose({
   const isReady = !isAsking && chosen.size > 0 && by.trim() !== '';
   const toggle = (id: string) =>
     onChosen(new Set(chosen.has(id) ? [...chosen].filter((x) => x !== id) : [...chosen, id]));
-  const choose = (some: readonly ShelfEntry[]) => onChosen(new Set(some.map((e) => e.id)));
+  const choose = (some: readonly ShelfFigure[]) => onChosen(new Set(some.map((e) => e.id)));
   return (
     <form
       onSubmit={(e) => {

@@ -4,16 +4,16 @@ import clsx from 'clsx';
 import { Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { AlertDialog } from 'radix-ui';
-import type { ShelfEntry } from '@/routes/characters';
 import { Button } from '../kit/button';
 import { PAPER, PAPER_VEIL } from '../kit/dialog';
 import { ago } from '../kit/format';
 import { Tally } from '../kit/gravity';
+import type { ShelfFigure } from '../state/shelf';
 
 /** One character on the shelf. */
-export function Card({ entry, onRemove }: { entry: ShelfEntry; onRemove: () => void }) {
+export function Card({ entry, onRemove }: { entry: ShelfFigure; onRemove: () => void }) {
   return (
-    <li className="group relative overflow-hidden rounded-xl border border-rule bg-sheet transition-shadow hover:shadow-[0_6px_22px_rgba(34,48,43,0.10)]">
+    <li className="group relative overflow-hidden [content-visibility:auto] [contain-intrinsic-size:auto_372px] rounded-xl border border-rule bg-sheet transition-shadow hover:shadow-[0_6px_22px_rgba(34,48,43,0.10)]">
       <Link href={`/c/${entry.id}`} className="block rounded-xl" aria-label={`Open ${entry.name}`}>
         <div className="grid h-[232px] place-items-center bg-paper">
           {entry.picture && (
@@ -21,6 +21,7 @@ export function Card({ entry, onRemove }: { entry: ShelfEntry; onRemove: () => v
             <img
               src={`/api/blobs/${entry.picture}`}
               alt={`${entry.name} at rest`}
+              loading="lazy"
               className="h-[222px] w-auto"
             />
           )}

@@ -4,17 +4,17 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { SKELETONS } from '@/core/anatomy/skeletons';
 import { skeletonWanted } from '@/core/anatomy/skeletons/wanted';
-import type { ShelfEntry } from '@/routes/characters';
 import { askForJobs } from '@/routes/jobs';
 import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
 import { PaperDialog } from '../kit/dialog';
+import type { ShelfFigure } from '../state/shelf';
 
 /** Every character onto the skeleton that its own brief wants. */
 const AS_BRIEFED = 'as-briefed';
 
 /** The job of moving one character's weights with what is saved for its skeleton, or what is suggested. */
-function partOf(entry: ShelfEntry, asked: string, weights: 'example' | 'rules') {
+function partOf(entry: ShelfFigure, asked: string, weights: 'example' | 'rules') {
   const wanted = entry.wants && skeletonWanted(entry.wants);
   const skeleton = asked === AS_BRIEFED ? wanted : SKELETONS.find((s) => s.id === asked);
   if (!skeleton)
@@ -36,7 +36,7 @@ function partOf(entry: ShelfEntry, asked: string, weights: 'example' | 'rules') 
 }
 
 /** Asks for several characters of the shelf to be moved onto one skeleton; the house does it on its own from there. */
-export function MoveSeveral({ entries, onClose }: { entries: readonly ShelfEntry[]; onClose: () => void }) {
+export function MoveSeveral({ entries, onClose }: { entries: readonly ShelfFigure[]; onClose: () => void }) {
   const router = useRouter();
   const movable = entries.filter((e) => e.head && e.bones !== 0);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
@@ -128,7 +128,7 @@ function Choose({
   chosen,
   onToggle,
 }: {
-  movable: readonly ShelfEntry[];
+  movable: readonly ShelfFigure[];
   chosen: ReadonlySet<string>;
   onToggle: (id: string) => void;
 }) {

@@ -7,11 +7,11 @@ import { useCallback, useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { BRIEFS } from '@/core/house/briefs';
 import { useBriefs } from '../state/briefs';
-import { type ShelfEntry, listCharacters, removeCharacter } from '@/routes/characters';
+import { removeCharacter } from '@/routes/characters';
 import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
-import { onToldOf } from '../state/events';
 import { forgetLook } from '../state/kept-look';
+import { type ShelfFigure, fetchShelf, watchShelf, withChanged } from '../state/shelf';
 import { WorkSign } from '../jobs/sign';
 import { Arrivals } from './arrival';
 import { Card } from './card';
@@ -25,23 +25,20 @@ interface Failure {
   again(): void;
 }
 
-/** How long several steps that are told at once are waited for before the shelf is fetched anew, milliseconds. */
-const GATHER = 1000;
-
 /** The characters in the house, and taking one out of it. */
 function useEntries() {
-  const [entries, setEntries] = useState<readonly ShelfEntry[] | null>(null);
+  const [entries, setEntries] = useState<readonly ShelfFigure[] | null>(null);
   const [failure, setFailure] = useState<Failure | null>(null);
   const load = useCallback(async () => {
     try {
-      setEntries((await call(listCharacters, {})).characters);
+      setEntries(await fetchShelf());
       setFailure((now) => (now?.isOfFetching ? null : now));
     } catch (error) {
       setFailure({ text: messageOf(error), isOfFetching: true, again: () => void load() });
     }
   }, []);
   const remove = useCallback(
-    async function removeEntry(entry: ShelfEntry) {
+    async function removeEntry(entry: ShelfFigure) {
       try {
         await call(removeCharacter, { id: entry.id });
         setFailure(null);
@@ -56,11 +53,15 @@ function useEntries() {
   );
   useEffect(() => {
     void load();
-    return onToldOf(
-      (told) => told.what !== 'job',
-      GATHER,
-      () => void load(),
-    );
+    return watchShelf((news) => {
+      if (news === 'all') return void load();
+      const { changed, gone } = news;
+      const now = changed.length > 0 ? fetchShelf(changed) : Promise.resolve([]);
+      now.then(
+        (figures) => setEntries((shelf) => shelf && withChanged(shelf, figures, gone)),
+        () => void load(),
+      );
+    });
   }, [load]);
   return { entries, failure, load, remove };
 }

@@ -14,10 +14,7 @@ import {
   crosswalkFromFile,
   crosswalkToFile,
 } from '../../core/rooms/crosswalk/file';
-import { posesFor } from '../../core/rooms/crosswalk/poses';
-import { prove } from '../../core/rooms/crosswalk/proof';
-import { priceOf } from '../../core/rooms/crosswalk/price';
-import { type Remapped, remapping } from '../../core/rooms/crosswalk/remap';
+import { type ProvenMove, provenMove } from '../../core/rooms/crosswalk/proven-move';
 import {
   type Made,
   type Tell,
@@ -79,31 +76,11 @@ export function remapRevision(input: RemapInput, tell: Tell = () => {}): RemapMa
       : skeletonOf(openWire(target.wire));
   const source = skeletonOf(before);
   const { rules, from } = walkOf(input, source, wanted);
-  const moved = moveOrSay(() =>
-    finishTelling(
-      remapping(before, wanted, rules, {
-        limit,
-        skins: brief.skins,
-        ...how,
-        motions: motion ? [openWire(motion)] : [],
-      }),
-      tell,
-      {
-        stage: how.weights === 'example' ? 'solving the weights' : 'moving the weights',
-        from: 0.05,
-        to: 0.6,
-      },
-    ),
+  const options = { limit, skins: brief.skins, ...how, motions: motion ? [openWire(motion)] : [] };
+  const { moved, proof, price } = moveOrSay(() =>
+    finishTelling(provenMove(before, wanted, rules, options), tell, 0.05, 0.92),
   );
   const { character: after, report } = moved;
-  const poses = posesFor(moved.model, rules);
-  tell({ stage: 'proving it in motion', share: 0.6 });
-  const proof = prove(moved, poses);
-  const price = finishTelling(priceOf(moved, poses, proof), tell, {
-    stage: 'what the skeleton costs',
-    from: 0.7,
-    to: 0.9,
-  });
   const made = makeRevision(after, {
     effects: {
       kind: 'remapped',
@@ -126,7 +103,7 @@ export function remapRevision(input: RemapInput, tell: Tell = () => {}): RemapMa
 }
 
 /** What cannot be done for these two skeletons is one sentence. */
-function moveOrSay(work: () => Remapped): Remapped {
+function moveOrSay(work: () => ProvenMove): ProvenMove {
   try {
     return work();
   } catch (error) {

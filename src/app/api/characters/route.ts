@@ -3,7 +3,7 @@ import { briefKey } from '@/core/house/brief';
 import { importFields } from '@/routes/arrivals';
 import { listCharacters } from '@/routes/characters';
 import { readArrival } from '@/server/arrivals';
-import { briefById } from '@/server/briefs';
+import { briefById, briefsOf } from '@/server/briefs';
 import * as characters from '@/server/characters';
 import { database } from '@/server/database';
 import { answer, handle } from '@/server/http';
@@ -11,9 +11,10 @@ import { answer, handle } from '@/server/http';
 export const dynamic = 'force-dynamic';
 
 /** The shelf. */
-export const GET = handle(listCharacters, async () => ({
-  characters: await characters.listCharacters(database()),
-}));
+export const GET = handle(listCharacters, async ({ only }) => {
+  const rows = await characters.listCharacters(database(), only?.split(','));
+  return { characters: rows, briefs: await briefsOf(database(), new Set(rows.map((r) => r.brief))) };
+});
 
 /**
  * Takes in one character from one or several files. Answers line by line (NDJSON) with progress, then the new
