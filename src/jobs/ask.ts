@@ -5,7 +5,7 @@ import type { JobState } from '../routes/jobs';
 import { dropUnneeded, putBlob } from '../server/blobs';
 import { type Database, type JobsTable, clearing, keeping } from '../server/database';
 import { Refused } from '../server/refused';
-import { tellAll } from '../server/told';
+import { tellAll, tellEach } from '../server/told';
 import { type JobKind, queueOf } from './job';
 import { kindNamed } from './kinds';
 import { enqueue, queue, through } from './queue';
@@ -48,7 +48,7 @@ const known = (kind: string): JobKind => {
 /** Writes a job down and hands it to its queue, or finds that this was done before. Answers once it is kept. */
 export async function ask(db: Kysely<Database>, wanted: Wanted, by: string): Promise<void> {
   const boss = await queue(db);
-  await keeping(db, (trx) => put(boss, trx, wanted, by, null));
+  await keeping(db, (trx) => put(boss, trx, [wanted], by, null));
 }
 
 /** The same for several as one. */
@@ -76,45 +76,60 @@ export async function askTogether(
       .returning('id')
       .executeTakeFirst();
     if (!made) return;
-    for (const part of parts) await put(boss, trx, part, by, id);
+    for (let i = 0; i < parts.length; i += PORTION) await put(boss, trx, parts.slice(i, i + PORTION), by, id);
     await tellAll(trx, { what: 'job', job: id, parent: null, lane: 'in heaps' });
   });
 }
 
+/** How many jobs are written down in one statement. */
+const PORTION = 500;
+
 async function put(
   boss: Awaited<ReturnType<typeof queue>>,
   trx: Transaction<Database>,
-  { id, kind: name, title, input, character, base, files = [] }: Wanted,
+  wanted: readonly Wanted[],
   by: string,
   parent: string | null,
 ): Promise<void> {
-  const kind = known(name);
-  const checked = kind.input.validateSync(input, { stripUnknown: true }) as object;
-  const row = { id, kind: kind.kind, version: kind.version, title, input: JSON.stringify(checked) };
-  const made = await trx
-    .insertInto('jobs')
-    .values({
-      ...row,
+  const rows = wanted.map(({ id, kind: name, title, input, character, base }) => {
+    const kind = known(name);
+    const checked = kind.input.validateSync(input, { stripUnknown: true }) as object;
+    return {
+      id,
+      kind: kind.kind,
+      version: kind.version,
+      title,
+      input: JSON.stringify(checked),
       character_id: character,
       base,
       parent,
       asked_by: by,
-      state: 'asked',
+      state: 'asked' as const,
       lane: kind.lane,
       changes: kind.changes ?? false,
-    })
+    };
+  });
+  const made = await trx
+    .insertInto('jobs')
+    .values(rows)
     .onConflict((c) => c.column('id').doNothing())
-    .returning('id')
-    .executeTakeFirst();
-  if (!made) return;
-  for (const bytes of files)
-    await trx
-      .insertInto('job_blobs')
-      .values({ job_id: id, hash: await putBlob(trx, bytes) })
-      .onConflict((c) => c.doNothing())
-      .execute();
-  await enqueue(boss, trx, kind, id);
-  await tellAll(trx, { what: 'job', job: id, parent, lane: kind.lane });
+    .returning(['id', 'kind', 'version', 'lane'])
+    .execute();
+  const fresh = new Set(made.map((m) => m.id));
+  for (const { id, files = [] } of wanted.filter((w) => fresh.has(w.id)))
+    for (const bytes of files)
+      await trx
+        .insertInto('job_blobs')
+        .values({ job_id: id, hash: await putBlob(trx, bytes) })
+        .onConflict((c) => c.doNothing())
+        .execute();
+  await enqueue(boss, trx, made);
+  // Of parts it is told with what they are parts of.
+  if (!parent)
+    await tellEach(
+      trx,
+      made.map(({ id, lane }) => ({ what: 'job', job: id, parent, lane })),
+    );
 }
 
 /** A job as it is told. */
@@ -193,6 +208,7 @@ export async function cancel(db: Kysely<Database>, id: string): Promise<JobState
       .values({ id, ...gone, state: 'cancelled', ended_at: new Date() })
       .onConflict((c) => c.column('id').doNothing())
       .execute();
+    await lockWhole(trx, id);
     const rows = await trx
       .updateTable('jobs')
       .set({
@@ -228,6 +244,16 @@ export async function cancel(db: Kysely<Database>, id: string): Promise<JobState
   return state;
 }
 
+/**
+ * Holds a job, or the one that it is a part of, till the transaction ends. Whoever changes parts holds the whole first, in
+ * this order, so that no two wait for each other.
+ */
+async function lockWhole(trx: Transaction<Database>, id: string): Promise<void> {
+  await sql`
+    select id from jobs where id = coalesce((select parent from jobs where id = ${id}), ${id}::uuid) for update
+  `.execute(trx);
+}
+
 /** Takes away what jobs that have ended were sent with. */
 export async function dropFiles(db: Kysely<Database>, jobs: readonly string[]): Promise<void> {
   if (jobs.length === 0) return;
@@ -252,6 +278,7 @@ const UNDONE: readonly JobState[] = ['refused', 'cancelled', 'set aside'];
 export async function askAgain(db: Kysely<Database>, id: string): Promise<void> {
   const boss = await queue(db);
   await db.transaction().execute(async (trx) => {
+    await lockWhole(trx, id);
     const rows = await trx
       .updateTable('jobs')
       .set((e) => ({
@@ -272,10 +299,11 @@ export async function askAgain(db: Kysely<Database>, id: string): Promise<void> 
       .execute();
     if (rows.length === 0)
       throw new Refused('Nothing of this work is left to be asked for again; reload the page.', 409);
-    for (const row of rows) {
-      await enqueue(boss, trx, { ...known(row.kind), version: row.version }, row.id);
-      await tellAll(trx, { what: 'job', job: row.id, parent: row.parent, lane: row.lane });
-    }
+    await enqueue(boss, trx, rows);
+    await tellEach(
+      trx,
+      rows.map(({ id: job, parent, lane }) => ({ what: 'job', job, parent, lane })),
+    );
     const whole = rows[0].id === id ? rows[0].parent : id;
     if (!whole) return;
     await trx
@@ -287,22 +315,28 @@ export async function askAgain(db: Kysely<Database>, id: string): Promise<void> 
   });
 }
 
-/** Ends what consists of parts once the last of them has ended. Within the transaction that ends a part. */
+/**
+ * Ends what consists of parts once the last of them has ended. Within the transaction that ends a part, which holds the
+ * lock on the whole: two parts that end at once would each see the other still at work.
+ */
 export async function endParent(trx: Transaction<Database>, parent: string): Promise<void> {
-  // Two parts that end at once would each see the other still at work.
-  await trx.selectFrom('jobs').select('id').where('id', '=', parent).forUpdate().execute();
-  const open = await trx
-    .selectFrom('jobs')
-    .select('id')
-    .where('parent', '=', parent)
-    .where('state', 'in', ['asked', 'running'])
+  const ended = await trx
+    .updateTable('jobs')
+    .set({ state: 'done', progress: null, ended_at: sql`now()` as never })
+    .where('id', '=', parent)
+    .where('state', '=', 'running')
+    .where((e) =>
+      e.not(
+        e.exists(
+          e
+            .selectFrom('jobs as part')
+            .select('part.id')
+            .where('part.parent', '=', parent)
+            .where('part.state', 'in', ['asked', 'running']),
+        ),
+      ),
+    )
+    .returning('id')
     .executeTakeFirst();
-  if (!open)
-    await trx
-      .updateTable('jobs')
-      .set({ state: 'done', progress: null, ended_at: sql`now()` as never })
-      .where('id', '=', parent)
-      .where('state', '=', 'running')
-      .execute();
-  await tellAll(trx, { what: 'job', job: parent, parent: null, lane: 'in heaps' });
+  if (ended) await tellAll(trx, { what: 'job', job: parent, parent: null, lane: 'in heaps' });
 }

@@ -5,7 +5,7 @@
 import { CompiledQuery, type Kysely, type Transaction } from 'kysely';
 import PgBoss from 'pg-boss';
 import type { Database } from '../server/database';
-import { tellAll } from '../server/told';
+import { tellEach } from '../server/told';
 import { type JobKind, queueOf } from './job';
 import { ALL_KINDS } from './kinds';
 
@@ -60,14 +60,20 @@ async function begun(db: Kysely<Database>): Promise<PgBoss> {
   return boss.start();
 }
 
-/** Hands a job to its queue, within the transaction that writes it down. */
+/** Hands jobs to their queues, within the transaction that writes them down. */
 export async function enqueue(
   boss: PgBoss,
   trx: Transaction<Database>,
-  kind: Pick<JobKind, 'kind' | 'version'>,
-  id: string,
+  jobs: readonly (Pick<JobKind, 'kind' | 'version'> & { readonly id: string })[],
 ): Promise<void> {
-  const name = queueOf(kind);
-  await boss.send(name, {}, { id, db: through(trx) });
-  await tellAll(trx, { what: 'asked', queue: name });
+  if (jobs.length === 0) return;
+  await boss.insert(
+    jobs.map((job) => ({ id: job.id, name: queueOf(job) })),
+    { db: through(trx) } as never,
+  );
+  const names = [...new Set(jobs.map(queueOf))];
+  await tellEach(
+    trx,
+    names.map((queue) => ({ what: 'asked', queue })),
+  );
 }

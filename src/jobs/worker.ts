@@ -10,8 +10,8 @@ import type PgBoss from 'pg-boss';
 import { LANES, type Lane } from '../routes/jobs';
 import { type Database, type JobProgress, type JobRefusal, databaseTrouble } from '../server/database';
 import { Refused, cancelled } from '../server/refused';
-import { CHANNEL, type Told, tellAll } from '../server/told';
-import { dropFiles, endParent } from './ask';
+import { CHANNEL, type Told, tellAll, tellEach } from '../server/told';
+import { type JobRow, dropFiles, endParent } from './ask';
 import { boundsOf } from './bounds';
 import { ALIVE, type JobKind, queueOf } from './job';
 import { MOST_ATTEMPTS, SCHEMA, queue, through } from './queue';
@@ -143,20 +143,16 @@ export class Worker {
     const free = this.room[kind.lane] - [...this.running].filter((r) => r.lane === kind.lane).length;
     if (free <= 0) return;
     const boss = await queue(this.db);
-    for (const { id } of await boss.fetch(queueOf(kind), { batchSize: free }))
-      void this.begin(boss, kind, id);
+    const { key } = this;
+    for (const row of await claim(this.db, boss, kind, free, key)) void this.begin(boss, kind, row, key);
   }
 
-  private async begin(boss: PgBoss, kind: JobKind, id: string): Promise<void> {
+  private async begin(boss: PgBoss, kind: JobKind, row: JobRow, key: number): Promise<void> {
     const abort = new AbortController();
-    const entry: Running = { id, lane: kind.lane, abort };
+    const entry: Running = { id: row.id, lane: kind.lane, abort };
     this.running.add(entry);
-    const { key } = this;
     try {
-      const row = await this.claim(id, key);
-      if (row) await this.work(boss, kind, row, abort.signal, key);
-      // It ended while it waited, or is gone with its character.
-      else await boss.deleteJob(queueOf(kind), id);
+      await this.work(boss, kind, row, abort.signal, key);
     } catch (error) {
       // Whatever could not be written down is found by the next round of whoever lives.
       process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
@@ -166,27 +162,10 @@ export class Worker {
     }
   }
 
-  private async claim(id: string, worker: number) {
-    const row = await this.db
-      .updateTable('jobs')
-      .set((e) => ({
-        state: 'running',
-        worker,
-        attempts: e('attempts', '+', 1),
-        started_at: sql`now()` as never,
-      }))
-      .where('id', '=', id)
-      .where('state', 'in', ['asked', 'running'])
-      .returningAll()
-      .executeTakeFirst();
-    if (row) await tellAll(this.db, { what: 'job', job: id, parent: row.parent, lane: row.lane });
-    return row;
-  }
-
   private async work(
     boss: PgBoss,
     kind: JobKind,
-    row: NonNullable<Awaited<ReturnType<Worker['claim']>>>,
+    row: JobRow,
     signal: AbortSignal,
     worker: number,
   ): Promise<void> {
@@ -299,6 +278,50 @@ export class Worker {
   }
 }
 
+/** Tells of the jobs that a statement has changed. */
+const JOB_TOLD =
+  sql`pg_notify(${CHANNEL}, json_build_object('what', 'job', 'job', id, 'parent', parent, 'lane', lane)::text)`.as(
+    'told',
+  );
+
+/**
+ * Takes up to so many jobs of a kind out of their queue, and writes down whose they are. One that is taken by a worker
+ * that ends before it could write that down is found by the next round.
+ */
+async function claim(
+  db: Kysely<Database>,
+  boss: PgBoss,
+  kind: JobKind,
+  most: number,
+  worker: number,
+): Promise<JobRow[]> {
+  const name = queueOf(kind);
+  const fetched = (await boss.fetch(name, { batchSize: most })).map((j) => j.id);
+  if (fetched.length === 0) return [];
+  const rows = await db
+    .with('begun', (e) =>
+      e
+        .updateTable('jobs')
+        .set((x) => ({
+          state: 'running',
+          worker,
+          attempts: x('attempts', '+', 1),
+          started_at: sql`now()` as never,
+        }))
+        .where('id', 'in', fetched)
+        .where('state', 'in', ['asked', 'running'])
+        .returningAll(),
+    )
+    .selectFrom('begun')
+    .selectAll()
+    .select(JOB_TOLD)
+    .execute();
+  // They ended while they waited, or are gone with what they were part of.
+  const gone = fetched.filter((id) => !rows.some((r) => r.id === id));
+  if (gone.length > 0) await boss.deleteJob(name, gone);
+  return rows;
+}
+
 /** Ended jobs are kept for so long that whoever asked for them has seen what came of them: in heaps, at hand. */
 const KEPT = { others: '30 days', 'at hand': '1 day' } as const;
 
@@ -332,19 +355,35 @@ async function guardMine(trx: Transaction<Database>, mine: Mine): Promise<void> 
 /** Writes how a job ended. Throws where it is another's meanwhile, or was cancelled. */
 async function end(trx: Transaction<Database>, mine: Mine, { refusal, ...values }: Ending): Promise<void> {
   const row = await trx
-    .updateTable('jobs')
-    .set({
-      ...values,
-      ...(refusal && { refusal: JSON.stringify(refusal) }),
-      progress: null,
-      worker: null,
-      ended_at: sql`now()` as never,
-    })
-    .where(stillIs(mine))
-    .returning(['parent', 'lane'])
+    // Two parts that end at once would each see the other still at work.
+    .with('whole', (e) =>
+      e
+        .selectFrom('jobs')
+        .select('id')
+        .where('id', '=', (x) =>
+          x.selectFrom('jobs as part').select('part.parent').where('part.id', '=', mine.id),
+        )
+        .forUpdate(),
+    )
+    .with('ending', (e) =>
+      e
+        .updateTable('jobs')
+        .set({
+          ...values,
+          ...(refusal && { refusal: JSON.stringify(refusal) }),
+          progress: null,
+          worker: null,
+          ended_at: sql`now()` as never,
+        })
+        .where(stillIs(mine))
+        .where((x) => x.not(x.exists(x.selectFrom('whole').select('whole.id').where('whole.id', 'is', null))))
+        .returning(['id', 'parent', 'lane']),
+    )
+    .selectFrom('ending')
+    .select('parent')
+    .select(JOB_TOLD)
     .executeTakeFirst();
   if (!row) throw cancelled();
-  await tellAll(trx, { what: 'job', job: mine.id, parent: row.parent, lane: row.lane });
   if (row.parent) await endParent(trx, row.parent);
 }
 

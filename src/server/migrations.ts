@@ -263,6 +263,8 @@ const jobFiles: Migration = {
     ])
       await db.schema.createIndex(`${table}_${column}`).on(table).column(column).execute();
     await db.schema.createIndex('characters_brief').on('characters').column('brief').execute();
+    // Whether all parts of one have ended is asked whenever one does.
+    await sql`create index jobs_parts_open on jobs (parent) where state in ('asked', 'running')`.execute(db);
     await db.schema.createIndex('jobs_ended').on('jobs').column('ended_at').execute();
   },
 };

@@ -13,6 +13,15 @@ export type Told =
   | { readonly what: 'cancelled'; readonly job: string }
   | PageTold;
 
+/** Tells everybody several things at once. */
+export async function tellEach(
+  db: Kysely<Database> | Transaction<Database>,
+  told: readonly Told[],
+): Promise<void> {
+  const texts = told.map((t) => JSON.stringify(t));
+  await sql`select pg_notify(${CHANNEL}, t) from unnest(${texts}::text[]) t`.execute(db);
+}
+
 /** Tells everybody; within a transaction, when that is written. */
 export async function tellAll(db: Kysely<Database> | Transaction<Database>, told: Told): Promise<void> {
   await sql`select pg_notify(${CHANNEL}, ${JSON.stringify(told)})`.execute(db);
