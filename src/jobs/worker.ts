@@ -10,7 +10,7 @@ import type PgBoss from 'pg-boss';
 import { LANES, type Lane } from '../routes/jobs';
 import { type Database, type JobProgress, type JobRefusal, databaseTrouble } from '../server/database';
 import { Refused, cancelled } from '../server/refused';
-import { CHANNEL, type Told, tellAll, tellEach } from '../server/told';
+import { CHANNEL, type Told, tellAll } from '../server/told';
 import { type JobRow, dropFiles, endParent } from './ask';
 import { boundsOf } from './bounds';
 import { ALIVE, type JobKind, queueOf } from './job';
