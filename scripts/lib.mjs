@@ -249,8 +249,7 @@ export async function stopServer(server) {
 export function startServer(host, port, env, stderr = 'inherit') {
   return spawn(process.execPath, [path.join(root, 'dist', 'serve.mjs'), host, String(port)], {
     cwd: root,
-    // A worker computes most of the time; of fifty each must find some.
-    env: { BOUGH_CONNECTIONS: '4', ...env },
+    env,
     stdio: ['ignore', 'ignore', stderr],
   });
 }
@@ -259,7 +258,8 @@ export function startServer(host, port, env, stderr = 'inherit') {
 export function startWorker(env, stderr = 'inherit') {
   return spawn(process.execPath, [path.join(root, 'dist', 'work.mjs'), dataFolder], {
     cwd: root,
-    env,
+    // A worker computes most of the time; of fifty each must find some.
+    env: { BOUGH_CONNECTIONS: '4', ...env },
     stdio: ['ignore', 'ignore', stderr],
   });
 }

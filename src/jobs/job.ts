@@ -29,6 +29,9 @@ export interface AtWork<A> {
   readonly stillMine: (trx: Transaction<Database>) => Promise<void>;
 }
 
+/** What a job is about: where it stands in the house. */
+export type Standpoint = Pick<AtWork<unknown>, 'db' | 'base' | 'character'>;
+
 /** A kind of job. One that asks for other input than before gets a higher version; workers take what they know. */
 export interface JobKind<Q extends AnyObjectSchema = AnyObjectSchema, A = unknown> {
   readonly kind: string;

@@ -22,6 +22,9 @@ const ROUND = 1000;
 /** How often progress is written down at most, milliseconds. */
 const TOLD = 250;
 
+/** When a job is begun again that the database was in trouble under, seconds. */
+const LATER = 2;
+
 /** How long a worker waits before it looks for the database again, milliseconds. */
 const AGAIN = 1000;
 
@@ -50,6 +53,8 @@ export class Worker {
   private turn = 0;
   private taking: Promise<void> = Promise.resolve();
   private swept = 0;
+  /** Endings that could not be written down yet. */
+  private readonly unsaid = new Set<() => Promise<void>>();
 
   constructor(
     private readonly db: Kysely<Database>,
@@ -113,6 +118,10 @@ export class Worker {
 
   private async round(): Promise<void> {
     try {
+      for (const say of [...this.unsaid]) {
+        await say();
+        this.unsaid.delete(say);
+      }
       await this.bury();
       await this.takeAll();
       await this.sweep();
@@ -153,9 +162,6 @@ export class Worker {
     this.running.add(entry);
     try {
       await this.work(boss, kind, row, abort.signal, key);
-    } catch (error) {
-      // Whatever could not be written down is found by the next round of whoever lives.
-      process.stderr.write(`${error instanceof Error ? error.message : String(error)}\n`);
     } finally {
       this.running.delete(entry);
       void this.takeAll([kind.lane]);
@@ -193,7 +199,15 @@ export class Worker {
       });
       if (!isKept) throw new Error(`The work “${kind.kind}” ended without keeping its ending.`);
     } catch (error) {
-      await this.failed(boss, name, mine, error, signal);
+      // Neither a worker that was asked to end nor a database that is away is a fault of the job.
+      const isTrouble = databaseTrouble(error) !== null;
+      const isNoFault = (signal.aborted && (this.isStopping || !this.client)) || isTrouble;
+      if (!signal.aborted && !(error instanceof Refused))
+        process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);
+      const say = () =>
+        this.failed(boss, name, mine, error, { signal, isNoFault, delay: isTrouble ? LATER : 0 });
+      // Where the database is away, the next rounds say it.
+      await say().catch(() => this.unsaid.add(say));
     } finally {
       teller.end();
     }
@@ -205,7 +219,7 @@ export class Worker {
     name: string,
     mine: Mine,
     error: unknown,
-    signal: AbortSignal,
+    { signal, isNoFault, delay }: Failing,
   ): Promise<void> {
     const isOurs = signal.aborted || !(error instanceof Refused);
     await this.db.transaction().execute(async (trx) => {
@@ -215,11 +229,7 @@ export class Worker {
         await boss.deleteJob(name, mine.id, { db: through(trx) });
         return;
       }
-      // Neither a worker that was asked to end nor a database that is away is a fault of the job.
-      const isNoFault =
-        (signal.aborted && (this.isStopping || !this.client)) || databaseTrouble(error) !== null;
-      if (!signal.aborted) process.stderr.write(`${error instanceof Error ? error.stack : String(error)}\n`);
-      await giveBack(boss, trx, name, mine, isNoFault);
+      await giveBack(boss, trx, name, mine, isNoFault, delay);
     });
   }
 
@@ -325,6 +335,15 @@ async function claim(
 /** Ended jobs are kept for so long that whoever asked for them has seen what came of them: in heaps, at hand. */
 const KEPT = { others: '30 days', 'at hand': '1 day' } as const;
 
+/** How a job came to fail. */
+interface Failing {
+  readonly signal: AbortSignal;
+  /** It is to blame on something else than the job. */
+  readonly isNoFault: boolean;
+  /** When it may be begun again, seconds. */
+  readonly delay: number;
+}
+
 /** One beginning of a job by one worker: whoever is not it any more ends nothing. */
 interface Mine {
   readonly id: string;
@@ -394,6 +413,7 @@ async function giveBack(
   name: string,
   mine: Mine,
   isNoFault: boolean,
+  startAfter = 0,
 ): Promise<void> {
   if (mine.attempts >= MOST_ATTEMPTS && !isNoFault) {
     const message = `It was begun ${mine.attempts} times and ended its worker or failed each time; it is set aside. Ask for it again, or report it if it stays.`;
@@ -417,7 +437,7 @@ async function giveBack(
   if (isNoFault) {
     // The queue counts as well: what is no fault is put in anew.
     await boss.deleteJob(name, mine.id, { db: through(trx) });
-    await boss.send(name, {}, { id: mine.id, db: through(trx) });
+    await boss.send(name, {}, { id: mine.id, startAfter, db: through(trx) });
   } else {
     await boss.fail(name, mine.id, {}, { db: through(trx) });
   }

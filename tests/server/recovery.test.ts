@@ -147,6 +147,54 @@ it('a worker that is killed is started again; one more can be started beside it,
   expect(workers()).toHaveLength(1);
 });
 
+it('two servers on one database: what is done through one is told to the pages of the other, and seen there', async () => {
+  const { database } = JSON.parse(readFileSync(path.join(data, 'running.json'), 'utf8'));
+  const second = await freePort();
+  const other = `http://127.0.0.1:${second}`;
+  const server = spawn(process.execPath, [path.resolve('dist/serve.mjs'), '127.0.0.1', String(second)], {
+    env: { ...process.env, DATABASE_URL: database, NODE_ENV: 'production', NODE_OPTIONS: '' },
+    stdio: 'ignore',
+  });
+  const page = new AbortController();
+  try {
+    const shelfThere = async () =>
+      (await (await fetch(`${other}/api/characters`)).json()) as {
+        characters: { id: string; name: string; head: string }[];
+      };
+    const { characters } = await until('the other server answers', () => shelfThere().catch(() => null));
+    const { id, head } = characters.find((c) => c.name === 'Capstan')!;
+    const events = await fetch(`${url()}/api/events`, { signal: page.signal });
+    let heard = '';
+    const hearing = (async () => {
+      for await (const chunk of events.body!.pipeThrough(new TextDecoderStream() as never))
+        heard += chunk as string;
+    })().catch(() => {});
+    await until('the page is heard', () => (heard.includes('retry') ? true : null));
+    await pause(500);
+    const headers = { 'content-type': 'application/json' };
+    const step = (from: string, base: string) =>
+      fetch(`${from}/api/characters/${id}/steps/remedy`, {
+        method: 'POST',
+        headers,
+        body: JSON.stringify({ base, remedy: 'rescale', params: { by: 'factor', factor: 1.01 } }),
+      });
+    const made = await step(other, head);
+    expect(made.status).toBe(201);
+    const { revision } = (await made.json()) as { revision: { id: string } };
+    await until('it is told', () => (heard.includes(`"head":"${revision.id}"`) ? true : null));
+    // Through either, only the newest revision can be gone on from; asked of both at once, one is too late.
+    expect((await step(url(), head)).status).toBe(409);
+    const both = await Promise.all([step(url(), revision.id), step(other, revision.id)]);
+    expect(both.map((r) => r.status).sort()).toEqual([201, 409]);
+    page.abort();
+    await hearing;
+  } finally {
+    page.abort();
+    server.kill('SIGTERM');
+    await new Promise((done) => server.once('exit', done));
+  }
+}, 120_000);
+
 it('a start that was killed leaves nothing that the next one cannot set right', async () => {
   const left = parts();
   expect(left.length).toBeGreaterThanOrEqual(3);

@@ -7,7 +7,7 @@ import { characterById, createCharacter } from '../../server/characters';
 import { type Delivered, deliverAgain, goOnWithDelivery, lineTo } from '../../server/delivery';
 import { runTask } from '../../server/pool';
 import { Refused } from '../../server/refused';
-import { type AtWork, defineJob } from '../job';
+import { type AtWork, type Standpoint, defineJob } from '../job';
 import { filesOf, listedFiles, readOptions } from './steps';
 
 /** What came of taking a character in. */
@@ -57,7 +57,7 @@ export const takeIn = defineJob({
 });
 
 /** The character of a delivery, as it stands. */
-async function characterOf({ db, character: id }: AtWork<never>) {
+async function characterOf({ db, character: id }: Standpoint) {
   if (!id)
     throw new Refused('The character was removed from the house; there is nothing to do any more.', 404);
   return characterById(db, id);
@@ -71,7 +71,7 @@ export const deliver = defineJob({
   bounds: {},
   input: object({ files: listedFiles(), read: readOptions() }),
   run: async ({ files: listed, read }, at: AtWork<Delivered>): Promise<Delivered> => {
-    const character = await characterOf(at as AtWork<never>);
+    const character = await characterOf(at);
     const files = await filesOf(at, listed);
     const delivery = { files, options: read, listed };
     const line = lineTo(character, at.base ?? character.head);
@@ -87,7 +87,7 @@ export const goOn = defineJob({
   bounds: {},
   input: object({ revision: string().required() }),
   run: async ({ revision }, at: AtWork<Delivered>): Promise<Delivered> => {
-    const character = await characterOf(at as AtWork<never>);
+    const character = await characterOf(at);
     return goOnWithDelivery(at.db, character, revision, { ...at, onProgress: at.tell });
   },
 });

@@ -19,7 +19,7 @@ export const move = defineJob({
   }),
   run: async ({ target, limit, weights }, at: AtWork<MoveAnswer>): Promise<MoveAnswer> => {
     const { db, signal, bounds, tell, ended } = at;
-    const { character, base } = await stepOn(at as AtWork<never>);
+    const { character, base } = await stepOn(at);
     const before = character.revisions.find((r) => r.id === base)?.counts ?? null;
     const { unit, proofTolerance } = character.wants;
     const answer = (done: Omit<MoveAnswer, 'before' | 'unit' | 'proofTolerance'>): MoveAnswer => ({

@@ -16,10 +16,10 @@ import {
   guardFresh,
   remapCharacter,
 } from '../../server/steps';
-import { type AtWork, defineJob } from '../job';
+import { type AtWork, type Standpoint, defineJob } from '../job';
 
 /** The character and the revision that a step was asked on. Throws {@link Refused} where either is not so any more. */
-export async function stepOn({ db, base, character: id }: AtWork<never>): Promise<{
+export async function stepOn({ db, base, character: id }: Standpoint): Promise<{
   character: CharacterRecord;
   base: string;
 }> {
@@ -51,7 +51,7 @@ export const readOptions = () =>
   object({ unitMetres: number(), upAxis: string<'x' | 'y' | 'z'>().oneOf(['x', 'y', 'z']) });
 
 /** The files that a job was sent with. Throws {@link Refused} where they are not kept any more. */
-export async function filesOf({ db }: Pick<AtWork<never>, 'db'>, listed: readonly StepFile[]) {
+export async function filesOf({ db }: Pick<Standpoint, 'db'>, listed: readonly StepFile[]) {
   const files = await keptFiles(db, listed);
   if (!files) throw new Refused('Its files are not kept any more; drop them again.', 404);
   return files;
@@ -65,7 +65,7 @@ export const remedy = defineJob({
   bounds: {},
   input: object({ remedy: string().required(), params: bag(), label: string() }),
   run: async (step, at: AtWork<StepDone>) => {
-    const { character, base } = await stepOn(at as AtWork<never>);
+    const { character, base } = await stepOn(at);
     return applyRemedy(at.db, character, base, step, optionsOf(at));
   },
 });
@@ -83,7 +83,7 @@ export const edit = defineJob({
     names: mixed<readonly NamedParams[]>(),
   }),
   run: async ({ patches: sent, ...step }, at: AtWork<StepDone>) => {
-    const { character, base } = await stepOn(at as AtWork<never>);
+    const { character, base } = await stepOn(at);
     const patches = await getBlob(at.db, sent);
     if (!patches) throw new Refused('What the hand did is not kept any more; do it again.', 404);
     return applyEdit(at.db, character, base, { ...step, patches }, optionsOf(at));
@@ -111,7 +111,7 @@ export const remap = defineJob({
   bounds: { seconds: 30 * 60 },
   input: remapInput,
   run: async (step, at: AtWork<Awaited<ReturnType<typeof remapCharacter>>>) => {
-    const { character, base } = await stepOn(at as AtWork<never>);
+    const { character, base } = await stepOn(at);
     return remapCharacter(at.db, character, base, step, optionsOf(at));
   },
 });
@@ -124,7 +124,7 @@ export const add = defineJob({
   bounds: {},
   input: object({ files: listedFiles(), read: readOptions() }),
   run: async ({ files: listed, read }, at: AtWork<StepDone>) => {
-    const { character, base } = await stepOn(at as AtWork<never>);
+    const { character, base } = await stepOn(at);
     const files = await filesOf(at, listed);
     const unit = read.unitMetres ? unitWord(read.unitMetres) : 'its own unit';
     return addFiles(at.db, character, base, { files, listed, read, unit }, optionsOf(at));
