@@ -213,7 +213,7 @@ test('from the first look to the proof and the receiver: by example, both in mot
 
   // As the game will hold it, and with another setting.
   await page.getByRole('button', { name: 'On arrival' }).click();
-  await page.getByLabel('Receiver').selectOption({ label: 'A strict old one' });
+  await page.getByLabel('Receiver', { exact: true }).selectOption({ label: 'A strict old one' });
   const said = page.getByRole('list', { name: 'What the receiver says' });
   await expect(said).toContainText('it keeps 2 of each');
   await page.getByRole('button', { name: 'Its settings' }).click();
