@@ -83,10 +83,10 @@ it.each<[string, object, number, RegExp]>([
   ['an unknown field', { ...own(), colour: 'blue' }, 400, /a field “colour” that no brief has/],
   ['a wrong one', own({ limits: { influences: 0, bones: 4 } }), 400, /limits.influences/],
   [
-    'a pattern that never ends',
-    own({ naming: { ...PLAIN_FIGURE.naming, pattern: '^(a+)+$' } }),
+    'a pattern that looks around',
+    own({ naming: { ...PLAIN_FIGURE.naming, pattern: '^(?!a)' } }),
     400,
-    /“naming.pattern” may take for ever/,
+    /“naming.pattern” looks around/,
   ],
   ['one of the house', PLAIN_FIGURE, 409, /came with the house/],
 ])('%s is refused in a sentence', async (_, brief, status, message) => {

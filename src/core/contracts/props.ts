@@ -1,4 +1,5 @@
 /** What a brief says of props: things that belong to a character and are no part of its body. */
+import { namePattern } from './pattern';
 import { type InferType, array, number, object, string } from 'yup';
 import type { Character } from '../character/model';
 import { pattern, setting } from './setting';
@@ -34,7 +35,7 @@ export function knownProp(
   const names = [character.nodes[node].name, character.meshes[character.nodes[node].mesh]?.name ?? ''];
   return (
     brief.props.find((p) => {
-      const r = new RegExp(p.pattern, 'i');
+      const r = namePattern(p.pattern, true);
       return names.some((n) => r.test(n));
     }) ?? null
   );

@@ -1,3 +1,5 @@
+import { namePattern } from '../../contracts/pattern';
+
 /** A convention of names as the parts that a person chooses, and the pattern and the words that follow from them. */
 
 /** How the words of a name begin. */
@@ -84,7 +86,7 @@ export function partsOf(pattern: string): NamingParts | null {
 /** The strictest convention that all names follow; null where there is none. */
 export function namingOf(names: readonly string[]): NamingParts | null {
   const fits = (parts: NamingParts) => {
-    const pattern = new RegExp(patternOf(parts));
+    const pattern = namePattern(patternOf(parts));
     return names.every((n) => pattern.test(n));
   };
   const whole = commonBeginning(names);

@@ -3,6 +3,7 @@
  * language), put as the convention puts it, the side at the end, each name once. Where an old name says nothing that
  * the convention could write, the part of the body does, and else the bone is counted.
  */
+import { namePattern } from '../../contracts/pattern';
 import { looksOf } from '../../anatomy/looks';
 import { wordsOf } from '../../anatomy/reading/tokens';
 import { MEANINGS } from '../../anatomy/reading/words';
@@ -72,12 +73,12 @@ const NUMBER = /[_.\- ]\d{3}$/;
 
 /** What the name of every bone says without what copying left on it, in words of Latin script. */
 function readingsOf(character: Character, leftovers: string): Read[] {
-  const left = new RegExp(`[_.\\- ]?(?:${leftovers})`, 'ig');
+  const left = namePattern(`[_.\\- ]?(?:${leftovers})`, true);
   const { bones, ...rest } = skeletonOf(character);
   // A number is what a copy leaves, or what a skeleton without other names has throughout.
   const isNumbered = bones.filter((b) => NUMBER.test(b.name)).length > bones.length / 2;
   const cleaned = bones.map((b) =>
-    isNumbered && NUMBER.test(b.name) ? b : { ...b, name: b.name.replace(left, '').trim() || b.name },
+    isNumbered && NUMBER.test(b.name) ? b : { ...b, name: left.removeFrom(b.name).trim() || b.name },
   );
   const skeleton = { ...rest, bones: cleaned };
   const { readings, side } = looksOf(skeleton);
@@ -136,7 +137,9 @@ const isTaken = (name: string, { forbidden }: Convention, taken: ReadonlySet<str
   taken.has(name) || forbidden.includes(name);
 
 function fits(name: string, { pattern, longest, leftovers }: Convention): boolean {
-  return name.length <= longest && new RegExp(pattern).test(name) && !new RegExp(leftovers, 'i').test(name);
+  return (
+    name.length <= longest && namePattern(pattern).test(name) && !namePattern(leftovers, true).test(name)
+  );
 }
 
 type Put = (words: readonly string[], side: Read['side']) => string;

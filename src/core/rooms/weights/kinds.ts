@@ -2,6 +2,7 @@
  * Bones that carry no weight: ends and controls, by the patterns of a brief over their names. What is called a tip
  * may be the last bone of a finger, which bends: flesh decides, not the word.
  */
+import { namePattern } from '../../contracts/pattern';
 import { closesChain } from '../../anatomy/reading/closing';
 import { wordsOf } from '../../anatomy/reading/tokens';
 import type { BriefBase } from '../../contracts/brief';
@@ -56,7 +57,7 @@ function closingBones({ nodes }: Character): ReadonlySet<number> {
 /** Whether a name, or its words apart (“LeftToeTip”), matches a pattern; nothing matches none. */
 function matcher(pattern: string | null): (name: string) => boolean {
   if (!pattern) return () => false;
-  const expression = new RegExp(pattern, 'i');
+  const expression = namePattern(pattern, true);
   return (name) => expression.test(name) || expression.test(wordsOf(name).join('_'));
 }
 

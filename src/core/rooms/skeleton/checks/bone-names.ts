@@ -1,3 +1,4 @@
+import { namePattern } from '../../../contracts/pattern';
 import { type InferType, number, object, string } from 'yup';
 import { theCharacter, boneElements, type Gravity, type RemedyCall } from '../../../contracts/finding';
 import { type Found, type Measured, defineCheck } from '../../../contracts/check';
@@ -121,7 +122,7 @@ class Names {
     readonly naming: InferType<typeof NAMING>,
   ) {
     this.bones = bonesOf(character);
-    const pattern = new RegExp(naming.leftovers, 'i');
+    const pattern = namePattern(naming.leftovers, true);
     const found = this.bones.filter((b) => pattern.test(this.of(b)) && !this.isAllowed(b));
     // Numbers are what a copy leaves, and what a skeleton without other names has throughout.
     const numbered = found.filter((b) => /^\W*_?\d+$/.test(pattern.exec(this.of(b))?.[0] ?? ''));
@@ -147,7 +148,7 @@ class Names {
    * of the brackets that stay empty, so that its twin still goes with it.
    */
   withoutLeftoversFor(bones: readonly number[]): readonly RemedyCall[] {
-    const convention = new RegExp(this.naming.pattern);
+    const convention = namePattern(this.naming.pattern);
     const following = this.bones.filter((b) => convention.test(this.of(b))).length;
     if (following > this.bones.length / 2) return this.proposalsFor(bones);
     const taken = new Set(this.bones.map((b) => this.of(b)));
@@ -218,7 +219,7 @@ class Names {
 
   /** The name without what copying or mirroring left on it. */
   withoutLeftovers(bone: number): string {
-    return this.of(bone).replace(new RegExp(`[_.\\- ]?${this.naming.leftovers}`, 'ig'), '');
+    return namePattern(`[_.\\- ]?(?:${this.naming.leftovers})`, true).removeFrom(this.of(bone));
   }
 
   /** The first few of some bones, in words. */
@@ -284,7 +285,7 @@ function findOneSided(names: Names): Group {
 
 function findUnconventional(names: Names): Group {
   const { pattern, words } = names.naming;
-  const convention = new RegExp(pattern);
+  const convention = namePattern(pattern);
   const bones = names.bones.filter(
     (b) => !names.isAllowed(b) && (!convention.test(names.of(b)) || names.isSidedOtherwise(b)),
   );

@@ -1,3 +1,4 @@
+import { type NamePattern, wildcardPattern } from '../../../contracts/pattern';
 import { mixed, object } from 'yup';
 import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { topDown } from '../../../character/hierarchy';
@@ -56,11 +57,10 @@ export function planRenaming(
 }
 
 /** An old name with stars as an expression over the whole name. */
-const patternOfOld = (old: string) =>
-  new RegExp(`^${old.replace(/[.+?^${}()|[\]\\]/g, '\\$&').replaceAll('*', '(.*?)')}$`);
+const patternOfOld = (old: string) => wildcardPattern(old, { '*': '(.*?)' });
 
 function firstMatch(
-  patterns: readonly { old: string; expression: RegExp }[],
+  patterns: readonly { old: string; expression: NamePattern }[],
   name: string,
 ): { old: string; found: string[] } | null {
   for (const { old, expression } of patterns) {
@@ -77,13 +77,7 @@ function withMatches(target: string, found: readonly string[]): string {
 }
 
 /** A name of a table, old or new, as an expression over whole names. */
-const expressionOf = (name: string) =>
-  new RegExp(
-    `^${name
-      .replace(/[.+?^${}()|[\]\\]/g, '\\$&')
-      .replaceAll('*', '.*')
-      .replace(/#+/g, '\\d+')}$`,
-  );
+const expressionOf = (name: string) => wildcardPattern(name, { '*': '.*', '#': '\\d+' });
 
 /**
  * Renames nodes by a table. Clips, vertex groups and sets hold nodes, not names, and so follow by themselves.

@@ -1,3 +1,4 @@
+import { namePattern } from '../../../contracts/pattern';
 import { object } from 'yup';
 import { theCharacter, boneElements } from '../../../contracts/finding';
 import { defineCheck } from '../../../contracts/check';
@@ -18,7 +19,7 @@ export const idleBonesCheck = defineCheck({
     const children = childrenOf(character.nodes);
     const quiet = [brief.endPattern, brief.controlPattern]
       .filter((p): p is string => !!p)
-      .map((p) => new RegExp(p, 'i'));
+      .map((p) => namePattern(p, true));
     const holds = new Set(meshNodesOf(character).flatMap((m) => ancestorsOf(character.nodes, m)));
     const idle = bonesOf(character).filter(
       (b) =>
