@@ -115,7 +115,7 @@ class Cluster {
     if (existsSync(path.join(home, 'PG_VERSION'))) return;
     if (existsSync(home) && readdirSync(home).length > 0)
       throw new Stop(
-        `The database folder ${home} is damaged: it has no PG_VERSION. Move it away and start again; a new one is made.`,
+        `The database folder ${home} holds files but no PG_VERSION, so that it is no whole database. Put back what is missing, or name another data folder with BOUGH_DATA; nothing in it was changed.`,
       );
     mkdirSync(home, { recursive: true, mode: 0o700 });
     if (ids) chownSync(home, ids.uid, ids.gid);
@@ -142,21 +142,24 @@ class Cluster {
   /** Takes away what a hard end left behind: a server without the start that it belonged to, or only its note. */
   async clear() {
     const note = path.join(this.home, 'postmaster.pid');
-    if (!existsSync(note)) return;
-    const pid = Number(readFileSync(note, 'utf8').split('\n')[0]);
+    const socket = path.join(this.socket, `.s.PGSQL.${PORT}`);
+    const lock = `${socket}.lock`;
+    for (const file of [note, lock]) if (existsSync(file)) await this.endServerNotedIn(file);
+    // PostgreSQL goes by the number in them alone, which may be anybody's by now, as after the machine was started anew.
+    for (const file of [note, lock, socket]) rmSync(file, { force: true });
+  }
+
+  /** Ends the server of this folder that a file names, where it still runs; a number that is another's is not believed. */
+  async endServerNotedIn(file) {
+    const pid = Number(readFileSync(file, 'utf8').split('\n')[0]);
     const found = processOf(pid);
-    const isServer = found?.runs && found.words.includes(this.home);
-    if (isServer) {
-      const owner = processOf(found.parent);
-      if (owner?.runs && owner.words.some((w) => w.endsWith('.mjs')))
-        throw new Stop(
-          `The database in ${this.home} is in use by process ${owner.pid}; stop that one first.`,
-        );
-      say(`The database of a start that was cut short still runs (process ${pid}); it is ended first.`);
-      if (!(await endStranger(pid, 'SIGINT', 'SIGQUIT')))
-        throw new Stop(`The database in ${this.home} (process ${pid}) does not end; end it and start again.`);
-    }
-    rmSync(note, { force: true });
+    if (!found?.runs || !found.words.includes(this.home)) return;
+    const owner = processOf(found.parent);
+    if (owner?.runs && owner.words.some((w) => w.endsWith('.mjs')))
+      throw new Stop(`The database in ${this.home} is in use by process ${owner.pid}; stop that one first.`);
+    say(`The database of a start that was cut short still runs (process ${pid}); it is ended first.`);
+    if (!(await endStranger(pid, 'SIGINT', 'SIGQUIT')))
+      throw new Stop(`The database in ${this.home} (process ${pid}) does not end; end it and start again.`);
   }
 
   async start() {
@@ -189,7 +192,7 @@ class Cluster {
     const isReady = await this.isReady(server);
     if (!isReady)
       throw new Stop(
-        `The database in ${home} did not start: ${lastWords(log)}. Make room where the disk is full; else move the folder away to begin anew, or restore it.`,
+        `The database in ${home} did not start: ${lastWords(log)}. Make room where the disk is full, or mend what it names; what is in the folder stays as it is.`,
       );
     server.once('exit', () => {
       if (!this.isStopping) this.ended(lastWords(log));

@@ -24,10 +24,21 @@ const ARGUMENTS = [
   '--disable-component-update',
   '--disable-sync',
   '--no-pdf-header-footer',
-  '--blink-settings=scriptEnabled=false',
   '--host-resolver-rules=MAP * ~NOTFOUND',
   '--proxy-server=127.0.0.1:9',
 ];
+
+/** What a page that is printed may load and do: nothing but show what it carries itself. */
+const POLICY = `<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'; img-src data:">`;
+
+/** The page with that policy before all else that stands in its head. */
+function guarded(html: Uint8Array): string {
+  const text = new TextDecoder().decode(html);
+  const head = /<head[^>]*>/i.exec(text);
+  if (!head) return POLICY + text;
+  const at = head.index + head[0].length;
+  return text.slice(0, at) + POLICY + text.slice(at);
+}
 
 /** Folders of prints, by the process that made them. */
 const FOLDER = 'bough-print-';
@@ -71,7 +82,7 @@ export async function keepPrint(
 }
 
 /**
- * Prints a page that needs nothing else: scripts are off, and there is no network. Throws {@link Refused} with 501 where
+ * Prints a page that needs nothing else: scripts do not run, and there is no network. Throws {@link Refused} with 501 where
  * there is no Chromium.
  */
 export async function printPdf(html: Uint8Array, seconds: number, signal?: AbortSignal): Promise<Uint8Array> {
@@ -86,7 +97,7 @@ export async function printPdf(html: Uint8Array, seconds: number, signal?: Abort
   try {
     const page = path.join(folder, 'report.html');
     const pdf = path.join(folder, 'report.pdf');
-    await writeFile(page, html);
+    await writeFile(page, guarded(html));
     const profile = `--user-data-dir=${path.join(folder, 'profile')}`;
     const args = [...ARGUMENTS, profile, `--print-to-pdf=${pdf}`, pathToFileURL(page).href];
     await runToItsEnd(chromium, args, seconds, signal);

@@ -1,6 +1,14 @@
 /** The house as it is started, and what becomes of it when parts of it are ended the hard way. */
 import { type ChildProcess, execFileSync, spawn } from 'node:child_process';
-import { chmodSync, mkdtempSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  chownSync,
+  mkdtempSync,
+  readFileSync,
+  readdirSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import net from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
@@ -235,9 +243,18 @@ it('a server that has ended and was never taken note of counts as gone', async (
 it('notes that now belong to other processes are not believed; a key of any letters is asked for', async () => {
   house.child.kill('SIGTERM');
   await until('everything has ended', () => parts().length === 0 || null);
+  // A living process of the account that the database runs under: PostgreSQL itself would take it for a server of its own.
+  const { uid, gid } = statSync(path.join(data, 'postgres'));
+  const stranger = spawn('sleep', ['300'], { stdio: 'ignore', uid, gid });
+  const notes = `${stranger.pid}\n${data}\n0\n5432\n`;
   writeFileSync(path.join(data, 'running.json'), JSON.stringify({ pid: 1, address: url(), server: 1 }));
-  writeFileSync(path.join(data, 'postgres', 'postmaster.pid'), `1\n${data}\n0\n5432\n`);
+  for (const file of [path.join('postgres', 'postmaster.pid'), path.join('socket', '.s.PGSQL.5432.lock')]) {
+    writeFileSync(path.join(data, file), notes);
+    chownSync(path.join(data, file), uid, gid);
+  }
   house = await startHouse({ BOUGH_KEY: 'Grünkohl 🌿' });
+  expect([stranger.exitCode, stranger.signalCode]).toEqual([null, null]);
+  stranger.kill('SIGKILL');
   expect(await shelf()).toBe(null);
   const authorization = `Basic ${Buffer.from('me:Grünkohl 🌿', 'utf8').toString('base64')}`;
   expect((await shelf({ authorization }))?.map((c) => c.name)).toContain('Deckhand');
