@@ -22,6 +22,35 @@ export async function putBlob(db: Db, bytes: Uint8Array): Promise<string> {
   return hash;
 }
 
+/** What is stored in one statement at most: rows, and bytes. */
+const PORTION = { rows: 1000, bytes: 16 * 2 ** 20 };
+
+/** Stores many bytes under their addresses; those that are there already are not written again. */
+export async function putBlobs(db: Db, blobs: Iterable<readonly [string, Uint8Array]>): Promise<void> {
+  let rows: { hash: string; bytes: Buffer; size: number }[] = [];
+  let size = 0;
+  const put = async () => {
+    if (rows.length === 0) return;
+    await db
+      .insertInto('blobs')
+      .values(rows)
+      .onConflict((c) => c.column('hash').doNothing())
+      .execute();
+    rows = [];
+    size = 0;
+  };
+  for (const [hash, bytes] of blobs) {
+    rows.push({
+      hash,
+      bytes: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength),
+      size: bytes.length,
+    });
+    size += bytes.length;
+    if (rows.length >= PORTION.rows || size >= PORTION.bytes) await put();
+  }
+  await put();
+}
+
 /** The bytes at an address; null where there are none. */
 export async function getBlob(db: Db, hash: string): Promise<Uint8Array | null> {
   const row = await db.selectFrom('blobs').select('bytes').where('hash', '=', hash).executeTakeFirst();
@@ -34,7 +63,8 @@ export async function getBlobs(db: Db, hashes: readonly string[]): Promise<Map<s
   const rows = await db
     .selectFrom('blobs')
     .select(['hash', 'bytes'])
-    .where('hash', 'in', [...new Set(hashes)])
+    // One parameter, however many there are.
+    .where(sql<boolean>`hash = any(${[...new Set(hashes)]}::text[])`)
     .execute();
   return new Map(
     rows.map((r) => [r.hash, new Uint8Array(r.bytes.buffer, r.bytes.byteOffset, r.bytes.byteLength)]),

@@ -6,7 +6,7 @@ import type { Step } from '../core/contracts/step';
 import type { Audited, Wire } from '../worker/task';
 import { keepArrays, sharedArrays } from './arrays';
 import { insertAudit } from './audits';
-import { type Db, getBlob, putBlob } from './blobs';
+import { type Db, getBlob, putBlob, putBlobs } from './blobs';
 import { type Database, keeping } from './database';
 import { Refused } from './refused';
 import { tellAll } from './told';
@@ -37,17 +37,10 @@ export async function insertRevision(
   const kept = made.kept ?? new Map<string, Uint8Array>();
   for (const bytes of kept.values()) await putBlob(trx, bytes);
   const needed = new Set(made.stored.arrays);
-  for (const [hash, bytes] of made.bytes)
-    if (needed.has(hash))
-      await trx
-        .insertInto('blobs')
-        .values({
-          hash,
-          bytes: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength),
-          size: bytes.length,
-        })
-        .onConflict((c) => c.column('hash').doNothing())
-        .execute();
+  await putBlobs(
+    trx,
+    [...made.bytes].filter(([hash]) => needed.has(hash)),
+  );
   const manifest = await putBlob(trx, new TextEncoder().encode(JSON.stringify(made.stored)));
   const picture = made.picture ? await putBlob(trx, made.picture) : await pictureOf(trx, parent);
   const last = await trx
@@ -72,11 +65,10 @@ export async function insertRevision(
     .returning('id')
     .executeTakeFirstOrThrow();
   const held = [...new Set([...needed, ...kept.keys()])];
-  if (held.length > 0)
-    await trx
-      .insertInto('revision_blobs')
-      .values(held.map((hash) => ({ revision_id: row.id, hash })))
-      .execute();
+  // One parameter, however many there are.
+  await sql`
+    insert into revision_blobs (revision_id, hash) select ${row.id}::uuid, unnest(${held}::text[])
+  `.execute(trx);
   if (made.audited && made.brief) await insertAudit(trx, row.id, made.brief, made.audited);
   await trx
     .updateTable('characters')

@@ -10,6 +10,7 @@ import {
   listCharacters,
   removeCharacter,
 } from '@/server/characters';
+import { hashOf } from '@/server/blobs';
 import { addDelivery, addRevision, moveHead, wireOf } from '@/server/revisions';
 import { savedCrosswalk, saveCrosswalk } from '@/server/crosswalks';
 import { type Database, openDatabase } from '@/server/database';
@@ -66,6 +67,20 @@ const blobs = async () =>
         .executeTakeFirstOrThrow()
     ).n,
   );
+
+it('a character of more arrays than a statement has room for is kept, opened and removed', async () => {
+  const before = await blobs();
+  const one = made(tube(), 'many');
+  const bytes = new Map(one.bytes);
+  // Each stands for an array of a small mesh; a statement has room for 32 767 of them.
+  for (let i = 0; i < 40_000; i++) bytes.set(hashOf(Buffer.from(`many ${i}`)), Buffer.from(`many ${i}`));
+  const many = { ...one, bytes, stored: { ...one.stored, arrays: [...bytes.keys()] } };
+  const { id, revision } = await createCharacter(db, 'many', 'handset', many);
+  const wire = await wireOf(db, revision);
+  expect([...wire.bytes.keys()].sort()).toEqual([...bytes.keys()].sort());
+  await removeCharacter(db, id);
+  expect(await blobs()).toBe(before);
+}, 60_000);
 
 it('a revision comes back as it was saved, and shares the arrays that a step did not touch', async () => {
   const c = tube();

@@ -109,6 +109,9 @@ const held = new LRUCache<string, Uint8Array>({
   sizeCalculation: (b) => Math.max(1, b.byteLength),
 });
 
+/** How many arrays are asked for in one request. */
+const ARRAYS_AT_ONCE = 10_000;
+
 /** The manifest that was asked for ahead, until it is taken. */
 let expected: { readonly revision: string; readonly manifest: Promise<StoredCharacter> } | null = null;
 
@@ -139,14 +142,16 @@ export async function fetchCharacter(
     if (b) here.set(h, b);
   }
   const wanted = [...new Set(stored.arrays)].filter((h) => !here.has(h));
-  if (wanted.length > 0) {
+  for (let at = 0; at < wanted.length; at += ARRAYS_AT_ONCE) {
+    const hashes = wanted.slice(at, at + ARRAYS_AT_ONCE);
     const init = {
       method: 'POST',
-      body: JSON.stringify({ hashes: wanted }),
+      body: JSON.stringify({ hashes }),
       headers: { 'content-type': 'application/json' },
       signal,
     };
-    const found = unpack(await bytes(arraysPath, init, onShare)) as Record<string, Uint8Array>;
+    const onPart = onShare && ((share: number) => onShare((at + share * hashes.length) / wanted.length));
+    const found = unpack(await bytes(arraysPath, init, onPart)) as Record<string, Uint8Array>;
     for (const [hash, b] of Object.entries(found)) {
       here.set(hash, b);
       held.set(hash, b);
