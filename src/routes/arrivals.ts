@@ -19,6 +19,7 @@ export const importFields = object({
   ...saidOfFiles,
   brief: string()
     .matches(/^[a-z0-9-]+$/)
+    .max(80)
     .default('handset'),
 });
 

@@ -11,7 +11,10 @@ import { waiverRecord } from './waivers';
 const counts = () => mixed<Counts>().nullable().default(null);
 const moment = () => string().required();
 /** Which briefs there are the database says. */
-const briefId = () => string().matches(/^[a-z0-9-]+$/);
+const briefId = () =>
+  string()
+    .matches(/^[a-z0-9-]+$/)
+    .max(80);
 
 const shelfEntry = object({
   id: uuid(),

@@ -32,7 +32,7 @@ export const auditRequest = object({
   job: jobId(),
   /** Its id, or its key. */
   brief: string()
-    .matches(/^[a-z0-9-]+(@\d+)?$/)
+    .matches(/^[a-z0-9-]{1,80}(@\d{1,9})?$/)
     .required(),
 });
 

@@ -1,6 +1,6 @@
 /** Findings of a character that are accepted, with a reason. */
 import { type InferType, array, mixed, number, object, string } from 'yup';
-import { type FindingTold, type Waiver, waiverSchema } from '../core/contracts/waiver';
+import { type FindingTold, type Waiver, day, waiverSchema } from '../core/contracts/waiver';
 import { defineRoute, uuid } from './route';
 
 const name = () => string().trim().min(1).max(200).required();
@@ -34,7 +34,7 @@ export const waiveFindings = defineRoute({
     keys: array(string().required().max(2000)).required().min(1).max(10_000),
     reason: string().trim().min(1).max(2000).required(),
     by: name(),
-    until: string().matches(/^\d{4}-\d{2}-\d{2}$/),
+    until: day(),
     untilRevision: number().integer().min(1),
   }),
   answer,

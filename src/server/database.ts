@@ -248,7 +248,9 @@ export function databaseTrouble(error: unknown): string | null {
   const { code = '', syscall } = error as { code?: string; syscall?: string };
   if (FULL.has(code)) return 'The disk of the house is full; nothing was changed. Make room, then try again.';
   const isAway = AWAY.test(code) && (code !== 'ENOENT' || syscall === 'connect');
-  const isLost = /Connection terminated|timeout exceeded when trying to connect/.test(error.message);
+  const isLost = /Connection terminated|connection error|timeout exceeded when trying to connect/i.test(
+    error.message,
+  );
   if (isAway || isLost)
     return 'The database does not answer just now; nothing was changed. Try again in a moment.';
   return null;

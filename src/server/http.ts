@@ -65,6 +65,8 @@ async function jsonOf(request: Request): Promise<object> {
   } catch {
     throw new Refused('The request holds no JSON.', 400);
   }
+  // Before its schema looks at it, which would not come back from a depth without end.
+  guardText(body);
   if (!body || typeof body !== 'object' || Array.isArray(body))
     throw new Refused('The request holds no JSON object.', 400);
   return body;
@@ -73,8 +75,16 @@ async function jsonOf(request: Request): Promise<object> {
 /** True of text with half of a surrogate pair in it. */
 const hasHalves = (text: string) => /\p{Surrogate}/u.test(text);
 
-/** Text that the database cannot keep is refused wherever in a request it stands: NUL, and halves of a letter. */
-function guardText(value: unknown, where = ''): void {
+/** How deep what a request holds may be nested. */
+const DEEPEST = 100;
+
+/**
+ * Text that the database cannot keep is refused wherever in a request it stands (NUL, and halves of a letter), and so is
+ * what is nested deeper than anything that people make.
+ */
+function guardText(value: unknown, where = '', depth = 0): void {
+  if (depth > DEEPEST)
+    throw new Refused(`The request is nested deeper than ${DEEPEST} levels; send it flatter.`, 400);
   if (typeof value === 'string') {
     if (value.includes('\0') || hasHalves(value))
       throw new Refused(
@@ -85,8 +95,8 @@ function guardText(value: unknown, where = ''): void {
   }
   if (!value || typeof value !== 'object' || ArrayBuffer.isView(value)) return;
   for (const [name, part] of Object.entries(value)) {
-    guardText(name, where);
-    guardText(part, where || name);
+    guardText(name, where, depth + 1);
+    guardText(part, where || name, depth + 1);
   }
 }
 

@@ -70,6 +70,9 @@ export function countOpen(
   return { counts: countGravity(open), waived: waived.length };
 }
 
+/** How many waivers a character keeps at most: all of them go to the page with it. */
+const MOST = 10_000;
+
 /** Accepts findings of a revision as its audit tells them. Throws {@link Refused}. */
 export async function waive(
   db: Kysely<Database>,
@@ -92,7 +95,22 @@ export async function waive(
       `Revision ${words.untilRevision} has passed, this is revision ${number}; choose a later one.`,
       400,
     );
-  await insertWaivers(db, character, number, [{ waiver: waiverFor(findings, words), findings }]);
+  await db.transaction().execute(async (trx) => {
+    // Whoever waives the same at the same time waits, and finds it waived.
+    await trx.selectFrom('characters').select('id').where('id', '=', character).forUpdate().execute();
+    const { waived } = applyWaivers(findings, standing(await waiversOf(trx, character)), {
+      today: today(),
+      revision: number,
+    });
+    if (waived.length === findings.length)
+      throw new Refused(
+        `${waived.length === 1 ? 'It is' : 'All of them are'} waived already, by ${waived[0].waiver.by}; reload the page.`,
+        409,
+      );
+    const isWaived = new Set(waived.map((w) => w.finding.key));
+    const open = findings.filter((f) => !isWaived.has(f.key));
+    await insertWaivers(trx, character, number, [{ waiver: waiverFor(open, words), findings: open }]);
+  });
 }
 
 /**
@@ -135,6 +153,16 @@ async function insertWaivers(
   revision: number,
   taken: WaiversTaken['taken'],
 ): Promise<void> {
+  const { n } = await db
+    .selectFrom('waivers')
+    .select((e) => e.fn.countAll<string>().as('n'))
+    .where('character_id', '=', character)
+    .executeTakeFirstOrThrow();
+  if (Number(n) + taken.length > MOST)
+    throw new Refused(
+      `A character keeps ${MOST} waivers at most, withdrawn ones too, and this one has ${n}; change the brief instead of waiving one by one. Nothing was waived.`,
+      409,
+    );
   const rows = taken.map(({ waiver, findings }) => ({
     character_id: character,
     revision,

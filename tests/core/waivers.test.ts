@@ -228,3 +228,30 @@ describe('laws of waivers', () => {
     expect(refused).toBeGreaterThan(20);
   });
 });
+
+describe('what is no waiver', () => {
+  const plain = { keys: ['a'], reason: 'as agreed', by: 'R.' };
+  it.each([
+    ['accepted null', { accepted: null }],
+    ['accepted a word', { accepted: 'all of it' }],
+    ['a count in words', { accepted: { a: { count: 'one' } } }],
+    ['half a thing', { accepted: { a: { count: 0.5 } } }],
+    ['something else beside', { accepted: { a: { count: 1, colour: 'red' } } }],
+    ['a measure without end', { accepted: { a: { measured: Infinity } } }],
+    ['a day that no calendar has', { until: '2027-02-30' }],
+    ['a day in words', { until: 'tomorrow' }],
+  ])('%s is refused', (_, more) => {
+    expect(() => waiversFrom({ kind: waiverFile([]).kind, waivers: [{ ...plain, ...more }] })).toThrow();
+  });
+  it.each([
+    ['a leap day', { until: '2028-02-29' }],
+    [
+      'what was measured and counted',
+      { accepted: { a: { measured: 0.5, count: 3 }, b: { measured: 'many' } } },
+    ],
+  ])('%s is taken', (_, more) => {
+    expect(waiversFrom({ kind: waiverFile([]).kind, waivers: [{ ...plain, ...more }] })).toEqual([
+      { ...plain, ...more },
+    ]);
+  });
+});

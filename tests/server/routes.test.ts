@@ -633,12 +633,34 @@ describe('when it is cancelled before it has come', () => {
   });
 });
 
+describe('requests that are out of all measure', () => {
+  it('nested without end, or with a version that no brief has, they are refused in a sentence', async () => {
+    const text = `{"base":"${nowhere}","remedy":"centre","params":{"a":${'['.repeat(100_000)}${']'.repeat(100_000)}}}`;
+    const request = new Request(at('/'), {
+      method: 'POST',
+      body: text,
+      headers: { 'content-type': 'application/json' },
+    });
+    expect(await refusal(await on(remedyStep, request, { id: nowhere }))).toEqual({
+      status: 400,
+      message: expect.stringMatching(/nested deeper than 100 levels/),
+    });
+    const asked = new Request(at('/?brief=handset@99999999999'));
+    expect(await refusal(await on(findings, asked, { id: nowhere }))).toMatchObject({ status: 400 });
+  });
+});
+
 describe('when the database has trouble', () => {
   it.each<[string, object, RegExp]>([
     ['has no room', { code: '53100' }, /disk of the house is full; nothing was changed\. Make room/],
     ['ends', { code: '57P01' }, /does not answer just now; nothing was changed\. Try again/],
     ['is not there', { code: 'ENOENT', syscall: 'connect' }, /does not answer just now/],
     ['is lost', { message: 'Connection terminated unexpectedly' }, /does not answer just now/],
+    [
+      'breaks off',
+      { message: 'Client has encountered a connection error and is not queryable' },
+      /does not answer just now/,
+    ],
   ])('that it %s is told in a sentence', async (_, about, message) => {
     const fails = () => Promise.reject(Object.assign(new Error('x'), about));
     const answered = await answer(new Request(at('/')), fails);

@@ -121,6 +121,37 @@ it('one that has grown since is open again', async () => {
   expect((await headCounts(id))?.stops).toBe(stops.length);
 });
 
+it('the same finding waived by four at once stands once', async () => {
+  const { id, revision, stops } = await deckhand();
+  const all = await Promise.all([1, 2, 3, 4].map(() => waived(id, revision, [stops[0].key])));
+  expect(all.map((r) => r.status).sort()).toEqual([201, 409, 409, 409]);
+  expect(all.find((r) => r.status === 409)?.body.message).toMatch(/^It is waived already, by /);
+  expect((await characterById(db, id)).waivers).toHaveLength(1);
+  // Together with one that is not waived, only that one is added.
+  expect((await waived(id, revision, [stops[0].key, stops[1].key])).status).toBe(201);
+  const { waivers } = await characterById(db, id);
+  expect(waivers.map((w) => w.waiver.keys)).toEqual([[stops[0].key], [stops[1].key]]);
+});
+
+it('a character keeps no more of them than a page can take', async () => {
+  const { id, revision, stops } = await deckhand();
+  const row = {
+    character_id: id,
+    revision: 1,
+    waiver: JSON.stringify({ keys: ['x'], ...said }),
+    findings: '[]',
+  };
+  for (let i = 0; i < 10; i++)
+    await db
+      .insertInto('waivers')
+      .values(Array.from({ length: 1000 }, () => row))
+      .execute();
+  expect(await waived(id, revision, [stops[0].key])).toMatchObject({
+    status: 409,
+    body: { message: expect.stringMatching(/10000 waivers at most.*Nothing was waived/) },
+  });
+});
+
 it('goes out as the file that the command line takes, and comes along into a copy', async () => {
   const { id, revision, stops } = await deckhand();
   await waived(
@@ -204,6 +235,7 @@ it.each<[string, object, number, RegExp]>([
   ['nobody', { by: '' }, 400, /by/],
   ['a day that has passed', { until: '2020-01-01' }, 400, /has passed/],
   ['a day that is none', { until: 'tomorrow' }, 400, /until/],
+  ['a day that no calendar has', { until: '9999-02-31' }, 400, /until is no day of the calendar/],
 ])('refuses %s in one sentence, and waives nothing', async (_, more, status, words) => {
   const { id, revision, stops } = await deckhand();
   const refused = await waived(id, revision, [stops[0].key], more);

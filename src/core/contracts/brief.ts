@@ -17,7 +17,8 @@ const MOST_BONES = 5000;
 export const briefBaseFields = {
   id: string()
     .required()
-    .matches(/^[a-z0-9-]+$/),
+    .matches(/^[a-z0-9-]+$/)
+    .max(80),
   /** Counts up whenever it is saved anew. */
   version: number().integer().min(1).default(1),
   title: string().required().max(120),

@@ -5,6 +5,36 @@
 import { type InferType, array, mixed, number, object, string } from 'yup';
 import type { Finding } from './finding';
 
+/** A day that the calendar has, as 2027-03-31. */
+export const day = () =>
+  string().test(
+    'day',
+    '${path} is no day of the calendar (as 2027-03-31)',
+    (x) => x === undefined || isDay(x),
+  );
+
+function isDay(text: string): boolean {
+  if (!/^\d{4}-\d{2}-\d{2}$/.test(text)) return false;
+  const time = Date.parse(`${text}T00:00:00Z`);
+  return Number.isFinite(time) && new Date(time).toISOString().startsWith(text);
+}
+
+const acceptedSchema = object({
+  measured: mixed<number | string>((x): x is number | string => Number.isFinite(x) || isShort(x)),
+  count: number().integer().min(0),
+}).noUnknown();
+
+const isShort = (x: unknown): x is string => typeof x === 'string' && x.length <= 2000;
+
+/** Whether a value says what was accepted, key by key; nothing says nothing. */
+function isAccepted(value: unknown): boolean {
+  if (value === undefined) return true;
+  if (!value || typeof value !== 'object' || Array.isArray(value)) return false;
+  return Object.values(value).every(
+    (x) => x !== undefined && acceptedSchema.isValidSync(x, { strict: true }),
+  );
+}
+
 /** One finding that is accepted, or several of a kind. */
 export const waiverSchema = object({
   /** Keys of the findings: what it is, of what; they stay over new audits, steps and deliveries. */
@@ -12,13 +42,15 @@ export const waiverSchema = object({
   reason: string().required().trim().min(1).max(2000),
   by: string().required().trim().min(1).max(200),
   /** The last day on which it holds, as 2027-03-31; absent for always. */
-  until: string()
-    .matches(/^\d{4}-\d{2}-\d{2}$/)
-    .optional(),
+  until: day().optional(),
   /** The last revision in the character's ledger on which it holds; absent for all. */
   untilRevision: number().integer().min(1).optional(),
   /** What was accepted, by key: the number that was measured then, and how many things were concerned. */
-  accepted: mixed<Readonly<Record<string, Accepted>>>().optional(),
+  accepted: mixed<Readonly<Record<string, Accepted>>>()
+    .optional()
+    .test('accepted', '${path} holds something else than what was measured and counted', (x) =>
+      isAccepted(x),
+    ),
 }).noUnknown();
 
 /** What a finding said when it was waived. */
