@@ -126,7 +126,7 @@ function JobLine({ job, isOpen, onOpen }: { job: JobTold; isOpen: boolean; onOpe
 
 function JobOpen({ id }: { id: string }) {
   const fetchJob = useCallback(() => call(readJob, { id }), [id]);
-  const { value, error } = useTold(fetchJob);
+  const { value, error } = useTold(fetchJob, { every: EVERY });
   if (error)
     return (
       <p role="alert" className="mt-2 text-[13px] text-stops">

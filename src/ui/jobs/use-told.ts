@@ -1,5 +1,6 @@
 import { useCallback, useEffect, useState } from 'react';
 import { messageOf } from '../kit/api';
+import { Asking } from '../state/asking';
 import { onToldOf } from '../state/events';
 
 /** How long several things that are told at once are waited for before they are asked for, milliseconds. */
@@ -16,14 +17,19 @@ export function useTold<T>(
 ): { value: T | null; error: string | null; again: () => void } {
   const [value, setValue] = useState<T | null>(null);
   const [error, setError] = useState<string | null>(null);
+  const [asking] = useState(() => new Asking());
   const load = useCallback(async () => {
+    // What was asked for first may come last, and be older.
+    const isCurrent = asking.begin();
     try {
-      setValue(await fetch());
+      const fetched = await fetch();
+      if (!isCurrent()) return;
+      setValue(fetched);
       setError(null);
     } catch (e) {
-      setError(messageOf(e));
+      if (isCurrent()) setError(messageOf(e));
     }
-  }, [fetch]);
+  }, [asking, fetch]);
   useEffect(() => {
     void load();
     const forget = onToldOf(

@@ -3,7 +3,7 @@
 import Link from 'next/link';
 import clsx from 'clsx';
 import { Plus } from 'lucide-react';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { BRIEFS } from '@/core/house/briefs';
 import { useBriefs } from '../state/briefs';
@@ -29,13 +29,18 @@ interface Failure {
 function useEntries() {
   const [entries, setEntries] = useState<readonly ShelfFigure[] | null>(null);
   const [failure, setFailure] = useState<Failure | null>(null);
-  const load = useCallback(async () => {
-    try {
-      setEntries(await fetchShelf());
-      setFailure((now) => (now?.isOfFetching ? null : now));
-    } catch (error) {
-      setFailure({ text: messageOf(error), isOfFetching: true, again: () => void load() });
-    }
+  // One after the other, so that what was asked for first never comes last.
+  const last = useRef(Promise.resolve());
+  const load = useCallback(() => {
+    last.current = last.current.then(async () => {
+      try {
+        setEntries(await fetchShelf());
+        setFailure((now) => (now?.isOfFetching ? null : now));
+      } catch (error) {
+        setFailure({ text: messageOf(error), isOfFetching: true, again: () => void load() });
+      }
+    });
+    return last.current;
   }, []);
   const remove = useCallback(
     async function removeEntry(entry: ShelfFigure) {
@@ -56,11 +61,15 @@ function useEntries() {
     return watchShelf((news) => {
       if (news === 'all') return void load();
       const { changed, gone } = news;
-      const now = changed.length > 0 ? fetchShelf(changed) : Promise.resolve([]);
-      now.then(
-        (figures) => setEntries((shelf) => shelf && withChanged(shelf, figures, gone)),
-        () => void load(),
-      );
+      last.current = last.current.then(async () => {
+        try {
+          const figures = changed.length > 0 ? await fetchShelf(changed) : [];
+          setEntries((shelf) => shelf && withChanged(shelf, figures, gone));
+        } catch {
+          // What it is will be told by fetching all of it.
+          void load();
+        }
+      });
     });
   }, [load]);
   return { entries, failure, load, remove };
