@@ -31,13 +31,13 @@ function useEntries() {
   const [failure, setFailure] = useState<Failure | null>(null);
   // One after the other, so that what was asked for first never comes last.
   const last = useRef(Promise.resolve());
-  const load = useCallback(() => {
+  const load = useCallback(function loadAll(): Promise<void> {
     last.current = last.current.then(async () => {
       try {
         setEntries(await fetchShelf());
         setFailure((now) => (now?.isOfFetching ? null : now));
       } catch (error) {
-        setFailure({ text: messageOf(error), isOfFetching: true, again: () => void load() });
+        setFailure({ text: messageOf(error), isOfFetching: true, again: () => void loadAll() });
       }
     });
     return last.current;
