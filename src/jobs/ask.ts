@@ -7,7 +7,7 @@ import { type Database, type JobsTable, clearing, keeping } from '../server/data
 import { Refused } from '../server/refused';
 import { tellAll, tellEach } from '../server/told';
 import { type JobKind, queueOf } from './job';
-import { kindNamed } from './kinds';
+import { ALL_KINDS, kindNamed } from './kinds';
 import { enqueue, queue, through } from './queue';
 
 /** A job to be asked for. */
@@ -161,38 +161,36 @@ export const countParts = (parts: readonly Pick<JobRow, 'state' | 'ended_at'>[])
 
 /** What is under way, and what ended last; parts are counted with what they are parts of. */
 export async function jobsAtWork(db: Kysely<Database>, most = 100) {
-  return (
-    db
-      .selectFrom('jobs')
-      .selectAll()
-      .select((e) => [
-        e
-          .selectFrom('jobs as part')
-          .select((p) => p.fn.countAll<number>().as('n'))
-          .whereRef('part.parent', '=', 'jobs.id')
-          .as('all'),
-        e
-          .selectFrom('jobs as part')
-          .select((p) => p.fn.count<number>('part.ended_at').as('n'))
-          .whereRef('part.parent', '=', 'jobs.id')
-          .as('ended'),
-        e
-          .selectFrom('jobs as part')
-          .select((p) => p.fn.countAll<number>().as('n'))
-          .whereRef('part.parent', '=', 'jobs.id')
-          .where('part.state', 'in', UNDONE)
-          .as('undone'),
-      ])
-      .where('parent', 'is', null)
-      // What a person waited for is told where it was waited for.
-      .where((e) =>
-        e.or([e('lane', '<>', 'at hand'), e('ended_at', 'is', null), e('state', '=', 'set aside')]),
-      )
-      .orderBy(sql`ended_at is null`, 'desc')
-      .orderBy('created_at', 'desc')
-      .limit(most)
-      .execute()
-  );
+  const passing = [...ALL_KINDS.filter((k) => k.isPassing || k.lane === 'at hand').map((k) => k.kind), NEVER];
+  return db
+    .selectFrom('jobs')
+    .selectAll()
+    .select((e) => [
+      e
+        .selectFrom('jobs as part')
+        .select((p) => p.fn.countAll<number>().as('n'))
+        .whereRef('part.parent', '=', 'jobs.id')
+        .as('all'),
+      e
+        .selectFrom('jobs as part')
+        .select((p) => p.fn.count<number>('part.ended_at').as('n'))
+        .whereRef('part.parent', '=', 'jobs.id')
+        .as('ended'),
+      e
+        .selectFrom('jobs as part')
+        .select((p) => p.fn.countAll<number>().as('n'))
+        .whereRef('part.parent', '=', 'jobs.id')
+        .where('part.state', 'in', UNDONE)
+        .as('undone'),
+    ])
+    .where('parent', 'is', null)
+    .where((e) =>
+      e.or([e('kind', 'not in', passing), e('ended_at', 'is', null), e('state', '=', 'set aside')]),
+    )
+    .orderBy(sql`ended_at is null`, 'desc')
+    .orderBy('created_at', 'desc')
+    .limit(most)
+    .execute();
 }
 
 /**

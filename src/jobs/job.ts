@@ -39,6 +39,8 @@ export interface JobKind<Q extends AnyObjectSchema = AnyObjectSchema, A = unknow
   readonly lane: Lane;
   /** Whether it brings its character to another revision: a page that is opened meanwhile waits for it. */
   readonly changes?: boolean;
+  /** What came of it is told to whoever waited for it, and is no news afterwards; so it is of all that is at hand. */
+  readonly isPassing?: boolean;
   readonly input: Q;
   /** What each task of it may take; where nothing is said, what a request may. Settings come before it. */
   readonly bounds: Partial<Omit<Bounds, 'niceness'>>;

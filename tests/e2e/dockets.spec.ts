@@ -180,7 +180,6 @@ test('several are handed over in one go, each with a docket of its own', async (
   await expect(done.getByRole('row', { name: /^Capstan/ })).toContainText('stop hand-off');
   await expect(page.getByRole('link', { name: /^Docket of Capstan/ })).toBeVisible();
   await accessible(page);
-  await picture(page, 'at-work');
   await page.goto('/dockets');
   await expect(page.getByText('the whole crew').first()).toBeVisible();
   await expect(page.getByText('the whole crew')).toHaveCount(await page.getByText('A lead').count());

@@ -46,6 +46,7 @@ export const print = defineJob({
   kind: 'print',
   version: 1,
   lane: 'printing',
+  isPassing: true,
   bounds: { seconds: 60 },
   input: object({ docket: string().required() }),
   run: async ({ docket }, { db, signal, bounds, ended }: AtWork<{ pdf: string }>) => {

@@ -38,6 +38,7 @@ export const tryBrief = defineJob({
   kind: 'try a brief',
   version: 1,
   lane: 'one at a time',
+  isPassing: true,
   bounds: {},
   input: object({
     /** The brief whose characters are looked at, and what they would be held against. */
