@@ -5,6 +5,7 @@ import { type Arriving, streamProgress } from '../server/arrivals';
 import { database } from '../server/database';
 import type { Wanted } from './ask';
 import type { KindName } from './kinds';
+import { addressesOf, partsOf } from './parts';
 import { askAndWait } from './wait';
 
 /** A job that a route asks for; its id is the one that the page made, where it made one. */
@@ -23,8 +24,9 @@ export const streamJob = (request: Request, failure: string, wanted: Wanted): Re
     askAndWait<Omit<ProgressLine, 'stage' | 'share'>>(database(), wanted, { signal, onProgress: say }),
   );
 
-/** What a job is told of files that came with a request. */
-export const filesAsked = ({ files, options, listed }: Arriving<unknown>) => ({
-  files: files.map((f) => f.bytes),
-  input: { files: listed, read: options },
-});
+/** What a job is told of files that came with a request: how they are listed, and where their parts lie. */
+export function filesAsked({ files, options, listed }: Arriving<unknown>) {
+  const parts = files.map((f) => partsOf(f.bytes));
+  const told = listed.map((f, i) => ({ ...f, parts: addressesOf(parts[i]) }));
+  return { files: parts.flat(), input: { files: told, read: options } };
+}

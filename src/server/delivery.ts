@@ -284,11 +284,7 @@ async function doAgain(
   }
 }
 
-/** Files that are kept in the house, with the names that they came under; null where one is not. */
-export async function keptFiles(
-  db: Kysely<Database>,
-  listed: readonly StepFile[],
-): Promise<InputFile[] | null> {
+async function keptFiles(db: Kysely<Database>, listed: readonly StepFile[]): Promise<InputFile[] | null> {
   const kept = await getBlobs(
     db,
     listed.map((f) => f.sha256),

@@ -8,7 +8,7 @@ import { type Delivered, deliverAgain, goOnWithDelivery, lineTo } from '../../se
 import { runTask } from '../../server/pool';
 import { Refused } from '../../server/refused';
 import { type AtWork, type Standpoint, defineJob } from '../job';
-import { filesOf, listedFiles, readOptions } from './steps';
+import { filesOf, readOptions, sentFiles } from './steps';
 
 /** What came of taking a character in. */
 export interface Arrived {
@@ -26,16 +26,16 @@ export const takeIn = defineJob({
   lane: 'one at a time',
   bounds: {},
   input: object({
-    files: listedFiles(),
+    files: sentFiles(),
     read: readOptions(),
     /** Key of the brief, with its version. */
     brief: string().required(),
   }),
-  run: async ({ files: listed, read, brief: key }, at: AtWork<Arrived>): Promise<Arrived> => {
+  run: async ({ files: sent, read, brief: key }, at: AtWork<Arrived>): Promise<Arrived> => {
     const { db, signal, bounds, tell } = at;
     const brief = await briefByKey(db, key);
     const briefs = (await listBriefs(db)).map((b) => b.brief);
-    const files = await filesOf(at, listed);
+    const { files, listed } = await filesOf(at, sent);
     const input = { files, options: read, brief, briefs };
     const made = await runTask('import', input, { onProgress: tell, signal, bounds, giving: true });
     tell({ stage: 'saving', share: 0.9 });
@@ -69,10 +69,10 @@ export const deliver = defineJob({
   lane: 'one at a time',
   changes: true,
   bounds: {},
-  input: object({ files: listedFiles(), read: readOptions() }),
-  run: async ({ files: listed, read }, at: AtWork<Delivered>): Promise<Delivered> => {
+  input: object({ files: sentFiles(), read: readOptions() }),
+  run: async ({ files: sent, read }, at: AtWork<Delivered>): Promise<Delivered> => {
     const character = await characterOf(at);
-    const files = await filesOf(at, listed);
+    const { files, listed } = await filesOf(at, sent);
     const delivery = { files, options: read, listed };
     const line = lineTo(character, at.base ?? character.head);
     return deliverAgain(at.db, character, line, delivery, at.id, { ...at, onProgress: at.tell });

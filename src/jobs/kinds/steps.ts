@@ -3,9 +3,8 @@ import { type InferType, array, mixed, number, object, string } from 'yup';
 import { unitWord } from '../../core/contracts/units';
 import type { MoveHow, NamedParams, StepFile } from '../../core/contracts/step';
 import type { CharacterRecord } from '../../routes/characters';
-import { getBlob } from '../../server/blobs';
+import type { InputFile } from '../../core/formats/errors';
 import { characterById } from '../../server/characters';
-import { keptFiles } from '../../server/delivery';
 import { Refused } from '../../server/refused';
 import {
   type StepDone,
@@ -17,6 +16,7 @@ import {
   remapCharacter,
 } from '../../server/steps';
 import { type AtWork, type Standpoint, defineJob } from '../job';
+import { wholeOf } from '../parts';
 
 /** The character and the revision that a step was asked on. Throws {@link Refused} where either is not so any more. */
 export async function stepOn({ db, base, character: id }: Standpoint): Promise<{
@@ -40,21 +40,35 @@ export const optionsOf = <D extends StepDone>({
 
 const bag = () => mixed<Record<string, unknown>>().required();
 
-/** Files that a job was sent with, as they are listed. */
-export const listedFiles = () =>
+/** Files that a job was sent with: as they are listed, and where their parts lie. */
+export const sentFiles = () =>
   array(
-    object({ name: string().defined(), bytes: number().required(), sha256: string().required() }),
+    object({
+      name: string().defined(),
+      bytes: number().required(),
+      sha256: string().required(),
+      parts: array(string().required()).required(),
+    }),
   ).required();
+
+type SentFiles = InferType<ReturnType<typeof sentFiles>>;
 
 /** How files are read. */
 export const readOptions = () =>
   object({ unitMetres: number(), upAxis: string<'x' | 'y' | 'z'>().oneOf(['x', 'y', 'z']) });
 
 /** The files that a job was sent with. Throws {@link Refused} where they are not kept any more. */
-export async function filesOf({ db }: Pick<Standpoint, 'db'>, listed: readonly StepFile[]) {
-  const files = await keptFiles(db, listed);
-  if (!files) throw new Refused('Its files are not kept any more; drop them again.', 404);
-  return files;
+export async function filesOf(
+  { db }: Pick<Standpoint, 'db'>,
+  sent: SentFiles,
+): Promise<{ files: InputFile[]; listed: StepFile[] }> {
+  const files: InputFile[] = [];
+  for (const { name, parts } of sent) {
+    const bytes = await wholeOf(db, parts);
+    if (!bytes) throw new Refused('Its files are not kept any more; drop them again.', 404);
+    files.push({ name, bytes });
+  }
+  return { files, listed: sent.map(({ name, bytes, sha256 }) => ({ name, bytes, sha256 })) };
 }
 
 export const remedy = defineJob({
@@ -77,14 +91,14 @@ export const edit = defineJob({
   changes: true,
   bounds: {},
   input: object({
-    /** The bundle of patches that it was sent with. */
-    patches: string().required(),
+    /** The bundle of patches that it was sent with, by its parts. */
+    patches: array(string().required()).required(),
     label: string(),
     names: mixed<readonly NamedParams[]>(),
   }),
   run: async ({ patches: sent, ...step }, at: AtWork<StepDone>) => {
     const { character, base } = await stepOn(at);
-    const patches = await getBlob(at.db, sent);
+    const patches = await wholeOf(at.db, sent);
     if (!patches) throw new Refused('What the hand did is not kept any more; do it again.', 404);
     return applyEdit(at.db, character, base, { ...step, patches }, optionsOf(at));
   },
@@ -122,10 +136,10 @@ export const add = defineJob({
   lane: 'at hand',
   changes: true,
   bounds: {},
-  input: object({ files: listedFiles(), read: readOptions() }),
-  run: async ({ files: listed, read }, at: AtWork<StepDone>) => {
+  input: object({ files: sentFiles(), read: readOptions() }),
+  run: async ({ files: sent, read }, at: AtWork<StepDone>) => {
     const { character, base } = await stepOn(at);
-    const files = await filesOf(at, listed);
+    const { files, listed } = await filesOf(at, sent);
     const unit = read.unitMetres ? unitWord(read.unitMetres) : 'its own unit';
     return addFiles(at.db, character, base, { files, listed, read, unit }, optionsOf(at));
   },

@@ -1,7 +1,7 @@
 import { wantedBy } from '@/jobs/answer';
+import { addressesOf, partsOf } from '@/jobs/parts';
 import { askAndWait } from '@/jobs/wait';
 import { editStep } from '@/routes/steps';
-import { hashOf } from '@/server/blobs';
 import { characterById } from '@/server/characters';
 import { database } from '@/server/database';
 import { type Context, answer, readRequest } from '@/server/http';
@@ -13,11 +13,11 @@ export const POST = (request: Request, context: Context) =>
     const { id, base, job } = await readRequest(editStep.request, request, context);
     const character = await characterById(database(), id);
     guardFresh(character, base);
-    const patches = new Uint8Array(await request.arrayBuffer());
+    const parts = partsOf(new Uint8Array(await request.arrayBuffer()));
     const wanted = wantedBy('edit', job, {
       title: `what the hand did on ${character.name}`,
-      input: { patches: hashOf(patches) },
-      files: [patches],
+      input: { patches: addressesOf(parts) },
+      files: parts,
       character: id,
       base,
     });
