@@ -24,8 +24,9 @@ class Ears {
     this.all.add(hear);
     if (!this.client) this.connected = this.connect();
     return () => {
-      this.all.delete(hear);
-      if (this.all.size > 0) return;
+      // Whoever has let go once may say so again.
+      if (!this.all.delete(hear) || this.all.size > 0) return;
+      clearTimeout(this.idle);
       this.idle = setTimeout(() => this.close(), IDLE);
       this.idle.unref();
     };
