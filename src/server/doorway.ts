@@ -1,6 +1,7 @@
 /** The gate before an application that answers over HTTP. */
 import { randomBytes } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
+import { KeyBrake } from './brake';
 import {
   API_POLICY,
   type GateRules,
@@ -70,13 +71,54 @@ function setPolicy(request: IncomingMessage, response: ServerResponse): void {
   request.headers['content-security-policy'] = policy;
 }
 
+const TOO_MANY = 429;
+
+const addressOf = ({ socket }: IncomingMessage): string => socket.remoteAddress ?? '';
+
+/** Null where an address need not wait. Who gives no key, as browsers do at first, guesses at none. */
+function slowed(request: IncomingMessage, brake: KeyBrake, now: number): Turned | null {
+  const wait = request.headers.authorization ? brake.waits(addressOf(request), now) : 0;
+  if (wait === 0) return null;
+  const seconds = Math.ceil(wait / 1000);
+  return {
+    status: TOO_MANY,
+    message: `Too many wrong access keys came from this address; try again in ${seconds} ${seconds === 1 ? 'second' : 'seconds'}.`,
+    headers: { 'retry-after': String(seconds) },
+  };
+}
+
+/** Takes note of whether the key that was given is the right one, and tells the log of those who guess. */
+function noteKey(
+  request: IncomingMessage,
+  rules: GateRules,
+  brake: KeyBrake,
+  turned: Turned | null,
+  now: number,
+): void {
+  if (!rules.key || !request.headers.authorization) return;
+  if (turned?.status !== 401) {
+    if (!turned) brake.succeeded(addressOf(request));
+    return;
+  }
+  const count = brake.failed(addressOf(request), now);
+  if (KeyBrake.isWorthTelling(count))
+    process.stderr.write(
+      `${count} wrong access keys from ${addressOf(request)}; it has to wait longer each time.\n`,
+    );
+}
+
 /** The gate before an application. */
-export const behindGate =
-  (rules: GateRules, handle: Handle): Handle =>
-  (request, response) => {
+export function behindGate(
+  rules: GateRules,
+  handle: Handle,
+  clock: () => number = () => performance.now(),
+): Handle {
+  const brake = new KeyBrake();
+  return (request, response) => {
     setPolicy(request, response);
     const head = headOf(request);
-    const turned = turnAway(head, rules);
+    const turned = slowed(request, brake, clock()) ?? turnAway(head, rules);
+    if (turned?.status !== TOO_MANY) noteKey(request, rules, brake, turned, clock());
     if (turned) {
       turn(request, response, turned);
       return;
@@ -84,3 +126,4 @@ export const behindGate =
     countBody(request, bodyBound(head, rules), () => turn(request, response, tooLarge(head, rules)));
     handle(request, response);
   };
+}

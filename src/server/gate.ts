@@ -3,6 +3,8 @@
  * a request alone, before anything of its body is taken in.
  */
 
+import { isIP } from 'node:net';
+
 /** The head of a request. Names of headers in small letters. */
 export interface RequestHead {
   readonly method: string;
@@ -14,6 +16,8 @@ export interface RequestHead {
 export interface GateRules {
   /** The access key; empty where the house is on loopback only. */
   readonly key: string;
+  /** Host names that it answers to with a key, beside those of loopback and addresses of numbers; in small letters. */
+  readonly hosts: readonly string[];
   /** The most that files may hold together. */
   readonly uploads: number;
 }
@@ -66,7 +70,8 @@ export function turnAway(head: RequestHead, rules: GateRules): Turned | null {
   return (
     guardMethod(head) ??
     guardPath(head) ??
-    (rules.key ? guardKey(head, rules.key) : guardHost(head)) ??
+    guardHost(head, rules) ??
+    (rules.key ? guardKey(head, rules.key) : null) ??
     guardOrigin(head) ??
     guardLength(head, rules)
   );
@@ -87,11 +92,19 @@ function guardPath({ url }: RequestHead): Turned | null {
   }
 }
 
-/** Without a key the house answers to loopback names only: no page elsewhere reaches it under a name of its own. */
-function guardHost(head: RequestHead): Turned | null {
-  const host = (one(head, 'host') ?? '').replace(/:\d+$/, '');
+/**
+ * Without a key the house answers to loopback names only, with one to addresses of numbers and to the names that it was
+ * given as well: no page elsewhere reaches it under a name of its own.
+ */
+function guardHost(head: RequestHead, { key, hosts }: GateRules): Turned | null {
+  const host = (one(head, 'host') ?? '').toLowerCase().replace(/:\d+$/, '');
   if (/^(localhost|127(\.\d{1,3}){3}|\[::1\])$/.test(host)) return null;
-  return { status: 403, message: 'This house answers on loopback only.' };
+  if (!key) return { status: 403, message: 'This house answers on loopback only.' };
+  if (isIP(host.replace(/^\[|\]$/g, '')) > 0 || hosts.includes(host)) return null;
+  return {
+    status: 403,
+    message: 'This house does not answer to that host name; whoever runs it can add it to BOUGH_HOSTS.',
+  };
 }
 
 /** HTTP Basic with any name (RFC 7617); names and keys are UTF-8. */

@@ -1,5 +1,6 @@
 /** Serves the built application behind the gate: node dist/serve.mjs HOST PORT */
 import { createServer } from 'node:http';
+import os from 'node:os';
 import next from 'next';
 import { DEFAULT_LIMITS } from '../core/formats/errors';
 import { behindGate, headOf } from './doorway';
@@ -14,6 +15,9 @@ const GRACE = 2000;
 const [, , host, port] = process.argv;
 const rules = {
   key: process.env.BOUGH_KEY ?? '',
+  hosts: [os.hostname(), ...(process.env.BOUGH_HOSTS ?? '').split(',')]
+    .map((name) => name.trim().toLowerCase())
+    .filter(Boolean),
   uploads: Number(process.env.BOUGH_UPLOAD_BYTES ?? DEFAULT_LIMITS.bytes),
 };
 const app = next({ dev: false, dir: process.cwd(), hostname: host, port: Number(port) });

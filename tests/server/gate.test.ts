@@ -5,7 +5,7 @@ import fc from 'fast-check';
 import { behindGate } from '@/server/doorway';
 import { EDIT_BYTES, type GateRules, JSON_BYTES, type RequestHead, bodyBound, turnAway } from '@/server/gate';
 
-const rules: GateRules = { key: '', uploads: 10 << 20 };
+const rules: GateRules = { key: '', hosts: [], uploads: 10 << 20 };
 const head = (change: Partial<RequestHead> = {}): RequestHead => ({
   method: 'POST',
   url: '/api/characters',
@@ -22,6 +22,14 @@ describe('who may come in', () => {
       expect(turnAway(withHeaders({ host }), rules)).toBe(null);
     for (const host of ['example.org', '127.0.0.1.example.org', '', 'localhost.example'])
       expect(turnAway(withHeaders({ host }), rules)?.status).toBe(403);
+  });
+  it('with a key, requests under addresses of numbers and the names that it was given', () => {
+    const kept = { ...rules, key: 'k', hosts: ['bough.example'] };
+    const under = (host: string) => turnAway(withHeaders({ host, authorization: basic('me:k') }), kept);
+    for (const host of ['192.0.2.7:4810', '[2001:db8::1]:4810', 'localhost', 'Bough.Example:4810'])
+      expect(under(host)).toBe(null);
+    for (const host of ['rebound.example', '192.0.2.7.rebound.example', 'x.bough.example', ''])
+      expect(under(host)).toMatchObject({ status: 403, message: expect.stringMatching(/BOUGH_HOSTS/) });
   });
   it('with a key, who carries it, whatever letters it has (RFC 7617, UTF-8)', () => {
     fc.assert(
@@ -149,6 +157,61 @@ describe('before a server', () => {
       body: 'x'.repeat(100_000),
     });
     expect([answer.status, taken]).toEqual([403, -1]);
+  });
+  describe('with a key', () => {
+    let kept: Server;
+    let now = 0;
+    const at = () => `http://127.0.0.1:${(kept.address() as AddressInfo).port}/`;
+    const ask = (key?: string) =>
+      fetch(at(), key === undefined ? {} : { headers: { authorization: basic(`me:${key}`) } });
+    beforeAll(async () => {
+      kept = createServer(
+        behindGate(
+          { ...rules, key: 'right' },
+          (_, response) => response.end('{}'),
+          () => now,
+        ),
+      );
+      await new Promise<void>((done) => kept.listen(0, '127.0.0.1', done));
+    });
+    afterAll(() => {
+      kept.closeAllConnections();
+      kept.close();
+    });
+    it('whoever guesses waits longer each time, and is told in the log; whoever has it is not slowed down', async () => {
+      const log = jest.spyOn(process.stderr, 'write').mockReturnValue(true);
+      for (let i = 0; i < 5; i++) expect((await ask('wrong')).status).toBe(401);
+      expect((await ask('right')).status).toBe(200);
+      // What was right takes the mistakes away.
+      for (let i = 0; i < 6; i++) expect((await ask('wrong')).status).toBe(401);
+      const slow = await ask('right');
+      expect([slow.status, slow.headers.get('retry-after')]).toEqual([429, '1']);
+      expect(((await slow.json()) as { message: string }).message).toMatch(/try again in 1 second\.$/);
+      // A page without any key is asked for it as before.
+      expect((await ask()).status).toBe(401);
+      now += 1000;
+      expect((await ask('wrong')).status).toBe(401);
+      now += 1000;
+      expect((await ask('right')).status).toBe(429);
+      now += 1000;
+      expect((await ask('right')).status).toBe(200);
+      const told = log.mock.calls.map(([line]) => String(line));
+      log.mockRestore();
+      expect(told).toEqual(
+        expect.arrayContaining([expect.stringMatching(/^5 wrong access keys from .*127\.0\.0\.1/)]),
+      );
+    });
+    it('guesses get through no faster than one a minute in the end', async () => {
+      const log = jest.spyOn(process.stderr, 'write').mockReturnValue(true);
+      let looked = 0;
+      for (let second = 0; second < 600; second++) {
+        now += 1000;
+        if ((await ask('guess')).status === 401) looked++;
+      }
+      log.mockRestore();
+      expect(looked).toBeLessThan(21);
+      now += 700_000;
+    });
   });
   it('every page carries a policy with a nonce of its own, every answer of the API one without scripts', async () => {
     const policy = async (path: string) =>
