@@ -104,8 +104,10 @@ class Cluster {
     this.ended = tell;
   }
 
+  /** A folder of this house alone: databases of several may lie beside each other. */
   socketFolder() {
-    const beside = path.join(path.dirname(this.home), 'socket');
+    const isInside = path.basename(this.home) === 'postgres';
+    const beside = isInside ? path.join(path.dirname(this.home), 'socket') : `${this.home}-socket`;
     if (Buffer.byteLength(beside) <= LONGEST) return beside;
     return path.join(mkdtempSync(path.join(os.tmpdir(), 'bough-')), 'socket');
   }
@@ -153,7 +155,13 @@ class Cluster {
   async endServerNotedIn(file) {
     const pid = Number(readFileSync(file, 'utf8').split('\n')[0]);
     const found = processOf(pid);
-    if (!found?.runs || !found.words.includes(this.home)) return;
+    if (!found?.runs) return;
+    const isOthers = !found.words.includes(this.home);
+    if (isOthers && found.words.includes(`unix_socket_directories=${this.socket}`))
+      throw new Stop(
+        `The folder ${this.socket} is in use by another database (process ${pid}); stop that one first.`,
+      );
+    if (isOthers) return;
     const owner = processOf(found.parent);
     if (owner?.runs && owner.words.some((w) => w.endsWith('.mjs')))
       throw new Stop(`The database in ${this.home} is in use by process ${owner.pid}; stop that one first.`);

@@ -3,6 +3,7 @@ import { chmodSync, mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
 import net from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
+import { pathToFileURL } from 'node:url';
 
 const folder = () => {
   const f = mkdtempSync(path.join(os.tmpdir(), 'bough-start-'));
@@ -117,4 +118,25 @@ it('a broken data folder is one clear sentence, and is left as it was', () => {
   expect(r.lines[r.lines.length - 1]).toMatch(
     /no PG_VERSION.*name another data folder with BOUGH_DATA; nothing in it was changed/,
   );
+});
+
+it('databases of two houses run beside each other, also where the folder of neither can be reached by their account', () => {
+  // Folders of mode 0700: under root their databases lie elsewhere, both in one place.
+  const [a, b] = [1, 2].map(() => mkdtempSync(path.join(os.tmpdir(), 'bough-start-')));
+  const both = `
+    import { startDatabase } from ${JSON.stringify(pathToFileURL(path.resolve('scripts/database.mjs')).href)};
+    const [, ...folders] = process.argv;
+    const one = await startDatabase(folders[0]);
+    const two = await startDatabase(folders[1]);
+    console.log(JSON.stringify({ urls: [one.url, two.url] }));
+    await Promise.all([one.stop(), two.stop()]);
+  `;
+  const { DATABASE_URL: _url, ...env } = process.env;
+  const ran = spawnSync(process.execPath, ['--input-type=module', '-e', both, '--', a, b], {
+    encoding: 'utf8',
+    env: { ...env, NODE_OPTIONS: '' },
+    timeout: 120_000,
+  });
+  const { urls } = JSON.parse(ran.stdout.trim().split('\n').at(-1) ?? '') as { urls: string[] };
+  expect(urls[0]).not.toBe(urls[1]);
 });
