@@ -31,7 +31,7 @@ export interface WantedTogether {
 }
 
 /** What a job of parts is called in the table; it is in no queue. */
-export const TOGETHER = 'together';
+const TOGETHER = 'together';
 
 /** What stands in the table for a job that was cancelled before it was asked for. */
 const NEVER = 'never asked';

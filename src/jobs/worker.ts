@@ -35,7 +35,7 @@ const SWEEP = 30_000;
 export type Capacity = Readonly<Record<Lane, number>>;
 
 /** What a worker takes at a time: what comes in heaps has one core, what is at hand is begun whatever else goes on. */
-export const CAPACITY: Capacity = { 'at hand': 4, 'one at a time': 2, 'in heaps': 1, printing: 1 };
+const CAPACITY: Capacity = { 'at hand': 4, 'one at a time': 2, 'in heaps': 1, printing: 1 };
 
 /** One job that this worker is at. */
 interface Running {

@@ -7,7 +7,7 @@ import { LRUCache } from 'lru-cache';
 import { RE2JS } from 're2js';
 
 /** The longest pattern that is taken, letters. */
-export const LONGEST_PATTERN = 1000;
+const LONGEST_PATTERN = 1000;
 
 /** The largest automaton that is made of one, in states: counted repeats grow it. Matching costs states times letters. */
 const MOST_STATES = 4000;

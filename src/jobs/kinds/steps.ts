@@ -31,12 +31,12 @@ export async function stepOn({ db, base, character: id }: Standpoint): Promise<{
 }
 
 /** What a step is given of its job. */
-export const optionsOf = <D extends StepDone>({
+const optionsOf = <D extends StepDone>({ signal, bounds, tell, ended }: AtWork<D>): StepOptions<D> => ({
   signal,
   bounds,
-  tell,
+  onProgress: tell,
   ended,
-}: AtWork<D>): StepOptions<D> => ({ signal, bounds, onProgress: tell, ended });
+});
 
 const bag = () => mixed<Record<string, unknown>>().required();
 
@@ -104,17 +104,6 @@ export const edit = defineJob({
   },
 });
 
-export const remapInput = object({
-  label: string(),
-  limit: number().integer().min(1).max(64).required(),
-  how: mixed<MoveHow>(),
-  motion: string(),
-  target: object({ id: string(), revision: string(), title: string().required() }).required(),
-  crosswalk: mixed<object>(),
-});
-
-export type RemapAsked = InferType<typeof remapInput>;
-
 /** Moves the weights onto another skeleton, with the crosswalk of whoever stands before it. */
 export const remap = defineJob({
   kind: 'remap',
@@ -123,7 +112,14 @@ export const remap = defineJob({
   changes: true,
   // A million points by example take minutes.
   bounds: { seconds: 30 * 60 },
-  input: remapInput,
+  input: object({
+    label: string(),
+    limit: number().integer().min(1).max(64).required(),
+    how: mixed<MoveHow>(),
+    motion: string(),
+    target: object({ id: string(), revision: string(), title: string().required() }).required(),
+    crosswalk: mixed<object>(),
+  }),
   run: async (step, at: AtWork<Awaited<ReturnType<typeof remapCharacter>>>) => {
     const { character, base } = await stepOn(at);
     return remapCharacter(at.db, character, base, step, optionsOf(at));
