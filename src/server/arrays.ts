@@ -7,12 +7,21 @@ import { type Db, getBlobs } from './blobs';
 
 const held = globalThis as unknown as { boughArrays?: LRUCache<string, Uint8Array> };
 
+/** How long arrays are kept that nobody asks for, milliseconds. */
+const KEPT = 2 * 60_000;
+
 /** What was not asked for longest goes; the bound is a setting for machines that have little memory. */
 function shared(): LRUCache<string, Uint8Array> {
-  held.boughArrays ??= new LRUCache({
-    maxSize: Number(process.env.BOUGH_ARRAYS_MB ?? 512) * 1024 * 1024,
-    sizeCalculation: (b) => Math.max(1, b.byteLength),
-  });
+  if (!held.boughArrays) {
+    const arrays = new LRUCache<string, Uint8Array>({
+      maxSize: Number(process.env.BOUGH_ARRAYS_MB ?? 512) * 1024 * 1024,
+      sizeCalculation: (b) => Math.max(1, b.byteLength),
+      ttl: KEPT,
+      updateAgeOnGet: true,
+    });
+    held.boughArrays = arrays;
+    setInterval(() => arrays.purgeStale(), KEPT / 4).unref();
+  }
   return held.boughArrays;
 }
 
