@@ -105,10 +105,10 @@ const stopped = (child: ChildProcess) =>
 /** The same characters handed over by one worker, then by two. */
 async function scaleRow(db: Kysely<Database>): Promise<Row> {
   const [brief] = BRIEFS;
-  const bytes = new Uint8Array(readFileSync(path.join('dist', 'demo', 'capstan.glb')));
+  const bytes = new Uint8Array(readFileSync(path.join('dist', 'demo', 'deckhand-clean.glb')));
   const figures: { id: string; revision: string }[] = [];
-  for (let i = 0; i < 16; i++) {
-    const made = runJob<'import'>({ task: 'import', input: { files: [{ name: 'c.glb', bytes }], brief } });
+  for (let i = 0; i < 8; i++) {
+    const made = runJob<'import'>({ task: 'import', input: { files: [{ name: 'd.glb', bytes }], brief } });
     if ('refused' in made) throw new Error(made.refused);
     const step = { kind: 'import' as const, files: [], notes: [] };
     const first = { ...made, brief: briefKey({ ...brief, version: 1 }), label: 'first', step };
