@@ -27,6 +27,11 @@ export interface AtWork<A> {
    * is not this worker's any more.
    */
   readonly stillMine: (trx: Transaction<Database>) => Promise<void>;
+  /**
+   * For whoever sets things back where the job is broken off: throws where another worker has it or will have it, who goes
+   * on from what is there.
+   */
+  readonly notOthers: (trx: Transaction<Database>) => Promise<void>;
 }
 
 /** What a job is about: where it stands in the house. */

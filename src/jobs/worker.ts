@@ -196,6 +196,7 @@ export class Worker {
           isKept = true;
         },
         stillMine: (trx) => guardMine(trx, mine),
+        notOthers: (trx) => guardNotOthers(trx, mine),
       });
       if (!isKept) throw new Error(`The work “${kind.kind}” ended without keeping its ending.`);
     } catch (error) {
@@ -356,6 +357,19 @@ const stillIs =
   ({ id, worker, attempts }: Mine) =>
   (e: ExpressionBuilder<Database, 'jobs'>) =>
     e.and({ id, worker, attempts, state: 'running' });
+
+/** Throws where the job is neither this beginning's nor at its end: another goes on with it, or will. */
+async function guardNotOthers(trx: Transaction<Database>, mine: Mine): Promise<void> {
+  const row = await trx
+    .selectFrom('jobs')
+    .select(['state', 'worker', 'attempts'])
+    .where('id', '=', mine.id)
+    .forUpdate()
+    .executeTakeFirst();
+  const isOpen = row?.state === 'asked' || row?.state === 'running';
+  if (isOpen && !(row.state === 'running' && row.worker === mine.worker && row.attempts === mine.attempts))
+    throw cancelled();
+}
 
 /** How a job ended. */
 interface Ending {

@@ -54,6 +54,8 @@ export interface DeliveryOptions extends RunOptions {
   readonly ended: (trx: Trx, delivered: Delivered) => Promise<void>;
   /** Takes part in every transaction before that; throws where the delivery is another's meanwhile. */
   readonly stillMine: (trx: Trx) => Promise<void>;
+  /** Takes part where it is set back; throws where another goes on with it from where it stands. */
+  readonly notOthers: (trx: Trx) => Promise<void>;
 }
 
 /**
@@ -194,7 +196,7 @@ async function doStepsAgain(
     return delivered;
   } catch (error) {
     // Half a line is no place to go on from: the character stands where it stood, the delivery beside it.
-    await moveHead(db, character.id, head, back).catch(() => {});
+    await moveHead(db, character.id, head, back, options.notOthers).catch(() => {});
     if (!(error instanceof Refused)) throw error;
     throw new Refused(
       `Broken off after ${rows.length} of ${again.length} steps; the delivery stands aside in the ledger, where it can go on.`,

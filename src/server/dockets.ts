@@ -2,9 +2,9 @@
 import { randomUUID } from 'node:crypto';
 import type { Kysely, Transaction } from 'kysely';
 import type { Receiver } from '../core/rooms/docket/receivers';
-import type { Counts } from '../core/contracts/finding';
 import { briefKey } from '../core/house/brief';
 import type { DocketEntry } from '../routes/dockets';
+import type { HandedOverAnswer } from '../routes/jobs';
 import { type Db, getBlob, putBlob } from './blobs';
 import { characterById } from './characters';
 import { type Database, keeping } from './database';
@@ -51,17 +51,6 @@ export interface HandOver {
   readonly receiver?: Receiver;
 }
 
-/** What came of handing over. */
-export interface HandedOver {
-  /** Of the docket. */
-  readonly id: string;
-  readonly name: string;
-  /** Of the revision that was handed over. */
-  readonly number: number;
-  readonly counts: Counts;
-  readonly waived: number;
-}
-
 /**
  * Hands a revision over: the file is written, read back and audited, and all that belongs to it is sealed
  * and kept. Broken off, nothing is kept. Throws {@link Refused}.
@@ -73,8 +62,8 @@ export async function handOver(
   {
     ended,
     ...options
-  }: RunOptions & { ended?: (trx: Transaction<Database>, done: HandedOver) => Promise<void> },
-): Promise<HandedOver> {
+  }: RunOptions & { ended?: (trx: Transaction<Database>, done: HandedOverAnswer) => Promise<void> },
+): Promise<HandedOverAnswer> {
   const record = await characterById(db, character);
   const line = lineTo(record, revision);
   const last = line[line.length - 1];

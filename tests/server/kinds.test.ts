@@ -11,6 +11,7 @@ import { BRIEFS } from '@/core/house/briefs';
 import { jobWithParts, jobsAtWork } from '@/jobs/ask';
 import { boundsOf, checkBounds } from '@/jobs/bounds';
 import { ALL_KINDS } from '@/jobs/kinds';
+import { listen } from '@/jobs/listen';
 import { prepareQueue } from '@/jobs/queue';
 import { Worker } from '@/jobs/worker';
 import { characterById } from '@/server/characters';
@@ -115,6 +116,47 @@ describe('a delivery', () => {
     >;
     expect(delivery.rows).toHaveLength(3);
     expect(record.working).toBe(false);
+  });
+
+  it('that another worker has meanwhile is left as it stands by whoever lost it', async () => {
+    const w = await worker();
+    const first = await lastLine(await takeIn(upload([['crate.obj', chest]], crate)));
+    const id = String(first.id);
+    let { head } = await characterById(db, id);
+    for (const factor of [2, 0.5])
+      head = (
+        await step(db, await characterById(db, id), head, {
+          remedy: 'rescale-prop',
+          params: { node: 0, factor },
+        })
+      ).revision.id;
+    const job = randomUUID();
+    let remedies = 0;
+    let stood: string | undefined;
+    mockBefore.act = async (task) => {
+      if (task !== 'remedy' || ++remedies < 2) return;
+      mockBefore.act = null;
+      // As it is when its connection was lost and another, who ends later, has begun it again.
+      await db.updateTable('jobs').set({ worker: 1, attempts: 2 }).where('id', '=', job).execute();
+      stood = (await characterById(db, id)).head;
+      const { key } = w as unknown as { key: number };
+      expect(key).not.toBe(1);
+      throw new Error('lost');
+    };
+    const quiet = jest.spyOn(process.stderr, 'write').mockReturnValue(true);
+    const moved: string[] = [];
+    const forget = listen((told) => {
+      if (told.what === 'head' && told.character === id) moved.push(told.head);
+    });
+    const line = await lastLine(
+      await on(deliver, upload([['crate.obj', chest]], { base: head, unit: '0.01', job }), { id }),
+    );
+    forget();
+    quiet.mockRestore();
+    expect(line).toMatchObject({ stage: 'done', rows: [1, 2].map(() => ({ outcome: 'done' })) });
+    // From the step that stood on to the last: the head never went back to where the delivery began.
+    const since = moved.slice(moved.indexOf(stood!));
+    expect([since.length, since.includes(head)]).toEqual([2, false]);
   });
 
   it('that is cancelled stands aside, and is not taken up again by asking for the same', async () => {

@@ -11,7 +11,7 @@ import { type AtWork, type Standpoint, defineJob } from '../job';
 import { filesOf, readOptions, sentFiles } from './steps';
 
 /** What came of taking a character in. */
-export interface Arrived {
+export interface TakenIn {
   readonly id: string;
   readonly name: string;
   readonly notes: string[];
@@ -31,7 +31,7 @@ export const takeIn = defineJob({
     /** Key of the brief, with its version. */
     brief: string().required(),
   }),
-  run: async ({ files: sent, read, brief: key }, at: AtWork<Arrived>): Promise<Arrived> => {
+  run: async ({ files: sent, read, brief: key }, at: AtWork<TakenIn>): Promise<TakenIn> => {
     const { db, signal, bounds, tell } = at;
     const brief = await briefByKey(db, key);
     const briefs = (await listBriefs(db)).map((b) => b.brief);
@@ -41,7 +41,7 @@ export const takeIn = defineJob({
     tell({ stage: 'saving', share: 0.9 });
     const step = { kind: 'import' as const, files: listed, notes: [...made.notes] };
     const first = { ...made, brief: briefKey(brief), label: 'as delivered', step };
-    const answer = (id: string): Arrived => ({
+    const answer = (id: string): TakenIn => ({
       id,
       name: made.name,
       notes: [...made.notes],
