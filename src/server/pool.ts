@@ -117,7 +117,10 @@ async function runNow<N extends TaskName>(
   options: RunOptions,
 ): Promise<AnswerOf<N>> {
   const bounds = options.bounds ?? requestBounds();
-  const timeout = AbortSignal.timeout(bounds.seconds * 1000);
+  // A signal of the system's own would hold on to all that its task was given until the time is over.
+  const clock = new AbortController();
+  const timer = setTimeout(() => clock.abort(), bounds.seconds * 1000);
+  const timeout = clock.signal;
   const memory = guardMemory();
   const ends = [timeout, memory.signal, ...(options.signal ? [options.signal] : [])];
   const signal = AbortSignal.any(ends);
@@ -134,6 +137,7 @@ async function runNow<N extends TaskName>(
   } catch (error) {
     throw refusalOf(error, options.signal, timeout, memory.signal) ?? error;
   } finally {
+    clearTimeout(timer);
     memory.release();
     channel?.port1.close();
   }

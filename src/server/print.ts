@@ -129,9 +129,9 @@ async function runToItsEnd(
       // They have ended by themselves.
     }
   };
-  const ends = AbortSignal.any([AbortSignal.timeout(seconds * 1000), ...(signal ? [signal] : [])]);
-  ends.addEventListener('abort', end);
-  if (ends.aborted) end();
+  const timer = setTimeout(end, seconds * 1000);
+  signal?.addEventListener('abort', end);
+  if (signal?.aborted) end();
   try {
     const code = await new Promise<number | null>((done, fail) => {
       child.once('error', fail);
@@ -139,7 +139,8 @@ async function runToItsEnd(
     });
     if (code !== 0) throw new Error(`ended with ${code}`);
   } finally {
-    ends.removeEventListener('abort', end);
+    clearTimeout(timer);
+    signal?.removeEventListener('abort', end);
     end();
   }
 }

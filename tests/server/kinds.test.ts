@@ -210,25 +210,26 @@ describe('where no worker runs', () => {
 });
 
 describe('files that a job was sent with', () => {
-  const held = async () => (await db.selectFrom('job_blobs').select('hash').execute()).length;
+  const held = async (job: string) =>
+    (await db.selectFrom('job_blobs').select('hash').where('job_id', '=', job).execute()).length;
   it('are kept until it has ended, and no longer', async () => {
     const job = randomUUID();
     const asking = takeIn(upload([['crate.obj', chest]], { ...crate, job }));
-    await until(async () => (await held()) === 1);
+    await until(async () => (await held(job)) === 1);
     const w = await worker();
     expect((await lastLine(await asking)).stage).toBe('done');
     await (w as unknown as { swept: number; sweep: () => Promise<void> }).sweep();
     Object.assign(w, { swept: 0 });
     await (w as unknown as { sweep: () => Promise<void> }).sweep();
-    expect(await held()).toBe(0);
+    expect(await held(job)).toBe(0);
   });
   it('are gone when it is asked for again after it was cancelled, which is said', async () => {
     const job = randomUUID();
     const asking = takeIn(upload([['crate.obj', chest]], { ...crate, job }));
-    await until(async () => (await held()) === 1);
+    await until(async () => (await held(job)) === 1);
     await on(stop, sent('DELETE'), { id: job });
     expect((await lastLine(await asking)).message).toMatch(/cancelled/);
-    expect(await held()).toBe(0);
+    expect(await held(job)).toBe(0);
     expect((await on(again, sent('POST', {}), { id: job })).status).toBe(200);
     await worker();
     await until(async () => (await stateOf(job)).state === 'refused');
