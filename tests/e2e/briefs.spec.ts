@@ -50,8 +50,8 @@ test('a brief for a game of one’s own, and the Deckhand held against it', asyn
     .selectOption('off');
   await expect(limit).not.toContainText('the brief allows 2');
   const match = page.getByLabel('Names match');
-  await match.fill('^(a+)+$');
-  await expect(page.getByText('may take for ever on some names')).toBeVisible();
+  await match.fill('^(?=a)b');
+  await expect(page.getByText('looks around at what stands beside a match')).toBeVisible();
   await page.getByRole('combobox', { name: 'Letters' }).selectOption('capital');
   await expect(match).toHaveValue('^[A-Z][A-Za-z0-9]*(_[A-Za-z0-9]+)*$');
   await expect(page.getByText('such as Spine_2, Upper_Arm')).toBeVisible();
