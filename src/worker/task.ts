@@ -101,11 +101,10 @@ const KEPT_OPEN = 2 * 60_000;
  * Characters that this thread had open last, by their addresses: what was computed on them is still known.
  */
 const opened = new LRUCache<string, Character>({ maxSize: 1 << 28, ttl: KEPT_OPEN, updateAgeOnGet: true });
+setInterval(() => opened.purgeStale(), KEPT_OPEN / 4).unref();
 
 /** The character of a revision; one that this thread had open stays as it was. */
 export function openWire(wire: Wire): Character {
-  // A thread that waits for work runs no clock: what is old is looked for when there is some.
-  opened.purgeStale();
   const known = opened.get(wire.address);
   if (known) return known;
   const character = fromStored(wire.stored, (hash) => wire.bytes.get(hash));
