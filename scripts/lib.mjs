@@ -120,6 +120,7 @@ export async function buildBundles() {
     work: 'src/jobs/work.ts',
     serve: 'src/server/serve.ts',
     trial: 'src/trial/files.ts',
+    bomb: 'src/trial/bomb.ts',
   };
   await build({
     entryPoints: Object.fromEntries(
@@ -136,7 +137,7 @@ export async function buildBundles() {
     logLevel: 'error',
     // All in one file: Node takes longer to find and read three dozen packages than to run a command. What brings
     // threads or native parts of its own stays where it is.
-    external: ['next', 'pg', 'piscina', 'kysely'],
+    external: ['next', 'pg', 'piscina', 'kysely', 'gltf-validator'],
     banner: {
       js: "import { createRequire as makeRequire } from 'node:module';\nconst require = makeRequire(import.meta.url);",
     },

@@ -43,12 +43,24 @@ const NUMBERS = [
   'PORT',
   'BOUGH_UPLOAD_BYTES',
   'BOUGH_VERTICES',
+  'BOUGH_NODES',
+  'BOUGH_JOINTS',
+  'BOUGH_OBJECTS',
+  'BOUGH_TARGETS',
+  'BOUGH_CLIPS',
+  'BOUGH_MATERIALS',
+  'BOUGH_BINDINGS',
   'BOUGH_WORKER_MB',
   'BOUGH_WORKER_SECONDS',
   'BOUGH_MEMORY_MB',
   'BOUGH_ARRAYS_MB',
   'BOUGH_CONNECTIONS',
 ];
+
+/** Of those the bounds of what files may hold. */
+const OF_FILES = new Set(
+  NUMBERS.slice(NUMBERS.indexOf('BOUGH_UPLOAD_BYTES'), NUMBERS.indexOf('BOUGH_WORKER_MB')),
+);
 
 function checkSettings() {
   for (const name of NUMBERS) {
@@ -60,7 +72,7 @@ function checkSettings() {
 
 function prepareDatabase(cast, env) {
   // Bounds are for what comes from outside; the house's own cast is loaded whatever they are.
-  const { BOUGH_UPLOAD_BYTES: _bytes, BOUGH_VERTICES: _vertices, ...own } = env;
+  const own = Object.fromEntries(Object.entries(env).filter(([name]) => !OF_FILES.has(name)));
   const prepared = spawnSync(process.execPath, [path.join(root, 'dist', 'prepare.mjs'), cast], {
     cwd: root,
     env: own,

@@ -1,12 +1,12 @@
 /**
- * `npm run trial`: the house tried hard, the same for the same seed, with its figures printed. Spoilt files through
- * every reader, many hands on one character, kills against a live house, kills in the middle of jobs, two hundred
+ * `npm run trial`: the house tried hard, the same for the same seed, with its figures printed. Small files that ask for
+ * much, spoilt files through every reader and what was taken of them through every writer and back, many hands on one character, kills against a live house, kills in the middle of jobs, two hundred
  * characters while eight people work, and ten minutes of the same.
  *
  *     npm run trial -- [--rounds 100] [--files 10000] [--clients 8] [--characters 200] [--minutes 10] [--seed 1]
- *                      [--only files,hands,kills,jobs,crowd,soak]
+ *                      [--only bombs,files,hands,kills,jobs,crowd,soak]
  */
-import { spawn } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
 import os from 'node:os';
 import path from 'node:path';
@@ -34,7 +34,7 @@ const { values } = parseArgs({
     characters: { type: 'string', default: '200' },
     minutes: { type: 'string', default: '10' },
     seed: { type: 'string', default: '1' },
-    only: { type: 'string', default: 'files,hands,kills,jobs,crowd,soak' },
+    only: { type: 'string', default: 'bombs,files,hands,kills,jobs,crowd,soak' },
   },
 });
 const wanted = (what) => values.only.split(',').includes(what);
@@ -72,7 +72,7 @@ function sources(cast) {
 /** Spoilt files in a process of their own; one that hangs or dies is counted, and the next is gone on with. */
 async function tryFiles(cast) {
   const names = sources(cast);
-  const tally = { read: 0, refused: 0, crashed: 0, slow: 0, large: 0, longest: 0 };
+  const tally = { read: 0, refused: 0, crashed: 0, 'unlawful:': 0, slow: 0, large: 0, longest: 0 };
   let at = 0;
   while (at < files) {
     const child = spawn(
@@ -91,7 +91,7 @@ async function tryFiles(cast) {
         at = Number(i) + 1;
         const kind = outcome[0];
         tally[kind]++;
-        if (kind === 'crashed') say(`  file ${i}: ${outcome.join(' ')}`);
+        if (kind === 'crashed' || kind === 'unlawful:') say(`  file ${i}: ${outcome.join(' ')}`);
         tally.longest = Math.max(tally.longest, Number(ms));
         if (Number(ms) > LONGEST) tally.slow++;
         if (at % 1000 === 0) say(`  ${at} files …`);
@@ -123,6 +123,45 @@ async function tryFiles(cast) {
     }
   }
   return tally;
+}
+
+/** One bomb in a process of its own; gives what it told, or that it had to be ended. */
+async function tryBomb(at) {
+  const child = spawn(process.execPath, [path.join(root, 'dist', 'bomb.mjs'), String(at)], {
+    stdio: ['ignore', 'pipe', 'ignore'],
+  });
+  let told = '';
+  child.stdout.on('data', (d) => (told += String(d)));
+  const timer = setTimeout(() => child.kill('SIGKILL'), LONGEST * 12);
+  await new Promise((done) => child.once('close', done));
+  clearTimeout(timer);
+  return child.exitCode === 0 ? JSON.parse(told) : null;
+}
+
+/** The standing set of small files that ask for much, one after the other. */
+async function tryBombs() {
+  const { stdout } = spawnSync(process.execPath, [path.join(root, 'dist', 'bomb.mjs')], { encoding: 'utf8' });
+  const tally = { bombs: Number(stdout), read: 0, refused: 0, wrong: 0, unlawful: 0, slow: 0, large: 0 };
+  const most = { seconds: 0, memory: 0 };
+  for (let i = 0; i < tally.bombs; i++) {
+    const b = await tryBomb(i);
+    const isSlow = !b || b.seconds * 1000 > LONGEST;
+    const isLarge = b && b.memory * 2 ** 20 > MOST;
+    if (b) {
+      tally[b.outcome === 'be read' ? 'read' : 'refused']++;
+      most.seconds = Math.max(most.seconds, b.seconds);
+      most.memory = Math.max(most.memory, b.memory);
+    }
+    if (isSlow) tally.slow++;
+    if (isLarge) tally.large++;
+    if (b?.isWrong) tally.wrong++;
+    if (b?.law) tally.unlawful++;
+    if (isSlow || isLarge || b.isWrong || b.law)
+      say(
+        `  ${b ? `${b.name}: ${b.seconds} s, ${b.memory} MB, ${b.outcome}, ${b.law ?? ''}` : `bomb ${i} had to be ended`}`,
+      );
+  }
+  return { ...tally, most };
 }
 
 /** A step on the head of a character, or back to the revision before; gives the revision that was acknowledged. */
@@ -239,12 +278,20 @@ await main(async () => {
     lines.push(line);
     say(`  ${line}`);
   };
+  if (wanted('bombs')) {
+    say('Small files that ask for much …');
+    const t = await tryBombs();
+    count(
+      t.wrong + t.unlawful + t.slow + t.large,
+      `${t.bombs} small files that ask for much: ${t.read} read, ${t.refused} refused; ${t.slow} over ${LONGEST / 1000} s (the longest ${t.most.seconds} s), ${t.large} over 2 GB (the largest ${t.most.memory} MB), ${t.wrong} wrongly taken or refused, ${t.unlawful} that could not be written and read again`,
+    );
+  }
   if (wanted('files')) {
     say(`Spoilt files (seed ${seed}) …`);
     const t = await tryFiles(cast);
     count(
-      t.crashed + t.slow + t.large,
-      `${files} spoilt files: ${t.read} read, ${t.refused} refused; ${t.crashed} crashed, ${t.slow} over ${LONGEST / 1000} s (the longest ${t.longest} ms), ${t.large} over 2 GB`,
+      t.crashed + t['unlawful:'] + t.slow + t.large,
+      `${files} spoilt files: ${t.read} read, written and read again, ${t.refused} refused; ${t.crashed} crashed, ${t['unlawful:']} could not be written and read again, ${t.slow} over ${LONGEST / 1000} s (the longest ${t.longest} ms), ${t.large} over 2 GB`,
     );
   }
   if (wanted('hands') || wanted('kills'))

@@ -6,23 +6,23 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import { audit } from '../core/house/audit';
 import { BRIEFS } from '../core/house/briefs';
-import { WRITES, readCharacter, whyNotWritten, writeCharacter } from '../core/formats';
+import { readCharacter } from '../core/formats';
 import { DEFAULT_LIMITS, ReadError } from '../core/formats/errors';
 import { portrait } from '../core/rooms/docket/portrait';
+import { brokenLaw } from './law';
 import { spoil } from './mutate';
 
 const LIMITS = { ...DEFAULT_LIMITS, bytes: 1 << 28, vertices: 1_000_000 };
 
-function outcomeOf(seed: number): string {
+async function outcomeOf(seed: number): Promise<string> {
   const file = spoil(files, seed);
   try {
     const character = readCharacter([file], LIMITS, { unitMetres: 1, upAxis: 'y' });
     const broken = audit(character, BRIEFS[0]).find((f) => f.measured === 'broke off');
     if (broken) return `crashed in an audit: ${broken.message}`;
     portrait(character, 90, 110);
-    for (const format of WRITES)
-      if (!whyNotWritten(character, format)) writeCharacter(character, format, 'x');
-    return 'read';
+    const law = await brokenLaw(character, LIMITS);
+    return law === null ? 'read' : `unlawful: ${law}`;
   } catch (error) {
     if (error instanceof ReadError) return 'refused';
     return `crashed with ${path.extname(file.name)}: ${error instanceof Error ? error.stack?.split('\n').slice(0, 3).join(' ') : String(error)}`;
@@ -43,6 +43,6 @@ const files = names
 for (let i = Number(from); i < Number(to); i++) {
   process.stdout.write(`begin ${i}\n`);
   const start = performance.now();
-  const outcome = outcomeOf(Number(seed) * 1_000_003 + i);
+  const outcome = await outcomeOf(Number(seed) * 1_000_003 + i);
   process.stdout.write(`end ${i} ${Math.round(performance.now() - start)} ${outcome}\n`);
 }

@@ -10,14 +10,21 @@ import { skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { suggest } from '@/core/anatomy/suggest';
 import { WRITES, readCharacter, whyNotWritten, withinEngine, writeCharacter } from '@/core/formats';
-import { type InputFile, ReadError, type ReadLimits, printable } from '@/core/formats/errors';
+import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable } from '@/core/formats/errors';
 import { portrait } from '@/core/rooms/docket/portrait';
 import { remap } from '@/core/rooms/crosswalk/remap';
 import { symmetryOf } from '@/core/rooms/placement/symmetry';
 import { castCharacter } from './support/cast';
 import { meshFrom, tube } from './support/build';
 
-const LIMITS: ReadLimits = { bytes: 1 << 24, vertices: 100_000, nodes: 65_000, depth: 64, files: 20 };
+const LIMITS: ReadLimits = {
+  ...DEFAULT_LIMITS,
+  bytes: 1 << 24,
+  vertices: 100_000,
+  nodes: 65_000,
+  depth: 64,
+  files: 20,
+};
 const text = (name: string, s: string): InputFile => ({ name, bytes: strToU8(s) });
 const gltf = (json: object, name = 'x.gltf') =>
   text(name, JSON.stringify({ asset: { version: '2.0' }, ...json }));

@@ -9,13 +9,20 @@ import { brokenInvariants } from '@/core/character/invariants';
 import { placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
 import { readCharacter, writeCharacter } from '@/core/formats';
-import { type InputFile, ReadError, type ReadLimits } from '@/core/formats/errors';
+import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits } from '@/core/formats/errors';
 import { clipMorphs, clipWorld } from '@/core/motion/pose';
 import { randomCharacter } from './support/random';
 
 const encode = (s: string) => new TextEncoder().encode(s);
 const decode = (b: Uint8Array) => new TextDecoder().decode(b);
-const LIMITS: ReadLimits = { bytes: 1 << 24, vertices: 100_000, nodes: 2000, depth: 64, files: 20 };
+const LIMITS: ReadLimits = {
+  ...DEFAULT_LIMITS,
+  bytes: 1 << 24,
+  vertices: 100_000,
+  nodes: 2000,
+  depth: 64,
+  files: 20,
+};
 const handset = briefById('handset')!;
 
 /** What every reader promises of what it lets through. */

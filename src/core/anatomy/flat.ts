@@ -6,8 +6,9 @@ import { wordsOf } from './reading/tokens';
 /** A tree of which more than this share hangs at one place, or nowhere, is none. */
 const FLAT = 0.7;
 
-/** Fewer bones than this are no body. */
+/** Fewer bones than this are no body; of more the way from each to each is not looked for. */
 const FEWEST = 8;
+const MOST = 2000;
 
 /**
  * The parents of a skeleton whose joints all hang under one node, found from where they lie: the way from the pelvis
@@ -16,7 +17,7 @@ const FEWEST = 8;
  */
 export function parentsFromPlaces(skeleton: Skeleton): Int32Array | null {
   const { bones } = skeleton;
-  if (bones.length < FEWEST) return null;
+  if (bones.length < FEWEST || bones.length > MOST) return null;
   const holder = holderOf(skeleton);
   const root = beginning(skeleton);
   if (holder === null || root < 0 || root === holder) return null;

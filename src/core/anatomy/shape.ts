@@ -140,7 +140,7 @@ function besides({ count, places, parents, children, span }: Bare): Uint8Array {
   const out = new Uint8Array(count);
   for (let i = 0; i < count; i++) {
     const p = parents[i];
-    if (p < 0 || children[i].length > 0) continue;
+    if (p < 0 || children[i].length > 0 || children[p].length > MOST_SIBLINGS) continue;
     for (const s of children[p]) {
       if (s === i || span[s] <= 0 || (children[s].length === 0 && span[s] <= span[i])) continue;
       const way = subtract(places[s], places[p]);
@@ -152,6 +152,9 @@ function besides({ count, places, parents, children, span }: Bare): Uint8Array {
   }
   return out;
 }
+
+/** More chains than this that begin at one bone cannot be told apart by what they are like. */
+const MOST_SIBLINGS = 100;
 
 /** How unlike the chains that begin at two bones are. */
 function unlike({ span, below, size, leaves, reach }: Bare, a: number, b: number): number {
@@ -195,6 +198,7 @@ function sidesOf(
   const candidates = (p: number): Pair[] => {
     const list = children[p].filter((c) => !beside[c]);
     const out: Pair[] = [];
+    if (list.length > MOST_SIBLINGS) return out;
     for (let i = 0; i < list.length; i++)
       for (let j = i + 1; j < list.length; j++) {
         const cost = unlike(bare, list[i], list[j]);
@@ -273,7 +277,7 @@ function pairTwins(bare: Bare, a: number, b: number, twin: Int32Array): void {
   twin[a] = b;
   twin[b] = a;
   const [x, y] = [bare.children[a], bare.children[b]];
-  if (x.length === 0 || y.length === 0) return;
+  if (x.length === 0 || y.length === 0 || x.length * y.length > MOST_SIBLINGS ** 2) return;
   const gain = x.map((c) => y.map((d) => 1 - unlike(bare, c, d)));
   for (const [i, j] of assignAll(gain)) pairTwins(bare, x[i], y[j], twin);
 }

@@ -6,7 +6,16 @@ import { readBvh } from './bvh/read';
 import { writeCollada } from './collada/write';
 import { readCollada } from './collada/read';
 import { isZip, unzip } from './archive';
-import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, Taken, takeVertices } from './errors';
+import {
+  DEEPEST,
+  DEFAULT_LIMITS,
+  type InputFile,
+  ReadError,
+  type ReadLimits,
+  Taken,
+  takeCount,
+  takeVertices,
+} from './errors';
 import { mendCharacter } from './mend';
 import { topDown } from '../character/hierarchy';
 import { readGltf } from './gltf/read';
@@ -82,11 +91,10 @@ export function withinEngine(file: string, read: () => Character): Character {
   }
 }
 
-/** How deep a tree of nodes may be: what walks up from every node takes as long as it is deep. */
-const DEEPEST = 2000;
-
 /** What is asked of a character whatever it was read from. Throws {@link ReadError}. */
 function checkRead(character: Character, file: string, limits: ReadLimits): Character {
+  if (character.nodes.length === 0)
+    throw new ReadError(file, 'it holds no node and no mesh', 'Export it with the character in it.');
   const depth = depthOf(character.nodes);
   if (depth > DEEPEST)
     throw new ReadError(
@@ -94,6 +102,8 @@ function checkRead(character: Character, file: string, limits: ReadLimits): Char
       `its nodes hang ${depth} deep, one under the other; the house takes ${DEEPEST}`,
       'Export it again without the chain.',
     );
+  const shown = character.nodes.reduce((n, { mesh }) => n + (mesh >= 0 ? 1 : 0), 0);
+  if (shown > limits.objects) takeCount(limits, 'objects', shown, file);
   // A mesh that several nodes show is placed for every one of them.
   const copies = copiedVertices(character);
   if (copies > 0) takeVertices(limits, copies, file);

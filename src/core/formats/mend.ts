@@ -8,9 +8,14 @@ import { printable } from './errors';
  * normals without a direction or of another length than one, and numbers that are none are mended, and noted.
  */
 export function mendCharacter(character: Character): Character {
+  const { character: cut, count: long } = cutNames(character);
   const text = new TextMender();
-  const mended = text.mend(character);
+  const mended = text.mend(cut);
   const notes = [...mended.notes];
+  if (long > 0)
+    notes.push(
+      `${long} ${long === 1 ? 'name was' : 'names were'} longer than ${LONGEST_NAME} letters and ${long === 1 ? 'was' : 'were'} cut.`,
+    );
   if (text.count > 0)
     notes.push(
       `${text.count} ${text.count === 1 ? 'name or text' : 'names or texts'} held letters that cannot be kept (NUL, or half of a pair); “�” stands for them.`,
@@ -34,6 +39,54 @@ export function mendCharacter(character: Character): Character {
     notes,
   };
 }
+
+/** The longest name that is kept, letters: no tool of the trade writes longer ones. */
+const LONGEST_NAME = 255;
+
+/** A character whose names are of a length that can be worked with; what differed differs still. */
+function cutNames(character: Character): { character: Character; count: number } {
+  let count = 0;
+  const cutAll = <T extends { readonly name?: unknown }>(list: readonly T[]): readonly T[] => {
+    if (!list.some(({ name }) => isLong(name))) return list;
+    const taken = new Set(list.map(({ name }) => name));
+    const next = new Map<string, number>();
+    return list.map((item) => {
+      const { name } = item;
+      if (!isLong(name)) return item;
+      count++;
+      // Half of a pair would be left where a letter is cut through.
+      const short = name.slice(0, LONGEST_NAME - 10).replace(/[\ud800-\udbff]$/, '');
+      let number = next.get(short) ?? 1;
+      let better = number === 1 ? short : `${short} ${number}`;
+      for (; taken.has(better); better = `${short} ${number}`) number++;
+      taken.add(better);
+      next.set(short, number);
+      return { ...item, name: better };
+    });
+  };
+  const { nodes, meshes, skins, clips, sets, carried, source } = character;
+  const cut = {
+    nodes: cutAll(nodes),
+    meshes: cutAll(meshes),
+    skins: cutAll(skins),
+    clips: cutAll(clips),
+    sets: cutAll(sets),
+  };
+  const lists = {
+    materials: cutAll(carried.materials),
+    textures: cutAll(carried.textures),
+    samplers: cutAll(carried.samplers),
+    cameras: cutAll(carried.cameras),
+  };
+  const generator = isLong(source.generator) ? source.generator.slice(0, LONGEST_NAME) : source.generator;
+  if (count === 0 && generator === source.generator) return { character, count };
+  return {
+    character: { ...character, ...cut, carried: { ...carried, ...lists }, source: { ...source, generator } },
+    count,
+  };
+}
+
+const isLong = (name: unknown): name is string => typeof name === 'string' && name.length > LONGEST_NAME;
 
 /** Nodes without a name are called by their place, by a name that no other has. */
 function nameNodes(nodes: readonly SceneNode[]): SceneNode[] {
@@ -89,14 +142,83 @@ class TextMender {
  */
 const UNIT = 0.00674;
 
+function mendAttribute(
+  mesh: Mesh,
+  name: string,
+  a: Attribute,
+  note: (text: string) => void,
+): Attribute['data'] {
+  if (name === 'NORMAL') return mendNormals(mesh, a, note);
+  if (name === 'TANGENT') return mendTangents(a, note);
+  const data = mendNumbers(name, a, note);
+  return name.startsWith('COLOR_') ? mendColours({ ...a, data }, note) : data;
+}
+
+/** The most that a colour of a byte is. */
+const BRIGHTEST = 255;
+
+/** Colours from 0 to 1, as glTF 2.0 (3.7.2.1) wants them; such as go up to 255 were bytes, others are cut. */
+function mendColours({ data }: Attribute, note: (text: string) => void): Attribute['data'] {
+  let most = 0;
+  let least = 0;
+  for (const x of data) {
+    most = Math.max(most, x);
+    least = Math.min(least, x);
+  }
+  if (least >= 0 && most <= 1) return data;
+  const isBytes =
+    least >= 0 && most > 2 && most <= BRIGHTEST && !data.some((x: number) => !Number.isInteger(x));
+  note(
+    isBytes
+      ? 'Colours went from 0 to 255 and were brought to 0 to 1.'
+      : 'Colours below 0 or above 1 were cut to what a colour can be.',
+  );
+  const scale = isBytes ? 1 / BRIGHTEST : 1;
+  return Float32Array.from(data as Float32Array, (x) => Math.min(1, Math.max(0, x * scale)));
+}
+
 function mendAttributes(mesh: Mesh, note: (text: string) => void): Mesh {
   let { attributes } = mesh;
   for (const [name, a] of Object.entries(mesh.attributes)) {
     if (!(a.data instanceof Float32Array) || name === 'POSITION') continue;
-    const data = name === 'NORMAL' ? mendNormals(mesh, a, note) : mendNumbers(name, a, note);
+    const data = mendAttribute(mesh, name, a, note);
     if (data !== a.data) attributes = { ...attributes, [name]: { ...a, data } };
   }
-  return attributes === mesh.attributes ? mesh : { ...mesh, attributes };
+  const morphs = mendMorphs(mesh.morphs, note);
+  const isSame = attributes === mesh.attributes && morphs === mesh.morphs;
+  return isSame ? mesh : { ...mesh, attributes, morphs };
+}
+
+/** Numbers of morph targets that are none become 0; places are looked at before. */
+function mendMorphs(morphs: Mesh['morphs'], note: (text: string) => void): Mesh['morphs'] {
+  const better = morphs.map((morph, k) => {
+    let { attributes } = morph;
+    for (const [name, a] of Object.entries(morph.attributes)) {
+      if (!(a.data instanceof Float32Array)) continue;
+      const data = mendNumbers(name, a, (text) => note(`target ${k}: ${text}`));
+      if (data !== a.data) attributes = { ...attributes, [name]: { ...a, data } };
+    }
+    return attributes === morph.attributes ? morph : { ...morph, attributes };
+  });
+  return better.every((m, k) => m === morphs[k]) ? morphs : better;
+}
+
+/** Tangents of length one whose fourth number is 1 or −1, as glTF 2.0 (3.7.2.1) wants them. */
+function mendTangents({ data }: Attribute, note: (text: string) => void): Attribute['data'] {
+  const out = Float32Array.from(data);
+  let mended = 0;
+  for (let v = 0; v < out.length; v += 4) {
+    const l = Math.hypot(out[v], out[v + 1], out[v + 2]);
+    const hand = out[v + 3] < 0 ? -1 : 1;
+    if (Math.abs(l - 1) <= UNIT && out[v + 3] === hand) continue;
+    mended++;
+    if (l > 1e-12 && l < Infinity) for (let k = 0; k < 3; k++) out[v + k] /= l;
+    else out.set([1, 0, 0], v);
+    out[v + 3] = hand;
+  }
+  if (mended === 0) return data;
+  note(`${mended} tangents were not of length one, or had no side, and were mended.`);
+  return out;
 }
 
 /** Weights below nothing, or that are no number, carry nothing: they are taken away. */

@@ -49,7 +49,7 @@ export function withinReach(c: Character, file: string): Character {
   });
   c.clips.forEach((clip, i) =>
     clip.channels.forEach((ch) => {
-      if (beyond(ch.values) >= 0)
+      if (beyond(ch.values) >= 0 || beyond(ch.times) >= 0)
         fail(
           `clip ${i} “${printable(clip.name)}” moves “${printable(c.nodes[ch.node].name)}” beyond all bounds`,
         );

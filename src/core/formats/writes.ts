@@ -9,8 +9,11 @@ export type WriteFormat = (typeof WRITES)[number];
 export class WriteError extends Error {}
 
 /** Why a character cannot be written in a format, as a sentence; null where it can. */
-export function whyNotWritten({ meshes }: Pick<Character, 'meshes'>, format: WriteFormat): string | null {
-  if (format === 'obj' && !meshes.some((m) => m.polygonOffsets.length > 1))
+export function whyNotWritten(
+  { nodes, meshes }: Pick<Character, 'nodes' | 'meshes'>,
+  format: WriteFormat,
+): string | null {
+  if (format === 'obj' && !nodes.some((n) => (meshes[n.mesh]?.polygonOffsets.length ?? 0) > 1))
     return 'OBJ holds meshes only, and there is none here; choose binary glTF or COLLADA.';
   return null;
 }

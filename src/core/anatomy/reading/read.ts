@@ -75,10 +75,10 @@ export function gluedSide(words: readonly (readonly string[])[]): '' | 'l' | 'r'
   return (['l', 'r'] as const).find(isGlued) ?? '';
 }
 
-const withoutGluedSide = (words: readonly string[][]): readonly string[][] =>
+const withoutGluedSide = (words: readonly (readonly string[])[]): readonly (readonly string[])[] =>
   gluedSide(words) ? words.map(([first, ...rest]) => [first.slice(1), ...rest]) : words;
 
-function withoutShared(words: readonly string[][]): string[][] {
+function withoutShared(words: readonly (readonly string[])[]): string[][] {
   if (words.length < 6) return words.map((w) => [...w]);
   const count = new Map<string, number>();
   for (const list of words) for (const w of new Set(list)) count.set(w, (count.get(w) ?? 0) + 1);
@@ -257,7 +257,7 @@ function markAttachPoints(
 }
 
 /** Bones without flesh that close their chains by a word of the skeleton’s own. */
-function markClosing({ bones }: Skeleton, words: readonly string[][], kinds: Kind[]): void {
+function markClosing({ bones }: Skeleton, words: readonly (readonly string[])[], kinds: Kind[]): void {
   const parents = bones.map((b) => b.parent);
   closesChain(words, parents).forEach((closes, i) => {
     if (closes && kinds[i] === 'bone' && !(bones[i].weight > 0)) kinds[i] = 'end';

@@ -1,4 +1,5 @@
 /** Names taken apart into words and numbers, whatever they are written in. */
+import { LRUCache } from 'lru-cache';
 import { MEANINGS } from './words';
 
 /** Letters of Latin script that no accent can be taken off. */
@@ -23,18 +24,31 @@ export function plainText(text: string): string {
     .replace(/[łßıøđæœ]/g, (letter) => PLAIN.get(letter) as string);
 }
 
-/** Scripts without blanks between words. */
-const RUN = /[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Hangul}ー々]/u;
+/** Scripts without blanks between words, as they stand in a class of letters. */
+const RUNS = '\\p{Script=Han}\\p{Script=Hiragana}\\p{Script=Katakana}\\p{Script=Hangul}ー々';
+const RUN = new RegExp(`[${RUNS}]`, 'u');
+
+/** A run of letters that all are of such scripts, or none of them. */
+const SAME_RUN = new RegExp(`[${RUNS}]+|[^${RUNS}]+`, 'gu');
 
 /**
  * The words and numbers of a name, small, in order: split at signs, changes of case, digits and scripts, and
  * then words that are written as one where the list knows their parts: “LeftForeArm_02” → left, forearm, 02.
  */
-export function wordsOf(name: string): string[] {
+export function wordsOf(name: string): readonly string[] {
+  let words = known.get(name);
+  if (!words) known.set(name, (words = splitName(name)));
+  return words;
+}
+
+/** Names that were read last: the same are asked for by many. */
+const known = new LRUCache<string, readonly string[]>({ max: 50_000 });
+
+function splitName(name: string): string[] {
   const split = name
     .normalize('NFKC')
     .replace(/(\p{Ll})(\p{Lu})/gu, '$1 $2')
-    .replace(/(\p{Lu}+)(\p{Lu}\p{Ll})/gu, '$1 $2')
+    .replace(/(\p{Lu})(?=\p{Lu}\p{Ll})/gu, '$1 ')
     .replace(/(\p{L})(\p{Nd})/gu, '$1 $2')
     .replace(/(\p{Nd})(\p{L})/gu, '$1 $2');
   const parts = plainText(split)
@@ -45,15 +59,7 @@ export function wordsOf(name: string): string[] {
 }
 
 /** Runs of scripts without blanks apart from the letters beside them. */
-function splitScripts(part: string): string[] {
-  const out: string[] = [];
-  for (const letter of part) {
-    const last = out.at(-1);
-    if (last !== undefined && RUN.test(letter) === RUN.test(last[0])) out[out.length - 1] = last + letter;
-    else out.push(letter);
-  }
-  return out;
-}
+const splitScripts = (part: string): string[] => part.match(SAME_RUN) ?? [];
 
 /**
  * A word that is not in the list as those that are: all of it in a script with blanks, as much as can be in one

@@ -2,7 +2,15 @@ import { wordTable } from '../../character/words';
 import { toHouseAxes } from '../../character/axes';
 import { type Channel, type Character, type SceneNode, node } from '../../character/model';
 import { quatAbout, quatMultiply } from '../../geometry/matrix';
-import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable } from '../errors';
+import {
+  DEEPEST,
+  DEFAULT_LIMITS,
+  type InputFile,
+  ReadError,
+  type ReadLimits,
+  printable,
+  takeCount,
+} from '../errors';
 import {
   NumberScanner,
   type ReadOptions,
@@ -44,7 +52,7 @@ export function readBvh(
     for (let i = text.indexOf('\n'); i >= 0 && i < at; i = text.indexOf('\n', i + 1)) line++;
     throw new ReadError(main.name, `line ${line}: ${what}`, 'Export the motion again as BVH.');
   };
-  const { nodes, joints } = new Hierarchy(text, limits, fail).read();
+  const { nodes, joints } = new Hierarchy(main.name, text, limits, fail).read();
   if (nodes.length === 0) fail(0, 'there is no joint in the hierarchy');
 
   const bare = bareCharacter(main.name, sourceOf('BVH', '', files, options));
@@ -75,6 +83,7 @@ class Hierarchy {
   private readonly joints: Joint[] = [];
 
   constructor(
+    private readonly fileName: string,
     private readonly text: string,
     private readonly limits: ReadLimits,
     private readonly fail: Fail,
@@ -118,8 +127,8 @@ class Hierarchy {
 
   private joint(parent: number, name: string, depth: number, isEnd: boolean): void {
     const { limits, nodes } = this;
-    if (depth > limits.depth) this.failHere(`the hierarchy is nested more than ${limits.depth} deep`);
-    if (nodes.length >= limits.nodes) this.failHere(`there are more than ${limits.nodes} joints`);
+    if (depth > DEEPEST) this.failHere(`the hierarchy is nested more than ${DEEPEST} deep`);
+    takeCount(limits, 'joints', 1, this.fileName);
     const at = nodes.push(node({ name, parent, kind: 'bone' })) - 1;
     if (this.next() !== '{') this.failHere(`“${printable(name, 40)}” is not followed by {`);
     for (let w = this.next(); w !== '}'; w = this.next()) {
@@ -149,6 +158,10 @@ class Hierarchy {
   }
 }
 
+/** How short a frame may be, and how long a motion, seconds. */
+const SHORTEST_FRAME = 1e-6;
+const LONGEST_MOTION = 1e7;
+
 function readMotion(
   text: string,
   start: number,
@@ -162,11 +175,12 @@ function readMotion(
   const seconds = Number(header[2].replace(',', '.'));
   if (!Number.isInteger(frames) || frames < 0)
     return fail(start, `“${printable(header[1], 24)}” is no number of frames`);
-  if (!(seconds > 0) || !Number.isFinite(seconds))
-    return fail(start, `“${printable(header[2], 24)}” is no frame time`);
   const width = joints.reduce((n, j) => n + j.channels.length, 0);
   if (frames * width > 200_000_000 || frames * width > text.length)
     return fail(start, `${frames} frames of ${width} numbers are announced, more than the file can hold`);
+  // Times are kept in single precision: they have to rise, and to end at some time.
+  if (!(seconds >= SHORTEST_FRAME) || !(seconds * Math.max(1, frames) <= LONGEST_MOTION))
+    return fail(start, `“${printable(header[2], 24)}” is no frame time of ${frames} frames`);
   const scan = new NumberScanner(text, text.indexOf(header[0], start) + header[0].length);
   const values = new Float64Array(frames * width);
   for (let i = 0; i < values.length; i++) {

@@ -233,7 +233,11 @@ function channelsOf(
   end: number,
 ): Channel[] {
   const byNode = new Map<number, Track[]>();
-  for (const t of tracks) byNode.set(t.node, [...(byNode.get(t.node) ?? []), t]);
+  for (const t of tracks) {
+    const list = byNode.get(t.node);
+    if (list) list.push(t);
+    else byNode.set(t.node, [t]);
+  }
   return [...byNode].flatMap(([n, list]) => nodeChannels(n, list, transforms.get(n) ?? [], start, end));
 }
 
@@ -248,6 +252,7 @@ function nodeChannels(
   const stepped = tracks.every((t) => isStepped(t.curve));
   for (const { curve, transform, member } of tracks) {
     const { times } = curve;
+    const isBent = isCurved(curve);
     const turn = transforms[transform].kind === 'rotate' && (member === 3 || member === -1);
     times.forEach((t, i) => {
       moments.add(t);
@@ -261,7 +266,7 @@ function nodeChannels(
         : 0;
       const steps = Math.min(
         600,
-        Math.max(Math.ceil(swing / WIDEST), isCurved(curve) ? Math.ceil(span / CURVE_STEP_SECONDS) : 1),
+        Math.max(Math.ceil(swing / WIDEST), isBent ? Math.ceil(span / CURVE_STEP_SECONDS) : 1),
       );
       for (let k = 1; k < steps; k++) moments.add(times[i - 1] + (span * k) / steps);
     });

@@ -1,7 +1,10 @@
 import { DOMParser, type Element, ParseError } from '@xmldom/xmldom';
 import { isZip, unzip } from '../archive';
-import { type InputFile, ReadError, type ReadLimits, printable } from '../errors';
+import { DEEPEST, type InputFile, ReadError, type ReadLimits, printable } from '../errors';
 import { NumberScanner, textOf, wordsOf } from '../text';
+
+/** How deep elements may stand in one another: nodes do, and what describes them hangs below. */
+const DEEPEST_ELEMENT = DEEPEST + 32;
 
 /** A COLLADA file opened: its tree, every element by its id, and the files that came along. */
 export class ColladaDocument {
@@ -15,7 +18,7 @@ export class ColladaDocument {
     const stack: { e: Element; depth: number }[] = [{ e: root, depth: 0 }];
     while (stack.length > 0) {
       const { e, depth } = stack.pop() as { e: Element; depth: number };
-      if (depth > limits.depth) this.fail(e, `its elements are nested more than ${limits.depth} deep`);
+      if (depth > DEEPEST_ELEMENT) this.fail(e, `its elements are nested more than ${DEEPEST_ELEMENT} deep`);
       const id = e.getAttribute('id');
       if (id && !this.byId.has(id)) this.byId.set(id, e);
       for (const c of kids(e)) stack.push({ e: c, depth: depth + 1 });
@@ -86,6 +89,25 @@ export class ColladaDocument {
     const out = this.numbers(e);
     if (out.length !== n) this.fail(e, `<${e.tagName}> holds ${out.length} numbers where ${n} are needed`);
     return Array.from(out);
+  }
+}
+
+/** Elements by what stands in one of their attributes; the first counts where several say the same. */
+export class NamedElements {
+  private readonly byAttribute = new Map<string, Map<string, Element>>();
+  constructor(private readonly elements: readonly Element[]) {}
+
+  by(attribute: string, name: string): Element | undefined {
+    let index = this.byAttribute.get(attribute);
+    if (!index) {
+      index = new Map();
+      for (const e of this.elements) {
+        const said = e.getAttribute(attribute);
+        if (said !== null && !index.has(said)) index.set(said, e);
+      }
+      this.byAttribute.set(attribute, index);
+    }
+    return index.get(name);
   }
 }
 
@@ -229,10 +251,10 @@ function parse(file: InputFile, limits: ReadLimits): Element {
       if (end < 0) break;
       if (text.charCodeAt(end - 1) !== 47) open++;
     }
-    if (open > limits.depth)
+    if (open > DEEPEST_ELEMENT)
       throw new ReadError(
         file.name,
-        `its elements are nested more than ${limits.depth} deep`,
+        `its elements are nested more than ${DEEPEST_ELEMENT} deep`,
         'Export it again.',
       );
   }

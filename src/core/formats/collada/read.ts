@@ -13,16 +13,18 @@ import {
 import { withLocal } from '../../character/rehang';
 import { times } from '../../geometry/matrix';
 import {
+  DEEPEST,
   DEFAULT_LIMITS,
   type InputFile,
   type ReadLimits,
   ReadError,
   printable,
+  takeCount,
   takeVertices,
 } from '../errors';
 import { type ReadOptions, bareCharacter, sourceOf } from '../text';
 import { type Animated, readClips } from './animation';
-import { type ColladaDocument, all, down, kid, kids, openCollada, textIn } from './document';
+import { type ColladaDocument, NamedElements, all, down, kid, kids, openCollada, textIn } from './document';
 import { type Together, togetherNotes } from '../together';
 import { type Bind, type Shape, readBind, readGeometry, readMorphs } from './geometry';
 import { ColladaMaterials } from './materials';
@@ -67,7 +69,7 @@ class ColladaReader {
   private readonly pending: PendingController[] = [];
   private readonly shapes = new Map<Element, Shape | null>();
   private readonly boundMeshes = new Map<string, number>();
-  private readonly plainMeshes = new Map<string, number>();
+  private readonly plainMeshes = new Map<Element, Map<string, number>>();
   private readonly binds = new Map<Element, { bind: Bind; shape: Shape; mesh: Mesh }>();
   private readonly animated = new Map<string, Animated>();
   private readonly materials: ColladaMaterials;
@@ -152,12 +154,7 @@ class ColladaReader {
   }
 
   private add(name: string, parent: number, kind: SceneNode['kind'], e: Element | null): number {
-    if (this.nodes.length >= this.doc.limits.nodes)
-      throw new ReadError(
-        this.doc.name,
-        `it has more than ${this.doc.limits.nodes} nodes`,
-        'Raise the limit in the settings.',
-      );
+    takeCount(this.doc.limits, 'nodes', 1, this.doc.name);
     this.elements.push(e);
     return this.nodes.push(node({ name, parent, kind })) - 1;
   }
@@ -165,8 +162,7 @@ class ColladaReader {
   private node(e: Element, parent: number, way: readonly Element[], depth: number): void {
     if (way.includes(e))
       this.doc.fail(e, `the node “${printable(e.getAttribute('id') ?? '', 40)}” is an instance of itself`);
-    if (depth > this.doc.limits.depth)
-      this.doc.fail(e, `its nodes are nested more than ${this.doc.limits.depth} deep`);
+    if (depth > DEEPEST) this.doc.fail(e, `its nodes are nested more than ${DEEPEST} deep`);
     const isJoint = e.getAttribute('type') === 'JOINT';
     const at = this.add(
       e.getAttribute('name') || e.getAttribute('id') || e.getAttribute('sid') || '',
@@ -250,7 +246,10 @@ class ColladaReader {
 
   /** Every mesh is copied when it is turned to the house's axes. */
   private addMesh(mesh: Mesh): number {
-    takeVertices(this.doc.limits, mesh.vertexCount, this.doc.name);
+    const { limits, name } = this.doc;
+    takeVertices(limits, mesh.vertexCount, name);
+    takeCount(limits, 'objects', mesh.pieces.length, name);
+    takeCount(limits, 'targets', mesh.morphs.length, name);
     return this.meshes.push(mesh) - 1;
   }
 
@@ -258,12 +257,11 @@ class ColladaReader {
     const shape = this.shape(geometry);
     if (!shape) return;
     const mesh = this.dressed(shape, shape.mesh, instance);
-    const key = `${[...this.shapes.keys()].indexOf(geometry)}:${mesh.pieces.map((p) => p.material).join()}`;
-    let m = this.plainMeshes.get(key);
-    if (m === undefined) {
-      m = this.addMesh(mesh);
-      this.plainMeshes.set(key, m);
-    }
+    const dressed = this.plainMeshes.get(geometry) ?? new Map<string, number>();
+    this.plainMeshes.set(geometry, dressed);
+    const key = mesh.pieces.map((p) => p.material).join();
+    const m = dressed.get(key) ?? this.addMesh(mesh);
+    dressed.set(key, m);
     this.nodes[at] = { ...this.nodes[at], mesh: m, kind: this.nodes[at].kind === 'bone' ? 'bone' : 'mesh' };
   }
 
@@ -343,25 +341,27 @@ class ColladaReader {
       return e ? [e] : [];
     });
     const inside = roots.flatMap((r) => [r, ...all(r, 'node')]);
-    const everywhere = this.elements.filter((e): e is Element => e !== null);
+    const near = new NamedElements(inside);
+    const everywhere = new NamedElements(this.elements.filter((e): e is Element => e !== null));
+    const places = new Map<Element | null, number>();
+    this.elements.forEach((e, i) => places.has(e) || places.set(e, i));
     const find = (name: string): number => {
-      const by = (list: readonly Element[], attribute: string) =>
-        list.find((e) => e.getAttribute(attribute) === name);
       const e = bind.byId
-        ? by(everywhere, 'id')
-        : (by(inside, 'sid') ??
-          by(inside, 'id') ??
-          by(inside, 'name') ??
-          by(everywhere, 'sid') ??
-          by(everywhere, 'id') ??
-          by(everywhere, 'name'));
+        ? everywhere.by('id', name)
+        : (near.by('sid', name) ??
+          near.by('id', name) ??
+          near.by('name', name) ??
+          everywhere.by('sid', name) ??
+          everywhere.by('id', name) ??
+          everywhere.by('name', name));
       if (!e)
         this.doc.fail(
           controller,
           `the skin “${printable(controller.getAttribute('id') ?? '', 40)}” names the joint “${printable(name, 40)}”, which is nowhere in the scene`,
         );
-      return this.elements.indexOf(e as Element);
+      return places.get(e) ?? -1;
     };
+    takeCount(this.doc.limits, 'bindings', bind.names.length, this.doc.name);
     const joints = bind.names.map(find);
     const inverseBinds = new Float64Array((joints.length + (bind.usesShape ? 1 : 0)) * 16);
     joints.forEach((_, j) => inverseBinds.set(times(bind.inverseBinds, bind.bindShape, j * 16), j * 16));
@@ -374,7 +374,8 @@ class ColladaReader {
         `Some weights of “${printable(this.nodes[at].name)}” belong to no joint but to the bind shape; the bone “${printable(this.nodes[still].name)}” stands for it.`,
       );
     }
-    const twice = joints.findIndex((j, i) => joints.indexOf(j) !== i);
+    const seen = new Set<number>();
+    const twice = joints.findIndex((j) => seen.size === seen.add(j).size);
     if (twice >= 0)
       this.doc.fail(
         controller,
@@ -462,6 +463,7 @@ class ColladaReader {
   /** Joints of skins are bones, whatever their nodes say, and so is what lies between two of them. */
   private kinds(): void {
     const joints = new Set(this.skins.flatMap((s) => s.joints));
+    takeCount(this.doc.limits, 'joints', joints.size, this.doc.name);
     const bone = (i: number) => {
       if (this.nodes[i].kind === 'empty') this.nodes[i] = { ...this.nodes[i], kind: 'bone' };
     };

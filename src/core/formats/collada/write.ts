@@ -774,10 +774,14 @@ const clean = (s: string): string =>
 /** Names fit for an XML id, no two alike. */
 function uniqueIds(names: readonly string[]): string[] {
   const used = new Set<string>();
+  // What is taken stays taken: of one stem the search goes on where it ended.
+  const next = new Map<string, number>();
   return names.map((n) => {
     const stem = n.replace(/[^\w.-]/g, '_').replace(/^[^A-Za-z_]/, '_$&') || '_';
     let id = stem;
-    for (let k = 2; used.has(id); k++) id = `${stem}_${k}`;
+    let k = next.get(stem) ?? 2;
+    for (; used.has(id); k++) id = `${stem}_${k}`;
+    next.set(stem, k);
     used.add(id);
     return id;
   });

@@ -18,19 +18,23 @@ import type {
   VertexArray,
 } from '../../character/model';
 import { topDown } from '../../character/hierarchy';
+import { node } from '../../character/model';
 import { decompose } from '../../geometry/matrix';
 import { addressOf } from '../../character/bundle';
 import {
+  type Countable,
   DEFAULT_LIMITS,
   type InputFile,
   ReadError,
   type ReadLimits,
   printable,
+  takeCount,
   takeVertices,
 } from '../errors';
 import { isObjectWord } from '../../character/words';
 import { nameOfFile } from '../text';
 import { Accessors, asFloats } from './accessor';
+import { soundAttributes, soundJoints, soundTarget, soundWeights } from './attributes';
 import { openContainer, resourceOf } from './container';
 import { type Polygons, decodeNgons, recoverQuads, trianglesAsPolygons } from './polygons';
 import { soundJson } from './sound';
@@ -71,6 +75,7 @@ class GltfReader {
   private readonly accessors: Accessors;
   private readonly notes: string[] = [];
   private readonly json: JsonObject;
+  private readonly isQuantized: boolean;
 
   constructor(
     private readonly opened: ReturnType<typeof openContainer>,
@@ -79,6 +84,8 @@ class GltfReader {
   ) {
     const { json, notes } = soundJson(opened.json);
     this.json = json;
+    this.isQuantized =
+      Array.isArray(json.extensionsUsed) && json.extensionsUsed.includes('KHR_mesh_quantization');
     this.notes.push(...notes);
     this.accessors = new Accessors({ ...opened, json }, limits);
   }
@@ -98,9 +105,15 @@ class GltfReader {
           `its meshes are compressed (${x})`,
           'Export it without compression.',
         );
-    const skins = objects(this.json.skins).map((s, i) => this.skin(s, i));
+    this.count();
+    const nodeCount = objects(this.json.nodes).length;
+    const skins = objects(this.json.skins).map((s, i) => this.skin(s, i, nodeCount));
     const nodes = this.nodes(skins);
     const meshes = objects(this.json.meshes).map((m, i) => this.mesh(m, i));
+    if (nodes.length === 0 && meshes.length > 0) {
+      nodes.push(...meshes.map((m, i) => node({ name: m.name, kind: 'mesh', mesh: i })));
+      this.notes.push('The file has meshes and no node that shows them; each has one now.');
+    }
     this.checkJoints(nodes, meshes, skins);
     const clips = objects(this.json.animations).map((a, i) => this.clip(a, i, nodes, meshes));
     const asset = object(this.json.asset);
@@ -122,6 +135,31 @@ class GltfReader {
     };
   }
 
+  /** Counts what the file lists, before anything is made of it. */
+  private count(): void {
+    const { json, limits } = this;
+    const take = (what: Countable, n: number) => takeCount(limits, what, n, this.opened.name);
+    const primitives = objects(json.meshes).map((m) => objects(m.primitives));
+    take('nodes', objects(json.nodes).length);
+    take(
+      'objects',
+      primitives.reduce((n, list) => n + list.length, 0),
+    );
+    // Those of one mesh are the same targets, primitive by primitive.
+    take(
+      'targets',
+      primitives.reduce((n, list) => n + Math.max(0, ...list.map((p) => objects(p.targets).length)), 0),
+    );
+    take('clips', objects(json.animations).length);
+    take(
+      'materials',
+      [json.materials, json.textures, json.images, json.samplers].reduce<number>(
+        (n, list) => n + objects(list).length,
+        0,
+      ),
+    );
+  }
+
   private numbers(x: Json | undefined, n: number, otherwise: number[], from: string): number[] {
     if (x === undefined) return otherwise;
     if (!Array.isArray(x) || x.length !== n || !x.every((y) => typeof y === 'number' && Number.isFinite(y)))
@@ -131,15 +169,12 @@ class GltfReader {
 
   private nodes(skins: readonly Skin[]): SceneNode[] {
     const list = objects(this.json.nodes);
-    if (list.length > this.limits.nodes)
-      throw new ReadError(
-        this.opened.name,
-        `it has ${list.length} nodes, more than the limit of ${this.limits.nodes}`,
-        'Raise the limit in the settings.',
-      );
     const parents = this.parents(list);
-    const joints = new Set(skins.flatMap((s) => s.joints));
-    const nodes = list.map((n, i) => this.node(n, i, parents[i], joints.has(i), skins.length));
+    const joints = new Set<number>();
+    for (const s of skins) for (const j of s.joints) joints.add(j);
+    takeCount(this.limits, 'joints', joints.size, this.opened.name);
+    const meshCount = objects(this.json.meshes).length;
+    const nodes = list.map((n, i) => this.node(n, i, parents[i], joints.has(i), skins.length, meshCount));
     if (topDown(nodes).length !== nodes.length) this.fail('its nodes hang in a cycle');
     callBonesAlongSkins(nodes, skins);
     callBareTipsBones(nodes);
@@ -160,11 +195,18 @@ class GltfReader {
     return parents;
   }
 
-  private node(n: JsonObject, i: number, parent: number, isJoint: boolean, skinCount: number): SceneNode {
+  private node(
+    n: JsonObject,
+    i: number,
+    parent: number,
+    isJoint: boolean,
+    skinCount: number,
+    meshCount: number,
+  ): SceneNode {
     const where = `node ${i}${n.name ? ` “${printable(text(n.name))}”` : ''}`;
     const mesh = index(n.mesh);
     const skin = index(n.skin);
-    if (n.mesh !== undefined && (mesh < 0 || mesh >= objects(this.json.meshes).length))
+    if (n.mesh !== undefined && (mesh < 0 || mesh >= meshCount))
       this.fail(`${where} names mesh ${String(n.mesh)}, which is not there`);
     if (n.skin !== undefined && (skin < 0 || skin >= skinCount))
       this.fail(`${where} names skin ${String(n.skin)}, which is not there`);
@@ -226,8 +268,7 @@ class GltfReader {
     return { morphWeights: this.numbers(weights, count, [], `the weights of ${where}`) };
   }
 
-  private skin(s: JsonObject, i: number): Skin {
-    const nodeCount = objects(this.json.nodes).length;
+  private skin(s: JsonObject, i: number, nodeCount: number): Skin {
     const joints = (Array.isArray(s.joints) ? s.joints : []).map((j) => {
       if (!Number.isInteger(j) || (j as number) < 0 || (j as number) >= nodeCount)
         this.fail(`skin ${i} names joint node ${String(j)}, which is not there`);
@@ -235,6 +276,7 @@ class GltfReader {
     });
     if (joints.length === 0) this.fail(`skin ${i} has no joints`);
     if (new Set(joints).size !== joints.length) this.fail(`skin ${i} lists a joint twice`);
+    takeCount(this.limits, 'bindings', joints.length, this.opened.name);
     let inverseBinds = new Float32Array(joints.length * 16);
     if (s.inverseBindMatrices === undefined) {
       joints.forEach((_, j) => {
@@ -375,8 +417,9 @@ class GltfReader {
       this.fail(`vertex ${Math.floor(bad / 3)} of ${from} has a position that is not a finite number`);
     const count = points.length / 3;
     takeVertices(this.limits, count, this.opened.name);
-    const out: Record<string, Attribute> = {};
+    const read: Record<string, Attribute> = {};
     const sets: { joints: Attribute; weights: Attribute }[] = [];
+    const tell = (sentence: string) => this.notes.push(sentence);
     for (const [name, accessor] of Object.entries(attributes)) {
       if (/^(JOINTS|WEIGHTS)_\d+$/.test(name)) continue;
       if (isObjectWord(name)) {
@@ -387,8 +430,9 @@ class GltfReader {
         name === 'POSITION'
           ? { data: points, size: 3, normalized: false, type: 'VEC3' }
           : this.accessors.get(accessor, from);
-      out[name] = this.fitted(a, count, `${printable(name)} of ${from}`);
+      read[name] = this.fitted(a, count, `${printable(name)} of ${from}`);
     }
+    const out = soundAttributes(read, from, this.isQuantized, tell);
     for (const name of this.missingSets(out, from))
       out[name] = { data: new Float32Array(count * 2), size: 2, normalized: false, type: 'VEC2' };
     for (
@@ -403,19 +447,22 @@ class GltfReader {
       if (joints.size !== 4 || weights.size !== 4)
         this.fail(`the influences of ${from} do not have four entries for each vertex`);
       sets.push({
-        joints: this.fitted(joints, count, `JOINTS_${k} of ${from}`),
-        weights: this.fitted(weights, count, `WEIGHTS_${k} of ${from}`),
+        joints:
+          soundJoints(this.fitted(joints, count, `JOINTS_${k} of ${from}`)) ??
+          this.fail(`JOINTS_${k} of ${from} holds what no joint is counted by`),
+        weights:
+          soundWeights(this.fitted(weights, count, `WEIGHTS_${k} of ${from}`), from, tell) ??
+          this.fail(`WEIGHTS_${k} of ${from} stands in numbers that no weight stands in`),
       });
     }
-    const targetAttributes = targets.map((t, k) =>
-      Object.fromEntries(
-        Object.entries(t).map(([name, accessor]) => {
-          const a = this.accessors.get(accessor, `${from}, target ${k}`);
-          const fitted = this.fitted(a, count, `${printable(name)} of target ${k} of ${from}`);
-          return [name, { ...fitted, data: asFloats(fitted), normalized: false }];
-        }),
-      ),
-    );
+    const targetAttributes = targets.map((t, k) => {
+      const what = `target ${k} of ${from}`;
+      const fitted = Object.entries(t).map(([name, accessor]) => {
+        const a = this.accessors.get(accessor, `${from}, target ${k}`);
+        return [name, this.fitted(a, count, `${printable(name)} of ${what}`)] as const;
+      });
+      return soundTarget(Object.fromEntries(fitted), out, what, tell);
+    });
     return { start, count, attributes: out, sets, targets: targetAttributes };
   }
 
@@ -510,7 +557,7 @@ class GltfReader {
       }
       const times = asFloats(this.accessors.get(sampler.input, where));
       const values = asFloats(this.accessors.get(sampler.output, where));
-      if (![...times].every(Number.isFinite) || values.some((x) => !Number.isFinite(x)))
+      if (times.some((x) => !Number.isFinite(x)) || values.some((x) => !Number.isFinite(x)))
         this.fail(`channel ${k} of ${where} holds a number that is not finite`);
       const interpolation = (text(sampler.interpolation) || 'LINEAR') as Channel['interpolation'];
       const morphCount = meshes[nodes[nodeIndex].mesh]?.morphs.length ?? 0;

@@ -6,6 +6,7 @@ import type {
   Json,
   JsonObject,
   Mesh,
+  Morph,
   Piece,
   VertexArray,
 } from '../../character/model';
@@ -178,14 +179,7 @@ class GltfWriter {
           if (m.attributes[name])
             attributes[name] = this.attribute(m.attributes[name], piece, whole, name === 'POSITION');
         if (m.influences) Object.assign(attributes, this.influences(m, m.influences, piece, jointCount));
-        targets = m.morphs.map((t) =>
-          Object.fromEntries(
-            Object.entries(t.attributes).map(([name, a]) => [
-              name,
-              this.attribute(a, piece, whole, name === 'POSITION'),
-            ]),
-          ),
-        );
+        targets = m.morphs.map((t) => this.target(t, piece, whole));
         attributeSets.set(key, attributes);
         targetSets.set(key, targets);
       }
@@ -224,6 +218,17 @@ class GltfWriter {
     if (list.length === 0) return {};
     const data = piece.vertexCount < 65535 ? Uint16Array.from(list) : Uint32Array.from(list);
     return { indices: this.accessor(data, 'SCALAR', false, ELEMENT_BUFFER) };
+  }
+
+  /** A morph target; one that moves nothing moves its points by nothing, since none may be empty (glTF 2.0, 3.7.2.2). */
+  private target({ attributes }: Morph, piece: Piece, whole: boolean): JsonObject {
+    const rows = Object.entries(attributes);
+    const still = { data: new Float32Array(piece.vertexCount * 3), type: 'VEC3' };
+    if (rows.length === 0)
+      return { POSITION: this.accessor(still.data, still.type, false, ARRAY_BUFFER, true) };
+    return Object.fromEntries(
+      rows.map(([name, a]) => [name, this.attribute(a, piece, whole, name === 'POSITION')]),
+    );
   }
 
   private attribute(a: Attribute, piece: Piece, whole: boolean, bounds: boolean): number {

@@ -1,6 +1,6 @@
 import { type Character, type JsonObject, type Mesh, type Piece, node } from '../../character/model';
 import { toHouseAxes } from '../../character/axes';
-import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable } from '../errors';
+import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable, takeCount } from '../errors';
 import { NumberScanner, type ReadOptions, bareCharacter, floats, sourceOf, textOf } from '../text';
 import { type Together, countTogether, togetherNotes } from '../together';
 import { type ObjMaterial, readMaterials } from './materials';
@@ -95,6 +95,8 @@ class ObjScan {
   readonly libraries: string[] = [];
   /** Meshes that keep several points at one place. */
   readonly together: Together[] = [];
+  private readonly partNamed = new Map<string, Part>();
+  private readonly materialNamed = new Map<string, number>();
   private readonly left = new Map<string, number>();
   private readonly row: number[] = [];
   private part: Part | null = null;
@@ -294,9 +296,11 @@ class ObjScan {
   }
 
   private beginPart(): Part {
+    takeCount(this.limits, 'objects', 1, this.fileName);
     const name = this.object || this.group || '';
     const part: Part = { name, corners: new Int32Array(3072), used: 0, sizes: [], materials: [] };
     this.parts.push(part);
+    if (!this.partNamed.has(name)) this.partNamed.set(name, part);
     return part;
   }
 
@@ -307,8 +311,7 @@ class ObjScan {
     } else if (word === 'g') {
       this.beginGroup(rest);
     } else if (word === 'usemtl') {
-      this.material = this.materials.indexOf(rest);
-      if (this.material < 0) this.material = this.materials.push(rest) - 1;
+      this.material = this.materialAt(rest);
     } else if (word === 'mtllib') {
       this.libraries.push(rest);
     } else if (word === 'l') {
@@ -324,13 +327,22 @@ class ObjScan {
     }
   }
 
+  private materialAt(name: string): number {
+    const known = this.materialNamed.get(name);
+    if (known !== undefined) return known;
+    takeCount(this.limits, 'materials', 1, this.fileName);
+    const at = this.materials.push(name) - 1;
+    this.materialNamed.set(name, at);
+    return at;
+  }
+
   private beginGroup(name: string): void {
     if (this.object !== '') {
       this.skip('groups inside objects');
       return;
     }
     this.group = name;
-    this.part = this.parts.find((p) => p.name === name) ?? null;
+    this.part = this.partNamed.get(name) ?? null;
   }
 }
 
@@ -383,10 +395,9 @@ function meshOf(p: Part, scan: ObjScan, fallback: string): Mesh {
   const pieces: Piece[] = [];
   let polygon = 0;
   let at = 0;
-  for (const m of new Set(p.materials)) {
+  for (const [m, polygons] of polygonsByMaterial(p)) {
     const from = polygon;
-    for (let q = 0; q < p.sizes.length; q++) {
-      if (p.materials[q] !== m) continue;
+    for (const q of polygons) {
       for (let c = starts[q]; c < starts[q + 1]; c++) corners[at++] = vertexOf[c];
       offsets[++polygon] = at;
     }
@@ -412,6 +423,17 @@ function meshOf(p: Part, scan: ObjScan, fallback: string): Mesh {
     influenceStorage: null,
     morphs: [],
   };
+}
+
+/** The polygons of every material, in the order in which materials come. */
+function polygonsByMaterial({ materials }: Part): Map<number, number[]> {
+  const out = new Map<number, number[]>();
+  materials.forEach((m, q) => {
+    const list = out.get(m);
+    if (list) list.push(q);
+    else out.set(m, [q]);
+  });
+  return out;
 }
 
 interface Gathered {

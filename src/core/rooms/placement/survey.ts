@@ -186,17 +186,22 @@ export interface Overlap {
   /** Nodes of the joints outside. */ readonly outside: readonly number[];
 }
 
+/** So many joints are looked at; of a skeleton that has more, evenly chosen ones stand for all. */
+const MOST_JOINTS = 600;
+
 /** The joints of the body. Control bones, tips, and bones of clothes do not count. */
 const bodyJoints = once((c): number[] => {
   const weight = weightOfNodes(c);
   const bound = c.nodes.some((n) => n.skin >= 0);
   const marks = new Set(landmarksOf(c).values());
-  return c.nodes.flatMap((n, i) => {
+  const all = c.nodes.flatMap((n, i) => {
     if (n.kind !== 'bone') return [];
     const r = meaningOf(c, i);
     if (r.kind === 'end' || r.part === 'root') return [];
     return marks.has(i) || (bound && weight[i] > 0 && r.part !== '') ? [i] : [];
   });
+  const step = Math.ceil(all.length / MOST_JOINTS);
+  return step <= 1 ? all : all.filter((i, k) => marks.has(i) || k % step === 0);
 });
 
 /** How many joints of the body lie inside the body. */

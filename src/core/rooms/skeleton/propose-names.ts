@@ -48,14 +48,16 @@ export function proposeNames(
   const count = new Map<string, number>();
   for (const name of names(all)) count.set(name, (count.get(name) ?? 0) + 1);
   const taken = new Set(names(all.filter((b) => !wanted.has(b))));
+  const ways = waysToPut(convention);
+  const counters = new Map<string, number>();
   const table: Record<string, string> = {};
   for (const { bone, words, side } of readingsOf(character, convention.leftovers)) {
     const { name } = character.nodes[bone];
     if (!wanted.has(bone) || Object.hasOwn(table, name)) continue;
     const isShared = (count.get(name) ?? 0) > 1;
     const put = isShared
-      ? countedName(words, side, convention, taken)
-      : uniqueName(words, side, convention, taken);
+      ? countedName(words, side, convention, ways, taken)
+      : uniqueName(words, side, convention, ways, taken, counters);
     if (!put) continue;
     if (!isShared) taken.add(put);
     Object.defineProperty(table, name, { value: put, enumerable: true, writable: true, configurable: true });
@@ -71,8 +73,18 @@ interface Read {
 
 const NUMBER = /[_.\- ]\d{3}$/;
 
-/** What the name of every bone says without what copying left on it, in words of Latin script. */
-function readingsOf(character: Character, leftovers: string): Read[] {
+const known = new WeakMap<Character, { readonly leftovers: string; readonly readings: readonly Read[] }>();
+
+/** What the name of every bone says without what copying left on it, in words of Latin script; read once. */
+function readingsOf(character: Character, leftovers: string): readonly Read[] {
+  const before = known.get(character);
+  if (before?.leftovers === leftovers) return before.readings;
+  const readings = readAll(character, leftovers);
+  known.set(character, { leftovers, readings });
+  return readings;
+}
+
+function readAll(character: Character, leftovers: string): Read[] {
   const left = namePattern(`[_.\\- ]?(?:${leftovers})`, true);
   const { bones, ...rest } = skeletonOf(character);
   // A number is what a copy leaves, or what a skeleton without other names has throughout.
@@ -101,20 +113,28 @@ function readingsOf(character: Character, leftovers: string): Read[] {
 const isLatinWord = (word: string) => /^[a-z]+$/.test(word);
 const isSide = (word: string) => ['left', 'right'].includes(MEANINGS.get(word) ?? '');
 
-/** A name that nobody has, counted where it must be; '' where the convention takes none. */
+/**
+ * A name that nobody has, counted where it must be; '' where the convention takes none.
+ * @param counters how far names were counted before, by what they begin with: what is taken stays taken
+ */
 function uniqueName(
   words: readonly string[],
   side: Read['side'],
   convention: Convention,
+  ways: readonly Put[],
   taken: ReadonlySet<string>,
+  counters: Map<string, number>,
 ): string {
-  for (const put of waysToPut(convention))
-    for (let n = 1; n <= taken.size + 2; n++) {
+  for (const [i, put] of ways.entries()) {
+    const key = `${i} ${side} ${words.join(' ')}`;
+    for (let n = counters.get(key) ?? 1; n <= taken.size + 2; n++) {
       const name = put(n === 1 ? words : [...words, String(n)], side);
       if (isTaken(name, convention, taken)) continue;
+      counters.set(key, n);
       if (fits(name, convention)) return name;
       break;
     }
+  }
   return '';
 }
 
@@ -123,9 +143,10 @@ function countedName(
   words: readonly string[],
   side: Read['side'],
   convention: Convention,
+  ways: readonly Put[],
   taken: ReadonlySet<string>,
 ): string {
-  for (const put of waysToPut(convention)) {
+  for (const put of ways) {
     const counted = (n: string) => put([...words.filter((w) => !/^\d+$/.test(w)), n], side);
     const isFree = ![1, 2, 3].some((n) => isTaken(counted(String(n)), convention, taken));
     if (isFree && fits(counted('1'), convention)) return counted('#');

@@ -232,7 +232,11 @@ class Names {
 
 function findDoubled(names: Names): Group {
   const seen = new Map<string, number[]>();
-  for (const b of names.bones) seen.set(names.of(b), [...(seen.get(names.of(b)) ?? []), b]);
+  for (const b of names.bones) {
+    const list = seen.get(names.of(b));
+    if (list) list.push(b);
+    else seen.set(names.of(b), [b]);
+  }
   const bones = [...seen.values()].filter((l) => l.length > 1).flat();
   return {
     mark: 'doubled',

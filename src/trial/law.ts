@@ -1,0 +1,27 @@
+/** What was taken is written by every writer, and what was written is read again by ours and by the standard's validator. */
+import type { Character } from '../core/character/model';
+import { WRITES, readCharacter, whyNotWritten, writeCharacter } from '../core/formats';
+import type { ReadLimits } from '../core/formats/errors';
+import { validate } from './validator';
+
+/** What a file may have had wrong itself and a person mends: a finding tells it (several roots, sheared nodes). */
+const FOUND_BY_AUDIT = ['SKIN_NO_COMMON_ROOT', 'NODE_MATRIX_NON_TRS'];
+
+/** Writes a character in every format that can hold it, and reads all of it again; gives what is not so, null for nothing. */
+export async function brokenLaw(character: Character, limits: ReadLimits): Promise<string | null> {
+  for (const format of WRITES) {
+    if (whyNotWritten(character, format)) continue;
+    const { files } = writeCharacter(character, format, 'x');
+    try {
+      readCharacter(files, limits, { unitMetres: 1, upAxis: 'y' });
+    } catch (error) {
+      return `written as ${format} it cannot be read: ${error instanceof Error ? error.message : String(error)}`;
+    }
+    if (format !== 'glb') continue;
+    const first = (await validate(files[0].bytes)).find(
+      (line) => !FOUND_BY_AUDIT.some((code) => line.startsWith(code)),
+    );
+    if (first) return `written as glb it is not valid: ${first}`;
+  }
+  return null;
+}
