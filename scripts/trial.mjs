@@ -161,7 +161,8 @@ async function tryBombs() {
         `  ${b ? `${b.name}: ${b.seconds} s, ${b.memory} MB, ${b.outcome}, ${b.law ?? ''}` : `bomb ${i} had to be ended`}`,
       );
   }
-  return { ...tally, most };
+  const line = `${tally.bombs} small files that ask for much: ${tally.read} read, ${tally.refused} refused; ${tally.slow} over ${LONGEST / 1000} s (the longest ${most.seconds} s), ${tally.large} over 2 GB (the largest ${most.memory} MB), ${tally.wrong} wrongly taken or refused, ${tally.unlawful} that could not be written and read again`;
+  return { ...tally, line };
 }
 
 /** A step on the head of a character, or back to the revision before; gives the revision that was acknowledged. */
@@ -281,10 +282,7 @@ await main(async () => {
   if (wanted('bombs')) {
     say('Small files that ask for much …');
     const t = await tryBombs();
-    count(
-      t.wrong + t.unlawful + t.slow + t.large,
-      `${t.bombs} small files that ask for much: ${t.read} read, ${t.refused} refused; ${t.slow} over ${LONGEST / 1000} s (the longest ${t.most.seconds} s), ${t.large} over 2 GB (the largest ${t.most.memory} MB), ${t.wrong} wrongly taken or refused, ${t.unlawful} that could not be written and read again`,
-    );
+    count(t.wrong + t.unlawful + t.slow + t.large, t.line);
   }
   if (wanted('files')) {
     say(`Spoilt files (seed ${seed}) …`);
