@@ -3,7 +3,7 @@ import { existsSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Character } from '../core/character/model';
 import { type ReadOptions, WRITES, type WriteFormat, readCharacter, writeCharacter } from '../core/formats';
-import type { InputFile } from '../core/formats/errors';
+import { type InputFile, limitsFrom } from '../core/formats/errors';
 import { UsageError } from './errors';
 
 /** The bytes of a file. Throws {@link UsageError} where it cannot be opened. */
@@ -19,7 +19,7 @@ export function bytesOf(file: string): Uint8Array {
 
 /** Reads a file, with the buffers, materials and pictures that it names, as a character. */
 export function readFile(file: string, options: ReadOptions = {}): Character {
-  return readCharacter(withSiblings(file), undefined, options);
+  return readCharacter(withSiblings(file), limitsFrom(process.env), options);
 }
 
 /**

@@ -12,7 +12,7 @@ import { type Effects, NO_EFFECTS } from '../core/contracts/effects';
 import { type Counts, type Finding, countGravity } from '../core/contracts/finding';
 import { RemedyError } from '../core/contracts/remedy';
 import { type FindingTold, toldOf } from '../core/contracts/waiver';
-import { DEFAULT_LIMITS, ReadError, limitsFrom } from '../core/formats/errors';
+import { ReadError, limitsFrom } from '../core/formats/errors';
 import { audit } from '../core/house/audit';
 import { type Brief, briefKey } from '../core/house/brief';
 import { looksTheSame, portrait } from '../core/rooms/docket/portrait';
@@ -88,11 +88,7 @@ export function finishTelling<T>(work: Generator<Progress, T>, tell: Tell, from:
 }
 
 /** The bounds for what is read, from the environment. */
-export const LIMITS = {
-  ...limitsFrom(process.env),
-  bytes: Number(process.env.BOUGH_UPLOAD_BYTES ?? DEFAULT_LIMITS.bytes),
-  vertices: Number(process.env.BOUGH_VERTICES ?? DEFAULT_LIMITS.vertices),
-};
+export const LIMITS = limitsFrom(process.env);
 
 /** How long a thread keeps a character open that nobody asks for, milliseconds. */
 const KEPT_OPEN = 2 * 60_000;

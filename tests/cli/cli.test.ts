@@ -447,6 +447,12 @@ it('verify: the file that was handed over, one that was changed by a byte, and a
     code: 1,
     out: expect.stringContaining('was changed after it was sealed'),
   });
+  // What one reader takes for one name and another for another is nobody's word.
+  writeFileSync(docket, docketFile(sealed).replace('"by":', '"by": "somebody else",\n "by":'));
+  expect(bough('verify', file, '--docket', docket)).toMatchObject({
+    code: 2,
+    err: expect.stringMatching(/is no docket: the field “by” stands there twice/),
+  });
   writeFileSync(docket, '{"kind":"young-bough-docket"}');
   for (const args of [['--docket', docket], [], ['--docket', path.join(folder, 'nothing.json')]])
     expect(bough('verify', file, ...args)).toMatchObject({

@@ -1,5 +1,6 @@
-import { type Docket, type Verified, docketFrom, verifyFile } from '../../core/house/docket';
+import { type Docket, type Verified, docketIn, verifyFile } from '../../core/house/docket';
 import { type Command, print, printJson, textOf } from '../command';
+import { limitsFrom } from '../../core/formats/errors';
 import { UsageError } from '../errors';
 import { bytesOf } from '../files';
 import path from 'node:path';
@@ -18,7 +19,8 @@ export const verifyCommand: Command = {
     if (files.length !== 1) throw new UsageError('Name one file that is to be held against the docket.');
     const [file] = files;
     const docket = docketOf(textOf(given, 'docket'));
-    const verified = verifyFile(docket, { name: path.basename(file), bytes: bytesOf(file) });
+    const bytes = bytesOf(file);
+    const verified = verifyFile(docket, { name: path.basename(file), bytes }, limitsFrom(process.env));
     const isRight = verified.isSealed && verified.same !== null;
     if (given.json) {
       const { id, at, by, character, brief } = docket;
@@ -31,7 +33,7 @@ export const verifyCommand: Command = {
 function docketOf(file: string | undefined): Docket {
   if (!file) throw new UsageError('Say --docket: the file is held against one.');
   try {
-    return docketFrom(JSON.parse(new TextDecoder().decode(bytesOf(file))));
+    return docketIn(new TextDecoder().decode(bytesOf(file)));
   } catch (error) {
     if (error instanceof UsageError) throw error;
     const why = error instanceof Error ? error.message : 'it cannot be read';

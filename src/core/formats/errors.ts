@@ -123,9 +123,12 @@ export const DEFAULT_LIMITS: ReadLimits = {
   files: 500,
 };
 
+/** Settings of all bounds that have one. */
+const SETTINGS = { ...COUNTED, bytes: 'BOUGH_UPLOAD_BYTES', vertices: 'BOUGH_VERTICES' } as const;
+
 /** These bounds with what settings say of them, by their names; what is no number from 1 on is not minded. */
 export function limitsFrom(settings: Readonly<Record<string, string | undefined>>): ReadLimits {
-  const set = Object.entries(COUNTED).flatMap(([what, name]) => {
+  const set = Object.entries(SETTINGS).flatMap(([what, name]) => {
     const number = Number(settings[name]);
     return number >= 1 ? [[what, number] as const] : [];
   });

@@ -11,6 +11,8 @@ import type { Deviation } from '../contracts/step';
 import { type Content, type ContentDifference, compareContents, contentsOf } from '../rooms/docket/contents';
 import type { Item } from '../rooms/docket/items';
 import { readCharacter } from '../formats';
+import { DEFAULT_LIMITS, type ReadLimits } from '../formats/errors';
+import { plainJson } from '../contracts/plain-json';
 
 const text = () => string().defined();
 const sum = () =>
@@ -88,6 +90,9 @@ export const sealDocket = (docket: Omit<Docket, 'seal'>): Docket => ({ ...docket
 /** A docket as its file. */
 export const docketFile = (docket: Docket): string => `${JSON.stringify(docket, null, 1)}\n`;
 
+/** Reads a docket's file. Throws an Error that names what is missing, wrong or unknown, or says what can be read in two ways. */
+export const docketIn = (text: string): Docket => docketFrom(plainJson(text));
+
 /** Reads a docket. Throws an Error that names the field that is missing, wrong or unknown. */
 export const docketFrom = (json: unknown): Docket => docketSchema.validateSync(json, { strict: true });
 
@@ -119,13 +124,14 @@ export interface Verified {
 export function verifyFile(
   docket: Docket,
   file: { readonly name: string; readonly bytes: Uint8Array },
+  limits: ReadLimits = DEFAULT_LIMITS,
 ): Verified {
   const isSealed = sealOf(docket) === docket.seal;
   const sha256 = addressOf(file.bytes);
   const same = docket.files.find((f) => f.sha256 === sha256)?.name ?? null;
   if (same !== null) return { isSealed, same, differences: [] };
   try {
-    const now = contentsOf(readCharacter([file]));
+    const now = contentsOf(readCharacter([file], limits));
     return { isSealed, same, differences: compareContents(docket.contents, now) };
   } catch (error) {
     return { isSealed, same, differences: null, why: error instanceof Error ? error.message : String(error) };

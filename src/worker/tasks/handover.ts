@@ -18,7 +18,7 @@ import {
   reportHtml,
 } from '../../core/rooms/docket/report';
 import { measuresOf } from '../../core/rooms/placement/measures';
-import { type Tell, type Wire, openWire, pictureOf } from '../task';
+import { LIMITS, type Tell, type Wire, openWire, pictureOf } from '../task';
 import { receiverFacts } from './report';
 
 /** What is handed over: of which revision, what of it, to whom, and by whom. */
@@ -71,7 +71,10 @@ export function handOver(input: HandOverInput, tell?: Tell): HandedOver {
   tell?.({ stage: 'reading it back', share: 0.3 });
   // What a person has said of it is no part of the file.
   const back = {
-    ...readCharacter(files.map(({ name, bytes }) => ({ name, bytes }))),
+    ...readCharacter(
+      files.map(({ name, bytes }) => ({ name, bytes })),
+      LIMITS,
+    ),
     bodyKind: whole.bodyKind,
   };
   tell?.({ stage: 'auditing what was read back', share: 0.5 });
