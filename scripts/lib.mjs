@@ -107,7 +107,17 @@ export async function buildBundles() {
   buildKernels();
   const stamp = path.join(root, 'dist', '.stamp');
   const hash = sourcesHash(
-    ['src/core', 'src/cli', 'src/worker', 'src/demo', 'src/server', 'src/jobs', 'src/trial'],
+    [
+      'src/core',
+      'src/keys',
+      'src/routes',
+      'src/cli',
+      'src/worker',
+      'src/demo',
+      'src/server',
+      'src/jobs',
+      'src/trial',
+    ],
     ['package-lock.json', 'scripts/lib.mjs'],
   );
   if (stampOf(stamp) === hash) return;

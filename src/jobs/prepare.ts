@@ -2,6 +2,7 @@
 import { openDatabase } from '../server/database';
 import { bringBriefs } from '../server/briefs';
 import { loadCast } from '../server/cast';
+import { houseKey } from '../server/house-key';
 import { migrate } from '../server/migrations';
 import { checkBounds } from './bounds';
 import { ALL_KINDS } from './kinds';
@@ -14,6 +15,7 @@ try {
   await migrate(db);
   await prepareQueue(db);
   await bringBriefs(db);
+  await houseKey(db);
   if (folder) await loadCast(db, folder);
 } finally {
   await db.destroy();

@@ -202,6 +202,15 @@ export interface DoneOnceTable {
   at: Timestamp;
 }
 
+/** A key that the house signs with, or has signed with; see server/house-key. */
+export interface HouseKeysTable {
+  public_half: string;
+  /** Gone of a key that was turned. */
+  private_half: string | null;
+  since: Timestamp;
+  until: Timestamp | null;
+}
+
 /** All tables. */
 export interface Database {
   done_once: DoneOnceTable;
@@ -219,6 +228,7 @@ export interface Database {
   jobs: JobsTable;
   job_blobs: JobBlobsTable;
   prints: PrintsTable;
+  house_keys: HouseKeysTable;
 }
 
 const held = globalThis as unknown as { boughDatabase?: Kysely<Database> };

@@ -10,6 +10,7 @@ import { characterById } from './characters';
 import { type Database, keeping } from './database';
 import { lineTo } from './delivery';
 import { fileStem } from './file-names';
+import { houseKey, signDocket } from './house-key';
 import { type RunOptions, runTask } from './pool';
 import { Refused } from './refused';
 import { factsOf } from './report-facts';
@@ -70,6 +71,7 @@ export async function handOver(
   const move = line.findLast((r) => r.step.kind === 'remap')?.step;
   const stem = fileStem(record.name, last.number);
   const [id, at] = [randomUUID(), new Date()];
+  const key = await houseKey(db);
   const input = async () => ({
     wire: await wireOf(db, revision),
     brief: record.wants,
@@ -86,10 +88,12 @@ export async function handOver(
     note,
     id,
     at: at.toISOString(),
+    key: key.publicHalf,
   });
   const made = await runTask('handover', input, options);
   const done = { id, name: record.name, number: last.number, counts: made.counts, waived: made.waived };
   const { file } = made;
+  const docket = signDocket(key, made.docket);
   const text = (s: string) => new TextEncoder().encode(s);
   const leftOut = (JSON.parse(made.docket) as { leftOut: unknown[] }).leftOut.length;
   const seal = async (trx: Transaction<Database>) => {
@@ -111,7 +115,7 @@ export async function handOver(
         file_type: file.type,
         file_bytes: file.bytes.length,
         file: await putBlob(trx, file.bytes),
-        docket: await putBlob(trx, text(made.docket)),
+        docket: await putBlob(trx, text(docket)),
         report: await putBlob(trx, text(made.report)),
         picture: await putBlob(trx, made.picture),
         created_at: at,

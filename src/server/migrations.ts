@@ -269,6 +269,20 @@ const jobFiles: Migration = {
   },
 };
 
+/** What the house signs with. Of a key that was turned only the public half is left. */
+const houseKeys: Migration = {
+  async up(db: Kysely<unknown>) {
+    await db.schema
+      .createTable('house_keys')
+      .addColumn('public_half', 'text', (c) => c.primaryKey())
+      .addColumn('private_half', 'text')
+      .addColumn('since', 'timestamptz', (c) => c.notNull().defaultTo(sql`clock_timestamp()`))
+      .addColumn('until', 'timestamptz')
+      .execute();
+    await sql`create unique index house_keys_present on house_keys ((true)) where until is null`.execute(db);
+  },
+};
+
 /** Brings the database up to date; the error of a step that failed is thrown on. */
 export async function migrate(db: Kysely<any>): Promise<void> {
   const migrator = new Migrator({
@@ -285,6 +299,7 @@ export async function migrate(db: Kysely<any>): Promise<void> {
         '2026-11-30-dockets': dockets,
         '2026-12-01-jobs': jobs,
         '2026-12-02-job-files': jobFiles,
+        '2026-12-03-house-keys': houseKeys,
       }),
     },
   });

@@ -6,7 +6,8 @@ import path from 'node:path';
 import { run } from '@/cli/run';
 import type { Influences } from '@/core/geometry/influences';
 import { readGltf } from '@/core/formats/gltf/read';
-import { docketFile } from '@/core/house/docket';
+import { docketFile, sealDocket, signedText } from '@/core/house/docket';
+import { makeKeyPair, signText } from '@/keys/ed25519';
 import { docketOver } from '../core/support/docket';
 import { validate } from '../core/support/validator';
 
@@ -422,6 +423,47 @@ it('verify: the file that was handed over, one that was changed by a byte, and a
   const right = bough('verify', file, '--docket', docket);
   expect(right).toMatchObject({ code: 0, err: '', out: expect.stringContaining('“capstan-r3.glb”') });
   expect(right.out).toContain('byte for byte');
+
+  expect(right.out).toContain('not who made the docket');
+
+  // Forged: everything is made anew but what only the house can make.
+  const key = makeKeyPair();
+  const signature = { key: key.publicHalf, value: signText(key, signedText(sealed)) };
+  writeFileSync(docket, docketFile({ ...sealed, signature }));
+  const ours = bough('verify', file, '--docket', docket, '--key', key.publicHalf);
+  expect(ours).toMatchObject({
+    code: 0,
+    out: expect.stringContaining('is signed with the key that was given'),
+  });
+  const keyFile = path.join(folder, 'keys.txt');
+  writeFileSync(keyFile, `${makeKeyPair().publicHalf}\n${key.publicHalf}\n`);
+  expect(bough('verify', file, '--docket', docket, '--key', keyFile).code).toBe(0);
+  const { signature: _, seal: __, ...open } = { ...sealed, signature };
+  const forged = sealDocket({ ...open, by: 'somebody else' });
+  const forger = makeKeyPair();
+  const own = { key: forger.publicHalf, value: signText(forger, signedText(forged)) };
+  const forgeries = [
+    forged,
+    { ...forged, signature },
+    { ...forged, signature: own },
+    { ...forged, signature: { ...own, key: key.publicHalf } },
+    sealed,
+  ];
+  for (const f of forgeries) {
+    writeFileSync(docket, docketFile(f));
+    const said = bough('verify', file, '--docket', docket, '--key', key.publicHalf);
+    expect([said.code, said.out]).toEqual([1, expect.stringContaining('does not come from that house')]);
+    expect(bough('verify', file, '--docket', docket, '--key', key.publicHalf, '--json').json()).toMatchObject(
+      {
+        ok: false,
+        signature: 'wrong',
+      },
+    );
+  }
+  writeFileSync(docket, docketFile(sealed));
+  writeFileSync(keyFile, 'nothing');
+  for (const k of [keyFile, 'abc'])
+    expect(bough('verify', file, '--docket', docket, '--key', k)).toMatchObject({ code: 2 });
 
   const bent = path.join(folder, 'bent.glb');
   const other = bytes.slice();

@@ -119,11 +119,12 @@ test('what is chosen goes out and is sealed; the file is known again, and anothe
   const sealed = JSON.parse(new TextDecoder().decode(docket.bytes));
   expect(sealed).toMatchObject({ by: 'R. Lindqvist', note: 'for the night build' });
   expect(sealed.leftOut.map((i: { name: string }) => i.name)).toEqual(['storm lantern']);
-  const verify = (bytes: Uint8Array) => {
+  const verify = (bytes: Uint8Array, ...more: string[]) => {
     const [out, d] = [info.outputPath('out.glb'), info.outputPath('docket.json')];
     writeFileSync(out, bytes);
     writeFileSync(d, docket.bytes);
-    return spawnSync(process.execPath, ['dist/cli.mjs', 'verify', out, '--docket', d], { encoding: 'utf8' });
+    const args = ['dist/cli.mjs', 'verify', out, '--docket', d, ...more];
+    return spawnSync(process.execPath, args, { encoding: 'utf8' });
   };
   expect(verify(file.bytes)).toMatchObject({ status: 0, stdout: expect.stringContaining('byte for byte') });
   const pdf = await saved(page, () => before.getByRole('button', { name: /^PDF of/ }).click());
@@ -133,6 +134,26 @@ test('what is chosen goes out and is sealed; the file is known again, and anothe
   await expect(page.getByRole('heading', { name: 'Dockets' })).toBeVisible();
   await expect(page.getByText('for the night build')).toBeVisible();
   await accessible(page);
+  // Whoever has the key of the house can tell that a docket comes from it, also when another key signs.
+  await page.getByRole('button', { name: /^Signed with/ }).click();
+  const keys = page.getByRole('dialog', { name: 'The key of this house' });
+  const shown = keys.getByText(/^[0-9a-f]{64}$/);
+  const key = await shown.first().innerText();
+  expect(sealed.signature.key).toBe(key);
+  const signed = { status: 0, stdout: expect.stringContaining('is signed with the key that was given') };
+  expect(verify(file.bytes, '--key', key)).toMatchObject(signed);
+  await accessible(page);
+  await keys.getByRole('button', { name: 'Make another key …' }).click();
+  await keys.getByRole('button', { name: 'Yes, make another key' }).click();
+  await expect(keys.getByText('Another key signs from now on.')).toBeVisible();
+  const other = await shown.first().innerText();
+  expect(other).not.toBe(key);
+  expect(verify(file.bytes, '--key', other)).toMatchObject({
+    status: 1,
+    stdout: expect.stringContaining('does not come from that house'),
+  });
+  expect(verify(file.bytes, '--key', key)).toMatchObject(signed);
+  await keys.getByRole('button', { name: 'Close' }).click();
   const held = page.getByLabel('File to hold against the dockets');
   await held.setInputFiles({
     name: 'mine.glb',

@@ -16,11 +16,13 @@ import { POST as handOver } from '@/app/api/characters/[id]/dockets/route';
 import { POST as waive } from '@/app/api/characters/[id]/waivers/route';
 import { GET as part } from '@/app/api/dockets/[id]/[part]/route';
 import { GET as list } from '@/app/api/dockets/route';
+import { GET as listKeys } from '@/app/api/keys/route';
 import { readCharacter } from '@/core/formats';
 import { audit } from '@/core/house/audit';
 import { type Brief, briefKey } from '@/core/house/brief';
 import { BRIEFS } from '@/core/house/briefs';
-import { type Docket, docketFrom, sealOf, verifyFile } from '@/core/house/docket';
+import { type Docket, docketFrom, sealOf, signedText, verifyFile } from '@/core/house/docket';
+import { isSignedBy } from '@/keys/ed25519';
 import { countGravity } from '@/core/contracts/finding';
 import { compareContents, contentsOf } from '@/core/rooms/docket/contents';
 import { itemsOf } from '@/core/rooms/docket/items';
@@ -63,6 +65,19 @@ it('what is handed over is written, read back and audited; docket, file and repo
   expect(line).toMatchObject({ stage: 'done', name: 'deckhand.glb' });
   const docket = await docketOf(String(line.id));
   expect(sealOf(docket)).toBe(docket.seal);
+  // Signed with the key that the house shows, which the report prints.
+  const { keys } = (await (await on(listKeys, sent('GET'), {})).json()) as { keys: { key: string }[] };
+  expect(docket.signature?.key).toBe(keys[0].key);
+  expect(isSignedBy(keys[0].key, signedText(docket), docket.signature?.value ?? '')).toBe(true);
+  expect(
+    isSignedBy(
+      keys[0].key,
+      signedText({ ...docket, seal: docket.files[0].sha256 }),
+      docket.signature?.value ?? '',
+    ),
+  ).toBe(false);
+  const report = new TextDecoder().decode((await partOf(String(line.id), 'report')).bytes);
+  expect(report).toContain(keys[0].key);
   expect(docket).toMatchObject({
     by: 'R. Lindqvist',
     note: 'for the night build',

@@ -1,4 +1,12 @@
-import { type Docket, type Verified, docketIn, verifyFile } from '../../core/house/docket';
+import {
+  type Docket,
+  type Verified,
+  docketIn,
+  sealOf,
+  signedText,
+  verifyFile,
+} from '../../core/house/docket';
+import { isPublicHalf, isSignedBy } from '../../keys/ed25519';
 import { type Command, print, printJson, textOf } from '../command';
 import { limitsFrom } from '../../core/formats/errors';
 import { UsageError } from '../errors';
@@ -14,21 +22,49 @@ const HOW_WORDS = { gone: 'missing', new: 'added', changed: 'changed' } as const
 export const verifyCommand: Command = {
   name: 'verify',
   takes: 'FILE',
-  options: { docket: { value: 'D', needed: true }, json: {} },
+  options: { docket: { value: 'D', needed: true }, key: { value: 'K' }, json: {} },
   run(given, files) {
     if (files.length !== 1) throw new UsageError('Name one file that is to be held against the docket.');
     const [file] = files;
     const docket = docketOf(textOf(given, 'docket'));
     const bytes = bytesOf(file);
     const verified = verifyFile(docket, { name: path.basename(file), bytes }, limitsFrom(process.env));
-    const isRight = verified.isSealed && verified.same !== null;
+    const signature = signatureOf(docket, textOf(given, 'key'));
+    const isRight = verified.isSealed && verified.same !== null && signature !== 'wrong';
     if (given.json) {
       const { id, at, by, character, brief } = docket;
-      printJson({ file, ok: isRight, docket: { id, at, by, character, brief }, ...verified });
-    } else for (const line of wordsOf(file, docket, verified)) print(line);
+      printJson({ file, ok: isRight, docket: { id, at, by, character, brief }, ...verified, signature });
+    } else for (const line of [...wordsOf(file, docket, verified), SIGNATURE_WORDS[signature]]) print(line);
     return isRight ? 0 : 1;
   },
 };
+
+/** What is known of who made a docket: by the key that was given, or nothing without one. */
+type Signature = 'right' | 'wrong' | 'unchecked';
+
+const SIGNATURE_WORDS: Readonly<Record<Signature, string>> = {
+  right: 'The docket is signed with the key that was given.',
+  wrong:
+    'The docket is not signed with the key that was given: it does not come from that house. Do not rely on what it says.',
+  unchecked:
+    'Without --key this says whether the file is the same, not who made the docket; the house shows its key beside its dockets.',
+};
+
+/** Whether a docket is signed with a key, given by its public half or as a file that holds such, one a line. */
+function signatureOf(docket: Docket, given: string | undefined): Signature {
+  if (given === undefined) return 'unchecked';
+  const keys = isPublicHalf(given)
+    ? [given]
+    : new TextDecoder().decode(bytesOf(given)).split(/\s+/).filter(isPublicHalf);
+  if (keys.length === 0)
+    throw new UsageError(`“${given}” holds no key; a key is 64 letters from 0 to 9 and a to f.`);
+  const { signature } = docket;
+  const isSigned =
+    signature !== undefined &&
+    keys.includes(signature.key) &&
+    isSignedBy(signature.key, signedText({ ...docket, seal: sealOf(docket) }), signature.value);
+  return isSigned ? 'right' : 'wrong';
+}
 
 function docketOf(file: string | undefined): Docket {
   if (!file) throw new UsageError('Say --docket: the file is held against one.');

@@ -76,13 +76,27 @@ export const docketSchema = object({
   contents: mixed<readonly Content[]>().required(),
   /** Sha-256 over all of the above, as canonical JSON (RFC 8785). */
   seal: sum(),
+  /** Who vouches for it: the public half of the key of a house, and what it made of the seal. Absent where nobody does. */
+  signature: object({
+    key: sum(),
+    value: string()
+      .matches(/^[0-9a-f]{128}$/)
+      .required(),
+  })
+    .noUnknown()
+    .optional()
+    .default(undefined),
 }).noUnknown();
 
 export type Docket = InferType<typeof docketSchema>;
 
 /** The sum that seals a docket. */
 export const sealOf = (docket: Omit<Docket, 'seal'>): string =>
-  addressOf(new TextEncoder().encode(canonicalize({ ...docket, seal: undefined })));
+  addressOf(new TextEncoder().encode(canonicalize({ ...docket, seal: undefined, signature: undefined })));
+
+/** What is signed of a docket: its seal, which is over all of it, and what it is the seal of. */
+export const signedText = ({ kind, version, seal }: Pick<Docket, 'kind' | 'version' | 'seal'>): string =>
+  `${kind} ${version} ${seal}`;
 
 /** Seals a docket. */
 export const sealDocket = (docket: Omit<Docket, 'seal'>): Docket => ({ ...docket, seal: sealOf(docket) });

@@ -13,6 +13,7 @@ import { Tally } from '../kit/gravity';
 import { DocketLinks } from '../parts/docket-links';
 import { useDockets, watchDockets } from '../state/dockets';
 import { HandOverSeveral } from './hand-over-several';
+import { HouseKey } from './house-key';
 
 /** Everything that was ever handed over, and the place to hold a file against it. */
 export function Dockets() {
@@ -29,6 +30,7 @@ export function Dockets() {
         <h1 className="title text-[19px]">Dockets</h1>
         <span className="text-soft">what was handed over; none of them ever changes</span>
         <span className="flex-1" />
+        <HouseKey />
         <Link href="/" className="rounded px-1 text-soft underline hover:text-ink">
           The shelf
         </Link>

@@ -41,6 +41,8 @@ export interface HandOverInput {
   readonly id: string;
   /** ISO 8601. */
   readonly at: string;
+  /** The public half of the key that the docket is going to be signed with. */
+  readonly key?: string;
 }
 
 type WrittenFile = WrittenFiles['files'][number];
@@ -158,9 +160,10 @@ function docketOver(input: HandOverInput, read: ReadBack): Docket {
   });
 }
 
-function reportOver({ brief, by, at, note, facts }: HandOverInput, read: ReadBack): string {
+function reportOver({ brief, by, at, note, facts, key }: HandOverInput, read: ReadBack): string {
   const { back, open, waived, files, notes, receiver } = read;
-  const handed: HandedFacts = { by, at, note, files, leftOut: read.leftOut.map((i) => i.name), notes };
+  const leftOut = read.leftOut.map((i) => i.name);
+  const handed: HandedFacts = { by, at, note, files, leftOut, notes, ...(key && { key }) };
   return reportHtml({
     character: back,
     brief,

@@ -39,6 +39,8 @@ export interface HandedFacts {
   readonly leftOut: readonly string[];
   /** What the format could not hold. */
   readonly notes: readonly string[];
+  /** The public half of the key that the docket is signed with. */
+  readonly key?: string;
 }
 
 /** A move onto another skeleton: every pair of the crosswalk, and how far the mesh lies from where it was, metres. */
@@ -185,7 +187,7 @@ export function reportHtml(report: Report): string {
 function handedOf({ handed }: ReportFacts): string {
   if (!handed) return '';
   const e = escapeHtml;
-  const { by, at, note, files, leftOut, notes } = handed;
+  const { by, at, note, files, leftOut, notes, key } = handed;
   const rows = files.map((f): readonly Cell[] => [
     [e(f.name)],
     [number(f.bytes), 'n'],
@@ -195,6 +197,7 @@ function handedOf({ handed }: ReportFacts): string {
     `<h2>Handed over</h2><p>By ${e(by)} on ${e(at.slice(0, 10))}. What is found here was found on the file read back.</p>`,
     note ? `<p>${e(note)}</p>` : '',
     table([['File'], ['Bytes', 'n'], ['Sha-256', 'n']], rows),
+    key ? `<p class="soft">The docket is signed with the key <span class="sum">${e(key)}</span>.</p>` : '',
     leftOut.length > 0 ? `<p>Left out on purpose: ${e(leftOut.join(', '))}.</p>` : '',
     ...notes.map((n) => `<p class="soft">${e(n)}</p>`),
   ].join('\n');
