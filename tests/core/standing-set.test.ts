@@ -43,6 +43,8 @@ describe('names of millions of letters', () => {
     expect(words('XMLParser_HTTPServer2')).toEqual(['xml', 'parser', 'http', 'server', '2']);
     expect(words('左upperArm右')).toEqual(['左', 'upperarm', '右']);
     expect(words('A'.repeat(200_000))).toEqual(['a'.repeat(200_000)]);
+    expect(words('left_'.repeat(40) + 'x_9')).toHaveLength(24);
+    expect(words('left_'.repeat(40) + 'x_9').slice(-2)).toEqual(['x', '9']);
     expect(words('a左'.repeat(3))).toEqual(['a', '左', 'a', '左', 'a', '左']);
   });
 });

@@ -55,8 +55,17 @@ function splitName(name: string): string[] {
     .split(/[^\p{L}\p{Nd}ー々]+/u)
     .filter(Boolean)
     .flatMap(splitScripts);
-  return joinKnown(parts.flatMap((p) => (MEANINGS.has(p) || /^\p{Nd}+$/u.test(p) ? [p] : splitKnown(p))));
+  const told = parts.length > 2 * MOST_AT_AN_END ? endsOf(parts) : parts;
+  return joinKnown(told.flatMap((p) => (MEANINGS.has(p) || /^\p{Nd}+$/u.test(p) ? [p] : splitKnown(p))));
 }
+
+/** A name of more words than twice this is no name that anybody gave: what it says stands at its ends. */
+const MOST_AT_AN_END = 12;
+
+const endsOf = (words: readonly string[]): string[] => [
+  ...words.slice(0, MOST_AT_AN_END),
+  ...words.slice(-MOST_AT_AN_END),
+];
 
 /** Runs of scripts without blanks apart from the letters beside them. */
 const splitScripts = (part: string): string[] => part.match(SAME_RUN) ?? [];
