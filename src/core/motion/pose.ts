@@ -80,6 +80,18 @@ export function clipMorphs(character: Character, clip: Clip, time: number, node:
     : morphsAt(character, node);
 }
 
+/** The last key at or before a time, by halving: times rise; the first where all come later. */
+function keyAt(times: Float32Array, time: number): number {
+  let low = 0;
+  let high = times.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (times[middle] <= time) low = middle;
+    else high = middle - 1;
+  }
+  return low;
+}
+
 function sample(
   times: Float32Array,
   values: Float32Array,
@@ -89,8 +101,7 @@ function sample(
   turn = size === 4,
 ): number[] {
   const last = times.length - 1;
-  let k = 0;
-  while (k < last && times[k + 1] <= time) k++;
+  const k = keyAt(times, time);
   const cubic = interpolation === 'CUBICSPLINE';
   const at = (i: number, part = 1) =>
     Array.from(values.subarray((cubic ? i * 3 + part : i) * size, (cubic ? i * 3 + part : i) * size + size));
