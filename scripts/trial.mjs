@@ -135,7 +135,10 @@ async function tryBomb(at) {
   const timer = setTimeout(() => child.kill('SIGKILL'), LONGEST * 12);
   await new Promise((done) => child.once('close', done));
   clearTimeout(timer);
-  return child.exitCode === 0 ? JSON.parse(told) : null;
+  const lines = told.split('\n').filter((line) => line.endsWith('}'));
+  if (lines.length === 0) return null;
+  const law = child.exitCode === 0 ? {} : { law: 'writing and reading it again had to be ended' };
+  return { ...JSON.parse(lines.at(-1)), ...law };
 }
 
 /** The standing set of small files that ask for much, one after the other. */

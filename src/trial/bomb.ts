@@ -1,6 +1,6 @@
 /**
- * One of the standing set of bombs, as an import takes it: node dist/bomb.mjs N tells one line of JSON; without a number how
- * many there are.
+ * One of the standing set of bombs, as an import takes it: node dist/bomb.mjs N tells a line of JSON, and another one when it
+ * was written and read again; without a number how many there are.
  */
 import { readFileSync } from 'node:fs';
 import { BRIEFS } from '../core/house/briefs';
@@ -45,6 +45,8 @@ async function tryBomb(at: number): Promise<object> {
     isWrong: must !== undefined && must !== outcome,
   };
   if (isRefused) return { ...facts, message: answer.refused };
+  // Told at once: to write it and to read it again may take longer than anybody waits.
+  process.stdout.write(`${JSON.stringify(facts)}\n`);
   const written = seconds();
   const character = fromStored(answer.stored, (hash) => answer.bytes.get(hash));
   const law = await brokenLaw(character, LIMITS);
