@@ -1,6 +1,6 @@
 /** The key of the house: it signs what is handed over. Kept with the data; of those that were turned the public half stays. */
 import { type Kysely, sql } from 'kysely';
-import { type Docket, docketFile, docketIn, signedText } from '../core/house/docket';
+import { type Docket, docketFile, signedText } from '../core/house/docket';
 import { type KeyPair, makeKeyPair, signText } from '../keys/ed25519';
 import type { HouseKeyEntry } from '../routes/keys';
 import type { Db } from './blobs';
@@ -54,9 +54,9 @@ export async function houseKeys(db: Kysely<Database>): Promise<HouseKeyEntry[]> 
   }));
 }
 
-/** The file of a docket, signed. */
+/** The file of a docket that this house has just sealed, signed. */
 export function signDocket(key: KeyPair, file: string): string {
-  const docket: Docket = docketIn(file);
+  const docket = JSON.parse(file) as Docket;
   const signature = { key: key.publicHalf, value: signText(key, signedText(docket)) };
   return docketFile({ ...docket, signature });
 }

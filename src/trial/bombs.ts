@@ -48,6 +48,12 @@ class Gltf {
     );
   }
 
+  /** Indices of triangles that all have the first two of so many points, and one of the others each; gives their place. */
+  aroundEdge(points: number): number {
+    const corners = (_: unknown, i: number) => [0, 1, 2 + Math.floor(i / 3)][i % 3];
+    return this.add(Uint32Array.from({ length: points * 3 - 6 }, corners), 'SCALAR');
+  }
+
   /** An accessor without bytes behind it: zeros. */
   zeros(type: string, count: number, componentType = FLOAT): number {
     return this.accessors.push({ componentType, type, count }) - 1;
@@ -519,10 +525,7 @@ const OF_GLTF: readonly Bomb[] = [
       const g = new Gltf();
       const count = 100_000;
       const POSITION = g.zeros('VEC3', count);
-      const indices = g.add(
-        Uint32Array.from({ length: count * 3 - 6 }, (_, i) => [0, 1, 2 + Math.floor(i / 3)][i % 3]),
-        'SCALAR',
-      );
+      const indices = g.aroundEdge(count);
       g.json.meshes.push({ primitives: [{ attributes: { POSITION }, indices }] });
       g.json.nodes.push({ name: 'body', mesh: 0 });
       return g.file();
@@ -539,10 +542,7 @@ const OF_GLTF: readonly Bomb[] = [
         return [Math.cos(v), 0.5, Math.sin(v)][i % 3];
       });
       const POSITION = g.add(places, 'VEC3');
-      const indices = g.add(
-        Uint32Array.from({ length: count * 3 - 6 }, (_, i) => [0, 1, 2 + Math.floor(i / 3)][i % 3]),
-        'SCALAR',
-      );
+      const indices = g.aroundEdge(count);
       g.json.meshes.push({ primitives: [{ attributes: { POSITION }, indices }] });
       g.json.nodes.push({ name: 'body', mesh: 0 });
       return g.file();

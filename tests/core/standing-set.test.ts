@@ -6,7 +6,8 @@ import { zipSync, strToU8 } from 'fflate';
 import { readCharacter } from '@/core/formats';
 import { DEFAULT_LIMITS, type InputFile, ReadError, limitsFrom } from '@/core/formats/errors';
 import { wordsOf } from '@/core/anatomy/reading/tokens';
-import type { Character } from '@/core/character/model';
+import { soundAttributes } from '@/core/formats/gltf/attributes';
+import type { Attribute, Character } from '@/core/character/model';
 import { BOMBS } from '@/trial/bombs';
 import { brokenLaw } from '@/trial/law';
 
@@ -82,6 +83,20 @@ describe('what is of another type than the standard has for it', () => {
         `${name} of mesh 0, primitive 0 has ${has} numbers for a vertex where ${wants} belong, and was left out.`,
       );
     expect(await brokenLaw(c, DEFAULT_LIMITS)).toBeNull();
+  });
+  it('is brought to floats where it says the same; what stands quantized stays where the file says so', () => {
+    const bytes = { data: Uint8Array.of(255, 0, 0), size: 3, normalized: true, type: 'VEC3' };
+    const words = { ...bytes, data: Uint32Array.of(1, 0, 0), normalized: false };
+    const stood = (attribute: Attribute, isQuantized: boolean) => {
+      const told: string[] = [];
+      const { NORMAL } = soundAttributes({ NORMAL: attribute }, 'x', isQuantized, (t) => told.push(t));
+      return [NORMAL.data.constructor.name, [...NORMAL.data], told.length];
+    };
+    expect(stood(bytes, true)).toEqual(['Uint8Array', [255, 0, 0], 0]);
+    expect(stood(bytes, false)).toEqual(['Float32Array', [1, 0, 0], 1]);
+    // No attribute of glTF stands in whole numbers of 32 bits, quantized or not.
+    for (const isQuantized of [true, false])
+      expect(stood(words, isQuantized)).toEqual(['Float32Array', [1, 0, 0], 1]);
   });
   it('is left out and told, in morph targets, and the target is still one', async () => {
     const c = read(bomb(/^a morph target whose places/));

@@ -59,7 +59,11 @@ export function soundAttributes(
       );
       continue;
     }
-    const fits = a.data instanceof Float32Array || isQuantized || (/_/.test(name) && isShares(a));
+    const isNumbered = name.includes('_');
+    const fits =
+      a.data instanceof Float32Array ||
+      (isQuantized && !(a.data instanceof Uint32Array)) ||
+      (isNumbered && isShares(a));
     if (!fits)
       tell(
         `${name} of ${from} stood in whole numbers that the standard does not have for it; it stands in floats now.`,
