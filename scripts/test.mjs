@@ -76,8 +76,6 @@ async function countFrom(file, counts, run) {
 }
 
 function runUnitTests(databaseUrl, cast) {
-  // Files that other people made, to read and to hold our readings against.
-  if (!existsSync('/usr/share/assimp/models')) aptInstall(['assimp-testmodels'], 'the sample models');
   const file = results('unit.json');
   const chosen = (process.env.BOUGH_UNIT ?? '').split(' ').filter(Boolean);
   const env = {
@@ -94,7 +92,6 @@ function runUnitTests(databaseUrl, cast) {
 }
 
 async function runInterfaceTests(env, cast, quiet) {
-  if (!existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
   const port = await freePort();
   const url = `http://127.0.0.1:${port}`;
   const server = startServer('127.0.0.1', port, { ...process.env, ...env });
@@ -159,6 +156,10 @@ await main(async () => {
   const both = wanted('unit') && wanted('e2e') && !process.env.DATABASE_URL;
   // Of the unit tests some start the house, which would build it while the interface is tried.
   if (wanted('unit') || wanted('e2e')) buildApp();
+  // Before both kinds run side by side: files that other people made, to read and to hold our readings against, and
+  // what prints reports and is driven through the interface.
+  if (!existsSync('/usr/share/assimp/models')) aptInstall(['assimp-testmodels'], 'the sample models');
+  if (!existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
   const unit = () => withDatabase('unit', cast, (env) => runUnitTests(env.DATABASE_URL, cast));
   const e2e = () => withDatabase('interface', cast, (env) => runInterfaceTests(env, cast, both));
   if (both) await allOf([unit(), e2e()]);

@@ -8,6 +8,9 @@ import {
   rmSync,
   writeFileSync,
 } from 'node:fs';
+import { once } from 'node:events';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import os from 'node:os';
 import path from 'node:path';
 import { unzipSync } from 'fflate';
@@ -28,6 +31,7 @@ import { compareContents, contentsOf } from '@/core/rooms/docket/contents';
 import { itemsOf } from '@/core/rooms/docket/items';
 import { toldOn } from '@/server/audits';
 import { removeCharacter } from '@/server/characters';
+import { printPdf } from '@/server/chromium';
 import type { Database } from '@/server/database';
 import { listDockets } from '@/server/dockets';
 import { castCharacter } from '../core/support/cast';
@@ -209,51 +213,73 @@ describe('the report as PDF', () => {
     const { id, revision } = await arriveAs(db, 'capstan.glb', ferry);
     docket = String((await handed(id, revision, { note: `print ${notes++}` })).id);
   });
-  it('is what Chromium prints of the report that was sealed', async () => {
-    // Stands in for Chromium: what it is given to print becomes the PDF.
-    const before = readdirSync(os.tmpdir()).filter((f) => f.startsWith('bough-print-'));
-    chromium(
-      'for a in "$@"; do case "$a" in --print-to-pdf=*) o="${a#*=}";; file:*) i="${a#file://}";; esac; done; cp "$i" "$o"',
-    );
-    const { r, bytes } = await partOf(docket, 'pdf');
-    expect([r.status, r.headers.get('content-type')]).toEqual([200, 'application/pdf']);
-    expect(r.headers.get('content-disposition')).toMatch(/report\.pdf/);
-    const text = (b: Uint8Array) => new TextDecoder().decode(b);
-    const policy = /<meta http-equiv="Content-Security-Policy" content="default-src 'none'[^>]*>/;
-    // Before anything that it could forbid.
-    expect(text(bytes)).toMatch(new RegExp(`<head>${policy.source}`));
-    expect(text(bytes).replace(policy, '')).toBe(text((await partOf(docket, 'report')).bytes));
-    // Nothing of the printing stays behind.
-    expect(readdirSync(os.tmpdir()).filter((f) => f.startsWith('bough-print-'))).toEqual(before);
-  });
-  it('is printed once, and is there from then on', async () => {
-    const count = path.join(folder, 'count');
-    chromium(
-      `echo 1 >> ${count}; for a in "$@"; do case "$a" in --print-to-pdf=*) o="\${a#*=}";; esac; done; echo pdf > "$o"`,
-    );
+  /** The Chromium of this machine, with its number written down first. */
+  const real = (numbers: string) => chromium(`echo $$ >> ${numbers}; exec /usr/bin/chromium "$@"`);
+  const numbersIn = (file: string) => readFileSync(file, 'utf8').trim().split('\n');
+  const left = () => readdirSync(os.tmpdir()).filter((f) => f.startsWith('bough-print-'));
+
+  it('is what Chromium prints of the report that was sealed, once, and is there from then on', async () => {
+    const [numbers, before] = [path.join(folder, 'once'), left()];
+    real(numbers);
     const all = await Promise.all(Array.from({ length: 6 }, () => partOf(docket, 'pdf')));
     process.env.BOUGH_CHROMIUM = path.join(folder, 'nowhere');
     all.push(await partOf(docket, 'pdf'));
-    expect(all.map(({ r, bytes }) => [r.status, new TextDecoder().decode(bytes)])).toEqual(
-      all.map(() => [200, 'pdf\n']),
-    );
-    expect(readFileSync(count, 'utf8')).toBe('1\n');
+    for (const { r, bytes } of all) {
+      expect([r.status, r.headers.get('content-type')]).toEqual([200, 'application/pdf']);
+      expect(r.headers.get('content-disposition')).toMatch(/report\.pdf/);
+      expect(Buffer.from(bytes).equals(Buffer.from(all[0].bytes))).toBe(true);
+    }
+    expect(Buffer.from(all[0].bytes).subarray(0, 5).toString()).toBe('%PDF-');
+    expect(numbersIn(numbers)).toHaveLength(1);
+    // Nothing of the printing stays behind.
+    expect(left()).toEqual(before);
+  });
+  it('shows what the page carries, runs none of its scripts and asks nobody', async () => {
+    let asked = 0;
+    const server = createServer((_, r) => r.end(String(asked++))).listen(0, '127.0.0.1');
+    await once(server, 'listening');
+    const there = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
+    const secret = path.join(folder, 'secret.html');
+    writeFileSync(secret, '<p style="break-after: page">1</p>'.repeat(9));
+    const page = `<html><head><link rel="stylesheet" href="${there}"></head><body>
+      <img src="${there}"><iframe src="${there}"></iframe><iframe src="file://${secret}"></iframe>
+      ${'<p style="break-after: page">a page</p>'.repeat(4)}<p>and a fifth</p>
+      <script>document.body.textContent = 'one page'; fetch(${JSON.stringify(there)})</script>
+      <meta http-equiv="refresh" content="0;url=${there}"></body></html>`;
+    process.env.BOUGH_CHROMIUM = '/usr/bin/chromium';
+    const pdf = await printPdf(new TextEncoder().encode(page), 60);
+    server.close();
+    expect(
+      Buffer.from(pdf)
+        .toString('latin1')
+        .match(/\/Type \/Page\b/g),
+    ).toHaveLength(5);
+    expect(asked).toBe(0);
   });
   it('ends with whoever asked for it, with all processes that it has begun', async () => {
     const numbers = path.join(folder, 'numbers');
-    chromium(`sleep 300 & echo $! $$ > ${numbers}.new; mv ${numbers}.new ${numbers}; wait`);
+    real(numbers);
     const gone = new AbortController();
     const request = new Proxy(sent('GET'), aborting(gone.signal));
     const asking = on(part, request, { id: docket, part: 'pdf' });
-    await until(() => existsSync(numbers));
+    await until(() => existsSync(numbers) && numbersIn(numbers).length === 1);
     gone.abort();
     expect(await answered(await asking)).toMatchObject({ status: 499 });
-    const isRunning = (pid: string) =>
-      existsSync(`/proc/${pid}`) && !/State:\s+Z/.test(readFileSync(`/proc/${pid}/status`, 'utf8'));
-    const pids = readFileSync(numbers, 'utf8').trim().split(' ');
-    expect(pids).toHaveLength(2);
-    await until(() => !pids.some(isRunning));
-    await until(() => !readdirSync(os.tmpdir()).some((f) => f.startsWith(`bough-print-${process.pid}-`)));
+    // All that Chromium begins is of its group.
+    const group = numbersIn(numbers)[0];
+    const isLeft = (pid: string) => {
+      const file = `/proc/${pid}/stat`;
+      if (!/^\d+$/.test(pid) || !existsSync(file)) return false;
+      const [state, , ofGroup] = readFileSync(file, 'utf8').replace(/.*\) /, '').split(' ');
+      return state !== 'Z' && ofGroup === group;
+    };
+    await until(() => !readdirSync('/proc').some(isLeft));
+    await until(() => !left().some((f) => f.startsWith(`bough-print-${process.pid}-`)));
+  });
+  it('a page that never ends printing is given up in time', async () => {
+    chromium('sleep 300');
+    await expect(printPdf(new TextEncoder().encode('<p>a'), 2)).rejects.toMatchObject({ status: 502 });
+    expect(left().filter((f) => f.startsWith(`bough-print-${process.pid}-`))).toEqual([]);
   });
   it('where there is no Chromium, or it fails, is told in one sentence', async () => {
     process.env.BOUGH_CHROMIUM = path.join(folder, 'nowhere');

@@ -1,8 +1,9 @@
 /** What goes out: handing over, and the PDF of a report. */
 import { array, object, string } from 'yup';
 import type { HandedOverAnswer } from '../../routes/jobs';
+import { printPdf } from '../../server/chromium';
 import { docketPart, handOver } from '../../server/dockets';
-import { keepPrint, printOf, printPdf } from '../../server/print';
+import { keepPrint, printOf } from '../../server/print';
 import { Refused } from '../../server/refused';
 import { receiverAsked } from '../../server/report-facts';
 import { type AtWork, defineJob } from '../job';
