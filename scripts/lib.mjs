@@ -131,6 +131,7 @@ export async function buildBundles() {
     serve: 'src/server/serve.ts',
     trial: 'src/trial/files.ts',
     bomb: 'src/trial/bomb.ts',
+    forge: 'src/trial/forge.ts',
   };
   await build({
     entryPoints: Object.fromEntries(

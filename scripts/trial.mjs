@@ -1,10 +1,12 @@
 /**
  * `npm run trial`: the house tried hard, the same for the same seed, with its figures printed. Small files that ask for
- * much, spoilt files through every reader and what was taken of them through every writer and back, many hands on one character, kills against a live house, kills in the middle of jobs, two hundred
- * characters while eight people work, and ten minutes of the same.
+ * much, spoilt files through every reader and what was taken of them through every writer and back, patterns made to keep
+ * others waiting, forged dockets, floods of printing, many hands on one character, kills against a live house, kills in the
+ * middle of jobs, two hundred characters while eight people work, and ten minutes of the same.
  *
  *     npm run trial -- [--rounds 100] [--files 10000] [--clients 8] [--characters 200] [--minutes 10] [--seed 1]
- *                      [--only bombs,files,hands,kills,jobs,crowd,soak]
+ *                      [--patterns 300] [--forgeries 1000] [--prints 40]
+ *                      [--only bombs,files,patterns,dockets,prints,hands,kills,jobs,crowd,soak]
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
@@ -24,6 +26,7 @@ import {
   say,
 } from './lib.mjs';
 import { TrialHouse, chance, memoryOf, pause, seedChance } from './trial-house.mjs';
+import { tryForgeries, tryPatterns, tryPrints } from './trial-outside.mjs';
 import { tryCrowd, tryJobKills, trySoak } from './trial-jobs.mjs';
 
 const { values } = parseArgs({
@@ -33,11 +36,13 @@ const { values } = parseArgs({
     clients: { type: 'string', default: '8' },
     characters: { type: 'string', default: '200' },
     minutes: { type: 'string', default: '10' },
+    patterns: { type: 'string', default: '300' },
+    forgeries: { type: 'string', default: '1000' },
+    prints: { type: 'string', default: '40' },
     seed: { type: 'string', default: '1' },
-    only: { type: 'string', default: 'bombs,files,hands,kills,jobs,crowd,soak' },
+    only: { type: 'string', default: '' },
   },
 });
-const wanted = (what) => values.only.split(',').includes(what);
 const [characters, minutes] = [values.characters, values.minutes].map(Number);
 const [rounds, files, clients, seed] = [values.rounds, values.files, values.clients, values.seed].map(Number);
 
@@ -49,6 +54,12 @@ const MOST = 2 * 2 ** 30;
 
 /** The page's requests may take this long at the 95th percentile while all else goes on, milliseconds. */
 const SLOWEST = 300;
+
+/** A pattern may take this long, milliseconds: its brief to be saved, and anybody else to be answered meanwhile. */
+const LONGEST_PATTERN = 1000;
+
+/** Printing may take so much memory at a time, bytes: one Chromium. */
+const MOST_PRINTING = 2 ** 30;
 
 /** Memory is level where the last third of the time has no more than this times that of the middle third. */
 const LEVEL = 1.1;
@@ -254,19 +265,133 @@ async function tryClients(house, id) {
   return tally;
 }
 
-/** A house of the trial's own, for as long as the work takes. */
+/** A house of the trial's own, for as long as the work takes; gives what came of it. */
 async function withHouse(work) {
   const data = mkdtempSync(path.join(os.tmpdir(), 'bough-trial-'));
   const house = new TrialHouse(data, await freePort());
   try {
-    say('A live house …');
     await house.start();
-    await work(house);
+    return await work(house);
   } finally {
     await house.stop();
     rmSync(data, { recursive: true, force: true });
   }
 }
+
+/** The character of the shelf that many hands are laid on. */
+async function capstanOf(house) {
+  const { body } = await house.ask('GET', '/api/characters');
+  return body.characters.find((c) => c.name === 'Capstan').id;
+}
+
+/**
+ * What is tried, in its order: each gives how much of it was wrong, and a line with its figures. With a `house` it is tried
+ * on a live one of its own.
+ */
+const KINDS = {
+  bombs: {
+    says: 'Small files that ask for much …',
+    run: async () => {
+      const t = await tryBombs();
+      return { bad: t.wrong + t.unlawful + t.slow + t.large, line: t.line };
+    },
+  },
+  files: {
+    says: `Spoilt files (seed ${seed}) …`,
+    run: async (cast) => {
+      const t = await tryFiles(cast);
+      return {
+        bad: t.crashed + t['unlawful:'] + t.slow + t.large,
+        line: `${files} spoilt files: ${t.read} read, written and read again, ${t.refused} refused; ${t.crashed} crashed, ${t['unlawful:']} could not be written and read again, ${t.slow} over ${LONGEST / 1000} s (the longest ${t.longest} ms), ${t.large} over 2 GB`,
+      };
+    },
+  },
+  patterns: {
+    says: 'Patterns made to keep others waiting …',
+    house: async (house) => {
+      const t = await tryPatterns(house, Number(values.patterns));
+      const slow = [t.saving, t.auditing, t.slowest].filter((ms) => ms > LONGEST_PATTERN).length;
+      return {
+        bad: t.wrong + slow,
+        line: `${values.patterns} patterns: ${t.taken} taken, ${t.refused} refused with a sentence, ${t.wrong} wrong; the longest saving of a brief ${t.saving} ms, audit under it ${t.auditing} ms, answer to anybody else ${t.slowest} ms`,
+      };
+    },
+  },
+  dockets: {
+    says: 'Forged dockets …',
+    house: async (house) => {
+      const t = await tryForgeries(house, Number(values.forgeries), seed);
+      for (const way of t.ways) say(`  believed: ${way}`);
+      return {
+        bad: t.believed + t.doubted,
+        line: `${t.forged} forged dockets: ${t.believed} believed, ${t.told} told to be none of the house’s, ${t.refused} refused as no docket; ${t.doubted} honest ones doubted`,
+      };
+    },
+  },
+  prints: {
+    says: 'Floods of printing …',
+    house: async (house) => {
+      const t = await tryPrints(house, Number(values.prints));
+      return {
+        bad: t.failed + t.after + t.folders + (t.memory * 2 ** 20 > MOST_PRINTING ? 1 : 0),
+        line: `${t.asked} PDFs asked for at once: ${t.printed} printed, ${t.left} left, ${t.failed} failed; at most ${t.processes} processes of Chromium with ${t.memory} MB, the longest answer ${t.longest} ms, to anybody else ${t.slowest} ms; ${t.after} processes and ${t.folders} folders left behind`,
+      };
+    },
+  },
+  hands: {
+    says: 'Many hands on one character …',
+    house: async (house) => {
+      const t = await tryClients(house, await capstanOf(house));
+      return {
+        bad: t.wrong,
+        line: `${clients} clients on one character: ${t.made} steps made, ${t.told} told that a newer revision is there, ${t.wrong} wrong`,
+      };
+    },
+  },
+  kills: {
+    says: 'Kills in the middle of steps …',
+    house: async (house) => {
+      const t = await tryKills(house, await capstanOf(house));
+      return {
+        bad: t.lost,
+        line: `${t.rounds} rounds of kill -9: ${t.acknowledged} revisions acknowledged, ${t.lost} lost`,
+      };
+    },
+  },
+  jobs: {
+    says: 'Kills in the middle of jobs …',
+    house: async (house, cast) => {
+      const t = await tryJobKills(house, cast, rounds);
+      for (const { kind, state, message } of t.notDone) say(`  ${kind}: ${state}, ${message}`);
+      const kills = Object.entries(t.kills).map(([what, n]) => `${what} ${n}`);
+      return {
+        bad: t.lost + t.twice + t.notDone.length,
+        line: `${t.rounds} rounds of kill -9 in the middle of jobs (${kills.join(', ')}): ${t.jobs} jobs acknowledged, ${t.lost} lost, ${t.twice} done twice, ${t.notDone.length} not done`,
+      };
+    },
+  },
+  crowd: {
+    says: 'A crowd …',
+    house: async (house, cast) => {
+      const t = await tryCrowd(house, cast, characters, clients);
+      return {
+        bad: t.failed + t.undone + t.lost + (t.p95 > SLOWEST ? 1 : 0),
+        line: `${characters} characters brought in, audited, moved and handed over by 4 workers in ${t.seconds} s while ${clients} people work: ${t.requests} requests of the page, p50 ${t.p50} ms, p95 ${t.p95} ms, p99 ${t.p99} ms; ${t.steps} steps, p50 ${t.stepP50} ms, p95 ${t.stepP95} ms, begun after p50 ${t.begunP50} ms, p95 ${t.begunP95} ms; ${t.failed} failed, ${t.undone} jobs not done, ${t.lost} steps lost`,
+      };
+    },
+  },
+  soak: {
+    says: 'The same for long …',
+    house: async (house, cast) => {
+      const t = await trySoak(house, cast, minutes);
+      const grew = ['server', 'worker'].filter((p) => t[p].last > t[p].middle * LEVEL);
+      return {
+        bad: t.failed + grew.length,
+        line: `${t.minutes} minutes of the same: ${t.requests} requests, ${t.failed} failed; memory of the server ${t.server.middle} MB in the middle third, ${t.server.last} MB in the last; of the worker ${t.worker.middle} MB, ${t.worker.last} MB`,
+      };
+    },
+  },
+};
 
 await main(async () => {
   checkNode();
@@ -275,74 +400,17 @@ await main(async () => {
   const cast = buildDemo();
   buildApp();
   if (!existsSync('/usr/share/assimp/models')) aptInstall(['assimp-testmodels'], 'the sample models');
+  if (!existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
   const lines = [];
   let bad = 0;
-  const count = (wrong, line) => {
-    bad += wrong;
-    lines.push(line);
-    say(`  ${line}`);
-  };
-  if (wanted('bombs')) {
-    say('Small files that ask for much …');
-    const t = await tryBombs();
-    count(t.wrong + t.unlawful + t.slow + t.large, t.line);
+  for (const [name, kind] of Object.entries(KINDS)) {
+    if (values.only && !values.only.split(',').includes(name)) continue;
+    say(kind.says);
+    const came = kind.house ? await withHouse((house) => kind.house(house, cast)) : await kind.run(cast);
+    bad += came.bad;
+    lines.push(came.line);
+    say(`  ${came.line}`);
   }
-  if (wanted('files')) {
-    say(`Spoilt files (seed ${seed}) …`);
-    const t = await tryFiles(cast);
-    count(
-      t.crashed + t['unlawful:'] + t.slow + t.large,
-      `${files} spoilt files: ${t.read} read, written and read again, ${t.refused} refused; ${t.crashed} crashed, ${t['unlawful:']} could not be written and read again, ${t.slow} over ${LONGEST / 1000} s (the longest ${t.longest} ms), ${t.large} over 2 GB`,
-    );
-  }
-  if (wanted('hands') || wanted('kills'))
-    await withHouse(async (house) => {
-      const { body } = await house.ask('GET', '/api/characters');
-      const { id } = body.characters.find((c) => c.name === 'Capstan');
-      if (wanted('hands')) {
-        const t = await tryClients(house, id);
-        count(
-          t.wrong,
-          `${clients} clients on one character: ${t.made} steps made, ${t.told} told that a newer revision is there, ${t.wrong} wrong`,
-        );
-      }
-      if (!wanted('kills')) return;
-      const t = await tryKills(house, id);
-      count(
-        t.lost,
-        `${t.rounds} rounds of kill -9: ${t.acknowledged} revisions acknowledged, ${t.lost} lost`,
-      );
-    });
-  if (wanted('jobs'))
-    await withHouse(async (house) => {
-      const t = await tryJobKills(house, cast, rounds);
-      for (const { kind, state, message } of t.notDone) say(`  ${kind}: ${state}, ${message}`);
-      count(
-        t.lost + t.twice + t.notDone.length,
-        `${t.rounds} rounds of kill -9 in the middle of jobs (${Object.entries(t.kills)
-          .map(([what, n]) => `${what} ${n}`)
-          .join(
-            ', ',
-          )}): ${t.jobs} jobs acknowledged, ${t.lost} lost, ${t.twice} done twice, ${t.notDone.length} not done`,
-      );
-    });
-  if (wanted('crowd'))
-    await withHouse(async (house) => {
-      const t = await tryCrowd(house, cast, characters, clients);
-      count(
-        t.failed + t.undone + t.lost + (t.p95 > SLOWEST ? 1 : 0),
-        `${characters} characters brought in, audited, moved and handed over by 4 workers in ${t.seconds} s while ${clients} people work: ${t.requests} requests of the page, p50 ${t.p50} ms, p95 ${t.p95} ms, p99 ${t.p99} ms; ${t.steps} steps, p50 ${t.stepP50} ms, p95 ${t.stepP95} ms, begun after p50 ${t.begunP50} ms, p95 ${t.begunP95} ms; ${t.failed} failed, ${t.undone} jobs not done, ${t.lost} steps lost`,
-      );
-    });
-  if (wanted('soak'))
-    await withHouse(async (house) => {
-      const t = await trySoak(house, cast, minutes);
-      const grew = ['server', 'worker'].filter((p) => t[p].last > t[p].middle * LEVEL);
-      count(
-        t.failed + grew.length,
-        `${t.minutes} minutes of the same: ${t.requests} requests, ${t.failed} failed; memory of the server ${t.server.middle} MB in the middle third, ${t.server.last} MB in the last; of the worker ${t.worker.middle} MB, ${t.worker.last} MB`,
-      );
-    });
   process.stdout.write(`${lines.join('\n')}\n`);
   return bad > 0 ? 1 : 0;
 });

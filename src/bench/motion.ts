@@ -178,7 +178,7 @@ export function motionRows(): Row[] {
 function exactRow(name: string, before: Character, target: Skeleton): Row[] {
   const walk = suggest(skeletonOf(before), target);
   const out = remap(before, target, walk, { limit: 4, weights: 'example' });
-  const poses = posesFor(before, walk);
+  const poses = posesFor(out.model, walk);
   const proof = prove(out, poses);
   const price = finish(priceOf(out, poses, proof));
   const height = characterHeight(before);

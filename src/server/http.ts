@@ -1,5 +1,6 @@
 /** From a request to an answer: what every route shares. */
 import { type AnyObjectSchema, type AnySchema, type InferType, ValidationError } from 'yup';
+import { checkedBy } from '../core/contracts/checked';
 import { type Route, hasBody } from '../routes/route';
 import { databaseTrouble } from './database';
 import { Refused } from './refused';
@@ -48,7 +49,7 @@ export async function readRequest<Q extends AnyObjectSchema>(
 export function checkRequest<Q extends AnyObjectSchema>(schema: Q, sent: object): InferType<Q> {
   let checked: InferType<Q>;
   try {
-    checked = schema.validateSync(sent, { stripUnknown: true }) as InferType<Q>;
+    checked = checkedBy(schema, sent, { stripUnknown: true });
   } catch (error) {
     // A thing where a word belongs cannot even be trimmed.
     if (error instanceof TypeError) throw new Refused('The request is not as it should be.', 400);

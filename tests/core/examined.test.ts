@@ -183,6 +183,8 @@ describe('what an end is called, and what it is', () => {
     expect(closing(three.slice(1))).toEqual([]);
     expect(closing([...three, ['Zub', 'Tongue']])).toEqual([]);
     expect(closing([...three, ['Spine', 'Zub']])).toEqual([]);
+    // Roman numbers count the bones of a finger, and close none.
+    expect(closing(['index', 'ring', 'pollex'].map((f) => [`${f}_II_sin`, `${f}_III_sin`]))).toEqual([]);
   });
 
   it.each(['tipper', 'endless', 'fkoo', 'bend'])('%s is neither', (name) =>

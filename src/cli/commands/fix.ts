@@ -1,3 +1,4 @@
+import { checkedBy } from '../../core/contracts/checked';
 import { type Field, fieldsOf } from '../../core/contracts/params';
 import { UNITS } from '../../core/contracts/units';
 import { previewRemedy } from '../../core/house/preview';
@@ -30,7 +31,7 @@ export const fixCommand: Command = {
     const typed = Object.fromEntries(pairs.map((pair) => parameterOf(pair, fields, character, file)));
     let params: Record<string, unknown>;
     try {
-      params = remedy.params.validateSync(typed) as Record<string, unknown>;
+      params = checkedBy(remedy.params, typed) as Record<string, unknown>;
     } catch (error) {
       throw new UsageError(`${remedy.id}: ${error instanceof Error ? error.message : 'bad parameters'}.`);
     }

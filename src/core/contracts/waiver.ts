@@ -3,6 +3,7 @@
  * not grow.
  */
 import { type InferType, array, mixed, number, object, string } from 'yup';
+import { checkedBy } from './checked';
 import type { Finding } from './finding';
 
 /** A day that the calendar has, as 2027-03-31. */
@@ -271,5 +272,5 @@ export const WAIVER_WORDS: Readonly<Record<WaiverNote['state'], string>> = {
 export function waiversFrom(json: unknown): readonly Waiver[] {
   if ((json as { kind?: unknown } | null)?.kind !== KIND)
     throw new Error(`its “kind” does not say “${KIND}”`);
-  return waiverFileSchema.validateSync(json, { strict: true }).waivers;
+  return checkedBy(waiverFileSchema, json, { strict: true }).waivers;
 }

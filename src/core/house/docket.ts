@@ -12,6 +12,7 @@ import { type Content, type ContentDifference, compareContents, contentsOf } fro
 import type { Item } from '../rooms/docket/items';
 import { readCharacter } from '../formats';
 import { DEFAULT_LIMITS, type ReadLimits } from '../formats/errors';
+import { checkedBy } from '../contracts/checked';
 import { plainJson } from '../contracts/plain-json';
 
 const text = () => string().defined();
@@ -108,7 +109,7 @@ export const docketFile = (docket: Docket): string => `${JSON.stringify(docket, 
 export const docketIn = (text: string): Docket => docketFrom(plainJson(text));
 
 /** Reads a docket. Throws an Error that names the field that is missing, wrong or unknown. */
-export const docketFrom = (json: unknown): Docket => docketSchema.validateSync(json, { strict: true });
+export const docketFrom = (json: unknown): Docket => checkedBy(docketSchema, json, { strict: true });
 
 export const docketFinding = (f: Finding): DocketFinding => ({
   key: f.key,

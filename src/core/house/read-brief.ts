@@ -1,6 +1,7 @@
 /** Briefs from files: nothing unknown, nothing wrong, no pattern that never ends. */
 import type { AnyObject, AnyObjectSchema, ArraySchema, Schema } from 'yup';
 import { whyNoSkeleton } from '../anatomy/skeletons/wanted';
+import { checkedBy } from '../contracts/checked';
 import { whyNot } from '../contracts/pattern';
 import { type Brief, briefSchema, withoutOldFields } from './brief';
 
@@ -22,7 +23,7 @@ export function readBrief(file: unknown): Brief {
 
 function validated(json: unknown): Brief {
   try {
-    return briefSchema.validateSync(json);
+    return checkedBy(briefSchema, json);
   } catch (error) {
     // What cannot even be written down as a word is no number and no name.
     if (error instanceof TypeError) throw new Error('it holds a thing where a number or a word belongs');

@@ -11,6 +11,7 @@ import { suggest } from '@/core/anatomy/suggest';
 import { meshNodesOf } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
+import { checkedBy } from '@/core/contracts/checked';
 import type { ChangeEffects } from '@/core/contracts/effects';
 import type { Finding, RemedyCall } from '@/core/contracts/finding';
 import type { Measure } from '@/core/contracts/measure';
@@ -155,7 +156,7 @@ const desk = {
       const c = need();
       const remedy = remedyById(remedyId);
       if (!remedy) throw new Error('The remedy is not known; reload the page.');
-      const checked = remedy.params.validateSync(params) as Params;
+      const checked = checkedBy(remedy.params, params) as Params;
       const { rows, effects, after } = previewRemedy(remedy, c, checked, brief);
       const ghost = ghostOf(c, after);
       const buffers = (ghost ?? []).flatMap(

@@ -1,5 +1,6 @@
 import type { Brief } from '../../core/house/brief';
 import type { Character } from '../../core/character/model';
+import { checkedBy } from '../../core/contracts/checked';
 import { type Params, RemedyError } from '../../core/contracts/remedy';
 import type { NamedParams } from '../../core/contracts/step';
 import { effectsOf } from '../../core/house/effects';
@@ -38,7 +39,7 @@ export function applyRemedy(input: RemedyInput): RemedyMade {
   const before = openWire(input.wire);
   const remedy = need(remedyById(input.remedy), `the remedy “${input.remedy}”`);
   const { brief } = input;
-  const params = remedy.params.validateSync(fittedParams(input, before), { stripUnknown: true }) as Params;
+  const params = checkedBy(remedy.params, fittedParams(input, before), { stripUnknown: true }) as Params;
   const promised = remedy.promises(before, params, brief);
   const after = remedy.apply(before, params, brief);
   return {

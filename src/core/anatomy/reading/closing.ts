@@ -24,10 +24,11 @@ export function closesChain(words: readonly (readonly string[])[], parents: read
   return added.map((word) => word !== '' && (leaves.get(word) ?? 0) >= HABIT);
 }
 
-/** The strange word that a name adds to that of the bone above, numbers and letters aside; '' where it does anything else. */
+/** The strange word that a name adds to that of the bone above, numbers, Roman ones too, and letters aside; '' where it does anything else. */
 function addedWord(list: readonly string[], above: readonly string[] | undefined): string {
   if (!above) return '';
-  const isWord = (w: string) => /^\p{L}{3,}$/u.test(w);
+  // Roman numbers count the bones of a finger.
+  const isWord = (w: string) => /^\p{L}{3,}$/u.test(w) && !/^[ivx]+$/i.test(w);
   const added = list.filter((w) => isWord(w) && !above.includes(w));
   const lost = above.filter((w) => isWord(w) && !list.includes(w));
   return added.length === 1 && lost.length === 0 && !MEANINGS.has(added[0]) ? added[0] : '';

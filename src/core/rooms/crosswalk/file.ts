@@ -9,6 +9,7 @@ import {
 } from '../../anatomy/crosswalk';
 import { type Named, allNamed, finderOf } from '../../character/named';
 import { type Skeleton, fingerprintOf } from '../../anatomy/skeleton';
+import { checkedBy } from '../../contracts/checked';
 
 /** The crosswalk as a file: bones by name, both skeletons by fingerprint. */
 export const crosswalkFileSchema = object({
@@ -73,7 +74,7 @@ const namesOf = ({ bones }: Skeleton) => bones.map((b) => b.name);
  * names the bone that is missing on either side.
  */
 export function crosswalkFromFile(json: unknown, source: Skeleton, target: Skeleton): Crosswalk {
-  const file = crosswalkFileSchema.validateSync(json);
+  const file = checkedBy(crosswalkFileSchema, json);
   const find = finderOf(file.rules.map((r) => r.source));
   const findTarget = finderOf(namesOf(target));
   return tidy(

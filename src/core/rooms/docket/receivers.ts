@@ -3,6 +3,7 @@
  * values ours.
  */
 import { type InferType, mixed, number, object, string } from 'yup';
+import { checkedBy } from '../../contracts/checked';
 import browser from './receivers/browser.json';
 import desk from './receivers/desk.json';
 import handset from './receivers/handset.json';
@@ -57,4 +58,4 @@ export const RECEIVERS: readonly Receiver[] = [handset, desk, browser, headset, 
 export const receiverById = (id: string): Receiver | undefined => RECEIVERS.find((r) => r.id === id);
 
 /** Reads the settings of a receiver. Throws an Error that names the field that is missing, wrong or unknown. */
-export const receiverFrom = (json: unknown): Receiver => receiverSchema.validateSync(json, { strict: true });
+export const receiverFrom = (json: unknown): Receiver => checkedBy(receiverSchema, json, { strict: true });
