@@ -74,8 +74,9 @@ export function bodyNodes(character: Character): number[] {
   const { nodes, meshes } = character;
   const shown = meshNodesOf(character);
   const bound = shown.filter((i) => nodes[i].skin >= 0 && meshes[nodes[i].mesh].influences);
+  const isBound = new Set(bound);
   const hung = shown.filter(
-    (i) => !bound.includes(i) && ancestorsOf(nodes, i).some((a) => nodes[a].kind === 'bone'),
+    (i) => !isBound.has(i) && ancestorsOf(nodes, i).some((a) => nodes[a].kind === 'bone'),
   );
   if (bound.length === 0 && hung.length === 0) return shown;
   return hung.length > bound.length ? [...bound, ...hung] : bound;

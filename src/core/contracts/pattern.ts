@@ -26,7 +26,7 @@ class Automaton implements NamePattern {
   constructor(private readonly expression: RE2JS) {}
 
   test(name: string): boolean {
-    return this.expression.matcher(name).find();
+    return this.expression.test(name);
   }
 
   exec(name: string): readonly string[] | null {
@@ -36,7 +36,7 @@ class Automaton implements NamePattern {
   }
 
   removeFrom(name: string): string {
-    return this.expression.matcher(name).replaceAll('');
+    return this.test(name) ? this.expression.matcher(name).replaceAll('') : name;
   }
 }
 

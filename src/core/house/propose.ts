@@ -9,6 +9,7 @@ import type { Character } from '../character/model';
 import { countGravity } from '../contracts/finding';
 import { audit } from './audit';
 import type { Brief } from './brief';
+import { CHECKS } from './registry';
 
 /** What a file may be. */
 export type Kind = 'figure' | 'hand' | 'machine' | 'thing';
@@ -76,14 +77,32 @@ export function betterBrief(character: Character, given: Brief, briefs: readonly
  */
 export function proposeBrief(character: Character, briefs: readonly Brief[]): Proposal | null {
   const seen = kindOf(character);
+  const known: KnownStops = new Map();
   let best: { brief: Brief; stops: number } | null = null;
   for (const brief of briefs) {
     if (kindWanted(brief) !== seen.kind) continue;
-    // What its machine makes of the file says nothing about which brief is for such a thing.
-    const { stops } = countGravity(audit(character, brief).filter((f) => f.room !== 'docket'));
+    const stops = stopsUnder(character, brief, known);
     if (!best || stops < best.stops) best = { brief, stops };
   }
   if (!best) return null;
   const { id, title } = best.brief;
   return { brief: id, seen, reason: `“${title}” is for such a ${seen.kind}: ${seen.because}.` };
+}
+
+/** How much stops hand-off, by check and by what a brief asks of it. */
+type KnownStops = Map<string, number>;
+
+/** How much stops hand-off under a brief. Briefs ask much that others ask too: that is found once. */
+function stopsUnder(character: Character, brief: Brief, known: KnownStops): number {
+  let stops = 0;
+  for (const check of CHECKS) {
+    // What its machine makes of the file says nothing about which brief is for such a thing.
+    if (check.room === 'docket') continue;
+    const asked = Object.keys(check.settings.fields).map((f) => (brief as Record<string, unknown>)[f]);
+    const key = JSON.stringify([check.id, brief.checks?.[check.id] ?? null, asked]);
+    const found = known.get(key) ?? countGravity(audit(character, brief, { checks: [check] })).stops;
+    known.set(key, found);
+    stops += found;
+  }
+  return stops;
 }

@@ -468,20 +468,31 @@ function resolveFingers(
  */
 function resolveTrunk(parts: string[], shape: Shape): void {
   if (parts.includes('head') && parts.includes('neck')) return trunkWords(parts);
+  const isAboveFork = forksAbove(shape);
   parts.forEach((p, i) => {
     if (p !== 'spine' && p !== 'chest') return;
     const isTop = shape.children[i].length === 0 || shape.leaves[i] <= 3;
-    if (isTop && shape.side[i] === 0 && shape.size[i] < 0.2 * shape.count && aboveFork(shape, i))
+    if (isTop && shape.side[i] === 0 && shape.size[i] < 0.2 * shape.count && isAboveFork(i))
       parts[i] = '';
   });
   trunkWords(parts);
 }
 
-function aboveFork(shape: Shape, i: number): boolean {
-  for (let p = shape.parents[i]; p >= 0; p = shape.parents[p])
-    if (shape.children[p].some((c) => shape.side[c] !== 0 && shape.below[c] > 0.25 * shape.reach))
-      return p !== shape.core;
-  return false;
+/** Tells of a bone whether the trunk forks above it, other than at the core: long limbs begin there. */
+function forksAbove(shape: Shape): (bone: number) => boolean {
+  const known = new Map<number, boolean>();
+  const isFork = (p: number): boolean => {
+    let forks = known.get(p);
+    if (forks === undefined) {
+      forks = shape.children[p].some((c) => shape.side[c] !== 0 && shape.below[c] > 0.25 * shape.reach);
+      known.set(p, forks);
+    }
+    return forks;
+  };
+  return (bone) => {
+    for (let p = shape.parents[bone]; p >= 0; p = shape.parents[p]) if (isFork(p)) return p !== shape.core;
+    return false;
+  };
 }
 
 /** The chest is the upper spine: the tree says which of them it is. */

@@ -1,4 +1,4 @@
-import { ancestorsOf, childrenOf } from '../../character/hierarchy';
+import { childrenOf, topDown } from '../../character/hierarchy';
 import { bodyNodes } from '../../character/measure';
 import type { Character, JsonObject } from '../../character/model';
 
@@ -25,14 +25,19 @@ export function sceneOf(character: Character): SceneGroup {
   const children = childrenOf(nodes);
   const strays = new Map<number, StrayKind>();
   const body = new Set(bodyNodes(character));
+  const order = topDown(nodes);
+  const hidden = new Uint8Array(nodes.length);
+  for (const i of order) {
+    const { parent, extensions } = nodes[i];
+    if (isHidden(extensions) || (parent >= 0 && hidden[parent] === 1)) hidden[i] = 1;
+  }
   const of = nodes.map((n, i): Belonging => {
-    const hidden = isHidden(n.extensions) || ancestorsOf(nodes, i).some((a) => isHidden(nodes[a].extensions));
     if (n.kind === 'bone') return 'bone';
     const stray = (kind: StrayKind): Belonging => {
       strays.set(i, kind);
       return 'stray';
     };
-    if (hidden) return stray('hidden leftover');
+    if (hidden[i] === 1) return stray('hidden leftover');
     if (n.mesh >= 0) {
       if (
         meshes[n.mesh].polygonOffsets.length < 2 &&
@@ -46,11 +51,8 @@ export function sceneOf(character: Character): SceneGroup {
     return 'holder';
   });
   // A holder with nothing below it that counts is an empty node; from the leaves up.
-  const order = nodes
-    .map((_, i) => i)
-    .sort((a, b) => ancestorsOf(nodes, b).length - ancestorsOf(nodes, a).length);
   const counts = of.map((b) => b !== 'holder' && b !== 'stray');
-  for (const i of order) {
+  for (const i of order.reverse()) {
     if (children[i].some((c) => counts[c])) counts[i] = true;
     if (of[i] !== 'holder' || counts[i]) continue;
     of[i] = 'stray';

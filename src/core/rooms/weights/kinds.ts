@@ -47,9 +47,10 @@ export function kindsOfBones(
 /** Bones that close their chains by a word that the skeleton itself uses for that. */
 function closingBones({ nodes }: Character): ReadonlySet<number> {
   const bones = nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : []));
+  const at = new Map(bones.map((b, k) => [b, k]));
   const closes = closesChain(
     bones.map((b) => wordsOf(nodes[b].name)),
-    bones.map((b) => bones.indexOf(parentBone(nodes, b))),
+    bones.map((b) => at.get(parentBone(nodes, b)) ?? -1),
   );
   return new Set(bones.filter((_, i) => closes[i]));
 }

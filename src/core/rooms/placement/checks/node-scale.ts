@@ -27,6 +27,7 @@ function scaledNodes(character: Character, tolerance: number): Scaled[] {
       off(scale) || shear > tolerance ? [[i, [] as number[]] as const] : [],
     ),
   );
+  if (heirsOf.size === 0) return [];
   character.nodes.forEach((n, k) => {
     if (off(parts[k].scale) || (n.mesh < 0 && n.kind !== 'bone')) return;
     for (const above of ancestorsOf(character.nodes, k)) heirsOf.get(above)?.push(k);

@@ -125,11 +125,11 @@ class Names {
     const pattern = namePattern(naming.leftovers, true);
     const found = this.bones.filter((b) => pattern.test(this.of(b)) && !this.isAllowed(b));
     // Numbers are what a copy leaves, and what a skeleton without other names has throughout.
-    const numbered = found.filter((b) => /^\W*_?\d+$/.test(pattern.exec(this.of(b))?.[0] ?? ''));
-    const isNumbered = numbered.length > this.bones.length / 2;
+    const numbered = new Set(found.filter((b) => /^\W*_?\d+$/.test(pattern.exec(this.of(b))?.[0] ?? '')));
+    const isNumbered = numbered.size > this.bones.length / 2;
     // Neither is what numbers the bones of one chain.
     const ofChains = this.bonesOfChains();
-    const isOfSkeleton = (b: number) => numbered.includes(b) && (isNumbered || ofChains.has(b));
+    const isOfSkeleton = (b: number) => numbered.has(b) && (isNumbered || ofChains.has(b));
     this.leftovers = found.filter((b) => !isOfSkeleton(b));
     const skeleton = skeletonOf(character);
     const { readings, side, hasNamedSides } = looksOf(skeleton);
