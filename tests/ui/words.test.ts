@@ -70,13 +70,16 @@ it('times pass', () => {
     '3 days ago',
   ]);
 });
-it('small lengths are told in the brief’s unit, and in millimetres where that is metres', () =>
+it('how far something moved is told in the brief’s unit, and in millimetres where that is metres and it is less', () =>
   expect([
     smallLength(0, 'm'),
     smallLength(0.00012, 'm'),
     smallLength(0.00012, 'cm'),
     smallLength(0.0254, 'in'),
-  ]).toEqual(['0 mm', '0.120 mm', '0.0120 cm', '1.00 in']));
+    smallLength(0.9999, 'm'),
+    smallLength(3.553, 'm'),
+    smallLength(35.5, 'cm'),
+  ]).toEqual(['0 mm', '0.120 mm', '0.0120 cm', '1.00 in', '1000 mm', '3.55 m', '3550 cm']));
 it('a step says what it touched, and whether anything else moved, however little is known of it', () => {
   const others = { largest: 0, where: '', poses: 5, meshes: 3, holds: 'in every pose' as const };
   const effects: ChangeEffects = {

@@ -2,12 +2,12 @@
 import type { ChangeEffects, Effects, RemapEffects } from './effects';
 import { type LengthUnit, fineUnit, inUnit, unitSign } from './units';
 
-/** A small length as people read it: in the brief's unit where it shows there, else in millimetres. */
+/** A length that a step moved something by, as people read it: in the brief's unit, less than a metre in millimetres. */
 export function smallLength(metres: number, unit: LengthUnit): string {
   if (metres < 1e-6) return `0 ${unitSign(fineUnit(unit))}`;
-  return unit === 'm'
-    ? `${(metres * 1000).toPrecision(3)} mm`
-    : `${inUnit(metres, unit).toPrecision(3)} ${unitSign(unit)}`;
+  const shown = metres < 1 ? fineUnit(unit) : unit;
+  const value = inUnit(metres, shown);
+  return `${value < 999.5 ? value.toPrecision(3) : Math.round(value)} ${unitSign(shown)}`;
 }
 
 /**
