@@ -5,6 +5,18 @@ import { type BoneReading, readSkeleton } from './reading/read';
 import { type Shape, shapeOf } from './shape';
 import type { Skeleton } from './skeleton';
 
+/** The joints of a beast's legs, by bone. */
+export interface LegJoints {
+  /** Which joint the names call it, the same for front and hind legs; '' where they do not say or it is none. */
+  readonly called: readonly string[];
+  /** Every joint that is called so, by part, side and joint. */
+  readonly all: ReadonlySet<string>;
+  /** How much speaks for its front being the front, from 0 on. */
+  readonly vote: number;
+  /** How high over the ground it stands, as a share of the trunk's height; NaN of what is no leg. */
+  readonly height: Float64Array;
+}
+
 /** One of two skeletons that are matched. */
 export interface Side {
   readonly skeleton: Skeleton;
@@ -16,6 +28,10 @@ export interface Side {
   readonly isSided: boolean;
   /** Whether the names say enough to go by: a fifth of the bones, or as many as a body has. */
   readonly speaks: boolean;
+  /** Of a beast: what is known of the joints of its legs; absent where parts tell as much. */
+  readonly legs?: LegJoints;
+  /** How sure it is which end of it is the front, where parts were told by that; 1 elsewhere. */
+  readonly endsSure: number;
   /** The parts that it is made of, where it is one limb by itself. */
   readonly lone: ReadonlySet<string> | null;
   /** Its joints hang side by side, and their chains were found from their places. */
@@ -59,6 +75,7 @@ function lookAt(skeleton: Skeleton): Side {
     hasNamedSides,
     isSided,
     speaks,
+    endsSure: 1,
     lone,
     isRebuilt: rebuilt !== null,
     ...ranksOf(readings, side, shape),
@@ -66,7 +83,7 @@ function lookAt(skeleton: Skeleton): Side {
 }
 
 /** Place among the bones of the same part and side from the body out, and their number. */
-function ranksOf(readings: readonly BoneReading[], side: Int8Array, shape: Shape) {
+export function ranksOf(readings: readonly BoneReading[], side: Int8Array, shape: Shape) {
   const rank = new Int32Array(shape.count);
   const alike = new Int32Array(shape.count).fill(1);
   const groups = new Map<string, number[]>();

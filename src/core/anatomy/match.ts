@@ -3,12 +3,13 @@
  */
 import { BY_HAND } from './crosswalk';
 import { type Cells, alignTrees, makeCells } from './align';
+import { keepsLimbs, looksTogether, turnedLooks } from './beast-looks';
 import { type PairFacts, confidenceOf } from './confidence';
 import { handedness, pairedAbove } from './facing';
 import { isFlat } from './flat';
 import { Likeness } from './likeness';
 import { handOf, sideInNames, skeletonOfBones } from './lone';
-import { type Side, sideOf } from './looks';
+import { type LegJoints, type Side, sideOf } from './looks';
 import type { Shape } from './shape';
 import type { Skeleton } from './skeleton';
 
@@ -33,7 +34,7 @@ export function matchSkeletons(source: Skeleton, target: Skeleton, held: Held = 
   if (source.bones.length === 0 || target.bones.length === 0) return [];
   const limb = limbFor(source, target, held);
   if (saysNothing(source, target)) return [...held].flatMap(([i, j]) => (j < 0 ? [] : [pairByHand(i, j)]));
-  if (!limb) return new Matching(sideOf(source), sideOf(target), held).pairs();
+  if (!limb) return pairsOfWholes(source, target, held);
   const [mine, theirs] = [limb.source, limb.target];
   const at = new Map(mine.map((b, k) => [b, k]));
   const to = new Map(theirs.map((b, k) => [b, k]));
@@ -54,6 +55,37 @@ export function matchSkeletons(source: Skeleton, target: Skeleton, held: Held = 
   const outside = [...held].filter(([i, j]) => j >= 0 && !found.some((p) => p.source === i));
   return [...found, ...outside.map(([i, j]) => pairByHand(i, j))];
 }
+
+/** The pairs of two whole bodies. */
+function pairsOfWholes(source: Skeleton, target: Skeleton, held: Held): BonePair[] {
+  const own = [sideOf(source), sideOf(target)] as const;
+  const looks = looksTogether(source, target);
+  const byTheirTrees = () => new Matching(...own, held).pairs();
+  if (looks[0] === own[0] || areOneRig(source, target)) return byTheirTrees();
+  if (own.every((side) => side.speaks)) return new Matching(...looks, held).pairs();
+  const [seen, pairs] = beastsWithoutNames(looks, held);
+  const plain = byTheirTrees();
+  if (!keepsLimbs(seen, plain)) return pairs;
+  const sure = Math.min(seen[0].endsSure, seen[1].endsSure);
+  return plain.map((p) => (held.has(p.source) ? p : { ...p, confidence: Math.min(p.confidence, sure) }));
+}
+
+/** The pairs of two beasts whose names do not tell front from back: the first as it seems to look, or the other way. */
+function beastsWithoutNames(
+  [s, t]: readonly [Side, Side],
+  held: Held,
+): readonly [readonly [Side, Side], BonePair[]] {
+  const turned = turnedLooks(s);
+  const [asIs, other] = [s, turned].map((side) => {
+    const matching = new Matching(side, t, held);
+    return { pairs: matching.pairs(), worth: matching.worth };
+  });
+  const vote = Math.min(s.legs?.vote ?? 0, t.legs?.vote ?? 0);
+  return asIs.worth + VOTE * vote >= other.worth ? [[s, t], asIs.pairs] : [[turned, t], other.pairs];
+}
+
+/** What a vote for the front of a beast is worth beside how well two skeletons fit. */
+const VOTE = 4;
 
 /**
  * Whether there is nothing to go by: the joints of one hang side by side, those of the other in a tree, and no names
@@ -172,6 +204,9 @@ const HELD = 3;
 const SAME_NAME = 1.2;
 const SAME = 0.97;
 
+/** How far bones of one leg agree that are called different joints of it. */
+const OTHER_JOINT = 0.1;
+
 /** So sure no other target is offered. */
 const CLEAR = 0.95;
 
@@ -187,6 +222,24 @@ function sharesNames(s: Side, t: Side): boolean {
   const n = s.skeleton.bones.filter((b) => theirs.has(b.name)).length;
   return n > 0.3 * Math.min(s.shape.count, t.shape.count);
 }
+
+/** Whether a bone is only counted: “bone_012”. */
+function isCounted({ readings }: Side, i: number): boolean {
+  const { part, words, numbers } = readings[i];
+  return part === '' && words.length === 0 && numbers.length > 0;
+}
+
+/** Whether two skeletons have the same names in the same tree: one rig, as it was and as it is. */
+function areOneRig(a: Skeleton, b: Skeleton): boolean {
+  const above = ({ bones }: Skeleton) =>
+    new Set(bones.map(({ name, parent }) => JSON.stringify([name, bones[parent]?.name ?? null])));
+  const [mine, theirs] = [above(a), above(b)];
+  const same = [...mine].filter((x) => theirs.has(x)).length;
+  return same >= ONE_RIG * Math.max(mine.size, theirs.size);
+}
+
+/** Of the bones of one rig so many are there again. */
+const ONE_RIG = 0.95;
 
 /** What the names of a skeleton say, as numbers: the same one for the same word. */
 interface Said {
@@ -250,6 +303,9 @@ class Matching {
     this.judging = new Float64Array(this.base.length);
   }
 
+  /** What all pairs are worth together, once they were found. */
+  worth = 0;
+
   pairs(): BonePair[] {
     const { s, t } = this;
     let pairs = this.bestOver(this.scales());
@@ -261,6 +317,7 @@ class Matching {
         pairs = this.align().pairs;
       }
     }
+    this.worth = pairs.reduce((sum, j, i) => sum + (j < 0 ? 0 : this.judging[i * t.shape.count + j]), 0);
     for (const [i, j] of this.held) pairs[i] = j;
     this.addByName(pairs);
     return this.judged(pairs);
@@ -323,7 +380,8 @@ class Matching {
         isFan: s.shape.fan[i] >= 0 ? 1 : 0,
       };
       const fixed = this.held.get(i) === j;
-      const confidence = Math.max(confidenceOf(facts), this.names[at] >= SAME_NAME ? SAME : 0);
+      const told = Math.max(confidenceOf(facts), this.names[at] >= SAME_NAME ? SAME : 0);
+      const confidence = Math.min(told, s.endsSure, t.endsSure);
       out.push({
         source: i,
         target: j,
@@ -416,12 +474,15 @@ class Matching {
     if (!this.named && !sharesNames(this.s, this.t)) return out;
     const ids = new Map<string, number>([['', 0]]);
     const [mine, theirs] = [saidOf(s, ids), saidOf(t, ids)];
+    const isOneRig = areOneRig(s.skeleton, t.skeleton);
+    // The same number in two skeletons says nothing, unless one is the other.
+    const isTold = (i: number) => isOneRig || !isCounted(s, i);
     for (let i = 0; i < n; i++) {
       const part = mine.part[i];
       for (let j = 0; j < m; j++) {
         const other = theirs.part[j];
         let agreed = 0;
-        if (mine.name[i] === theirs.name[j]) agreed = SAME_NAME;
+        if (mine.name[i] === theirs.name[j] && isTold(i)) agreed = SAME_NAME;
         else if (part === 0 && other === 0) agreed = sharedWords(mine, i, theirs, j);
         else if (part === 0 || other === 0) agreed = -0.25;
         else agreed = part === other ? this.samePart(i, j) : -1;
@@ -434,8 +495,23 @@ class Matching {
   /** How far two bones of the same part agree, by their places among the bones of that part. */
   private samePart(i: number, j: number): number {
     const { s, t } = this;
+    if (s.legs && t.legs && !Number.isNaN(s.legs.height[i] + t.legs.height[j]))
+      return this.sameJoint(s.legs, t.legs, i, j);
     if (s.alike[i] === t.alike[j]) return s.rank[i] === t.rank[j] ? 1 : 0.2;
     return 0.85 - 0.4 * Math.abs(shareOf(s, i) - shareOf(t, j));
+  }
+
+  /** How far two bones of one leg agree: by what their names call them, else by how high they stand. */
+  private sameJoint(mine: LegJoints, theirs: LegJoints, i: number, j: number): number {
+    const { s, t } = this;
+    const [a, b] = [mine.called[i], theirs.called[j]];
+    if (a && b) return a === b ? 1 : OTHER_JOINT;
+    // Another bone of that leg is called what this one is not.
+    const isElsewhere =
+      (a && theirs.all.has(`${t.readings[j].part} ${t.side[j]} ${a}`)) ||
+      (b && mine.all.has(`${s.readings[i].part} ${s.side[i]} ${b}`));
+    if (isElsewhere) return OTHER_JOINT;
+    return Math.max(OTHER_JOINT, 0.9 - 1.6 * Math.abs(mine.height[i] - theirs.height[j]));
   }
 
   private align(): { readonly pairs: Int32Array; readonly worth: number } {

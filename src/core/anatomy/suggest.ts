@@ -1,5 +1,6 @@
 import { type Crosswalk, type Rule, carriesBelow, leads, targetsOf, tidy } from './crosswalk';
-import { looksOf } from './looks';
+import { looksTogether } from './beast-looks';
+import type { Side } from './looks';
 import { type BonePair, matchSkeletons } from './match';
 import { type Skeleton, bonesAbove } from './skeleton';
 
@@ -28,7 +29,7 @@ export function suggest(source: Skeleton, target: Skeleton, locked: Crosswalk = 
  * that what moves them moves the mesh.
  */
 function shared(source: Skeleton, target: Skeleton, rules: Crosswalk): Crosswalk {
-  const { readings } = looksOf(target);
+  const [, { readings }] = looksTogether(source, target);
   const hit = new Set(rules.flatMap(targetsOf));
   const further = new Map<number, number[]>();
   target.bones.forEach((bone, t) => {
@@ -54,7 +55,7 @@ function shared(source: Skeleton, target: Skeleton, rules: Crosswalk): Crosswalk
  * their weight goes over the counterparts of both, and what lies between those in the target.
  */
 function joined(source: Skeleton, target: Skeleton, rules: Crosswalk): Crosswalk {
-  const { readings } = looksOf(source);
+  const [{ readings }] = looksTogether(source, target);
   return rules.map((r) => {
     const { part, kind } = readings[r.source];
     if (r.kind !== 'fold' || r.locked || kind !== 'bone' || part === '') return r;
@@ -116,7 +117,7 @@ class Loose {
   private readonly below: readonly boolean[];
   /** True of a skeleton by itself: nothing in it carries anything, and nothing is said of weight. */
   private readonly isBare: boolean;
-  private readonly looks: ReturnType<typeof looksOf>;
+  private readonly looks: Side;
 
   constructor(
     private readonly source: Skeleton,
@@ -125,7 +126,7 @@ class Loose {
   ) {
     this.isBare = source.bones.every((b) => b.weight === 0 && !b.holds);
     this.below = this.isBare ? source.bones.map(() => true) : carriesBelow(source);
-    this.looks = looksOf(source);
+    [this.looks] = looksTogether(source, target);
   }
 
   ruleOf(i: number): Rule {

@@ -472,8 +472,7 @@ function resolveTrunk(parts: string[], shape: Shape): void {
   parts.forEach((p, i) => {
     if (p !== 'spine' && p !== 'chest') return;
     const isTop = shape.children[i].length === 0 || shape.leaves[i] <= 3;
-    if (isTop && shape.side[i] === 0 && shape.size[i] < 0.2 * shape.count && isAboveFork(i))
-      parts[i] = '';
+    if (isTop && shape.side[i] === 0 && shape.size[i] < 0.2 * shape.count && isAboveFork(i)) parts[i] = '';
   });
   trunkWords(parts);
 }

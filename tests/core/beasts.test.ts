@@ -1,0 +1,121 @@
+/** Beasts on four legs: where their front is, and how they are matched, whatever people call their legs. */
+import { makeBeast } from '@/bench/match/beasts';
+import { runBeasts } from '@/bench/match/beast-run';
+import { makeFigure, makeRandom } from '@/bench/match/figures';
+import { HABITS } from '@/bench/match/habits';
+import { fourLegsOf } from '@/core/anatomy/beast-limbs';
+import { looksTogether } from '@/core/anatomy/beast-looks';
+import { matchSkeletons } from '@/core/anatomy/match';
+import type { Skeleton } from '@/core/anatomy/skeleton';
+import { suggest } from '@/core/anatomy/suggest';
+import { dot } from '@/core/geometry/matrix';
+
+/** Neither is a draw of the bench. */
+const SEED = 4711;
+
+const drawn = (count: number) => {
+  const random = makeRandom(SEED);
+  return Array.from({ length: count }, () => makeBeast(random));
+};
+const named = (s: Skeleton, name: (i: number) => string): Skeleton => ({
+  ...s,
+  bones: s.bones.map((b, i) => ({ ...b, name: name(i) })),
+});
+
+describe('the four legs of a beast', () => {
+  const beasts = drawn(240);
+  const seen = beasts.map((beast) => ({ beast, legs: fourLegsOf(beast.skeleton) }));
+
+  it('are found in any tree, in any stance, under any names', () => {
+    const isLeg = (limbs: readonly string[], chain: readonly number[]) =>
+      chain.every((i) => limbs[i] === limbs[chain[0]] && /leg/.test(limbs[i]));
+    const right = seen.filter(
+      ({ beast, legs }) =>
+        legs &&
+        [legs.front, legs.hind].every((pair) =>
+          [pair.left, pair.right].every((chain) => isLeg(beast.limbs, chain)),
+        ),
+    );
+    expect(right.length).toBeGreaterThanOrEqual(0.98 * beasts.length);
+  });
+
+  it('are told front from hind by names, and mostly by shape alone', () => {
+    const shareOf = (speaks: boolean) => {
+      const list = seen.filter(({ beast, legs }) => legs && (beast.speaks !== 'nothing') === speaks);
+      const right = list.filter(({ beast, legs }) => beast.limbs[legs!.front.left[0]].startsWith('front'));
+      return right.length / list.length;
+    };
+    expect(shareOf(true)).toBeGreaterThanOrEqual(0.99);
+    expect(shareOf(false)).toBeGreaterThanOrEqual(0.9);
+  });
+
+  it('say which side is left, and no more than shape can say', () => {
+    for (const { beast, legs } of seen) {
+      if (!legs || beast.speaks !== 'nothing') continue;
+      expect(legs.sure).toBeLessThan(0.9);
+      expect(Math.abs(dot(legs.left, legs.forward)) + Math.abs(dot(legs.left, legs.up))).toBeLessThan(1e-6);
+      if (beast.limbs[legs.front.left[0]].startsWith('front'))
+        expect(beast.limbs[legs.front.left[0]]).toMatch(/left$/);
+    }
+  });
+
+  it('are not there in people who stand', () => {
+    const random = makeRandom(SEED);
+    const found = HABITS.flatMap((habit) =>
+      (['T', 'A', 'relaxed'] as const).flatMap((stance) => {
+        const { skeleton } = makeFigure(random, 'human', habit, { stance });
+        return looksTogether(skeleton, skeleton)[0].legs ? [habit.id] : [];
+      }),
+    );
+    expect(found).toEqual([]);
+  });
+});
+
+describe('beasts onto each other', () => {
+  const cases = runBeasts(SEED, 240);
+  const sum = (list: typeof cases, what: (c: (typeof cases)[number]) => number) =>
+    list.reduce((n, c) => n + what(c), 0);
+  const shareOf = (list: typeof cases) => sum(list, (c) => c.right) / sum(list, (c) => c.wanted);
+
+  it('go from limb to the same limb', () => {
+    expect(shareOf(cases.filter((c) => c.isNamed))).toBeGreaterThanOrEqual(0.95);
+    expect(shareOf(cases.filter((c) => !c.isNamed))).toBeGreaterThanOrEqual(0.85);
+  });
+
+  it('are hardly ever wrong where they are said to be sure', () =>
+    expect(sum(cases, (c) => c.sureWrong) / sum(cases, (c) => c.sure)).toBeLessThanOrEqual(0.005));
+
+  it('all four legs called alike go by their place', () => {
+    const random = makeRandom(SEED);
+    const alike = () => {
+      for (;;) {
+        const beast = makeBeast(random);
+        if (beast.speaks === 'one word') return beast;
+      }
+    };
+    for (let n = 0; n < 12; n++) {
+      const [a, b] = [alike(), alike()];
+      const rules = suggest(a.skeleton, b.skeleton).filter(
+        (r) => r.kind === 'carry' && /leg/.test(a.limbs[r.source]),
+      );
+      expect(rules.length).toBeGreaterThan(8);
+      const wrong = rules.filter((r) => a.limbs[r.source] !== b.limbs[r.target]);
+      expect(wrong.length).toBeLessThanOrEqual(0.05 * rules.length);
+    }
+  });
+
+  it('a pair set by hand is kept', () => {
+    const [a, b] = drawn(2);
+    expect(matchSkeletons(a.skeleton, b.skeleton, new Map([[3, 5]]))).toContainEqual(
+      expect.objectContaining({ source: 3, target: 5, confidence: 1 }),
+    );
+  });
+});
+
+it('the same number in two skeletons says nothing, unless one is the other', () => {
+  const [a, b] = drawn(2).map(({ skeleton }) => named(skeleton, (i) => `bone_${String(i).padStart(3, '0')}`));
+  const same = (pairs: ReturnType<typeof matchSkeletons>) =>
+    pairs.filter((p) => p.source === p.target && p.confidence >= 0.9);
+  expect(same(matchSkeletons(a, a))).toHaveLength(a.bones.length);
+  expect(same(matchSkeletons(a, b))).toEqual([]);
+});
