@@ -4,8 +4,15 @@ import { WRITES, readCharacter, whyNotWritten, writeCharacter } from '../core/fo
 import type { ReadLimits } from '../core/formats/errors';
 import { validate } from './validator';
 
-/** What a file may have had wrong itself and a person mends: a finding tells it (several roots, sheared nodes). */
-const FOUND_BY_AUDIT = ['SKIN_NO_COMMON_ROOT', 'NODE_MATRIX_NON_TRS'];
+/**
+ * What a file may have had wrong itself and a person mends: a finding tells it (several roots, sheared nodes, points without
+ * any weight).
+ */
+const FOUND_BY_AUDIT = [
+  /^SKIN_NO_COMMON_ROOT/,
+  /^NODE_MATRIX_NON_TRS/,
+  /^ACCESSOR_WEIGHTS_NON_NORMALIZED .* sum: 0\.$/,
+];
 
 /** Writes a character in every format that can hold it, and reads all of it again; gives what is not so, null for nothing. */
 export async function brokenLaw(character: Character, limits: ReadLimits): Promise<string | null> {
@@ -19,7 +26,7 @@ export async function brokenLaw(character: Character, limits: ReadLimits): Promi
     }
     if (format !== 'glb') continue;
     const first = (await validate(files[0].bytes)).find(
-      (line) => !FOUND_BY_AUDIT.some((code) => line.startsWith(code)),
+      (line) => !FOUND_BY_AUDIT.some((told) => told.test(line)),
     );
     if (first) return `written as glb it is not valid: ${first}`;
   }

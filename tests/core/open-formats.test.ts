@@ -343,6 +343,15 @@ describe('the specification’s own cases', () => {
       1e-6,
     );
   });
+  it('a joint named twice for a point: its weights are added up, and told', () => {
+    const doubled = '1 1 1 1 2 1 0 1 1 2 1 1 2 2 0 1 3 1 2 1';
+    const c = readCharacter(dae(quad() + skin(doubled) + scene(rig)));
+    const f = c.meshes[0].influences!;
+    expect(Array.from(f.offsets)).toEqual([0, 2, 4, 6, 9]);
+    expect(Array.from(f.joint.slice(0, 2))).toEqual([1, 2]);
+    close(f.weight.slice(0, 2), [0.66, 0.33], 1e-6);
+    expect(c.notes.join()).toMatch(/A vertex named a joint more than once; such weights were added up/);
+  });
   it.each([
     ['Z_UP', [0, 0, 1], [0, 1, 0]],
     ['Y_UP', [0, 1, 0], [0, 1, 0]],

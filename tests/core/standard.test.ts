@@ -389,6 +389,71 @@ const FAULTS: readonly (readonly [string, (s: Sound) => void, string, RegExp])[]
     'ACCESSOR_ANIMATION_SAMPLER_OUTPUT_NON_NORMALIZED_QUATERNION',
     /1 turns of channel 0 .* not of length one/,
   ],
+  [
+    'a root that its scene names twice',
+    (s) => {
+      s.json.scenes[0].nodes = [0, 1, 1];
+    },
+    'DUPLICATE_ELEMENTS',
+    /scene named a node that it had named before once/,
+  ],
+  [
+    'a camera of no kind',
+    (s) => {
+      Object.assign(s.json, { cameras: [{ name: 'wide', perspective: { yfov: 1, znear: 0.1 } }] });
+    },
+    'UNDEFINED_PROPERTY',
+    /cameras\[0\] lacks what makes a camera/,
+  ],
+  [
+    'a camera that looks behind itself',
+    (s) => {
+      Object.assign(s.json, {
+        cameras: [{ type: 'orthographic', orthographic: { xmag: 1, ymag: 1, znear: 2, zfar: 1 } }],
+      });
+    },
+    'CAMERA_ZFAR_LEQUAL_ZNEAR',
+    /cameras\[0\] lacks what makes a camera/,
+  ],
+  [
+    'a list where a camera belongs',
+    (s) => {
+      Object.assign(s.json, { cameras: [[]] });
+    },
+    'TYPE_MISMATCH',
+    /a list of 0 where an object belongs; it counts as a plain camera/,
+  ],
+  [
+    'a light with a colour of two',
+    (s) => {
+      Object.assign(s.json, {
+        extensionsUsed: ['KHR_lights_punctual'],
+        extensions: { KHR_lights_punctual: { lights: [{ type: 'point', color: [1, 1] }] } },
+      });
+    },
+    'ARRAY_LENGTH_NOT_IN_LIST',
+    /a list of 2 where 3 numbers belong/,
+  ],
+  [
+    'a light of no kind',
+    (s) => {
+      Object.assign(s.json, {
+        extensionsUsed: ['KHR_lights_punctual'],
+        extensions: { KHR_lights_punctual: { lights: [{ color: [1, 1, 1] }] } },
+      });
+    },
+    'UNDEFINED_PROPERTY',
+    /lights\[0\] of KHR_lights_punctual of the file lacks what makes a light/,
+  ],
+  [
+    'a sheared node that a clip turns',
+    (s) => {
+      delete node(s, 2).translation;
+      node(s, 2).matrix = [1, 0, 0, 0, 0.5, 1, 0, 0, 0, 0, 1, 0, 0, 1, 0, 1];
+    },
+    'ANIMATION_CHANNEL_TARGET_NODE_MATRIX',
+    /has place, turn and scale now, and is no longer sheared/,
+  ],
 ];
 
 it('the figure without a fault is sound', async () => {

@@ -1,6 +1,7 @@
 /** What is mended in whatever was read, in every format alike; each mending is told in a note. */
 import type { Attribute, Character, Mesh, SceneNode } from '../character/model';
 import { positionsOf, replaceAt } from '../character/model';
+import { decompose } from '../geometry/matrix';
 import { printable } from './errors';
 
 /**
@@ -12,6 +13,9 @@ export function mendCharacter(character: Character): Character {
   const text = new TextMender();
   const mended = text.mend(cut);
   const notes = [...mended.notes];
+  const note = (said: string) => notes.push(said);
+  const free = freeAnimated(mended, note);
+  const carried = mendScenes(mended.carried, note);
   if (long > 0)
     notes.push(
       `${long} ${long === 1 ? 'name was' : 'names were'} longer than ${LONGEST_NAME} letters and ${long === 1 ? 'was' : 'were'} cut.`,
@@ -27,17 +31,49 @@ export function mendCharacter(character: Character): Character {
     );
   const meshes = new Map<number, Mesh>();
   mended.meshes.forEach((m, i) => {
-    const note = (text: string) => notes.push(`“${printable(m.name)}”: ${text}`);
-    const better = mendWeights(mendAttributes(m, note), note);
+    const noteOfMesh = (said: string) => notes.push(`“${printable(m.name)}”: ${said}`);
+    const better = addUpDoubled(mendWeights(mendAttributes(m, noteOfMesh), noteOfMesh), noteOfMesh);
     if (better !== m) meshes.set(i, better);
   });
   if (notes.length === mended.notes.length) return mended;
   return {
     ...mended,
-    nodes: unnamed.length > 0 ? nameNodes(mended.nodes) : mended.nodes,
+    nodes: unnamed.length > 0 ? nameNodes(free) : free,
     meshes: replaceAt(mended.meshes, meshes),
+    carried,
     notes,
   };
+}
+
+/** Nodes that a clip moves have a place, turn and scale of their own, never a matrix (glTF 2.0, 3.11). */
+function freeAnimated({ nodes, clips }: Character, note: (said: string) => void): readonly SceneNode[] {
+  const moved = new Set(clips.flatMap((c) => c.channels.map((x) => x.node)));
+  if (!nodes.some((n, i) => n.matrix && moved.has(i))) return nodes;
+  return nodes.map((n, i) => {
+    if (!n.matrix || !moved.has(i)) return n;
+    const { matrix, ...free } = n;
+    const { translation, rotation, scale, shear } = decompose(matrix);
+    note(
+      `Node ${i} “${printable(n.name)}” is moved by a clip and had a matrix; it has place, turn and scale now${shear > SHEARED ? ', and is no longer sheared' : ''}.`,
+    );
+    return { ...free, translation, rotation, scale };
+  });
+}
+
+/** A node sheared by less is as good as not. */
+const SHEARED = 1e-4;
+
+/** Scenes that name each of their roots once. */
+function mendScenes(carried: Character['carried'], note: (said: string) => void): Character['carried'] {
+  let doubled = 0;
+  const scenes = carried.scenes.map((scene) => {
+    const roots = [...new Set(scene.roots)];
+    doubled += scene.roots.length - roots.length;
+    return roots.length === scene.roots.length ? scene : { ...scene, roots };
+  });
+  if (doubled === 0) return carried;
+  note(`A scene named a node that it had named before ${doubled === 1 ? 'once' : `${doubled} times`}.`);
+  return { ...carried, scenes };
 }
 
 /** The longest name that is kept, letters: no tool of the trade writes longer ones. */
@@ -240,6 +276,50 @@ function mendWeights(mesh: Mesh, note: (text: string) => void): Mesh {
   }
   note(`${bad} weights were below nothing or no number at all, and were taken away.`);
   return { ...mesh, influences: { offsets, joint, weight } };
+}
+
+/** Rows of more influences than this are long. */
+const LONG_ROW = 64;
+
+/** Weights of one joint that a vertex names more than once are added up. */
+function addUpDoubled(mesh: Mesh, note: (said: string) => void): Mesh {
+  const { influences } = mesh;
+  if (!influences) return mesh;
+  const offsets = new Uint32Array(influences.offsets.length);
+  const { joint, weight } = influences;
+  const isDoubled = new Uint8Array(weight.length);
+  const sums = weight.slice();
+  let doubled = 0;
+  let vertices = 0;
+  for (let v = 0; v + 1 < offsets.length; v++) {
+    const [from, to] = [influences.offsets[v], influences.offsets[v + 1]];
+    // Rows are short as a rule; one of thousands is looked up.
+    const placeOf = to - from > LONG_ROW ? new Map<number, number>() : null;
+    const before = doubled;
+    for (let k = from; k < to; k++) {
+      let first = placeOf?.get(joint[k]) ?? k;
+      if (!placeOf) for (first = from; joint[first] !== joint[k];) first++;
+      placeOf?.set(joint[k], first);
+      if (first === k) continue;
+      sums[first] += weight[k];
+      isDoubled[k] = 1;
+      doubled++;
+    }
+    if (doubled > before) vertices++;
+    offsets[v + 1] = to - doubled;
+  }
+  if (doubled === 0) return mesh;
+  note(
+    `${vertices === 1 ? 'A vertex' : `${vertices} vertices`} named a joint more than once; such weights were added up.`,
+  );
+  return {
+    ...mesh,
+    influences: {
+      offsets,
+      joint: joint.filter((_, k) => isDoubled[k] === 0),
+      weight: sums.filter((_, k) => isDoubled[k] === 0),
+    },
+  };
 }
 
 /** Numbers that are none become 0. */

@@ -449,9 +449,9 @@ class ColladaReader {
       );
       return;
     }
-    const color = Array.from(kid(e, 'color') ? this.doc.numbers(kid(e, 'color') as Element) : [1, 1, 1])
-      .slice(0, 3)
-      .map((x) => Math.min(1, Math.max(0, x)));
+    const written = kid(e, 'color');
+    const told = Array.from(written ? this.doc.numbers(written) : []).slice(0, 3);
+    const color = told.length === 3 ? told.map((x) => Math.min(1, Math.max(0, x))) : [1, 1, 1];
     this.lights.push({ type, color, ...(type === 'spot' ? { spot: {} } : {}) });
     this.nodes[at] = {
       ...this.nodes[at],

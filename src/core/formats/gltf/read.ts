@@ -19,7 +19,6 @@ import type {
 } from '../../character/model';
 import { topDown } from '../../character/hierarchy';
 import { node } from '../../character/model';
-import { decompose } from '../../geometry/matrix';
 import { addressOf } from '../../character/bundle';
 import {
   type Countable,
@@ -119,7 +118,7 @@ class GltfReader {
     const asset = object(this.json.asset);
     return {
       name: nameOfFile(this.opened.name),
-      nodes: this.freeAnimated(nodes, clips),
+      nodes,
       meshes,
       skins,
       clips,
@@ -237,20 +236,6 @@ class GltfReader {
       ...this.morphWeights(n.weights, where),
       ...carry(n),
     };
-  }
-
-  /** Nodes that a clip moves have a place, turn and scale of their own, never a matrix (glTF 2.0, 3.11). */
-  private freeAnimated(nodes: readonly SceneNode[], clips: readonly Clip[]): SceneNode[] {
-    const moved = new Set(clips.flatMap((c) => c.channels.map((x) => x.node)));
-    return nodes.map((n, i) => {
-      if (!n.matrix || !moved.has(i)) return n;
-      const { matrix, ...free } = n;
-      this.notes.push(
-        `Node ${i} “${printable(n.name)}” is moved by a clip and had a matrix; it has place, turn and scale now.`,
-      );
-      const { translation, rotation, scale } = decompose(matrix);
-      return { ...free, translation, rotation, scale };
-    });
   }
 
   private refuseCompressed(primitive: JsonObject, from: string): void {

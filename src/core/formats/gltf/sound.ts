@@ -16,9 +16,18 @@ type Rule =
   | { readonly numbers: number }
   | { readonly names: List }
   | { readonly one: Fields; readonly needs?: string }
-  | { readonly many: Fields };
+  | { readonly many: Fields; readonly whole?: Whole };
 
 type Fields = Readonly<Record<string, Rule>>;
+
+type ManyRule = Extract<Rule, { readonly many: Fields }>;
+
+/** What a thing of a list is without which it is none; others count in the list, so that a plain one takes its place. */
+interface Whole {
+  readonly is: (thing: JsonObject) => boolean;
+  readonly else: JsonObject;
+  readonly word: string;
+}
 
 /** The lists of a glTF that others count in. */
 type List =
@@ -54,6 +63,47 @@ const CAMERA: Fields = {
   orthographic: { one: { xmag: 'number', ymag: 'number', zfar: 'number', znear: 'number' } },
   extensions: 'extensions',
 };
+
+const isObject = (x: Json | undefined): x is JsonObject => !!x && typeof x === 'object' && !Array.isArray(x);
+
+const isAbove = (x: Json | undefined, least: number) => typeof x === 'number' && x > least;
+
+/** What glTF 2.0 (5.12 to 5.14) demands of a camera. */
+const WHOLE_CAMERA: Whole = {
+  is: ({ type, perspective, orthographic }) => {
+    if (type === 'perspective')
+      return isObject(perspective) && isAbove(perspective.yfov, 0) && isAbove(perspective.znear, 0);
+    if (type !== 'orthographic' || !isObject(orthographic)) return false;
+    const { xmag, ymag, zfar, znear } = orthographic;
+    const near = typeof znear === 'number' && znear >= 0 ? znear : Infinity;
+    return typeof xmag === 'number' && typeof ymag === 'number' && xmag * ymag !== 0 && isAbove(zfar, near);
+  },
+  else: { type: 'perspective', perspective: { yfov: 0.8, znear: 0.1 } },
+  word: 'camera',
+};
+
+/** What KHR_lights_punctual says of lights. */
+const LIGHTS: Fields = {
+  lights: {
+    many: {
+      name: 'text',
+      color: { numbers: 3 },
+      intensity: 'number',
+      type: 'text',
+      range: 'number',
+      spot: { one: { innerConeAngle: 'number', outerConeAngle: 'number' } },
+    },
+    whole: {
+      is: ({ type, spot }) =>
+        type === 'directional' || type === 'point' || (type === 'spot' && isObject(spot)),
+      else: { type: 'point' },
+      word: 'light',
+    },
+  },
+};
+
+/** Extensions whose words are known here. */
+const EXTENSIONS: Readonly<Record<string, Fields | undefined>> = { KHR_lights_punctual: LIGHTS };
 
 /** What glTF 2.0 (appendix A of the specification) says of the values that are carried or read in passing. */
 const GLTF: Fields = {
@@ -105,7 +155,7 @@ const GLTF: Fields = {
     },
   },
   images: { many: { name: 'text', uri: 'text', mimeType: 'text', extensions: 'extensions' } },
-  cameras: { many: CAMERA },
+  cameras: { many: CAMERA, whole: WHOLE_CAMERA },
   extensions: 'extensions',
 };
 
@@ -131,8 +181,6 @@ export function soundJson(json: JsonObject): {
   if (more > 0) told.push(`${more} more values are not of the kind that glTF 2.0 wants and were left out.`);
   return { json: sound, notes: told };
 }
-
-const isObject = (x: Json | undefined): x is JsonObject => !!x && typeof x === 'object' && !Array.isArray(x);
 
 class SoundWalk {
   readonly told: string[] = [];
@@ -177,7 +225,7 @@ class SoundWalk {
       return sound;
     }
     if (!Array.isArray(is)) return this.leave(key, where, `${textOf(is)} where a list belongs`);
-    return this.list(is, rule.many, key, where);
+    return this.list(is, rule, key, where);
   }
 
   private plain(is: Json, rule: keyof typeof KINDS, key: string, where: string): Json | undefined {
@@ -197,17 +245,29 @@ class SoundWalk {
     const kept = rows.filter(
       ([name, x]) => isObject(x) || this.leave(name, where, `${textOf(x)} where an object belongs`),
     );
-    return kept.length === rows.length ? is : Object.fromEntries(kept);
+    const better = kept.map(([name, x]) => {
+      const fields = EXTENSIONS[name];
+      return [name, fields ? this.object(x as JsonObject, fields, `${name} of ${where}`) : x] as const;
+    });
+    const isSame = kept.length === rows.length && better.every(([, x], i) => x === rows[i][1]);
+    return isSame ? is : Object.fromEntries(better);
   }
 
   /** What is no object in a list becomes an empty one: whatever counts in the list still means the same. */
-  private list(is: readonly Json[], fields: Fields, key: string, where: string): Json {
+  private list(is: readonly Json[], { many, whole }: ManyRule, key: string, where: string): Json {
     const of = where === 'the file' ? '' : ` of ${where}`;
     const better = is.map((item, i) => {
       const at = `${key}[${i}]${of}`;
-      if (isObject(item)) return this.object(item, fields, at);
-      this.told.push(`${at} is ${textOf(item)} where an object belongs; it counts as empty.`);
-      return {};
+      if (isObject(item)) {
+        const sound = this.object(item, many, at);
+        if (!whole || whole.is(sound)) return sound;
+        this.told.push(`${at} lacks what makes a ${whole.word}; a plain one stands there now.`);
+        return { ...(sound.name === undefined ? {} : { name: sound.name }), ...whole.else };
+      }
+      this.told.push(
+        `${at} is ${textOf(item)} where an object belongs; it counts as ${whole ? `a plain ${whole.word}` : 'empty'}.`,
+      );
+      return whole ? { ...whole.else } : {};
     });
     return better.every((b, i) => b === is[i]) ? (is as Json) : better;
   }
