@@ -35,8 +35,11 @@ function rooted({ bones, ...rest }: Skeleton, by: Vec3): Skeleton {
   return { ...rest, bones: [root, ...moved] };
 }
 
+/** What a body is put round. */
+type Fleshed = Pick<Figure, 'skeleton' | 'isFlesh' | 'told'>;
+
 /** A figure as a bound character: its lowest point on the ground, the origin in the middle of what it stands on. */
-export function bodyOf(figure: Figure): Character {
+export function bodyOf(figure: Fleshed): Character {
   const first = bodyAt(figure, [0, 0, 0]);
   const foot = footprintOf(first);
   const gap = groundGap(first);
@@ -44,7 +47,7 @@ export function bodyOf(figure: Figure): Character {
   return bodyAt(figure, [0, -gap, -(foot.min[1] + foot.max[1]) / 2]);
 }
 
-function bodyAt(figure: Figure, by: Vec3): Character {
+function bodyAt(figure: Fleshed, by: Vec3): Character {
   const before = figure.skeleton.bones;
   const heights = before.map((b) => b.place[1]);
   const radius = Math.max(0.02, Math.min(0.12, 0.04 * (Math.max(...heights) - Math.min(...heights))));

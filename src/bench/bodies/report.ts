@@ -9,6 +9,7 @@ import type { Character } from '../../core/character/model';
 import { audit, silentChecks } from '../../core/house/audit';
 import type { Brief } from '../../core/house/brief';
 import { PLAIN_BRIEFS } from '../../core/house/plain-briefs';
+import { makeBeast } from '../match/beasts';
 import { STANCES, makeFigure, makeRandom } from '../match/figures';
 import { HABITS } from '../match/habits';
 import { KINDS, type FigureKind } from '../match/roles';
@@ -89,11 +90,41 @@ const DRAWS = { first: [1, 2], second: [1001, 1002] } as const;
 export function bodyRows(): Row[] {
   return Object.entries(DRAWS).flatMap(([draw, seeds]) => {
     const cases = seeds.flatMap((seed) => drawBodies(seed, true));
-    return [...kindRows(cases), ...findingRows(cases)].map((r) => ({
+    return [...kindRows(cases), ...findingRows(cases), ...beastRows(seeds[0])].map((r) => ({
       ...r,
       work: `bodies, ${draw} draw: ${r.work}`,
     }));
   });
+}
+
+/** Beasts on four legs of every build, tree and naming of one draw. */
+const BEASTS = 240;
+
+/** The whole audit over beasts with the trees, chains and names that people give them. */
+function beastRows(seed: number): Row[] {
+  const random = makeRandom(seed);
+  const bodies = Array.from({ length: BEASTS }, () => bodyOf(makeBeast(random, { steady: true })));
+  const kinds = bodies.map((body) => bodyKindOf(body).kind);
+  const right = kinds.filter((k) => k === 'four-legged').length;
+  const wrong = kinds.filter((k) => k !== 'four-legged' && k !== 'unknown').length;
+  const found = bodies.reduce(
+    (n, body) => n + audit(body, ANY_BODY).filter((f) => f.gravity !== 'note').length,
+    0,
+  );
+  return [
+    {
+      work: `beasts of any build, tree and names told to be four-legged (${BEASTS})`,
+      measured: `${percent(right, BEASTS)} right, ${percent(wrong, BEASTS)} wrong`,
+      budget: '≥ 85 % right, ≤ 1 % wrong',
+      holds: right >= 0.85 * BEASTS && wrong <= 0.01 * BEASTS,
+    },
+    {
+      work: `whole audit of such beasts without faults (${BEASTS}): false findings`,
+      measured: String(found),
+      budget: '≤ 1 in 50',
+      holds: found * 50 <= BEASTS,
+    },
+  ];
 }
 
 const percent = (n: number, of: number) => `${((100 * n) / Math.max(1, of)).toFixed(1)} %`;

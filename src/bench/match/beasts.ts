@@ -32,7 +32,9 @@ export interface Beast {
   readonly skeleton: Skeleton;
   /** “front leg left”, “neck middle”, by bone. */
   readonly limbs: readonly string[];
-  /** Whether it only closes its chain. */
+  /** Whether a bone carries anything. */
+  readonly isFlesh: readonly boolean[];
+  /** Whether it only closes its chain, or lies along it. */
   readonly isTip: readonly boolean[];
   readonly told: string;
   readonly speaks: 'front and hind' | 'parts' | 'one word' | 'nothing';
@@ -239,8 +241,9 @@ interface Bone {
   readonly of: number;
   parent: Bone | null;
   place: Place;
-  readonly isFlesh: boolean;
+  isFlesh: boolean;
   readonly isTwist?: boolean;
+  readonly isToe?: boolean;
 }
 
 /** Joints of the two kinds of legs from the back down: height as a share of the back's, and how far ahead of where it hangs. */
@@ -296,18 +299,18 @@ const HIND_CHAINS: Readonly<Record<number, readonly (readonly number[])[]>> = {
 
 const LAYOUTS = ['from the hips', 'from the middle', 'body in two', 'one body'] as const;
 
-/** A beast by chance. */
-export function makeBeast(random: Random): Beast {
+/** A beast by chance. `steady`: on its own axes, in metres, on all four feet. */
+export function makeBeast(random: Random, given: { steady?: boolean } = {}): Beast {
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)];
   const build = pick(BUILDS);
   const layout = pick(LAYOUTS);
   const naming = pick(NAMINGS);
   const bones = new Growing(build, random).whole(layout);
-  swing(bones, random);
+  swing(bones, given.steady ? 8 : 25, random);
   shake(bones, 0.012 * build.height, random);
   const name = naming.make(build.species, random);
   const order = shuffledDown(bones, random);
-  const placed = placer(random);
+  const placed = given.steady ? (place: Place) => place : placer(random);
   const used = new Map<string, number>();
   const list = order.map((b, i): SkeletonBone => {
     const plain = name(b, i);
@@ -326,7 +329,10 @@ export function makeBeast(random: Random): Beast {
   return {
     skeleton: { id: build.species, title: build.species, bones: list },
     limbs: order.map((b) => `${b.limb} ${b.side}`),
-    isTip: order.map((b) => b.limb.endsWith('leg') && (b.joint === 6 || b.isTwist === true)),
+    isFlesh: order.map((b) => b.isFlesh),
+    isTip: order.map(
+      (b) => b.limb.endsWith('leg') && (b.joint === 6 || b.isTwist === true || b.isToe === true),
+    ),
     told: [build.species, layout, naming.id].join(' · '),
     speaks: naming.speaks,
   };
@@ -455,6 +461,9 @@ class Growing {
           return [sign * width * (j === 0 ? 0.5 : 1), height * y, z + height * ahead * bent];
         });
         const leg = this.chain(limb, side, k === 0 ? front : rear, places, chosen[k]);
+        // What closes a chain carries nothing.
+        const last = leg.at(-1) as Bone;
+        if (last.joint === 6) last.isFlesh = false;
         this.toes(leg.at(-1) as Bone, toes, sign);
         if (hasTwists) this.twist(leg[1], leg[2]);
       }
@@ -467,7 +476,8 @@ class Growing {
       this.add({
         limb: foot.limb,
         side: foot.side,
-        joint: 6,
+        joint: 5,
+        isToe: true,
         number: t + 1,
         of: count + 1,
         parent: foot,
@@ -569,8 +579,8 @@ function turn([x, y, z]: Place, q: Quat): Place {
 }
 
 /** Legs swung as in a walk, the neck and the tail raised or lowered. */
-function swing(bones: readonly Bone[], random: Random): void {
-  const most = [2, 8, 25][Math.floor(random() * 3)];
+function swing(bones: readonly Bone[], farthest: number, random: Random): void {
+  const most = Math.min(farthest, [2, 8, 25][Math.floor(random() * 3)]);
   const tops = bones.filter((b) => b.number === 1 && /leg|neck|tail/.test(b.limb));
   for (const top of tops) {
     const q = quatAbout([1, 0, 0], (((random() * 2 - 1) * most) / 180) * Math.PI) as Quat;

@@ -46,11 +46,16 @@ export function readSkeleton(skeleton: Skeleton, shape: Shape): BoneReading[] {
   const written = skeleton.bones.map((b) => wordsOf(b.name));
   const words = withoutShared(withoutGluedSide(written));
   const { sides, rest } = findSides(words, shape);
-  const meanings = rest.map((list) => list.map((w) => MEANINGS.get(w)));
+  const meanings = rest.map((list) => withoutEnds(list).map((w) => MEANINGS.get(w)));
   const kinds = meanings.map(kindOf);
   markAttachPoints(skeleton, meanings, shape, kinds);
   markClosing(skeleton, written, kinds);
   const parts = partsOf(rest, meanings, kinds, sides, shape);
+  rest.forEach((list, i) => {
+    // A French hand has a side; what is called main in the middle of it all is the root.
+    if (parts[i] === 'hand' && list.includes('main') && sides[i] !== 'left' && sides[i] !== 'right')
+      parts[i] = shape.size[i] > 0.5 * shape.count ? 'root' : parts[i];
+  });
   return rest.map((list, i) => ({
     part: parts[i],
     side: sides[i],
@@ -59,6 +64,32 @@ export function readSkeleton(skeleton: Skeleton, shape: Shape): BoneReading[] {
     stem: list.join(' '),
     numbers: list.filter(isNumber).map(numberOf),
   }));
+}
+
+/** Meanings of words for what legs and arms are made of. */
+const OF_LIMBS: ReadonlySet<Meaning> = new Set<Meaning>([
+  'upperarm',
+  'lowerarm',
+  'hand',
+  'upperleg',
+  'lowerleg',
+  'foot',
+  'toe',
+  'leg',
+  'hip',
+  'shoulder',
+  'elbow',
+  'wrist',
+  'knee',
+  'ankle',
+  'ball',
+  'collar',
+]);
+
+/** “back” and “fore” say which leg of a beast it is, where the name is that of a leg; no part of a back, and none lower. */
+function withoutEnds(words: readonly string[]): readonly string[] {
+  const ofLimb = words.some((w) => OF_LIMBS.has(MEANINGS.get(w) as Meaning));
+  return ofLimb ? words.map((w) => (w === 'back' || w === 'fore' ? '' : w)) : words;
 }
 
 /** Meanings that tell nothing about which bone it is. */
@@ -324,6 +355,9 @@ function plainPart(m: Said): string {
   if (finger)
     return has('arm', 'leg', 'wing', 'tail', 'spine') ? '' : `${finger}${has('metacarpal') ? ' 0' : ''}`;
   if (has('finger') || has('metacarpal')) return 'finger?';
+  // “leg_foot” is the foot of a leg.
+  if (has('leg') && has('foot')) return 'foot';
+  if (has('arm') && has('hand')) return 'hand';
   if (has('arm')) {
     if (has('lower') || has('elbow')) return 'lowerarm';
     return has('upper', 'shoulder') ? 'upperarm' : 'arm?';

@@ -52,7 +52,9 @@ export function beastParentFaults(character: Character): Expectation[] {
     // Wings begin at a collar as arms do.
     const isElsewhere = q && q.part !== 'collar' && limbOf(q.part) && limbOf(q.part) !== limb;
     const isAcross = q && q.side !== 'middle' && own.side !== 'middle' && q.side !== own.side;
-    const isLoose = place >= LOWER && upper !== undefined && (!q || !limbOf(q.part));
+    // What hangs on a bone of its own side that no word tells hangs in its limb.
+    const isInLimb = has >= 0 && own.side !== 'middle' && meaning(has).side === own.side;
+    const isLoose = place >= LOWER && upper !== undefined && !isInLimb && (!q || !limbOf(q.part));
     return isElsewhere || isAcross || isLoose ? [belongs] : [];
   });
 }
