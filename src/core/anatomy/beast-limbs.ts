@@ -5,7 +5,7 @@
 import { type Vec3, cross, dot, length, normalise, subtract } from '../geometry/matrix';
 import { sideOf } from './looks';
 import { wordsOf } from './reading/tokens';
-import { MEANINGS } from './reading/words';
+import { FRONT_WORDS, HIND_WORDS, MEANINGS } from './reading/words';
 import type { Shape } from './shape';
 import type { Skeleton } from './skeleton';
 
@@ -274,9 +274,7 @@ const ARMS = new Set(['collar', 'upperarm', 'lowerarm', 'hand', 'thumb', 'index'
 const LEGS = new Set(['upperleg', 'lowerleg', 'foot', 'toe', 'pelvis']);
 const OF_HEAD = new Set(['head', 'neck', 'jaw', 'eye', 'ear']);
 
-/** Words for the two ends of a beast. Common practice (no source). */
-const FRONT_WORDS = 'front fore anterior vorne vorder avant delantera delantero anteriore przod'.split(' ');
-const HIND_WORDS = 'hind rear back posterior hinten hinter arriere trasera trasero posteriore tyl'.split(' ');
+/** Letters for the two ends of a beast. */
 const END_LETTERS: readonly (readonly [string, string])[] = [
   ['f', 'b'],
   ['f', 'h'],

@@ -67,9 +67,6 @@ interface MaybeBeast {
   readonly isClear: boolean;
 }
 
-/** A body of no known kind is a beast where there is less doubt than this of its standing on four legs. */
-const LITTLE = 0.55;
-
 const known = new WeakMap<Skeleton, MaybeBeast | null>();
 
 function beastOf(skeleton: Skeleton): MaybeBeast | null {
@@ -77,9 +74,7 @@ function beastOf(skeleton: Skeleton): MaybeBeast | null {
   if (found === undefined) {
     const legs = fourLegsOf(skeleton);
     const { kind } = readBodyKind(skeleton);
-    const isClear =
-      kind === 'four-legged' ||
-      (kind === 'unknown' && legs !== null && (legs.isNamed || legs.doubt < LITTLE));
+    const isClear = kind === 'four-legged';
     const mayBe = legs && (kind === 'four-legged' || kind === 'unknown');
     known.set(skeleton, (found = mayBe ? { looks: lookAt(skeleton, legs), isClear } : null));
   }

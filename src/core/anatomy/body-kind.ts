@@ -6,6 +6,7 @@
 import { BODY_KIND_WORDS, type BodyKind } from '../character/body-kinds';
 import type { Character } from '../character/model';
 import { type Vec3, cross, dot, length, normalise, subtract } from '../geometry/matrix';
+import { fourLegsOf } from './beast-limbs';
 import {
   type LimbPair,
   type Reaching,
@@ -13,6 +14,7 @@ import {
   alongBetween,
   limbPairsOf,
   mostAlong,
+  pairOf,
   reachingOf,
   trunkLength,
 } from './limb-pairs';
@@ -77,10 +79,18 @@ export const bodyKindText = ({ kind, reasons }: BodyKindReading): string =>
 /** What kind of body a skeleton is of. `isRigid`: whether what it carries is made of rigid parts. */
 export function readBodyKind(skeleton: Skeleton, isRigid: () => boolean = () => false): BodyKindReading {
   const { readings, hasNamedSides } = sideOf(skeleton);
-  const told = tellKind(skeleton, isRigid);
+  const told = withItsLegs(skeleton, tellKind(skeleton, isRigid));
   const isNamed = told.hind?.says === 'leg' && told.fore?.says === 'arm';
   const isEndKnown = isNamed || readings.some((r) => r.part === 'head' || r.part === 'tail');
   return { ...told, isByHand: false, isEndKnown, hasNamedSides };
+}
+
+/** Of a beast the pairs of legs that carry it: all four may be called alike. */
+function withItsLegs(skeleton: Skeleton, told: Told): Told {
+  const legs = told.kind === 'four-legged' ? fourLegsOf(skeleton) : null;
+  if (!legs) return told;
+  const [hind, fore] = [legs.hind, legs.front].map(({ left, right }) => pairOf(skeleton, left, right));
+  return hind && fore ? { ...told, hind, fore } : told;
 }
 
 function tellKind(skeleton: Skeleton, isRigid: () => boolean): Told {
@@ -100,10 +110,23 @@ function tellKind(skeleton: Skeleton, isRigid: () => boolean): Told {
   // Its names alone would not do: joints of beasts are called so too.
   const standard = told.kind === 'unknown' ? standardOf(skeleton) : null;
   if (standard) return { ...told, ...standard, confidence: 0.9 };
+  if (told.kind === 'unknown' && standsOnFour(skeleton))
+    return { ...told, kind: 'four-legged', confidence: 0.75, reasons: [ON_FOUR] };
   if (said >= LEAST_PARTS || told.kind === 'two-legged' || !isRigid()) return told;
   const reasons = ['every part goes with one bone, and no name is that of a limb'];
   return { ...without, kind: 'machine', confidence: 0.9, reasons };
 }
+
+const ON_FOUR = 'two pairs of limbs reach down from a trunk that lies between them';
+
+/** Whether a body of no known kind leaves little doubt that it stands on four legs. */
+function standsOnFour(skeleton: Skeleton): boolean {
+  const legs = fourLegsOf(skeleton);
+  return legs !== null && (legs.isNamed || legs.doubt < LITTLE_DOUBT);
+}
+
+/** Beasts of the bench’s first draw have less than this, people and birds more. */
+const LITTLE_DOUBT = 0.55;
 
 /** Names of an open standard's table that make a skeleton one of its own, as a share of the table. */
 const OF_STANDARD = 0.6;

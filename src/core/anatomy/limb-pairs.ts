@@ -82,7 +82,12 @@ function longestWay(skeleton: Skeleton, from: number): number[] {
   }
 }
 
-function pairOf(skeleton: Skeleton, left: readonly number[], right: readonly number[]): LimbPair | null {
+/** A pair of limbs by their bones, from the trunk out; null where one of them ends where it begins. */
+export function pairOf(
+  skeleton: Skeleton,
+  left: readonly number[],
+  right: readonly number[],
+): LimbPair | null {
   const { shape } = looksOf(skeleton);
   const at = (bones: readonly number[], k: number) => shape.places[bones.at(k) as number];
   const ways = [left, right].map((bones) => subtract(at(bones, -1), at(bones, 0)));

@@ -6,7 +6,7 @@ import type { Shape } from '../shape';
 import type { Skeleton } from '../skeleton';
 import { closesChain } from './closing';
 import { wordsOf } from './tokens';
-import { MEANINGS, type Meaning, SIDE_LETTERS } from './words';
+import { FRONT_WORDS, HIND_WORDS, MEANINGS, type Meaning, SIDE_LETTERS } from './words';
 
 export type Side = 'left' | 'right' | 'middle';
 
@@ -51,10 +51,11 @@ export function readSkeleton(skeleton: Skeleton, shape: Shape): BoneReading[] {
   markAttachPoints(skeleton, meanings, shape, kinds);
   markClosing(skeleton, written, kinds);
   const parts = partsOf(rest, meanings, kinds, sides, shape);
+  const tellsSides = sides.some((s) => s === 'left' || s === 'right');
   rest.forEach((list, i) => {
     // A French hand has a side; what is called main in the middle of it all is the root.
-    if (parts[i] === 'hand' && list.includes('main') && sides[i] !== 'left' && sides[i] !== 'right')
-      parts[i] = shape.size[i] > 0.5 * shape.count ? 'root' : parts[i];
+    const isMiddle = tellsSides && sides[i] === 'middle' && shape.size[i] > 0.5 * shape.count;
+    if (parts[i] === 'hand' && list.includes('main') && isMiddle) parts[i] = 'root';
   });
   return rest.map((list, i) => ({
     part: parts[i],
@@ -165,6 +166,9 @@ function findSides(words: readonly string[][], shape: Shape): { sides: (Side | '
   return { sides: sides.map((s) => (s === '' && any ? 'middle' : s)), rest };
 }
 
+/** Front and hind are exchanged as sides are, and are none. */
+const isOfEnd = (word: string) => FRONT_WORDS.includes(word) || HIND_WORDS.includes(word);
+
 /** Tokens whose exchange turns names into other names, most names first. */
 function tokensOfSides(words: readonly string[][], shape: Shape): Token[] {
   const votes = new Map<string, { n: number; twins: number; a: string; b: string }>();
@@ -196,7 +200,7 @@ function tokensOfSides(words: readonly string[][], shape: Shape): Token[] {
   const bare = (x: string) => x.replace(/[\^$]/g, '');
   return [...votes.values()]
     .filter((v) => v.n >= 3 && (v.twins >= 0.4 * v.n || orderOfLetters(bare(v.a), bare(v.b)) !== 0))
-    .filter((v) => !(MEANINGS.has(v.a) && MEANINGS.has(v.b)))
+    .filter((v) => !(MEANINGS.has(v.a) && MEANINGS.has(v.b)) && !(isOfEnd(v.a) && isOfEnd(v.b)))
     .sort((x, y) => y.twins + 0.5 * y.n - (x.twins + 0.5 * x.n))
     .map((v) => {
       const order = orderOfLetters(bare(v.a), bare(v.b));

@@ -141,6 +141,12 @@ export const SIDE_LETTERS: readonly (readonly [string, string])[] = [
   ['л', 'п'],
 ];
 
+/** Words for the front and the hind legs of a beast. Common practice (no source). */
+export const FRONT_WORDS: readonly string[] =
+  'front fore anterior vorne vorder avant delantera delantero anteriore przod'.split(' ');
+export const HIND_WORDS: readonly string[] =
+  'hind rear back posterior hinten hinter arriere trasera trasero posteriore tyl'.split(' ');
+
 /** The words of one meaning. */
 const wordsFor = (meaning: Meaning): string[] =>
   [...MEANINGS].flatMap(([word, m]) => (m === meaning ? [word] : []));
