@@ -9,3 +9,16 @@ export function twinOf(skeleton: Skeleton, bone: number): number {
   if (side[bone] === 0) return -1;
   return readings.findIndex((r, i) => r.stem === stem && side[i] === -side[bone]);
 }
+
+/** New names for bones: of each the one that its twin among them has, so that left is called right and the other way round. */
+export function exchangedSides(
+  skeleton: Skeleton,
+  bones: readonly number[],
+): Readonly<Record<string, string>> {
+  const all = new Set(bones);
+  const rows = bones.flatMap((b): [string, string][] => {
+    const twin = twinOf(skeleton, b);
+    return all.has(twin) ? [[skeleton.bones[b].name, skeleton.bones[twin].name]] : [];
+  });
+  return Object.fromEntries(rows);
+}

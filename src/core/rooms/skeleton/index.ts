@@ -5,6 +5,7 @@ import { boneNamesCheck } from './checks/bone-names';
 import { noSkeletonCheck } from './checks/no-skeleton';
 import { oneRootCheck } from './checks/one-root';
 import { parentsCheck } from './checks/parents';
+import { sidesCheck } from './checks/sides';
 import { addRoot } from './remedies/add-root';
 import { joinRoots } from './remedies/join-roots';
 import { reHang } from './remedies/re-hang';
@@ -12,7 +13,14 @@ import { rename } from './remedies/rename';
 import { rootToOrigin } from './remedies/root-to-origin';
 
 /** The checks of this room, in the order in which they are asked. */
-export const checks = [noSkeletonCheck, oneRootCheck, parentsCheck, boneNamesCheck, boneBudgetCheck] as const;
+export const checks = [
+  noSkeletonCheck,
+  oneRootCheck,
+  parentsCheck,
+  sidesCheck,
+  boneNamesCheck,
+  boneBudgetCheck,
+] as const;
 
 /** The remedies of this room. */
 export const remedies = [rename, reHang, joinRoots, addRoot, rootToOrigin, moveJoint] as const;

@@ -1,7 +1,11 @@
 import { object } from 'yup';
+import { looksOf } from '../../../anatomy/looks';
+import { skeletonOf } from '../../../anatomy/skeleton';
+import { exchangedSides } from '../../../anatomy/twins';
+import { wrongSided } from '../../../anatomy/wrong-sides';
 import type { Character } from '../../../character/model';
 import { LANDMARKS } from '../../../contracts/aspect';
-import { theCharacter } from '../../../contracts/finding';
+import { type RemedyCall, theCharacter } from '../../../contracts/finding';
 import { type Found, defineCheck } from '../../../contracts/check';
 import { FORWARD } from '../settings';
 import { facingOf } from '../survey';
@@ -16,6 +20,17 @@ const cannotTell = (character: Character, forward: string): Found => ({
   count: 1,
   mark: 'untold',
 });
+
+/** Every name of a side given to the bone on the other. */
+function exchanging(character: Character): RemedyCall[] {
+  const skeleton = skeletonOf(character);
+  const { side } = looksOf(skeleton);
+  const table = exchangedSides(
+    skeleton,
+    skeleton.bones.flatMap((_, i) => (side[i] === 0 ? [] : [i])),
+  );
+  return Object.keys(table).length > 0 ? [{ id: 'rename', params: { table } }] : [];
+}
 
 /**
  * Upright along +Y and looking along the brief's forward axis, as the skeleton's head, feet and sides tell.
@@ -35,9 +50,11 @@ export const facingCheck = defineCheck({
   run(character, brief) {
     const f = facingOf(character);
     if (!f) return [cannotTell(character, brief.forward)];
+    // Where some sides are exchanged and others are not, the check of sides says which.
+    const isCrossed = f.crossed && wrongSided(character).areAll;
     const off = f.forwardOff(brief.forward);
     const lies = f.up !== 'y' || !f.stands;
-    if (!lies && off <= f.within) return f.crossed ? [crossed()] : [];
+    if (!lies && off <= f.within) return isCrossed ? [crossed()] : [];
     const message = lies
       ? `It stands along ${f.up}${f.upOff % 90 > 1 && f.up === 'y' ? `, ${f.upOff.toFixed(0)}° off` : ''} instead of y ± ${f.within}°${f.forward === brief.forward ? '' : `, and looks along ${f.forward}`}`
       : `It looks along ${f.forward}, ${off.toFixed(0)}° off; the brief wants ${brief.forward} ± ${f.within}°`;
@@ -56,7 +73,7 @@ export const facingCheck = defineCheck({
         ],
         remedies: [{ id: 'turn-to-axes', params: {} }],
       },
-      ...(f.crossed ? [crossed()] : []),
+      ...(isCrossed ? [crossed()] : []),
     ];
     function crossed(): Found {
       return {
@@ -67,6 +84,7 @@ export const facingCheck = defineCheck({
         expected: 'left on its left',
         count: 1,
         mark: 'crossed',
+        remedies: exchanging(character),
       };
     }
   },

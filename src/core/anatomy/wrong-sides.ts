@@ -1,0 +1,45 @@
+/** Bones that stand on the other side than their names say. */
+import type { Character } from '../character/model';
+import { dot } from '../geometry/matrix';
+import { bearingOf } from './landmarks';
+import { looksOf } from './looks';
+import { skeletonOf } from './skeleton';
+
+/** Nearer to the middle than this share of the skeleton's reach a bone stands on no side. */
+const ASIDE = 0.02;
+
+/**
+ * Bones of limbs that begin on the other side than their names say: limbs may cross the middle, where they begin they do
+ * not. `bones` by their index in the skeleton; `areAll`: whether every limb that is told sides is among them.
+ */
+export function wrongSided(character: Character): {
+  readonly bones: readonly number[];
+  readonly areAll: boolean;
+} {
+  const skeleton = skeletonOf(character);
+  const { side, hasNamedSides, readings, shape } = looksOf(skeleton);
+  const bearing = hasNamedSides ? bearingOf(character) : null;
+  if (!bearing) return { bones: [], areAll: false };
+  const across = shape.places.map((p) => dot(p, bearing.left));
+  // The middle of those in the middle: what is held in one hand is among them as well.
+  const middle = across.filter((_, i) => side[i] === 0).sort((x, y) => x - y);
+  if (middle.length === 0) return { bones: [], areAll: false };
+  const at = middle[middle.length >> 1];
+  const aside = across.map((x, i) => side[i] * (x - at));
+  const tops = shape.places.flatMap((_, i) => {
+    const parent = shape.parents[i];
+    const isTop = side[i] !== 0 && readings[i].kind === 'bone' && parent >= 0 && side[parent] === 0;
+    return isTop && Math.abs(aside[i]) > ASIDE * shape.reach ? [i] : [];
+  });
+  const wrong = tops.filter((i) => aside[i] < 0);
+  const bones: number[] = [];
+  for (const top of wrong) {
+    const stack = [top];
+    while (stack.length > 0) {
+      const i = stack.pop() as number;
+      if (side[i] === side[top]) bones.push(i);
+      stack.push(...shape.children[i]);
+    }
+  }
+  return { bones: bones.sort((a, b) => a - b), areAll: wrong.length > 0 && wrong.length === tops.length };
+}
