@@ -6,6 +6,7 @@ import { type Cells, alignTrees, makeCells } from './align';
 import { keepsLimbs, looksTogether, turnedLooks } from './beast-looks';
 import { type PairFacts, confidenceOf } from './confidence';
 import { handedness, pairedAbove } from './facing';
+import { bonesOfFlesh, fleshOf } from './flesh';
 import { isFlat } from './flat';
 import { Likeness } from './likeness';
 import { handOf, sideInNames, skeletonOfBones } from './lone';
@@ -34,8 +35,22 @@ export function matchSkeletons(source: Skeleton, target: Skeleton, held: Held = 
   if (source.bones.length === 0 || target.bones.length === 0) return [];
   const limb = limbFor(source, target, held);
   if (saysNothing(source, target)) return [...held].flatMap(([i, j]) => (j < 0 ? [] : [pairByHand(i, j)]));
-  if (!limb) return pairsOfWholes(source, target, held);
+  if (!limb) return pairsOfFlesh(source, target, held);
   const [mine, theirs] = [limb.source, limb.target];
+  const of = (skeleton: Skeleton, bones: readonly number[]) =>
+    sideOf(bones.length === skeleton.bones.length ? skeleton : skeletonOfBones(skeleton, bones));
+  return within(mine, theirs, held, (inside) =>
+    new Matching(of(source, mine), of(target, theirs), inside).pairs(),
+  );
+}
+
+/** Pairs of some bones of two skeletons, which count from 0 inside; what a person has set of the others stays. */
+function within(
+  mine: readonly number[],
+  theirs: readonly number[],
+  held: Held,
+  match: (inside: Held) => BonePair[],
+): BonePair[] {
   const at = new Map(mine.map((b, k) => [b, k]));
   const to = new Map(theirs.map((b, k) => [b, k]));
   const inside = new Map<number, number>();
@@ -43,10 +58,7 @@ export function matchSkeletons(source: Skeleton, target: Skeleton, held: Held = 
     const k = at.get(i);
     if (k !== undefined && (j < 0 || to.has(j))) inside.set(k, to.get(j) ?? -1);
   }
-  const of = (skeleton: Skeleton, bones: readonly number[]) =>
-    sideOf(bones.length === skeleton.bones.length ? skeleton : skeletonOfBones(skeleton, bones));
-  const pairs = new Matching(of(source, mine), of(target, theirs), inside).pairs();
-  const found = pairs.map((p): BonePair => ({
+  const found = match(inside).map((p): BonePair => ({
     ...p,
     source: mine[p.source],
     target: theirs[p.target],
@@ -54,6 +66,16 @@ export function matchSkeletons(source: Skeleton, target: Skeleton, held: Held = 
   }));
   const outside = [...held].filter(([i, j]) => j >= 0 && !found.some((p) => p.source === i));
   return [...found, ...outside.map(([i, j]) => pairByHand(i, j))];
+}
+
+/** The pairs of two whole bodies, without what hangs on them and carries nothing. */
+function pairsOfFlesh(source: Skeleton, target: Skeleton, held: Held): BonePair[] {
+  const [mine, theirs] = [bonesOfFlesh(source), bonesOfFlesh(target)];
+  if (!mine && !theirs) return pairsOfWholes(source, target, held);
+  const all = ({ bones }: Skeleton) => bones.map((_, i) => i);
+  return within(mine ?? all(source), theirs ?? all(target), held, (inside) =>
+    pairsOfWholes(fleshOf(source), fleshOf(target), inside),
+  );
 }
 
 /** The pairs of two whole bodies. */
