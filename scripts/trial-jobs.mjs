@@ -76,7 +76,7 @@ const recordOf = async (house, id) => (await house.insist('GET', `/api/character
  * over one docket, a file one character.
  */
 export async function tryJobKills(house, cast, rounds) {
-  const tally = { rounds: 0, jobs: 0, lost: 0, twice: 0, kills: {} };
+  const tally = { rounds: 0, jobs: 0, lost: 0, twice: 0, setAside: 0, kills: {} };
   house.keepWorkers(1);
   const figures = [];
   for (let i = 0; i < 8; i++) {
@@ -126,8 +126,18 @@ export async function tryJobKills(house, cast, rounds) {
         if (ENDED.includes(body.job.state)) break;
         await pause(200);
       }
-  const all = await house.query("select state, kind, message from jobs where kind <> 'together'");
-  tally.notDone = all.filter((j) => j.state !== 'done');
+  const all = await house.query(
+    "select state, kind, message, character_id from jobs where kind <> 'together'",
+  );
+  // Whatever ends its worker three times in a row is set aside and told so: it is not done, and nobody is told that it is.
+  for (const { kind, character_id } of all.filter((j) => j.state === 'set aside')) {
+    const figure = figures.find((f) => f.id === character_id);
+    if (!figure) continue;
+    if (kind === 'move') figure.moves--;
+    else figure.handed--;
+    tally.setAside++;
+  }
+  tally.notDone = all.filter((j) => j.state !== 'done' && j.state !== 'set aside');
   for (const f of figures) {
     const { revisions } = await recordOf(house, f.id);
     const [{ n }] = await house.query('select count(*)::int as n from dockets where character_id = $1', [

@@ -5,6 +5,7 @@
 import { existsSync, readFileSync } from 'node:fs';
 import fc from 'fast-check';
 import { alignTrees } from '@/core/anatomy/align';
+import { skeletonOfBones } from '@/core/anatomy/lone';
 import { matchSkeletons } from '@/core/anatomy/match';
 import { wordsOf } from '@/core/anatomy/reading/tokens';
 import { readSkeleton } from '@/core/anatomy/reading/read';
@@ -235,3 +236,61 @@ const CAPTURE = '/usr/share/assimp/models/BVH/01_01.bvh';
     for (const brief of BRIEFS) expect(audit(c, brief).filter((f) => f.check === 'parents')).toEqual([]);
   },
 );
+
+describe('what hangs on a bound body and carries nothing', () => {
+  const random = makeRandom(4711);
+  const counted = HABITS.filter((h) => h.speaks === 'nothing');
+  const figures = Array.from({ length: 12 }, (_, n) => {
+    const figure = makeFigure(random, 'human', counted[n % counted.length], { stance: 'A', holding: true });
+    const bones = figure.skeleton.bones.map((b, i) => ({ ...b, weight: figure.isFlesh[i] ? 30 : 0 }));
+    return { ...figure, skeleton: { ...figure.skeleton, bones } };
+  });
+
+  it('is no limb, whatever lies near it', () => {
+    let hanging = 0;
+    for (const { skeleton, roles, isFlesh } of figures) {
+      const paired = new Set(matchSkeletons(skeleton, VRM_HUMANOID).map((p) => p.source));
+      const isLeaf = (i: number) => skeleton.bones.every((b) => b.parent !== i);
+      skeleton.bones.forEach((_, i) => {
+        if (roles[i] || isFlesh[i] || !isLeaf(i)) return;
+        hanging++;
+        expect(paired.has(i)).toBe(false);
+      });
+    }
+    expect(hanging).toBeGreaterThan(50);
+  });
+
+  it('changes nothing for the limbs themselves', () => {
+    for (const { skeleton, isFlesh } of figures) {
+      const kept = skeletonOfBones(
+        skeleton,
+        skeleton.bones.flatMap((_, i) =>
+          isFlesh[i] || skeleton.bones.some((b) => b.parent === i) ? [i] : [],
+        ),
+      );
+      const own = ({ node }: { node: number }) => node;
+      const byNode = (s: Skeleton) =>
+        Object.fromEntries(matchSkeletons(s, VRM_HUMANOID).map((p) => [own(s.bones[p.source]), p.target]));
+      expect(byNode(skeleton)).toEqual(byNode(kept));
+    }
+  });
+
+  it('is paired where it alone hangs on both bones of a pair', () => {
+    const rig = (names: string, prefix: string): Skeleton => ({
+      ...QUAY,
+      bones: [
+        ...QUAY.bones.map((b) => ({ ...b, name: `${prefix}${b.name}`, weight: 10 })),
+        {
+          ...QUAY.bones[0],
+          name: names,
+          parent: QUAY.bones.findIndex((b) => b.name === 'hand_lt'),
+          weight: 0,
+        },
+      ],
+    });
+    const [a, b] = [rig('zulk', ''), rig('mirrop', 'def_')];
+    expect(matchSkeletons(a, b)).toContainEqual(
+      expect.objectContaining({ source: QUAY.bones.length, target: QUAY.bones.length, confidence: 0.6 }),
+    );
+  });
+});

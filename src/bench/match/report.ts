@@ -4,6 +4,7 @@ import { type BeastCase, runBeasts } from './beast-run';
 import { STANCES, makeFigure, makeRandom } from './figures';
 import { HABITS } from './habits';
 import { othersRows } from './others';
+import { peopleRows } from './people';
 import { type Case, runMatches, shareOf } from './run';
 
 export interface Row {
@@ -26,6 +27,7 @@ export function matchRows(rounds: number): Row[] {
     const cases = seeds.flatMap((seed) => runMatches(seed, rounds));
     out.push(...sharesOf(cases).map((r) => ({ ...r, work: `match, ${draw} draw: ${r.work}` })));
     out.push(...reliabilityOf(cases).map((r) => ({ ...r, work: `match, ${draw} draw: ${r.work}` })));
+    out.push(...peopleRows(seeds[0]).map((r) => ({ ...r, work: `match, ${draw} draw: ${r.work}` })));
     out.push(...beastRows(seeds[0]).map((r) => ({ ...r, work: `match, ${draw} draw: ${r.work}` })));
   }
   return [...out, ...othersRows(), timeRow()];

@@ -11,6 +11,9 @@ function bell(x: number): number {
   return BELL[k] + (at - k) * (BELL[k + 1] - BELL[k]);
 }
 
+/** What a bone without any below is worth beside one with some. */
+const LEAF_BELOW = 0.3;
+
 /**
  * How alike the places of bones of two shapes are: along the way from the core, along the way from the last fork, by
  * what goes on below, and by their place in a fan. Tolerances grow with the way, since builds differ.
@@ -58,11 +61,18 @@ export class Likeness {
       row[j] +=
         0.6 * bell(Math.abs(way - y.way[j]) * this.wayTolerance[j]) +
         0.7 * bell(local) +
-        0.5 * bell(Math.abs(below - y.below[j]) * this.belowTolerance[j]) -
+        this.belowWorth(below, j) -
         0.08 * (leaves > 3 ? 3 : leaves) +
         this.fan(i, j) -
         0.85;
     }
+  }
+
+  /** How alike what goes on below is. How far the flesh of a bone without bones below goes on, nobody knows. */
+  private belowWorth(below: number, j: number): number {
+    const theirs = this.target.below[j];
+    const told = 0.5 * bell(Math.abs(below - theirs) * this.belowTolerance[j]);
+    return (below === 0) !== (theirs === 0) ? Math.max(told, LEAF_BELOW) : told;
   }
 
   /** What places in fans, and tips, say for or against a pair. */

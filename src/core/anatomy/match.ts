@@ -68,14 +68,43 @@ function within(
   return [...found, ...outside.map(([i, j]) => pairByHand(i, j))];
 }
 
-/** The pairs of two whole bodies, without what hangs on them and carries nothing. */
+/** The pairs of two whole bodies; what hangs on them and carries nothing follows what it hangs on. */
 function pairsOfFlesh(source: Skeleton, target: Skeleton, held: Held): BonePair[] {
   const [mine, theirs] = [bonesOfFlesh(source), bonesOfFlesh(target)];
-  if (!mine && !theirs) return pairsOfWholes(source, target, held);
+  if ((!mine && !theirs) || areOneRig(source, target)) return pairsOfWholes(source, target, held);
   const all = ({ bones }: Skeleton) => bones.map((_, i) => i);
-  return within(mine ?? all(source), theirs ?? all(target), held, (inside) =>
+  const pairs = within(mine ?? all(source), theirs ?? all(target), held, (inside) =>
     pairsOfWholes(fleshOf(source), fleshOf(target), inside),
   );
+  return [...pairs, ...pairsOfHanging(source, target, pairs, held)];
+}
+
+/** How sure it is of two bones that carry nothing that they are the same: each alone hangs there. */
+const HANGING = 0.6;
+
+/** Pairs of bones that carry nothing, of which just one hangs on both bones of a pair. */
+function pairsOfHanging(
+  source: Skeleton,
+  target: Skeleton,
+  pairs: readonly BonePair[],
+  held: Held,
+): BonePair[] {
+  const hanging = (skeleton: Skeleton) => {
+    const flesh = new Set(bonesOfFlesh(skeleton) ?? skeleton.bones.keys());
+    const under = new Map<number, number[]>();
+    skeleton.bones.forEach(({ parent }, i) => {
+      if (!flesh.has(i) && flesh.has(parent)) under.set(parent, [...(under.get(parent) ?? []), i]);
+    });
+    return under;
+  };
+  const [mine, theirs] = [hanging(source), hanging(target)];
+  const taken = new Set(pairs.map((p) => p.target));
+  return pairs.flatMap((p): BonePair[] => {
+    const [own, other] = [mine.get(p.source) ?? [], theirs.get(p.target) ?? []];
+    if (own.length !== 1 || other.length !== 1 || held.has(own[0]) || taken.has(other[0])) return [];
+    const reasons = ['hangs under the same bone'];
+    return [{ source: own[0], target: other[0], confidence: HANGING, reasons, other: -1 }];
+  });
 }
 
 /** The pairs of two whole bodies. */
