@@ -622,6 +622,20 @@ export const HABITS: readonly Habit[] = [
       return `Fig07${side} ${text}`;
     },
   },
+  {
+    id: 'one name along the trunk',
+    speaks: 'known',
+    make: () => {
+      let vertebrae = 0;
+      return (b) => {
+        const isTrunk = ['pelvis', 'spine', 'neck', 'head'].includes(b.part) && !b.kind;
+        const n = isTrunk ? vertebrae++ : 0;
+        const text = isTrunk ? 'spine' : snake(textOf(ENGLISH, b, (k) => `.0${k}`));
+        const side = { left: '.L', right: '.R', middle: '' }[b.side];
+        return `${text}${n > 0 ? `.${String(n).padStart(3, '0')}` : ''}${side}`;
+      };
+    },
+  },
   form({
     id: 'brackets',
     words: LIMBS,

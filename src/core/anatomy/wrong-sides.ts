@@ -8,9 +8,12 @@ import { skeletonOf } from './skeleton';
 /** Nearer to the middle than this share of the skeleton's reach a bone stands on no side. */
 const ASIDE = 0.02;
 
+/** Where so many limbs begin on the other side, all names are exchanged: a short one may lean over the middle. */
+const NEARLY_ALL = 0.8;
+
 /**
  * Bones of limbs that begin on the other side than their names say: limbs may cross the middle, where they begin they do
- * not. `bones` by their index in the skeleton; `areAll`: whether every limb that is told sides is among them.
+ * not. `bones` by their index in the skeleton; `areAll`: whether as good as every limb that is told sides is.
  */
 export function wrongSided(character: Character): {
   readonly bones: readonly number[];
@@ -31,7 +34,13 @@ export function wrongSided(character: Character): {
     const isTop = side[i] !== 0 && readings[i].kind === 'bone' && parent >= 0 && side[parent] === 0;
     return isTop && Math.abs(aside[i]) > ASIDE * shape.reach ? [i] : [];
   });
-  const wrong = tops.filter((i) => aside[i] < 0);
+  const beyond = tops.filter((i) => aside[i] < 0);
+  // Names that were exchanged stand on both sides wrongly; one alone may only lean over the middle.
+  const isTwin = (i: number, j: number) =>
+    side[i] === -side[j] &&
+    (readings[i].stem === readings[j].stem ||
+      (readings[i].part !== '' && readings[i].part === readings[j].part));
+  const wrong = beyond.filter((i) => beyond.some((j) => isTwin(i, j)));
   const bones: number[] = [];
   for (const top of wrong) {
     const stack = [top];
@@ -41,5 +50,8 @@ export function wrongSided(character: Character): {
       stack.push(...shape.children[i]);
     }
   }
-  return { bones: bones.sort((a, b) => a - b), areAll: wrong.length > 0 && wrong.length === tops.length };
+  return {
+    bones: bones.sort((a, b) => a - b),
+    areAll: wrong.length > 0 && beyond.length >= NEARLY_ALL * tops.length,
+  };
 }

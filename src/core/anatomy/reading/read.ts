@@ -341,7 +341,7 @@ function partsOf(
   const first = meanings.map((m, i) => (isBone(i) && !isStray(i) ? plainPart(m) : ''));
   const out = resolveLimbs(first, kinds, sides, shape);
   resolveFingers(out, rest, meanings, sides, shape);
-  resolveTrunk(out, shape);
+  resolveTrunk(out, kinds, shape);
   return out;
 }
 
@@ -504,15 +504,40 @@ function resolveFingers(
  * One name numbered from the pelvis to the head says nothing about where the spine ends: where it goes on above
  * the last fork of the trunk and nothing else is called neck or head, shape decides.
  */
-function resolveTrunk(parts: string[], shape: Shape): void {
-  if (parts.includes('head') && parts.includes('neck')) return trunkWords(parts);
+function resolveTrunk(parts: string[], kinds: readonly Kind[], shape: Shape): void {
+  // An end is called after the head that it closes.
+  const has = (part: string) => parts.some((p, i) => p === part && kinds[i] === 'bone');
+  if (has('head') && has('neck')) return trunkWords(parts);
   const isAboveFork = forksAbove(shape);
+  const isNothingSaid = !has('head') && !has('neck');
+  const above: number[] = [];
   parts.forEach((p, i) => {
     if (p !== 'spine' && p !== 'chest') return;
     const isTop = shape.children[i].length === 0 || shape.leaves[i] <= 3;
-    if (isTop && shape.side[i] === 0 && shape.size[i] < 0.2 * shape.count && isAboveFork(i)) parts[i] = '';
+    if (isTop && shape.side[i] === 0 && shape.size[i] < 0.2 * shape.count && isAboveFork(i)) above.push(i);
   });
+  // What goes on above the arms is a neck with a head at its end, where neither is called so.
+  above
+    .sort((a, b) => shape.way[a] - shape.way[b])
+    .forEach((i, k) => {
+      const last = k === above.length - 1 ? 'head' : 'neck';
+      parts[i] = isNothingSaid ? last : '';
+    });
+  if (!has('pelvis')) namePelvis(parts, kinds, shape);
   trunkWords(parts);
+}
+
+/** The bone of a spine that all legs hang on is the pelvis, where none is called so. */
+function namePelvis(parts: string[], kinds: readonly Kind[], shape: Shape): void {
+  const above = parts.flatMap((p, i) => {
+    if (p !== 'upperleg' || kinds[i] !== 'bone') return [];
+    const list: number[] = [];
+    for (let b = shape.parents[i]; b >= 0; b = shape.parents[b]) list.push(b);
+    return [list];
+  });
+  if (above.length < 2) return;
+  const hips = above[0].find((b) => above.every((list) => list.includes(b)));
+  if (hips !== undefined && (parts[hips] === 'spine' || parts[hips] === 'chest')) parts[hips] = 'pelvis';
 }
 
 /** Tells of a bone whether the trunk forks above it, other than at the core: long limbs begin there. */
