@@ -6,7 +6,7 @@ import { type Vec3, cross, dot, length, normalise, subtract } from '../geometry/
 import { sideOf } from './looks';
 import { wordsOf } from './reading/tokens';
 import { FRONT_WORDS, HIND_WORDS, MEANINGS } from './reading/words';
-import type { Shape } from './shape';
+import { type Shape, longestWay, topDownOf } from './shape';
 import type { Skeleton } from './skeleton';
 
 /** A leg and the one on the other side. Chains by bone, from the trunk to the farthest tip. */
@@ -56,30 +56,18 @@ function branchesOf(shape: Shape): Branch[] {
   const long = children.map((list) => list.filter(isLong));
   // Whether anything at or below a bone forks.
   const forks = new Uint8Array(count);
-  for (const i of downward(shape).reverse())
+  for (const i of topDownOf(shape).reverse())
     if (long[i].length > 1 || long[i].some((c) => forks[c] === 1)) forks[i] = 1;
   const out: Branch[] = [];
   for (let i = 0; i < count; i++) {
     const p = parents[i];
     if (p < 0 || forks[p] === 0 || forks[i] === 1 || !isLong(i)) continue;
-    const bones = [i];
-    for (let at = i; children[at].length > 0; bones.push(at))
-      at = children[at].reduce((a, b) => (below[b] + span[b] > below[a] + span[a] ? b : a));
+    const bones = longestWay(shape, i);
     let way = 0;
     for (let k = 1; k < bones.length; k++) way += span[bones[k]];
     if (way > 0) out.push({ bones, length: way, top: places[i], tip: places[bones.at(-1) as number] });
   }
   return out;
-}
-
-/** Parents first. */
-function downward({ parents, children }: Shape): number[] {
-  const order: number[] = [];
-  parents.forEach((p, i) => {
-    if (p < 0) order.push(i);
-  });
-  for (let k = 0; k < order.length; k++) order.push(...children[order[k]]);
-  return order;
 }
 
 const middleOf = (a: Vec3, b: Vec3): Vec3 => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2];

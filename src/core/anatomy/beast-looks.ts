@@ -7,7 +7,7 @@ import { type FourLegs, fourLegsOf, turnedRound } from './beast-limbs';
 import { type LegJoints, type Side, ranksOf, sideOf } from './looks';
 import type { BoneReading } from './reading/read';
 import { dot, subtract } from '../geometry/matrix';
-import { type Shape, shapeOf } from './shape';
+import { type Shape, atAndUnder, longestWay, shapeOf } from './shape';
 import type { Skeleton } from './skeleton';
 
 /** The looks of both of two skeletons that are matched: those of beasts where both are such, else their own. */
@@ -142,13 +142,8 @@ function legLength({ below }: Shape, { front, hind }: FourLegs): number {
 /** Sides of a beast whose names tell none: of its legs, and of what stands in pairs elsewhere. */
 function sidesOf({ shape }: Side, { front, hind, left }: FourLegs): Int8Array {
   const out = new Int8Array(shape.count);
-  const spread = (bones: readonly number[], side: number) => {
-    const stack = [bones[0]];
-    while (stack.length > 0) {
-      const i = stack.pop() as number;
-      out[i] = side;
-      stack.push(...shape.children[i]);
-    }
+  const spread = ([top]: readonly number[], side: number) => {
+    for (const i of atAndUnder(shape, top)) out[i] = side;
   };
   for (const pair of [front, hind]) {
     spread(pair.left, 1);
@@ -194,12 +189,7 @@ class Parts {
   }
 
   private spread(top: number, part: string): void {
-    const stack = [top];
-    while (stack.length > 0) {
-      const i = stack.pop() as number;
-      this.all[i] = part;
-      stack.push(...this.own.shape.children[i]);
-    }
+    for (const i of atAndUnder(this.own.shape, top)) this.all[i] = part;
   }
 
   /** The spine from the hind legs to the front legs, and what goes on beyond them to the head and to the tail. */
@@ -229,22 +219,13 @@ class Parts {
       dot(places[b], forward),
     );
     const from = middle.reduce((a, b) => a + b, 0) / 4;
-    return dot(places[this.chainFrom(bone).at(-1) as number], forward) - from;
-  }
-
-  /** The longest way on from a bone, itself first. */
-  private chainFrom(bone: number): number[] {
-    const { children, below, span } = this.own.shape;
-    const out = [bone];
-    for (let at = bone; children[at].length > 0; out.push(at))
-      at = children[at].reduce((a, b) => (below[b] + span[b] > below[a] + span[a] ? b : a));
-    return out;
+    return dot(places[longestWay(this.own.shape, bone).at(-1) as number], forward) - from;
   }
 
   /** Of the bones that something begins with on one side of the trunk the one that reaches farthest; −1 for none. */
   private mainOf(tops: readonly number[], sign: number): number {
     const named = (b: number) =>
-      this.subtree(b).some((i) =>
+      atAndUnder(this.own.shape, b).some((i) =>
         (sign > 0 ? ['neck', 'head'] : ['tail']).includes(this.own.readings[i].part),
       );
     const told = tops.filter(named);
@@ -252,18 +233,12 @@ class Parts {
     return list.reduce((a, b) => (a < 0 || sign * this.reachOf(b) > sign * this.reachOf(a) ? b : a), -1);
   }
 
-  private subtree(bone: number): number[] {
-    const out = [bone];
-    for (let k = 0; k < out.length; k++) out.push(...this.own.shape.children[out[k]]);
-    return out;
-  }
-
   private nameHead(top: number): void {
     if (top < 0) return;
     const { readings, shape, skeleton } = this.own;
-    const all = this.subtree(top);
+    const all = atAndUnder(this.own.shape, top);
     const named = all.find((i) => readings[i].part === 'head' && readings[i].kind === 'bone');
-    const chain = this.chainFrom(top);
+    const chain = longestWay(this.own.shape, top);
     const isEnd = (i: number) => readings[i].kind === 'end' && !(skeleton.bones[i].weight > 0);
     const fork = chain.find((i) => shape.children[i].filter((c) => !isEnd(c)).length > 1);
     const head = named ?? fork ?? [...chain].reverse().find((i) => !isEnd(i)) ?? top;
@@ -274,7 +249,7 @@ class Parts {
 
   private nameTail(top: number): void {
     if (top < 0) return;
-    for (const i of this.chainFrom(top)) this.all[i] = 'tail';
+    for (const i of longestWay(this.own.shape, top)) this.all[i] = 'tail';
   }
 }
 

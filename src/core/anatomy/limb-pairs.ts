@@ -4,6 +4,7 @@
  */
 import { type Vec3, distance, dot, length, normalise, subtract } from '../geometry/matrix';
 import { looksOf } from './looks';
+import { longestWay } from './shape';
 import type { Skeleton } from './skeleton';
 import { twinOf } from './twins';
 
@@ -60,26 +61,13 @@ export function limbPairsOf(skeleton: Skeleton): LimbPair[] {
     if (side[i] <= 0 || !isTop(i)) return;
     const twin = twinOf(skeleton, i) >= 0 ? twinOf(skeleton, i) : shape.twin[i];
     if (twin < 0 || !isTop(twin) || readings[i].kind === 'control') return;
-    const pair = pairOf(skeleton, longestWay(skeleton, i), longestWay(skeleton, twin));
+    const pair = pairOf(skeleton, longestWay(shape, i), longestWay(shape, twin));
     if (pair) out.push(pair);
   });
   const longest = Math.max(0, ...out.map((p) => p.reach));
   return out
     .filter((p) => p.says !== 'other' && p.reach >= SHORTEST * longest)
     .sort((a, b) => b.reach - a.reach);
-}
-
-/** The bones of the longest way on from a bone to a tip. */
-function longestWay(skeleton: Skeleton, from: number): number[] {
-  const { shape } = looksOf(skeleton);
-  const out = [from];
-  for (;;) {
-    const below = shape.children[out[out.length - 1]];
-    if (below.length === 0) return out;
-    out.push(
-      below.reduce((a, b) => (shape.below[b] + shape.span[b] > shape.below[a] + shape.span[a] ? b : a)),
-    );
-  }
 }
 
 /** A pair of limbs by their bones, from the trunk out; null where one of them ends where it begins. */

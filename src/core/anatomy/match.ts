@@ -11,7 +11,7 @@ import { isFlat } from './flat';
 import { Likeness } from './likeness';
 import { handOf, sideInNames, skeletonOfBones } from './lone';
 import { type LegJoints, type Side, sideOf } from './looks';
-import type { Shape } from './shape';
+import { type Shape, topDownOf } from './shape';
 import type { Skeleton } from './skeleton';
 
 /** A pair of bones. */
@@ -675,12 +675,3 @@ function limbsOf(shape: Shape): number[] {
 }
 
 const median = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[list.length >> 1];
-
-function topDownOf({ parents, children }: Shape): number[] {
-  const order: number[] = [];
-  parents.forEach((p, i) => {
-    if (p < 0) order.push(i);
-  });
-  for (let k = 0; k < order.length; k++) order.push(...children[order[k]]);
-  return order;
-}

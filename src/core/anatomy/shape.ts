@@ -94,6 +94,28 @@ type Bare = Pick<
   | 'reach'
 >;
 
+/** All bones, parents before children. */
+export const topDownOf = ({ parents, children }: Pick<Shape, 'parents' | 'children'>): number[] =>
+  orderOf(parents, children);
+
+/** A bone and the longest way on from it to a tip. */
+export function longestWay(
+  { children, below, span }: Pick<Shape, 'children' | 'below' | 'span'>,
+  from: number,
+): number[] {
+  const out = [from];
+  for (let at = from; children[at].length > 0; out.push(at))
+    at = children[at].reduce((a, b) => (below[b] + span[b] > below[a] + span[a] ? b : a));
+  return out;
+}
+
+/** A bone and all that hangs under it. */
+export function atAndUnder({ children }: Pick<Shape, 'children'>, bone: number): number[] {
+  const out = [bone];
+  for (let k = 0; k < out.length; k++) out.push(...children[out[k]]);
+  return out;
+}
+
 /** Parents before children. */
 function orderOf(parents: Int32Array, children: readonly (readonly number[])[]): number[] {
   const order: number[] = [];

@@ -3,6 +3,7 @@ import type { Character } from '../character/model';
 import { dot } from '../geometry/matrix';
 import { bearingOf } from './landmarks';
 import { looksOf } from './looks';
+import { atAndUnder } from './shape';
 import { skeletonOf } from './skeleton';
 
 /** Nearer to the middle than this share of the skeleton's reach a bone stands on no side. */
@@ -41,15 +42,7 @@ export function wrongSided(character: Character): {
     (readings[i].stem === readings[j].stem ||
       (readings[i].part !== '' && readings[i].part === readings[j].part));
   const wrong = beyond.filter((i) => beyond.some((j) => isTwin(i, j)));
-  const bones: number[] = [];
-  for (const top of wrong) {
-    const stack = [top];
-    while (stack.length > 0) {
-      const i = stack.pop() as number;
-      if (side[i] === side[top]) bones.push(i);
-      stack.push(...shape.children[i]);
-    }
-  }
+  const bones = wrong.flatMap((top) => atAndUnder(shape, top).filter((i) => side[i] === side[top]));
   return {
     bones: bones.sort((a, b) => a - b),
     areAll: wrong.length > 0 && beyond.length >= NEARLY_ALL * tops.length,
