@@ -54,6 +54,8 @@ export async function printPdf(html: Uint8Array, seconds: number, signal?: Abort
   const folder = await mkdtemp(path.join(tmpdir(), `${FOLDER}${process.pid}-`));
   try {
     return await inChromium(chromium, folder, seconds, signal, async (context) => {
+      // Whatever it wants to load, or to go on to, is given up before it begins: the page stays as it was handed over.
+      await context.route('**/*', (route) => route.abort('aborted'));
       const page = context.pages()[0] ?? (await context.newPage());
       await page.setContent(guarded(html), { timeout: seconds * 1000 });
       return new Uint8Array(await page.pdf({ preferCSSPageSize: true }));
