@@ -99,6 +99,9 @@ describe('beasts onto each other', () => {
         (r) => r.kind === 'carry' && /leg/.test(a.limbs[r.source]),
       );
       expect(rules.length).toBeGreaterThan(8);
+      // No name says which leg it is, and no reason says that one did.
+      const told = rules.filter((r) => /^both are of the (left|right) (front|hind) leg/.test(r.reasons[0]));
+      expect(told.length).toBeGreaterThan(0.8 * rules.length);
       const wrong = rules.filter((r) => a.limbs[r.source] !== b.limbs[r.target]);
       expect(wrong.length).toBeLessThanOrEqual(0.05 * rules.length);
     }

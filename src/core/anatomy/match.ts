@@ -232,6 +232,10 @@ export function handednessOf(skeleton: Skeleton): number {
   return Math.abs(told) < TOLD ? 0 : told;
 }
 
+/** Sides as they stand before a part. */
+const SIDE_WORDS: Readonly<Record<number, string>> = { 1: 'left ', '-1': 'right ', 0: '' };
+const SIDE_OF = { left: 1, right: -1, middle: 0, '': 0 } as const;
+
 /** Words for parts whose own would be mistaken. */
 const PART_WORDS: ReadonlyMap<string, string> = new Map([
   ['long', 'middle finger'],
@@ -242,6 +246,8 @@ const PART_WORDS: ReadonlyMap<string, string> = new Map([
   ['lowerarm', 'forearm'],
   ['upperleg', 'thigh'],
   ['lowerleg', 'shin'],
+  ['foreleg', 'front leg'],
+  ['hindleg', 'hind leg'],
 ]);
 
 /**
@@ -479,9 +485,11 @@ class Matching {
     const out: string[] = [];
     if (s.skeleton.bones[i].name === t.skeleton.bones[j].name) out.push('same name');
     else if (a.part && a.part === t.readings[j].part) {
-      const side = a.side && a.side !== 'middle' ? `${a.side} ` : '';
+      const side = SIDE_WORDS[s.legs ? s.side[i] : SIDE_OF[a.side]];
       const place = s.alike[i] > 1 ? `, place ${s.rank[i] + 1} of ${s.alike[i]}` : '';
-      out.push(`both names say ${side}${PART_WORDS.get(a.part) ?? a.part}${place}`);
+      // Parts of beasts are told by where they are, whatever the names say.
+      const says = s.legs ? 'both are of the' : 'both names say';
+      out.push(`${says} ${side}${PART_WORDS.get(a.part) ?? a.part}${place}`);
     } else if (name > 0.2) out.push('the names share a word');
     if (shape > 0.5) out.push('same place along its chain');
     if (isCoherent) out.push('hangs under the same bone');
