@@ -5,6 +5,7 @@ import { makeFigure, makeRandom } from '@/bench/match/figures';
 import { HABITS } from '@/bench/match/habits';
 import { fourLegsOf } from '@/core/anatomy/beast-limbs';
 import { looksTogether } from '@/core/anatomy/beast-looks';
+import { limbsOf } from '@/core/anatomy/limbs';
 import { matchSkeletons } from '@/core/anatomy/match';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import { suggest } from '@/core/anatomy/suggest';
@@ -104,6 +105,19 @@ describe('beasts onto each other', () => {
       expect(told.length).toBeGreaterThan(0.8 * rules.length);
       const wrong = rules.filter((r) => a.limbs[r.source] !== b.limbs[r.target]);
       expect(wrong.length).toBeLessThanOrEqual(0.05 * rules.length);
+    }
+  });
+
+  it('the pairs of a beast are gathered by front and hind leg', () => {
+    const [a, b] = drawn(2);
+    const limbs = limbsOf(a.skeleton, b.skeleton, suggest(a.skeleton, b.skeleton));
+    for (const [title, limb] of [
+      ['Left front leg', 'front leg left'],
+      ['Right hind leg', 'hind leg right'],
+    ]) {
+      const bones = limbs.find((l) => l.title === title)?.bones ?? [];
+      expect(bones.length).toBeGreaterThan(2);
+      expect(new Set(bones.map((i) => a.limbs[i]))).toEqual(new Set([limb]));
     }
   });
 

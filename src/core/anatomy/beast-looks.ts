@@ -159,7 +159,7 @@ function sidesOf({ shape }: Side, { front, hind, left }: FourLegs): Int8Array {
 }
 
 /** Parts that names tell better than places. */
-const OF_FACE = new Set(['jaw', 'eye', 'ear']);
+const BY_NAME = new Set(['jaw', 'eye', 'ear', 'root']);
 
 /** Which part of the beast every bone is of. */
 class Parts {
@@ -175,7 +175,7 @@ class Parts {
     private readonly legs: FourLegs,
   ) {
     this.parents = own.shape.parents.slice();
-    this.all = own.readings.map((r) => (OF_FACE.has(r.part) ? r.part : ''));
+    this.all = own.readings.map((r) => (BY_NAME.has(r.part) ? r.part : ''));
     const { front, hind } = legs;
     for (const [pair, part] of [
       [front, 'foreleg'],

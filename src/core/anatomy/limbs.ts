@@ -1,6 +1,7 @@
 /** The bones of a skeleton gathered by limb and side, as a person would look through them. */
 import type { Crosswalk } from './crosswalk';
-import { looksOf } from './looks';
+import { looksTogether } from './beast-looks';
+import type { Side } from './looks';
 import { type Skeleton, bonesAbove, childrenOfBones } from './skeleton';
 
 /** A limb, or what hangs on one. */
@@ -13,16 +14,29 @@ export interface Limb {
   readonly bones: readonly number[];
 }
 
-type Region = 'trunk' | 'head' | 'arm' | 'hand' | 'leg' | 'wing' | 'tail' | 'chain';
+type Region = 'trunk' | 'head' | 'arm' | 'hand' | 'front' | 'hind' | 'leg' | 'wing' | 'tail' | 'chain';
 
 /** Regions in the order in which they are looked through. */
-const REGIONS: readonly Region[] = ['trunk', 'head', 'arm', 'hand', 'leg', 'wing', 'tail', 'chain'];
+const REGIONS: readonly Region[] = [
+  'trunk',
+  'head',
+  'arm',
+  'hand',
+  'front',
+  'hind',
+  'leg',
+  'wing',
+  'tail',
+  'chain',
+];
 
 const TITLES: Readonly<Record<Region, string>> = {
   trunk: 'trunk',
   head: 'neck and head',
   arm: 'arm',
   hand: 'hand',
+  front: 'front leg',
+  hind: 'hind leg',
   leg: 'leg',
   wing: 'wing',
   tail: 'tail',
@@ -35,6 +49,8 @@ const REGION_OF: ReadonlyMap<string, Region> = new Map(
     head: ['neck', 'head', 'jaw', 'eye', 'ear'],
     arm: ['collar', 'upperarm', 'lowerarm', 'arm', 'shoulder', 'elbow'],
     hand: ['hand', 'wrist', 'thumb', 'index', 'long', 'ring', 'little', 'finger', 'metacarpal'],
+    front: ['foreleg'],
+    hind: ['hindleg'],
     leg: ['upperleg', 'lowerleg', 'foot', 'toe', 'leg', 'hip', 'knee', 'ankle', 'ball'],
     wing: ['wing'],
     tail: ['tail'],
@@ -110,8 +126,7 @@ function titleOf(source: Skeleton, { region, side, chain, hangs }: Home): string
 }
 
 function homesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk): Home[] {
-  const mine = looksOf(source);
-  const theirs = looksOf(target);
+  const [mine, theirs] = looksTogether(source, target);
   const homes: Home[] = [];
   for (let i = 0; i < source.bones.length; i++) {
     const rule = crosswalk[i];
@@ -131,7 +146,7 @@ function homesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk): Home
 }
 
 /** A bone that no name places: with all of its limb, or with what stands in the middle. */
-const chainOf = ({ shape }: ReturnType<typeof looksOf>, i: number): Home => ({
+const chainOf = ({ shape }: Side, i: number): Home => ({
   region: 'chain',
   side: sideOf(shape.side[i]),
   chain: shape.side[i] === 0 ? shape.core : shape.limb[i],
