@@ -60,6 +60,8 @@ test('a finding is waived by keyboard, all of a kind by mouse, and withdrawn; th
   await ready(page);
   await expect(list.getByRole('heading', { name: '3 waived' })).toBeVisible();
   await list.getByRole('button', { name: /hold up to 6/ }).click();
+  // What its remedy would do comes a moment later and moves what stands below it.
+  await expect(list.getByRole('cell', { name: /^All else/ })).toBeVisible();
   await list.getByRole('button', { name: 'Withdraw', exact: true }).click();
   await expect(list.getByText('3 stop', { exact: true })).toBeVisible();
   await page.keyboard.press('l');
