@@ -85,6 +85,7 @@ export async function tryJobKills(house, cast, rounds) {
     figures.push({ id, name, moves: 0, handed: 0, open: [] });
   }
   const files = [];
+  const asked = new Map();
   for (let round = 0; round < rounds; round++) {
     const states = new Map();
     for (const f of figures)
@@ -106,6 +107,7 @@ export async function tryJobKills(house, cast, rounds) {
       else f.handed++;
       f.open.push(part.id);
       parts.push(part);
+      asked.set(part.id, part);
     }
     if (parts.length > 0) await ask(house, `round ${round}`, parts);
     tally.jobs += parts.length;
@@ -126,18 +128,10 @@ export async function tryJobKills(house, cast, rounds) {
         if (ENDED.includes(body.job.state)) break;
         await pause(200);
       }
-  const all = await house.query(
-    "select state, kind, message, character_id from jobs where kind <> 'together'",
-  );
-  // Whatever ends its worker three times in a row is set aside and told so: it is not done, and nobody is told that it is.
-  for (const { kind, character_id } of all.filter((j) => j.state === 'set aside')) {
-    const figure = figures.find((f) => f.id === character_id);
-    if (!figure) continue;
-    if (kind === 'move') figure.moves--;
-    else figure.handed--;
-    tally.setAside++;
-  }
-  tally.notDone = all.filter((j) => j.state !== 'done' && j.state !== 'set aside');
+  const repeated = await askAgain(house, asked);
+  tally.setAside = repeated.size;
+  const all = await house.query("select id, state, kind, message from jobs where kind <> 'together'");
+  tally.notDone = all.filter((j) => j.state !== 'done' && !repeated.has(j.id));
   for (const f of figures) {
     const { revisions } = await recordOf(house, f.id);
     const [{ n }] = await house.query('select count(*)::int as n from dockets where character_id = $1', [
@@ -153,6 +147,22 @@ export async function tryJobKills(house, cast, rounds) {
     tally.twice += Math.max(0, there - 1);
   }
   return tally;
+}
+
+/**
+ * What was killed three times in a row is set aside, and says that it is to be asked for again: it is, and has ended when
+ * this has. Gives the ids of those that were set aside.
+ */
+async function askAgain(house, asked) {
+  const rows = await house.query("select id from jobs where state = 'set aside'");
+  const setAside = rows.map((j) => j.id).filter((id) => asked.has(id));
+  for (const id of setAside) {
+    const part = asked.get(id);
+    const { head } = await recordOf(house, part.character);
+    const again = await ask(house, 'again', [{ ...part, id: randomUUID(), base: head }]);
+    await ended(house, again.id);
+  }
+  return new Set(setAside);
 }
 
 /** One at work: opens a character, looks at it, makes a step now and then. Tells how long each request took. */

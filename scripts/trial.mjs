@@ -366,7 +366,7 @@ const KINDS = {
       const kills = Object.entries(t.kills).map(([what, n]) => `${what} ${n}`);
       return {
         bad: t.lost + t.twice + t.notDone.length,
-        line: `${t.rounds} rounds of kill -9 in the middle of jobs (${kills.join(', ')}): ${t.jobs} jobs acknowledged, ${t.lost} lost, ${t.twice} done twice, ${t.notDone.length} not done, ${t.setAside} set aside after three kills in a row`,
+        line: `${t.rounds} rounds of kill -9 in the middle of jobs (${kills.join(', ')}): ${t.jobs} jobs acknowledged, ${t.lost} lost, ${t.twice} done twice, ${t.notDone.length} not done, ${t.setAside} set aside after three kills in a row and done when asked for again`,
       };
     },
   },
