@@ -6,6 +6,7 @@ import { HABITS } from '@/bench/match/habits';
 import { fourLegsOf } from '@/core/anatomy/beast-limbs';
 import { looksTogether } from '@/core/anatomy/beast-looks';
 import { limbsOf } from '@/core/anatomy/limbs';
+import { looksOf } from '@/core/anatomy/looks';
 import { matchSkeletons } from '@/core/anatomy/match';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import { suggest } from '@/core/anatomy/suggest';
@@ -70,6 +71,29 @@ describe('the four legs of a beast', () => {
     );
     expect(found).toEqual([]);
   });
+});
+
+it('a back foot is a foot and no part of a back, what is called main is the root, front and rear are no sides', () => {
+  const seen = { feet: 0, roots: 0, legs: 0 };
+  for (const { skeleton, limbs, told, speaks } of drawn(900)) {
+    if (speaks !== 'front and hind' || !/(back|rear) with/.test(told)) continue;
+    const { readings } = looksOf(skeleton);
+    skeleton.bones.forEach(({ name }, i) => {
+      const { part, side } = readings[i];
+      if (/foot/i.test(name)) {
+        seen.feet++;
+        expect([name, part]).toEqual([name, 'foot']);
+      }
+      if (/(^|_)main$/i.test(name)) {
+        seen.roots++;
+        expect([name, part]).toEqual([name, 'root']);
+      }
+      if (!/leg/.test(limbs[i])) return;
+      seen.legs++;
+      expect([name, side]).toEqual([name, limbs[i].split(' ')[2]]);
+    });
+  }
+  for (const count of Object.values(seen)) expect(count).toBeGreaterThan(10);
 });
 
 describe('beasts onto each other', () => {
