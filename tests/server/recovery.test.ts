@@ -220,8 +220,9 @@ it('a start that was killed leaves nothing that the next one cannot set right', 
 it('a server that has ended and was never taken note of counts as gone', async () => {
   house.child.kill('SIGTERM');
   await until('everything has ended', () => parts().length === 0 || null);
-  // The shell becomes a sleeper that does not ask after its children: the one that ends stays as a zombie.
-  const keeper = spawn('sh', ['-c', 'sleep 0 & echo $!; exec sleep 300'], {
+  // The shell becomes a sleeper that does not ask after its children: one that ends after that stays as a zombie.
+  const child = 'until grep -q sleep /proc/$$/comm; do :; done';
+  const keeper = spawn('sh', ['-c', `(${child}) & echo $!; exec sleep 300`], {
     stdio: ['ignore', 'pipe', 'ignore'],
   });
   let zombie = 0;
