@@ -38,6 +38,7 @@ import { nameRows } from './bodies/names';
 import { bodyRows } from './bodies/report';
 import { matchRows } from './match/report';
 import { motionRows } from './motion';
+import { restShapeRows } from './rest-shape';
 import { measurePage } from './page';
 import { queueRows } from './queue';
 import { refineTo } from './refine';
@@ -494,7 +495,7 @@ if (process.argv[2] === 'queue') {
 }
 
 if (process.argv[2] === 'motion') {
-  rows.push(...motionRows());
+  rows.push(...motionRows(), ...restShapeRows());
   tell();
   process.exit();
 }
@@ -507,6 +508,13 @@ await againstValidator('the Deckhand', cast.bytes);
 await againstValidator('the finer Deckhand', writeGlb(cast.fine).bytes);
 remapping();
 large();
-rows.push(...matchRows(1), ...bodyRows(), ...nameRows(), ...motionRows(), ...largeBodyRows());
+rows.push(
+  ...matchRows(1),
+  ...bodyRows(),
+  ...nameRows(),
+  ...motionRows(),
+  ...restShapeRows(),
+  ...largeBodyRows(),
+);
 await paging();
 tell();

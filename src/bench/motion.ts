@@ -115,8 +115,8 @@ function rowsOf(
   const solved = remap(before, target, walk, { limit: 4, weights: 'example' });
   const seconds = (performance.now() - began) / 1000;
   const plain = remap(before, target, walk, { limit: 4 });
-  const fit = new MotionFit(before, plain.character, plain.partner);
-  const both = new MotionFit(before, solved.character, solved.partner);
+  const fit = new MotionFit({ source: before, target: plain.character, partner: plain.partner });
+  const both = new MotionFit({ source: before, target: solved.character, partner: solved.partner });
   const rows = (['bodies', 'any'] as const).flatMap((as) =>
     DRAWS.flatMap((seed, draw): Row[] => {
       const worlds = unseenPoses(before, as, seed);

@@ -56,6 +56,7 @@ export const remapStep = defineRoute({
       mode: mixed<MoveHow['mode']>().oneOf(['target', 'mesh']).required(),
       lengths: mixed<MoveHow['lengths']>().oneOf(['kept', 'taken']).required(),
       weights: mixed<MoveHow['weights']>().oneOf(['example', 'rules']).required(),
+      rest: mixed<NonNullable<MoveHow['rest']>>().oneOf(['example', 'posed']),
     })
       .optional()
       .default(undefined),

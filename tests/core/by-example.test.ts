@@ -246,7 +246,7 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
 
 /** The same with the motion that is fitted to it. */
 function off(before: Character, remapped: Remapped, worlds: readonly Float64Array[]): number {
-  const fit = new MotionFit(before, remapped.character, remapped.partner);
+  const fit = new MotionFit({ source: before, target: remapped.character, partner: remapped.partner });
   return rmsApart(
     before,
     remapped,

@@ -27,7 +27,7 @@ it.each([
   ['brought there with its lengths', () => onto(stoker, QUAY, { mode: 'mesh', lengths: 'taken' })],
 ])('%s, as it is and as a handset holds it (three.js SkinnedMesh.getVertexPosition)', (_, make) => {
   const { driver, character, partner, report } = make();
-  const fit = new MotionFit(driver, character, partner, report.trimmed);
+  const fit = new MotionFit({ source: driver, target: character, partner, trimmed: report.trimmed });
   const { world } = posesFor(driver, suggest(skeletonOf(driver), skeletonOf(driver))).at(-1)!;
   const moved = fit.pose(world);
   const received = receive(character, { ...receiverById('handset')!, loneBones: 'kept', empties: 'kept' });

@@ -54,7 +54,7 @@ describe('on fewer bones', () => {
   const before = clean();
   const walk = suggest(skeletonOf(before), VRM_HUMANOID);
   const out = remap(before, VRM_HUMANOID, walk, { limit: 4 });
-  const fit = new MotionFit(before, out.character, out.partner);
+  const fit = new MotionFit({ source: before, target: out.character, partner: out.partner });
   const poses = posesFor(before, walk);
   const plain = (world: Float64Array) => transferPose(before, world, out.character, out.partner);
 
@@ -137,7 +137,7 @@ function turnedBranch(
 it('on the same bones it is what it was, to float precision', () => {
   const before = clean();
   const out = remap(before, QUAY, suggest(skeletonOf(before), QUAY), { limit: 4 });
-  const fit = new MotionFit(before, out.character, out.partner);
+  const fit = new MotionFit({ source: before, target: out.character, partner: out.partner });
   for (const { world } of posesFor(before, suggest(skeletonOf(before), QUAY)).slice(0, 12)) {
     const plain = transferPose(before, world, out.character, out.partner);
     expect(fit.pose(world)).toEqual(plain);
@@ -166,7 +166,7 @@ it('a finger folded whole into its first bone points where its end pointed', () 
   const out = remap(before, target, walk, { limit: 4 });
   const node = source.bones[fingers[1]].node;
   const world = posedWorld(before, new Map([[node, quatAbout([0, 1, 0], 0.6)]]));
-  const fit = new MotionFit(before, out.character, out.partner);
+  const fit = new MotionFit({ source: before, target: out.character, partner: out.partner });
   const plain = transferPose(before, world, out.character, out.partner);
   const [a, b] = [fit.pose(world), plain].map((moved) => offOf(before, out, world, moved));
   expect(a).toBeLessThan(0.8 * b);

@@ -10,7 +10,7 @@ import { type ProvenMove, provenMove } from '../../core/rooms/crosswalk/proven-m
 import { arrivedFrom } from '../../core/house/arrival';
 import { finish } from '../../core/motion/example';
 import { LENGTHS } from '../../core/rooms/crosswalk/mesh-mode';
-import { REMAP_MODES, type Remapped } from '../../core/rooms/crosswalk/remap';
+import { REMAP_MODES, REST_BY, type Remapped, isRestSolved } from '../../core/rooms/crosswalk/remap';
 import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
 import { skeletonWanted } from '../../core/anatomy/skeletons/wanted';
 import { suggest } from '../../core/anatomy/suggest';
@@ -48,6 +48,7 @@ export const remapCommand: Command = {
     limit: { value: 'N' },
     mode: { value: 'target|mesh' },
     lengths: { value: 'kept|taken' },
+    rest: { value: 'example|posed' },
     plain: {},
     motion: { value: 'FILE' },
     receiver: { value: 'R' },
@@ -66,6 +67,11 @@ export const remapCommand: Command = {
       throw new UsageError(
         '--lengths says how long bones are when the mesh moves: it goes with --mode mesh.',
       );
+    const rest = oneOf(given, 'rest', REST_BY, 'example');
+    if (given.rest !== undefined && !isRestSolved({ mode, lengths, rest: 'example' }))
+      throw new UsageError(
+        '--rest says where points stand at rest when the mesh moves and its bones keep their lengths: it goes with --mode mesh --lengths kept.',
+      );
     const brief = briefOf(given);
     const limit = limitOf(given, brief);
     const motions = motionsOf(textOf(given, 'motion'));
@@ -78,7 +84,7 @@ export const remapCommand: Command = {
     const target = targetOf(given, brief);
     const crosswalk = crosswalkOf(textOf(given, 'crosswalk'), source, target);
     const weights = given.plain ? 'rules' : 'example';
-    const options = { limit, skins: brief.skins, weights, mode, lengths, motions } as const;
+    const options = { limit, skins: brief.skins, weights, mode, lengths, rest, motions } as const;
     const {
       moved: result,
       poses,
@@ -174,6 +180,25 @@ function exampleOf({ character, report: { example } }: Remapped, unit: LengthUni
   };
 }
 
+/** How far the rest shape goes from the posed one; null where it was left as posed. */
+function restOf({ character, report: { rest } }: Remapped, unit: LengthUnit) {
+  if (!rest) return null;
+  const { moved, rms, max, stretch, heldBack, bones } = rest;
+  return {
+    moved,
+    rms: inUnit(rms, unit),
+    max: inUnit(max, unit),
+    unit,
+    stretch,
+    heldBack,
+    bones: bones.map(({ node, points, most }) => ({
+      bone: character.nodes[node].name,
+      points,
+      most: inUnit(most, unit),
+    })),
+  };
+}
+
 function reportOn(
   source: Skeleton,
   target: Skeleton,
@@ -194,6 +219,7 @@ function reportOn(
     floor: { ...offIn(price, unit), unit },
     addsTooMuch: addsTooMuch(price, proof, proofTolerance),
     example: exampleOf(result, unit),
+    rest: restOf(result, unit),
     conformity: conformityOf(written, target),
     notes,
   };
@@ -221,7 +247,10 @@ function printReport(report: Report, character: Character, target: Skeleton, pro
 }
 
 /** What the skeleton itself costs, what this move adds, and what solving by example changed. */
-function priceText({ deviation, floor, example, addsTooMuch: isTooMuch }: Report, { max }: Proof): string[] {
+function priceText(
+  { deviation, floor, example, rest, addsTooMuch: isTooMuch }: Report,
+  { max }: Proof,
+): string[] {
   const { unit } = deviation;
   const out: string[] = [];
   const length = (x: number) => smallText(x, unit);
@@ -236,6 +265,10 @@ function priceText({ deviation, floor, example, addsTooMuch: isTooMuch }: Report
   if (example && example.limited.points > 0)
     out.push(
       `The limit took a bone from ${example.limited.points} points: ${length(example.limited.chosen)} in the mean over the motions, ${length(example.limited.plain)} if the smallest weights had gone.`,
+    );
+  if (rest && rest.moved > 0)
+    out.push(
+      `Rest shape by example: ${rest.moved} points stand otherwise than the posed mesh, by ${length(rest.rms)} in the mean and ${length(rest.max)} at most${mostMoved(rest)}. --rest posed leaves it as posed.`,
     );
   return out;
 }

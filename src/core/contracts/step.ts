@@ -29,6 +29,8 @@ export interface MoveHow {
   readonly mode: 'target' | 'mesh';
   readonly lengths: 'kept' | 'taken';
   readonly weights: 'example' | 'rules';
+  /** Whether a mesh that is brought to another rest pose gets the rest shape that moves best; as posed where absent. */
+  readonly rest?: 'example' | 'posed';
 }
 
 /** What made a revision, with its parameters; enough to do it again. */

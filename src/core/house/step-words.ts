@@ -30,7 +30,8 @@ const targetOf = (crosswalk: unknown): string | undefined =>
 function howWords(how: MoveHow | undefined): string {
   if (!how) return '';
   const lengths = how.lengths === 'taken' ? ', its bones as long as there' : '';
-  const mesh = how.mode === 'mesh' ? `; the mesh brought to its rest pose${lengths}` : '';
+  const rest = how.rest === 'example' ? ', its rest shape by example' : '';
+  const mesh = how.mode === 'mesh' ? `; the mesh brought to its rest pose${lengths}${rest}` : '';
   return `${mesh}${how.weights === 'example' ? '; weights by example' : '; weights by the rules alone'}`;
 }
 

@@ -9,14 +9,19 @@ import { placedPoints } from '../character/deform';
 import { restWorld } from '../character/hierarchy';
 import { type Shown, characterHeight, shownMeshes } from '../character/measure';
 import { type Character, type Influences, type Mesh, replaceAt } from '../character/model';
+import type { MirrorPlane } from '../geometry/mirror';
 import { type VerticesOfNodes, fittedPoints } from './carried';
 import { MotionFit } from './fit';
 import { Goals } from './goals';
-import { MeshWeights, type SolveOptions } from './mesh-weights';
+import { MeshWeights, type RestFreedom, type SolveOptions } from './mesh-weights';
+import { type RestMoved, settleRest } from './rest-shape';
 
 /** What weights are solved for. */
 export interface ExampleTask {
+  /** What the motion is taken from. */
   readonly source: Character;
+  /** Where the mesh is to be: the source in another rest pose; the source itself where nothing is said. */
+  readonly model?: Character;
   /** The same meshes on the target's bones, weights by the rules and within the limit; all bones in every skin. */
   readonly target: Character;
   /** For every node of the target, the node of the source that it stands for; −1 for none. */
@@ -28,6 +33,12 @@ export interface ExampleTask {
   /** Poses of the source: world matrices, 16 per node. */
   readonly worlds: readonly Float64Array[];
   readonly limit: number;
+  /** Whether weights stay those of the target; they are solved where nothing is said. */
+  readonly areWeightsKept?: boolean;
+  /** Whether the points may move at rest as well; they stay where nothing is said. */
+  readonly isRestFree?: boolean;
+  /** The plane that the figure is alike on both sides of; none where nothing is said. */
+  readonly plane?: MirrorPlane | null;
 }
 
 /** How the weights of one bone of the target moved. */
@@ -50,6 +61,10 @@ export interface ByExample {
   readonly bones: readonly BoneMoved[];
   /** What the limit costs over the motions at the points that it takes a bone from. */
   readonly limited: Limited;
+  /** Where points stand at rest now, 3 per vertex, by mesh of the target; only meshes of which any moved. */
+  readonly shapes: ReadonlyMap<number, Float32Array>;
+  /** How far they moved for it; null where they might not. */
+  readonly rest: RestMoved | null;
 }
 
 /** Root of the mean square distance at points that lost a bone, metres. */
@@ -76,6 +91,9 @@ const NEARNESS = 1e-3;
 /** How far in the tree a bone may lie from those of the rules. */
 const STEPS = 1;
 
+/** How points may move at rest while weights are solved by example. */
+const REST: RestFreedom = { keep: 0.02, turns: 1 };
+
 /** Points that lie farther off at rest had to be mended, metres: what moves them is no bone. */
 const AT_REST = 1e-5;
 
@@ -84,16 +102,25 @@ const PART = 250;
 
 /** Solves the weights. Yields how much is done, 0 … 1; whoever drives it may stop at any such moment. */
 export function* byExample(task: ExampleTask): Generator<number, ByExample> {
-  const { source, target, partner, worlds } = task;
+  const { source, target, partner, areWeightsKept } = task;
   const height = characterHeight(source);
+  const rest = task.isRestFree ? REST : undefined;
   // What nothing moves by the rules is for the game alone to move: an eye that drags the face along helps nobody.
   const among = busyNodes(task);
-  const meshes = meshWeights(task, { limit: task.limit, nearness: NEARNESS * height, steps: STEPS, among });
+  const options = {
+    limit: task.limit,
+    nearness: NEARNESS * height,
+    steps: STEPS,
+    among,
+    areWeightsKept,
+    rest,
+  };
+  const meshes = meshWeights(task, options);
   const points = fittedPoints(source, target, partner, task.trimmed);
-  const motions = new Motions(source, partner, worlds, points);
+  const motions = new Motions(task, points);
   const open = new Map<MeshWeights, Uint32Array>();
   for (let round = 0; round < ROUNDS; round++) {
-    const now = withInfluences(target, influencesOf(target, meshes));
+    const now = withSolved(target, meshes);
     const motion = yield* motions.fit(now, round / (ROUNDS + 1), 1 / (ROUNDS + 1));
     for (const m of meshes) {
       m.setMotion(motion);
@@ -110,8 +137,11 @@ export function* byExample(task: ExampleTask): Generator<number, ByExample> {
       done += part.length;
       yield (ROUNDS + done / all) / (ROUNDS + 1);
     }
+  const shaped = rest
+    ? settleRest(meshes, height, FAR * height, task.plane ?? null)
+    : { shapes: new Map(), rest: null };
   const limited = limitedOf(meshes, task);
-  return { influences: influencesOf(target, meshes), ...movedOf(meshes), limited };
+  return { influences: influencesOf(target, meshes), ...movedOf(meshes), limited, ...shaped };
 }
 
 /** Nodes that carry weight by the rules. */
@@ -137,16 +167,15 @@ export class Motions {
   private last: readonly Float64Array[] | null = null;
 
   constructor(
-    private readonly source: Character,
-    private readonly partner: Int32Array,
-    private readonly worlds: readonly Float64Array[],
+    private readonly task: Pick<ExampleTask, 'source' | 'model' | 'partner' | 'worlds'>,
     private readonly points: VerticesOfNodes,
   ) {}
 
   /** Fits all poses to the target as it is now. Yields progress from `from` on, over a `share`. */
   *fit(target: Character, from: number, share: number): Generator<number, readonly Float64Array[]> {
-    const { source, partner, worlds, points, last } = this;
-    const fit = new MotionFit(source, target, partner, [], points);
+    const { task, points, last } = this;
+    const { worlds } = task;
+    const fit = new MotionFit({ ...task, target, points });
     const out: Float64Array[] = [];
     for (const [k, world] of worlds.entries()) {
       out.push(fit.pose(world, last?.[k]));
@@ -159,10 +188,10 @@ export class Motions {
 
 /** Every bound mesh with where its points are to be. */
 export function meshWeights(
-  { source, target, partner, rules, worlds }: Omit<ExampleTask, 'limit'>,
+  { source, model = source, target, partner, rules, worlds }: Omit<ExampleTask, 'limit'>,
   options: SolveOptions,
 ): MeshWeights[] {
-  const before = new Map(shownMeshes(source).map((s) => [s.node, s]));
+  const before = new Map(shownMeshes(model).map((s) => [s.node, s]));
   const taken = new Set<Mesh>();
   return shownMeshes(target).flatMap(({ node, mesh, skin }) => {
     const old = before.get(partner[node]);
@@ -180,13 +209,31 @@ export function withInfluences(target: Character, influences: ReadonlyMap<number
   return { ...target, meshes: replaceAt(target.meshes, changes) };
 }
 
+/** The target with weights and rest places as they are now. */
+export function withSolved(target: Character, meshes: readonly MeshWeights[]): Character {
+  const weighted = withInfluences(target, influencesOf(target, meshes));
+  return withShapes(weighted, new Map(meshes.map((m) => [target.nodes[m.node].mesh, m.restPlaces])));
+}
+
+/** A character with other places of points at rest, 3 per vertex, by mesh; all else stays. */
+export function withShapes(character: Character, shapes: ReadonlyMap<number, Float32Array>): Character {
+  const changes = new Map<number, Mesh>();
+  for (const [mesh, places] of shapes) {
+    const { attributes } = character.meshes[mesh];
+    if (places === attributes.POSITION.data) continue;
+    const POSITION = { ...attributes.POSITION, data: places, normalized: false };
+    changes.set(mesh, { ...character.meshes[mesh], attributes: { ...attributes, POSITION } });
+  }
+  return changes.size > 0 ? { ...character, meshes: replaceAt(character.meshes, changes) } : character;
+}
+
 /** The weights as they are now, by mesh. */
 export const influencesOf = (target: Character, meshes: readonly MeshWeights[]): Map<number, Influences> =>
   new Map(meshes.map((m) => [target.nodes[m.node].mesh, m.influences()]));
 
 /** Vertices that lie farther off than allowed in any pose, but not at rest: those had to be mended. */
 function farVertices(
-  { source, target, worlds }: ExampleTask,
+  { source, target, partner, worlds }: ExampleTask,
   m: MeshWeights,
   motion: readonly Float64Array[],
   far: number,
@@ -196,7 +243,8 @@ function farVertices(
   const isFar = new Uint8Array(m.mesh.vertexCount);
   motion.forEach((world, p) => markFar(isFar, after(world), before(worlds[p]), far));
   const isMended = new Uint8Array(m.mesh.vertexCount);
-  markFar(isMended, after(restWorld(target.nodes)), before(restWorld(source.nodes)), AT_REST);
+  const own = shownMeshes(source).find((s) => s.node === partner[m.node]);
+  if (own) markFar(isMended, after(restWorld(target.nodes)), placedIn(own, restWorld(source.nodes)), AT_REST);
   return Uint32Array.from(isFar, (_, v) => v).filter((v) => isFar[v] === 1 && isMended[v] === 0);
 }
 

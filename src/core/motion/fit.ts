@@ -5,7 +5,15 @@
  * Levenberg and Marquardt.
  */
 import type { Character } from '../character/model';
-import { IDENTITY as IDENTITY_NUMBERS, composeMatrix, multiply, quatAbout, times } from '../geometry/matrix';
+import { restWorld } from '../character/hierarchy';
+import {
+  IDENTITY as IDENTITY_NUMBERS,
+  composeMatrix,
+  inverseOr,
+  multiply,
+  quatAbout,
+  times,
+} from '../geometry/matrix';
 import {
   type Carried,
   type Joint,
@@ -40,6 +48,27 @@ const NEAR = 1e-4;
 
 const IDENTITY = Float64Array.from(IDENTITY_NUMBERS);
 
+/** Two rigs of one mesh, and what the motion of one on the other is held against. */
+export interface MotionTask {
+  /** What the motion is taken from. */
+  readonly source: Character;
+  readonly target: Character;
+  /** For every node of the target, the node of the source that it stands for; −1 for none. */
+  readonly partner: Int32Array;
+  /**
+   * Where the mesh is to be: the source in another rest pose, its nodes those of the source; the source itself where
+   * nothing is said.
+   */
+  readonly model?: Character;
+  /** Vertices of mesh nodes that lost a bone to the limit: their weights are others, and no joint turns for their sake. */
+  readonly trimmed?: VerticesOfNodes;
+  /** Those that say where the mesh is to be; chosen evenly where none are given. */
+  readonly points?: VerticesOfNodes;
+}
+
+/** What is told of a place where joints stand, as a share of the figure: as near is there. */
+const THERE = 1e-5;
+
 /** Carries poses of a character over to the same mesh on other bones. */
 export class MotionFit {
   private readonly before: Carried;
@@ -48,27 +77,19 @@ export class MotionFit {
   private joints: readonly Joint[] | null = null;
   private together: Together | null = null;
   private readonly size: number;
+  /** Bones that carry the mesh, as they are on either side, where every one has its counterpart; null where not. */
+  private readonly bones: PairedBones | null;
 
-  /**
-   * @param partner for every node of the target, the node of the source that it stands for; −1 for none
-   * @param trimmed vertices of the target's mesh nodes that lost a bone to the limit: their weights are others, and no
-   * joint is turned for their sake
-   * @param points those that say where the mesh is to be; chosen evenly where none are given
-   */
-  constructor(
-    private readonly source: Character,
-    private readonly target: Character,
-    private readonly partner: Int32Array,
-    trimmed: VerticesOfNodes = [],
-    points: VerticesOfNodes | null = null,
-  ) {
+  constructor(private readonly task: MotionTask) {
+    const { source, target, partner, model = source, trimmed, points } = task;
     const chosen = points ?? fittedPoints(source, target, partner, trimmed);
     this.before = carriedBy(
-      source,
+      model,
       chosen.map((c) => ({ node: partner[c.node], vertices: c.vertices })),
     );
     this.after = carriedBy(target, chosen);
     this.size = sizeOf(this.before);
+    this.bones = allPaired(task, this.before);
   }
 
   /**
@@ -76,13 +97,18 @@ export class MotionFit {
    * is fitted. `start`: where an earlier fit of the same pose has left the joints; it is not changed.
    */
   pose(sourceWorld: Float64Array, start?: Float64Array): Float64Array {
-    const world = start?.slice() ?? transferPose(this.source, sourceWorld, this.target, this.partner);
+    const { source, target, partner } = this.task;
+    const transferred = this.bones && transferPose(source, sourceWorld, target, partner);
+    // Joints that stand where they stood move as they moved: nothing is nearer to what the motion was.
+    if (transferred && this.bones?.goAsTheyWent(sourceWorld, transferred, THERE * this.size))
+      return transferred;
+    const world = start?.slice() ?? transferred ?? transferPose(source, sourceWorld, target, partner);
     const wanted = placesOf(this.before, broughtBy(this.before, sourceWorld));
     const now = this.placesIn(world);
     let far = 0;
     for (let i = 0; i < now.length; i++) far = Math.max(far, Math.abs(now[i] - wanted[i]));
     if (far <= NEAR * this.size) return world;
-    this.joints ??= jointsOf(this.target, this.after);
+    this.joints ??= jointsOf(target, this.after);
     this.together ??= new Together(this.joints);
     return this.turnTogether(world, wanted);
   }
@@ -139,6 +165,50 @@ export class MotionFit {
   private placesIn(world: Float64Array): Float64Array {
     return placesOf(this.after, broughtBy(this.after, world));
   }
+}
+
+/** The bones that carry a mesh, on either side. */
+class PairedBones {
+  private readonly rest: Float64Array;
+
+  /**
+   * @param own bones of the source that carry any of it, and for each the bone of the target that stands for it
+   */
+  constructor(
+    source: Character,
+    target: Character,
+    private readonly own: Int32Array,
+    private readonly theirs: Int32Array,
+  ) {
+    const [before, after] = [restWorld(source.nodes), restWorld(target.nodes)];
+    // From a bone of the source at rest to its counterpart at rest.
+    this.rest = new Float64Array(own.length * 16);
+    own.forEach((s, k) => {
+      this.rest.set(times(inverseOr(before, s * 16), after, 0, theirs[k] * 16), k * 16);
+    });
+  }
+
+  /** Whether every bone of the target stands in a pose where its counterpart takes it, to within some metres. */
+  goAsTheyWent(sourceWorld: Float64Array, targetWorld: Float64Array, within: number): boolean {
+    const { own, theirs, rest } = this;
+    return own.every((s, k) => {
+      const there = times(sourceWorld, rest, s * 16, k * 16);
+      const at = theirs[k] * 16;
+      for (let i = 12; i < 15; i++) if (Math.abs(there[i] - targetWorld[at + i]) > within) return false;
+      for (let i = 0; i < 11; i++) if (Math.abs(there[i] - targetWorld[at + i]) > SAME_TURN) return false;
+      return true;
+    });
+  }
+}
+
+/** How far the axes of two bones may be apart that are turned alike. */
+const SAME_TURN = 1e-5;
+
+/** The bones that carry any of the points, where every one of them has a counterpart; null where one has none. */
+function allPaired({ source, target, partner }: MotionTask, { node }: Carried): PairedBones | null {
+  const own = Int32Array.from(new Set(node)).filter((n) => source.nodes[n].kind === 'bone');
+  const theirs = own.map((s) => partner.indexOf(s));
+  return theirs.some((t) => t < 0) ? null : new PairedBones(source, target, own, theirs);
 }
 
 /** From a joint to what its branch carries of each of its points, times the weight; 3 per point. */

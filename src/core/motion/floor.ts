@@ -7,7 +7,7 @@ import { ancestorsOf, bonesOf, restPlace, weightOfNodes } from '../character/hie
 import { characterHeight } from '../character/measure';
 import type { Character } from '../character/model';
 import { distance } from '../geometry/matrix';
-import { type ExampleTask, Motions, influencesOf, meshWeights, withInfluences } from './example';
+import { type ExampleTask, Motions, meshWeights, withSolved } from './example';
 import { type VerticesOfNodes, fittedPoints } from './carried';
 import type { SolveOptions } from './mesh-weights';
 
@@ -27,6 +27,9 @@ const ROUNDS = 3;
 export type Freedom = Pick<SolveOptions, 'limit' | 'steps'>;
 
 const ANY: Freedom = { limit: Infinity, steps: 3 };
+
+/** Points are free at rest, but for as much as tells two places apart. */
+const REST = { keep: 1e-3, turns: 6 };
 
 /** Just enough to tell two bones apart that bring a point to the same place, as a share of the height. */
 const HARDLY = 1e-5;
@@ -67,7 +70,7 @@ function* searchFrom(
   from: number,
   share: number,
 ): Generator<number, LeastOff[]> {
-  const { source, target, partner, worlds, trimmed } = task;
+  const { source, target, partner, trimmed } = task;
   const rules = new Map(
     target.nodes.flatMap((n, i) => {
       const f = n.mesh >= 0 && n.skin >= 0 ? target.meshes[n.mesh].influences : null;
@@ -75,12 +78,13 @@ function* searchFrom(
     }),
   );
   const nearness = HARDLY * characterHeight(source);
-  const meshes = meshWeights({ ...task, rules }, { ...freedom, nearness });
+  const rest = task.isRestFree ? REST : undefined;
+  const meshes = meshWeights({ ...task, rules }, { ...freedom, nearness, rest });
   const fitted = fittedPoints(source, target, partner, trimmed);
-  const motions = new Motions(source, partner, worlds, fitted);
+  const motions = new Motions(task, fitted);
   const part = share / (ROUNDS + 1);
   for (let round = 0; round < ROUNDS; round++) {
-    const moved = withInfluences(target, influencesOf(target, meshes));
+    const moved = withSolved(target, meshes);
     const motion = yield* motions.fit(moved, from + round * part, part);
     for (const m of meshes) {
       m.setMotion(motion);

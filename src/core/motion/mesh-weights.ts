@@ -1,6 +1,8 @@
 /**
- * The weights of one mesh, solved so that over given motions of its bones every vertex comes nearest to its
- * goals.
+ * The weights of one mesh, and where its points stand at rest, solved so that over given motions of its bones every
+ * vertex comes nearest to its goals: in turns, since either is a small problem of its own where the other is given.
+ * For given weights the rest place is a linear least-squares problem of three unknowns (Kavan, Sloan and O'Sullivan
+ * 2010, *Fast and Efficient Skinning of Animated Meshes*).
  */
 import type { Influences } from '../geometry/influences';
 import { SimplexSolver } from '../geometry/simplex';
@@ -18,6 +20,18 @@ export interface SolveOptions {
   readonly steps: number;
   /** Nodes that may carry weight; all of the skin where nothing is said. */
   readonly among?: ReadonlySet<number>;
+  /** Whether weights stay as they are, so that the rest shape alone is solved; they are solved where nothing is said. */
+  readonly areWeightsKept?: boolean;
+  /** How points may move at rest; they stay where they are where nothing is said. */
+  readonly rest?: RestFreedom;
+}
+
+/** How the points of a mesh may move at rest. */
+export interface RestFreedom {
+  /** A point that moves at rest costs this share of its way in every pose. */
+  readonly keep: number;
+  /** How often rest places and weights take turns at a vertex. */
+  readonly turns: number;
 }
 
 /** Weights below what a byte can say are let go. */
@@ -31,7 +45,12 @@ const MOST_BONES = 32;
 
 /** One mesh on its bones, what its weights are, and where its points are to be. */
 export class MeshWeights {
+  /** Places at rest, 3 per vertex: as they were, until they are solved. */
   private readonly points: Float32Array;
+  /** The same as they were. */
+  private readonly posed: Float32Array;
+  private readonly normal = new Float64Array(9);
+  private readonly toRest = new Float64Array(3);
   /** Bones that a vertex with weight on one may go to, itself first. */
   private readonly around: readonly (readonly number[])[];
   /** Skin matrices, 12 a pose, joint after joint. */
@@ -51,6 +70,8 @@ export class MeshWeights {
   private readonly goal: Float64Array;
 
   readonly mesh: Mesh;
+  /** Which of the target's meshes it is. */
+  readonly meshIndex: number;
   private readonly current: Influences;
 
   /**
@@ -66,9 +87,11 @@ export class MeshWeights {
     readonly goals: Goals,
     private readonly options: SolveOptions,
   ) {
-    this.mesh = target.meshes[target.nodes[node].mesh];
+    this.meshIndex = target.nodes[node].mesh;
+    this.mesh = target.meshes[this.meshIndex];
     this.current = this.mesh.influences ?? rules;
-    this.points = positionsOf(this.mesh);
+    this.posed = positionsOf(this.mesh);
+    this.points = options.rest ? this.posed.slice() : this.posed;
     const { steps, among } = options;
     this.around = bonesAround(target.nodes, skin.joints, steps).map((list) =>
       list.filter((j) => !among || among.has(skin.joints[j])),
@@ -92,6 +115,59 @@ export class MeshWeights {
   }
 
   private solveOne(v: number): void {
+    const { rest, areWeightsKept } = this.options;
+    for (let turn = 0; turn < (rest?.turns ?? 0); turn++) {
+      this.solveRest(v);
+      if (!areWeightsKept) this.solveWeights(v);
+    }
+    if (rest) this.solveRest(v);
+    else if (!areWeightsKept) this.solveWeights(v);
+  }
+
+  /** Where a vertex stands at rest so that its weights bring it nearest to its goals. */
+  private solveRest(v: number): void {
+    const { moments, goals, carriers, shares, normal, toRest, points, posed, options } = this;
+    const { joints, weights, from, to } = this.rowOf(v);
+    if (from === to) return;
+    const keep = (options.rest?.keep ?? 0) ** 2 * goals.count;
+    normal.fill(0);
+    toRest.fill(0);
+    for (let i = from; i < to; i++)
+      for (let j = from; j < to; j++)
+        moments.addToRest(joints[i], joints[j], weights[i] * weights[j], normal, toRest);
+    const count = goals.carriersOf(v, carriers, shares);
+    const first = this.skin.joints.length;
+    for (let i = from; i < to; i++)
+      for (let s = 0; s < count; s++)
+        moments.addGoalToRest(
+          joints[i],
+          first + carriers[s],
+          weights[i] * shares[s],
+          goals.points,
+          v * 3,
+          toRest,
+        );
+    for (let a = 0; a < 3; a++) {
+      normal[a * 4] += keep;
+      toRest[a] += keep * posed[v * 3 + a];
+    }
+    if (solveThree(normal, toRest)) points.set(toRest, v * 3);
+  }
+
+  /** The bones of a vertex and their weights as they are now, from one place to another in their lists. */
+  private rowOf(v: number): {
+    readonly joints: ArrayLike<number>;
+    readonly weights: ArrayLike<number>;
+    readonly from: number;
+    readonly to: number;
+  } {
+    const row = this.solved.get(v);
+    if (row) return { ...row, from: 0, to: row.joints.length };
+    const { joint, weight, offsets } = this.current;
+    return { joints: joint, weights: weight, from: offsets[v], to: offsets[v + 1] };
+  }
+
+  private solveWeights(v: number): void {
     const { q, c, w, options } = this;
     const joints = this.candidates(v);
     const n = joints.length;
@@ -182,13 +258,13 @@ export class MeshWeights {
    * first.
    */
   squaresAt(v: number, by: 'now' | 'first' = 'now'): { readonly most: number; readonly sum: number } {
-    const { matrices, goals, goal, points, current } = this;
+    const { matrices, goals, goal, points, posed, current } = this;
     goals.at(v, goal);
     const [from, to] = [current.offsets[v], current.offsets[v + 1]];
     const row = by === 'now' ? this.solved.get(v) : undefined;
     const joints = row?.joints ?? current.joint.subarray(from, to);
     const weights = row?.weights ?? current.weight.subarray(from, to);
-    const place = points.subarray(v * 3, v * 3 + 3);
+    const place = (by === 'now' ? points : posed).subarray(v * 3, v * 3 + 3);
     let most = 0;
     let sum = 0;
     for (let p = 0; p < goals.count; p++) {
@@ -207,6 +283,31 @@ export class MeshWeights {
       most = Math.max(most, squared);
     }
     return { most, sum };
+  }
+
+  /** Places at rest as they are now, 3 per vertex; the mesh's own where points may not move. */
+  get restPlaces(): Float32Array {
+    return this.points;
+  }
+
+  /** Sets a vertex to a place at rest (3 numbers of `places` from v · 3 on); its weights are solved anew for that. */
+  setRest(v: number, places: Float32Array): void {
+    for (let a = 0; a < 3; a++) this.points[v * 3 + a] = places[v * 3 + a];
+    if (!this.options.areWeightsKept && this.solved.has(v)) this.solveWeights(v);
+  }
+
+  /** A vertex with the weights that it had first, and the rest place that is right for those. */
+  solveRestAlone(v: number): void {
+    this.solved.delete(v);
+    this.solveRest(v);
+  }
+
+  /** The joint that a vertex has most weight on; −1 where it has none. */
+  heaviestAt(v: number): number {
+    const { joints, weights, from, to } = this.rowOf(v);
+    let most = -1;
+    for (let k = from; k < to; k++) if (most < 0 || weights[k] > weights[most]) most = k;
+    return most < 0 ? -1 : joints[most];
   }
 
   get solvedVertices(): Iterable<number> {
@@ -246,4 +347,22 @@ function bonesAround(nodes: readonly SceneNode[], joints: readonly number[], ste
     }
     return out.slice(1);
   });
+}
+
+/**
+ * Solves N·x = b for a symmetric positive definite N (3 × 3), x in b; false, and b as it was, where N is none (Cramer's
+ * rule).
+ */
+function solveThree(n: Float64Array, b: Float64Array): boolean {
+  const [a, d, e, , f, g, , , h] = n;
+  const [p, q, r] = [f * h - g * g, e * g - d * h, d * g - e * f];
+  const determinant = a * p + d * q + e * r;
+  const size = (a + f + h) / 3;
+  if (!(determinant > 1e-9 * size ** 3)) return false;
+  const [s, t, u] = [a * h - e * e, d * e - a * g, a * f - d * d];
+  const [x, y, z] = b;
+  b[0] = (p * x + q * y + r * z) / determinant;
+  b[1] = (q * x + s * y + t * z) / determinant;
+  b[2] = (r * x + t * y + u * z) / determinant;
+  return true;
 }

@@ -48,12 +48,54 @@ export class Moments {
   /** The sum over the poses of the product of where two carriers bring their points, metres². */
   product(i: number, j: number): number {
     const [a, b] = i < j ? [i, j] : [j, i];
-    const slot = this.slots.get(a * this.carriers + b) ?? this.add(a, b);
+    const slot = this.slotOf(a, b);
     const point = this.products[(a < this.first ? 0 : 1) + (b < this.first ? 0 : 1)];
     const { forms } = this;
     let sum = 0;
     for (let k = 0; k < FORM; k++) sum += forms[slot + k] * point[k];
     return sum;
+  }
+
+  /**
+   * Adds, `share` times, what two carriers of the first point say of where that point should be at rest: the product of
+   * their turning parts to `normal` (3 × 3, by rows), and what the shift of the second leaves to do to `right` (3).
+   */
+  addToRest(i: number, j: number, share: number, normal: Float64Array, right: Float64Array): void {
+    const swapped = i > j;
+    const slot = this.slotOf(i, j);
+    const { forms } = this;
+    for (let r = 0; r < 3; r++) {
+      for (let c = 0; c < 3; c++)
+        normal[r * 3 + c] += share * forms[slot + (swapped ? c * 4 + r : r * 4 + c)];
+      right[r] -= share * forms[slot + (swapped ? 12 + r : r * 4 + 3)];
+    }
+  }
+
+  /** Adds, `share` times, where a carrier of the second point brings it, seen by one of the first, to `right` (3). */
+  addGoalToRest(
+    i: number,
+    goal: number,
+    share: number,
+    place: Float32Array,
+    at: number,
+    right: Float64Array,
+  ): void {
+    const slot = this.slotOf(i, goal);
+    const { forms } = this;
+    for (let r = 0; r < 3; r++) {
+      const row = slot + r * 4;
+      right[r] +=
+        share *
+        (forms[row] * place[at] +
+          forms[row + 1] * place[at + 1] +
+          forms[row + 2] * place[at + 2] +
+          forms[row + 3]);
+    }
+  }
+
+  private slotOf(i: number, j: number): number {
+    const [a, b] = i < j ? [i, j] : [j, i];
+    return this.slots.get(a * this.carriers + b) ?? this.add(a, b);
   }
 
   private add(a: number, b: number): number {

@@ -6,12 +6,13 @@ import type { Skeleton } from '@/core/anatomy/skeleton';
 import { sampleCharacter } from '@/core/character/sample';
 import { arrivedFrom } from '@/core/house/arrival';
 import { decompose, quatAbout, quatConjugate, quatMultiply } from '@/core/geometry/matrix';
-import { MotionFit } from '@/core/motion/fit';
+import type { BoneMoved } from '@/core/motion/example';
+import type { MotionFit } from '@/core/motion/fit';
 import { clipWorld, posedWorld } from '@/core/motion/pose';
 import { type TrialPose, posesFor } from '@/core/rooms/crosswalk/poses';
 import { type Cause, causesOf } from '@/core/rooms/crosswalk/causes';
 import { type Price, priceOf } from '@/core/rooms/crosswalk/price';
-import { type Proof, prove } from '@/core/rooms/crosswalk/proof';
+import { type Proof, motionOf, prove } from '@/core/rooms/crosswalk/proof';
 import {
   type RemapOptions,
   type RemapReport,
@@ -29,6 +30,8 @@ export interface Moved {
   readonly report: RemapReport;
   /** Bones whose weights solving by example moved, by name, those that moved most first. */
   readonly moved: readonly { readonly name: string; readonly points: number; readonly most: number }[];
+  /** Bones whose points stand otherwise at rest than the posed mesh, by name, farthest first; metres. */
+  readonly reshaped: readonly { readonly name: string; readonly points: number; readonly most: number }[];
   readonly proof: Proof;
   readonly worst: readonly WorstPoint[];
   /** Null while only a share of the points was tried. */
@@ -118,6 +121,12 @@ async function runSlowly<T>(
   }
 }
 
+/** What is shown first, at once. */
+const PLAIN = { weights: 'rules', rest: 'posed' } as const;
+
+const namedReach = (character: Character, bones: readonly BoneMoved[]): Moved['moved'] =>
+  bones.map(({ node, points, most }) => ({ name: character.nodes[node].name, points, most }));
+
 /** The move that was tried last on what lies on the desk. */
 export class Moving {
   private asked = 0;
@@ -149,18 +158,26 @@ export class Moving {
     const of = c.meshes.reduce((sum, m) => sum + m.vertexCount, 0);
     if (of <= LARGE) return null;
     const { character } = sampleCharacter(c, { inAll: SHARE });
-    const { report, ...result } = remap(character, target, walk, { ...options, weights: 'rules' });
+    const { report, ...result } = remap(character, target, walk, { ...options, ...PLAIN });
     const proof = prove({ ...result, report }, posesFor(result.model, walk));
-    return { report, moved: [], proof, worst: [], figure: null, share: { points: proof.compared, of } };
+    return {
+      report,
+      moved: [],
+      proof,
+      worst: [],
+      reshaped: [],
+      figure: null,
+      share: { points: proof.compared, of },
+    };
   }
 
-  /** The move by the rules alone. */
+  /** The move by the rules alone, a mesh that is brought to another rest pose as its weights pose it. */
   try(c: Character, target: Skeleton, walk: Crosswalk, options: RemapOptions): Moved {
     this.asked++;
-    return this.take(c, remap(c, target, walk, { ...options, weights: 'rules' }), { target, walk, options });
+    return this.take(c, remap(c, target, walk, { ...options, ...PLAIN }), { target, walk, options });
   }
 
-  /** The same with weights by example; null where something newer was begun meanwhile. */
+  /** The same with weights and rest shape as they are asked for; null where something newer was begun meanwhile. */
   async solve(
     c: Character,
     target: Skeleton,
@@ -171,7 +188,6 @@ export class Moving {
     const mine = ++this.asked;
     const work = remapping(c, target, walk, {
       ...options,
-      weights: 'example',
       motions: this.motions,
     });
     const result = await runSlowly(work, () => mine === this.asked, onProgress);
@@ -209,17 +225,14 @@ export class Moving {
     this.rules = rules;
     this.poses = posesFor(result.model, rules.walk);
     this.proof = prove(result, this.poses);
-    this.fit = new MotionFit(result.driver, result.character, result.partner, result.report.trimmed);
+    this.fit = motionOf(result);
     const { character, report } = result;
     return {
       report,
-      moved: (report.example?.bones ?? []).map(({ node, points, most }) => ({
-        name: character.nodes[node].name,
-        points,
-        most,
-      })),
+      moved: namedReach(character, report.example?.bones ?? []),
       proof: this.proof,
       worst: worstPoints(character, this.proof),
+      reshaped: namedReach(character, report.rest?.bones ?? []),
       figure: figureOf(character),
       share: null,
     };

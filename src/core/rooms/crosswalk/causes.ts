@@ -77,7 +77,7 @@ export function* causesOf(
   const sample = sampleCharacter(character, { inAll: POINTS }).character;
   const poses = farthestPoses(failed);
   const squareOf = (walk: Crosswalk) => {
-    const moved = remap(sample, target, walk, { ...options, weights: 'rules' });
+    const moved = remap(sample, target, walk, { ...options, weights: 'rules', rest: 'posed' });
     // Turned joint by joint: fitting the motion would take a hundred times as long, and hide what is looked for.
     const carry = (world: Float64Array) => transferPose(moved.driver, world, moved.character, moved.partner);
     const { rms, max } = prove({ ...moved, carry }, poses);

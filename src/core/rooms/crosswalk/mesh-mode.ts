@@ -62,16 +62,13 @@ export function posedFor(
     meshes[at] = posedMesh(character, mesh, skin, rest, moveOfNode, moves.facing);
     return at === character.nodes[i].mesh ? n : { ...n, mesh: at };
   });
-  const lifts = lengths === 'kept' ? liftsOf(character.nodes, source, moves.lift, rest) : null;
-  const clips = character.clips.map((c) => carriedClip(c, character.nodes, shown, lifts));
+  const clips = character.clips.map((c) => carriedClip(c, character.nodes, shown, lengths));
   return { ...character, nodes: shown, meshes, skins, clips };
 }
 
 interface Moves {
   /** The motion of every bone of the source from its rest, 16 each, world space. */
   readonly whole: readonly Float64Array[];
-  /** How much higher every bone of the source was set at last, metres. */
-  readonly lift: readonly number[];
   /** What all of them have in common: the figure turned to face as the target does. */
   readonly facing: Float64Array;
 }
@@ -111,12 +108,12 @@ function movesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk, lengt
         : overall;
     whole[s] = about(bone.place, q, place, way ? normalise(way) : [0, 1, 0], along, overall);
   });
-  const lift = lengths === 'kept' ? standAsLow(source, whole) : source.bones.map(() => 0);
+  if (lengths === 'kept') standAsLow(source, whole);
   const widest = source.bones.findIndex(
     (_, s) => turns[s] && children[s].filter((c) => theirs[c] >= 0).length >= 3,
   );
   const q = turns[widest] ?? [0, 0, 0, 1];
-  return { whole, lift, facing: composeMatrix([0, 0, 0], q, [1, 1, 1]) };
+  return { whole, facing: composeMatrix([0, 0, 0], q, [1, 1, 1]) };
 }
 
 /** From one place to another, turned, `along` as long in a direction and `across` as wide. */
@@ -167,10 +164,9 @@ function bodyBones({ bones }: Skeleton): boolean[] {
 
 /**
  * Shifts the bones of the body so that the lowest of them stands as low as it stood: another stance is no
- * step off the ground. A root that carries nothing and marks the origin stays there. Returns how much higher
- * each bone is set, metres.
+ * step off the ground. A root that carries nothing and marks the origin stays there.
  */
-function standAsLow(source: Skeleton, whole: Float64Array[]): number[] {
+function standAsLow(source: Skeleton, whole: Float64Array[]): void {
   const { bones } = source;
   const isBody = bodyBones(source);
   const body = [...bones.keys()].filter((s) => isBody[s]);
@@ -180,7 +176,6 @@ function standAsLow(source: Skeleton, whole: Float64Array[]): number[] {
     whole[s] = whole[s].slice();
     whole[s][13] += before - after;
   }
-  return isBody.map((is) => (is ? before - after : 0));
 }
 
 /** Bones where they have moved to, turned along but not stretched; what hangs on them comes along as it is. */
@@ -280,63 +275,37 @@ function posedMesh(
   });
 }
 
-/** How much farther every node stands from its parent for having been lifted, in the parent's space at rest. */
-function liftsOf(
-  nodes: readonly SceneNode[],
-  source: Skeleton,
-  lift: readonly number[],
-  rest: Float64Array,
-): ReadonlyMap<number, readonly number[]> {
-  const byNode = new Map(source.bones.map((b, s) => [b.node, lift[s]]));
-  const out = new Map<number, readonly number[]>();
-  nodes.forEach(({ parent }, i) => {
-    const by = (byNode.get(i) ?? 0) - (byNode.get(parent) ?? 0);
-    if (by === 0 || !byNode.has(i)) return;
-    const m = parent < 0 ? Float64Array.from(IDENTITY) : inverseOr(rest, parent * 16);
-    out.set(i, [m[4] * by, m[5] * by, m[6] * by]);
-  });
-  return out;
-}
-
 /**
- * A clip on the moved bones: where it turns a bone, the bone goes exactly where it went; where it leaves one
- * alone, it left it at the rest that it had, and is told so. What it shifts is shifted as far, from where
- * the figure was lifted to (`lifts`); null where bones take other lengths: then it is shifted from the new
- * rest, as many times as far.
+ * A clip on the moved bones. Where they keep their lengths it takes every bone exactly where it went: what it keys
+ * stays, and what it leaves alone it left at the rest that it had, and is told so. Where bones take other lengths, what
+ * it shifts is shifted from the new rest, as many times as far.
  */
 function carriedClip(
   clip: Clip,
   before: readonly SceneNode[],
   after: readonly SceneNode[],
-  lifts: ReadonlyMap<number, readonly number[]> | null,
+  lengths: Lengths,
 ): Clip {
   if (clip.channels.length === 0) return clip;
-  const channels = clip.channels.map((ch) => {
-    if (ch.path !== 'translation') return ch;
-    if (!lifts) return stretched(ch, before[ch.node], after[ch.node]);
-    const by = lifts.get(ch.node);
-    return by ? { ...ch, values: ch.values.map((x, i) => x + (isTangent(ch, i) ? 0 : by[i % 3])) } : ch;
-  });
+  const channels = clip.channels.map((ch) =>
+    ch.path === 'translation' && lengths === 'taken' ? stretched(ch, before[ch.node], after[ch.node]) : ch,
+  );
   const has = (path: Channel['path'], node: number) =>
     clip.channels.some((ch) => ch.path === path && ch.node === node);
   const held = before.flatMap((n, i): Channel[] => {
     if (n === after[i] || n.kind !== 'bone') return [];
-    const by = lifts?.get(i);
+    const shift = n.translation.map((x, k) => Math.abs(x - after[i].translation[k]));
+    const isShifted = lengths === 'kept' && Math.max(...shift) > SHIFTED;
     return [
       ...(has('rotation', i) ? [] : [hold(i, 'rotation', n.rotation)]),
-      ...(by && !has('translation', i)
-        ? [
-            hold(
-              i,
-              'translation',
-              n.translation.map((x, k) => x + by[k]),
-            ),
-          ]
-        : []),
+      ...(isShifted && !has('translation', i) ? [hold(i, 'translation', n.translation)] : []),
     ];
   });
   return { ...clip, channels: [...channels, ...held] };
 }
+
+/** A rest that lies farther off than this is another one, metres. */
+const SHIFTED = 1e-7;
 
 const hold = (node: number, path: 'rotation' | 'translation', values: readonly number[]): Channel => ({
   node,

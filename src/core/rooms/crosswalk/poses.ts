@@ -18,6 +18,7 @@ import { trialTurn, usualTurn } from '../../anatomy/joint-ranges';
 import { looksOf } from '../../anatomy/looks';
 import { skeletonOf } from '../../anatomy/skeleton';
 import { twinOf } from '../../anatomy/twins';
+import type { MirrorPlane } from '../../geometry/mirror';
 import { makeRandom } from '../../geometry/random';
 
 /** A pose that a proof is made in. */
@@ -112,7 +113,12 @@ interface Sides {
   readonly twin: ReadonlyMap<number, number>;
   /** A turn as a mirror shows it. */
   readonly mirrored: (turn: readonly number[]) => number[];
+  /** The plane between both sides at rest. */
+  readonly plane: MirrorPlane;
 }
+
+/** The plane between both sides of a character at rest; null where no bones stand for each other on either side. */
+export const sidePlaneOf = (character: Character): MirrorPlane | null => sidesOf(character)?.plane ?? null;
 
 /** Which bones stand for each other on either side; null where none do. */
 function sidesOf(character: Character): Sides | null {
@@ -120,12 +126,19 @@ function sidesOf(character: Character): Sides | null {
   const { bones } = skeleton;
   const twin = new Map<number, number>();
   const across = [0, 0, 0];
+  const middle = [0, 0, 0];
+  let pairs = 0;
   bones.forEach((b, i) => {
     const t = twinOf(skeleton, i);
     if (t < 0) return;
     twin.set(b.node, bones[t].node);
     // Every pair counts once, from the bone that comes first.
-    if (i < t) for (let k = 0; k < 3; k++) across[k] += bones[t].place[k] - b.place[k];
+    if (i > t) return;
+    pairs++;
+    for (let k = 0; k < 3; k++) {
+      across[k] += bones[t].place[k] - b.place[k];
+      middle[k] += (bones[t].place[k] + b.place[k]) / 2;
+    }
   });
   const size = Math.hypot(across[0], across[1], across[2]);
   if (size === 0) return null;
@@ -134,7 +147,8 @@ function sidesOf(character: Character): Sides | null {
     const along = 2 * (x * normal[0] + y * normal[1] + z * normal[2]);
     return [along * normal[0] - x, along * normal[1] - y, along * normal[2] - z, w];
   };
-  return { twin, mirrored };
+  const offset = normal.reduce((sum, n, k) => sum + (n * middle[k]) / pairs, 0);
+  return { twin, mirrored, plane: { normal, offset } };
 }
 
 /**
@@ -212,6 +226,15 @@ const SINGLE = 10;
 const COMBINED = 48;
 const BENT = 8;
 
+/** How much of its range a joint uses in the combinations, one after the other. */
+const WHOLE_RANGE = [1] as const;
+
+/**
+ * The same where the rest shape is solved as well: most of what a game plays stays near the stance, and a place that is
+ * right for the ends of all ranges alone is not the best there.
+ */
+export const NEAR_AND_FAR = [1, 0.4] as const;
+
 /** Moments of every clip, and how many clips at most. */
 const MOMENTS = 6;
 const CLIPS = 6;
@@ -220,8 +243,13 @@ const CLIPS = 6;
  * Motions that weights are solved over, as world matrices of the source, 16 per node: joints by themselves to the end
  * of their range; combinations of all, in which spine and neck bend as one, as bodies do; moments of the
  * clips. Always the same for one character.
+ * @param reaches how much of its range a joint uses in the combinations, one after the other; all of it by default
  */
-export function exampleWorlds(character: Character, crosswalk: Crosswalk): Float64Array[] {
+export function exampleWorlds(
+  character: Character,
+  crosswalk: Crosswalk,
+  reaches: readonly number[] = WHOLE_RANGE,
+): Float64Array[] {
   const still = stillBones(character, crosswalk);
   const joints = jointsInLife(character).filter((j) => !still.has(j.node));
   const posed = poser(character);
@@ -247,7 +275,8 @@ export function exampleWorlds(character: Character, crosswalk: Crosswalk): Float
     for (const { node, part, range } of joints) {
       const bend = bends.get(part);
       if (bend) turns.set(node, bend);
-      else if (k < COMBINED / each && range > 0) turns.set(node, turnBy(random, range));
+      else if (k < COMBINED / each && range > 0)
+        turns.set(node, turnBy(random, range * reaches[k % reaches.length]));
     }
     addBoth(turns);
   }

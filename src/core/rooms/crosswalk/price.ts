@@ -43,7 +43,7 @@ const NOTHING = 1e-6;
  * proof shows. Yields how much is done, 0 … 1.
  */
 export function* priceOf(
-  { whole, partner, report, driver }: Remapped,
+  { whole, partner, report, driver, model, isRestFree }: Remapped,
   poses: readonly TrialPose[],
   { max, rms, p95, worst, ofHeight }: Proof,
 ): Generator<number, Price> {
@@ -51,7 +51,7 @@ export function* priceOf(
   const worlds = poses.map((p) => p.world);
   const points = pointsOf(worst);
   const least = yield* floorOf(
-    { source: driver, target: whole, partner, trimmed: report.trimmed, worlds },
+    { source: driver, model, target: whole, partner, trimmed: report.trimmed, worlds, isRestFree },
     points.map(({ node, even, worst: far }) => ({ node, vertices: [...even, ...far] })),
   );
   const evenOf = (node: number) => points.find((p) => p.node === node)?.even.length ?? 0;

@@ -227,17 +227,15 @@ function mendedPoints(
 }
 
 /** How motion comes over: as it is said, else so that it brings the mesh nearest. */
-export function carryOf({
-  carry,
-  driver,
-  character,
-  partner,
-  report,
-}: Compared): NonNullable<Compared['carry']> {
-  if (carry) return carry;
-  const fit = new MotionFit(driver, character, partner, report.trimmed);
+export function carryOf(remapped: Compared): NonNullable<Compared['carry']> {
+  if (remapped.carry) return remapped.carry;
+  const fit = motionOf(remapped);
   return (world) => fit.pose(world);
 }
+
+/** The motion of the driver on the character, so that its mesh comes nearest to the model's. */
+export const motionOf = ({ driver, model, character, partner, report }: Compared): MotionFit =>
+  new MotionFit({ source: driver, model, target: character, partner, trimmed: report.trimmed });
 
 /** The bone node that weighs most at every vertex; of a rigid mesh the one that it hangs on. −1 for none. */
 function heaviestBones(character: Character, { node, mesh, skin }: Shown): Int32Array {

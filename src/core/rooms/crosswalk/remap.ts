@@ -6,7 +6,8 @@ import type { Character, Influences, Mesh, SceneNode, Skin } from '../../charact
 import { node } from '../../character/model';
 import { type Vec3, compose, inverseOr, times } from '../../geometry/matrix';
 import { limitInfluences, limitRemapped, remapInfluences, totalWeight } from '../../geometry/influences';
-import { type ByExample, byExample, finish, withInfluences } from '../../motion/example';
+import { type ByExample, type ExampleTask, byExample, finish, withInfluences } from '../../motion/example';
+import { type RestMoved, reshapedAtRest } from '../../motion/rest-shape';
 import { type Crosswalk, arrivalOf, counterparts, hasTarget } from '../../anatomy/crosswalk';
 import type { SkinBones } from '../../contracts/brief';
 import { fitTarget } from './fit';
@@ -14,7 +15,7 @@ import { type Lengths, posedFor } from './mesh-mode';
 import { type Skeleton, skeletonOf } from '../../anatomy/skeleton';
 import { borrowedWorlds } from './borrowed';
 import { carryClips } from './clips';
-import { exampleWorlds } from './poses';
+import { NEAR_AND_FAR, exampleWorlds, sidePlaneOf } from './poses';
 import { type Arrival, type SpanOf, shareRows, spansOf } from './share';
 
 /** What a remap keeps to. */
@@ -32,6 +33,11 @@ export interface RemapOptions {
   readonly mode?: RemapMode;
   /** In mesh mode: the lengths of the bones; kept by default. */
   readonly lengths?: Lengths;
+  /**
+   * In mesh mode, where lengths are kept: whether the rest shape is solved so that the mesh goes as it went, or left as
+   * the weights pose it; posed by default.
+   */
+  readonly rest?: RestBy;
   /** Characters whose clips are examples as well, beside those that are made and its own. */
   readonly motions?: readonly Character[];
 }
@@ -40,6 +46,19 @@ export interface RemapOptions {
 export const REMAP_MODES = ['target', 'mesh'] as const;
 
 export type RemapMode = (typeof REMAP_MODES)[number];
+
+/** Where the rest shape of a mesh that is brought to another rest pose comes from. */
+export const REST_BY = ['example', 'posed'] as const;
+
+export type RestBy = (typeof REST_BY)[number];
+
+/** Whether a move solves the rest shape: lengths that are taken over say themselves where every point is to be. */
+export const isRestSolved = ({
+  mode,
+  lengths,
+  rest,
+}: Pick<RemapOptions, 'mode' | 'lengths' | 'rest'>): boolean =>
+  mode === 'mesh' && lengths !== 'taken' && rest === 'example';
 
 /** Where the weights of a remap come from. */
 export const WEIGHTS_BY = ['example', 'rules'] as const;
@@ -61,7 +80,9 @@ export interface RemapReport {
   /** Bones that the largest skin lists, and those of them that carry weight. */
   readonly skin: { readonly listed: number; readonly needed: number };
   /** What solving by example changed; null where it was not asked for or had nothing to do. */
-  readonly example: Omit<ByExample, 'influences'> | null;
+  readonly example: Pick<ByExample, 'changed' | 'bones' | 'limited'> | null;
+  /** How far the points moved at rest from the posed mesh, so that it goes as it went; null where they might not. */
+  readonly rest: RestMoved | null;
   readonly notes: readonly string[];
 }
 
@@ -79,6 +100,8 @@ export interface Remapped {
   readonly driver: Character;
   /** What it is held against: the character as it was, or the driver where that has other lengths. */
   readonly model: Character;
+  /** Whether points could move at rest: where the mesh was brought to another rest pose and keeps its lengths. */
+  readonly isRestFree: boolean;
   readonly report: RemapReport;
 }
 
@@ -109,19 +132,32 @@ export function* remapping(
   const lengths = options.lengths ?? 'kept';
   const character = options.mode === 'mesh' ? posedFor(given, target, crosswalk, lengths) : given;
   const rules = byRules(character, target, crosswalk, options.limit);
-  const solved = options.weights === 'example' ? yield* solve(character, crosswalk, rules, options) : null;
+  const model = lengths === 'taken' ? character : given;
+  const isRestFree = isRestSolved(options);
+  const solved =
+    options.weights === 'example' || isRestFree
+      ? yield* solve({ source: character, model, isRestFree }, crosswalk, rules, options)
+      : null;
   const { partner, newOf, moved } = rules;
-  const shell = solved ? withInfluences(rules.shell, solved.influences) : rules.shell;
+  const shell = solved ? solvedShell(rules.shell, solved) : rules.shell;
+  const driver = solved ? withRestOf(character, shell, partner, solved.shapes) : character;
   const { skins, meshes, skin } = packSkins(rules, shell, options.skins ?? 'whole');
   const packed = { ...shell, skins, meshes };
   const { trimmed } = moved.report;
   return {
-    character: { ...packed, clips: carryClips(character, packed, partner, newOf, trimmed) },
+    character: { ...packed, clips: carryClips(driver, packed, partner, newOf, trimmed, model) },
     partner,
     whole: shell,
-    driver: character,
-    model: lengths === 'taken' ? character : given,
-    report: { ...moved.report, skin, example: solved && told(solved), notes: rules.notes },
+    driver,
+    model: lengths === 'taken' ? driver : given,
+    isRestFree,
+    report: {
+      ...moved.report,
+      skin,
+      example: solved && solved.changed > 0 ? told(solved) : null,
+      rest: solved?.rest ?? null,
+      notes: rules.notes,
+    },
   };
 }
 
@@ -130,6 +166,29 @@ const told = ({ changed, bones, limited }: ByExample): RemapReport['example'] =>
   bones,
   limited,
 });
+
+/** The character on its new bones with the weights and the rest shape that were solved for. */
+function solvedShell(shell: Character, { influences, shapes }: ByExample): Character {
+  const meshes = shell.meshes.map((mesh, i) => reshapedAtRest(mesh, shapes.get(i)));
+  return withInfluences({ ...shell, meshes }, influences);
+}
+
+/** The driver with the same rest shape as the character on its new bones. */
+function withRestOf(
+  driver: Character,
+  shell: Character,
+  partner: Int32Array,
+  shapes: ByExample['shapes'],
+): Character {
+  if (shapes.size === 0) return driver;
+  const meshes = [...driver.meshes];
+  shell.nodes.forEach(({ mesh }, n) => {
+    const own = partner[n] >= 0 ? driver.nodes[partner[n]].mesh : -1;
+    const places = shapes.get(mesh);
+    if (places && own >= 0) meshes[own] = reshapedAtRest(driver.meshes[own], places);
+  });
+  return { ...driver, meshes };
+}
 
 /** A character on its new bones by the rules alone; every skin lists all of them. */
 interface Ruled {
@@ -178,22 +237,29 @@ function byRules(character: Character, target: Skeleton, crosswalk: Crosswalk, l
 
 /** Weights by example, where any motion tells. */
 function* solve(
-  source: Character,
+  { source, model, isRestFree }: Pick<ExampleTask, 'source' | 'isRestFree'> & { readonly model: Character },
   crosswalk: Crosswalk,
   { shell, partner, moved }: Ruled,
-  { limit, motions = [] }: RemapOptions,
+  { limit, weights, motions = [] }: RemapOptions,
 ): Generator<number, ByExample | null> {
   const rules = new Map([...moved.arrives].map(([node, rows]) => [node, rows()]));
   const solved = yield* byExample({
     source,
+    model,
     target: shell,
     partner,
     rules,
     trimmed: moved.report.trimmed,
-    worlds: [...exampleWorlds(source, crosswalk), ...motions.flatMap((m) => borrowedWorlds(m, source))],
+    worlds: [
+      ...exampleWorlds(model, crosswalk, isRestFree ? NEAR_AND_FAR : undefined),
+      ...motions.flatMap((m) => borrowedWorlds(m, model)),
+    ],
     limit,
+    areWeightsKept: weights !== 'example',
+    isRestFree,
+    plane: isRestFree ? sidePlaneOf(source) : null,
   });
-  return solved.changed > 0 ? solved : null;
+  return solved.changed > 0 || isRestFree ? solved : null;
 }
 
 /** Skins that list all of the target's bones, or those that a mesh needs; bones that came along only where needed. */
@@ -263,7 +329,7 @@ interface MovedInfluences {
   readonly groups: SkinGroup[];
   /** By mesh node of the new character: its weights by the rules before any limit, joints being listed bones. */
   readonly arrives: ReadonlyMap<number, () => Influences>;
-  readonly report: Omit<RemapReport, 'notes' | 'skin' | 'example'>;
+  readonly report: Omit<RemapReport, 'notes' | 'skin' | 'example' | 'rest'>;
 }
 
 /**

@@ -54,7 +54,7 @@ function proofRows(
       'In the mean over all points',
       byRules ? `${length(byRules.rms)} → ${length(proof.rms)}` : length(proof.rms),
       proof.rms <= allowed,
-      byRules ? 'By the rules alone, and by example' : undefined,
+      byRules ? 'By the rules alone, the mesh as posed, and by example' : undefined,
     ),
   ];
   if (!price || proof.max <= HARDLY) return rows;
@@ -116,6 +116,7 @@ export function Arrives() {
           ))}
         </tbody>
       </table>
+      {trial && <RestShape trial={trial} unit={unit} />}
       {trial && <WhatMoved trial={trial} unit={unit} />}
       {trial && !isBare && <AlsoFrom />}
     </div>
@@ -124,7 +125,7 @@ export function Arrives() {
 
 /** Which of the two moves to the other, and where the weights come from. */
 function How() {
-  const { mode, lengths, weights } = useWalk((s) => s.how);
+  const { mode, lengths, weights, rest } = useWalk((s) => s.how);
   const isTrying = useWalk((s) => s.isTrying);
   return (
     <div className="flex flex-wrap items-center gap-1">
@@ -181,12 +182,37 @@ function How() {
           </Chip>
         </span>
       )}
+      {mode === 'mesh' && lengths === 'kept' && (
+        <span
+          className="flex w-full items-center gap-1 text-[12.5px] text-soft"
+          role="group"
+          aria-label="Its shape at rest"
+        >
+          its shape at rest
+          <Chip
+            on={rest === 'example'}
+            className="!h-6 !px-2"
+            title="Every point stands at rest where its weights bring it nearest to where it was, over motions"
+            onClick={() => setHow({ rest: 'example' })}
+          >
+            by example
+          </Chip>
+          <Chip
+            on={rest === 'posed'}
+            className="!h-6 !px-2"
+            title="As the weights bend it on the way to the rest pose; its joints fold otherwise in motion"
+            onClick={() => setHow({ rest: 'posed' })}
+          >
+            as posed
+          </Chip>
+        </span>
+      )}
     </div>
   );
 }
 
 const SOLVING = {
-  weights: 'Weights by example',
+  weights: 'By example: weights, rest shape',
   price: 'What the skeleton itself costs',
   causes: 'Which pair it comes from',
 } as const;
@@ -206,6 +232,34 @@ function Solving() {
       <Button small kind="quiet" className="!h-6" onClick={cancelSolving}>
         {solving.what === 'weights' ? 'Keep it plain' : 'Stop'}
       </Button>
+    </div>
+  );
+}
+
+/** Where the rest shape differs from the posed mesh, by how much, and what was held back for its sight. */
+function RestShape({ trial: { report, reshaped }, unit }: { trial: RemapTrial; unit: LengthUnit }) {
+  const { rest } = report;
+  if (!rest || rest.moved === 0) return null;
+  const { moved, rms, max, stretch, heldBack } = rest;
+  const held = heldBack === 1 ? 'One point was' : `${numberText(heldBack)} points were`;
+  return (
+    <div className="mt-1 text-[12.5px] text-soft" data-testid="rest-shape">
+      <p>
+        At rest {numberText(moved)} points stand otherwise than the posed mesh, by {shortLength(rms, unit)} in
+        the mean and {shortLength(max, unit)} at most; edges are {stretch.least.toFixed(2)} to{' '}
+        {stretch.most.toFixed(2)} times as long.
+        {heldBack > 0 && ` ${held} held back where a face would have folded.`} By bone:
+      </p>
+      <ul aria-label="Bones whose points moved at rest">
+        {reshaped.slice(0, MOST).map((b) => (
+          <li key={b.name} className="mono flex justify-between gap-2">
+            <span className="truncate text-ink">{b.name}</span>
+            <span className="whitespace-nowrap">
+              {numberText(b.points)} points, by up to {shortLength(b.most, unit)}
+            </span>
+          </li>
+        ))}
+      </ul>
     </div>
   );
 }

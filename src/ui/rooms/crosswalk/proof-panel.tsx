@@ -31,12 +31,15 @@ function verdictOf(trial: RemapTrial | null, isTrying: boolean, over: number): s
  * mended.
  */
 function NotThePairs({ mended }: { mended: number }) {
-  const mode = useWalk((s) => s.how.mode);
+  const { mode, rest } = useWalk((s) => s.how);
   if (mode === 'mesh')
     return (
       <p className="text-[12.5px] text-soft">
         The pairs do none of it: the mesh was bound anew in another pose, and its joints fold otherwise on the
-        way back.
+        way back.{' '}
+        {rest === 'example'
+          ? 'Its rest shape is the one that folds nearest to before.'
+          : 'A rest shape by example folds nearer to before.'}
       </p>
     );
   return (

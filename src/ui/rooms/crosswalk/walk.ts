@@ -16,7 +16,7 @@ import type { Price } from '@/core/rooms/crosswalk/price';
 import type { BoneProof, Proof } from '@/core/rooms/crosswalk/proof';
 import type { Adopted } from '@/core/rooms/crosswalk/adopt';
 import type { WorstPoint } from '@/core/rooms/crosswalk/worst';
-import type { RemapOptions } from '@/core/rooms/crosswalk/remap';
+import { type RemapOptions, isRestSolved } from '@/core/rooms/crosswalk/remap';
 import { listCharacters } from '@/routes/characters';
 import { readCrosswalk } from '@/routes/crosswalks';
 import { call, fetchCharacter, messageOf } from '../../kit/api';
@@ -41,7 +41,7 @@ export interface Target {
 export type RemapTrial = Moved;
 
 /** How the weights are moved. */
-export type How = Required<Pick<RemapOptions, 'mode' | 'lengths' | 'weights'>>;
+export type How = Required<Pick<RemapOptions, 'mode' | 'lengths' | 'weights' | 'rest'>>;
 
 /** A character of the shelf whose clips can be examples. */
 export interface Borrowed {
@@ -163,7 +163,7 @@ const empty: Walk = {
   source: null,
   chosen: -1,
   limit: 4,
-  how: { mode: 'target', lengths: 'kept', weights: 'example' },
+  how: { mode: 'target', lengths: 'kept', weights: 'example', rest: 'example' },
   motions: [],
   motion: null,
 };
@@ -350,7 +350,7 @@ async function tryOn(crosswalk: Crosswalk, isCurrent: () => boolean): Promise<vo
     if (!isCurrent()) return;
     takeTrial(trial);
     set({ isTrying: false, byRules: null, price: null });
-    if (options.weights === 'example' && hasWork(trial)) await solve(skeleton, crosswalk, isCurrent);
+    if (isSolved(options) && hasWork(trial)) await solve(skeleton, crosswalk, isCurrent);
     if (isCurrent()) await askPrice(isCurrent);
     if (isCurrent()) await askCauses(isCurrent);
   } catch (error) {
@@ -362,6 +362,9 @@ async function tryOn(crosswalk: Crosswalk, isCurrent: () => boolean): Promise<vo
 }
 
 const optionsNow = (): RemapOptions => ({ limit: get().limit, skins: desk().brief.skins, ...get().how });
+
+/** Whether anything of a move is solved over examples. */
+const isSolved = (options: RemapOptions): boolean => options.weights === 'example' || isRestSolved(options);
 
 /** Whether weights by example could be others: something moves otherwise, or lost a bone to the limit. */
 const hasWork = ({ proof, report }: RemapTrial) =>
@@ -416,7 +419,7 @@ function stopSolving(): void {
 
 /** Ends what is being worked out behind the trial: what is shown stays. */
 export function cancelSolving(): void {
-  if (get().solving?.what === 'weights') setHow({ weights: 'rules' });
+  if (get().solving?.what === 'weights') setHow({ weights: 'rules', rest: 'posed' });
   else stopSolving();
 }
 
