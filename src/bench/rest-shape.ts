@@ -31,12 +31,12 @@ const POSES = 24;
 const DRAWS = [11, 12];
 
 /** Figures of a draw. */
-const FIGURES = 3;
+const FIGURES = 2;
 
 /** How far joints turn in the poses that are measured: near the stance, as most of what is played, and anywhere. */
 const REACHES = [
-  { name: 'near the stance', most: 0.3 },
-  { name: 'to the ends of the ranges', most: 0.7 },
+  { name: 'near the stance', most: 0.3, overFloor: 1.25 },
+  { name: 'to the ends of the ranges', most: 0.7, overFloor: 1.15 },
 ] as const;
 
 /** Poses that nothing is solved over: all joints, the bones of spine and neck together. */
@@ -149,8 +149,10 @@ function movedBy({ body, target }: Case, more: Partial<RemapOptions>): Remapped 
 
 const BY_EXAMPLE = { weights: 'example', rest: 'example' } as const;
 
-/** What a floor that lies higher than a quarter leaves: so many times the floor. */
-const OVER_FLOOR = 1.15;
+/**
+ * Where no weights and no rest shape that were found come as near as this share of the posed mesh, a move is to come as
+ * near as so many times what was found (`overFloor`). The floor may fold faces, which a rest shape that is seen may not.
+ */
 const QUARTER = 0.25;
 
 const mm = (metres: number) => `${(1000 * metres).toFixed(2)} mm`;
@@ -161,7 +163,7 @@ function rowsOver(name: string, cases: readonly Case[], seed: number): Row[] {
     posed: movedBy(c, { weights: 'example' }),
     shaped: movedBy(c, BY_EXAMPLE),
   }));
-  return REACHES.flatMap(({ name: reach, most }): Row[] => {
+  return REACHES.flatMap(({ name: reach, most, overFloor }): Row[] => {
     const sum = { posed: 0, shaped: 0, floor: 0 };
     const worst: number[] = [];
     moves.forEach(({ posed, shaped }, k) => {
@@ -178,8 +180,8 @@ function rowsOver(name: string, cases: readonly Case[], seed: number): Row[] {
       {
         work: `${name}, ${reach}: rest shape by example over the posed mesh, RMS (${cases.length} moves)`,
         measured: `${(after / before).toFixed(3)} × (${mm(before)} → ${mm(after)}; ${(after / floor).toFixed(2)} × the floor of ${mm(floor)}; worst point ${middle.toFixed(2)} × in the middle, ${worst[worst.length - 1].toFixed(2)} × at most)`,
-        budget: `≤ ${QUARTER} ×, or ≤ ${OVER_FLOOR} × the floor`,
-        holds: after <= QUARTER * before || after <= OVER_FLOOR * floor,
+        budget: `≤ ${QUARTER} ×, or ≤ ${overFloor} × the floor`,
+        holds: after <= QUARTER * before || after <= overFloor * floor,
       },
     ];
   });
