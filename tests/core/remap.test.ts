@@ -19,6 +19,9 @@ import { prove } from '@/core/rooms/crosswalk/proof';
 import { remap } from '@/core/rooms/crosswalk/remap';
 import { type Skeleton, bonesAbove, characterOfSkeleton, skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
+import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
+import { type Vec3, quatAbout, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
+import { boundInPose } from '@/core/rooms/placement/remedies/set-stance';
 import { skeletonFrom } from '@/core/anatomy/template';
 import { suggest } from '@/core/anatomy/suggest';
 import { castCharacter } from './support/cast';
@@ -215,6 +218,57 @@ describe('fitting the target to the mesh', () => {
     const along = [1 - 2 * (y * y + z * z), 2 * (x * y + z * w), 2 * (x * z - y * w)];
     [1, 0, 0].forEach((e, k) => expect(along[k]).toBeCloseTo(e, 6));
   });
+  it.each([true, false])(
+    'leaves what the game attaches to where its skeleton has it, relative to its bone (fingers: %s)',
+    (hasFingers) => {
+      const hands = ['leftHand', 'rightHand'];
+      const kept = VRM_HUMANOID.bones.filter(
+        ({ name }) => hasFingers || !/Thumb|Index|Middle|Ring|Little/.test(name),
+      );
+      const named = new Map(kept.map((b, i) => [b.name, i]));
+      const above = ({ parent }: (typeof kept)[number]) =>
+        parent < 0 ? -1 : (named.get(VRM_HUMANOID.bones[parent].name) as number);
+      const bones = kept.map((b) => ({ ...b, parent: above(b) }));
+      const points = hands.map((hand, k) => {
+        const at = named.get(hand) as number;
+        const { place } = bones[at];
+        return {
+          ...bones[at],
+          name: `weapon_${hand}`,
+          parent: at,
+          place: [place[0] + 0.03, place[1] - 0.05, place[2] + 0.07] as const,
+          rotation: quatAbout([0, 1, 0], 0.4 + k),
+        };
+      });
+      const target = { ...VRM_HUMANOID, bones: [...bones, ...points] };
+      // Taller by a third, its arms down.
+      const arm = (name: string) => deckhand.nodes.findIndex((n) => n.name === name);
+      const down = new Map([
+        [arm('arm_upper_lt'), quatAbout([0, 0, 1], -1)],
+        [arm('arm_upper_rt'), quatAbout([0, 0, 1], 1)],
+      ]);
+      const small = skeletonOf(boundInPose(deckhand, down));
+      const source = {
+        ...small,
+        bones: small.bones.map((b) => ({ ...b, place: b.place.map((x) => 1.33 * x) as unknown as Vec3 })),
+      };
+      const { places, rotations } = fitTarget(source, target, suggest(source, target));
+      hands.forEach((hand, k) => {
+        const at = named.get(hand) as number;
+        const point = bones.length + k;
+        const local = (places: ArrayLike<ArrayLike<number>>, rotations: readonly (readonly number[])[]) => {
+          const back = quatConjugate(rotations[at]);
+          const way = [0, 1, 2].map((a) => places[point][a] - places[at][a]);
+          return [...quatRotate(back, way), ...quatMultiply(back, rotations[point])];
+        };
+        const theirs = local(
+          target.bones.map((b) => b.place),
+          target.bones.map((b) => b.rotation),
+        );
+        local(places, rotations).forEach((x, i) => expect(x).toBeCloseTo(theirs[i], 6));
+      });
+    },
+  );
   it('a skeleton as a character of its own stands where the skeleton does, and comes back from it', () => {
     const c = characterOfSkeleton(QUAY);
     QUAY.bones.forEach((b, i) =>

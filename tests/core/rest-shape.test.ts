@@ -161,8 +161,8 @@ describe('normals', () => {
   });
 });
 
-describe.each([45, 75])('an A-pose of %d° onto the T-pose of the same bones', (degrees) => {
-  const a = inA(degrees);
+describe('an A-pose of 60° onto the T-pose of the same bones', () => {
+  const a = inA(60);
   const walk = suggest(skeletonOf(a), skeletonOf(clean));
   const posed = onto(a, skeletonOf(clean));
   const shaped = onto(a, skeletonOf(clean), { weights: 'example', rest: 'example' });

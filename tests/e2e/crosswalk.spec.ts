@@ -1,5 +1,5 @@
 import { type Page, expect, test } from '@playwright/test';
-import { accessible, bring, openCharacter, picture } from './support';
+import { accessible, bring, openCharacter, picture, ready } from './support';
 
 /** The clean Deckhand in the crosswalk room, onto a skeleton with fewer spine bones and no twists. */
 async function openCrosswalk(page: Page): Promise<void> {
@@ -253,6 +253,53 @@ test('the mesh goes to the rest pose of the skeleton, and a bone is shared over 
   await page.getByRole('button', { name: 'the skeleton’s' }).click();
   await expect(proof).toContainText('none beyond what is allowed', LONG);
   await accessible(page);
+});
+
+test('an A-posed body goes to the T-pose of other bones, its rest shape by example, and the brief lets it', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand-clean.glb', undefined, 'Deckhand, clean');
+  const id = /[0-9a-f-]{36}/.exec(page.url())?.[0];
+  const record = (await (await page.request.get(`/api/characters/${id}`)).json()) as {
+    revisions: readonly { id: string }[];
+  };
+  const base = record.revisions[record.revisions.length - 1].id;
+  const made = await page.request.post(`/api/characters/${id}/steps/remedy`, {
+    data: { base, remedy: 'set-stance', params: { arms: 60, bend: 180, legs: 90 } },
+  });
+  expect(made.status()).toBe(201);
+  await page.reload();
+  await ready(page);
+  await page.keyboard.press('6');
+  await page.getByLabel('Skeleton to move to').selectOption({ label: 'VRM 1.0 humanoid' });
+  const arrives = page.getByTestId('arrives');
+  await page.getByRole('button', { name: 'Mesh to rest pose' }).click();
+  // As posed it says nothing of a rest shape.
+  const shape = page.getByTestId('rest-shape');
+  const rest = page.getByRole('group', { name: 'Its shape at rest' });
+  await rest.getByRole('button', { name: 'as posed' }).click();
+  await expect(page.getByRole('progressbar', { name: 'Weights by example' })).toBeVisible(LONG);
+  await expect(shape).toHaveCount(0);
+  await rest.getByRole('button', { name: 'by example' }).click();
+  await expect(page.getByRole('progressbar', { name: 'Rest shape and weights' })).toBeVisible(LONG);
+  await expect(shape).toContainText(/At rest [\d\s]+ points stand otherwise than the posed mesh/, LONG);
+  await expect(shape.getByRole('list', { name: 'Bones whose points moved at rest' })).toContainText(
+    'leftUpperArm',
+  );
+  const added = arrives.getByRole('row', { name: /^This move adds/ });
+  await expect(added).toBeVisible(LONG);
+  // What it adds is within the brief, and the mesh comes nearer in the mean than as posed.
+  await expect(added.getByRole('cell').last()).toHaveClass(/text-fine/);
+  const mean = await arrives
+    .getByRole('row', { name: /^In the mean over all points/ })
+    .getByRole('cell')
+    .last()
+    .innerText();
+  const [posed, shaped] = mean.split('→').map((x) => parseFloat(x));
+  expect(shaped).toBeLessThan(0.8 * posed);
+  await accessible(page);
+  await page.getByRole('button', { name: 'Move the weights' }).click();
+  await expect(page.getByText(/^revision 3/)).toBeVisible(LONG);
 });
 
 test('several characters of the shelf go onto one skeleton, and a table tells what came of each', async ({

@@ -1,6 +1,7 @@
 import { type Vec3, length, quatBetween, quatMultiply, quatRotate, subtract } from '../../geometry/matrix';
 import { rotationOf } from '../../geometry/rotation';
 import { type Crosswalk, counterparts } from '../../anatomy/crosswalk';
+import { looksOf } from '../../anatomy/looks';
 import { type Skeleton, bonesAbove, childrenOfBones } from '../../anatomy/skeleton';
 
 /** The target’s bones in the places of a mesh. */
@@ -12,11 +13,15 @@ export interface Fitted {
 /**
  * The target's joints moved to the mesh: names, tree and axis conventions of the target, places of the
  * source. A joint without a counterpart is spaced along its chain as the target spaces it; one beyond the
- * last counterpart goes on from there in the target's proportions. Every bone is turned by the smallest
+ * last counterpart goes on from there in the target's proportions, and a point that things are attached at stays where
+ * the target has it, relative to its bone. Every bone is turned by the smallest
  * rotation that brings the ways to the bones below nearest to where they go now. World space, metres.
  */
 export function fitTarget(source: Skeleton, target: Skeleton, crosswalk: Crosswalk): Fitted {
   const partner = counterparts(target, crosswalk);
+  const { readings } = looksOf(target);
+  // What the game hangs on a bone is meant for where its skeleton has it.
+  const isAttachPoint = (t: number) => readings[t].kind === 'attach';
   const children = childrenOfBones(target);
   const extent = (k: Skeleton, bones: readonly number[]) => {
     let size = 0;
@@ -66,8 +71,9 @@ export function fitTarget(source: Skeleton, target: Skeleton, crosswalk: Crosswa
         (x, k) => x + (source.bones[partner[d]].place[k] - x) * Math.min(1, Math.max(0, f)),
       );
     } else if (bone.parent >= 0) {
-      const offset = bone.place.map((x, k) => (x - target.bones[bone.parent].place[k]) * ratio);
-      const turn = a >= 0 ? turnOf(a) : [0, 0, 0, 1];
+      const size = isAttachPoint(t) && ratio > 1 / ALIKE && ratio < ALIKE ? 1 : ratio;
+      const offset = bone.place.map((x, k) => (x - target.bones[bone.parent].place[k]) * size);
+      const turn = a >= 0 ? turnOf(isAttachPoint(t) ? bone.parent : a) : [0, 0, 0, 1];
       places[t] = quatRotate(turn, offset).map((x, k) => x + places[bone.parent][k]);
     } else {
       places[t] = bone.place.map((x) => x * ratio);
@@ -78,7 +84,7 @@ export function fitTarget(source: Skeleton, target: Skeleton, crosswalk: Crosswa
     if (turns[t]) return turns[t];
     const known = children[t].filter((c) => partner[c] >= 0 || places[c]);
     const parent = target.bones[t].parent;
-    const fallback = parent >= 0 && turns[parent] ? turns[parent] : [0, 0, 0, 1];
+    const fallback = parent >= 0 ? turnOf(parent) : [0, 0, 0, 1];
     if (known.length === 0) return (turns[t] = fallback);
     const from = target.bones[t].place;
     const to = partner[t] >= 0 ? source.bones[partner[t]].place : places[t];
@@ -93,6 +99,9 @@ export function fitTarget(source: Skeleton, target: Skeleton, crosswalk: Crosswa
   });
   return { places, rotations };
 }
+
+/** Figures that are at most so many times as large as each other are alike: more is another unit. */
+const ALIKE = 2;
 
 /**
  * The smallest rotation that brings directions nearest to others: of one, from it to the other; of several, all of

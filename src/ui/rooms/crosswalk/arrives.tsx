@@ -3,6 +3,7 @@
 import clsx from 'clsx';
 import { type LengthUnit, fineUnit } from '@/core/contracts/units';
 import { addedTo, addsTooMuch } from '@/core/rooms/crosswalk/price';
+import { isRestSolved } from '@/core/rooms/crosswalk/remap';
 import { Button, Chip } from '../../kit/button';
 import { numberText } from '../../kit/format';
 import { ProgressBar } from '../../kit/progress';
@@ -212,7 +213,7 @@ function How() {
 }
 
 const SOLVING = {
-  weights: 'By example: weights, rest shape',
+  weights: 'Weights by example',
   price: 'What the skeleton itself costs',
   causes: 'Which pair it comes from',
 } as const;
@@ -220,8 +221,10 @@ const SOLVING = {
 /** What is worked out behind what is shown. */
 function Solving() {
   const solving = useWalk((s) => s.solving);
+  const how = useWalk((s) => s.how);
   if (!solving) return null;
-  const word = SOLVING[solving.what];
+  const isRestToo = solving.what === 'weights' && isRestSolved(how);
+  const word = isRestToo ? 'Rest shape and weights' : SOLVING[solving.what];
   return (
     <div className="mt-1 flex items-center gap-2 text-[12.5px] text-soft">
       <span className="whitespace-nowrap">{word}</span>
