@@ -10,7 +10,7 @@ import { matchSkeletons } from '@/core/anatomy/match';
 import { wordsOf } from '@/core/anatomy/reading/tokens';
 import { readSkeleton } from '@/core/anatomy/reading/read';
 import { shapeOf } from '@/core/anatomy/shape';
-import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/anatomy/skeleton';
+import { type Skeleton, characterOfSkeleton, fleshAt, skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { WEBXR_HAND_LEFT } from '@/core/anatomy/skeletons/webxr-hand';
@@ -18,13 +18,16 @@ import { suggest } from '@/core/anatomy/suggest';
 import { VRM_PARENTS } from '@/core/anatomy/trees';
 import { readCharacter } from '@/core/formats';
 import { assignAll } from '@/core/geometry/assign';
-import { quatAbout, quatRotate } from '@/core/geometry/matrix';
+import { type Vec3, quatAbout, quatRotate } from '@/core/geometry/matrix';
 import { audit } from '@/core/house/audit';
 import { parentsCheck } from '@/core/rooms/skeleton/checks/parents';
 import { BRIEFS } from '@/core/house/briefs';
 import { makeFigure, makeRandom } from '@/bench/match/figures';
 import { HABITS } from '@/bench/match/habits';
+import { personOf } from '@/bench/match/people';
 import { runMatches, shareOf } from '@/bench/match/run';
+import { rolesOfShipped } from '@/bench/match/truth';
+import { castCharacter } from './support/cast';
 
 /** Pairs by the sources' own keys, so that order does not count. */
 const pairsOf = (s: Skeleton, t: Skeleton, key: (i: number) => string = (i) => s.bones[i].name) =>
@@ -293,4 +296,68 @@ describe('what hangs on a bound body and carries nothing', () => {
       expect.objectContaining({ source: QUAY.bones.length, target: QUAY.bones.length, confidence: 0.6 }),
     );
   });
+});
+
+describe('which side is which, without names', () => {
+  it('is told by feet that reach ahead of the ankle, where no toe and no bend does', () => {
+    const random = makeRandom(77);
+    const roles = rolesOfShipped(QUAY);
+    const habit = HABITS.find((h) => h.speaks === 'nothing')!;
+    let [seen, exchanged] = [0, 0];
+    for (const stance of ['T', 'A', 'relaxed'] as const)
+      for (let k = 0; k < 8; k++) {
+        const { skeleton, roles: own } = personOf(
+          random,
+          habit,
+          stance,
+          'straight limbs, no toes, one finger',
+        );
+        for (const { source, target } of matchSkeletons(skeleton, QUAY)) {
+          const sides = [own[source], roles[target]].map((r) => /left|right/.exec(r ?? '')?.[0]);
+          if (!sides[0] || !sides[1]) continue;
+          seen++;
+          if (sides[0] !== sides[1]) exchanged++;
+        }
+      }
+    expect(seen).toBeGreaterThan(200);
+    expect(exchanged).toBe(0);
+  });
+  it('goes by the points that a bone carries, by their weight', () => {
+    const skeleton = skeletonOf(castCharacter('deckhand-clean.glb'));
+    const { bones } = skeleton;
+    const at = (name: string) =>
+      fleshAt(
+        skeleton,
+        bones.findIndex((b) => b.name === name),
+      ) as Vec3;
+    for (const side of ['lt', 'rt']) {
+      const foot = bones.find((b) => b.name === `foot_${side}`)!;
+      expect(at(foot.name)[2]).toBeGreaterThan(foot.place[2] + 0.02);
+      const thigh = bones.find((b) => b.name === `leg_upper_${side}`)!;
+      expect(at(thigh.name)[1]).toBeLessThan(thigh.place[1]);
+    }
+    bones.forEach((b, i) => expect(fleshAt(skeleton, i) !== undefined).toBe(b.weight > 0));
+    // Some of its bones by themselves carry what they carried.
+    const feet = bones.flatMap((b, i) => (b.name.startsWith('foot') ? [i] : []));
+    expect(fleshAt(skeletonOfBones(skeleton, feet), 0)).toEqual(fleshAt(skeleton, feet[0]));
+  });
+});
+
+it('one finger that is called the middle one is that, under a hand of any language', () => {
+  const random = makeRandom(5);
+  const roles = rolesOfShipped(QUAY);
+  let [seen, right] = [0, 0];
+  for (const habit of HABITS.filter((h) => h.speaks === 'known')) {
+    const { skeleton, roles: own } = personOf(random, habit, 'A', 'no toes and one finger');
+    const pairs = matchSkeletons(skeleton, QUAY);
+    own.forEach((role, i) => {
+      if (!role?.startsWith('long 1')) return;
+      seen++;
+      const pair = pairs.find((p) => p.source === i);
+      if (pair && roles[pair.target] === role) right++;
+    });
+  }
+  expect(seen).toBeGreaterThan(30);
+  // Those that are only numbered (“Finger2”) tell nothing where they are alone.
+  expect(right / seen).toBeGreaterThan(0.85);
 });

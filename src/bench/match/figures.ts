@@ -43,13 +43,13 @@ export { makeRandom };
 
 /**
  * A figure by chance; what is given is so. `plain`: no bones left out or added. `steady`: on its own axes, in metres,
- * both sides alike. `holding`: with bones that things are held by.
+ * both sides alike. `holding`: with bones that things are held by. `toes`: with toes at any rate.
  */
 export function makeFigure(
   random: Random,
   kind: FigureKind,
   habit: Habit,
-  given: { stance?: Stance; plain?: boolean; steady?: boolean; holding?: boolean } = {},
+  given: { stance?: Stance; plain?: boolean; steady?: boolean; holding?: boolean; toes?: boolean } = {},
 ): Figure {
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)];
   const stance = given.stance ?? pick(STANCES);
@@ -58,7 +58,8 @@ export function makeFigure(
   grow(bones, build, random);
   pose(bones, kind, stance, random);
   if (!given.steady) shake(bones, random);
-  const left = given.plain ? [] : leaveOut(kind, random);
+  const out = given.plain ? [] : leaveOut(kind, random);
+  const left = given.toes ? out.filter((x) => !x.test('toe 1 left')) : out;
   bones = bones.filter((b) => !left.some((x) => x.test(b.role ?? '')));
   for (const b of bones) while (b.parent && !bones.includes(b.parent)) b.parent = b.parent.parent;
   renumber(bones);

@@ -8,7 +8,25 @@ import type { Row } from './report';
 import { judge, rolesOfShipped } from './truth';
 
 /** What a game's figure has or lacks. */
-const WAYS = ['no toes', 'things to hold by', 'helpers and twists'] as const;
+const WAYS = [
+  'no toes',
+  'things to hold by',
+  'helpers and twists',
+  'no toes and one finger',
+  'straight limbs, no toes, one finger',
+] as const;
+
+type Way = (typeof WAYS)[number];
+
+/** Toes, and all of a hand's fingers but the first bone of one. */
+const SPARE = /^toe |^(thumb|index|ring|little) |^long [2-9]/;
+
+/** What a figure of a way lacks. */
+const LACKS: Partial<Record<Way, RegExp>> = {
+  'no toes': /^toe /,
+  'no toes and one finger': SPARE,
+  'straight limbs, no toes, one finger': SPARE,
+};
 
 const STANCES = ['T', 'A', 'relaxed'] as const;
 
@@ -33,14 +51,85 @@ function without(figure: Figure, gone: RegExp): Figure {
   };
 }
 
-/** The figure with weight on the bones that a body is bound to. */
-const bound = (figure: Figure): Figure => ({
-  ...figure,
-  skeleton: {
-    ...figure.skeleton,
-    bones: figure.skeleton.bones.map((b, i) => ({ ...b, weight: figure.isFlesh[i] ? 30 : 0 })),
-  },
-});
+/**
+ * The figure with weight on the bones that a body is bound to, as it was before any of them was left out: what those
+ * carried goes to the bone above.
+ */
+function bound(figure: Figure, whole: Figure): Figure {
+  const { bones } = whole.skeleton;
+  const kept = new Map(figure.skeleton.bones.map((b, i) => [keyOf(b), i]));
+  const homeOf = (i: number): number => (i < 0 ? -1 : (kept.get(keyOf(bones[i])) ?? homeOf(bones[i].parent)));
+  const sums = figure.skeleton.bones.map(() => [0, 0, 0, 0]);
+  bones.forEach((b, i) => {
+    const home = homeOf(i);
+    if (home < 0 || !whole.isFlesh[i]) return;
+    const ends = bones.filter((c, k) => c.parent === i && whole.isFlesh[k]);
+    const above = b.parent >= 0 ? bones[b.parent].place : b.place;
+    // A bone without another one below goes on a little as it came.
+    const tips =
+      ends.length > 0 ? ends.map((c) => c.place) : [b.place.map((x, k) => x + 0.4 * (x - above[k]))];
+    for (const tip of tips) {
+      for (let k = 0; k < 3; k++) sums[home][k] += (b.place[k] + tip[k]) / 2;
+      sums[home][3]++;
+    }
+  });
+  return {
+    ...figure,
+    skeleton: {
+      ...figure.skeleton,
+      bones: figure.skeleton.bones.map((b, i) => {
+        const [x, y, z, count] = sums[i];
+        if (!figure.isFlesh[i] || count === 0) return { ...b, weight: 0 };
+        return { ...b, weight: 30, fleshAt: [x / count, y / count, z / count] as const };
+      }),
+    },
+  };
+}
+
+/** Bones of nobody's names are told apart by where they are. */
+const keyOf = ({ name, place }: Figure['skeleton']['bones'][number]) => `${name} ${place.join(' ')}`;
+
+const LIMBS = [
+  ['upperleg', 'lowerleg', 'foot'],
+  ['upperarm', 'lowerarm', 'hand'],
+] as const;
+
+/** The figure with knees and elbows on the line of their limb, to within a thousandth of it: no bend tells its front. */
+function straightened(figure: Figure, random: () => number): Figure {
+  const bones = [...figure.skeleton.bones];
+  for (const side of ['left', 'right'])
+    for (const limb of LIMBS) {
+      const [above, at, below] = limb.map((part) => figure.roles.indexOf(`${part} 1 ${side}`));
+      if (above < 0 || at < 0 || below < 0) continue;
+      const [a, b, c] = [above, at, below].map((i) => figure.skeleton.bones[i].place);
+      const way = c.map((x, k) => x - a[k]);
+      const length = Math.hypot(...way);
+      const share = way.reduce((sum, x, k) => sum + x * (b[k] - a[k]), 0) / length ** 2;
+      const off = () => 2e-3 * (random() - 0.5) * length;
+      bones[at] = {
+        ...bones[at],
+        place: a.map((x, k) => x + share * way[k] + off()) as unknown as [number, number, number],
+      };
+    }
+  return { ...figure, skeleton: { ...figure.skeleton, bones } };
+}
+
+/** A figure of a way, with flesh. */
+export function personOf(
+  random: () => number,
+  habit: (typeof HABITS)[number],
+  stance: (typeof STANCES)[number],
+  way: Way,
+): Figure {
+  const lacks = LACKS[way];
+  const drawn = makeFigure(random, 'human', habit, {
+    stance,
+    holding: way === 'things to hold by',
+    toes: lacks !== undefined,
+  });
+  const made = way === 'straight limbs, no toes, one finger' ? straightened(drawn, random) : drawn;
+  return bound(lacks ? without(made, lacks) : made, made);
+}
 
 /** The rows of one draw. */
 export function peopleRows(seed: number): Row[] {
@@ -52,8 +141,7 @@ export function peopleRows(seed: number): Row[] {
       for (const habit of HABITS.filter((h) => h.speaks === speaks))
         for (const stance of STANCES)
           for (let n = 0; n < each; n++) {
-            const made = makeFigure(random, 'human', habit, { stance, holding: way === 'things to hold by' });
-            const figure = bound(way === 'no toes' ? without(made, /^toe /) : made);
+            const figure = personOf(random, habit, stance, way);
             sum.figures++;
             for (const { skeleton, roles } of targets) {
               const pairs = matchSkeletons(figure.skeleton, skeleton);

@@ -2,6 +2,7 @@
 import { cross, dot, length, normalise, subtract, type Vec3 } from '../geometry/matrix';
 import type { Side } from './looks';
 import type { Shape } from './shape';
+import { fleshAt } from './skeleton';
 
 /**
  * Whether the sides of two skeletons, as their shapes number them, lie alike (above 0) or exchanged (below 0).
@@ -22,8 +23,13 @@ export function handedness(s: Side, t: Side, pairs: Int32Array): number {
     const c = pairedBelow(s.shape, pairs, i);
     const [q, j, d] = [pairs[p], pairs[i], c < 0 ? -1 : pairs[c]];
     const weight = s.shape.fan[i] >= 0 ? 0.15 : 1;
-    if (c < 0) sum += weight * pointing(s, p, i, mine.ahead) * pointing(t, q, j, theirs.ahead);
-    else sum += weight * bulging(s, p, i, c, mine.ahead) * clear(bulging(t, q, j, d, theirs.ahead));
+    if (c < 0) {
+      sum += weight * pointing(s, p, i, mine.ahead) * pointing(t, q, j, theirs.ahead);
+      if (s.shape.fan[i] < 0 && (hasFlesh(s, i) || hasFlesh(t, j)))
+        sum += beyond(s, i, mine.ahead) * beyond(t, j, theirs.ahead);
+    } else {
+      sum += weight * bulging(s, p, i, c, mine.ahead) * clear(bulging(t, q, j, d, theirs.ahead));
+    }
     if (s.shape.fan[i] >= 0 && s.shape.fan[p] !== s.shape.fan[i])
       sum +=
         besideOthers(s, pairs, p, i, mine.ahead, (x) => x) *
@@ -68,6 +74,21 @@ const unit = (v: Vec3): Vec3 => (length(v) > 1e-12 ? normalise(v) : [0, 0, 0]);
 function pointing({ shape: { places } }: Side, from: number, to: number, ahead: Vec3): number {
   return dot(unit(subtract(places[to], places[from])), ahead);
 }
+
+/**
+ * How far what ends at a bone reaches along a direction, −1 … 1: its flesh from its joint, as a foot reaches ahead of the
+ * ankle whether it has toes or not; where nothing is bound, the bones that hang there, or itself from the one above.
+ */
+function beyond({ shape: { children, parents, places }, skeleton }: Side, bone: number, ahead: Vec3): number {
+  const along = (from: Vec3, to: Vec3) => dot(unit(subtract(to, from)), ahead);
+  const flesh = fleshAt(skeleton, bone);
+  if (flesh) return along(places[bone], flesh);
+  const ends = children[bone].map((c) => along(places[bone], places[c]));
+  if (ends.length > 0) return ends.reduce((sum, x) => sum + x, 0) / ends.length;
+  return parents[bone] < 0 ? 0 : along(places[parents[bone]], places[bone]);
+}
+
+const hasFlesh = ({ skeleton }: Side, bone: number) => fleshAt(skeleton, bone) !== undefined;
 
 /** A bend in a template says which way a joint turns, however slight it is. */
 const clear = (x: number): number => x / (Math.abs(x) + 0.03);

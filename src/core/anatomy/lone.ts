@@ -3,7 +3,7 @@ import { type Vec3, cross, dot, length, subtract } from '../geometry/matrix';
 import { type BoneReading, gluedSide } from './reading/read';
 import { wordsOf } from './reading/tokens';
 import { MEANINGS } from './reading/words';
-import type { Skeleton } from './skeleton';
+import { type Skeleton, withBodyOf } from './skeleton';
 
 const FINGERS = ['thumb', 'index', 'long', 'ring', 'little'] as const;
 const HAND: ReadonlySet<string> = new Set(['hand', ...FINGERS]);
@@ -61,7 +61,7 @@ const LETTERS = { left: new Set(['l', 'lt', 'lf']), right: new Set(['r', 'rt', '
 /** The bones that are given, as a skeleton of their own; a bone hangs under the nearest of them above it. */
 export function skeletonOfBones(skeleton: Skeleton, bones: readonly number[]): Skeleton {
   const at = new Map(bones.map((b, k) => [b, k]));
-  return {
+  const some: Skeleton = {
     ...skeleton,
     bones: bones.map((b) => {
       let above = skeleton.bones[b].parent;
@@ -69,6 +69,7 @@ export function skeletonOfBones(skeleton: Skeleton, bones: readonly number[]): S
       return { ...skeleton.bones[b], parent: at.get(above) ?? -1 };
     }),
   };
+  return withBodyOf(some, skeleton);
 }
 
 /**

@@ -1,8 +1,9 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
 import { bonesOf, parentBone, restWorld, topDown, weightOfNodes } from '../character/hierarchy';
+import { placedMeshes } from '../character/measure';
 import { type Character, EMPTY_CARRIED, type SceneNode, node } from '../character/model';
-import { compose, decompose, inverseOr, times } from '../geometry/matrix';
+import { type Vec3, compose, decompose, inverseOr, times } from '../geometry/matrix';
 
 /** A bone of a skeleton: places in metres, world space, at rest. */
 export interface SkeletonBone {
@@ -15,6 +16,8 @@ export interface SkeletonBone {
   readonly rotation: readonly [number, number, number, number];
   /** Total weight that the bone carries; 0 in a template. */
   readonly weight: number;
+  /** Of a skeleton without a mesh: where the middle of what it carries is to be, world space at rest, metres. */
+  readonly fleshAt?: readonly [number, number, number];
   /** Whether a rigid mesh hangs on the bone itself. */
   readonly holds: boolean;
   /** The node in the character it was taken from, −1 in a template. */
@@ -63,7 +66,53 @@ export function skeletonOf(character: Character): Skeleton {
   });
   const skeleton = { id: character.name, title: character.name, bones };
   cache.set(character, skeleton);
+  bodies.set(skeleton, character);
   return skeleton;
+}
+
+/** The characters that skeletons were taken from: what their bones carry is worked out when it is first asked for. */
+const bodies = new WeakMap<Skeleton, Character>();
+
+/** Some bones of a skeleton, or those in another tree: they carry what they carried. */
+export function withBodyOf<S extends Skeleton>(skeleton: S, from: Skeleton): S {
+  const body = bodies.get(from);
+  if (body) bodies.set(skeleton, body);
+  return skeleton;
+}
+
+/**
+ * The middle of what a bone carries, by weight, world space at rest, metres; undefined where that is nothing, or where
+ * the skeleton stands by itself.
+ */
+export function fleshAt(skeleton: Skeleton, bone: number): Vec3 | undefined {
+  const { node, fleshAt: told, weight } = skeleton.bones[bone];
+  const body = bodies.get(skeleton);
+  if (told || !body || !(weight > 0)) return told;
+  const flesh = fleshOfNodes(body);
+  return [flesh[node * 3], flesh[node * 3 + 1], flesh[node * 3 + 2]];
+}
+
+const fleshCache = new WeakMap<Character, Float64Array>();
+
+/** The middle of what each node carries, by weight, 3 each; world space at rest, metres. */
+function fleshOfNodes(character: Character): Float64Array {
+  const known = fleshCache.get(character);
+  if (known) return known;
+  const sums = new Float64Array(character.nodes.length * 3);
+  const total = new Float64Array(character.nodes.length);
+  for (const { mesh, skin, points } of placedMeshes(character)) {
+    const f = mesh.influences;
+    if (!skin || !f) continue;
+    for (let v = 0; v < mesh.vertexCount; v++)
+      for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
+        const node = skin.joints[f.joint[k]];
+        total[node] += f.weight[k];
+        for (let a = 0; a < 3; a++) sums[node * 3 + a] += f.weight[k] * points[v * 3 + a];
+      }
+  }
+  const flesh = sums.map((x, i) => x / (total[Math.floor(i / 3)] || 1));
+  fleshCache.set(character, flesh);
+  return flesh;
 }
 
 /**

@@ -460,12 +460,19 @@ function resolveFingers(
 ): void {
   // “middle” and “small” beside a finger’s name, or under a hand.
   const knowsFingers = parts.some((p) => /^(thumb|index|ring|little)/.test(p));
+  const isUnderHand = (i: number): boolean => {
+    const above = shape.parents[i];
+    if (above < 0) return false;
+    // A finger of several bones is under its hand from its first bone on.
+    return parts[above] === 'hand' || (['', 'long', 'little'].includes(parts[above]) && isUnderHand(above));
+  };
   parts.forEach((p, i) => {
     if (p !== '' && p !== 'finger?') return;
     const m = meanings[i];
     let word = m.includes('small') ? 'little' : '';
     if (m.includes('middle')) word = 'long';
-    if (word && (m.includes('finger') || (knowsFingers && shape.fan[i] >= 0))) parts[i] = word;
+    const isFinger = m.includes('finger') || (knowsFingers && shape.fan[i] >= 0) || isUnderHand(i);
+    if (word && isFinger) parts[i] = word;
   });
   const groups = new Map<string, number[]>();
   const fingers = parts.filter((p, i) => p === 'finger?' && parts[shape.parents[i]] !== 'finger?').length;
