@@ -156,6 +156,24 @@ it('remap: the mesh brought to the rest pose, with the lengths of the skeleton, 
   expect(deviation.max).toBeLessThan(1e-3);
 });
 
+it('remap: the rest shape by example says how far it goes from the posed one, and is left where that is wanted', () => {
+  const move = (...more: string[]) =>
+    bough(
+      'remap',
+      path.join(cast, 'stoker.dae'),
+      ...['--to', 'vrm', '--plain', '--out', path.join(folder, 'shape.glb'), '--json', ...more],
+    );
+  const shaped = move('--mode', 'mesh').json();
+  expect(shaped.rest.moved).toBeGreaterThan(100);
+  expect(shaped.rest.rms).toBeGreaterThan(0);
+  expect(shaped.rest.max).toBeGreaterThan(shaped.rest.rms);
+  const posed = move('--mode', 'mesh', '--rest', 'posed').json();
+  expect(posed.rest).toBe(null);
+  expect(shaped.deviation.rms).toBeLessThan(posed.deviation.rms);
+  const wrong = move('--rest', 'posed');
+  expect([wrong.code, wrong.err]).toEqual([2, expect.stringMatching(/--rest .* goes with --mode mesh/)]);
+});
+
 it('receive: says what is lost and ends with 1, from a file of settings as well', () => {
   const settings = path.join(folder, 'ours.json');
   const house = JSON.parse(

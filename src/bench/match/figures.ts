@@ -49,11 +49,18 @@ export function makeFigure(
   random: Random,
   kind: FigureKind,
   habit: Habit,
-  given: { stance?: Stance; plain?: boolean; steady?: boolean; holding?: boolean; toes?: boolean } = {},
+  given: {
+    stance?: Stance;
+    plain?: boolean;
+    steady?: boolean;
+    holding?: boolean;
+    toes?: boolean;
+    build?: Build;
+  } = {},
 ): Figure {
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)];
   const stance = given.stance ?? pick(STANCES);
-  const build = pick(BUILDS);
+  const build = given.build ?? pick(BUILDS);
   let bones = bonesOfKind(kind);
   grow(bones, build, random);
   pose(bones, kind, stance, random);

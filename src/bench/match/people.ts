@@ -14,6 +14,7 @@ const WAYS = [
   'helpers and twists',
   'no toes and one finger',
   'straight limbs, no toes, one finger',
+  'children',
 ] as const;
 
 type Way = (typeof WAYS)[number];
@@ -126,6 +127,7 @@ export function personOf(
     stance,
     holding: way === 'things to hold by',
     toes: lacks !== undefined,
+    ...(way === 'children' && { build: 'child' as const }),
   });
   const made = way === 'straight limbs, no toes, one finger' ? straightened(drawn, random) : drawn;
   return bound(lacks ? without(made, lacks) : made, made);
