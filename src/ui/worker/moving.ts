@@ -20,6 +20,7 @@ import {
   remap,
   remapping,
 } from '@/core/rooms/crosswalk/remap';
+import { turnedJoint } from '@/core/rooms/crosswalk/turned-joint';
 import { type WorstPoint, worstPoints } from '@/core/rooms/crosswalk/worst';
 import type { Said } from '@/core/rooms/docket/receive';
 import type { Receiver } from '@/core/rooms/docket/receivers';
@@ -34,6 +35,8 @@ export interface Moved {
   readonly reshaped: readonly { readonly name: string; readonly points: number; readonly most: number }[];
   readonly proof: Proof;
   readonly worst: readonly WorstPoint[];
+  /** The joint that another rest pose turned, where most of the worst places stand; null where none is the reason. */
+  readonly turned: { readonly above: string; readonly below: string; readonly degrees: number } | null;
   /** Null while only a share of the points was tried. */
   readonly figure: Figure | null;
   /** How many points were tried first, and of how many, where they are too many to be tried at once. */
@@ -165,6 +168,7 @@ export class Moving {
       moved: [],
       proof,
       worst: [],
+      turned: null,
       reshaped: [],
       figure: null,
       share: { points: proof.compared, of },
@@ -227,11 +231,17 @@ export class Moving {
     this.proof = prove(result, this.poses);
     this.fit = motionOf(result);
     const { character, report } = result;
+    const turned = turnedJoint(result, this.proof);
     return {
       report,
       moved: namedReach(character, report.example?.bones ?? []),
       proof: this.proof,
       worst: worstPoints(character, this.proof),
+      turned: turned && {
+        above: character.nodes[turned.above].name,
+        below: character.nodes[turned.below].name,
+        degrees: turned.degrees,
+      },
       reshaped: namedReach(character, report.rest?.bones ?? []),
       figure: figureOf(character),
       share: null,

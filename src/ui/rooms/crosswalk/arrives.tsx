@@ -65,7 +65,7 @@ function proofRows(
       'Of that the skeleton itself costs',
       length(price.rms),
       null,
-      'In the mean: no weights and no motion of its joints that were found bring the mesh nearer',
+      'In the mean: no weights, no motion of its joints and, in another rest pose, no shape at rest that were found bring the mesh nearer',
     ),
     row('This move adds', length(addedTo(price, proof).rms), !addsTooMuch(price, proof, allowed)),
   ];

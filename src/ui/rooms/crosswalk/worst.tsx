@@ -68,6 +68,19 @@ function LikelyCause({ cause }: { cause: Cause }) {
   );
 }
 
+/** Where the worst places stand at a joint that another rest pose turned: no pair and no weight mends that. */
+function Turned({ trial: { turned } }: { trial: RemapTrial }) {
+  if (!turned) return null;
+  return (
+    <p className="mb-1 border-b border-rule pb-1 text-[12.5px] text-soft">
+      Most of them stand between <span className="mono text-ink">{turned.above}</span> and{' '}
+      <span className="mono text-ink">{turned.below}</span>, which the other rest pose turns by{' '}
+      {Math.round(turned.degrees)}° against each other: what both carry folds otherwise, on any weights. A
+      rest pose nearer to the old stance would lose less, and <i>Joints to mesh</i> nothing.
+    </p>
+  );
+}
+
 /** The pairs it is likely to come from, and the places that lie farthest off, each in the pose that shows it. */
 export function Worst({ trial }: { trial: RemapTrial }) {
   const unit = useDesk((s) => fineUnit(s.brief.unit));
@@ -77,6 +90,7 @@ export function Worst({ trial }: { trial: RemapTrial }) {
   return (
     <div className="h-full overflow-y-auto">
       <LikelyCauses />
+      <Turned trial={trial} />
       <ul aria-label="Places that lie farthest off">
         {trial.worst.map((p) => (
           <li key={`${p.node} ${p.vertex}`}>
