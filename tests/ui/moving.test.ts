@@ -11,7 +11,7 @@ import { castCharacter } from '../core/support/cast';
 const clean = castCharacter('deckhand-clean.glb');
 const source = skeletonOf(clean);
 const walk = suggest(source, VRM_HUMANOID);
-const options = { limit: 4 } as const;
+const options = { limit: 4, weights: 'example' } as const;
 const begun = () => {
   const moving = new Moving();
   const tried = moving.try(clean, VRM_HUMANOID, walk, options);
