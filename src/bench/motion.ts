@@ -10,12 +10,11 @@ import { placedPoints } from '../core/character/deform';
 import { characterHeight, placedMeshes, shownMeshes } from '../core/character/measure';
 import type { Character } from '../core/character/model';
 import { readCharacter } from '../core/formats';
-import { quatAbout } from '../core/geometry/matrix';
 import { finish } from '../core/motion/example';
 import { MotionFit } from '../core/motion/fit';
 import { type Freedom, floorOf } from '../core/motion/floor';
 import { posedWorld, transferPose } from '../core/motion/pose';
-import { posesFor } from '../core/rooms/crosswalk/poses';
+import { posesFor, turnBy } from '../core/rooms/crosswalk/poses';
 import { priceOf } from '../core/rooms/crosswalk/price';
 import { prove } from '../core/rooms/crosswalk/proof';
 import { type Remapped, remap } from '../core/rooms/crosswalk/remap';
@@ -41,11 +40,7 @@ function unseenPoses(c: Character, as: 'bodies' | 'any', seed: number): Float64A
   const random = makeRandom(seed);
   const skeleton = skeletonOf(c);
   const { readings } = looksOf(skeleton);
-  const turn = (most: number) => {
-    const [x, y, z] = [random() - 0.5, random() - 0.5, random() - 0.5];
-    const size = Math.hypot(x, y, z) || 1;
-    return quatAbout([x / size, y / size, z / size], most * random());
-  };
+  const turn = (angle: number) => turnBy(random, angle);
   return Array.from({ length: POSES }, () => {
     const together = new Map(['spine', 'neck'].map((part) => [part, turn(0.25)]));
     const turns = new Map<number, readonly number[]>();

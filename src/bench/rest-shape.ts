@@ -18,6 +18,7 @@ import { quatAbout } from '../core/geometry/matrix';
 import { finish } from '../core/motion/example';
 import { floorOf } from '../core/motion/floor';
 import { posedWorld } from '../core/motion/pose';
+import { turnBy } from '../core/rooms/crosswalk/poses';
 import { motionOf } from '../core/rooms/crosswalk/proof';
 import { type RemapOptions, type Remapped, remap } from '../core/rooms/crosswalk/remap';
 import { boundInPose } from '../core/rooms/placement/remedies/set-stance';
@@ -44,11 +45,7 @@ function unseenPoses(character: Character, most: number, seed: number): Float64A
   const random = makeRandom(seed);
   const skeleton = skeletonOf(character);
   const { readings } = looksOf(skeleton);
-  const turn = (angle: number) => {
-    const [x, y, z] = [random() - 0.5, random() - 0.5, random() - 0.5];
-    const size = Math.hypot(x, y, z) || 1;
-    return quatAbout([x / size, y / size, z / size], angle * random());
-  };
+  const turn = (angle: number) => turnBy(random, angle);
   return Array.from({ length: POSES }, () => {
     const together = new Map(['spine', 'neck'].map((part) => [part, turn(0.36 * most)]));
     const turns = new Map<number, readonly number[]>();

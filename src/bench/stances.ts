@@ -5,7 +5,7 @@
  */
 import { type Skeleton, characterOfSkeleton, childrenOfBones, skeletonOf } from '../core/anatomy/skeleton';
 import { restWorld } from '../core/character/hierarchy';
-import { type Character, type Mesh, node } from '../core/character/model';
+import { type Character, node } from '../core/character/model';
 import { influencesFrom } from '../core/geometry/influences';
 import {
   type Vec3,
@@ -19,6 +19,7 @@ import {
   subtract,
 } from '../core/geometry/matrix';
 import { boundInPose } from '../core/rooms/placement/remedies/set-stance';
+import { bodyOfQuads } from './bodies/body';
 import { HABITS, type Random } from './match/habits';
 import { type Figure, makeFigure } from './match/figures';
 
@@ -122,7 +123,7 @@ function fleshed(
   joints.forEach((j, k) => inverseBinds.set(inverseOr(world, j * 16), k * 16));
   return {
     ...bare,
-    meshes: [meshFrom(points, polygons, rows)],
+    meshes: [bodyOfQuads(points, polygons, influencesFrom(rows))],
     skins: [{ name: '', joints, inverseBinds }],
     nodes: [...bare.nodes, node({ name: 'body', kind: 'mesh', mesh: 0, skin: 0 })],
   };
@@ -210,31 +211,4 @@ function farFrom(p: Vec3, { from, to }: Limb): number {
   const way = subtract(to, from);
   const at = Math.min(1, Math.max(0, dot(subtract(p, from), way) / (dot(way, way) || 1)));
   return length(subtract(p, from.map((x, k) => x + at * way[k]) as unknown as Vec3));
-}
-
-function meshFrom(points: readonly Vec3[], polygons: number[][], rows: [number, number][][]): Mesh {
-  return {
-    name: 'body',
-    vertexCount: points.length,
-    attributes: {
-      POSITION: { data: Float32Array.from(points.flat()), size: 3, normalized: false, type: 'VEC3' },
-    },
-    pieces: [
-      {
-        vertexStart: 0,
-        vertexCount: points.length,
-        polygonStart: 0,
-        polygonCount: polygons.length,
-        material: -1,
-        attributes: ['POSITION'],
-        mode: 4,
-      },
-    ],
-    polygonOffsets: Uint32Array.from({ length: polygons.length + 1 }, (_, i) => i * 4),
-    corners: Uint32Array.from(polygons.flat()),
-    polygonOrigin: 'encoded',
-    morphs: [],
-    influences: influencesFrom(rows),
-    influenceStorage: null,
-  };
 }

@@ -1,6 +1,5 @@
 import fc from 'fast-check';
 import { AnimationMixer, Matrix4, type Object3D } from 'three';
-import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { briefSchema } from '@/core/house/brief';
 import { inUnit, lengthText } from '@/core/contracts/units';
 import { BRIEFS } from '@/core/house/briefs';
@@ -17,20 +16,13 @@ import { skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { castCharacter } from './support/cast';
 import { tube } from './support/build';
+import { threeGltf } from './support/three-play';
 import { validate } from './support/validator';
 import { real } from './support/random';
 
-/** three.js' own loader, without pictures. */
-async function load(bytes: Uint8Array) {
-  const loader = new GLTFLoader();
-  loader.register(() => ({ name: 'no pictures', loadTexture: async () => null }) as never);
-  (globalThis as { self?: unknown }).self ??= globalThis;
-  return loader.parseAsync(bytes.slice().buffer as ArrayBuffer, '');
-}
-
 /** World matrices of the named nodes under a clip at a time, by three.js' AnimationMixer. */
 async function reference(bytes: Uint8Array, time: number): Promise<Map<string, Matrix4>> {
-  const gltf = await load(bytes);
+  const gltf = await threeGltf(bytes);
   const mixer = new AnimationMixer(gltf.scene);
   mixer.clipAction(gltf.animations[0]).play();
   mixer.setTime(time);

@@ -31,14 +31,14 @@ import { real } from './support/random';
 import { playedPoints, playedTurns, threeGltf } from './support/three-play';
 import { validate } from './support/validator';
 
-const clean = castCharacter('deckhand-clean.glb');
+const deckhand = castCharacter('deckhand-clean.glb');
 
-/** The clean Deckhand with its arms so many degrees below the horizontal, bound there. */
+/** The deckhand Deckhand with its arms so many degrees below the horizontal, bound there. */
 function inA(degrees: number): Character {
-  const arm = (name: string) => clean.nodes.findIndex((n) => n.name === name);
+  const arm = (name: string) => deckhand.nodes.findIndex((n) => n.name === name);
   const by = (side: 1 | -1) => quatAbout([0, 0, 1], (-side * degrees * Math.PI) / 180);
   return boundInPose(
-    clean,
+    deckhand,
     new Map([
       [arm('arm_upper_lt'), by(1)],
       [arm('arm_upper_rt'), by(-1)],
@@ -78,8 +78,8 @@ function walking(c: Character): Character {
 
 /** In an A-pose, and what becomes of it in the T-pose of its own bones: as posed, and with the rest shape by example. */
 const a = walking(inA(60));
-const posed = onto(a, skeletonOf(clean));
-const shaped = onto(a, skeletonOf(clean), { weights: 'example', rest: 'example' });
+const posed = onto(a, skeletonOf(deckhand));
+const shaped = onto(a, skeletonOf(deckhand), { weights: 'example', rest: 'example' });
 
 describe('the rest place of a vertex', () => {
   const four = chainTube(4);
@@ -177,7 +177,7 @@ describe('points in a mirror', () => {
 
 describe('normals', () => {
   it('turn as the mesh does where it is turned as a whole, hard edges and all (closed form)', () => {
-    const mesh = clean.meshes[0];
+    const mesh = deckhand.meshes[0];
     const q = quatAbout([0.6, 0, 0.8], 0.7);
     const m = composeMatrix([0, 0, 0], q, [1, 1, 1]);
     const turn = (x: ArrayLike<number>, i: number) =>
@@ -195,7 +195,7 @@ describe('normals', () => {
 });
 
 describe('an A-pose of 60° onto the T-pose of the same bones', () => {
-  const walk = suggest(skeletonOf(a), skeletonOf(clean));
+  const walk = suggest(skeletonOf(a), skeletonOf(deckhand));
   const poses = posesFor(a, walk).filter((_, k) => k % 3 === 0);
   const [before, after] = [prove(posed, poses), prove(shaped, poses)];
 
@@ -310,7 +310,7 @@ describe('played from the files alone (three.js: GLTFLoader, AnimationMixer, Ski
   });
   it('a clip that is shared with the skeleton turns every bone as it does there', async () => {
     const [shared, mine] = await Promise.all(
-      [clean, shaped.character].map((c) => threeGltf(writeGlb(c).bytes)),
+      [deckhand, shaped.character].map((c) => threeGltf(writeGlb(c).bytes)),
     );
     let seen = 0;
     for (const time of [0.2, 0.9, 1.6]) {
@@ -367,7 +367,7 @@ describe('played from the files alone (three.js: GLTFLoader, AnimationMixer, Ski
 });
 
 it('the worst places stand at the joint that was turned, and the joint is named by how far', () => {
-  const poses = posesFor(a, suggest(skeletonOf(a), skeletonOf(clean))).filter((_, k) => k % 5 === 0);
+  const poses = posesFor(a, suggest(skeletonOf(a), skeletonOf(deckhand))).filter((_, k) => k % 5 === 0);
   const { above, below, degrees, share } = turnedJoint(shaped, prove(shaped, poses))!;
   const name = (n: number) => shaped.character.nodes[n].name;
   expect(name(below)).toMatch(/^arm_upper_/);
@@ -375,7 +375,7 @@ it('the worst places stand at the joint that was turned, and the joint is named 
   expect(degrees).toBeCloseTo(60, 0);
   expect(share).toBeGreaterThan(0.25);
   // Joints moved to the mesh turn against nothing.
-  const target = onto(a, skeletonOf(clean), { mode: 'target' });
+  const target = onto(a, skeletonOf(deckhand), { mode: 'target' });
   expect(turnedJoint(target, prove(target, poses))).toBe(null);
 });
 

@@ -3,7 +3,7 @@
  * it joins the bone above, half and half. On the ground, in the middle, under one root: nothing of it is a fault.
  */
 import { characterOfSkeleton, type Skeleton } from '../../core/anatomy/skeleton';
-import type { Character, Mesh } from '../../core/character/model';
+import type { Character, Influences, Mesh } from '../../core/character/model';
 import { node } from '../../core/character/model';
 import { restWorld } from '../../core/character/hierarchy';
 import {
@@ -114,36 +114,55 @@ const FACES = [
 
 function meshOf(parts: readonly Part[]): Mesh {
   const count = parts.length * 8;
-  const points = Float32Array.from(parts.flatMap((p) => p.points.flat()));
   const polygons = parts.flatMap((_, k) => FACES.map((f) => f.map((c) => c + k * 8)));
   const rows = parts.flatMap(({ bone, above }) =>
     Array.from({ length: 8 }, (_, c) => (c < 4 && above >= 0 ? [bone, above] : [bone])),
   );
   const offsets = new Uint32Array(count + 1);
   rows.forEach((r, v) => (offsets[v + 1] = offsets[v] + r.length));
+  return bodyOfQuads(
+    parts.flatMap((p) => p.points),
+    polygons,
+    {
+      offsets,
+      joint: Uint16Array.from(rows.flat()),
+      weight: Float32Array.from(rows.flatMap((r) => r.map(() => 1 / r.length))),
+    },
+  );
+}
+
+/** A bound mesh of quads in one piece, its points in metres. */
+export function bodyOfQuads(
+  points: readonly ArrayLike<number>[],
+  quads: readonly (readonly number[])[],
+  influences: Influences,
+): Mesh {
   return {
     name: 'body',
-    vertexCount: count,
-    attributes: { POSITION: { data: points, size: 3, normalized: false, type: 'VEC3' } },
+    vertexCount: points.length,
+    attributes: {
+      POSITION: {
+        data: Float32Array.from(points.flatMap((p) => [p[0], p[1], p[2]])),
+        size: 3,
+        normalized: false,
+        type: 'VEC3',
+      },
+    },
     pieces: [
       {
         vertexStart: 0,
-        vertexCount: count,
+        vertexCount: points.length,
         polygonStart: 0,
-        polygonCount: polygons.length,
+        polygonCount: quads.length,
         material: -1,
         attributes: ['POSITION'],
         mode: 4,
       },
     ],
-    polygonOffsets: Uint32Array.from({ length: polygons.length + 1 }, (_, i) => i * 4),
-    corners: Uint32Array.from(polygons.flat()),
+    polygonOffsets: Uint32Array.from({ length: quads.length + 1 }, (_, i) => i * 4),
+    corners: Uint32Array.from(quads.flat()),
     polygonOrigin: 'encoded',
-    influences: {
-      offsets,
-      joint: Uint16Array.from(rows.flat()),
-      weight: Float32Array.from(rows.flatMap((r) => r.map(() => 1 / r.length))),
-    },
+    influences,
     influenceStorage: null,
     morphs: [],
   };

@@ -1,3 +1,4 @@
+import { isRestSolved } from '../rooms/crosswalk/remap';
 import type { MoveHow, Step } from '../contracts/step';
 import { remedyById } from './registry';
 
@@ -30,7 +31,7 @@ const targetOf = (crosswalk: unknown): string | undefined =>
 function howWords(how: MoveHow | undefined): string {
   if (!how) return '';
   const lengths = how.lengths === 'taken' ? ', its bones as long as there' : '';
-  const rest = how.rest === 'example' ? ', its rest shape by example' : '';
+  const rest = isRestSolved(how) ? ', its rest shape by example' : '';
   const mesh = how.mode === 'mesh' ? `; the mesh brought to its rest pose${lengths}${rest}` : '';
   return `${mesh}${how.weights === 'example' ? '; weights by example' : '; weights by the rules alone'}`;
 }

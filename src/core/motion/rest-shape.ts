@@ -143,7 +143,7 @@ function alikeOnBothSides(posed: Float32Array, ways: Float32Array, plane: Mirror
   twins.forEach((t, v) => {
     if (t < 0 || twins[t] < 0) return;
     const across =
-      2 * (0 + normal[0] * before[t * 3] + normal[1] * before[t * 3 + 1] + normal[2] * before[t * 3 + 2]);
+      2 * (normal[0] * before[t * 3] + normal[1] * before[t * 3 + 1] + normal[2] * before[t * 3 + 2]);
     for (let a = 0; a < 3; a++)
       ways[v * 3 + a] = (before[v * 3 + a] + before[t * 3 + a] - across * normal[a]) / 2;
   });

@@ -11,36 +11,27 @@ export async function threeGltf(bytes: Uint8Array): Promise<GLTF> {
   return loader.parseAsync(bytes.slice().buffer as ArrayBuffer, '');
 }
 
-/** All points of a file's meshes at a moment of one of its clips, 3 each, by name. */
-export function playedPoints(
-  { scene, animations }: GLTF,
-  clip: number,
-  time: number,
-): Map<string, Float32Array> {
+/** A figure at a moment of a clip of its own file or another's, played by name; what `look` makes of it then. */
+function playedAt<T>({ scene }: GLTF, { animations }: GLTF, clip: number, time: number, look: () => T): T {
   const mixer = new AnimationMixer(scene);
   mixer.clipAction(animations[clip]).play();
   mixer.setTime(time);
   scene.updateMatrixWorld(true);
-  const out = new Map(meshesOf(scene).map((m) => [m.name, threePoints(m)]));
+  const seen = look();
   mixer.stopAllAction();
-  return out;
+  return seen;
 }
 
+/** All points of a file's meshes at a moment of one of its clips, 3 each, by name. */
+export const playedPoints = (gltf: GLTF, clip: number, time: number): Map<string, Float32Array> =>
+  playedAt(gltf, gltf, clip, time, () => new Map(meshesOf(gltf.scene).map((m) => [m.name, threePoints(m)])));
+
 /** How bones are turned in the world at a moment of a clip of another file, played by name; by their names. */
-export function playedTurns(
-  { scene }: GLTF,
-  { animations }: GLTF,
-  clip: number,
-  time: number,
-): Map<string, Quaternion> {
-  const mixer = new AnimationMixer(scene);
-  mixer.clipAction(animations[clip]).play();
-  mixer.setTime(time);
-  scene.updateMatrixWorld(true);
-  const out = new Map<string, Quaternion>();
-  scene.traverse((o: Object3D) => {
-    if ('isBone' in o) out.set(o.name, o.getWorldQuaternion(o.quaternion.clone()));
+export const playedTurns = (gltf: GLTF, other: GLTF, clip: number, time: number): Map<string, Quaternion> =>
+  playedAt(gltf, other, clip, time, () => {
+    const out = new Map<string, Quaternion>();
+    gltf.scene.traverse((o: Object3D) => {
+      if ('isBone' in o) out.set(o.name, o.getWorldQuaternion(o.quaternion.clone()));
+    });
+    return out;
   });
-  mixer.stopAllAction();
-  return out;
-}

@@ -302,7 +302,7 @@ function jointsInLife(character: Character): { node: number; part: string; range
 }
 
 /** A turn about any axis, by up to `most`, or by at least `least` of it. */
-function turnBy(random: () => number, most: number, least = 0): number[] {
+export function turnBy(random: () => number, most: number, least = 0): number[] {
   const [x, y, z] = [random() - 0.5, random() - 0.5, random() - 0.5];
   const size = Math.hypot(x, y, z) || 1;
   return quatAbout([x / size, y / size, z / size], most * (least + (1 - least) * random()));

@@ -2,6 +2,7 @@
 
 import { ChevronLeft, ChevronRight, RotateCcw } from 'lucide-react';
 import { type ComponentType, useState } from 'react';
+import { isRestSolved } from '@/core/rooms/crosswalk/remap';
 import { Chip } from '../../kit/button';
 import { numberText } from '../../kit/format';
 import { IconButton } from '../../kit/icon-button';
@@ -31,15 +32,13 @@ function verdictOf(trial: RemapTrial | null, isTrying: boolean, over: number): s
  * mended.
  */
 function NotThePairs({ mended }: { mended: number }) {
-  const { mode, rest } = useWalk((s) => s.how);
-  if (mode === 'mesh')
+  const how = useWalk((s) => s.how);
+  if (how.mode === 'mesh')
     return (
       <p className="text-[12.5px] text-soft">
         The pairs do none of it: the mesh was bound anew in another pose, and its joints fold otherwise on the
-        way back.{' '}
-        {rest === 'example'
-          ? 'Its rest shape is the one that folds nearest to before.'
-          : 'A rest shape by example folds nearer to before.'}
+        way back. {isRestSolved(how) && 'Its rest shape is the one that was found to fold nearest to before.'}
+        {how.rest === 'posed' && how.lengths === 'kept' && 'A rest shape by example folds nearer to before.'}
       </p>
     );
   return (

@@ -76,7 +76,7 @@ function Turned({ trial: { turned } }: { trial: RemapTrial }) {
       Most of them stand between <span className="mono text-ink">{turned.above}</span> and{' '}
       <span className="mono text-ink">{turned.below}</span>, which the other rest pose turns by{' '}
       {Math.round(turned.degrees)}° against each other: what both carry folds otherwise, on any weights. A
-      rest pose nearer to the old stance would lose less, and <i>Joints to mesh</i> nothing.
+      rest pose nearer to the old stance would lose less, and <i>Joints to mesh</i> nothing of this kind.
     </p>
   );
 }
