@@ -366,6 +366,29 @@ describe('played from the files alone (three.js: GLTFLoader, AnimationMixer, Ski
   });
 });
 
+it('is the same on both sides even where all that is played moves one side alone', () => {
+  const [{ channels }] = a.clips;
+  const oneSided = { ...a, clips: [{ name: 'wave', channels: channels.slice(0, 1) }] };
+  const out = onto(oneSided, skeletonOf(deckhand), { rest: 'example' });
+  const { normal, offset } = sidePlaneOf(out.driver)!;
+  const [first, then] = [posed, out].map(({ character }) => placedMeshes(character));
+  let [paired, most] = [0, 0];
+  then.forEach(({ points }, k) => {
+    const twins = mirrorTwins(first[k].points, { normal, offset }, 1e-4);
+    if (twins.filter((t) => t >= 0).length < 0.95 * twins.length) return;
+    twins.forEach((t, v) => {
+      if (t < 0 || twins[t] < 0) return;
+      paired++;
+      // How far the point stands from where the mirror shows its twin.
+      const by = 2 * (normal.reduce((sum, n, i) => sum + n * points[t * 3 + i], 0) - offset);
+      const off = normal.map((n, i) => points[v * 3 + i] - (points[t * 3 + i] - by * n));
+      most = Math.max(most, Math.hypot(...off));
+    });
+  });
+  expect(paired).toBeGreaterThan(5000);
+  expect(most).toBeLessThan(5e-6);
+});
+
 it('the worst places stand at the joint that was turned, and the joint is named by how far', () => {
   const poses = posesFor(a, suggest(skeletonOf(a), skeletonOf(deckhand))).filter((_, k) => k % 5 === 0);
   const { above, below, degrees, share } = turnedJoint(shaped, prove(shaped, poses))!;
