@@ -4,6 +4,7 @@ export default {
   testMatch: ['<rootDir>/tests/{core,server,cli,ui}/**/*.test.ts'],
   moduleNameMapper: {
     '^@/(.*)$': '<rootDir>/src/$1',
+    '^fast-check$': '<rootDir>/tests/seeded.ts',
     // It says only where it is to be imported from, and tests require.
     '^canonicalize$': '<rootDir>/node_modules/canonicalize/lib/canonicalize.js',
   },

@@ -1,10 +1,12 @@
 /**
- * `npm test`: the same preparation as a start, then format, types and lint, then the unit tests and, beside them, the
- * interface in Chromium. `npm test unit` and the like run a part of it.
+ * `npm test`: the same preparation as a start; beside the build format, types and lint; then the unit tests and, beside
+ * them, the interface in Chromium, against two houses at once. `npm test unit` and the like run a part of it;
+ * `npm test -- --since HEAD~1` runs what the changes since then can reach.
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
+import { parseArgs } from 'node:util';
 import {
   Stop,
   aptInstall,
@@ -26,7 +28,10 @@ import { startDatabase } from './database.mjs';
 
 const bin = (name) => path.join(root, 'node_modules', '.bin', name);
 const results = (name) => path.join(root, 'test-results', name);
-const only = process.argv.slice(2);
+const { values, positionals: only } = parseArgs({
+  options: { since: { type: 'string' } },
+  allowPositionals: true,
+});
 const wanted = (part) => only.length === 0 || only.includes(part);
 const tally = { passed: 0, failed: 0 };
 
@@ -58,10 +63,24 @@ async function step(name, command, args, env = {}, quiet = false) {
   return code === 0;
 }
 
-/** A step that counts as one test. */
+/** A step that counts as one test; what it writes comes in one piece, since others run beside it. */
 async function countStep(name, command, args) {
-  if (await step(name, command, args)) tally.passed++;
+  if (await step(name, command, args, {}, true)) tally.passed++;
   else tally.failed++;
+}
+
+/** What is read off the sources alone, all at once. */
+function staticChecks() {
+  const checks = [
+    ['format', 'prettier', ['--check', '--log-level', 'warn', '.']],
+    ['types', 'tsc', ['--noEmit', '-p', root]],
+    ['lint', 'oxlint', ['--deny-warnings', 'src', 'tests', 'scripts']],
+  ];
+  return allOf(
+    checks
+      .filter(([name]) => wanted(name))
+      .map(([name, command, args]) => countStep(name, bin(command), args)),
+  );
 }
 
 /** A step that writes its own counts into a file; one that fails without any counts as one failure. */
@@ -75,9 +94,30 @@ async function countFrom(file, counts, run) {
   tally.failed += !ok && failed === 0 ? 1 : failed;
 }
 
+/** Files that differ from a revision, and those that are not in the repository yet. */
+function changedSince(revision) {
+  const git = (...args) => {
+    const done = spawnSync('git', args, { cwd: root, encoding: 'utf8' });
+    if (done.status !== 0)
+      throw new Stop(`What changed since ${revision} cannot be told: ${done.stderr.trim().split('\n')[0]}.`);
+    return done.stdout.split('\n').filter(Boolean);
+  };
+  return [...git('diff', '--name-only', revision), ...git('ls-files', '--others', '--exclude-standard')];
+}
+
+/** What the interface does not stand on. */
+const BESIDE = /^(docs|tests|src\/(cli|bench|trial))\/|^README|^scripts\/(bench|trial)/;
+
+/** The interface tests that changes can reach: all, those that changed themselves, or none. */
+function reachedSpecs(changed) {
+  if (changed.some((file) => !BESIDE.test(file) || file === 'tests/e2e/support.ts')) return null;
+  return changed.filter((file) => /^tests\/e2e\/.*\.spec\.ts$/.test(file));
+}
+
 function runUnitTests(databaseUrl, cast) {
   const file = results('unit.json');
   const chosen = (process.env.BOUGH_UNIT ?? '').split(' ').filter(Boolean);
+  if (values.since) chosen.push('--changedSince', values.since, '--passWithNoTests');
   const env = {
     DATABASE_URL: databaseUrl,
     BOUGH_CAST: cast,
@@ -91,14 +131,25 @@ function runUnitTests(databaseUrl, cast) {
   );
 }
 
-async function runInterfaceTests(env, cast, quiet) {
-  const port = await freePort();
-  const url = `http://127.0.0.1:${port}`;
-  const server = startServer('127.0.0.1', port, { ...process.env, ...env });
-  const worker = startWorker({ ...process.env, ...env });
+/** Houses that the interface is tried in at once; each has a server, a worker and a database of its own. */
+const HOUSES = 2;
+
+async function runInterfaceTests(env, database, cast, { quiet, specs }) {
+  const copies = process.env.DATABASE_URL
+    ? []
+    : Array.from({ length: HOUSES - 1 }, (_, i) => database.copyAs(`bough_${i + 2}`));
+  const houses = await Promise.all(
+    [env.DATABASE_URL, ...copies].map(async (url) => ({ database: url, port: await freePort() })),
+  );
+  const running = [];
   try {
-    await waitForServer(url);
-    const chosen = process.env.BOUGH_E2E ? [process.env.BOUGH_E2E] : [];
+    for (const { database: url, port } of houses) {
+      const own = { ...process.env, ...env, DATABASE_URL: url };
+      running.push(startServer('127.0.0.1', port, own), startWorker(own));
+    }
+    const addresses = houses.map(({ port }) => `http://127.0.0.1:${port}`);
+    await Promise.all(addresses.map(waitForServer));
+    const chosen = process.env.BOUGH_E2E ? [process.env.BOUGH_E2E] : (specs ?? []);
     await countFrom(
       results('e2e.json'),
       ({ stats }) => ({ passed: stats.expected + stats.flaky, failed: stats.unexpected }),
@@ -107,12 +158,16 @@ async function runInterfaceTests(env, cast, quiet) {
           'interface tests',
           bin('playwright'),
           ['test', ...chosen],
-          { BASE_URL: url, BOUGH_CAST: cast, DATABASE_URL: env.DATABASE_URL },
+          {
+            BASE_URL: addresses.join(' '),
+            DATABASE_URL: houses.map((h) => h.database).join(' '),
+            BOUGH_CAST: cast,
+          },
           quiet,
         ),
     );
   } finally {
-    await Promise.all([stopServer(server), stopServer(worker)]);
+    await Promise.all(running.map(stopServer));
   }
 }
 
@@ -131,7 +186,7 @@ async function withDatabase(name, cast, work) {
     });
     if (prepared.status !== 0)
       throw new Stop('The test database could not be prepared; the message above says why.');
-    await work(env);
+    await work(env, database);
   } finally {
     await database.stop();
   }
@@ -148,24 +203,28 @@ await main(async () => {
   installPackages();
   await buildBundles();
   const cast = buildDemo();
-  if (wanted('format')) await countStep('format', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
-  if (wanted('types')) await countStep('types', bin('tsc'), ['--noEmit', '-p', root]);
-  if (wanted('lint')) await countStep('lint', bin('oxlint'), ['--deny-warnings', 'src', 'tests', 'scripts']);
   mkdirSync(results(''), { recursive: true });
   // A database that was given is one for both.
-  const both = wanted('unit') && wanted('e2e') && !process.env.DATABASE_URL;
+  const specs = values.since ? reachedSpecs(changedSince(values.since)) : null;
+  const wantsInterface = wanted('e2e') && specs?.length !== 0;
+  const both = wanted('unit') && wantsInterface && !process.env.DATABASE_URL;
+  const checked = staticChecks();
   // Of the unit tests some start the house, which would build it while the interface is tried.
-  if (wanted('unit') || wanted('e2e')) buildApp();
+  if (wanted('unit') || wantsInterface) buildApp();
+  await checked;
   // Before both kinds run side by side: files that other people made, to read and to hold our readings against, and
   // what prints reports and is driven through the interface.
   if (!existsSync('/usr/share/assimp/models')) aptInstall(['assimp-testmodels'], 'the sample models');
   if (!existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
   const unit = () => withDatabase('unit', cast, (env) => runUnitTests(env.DATABASE_URL, cast));
-  const e2e = () => withDatabase('interface', cast, (env) => runInterfaceTests(env, cast, both));
+  const e2e = () =>
+    withDatabase('interface', cast, (env, database) =>
+      runInterfaceTests(env, database, cast, { quiet: both, specs }),
+    );
   if (both) await allOf([unit(), e2e()]);
   else {
     if (wanted('unit')) await unit();
-    if (wanted('e2e')) await e2e();
+    if (wantsInterface) await e2e();
   }
   process.stdout.write(`${tally.passed} passed, ${tally.failed} failed\n`);
   return tally.failed > 0 ? 1 : 0;

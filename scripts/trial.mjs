@@ -1,12 +1,12 @@
 /**
  * `npm run trial`: the house tried hard, the same for the same seed, with its figures printed. Small files that ask for
- * much, spoilt files through every reader and what was taken of them through every writer and back, patterns made to keep
+ * much, properties of the core over cases by chance, spoilt files through every reader and what was taken of them through every writer and back, patterns made to keep
  * others waiting, forged dockets, floods of printing, many hands on one character, kills against a live house, kills in the
  * middle of jobs, two hundred characters while eight people work, and ten minutes of the same.
  *
  *     npm run trial -- [--rounds 100] [--files 10000] [--clients 8] [--characters 200] [--minutes 10] [--seed 1]
- *                      [--patterns 300] [--forgeries 1000] [--prints 40]
- *                      [--only bombs,files,patterns,dockets,prints,hands,kills,jobs,crowd,soak]
+ *                      [--patterns 300] [--forgeries 1000] [--prints 40] [--draws 3]
+ *                      [--only bombs,properties,files,patterns,dockets,prints,hands,kills,jobs,crowd,soak]
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs';
@@ -39,6 +39,7 @@ const { values } = parseArgs({
     patterns: { type: 'string', default: '300' },
     forgeries: { type: 'string', default: '1000' },
     prints: { type: 'string', default: '40' },
+    draws: { type: 'string', default: '3' },
     seed: { type: 'string', default: '1' },
     only: { type: 'string', default: '' },
   },
@@ -78,6 +79,25 @@ function sources(cast) {
     (f) => /\.(glb|gltf|dae|zae|obj|bvh)$/i.test(f) && readFileSync(f).length < 400_000,
   );
   return [...demo, ...others.sort()];
+}
+
+/** Every property that the tests hold, over cases of other seeds than theirs. */
+function tryProperties(cast) {
+  const files = readdirSync(path.join(root, 'tests', 'core'))
+    .map((f) => path.join('tests', 'core', f))
+    .filter(
+      (f) => f.endsWith('.test.ts') && readFileSync(path.join(root, f), 'utf8').includes("'fast-check'"),
+    );
+  const draws = Array.from({ length: Number(values.draws) }, () => Math.floor(chance() * 2 ** 31));
+  const failed = draws.filter((draw) => {
+    const done = spawnSync(path.join(root, 'node_modules', '.bin', 'jest'), files, {
+      cwd: root,
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, BOUGH_CAST: cast, BOUGH_SEED: String(draw), NODE_ENV: 'test' },
+    });
+    return done.status !== 0;
+  });
+  return { files: files.length, draws: draws.length, failed };
 }
 
 /** Spoilt files in a process of their own; one that hangs or dies is counted, and the next is gone on with. */
@@ -289,6 +309,17 @@ async function capstanOf(house) {
  * on a live one of its own.
  */
 const KINDS = {
+  properties: {
+    says: 'Properties over other cases …',
+    run: (cast) => {
+      const t = tryProperties(cast);
+      const which = t.failed.length > 0 ? ` (seeds ${t.failed.join(', ')})` : '';
+      return {
+        bad: t.failed.length,
+        line: `the properties of ${t.files} test files over ${t.draws} other draws of their cases: ${t.failed.length} with a failure${which}`,
+      };
+    },
+  },
   bombs: {
     says: 'Small files that ask for much …',
     run: async () => {

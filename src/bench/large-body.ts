@@ -54,9 +54,9 @@ const within = (work: string, measured: number, most: number): Row => ({
 
 /** A move onto the VRM humanoid by the rules, and its proof in all poses. */
 function proveOnVrm(character: Character): void {
-  const walk = suggest(skeletonOf(character), VRM_HUMANOID);
-  const moved = remap(character, VRM_HUMANOID, walk, { limit: 4 });
-  prove(moved, posesFor(moved.model, walk));
+  const crosswalk = suggest(skeletonOf(character), VRM_HUMANOID);
+  const moved = remap(character, VRM_HUMANOID, crosswalk, { limit: 4 });
+  prove(moved, posesFor(moved.reference, crosswalk));
 }
 
 /** What the worker of the server does when a revision is handed over. */
@@ -88,7 +88,7 @@ function merge(character: Character): void {
   const remedy = remedyById('merge-points');
   if (!remedy) throw new Error('There is no remedy that merges points any more; measure another one.');
   // The coat has a seam that lies open; refined, its points still lie on each other.
-  const node = character.nodes.findIndex((n) => n.name === 'oilskin coat');
+  const node = character.nodes.findIndex((node) => node.name === 'oilskin coat');
   const params = remedy.params.cast({ node, distance: 1e-4 }) as Record<string, unknown>;
   previewRemedy(remedy, character, params, BRIEFS[0]);
 }
@@ -99,7 +99,7 @@ export function largeBodyRows(): Row[] {
   const make = () => refineTo(readGltf([{ name: 'deckhand.glb', bytes }]), VERTICES);
   // Sealed is another one, of which nothing is known yet.
   const [body, delivered] = [make(), make()];
-  const count = body.meshes.reduce((sum, m) => sum + m.vertexCount, 0);
+  const count = body.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0);
   const of = `of ${count.toLocaleString('en').replaceAll(',', ' ')} vertices`;
   const first = seconds(() => proveOnVrm(sampleCharacter(body, { inAll: SHARE }).character));
   return [

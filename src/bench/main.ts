@@ -53,21 +53,24 @@ const random = () => {
 function tube(vertices: number, bones: number, per: number): Character {
   const around = 100;
   const rings = Math.round(vertices / around);
-  const p = new Float32Array(rings * around * 3);
-  for (let r = 0; r < rings; r++)
+  const points = new Float32Array(rings * around * 3);
+  for (let row = 0; row < rings; row++)
     for (let k = 0; k < around; k++) {
       const a = (k / around) * 2 * Math.PI;
-      const i = (r * around + k) * 3;
-      p[i] = 0.3 * Math.cos(a);
-      p[i + 1] = (r / (rings - 1)) * 1.76;
-      p[i + 2] = 0.3 * Math.sin(a);
+      const i = (row * around + k) * 3;
+      points[i] = 0.3 * Math.cos(a);
+      points[i + 1] = (row / (rings - 1)) * 1.76;
+      points[i + 2] = 0.3 * Math.sin(a);
     }
   const corners = new Uint32Array((rings - 1) * around * 4);
-  for (let r = 1, o = 0; r < rings; r++)
+  for (let row = 1, offset = 0; row < rings; row++)
     for (let k = 0; k < around; k++) {
-      const n = (k + 1) % around;
-      corners.set([(r - 1) * around + k, r * around + k, r * around + n, (r - 1) * around + n], o);
-      o += 4;
+      const next = (k + 1) % around;
+      corners.set(
+        [(row - 1) * around + k, row * around + k, row * around + next, (row - 1) * around + next],
+        offset,
+      );
+      offset += 4;
     }
   const count = rings * around;
   const influences = tubeInfluences(count, around, bones, per);
@@ -89,7 +92,7 @@ function tube(vertices: number, bones: number, per: number): Character {
       {
         name: 'tube',
         vertexCount: count,
-        attributes: { POSITION: { data: p, size: 3, normalized: false, type: 'VEC3' } },
+        attributes: { POSITION: { data: points, size: 3, normalized: false, type: 'VEC3' } },
         pieces: [
           {
             vertexStart: 0,
@@ -115,20 +118,20 @@ function tube(vertices: number, bones: number, per: number): Character {
 function tubeInfluences(count: number, around: number, bones: number, per: number): Influences {
   const rings = count / around;
   const influences: Influences = {
-    offsets: Uint32Array.from({ length: count + 1 }, (_, v) => v * per),
+    offsets: Uint32Array.from({ length: count + 1 }, (_, value) => value * per),
     joint: new Uint16Array(count * per),
     weight: new Float32Array(count * per),
   };
-  for (let v = 0; v < count; v++) {
+  for (let vertex = 0; vertex < count; vertex++) {
     let sum = 0;
-    const first = Math.min(bones - per, Math.floor((Math.floor(v / around) / rings) * bones));
+    const first = Math.min(bones - per, Math.floor((Math.floor(vertex / around) / rings) * bones));
     for (let k = 0; k < per; k++) {
-      const w = 0.05 + random();
-      influences.joint[v * per + k] = first + k;
-      influences.weight[v * per + k] = w;
-      sum += w;
+      const weight = 0.05 + random();
+      influences.joint[vertex * per + k] = first + k;
+      influences.weight[vertex * per + k] = weight;
+      sum += weight;
     }
-    for (let k = 0; k < per; k++) influences.weight[v * per + k] /= sum;
+    for (let k = 0; k < per; k++) influences.weight[vertex * per + k] /= sum;
   }
   return influences;
 }
@@ -149,9 +152,9 @@ const tubeNodes = (bones: number): SceneNode[] => [
 function timeOf(runs: number, work: () => void): number {
   work();
   const times = Array.from({ length: runs }, () => {
-    const t = performance.now();
+    const began = performance.now();
     work();
-    return performance.now() - t;
+    return performance.now() - began;
   });
   return Math.min(...times);
 }
@@ -170,9 +173,9 @@ function against(rounds: number, mine: () => void, theirs: () => number): { mine
 }
 
 const clocked = (work: () => void): number => {
-  const t = performance.now();
+  const began = performance.now();
   work();
-  return performance.now() - t;
+  return performance.now() - began;
 };
 
 const rows: { work: string; measured: string; budget: string; holds: boolean }[] = [];
@@ -187,42 +190,42 @@ const limitTime = (work: string, mine: number, most: number) =>
   rows.push({ work, measured: `${mine.toFixed(1)} ms`, budget: `≤ ${most} ms`, holds: mine <= most });
 
 function skinning(): void {
-  const c = tube(100_000, 120, 4);
-  const m = c.meshes[0];
-  const f = m.influences as Influences;
-  const points = m.attributes.POSITION.data as Float32Array;
+  const character = tube(100_000, 120, 4);
+  const mesh = character.meshes[0];
+  const influences = mesh.influences as Influences;
+  const points = mesh.attributes.POSITION.data as Float32Array;
   const out = new Float32Array(points.length);
-  const world = restWorld(c.nodes);
-  const resident = residentSkin(points, f, c.skins[0].joints.length);
+  const world = restWorld(character.nodes);
+  const resident = residentSkin(points, influences, character.skins[0].joints.length);
   if (!resident) throw new Error('This machine has no WebAssembly SIMD.');
-  const plain = timeOf(9, () => skinPoints(points, f, skinMatrices(c.skins[0], world), out));
-  const g = new BufferGeometry();
-  g.setAttribute('position', new BufferAttribute(points, 3));
-  g.setAttribute('skinIndex', new BufferAttribute(Uint16Array.from(f.joint), 4));
-  g.setAttribute('skinWeight', new BufferAttribute(f.weight, 4));
-  const bones = c.skins[0].joints.map((j) => {
-    const b = new Bone();
-    b.matrixWorld.fromArray(Array.from(world.subarray(j * 16, j * 16 + 16)));
-    return b;
+  const plain = timeOf(9, () => skinPoints(points, influences, skinMatrices(character.skins[0], world), out));
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(points, 3));
+  geometry.setAttribute('skinIndex', new BufferAttribute(Uint16Array.from(influences.joint), 4));
+  geometry.setAttribute('skinWeight', new BufferAttribute(influences.weight, 4));
+  const bones = character.skins[0].joints.map((j) => {
+    const bone = new Bone();
+    bone.matrixWorld.fromArray(Array.from(world.subarray(j * 16, j * 16 + 16)));
+    return bone;
   });
-  const reference = new SkinnedMesh(g);
+  const reference = new SkinnedMesh(geometry);
   reference.bind(
     new ThreeSkeleton(
       bones,
-      c.skins[0].joints.map((_, j) =>
-        new Matrix4().fromArray(Array.from(c.skins[0].inverseBinds.subarray(j * 16, j * 16 + 16))),
+      character.skins[0].joints.map((_, j) =>
+        new Matrix4().fromArray(Array.from(character.skins[0].inverseBinds.subarray(j * 16, j * 16 + 16))),
       ),
     ),
     new Matrix4(),
   );
   reference.skeleton.update();
-  const p = new Vector3();
+  const vector = new Vector3();
   const { mine, theirs } = against(
     9,
-    () => resident.pose(skinMatrices(c.skins[0], world), out),
+    () => resident.pose(skinMatrices(character.skins[0], world), out),
     () =>
       clocked(() => {
-        for (let v = 0; v < m.vertexCount; v++) reference.getVertexPosition(v, p);
+        for (let vertex = 0; vertex < mesh.vertexCount; vertex++) reference.getVertexPosition(vertex, vector);
       }),
   );
   ratio('linear blend skinning, 4 influences, against three’s getVertexPosition', mine, theirs, 20);
@@ -235,43 +238,45 @@ function skinning(): void {
 }
 
 function limiting(): void {
-  const f = tube(100_000, 120, 8).meshes[0].influences as Influences;
-  const n = f.offsets.length - 1;
+  const influences = tube(100_000, 120, 8).meshes[0].influences as Influences;
+  const count = influences.offsets.length - 1;
   const reference = (): number => {
-    const d = new Document();
-    const buffer = d.createBuffer();
-    const p = d.createPrimitive().setAttribute(
+    const otherDocument = new Document();
+    const buffer = otherDocument.createBuffer();
+    const primitive = otherDocument.createPrimitive().setAttribute(
       'POSITION',
-      d
+      otherDocument
         .createAccessor()
         .setType(Accessor.Type.VEC3)
-        .setArray(new Float32Array(n * 3))
+        .setArray(new Float32Array(count * 3))
         .setBuffer(buffer),
     );
-    for (let s = 0; s < 2; s++) {
-      const j = new Uint16Array(n * 4);
-      const w = new Float32Array(n * 4);
-      for (let v = 0; v < n; v++)
+    for (let step = 0; step < 2; step++) {
+      const j = new Uint16Array(count * 4);
+      const world = new Float32Array(count * 4);
+      for (let vertex = 0; vertex < count; vertex++)
         for (let k = 0; k < 4; k++) {
-          j[v * 4 + k] = f.joint[v * 8 + s * 4 + k];
-          w[v * 4 + k] = f.weight[v * 8 + s * 4 + k];
+          j[vertex * 4 + k] = influences.joint[vertex * 8 + step * 4 + k];
+          world[vertex * 4 + k] = influences.weight[vertex * 8 + step * 4 + k];
         }
-      p.setAttribute(
-        `JOINTS_${s}`,
-        d.createAccessor().setType(Accessor.Type.VEC4).setArray(j).setBuffer(buffer),
-      ).setAttribute(
-        `WEIGHTS_${s}`,
-        d.createAccessor().setType(Accessor.Type.VEC4).setArray(w).setBuffer(buffer),
-      );
+      primitive
+        .setAttribute(
+          `JOINTS_${step}`,
+          otherDocument.createAccessor().setType(Accessor.Type.VEC4).setArray(j).setBuffer(buffer),
+        )
+        .setAttribute(
+          `WEIGHTS_${step}`,
+          otherDocument.createAccessor().setType(Accessor.Type.VEC4).setArray(world).setBuffer(buffer),
+        );
     }
-    const t = performance.now();
-    sortPrimitiveWeights(p, 4);
-    return performance.now() - t;
+    const began = performance.now();
+    sortPrimitiveWeights(primitive, 4);
+    return performance.now() - began;
   };
   const { mine, theirs } = against(
     5,
     () => {
-      limitInfluences(f, 4);
+      limitInfluences(influences, 4);
     },
     reference,
   );
@@ -286,44 +291,46 @@ function deckhands() {
 }
 
 /** The same character with arrays of its own, so that nothing that was computed on it before is known. */
-const fresh = (c: Character): Character => ({
-  ...c,
-  nodes: [...c.nodes],
-  meshes: c.meshes.map((m) => ({
-    ...m,
+const fresh = (character: Character): Character => ({
+  ...character,
+  nodes: [...character.nodes],
+  meshes: character.meshes.map((mesh) => ({
+    ...mesh,
     attributes: {
-      ...m.attributes,
-      POSITION: { ...m.attributes.POSITION, data: m.attributes.POSITION.data.slice() },
+      ...mesh.attributes,
+      POSITION: { ...mesh.attributes.POSITION, data: mesh.attributes.POSITION.data.slice() },
     },
   })),
 });
 
-const countOf = (c: Character) =>
-  c.meshes
-    .reduce((n, m) => n + m.vertexCount, 0)
+const countOf = (character: Character) =>
+  character.meshes
+    .reduce((sum, mesh) => sum + mesh.vertexCount, 0)
     .toLocaleString('en')
     .replaceAll(',', ' ');
 
 /** Time of a whole audit of a character of which nothing is known, milliseconds. */
-const auditTime = (c: Character, runs: number) =>
+const auditTime = (character: Character, runs: number) =>
   timeOf(runs, () => {
-    audit(fresh(c), BRIEFS[0]);
+    audit(fresh(character), BRIEFS[0]);
   });
 
 function auditing({ own, fine, finest }: ReturnType<typeof deckhands>): void {
-  const [a, b, c] = [auditTime(own, 4), auditTime(fine, 3), auditTime(finest, 1)];
+  const [a, b, ofFinest] = [auditTime(own, 4), auditTime(fine, 3), auditTime(finest, 1)];
   limitTime(`whole audit of the Deckhand, ${countOf(own)} vertices`, a, 1000);
   limitTime(`whole audit of a finer Deckhand, ${countOf(fine)} vertices`, b, 1000);
-  const [m, n] = [fine, finest].map((x) => x.meshes.reduce((sum, y) => sum + y.vertexCount, 0));
-  const allowed = (n * Math.log(n)) / (m * Math.log(m));
+  const [fineMeasures, finestMeasures] = [fine, finest].map((character) =>
+    character.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0),
+  );
+  const allowed = (finestMeasures * Math.log(finestMeasures)) / (fineMeasures * Math.log(fineMeasures));
   rows.push({
     work: `whole audit of the finest Deckhand, ${countOf(finest)} vertices, over the finer one`,
-    measured: `${(c / b).toFixed(1)} × as long (${c.toFixed(0)} ms)`,
+    measured: `${(ofFinest / b).toFixed(1)} × as long (${ofFinest.toFixed(0)} ms)`,
     budget: `≤ ${allowed.toFixed(1)} × (n·log n)`,
-    holds: c / b <= allowed,
+    holds: ofFinest / b <= allowed,
   });
-  const t = auditTime(tube(100_000, 120, 4), 3);
-  limitTime('whole audit of the tube, 100 000 vertices', t, 1000);
+  const mine = auditTime(tube(100_000, 120, 4), 3);
+  limitTime('whole audit of the tube, 100 000 vertices', mine, 1000);
 }
 
 /** Reading and auditing a file against what the standard's validator takes for the same bytes. */
@@ -348,16 +355,16 @@ async function againstValidator(name: string, bytes: Uint8Array): Promise<void> 
 }
 
 function remapping(): void {
-  const c = tube(100_000, 120, 8);
-  const walk = suggest(skeletonOf(c), QUAY).map((r, i) => ({
-    ...r,
+  const character = tube(100_000, 120, 8);
+  const walk = suggest(skeletonOf(character), QUAY).map((rule, i) => ({
+    ...rule,
     kind: i < QUAY.bones.length ? ('carry' as const) : ('fold' as const),
     target: i % QUAY.bones.length,
   }));
   limitTime(
     'remap with limit, 100 000 vertices of 8 influences onto 60 bones',
     timeOf(9, () => {
-      remap(c, QUAY, walk, { limit: 4 });
+      remap(character, QUAY, walk, { limit: 4 });
     }),
     60,
   );
@@ -371,11 +378,11 @@ function large(): void {
   const file = path.join(mkdtempSync(path.join(os.tmpdir(), 'bough-bench-')), 'large.glb');
   writeFileSync(file, writeGlb(tube(1_000_000, 120, 4)).bytes);
   const run = (what: string) => {
-    const r = spawnSync(process.execPath, ['--expose-gc', process.argv[1], '--large', what, file], {
+    const returns = spawnSync(process.execPath, ['--expose-gc', process.argv[1], '--large', what, file], {
       encoding: 'utf8',
     });
-    if (r.status !== 0) throw new Error(r.stderr);
-    return JSON.parse(r.stdout) as {
+    if (returns.status !== 0) throw new Error(returns.stderr);
+    return JSON.parse(returns.stdout) as {
       read: number;
       audit: number;
       figure: number;
@@ -385,12 +392,12 @@ function large(): void {
   };
   const server = run('audit');
   const stage = run('figure');
-  const ten = (r: { peak: number; file: number }, work: string) =>
+  const ten = (row: { peak: number; file: number }, work: string) =>
     rows.push({
       work,
-      measured: `${(r.peak / r.file).toFixed(1)} × the file (${Math.round(r.peak / 1e6)} MB of ${Math.round(r.file / 1e6)} MB)`,
+      measured: `${(row.peak / row.file).toFixed(1)} × the file (${Math.round(row.peak / 1e6)} MB of ${Math.round(row.file / 1e6)} MB)`,
       budget: '≤ 10 ×',
-      holds: r.peak <= 10 * r.file,
+      holds: row.peak <= 10 * row.file,
     });
   ten(server, 'memory to read and audit 1 000 000 vertices');
   ten(stage, 'memory to read 1 000 000 vertices and make what the stage draws');
@@ -411,9 +418,9 @@ function largeChild(what: string, file: string): void {
   (globalThis as { gc?: () => void }).gc?.();
   const before = process.memoryUsage().rss - bytes.length;
   const clock = <T>(work: () => T): [T, number] => {
-    const t = performance.now();
+    const began = performance.now();
     const x = work();
-    return [x, performance.now() - t];
+    return [x, performance.now() - began];
   };
   const [character, read] = clock(() => readGltf([{ name: 'large.glb', bytes }]));
   const [, auditMs] = clock(() => (what === 'audit' ? audit(character, BRIEFS[0]) : null));
@@ -462,12 +469,12 @@ async function paging(): Promise<void> {
 
 /** Prints the rows; the process ends with 1 where one does not hold. */
 function tell(): void {
-  const width = Math.max(...rows.map((r) => r.work.length));
-  for (const r of rows)
+  const width = Math.max(...rows.map((row) => row.work.length));
+  for (const row of rows)
     process.stdout.write(
-      `${r.holds ? '✓' : '✗'} ${r.work.padEnd(width)}  ${r.measured}  (budget ${r.budget})\n`,
+      `${row.holds ? '✓' : '✗'} ${row.work.padEnd(width)}  ${row.measured}  (budget ${row.budget})\n`,
     );
-  process.exitCode = rows.every((r) => r.holds) ? 0 : 1;
+  process.exitCode = rows.every((row) => row.holds) ? 0 : 1;
 }
 
 if (process.argv[2] === 'match') {

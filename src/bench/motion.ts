@@ -15,11 +15,11 @@ import { MotionFit } from '../core/motion/fit';
 import { type Freedom, floorOf } from '../core/motion/floor';
 import { posedWorld, transferPose } from '../core/motion/pose';
 import { posesFor, turnBy } from '../core/rooms/crosswalk/poses';
-import { priceOf } from '../core/rooms/crosswalk/price';
+import { priceOf } from '../core/rooms/crosswalk/deviation-floor';
 import { prove } from '../core/rooms/crosswalk/proof';
 import { type Remapped, remap } from '../core/rooms/crosswalk/remap';
 import { makeRandom } from './match/figures';
-import type { Row } from './match/report';
+import type { BenchRow } from './match/report';
 
 const POSES = 40;
 
@@ -36,28 +36,28 @@ const SAME = { limit: 4, steps: 1 };
  * Poses that nothing is fitted to or solved over. As bodies take them: all joints, the bones of spine and
  * neck together, twists at rest. Or any: every joint by itself, twists as well.
  */
-function unseenPoses(c: Character, as: 'bodies' | 'any', seed: number): Float64Array[] {
+function unseenPoses(character: Character, as: 'bodies' | 'any', seed: number): Float64Array[] {
   const random = makeRandom(seed);
-  const skeleton = skeletonOf(c);
+  const skeleton = skeletonOf(character);
   const { readings } = looksOf(skeleton);
   const turn = (angle: number) => turnBy(random, angle);
   return Array.from({ length: POSES }, () => {
     const together = new Map(['spine', 'neck'].map((part) => [part, turn(0.25)]));
     const turns = new Map<number, readonly number[]>();
-    skeleton.bones.forEach((b, i) => {
+    skeleton.bones.forEach((bone, i) => {
       const { part, kind } = readings[i];
       if (part === 'root') return;
-      if (as === 'any') turns.set(b.node, turn(0.5));
-      else if (kind === 'bone') turns.set(b.node, together.get(part) ?? turn(part ? 0.7 : 0.2));
+      if (as === 'any') turns.set(bone.node, turn(0.5));
+      else if (kind === 'bone') turns.set(bone.node, together.get(part) ?? turn(part ? 0.7 : 0.2));
     });
-    return posedWorld(c, turns);
+    return posedWorld(character, turns);
   });
 }
 
 /** Root of the mean square distance over all points and poses, metres. */
 function rms(
   before: Character,
-  { character, partner }: Remapped,
+  { character, sourceNodeOf }: Remapped,
   worlds: readonly Float64Array[],
   carry: (world: Float64Array) => Float64Array,
 ): number {
@@ -65,11 +65,11 @@ function rms(
   let count = 0;
   for (const world of worlds) {
     const moved = carry(world);
-    for (const q of placedMeshes(character)) {
-      const p = placedMeshes(before).find((x) => x.node === partner[q.node]);
-      if (!p) continue;
-      const a = placedPoints(p.mesh, p.skin, p.node, world);
-      const b = placedPoints(q.mesh, q.skin, q.node, moved);
+    for (const mesh of placedMeshes(character)) {
+      const placed = placedMeshes(before).find((placedMesh) => placedMesh.node === sourceNodeOf[mesh.node]);
+      if (!placed) continue;
+      const a = placedPoints(placed.mesh, placed.skin, placed.node, world);
+      const b = placedPoints(mesh.mesh, mesh.skin, mesh.node, moved);
       for (let i = 0; i < a.length; i++) sum += (a[i] - b[i]) ** 2;
       count += a.length / 3;
     }
@@ -86,14 +86,20 @@ function floorFor(
   worlds: readonly Float64Array[],
   freedom?: Freedom,
 ): number {
-  const { whole, partner, report } = out;
-  const points = shownMeshes(whole).flatMap(({ node, mesh, skin }) =>
+  const { withoutClips, sourceNodeOf, report } = out;
+  const points = shownMeshes(withoutClips).flatMap(({ node, mesh, skin }) =>
     skin ? [{ node, vertices: everyTenth(mesh.vertexCount) }] : [],
   );
-  const task = { source: before, target: whole, partner, trimmed: report.trimmed, worlds };
+  const task = {
+    source: before,
+    target: withoutClips,
+    sourceNodeOf,
+    trimmed: report.trimmed,
+    worlds,
+  };
   const least = finish(floorOf(task, points, freedom));
-  const sum = least.reduce((total, l) => l.squares.reduce((a, b) => a + b, total), 0);
-  return Math.sqrt(sum / (worlds.length * least.reduce((n, l) => n + l.squares.length, 0)));
+  const sum = least.reduce((total, off) => off.squares.reduce((a, b) => a + b, total), 0);
+  return Math.sqrt(sum / (worlds.length * least.reduce((sum, off) => sum + off.squares.length, 0)));
 }
 
 const everyTenth = (count: number) => Uint32Array.from({ length: Math.ceil(count / 10) }, (_, k) => k * 10);
@@ -104,22 +110,22 @@ function rowsOf(
   before: Character,
   target: Skeleton,
   budgets: { bodies: number; any: number },
-): Row[] {
-  const walk = suggest(skeletonOf(before), target);
+): BenchRow[] {
+  const crosswalk = suggest(skeletonOf(before), target);
   const began = performance.now();
-  const solved = remap(before, target, walk, { limit: 4, weights: 'example' });
+  const solved = remap(before, target, crosswalk, { limit: 4, weights: 'example' });
   const seconds = (performance.now() - began) / 1000;
-  const plain = remap(before, target, walk, { limit: 4 });
-  const fit = new MotionFit({ source: before, target: plain.character, partner: plain.partner });
-  const both = new MotionFit({ source: before, target: solved.character, partner: solved.partner });
+  const plain = remap(before, target, crosswalk, { limit: 4 });
+  const fit = new MotionFit({ source: before, target: plain.character, sourceNodeOf: plain.sourceNodeOf });
+  const both = new MotionFit({ source: before, target: solved.character, sourceNodeOf: solved.sourceNodeOf });
   const rows = (['bodies', 'any'] as const).flatMap((as) =>
-    DRAWS.flatMap((seed, draw): Row[] => {
+    DRAWS.flatMap((seed, draw): BenchRow[] => {
       const worlds = unseenPoses(before, as, seed);
-      const today = rms(before, plain, worlds, (w) =>
-        transferPose(before, w, plain.character, plain.partner),
+      const today = rms(before, plain, worlds, (sourceWorld) =>
+        transferPose(before, sourceWorld, plain.character, plain.sourceNodeOf),
       );
-      const fitted = rms(before, plain, worlds, (w) => fit.pose(w));
-      const example = rms(before, solved, worlds, (w) => both.pose(w));
+      const fitted = rms(before, plain, worlds, (sourceWorld) => fit.pose(sourceWorld));
+      const example = rms(before, solved, worlds, (sourceWorld) => both.pose(sourceWorld));
       const same = floorFor(before, solved, worlds, SAME);
       const any = floorFor(before, solved, worlds);
       const what = `${name}, ${as === 'bodies' ? 'as bodies move' : 'every joint by itself'}, draw ${draw + 1}`;
@@ -153,7 +159,7 @@ function rowsOf(
 const characterOf = (name: string, bytes: Uint8Array) => readCharacter([{ name, bytes }]);
 
 /** The rows of motion on other bones. */
-export function motionRows(): Row[] {
+export function motionRows(): BenchRow[] {
   const cast = (name: string) =>
     characterOf(name, new Uint8Array(readFileSync(path.join('dist', 'demo', name))));
   const hand = new Uint8Array(
@@ -170,10 +176,10 @@ export function motionRows(): Row[] {
 }
 
 /** Where the target has a bone for every one that moves anything, the move is exact, by example or not. */
-function exactRow(name: string, before: Character, target: Skeleton): Row[] {
-  const walk = suggest(skeletonOf(before), target);
-  const out = remap(before, target, walk, { limit: 4, weights: 'example' });
-  const poses = posesFor(out.model, walk);
+function exactRow(name: string, before: Character, target: Skeleton): BenchRow[] {
+  const crosswalk = suggest(skeletonOf(before), target);
+  const out = remap(before, target, crosswalk, { limit: 4, weights: 'example' });
+  const poses = posesFor(out.reference, crosswalk);
   const proof = prove(out, poses);
   const price = finish(priceOf(out, poses, proof));
   const height = characterHeight(before);

@@ -116,12 +116,12 @@ async function longestTask(page: Page, act: (page: Page) => Promise<void>): Prom
   await session.detach();
   const threads = new Set(
     events
-      .filter((e) => e.name === 'thread_name' && e.args?.name === 'CrRendererMain')
-      .map((e) => `${e.pid} ${e.tid}`),
+      .filter((event) => event.name === 'thread_name' && event.args?.name === 'CrRendererMain')
+      .map((event) => `${event.pid} ${event.tid}`),
   );
   const times = events
-    .filter((e) => SCRIPT.has(e.name) && threads.has(`${e.pid} ${e.tid}`))
-    .map((e) => (e.tdur ?? e.dur ?? 0) / 1000);
+    .filter((event) => SCRIPT.has(event.name) && threads.has(`${event.pid} ${event.tid}`))
+    .map((event) => (event.tdur ?? event.dur ?? 0) / 1000);
   if (times.length === 0) throw new Error('The trace holds no script of the page.');
   return Math.max(...times);
 }
@@ -143,7 +143,7 @@ async function stepTime(page: Page): Promise<number> {
     await remedy.waitFor();
     await page.waitForFunction(() =>
       [...document.querySelectorAll('button')].some(
-        (b) => b.textContent === 'Set on the ground' && !b.disabled,
+        (element) => element.textContent === 'Set on the ground' && !element.disabled,
       ),
     );
     await page.waitForTimeout(800);
@@ -159,7 +159,7 @@ async function stepTime(page: Page): Promise<number> {
 function clickUntilMended(): Promise<number> {
   return new Promise((done) => {
     const button = [...document.querySelectorAll('button')].find(
-      (b) => b.textContent === 'Set on the ground',
+      (element) => element.textContent === 'Set on the ground',
     );
     const begin = performance.now();
     const end = () => done(performance.now() - begin);

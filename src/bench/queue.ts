@@ -45,7 +45,7 @@ async function timed(db: Kysely<Database>, parts: readonly Wanted[]): Promise<nu
     await pause(25);
   }
   const { parts: done } = await jobWithParts(db, id);
-  const failed = done.find((p) => p.state !== 'done');
+  const failed = done.find((part) => part.state !== 'done');
   if (failed) throw new Error(`A job of the bench came to nothing: ${failed.message ?? failed.state}`);
   return (performance.now() - began) / 1000;
 }

@@ -5,7 +5,8 @@
 import type { Attribute, Character, Influences, Mesh } from '../core/character/model';
 import { influencesFrom } from '../core/geometry/influences';
 
-const verticesOf = (c: Character): number => c.meshes.reduce((n, m) => n + m.vertexCount, 0);
+const verticesOf = (character: Character): number =>
+  character.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0);
 
 /**
  * A character refined mesh by mesh, the largest polygons' mesh first, until it has about so many vertices.
@@ -21,7 +22,7 @@ export function refineTo(character: Character, vertices: number): Character {
     const fits = open.filter((i) => verticesOf(refined) + size(i) * 3 <= vertices * 1.15);
     const next = (fits.length > 0 ? fits : open).sort((a, b) => size(b) - size(a))[0];
     levels[next]++;
-    refined = { ...refined, meshes: meshes.map((m, i) => (i === next ? refineMesh(m) : m)) };
+    refined = { ...refined, meshes: meshes.map((mesh, i) => (i === next ? refineMesh(mesh) : mesh)) };
   }
   return refined;
 }
@@ -53,12 +54,17 @@ function refineMesh(mesh: Mesh): Mesh {
   const middles = new Middles(mesh.vertexCount);
   const quads: number[] = [];
   // Pieces follow each other; the new vertices of all of them stand at the end, in one piece.
-  for (let q = 0; q + 1 < offsets.length; q++) {
-    const ring = Array.from(corners.subarray(offsets[q], offsets[q + 1]));
+  for (let polygon = 0; polygon + 1 < offsets.length; polygon++) {
+    const ring = Array.from(corners.subarray(offsets[polygon], offsets[polygon + 1]));
     const middle = middles.of(ring);
-    ring.forEach((v, k) => {
+    ring.forEach((value, k) => {
       const before = ring[(k + ring.length - 1) % ring.length];
-      quads.push(v, middles.ofEdge(v, ring[(k + 1) % ring.length]), middle, middles.ofEdge(before, v));
+      quads.push(
+        value,
+        middles.ofEdge(value, ring[(k + 1) % ring.length]),
+        middle,
+        middles.ofEdge(before, value),
+      );
     });
   }
   const count = mesh.vertexCount + middles.parents.length;
@@ -120,14 +126,15 @@ function normalise(a: Float32Array, at: number): void {
   for (let k = 0; k < 3; k++) a[at + k] /= length;
 }
 
-function refineInfluences(f: Influences, parents: readonly (readonly number[])[]): Influences {
-  const count = f.offsets.length - 1;
-  const rowOf = (v: number): [number, number][] => {
+function refineInfluences(influences: Influences, parents: readonly (readonly number[])[]): Influences {
+  const count = influences.offsets.length - 1;
+  const rowOf = (vertex: number): [number, number][] => {
     const row: [number, number][] = [];
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) row.push([f.joint[k], f.weight[k]]);
+    for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+      row.push([influences.joint[k], influences.weight[k]]);
     return row;
   };
-  const rows = Array.from({ length: count }, (_, v) => rowOf(v));
+  const rows = Array.from({ length: count }, (_, vertex) => rowOf(vertex));
   for (const from of parents) {
     const sums = new Map<number, number>();
     for (const v of from)

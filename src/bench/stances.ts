@@ -21,7 +21,7 @@ import {
 import { boundInPose } from '../core/rooms/placement/remedies/set-stance';
 import { bodyOfQuads } from './bodies/body';
 import { HABITS, type Random } from './match/habits';
-import { type Figure, makeFigure } from './match/figures';
+import { type MadeFigure, makeFigure } from './match/figures';
 
 /** How a body stands: degrees that its arms hang below the horizontal, and whether it is at ease. */
 export interface BodyStance {
@@ -40,7 +40,7 @@ export const OTHER_STANCES: readonly BodyStance[] = [
 ];
 
 /** A figure by chance in a T-pose, all its bones there. */
-export const figureInT = (random: Random): Figure =>
+export const figureInT = (random: Random): MadeFigure =>
   makeFigure(random, 'human', HABITS[0], { stance: 'T', plain: true, steady: true });
 
 /** How thick flesh is round a bone of a part, as a share of the height. */
@@ -64,7 +64,7 @@ const thickness = (role: string | null): number =>
 
 /** The figure's skeleton as it stands, and its body made round that. */
 export function bodyInStance(
-  { skeleton, roles, isFlesh }: Figure,
+  { skeleton, roles, isFlesh }: MadeFigure,
   stance: BodyStance,
   random: Random,
 ): Character {
@@ -104,7 +104,7 @@ const APART = 0.5;
 /** A body round a skeleton, bound to it. */
 function fleshed(
   skeleton: Skeleton,
-  roles: Figure['roles'],
+  roles: MadeFigure['roles'],
   isFlesh: readonly boolean[],
   random: Random,
 ): Character {
@@ -115,7 +115,7 @@ function fleshed(
   // How fast a bone's hold on the skin ends beside it: as different skins have it.
   const hardness = 3 + 3 * random();
   const near = bonesNear(skeleton);
-  const rows = points.map((p) => weightsAt(p, limbs, near, hardness));
+  const rows = points.map((point) => weightsAt(point, limbs, near, hardness));
   const bare = characterOfSkeleton(skeleton);
   const { joints } = bare.skins[0];
   const world = restWorld(bare.nodes);
@@ -131,21 +131,21 @@ function fleshed(
 
 function limbsOf(
   skeleton: Skeleton,
-  roles: Figure['roles'],
+  roles: MadeFigure['roles'],
   isFlesh: readonly boolean[],
   random: Random,
 ): Limb[] {
   const children = childrenOfBones(skeleton);
-  const heights = skeleton.bones.map((b) => b.place[1]);
+  const heights = skeleton.bones.map((bone) => bone.place[1]);
   const height = Math.max(...heights) - Math.min(...heights);
   const build = 0.85 + 0.3 * random();
   return skeleton.bones.flatMap(({ place }, bone): Limb[] => {
     if (!isFlesh[bone]) return [];
     const radius = thickness(roles[bone]) * height * build;
     const from = place as Vec3;
-    const next = children[bone].filter((c) => isFlesh[c]);
+    const next = children[bone].filter((child) => isFlesh[child]);
     // A trunk goes on in its middle; a limb to the bone that lies farthest on.
-    const on = next.find((c) => /middle|^spine|^neck|^head/.test(roles[c] ?? '')) ?? next[0];
+    const on = next.find((bone) => /middle|^spine|^neck|^head/.test(roles[bone] ?? '')) ?? next[0];
     if (on !== undefined) return [{ bone, from, to: skeleton.bones[on].place as Vec3, radius }];
     const above = skeleton.bones[bone].parent;
     const way = above >= 0 ? normalise(subtract(from, skeleton.bones[above].place as Vec3)) : [0, 1, 0];
@@ -160,24 +160,29 @@ function addTube({ from, to, radius }: Limb, points: Vec3[], polygons: number[][
   const up = cross(along, side);
   const rings = Math.max(3, Math.ceil(length(way) / (radius * APART)) + 1);
   const first = points.length;
-  for (let r = 0; r < rings; r++)
+  for (let row = 0; row < rings; row++)
     for (let k = 0; k < ROUND; k++) {
-      const [c, s] = [Math.cos((2 * Math.PI * k) / ROUND), Math.sin((2 * Math.PI * k) / ROUND)];
-      const at = r / (rings - 1);
+      const [cosine, sine] = [Math.cos((2 * Math.PI * k) / ROUND), Math.sin((2 * Math.PI * k) / ROUND)];
+      const at = row / (rings - 1);
       points.push(
-        [0, 1, 2].map((a) => from[a] + at * way[a] + radius * (c * side[a] + s * up[a])) as unknown as Vec3,
+        [0, 1, 2].map(
+          (a) => from[a] + at * way[a] + radius * (cosine * side[a] + sine * up[a]),
+        ) as unknown as Vec3,
       );
     }
-  for (let r = 0; r + 1 < rings; r++)
+  for (let row = 0; row + 1 < rings; row++)
     for (let k = 0; k < ROUND; k++) {
-      const [a, b] = [first + r * ROUND + k, first + r * ROUND + ((k + 1) % ROUND)];
+      const [a, b] = [first + row * ROUND + k, first + row * ROUND + ((k + 1) % ROUND)];
       polygons.push([a, b, b + ROUND, a + ROUND]);
     }
 }
 
 /** Bones that may share a point with each bone: those at most two steps from it in the tree. */
 function bonesNear({ bones }: Skeleton): Set<number>[] {
-  const beside = bones.map((b, i) => [b.parent, ...bones.flatMap((c, k) => (c.parent === i ? [k] : []))]);
+  const beside = bones.map((bone, i) => [
+    bone.parent,
+    ...bones.flatMap((otherBone, k) => (otherBone.parent === i ? [k] : [])),
+  ]);
   return bones.map((_, i) => {
     const one = [i, ...beside[i]];
     return new Set([...one, ...one.flatMap((b) => beside[b] ?? [])]);
@@ -189,26 +194,26 @@ const LIMIT = 4;
 
 /** Weights by distance from the bones, as shares of their thickness. */
 function weightsAt(
-  p: Vec3,
+  point: Vec3,
   limbs: readonly Limb[],
   near: readonly Set<number>[],
   hardness: number,
 ): [number, number][] {
-  const all = limbs.map((l) => ({ bone: l.bone, far: farFrom(p, l) / l.radius }));
+  const all = limbs.map((limb) => ({ bone: limb.bone, far: farFrom(point, limb) / limb.radius }));
   const nearest = all.reduce((a, b) => (b.far < a.far ? b : a));
   const rows = all
     .filter(({ bone }) => near[nearest.bone].has(bone))
     .sort((a, b) => a.far - b.far)
     .slice(0, LIMIT)
     .map(({ bone, far }): [number, number] => [bone, 1 / (far + 0.05) ** hardness]);
-  const sum = rows.reduce((t, [, w]) => t + w, 0);
-  const kept = rows.filter(([, w]) => w / sum > 0.01);
-  const rest = kept.reduce((t, [, w]) => t + w, 0);
-  return kept.map(([bone, w]) => [bone, w / rest]);
+  const sum = rows.reduce((sum, [, weight]) => sum + weight, 0);
+  const kept = rows.filter(([, weight]) => weight / sum > 0.01);
+  const rest = kept.reduce((sum, [, weight]) => sum + weight, 0);
+  return kept.map(([bone, weight]) => [bone, weight / rest]);
 }
 
-function farFrom(p: Vec3, { from, to }: Limb): number {
+function farFrom(point: Vec3, { from, to }: Limb): number {
   const way = subtract(to, from);
-  const at = Math.min(1, Math.max(0, dot(subtract(p, from), way) / (dot(way, way) || 1)));
-  return length(subtract(p, from.map((x, k) => x + at * way[k]) as unknown as Vec3));
+  const at = Math.min(1, Math.max(0, dot(subtract(point, from), way) / (dot(way, way) || 1)));
+  return length(subtract(point, from.map((x, k) => x + at * way[k]) as unknown as Vec3));
 }

@@ -34,7 +34,7 @@ export interface Command {
 
 /** Options of every command that reads files: what they say of those that do not say it themselves. */
 export const READING: Options = {
-  unit: { value: UNITS.map((u) => u.short).join('|') },
+  unit: { value: UNITS.map((unit) => unit.short).join('|') },
   up: { value: 'x|y|z' },
   scale: { value: 'N' },
 };
@@ -77,10 +77,10 @@ const LARGEST_SCALE = 1e6;
 
 /** What the call says of files that do not say their unit or axes, and how many times as large they are taken. */
 export function readOptionsOf(given: Given): ReadOptions {
-  const unit = UNITS.find((u) => u.short === given.unit || u.word === given.unit);
+  const unit = UNITS.find((unit) => unit.short === given.unit || unit.word === given.unit);
   if (given.unit !== undefined && !unit)
     throw new UsageError(
-      `--unit takes one of ${UNITS.map((u) => u.short).join(', ')}, not “${String(given.unit)}”.`,
+      `--unit takes one of ${UNITS.map((unit) => unit.short).join(', ')}, not “${String(given.unit)}”.`,
     );
   if (given.up !== undefined && !['x', 'y', 'z'].includes(String(given.up)))
     throw new UsageError(`--up takes x, y or z, not “${String(given.up)}”.`);
@@ -103,7 +103,7 @@ export function briefOf(given: Given): Brief {
   const brief = briefById(id);
   if (!brief)
     throw new UsageError(
-      `There is no brief “${id}”; choose one of ${BRIEFS.map((b) => b.id).join(', ')}, or a .json file.`,
+      `There is no brief “${id}”; choose one of ${BRIEFS.map((brief) => brief.id).join(', ')}, or a .json file.`,
     );
   return brief;
 }
@@ -120,7 +120,7 @@ function briefFromFile(file: string): Brief {
 
 /** A skeleton of the house by its id, or the one in a character's file. */
 export function skeletonFor(id: string | undefined): Skeleton {
-  const choices = `${SKELETONS.map((s) => s.id).join(', ')}, or a file`;
+  const choices = `${SKELETONS.map((skeleton) => skeleton.id).join(', ')}, or a file`;
   if (!id)
     throw new UsageError(`Say which skeleton with --to: ${choices}; or name a --brief, which wants one.`);
   const known = skeletonById(id);

@@ -2,7 +2,13 @@
 import { existsSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import type { Character } from '../core/character/model';
-import { type ReadOptions, WRITES, type WriteFormat, readCharacter, writeCharacter } from '../core/formats';
+import {
+  type ReadOptions,
+  WRITTEN_FORMATS,
+  namedBeside,
+  readCharacter,
+  writeCharacter,
+} from '../core/formats';
 import { type InputFile, limitsFrom } from '../core/formats/errors';
 import { UsageError } from './errors';
 
@@ -26,13 +32,15 @@ export function readFile(file: string, options: ReadOptions = {}): Character {
  * Writes a character in the format of the file's name; gives what the format could not hold, in sentences.
  */
 export function writeFile(character: Character, file: string): readonly string[] {
-  const format = /\.([a-z]+)$/i.exec(file)?.[1].toLowerCase() as WriteFormat | undefined;
-  if (!format || !WRITES.includes(format))
-    throw new UsageError(
-      `“${file}” is none of ${WRITES.map((w) => `.${w}`).join(', ')}; those are what this writes.`,
-    );
-  const { files, notes } = writeCharacter(character, format, path.basename(file).replace(/\.[^.]*$/, ''));
-  files.forEach((f, i) => writeBytes(i === 0 ? file : path.join(path.dirname(file), f.name), f.bytes));
+  const format = WRITTEN_FORMATS.find(({ writer }) => file.toLowerCase().endsWith(`.${writer.ending}`));
+  if (!format) {
+    const endings = WRITTEN_FORMATS.map(({ writer }) => `.${writer.ending}`).join(', ');
+    throw new UsageError(`“${file}” is none of ${endings}; those are what this writes.`);
+  }
+  const { files, notes } = writeCharacter(character, format.id, path.basename(file).replace(/\.[^.]*$/, ''));
+  files.forEach((otherFile, i) =>
+    writeBytes(i === 0 ? file : path.join(path.dirname(file), otherFile.name), otherFile.bytes),
+  );
   return notes;
 }
 
@@ -49,35 +57,16 @@ function withSiblings(file: string): InputFile[] {
   const root = path.resolve(path.dirname(file));
   const out = [{ name: path.basename(file), bytes: bytesOf(file) }];
   for (let k = 0; k < out.length && out.length < 200; k++) {
-    if (!/\.(gltf|obj|mtl|dae)$/i.test(out[k].name)) continue;
-    for (const name of new Set(namedBy(out[k].name, new TextDecoder().decode(out[k].bytes)))) {
+    // Of a binary file no text is made only to find nothing in it.
+    if (!isText(out[k].bytes)) continue;
+    for (const name of new Set(namedBeside(out[k].name, new TextDecoder().decode(out[k].bytes)))) {
       const full = path.resolve(root, name.replace(/\\/g, '/'));
       const isInside = full.startsWith(root + path.sep) && existsSync(full) && statSync(full).isFile();
-      if (isInside && !out.some((o) => o.name === name))
+      if (isInside && !out.some((file) => file.name === name))
         out.push({ name, bytes: new Uint8Array(readFileSync(full)) });
     }
   }
   return out;
 }
 
-/**
- * What a file names beside itself: buffers and pictures of a .gltf, materials and pictures of an .obj,
- * pictures of a .dae.
- */
-function namedBy(name: string, text: string): string[] {
-  if (/\.gltf$/i.test(name))
-    return [...text.matchAll(/"uri"\s*:\s*"((?!data:)[^"]+)"/g)].map((m) => decodeUri(m[1]));
-  if (/\.obj$/i.test(name)) return [...text.matchAll(/^\s*mtllib\s+(.+?)\s*$/gm)].map((m) => m[1]);
-  if (/\.mtl$/i.test(name)) return [...text.matchAll(/^\s*map_Kd\s+(?:.*\s)?(\S+)\s*$/gm)].map((m) => m[1]);
-  if (/\.dae$/i.test(name))
-    return [...text.matchAll(/<init_from>\s*(?:<ref>\s*)?([^<#][^<]*?)\s*</g)].map((m) => decodeUri(m[1]));
-  return [];
-}
-
-function decodeUri(uri: string): string {
-  try {
-    return decodeURIComponent(uri);
-  } catch {
-    return uri;
-  }
-}
+const isText = (bytes: Uint8Array) => !bytes.subarray(0, 512).includes(0);

@@ -31,31 +31,31 @@ export function junitOf(audits: readonly AuditedFile[], brief: Brief): string {
     return element;
   };
   for (const { file, open, waived } of audits) {
-    const of = (check: string) => open.filter((f) => f.check === check);
-    const isFailed = (check: string) => of(check).some((f) => f.gravity === 'stops');
+    const of = (check: string) => open.filter((finding) => finding.check === check);
+    const isFailed = (check: string) => of(check).some((finding) => finding.gravity === 'stops');
     const suite = add(root, 'testsuite', {
       name: file,
       tests: CHECKS.length,
-      failures: CHECKS.filter((c) => isFailed(c.id)).length,
+      failures: CHECKS.filter((check) => isFailed(check.id)).length,
       errors: 0,
     });
     for (const check of CHECKS) {
       const test = add(suite, 'testcase', { classname: check.room, name: check.title });
-      const stops = of(check.id).filter((f) => f.gravity === 'stops');
-      const told = of(check.id).filter((f) => f.gravity !== 'stops');
-      const mine = waived.filter((w) => w.finding.check === check.id);
+      const stops = of(check.id).filter((finding) => finding.gravity === 'stops');
+      const told = of(check.id).filter((finding) => finding.gravity !== 'stops');
+      const mine = waived.filter((item) => item.finding.check === check.id);
       if (stops.length > 0)
         add(
           test,
           'failure',
           { message: stops[0].message, type: check.id },
-          stops.map((f) => f.message).join('\n'),
+          stops.map((stop) => stop.message).join('\n'),
         );
       else if (brief.checks?.[check.id] === 'off')
         add(test, 'skipped', { message: 'the brief does not ask it' });
       else if (mine.length > 0)
         add(test, 'skipped', { message: `waived by ${mine[0].waiver.by}: ${mine[0].waiver.reason}` });
-      if (told.length > 0) add(test, 'system-out', {}, told.map((f) => f.message).join('\n'));
+      if (told.length > 0) add(test, 'system-out', {}, told.map((finding) => finding.message).join('\n'));
     }
   }
   return `<?xml version="1.0" encoding="UTF-8"?>\n${new XMLSerializer().serializeToString(doc)}\n`;

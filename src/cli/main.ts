@@ -5,8 +5,8 @@
 import { run } from './run';
 
 // A reader that has seen enough (“… | head”) closes the pipe; that is no fault.
-process.stdout.on('error', (e: NodeJS.ErrnoException) => {
-  if (e.code === 'EPIPE') process.exit();
-  throw e;
+process.stdout.on('error', (exception: NodeJS.ErrnoException) => {
+  if (exception.code === 'EPIPE') process.exit();
+  throw exception;
 });
 process.exitCode = run(process.argv.slice(2));

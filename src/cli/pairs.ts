@@ -4,12 +4,12 @@ import type { Skeleton } from '../core/anatomy/skeleton';
 
 /** One row a rule: the bones by name, what becomes of them, how sure that is and why. */
 export function pairRows(source: Skeleton, target: Skeleton, crosswalk: Crosswalk) {
-  return crosswalk.map((r) => ({
-    source: [source.bones[r.source].name],
-    target: targetsOf(r).map((t) => target.bones[t].name),
-    rule: r.kind,
-    confidence: Number(r.confidence.toFixed(3)),
-    reasons: r.reasons,
-    ...(r.other === undefined ? {} : { other: target.bones[r.other].name }),
+  return crosswalk.map((rule) => ({
+    source: [source.bones[rule.source].name],
+    target: targetsOf(rule).map((otherTarget) => target.bones[otherTarget].name),
+    rule: rule.kind,
+    confidence: Number(rule.confidence.toFixed(3)),
+    reasons: rule.reasons,
+    ...(rule.other === undefined ? {} : { other: target.bones[rule.other].name }),
   }));
 }

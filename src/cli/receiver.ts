@@ -14,7 +14,7 @@ export function receiverOf(name: string): Receiver {
   const known = receiverById(name);
   if (!known)
     throw new UsageError(
-      `There is no receiver “${name}”; choose one of ${RECEIVERS.map((r) => r.id).join(', ')}, or a .json file.`,
+      `There is no receiver “${name}”; choose one of ${RECEIVERS.map((receiver) => receiver.id).join(', ')}, or a .json file.`,
     );
   return known;
 }
@@ -57,7 +57,7 @@ export function arrivalText({ title }: Receiver, { said, deviation }: ArrivalRep
   const length = (x: number) => `${x.toPrecision(3)} ${unitSign(deviation.unit)}`;
   return [
     `${title} holds it so: largest difference ${length(deviation.max)}, ${length(deviation.rms)} in the mean.`,
-    ...said.map((s) => `  ${s.text}`),
+    ...said.map((item) => `  ${item.text}`),
     ...(said.length === 0 ? ['  It takes everything as it is.'] : []),
   ];
 }

@@ -1,6 +1,6 @@
 /** A call of `bough`, from its words to its exit code. */
 import { RemedyError } from '../core/contracts/remedy';
-import { READS, WRITES } from '../core/formats';
+import { READS, WRITTEN_FORMATS } from '../core/formats';
 import { WriteError } from '../core/formats';
 import { ReadError } from '../core/formats/errors';
 import { type Command, READING, parseCall, print, usageOf } from './command';
@@ -37,7 +37,7 @@ function usage(): string {
   return [
     ...COMMANDS.map(usageOf),
     '',
-    `FILE: ${READS.join(' ')}    OUT: ${WRITES.map((w) => `.${w}`).join(' ')}`,
+    `FILE: ${READS.join(' ')}    OUT: ${WRITTEN_FORMATS.map(({ writer }) => `.${writer.ending}`).join(' ')}`,
     `${reading.join('  and  ')}   for files that do not say their unit or axes`,
     `--scale ${scale.value}   takes every file so many times as large`,
   ].join('\n');
@@ -50,7 +50,7 @@ export function run([name, ...args]: readonly string[]): number {
     return name === undefined ? 2 : 0;
   }
   try {
-    const command = COMMANDS.find((c) => c.name === name);
+    const command = COMMANDS.find((command) => command.name === name);
     if (!command) throw new UsageError(`There is no command “${name}”; “bough help” lists them.`);
     const { given, positionals } = parseCall(command, args);
     return command.run(given, positionals);

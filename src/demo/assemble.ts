@@ -47,7 +47,7 @@ const MATERIALS: readonly JsonObject[] = [
     }) as JsonObject,
 );
 
-const materialIndex = (name: string) => MATERIALS.findIndex((m) => m.name === name);
+const materialIndex = (name: string) => MATERIALS.findIndex((json) => json.name === name);
 
 /** A mesh from cages; `joints` orders the bones, null for a rigid prop. Polygons are grouped by material. */
 export function meshOf(
@@ -59,30 +59,31 @@ export function meshOf(
   const points: number[] = [];
   const rows: [number, number][][] = [];
   const faces: { corners: number[]; material: string }[] = [];
-  const slot = new Map(joints?.map((j, i) => [j, i]) ?? []);
+  const slot = new Map(joints?.map((joint, i) => [joint, i]) ?? []);
   for (const part of parts) {
     let cage = part.cage;
     for (let k = 0; k < part.steps; k++) cage = subdivide(cage);
     const start = points.length / 3;
     const places = part.onto ? settleOnce(cage, part.onto) : cage.points;
     places.forEach((place, i) => {
-      const q = part.floor === undefined ? place : [place[0], Math.max(part.floor, place[1]), place[2]];
-      points.push(Math.abs(q[0]) < 1e-7 ? 0 : q[0], q[1], q[2]);
-      rows.push(Object.entries(cage.weights[i]).map(([b, w]) => [slot.get(b) ?? 0, w]));
+      const rotation =
+        part.floor === undefined ? place : [place[0], Math.max(part.floor, place[1]), place[2]];
+      points.push(Math.abs(rotation[0]) < 1e-7 ? 0 : rotation[0], rotation[1], rotation[2]);
+      rows.push(Object.entries(cage.weights[i]).map(([key, weight]) => [slot.get(key) ?? 0, weight]));
     });
-    for (const f of cage.faces)
-      faces.push({ corners: f.corners.map((c) => c + start), material: f.material });
+    for (const face of cage.faces)
+      faces.push({ corners: face.corners.map((corner) => corner + start), material: face.material });
   }
   const positions = Float32Array.from(points);
-  const materials = [...new Set(faces.map((f) => f.material))];
+  const materials = [...new Set(faces.map((face) => face.material))];
   faces.sort((a, b) => materials.indexOf(a.material) - materials.indexOf(b.material));
   const offsets = Uint32Array.from({ length: faces.length + 1 }, (_, i) => i * 4);
-  const corners = Uint32Array.from(faces.flatMap((f) => f.corners));
+  const corners = Uint32Array.from(faces.flatMap((face) => face.corners));
   const count = positions.length / 3;
   const uv = new Float32Array(count * 2);
-  for (let v = 0; v < count; v++) {
-    uv[v * 2] = 0.5 + positions[v * 3] / 2;
-    uv[v * 2 + 1] = 1 - positions[v * 3 + 1] / 2;
+  for (let vertex = 0; vertex < count; vertex++) {
+    uv[vertex * 2] = 0.5 + positions[vertex * 3] / 2;
+    uv[vertex * 2 + 1] = 1 - positions[vertex * 3 + 1] / 2;
   }
   const attribute = (data: Float32Array, size: number): Attribute => ({
     data,
@@ -96,14 +97,14 @@ export function meshOf(
     TEXCOORD_0: attribute(uv, 2),
   };
   let polygonStart = 0;
-  const pieces = materials.map((m): Piece => {
-    const polygonCount = faces.filter((f) => f.material === m).length;
+  const pieces = materials.map((material): Piece => {
+    const polygonCount = faces.filter((face) => face.material === material).length;
     const piece = {
       vertexStart: 0,
       vertexCount: count,
       polygonStart,
       polygonCount,
-      material: materialIndex(m),
+      material: materialIndex(material),
       attributes: Object.keys(attributes),
       mode: 4,
     };
@@ -128,7 +129,10 @@ const known = new Map<string, Point[]>();
 
 /** The same cage on the same kind of solid settles the same: two sailors share the drawing of one body. */
 function settleOnce(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
-  const sum = cage.points.reduce((s, p, i) => s + (i % 97) * (p[0] + 3 * p[1] + 7 * p[2]), 0);
+  const sum = cage.points.reduce(
+    (sum, point, i) => sum + (i % 97) * (point[0] + 3 * point[1] + 7 * point[2]),
+    0,
+  );
   const key = [onto.solid.length, onto.share, cage.points.length, sum].join(':');
   let places = known.get(key);
   if (!places) {
@@ -146,27 +150,27 @@ function settle(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
   const draw = (p: Point) => drawn(onto.solid, p, onto.offset, onto.share, onto.farthest);
   let places = cage.points.map(draw);
   const neighbours = places.map(() => new Set<number>());
-  for (const f of cage.faces)
-    f.corners.forEach((c, k) => {
-      const d = f.corners[(k + 1) % f.corners.length];
-      neighbours[c].add(d);
-      neighbours[d].add(c);
+  for (const face of cage.faces)
+    face.corners.forEach((corner, k) => {
+      const d = face.corners[(k + 1) % face.corners.length];
+      neighbours[corner].add(d);
+      neighbours[d].add(corner);
     });
   for (let round = 0; round < 2; round++) {
-    places = places.map((p, i) => {
+    places = places.map((place, i) => {
       const around = [...neighbours[i]];
       const middle = Math.abs(cage.points[i][0]) < 1e-9;
-      const mean = [0, 1, 2].map((k) => around.reduce((s, j) => s + places[j][k], 0) / around.length);
+      const mean = [0, 1, 2].map((k) => around.reduce((sum, j) => sum + places[j][k], 0) / around.length);
       const q: Point = [
-        middle ? 0 : p[0] + 0.45 * (mean[0] - p[0]),
-        p[1] + 0.45 * (mean[1] - p[1]),
-        p[2] + 0.45 * (mean[2] - p[2]),
+        middle ? 0 : place[0] + 0.45 * (mean[0] - place[0]),
+        place[1] + 0.45 * (mean[1] - place[1]),
+        place[2] + 0.45 * (mean[2] - place[2]),
       ];
-      const r = draw(q);
+      const row = draw(q);
       // Halves keep clear of each other, so that the two thighs never meet.
-      if (middle) return [0, r[1], r[2]];
-      if (Math.abs(r[0]) < 0.0015) return [Math.sign(cage.points[i][0]) * 0.0015, r[1], r[2]];
-      return r;
+      if (middle) return [0, row[1], row[2]];
+      if (Math.abs(row[0]) < 0.0015) return [Math.sign(cage.points[i][0]) * 0.0015, row[1], row[2]];
+      return row;
     });
   }
   return places;
@@ -175,28 +179,28 @@ function settle(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
 /** Normals of points: the area normals of their polygons, summed. */
 export function normalsOf(positions: Float32Array, offsets: Uint32Array, corners: Uint32Array): Float32Array {
   const out = new Float32Array(positions.length);
-  for (let p = 0; p + 1 < offsets.length; p++) {
+  for (let point = 0; point + 1 < offsets.length; point++) {
     let x = 0;
     let y = 0;
     let z = 0;
-    for (let k = offsets[p]; k < offsets[p + 1]; k++) {
+    for (let k = offsets[point]; k < offsets[point + 1]; k++) {
       const a = corners[k] * 3;
-      const b = corners[k + 1 === offsets[p + 1] ? offsets[p] : k + 1] * 3;
+      const b = corners[k + 1 === offsets[point + 1] ? offsets[point] : k + 1] * 3;
       x += (positions[a + 1] - positions[b + 1]) * (positions[a + 2] + positions[b + 2]);
       y += (positions[a + 2] - positions[b + 2]) * (positions[a] + positions[b]);
       z += (positions[a] - positions[b]) * (positions[a + 1] + positions[b + 1]);
     }
-    for (let k = offsets[p]; k < offsets[p + 1]; k++) {
+    for (let k = offsets[point]; k < offsets[point + 1]; k++) {
       out[corners[k] * 3] += x;
       out[corners[k] * 3 + 1] += y;
       out[corners[k] * 3 + 2] += z;
     }
   }
   for (let i = 0; i < out.length; i += 3) {
-    const l = Math.hypot(out[i], out[i + 1], out[i + 2]) || 1;
-    out[i] /= l;
-    out[i + 1] /= l;
-    out[i + 2] /= l;
+    const length = Math.hypot(out[i], out[i + 1], out[i + 2]) || 1;
+    out[i] /= length;
+    out[i + 1] /= length;
+    out[i + 2] /= length;
   }
   return out;
 }
@@ -209,14 +213,14 @@ export function skeletonNodes(skeleton: Skeleton): SceneNode[] {
 /** A skin over bones given by name. */
 export function skinOf(name: string, nodes: readonly SceneNode[], joints: readonly string[]): Skin {
   const world = restWorld(nodes);
-  const list = joints.map((j) => nodes.findIndex((n) => n.name === j));
+  const list = joints.map((joint) => nodes.findIndex((node) => node.name === joint));
   const inverseBinds = new Float32Array(list.length * 16);
   list.forEach((n, i) => inverseBinds.set(inverseOr(world, n * 16), i * 16));
   return {
     name,
     joints: list,
     inverseBinds,
-    skeleton: nodes.findIndex((n) => n.kind === 'bone' && n.parent < 0),
+    skeleton: nodes.findIndex((node) => node.kind === 'bone' && node.parent < 0),
   };
 }
 
@@ -239,7 +243,7 @@ export function characterOf(
       materials: MATERIALS,
       textures: [{ source: 0, sampler: 0 }],
       samplers: [{ magFilter: 9729, minFilter: 9987, wrapS: 10497, wrapT: 10497 }],
-      scenes: [{ json: { name }, roots: nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }],
+      scenes: [{ json: { name }, roots: nodes.flatMap((node, i) => (node.parent < 0 ? [i] : [])) }],
     },
     source: { format: 'made here', generator: 'Young Bough', unitMetres: 1, files: [] },
     notes: [],
@@ -252,9 +256,9 @@ export function plainMaterials(
   materials: readonly JsonObject[],
   colours: Readonly<Record<string, number[]>> = {},
 ): JsonObject[] {
-  return materials.map((m) => {
-    const { baseColorTexture: _picture, ...pbr } = m.pbrMetallicRoughness as JsonObject;
-    const colour = colours[String(m.name)];
-    return { ...m, pbrMetallicRoughness: colour ? { ...pbr, baseColorFactor: colour } : pbr };
+  return materials.map((material) => {
+    const { baseColorTexture: _picture, ...pbr } = material.pbrMetallicRoughness as JsonObject;
+    const colour = colours[String(material.name)];
+    return { ...material, pbrMetallicRoughness: colour ? { ...pbr, baseColorFactor: colour } : pbr };
   });
 }

@@ -7,9 +7,9 @@ import { CageBuilder, type Point, type Weights } from './cage';
 import { type Solid, blend, bothSides, ellipsoid, pressed, roundCone } from './solid';
 
 export const joint = (name: string): Point => {
-  const b = QUAY.bones.find((x) => x.name === name);
-  if (!b) throw new Error(`The Quay skeleton has no ${name}.`);
-  return b.place;
+  const bone = QUAY.bones.find((otherBone) => otherBone.name === name);
+  if (!bone) throw new Error(`The Quay skeleton has no ${name}.`);
+  return bone.place;
 };
 
 /** Columns of half a trunk ring, front middle over the left to back middle, in degrees from the front. */
@@ -31,13 +31,20 @@ export interface TrunkRing {
 /**
  * Half a ring of a trunk: an ellipse with half width a and half depth b; `square` above 2 fills its corners.
  */
-export function trunkRing(cage: CageBuilder, r: TrunkRing, columns: readonly number[] = COLUMNS): number[] {
+export function trunkRing(
+  cage: CageBuilder,
+  ring: TrunkRing,
+  columns: readonly number[] = COLUMNS,
+): number[] {
   return columns.map((deg, k) => {
     const [s, c] = [Math.sin(rad(deg)), Math.cos(rad(deg))];
-    const n = r.square ?? 2.2;
-    const f = (Math.abs(s) ** n + Math.abs(c) ** n) ** (-1 / n);
-    const x = deg === 0 || deg === 180 ? 0 : r.a * s * f;
-    return cage.point([x, r.y, r.z + r.b * c * f], r.side && k >= 2 && k <= 6 ? r.side : r.weights);
+    const square = ring.square ?? 2.2;
+    const f = (Math.abs(s) ** square + Math.abs(c) ** square) ** (-1 / square);
+    const x = deg === 0 || deg === 180 ? 0 : ring.a * s * f;
+    return cage.point(
+      [x, ring.y, ring.z + ring.b * c * f],
+      ring.side && k >= 2 && k <= 6 ? ring.side : ring.weights,
+    );
   });
 }
 
@@ -102,9 +109,9 @@ const ARM_ANGLES = [28, 59, 90, 121, 152, 208, 239, 270, 301, 332];
 
 /** A ring of ten around the arm: five above from front to back, five below from back to front. */
 export function armRing(cage: CageBuilder, x: number, r: number, weights: Weights): number[] {
-  const t = Math.min(1, Math.max(0, (x - 0.182) / (0.735 - 0.182)));
-  const y = 1.438 - 0.004 * t;
-  const z = -0.018 + 0.006 * t - 0.02 * Math.sin(Math.PI * Math.min(1, t)) * 0.5;
+  const share = Math.min(1, Math.max(0, (x - 0.182) / (0.735 - 0.182)));
+  const y = 1.438 - 0.004 * share;
+  const z = -0.018 + 0.006 * share - 0.02 * Math.sin(Math.PI * Math.min(1, share)) * 0.5;
   return ARM_ANGLES.map((deg) =>
     cage.point([x, y + r * Math.sin(rad(deg)), z + r * Math.cos(rad(deg))], weights),
   );
@@ -115,12 +122,14 @@ export const armHole = (lower: readonly number[], upper: readonly number[]): num
   [2, 3, 4, 5, 6].map((k) => upper[k]).concat([6, 5, 4, 3, 2].map((k) => lower[k]));
 
 function hand(cage: CageBuilder, wristRing: readonly number[], material: string): void {
-  const flat = (x: number, y: number, z: number, w: number, h: number, weights: Weights) =>
+  const flat = (x: number, y: number, z: number, weight: number, h: number, weights: Weights) =>
     [0, 1, 2, 3, 4]
-      .map((k) => cage.point([x, y + h * (k === 0 || k === 4 ? 0.75 : 1), z + w - (w * k) / 2], weights))
+      .map((k) =>
+        cage.point([x, y + h * (k === 0 || k === 4 ? 0.75 : 1), z + weight - (weight * k) / 2], weights),
+      )
       .concat(
         [4, 3, 2, 1, 0].map((k) =>
-          cage.point([x, y - h * (k === 0 || k === 4 ? 0.75 : 1), z + w - (w * k) / 2], weights),
+          cage.point([x, y - h * (k === 0 || k === 4 ? 0.75 : 1), z + weight - (weight * k) / 2], weights),
         ),
       );
   const wrist = flat(0.735, 1.434, -0.012, 0.029, 0.021, { wrist_twist_lt: 0.5, hand_lt: 0.5 });
@@ -131,8 +140,8 @@ function hand(cage: CageBuilder, wristRing: readonly number[], material: string)
   [0, 1, 2, 3, 4].forEach((k) => {
     const dx = [-0.002, 0.006, 0.007, 0.001, -0.012][k];
     for (const i of [k, 9 - k]) {
-      const p = cage.points[knuckles[i]];
-      cage.points[knuckles[i]] = [p[0] + dx, p[1], p[2]];
+      const point = cage.points[knuckles[i]];
+      cage.points[knuckles[i]] = [point[0] + dx, point[1], point[2]];
     }
   });
   cage.bridge(wrist, wristRing, material);
@@ -154,13 +163,17 @@ function finger(
   let ring: readonly number[] = [knuckles[k], knuckles[k + 1], knuckles[8 - k], knuckles[9 - k]];
   const [a, b, c] = [1, 2, 3].map((i) => joint(`${name}_${i}_lt`));
   const d: Point = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
-  const l = Math.hypot(...d);
+  const length = Math.hypot(...d);
   const last = { point: 0.021, long: 0.022, ring: 0.021, small: 0.018 }[name] as number;
-  const tip: Point = [c[0] + (d[0] / l) * last, c[1] + (d[1] / l) * last, c[2] + (d[2] / l) * last];
-  const along = (p: Point, q: Point, t: number): Point => [
-    p[0] + (q[0] - p[0]) * t,
-    p[1] + (q[1] - p[1]) * t,
-    p[2] + (q[2] - p[2]) * t,
+  const tip: Point = [
+    c[0] + (d[0] / length) * last,
+    c[1] + (d[1] / length) * last,
+    c[2] + (d[2] / length) * last,
+  ];
+  const along = (p: Point, q: Point, share: number): Point => [
+    p[0] + (q[0] - p[0]) * share,
+    p[1] + (q[1] - p[1]) * share,
+    p[2] + (q[2] - p[2]) * share,
   ];
   const w = (i: number, x: number): Weights =>
     i === 0
@@ -216,8 +229,8 @@ function thumb(cage: CageBuilder, root: readonly number[], material: string): vo
       [-1, 1],
       [-1, -1],
       [1, -1],
-    ].map(([s, u]) =>
-      cage.point([at[0] + side[0] * s * r, at[1] + u * r, at[2] + side[2] * s * r] as const, weights),
+    ].map(([s, share]) =>
+      cage.point([at[0] + side[0] * s * r, at[1] + share * r, at[2] + side[2] * s * r] as const, weights),
     );
     cage.bridge(next, ring, material);
     ring = next;
@@ -248,12 +261,12 @@ export function leg(
 ): number[] {
   let ring = top;
   let first: number[] = [];
-  for (const r of LEG) {
-    if (r.y > from) continue;
+  for (const row of LEG) {
+    if (row.y > from) continue;
     const next = LEG_ANGLES.map((deg) =>
       cage.point(
-        [r.x + (r.rx + swell) * Math.sin(rad(deg)), r.y, r.z + (r.rz + swell) * Math.cos(rad(deg))],
-        r.weights,
+        [row.x + (row.rx + swell) * Math.sin(rad(deg)), row.y, row.z + (row.rz + swell) * Math.cos(rad(deg))],
+        row.weights,
       ),
     );
     if (ring) cage.bridge(next, ring, material);
@@ -309,7 +322,7 @@ export function leg(
     4,
     2,
     material,
-    (u) => [inner[0] + (outer[0] - inner[0]) * u, 0.022, 0.176 + swell * 0.8],
+    (share) => [inner[0] + (outer[0] - inner[0]) * share, 0.022, 0.176 + swell * 0.8],
     { toe_lt: 1 },
     false,
   );
@@ -339,21 +352,21 @@ const HEAD: readonly TrunkRing[] = [
 /** The left half of the body; the mirror image is added by the caller. */
 export function bodyCage(): CageBuilder {
   const cage = new CageBuilder();
-  const rings = TRUNK.map((r) => trunkRing(cage, r));
+  const rings = TRUNK.map((ring) => trunkRing(cage, ring));
   for (let i = 1; i < rings.length; i++)
     cage.bridge(rings[i - 1], rings[i], 'knit', false, (k) => i === rings.length - 1 && k >= 2 && k <= 5);
   // Arm and hand.
   let ring = armHole(rings[rings.length - 2], rings[rings.length - 1]);
-  for (const a of ARM) {
-    const next = armRing(cage, a.x, a.r, a.weights);
+  for (const otherRing of ARM) {
+    const next = armRing(cage, otherRing.x, otherRing.r, otherRing.weights);
     cage.bridge(next, ring, 'knit');
     ring = next;
   }
   hand(cage, ring, 'skin');
   // Neck and head.
   let below = rings[rings.length - 1];
-  for (const [i, r] of HEAD.entries()) {
-    const next = trunkRing(cage, r, i > 2 ? FACE_COLUMNS : COLUMNS);
+  for (const [i, ring] of HEAD.entries()) {
+    const next = trunkRing(cage, ring, i > 2 ? FACE_COLUMNS : COLUMNS);
     cage.bridge(below, next, i < 1 ? 'knit' : 'skin', false);
     below = next;
   }
@@ -426,9 +439,9 @@ export function bodySolid(): Solid {
     roundCone([0.104, 0.04, -0.048], [0.11, 0.03, 0.09], 0.038, 0.03),
     ellipsoid([0.111, 0.026, 0.115], [0.047, 0.026, 0.06]),
   );
-  const digits = ['point', 'long', 'ring', 'small'].map((f) => {
-    const s = f === 'small' ? 0.86 : 1;
-    const [a, b, c] = [1, 2, 3].map((i) => joint(`${f}_${i}_lt`));
+  const digits = ['point', 'long', 'ring', 'small'].map((file) => {
+    const s = file === 'small' ? 0.86 : 1;
+    const [a, b, c] = [1, 2, 3].map((i) => joint(`${file}_${i}_lt`));
     const tip: Point = [
       c[0] + (c[0] - b[0]) * 0.62,
       c[1] + (c[1] - b[1]) * 0.62,

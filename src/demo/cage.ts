@@ -38,10 +38,10 @@ export class CageBuilder implements Cage {
     closed = true,
     skip: (k: number) => boolean = () => false,
   ): void {
-    const n = lower.length;
-    for (let k = 0; k < (closed ? n : n - 1); k++) {
+    const count = lower.length;
+    for (let k = 0; k < (closed ? count : count - 1); k++) {
       if (skip(k)) continue;
-      const l = (k + 1) % n;
+      const l = (k + 1) % count;
       this.face([lower[k], lower[l], upper[l], upper[k]], material);
     }
   }
@@ -51,25 +51,25 @@ export class CageBuilder implements Cage {
    */
   fill(
     ring: readonly number[],
-    w: number,
+    weight: number,
     h: number,
     material: string,
-    inside: (u: number, v: number) => Point,
+    inside: (share: number, vertex: number) => Point,
     weights: Weights,
     outward: boolean,
   ): void {
-    const grid: number[][] = Array.from({ length: h + 1 }, () => new Array<number>(w + 1).fill(-1));
+    const grid: number[][] = Array.from({ length: h + 1 }, () => new Array<number>(weight + 1).fill(-1));
     let k = 0;
-    for (let i = 0; i <= w; i++) grid[0][i] = ring[k++];
-    for (let j = 1; j <= h; j++) grid[j][w] = ring[k++];
-    for (let i = w - 1; i >= 0; i--) grid[h][i] = ring[k++];
+    for (let i = 0; i <= weight; i++) grid[0][i] = ring[k++];
+    for (let j = 1; j <= h; j++) grid[j][weight] = ring[k++];
+    for (let i = weight - 1; i >= 0; i--) grid[h][i] = ring[k++];
     for (let j = h - 1; j >= 1; j--) grid[j][0] = ring[k++];
     for (let j = 1; j < h; j++)
-      for (let i = 1; i < w; i++) grid[j][i] = this.point(inside(i / w, j / h), weights);
+      for (let i = 1; i < weight; i++) grid[j][i] = this.point(inside(i / weight, j / h), weights);
     for (let j = 0; j < h; j++) {
-      for (let i = 0; i < w; i++) {
-        const q = [grid[j][i], grid[j][i + 1], grid[j + 1][i + 1], grid[j + 1][i]];
-        this.face(outward ? q : q.reverse(), material);
+      for (let i = 0; i < weight; i++) {
+        const rotation = [grid[j][i], grid[j][i + 1], grid[j + 1][i + 1], grid[j + 1][i]];
+        this.face(outward ? rotation : rotation.reverse(), material);
       }
     }
   }
@@ -78,38 +78,42 @@ export class CageBuilder implements Cage {
 /** The cage and its mirror image at x = 0, joined along the middle. Sides in bone names are exchanged. */
 export function mirror(cage: Cage, other: (bone: string) => string): Cage {
   const out = new CageBuilder();
-  cage.points.forEach((p, i) => out.point(Math.abs(p[0]) < 1e-9 ? [0, p[1], p[2]] : p, cage.weights[i]));
-  const twin = cage.points.map((p, i) => {
-    const flipped = Object.fromEntries(Object.entries(cage.weights[i]).map(([b, w]) => [other(b), w]));
-    if (Math.abs(p[0]) < 1e-9) {
+  cage.points.forEach((point, i) =>
+    out.point(Math.abs(point[0]) < 1e-9 ? [0, point[1], point[2]] : point, cage.weights[i]),
+  );
+  const twin = cage.points.map((point, i) => {
+    const flipped = Object.fromEntries(
+      Object.entries(cage.weights[i]).map(([key, weight]) => [other(key), weight]),
+    );
+    if (Math.abs(point[0]) < 1e-9) {
       out.weights[i] = halve(cage.weights[i], flipped);
       return i;
     }
-    return out.point([-p[0], p[1], p[2]], flipped);
+    return out.point([-point[0], point[1], point[2]], flipped);
   });
-  for (const f of cage.faces) {
-    out.face([...f.corners], f.material);
-    out.face(f.corners.map((c) => twin[c]).reverse(), f.material);
+  for (const face of cage.faces) {
+    out.face([...face.corners], face.material);
+    out.face(face.corners.map((corner) => twin[corner]).reverse(), face.material);
   }
   return out;
 }
 
 function halve(a: Weights, b: Weights): Weights {
   const out: Record<string, number> = {};
-  for (const w of [a, b]) for (const [k, x] of Object.entries(w)) out[k] = (out[k] ?? 0) + x / 2;
+  for (const w of [a, b]) for (const [key, x] of Object.entries(w)) out[key] = (out[key] ?? 0) + x / 2;
   return out;
 }
 
 /** Two cages in one. */
 export function joinCharacters(cages: readonly Cage[]): Cage {
   const out = new CageBuilder();
-  for (const c of cages) {
+  for (const cage of cages) {
     const start = out.points.length;
-    c.points.forEach((p, i) => out.point(p, c.weights[i]));
-    for (const f of c.faces)
+    cage.points.forEach((point, i) => out.point(point, cage.weights[i]));
+    for (const face of cage.faces)
       out.face(
-        f.corners.map((k) => k + start),
-        f.material,
+        face.corners.map((k) => k + start),
+        face.material,
       );
   }
   return out;
@@ -120,46 +124,47 @@ export function joinCharacters(cages: readonly Cage[]): Cage {
  * masks as places, so that a half-and-half ring spreads evenly over a joint.
  */
 export function subdivide(cage: Cage): Cage {
-  const bones = [...new Set(cage.weights.flatMap((w) => Object.keys(w)))];
-  const old = cage.points.map((p, i) =>
-    Float64Array.from([...p, ...bones.map((b) => cage.weights[i][b] ?? 0)]),
+  const bones = [...new Set(cage.weights.flatMap((weight) => Object.keys(weight)))];
+  const old = cage.points.map((point, i) =>
+    Float64Array.from([...point, ...bones.map((bone) => cage.weights[i][bone] ?? 0)]),
   );
   const width = 3 + bones.length;
   const rows: Float64Array[] = old.map(() => new Float64Array(width));
-  const faceRow = cage.faces.map((f) => {
-    const r = new Float64Array(width);
-    for (const c of f.corners) add(r, old[c], 1 / f.corners.length);
-    return r;
+  const faceRow = cage.faces.map((face) => {
+    const row = new Float64Array(width);
+    for (const corner of face.corners) add(row, old[corner], 1 / face.corners.length);
+    return row;
   });
-  const faceIndex = faceRow.map((r) => rows.push(r) - 1);
+  const faceIndex = faceRow.map((row) => rows.push(row) - 1);
   const edges = edgesOf(cage);
-  for (const e of edges.values()) {
-    const r = new Float64Array(width);
-    const isBorder = e.faces.length !== 2;
-    add(r, old[e.a], isBorder ? 0.5 : 0.25);
-    add(r, old[e.b], isBorder ? 0.5 : 0.25);
-    if (!isBorder) for (const f of e.faces) add(r, faceRow[f], 0.25);
-    e.index = rows.push(r) - 1;
+  for (const edge of edges.values()) {
+    const row = new Float64Array(width);
+    const isBorder = edge.faces.length !== 2;
+    add(row, old[edge.a], isBorder ? 0.5 : 0.25);
+    add(row, old[edge.b], isBorder ? 0.5 : 0.25);
+    if (!isBorder) for (const face of edge.faces) add(row, faceRow[face], 0.25);
+    edge.index = rows.push(row) - 1;
   }
   moveOldPoints(cage, old, faceRow, edges, rows);
-  const faces = cage.faces.flatMap((f, fi) =>
-    f.corners.map((c, k) => {
-      const m = f.corners.length;
-      const edge = (other: number) => (edges.get(keyOf(c, f.corners[other % m], old.length)) as Edge).index;
-      return { corners: [c, edge(k + 1), faceIndex[fi], edge(k + m - 1)], material: f.material };
+  const faces = cage.faces.flatMap((face, fi) =>
+    face.corners.map((corner, k) => {
+      const count = face.corners.length;
+      const edge = (other: number) =>
+        (edges.get(keyOf(corner, face.corners[other % count], old.length)) as Edge).index;
+      return { corners: [corner, edge(k + 1), faceIndex[fi], edge(k + count - 1)], material: face.material };
     }),
   );
   return {
-    points: rows.map((r) => [r[0], r[1], r[2]] as const),
-    weights: rows.map((r) =>
-      Object.fromEntries(bones.flatMap((b, k) => (r[3 + k] > 1e-5 ? [[b, r[3 + k]]] : []))),
+    points: rows.map((row) => [row[0], row[1], row[2]] as const),
+    weights: rows.map((row) =>
+      Object.fromEntries(bones.flatMap((bone, k) => (row[3 + k] > 1e-5 ? [[bone, row[3 + k]]] : []))),
     ),
     faces,
   };
 }
 
-function add(to: Float64Array, from: Float64Array, f: number): void {
-  for (let k = 0; k < to.length; k++) to[k] += from[k] * f;
+function add(to: Float64Array, from: Float64Array, factor: number): void {
+  for (let k = 0; k < to.length; k++) to[k] += from[k] * factor;
 }
 
 interface Edge {
@@ -172,13 +177,13 @@ interface Edge {
 
 function edgesOf(cage: Cage): Map<number, Edge> {
   const edges = new Map<number, Edge>();
-  cage.faces.forEach((f, fi) =>
-    f.corners.forEach((a, k) => {
-      const b = f.corners[(k + 1) % f.corners.length];
-      const key = keyOf(a, b, cage.points.length);
-      const e = edges.get(key);
-      if (e) e.faces.push(fi);
-      else edges.set(key, { a, b, faces: [fi], index: -1 });
+  cage.faces.forEach((face, fi) =>
+    face.corners.forEach((corner, k) => {
+      const b = face.corners[(k + 1) % face.corners.length];
+      const key = keyOf(corner, b, cage.points.length);
+      const edge = edges.get(key);
+      if (edge) edge.faces.push(fi);
+      else edges.set(key, { a: corner, b, faces: [fi], index: -1 });
     }),
   );
   return edges;
@@ -201,35 +206,35 @@ function moveOldPoints(
     border: new Float64Array(width),
     faceCount: 0,
   }));
-  for (const e of edges.values()) {
+  for (const edge of edges.values()) {
     for (const [v, w] of [
-      [e.a, e.b],
-      [e.b, e.a],
+      [edge.a, edge.b],
+      [edge.b, edge.a],
     ]) {
       valence[v]++;
       add(sums[v].edges, old[v], 0.5);
       add(sums[v].edges, old[w], 0.5);
-      if (e.faces.length === 2) continue;
+      if (edge.faces.length === 2) continue;
       rim[v]++;
       add(sums[v].border, old[w], 1);
     }
   }
-  cage.faces.forEach((f, fi) =>
-    f.corners.forEach((c) => {
-      add(sums[c].faces, faceRow[fi], 1);
-      sums[c].faceCount++;
+  cage.faces.forEach((face, fi) =>
+    face.corners.forEach((corner) => {
+      add(sums[corner].faces, faceRow[fi], 1);
+      sums[corner].faceCount++;
     }),
   );
-  for (let v = 0; v < old.length; v++) {
-    if (rim[v] >= 2) {
-      add(rows[v], old[v], 0.75);
-      add(rows[v], sums[v].border, 0.25 / rim[v]);
+  for (let vertex = 0; vertex < old.length; vertex++) {
+    if (rim[vertex] >= 2) {
+      add(rows[vertex], old[vertex], 0.75);
+      add(rows[vertex], sums[vertex].border, 0.25 / rim[vertex]);
       continue;
     }
-    const k = valence[v] || 1;
-    add(rows[v], sums[v].faces, 1 / (k * (sums[v].faceCount || 1)));
-    add(rows[v], sums[v].edges, 2 / (k * k));
-    add(rows[v], old[v], (k - 3) / k);
+    const k = valence[vertex] || 1;
+    add(rows[vertex], sums[vertex].faces, 1 / (k * (sums[vertex].faceCount || 1)));
+    add(rows[vertex], sums[vertex].edges, 2 / (k * k));
+    add(rows[vertex], old[vertex], (k - 3) / k);
   }
 }
 

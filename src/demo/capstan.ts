@@ -170,8 +170,8 @@ const pawl = (): Cage =>
  */
 function rope(): Cage {
   const rings: Cage[] = [];
-  for (let t = 0; t < 4; t++) {
-    const y = 0.4 + t * 0.05;
+  for (let triangle = 0; triangle < 4; triangle++) {
+    const y = 0.4 + triangle * 0.05;
     const n = 40;
     const m = 8;
     const r = 0.023;
@@ -187,7 +187,7 @@ function rope(): Cage {
         );
       });
     });
-    loops.forEach((l, k) => cage.bridge(loops[(k + 1) % n], l, 'oilskin'));
+    loops.forEach((loop, k) => cage.bridge(loops[(k + 1) % n], loop, 'oilskin'));
     rings.push(cage);
   }
   return joinCharacters(rings);
@@ -211,7 +211,7 @@ export function deliveredCapstan(): Character {
   const world = restWorld(bones);
   const inverseBinds = new Float32Array(bones.length * 16);
   for (let i = 0; i < bones.length; i++) inverseBinds.set(inverseOr(world, i * 16), i * 16);
-  const at = (name: string) => bones.findIndex((n) => n.name === name);
+  const at = (name: string) => bones.findIndex((bone) => bone.name === name);
   const character = characterOf('Capstan', [...bones, ...capstanParts(at)], capstanMeshes(at, world), [
     { name: 'capstan', joints: bones.map((_, i) => i), inverseBinds, skeleton: 0 },
   ]);
@@ -298,7 +298,7 @@ function capstanMeshes(at: (bone: string) => number, world: Float64Array): Mesh[
 
 function lower(mesh: Mesh, y: number): Mesh {
   const { POSITION } = mesh.attributes;
-  const data = Float32Array.from(POSITION.data, (v, i) => (i % 3 === 1 ? v - y : v));
+  const data = Float32Array.from(POSITION.data, (value, i) => (i % 3 === 1 ? value - y : value));
   return { ...mesh, attributes: { ...mesh.attributes, POSITION: { ...POSITION, data } } };
 }
 
@@ -317,13 +317,17 @@ function fullTurn(at: number): Channel {
 
 /** The bedplate: its iron on the bed, the brass ring on the barrel. */
 function bed(mesh: Mesh, bed: number, ring: number): Mesh {
-  const p = mesh.attributes.POSITION.data;
+  const array = mesh.attributes.POSITION.data;
   return {
     ...held(mesh, bed),
     influences: influencesFrom(
-      Array.from({ length: mesh.vertexCount }, (_, v) => [
+      Array.from({ length: mesh.vertexCount }, (_, value) => [
         [
-          p[v * 3 + 1] > 0.07 && p[v * 3 + 1] < 0.12 && Math.hypot(p[v * 3], p[v * 3 + 2]) > 0.3 ? ring : bed,
+          array[value * 3 + 1] > 0.07 &&
+          array[value * 3 + 1] < 0.12 &&
+          Math.hypot(array[value * 3], array[value * 3 + 2]) > 0.3
+            ? ring
+            : bed,
           1,
         ] as [number, number],
       ]),
@@ -332,16 +336,20 @@ function bed(mesh: Mesh, bed: number, ring: number): Mesh {
 }
 
 function pawlBound(mesh: Mesh, world: Float64Array, bone: number): Mesh {
-  const p = mesh.attributes.POSITION.data;
-  const n = mesh.attributes.NORMAL.data;
+  const array = mesh.attributes.POSITION.data;
+  const data = mesh.attributes.NORMAL.data;
   const o = bone * 16;
-  const points = new Float32Array(p.length);
-  const normals = new Float32Array(n.length);
-  for (let i = 0; i < p.length; i += 3) {
-    for (let r = 0; r < 3; r++) {
-      points[i + r] =
-        world[o + r] * p[i] + world[o + 4 + r] * p[i + 1] + world[o + 8 + r] * p[i + 2] + world[o + 12 + r];
-      normals[i + r] = world[o + r] * n[i] + world[o + 4 + r] * n[i + 1] + world[o + 8 + r] * n[i + 2];
+  const points = new Float32Array(array.length);
+  const normals = new Float32Array(data.length);
+  for (let i = 0; i < array.length; i += 3) {
+    for (let row = 0; row < 3; row++) {
+      points[i + row] =
+        world[o + row] * array[i] +
+        world[o + 4 + row] * array[i + 1] +
+        world[o + 8 + row] * array[i + 2] +
+        world[o + 12 + row];
+      normals[i + row] =
+        world[o + row] * data[i] + world[o + 4 + row] * data[i + 1] + world[o + 8 + row] * data[i + 2];
     }
   }
   return held(

@@ -17,10 +17,10 @@ const skirt = (y: number) => {
 };
 
 export function coatPlace(chain: number, rank: number): Point {
-  const y = COAT_HEIGHTS[rank];
-  const s = skirt(y);
+  const height = COAT_HEIGHTS[rank];
+  const s = skirt(height);
   const angle = (COAT_CHAINS[chain] * Math.PI) / 180;
-  return [s.a * Math.sin(angle), y, s.z + s.b * Math.cos(angle)];
+  return [s.a * Math.sin(angle), height, s.z + s.b * Math.cos(angle)];
 }
 
 export const coatBone = (chain: number, rank: number) => `coat_${'abcde'[chain]}_${rank + 1}_lt`;
@@ -33,7 +33,7 @@ function skirtWeights(deg: number, y: number): Weights {
   const out: Record<string, number> = {};
   let k = 0;
   while (k < 3 && deg > COAT_CHAINS[k + 1]) k++;
-  const u = Math.min(1, Math.max(0, (deg - COAT_CHAINS[k]) / (COAT_CHAINS[k + 1] - COAT_CHAINS[k])));
+  const fraction = Math.min(1, Math.max(0, (deg - COAT_CHAINS[k]) / (COAT_CHAINS[k + 1] - COAT_CHAINS[k])));
   const hang = Math.min(1, Math.max(0, (0.93 - y) / 0.07));
   if (hang < 1) out.pelvis = 1 - hang;
   const along = Math.max(0, Math.min(2.999, ((0.9 - y) / (0.9 - 0.53)) * 3));
@@ -42,12 +42,12 @@ function skirtWeights(deg: number, y: number): Weights {
   const blendUp = rank > 0 && f < 0.25 ? 0.5 - 2 * f : 0;
   const blendDown = rank < 2 && f > 0.75 ? 2 * (f - 0.75) : 0;
   for (const [chain, share] of [
-    [k, 1 - u],
-    [k + 1, u],
+    [k, 1 - fraction],
+    [k + 1, fraction],
   ] as const) {
     if (share <= 0) continue;
-    const put = (r: number, w: number) => {
-      if (w > 0) out[coatBone(chain, r)] = (out[coatBone(chain, r)] ?? 0) + w * share * hang;
+    const put = (rank: number, weight: number) => {
+      if (weight > 0) out[coatBone(chain, rank)] = (out[coatBone(chain, rank)] ?? 0) + weight * share * hang;
     };
     put(rank, 1 - blendUp - blendDown);
     put(rank - 1, blendUp);
@@ -66,12 +66,12 @@ export function coatCage(): Cage {
   const wear = (i: number, off: number) => {
     cage.points[i] = drawn(solid, cage.points[i], off, 1, 0.2);
   };
-  const rings = TRUNK.slice(1).map((r, i) => {
-    const ring = trunkRing(cage, { ...r, a: r.a + 0.03, b: r.b + 0.03 });
+  const rings = TRUNK.slice(1).map((otherRing, i) => {
+    const ring = trunkRing(cage, { ...otherRing, a: otherRing.a + 0.03, b: otherRing.b + 0.03 });
     const off = [0.03, 0.026, 0.022, 0.02, 0.02, 0.02, 0.019][i];
     ring.forEach((p) => wear(p, off));
-    ring.forEach((p, k) => {
-      if (k === 0 || k === 8) cage.points[p] = [0, cage.points[p][1], cage.points[p][2]];
+    ring.forEach((point, k) => {
+      if (k === 0 || k === 8) cage.points[point] = [0, cage.points[point][1], cage.points[point][2]];
     });
     return ring;
   });
@@ -79,9 +79,9 @@ export function coatCage(): Cage {
     cage.bridge(rings[i - 1], rings[i], 'oilskin', false, (k) => i === rings.length - 1 && k >= 2 && k <= 5);
   // Sleeves, with a returned cuff.
   let ring = armHole(rings[rings.length - 2], rings[rings.length - 1]);
-  for (const a of ARM) {
-    const next = armRing(cage, Math.min(a.x, 0.7), a.r + 0.02, a.weights);
-    next.forEach((p) => wear(p, 0.018 + 0.012 * Math.max(0, (a.x - 0.5) / 0.2)));
+  for (const otherRing of ARM) {
+    const next = armRing(cage, Math.min(otherRing.x, 0.7), otherRing.r + 0.02, otherRing.weights);
+    next.forEach((p) => wear(p, 0.018 + 0.012 * Math.max(0, (otherRing.x - 0.5) / 0.2)));
     cage.bridge(next, ring, 'oilskin');
     ring = next;
   }
@@ -101,8 +101,8 @@ export function coatCage(): Cage {
   ];
   let below = rings[rings.length - 1];
   for (const [i, c] of collar.entries()) {
-    const w: Weights = i === 0 ? { spine_5: 0.6, neck_1: 0.4 } : { spine_5: 0.35, neck_1: 0.65 };
-    const next = trunkRing(cage, { ...c, weights: w });
+    const weights: Weights = i === 0 ? { spine_5: 0.6, neck_1: 0.4 } : { spine_5: 0.35, neck_1: 0.65 };
+    const next = trunkRing(cage, { ...c, weights });
     cage.bridge(below, next, 'oilskin', false);
     below = next;
   }
@@ -162,15 +162,19 @@ export function toggles(): Cage {
 }
 
 /** A rounded box of quads, two by two by two. */
-export function pill(cage: CageBuilder, c: Point, r: Point, weights: Weights, material: string): void {
+export function pill(cage: CageBuilder, c: Point, row: Point, weights: Weights, material: string): void {
   const id = new Map<string, number>();
   const at = (x: number, y: number, z: number) => {
     const key = `${x},${y},${z}`;
     const known = id.get(key);
     if (known !== undefined) return known;
-    const l = Math.hypot(x, y, z) ** 0.6 || 1;
+    const length = Math.hypot(x, y, z) ** 0.6 || 1;
     const i = cage.point(
-      [c[0] + (x / l) * r[0] * 1.2, c[1] + (y / l) * r[1] * 1.2, c[2] + (z / l) * r[2] * 1.2],
+      [
+        c[0] + (x / length) * row[0] * 1.2,
+        c[1] + (y / length) * row[1] * 1.2,
+        c[2] + (z / length) * row[2] * 1.2,
+      ],
       weights,
     );
     id.set(key, i);
@@ -203,8 +207,8 @@ export function pill(cage: CageBuilder, c: Point, r: Point, weights: Weights, ma
               n[1] * s + u[1] * a + v[1] * b,
               n[2] * s + u[2] * a + v[2] * b,
             );
-          const q = [p(i, j), p(i + 1, j), p(i + 1, j + 1), p(i, j + 1)];
-          cage.face(s > 0 ? q : q.reverse(), material);
+          const rotation = [p(i, j), p(i + 1, j), p(i + 1, j + 1), p(i, j + 1)];
+          cage.face(s > 0 ? rotation : rotation.reverse(), material);
         }
       }
     }
@@ -214,31 +218,35 @@ export function pill(cage: CageBuilder, c: Point, r: Point, weights: Weights, ma
 /** A sou'wester: crown, band and a brim that falls long behind. */
 export function capCage(): Cage {
   const cage = new CageBuilder();
-  const w: Weights = { cap: 1 };
+  const weights: Weights = { cap: 1 };
   const brim = (y: number, a: number, b: number, z: number, drop: number, long: number) => {
-    const ring = trunkRing(cage, { y, a, b, z, weights: w });
-    ring.forEach((p, k) => {
-      const [x, py, pz] = cage.points[p];
+    const ring = trunkRing(cage, { y, a, b, z, weights });
+    ring.forEach((point, k) => {
+      const [x, py, pz] = cage.points[point];
       const back = Math.max(0, -Math.cos(([0, 30, 58, 74, 90, 106, 122, 150, 180][k] * Math.PI) / 180));
       const front = Math.max(0, Math.cos(([0, 30, 58, 74, 90, 106, 122, 150, 180][k] * Math.PI) / 180));
-      cage.points[p] = [x, py - drop * (0.45 + 0.55 * back) + drop * 0.55 * front, pz - long * back * back];
+      cage.points[point] = [
+        x,
+        py - drop * (0.45 + 0.55 * back) + drop * 0.55 * front,
+        pz - long * back * back,
+      ];
     });
     return ring;
   };
   const rings = [
-    trunkRing(cage, { y: 1.712, a: 0.083, b: 0.106, z: 0.001, weights: w }),
-    trunkRing(cage, { y: 1.698, a: 0.0855, b: 0.1085, z: 0.001, weights: w }),
+    trunkRing(cage, { y: 1.712, a: 0.083, b: 0.106, z: 0.001, weights }),
+    trunkRing(cage, { y: 1.698, a: 0.0855, b: 0.1085, z: 0.001, weights }),
     brim(1.69, 0.115, 0.138, 0.001, 0.016, 0.02),
     brim(1.684, 0.15, 0.17, 0, 0.045, 0.06),
     brim(1.689, 0.153, 0.173, 0, 0.045, 0.062),
     brim(1.698, 0.117, 0.14, 0.001, 0.014, 0.02),
-    trunkRing(cage, { y: 1.708, a: 0.094, b: 0.117, z: 0.001, weights: w }),
-    trunkRing(cage, { y: 1.725, a: 0.092, b: 0.114, z: 0, weights: w }),
-    trunkRing(cage, { y: 1.75, a: 0.085, b: 0.105, z: -0.002, weights: w }),
-    trunkRing(cage, { y: 1.772, a: 0.066, b: 0.082, z: -0.004, weights: w }),
+    trunkRing(cage, { y: 1.708, a: 0.094, b: 0.117, z: 0.001, weights }),
+    trunkRing(cage, { y: 1.725, a: 0.092, b: 0.114, z: 0, weights }),
+    trunkRing(cage, { y: 1.75, a: 0.085, b: 0.105, z: -0.002, weights }),
+    trunkRing(cage, { y: 1.772, a: 0.066, b: 0.082, z: -0.004, weights }),
   ];
   for (let i = 1; i < rings.length; i++) cage.bridge(rings[i - 1], rings[i], 'oilskin', false);
-  crown(cage, rings[rings.length - 1], 1.786, w, 'oilskin');
+  crown(cage, rings[rings.length - 1], 1.786, weights, 'oilskin');
   return mirror(cage, quayOther);
 }
 
@@ -247,8 +255,8 @@ export function bootsCage(): Cage {
   const cage = new CageBuilder();
   const first = leg(cage, null, 'rubber', 0.013, 0.35);
   const low = (dy: number, swell: number) =>
-    first.map((p) => {
-      const [x, y, z] = cage.points[p];
+    first.map((point) => {
+      const [x, y, z] = cage.points[point];
       return cage.point([0.1 + (x - 0.1) * swell, y + dy, -0.014 + (z + 0.014) * swell], { leg_lower_lt: 1 });
     });
   const rim = low(0.03, 1.07);
@@ -260,8 +268,8 @@ export function bootsCage(): Cage {
   cage.bridge(roll, inner, 'rubber');
   cage.bridge(inner, deep, 'rubber');
   // A flat sole.
-  cage.points.forEach((p, i) => {
-    if (p[1] < 0.004) cage.points[i] = [p[0], 0, p[2]];
+  cage.points.forEach((point, i) => {
+    if (point[1] < 0.004) cage.points[i] = [point[0], 0, point[2]];
   });
   return mirror(cage, quayOther);
 }
@@ -278,7 +286,7 @@ export function eyes(): Cage {
 export function lanternCage(): Cage {
   const cage = new CageBuilder();
   const n = 12;
-  const w: Weights = {};
+  const weights: Weights = {};
   const profile: [number, number, string][] = [
     [0.001, -0.335, 'brass'],
     [0.055, -0.335, 'brass'],
@@ -302,7 +310,7 @@ export function lanternCage(): Cage {
   for (const [r, y, material] of profile) {
     const ring = Array.from({ length: n }, (_, k) => {
       const a = (k / n) * 2 * Math.PI;
-      return cage.point([r * Math.sin(a), y, r * Math.cos(a)], w);
+      return cage.point([r * Math.sin(a), y, r * Math.cos(a)], weights);
     });
     if (below) cage.bridge(below, ring, material);
     below = ring;
@@ -319,7 +327,7 @@ export function lanternCage(): Cage {
         const a = (k * Math.PI) / 2;
         return cage.point(
           [c[0] + d[0] * 0.0028 * Math.cos(a), c[1] + d[1] * 0.0028 * Math.cos(a), 0.0028 * Math.sin(a)],
-          w,
+          weights,
         );
       }),
     );

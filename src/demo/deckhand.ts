@@ -41,7 +41,7 @@ export function deckhandSkeleton(): Skeleton {
   const add = (name: string, parent: string, place: readonly number[], rotation: readonly number[]) =>
     bones.push({
       name,
-      parent: bones.findIndex((b) => b.name === parent),
+      parent: bones.findIndex((bone) => bone.name === parent),
       place: place as SkeletonBone['place'],
       rotation: rotation as SkeletonBone['rotation'],
       weight: 0,
@@ -71,12 +71,12 @@ export function deckhandSkeleton(): Skeleton {
 
 /** A fine oilcloth weave, 64 × 64. */
 function weave(): Uint8Array {
-  const n = 64;
-  const png = new PNG({ width: n, height: n });
-  for (let y = 0; y < n; y++) {
-    for (let x = 0; x < n; x++) {
+  const width = 64;
+  const png = new PNG({ width, height: width });
+  for (let y = 0; y < width; y++) {
+    for (let x = 0; x < width; x++) {
       const v = 232 + ((x + y) % 4 < 2 ? 6 : 0) + ((x * 7 + y * 13) % 5);
-      png.data.set([v, v - 4, v - 14, 255], (y * n + x) * 4);
+      png.data.set([v, v - 4, v - 14, 255], (y * width + x) * 4);
     }
   }
   return new Uint8Array(PNG.sync.write(png, { colorType: 2 }));
@@ -85,9 +85,9 @@ function weave(): Uint8Array {
 /** The clean Deckhand, its lantern right on the hand: held alike by every machine. */
 export const cleanDeckhand = (limit = 4): Character => {
   const drawn = drawDeckhand(limit);
-  const lantern = drawn.nodes.findIndex((n) => n.name === 'storm lantern');
+  const lantern = drawn.nodes.findIndex((node) => node.name === 'storm lantern');
   const settled = settleOnBone.apply(drawn, { node: lantern }, PLAIN_FIGURE);
-  const ring = settled.nodes.findIndex((n) => n.name === 'lantern');
+  const ring = settled.nodes.findIndex((node) => node.name === 'lantern');
   return withoutNodes(settled, new Set([ring])).character;
 };
 
@@ -98,12 +98,12 @@ export function drawDeckhand(limit = 4): Character {
   const solid = bodySolid();
   const body = mirror(bodyCage(), quayOther);
   const onto = { solid, share: 0.94, offset: 0, farthest: 0.05 };
-  const names = skeleton.bones.map((b) => b.name);
-  const quay = QUAY.bones.map((b) => b.name);
+  const names = skeleton.bones.map((bone) => bone.name);
+  const quay = QUAY.bones.map((bone) => bone.name);
   const coatJoints = names.filter(
-    (n) => !/^(root|head|thumb|point|long|ring|small|foot|toe|leg_lower|cap|lantern|neck_2)/.test(n),
+    (name) => !/^(root|head|thumb|point|long|ring|small|foot|toe|leg_lower|cap|lantern|neck_2)/.test(name),
   );
-  const bootJoints = names.filter((n) => /^(leg_lower|foot|toe)/.test(n));
+  const bootJoints = names.filter((name) => /^(leg_lower|foot|toe)/.test(name));
   const bodyMesh = meshOf(
     'body',
     [
@@ -136,7 +136,7 @@ export function drawDeckhand(limit = 4): Character {
     skinOf('boots', nodes, bootJoints),
     skinOf('cap', nodes, ['cap']),
   ];
-  const lanternBone = nodes.findIndex((n) => n.name === 'lantern');
+  const lanternBone = nodes.findIndex((node) => node.name === 'lantern');
   const world = decompose(restWorld(nodes), lanternBone * 16);
   nodes.push(
     node({ name: 'body', kind: 'mesh', mesh: 0, skin: 0 }),
@@ -169,35 +169,46 @@ export function drawDeckhand(limit = 4): Character {
 }
 
 /** “Hail the quay”: the lantern arm comes down to the side and lifts the light; two seconds, looping. */
-export function hail(character: Character, called: (quay: string) => string = (n) => n): Clip {
+export function hail(character: Character, called: (quay: string) => string = (name) => name): Clip {
   const times = Float32Array.from({ length: 17 }, (_, i) => i / 8);
   const world = restWorld(character.nodes);
   const channels: Channel[] = [];
-  const turn = (quay: string, axis: readonly [number, number, number], degrees: (u: number) => number) => {
-    const i = character.nodes.findIndex((n) => n.name === called(quay));
+  const turn = (
+    quay: string,
+    axis: readonly [number, number, number],
+    degrees: (share: number) => number,
+  ) => {
+    const i = character.nodes.findIndex((node) => node.name === called(quay));
     if (i < 0) return;
-    const n = character.nodes[i];
-    const parent = n.parent < 0 ? [0, 0, 0, 1] : decompose(world, n.parent * 16).rotation;
+    const otherNode = character.nodes[i];
+    const parent = otherNode.parent < 0 ? [0, 0, 0, 1] : decompose(world, otherNode.parent * 16).rotation;
     const local = quatRotate(quatConjugate(parent), axis);
     const values = new Float32Array(times.length * 4);
-    times.forEach((t, k) =>
-      values.set(quatMultiply(quatAbout(local, (degrees(t / 2) * Math.PI) / 180), n.rotation), k * 4),
+    times.forEach((time, k) =>
+      values.set(
+        quatMultiply(quatAbout(local, (degrees(time / 2) * Math.PI) / 180), otherNode.rotation),
+        k * 4,
+      ),
     );
     channels.push({ node: i, path: 'rotation', interpolation: 'LINEAR', times, values });
   };
-  const wave = (u: number) => Math.sin(u * 2 * Math.PI);
+  const wave = (share: number) => Math.sin(share * 2 * Math.PI);
   turn('arm_upper_lt', [0, 0, 1], () => -62);
-  turn('arm_upper_rt', [0, 0, 1], (u) => 20 + 14 * wave(u));
-  turn('arm_lower_lt', [0, 1, 0], (u) => -18 - 6 * wave(u));
-  turn('arm_lower_rt', [0, 1, 0], (u) => 40 + 12 * wave(u));
-  turn('spine_3', [0, 1, 0], (u) => 6 * wave(u));
-  turn('head', [0, 1, 0], (u) => -14 * wave(u));
-  turn('leg_upper_lt', [1, 0, 0], (u) => -8 * wave(u));
-  turn('leg_lower_lt', [1, 0, 0], (u) => 10 + 8 * wave(u));
+  turn('arm_upper_rt', [0, 0, 1], (share) => 20 + 14 * wave(share));
+  turn('arm_lower_lt', [0, 1, 0], (share) => -18 - 6 * wave(share));
+  turn('arm_lower_rt', [0, 1, 0], (share) => 40 + 12 * wave(share));
+  turn('spine_3', [0, 1, 0], (share) => 6 * wave(share));
+  turn('head', [0, 1, 0], (share) => -14 * wave(share));
+  turn('leg_upper_lt', [1, 0, 0], (share) => -8 * wave(share));
+  turn('leg_lower_lt', [1, 0, 0], (share) => 10 + 8 * wave(share));
   for (const side of ['lt', 'rt'])
-    for (const c of 'abcde')
-      turn(`coat_${c}_1_${side}`, [1, 0, 0], (u) => 4 * Math.sin(u * 2 * Math.PI + c.charCodeAt(0)));
-  const pelvis = character.nodes.findIndex((n) => n.name === called('pelvis'));
+    for (const letter of 'abcde')
+      turn(
+        `coat_${letter}_1_${side}`,
+        [1, 0, 0],
+        (share) => 4 * Math.sin(share * 2 * Math.PI + letter.charCodeAt(0)),
+      );
+  const pelvis = character.nodes.findIndex((node) => node.name === called('pelvis'));
   const rest = character.nodes[pelvis].translation;
   channels.push({
     node: pelvis,
@@ -205,7 +216,11 @@ export function hail(character: Character, called: (quay: string) => string = (n
     interpolation: 'LINEAR',
     times,
     values: Float32Array.from(
-      [...times].flatMap((t) => [rest[0], rest[1] - (0.012 * (1 - Math.cos(t * 2 * Math.PI))) / 2, rest[2]]),
+      [...times].flatMap((time) => [
+        rest[0],
+        rest[1] - (0.012 * (1 - Math.cos(time * 2 * Math.PI))) / 2,
+        rest[2],
+      ]),
     ),
   });
   return { name: 'hail the quay', channels };

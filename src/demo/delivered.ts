@@ -60,26 +60,30 @@ const LIFT_METRES = 0.032;
 export function deliveredDeckhand(clean: Character = drawDeckhand()): Character {
   const skeleton = deckhandSkeleton();
   const bones: SkeletonBone[] = [];
-  const at = (name: string) => bones.findIndex((b) => b.name === name);
-  for (const b of skeleton.bones) {
-    const name = supplierName(b.name);
+  const at = (name: string) => bones.findIndex((bone) => bone.name === name);
+  for (const bone of skeleton.bones) {
+    const name = supplierName(bone.name);
     if (at(name) >= 0) continue;
-    const parent = b.parent < 0 ? -1 : at(supplierName(skeleton.bones[b.parent].name));
-    const place = b.name === 'root' ? ([0.04, 0, 0.015] as const) : b.place;
-    bones.push({ ...b, name, parent: name === 'L_toes' ? -2 : parent, place });
+    const parent = bone.parent < 0 ? -1 : at(supplierName(skeleton.bones[bone.parent].name));
+    const place = bone.name === 'root' ? ([0.04, 0, 0.015] as const) : bone.place;
+    bones.push({ ...bone, name, parent: name === 'L_toes' ? -2 : parent, place });
   }
   const toes = at('L_toes');
   bones[toes] = { ...bones[toes], parent: -2 };
   const add = (name: string, parent: string, place: readonly number[]) =>
     bones.push({ ...bones[at(parent)], name, parent: at(parent), place: place as SkeletonBone['place'] });
-  for (const s of ['L', 'R']) {
-    for (const [c, letter] of [...'abcde'].entries()) {
-      const p = coatPlace(c, 3);
-      add(`${s}_coat_${letter}_end`, `${s}_coat_${letter}_3`, [s === 'L' ? p[0] : -p[0], p[1], p[2]]);
+  for (const text of ['L', 'R']) {
+    for (const [chain, letter] of [...'abcde'].entries()) {
+      const p = coatPlace(chain, 3);
+      add(`${text}_coat_${letter}_end`, `${text}_coat_${letter}_3`, [
+        text === 'L' ? p[0] : -p[0],
+        p[1],
+        p[2],
+      ]);
     }
     for (const part of ['hand', 'foot']) {
-      const p = bones[at(`${s}_${part}`)].place;
-      add(`${s}_${part}_ctrl`, 'base', [p[0], p[1], p[2] + 0.1]);
+      const place = bones[at(`${text}_${part}`)].place;
+      add(`${text}_${part}_ctrl`, 'base', [place[0], place[1], place[2] + 0.1]);
     }
   }
   add('cap_tip', 'cap', [0, 1.8, 0]);
@@ -88,27 +92,27 @@ export function deliveredDeckhand(clean: Character = drawDeckhand()): Character 
   // list.
   const moved = { ...bones[toes], parent: -1 };
   bones.splice(toes, 1);
-  const fix = bones.map((b) => ({ ...b, parent: b.parent > toes ? b.parent - 1 : b.parent }));
+  const fix = bones.map((bone) => ({ ...bone, parent: bone.parent > toes ? bone.parent - 1 : bone.parent }));
   fix.push({ ...moved, parent: fix.findIndex((b) => b.name === 'R_foot') });
 
   const nodes = skeletonNodes({ id: 'delivered', title: 'Deckhand', bones: fix });
-  const lift = nodes.findIndex((n) => n.parent < 0);
+  const lift = nodes.findIndex((node) => node.parent < 0);
   nodes[lift] = {
     ...nodes[lift],
     translation: nodes[lift].translation.map((x, k) => (k === 1 ? x + LIFT_METRES : x)),
   };
-  const joints = nodes.map((n) => n.name);
-  const slot = new Map(joints.map((n, i) => [n, i]));
+  const joints = nodes.map((node) => node.name);
+  const slot = new Map(joints.map((joint, i) => [joint, i]));
   const quayName = (mesh: number, joint: number) => clean.nodes[clean.skins[mesh].joints[joint]].name;
-  const meshes = clean.meshes.map((m, i) => {
-    const raised = liftFigure(m, m.influences ? LIFT_METRES : 0);
-    return m.influences
+  const meshes = clean.meshes.map((mesh, i) => {
+    const raised = liftFigure(mesh, mesh.influences ? LIFT_METRES : 0);
+    return mesh.influences
       ? {
           ...raised,
-          influences: renameAll(m.influences, (j) => slot.get(supplierName(quayName(i, j))) as number),
+          influences: renameAll(mesh.influences, (j) => slot.get(supplierName(quayName(i, j))) as number),
           influenceStorage: { weights: 'f32', joints: 'u8', sets: 2 } as const,
         }
-      : scaledBy(m, 1.25);
+      : scaledBy(mesh, 1.25);
   });
   const [, coat, boots, cap] = meshes;
   meshes[1] = cutSleeves(openFront(crowd(coat, slot)));
@@ -116,7 +120,7 @@ export function deliveredDeckhand(clean: Character = drawDeckhand()): Character 
   meshes[3] = capTip(baldCap(cap), slot.get('cap_tip') as number);
   meshes[1] = coatEnd(meshes[1], slot.get('L_coat_b_end') as number, slot.get('L_coat_b_3') as number);
   const skin = skinOf('rig', nodes, joints);
-  const ring = nodes.findIndex((n) => n.name === 'lantern_ring');
+  const ring = nodes.findIndex((node) => node.name === 'lantern_ring');
   const turn = quatConjugate(decompose(restWorld(nodes), ring * 16).rotation);
   const first = nodes.length;
   nodes.push(
@@ -135,36 +139,40 @@ export function deliveredDeckhand(clean: Character = drawDeckhand()): Character 
   };
 }
 
-function liftFigure(m: Mesh, by: number): Mesh {
-  const data = positionsOf(m).slice();
+function liftFigure(mesh: Mesh, by: number): Mesh {
+  const data = positionsOf(mesh).slice();
   for (let i = 1; i < data.length; i += 3) data[i] += by;
-  return { ...m, attributes: { ...m.attributes, POSITION: { ...m.attributes.POSITION, data } } };
+  return { ...mesh, attributes: { ...mesh.attributes, POSITION: { ...mesh.attributes.POSITION, data } } };
 }
 
-function scaledBy(m: Mesh, f: number): Mesh {
+function scaledBy(mesh: Mesh, factor: number): Mesh {
   return {
-    ...m,
+    ...mesh,
     attributes: {
-      ...m.attributes,
-      POSITION: { ...m.attributes.POSITION, data: positionsOf(m).map((x) => x * f) },
+      ...mesh.attributes,
+      POSITION: { ...mesh.attributes.POSITION, data: positionsOf(mesh).map((x) => x * factor) },
     },
   };
 }
 
 type Row = [number, number][];
 
-function rowsOf(f: Influences): Row[] {
-  return Array.from({ length: f.offsets.length - 1 }, (_, v) =>
+function rowsOf(influences: Influences): Row[] {
+  return Array.from({ length: influences.offsets.length - 1 }, (_, vertex) =>
     Array.from(
-      { length: f.offsets[v + 1] - f.offsets[v] },
-      (_x, k) => [f.joint[f.offsets[v] + k], f.weight[f.offsets[v] + k]] as [number, number],
+      { length: influences.offsets[vertex + 1] - influences.offsets[vertex] },
+      (_x, k) =>
+        [
+          influences.joint[influences.offsets[vertex] + k],
+          influences.weight[influences.offsets[vertex] + k],
+        ] as [number, number],
     ),
   );
 }
 
-function renameAll(f: Influences, to: (joint: number) => number): Influences {
+function renameAll(influences: Influences, to: (joint: number) => number): Influences {
   return influencesFrom(
-    rowsOf(f).map((row) => {
+    rowsOf(influences).map((row) => {
       const sum = new Map<number, number>();
       for (const [j, w] of row) sum.set(to(j), (sum.get(to(j)) ?? 0) + w);
       return [...sum];
@@ -172,22 +180,25 @@ function renameAll(f: Influences, to: (joint: number) => number): Influences {
   );
 }
 
-function changedRows(m: Mesh, change: (row: Row, v: number, x: number, y: number, z: number) => Row): Mesh {
-  const p = positionsOf(m);
+function changedRows(
+  mesh: Mesh,
+  change: (row: Row, vertex: number, x: number, y: number, z: number) => Row,
+): Mesh {
+  const positions = positionsOf(mesh);
   return {
-    ...m,
+    ...mesh,
     influences: influencesFrom(
-      rowsOf(m.influences as Influences).map((row, v) =>
-        change(row, v, p[v * 3], p[v * 3 + 1], p[v * 3 + 2]),
+      rowsOf(mesh.influences as Influences).map((row, index) =>
+        change(row, index, positions[index * 3], positions[index * 3 + 1], positions[index * 3 + 2]),
       ),
     ),
   };
 }
 
 /** A bind that spread too far: the skirt also holds on to both thighs, both shins and the hips. */
-function crowd(m: Mesh, slot: ReadonlyMap<string, number>): Mesh {
-  const extra = ['hips_c', 'L_thigh', 'R_thigh', 'spine_a'].map((n) => slot.get(n) as number);
-  return changedRows(m, (row, _v, _x, y) => {
+function crowd(mesh: Mesh, slot: ReadonlyMap<string, number>): Mesh {
+  const extra = ['hips_c', 'L_thigh', 'R_thigh', 'spine_a'].map((name) => slot.get(name) as number);
+  return changedRows(mesh, (row, _v, _x, y) => {
     if (y > 0.93 + LIFT_METRES || y < 0.72) return row;
     const more = extra.filter((j) => !row.some(([k]) => k === j)).slice(0, 6 - row.length);
     const share = 0.03;
@@ -198,26 +209,26 @@ function crowd(m: Mesh, slot: ReadonlyMap<string, number>): Mesh {
   });
 }
 
-function shortSums(m: Mesh): Mesh {
-  return changedRows(m, (row, _v, x, y) =>
+function shortSums(mesh: Mesh): Mesh {
+  return changedRows(mesh, (row, _v, x, y) =>
     x > 0 && y > 0.1 && y < 0.17 ? row.map(([j, w]) => [j, w * 0.9]) : row,
   );
 }
 
-function baldCap(m: Mesh): Mesh {
-  return changedRows(m, (row, _v, x, y) => (y > 1.806 && Math.abs(x) < 0.024 ? [] : row));
+function baldCap(mesh: Mesh): Mesh {
+  return changedRows(mesh, (row, _v, x, y) => (y > 1.806 && Math.abs(x) < 0.024 ? [] : row));
 }
 
-function capTip(m: Mesh, tip: number): Mesh {
-  return changedRows(m, (row, _v, x, y, z) =>
+function capTip(mesh: Mesh, tip: number): Mesh {
+  return changedRows(mesh, (row, _v, x, y, z) =>
     row.length > 0 && y > 1.795 && Math.hypot(x, z) < 0.05
       ? [...row.map(([j, w]) => [j, w * 0.75] as [number, number]), [tip, 0.25]]
       : row,
   );
 }
 
-function coatEnd(m: Mesh, end: number, from: number): Mesh {
-  return changedRows(m, (row, _v, _x, y) => {
+function coatEnd(mesh: Mesh, end: number, from: number): Mesh {
+  return changedRows(mesh, (row, _v, _x, y) => {
     const held = row.find(([j]) => j === from);
     return held && y < 0.575 && row.length < 6
       ? [...row.map(([j, w]) => [j, j === from ? w * 0.6 : w] as [number, number]), [end, held[1] * 0.4]]
@@ -228,54 +239,69 @@ function coatEnd(m: Mesh, end: number, from: number): Mesh {
 /**
  * The front edge as it came from the pattern: the left half has its own points along the middle, a hair away.
  */
-function openFront(m: Mesh): Mesh {
-  const p = positionsOf(m);
+function openFront(mesh: Mesh): Mesh {
+  const positions = positionsOf(mesh);
   const middle: number[] = [];
-  for (let v = 0; v < m.vertexCount; v++)
-    if (p[v * 3] === 0 && p[v * 3 + 2] > 0 && p[v * 3 + 1] > 1.08 && p[v * 3 + 1] < 1.5) middle.push(v);
-  const copy = new Map(middle.map((v, i) => [v, m.vertexCount + i]));
-  const corners = m.corners.slice();
-  for (let q = 0; q + 1 < m.polygonOffsets.length; q++) {
-    const row = corners.subarray(m.polygonOffsets[q], m.polygonOffsets[q + 1]);
-    if (row.some((v) => p[v * 3] > 1e-6))
-      row.forEach((v, k) => {
-        row[k] = copy.get(v) ?? v;
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+    if (
+      positions[vertex * 3] === 0 &&
+      positions[vertex * 3 + 2] > 0 &&
+      positions[vertex * 3 + 1] > 1.08 &&
+      positions[vertex * 3 + 1] < 1.5
+    )
+      middle.push(vertex);
+  const copy = new Map(middle.map((vertex, i) => [vertex, mesh.vertexCount + i]));
+  const corners = mesh.corners.slice();
+  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
+    const row = corners.subarray(mesh.polygonOffsets[polygon], mesh.polygonOffsets[polygon + 1]);
+    if (row.some((vertex) => positions[vertex * 3] > 1e-6))
+      row.forEach((vertex, k) => {
+        row[k] = copy.get(vertex) ?? vertex;
       });
   }
-  const vertexCount = m.vertexCount + middle.length;
-  const grown = (a: Attribute): Attribute => {
-    const data = new (a.data.constructor as { new (n: number): VertexArray })(vertexCount * a.size);
-    data.set(a.data as never);
-    middle.forEach((v, i) =>
-      data.set(a.data.subarray(v * a.size, v * a.size + a.size) as never, (m.vertexCount + i) * a.size),
+  const vertexCount = mesh.vertexCount + middle.length;
+  const grown = (attribute: Attribute): Attribute => {
+    const data = new (attribute.data.constructor as { new (n: number): VertexArray })(
+      vertexCount * attribute.size,
     );
-    return { ...a, data };
+    data.set(attribute.data as never);
+    middle.forEach((vertex, i) =>
+      data.set(
+        attribute.data.subarray(vertex * attribute.size, vertex * attribute.size + attribute.size) as never,
+        (mesh.vertexCount + i) * attribute.size,
+      ),
+    );
+    return { ...attribute, data };
   };
-  const attributes = Object.fromEntries(Object.entries(m.attributes).map(([k, a]) => [k, grown(a)]));
+  const attributes = Object.fromEntries(
+    Object.entries(mesh.attributes).map(([key, attribute]) => [key, grown(attribute)]),
+  );
   middle.forEach((_, i) => {
-    (attributes.POSITION.data as Float32Array)[(m.vertexCount + i) * 3] += 2e-5;
+    (attributes.POSITION.data as Float32Array)[(mesh.vertexCount + i) * 3] += 2e-5;
   });
-  const rows = rowsOf(m.influences as Influences);
+  const rows = rowsOf(mesh.influences as Influences);
   return {
-    ...m,
+    ...mesh,
     vertexCount,
     attributes,
     corners,
-    pieces: m.pieces.map((x) => ({ ...x, vertexCount })),
-    influences: influencesFrom([...rows, ...middle.map((v) => rows[v])]),
+    pieces: mesh.pieces.map((piece) => ({ ...piece, vertexCount })),
+    influences: influencesFrom([...rows, ...middle.map((vertex) => rows[vertex])]),
   };
 }
 
-function cutSleeves(m: Mesh): Mesh {
-  const p = positionsOf(m);
+function cutSleeves(mesh: Mesh): Mesh {
+  const positions = positionsOf(mesh);
   const corners: number[] = [];
   const offsets = [0];
   let polygonStart = 0;
-  const pieces = m.pieces.map((piece) => {
+  const pieces = mesh.pieces.map((piece) => {
     const from = offsets.length - 1;
-    for (let q = piece.polygonStart; q < piece.polygonStart + piece.polygonCount; q++) {
-      const row = Array.from(m.corners.subarray(m.polygonOffsets[q], m.polygonOffsets[q + 1]));
-      const x = Math.abs(row.reduce((s, v) => s + p[v * 3], 0) / row.length);
+    for (let polygon = piece.polygonStart; polygon < piece.polygonStart + piece.polygonCount; polygon++) {
+      const row = Array.from(
+        mesh.corners.subarray(mesh.polygonOffsets[polygon], mesh.polygonOffsets[polygon + 1]),
+      );
+      const x = Math.abs(row.reduce((sum, vertex) => sum + positions[vertex * 3], 0) / row.length);
       if (row.length === 4 && x > 0.38 && x < 0.58) {
         corners.push(row[0], row[1], row[2]);
         offsets.push(corners.length);
@@ -290,5 +316,5 @@ function cutSleeves(m: Mesh): Mesh {
     polygonStart += out.polygonCount;
     return out;
   });
-  return { ...m, corners: Uint32Array.from(corners), polygonOffsets: Uint32Array.from(offsets), pieces };
+  return { ...mesh, corners: Uint32Array.from(corners), polygonOffsets: Uint32Array.from(offsets), pieces };
 }

@@ -18,7 +18,7 @@ export interface CastMember {
 /** All members as files, the faulty ones with their faults as they are. */
 export function demoCast(): CastMember[] {
   const clean = cleanDeckhand();
-  const file = (c: Character) => writeGlb(c, { keepSums: true }).bytes;
+  const file = (character: Character) => writeGlb(character, { keepSums: true }).bytes;
   return [
     {
       file: 'deckhand.glb',

@@ -18,8 +18,8 @@ export function roundCone(a: Point, b: Point, ra: number, rb: number): Solid {
     const pa = [x - a[0], y - a[1], z - a[2]];
     const yy = pa[0] * ba[0] + pa[1] * ba[1] + pa[2] * ba[2];
     const zz = yy - l2;
-    const v = [pa[0] * l2 - ba[0] * yy, pa[1] * l2 - ba[1] * yy, pa[2] * l2 - ba[2] * yy];
-    const x2 = v[0] ** 2 + v[1] ** 2 + v[2] ** 2;
+    const values = [pa[0] * l2 - ba[0] * yy, pa[1] * l2 - ba[1] * yy, pa[2] * l2 - ba[2] * yy];
+    const x2 = values[0] ** 2 + values[1] ** 2 + values[2] ** 2;
     const y2 = yy * yy * l2;
     const z2 = zz * zz * l2;
     const k = Math.sign(rr) * rr * rr * x2;
@@ -30,12 +30,12 @@ export function roundCone(a: Point, b: Point, ra: number, rb: number): Solid {
 }
 
 /** An ellipsoid, its distance approximated to first order. */
-export function ellipsoid(c: Point, r: Point): Solid {
+export function ellipsoid(c: Point, row: Point): Solid {
   return (x, y, z) => {
-    const [px, py, pz] = [(x - c[0]) / r[0], (y - c[1]) / r[1], (z - c[2]) / r[2]];
+    const [px, py, pz] = [(x - c[0]) / row[0], (y - c[1]) / row[1], (z - c[2]) / row[2]];
     const k0 = Math.hypot(px, py, pz);
-    const k1 = Math.hypot(px / r[0], py / r[1], pz / r[2]);
-    return k1 < 1e-9 ? -Math.min(...r) : (k0 * (k0 - 1)) / k1;
+    const k1 = Math.hypot(px / row[0], py / row[1], pz / row[2]);
+    return k1 < 1e-9 ? -Math.min(...row) : (k0 * (k0 - 1)) / k1;
   };
 }
 
@@ -74,18 +74,18 @@ export function bothSides(solid: Solid): Solid {
 export function drawn(solid: Solid, p: Point, offset: number, share: number, farthest = 0.05): Point {
   let [x, y, z] = p;
   for (let i = 0; i < 3; i++) {
-    const d = solid(x, y, z) - offset;
+    const difference = solid(x, y, z) - offset;
     const e = 5e-4;
     const g = [
       solid(x + e, y, z) - solid(x - e, y, z),
       solid(x, y + e, z) - solid(x, y - e, z),
       solid(x, y, z + e) - solid(x, y, z - e),
     ];
-    const l = Math.hypot(...g) || 1;
-    const step = Math.max(-0.03, Math.min(0.03, d)) * (i === 2 ? 1 : 0.95);
-    x -= (g[0] / l) * step;
-    y -= (g[1] / l) * step;
-    z -= (g[2] / l) * step;
+    const length = Math.hypot(...g) || 1;
+    const step = Math.max(-0.03, Math.min(0.03, difference)) * (i === 2 ? 1 : 0.95);
+    x -= (g[0] / length) * step;
+    y -= (g[1] / length) * step;
+    z -= (g[2] / length) * step;
   }
   const way = [x - p[0], y - p[1], z - p[2]];
   const long = Math.hypot(...way);

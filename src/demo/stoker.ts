@@ -20,8 +20,8 @@ import { drawn } from './solid';
 
 const bell = (x: number, middle: number, width: number) => Math.exp(-(((x - middle) / width) ** 2));
 const smooth = (a: number, b: number, x: number) => {
-  const t = Math.min(1, Math.max(0, (x - a) / (b - a)));
-  return t * t * (3 - 2 * t);
+  const share = Math.min(1, Math.max(0, (x - a) / (b - a)));
+  return share * share * (3 - 2 * share);
 };
 
 /**
@@ -109,14 +109,17 @@ function stokerName(quay: string): string {
 
 function skeleton(): SkeletonBone[] {
   const bones: SkeletonBone[] = [];
-  for (const b of QUAY.bones) {
-    const name = stokerName(b.name);
-    if (bones.some((x) => x.name === name)) continue;
+  for (const bone of QUAY.bones) {
+    const name = stokerName(bone.name);
+    if (bones.some((otherBone) => otherBone.name === name)) continue;
     bones.push({
-      ...b,
+      ...bone,
       name,
-      parent: b.parent < 0 ? -1 : bones.findIndex((x) => x.name === stokerName(QUAY.bones[b.parent].name)),
-      place: b.name === 'root' ? [0, 0, 0] : stout(b.place),
+      parent:
+        bone.parent < 0
+          ? -1
+          : bones.findIndex((otherBone) => otherBone.name === stokerName(QUAY.bones[bone.parent].name)),
+      place: bone.name === 'root' ? [0, 0, 0] : stout(bone.place),
     });
   }
   return bones;
@@ -126,9 +129,9 @@ function skeleton(): SkeletonBone[] {
 function renameAll(cage: Cage): Cage {
   return {
     ...cage,
-    weights: cage.weights.map((w) => {
+    weights: cage.weights.map((weight) => {
       const out: Record<string, number> = {};
-      for (const [b, x] of Object.entries(w)) out[stokerName(b)] = (out[stokerName(b)] ?? 0) + x;
+      for (const [key, x] of Object.entries(weight)) out[stokerName(key)] = (out[stokerName(key)] ?? 0) + x;
       return out;
     }),
   };
@@ -138,10 +141,10 @@ function renameAll(cage: Cage): Cage {
 function rolledUp(cage: Cage): Cage {
   return {
     ...cage,
-    faces: cage.faces.map((f) =>
-      f.material === 'knit' && f.corners.every((c) => Math.abs(cage.points[c][0]) > 0.43)
-        ? { ...f, material: 'skin' }
-        : f,
+    faces: cage.faces.map((face) =>
+      face.material === 'knit' && face.corners.every((corner) => Math.abs(cage.points[corner][0]) > 0.43)
+        ? { ...face, material: 'skin' }
+        : face,
     ),
   };
 }
@@ -188,13 +191,13 @@ function apronCage(): Cage {
   ];
   const columns = 10;
   const layer = (gap: number, inset: number) =>
-    rows.map(([y, spread, a, b], r) =>
+    rows.map(([y, spread, a, b], index) =>
       Array.from({ length: columns + 1 }, (_, k) => {
         const angle = (((k / columns) * 2 - 1) * spread * (1 - inset * 0.012) * Math.PI) / 180;
-        const last = r === rows.length - 1 || r === 0;
+        const last = index === rows.length - 1 || index === 0;
         const at: Point = [
           a * Math.sin(angle),
-          y + (last ? (r === 0 ? -1 : 1) * inset * 0.004 : 0),
+          y + (last ? (index === 0 ? -1 : 1) * inset * 0.004 : 0),
           -0.012 + b * Math.cos(angle),
         ];
         const worn =
@@ -204,9 +207,9 @@ function apronCage(): Cage {
     );
   const outside = layer(0.021, 0);
   const inside = layer(0.009, 1);
-  for (let r = 1; r < rows.length; r++) {
-    cage.bridge(outside[r], outside[r - 1], 'oilskin', false);
-    cage.bridge(inside[r - 1], inside[r], 'oilskin', false);
+  for (let row = 1; row < rows.length; row++) {
+    cage.bridge(outside[row], outside[row - 1], 'oilskin', false);
+    cage.bridge(inside[row - 1], inside[row], 'oilskin', false);
   }
   const rim = (list: readonly [number, number][]) =>
     list.map(([r, k]) => [outside[r][k], inside[r][k]] as const);
@@ -227,13 +230,13 @@ function apronCage(): Cage {
 /** A flat cap with a peak. */
 function capCage(): Cage {
   const cage = new CageBuilder();
-  const w: Weights = { head: 1 };
+  const weights: Weights = { head: 1 };
   const ring = (y: number, a: number, b: number, z: number, peak = 0, dip = 0) => {
-    const out = trunkRing(cage, { y, a, b, z, weights: w });
-    out.forEach((p, k) => {
-      const [x, py, pz] = cage.points[p];
+    const out = trunkRing(cage, { y, a, b, z, weights });
+    out.forEach((point, k) => {
+      const [x, py, pz] = cage.points[point];
       const front = Math.max(0, [1, 0.92, 0.62, 0.25, 0, 0, 0, 0, 0][k]);
-      cage.points[p] = [x, py - dip * front, pz + peak * front];
+      cage.points[point] = [x, py - dip * front, pz + peak * front];
     });
     return out;
   };
@@ -250,7 +253,7 @@ function capCage(): Cage {
     ring(1.773, 0.082, 0.104, -0.008),
   ];
   for (let i = 1; i < rings.length; i++) cage.bridge(rings[i - 1], rings[i], 'canvas', false);
-  crown(cage, rings[rings.length - 1], 1.782, w, 'canvas');
+  crown(cage, rings[rings.length - 1], 1.782, weights, 'canvas');
   return mirror(cage, quayOther);
 }
 
@@ -267,9 +270,9 @@ function neckerchiefCage(): Cage {
   const rings = rows.map(([y, a, b, z]) =>
     trunkRing(cage, { y, a, b, z, weights: { neck_1: 0.55, spine_5: 0.45 } }),
   );
-  rings.forEach((r, i) => cage.bridge(r, rings[(i + 1) % rings.length], 'brass', false));
+  rings.forEach((ring, i) => cage.bridge(ring, rings[(i + 1) % rings.length], 'brass', false));
   // Laid from the inside out, so the roll must be turned.
-  for (const f of cage.faces) f.corners.reverse();
+  for (const face of cage.faces) face.corners.reverse();
   return mirror(cage, quayOther);
 }
 
@@ -283,10 +286,10 @@ function moustache(): Cage {
 }
 
 function shape(mesh: Mesh): Mesh {
-  const p = positionsOf(mesh);
-  const data = new Float32Array(p.length);
-  for (let i = 0; i < p.length; i += 3) {
-    const q = stout([p[i], p[i + 1], p[i + 2]]);
+  const positions = positionsOf(mesh);
+  const data = new Float32Array(positions.length);
+  for (let i = 0; i < positions.length; i += 3) {
+    const q = stout([positions[i], positions[i + 1], positions[i + 2]]);
     data.set([Math.abs(q[0]) < 1e-7 ? 0 : q[0], Math.max(0, q[1]), q[2]], i);
   }
   return {
@@ -303,7 +306,7 @@ function shape(mesh: Mesh): Mesh {
 function cleanStoker(): Character {
   const bones = skeleton();
   const nodes = skeletonNodes({ id: 'stoker', title: 'Stoker', bones });
-  const names = bones.map((b) => b.name);
+  const names = bones.map((bone) => bone.name);
   const solid = bodySolid();
   const body = rolledUp(mirror(bodyCage(), quayOther));
   const onto = { solid, share: 0.94, offset: 0, farthest: 0.05 };
@@ -336,7 +339,7 @@ function cleanStoker(): Character {
     ),
   ].map(shape);
   const lamp = meshOf('hand lamp', [{ name: 'lamp', cage: lanternCage(), steps: 1 }], null, 4);
-  const hand = nodes.findIndex((n) => n.name === 'RightHand');
+  const hand = nodes.findIndex((node) => node.name === 'RightHand');
   const world = decompose(restWorld(nodes), hand * 16);
   const grip = quatConjugate(world.rotation);
   nodes.push(
@@ -383,7 +386,7 @@ const LAMP_FACTOR = 1.4;
  */
 export function deliveredStoker(clean: Character = cleanStoker()): Uint8Array {
   const half = (degrees: number): Quat => quatAbout([0, 0, 1], (degrees * Math.PI) / 180);
-  const at = (c: Character, name: string) => c.nodes.findIndex((n) => n.name === name);
+  const at = (character: Character, name: string) => character.nodes.findIndex((node) => node.name === name);
   const leaning = boundInPose(
     clean,
     new Map([
@@ -399,7 +402,7 @@ export function deliveredStoker(clean: Character = cleanStoker()): Uint8Array {
     rotation: quatConjugate(decompose(restWorld(leaning.nodes), hand * 16).rotation),
   };
   const small = underSimilarity(
-    { ...leaning, nodes: leaning.nodes.map((n, i) => (i === lamp ? plumb : n)) },
+    { ...leaning, nodes: leaning.nodes.map((node, i) => (i === lamp ? plumb : node)) },
     { ...STILL, scale: OLD_HEIGHT / 1.76 },
   );
   const grouped = underGroup(small, lamp);
@@ -414,38 +417,41 @@ export function deliveredStoker(clean: Character = cleanStoker()): Uint8Array {
  * old scale.
  */
 function underGroup(character: Character, lamp: number): Character {
-  const s = 1 / GROUP_SCALE;
+  const scale = 1 / GROUP_SCALE;
   const nodes: SceneNode[] = [
     node({ name: 'export_group', scale: [GROUP_SCALE, GROUP_SCALE, GROUP_SCALE] }),
-    ...character.nodes.map((n): SceneNode => ({
-      ...n,
-      parent: n.parent + 1,
-      translation: n.translation.map((x) => x * s),
+    ...character.nodes.map((node): SceneNode => ({
+      ...node,
+      parent: node.parent + 1,
+      translation: node.translation.map((x) => x * scale),
     })),
   ];
   const mesh = character.nodes[lamp].mesh;
-  const meshes = character.meshes.map((m, i) =>
+  const meshes = character.meshes.map((otherMesh, i) =>
     i === mesh
       ? {
-          ...m,
+          ...otherMesh,
           attributes: {
-            ...m.attributes,
-            POSITION: { ...m.attributes.POSITION, data: positionsOf(m).map((x) => x * s * LAMP_FACTOR) },
+            ...otherMesh.attributes,
+            POSITION: {
+              ...otherMesh.attributes.POSITION,
+              data: positionsOf(otherMesh).map((x) => x * scale * LAMP_FACTOR),
+            },
           },
         }
-      : m,
+      : otherMesh,
   );
-  const skins = character.skins.map((k) => ({
-    ...k,
-    joints: k.joints.map((j) => j + 1),
-    inverseBinds: scaledBinds(k.inverseBinds, s),
+  const skins = character.skins.map((skin) => ({
+    ...skin,
+    joints: skin.joints.map((j) => j + 1),
+    inverseBinds: scaledBinds(skin.inverseBinds, scale),
   }));
-  const clips = character.clips.map((c) => ({
-    ...c,
-    channels: c.channels.map((ch) => ({
+  const clips = character.clips.map((clip) => ({
+    ...clip,
+    channels: clip.channels.map((ch) => ({
       ...ch,
       node: ch.node + 1,
-      values: ch.path === 'translation' ? ch.values.map((x) => x * s) : ch.values,
+      values: ch.path === 'translation' ? ch.values.map((x) => x * scale) : ch.values,
     })),
   }));
   return {

@@ -26,7 +26,7 @@ export const streamJob = (request: Request, failure: string, wanted: Wanted): Re
 
 /** What a job is told of files that came with a request: how they are listed, and where their parts lie. */
 export function filesAsked({ files, options, listed }: Arriving<unknown>) {
-  const parts = files.map((f) => partsOf(f.bytes));
-  const told = listed.map((f, i) => ({ ...f, parts: addressesOf(parts[i]) }));
+  const parts = files.map((file) => partsOf(file.bytes));
+  const told = listed.map((file, i) => ({ ...file, parts: addressesOf(parts[i]) }));
   return { files: parts.flat(), input: { files: told, read: options } };
 }

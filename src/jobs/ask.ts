@@ -3,7 +3,7 @@ import { type Kysely, type Transaction, sql } from 'kysely';
 import type { Selectable } from 'kysely';
 import type { JobState } from '../routes/jobs';
 import { dropUnneeded, putBlob } from '../server/blobs';
-import { type Database, type JobsTable, clearing, keeping } from '../server/database';
+import { type Database, type JobsTable, lockForClearing, lockForKeeping } from '../server/database';
 import { Refused } from '../server/refused';
 import { tellAll, tellEach } from '../server/told';
 import { type JobKind, queueOf } from './job';
@@ -48,7 +48,7 @@ const known = (kind: string): JobKind => {
 /** Writes a job down and hands it to its queue, or finds that this was done before. Answers once it is kept. */
 export async function ask(db: Kysely<Database>, wanted: Wanted, by: string): Promise<void> {
   const boss = await queue(db);
-  await keeping(db, (trx) => put(boss, trx, [wanted], by, null));
+  await lockForKeeping(db, (trx) => put(boss, trx, [wanted], by, null));
 }
 
 /** The same for several as one. */
@@ -72,7 +72,7 @@ export async function askTogether(
     const made = await trx
       .insertInto('jobs')
       .values({ ...row, character_id: null, base: null, parent: null })
-      .onConflict((c) => c.column('id').doNothing())
+      .onConflict((builder) => builder.column('id').doNothing())
       .returning('id')
       .executeTakeFirst();
     if (!made) return;
@@ -112,16 +112,16 @@ async function put(
   const made = await trx
     .insertInto('jobs')
     .values(rows)
-    .onConflict((c) => c.column('id').doNothing())
+    .onConflict((builder) => builder.column('id').doNothing())
     .returning(['id', 'kind', 'version', 'lane'])
     .execute();
-  const fresh = new Set(made.map((m) => m.id));
-  for (const { id, files = [] } of wanted.filter((w) => fresh.has(w.id)))
+  const fresh = new Set(made.map((one) => one.id));
+  for (const { id, files = [] } of wanted.filter((wanted) => fresh.has(wanted.id)))
     for (const bytes of files)
       await trx
         .insertInto('job_blobs')
         .values({ job_id: id, hash: await putBlob(trx, bytes) })
-        .onConflict((c) => c.doNothing())
+        .onConflict((builder) => builder.doNothing())
         .execute();
   await enqueue(boss, trx, made);
   // Of parts it is told with what they are parts of.
@@ -143,49 +143,56 @@ export async function jobWithParts(
   const rows = await db
     .selectFrom('jobs')
     .selectAll()
-    .where((e) => e.or([e('id', '=', id), e('parent', '=', id)]))
+    .where((expression) => expression.or([expression('id', '=', id), expression('parent', '=', id)]))
     .orderBy('created_at')
     .orderBy('title')
     .execute();
-  const job = rows.find((r) => r.id === id);
+  const job = rows.find((row) => row.id === id);
   if (!job) throw new Refused('This work is not in the house any more; reload the page.', 404);
-  return { job, parts: rows.filter((r) => r.parent === id) };
+  return { job, parts: rows.filter((row) => row.parent === id) };
 }
 
 /** How many parts there are, have ended, and came to nothing. */
 export const countParts = (parts: readonly Pick<JobRow, 'state' | 'ended_at'>[]) => ({
   all: parts.length,
-  ended: parts.filter((p) => p.ended_at !== null).length,
-  undone: parts.filter((p) => UNDONE.includes(p.state)).length,
+  ended: parts.filter((part) => part.ended_at !== null).length,
+  undone: parts.filter((part) => UNDONE.includes(part.state)).length,
 });
 
 /** What is under way, and what ended last; parts are counted with what they are parts of. */
 export async function jobsAtWork(db: Kysely<Database>, most = 100) {
-  const passing = [...ALL_KINDS.filter((k) => k.isPassing || k.lane === 'at hand').map((k) => k.kind), NEVER];
+  const passing = [
+    ...ALL_KINDS.filter((kind) => kind.isPassing || kind.lane === 'at hand').map((kind) => kind.kind),
+    NEVER,
+  ];
   return db
     .selectFrom('jobs')
     .selectAll()
-    .select((e) => [
-      e
+    .select((expression) => [
+      expression
         .selectFrom('jobs as part')
-        .select((p) => p.fn.countAll<number>().as('n'))
+        .select((otherExpression) => otherExpression.fn.countAll<number>().as('n'))
         .whereRef('part.parent', '=', 'jobs.id')
         .as('all'),
-      e
+      expression
         .selectFrom('jobs as part')
-        .select((p) => p.fn.count<number>('part.ended_at').as('n'))
+        .select((otherExpression) => otherExpression.fn.count<number>('part.ended_at').as('n'))
         .whereRef('part.parent', '=', 'jobs.id')
         .as('ended'),
-      e
+      expression
         .selectFrom('jobs as part')
-        .select((p) => p.fn.countAll<number>().as('n'))
+        .select((otherExpression) => otherExpression.fn.countAll<number>().as('n'))
         .whereRef('part.parent', '=', 'jobs.id')
         .where('part.state', 'in', UNDONE)
         .as('undone'),
     ])
     .where('parent', 'is', null)
-    .where((e) =>
-      e.or([e('kind', 'not in', passing), e('ended_at', 'is', null), e('state', '=', 'set aside')]),
+    .where((expression) =>
+      expression.or([
+        expression('kind', 'not in', passing),
+        expression('ended_at', 'is', null),
+        expression('state', '=', 'set aside'),
+      ]),
     )
     .orderBy(sql`ended_at is null`, 'desc')
     .orderBy('created_at', 'desc')
@@ -204,7 +211,7 @@ export async function cancel(db: Kysely<Database>, id: string): Promise<JobState
     await trx
       .insertInto('jobs')
       .values({ id, ...gone, state: 'cancelled', ended_at: new Date() })
-      .onConflict((c) => c.column('id').doNothing())
+      .onConflict((builder) => builder.column('id').doNothing())
       .execute();
     await lockWhole(trx, id);
     const rows = await trx
@@ -215,7 +222,7 @@ export async function cancel(db: Kysely<Database>, id: string): Promise<JobState
         ended_at: sql`now()` as never,
         message: 'It was cancelled.',
       })
-      .where((e) => e.or([e('id', '=', id), e('parent', '=', id)]))
+      .where((expression) => expression.or([expression('id', '=', id), expression('parent', '=', id)]))
       .where('state', 'in', ['asked', 'running'])
       .returningAll()
       .execute();
@@ -226,13 +233,13 @@ export async function cancel(db: Kysely<Database>, id: string): Promise<JobState
       await tellAll(trx, { what: 'cancelled', job: row.id });
       await tellAll(trx, { what: 'job', job: row.id, parent: row.parent, lane: row.lane });
     }
-    const parent = rows.find((r) => r.id === id)?.parent;
+    const parent = rows.find((row) => row.id === id)?.parent;
     if (parent) await endParent(trx, parent);
     return rows;
   });
   await dropFiles(
     db,
-    rows.map((r) => r.id),
+    rows.map((row) => row.id),
   );
   const { state } = await db
     .selectFrom('jobs')
@@ -257,11 +264,11 @@ export async function dropFiles(db: Kysely<Database>, jobs: readonly string[]): 
   if (jobs.length === 0) return;
   const held = db.selectFrom('job_blobs').select('hash').where('job_id', 'in', jobs).limit(1);
   if (!(await held.executeTakeFirst())) return;
-  await clearing(db, async (trx) => {
+  await lockForClearing(db, async (trx) => {
     const rows = await trx.deleteFrom('job_blobs').where('job_id', 'in', jobs).returning('hash').execute();
     await dropUnneeded(
       trx,
-      rows.map((r) => r.hash),
+      rows.map((row) => row.hash),
     );
   });
 }
@@ -279,18 +286,18 @@ export async function askAgain(db: Kysely<Database>, id: string): Promise<void> 
     await lockWhole(trx, id);
     const rows = await trx
       .updateTable('jobs')
-      .set((e) => ({
+      .set((expression) => ({
         state: 'asked',
         attempts: 0,
         message: null,
         refusal: null,
         ended_at: null,
-        base: e
+        base: expression
           .selectFrom('characters')
           .select('characters.head')
           .whereRef('characters.id', '=', 'jobs.character_id'),
       }))
-      .where((e) => e.or([e('id', '=', id), e('parent', '=', id)]))
+      .where((expression) => expression.or([expression('id', '=', id), expression('parent', '=', id)]))
       .where('state', 'in', UNDONE)
       .where('kind', 'not in', [TOGETHER, NEVER])
       .returningAll()
@@ -323,10 +330,10 @@ export async function endParent(trx: Transaction<Database>, parent: string): Pro
     .set({ state: 'done', progress: null, ended_at: sql`now()` as never })
     .where('id', '=', parent)
     .where('state', '=', 'running')
-    .where((e) =>
-      e.not(
-        e.exists(
-          e
+    .where((expression) =>
+      expression.not(
+        expression.exists(
+          expression
             .selectFrom('jobs as part')
             .select('part.id')
             .where('part.parent', '=', parent)

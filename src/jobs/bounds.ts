@@ -44,8 +44,8 @@ export const boundsOf = ({ kind, lane, bounds }: Pick<JobKind, 'kind' | 'lane' |
 /** Throws one sentence where what is set names a kind that there is not, or cannot be read. */
 export function checkBounds(kinds: readonly Pick<JobKind, 'kind'>[]): void {
   for (const name of Object.keys(settings()))
-    if (!kinds.some((k) => k.kind === name))
+    if (!kinds.some((kind) => kind.kind === name))
       throw new Error(
-        `${SETTING} names “${name}”, which is no kind of job; there are ${kinds.map((k) => k.kind).join(', ')}.`,
+        `${SETTING} names “${name}”, which is no kind of job; there are ${kinds.map((kind) => kind.kind).join(', ')}.`,
       );
 }

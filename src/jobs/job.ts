@@ -6,7 +6,7 @@ import type { Database, JobProgress } from '../server/database';
 import type { Bounds } from '../server/pool';
 
 /** What a job is given besides its input. */
-export interface AtWork<A> {
+export interface JobContext<A> {
   readonly db: Kysely<Database>;
   /** Its id: what it makes can be told by it when it is begun again. */
   readonly id: string;
@@ -35,7 +35,7 @@ export interface AtWork<A> {
 }
 
 /** What a job is about: where it stands in the house. */
-export type Standpoint = Pick<AtWork<unknown>, 'db' | 'base' | 'character'>;
+export type Standpoint = Pick<JobContext<unknown>, 'db' | 'base' | 'character'>;
 
 /** A kind of job. One that asks for other input than before gets a higher version; workers take what they know. */
 export interface JobKind<Q extends AnyObjectSchema = AnyObjectSchema, A = unknown> {
@@ -53,7 +53,7 @@ export interface JobKind<Q extends AnyObjectSchema = AnyObjectSchema, A = unknow
    * Does it. It may be begun more than once, and must keep what it makes in one transaction with `ended`. Throws Refused
    * for what a person can mend; any other error is tried again.
    */
-  readonly run: (input: InferType<Q>, at: AtWork<A>) => Promise<A>;
+  readonly run: (input: InferType<Q>, at: JobContext<A>) => Promise<A>;
 }
 
 /** The first half of the locks that workers hold; the second half is their own number. */

@@ -28,4 +28,5 @@ export type KindName = (typeof KINDS)[number]['kind'];
 export const ALL_KINDS = KINDS as readonly unknown[] as readonly JobKind[];
 
 /** The newest version of a kind; undefined where there is no such kind. */
-export const kindNamed = (kind: string): JobKind | undefined => ALL_KINDS.find((k) => k.kind === kind);
+export const kindNamed = (kind: string): JobKind | undefined =>
+  ALL_KINDS.find((otherKind) => otherKind.kind === kind);

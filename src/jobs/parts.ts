@@ -25,7 +25,7 @@ export async function wholeOf(db: Db, addresses: readonly string[]): Promise<Uin
     if (!part) return null;
     parts.push(part);
   }
-  const whole = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0));
+  const whole = new Uint8Array(parts.reduce((sum, part) => sum + part.length, 0));
   let at = 0;
   for (const part of parts) {
     whole.set(part, at);

@@ -111,7 +111,7 @@ export class Worker {
   }
 
   private hear(told: Told): void {
-    if (told.what === 'asked') void this.take(this.kinds.find((k) => queueOf(k) === told.queue));
+    if (told.what === 'asked') void this.take(this.kinds.find((kind) => queueOf(kind) === told.queue));
     if (told.what !== 'cancelled') return;
     for (const { id, abort } of this.running) if (id === told.job) abort.abort();
   }
@@ -142,14 +142,15 @@ export class Worker {
   private async takeAll(lanes: readonly Lane[] = LANES): Promise<void> {
     this.turn++;
     for (const lane of lanes) {
-      const kinds = this.kinds.filter((k) => k.lane === lane);
+      const kinds = this.kinds.filter((kind) => kind.lane === lane);
       for (let i = 0; i < kinds.length; i++) await this.take(kinds[(i + this.turn) % kinds.length]);
     }
   }
 
   private async takeNow(kind: JobKind): Promise<void> {
     if (this.isStopping || !this.client) return;
-    const free = this.room[kind.lane] - [...this.running].filter((r) => r.lane === kind.lane).length;
+    const free =
+      this.room[kind.lane] - [...this.running].filter((running) => running.lane === kind.lane).length;
     if (free <= 0) return;
     const boss = await queue(this.db);
     const { key } = this;
@@ -307,16 +308,16 @@ async function claim(
   worker: number,
 ): Promise<JobRow[]> {
   const name = queueOf(kind);
-  const fetched = (await boss.fetch(name, { batchSize: most })).map((j) => j.id);
+  const fetched = (await boss.fetch(name, { batchSize: most })).map((job) => job.id);
   if (fetched.length === 0) return [];
   const rows = await db
-    .with('begun', (e) =>
-      e
+    .with('begun', (creator) =>
+      creator
         .updateTable('jobs')
-        .set((x) => ({
+        .set((expression) => ({
           state: 'running',
           worker,
-          attempts: x('attempts', '+', 1),
+          attempts: expression('attempts', '+', 1),
           started_at: sql`now()` as never,
         }))
         .where('id', 'in', fetched)
@@ -328,7 +329,7 @@ async function claim(
     .select(JOB_TOLD)
     .execute();
   // They ended while they waited, or are gone with what they were part of.
-  const gone = fetched.filter((id) => !rows.some((r) => r.id === id));
+  const gone = fetched.filter((id) => !rows.some((row) => row.id === id));
   if (gone.length > 0) await boss.deleteJob(name, gone);
   return rows;
 }
@@ -355,8 +356,8 @@ interface Mine {
 /** True of the row while the job is still at this beginning of it. */
 const stillIs =
   ({ id, worker, attempts }: Mine) =>
-  (e: ExpressionBuilder<Database, 'jobs'>) =>
-    e.and({ id, worker, attempts, state: 'running' });
+  (expression: ExpressionBuilder<Database, 'jobs'>) =>
+    expression.and({ id, worker, attempts, state: 'running' });
 
 /** Throws where the job is neither this beginning's nor at its end: another goes on with it, or will. */
 async function guardNotOthers(trx: Transaction<Database>, mine: Mine): Promise<void> {
@@ -389,17 +390,17 @@ async function guardMine(trx: Transaction<Database>, mine: Mine): Promise<void> 
 async function end(trx: Transaction<Database>, mine: Mine, { refusal, ...values }: Ending): Promise<void> {
   const row = await trx
     // Two parts that end at once would each see the other still at work.
-    .with('whole', (e) =>
-      e
+    .with('whole', (creator) =>
+      creator
         .selectFrom('jobs')
         .select('id')
-        .where('id', '=', (x) =>
-          x.selectFrom('jobs as part').select('part.parent').where('part.id', '=', mine.id),
+        .where('id', '=', (expression) =>
+          expression.selectFrom('jobs as part').select('part.parent').where('part.id', '=', mine.id),
         )
         .forUpdate(),
     )
-    .with('ending', (e) =>
-      e
+    .with('ending', (creator) =>
+      creator
         .updateTable('jobs')
         .set({
           ...values,
@@ -409,7 +410,13 @@ async function end(trx: Transaction<Database>, mine: Mine, { refusal, ...values 
           ended_at: sql`now()` as never,
         })
         .where(stillIs(mine))
-        .where((x) => x.not(x.exists(x.selectFrom('whole').select('whole.id').where('whole.id', 'is', null))))
+        .where((expression) =>
+          expression.not(
+            expression.exists(
+              expression.selectFrom('whole').select('whole.id').where('whole.id', 'is', null),
+            ),
+          ),
+        )
         .returning(['id', 'parent', 'lane']),
     )
     .selectFrom('ending')
@@ -437,12 +444,12 @@ async function giveBack(
   }
   const row = await trx
     .updateTable('jobs')
-    .set((e) => ({
+    .set((expression) => ({
       state: 'asked',
       worker: null,
       progress: null,
       // A worker that was asked to end has not failed.
-      attempts: isNoFault ? e('attempts', '-', 1) : e.ref('attempts'),
+      attempts: isNoFault ? expression('attempts', '-', 1) : expression.ref('attempts'),
     }))
     .where(stillIs(mine))
     .returning(['parent', 'lane'])

@@ -17,8 +17,8 @@ export const isPublicHalf = (text: string): boolean => /^[0-9a-f]{64}$/.test(tex
 
 /** A new key by chance. */
 export function makeKeyPair(): KeyPair {
-  const { x, d } = generateKeyPairSync('ed25519').privateKey.export({ format: 'jwk' });
-  return { publicHalf: toHex(x), privateHalf: toHex(d) };
+  const { x: text, d: words } = generateKeyPairSync('ed25519').privateKey.export({ format: 'jwk' });
+  return { publicHalf: toHex(text), privateHalf: toHex(words) };
 }
 
 /** The signature of a text, UTF-8. */

@@ -6,6 +6,7 @@ import type { Counts } from '../core/contracts/finding';
 import type { Step } from '../core/contracts/step';
 import type { Brief } from '../core/house/brief';
 import { defineRoute, uuid } from './route';
+import { keptPose } from './kept-pose';
 import { waiverRecord } from './waivers';
 
 const counts = () => mixed<Counts>().nullable().default(null);
@@ -53,8 +54,8 @@ const pin = object({
   to: mixed<PinEnd>().required(),
 });
 
-/** A character as the desk knows it: its name, its brief, every revision, its pins. */
-const characterRecord = object({
+/** A character as the desk knows it: its name, its brief, every revision, its pins and kept poses. */
+export const characterRecord = object({
   id: uuid(),
   name: string().required(),
   brief: string().required(),
@@ -63,6 +64,8 @@ const characterRecord = object({
   head: string().required(),
   revisions: array(revision).required(),
   pins: array(pin).required(),
+  /** Poses that are kept by name, in the order of their names. */
+  poses: array(keptPose).required(),
   /** Also those that were withdrawn. */
   waivers: array(waiverRecord).required(),
   /** A step is at work on it. */
@@ -146,7 +149,7 @@ const end = object({
   vertex: number()
     .integer()
     .min(0)
-    .when('kind', { is: 'vertex', then: (s) => s.required() }),
+    .when('kind', { is: 'vertex', then: (schema) => schema.required() }),
 }).required();
 
 /** Pins a measure between two points or joints to a character. */

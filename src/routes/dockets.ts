@@ -3,6 +3,7 @@ import { type InferType, array, mixed, number, object, string } from 'yup';
 import type { Counts } from '../core/contracts/finding';
 import { jobId } from './jobs';
 import { defineRoute, uuid } from './route';
+import { formatId } from './formats';
 
 /** A docket as the list shows it. */
 const docketEntry = object({
@@ -43,7 +44,8 @@ export const handOverRequest = object({
   revision: uuid(),
   /** Ids of what goes out; all of it where nothing is said. */
   items: array(string().required().max(10_000)).min(1).max(100_000).nullable().default(null),
-  format: string<'glb' | 'dae'>().oneOf(['glb', 'dae']).default('glb'),
+  /** Id of a format that holds a whole character. */
+  format: formatId(),
   by: string().trim().min(1).max(200).required(),
   note: string().trim().max(2000).default(''),
   /** Id of one of the house's receivers, or its settings as JSON. */

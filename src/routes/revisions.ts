@@ -1,9 +1,9 @@
 /** One revision: what it holds, its words, its audit, its files. */
 import { array, boolean, mixed, number, object, string } from 'yup';
 import type { StoredCharacter } from '../core/character/stored';
-import { WRITES, type WriteFormat } from '../core/formats/writes';
 import { jobId } from './jobs';
 import { contentAddress, defineRoute, uuid } from './route';
+import { formatId } from './formats';
 
 /**
  * The manifest of a revision and the addresses of its arrays. A revision never changes, so neither does this.
@@ -41,9 +41,7 @@ export const auditPath = '/api/revisions/:id/audit';
 /** The file of a revision, at rest or, as OBJ, at a moment of a clip. */
 export const fileRequest = object({
   id: uuid(),
-  format: string<WriteFormat>()
-    .oneOf([...WRITES])
-    .default('glb'),
+  format: formatId(),
   clip: number().integer().min(0),
   time: number().min(0).default(0),
 });

@@ -21,7 +21,7 @@ export const defineRoute = <Q extends AnyObjectSchema, A extends AnySchema>(
 export type AnswerOf<R> = R extends Route<AnyObjectSchema, infer A> ? InferType<A> : never;
 
 /** Names of the fields that stand in a path. */
-const pathFields = (path: string): string[] => [...path.matchAll(/:(\w+)/g)].map((m) => m[1]);
+const pathFields = (path: string): string[] => [...path.matchAll(/:(\w+)/g)].map((match) => match[1]);
 
 /** The address of a request: its path filled in, and for requests without a body the rest as a query. */
 export function addressOf(

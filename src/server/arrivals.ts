@@ -27,9 +27,9 @@ export async function readArrival<S extends AnyObjectSchema>(
   params: Readonly<Record<string, string>> = {},
 ): Promise<Arriving<InferType<S>>> {
   const form = await formOf(request);
-  const named = [...form.getAll('files')].filter((f): f is File => f instanceof File);
+  const named = [...form.getAll('files')].filter((value): value is File => value instanceof File);
   const files = await Promise.all(
-    named.map(async (f) => ({ name: f.name, bytes: new Uint8Array(await f.arrayBuffer()) })),
+    named.map(async (file) => ({ name: file.name, bytes: new Uint8Array(await file.arrayBuffer()) })),
   );
   if (files.length === 0)
     throw new Refused(
@@ -43,7 +43,7 @@ export async function readArrival<S extends AnyObjectSchema>(
     fields,
     files,
     options: { ...(unit ? { unitMetres: unit } : {}), ...(up ? { upAxis: up } : {}) },
-    listed: files.map((f) => ({ name: f.name, bytes: f.bytes.length, sha256: hashOf(f.bytes) })),
+    listed: files.map((file) => ({ name: file.name, bytes: file.bytes.length, sha256: hashOf(file.bytes) })),
   };
 }
 

@@ -3,7 +3,7 @@ import { type Kysely, type Transaction, sql } from 'kysely';
 import type { FindingTold } from '../core/contracts/waiver';
 import type { Audited, EarlierAudit } from '../worker/task';
 import { type Db, getBlob, putBlob } from './blobs';
-import { type Database, keeping } from './database';
+import { type Database, lockForKeeping } from './database';
 import { houseStamp } from './house';
 
 /** The findings of a revision under a brief as a bundle; null where these checks have not been asked. */
@@ -44,7 +44,7 @@ export async function insertAudit(
   await trx
     .insertInto('audits')
     .values({ revision_id: revisionId, brief, ...made })
-    .onConflict((c) => c.columns(['revision_id', 'brief']).doUpdateSet(made))
+    .onConflict((builder) => builder.columns(['revision_id', 'brief']).doUpdateSet(made))
     .execute();
 }
 
@@ -60,7 +60,7 @@ export async function saveAudit(
     await insertAudit(trx, revisionId, brief, audited);
     await ended?.(trx);
   };
-  await keeping(db, save, signal);
+  await lockForKeeping(db, save, signal);
 }
 
 /** Gives a revision the audits of another that holds the same. */
@@ -68,8 +68,8 @@ export async function copyAudits(trx: Transaction<Database>, from: string, to: s
   await trx
     .insertInto('audits')
     .columns(['revision_id', 'brief', 'findings', 'counts', 'house', 'told'])
-    .expression((e) =>
-      e
+    .expression((expression) =>
+      expression
         .selectFrom('audits')
         .select([sql.lit(to).as('revision_id'), 'brief', 'findings', 'counts', 'house', 'told'])
         .where('revision_id', '=', from),

@@ -17,7 +17,7 @@ export async function putBlob(db: Db, bytes: Uint8Array): Promise<string> {
       bytes: Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength),
       size: bytes.length,
     })
-    .onConflict((c) => c.column('hash').doNothing())
+    .onConflict((builder) => builder.column('hash').doNothing())
     .execute();
   return hash;
 }
@@ -34,7 +34,7 @@ export async function putBlobs(db: Db, blobs: Iterable<readonly [string, Uint8Ar
     await db
       .insertInto('blobs')
       .values(rows)
-      .onConflict((c) => c.column('hash').doNothing())
+      .onConflict((builder) => builder.column('hash').doNothing())
       .execute();
     rows = [];
     size = 0;
@@ -67,7 +67,10 @@ export async function getBlobs(db: Db, hashes: readonly string[]): Promise<Map<s
     .where(sql<boolean>`hash = any(${[...new Set(hashes)]}::text[])`)
     .execute();
   return new Map(
-    rows.map((r) => [r.hash, new Uint8Array(r.bytes.buffer, r.bytes.byteOffset, r.bytes.byteLength)]),
+    rows.map((row) => [
+      row.hash,
+      new Uint8Array(row.bytes.buffer, row.bytes.byteOffset, row.bytes.byteLength),
+    ]),
   );
 }
 

@@ -41,7 +41,7 @@ async function insertVersion(db: Db, origin: BriefOrigin, brief: Brief): Promise
   await db
     .insertInto('briefs')
     .values({ id, origin, version })
-    .onConflict((c) => c.column('id').doUpdateSet({ version }))
+    .onConflict((builder) => builder.column('id').doUpdateSet({ version }))
     .execute();
   await db
     .insertInto('brief_versions')
@@ -52,8 +52,8 @@ async function insertVersion(db: Db, origin: BriefOrigin, brief: Brief): Promise
 async function newestOf(db: Db, id: string): Promise<Brief | null> {
   const row = await db
     .selectFrom('briefs as b')
-    .innerJoin('brief_versions as v', (j) =>
-      j.onRef('v.brief_id', '=', 'b.id').onRef('v.version', '=', 'b.version'),
+    .innerJoin('brief_versions as v', (builder) =>
+      builder.onRef('v.brief_id', '=', 'b.id').onRef('v.version', '=', 'b.version'),
     )
     .select('v.file')
     .where('b.id', '=', id)
@@ -99,20 +99,20 @@ export async function briefByKey(db: Db, key: string): Promise<Brief> {
 export async function listBriefs(db: Db): Promise<BriefEntry[]> {
   const rows = await db
     .selectFrom('briefs as b')
-    .innerJoin('brief_versions as v', (j) =>
-      j.onRef('v.brief_id', '=', 'b.id').onRef('v.version', '=', 'b.version'),
+    .innerJoin('brief_versions as v', (builder) =>
+      builder.onRef('v.brief_id', '=', 'b.id').onRef('v.version', '=', 'b.version'),
     )
     .select(['b.id', 'b.origin', 'v.file'])
     .orderBy('b.origin', 'desc')
     .orderBy('b.created_at')
     .execute();
   const users = await db.selectFrom('characters').select(['id', 'name', 'brief']).orderBy('name').execute();
-  const order = new Map(BRIEFS.map((b, i) => [b.id, i]));
+  const order = new Map(BRIEFS.map((brief, i) => [brief.id, i]));
   return rows
     .map(({ id, origin, file }) => ({
       brief: briefAsOfToday(file),
       origin,
-      users: users.filter((u) => u.brief === id).map(({ id: user, name }) => ({ id: user, name })),
+      users: users.filter((user) => user.brief === id).map(({ id: user, name }) => ({ id: user, name })),
     }))
     .sort((a, b) => (order.get(a.brief.id) ?? -1) - (order.get(b.brief.id) ?? -1));
 }
@@ -122,8 +122,8 @@ export async function briefsOf(db: Db, ids: ReadonlySet<string>): Promise<Record
   if (ids.size === 0) return {};
   const rows = await db
     .selectFrom('briefs as b')
-    .innerJoin('brief_versions as v', (j) =>
-      j.onRef('v.brief_id', '=', 'b.id').onRef('v.version', '=', 'b.version'),
+    .innerJoin('brief_versions as v', (builder) =>
+      builder.onRef('v.brief_id', '=', 'b.id').onRef('v.version', '=', 'b.version'),
     )
     .select(['b.id', 'v.file'])
     .where('b.id', 'in', [...ids])
@@ -144,7 +144,7 @@ export async function versionsOf(db: Db, id: string) {
     throw new Refused(`There is no brief “${id}” in the house; choose another one.`, 404);
   return {
     origin: rows[0].origin,
-    versions: rows.map((r) => ({ brief: briefAsOfToday(r.file), at: r.created_at.toISOString() })),
+    versions: rows.map((row) => ({ brief: briefAsOfToday(row.file), at: row.created_at.toISOString() })),
   };
 }
 

@@ -22,13 +22,13 @@ interface Member {
 export async function loadCast(db: Kysely<Database>, folder: string): Promise<void> {
   const done = await db.selectFrom('done_once').select('what').where('what', '=', 'cast').executeTakeFirst();
   if (done) return;
-  const there = new Set((await db.selectFrom('characters').select('name').execute()).map((c) => c.name));
+  const there = new Set((await db.selectFrom('characters').select('name').execute()).map((row) => row.name));
   const cast = JSON.parse(readFileSync(path.join(folder, 'cast.json'), 'utf8')) as Member[];
   for (const member of cast) if (!there.has(member.title)) await loadMember(db, folder, member);
   await db
     .insertInto('done_once')
     .values({ what: 'cast' })
-    .onConflict((c) => c.doNothing())
+    .onConflict((builder) => builder.doNothing())
     .execute();
 }
 

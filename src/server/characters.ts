@@ -9,9 +9,9 @@ import { briefKey } from '../core/house/brief';
 import { copyAudits } from './audits';
 import { briefById, holdBrief } from './briefs';
 import { type Db, dropUnneeded } from './blobs';
-import { type Database, clearing, keeping } from './database';
+import { type Database, lockForClearing, lockForKeeping } from './database';
 import { Refused } from './refused';
-import { type Along, type NewRevision, insertRevision, revisionById } from './revisions';
+import { type RevisionExtras, type NewRevision, insertRevision, revisionById } from './revisions';
 import { tellAll } from './told';
 import { allStanding, copyWaivers, countOpen, standing, waiversOf } from './waivers';
 
@@ -21,8 +21,10 @@ export async function listCharacters(db: Db, only?: readonly string[]): Promise<
     .selectFrom('characters as c')
     .leftJoin('revisions as r', 'r.id', 'c.head')
     .leftJoin('briefs as b', 'b.id', 'c.brief')
-    .leftJoin('audits as a', (j) =>
-      j.onRef('a.revision_id', '=', 'c.head').on('a.brief', '=', sql<string>`c.brief || '@' || b.version`),
+    .leftJoin('audits as a', (builder) =>
+      builder
+        .onRef('a.revision_id', '=', 'c.head')
+        .on('a.brief', '=', sql<string>`c.brief || '@' || b.version`),
     )
     .select([
       'c.id',
@@ -39,7 +41,7 @@ export async function listCharacters(db: Db, only?: readonly string[]): Promise<
     .orderBy('c.created_at');
   const rows = await (only ? all.where('c.id', 'in', [...only]) : all).execute();
   const waivers = await allStanding(db);
-  const open = await openWithout(db, waivers, new Set(rows.map((r) => r.id)));
+  const open = await openWithout(db, waivers, new Set(rows.map((row) => row.id)));
   return rows.map(({ updatedAt, ...row }) => ({
     ...row,
     waived: 0,
@@ -60,8 +62,10 @@ async function openWithout(
     .selectFrom('characters as c')
     .innerJoin('revisions as r', 'r.id', 'c.head')
     .innerJoin('briefs as b', 'b.id', 'c.brief')
-    .innerJoin('audits as a', (j) =>
-      j.onRef('a.revision_id', '=', 'c.head').on('a.brief', '=', sql<string>`c.brief || '@' || b.version`),
+    .innerJoin('audits as a', (builder) =>
+      builder
+        .onRef('a.revision_id', '=', 'c.head')
+        .on('a.brief', '=', sql<string>`c.brief || '@' || b.version`),
     )
     .select(['c.id', 'r.number', 'a.told'])
     .where('c.id', 'in', ids)
@@ -85,7 +89,9 @@ export async function characterById(db: Db, id: string): Promise<CharacterRecord
   const wants = await briefById(db, character.brief);
   const revisions = await db
     .selectFrom('revisions as r')
-    .leftJoin('audits as a', (j) => j.onRef('a.revision_id', '=', 'r.id').on('a.brief', '=', briefKey(wants)))
+    .leftJoin('audits as a', (builder) =>
+      builder.onRef('a.revision_id', '=', 'r.id').on('a.brief', '=', briefKey(wants)),
+    )
     .select([
       'r.id',
       'r.number',
@@ -108,6 +114,12 @@ export async function characterById(db: Db, id: string): Promise<CharacterRecord
     .where('character_id', '=', id)
     .orderBy('created_at')
     .execute();
+  const poses = await db
+    .selectFrom('poses')
+    .select(['id', 'name', 'stands'])
+    .where('character_id', '=', id)
+    .orderBy('name')
+    .execute();
   const waivers = await waiversOf(db, id);
   const stands = standing(waivers);
   return {
@@ -116,12 +128,13 @@ export async function characterById(db: Db, id: string): Promise<CharacterRecord
     head: character.head ?? '',
     working: await isWorkedOn(db, id),
     waivers,
-    revisions: revisions.map(({ createdAt, told, counts, ...r }) => ({
-      ...r,
-      counts: told && stands.length > 0 ? countOpen(told, stands, r.number).counts : counts,
+    revisions: revisions.map(({ createdAt, told, counts, ...row }) => ({
+      ...row,
+      counts: told && stands.length > 0 ? countOpen(told, stands, row.number).counts : counts,
       createdAt: createdAt.toISOString(),
     })),
-    pins: pins.map(({ ends, ...p }) => ({ ...p, ...ends })),
+    pins: pins.map(({ ends, ...pin }) => ({ ...pin, ...ends })),
+    poses: poses.map(({ stands, ...pose }) => ({ ...pose, ...stands })),
   };
 }
 
@@ -160,7 +173,9 @@ export async function createCharacter(
   {
     signal,
     ended,
-  }: Pick<Along, 'signal'> & { ended?: (trx: Transaction<Database>, id: string) => Promise<void> } = {},
+  }: Pick<RevisionExtras, 'signal'> & {
+    ended?: (trx: Transaction<Database>, id: string) => Promise<void>;
+  } = {},
 ): Promise<{ id: string; revision: string }> {
   const add = async (trx: Transaction<Database>) => {
     await holdBrief(trx, brief);
@@ -173,7 +188,7 @@ export async function createCharacter(
     await ended?.(trx, id);
     return { id, revision: revision.id };
   };
-  return keeping(db, add, signal);
+  return lockForKeeping(db, add, signal);
 }
 
 /**
@@ -185,7 +200,7 @@ export async function copyCharacter(
   revision: string,
   name: string,
 ): Promise<{ id: string; revision: string }> {
-  return keeping(db, async (trx) => {
+  return lockForKeeping(db, async (trx) => {
     const from = await revisionById(trx, revision);
     await holdBrief(trx, from.brief);
     const old = await trx
@@ -220,8 +235,8 @@ export async function copyCharacter(
     await trx
       .insertInto('revision_blobs')
       .columns(['revision_id', 'hash'])
-      .expression((e) =>
-        e
+      .expression((expression) =>
+        expression
           .selectFrom('revision_blobs')
           .select([sql.lit(made.id).as('revision_id'), 'hash'])
           .where('revision_id', '=', revision),
@@ -236,7 +251,7 @@ export async function copyCharacter(
 
 /** Removes a character, its revisions, and the blobs that nothing else needs. */
 export async function removeCharacter(db: Kysely<Database>, id: string): Promise<void> {
-  await clearing(db, async (trx) => {
+  await lockForClearing(db, async (trx) => {
     // Only what was this character's is looked at: who keeps something meanwhile waits no longer than that takes.
     const { rows } = await sql<{ hash: string }>`
       with mine as (select id, manifest, picture from revisions where character_id = ${id})
@@ -250,7 +265,7 @@ export async function removeCharacter(db: Kysely<Database>, id: string): Promise
     await trx.deleteFrom('characters').where('id', '=', id).execute();
     await dropUnneeded(
       trx,
-      rows.map((r) => r.hash),
+      rows.map((row) => row.hash),
     );
     await tellAll(trx, { what: 'gone', character: id });
   });

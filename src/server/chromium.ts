@@ -35,7 +35,7 @@ const FOLDER = 'bough-print-';
 /** The Chromium of this machine, where BOUGH_CHROMIUM says or where systems put it; null where there is none. */
 function chromiumPath(): string | null {
   const told = process.env.BOUGH_CHROMIUM;
-  return (told ? [told] : PLACES).find((p) => existsSync(p)) ?? null;
+  return (told ? [told] : PLACES).find((path) => existsSync(path)) ?? null;
 }
 
 /**

@@ -30,7 +30,7 @@ export async function crosswalksOnto(db: Kysely<Database>, target: string): Prom
     .orderBy('updated_at', 'desc')
     .limit(MOST)
     .execute();
-  return rows.map((r) => r.file as CrosswalkFile);
+  return rows.map((row) => row.file as CrosswalkFile);
 }
 
 /** Saves a crosswalk under the fingerprints of its skeletons; the newest for a pair stays. */
@@ -45,8 +45,8 @@ export async function saveCrosswalk(db: Db, file: CrosswalkFile): Promise<void> 
       target: target.title,
       file: json,
     })
-    .onConflict((c) =>
-      c
+    .onConflict((builder) =>
+      builder
         .columns(['source_fingerprint', 'target_fingerprint'])
         .doUpdateSet({ file: json, target: target.title, updated_at: sql`now()` as never }),
     )

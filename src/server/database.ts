@@ -2,6 +2,7 @@ import type { Effects } from '../core/contracts/effects';
 import type { Step } from '../core/contracts/step';
 import type { Counts } from '../core/contracts/finding';
 import type { FindingTold, Waiver } from '../core/contracts/waiver';
+import type { KeptPose } from '../routes/kept-pose';
 import type { PinEnd } from '../core/character/pin';
 import type { Brief } from '../core/house/brief';
 import type { BriefOrigin } from '../routes/briefs';
@@ -139,6 +140,15 @@ export interface PinsTable {
   created_at: Timestamp;
 }
 
+/** Poses that a person keeps by name; found again on every revision by the names of bones. */
+export interface PosesTable {
+  id: Generated<string>;
+  character_id: string;
+  name: string;
+  stands: JsonColumn<Pick<KeptPose, 'turns' | 'moment'>>;
+  created_at: Timestamp;
+}
+
 /** How far a running job is; `share` from 0 to 1. */
 export interface JobProgress {
   readonly stage: string;
@@ -223,6 +233,7 @@ export interface Database {
   waivers: WaiversTable;
   dockets: DocketsTable;
   pins: PinsTable;
+  poses: PosesTable;
   briefs: BriefsTable;
   brief_versions: BriefVersionsTable;
   jobs: JobsTable;
@@ -271,7 +282,7 @@ export function databaseTrouble(error: unknown): string | null {
  * for them, and they for it, so that none is taken that one of them has just found. Work that was broken off
  * by its end leaves nothing, and throws {@link Refused}.
  */
-export const keeping = <T>(
+export const lockForKeeping = <T>(
   db: Kysely<Database>,
   work: (trx: Transaction<Database>) => Promise<T>,
   signal?: AbortSignal,
@@ -284,7 +295,7 @@ export const keeping = <T>(
   });
 
 /** Work in one transaction that takes blobs away. */
-export const clearing = <T>(
+export const lockForClearing = <T>(
   db: Kysely<Database>,
   work: (trx: Transaction<Database>) => Promise<T>,
 ): Promise<T> =>

@@ -20,16 +20,21 @@ import { type StepDone, type StepOptions, addFiles, applyEdit, applyRemedy, rema
  * character's.
  */
 export function lineTo(character: CharacterRecord, revision: string): Revision[] {
-  const byId = new Map(character.revisions.map((r) => [r.id, r]));
+  const byId = new Map(character.revisions.map((revision) => [revision.id, revision]));
   const line: Revision[] = [];
-  for (let r = byId.get(revision); r; r = r.parent ? byId.get(r.parent) : undefined) line.unshift(r);
+  for (
+    let ancestor = byId.get(revision);
+    ancestor;
+    ancestor = ancestor.parent ? byId.get(ancestor.parent) : undefined
+  )
+    line.unshift(ancestor);
   if (line.length === 0)
     throw new Refused('That revision does not belong to this character; reload the page.', 404);
   return line;
 }
 
 /** The files of a new delivery, and how they are read. */
-export interface Delivery {
+export interface DeliveredFiles {
   readonly files: InputFile[];
   readonly options: ReadOptions;
   readonly listed: StepFile[];
@@ -68,11 +73,13 @@ export async function deliverAgain(
   db: Kysely<Database>,
   character: CharacterRecord,
   line: readonly Revision[],
-  { files, options: read, listed }: Delivery,
+  { files, options: read, listed }: DeliveredFiles,
   asked: string,
   options: DeliveryOptions,
 ): Promise<Delivered> {
-  const begunBefore = character.revisions.find((r) => r.step.kind === 'delivery' && r.step.asked === asked);
+  const begunBefore = character.revisions.find(
+    (revision) => revision.step.kind === 'delivery' && revision.step.asked === asked,
+  );
   if (begunBefore) return goOnWithDelivery(db, character, begunBefore.id, options);
   const base = line[line.length - 1];
   const { onProgress, signal, bounds } = options;
@@ -80,7 +87,7 @@ export async function deliverAgain(
     'import',
     { files, options: read, brief: character.wants },
     {
-      onProgress: (p) => onProgress?.({ stage: p.stage, share: p.share * 0.5 }),
+      onProgress: (progress) => onProgress?.({ stage: progress.stage, share: progress.share * 0.5 }),
       signal,
       bounds,
       giving: true,
@@ -91,7 +98,7 @@ export async function deliverAgain(
     files: listed,
     notes: [...made.notes],
     after: base.number,
-    again: line.slice(1).map((r) => r.id),
+    again: line.slice(1).map((row) => row.id),
     rows: [],
     asked,
   };
@@ -106,7 +113,10 @@ export async function deliverAgain(
     db,
     character,
     { id: first.id, name: made.name, step, head: first.id, back: base.id },
-    { ...options, onProgress: (p) => onProgress?.({ ...p, share: 0.5 + p.share * 0.5 }) },
+    {
+      ...options,
+      onProgress: (progress) => onProgress?.({ ...progress, share: 0.5 + progress.share * 0.5 }),
+    },
   );
 }
 
@@ -131,13 +141,13 @@ export async function goOnWithDelivery(
   revision: string,
   options: DeliveryOptions,
 ): Promise<Delivered> {
-  const found = character.revisions.find((r) => r.id === revision);
+  const found = character.revisions.find((otherRevision) => otherRevision.id === revision);
   if (found?.step.kind !== 'delivery')
     throw new Refused('That delivery does not belong to this character; reload the page.', 404);
   const { step } = found;
   const last = lastOf(character, found);
-  const isInside = lineTo(character, character.head).some((r) => r.id === found.id);
-  const before = character.revisions.find((r) => r.number === step.after)?.id ?? character.head;
+  const isInside = lineTo(character, character.head).some((row) => row.id === found.id);
+  const before = character.revisions.find((revision) => revision.number === step.after)?.id ?? character.head;
   const back = isInside ? before : character.head;
   if (last.id !== character.head)
     await moveHead(db, character.id, character.head, last.id, options.stillMine);
@@ -154,7 +164,7 @@ function lastOf(character: CharacterRecord, first: Revision): Revision {
   let last = first;
   for (;;) {
     const next = character.revisions
-      .filter((r) => r.parent === last.id)
+      .filter((revision) => revision.parent === last.id)
       .sort((a, b) => b.number - a.number)[0];
     if (!next) return last;
     last = next;
@@ -171,7 +181,7 @@ async function doStepsAgain(
   const { onProgress, signal, stillMine } = options;
   let rows: readonly RerunRow[] = step.rows ?? [];
   const again = step.again ?? [];
-  const byId = new Map(character.revisions.map((r) => [r.id, r]));
+  const byId = new Map(character.revisions.map((revision) => [revision.id, revision]));
   const keepRow = async (trx: Trx, row: RerunRow) => {
     await stillMine(trx);
     await trx
@@ -259,7 +269,7 @@ async function doAgain(
     case 'add': {
       const files = step.read && (await keptFiles(db, step.files));
       if (!files || !step.read) {
-        const names = step.files.map((f) => f.name).join(', ');
+        const names = step.files.map((file) => file.name).join(', ');
         throw new LeftOut(`its files are not kept here; add ${names} again by hand`);
       }
       const { read, unit } = step;
@@ -289,11 +299,11 @@ async function doAgain(
 async function keptFiles(db: Kysely<Database>, listed: readonly StepFile[]): Promise<InputFile[] | null> {
   const kept = await getBlobs(
     db,
-    listed.map((f) => f.sha256),
+    listed.map((file) => file.sha256),
   );
-  const files = listed.flatMap((f) => {
-    const bytes = kept.get(f.sha256);
-    return bytes ? [{ name: f.name, bytes: bytes.slice() }] : [];
+  const files = listed.flatMap((file) => {
+    const bytes = kept.get(file.sha256);
+    return bytes ? [{ name: file.name, bytes: bytes.slice() }] : [];
   });
   return files.length === listed.length ? files : null;
 }

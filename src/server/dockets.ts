@@ -7,7 +7,7 @@ import type { DocketEntry } from '../routes/dockets';
 import type { HandedOverAnswer } from '../routes/jobs';
 import { type Db, getBlob, putBlob } from './blobs';
 import { characterById } from './characters';
-import { type Database, keeping } from './database';
+import { type Database, lockForKeeping } from './database';
 import { lineTo } from './delivery';
 import { fileStem } from './file-names';
 import { houseKey, signDocket } from './house-key';
@@ -22,31 +22,31 @@ import { standing, today } from './waivers';
 export async function listDockets(db: Db, character?: string): Promise<DocketEntry[]> {
   const all = db.selectFrom('dockets').selectAll().orderBy('created_at', 'desc');
   const rows = await (character ? all.where('character_id', '=', character) : all).execute();
-  return rows.map((d) => ({
-    id: d.id,
-    character: d.character_id,
-    name: d.name,
-    revision: d.revision,
-    brief: d.brief,
-    briefTitle: d.brief_title,
-    by: d.by,
-    note: d.note,
-    counts: d.counts,
-    waived: d.waived,
-    leftOut: d.left_out,
-    fileName: d.file_name,
-    fileBytes: d.file_bytes,
-    sha256: d.file,
-    picture: d.picture,
-    at: d.created_at.toISOString(),
+  return rows.map((row) => ({
+    id: row.id,
+    character: row.character_id,
+    name: row.name,
+    revision: row.revision,
+    brief: row.brief,
+    briefTitle: row.brief_title,
+    by: row.by,
+    note: row.note,
+    counts: row.counts,
+    waived: row.waived,
+    leftOut: row.left_out,
+    fileName: row.file_name,
+    fileBytes: row.file_bytes,
+    sha256: row.file,
+    picture: row.picture,
+    at: row.created_at.toISOString(),
   }));
 }
 
 /** What is to be handed over. */
-export interface HandOver {
+export interface HandOverOrder {
   readonly revision: string;
   readonly items: readonly string[] | null;
-  readonly format: 'glb' | 'dae';
+  readonly format: string;
   readonly by: string;
   readonly note: string;
   readonly receiver?: Receiver;
@@ -59,7 +59,7 @@ export interface HandOver {
 export async function handOver(
   db: Kysely<Database>,
   character: string,
-  { revision, items, format, by, note, receiver }: HandOver,
+  { revision, items, format, by, note, receiver }: HandOverOrder,
   {
     ended,
     ...options
@@ -68,7 +68,7 @@ export async function handOver(
   const record = await characterById(db, character);
   const line = lineTo(record, revision);
   const last = line[line.length - 1];
-  const move = line.findLast((r) => r.step.kind === 'remap')?.step;
+  const move = line.findLast((row) => row.step.kind === 'remap')?.step;
   const stem = fileStem(record.name, last.number);
   const [id, at] = [randomUUID(), new Date()];
   const key = await houseKey(db);
@@ -94,7 +94,7 @@ export async function handOver(
   const done = { id, name: record.name, number: last.number, counts: made.counts, waived: made.waived };
   const { file } = made;
   const docket = signDocket(key, made.docket);
-  const text = (s: string) => new TextEncoder().encode(s);
+  const text = (text: string) => new TextEncoder().encode(text);
   const leftOut = (JSON.parse(made.docket) as { leftOut: unknown[] }).leftOut.length;
   const seal = async (trx: Transaction<Database>) => {
     await trx
@@ -124,7 +124,7 @@ export async function handOver(
     await ended?.(trx, done);
     await tellAll(trx, { what: 'docket', docket: id, character });
   };
-  await keeping(db, seal, options.signal);
+  await lockForKeeping(db, seal, options.signal);
   return done;
 }
 

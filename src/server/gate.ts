@@ -120,9 +120,9 @@ function guardKey(head: RequestHead, key: string): Turned | null {
 
 /** Compares without telling by its time where the difference is. */
 function isSame(a: string, b: string): boolean {
-  let d = a.length ^ b.length;
-  for (let i = 0; i < b.length; i++) d |= b.charCodeAt(i) ^ (a.charCodeAt(i) || 0);
-  return d === 0;
+  let difference = a.length ^ b.length;
+  for (let i = 0; i < b.length; i++) difference |= b.charCodeAt(i) ^ (a.charCodeAt(i) || 0);
+  return difference === 0;
 }
 
 /** A request that changes something must come from our own pages. */

@@ -47,10 +47,10 @@ export async function houseKeys(db: Kysely<Database>): Promise<HouseKeyEntry[]> 
     .select(['public_half', 'since', 'until'])
     .orderBy('since', 'desc')
     .execute();
-  return rows.map((r) => ({
-    key: r.public_half,
-    since: r.since.toISOString(),
-    until: r.until?.toISOString() ?? null,
+  return rows.map((row) => ({
+    key: row.public_half,
+    since: row.since.toISOString(),
+    until: row.until?.toISOString() ?? null,
   }));
 }
 

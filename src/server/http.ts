@@ -13,7 +13,7 @@ export interface Context {
 type Handler = (request: Request, context: Context) => Promise<Response>;
 
 /** What a route's work may want beside the checked request. */
-export interface Asked {
+export interface RequestContext {
   readonly signal: AbortSignal;
 }
 
@@ -23,7 +23,7 @@ export interface Asked {
  */
 export function handle<Q extends AnyObjectSchema, A extends AnySchema>(
   route: Route<Q, A>,
-  work: (request: InferType<Q>, asked: Asked) => Promise<InferType<A>>,
+  work: (request: InferType<Q>, asked: RequestContext) => Promise<InferType<A>>,
   status = 200,
 ): Handler {
   return (request, context) =>

@@ -27,7 +27,7 @@ let timer: NodeJS.Timeout | undefined;
 function look(): void {
   if (process.memoryUsage.rss() <= mostBytes()) return;
   [...atWork]
-    .filter((c) => !c.signal.aborted)
+    .filter((controller) => !controller.signal.aborted)
     .at(-1)
     ?.abort();
 }

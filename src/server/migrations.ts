@@ -4,60 +4,66 @@ const first: Migration = {
   async up(db: Kysely<unknown>) {
     await db.schema
       .createTable('blobs')
-      .addColumn('hash', 'text', (c) => c.primaryKey())
-      .addColumn('bytes', 'bytea', (c) => c.notNull())
-      .addColumn('size', 'integer', (c) => c.notNull())
+      .addColumn('hash', 'text', (column) => column.primaryKey())
+      .addColumn('bytes', 'bytea', (column) => column.notNull())
+      .addColumn('size', 'integer', (column) => column.notNull())
       .execute();
     // The arrays are packed numbers: compressing them again costs time and saves little.
     await sql`alter table blobs alter column bytes set storage external`.execute(db);
     await db.schema
       .createTable('characters')
-      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`))
-      .addColumn('name', 'text', (c) => c.notNull())
-      .addColumn('brief', 'text', (c) => c.notNull())
+      .addColumn('id', 'uuid', (column) => column.primaryKey().defaultTo(sql`gen_random_uuid()`))
+      .addColumn('name', 'text', (column) => column.notNull())
+      .addColumn('brief', 'text', (column) => column.notNull())
       .addColumn('head', 'uuid')
-      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
-      .addColumn('updated_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('created_at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
+      .addColumn('updated_at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
       .execute();
     await db.schema
       .createTable('revisions')
-      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`))
-      .addColumn('character_id', 'uuid', (c) => c.notNull().references('characters.id').onDelete('cascade'))
-      .addColumn('number', 'integer', (c) => c.notNull())
-      .addColumn('parent', 'uuid', (c) => c.references('revisions.id'))
-      .addColumn('label', 'text', (c) => c.notNull())
-      .addColumn('step', 'jsonb', (c) => c.notNull())
-      .addColumn('manifest', 'text', (c) => c.notNull().references('blobs.hash'))
-      .addColumn('picture', 'text', (c) => c.references('blobs.hash'))
-      .addColumn('effects', 'jsonb', (c) => c.notNull().defaultTo(sql`'{}'::jsonb`))
-      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('id', 'uuid', (column) => column.primaryKey().defaultTo(sql`gen_random_uuid()`))
+      .addColumn('character_id', 'uuid', (column) =>
+        column.notNull().references('characters.id').onDelete('cascade'),
+      )
+      .addColumn('number', 'integer', (column) => column.notNull())
+      .addColumn('parent', 'uuid', (column) => column.references('revisions.id'))
+      .addColumn('label', 'text', (column) => column.notNull())
+      .addColumn('step', 'jsonb', (column) => column.notNull())
+      .addColumn('manifest', 'text', (column) => column.notNull().references('blobs.hash'))
+      .addColumn('picture', 'text', (column) => column.references('blobs.hash'))
+      .addColumn('effects', 'jsonb', (column) => column.notNull().defaultTo(sql`'{}'::jsonb`))
+      .addColumn('created_at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
       .addUniqueConstraint('revisions_number', ['character_id', 'number'])
       .execute();
     await db.schema.createIndex('revisions_parent').on('revisions').column('parent').execute();
     await db.schema
       .createTable('revision_blobs')
-      .addColumn('revision_id', 'uuid', (c) => c.notNull().references('revisions.id').onDelete('cascade'))
-      .addColumn('hash', 'text', (c) => c.notNull().references('blobs.hash'))
+      .addColumn('revision_id', 'uuid', (column) =>
+        column.notNull().references('revisions.id').onDelete('cascade'),
+      )
+      .addColumn('hash', 'text', (column) => column.notNull().references('blobs.hash'))
       .addPrimaryKeyConstraint('revision_blobs_key', ['revision_id', 'hash'])
       .execute();
     await db.schema.createIndex('revision_blobs_hash').on('revision_blobs').column('hash').execute();
     await db.schema
       .createTable('audits')
-      .addColumn('revision_id', 'uuid', (c) => c.notNull().references('revisions.id').onDelete('cascade'))
-      .addColumn('brief', 'text', (c) => c.notNull())
-      .addColumn('findings', 'text', (c) => c.notNull().references('blobs.hash'))
-      .addColumn('counts', 'jsonb', (c) => c.notNull())
-      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('revision_id', 'uuid', (column) =>
+        column.notNull().references('revisions.id').onDelete('cascade'),
+      )
+      .addColumn('brief', 'text', (column) => column.notNull())
+      .addColumn('findings', 'text', (column) => column.notNull().references('blobs.hash'))
+      .addColumn('counts', 'jsonb', (column) => column.notNull())
+      .addColumn('created_at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
       .addPrimaryKeyConstraint('audits_key', ['revision_id', 'brief'])
       .execute();
     await db.schema
       .createTable('crosswalks')
-      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`))
-      .addColumn('source_fingerprint', 'text', (c) => c.notNull())
-      .addColumn('target_fingerprint', 'text', (c) => c.notNull())
-      .addColumn('target', 'text', (c) => c.notNull())
-      .addColumn('file', 'jsonb', (c) => c.notNull())
-      .addColumn('updated_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('id', 'uuid', (column) => column.primaryKey().defaultTo(sql`gen_random_uuid()`))
+      .addColumn('source_fingerprint', 'text', (column) => column.notNull())
+      .addColumn('target_fingerprint', 'text', (column) => column.notNull())
+      .addColumn('target', 'text', (column) => column.notNull())
+      .addColumn('file', 'jsonb', (column) => column.notNull())
+      .addColumn('updated_at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
       .addUniqueConstraint('crosswalks_pair', ['source_fingerprint', 'target_fingerprint'])
       .execute();
   },
@@ -68,15 +74,17 @@ const ledger: Migration = {
   async up(db: Kysely<unknown>) {
     await db.schema
       .alterTable('revisions')
-      .addColumn('note', 'text', (c) => c.notNull().defaultTo(''))
+      .addColumn('note', 'text', (column) => column.notNull().defaultTo(''))
       .execute();
     await db.schema
       .createTable('pins')
-      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`))
-      .addColumn('character_id', 'uuid', (c) => c.notNull().references('characters.id').onDelete('cascade'))
-      .addColumn('label', 'text', (c) => c.notNull())
-      .addColumn('ends', 'jsonb', (c) => c.notNull())
-      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('id', 'uuid', (column) => column.primaryKey().defaultTo(sql`gen_random_uuid()`))
+      .addColumn('character_id', 'uuid', (column) =>
+        column.notNull().references('characters.id').onDelete('cascade'),
+      )
+      .addColumn('label', 'text', (column) => column.notNull())
+      .addColumn('ends', 'jsonb', (column) => column.notNull())
+      .addColumn('created_at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
       .execute();
     await db.schema.createIndex('pins_character').on('pins').column('character_id').execute();
   },
@@ -90,7 +98,7 @@ const kinds: Migration = {
       else '{"kind": "none"}'::jsonb end`.execute(db);
     await db.schema
       .alterTable('audits')
-      .addColumn('house', 'text', (c) => c.notNull().defaultTo(''))
+      .addColumn('house', 'text', (column) => column.notNull().defaultTo(''))
       .execute();
   },
 };
@@ -103,8 +111,8 @@ const once: Migration = {
   async up(db: Kysely<unknown>) {
     await db.schema
       .createTable('done_once')
-      .addColumn('what', 'text', (c) => c.primaryKey())
-      .addColumn('at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('what', 'text', (column) => column.primaryKey())
+      .addColumn('at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
       .execute();
     await sql`insert into done_once (what) select 'cast' where exists (select 1 from characters)`.execute(db);
   },
@@ -122,17 +130,17 @@ const briefs: Migration = {
   async up(db: Kysely<unknown>) {
     await db.schema
       .createTable('briefs')
-      .addColumn('id', 'text', (c) => c.primaryKey())
-      .addColumn('origin', 'text', (c) => c.notNull())
-      .addColumn('version', 'integer', (c) => c.notNull())
-      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('id', 'text', (column) => column.primaryKey())
+      .addColumn('origin', 'text', (column) => column.notNull())
+      .addColumn('version', 'integer', (column) => column.notNull())
+      .addColumn('created_at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
       .execute();
     await db.schema
       .createTable('brief_versions')
-      .addColumn('brief_id', 'text', (c) => c.notNull().references('briefs.id').onDelete('cascade'))
-      .addColumn('version', 'integer', (c) => c.notNull())
-      .addColumn('file', 'jsonb', (c) => c.notNull())
-      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('brief_id', 'text', (column) => column.notNull().references('briefs.id').onDelete('cascade'))
+      .addColumn('version', 'integer', (column) => column.notNull())
+      .addColumn('file', 'jsonb', (column) => column.notNull())
+      .addColumn('created_at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
       .addPrimaryKeyConstraint('brief_versions_key', ['brief_id', 'version'])
       .execute();
     await sql`update audits set brief = brief || '@1'`.execute(db);
@@ -144,12 +152,14 @@ const waivers: Migration = {
   async up(db: Kysely<unknown>) {
     await db.schema
       .createTable('waivers')
-      .addColumn('id', 'uuid', (c) => c.primaryKey().defaultTo(sql`gen_random_uuid()`))
-      .addColumn('character_id', 'uuid', (c) => c.notNull().references('characters.id').onDelete('cascade'))
-      .addColumn('waiver', 'jsonb', (c) => c.notNull())
-      .addColumn('findings', 'jsonb', (c) => c.notNull())
-      .addColumn('revision', 'integer', (c) => c.notNull())
-      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('id', 'uuid', (column) => column.primaryKey().defaultTo(sql`gen_random_uuid()`))
+      .addColumn('character_id', 'uuid', (column) =>
+        column.notNull().references('characters.id').onDelete('cascade'),
+      )
+      .addColumn('waiver', 'jsonb', (column) => column.notNull())
+      .addColumn('findings', 'jsonb', (column) => column.notNull())
+      .addColumn('revision', 'integer', (column) => column.notNull())
+      .addColumn('created_at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
       .addColumn('withdrawn_at', 'timestamptz')
       .addColumn('withdrawn_by', 'text')
       .execute();
@@ -163,25 +173,25 @@ const dockets: Migration = {
   async up(db: Kysely<unknown>) {
     await db.schema
       .createTable('dockets')
-      .addColumn('id', 'uuid', (c) => c.primaryKey())
-      .addColumn('character_id', 'uuid', (c) => c.notNull())
-      .addColumn('name', 'text', (c) => c.notNull())
-      .addColumn('revision', 'integer', (c) => c.notNull())
-      .addColumn('brief', 'text', (c) => c.notNull())
-      .addColumn('brief_title', 'text', (c) => c.notNull())
-      .addColumn('by', 'text', (c) => c.notNull())
-      .addColumn('note', 'text', (c) => c.notNull())
-      .addColumn('counts', 'jsonb', (c) => c.notNull())
-      .addColumn('waived', 'integer', (c) => c.notNull())
-      .addColumn('left_out', 'integer', (c) => c.notNull())
-      .addColumn('file_name', 'text', (c) => c.notNull())
-      .addColumn('file_type', 'text', (c) => c.notNull())
-      .addColumn('file_bytes', 'integer', (c) => c.notNull())
-      .addColumn('file', 'text', (c) => c.notNull().references('blobs.hash'))
-      .addColumn('docket', 'text', (c) => c.notNull().references('blobs.hash'))
-      .addColumn('report', 'text', (c) => c.notNull().references('blobs.hash'))
-      .addColumn('picture', 'text', (c) => c.notNull().references('blobs.hash'))
-      .addColumn('created_at', 'timestamptz', (c) => c.notNull())
+      .addColumn('id', 'uuid', (column) => column.primaryKey())
+      .addColumn('character_id', 'uuid', (column) => column.notNull())
+      .addColumn('name', 'text', (column) => column.notNull())
+      .addColumn('revision', 'integer', (column) => column.notNull())
+      .addColumn('brief', 'text', (column) => column.notNull())
+      .addColumn('brief_title', 'text', (column) => column.notNull())
+      .addColumn('by', 'text', (column) => column.notNull())
+      .addColumn('note', 'text', (column) => column.notNull())
+      .addColumn('counts', 'jsonb', (column) => column.notNull())
+      .addColumn('waived', 'integer', (column) => column.notNull())
+      .addColumn('left_out', 'integer', (column) => column.notNull())
+      .addColumn('file_name', 'text', (column) => column.notNull())
+      .addColumn('file_type', 'text', (column) => column.notNull())
+      .addColumn('file_bytes', 'integer', (column) => column.notNull())
+      .addColumn('file', 'text', (column) => column.notNull().references('blobs.hash'))
+      .addColumn('docket', 'text', (column) => column.notNull().references('blobs.hash'))
+      .addColumn('report', 'text', (column) => column.notNull().references('blobs.hash'))
+      .addColumn('picture', 'text', (column) => column.notNull().references('blobs.hash'))
+      .addColumn('created_at', 'timestamptz', (column) => column.notNull())
       .execute();
     await db.schema.createIndex('dockets_character').on('dockets').column('character_id').execute();
     await sql`
@@ -200,22 +210,22 @@ const jobs: Migration = {
   async up(db: Kysely<unknown>) {
     await db.schema
       .createTable('jobs')
-      .addColumn('id', 'uuid', (c) => c.primaryKey())
-      .addColumn('kind', 'text', (c) => c.notNull())
-      .addColumn('version', 'integer', (c) => c.notNull())
-      .addColumn('title', 'text', (c) => c.notNull())
-      .addColumn('input', 'jsonb', (c) => c.notNull())
-      .addColumn('character_id', 'uuid', (c) => c.references('characters.id').onDelete('set null'))
+      .addColumn('id', 'uuid', (column) => column.primaryKey())
+      .addColumn('kind', 'text', (column) => column.notNull())
+      .addColumn('version', 'integer', (column) => column.notNull())
+      .addColumn('title', 'text', (column) => column.notNull())
+      .addColumn('input', 'jsonb', (column) => column.notNull())
+      .addColumn('character_id', 'uuid', (column) => column.references('characters.id').onDelete('set null'))
       .addColumn('base', 'uuid')
-      .addColumn('parent', 'uuid', (c) => c.references('jobs.id').onDelete('cascade'))
-      .addColumn('asked_by', 'text', (c) => c.notNull())
-      .addColumn('state', 'text', (c) => c.notNull())
+      .addColumn('parent', 'uuid', (column) => column.references('jobs.id').onDelete('cascade'))
+      .addColumn('asked_by', 'text', (column) => column.notNull())
+      .addColumn('state', 'text', (column) => column.notNull())
       .addColumn('progress', 'jsonb')
-      .addColumn('attempts', 'integer', (c) => c.notNull().defaultTo(0))
+      .addColumn('attempts', 'integer', (column) => column.notNull().defaultTo(0))
       .addColumn('worker', 'integer')
       .addColumn('answer', 'jsonb')
       .addColumn('message', 'text')
-      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('created_at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
       .addColumn('started_at', 'timestamptz')
       .addColumn('ended_at', 'timestamptz')
       .execute();
@@ -231,24 +241,24 @@ const jobFiles: Migration = {
     await db.schema.alterTable('jobs').addColumn('refusal', 'jsonb').execute();
     await db.schema
       .alterTable('jobs')
-      .addColumn('lane', 'text', (c) => c.notNull().defaultTo('in heaps'))
+      .addColumn('lane', 'text', (column) => column.notNull().defaultTo('in heaps'))
       .execute();
     await db.schema
       .alterTable('jobs')
-      .addColumn('changes', 'boolean', (c) => c.notNull().defaultTo(false))
+      .addColumn('changes', 'boolean', (column) => column.notNull().defaultTo(false))
       .execute();
     await db.schema
       .createTable('job_blobs')
-      .addColumn('job_id', 'uuid', (c) => c.notNull().references('jobs.id').onDelete('cascade'))
-      .addColumn('hash', 'text', (c) => c.notNull().references('blobs.hash'))
+      .addColumn('job_id', 'uuid', (column) => column.notNull().references('jobs.id').onDelete('cascade'))
+      .addColumn('hash', 'text', (column) => column.notNull().references('blobs.hash'))
       .addPrimaryKeyConstraint('job_blobs_key', ['job_id', 'hash'])
       .execute();
     await db.schema.createIndex('job_blobs_hash').on('job_blobs').column('hash').execute();
     await db.schema
       .createTable('prints')
-      .addColumn('report', 'text', (c) => c.primaryKey().references('blobs.hash'))
-      .addColumn('pdf', 'text', (c) => c.notNull().references('blobs.hash'))
-      .addColumn('created_at', 'timestamptz', (c) => c.notNull().defaultTo(sql`now()`))
+      .addColumn('report', 'text', (column) => column.primaryKey().references('blobs.hash'))
+      .addColumn('pdf', 'text', (column) => column.notNull().references('blobs.hash'))
+      .addColumn('created_at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
       .execute();
     // Whether a blob is needed is asked of each of these.
     for (const [table, column] of [
@@ -274,12 +284,29 @@ const houseKeys: Migration = {
   async up(db: Kysely<unknown>) {
     await db.schema
       .createTable('house_keys')
-      .addColumn('public_half', 'text', (c) => c.primaryKey())
+      .addColumn('public_half', 'text', (column) => column.primaryKey())
       .addColumn('private_half', 'text')
-      .addColumn('since', 'timestamptz', (c) => c.notNull().defaultTo(sql`clock_timestamp()`))
+      .addColumn('since', 'timestamptz', (column) => column.notNull().defaultTo(sql`clock_timestamp()`))
       .addColumn('until', 'timestamptz')
       .execute();
     await sql`create unique index house_keys_present on house_keys ((true)) where until is null`.execute(db);
+  },
+};
+
+/** Poses that are kept by name with a character. */
+const poses: Migration = {
+  async up(db: Kysely<unknown>) {
+    await db.schema
+      .createTable('poses')
+      .addColumn('id', 'uuid', (column) => column.primaryKey().defaultTo(sql`gen_random_uuid()`))
+      .addColumn('character_id', 'uuid', (column) =>
+        column.notNull().references('characters.id').onDelete('cascade'),
+      )
+      .addColumn('name', 'text', (column) => column.notNull())
+      .addColumn('stands', 'jsonb', (column) => column.notNull())
+      .addColumn('created_at', 'timestamptz', (column) => column.notNull().defaultTo(sql`now()`))
+      .addUniqueConstraint('poses_name', ['character_id', 'name'])
+      .execute();
   },
 };
 
@@ -300,6 +327,7 @@ export async function migrate(db: Kysely<any>): Promise<void> {
         '2026-12-01-jobs': jobs,
         '2026-12-02-job-files': jobFiles,
         '2026-12-03-house-keys': houseKeys,
+        '2026-12-04-poses': poses,
       }),
     },
   });

@@ -3,7 +3,7 @@ import { MessageChannel } from 'node:worker_threads';
 import pLimit, { type LimitFunction } from 'p-limit';
 import { Piscina } from 'piscina';
 import type { Progress } from '../worker/task';
-import type { AnswerOf, InputOf, Job, Refusal, TaskName } from '../worker/tasks';
+import type { TaskAnswer, TaskInput, ThreadTask, Refusal, TaskName } from '../worker/tasks';
 import { guardMemory } from './memory';
 import { Refused, cancelled } from './refused';
 
@@ -82,7 +82,7 @@ function newPool({ megabytes, niceness }: Bounds): Piscina {
     workerData: { niceness },
     filename: path.join(process.cwd(), 'dist', 'worker.mjs'),
     minThreads: 1,
-    maxThreads: Object.values(LANES).reduce((n, lane) => n + lane, 0),
+    maxThreads: Object.values(LANES).reduce((sum, lane) => sum + lane, 0),
     idleTimeout: 60_000,
     maxQueue: 200,
     resourceLimits: { maxOldGenerationSizeMb: megabytes },
@@ -91,7 +91,7 @@ function newPool({ megabytes, niceness }: Bounds): Piscina {
 
 /** Who is told of a task, and who can end it. */
 export interface RunOptions {
-  onProgress?: (p: Progress) => void;
+  onProgress?: (progress: Progress) => void;
   signal?: AbortSignal;
   /** Hands the job's files over instead of copying them; the caller must be done with them. */
   giving?: boolean;
@@ -106,9 +106,9 @@ export interface RunOptions {
  */
 export function runTask<N extends TaskName>(
   task: N,
-  input: InputOf<N> | (() => Promise<InputOf<N>>),
+  input: TaskInput<N> | (() => Promise<TaskInput<N>>),
   options: RunOptions = {},
-): Promise<AnswerOf<N>> {
+): Promise<TaskAnswer<N>> {
   return laneOf(
     task,
     options.bounds ?? requestBounds(),
@@ -120,9 +120,9 @@ export function runTask<N extends TaskName>(
 
 async function runNow<N extends TaskName>(
   task: N,
-  input: InputOf<N>,
+  input: TaskInput<N>,
   options: RunOptions,
-): Promise<AnswerOf<N>> {
+): Promise<TaskAnswer<N>> {
   const bounds = options.bounds ?? requestBounds();
   // A signal of the system's own would hold on to all that its task was given until the time is over.
   const clock = new AbortController();
@@ -132,12 +132,12 @@ async function runNow<N extends TaskName>(
   const ends = [timeout, memory.signal, ...(options.signal ? [options.signal] : [])];
   const signal = AbortSignal.any(ends);
   const channel = options.onProgress ? new MessageChannel() : null;
-  channel?.port1.on('message', (m: Progress) => options.onProgress?.(m));
-  const job: Job<N> = { task, input, ...(channel ? { port: channel.port2 } : {}) };
+  channel?.port1.on('message', (progress: Progress) => options.onProgress?.(progress));
+  const job: ThreadTask<N> = { task, input, ...(channel ? { port: channel.port2 } : {}) };
   try {
     const given = options.giving ? filesOf(input) : [];
     const transferList = [...(channel ? [channel.port2] : []), ...given];
-    const answer = (await poolOf(bounds).run(job, { signal, transferList })) as AnswerOf<N> | Refusal;
+    const answer = (await poolOf(bounds).run(job, { signal, transferList })) as TaskAnswer<N> | Refusal;
     if ('refused' in answer)
       throw new Refused(answer.refused, 422, answer.needless ? { needless: true } : {});
     return answer;
@@ -152,7 +152,7 @@ async function runNow<N extends TaskName>(
 
 function filesOf(input: object): ArrayBuffer[] {
   const { files = [] } = input as { files?: readonly { bytes: Uint8Array }[] };
-  return [...new Set(files.map((f) => f.bytes.buffer as ArrayBuffer))];
+  return [...new Set(files.map((file) => file.bytes.buffer as ArrayBuffer))];
 }
 
 /** The sentence for what ended a job from outside; null for what the job itself threw. */

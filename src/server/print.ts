@@ -1,7 +1,7 @@
 /** The PDF of a report, made once and kept beside it. */
 import type { Kysely, Transaction } from 'kysely';
 import { type Db, hashOf, putBlob } from './blobs';
-import { type Database, keeping } from './database';
+import { type Database, lockForKeeping } from './database';
 
 /** The PDF of a report that has been printed before; null where it has not. */
 export async function printOf(db: Db, report: Uint8Array): Promise<Uint8Array | null> {
@@ -27,10 +27,10 @@ export async function keepPrint(
     await trx
       .insertInto('prints')
       .values({ report: hashOf(report), pdf: hash })
-      .onConflict((c) => c.column('report').doNothing())
+      .onConflict((builder) => builder.column('report').doNothing())
       .execute();
     await ended(trx, { pdf: hash });
     return { pdf: hash };
   };
-  return keeping(db, keep, signal);
+  return lockForKeeping(db, keep, signal);
 }

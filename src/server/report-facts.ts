@@ -28,13 +28,15 @@ export function factsOf(character: CharacterRecord, line: readonly Revision[]): 
 
 /** The last move onto another skeleton of a line. */
 function moveFacts(line: readonly Revision[]): { move?: MoveFacts } {
-  const step = line.findLast((r) => r.step.kind === 'remap')?.step;
+  const step = line.findLast((row) => row.step.kind === 'remap')?.step;
   if (step?.kind !== 'remap') return {};
   const { target, rules } = crosswalkFileSchema.validateSync(step.crosswalk);
-  const pairs = rules.map((r) => ({
-    source: r.source,
-    rule: r.rule,
-    target: [r.target ?? '', ...(r.further ?? []).map((t) => t.name)].filter(Boolean).join(', '),
+  const pairs = rules.map((rule) => ({
+    source: rule.source,
+    rule: rule.rule,
+    target: [rule.target ?? '', ...(rule.further ?? []).map((target) => target.name)]
+      .filter(Boolean)
+      .join(', '),
   }));
   const { proof, price } = step;
   return {

@@ -7,7 +7,7 @@ import type { Audited, Wire } from '../worker/task';
 import { keepArrays, sharedArrays } from './arrays';
 import { insertAudit } from './audits';
 import { type Db, getBlob, putBlob, putBlobs } from './blobs';
-import { type Database, keeping } from './database';
+import { type Database, lockForKeeping } from './database';
 import { Refused } from './refused';
 import { tellAll } from './told';
 
@@ -45,7 +45,7 @@ export async function insertRevision(
   const picture = made.picture ? await putBlob(trx, made.picture) : await pictureOf(trx, parent);
   const last = await trx
     .selectFrom('revisions')
-    .select((e) => e.fn.max('number').as('n'))
+    .select((expression) => expression.fn.max('number').as('n'))
     .where('character_id', '=', characterId)
     .executeTakeFirst();
   const number = Number(last?.n ?? 0) + 1;
@@ -111,7 +111,7 @@ export async function addDelivery(
   characterId: string,
   base: string,
   made: NewRevision,
-  { ended, signal }: Pick<Along, 'ended' | 'signal'> = {},
+  { ended, signal }: Pick<RevisionExtras, 'ended' | 'signal'> = {},
 ): Promise<{ id: string; number: number }> {
   const add = async (trx: Transaction<Database>) => {
     await guardHead(trx, characterId, base);
@@ -119,11 +119,11 @@ export async function addDelivery(
     await ended?.(trx, revision);
     return revision;
   };
-  return keeping(db, add, signal);
+  return lockForKeeping(db, add, signal);
 }
 
 /** What goes along with a new revision: what is written with it or not at all, and what breaks it off. */
-export interface Along {
+export interface RevisionExtras {
   readonly along?: (trx: Transaction<Database>) => Promise<void>;
   /** What is written once the revision is there, with it or not at all. */
   readonly ended?: (trx: Transaction<Database>, revision: { id: string; number: number }) => Promise<void>;
@@ -139,7 +139,7 @@ export async function addRevision(
   characterId: string,
   base: string,
   made: NewRevision,
-  { along, ended, signal }: Along = {},
+  { along, ended, signal }: RevisionExtras = {},
 ): Promise<{ id: string; number: number }> {
   const add = async (trx: Transaction<Database>) => {
     await guardHead(trx, characterId, base);
@@ -148,7 +148,7 @@ export async function addRevision(
     await ended?.(trx, revision);
     return revision;
   };
-  return keeping(db, add, signal);
+  return lockForKeeping(db, add, signal);
 }
 
 /** Undo, redo, go back: the head becomes another revision of the same character. */

@@ -24,7 +24,7 @@ import { crosswalksOnto, saveCrosswalk } from './crosswalks';
 import type { Database } from './database';
 import { type RunOptions, runTask } from './pool';
 import { Refused } from './refused';
-import { type Along, type NewRevision, addRevision, stale, wireOf } from './revisions';
+import { type RevisionExtras, type NewRevision, addRevision, stale, wireOf } from './revisions';
 
 /** What came of a step. */
 export interface StepDone {
@@ -40,7 +40,7 @@ export interface StepDone {
 /** Throws 409, with both revisions named, where a step was made on a revision that is no longer the head. */
 export function guardFresh(character: CharacterRecord, base: string): void {
   if (base === character.head) return;
-  const numberOf = (id: string) => character.revisions.find((r) => r.id === id)?.number ?? null;
+  const numberOf = (id: string) => character.revisions.find((revision) => revision.id === id)?.number ?? null;
   throw stale(numberOf(base), numberOf(character.head), base, character.head);
 }
 
@@ -50,7 +50,7 @@ export interface StepOptions<D extends StepDone = StepDone> extends RunOptions {
 }
 
 /** What goes along with a step that is kept. */
-interface Keeping extends Pick<Along, 'along' | 'signal'> {
+interface Keeping extends Pick<RevisionExtras, 'along' | 'signal'> {
   readonly misfits?: readonly string[];
   readonly ended?: (trx: Transaction<Database>, done: StepDone) => Promise<void>;
 }
@@ -243,6 +243,6 @@ export async function addFiles(
   const wire = await wireOf(db, base);
   const made = await runTask('add', { wire, files, options: read, brief: character.wants }, options);
   const step: Step = { kind: 'add', files: listed, notes: [...made.notes], unit, read };
-  const kept = new Map(listed.map((f, i) => [f.sha256, files[i].bytes]));
+  const kept = new Map(listed.map((file, i) => [file.sha256, files[i].bytes]));
   return keep(db, character, base, made, { label: label || `added ${made.name}`, step, kept }, options);
 }

@@ -18,7 +18,7 @@ export async function tellEach(
   db: Kysely<Database> | Transaction<Database>,
   told: readonly Told[],
 ): Promise<void> {
-  const texts = told.map((t) => JSON.stringify(t));
+  const texts = told.map((change) => JSON.stringify(change));
   await sql`select pg_notify(${CHANNEL}, t) from unnest(${texts}::text[]) t`.execute(db);
 }
 

@@ -38,7 +38,7 @@ export async function waiversOf(db: Db, character: string): Promise<WaiverRecord
 
 /** Those that stand. */
 export const standing = (records: readonly WaiverRecord[]): Waiver[] =>
-  records.filter((r) => r.withdrawn === null).map((r) => r.waiver);
+  records.filter((record) => record.withdrawn === null).map((record) => record.waiver);
 
 /** The waivers that stand, by character. */
 export async function allStanding(db: Db): Promise<Map<string, Waiver[]>> {
@@ -81,7 +81,7 @@ export async function waive(
   { keys, ...words }: Pick<Waiver, 'keys' | 'reason' | 'by' | 'until' | 'untilRevision'>,
 ): Promise<void> {
   const { number, told } = await foundOn(db, character, revision);
-  const byKey = new Map(told?.map((f) => [f.key, f]));
+  const byKey = new Map(told?.map((finding) => [finding.key, finding]));
   const findings = [...new Set(keys)].flatMap((key) => byKey.get(key) ?? []);
   if (findings.length < new Set(keys).size)
     throw new Refused(
@@ -107,8 +107,8 @@ export async function waive(
         `${waived.length === 1 ? 'It is' : 'All of them are'} waived already, by ${waived[0].waiver.by}; reload the page.`,
         409,
       );
-    const isWaived = new Set(waived.map((w) => w.finding.key));
-    const open = findings.filter((f) => !isWaived.has(f.key));
+    const isWaived = new Set(waived.map((item) => item.finding.key));
+    const open = findings.filter((finding) => !isWaived.has(finding.key));
     await insertWaivers(trx, character, number, [{ waiver: waiverFor(open, words), findings: open }]);
   });
 }
@@ -153,14 +153,14 @@ async function insertWaivers(
   revision: number,
   taken: WaiversTaken['taken'],
 ): Promise<void> {
-  const { n } = await db
+  const { n: name } = await db
     .selectFrom('waivers')
-    .select((e) => e.fn.countAll<string>().as('n'))
+    .select((expression) => expression.fn.countAll<string>().as('n'))
     .where('character_id', '=', character)
     .executeTakeFirstOrThrow();
-  if (Number(n) + taken.length > MOST)
+  if (Number(name) + taken.length > MOST)
     throw new Refused(
-      `A character keeps ${MOST} waivers at most, withdrawn ones too, and this one has ${n}; change the brief instead of waiving one by one. Nothing was waived.`,
+      `A character keeps ${MOST} waivers at most, withdrawn ones too, and this one has ${name}; change the brief instead of waiving one by one. Nothing was waived.`,
       409,
     );
   const rows = taken.map(({ waiver, findings }) => ({
@@ -192,8 +192,8 @@ export async function copyWaivers(db: Db, from: string, to: string): Promise<voi
   await db
     .insertInto('waivers')
     .columns(['character_id', 'waiver', 'findings', 'revision'])
-    .expression((e) =>
-      e
+    .expression((expression) =>
+      expression
         .selectFrom('waivers')
         // The copy counts its revisions anew; up to which one a waiver was to hold cannot be told there.
         .select([sql.lit(to).as('character_id'), 'waiver', 'findings', sql.lit(1).as('revision')])

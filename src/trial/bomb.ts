@@ -25,7 +25,7 @@ const most = (): number =>
 async function tryBomb(at: number): Promise<object> {
   const { name, files, must } = BOMBS[at];
   const made = files();
-  const bytes = made.reduce((n, f) => n + f.bytes.length, 0);
+  const bytes = made.reduce((sum, file) => sum + file.bytes.length, 0);
   const before = seconds();
   const [brief, ...briefs] = BRIEFS;
   const answer = runJob<'import'>({

@@ -87,7 +87,7 @@ function componentOf(data: object): number {
 }
 
 function rootsOf(nodes: readonly JsonObject[]): number[] {
-  const below = new Set(nodes.flatMap((n) => (n.children as number[] | undefined) ?? []));
+  const below = new Set(nodes.flatMap((node) => (node.children as number[] | undefined) ?? []));
   return nodes.flatMap((_, i) => (below.has(i) ? [] : [i]));
 }
 
@@ -113,42 +113,50 @@ function container(json: Uint8Array, parts: readonly Uint8Array[], size: number)
 }
 
 const text = (name: string, words: string): InputFile[] => [{ name, bytes: strToU8(words) }];
-const times = <T>(n: number, make: (i: number) => T): T[] => Array.from({ length: n }, (_, i) => make(i));
-const lines = (n: number, line: (i: number) => string): string => times(n, line).join('\n');
+const times = <T>(count: number, make: (i: number) => T): T[] =>
+  Array.from({ length: count }, (_, i) => make(i));
+const lines = (count: number, line: (i: number) => string): string => times(count, line).join('\n');
 
 /** Joints in a tree, the children of each found by the rule, with a mesh whose points all of them carry. */
-function joints(n: number, parent: (i: number) => number, name: (i: number) => string): InputFile[] {
-  const g = new Gltf();
-  const children = times(n, () => [] as number[]);
-  for (let i = 1; i < n; i++) children[parent(i)].push(i);
-  for (let i = 0; i < n; i++)
-    g.json.nodes.push({
+function joints(node: number, parent: (i: number) => number, name: (i: number) => string): InputFile[] {
+  const gltf = new Gltf();
+  const children = times(node, () => [] as number[]);
+  for (let i = 1; i < node; i++) children[parent(i)].push(i);
+  for (let i = 0; i < node; i++)
+    gltf.json.nodes.push({
       name: name(i),
       translation: i === 0 ? [0, 0, 0] : [0.01 * Math.cos(i), 0.02, 0.01 * Math.sin(i)],
       ...(children[i].length > 0 && { children: children[i] }),
     });
-  const bound = Math.min(n, 65_000);
+  const bound = Math.min(node, 65_000);
   const places = new Float32Array(bound * 9);
   const corners = new Uint16Array(bound * 12);
   const weights = new Float32Array(bound * 12);
-  for (let t = 0; t < bound; t++)
-    for (let c = 0; c < 3; c++) {
-      const v = t * 3 + c;
-      places.set([Math.cos(t) + (c === 1 ? 0.01 : 0), t / bound + (c === 2 ? 0.01 : 0), Math.sin(t)], v * 3);
-      corners[v * 4] = t;
-      weights[v * 4] = 1;
+  for (let triangle = 0; triangle < bound; triangle++)
+    for (let corner = 0; corner < 3; corner++) {
+      const vertex = triangle * 3 + corner;
+      places.set(
+        [
+          Math.cos(triangle) + (corner === 1 ? 0.01 : 0),
+          triangle / bound + (corner === 2 ? 0.01 : 0),
+          Math.sin(triangle),
+        ],
+        vertex * 3,
+      );
+      corners[vertex * 4] = triangle;
+      weights[vertex * 4] = 1;
     }
   const binds = new Float32Array(bound * 16);
   for (let j = 0; j < bound; j++) for (let k = 0; k < 4; k++) binds[j * 16 + k * 5] = 1;
   const attributes = {
-    POSITION: g.add(places, 'VEC3', { min: [-1, 0, -1], max: [1.01, 1.01, 1] }),
-    JOINTS_0: g.add(corners, 'VEC4'),
-    WEIGHTS_0: g.add(weights, 'VEC4'),
+    POSITION: gltf.add(places, 'VEC3', { min: [-1, 0, -1], max: [1.01, 1.01, 1] }),
+    JOINTS_0: gltf.add(corners, 'VEC4'),
+    WEIGHTS_0: gltf.add(weights, 'VEC4'),
   };
-  g.json.meshes.push({ name: 'body', primitives: [{ attributes }] });
-  g.json.skins = [{ joints: times(bound, (i) => i), inverseBindMatrices: g.add(binds, 'MAT4') }];
-  g.json.nodes.push({ name: 'body', mesh: 0, skin: 0 });
-  return g.file();
+  gltf.json.meshes.push({ name: 'body', primitives: [{ attributes }] });
+  gltf.json.skins = [{ joints: times(bound, (i) => i), inverseBindMatrices: gltf.add(binds, 'MAT4') }];
+  gltf.json.nodes.push({ name: 'body', mesh: 0, skin: 0 });
+  return gltf.file();
 }
 
 const WORDS = ['upper_arm', 'hand', 'thigh', 'spine', 'cloth', 'finger', 'tail', 'ear'];
@@ -254,9 +262,12 @@ const OF_GLTF: readonly Bomb[] = [
   {
     name: '64 000 nodes beside one another',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push({ name: 'body', mesh: g.triangle() }, ...times(63_999, (i) => ({ name: `n${i}` })));
-      return g.file();
+      const gltf = new Gltf();
+      gltf.json.nodes.push(
+        { name: 'body', mesh: gltf.triangle() },
+        ...times(63_999, (i) => ({ name: `n${i}` })),
+      );
+      return gltf.file();
     },
   },
   {
@@ -268,220 +279,232 @@ const OF_GLTF: readonly Bomb[] = [
   {
     name: '64 000 nodes that show one mesh',
     files: () => {
-      const g = new Gltf();
-      const mesh = g.triangle();
-      g.json.nodes.push(...times(64_000, (i) => ({ name: `n${i}`, mesh, translation: [i, 0, 0] })));
-      return g.file();
+      const gltf = new Gltf();
+      const mesh = gltf.triangle();
+      gltf.json.nodes.push(...times(64_000, (i) => ({ name: `n${i}`, mesh, translation: [i, 0, 0] })));
+      return gltf.file();
     },
   },
   {
     name: '8 400 meshes of a triangle each',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push(
-        ...times(8400, (i) => ({ name: `n${i}`, mesh: g.triangle(), translation: [i, 0, 0] })),
+      const gltf = new Gltf();
+      gltf.json.nodes.push(
+        ...times(8400, (i) => ({ name: `n${i}`, mesh: gltf.triangle(), translation: [i, 0, 0] })),
       );
-      return g.file();
+      return gltf.file();
     },
     must: 'be read',
   },
   {
     name: '200 000 morph targets without data',
     files: () => {
-      const g = new Gltf();
-      const mesh = g.triangle({ targets: times(200_000, () => ({})) });
-      g.json.nodes.push({ name: 'body', mesh });
-      return g.file();
+      const gltf = new Gltf();
+      const mesh = gltf.triangle({ targets: times(200_000, () => ({})) });
+      gltf.json.nodes.push({ name: 'body', mesh });
+      return gltf.file();
     },
     must: 'be refused',
   },
   {
     name: '20 000 morph targets that share their data',
     files: () => {
-      const g = new Gltf();
-      const POSITION = g.zeros('VEC3', 3);
-      g.json.nodes.push({ name: 'body', mesh: g.triangle({ targets: times(20_000, () => ({ POSITION })) }) });
-      return g.file();
+      const gltf = new Gltf();
+      const POSITION = gltf.zeros('VEC3', 3);
+      gltf.json.nodes.push({
+        name: 'body',
+        mesh: gltf.triangle({ targets: times(20_000, () => ({ POSITION })) }),
+      });
+      return gltf.file();
     },
   },
   {
     name: '300 morph targets of 30 000 points that share their data',
     files: () => {
-      const g = new Gltf();
+      const gltf = new Gltf();
       const places = Float32Array.from({ length: 90_000 }, (_, i) => Math.sin(i * 12.9898) * 0.9);
-      const POSITION = g.add(places, 'VEC3');
-      g.json.meshes.push({
+      const POSITION = gltf.add(places, 'VEC3');
+      gltf.json.meshes.push({
         primitives: [{ attributes: { POSITION }, targets: times(300, () => ({ POSITION })) }],
       });
-      g.json.nodes.push({ name: 'body', mesh: 0 });
-      return g.file();
+      gltf.json.nodes.push({ name: 'body', mesh: 0 });
+      return gltf.file();
     },
   },
   {
     name: '20 000 clips',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push({ name: 'body', mesh: g.triangle() });
-      const input = g.add(Float32Array.of(0, 1), 'SCALAR', { min: [0], max: [1] });
-      const output = g.add(new Float32Array(6), 'VEC3');
+      const gltf = new Gltf();
+      gltf.json.nodes.push({ name: 'body', mesh: gltf.triangle() });
+      const input = gltf.add(Float32Array.of(0, 1), 'SCALAR', { min: [0], max: [1] });
+      const output = gltf.add(new Float32Array(6), 'VEC3');
       const samplers = [{ input, output }];
       const channels = [{ sampler: 0, target: { node: 0, path: 'translation' } }];
-      g.json.animations = times(20_000, (i) => ({ name: `clip ${i}`, samplers, channels }));
-      return g.file();
+      gltf.json.animations = times(20_000, (i) => ({ name: `clip ${i}`, samplers, channels }));
+      return gltf.file();
     },
   },
   {
     name: 'a clip of 60 000 channels',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push({ name: 'body', mesh: g.triangle() }, ...times(20_000, (i) => ({ name: `n${i}` })));
-      const input = g.add(Float32Array.of(0, 1), 'SCALAR', { min: [0], max: [1] });
+      const gltf = new Gltf();
+      gltf.json.nodes.push(
+        { name: 'body', mesh: gltf.triangle() },
+        ...times(20_000, (i) => ({ name: `n${i}` })),
+      );
+      const input = gltf.add(Float32Array.of(0, 1), 'SCALAR', { min: [0], max: [1] });
       const samplers = [
-        { input, output: g.add(new Float32Array(6), 'VEC3') },
-        { input, output: g.add(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1), 'VEC4') },
+        { input, output: gltf.add(new Float32Array(6), 'VEC3') },
+        { input, output: gltf.add(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1), 'VEC4') },
       ];
       const channels = times(60_000, (i) => ({
         sampler: i % 3 === 1 ? 1 : 0,
         target: { node: 1 + Math.floor(i / 3), path: ['translation', 'rotation', 'scale'][i % 3] },
       }));
-      g.json.animations = [{ samplers, channels }];
-      return g.file();
+      gltf.json.animations = [{ samplers, channels }];
+      return gltf.file();
     },
   },
   {
     name: 'a clip of a million times',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push({ name: 'body', mesh: g.triangle() });
+      const gltf = new Gltf();
+      gltf.json.nodes.push({ name: 'body', mesh: gltf.triangle() });
       const count = 1_000_000;
-      const input = g.add(
+      const input = gltf.add(
         Float32Array.from({ length: count }, (_, i) => i / 60),
         'SCALAR',
         { min: [0], max: [16667] },
       );
-      const output = g.add(
+      const output = gltf.add(
         Float32Array.from({ length: count * 3 }, (_, i) => Math.sin(i)),
         'VEC3',
       );
-      g.json.animations = [
+      gltf.json.animations = [
         {
           samplers: [{ input, output }],
           channels: [{ sampler: 0, target: { node: 0, path: 'translation' } }],
         },
       ];
-      return g.file();
+      return gltf.file();
     },
   },
   {
     name: '10 000 skins of one joint',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push({ name: 'root' }, { name: 'body', mesh: g.triangle() });
-      g.json.skins = times(10_000, () => ({ joints: [0] }));
-      return g.file();
+      const gltf = new Gltf();
+      gltf.json.nodes.push({ name: 'root' }, { name: 'body', mesh: gltf.triangle() });
+      gltf.json.skins = times(10_000, () => ({ joints: [0] }));
+      return gltf.file();
     },
   },
   {
     name: '2 000 skins of 2 000 joints',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push(...times(2000, (i) => ({ name: `b${i}` })), { name: 'body', mesh: g.triangle() });
+      const gltf = new Gltf();
+      gltf.json.nodes.push(...times(2000, (i) => ({ name: `b${i}` })), {
+        name: 'body',
+        mesh: gltf.triangle(),
+      });
       const all = times(2000, (i) => i);
-      g.json.skins = times(2000, () => ({ joints: all }));
-      return g.file();
+      gltf.json.skins = times(2000, () => ({ joints: all }));
+      return gltf.file();
     },
   },
   {
     name: '100 000 primitives of one mesh that share their points',
     files: () => {
-      const g = new Gltf();
-      const POSITION = g.add(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), 'VEC3');
-      g.json.meshes.push({ primitives: times(100_000, () => ({ attributes: { POSITION } })) });
-      g.json.nodes.push({ name: 'body', mesh: 0 });
-      return g.file();
+      const gltf = new Gltf();
+      const POSITION = gltf.add(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), 'VEC3');
+      gltf.json.meshes.push({ primitives: times(100_000, () => ({ attributes: { POSITION } })) });
+      gltf.json.nodes.push({ name: 'body', mesh: 0 });
+      return gltf.file();
     },
   },
   {
     name: '20 000 primitives of one mesh, each with points of its own',
     files: () => {
-      const g = new Gltf();
-      const places = () => g.add(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), 'VEC3');
-      g.json.meshes.push({ primitives: times(20_000, () => ({ attributes: { POSITION: places() } })) });
-      g.json.nodes.push({ name: 'body', mesh: 0 });
-      return g.file();
+      const gltf = new Gltf();
+      const places = () => gltf.add(Float32Array.of(0, 0, 0, 1, 0, 0, 0, 1, 0), 'VEC3');
+      gltf.json.meshes.push({ primitives: times(20_000, () => ({ attributes: { POSITION: places() } })) });
+      gltf.json.nodes.push({ name: 'body', mesh: 0 });
+      return gltf.file();
     },
   },
   {
     name: '5 000 attributes of one mesh',
     files: () => {
-      const g = new Gltf();
-      const mesh = g.triangle();
-      const [primitive] = g.json.meshes[0].primitives as { attributes: Record<string, number> }[];
-      const zeros = g.zeros('SCALAR', 3);
+      const gltf = new Gltf();
+      const mesh = gltf.triangle();
+      const [primitive] = gltf.json.meshes[0].primitives as { attributes: Record<string, number> }[];
+      const zeros = gltf.zeros('SCALAR', 3);
       for (let i = 0; i < 5000; i++) primitive.attributes[`_A${i}`] = zeros;
-      g.json.nodes.push({ name: 'body', mesh });
-      return g.file();
+      gltf.json.nodes.push({ name: 'body', mesh });
+      return gltf.file();
     },
   },
   {
     name: '2 000 sets of influences on every point',
     files: () => {
-      const g = new Gltf();
+      const gltf = new Gltf();
       const count = 300;
-      const attributes: Record<string, number> = { POSITION: g.zeros('VEC3', count) };
-      const joint = g.add(new Uint8Array(count * 4), 'VEC4');
-      const weight = g.add(new Float32Array(count * 4).fill(0.1), 'VEC4');
+      const attributes: Record<string, number> = { POSITION: gltf.zeros('VEC3', count) };
+      const joint = gltf.add(new Uint8Array(count * 4), 'VEC4');
+      const weight = gltf.add(new Float32Array(count * 4).fill(0.1), 'VEC4');
       for (let k = 0; k < 2000; k++)
         Object.assign(attributes, { [`JOINTS_${k}`]: joint, [`WEIGHTS_${k}`]: weight });
-      g.json.meshes.push({ primitives: [{ attributes }] });
-      g.json.skins = [{ joints: [0] }];
-      g.json.nodes.push({ name: 'root' }, { name: 'body', mesh: 0, skin: 0 });
-      return g.file();
+      gltf.json.meshes.push({ primitives: [{ attributes }] });
+      gltf.json.skins = [{ joints: [0] }];
+      gltf.json.nodes.push({ name: 'root' }, { name: 'body', mesh: 0, skin: 0 });
+      return gltf.file();
     },
   },
   {
     name: '100 000 materials, and one that is used',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push({ name: 'body', mesh: g.triangle({ material: 0 }) });
-      g.json.materials = times(100_000, (i) => ({ name: `m${i}` }));
-      return g.file();
+      const gltf = new Gltf();
+      gltf.json.nodes.push({ name: 'body', mesh: gltf.triangle({ material: 0 }) });
+      gltf.json.materials = times(100_000, (i) => ({ name: `m${i}` }));
+      return gltf.file();
     },
   },
   {
     name: '50 000 scenes that show everything',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push({ name: 'body', mesh: g.triangle() });
-      g.json.scenes = times(50_000, () => ({ nodes: [0] }));
-      return g.file();
+      const gltf = new Gltf();
+      gltf.json.nodes.push({ name: 'body', mesh: gltf.triangle() });
+      gltf.json.scenes = times(50_000, () => ({ nodes: [0] }));
+      return gltf.file();
     },
   },
   {
     name: '2 000 scenes of 2 000 nodes',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push({ name: 'body', mesh: g.triangle() }, ...times(2000, (i) => ({ name: `n${i}` })));
+      const gltf = new Gltf();
+      gltf.json.nodes.push(
+        { name: 'body', mesh: gltf.triangle() },
+        ...times(2000, (i) => ({ name: `n${i}` })),
+      );
       const all = times(2001, (i) => i);
-      g.json.scenes = times(2000, () => ({ nodes: all }));
-      return g.file();
+      gltf.json.scenes = times(2000, () => ({ nodes: all }));
+      return gltf.file();
     },
   },
   {
     name: 'extras of ten million letters on a node',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push({ name: 'body', mesh: g.triangle(), extras: { note: 'x'.repeat(10_000_000) } });
-      return g.file();
+      const gltf = new Gltf();
+      gltf.json.nodes.push({ name: 'body', mesh: gltf.triangle(), extras: { note: 'x'.repeat(10_000_000) } });
+      return gltf.file();
     },
   },
   {
     name: 'extras of 300 000 fields',
     files: () => {
-      const g = new Gltf();
+      const gltf = new Gltf();
       const extras = Object.fromEntries(times(300_000, (i) => [`field ${i}`, i]));
-      g.json.nodes.push({ name: 'body', mesh: g.triangle(), extras });
-      return g.file();
+      gltf.json.nodes.push({ name: 'body', mesh: gltf.triangle(), extras });
+      return gltf.file();
     },
   },
   {
@@ -495,79 +518,81 @@ const OF_GLTF: readonly Bomb[] = [
   {
     name: 'a thousand accessors over the same sixteen megabytes',
     files: () => {
-      const g = new Gltf();
-      const POSITION = g.add(new Float32Array(1 << 22), 'SCALAR');
+      const gltf = new Gltf();
+      const POSITION = gltf.add(new Float32Array(1 << 22), 'SCALAR');
       const again = times(1000, () => {
-        const at = g.zeros('VEC4', 1 << 20);
-        (g as unknown as { accessors: Record<string, Json>[] }).accessors[at].bufferView = 0;
+        const at = gltf.zeros('VEC4', 1 << 20);
+        (gltf as unknown as { accessors: Record<string, Json>[] }).accessors[at].bufferView = 0;
         return at;
       });
       const attributes = Object.fromEntries(again.map((a, i) => [`_A${i}`, a]));
-      g.json.meshes.push({ primitives: [{ attributes: { POSITION, ...attributes } }] });
-      g.json.nodes.push({ name: 'body', mesh: 0 });
-      return g.file();
+      gltf.json.meshes.push({ primitives: [{ attributes: { POSITION, ...attributes } }] });
+      gltf.json.nodes.push({ name: 'body', mesh: 0 });
+      return gltf.file();
     },
     must: 'be refused',
   },
   {
     name: 'a billion points without bytes behind them',
     files: () => {
-      const g = new Gltf();
-      g.json.meshes.push({ primitives: [{ attributes: { POSITION: g.zeros('VEC3', 1_000_000_000) } }] });
-      g.json.nodes.push({ name: 'body', mesh: 0 });
-      return g.file();
+      const gltf = new Gltf();
+      gltf.json.meshes.push({
+        primitives: [{ attributes: { POSITION: gltf.zeros('VEC3', 1_000_000_000) } }],
+      });
+      gltf.json.nodes.push({ name: 'body', mesh: 0 });
+      return gltf.file();
     },
     must: 'be refused',
   },
   {
     name: '300 000 points at one place, in faces that share an edge',
     files: () => {
-      const g = new Gltf();
+      const gltf = new Gltf();
       const count = 100_000;
-      const POSITION = g.zeros('VEC3', count);
-      const indices = g.aroundEdge(count);
-      g.json.meshes.push({ primitives: [{ attributes: { POSITION }, indices }] });
-      g.json.nodes.push({ name: 'body', mesh: 0 });
-      return g.file();
+      const POSITION = gltf.zeros('VEC3', count);
+      const indices = gltf.aroundEdge(count);
+      gltf.json.meshes.push({ primitives: [{ attributes: { POSITION }, indices }] });
+      gltf.json.nodes.push({ name: 'body', mesh: 0 });
+      return gltf.file();
     },
   },
   {
     name: '100 000 faces around one edge',
     files: () => {
-      const g = new Gltf();
+      const gltf = new Gltf();
       const count = 100_000;
       const places = Float32Array.from({ length: count * 3 }, (_, i) => {
-        const v = Math.floor(i / 3);
-        if (v < 2) return i % 3 === 1 ? v : 0;
-        return [Math.cos(v), 0.5, Math.sin(v)][i % 3];
+        const vertex = Math.floor(i / 3);
+        if (vertex < 2) return i % 3 === 1 ? vertex : 0;
+        return [Math.cos(vertex), 0.5, Math.sin(vertex)][i % 3];
       });
-      const POSITION = g.add(places, 'VEC3');
-      const indices = g.aroundEdge(count);
-      g.json.meshes.push({ primitives: [{ attributes: { POSITION }, indices }] });
-      g.json.nodes.push({ name: 'body', mesh: 0 });
-      return g.file();
+      const POSITION = gltf.add(places, 'VEC3');
+      const indices = gltf.aroundEdge(count);
+      gltf.json.meshes.push({ primitives: [{ attributes: { POSITION }, indices }] });
+      gltf.json.nodes.push({ name: 'body', mesh: 0 });
+      return gltf.file();
     },
   },
   {
     name: '100 000 loose triangles on top of one another',
     files: () => {
-      const g = new Gltf();
+      const gltf = new Gltf();
       const places = Float32Array.from({ length: 900_000 }, (_, i) => [0, 0, 0, 1, 0, 0, 0, 1, 0][i % 9]);
-      g.json.meshes.push({ primitives: [{ attributes: { POSITION: g.add(places, 'VEC3') } }] });
-      g.json.nodes.push({ name: 'body', mesh: 0 });
-      return g.file();
+      gltf.json.meshes.push({ primitives: [{ attributes: { POSITION: gltf.add(places, 'VEC3') } }] });
+      gltf.json.nodes.push({ name: 'body', mesh: 0 });
+      return gltf.file();
     },
   },
   {
     name: 'a face of 100 000 corners in the encoding of polygons',
     files: () => {
-      const g = new Gltf();
+      const gltf = new Gltf();
       const count = 100_000;
       const places = Float32Array.from({ length: count * 3 }, (_, i) => {
         const turn = (Math.floor(i / 3) / count) * 2 * Math.PI;
         return [Math.cos(turn), Math.sin(turn), 0][i % 3];
       });
-      const indices = g.add(
+      const indices = gltf.add(
         Uint32Array.from(
           { length: (count - 2) * 3 },
           (_, i) => [0, 1 + Math.floor(i / 3), 2 + Math.floor(i / 3)][i % 3],
@@ -575,14 +600,14 @@ const OF_GLTF: readonly Bomb[] = [
         'SCALAR',
       );
       const primitive = {
-        attributes: { POSITION: g.add(places, 'VEC3') },
+        attributes: { POSITION: gltf.add(places, 'VEC3') },
         indices,
         extensions: { FB_ngon_encoding: {} },
       };
-      g.json.meshes.push({ primitives: [primitive] });
-      g.json.nodes.push({ name: 'body', mesh: 0 });
-      g.json.extensionsUsed = ['FB_ngon_encoding'];
-      return g.file();
+      gltf.json.meshes.push({ primitives: [primitive] });
+      gltf.json.nodes.push({ name: 'body', mesh: 0 });
+      gltf.json.extensionsUsed = ['FB_ngon_encoding'];
+      return gltf.file();
     },
   },
   {
@@ -597,9 +622,11 @@ const OF_GLTF: readonly Bomb[] = [
   {
     name: '10 000 nodes one under the other',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push(...times(10_000, (i) => ({ name: `n${i}`, ...(i < 9999 && { children: [i + 1] }) })));
-      return g.file();
+      const gltf = new Gltf();
+      gltf.json.nodes.push(
+        ...times(10_000, (i) => ({ name: `n${i}`, ...(i < 9999 && { children: [i + 1] }) })),
+      );
+      return gltf.file();
     },
     must: 'be refused',
   },
@@ -621,11 +648,11 @@ const OF_GLTF: readonly Bomb[] = [
   {
     name: '50 000 pictures that share one view',
     files: () => {
-      const g = new Gltf();
-      g.json.nodes.push({ name: 'body', mesh: g.triangle() });
-      g.add(new Uint8Array(100_000), 'SCALAR');
-      g.json.images = times(50_000, () => ({ bufferView: 1, mimeType: 'image/png' }));
-      return g.file();
+      const gltf = new Gltf();
+      gltf.json.nodes.push({ name: 'body', mesh: gltf.triangle() });
+      gltf.add(new Uint8Array(100_000), 'SCALAR');
+      gltf.json.images = times(50_000, () => ({ bufferView: 1, mimeType: 'image/png' }));
+      return gltf.file();
     },
   },
   {
@@ -655,14 +682,14 @@ function typed(
   attributes: Readonly<Record<string, readonly [string, number]>>,
   target?: Readonly<Record<string, readonly [string, number]>>,
 ): InputFile[] {
-  const g = new Gltf();
+  const gltf = new Gltf();
   const made = (of: Readonly<Record<string, readonly [string, number]>>) =>
-    Object.fromEntries(Object.entries(of).map(([name, [type, count]]) => [name, g.zeros(type, count)]));
-  g.json.meshes.push({
+    Object.fromEntries(Object.entries(of).map(([name, [type, count]]) => [name, gltf.zeros(type, count)]));
+  gltf.json.meshes.push({
     primitives: [{ attributes: made(attributes), ...(target && { targets: [made(target)] }) }],
   });
-  g.json.nodes.push({ name: 'body', mesh: 0 });
-  return g.file();
+  gltf.json.nodes.push({ name: 'body', mesh: 0 });
+  return gltf.file();
 }
 
 const TRIANGLE = 'v 0 0 0\nv 1 0 0\nv 0 1 0\n';
@@ -805,10 +832,10 @@ const OF_COLLADA: readonly Bomb[] = [
   {
     name: 'a COLLADA of 20 000 joints that a skin names',
     files: () => {
-      const n = 20_000;
-      const names = times(n, (i) => `b${i}`).join(' ');
-      const skin = `<library_controllers><controller id="c"><skin source="#g"><source id="j"><Name_array id="ja" count="${n}">${names}</Name_array><technique_common><accessor source="#ja" count="${n}" stride="1"><param name="JOINT" type="name"/></accessor></technique_common></source><source id="m"><float_array id="ma" count="${n * 16}">${'1 0 0 0 0 1 0 0 0 0 1 0 0 0 0 1 '.repeat(n)}</float_array><technique_common><accessor source="#ma" count="${n}" stride="16"><param name="TRANSFORM" type="float4x4"/></accessor></technique_common></source><source id="w"><float_array id="wa" count="1">1</float_array><technique_common><accessor source="#wa" count="1" stride="1"><param name="WEIGHT" type="float"/></accessor></technique_common></source><joints><input semantic="JOINT" source="#j"/><input semantic="INV_BIND_MATRIX" source="#m"/></joints><vertex_weights count="3"><input semantic="JOINT" source="#j" offset="0"/><input semantic="WEIGHT" source="#w" offset="1"/><vcount>1 1 1</vcount><v>0 0 1 0 2 0</v></vertex_weights></skin></controller></library_controllers>`;
-      const nodes = `<node id="root" type="JOINT">${lines(n, (i) => `<node id="b${i}" sid="b${i}" type="JOINT"/>`)}</node><node id="body"><instance_controller url="#c"><skeleton>#root</skeleton></instance_controller></node>`;
+      const count = 20_000;
+      const names = times(count, (i) => `b${i}`).join(' ');
+      const skin = `<library_controllers><controller id="c"><skin source="#g"><source id="j"><Name_array id="ja" count="${count}">${names}</Name_array><technique_common><accessor source="#ja" count="${count}" stride="1"><param name="JOINT" type="name"/></accessor></technique_common></source><source id="m"><float_array id="ma" count="${count * 16}">${'1 0 0 0 0 1 0 0 0 0 1 0 0 0 0 1 '.repeat(count)}</float_array><technique_common><accessor source="#ma" count="${count}" stride="16"><param name="TRANSFORM" type="float4x4"/></accessor></technique_common></source><source id="w"><float_array id="wa" count="1">1</float_array><technique_common><accessor source="#wa" count="1" stride="1"><param name="WEIGHT" type="float"/></accessor></technique_common></source><joints><input semantic="JOINT" source="#j"/><input semantic="INV_BIND_MATRIX" source="#m"/></joints><vertex_weights count="3"><input semantic="JOINT" source="#j" offset="0"/><input semantic="WEIGHT" source="#w" offset="1"/><vcount>1 1 1</vcount><v>0 0 1 0 2 0</v></vertex_weights></skin></controller></library_controllers>`;
+      const nodes = `<node id="root" type="JOINT">${lines(count, (i) => `<node id="b${i}" sid="b${i}" type="JOINT"/>`)}</node><node id="body"><instance_controller url="#c"><skeleton>#root</skeleton></instance_controller></node>`;
       return text(
         'x.dae',
         dae(`<library_geometries>${geometry('g')}</library_geometries>${skin}${visual(nodes)}`),

@@ -18,7 +18,7 @@ async function outcomeOf(seed: number): Promise<string> {
   const file = spoil(files, seed);
   try {
     const character = readCharacter([file], LIMITS, { unitMetres: 1, upAxis: 'y' });
-    const broken = audit(character, BRIEFS[0]).find((f) => f.measured === 'broke off');
+    const broken = audit(character, BRIEFS[0]).find((finding) => finding.measured === 'broke off');
     if (broken) return `crashed in an audit: ${broken.message}`;
     portrait(character, 90, 110);
     const law = await brokenLaw(character, LIMITS);

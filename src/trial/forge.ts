@@ -34,13 +34,15 @@ function changed(value: unknown): unknown {
     const how = chance();
     if (how < 0.2) return value.filter((_: unknown, i) => i !== at);
     if (how < 0.3) return [...value, value[at]];
-    return value.map((v: unknown, i) => (i === at ? changed(v) : v));
+    return value.map((field: unknown, i) => (i === at ? changed(field) : field));
   }
   const fields = Object.entries(value);
   if (fields.length === 0) return { more: 1 };
   const [name] = anyOf(fields);
-  if (chance() < 0.15) return Object.fromEntries(fields.filter(([n]) => n !== name));
-  return Object.fromEntries(fields.map(([n, v]) => [n, n === name ? changed(v) : v]));
+  if (chance() < 0.15) return Object.fromEntries(fields.filter(([otherName]) => otherName !== name));
+  return Object.fromEntries(
+    fields.map(([otherName, field]) => [otherName, otherName === name ? changed(field) : field]),
+  );
 }
 
 /** A docket with something else in it than the house has sealed, its seal and its signature left as they were. */
@@ -131,7 +133,9 @@ try {
   }
   // What says the same in other spaces and another order is still the house's word.
   const reordered = Object.fromEntries(Object.entries(honest).reverse());
-  const honestly = [same, JSON.stringify(honest), JSON.stringify(reordered)].filter((t) => judge(t) === 0);
+  const honestly = [same, JSON.stringify(honest), JSON.stringify(reordered)].filter(
+    (text) => judge(text) === 0,
+  );
   process.stdout.write(
     `${JSON.stringify({ forged, bytes: bytes.length, ...codes, doubted: 3 - honestly.length, ways: believed })}\n`,
   );

@@ -1,6 +1,6 @@
 /** What was taken is written by every writer, and what was written is read again by ours and by the standard's validator. */
 import type { Character } from '../core/character/model';
-import { WRITES, readCharacter, whyNotWritten, writeCharacter } from '../core/formats';
+import { WRITTEN_FORMATS, readCharacter, whyNotWritten, writeCharacter } from '../core/formats';
 import type { ReadLimits } from '../core/formats/errors';
 import { validate } from './validator';
 
@@ -15,7 +15,7 @@ const BARE = {
 
 /** Writes a character in every format that can hold it, and reads all of it again; gives what is not so, null for nothing. */
 export async function brokenLaw(character: Character, limits: ReadLimits): Promise<string | null> {
-  for (const format of WRITES) {
+  for (const { id: format } of WRITTEN_FORMATS) {
     if (whyNotWritten(character, format)) continue;
     const { files, notes } = writeCharacter(character, format, 'x');
     try {
@@ -24,7 +24,7 @@ export async function brokenLaw(character: Character, limits: ReadLimits): Promi
       return `written as ${format} it cannot be read: ${error instanceof Error ? error.message : String(error)}`;
     }
     if (format !== 'glb') continue;
-    const isTold = notes.some((n) => BARE.note.test(n));
+    const isTold = notes.some((note) => BARE.note.test(note));
     const first = (await validate(files[0].bytes)).find(
       (line) => !FOUND_BY_AUDIT.some((told) => told.test(line)) && !(isTold && BARE.error.test(line)),
     );

@@ -12,7 +12,7 @@ const early = (bytes: Uint8Array, chance: () => number) => Math.floor(chance() *
 
 const flipBits: Spoil = (bytes, chance) => {
   const out = bytes.slice();
-  for (let n = 1 + Math.floor(chance() * 24); n > 0 && out.length > 0; n--)
+  for (let node = 1 + Math.floor(chance() * 24); node > 0 && out.length > 0; node--)
     out[early(out, chance)] ^= 1 << Math.floor(chance() * 8);
   return out;
 };
@@ -59,7 +59,7 @@ const otherNumbers: Spoil = (bytes, chance) => {
   const found = [...text.slice(0, 4_000_000).matchAll(/-?\d+(\.\d+)?/g)];
   if (found.length === 0) return flipBits(bytes, chance);
   let out = text;
-  for (let n = 1 + Math.floor(chance() * 4); n > 0; n--) {
+  for (let node = 1 + Math.floor(chance() * 4); node > 0; node--) {
     const at = found[Math.floor(chance() ** 2 * found.length)];
     out =
       out.slice(0, at.index) + ODD[Math.floor(chance() * ODD.length)] + out.slice(at.index + at[0].length);
@@ -82,7 +82,7 @@ const otherWords: Spoil = (bytes, chance) => {
 /** A digit in place of another, far from where headers are: the file stays whole, and says something else. */
 const otherDigits: Spoil = (bytes, chance) => {
   const out = bytes.slice();
-  for (let n = 1 + Math.floor(chance() * 40); n > 0 && out.length > 0; n--) {
+  for (let node = 1 + Math.floor(chance() * 40); node > 0 && out.length > 0; node--) {
     const at = place(out, chance);
     const isDigit = out[at] >= 48 && out[at] <= 57;
     if (isDigit) out[at] = 48 + Math.floor(chance() * 10);
@@ -120,7 +120,7 @@ const otherValues: Spoil = (bytes, chance) => {
   } catch {
     return otherDigits(bytes, chance);
   }
-  for (let n = 1 + Math.floor(chance() * 3); n > 0; n--) exchangeValue(json, chance);
+  for (let node = 1 + Math.floor(chance() * 3); node > 0; node--) exchangeValue(json, chance);
   const text = strToU8(JSON.stringify(json));
   if (!glb) return text;
   const room = (text.length + 3) & ~3;
@@ -172,7 +172,7 @@ export function spoil(files: readonly InputFile[], seed: number): InputFile {
   const chance = makeRandom(seed);
   const { name, bytes } = files[Math.floor(chance() * files.length)];
   let out = bytes;
-  for (let n = chance() < 0.3 ? 2 : 1; n > 0; n--)
+  for (let node = chance() < 0.3 ? 2 : 1; node > 0; node--)
     out = SPOILS[Math.floor(chance() * SPOILS.length)](out, chance);
   return { name, bytes: out };
 }

@@ -16,6 +16,6 @@ export async function validate(
   const options = { maxIssues: 10_000, ...(open ? { externalResourceFunction: open } : {}) };
   const report = (await validateBytes(bytes, options)) as { issues: { messages: readonly Message[] } };
   return report.issues.messages
-    .filter((m) => m.severity === 0)
-    .map((m) => `${m.code} ${m.pointer ?? ''} ${m.message}`);
+    .filter((message) => message.severity === 0)
+    .map((message) => `${message.code} ${message.pointer ?? ''} ${message.message}`);
 }

@@ -110,7 +110,7 @@ export function openWire(wire: Wire): Character {
 
 function sizeOf(bytes: ReadonlyMap<string, Uint8Array>): number {
   let size = 1;
-  for (const b of bytes.values()) size += b.byteLength;
+  for (const byte of bytes.values()) size += byte.byteLength;
   return size;
 }
 

@@ -36,13 +36,13 @@ const TASKS = {
 } as const;
 
 export type TaskName = keyof typeof TASKS;
-export type InputOf<N extends TaskName> = Parameters<(typeof TASKS)[N]>[0];
-export type AnswerOf<N extends TaskName> = ReturnType<(typeof TASKS)[N]>;
+export type TaskInput<N extends TaskName> = Parameters<(typeof TASKS)[N]>[0];
+export type TaskAnswer<N extends TaskName> = ReturnType<(typeof TASKS)[N]>;
 
 /** One piece of work for a thread. */
-export interface Job<N extends TaskName = TaskName> {
+export interface ThreadTask<N extends TaskName = TaskName> {
   readonly task: N;
-  readonly input: InputOf<N>;
+  readonly input: TaskInput<N>;
   /** Where it tells how far it is. */
   readonly port?: MessagePort;
 }
@@ -55,8 +55,8 @@ export interface Refusal {
 }
 
 /** Does a job; a failure that a person can mend becomes a refusal. */
-export function runJob<N extends TaskName>({ task, input, port }: Job<N>): AnswerOf<N> | Refusal {
-  const work = TASKS[task] as (input: InputOf<N>, tell: Tell) => AnswerOf<N>;
+export function runJob<N extends TaskName>({ task, input, port }: ThreadTask<N>): TaskAnswer<N> | Refusal {
+  const work = TASKS[task] as (input: TaskInput<N>, tell: Tell) => TaskAnswer<N>;
   try {
     return work(input, tellTo(port));
   } catch (error) {

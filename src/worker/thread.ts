@@ -2,7 +2,7 @@
 import { readlinkSync } from 'node:fs';
 import os from 'node:os';
 import { move, transferableSymbol, valueSymbol, workerData } from 'piscina';
-import { type Job, runJob } from './tasks';
+import { type ThreadTask, runJob } from './tasks';
 
 giveWay(Number((workerData as { niceness?: number } | null)?.niceness ?? 0));
 
@@ -21,16 +21,16 @@ function buffersOf(x: unknown, found: Set<ArrayBuffer>): Set<ArrayBuffer> {
   if (ArrayBuffer.isView(x)) {
     if (x.buffer instanceof ArrayBuffer) found.add(x.buffer);
   } else if (x instanceof Map) {
-    for (const v of x.values()) buffersOf(v, found);
+    for (const value of x.values()) buffersOf(value, found);
   } else if (Array.isArray(x)) {
-    for (const v of x) buffersOf(v, found);
+    for (const value of x) buffersOf(value, found);
   } else if (x && typeof x === 'object') {
-    for (const v of Object.values(x)) buffersOf(v, found);
+    for (const value of Object.values(x)) buffersOf(value, found);
   }
   return found;
 }
 
-export default function run(job: Job): unknown {
+export default function run(job: ThreadTask): unknown {
   const value = runJob(job);
   return move({
     get [transferableSymbol]() {

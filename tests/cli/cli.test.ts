@@ -18,15 +18,20 @@ const hands = path.join(
 );
 const folder = mkdtempSync(path.join(os.tmpdir(), 'bough-'));
 const mostInfluences = ({ offsets }: Influences) =>
-  offsets.reduce((most, end, v) => (v === 0 ? most : Math.max(most, end - offsets[v - 1])), 0);
+  offsets.reduce((most, end, vertex) => (vertex === 0 ? most : Math.max(most, end - offsets[vertex - 1])), 0);
 
 /** A call in a process of its own, as people make it. */
 const boughProcess = (...args: string[]) => {
-  const r = spawnSync(process.execPath, [path.resolve('dist/cli.mjs'), ...args], {
+  const returns = spawnSync(process.execPath, [path.resolve('dist/cli.mjs'), ...args], {
     encoding: 'utf8',
     cwd: folder,
   });
-  return { code: r.status, out: r.stdout, err: r.stderr, json: () => JSON.parse(r.stdout) };
+  return {
+    code: returns.status,
+    out: returns.stdout,
+    err: returns.stderr,
+    json: () => JSON.parse(returns.stdout),
+  };
 };
 
 /** The same call within this process, which need not begin anew for each. */
@@ -46,16 +51,16 @@ const bough = (...args: string[]) => {
     const code = run(args);
     return { code, ...words, json: () => JSON.parse(words.out) };
   } finally {
-    for (const w of writes) w.mockRestore();
+    for (const write of writes) write.mockRestore();
   }
 };
 
 it('audit: the left hand hangs flat, its mesh and its 25 names are sound; exit 1', () => {
-  const r = bough('audit', path.join(hands, 'left.glb'), '--brief', 'headset', '--json');
-  expect(r.code).toBe(1);
-  const report = r.json();
+  const row = bough('audit', path.join(hands, 'left.glb'), '--brief', 'headset', '--json');
+  expect(row.code).toBe(1);
+  const report = row.json();
   expect(report).toMatchObject({ brief: 'headset', counts: { stops: 1, worth: 0 }, measures: { bones: 25 } });
-  expect(report.findings.filter((f: { gravity: string }) => f.gravity !== 'note')).toMatchObject([
+  expect(report.findings.filter((finding: { gravity: string }) => finding.gravity !== 'note')).toMatchObject([
     { check: 'parents', room: 'skeleton', gravity: 'stops', count: 25 },
   ]);
 });
@@ -74,14 +79,14 @@ it('a process ends with the code of its call, and writes what the call writes', 
 });
 
 it('audit: nothing stops the clean Deckhand; exit 0, in words', () => {
-  const r = bough('audit', path.join(cast, 'deckhand-clean.glb'));
-  expect(r).toMatchObject({ code: 0, err: '' });
-  expect(r.out).toContain('0 stops hand-off, 0 worth fixing');
+  const row = bough('audit', path.join(cast, 'deckhand-clean.glb'));
+  expect(row).toMatchObject({ code: 0, err: '' });
+  expect(row.out).toContain('0 stops hand-off, 0 worth fixing');
 });
 
 it('remap: left hand onto the right one, 25 of 25, weight kept, valid, deforming as before', async () => {
   const out = path.join(folder, 'out.glb');
-  const r = bough(
+  const row = bough(
     'remap',
     path.join(hands, 'left.glb'),
     '--to',
@@ -90,10 +95,10 @@ it('remap: left hand onto the right one, 25 of 25, weight kept, valid, deforming
     out,
     '--json',
   );
-  expect(r.code).toBe(0);
-  const report = r.json();
+  expect(row.code).toBe(0);
+  const report = row.json();
   expect(report.pairs.length).toBe(25);
-  for (const p of report.pairs) expect(p).toMatchObject({ rule: 'carry', source: p.target });
+  for (const pair of report.pairs) expect(pair).toMatchObject({ rule: 'carry', source: pair.target });
   expect(report.weight.after).toBeCloseTo(report.weight.before, 3);
   expect(report.vertices).toMatchObject({ changed: 0, trimmed: 0, unweighted: 0 });
   expect(report.deviation.max).toBeLessThan(1e-5);
@@ -113,8 +118,8 @@ it('remap: what the skeleton costs and what the move adds, by example or plainly
       ...more,
     );
   const report = remap('--receiver', 'strict-old').json();
-  for (const k of ['max', 'rms', 'p95'])
-    expect(report.floor[k]).toBeLessThanOrEqual(report.deviation[k] + 1e-12);
+  for (const key of ['max', 'rms', 'p95'])
+    expect(report.floor[key]).toBeLessThanOrEqual(report.deviation[key] + 1e-12);
   expect(report.arrival).toMatchObject({ receiver: 'strict-old', deviation: { max: expect.any(Number) } });
   expect(report.arrival.said.map((s: { text: string }) => s.text).join()).toContain('it keeps 2 of each');
   expect(report.arrival.deviation.max).toBeGreaterThan(report.deviation.max);
@@ -125,10 +130,10 @@ it('remap: what the skeleton costs and what the move adds, by example or plainly
   const walk = path.join(folder, 'folded.json');
   remap('--plain', '--save-crosswalk', walk);
   const file = JSON.parse(readFileSync(walk, 'utf8'));
-  const wrist = file.rules.find((r: { source: string }) => r.source === 'wrist').target;
-  for (const r of file.rules) {
-    delete r.further;
-    Object.assign(r, r.source === 'wrist' ? { rule: 'carry' } : { rule: 'fold', target: wrist });
+  const wrist = file.rules.find((rule: { source: string }) => rule.source === 'wrist').target;
+  for (const rule of file.rules) {
+    delete rule.further;
+    Object.assign(rule, rule.source === 'wrist' ? { rule: 'carry' } : { rule: 'fold', target: wrist });
   }
   writeFileSync(walk, JSON.stringify(file));
   const folded = remap('--plain', '--crosswalk', walk);
@@ -136,7 +141,7 @@ it('remap: what the skeleton costs and what the move adds, by example or plainly
 });
 
 it('remap: the mesh brought to the rest pose, with the lengths of the skeleton, shows no difference to it', () => {
-  const r = bough(
+  const row = bough(
     'remap',
     path.join(cast, 'stoker.dae'),
     '--to',
@@ -150,7 +155,7 @@ it('remap: the mesh brought to the rest pose, with the lengths of the skeleton, 
     path.join(folder, 'rest.glb'),
     '--json',
   );
-  const { conformity, deviation } = r.json();
+  const { conformity, deviation } = row.json();
   expect(conformity.otherRotation).toEqual([]);
   expect(conformity.otherLength.length).toBeLessThan(4);
   expect(deviation.max).toBeLessThan(1e-3);
@@ -227,10 +232,10 @@ it('remap: with a crosswalk from a file, edited, and a limit', () => {
   const file = JSON.parse(readFileSync(walk, 'utf8')) as {
     rules: { source: string; rule: string; target: string | null }[];
   };
-  const spine = file.rules.find((r) => r.source === 'spine_2')!;
+  const spine = file.rules.find((rule) => rule.source === 'spine_2')!;
   Object.assign(spine, { rule: 'fold', target: 'spine_1' });
   writeFileSync(walk, JSON.stringify(file));
-  const r = bough(
+  const row = bough(
     'remap',
     path.join(cast, 'deckhand-clean.glb'),
     '--to',
@@ -243,25 +248,26 @@ it('remap: with a crosswalk from a file, edited, and a limit', () => {
     second,
     '--json',
   );
-  expect(r.json().pairs.find((p: { source: string[] }) => p.source[0] === 'spine_2')).toMatchObject({
+  expect(row.json().pairs.find((pair: { source: string[] }) => pair.source[0] === 'spine_2')).toMatchObject({
     rule: 'fold',
     target: ['spine_1'],
   });
-  expect(r.json().vertices.trimmed).toBeGreaterThan(0);
-  const c = readGltf([{ name: 'b.glb', bytes: new Uint8Array(readFileSync(second)) }]);
-  for (const m of c.meshes) if (m.influences) expect(mostInfluences(m.influences)).toBeLessThanOrEqual(2);
+  expect(row.json().vertices.trimmed).toBeGreaterThan(0);
+  const character = readGltf([{ name: 'b.glb', bytes: new Uint8Array(readFileSync(second)) }]);
+  for (const mesh of character.meshes)
+    if (mesh.influences) expect(mostInfluences(mesh.influences)).toBeLessThanOrEqual(2);
 });
 
 it('fix: by the name of a node, numbers before and after; then the audit has one less', () => {
   const out = path.join(folder, 'fixed.glb');
   const file = path.join(cast, 'deckhand.glb');
-  const r = bough('fix', file, '--remedy', 'bake-scale', 'node=lantern hook', '--out', out);
-  expect(r).toMatchObject({ code: 0 });
-  expect(r.out).toContain('Nodes with a scale: 1 → 0');
-  const count = (f: string) =>
-    bough('audit', f, '--json')
+  const row = bough('fix', file, '--remedy', 'bake-scale', 'node=lantern hook', '--out', out);
+  expect(row).toMatchObject({ code: 0 });
+  expect(row.out).toContain('Nodes with a scale: 1 → 0');
+  const count = (file: string) =>
+    bough('audit', file, '--json')
       .json()
-      .findings.filter((x: { check: string }) => x.check === 'inherited-scale').length;
+      .findings.filter((finding: { check: string }) => finding.check === 'inherited-scale').length;
   expect([count(file), count(out)]).toEqual([1, 0]);
 });
 
@@ -270,7 +276,7 @@ it('convert and the lists', () => {
   for (const list of ['briefs', 'skeletons', 'checks', 'remedies']) {
     const rows = bough(list, '--json').json() as { id: string; room: string; title: string }[];
     expect(rows.length).toBeGreaterThan(2);
-    for (const r of rows) expect(Object.keys(r).sort()).toEqual(['id', 'room', 'title']);
+    for (const row of rows) expect(Object.keys(row).sort()).toEqual(['id', 'room', 'title']);
   }
   expect((bough('checks', '--json').json() as unknown[]).length).toBeGreaterThanOrEqual(12);
 });
@@ -285,7 +291,7 @@ it('the Stoker, step by step on the command line, until placement is quiet; the 
         gravity: string;
         remedies: string[];
       }[]
-    ).filter((f) => f.room === 'placement');
+    ).filter((finding) => finding.room === 'placement');
   expect(open(0).map((f) => f.check)).toEqual([
     'units',
     'inherited-scale',
@@ -313,8 +319,8 @@ it('the Stoker, step by step on the command line, until placement is quiet; the 
     unit: string;
   };
   expect(unit).toBe('m');
-  expect(measures.find((m) => m.id === 'body-height')!.value).toBeCloseTo(1.76, 3);
-  expect(measures.filter((m) => m.state === 'off')).toEqual([]);
+  expect(measures.find((measure) => measure.id === 'body-height')!.value).toBeCloseTo(1.76, 3);
+  expect(measures.filter((measure) => measure.state === 'off')).toEqual([]);
 });
 
 it('convert: from and to every format, several files as one character, a unit for those that say none', () => {
@@ -326,20 +332,22 @@ it('convert: from and to every format, several files as one character, a unit fo
   expect(
     bough('measure', dae, '--json')
       .json()
-      .measures.find((m: { id: string }) => m.id === 'body-height').value,
+      .measures.find((measure: { id: string }) => measure.id === 'body-height').value,
   ).toBeCloseTo(1.781, 3);
   const centimetres = path.join(folder, 'body.obj');
   writeFileSync(centimetres, 'v 0 0 0\nv 30 0 0\nv 0 176 0\nf 1 2 3\n');
   expect(bough('convert', centimetres, path.join(cast, 'quay-skeleton.glb'), both, '--unit', 'cm').code).toBe(
     0,
   );
-  const c = readGltf([{ name: 'both.glb', bytes: new Uint8Array(readFileSync(both)) }]);
-  expect([c.meshes.length, c.nodes.filter((n) => n.kind === 'bone').length]).toEqual([1, 60]);
-  expect(Math.max(...c.meshes[0].attributes.POSITION.data)).toBeCloseTo(1.76, 5);
+  const character = readGltf([{ name: 'both.glb', bytes: new Uint8Array(readFileSync(both)) }]);
+  expect([character.meshes.length, character.nodes.filter((node) => node.kind === 'bone').length]).toEqual([
+    1, 60,
+  ]);
+  expect(Math.max(...character.meshes[0].attributes.POSITION.data)).toBeCloseTo(1.76, 5);
   const heightOf = (...args: string[]) =>
     bough('measure', ...args, '--json')
       .json()
-      .measures.find((m: { id: string }) => m.id === 'body-height').value;
+      .measures.find((measure: { id: string }) => measure.id === 'body-height').value;
   expect(heightOf(centimetres, '--unit', 'cm', '--scale', '0.5')).toBeCloseTo(0.88, 5);
   expect(heightOf(path.join(cast, 'deckhand-clean.glb'), '--scale', '2')).toBeCloseTo(2 * 1.781, 2);
   expect(bough('audit', centimetres, '--scale', '0').err).toMatch(/--scale takes a number from/);
@@ -363,10 +371,10 @@ it.each([
   [['dance'], /no command “dance”/],
   [['audit', 'x', '--loud'], /--loud/],
 ])('%j: one line on standard error, exit 2', (args, sentence) => {
-  const r = boughProcess(...args);
-  expect(r.code).toBe(2);
-  expect(r.err).toMatch(sentence);
-  expect(r.err.trim().split('\n').length).toBe(1);
+  const row = boughProcess(...args);
+  expect(row.code).toBe(2);
+  expect(row.err).toMatch(sentence);
+  expect(row.err.trim().split('\n').length).toBe(1);
 });
 
 it('the gate: what is waived stops nothing, and JUnit XML says so; a waiver without need, and one of a wrong file, are told', () => {
@@ -376,13 +384,13 @@ it('the gate: what is waived stops nothing, and JUnit XML says so; a waiver with
   const stops = [
     ...new Set(
       before.findings
-        .filter((f: { gravity: string }) => f.gravity === 'stops')
-        .map((f: { check: string }) => f.check),
+        .filter((finding: { gravity: string }) => finding.gravity === 'stops')
+        .map((finding: { check: string }) => finding.check),
     ),
   ] as string[];
   expect(stops.length).toBeGreaterThan(2);
   for (const check of stops) {
-    const r = bough(
+    const row = bough(
       'waive',
       deckhand,
       '--check',
@@ -394,7 +402,7 @@ it('the gate: what is waived stops nothing, and JUnit XML says so; a waiver with
       '--out',
       waivers,
     );
-    expect([r.code, r.out]).toEqual([0, expect.stringContaining('waived by R. Lindqvist: ')]);
+    expect([row.code, row.out]).toEqual([0, expect.stringContaining('waived by R. Lindqvist: ')]);
   }
   const junit = path.join(folder, 'gate.xml');
   const gate = bough('audit', deckhand, '--waivers', waivers, '--junit', junit, '--json');
@@ -412,8 +420,8 @@ it('the gate: what is waived stops nothing, and JUnit XML says so; a waiver with
   expect(cases.length).toBe(bough('checks', '--json').json().length);
   expect(xml.getElementsByTagName('failure').length).toBe(0);
   expect(
-    [...xml.getElementsByTagName('skipped')].filter((e) =>
-      /waived by R. Lindqvist: agreed/.test(e.getAttribute('message') ?? ''),
+    [...xml.getElementsByTagName('skipped')].filter((element) =>
+      /waived by R. Lindqvist: agreed/.test(element.getAttribute('message') ?? ''),
     ).length,
   ).toBe(stops.length);
 
@@ -467,8 +475,8 @@ it('verify: the file that was handed over, one that was changed by a byte, and a
     { ...forged, signature: { ...own, key: key.publicHalf } },
     sealed,
   ];
-  for (const f of forgeries) {
-    writeFileSync(docket, docketFile(f));
+  for (const forgery of forgeries) {
+    writeFileSync(docket, docketFile(forgery));
     const said = bough('verify', file, '--docket', docket, '--key', key.publicHalf);
     expect([said.code, said.out]).toEqual([1, expect.stringContaining('does not come from that house')]);
     expect(bough('verify', file, '--docket', docket, '--key', key.publicHalf, '--json').json()).toMatchObject(
@@ -480,8 +488,8 @@ it('verify: the file that was handed over, one that was changed by a byte, and a
   }
   writeFileSync(docket, docketFile(sealed));
   writeFileSync(keyFile, 'nothing');
-  for (const k of [keyFile, 'abc'])
-    expect(bough('verify', file, '--docket', docket, '--key', k)).toMatchObject({ code: 2 });
+  for (const key of [keyFile, 'abc'])
+    expect(bough('verify', file, '--docket', docket, '--key', key)).toMatchObject({ code: 2 });
 
   const bent = path.join(folder, 'bent.glb');
   const other = bytes.slice();
@@ -525,7 +533,7 @@ it('a waiver until a revision holds where it is said which one the file is', () 
   const deckhand = path.join(cast, 'deckhand.glb');
   const waivers = path.join(folder, 'until.json');
   const { findings } = bough('audit', deckhand, '--json').json();
-  const keys = findings.map((f: { key: string }) => f.key);
+  const keys = findings.map((finding: { key: string }) => finding.key);
   writeFileSync(
     waivers,
     JSON.stringify({

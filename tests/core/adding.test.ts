@@ -4,27 +4,31 @@
  */
 import { build } from 'esbuild';
 import { spawnSync } from 'node:child_process';
-import { cpSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import type * as Audit from '@/core/house/audit';
+import type * as ByHand from '@/core/house/by-hand';
 import type * as BriefModule from '@/core/house/brief';
 import type * as Briefs from '@/core/house/briefs';
 import type * as Effects from '@/core/house/effects';
 import type * as Preview from '@/core/house/preview';
 import type * as Registry from '@/core/house/registry';
+import type * as Formats from '@/core/formats';
 import { node } from '@/core/character/model';
 import { restPlace } from '@/core/character/hierarchy';
 import { meshFrom, tube } from './support/build';
 import { box } from './support/figure';
 
 type House = typeof Audit &
+  typeof ByHand &
   typeof BriefModule &
   typeof Briefs &
   typeof Effects &
   typeof Preview &
-  typeof Registry;
+  typeof Registry &
+  typeof Formats;
 
 const root = path.resolve(__dirname, '../..');
 const page = readFileSync(path.join(root, 'docs', 'adding.md'), 'utf8');
@@ -39,16 +43,21 @@ function exampleOf(kind: string): { file: string; code: string } {
 }
 
 /** Adds an example as the page says: its file, its import, and one line in the list of its room. */
-function add(kind: 'check' | 'remedy', list: 'checks' | 'remedies'): void {
+function add(kind: 'check' | 'remedy' | 'format', list: 'checks' | 'remedies' | 'FORMATS'): void {
   const { file, code } = exampleOf(kind);
+  mkdirSync(path.dirname(path.join(folder, file)), { recursive: true });
   writeFileSync(path.join(folder, file), code);
   const name = /export const (\w+)/.exec(code)![1];
   expect(page).toContain(`\`${name},\``);
-  const index = path.join(folder, path.dirname(path.dirname(file)), 'index.ts');
+  const index = path.join(
+    folder,
+    path.dirname(path.dirname(file)),
+    kind === 'format' ? 'list.ts' : 'index.ts',
+  );
   const before = readFileSync(index, 'utf8');
-  const after = before.replace(`export const ${list} = [`, `export const ${list} = [\n  ${name},`);
+  const after = before.replace(new RegExp(`(export const ${list}[^=]*= \\[)`), `$1\n  ${name},`);
   expect(after).not.toBe(before);
-  const from = `./${list}/${path.basename(file, '.ts')}`;
+  const from = `./${path.basename(path.dirname(file))}/${path.basename(file, '.ts')}`;
   writeFileSync(index, `import { ${name} } from '${from}';\n${after}`);
 }
 
@@ -59,9 +68,11 @@ beforeAll(async () => {
   symlinkSync(path.join(root, 'node_modules'), path.join(folder, 'node_modules'));
   add('check', 'checks');
   add('remedy', 'remedies');
-  const modules = ['audit', 'brief', 'briefs', 'effects', 'preview', 'registry'];
+  add('format', 'FORMATS');
+  const modules = ['audit', 'brief', 'by-hand', 'briefs', 'effects', 'preview', 'registry'];
   const entry = path.join(folder, 'entry.ts');
-  writeFileSync(entry, modules.map((m) => `export * from './src/core/house/${m}';\n`).join(''));
+  const sources = [...modules.map((module) => `house/${module}`), 'formats'];
+  writeFileSync(entry, sources.map((source) => `export * from './src/core/${source}';\n`).join(''));
   const outfile = path.join(folder, 'house.cjs');
   await build({
     entryPoints: [entry],
@@ -77,7 +88,7 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 it('the examples are of the right types', () => {
   const tsc = path.join(root, 'node_modules', '.bin', 'tsc');
-  const files = [exampleOf('check').file, exampleOf('remedy').file];
+  const files = ['check', 'remedy', 'format'].map((kind) => exampleOf(kind).file);
   const { compilerOptions } = JSON.parse(readFileSync(path.join(root, 'tsconfig.json'), 'utf8')) as {
     compilerOptions: object;
   };
@@ -88,8 +99,8 @@ it('the examples are of the right types', () => {
 });
 
 it('the check is asked by the audit, with its setting in the brief', () => {
-  const t = tube();
-  const flat = { ...t.meshes[0], attributes: { ...t.meshes[0].attributes } };
+  const target = tube();
+  const flat = { ...target.meshes[0], attributes: { ...target.meshes[0].attributes } };
   const { data } = flat.attributes.POSITION;
   flat.attributes.POSITION = {
     ...flat.attributes.POSITION,
@@ -99,29 +110,44 @@ it('the check is asked by the audit, with its setting in the brief', () => {
     thinnest: number;
   };
   expect(brief.thinnest).toBe(0.005);
-  const keys = (c: typeof t) => house.audit(c, brief).map((f) => f.check);
-  expect(keys({ ...t, meshes: [flat] })).toContain('flat');
-  expect(keys(t)).not.toContain('flat');
-  expect(house.CHECKS.filter((c) => c.id === 'flat').length).toBe(1);
+  const keys = (character: typeof target) => house.audit(character, brief).map((finding) => finding.check);
+  expect(keys({ ...target, meshes: [flat] })).toContain('flat');
+  expect(keys(target)).not.toContain('flat');
+  expect(house.CHECKS.filter((check) => check.id === 'flat').length).toBe(1);
 });
 
 it('the remedy is found, previewed, applied, and keeps its promise', () => {
-  const t = tube();
+  const target = tube();
   const { points, polygons } = box([0.3, 0, 0], [0.2, 0.4, 0.2]);
   const crate = {
-    ...t,
-    meshes: [...t.meshes, { ...meshFrom(points, polygons), name: 'crate' }],
-    nodes: [...t.nodes, node({ name: 'crate', kind: 'mesh', mesh: 1, parent: 0, translation: [1, 0, 0] })],
+    ...target,
+    meshes: [...target.meshes, { ...meshFrom(points, polygons), name: 'crate' }],
+    nodes: [
+      ...target.nodes,
+      node({ name: 'crate', kind: 'mesh', mesh: 1, parent: 0, translation: [1, 0, 0] }),
+    ],
   };
   const at = crate.nodes.length - 1;
+  const byHand = house.remediesByHand(crate, [at], 'placement').map((offer) => offer.remedy.id);
+  expect(byHand).toContain('turn-about');
   const remedy = house.remedyById('turn-about')!;
   const brief = house.briefById('handset')!;
   const { rows, effects, after } = house.previewRemedy(remedy, crate, { node: at }, brief);
-  expect(rows.map((r) => [Math.round(Number(r.before)), Math.round(Number(r.after)), r.unit])).toEqual([
-    [0, 180, '°'],
-  ]);
+  expect(
+    rows.map((row) => [Math.round(Number(row.before)), Math.round(Number(row.after)), row.unit]),
+  ).toEqual([[0, 180, '°']]);
   expect([effects.outside, effects.others.largest]).toEqual([[], 0]);
   restPlace(after.nodes, at).forEach((x, k) => expect(x).toBeCloseTo(restPlace(crate.nodes, at)[k], 12));
   const again = remedy.apply(after, { node: at }, brief);
   again.nodes[at].translation.forEach((x, k) => expect(x).toBeCloseTo(crate.nodes[at].translation[k], 12));
+});
+
+it('the format is read by its name and by its first letters', () => {
+  const tetrahedron = 'OFF\n4 4 0\n0 0 0\n1 0 0\n0 1 0\n0 0 1\n3 0 2 1\n3 0 1 3\n3 0 3 2\n3 1 2 3\n';
+  const bytes = new TextEncoder().encode(tetrahedron);
+  expect(house.READS).toContain('.off');
+  for (const name of ['shape.off', 'shape']) {
+    const { meshes } = house.readCharacter([{ name, bytes }]);
+    expect(meshes.map((mesh) => [mesh.vertexCount, mesh.polygonOffsets.length - 1])).toEqual([[4, 4]]);
+  }
 });

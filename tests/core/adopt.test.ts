@@ -21,17 +21,17 @@ const source = skeletonOf(clean);
 function another(names: Readonly<Record<string, string>>): Character {
   return {
     ...clean,
-    nodes: clean.nodes.map((n) => ({
-      ...n,
-      name: names[n.name] ?? n.name,
-      translation: n.kind === 'bone' ? n.translation.map((x) => x * 1.02) : n.translation,
+    nodes: clean.nodes.map((node) => ({
+      ...node,
+      name: names[node.name] ?? node.name,
+      translation: node.kind === 'bone' ? node.translation.map((x) => x * 1.02) : node.translation,
     })),
   };
 }
 
 describe('a saved crosswalk', () => {
-  const knee = source.bones.findIndex((b) => b.name === 'leg_lower_lt');
-  const foot = VRM_HUMANOID.bones.findIndex((b) => b.name === 'leftFoot');
+  const knee = source.bones.findIndex((bone) => bone.name === 'leg_lower_lt');
+  const foot = VRM_HUMANOID.bones.findIndex((bone) => bone.name === 'leftFoot');
   const saved = crosswalkToFile(
     withRule(suggest(source, VRM_HUMANOID), knee, 'carry', foot),
     source,
@@ -44,17 +44,17 @@ describe('a saved crosswalk', () => {
     expect(found.from).toBe(source.title);
     expect(found.added).toEqual(['tail_1', 'tail_2']);
     expect(found.gone).toEqual(['coat_a_1_lt', 'coat_b_1_lt']);
-    const mine = theirs.bones.findIndex((b) => b.name === 'leg_lower_lt');
+    const mine = theirs.bones.findIndex((bone) => bone.name === 'leg_lower_lt');
     expect(found.crosswalk[mine]).toMatchObject({ kind: 'carry', target: foot, locked: true });
     // What was only suggested is no more locked than it was.
-    const spine = theirs.bones.findIndex((b) => b.name === 'spine_1');
+    const spine = theirs.bones.findIndex((bone) => bone.name === 'spine_1');
     expect(found.crosswalk[spine].locked).toBe(false);
-    expect(found.crosswalk.map((r) => r.source)).toEqual(theirs.bones.map((_, i) => i));
+    expect(found.crosswalk.map((rule) => rule.source)).toEqual(theirs.bones.map((_, i) => i));
   });
   it('does not fit other skeletons, nor another target', () => {
     expect(adopt([saved], skeletonOf(castCharacter('stoker.dae')), VRM_HUMANOID)).toBe(null);
     const half = Object.fromEntries(
-      source.bones.filter((_, i) => i % 2).map((b) => [b.name, `other ${b.name}`]),
+      source.bones.filter((_, i) => i % 2).map((bone) => [bone.name, `other ${bone.name}`]),
     );
     expect(adopt([saved], skeletonOf(another(half)), VRM_HUMANOID)).toBe(null);
     expect(adopt([saved], source, QUAY)).toBe(null);
@@ -63,26 +63,28 @@ describe('a saved crosswalk', () => {
 });
 
 describe('what lies off', () => {
-  const walk = suggest(source, VRM_HUMANOID);
-  const bone = (name: string) => source.bones.findIndex((b) => b.name === name);
+  const crosswalk = suggest(source, VRM_HUMANOID);
+  const bone = (name: string) => source.bones.findIndex((bone) => bone.name === name);
   it('has its reason where the skeletons give one', () => {
-    expect(whyOff(source, VRM_HUMANOID, walk, bone('spine_2'))).toContain('chest stands for several bones');
-    expect(whyOff(source, VRM_HUMANOID, walk, bone('arm_upper_lt'))).toContain(
+    expect(whyOff(source, VRM_HUMANOID, crosswalk, bone('spine_2'))).toContain(
+      'chest stands for several bones',
+    );
+    expect(whyOff(source, VRM_HUMANOID, crosswalk, bone('arm_upper_lt'))).toContain(
       'has no bone of its own there',
     );
     expect(whyOff(source, QUAY, suggest(source, QUAY), bone('leg_lower_lt'))).toBe(null);
   });
   it('is listed place by place, the worst first, none beside another', () => {
-    const out = remap(clean, VRM_HUMANOID, walk, { limit: 4 });
-    const proof = prove(out, posesFor(clean, walk));
+    const out = remap(clean, VRM_HUMANOID, crosswalk, { limit: 4 });
+    const proof = prove(out, posesFor(clean, crosswalk));
     const list = worstPoints(out.character, proof);
     expect(list.length).toBe(8);
     expect(list[0].distance).toBeCloseTo(proof.max, 6);
-    list.forEach((p, i) => {
-      if (i > 0) expect(p.distance).toBeLessThanOrEqual(list[i - 1].distance);
-      expect(proof.poses[p.pose].max).toBeGreaterThanOrEqual(p.distance - 1e-6);
-      for (const q of list.slice(0, i))
-        expect(Math.hypot(...p.place.map((x, k) => x - q.place[k]))).toBeGreaterThan(0.08);
+    list.forEach((point, i) => {
+      if (i > 0) expect(point.distance).toBeLessThanOrEqual(list[i - 1].distance);
+      expect(proof.poses[point.pose].max).toBeGreaterThanOrEqual(point.distance - 1e-6);
+      for (const otherPoint of list.slice(0, i))
+        expect(Math.hypot(...point.place.map((x, k) => x - otherPoint.place[k]))).toBeGreaterThan(0.08);
     });
   });
 });

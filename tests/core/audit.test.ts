@@ -29,7 +29,7 @@ import { box, figure } from './support/figure';
 import { randomCharacter, seeds } from './support/random';
 
 const handset = briefById('handset')!;
-const T = { arms: 0, legs: 0, bend: 0 };
+const stance = { arms: 0, legs: 0, bend: 0 };
 const apart = (a: ArrayLike<number>, b: ArrayLike<number>) => {
   let d = 0;
   for (let i = 0; i < a.length; i++) d = Math.max(d, Math.abs(a[i] - b[i]));
@@ -37,37 +37,47 @@ const apart = (a: ArrayLike<number>, b: ArrayLike<number>) => {
 };
 
 describe('findings', () => {
-  const sound = (c: Character, brief = handset) => {
-    const found = audit(c, brief);
-    for (const f of found) {
-      expect([f.check, ROOM_IDS.includes(f.room), GRAVITIES.includes(f.gravity)]).toEqual([
-        f.check,
+  const sound = (character: Character, brief = handset) => {
+    const found = audit(character, brief);
+    for (const finding of found) {
+      expect([finding.check, ROOM_IDS.includes(finding.room), GRAVITIES.includes(finding.gravity)]).toEqual([
+        finding.check,
         true,
         true,
       ]);
-      expect([f.check, f.message, f.why]).toEqual([
-        f.check,
+      expect([finding.check, finding.message, finding.why]).toEqual([
+        finding.check,
         expect.stringMatching(/^[A-Z“0-9]/),
         expect.stringMatching(/\.$/),
       ]);
-      expect(`${f.message} ${f.why}`).not.toMatch(/undefined|NaN|null|\[object|Infinity/);
-      for (const e of f.evidence)
+      expect(`${finding.message} ${finding.why}`).not.toMatch(/undefined|NaN|null|\[object|Infinity/);
+      for (const evidence of finding.evidence)
         expect([
-          f.check,
-          e.label,
-          typeof e.now === 'number' ? Number.isFinite(e.now) : e.now.length > 0,
-        ]).toEqual([f.check, e.label, true]);
-      for (const e of f.elements) {
-        const most = e.ids.reduce((m, id) => Math.max(m, id), 0);
-        const mesh = c.meshes[c.nodes[e.kind === 'vertex' || e.kind === 'polygon' ? e.node : 0]?.mesh];
+          finding.check,
+          evidence.label,
+          typeof evidence.now === 'number' ? Number.isFinite(evidence.now) : evidence.now.length > 0,
+        ]).toEqual([finding.check, evidence.label, true]);
+      for (const element of finding.elements) {
+        const most = element.ids.reduce((most, id) => Math.max(most, id), 0);
+        const mesh =
+          character.meshes[
+            character.nodes[element.kind === 'vertex' || element.kind === 'polygon' ? element.node : 0]?.mesh
+          ];
         const counts = { vertex: mesh?.vertexCount, polygon: mesh?.polygonOffsets.length - 1 };
-        const count = e.kind === 'vertex' || e.kind === 'polygon' ? counts[e.kind] : c.nodes.length;
-        if (e.ids.length > 0) expect([f.check, e.kind, most < count]).toEqual([f.check, e.kind, true]);
+        const count =
+          element.kind === 'vertex' || element.kind === 'polygon'
+            ? counts[element.kind]
+            : character.nodes.length;
+        if (element.ids.length > 0)
+          expect([finding.check, element.kind, most < count]).toEqual([finding.check, element.kind, true]);
       }
-      for (const r of f.remedies)
-        expect([r.id, remedyById(r.id)!.params.isValidSync(r.params)]).toEqual([r.id, true]);
+      for (const remedy of finding.remedies)
+        expect([remedy.id, remedyById(remedy.id)!.params.isValidSync(remedy.params)]).toEqual([
+          remedy.id,
+          true,
+        ]);
     }
-    expect(new Set(found.map((f) => f.key)).size).toBe(found.length);
+    expect(new Set(found.map((finding) => finding.key)).size).toBe(found.length);
     return found;
   };
   it.each(['deckhand.glb', 'deckhand-clean.glb', 'stoker.dae', 'capstan.glb', 'quay-skeleton.glb'])(
@@ -86,24 +96,24 @@ describe('findings', () => {
   it('keep keys apart where many things have one name', () =>
     fc.assert(
       fc.property(seeds, (seed) => {
-        const c = randomCharacter(seed);
-        sound({ ...c, nodes: c.nodes.map((n) => ({ ...n, name: 'same' })) });
+        const character = randomCharacter(seed);
+        sound({ ...character, nodes: character.nodes.map((node) => ({ ...node, name: 'same' })) });
       }),
       { numRuns: 30 },
     ));
   it('keep their keys through a file and through a step that is about something else', () => {
-    const c = castCharacter('deckhand.glb');
-    const keys = (x: Character) =>
-      audit(x, handset)
-        .map((f) => f.key)
+    const character = castCharacter('deckhand.glb');
+    const keys = (otherCharacter: Character) =>
+      audit(otherCharacter, handset)
+        .map((finding) => finding.key)
         .sort();
     const again = readCharacter([
-      { name: 'deckhand.glb', bytes: writeCharacter(c, 'glb', 'deckhand').files[0].bytes },
+      { name: 'deckhand.glb', bytes: writeCharacter(character, 'glb', 'deckhand').files[0].bytes },
     ]);
     // The standard wants sums of 1, and the writer makes them so, which its notes say.
-    expect(keys(again)).toEqual(keys(c).filter((k) => !k.startsWith('weight-sum/')));
-    const grounded = remedyById('set-on-ground')!.apply(c, {}, handset);
-    expect(keys(grounded)).toEqual(keys(c).filter((k) => !k.startsWith('ground/')));
+    expect(keys(again)).toEqual(keys(character).filter((key) => !key.startsWith('weight-sum/')));
+    const grounded = remedyById('set-on-ground')!.apply(character, {}, handset);
+    expect(keys(grounded)).toEqual(keys(character).filter((key) => !key.startsWith('ground/')));
   });
 });
 
@@ -121,10 +131,10 @@ describe('an audit', () => {
       why: 'Because.',
       settings: object({}),
       reads,
-      run: (c) =>
+      run: (character) =>
         gravities.map((gravity, i) => ({
           gravity,
-          subject: theCharacter(c),
+          subject: theCharacter(character),
           message: `${id} ${i}`,
           measured: 1,
           expected: 0,
@@ -137,7 +147,7 @@ describe('an audit', () => {
     check('p2', 'placement', ['stops', 'worth']),
   ];
   it('goes room by room, the heaviest first, else as found', () =>
-    expect(audit(tube(), handset, { checks }).map((f) => f.message)).toEqual([
+    expect(audit(tube(), handset, { checks }).map((finding) => finding.message)).toEqual([
       'p1 1',
       'p2 0',
       'p2 1',
@@ -148,7 +158,7 @@ describe('an audit', () => {
     const told: [string, number, number, number][] = [];
     audit(tube(), handset, {
       checks,
-      onCheck: (c, found, done, of) => told.push([c.id, found.length, done, of]),
+      onCheck: (check, found, done, of) => told.push([check.id, found.length, done, of]),
     });
     expect(told).toEqual([
       ['p1', 2, 1, 3],
@@ -158,11 +168,11 @@ describe('an audit', () => {
   });
   it('broken off, runs no further check', () => {
     let run = 0;
-    const counting = checks.map((c) => ({
-      ...c,
+    const counting = checks.map((check) => ({
+      ...check,
       run: (...a: Parameters<Check['run']>) => {
         run++;
-        return c.run(...a);
+        return check.run(...a);
       },
     }));
     audit(tube(), handset, { checks: counting, cancelled: () => run === 1 });
@@ -176,20 +186,20 @@ describe('an audit', () => {
       },
     };
     const found = audit(tube(), handset, { checks: [broken, checks[0]] });
-    expect(found.map((f) => f.check)).toEqual(['s1', 'p1', 'p1']);
+    expect(found.map((finding) => finding.check)).toEqual(['s1', 'p1', 'p1']);
     expect(found[0].message).toBe('The check “s1” broke off and has no answer: divided by nothing');
   });
   it('counts by gravity', () =>
     expect(countGravity(audit(tube(), handset, { checks }))).toEqual({ stops: 2, worth: 2, note: 1 }));
   it('has every check once, each in a room, each saying why', () => {
-    expect(new Set(CHECKS.map((c) => c.id)).size).toBe(CHECKS.length);
-    for (const c of CHECKS)
-      expect([c.id, ROOM_IDS.includes(c.room), c.title.length > 3, c.why.endsWith('.')]).toEqual([
-        c.id,
-        true,
-        true,
-        true,
-      ]);
+    expect(new Set(CHECKS.map((check) => check.id)).size).toBe(CHECKS.length);
+    for (const check of CHECKS)
+      expect([
+        check.id,
+        ROOM_IDS.includes(check.room),
+        check.title.length > 3,
+        check.why.endsWith('.'),
+      ]).toEqual([check.id, true, true, true]);
   });
 });
 
@@ -197,56 +207,57 @@ describe('what a step changed', () => {
   it('nothing, where nothing was done', () =>
     fc.assert(
       fc.property(seeds, (seed) => {
-        const c = randomCharacter(seed);
-        const e = effectsOf(c, c, anything(c));
+        const character = randomCharacter(seed);
+        const effects = effectsOf(character, character, anything(character));
         expect([
-          e.nodes,
-          e.meshes,
-          e.skins,
-          e.joints,
-          e.clips,
-          e.removed,
-          e.largestMove,
-          e.others.largest,
+          effects.nodes,
+          effects.meshes,
+          effects.skins,
+          effects.joints,
+          effects.clips,
+          effects.removed,
+          effects.largestMove,
+          effects.others.largest,
         ]).toEqual([[], [], 0, [], [], [], 0, 0]);
       }),
       { numRuns: 20 },
     ));
   it('names what was touched, what is gone, and how far the shape went', () => {
-    const c = figure(T);
-    const hand = c.nodes.findIndex((n) => n.name === 'left hand');
+    const character = figure(stance);
+    const hand = character.nodes.findIndex((node) => node.name === 'left hand');
     const b = box([0, 0, 0], [1, 1, 1]);
     const more = {
-      ...c,
-      meshes: [...c.meshes, meshFrom(b.points, b.polygons)],
-      nodes: [...c.nodes, node({ name: 'crate', kind: 'mesh', mesh: 1, translation: [2, 0, 0] })],
+      ...character,
+      meshes: [...character.meshes, meshFrom(b.points, b.polygons)],
+      nodes: [...character.nodes, node({ name: 'crate', kind: 'mesh', mesh: 1, translation: [2, 0, 0] })],
     };
     const moved = {
       ...more,
       nodes: replaceAt(more.nodes, new Map([[hand, { ...more.nodes[hand], translation: [0.5, 0, 0] }]])),
     };
-    const e = effectsOf(more, moved, onlyMoves(more.nodes.findIndex((n) => n.name === 'body')));
-    expect([e.nodes, e.meshes, e.removed]).toEqual([['left hand'], [], []]);
-    expect(e.largestMove).toBeGreaterThan(0.1);
+    const effects = effectsOf(more, moved, onlyMoves(more.nodes.findIndex((node) => node.name === 'body')));
+    expect([effects.nodes, effects.meshes, effects.removed]).toEqual([['left hand'], [], []]);
+    expect(effects.largestMove).toBeGreaterThan(0.1);
     // The body hangs on the hand and was meant; the crate was not, and stays.
-    expect(e.others).toMatchObject({ largest: 0, meshes: 1 });
+    expect(effects.others).toMatchObject({ largest: 0, meshes: 1 });
     expect(
-      effectsOf(more, { ...more, nodes: more.nodes.slice(0, -1), meshes: c.meshes }, anything(more)).removed,
+      effectsOf(more, { ...more, nodes: more.nodes.slice(0, -1), meshes: character.meshes }, anything(more))
+        .removed,
     ).toEqual(['crate']);
   });
   it('finds what moved though it was not meant, and where', () => {
     const b = box([0, 0, 0], [1, 1, 1]);
-    const t = tube();
-    const c = {
-      ...t,
-      meshes: [...t.meshes, meshFrom(b.points, b.polygons)],
-      nodes: [...t.nodes, node({ name: 'crate', kind: 'mesh', mesh: 1 })],
+    const target = tube();
+    const before = {
+      ...target,
+      meshes: [...target.meshes, meshFrom(b.points, b.polygons)],
+      nodes: [...target.nodes, node({ name: 'crate', kind: 'mesh', mesh: 1 })],
     };
     const slid = {
-      ...c,
-      nodes: replaceAt(c.nodes, new Map([[3, { ...c.nodes[3], translation: [0, 0.25, 0] }]])),
+      ...before,
+      nodes: replaceAt(before.nodes, new Map([[3, { ...before.nodes[3], translation: [0, 0.25, 0] }]])),
     };
-    expect(effectsOf(c, slid, promise(ASPECTS, { meant: [2], holds: 'at rest' })).others).toMatchObject({
+    expect(effectsOf(before, slid, promise(ASPECTS, { meant: [2], holds: 'at rest' })).others).toMatchObject({
       largest: 0.25,
       where: 'crate, rest',
       poses: 1,
@@ -254,10 +265,11 @@ describe('what a step changed', () => {
     });
   });
   it('a mesh that lost points without being meant to is not called unmoved', () => {
-    const t = tube();
+    const target = tube();
     const fewer = tube(15);
     expect(
-      effectsOf(t, { ...t, meshes: fewer.meshes }, promise(ASPECTS, { holds: 'at rest' })).others.largest,
+      effectsOf(target, { ...target, meshes: fewer.meshes }, promise(ASPECTS, { holds: 'at rest' })).others
+        .largest,
     ).toBe(Infinity);
   });
   it('nodes are followed through others that came or went', () => {
@@ -279,16 +291,16 @@ describe('two characters as one', () => {
         const b = randomCharacter(two);
         const both = joinCharacters(a, b, { shareBones: false });
         expect(brokenInvariants(both)).toEqual([]);
-        const [pa, pb, p] = [placedMeshes(a), placedMeshes(b), placedMeshes(both)];
-        expect(p.length).toBe(pa.length + pb.length);
-        pa.forEach((x, i) => expect(apart(p[i].points, x.points)).toBe(0));
-        pb.forEach((x, i) => expect(apart(p[pa.length + i].points, x.points)).toBe(0));
+        const [pa, pb, placeds] = [placedMeshes(a), placedMeshes(b), placedMeshes(both)];
+        expect(placeds.length).toBe(pa.length + pb.length);
+        pa.forEach((placed, i) => expect(apart(placeds[i].points, placed.points)).toBe(0));
+        pb.forEach((placed, i) => expect(apart(placeds[pa.length + i].points, placed.points)).toBe(0));
         b.clips.forEach((clip, i) => {
           const mine = clipWorld(b, clip, 0.6);
           const theirs = clipWorld(both, both.clips[a.clips.length + i], 0.6);
           expect(apart(theirs.subarray(a.nodes.length * 16), mine)).toBe(0);
         });
-        expect([both.added!.length, both.nodes.filter((n) => n.source === 1).length]).toEqual([
+        expect([both.added!.length, both.nodes.filter((node) => node.source === 1).length]).toEqual([
           1,
           b.nodes.length,
         ]);
@@ -296,27 +308,30 @@ describe('two characters as one', () => {
       { numRuns: 25 },
     ));
   it('bones are shared only where they stand alike', () => {
-    const c = figure(T);
-    const bones = c.nodes.filter((n) => n.kind === 'bone').length;
-    const count = (x: Character) => x.nodes.filter((n) => n.kind === 'bone').length;
-    expect(count(joinCharacters(c, c))).toBe(bones);
+    const character = figure(stance);
+    const bones = character.nodes.filter((node) => node.kind === 'bone').length;
+    const count = (otherCharacter: Character) =>
+      otherCharacter.nodes.filter((node) => node.kind === 'bone').length;
+    expect(count(joinCharacters(character, character))).toBe(bones);
     // The root in the origin stands alike at any size; the others do not.
-    expect(count(joinCharacters(c, underSimilarity(c, { ...STILL, scale: 2 })))).toBe(2 * bones - 1);
-    expect(joinCharacters(c, c).notes.join(' ')).toMatch(
+    expect(count(joinCharacters(character, underSimilarity(character, { ...STILL, scale: 2 })))).toBe(
+      2 * bones - 1,
+    );
+    expect(joinCharacters(character, character).notes.join(' ')).toMatch(
       new RegExp(`${bones} bones of “figure” stand where`),
     );
   });
   it('one after another, in whatever grouping, is the same lists', () =>
     fc.assert(
       fc.property(seeds, seeds, seeds, (x, y, z) => {
-        const [a, b, c] = [x, y, z].map(randomCharacter);
+        const [a, b, character] = [x, y, z].map(randomCharacter);
         const off = { shareBones: false };
-        const left = joinCharacters(joinCharacters(a, b, off), c, off);
-        const right = joinCharacters(a, joinCharacters(b, c, off), off);
-        expect(left.nodes.map((n) => [n.name, n.parent, n.mesh, n.skin])).toEqual(
-          right.nodes.map((n) => [n.name, n.parent, n.mesh, n.skin]),
+        const left = joinCharacters(joinCharacters(a, b, off), character, off);
+        const right = joinCharacters(a, joinCharacters(b, character, off), off);
+        expect(left.nodes.map((node) => [node.name, node.parent, node.mesh, node.skin])).toEqual(
+          right.nodes.map((node) => [node.name, node.parent, node.mesh, node.skin]),
         );
-        expect(left.skins.map((s) => s.joints)).toEqual(right.skins.map((s) => s.joints));
+        expect(left.skins.map((skin) => skin.joints)).toEqual(right.skins.map((skin) => skin.joints));
       }),
       { numRuns: 15 },
     ));
@@ -326,20 +341,20 @@ describe('in the store', () => {
   it('random characters come back whole, and what two share is stored once', () =>
     fc.assert(
       fc.property(seeds, (seed) => {
-        const c = randomCharacter(seed);
-        const { stored, bytes } = toStored(c);
-        expect(fromStored(stored, (h) => bytes.get(h))).toEqual(c);
+        const character = randomCharacter(seed);
+        const { stored, bytes } = toStored(character);
+        expect(fromStored(stored, (hash) => bytes.get(hash))).toEqual(character);
         const next = toStored({
-          ...c,
-          nodes: replaceAt(c.nodes, new Map([[0, { ...c.nodes[0], name: 'other' }]])),
+          ...character,
+          nodes: replaceAt(character.nodes, new Map([[0, { ...character.nodes[0], name: 'other' }]])),
         });
-        expect([...next.bytes.keys()].filter((h) => !bytes.has(h))).toEqual([]);
+        expect([...next.bytes.keys()].filter((hash) => !bytes.has(hash))).toEqual([]);
       }),
       { numRuns: 30 },
     ));
   it('an array that is missing is said, not made up', () => {
     const { stored, bytes } = toStored(tube());
     const [first] = bytes.keys();
-    expect(() => fromStored(stored, (h) => (h === first ? undefined : bytes.get(h)))).toThrow();
+    expect(() => fromStored(stored, (hash) => (hash === first ? undefined : bytes.get(hash)))).toThrow();
   });
 });

@@ -19,9 +19,9 @@ const drawn = (count: number) => {
   const random = makeRandom(SEED);
   return Array.from({ length: count }, () => makeBeast(random));
 };
-const named = (s: Skeleton, name: (i: number) => string): Skeleton => ({
-  ...s,
-  bones: s.bones.map((b, i) => ({ ...b, name: name(i) })),
+const named = (skeleton: Skeleton, name: (i: number) => string): Skeleton => ({
+  ...skeleton,
+  bones: skeleton.bones.map((bone, i) => ({ ...bone, name: name(i) })),
 });
 
 describe('the four legs of a beast', () => {
@@ -98,17 +98,20 @@ it('a back foot is a foot and no part of a back, what is called main is the root
 
 describe('beasts onto each other', () => {
   const cases = runBeasts(SEED, 240);
-  const sum = (list: typeof cases, what: (c: (typeof cases)[number]) => number) =>
-    list.reduce((n, c) => n + what(c), 0);
-  const shareOf = (list: typeof cases) => sum(list, (c) => c.right) / sum(list, (c) => c.wanted);
+  const sum = (list: typeof cases, what: (beast: (typeof cases)[number]) => number) =>
+    list.reduce((sum, beast) => sum + what(beast), 0);
+  const shareOf = (list: typeof cases) =>
+    sum(list, (beast) => beast.right) / sum(list, (beast) => beast.wanted);
 
   it('go from limb to the same limb', () => {
-    expect(shareOf(cases.filter((c) => c.isNamed))).toBeGreaterThanOrEqual(0.95);
-    expect(shareOf(cases.filter((c) => !c.isNamed))).toBeGreaterThanOrEqual(0.85);
+    expect(shareOf(cases.filter((beast) => beast.isNamed))).toBeGreaterThanOrEqual(0.95);
+    expect(shareOf(cases.filter((beast) => !beast.isNamed))).toBeGreaterThanOrEqual(0.85);
   });
 
   it('are hardly ever wrong where they are said to be sure', () =>
-    expect(sum(cases, (c) => c.sureWrong) / sum(cases, (c) => c.sure)).toBeLessThanOrEqual(0.005));
+    expect(sum(cases, (beast) => beast.sureWrong) / sum(cases, (beast) => beast.sure)).toBeLessThanOrEqual(
+      0.005,
+    ));
 
   it('all four legs called alike go by their place', () => {
     const random = makeRandom(SEED);
@@ -118,16 +121,18 @@ describe('beasts onto each other', () => {
         if (beast.speaks === 'one word') return beast;
       }
     };
-    for (let n = 0; n < 12; n++) {
+    for (let node = 0; node < 12; node++) {
       const [a, b] = [alike(), alike()];
       const rules = suggest(a.skeleton, b.skeleton).filter(
-        (r) => r.kind === 'carry' && /leg/.test(a.limbs[r.source]),
+        (rule) => rule.kind === 'carry' && /leg/.test(a.limbs[rule.source]),
       );
       expect(rules.length).toBeGreaterThan(8);
       // No name says which leg it is, and no reason says that one did.
-      const told = rules.filter((r) => /^both are of the (left|right) (front|hind) leg/.test(r.reasons[0]));
+      const told = rules.filter((rule) =>
+        /^both are of the (left|right) (front|hind) leg/.test(rule.reasons[0]),
+      );
       expect(told.length).toBeGreaterThan(0.8 * rules.length);
-      const wrong = rules.filter((r) => a.limbs[r.source] !== b.limbs[r.target]);
+      const wrong = rules.filter((rule) => a.limbs[rule.source] !== b.limbs[rule.target]);
       expect(wrong.length).toBeLessThanOrEqual(0.05 * rules.length);
     }
   });
@@ -139,7 +144,7 @@ describe('beasts onto each other', () => {
       ['Left front leg', 'front leg left'],
       ['Right hind leg', 'hind leg right'],
     ]) {
-      const bones = limbs.find((l) => l.title === title)?.bones ?? [];
+      const bones = limbs.find((limb) => limb.title === title)?.bones ?? [];
       expect(bones.length).toBeGreaterThan(2);
       expect(new Set(bones.map((i) => a.limbs[i]))).toEqual(new Set([limb]));
     }
@@ -156,7 +161,7 @@ describe('beasts onto each other', () => {
 it('the same number in two skeletons says nothing, unless one is the other', () => {
   const [a, b] = drawn(2).map(({ skeleton }) => named(skeleton, (i) => `bone_${String(i).padStart(3, '0')}`));
   const same = (pairs: ReturnType<typeof matchSkeletons>) =>
-    pairs.filter((p) => p.source === p.target && p.confidence >= 0.9);
+    pairs.filter((pair) => pair.source === pair.target && pair.confidence >= 0.9);
   expect(same(matchSkeletons(a, a))).toHaveLength(a.bones.length);
   expect(same(matchSkeletons(a, b))).toEqual([]);
 });

@@ -20,13 +20,13 @@ import { PLAIN_FIGURE } from '@/core/house/plain-briefs';
 import { remedyById } from '@/core/house/registry';
 import { castCharacter } from './support/cast';
 
-const english = HABITS.find((h) => h.id === 'snake, side last')!;
+const english = HABITS.find((habit) => habit.id === 'snake, side last')!;
 const beast = (kind: 'cattle' | 'bird' | 'fish' | 'human' | 'elephant', seed = 3) =>
   bodyOf(makeFigure(makeRandom(seed), kind, english, { stance: 'T', plain: true, steady: true }));
 
 describe('the kind of a body', () => {
   it('of the skeletons and the cast that ship', () => {
-    expect([QUAY, VRM_HUMANOID, WEBXR_HAND_LEFT].map((s) => readBodyKind(s).kind)).toEqual([
+    expect([QUAY, VRM_HUMANOID, WEBXR_HAND_LEFT].map((skeleton) => readBodyKind(skeleton).kind)).toEqual([
       'two-legged',
       'two-legged',
       'hand',
@@ -42,9 +42,10 @@ describe('the kind of a body', () => {
       fish: 'finned',
     } as Record<string, string>;
     const cases = drawBodies(77, false);
-    const unsure = cases.filter((c) => c.read === 'unknown');
-    for (const c of cases)
-      if (c.read !== 'unknown') expect([c.told, c.read]).toEqual([c.told, right[c.kind] ?? 'four-legged']);
+    const unsure = cases.filter((body) => body.read === 'unknown');
+    for (const body of cases)
+      if (body.read !== 'unknown')
+        expect([body.told, body.read]).toEqual([body.told, right[body.kind] ?? 'four-legged']);
     expect(unsure.length).toBeLessThan(cases.length / 8);
     expect(cases.length).toBeGreaterThan(200);
   });
@@ -76,24 +77,24 @@ describe('the kind of a body', () => {
 describe('what is asked of a body', () => {
   it('depends on its kind, and what is not asked is told', () => {
     const asking = { ...ANY_BODY, stance: PLAIN_FIGURE.stance };
-    const silent = (kind: (typeof BODY_KINDS)[number]) => silentChecks(kind, asking).map((c) => c.id);
+    const silent = (kind: (typeof BODY_KINDS)[number]) => silentChecks(kind, asking).map((check) => check.id);
     expect(silent('two-legged')).toEqual([]);
     expect(silent('four-legged')).toEqual(['skeleton-height', 'stance']);
     expect(silent('unknown')).toEqual(expect.arrayContaining(['stance', 'facing', 'parents']));
-    expect(silentChecks('four-legged', ANY_BODY).map((c) => c.id)).toEqual(['skeleton-height']);
+    expect(silentChecks('four-legged', ANY_BODY).map((check) => check.id)).toEqual(['skeleton-height']);
     expect(silenceText(beast('cattle'), asking)).toMatch(/^Not asked: .*Stance at rest.*four-legged/);
     expect(silenceText(castCharacter('deckhand-clean.glb'), ANY_BODY)).toBe('');
   });
 
   it('of beasts and of people who hold things, in many habits: nothing that is not there, all that was put in', () => {
     const cases = drawBodies(91, true, 4);
-    const false_ = cases.flatMap((c) => c.false.map((f) => `${c.told}: ${f.message}`));
-    const missed = cases.flatMap((c) =>
-      c.planted.filter((p) => !p.found && !p.silent).map((p) => `${c.told}: ${p.check}`),
+    const false_ = cases.flatMap((body) => body.false.map((finding) => `${body.told}: ${finding.message}`));
+    const missed = cases.flatMap((body) =>
+      body.planted.filter((p) => !p.found && !p.silent).map((p) => `${body.told}: ${p.check}`),
     );
     expect(missed).toEqual([]);
     expect(false_.length * 50).toBeLessThanOrEqual(cases.length);
-    expect(cases.flatMap((c) => c.planted.filter((p) => p.found)).length).toBeGreaterThan(150);
+    expect(cases.flatMap((body) => body.planted.filter((p) => p.found)).length).toBeGreaterThan(150);
   });
 
   it('where a beast looks is told by its limbs and its head, wherever its spine goes', () => {
@@ -112,9 +113,9 @@ describe('what is asked of a body', () => {
   it('left and right that are exchanged in the names of a beast are found', () => {
     const cow = beast('cattle');
     const swap = (name: string) => name.replace(/_(l|r)$/, (_, s) => (s === 'l' ? '_r' : '_l'));
-    const nodes = cow.nodes.map((n) => ({ ...n, name: swap(n.name) }));
-    const found = audit({ ...cow, nodes }, ANY_BODY).filter((f) => f.check === 'facing');
-    expect(found.map((f) => f.measured)).toEqual(['exchanged']);
+    const nodes = cow.nodes.map((node) => ({ ...node, name: swap(node.name) }));
+    const found = audit({ ...cow, nodes }, ANY_BODY).filter((finding) => finding.check === 'facing');
+    expect(found.map((finding) => finding.measured)).toEqual(['exchanged']);
   });
 
   it('where nothing tells where a body looks, that is said for the eyes', () => {
@@ -122,12 +123,12 @@ describe('what is asked of a body', () => {
       makeFigure(
         makeRandom(4),
         'cattle',
-        HABITS.find((h) => h.id === 'counted')!,
+        HABITS.find((habit) => habit.id === 'counted')!,
         { steady: true, plain: true },
       ),
     );
-    const found = audit(cow, ANY_BODY).filter((f) => f.check === 'facing');
-    expect(found.map((f) => [f.gravity, f.measured])).toEqual([['note', 'not told']]);
+    const found = audit(cow, ANY_BODY).filter((finding) => finding.check === 'facing');
+    expect(found.map((finding) => [finding.gravity, finding.measured])).toEqual([['note', 'not told']]);
   });
 });
 
@@ -136,27 +137,27 @@ describe('bones that things are held by', () => {
     makeFigure(makeRandom(5), 'human', english, { stance: 'T', plain: true, steady: true, holding: true }),
   );
   const kindOf = (name: RegExp) =>
-    person.nodes.flatMap((n, i) => (name.test(n.name) ? [meaningOf(person, i)] : []));
+    person.nodes.flatMap((node, i) => (name.test(node.name) ? [meaningOf(person, i)] : []));
 
   it('are a kind of their own, and no part of a body', () => {
     const held = kindOf(/^(weapon|shield|quiver|helmet|ammo|neck_guard)/);
     expect(held.length).toBe(12);
-    expect(new Set(held.map((m) => `${m.kind}/${m.part}`))).toEqual(new Set(['attach/']));
+    expect(new Set(held.map((meaning) => `${meaning.kind}/${meaning.part}`))).toEqual(new Set(['attach/']));
   });
 
   it('do not make a limb of what is called after one', () => {
-    expect(audit(person, ANY_BODY).filter((f) => f.check === 'parents')).toEqual([]);
+    expect(audit(person, ANY_BODY).filter((finding) => finding.check === 'parents')).toEqual([]);
   });
 
   it('that carry flesh or hold a limb below them are bones like any other', () => {
     const skeleton = skeletonOf(person);
-    const at = skeleton.bones.findIndex((b) => b.name.startsWith('shield_arm'));
+    const at = skeleton.bones.findIndex((bone) => bone.name.startsWith('shield_arm'));
     const heavier: Skeleton = {
       ...skeleton,
-      bones: skeleton.bones.map((b, i): SkeletonBone => (i === at ? { ...b, weight: 3 } : b)),
+      bones: skeleton.bones.map((bone, i): SkeletonBone => (i === at ? { ...bone, weight: 3 } : bone)),
     };
     expect(looksOf(heavier).readings[at].kind).toBe('bone');
-    const last = skeleton.bones.findIndex((b) => b.name.startsWith('weapon'));
+    const last = skeleton.bones.findIndex((bone) => bone.name.startsWith('weapon'));
     const below = {
       ...skeleton,
       bones: [...skeleton.bones, { ...skeleton.bones[1], name: 'spine_9', parent: last }],

@@ -9,7 +9,7 @@ import type { Character } from '@/core/character/model';
 import { skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { suggest } from '@/core/anatomy/suggest';
-import { WRITES, readCharacter, whyNotWritten, withinEngine, writeCharacter } from '@/core/formats';
+import { WRITTEN_FORMATS, readCharacter, whyNotWritten, withinEngine, writeCharacter } from '@/core/formats';
 import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable } from '@/core/formats/errors';
 import { portrait } from '@/core/rooms/docket/portrait';
 import { remap } from '@/core/rooms/crosswalk/remap';
@@ -25,7 +25,7 @@ const LIMITS: ReadLimits = {
   depth: 64,
   files: 20,
 };
-const text = (name: string, s: string): InputFile => ({ name, bytes: strToU8(s) });
+const text = (name: string, text: string): InputFile => ({ name, bytes: strToU8(text) });
 const gltf = (json: object, name = 'x.gltf') =>
   text(name, JSON.stringify({ asset: { version: '2.0' }, ...json }));
 const refusal = (files: InputFile[], limits = LIMITS): string => {
@@ -42,26 +42,30 @@ const TRIANGLE = 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n';
 const WORDS = ['constructor', '__proto__', 'toString', 'hasOwnProperty', 'valueOf', 'prototype', 'length'];
 
 describe('names that are words of the language', () => {
-  const named = (c: Character): Character => ({
-    ...c,
-    nodes: c.nodes.map((n, i) => ({ ...n, name: WORDS[i % WORDS.length] + (i < WORDS.length ? '' : i) })),
-    meshes: c.meshes.map((m, i) => ({ ...m, name: WORDS[(i + 1) % WORDS.length] })),
-    clips: c.clips.map((clip, i) => ({ ...clip, name: WORDS[(i + 2) % WORDS.length] })),
+  const named = (character: Character): Character => ({
+    ...character,
+    nodes: character.nodes.map((node, i) => ({
+      ...node,
+      name: WORDS[i % WORDS.length] + (i < WORDS.length ? '' : i),
+    })),
+    meshes: character.meshes.map((mesh, i) => ({ ...mesh, name: WORDS[(i + 1) % WORDS.length] })),
+    clips: character.clips.map((clip, i) => ({ ...clip, name: WORDS[(i + 2) % WORDS.length] })),
     sets: [{ name: '__proto__', bones: [0] }],
   });
-  const c = named(castCharacter('deckhand-clean.glb'));
+  const otherCharacter = named(castCharacter('deckhand-clean.glb'));
   it('are written and read in every format that has names', () => {
     for (const format of ['glb', 'dae'] as const) {
-      const files = writeCharacter(c, format, 'x').files.map((f) => ({ ...f }));
+      const files = writeCharacter(otherCharacter, format, 'x').files.map((file) => ({ ...file }));
       const back = readCharacter(files, undefined, { unitMetres: 1, upAxis: 'y' });
-      const names = back.nodes.map((n) => n.name);
+      const names = back.nodes.map((node) => node.name);
       for (const word of WORDS) expect(names).toContain(word);
     }
   });
   it('are audited under every brief, paired and moved onto another skeleton', () => {
-    for (const brief of BRIEFS) expect(audit(c, brief).filter((f) => f.measured === 'broke off')).toEqual([]);
-    const rules = suggest(skeletonOf(c), QUAY);
-    const { character } = remap(c, QUAY, rules, { limit: 4 });
+    for (const brief of BRIEFS)
+      expect(audit(otherCharacter, brief).filter((finding) => finding.measured === 'broke off')).toEqual([]);
+    const rules = suggest(skeletonOf(otherCharacter), QUAY);
+    const { character } = remap(otherCharacter, QUAY, rules, { limit: 4 });
     expect(character.nodes.length).toBeGreaterThan(QUAY.bones.length);
   });
   it('are refused where a kind of number or a type of value should stand', () => {
@@ -86,10 +90,10 @@ describe('text that nothing can keep', () => {
       { name: 'half \ud83d' },
       { name: 'whole 🌿', extras: { 'k\0': ['\udc00'] } },
     ];
-    const c = readCharacter([gltf({ nodes, scenes: [{ nodes: [0, 1, 2] }], scene: 0 })]);
-    expect(c.nodes.map((n) => n.name)).toEqual(['a\ufffdb', 'half \ufffd', 'whole 🌿']);
-    expect(JSON.stringify(c.nodes)).not.toMatch(/\\u0000|\\ud/);
-    expect(c.notes.join()).toMatch(/4 names or texts held letters that cannot be kept/);
+    const character = readCharacter([gltf({ nodes, scenes: [{ nodes: [0, 1, 2] }], scene: 0 })]);
+    expect(character.nodes.map((node) => node.name)).toEqual(['a\ufffdb', 'half \ufffd', 'whole 🌿']);
+    expect(JSON.stringify(character.nodes)).not.toMatch(/\\u0000|\\ud/);
+    expect(character.notes.join()).toMatch(/4 names or texts held letters that cannot be kept/);
   });
   it('of files gives names that people read', () => {
     const name = (file: string) => readCharacter([gltf({ nodes: [{ name: 'a' }] }, file)]).name;
@@ -163,12 +167,12 @@ describe('one budget for a whole import', () => {
       nodes: [{ mesh: 0 }],
     });
     const wide = { ...LIMITS, bytes: 1 << 26 };
-    const c = readCharacter([gltf(json(1000))], wide);
-    expect(c.meshes[0].vertexCount).toBe(1000);
+    const character = readCharacter([gltf(json(1000))], wide);
+    expect(character.meshes[0].vertexCount).toBe(1000);
   });
   it('a chain of nodes is taken as deep as can be worked on', () => {
-    const chain = (n: number) => ({
-      nodes: Array.from({ length: n }, (_, i) => (i + 1 < n ? { children: [i + 1] } : {})),
+    const chain = (node: number) => ({
+      nodes: Array.from({ length: node }, (_, i) => (i + 1 < node ? { children: [i + 1] } : {})),
     });
     expect(refusal([gltf(chain(1500))])).toBe('it was read');
     expect(refusal([gltf(chain(64_000))])).toMatch(
@@ -222,30 +226,30 @@ describe('long lines', () => {
 
 describe('numbers that are none beside the points', () => {
   const broken = (): Character => {
-    const c = tube();
-    const m = c.meshes[0];
-    const normal = Float32Array.from({ length: m.vertexCount * 3 }, (_, i) => (i % 3 === 0 ? 1 : 0));
+    const character = tube();
+    const mesh = character.meshes[0];
+    const normal = Float32Array.from({ length: mesh.vertexCount * 3 }, (_, i) => (i % 3 === 0 ? 1 : 0));
     normal.fill(0, 0, 3);
     normal[3] = NaN;
     normal[6] = 5;
-    const uv = new Float32Array(m.vertexCount * 2).fill(0.5);
+    const uv = new Float32Array(mesh.vertexCount * 2).fill(0.5);
     uv[9] = Infinity;
     const attributes = {
-      ...m.attributes,
+      ...mesh.attributes,
       NORMAL: { data: normal, size: 3, normalized: false, type: 'VEC3' },
       TEXCOORD_0: { data: uv, size: 2, normalized: false, type: 'VEC2' },
     };
-    const pieces = m.pieces.map((p) => ({ ...p, attributes: Object.keys(attributes) }));
-    return { ...c, meshes: [{ ...m, attributes, pieces }, ...c.meshes.slice(1)] };
+    const pieces = mesh.pieces.map((piece) => ({ ...piece, attributes: Object.keys(attributes) }));
+    return { ...character, meshes: [{ ...mesh, attributes, pieces }, ...character.meshes.slice(1)] };
   };
   it('are mended, and told; every normal has length one', () => {
     const file = writeCharacter(broken(), 'glb', 'x').files[0];
-    const c = readCharacter([file]);
-    const { NORMAL, TEXCOORD_0 } = c.meshes[0].attributes;
+    const character = readCharacter([file]);
+    const { NORMAL, TEXCOORD_0 } = character.meshes[0].attributes;
     for (let i = 0; i < NORMAL.data.length; i += 3)
       expect(Math.hypot(...NORMAL.data.slice(i, i + 3))).toBeCloseTo(1, 5);
     expect([...TEXCOORD_0.data].every(Number.isFinite)).toBe(true);
-    const notes = c.notes.join('\n');
+    const notes = character.notes.join('\n');
     expect(notes).toMatch(/2 normals had no direction and were made anew from the faces/);
     expect(notes).toMatch(/1 normals were not of length one and were scaled/);
     expect(notes).toMatch(/TEXCOORD_0 held something that is no number at 1 vertices/);
@@ -256,12 +260,12 @@ it('what the house writes, the house reads; what it cannot write it says before'
   const skeleton = castCharacter('quay-skeleton.glb');
   expect(whyNotWritten(skeleton, 'obj')).toMatch(/OBJ holds meshes only/);
   expect(() => writeCharacter(skeleton, 'obj', 'x')).toThrow(/OBJ holds meshes only/);
-  for (const c of [skeleton, castCharacter('capstan.glb'), tube()])
-    for (const format of WRITES) {
-      if (whyNotWritten(c, format)) continue;
-      const files = writeCharacter(c, format, 'x').files.map((f) => ({ ...f }));
+  for (const character of [skeleton, castCharacter('capstan.glb'), tube()])
+    for (const { id: format } of WRITTEN_FORMATS) {
+      if (whyNotWritten(character, format)) continue;
+      const files = writeCharacter(character, format, 'x').files.map((file) => ({ ...file }));
       const back = readCharacter(files, undefined, { unitMetres: 1, upAxis: 'y' });
-      expect(back.meshes.length > 0).toBe(c.meshes.length > 0);
+      expect(back.meshes.length > 0).toBe(character.meshes.length > 0);
     }
 });
 
@@ -287,22 +291,22 @@ it('faults of XML are told in our own words', () => {
 
 it('a picture of triangles that all fill it is drawn as far as it may take, and the reading goes on', () => {
   const n = 10_000;
-  const corners = Array.from({ length: n }, (_, t) => [
-    [-1, 0, t / n],
-    [1, 0, t / n],
-    [0, 2, t / n],
+  const corners = Array.from({ length: n }, (_, share) => [
+    [-1, 0, share / n],
+    [1, 0, share / n],
+    [0, 2, share / n],
   ]).flat();
   const mesh = meshFrom(
     corners,
-    Array.from({ length: n }, (_, t) => [t * 3, t * 3 + 1, t * 3 + 2]),
+    Array.from({ length: n }, (_, share) => [share * 3, share * 3 + 1, share * 3 + 2]),
   );
-  const c: Character = {
+  const character: Character = {
     ...tube(),
     nodes: [{ ...tube().nodes[0], kind: 'mesh', mesh: 0, skin: -1 }],
     meshes: [mesh],
     skins: [],
   };
-  expect(portrait(c, 360, 440).pixels.some((x) => x > 0)).toBe(true);
+  expect(portrait(character, 360, 440).pixels.some((x) => x > 0)).toBe(true);
 }, 20_000);
 
 it('one point far away does not make the search for twins compare everything with everything', () => {

@@ -42,36 +42,39 @@ import { spoiltReads } from './support/spoilt';
 const hand = readCharacter([{ name: 'left.glb', bytes: handBytes('left') }]);
 const CAST = ['deckhand.glb', 'deckhand-clean.glb', 'stoker.dae', 'capstan.glb', 'quay-skeleton.glb'];
 const everyone = (): [string, Character][] => [
-  ...CAST.map((f): [string, Character] => [f, castCharacter(f)]),
+  ...CAST.map((file): [string, Character] => [file, castCharacter(file)]),
   ['left.glb', hand],
   ['tube', tube()],
   ['chain', chainTube(4)],
 ];
 /** A figure whose joints all lie beside it: the skeleton moved aside, bound anew where it is. */
-function aside(c: Character): Character {
+function aside(character: Character): Character {
   const root =
-    c.skins[0].joints.find((j) => c.nodes[j].kind === 'bone' && c.nodes[j].parent < 0) ??
-    c.skins[0].joints[0];
-  const nodes = c.nodes.map((n, i) =>
-    i === root ? { ...n, translation: [n.translation[0] + 0.6, n.translation[1], n.translation[2]] } : n,
+    character.skins[0].joints.find(
+      (j) => character.nodes[j].kind === 'bone' && character.nodes[j].parent < 0,
+    ) ?? character.skins[0].joints[0];
+  const nodes = character.nodes.map((node, i) =>
+    i === root
+      ? { ...node, translation: [node.translation[0] + 0.6, node.translation[1], node.translation[2]] }
+      : node,
   );
-  const [before, after] = [restWorld(c.nodes), restWorld(nodes)];
-  const skins = c.skins.map((s) => {
-    const inverseBinds = new Float64Array(s.inverseBinds.length);
-    s.joints.forEach((j, k) => {
-      const through = times(before, s.inverseBinds, j * 16, k * 16);
+  const [before, after] = [restWorld(character.nodes), restWorld(nodes)];
+  const skins = character.skins.map((skin) => {
+    const inverseBinds = new Float64Array(skin.inverseBinds.length);
+    skin.joints.forEach((j, k) => {
+      const through = times(before, skin.inverseBinds, j * 16, k * 16);
       inverseBinds.set(times(inverseOr(after, j * 16), through), k * 16);
     });
-    return { ...s, inverseBinds };
+    return { ...skin, inverseBinds };
   });
-  return { ...c, nodes, skins };
+  return { ...character, nodes, skins };
 }
-const copy = (b: Brief): AnyObject => JSON.parse(JSON.stringify(b));
+const copy = (brief: Brief): AnyObject => JSON.parse(JSON.stringify(brief));
 
 describe('reading a brief', () => {
   it('takes every brief of the house as it is', () => {
-    for (const b of BRIEFS) expect(readBrief(copy(b))).toEqual(b);
-    expect(new Set(BRIEFS.map((b) => b.id)).size).toBe(BRIEFS.length);
+    for (const brief of BRIEFS) expect(readBrief(copy(brief))).toEqual(brief);
+    expect(new Set(BRIEFS.map((brief) => brief.id)).size).toBe(BRIEFS.length);
   });
   it('names the first field that is unknown, wherever it stands', () => {
     expect(() => readBrief({ ...copy(PLAIN_FIGURE), colour: 1 })).toThrow(
@@ -104,7 +107,7 @@ describe('reading a brief', () => {
     expect(named('((a{100}){100})')).toThrow('repeats what is repeated too often');
     expect(named('^[a-z]+(_[a-z]+)*$')).not.toThrow();
     expect(named('lamp.*oil')).not.toThrow();
-    for (const b of BRIEFS) expect(whyNot(b.naming.pattern)).toBeNull();
+    for (const brief of BRIEFS) expect(whyNot(brief.naming.pattern)).toBeNull();
   });
 });
 
@@ -135,7 +138,8 @@ describe('the JSON Schema of a brief', () => {
           bones: [{ name: 'a', parent: -1, place: [0, 0], rotation: [0, 0, 0, 1] }],
         }),
     ];
-    for (const b of BRIEFS) expect([b.id, validate(copy(b)), validate.errors]).toEqual([b.id, true, null]);
+    for (const brief of BRIEFS)
+      expect([brief.id, validate(copy(brief)), validate.errors]).toEqual([brief.id, true, null]);
     for (const spoil of spoilt) {
       const b = copy(PLAIN_FIGURE);
       spoil(b);
@@ -150,29 +154,31 @@ describe('rules for checks', () => {
   const brief = briefById('handset')!;
   it('one that is off finds nothing, and the others find what they found', () => {
     const all = audit(deckhand, brief);
-    const { check } = all.find((f) => f.gravity === 'stops')!;
+    const { check } = all.find((finding) => finding.gravity === 'stops')!;
     const rest = audit(deckhand, { ...brief, checks: { [check]: 'off' } });
-    expect(rest).toEqual(all.filter((f) => f.check !== check));
+    expect(rest).toEqual(all.filter((finding) => finding.check !== check));
     expect(rest.length).toBeLessThan(all.length);
   });
   it('another gravity counts so, but what is only told stays told', () => {
     const all = audit(deckhand, brief);
     const eased = audit(deckhand, {
       ...brief,
-      checks: Object.fromEntries(CHECKS.map((c) => [c.id, 'worth'])),
+      checks: Object.fromEntries(CHECKS.map((check) => [check.id, 'worth'])),
     });
     expect(countGravity(eased).stops).toBe(0);
     expect(countGravity(eased).note).toBe(countGravity(all).note);
     expect(eased.length).toBe(all.length);
-    const rules = Object.fromEntries(CHECKS.map((c) => [c.id, 'stops' as const]));
-    const told = everyone().flatMap(([, c]) =>
-      audit(c, brief)
-        .filter((f) => f.gravity === 'note')
-        .map((f) => [c, f.key] as const),
+    const rules = Object.fromEntries(CHECKS.map((check) => [check.id, 'stops' as const]));
+    const told = everyone().flatMap(([, character]) =>
+      audit(character, brief)
+        .filter((finding) => finding.gravity === 'note')
+        .map((finding) => [character, finding.key] as const),
     );
     expect(told.length).toBeGreaterThan(0);
-    for (const [c, key] of told)
-      expect(audit(c, { ...brief, checks: rules }).find((f) => f.key === key)?.gravity).toBe('note');
+    for (const [character, key] of told)
+      expect(
+        audit(character, { ...brief, checks: rules }).find((finding) => finding.key === key)?.gravity,
+      ).toBe('note');
   });
 });
 
@@ -185,14 +191,14 @@ const LEARNED = (
 describe('a learned brief', () => {
   const named = { id: 'learned', title: 'Learned', about: '' };
   it('passes its own model, whoever that is', () => {
-    for (const [name, c] of everyone()) {
-      const { brief, settings, eased } = learnBrief(c, PLAIN_FIGURE, named);
-      const heavy = audit(c, brief).filter((f) => f.gravity !== 'note');
-      expect([name, heavy.map((f) => f.message)]).toEqual([name, []]);
+    for (const [name, character] of everyone()) {
+      const { brief, settings, eased } = learnBrief(character, PLAIN_FIGURE, named);
+      const heavy = audit(character, brief).filter((finding) => finding.gravity !== 'note');
+      expect([name, heavy.map((finding) => finding.message)]).toEqual([name, []]);
       // What is held against numbers is learned, never eased.
       expect([name, eased.filter((id) => LEARNED.includes(id))]).toEqual([name, []]);
       expect(readBrief(copy(brief))).toEqual(brief);
-      if (c.skins.length > 0) expect(settings.length).toBeGreaterThan(8);
+      if (character.skins.length > 0) expect(settings.length).toBeGreaterThan(8);
     }
   });
   it('asks no more checks than the one that it begins from', () => {
@@ -200,22 +206,22 @@ describe('a learned brief', () => {
     expect(brief.checks).toMatchObject({ parents: 'off', 'bone-names': 'off' });
   });
   it('takes what is more likely a fault than a wish only when it is told to, and says why', () => {
-    const c = castCharacter('deckhand.glb');
-    const learned = learnBrief(c, PLAIN_FIGURE, named);
-    const ground = learned.settings.find((x) => x.path === 'groundTolerance')!;
+    const character = castCharacter('deckhand.glb');
+    const learned = learnBrief(character, PLAIN_FIGURE, named);
+    const ground = learned.settings.find((setting) => setting.path === 'groundTolerance')!;
     expect(ground.doubt).toMatch(/a fault of the model is no wish/);
     expect([ground.plain, ground.before]).toEqual([0.01, 0.01]);
     const taken = takenAtFirst(learned.settings);
     expect(taken.has('groundTolerance')).toBe(false);
     expect(taken.has('limits.influences')).toBe(true);
-    const at = (b: Brief) => audit(c, b).some((f) => f.check === 'ground');
+    const at = (brief: Brief) => audit(character, brief).some((finding) => finding.check === 'ground');
     expect(withLearned(learned, taken).groundTolerance).toBe(0.01);
     expect([at(withLearned(learned, taken)), at(learned.brief)]).toEqual([true, false]);
-    const all = new Set(learned.settings.map((x) => x.path));
+    const all = new Set(learned.settings.map((setting) => setting.path));
     expect(withLearned(learned, all)).toEqual(learned.brief);
     // The clean one has next to nothing to doubt.
     const clean = learnBrief(castCharacter('deckhand-clean.glb'), PLAIN_FIGURE, named);
-    expect(clean.settings.filter((x) => x.doubt).map((x) => x.path)).toEqual([
+    expect(clean.settings.filter((setting) => setting.doubt).map((learned) => learned.path)).toEqual([
       'naming.longest',
       'surface.coincident',
     ]);
@@ -228,7 +234,9 @@ describe('a learned brief', () => {
     expect(brief.limits).toEqual({ influences: 4, bones: expect.any(Number) });
     expect(new RegExp(brief.naming.pattern).test('arm_upper_lt')).toBe(true);
     expect(brief.naming.sides).toEqual({ left: '_lt', right: '_rt' });
-    expect(settings.find((s) => s.path === 'height.target')).toMatchObject({ now: brief.height!.target });
+    expect(settings.find((setting) => setting.path === 'height.target')).toMatchObject({
+      now: brief.height!.target,
+    });
     const counts = countGravity(audit(castCharacter('deckhand.glb'), brief));
     expect(counts.stops).toBeGreaterThan(3);
   });
@@ -243,13 +251,13 @@ describe('names built from parts', () => {
   });
   it('say what they allow: their examples follow the pattern, and the parts come back from it', () => {
     fc.assert(
-      fc.property(parts, (p: NamingParts) => {
-        const pattern = patternOf(p);
-        for (const name of examplesOf(p, null))
+      fc.property(parts, (parts: NamingParts) => {
+        const pattern = patternOf(parts);
+        for (const name of examplesOf(parts, null))
           expect([name, new RegExp(pattern).test(name)]).toEqual([name, true]);
         expect(patternOf(partsOf(pattern)!)).toBe(pattern);
         expect(whyNot(pattern)).toBeNull();
-        expect(namingOf(examplesOf(p, null))).not.toBeNull();
+        expect(namingOf(examplesOf(parts, null))).not.toBeNull();
       }),
       { numRuns: 60 },
     );
@@ -260,18 +268,22 @@ describe('names built from parts', () => {
 describe('the form', () => {
   it('asks every setting of every check once, and says of each what it does', () => {
     const { rooms } = briefForm();
-    const names = rooms.flatMap((r) => r.checks.flatMap((c) => c.fields.map((f) => f.path)));
-    const all = new Set(CHECKS.flatMap((c) => Object.keys(c.settings.fields)));
+    const names = rooms.flatMap((room) =>
+      room.checks.flatMap((check) => check.fields.map((field) => field.path)),
+    );
+    const all = new Set(CHECKS.flatMap((check) => Object.keys(check.settings.fields)));
     expect([...names].sort()).toEqual([...all].sort());
-    for (const f of leavesOfForm().values()) {
-      expect([f.path, f.label === f.path]).toEqual([f.path, false]);
-      if (f.kind === 'number')
-        expect([f.path, f.hint.endsWith('.'), Boolean(f.quantity)]).toEqual([f.path, true, true]);
+    for (const leaf of leavesOfForm().values()) {
+      expect([leaf.path, leaf.label === leaf.path]).toEqual([leaf.path, false]);
+      if (leaf.kind === 'number')
+        expect([leaf.path, leaf.hint.endsWith('.'), Boolean(leaf.quantity)]).toEqual([leaf.path, true, true]);
     }
   });
   it('stands a setting with the check that measures it', () => {
     const where = new Map(
-      briefForm().rooms.flatMap((r) => r.checks.flatMap((c) => c.fields.map((f) => [f.path, c.id] as const))),
+      briefForm().rooms.flatMap((room) =>
+        room.checks.flatMap((check) => check.fields.map((field) => [field.path, check.id] as const)),
+      ),
     );
     expect([where.get('height'), where.get('naming'), where.get('surface')]).toEqual([
       'height',
@@ -286,10 +298,10 @@ describe('the form', () => {
     expect(next.naming).toBe(PLAIN_FIGURE.naming);
     expect(valueAt(next, 'limits.bones')).toBe(12);
     expect(
-      briefChanges(PLAIN_FIGURE, { ...next, checks: { quads: 'off' } }).map((c) => [
-        c.path,
-        c.before,
-        c.after,
+      briefChanges(PLAIN_FIGURE, { ...next, checks: { quads: 'off' } }).map((change) => [
+        change.path,
+        change.before,
+        change.after,
       ]),
     ).toEqual([
       ['limits.bones', 75, 12],
@@ -321,7 +333,7 @@ describe('the form', () => {
 
 describe('the brief that fits', () => {
   it('is one for what the file is, with the reason', () => {
-    const kinds = Object.fromEntries(everyone().map(([name, c]) => [name, kindOf(c).kind]));
+    const kinds = Object.fromEntries(everyone().map(([name, character]) => [name, kindOf(character).kind]));
     expect(kinds).toMatchObject({
       'deckhand.glb': 'figure',
       'stoker.dae': 'figure',
@@ -340,7 +352,11 @@ describe('the brief that fits', () => {
     expect(betterBrief(machine, briefById('handset')!, BRIEFS)?.brief).toBe('deck-gear');
     expect(betterBrief(machine, deckGear, BRIEFS)).toBeNull();
     expect(betterBrief(machine, briefById('gltf')!, BRIEFS)).toBeNull();
-    const bare = { ...tube(), nodes: tube().nodes.map((n) => ({ ...n, kind: 'mesh' as const })), skins: [] };
+    const bare = {
+      ...tube(),
+      nodes: tube().nodes.map((node) => ({ ...node, kind: 'mesh' as const })),
+      skins: [],
+    };
     expect(proposeBrief(bare, BRIEFS)).toBeNull();
   });
 });
@@ -350,8 +366,8 @@ function leavesOf(schema: Schema, at: string): [string, Schema][] {
   if (schema.type === 'array')
     return leavesOf((schema as ArraySchema<unknown[], AnyObject>).innerType as Schema, `${at}[0]`);
   if (schema.type !== 'object') return [[at, schema]];
-  return Object.entries((schema as AnyObjectSchema).fields).flatMap(([name, f]) =>
-    leavesOf(f as Schema, at ? `${at}.${name}` : name),
+  return Object.entries((schema as AnyObjectSchema).fields).flatMap(([name, field]) =>
+    leavesOf(field as Schema, at ? `${at}.${name}` : name),
   );
 }
 
@@ -362,7 +378,7 @@ const NOT_CHECKED =
 function setAt(brief: AnyObject, at: string, value: unknown): void {
   const names = at.replace('[0]', '.0').split('.');
   const last = names.pop() as string;
-  const holder = names.reduce((o, n) => (o[n] ??= {}), brief);
+  const holder = names.reduce((o, name) => (o[name] ??= {}), brief);
   holder[last] = value;
 }
 
@@ -380,23 +396,30 @@ function otherValues(schema: Schema): unknown[] {
 
 it('every setting of every check matters: changed, some finding of the cast comes, goes or is another', () => {
   const base = briefById('handset')!;
-  const rooms = [...everyone().map(([, c]) => c), aside(castCharacter('deckhand-clean.glb'))]
+  const rooms = [...everyone().map(([, character]) => character), aside(castCharacter('deckhand-clean.glb'))]
     .sort((a, b) => countOf(a) - countOf(b))
     .map((character) => ({ character, known: new Map<string, string>() }));
   // The findings as somebody reads them, of the checks that read a setting.
-  const seen = (character: Character, b: Brief, checks: readonly string[]) =>
-    JSON.stringify(audit(character, withOnly(b, checks)).map((f) => ({ ...f, elements: f.elements.length })));
-  const isSeen = (b: Brief, checks: readonly string[]) =>
+  const seen = (character: Character, brief: Brief, checks: readonly string[]) =>
+    JSON.stringify(
+      audit(character, withOnly(brief, checks)).map((finding) => ({
+        ...finding,
+        elements: finding.elements.length,
+      })),
+    );
+  const isSeen = (brief: Brief, checks: readonly string[]) =>
     rooms.some(({ character, known }) => {
       const key = checks.join();
       if (!known.has(key)) known.set(key, seen(character, base, checks));
-      return seen(character, b, checks) !== known.get(key);
+      return seen(character, brief, checks) !== known.get(key);
     });
   const idle: string[] = [];
   for (const [at, schema] of leavesOf(briefSchema, '')) {
     if (NOT_CHECKED.test(at)) continue;
     const [field] = at.split(/[.[]/);
-    const checks = CHECKS.filter((c) => Object.hasOwn(c.settings.fields, field)).map((c) => c.id);
+    const checks = CHECKS.filter((check) => Object.hasOwn(check.settings.fields, field)).map(
+      (check) => check.id,
+    );
     expect([at, checks.length > 0]).toEqual([at, true]);
     const matters = otherValues(schema).some((value) => {
       const b = copy(base);
@@ -412,32 +435,34 @@ it('every setting of every check matters: changed, some finding of the cast come
   expect(idle).toEqual([]);
 });
 
-const countOf = (c: Character) => c.meshes.reduce((sum, m) => sum + m.vertexCount, 0);
+const countOf = (character: Character) => character.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0);
 
 /** A brief under which only these checks are asked. */
-const withOnly = (b: Brief, checks: readonly string[]): Brief => ({
-  ...b,
-  checks: Object.fromEntries(CHECKS.filter((c) => !checks.includes(c.id)).map((c) => [c.id, 'off' as const])),
+const withOnly = (brief: Brief, checks: readonly string[]): Brief => ({
+  ...brief,
+  checks: Object.fromEntries(
+    CHECKS.filter((check) => !checks.includes(check.id)).map((check) => [check.id, 'off' as const]),
+  ),
 });
 
 describe('names, one by one', () => {
   const clean = castCharacter('deckhand-clean.glb');
   const found = (naming: Partial<Brief['naming']>) => {
     const base = briefById('handset')!;
-    const b = readBrief({ ...base, naming: { ...base.naming, ...naming } });
-    return audit(clean, b).filter((f) => f.check === 'bone-names');
+    const brief = readBrief({ ...base, naming: { ...base.naming, ...naming } });
+    return audit(clean, brief).filter((finding) => finding.check === 'bone-names');
   };
   it('a name that is allowed need not match, be short or be free of leftovers', () => {
-    const [first, second] = clean.nodes.filter((n) => n.kind === 'bone').map((n) => n.name);
+    const [first, second] = clean.nodes.filter((node) => node.kind === 'bone').map((node) => node.name);
     const strict = { pattern: '^zz', longest: 3 };
     const count = (mark: string, more = {}) =>
-      found({ ...strict, ...more }).find((f) => f.key.endsWith(mark))?.count ?? 0;
+      found({ ...strict, ...more }).find((finding) => finding.key.endsWith(mark))?.count ?? 0;
     for (const mark of ['convention', 'long'])
       expect(count(mark) - count(mark, { allowed: [first, second] })).toBe(2);
     expect(count('convention', { allowed: [first.toUpperCase()] })).toBe(count('convention'));
   });
   it('a name that is forbidden stops hand-off, however well it matches', () => {
-    const [name] = clean.nodes.filter((n) => n.kind === 'bone').map((n) => n.name);
+    const [name] = clean.nodes.filter((node) => node.kind === 'bone').map((node) => node.name);
     expect(found({})).toEqual([]);
     expect(found({ forbidden: [name, 'nobody'] })).toMatchObject([
       { gravity: 'stops', count: 1, message: expect.stringContaining(`“${name}”`) },
@@ -453,7 +478,7 @@ describe('the skeleton that is wanted', () => {
     const back = readBrief(copy(mine));
     const skeleton = skeletonWanted(back)!;
     expect(skeleton.title).toBe('the crew');
-    expect(skeleton.bones.map((b) => b.name)).toEqual(skeletonOf(clean).bones.map((b) => b.name));
+    expect(skeleton.bones.map((bone) => bone.name)).toEqual(skeletonOf(clean).bones.map((bone) => bone.name));
     expect(fingerprintOf(skeleton)).toBe(fingerprintOf(skeletonOf(clean)));
   });
   it('of the house is known by its id', () => {
@@ -523,7 +548,7 @@ describe('a unit of the game’s own', () => {
   it('is so many to the metre: every length of an audit is told in it, and read back from it', () => {
     const of = (unit: LengthUnit) => {
       const found = audit(deckhand, { ...PLAIN_FIGURE, unit, height: { target: 1.76, tolerance: 0.02 } });
-      return found.find((f) => f.check === 'height')!;
+      return found.find((finding) => finding.check === 'height')!;
     };
     const [metres, own] = [of('m'), of('32/m')];
     expect(own.measured).toBeCloseTo(Number(metres.measured) * 32, 9);
@@ -556,5 +581,5 @@ describe('a unit of the game’s own', () => {
 });
 
 it('the plain briefs know of no ferry', () => {
-  for (const b of PLAIN_BRIEFS) expect(JSON.stringify(b)).not.toMatch(/ferry|quay|lantern/i);
+  for (const brief of PLAIN_BRIEFS) expect(JSON.stringify(brief)).not.toMatch(/ferry|quay|lantern/i);
 });

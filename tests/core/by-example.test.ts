@@ -19,10 +19,10 @@ import { byExample, finish, withInfluences } from '@/core/motion/example';
 import { MotionFit } from '@/core/motion/fit';
 import { clipSeconds, clipWorld, posedWorld } from '@/core/motion/pose';
 import { type Joint } from '@/core/motion/carried';
-import { Together } from '@/core/motion/together';
+import { JointNormalEquations } from '@/core/motion/joint-normal-equations';
 import { borrowedWorlds } from '@/core/rooms/crosswalk/borrowed';
 import { exampleWorlds, posesFor } from '@/core/rooms/crosswalk/poses';
-import { addsTooMuch, priceOf } from '@/core/rooms/crosswalk/price';
+import { addsTooMuch, priceOf } from '@/core/rooms/crosswalk/deviation-floor';
 import { prove } from '@/core/rooms/crosswalk/proof';
 import { type Remapped, remap } from '@/core/rooms/crosswalk/remap';
 import { meshFrom } from './support/build';
@@ -40,51 +40,52 @@ const problem = fc
     fc.array(real(-2, 2), { minLength: 7, maxLength: 7 }),
   )
   .map(([rows, goal]) => {
-    const a = new Matrix(rows);
-    const g = Matrix.columnVector(goal);
-    const q = a.transpose().mmul(a).add(Matrix.eye(SIZE).mul(1e-6));
-    return { q, c: a.transpose().mmul(g) };
+    const matrix = new Matrix(rows);
+    const otherMatrix = Matrix.columnVector(goal);
+    const q = matrix.transpose().mmul(matrix).add(Matrix.eye(SIZE).mul(1e-6));
+    return { q, c: matrix.transpose().mmul(otherMatrix) };
   });
 
-const costOf = (q: Matrix, c: Matrix, w: readonly number[]) => {
-  const x = Matrix.columnVector([...w]);
-  return x.transpose().mmul(q).mmul(x).get(0, 0) - 2 * c.transpose().mmul(x).get(0, 0);
+const costOf = (matrix: Matrix, otherMatrix: Matrix, world: readonly number[]) => {
+  const x = Matrix.columnVector([...world]);
+  return x.transpose().mmul(matrix).mmul(x).get(0, 0) - 2 * otherMatrix.transpose().mmul(x).get(0, 0);
 };
 
 /** The best over every set of at most `limit` bones: each by its Karush–Kuhn–Tucker equations, by ml-matrix. */
-const bestOfAll = (q: Matrix, c: Matrix, limit: number): number => bestAmong(q, c, ALL, limit).cost;
+const bestOfAll = (matrix: Matrix, otherMatrix: Matrix, limit: number): number =>
+  bestAmong(matrix, otherMatrix, ALL, limit).cost;
 
 const ALL = Array.from({ length: SIZE }, (_, i) => i);
 
 /** The best over every set of at most `limit` of some bones, and the bones that it uses. */
-function bestAmong(q: Matrix, c: Matrix, some: readonly number[], limit: number) {
+function bestAmong(matrix: Matrix, otherMatrix: Matrix, some: readonly number[], limit: number) {
   let best = { cost: Infinity, on: some };
   for (let mask = 1; mask < 2 ** SIZE; mask++) {
     const on = ALL.filter((i) => mask & (1 << i));
     if (on.length > limit || on.some((i) => !some.includes(i))) continue;
-    const n = on.length;
-    const kkt = Matrix.zeros(n + 1, n + 1);
-    on.forEach((i, r) => {
-      on.forEach((j, k) => kkt.set(r, k, q.get(i, j)));
-      kkt.set(r, n, 1);
-      kkt.set(n, r, 1);
+    const count = on.length;
+    const kkt = Matrix.zeros(count + 1, count + 1);
+    on.forEach((i, index) => {
+      on.forEach((j, k) => kkt.set(index, k, matrix.get(i, j)));
+      kkt.set(index, count, 1);
+      kkt.set(count, index, 1);
     });
-    const x = solve(kkt, Matrix.columnVector([...on.map((i) => c.get(i, 0)), 1]));
-    const w = Array.from({ length: SIZE }, (_, i) => (on.includes(i) ? x.get(on.indexOf(i), 0) : 0));
-    const cost = costOf(q, c, w);
-    if (w.every((y) => y >= -1e-12) && cost < best.cost - 1e-12) best = { cost, on };
+    const x = solve(kkt, Matrix.columnVector([...on.map((i) => otherMatrix.get(i, 0)), 1]));
+    const world = Array.from({ length: SIZE }, (_, i) => (on.includes(i) ? x.get(on.indexOf(i), 0) : 0));
+    const cost = costOf(matrix, otherMatrix, world);
+    if (world.every((y) => y >= -1e-12) && cost < best.cost - 1e-12) best = { cost, on };
   }
   return best;
 }
 
 /** The bone without which the best of the others costs least is let go, again and again. */
-function letGo(q: Matrix, c: Matrix, limit: number): number {
-  let best = bestAmong(q, c, ALL, SIZE);
+function letGo(matrix: Matrix, otherMatrix: Matrix, limit: number): number {
+  let best = bestAmong(matrix, otherMatrix, ALL, SIZE);
   while (best.on.length > limit) {
     const without = best.on.map((out) =>
       bestAmong(
-        q,
-        c,
+        matrix,
+        otherMatrix,
         best.on.filter((i) => i !== out),
         SIZE,
       ),
@@ -96,19 +97,25 @@ function letGo(q: Matrix, c: Matrix, limit: number): number {
 
 describe('least squares over the simplex, against every set of bones by ml-matrix', () => {
   const solver = new SimplexSolver(SIZE);
-  const solved = (q: Matrix, c: Matrix, limit: number) => {
-    const w = new Float64Array(SIZE);
-    solver.solveSparse(Float64Array.from(q.to1DArray()), Float64Array.from(c.to1DArray()), SIZE, limit, w);
-    return Array.from(w);
+  const solved = (matrix: Matrix, otherMatrix: Matrix, limit: number) => {
+    const world = new Float64Array(SIZE);
+    solver.solveSparse(
+      Float64Array.from(matrix.to1DArray()),
+      Float64Array.from(otherMatrix.to1DArray()),
+      SIZE,
+      limit,
+      world,
+    );
+    return Array.from(world);
   };
   it('finds the least without a limit, never negative, summing to one', () => {
     fc.assert(
-      fc.property(problem, ({ q, c }) => {
-        const w = solved(q, c, SIZE);
-        expect(Math.min(...w)).toBeGreaterThanOrEqual(0);
-        expect(w.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 9);
-        const best = bestOfAll(q, c, SIZE);
-        expect(costOf(q, c, w) - best).toBeLessThan(1e-7 * (1 + Math.abs(best)));
+      fc.property(problem, ({ q: matrix, c: otherMatrix }) => {
+        const world = solved(matrix, otherMatrix, SIZE);
+        expect(Math.min(...world)).toBeGreaterThanOrEqual(0);
+        expect(world.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 9);
+        const best = bestOfAll(matrix, otherMatrix, SIZE);
+        expect(costOf(matrix, otherMatrix, world) - best).toBeLessThan(1e-7 * (1 + Math.abs(best)));
       }),
       { numRuns: 300 },
     );
@@ -116,10 +123,12 @@ describe('least squares over the simplex, against every set of bones by ml-matri
   it('lets go of the bone that costs least, as trying all of them does', () => {
     let beyond = 0;
     fc.assert(
-      fc.property(problem, fc.integer({ min: 1, max: 4 }), ({ q, c }, limit) => {
-        const cost = letGo(q, c, limit);
-        if (cost > bestOfAll(q, c, SIZE) + 1e-6) beyond++;
-        expect(Math.abs(costOf(q, c, solved(q, c, limit)) - cost)).toBeLessThan(1e-6 * (1 + Math.abs(cost)));
+      fc.property(problem, fc.integer({ min: 1, max: 4 }), ({ q: matrix, c: otherMatrix }, limit) => {
+        const cost = letGo(matrix, otherMatrix, limit);
+        if (cost > bestOfAll(matrix, otherMatrix, SIZE) + 1e-6) beyond++;
+        expect(Math.abs(costOf(matrix, otherMatrix, solved(matrix, otherMatrix, limit)) - cost)).toBeLessThan(
+          1e-6 * (1 + Math.abs(cost)),
+        );
       }),
       { numRuns: 300 },
     );
@@ -128,13 +137,13 @@ describe('least squares over the simplex, against every set of bones by ml-matri
   it('keeps within a limit, and is as good as the best set in nine of ten', () => {
     let [asGood, all] = [0, 0];
     fc.assert(
-      fc.property(problem, fc.integer({ min: 1, max: 4 }), ({ q, c }, limit) => {
-        const w = solved(q, c, limit);
-        expect(w.filter((x) => x > 0).length).toBeLessThanOrEqual(limit);
-        expect(w.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 9);
+      fc.property(problem, fc.integer({ min: 1, max: 4 }), ({ q: matrix, c: otherMatrix }, limit) => {
+        const world = solved(matrix, otherMatrix, limit);
+        expect(world.filter((x) => x > 0).length).toBeLessThanOrEqual(limit);
+        expect(world.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 9);
         all++;
-        const best = bestOfAll(q, c, limit);
-        if (costOf(q, c, w) - best < 1e-6 * (1 + Math.abs(best))) asGood++;
+        const best = bestOfAll(matrix, otherMatrix, limit);
+        if (costOf(matrix, otherMatrix, world) - best < 1e-6 * (1 + Math.abs(best))) asGood++;
       }),
       { numRuns: 300 },
     );
@@ -145,16 +154,16 @@ describe('least squares over the simplex, against every set of bones by ml-matri
 
 it('the sums over poses of how two carriers agree are those of the carried points, pose by pose', () => {
   const poses = 3;
-  const numbers = (n: number) => fc.array(real(-3, 3), { minLength: n, maxLength: n });
+  const numbers = (minLength: number) => fc.array(real(-3, 3), { minLength, maxLength: minLength });
   fc.assert(
-    fc.property(numbers(4 * poses * 12), numbers(6), ([...m], points) => {
+    fc.property(numbers(4 * poses * 12), numbers(6), ([...matrix], points) => {
       // Two carriers of one point, two of another.
-      const moments = new Moments(Float64Array.from(m), poses, 2);
+      const moments = new Moments(Float64Array.from(matrix), poses, 2);
       const p = Float32Array.from(points);
       moments.setPoints(p, 0, p, 3);
       const carried = (i: number) =>
         Array.from({ length: poses * 3 }, (_, r) => {
-          const row = m.slice((i * poses * 3 + r) * 4, (i * poses * 3 + r) * 4 + 4);
+          const row = matrix.slice((i * poses * 3 + r) * 4, (i * poses * 3 + r) * 4 + 4);
           const x = [...p.subarray(i < 2 ? 0 : 3, i < 2 ? 3 : 6), 1];
           return row.reduce((sum, value, k) => sum + value * x[k], 0);
         });
@@ -202,7 +211,9 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
             parent: parents[j],
             own: [j],
             points,
-            masses: Float64Array.from(points, (p) => (isWhole && !isShared(p) ? 1 : 0.2 + 0.6 * random())),
+            masses: Float64Array.from(points, (point) =>
+              isWhole && !isShared(point) ? 1 : 0.2 + 0.6 * random(),
+            ),
             offsets: new Int32Array(points.length + 1),
             entries: new Int32Array(0),
           };
@@ -214,13 +225,13 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
           }),
         );
         const off = wanted.map((x, i) => x - now[i]);
-        const together = new Together(joints);
+        const together = new JointNormalEquations(joints);
         together.fill({ arms, world, now, wanted });
         const { turns, shifts } = together.solve(0);
         // Columns: a turn of every joint about x, y and z, then a shift of either root.
         const jacobian = Matrix.zeros(count * 3, 24);
         joints.forEach((joint, j) => {
-          joint.points.forEach((p, k) => {
+          joint.points.forEach((point, k) => {
             const [x, y, z] = arms[j].subarray(k * 3, k * 3 + 3);
             // θ × arm, for θ along each axis.
             [
@@ -228,11 +239,11 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
               [z, 0, -x],
               [-y, x, 0],
             ].forEach((d, axis) => {
-              d.forEach((value, row) => jacobian.set(p * 3 + row, j * 3 + axis, value));
+              d.forEach((value, row) => jacobian.set(point * 3 + row, j * 3 + axis, value));
             });
             const root = [0, 4].indexOf(j);
             if (root < 0) return;
-            for (let a = 0; a < 3; a++) jacobian.set(p * 3 + a, 18 + root * 3 + a, joint.masses[k]);
+            for (let a = 0; a < 3; a++) jacobian.set(point * 3 + a, 18 + root * 3 + a, joint.masses[k]);
           });
         });
         const reference = new SVD(jacobian).solve(Matrix.columnVector(Array.from(off))).to1DArray();
@@ -246,7 +257,11 @@ describe('all joints together, against a dense least-squares solve by ml-matrix'
 
 /** The same with the motion that is fitted to it. */
 function off(before: Character, remapped: Remapped, worlds: readonly Float64Array[]): number {
-  const fit = new MotionFit({ source: before, target: remapped.character, partner: remapped.partner });
+  const fit = new MotionFit({
+    source: before,
+    target: remapped.character,
+    sourceNodeOf: remapped.sourceNodeOf,
+  });
   return rmsApart(
     before,
     remapped,
@@ -255,13 +270,15 @@ function off(before: Character, remapped: Remapped, worlds: readonly Float64Arra
 }
 
 /** Poses of a chain in which its bones bend together, by another seed than the examples have. */
-function bends(c: Character, count: number, seed = 99): Float64Array[] {
+function bends(character: Character, count: number, seed = 99): Float64Array[] {
   const random = makeRandom(seed);
-  const bones = c.nodes.flatMap((n, i) => (n.kind === 'bone' && n.parent >= 0 ? [i] : []));
+  const bones = character.nodes.flatMap((node, i) => (node.kind === 'bone' && node.parent >= 0 ? [i] : []));
   return Array.from({ length: count }, () =>
     posedWorld(
-      c,
-      new Map(bones.map((b) => [b, quatAbout([random() - 0.5, 0, random() - 0.5], 0.5 * random())] as const)),
+      character,
+      new Map(
+        bones.map((bone) => [bone, quatAbout([random() - 0.5, 0, random() - 0.5], 0.5 * random())] as const),
+      ),
     ),
   );
 }
@@ -269,50 +286,55 @@ function bends(c: Character, count: number, seed = 99): Float64Array[] {
 describe('a tube of four bones on two', () => {
   const four = chainTube(4);
   const two = skeletonOf(chainTube(2));
-  const walk: Crosswalk = [rule(0, 'carry', 0), rule(1, 'fold', 0), rule(2, 'carry', 1), rule(3, 'fold', 1)];
-  const plain = remap(four, two, walk, { limit: 4 });
-  const solved = remap(four, two, walk, { limit: 4, weights: 'example' });
+  const crosswalk: Crosswalk = [
+    rule(0, 'carry', 0),
+    rule(1, 'fold', 0),
+    rule(2, 'carry', 1),
+    rule(3, 'fold', 1),
+  ];
+  const plain = remap(four, two, crosswalk, { limit: 4 });
+  const solved = remap(four, two, crosswalk, { limit: 4, weights: 'example' });
 
   it('goes nearer to where it went in bends that nothing was solved for', () => {
     const unseen = bends(four, 12);
     expect(off(four, solved, unseen)).toBeLessThan(off(four, plain, unseen));
   });
   it('has weights that are not negative, sum to one and keep to the limit, and says what moved', () => {
-    const f = solved.character.meshes[0].influences!;
-    for (let v = 0; v + 1 < f.offsets.length; v++) {
-      const row = f.weight.subarray(f.offsets[v], f.offsets[v + 1]);
+    const influences = solved.character.meshes[0].influences!;
+    for (let vertex = 0; vertex + 1 < influences.offsets.length; vertex++) {
+      const row = influences.weight.subarray(influences.offsets[vertex], influences.offsets[vertex + 1]);
       expect(Math.min(...row)).toBeGreaterThan(0);
       expect(row.length).toBeLessThanOrEqual(4);
       expect(row.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 6);
     }
     const { changed, bones } = solved.report.example!;
     expect(changed).toBeGreaterThan(0);
-    expect(bones.map((b) => solved.character.nodes[b.node].name).sort()).toEqual(['bone_1', 'bone_2']);
+    expect(bones.map((bone) => solved.character.nodes[bone.node].name).sort()).toEqual(['bone_1', 'bone_2']);
   });
   it('gives the twins of a seam the same weights, so that it does not tear', () => {
     const mesh = four.meshes[0];
-    const f = mesh.influences!;
+    const influences = mesh.influences!;
     const points = mesh.attributes.POSITION.data as Float32Array;
     // Every vertex of the line where the tube was cut stands there twice.
     const cut = Array.from({ length: mesh.vertexCount / 8 }, (_, r) => r * 8);
-    const all = [...Array.from({ length: mesh.vertexCount }, (_, v) => v), ...cut];
-    const rowOf = (of: typeof f, v: number) =>
+    const all = [...Array.from({ length: mesh.vertexCount }, (_, value) => value), ...cut];
+    const rowOf = (of: typeof influences, vertex: number) =>
       Array.from(
-        of.weight.subarray(of.offsets[v], of.offsets[v + 1]),
-        (w, k) => [of.joint[of.offsets[v] + k], w] as [number, number],
+        of.weight.subarray(of.offsets[vertex], of.offsets[vertex + 1]),
+        (weight, k) => [of.joint[of.offsets[vertex] + k], weight] as [number, number],
       );
     const split = meshFrom(
-      all.map((v) => Array.from(points.subarray(v * 3, v * 3 + 3))),
+      all.map((vertex) => Array.from(points.subarray(vertex * 3, vertex * 3 + 3))),
       [[0, 1, 9, 8]],
-      influencesFrom(all.map((v) => rowOf(f, v))),
+      influencesFrom(all.map((vertex) => rowOf(influences, vertex))),
     );
-    const out = remap({ ...four, meshes: [split] }, two, walk, { limit: 4, weights: 'example' });
+    const out = remap({ ...four, meshes: [split] }, two, crosswalk, { limit: 4, weights: 'example' });
     const now = out.character.meshes[0].influences!;
     expect(out.report.example!.changed).toBeGreaterThan(cut.length);
-    cut.forEach((v, k) => expect(rowOf(now, mesh.vertexCount + k)).toEqual(rowOf(now, v)));
+    cut.forEach((vertex, k) => expect(rowOf(now, mesh.vertexCount + k)).toEqual(rowOf(now, vertex)));
   });
   it('costs what no weights avoid: more than nothing, and never more than the move shows', () => {
-    const poses = posesFor(four, walk);
+    const poses = posesFor(four, crosswalk);
     for (const out of [plain, solved]) {
       const proof = prove(out, poses);
       const price = finish(priceOf(out, poses, proof));
@@ -321,21 +343,21 @@ describe('a tube of four bones on two', () => {
     }
   });
   it('more examples never make motions that were not seen worse by more than noise', () => {
-    const node = plain.whole.nodes.findIndex((n) => n.mesh >= 0);
+    const node = plain.withoutClips.nodes.findIndex((node) => node.mesh >= 0);
     const unseen = bends(four, 12);
     const errors = [6, 24, 96].map((count) => {
       const solvedOver = finish(
         byExample({
           source: four,
-          target: plain.whole,
-          partner: plain.partner,
-          rules: new Map([[node, plain.whole.meshes[0].influences!]]),
+          target: plain.withoutClips,
+          sourceNodeOf: plain.sourceNodeOf,
+          rules: new Map([[node, plain.withoutClips.meshes[0].influences!]]),
           trimmed: [],
           worlds: bends(four, count, 7),
           limit: 4,
         }),
       );
-      const character = withInfluences(plain.whole, solvedOver.influences);
+      const character = withInfluences(plain.withoutClips, solvedOver.influences);
       return off(four, { ...plain, character }, unseen);
     });
     expect(errors[1]).toBeLessThan(errors[0] * 1.05);
@@ -352,7 +374,7 @@ describe('a tube of four bones on two', () => {
       const price = finish(priceOf(out, poses, proof));
       return addsTooMuch(price, proof, 0.02);
     };
-    expect([judge(walk), judge(wrong)]).toEqual([false, true]);
+    expect([judge(crosswalk), judge(wrong)]).toEqual([false, true]);
   });
 });
 
@@ -372,39 +394,44 @@ describe('on figures', () => {
     const worlds = borrowedWorlds(stoker, clean);
     expect(worlds.length).toBeGreaterThan(10);
     // The arm of the one turns as the arm of the other does at that moment.
-    const nodeOf = (c: Character, name: string) => c.nodes.findIndex((n) => n.name === name);
-    const turned = (c: Character, world: Float64Array, name: string) => {
-      const at = nodeOf(c, name) * 16;
-      const [now, rest] = [decompose(world, at), decompose(restWorld(c.nodes), at)];
+    const nodeOf = (character: Character, name: string) =>
+      character.nodes.findIndex((node) => node.name === name);
+    const turned = (character: Character, world: Float64Array, name: string) => {
+      const at = nodeOf(character, name) * 16;
+      const [now, rest] = [decompose(world, at), decompose(restWorld(character.nodes), at)];
       return quatMultiply(now.rotation, quatConjugate(rest.rotation));
     };
     const clip = stoker.clips[0];
-    const count = Math.round((24 * clipSeconds(clip)) / stoker.clips.reduce((s, x) => s + clipSeconds(x), 0));
+    const count = Math.round(
+      (24 * clipSeconds(clip)) / stoker.clips.reduce((sum, clip) => sum + clipSeconds(clip), 0),
+    );
     const k = Math.floor(count / 2);
     const theirs = clipWorld(stoker, clip, (clipSeconds(clip) * (k + 0.5)) / count);
     const [a, b] = [turned(stoker, theirs, 'RightForearm'), turned(clean, worlds[k], 'arm_lower_rt')];
-    expect(Math.abs(a.reduce((s, x, i) => s + x * b[i], 0))).toBeGreaterThan(1 - 1e-9);
+    expect(Math.abs(a.reduce((sum, x, i) => sum + x * b[i], 0))).toBeGreaterThan(1 - 1e-9);
     expect(Math.abs(a[3])).toBeLessThan(0.999);
     expect(borrowedWorlds(castCharacter('quay-skeleton.glb'), clean)).toEqual([]);
     expect(borrowedWorlds(chainTube(2), clean)).toEqual([]);
   });
   it('learns both sides alike: every made example has its mirror image beside it, and both hands are proved alike', () => {
     const clean = castCharacter('deckhand-clean.glb');
-    const walk = suggest(skeletonOf(clean), VRM_HUMANOID);
-    const worlds = exampleWorlds(clean, walk).slice(0, 66);
-    const [left, right] = ['hand_lt', 'hand_rt'].map((n) => clean.nodes.findIndex((x) => x.name === n));
-    const place = (w: Float64Array, n: number) => [...w.subarray(n * 16 + 12, n * 16 + 15)];
+    const crosswalk = suggest(skeletonOf(clean), VRM_HUMANOID);
+    const worlds = exampleWorlds(clean, crosswalk).slice(0, 66);
+    const [left, right] = ['hand_lt', 'hand_rt'].map((name) =>
+      clean.nodes.findIndex((node) => node.name === name),
+    );
+    const place = (world: Float64Array, n: number) => [...world.subarray(n * 16 + 12, n * 16 + 15)];
     let moved = 0;
     for (let k = 0; k < worlds.length; k += 2) {
       const [x, y, z] = place(worlds[k], left);
       const other = place(worlds[k + 1], right);
-      [-x, y, z].forEach((c, a) => expect(other[a]).toBeCloseTo(c, 3));
+      [-x, y, z].forEach((bone, index) => expect(other[index]).toBeCloseTo(bone, 3));
       const [rest] = place(restWorld(clean.nodes), left);
       if (Math.abs(x - rest) > 0.02) moved++;
     }
     expect(moved).toBeGreaterThan(20);
-    const { bones } = prove(remap(clean, VRM_HUMANOID, walk, { limit: 4 }), posesFor(clean, walk));
-    const maxOf = (name: string) => bones.find((b) => clean.nodes[b.node].name === name)?.max ?? 0;
+    const { bones } = prove(remap(clean, VRM_HUMANOID, crosswalk, { limit: 4 }), posesFor(clean, crosswalk));
+    const maxOf = (name: string) => bones.find((bone) => clean.nodes[bone.node].name === name)?.max ?? 0;
     expect(maxOf('arm_twist_lt')).toBeGreaterThan(0.005);
     expect(maxOf('arm_twist_rt') / maxOf('arm_twist_lt')).toBeCloseTo(1, 1);
   });
@@ -417,22 +444,22 @@ describe('on figures', () => {
   });
   it('brings the clean Deckhand nearer on the VRM humanoid, in every mean', () => {
     const before = castCharacter('deckhand-clean.glb');
-    const walk = suggest(skeletonOf(before), VRM_HUMANOID);
-    const plain = remap(before, VRM_HUMANOID, walk, { limit: 4 });
-    const solved = remap(before, VRM_HUMANOID, walk, { limit: 4, weights: 'example' });
-    const seen = exampleWorlds(before, walk).filter((_, k) => k % 5 === 0);
+    const crosswalk = suggest(skeletonOf(before), VRM_HUMANOID);
+    const plain = remap(before, VRM_HUMANOID, crosswalk, { limit: 4 });
+    const solved = remap(before, VRM_HUMANOID, crosswalk, { limit: 4, weights: 'example' });
+    const seen = exampleWorlds(before, crosswalk).filter((_, k) => k % 5 === 0);
     expect(off(before, solved, seen)).toBeLessThan(0.85 * off(before, plain, seen));
     // What carried nothing by the rules carries nothing now.
-    const busy = (c: Character) => {
+    const busy = (character: Character) => {
       const found = new Set<string>();
-      for (const n of c.nodes)
-        if (n.skin >= 0)
-          for (const j of c.meshes[n.mesh].influences?.joint ?? [])
-            found.add(c.nodes[c.skins[n.skin].joints[j]].name);
+      for (const node of character.nodes)
+        if (node.skin >= 0)
+          for (const j of character.meshes[node.mesh].influences?.joint ?? [])
+            found.add(character.nodes[character.skins[node.skin].joints[j]].name);
       return [...found].sort();
     };
     expect(busy(solved.character)).toEqual(busy(plain.character));
-    const poses = posesFor(before, walk);
+    const poses = posesFor(before, crosswalk);
     // The worst point lies where a joint turns by itself that the target does not have: no weights bring it nearer.
     expect(prove(solved, poses).max).toBeLessThan(1.02 * prove(plain, poses).max);
   });

@@ -33,7 +33,7 @@ describe.each(files)('%s', (file) => {
   it('is written without validator errors', async () => {
     // The faulty one has points without weight on purpose; nothing else may be left for the validator to say.
     const errors = (await validate(writeGlb(character).bytes)).filter(
-      (e) => file !== 'deckhand.glb' || !e.startsWith('ACCESSOR_WEIGHTS_NON_NORMALIZED'),
+      (entry) => file !== 'deckhand.glb' || !entry.startsWith('ACCESSOR_WEIGHTS_NON_NORMALIZED'),
     );
     expect(errors).toEqual([]);
   });
@@ -43,18 +43,20 @@ it('the clean Deckhand has no finding under either game brief that stops or is w
   for (const id of ['handset', 'desktop'])
     expect(
       audit(castCharacter('deckhand-clean.glb'), briefById(id)!)
-        .filter((f) => f.gravity !== 'note')
-        .map((f) => f.message),
+        .filter((finding) => finding.gravity !== 'note')
+        .map((finding) => finding.message),
     ).toEqual([]);
 });
 
 it('every planted fault of the Deckhand is found, and nothing else stops hand-off', () => {
   const findings = audit(castCharacter('deckhand.glb'), handset);
   const found = (gravity: string) =>
-    [...new Set(findings.filter((f) => f.gravity === gravity).map((f) => f.check))].sort();
+    [
+      ...new Set(findings.filter((finding) => finding.gravity === gravity).map((finding) => finding.check)),
+    ].sort();
   const planted = (gravity: string) =>
-    DECKHAND_FAULTS.filter((f) => f.gravity === gravity)
-      .map((f) => f.check)
+    DECKHAND_FAULTS.filter((fault) => fault.gravity === gravity)
+      .map((fault) => fault.check)
       .sort();
   expect(planted('stops').length + planted('worth').length).toBeGreaterThanOrEqual(8);
   expect(found('stops')).toEqual(planted('stops'));
@@ -62,7 +64,7 @@ it('every planted fault of the Deckhand is found, and nothing else stops hand-of
 });
 
 it('keys of findings are stable over re-runs and unique', () => {
-  const keys = () => audit(castCharacter('deckhand.glb'), handset).map((f) => f.key);
+  const keys = () => audit(castCharacter('deckhand.glb'), handset).map((finding) => finding.key);
   expect(keys()).toEqual(keys());
   expect(new Set(keys()).size).toBe(keys().length);
 });
@@ -70,7 +72,9 @@ it('keys of findings are stable over re-runs and unique', () => {
 it('the remedies that the findings offer take away what stops hand-off, one after the other', () => {
   let character = castCharacter('deckhand.glb');
   for (let i = 0; i < 12; i++) {
-    const next = audit(character, handset).find((f) => f.gravity === 'stops' && f.remedies.length > 0);
+    const next = audit(character, handset).find(
+      (finding) => finding.gravity === 'stops' && finding.remedies.length > 0,
+    );
     if (!next) break;
     const remedy = remedyById(next.remedies[0].id)!;
     const params = remedy.params.validateSync(next.remedies[0].params) as Record<string, unknown>;
@@ -79,12 +83,12 @@ it('the remedies that the findings offer take away what stops hand-off, one afte
     expect(effects.outside).toEqual([]);
     character = after;
     expect(brokenInvariants(character)).toEqual([]);
-    expect(audit(character, handset).some((f) => f.key === next.key)).toBe(false);
+    expect(audit(character, handset).some((finding) => finding.key === next.key)).toBe(false);
   }
   expect(
     audit(character, handset)
-      .filter((f) => f.gravity === 'stops')
-      .map((f) => f.message),
+      .filter((finding) => finding.gravity === 'stops')
+      .map((finding) => finding.message),
   ).toEqual([]);
 });
 
@@ -95,12 +99,14 @@ it('the clean Deckhand moves onto the Quay skeleton without any difference, the 
   expect(prove(out, trialPoses(clean)).max).toBeLessThan(1e-9);
 
   let mended = castCharacter('deckhand.glb');
-  for (const f of audit(mended, handset).filter((x) => x.gravity === 'stops' && x.remedies[0])) {
-    const remedy = remedyById(f.remedies[0].id)!;
+  for (const finding of audit(mended, handset).filter(
+    (otherFinding) => otherFinding.gravity === 'stops' && otherFinding.remedies[0],
+  )) {
+    const remedy = remedyById(finding.remedies[0].id)!;
     try {
       mended = remedy.apply(
         mended,
-        remedy.params.validateSync(f.remedies[0].params) as Record<string, unknown>,
+        remedy.params.validateSync(finding.remedies[0].params) as Record<string, unknown>,
         handset,
       );
     } catch {
@@ -115,10 +121,10 @@ it('the clean Deckhand moves onto the Quay skeleton without any difference, the 
   expect(proof.max).toBeLessThan(handset.proofTolerance);
   expect(await validate(writeGlb(moved.character).bytes)).toEqual([]);
   // Each skin lists only what it needs, so that the handset's bone budget holds.
-  expect(audit(moved.character, handset).filter((f) => f.check === 'bone-budget')).toEqual([]);
+  expect(audit(moved.character, handset).filter((finding) => finding.check === 'bone-budget')).toEqual([]);
   expect(brokenInvariants(moved.character)).toEqual([]);
   // The coat's bones came along, the controls and ends did not, and the lantern still hangs by the hand.
-  const names = moved.character.nodes.map((n) => n.name);
+  const names = moved.character.nodes.map((node) => node.name);
   expect(names).toEqual(
     expect.arrayContaining(['L_coat_a_1', 'R_coat_e_3', 'arm_upper_lt', 'storm lantern']),
   );
@@ -129,23 +135,28 @@ it('a suggestion finds the same bones by shape alone when the names are nonsense
   const character = castCharacter('deckhand-clean.glb');
   const source = skeletonOf(character);
   const right = (rules: ReturnType<typeof suggest>) =>
-    rules.filter((r) => r.kind === 'carry' && QUAY.bones[r.target].name === source.bones[r.source].name)
-      .length;
+    rules.filter(
+      (rule) => rule.kind === 'carry' && QUAY.bones[rule.target].name === source.bones[rule.source].name,
+    ).length;
   const nonsense = {
     ...source,
-    bones: source.bones.map((b, i) => ({ ...b, name: `x${(i * 7919) % 1009}q` })),
+    bones: source.bones.map((bone, i) => ({ ...bone, name: `x${(i * 7919) % 1009}q` })),
   };
   expect(right(suggest(nonsense, QUAY))).toBeGreaterThanOrEqual(0.9 * QUAY.bones.length);
   // Arms hanging down: every place below the shoulders is another one.
   const stance = {
     ...source,
-    bones: source.bones.map((b) =>
-      /^(arm|wrist|hand|thumb|point|long|ring|small)/.test(b.name)
+    bones: source.bones.map((bone) =>
+      /^(arm|wrist|hand|thumb|point|long|ring|small)/.test(bone.name)
         ? {
-            ...b,
-            place: [Math.sign(b.place[0]) * 0.2, 1.44 - (Math.abs(b.place[0]) - 0.18), b.place[2]] as const,
+            ...bone,
+            place: [
+              Math.sign(bone.place[0]) * 0.2,
+              1.44 - (Math.abs(bone.place[0]) - 0.18),
+              bone.place[2],
+            ] as const,
           }
-        : b,
+        : bone,
     ),
   };
   expect(right(suggest(stance, QUAY))).toBe(QUAY.bones.length);
@@ -154,9 +165,9 @@ it('a suggestion finds the same bones by shape alone when the names are nonsense
 it('locked pairs survive a new suggestion', () => {
   const source = skeletonOf(castCharacter('deckhand-clean.glb'));
   const first = suggest(source, QUAY);
-  const spine = source.bones.findIndex((b) => b.name === 'spine_3');
-  const locked = first.map((r) =>
-    r.source === spine ? { ...r, kind: 'keep' as const, target: -1, locked: true } : r,
+  const spine = source.bones.findIndex((bone) => bone.name === 'spine_3');
+  const locked = first.map((rule) =>
+    rule.source === spine ? { ...rule, kind: 'keep' as const, target: -1, locked: true } : rule,
   );
   const again = suggest(source, QUAY, locked);
   expect(again[spine]).toMatchObject({ kind: 'keep', locked: true });

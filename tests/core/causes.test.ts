@@ -14,21 +14,21 @@ import { worstPoints } from '@/core/rooms/crosswalk/worst';
 import { castCharacter } from './support/cast';
 
 const ALLOWED = 0.002;
-const boneOf = ({ bones }: Skeleton, name: string) => bones.findIndex((b) => b.name === name);
+const boneOf = ({ bones }: Skeleton, name: string) => bones.findIndex((bone) => bone.name === name);
 
 /** A member of the cast with a share of its points, tried on a skeleton. */
 function tryOn(file: string, target: Skeleton) {
   const character = sampleCharacter(castCharacter(file), { inAll: 1500 }).character;
   const source = skeletonOf(character);
   const right = suggest(source, target);
-  const provedBy = (walk: Crosswalk) => {
-    const moved = remap(character, target, walk, { limit: 4 });
-    const poses = posesFor(moved.model, walk);
+  const provedBy = (crosswalk: Crosswalk) => {
+    const moved = remap(character, target, crosswalk, { limit: 4 });
+    const poses = posesFor(moved.reference, crosswalk);
     return { moved, poses, proof: prove(moved, poses) };
   };
-  const causes = (walk: Crosswalk) => {
-    const { poses, proof } = provedBy(walk);
-    return finish(causesOf(character, target, walk, { limit: 4 }, { poses, proof, allowed: ALLOWED }));
+  const causes = (crosswalk: Crosswalk) => {
+    const { poses, proof } = provedBy(crosswalk);
+    return finish(causesOf(character, target, crosswalk, { limit: 4 }, { poses, proof, allowed: ALLOWED }));
   };
   return { source, right, provedBy, causes };
 }
@@ -61,18 +61,19 @@ describe('the likely cause of a deviation', () => {
       'carry',
       boneOf(QUAY, 'hand_rt'),
     );
-    expect(new Set(causes(wrong).map((c) => c.source))).toEqual(new Set([a, b]));
+    expect(new Set(causes(wrong).map((cause) => cause.source))).toEqual(new Set([a, b]));
     const { moved, proof } = provedBy(wrong);
-    const bones = worstPoints(moved.character, proof).map((p) => p.bone);
+    const bones = worstPoints(moved.character, proof).map((point) => point.bone);
     expect(bones.length).toBeGreaterThan(3);
-    for (const name of bones) expect(bones.filter((x) => x === name).length).toBeLessThanOrEqual(2);
+    for (const name of bones) expect(bones.filter((bone) => bone === name).length).toBeLessThanOrEqual(2);
   });
   it('of pairs that are right none is blamed, set by hand or not, also where the skeleton itself costs something', () => {
     for (const target of [QUAY, VRM_HUMANOID]) {
       const { right, causes } = tryOn('deckhand-clean.glb', target);
       expect(causes(right)).toEqual([]);
       const byHand = right.reduce(
-        (walk, r) => (r.kind === 'carry' ? withRule(walk, r.source, 'carry', r.target) : walk),
+        (crosswalk, rule) =>
+          rule.kind === 'carry' ? withRule(crosswalk, rule.source, 'carry', rule.target) : crosswalk,
         right,
       );
       expect(causes(byHand)).toEqual([]);

@@ -57,8 +57,8 @@ describe('the bundle', () => {
   });
   it('refuses bytes that are no bundle, wherever they break off', () => {
     const good = pack({ a: new Float32Array(64), b: 'x' });
-    for (let n = 0; n < good.byteLength - 8; n += 7)
-      expect(() => unpack(good.slice(0, n))).toThrow(BundleError);
+    for (let node = 0; node < good.byteLength - 8; node += 7)
+      expect(() => unpack(good.slice(0, node))).toThrow(BundleError);
     fc.assert(
       fc.property(fc.uint8Array({ minLength: 0, maxLength: 200 }), (b) => {
         expect(() => unpack(b.slice().buffer as ArrayBuffer)).toThrow(BundleError);
@@ -71,14 +71,14 @@ describe('the bundle', () => {
 
 describe('a stored character', () => {
   it('comes back whole, and a step stores only the arrays it touched', () => {
-    const c = castCharacter('deckhand.glb');
-    const before = toStored(c);
-    const again = fromStored(before.stored, (h) => before.bytes.get(h));
-    expect(again).toEqual(c);
+    const character = castCharacter('deckhand.glb');
+    const before = toStored(character);
+    const again = fromStored(before.stored, (hash) => before.bytes.get(hash));
+    expect(again).toEqual(character);
     const after = toStored(
       remedyById('limit-influences')!.apply(again, { limit: 4, dust: 0 }, undefined as never),
     );
-    const fresh = after.stored.arrays.filter((h) => !before.bytes.has(h));
+    const fresh = after.stored.arrays.filter((array) => !before.bytes.has(array));
     expect(fresh.length).toBeGreaterThan(0);
     expect(fresh.length).toBeLessThanOrEqual(6);
     expect(() => fromStored(before.stored, () => undefined)).toThrow(/missing/);
@@ -90,15 +90,24 @@ describe('invariants', () => {
   it.each([
     [
       'a parent that is not there',
-      { ...good, nodes: good.nodes.map((n, i) => (i === 1 ? { ...n, parent: 9 } : n)) },
+      { ...good, nodes: good.nodes.map((node, i) => (i === 1 ? { ...node, parent: 9 } : node)) },
       /parent 9/,
     ],
-    ['a cycle', { ...good, nodes: good.nodes.map((n, i) => (i === 0 ? { ...n, parent: 1 } : n)) }, /cycle/],
+    [
+      'a cycle',
+      { ...good, nodes: good.nodes.map((node, i) => (i === 0 ? { ...node, parent: 1 } : node)) },
+      /cycle/,
+    ],
     [
       'a corner beyond the vertices',
       {
         ...good,
-        meshes: [{ ...good.meshes[0], corners: good.meshes[0].corners.map((c, i) => (i === 5 ? 9999 : c)) }],
+        meshes: [
+          {
+            ...good.meshes[0],
+            corners: good.meshes[0].corners.map((corner, i) => (i === 5 ? 9999 : corner)),
+          },
+        ],
       },
       /names vertex 9999/,
     ],
@@ -119,7 +128,7 @@ describe('invariants', () => {
             ...good.meshes[0],
             influences: {
               ...good.meshes[0].influences!,
-              weight: good.meshes[0].influences!.weight.map((w, i) => (i === 3 ? Number.NaN : w)),
+              weight: good.meshes[0].influences!.weight.map((weight, i) => (i === 3 ? Number.NaN : weight)),
             },
           },
         ],
@@ -135,7 +144,9 @@ describe('invariants', () => {
 describe('trees of the open standards', () => {
   it('VRM: the same names and parents as @pixiv/three-vrm-core', () => {
     expect(VRM_PARENTS).toEqual(VRMHumanBoneParentMap);
-    expect(new Set(VRM_HUMANOID.bones.map((b) => b.name))).toEqual(new Set(Object.values(VRMHumanBoneName)));
+    expect(new Set(VRM_HUMANOID.bones.map((bone) => bone.name))).toEqual(
+      new Set(Object.values(VRMHumanBoneName)),
+    );
     for (const name of Object.values(VRMRequiredHumanBoneName)) expect(VRM_PARENTS).toHaveProperty(name);
   });
   it('WebXR: the 25 joints of @types/webxr', () => {
@@ -143,7 +154,9 @@ describe('trees of the open standards', () => {
       path.join(path.dirname(require.resolve('@types/webxr/package.json')), 'index.d.ts'),
       'utf8',
     );
-    const joints = [.../type XRHandJoint =([^;]+);/.exec(types)![1].matchAll(/"([^"]+)"/g)].map((m) => m[1]);
+    const joints = [.../type XRHandJoint =([^;]+);/.exec(types)![1].matchAll(/"([^"]+)"/g)].map(
+      (match) => match[1],
+    );
     expect(joints.length).toBe(25);
     expect(Object.keys(WEBXR_HAND_PARENTS).sort()).toEqual(joints.sort());
   });
@@ -151,8 +164,8 @@ describe('trees of the open standards', () => {
     expect(Object.keys(H_ANIM_PARENTS).length).toBe(18));
   it('every parent stands in its own table, and the Quay skeleton reads like a body', () => {
     for (const t of [VRM_PARENTS, H_ANIM_PARENTS, WEBXR_HAND_PARENTS])
-      for (const p of Object.values(t)) if (p !== null) expect(t).toHaveProperty(p);
-    expect(QUAY.bones.filter((b) => readName(b.name).part === '').map((b) => b.name)).toEqual([]);
+      for (const path of Object.values(t)) if (path !== null) expect(t).toHaveProperty(path);
+    expect(QUAY.bones.filter((bone) => readName(bone.name).part === '').map((bone) => bone.name)).toEqual([]);
   });
 });
 
@@ -186,29 +199,32 @@ describe('crosswalks', () => {
     };
     expect(fingerprintOf(reordered)).toBe(fingerprintOf(QUAY));
     expect(
-      fingerprintOf({ ...QUAY, bones: QUAY.bones.map((b, i) => (i === 4 ? { ...b, name: 'other' } : b)) }),
+      fingerprintOf({
+        ...QUAY,
+        bones: QUAY.bones.map((bone, i) => (i === 4 ? { ...bone, name: 'other' } : bone)),
+      }),
     ).not.toBe(fingerprintOf(QUAY));
     expect(
       fingerprintOf({
         ...QUAY,
-        bones: QUAY.bones.map((b, i) => (i === 4 ? { ...b, place: [0, 3, 0] as const } : b)),
+        bones: QUAY.bones.map((bone, i) => (i === 4 ? { ...bone, place: [0, 3, 0] as const } : bone)),
       }),
     ).not.toBe(fingerprintOf(QUAY));
   });
   it('goes to a file and back', () => {
-    const walk = suggest(source, QUAY);
+    const crosswalk = suggest(source, QUAY);
     expect(
-      crosswalkFromFile(JSON.parse(JSON.stringify(crosswalkToFile(walk, source, QUAY))), source, QUAY),
-    ).toEqual(walk);
+      crosswalkFromFile(JSON.parse(JSON.stringify(crosswalkToFile(crosswalk, source, QUAY))), source, QUAY),
+    ).toEqual(crosswalk);
     expect(() =>
-      crosswalkFromFile({ ...crosswalkToFile(walk, source, QUAY), rules: [] }, source, QUAY),
+      crosswalkFromFile({ ...crosswalkToFile(crosswalk, source, QUAY), rules: [] }, source, QUAY),
     ).toThrow(/no rule for the bone/);
   });
   it('a second bone on one target folds, and what is left alone carries again', () => {
-    const walk = suggest(source, QUAY);
-    const [a, b] = ['spine_2', 'spine_3'].map((n) => source.bones.findIndex((x) => x.name === n));
-    const target = walk[a].target;
-    const folded = withRule(walk, b, 'fold', target);
+    const crosswalk = suggest(source, QUAY);
+    const [a, b] = ['spine_2', 'spine_3'].map((name) => source.bones.findIndex((bone) => bone.name === name));
+    const target = crosswalk[a].target;
+    const folded = withRule(crosswalk, b, 'fold', target);
     expect([folded[a].kind, folded[b].kind]).toEqual(['carry', 'fold']);
     const alone = withRule(folded, a, 'release', -1);
     expect(alone[b].kind).toBe('carry');

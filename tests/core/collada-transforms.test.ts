@@ -11,24 +11,27 @@ import { real } from './support/random';
 
 const number = real(-3, 3);
 const vector = fc.tuple(number, number, number);
-const direction = vector.filter((v) => Math.hypot(...v) > 0.2);
+const direction = vector.filter((vector) => Math.hypot(...vector) > 0.2);
 const degrees = real(-80, 80);
 const of = (kind: TransformKind, values: readonly number[]): Transform => ({ kind, sid: '', values });
 const apart = (a: ArrayLike<number>, b: ArrayLike<number>) =>
   Math.max(...Array.from(a, (x, i) => Math.abs(x - b[i])));
-const at = (m: ArrayLike<number>, v: readonly number[]): number[] =>
-  new Vector3(...(v as [number, number, number]))
+const at = (m: ArrayLike<number>, values: readonly number[]): number[] =>
+  new Vector3(...(values as [number, number, number]))
     .applyMatrix4(new Matrix4().fromArray(Array.from(m)))
     .toArray();
 
 describe('each by itself', () => {
   it('translate and scale', () =>
     fc.assert(
-      fc.property(vector, vector, (t, s) => {
-        expect(apart(localMatrix([of('translate', t)]), new Matrix4().makeTranslation(...t).elements)).toBe(
-          0,
-        );
-        expect(apart(localMatrix([of('scale', s)]), new Matrix4().makeScale(...s).elements)).toBe(0);
+      fc.property(vector, vector, (translation, scale) => {
+        expect(
+          apart(
+            localMatrix([of('translate', translation)]),
+            new Matrix4().makeTranslation(...translation).elements,
+          ),
+        ).toBe(0);
+        expect(apart(localMatrix([of('scale', scale)]), new Matrix4().makeScale(...scale).elements)).toBe(0);
       }),
     ));
   it('rotate: degrees about an axis of any length', () =>
@@ -63,16 +66,16 @@ describe('each by itself', () => {
         const towards = new Vector3().crossVectors(along, new Vector3(...b));
         fc.pre(towards.length() > 0.1);
         towards.normalize();
-        const m = localMatrix([of('skew', [angle, ...along.toArray(), ...towards.toArray()])]);
+        const matrix = localMatrix([of('skew', [angle, ...along.toArray(), ...towards.toArray()])]);
         // Closed form, as RenderMan's interface defines it: the axis itself comes to lie at the angle from
         // where it lay.
-        const leant = new Vector3(...(at(m, along.toArray()) as [number, number, number]));
+        const leant = new Vector3(...(at(matrix, along.toArray()) as [number, number, number]));
         expect(
           (Math.atan2(new Vector3().crossVectors(leant, along).length(), leant.dot(along)) * 180) / Math.PI,
         ).toBeCloseTo(Math.abs(angle), 6);
-        expect(apart(at(m, towards.toArray()), towards.toArray())).toBeLessThan(1e-9);
+        expect(apart(at(matrix, towards.toArray()), towards.toArray())).toBeLessThan(1e-9);
         const across = new Vector3().crossVectors(along, towards).toArray();
-        expect(apart(at(m, across), across)).toBeLessThan(1e-9);
+        expect(apart(at(matrix, across), across)).toBeLessThan(1e-9);
       }),
     ));
 });
@@ -90,16 +93,16 @@ describe('in a file', () => {
   const text = ({ kind, values }: Transform) =>
     `<${kind}>${(kind === 'matrix' ? Array.from({ length: 16 }, (_, i) => values[(i % 4) * 4 + Math.floor(i / 4)]) : values).join(' ')}</${kind}>`;
   const any = fc.oneof(
-    vector.map((v) => of('translate', v)),
+    vector.map((vector) => of('translate', vector)),
     fc.tuple(direction, degrees).map(([a, d]) => of('rotate', [...a, d])),
-    fc.tuple(...[0, 1, 2].map(() => real(0.3, 2))).map((v) => of('scale', v as number[])),
+    fc.tuple(...[0, 1, 2].map(() => real(0.3, 2))).map((values) => of('scale', values as number[])),
     fc
       .tuple(vector, direction, degrees)
-      .map(([t, a, d]) =>
+      .map(([translation, a, d]) =>
         of(
           'matrix',
           new Matrix4().compose(
-            new Vector3(...t),
+            new Vector3(...translation),
             new Quaternion().setFromAxisAngle(new Vector3(...a).normalize(), d / 60),
             new Vector3(1, 2, 0.5),
           ).elements,
@@ -110,7 +113,8 @@ describe('in a file', () => {
     fc.assert(
       fc.property(fc.array(any, { minLength: 1, maxLength: 6 }), (list) => {
         const reference = list.reduce(
-          (m, t) => m.multiply(new Matrix4().fromArray(Array.from(localMatrix([t])))),
+          (matrix, transform) =>
+            matrix.multiply(new Matrix4().fromArray(Array.from(localMatrix([transform])))),
           new Matrix4(),
         );
         const size = Math.max(1, ...reference.elements.map(Math.abs));

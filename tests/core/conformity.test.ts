@@ -24,8 +24,8 @@ const EMPTY = {
   noticed: [],
 };
 
-async function arrived(c: Character, target: Skeleton, skins: SkinBones) {
-  const out = remap(c, target, suggest(skeletonOf(c), target), { limit: 4, skins });
+async function arrived(character: Character, target: Skeleton, skins: SkinBones) {
+  const out = remap(character, target, suggest(skeletonOf(character), target), { limit: 4, skins });
   const { bytes } = writeGlb(out.character);
   expect(await validate(bytes)).toEqual([]);
   return { out, conformity: conformityOf(readGltf([{ name: 'x.glb', bytes }]), target) };
@@ -38,7 +38,7 @@ describe('the whole skeleton', () => {
   it('of the house, for a figure that was made on it: every bone, as it was', async () => {
     const { conformity } = await arrived(clean(), QUAY, 'whole');
     expect(conformity).toMatchObject(EMPTY);
-    const kept = suggest(skeletonOf(clean()), QUAY).filter((r) => r.kind === 'keep');
+    const kept = suggest(skeletonOf(clean()), QUAY).filter((rule) => rule.kind === 'keep');
     expect(conformity.surplus.length).toBe(kept.length);
     expect(conformityText(conformity)[0]).toBe('60 of 60 bones of the skeleton are there under their names.');
   });
@@ -66,11 +66,11 @@ describe('the whole skeleton', () => {
 });
 
 describe('what is otherwise is told', () => {
-  const of = (k: Skeleton) => conformityOf(characterOfSkeleton(k), QUAY);
-  const at = (name: string) => QUAY.bones.findIndex((b) => b.name === name);
+  const of = (skeleton: Skeleton) => conformityOf(characterOfSkeleton(skeleton), QUAY);
+  const at = (name: string) => QUAY.bones.findIndex((bone) => bone.name === name);
   const changed = (name: string, change: Partial<Skeleton['bones'][number]>): Skeleton => ({
     ...QUAY,
-    bones: QUAY.bones.map((b) => (b.name === name ? { ...b, ...change } : b)),
+    bones: QUAY.bones.map((bone) => (bone.name === name ? { ...bone, ...change } : bone)),
   });
   it('nothing, of the skeleton itself', () => {
     expect(of(QUAY)).toMatchObject({ ...EMPTY, surplus: [] });
@@ -102,7 +102,10 @@ describe('what is otherwise is told', () => {
   });
   it('the order in a skin', () => {
     const out = remap(clean(), QUAY, suggest(skeletonOf(clean()), QUAY), { limit: 4 }).character;
-    const skins = out.skins.map((s) => ({ ...s, joints: [s.joints[1], s.joints[0], ...s.joints.slice(2)] }));
+    const skins = out.skins.map((skin) => ({
+      ...skin,
+      joints: [skin.joints[1], skin.joints[0], ...skin.joints.slice(2)],
+    }));
     expect(conformityOf({ ...out, skins }, QUAY).otherOrder).toEqual([
       out.nodes[out.skins[0].joints[1]].name,
     ]);

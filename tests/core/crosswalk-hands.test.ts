@@ -32,9 +32,10 @@ it('maps 25 of 25 joints from the left hand to the right, loses no weight and de
   const left = hand('left');
   const right = skeletonOf(hand('right'));
   const crosswalk = suggest(skeletonOf(left), right);
-  const carried = crosswalk.filter((r) => r.kind === 'carry');
+  const carried = crosswalk.filter((rule) => rule.kind === 'carry');
   expect(carried.length).toBe(25);
-  for (const r of carried) expect(right.bones[r.target].name).toBe(skeletonOf(left).bones[r.source].name);
+  for (const rule of carried)
+    expect(right.bones[rule.target].name).toBe(skeletonOf(left).bones[rule.source].name);
   const out = remap(left, right, crosswalk, { limit: 4 });
   expect(out.report.weight.after).toBeCloseTo(out.report.weight.before, 3);
   expect(out.report.vertices.unweighted).toBe(0);
@@ -46,17 +47,17 @@ it('maps 25 of 25 joints from the left hand to the right, loses no weight and de
 
 it('a mesh that two skins share keeps deforming under both', () => {
   const left = hand('left');
-  const n = left.nodes.findIndex((x) => x.mesh >= 0);
+  const nodeIndex = left.nodes.findIndex((node) => node.mesh >= 0);
   const twice = {
     ...left,
     nodes: [
-      ...left.nodes.map((x) => x),
-      { ...left.nodes[n], name: 'again', skin: 1, parent: left.nodes[n].parent },
+      ...left.nodes.map((node) => node),
+      { ...left.nodes[nodeIndex], name: 'again', skin: 1, parent: left.nodes[nodeIndex].parent },
     ],
     skins: [left.skins[0], { ...left.skins[0], name: 'second' }],
   };
-  const walk = suggest(skeletonOf(twice), WEBXR_HAND_LEFT);
-  const out = remap(twice, WEBXR_HAND_LEFT, walk, { limit: 4 });
+  const crosswalk = suggest(skeletonOf(twice), WEBXR_HAND_LEFT);
+  const out = remap(twice, WEBXR_HAND_LEFT, crosswalk, { limit: 4 });
   expect(brokenInvariants(out.character)).toEqual([]);
   expect(prove(out, trialPoses(twice).slice(0, 1)).max).toBeLessThan(1e-6);
 });
@@ -66,7 +67,7 @@ it('hangs the flat left hand into the WebXR chains and keeps the skin at rest', 
   const out = remap(left, WEBXR_HAND_LEFT, suggest(skeletonOf(left), WEBXR_HAND_LEFT), { limit: 4 });
   const proof = prove(out, trialPoses(left).slice(0, 1));
   expect(proof.max).toBeLessThan(1e-6);
-  const tip = out.character.nodes.find((n) => n.name === 'index-finger-tip')!;
+  const tip = out.character.nodes.find((node) => node.name === 'index-finger-tip')!;
   expect(out.character.nodes[tip.parent].name).toBe('index-finger-phalanx-distal');
 });
 
@@ -75,8 +76,8 @@ it.each(['left', 'right'] as const)(
   (side) => {
     const flat = hand(side);
     for (const target of SKELETONS) {
-      const walk = suggest(skeletonOf(flat), target);
-      const proof = prove(remap(flat, target, walk, { limit: 4 }), posesFor(flat, walk));
+      const crosswalk = suggest(skeletonOf(flat), target);
+      const proof = prove(remap(flat, target, crosswalk, { limit: 4 }), posesFor(flat, crosswalk));
       expect(proof.poses.length).toBeGreaterThan(20);
       expect([target.title, proof.max]).toEqual([target.title, below(1e-6)]);
     }

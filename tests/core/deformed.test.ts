@@ -16,8 +16,8 @@ import { threeDeformed } from './support/three';
 
 const clean = castCharacter('deckhand-clean.glb');
 const stoker = castCharacter('stoker.dae');
-const onto = (c: Character, target: typeof QUAY, more: object) =>
-  remap(c, target, suggest(skeletonOf(c), target), { limit: 4, ...more });
+const onto = (character: Character, target: typeof QUAY, more: object) =>
+  remap(character, target, suggest(skeletonOf(character), target), { limit: 4, ...more });
 
 it.each([
   ['by the rules alone', () => onto(clean, VRM_HUMANOID, {})],
@@ -26,17 +26,24 @@ it.each([
   ['brought to the rest pose', () => onto(stoker, QUAY, { mode: 'mesh' })],
   ['brought there with its lengths', () => onto(stoker, QUAY, { mode: 'mesh', lengths: 'taken' })],
 ])('%s, as it is and as a handset holds it (three.js SkinnedMesh.getVertexPosition)', (_, make) => {
-  const { driver, character, partner, report } = make();
-  const fit = new MotionFit({ source: driver, target: character, partner, trimmed: report.trimmed });
-  const { world } = posesFor(driver, suggest(skeletonOf(driver), skeletonOf(driver))).at(-1)!;
+  const { motionSource, character, sourceNodeOf, report } = make();
+  const fit = new MotionFit({
+    source: motionSource,
+    target: character,
+    sourceNodeOf,
+    trimmed: report.trimmed,
+  });
+  const { world } = posesFor(motionSource, suggest(skeletonOf(motionSource), skeletonOf(motionSource))).at(
+    -1,
+  )!;
   const moved = fit.pose(world);
   const received = receive(character, { ...receiverById('handset')!, loneBones: 'kept', empties: 'kept' });
   let checked = 0;
-  for (const c of [character, received.character])
-    for (const { node, mesh, skin } of shownMeshes(c)) {
+  for (const otherCharacter of [character, received.character])
+    for (const { node, mesh, skin } of shownMeshes(otherCharacter)) {
       if (!skin) continue;
       const mine = placedPoints(mesh, skin, node, moved);
-      const theirs = threeDeformed(c, node, moved);
+      const theirs = threeDeformed(otherCharacter, node, moved);
       let far = 0;
       for (let i = 0; i < mine.length; i++) far = Math.max(far, Math.abs(mine[i] - theirs[i]));
       expect(far).toBeLessThan(2e-5);

@@ -22,7 +22,7 @@ const codeOf = (error: string) => error.split(' ')[0];
 describe('items', () => {
   it('of the Deckhand are its garments, its lantern, its skeleton and its clip', () => {
     const items = itemsOf(deckhand);
-    expect(items.map((i) => [i.kind, i.name])).toEqual([
+    expect(items.map((item) => [item.kind, item.name])).toEqual([
       ['mesh', 'body'],
       ['mesh', 'oilskin coat'],
       ['mesh', 'boots'],
@@ -31,11 +31,15 @@ describe('items', () => {
       ['skeleton', 'base'],
       ['clip', 'hail the quay'],
     ]);
-    const skeleton = items.find((i) => i.kind === 'skeleton')!;
-    for (const mesh of items.filter((i) => i.kind === 'mesh')) expect(mesh.needs).toContain(skeleton.id);
-    const boots = deckhand.meshes[deckhand.nodes.find((n) => n.name === 'boots')!.mesh];
-    const attributes = Object.values(boots.attributes).reduce((sum, a) => sum + a.data.byteLength, 0);
-    expect(items.find((i) => i.name === 'boots')!.bytes).toBeGreaterThan(attributes);
+    const skeleton = items.find((item) => item.kind === 'skeleton')!;
+    for (const mesh of items.filter((item) => item.kind === 'mesh'))
+      expect(mesh.needs).toContain(skeleton.id);
+    const boots = deckhand.meshes[deckhand.nodes.find((node) => node.name === 'boots')!.mesh];
+    const attributes = Object.values(boots.attributes).reduce(
+      (sum, attribute) => sum + attribute.data.byteLength,
+      0,
+    );
+    expect(items.find((item) => item.name === 'boots')!.bytes).toBeGreaterThan(attributes);
   });
   it('of any character: what goes out and what stays are all of it, what goes out is whole and writes a valid file', async () => {
     const all: Character[] = [
@@ -49,25 +53,29 @@ describe('items', () => {
       const items = itemsOf(character);
       // What a validator says of the whole is not held against a part of it.
       const known = new Set((await validate(writeGlb(character).bytes)).map(codeOf));
-      expect(new Set(items.map((i) => i.id)).size).toBe(items.length);
+      expect(new Set(items.map((item) => item.id)).size).toBe(items.length);
       const picked = fc.sample(fc.subarray(items, { minLength: 1 }), { numRuns: 6, seed });
       for (const some of picked) {
-        const chosen = new Set(some.map((i) => i.id));
+        const chosen = new Set(some.map((item) => item.id));
         const out = withItems(character, chosen);
-        expect([...out.taken, ...out.leftOut].map((i) => i.id).sort()).toEqual(items.map((i) => i.id).sort());
-        expect(new Set(out.taken.map((i) => i.id))).toEqual(withNeeds(items, chosen));
+        expect([...out.taken, ...out.leftOut].map((item) => item.id).sort()).toEqual(
+          items.map((item) => item.id).sort(),
+        );
+        expect(new Set(out.taken.map((item) => item.id))).toEqual(withNeeds(items, chosen));
         expect(brokenInvariants(out.character)).toEqual([]);
         expect(
           itemsOf(out.character)
-            .map((i) => i.id)
+            .map((item) => item.id)
             .sort(),
-        ).toEqual(out.taken.map((i) => i.id).sort());
+        ).toEqual(out.taken.map((item) => item.id).sort());
         left += out.leftOut.length;
         const kept = itemsOf(out.character);
-        for (const i of out.taken)
-          expect(kept.find((k) => k.id === i.id)).toMatchObject({ about: expect.any(String) });
+        for (const item of out.taken)
+          expect(kept.find((otherItem) => otherItem.id === item.id)).toMatchObject({
+            about: expect.any(String),
+          });
         const bytes = writeGlb(out.character).bytes;
-        const errors = (await validate(bytes)).filter((e) => !known.has(codeOf(e)));
+        const errors = (await validate(bytes)).filter((error) => !known.has(codeOf(error)));
         expect([character.name, errors]).toEqual([character.name, []]);
       }
     }
@@ -75,29 +83,33 @@ describe('items', () => {
   });
   it('what goes out is as it was, and everything chosen changes nothing at all', () => {
     const items = itemsOf(deckhand);
-    expect(withItems(deckhand, new Set(items.map((i) => i.id))).character).toBe(deckhand);
-    const coat = items.find((i) => i.name === 'oilskin coat')!;
+    expect(withItems(deckhand, new Set(items.map((item) => item.id))).character).toBe(deckhand);
+    const coat = items.find((item) => item.name === 'oilskin coat')!;
     const { character } = withItems(deckhand, new Set([coat.id]));
-    expect(character.nodes.filter((n) => n.mesh >= 0).map((n) => n.name)).toEqual(['oilskin coat']);
+    expect(character.nodes.filter((node) => node.mesh >= 0).map((node) => node.name)).toEqual([
+      'oilskin coat',
+    ]);
     expect(character.clips).toEqual([]);
-    const before = new Map(contentsOf(deckhand).map((c) => [`${c.of} ${c.what}`, c.sha256]));
-    for (const c of contentsOf(character).filter((x) => /oilskin/.test(x.of)))
-      expect([c, before.get(`${c.of} ${c.what}`)]).toEqual([c, c.sha256]);
+    const before = new Map(
+      contentsOf(deckhand).map((content) => [`${content.of} ${content.what}`, content.sha256]),
+    );
+    for (const content of contentsOf(character).filter((otherContent) => /oilskin/.test(otherContent.of)))
+      expect([content, before.get(`${content.of} ${content.what}`)]).toEqual([content, content.sha256]);
   });
   it('an empty that holds only what stays behind stays behind; one that holds nothing goes out', () => {
-    const c = tube();
+    const otherCharacter = tube();
     const withEmpties: Character = {
-      ...c,
+      ...otherCharacter,
       nodes: [
-        ...c.nodes,
+        ...otherCharacter.nodes,
         node({ name: 'rack' }),
-        node({ name: 'lamp', kind: 'mesh', mesh: 0, parent: c.nodes.length }),
+        node({ name: 'lamp', kind: 'mesh', mesh: 0, parent: otherCharacter.nodes.length }),
         node({ name: 'hand socket' }),
       ],
     };
-    const bound = itemsOf(withEmpties).filter((i) => i.kind === 'mesh');
-    const { character } = withItems(withEmpties, new Set(bound.map((i) => i.id)));
-    const names = character.nodes.map((n) => n.name);
+    const bound = itemsOf(withEmpties).filter((item) => item.kind === 'mesh');
+    const { character } = withItems(withEmpties, new Set(bound.map((item) => item.id)));
+    const names = character.nodes.map((node) => node.name);
     expect([names.includes('rack'), names.includes('lamp'), names.includes('hand socket')]).toEqual([
       false,
       false,
@@ -105,34 +117,34 @@ describe('items', () => {
     ]);
   });
   it('a mesh in the middle of a skeleton goes along with it', () => {
-    const c = tube();
-    const at = c.nodes.length;
-    const bone = c.nodes.findLastIndex((n) => n.kind === 'bone');
+    const character = tube();
+    const at = character.nodes.length;
+    const bone = character.nodes.findLastIndex((node) => node.kind === 'bone');
     const between: Character = {
-      ...c,
+      ...character,
       nodes: [
-        ...c.nodes,
+        ...character.nodes,
         node({ name: 'plate', kind: 'mesh', mesh: 0, parent: bone }),
         node({ name: 'finger', kind: 'bone', parent: at }),
       ],
     };
     const items = itemsOf(between);
-    const skeleton = items.find((i) => i.kind === 'skeleton')!;
+    const skeleton = items.find((item) => item.kind === 'skeleton')!;
     expect(skeleton.needs).toEqual(['prop/plate/0']);
     const out = withItems(between, new Set([skeleton.id]));
-    expect(out.taken.map((i) => i.name).sort()).toEqual(['plate', skeleton.name].sort());
+    expect(out.taken.map((item) => item.name).sort()).toEqual(['plate', skeleton.name].sort());
     expect(brokenInvariants(out.character)).toEqual([]);
   });
   it('pictures that only what stays behind shows stay behind, and the others are the same bytes', async () => {
     const bytes = await twoPictures();
-    const c = read(bytes);
-    expect(c.carried.images).toHaveLength(2);
-    const second = itemsOf(c).find((i) => i.name === 'second')!;
-    const written = writeGlb(withItems(c, new Set([second.id])).character).bytes;
+    const character = read(bytes);
+    expect(character.carried.images).toHaveLength(2);
+    const second = itemsOf(character).find((item) => item.name === 'second')!;
+    const written = writeGlb(withItems(character, new Set([second.id])).character).bytes;
     const back = read(written);
     expect(back.carried.images).toHaveLength(1);
-    expect(back.carried.materials.map((m) => m.name)).toEqual(['second']);
-    expect(back.carried.images[0].bytes).toEqual(c.carried.images[1].bytes);
+    expect(back.carried.materials.map((material) => material.name)).toEqual(['second']);
+    expect(back.carried.images[0].bytes).toEqual(character.carried.images[1].bytes);
     expect(back.carried.materials[0]).toMatchObject({
       pbrMetallicRoughness: { baseColorTexture: { index: 0 } },
     });
@@ -173,7 +185,7 @@ describe('a docket', () => {
     expect(told).toBeGreaterThan(20);
   });
   it('is found out when any of its fields is another', () => {
-    const fields = Object.keys(docket).filter((f) => f !== 'seal') as (keyof Docket)[];
+    const fields = Object.keys(docket).filter((key) => key !== 'seal') as (keyof Docket)[];
     for (const field of fields) {
       const value = docket[field];
       const other = typeof value === 'string' ? `${value}x` : [value];
@@ -211,17 +223,17 @@ it('a docket with anything in it is read, or refused in a sentence; what is read
 });
 
 describe('where two characters differ', () => {
-  const c = tube();
-  const apart = (other: Character) => compareContents(contentsOf(c), contentsOf(other));
+  const character = tube();
+  const apart = (other: Character) => compareContents(contentsOf(character), contentsOf(other));
   it('nothing, where nothing was changed', () => {
-    expect(apart({ ...c })).toEqual([]);
+    expect(apart({ ...character })).toEqual([]);
   });
   it('a point moved, a weight shifted, a bone renamed, a clip gone: each is told by its thing', () => {
-    const mesh = c.meshes[0];
+    const mesh = character.meshes[0];
     const moved = mesh.attributes.POSITION.data.slice() as Float32Array;
     moved[4] += 0.001;
     const points: Character = {
-      ...c,
+      ...character,
       meshes: [
         {
           ...mesh,
@@ -230,16 +242,23 @@ describe('where two characters differ', () => {
       ],
     };
     expect(apart(points)).toEqual([{ of: expect.stringContaining('mesh'), what: 'points', how: 'changed' }]);
-    const f = mesh.influences!;
-    const weight = f.weight.slice();
+    const influences = mesh.influences!;
+    const weight = influences.weight.slice();
     weight[0] *= 0.5;
-    expect(apart({ ...c, meshes: [{ ...mesh, influences: { ...f, weight } }] })).toEqual([
+    expect(apart({ ...character, meshes: [{ ...mesh, influences: { ...influences, weight } }] })).toEqual([
       { of: expect.stringContaining('mesh'), what: 'weights', how: 'changed' },
     ]);
-    const bone = c.nodes.findIndex((n) => n.kind === 'bone');
-    const renamed = { ...c, nodes: c.nodes.map((n, i) => (i === bone ? { ...n, name: 'another' } : n)) };
+    const bone = character.nodes.findIndex((node) => node.kind === 'bone');
+    const renamed = {
+      ...character,
+      nodes: character.nodes.map((node, i) => (i === bone ? { ...node, name: 'another' } : node)),
+    };
     expect(apart(renamed)).toContainEqual({ of: 'node “another”', what: 'place', how: 'new' });
-    expect(apart(renamed)).toContainEqual({ of: `node “${c.nodes[bone].name}”`, what: 'place', how: 'gone' });
+    expect(apart(renamed)).toContainEqual({
+      of: `node “${character.nodes[bone].name}”`,
+      what: 'place',
+      how: 'gone',
+    });
     const noClips = compareContents(contentsOf(deckhand), contentsOf({ ...deckhand, clips: [] }));
     expect(noClips).toEqual([{ of: 'clip “hail the quay”', what: 'motion', how: 'gone' }]);
   });

@@ -24,8 +24,8 @@ import { characterOf, meshFrom, tube } from './support/build';
 
 const handset = briefById('handset')!;
 const clean = castCharacter('deckhand-clean.glb');
-const found = (c: Character, check: string, brief: Brief = handset) =>
-  audit(c, brief).filter((f) => f.check === check);
+const found = (character: Character, check: string, brief: Brief = handset) =>
+  audit(character, brief).filter((finding) => finding.check === check);
 
 const FACES = [
   [0, 3, 2, 1],
@@ -74,9 +74,9 @@ describe('a loose mesh beside bound ones', () => {
       props: [{ pattern: 'scarf', title: 'scarf', height: 1, tolerance: 1 }],
     };
     expect(found(withScarf, 'not-bound', asProp)).toEqual([]);
-    const at = withScarf.nodes.findIndex((n) => n.name === 'scarf');
-    const bone = withScarf.nodes.findIndex((n) => n.kind === 'bone');
-    const nodes = withScarf.nodes.map((n, i) => (i === at ? { ...n, parent: bone } : n));
+    const at = withScarf.nodes.findIndex((node) => node.name === 'scarf');
+    const bone = withScarf.nodes.findIndex((node) => node.kind === 'bone');
+    const nodes = withScarf.nodes.map((node, i) => (i === at ? { ...node, parent: bone } : node));
     expect(found({ ...withScarf, nodes }, 'not-bound')).toEqual([]);
   });
 });
@@ -84,7 +84,7 @@ describe('a loose mesh beside bound ones', () => {
 describe('a body that is wound inside out', () => {
   const turned: Character = {
     ...clean,
-    meshes: clean.meshes.map((m) => ({ ...m, corners: reversedFaces(m) })),
+    meshes: clean.meshes.map((mesh) => ({ ...mesh, corners: reversedFaces(mesh) })),
   };
 
   it('is a body still: its joints lie inside', () => {
@@ -96,9 +96,9 @@ describe('a body that is wound inside out', () => {
   it('is found as what it is, mesh by mesh, and turned by one press each', () => {
     expect(found(clean, 'winding')).toEqual([]);
     const findings = found(turned, 'winding');
-    expect(findings.map((f) => f.gravity)).toEqual(clean.meshes.map(() => 'stops'));
+    expect(findings.map((finding) => finding.gravity)).toEqual(clean.meshes.map(() => 'stops'));
     const after = findings.reduce<Character>(
-      (c, f) => remedyById('turn-faces')!.apply(c, f.remedies[0].params, handset),
+      (character, finding) => remedyById('turn-faces')!.apply(character, finding.remedies[0].params, handset),
       turned,
     );
     expect(found(after, 'winding')).toEqual([]);
@@ -106,17 +106,17 @@ describe('a body that is wound inside out', () => {
   });
 
   it('without normals is told by the volume that it encloses', () => {
-    const inward = boxMesh(FACES.map((f) => [...f].reverse()));
-    const bare = (m: Mesh) => characterOf({ ...m, attributes: { POSITION: m.attributes.POSITION } });
+    const inward = boxMesh(FACES.map((face) => [...face].reverse()));
+    const bare = (mesh: Mesh) => characterOf({ ...mesh, attributes: { POSITION: mesh.attributes.POSITION } });
     expect(found(bare(boxMesh()), 'winding')).toEqual([]);
-    expect(found(bare(inward), 'winding').map((f) => f.measured)).toEqual([6]);
+    expect(found(bare(inward), 'winding').map((finding) => finding.measured)).toEqual([6]);
   });
 
   it('of two boxes in one mesh the one inside out has volume −1, and a place in either is inside', () => {
     const far = CORNERS.map(([x, y, z]) => [x + 5, y, z]);
     const two = meshFrom(
       [...CORNERS, ...far],
-      [...FACES, ...FACES.map((f) => f.map((v) => v + 8).reverse())],
+      [...FACES, ...FACES.map((face) => face.map((value) => value + 8).reverse())],
     );
     const islands = islandsOfMesh(two);
     const volumes = volumesOfIslands(islands, two.polygonOffsets, two.corners, positionsOf(two));
@@ -130,7 +130,8 @@ describe('a body that is wound inside out', () => {
 
 function reversedFaces({ corners, polygonOffsets: offsets }: Mesh): Uint32Array {
   const out = corners.slice();
-  for (let p = 0; p + 1 < offsets.length; p++) out.subarray(offsets[p] + 1, offsets[p + 1]).reverse();
+  for (let point = 0; point + 1 < offsets.length; point++)
+    out.subarray(offsets[point] + 1, offsets[point + 1]).reverse();
   return out;
 }
 
@@ -138,11 +139,12 @@ describe('what an end is called, and what it is', () => {
   const brief = { ...handset, endPattern: patternFor('end'), controlPattern: patternFor('control') };
   /** A tube of four bones of a quarter each, the last one renamed. */
   const called = (name: string): Character => {
-    const c = tube();
-    const last = c.nodes.map((n) => n.kind).lastIndexOf('bone');
-    return { ...c, nodes: c.nodes.map((n, i) => (i === last ? { ...n, name } : n)) };
+    const character = tube();
+    const last = character.nodes.map((node) => node.kind).lastIndexOf('bone');
+    return { ...character, nodes: character.nodes.map((node, i) => (i === last ? { ...node, name } : node)) };
   };
-  const kindOfLast = (c: Character) => kindsOfBones(c, brief)(c.nodes.map((n) => n.kind).lastIndexOf('bone'));
+  const kindOfLast = (character: Character) =>
+    kindsOfBones(character, brief)(character.nodes.map((node) => node.kind).lastIndexOf('bone'));
 
   it.each(['index_tip', 'LeftToeTip', 'null_3', 'end_effector'])(
     '%s carries flesh beyond its joint: it bends, and is no end',
@@ -152,8 +154,8 @@ describe('what an end is called, and what it is', () => {
   it.each(['index_tip', 'LeftToeTip', 'null_3', 'end_effector', 'hand_end'])(
     '%s without flesh beyond its joint is an end',
     (name) => {
-      const c = called(name);
-      const bare = { ...c, meshes: c.meshes.map((m) => ({ ...m, influences: null })) };
+      const character = called(name);
+      const bare = { ...character, meshes: character.meshes.map((mesh) => ({ ...mesh, influences: null })) };
       expect(kindOfLast(bare)).toBe('end');
     },
   );
@@ -169,10 +171,10 @@ describe('what an end is called, and what it is', () => {
         chain(...names).map((b) => ({ ...b, above: b.above < 0 ? -1 : b.above + 2 * k })),
       );
       const closes = closesChain(
-        bones.map((b) => wordsOf(b.name)),
-        bones.map((b) => b.above),
+        bones.map((bone) => wordsOf(bone.name)),
+        bones.map((bone) => bone.above),
       );
-      return bones.filter((_, i) => closes[i]).map((b) => b.name);
+      return bones.filter((_, i) => closes[i]).map((bone) => bone.name);
     };
     const three = [
       ['Toe', 'ToeZub'],
@@ -184,7 +186,9 @@ describe('what an end is called, and what it is', () => {
     expect(closing([...three, ['Zub', 'Tongue']])).toEqual([]);
     expect(closing([...three, ['Spine', 'Zub']])).toEqual([]);
     // Roman numbers count the bones of a finger, and close none.
-    expect(closing(['index', 'ring', 'pollex'].map((f) => [`${f}_II_sin`, `${f}_III_sin`]))).toEqual([]);
+    expect(closing(['index', 'ring', 'pollex'].map((file) => [`${file}_II_sin`, `${file}_III_sin`]))).toEqual(
+      [],
+    );
   });
 
   it.each(['tipper', 'endless', 'fkoo', 'bend'])('%s is neither', (name) =>
@@ -195,7 +199,7 @@ describe('what an end is called, and what it is', () => {
 /** The polygons of a mesh by the places of their corners, however they are counted and begun. */
 function writtenIn(mesh: Mesh): Set<string> {
   const points = positionsOf(mesh);
-  const placeOf = (v: number) => Array.from(points.subarray(v * 3, v * 3 + 3)).join(' ');
+  const placeOf = (vertex: number) => Array.from(points.subarray(vertex * 3, vertex * 3 + 3)).join(' ');
   return new Set(
     writtenPolygons(mesh, mesh.pieces[0]).map((polygon) => {
       const places = polygon.map(placeOf);
@@ -219,7 +223,9 @@ describe('a box of triangles', () => {
     const back = readCharacter(files.map(({ name, bytes }) => ({ name, bytes })));
     expect(back.meshes[0].polygonOrigin).toBe('recovered');
     expect(back.meshes[0].polygonOffsets.length - 1).toBe(6);
-    expect(found(back, 'quads').map((f) => [f.gravity, f.measured])).toEqual([['note', 100]]);
+    expect(found(back, 'quads').map((finding) => [finding.gravity, finding.measured])).toEqual([
+      ['note', 100],
+    ]);
     // It is written as the triangles that came.
     expect(writtenIn(back.meshes[0])).toEqual(writtenIn(triangles));
     const twice = writeCharacter(back, format, 'box').files;

@@ -24,17 +24,17 @@ describe('the rotation nearest to a matrix', () => {
     const stretch = fc.tuple(real(0.2, 3), real(0.2, 3), real(0.2, 3));
     fc.assert(
       fc.property(axis, real(-2.6, 2.6), axis, stretch, (a, angle, b, [x, y, z]) => {
-        const q = quatAbout(normalise(a), angle);
+        const rotation = quatAbout(normalise(a), angle);
         const turned = quatAbout(normalise(b), 0.7);
         // S = T·diag·Tᵀ, column by column, then R·S.
-        const s = [0, 1, 2].map((c) => {
-          const unit = [0, 0, 0].map((_, k) => (k === c ? 1 : 0));
-          const [u, v, w] = quatRotate([-turned[0], -turned[1], -turned[2], turned[3]], unit);
-          return quatRotate(q, quatRotate(turned, [u * x, v * y, w * z]));
+        const s = [0, 1, 2].map((bone) => {
+          const unit = [0, 0, 0].map((_, k) => (k === bone ? 1 : 0));
+          const [share, v, w] = quatRotate([-turned[0], -turned[1], -turned[2], turned[3]], unit);
+          return quatRotate(rotation, quatRotate(turned, [share * x, v * y, w * z]));
         });
-        const m = Float64Array.from([0, 1, 2].flatMap((row) => s.map((column) => column[row])));
-        const found = rotationOf(m);
-        const same = Math.abs(found.reduce((sum, v, k) => sum + v * q[k], 0));
+        const matrix = Float64Array.from([0, 1, 2].flatMap((row) => s.map((column) => column[row])));
+        const found = rotationOf(matrix);
+        const same = Math.abs(found.reduce((sum, value, k) => sum + value * rotation[k], 0));
         expect(same).toBeGreaterThan(1 - 1e-9);
       }),
     );
@@ -52,11 +52,11 @@ const clean = () => castCharacter('deckhand-clean.glb');
 
 describe('on fewer bones', () => {
   const before = clean();
-  const walk = suggest(skeletonOf(before), VRM_HUMANOID);
-  const out = remap(before, VRM_HUMANOID, walk, { limit: 4 });
-  const fit = new MotionFit({ source: before, target: out.character, partner: out.partner });
-  const poses = posesFor(before, walk);
-  const plain = (world: Float64Array) => transferPose(before, world, out.character, out.partner);
+  const crosswalk = suggest(skeletonOf(before), VRM_HUMANOID);
+  const out = remap(before, VRM_HUMANOID, crosswalk, { limit: 4 });
+  const fit = new MotionFit({ source: before, target: out.character, sourceNodeOf: out.sourceNodeOf });
+  const poses = posesFor(before, crosswalk);
+  const plain = (world: Float64Array) => transferPose(before, world, out.character, out.sourceNodeOf);
 
   it('lies nearer over all poses, by more than half, and farther in none', () => {
     let [mine, theirs] = [0, 0];
@@ -73,26 +73,26 @@ describe('on fewer bones', () => {
 
   it('keeps the length of every bone, and what hangs on what', () => {
     const { nodes } = out.character;
-    const length = (world: Float64Array, n: number) => {
-      const p = nodes[n].parent * 16;
-      return Math.hypot(...[12, 13, 14].map((k) => world[n * 16 + k] - world[p + k]));
+    const length = (world: Float64Array, node: number) => {
+      const p = nodes[node].parent * 16;
+      return Math.hypot(...[12, 13, 14].map((k) => world[node * 16 + k] - world[p + k]));
     };
     for (const { world } of poses.filter((_, k) => k % 7 === 0)) {
       const moved = fit.pose(world);
       const rest = plain(world);
-      for (const n of topDown(nodes))
-        if (nodes[n].kind === 'bone' && nodes[n].parent >= 0)
-          expect(length(moved, n)).toBeCloseTo(length(rest, n), 9);
+      for (const node of topDown(nodes))
+        if (nodes[node].kind === 'bone' && nodes[node].parent >= 0)
+          expect(length(moved, node)).toBeCloseTo(length(rest, node), 9);
     }
   });
 
   it('no joint can be turned a little and bring the mesh noticeably nearer', () => {
-    const { world } = poses.find((p) => p.label === 'spine_5')!;
+    const { world } = poses.find((pose) => pose.label === 'spine_5')!;
     const moved = fit.pose(world);
     const best = offOf(before, out, world, moved);
     const { nodes } = out.character;
-    const bones = nodes.flatMap((n, i) =>
-      /^(spine|chest|upperChest|neck|leftUpperArm)$/.test(n.name) ? [i] : [],
+    const bones = nodes.flatMap((node, i) =>
+      /^(spine|chest|upperChest|neck|leftUpperArm)$/.test(node.name) ? [i] : [],
     );
     expect(bones.length).toBe(5);
     for (const bone of bones)
@@ -113,16 +113,16 @@ function turnedBranch(
   nodes: Character['nodes'],
   world: Float64Array,
   node: number,
-  q: readonly number[],
+  rotation: readonly number[],
 ): Float64Array {
   const out = world.slice();
   const isIn = new Set([node]);
-  const p = world.slice(node * 16 + 12, node * 16 + 15);
-  const at = p.map((x, k) => x - quatRotate(q, p)[k]);
-  const columns = [0, 1, 2].flatMap((c) => [
+  const points = world.slice(node * 16 + 12, node * 16 + 15);
+  const at = points.map((x, k) => x - quatRotate(rotation, points)[k]);
+  const columns = [0, 1, 2].flatMap((bone) => [
     ...quatRotate(
-      q,
-      [0, 1, 2].map((k) => (k === c ? 1 : 0)),
+      rotation,
+      [0, 1, 2].map((k) => (k === bone ? 1 : 0)),
     ),
     0,
   ]);
@@ -137,9 +137,9 @@ function turnedBranch(
 it('on the same bones it is what it was, to float precision', () => {
   const before = clean();
   const out = remap(before, QUAY, suggest(skeletonOf(before), QUAY), { limit: 4 });
-  const fit = new MotionFit({ source: before, target: out.character, partner: out.partner });
+  const fit = new MotionFit({ source: before, target: out.character, sourceNodeOf: out.sourceNodeOf });
   for (const { world } of posesFor(before, suggest(skeletonOf(before), QUAY)).slice(0, 12)) {
-    const plain = transferPose(before, world, out.character, out.partner);
+    const plain = transferPose(before, world, out.character, out.sourceNodeOf);
     expect(fit.pose(world)).toEqual(plain);
   }
 });
@@ -147,7 +147,7 @@ it('on the same bones it is what it was, to float precision', () => {
 it('a finger folded whole into its first bone points where its end pointed', () => {
   const before = clean();
   const source = skeletonOf(before);
-  const at = (name: string) => source.bones.findIndex((b) => b.name === name);
+  const at = (name: string) => source.bones.findIndex((bone) => bone.name === name);
   const bone = (name: string, parent: number, of: string): SkeletonBone => ({
     ...source.bones[at(of)],
     name,
@@ -162,22 +162,22 @@ it('a finger folded whole into its first bone points where its end pointed', () 
   };
   const fingers = ['point_1_lt', 'point_2_lt', 'point_3_lt'].map(at);
   const carried = withRules(suggest(source, target), [at('hand_lt')], 'carry', 0);
-  const walk = withRules(carried, fingers, 'fold', 1);
-  const out = remap(before, target, walk, { limit: 4 });
+  const crosswalk = withRules(carried, fingers, 'fold', 1);
+  const out = remap(before, target, crosswalk, { limit: 4 });
   const node = source.bones[fingers[1]].node;
   const world = posedWorld(before, new Map([[node, quatAbout([0, 1, 0], 0.6)]]));
-  const fit = new MotionFit({ source: before, target: out.character, partner: out.partner });
-  const plain = transferPose(before, world, out.character, out.partner);
+  const fit = new MotionFit({ source: before, target: out.character, sourceNodeOf: out.sourceNodeOf });
+  const plain = transferPose(before, world, out.character, out.sourceNodeOf);
   const [a, b] = [fit.pose(world), plain].map((moved) => offOf(before, out, world, moved));
   expect(a).toBeLessThan(0.8 * b);
 });
 
 it('no joint turns for points whose weights had to be mended: of the delivered Deckhand the others stay where they were', () => {
   const before = castCharacter('deckhand.glb');
-  const walk = suggest(skeletonOf(before), QUAY);
-  const out = remap(before, QUAY, walk, { limit: 4 });
+  const crosswalk = suggest(skeletonOf(before), QUAY);
+  const out = remap(before, QUAY, crosswalk, { limit: 4 });
   expect(out.report.vertices.trimmed).toBeGreaterThan(500);
-  const proof = prove(out, posesFor(out.model, walk));
+  const proof = prove(out, posesFor(out.reference, crosswalk));
   expect(proof.max).toBeGreaterThan(0.01);
   expect(proof.byPairs).toBeLessThan(0.0015);
 });

@@ -5,10 +5,10 @@ import path from 'node:path';
 const src = path.resolve('src');
 
 const filesIn = (folder: string): string[] =>
-  readdirSync(folder, { withFileTypes: true }).flatMap((e) => {
-    const full = path.join(folder, e.name);
-    if (e.isDirectory()) return filesIn(full);
-    return /\.tsx?$/.test(e.name) && !e.name.endsWith('.as.ts') ? [full] : [];
+  readdirSync(folder, { withFileTypes: true }).flatMap((dirent) => {
+    const full = path.join(folder, dirent.name);
+    if (dirent.isDirectory()) return filesIn(full);
+    return /\.tsx?$/.test(dirent.name) && !dirent.name.endsWith('.as.ts') ? [full] : [];
   });
 
 /** The folder that a file counts to: a floor of the core, a room of it, or a folder of the house. */
@@ -21,8 +21,10 @@ function folderOf(file: string): string {
 
 function importsOf(file: string): string[] {
   const text = readFileSync(file, 'utf8');
-  return [...text.matchAll(/(?:from|import\()\s*'((?:\.|@\/)[^']*)'/g)].map((m) =>
-    m[1].startsWith('@/') ? path.join(src, m[1].slice(2)) : path.resolve(path.dirname(file), m[1]),
+  return [...text.matchAll(/(?:from|import\()\s*'((?:\.|@\/)[^']*)'/g)].map((match) =>
+    match[1].startsWith('@/')
+      ? path.join(src, match[1].slice(2))
+      : path.resolve(path.dirname(file), match[1]),
   );
 }
 
@@ -42,7 +44,9 @@ it('every folder of the core imports from floors below it only', () => {
   const core = [...edges].filter(([from]) => from.startsWith('core/'));
   expect(core.length).toBeGreaterThan(10);
   const wrong = core.flatMap(([from, to]) =>
-    [...to].filter((t) => !t.startsWith('core/') || floorOf(t) >= floorOf(from)).map((t) => `${from} → ${t}`),
+    [...to]
+      .filter((folder) => !folder.startsWith('core/') || floorOf(folder) >= floorOf(from))
+      .map((text) => `${from} → ${text}`),
   );
   expect(wrong).toEqual([]);
 });

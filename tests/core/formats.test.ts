@@ -10,7 +10,7 @@ import { castBytes, castCharacter, handBytes } from './support/cast';
 import { structuralDifferences } from './support/compare';
 import { validate } from './support/validator';
 
-type Json = Record<string, never> & { [k: string]: unknown };
+type Json = Record<string, never> & { [key: string]: unknown };
 
 /** The two chunks of a .glb. */
 function open(bytes: Uint8Array): { json: Json; bin: Uint8Array } {
@@ -36,9 +36,9 @@ function asFiles(change: (json: Json) => void = () => {}) {
 const refusal = (files: { name: string; bytes: Uint8Array }[]): string => {
   try {
     readGltf(files);
-  } catch (e) {
-    if (e instanceof ReadError) return e.message;
-    throw e;
+  } catch (error) {
+    if (error instanceof ReadError) return error.message;
+    throw error;
   }
   return 'was read';
 };
@@ -61,14 +61,14 @@ it('reads a .gltf with its buffer, and a zip of both, as the .glb', () => {
 it('reads the same numbers as gltf-transform', async () => {
   const reference = (await new WebIO().readBinary(castBytes('deckhand-clean.glb'))).getRoot();
   const mine = castCharacter('deckhand-clean.glb');
-  reference.listMeshes().forEach((m, i) => {
-    const p = m.listPrimitives()[0];
+  reference.listMeshes().forEach((mesh, i) => {
+    const primitive = mesh.listPrimitives()[0];
     expect(Array.from(mine.meshes[i].attributes.POSITION.data.slice(0, 300))).toEqual(
-      Array.from(p.getAttribute('POSITION')!.getArray()!.slice(0, 300)),
+      Array.from(primitive.getAttribute('POSITION')!.getArray()!.slice(0, 300)),
     );
-    expect(mine.meshes[i].vertexCount).toBe(p.getAttribute('POSITION')!.getCount());
+    expect(mine.meshes[i].vertexCount).toBe(primitive.getAttribute('POSITION')!.getCount());
   });
-  expect(reference.listNodes().map((n) => n.getName())).toEqual(mine.nodes.map((n) => n.name));
+  expect(reference.listNodes().map((node) => node.getName())).toEqual(mine.nodes.map((node) => node.name));
   expect(mine.meshes[0].polygonOrigin).toBe('encoded');
 });
 
@@ -76,8 +76,8 @@ it('carries through materials, textures, morph targets, clips, lights, cameras, 
   const { json, bin } = open(writeGlb(castCharacter('deckhand-clean.glb')).bytes);
   const position = (json.meshes as { primitives: { attributes: { POSITION: number } }[] }[])[4].primitives[0]
     .attributes.POSITION;
-  for (const p of (json.meshes as { primitives: { targets?: unknown }[] }[])[4].primitives)
-    p.targets = [{ POSITION: position }];
+  for (const primitive of (json.meshes as { primitives: { targets?: unknown }[] }[])[4].primitives)
+    primitive.targets = [{ POSITION: position }];
   Object.assign((json.meshes as object[])[4], { weights: [0.25], extras: { targetNames: ['swell'] } });
   Object.assign((json.nodes as object[])[0], {
     extras: { owner: 'quay', list: [1, { a: null }] },
@@ -109,13 +109,13 @@ it('carries through materials, textures, morph targets, clips, lights, cameras, 
   expect(again.nodes[0].extensions).toEqual({ MADE_up: { of: 'thin air' } });
   expect(again.meshes[4].morphs.length).toBe(1);
   expect(again.carried.images[0].bytes!.length).toBeGreaterThan(50);
-  expect(again.nodes.find((n) => n.name === 'lens')!.kind).toBe('camera');
+  expect(again.nodes.find((node) => node.name === 'lens')!.kind).toBe('camera');
   expect(await validate(writeGlb(first).bytes)).toEqual([]);
 });
 
 it('keeps more than four influences in as many sets as it takes', () => {
-  const c = castCharacter('deckhand.glb');
-  const again = readGltf([{ name: 'x.glb', bytes: writeGlb(c, { keepSums: true }).bytes }]);
+  const character = castCharacter('deckhand.glb');
+  const again = readGltf([{ name: 'x.glb', bytes: writeGlb(character, { keepSums: true }).bytes }]);
   expect(again.meshes[1].influenceStorage!.sets).toBe(2);
 });
 
@@ -137,8 +137,8 @@ it('dequantises positions and keeps small normals as they are', () => {
     bin.buffer.slice(view.byteOffset ?? 0, (view.byteOffset ?? 0) + view.byteLength),
   );
   const q = new Int16Array(position.count * 4);
-  for (let v = 0; v < position.count; v++)
-    for (let k = 0; k < 3; k++) q[v * 4 + k] = Math.round(source[v * 3 + k] * 32767);
+  for (let vertex = 0; vertex < position.count; vertex++)
+    for (let k = 0; k < 3; k++) q[vertex * 4 + k] = Math.round(source[vertex * 3 + k] * 32767);
   const joined = new Uint8Array(bin.length + q.byteLength);
   joined.set(bin);
   joined.set(new Uint8Array(q.buffer), bin.length);
@@ -159,19 +159,21 @@ it('dequantises positions and keeps small normals as they are', () => {
     extensionsUsed: ['KHR_mesh_quantization'],
     extensionsRequired: ['KHR_mesh_quantization'],
   });
-  const c = readGltf([
+  const character = readGltf([
     { name: 'q.gltf', bytes: text(json) },
     { name: 'q.bin', bytes: joined },
   ]);
-  const p = c.meshes[0].attributes.POSITION.data;
-  const off = Array.from(p).reduce((most, x, i) => Math.max(most, Math.abs(x - source[i])), 0);
+  const array = character.meshes[0].attributes.POSITION.data;
+  const off = Array.from(array).reduce((most, x, i) => Math.max(most, Math.abs(x - source[i])), 0);
   expect(off).toBeLessThan(1 / 32767);
 });
 
 describe('polygons', () => {
   // Polygons that share no vertex with their neighbours but by chance of the generator.
   const polygons = fc.array(
-    fc.integer({ min: 3, max: 9 }).chain((n) => fc.uniqueArray(fc.nat(200), { minLength: n, maxLength: n })),
+    fc
+      .integer({ min: 3, max: 9 })
+      .chain((minLength) => fc.uniqueArray(fc.nat(200), { minLength, maxLength: minLength })),
     { minLength: 1, maxLength: 30 },
   );
   const turned = (row: number[]) => {
@@ -181,13 +183,15 @@ describe('polygons', () => {
   it('come back from the n-gon encoding as they were, up to turning', () => {
     fc.assert(
       fc.property(polygons, (list) => {
-        const offsets = Uint32Array.from(list.reduce((o, p) => [...o, o[o.length - 1] + p.length], [0]));
+        const offsets = Uint32Array.from(
+          list.reduce((o, points) => [...o, o[o.length - 1] + points.length], [0]),
+        );
         const triangles = encodeNgons(offsets, Uint32Array.from(list.flat()), 0, list.length);
         const back = decodeNgons(triangles);
         expect(back.offsets.length - 1).toBe(list.length);
-        list.forEach((p, i) =>
+        list.forEach((row, i) =>
           expect(turned(Array.from(back.corners.subarray(back.offsets[i], back.offsets[i + 1])))).toBe(
-            turned(p),
+            turned(row),
           ),
         );
       }),
@@ -199,20 +203,21 @@ describe('polygons', () => {
         fc.integer({ min: 1, max: 8 }),
         fc.integer({ min: 1, max: 8 }),
         fc.infiniteStream(fc.boolean()),
-        (w, h, cut) => {
+        (weight, h, cut) => {
           const points: number[] = [];
           const triangles: number[] = [];
-          for (let y = 0; y <= h; y++) for (let x = 0; x <= w; x++) points.push(x, y, 0.05 * Math.sin(x + y));
+          for (let y = 0; y <= h; y++)
+            for (let x = 0; x <= weight; x++) points.push(x, y, 0.05 * Math.sin(x + y));
           for (let y = 0; y < h; y++) {
-            for (let x = 0; x < w; x++) {
-              const a = y * (w + 1) + x;
-              const [b, c, d] = [a + 1, a + w + 2, a + w + 1];
+            for (let x = 0; x < weight; x++) {
+              const a = y * (weight + 1) + x;
+              const [b, c, d] = [a + 1, a + weight + 2, a + weight + 1];
               triangles.push(...(cut.next().value ? [a, b, c, a, c, d] : [a, b, d, b, c, d]));
             }
           }
           const found = recoverQuads(Uint32Array.from(triangles), Float32Array.from(points));
-          expect(found.quads).toBe(w * h);
-          expect(found.offsets.length - 1).toBe(w * h);
+          expect(found.quads).toBe(weight * h);
+          expect(found.offsets.length - 1).toBe(weight * h);
         },
       ),
     );
@@ -236,110 +241,112 @@ describe('bad input is refused with one sentence that says what, where and what 
     [
       'an index out of range',
       () =>
-        asFiles((j) => {
-          (j.accessors as { count: number }[])[0].count = 100;
-          (j.accessors as { count: number }[])[1].count = 100;
-          (j.accessors as { count: number }[])[2].count = 100;
-          (j.accessors as { count: number }[])[3].count = 100;
-          (j.accessors as { count: number }[])[4].count = 100;
+        asFiles((value) => {
+          (value.accessors as { count: number }[])[0].count = 100;
+          (value.accessors as { count: number }[])[1].count = 100;
+          (value.accessors as { count: number }[])[2].count = 100;
+          (value.accessors as { count: number }[])[3].count = 100;
+          (value.accessors as { count: number }[])[4].count = 100;
         }),
       /names vertex \d+ of 100/,
     ],
     [
       'an accessor beyond its buffer',
       () =>
-        asFiles((j) => {
-          (j.accessors as { count: number }[])[0].count = 1e6;
+        asFiles((value) => {
+          (value.accessors as { count: number }[])[0].count = 1e6;
         }),
       /reads to byte \d+ of a buffer view/,
     ],
     [
       'an absurd count',
       () =>
-        asFiles((j) => {
-          (j.accessors as { count: number }[])[0].count = 1e12;
+        asFiles((value) => {
+          (value.accessors as { count: number }[])[0].count = 1e12;
         }),
       /more than the limit/,
     ],
     [
       'a negative offset',
       () =>
-        asFiles((j) => {
-          (j.bufferViews as { byteOffset: number }[])[1].byteOffset = -4;
+        asFiles((value) => {
+          (value.bufferViews as { byteOffset: number }[])[1].byteOffset = -4;
         }),
       /length or offset of -4/,
     ],
     [
       'a cycle of nodes',
       () =>
-        asFiles((j) => {
-          (j.nodes as { children?: number[] }[])[0].children = [29];
+        asFiles((value) => {
+          (value.nodes as { children?: number[] }[])[0].children = [29];
         }),
       /cycle/,
     ],
     [
       'two parents',
       () =>
-        asFiles((j) => {
-          (j.nodes as { children?: number[] }[])[0].children = [5];
+        asFiles((value) => {
+          (value.nodes as { children?: number[] }[])[0].children = [5];
         }),
       /two parents/,
     ],
     [
       'a child that is not there',
       () =>
-        asFiles((j) => {
-          (j.nodes as { children?: number[] }[])[0].children = [999];
+        asFiles((value) => {
+          (value.nodes as { children?: number[] }[])[0].children = [999];
         }),
       /child 999/,
     ],
     [
       'a joint that is not there',
       () =>
-        asFiles((j) => {
-          (j.skins as { joints: number[] }[])[0].joints[3] = 777;
+        asFiles((value) => {
+          (value.skins as { joints: number[] }[])[0].joints[3] = 777;
         }),
       /joint node 777/,
     ],
     [
       'a skin with too few joints',
       () =>
-        asFiles((j) => {
-          (j.skins as { joints: number[] }[])[0].joints.length = 3;
+        asFiles((value) => {
+          (value.skins as { joints: number[] }[])[0].joints.length = 3;
         }),
       /bound to joint \d+, and its skin has 3/,
     ],
     [
       'a joint listed twice',
       () =>
-        asFiles((j) => {
-          (j.skins as { joints: number[] }[])[0].joints[1] = (j.skins as { joints: number[] }[])[0].joints[0];
+        asFiles((value) => {
+          (value.skins as { joints: number[] }[])[0].joints[1] = (
+            value.skins as { joints: number[] }[]
+          )[0].joints[0];
         }),
       /joint twice/,
     ],
     [
       'infinity in a node',
       () =>
-        asFiles((j) => {
-          (j.nodes as { translation: unknown[] }[])[0].translation = ['Infinity', 0, 0];
+        asFiles((value) => {
+          (value.nodes as { translation: unknown[] }[])[0].translation = ['Infinity', 0, 0];
         }),
       /finite numbers/,
     ],
     [
       'compression it cannot open',
       () =>
-        asFiles((j) => {
-          Object.assign(j, { extensionsRequired: ['KHR_draco_mesh_compression'] });
+        asFiles((value) => {
+          Object.assign(value, { extensionsRequired: ['KHR_draco_mesh_compression'] });
         }),
       /compressed/,
     ],
     [
       'JSON nested without end',
       () =>
-        asFiles((j) => {
+        asFiles((value) => {
           let x: unknown = 1;
           for (let i = 0; i < 500; i++) x = [x];
-          Object.assign(j, { extras: x });
+          Object.assign(value, { extras: x });
         }),
       /nested more than/,
     ],
@@ -395,8 +402,8 @@ it('200 mutated copies of good files are read soundly or refused, never a crash'
           ]),
         ),
       ).toEqual([]);
-    } catch (e) {
-      if (!(e instanceof ReadError)) throw e;
+    } catch (error) {
+      if (!(error instanceof ReadError)) throw error;
       refused++;
     }
   }

@@ -34,6 +34,8 @@ describe.each(['left', 'right'])('the %s hand of @webxr-input-profiles/assets', 
 it('the headset brief finds one thing on the left hand: its joints hang flat', () => {
   const findings = audit(hand('left'), briefById('headset')!);
   expect(
-    findings.filter((f) => f.gravity !== 'note').map((f) => [f.check, f.gravity, f.count, f.message]),
+    findings
+      .filter((finding) => finding.gravity !== 'note')
+      .map((finding) => [finding.check, finding.gravity, finding.count, finding.message]),
   ).toEqual([['parents', 'stops', 25, expect.stringContaining('25 of 25 joints hang flat under')]]);
 });

@@ -13,15 +13,15 @@ type Json = Record<string, unknown>;
  * bytes.
  */
 function gltf(arrays: readonly (Float32Array | Uint16Array | Uint8Array)[], json: Json): InputFile[] {
-  const parts = arrays.map((a) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength));
+  const parts = arrays.map((array) => new Uint8Array(array.buffer, array.byteOffset, array.byteLength));
   let at = 0;
-  const views = parts.map((p) => {
-    const v = { buffer: 0, byteOffset: at, byteLength: p.length };
-    at += (p.length + 3) & ~3;
+  const views = parts.map((part) => {
+    const v = { buffer: 0, byteOffset: at, byteLength: part.length };
+    at += (part.length + 3) & ~3;
     return v;
   });
   const all = new Uint8Array(at);
-  parts.forEach((p, i) => all.set(p, views[i].byteOffset));
+  parts.forEach((part, i) => all.set(part, views[i].byteOffset));
   const whole = {
     asset: { version: '2.0' },
     scene: 0,
@@ -57,11 +57,11 @@ const position = (view: number, count: number) => ({
 });
 
 /** Triangles as sorted triples of places, so that it does not matter with which corner they begin. */
-function triplesOf(triangles: ArrayLike<number>, at: (v: number) => readonly number[]): string[] {
+function triplesOf(triangles: ArrayLike<number>, at: (value: number) => readonly number[]): string[] {
   const out: string[] = [];
-  for (let t = 0; t + 2 < triangles.length; t += 3) {
+  for (let triangle = 0; triangle + 2 < triangles.length; triangle += 3) {
     const c = [0, 1, 2].map((k) =>
-      at(triangles[t + k])
+      at(triangles[triangle + k])
         .map((x) => x.toFixed(4))
         .join(),
     );
@@ -91,15 +91,15 @@ describe('primitive modes', () => {
         Uint16Array.from({ length: reference.getAttribute('POSITION')!.getCount() }, (_, i) => i);
       const mesh = readCharacter(files).meshes[0];
       const mine: number[] = [];
-      for (let q = 0; q + 1 < mesh.polygonOffsets.length; q++)
-        for (let k = mesh.polygonOffsets[q] + 1; k < mesh.polygonOffsets[q + 1] - 1; k++)
-          mine.push(mesh.corners[mesh.polygonOffsets[q]], mesh.corners[k], mesh.corners[k + 1]);
+      for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++)
+        for (let k = mesh.polygonOffsets[polygon] + 1; k < mesh.polygonOffsets[polygon + 1] - 1; k++)
+          mine.push(mesh.corners[mesh.polygonOffsets[polygon]], mesh.corners[k], mesh.corners[k + 1]);
       // Quads may have been recovered from pairs: the area and the facing are what counts then.
-      const p = mesh.attributes.POSITION.data;
+      const array = mesh.attributes.POSITION.data;
       const q = reference.getAttribute('POSITION')!.getArray()!;
       if (mesh.polygonOrigin === 'triangles')
-        expect(triplesOf(mine, (v) => Array.from(p.slice(v * 3, v * 3 + 3)))).toEqual(
-          triplesOf(list, (v) => Array.from(q.slice(v * 3, v * 3 + 3))),
+        expect(triplesOf(mine, (value) => Array.from(array.slice(value * 3, value * 3 + 3)))).toEqual(
+          triplesOf(list, (value) => Array.from(q.slice(value * 3, value * 3 + 3))),
         );
       else expect(mine.length).toBe(list.length);
     }
@@ -116,18 +116,20 @@ describe('primitive modes', () => {
         },
       ],
     });
-    const c = readCharacter(files);
+    const character = readCharacter(files);
     expect(
-      c.meshes[0].pieces.map((p) => [
-        p.mode,
-        Array.from(p.carriedIndices ? [...p.carriedIndices] : []),
-        p.polygonCount,
+      character.meshes[0].pieces.map((piece) => [
+        piece.mode,
+        Array.from(piece.carriedIndices ? [...piece.carriedIndices] : []),
+        piece.polygonCount,
       ]),
     ).toEqual([
       [1, [0, 1, 1, 2], 0],
       [4, [], expect.any(Number)],
     ]);
-    const again = readCharacter([{ name: 'y.glb', bytes: writeCharacter(c, 'glb', 'y').files[0].bytes }]);
+    const again = readCharacter([
+      { name: 'y.glb', bytes: writeCharacter(character, 'glb', 'y').files[0].bytes },
+    ]);
     expect(Array.from(again.meshes[0].pieces[0].carriedIndices!)).toEqual([0, 1, 1, 2]);
   });
 });
@@ -248,12 +250,17 @@ describe('several primitives', () => {
     ],
   });
   it('lie one behind another as one mesh; those of the same vertices share them; each knows what it has', () => {
-    const c = readCharacter(files);
-    const mesh = c.meshes[0];
-    expect(brokenInvariants(c)).toEqual([]);
+    const character = readCharacter(files);
+    const mesh = character.meshes[0];
+    expect(brokenInvariants(character)).toEqual([]);
     expect([
       mesh.vertexCount,
-      mesh.pieces.map((p) => [p.vertexStart, p.vertexCount, p.material, [...p.attributes].sort().join()]),
+      mesh.pieces.map((piece) => [
+        piece.vertexStart,
+        piece.vertexCount,
+        piece.material,
+        [...piece.attributes].sort().join(),
+      ]),
     ]).toEqual([
       12,
       [
@@ -269,10 +276,10 @@ describe('several primitives', () => {
     const { bytes } = writeCharacter(readCharacter(files), 'glb', 'x').files[0];
     const primitives = (await new WebIO().readBinary(bytes)).getRoot().listMeshes()[0].listPrimitives();
     expect(
-      primitives.map((p) => [
-        p.listSemantics().sort().join(),
-        p.getMaterial()?.getName(),
-        p.getAttribute('POSITION')!.getCount(),
+      primitives.map((primitive) => [
+        primitive.listSemantics().sort().join(),
+        primitive.getMaterial()?.getName(),
+        primitive.getAttribute('POSITION')!.getCount(),
       ]),
     ).toEqual([
       ['POSITION,TEXCOORD_0', 'cloth', 6],

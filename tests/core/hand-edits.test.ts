@@ -31,8 +31,8 @@ const move = (bone: number, place: readonly number[], alone = false): Patch => (
   params: { bone, place: [...place], alone },
 });
 
-const apply = (c: Character, patch: Patch): Character =>
-  remedyById(patch.remedy)!.apply(c, patch.params, brief);
+const apply = (character: Character, patch: Patch): Character =>
+  remedyById(patch.remedy)!.apply(character, patch.params, brief);
 
 const cut = (points: readonly (readonly number[])[], polygons: readonly (readonly number[])[], y: number) => {
   const mesh = meshFrom(points, polygons);
@@ -47,10 +47,11 @@ describe('a plane through a mesh', () => {
     const loops = cut(points, polygons, 2.5);
     expect(loops.length).toBe(1);
     const size = [0, 1, 2].map(
-      (k) => Math.max(...points.map((p) => p[k])) - Math.min(...points.map((p) => p[k])),
+      (k) => Math.max(...points.map((point) => point[k])) - Math.min(...points.map((point) => point[k])),
     );
     const middle = [0, 2].map(
-      (k) => (Math.max(...points.map((p) => p[k])) + Math.min(...points.map((p) => p[k]))) / 2,
+      (k) =>
+        (Math.max(...points.map((point) => point[k])) + Math.min(...points.map((point) => point[k]))) / 2,
     );
     expect(loops[0].area).toBeCloseTo(size[0] * size[2], 5);
     expect([loops[0].middle[0], loops[0].middle[2]].map((x) => Number(x.toFixed(5)))).toEqual(middle);
@@ -61,20 +62,21 @@ describe('a plane through a mesh', () => {
     expect(cut(points, polygons, 50)).toEqual([]);
     // One side of the box taken away: the cut runs into the hole.
     const open = polygons.filter(
-      (_, i) => i !== polygons.findIndex((p) => new Set(p.map((v) => points[v][0])).size === 1),
+      (_, i) =>
+        i !== polygons.findIndex((polygon) => new Set(polygon.map((vertex) => points[vertex][0])).size === 1),
     );
     expect(cut(points, open, 0.5)).toEqual([]);
   });
   it('does not mind seams: a point that is several vertices closes the loop all the same', () => {
     const { points, polygons } = box([0, 0, 0], [1, 1, 1]);
-    const split = polygons.flatMap((p) => p.map((v) => points[v]));
+    const split = polygons.flatMap((polygon) => polygon.map((vertex) => points[vertex]));
     let n = 0;
     const loops = cut(
       split,
-      polygons.map((p) => p.map(() => n++)),
+      polygons.map((polygon) => polygon.map(() => n++)),
       0.5,
     );
-    expect(loops.map((l) => Number(l.area.toFixed(5)))).toEqual([1]);
+    expect(loops.map((loop) => Number(loop.area.toFixed(5)))).toEqual([1]);
   });
 });
 
@@ -90,61 +92,70 @@ describe('the middle of a limb', () => {
     );
   });
   it('of every arm and leg of the cast lies inside the body, near the joint', () => {
-    const c = castCharacter('deckhand-clean.glb');
-    const limbs = c.nodes.flatMap((n, i) =>
-      n.kind === 'bone' && /^(arm|leg)_(upper|lower)_/.test(n.name) ? [i] : [],
+    const character = castCharacter('deckhand-clean.glb');
+    const limbs = character.nodes.flatMap((node, i) =>
+      node.kind === 'bone' && /^(arm|leg)_(upper|lower)_/.test(node.name) ? [i] : [],
     );
     expect(limbs.length).toBe(8);
     for (const bone of limbs) {
-      const middle = limbMiddle(c, bone);
-      expect([c.nodes[bone].name, middle !== null]).toEqual([c.nodes[bone].name, true]);
-      const far = Math.hypot(...restPlace(c.nodes, bone).map((x, k) => x - middle![k]));
+      const middle = limbMiddle(character, bone);
+      expect([character.nodes[bone].name, middle !== null]).toEqual([character.nodes[bone].name, true]);
+      const far = Math.hypot(...restPlace(character.nodes, bone).map((x, k) => x - middle![k]));
       expect(far).toBeLessThan(0.09);
     }
   });
   it('is not there for a bone in empty air', () => {
-    const t = tube();
-    const nodes = t.nodes.map((n, i) => (i === 1 ? { ...n, translation: [5, 5, 5] as const } : n));
-    expect(limbMiddle({ ...t, nodes: nodes as Character['nodes'] }, 1)).toBeNull();
+    const target = tube();
+    const nodes = target.nodes.map((node, i) =>
+      i === 1 ? { ...node, translation: [5, 5, 5] as const } : node,
+    );
+    expect(limbMiddle({ ...target, nodes: nodes as Character['nodes'] }, 1)).toBeNull();
   });
 });
 
 const largestMove = (a: Character, b: Character) => {
   const before = placedMeshes(a);
   return Math.max(
-    ...placedMeshes(b).map((p, i) => Math.max(...p.points.map((x, k) => Math.abs(x - before[i].points[k])))),
+    ...placedMeshes(b).map((placed, i) =>
+      Math.max(...placed.points.map((x, k) => Math.abs(x - before[i].points[k]))),
+    ),
   );
 };
 
 describe('a joint moved', () => {
   it('stands where it was put, the skin stays, and what hangs below comes along or stays', () => {
-    const c = castCharacter('deckhand-clean.glb');
-    const elbow = c.nodes.findIndex((n) => n.name === 'arm_lower_lt');
-    const hand = c.nodes.findIndex((n) => n.name === 'hand_lt');
-    const from = restPlace(c.nodes, elbow);
+    const character = castCharacter('deckhand-clean.glb');
+    const elbow = character.nodes.findIndex((node) => node.name === 'arm_lower_lt');
+    const hand = character.nodes.findIndex((node) => node.name === 'hand_lt');
+    const from = restPlace(character.nodes, elbow);
     const to = [from[0] + 0.03, from[1] - 0.02, from[2] + 0.01];
     for (const alone of [false, true]) {
-      const after = apply(c, move(elbow, to, alone));
+      const after = apply(character, move(elbow, to, alone));
       restPlace(after.nodes, elbow).forEach((x, k) => expect(x).toBeCloseTo(to[k], 12));
-      const by = restPlace(after.nodes, hand).map((x, k) => x - restPlace(c.nodes, hand)[k]);
+      const by = restPlace(after.nodes, hand).map((x, k) => x - restPlace(character.nodes, hand)[k]);
       const wanted = alone ? [0, 0, 0] : [0.03, -0.02, 0.01];
       by.forEach((x, k) => expect(x).toBeCloseTo(wanted[k], 10));
-      expect(largestMove(c, after)).toBeLessThan(1e-6);
-      expect(after.meshes).toBe(c.meshes);
+      expect(largestMove(character, after)).toBeLessThan(1e-6);
+      expect(after.meshes).toBe(character.meshes);
     }
   });
   it('there and back again is as before', () => {
-    const c = castCharacter('deckhand-clean.glb');
-    const elbow = c.nodes.findIndex((n) => n.name === 'arm_lower_lt');
-    const from = restPlace(c.nodes, elbow);
-    const back = apply(apply(c, move(elbow, [0.3, 1, 0.1])), move(elbow, from));
-    c.skins[0].inverseBinds.forEach((x, i) => expect(back.skins[0].inverseBinds[i]).toBeCloseTo(x, 9));
-    back.nodes[elbow].translation.forEach((x, k) => expect(x).toBeCloseTo(c.nodes[elbow].translation[k], 9));
+    const character = castCharacter('deckhand-clean.glb');
+    const elbow = character.nodes.findIndex((node) => node.name === 'arm_lower_lt');
+    const from = restPlace(character.nodes, elbow);
+    const back = apply(apply(character, move(elbow, [0.3, 1, 0.1])), move(elbow, from));
+    character.skins[0].inverseBinds.forEach((x, i) =>
+      expect(back.skins[0].inverseBinds[i]).toBeCloseTo(x, 9),
+    );
+    back.nodes[elbow].translation.forEach((x, k) =>
+      expect(x).toBeCloseTo(character.nodes[elbow].translation[k], 9),
+    );
   });
 });
 
 describe('a draft', () => {
-  const place = (c: Character, bone: number) => restPlace(c.nodes, bone).map((x) => Number(x.toFixed(9)));
+  const place = (character: Character, bone: number) =>
+    restPlace(character.nodes, bone).map((x) => Number(x.toFixed(9)));
   it('counts a drag as one change however many moves it took, and takes gestures back one by one', () => {
     const draft = new Draft(tube(), brief);
     draft.put(move(1, [1, 0.1, 0]), 1);
@@ -227,7 +238,7 @@ describe('an edit', () => {
     const { names } = applyPatches(base, patches, brief);
     const renamed: Character = {
       ...base,
-      nodes: base.nodes.map((n, i) => (i === 1 ? { ...n, name: 'other' } : n)),
+      nodes: base.nodes.map((node, i) => (i === 1 ? { ...node, name: 'other' } : node)),
     };
     const fit = refitPatches(renamed, patches, names);
     expect(fit.patches).toEqual([patches[0]]);

@@ -28,8 +28,8 @@ const MOST_SEALED = 6000;
 function filesIn(folder: string, ending: RegExp): string[] {
   if (!existsSync(folder)) return [];
   return readdirSync(folder, { recursive: true, encoding: 'utf8' })
-    .map((f) => path.join(folder, f))
-    .filter((f) => ending.test(f) && statSync(f).isFile() && statSync(f).size < LARGEST)
+    .map((file) => path.join(folder, file))
+    .filter((file) => ending.test(file) && statSync(file).isFile() && statSync(file).size < LARGEST)
     .sort();
 }
 
@@ -65,7 +65,7 @@ describe('sample files', () => {
   const all = readable();
   it('are many, and of many kinds', () => {
     expect(all.length).toBeGreaterThan(existsSync(MODELS) ? 40 : 5);
-    const kinds = new Set(all.flatMap(([, c]) => itemsOf(c).map((i) => i.kind)));
+    const kinds = new Set(all.flatMap(([, character]) => itemsOf(character).map((item) => item.kind)));
     expect([...kinds]).toEqual(
       expect.arrayContaining(['prop', ...(existsSync(MODELS) ? ['mesh', 'clip'] : [])]),
     );
@@ -74,20 +74,22 @@ describe('sample files', () => {
     let left = 0;
     for (const [seed, [file, character]] of all.entries()) {
       const items = itemsOf(character);
-      expect([file, new Set(items.map((i) => i.id)).size]).toEqual([file, items.length]);
+      expect([file, new Set(items.map((item) => item.id)).size]).toEqual([file, items.length]);
       if (items.length === 0) continue;
       const whole = new Set((await validate(writeGlb(character).bytes)).map(codeOf));
       for (const chosen of fc.sample(fc.subarray(items, { minLength: 1 }), { numRuns: 2, seed })) {
-        const ids = new Set(chosen.map((i) => i.id));
+        const ids = new Set(chosen.map((item) => item.id));
         const out = withItems(character, ids);
         left += out.leftOut.length;
         expect([file, brokenInvariants(out.character)]).toEqual([file, []]);
         // Namesakes count anew where some of them stay behind.
-        const kept = itemsOf(out.character).map((i) => `${i.kind} ${i.name}`);
+        const kept = itemsOf(out.character).map((item) => `${item.kind} ${item.name}`);
         const wanted = withNeeds(items, ids);
-        const taken = items.filter((i) => wanted.has(i.id)).map((i) => `${i.kind} ${i.name}`);
+        const taken = items.filter((item) => wanted.has(item.id)).map((item) => `${item.kind} ${item.name}`);
         expect([file, kept.sort()]).toEqual([file, taken.sort()]);
-        const worse = (await validate(writeGlb(out.character).bytes)).filter((e) => !whole.has(codeOf(e)));
+        const worse = (await validate(writeGlb(out.character).bytes)).filter(
+          (error) => !whole.has(codeOf(error)),
+        );
         expect([file, worse]).toEqual([file, []]);
       }
     }
@@ -96,7 +98,7 @@ describe('sample files', () => {
   it('are sealed, known again, and told from themselves with another byte', () => {
     let sealed = 0;
     for (const [file, character] of all) {
-      const vertices = character.meshes.reduce((sum, m) => sum + m.vertexCount, 0);
+      const vertices = character.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0);
       if (itemsOf(character).length === 0 || vertices > MOST_SEALED) continue;
       const { stored, bytes } = toStored(character, addressOf);
       const made = runJob<'handover'>({

@@ -31,29 +31,31 @@ const apart = (a: ArrayLike<number>, b: ArrayLike<number>) => {
   for (let i = 0; i < a.length; i++) d = Math.max(d, Math.abs(a[i] - b[i]));
   return d;
 };
-const worldOf = (c: Character, i: number) => restWorld(c.nodes).subarray(i * 16, i * 16 + 16);
+const worldOf = (character: Character, i: number) => restWorld(character.nodes).subarray(i * 16, i * 16 + 16);
 
 describe('world matrices', () => {
   it('are three.js’ world matrices', () =>
     fc.assert(
       fc.property(seeds, (seed) => {
         const { nodes } = randomCharacter(seed);
-        const objects = nodes.map((n) => {
-          const o = new Object3D();
-          o.position.fromArray([...n.translation]);
-          o.quaternion.fromArray([...n.rotation]);
-          o.scale.fromArray([...n.scale]);
-          return o;
+        const objects = nodes.map((node) => {
+          const object3D = new Object3D();
+          object3D.position.fromArray([...node.translation]);
+          object3D.quaternion.fromArray([...node.rotation]);
+          object3D.scale.fromArray([...node.scale]);
+          return object3D;
         });
-        nodes.forEach((n, i) => {
-          if (n.parent >= 0) objects[n.parent].add(objects[i]);
+        nodes.forEach((node, i) => {
+          if (node.parent >= 0) objects[node.parent].add(objects[i]);
         });
-        nodes.forEach((n, i) => {
-          if (n.parent < 0) objects[i].updateMatrixWorld(true);
+        nodes.forEach((node, i) => {
+          if (node.parent < 0) objects[i].updateMatrixWorld(true);
         });
         const world = restWorld(nodes);
-        objects.forEach((o, i) =>
-          expect(apart(o.matrixWorld.elements, world.subarray(i * 16, i * 16 + 16))).toBeLessThan(1e-9),
+        objects.forEach((otherObject, i) =>
+          expect(apart(otherObject.matrixWorld.elements, world.subarray(i * 16, i * 16 + 16))).toBeLessThan(
+            1e-9,
+          ),
         );
       }),
       { numRuns: 60 },
@@ -83,8 +85,8 @@ describe('the tree', () => {
         const order = topDown(nodes);
         const at = new Map(order.map((n, k) => [n, k]));
         expect(order.slice().sort((a, b) => a - b)).toEqual(nodes.map((_, i) => i));
-        nodes.forEach((n, i) => {
-          if (n.parent >= 0) expect(at.get(n.parent)!).toBeLessThan(at.get(i)!);
+        nodes.forEach((node, i) => {
+          if (node.parent >= 0) expect(at.get(node.parent)!).toBeLessThan(at.get(i)!);
         });
         const circle = [
           ...nodes,
@@ -100,10 +102,10 @@ describe('the tree', () => {
       fc.property(seeds, (seed) => {
         const { nodes } = randomCharacter(seed);
         const children = childrenOf(nodes);
-        nodes.forEach((n, i) => {
+        nodes.forEach((node, i) => {
           const up = ancestorsOf(nodes, i);
-          expect(up[0] ?? -1).toBe(n.parent);
-          if (n.parent >= 0) expect(children[n.parent]).toContain(i);
+          expect(up[0] ?? -1).toBe(node.parent);
+          if (node.parent >= 0) expect(children[node.parent]).toContain(i);
           const below = branchOf(nodes, [i]);
           nodes.forEach((_, k) => expect(below[k]).toBe(k === i || ancestorsOf(nodes, k).includes(i)));
         });
@@ -122,13 +124,17 @@ describe('the tree', () => {
   it('weights by node add up to what the meshes carry, each as often as it is shown', () =>
     fc.assert(
       fc.property(seeds, (seed) => {
-        const c = randomCharacter(seed);
-        const total = c.nodes.reduce(
-          (s, n) => s + (n.skin >= 0 ? c.meshes[n.mesh].influences!.weight.reduce((a, b) => a + b, 0) : 0),
+        const character = randomCharacter(seed);
+        const total = character.nodes.reduce(
+          (most, node) =>
+            most +
+            (node.skin >= 0 ? character.meshes[node.mesh].influences!.weight.reduce((a, b) => a + b, 0) : 0),
           0,
         );
-        expect(weightOfNodes(c).reduce((a, b) => a + b, 0)).toBeCloseTo(total, 4);
-        bonesOf(c).forEach((b) => expect(weightOfNodes(c)[b]).toBeGreaterThanOrEqual(0));
+        expect(weightOfNodes(character).reduce((a, b) => a + b, 0)).toBeCloseTo(total, 4);
+        bonesOf(character).forEach((bone) =>
+          expect(weightOfNodes(character)[bone]).toBeGreaterThanOrEqual(0),
+        );
       }),
       { numRuns: 20 },
     ));
@@ -145,43 +151,43 @@ describe('hanging elsewhere', () => {
   it('keeps the node where it was, scale, mirror and shear included', () =>
     fc.assert(
       fc.property(seeds, seeds, (seed, draw) => {
-        const c = randomCharacter(seed);
-        const d = dice(draw);
-        const i = d.below(c.nodes.length);
-        const below = branchOf(c.nodes, [i]);
-        const others = c.nodes.flatMap((_, k) => (below[k] ? [] : [k]));
-        const to = d.chance(0.2) || others.length === 0 ? -1 : others[d.below(others.length)];
-        const nodes = replaceAt(c.nodes, new Map([[i, hungUnder(c, i, to)]]));
+        const character = randomCharacter(seed);
+        const otherDraw = dice(draw);
+        const i = otherDraw.below(character.nodes.length);
+        const below = branchOf(character.nodes, [i]);
+        const others = character.nodes.flatMap((_, k) => (below[k] ? [] : [k]));
+        const to = otherDraw.chance(0.2) || others.length === 0 ? -1 : others[otherDraw.below(others.length)];
+        const nodes = replaceAt(character.nodes, new Map([[i, hungUnder(character, i, to)]]));
         expect(nodes[i].parent).toBe(to);
-        expect(apart(restWorld(nodes), restWorld(c.nodes))).toBeLessThan(1e-6);
+        expect(apart(restWorld(nodes), restWorld(character.nodes))).toBeLessThan(1e-6);
       }),
       { numRuns: 80 },
     ));
   it('a local matrix becomes move, turn and scale where those express it, and stays a matrix where they do not', () =>
     fc.assert(
       fc.property(seeds, (seed) => {
-        const d = dice(seed);
-        const n = node({ name: 'n' });
+        const draw = dice(seed);
+        const otherNode = node({ name: 'n' });
         const plain = composeMatrix(
-          [d.between(-1, 1), 0, 2],
+          [draw.between(-1, 1), 0, 2],
           [0, Math.SQRT1_2, 0, Math.SQRT1_2],
-          [d.between(0.5, 2), d.between(0.5, 2), -d.between(0.5, 2)],
+          [draw.between(0.5, 2), draw.between(0.5, 2), -draw.between(0.5, 2)],
         );
-        expect(withLocal(n, plain).matrix).toBeUndefined();
-        expect(apart(localOf(withLocal(n, plain)), plain)).toBeLessThan(1e-9);
+        expect(withLocal(otherNode, plain).matrix).toBeUndefined();
+        expect(apart(localOf(withLocal(otherNode, plain)), plain)).toBeLessThan(1e-9);
         const sheared = times(plain, new Matrix4().makeShear(0.3, 0, 0, 0, 0, 0).elements);
-        expect(withLocal(n, sheared).matrix).toBeDefined();
-        expect(apart(localOf(withLocal(n, sheared)), sheared)).toBeLessThan(1e-9);
+        expect(withLocal(otherNode, sheared).matrix).toBeDefined();
+        expect(apart(localOf(withLocal(otherNode, sheared)), sheared)).toBeLessThan(1e-9);
       }),
       { numRuns: 40 },
     ));
   it('a clip’s channel carried to another rest does what it did relative to it', () =>
     fc.assert(
       fc.property(seeds, (seed) => {
-        const c = randomCharacter(seed);
-        fc.pre(c.clips.length > 0);
-        for (const ch of c.clips[0].channels) {
-          const before = c.nodes[ch.node];
+        const character = randomCharacter(seed);
+        fc.pre(character.clips.length > 0);
+        for (const ch of character.clips[0].channels) {
+          const before = character.nodes[ch.node];
           const after: SceneNode = {
             ...before,
             translation: [1, 2, 3],
@@ -201,36 +207,43 @@ describe('taking out', () => {
   it('leaves a sound character, in which everything else stands and moves as before', () =>
     fc.assert(
       fc.property(seeds, seeds, (seed, draw) => {
-        const c = randomCharacter(seed);
-        const d = dice(draw);
-        const top = d.below(c.nodes.length);
+        const otherCharacter = randomCharacter(seed);
+        const otherDraw = dice(draw);
+        const top = otherDraw.below(otherCharacter.nodes.length);
         const gone = new Set(
-          c.nodes.flatMap((_, i) =>
-            branchOf(c.nodes, [top])[i] && !c.skins.some((s) => s.joints.includes(i)) ? [i] : [],
+          otherCharacter.nodes.flatMap((_, i) =>
+            branchOf(otherCharacter.nodes, [top])[i] &&
+            !otherCharacter.skins.some((skin) => skin.joints.includes(i))
+              ? [i]
+              : [],
           ),
         );
         // What hangs on a node that goes must go too.
         const all = new Set(
           [...gone].filter((i) =>
-            c.nodes.every((n, k) => !ancestorsOf(c.nodes, k).includes(i) || gone.has(k) || n === undefined),
+            otherCharacter.nodes.every(
+              (node, k) =>
+                !ancestorsOf(otherCharacter.nodes, k).includes(i) || gone.has(k) || node === undefined,
+            ),
           ),
         );
-        const { character, newOf } = withoutNodes(c, all);
+        const { character, newOf } = withoutNodes(otherCharacter, all);
         expect(brokenInvariants(character)).toEqual([]);
-        expect(character.nodes.length).toBe(c.nodes.length - all.size);
-        c.nodes.forEach((n, i) => {
+        expect(character.nodes.length).toBe(otherCharacter.nodes.length - all.size);
+        otherCharacter.nodes.forEach((node, i) => {
           if (all.has(i)) {
             expect(newOf[i]).toBe(-1);
             return;
           }
-          expect(character.nodes[newOf[i]].name).toBe(n.name);
-          expect(apart(worldOf(character, newOf[i]), worldOf(c, i))).toBe(0);
-          if (n.mesh >= 0) expect(character.meshes[character.nodes[newOf[i]].mesh]).toBe(c.meshes[n.mesh]);
+          expect(character.nodes[newOf[i]].name).toBe(node.name);
+          expect(apart(worldOf(character, newOf[i]), worldOf(otherCharacter, i))).toBe(0);
+          if (node.mesh >= 0)
+            expect(character.meshes[character.nodes[newOf[i]].mesh]).toBe(otherCharacter.meshes[node.mesh]);
         });
-        for (const [k, clip] of c.clips.entries()) {
-          const before = clipWorld(c, clip, 0.7);
+        for (const [k, clip] of otherCharacter.clips.entries()) {
+          const before = clipWorld(otherCharacter, clip, 0.7);
           const after = clipWorld(character, character.clips[k], 0.7);
-          c.nodes.forEach((_, i) => {
+          otherCharacter.nodes.forEach((_, i) => {
             if (newOf[i] >= 0)
               expect(
                 apart(
@@ -240,48 +253,50 @@ describe('taking out', () => {
               ).toBe(0);
           });
         }
-        expect(character.carried.scenes[0].roots.map((r) => character.nodes[r].parent)).toEqual(
+        expect(character.carried.scenes[0].roots.map((root) => character.nodes[root].parent)).toEqual(
           character.carried.scenes[0].roots.map(() => -1),
         );
       }),
       { numRuns: 60 },
     ));
   it('nothing taken out is nothing changed, and the lists stay the same ones', () => {
-    const c = randomCharacter(5);
-    const { character } = withoutNodes(c, new Set());
-    expect(character.nodes.every((n, i) => n === c.nodes[i])).toBe(true);
+    const otherCharacter = randomCharacter(5);
+    const { character } = withoutNodes(otherCharacter, new Set());
+    expect(character.nodes.every((node, i) => node === otherCharacter.nodes[i])).toBe(true);
     expect([
-      character.meshes === c.meshes,
-      character.skins[0] === c.skins[0],
-      character.clips[0] === c.clips[0],
+      character.meshes === otherCharacter.meshes,
+      character.skins[0] === otherCharacter.skins[0],
+      character.clips[0] === otherCharacter.clips[0],
     ]).toEqual([true, true, true]);
   });
   it('the scene’s roots follow what hangs where', () => {
-    const c = tube();
+    const character = tube();
     const moved = withRoots({
-      ...c,
+      ...character,
       nodes: replaceAt(
-        c.nodes,
+        character.nodes,
         new Map([
-          [1, { ...c.nodes[1], parent: -1 }],
-          [2, { ...c.nodes[2], parent: 0 }],
+          [1, { ...character.nodes[1], parent: -1 }],
+          [2, { ...character.nodes[2], parent: 0 }],
         ]),
       ),
     });
     expect(moved.carried.scenes[0].roots).toEqual([0, 1]);
-    expect(withRoots({ ...c, carried: { ...c.carried, scenes: [] } }).carried.scenes).toEqual([]);
+    expect(withRoots({ ...character, carried: { ...character.carried, scenes: [] } }).carried.scenes).toEqual(
+      [],
+    );
   });
 });
 
 describe('what belongs to a character', () => {
   const hidden = { KHR_node_visibility: { visible: false } };
   const c = (...more: SceneNode[]): Character => {
-    const t = tube();
-    return { ...t, nodes: [...t.nodes, ...more] };
+    const target = tube();
+    return { ...target, nodes: [...target.nodes, ...more] };
   };
   const of = (character: Character) => {
-    const s = sceneOf(character);
-    return character.nodes.slice(3).map((_, k) => s.strays.get(k + 3) ?? s.of[k + 3]);
+    const group = sceneOf(character);
+    return character.nodes.slice(3).map((_, k) => group.strays.get(k + 3) ?? group.of[k + 3]);
   };
   it('body, bones and props, and holders of those', () => {
     expect(sceneOf(tube()).of).toEqual(['bone', 'bone', 'body']);
@@ -338,9 +353,9 @@ describe('what belongs to a character', () => {
     ).toEqual(['prop']);
   });
   it('a mesh without polygons shows nothing', () => {
-    const t = tube();
+    const target = tube();
     const bare = {
-      ...t.meshes[0],
+      ...target.meshes[0],
       polygonOffsets: Uint32Array.of(0),
       corners: new Uint32Array(0),
       pieces: [],
@@ -348,19 +363,22 @@ describe('what belongs to a character', () => {
     };
     expect(
       of({
-        ...t,
-        meshes: [...t.meshes, bare],
-        nodes: [...t.nodes, node({ name: 'bare', kind: 'mesh', mesh: 1 })],
+        ...target,
+        meshes: [...target.meshes, bare],
+        nodes: [...target.nodes, node({ name: 'bare', kind: 'mesh', mesh: 1 })],
       }),
     ).toEqual(['mesh without polygons']);
   });
   it('data of a bind that is gone: skins, meshes and weights that nothing uses', () => {
-    const t = tube();
-    expect(leftoverData(t)).toEqual({ skins: [], meshes: [], influences: [] });
+    const target = tube();
+    expect(leftoverData(target)).toEqual({ skins: [], meshes: [], influences: [] });
     expect(
-      leftoverData({ ...t, nodes: replaceAt(t.nodes, new Map([[2, { ...t.nodes[2], skin: -1 }]])) }),
+      leftoverData({
+        ...target,
+        nodes: replaceAt(target.nodes, new Map([[2, { ...target.nodes[2], skin: -1 }]])),
+      }),
     ).toEqual({ skins: [0], meshes: [], influences: [0] });
-    expect(leftoverData({ ...t, nodes: t.nodes.slice(0, 2) })).toEqual({
+    expect(leftoverData({ ...target, nodes: target.nodes.slice(0, 2) })).toEqual({
       skins: [0],
       meshes: [0],
       influences: [],

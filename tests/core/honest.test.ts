@@ -13,7 +13,8 @@ import { meshFrom, tube } from './support/build';
 import { castCharacter } from './support/cast';
 
 const handset = briefById('handset')!;
-const idsOf = (c: Character, brief = handset) => audit(c, brief).map((f) => f.check);
+const idsOf = (character: Character, brief = handset) =>
+  audit(character, brief).map((finding) => finding.check);
 const bare = (nodes: Character['nodes']): Character => ({
   ...tube(),
   nodes,
@@ -22,8 +23,8 @@ const bare = (nodes: Character['nodes']): Character => ({
   clips: [],
 });
 const unbound = (): Character => {
-  const c = tube();
-  return { ...c, nodes: c.nodes.map((n) => ({ ...n, skin: -1 })), skins: [] };
+  const character = tube();
+  return { ...character, nodes: character.nodes.map((node) => ({ ...node, skin: -1 })), skins: [] };
 };
 
 describe('what has nothing to examine is not called clean', () => {
@@ -38,17 +39,20 @@ describe('what has nothing to examine is not called clean', () => {
     ],
     ['a mesh beside bones', unbound(), ['not-bound']],
     ['a bound mesh', tube(), []],
-  ])('%s', (_, c, wanted) => {
+  ])('%s', (_, character, wanted) => {
     const checks = ['nothing-there', 'no-skeleton', 'no-mesh', 'not-bound'];
     for (const brief of BRIEFS) {
-      const found = audit(c, brief).filter((f) => checks.includes(f.check));
-      expect(found.map((f) => f.check)).toEqual(wanted);
-      for (const f of found) expect(f.message).toMatch(/^[A-Z]/);
+      const found = audit(character, brief).filter((finding) => checks.includes(finding.check));
+      expect(found.map((finding) => finding.check)).toEqual(wanted);
+      for (const finding of found) expect(finding.message).toMatch(/^[A-Z]/);
     }
   });
   it('a rigid mesh that hangs on a bone is carried', () => {
-    const c = unbound();
-    const hung = { ...c, nodes: c.nodes.map((n) => (n.mesh >= 0 ? { ...n, parent: 0 } : n)) };
+    const character = unbound();
+    const hung = {
+      ...character,
+      nodes: character.nodes.map((node) => (node.mesh >= 0 ? { ...node, parent: 0 } : node)),
+    };
     expect(idsOf(hung)).not.toContain('not-bound');
   });
 });
@@ -56,8 +60,10 @@ describe('what has nothing to examine is not called clean', () => {
 describe('names', () => {
   const named = (...names: string[]) =>
     bare(names.map((name, i) => node({ name, kind: 'bone', parent: i - 1 })));
-  const said = (c: Character, mark: string) =>
-    audit(c, handset).find((f) => f.key.startsWith('bone-names') && f.key.endsWith(mark));
+  const said = (character: Character, mark: string) =>
+    audit(character, handset).find(
+      (finding) => finding.key.startsWith('bone-names') && finding.key.endsWith(mark),
+    );
   it('a side is written as the brief says it is', () => {
     for (const name of ['upperarm_l', 'l_upperarm', 'left_hand', 'hand_left', 'hand_r'])
       expect(said(named('root', name), 'convention')?.message).toContain(`“${name}”`);
@@ -73,24 +79,35 @@ describe('names', () => {
   });
   it('nodes without one are called by their place, each otherwise, and it is told', () => {
     const json = { asset: { version: '2.0' }, nodes: [{ name: 'node 1' }, {}, { name: ' ' }, {}] };
-    const c = readCharacter([{ name: 'x.gltf', bytes: new TextEncoder().encode(JSON.stringify(json)) }]);
-    expect(c.nodes.map((n) => n.name)).toEqual(['node 1', "node 1'", 'node 2', 'node 3']);
-    expect(c.notes.join()).toMatch(/3 nodes have no name/);
+    const character = readCharacter([
+      { name: 'x.gltf', bytes: new TextEncoder().encode(JSON.stringify(json)) },
+    ]);
+    expect(character.nodes.map((node) => node.name)).toEqual(['node 1', "node 1'", 'node 2', 'node 3']);
+    expect(character.notes.join()).toMatch(/3 nodes have no name/);
   });
 });
 
 describe('a unit that nobody stated', () => {
   const tall = (metres: number, unit: boolean): Character => {
-    const c = castCharacter('deckhand-clean.glb');
+    const character = castCharacter('deckhand-clean.glb');
     const k = metres / 1.781;
-    const nodes = c.nodes.map((n) =>
-      n.parent < 0
-        ? { ...n, scale: n.scale.map((s) => s * k), translation: n.translation.map((t) => t * k) }
-        : n,
+    const nodes = character.nodes.map((node) =>
+      node.parent < 0
+        ? {
+            ...node,
+            scale: node.scale.map((s) => s * k),
+            translation: node.translation.map((x) => x * k),
+          }
+        : node,
     );
-    return { ...c, nodes, source: { ...c.source, stated: { unit, upAxis: true } } } as Character;
+    return {
+      ...character,
+      nodes,
+      source: { ...character.source, stated: { unit, upAxis: true } },
+    } as Character;
   };
-  const unitsOf = (c: Character) => audit(c, handset).find((f) => f.check === 'units');
+  const unitsOf = (character: Character) =>
+    audit(character, handset).find((finding) => finding.check === 'units');
   it('stops hand-off where the height is far from the brief’s', () => {
     for (const height of [25, 0.2, 7]) expect(unitsOf(tall(height, false))?.gravity).toBe('stops');
     expect(unitsOf(tall(1.76, false))?.gravity).toBe('note');
@@ -100,32 +117,32 @@ describe('a unit that nobody stated', () => {
 
 describe('giving weight to the parent', () => {
   const limb = (...names: string[]): Character => {
-    const c = tube();
+    const character = tube();
     const bones = names.map((name, i) => node({ name, kind: 'bone', parent: i - 1 }));
     const last = names.length - 1;
-    const rows = Array.from({ length: c.meshes[0].vertexCount }, (_, v): [number, number][] => [
-      [last, v % 2 === 0 ? 1 : 0.5],
-      [0, v % 2 === 0 ? 0 : 0.5],
+    const rows = Array.from({ length: character.meshes[0].vertexCount }, (_, value): [number, number][] => [
+      [last, value % 2 === 0 ? 1 : 0.5],
+      [0, value % 2 === 0 ? 0 : 0.5],
     ]);
     return {
-      ...c,
+      ...character,
       nodes: [...bones, node({ name: 'body', kind: 'mesh', mesh: 0, skin: 0 })],
-      meshes: [{ ...c.meshes[0], influences: influencesFrom(rows) }],
+      meshes: [{ ...character.meshes[0], influences: influencesFrom(rows) }],
       skins: [{ name: 's', joints: names.map((_, i) => i), inverseBinds: identities(names.length) }],
     };
   };
   const identities = (n: number) =>
     Float32Array.from({ length: n * 16 }, (_, i) => ((i % 16) % 5 === 0 ? 1 : 0));
-  const give = (c: Character, bone: number) => {
+  const give = (character: Character, bone: number) => {
     const remedy = remedyById('give-to-parent')!;
-    return remedy.apply(c, remedy.params.cast({ bone }) as never, handset);
+    return remedy.apply(character, remedy.params.cast({ bone }) as never, handset);
   };
   it('passes over ends and controls', () => {
-    const c = limb('root', 'arm', 'arm_ctrl', 'hand_ik', 'hand_end');
-    const weight = weightOfNodes(give(c, 4));
-    expect([...weight].map((w) => w > 0)).toEqual([true, true, false, false, false, false]);
+    const character = limb('root', 'arm', 'arm_ctrl', 'hand_ik', 'hand_end');
+    const weight = weightOfNodes(give(character, 4));
+    expect([...weight].map((weight) => weight > 0)).toEqual([true, true, false, false, false, false]);
     expect(weight.reduce((a, b) => a + b, 0)).toBeCloseTo(
-      weightOfNodes(c).reduce((a, b) => a + b, 0),
+      weightOfNodes(character).reduce((a, b) => a + b, 0),
       4,
     );
   });
@@ -142,14 +159,14 @@ describe('filling parts that have no weight anywhere', () => {
       [x + 1e-3, y, z],
       [x, y + 1e-3, z],
     ]);
-    const rows = places.flatMap((_, t) => {
-      const row: [number, number][] = t < weighted ? [[t, 1]] : [];
+    const rows = places.flatMap((_, index) => {
+      const row: [number, number][] = index < weighted ? [[index, 1]] : [];
       return [row, row, row];
     });
     const bones = Array.from({ length: weighted }, (_, i) => node({ name: `b${i}`, kind: 'bone' }));
     const mesh = meshFrom(
       corners,
-      places.map((_, t) => [t * 3, t * 3 + 1, t * 3 + 2]),
+      places.map((_, index) => [index * 3, index * 3 + 1, index * 3 + 2]),
       influencesFrom(rows),
     );
     return {
@@ -159,22 +176,23 @@ describe('filling parts that have no weight anywhere', () => {
       skins: [{ name: 's', joints: bones.map((_, i) => i), inverseBinds: new Float32Array(weighted * 16) }],
     };
   };
-  const fill = (c: Character) => remedyById('fill-weights')!.apply(c, { limit: 4 } as never, handset);
-  const jointOf = (c: Character, triangle: number) => {
-    const f = c.meshes[0].influences!;
-    return f.joint[f.offsets[triangle * 3]];
+  const fill = (character: Character) =>
+    remedyById('fill-weights')!.apply(character, { limit: 4 } as never, handset);
+  const jointOf = (character: Character, triangle: number) => {
+    const influences = character.meshes[0].influences!;
+    return influences.joint[influences.offsets[triangle * 3]];
   };
   it('takes the weights of the nearest weighted point (against trying all of them)', () => {
     const place = fc.tuple(...[0, 1, 2].map(() => fc.integer({ min: -50, max: 50 })));
     fc.assert(
       fc.property(fc.uniqueArray(place, { minLength: 4, maxLength: 30, selector: String }), (places) => {
         const weighted = Math.ceil(places.length / 2);
-        const c = fill(clouds(places, weighted));
-        for (let t = weighted; t < places.length; t++) {
-          const away = (k: number) => Math.hypot(...places[k].map((x, e) => x - places[t][e]));
+        const character = fill(clouds(places, weighted));
+        for (let place = weighted; place < places.length; place++) {
+          const away = (k: number) => Math.hypot(...places[k].map((x, index) => x - places[place][index]));
           const least = Math.min(...Array.from({ length: weighted }, (_, k) => away(k)));
           // Corners of the triangles lie a millimetre apart: what is as near to that is as good.
-          expect(away(jointOf(c, t))).toBeLessThanOrEqual(least + 3e-3);
+          expect(away(jointOf(character, place))).toBeLessThanOrEqual(least + 3e-3);
         }
       }),
       { numRuns: 40 },
@@ -187,8 +205,8 @@ describe('filling parts that have no weight anywhere', () => {
       Math.floor(i / side),
       i < 40 ? 0 : 1,
     ]);
-    const c = fill(clouds(places, 40));
-    expect(c.meshes[0].influences!.offsets.at(-1)).toBe(places.length * 3);
+    const character = fill(clouds(places, 40));
+    expect(character.meshes[0].influences!.offsets.at(-1)).toBe(places.length * 3);
   });
 });
 
@@ -226,14 +244,14 @@ describe('what lies exactly together', () => {
 });
 
 it('a capture that hangs below its root stands on its own lowest point', () => {
-  const c = bare([
+  const character = bare([
     node({ name: 'Hips', kind: 'bone' }),
     node({ name: 'LeftUpLeg', kind: 'bone', parent: 0, translation: [0.1, -0.05, 0] }),
     node({ name: 'LeftLeg', kind: 'bone', parent: 1, translation: [0, -0.45, 0] }),
     node({ name: 'LeftFoot', kind: 'bone', parent: 2, translation: [0, -0.45, 0] }),
     node({ name: 'Head', kind: 'bone', parent: 0, translation: [0, 0.8, 0] }),
   ]);
-  const levels = Object.fromEntries(segmentsOf(c).map((s) => [s.label, s.share]));
+  const levels = Object.fromEntries(segmentsOf(character).map((segment) => [segment.label, segment.share]));
   expect(levels['Ankle above the ground']).toBeCloseTo(0, 9);
   expect(levels['Hip above the ground']).toBeCloseTo(0.9 / 1.75, 9);
 });

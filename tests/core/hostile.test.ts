@@ -13,7 +13,7 @@ import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits } from '@/co
 import { clipMorphs, clipWorld } from '@/core/motion/pose';
 import { randomCharacter } from './support/random';
 
-const encode = (s: string) => new TextEncoder().encode(s);
+const encode = (text: string) => new TextEncoder().encode(text);
 const decode = (b: Uint8Array) => new TextDecoder().decode(b);
 const LIMITS: ReadLimits = {
   ...DEFAULT_LIMITS,
@@ -26,30 +26,31 @@ const LIMITS: ReadLimits = {
 const handset = briefById('handset')!;
 
 /** What every reader promises of what it lets through. */
-function holdsUp(c: Character): void {
-  expect(brokenInvariants(c)).toEqual([]);
-  for (const p of placedMeshes(c))
-    expect([p.node, p.points.findIndex((x) => Number.isNaN(x))]).toEqual([p.node, -1]);
-  for (const clip of c.clips) {
-    expect(clipWorld(c, clip, 0.4).findIndex((x) => Number.isNaN(x))).toBe(-1);
-    c.nodes.forEach((n, i) => {
-      if (n.mesh >= 0) for (const w of clipMorphs(c, clip, 0.4, i)) expect(Number.isFinite(w)).toBe(true);
+function holdsUp(character: Character): void {
+  expect(brokenInvariants(character)).toEqual([]);
+  for (const mesh of placedMeshes(character))
+    expect([mesh.node, mesh.points.findIndex((x) => Number.isNaN(x))]).toEqual([mesh.node, -1]);
+  for (const clip of character.clips) {
+    expect(clipWorld(character, clip, 0.4).findIndex((x) => Number.isNaN(x))).toBe(-1);
+    character.nodes.forEach((node, i) => {
+      if (node.mesh >= 0)
+        for (const morph of clipMorphs(character, clip, 0.4, i)) expect(Number.isFinite(morph)).toBe(true);
     });
   }
 }
 
 /** Reads; a refusal must be one line that names the file. True where it was read. */
 function readOrRefused(files: InputFile[]): boolean {
-  let c: Character;
+  let character: Character;
   try {
-    c = readCharacter(files, LIMITS, { unitMetres: 1, upAxis: 'y' });
-  } catch (e) {
-    if (!(e instanceof ReadError)) throw e;
-    expect(e.message).toMatch(/^[^\n]*: [^\n]*\.[^\n]*$/);
-    expect(e.message.length).toBeLessThan(400);
+    character = readCharacter(files, LIMITS, { unitMetres: 1, upAxis: 'y' });
+  } catch (error) {
+    if (!(error instanceof ReadError)) throw error;
+    expect(error.message).toMatch(/^[^\n]*: [^\n]*\.[^\n]*$/);
+    expect(error.message.length).toBeLessThan(400);
     return false;
   }
-  holdsUp(c);
+  holdsUp(character);
   return true;
 }
 
@@ -79,17 +80,22 @@ describe('glTF', () => {
     if (!x || typeof x !== 'object') return [at];
     return [
       at,
-      ...Object.entries(x).flatMap(([k, y]) => paths(y, [...at, Array.isArray(x) ? Number(k) : k])),
+      ...Object.entries(x).flatMap(([key, value]) =>
+        paths(value, [...at, Array.isArray(x) ? Number(key) : key]),
+      ),
     ];
   }
   const put = (x: unknown, [key, ...rest]: Path, value: unknown): unknown => {
     if (key === undefined) return value;
     if (Array.isArray(x)) return x.map((y, i) => (i === key ? put(y, rest, value) : y));
     return Object.fromEntries(
-      Object.entries(x as object).map(([k, y]) => [k, k === key ? put(y, rest, value) : y]),
+      Object.entries(x as object).map(([name, otherValue]) => [
+        name,
+        name === key ? put(otherValue, rest, value) : otherValue,
+      ]),
     );
   };
-  const everywhere = paths(json).filter((p) => p.length > 0 && p[0] !== 'asset');
+  const everywhere = paths(json).filter((path) => path.length > 0 && path[0] !== 'asset');
   it('reads unspoilt', () => expect(readOrRefused(asGltf(json))).toBe(true));
   it.each<[string, unknown]>([
     ['−1', -1],
@@ -108,7 +114,7 @@ describe('glTF', () => {
   ])('with %s in every place', (_, value) => {
     let read = 0;
     const places = some(everywhere, 260);
-    for (const p of places) if (readOrRefused(asGltf(put(json, p, value)))) read++;
+    for (const place of places) if (readOrRefused(asGltf(put(json, place, value)))) read++;
     expect(places.length).toBeGreaterThan(200);
     expect(read).toBeLessThan(places.length);
   });
@@ -119,20 +125,20 @@ describe('glTF', () => {
           ? x.filter((_, i) => i !== key)
           : x.map((y, i) => (i === key ? without(y, rest) : y));
       return Object.fromEntries(
-        Object.entries(x as object).flatMap(([k, y]) => {
-          if (k !== key) return [[k, y]];
+        Object.entries(x as object).flatMap(([name, value]) => {
+          if (name !== key) return [[name, value]];
           if (rest.length === 0) return [];
-          return [[k, without(y, rest)]];
+          return [[name, without(value, rest)]];
         }),
       );
     };
     for (const p of some(everywhere, 400)) readOrRefused(asGltf(without(json, p)));
   });
   it('a motion of morph targets with too few or too many numbers is refused; one of a mesh without targets is left out and named', () => {
-    const at = small.nodes.findIndex((n) => n.name === 'body');
-    const bone = small.nodes.findIndex((n) => n.kind === 'bone');
+    const at = small.nodes.findIndex((node) => node.name === 'body');
+    const bone = small.nodes.findIndex((node) => node.kind === 'bone');
     const accessors = json.accessors as { count: number; type: string }[];
-    const scalars = accessors.findIndex((a) => a.type === 'SCALAR');
+    const scalars = accessors.findIndex((accessor) => accessor.type === 'SCALAR');
     const withClip = (node: number): unknown => ({
       ...json,
       animations: [
@@ -156,11 +162,11 @@ describe('glTF', () => {
 
 describe('COLLADA', () => {
   const text = decode(writeCharacter(small, 'dae', 'x').files[0].bytes);
-  const read = (s: string) => readOrRefused([{ name: 'x.dae', bytes: encode(s) }]);
+  const read = (text: string) => readOrRefused([{ name: 'x.dae', bytes: encode(text) }]);
   /** Places of all attribute values and of all short texts. */
   const places = [...text.matchAll(/(?<==")[^"]*(?=")/g), ...text.matchAll(/(?<=>)[^<]{1,200}(?=<)/g)]
-    .filter((m) => m[0].trim() !== '')
-    .map((m) => [m.index, m.index + m[0].length] as const);
+    .filter((match) => match[0].trim() !== '')
+    .map((match) => [match.index, match.index + match[0].length] as const);
   it('reads unspoilt', () => expect(read(text)).toBe(true));
   it.each(['', '-1', '99999999999', '1e400', 'NaN', '#nowhere', '#scene', '&lt;b&gt;', '0 0 0', 'x y z'])(
     'with “%s” in every place',
@@ -169,11 +175,11 @@ describe('COLLADA', () => {
     },
   );
   it('with any element under another name', () => {
-    for (const m of some([...text.matchAll(/<([a-z_]+)[ >]/g)], 90))
+    for (const match of some([...text.matchAll(/<([a-z_]+)[ >]/g)], 90))
       read(
-        `${text.slice(0, m.index + 1)}odd${text.slice(m.index + 1)}`.replace(
-          new RegExp(`</${m[1]}>`),
-          `</odd${m[1]}>`,
+        `${text.slice(0, match.index + 1)}odd${text.slice(match.index + 1)}`.replace(
+          new RegExp(`</${match[1]}>`),
+          `</odd${match[1]}>`,
         ),
       );
   });
@@ -242,18 +248,21 @@ it('what was let through from spoilt bytes can be audited and written in every f
     fc.property(fc.array(fc.tuple(fc.nat(), fc.nat(255)), { minLength: 1, maxLength: 12 }), (spoils) => {
       const bytes = glb.slice();
       for (const [at, value] of spoils) bytes[start + (at % (bytes.length - start))] = value;
-      let c: Character;
+      let character: Character;
       try {
-        c = readCharacter([{ name: 'x.glb', bytes }], LIMITS);
-      } catch (e) {
-        if (!(e instanceof ReadError)) throw e;
+        character = readCharacter([{ name: 'x.glb', bytes }], LIMITS);
+      } catch (error) {
+        if (!(error instanceof ReadError)) throw error;
         return;
       }
-      expect(brokenInvariants(c)).toEqual([]);
-      for (const f of audit(c, handset))
-        expect([f.check, f.message]).toEqual([f.check, expect.not.stringMatching(/undefined|\[object/)]);
+      expect(brokenInvariants(character)).toEqual([]);
+      for (const finding of audit(character, handset))
+        expect([finding.check, finding.message]).toEqual([
+          finding.check,
+          expect.not.stringMatching(/undefined|\[object/),
+        ]);
       for (const format of ['glb', 'dae', 'obj'] as const)
-        expect(writeCharacter(c, format, 'y').files[0].bytes.length).toBeGreaterThan(100);
+        expect(writeCharacter(character, format, 'y').files[0].bytes.length).toBeGreaterThan(100);
       worked++;
     }),
     { numRuns: 60 },

@@ -22,11 +22,11 @@ describe('the thickness of a limb', () => {
     },
   );
   it('goes with the figure, and tells a finger from a knee', () => {
-    const c = castCharacter('deckhand-clean.glb');
-    const twice = limbThickness(underSimilarity(c, { ...STILL, scale: 2 }));
-    const once = limbThickness(c);
+    const character = castCharacter('deckhand-clean.glb');
+    const twice = limbThickness(underSimilarity(character, { ...STILL, scale: 2 }));
+    const once = limbThickness(character);
     for (const [b, t] of once) expect(twice.get(b)! / t).toBeCloseTo(2, 4);
-    const at = (name: string) => once.get(c.nodes.findIndex((n) => n.name === name))!;
+    const at = (name: string) => once.get(character.nodes.findIndex((node) => node.name === name))!;
     // Made-up body: about what a tape would tell of its forms.
     expect([at('point_2_lt') < 0.03, at('leg_lower_lt') > 0.1, at('arm_lower_lt') > 0.08]).toEqual([
       true,
@@ -57,17 +57,17 @@ describe('how far joints turn', () => {
     expect(trialTurn(bone('spine'), 0.7)).toBe(usualTurn(bone('spine')));
   });
   it('no bone of the Deckhand is turned farther in a trial than it turns in life, nor than 40°', () => {
-    const c = castCharacter('deckhand-clean.glb');
-    const rest = restWorld(c.nodes);
+    const character = castCharacter('deckhand-clean.glb');
+    const rest = restWorld(character.nodes);
     let least = 90;
-    for (const { world, turned } of trialPoses(c).filter((p) => p.turned.length === 1)) {
+    for (const { world, turned } of trialPoses(character).filter((pose) => pose.turned.length === 1)) {
       const [b] = turned;
       const turn = quatMultiply(
         decompose(world, b * 16).rotation,
         quatConjugate(decompose(rest, b * 16).rotation),
       );
       const degrees = 2 * Math.acos(Math.min(1, Math.abs(turn[3]))) * DEGREES;
-      expect(degrees).toBeCloseTo(trialTurn(meaningOf(c, b), 40 / DEGREES) * DEGREES, 1);
+      expect(degrees).toBeCloseTo(trialTurn(meaningOf(character, b), 40 / DEGREES) * DEGREES, 1);
       least = Math.min(least, degrees);
     }
     // The spine bends by a fifth of what all of it does.

@@ -30,12 +30,21 @@ import { rolesOfShipped } from '@/bench/match/truth';
 import { castCharacter } from './support/cast';
 
 /** Pairs by the sources' own keys, so that order does not count. */
-const pairsOf = (s: Skeleton, t: Skeleton, key: (i: number) => string = (i) => s.bones[i].name) =>
-  Object.fromEntries(matchSkeletons(s, t).map((p) => [key(p.source), t.bones[p.target].name]));
+const pairsOf = (
+  source: Skeleton,
+  target: Skeleton,
+  key: (i: number) => string = (i) => source.bones[i].name,
+) =>
+  Object.fromEntries(
+    matchSkeletons(source, target).map((pair) => [key(pair.source), target.bones[pair.target].name]),
+  );
 
-const moved = (s: Skeleton, how: (p: readonly [number, number, number]) => readonly number[]): Skeleton => ({
-  ...s,
-  bones: s.bones.map((b) => ({ ...b, place: how(b.place) as [number, number, number] })),
+const moved = (
+  skeleton: Skeleton,
+  how: (p: readonly [number, number, number]) => readonly number[],
+): Skeleton => ({
+  ...skeleton,
+  bones: skeleton.bones.map((bone) => ({ ...bone, place: how(bone.place) as [number, number, number] })),
 });
 
 describe('assignment', () => {
@@ -59,8 +68,8 @@ describe('assignment', () => {
         ),
         (gain) => {
           const pairs = assignAll(gain);
-          expect(new Set(pairs.map((p) => p[0])).size).toBe(pairs.length);
-          expect(new Set(pairs.map((p) => p[1])).size).toBe(pairs.length);
+          expect(new Set(pairs.map((pair) => pair[0])).size).toBe(pairs.length);
+          expect(new Set(pairs.map((pair) => pair[1])).size).toBe(pairs.length);
           expect(pairs.reduce((sum, [i, j]) => sum + gain[i][j], 0)).toBe(best(gain));
         },
       ),
@@ -92,18 +101,18 @@ describe('assignment', () => {
         const list = [...pairs].flatMap((j, i) => (j >= 0 ? [[i, j] as const] : []));
         expect(new Set(list.map((p) => p[1])).size).toBe(list.length);
         for (const [i, j] of list)
-          for (const [k, l] of list)
-            if (i !== k) expect(isUnder(a.parent, i, k)).toBe(isUnder(b.parent, j, l));
+          for (const [k, top] of list)
+            if (i !== k) expect(isUnder(a.parent, i, k)).toBe(isUnder(b.parent, j, top));
         expect(sum).toBeCloseTo(
-          list.reduce((n, [i, j]) => n + worth[i * 8 + j], 0),
+          list.reduce((sum, [i, j]) => sum + worth[i * 8 + j], 0),
           9,
         );
         // One pair alone, with all above it passed over (0.2 a bone), is never worth more.
         const depth = (parent: readonly number[], i: number): number =>
           parent[i] < 0 ? 0 : 1 + depth(parent, parent[i]);
-        worth.forEach((w, at) => {
+        worth.forEach((weight, at) => {
           const over = depth(a.parent, Math.floor(at / 8)) + depth(b.parent, at % 8);
-          expect(sum).toBeGreaterThanOrEqual(w - 0.2 * over - 1e-9);
+          expect(sum).toBeGreaterThanOrEqual(weight - 0.2 * over - 1e-9);
         });
       }),
     ));
@@ -124,11 +133,11 @@ describe('names', () => {
 
   it('the VRM humanoid reads as what its own table says', () => {
     const readings = readSkeleton(VRM_HUMANOID, shapeOf(VRM_HUMANOID));
-    VRM_HUMANOID.bones.forEach((b, i) => {
-      expect([b.name, Object.hasOwn(VRM_PARENTS, b.name)]).toEqual([b.name, true]);
-      const side = /^(left|right)/.exec(b.name)?.[1] ?? 'middle';
-      expect([b.name, readings[i].side]).toEqual([b.name, side]);
-      expect([b.name, readings[i].part !== '']).toEqual([b.name, true]);
+    VRM_HUMANOID.bones.forEach((bone, i) => {
+      expect([bone.name, Object.hasOwn(VRM_PARENTS, bone.name)]).toEqual([bone.name, true]);
+      const side = /^(left|right)/.exec(bone.name)?.[1] ?? 'middle';
+      expect([bone.name, readings[i].side]).toEqual([bone.name, side]);
+      expect([bone.name, readings[i].part !== '']).toEqual([bone.name, true]);
     });
   });
 });
@@ -139,12 +148,17 @@ describe('laws', () => {
     return HABITS.map((habit) => makeFigure(random, 'human', habit));
   };
   it('a skeleton is its own match, with names and without', () => {
-    for (const s of [QUAY, VRM_HUMANOID, WEBXR_HAND_LEFT, ...figures().map((f) => f.skeleton)]) {
-      const own = matchSkeletons(s, s);
-      expect(own.map((p) => [p.source, p.target])).toEqual(s.bones.map((_, i) => [i, i]));
+    for (const skeleton of [
+      QUAY,
+      VRM_HUMANOID,
+      WEBXR_HAND_LEFT,
+      ...figures().map((figure) => figure.skeleton),
+    ]) {
+      const own = matchSkeletons(skeleton, skeleton);
+      expect(own.map((pair) => [pair.source, pair.target])).toEqual(skeleton.bones.map((_, i) => [i, i]));
     }
-    const bare = { ...QUAY, bones: QUAY.bones.map((b, i) => ({ ...b, name: `b${i}` })) };
-    const right = matchSkeletons(bare, QUAY).filter((p) => p.source === p.target).length;
+    const bare = { ...QUAY, bones: QUAY.bones.map((bone, i) => ({ ...bone, name: `b${i}` })) };
+    const right = matchSkeletons(bare, QUAY).filter((pair) => pair.source === pair.target).length;
     expect(right).toBe(QUAY.bones.length);
   });
   it('unit, facing and up axis change no pair', () => {
@@ -162,18 +176,18 @@ describe('laws', () => {
   it('the order of the bones changes no pair', () => {
     for (const { skeleton } of figures().slice(0, 12)) {
       const children = skeleton.bones.map((_, i) =>
-        skeleton.bones.flatMap((b, k) => (b.parent === i ? [k] : [])),
+        skeleton.bones.flatMap((bone, k) => (bone.parent === i ? [k] : [])),
       );
       const order: number[] = [];
       const visit = (i: number) => {
         order.push(i);
         [...children[i]].reverse().forEach(visit);
       };
-      skeleton.bones.forEach((b, i) => b.parent < 0 && visit(i));
+      skeleton.bones.forEach((bone, i) => bone.parent < 0 && visit(i));
       const at = new Map(order.map((o, k) => [o, k]));
       const bones = order.map((o) => {
-        const b = skeleton.bones[o];
-        return { ...b, parent: b.parent < 0 ? -1 : (at.get(b.parent) as number) };
+        const bone = skeleton.bones[o];
+        return { ...bone, parent: bone.parent < 0 ? -1 : (at.get(bone.parent) as number) };
       });
       expect(pairsOf({ ...skeleton, bones }, QUAY)).toEqual(pairsOf(skeleton, QUAY));
     }
@@ -181,36 +195,40 @@ describe('laws', () => {
   it('what a person has set stays, and nothing else takes its place', () => {
     const { skeleton } = figures()[0];
     const first = suggest(skeleton, QUAY);
-    const odd = QUAY.bones.findIndex((b) => b.name === 'toe_lt');
+    const odd = QUAY.bones.findIndex((bone) => bone.name === 'toe_lt');
     const rule = { ...first[3], kind: 'carry' as const, target: odd, locked: true, confidence: 1 };
     const again = suggest(
       skeleton,
       QUAY,
-      first.map((r) => (r.source === 3 ? rule : { ...r, locked: false })),
+      first.map((otherRule) => (otherRule.source === 3 ? rule : { ...otherRule, locked: false })),
     );
     expect(again[3].target).toBe(odd);
-    expect(again.filter((r) => r.target === odd && r.kind === 'carry').map((r) => r.source)).toEqual([3]);
+    expect(
+      again.filter((rule) => rule.target === odd && rule.kind === 'carry').map((rule) => rule.source),
+    ).toEqual([3]);
   });
   it('one pair that is set across the trees upsets no other', () => {
-    const bare = { ...QUAY, bones: QUAY.bones.map((b, i) => ({ ...b, name: `b${i}` })) };
-    const [hand, toe] = ['hand_lt', 'toe_lt'].map((name) => QUAY.bones.findIndex((b) => b.name === name));
+    const bare = { ...QUAY, bones: QUAY.bones.map((bone, i) => ({ ...bone, name: `b${i}` })) };
+    const [hand, toe] = ['hand_lt', 'toe_lt'].map((name) =>
+      QUAY.bones.findIndex((bone) => bone.name === name),
+    );
     const found = new Map(
-      matchSkeletons(bare, QUAY, new Map([[hand, toe]])).map((p) => [p.source, p.target]),
+      matchSkeletons(bare, QUAY, new Map([[hand, toe]])).map((pair) => [pair.source, pair.target]),
     );
     expect(found.get(hand)).toBe(toe);
-    const off = QUAY.bones.flatMap((b, i) => (found.get(i) === i ? [] : [b.name]));
+    const off = QUAY.bones.flatMap((bone, i) => (found.get(i) === i ? [] : [bone.name]));
     expect(off).toEqual(['hand_lt', 'toe_lt']);
   });
 });
 
 it('figures of every habit find their bones; without names as well', () => {
   const cases = runMatches(31, 1);
-  const human = cases.filter((c) => c.figure.kind === 'human');
-  const of = (speaks: string) => human.filter((c) => c.figure.habit.speaks === speaks);
+  const human = cases.filter((sample) => sample.figure.kind === 'human');
+  const of = (speaks: string) => human.filter((sample) => sample.figure.habit.speaks === speaks);
   expect(of('known').length).toBeGreaterThan(200);
   expect(shareOf(of('known'))).toBeGreaterThan(99);
   expect(shareOf(of('nothing'))).toBeGreaterThan(90);
-  const sure = cases.flatMap((c) => c.score.said).filter((p) => p.confidence >= 0.9);
+  const sure = cases.flatMap((sample) => sample.score.said).filter((said) => said.confidence >= 0.9);
   expect(sure.filter((p) => p.isRight).length / sure.length).toBeGreaterThan(0.99);
 });
 
@@ -220,7 +238,7 @@ it('figures without a planted fault have no bone under the wrong parent', () => 
     for (const stance of ['T', 'seated', 'arms crossed'] as const) {
       const { skeleton, told } = makeFigure(random, 'human', habit, { stance });
       const found = parentsCheck.run(characterOfSkeleton(skeleton), BRIEFS[0]);
-      expect([told, found.map((f) => f.message)]).toEqual([told, []]);
+      expect([told, found.map((finding) => finding.message)]).toEqual([told, []]);
     }
 });
 
@@ -228,32 +246,36 @@ const CAPTURE = '/usr/share/assimp/models/BVH/01_01.bvh';
 (existsSync(CAPTURE) ? it : it.skip)(
   'a capture: stubs are no thighs, a forearm is no finger, no hand hangs wrongly',
   () => {
-    const c = readCharacter([{ name: '01_01.bvh', bytes: new Uint8Array(readFileSync(CAPTURE)) }]);
-    const found = pairsOf(skeletonOf(c), VRM_HUMANOID);
+    const character = readCharacter([{ name: '01_01.bvh', bytes: new Uint8Array(readFileSync(CAPTURE)) }]);
+    const found = pairsOf(skeletonOf(character), VRM_HUMANOID);
     expect(found).toMatchObject({
       LeftUpLeg: 'leftUpperLeg',
       LeftForeArm: 'leftLowerArm',
       RightHand: 'rightHand',
     });
     expect(found.LHipJoint).toBeUndefined();
-    for (const brief of BRIEFS) expect(audit(c, brief).filter((f) => f.check === 'parents')).toEqual([]);
+    for (const brief of BRIEFS)
+      expect(audit(character, brief).filter((finding) => finding.check === 'parents')).toEqual([]);
   },
 );
 
 describe('what hangs on a bound body and carries nothing', () => {
   const random = makeRandom(4711);
-  const counted = HABITS.filter((h) => h.speaks === 'nothing');
-  const figures = Array.from({ length: 12 }, (_, n) => {
-    const figure = makeFigure(random, 'human', counted[n % counted.length], { stance: 'A', holding: true });
-    const bones = figure.skeleton.bones.map((b, i) => ({ ...b, weight: figure.isFlesh[i] ? 30 : 0 }));
+  const counted = HABITS.filter((habit) => habit.speaks === 'nothing');
+  const figures = Array.from({ length: 12 }, (_, otherBone) => {
+    const figure = makeFigure(random, 'human', counted[otherBone % counted.length], {
+      stance: 'A',
+      holding: true,
+    });
+    const bones = figure.skeleton.bones.map((bone, i) => ({ ...bone, weight: figure.isFlesh[i] ? 30 : 0 }));
     return { ...figure, skeleton: { ...figure.skeleton, bones } };
   });
 
   it('is no limb, whatever lies near it', () => {
     let hanging = 0;
     for (const { skeleton, roles, isFlesh } of figures) {
-      const paired = new Set(matchSkeletons(skeleton, VRM_HUMANOID).map((p) => p.source));
-      const isLeaf = (i: number) => skeleton.bones.every((b) => b.parent !== i);
+      const paired = new Set(matchSkeletons(skeleton, VRM_HUMANOID).map((pair) => pair.source));
+      const isLeaf = (i: number) => skeleton.bones.every((bone) => bone.parent !== i);
       skeleton.bones.forEach((_, i) => {
         if (roles[i] || isFlesh[i] || !isLeaf(i)) return;
         hanging++;
@@ -268,12 +290,17 @@ describe('what hangs on a bound body and carries nothing', () => {
       const kept = skeletonOfBones(
         skeleton,
         skeleton.bones.flatMap((_, i) =>
-          isFlesh[i] || skeleton.bones.some((b) => b.parent === i) ? [i] : [],
+          isFlesh[i] || skeleton.bones.some((bone) => bone.parent === i) ? [i] : [],
         ),
       );
       const own = ({ node }: { node: number }) => node;
-      const byNode = (s: Skeleton) =>
-        Object.fromEntries(matchSkeletons(s, VRM_HUMANOID).map((p) => [own(s.bones[p.source]), p.target]));
+      const byNode = (skeleton: Skeleton) =>
+        Object.fromEntries(
+          matchSkeletons(skeleton, VRM_HUMANOID).map((pair) => [
+            own(skeleton.bones[pair.source]),
+            pair.target,
+          ]),
+        );
       expect(byNode(skeleton)).toEqual(byNode(kept));
     }
   });
@@ -282,11 +309,11 @@ describe('what hangs on a bound body and carries nothing', () => {
     const rig = (names: string, prefix: string): Skeleton => ({
       ...QUAY,
       bones: [
-        ...QUAY.bones.map((b) => ({ ...b, name: `${prefix}${b.name}`, weight: 10 })),
+        ...QUAY.bones.map((bone) => ({ ...bone, name: `${prefix}${bone.name}`, weight: 10 })),
         {
           ...QUAY.bones[0],
           name: names,
-          parent: QUAY.bones.findIndex((b) => b.name === 'hand_lt'),
+          parent: QUAY.bones.findIndex((bone) => bone.name === 'hand_lt'),
           weight: 0,
         },
       ],
@@ -302,7 +329,7 @@ describe('which side is which, without names', () => {
   it('is told by feet that reach ahead of the ankle, where no toe and no bend does', () => {
     const random = makeRandom(77);
     const roles = rolesOfShipped(QUAY);
-    const habit = HABITS.find((h) => h.speaks === 'nothing')!;
+    const habit = HABITS.find((habit) => habit.speaks === 'nothing')!;
     let [seen, exchanged] = [0, 0];
     for (const stance of ['T', 'A', 'relaxed'] as const)
       for (let k = 0; k < 8; k++) {
@@ -313,7 +340,7 @@ describe('which side is which, without names', () => {
           'straight limbs, no toes, one finger',
         );
         for (const { source, target } of matchSkeletons(skeleton, QUAY)) {
-          const sides = [own[source], roles[target]].map((r) => /left|right/.exec(r ?? '')?.[0]);
+          const sides = [own[source], roles[target]].map((role) => /left|right/.exec(role ?? '')?.[0]);
           if (!sides[0] || !sides[1]) continue;
           seen++;
           if (sides[0] !== sides[1]) exchanged++;
@@ -328,17 +355,17 @@ describe('which side is which, without names', () => {
     const at = (name: string) =>
       fleshAt(
         skeleton,
-        bones.findIndex((b) => b.name === name),
+        bones.findIndex((bone) => bone.name === name),
       ) as Vec3;
     for (const side of ['lt', 'rt']) {
-      const foot = bones.find((b) => b.name === `foot_${side}`)!;
+      const foot = bones.find((bone) => bone.name === `foot_${side}`)!;
       expect(at(foot.name)[2]).toBeGreaterThan(foot.place[2] + 0.02);
-      const thigh = bones.find((b) => b.name === `leg_upper_${side}`)!;
+      const thigh = bones.find((bone) => bone.name === `leg_upper_${side}`)!;
       expect(at(thigh.name)[1]).toBeLessThan(thigh.place[1]);
     }
-    bones.forEach((b, i) => expect(fleshAt(skeleton, i) !== undefined).toBe(b.weight > 0));
+    bones.forEach((bone, i) => expect(fleshAt(skeleton, i) !== undefined).toBe(bone.weight > 0));
     // Some of its bones by themselves carry what they carried.
-    const feet = bones.flatMap((b, i) => (b.name.startsWith('foot') ? [i] : []));
+    const feet = bones.flatMap((bone, i) => (bone.name.startsWith('foot') ? [i] : []));
     expect(fleshAt(skeletonOfBones(skeleton, feet), 0)).toEqual(fleshAt(skeleton, feet[0]));
   });
 });
@@ -347,13 +374,13 @@ it('one finger that is called the middle one is that, under a hand of any langua
   const random = makeRandom(5);
   const roles = rolesOfShipped(QUAY);
   let [seen, right] = [0, 0];
-  for (const habit of HABITS.filter((h) => h.speaks === 'known')) {
+  for (const habit of HABITS.filter((habit) => habit.speaks === 'known')) {
     const { skeleton, roles: own } = personOf(random, habit, 'A', 'no toes and one finger');
     const pairs = matchSkeletons(skeleton, QUAY);
     own.forEach((role, i) => {
       if (!role?.startsWith('long 1')) return;
       seen++;
-      const pair = pairs.find((p) => p.source === i);
+      const pair = pairs.find((pair) => pair.source === i);
       if (pair && roles[pair.target] === role) right++;
     });
   }

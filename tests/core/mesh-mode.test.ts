@@ -30,12 +30,14 @@ describe('half of a motion', () => {
       real(-2.2, 2.2),
       fc.tuple(real(0.7, 1.4), real(0.7, 1.4), real(0.7, 1.4)),
     )
-    .map(([t, axis, angle, s]) => composeMatrix(t, quatAbout(normalise(axis), angle), s));
+    .map(([translation, axis, angle, scale]) =>
+      composeMatrix(translation, quatAbout(normalise(axis), angle), scale),
+    );
   it('done twice is the whole (principal square root)', () => {
     fc.assert(
-      fc.property(motion, (m) => {
-        const half = halfOf(m);
-        times(half, half).forEach((x, i) => expect(x).toBeCloseTo(m[i], 7));
+      fc.property(motion, (matrix) => {
+        const half = halfOf(matrix);
+        times(half, half).forEach((x, i) => expect(x).toBeCloseTo(matrix[i], 7));
       }),
     );
   });
@@ -46,9 +48,9 @@ describe('half of a motion', () => {
   });
   it('of the way back is the way back of the half', () => {
     fc.assert(
-      fc.property(motion, (m) => {
-        const back = halfOf(inverseOr(m));
-        inverseOr(halfOf(m)).forEach((x, i) => expect(back[i]).toBeCloseTo(x, 6));
+      fc.property(motion, (matrix) => {
+        const back = halfOf(inverseOr(matrix));
+        inverseOr(halfOf(matrix)).forEach((x, i) => expect(back[i]).toBeCloseTo(x, 6));
       }),
     );
   });
@@ -63,23 +65,27 @@ describe('half of a motion', () => {
 function apart(a: Character, b: Character): number {
   let far = 0;
   const other = placedMeshes(b);
-  placedMeshes(a).forEach((p, i) => {
-    const q = other[i].points;
-    for (let k = 0; k < p.points.length; k += 3)
+  placedMeshes(a).forEach((placed, i) => {
+    const points = other[i].points;
+    for (let k = 0; k < placed.points.length; k += 3)
       far = Math.max(
         far,
-        Math.hypot(p.points[k] - q[k], p.points[k + 1] - q[k + 1], p.points[k + 2] - q[k + 2]),
+        Math.hypot(
+          placed.points[k] - points[k],
+          placed.points[k + 1] - points[k + 1],
+          placed.points[k + 2] - points[k + 2],
+        ),
       );
   });
   return far / characterHeight(a);
 }
 
 /** The clean Deckhand with its arms turned down by so many degrees and bound there: its own skeleton in an A-pose. */
-function armsDown(c: Character, degrees: number): Character {
+function armsDown(character: Character, degrees: number): Character {
   const by = (side: 1 | -1) => quatAbout([0, 0, 1], (-side * degrees * Math.PI) / 180);
-  const arm = (name: string) => c.nodes.findIndex((n) => n.name === name);
+  const arm = (name: string) => character.nodes.findIndex((node) => node.name === name);
   return boundInPose(
-    c,
+    character,
     new Map([
       [arm('arm_upper_lt'), by(1)],
       [arm('arm_upper_rt'), by(-1)],
@@ -89,14 +95,17 @@ function armsDown(c: Character, degrees: number): Character {
 
 describe('from T-pose to A-pose and back', () => {
   const clean = castCharacter('deckhand-clean.glb');
-  const T: Skeleton = skeletonOf(clean);
-  const A: Skeleton = skeletonOf(armsDown(clean, 40));
-  const there = remap(clean, A, suggest(T, A), { limit: 8, mode: 'mesh' });
-  const back = remap(there.character, T, suggest(skeletonOf(there.character), T), { limit: 8, mode: 'mesh' });
+  const skeleton: Skeleton = skeletonOf(clean);
+  const otherSkeleton: Skeleton = skeletonOf(armsDown(clean, 40));
+  const there = remap(clean, otherSkeleton, suggest(skeleton, otherSkeleton), { limit: 8, mode: 'mesh' });
+  const back = remap(there.character, skeleton, suggest(skeletonOf(there.character), skeleton), {
+    limit: 8,
+    mode: 'mesh',
+  });
 
   it('arrives in the other pose', () => {
     expect(apart(clean, there.character)).toBeGreaterThan(0.1);
-    const { otherRotation, otherLength } = conformityOf(there.character, A);
+    const { otherRotation, otherLength } = conformityOf(there.character, otherSkeleton);
     expect([otherRotation.length, otherLength.length]).toEqual([0, 0]);
   });
   it('returns every point to within 1e-5 of the height', () => {
@@ -107,9 +116,9 @@ describe('from T-pose to A-pose and back', () => {
     expect(await validate(writeGlb(there.character).bytes)).toEqual([]);
   });
   it('goes in motion as the posed mesh goes', () => {
-    const poses = posesFor(clean, suggest(T, A)).filter((_, k) => k % 6 === 0);
+    const poses = posesFor(clean, suggest(skeleton, otherSkeleton)).filter((_, k) => k % 6 === 0);
     expect(poses.length).toBeGreaterThan(10);
-    const proof = prove({ ...there, model: there.driver }, poses);
+    const proof = prove({ ...there, reference: there.motionSource }, poses);
     expect(proof.max).toBeLessThan(1e-5);
     // Against the mesh as it was, joints fold otherwise, and the pairs do none of it.
     const whole = prove(there, poses);
@@ -120,7 +129,7 @@ describe('from T-pose to A-pose and back', () => {
 
 it('a stance with its legs apart is no step off the ground: the lowest joint stands as low as it stood', () => {
   const clean = castCharacter('deckhand-clean.glb');
-  const leg = (name: string) => clean.nodes.findIndex((n) => n.name === name);
+  const leg = (name: string) => clean.nodes.findIndex((node) => node.name === name);
   const apartBy = (side: 1 | -1) => quatAbout([0, 0, 1], side * 0.4);
   const wide = boundInPose(
     clean,
@@ -130,11 +139,11 @@ it('a stance with its legs apart is no step off the ground: the lowest joint sta
     ]),
   );
   const [mine, theirs] = [skeletonOf(clean), skeletonOf(wide)];
-  const feet = (c: Character) =>
+  const feet = (character: Character) =>
     Math.min(
-      ...skeletonOf(c)
-        .bones.filter((b) => /^(toe|foot)/.test(b.name))
-        .map((b) => b.place[1]),
+      ...skeletonOf(character)
+        .bones.filter((bone) => /^(toe|foot)/.test(bone.name))
+        .map((bone) => bone.place[1]),
     );
   expect(feet(wide) - feet(clean)).toBeGreaterThan(0.03);
   const posed = posedFor(clean, theirs, suggest(mine, theirs), 'kept');
@@ -145,7 +154,7 @@ it('a stance with its legs apart is no step off the ground: the lowest joint sta
 
 it('a clip takes the bones where it took them, however the figure was set down; its tangents are left alone', () => {
   const clean = castCharacter('deckhand-clean.glb');
-  const node = (name: string) => clean.nodes.findIndex((n) => n.name === name);
+  const node = (name: string) => clean.nodes.findIndex((node) => node.name === name);
   const pelvis = node('pelvis');
   const { translation } = clean.nodes[pelvis];
   const up = translation.map((x, k) => x + (k === 1 ? 0.2 : 0));
@@ -172,14 +181,14 @@ it('a clip takes the bones where it took them, however the figure was set down; 
   );
   const wide = skeletonOf(boundInPose(clean, legs));
   const posed = posedFor(source, wide, suggest(skeletonOf(source), wide), 'kept');
-  const height = (c: Character, world: Float64Array) => world[pelvis * 16 + 13];
+  const height = (character: Character, world: Float64Array) => world[pelvis * 16 + 13];
   const lift = height(posed, restWorld(posed.nodes)) - height(source, restWorld(source.nodes));
   expect(Math.abs(lift)).toBeGreaterThan(0.03);
   clips.forEach((clip, i) => {
     for (const at of [0, 0.3, 1]) {
       const [before, after] = [clipWorld(source, clip, at), clipWorld(posed, posed.clips[i], at)];
-      for (const n of bonesOf(source))
-        for (let k = 0; k < 16; k++) expect(after[n * 16 + k]).toBeCloseTo(before[n * 16 + k], 6);
+      for (const bone of bonesOf(source))
+        for (let k = 0; k < 16; k++) expect(after[bone * 16 + k]).toBeCloseTo(before[bone * 16 + k], 6);
     }
   });
 });
@@ -197,10 +206,10 @@ describe('what comes along', () => {
           clipWorld(stoker, clip, at),
           clipWorld(posed, posed.clips[stoker.clips.indexOf(clip)], at),
         ];
-        for (const n of bonesOf(stoker))
+        for (const bone of bonesOf(stoker))
           for (let k = 0; k < 16; k++) {
             seen++;
-            most = Math.max(most, Math.abs(b[n * 16 + k] - a[n * 16 + k]));
+            most = Math.max(most, Math.abs(b[bone * 16 + k] - a[bone * 16 + k]));
           }
       }
     expect(seen).toBeGreaterThan(1000);
@@ -208,16 +217,16 @@ describe('what comes along', () => {
   });
   it('what hangs rigid on a bone stays as it hung', () => {
     const [a, b] = [restWorld(stoker.nodes), restWorld(posed.nodes)];
-    const lamp = stoker.nodes.findIndex((n) => n.name === 'hand lamp');
+    const lamp = stoker.nodes.findIndex((node) => node.name === 'hand lamp');
     const hand = parentBone(stoker.nodes, lamp);
-    const held = (w: Float64Array) => times(inverseOr(w, hand * 16), w, 0, lamp * 16);
+    const held = (world: Float64Array) => times(inverseOr(world, hand * 16), world, 0, lamp * 16);
     held(b).forEach((x, k) => expect(x).toBeCloseTo(held(a)[k], 9));
   });
 });
 
 describe('lengths', () => {
   const stoker = castCharacter('stoker.dae');
-  const walk = suggest(skeletonOf(stoker), QUAY);
+  const crosswalk = suggest(skeletonOf(stoker), QUAY);
   it('taken over are those of the skeleton, bone by bone', () => {
     const out = remap(stoker, VRM_HUMANOID, suggest(skeletonOf(stoker), VRM_HUMANOID), {
       limit: 4,
@@ -227,12 +236,12 @@ describe('lengths', () => {
     expect(conformityOf(out.character, VRM_HUMANOID).otherLength.length).toBeLessThan(4);
   });
   it('kept leave the body about as tall, and it stands as low', () => {
-    const posed = posedFor(stoker, QUAY, walk, 'kept');
+    const posed = posedFor(stoker, QUAY, crosswalk, 'kept');
     expect(characterHeight(posed) / characterHeight(stoker)).toBeGreaterThan(0.97);
-    const low = (c: Character) =>
+    const low = (character: Character) =>
       Math.min(
-        ...bodyMeshes(c).map((p) =>
-          p.points.reduce((m, y, i) => (i % 3 === 1 ? Math.min(m, y) : m), Infinity),
+        ...bodyMeshes(character).map((placed) =>
+          placed.points.reduce((least, y, i) => (i % 3 === 1 ? Math.min(least, y) : least), Infinity),
         ),
       );
     expect(Math.abs(low(posed) - low(stoker)) / characterHeight(stoker)).toBeLessThan(0.02);

@@ -23,21 +23,23 @@ import { meshFrom, tube } from './support/build';
 import { randomCharacter, real, seeds } from './support/random';
 
 const floats = (data: Float32Array) => ({ data, size: 3, normalized: false, type: 'VEC3' });
-const weightsOf = (n: number) => fc.array(real(-1, 1.5), { minLength: n, maxLength: n });
+const weightsOf = (minLength: number) => fc.array(real(-1, 1.5), { minLength, maxLength: minLength });
 
 /** The tube with two targets: one lifts every point by 1, one widens it by half. */
 function lifted(weights: readonly number[], own?: readonly number[]): Character {
-  const c = tube();
-  const mesh = c.meshes[0];
-  const p = mesh.attributes.POSITION.data as Float32Array;
+  const character = tube();
+  const mesh = character.meshes[0];
+  const data = mesh.attributes.POSITION.data as Float32Array;
   const morphs = [
-    { attributes: { POSITION: floats(p.map((_, i) => (i % 3 === 1 ? 1 : 0))) } },
-    { attributes: { POSITION: floats(p.map((x, i) => (i % 3 === 0 ? 0 : x / 2))) } },
+    { attributes: { POSITION: floats(data.map((_, i) => (i % 3 === 1 ? 1 : 0))) } },
+    { attributes: { POSITION: floats(data.map((x, i) => (i % 3 === 0 ? 0 : x / 2))) } },
   ];
   return {
-    ...c,
+    ...character,
     meshes: [{ ...mesh, morphs, morphWeights: weights }],
-    nodes: own ? replaceAt(c.nodes, new Map([[2, { ...c.nodes[2], morphWeights: own }]])) : c.nodes,
+    nodes: own
+      ? replaceAt(character.nodes, new Map([[2, { ...character.nodes[2], morphWeights: own }]]))
+      : character.nodes,
   };
 }
 
@@ -51,17 +53,20 @@ it('stand where three.js puts them', () =>
         new BufferAttribute(mesh.attributes.POSITION.data as Float32Array, 3),
       );
       geometry.morphAttributes.position = mesh.morphs.map(
-        (m) => new BufferAttribute(m.attributes.POSITION.data as Float32Array, 3),
+        (morph) => new BufferAttribute(morph.attributes.POSITION.data as Float32Array, 3),
       );
       geometry.morphTargetsRelative = true;
       const reference = new ThreeMesh(geometry);
       reference.morphTargetInfluences = [...weights];
       const mine = morph(mesh, weights).attributes.POSITION.data;
-      const v = new Vector3();
+      const vector = new Vector3();
       let worst = 0;
       for (let i = 0; i < mesh.vertexCount; i++) {
-        reference.getVertexPosition(i, v);
-        worst = Math.max(worst, Math.hypot(v.x - mine[i * 3], v.y - mine[i * 3 + 1], v.z - mine[i * 3 + 2]));
+        reference.getVertexPosition(i, vector);
+        worst = Math.max(
+          worst,
+          Math.hypot(vector.x - mine[i * 3], vector.y - mine[i * 3 + 1], vector.z - mine[i * 3 + 2]),
+        );
       }
       expect(worst).toBeLessThan(1e-6);
     }),
@@ -73,7 +78,10 @@ it('a node’s own weights go before its mesh’s; without either all are off (g
   expect(morphsAt(lifted([0.2, 0.3], [0.9]), 2)).toEqual([0.9, 0.3]);
   expect(
     morphsAt(
-      { ...lifted([0, 0]), meshes: lifted([0, 0]).meshes.map((m) => ({ ...m, morphWeights: undefined })) },
+      {
+        ...lifted([0, 0]),
+        meshes: lifted([0, 0]).meshes.map((mesh) => ({ ...mesh, morphWeights: undefined })),
+      },
       2,
     ),
   ).toEqual([0, 0]);
@@ -81,9 +89,9 @@ it('a node’s own weights go before its mesh’s; without either all are off (g
 });
 
 it('that are off cost nothing: the mesh is the same one', () => {
-  const c = lifted([0, 0]);
-  expect(shownMesh(c, 2)).toBe(c.meshes[0]);
-  expect(placedMeshes(c)[0].mesh).toBe(c.meshes[0]);
+  const character = lifted([0, 0]);
+  expect(shownMesh(character, 2)).toBe(character.meshes[0]);
+  expect(placedMeshes(character)[0].mesh).toBe(character.meshes[0]);
 });
 
 it('that are on are measured, with the skin on top', () => {
@@ -92,14 +100,14 @@ it('that are on are measured, with the skin on top', () => {
   expect([box.min[1], box.max[1]].map((x) => Number(x.toFixed(5)))).toEqual([0.4, 0.6]);
   expect(wide.max[1]).toBeCloseTo(0.15, 6);
   // Normals go along where a target says how; points without a target for them keep theirs.
-  const n = tube().meshes[0].vertexCount;
-  const up = new Float32Array(n * 3).fill(0).map((_, i) => (i % 3 === 1 ? 1 : 0));
+  const vertexCount = tube().meshes[0].vertexCount;
+  const up = new Float32Array(vertexCount * 3).fill(0).map((_, i) => (i % 3 === 1 ? 1 : 0));
   const mesh = {
     ...meshFrom(
-      Array.from({ length: n }, () => [0, 0, 0]),
+      Array.from({ length: vertexCount }, () => [0, 0, 0]),
       [],
     ),
-    morphs: [{ attributes: { NORMAL: floats(new Float32Array(n * 3).fill(0.5)) } }],
+    morphs: [{ attributes: { NORMAL: floats(new Float32Array(vertexCount * 3).fill(0.5)) } }],
   };
   const turned = morph({ ...mesh, attributes: { ...mesh.attributes, NORMAL: floats(up) } }, [1]);
   expect(Array.from(turned.attributes.NORMAL.data.slice(0, 3))).toEqual([0.5, 1.5, 0.5]);
@@ -107,16 +115,20 @@ it('that are on are measured, with the skin on top', () => {
 });
 
 it('set to 0, the step says how far the shape went, and the preview shows it', () => {
-  const c = lifted([0.5, 0]);
+  const character = lifted([0.5, 0]);
   const remedy = remedyById('morphs-off')!;
   const brief = briefById('handset')!;
-  const after = remedy.apply(c, { node: 2 }, brief);
+  const after = remedy.apply(character, { node: 2 }, brief);
   expect(bodyBox(after)!.max[1]).toBeCloseTo(0.1, 6);
-  const { largestMove, others } = effectsOf(c, after, remedy.promises!(c, { node: 2 }, brief));
+  const { largestMove, others } = effectsOf(
+    character,
+    after,
+    remedy.promises!(character, { node: 2 }, brief),
+  );
   expect(largestMove).toBeCloseTo(0.5, 6);
   expect(others.largest).toBe(0);
   expect(() => remedy.apply(after, { node: 2 }, brief)).toThrow(/off there already/);
-  expect(() => remedy.apply(c, { node: 0 }, brief)).toThrow(/no mesh on that node/);
+  expect(() => remedy.apply(character, { node: 0 }, brief)).toThrow(/no mesh on that node/);
 });
 
 describe('under a clip', () => {
@@ -147,24 +159,24 @@ describe('under a clip', () => {
       );
       const reference = (
         track as unknown as {
-          InterpolantFactoryMethodLinear(): { evaluate(t: number): ArrayLike<number> };
-          InterpolantFactoryMethodDiscrete(): { evaluate(t: number): ArrayLike<number> };
+          InterpolantFactoryMethodLinear(): { evaluate(time: number): ArrayLike<number> };
+          InterpolantFactoryMethodDiscrete(): { evaluate(time: number): ArrayLike<number> };
         }
       )[interpolation === 'LINEAR' ? 'InterpolantFactoryMethodLinear' : 'InterpolantFactoryMethodDiscrete']();
-      for (const t of [0, 0.25, 0.999, 1, 1.7, 2.999, 3])
-        Array.from(reference.evaluate(t)).forEach((x, k) =>
-          expect(clipMorphs(lifted([0, 0]), c, t, 2)[k]).toBeCloseTo(x, 5),
+      for (const time of [0, 0.25, 0.999, 1, 1.7, 2.999, 3])
+        Array.from(reference.evaluate(time)).forEach((x, k) =>
+          expect(clipMorphs(lifted([0, 0]), c, time, 2)[k]).toBeCloseTo(x, 5),
         );
     }
   });
   it('with tangents, four of them are four numbers and no rotation', () => {
-    const c = lifted([0, 0]);
+    const character = lifted([0, 0]);
     const four = {
-      ...c,
+      ...character,
       meshes: [
         {
-          ...c.meshes[0],
-          morphs: [...c.meshes[0].morphs, ...c.meshes[0].morphs],
+          ...character.meshes[0],
+          morphs: [...character.meshes[0].morphs, ...character.meshes[0].morphs],
           morphWeights: [0, 0, 0, 0],
         },
       ],
@@ -196,7 +208,7 @@ describe('under a clip', () => {
 });
 
 describe('in a static file', () => {
-  const points = (c: Character) => Array.from(c.meshes[0].attributes.POSITION.data);
+  const points = (character: Character) => Array.from(character.meshes[0].attributes.POSITION.data);
   const sorted = (list: readonly number[]) => {
     const rows = Array.from({ length: list.length / 3 }, (_, i) =>
       list.slice(i * 3, i * 3 + 3).map((x) => Number(x.toFixed(5)) + 0),
@@ -204,7 +216,7 @@ describe('in a static file', () => {
     return [...new Set(rows.map(String))].sort();
   };
   it('the points stand as shown at rest, and as a clip shows them', () => {
-    const c = lifted([0.5, 0.2]);
+    const character = lifted([0.5, 0.2]);
     const clip = {
       name: 'c',
       channels: [
@@ -217,41 +229,55 @@ describe('in a static file', () => {
         },
       ],
     };
-    const posed = { ...c, clips: [clip] };
+    const posed = { ...character, clips: [clip] };
     const rest = readCharacter(
-      writeCharacter(posed, 'obj', 'x').files.map((f) => ({ name: f.name, bytes: f.bytes })),
+      writeCharacter(posed, 'obj', 'x').files.map((file) => ({ name: file.name, bytes: file.bytes })),
       undefined,
       { unitMetres: 1, upAxis: 'y' },
     );
-    expect(sorted(points(rest))).toEqual(sorted(Array.from(placedMeshes(c)[0].points)));
+    expect(sorted(points(rest))).toEqual(sorted(Array.from(placedMeshes(character)[0].points)));
     const at = writeCharacter(posed, 'obj', 'x', {
       pose: { world: clipWorld(posed, clip, 0.5), morphs: (node) => clipMorphs(posed, clip, 0.5, node) },
     });
     const half = readCharacter(
-      at.files.map((f) => ({ name: f.name, bytes: f.bytes })),
+      at.files.map((file) => ({ name: file.name, bytes: file.bytes })),
       undefined,
       { unitMetres: 1, upAxis: 'y' },
     );
     expect(sorted(points(half))).toEqual(
-      sorted(Array.from(placedPoints(morph(c.meshes[0], [0.5, 0.5]), c.skins[0], 2, restWorld(c.nodes)))),
+      sorted(
+        Array.from(
+          placedPoints(
+            morph(character.meshes[0], [0.5, 0.5]),
+            character.skins[0],
+            2,
+            restWorld(character.nodes),
+          ),
+        ),
+      ),
     );
     expect(at.notes.join(' ')).toMatch(/those that are on are in the points/);
   });
   it.each(['glb', 'dae'] as const)('%s keeps targets and how far they are on', (format) =>
     fc.assert(
       fc.property(seeds, (seed) => {
-        const c = randomCharacter(seed);
+        const character = randomCharacter(seed);
         const again = readCharacter(
-          writeCharacter(c, format, 'x').files.map((f) => ({ name: f.name, bytes: f.bytes })),
+          writeCharacter(character, format, 'x').files.map((file) => ({
+            name: file.name,
+            bytes: file.bytes,
+          })),
         );
         for (const name of ['body', 'lamp']) {
           const [i, k] = [
-            c.nodes.findIndex((n) => n.name === name),
-            again.nodes.findIndex((n) => n.name === name),
+            character.nodes.findIndex((node) => node.name === name),
+            again.nodes.findIndex((node) => node.name === name),
           ];
-          morphsAt(again, k).forEach((w, t) => expect(w).toBeCloseTo(morphsAt(c, i)[t], 6));
-          const a = placedMeshes(c).find((p) => p.node === i)!.points;
-          const b = placedMeshes(again).find((p) => p.node === k)!.points;
+          morphsAt(again, k).forEach((morph, index) =>
+            expect(morph).toBeCloseTo(morphsAt(character, i)[index], 6),
+          );
+          const a = placedMeshes(character).find((placed) => placed.node === i)!.points;
+          const b = placedMeshes(again).find((placed) => placed.node === k)!.points;
           expect(sorted(Array.from(b)).length).toBe(sorted(Array.from(a)).length);
         }
       }),

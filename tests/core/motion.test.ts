@@ -42,13 +42,14 @@ describe('clips', () => {
       const theirs = await reference(writeGlb(character).bytes, time);
       const mine = clipWorld(character, character.clips[0], time);
       let compared = 0;
-      character.nodes.forEach((n, i) => {
-        const m = theirs.get(n.name);
-        if (!m || n.kind !== 'bone') return;
+      character.nodes.forEach((node, i) => {
+        const matrix = theirs.get(node.name);
+        if (!matrix || node.kind !== 'bone') return;
         compared++;
-        for (let k = 0; k < 16; k++) expect(Math.abs(m.elements[k] - mine[i * 16 + k])).toBeLessThan(2e-5);
+        for (let k = 0; k < 16; k++)
+          expect(Math.abs(matrix.elements[k] - mine[i * 16 + k])).toBeLessThan(2e-5);
       });
-      expect(compared).toBe(character.nodes.filter((n) => n.kind === 'bone').length);
+      expect(compared).toBe(character.nodes.filter((node) => node.kind === 'bone').length);
       expect(compared).toBeGreaterThan(89);
     },
   );
@@ -62,7 +63,7 @@ describe('clips', () => {
     );
   });
   it('steps where it says so, and a cubic spline with flat tangents eases (glTF 2.0, appendix C)', () => {
-    const t = tube();
+    const target = tube();
     const channel = (interpolation: Channel['interpolation'], values: number[]): Channel => ({
       node: 1,
       path: 'translation',
@@ -70,18 +71,20 @@ describe('clips', () => {
       times: Float32Array.from([0, 1]),
       values: Float32Array.from(values),
     });
-    const x = (c: Channel, time: number) => clipWorld(t, { name: '', channels: [c] }, time)[1 * 16 + 12];
+    const x = (channel: Channel, time: number) =>
+      clipWorld(target, { name: '', channels: [channel] }, time)[1 * 16 + 12];
     expect(x(channel('STEP', [1, 0, 0, 3, 0, 0]), 0.99)).toBe(1);
     expect(x(channel('LINEAR', [1, 0, 0, 3, 0, 0]), 0.25)).toBeCloseTo(1.5, 6);
     const flat = channel('CUBICSPLINE', [0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 3, 0, 0, 0, 0, 0]);
     // Hermite basis with zero tangents: 3u² − 2u³.
-    for (const u of [0.1, 0.5, 0.8]) expect(x(flat, u)).toBeCloseTo(1 + 2 * (3 * u * u - 2 * u ** 3), 5);
+    for (const time of [0.1, 0.5, 0.8])
+      expect(x(flat, time)).toBeCloseTo(1 + 2 * (3 * time * time - 2 * time ** 3), 5);
   });
   it('slerps along the shorter arc', () => {
     fc.assert(
-      fc.property(real(-3, 3), real(0, 1), (angle, t) => {
-        const q = quatSlerp([0, 0, 0, 1], quatAbout([0, 1, 0], angle), t);
-        expect(Math.abs(q[3])).toBeCloseTo(Math.abs(Math.cos((angle * t) / 2)), 5);
+      fc.property(real(-3, 3), real(0, 1), (angle, share) => {
+        const rotation = quatSlerp([0, 0, 0, 1], quatAbout([0, 1, 0], angle), share);
+        expect(Math.abs(rotation[3])).toBeCloseTo(Math.abs(Math.cos((angle * share) / 2)), 5);
       }),
     );
   });
@@ -106,40 +109,40 @@ describe('clips', () => {
 
 describe('the same motion on another rig', () => {
   it('is the identity between a rig and itself, in any pose', () => {
-    const c = castCharacter('quay-skeleton.glb');
-    const self = Int32Array.from(c.nodes, (_, i) => i);
+    const character = castCharacter('quay-skeleton.glb');
+    const self = Int32Array.from(character.nodes, (_, i) => i);
     fc.assert(
       fc.property(fc.array(real(-2, 2), { minLength: 8, maxLength: 8 }), (angles) => {
         const world = posedWorld(
-          c,
+          character,
           new Map(
-            angles.map((a, k) => [
-              (k * 7 + 1) % c.nodes.length,
+            angles.map((angle, k) => [
+              (k * 7 + 1) % character.nodes.length,
               quatAbout(
                 [
                   [1, 0, 0],
                   [0, 1, 0],
                   [0, 0, 1],
                 ][k % 3],
-                a,
+                angle,
               ),
             ]),
           ),
         );
-        const moved = transferPose(c, world, c, self);
+        const moved = transferPose(character, world, character, self);
         for (let i = 0; i < world.length; i++) expect(Math.abs(world[i] - moved[i])).toBeLessThan(1e-9);
       }),
       { numRuns: 20 },
     );
   });
   it('follows the parent where a bone has no partner', () => {
-    const t = tube();
+    const target = tube();
     const tip = {
-      ...t,
-      nodes: [...t.nodes, node({ name: 'tip', kind: 'bone', parent: 1, translation: [0.5, 0, 0] })],
+      ...target,
+      nodes: [...target.nodes, node({ name: 'tip', kind: 'bone', parent: 1, translation: [0.5, 0, 0] })],
     };
-    const world = posedWorld(t, new Map([[0, quatAbout([0, 0, 1], Math.PI / 2)]]));
-    const moved = transferPose(t, world, tip, Int32Array.from([0, 1, 2, -1]));
+    const world = posedWorld(target, new Map([[0, quatAbout([0, 0, 1], Math.PI / 2)]]));
+    const moved = transferPose(target, world, tip, Int32Array.from([0, 1, 2, -1]));
     expect([moved[3 * 16 + 12], moved[3 * 16 + 13]].map((x) => Math.round(x * 1e6) / 1e6 + 0)).toEqual([
       0, 1.5,
     ]);
@@ -154,8 +157,8 @@ describe('measures', () => {
     expect(lengthText(0.0005, 'mm')).toBe('0.5 mm');
   });
   it('the briefs that come with the house are sound, and their numbers are what they say', () => {
-    for (const b of BRIEFS) expect(briefSchema.validateSync(b)).toEqual(b);
-    expect(BRIEFS.map((b) => [b.id, b.limits.influences, b.limits.bones])).toEqual([
+    for (const brief of BRIEFS) expect(briefSchema.validateSync(brief)).toEqual(brief);
+    expect(BRIEFS.map((brief) => [brief.id, brief.limits.influences, brief.limits.bones])).toEqual([
       ['handset', 4, 75],
       ['desktop', 8, 256],
       ['deck-gear', 1, 64],
@@ -171,9 +174,11 @@ describe('measures', () => {
   it('the Deckhand stands as tall as his skeleton’s stature says, sole to crown', () =>
     expect(characterHeight(castCharacter('deckhand-clean.glb'))).toBeCloseTo(1.78, 1));
   it('children and world matrices agree with the parents', () => {
-    const c = castCharacter('deckhand.glb');
-    childrenOf(c.nodes).forEach((list, p) => list.forEach((k) => expect(c.nodes[k].parent).toBe(p)));
-    expect(restWorld(c.nodes)).toBe(restWorld(c.nodes));
+    const character = castCharacter('deckhand.glb');
+    childrenOf(character.nodes).forEach((list, index) =>
+      list.forEach((k) => expect(character.nodes[k].parent).toBe(index)),
+    );
+    expect(restWorld(character.nodes)).toBe(restWorld(character.nodes));
   });
 });
 
@@ -181,62 +186,68 @@ describe('writing', () => {
   it.each(['u8', 'u16'] as const)(
     'integer weights (%s) sum exactly, whatever was limited: no word from the validator',
     async (weights) => {
-      const c = castCharacter('deckhand-clean.glb');
+      const character = castCharacter('deckhand-clean.glb');
       const small = {
-        ...c,
-        meshes: c.meshes.map((m) =>
-          m.influences ? { ...m, influenceStorage: { weights, joints: 'u8' as const, sets: 1 } } : m,
+        ...character,
+        meshes: character.meshes.map((mesh) =>
+          mesh.influences ? { ...mesh, influenceStorage: { weights, joints: 'u8' as const, sets: 1 } } : mesh,
         ),
       };
       expect(await validate(writeGlb(small).bytes)).toEqual([]);
     },
   );
   it('says when it had to scale sums, and leaves them when told to', () => {
-    const c = castCharacter('deckhand.glb');
-    expect(writeGlb(c).notes.join()).toMatch(/342 vertices of “boots” did not sum to 1/);
-    expect(writeGlb(c, { keepSums: true }).notes.join()).not.toMatch(/did not sum to 1/);
+    const character = castCharacter('deckhand.glb');
+    expect(writeGlb(character).notes.join()).toMatch(/342 vertices of “boots” did not sum to 1/);
+    expect(writeGlb(character, { keepSums: true }).notes.join()).not.toMatch(/did not sum to 1/);
   });
 });
 
 describe('the portrait', () => {
   it('shows the figure in the middle on a clear ground, and a skeleton as lines', () => {
     for (const file of ['deckhand.glb', 'quay-skeleton.glb']) {
-      const p = portrait(castCharacter(file), 90, 110);
+      const otherPortrait = portrait(castCharacter(file), 90, 110);
       const covered = (x0: number, x1: number) => {
         let n = 0;
         for (let y = 0; y < 110; y++)
-          for (let x = x0; x < x1; x++) if (p.pixels[(y * 90 + x) * 4 + 3] > 0) n++;
+          for (let x = x0; x < x1; x++) if (otherPortrait.pixels[(y * 90 + x) * 4 + 3] > 0) n++;
         return n;
       };
       expect(covered(30, 60)).toBeGreaterThan(file.startsWith('deck') ? 600 : 40);
-      expect(p.pixels[3]).toBe(0);
+      expect(otherPortrait.pixels[3]).toBe(0);
     }
   });
 
   /** How many of the bytes of two portraits differ by more than the rounding of a colour at an edge. */
   const difference = (a: Character, b: Character) => {
     const [p, q] = [portrait(a, 180, 220).pixels, portrait(b, 180, 220).pixels];
-    return p.reduce((n, x, i) => n + (Math.abs(x - q[i]) > 24 ? 1 : 0), 0);
+    return p.reduce((most, x, i) => most + (Math.abs(x - q[i]) > 24 ? 1 : 0), 0);
   };
   const deckhand = castCharacter('deckhand-clean.glb');
-  const underRoots = (change: (n: SceneNode) => Partial<SceneNode>): Character => ({
+  const underRoots = (change: (node: SceneNode) => Partial<SceneNode>): Character => ({
     ...deckhand,
-    nodes: deckhand.nodes.map((n) => (n.parent < 0 ? { ...n, ...change(n) } : n)),
+    nodes: deckhand.nodes.map((node) => (node.parent < 0 ? { ...node, ...change(node) } : node)),
   });
   it.each<[string, Character]>([
     [
       'renamed',
-      { ...deckhand, name: 'other', nodes: deckhand.nodes.map((n) => ({ ...n, name: `${n.name}_` })) },
+      {
+        ...deckhand,
+        name: 'other',
+        nodes: deckhand.nodes.map((node) => ({ ...node, name: `${node.name}_` })),
+      },
     ],
     [
       'moved',
-      underRoots((n) => ({ translation: [n.translation[0] + 3, n.translation[1] - 0.7, n.translation[2]] })),
+      underRoots((node) => ({
+        translation: [node.translation[0] + 3, node.translation[1] - 0.7, node.translation[2]],
+      })),
     ],
     [
       'of another size',
-      underRoots((n) => ({
-        translation: n.translation.map((x) => x * 2.5) as unknown as SceneNode['translation'],
-        scale: n.scale.map((x) => x * 2.5) as unknown as SceneNode['scale'],
+      underRoots((node) => ({
+        translation: node.translation.map((x) => x * 2.5) as unknown as SceneNode['translation'],
+        scale: node.scale.map((x) => x * 2.5) as unknown as SceneNode['scale'],
       })),
     ],
   ])('is not drawn again of a figure %s, and would be the same', (_, other) => {
@@ -249,8 +260,8 @@ describe('the portrait', () => {
       'with a limb bent',
       {
         ...deckhand,
-        nodes: deckhand.nodes.map((n) =>
-          n.name === 'arm_upper_lt' ? { ...n, rotation: quatAbout([0, 0, 1], 0.6) } : n,
+        nodes: deckhand.nodes.map((node) =>
+          node.name === 'arm_upper_lt' ? { ...node, rotation: quatAbout([0, 0, 1], 0.6) } : node,
         ),
       },
     ],
@@ -260,8 +271,8 @@ describe('the portrait', () => {
         ...deckhand,
         carried: {
           ...deckhand.carried,
-          materials: deckhand.carried.materials.map((m) => ({
-            ...m,
+          materials: deckhand.carried.materials.map((material) => ({
+            ...material,
             pbrMetallicRoughness: { baseColorFactor: [0.9, 0.1, 0.1, 1] },
           })),
         },
@@ -269,7 +280,10 @@ describe('the portrait', () => {
     ],
     [
       'without a mesh',
-      { ...deckhand, nodes: deckhand.nodes.map((n) => (n.name === 'body' ? { ...n, mesh: -1 } : n)) },
+      {
+        ...deckhand,
+        nodes: deckhand.nodes.map((node) => (node.name === 'body' ? { ...node, mesh: -1 } : node)),
+      },
     ],
   ])('is drawn again of a figure %s, and is another', (_, other) => {
     expect(looksTheSame(deckhand, other)).toBe(false);

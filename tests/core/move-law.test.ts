@@ -15,20 +15,24 @@ import { audit } from '@/core/house/audit';
 import { briefById } from '@/core/house/briefs';
 import { finish } from '@/core/motion/example';
 import { trialPoses } from '@/core/rooms/crosswalk/poses';
-import { priceOf } from '@/core/rooms/crosswalk/price';
+import { priceOf } from '@/core/rooms/crosswalk/deviation-floor';
 import { prove } from '@/core/rooms/crosswalk/proof';
 import { remap } from '@/core/rooms/crosswalk/remap';
 import { castCharacter } from './support/cast';
 
 const brief = briefById('handset')!;
 const ROOMS = ['placement', 'skeleton'];
-const checksIn = (c: Character) =>
-  new Set(audit(c, brief).flatMap((f) => (ROOMS.includes(f.room) ? [f.check] : [])));
-const moved = (c: Character, target: Skeleton, mode: 'target' | 'mesh') =>
-  remap(c, target, suggest(skeletonOf(c), target), { limit: 4, mode, skins: brief.skins });
-const scaled = (c: Character) => {
-  const locals = restLocals(c.nodes);
-  return c.nodes.filter((_, i) => decompose(locals, i * 16).scale.some((x) => Math.abs(x - 1) > 1e-6));
+const checksIn = (character: Character) =>
+  new Set(
+    audit(character, brief).flatMap((finding) => (ROOMS.includes(finding.room) ? [finding.check] : [])),
+  );
+const moved = (character: Character, target: Skeleton, mode: 'target' | 'mesh') =>
+  remap(character, target, suggest(skeletonOf(character), target), { limit: 4, mode, skins: brief.skins });
+const scaled = (character: Character) => {
+  const locals = restLocals(character.nodes);
+  return character.nodes.filter((_, i) =>
+    decompose(locals, i * 16).scale.some((x) => Math.abs(x - 1) > 1e-6),
+  );
 };
 
 const FILES = ['deckhand.glb', 'deckhand-clean.glb', 'stoker.dae'];
@@ -48,11 +52,11 @@ it.each(CASES)('%s onto %s, %s: nothing comes that was not there', (file, _title
 it('no bone and no prop is left with a scale, and every mesh stays where it is', () => {
   const stoker = castCharacter('stoker.dae');
   expect(scaled(stoker).length).toBeGreaterThan(0);
-  const { character, partner } = moved(stoker, QUAY, 'target');
+  const { character, sourceNodeOf } = moved(stoker, QUAY, 'target');
   expect(scaled(character)).toEqual([]);
-  const old = new Map(placedMeshes(stoker).map((p) => [p.node, p.points]));
+  const old = new Map(placedMeshes(stoker).map((placed) => [placed.node, placed.points]));
   for (const { node: at, points } of placedMeshes(character)) {
-    const was = old.get(partner[at]) as Float32Array;
+    const was = old.get(sourceNodeOf[at]) as Float32Array;
     expect(Math.max(...points.map((x, i) => Math.abs(x - was[i])))).toBeLessThan(1e-4);
   }
 });
@@ -60,7 +64,7 @@ it('no bone and no prop is left with a scale, and every mesh stays where it is',
 it('what a scale above the bones was is kept in motion too', () => {
   const stoker = castCharacter('stoker.dae');
   const made = moved(stoker, QUAY, 'target');
-  const poses = trialPoses(made.model);
+  const poses = trialPoses(made.reference);
   const proof = prove(made, poses);
   const price = finish(priceOf(made, poses, proof));
   expect(proof.rms - price.rms).toBeLessThan(0.005);
@@ -69,7 +73,7 @@ it('what a scale above the bones was is kept in motion too', () => {
 it('a root at the origin comes along where the target has none there', () => {
   const clean = castCharacter('deckhand-clean.glb');
   const { character } = moved(clean, VRM_HUMANOID, 'target');
-  const hips = character.nodes.findIndex((n) => n.name === 'hips');
+  const hips = character.nodes.findIndex((node) => node.name === 'hips');
   const root = character.nodes[hips].parent;
   expect(character.nodes[root].kind).toBe('bone');
   expect(Math.hypot(...restPlace(character.nodes, root))).toBeLessThan(1e-6);
@@ -82,7 +86,7 @@ it('a character without scales is the very same one', () => {
 
 it('scales that undo each other are told as what they are', () => {
   const clean = castCharacter('deckhand-clean.glb');
-  const root = clean.nodes.findIndex((n) => n.kind === 'bone' && n.parent < 0);
+  const root = clean.nodes.findIndex((node) => node.kind === 'bone' && node.parent < 0);
   const holder = clean.nodes.length;
   const nodes = [
     ...replaceAt(
@@ -91,7 +95,7 @@ it('scales that undo each other are told as what they are', () => {
     ),
     node({ name: 'group', scale: [1.25, 1.25, 1.25] }),
   ];
-  const found = audit({ ...clean, nodes }, brief).filter((f) => f.check === 'inherited-scale');
-  expect(found.map((f) => f.message).join()).toMatch(/undoes another scale above it/);
-  expect(found.map((f) => f.message).join()).not.toMatch(/stand at 1 × 1 × 1/);
+  const found = audit({ ...clean, nodes }, brief).filter((finding) => finding.check === 'inherited-scale');
+  expect(found.map((finding) => finding.message).join()).toMatch(/undoes another scale above it/);
+  expect(found.map((finding) => finding.message).join()).not.toMatch(/stand at 1 × 1 × 1/);
 });

@@ -15,7 +15,7 @@ import { meshFrom } from './support/build';
 /** A skeleton with a small triangle bound to every bone, so that all of them carry weight. */
 function withTriangles(skeleton: Skeleton): Character {
   const bare = characterOfSkeleton(skeleton);
-  const joints = bare.nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : []));
+  const joints = bare.nodes.flatMap((node, i) => (node.kind === 'bone' ? [i] : []));
   const world = restWorld(bare.nodes);
   const corners = joints.flatMap((j) => {
     const [x, y, z] = world.slice(j * 16 + 12, j * 16 + 15);
@@ -45,10 +45,10 @@ function withTriangles(skeleton: Skeleton): Character {
   };
 }
 
-const said = (c: Character) =>
-  audit(c, BRIEFS[0])
-    .filter((f) => f.room === 'skeleton')
-    .map((f) => f.message);
+const said = (character: Character) =>
+  audit(character, BRIEFS[0])
+    .filter((finding) => finding.room === 'skeleton')
+    .map((finding) => finding.message);
 
 /**
  * What such figures do have: they stand anywhere, are called otherwise than the brief wants, and some have
@@ -56,12 +56,12 @@ const said = (c: Character) =>
  */
 const TRUE_OF_THEM = /lies .* from the origin|do not follow the convention|the brief allows/;
 
-const renamed = (k: Skeleton, name: (name: string, i: number) => string): Skeleton => ({
-  ...k,
-  bones: k.bones.map((b, i) => ({ ...b, name: name(b.name, i) })),
+const renamed = (skeleton: Skeleton, name: (name: string, i: number) => string): Skeleton => ({
+  ...skeleton,
+  bones: skeleton.bones.map((bone, i) => ({ ...bone, name: name(bone.name, i) })),
 });
 
-const speaking = HABITS.filter((h) => h.speaks === 'known');
+const speaking = HABITS.filter((habit) => habit.speaks === 'known');
 
 it('reports nothing that is not there, in any habit, of people and beasts', () => {
   const random = makeRandom(12);
@@ -69,7 +69,7 @@ it('reports nothing that is not there, in any habit, of people and beasts', () =
     for (const kind of ['human', 'dog', 'bird'] as const)
       for (const stance of ['T', 'seated'] as const) {
         const { skeleton, told } = makeFigure(random, kind, habit, { stance });
-        const wrong = said(withTriangles(skeleton)).filter((m) => !TRUE_OF_THEM.test(m));
+        const wrong = said(withTriangles(skeleton)).filter((word) => !TRUE_OF_THEM.test(word));
         expect([told, wrong]).toEqual([told, []]);
       }
 });
@@ -79,12 +79,12 @@ it('reports a bone that lacks its other side, whatever language the sides are in
   let found = 0;
   for (const habit of speaking) {
     const { skeleton, roles } = makeFigure(random, 'human', habit, { plain: true });
-    const gone = roles.findIndex((r) => r === 'foot 1 right');
-    const left = roles.findIndex((r) => r === 'foot 1 left');
+    const gone = roles.findIndex((role) => role === 'foot 1 right');
+    const left = roles.findIndex((role) => role === 'foot 1 left');
     // Its fellow on the right is called something else altogether.
-    const k = renamed(skeleton, (name, i) => (i === gone ? 'zzq' : name));
-    const messages = said(withTriangles(k));
-    const lacks = messages.find((m) => m.includes('lacks the other side'));
+    const otherSkeleton = renamed(skeleton, (name, i) => (i === gone ? 'zzq' : name));
+    const messages = said(withTriangles(otherSkeleton));
+    const lacks = messages.find((message) => message.includes('lacks the other side'));
     if (lacks?.includes(`“${skeleton.bones[left].name}”`)) found++;
   }
   expect(found).toBeGreaterThan(0.9 * speaking.length);
@@ -94,9 +94,12 @@ it('reports what a copy left on a name, and not the numbers of a chain', () => {
   const random = makeRandom(14);
   for (const habit of speaking) {
     const { skeleton, roles } = makeFigure(random, 'human', habit, { plain: true });
-    const hand = roles.findIndex((r) => r === 'hand 1 left');
-    const k = renamed(skeleton, (name, i) => (i === hand ? `${name}.001` : name));
-    const copied = said(withTriangles(k)).find((m) => m.includes('leftover'));
-    expect([habit.id, copied]).toEqual([habit.id, expect.stringContaining(`“${k.bones[hand].name}”`)]);
+    const hand = roles.findIndex((role) => role === 'hand 1 left');
+    const otherSkeleton = renamed(skeleton, (name, i) => (i === hand ? `${name}.001` : name));
+    const copied = said(withTriangles(otherSkeleton)).find((word) => word.includes('leftover'));
+    expect([habit.id, copied]).toEqual([
+      habit.id,
+      expect.stringContaining(`“${otherSkeleton.bones[hand].name}”`),
+    ]);
   }
 });

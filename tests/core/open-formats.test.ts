@@ -25,14 +25,15 @@ const MODELS = '/usr/share/assimp/models';
 const models = (folder: string, ending: RegExp) =>
   existsSync(path.join(MODELS, folder))
     ? readdirSync(path.join(MODELS, folder))
-        .filter((f) => ending.test(f))
+        .filter((file) => ending.test(file))
         .sort()
     : [];
 const bytesOf = (folder: string, file: string) =>
   new Uint8Array(readFileSync(path.join(MODELS, folder, file)));
-const text = (s: string) => new TextEncoder().encode(s);
+const text = (text: string) => new TextEncoder().encode(text);
 const decoded = (b: Uint8Array) => new TextDecoder().decode(b);
-const boxed = (c: Character) => boxOf(placedMeshes(c).map((p) => p.points)) ?? skeletonBox(c);
+const boxed = (character: Character) =>
+  boxOf(placedMeshes(character).map((placed) => placed.points)) ?? skeletonBox(character);
 const close = (a: ArrayLike<number>, b: ArrayLike<number>, within: number) => {
   expect(a.length).toBe(b.length);
   let worst = 0;
@@ -41,10 +42,12 @@ const close = (a: ArrayLike<number>, b: ArrayLike<number>, within: number) => {
 };
 
 /** World places corner by corner, as three.js lays out polygons: a quad a b c d as a b d, b c d. */
-function corners(m: OurMesh, points: Float32Array): Float32Array {
+function corners(mesh: OurMesh, points: Float32Array): Float32Array {
   const out: number[] = [];
-  for (let p = 0; p + 1 < m.polygonOffsets.length; p++) {
-    const row = Array.from(m.corners.subarray(m.polygonOffsets[p], m.polygonOffsets[p + 1]));
+  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
+    const row = Array.from(
+      mesh.corners.subarray(mesh.polygonOffsets[polygon], mesh.polygonOffsets[polygon + 1]),
+    );
     const orders: Record<number, number[]> = { 3: [0, 1, 2], 4: [0, 1, 3, 1, 2, 3] };
     const order = orders[row.length] ?? [];
     for (const k of order) out.push(points[row[k] * 3], points[row[k] * 3 + 1], points[row[k] * 3 + 2]);
@@ -59,46 +62,55 @@ describe('what is written as COLLADA, three.js reads with the same points, joint
   scene.traverse((o) => {
     if ((o as Bone).isBone) bones.set(o.name, o as Bone);
   });
-  it.each(character.nodes.flatMap((n, i) => (n.mesh >= 0 ? [[n.name, i] as const] : [])))(
+  it.each(character.nodes.flatMap((node, i) => (node.mesh >= 0 ? [[node.name, i] as const] : [])))(
     '%s, at rest and posed',
     (_name, i) => {
-      const n = character.nodes[i];
-      const mesh = character.meshes[n.mesh];
+      const node = character.nodes[i];
+      const mesh = character.meshes[node.mesh];
       const theirs = meshesOf(scene).find(
-        (m) => m.name === n.name.replace(/ /g, '_') || m.name === n.name || m.parent?.name === n.name,
+        (mesh) =>
+          mesh.name === node.name.replace(/ /g, '_') ||
+          mesh.name === node.name ||
+          mesh.parent?.name === node.name,
       )!;
       expect(theirs).toBeDefined();
       const at = (world: Float64Array) =>
-        corners(mesh, placedPoints(mesh, n.skin >= 0 ? character.skins[n.skin] : null, i, world));
+        corners(mesh, placedPoints(mesh, node.skin >= 0 ? character.skins[node.skin] : null, i, world));
       close(threePoints(theirs), at(restWorld(character.nodes)), 2e-6);
       // The same turn of a bone's own axes on both sides.
       const turned = ['arm_upper_lt', 'spine_3', 'leg_lower_rt'];
       const world = posedWorld(character, new Map());
       const locals = {
         ...character,
-        nodes: character.nodes.map((x) =>
-          turned.includes(x.name) ? { ...x, rotation: [...mul(x.rotation, quatAbout([0, 0, 1], 0.7))] } : x,
+        nodes: character.nodes.map((otherNode) =>
+          turned.includes(otherNode.name)
+            ? { ...otherNode, rotation: [...mul(otherNode.rotation, quatAbout([0, 0, 1], 0.7))] }
+            : otherNode,
         ),
       };
-      for (const b of turned) {
-        const bone = bones.get(b)!;
+      for (const otherBone of turned) {
+        const bone = bones.get(otherBone)!;
         bone.userData.q ??= bone.quaternion.clone();
         bone.quaternion.copy(bone.userData.q).multiply(new Quaternion(0, 0, Math.sin(0.35), Math.cos(0.35)));
       }
       scene.updateMatrixWorld(true);
       close(threePoints(theirs), at(restWorld(locals.nodes)), 5e-6);
-      for (const b of turned) bones.get(b)!.quaternion.copy(bones.get(b)!.userData.q);
+      for (const bone of turned) bones.get(bone)!.quaternion.copy(bones.get(bone)!.userData.q);
       scene.updateMatrixWorld(true);
       expect(world.length).toBe(character.nodes.length * 16);
     },
   );
   it('every joint by its name and place', () => {
-    const v = new Vector3();
-    character.nodes.forEach((n, i) => {
-      if (n.kind !== 'bone') return;
-      bones.get(n.name)!.getWorldPosition(v);
-      const w = restWorld(character.nodes);
-      close([v.x, v.y, v.z], [w[i * 16 + 12], w[i * 16 + 13], w[i * 16 + 14]], 1e-6);
+    const vector = new Vector3();
+    character.nodes.forEach((node, i) => {
+      if (node.kind !== 'bone') return;
+      bones.get(node.name)!.getWorldPosition(vector);
+      const world = restWorld(character.nodes);
+      close(
+        [vector.x, vector.y, vector.z],
+        [world[i * 16 + 12], world[i * 16 + 13], world[i * 16 + 14]],
+        1e-6,
+      );
     });
   });
   it('and the clip moves it alike', () => {
@@ -108,11 +120,15 @@ describe('what is written as COLLADA, three.js reads with the same points, joint
     mixer.setTime(0.5);
     scene.updateMatrixWorld(true);
     const world = clipWorld(character, character.clips[0], 0.5);
-    const v = new Vector3();
+    const vector = new Vector3();
     for (const name of ['hand_lt', 'hand_rt', 'head', 'foot_lt']) {
-      const i = character.nodes.findIndex((n) => n.name === name);
-      bones.get(name)!.getWorldPosition(v);
-      close([v.x, v.y, v.z], [world[i * 16 + 12], world[i * 16 + 13], world[i * 16 + 14]], 1e-4);
+      const i = character.nodes.findIndex((node) => node.name === name);
+      bones.get(name)!.getWorldPosition(vector);
+      close(
+        [vector.x, vector.y, vector.z],
+        [world[i * 16 + 12], world[i * 16 + 13], world[i * 16 + 14]],
+        1e-4,
+      );
     }
   });
 });
@@ -129,38 +145,38 @@ function mul(a: readonly number[], b: readonly number[]) {
 /**
  * Polygons by size and points, weights by joint name, of every mesh: what must survive a change of format.
  */
-function essence(c: Character) {
-  return c.nodes
-    .flatMap((n, i) => {
-      if (n.mesh < 0) return [];
-      const m = c.meshes[n.mesh];
-      const skin = n.skin >= 0 ? c.skins[n.skin] : null;
-      const { pointOfVertex, pointCount } = pointsOf(m);
+function essence(character: Character) {
+  return character.nodes
+    .flatMap((node, i) => {
+      if (node.mesh < 0) return [];
+      const mesh = character.meshes[node.mesh];
+      const skin = node.skin >= 0 ? character.skins[node.skin] : null;
+      const { pointOfVertex, pointCount } = pointsOf(mesh);
       const weights = new Map<number, string>();
-      if (m.influences && skin)
-        for (let v = 0; v < m.vertexCount; v++)
+      if (mesh.influences && skin)
+        for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
           weights.set(
-            pointOfVertex[v],
+            pointOfVertex[vertex],
             Array.from(
-              { length: m.influences.offsets[v + 1] - m.influences.offsets[v] },
+              { length: mesh.influences.offsets[vertex + 1] - mesh.influences.offsets[vertex] },
               (_, k) =>
-                `${c.nodes[skin.joints[m.influences!.joint[m.influences!.offsets[v] + k]]].name}=${m.influences!.weight[m.influences!.offsets[v] + k].toFixed(6)}`,
+                `${character.nodes[skin.joints[mesh.influences!.joint[mesh.influences!.offsets[vertex] + k]]].name}=${mesh.influences!.weight[mesh.influences!.offsets[vertex] + k].toFixed(6)}`,
             )
               .sort()
               .join(' '),
           );
       const sizes = Array.from(
-        { length: m.polygonOffsets.length - 1 },
-        (_, p) => m.polygonOffsets[p + 1] - m.polygonOffsets[p],
+        { length: mesh.polygonOffsets.length - 1 },
+        (_, polygon) => mesh.polygonOffsets[polygon + 1] - mesh.polygonOffsets[polygon],
       );
       return [
         {
-          name: n.name,
+          name: node.name,
           points: pointCount,
           polygons: sizes.length,
-          quads: sizes.filter((s) => s === 4).length,
+          quads: sizes.filter((size) => size === 4).length,
           weights: [...weights.values()].sort().join('|'),
-          place: placedPoints(m, skin, i, restWorld(c.nodes)),
+          place: placedPoints(mesh, skin, i, restWorld(character.nodes)),
         },
       ];
     })
@@ -179,9 +195,9 @@ describe('a character from COLLADA, written to COLLADA and to glTF, keeps polygo
     expect(boxed(again)!.max[1]).toBeCloseTo(boxed(first)!.max[1], 4);
     expect(again.clips[0].name).toBe(first.clips[0].name);
     const [w1, w2] = [clipWorld(first, first.clips[0], 0.9), clipWorld(again, again.clips[0], 0.9)];
-    const at = (c: Character, w: Float64Array, name: string) => {
-      const i = c.nodes.findIndex((n) => n.name === name);
-      return w.slice(i * 16 + 12, i * 16 + 15);
+    const at = (character: Character, world: Float64Array, name: string) => {
+      const i = character.nodes.findIndex((node) => node.name === name);
+      return world.slice(i * 16 + 12, i * 16 + 15);
     };
     for (const name of ['LeftHand', 'RightFoot']) close(at(first, w1, name), at(again, w2, name), 1e-4);
   });
@@ -190,37 +206,48 @@ describe('a character from COLLADA, written to COLLADA and to glTF, keeps polygo
     close([...theirs.min, ...theirs.max], [...boxed(first)!.min, ...boxed(first)!.max], 2e-5);
   });
   it('any number of influences comes back', () => {
-    const c = castCharacter('deckhand.glb');
-    const again = readCharacter([{ name: 'd.dae', bytes: writeCharacter(c, 'dae', 'd').files[0].bytes }]);
-    expect(essence(again).map((m) => m.weights)).toEqual(essence(c).map((m) => m.weights));
+    const character = castCharacter('deckhand.glb');
+    const again = readCharacter([
+      { name: 'd.dae', bytes: writeCharacter(character, 'dae', 'd').files[0].bytes },
+    ]);
+    expect(essence(again).map((m) => m.weights)).toEqual(essence(character).map((m) => m.weights));
   });
   it('random characters come back in every pose, from both', () => {
     fc.assert(
       fc.property(seeds, fc.constantFrom('dae' as const, 'glb' as const), (seed, format) => {
-        const c = randomCharacter(seed);
+        const character = randomCharacter(seed);
         const again = readCharacter([
-          { name: `x.${format}`, bytes: writeCharacter(c, format, 'x').files[0].bytes },
+          { name: `x.${format}`, bytes: writeCharacter(character, format, 'x').files[0].bytes },
         ]);
         const turns = new Map(
-          c.nodes.flatMap((n, i) =>
-            n.kind === 'bone' ? [[n.name, quatAbout([0, 1, 0], 0.3 * Math.sin(i))] as const] : [],
+          character.nodes.flatMap((node, i) =>
+            node.kind === 'bone' ? [[node.name, quatAbout([0, 1, 0], 0.3 * Math.sin(i))] as const] : [],
           ),
         );
-        const pose = (x: Character) =>
+        const pose = (otherCharacter: Character) =>
           posedWorld(
-            x,
-            new Map(x.nodes.flatMap((n, i) => (turns.has(n.name) ? [[i, turns.get(n.name)!] as const] : []))),
+            otherCharacter,
+            new Map(
+              otherCharacter.nodes.flatMap((node, i) =>
+                turns.has(node.name) ? [[i, turns.get(node.name)!] as const] : [],
+              ),
+            ),
           );
-        const spread = (x: Character) => {
-          const w = pose(x);
-          return x.nodes
-            .flatMap((n, i) =>
-              n.mesh >= 0 && n.name !== ''
+        const spread = (otherCharacter: Character) => {
+          const world = pose(otherCharacter);
+          return otherCharacter.nodes
+            .flatMap((node, i) =>
+              node.mesh >= 0 && node.name !== ''
                 ? [
                     {
-                      name: n.name,
+                      name: node.name,
                       box: boxOf([
-                        placedPoints(x.meshes[n.mesh], n.skin >= 0 ? x.skins[n.skin] : null, i, w),
+                        placedPoints(
+                          otherCharacter.meshes[node.mesh],
+                          node.skin >= 0 ? otherCharacter.skins[node.skin] : null,
+                          i,
+                          world,
+                        ),
                       ])!,
                     },
                   ]
@@ -228,7 +255,7 @@ describe('a character from COLLADA, written to COLLADA and to glTF, keeps polygo
             )
             .sort((p, q) => (p.name < q.name ? -1 : 1));
         };
-        const [a, b] = [spread(c), spread(again)];
+        const [a, b] = [spread(character), spread(again)];
         expect(b.map((x) => x.name)).toEqual(a.map((x) => x.name));
         a.forEach((x, i) => close([...x.box.min, ...x.box.max], [...b[i].box.min, ...b[i].box.max], 2e-4));
       }),
@@ -242,7 +269,7 @@ describe('COLLADA as others write it', () => {
   // specification keeps it.
   it.each(
     models('Collada', /\.dae$/i).filter(
-      (f) => !/lights|cameras|emptyTags|library_animation_clips|instancenodes/.test(f),
+      (model) => !/lights|cameras|emptyTags|library_animation_clips|instancenodes/.test(model),
     ),
   )('%s lies where three.js puts it', (file) => {
     const bytes = bytesOf('Collada', file);
@@ -262,7 +289,7 @@ describe('COLLADA as others write it', () => {
     // It reads no strips.
     if (!Number.isFinite(theirs.min[0])) return;
     // It parts a sheared matrix into place, turn and scale, and the shear is lost.
-    if (mine.nodes.some((n) => n.matrix)) return;
+    if (mine.nodes.some((node) => node.matrix)) return;
     const size = Math.max(...theirs.max.map((x, k) => x - theirs.min[k]));
     const box = boxed(mine)!;
     close(
@@ -278,21 +305,24 @@ describe('COLLADA as others write it', () => {
   );
   it('clips that a library names are clips, and a bound figure at rest lies where it was bound', () => {
     if (models('Collada', /library_animation_clips/).length === 0) return;
-    const c = readCharacter([{ name: 'a.dae', bytes: bytesOf('Collada', 'library_animation_clips.dae') }]);
-    expect(c.clips.length).toBe(2);
-    const world = restWorld(c.nodes);
-    const s = c.skins[0];
+    const character = readCharacter([
+      { name: 'a.dae', bytes: bytesOf('Collada', 'library_animation_clips.dae') },
+    ]);
+    expect(character.clips.length).toBe(2);
+    const world = restWorld(character.nodes);
+    const skin = character.skins[0];
     // At rest every joint undoes its own bind: one matrix carries the whole mesh.
-    const through = s.joints.map((j, k) =>
-      Array.from({ length: 16 }, (_, e) =>
+    const through = skin.joints.map((j, k) =>
+      Array.from({ length: 16 }, (_, entry) =>
         [0, 1, 2, 3].reduce(
           (sum, i) =>
-            sum + world[j * 16 + i * 4 + (e % 4)] * s.inverseBinds[k * 16 + Math.floor(e / 4) * 4 + i],
+            sum +
+            world[j * 16 + i * 4 + (entry % 4)] * skin.inverseBinds[k * 16 + Math.floor(entry / 4) * 4 + i],
           0,
         ),
       ),
     );
-    for (const m of through) close(m, through[0], 1e-4);
+    for (const matrix of through) close(matrix, through[0], 1e-4);
   });
 });
 
@@ -331,26 +361,28 @@ const GOOD = '-1 1 0 1 1 1 0 1 1 2 1 1 2 2 0 1 3 1 2 1';
 
 describe('the specification’s own cases', () => {
   it('unequal counts of influences, and joint −1 as the bind shape', () => {
-    const c = readCharacter(dae(quad() + skin(GOOD) + scene(rig)));
-    const f = c.meshes[0].influences!;
-    expect(Array.from(f.offsets)).toEqual([0, 3, 5, 7, 10]);
-    expect(c.notes.some((n) => n.includes('bind shape'))).toBe(true);
+    const character = readCharacter(dae(quad() + skin(GOOD) + scene(rig)));
+    const influences = character.meshes[0].influences!;
+    expect(Array.from(influences.offsets)).toEqual([0, 3, 5, 7, 10]);
+    expect(character.notes.some((note) => note.includes('bind shape'))).toBe(true);
     // Identity binds through a shape matrix of 2, weights that sum to 0.99: every point lies at 1.98 times
     // its place.
     close(
-      placedMeshes(c)[0].points,
+      placedMeshes(character)[0].points,
       [0, 0, 0, 2, 0, 0, 2, 2, 0, 0, 2, 0].map((x) => x * 0.99),
       1e-6,
     );
   });
   it('a joint named twice for a point: its weights are added up, and told', () => {
     const doubled = '1 1 1 1 2 1 0 1 1 2 1 1 2 2 0 1 3 1 2 1';
-    const c = readCharacter(dae(quad() + skin(doubled) + scene(rig)));
-    const f = c.meshes[0].influences!;
-    expect(Array.from(f.offsets)).toEqual([0, 2, 4, 6, 9]);
-    expect(Array.from(f.joint.slice(0, 2))).toEqual([1, 2]);
-    close(f.weight.slice(0, 2), [0.66, 0.33], 1e-6);
-    expect(c.notes.join()).toMatch(/A vertex named a joint more than once; such weights were added up/);
+    const character = readCharacter(dae(quad() + skin(doubled) + scene(rig)));
+    const influences = character.meshes[0].influences!;
+    expect(Array.from(influences.offsets)).toEqual([0, 2, 4, 6, 9]);
+    expect(Array.from(influences.joint.slice(0, 2))).toEqual([1, 2]);
+    close(influences.weight.slice(0, 2), [0.66, 0.33], 1e-6);
+    expect(character.notes.join()).toMatch(
+      /A vertex named a joint more than once; such weights were added up/,
+    );
   });
   it.each([
     ['Z_UP', [0, 0, 1], [0, 1, 0]],
@@ -358,19 +390,19 @@ describe('the specification’s own cases', () => {
     ['X_UP', [1, 0, 0], [0, 1, 0]],
   ] as const)('%s in centimetres comes to metres and +Y', (up, way, want) => {
     const at = way.map((x) => x * 170).join(' ');
-    const c = readCharacter(
+    const character = readCharacter(
       dae(
         scene(`<node id="n" type="JOINT"><translate>${at}</translate></node>`),
         `<asset><unit meter="0.01"/><up_axis>${up}</up_axis></asset>`,
       ),
     );
-    const w = restWorld(c.nodes);
+    const world = restWorld(character.nodes);
     close(
-      w.slice(12, 15),
+      world.slice(12, 15),
       want.map((x) => x * 1.7),
       1e-9,
     );
-    expect(c.source).toMatchObject({
+    expect(character.source).toMatchObject({
       unitMetres: 0.01,
       upAxis: up[0].toLowerCase(),
       stated: { unit: true, upAxis: true },
@@ -380,30 +412,30 @@ describe('the specification’s own cases', () => {
     const twice =
       rig +
       '<node id="m2"><instance_controller url="#c"><skeleton>#Root</skeleton></instance_controller></node>';
-    const c = readCharacter(dae(quad() + skin(GOOD) + scene(twice), undefined, '1.5.0'));
-    expect(c.nodes.filter((n) => n.mesh >= 0 && n.skin >= 0).length).toBe(2);
+    const character = readCharacter(dae(quad() + skin(GOOD) + scene(twice), undefined, '1.5.0'));
+    expect(character.nodes.filter((node) => node.mesh >= 0 && node.skin >= 0).length).toBe(2);
   });
   it('transforms multiply in the order in which they stand', () => {
-    const c = readCharacter(
+    const character = readCharacter(
       dae(
         scene(
           '<node id="n" type="JOINT"><translate>1 0 0</translate><rotate>0 0 1 90</rotate><scale>2 2 2</scale><node id="k" type="JOINT"><translate>1 0 0</translate></node></node>',
         ),
       ),
     );
-    close(restWorld(c.nodes).slice(28, 31), [1, 2, 0], 1e-9);
+    close(restWorld(character.nodes).slice(28, 31), [1, 2, 0], 1e-9);
   });
   it('lines are named in the notes, polygons with holes keep their outline', () => {
-    const c = readCharacter(
+    const character = readCharacter(
       dae(
         quad(
           '<lines count="1"><input semantic="VERTEX" source="#v" offset="0"/><p>0 1</p></lines><polygons count="1"><input semantic="VERTEX" source="#v" offset="0"/><ph><p>0 1 2 3</p><h>0 1 2</h></ph></polygons>',
         ) + scene('<node><instance_geometry url="#g"/></node>'),
       ),
     );
-    expect(c.meshes[0].polygonOffsets.length - 1).toBe(2);
-    expect(c.notes.join()).toMatch(/lines/);
-    expect(c.notes.join()).toMatch(/hole/);
+    expect(character.meshes[0].polygonOffsets.length - 1).toBe(2);
+    expect(character.notes.join()).toMatch(/lines/);
+    expect(character.notes.join()).toMatch(/hole/);
   });
 });
 
@@ -428,25 +460,30 @@ const slider = (...curves: string[]) =>
       `<library_animations>${curves.join('')}</library_animations>${scene('<node id="n" type="JOINT"><translate sid="t">0 0 0</translate><rotate sid="r">0 0 1 0</rotate></node>')}`,
     ),
   );
-const slid = (c: Character, time: number) => clipWorld(c, c.clips[0], time)[12];
+const slid = (character: Character, time: number) => clipWorld(character, character.clips[0], time)[12];
 
 describe('curves of COLLADA, against the closed forms of its chapter on interpolation (1.4.1, from memory)', () => {
   it('Bézier, with control points in (time, value): the value where the curve reaches that time', () => {
-    const c = slider(
+    const character = slider(
       curve('x', 'n/t.X', [0, 1], [0, 1], 'BEZIER BEZIER', { into: '-0.3 0 0.4 0.9', out: '0.1 0.8 1.3 1' }),
     );
-    const bezier = (s: number, p: readonly number[]) =>
-      (1 - s) ** 3 * p[0] + 3 * (1 - s) ** 2 * s * p[1] + 3 * (1 - s) * s * s * p[2] + s ** 3 * p[3];
+    const bezier = (s: number, points: readonly number[]) =>
+      (1 - s) ** 3 * points[0] +
+      3 * (1 - s) ** 2 * s * points[1] +
+      3 * (1 - s) * s * s * points[2] +
+      s ** 3 * points[3];
     for (const s of [0.15, 0.4, 0.5, 0.8])
-      expect(slid(c, bezier(s, [0, 0.1, 0.4, 1]))).toBeCloseTo(bezier(s, [0, 0.8, 0.9, 1]), 2);
+      expect(slid(character, bezier(s, [0, 0.1, 0.4, 1]))).toBeCloseTo(bezier(s, [0, 0.8, 0.9, 1]), 2);
   });
   it('Hermite, with slopes', () => {
-    const c = slider(
+    const character = slider(
       curve('x', 'n/t.X', [0, 1], [0, 1], 'HERMITE HERMITE', { into: '0 0 0 -1', out: '0 2 0 0' }),
     );
-    for (const u of [0.25, 0.5, 0.75])
-      expect(slid(c, u)).toBeCloseTo(
-        (u ** 3 - 2 * u * u + u) * 2 + (3 * u * u - 2 * u ** 3) - (u ** 3 - u * u),
+    for (const time of [0.25, 0.5, 0.75])
+      expect(slid(character, time)).toBeCloseTo(
+        (time ** 3 - 2 * time * time + time) * 2 +
+          (3 * time * time - 2 * time ** 3) -
+          (time ** 3 - time * time),
         2,
       );
   });
@@ -455,21 +492,21 @@ describe('curves of COLLADA, against the closed forms of its chapter on interpol
       slider(curve('x', 'n/t.X', [0, 1, 2], [0, 1, 5], 'STEP STEP STEP')).clips[0].channels,
     ).toMatchObject([{ path: 'translation', interpolation: 'STEP' }]));
   it('a step among values that glide jumps, and does not glide along', () => {
-    const c = slider(
+    const character = slider(
       curve('x', 'n/t.X', [0, 1], [0, 1], 'STEP STEP'),
       curve('y', 'n/t.Y', [0, 0.5, 1], [0, 1, 0], 'LINEAR LINEAR LINEAR'),
     );
-    expect(slid(c, 0.75)).toBeCloseTo(0, 6);
-    expect(slid(c, 0.99)).toBeCloseTo(0, 6);
-    expect(slid(c, 1)).toBeCloseTo(1, 6);
-    expect(clipWorld(c, c.clips[0], 0.25)[13]).toBeCloseTo(0.5, 6);
+    expect(slid(character, 0.75)).toBeCloseTo(0, 6);
+    expect(slid(character, 0.99)).toBeCloseTo(0, 6);
+    expect(slid(character, 1)).toBeCloseTo(1, 6);
+    expect(clipWorld(character, character.clips[0], 0.25)[13]).toBeCloseTo(0.5, 6);
   });
   it('a turn of more than half a circle goes the long way', () => {
-    const c = slider(curve('r', 'n/r.ANGLE', [0, 1], [0, 300], 'LINEAR LINEAR'));
-    for (const u of [0.2, 0.5, 0.9]) {
-      const w = clipWorld(c, c.clips[0], u);
-      const a = (300 * u * Math.PI) / 180;
-      close([w[0], w[1]], [Math.cos(a), Math.sin(a)], 0.01);
+    const character = slider(curve('r', 'n/r.ANGLE', [0, 1], [0, 300], 'LINEAR LINEAR'));
+    for (const time of [0.2, 0.5, 0.9]) {
+      const world = clipWorld(character, character.clips[0], time);
+      const a = (300 * time * Math.PI) / 180;
+      close([world[0], world[1]], [Math.cos(a), Math.sin(a)], 0.01);
     }
   });
   it('a kind that is not followed is named', () => {
@@ -488,16 +525,16 @@ describe('OBJ', () => {
       let mine: Character;
       try {
         mine = readCharacter([{ name: file, bytes }]);
-      } catch (e) {
-        expect(e).toBeInstanceOf(ReadError);
-        expect((e as Error).message).toMatch(/^[^\n]+: .+\. .+\.$/);
+      } catch (error) {
+        expect(error).toBeInstanceOf(ReadError);
+        expect((error as Error).message).toMatch(/^[^\n]+: .+\. .+\.$/);
         return;
       }
       expect(brokenInvariants(mine)).toEqual([]);
       const source = new TextDecoder(bytes[0] === 0xfe ? 'utf-16be' : 'utf-8').decode(bytes);
       const theirs = threeObj(source);
       const triangles = meshesOf(theirs).reduce(
-        (n, m) => n + m.geometry.getAttribute('position').count / 3,
+        (sum, mesh) => sum + mesh.geometry.getAttribute('position').count / 3,
         0,
       );
       const box = threeBox(theirs);
@@ -505,19 +542,22 @@ describe('OBJ', () => {
       // three.js knows no UTF-16 and counts lines and points along where they share an object; and one file
       // has a number that it takes for 0.
       if (bytes[0] === 0xfe || /mixed|number_formats/.test(file)) return;
-      expect(mine.meshes.reduce((n, m) => n + m.corners.length - 2 * (m.polygonOffsets.length - 1), 0)).toBe(
-        triangles,
-      );
-      const b = boxed(mine)!;
+      expect(
+        mine.meshes.reduce(
+          (sum, mesh) => sum + mesh.corners.length - 2 * (mesh.polygonOffsets.length - 1),
+          0,
+        ),
+      ).toBe(triangles);
+      const otherBox = boxed(mine)!;
       close(
         [...box.min, ...box.max].map((x) => x / size),
-        [...b.min, ...b.max].map((x) => x / size),
+        [...otherBox.min, ...otherBox.max].map((x) => x / size),
         1e-5,
       );
     },
   );
   it('keeps polygons, objects, materials, negative indices, colours', () => {
-    const c = readCharacter([
+    const character = readCharacter([
       {
         name: 'a.obj',
         bytes: text(
@@ -526,43 +566,50 @@ describe('OBJ', () => {
       },
       { name: 'a.mtl', bytes: text('newmtl red\nKd 1 0 0\nnewmtl blue\nKd 0 0 1\nd 0.5\n') },
     ]);
-    expect(c.nodes.map((n) => n.name)).toEqual(['one', 'two']);
-    expect(Array.from(c.meshes[0].polygonOffsets)).toEqual([0, 5]);
+    expect(character.nodes.map((node) => node.name)).toEqual(['one', 'two']);
+    expect(Array.from(character.meshes[0].polygonOffsets)).toEqual([0, 5]);
     expect(
-      c.carried.materials.map(
-        (m) => (m.pbrMetallicRoughness as { baseColorFactor: number[] }).baseColorFactor,
+      character.carried.materials.map(
+        (material) => (material.pbrMetallicRoughness as { baseColorFactor: number[] }).baseColorFactor,
       ),
     ).toEqual([
       [1, 0, 0, 1],
       [0, 0, 1, 0.5],
     ]);
-    expect(Array.from(c.meshes[0].attributes.COLOR_0.data.slice(0, 6))).toEqual([1, 0, 0, 0, 1, 0]);
-    expect(c.source.stated).toEqual({ unit: false, upAxis: false });
+    expect(Array.from(character.meshes[0].attributes.COLOR_0.data.slice(0, 6))).toEqual([1, 0, 0, 0, 1, 0]);
+    expect(character.source.stated).toEqual({ unit: false, upAxis: false });
   });
   it('a unit and an axis that a person gives count where the file says none', () => {
     const files = [{ name: 'a.obj', bytes: text('v 0 0 0\nv 10 0 0\nv 0 0 180\nf 1 2 3\n') }];
-    const c = readCharacter(files, undefined, { unitMetres: 0.01, upAxis: 'z' });
-    expect(boxed(c)!.max[1]).toBeCloseTo(1.8, 6);
-    expect(c.source.stated).toEqual({ unit: true, upAxis: true });
+    const character = readCharacter(files, undefined, { unitMetres: 0.01, upAxis: 'z' });
+    expect(boxed(character)!.max[1]).toBeCloseTo(1.8, 6);
+    expect(character.source.stated).toEqual({ unit: true, upAxis: true });
   });
   it('written at rest and posed, three.js reads the same points and polygons', () => {
-    const c = castCharacter('deckhand-clean.glb');
-    for (const pose of [undefined, clipWorld(c, c.clips[0], 0.6)]) {
-      const obj = writeCharacter(c, 'obj', 'd', pose ? { pose: { world: pose, morphs: () => [] } } : {});
-      const again = readCharacter(obj.files.map((f) => ({ name: f.name, bytes: f.bytes })));
-      expect(again.meshes.map((m) => m.polygonOffsets.length)).toEqual(
-        c.nodes.flatMap((n) => (n.mesh >= 0 ? [c.meshes[n.mesh].polygonOffsets.length] : [])),
+    const character = castCharacter('deckhand-clean.glb');
+    for (const pose of [undefined, clipWorld(character, character.clips[0], 0.6)]) {
+      const obj = writeCharacter(
+        character,
+        'obj',
+        'd',
+        pose ? { pose: { world: pose, morphs: () => [] } } : {},
+      );
+      const again = readCharacter(obj.files.map((file) => ({ name: file.name, bytes: file.bytes })));
+      expect(again.meshes.map((mesh) => mesh.polygonOffsets.length)).toEqual(
+        character.nodes.flatMap((node) =>
+          node.mesh >= 0 ? [character.meshes[node.mesh].polygonOffsets.length] : [],
+        ),
       );
       const theirs = threeBox(threeObj(decoded(obj.files[0].bytes)));
       const mine = boxOf(
-        c.nodes.flatMap((n, i) =>
-          n.mesh >= 0
+        character.nodes.flatMap((node, i) =>
+          node.mesh >= 0
             ? [
                 placedPoints(
-                  c.meshes[n.mesh],
-                  n.skin >= 0 ? c.skins[n.skin] : null,
+                  character.meshes[node.mesh],
+                  node.skin >= 0 ? character.skins[node.skin] : null,
                   i,
-                  pose ?? restWorld(c.nodes),
+                  pose ?? restWorld(character.nodes),
                 ),
               ]
             : [],
@@ -591,16 +638,16 @@ describe('BVH', () => {
         mixer.setTime(times[frame]);
         root.updateMatrixWorld(true);
         const world = clipWorld(mine, mine.clips[0], times[frame]);
-        const v = new Vector3();
-        theirs.skeleton.bones.forEach((b, i) => {
-          b.getWorldPosition(v);
-          close([v.x, v.y, v.z], world.slice(i * 16 + 12, i * 16 + 15), 2e-3);
+        const vector = new Vector3();
+        theirs.skeleton.bones.forEach((bone, i) => {
+          bone.getWorldPosition(vector);
+          close([vector.x, vector.y, vector.z], world.slice(i * 16 + 12, i * 16 + 15), 2e-3);
         });
       }
     },
   );
   it('rotations multiply in the order of the channels, positions add to the offset', () => {
-    const c = readCharacter([
+    const character = readCharacter([
       {
         name: 'a.bvh',
         bytes: text(
@@ -608,18 +655,18 @@ describe('BVH', () => {
         ),
       },
     ]);
-    expect(c.nodes.map((n) => n.name)).toEqual(['hip', 'knee', 'knee_end']);
-    const w = clipWorld(c, c.clips[0], 0);
-    close(w.slice(12, 15), [0, 3, 0], 1e-6);
-    close(w.slice(28, 31), [0, 4, 0], 1e-6);
-    close(w.slice(44, 47), [-1, 4, 0], 1e-6);
+    expect(character.nodes.map((node) => node.name)).toEqual(['hip', 'knee', 'knee_end']);
+    const world = clipWorld(character, character.clips[0], 0);
+    close(world.slice(12, 15), [0, 3, 0], 1e-6);
+    close(world.slice(28, 31), [0, 4, 0], 1e-6);
+    close(world.slice(44, 47), [-1, 4, 0], 1e-6);
   });
 });
 
 describe('several files as one character', () => {
   const body = text('v 0 0 0\nv 1 0 0\nv 0 1.8 0\nf 1 2 3\n');
   it('each keeps its source, unit and axes', () => {
-    const c = readCharacter([
+    const character = readCharacter([
       { name: 'body.obj', bytes: body },
       {
         name: 'walk.bvh',
@@ -628,45 +675,53 @@ describe('several files as one character', () => {
         ),
       },
     ]);
-    expect(c.name).toBe('body');
-    expect([c.source.format, c.added![0].format]).toEqual(['Wavefront OBJ', 'BVH']);
-    expect(c.nodes.map((n) => [n.name, n.source ?? 0])).toEqual([
+    expect(character.name).toBe('body');
+    expect([character.source.format, character.added![0].format]).toEqual(['Wavefront OBJ', 'BVH']);
+    expect(character.nodes.map((node) => [node.name, node.source ?? 0])).toEqual([
       ['body', 0],
       ['hip', 1],
     ]);
-    expect(brokenInvariants(c)).toEqual([]);
+    expect(brokenInvariants(character)).toEqual([]);
   });
   it('bones that stand where bones of the same names stand are those; what hangs and is bound on them comes along', async () => {
-    const c = castCharacter('deckhand-clean.glb');
-    const both = joinCharacters(c, c);
-    expect(both.nodes.filter((n) => n.kind === 'bone').length).toBe(
-      c.nodes.filter((n) => n.kind === 'bone').length,
+    const character = castCharacter('deckhand-clean.glb');
+    const both = joinCharacters(character, character);
+    expect(both.nodes.filter((node) => node.kind === 'bone').length).toBe(
+      character.nodes.filter((node) => node.kind === 'bone').length,
     );
-    expect(both.meshes.length).toBe(2 * c.meshes.length);
+    expect(both.meshes.length).toBe(2 * character.meshes.length);
     expect(brokenInvariants(both)).toEqual([]);
     expect(await validate(writeCharacter(both, 'glb', 'b').files[0].bytes)).toEqual([]);
     close(
       placedMeshes(both)[placedMeshes(both).length - 1].points,
-      placedMeshes(c)[placedMeshes(c).length - 1].points,
+      placedMeshes(character)[placedMeshes(character).length - 1].points,
       1e-6,
     );
-    expect(both.carried.materials.length).toBe(2 * c.carried.materials.length);
+    expect(both.carried.materials.length).toBe(2 * character.carried.materials.length);
     const texture = (k: number) =>
       (both.carried.materials[k].pbrMetallicRoughness as { baseColorTexture?: { index: number } })
         .baseColorTexture?.index;
-    const at = c.carried.materials.findIndex(
-      (m) => (m.pbrMetallicRoughness as { baseColorTexture?: unknown }).baseColorTexture,
+    const at = character.carried.materials.findIndex(
+      (material) => (material.pbrMetallicRoughness as { baseColorTexture?: unknown }).baseColorTexture,
     );
-    expect(texture(at + c.carried.materials.length)).toBe(texture(at)! + c.carried.textures.length);
+    expect(texture(at + character.carried.materials.length)).toBe(
+      texture(at)! + character.carried.textures.length,
+    );
   });
   it('two random characters: each deforms as it did alone', () => {
     fc.assert(
-      fc.property(seeds, seeds, (s, t) => {
-        const [a, b] = [randomCharacter(s), randomCharacter(t)];
+      fc.property(seeds, seeds, (seed, otherSeed) => {
+        const [a, b] = [randomCharacter(seed), randomCharacter(otherSeed)];
         const both = joinCharacters(a, b, { shareBones: false });
         expect(brokenInvariants(both)).toEqual([]);
-        const [p, q, r] = [placedMeshes(a), placedMeshes(b), placedMeshes(both)];
-        r.forEach((x, i) => close(x.points, (i < p.length ? p[i] : q[i - p.length]).points, 1e-6));
+        const [placeds, otherPlaceds, row] = [placedMeshes(a), placedMeshes(b), placedMeshes(both)];
+        row.forEach((placed, i) =>
+          close(
+            placed.points,
+            (i < placeds.length ? placeds[i] : otherPlaceds[i - placeds.length]).points,
+            1e-6,
+          ),
+        );
       }),
       { numRuns: 30 },
     );
@@ -694,7 +749,7 @@ describe('numbers as text', () => {
         ),
         (list) => {
           const scan = new NumberScanner(list.join(' \n'));
-          for (const w of list) expect(scan.next()).toBe(Number(w));
+          for (const word of list) expect(scan.next()).toBe(Number(word));
           expect(scan.next()).toBeUndefined();
         },
       ),
@@ -706,13 +761,13 @@ describe('bad input is refused with one sentence', () => {
   const refusal = (files: { name: string; bytes: Uint8Array }[], limits?: ReadLimits): string => {
     try {
       readCharacter(files, limits);
-    } catch (e) {
-      if (e instanceof ReadError) return e.message;
-      throw e;
+    } catch (error) {
+      if (error instanceof ReadError) return error.message;
+      throw error;
     }
     return 'was read';
   };
-  const deep = (n: number) => '<node>'.repeat(n) + '</node>'.repeat(n);
+  const deep = (node: number) => '<node>'.repeat(node) + '</node>'.repeat(node);
   const cases: [string, () => { name: string; bytes: Uint8Array }[], RegExp][] = [
     [
       'XML that is cut off',
@@ -874,7 +929,9 @@ describe('bad input is refused with one sentence', () => {
     };
     const plain = {
       ...small,
-      nodes: small.nodes.map((n) => (n.kind === 'camera' ? node({ name: n.name, parent: n.parent }) : n)),
+      nodes: small.nodes.map((otherNode) =>
+        otherNode.kind === 'camera' ? node({ name: otherNode.name, parent: otherNode.parent }) : otherNode,
+      ),
     };
     const originals = [
       { name: 'a.dae', bytes: writeCharacter(plain, 'dae', 'a').files[0].bytes },
@@ -904,8 +961,8 @@ describe('bad input is refused with one sentence', () => {
             readCharacter([{ name, bytes: random(10) === 0 ? bytes.slice(0, random(bytes.length)) : bytes }]),
           ),
         ).toEqual([]);
-      } catch (e) {
-        if (!(e instanceof ReadError)) throw e;
+      } catch (error) {
+        if (!(error instanceof ReadError)) throw error;
         refused++;
       }
     }

@@ -24,9 +24,11 @@ const name = fc
 
 it('are found where the regular expressions of the language are', () =>
   fc.assert(
-    fc.property(patternOf(true), name, fc.boolean(), fc.boolean(), (p, n, isWhole, isCaseBlind) => {
-      const text = isWhole ? `^(?:${p})$` : p;
-      expect(namePattern(text, isCaseBlind).test(n)).toBe(new RegExp(text, isCaseBlind ? 'i' : '').test(n));
+    fc.property(patternOf(true), name, fc.boolean(), fc.boolean(), (path, name, isWhole, isCaseBlind) => {
+      const text = isWhole ? `^(?:${path})$` : path;
+      expect(namePattern(text, isCaseBlind).test(name)).toBe(
+        new RegExp(text, isCaseBlind ? 'i' : '').test(name),
+      );
     }),
     { numRuns: 2000 },
   ));
@@ -34,10 +36,10 @@ it('are found where the regular expressions of the language are', () =>
 // Where what is repeated may be empty, engines differ in which of several matches they take.
 it('find, and leave out, the same as they do', () =>
   fc.assert(
-    fc.property(patternOf(false), name, (p, n) => {
-      const ours = namePattern(p);
-      expect(ours.exec(n)?.[0]).toBe(new RegExp(p).exec(n)?.[0]);
-      if (!ours.test('')) expect(ours.removeFrom(n)).toBe(n.replace(new RegExp(p, 'g'), ''));
+    fc.property(patternOf(false), name, (pattern, name) => {
+      const ours = namePattern(pattern);
+      expect(ours.exec(name)?.[0]).toBe(new RegExp(pattern).exec(name)?.[0]);
+      if (!ours.test('')) expect(ours.removeFrom(name)).toBe(name.replace(new RegExp(pattern, 'g'), ''));
     }),
     { numRuns: 2000 },
   ));
@@ -47,10 +49,10 @@ it.each([
   ['^(a+)+$', `${'a'.repeat(50_000)}!`],
   ['^.*a.*b.*c.*d$', `${'abc'.repeat(10_000)}`],
   ['(.*)(.*)(.*)(.*)x', 'y'.repeat(20_000)],
-])('%s comes to its end on the worst of names', (p, worst) => {
+])('%s comes to its end on the worst of names', (pattern, worst) => {
   // With an engine that tries again and again each of these would take longer than the test may.
-  expect(whyNot(p)).toBeNull();
-  expect(namePattern(p).test(worst)).toBe(false);
+  expect(whyNot(pattern)).toBeNull();
+  expect(namePattern(pattern).test(worst)).toBe(false);
 });
 
 it('signs in a name stand for letters or counts, everything else for itself', () => {

@@ -15,7 +15,7 @@ import { box, figure } from './support/figure';
 import { real } from './support/random';
 
 const handset = briefById('handset')!;
-const placement = (c: Character) => audit(c, handset, { checks });
+const placement = (character: Character) => audit(character, handset, { checks });
 
 interface Spoilt {
   scale: number;
@@ -45,15 +45,15 @@ const NONE: Spoilt = {
 };
 
 /** A figure of the brief's height with a lamp in its hand, spoilt in the ways given. */
-function spoilt(s: Spoilt): Character {
-  const c = figure(s);
-  const b = box([0, 0, 0], [0.1, s.lamp, 0.1]);
-  const hand = c.nodes.findIndex((n) => n.name === 'right hand');
+function spoilt(otherSpoilt: Spoilt): Character {
+  const character = figure(otherSpoilt);
+  const b = box([0, 0, 0], [0.1, otherSpoilt.lamp, 0.1]);
+  const hand = character.nodes.findIndex((node) => node.name === 'right hand');
   const morphs = [
     {
       attributes: {
         POSITION: {
-          data: new Float32Array(c.meshes[0].vertexCount * 3).fill(0.001),
+          data: new Float32Array(character.meshes[0].vertexCount * 3).fill(0.001),
           size: 3,
           normalized: false,
           type: 'VEC3',
@@ -62,22 +62,34 @@ function spoilt(s: Spoilt): Character {
     },
   ];
   const nodes = [
-    ...c.nodes,
-    node({ name: 'hand lamp', kind: 'mesh', mesh: 1, parent: s.holder === 1 ? hand : c.nodes.length + 1 }),
+    ...character.nodes,
+    node({
+      name: 'hand lamp',
+      kind: 'mesh',
+      mesh: 1,
+      parent: otherSpoilt.holder === 1 ? hand : character.nodes.length + 1,
+    }),
   ];
-  if (s.holder !== 1) nodes.push(node({ name: 'grip', parent: hand, scale: [s.holder, s.holder, s.holder] }));
+  if (otherSpoilt.holder !== 1)
+    nodes.push(
+      node({
+        name: 'grip',
+        parent: hand,
+        scale: [otherSpoilt.holder, otherSpoilt.holder, otherSpoilt.holder],
+      }),
+    );
   const held: Character = {
-    ...c,
+    ...character,
     nodes,
     meshes: [
-      { ...c.meshes[0], morphs, morphWeights: [s.morph] },
+      { ...character.meshes[0], morphs, morphWeights: [otherSpoilt.morph] },
       { ...meshFrom(b.points, b.polygons), name: 'lamp' },
     ],
   };
   return underSimilarity(held, {
-    scale: s.scale,
-    rotation: quatAbout([0, 1, 0], s.turn) as Quat,
-    translation: [s.aside, s.up, s.ahead],
+    scale: otherSpoilt.scale,
+    rotation: quatAbout([0, 1, 0], otherSpoilt.turn) as Quat,
+    translation: [otherSpoilt.aside, otherSpoilt.up, otherSpoilt.ahead],
   });
 }
 
@@ -101,17 +113,17 @@ const ways: fc.Arbitrary<Spoilt> = fc.record({
 });
 
 it('nothing is found of the figure that is not spoilt, and all that is asked of it is met', () => {
-  expect(placement(spoilt(NONE)).map((f) => f.message)).toEqual([]);
-  expect(measuresOf(spoilt(NONE), handset).filter((m) => m.state === 'off')).toEqual([]);
+  expect(placement(spoilt(NONE)).map((finding) => finding.message)).toEqual([]);
+  expect(measuresOf(spoilt(NONE), handset).filter((measure) => measure.state === 'off')).toEqual([]);
 });
 
 it('a check finds something where its measure is off, and only there', () =>
   fc.assert(
-    fc.property(ways, (s) => {
-      const c = spoilt(s);
-      const found = new Set(placement(c).map((f) => f.check));
-      const off = measuresOf(c, handset).filter((m) => m.state === 'off');
-      const any = (...ids: string[]) => off.some((m) => ids.some((id) => m.id.startsWith(id)));
+    fc.property(ways, (otherSpoilt) => {
+      const character = spoilt(otherSpoilt);
+      const found = new Set(placement(character).map((finding) => finding.check));
+      const off = measuresOf(character, handset).filter((measure) => measure.state === 'off');
+      const any = (...ids: string[]) => off.some((measure) => ids.some((id) => measure.id.startsWith(id)));
       expect({
         height: found.has('height'),
         skeleton: found.has('skeleton-height'),
@@ -137,28 +149,31 @@ it('a check finds something where its measure is off, and only there', () =>
     { numRuns: 150 },
   ));
 
-const key = (f: Finding) => f.check;
+const key = (finding: Finding) => finding.check;
 
 it('each remedy that a finding offers first mends it, and leaves the character sound', () => {
   const mended = new Set<string>();
   fc.assert(
-    fc.property(ways, (s) => {
-      const c = spoilt(s);
-      for (const f of placement(c)) {
-        const offer = f.remedies[0];
+    fc.property(ways, (otherSpoilt) => {
+      const character = spoilt(otherSpoilt);
+      for (const finding of placement(character)) {
+        const offer = finding.remedies[0];
         if (!offer) continue;
         const remedy = remedyById(offer.id)!;
         const after = remedy.apply(
-          c,
+          character,
           remedy.params.validateSync(offer.params) as Record<string, unknown>,
           handset,
         );
         expect(brokenInvariants(after)).toEqual([]);
         expect([
           offer.id,
-          placement(after).some((g) => key(g) === key(f) && g.subject.name === f.subject.name),
+          placement(after).some(
+            (otherFinding) =>
+              key(otherFinding) === key(finding) && otherFinding.subject.name === finding.subject.name,
+          ),
         ]).toEqual([offer.id, false]);
-        mended.add(f.check);
+        mended.add(finding.check);
       }
     }),
     { numRuns: 60 },
@@ -180,26 +195,27 @@ it('each remedy that a finding offers first mends it, and leaves the character s
 
 it('doing what is offered first, one after another, ends with nothing left to mend', () =>
   fc.assert(
-    fc.property(ways, (s) => {
-      let c = spoilt(s);
+    fc.property(ways, (otherSpoilt) => {
+      let character = spoilt(otherSpoilt);
       let rounds = 0;
       for (; rounds < 14; rounds++) {
-        const f = placement(c).find((x) => x.remedies.length > 0);
-        if (!f) break;
-        const remedy = remedyById(f.remedies[0].id)!;
-        c = remedy.apply(
-          c,
-          remedy.params.validateSync(f.remedies[0].params) as Record<string, unknown>,
+        const finding = placement(character).find((otherFinding) => otherFinding.remedies.length > 0);
+        if (!finding) break;
+        const remedy = remedyById(finding.remedies[0].id)!;
+        character = remedy.apply(
+          character,
+          remedy.params.validateSync(finding.remedies[0].params) as Record<string, unknown>,
           handset,
         );
       }
-      expect(placement(c).map((f) => f.message)).toEqual([]);
+      expect(placement(character).map((finding) => finding.message)).toEqual([]);
     }),
     { numRuns: 40 },
   ));
 
 describe('a number at the edge of what is allowed', () => {
-  const edge = (id: string, c: Character) => placement(c).some((f) => f.check === id);
+  const edge = (id: string, character: Character) =>
+    placement(character).some((finding) => finding.check === id);
   it.each([1, -1])('height, side %d', (side) => {
     // With straight legs its soles stand just where they are put.
     const at = (h: number) => spoilt({ ...NONE, bend: 0, scale: h / 1.8 });

@@ -43,22 +43,23 @@ const apart = (a: ArrayLike<number>, b: ArrayLike<number>) => {
 
 describe('inside a body', () => {
   it('as rays of three.js cross the same surface', () => {
-    const c = castCharacter('stoker.dae');
-    const placed = placedMeshes(c).filter((p) => p.skin);
-    const d = dice(11);
-    const meshes = placed.map((p) => {
-      const g = new BufferGeometry();
-      g.setAttribute('position', new BufferAttribute(p.points, 3));
-      g.setIndex(new BufferAttribute(trianglesOf(p.mesh), 1));
-      const m = new ThreeMesh(g, new MeshBasicMaterial({ side: DoubleSide }));
+    const character = castCharacter('stoker.dae');
+    const placed = placedMeshes(character).filter((placed) => placed.skin);
+    const draw = dice(11);
+    const meshes = placed.map((placed) => {
+      const geometry = new BufferGeometry();
+      geometry.setAttribute('position', new BufferAttribute(placed.points, 3));
+      geometry.setIndex(new BufferAttribute(trianglesOf(placed.mesh), 1));
+      const mesh = new ThreeMesh(geometry, new MeshBasicMaterial({ side: DoubleSide }));
       // The same rays, faster: a tree over the triangles.
-      g.boundsTree = new MeshBVH(g);
-      m.raycast = acceleratedRaycast;
-      return m;
+      geometry.boundsTree = new MeshBVH(geometry);
+      mesh.raycast = acceleratedRaycast;
+      return mesh;
     });
     const ray = new Raycaster();
     const places: number[] = [];
-    for (let i = 0; i < 60; i++) places.push(d.between(-1.6, 1.6), d.between(0, 4.2), d.between(-0.6, 0.6));
+    for (let i = 0; i < 60; i++)
+      places.push(draw.between(-1.6, 1.6), draw.between(0, 4.2), draw.between(-0.6, 0.6));
     const mine = lieInside(places, placed);
     let agreed = 0;
     let asked = 0;
@@ -75,7 +76,10 @@ describe('inside a body', () => {
         return (
           ray
             .intersectObjects(meshes, false)
-            .reduce((n, h) => n + (h.face!.normal.dot(ray.ray.direction) > 0 ? 1 : -1), 0) > 0
+            .reduce(
+              (most, intersection) => most + (intersection.face!.normal.dot(ray.ray.direction) > 0 ? 1 : -1),
+              0,
+            ) > 0
         );
       });
       if (new Set(votes).size > 1) continue;
@@ -96,7 +100,7 @@ describe('inside a body', () => {
       points: mesh.attributes.POSITION.data as Float32Array,
     }));
     const lies = lieInside([1, 1, 1, 0.2, 0.2, 0.2, 3, 3, 3, -1, 0, 0], placed);
-    expect(lies.map((l) => l.inside)).toEqual([true, true, false, false]);
+    expect(lies.map((ly) => ly.inside)).toEqual([true, true, false, false]);
     expect(lies[2].outside).toBeCloseTo(Math.sqrt(3), 6);
     expect(lies[3].outside).toBeCloseTo(1, 6);
   });
@@ -106,11 +110,11 @@ describe('the plane of symmetry', () => {
   it('of a cloud too dense to ask every point, moved anywhere', () =>
     fc.assert(
       fc.property(real(-2, 2), (offset) => {
-        const d = dice(5);
+        const draw = dice(5);
         const half = 80_000;
         const points = new Float32Array(half * 6);
         for (let i = 0; i < half; i++) {
-          const [x, y, z] = [d.between(0.01, 0.6), d.between(0, 1.8), d.between(-0.3, 0.3)];
+          const [x, y, z] = [draw.between(0.01, 0.6), draw.between(0, 1.8), draw.between(-0.3, 0.3)];
           points.set([offset + x, y, z, offset - x, y, z], i * 6);
         }
         const found = symmetryOf([points], 0.0018)!;
@@ -137,9 +141,9 @@ describe('close pairs', () => {
   it('are those of a search over all, near the origin and far from it', () =>
     fc.assert(
       fc.property(seeds, fc.constantFrom(0, 1024, -65536, 4194304), (seed, far) => {
-        const d = dice(seed);
+        const draw = dice(seed);
         const n = 60;
-        const points = Float32Array.from({ length: n * 3 }, () => far + d.below(6));
+        const points = Float32Array.from({ length: n * 3 }, () => far + draw.below(6));
         const reach = 1.5;
         const all: string[] = [];
         for (let a = 0; a < n; a++)
@@ -165,45 +169,59 @@ describe('baking a matrix into a mesh', () => {
   const matrices = fc
     .tuple(...Array.from({ length: 3 }, () => real(0.3, 2)), real(-3, 3), fc.boolean())
     .map(([x, y, z, a, mirror]) => {
-      const [u, v, w] = [x, y, z].map(Number);
-      return composeMatrix([u, -v, w], quatAbout([0.6, 0, 0.8], Number(a)), [mirror ? -u : u, v, w]);
+      const [share, v, w] = [x, y, z].map(Number);
+      return composeMatrix([share, -v, w], quatAbout([0.6, 0, 0.8], Number(a)), [
+        mirror ? -share : share,
+        v,
+        w,
+      ]);
     });
   it('takes points, normals and tangents where three.js takes them', () =>
     fc.assert(
-      fc.property(seeds, matrices, (seed, m) => {
+      fc.property(seeds, matrices, (seed, matrix) => {
         const mesh = randomCharacter(seed).meshes[0];
-        const n = mesh.vertexCount;
-        const d = dice(seed);
+        const vertexCount = mesh.vertexCount;
+        const draw = dice(seed);
         const tangent = {
-          data: Float32Array.from({ length: n * 4 }, (_, i) => (i % 4 === 3 ? 1 : d.between(-1, 1))),
+          data: Float32Array.from({ length: vertexCount * 4 }, (_, i) =>
+            i % 4 === 3 ? 1 : draw.between(-1, 1),
+          ),
           size: 4,
           normalized: false,
           type: 'VEC4',
         };
-        const g = new BufferGeometry();
-        g.setAttribute('position', new BufferAttribute(Float32Array.from(mesh.attributes.POSITION.data), 3));
-        g.setAttribute('normal', new BufferAttribute(Float32Array.from(mesh.attributes.NORMAL.data), 3));
-        g.setAttribute('tangent', new BufferAttribute(Float32Array.from(tangent.data), 4));
-        g.applyMatrix4(new Matrix4().fromArray(Array.from(m)));
-        const baked = bakedMesh({ ...mesh, attributes: { ...mesh.attributes, TANGENT: tangent } }, m);
-        expect(apart(baked.attributes.POSITION.data, g.getAttribute('position').array)).toBeLessThan(1e-5);
+        const geometry = new BufferGeometry();
+        geometry.setAttribute(
+          'position',
+          new BufferAttribute(Float32Array.from(mesh.attributes.POSITION.data), 3),
+        );
+        geometry.setAttribute(
+          'normal',
+          new BufferAttribute(Float32Array.from(mesh.attributes.NORMAL.data), 3),
+        );
+        geometry.setAttribute('tangent', new BufferAttribute(Float32Array.from(tangent.data), 4));
+        geometry.applyMatrix4(new Matrix4().fromArray(Array.from(matrix)));
+        const baked = bakedMesh({ ...mesh, attributes: { ...mesh.attributes, TANGENT: tangent } }, matrix);
+        expect(apart(baked.attributes.POSITION.data, geometry.getAttribute('position').array)).toBeLessThan(
+          1e-5,
+        );
         const unit = (a: ArrayLike<number>, size: number) =>
           Array.from(a, (_, i) =>
             i % size < 3 ? a[i] / Math.hypot(...[0, 1, 2].map((k) => a[i - (i % size) + k])) : 0,
           );
         // three.js leaves a mirrored normal on its side; ours goes with the polygon, which is turned as well.
         expect(
-          apart(unit(baked.attributes.NORMAL.data, 3), unit(g.getAttribute('normal').array, 3)),
+          apart(unit(baked.attributes.NORMAL.data, 3), unit(geometry.getAttribute('normal').array, 3)),
         ).toBeLessThan(2e-5);
         expect(
-          apart(unit(baked.attributes.TANGENT.data, 4), unit(g.getAttribute('tangent').array, 4)),
+          apart(unit(baked.attributes.TANGENT.data, 4), unit(geometry.getAttribute('tangent').array, 4)),
         ).toBeLessThan(2e-5);
-        const mirrored = new Matrix4().fromArray(Array.from(m)).determinant() < 0;
+        const mirrored = new Matrix4().fromArray(Array.from(matrix)).determinant() < 0;
         expect(baked.attributes.TANGENT.data[3]).toBe(mirrored ? -1 : 1);
         // A mirror turns every polygon round; the corner that it begins with does not matter.
-        for (let q = 0; q + 1 < mesh.polygonOffsets.length; q++) {
+        for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
           const of = (corners: Uint32Array) =>
-            Array.from(corners.subarray(mesh.polygonOffsets[q], mesh.polygonOffsets[q + 1]));
+            Array.from(corners.subarray(mesh.polygonOffsets[polygon], mesh.polygonOffsets[polygon + 1]));
           const wanted = mirrored ? of(mesh.corners).reverse() : of(mesh.corners);
           const got = of(baked.corners);
           const at = wanted.indexOf(got[0]);
@@ -222,21 +240,32 @@ describe('baking a matrix into a mesh', () => {
 describe('binds', () => {
   it('points and inverse binds taken through a matrix and back leave every pose alone', () =>
     fc.assert(
-      fc.property(seeds, real(0.3, 3), (seed, s) => {
-        const c = randomCharacter(seed);
-        const m = composeMatrix([0.3, -0.2, 0.5], quatAbout([0, 1, 0], s), [s, s, s]);
-        const after = withPointsThrough(c, 0, m);
+      fc.property(seeds, real(0.3, 3), (seed, radians) => {
+        const character = randomCharacter(seed);
+        const through = composeMatrix([0.3, -0.2, 0.5], quatAbout([0, 1, 0], radians), [
+          radians,
+          radians,
+          radians,
+        ]);
+        const after = withPointsThrough(character, 0, through);
         const world = posedWorld(
-          c,
+          character,
           new Map(
-            c.nodes.flatMap((n, i) => (n.kind === 'bone' ? [[i, quatAbout([0, 0, 1], 0.3)] as const] : [])),
+            character.nodes.flatMap((node, i) =>
+              node.kind === 'bone' ? [[i, quatAbout([0, 0, 1], 0.3)] as const] : [],
+            ),
           ),
         );
-        c.nodes.forEach((n, i) => {
-          if (n.mesh < 0) return;
-          const shown = (x: Character) =>
-            placedPoints(x.meshes[x.nodes[i].mesh], n.skin >= 0 ? x.skins[n.skin] : null, i, world);
-          expect(apart(shown(after), shown(c))).toBeLessThan(1e-4);
+        character.nodes.forEach((node, i) => {
+          if (node.mesh < 0) return;
+          const shown = (otherCharacter: Character) =>
+            placedPoints(
+              otherCharacter.meshes[otherCharacter.nodes[i].mesh],
+              node.skin >= 0 ? otherCharacter.skins[node.skin] : null,
+              i,
+              world,
+            );
+          expect(apart(shown(after), shown(character))).toBeLessThan(1e-4);
         });
       }),
       { numRuns: 30 },
@@ -244,28 +273,31 @@ describe('binds', () => {
   it('how far rest and bind are apart is the distance that a joint was moved, and a turn is told from a stretch', () =>
     fc.assert(
       fc.property(real(0.01, 0.4), (by) => {
-        const t = tube();
+        const target = tube();
         const moved = {
-          ...t,
-          nodes: replaceAt(t.nodes, new Map([[1, { ...t.nodes[1], translation: [1 + by, 0, 0] }]])),
+          ...target,
+          nodes: replaceAt(target.nodes, new Map([[1, { ...target.nodes[1], translation: [1 + by, 0, 0] }]])),
         };
-        const [b] = bindsOf(moved);
-        expect(b.posed).toBe(false);
-        expect(Math.max(...b.joints.map((j) => j.apart))).toBeCloseTo(by, 6);
+        const [bind] = bindsOf(moved);
+        expect(bind.posed).toBe(false);
+        expect(Math.max(...bind.joints.map((joint) => joint.apart))).toBeCloseTo(by, 6);
         const turned = {
-          ...t,
-          nodes: replaceAt(t.nodes, new Map([[1, { ...t.nodes[1], rotation: quatAbout([0, 0, 1], by) }]])),
+          ...target,
+          nodes: replaceAt(
+            target.nodes,
+            new Map([[1, { ...target.nodes[1], rotation: quatAbout([0, 0, 1], by) }]]),
+          ),
         };
         expect(bindsOf(turned)[0].posed).toBe(true);
-        expect(bindsOf(t)[0].joints.every((j) => j.apart < 1e-7)).toBe(true);
+        expect(bindsOf(target)[0].joints.every((joint) => joint.apart < 1e-7)).toBe(true);
       }),
       { numRuns: 20 },
     ));
   it('are asked anew under another tolerance', () => {
-    const t = tube();
+    const target = tube();
     const off = {
-      ...t,
-      nodes: replaceAt(t.nodes, new Map([[1, { ...t.nodes[1], translation: [1.01, 0, 0] }]])),
+      ...target,
+      nodes: replaceAt(target.nodes, new Map([[1, { ...target.nodes[1], translation: [1.01, 0, 0] }]])),
     };
     expect([bindsOf(off, 0.0005)[0].posed, bindsOf(off, 0.5)[0].posed]).toEqual([false, true]);
   });
@@ -277,21 +309,21 @@ describe('axes', () => {
     ['x', [1, 0, 0]],
     ['y', [0, 1, 0]],
   ] as const)('%s up comes to stand along +Y, and the hand of the axes stays', (axis, up) => {
-    const q = turnFromUp(axis);
-    quatRotate(q, up).forEach((x, k) => expect(x).toBeCloseTo(k === 1 ? 1 : 0, 12));
-    expect(Math.hypot(...q)).toBeCloseTo(1, 12);
+    const turn = turnFromUp(axis);
+    quatRotate(turn, up).forEach((x, k) => expect(x).toBeCloseTo(k === 1 ? 1 : 0, 12));
+    expect(Math.hypot(...turn)).toBeCloseTo(1, 12);
   });
   it('a source in another unit and with another axis up is brought to metres and +Y', () => {
-    const t = tube();
-    const c = toHouseAxes({ ...t, source: { ...t.source, unitMetres: 0.01, upAxis: 'z' } });
-    const [x, y, z] = restPlace(c.nodes, 1);
-    expect([x, y, z].map((v) => Number(v.toFixed(9)) + 0)).toEqual([0.01, 0, 0]);
-    expect(toHouseAxes(t)).toBe(t);
+    const target = tube();
+    const character = toHouseAxes({ ...target, source: { ...target.source, unitMetres: 0.01, upAxis: 'z' } });
+    const [x, y, z] = restPlace(character.nodes, 1);
+    expect([x, y, z].map((value) => Number(value.toFixed(9)) + 0)).toEqual([0.01, 0, 0]);
+    expect(toHouseAxes(target)).toBe(target);
   });
 });
 
 describe('reach', () => {
-  const t = tube();
+  const target = tube();
   const far = 2e9;
   const big = (data: ArrayLike<number>) => {
     const out = Float32Array.from(data);
@@ -301,15 +333,18 @@ describe('reach', () => {
   it.each<[string, Character, RegExp]>([
     [
       'a node',
-      { ...t, nodes: replaceAt(t.nodes, new Map([[1, { ...t.nodes[1], translation: [far, 0, 0] }]])) },
+      {
+        ...target,
+        nodes: replaceAt(target.nodes, new Map([[1, { ...target.nodes[1], translation: [far, 0, 0] }]])),
+      },
       /a\.glb: node 1 “upper” stands or is scaled beyond all bounds, more than 1e\+9 m/,
     ],
     [
       'scales that only multiply to it',
       {
-        ...t,
+        ...target,
         nodes: [
-          ...t.nodes,
+          ...target.nodes,
           node({ name: 'a', scale: [1e5, 1e5, 1e5] }),
           node({ name: 'b', parent: 3, scale: [1e5, 1e5, 1e5] }),
         ],
@@ -319,14 +354,14 @@ describe('reach', () => {
     [
       'a vertex',
       {
-        ...t,
+        ...target,
         meshes: [
           {
-            ...t.meshes[0],
+            ...target.meshes[0],
             attributes: {
               POSITION: {
-                ...t.meshes[0].attributes.POSITION,
-                data: big(t.meshes[0].attributes.POSITION.data),
+                ...target.meshes[0].attributes.POSITION,
+                data: big(target.meshes[0].attributes.POSITION.data),
               },
             },
           },
@@ -336,18 +371,18 @@ describe('reach', () => {
     ],
     [
       'an inverse bind',
-      { ...t, skins: [{ ...t.skins[0], inverseBinds: big(t.skins[0].inverseBinds) }] },
+      { ...target, skins: [{ ...target.skins[0], inverseBinds: big(target.skins[0].inverseBinds) }] },
       /inverse bind of joint 0 in skin 0/,
     ],
     [
       'a morph weight',
-      { ...t, meshes: [{ ...t.meshes[0], morphWeights: [far] }] },
+      { ...target, meshes: [{ ...target.meshes[0], morphWeights: [far] }] },
       /a morph weight of mesh 0/,
     ],
     [
       'a key of a clip',
       {
-        ...t,
+        ...target,
         clips: [
           {
             name: 'leap',
@@ -365,14 +400,14 @@ describe('reach', () => {
       },
       /clip 0 “leap” moves “upper”/,
     ],
-  ])('%s beyond all bounds is refused', (_, c, sentence) =>
-    expect(() => withinReach(c, 'a.glb')).toThrow(sentence),
+  ])('%s beyond all bounds is refused', (_, character, sentence) =>
+    expect(() => withinReach(character, 'a.glb')).toThrow(sentence),
   );
   it('a scene of any sensible size is let through', () => {
-    expect(withinReach(t, 'a.glb')).toBe(t);
+    expect(withinReach(target, 'a.glb')).toBe(target);
     expect(() =>
       withinReach(
-        underSimilarity(t, { scale: 1e6, rotation: [0, 0, 0, 1], translation: [1e6, 0, 0] }),
+        underSimilarity(target, { scale: 1e6, rotation: [0, 0, 0, 1], translation: [1e6, 0, 0] }),
         'a.glb',
       ),
     ).not.toThrow();

@@ -21,7 +21,7 @@ import { lieInside } from '@/core/rooms/placement/inside';
 import { symmetryOf } from '@/core/rooms/placement/symmetry';
 import { heightIn, likelierUnit, UNITS } from '@/core/contracts/units';
 import { drivenTwice } from '@/core/rooms/placement/drivers';
-import { limbsOf, segmentsOf } from '@/core/rooms/placement/survey';
+import { limbStances, segmentsOf } from '@/core/rooms/placement/survey';
 import { clipWorld } from '@/core/motion/pose';
 import { placedPoints } from '@/core/character/deform';
 import { CAPSTAN_FAULTS, STOKER_FAULTS } from '@/demo/faults';
@@ -30,12 +30,12 @@ import { meshFrom, tube } from './support/build';
 
 const handset = briefById('handset')!;
 const gear = briefById('deck-gear')!;
-const placement = (c: Character, brief = handset) => audit(c, brief, { checks });
-const of = (c: Character, check: string, brief = handset) =>
-  placement(c, brief).filter((f) => f.check === check);
-const apply = (c: Character, id: string, params: Record<string, unknown> = {}, brief = handset) => {
-  const r = remedyById(id)!;
-  return r.apply(c, r.params.validateSync(params) as Record<string, unknown>, brief);
+const placement = (character: Character, brief = handset) => audit(character, brief, { checks });
+const of = (character: Character, check: string, brief = handset) =>
+  placement(character, brief).filter((finding) => finding.check === check);
+const apply = (character: Character, id: string, params: Record<string, unknown> = {}, brief = handset) => {
+  const remedy = remedyById(id)!;
+  return remedy.apply(character, remedy.params.validateSync(params) as Record<string, unknown>, brief);
 };
 const clean = () => castCharacter('deckhand-clean.glb');
 
@@ -44,7 +44,7 @@ function mended(start: Character, brief = handset): { character: Character; step
   let character = start;
   const steps: string[] = [];
   for (let i = 0; i < 15; i++) {
-    const next = placement(character, brief).find((f) => f.remedies.length > 0);
+    const next = placement(character, brief).find((finding) => finding.remedies.length > 0);
     if (!next) break;
     const { id, params } = next.remedies[0];
     const pledge = remedyById(id)!.promises!(
@@ -64,17 +64,17 @@ function mended(start: Character, brief = handset): { character: Character; step
 
 describe('the Stoker', () => {
   it('has the planted faults, and nothing else stops hand-off', () => {
-    const found = (g: string) =>
+    const found = (gravity: string) =>
       [
         ...new Set(
           audit(castCharacter('stoker.dae'), handset)
-            .filter((f) => f.gravity === g)
-            .map((f) => f.check),
+            .filter((finding) => finding.gravity === gravity)
+            .map((finding) => finding.check),
         ),
       ].sort();
-    const planted = (g: string) =>
-      STOKER_FAULTS.filter((f) => f.gravity === g)
-        .map((f) => f.check)
+    const planted = (gravity: string) =>
+      STOKER_FAULTS.filter((fault) => fault.gravity === gravity)
+        .map((fault) => fault.check)
         .sort();
     expect(found('stops')).toEqual(planted('stops'));
     expect(found('worth')).toEqual(planted('worth'));
@@ -83,17 +83,17 @@ describe('the Stoker', () => {
     const { character, steps } = mended(castCharacter('stoker.dae'));
     expect(steps).toEqual(['change-unit', 'bake-scale', 'rescale', 'rescale-prop', 'set-stance']);
     expect(placement(character)).toEqual([]);
-    const by = new Map(measuresOf(character, handset).map((m) => [m.label, m.value]));
+    const by = new Map(measuresOf(character, handset).map((measure) => [measure.label, measure.value]));
     expect(by.get('Height of the body')).toBeCloseTo(1.76, 3);
     expect(by.get('hand lamp')).toBeCloseTo(0.32, 3);
     expect(Math.abs(by.get('Arm below the horizontal, left') as number)).toBeLessThan(0.01);
-    expect(character.nodes.every((n) => n.scale.every((s) => s === 1))).toBe(true);
+    expect(character.nodes.every((node) => node.scale.every((s) => s === 1))).toBe(true);
     expect(character.source.unitMetres).toBe(0.01);
   });
   it('names the ancestor whose scale is inherited, with both scales side by side', () => {
-    const [f] = of(castCharacter('stoker.dae'), 'inherited-scale');
-    expect(f.message).toContain('“export_group”');
-    expect(f.evidence.map((e) => [e.label, e.now])).toEqual(
+    const [finding] = of(castCharacter('stoker.dae'), 'inherited-scale');
+    expect(finding.message).toContain('“export_group”');
+    expect(finding.evidence.map((evidence) => [evidence.label, evidence.now])).toEqual(
       expect.arrayContaining([
         ['Root, of its own', '1 × 1 × 1'],
         ['Root, in the world', '1.25 × 1.25 × 1.25'],
@@ -104,24 +104,24 @@ describe('the Stoker', () => {
 
 describe('the Capstan', () => {
   it('has the planted faults: one driver too many in all three ways, a mirror, strays', () => {
-    const c = castCharacter('capstan.glb');
-    const found = (g: string) =>
+    const character = castCharacter('capstan.glb');
+    const found = (gravity: string) =>
       [
         ...new Set(
-          audit(c, gear)
-            .filter((f) => f.gravity === g)
-            .map((f) => f.check),
+          audit(character, gear)
+            .filter((finding) => finding.gravity === gravity)
+            .map((finding) => finding.check),
         ),
       ].sort();
-    for (const g of ['stops', 'worth'])
-      expect(found(g)).toEqual(
-        CAPSTAN_FAULTS.filter((f) => f.gravity === g)
-          .map((f) => f.check)
+    for (const gravity of ['stops', 'worth'])
+      expect(found(gravity)).toEqual(
+        CAPSTAN_FAULTS.filter((fault) => fault.gravity === gravity)
+          .map((fault) => fault.check)
           .sort(),
       );
     expect(
-      drivenTwice(c)
-        .map((t) => t.kind)
+      drivenTwice(character)
+        .map((twice) => twice.kind)
         .sort(),
     ).toEqual(['bound and carried', 'bound twice', 'rigid, hung and bound']);
   });
@@ -137,10 +137,12 @@ describe('the Capstan', () => {
       'remove-strays',
     ]);
     // The pawl now follows its bone alone, and stands where the bind had put it.
-    const pawl = character.nodes.find((n) => n.name === 'pawl iron a')!;
+    const pawl = character.nodes.find((node) => node.name === 'pawl iron a')!;
     expect(pawl.skin).toBe(-1);
     expect(bodyBox(character)!.max[1]).toBeCloseTo(bodyBox(before)!.max[1], 6);
-    expect(character.nodes.filter((n) => n.name.startsWith('rope')).map((n) => n.name)).toEqual(['rope']);
+    expect(character.nodes.filter((node) => node.name.startsWith('rope')).map((node) => node.name)).toEqual([
+      'rope',
+    ]);
   });
 });
 
@@ -152,8 +154,8 @@ describe('what is found of a good figure that was spoilt in one way', () => {
     ['upside down', quatAbout([0, 0, 1], Math.PI), 'stands along -y'],
   ] as const)('%s: facing, and the remedy brings it back exactly', (_name, rotation, says) => {
     const turned = underSimilarity(clean(), { ...STILL, rotation });
-    const [f] = of(turned, 'facing');
-    expect(f.message).toContain(says);
+    const [finding] = of(turned, 'facing');
+    expect(finding.message).toContain(says);
     const back = apply(turned, 'turn-to-axes');
     expect(of(back, 'facing')).toEqual([]);
     expect(effectsOf(clean(), back, anything(clean())).largestMove).toBeLessThan(1e-5);
@@ -164,8 +166,8 @@ describe('what is found of a good figure that was spoilt in one way', () => {
   });
   it('beside the middle: both by its plane of symmetry', () => {
     const aside = underSimilarity(clean(), { ...STILL, translation: [0.3, 0, 0] });
-    const [f] = of(aside, 'middle');
-    expect(f.measured).toBeCloseTo(0.3, 4);
+    const [finding] = of(aside, 'middle');
+    expect(finding.measured).toBeCloseTo(0.3, 4);
     const back = apply(aside, 'centre');
     expect(placement(back)).toEqual([]);
     expect(effectsOf(clean(), back, anything(clean())).largestMove).toBeLessThan(1e-4);
@@ -181,19 +183,22 @@ describe('what is found of a good figure that was spoilt in one way', () => {
     const back = apply(sunk, 'set-on-ground');
     expect(of(back, 'ground')).toEqual([]);
     // The root stays the origin of the game.
-    expect(back.nodes.find((n) => n.name === 'root')!.translation).toEqual([0, 0, 0]);
+    expect(back.nodes.find((node) => node.name === 'root')!.translation).toEqual([0, 0, 0]);
   });
   it('a posed skeleton: not at rest, and back at rest', () => {
-    const c = clean();
-    const elbow = c.nodes.findIndex((n) => n.name === 'arm_lower_lt');
+    const character = clean();
+    const elbow = character.nodes.findIndex((node) => node.name === 'arm_lower_lt');
     const posed = {
-      ...c,
+      ...character,
       nodes: replaceAt(
-        c.nodes,
+        character.nodes,
         new Map([
           [
             elbow,
-            { ...c.nodes[elbow], rotation: quatMultiply(c.nodes[elbow].rotation, quatAbout([0, 0, 1], 0.5)) },
+            {
+              ...character.nodes[elbow],
+              rotation: quatMultiply(character.nodes[elbow].rotation, quatAbout([0, 0, 1], 0.5)),
+            },
           ],
         ]),
       ),
@@ -201,95 +206,119 @@ describe('what is found of a good figure that was spoilt in one way', () => {
     const found = of(posed, 'not-at-rest');
     expect(found.length).toBeGreaterThan(0);
     expect(found[0].elements[0].ids.length).toBeGreaterThan(10); // the elbow with all that hangs below
-    expect(effectsOf(c, apply(posed, 'return-to-rest'), anything(c)).largestMove).toBeLessThan(1e-6);
+    expect(
+      effectsOf(character, apply(posed, 'return-to-rest'), anything(character)).largestMove,
+    ).toBeLessThan(1e-6);
     // Keeping the shape instead: what is seen stays, and rest and bind agree.
     const kept = apply(posed, 'recompute-binds', found[0].remedies[1].params);
     expect(effectsOf(posed, kept, anything(posed)).largestMove).toBeLessThan(1e-6);
     expect(of(kept, 'not-at-rest').length).toBe(found.length - 1);
   });
   it('a joint that was moved after the bind: inverse binds, by how much, on which joints; each way of keeping does what it says', () => {
-    const c = clean();
-    const knee = c.nodes.findIndex((n) => n.name === 'leg_lower_rt');
-    const n = c.nodes[knee];
+    const character = clean();
+    const knee = character.nodes.findIndex((node) => node.name === 'leg_lower_rt');
+    const otherNode = character.nodes[knee];
     const moved = {
-      ...c,
+      ...character,
       nodes: replaceAt(
-        c.nodes,
+        character.nodes,
         new Map([
-          [knee, { ...n, translation: [n.translation[0] + 0.05, n.translation[1], n.translation[2]] }],
+          [
+            knee,
+            {
+              ...otherNode,
+              translation: [
+                otherNode.translation[0] + 0.05,
+                otherNode.translation[1],
+                otherNode.translation[2],
+              ],
+            },
+          ],
         ]),
       ),
     };
-    const [f] = of(moved, 'inverse-binds');
-    expect(f.measured).toBeCloseTo(0.05, 3);
-    expect(f.message).toMatch(/disagree with the rest pose, up to 0\.050 m/);
-    const skin = f.remedies[0].params.skin as number;
+    const [finding] = of(moved, 'inverse-binds');
+    expect(finding.measured).toBeCloseTo(0.05, 3);
+    expect(finding.message).toMatch(/disagree with the rest pose, up to 0\.050 m/);
+    const skin = finding.remedies[0].params.skin as number;
     const bind = apply(moved, 'recompute-binds', { skin, keep: 'bind' });
     const shape = apply(moved, 'recompute-binds', { skin, keep: 'shape' });
     expect(effectsOf(moved, shape, anything(moved)).largestMove).toBeLessThan(1e-6);
-    const mesh = c.nodes.findIndex((x) => x.skin === skin && x.mesh >= 0);
+    const mesh = character.nodes.findIndex((node) => node.skin === skin && node.mesh >= 0);
     // Keeping the bind, the mesh has its old shape again.
-    const at = (x: Character) =>
+    const at = (otherCharacter: Character) =>
       placedPoints(
-        x.meshes[x.nodes[mesh].mesh],
-        x.skins[x.nodes[mesh].skin],
+        otherCharacter.meshes[otherCharacter.nodes[mesh].mesh],
+        otherCharacter.skins[otherCharacter.nodes[mesh].skin],
         mesh,
-        clipWorld(x, { name: '', channels: [] }, 0),
+        clipWorld(otherCharacter, { name: '', channels: [] }, 0),
       );
-    const [a, b] = [at(c), at(bind)];
+    const [a, b] = [at(character), at(bind)];
     expect(Math.max(...a.map((x, i) => Math.abs(x - b[i])))).toBeLessThan(1e-6);
-    for (const x of [bind, shape])
-      expect(of(x, 'inverse-binds').filter((y) => y.subject.name === f.subject.name)).toEqual([]);
+    for (const otherCharacter of [bind, shape])
+      expect(
+        of(otherCharacter, 'inverse-binds').filter(
+          (otherFinding) => otherFinding.subject.name === finding.subject.name,
+        ),
+      ).toEqual([]);
   });
   it('a skeleton of another size than its body, brought to it with the skin staying put', () => {
-    const c = clean();
-    const small = apply(c, 'fit-skeleton', { height: 1.0 });
+    const character = clean();
+    const small = apply(character, 'fit-skeleton', { height: 1.0 });
     expect(of(small, 'skeleton-height').length).toBe(1);
     expect(of(small, 'apart').length).toBe(1);
     const back = apply(small, 'fit-skeleton', of(small, 'skeleton-height')[0].remedies[0].params);
     expect(of(back, 'skeleton-height')).toEqual([]);
-    expect(effectsOf(c, small, anything(c)).others.largest).toBeLessThan(1e-5);
+    expect(effectsOf(character, small, anything(character)).others.largest).toBeLessThan(1e-5);
   });
   it('a rotation left on a mesh node, and a morph target left on', () => {
-    const c = clean();
-    const coat = c.nodes.findIndex((n) => n.name === 'oilskin coat');
+    const character = clean();
+    const coat = character.nodes.findIndex((node) => node.name === 'oilskin coat');
     const turned = {
-      ...c,
-      nodes: replaceAt(c.nodes, new Map([[coat, { ...c.nodes[coat], rotation: quatAbout([0, 1, 0], 1) }]])),
+      ...character,
+      nodes: replaceAt(
+        character.nodes,
+        new Map([[coat, { ...character.nodes[coat], rotation: quatAbout([0, 1, 0], 1) }]]),
+      ),
     };
-    expect(of(turned, 'mesh-rotation').map((f) => Math.round(f.measured as number))).toEqual([57]);
+    expect(of(turned, 'mesh-rotation').map((finding) => Math.round(finding.measured as number))).toEqual([
+      57,
+    ]);
     expect(placement(apply(turned, 'bake-transform', { node: coat }))).toEqual([]);
-    const mesh = c.meshes[c.nodes[coat].mesh];
+    const mesh = character.meshes[character.nodes[coat].mesh];
     const morph = {
-      ...c,
-      meshes: c.meshes.map((m) =>
-        m === mesh
+      ...character,
+      meshes: character.meshes.map((otherMesh) =>
+        otherMesh === mesh
           ? {
-              ...m,
+              ...otherMesh,
               morphs: [
                 {
                   attributes: {
-                    POSITION: { ...m.attributes.POSITION, data: new Float32Array(m.vertexCount * 3) },
+                    POSITION: {
+                      ...otherMesh.attributes.POSITION,
+                      data: new Float32Array(otherMesh.vertexCount * 3),
+                    },
                   },
                 },
               ],
               morphWeights: [0.4],
             }
-          : m,
+          : otherMesh,
       ),
     };
     expect(of(morph, 'morphs-on')[0].message).toContain('1 morph target on at rest, up to 0.40');
     expect(of(apply(morph, 'morphs-off', { node: coat }), 'morphs-on')).toEqual([]);
   });
   it('a sheared node is told from a scaled one', () => {
-    const t = tube();
+    const target = tube();
     const shear = Array.from(composeMatrix([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]));
     shear[4] = 0.5;
-    const c: Character = {
-      ...t,
-      nodes: [...t.nodes, node({ name: 'crate', kind: 'mesh', mesh: 1, matrix: shear })],
+    const character: Character = {
+      ...target,
+      nodes: [...target.nodes, node({ name: 'crate', kind: 'mesh', mesh: 1, matrix: shear })],
       meshes: [
-        ...t.meshes,
+        ...target.meshes,
         meshFrom(
           [
             [0, 0, 0],
@@ -300,56 +329,61 @@ describe('what is found of a good figure that was spoilt in one way', () => {
         ),
       ],
     };
-    expect(of(c, 'node-scale')[0].message).toBe('“crate” is sheared');
+    expect(of(character, 'node-scale')[0].message).toBe('“crate” is sheared');
   });
   it('detaching a lantern from its scaled hook keeps the size it has, or the size it says', () => {
-    const c = castCharacter('deckhand.glb');
-    const lantern = c.nodes.findIndex((n) => n.name === 'storm lantern');
-    const size = (x: Character) =>
-      measuresOf(x, handset).find((m) => m.label === 'storm lantern')!.value as number;
-    const keep = apply(c, 'detach-keep-size', { node: lantern });
-    const drop = apply(c, 'detach-own-size', { node: lantern });
-    expect(size(keep)).toBeCloseTo(size(c), 6);
-    expect(size(drop)).toBeCloseTo(size(c) / 0.8, 6);
-    for (const x of [keep, drop]) expect(x.nodes[x.nodes[lantern].parent].name).toBe('lantern_ring');
+    const character = castCharacter('deckhand.glb');
+    const lantern = character.nodes.findIndex((node) => node.name === 'storm lantern');
+    const size = (otherCharacter: Character) =>
+      measuresOf(otherCharacter, handset).find((measure) => measure.label === 'storm lantern')!
+        .value as number;
+    const keep = apply(character, 'detach-keep-size', { node: lantern });
+    const drop = apply(character, 'detach-own-size', { node: lantern });
+    expect(size(keep)).toBeCloseTo(size(character), 6);
+    expect(size(drop)).toBeCloseTo(size(character) / 0.8, 6);
+    for (const otherCharacter of [keep, drop])
+      expect(otherCharacter.nodes[otherCharacter.nodes[lantern].parent].name).toBe('lantern_ring');
   });
   it('the stance: arms hanging, brought up by their own weights; in the clip every bone goes where it went', () => {
-    const c = clean();
-    const down = apply(c, 'set-stance', { arms: 60, bend: 20, legs: 15 });
+    const character = clean();
+    const down = apply(character, 'set-stance', { arms: 60, bend: 20, legs: 15 });
     expect(
-      limbsOf(down)
-        .filter((l) => l.limb === 'arm')
-        .map((l) => Math.round(l.angle)),
+      limbStances(down)
+        .filter((limb) => limb.limb === 'arm')
+        .map((limb) => Math.round(limb.angle)),
     ).toEqual([60, 60]);
     expect(of(down, 'stance')[0].message).toContain('60° below the horizontal');
     const up = apply(down, 'set-stance', of(down, 'stance')[0].remedies[0].params);
     expect(placement(up)).toEqual([]);
-    const [a, b] = [c, up].map((x) => clipWorld(x, x.clips[0], 0.7));
-    for (let i = 0; i < c.nodes.length * 16; i++) expect(Math.abs(a[i] - b[i])).toBeLessThan(1e-5);
+    const [a, b] = [character, up].map((otherCharacter) =>
+      clipWorld(otherCharacter, otherCharacter.clips[0], 0.7),
+    );
+    for (let i = 0; i < character.nodes.length * 16; i++) expect(Math.abs(a[i] - b[i])).toBeLessThan(1e-5);
     // Points on one bone alone come back exactly; at the joints the blend has its say.
-    expect(effectsOf(c, up, anything(c)).largestMove).toBeLessThan(0.03);
+    expect(effectsOf(character, up, anything(character)).largestMove).toBeLessThan(0.03);
   });
 });
 
 it('elbows and knees that are dead straight are bent as much as the brief asks, the way of their kind', () => {
   const straight = apply(clean(), 'set-stance', { arms: 0, bend: 0, legs: 15 });
-  expect(limbsOf(straight).every((l) => l.bend < 0.01)).toBe(true);
+  expect(limbStances(straight).every((limb) => limb.bend < 0.01)).toBe(true);
   const [found] = of(straight, 'stance');
   expect(found.message).toMatch(/4 of its elbows and knees are straight, down to 0\.0° \(2° at least\)/);
   const bent = apply(straight, 'set-stance', found.remedies[0].params);
   expect(of(bent, 'stance')).toEqual([]);
-  for (const { limb, bend, nodes } of limbsOf(bent)) {
+  for (const { limb, bend, nodes } of limbStances(bent)) {
     expect(bend).toBeCloseTo(2, 1);
-    const [a, b, c] = nodes.map((n) => restPlace(bent.nodes, n));
+    const [a, b, centre] = nodes.map((node) => restPlace(bent.nodes, node));
     // How far the joint stands before the line between its neighbours; the figure looks along +Z.
     const share = (b[1] - a[1]) ** 2 + (b[0] - a[0]) ** 2;
     const before =
-      b[2] - (a[2] + (c[2] - a[2]) * Math.sqrt(share / ((c[1] - a[1]) ** 2 + (c[0] - a[0]) ** 2)));
+      b[2] -
+      (a[2] + (centre[2] - a[2]) * Math.sqrt(share / ((centre[1] - a[1]) ** 2 + (centre[0] - a[0]) ** 2)));
     expect([limb, Math.sign(before)]).toEqual([limb, limb === 'leg' ? 1 : -1]);
   }
   // Nothing is asked of the least bend where a brief says nothing of it.
   const plain = { ...handset, stance: { ...handset.stance!, leastBend: 0 } };
-  expect(audit(straight, plain).filter((f) => f.check === 'stance')).toEqual([]);
+  expect(audit(straight, plain).filter((finding) => finding.check === 'stance')).toEqual([]);
 });
 
 describe('units', () => {
@@ -392,9 +426,9 @@ describe('measuring', () => {
     const around = 32;
     const points: number[][] = [[0, -1, 0]];
     const polygons: number[][] = [];
-    for (let r = 1; r < rings; r++)
+    for (let row = 1; row < rings; row++)
       for (let k = 0; k < around; k++) {
-        const t = (r / rings) * Math.PI - Math.PI / 2;
+        const t = (row / rings) * Math.PI - Math.PI / 2;
         const a = (k / around) * 2 * Math.PI;
         points.push([Math.cos(t) * Math.sin(a), Math.sin(t), Math.cos(t) * Math.cos(a)]);
       }
@@ -404,34 +438,34 @@ describe('measuring', () => {
       if (r === rings) return points.length - 1;
       return 1 + (r - 1) * around + (k % around);
     };
-    for (let r = 0; r < rings; r++)
+    for (let row = 0; row < rings; row++)
       for (let k = 0; k < around; k++)
-        polygons.push([...new Set([at(r, k), at(r, k + 1), at(r + 1, k + 1), at(r + 1, k)])]);
+        polygons.push([...new Set([at(row, k), at(row, k + 1), at(row + 1, k + 1), at(row + 1, k)])]);
     const mesh = meshFrom(points, polygons);
     const placed = [{ node: 0, mesh, skin: null, points: mesh.attributes.POSITION.data as Float32Array }];
     let asked = 0;
     for (let i = 0; i < 300; i++) {
-      const p = [0, 1, 2].map((k) => ((Math.sin(i * 3 + k * 71.3) * 43758.5) % 1) * 1.4);
-      const r = Math.hypot(...p);
-      if (Math.abs(r - 1) < 0.03) continue;
+      const places = [0, 1, 2].map((k) => ((Math.sin(i * 3 + k * 71.3) * 43758.5) % 1) * 1.4);
+      const length = Math.hypot(...places);
+      if (Math.abs(length - 1) < 0.03) continue;
       asked++;
-      const [lie] = lieInside(p, placed);
-      expect(lie.inside).toBe(r < 1);
-      if (!lie.inside) expect(lie.outside).toBeGreaterThan(r - 1.001);
+      const [lie] = lieInside(places, placed);
+      expect(lie.inside).toBe(length < 1);
+      if (!lie.inside) expect(lie.outside).toBeGreaterThan(length - 1.001);
     }
     expect(asked).toBeGreaterThan(200);
   });
   it('segments stand beside the table of Drillis & Contini (from memory)', () => {
-    const by = new Map(segmentsOf(clean()).map((s) => [s.label, s]));
-    expect([...by.values()].map((s) => s.table)).toEqual([
+    const by = new Map(segmentsOf(clean()).map((segment) => [segment.label, segment]));
+    expect([...by.values()].map((segment) => segment.table)).toEqual([
       0.186, 0.146, 0.245, 0.246, 0.129, 0.818, 0.53, 0.285, 0.039,
     ]);
-    for (const s of by.values()) expect(Math.abs(s.share - s.table)).toBeLessThan(0.03);
+    for (const segment of by.values()) expect(Math.abs(segment.share - segment.table)).toBeLessThan(0.03);
   });
   it('common practice: 60 inches at 120 % are 72 inches', () => {
     const params = { by: 'points', measured: 60, wanted: 72 };
     const { rows } = previewRemedy(remedyById('rescale')!, tube(), params, handset);
-    const tall = rows.find((r) => r.label === 'Height of the body')!;
+    const tall = rows.find((row) => row.label === 'Height of the body')!;
     // Points are stored in single precision.
     expect((100 * (tall.after as number)) / (tall.before as number)).toBeCloseTo(120, 4);
   });
@@ -439,9 +473,9 @@ describe('measuring', () => {
 
 describe('steps that can be done again', () => {
   it('find their nodes and skins by name on another delivery, where they count otherwise', () => {
-    const c = castCharacter('deckhand.glb');
+    const character = castCharacter('deckhand.glb');
     const params = {
-      node: c.nodes.findIndex((n) => n.name === 'lantern hook'),
+      node: character.nodes.findIndex((node) => node.name === 'lantern hook'),
       nodes: [3, 5],
       skin: 0,
       parent: -1,
@@ -456,32 +490,43 @@ describe('steps that can be done again', () => {
         height: lengthOf(''),
       }),
     };
-    const names = nameParams(c, remedy, params);
+    const names = nameParams(character, remedy, params);
     expect(names).toMatchObject({
       node: { name: 'lantern hook', nth: 0 },
       parent: null,
       skin: { name: 'rig' },
     });
     const shuffled = {
-      ...c,
-      nodes: [node({ name: 'new' }), ...c.nodes.map((n) => ({ ...n, parent: n.parent + 1 }))],
+      ...character,
+      nodes: [
+        node({ name: 'new' }),
+        ...character.nodes.map((node) => ({ ...node, parent: node.parent + 1 })),
+      ],
     };
     expect(refitParams(shuffled, remedy, params, names)).toEqual({
       params: { ...params, node: params.node + 1, nodes: [4, 6] },
     });
-    const renamed = { ...c, nodes: c.nodes.map((n, i) => (i === params.node ? { ...n, name: 'rope' } : n)) };
+    const renamed = {
+      ...character,
+      nodes: character.nodes.map((node, i) => (i === params.node ? { ...node, name: 'rope' } : node)),
+    };
     expect(refitParams(renamed, remedy, params, names)).toEqual({
       missing: 'there is no node “lantern hook” in the new delivery',
     });
   });
   const oneNode = { params: object({ node: refTo('node', '') }) };
   it('tell the second of two nodes of one name from the first', () => {
-    const t = tube();
-    const c: Character = { ...t, nodes: [...t.nodes, node({ name: 'crate' }), node({ name: 'crate' })] };
-    const names = nameParams(c, oneNode, { node: 4 });
+    const target = tube();
+    const character: Character = {
+      ...target,
+      nodes: [...target.nodes, node({ name: 'crate' }), node({ name: 'crate' })],
+    };
+    const names = nameParams(character, oneNode, { node: 4 });
     expect(names).toEqual({ node: { name: 'crate', nth: 1 } });
-    expect(refitParams(c, oneNode, { node: 0 }, names)).toEqual({ params: { node: 4 } });
-    expect(refitParams({ ...c, nodes: c.nodes.slice(0, 4) }, oneNode, { node: 4 }, names)).toMatchObject({
+    expect(refitParams(character, oneNode, { node: 0 }, names)).toEqual({ params: { node: 4 } });
+    expect(
+      refitParams({ ...character, nodes: character.nodes.slice(0, 4) }, oneNode, { node: 4 }, names),
+    ).toMatchObject({
       missing: expect.stringContaining('“crate” number 2'),
     });
   });
@@ -489,54 +534,63 @@ describe('steps that can be done again', () => {
 
 describe('a pinned measure', () => {
   it('is found again by name, grows with a rescale, and says where an end is gone', () => {
-    const c = castCharacter('deckhand-clean.glb');
+    const character = castCharacter('deckhand-clean.glb');
     const pin = {
       from: { kind: 'joint' as const, node: 'root' },
       to: { kind: 'joint' as const, node: 'head' },
     };
-    const length = pinLength(c, pin)!;
+    const length = pinLength(character, pin)!;
     expect(length).toBeCloseTo(Math.hypot(1.565, 0.004), 4);
-    expect(pinLength(apply(c, 'rescale', { by: 'points', measured: length, wanted: 2 }), pin)).toBeCloseTo(
-      2,
-      6,
-    );
-    expect(pinLength(c, { ...pin, to: { kind: 'vertex', node: 'body', vertex: 10_000_000 } })).toBeNull();
-    expect(placeOfEnd(c, { kind: 'joint', node: 'nobody' })).toBeNull();
+    expect(
+      pinLength(apply(character, 'rescale', { by: 'points', measured: length, wanted: 2 }), pin),
+    ).toBeCloseTo(2, 6);
+    expect(
+      pinLength(character, { ...pin, to: { kind: 'vertex', node: 'body', vertex: 10_000_000 } }),
+    ).toBeNull();
+    expect(placeOfEnd(character, { kind: 'joint', node: 'nobody' })).toBeNull();
   });
   it('keeps to its own of several nodes of one name, or of none', () => {
-    const t = tube();
+    const target = tube();
     const at = (name: string, x: number) => node({ name, kind: 'mesh', mesh: 0, translation: [x, 0, 0] });
-    const c = { ...t, nodes: [...t.nodes, at('', 3), at('crate', 5), at('', 7), at('crate', 9)] };
+    const character = {
+      ...target,
+      nodes: [...target.nodes, at('', 3), at('crate', 5), at('', 7), at('crate', 9)],
+    };
     for (const i of [3, 4, 5, 6]) {
-      expect(placeOfEnd(c, endOf(c, i, -1))![0]).toBe(c.nodes[i].translation[0]);
-      expect(placeOfEnd(c, endOf(c, i, 0))![0]).toBeCloseTo(c.nodes[i].translation[0], 6);
+      expect(placeOfEnd(character, endOf(character, i, -1))![0]).toBe(character.nodes[i].translation[0]);
+      expect(placeOfEnd(character, endOf(character, i, 0))![0]).toBeCloseTo(
+        character.nodes[i].translation[0],
+        6,
+      );
     }
-    expect([endOf(c, 5, -1), endOf(c, 6, 4)].map(endText)).toEqual([
+    expect([endOf(character, 5, -1), endOf(character, 6, 4)].map(endText)).toEqual([
       'a node without a name, number 2',
       'crate, number 2, vertex 4',
     ]);
-    expect(placeOfEnd(t, endOf(c, 6, -1))).toBeNull();
+    expect(placeOfEnd(target, endOf(character, 6, -1))).toBeNull();
   });
 });
 
 describe('what is said of a step', () => {
   it('names what it touched, and how far the rest moved where it did', () => {
-    const c = castCharacter('deckhand.glb');
-    const hook = c.nodes.findIndex((n) => n.name === 'lantern hook');
-    const e = effectsOf(
-      c,
-      apply(c, 'bake-scale', { node: hook }),
-      remedyById('bake-scale')!.promises!(c, { node: hook }, handset),
+    const character = castCharacter('deckhand.glb');
+    const hook = character.nodes.findIndex((node) => node.name === 'lantern hook');
+    const effects = effectsOf(
+      character,
+      apply(character, 'bake-scale', { node: hook }),
+      remedyById('bake-scale')!.promises!(character, { node: hook }, handset),
     );
-    expect(e.nodes).toEqual(['lantern hook', 'storm lantern'].filter((n) => e.nodes.includes(n)));
-    expect(e.meshes).toEqual(['lantern']);
-    expect(e.others).toMatchObject({ meshes: 5, holds: 'in every pose' });
-    expect(effectsText(e, 'm')).toMatch(
+    expect(effects.nodes).toEqual(
+      ['lantern hook', 'storm lantern'].filter((name) => effects.nodes.includes(name)),
+    );
+    expect(effects.meshes).toEqual(['lantern']);
+    expect(effects.others).toMatchObject({ meshes: 5, holds: 'in every pose' });
+    expect(effectsText(effects, 'm')).toMatch(
       /^Touched \d nodes? \(lantern hook[^)]*\), 1 mesh \(lantern\)\. Nothing else changed: 0 mm over \d+ trial poses\.$/,
     );
     // The same step told as one that moved something: the sentence says how far and where.
     expect(
-      effectsText({ ...e, others: { ...e.others, largest: 0.0123, where: 'boots, rest' } }, 'm'),
+      effectsText({ ...effects, others: { ...effects.others, largest: 0.0123, where: 'boots, rest' } }, 'm'),
     ).toContain('The rest moved up to 12.3 mm over');
   });
 });

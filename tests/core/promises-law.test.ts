@@ -23,109 +23,122 @@ import { dice, randomCharacter, real, seeds } from './support/random';
 const brief = briefById('handset')!;
 
 /** Parameters that make sense on a random character, drawn anew for every one of them. */
-const DRAW: Readonly<Record<string, (c: Character, seed: number) => Record<string, unknown>>> = {
-  rescale: (_c, s) => {
-    const d = dice(s);
-    return d.chance(0.5)
-      ? { by: 'factor', factor: d.between(0.1, 8) }
-      : { by: 'points', measured: d.between(0.1, 2), wanted: d.between(0.1, 2) };
+const DRAW: Readonly<Record<string, (character: Character, seed: number) => Record<string, unknown>>> = {
+  rescale: (_c, seed) => {
+    const draw = dice(seed);
+    return draw.chance(0.5)
+      ? { by: 'factor', factor: draw.between(0.1, 8) }
+      : { by: 'points', measured: draw.between(0.1, 2), wanted: draw.between(0.1, 2) };
   },
-  'change-unit': (_c, s) => {
-    const d = dice(s);
-    return { metres: [0.01, 0.0254, 0.3048][d.below(3)], up: ['x', 'y', 'z'][d.below(3)] };
+  'change-unit': (_c, seed) => {
+    const draw = dice(seed);
+    return { metres: [0.01, 0.0254, 0.3048][draw.below(3)], up: ['x', 'y', 'z'][draw.below(3)] };
   },
   'set-on-ground': () => ({}),
-  'turn-faces': (c) => ({ node: c.nodes.findIndex((n) => n.mesh >= 0) }),
-  'join-roots': (c, s) => {
-    const roots = c.nodes.flatMap((n, i) => (n.kind === 'bone' && parentBone(c.nodes, i) < 0 ? [i] : []));
-    return { bone: roots[s % Math.max(1, roots.length)] ?? 0 };
+  'turn-faces': (character) => ({ node: character.nodes.findIndex((node) => node.mesh >= 0) }),
+  'join-roots': (character, bone) => {
+    const roots = character.nodes.flatMap((node, i) =>
+      node.kind === 'bone' && parentBone(character.nodes, i) < 0 ? [i] : [],
+    );
+    return { bone: roots[bone % Math.max(1, roots.length)] ?? 0 };
   },
   'add-root': () => ({ name: 'ground' }),
-  'settle-on-bone': (c, s) => {
-    const rigid = c.nodes.flatMap((n, i) => (n.mesh >= 0 && n.skin < 0 ? [i] : []));
+  'settle-on-bone': (character, s) => {
+    const rigid = character.nodes.flatMap((node, i) => (node.mesh >= 0 && node.skin < 0 ? [i] : []));
     return { node: rigid[s % Math.max(1, rigid.length)] ?? 0 };
   },
   'body-kind': (_c, s) => ({ kind: BODY_KINDS[s % BODY_KINDS.length] }),
   centre: () => ({}),
-  'bake-scale': (c, s) => {
-    const scaled = c.nodes.flatMap((n, i) => (n.scale.some((x) => x !== 1) ? [i] : []));
+  'bake-scale': (character, s) => {
+    const scaled = character.nodes.flatMap((node, i) => (node.scale.some((x) => x !== 1) ? [i] : []));
     return { node: scaled.length > 0 ? scaled[s % scaled.length] : 0 };
   },
-  'bake-transform': (c) => ({ node: c.nodes.findIndex((n) => n.name === 'crate') }),
-  'detach-keep-size': (c, s) => ({ node: c.nodes.findIndex((n) => n.name === (s % 2 ? 'crate' : 'lid')) }),
-  'detach-own-size': (c) => ({ node: c.nodes.findIndex((n) => n.name === 'crate') }),
-  'rescale-prop': (c, s) => ({
-    node: c.nodes.findIndex((n) => n.name === 'lamp'),
-    factor: dice(s).between(0.3, 3),
+  'bake-transform': (character) => ({ node: character.nodes.findIndex((node) => node.name === 'crate') }),
+  'detach-keep-size': (character, s) => ({
+    node: character.nodes.findIndex((node) => node.name === (s % 2 ? 'crate' : 'lid')),
   }),
-  'fit-skeleton': (_c, s) => ({ height: dice(s).between(0.5, 3) }),
-  'choose-driver': (c) => ({ node: c.nodes.findIndex((n) => n.name === 'body'), driver: 'bones' }),
+  'detach-own-size': (character) => ({ node: character.nodes.findIndex((node) => node.name === 'crate') }),
+  'rescale-prop': (character, seed) => ({
+    node: character.nodes.findIndex((node) => node.name === 'lamp'),
+    factor: dice(seed).between(0.3, 3),
+  }),
+  'fit-skeleton': (_c, seed) => ({ height: dice(seed).between(0.5, 3) }),
+  'choose-driver': (character) => ({
+    node: character.nodes.findIndex((node) => node.name === 'body'),
+    driver: 'bones',
+  }),
   'remove-strays': () => ({}),
   'return-to-rest': () => ({}),
   'recompute-binds': (_c, s) => ({ skin: s % 2, keep: s % 3 ? 'shape' : 'bind' }),
-  'place-part': (c, s) => {
-    const d = dice(s);
-    const turn = quatAbout(normalise([d.between(-1, 1), 1, d.between(-1, 1)]), d.between(-3, 3));
+  'place-part': (character, seed) => {
+    const draw = dice(seed);
+    const turn = quatAbout(normalise([draw.between(-1, 1), 1, draw.between(-1, 1)]), draw.between(-3, 3));
     return {
-      node: c.nodes.findIndex((n) => n.name === (s % 2 ? 'lamp' : 'crate')),
-      place: somewhere(d),
+      node: character.nodes.findIndex((node) => node.name === (seed % 2 ? 'lamp' : 'crate')),
+      place: somewhere(draw),
       turn,
     };
   },
-  'move-joint': (c, s) => {
-    const d = dice(s);
-    return { bone: someBone(c, d), place: somewhere(d), alone: d.chance(0.5) };
+  'move-joint': (character, seed) => {
+    const draw = dice(seed);
+    return { bone: someBone(character, draw), place: somewhere(draw), alone: draw.chance(0.5) };
   },
-  rename: (c, s) => ({ table: { [c.nodes[someBone(c, dice(s))].name]: 'called otherwise' } }),
-  're-hang': (c, s) => {
-    const d = dice(s);
-    return { bone: someBone(c, d), parent: someBone(c, d) };
+  rename: (character, seed) => ({
+    table: { [character.nodes[someBone(character, dice(seed))].name]: 'called otherwise' },
+  }),
+  're-hang': (character, seed) => {
+    const draw = dice(seed);
+    return { bone: someBone(character, draw), parent: someBone(character, draw) };
   },
-  'root-to-origin': (c, s) => ({ bone: someBone(c, dice(s)) }),
-  'merge-points': (c, s) => {
-    const shown = c.nodes.flatMap((n, i) => (n.mesh >= 0 ? [i] : []));
-    return { node: shown[s % shown.length], distance: dice(s).between(0.05, 0.4) };
+  'root-to-origin': (character, seed) => ({ bone: someBone(character, dice(seed)) }),
+  'merge-points': (character, seed) => {
+    const shown = character.nodes.flatMap((node, i) => (node.mesh >= 0 ? [i] : []));
+    return { node: shown[seed % shown.length], distance: dice(seed).between(0.05, 0.4) };
   },
   'limit-influences': (_c, s) => ({ limit: 1 + (s % 3), dust: (s % 5) * 0.02 }),
   'fill-weights': () => ({ limit: 3 }),
-  'give-to-parent': (c, s) => ({ bone: someBone(c, dice(s)) }),
+  'give-to-parent': (character, seed) => ({ bone: someBone(character, dice(seed)) }),
 };
 
 type Dice = ReturnType<typeof dice>;
 
-const somewhere = (d: Dice) => [d.between(-1, 1), d.between(0, 2), d.between(-1, 1)];
+const somewhere = (draw: Dice) => [draw.between(-1, 1), draw.between(0, 2), draw.between(-1, 1)];
 
-const someBone = (c: Character, d: Dice): number => {
-  const bones = c.nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : []));
-  return bones[d.below(bones.length)];
+const someBone = (character: Character, draw: Dice): number => {
+  const bones = character.nodes.flatMap((node, i) => (node.kind === 'bone' ? [i] : []));
+  return bones[draw.below(bones.length)];
 };
 
 /** A character some of whose points carry nothing. */
-const withBarePoints = (c: Character): Character => ({
-  ...c,
-  meshes: c.meshes.map((m) => {
-    const f = m.influences;
-    if (!f) return m;
-    const weight = f.weight.slice();
-    for (let v = 0; v < m.vertexCount; v += 7) weight.fill(0, f.offsets[v], f.offsets[v + 1]);
-    return { ...m, influences: { ...f, weight } };
+const withBarePoints = (character: Character): Character => ({
+  ...character,
+  meshes: character.meshes.map((mesh) => {
+    const influences = mesh.influences;
+    if (!influences) return mesh;
+    const weight = influences.weight.slice();
+    for (let vertex = 0; vertex < mesh.vertexCount; vertex += 7)
+      weight.fill(0, influences.offsets[vertex], influences.offsets[vertex + 1]);
+    return { ...mesh, influences: { ...influences, weight } };
   }),
 });
 
 /** A character whose skeleton stands in a pose, for the remedies about rest and bind. */
-const posed = (c: Character, seed: number): Character => {
-  const d = dice(seed ^ 0x5f3759df);
+const posed = (character: Character, seed: number): Character => {
+  const draw = dice(seed ^ 0x5f3759df);
   return {
-    ...c,
+    ...character,
     nodes: replaceAt(
-      c.nodes,
+      character.nodes,
       new Map(
-        c.nodes.flatMap((n, i) =>
-          n.kind === 'bone' && d.chance(0.5)
+        character.nodes.flatMap((node, i) =>
+          node.kind === 'bone' && draw.chance(0.5)
             ? [
                 [
                   i,
-                  { ...n, rotation: quatMultiply(n.rotation, quatAbout([0, 1, 0], d.between(-1, 1))) },
+                  {
+                    ...node,
+                    rotation: quatMultiply(node.rotation, quatAbout([0, 1, 0], draw.between(-1, 1))),
+                  },
                 ] as const,
               ]
             : [],
@@ -136,10 +149,13 @@ const posed = (c: Character, seed: number): Character => {
 };
 
 /** What a random character needs for a remedy to have something to do. */
-const PREPARED: Readonly<Record<string, (c: Character, seed: number) => Character>> = {
-  'join-roots': (c, s) => {
-    const bone = someBone(c, dice(s));
-    const loose = { ...c, nodes: replaceAt(c.nodes, new Map([[bone, hungUnder(c, bone, -1)]])) };
+const PREPARED: Readonly<Record<string, (character: Character, seed: number) => Character>> = {
+  'join-roots': (character, seed) => {
+    const bone = someBone(character, dice(seed));
+    const loose = {
+      ...character,
+      nodes: replaceAt(character.nodes, new Map([[bone, hungUnder(character, bone, -1)]])),
+    };
     return withRoots(loose);
   },
   'return-to-rest': posed,
@@ -153,21 +169,21 @@ const PREPARED: Readonly<Record<string, (c: Character, seed: number) => Characte
  * something that a change of stance leaves.
  */
 const figureSomewhere = (seed: number): Character => {
-  const d = dice(seed);
-  const axis = normalise([d.between(-1, 1), d.between(-1, 1), d.between(-1, 1) + 1e-3]);
-  const c = underSimilarity(castCharacter(d.chance(0.5) ? 'stoker.dae' : 'deckhand.glb'), {
-    scale: d.between(0.3, 3),
-    rotation: quatAbout(axis, d.between(0.4, 2.8)),
-    translation: [d.between(-1, 1), d.between(-1, 1), d.between(-1, 1)],
+  const draw = dice(seed);
+  const axis = normalise([draw.between(-1, 1), draw.between(-1, 1), draw.between(-1, 1) + 1e-3]);
+  const character = underSimilarity(castCharacter(draw.chance(0.5) ? 'stoker.dae' : 'deckhand.glb'), {
+    scale: draw.between(0.3, 3),
+    rotation: quatAbout(axis, draw.between(0.4, 2.8)),
+    translation: [draw.between(-1, 1), draw.between(-1, 1), draw.between(-1, 1)],
   });
-  const beside = c.nodes.length;
+  const beside = character.nodes.length;
   return {
-    ...c,
-    nodes: [...c.nodes, node({ name: 'beside', kind: 'mesh', mesh: 0, translation: [2, 0, 0] })],
+    ...character,
+    nodes: [...character.nodes, node({ name: 'beside', kind: 'mesh', mesh: 0, translation: [2, 0, 0] })],
     carried: {
-      ...c.carried,
-      scenes: c.carried.scenes.map((s, i) =>
-        i === c.carried.scene ? { ...s, roots: [...s.roots, beside] } : s,
+      ...character.carried,
+      scenes: character.carried.scenes.map((scene, i) =>
+        i === character.carried.scene ? { ...scene, roots: [...scene.roots, beside] } : scene,
       ),
     },
   };
@@ -187,9 +203,9 @@ function holds(
   try {
     params = remedy.params.validateSync(drawn) as Record<string, unknown>;
     after = remedy.apply(before, params, brief);
-  } catch (e) {
-    if (e instanceof RemedyError || (e as Error).name === 'ValidationError') return null;
-    throw e;
+  } catch (error) {
+    if (error instanceof RemedyError || (error as Error).name === 'ValidationError') return null;
+    throw error;
   }
   expect(brokenInvariants(after)).toEqual([]);
   const promised = remedy.promises(before, params, brief);
@@ -210,7 +226,7 @@ describe('what a remedy promises about everything that it shows holds, within 1e
     let watched = 0;
     fc.assert(
       fc.property(seeds, seeds, (seed, draw) => {
-        const before = (PREPARED[id] ?? ((c: Character) => c))(randomCharacter(seed), draw);
+        const before = (PREPARED[id] ?? ((character: Character) => character))(randomCharacter(seed), draw);
         expect(brokenInvariants(before)).toEqual([]);
         const done = holds(id, before, DRAW[id](before, draw));
         if (done) {
@@ -227,8 +243,10 @@ describe('what a remedy promises about everything that it shows holds, within 1e
     let applied = 0;
     fc.assert(
       fc.property(seeds, (seed) => {
-        const c = randomCharacter(seed);
-        const done = holds('morphs-off', c, { node: c.nodes.findIndex((n) => n.name === 'body') });
+        const character = randomCharacter(seed);
+        const done = holds('morphs-off', character, {
+          node: character.nodes.findIndex((node) => node.name === 'body'),
+        });
         if (done) {
           applied++;
           expect(done.watched).toBeGreaterThan(0);
@@ -248,62 +266,67 @@ describe('what a remedy promises about everything that it shows holds, within 1e
   it('set-stance, from whatever side, to whatever stance', () =>
     fc.assert(
       fc.property(seeds, seeds, (seed, draw) => {
-        const d = dice(draw);
+        const otherDraw = dice(draw);
         const done = holds('set-stance', figureSomewhere(seed), {
-          arms: d.between(-20, 80),
-          bend: d.between(5, 40),
-          legs: d.between(1, 20),
+          arms: otherDraw.between(-20, 80),
+          bend: otherDraw.between(5, 40),
+          legs: otherDraw.between(1, 20),
         });
         expect(done!.watched).toBeGreaterThan(0);
       }),
       { numRuns: 6 },
     ));
   it('every remedy of the house is drawn here', () =>
-    expect(REMEDIES.map((r) => r.id).sort()).toEqual(
+    expect(REMEDIES.map((remedy) => remedy.id).sort()).toEqual(
       [...Object.keys(DRAW), 'morphs-off', 'turn-to-axes', 'set-stance'].sort(),
     ));
 });
 
 it('a remedy that lies about what it leaves alone is found out', () => {
-  const c = randomCharacter(7);
-  const body = c.nodes.findIndex((n) => n.name === 'body');
+  const character = randomCharacter(7);
+  const body = character.nodes.findIndex((node) => node.name === 'body');
   const moved = {
-    ...c,
-    meshes: c.meshes.map((m, i) =>
-      i === c.nodes[body].mesh
+    ...character,
+    meshes: character.meshes.map((mesh, i) =>
+      i === character.nodes[body].mesh
         ? {
-            ...m,
+            ...mesh,
             attributes: {
-              ...m.attributes,
+              ...mesh.attributes,
               POSITION: {
-                ...m.attributes.POSITION,
-                data: (m.attributes.POSITION.data as Float32Array).map((x, k) => (k === 30 ? x + 0.001 : x)),
+                ...mesh.attributes.POSITION,
+                data: (mesh.attributes.POSITION.data as Float32Array).map((x, k) =>
+                  k === 30 ? x + 0.001 : x,
+                ),
               },
             },
           }
-        : m,
+        : mesh,
     ),
   };
-  const { others } = effectsOf(c, moved, promise(ASPECTS));
+  const { others } = effectsOf(character, moved, promise(ASPECTS));
   expect(others.largest).toBeGreaterThan(1e-4);
   expect(others.where).toMatch(/^body/);
 });
 
 it('a morph target that was forgotten is found out, on or off', () => {
-  const c = randomCharacter(7);
+  const character = randomCharacter(7);
   const remedy = remedyById('rescale')!;
   const params = { by: 'factor', factor: 2 };
-  const after = remedy.apply(c, params, brief);
+  const after = remedy.apply(character, params, brief);
   const forgotten = {
     ...after,
-    meshes: after.meshes.map((m, i) => ({
-      ...m,
-      morphs: c.meshes[i].morphs,
-      morphWeights: m.morphs.map(() => 0),
+    meshes: after.meshes.map((mesh, i) => ({
+      ...mesh,
+      morphs: character.meshes[i].morphs,
+      morphWeights: mesh.morphs.map(() => 0),
     })),
   };
-  const off = { ...c, meshes: c.meshes.map((m) => ({ ...m, morphWeights: m.morphs.map(() => 0) })) };
-  const { others } = effectsOf(off, forgotten, remedy.promises!(c, params, brief));
+  const off = {
+    ...character,
+    meshes: character.meshes.map((mesh) => ({ ...mesh, morphWeights: mesh.morphs.map(() => 0) })),
+  };
+  const { others } = effectsOf(off, forgotten, remedy.promises!(character, params, brief));
   expect(others.largest).toBeGreaterThan(0.01);
   expect(others.where).toMatch(/morph targets on/);
 });
@@ -312,11 +335,11 @@ it('rescaling leaves every node scale as it is and multiplies every place by the
   fc.assert(
     fc.property(seeds, real(0.2, 5), (seed, factor) => {
       fc.pre(Math.abs(factor - 1) > 1e-6);
-      const c = randomCharacter(seed);
-      const after = remedyById('rescale')!.apply(c, { by: 'factor', factor }, brief);
-      const [a, b] = [restWorld(c.nodes), restWorld(after.nodes)];
-      c.nodes.forEach((n, i) => {
-        expect(after.nodes[i].scale).toEqual(n.scale);
+      const character = randomCharacter(seed);
+      const after = remedyById('rescale')!.apply(character, { by: 'factor', factor }, brief);
+      const [a, b] = [restWorld(character.nodes), restWorld(after.nodes)];
+      character.nodes.forEach((node, i) => {
+        expect(after.nodes[i].scale).toEqual(node.scale);
         for (let k = 12; k < 15; k++) expect(b[i * 16 + k]).toBeCloseTo(a[i * 16 + k] * factor, 9);
       });
     }),
@@ -328,14 +351,17 @@ it('setting on the ground leaves a root bone in the origin where it is, and puts
   let held = 0;
   fc.assert(
     fc.property(seeds, (seed) => {
-      const c = randomCharacter(seed);
-      const root = c.nodes.findIndex((n) => n.name === 'root');
+      const character = randomCharacter(seed);
+      const root = character.nodes.findIndex((node) => node.name === 'root');
       const weightless: Character = {
-        ...c,
-        meshes: c.meshes.map((m, i) =>
-          i === 0 && m.influences
-            ? { ...m, influences: { ...m.influences, joint: m.influences.joint.map((j) => Math.max(1, j)) } }
-            : m,
+        ...character,
+        meshes: character.meshes.map((mesh, i) =>
+          i === 0 && mesh.influences
+            ? {
+                ...mesh,
+                influences: { ...mesh.influences, joint: mesh.influences.joint.map((j) => Math.max(1, j)) },
+              }
+            : mesh,
         ),
       };
       fc.pre(root >= 0);

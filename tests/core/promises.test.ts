@@ -17,31 +17,35 @@ import { meshFrom, tube } from './support/build';
 import { box, figure } from './support/figure';
 
 const brief = briefById('handset')!;
-const params = (r: Remedy, given: object) => r.params.validateSync(given) as Record<string, unknown>;
+const params = (remedy: Remedy, given: object) =>
+  remedy.params.validateSync(given) as Record<string, unknown>;
 
 /** A figure with something to do for every remedy of the house. */
 function wanting(): Character {
-  const c = underSimilarity(figure({ arms: 40, legs: 0, bend: 0 }), {
+  const character = underSimilarity(figure({ arms: 40, legs: 0, bend: 0 }), {
     scale: 1.3,
     rotation: quatAbout([0, 1, 0], 0.7),
     translation: [0.4, 0.2, 0.1],
   });
-  const hand = c.nodes.findIndex((n) => n.name === 'right hand');
-  const head = c.nodes.findIndex((n) => n.name === 'head');
-  const body = c.meshes[0];
-  const n = body.vertexCount;
-  const rows = Array.from({ length: n }, (_, v): [number, number][] => {
-    const [from, to] = [body.influences!.offsets[v], body.influences!.offsets[v + 1]];
+  const hand = character.nodes.findIndex((node) => node.name === 'right hand');
+  const head = character.nodes.findIndex((node) => node.name === 'head');
+  const body = character.meshes[0];
+  const vertexCount = body.vertexCount;
+  const rows = Array.from({ length: vertexCount }, (_, vertex): [number, number][] => {
+    const [from, to] = [body.influences!.offsets[vertex], body.influences!.offsets[vertex + 1]];
     const own = Array.from({ length: to - from }, (_x, k): [number, number] => [
       body.influences!.joint[from + k],
       0.75,
     ]);
     // Some share themselves out over five more bones, some over none.
-    if (v % 9 === 0) return [];
-    if (v % 3 === 0)
+    if (vertex % 9 === 0) return [];
+    if (vertex % 3 === 0)
       return [
         ...own,
-        ...[1, 2, 3, 4].map((j): [number, number] => [(own[0][0] + j) % c.skins[0].joints.length, 0.0625]),
+        ...[1, 2, 3, 4].map((j): [number, number] => [
+          (own[0][0] + j) % character.skins[0].joints.length,
+          0.0625,
+        ]),
       ];
     return own.map(([j]) => [j, 1]);
   });
@@ -65,24 +69,29 @@ function wanting(): Character {
   );
   const target = {
     attributes: {
-      POSITION: { data: new Float32Array(n * 3).fill(0.01), size: 3, normalized: false, type: 'VEC3' },
+      POSITION: {
+        data: new Float32Array(vertexCount * 3).fill(0.01),
+        size: 3,
+        normalized: false,
+        type: 'VEC3',
+      },
     },
   };
   return {
-    ...c,
+    ...character,
     meshes: [
       { ...body, influences: influencesFrom(rows), morphs: [target], morphWeights: [0.5] },
       { ...meshFrom(lamp.points, lamp.polygons), name: 'lamp' },
       { ...loose, name: 'patch' },
     ],
     nodes: [
-      ...c.nodes,
+      ...character.nodes,
       node({ name: 'grip', parent: hand, scale: [1.5, 1.5, 1.5] }),
       node({
         name: 'hand lamp',
         kind: 'mesh',
         mesh: 1,
-        parent: c.nodes.length,
+        parent: character.nodes.length,
         rotation: quatAbout([0, 0, 1], 0.3),
       }),
       node({ name: 'patch', kind: 'mesh', mesh: 2, rotation: quatAbout([1, 0, 0], 0.4) }),
@@ -90,14 +99,23 @@ function wanting(): Character {
       node({ name: 'body again', kind: 'mesh', mesh: 0, skin: 0, parent: head }),
     ],
     carried: {
-      ...c.carried,
-      scenes: [{ json: {}, roots: [...c.carried.scenes[0].roots, c.nodes.length + 2, c.nodes.length + 3] }],
+      ...character.carried,
+      scenes: [
+        {
+          json: {},
+          roots: [
+            ...character.carried.scenes[0].roots,
+            character.nodes.length + 2,
+            character.nodes.length + 3,
+          ],
+        },
+      ],
     },
   };
 }
 
 const start = wanting();
-const at = (name: string) => start.nodes.findIndex((n) => n.name === name);
+const at = (name: string) => start.nodes.findIndex((node) => node.name === name);
 const turned: Character = {
   ...start,
   nodes: replaceAt(
@@ -111,7 +129,7 @@ const turned: Character = {
 /** The same with the corners of every face in the other order. */
 const insideOut: Character = {
   ...start,
-  meshes: start.meshes.map((m) => ({ ...m, corners: m.corners.slice().reverse() })),
+  meshes: start.meshes.map((mesh) => ({ ...mesh, corners: mesh.corners.slice().reverse() })),
 };
 
 /** The same with a hand that hangs under nothing. */
@@ -120,7 +138,7 @@ const manyRoots: Character = {
   nodes: replaceAt(start.nodes, new Map([[at('left hand'), hungUnder(start, at('left hand'), -1)]])),
   carried: {
     ...start.carried,
-    scenes: start.carried.scenes.map((s) => ({ ...s, roots: [...s.roots, at('left hand')] })),
+    scenes: start.carried.scenes.map((scene) => ({ ...scene, roots: [...scene.roots, at('left hand')] })),
   },
 };
 
@@ -166,41 +184,41 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
 
 it('every remedy of the house stands here', () => {
   expect(brokenInvariants(start)).toEqual([]);
-  expect(Object.keys(GIVEN).sort()).toEqual(REMEDIES.map((r) => r.id).sort());
+  expect(Object.keys(GIVEN).sort()).toEqual(REMEDIES.map((remedy) => remedy.id).sort());
 });
 
-describe.each(Object.entries(GIVEN))('%s', (id, { of: c = start, with: given, once }) => {
+describe.each(Object.entries(GIVEN))('%s', (id, { of: character = start, with: given, once }) => {
   const remedy = remedyById(id)!;
   const p = params(remedy, given);
-  const after = remedy.apply(c, p, brief);
+  const after = remedy.apply(character, p, brief);
 
   it('changes a sound character into a sound one, and not the one it was given', () => {
     const before = JSON.stringify([
-      c.nodes,
-      c.skins.map((s) => Array.from(s.inverseBinds)),
-      c.meshes.map((m) => Array.from(m.attributes.POSITION.data)),
+      character.nodes,
+      character.skins.map((skin) => Array.from(skin.inverseBinds)),
+      character.meshes.map((mesh) => Array.from(mesh.attributes.POSITION.data)),
     ]);
-    expect(brokenInvariants(remedy.apply(c, p, brief))).toEqual([]);
+    expect(brokenInvariants(remedy.apply(character, p, brief))).toEqual([]);
     expect(
       JSON.stringify([
-        c.nodes,
-        c.skins.map((s) => Array.from(s.inverseBinds)),
-        c.meshes.map((m) => Array.from(m.attributes.POSITION.data)),
+        character.nodes,
+        character.skins.map((skin) => Array.from(skin.inverseBinds)),
+        character.meshes.map((mesh) => Array.from(mesh.attributes.POSITION.data)),
       ]),
     ).toBe(before);
-    expect(after).not.toBe(c);
+    expect(after).not.toBe(character);
   });
 
   it('shows before what then is so', () => {
-    const { rows, effects } = previewRemedy(remedy, c, p, brief);
+    const { rows, effects } = previewRemedy(remedy, character, p, brief);
     expect(rows.length).toBeGreaterThan(0);
-    for (const r of rows)
-      expect([r.label, isSound(r.before), isSound(r.after)]).toEqual([r.label, true, true]);
+    for (const row of rows)
+      expect([row.label, isSound(row.before), isSound(row.after)]).toEqual([row.label, true, true]);
     // At least one of the numbers changes, or there was nothing to show.
-    expect(rows.some((r) => r.before !== r.after)).toBe(true);
+    expect(rows.some((row) => row.before !== row.after)).toBe(true);
     // What is shown is what each of the two states says of itself.
-    expect(rows.filter((r) => r.before !== '—').map((r) => r.before)).toEqual(
-      remedy.rows(c, p, brief).map((r) => r.value),
+    expect(rows.filter((row) => row.before !== '—').map((row) => row.before)).toEqual(
+      remedy.rows(character, p, brief).map((row) => row.value),
     );
     expect(effects.outside).toEqual([]);
   });
@@ -211,20 +229,20 @@ describe.each(Object.entries(GIVEN))('%s', (id, { of: c = start, with: given, on
     else
       try {
         expect(brokenInvariants(again())).toEqual([]);
-      } catch (e) {
-        if (!(e instanceof RemedyError)) throw e;
+      } catch (error) {
+        if (!(error instanceof RemedyError)) throw error;
       }
   });
 });
 
 describe('what cannot be done is refused in one sentence', () => {
   const bare = tube();
-  const clip = (n: number) => [
+  const clip = (node: number) => [
     {
       name: 'c',
       channels: [
         {
-          node: n,
+          node,
           path: 'rotation' as const,
           interpolation: 'LINEAR' as const,
           times: Float32Array.of(0, 1),
@@ -292,7 +310,7 @@ describe('what cannot be done is refused in one sentence', () => {
     [
       'rest without a bind',
       'return-to-rest',
-      { ...bare, skins: [], nodes: bare.nodes.map((n) => ({ ...n, skin: -1 })) },
+      { ...bare, skins: [], nodes: bare.nodes.map((node) => ({ ...node, skin: -1 })) },
       {},
       /Nothing is bound/,
     ],
@@ -311,7 +329,9 @@ describe('what cannot be done is refused in one sentence', () => {
       'fit-skeleton',
       {
         ...bare,
-        nodes: bare.nodes.filter((n) => n.kind !== 'bone').map((n) => ({ ...n, parent: -1, skin: -1 })),
+        nodes: bare.nodes
+          .filter((node) => node.kind !== 'bone')
+          .map((node) => ({ ...node, parent: -1, skin: -1 })),
         skins: [],
       },
       { height: 2 },
@@ -331,13 +351,13 @@ describe('what cannot be done is refused in one sentence', () => {
     ['the root’s own weight', 'give-to-parent', start, { bone: at('root') }, /No bone above it/],
     ['a mesh that is not there', 'merge-points', start, { node: 999, distance: 1e-4 }, /mesh is not there/],
     ['a root that is not there', 'root-to-origin', start, { bone: 999 }, /not there any more/],
-  ])('%s: %s', (_, id, c, given, sentence) => {
+  ])('%s: %s', (_, id, character, given, sentence) => {
     const remedy = remedyById(id)!;
     let error: unknown = null;
     try {
-      remedy.apply(c, params(remedy, given), brief);
-    } catch (e) {
-      error = e;
+      remedy.apply(character, params(remedy, given), brief);
+    } catch (otherError) {
+      error = otherError;
     }
     expect(error).toBeInstanceOf(RemedyError);
     expect(error).not.toBeInstanceOf(NothingToDo);
@@ -348,25 +368,25 @@ describe('what cannot be done is refused in one sentence', () => {
 
 describe('strays', () => {
   it('go with their data; what hangs below them and counts stays in its place', () => {
-    const c = underSimilarity(tube(), { ...STILL, translation: [1, 2, 3] });
+    const character = underSimilarity(tube(), { ...STILL, translation: [1, 2, 3] });
     const b = box([0, 0, 0], [1, 1, 1]);
     const hidden = { KHR_node_visibility: { visible: false } };
     const more: Character = {
-      ...c,
-      meshes: [...c.meshes, meshFrom(b.points, b.polygons), meshFrom(b.points, b.polygons)],
-      skins: [...c.skins, { ...c.skins[0], name: 'gone' }],
+      ...character,
+      meshes: [...character.meshes, meshFrom(b.points, b.polygons), meshFrom(b.points, b.polygons)],
+      skins: [...character.skins, { ...character.skins[0], name: 'gone' }],
       nodes: [
-        ...c.nodes,
+        ...character.nodes,
         node({ name: 'old', kind: 'mesh', mesh: 1, extensions: hidden }),
         node({ name: 'empty' }),
         node({ name: 'lens', kind: 'camera', camera: 0, parent: 4, translation: [0, 5, 0] }),
         node({ name: 'crate', kind: 'mesh', mesh: 2, parent: 5 }),
       ],
-      carried: { ...c.carried, scenes: [{ json: {}, roots: [0, 2, 3, 4] }] },
+      carried: { ...character.carried, scenes: [{ json: {}, roots: [0, 2, 3, 4] }] },
     };
     const remedy = remedyById('remove-strays')!;
     const after = remedy.apply(more, {}, brief);
-    expect(after.nodes.map((n) => n.name)).toEqual(['lower', 'upper', 'tube', 'empty', 'crate']);
+    expect(after.nodes.map((node) => node.name)).toEqual(['lower', 'upper', 'tube', 'empty', 'crate']);
     expect([after.meshes.length, after.skins.length]).toEqual([2, 1]);
     const crate = after.nodes[4];
     expect([crate.parent, crate.translation]).toEqual([3, [0, 5, 0]]);

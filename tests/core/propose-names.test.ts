@@ -12,15 +12,15 @@ import { planRenaming } from '@/core/rooms/skeleton/remedies/rename';
 
 const handset = briefById('handset')!;
 const called = (names: readonly string[]): Character => {
-  const c = characterOfSkeleton({ ...QUAY, bones: QUAY.bones.slice(0, names.length) });
-  return { ...c, nodes: c.nodes.map((n, i) => ({ ...n, name: names[i] })) };
+  const character = characterOfSkeleton({ ...QUAY, bones: QUAY.bones.slice(0, names.length) });
+  return { ...character, nodes: character.nodes.map((node, i) => ({ ...node, name: names[i] })) };
 };
-const proposed = (c: Character, naming: typeof handset.naming = handset.naming) =>
-  proposeNames(c, bonesOf(c), naming);
-const after = (c: Character, table: object) =>
+const proposed = (character: Character, naming: typeof handset.naming = handset.naming) =>
+  proposeNames(character, bonesOf(character), naming);
+const after = (character: Character, table: object) =>
   remedyById('rename')!
-    .apply(c, { table }, handset)
-    .nodes.map((n) => n.name);
+    .apply(character, { table }, handset)
+    .nodes.map((node) => node.name);
 
 describe('proposed names', () => {
   it('are as the brief wants, each once, and keep their side, in every habit', () => {
@@ -31,18 +31,18 @@ describe('proposed names', () => {
   });
 
   it('do not clash with each other or with names that stay', () => {
-    const c = called(['root', 'Bone', 'Bone.001', 'bone', 'Bone.002']);
+    const character = called(['root', 'Bone', 'Bone.001', 'bone', 'Bone.002']);
     const wrong = [1, 2, 4];
-    const table = proposeNames(c, wrong, handset.naming);
+    const table = proposeNames(character, wrong, handset.naming);
     expect(Object.keys(table)).toEqual(['Bone', 'Bone.001', 'Bone.002']);
-    const names = after(c, table);
+    const names = after(character, table);
     expect(new Set(names).size).toBe(5);
     expect(names[3]).toBe('bone');
   });
 
   it('tell apart bones that share a name', () => {
-    const c = called(['root', 'spine', 'spine', 'spine']);
-    const names = after(c, proposeNames(c, [1, 2, 3], handset.naming));
+    const character = called(['root', 'spine', 'spine', 'spine']);
+    const names = after(character, proposeNames(character, [1, 2, 3], handset.naming));
     expect(names).toEqual(['root', 'spine_1', 'spine_2', 'spine_3']);
   });
 
@@ -58,45 +58,55 @@ describe('proposed names', () => {
       'LToe',
       'RToe',
     ];
-    const c = called(names);
+    const character = called(names);
     const dots = { ...handset.naming, pattern: '^[A-Z][A-Za-z0-9.]*$', sides: { left: '.L', right: '.R' } };
-    const wanted = Object.values(proposed(c, dots));
-    expect(wanted.filter((n) => n.endsWith('.L'))).toHaveLength(4);
-    expect(wanted.filter((n) => n.endsWith('.R'))).toHaveLength(4);
-    for (const n of wanted) expect(n).toMatch(/^[A-Z][A-Za-z0-9.]*$/);
-    expect(proposed(c)['LHand (copy)']).toBe('hand_lt');
+    const wanted = Object.values(proposed(character, dots));
+    expect(wanted.filter((name) => name.endsWith('.L'))).toHaveLength(4);
+    expect(wanted.filter((name) => name.endsWith('.R'))).toHaveLength(4);
+    for (const name of wanted) expect(name).toMatch(/^[A-Z][A-Za-z0-9.]*$/);
+    expect(proposed(character)['LHand (copy)']).toBe('hand_lt');
   });
 
   it('of leftovers in a skeleton with names of its own keep to those, without empty brackets', () => {
-    const c = called(['Root', 'Hips', 'L_Hand', 'R_Hand (copy)', 'L_Foot', 'R_Foot']);
-    const [finding] = audit(c, handset).filter((f) => f.key.endsWith('/leftover'));
+    const character = called(['Root', 'Hips', 'L_Hand', 'R_Hand (copy)', 'L_Foot', 'R_Foot']);
+    const [finding] = audit(character, handset).filter((finding) => finding.key.endsWith('/leftover'));
     expect(finding.remedies[0].params).toEqual({ table: { 'R_Hand (copy)': 'R_Hand' } });
   });
 
   it('come with the findings, and take them away', () => {
-    const c = called(['root', 'Hüfte', 'Wirbel.001', 'spine copy', 'spine copy', 'Kopf']);
-    const findings = audit(c, handset).filter((f) => f.check === 'bone-names');
-    expect(findings.map((f) => f.key)).toEqual(
+    const character = called(['root', 'Hüfte', 'Wirbel.001', 'spine copy', 'spine copy', 'Kopf']);
+    const findings = audit(character, handset).filter((finding) => finding.check === 'bone-names');
+    expect(findings.map((finding) => finding.key)).toEqual(
       expect.arrayContaining([expect.stringContaining('convention')]),
     );
-    const mended = findings.reduce<Character>((x, f) => {
-      const again = audit(x, handset).find((g) => g.key === f.key);
-      return again ? remedyById('rename')!.apply(x, again.remedies[0].params, handset) : x;
-    }, c);
-    expect(audit(mended, handset).filter((f) => f.check === 'bone-names')).toEqual([]);
+    const mended = findings.reduce<Character>((otherCharacter, finding) => {
+      const again = audit(otherCharacter, handset).find((otherFinding) => otherFinding.key === finding.key);
+      return again
+        ? remedyById('rename')!.apply(otherCharacter, again.remedies[0].params, handset)
+        : otherCharacter;
+    }, character);
+    expect(audit(mended, handset).filter((finding) => finding.check === 'bone-names')).toEqual([]);
   });
 });
 
 describe('a table of names', () => {
-  const c = called(['root', 'Bone', 'Bone.001', 'Bone.002', 'hand']);
+  const character = called(['root', 'Bone', 'Bone.001', 'Bone.002', 'hand']);
   it('takes stars for any letters, and gives them on', () =>
-    expect(after(c, { 'Bone.*': 'arm_*' })).toEqual(['root', 'Bone', 'arm_001', 'arm_002', 'hand']));
+    expect(after(character, { 'Bone.*': 'arm_*' })).toEqual(['root', 'Bone', 'arm_001', 'arm_002', 'hand']));
   it('counts', () =>
-    expect(after(c, { 'Bone*': 'arm_##' })).toEqual(['root', 'arm_01', 'arm_02', 'arm_03', 'hand']));
+    expect(after(character, { 'Bone*': 'arm_##' })).toEqual(['root', 'arm_01', 'arm_02', 'arm_03', 'hand']));
   it('goes by a whole name before a pattern', () =>
-    expect(after(c, { 'Bone*': 'arm_#', Bone: 'neck' })).toEqual(['root', 'neck', 'arm_1', 'arm_2', 'hand']));
+    expect(after(character, { 'Bone*': 'arm_#', Bone: 'neck' })).toEqual([
+      'root',
+      'neck',
+      'arm_1',
+      'arm_2',
+      'hand',
+    ]));
   it('takes signs of patterns that are no star as they are', () =>
-    expect(planRenaming(called(['a+b', 'aab']), { 'a+*': 'x*' }).renamings.map((r) => r.to)).toEqual(['xb']));
+    expect(
+      planRenaming(called(['a+b', 'aab']), { 'a+*': 'x*' }).renamings.map((renaming) => renaming.to),
+    ).toEqual(['xb']));
   it('still refuses a clash', () =>
-    expect(() => after(c, { 'Bone.*': 'arm' })).toThrow(/Two bones would be called “arm”/));
+    expect(() => after(character, { 'Bone.*': 'arm' })).toThrow(/Two bones would be called “arm”/));
 });

@@ -24,7 +24,13 @@ const deckhand = castCharacter('deckhand.glb');
 
 describe('the receivers of the house', () => {
   it('are five, each of its own name', () => {
-    expect(RECEIVERS.map((r) => r.id)).toEqual(['handset', 'desk', 'browser', 'headset', 'strict-old']);
+    expect(RECEIVERS.map((receiver) => receiver.id)).toEqual([
+      'handset',
+      'desk',
+      'browser',
+      'headset',
+      'strict-old',
+    ]);
   });
   it('a file of settings that is wrong is told by its field', () => {
     expect(() => receiverFrom({ ...easy, influences: 0 })).toThrow(/influences/);
@@ -34,8 +40,8 @@ describe('the receivers of the house', () => {
   });
   it('every one leaves characters that keep the invariants and write files that validate', async () => {
     for (const receiver of RECEIVERS)
-      for (const c of [castCharacter('deckhand-clean.glb'), castCharacter('capstan.glb')]) {
-        const { character } = receive(c, receiver);
+      for (const otherCharacter of [castCharacter('deckhand-clean.glb'), castCharacter('capstan.glb')]) {
+        const { character } = receive(otherCharacter, receiver);
         expect([receiver.id, brokenInvariants(character)]).toEqual([receiver.id, []]);
         expect([receiver.id, await validate(writeGlb(character).bytes)]).toEqual([receiver.id, []]);
       }
@@ -55,11 +61,12 @@ describe('what it changes', () => {
       ['u16', 65535],
     ] as const) {
       const { character } = receive(deckhand, { ...easy, weights });
-      for (const { influences: f } of character.meshes) {
-        if (!f) continue;
-        for (let v = 0; v + 1 < f.offsets.length; v += 97) {
-          const row = f.weight.subarray(f.offsets[v], f.offsets[v + 1]);
-          if (row.length > 0) expect(Math.round(row.reduce((a, w) => a + w * whole, 0))).toBe(whole);
+      for (const { influences } of character.meshes) {
+        if (!influences) continue;
+        for (let vertex = 0; vertex + 1 < influences.offsets.length; vertex += 97) {
+          const row = influences.weight.subarray(influences.offsets[vertex], influences.offsets[vertex + 1]);
+          if (row.length > 0)
+            expect(Math.round(row.reduce((sum, weight) => sum + weight * whole, 0))).toBe(whole);
           for (const w of row) expect(Math.abs(w * whole - Math.round(w * whole))).toBeLessThan(4e-3);
         }
       }
@@ -72,14 +79,14 @@ describe('what it changes', () => {
   });
   it('steps over the box shift no point by more than half a step', () => {
     const { character, said } = receive(deckhand, { ...easy, positions: 'u16' });
-    deckhand.meshes.forEach((mesh, m) => {
+    deckhand.meshes.forEach((mesh, index) => {
       const points = mesh.attributes.POSITION.data as Float32Array;
       const box = [0, 1, 2].map((k) => {
         const xs = points.filter((_, i) => i % 3 === k);
         return xs.reduce((a, b) => Math.max(a, b)) - xs.reduce((a, b) => Math.min(a, b));
       });
       const step = Math.max(...box) / 65535;
-      const after = character.meshes[m].attributes.POSITION.data as Float32Array;
+      const after = character.meshes[index].attributes.POSITION.data as Float32Array;
       const shift = after.reduce((most, x, i) => Math.max(most, Math.abs(x - points[i])), 0);
       expect(shift).toBeLessThan(step * 0.51 + 1e-7);
     });
@@ -89,9 +96,9 @@ describe('what it changes', () => {
 
 /** The tube with an empty between its bones, a bone that no skin lists, and a hook on that one. */
 function withOddments(): Character {
-  const t = tube();
+  const target = tube();
   const nodes = [
-    ...t.nodes,
+    ...target.nodes,
     node({ name: 'helper', kind: 'empty', parent: 1, translation: [0.2, 0.1, 0] }),
     node({ name: 'lone', kind: 'bone', parent: 3, translation: [0, 0.3, 0] }),
     node({ name: 'hook', kind: 'mesh', mesh: 1, parent: 4, translation: [0, 0.05, 0], scale: [1, 2, 1] }),
@@ -104,7 +111,7 @@ function withOddments(): Character {
     ],
     [[0, 1, 2]],
   );
-  return { ...t, nodes, meshes: [...t.meshes, hook] };
+  return { ...target, nodes, meshes: [...target.meshes, hook] };
 }
 
 describe('its own space', () => {
@@ -125,7 +132,7 @@ describe('its own space', () => {
     expect(max).toBeLessThan(5e-6);
     const { character, held } = receive(deckhand, { ...easy, metresPerUnit: 0.01, up: 'z' });
     const at = clipSeconds(deckhand.clips[0]) / 2;
-    const [a, b] = [deckhand, character].map((c) => clipWorld(c, c.clips[0], at));
+    const [a, b] = [deckhand, character].map((character) => clipWorld(character, character.clips[0], at));
     for (let i = 0; i < deckhand.nodes.length; i++)
       for (let k = 12; k < 15; k++) expect(Math.abs(a[i * 16 + k] - b[i * 16 + k])).toBeLessThan(1e-5);
     expect(held.source).toMatchObject({ unitMetres: 0.01, upAxis: 'z' });
@@ -138,15 +145,16 @@ describe('a skin that lists more bones than it takes', () => {
     expect(said.find((s) => s.kind === 'lost')?.text).toMatch(
       /takes the first 30 and refuses the rest, on which \d+ points hang/,
     );
-    for (const s of character.skins) expect(s.joints.length).toBeLessThanOrEqual(30);
-    for (const { influences: f } of character.meshes) {
-      if (!f) continue;
-      for (let v = 0; v + 1 < f.offsets.length; v += 31)
-        if (f.offsets[v + 1] > f.offsets[v])
-          expect(f.weight.subarray(f.offsets[v], f.offsets[v + 1]).reduce((x, y) => x + y, 0)).toBeCloseTo(
-            1,
-            5,
-          );
+    for (const skin of character.skins) expect(skin.joints.length).toBeLessThanOrEqual(30);
+    for (const { influences } of character.meshes) {
+      if (!influences) continue;
+      for (let vertex = 0; vertex + 1 < influences.offsets.length; vertex += 31)
+        if (influences.offsets[vertex + 1] > influences.offsets[vertex])
+          expect(
+            influences.weight
+              .subarray(influences.offsets[vertex], influences.offsets[vertex + 1])
+              .reduce((x, y) => x + y, 0),
+          ).toBeCloseTo(1, 5);
     }
     expect(brokenInvariants(character)).toEqual([]);
   });
@@ -156,13 +164,13 @@ describe('what it drops', () => {
   it('empties and bones in no skin, and what hung on them stays where it was', () => {
     const sent = withOddments();
     const { character, from, said } = receive(sent, { ...easy, empties: 'dropped', loneBones: 'dropped' });
-    expect(character.nodes.map((n) => n.name)).toEqual(['lower', 'upper', 'tube', 'hook']);
+    expect(character.nodes.map((node) => node.name)).toEqual(['lower', 'upper', 'tube', 'hook']);
     expect(said.filter((s) => s.kind === 'lost').map((s) => s.text)).toEqual([
       expect.stringContaining('“lone”'),
       expect.stringContaining('“helper”'),
     ]);
     const [before, after] = [restWorld(sent.nodes), restWorld(character.nodes)];
-    const hook = character.nodes.findIndex((n) => n.name === 'hook');
+    const hook = character.nodes.findIndex((node) => node.name === 'hook');
     expect(from[hook]).toBe(5);
     for (let k = 0; k < 16; k++) expect(after[hook * 16 + k]).toBeCloseTo(before[5 * 16 + k], 9);
     const poses = trialPoses(sent);
@@ -192,7 +200,9 @@ describe('draws', () => {
     .map((bones) => {
       const points = bones.map((_, i) => [i, i % 2, 0]);
       const faces = bones.slice(2).map((_, i) => [i, i + 1, i + 2]);
-      const rows = bones.map((b) => [...new Set(b)].map((j): [number, number] => [j, 1 / new Set(b).size]));
+      const rows = bones.map((bone) =>
+        [...new Set(bone)].map((j): [number, number] => [j, 1 / new Set(bone).size]),
+      );
       return { mesh: meshFrom(points, faces, influencesFrom(rows)), bones };
     });
   it('no face that fits is left out, and as many bones as there are need one draw', () => {
@@ -202,13 +212,13 @@ describe('draws', () => {
           .slice(2)
           .map((_, i) => new Set([...bones[i], ...bones[i + 1], ...bones[i + 2]]));
         const draws = drawsOf(mesh, limit, Infinity);
-        expect(draws.impossible).toBe(faceBones.filter((f) => f.size > limit).length);
+        expect(draws.impossible).toBe(faceBones.filter((bone) => bone.size > limit).length);
         const all = new Set(bones.flat()).size;
         if (limit >= all) expect([draws.draws.length, draws.added]).toEqual([1, 0]);
-        const drawn = draws.draws.flatMap((d) => d.polygons);
-        const fits = faceBones.flatMap((f, i) => (f.size <= limit ? [i] : []));
+        const drawn = draws.draws.flatMap((draw) => draw.polygons);
+        const fits = faceBones.flatMap((bone, i) => (bone.size <= limit ? [i] : []));
         expect([...drawn].sort((a, b) => a - b)).toEqual(fits);
-        for (const d of draws.draws) expect(d.joints.length).toBeLessThanOrEqual(limit);
+        for (const draw of draws.draws) expect(draw.joints.length).toBeLessThanOrEqual(limit);
       }),
     );
   });
@@ -217,18 +227,22 @@ describe('draws', () => {
     const { character, origins, from, divided } = cutIntoDraws(sent, 24, 4000);
     expect(brokenInvariants(character)).toEqual([]);
     expect(divided.length).toBeGreaterThan(0);
-    const faces = (c: Character) => c.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0);
+    const faces = (character: Character) =>
+      character.meshes.reduce((sum, mesh) => sum + mesh.polygonOffsets.length - 1, 0);
     expect(faces(character)).toBe(faces(sent));
     // Every face by the vertices of the mesh that it is of, whichever draw it is in.
-    const facesOf = (c: Character, partOf: (node: number) => [number, ArrayLike<number> | undefined]) =>
-      c.nodes
-        .flatMap((n, i) => {
-          if (n.mesh < 0) return [];
-          const { polygonOffsets, corners } = c.meshes[n.mesh];
+    const facesOf = (
+      character: Character,
+      partOf: (node: number) => [number, ArrayLike<number> | undefined],
+    ) =>
+      character.nodes
+        .flatMap((otherNode, i) => {
+          if (otherNode.mesh < 0) return [];
+          const { polygonOffsets, corners } = character.meshes[otherNode.mesh];
           const [node, vertices] = partOf(i);
-          return Array.from({ length: polygonOffsets.length - 1 }, (_, p) =>
-            [node, ...corners.subarray(polygonOffsets[p], polygonOffsets[p + 1])]
-              .map((v, k) => (k > 0 && vertices ? vertices[v] : v))
+          return Array.from({ length: polygonOffsets.length - 1 }, (_, polygon) =>
+            [node, ...corners.subarray(polygonOffsets[polygon], polygonOffsets[polygon + 1])]
+              .map((vertex, k) => (k > 0 && vertices ? vertices[vertex] : vertex))
               .join(),
           );
         })
@@ -237,23 +251,25 @@ describe('draws', () => {
       facesOf(sent, (i) => [i, undefined]),
     );
     for (const [node, vertices] of origins) {
-      const n = character.nodes[node];
-      const [mine, theirs] = [character.meshes[n.mesh], sent.meshes[sent.nodes[from[node]].mesh]];
+      const otherNode = character.nodes[node];
+      const [mine, theirs] = [character.meshes[otherNode.mesh], sent.meshes[sent.nodes[from[node]].mesh]];
       expect(mine.vertexCount).toBeLessThanOrEqual(4000);
-      const [f, g] = [mine.influences, theirs.influences];
-      if (!f || !g) continue;
-      const [skin, old] = [character.skins[n.skin], sent.skins[sent.nodes[from[node]].skin]];
+      const [influences, otherInfluences] = [mine.influences, theirs.influences];
+      if (!influences || !otherInfluences) continue;
+      const [skin, old] = [character.skins[otherNode.skin], sent.skins[sent.nodes[from[node]].skin]];
       expect(skin.joints.length).toBeLessThanOrEqual(24);
-      for (let v = 0; v < mine.vertexCount; v += 53) {
-        const row = (x: typeof f, joints: readonly number[], at: number) =>
-          Array.from(x.joint.subarray(x.offsets[at], x.offsets[at + 1]), (j, k) => [
-            joints[j],
-            x.weight[x.offsets[at] + k],
-          ]).filter(([, w]) => w > 0);
-        expect(row(f, skin.joints, v)).toEqual(row(g, old.joints, vertices[v]));
+      for (let vertex = 0; vertex < mine.vertexCount; vertex += 53) {
+        const row = (otherInfluences: typeof influences, joints: readonly number[], at: number) =>
+          Array.from(
+            otherInfluences.joint.subarray(otherInfluences.offsets[at], otherInfluences.offsets[at + 1]),
+            (j, k) => [joints[j], otherInfluences.weight[otherInfluences.offsets[at] + k]],
+          ).filter(([, w]) => w > 0);
+        expect(row(influences, skin.joints, vertex)).toEqual(
+          row(otherInfluences, old.joints, vertices[vertex]),
+        );
         for (let k = 0; k < 3; k++)
-          expect(mine.attributes.POSITION.data[v * 3 + k]).toBe(
-            theirs.attributes.POSITION.data[vertices[v] * 3 + k],
+          expect(mine.attributes.POSITION.data[vertex * 3 + k]).toBe(
+            theirs.attributes.POSITION.data[vertices[vertex] * 3 + k],
           );
       }
     }
@@ -264,7 +280,7 @@ describe('draws', () => {
     const proof = prove(compared, trialPoses(clean).slice(0, 20));
     expect(proof.max).toBeLessThan(1e-6);
     const shown = character.nodes.reduce(
-      (n, x) => n + (x.mesh < 0 ? 0 : character.meshes[x.mesh].vertexCount),
+      (least, node) => least + (node.mesh < 0 ? 0 : character.meshes[node.mesh].vertexCount),
       0,
     );
     expect(proof.compared).toBe(shown);
@@ -273,13 +289,15 @@ describe('draws', () => {
   it('one that finds a face on too many bones leaves a hole, and says so', () => {
     const { character, said } = receive(deckhand, { ...easy, bonesPerDraw: 2 });
     expect(said.find((s) => s.kind === 'lost')?.text).toMatch(/need more than the 2 bones of a draw/);
-    const faces = (c: Character) => c.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0);
+    const faces = (character: Character) =>
+      character.meshes.reduce((sum, mesh) => sum + mesh.polygonOffsets.length - 1, 0);
     expect(faces(character)).toBeLessThan(faces(deckhand));
-    for (const { influences: f, polygonOffsets } of character.meshes)
-      if (f && polygonOffsets.length > 1) expect(new Set(f.joint).size).toBeLessThanOrEqual(2);
+    for (const { influences, polygonOffsets } of character.meshes)
+      if (influences && polygonOffsets.length > 1)
+        expect(new Set(influences.joint).size).toBeLessThanOrEqual(2);
   });
   it('a face alone on more bones than a draw knows is told, and what is divided says by which limit', () => {
-    const rows = [0, 1, 2, 3].map((v): [number, number][] => [[v, 1]]);
+    const rows = [0, 1, 2, 3].map((value): [number, number][] => [[value, 1]]);
     const two = meshFrom(
       [
         [0, 0, 0],
@@ -296,7 +314,7 @@ describe('draws', () => {
     expect(drawsOf(two, 2, Infinity).impossible).toBe(2);
     const three = drawsOf(two, 3, Infinity);
     expect(three).toMatchObject({ pieces: 1, added: 2, reason: 'a draw knows 3 bones' });
-    expect(three.draws.map((d) => d.polygons)).toEqual([[0], [1]]);
+    expect(three.draws.map((draw) => draw.polygons)).toEqual([[0], [1]]);
     expect(drawsOf(two, 4, 3)).toMatchObject({ draws: { length: 2 }, reason: 'a draw holds 3 vertices' });
   });
 });

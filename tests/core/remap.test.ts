@@ -9,8 +9,8 @@ import {
   arrivalOf,
   counterparts,
   hasTarget,
-  leads,
-  tidy,
+  leadsToTarget,
+  normaliseRule,
   unmatchedTargets,
 } from '@/core/anatomy/crosswalk';
 import { fitTarget } from '@/core/rooms/crosswalk/fit';
@@ -30,8 +30,10 @@ const deckhand = castCharacter('deckhand-clean.glb');
 /** The Deckhand's boots and cap alone: a small body for properties that run often. */
 const small: Character = {
   ...deckhand,
-  nodes: deckhand.nodes.map((n) =>
-    n.name === 'body' || n.name === 'oilskin coat' ? { ...n, mesh: -1, skin: -1, kind: 'empty' as const } : n,
+  nodes: deckhand.nodes.map((node) =>
+    node.name === 'body' || node.name === 'oilskin coat'
+      ? { ...node, mesh: -1, skin: -1, kind: 'empty' as const }
+      : node,
   ),
   clips: [],
 };
@@ -45,16 +47,16 @@ const anyWalk = (target: Skeleton): fc.Arbitrary<Crosswalk> =>
       maxLength: source.bones.length,
     })
     .map((list) =>
-      tidy(
-        list.map(([kind, t, more], i) => {
+      normaliseRule(
+        list.map(([kind, parent, more], i) => {
           const further = target.bones
-            .flatMap((_, b) => (bonesAbove(target, b).includes(t) ? [b] : []))
-            .filter((b, _k, all) => target.bones[b].parent === t || all.includes(target.bones[b].parent))
+            .flatMap((_, index) => (bonesAbove(target, index).includes(parent) ? [index] : []))
+            .filter((b, _k, all) => target.bones[b].parent === parent || all.includes(target.bones[b].parent))
             .slice(0, more);
           return {
             source: i,
             kind,
-            target: hasTarget({ kind }) ? t : -1,
+            target: hasTarget({ kind }) ? parent : -1,
             ...(kind === 'share' && { further }),
             confidence: 1,
             reasons: [],
@@ -67,8 +69,8 @@ const anyWalk = (target: Skeleton): fc.Arbitrary<Crosswalk> =>
 describe('a remap, whatever the crosswalk', () => {
   it('keeps the total weight, leaves no point without, keeps the invariants, and moves nothing at rest', () => {
     fc.assert(
-      fc.property(anyWalk(QUAY), (walk) => {
-        const out = remap(small, QUAY, walk, { limit: 4 });
+      fc.property(anyWalk(QUAY), (crosswalk) => {
+        const out = remap(small, QUAY, crosswalk, { limit: 4 });
         expect(brokenInvariants(out.character)).toEqual([]);
         expect(out.report.weight.after).toBeCloseTo(out.report.weight.before, 1);
         expect(out.report.vertices.unweighted).toBe(0);
@@ -80,14 +82,14 @@ describe('a remap, whatever the crosswalk', () => {
 
   it('carries each target at most once, and names what waits', () => {
     fc.assert(
-      fc.property(anyWalk(QUAY), (walk) => {
-        const carried = walk.filter(leads).map((r) => r.target);
+      fc.property(anyWalk(QUAY), (crosswalk) => {
+        const carried = crosswalk.filter(leadsToTarget).map((rule) => rule.target);
         expect(new Set(carried).size).toBe(carried.length);
-        const partner = counterparts(QUAY, walk);
-        for (const t of unmatchedTargets(QUAY, walk)) expect(partner[t]).toBe(-1);
+        const sourceNodeOf = counterparts(QUAY, crosswalk);
+        for (const target of unmatchedTargets(QUAY, crosswalk)) expect(sourceNodeOf[target]).toBe(-1);
         // Weight that is released arrives at the nearest bone above that has a counterpart.
-        walk.forEach((r, i) => {
-          if (leads(r)) expect(arrivalOf(source, QUAY, walk, i)).toBe(r.target);
+        crosswalk.forEach((rule, i) => {
+          if (leadsToTarget(rule)) expect(arrivalOf(source, QUAY, crosswalk, i)).toBe(rule.target);
         });
       }),
       { numRuns: 30 },
@@ -95,7 +97,7 @@ describe('a remap, whatever the crosswalk', () => {
   });
 
   it('joins the weights of entries that meet', () => {
-    const f = influencesFrom([
+    const influences = influencesFrom([
       [
         [0, 0.5],
         [1, 0.25],
@@ -104,7 +106,7 @@ describe('a remap, whatever the crosswalk', () => {
       [[2, 1]],
       [],
     ]);
-    const out = remapInfluences(f, [1, 1, 0], 2);
+    const out = remapInfluences(influences, [1, 1, 0], 2);
     expect([Array.from(out.offsets), Array.from(out.joint), Array.from(out.weight)]).toEqual([
       [0, 2, 3, 3],
       [1, 0, 0],
@@ -112,7 +114,7 @@ describe('a remap, whatever the crosswalk', () => {
     ]);
     fc.assert(
       fc.property(fc.array(fc.nat(4), { minLength: 3, maxLength: 3 }), (to) =>
-        expect(totalWeight(remapInfluences(f, to, 5))).toBeCloseTo(totalWeight(f), 6),
+        expect(totalWeight(remapInfluences(influences, to, 5))).toBeCloseTo(totalWeight(influences), 6),
       ),
     );
   });
@@ -124,12 +126,12 @@ describe('a pure rename or reorder', () => {
       fc.property(fc.infiniteStream(fc.nat(1000)), (random) => {
         // Another order in which parents still come first, and other names.
         const order: number[] = [];
-        const open = source.bones.flatMap((b, i) => (b.parent < 0 ? [i] : []));
+        const open = source.bones.flatMap((bone, i) => (bone.parent < 0 ? [i] : []));
         while (open.length > 0) {
           const [next] = open.splice((random.next().value as number) % open.length, 1);
           order.push(next);
-          source.bones.forEach((b, i) => {
-            if (b.parent === next) open.push(i);
+          source.bones.forEach((bone, i) => {
+            if (bone.parent === next) open.push(i);
           });
         }
         const target: Skeleton = {
@@ -143,7 +145,7 @@ describe('a pure rename or reorder', () => {
             node: -1,
           })),
         };
-        const walk: Crosswalk = source.bones.map((_, i) => ({
+        const crosswalk: Crosswalk = source.bones.map((_, i) => ({
           source: i,
           kind: 'carry',
           target: order.indexOf(i),
@@ -151,9 +153,9 @@ describe('a pure rename or reorder', () => {
           reasons: [],
           locked: true,
         }));
-        const out = remap(small, target, walk, { limit: 8 });
+        const out = remap(small, target, crosswalk, { limit: 8 });
         expect(out.report.vertices).toMatchObject({ changed: 0, trimmed: 0 });
-        expect(prove(out, posesFor(small, walk)).max).toBeLessThan(1e-6);
+        expect(prove(out, posesFor(small, crosswalk)).max).toBeLessThan(1e-6);
       }),
       { numRuns: 5 },
     );
@@ -170,13 +172,13 @@ describe('fitting the target to the mesh', () => {
     skeletonFrom(
       id,
       id,
-      names.map((n, i) => [n, i === 0 ? null : names[i - 1], [0, i * step, 0]]),
+      names.map((name, i) => [name, i === 0 ? null : names[i - 1], [0, i * step, 0]]),
       axes,
     );
   it('spaces joints without a counterpart along their chain, as the target spaces them', () => {
-    const s = chain('s', ['a', 'b', 'c'], 0.6);
-    const t = chain('t', ['a', 'x', 'b', 'y', 'c'], 0.1);
-    const walk: Crosswalk = [0, 1, 2].map((i) => ({
+    const source = chain('s', ['a', 'b', 'c'], 0.6);
+    const target = chain('t', ['a', 'x', 'b', 'y', 'c'], 0.1);
+    const crosswalk: Crosswalk = [0, 1, 2].map((i) => ({
       source: i,
       kind: 'carry',
       target: i * 2,
@@ -184,12 +186,14 @@ describe('fitting the target to the mesh', () => {
       reasons: [],
       locked: false,
     }));
-    expect(fitTarget(s, t, walk).places.map((p) => Number(p[1].toFixed(6)))).toEqual([0, 0.3, 0.6, 0.9, 1.2]);
+    expect(fitTarget(source, target, crosswalk).places.map((place) => Number(place[1].toFixed(6)))).toEqual([
+      0, 0.3, 0.6, 0.9, 1.2,
+    ]);
   });
   it('goes on in the target’s proportions beyond the last counterpart', () => {
-    const s = chain('s', ['a', 'b', 'c'], 0.6);
-    const t = chain('t', ['a', 'b', 'c', 'tip'], 0.1);
-    const walk: Crosswalk = [0, 1, 2].map((i) => ({
+    const source = chain('s', ['a', 'b', 'c'], 0.6);
+    const target = chain('t', ['a', 'b', 'c', 'tip'], 0.1);
+    const crosswalk: Crosswalk = [0, 1, 2].map((i) => ({
       source: i,
       kind: 'carry',
       target: i,
@@ -197,15 +201,15 @@ describe('fitting the target to the mesh', () => {
       reasons: [],
       locked: false,
     }));
-    expect(fitTarget(s, t, walk).places[3][1]).toBeCloseTo(1.8, 6);
+    expect(fitTarget(source, target, crosswalk).places[3][1]).toBeCloseTo(1.8, 6);
   });
   it('keeps the target’s axis along the bone when the chain leans another way', () => {
-    const t = chain('t', ['a', 'b'], 1, { along: '+x', hinge: 'z' });
-    const s: Skeleton = {
+    const target = chain('t', ['a', 'b'], 1, { along: '+x', hinge: 'z' });
+    const source: Skeleton = {
       ...chain('s', ['a', 'b'], 1),
-      bones: chain('s', ['a', 'b'], 1).bones.map((b, i) => ({ ...b, place: [i, 0, 0] as const })),
+      bones: chain('s', ['a', 'b'], 1).bones.map((bone, i) => ({ ...bone, place: [i, 0, 0] as const })),
     };
-    const walk: Crosswalk = [0, 1].map((i) => ({
+    const crosswalk: Crosswalk = [0, 1].map((i) => ({
       source: i,
       kind: 'carry',
       target: i,
@@ -213,10 +217,10 @@ describe('fitting the target to the mesh', () => {
       reasons: [],
       locked: false,
     }));
-    const [x, y, z, w] = fitTarget(s, t, walk).rotations[0];
+    const [x, y, z, w] = fitTarget(source, target, crosswalk).rotations[0];
     // The bone's own +X in the world.
     const along = [1 - 2 * (y * y + z * z), 2 * (x * y + z * w), 2 * (x * z - y * w)];
-    [1, 0, 0].forEach((e, k) => expect(along[k]).toBeCloseTo(e, 6));
+    [1, 0, 0].forEach((entry, k) => expect(along[k]).toBeCloseTo(entry, 6));
   });
   it.each([true, false])(
     'leaves what the game attaches to where its skeleton has it, relative to its bone (fingers: %s)',
@@ -225,10 +229,10 @@ describe('fitting the target to the mesh', () => {
       const kept = VRM_HUMANOID.bones.filter(
         ({ name }) => hasFingers || !/Thumb|Index|Middle|Ring|Little/.test(name),
       );
-      const named = new Map(kept.map((b, i) => [b.name, i]));
+      const named = new Map(kept.map((bone, i) => [bone.name, i]));
       const above = ({ parent }: (typeof kept)[number]) =>
         parent < 0 ? -1 : (named.get(VRM_HUMANOID.bones[parent].name) as number);
-      const bones = kept.map((b) => ({ ...b, parent: above(b) }));
+      const bones = kept.map((bone) => ({ ...bone, parent: above(bone) }));
       const points = hands.map((hand, k) => {
         const at = named.get(hand) as number;
         const { place } = bones[at];
@@ -242,7 +246,7 @@ describe('fitting the target to the mesh', () => {
       });
       const target = { ...VRM_HUMANOID, bones: [...bones, ...points] };
       // Taller by a third, its arms down.
-      const arm = (name: string) => deckhand.nodes.findIndex((n) => n.name === name);
+      const arm = (name: string) => deckhand.nodes.findIndex((node) => node.name === name);
       const down = new Map([
         [arm('arm_upper_lt'), quatAbout([0, 0, 1], -1)],
         [arm('arm_upper_rt'), quatAbout([0, 0, 1], 1)],
@@ -250,7 +254,10 @@ describe('fitting the target to the mesh', () => {
       const small = skeletonOf(boundInPose(deckhand, down));
       const source = {
         ...small,
-        bones: small.bones.map((b) => ({ ...b, place: b.place.map((x) => 1.33 * x) as unknown as Vec3 })),
+        bones: small.bones.map((bone) => ({
+          ...bone,
+          place: bone.place.map((x) => 1.33 * x) as unknown as Vec3,
+        })),
       };
       const { places, rotations } = fitTarget(source, target, suggest(source, target));
       hands.forEach((hand, k) => {
@@ -262,26 +269,28 @@ describe('fitting the target to the mesh', () => {
           return [...quatRotate(back, way), ...quatMultiply(back, rotations[point])];
         };
         const theirs = local(
-          target.bones.map((b) => b.place),
-          target.bones.map((b) => b.rotation),
+          target.bones.map((bone) => bone.place),
+          target.bones.map((bone) => bone.rotation),
         );
         local(places, rotations).forEach((x, i) => expect(x).toBeCloseTo(theirs[i], 6));
       });
     },
   );
   it('a skeleton as a character of its own stands where the skeleton does, and comes back from it', () => {
-    const c = characterOfSkeleton(QUAY);
-    QUAY.bones.forEach((b, i) =>
-      restPlace(c.nodes, i).forEach((x, k) => expect(x).toBeCloseTo(b.place[k], 9)),
+    const character = characterOfSkeleton(QUAY);
+    QUAY.bones.forEach((bone, i) =>
+      restPlace(character.nodes, i).forEach((x, k) => expect(x).toBeCloseTo(bone.place[k], 9)),
     );
     expect(
-      skeletonOf(c)
-        .bones.map((b) => b.name)
+      skeletonOf(character)
+        .bones.map((bone) => bone.name)
         .sort(),
-    ).toEqual(QUAY.bones.map((b) => b.name).sort());
+    ).toEqual(QUAY.bones.map((bone) => bone.name).sort());
     expect(
-      suggest(skeletonOf(c), QUAY).every(
-        (r) => r.kind === 'carry' && QUAY.bones[r.target].name === skeletonOf(c).bones[r.source].name,
+      suggest(skeletonOf(character), QUAY).every(
+        (rule) =>
+          rule.kind === 'carry' &&
+          QUAY.bones[rule.target].name === skeletonOf(character).bones[rule.source].name,
       ),
     ).toBe(true);
   });

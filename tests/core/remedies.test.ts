@@ -20,8 +20,12 @@ import { meshFrom, tube } from './support/build';
 import { real } from './support/random';
 
 const handset = briefById('handset')!;
-const apply = (c: Character, id: string, params: Record<string, unknown>) =>
-  remedyById(id)!.apply(c, remedyById(id)!.params.validateSync(params) as Record<string, unknown>, handset);
+const apply = (character: Character, id: string, params: Record<string, unknown>) =>
+  remedyById(id)!.apply(
+    character,
+    remedyById(id)!.params.validateSync(params) as Record<string, unknown>,
+    handset,
+  );
 
 describe('baking the scale', () => {
   /** A unit cube under a scaled node, with a child that inherits the scale. */
@@ -63,24 +67,28 @@ describe('baking the scale', () => {
     ],
   });
   /** Volume of a closed mesh: Σ a·(b×c)/6. */
-  const volume = (c: Character, i: number) => {
-    const p = placedMeshes(c).find((x) => x.node === i)!;
-    let v = 0;
-    for (let q = 0; q + 1 < p.mesh.polygonOffsets.length; q++) {
-      for (let k = p.mesh.polygonOffsets[q] + 1; k < p.mesh.polygonOffsets[q + 1] - 1; k++) {
+  const volume = (character: Character, i: number) => {
+    const placed = placedMeshes(character).find((mesh) => mesh.node === i)!;
+    let vertex = 0;
+    for (let polygon = 0; polygon + 1 < placed.mesh.polygonOffsets.length; polygon++) {
+      for (
+        let k = placed.mesh.polygonOffsets[polygon] + 1;
+        k < placed.mesh.polygonOffsets[polygon + 1] - 1;
+        k++
+      ) {
         const [a, b, d] = [
-          p.mesh.corners[p.mesh.polygonOffsets[q]],
-          p.mesh.corners[k],
-          p.mesh.corners[k + 1],
-        ].map((x) => Array.from(p.points.subarray(x * 3, x * 3 + 3)));
-        v +=
+          placed.mesh.corners[placed.mesh.polygonOffsets[polygon]],
+          placed.mesh.corners[k],
+          placed.mesh.corners[k + 1],
+        ].map((x) => Array.from(placed.points.subarray(x * 3, x * 3 + 3)));
+        vertex +=
           (a[0] * (b[1] * d[2] - b[2] * d[1]) +
             a[1] * (b[2] * d[0] - b[0] * d[2]) +
             a[2] * (b[0] * d[1] - b[1] * d[0])) /
           6;
       }
     }
-    return v;
+    return vertex;
   };
   it('moves no point, whatever the scale, the turn or the mirror, and leaves every node at 1', () => {
     const s = real(0.2, 3);
@@ -90,7 +98,7 @@ describe('baking the scale', () => {
         const after = apply(before, 'bake-scale', { node: 0 });
         expect(brokenInvariants(after)).toEqual([]);
         expect(effectsOf(before, after, anything(before)).largestMove).toBeLessThan(1e-5);
-        expect(after.nodes.every((n) => n.scale.every((k) => k === 1) && !n.matrix)).toBe(true);
+        expect(after.nodes.every((node) => node.scale.every((k) => k === 1) && !node.matrix)).toBe(true);
         // Closed form: lengths s, volume s³; and a mirror leaves the faces looking outwards.
         expect(volume(after, 1)).toBeCloseTo(x * y * z, 3);
         expect(volume(after, 2)).toBeCloseTo(1, 9);
@@ -98,15 +106,15 @@ describe('baking the scale', () => {
     );
   });
   it('keeps the deformation in every pose below an even scale, clips included', () => {
-    const t = tube();
+    const target = tube();
     const scaled: Character = {
-      ...t,
+      ...target,
       nodes: [
         node({ name: 'rig', scale: [2, 2, 2] }),
-        ...t.nodes.slice(0, 2).map((n, i) => ({ ...n, parent: i === 0 ? 0 : 1 })),
-        { ...t.nodes[2] },
+        ...target.nodes.slice(0, 2).map((node, i) => ({ ...node, parent: i === 0 ? 0 : 1 })),
+        { ...target.nodes[2] },
       ],
-      skins: [{ ...t.skins[0], joints: [1, 2] }],
+      skins: [{ ...target.skins[0], joints: [1, 2] }],
     };
     const baked = apply(scaled, 'bake-scale', { node: 0 });
     fc.assert(
@@ -115,9 +123,10 @@ describe('baking the scale', () => {
           [1, quatAbout([0, 0, 1], a)],
           [2, quatAbout([1, 0, 0], b)],
         ]);
-        const p = placedPoints(scaled.meshes[0], scaled.skins[0], 3, posedWorld(scaled, turns));
-        const q = placedPoints(baked.meshes[0], baked.skins[0], 3, posedWorld(baked, turns));
-        for (let i = 0; i < p.length; i++) expect(Math.abs(p[i] - q[i])).toBeLessThan(1e-5 * 4);
+        const points = placedPoints(scaled.meshes[0], scaled.skins[0], 3, posedWorld(scaled, turns));
+        const rotation = placedPoints(baked.meshes[0], baked.skins[0], 3, posedWorld(baked, turns));
+        for (let i = 0; i < points.length; i++)
+          expect(Math.abs(points[i] - rotation[i])).toBeLessThan(1e-5 * 4);
       }),
       { numRuns: 20 },
     );
@@ -211,68 +220,75 @@ describe('merging points', () => {
     expect([mesh.vertexCount, [...mesh.polygonOffsets], mesh.corners[n]]).toEqual([n + 2, [0, n, n + 3], 0]);
   });
   it('mends the coat that was never merged', () => {
-    const c = castCharacter('deckhand.glb');
-    const f = audit(c, handset).find((x) => x.check === 'coincident')!;
-    const after = apply(c, 'merge-points', f.remedies[0].params);
-    expect(audit(after, handset).some((x) => x.check === 'coincident')).toBe(false);
-    expect(effectsOf(c, after, anything(c)).vertices[0] - effectsOf(c, after, anything(c)).vertices[1]).toBe(
-      20,
-    );
+    const character = castCharacter('deckhand.glb');
+    const finding = audit(character, handset).find((otherFinding) => otherFinding.check === 'coincident')!;
+    const after = apply(character, 'merge-points', finding.remedies[0].params);
+    expect(audit(after, handset).some((otherFinding) => otherFinding.check === 'coincident')).toBe(false);
+    expect(
+      effectsOf(character, after, anything(character)).vertices[0] -
+        effectsOf(character, after, anything(character)).vertices[1],
+    ).toBe(20);
   });
 });
 
 describe('renaming', () => {
-  const c = castCharacter('deckhand.glb');
+  const character = castCharacter('deckhand.glb');
   it('renames, and two names may change places', () => {
-    const after = apply(c, 'rename', { table: { L_hand: 'R_hand', R_hand: 'L_hand' } });
-    const at = (x: Character, n: string) => x.nodes.findIndex((k) => k.name === n);
-    expect(at(after, 'L_hand')).toBe(at(c, 'R_hand'));
-    expect(after.meshes).toEqual(c.meshes);
+    const after = apply(character, 'rename', { table: { L_hand: 'R_hand', R_hand: 'L_hand' } });
+    const at = (otherCharacter: Character, name: string) =>
+      otherCharacter.nodes.findIndex((node) => node.name === name);
+    expect(at(after, 'L_hand')).toBe(at(character, 'R_hand'));
+    expect(after.meshes).toEqual(character.meshes);
   });
   it.each([
     [{ L_hand: 'R_hand' }, /Two bones would be called “R_hand”/],
     [{ L_hand: ' ' }, /without a name/],
     [{ nobody: 'x' }, /No name in the table/],
-  ])('refuses %j', (table, sentence) => expect(() => apply(c, 'rename', { table })).toThrow(sentence));
+  ])('refuses %j', (table, sentence) =>
+    expect(() => apply(character, 'rename', { table })).toThrow(sentence),
+  );
 });
 
 describe('skeleton and weights', () => {
-  const c = castCharacter('deckhand.glb');
-  const at = (n: string) => c.nodes.findIndex((x) => x.name === n);
+  const character = castCharacter('deckhand.glb');
+  const at = (name: string) => character.nodes.findIndex((node) => node.name === name);
   it('re-hanging moves nothing at rest, and not under itself', () => {
     expect(
-      effectsOf(c, apply(c, 're-hang', { bone: at('L_toes'), parent: at('L_foot') }), anything(c))
-        .largestMove,
+      effectsOf(
+        character,
+        apply(character, 're-hang', { bone: at('L_toes'), parent: at('L_foot') }),
+        anything(character),
+      ).largestMove,
     ).toBeLessThan(1e-6);
-    expect(() => apply(c, 're-hang', { bone: at('L_upperarm'), parent: at('L_hand') })).toThrow(
+    expect(() => apply(character, 're-hang', { bone: at('L_upperarm'), parent: at('L_hand') })).toThrow(
       /hangs below it/,
     );
   });
   it('the root goes to the origin and the skin stays', () => {
-    const after = apply(c, 'root-to-origin', { bone: at('base') });
-    expect(effectsOf(c, after, anything(c)).largestMove).toBeLessThan(1e-6);
+    const after = apply(character, 'root-to-origin', { bone: at('base') });
+    expect(effectsOf(character, after, anything(character)).largestMove).toBeLessThan(1e-6);
     expect(runCheck(oneRootCheck, after, handset)).toEqual([]);
   });
   it('weight given to the parent arrives there, all of it, and nowhere else', () => {
-    const weigh = (x: Character, n: string) => {
+    const weigh = (otherCharacter: Character, name: string) => {
       let s = 0;
-      x.meshes.forEach((m, i) => {
-        const joint = x.skins[0].joints.indexOf(at(n));
-        m.influences?.joint.forEach((j, k) => {
-          if (j === joint) s += x.meshes[i].influences!.weight[k];
+      otherCharacter.meshes.forEach((mesh, i) => {
+        const joint = otherCharacter.skins[0].joints.indexOf(at(name));
+        mesh.influences?.joint.forEach((j, k) => {
+          if (j === joint) s += otherCharacter.meshes[i].influences!.weight[k];
         });
       });
       return s;
     };
-    const after = apply(c, 'give-to-parent', { bone: at('cap_tip') });
+    const after = apply(character, 'give-to-parent', { bone: at('cap_tip') });
     expect(weigh(after, 'cap_tip')).toBe(0);
-    expect(weigh(after, 'cap')).toBeCloseTo(weigh(c, 'cap') + weigh(c, 'cap_tip'), 2);
-    expect(weigh(after, 'head_c')).toBe(weigh(c, 'head_c'));
+    expect(weigh(after, 'cap')).toBeCloseTo(weigh(character, 'cap') + weigh(character, 'cap_tip'), 2);
+    expect(weigh(after, 'head_c')).toBe(weigh(character, 'head_c'));
   });
   it('filling gives bare points their neighbours’ bones and leaves the others to the bit', () => {
-    const after = apply(c, 'fill-weights', { limit: 4 });
-    expect(audit(after, handset).some((f) => f.check === 'no-weight')).toBe(false);
-    expect(after.meshes[0].influences).toBe(c.meshes[0].influences);
+    const after = apply(character, 'fill-weights', { limit: 4 });
+    expect(audit(after, handset).some((finding) => finding.check === 'no-weight')).toBe(false);
+    expect(after.meshes[0].influences).toBe(character.meshes[0].influences);
   });
 });
 
@@ -294,25 +310,25 @@ describe('the audit', () => {
     ]);
   });
   it('finds a body and a skeleton of different sizes, and a wrong height', () => {
-    const c = castCharacter('deckhand-clean.glb');
+    const character = castCharacter('deckhand-clean.glb');
     const tall = {
-      ...c,
-      meshes: c.meshes.map((m) => ({
-        ...m,
+      ...character,
+      meshes: character.meshes.map((mesh) => ({
+        ...mesh,
         attributes: {
-          ...m.attributes,
+          ...mesh.attributes,
           POSITION: {
-            ...m.attributes.POSITION,
-            data: (m.attributes.POSITION.data as Float32Array).map((x) => x * 1.4),
+            ...mesh.attributes.POSITION,
+            data: (mesh.attributes.POSITION.data as Float32Array).map((x) => x * 1.4),
           },
         },
       })),
     };
     const checks = audit(tall, handset)
-      .filter((f) => f.gravity === 'stops')
-      .map((f) => f.check);
+      .filter((finding) => finding.gravity === 'stops')
+      .map((finding) => finding.check);
     expect(checks).toEqual(expect.arrayContaining(['height', 'skeleton-height']));
-    expect(audit(tall, handset).find((f) => f.check === 'height')).toMatchObject({
+    expect(audit(tall, handset).find((finding) => finding.check === 'height')).toMatchObject({
       unit: 'm',
       expected: 1.76,
     });
@@ -324,16 +340,16 @@ describe('the audit', () => {
       [[-1, 1, 1], /mirrored/],
     ];
     for (const [scale, sentence] of kinds) {
-      const t = tube();
-      const c: Character = {
-        ...t,
+      const target = tube();
+      const character: Character = {
+        ...target,
         nodes: [
-          ...t.nodes,
+          ...target.nodes,
           node({ name: 'hook', scale }),
           node({ name: 'thing', kind: 'mesh', mesh: 0, parent: 3 }),
         ],
       };
-      const found = audit(c, handset).filter((f) => f.check === 'inherited-scale');
+      const found = audit(character, handset).filter((finding) => finding.check === 'inherited-scale');
       expect(found.length).toBe(1);
       expect(found[0].message).toMatch(sentence);
       expect(found[0].subject.name).toBe('thing');
@@ -361,15 +377,17 @@ describe('the audit', () => {
       ['r_elbow', 15],
       ['r_wrist', 13],
     ];
-    const t = tube();
-    const c: Character = {
-      ...t,
+    const target = tube();
+    const character: Character = {
+      ...target,
       meshes: [],
       skins: [],
       nodes: rows.map(([name, parent]) => node({ name, parent, kind: 'bone' })),
     };
-    const found = audit(c, { ...handset, tree: 'h-anim' }).filter((f) => f.check === 'parents');
-    expect(found.map((f) => [f.subject.name, f.measured, f.expected])).toEqual([
+    const found = audit(character, { ...handset, tree: 'h-anim' }).filter(
+      (finding) => finding.check === 'parents',
+    );
+    expect(found.map((finding) => [finding.subject.name, finding.measured, finding.expected])).toEqual([
       ['r_wrist', 'l_elbow', 'r_elbow'],
     ]);
   });

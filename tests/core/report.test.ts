@@ -40,15 +40,15 @@ const page = (
     }),
   ).window;
   const table = (i: number) =>
-    [...document.querySelectorAll('table')[i].querySelectorAll('tbody tr')].map((r) =>
-      [...r.children].map((c) => c.textContent ?? ''),
+    [...document.querySelectorAll('table')[i].querySelectorAll('tbody tr')].map((element) =>
+      [...element.children].map((child) => child.textContent ?? ''),
     );
   return { document, brief, findings, table };
 };
 
 it('says what stops hand-off first, and how many', () => {
   const { document, findings } = page(castCharacter('stoker.dae'));
-  const stops = findings.filter((f) => f.gravity === 'stops').length;
+  const stops = findings.filter((finding) => finding.gravity === 'stops').length;
   expect(stops).toBeGreaterThan(1);
   expect(document.querySelector('.verdict')!.textContent).toBe(`◆ ${stops} findings stop hand-off`);
   expect(document.querySelector('h1')!.textContent).toBe('Stoker');
@@ -59,7 +59,7 @@ it('says what stops hand-off first, and how many', () => {
 
 it('says so where nothing does', () => {
   const { document, findings } = page(castCharacter('deckhand-clean.glb'));
-  expect(findings.filter((f) => f.gravity === 'stops')).toEqual([]);
+  expect(findings.filter((finding) => finding.gravity === 'stops')).toEqual([]);
   expect(document.querySelector('.verdict')!.textContent).toBe('✓ Nothing stops hand-off');
 });
 
@@ -67,28 +67,31 @@ it('every finding stands in it once, room after room, the heaviest first in each
   const { findings, table } = page(castCharacter('deckhand.glb'));
   const rows = table(1);
   expect(rows.length).toBe(findings.length);
-  for (const f of findings) expect(rows.filter((r) => r[1].startsWith(f.message)).length).toBeGreaterThan(0);
+  for (const finding of findings)
+    expect(rows.filter((row) => row[1].startsWith(finding.message)).length).toBeGreaterThan(0);
   const weight = (mark: string) => ['◆', '◗', '○'].indexOf(mark);
   const rooms = rows.map(
-    (r) => /(placement|skeleton|surface|weights|trials|crosswalk|docket) · /.exec(r[1])![1],
+    (row) => /(placement|skeleton|surface|weights|trials|crosswalk|docket) · /.exec(row[1])![1],
   );
   for (let i = 1; i < rows.length; i++)
     if (rooms[i] === rooms[i - 1]) expect(weight(rows[i][0])).toBeGreaterThanOrEqual(weight(rows[i - 1][0]));
-  expect(new Set(rooms).size).toBe(rooms.filter((r, i) => r !== rooms[i - 1]).length);
+  expect(new Set(rooms).size).toBe(rooms.filter((room, i) => room !== rooms[i - 1]).length);
 });
 
 it('every measure stands in it with its target, its unit, and whether it is met', () => {
-  const c = castCharacter('stoker.dae');
-  const { brief, table } = page(c);
-  const rows = new Map(table(0).map((r) => [r[0], r]));
-  for (const m of measuresOf(c, brief).filter((x) => x.group !== 'Proportions')) {
-    const row = rows.get(m.group === 'Props and parts' ? `Size of ${m.label}` : m.label)!;
+  const character = castCharacter('stoker.dae');
+  const { brief, table } = page(character);
+  const rows = new Map(table(0).map((row) => [row[0], row]));
+  for (const measure of measuresOf(character, brief).filter(
+    (otherMeasure) => otherMeasure.group !== 'Proportions',
+  )) {
+    const row = rows.get(measure.group === 'Props and parts' ? `Size of ${measure.label}` : measure.label)!;
     expect(row).toBeDefined();
-    if (typeof m.value === 'number')
-      expect(Math.abs(Number.parseFloat(row[1].replace(/\s/g, '')) - m.value)).toBeLessThan(0.051);
-    expect(row[1].endsWith('✗')).toBe(m.state === 'off');
-    expect(row[1].endsWith('✓')).toBe(m.state === 'met');
-    if (m.target === null) expect(row[2]).toBe('—');
+    if (typeof measure.value === 'number')
+      expect(Math.abs(Number.parseFloat(row[1].replace(/\s/g, '')) - measure.value)).toBeLessThan(0.051);
+    expect(row[1].endsWith('✗')).toBe(measure.state === 'off');
+    expect(row[1].endsWith('✓')).toBe(measure.state === 'met');
+    if (measure.target === null) expect(row[2]).toBe('—');
   }
 });
 
@@ -99,7 +102,7 @@ it('tells where everything came from, in which unit and with which way up', () =
 });
 
 it('pinned measures stand in it, in the brief’s unit; one whose end is gone says so', () => {
-  const c = figure({ arms: 0, legs: 0, bend: 0 });
+  const character = figure({ arms: 0, legs: 0, bend: 0 });
   const pin = (label: string, to: string) => ({
     id: label,
     label,
@@ -107,9 +110,9 @@ it('pinned measures stand in it, in the brief’s unit; one whose end is gone sa
     to: { kind: 'joint' as const, node: to },
   });
   const rows = new Map(
-    page(c, 'handset', { pins: [pin('to the head', 'head'), pin('', 'tail')] })
+    page(character, 'handset', { pins: [pin('to the head', 'head'), pin('', 'tail')] })
       .table(0)
-      .map((r) => [r[0], r[1]]),
+      .map((row) => [row[0], row[1]]),
   );
   expect(rows.get('Pinned measure: to the head')).toBe('1.6 m');
   expect(rows.get('Pinned measure: root to tail')).toBe('not on this revision');
@@ -121,7 +124,7 @@ it('the line of steps stands in it, with what each did and what was noted', () =
     { number: 4, label: 'rescale', detail: 'Touched 3 nodes.', note: 'agreed with the supplier' },
   ];
   const rows = page(figure({ arms: 0, legs: 0, bend: 0 }), 'handset', { steps }).table(2);
-  expect(rows.map((r) => r[0])).toEqual(['1', '4']);
+  expect(rows.map((row) => row[0])).toEqual(['1', '4']);
   expect(rows[1].slice(1)).toEqual(['rescale', 'Touched 3 nodes.agreed with the supplier']);
 });
 
@@ -130,7 +133,7 @@ it('needs nothing else: no address but the picture within it, no script, one hea
   expect(document.querySelectorAll('script, link, iframe, object').length).toBe(0);
   expect(
     [...document.querySelectorAll('[src], [href]')].map(
-      (e) => e.getAttribute('src') ?? e.getAttribute('href'),
+      (element) => element.getAttribute('src') ?? element.getAttribute('href'),
     ),
   ).toEqual(['data:image/png;base64,AAAA']);
   expect([document.querySelectorAll('h1').length, document.documentElement.lang]).toEqual([1, 'en']);
@@ -139,13 +142,13 @@ it('needs nothing else: no address but the picture within it, no script, one hea
 
 it('text stays text, whatever is in it', () =>
   fc.assert(
-    fc.property(fc.string({ maxLength: 60 }), (s) => {
-      const { document } = new JSDOM(`<p title="${escapeHtml(s)}">${escapeHtml(s)}</p>`).window;
-      const p = document.querySelector('p')!;
+    fc.property(fc.string({ maxLength: 60 }), (text) => {
+      const { document } = new JSDOM(`<p title="${escapeHtml(text)}">${escapeHtml(text)}</p>`).window;
+      const element = document.querySelector('p')!;
       // A parser makes one kind of line end of all, and drops what no document may hold.
-      const plain = (x: string) => x.replace(/\r\n?/g, '\n').replaceAll('\0', '');
-      expect([p.children.length, plain(p.textContent ?? '')]).toEqual([0, plain(s)]);
-      expect(p.getAttributeNames()).toEqual(['title']);
+      const plain = (otherText: string) => otherText.replace(/\r\n?/g, '\n').replaceAll('\0', '');
+      expect([element.children.length, plain(element.textContent ?? '')]).toEqual([0, plain(text)]);
+      expect(element.getAttributeNames()).toEqual(['title']);
     }),
     { numRuns: 200 },
   ));
@@ -153,11 +156,15 @@ it('text stays text, whatever is in it', () =>
 it('says what of the game’s skeleton is there, and nothing of it where there are no bones', () => {
   const lines = (file: string) =>
     [...page(castCharacter(file)).document.querySelectorAll('h2')]
-      .filter((h) => h.textContent === 'Skeleton, against Quay skeleton')
-      .flatMap((h) => {
+      .filter((element) => element.textContent === 'Skeleton, against Quay skeleton')
+      .flatMap((element) => {
         const out: string[] = [];
-        for (let n = h.nextElementSibling; n?.tagName === 'P'; n = n.nextElementSibling)
-          out.push(n.textContent ?? '');
+        for (
+          let otherElement = element.nextElementSibling;
+          otherElement?.tagName === 'P';
+          otherElement = otherElement.nextElementSibling
+        )
+          out.push(otherElement.textContent ?? '');
         return out;
       });
   expect(lines('deckhand-clean.glb')[0]).toBe('60 of 60 bones of the skeleton are there under their names.');
@@ -167,10 +174,14 @@ it('says what of the game’s skeleton is there, and nothing of it where there a
   const bare = { ...castCharacter('deckhand-clean.glb'), skins: [] };
   const without = {
     ...bare,
-    nodes: bare.nodes.map((n) => ({ ...n, skin: -1, kind: n.kind === 'bone' ? ('empty' as const) : n.kind })),
+    nodes: bare.nodes.map((node) => ({
+      ...node,
+      skin: -1,
+      kind: node.kind === 'bone' ? ('empty' as const) : node.kind,
+    })),
   };
-  const titles = [...page(without).document.querySelectorAll('h2')].map((h) => h.textContent);
-  expect(titles.some((t) => t?.startsWith('Skeleton'))).toBe(false);
+  const titles = [...page(without).document.querySelectorAll('h2')].map((element) => element.textContent);
+  expect(titles.some((title) => title?.startsWith('Skeleton'))).toBe(false);
 });
 
 it('a move onto another skeleton is told by what that is called, not by its id', () => {

@@ -21,7 +21,7 @@ import { clipSeconds, posedWorld } from '@/core/motion/pose';
 import { reshapedAtRest } from '@/core/motion/rest-shape';
 import { boundInPose } from '@/core/rooms/placement/remedies/set-stance';
 import { posesFor, sidePlaneOf } from '@/core/rooms/crosswalk/poses';
-import { priceOf } from '@/core/rooms/crosswalk/price';
+import { priceOf } from '@/core/rooms/crosswalk/deviation-floor';
 import { prove } from '@/core/rooms/crosswalk/proof';
 import { type RemapOptions, remap } from '@/core/rooms/crosswalk/remap';
 import { turnedJoint } from '@/core/rooms/crosswalk/turned-joint';
@@ -35,7 +35,7 @@ const deckhand = castCharacter('deckhand-clean.glb');
 
 /** The deckhand Deckhand with its arms so many degrees below the horizontal, bound there. */
 function inA(degrees: number): Character {
-  const arm = (name: string) => deckhand.nodes.findIndex((n) => n.name === name);
+  const arm = (name: string) => deckhand.nodes.findIndex((node) => node.name === name);
   const by = (side: 1 | -1) => quatAbout([0, 0, 1], (-side * degrees * Math.PI) / 180);
   return boundInPose(
     deckhand,
@@ -46,16 +46,19 @@ function inA(degrees: number): Character {
   );
 }
 
-const onto = (c: Character, target: Skeleton, options: Partial<RemapOptions> = {}) =>
-  remap(c, target, suggest(skeletonOf(c), target), { limit: 4, mode: 'mesh', ...options });
+const onto = (character: Character, target: Skeleton, options: Partial<RemapOptions> = {}) =>
+  remap(character, target, suggest(skeletonOf(character), target), { limit: 4, mode: 'mesh', ...options });
 
 /** The character with a walk as its only clip: arms and legs swing about how they stand, the trunk turns a little. */
-function walking(c: Character): Character {
+function walking(character: Character): Character {
   const swing = (name: string, axis: readonly number[], degrees: number): Channel => {
-    const node = c.nodes.findIndex((n) => n.name === name);
-    const turns = [0, 1, 0, -1, 0].map((f) => {
-      const world = posedWorld(c, new Map([[node, quatAbout(axis, (f * degrees * Math.PI) / 180)]]));
-      const above = c.nodes[node].parent * 16;
+    const node = character.nodes.findIndex((node) => node.name === name);
+    const turns = [0, 1, 0, -1, 0].map((factor) => {
+      const world = posedWorld(
+        character,
+        new Map([[node, quatAbout(axis, (factor * degrees * Math.PI) / 180)]]),
+      );
+      const above = character.nodes[node].parent * 16;
       return decompose(times(inverseOr(world, above), world, 0, node * 16)).rotation;
     });
     return {
@@ -73,7 +76,7 @@ function walking(c: Character): Character {
     swing('leg_upper_rt', [1, 0, 0], 30),
     swing('spine_1', [0, 1, 0], 8),
   ];
-  return { ...c, clips: [{ name: 'walk', channels }] };
+  return { ...character, clips: [{ name: 'walk', channels }] };
 }
 
 /** In an A-pose, and what becomes of it in the T-pose of its own bones: as posed, and with the rest shape by example. */
@@ -83,15 +86,17 @@ const shaped = onto(a, skeletonOf(deckhand), { weights: 'example', rest: 'exampl
 
 describe('the rest place of a vertex', () => {
   const four = chainTube(4);
-  const node = four.nodes.findIndex((n) => n.mesh >= 0);
+  const node = four.nodes.findIndex((node) => node.mesh >= 0);
   const skin = four.skins[0];
-  const f = four.meshes[0].influences!;
+  const influences = four.meshes[0].influences!;
   const random = makeRandom(3);
   const turn = (most: number) =>
     quatAbout(normalise([random() - 0.5, random() - 0.5, random() - 0.5]), most * (random() - 0.5));
   const poseOf = (most: number) => {
     const world = restWorld(four.nodes);
-    bonesOf(four).forEach((b) => world.set(composeMatrix([0, 0.4 * b, 0], turn(most), [1, 1, 1]), b * 16));
+    bonesOf(four).forEach((bone) =>
+      world.set(composeMatrix([0, 0.4 * bone, 0], turn(most), [1, 1, 1]), bone * 16),
+    );
     return world;
   };
   // Goals by one motion, bones in another: nothing fits exactly.
@@ -100,7 +105,7 @@ describe('the rest place of a vertex', () => {
     Array.from({ length: 7 }, () => poseOf(1.4)),
   ];
   const shown = { node, mesh: four.meshes[0], skin };
-  const weights = new MeshWeights(four, node, skin, f, new Goals(shown, goals), {
+  const weights = new MeshWeights(four, node, skin, influences, new Goals(shown, goals), {
     limit: 4,
     nearness: 0,
     steps: 1,
@@ -114,40 +119,44 @@ describe('the rest place of a vertex', () => {
     weights.solve(many);
     const points = positionsOf(four.meshes[0]);
     const apply = (world: Float64Array, j: number, at: readonly number[]) => {
-      const [m, b] = [world.subarray(skin.joints[j] * 16), skin.inverseBinds.subarray(j * 16, j * 16 + 16)];
+      const [matrix, b] = [
+        world.subarray(skin.joints[j] * 16),
+        skin.inverseBinds.subarray(j * 16, j * 16 + 16),
+      ];
       const local = [0, 1, 2].map(
         (r) => b[r] * at[0] + b[4 + r] * at[1] + b[8 + r] * at[2] + b[12 + r] * at[3],
       );
       return [0, 1, 2].map(
-        (r) => m[r] * local[0] + m[4 + r] * local[1] + m[8 + r] * local[2] + m[12 + r] * at[3],
+        (r) =>
+          matrix[r] * local[0] + matrix[4 + r] * local[1] + matrix[8 + r] * local[2] + matrix[12 + r] * at[3],
       );
     };
-    const blend = (world: Float64Array, v: number, at: readonly number[]) => {
+    const blend = (world: Float64Array, vertex: number, at: readonly number[]) => {
       const out = [0, 0, 0];
-      for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++)
-        apply(world, f.joint[k], at).forEach((x, a) => (out[a] += f.weight[k] * x));
+      for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+        apply(world, influences.joint[k], at).forEach((x, index) => (out[index] += influences.weight[k] * x));
       return out;
     };
-    for (const v of many) {
-      const place = [...points.subarray(v * 3, v * 3 + 3), 1];
+    for (const vertex of many) {
+      const place = [...points.subarray(vertex * 3, vertex * 3 + 3), 1];
       const rows: number[][] = [];
       const right: number[] = [];
-      motion.forEach((world, p) => {
-        const columns = [0, 1, 2].map((c) =>
+      motion.forEach((world, index) => {
+        const columns = [0, 1, 2].map((bone) =>
           blend(
             world,
-            v,
-            [0, 1, 2, 3].map((k) => Number(k === c)),
+            vertex,
+            [0, 1, 2, 3].map((k) => Number(k === bone)),
           ),
         );
-        const shift = blend(world, v, [0, 0, 0, 1]);
-        blend(goals[p], v, place).forEach((x, a) => {
-          rows.push(columns.map((c) => c[a]));
-          right.push(x - shift[a]);
+        const shift = blend(world, vertex, [0, 0, 0, 1]);
+        blend(goals[index], vertex, place).forEach((x, otherIndex) => {
+          rows.push(columns.map((column) => column[otherIndex]));
+          right.push(x - shift[otherIndex]);
         });
       });
       const expected = solve(new Matrix(rows), Matrix.columnVector(right)).to1DArray();
-      expected.forEach((x, a) => expect(weights.restPlaces[v * 3 + a]).toBeCloseTo(x, 5));
+      expected.forEach((x, index) => expect(weights.restPlaces[vertex * 3 + index]).toBeCloseTo(x, 5));
     }
   });
 });
@@ -160,9 +169,9 @@ describe('points in a mirror', () => {
         const normal = normalise(a);
         const random = makeRandom(seed);
         const half = Array.from({ length: 30 }, () => [random(), random(), random()]);
-        const other = half.map((p) => {
-          const by = 2 * (p.reduce((sum, x, k) => sum + x * normal[k], 0) - offset);
-          return p.map((x, k) => x - by * normal[k]);
+        const other = half.map((points) => {
+          const by = 2 * (points.reduce((sum, x, k) => sum + x * normal[k], 0) - offset);
+          return points.map((x, k) => x - by * normal[k]);
         });
         const twins = mirrorTwins(Float32Array.from([...half, ...other].flat()), { normal, offset }, 1e-5);
         half.forEach((_, k) => {
@@ -178,25 +187,25 @@ describe('points in a mirror', () => {
 describe('normals', () => {
   it('turn as the mesh does where it is turned as a whole, hard edges and all (closed form)', () => {
     const mesh = deckhand.meshes[0];
-    const q = quatAbout([0.6, 0, 0.8], 0.7);
-    const m = composeMatrix([0, 0, 0], q, [1, 1, 1]);
+    const rotation = quatAbout([0.6, 0, 0.8], 0.7);
+    const matrix = composeMatrix([0, 0, 0], rotation, [1, 1, 1]);
     const turn = (x: ArrayLike<number>, i: number) =>
-      [0, 1, 2].map((r) => m[r] * x[i] + m[4 + r] * x[i + 1] + m[8 + r] * x[i + 2]);
+      [0, 1, 2].map((r) => matrix[r] * x[i] + matrix[4 + r] * x[i + 1] + matrix[8 + r] * x[i + 2]);
     const places = positionsOf(mesh).slice();
     for (let i = 0; i < places.length; i += 3) places.set(turn(positionsOf(mesh), i), i);
     const turned = reshapedAtRest(mesh, places).attributes.NORMAL.data;
     const before = mesh.attributes.NORMAL.data;
     let off = 0;
     for (let i = 0; i < turned.length; i += 3)
-      turn(before, i).forEach((x, a) => (off += Math.abs(x - turned[i + a]) > 0.02 ? 1 : 0));
+      turn(before, i).forEach((x, index) => (off += Math.abs(x - turned[i + index]) > 0.02 ? 1 : 0));
     // Where the faces around a point cancel, nothing tells how it turned.
     expect(off / turned.length).toBeLessThan(0.01);
   });
 });
 
 describe('an A-pose of 60° onto the T-pose of the same bones', () => {
-  const walk = suggest(skeletonOf(a), skeletonOf(deckhand));
-  const poses = posesFor(a, walk).filter((_, k) => k % 3 === 0);
+  const crosswalk = suggest(skeletonOf(a), skeletonOf(deckhand));
+  const poses = posesFor(a, crosswalk).filter((_, k) => k % 3 === 0);
   const [before, after] = [prove(posed, poses), prove(shaped, poses)];
 
   it('moves nearer to how it moved than the posed mesh does, on poses that nothing was solved for', () => {
@@ -205,7 +214,7 @@ describe('an A-pose of 60° onto the T-pose of the same bones', () => {
     expect(after.max).toBeLessThan(before.max);
   });
   it('and nearly as near as any weights and rest shape that were found for the very poses of the proof', () => {
-    const all = posesFor(a, walk);
+    const all = posesFor(a, crosswalk);
     const proof = prove(shaped, all);
     const floor = finish(priceOf(shaped, all, proof));
     expect(floor.rms).toBeGreaterThan(0.2 * proof.rms);
@@ -213,13 +222,13 @@ describe('an A-pose of 60° onto the T-pose of the same bones', () => {
   });
   it('points that one bone carries wholly go exactly as they went', () => {
     const mesh = shaped.character.meshes[0];
-    const f = mesh.influences!;
+    const influences = mesh.influences!;
     let [seen, most] = [0, 0];
     for (const { node, distance } of after.worst) {
       if (shaped.character.nodes[node].mesh !== 0) continue;
-      distance.forEach((far, v) => {
-        if (f.offsets[v + 1] - f.offsets[v] !== 1) return;
-        if (a.meshes[0].influences!.offsets[v + 1] - a.meshes[0].influences!.offsets[v] !== 1) return;
+      distance.forEach((far, index) => {
+        if (influences.offsets[index + 1] - influences.offsets[index] !== 1) return;
+        if (a.meshes[0].influences!.offsets[index + 1] - a.meshes[0].influences!.offsets[index] !== 1) return;
         seen++;
         most = Math.max(most, far);
       });
@@ -228,28 +237,33 @@ describe('an A-pose of 60° onto the T-pose of the same bones', () => {
     expect(most).toBeLessThan(2e-6);
   });
   it('is the same on both sides, whole at its seams, with no face turned round', () => {
-    const plane = sidePlaneOf(shaped.driver)!;
+    const plane = sidePlaneOf(shaped.motionSource)!;
     const [one, other] = [posed, shaped].map(({ character }) => placedMeshes(character));
     let [paired, uneven, torn, turned] = [0, 0, 0, 0];
     other.forEach(({ mesh, points }, k) => {
       const first = one[k].points;
       const { pointOfVertex, vertexOfPoint } = pointsOf(one[k].mesh);
-      pointOfVertex.forEach((p, v) => {
+      pointOfVertex.forEach((point, index) => {
         for (let i = 0; i < 3; i++)
-          torn = Math.max(torn, Math.abs(points[v * 3 + i] - points[vertexOfPoint[p] * 3 + i]));
+          torn = Math.max(torn, Math.abs(points[index * 3 + i] - points[vertexOfPoint[point] * 3 + i]));
       });
       const twins = mirrorTwins(first, plane, 1e-4);
-      twins.forEach((t, v) => {
-        if (t < 0) return;
+      twins.forEach((twin, index) => {
+        if (twin < 0) return;
         paired++;
-        if (Math.abs(points[v * 3] + points[t * 3] - 2 * plane.offset * plane.normal[0]) > 1e-4) uneven++;
+        if (Math.abs(points[index * 3] + points[twin * 3] - 2 * plane.offset * plane.normal[0]) > 1e-4)
+          uneven++;
       });
-      for (let p = 0; p + 1 < mesh.polygonOffsets.length; p++) {
-        const [x, y, z] = [0, 1, 2].map((c) => mesh.corners[mesh.polygonOffsets[p] + c] * 3);
+      for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
+        const [x, y, z] = [0, 1, 2].map((corner) => mesh.corners[mesh.polygonOffsets[polygon] + corner] * 3);
         const normal = (at: Float32Array) => {
-          const side = (i: number) => [0, 1, 2].map((c) => at[i + c] - at[x + c]);
-          const [u, w] = [side(y), side(z)];
-          return [u[1] * w[2] - u[2] * w[1], u[2] * w[0] - u[0] * w[2], u[0] * w[1] - u[1] * w[0]];
+          const side = (i: number) => [0, 1, 2].map((bone) => at[i + bone] - at[x + bone]);
+          const [u, world] = [side(y), side(z)];
+          return [
+            u[1] * world[2] - u[2] * world[1],
+            u[2] * world[0] - u[0] * world[2],
+            u[0] * world[1] - u[1] * world[0],
+          ];
         };
         const [was, is] = [normal(first), normal(points)];
         const cosine =
@@ -270,7 +284,10 @@ describe('an A-pose of 60° onto the T-pose of the same bones', () => {
     const first = placedMeshes(posed.character);
     placedMeshes(shaped.character).forEach(({ points }, k) => {
       for (let i = 0; i < points.length; i += 3)
-        most = Math.max(most, Math.hypot(...[0, 1, 2].map((c) => points[i + c] - first[k].points[i + c])));
+        most = Math.max(
+          most,
+          Math.hypot(...[0, 1, 2].map((bone) => points[i + bone] - first[k].points[i + bone])),
+        );
     });
     expect(max).toBeCloseTo(most, 5);
     expect(bones[0].most).toBe(max);
@@ -282,21 +299,26 @@ describe('an A-pose of 60° onto the T-pose of the same bones', () => {
 describe('played from the files alone (three.js: GLTFLoader, AnimationMixer, SkinnedMesh)', () => {
   /** The mean distance of all points over moments of the first clip, metres; and the largest over feet and hands. */
   async function apart(before: Character, after: Character) {
-    const [one, other] = await Promise.all([before, after].map((c) => threeGltf(writeGlb(c).bytes)));
+    const [one, other] = await Promise.all(
+      [before, after].map((character) => threeGltf(writeGlb(character).bytes)),
+    );
     const seconds = clipSeconds(before.clips[0]);
     let [sum, count] = [0, 0];
     const far: number[] = [];
     for (const at of [0.13, 0.41, 0.77]) {
       const [first, then] = [playedPoints(one, 0, at * seconds), playedPoints(other, 0, at * seconds)];
       expect([...then.keys()].sort()).toEqual([...first.keys()].sort());
-      for (const [name, p] of first) {
-        const q = then.get(name)!;
-        for (let i = 0; i < p.length; i += 3) {
-          const square = (p[i] - q[i]) ** 2 + (p[i + 1] - q[i + 1]) ** 2 + (p[i + 2] - q[i + 2]) ** 2;
+      for (const [name, points] of first) {
+        const rotation = then.get(name)!;
+        for (let i = 0; i < points.length; i += 3) {
+          const square =
+            (points[i] - rotation[i]) ** 2 +
+            (points[i + 1] - rotation[i + 1]) ** 2 +
+            (points[i + 2] - rotation[i + 2]) ** 2;
           sum += square;
           far.push(Math.sqrt(square));
         }
-        count += p.length / 3;
+        count += points.length / 3;
       }
     }
     far.sort((x, y) => x - y);
@@ -310,7 +332,7 @@ describe('played from the files alone (three.js: GLTFLoader, AnimationMixer, Ski
   });
   it('a clip that is shared with the skeleton turns every bone as it does there', async () => {
     const [shared, mine] = await Promise.all(
-      [deckhand, shaped.character].map((c) => threeGltf(writeGlb(c).bytes)),
+      [deckhand, shaped.character].map((character) => threeGltf(writeGlb(character).bytes)),
     );
     let seen = 0;
     for (const time of [0.2, 0.9, 1.6]) {
@@ -325,7 +347,7 @@ describe('played from the files alone (three.js: GLTFLoader, AnimationMixer, Ski
     expect(seen).toBeGreaterThan(200);
   });
   it('joints that stand where they stood move as they moved, whatever keys them and however: ≤ 0.3 mm', async () => {
-    const at = (name: string) => a.nodes.findIndex((n) => n.name === name);
+    const at = (name: string) => a.nodes.findIndex((node) => node.name === name);
     const key = (
       name: string,
       path: Channel['path'],
@@ -370,18 +392,18 @@ it('is the same on both sides even where all that is played moves one side alone
   const [{ channels }] = a.clips;
   const oneSided = { ...a, clips: [{ name: 'wave', channels: channels.slice(0, 1) }] };
   const out = onto(oneSided, skeletonOf(deckhand), { rest: 'example' });
-  const { normal, offset } = sidePlaneOf(out.driver)!;
+  const { normal, offset } = sidePlaneOf(out.motionSource)!;
   const [first, then] = [posed, out].map(({ character }) => placedMeshes(character));
   let [paired, most] = [0, 0];
   then.forEach(({ points }, k) => {
     const twins = mirrorTwins(first[k].points, { normal, offset }, 1e-4);
-    if (twins.filter((t) => t >= 0).length < 0.95 * twins.length) return;
-    twins.forEach((t, v) => {
-      if (t < 0 || twins[t] < 0) return;
+    if (twins.filter((twin) => twin >= 0).length < 0.95 * twins.length) return;
+    twins.forEach((twin, index) => {
+      if (twin < 0 || twins[twin] < 0) return;
       paired++;
       // How far the point stands from where the mirror shows its twin.
-      const by = 2 * (normal.reduce((sum, n, i) => sum + n * points[t * 3 + i], 0) - offset);
-      const off = normal.map((n, i) => points[v * 3 + i] - (points[t * 3 + i] - by * n));
+      const by = 2 * (normal.reduce((sum, n, i) => sum + n * points[twin * 3 + i], 0) - offset);
+      const off = normal.map((n, i) => points[index * 3 + i] - (points[twin * 3 + i] - by * n));
       most = Math.max(most, Math.hypot(...off));
     });
   });
@@ -392,7 +414,7 @@ it('is the same on both sides even where all that is played moves one side alone
 it('the worst places stand at the joint that was turned, and the joint is named by how far', () => {
   const poses = posesFor(a, suggest(skeletonOf(a), skeletonOf(deckhand))).filter((_, k) => k % 5 === 0);
   const { above, below, degrees, share } = turnedJoint(shaped, prove(shaped, poses))!;
-  const name = (n: number) => shaped.character.nodes[n].name;
+  const name = (node: number) => shaped.character.nodes[node].name;
   expect(name(below)).toMatch(/^arm_upper_/);
   expect(name(above)).toMatch(/^(collar|spine)_/);
   expect(degrees).toBeCloseTo(60, 0);

@@ -6,18 +6,22 @@ import { coarseTriangles } from '@/core/geometry/coarse';
 import { castCharacter } from './support/cast';
 
 const deckhand = castCharacter('deckhand-clean.glb');
-const countOf = (c: typeof deckhand) => c.meshes.reduce((sum, m) => sum + m.vertexCount, 0);
+const countOf = (character: typeof deckhand) =>
+  character.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0);
 
 describe('a share of the points', () => {
   it('is about as large as was asked for, and every joint that moves anything moves something of it', () => {
     for (const inAll of [500, 2000, 8000]) {
       const { character } = sampleCharacter(deckhand, { inAll });
-      const joints = new Set(deckhand.skins.flatMap((s) => s.joints)).size;
+      const joints = new Set(deckhand.skins.flatMap((skin) => skin.joints)).size;
       expect(countOf(character)).toBeGreaterThan(inAll * 0.5);
       expect(countOf(character)).toBeLessThan(inAll + joints * 12 * deckhand.meshes.length);
-      const moved = (c: typeof deckhand) =>
-        c.meshes.map(
-          (m) => new Set(Array.from(m.influences?.joint ?? []).filter((_, k) => m.influences!.weight[k] > 0)),
+      const moved = (character: typeof deckhand) =>
+        character.meshes.map(
+          (mesh) =>
+            new Set(
+              Array.from(mesh.influences?.joint ?? []).filter((_, k) => mesh.influences!.weight[k] > 0),
+            ),
         );
       expect(moved(character)).toEqual(moved(deckhand));
     }
@@ -26,15 +30,15 @@ describe('a share of the points', () => {
     fc.assert(
       fc.property(fc.integer({ min: 50, max: 5000 }), (ofMesh) => {
         const { character, vertices } = sampleCharacter(deckhand, { ofMesh });
-        const whole = new Map(placedMeshes(deckhand).map((p) => [p.node, p.points]));
+        const whole = new Map(placedMeshes(deckhand).map((placed) => [placed.node, placed.points]));
         for (const { node, points, mesh } of placedMeshes(character)) {
           const at = vertices[character.nodes[node].mesh];
           expect([mesh.vertexCount, points.length]).toEqual([at.length, at.length * 3]);
           const far = Array.from(at).reduce(
-            (most, v, i) =>
+            (most, vertex, i) =>
               Math.max(
                 most,
-                ...[0, 1, 2].map((k) => Math.abs(points[i * 3 + k] - whole.get(node)![v * 3 + k])),
+                ...[0, 1, 2].map((k) => Math.abs(points[i * 3 + k] - whole.get(node)![vertex * 3 + k])),
               ),
             0,
           );
@@ -46,8 +50,10 @@ describe('a share of the points', () => {
   });
   it('of fewer points than that is all of them, in their order', () => {
     const { vertices } = sampleCharacter(deckhand, { inAll: 1e9 });
-    vertices.forEach((list, m) =>
-      expect([...list]).toEqual(Array.from({ length: deckhand.meshes[m].vertexCount }, (_, v) => v)),
+    vertices.forEach((list, index) =>
+      expect([...list]).toEqual(
+        Array.from({ length: deckhand.meshes[index].vertexCount }, (_, value) => value),
+      ),
     );
   });
 });
@@ -72,8 +78,8 @@ describe('a coarser mesh', () => {
     expect(coarse.length / triangles.length).toBeGreaterThan(0.2);
     expect(coarse.length / triangles.length).toBeLessThan(0.3);
     let area = 0;
-    for (let t = 0; t < coarse.length; t += 3) {
-      const [a, b, c] = [coarse[t] * 3, coarse[t + 1] * 3, coarse[t + 2] * 3];
+    for (let triangle = 0; triangle < coarse.length; triangle += 3) {
+      const [a, b, c] = [coarse[triangle] * 3, coarse[triangle + 1] * 3, coarse[triangle + 2] * 3];
       area +=
         ((points[b] - points[a]) * (points[c + 1] - points[a + 1]) -
           (points[c] - points[a]) * (points[b + 1] - points[a + 1])) /
@@ -86,8 +92,8 @@ describe('a coarser mesh', () => {
     fc.assert(
       fc.property(fc.double({ min: 0.01, max: 2, noNaN: true }), (cell) => {
         const coarse = coarseTriangles(points, triangles, cell);
-        for (let t = 0; t < coarse.length; t += 3)
-          expect(new Set([coarse[t], coarse[t + 1], coarse[t + 2]]).size).toBe(3);
+        for (let triangle = 0; triangle < coarse.length; triangle += 3)
+          expect(new Set([coarse[triangle], coarse[triangle + 1], coarse[triangle + 2]]).size).toBe(3);
         expect(Math.max(0, ...coarse)).toBeLessThan(points.length / 3);
       }),
     );

@@ -1,6 +1,6 @@
 /** Weights shared over chains of another length, in closed form and as laws. */
 import fc from 'fast-check';
-import { counterparts, tidy, withRule, withShare, type Crosswalk } from '@/core/anatomy/crosswalk';
+import { counterparts, normaliseRule, withRule, withShare, type Crosswalk } from '@/core/anatomy/crosswalk';
 import { skeletonOf } from '@/core/anatomy/skeleton';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
@@ -42,9 +42,9 @@ describe('a weight along a chain', () => {
   it('sums to one, is never negative, and goes over smoothly', () => {
     const place = fc.tuple(real(-1, 1), real(-1, 4), real(-1, 1));
     fc.assert(
-      fc.property(place, (p) => {
-        const a = sharesAt(p, straight);
-        const b = sharesAt([p[0], p[1] + 1e-4, p[2]], straight);
+      fc.property(place, (place) => {
+        const a = sharesAt(place, straight);
+        const b = sharesAt([place[0], place[1] + 1e-4, place[2]], straight);
         expect(a.reduce((x, y) => x + y, 0)).toBeCloseTo(1, 12);
         expect(Math.min(...a)).toBeGreaterThanOrEqual(0);
         a.forEach((x, i) => expect(Math.abs(x - b[i])).toBeLessThan(1e-3));
@@ -52,7 +52,7 @@ describe('a weight along a chain', () => {
     );
   });
   it('keeps to the limit without letting go of what others carry', () => {
-    const f = influencesFrom([
+    const influences = influencesFrom([
       [
         [4, 0.4],
         [1, 0.3],
@@ -60,7 +60,7 @@ describe('a weight along a chain', () => {
       ],
     ]);
     const arrivals = Array.from({ length: 5 }, (_, to) => ({ to, span: to === 4 ? straight : undefined }));
-    const out = shareRows(f, [0, 1, 0], arrivals, 3);
+    const out = shareRows(influences, [0, 1, 0], arrivals, 3);
     expect([...out.joint].sort((a, b) => a - b)).toEqual([1, 2, expect.any(Number)].sort());
     expect(out.weight.reduce((a, b) => a + b, 0)).toBeCloseTo(1, 6);
     expect([...out.weight].sort()[0]).toBeCloseTo(0.3, 6);
@@ -72,25 +72,27 @@ describe('a straight tube whose chain of four goes to two and back', () => {
   const [S4, S2] = [skeletonOf(four), skeletonOf(chainTube(2))];
   const down: Crosswalk = [rule(0, 'carry', 0), rule(1, 'fold', 0), rule(2, 'carry', 1), rule(3, 'fold', 1)];
   const two = remap(four, S2, down, { limit: 4 }).character;
-  const up = tidy([rule(0, 'carry', 0), rule(1, 'carry', 2)]);
+  const up = normaliseRule([rule(0, 'carry', 0), rule(1, 'carry', 2)]);
   const shared = withShare(withShare(up, S4, 0, 0, [1]), S4, 1, 2, [3]);
   const back = remap(two, S4, shared, { limit: 4 });
 
   it('has the weights that it had (closed form: both are shares along one line)', () => {
-    const [a, b] = [four, back.character].map((c) => {
-      const f = c.meshes[0].influences!;
-      const { joints } = c.skins[0];
-      return Array.from({ length: f.offsets.length - 1 }, (_, v) => {
+    const [a, b] = [four, back.character].map((character) => {
+      const influences = character.meshes[0].influences!;
+      const { joints } = character.skins[0];
+      return Array.from({ length: influences.offsets.length - 1 }, (_, vertex) => {
         const row = new Array<number>(4).fill(0);
-        for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-          const bone = Number(c.nodes[joints[f.joint[k]]].name.slice(5)) - 1;
-          row[bone] += f.weight[k];
+        for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
+          const bone = Number(character.nodes[joints[influences.joint[k]]].name.slice(5)) - 1;
+          row[bone] += influences.weight[k];
         }
         return row;
       });
     });
     let most = 0;
-    a.forEach((row, v) => row.forEach((w, i) => (most = Math.max(most, Math.abs(w - b[v][i])))));
+    a.forEach((row, index) =>
+      row.forEach((weight, i) => (most = Math.max(most, Math.abs(weight - b[index][i])))),
+    );
     expect(a.length).toBeGreaterThan(300);
     // What is below 1/255 was not worth a bone.
     expect(most).toBeLessThan(0.01);
@@ -109,30 +111,36 @@ describe('a straight tube whose chain of four goes to two and back', () => {
 describe('a chain of four that goes over one of two', () => {
   const four = chainTube(4);
   const [S4, S2] = [skeletonOf(four), skeletonOf(chainTube(2))];
-  const folded = tidy([rule(0, 'carry', 0), rule(1, 'fold', 0), rule(2, 'carry', 1), rule(3, 'fold', 1)]);
+  const folded = normaliseRule([
+    rule(0, 'carry', 0),
+    rule(1, 'fold', 0),
+    rule(2, 'carry', 1),
+    rule(3, 'fold', 1),
+  ]);
   const joined = withShare(folded, S2, 1, 0, [1]);
 
   it('shares the bone between over both, and those that lead them go on doing so', () => {
     expect(joined[1]).toMatchObject({ kind: 'share', joins: true, target: 0, further: [1] });
     expect([...counterparts(S2, joined)]).toEqual([0, 2]);
-    expect(joined.map((r) => r.kind)).toEqual(['carry', 'share', 'carry', 'fold']);
+    expect(joined.map((rule) => rule.kind)).toEqual(['carry', 'share', 'carry', 'fold']);
   });
   it('by place: half and half at the joint between, and whole in the middle of a bone (closed form)', () => {
     const { character } = remap(four, S2, joined, { limit: 4 });
-    const { influences: f, attributes } = character.meshes[0];
+    const { influences, attributes } = character.meshes[0];
     const given = four.meshes[0].influences!;
     const places = attributes.POSITION.data as Float32Array;
     const joint = S4.bones[2].place[1];
     let seen = 0;
-    for (let v = 0; v + 1 < f!.offsets.length; v++) {
-      const row = (g: typeof given) => {
+    for (let vertex = 0; vertex + 1 < influences!.offsets.length; vertex++) {
+      const row = (otherInfluences: typeof given) => {
         const out = [0, 0, 0, 0];
-        for (let k = g.offsets[v]; k < g.offsets[v + 1]; k++) out[g.joint[k]] += g.weight[k];
+        for (let k = otherInfluences.offsets[vertex]; k < otherInfluences.offsets[vertex + 1]; k++)
+          out[otherInfluences.joint[k]] += otherInfluences.weight[k];
         return out;
       };
-      const [mine, theirs] = [row(given), row(f!)];
-      const t = Math.min(1, Math.max(0, (places[v * 3 + 1] - joint / 2) / joint));
-      const over = t * t * (3 - 2 * t);
+      const [mine, theirs] = [row(given), row(influences!)];
+      const share = Math.min(1, Math.max(0, (places[vertex * 3 + 1] - joint / 2) / joint));
+      const over = share * share * (3 - 2 * share);
       expect(Math.abs(theirs[1] - (mine[1] * over + mine[2] + mine[3]))).toBeLessThan(1 / 255 + 1e-6);
       if (mine[1] > 0.2 && over > 0.1) seen++;
     }
@@ -148,7 +156,7 @@ describe('a chain of four that goes over one of two', () => {
     expect(crosswalkFromFile(file, S4, S2)).toEqual(joined);
   });
   it('what only a share had is given up to the bone that takes it; what another led is shared on', () => {
-    const up = withShare(tidy([rule(0, 'carry', 0), rule(1, 'carry', 2)]), S4, 0, 0, [1]);
+    const up = withShare(normaliseRule([rule(0, 'carry', 0), rule(1, 'carry', 2)]), S4, 0, 0, [1]);
     expect(withRule(up, 1, 'carry', 1)[0]).toMatchObject({ kind: 'carry', target: 0 });
     expect(withRule(joined, 2, 'carry', 1)[1].further).toEqual([1]);
   });
@@ -159,39 +167,47 @@ describe('suggested', () => {
     const clean = castCharacter('deckhand-clean.glb');
     const source = skeletonOf(clean);
     const walk = suggest(source, VRM_HUMANOID);
-    const shares = walk.filter((r) => r.kind === 'share');
-    expect(shares.map((r) => source.bones[r.source].name)).toEqual(['spine_2']);
-    const names = [shares[0].target, ...(shares[0].further ?? [])].map((t) => VRM_HUMANOID.bones[t].name);
+    const shares = walk.filter((rule) => rule.kind === 'share');
+    expect(shares.map((share) => source.bones[share.source].name)).toEqual(['spine_2']);
+    const names = [shares[0].target, ...(shares[0].further ?? [])].map(
+      (bone) => VRM_HUMANOID.bones[bone].name,
+    );
     expect([names.sort(), shares[0].joins]).toEqual([['chest', 'spine'], true]);
-    const folded = walk.map((r) => (r.joins ? rule(r.source, 'fold', r.target) : r));
-    const [by, without] = [walk, folded].map((w) =>
-      prove(remap(clean, VRM_HUMANOID, w, { limit: 4 }), posesFor(clean, w)),
+    const folded = walk.map((otherRule) =>
+      otherRule.joins ? rule(otherRule.source, 'fold', otherRule.target) : otherRule,
+    );
+    const [by, without] = [walk, folded].map((crosswalk) =>
+      prove(remap(clean, VRM_HUMANOID, crosswalk, { limit: 4 }), posesFor(clean, crosswalk)),
     );
     const { node } = source.bones[shares[0].source];
-    const [shared, joined] = [by, without].map((p) => p.bones.find((b) => b.node === node)!.max);
+    const [shared, joined] = [by, without].map(
+      (proof) => proof.bones.find((bone) => bone.node === node)!.max,
+    );
     expect(shared).toBeLessThan(0.8 * joined);
     expect(by.rms).toBeLessThan(without.rms);
   });
   it('a spine of three goes on over one of five, and every bone of it moves the mesh', () => {
     const stoker = castCharacter('stoker.dae');
     const source = skeletonOf(stoker);
-    const walk = suggest(source, QUAY);
+    const crosswalk = suggest(source, QUAY);
     const over = (name: string) => {
-      const r = walk.find((x) => source.bones[x.source].name === name)!;
-      return [r.kind, ...[r.target, ...(r.further ?? [])].map((t) => QUAY.bones[t].name)];
+      const rule = crosswalk.find((otherRule) => source.bones[otherRule.source].name === name)!;
+      return [rule.kind, ...[rule.target, ...(rule.further ?? [])].map((bone) => QUAY.bones[bone].name)];
     };
     expect(over('SpineLower')).toEqual(['share', 'spine_1', 'spine_2']);
     expect(over('Neck')).toEqual(['share', 'neck_1', 'neck_2']);
-    const out = remap(stoker, QUAY, walk, { limit: 4 });
-    expect(prove(out, posesFor(out.model, walk)).max).toBeLessThan(2e-6);
+    const out = remap(stoker, QUAY, crosswalk, { limit: 4 });
+    expect(prove(out, posesFor(out.reference, crosswalk)).max).toBeLessThan(2e-6);
     const weight = new Map<string, number>();
-    for (const m of out.character.meshes) {
-      const skin = out.character.nodes.find((n) => n.skin >= 0 && out.character.meshes[n.mesh] === m)?.skin;
-      const f = m.influences;
-      if (!f || skin === undefined) continue;
-      f.joint.forEach((j, k) => {
+    for (const mesh of out.character.meshes) {
+      const skin = out.character.nodes.find(
+        (node) => node.skin >= 0 && out.character.meshes[node.mesh] === mesh,
+      )?.skin;
+      const influences = mesh.influences;
+      if (!influences || skin === undefined) continue;
+      influences.joint.forEach((j, k) => {
         const { name } = out.character.nodes[out.character.skins[skin].joints[j]];
-        weight.set(name, (weight.get(name) ?? 0) + f.weight[k]);
+        weight.set(name, (weight.get(name) ?? 0) + influences.weight[k]);
       });
     }
     for (let k = 1; k <= 5; k++) expect(weight.get(`spine_${k}`)).toBeGreaterThan(10);

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { shortNames } from '@/core/character/short-names';
 
 it('leaves out what most names share, wherever it stands', () => {
-  const names = ['upper', 'lower', 'hand', 'thumb'].map((w) => `crew_a:arm_${w}_reference:left:0`);
+  const names = ['upper', 'lower', 'hand', 'thumb'].map((word) => `crew_a:arm_${word}_reference:left:0`);
   expect(shortNames(names)).toEqual(['upper', 'lower', 'hand', 'thumb']);
 });
 
@@ -16,6 +16,6 @@ it('never makes one of two different names, nor none of one', () =>
       const short = shortNames(names);
       expect(short).toHaveLength(names.length);
       expect(new Set(short).size).toBe(new Set(names).size);
-      names.forEach((n, i) => expect(short[i] === '').toBe(n === ''));
+      names.forEach((name, i) => expect(short[i] === '').toBe(name === ''));
     }),
   ));

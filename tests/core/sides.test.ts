@@ -14,21 +14,26 @@ import type { Finding } from '@/core/contracts/finding';
 import { castCharacter } from './support/cast';
 
 /** The character with the names of both sides exchanged, of all bones or of those whose names match. */
-function exchanged(c: Character, which = /./): Character {
-  const skeleton = skeletonOf(c);
+function exchanged(character: Character, which = /./): Character {
+  const skeleton = skeletonOf(character);
   const { side } = looksOf(skeleton);
-  const bones = skeleton.bones.flatMap((b, i) => (side[i] !== 0 && which.test(b.name) ? [i] : []));
+  const bones = skeleton.bones.flatMap((bone, i) => (side[i] !== 0 && which.test(bone.name) ? [i] : []));
   const table = exchangedSides(skeleton, bones);
-  return { ...c, nodes: c.nodes.map((n) => ({ ...n, name: table[n.name] ?? n.name })) };
+  return {
+    ...character,
+    nodes: character.nodes.map((node) => ({ ...node, name: table[node.name] ?? node.name })),
+  };
 }
 
-const said = (c: Character, check: string, mark?: string): Finding[] =>
-  audit(c, ANY_BODY).filter((f) => f.check === check && (!mark || f.key.includes(mark)));
+const said = (character: Character, check: string, mark?: string): Finding[] =>
+  audit(character, ANY_BODY).filter(
+    (finding) => finding.check === check && (!mark || finding.key.includes(mark)),
+  );
 
 /** The character after the first remedy of a finding. */
-function mended(c: Character, finding: Finding): Character {
+function mended(character: Character, finding: Finding): Character {
   const [{ id, params }] = finding.remedies!;
-  return remedyById(id)!.apply(c, params as never, ANY_BODY);
+  return remedyById(id)!.apply(character, params as never, ANY_BODY);
 }
 
 describe('the clean Deckhand', () => {
@@ -40,21 +45,21 @@ describe('the clean Deckhand', () => {
   });
 
   it('with the names of both arms exchanged: the arms are named, and one press names them right', () => {
-    const c = exchanged(clean, /^(collar|arm|hand|thumb|index|middle|ring|little)/);
-    const [finding] = said(c, 'sides');
+    const character = exchanged(clean, /^(collar|arm|hand|thumb|index|middle|ring|little)/);
+    const [finding] = said(character, 'sides');
     expect(finding).toMatchObject({ gravity: 'stops', count: expect.any(Number) });
     expect(finding.count).toBeGreaterThan(20);
     expect(finding.message).not.toMatch(/leg|foot/);
-    const names = (x: Character) => x.nodes.map((n) => n.name);
-    expect(names(mended(c, finding))).toEqual(names(clean));
+    const names = (otherCharacter: Character) => otherCharacter.nodes.map((node) => node.name);
+    expect(names(mended(character, finding))).toEqual(names(clean));
   });
 
   it('with all of them exchanged: its facing says so, and one press names them right', () => {
-    const c = exchanged(clean);
-    expect(said(c, 'sides')).toEqual([]);
-    const [finding] = said(c, 'facing', 'crossed');
+    const character = exchanged(clean);
+    expect(said(character, 'sides')).toEqual([]);
+    const [finding] = said(character, 'facing', 'crossed');
     expect(finding.message).toMatch(/Left and right are exchanged/);
-    expect(said(mended(c, finding), 'facing', 'crossed')).toEqual([]);
+    expect(said(mended(character, finding), 'facing', 'crossed')).toEqual([]);
   });
 });
 
@@ -62,7 +67,7 @@ it('beasts: nothing where names are right, and said where left and right are exc
   const random = makeRandom(4711);
   let asked = 0;
   let found = 0;
-  for (let n = 0; n < 60; n++) {
+  for (let node = 0; node < 60; node++) {
     const beast = makeBeast(random, { steady: true });
     if (beast.speaks === 'nothing') continue;
     const body = bodyOf(beast);

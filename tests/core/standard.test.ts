@@ -86,21 +86,21 @@ type Sound = ReturnType<typeof sound>;
 
 /** The parts as one .gltf with its bytes inside. */
 function packed({ arrays, json }: Sound): Uint8Array {
-  const parts = arrays.map((a) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength));
+  const parts = arrays.map((array) => new Uint8Array(array.buffer, array.byteOffset, array.byteLength));
   const targets: Record<number, number> = { 5: 34963 };
   let at = 0;
-  const bufferViews = parts.map((p, i) => {
+  const bufferViews = parts.map((part, i) => {
     const view = {
       buffer: 0,
       byteOffset: at,
-      byteLength: p.length,
+      byteLength: part.length,
       ...(i < 6 ? { target: targets[i] ?? 34962 } : {}),
     };
-    at += (p.length + 3) & ~3;
+    at += (part.length + 3) & ~3;
     return view;
   });
   const all = new Uint8Array(at);
-  parts.forEach((p, i) => all.set(p, bufferViews[i].byteOffset));
+  parts.forEach((part, i) => all.set(part, bufferViews[i].byteOffset));
   const uri = `data:application/octet-stream;base64,${Buffer.from(all).toString('base64')}`;
   const whole = { ...json, bufferViews, buffers: [{ byteLength: at, uri }] };
   return new TextEncoder().encode(JSON.stringify(whole));
@@ -117,9 +117,9 @@ async function errorsWritten(character: Character): Promise<string[]> {
   const { files: out, notes } = writeCharacter(character, 'glb', 'x');
   const errors = await validate(out[0].bytes);
   return errors.filter(
-    (e) =>
-      !(BEYOND.test(notes.join('\n')) && /^ACCESSOR_WEIGHTS_NON_NORMALIZED .* sum: 0\.$/.test(e)) &&
-      !e.startsWith('MESH_PRIMITIVE_NO_TANGENT_SPACE'),
+    (error) =>
+      !(BEYOND.test(notes.join('\n')) && /^ACCESSOR_WEIGHTS_NON_NORMALIZED .* sum: 0\.$/.test(error)) &&
+      !error.startsWith('MESH_PRIMITIVE_NO_TANGENT_SPACE'),
   );
 }
 
@@ -133,7 +133,7 @@ function told(name: string, files: Parameters<typeof readCharacter>[0]) {
   } catch (error) {
     return { refused: (error as Error).message, said: (error as Error).message, character: null };
   }
-  const findings = audit(character, brief).map((f) => f.message);
+  const findings = audit(character, brief).map((finding) => finding.message);
   return { refused: null, said: [...character.notes, ...findings].join('\n'), character };
 }
 
@@ -473,20 +473,20 @@ it.each(FAULTS)('%s', async (_what, spoil, code, says) => {
 
 const MODELS = '/usr/share/assimp/models';
 const walk = (folder: string): string[] =>
-  readdirSync(folder, { withFileTypes: true }).flatMap((e) =>
-    e.isDirectory() ? walk(path.join(folder, e.name)) : [path.join(folder, e.name)],
+  readdirSync(folder, { withFileTypes: true }).flatMap((dirent) =>
+    dirent.isDirectory() ? walk(path.join(folder, dirent.name)) : [path.join(folder, dirent.name)],
   );
-const files = existsSync(MODELS) ? walk(MODELS).filter((f) => /\.(glb|gltf)$/i.test(f)) : [];
+const files = existsSync(MODELS) ? walk(MODELS).filter((file) => /\.(glb|gltf)$/i.test(file)) : [];
 
 (files.length > 0 ? it.each(files) : it.skip.each(['assimp-testmodels']))('%s', async (file) => {
   const folder = path.dirname(file);
-  const beside = walk(folder).filter((f) => f !== file && !/\.(glb|gltf)$/i.test(f));
+  const beside = walk(folder).filter((otherFile) => otherFile !== file && !/\.(glb|gltf)$/i.test(otherFile));
   const bytes = new Uint8Array(readFileSync(file));
   const { character, said } = told(file, [
     { name: path.basename(file), bytes },
     ...beside
       .slice(0, 60)
-      .map((f) => ({ name: path.relative(folder, f), bytes: new Uint8Array(readFileSync(f)) })),
+      .map((file) => ({ name: path.relative(folder, file), bytes: new Uint8Array(readFileSync(file)) })),
   ]);
   if (!character) {
     expect(said).toMatch(/\.(glb|gltf): .+\. .+\.$/);
@@ -496,7 +496,7 @@ const files = existsSync(MODELS) ? walk(MODELS).filter((f) => /\.(glb|gltf)$/i.t
   const open = async (uri: string) =>
     new Uint8Array(readFileSync(path.join(folder, decodeURIComponent(uri))));
   const errors = (await validate(bytes, open)).filter(
-    (e) => !e.startsWith('MESH_PRIMITIVE_NO_TANGENT_SPACE'),
+    (entry) => !entry.startsWith('MESH_PRIMITIVE_NO_TANGENT_SPACE'),
   );
   if (errors.length > 0) expect({ errors, notes: character.notes }).not.toMatchObject({ notes: [] });
 });

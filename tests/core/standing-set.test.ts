@@ -15,15 +15,15 @@ const read = (files: readonly InputFile[], limits = DEFAULT_LIMITS): Character =
   readCharacter(files, limits, { unitMetres: 1, upAxis: 'y' });
 
 const bomb = (name: RegExp): InputFile[] => {
-  const found = BOMBS.filter((b) => name.test(b.name));
+  const found = BOMBS.filter((bomb) => name.test(bomb.name));
   expect(found).toHaveLength(1);
   return found[0].files();
 };
 
 describe('what may not be taken is refused with one sentence', () => {
   // Two gigabytes take a minute to pack; what comes to too much is tried in small elsewhere.
-  const tried = BOMBS.filter((b) => b.must === 'be refused' && !/two gigabytes/.test(b.name));
-  it.each(tried.map((b) => [b.name, b] as const))('%s', (_, b) => {
+  const tried = BOMBS.filter((bomb) => bomb.must === 'be refused' && !/two gigabytes/.test(bomb.name));
+  it.each(tried.map((bomb) => [bomb.name, bomb] as const))('%s', (_, b) => {
     const files = b.files();
     expect(() => read(files)).toThrow(ReadError);
     expect(() => read(files)).toThrow(/^x\.\w+: [^.].*\. [A-Z].*\.$|^bomb\.glb: .*\. [A-Z].*\.$/);
@@ -32,12 +32,12 @@ describe('what may not be taken is refused with one sentence', () => {
 
 describe('names of millions of letters', () => {
   it('are cut, and told; what differed differs still', () => {
-    const c = read(bomb(/of capitals/));
-    const bones = c.nodes.filter((n) => n.kind === 'bone').map((n) => n.name);
+    const character = read(bomb(/of capitals/));
+    const bones = character.nodes.filter((node) => node.kind === 'bone').map((node) => node.name);
     expect(bones).toHaveLength(4);
     expect(new Set(bones).size).toBe(4);
     for (const name of bones) expect(name.length).toBeLessThanOrEqual(255);
-    expect(c.notes.join('\n')).toContain('4 names were longer than 255 letters and were cut.');
+    expect(character.notes.join('\n')).toContain('4 names were longer than 255 letters and were cut.');
   });
   it('are read by words as before: at signs, changes of case, digits and scripts', () => {
     const words = (name: string) => [...wordsOf(name)];
@@ -70,9 +70,9 @@ describe('limits of what is counted', () => {
 
 describe('what is of another type than the standard has for it', () => {
   it('is left out and told, in attributes', async () => {
-    const c = read(bomb(/^normals, tangents/));
-    expect(Object.keys(c.meshes[0].attributes)).toEqual(['POSITION']);
-    const notes = c.notes.join('\n');
+    const character = read(bomb(/^normals, tangents/));
+    expect(Object.keys(character.meshes[0].attributes)).toEqual(['POSITION']);
+    const notes = character.notes.join('\n');
     for (const [name, has, wants] of [
       ['NORMAL', 2, '3'],
       ['TANGENT', 1, '4'],
@@ -82,14 +82,14 @@ describe('what is of another type than the standard has for it', () => {
       expect(notes).toContain(
         `${name} of mesh 0, primitive 0 has ${has} numbers for a vertex where ${wants} belong, and was left out.`,
       );
-    expect(await brokenLaw(c, DEFAULT_LIMITS)).toBeNull();
+    expect(await brokenLaw(character, DEFAULT_LIMITS)).toBeNull();
   });
   it('is brought to floats where it says the same; what stands quantized stays where the file says so', () => {
     const bytes = { data: Uint8Array.of(255, 0, 0), size: 3, normalized: true, type: 'VEC3' };
     const words = { ...bytes, data: Uint32Array.of(1, 0, 0), normalized: false };
     const stood = (attribute: Attribute, isQuantized: boolean) => {
       const told: string[] = [];
-      const { NORMAL } = soundAttributes({ NORMAL: attribute }, 'x', isQuantized, (t) => told.push(t));
+      const { NORMAL } = soundAttributes({ NORMAL: attribute }, 'x', isQuantized, (text) => told.push(text));
       return [NORMAL.data.constructor.name, [...NORMAL.data], told.length];
     };
     expect(stood(bytes, true)).toEqual(['Uint8Array', [255, 0, 0], 0]);
@@ -99,13 +99,13 @@ describe('what is of another type than the standard has for it', () => {
       expect(stood(words, isQuantized)).toEqual(['Float32Array', [1, 0, 0], 1]);
   });
   it('is left out and told, in morph targets, and the target is still one', async () => {
-    const c = read(bomb(/^a morph target whose places/));
-    expect(c.meshes[0].morphs).toEqual([{ attributes: {} }]);
-    expect(c.notes.join('\n')).toMatch(
+    const character = read(bomb(/^a morph target whose places/));
+    expect(character.meshes[0].morphs).toEqual([{ attributes: {} }]);
+    expect(character.notes.join('\n')).toMatch(
       /POSITION of target 0 of .* has 1 numbers where 3 belong, and was left out/,
     );
-    expect(c.notes.join('\n')).toMatch(/NORMAL of target 0 of .* moves what the mesh has not/);
-    expect(await brokenLaw(c, DEFAULT_LIMITS)).toBeNull();
+    expect(character.notes.join('\n')).toMatch(/NORMAL of target 0 of .* moves what the mesh has not/);
+    expect(await brokenLaw(character, DEFAULT_LIMITS)).toBeNull();
   });
 });
 
@@ -123,10 +123,13 @@ it('colours that were bytes are brought to shares of one, others are cut', () =>
     read([
       {
         name: 'x.obj',
-        bytes: strToU8(`${colours.map((c, i) => `v ${i % 2} ${i >> 1} 0 ${c}`).join('\n')}\nf 1 2 3\n`),
+        bytes: strToU8(
+          `${colours.map((colour, i) => `v ${i % 2} ${i >> 1} 0 ${colour}`).join('\n')}\nf 1 2 3\n`,
+        ),
       },
     ]);
-  const of = (c: Character) => [...c.meshes[0].attributes.COLOR_0.data].map((x) => +x.toFixed(3));
+  const of = (character: Character) =>
+    [...character.meshes[0].attributes.COLOR_0.data].map((x) => +x.toFixed(3));
   const bytes = obj(['255 0 51', '0 0 0', '255 255 255']);
   expect(of(bytes)).toEqual([1, 0, 0.2, 0, 0, 0, 1, 1, 1]);
   expect(bytes.notes.join()).toContain('Colours went from 0 to 255');
@@ -142,6 +145,6 @@ it('a chain of two hundred joints is written as COLLADA and read again', async (
     ...(i < 299 && { children: [i + 1] }),
   }));
   const json = { asset: { version: '2.0' }, scene: 0, scenes: [{ nodes: [0] }], nodes };
-  const c = read([{ name: 'x.gltf', bytes: strToU8(JSON.stringify(json)) }]);
-  expect(await brokenLaw(c, DEFAULT_LIMITS)).toBeNull();
+  const character = read([{ name: 'x.gltf', bytes: strToU8(JSON.stringify(json)) }]);
+  expect(await brokenLaw(character, DEFAULT_LIMITS)).toBeNull();
 });

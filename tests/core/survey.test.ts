@@ -28,7 +28,7 @@ import {
   facingOf,
   footprintOf,
   groundGap,
-  limbsOf,
+  limbStances,
   longSideOf,
   middleOf,
   overlapOf,
@@ -41,16 +41,16 @@ import { box, figure, jointsOf } from './support/figure';
 import { real } from './support/random';
 
 const handset = briefById('handset')!;
-const T = { arms: 0, legs: 0, bend: 0 };
+const stance = { arms: 0, legs: 0, bend: 0 };
 const stances = fc.record({ arms: real(-70, 85), legs: real(0, 40), bend: real(0, 100) });
 const turns = fc.tuple(real(-1, 1), real(-1, 1), real(0.1, 1), real(-3, 3)).map(([x, y, z, a]): Quat =>
   quatAbout(
-    [x, y, z].map((c) => c / Math.hypot(x, y, z)),
+    [x, y, z].map((bone) => bone / Math.hypot(x, y, z)),
     a,
   ),
 );
-const moved = (c: Character, change: { scale?: number; rotation?: Quat; translation?: Vec3 }) =>
-  underSimilarity(c, { ...STILL, ...change });
+const moved = (character: Character, change: { scale?: number; rotation?: Quat; translation?: Vec3 }) =>
+  underSimilarity(character, { ...STILL, ...change });
 /** The 24 turns that put axes onto axes. */
 const QUARTERS: { up: SignedAxis; front: SignedAxis; turn: Quat }[] = (
   Object.keys(AXES) as SignedAxis[]
@@ -67,14 +67,17 @@ describe('landmarks', () => {
     'pelvis',
     'neck',
     'head',
-    ...['left', 'right'].flatMap((s) =>
-      ['upperarm', 'lowerarm', 'hand', 'upperleg', 'lowerleg', 'foot', 'toe'].map((p) => `${p} ${s}`),
+    ...['left', 'right'].flatMap((text) =>
+      ['upperarm', 'lowerarm', 'hand', 'upperleg', 'lowerleg', 'foot', 'toe'].map(
+        (path) => `${path} ${text}`,
+      ),
     ),
   ];
-  const found = (c: Character) => Object.fromEntries([...landmarksOf(c)].map(([mark, i]) => [mark, i]));
-  const expected = found(figure(T));
+  const found = (character: Character) =>
+    Object.fromEntries([...landmarksOf(character)].map(([mark, i]) => [mark, i]));
+  const expected = found(figure(stance));
   it('are all there', () => expect(Object.keys(expected).sort()).toEqual(PARTS.sort()));
-  it.each<[string, (n: string) => string]>([
+  it.each<[string, (name: string) => string]>([
     ['parts first, sides last', (n) => n.replace(/^(left|right) (.*)$/, '$2_$1').replaceAll(' ', '_')],
     [
       'one letter for the side',
@@ -89,7 +92,7 @@ describe('landmarks', () => {
       (n) =>
         n
           .split(' ')
-          .map((w) => w[0].toUpperCase() + w.slice(1))
+          .map((word) => word[0].toUpperCase() + word.slice(1))
           .join(''),
     ],
     ['a name before a colon', (n) => `crew:${n.replaceAll(' ', '-')}`],
@@ -103,21 +106,21 @@ describe('landmarks', () => {
           .replace('shin', 'tibia')
           .replaceAll(' ', '.'),
     ],
-  ])('are found in names with %s', (_, named) => expect(found(figure(T, named))).toEqual(expected));
+  ])('are found in names with %s', (_, named) => expect(found(figure(stance, named))).toEqual(expected));
   it('are found by shape where the names say nothing', () => {
     let k = 0;
-    const by = found(figure(T, () => `b${k++}`));
+    const by = found(figure(stance, () => `b${k++}`));
     expect(Object.keys(by).length).toBeGreaterThanOrEqual(8);
     for (const [mark, i] of Object.entries(by))
       if (/arm|leg|hand|foot|head/.test(mark)) expect([mark, i]).toEqual([mark, expected[mark]]);
   });
   it('pass over ends and twist bones', () => {
-    const c = figure(T);
-    const at = c.nodes.findIndex((n) => n.name === 'left forearm');
+    const character = figure(stance);
+    const at = character.nodes.findIndex((node) => node.name === 'left forearm');
     const more = {
-      ...c,
+      ...character,
       nodes: [
-        ...c.nodes,
+        ...character.nodes,
         node({ name: 'left hand end', kind: 'bone', parent: at }),
         node({ name: 'left forearm twist', kind: 'bone', parent: at }),
       ],
@@ -129,21 +132,26 @@ describe('landmarks', () => {
 describe('limbs', () => {
   it('stand at the angles they were made with, the figure turned any way', () =>
     fc.assert(
-      fc.property(stances, turns, (s, rotation) => {
-        const limbs = limbsOf(moved(figure(s), { rotation }));
+      fc.property(stances, turns, (otherStance, rotation) => {
+        const limbs = limbStances(moved(figure(otherStance), { rotation }));
         expect(limbs.length).toBe(4);
-        for (const l of limbs) {
-          expect(Math.abs(l.angle - (l.limb === 'arm' ? s.arms : s.legs))).toBeLessThan(0.01);
-          expect(Math.abs(l.bend - s.bend)).toBeLessThan(0.01);
+        for (const limb of limbs) {
+          expect(
+            Math.abs(limb.angle - (limb.limb === 'arm' ? otherStance.arms : otherStance.legs)),
+          ).toBeLessThan(0.01);
+          expect(Math.abs(limb.bend - otherStance.bend)).toBeLessThan(0.01);
         }
       }),
       { numRuns: 60 },
     ));
   it('are not told of a figure without them', () => {
-    const c = figure(T);
+    const character = figure(stance);
     const without = (part: RegExp) =>
-      limbsOf({ ...c, nodes: c.nodes.map((n) => (part.test(n.name) ? { ...n, name: 'x' } : n)) })
-        .map((l) => `${l.limb} ${l.side}`)
+      limbStances({
+        ...character,
+        nodes: character.nodes.map((node) => (part.test(node.name) ? { ...node, name: 'x' } : node)),
+      })
+        .map((limb) => `${limb.limb} ${limb.side}`)
         .sort();
     expect(without(/^left hand/)).toEqual(['arm right', 'leg left', 'leg right']);
   });
@@ -153,19 +161,19 @@ describe('straightening', () => {
   it('a bent leg keeps its line from hip to foot, so that the feet stay under the figure', () =>
     fc.assert(
       fc.property(real(0, 14), real(25, 100), (legs, bend) => {
-        const c = figure({ arms: 0, legs, bend });
-        const straight = remedyById('set-stance')!.apply(c, { arms: 0, bend: 20, legs: 15 }, handset);
-        const line = (x: Character, side: string): Vec3 => {
-          const at = (n: string) =>
+        const character = figure({ arms: 0, legs, bend });
+        const straight = remedyById('set-stance')!.apply(character, { arms: 0, bend: 20, legs: 15 }, handset);
+        const line = (otherCharacter: Character, side: string): Vec3 => {
+          const at = (name: string) =>
             restPlace(
-              x.nodes,
-              x.nodes.findIndex((k) => k.name === `${side} ${n}`),
+              otherCharacter.nodes,
+              otherCharacter.nodes.findIndex((node) => node.name === `${side} ${name}`),
             );
           return subtract(at('foot'), at('thigh'));
         };
         for (const side of ['left', 'right'])
-          expect(degreesBetween(line(c, side), line(straight, side))).toBeLessThan(1e-3);
-        expect(limbsOf(straight).every((l) => Math.abs(l.bend - 5) < 1e-3)).toBe(true);
+          expect(degreesBetween(line(character, side), line(straight, side))).toBeLessThan(1e-3);
+        expect(limbStances(straight).every((limb) => Math.abs(limb.bend - 5) < 1e-3)).toBe(true);
       }),
       { numRuns: 20 },
     ));
@@ -173,24 +181,24 @@ describe('straightening', () => {
     fc.assert(
       fc.property(real(0, 40), real(0, 100), (legs, bend) => {
         fc.pre(legs > 15 || bend > 20);
-        const c = figure({ arms: 0, legs, bend });
-        const after = remedyById('set-stance')!.apply(c, { arms: 0, bend: 20, legs: 15 }, handset);
-        const sole = (x: Character, side: string): Vec3 => {
-          const at = (n: string) =>
+        const character = figure({ arms: 0, legs, bend });
+        const after = remedyById('set-stance')!.apply(character, { arms: 0, bend: 20, legs: 15 }, handset);
+        const sole = (otherCharacter: Character, side: string): Vec3 => {
+          const at = (name: string) =>
             restPlace(
-              x.nodes,
-              x.nodes.findIndex((k) => k.name === `${side} ${n}`),
+              otherCharacter.nodes,
+              otherCharacter.nodes.findIndex((node) => node.name === `${side} ${name}`),
             );
           return subtract(at('toe'), at('foot'));
         };
         for (const side of ['left', 'right'])
-          expect(degreesBetween(sole(c, side), sole(after, side))).toBeLessThan(1e-3);
+          expect(degreesBetween(sole(character, side), sole(after, side))).toBeLessThan(1e-3);
         // The soles are the lowest of the figure, so its height tells whether they tipped.
         const [knee, ankle] = ['left shin', 'left foot'].map(
-          (n) =>
+          (name) =>
             restPlace(
               after.nodes,
-              after.nodes.findIndex((k) => k.name === n),
+              after.nodes.findIndex((node) => node.name === name),
             )[1],
         );
         expect(Math.min(knee, ankle) - 0.06 - groundGap(after)!).toBeCloseTo(0, 4);
@@ -201,34 +209,40 @@ describe('straightening', () => {
 
 describe('facing', () => {
   it.each(QUARTERS)('upright along $up, looking along $front', ({ up, front, turn }) => {
-    const f = facingOf(moved(figure(T), { rotation: turn, translation: [3, -2, 1] }))!;
-    expect([f.up, f.forward, f.crossed]).toEqual([up, front, false]);
-    expect(f.upOff).toBeCloseTo(degreesBetween(AXES[up], AXES.y), 4);
-    expect(f.forwardOff(front)).toBeLessThan(1e-3);
+    const facing = facingOf(moved(figure(stance), { rotation: turn, translation: [3, -2, 1] }))!;
+    expect([facing.up, facing.forward, facing.crossed]).toEqual([up, front, false]);
+    expect(facing.upOff).toBeCloseTo(degreesBetween(AXES[up], AXES.y), 4);
+    expect(facing.forwardOff(front)).toBeLessThan(1e-3);
   });
   it('its up, left and front are a right-handed frame, and turn as the figure turns', () =>
     fc.assert(
       fc.property(turns, (rotation) => {
-        const b = bearingOf(moved(figure(T), { rotation }))!;
+        const bearing = bearingOf(moved(figure(stance), { rotation }))!;
         for (const [own, axis] of [
-          [b.left, AXES.x],
-          [b.up, AXES.y],
-          [b.forward, AXES.z],
+          [bearing.left, AXES.x],
+          [bearing.up, AXES.y],
+          [bearing.forward, AXES.z],
         ] as const)
           expect(degreesBetween(own, quatRotate(rotation, axis))).toBeLessThan(1e-3);
       }),
       { numRuns: 40 },
     ));
   it('left and right exchanged in the names are found by the toes', () => {
-    const c = figure(T, (n) => n.replace(/^(left|right)/, (s) => (s === 'left' ? 'right' : 'left')));
-    const f = facingOf(c)!;
-    expect([f.crossed, f.forward]).toEqual([true, 'z']);
+    const character = figure(stance, (name) =>
+      name.replace(/^(left|right)/, (text) => (text === 'left' ? 'right' : 'left')),
+    );
+    const facing = facingOf(character)!;
+    expect([facing.crossed, facing.forward]).toEqual([true, 'z']);
     // Brought to a stance, each arm stays on the side on which it is.
-    const a = remedyById('set-stance')!.apply(c, { arms: 40, bend: 20, legs: 15 }, handset);
+    const otherCharacter = remedyById('set-stance')!.apply(
+      character,
+      { arms: 40, bend: 20, legs: 15 },
+      handset,
+    );
     const at = (name: string) =>
       restPlace(
-        a.nodes,
-        a.nodes.findIndex((n) => n.name === name),
+        otherCharacter.nodes,
+        otherCharacter.nodes.findIndex((node) => node.name === name),
       );
     for (const side of ['left', 'right'] as const)
       expect(Math.sign(at(`${side} hand`)[0] - at(`${side} upper arm`)[0])).toBe(
@@ -239,28 +253,35 @@ describe('facing', () => {
     fc.assert(
       fc.property(real(-40, 40), real(-40, 40), (stoop, lean) => {
         // The head stands 1.54 m over the ankles.
-        const c = figure(T);
-        const head = c.nodes.findIndex((n) => n.name === 'head');
+        const character = figure(stance);
+        const head = character.nodes.findIndex((node) => node.name === 'head');
         const off = [lean, 0, stoop].map((a) => 1.54 * Math.tan((a * Math.PI) / 180));
         const stooped: Character = {
-          ...c,
+          ...character,
           nodes: replaceAt(
-            c.nodes,
+            character.nodes,
             new Map([
-              [head, { ...c.nodes[head], translation: c.nodes[head].translation.map((x, k) => x + off[k]) }],
+              [
+                head,
+                {
+                  ...character.nodes[head],
+                  translation: character.nodes[head].translation.map((x, k) => x + off[k]),
+                },
+              ],
             ]),
           ),
         };
-        const f = facingOf(stooped)!;
+        const facing = facingOf(stooped)!;
         expect([
-          f.upright.map((x) => Math.round(x * 1e6) / 1e6 + 0),
-          f.forward,
-          f.forwardOff('z') < 1e-3,
+          facing.upright.map((x) => Math.round(x * 1e6) / 1e6 + 0),
+          facing.forward,
+          facing.forwardOff('z') < 1e-3,
           facingCheck.run(stooped, handset),
         ]).toEqual([AXES.y, 'z', true, []]);
-        for (const l of limbsOf(stooped)) expect([l.limb, Math.abs(l.angle) < 1e-4]).toEqual([l.limb, true]);
+        for (const limb of limbStances(stooped))
+          expect([limb.limb, Math.abs(limb.angle) < 1e-4]).toEqual([limb.limb, true]);
         const away = moved(stooped, { rotation: quatAbout([0, 1, 0], Math.PI / 2) as Quat });
-        expect(facingCheck.run(away, handset).map((x) => x.message)).toEqual([
+        expect(facingCheck.run(away, handset).map((finding) => finding.message)).toEqual([
           'It looks along x, 90° off; the brief wants z ± 8°',
         ]);
         const back = remedyById('turn-to-axes')!.apply(away, {}, handset);
@@ -276,11 +297,13 @@ describe('facing', () => {
     (_, axis, least) =>
       fc.assert(
         fc.property(real(least, 44), fc.boolean(), (tilt, back) => {
-          const c = moved(figure(T), {
+          const character = moved(figure(stance), {
             rotation: quatAbout(axis, ((back ? -tilt : tilt) * Math.PI) / 180) as Quat,
           });
-          expect(facingCheck.run(c, handset)).toHaveLength(1);
-          expect(facingOf(remedyById('turn-to-axes')!.apply(c, {}, handset))!.upOff).toBeLessThan(1e-3);
+          expect(facingCheck.run(character, handset)).toHaveLength(1);
+          expect(facingOf(remedyById('turn-to-axes')!.apply(character, {}, handset))!.upOff).toBeLessThan(
+            1e-3,
+          );
         }),
         { numRuns: 20 },
       ),
@@ -288,93 +311,107 @@ describe('facing', () => {
   it('what stands within the bound is turned by quarters exactly, and keeps what it is off', () =>
     fc.assert(
       fc.property(real(-7.9, 7.9), fc.constantFrom(1, 2, 3), (off, quarters) => {
-        const c = moved(figure(T), { rotation: quatAbout([1, 0, 0], (off * Math.PI) / 180) as Quat });
-        const at = (x: Character) =>
+        const character = moved(figure(stance), {
+          rotation: quatAbout([1, 0, 0], (off * Math.PI) / 180) as Quat,
+        });
+        const at = (otherCharacter: Character) =>
           restPlace(
-            x.nodes,
-            x.nodes.findIndex((n) => n.name === 'head'),
+            otherCharacter.nodes,
+            otherCharacter.nodes.findIndex((node) => node.name === 'head'),
           );
         const back = remedyById('turn-to-axes')!.apply(
-          moved(c, { rotation: quatAbout([0, 1, 0], (quarters * Math.PI) / 2) as Quat }),
+          moved(character, { rotation: quatAbout([0, 1, 0], (quarters * Math.PI) / 2) as Quat }),
           {},
           handset,
         );
-        expect(distance(at(back), at(c))).toBeLessThan(1e-6);
+        expect(distance(at(back), at(character))).toBeLessThan(1e-6);
       }),
       { numRuns: 20 },
     ));
   it('a skeleton whose names do not say head or sides is told by its shape', () =>
-    expect(facingOf(figure(T, (n) => (/^(left|right|head|neck)/.test(n) ? 'x' : n)))?.forward).toBe('z'));
+    expect(
+      facingOf(figure(stance, (name) => (/^(left|right|head|neck)/.test(name) ? 'x' : name)))?.forward,
+    ).toBe('z'));
   it('a chain alone does not tell', () => {
-    const c = figure(T);
-    const chain = c.nodes
+    const character = figure(stance);
+    const chain = character.nodes
       .slice(0, 14)
-      .map((n, i) => ({ ...n, name: `b${i}`, parent: i - 1, mesh: -1, skin: -1 }));
-    expect(facingOf({ ...c, nodes: chain, meshes: [], skins: [], clips: [] })).toBeNull();
+      .map((node, i) => ({ ...node, name: `b${i}`, parent: i - 1, mesh: -1, skin: -1 }));
+    expect(facingOf({ ...character, nodes: chain, meshes: [], skins: [], clips: [] })).toBeNull();
   });
 });
 
 describe('size and place', () => {
   it('height, ground, middle and pivot follow a move and a rescale exactly', () =>
     fc.assert(
-      fc.property(real(0.2, 5), fc.tuple(...[0, 1, 2].map(() => real(-3, 3))), (scale, t) => {
-        const c = moved(figure(T), { scale, translation: t as unknown as Vec3 });
+      fc.property(real(0.2, 5), fc.tuple(...[0, 1, 2].map(() => real(-3, 3))), (scale, times) => {
+        const character = moved(figure(stance), { scale, translation: times as unknown as Vec3 });
         const near = scale * 1e-5;
-        expect(Math.abs(bodyHeight(c)! - 1.8 * scale)).toBeLessThan(near);
+        expect(Math.abs(bodyHeight(character)! - 1.8 * scale)).toBeLessThan(near);
         // From the toes to the head: a root in the origin stays there, wherever the figure goes, and counts
         // for nothing.
-        expect(Math.abs(skeletonHeight(c)! - (1.6 - jointsOf(T)['left toe'][1]) * scale)).toBeLessThan(near);
-        expect(Math.abs(groundGap(c)! - t[1])).toBeLessThan(near + 1e-6);
-        const middle = middleOf(c)!;
+        expect(
+          Math.abs(skeletonHeight(character)! - (1.6 - jointsOf(stance)['left toe'][1]) * scale),
+        ).toBeLessThan(near);
+        expect(Math.abs(groundGap(character)! - times[1])).toBeLessThan(near + 1e-6);
+        const middle = middleOf(character)!;
         expect(middle.share).toBe(1);
-        expect(Math.abs(middle.offset - t[0])).toBeLessThan(near + 1e-6);
+        expect(Math.abs(middle.offset - times[0])).toBeLessThan(near + 1e-6);
         // The feet reach from −0.15 to 0.15 sideways, and from the heel to the toes.
-        const foot = footprintOf(c)!;
+        const foot = footprintOf(character)!;
         const wide = 0.17 * scale;
-        expect(foot.outside[0]).toBeCloseTo(Math.max(0, Math.abs(t[0]) - wide), 4);
+        expect(foot.outside[0]).toBeCloseTo(Math.max(0, Math.abs(times[0]) - wide), 4);
       }),
       { numRuns: 40 },
     ));
   it('joints inside the body are counted, and how far the others are outside is the distance to its nearest point', () => {
-    const c = figure(T);
-    const all = overlapOf(c)!;
+    const character = figure(stance);
+    const all = overlapOf(character)!;
     expect([all.inside, all.joints, all.worst, all.worstNode]).toEqual([all.joints, all.joints, 0, -1]);
-    const hand = c.nodes.findIndex((n) => n.name === 'left hand');
-    const [x, y, z] = jointsOf(T)['left hand'];
+    const hand = character.nodes.findIndex((node) => node.name === 'left hand');
+    const [x, y, z] = jointsOf(stance)['left hand'];
     // The skin is bound anew where it stands: only the joint has moved, 20 cm up.
     const nodes = replaceAt(
-      c.nodes,
+      character.nodes,
       new Map([
         [
           hand,
           {
-            ...c.nodes[hand],
+            ...character.nodes[hand],
             translation: [
-              c.nodes[hand].translation[0],
-              c.nodes[hand].translation[1] + 0.2,
-              c.nodes[hand].translation[2],
+              character.nodes[hand].translation[0],
+              character.nodes[hand].translation[1] + 0.2,
+              character.nodes[hand].translation[2],
             ],
           },
         ],
       ]),
     );
-    const binds = Float64Array.from(c.skins[0].inverseBinds);
+    const binds = Float64Array.from(character.skins[0].inverseBinds);
     binds[hand * 16 + 13] -= 0.2;
-    const o = overlapOf({ ...c, nodes, skins: [{ ...c.skins[0], inverseBinds: binds }] })!;
-    expect([o.joints - o.inside, c.nodes[o.worstNode].name, o.outside]).toEqual([1, 'left hand', [hand]]);
-    expect(o.worst).toBeCloseTo(Math.hypot(0.07, 0.13, 0.07), 5);
-    expect(o.mean).toBeCloseTo(o.worst, 12);
+    const overlap = overlapOf({
+      ...character,
+      nodes,
+      skins: [{ ...character.skins[0], inverseBinds: binds }],
+    })!;
+    expect([
+      overlap.joints - overlap.inside,
+      character.nodes[overlap.worstNode].name,
+      overlap.outside,
+    ]).toEqual([1, 'left hand', [hand]]);
+    expect(overlap.worst).toBeCloseTo(Math.hypot(0.07, 0.13, 0.07), 5);
+    expect(overlap.mean).toBeCloseTo(overlap.worst, 12);
     expect([x, y, z][1]).toBeCloseTo(1.45, 12);
   });
   it('a skeleton that was scaled alone is brought back to where its joints lie inside the body, not to any size that passes', () =>
     fc.assert(
       fc.property(fc.oneof(real(0.3, 0.85), real(1.2, 3)), (factor) => {
-        const c = figure(T);
-        const own = skeletonHeight(c)!;
+        const character = figure(stance);
+        const own = skeletonHeight(character)!;
         const fit = remedyById('fit-skeleton')!;
-        const apart = fit.apply(c, { height: own * factor }, handset);
-        const [f] = skeletonHeightCheck.run(apart, handset);
-        const offered = f.remedies[0].params as { height: number };
+        const apart = fit.apply(character, { height: own * factor }, handset);
+        const [finding] = skeletonHeightCheck.run(apart, handset);
+        const offered = finding.remedies[0].params as { height: number };
         expect(Math.abs(offered.height / own - 1)).toBeLessThan(0.03);
         const back = fit.apply(apart, offered, handset);
         expect([overlapOf(back)!.inside, skeletonHeightCheck.run(back, handset)]).toEqual([
@@ -387,16 +424,16 @@ describe('size and place', () => {
   it('the longest side of a prop is the same however it is held, and grows with what it hangs on', () =>
     fc.assert(
       fc.property(turns, real(0.2, 4), (rotation, scale) => {
-        const c = figure(T);
+        const character = figure(stance);
         const b = box([0, 0, 0], [0.1, 0.32, 0.2]);
-        const hand = c.nodes.findIndex((n) => n.name === 'right hand');
+        const hand = character.nodes.findIndex((node) => node.name === 'right hand');
         const held = {
-          ...c,
-          meshes: [...c.meshes, meshFrom(b.points, b.polygons)],
+          ...character,
+          meshes: [...character.meshes, meshFrom(b.points, b.polygons)],
           nodes: [
-            ...c.nodes,
+            ...character.nodes,
             node({ name: 'hook', parent: hand, rotation, scale: [scale, scale, scale] }),
-            node({ name: 'hand lamp', kind: 'mesh', mesh: 1, parent: c.nodes.length, rotation }),
+            node({ name: 'hand lamp', kind: 'mesh', mesh: 1, parent: character.nodes.length, rotation }),
           ],
         };
         expect(longSideOf(held, held.nodes.length - 1)).toBeCloseTo(0.32 * scale, 5);
@@ -406,7 +443,10 @@ describe('size and place', () => {
     ));
   it('segments are shares of the stature, of any size and place', () => {
     const by = new Map(
-      segmentsOf(moved(figure(T), { scale: 3, translation: [1, 2, 3] })).map((s) => [s.label, s]),
+      segmentsOf(moved(figure(stance), { scale: 3, translation: [1, 2, 3] })).map((segment) => [
+        segment.label,
+        segment,
+      ]),
     );
     expect(by.get('Upper arm')!.share).toBeCloseTo(0.28 / 1.8, 5);
     expect(by.get('Thigh')!.share).toBeCloseTo(0.42 / 1.8, 5);
@@ -417,32 +457,32 @@ describe('size and place', () => {
     expect(by.get('Thigh')!.table).toBe(0.245);
   });
   it('what is not there has no box, no side', () => {
-    const c = figure(T);
-    expect([boxOfNode(c, 0), longSideOf(c, 0)]).toEqual([null, null]);
-    expect(boxOfNode(c, c.nodes.length - 1)!.max[1]).toBeCloseTo(1.8, 6);
+    const character = figure(stance);
+    expect([boxOfNode(character, 0), longSideOf(character, 0)]).toEqual([null, null]);
+    expect(boxOfNode(character, character.nodes.length - 1)!.max[1]).toBeCloseTo(1.8, 6);
   });
 });
 
 describe('inherited scale', () => {
   it('is found from every scaled ancestor, however far above, with all that inherits it', () => {
-    const c = figure(T);
-    const n = c.nodes.length;
+    const character = figure(stance);
+    const count = character.nodes.length;
     const hung: Character = {
-      ...c,
+      ...character,
       nodes: [
-        ...c.nodes,
+        ...character.nodes,
         node({ name: 'far', scale: [2, 2, 2] }),
-        node({ name: 'between', parent: n }),
-        node({ name: 'near', parent: n + 1, scale: [0.5, 0.5, 0.5] }),
-        node({ name: 'shelf', parent: n + 2 }),
-        node({ name: 'jar', kind: 'mesh', mesh: 0, parent: n + 3 }),
-        node({ name: 'lid', kind: 'mesh', mesh: 0, parent: n + 4 }),
-        node({ name: 'hook', kind: 'bone', parent: n + 1 }),
+        node({ name: 'between', parent: count }),
+        node({ name: 'near', parent: count + 1, scale: [0.5, 0.5, 0.5] }),
+        node({ name: 'shelf', parent: count + 2 }),
+        node({ name: 'jar', kind: 'mesh', mesh: 0, parent: count + 3 }),
+        node({ name: 'lid', kind: 'mesh', mesh: 0, parent: count + 4 }),
+        node({ name: 'hook', kind: 'bone', parent: count + 1 }),
       ],
     };
     const found = inheritedScaleCheck
       .run(hung, handset)
-      .map((f) => [f.count, [...f.elements[0].ids].map((i) => hung.nodes[i].name)]);
+      .map((finding) => [finding.count, [...finding.elements[0].ids].map((i) => hung.nodes[i].name)]);
     expect(found).toEqual([
       [3, ['far', 'jar', 'lid', 'hook']],
       [2, ['near', 'jar', 'lid']],
@@ -453,14 +493,14 @@ describe('inherited scale', () => {
 describe('units', () => {
   it('a height in another unit is the height times the ratio of the two', () =>
     fc.assert(
-      fc.property(real(0.01, 100), fc.constantFrom(...UNITS), fc.constantFrom(...UNITS), (h, a, b) => {
-        expect(heightIn(heightIn(h, a.metres, b), b.metres, a)).toBeCloseTo(h, 9);
-        expect(heightIn(h, a.metres, b)).toBeCloseTo((h / a.metres) * b.metres, 9);
+      fc.property(real(0.01, 100), fc.constantFrom(...UNITS), fc.constantFrom(...UNITS), (height, a, b) => {
+        expect(heightIn(heightIn(height, a.metres, b), b.metres, a)).toBeCloseTo(height, 9);
+        expect(heightIn(height, a.metres, b)).toBeCloseTo((height / a.metres) * b.metres, 9);
       }),
     ));
   it('an unfitting unit is told for every pair of which both make a height that can be told apart', () => {
     // The international inch, foot and yard agreement of 1959: 1 in = 25.4 mm exactly.
-    expect(UNITS.find((u) => u.word === 'inches')!.metres).toBe(0.0254);
+    expect(UNITS.find((unit) => unit.word === 'inches')!.metres).toBe(0.0254);
     for (const wrong of UNITS)
       for (const right of UNITS)
         if (wrong !== right)
@@ -475,19 +515,21 @@ describe('units', () => {
 });
 
 describe('measures', () => {
-  const by = (c: Character, brief = handset) => new Map(measuresOf(c, brief).map((m) => [m.id, m]));
+  const by = (character: Character, brief = handset) =>
+    new Map(measuresOf(character, brief).map((measure) => [measure.id, measure]));
   it('are in the brief’s unit, every one', () => {
-    const m = by(figure(T));
-    const inches = by(figure(T), { ...handset, unit: 'in' });
+    const m = by(figure(stance));
+    const inches = by(figure(stance), { ...handset, unit: 'in' });
     expect([...m.keys()]).toEqual([...inches.keys()]);
-    for (const [id, a] of m)
-      if (a.unit === 'm' && typeof a.value === 'number')
-        expect(inches.get(id)!.value as number).toBeCloseTo(a.value / 0.0254, 6);
-    for (const [id, a] of m) if (a.unit === '°' || a.unit === '%') expect(inches.get(id)).toEqual(a);
+    for (const [id, measure] of m)
+      if (measure.unit === 'm' && typeof measure.value === 'number')
+        expect(inches.get(id)!.value as number).toBeCloseTo(measure.value / 0.0254, 6);
+    for (const [id, measure] of m)
+      if (measure.unit === '°' || measure.unit === '%') expect(inches.get(id)).toEqual(measure);
   });
   it('ask for what the brief asks for, and tell the rest', () => {
-    const asked = by(figure(T));
-    const told = by(figure(T), {
+    const asked = by(figure(stance));
+    const told = by(figure(stance), {
       ...handset,
       height: null,
       skeletonShare: null,
@@ -496,23 +538,27 @@ describe('measures', () => {
       stance: null,
       overlap: null,
     });
-    expect([...asked.values()].filter((m) => m.state === 'told').map((m) => m.id)).toEqual(
-      expect.arrayContaining(['outside-mean', 'segment-Thigh']),
-    );
-    for (const m of told.values())
-      if (!['facing', 'up'].includes(m.id))
-        expect([m.id, m.state, m.target === null || m.group === 'Proportions']).toEqual([m.id, 'told', true]);
+    expect(
+      [...asked.values()].filter((measure) => measure.state === 'told').map((measure) => measure.id),
+    ).toEqual(expect.arrayContaining(['outside-mean', 'segment-Thigh']));
+    for (const measure of told.values())
+      if (!['facing', 'up'].includes(measure.id))
+        expect([
+          measure.id,
+          measure.state,
+          measure.target === null || measure.group === 'Proportions',
+        ]).toEqual([measure.id, 'told', true]);
   });
   it('a prop is known by its own name or its mesh’s, and by no other', () => {
-    const c = figure(T);
+    const character = figure(stance);
     const b = box([0, 0, 0], [0.1, 0.3, 0.1]);
     const hung = (name: string, mesh: string) => ({
-      ...c,
-      meshes: [...c.meshes, { ...meshFrom(b.points, b.polygons), name: mesh }],
-      nodes: [...c.nodes, node({ name, kind: 'mesh', mesh: 1, parent: 0 })],
+      ...character,
+      meshes: [...character.meshes, { ...meshFrom(b.points, b.polygons), name: mesh }],
+      nodes: [...character.nodes, node({ name, kind: 'mesh', mesh: 1, parent: 0 })],
     });
     const known = (name: string, mesh: string) =>
-      knownProp(hung(name, mesh), c.nodes.length, handset)?.title ?? null;
+      knownProp(hung(name, mesh), character.nodes.length, handset)?.title ?? null;
     expect([
       known('Lantern_01', 'x'),
       known('obj', 'the LAMP'),

@@ -26,8 +26,8 @@ it('sets findings apart, each once, and leaves the others as they are', () => {
     fc.property(fc.subarray([...findings]), (some) => {
       const waivers = some.length > 0 ? [waiverFor(some, said)] : [];
       const { open, waived, notes } = applyWaivers(findings, waivers, { today: TODAY });
-      expect(waived.map((w) => w.finding)).toEqual(findings.filter((f) => some.includes(f)));
-      expect(open).toEqual(findings.filter((f) => !some.includes(f)));
+      expect(waived.map((w) => w.finding)).toEqual(findings.filter((finding) => some.includes(finding)));
+      expect(open).toEqual(findings.filter((finding) => !some.includes(finding)));
       expect(notes).toEqual([]);
     }),
   );
@@ -41,7 +41,7 @@ it('holds over a new audit of the same, and is no longer needed where the findin
   const clean = audit(castCharacter('deckhand-clean.glb'), brief);
   const { notes, waived } = applyWaivers(clean, [waiver], { today: TODAY });
   expect(waived).toEqual([]);
-  expect(notes.map((n) => n.state)).toEqual(findings.map(() => 'idle'));
+  expect(notes.map((note) => note.state)).toEqual(findings.map(() => 'idle'));
 });
 
 it('what has grown is open again: of more things, or farther from what is wanted; what has shrunk stays waived', () => {
@@ -56,9 +56,12 @@ it('what has grown is open again: of more things, or farther from what is wanted
     false,
   );
   const waiver = waiverFor(findings, said);
-  const worse = findings.map((f): Finding => ({ ...f, count: f.count + 1 }));
+  const worse = findings.map((finding): Finding => ({ ...finding, count: finding.count + 1 }));
   const { open, notes } = applyWaivers(worse, [waiver], { today: TODAY });
-  expect([open.length, new Set(notes.map((n) => n.state))]).toEqual([findings.length, new Set(['grown'])]);
+  expect([open.length, new Set(notes.map((note) => note.state))]).toEqual([
+    findings.length,
+    new Set(['grown']),
+  ]);
 });
 
 it('holds to the end of its last day, and one that is over may be covered by another', () => {
@@ -86,7 +89,7 @@ it('holds up to its last revision, and says so where nobody says which one it is
   const waiver = waiverFor([first], { ...said, untilRevision: 4 });
   const at = (revision?: number) => {
     const { open, notes } = applyWaivers(findings, [waiver], { today: TODAY, revision });
-    return [open.includes(first), notes.map((n) => n.state)];
+    return [open.includes(first), notes.map((note) => note.state)];
   };
   expect([at(4), at(5), at()]).toEqual([
     [false, []],
@@ -97,7 +100,8 @@ it('holds up to its last revision, and says so where nobody says which one it is
 });
 
 it('hangs on what is found, whatever the file is called', () => {
-  const keys = (name: string) => audit({ ...castCharacter('deckhand.glb'), name }, brief).map((f) => f.key);
+  const keys = (name: string) =>
+    audit({ ...castCharacter('deckhand.glb'), name }, brief).map((finding) => finding.key);
   expect(keys('deckhand_final_v7')).toEqual(keys('deckhand'));
 });
 
@@ -132,7 +136,7 @@ describe('laws of waivers', () => {
           fc.integer({ min: -2, max: 2 }),
         )
         .map(([of, until, untilRevision, less]) => {
-          const then = of.map((f) => ({ ...f, count: f.count + less }));
+          const then = of.map((finding) => ({ ...finding, count: finding.count + less }));
           return waiverFor(then, { ...said, until, untilRevision });
         }),
       { maxLength: 5 },
@@ -146,7 +150,7 @@ describe('laws of waivers', () => {
         const apart = new Set([...open, ...waived.map((w) => w.finding)]);
         expect(apart).toEqual(new Set(all));
         expect(open.length + waived.length).toBe(all.length);
-        expect(open).toEqual(all.filter((f) => open.includes(f)));
+        expect(open).toEqual(all.filter((finding) => open.includes(finding)));
         for (const { finding, waiver } of waived) expect(waiver.keys).toContain(finding.key);
       }),
     );
@@ -158,8 +162,9 @@ describe('laws of waivers', () => {
         const after = applyWaivers(all, waivers, moment);
         expect(before.open).toEqual(expect.arrayContaining([...after.open]));
         const held = new Set(after.waived.map((w) => w.finding.key));
-        const told = new Set(after.notes.map((n) => n.key));
-        for (const key of waivers.flatMap((w) => w.keys)) expect(held.has(key)).toBe(!told.has(key));
+        const told = new Set(after.notes.map((note) => note.key));
+        for (const key of waivers.flatMap((waiver) => waiver.keys))
+          expect(held.has(key)).toBe(!told.has(key));
       }),
     );
   });
@@ -167,16 +172,16 @@ describe('laws of waivers', () => {
     fc.assert(
       fc.property(someFindings, fc.integer({ min: 1, max: 5 }), (all, more) => {
         const waiver = waiverFor(all, said);
-        const grown = all.map((f) => ({ ...f, count: f.count + more }));
+        const grown = all.map((finding) => ({ ...finding, count: finding.count + more }));
         expect(applyWaivers(grown, [waiver], moment).open).toEqual(grown);
-        const farther = all.map((f) => ({
-          ...f,
-          measured: Number(f.measured) * 2 + Math.sign(Number(f.measured)),
+        const farther = all.map((finding) => ({
+          ...finding,
+          measured: Number(finding.measured) * 2 + Math.sign(Number(finding.measured)),
         }));
         expect(applyWaivers(farther, [waiver], moment).open).toEqual(
           farther.filter((f) => Number(f.measured) !== 0),
         );
-        const fewer = all.map((f) => ({ ...f, count: Math.max(0, f.count - more) }));
+        const fewer = all.map((finding) => ({ ...finding, count: Math.max(0, finding.count - more) }));
         expect(applyWaivers(fewer, [waiver], moment).open).toEqual([]);
       }),
     );
@@ -194,7 +199,7 @@ describe('laws of waivers', () => {
         };
         expect(apart(stands)).toEqual(apart(waivers));
         for (const { waiver, findings: of } of taken) {
-          expect(waiver.keys).toEqual(of.map((f) => f.key));
+          expect(waiver.keys).toEqual(of.map((finding) => finding.key));
           expect(Object.keys(waiver.accepted ?? {}).sort()).toEqual([...waiver.keys].sort());
         }
         const again = takeWaivers(waivers, all, stands, moment);
@@ -206,12 +211,12 @@ describe('laws of waivers', () => {
     expect(taking).toBeGreaterThan(20);
   });
   it('what was accepted stays as it was accepted: another number, another reason is another waiver', () => {
-    const [f] = findings;
-    const then = waiverFor([{ ...f, count: f.count - 1 }], said);
-    const now = waiverFor([f], said);
+    const [finding] = findings;
+    const then = waiverFor([{ ...finding, count: finding.count - 1 }], said);
+    const now = waiverFor([finding], said);
     const { taken } = takeWaivers([then], findings, [], moment);
-    expect(taken).toEqual([{ waiver: then, findings: [f] }]);
-    expect(applyWaivers(findings, [taken[0].waiver], moment).open).toContain(f);
+    expect(taken).toEqual([{ waiver: then, findings: [finding] }]);
+    expect(applyWaivers(findings, [taken[0].waiver], moment).open).toContain(finding);
     expect(takeWaivers([now], findings, [then], moment).taken).toHaveLength(1);
     expect(takeWaivers([{ ...now, reason: 'another' }], findings, [now], moment).taken).toHaveLength(1);
     expect(takeWaivers([now], findings, [now], moment).left).toEqual({ known: 1, elsewhere: 0, over: 0 });

@@ -11,10 +11,10 @@ import { meshFrom, tube } from './support/build';
 import { castCharacter } from './support/cast';
 import { randomCharacter, seeds } from './support/random';
 
-const decoded = (c: Character, format: 'dae' | 'obj') =>
-  writeCharacter(c, format, 'x').files.map((f) => ({
-    name: f.name,
-    text: new TextDecoder().decode(f.bytes),
+const decoded = (character: Character, format: 'dae' | 'obj') =>
+  writeCharacter(character, format, 'x').files.map((file) => ({
+    name: file.name,
+    text: new TextDecoder().decode(file.bytes),
   }));
 const { window } = new JSDOM('');
 function documentOf(text: string): Document {
@@ -58,16 +58,16 @@ const names = fc.oneof(
   ),
   fc.string({ maxLength: 12 }),
 );
-const renamed = (c: Character, list: readonly string[]): Character => {
+const renamed = (character: Character, list: readonly string[]): Character => {
   let k = 0;
   const next = () => list[k++ % list.length];
   return {
-    ...c,
+    ...character,
     name: next(),
-    nodes: c.nodes.map((n) => ({ ...n, name: next() })),
-    meshes: c.meshes.map((m) => ({ ...m, name: next() })),
-    skins: c.skins.map((s) => ({ ...s, name: next() })),
-    clips: c.clips.map((x) => ({ ...x, name: next() })),
+    nodes: character.nodes.map((node) => ({ ...node, name: next() })),
+    meshes: character.meshes.map((mesh) => ({ ...mesh, name: next() })),
+    skins: character.skins.map((skin) => ({ ...skin, name: next() })),
+    clips: character.clips.map((clip) => ({ ...clip, name: next() })),
   };
 };
 const lists = fc.array(names, { minLength: 1, maxLength: 30 });
@@ -77,60 +77,75 @@ describe('COLLADA', () => {
   function sound(text: string): Document {
     const doc = documentOf(text);
     const all = [...doc.querySelectorAll('*')];
-    const ids = all.flatMap((e) => (e.hasAttribute('id') ? [e.getAttribute('id') as string] : []));
+    const ids = all.flatMap((element) =>
+      element.hasAttribute('id') ? [element.getAttribute('id') as string] : [],
+    );
     expect(new Set(ids).size).toBe(ids.length);
     // xs:ID and xs:NCName, the part that is plain ASCII.
     for (const id of ids) expect(id).toMatch(/^[A-Za-z_\u0080-\u{10ffff}][\w.\-\u0080-\u{10ffff}]*$/u);
     const known = new Set(ids);
-    for (const e of all) {
+    for (const element of all) {
       for (const a of ['url', 'source', 'target']) {
-        const to = e.getAttribute(a);
+        const to = element.getAttribute(a);
         if (to?.startsWith('#'))
-          expect([e.localName, a, to, known.has(to.slice(1))]).toEqual([e.localName, a, to, true]);
+          expect([element.localName, a, to, known.has(to.slice(1))]).toEqual([
+            element.localName,
+            a,
+            to,
+            true,
+          ]);
       }
     }
-    for (const e of doc.querySelectorAll('skeleton'))
-      expect(known.has((e.textContent as string).slice(1))).toBe(true);
-    for (const e of doc.querySelectorAll('float_array, Name_array, IDREF_array'))
-      expect((e.textContent as string).split(/\s+/).filter(Boolean).length).toBe(
-        Number(e.getAttribute('count')),
+    for (const element of doc.querySelectorAll('skeleton'))
+      expect(known.has((element.textContent as string).slice(1))).toBe(true);
+    for (const element of doc.querySelectorAll('float_array, Name_array, IDREF_array'))
+      expect((element.textContent as string).split(/\s+/).filter(Boolean).length).toBe(
+        Number(element.getAttribute('count')),
       );
-    for (const e of doc.querySelectorAll('accessor'))
-      expect(Number(e.getAttribute('count')) * Number(e.getAttribute('stride'))).toBe(
-        Number(doc.getElementById((e.getAttribute('source') as string).slice(1))!.getAttribute('count')),
+    for (const element of doc.querySelectorAll('accessor'))
+      expect(Number(element.getAttribute('count')) * Number(element.getAttribute('stride'))).toBe(
+        Number(
+          doc.getElementById((element.getAttribute('source') as string).slice(1))!.getAttribute('count'),
+        ),
       );
-    for (const e of doc.querySelectorAll('polylist')) {
-      const counts = (e.querySelector('vcount')!.textContent as string)
+    for (const element of doc.querySelectorAll('polylist')) {
+      const counts = (element.querySelector('vcount')!.textContent as string)
         .split(' ')
         .filter(Boolean)
         .map(Number);
-      const p = (e.querySelector('p')!.textContent as string).split(' ').filter(Boolean);
+      const words = (element.querySelector('p')!.textContent as string).split(' ').filter(Boolean);
       const wide =
-        Math.max(...[...e.querySelectorAll('input')].map((i) => Number(i.getAttribute('offset')))) + 1;
-      expect([counts.length, p.length]).toEqual([
-        Number(e.getAttribute('count')),
+        Math.max(
+          ...[...element.querySelectorAll('input')].map((otherElement) =>
+            Number(otherElement.getAttribute('offset')),
+          ),
+        ) + 1;
+      expect([counts.length, words.length]).toEqual([
+        Number(element.getAttribute('count')),
         counts.reduce((a, b) => a + b, 0) * wide,
       ]);
     }
-    for (const e of doc.querySelectorAll('vertex_weights')) {
-      const counts = (e.querySelector('vcount')!.textContent as string)
+    for (const element of doc.querySelectorAll('vertex_weights')) {
+      const counts = (element.querySelector('vcount')!.textContent as string)
         .split(' ')
         .filter(Boolean)
         .map(Number);
       expect([
         counts.length,
-        (e.querySelector('v')!.textContent as string).split(' ').filter(Boolean).length,
-      ]).toEqual([Number(e.getAttribute('count')), counts.reduce((a, b) => a + b, 0) * 2]);
+        (element.querySelector('v')!.textContent as string).split(' ').filter(Boolean).length,
+      ]).toEqual([Number(element.getAttribute('count')), counts.reduce((a, b) => a + b, 0) * 2]);
     }
-    for (const e of doc.querySelectorAll('skin')) {
+    for (const element of doc.querySelectorAll('skin')) {
       const joints = doc
         .querySelector(
-          `[id="${e.querySelector('joints input[semantic=JOINT]')!.getAttribute('source')!.slice(1)}-array"]`,
+          `[id="${element.querySelector('joints input[semantic=JOINT]')!.getAttribute('source')!.slice(1)}-array"]`,
         )!
         .textContent!.split(' ')
         .filter(Boolean);
-      const sids = new Set([...doc.querySelectorAll('node[sid]')].map((n) => n.getAttribute('sid')));
-      for (const j of joints) expect([j, sids.has(j)]).toEqual([j, true]);
+      const sids = new Set(
+        [...doc.querySelectorAll('node[sid]')].map((otherElement) => otherElement.getAttribute('sid')),
+      );
+      for (const joint of joints) expect([joint, sids.has(joint)]).toEqual([joint, true]);
     }
     return doc;
   }
@@ -143,16 +158,16 @@ describe('COLLADA', () => {
   it('random characters with any names', () =>
     fc.assert(
       fc.property(seeds, lists, (seed, list) => {
-        const c = renamed(randomCharacter(seed), list);
-        const doc = sound(decoded(c, 'dae')[0].text);
-        expect(doc.querySelectorAll('visual_scene node').length).toBe(c.nodes.length);
+        const character = renamed(randomCharacter(seed), list);
+        const doc = sound(decoded(character, 'dae')[0].text);
+        expect(doc.querySelectorAll('visual_scene node').length).toBe(character.nodes.length);
         const again = readCharacter([
-          { name: 'x.dae', bytes: new TextEncoder().encode(decoded(c, 'dae')[0].text) },
+          { name: 'x.dae', bytes: new TextEncoder().encode(decoded(character, 'dae')[0].text) },
         ]);
         expect([again.nodes.length, again.skins.length, again.clips.length]).toEqual([
-          c.nodes.length,
-          c.skins.length,
-          c.clips.length,
+          character.nodes.length,
+          character.skins.length,
+          character.clips.length,
         ]);
       }),
       { numRuns: 40 },
@@ -167,7 +182,7 @@ describe('OBJ', () => {
     }));
   /** Two triangles of every material in turn. */
   const striped = (list: readonly string[]): Character => {
-    const t = tube();
+    const target = tube();
     const points = list.flatMap((_, i) => [
       [i, 0, 0],
       [i + 1, 0, 0],
@@ -178,7 +193,7 @@ describe('OBJ', () => {
       list.map((_, i) => [i * 3, i * 3 + 1, i * 3 + 2]),
     );
     return {
-      ...t,
+      ...target,
       skins: [],
       nodes: [node({ name: list[0], kind: 'mesh', mesh: 0 })],
       meshes: [
@@ -195,26 +210,26 @@ describe('OBJ', () => {
           })),
         },
       ],
-      carried: { ...t.carried, materials: materials(list), scenes: [{ json: {}, roots: [0] }] },
+      carried: { ...target.carried, materials: materials(list), scenes: [{ json: {}, roots: [0] }] },
     };
   };
   it('every line is one that the format knows, and every number it names is there', () =>
     fc.assert(
       fc.property(seeds, lists, (seed, list) => {
-        const c = renamed(randomCharacter(seed), list);
+        const character = renamed(randomCharacter(seed), list);
         const counts = { v: 0, vt: 0, vn: 0 };
-        for (const line of decoded(c, 'obj')[0].text.split('\n')) {
+        for (const line of decoded(character, 'obj')[0].text.split('\n')) {
           const [word, ...rest] = line.split(' ');
           expect(['', '#', 'mtllib', 'o', 'v', 'vt', 'vn', 'usemtl', 'f']).toContain(word);
           if (word in counts) {
             counts[word as 'v']++;
-            for (const x of rest) expect(Number.isFinite(Number(x))).toBe(true);
+            for (const text of rest) expect(Number.isFinite(Number(text))).toBe(true);
           }
           if (word === 'o') expect(rest.length).toBe(1);
           if (word === 'f')
             for (const corner of rest)
-              corner.split('/').forEach((x, k) => {
-                if (x) expect(Number(x)).toBeLessThanOrEqual(counts[(['v', 'vt', 'vn'] as const)[k]]);
+              corner.split('/').forEach((word, k) => {
+                if (word) expect(Number(word)).toBeLessThanOrEqual(counts[(['v', 'vt', 'vn'] as const)[k]]);
               });
         }
       }),
@@ -223,19 +238,19 @@ describe('OBJ', () => {
   it('every polygon comes back with the colour that it went with, whatever the materials are called', () =>
     fc.assert(
       fc.property(lists, (list) => {
-        const c = striped(list);
-        const files = writeCharacter(c, 'obj', 'x').files;
+        const character = striped(list);
+        const files = writeCharacter(character, 'obj', 'x').files;
         const again = readCharacter(
-          files.map((f) => ({ name: f.name, bytes: f.bytes })),
+          files.map((file) => ({ name: file.name, bytes: file.bytes })),
           undefined,
           { unitMetres: 1, upAxis: 'y' },
         );
-        const red = again.meshes.flatMap((m) =>
-          m.pieces.flatMap((p) =>
-            Array.from({ length: p.polygonCount }, () =>
+        const red = again.meshes.flatMap((mesh) =>
+          mesh.pieces.flatMap((piece) =>
+            Array.from({ length: piece.polygonCount }, () =>
               Number(
                 (
-                  again.carried.materials[p.material] as {
+                  again.carried.materials[piece.material] as {
                     pbrMetallicRoughness: { baseColorFactor: number[] };
                   }
                 ).pbrMetallicRoughness.baseColorFactor[0].toFixed(4),

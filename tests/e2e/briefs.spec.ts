@@ -196,7 +196,7 @@ test('a brief made by hand and the same from its file give the same audit; its o
   const cli = (...args: string[]) =>
     spawnSync(process.execPath, ['dist/cli.mjs', ...args], { encoding: 'utf8', maxBuffer: 1 << 28 });
   const report = JSON.parse(cli('audit', deckhand, '--brief', file, '--json').stdout);
-  await bring(page, 'deckhand.glb', readFileSync(castFile('deckhand.glb')), 'pier-hand.glb');
+  await bring(page, 'pier-hand.glb', readFileSync(castFile('deckhand.glb')));
   await page.getByRole('button', { name: /^Brief: / }).click();
   await page.getByRole('menuitem', { name: /The long pier/ }).click();
   await expect(page.getByText('The brief is now “The long pier”.')).toBeVisible();
@@ -206,7 +206,7 @@ test('a brief made by hand and the same from its file give the same audit; its o
   const { stops, worth } = report.counts;
   await expect(verdict.getByText(`${stops} stop hand-off`)).toBeVisible();
   await expect(verdict.getByText(`${worth} worth fixing`)).toBeVisible();
-  expect(report.findings.map((f: { message: string }) => f.message).join()).toContain('“hips_c”');
+  expect(report.findings.map((finding: { message: string }) => finding.message).join()).toContain('“hips_c”');
 
   // The crosswalk offers the brief's own skeleton first; so does the command line.
   await page.keyboard.press('6');

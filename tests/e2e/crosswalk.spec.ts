@@ -1,5 +1,6 @@
+import { readFileSync } from 'node:fs';
 import { type Page, expect, test } from '@playwright/test';
-import { accessible, bring, openCharacter, picture, ready } from './support';
+import { accessible, bring, castFile, openCharacter, picture, ready } from './support';
 
 /** The clean Deckhand in the crosswalk room, onto a skeleton with fewer spine bones and no twists. */
 async function openCrosswalk(page: Page): Promise<void> {
@@ -146,7 +147,7 @@ test('a pair made by pointing at one bone on each figure, with threads to the li
 });
 
 /** What the room works out behind what it shows takes as long as this machine needs. */
-const LONG = { timeout: 120_000 };
+const LONG = { timeout: 400_000 };
 
 test('from the first look to the proof and the receiver: by example, both in motion, the worst places, on arrival', async ({
   page,
@@ -231,19 +232,19 @@ test('the mesh goes to the rest pose of the skeleton, and a bone is shared over 
   await page.keyboard.press('6');
   const proof = page.getByTestId('proof');
   await expect(proof).toContainText('none beyond what is allowed');
-  await row(page, /^SpineLower share spine_1 \+ 1/).click();
+  await row(page, /^SpineLower share spine_1, spine_2/).click();
   const over = page.getByRole('group', { name: 'It is shared over as well' });
   await over.getByRole('button', { name: 'spine_2' }).click();
   await expect(row(page, /^SpineLower carry spine_1/)).toBeVisible();
   const pair = page.getByRole('group', { name: 'The chosen pair' });
   await pair.getByRole('button', { name: 'share', exact: true }).click();
-  await expect(row(page, /^SpineLower share spine_1 \+ 1.*locked/)).toBeVisible();
+  await expect(row(page, /^SpineLower share spine_1, spine_2.*locked/)).toBeVisible();
   // Shared over bones that others lead: those go on leading.
   await row(page, /^SpineMiddle carry spine_3/).click();
   await pair.getByRole('button', { name: 'fold', exact: true }).click();
   await pair.getByLabel('Its counterpart').selectOption('spine_1');
   await pair.getByRole('button', { name: 'share', exact: true }).click();
-  await expect(row(page, /^SpineMiddle share spine_1 \+ 1/)).toBeVisible();
+  await expect(row(page, /^SpineMiddle share spine_1, pelvis/)).toBeVisible();
   await expect(row(page, /^SpineLower share spine_1/)).toBeVisible();
   for (let k = 0; k < 3; k++) await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(row(page, /^SpineMiddle carry spine_3/)).toBeVisible();
@@ -258,7 +259,7 @@ test('the mesh goes to the rest pose of the skeleton, and a bone is shared over 
 test('an A-posed body goes to the T-pose of other bones, its rest shape by example, and the brief lets it', async ({
   page,
 }) => {
-  await bring(page, 'deckhand-clean.glb', undefined, 'Deckhand, clean');
+  await bring(page, 'Deckhand in A', readFileSync(castFile('deckhand-clean.glb')));
   const id = /[0-9a-f-]{36}/.exec(page.url())?.[0];
   const record = (await (await page.request.get(`/api/characters/${id}`)).json()) as {
     revisions: readonly { id: string }[];
@@ -295,7 +296,7 @@ test('an A-posed body goes to the T-pose of other bones, its rest shape by examp
     .getByRole('cell')
     .last()
     .innerText();
-  const [posed, shaped] = mean.split('→').map((x) => parseFloat(x));
+  const [posed, shaped] = mean.split('→').map((word) => parseFloat(word));
   expect(shaped).toBeLessThan(0.8 * posed);
   await accessible(page);
   await page.getByRole('button', { name: 'Move the weights' }).click();

@@ -5,8 +5,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { accessible, bring, castFile, picture, ready } from './support';
 
 /** The Deckhand under a name of its own: other tests know those of the shelf by theirs. */
-const bringAs = (page: Page, name: string) =>
-  bring(page, 'deckhand.glb', readFileSync(castFile('deckhand.glb')), name);
+const bringAs = (page: Page, name: string) => bring(page, name, readFileSync(castFile('deckhand.glb')));
 
 const saved = async (page: Page, click: () => Promise<void>) => {
   const [download] = await Promise.all([page.waitForEvent('download'), click()]);
@@ -114,7 +113,7 @@ test('what is chosen goes out and is sealed; the file is known again, and anothe
   await expect(page.getByText('Handed over, and sealed.')).toBeVisible();
   const before = page.getByRole('region', { name: 'Handed over before' });
   // Whoever sealed it by keyboard goes on where the docket stands.
-  await expect.poll(() => before.evaluate((e) => e.contains(document.activeElement))).toBe(true);
+  await expect.poll(() => before.evaluate((element) => element.contains(document.activeElement))).toBe(true);
   await expect(before.getByText('1 left out')).toBeVisible();
   const file = await saved(page, () => before.getByRole('link', { name: /^File of/ }).click());
   const docket = await saved(page, () => before.getByRole('link', { name: /^Docket of/ }).click());
@@ -241,7 +240,7 @@ test('thousands of dockets: only those in sight stand in the page, the last can 
     for (let before = -1; before !== window.scrollY;) {
       before = window.scrollY;
       window.scrollTo(0, document.body.scrollHeight);
-      await new Promise((r) => setTimeout(r, 200));
+      await new Promise((resolve) => setTimeout(resolve, 200));
     }
   });
   await expect(table.getByText(`Crew ${count - 1}`, { exact: true })).toBeInViewport();

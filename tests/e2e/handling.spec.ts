@@ -16,7 +16,9 @@ test('the night sheet keeps the tokens and passes axe', async ({ page }) => {
       () =>
         document
           .getAnimations()
-          .filter((a) => a instanceof CSSTransition && /color/.test(a.transitionProperty)).length,
+          .filter(
+            (animation) => animation instanceof CSSTransition && /color/.test(animation.transitionProperty),
+          ).length,
     ),
   ).toBe(0);
   await accessible(page);

@@ -40,8 +40,9 @@ function deformed(
   }
   scene.updateMatrixWorld(true);
   const out: Vector3[] = [];
-  const n = mesh.geometry.attributes.position.count;
-  for (let v = 0; v < n; v += 37) out.push(mesh.localToWorld(mesh.getVertexPosition(v, new Vector3())));
+  const count = mesh.geometry.attributes.position.count;
+  for (let vertex = 0; vertex < count; vertex += 37)
+    out.push(mesh.localToWorld(mesh.getVertexPosition(vertex, new Vector3())));
   if (held && before) held.quaternion.copy(before);
   return out;
 }
@@ -137,7 +138,7 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
     rules: { source: string; rule: string; target: string | null }[];
   };
   expect(rules.kind).toBe('young-bough-crosswalk');
-  expect(rules.rules.find((r) => r.source === 'L_forearm')).toMatchObject({
+  expect(rules.rules.find((rule) => rule.source === 'L_forearm')).toMatchObject({
     rule: 'carry',
     target: 'arm_lower_lt',
   });
@@ -150,18 +151,20 @@ test('from the faulty file to the clean one: drop, findings, two remedies, one u
   await report.close();
 
   // three.js' own loader reads both files; the arm turned by 50° moves every point of the coat alike.
-  expect(readGltf([{ name: 'out.glb', bytes }]).nodes.some((n) => n.name === 'arm_upper_lt')).toBe(true);
+  expect(readGltf([{ name: 'out.glb', bytes }]).nodes.some((node) => node.name === 'arm_upper_lt')).toBe(
+    true,
+  );
   const [a, b] = [await load(beforeBytes), await load(bytes)];
   for (const [was, is] of [
     ['L_upperarm', 'arm_upper_lt'],
     ['R_thigh', 'leg_upper_rt'],
     [null, null],
   ] as const) {
-    const p = deformed(a.scene, 'oilskin_coat', was, 50);
-    const q = deformed(b.scene, 'oilskin_coat', is, 50);
-    expect(p.length).toBeGreaterThan(50);
-    expect(q.length).toBe(p.length);
-    expect(Math.max(...p.map((x, i) => x.distanceTo(q[i])))).toBeLessThan(0.0015);
+    const vectors = deformed(a.scene, 'oilskin_coat', was, 50);
+    const otherVectors = deformed(b.scene, 'oilskin_coat', is, 50);
+    expect(vectors.length).toBeGreaterThan(50);
+    expect(otherVectors.length).toBe(vectors.length);
+    expect(Math.max(...vectors.map((vector, i) => vector.distanceTo(otherVectors[i])))).toBeLessThan(0.0015);
   }
   expect(b.animations[0].tracks.length).toBeGreaterThan(10);
   new AnimationMixer(b.scene).clipAction(b.animations[0]).play();

@@ -1,5 +1,13 @@
 import { expect, test } from '@playwright/test';
-import { accessible, castFile, openCharacter, picture, ready } from './support';
+import {
+  accessible,
+  castFile,
+  expectOtherPicture,
+  openCharacter,
+  picture,
+  pictureAtRest,
+  ready,
+} from './support';
 
 test('the shelf: pictures, counts, and a clear sentence for what cannot be read', async ({ page }) => {
   await page.goto('/');
@@ -57,24 +65,11 @@ test('the stage shows what is chosen: its pixels change with surface, finding, i
   page,
 }) => {
   await openCharacter(page, 'Deckhand');
-  const canvas = page.locator('canvas').first();
-  const look = async () => (await canvas.screenshot()).toString('base64');
-  /** The picture once it has come to rest: the same twice in a row. */
-  const settled = async () => {
-    for (let before = await look(); ;) {
-      await page.waitForTimeout(400);
-      const now = await look();
-      if (now === before) return now;
-      before = now;
-    }
-  };
-  let before = await settled();
+  let before = await pictureAtRest(page);
   for (const name of ['Edges', 'Sheer', 'Meshes', 'Weights', 'Left', 'Top', 'Front', 'Isolate']) {
     await page.getByRole('button', { name, exact: true }).last().click();
-    await expect
-      .poll(async () => (await look()) === before, { message: `the picture after ${name} is as before` })
-      .toBe(false);
-    before = await settled();
+    await expectOtherPicture(page, before, name);
+    before = await pictureAtRest(page);
   }
   await page.mouse.move(520, 420);
   await expect(page.getByTestId('read-out')).toContainText(/vertex|_/);
@@ -152,10 +147,10 @@ test('requests from other sites change nothing', async ({ request }) => {
   const { characters } = (await (await request.get('/api/characters')).json()) as {
     characters: { id: string }[];
   };
-  const r = await request.delete(`/api/characters/${characters[0].id}`, {
+  const response = await request.delete(`/api/characters/${characters[0].id}`, {
     headers: { origin: 'http://elsewhere.example' },
   });
-  expect(r.status()).toBe(403);
+  expect(response.status()).toBe(403);
   expect(
     ((await (await request.get('/api/characters')).json()) as { characters: unknown[] }).characters.length,
   ).toBe(characters.length);

@@ -1,6 +1,8 @@
 import { AxeBuilder } from '@axe-core/playwright';
-import { type Page, expect } from '@playwright/test';
+import { type APIRequestContext, type Page, expect } from '@playwright/test';
+import { readFileSync } from 'node:fs';
 import path from 'node:path';
+import { BRIEFS } from '../../src/core/house/briefs';
 
 export const castFile = (name: string) => path.join(process.env.BOUGH_CAST ?? 'dist/demo', name);
 
@@ -14,20 +16,61 @@ export async function openCharacter(page: Page, name: string): Promise<void> {
   await ready(page);
 }
 
-/** Takes a copy of a member of the cast in by itself, so that tests do not meet each other's steps. */
-export async function bring(page: Page, file: string, buffer?: Buffer, name = file): Promise<void> {
-  await page.goto('/');
-  await page.getByRole('main').waitFor();
-  await page
-    .locator('input[type=file]')
-    .first()
-    .setInputFiles(buffer ? { name, mimeType: 'application/octet-stream', buffer } : castFile(file));
-  await expect(page.getByText('is on the shelf')).toBeVisible({ timeout: 60_000 });
-  await page
-    .getByRole('link', { name: /^Open / })
-    .first()
-    .click();
+/**
+ * Takes a file in as a character of its own, so that tests do not meet each other's steps; a member of the cast where
+ * no bytes are given. Gives its id.
+ */
+export async function bringBy(
+  request: APIRequestContext,
+  file: string,
+  { bytes = readFileSync(castFile(file)), brief = BRIEFS[0].id }: { bytes?: Buffer; brief?: string } = {},
+): Promise<string> {
+  const answer = await request.post('/api/characters', {
+    headers: { 'sec-fetch-site': 'same-origin' },
+    multipart: { files: { name: file, mimeType: 'application/octet-stream', buffer: bytes }, brief },
+  });
+  const lines = (await answer.text()).trim().split('\n');
+  const last = JSON.parse(lines[lines.length - 1]);
+  expect(last, lines[lines.length - 1]).toHaveProperty('id');
+  return last.id;
+}
+
+/** The same, and opens it. */
+export async function bring(page: Page, file: string, bytes?: Buffer): Promise<void> {
+  const id = await bringBy(page.request, file, { bytes });
+  await page.goto(`/c/${id}`);
   await ready(page);
+}
+
+/** The database of the house that this worker's tests are run against. */
+export const databaseOfHouse = (): string | undefined =>
+  process.env.DATABASE_URL?.split(' ')[Number(process.env.TEST_PARALLEL_INDEX ?? 0)];
+
+/** The picture of the stage once it has come to rest: the same twice in a row. */
+export async function pictureAtRest(page: Page): Promise<Buffer> {
+  const canvas = page.locator('canvas').first();
+  let last = await canvas.screenshot();
+  await expect
+    .poll(
+      async () => {
+        const before = last;
+        last = await canvas.screenshot();
+        return last.equals(before);
+      },
+      { message: 'the stage never comes to rest' },
+    )
+    .toBe(true);
+  return last;
+}
+
+/** Waits until the stage shows another picture; fails where it stays the same. */
+export async function expectOtherPicture(page: Page, before: Buffer, after: string): Promise<void> {
+  const canvas = page.locator('canvas').first();
+  await expect
+    .poll(async () => (await canvas.screenshot()).equals(before), {
+      message: `the picture is the same as before ${after}`,
+    })
+    .toBe(false);
 }
 
 export async function ready(page: Page): Promise<void> {
@@ -41,17 +84,21 @@ export async function accessible(page: Page): Promise<void> {
   await page.waitForFunction(() =>
     document
       .getAnimations()
-      .every((a) => a.playState !== 'running' || a.effect?.getComputedTiming().iterations === Infinity),
+      .every(
+        (animation) =>
+          animation.playState !== 'running' || animation.effect?.getComputedTiming().iterations === Infinity,
+      ),
   );
-  const { violations } = await new AxeBuilder({ page }).analyze();
+  // There is no frame in the page: none has to be gathered in a page of its own.
+  const { violations } = await new AxeBuilder({ page }).setLegacyMode().analyze();
   expect(
     violations
-      .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+      .filter((violation) => violation.impact === 'serious' || violation.impact === 'critical')
       .map(
-        (v) =>
-          `${v.id}: ${v.nodes
+        (result) =>
+          `${result.id}: ${result.nodes
             .slice(0, 3)
-            .map((n) => `${n.html.slice(0, 140)} ${n.any[0]?.message ?? ''}`)
+            .map((node) => `${node.html.slice(0, 140)} ${node.any[0]?.message ?? ''}`)
             .join(' | ')}`,
       ),
   ).toEqual([]);
@@ -61,6 +108,7 @@ export async function accessible(page: Page): Promise<void> {
 export async function picture(page: Page, name: string): Promise<void> {
   if (!process.env.BOUGH_PICTURES) return;
   await page.mouse.move(4, 796);
+  // Hints fade.
   await page.waitForTimeout(700);
   await page.screenshot({ path: path.join('docs', 'screenshots', `${name}.png`) });
 }

@@ -1,37 +1,25 @@
 import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
-import { type APIRequestContext, expect, test } from '@playwright/test';
-import { accessible, castFile, openCharacter } from './support';
+import { expect, test } from '@playwright/test';
+import { accessible, bringBy, castFile, databaseOfHouse, openCharacter } from './support';
 
-const LONG = { timeout: 300_000 };
-
-/** A character for the shelf, sent as its files are; gives its id. */
-async function bringBy(
-  request: APIRequestContext,
-  name: string,
-  file = 'quay-skeleton.glb',
-): Promise<string> {
-  const buffer = readFileSync(castFile(file));
-  const answer = await request.post('/api/characters', {
-    headers: { 'sec-fetch-site': 'same-origin' },
-    multipart: { files: { name: `${name}.glb`, mimeType: 'model/gltf-binary', buffer }, brief: 'handset' },
-  });
-  const lines = (await answer.text()).trim().split('\n');
-  return JSON.parse(lines[lines.length - 1]).id;
-}
+const LONG = { timeout: 900_000 };
 
 test('twelve moved in one go: a worker is killed, the page closed, and all twelve stand where they should', async ({
   page,
   context,
   request,
 }) => {
-  const url = process.env.DATABASE_URL;
+  const url = databaseOfHouse();
   test.skip(!url, 'a second worker needs DATABASE_URL');
   const names = Array.from({ length: 12 }, (_, i) => `Crew ${String(i + 1).padStart(2, '0')}`);
   const ids: string[] = [];
+  const [large, small] = ['deckhand-clean.glb', 'quay-skeleton.glb'].map((name) =>
+    readFileSync(castFile(name)),
+  );
   // Two of them take long enough to be seen at work.
   for (const [i, name] of names.entries())
-    ids.push(await bringBy(request, name, i < 2 ? 'deckhand-clean.glb' : undefined));
+    ids.push(await bringBy(request, `${name}.glb`, { bytes: i < 2 ? large : small }));
   const second = spawn(process.execPath, ['dist/work.mjs'], {
     env: { ...process.env, DATABASE_URL: url },
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -70,7 +58,9 @@ test('twelve moved in one go: a worker is killed, the page closed, and all twelv
   for (const id of ids) {
     const { revisions, head } = await (await request.get(`/api/characters/${id}`)).json();
     expect(revisions).toHaveLength(2);
-    expect(revisions.find((r: { id: string }) => r.id === head).label).toBe('moved to VRM 1.0 humanoid');
+    expect(revisions.find((revision: { id: string }) => revision.id === head).label).toBe(
+      'moved to VRM 1.0 humanoid',
+    );
     await request.delete(`/api/characters/${id}`, { headers: { 'sec-fetch-site': 'same-origin' } });
   }
 });
@@ -78,7 +68,8 @@ test('twelve moved in one go: a worker is killed, the page closed, and all twelv
 test('what is at work can be cancelled, and what is cancelled leaves nothing', async ({ page, request }) => {
   const names = Array.from({ length: 6 }, (_, i) => `Spare ${i + 1}`);
   const ids: string[] = [];
-  for (const name of names) ids.push(await bringBy(request, name));
+  const bytes = readFileSync(castFile('quay-skeleton.glb'));
+  for (const name of names) ids.push(await bringBy(request, `${name}.glb`, { bytes }));
   await page.goto('/');
   await page.getByRole('button', { name: 'Move several' }).click();
   const dialog = page.getByRole('dialog', { name: 'Move several onto one skeleton' });
@@ -89,7 +80,7 @@ test('what is at work can be cancelled, and what is cancelled leaves nothing', a
   await line.getByRole('button', { name: 'Cancel what is left' }).click();
   await expect(line.getByText(/^cancelled, /)).toBeVisible(LONG);
   const states = await line.locator('tbody tr').allInnerTexts();
-  const cancelled = states.filter((s) => s.includes('It was cancelled.')).length;
+  const cancelled = states.filter((state) => state.includes('It was cancelled.')).length;
   expect(cancelled).toBeGreaterThan(0);
   // Those that were done before stand as they were made; the others as they were.
   const moved = async () => {

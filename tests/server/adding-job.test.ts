@@ -58,7 +58,7 @@ it('the example is of the right types', () => {
 it('a worker of that house does it; one that does not know it leaves it alone', async () => {
   const entry = path.join(folder, 'entry.ts');
   const modules = ['ask', 'kinds', 'queue', 'worker'];
-  writeFileSync(entry, modules.map((m) => `export * from './src/jobs/${m}';\n`).join(''));
+  writeFileSync(entry, modules.map((module) => `export * from './src/jobs/${module}';\n`).join(''));
   const outfile = path.join(folder, 'house.cjs');
   await build({
     entryPoints: [entry],
@@ -82,7 +82,7 @@ it('a worker of that house does it; one that does not know it leaves it alone', 
     base: null,
   };
   const url = process.env.DATABASE_URL as string;
-  const known = ALL_KINDS.filter((k) => k.kind !== job.kind);
+  const known = ALL_KINDS.filter((kind) => kind.kind !== job.kind);
   expect(known).toHaveLength(ALL_KINDS.length - 1);
   const old = new Worker(db, url, known);
   await old.start();

@@ -44,15 +44,19 @@ const own = (more: Partial<Brief> = {}): Brief => ({
 const arrive = (file: string, brief: Brief) => arriveAs(db, file, brief);
 
 it('the briefs of the house are there once, and one that has changed in the house is a new version', async () => {
-  expect((await entries()).map((e) => [e.brief.id, e.origin])).toEqual(BRIEFS.map((b) => [b.id, 'house']));
+  expect((await entries()).map((entry) => [entry.brief.id, entry.origin])).toEqual(
+    BRIEFS.map((brief) => [brief.id, 'house']),
+  );
   await bringBriefs(db);
-  expect((await entries()).map((e) => e.brief.version)).toEqual(BRIEFS.map(() => 1));
+  expect((await entries()).map((entry) => entry.brief.version)).toEqual(BRIEFS.map(() => 1));
   await sql`update brief_versions set file = jsonb_set(file, '{limits,bones}', '3') where brief_id = 'handset'`.execute(
     db,
   );
   await bringBriefs(db);
   const { body } = await answered(await on(versions, sent('GET'), { id: 'handset' }));
-  expect(body.versions.map((v: { brief: Brief }) => [v.brief.version, v.brief.limits.bones])).toEqual([
+  expect(
+    body.versions.map((version: { brief: Brief }) => [version.brief.version, version.brief.limits.bones]),
+  ).toEqual([
     [2, 75],
     [1, 3],
   ]);
@@ -75,7 +79,7 @@ it('one of one’s own is saved, changed and told apart by its versions; nothing
     body: { message: expect.stringMatching(/Version 2 .* opened version 1/) },
   });
   const { body } = await answered(await on(versions, sent('GET'), { id: 'tall-ships' }));
-  expect(body.versions.map((v: { brief: Brief }) => v.brief.limits.influences)).toEqual([2, 4]);
+  expect(body.versions.map((version: { brief: Brief }) => version.brief.limits.influences)).toEqual([2, 4]);
   expect(body.origin).toBe('own');
 });
 
@@ -98,7 +102,7 @@ it('characters follow the newest version: what was audited under an older one co
   const easy = readBrief(own({ id: 'rigging', title: 'Rigging', limits: { influences: 8, bones: 300 } }));
   await on(save, sent('PUT', { base: 0, brief: easy }));
   const { id } = await arrive('deckhand.glb', easy);
-  const before = (await listCharacters(db)).find((c) => c.id === id)!;
+  const before = (await listCharacters(db)).find((character) => character.id === id)!;
   expect(before.counts).toEqual(countGravity(audit(castCharacter('deckhand.glb'), easy)));
   expect((await briefsOf(db, new Set([before.brief])))[before.brief].limits.influences).toBe(8);
   const strict = { ...easy, limits: { influences: 1, bones: 300 } };
@@ -113,7 +117,7 @@ it('characters follow the newest version: what was audited under an older one co
   ]);
   expect(told.body.rows[0].then.stops).toBeGreaterThan(before.counts!.stops);
   await on(save, sent('PUT', { base: 1, brief: strict }));
-  expect((await listCharacters(db)).find((c) => c.id === id)?.counts).toBeNull();
+  expect((await listCharacters(db)).find((character) => character.id === id)?.counts).toBeNull();
   expect((await characterById(db, id)).wants).toMatchObject({ version: 2, limits: { influences: 1 } });
   const used = await answered(await on(remove, sent('DELETE'), { id: 'rigging' }));
   expect(used).toMatchObject({
@@ -124,7 +128,7 @@ it('characters follow the newest version: what was audited under an older one co
   expect((await answered(await on(remove, sent('DELETE'), { id: 'rigging' }))).body).toEqual({
     removed: true,
   });
-  expect((await entries()).some((e) => e.brief.id === 'rigging')).toBe(false);
+  expect((await entries()).some((entry) => entry.brief.id === 'rigging')).toBe(false);
   expect((await answered(await on(remove, sent('DELETE'), { id: 'handset' }))).status).toBe(409);
 });
 
@@ -136,7 +140,7 @@ it('one that is made under the id of one that was removed begins anew: no audit 
   await on(remove, sent('DELETE'), { id: 'again' });
   await on(save, sent('PUT', { base: 0, brief: { ...easy, limits: { influences: 1, bones: 3 } } }));
   await changeCharacter(db, id, { brief: 'again' });
-  expect((await listCharacters(db)).find((c) => c.id === id)).toMatchObject({ counts: null });
+  expect((await listCharacters(db)).find((character) => character.id === id)).toMatchObject({ counts: null });
   expect((await briefsOf(db, new Set(['again']))).again).toMatchObject({
     version: 1,
     limits: { influences: 1 },
@@ -147,7 +151,7 @@ it('a brief that the house brings later leaves one of one’s own under its id a
   await db.deleteFrom('briefs').where('id', '=', 'gltf').execute();
   await on(save, sent('PUT', { base: 0, brief: own({ id: 'gltf', title: 'Ours' }) }));
   await bringBriefs(db);
-  expect((await entries()).find((e) => e.brief.id === 'gltf')).toMatchObject({
+  expect((await entries()).find((entry) => entry.brief.id === 'gltf')).toMatchObject({
     origin: 'own',
     brief: { title: 'Ours', version: 1 },
   });
@@ -158,10 +162,10 @@ it('whoever takes up a brief while it is being removed has it, or is told that i
   const { id } = await arrive('quay-skeleton.glb', PLAIN_FIGURE);
   const both = await Promise.allSettled([
     changeCharacter(db, id, { brief: 'contested' }),
-    on(remove, sent('DELETE'), { id: 'contested' }).then((r) => r.status),
+    on(remove, sent('DELETE'), { id: 'contested' }).then((on) => on.status),
   ]);
   const { brief } = await characterById(db, id);
-  const isThere = (await entries()).some((e) => e.brief.id === 'contested');
+  const isThere = (await entries()).some((entry) => entry.brief.id === 'contested');
   expect(isThere).toBe(brief === 'contested');
   expect(both[0].status === 'fulfilled').toBe(brief === 'contested');
   await expect(changeCharacter(db, id, { brief: 'nobody' })).rejects.toMatchObject({ status: 404 });
@@ -173,13 +177,15 @@ it('a brief learned from a revision is one that it fulfils', async () => {
   const { body } = await answered(await on(learn, asked, { id: revision }));
   expect(body).toMatchObject({ eased: [], brief: { title: 'As the Deckhand' } });
   expect(
-    audit(castCharacter('deckhand-clean.glb'), readBrief(body.brief)).filter((f) => f.gravity !== 'note'),
+    audit(castCharacter('deckhand-clean.glb'), readBrief(body.brief)).filter(
+      (finding) => finding.gravity !== 'note',
+    ),
   ).toEqual([]);
 });
 
 it('audits that were made before there were versions name the first one', async () => {
   const rows = await db.selectFrom('audits').select('brief').execute();
-  expect(rows.every((r) => /@\d+$/.test(r.brief))).toBe(true);
+  expect(rows.every((row) => /@\d+$/.test(row.brief))).toBe(true);
 });
 
 it('a move onto a brief’s own skeleton is done again with the skeleton of then, whatever the brief wants by now', async () => {
@@ -196,9 +202,9 @@ it('a move onto a brief’s own skeleton is done again with the skeleton of then
   expect((await head()).step).toMatchObject({ kind: 'remap', target: 'own', skeletonOf: 'crew@1' });
   const bones = async () => {
     const { stored, bytes } = await wireOf(db, (await head()).id);
-    return skeletonOf(fromStored(stored, (h) => bytes.get(h))).bones.map((b) => b.name);
+    return skeletonOf(fromStored(stored, (hash) => bytes.get(hash))).bones.map((bone) => bone.name);
   };
-  expect(await bones()).toEqual(expect.arrayContaining(QUAY.bones.map((b) => b.name)));
+  expect(await bones()).toEqual(expect.arrayContaining(QUAY.bones.map((bone) => bone.name)));
 
   const deliverAgain = async () => {
     const sentFor = upload([['deckhand.glb', castBytes('deckhand-clean.glb')]], { base: (await head()).id });
@@ -207,7 +213,7 @@ it('a move onto a brief’s own skeleton is done again with the skeleton of then
   await on(save, sent('PUT', { base: 1, brief: crew(VRM_HUMANOID) }));
   expect(await deliverAgain()).toEqual([{ label: 'moved to the crew', outcome: 'done' }]);
   expect((await head()).step).toMatchObject({ kind: 'remap', skeletonOf: 'crew@1' });
-  expect(await bones()).toEqual(expect.arrayContaining(QUAY.bones.map((b) => b.name)));
+  expect(await bones()).toEqual(expect.arrayContaining(QUAY.bones.map((bone) => bone.name)));
 
   await changeCharacter(db, id, { brief: 'handset' });
   await on(remove, sent('DELETE'), { id: 'crew' });

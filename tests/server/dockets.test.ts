@@ -53,8 +53,8 @@ const ferry: Brief = { ...BRIEFS[0], version: 1 };
 const handed = async (id: string, revision: string, more: object = {}) =>
   lastLine(await on(handOver, sent('POST', { revision, by: 'R. Lindqvist', ...more }), { id }));
 const partOf = async (id: string, which: string) => {
-  const r = await on(part, sent('GET'), { id, part: which });
-  return { r, bytes: new Uint8Array(await r.arrayBuffer()) };
+  const response = await on(part, sent('GET'), { id, part: which });
+  return { r: response, bytes: new Uint8Array(await response.arrayBuffer()) };
 };
 const docketOf = async (id: string): Promise<Docket> =>
   docketFrom(JSON.parse(new TextDecoder().decode((await partOf(id, 'docket')).bytes)));
@@ -62,7 +62,7 @@ const docketOf = async (id: string): Promise<Docket> =>
 it('what is handed over is written, read back and audited; docket, file and report belong together', async () => {
   const { id, revision } = await arriveAs(db, 'deckhand.glb', ferry);
   const told = (await toldOn(db, revision, briefKey(ferry))) ?? [];
-  const stops = told.filter((f) => f.gravity === 'stops').map((f) => f.key);
+  const stops = told.filter((finding) => finding.gravity === 'stops').map((finding) => finding.key);
   const words = { reason: 'as agreed', by: 'A lead' };
   await on(waive, sent('POST', { revision, keys: [stops[0]], ...words }), { id });
   const line = await handed(id, revision, { note: 'for the night build', receiver: 'handset' });
@@ -94,9 +94,9 @@ it('what is handed over is written, read back and audited; docket, file and repo
   // What the docket says was found is what is found on its very file.
   const { bytes } = await partOf(String(line.id), 'file');
   const found = audit(readCharacter([{ name: 'deckhand-r1.glb', bytes }]), ferry);
-  const open = found.filter((f) => !docket.waived.some((w) => w.finding.key === f.key));
+  const open = found.filter((finding) => !docket.waived.some((waived) => waived.finding.key === finding.key));
   expect(docket.counts).toEqual(countGravity(open));
-  expect(docket.findings.map((f) => f.key)).toEqual(open.map((f) => f.key));
+  expect(docket.findings.map((finding) => finding.key)).toEqual(open.map((finding) => finding.key));
   expect(verifyFile(docket, { name: 'x.glb', bytes }).same).toBe(docket.files[0].name);
   expect(docket.contents.length).toBeGreaterThan(50);
   expect(compareContents(docket.contents, contentsOf(readCharacter([{ name: 'x.glb', bytes }])))).toEqual([]);
@@ -111,14 +111,14 @@ it('what is handed over is written, read back and audited; docket, file and repo
 it('what is left out on purpose is not in the file, and is listed', async () => {
   const { id, revision } = await arriveAs(db, 'deckhand.glb', ferry);
   const items = itemsOf(castCharacter('deckhand.glb'));
-  const some = items.filter((i) => i.kind !== 'prop' && i.kind !== 'clip').map((i) => i.id);
+  const some = items.filter((item) => item.kind !== 'prop' && item.kind !== 'clip').map((item) => item.id);
   const line = await handed(id, revision, { items: some });
   const docket = await docketOf(String(line.id));
-  expect(docket.leftOut.map((i) => i.name).sort()).toEqual(['hail the quay', 'storm lantern']);
+  expect(docket.leftOut.map((item) => item.name).sort()).toEqual(['hail the quay', 'storm lantern']);
   const { bytes } = await partOf(String(line.id), 'file');
   const back = readCharacter([{ name: 'x.glb', bytes }]);
-  expect([back.clips.length, back.nodes.some((n) => n.name === 'storm lantern')]).toEqual([0, false]);
-  expect(back.nodes.some((n) => n.name === 'oilskin coat')).toBe(true);
+  expect([back.clips.length, back.nodes.some((node) => node.name === 'storm lantern')]).toEqual([0, false]);
+  expect(back.nodes.some((node) => node.name === 'oilskin coat')).toBe(true);
 });
 
 it('COLLADA goes out as well, with the same docket over it', async () => {
@@ -134,9 +134,14 @@ it('a format that wants several files goes out as a zip, which the docket knows 
   const { id, revision } = await arriveAs(db, 'signs.glb', ferry, await twoPictures());
   const line = await handed(id, revision, { format: 'dae' });
   const docket = await docketOf(String(line.id));
-  const { bytes, r } = await partOf(String(line.id), 'file');
-  expect(r.headers.get('content-disposition')).toMatch(/-dae\.zip/);
-  expect(docket.files.map((f) => f.name.replace(/^.*\./, '')).sort()).toEqual(['dae', 'png', 'png', 'zip']);
+  const { bytes, r: response } = await partOf(String(line.id), 'file');
+  expect(response.headers.get('content-disposition')).toMatch(/-dae\.zip/);
+  expect(docket.files.map((file) => file.name.replace(/^.*\./, '')).sort()).toEqual([
+    'dae',
+    'png',
+    'png',
+    'zip',
+  ]);
   expect(verifyFile(docket, { name: 'x.zip', bytes }).same).toBe(docket.files[0].name);
   for (const [name, inside] of Object.entries(unzipSync(bytes)))
     expect(verifyFile(docket, { name, bytes: inside }).same).toBe(name);
@@ -154,7 +159,7 @@ it('a docket is never changed, and outlives its character', async () => {
   await removeCharacter(db, id);
   expect(await docketOf(docket)).toEqual(before);
   expect((await partOf(docket, 'file')).r.status).toBe(200);
-  expect((await listDockets(db, id)).map((d) => d.id)).toEqual([docket]);
+  expect((await listDockets(db, id)).map((docket) => docket.id)).toEqual([docket]);
 });
 
 it('the list tells all of them, the newest first, or those of one character', async () => {
@@ -173,9 +178,9 @@ it.each<[string, object, RegExp]>([
   ['a receiver that is none', { receiver: '{}' }, /receiver/],
 ])('refuses %s, and seals nothing', async (_, more, words) => {
   const { id, revision } = await arriveAs(db, 'capstan.glb', ferry);
-  const r = await answered(await on(handOver, sent('POST', { revision, by: 'x', ...more }), { id }));
-  expect(r.status).toBe(400);
-  expect(r.body.message).toMatch(words);
+  const row = await answered(await on(handOver, sent('POST', { revision, by: 'x', ...more }), { id }));
+  expect(row.status).toBe(400);
+  expect(row.body.message).toMatch(words);
   expect(await listDockets(db, id)).toEqual([]);
 });
 
@@ -216,7 +221,7 @@ describe('the report as PDF', () => {
   /** The Chromium of this machine, with its number written down first. */
   const real = (numbers: string) => chromium(`echo $$ >> ${numbers}; exec /usr/bin/chromium "$@"`);
   const numbersIn = (file: string) => readFileSync(file, 'utf8').trim().split('\n');
-  const left = () => readdirSync(os.tmpdir()).filter((f) => f.startsWith('bough-print-'));
+  const left = () => readdirSync(os.tmpdir()).filter((file) => file.startsWith('bough-print-'));
 
   it('is what Chromium prints of the report that was sealed, once, and is there from then on', async () => {
     const [numbers, before] = [path.join(folder, 'once'), left()];
@@ -224,9 +229,9 @@ describe('the report as PDF', () => {
     const all = await Promise.all(Array.from({ length: 6 }, () => partOf(docket, 'pdf')));
     process.env.BOUGH_CHROMIUM = path.join(folder, 'nowhere');
     all.push(await partOf(docket, 'pdf'));
-    for (const { r, bytes } of all) {
-      expect([r.status, r.headers.get('content-type')]).toEqual([200, 'application/pdf']);
-      expect(r.headers.get('content-disposition')).toMatch(/report\.pdf/);
+    for (const { r: response, bytes } of all) {
+      expect([response.status, response.headers.get('content-type')]).toEqual([200, 'application/pdf']);
+      expect(response.headers.get('content-disposition')).toMatch(/report\.pdf/);
       expect(Buffer.from(bytes).equals(Buffer.from(all[0].bytes))).toBe(true);
     }
     expect(Buffer.from(all[0].bytes).subarray(0, 5).toString()).toBe('%PDF-');
@@ -236,7 +241,7 @@ describe('the report as PDF', () => {
   });
   it('shows what the page carries, runs none of its scripts and asks nobody', async () => {
     let asked = 0;
-    const server = createServer((_, r) => r.end(String(asked++))).listen(0, '127.0.0.1');
+    const server = createServer((_, row) => row.end(String(asked++))).listen(0, '127.0.0.1');
     await once(server, 'listening');
     const there = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
     const secret = path.join(folder, 'secret.html');
@@ -274,12 +279,12 @@ describe('the report as PDF', () => {
       return state !== 'Z' && ofGroup === group;
     };
     await until(() => !readdirSync('/proc').some(isLeft));
-    await until(() => !left().some((f) => f.startsWith(`bough-print-${process.pid}-`)));
+    await until(() => !left().some((file) => file.startsWith(`bough-print-${process.pid}-`)));
   });
   it('a page that never ends printing is given up in time', async () => {
     chromium('sleep 300');
     await expect(printPdf(new TextEncoder().encode('<p>a'), 2)).rejects.toMatchObject({ status: 502 });
-    expect(left().filter((f) => f.startsWith(`bough-print-${process.pid}-`))).toEqual([]);
+    expect(left().filter((file) => file.startsWith(`bough-print-${process.pid}-`))).toEqual([]);
   });
   it('where there is no Chromium, or it fails, is told in one sentence', async () => {
     process.env.BOUGH_CHROMIUM = path.join(folder, 'nowhere');

@@ -53,7 +53,7 @@ describe('the key of a house', () => {
   });
   it('is made once, however many ask for it first', async () => {
     const all = await Promise.all(Array.from({ length: 8 }, () => houseKey(db)));
-    expect(new Set(all.map((k) => k.publicHalf)).size).toBe(1);
+    expect(new Set(all.map((pair) => pair.publicHalf)).size).toBe(1);
     expect(await houseKeys(db)).toEqual([{ key: all[0].publicHalf, since: expect.any(String), until: null }]);
   });
   it('turns: another signs, what the one before has signed still is, and its private half is gone', async () => {
@@ -63,12 +63,12 @@ describe('the key of a house', () => {
     expect(after.publicHalf).not.toBe(before.publicHalf);
     expect((await houseKey(db)).publicHalf).toBe(after.publicHalf);
     const keys = await houseKeys(db);
-    expect(keys.map((k) => [k.key, k.until === null])).toEqual([
+    expect(keys.map((key) => [key.key, key.until === null])).toEqual([
       [after.publicHalf, true],
       [before.publicHalf, false],
     ]);
     expect(isSignedBy(keys[1].key, 'a docket', signature)).toBe(true);
     const rows = await db.selectFrom('house_keys').select(['public_half', 'private_half']).execute();
-    expect(rows.find((r) => r.public_half === before.publicHalf)?.private_half).toBeNull();
+    expect(rows.find((row) => row.public_half === before.publicHalf)?.private_half).toBeNull();
   });
 });

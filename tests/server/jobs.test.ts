@@ -8,7 +8,7 @@ import { DELETE as stop, GET as read } from '@/app/api/jobs/[id]/route';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { BRIEFS } from '@/core/house/briefs';
 import { ENDED, ask, askAgain, askTogether, cancel, jobWithParts, jobsAtWork } from '@/jobs/ask';
-import type { AtWork, JobKind } from '@/jobs/job';
+import type { JobContext, JobKind } from '@/jobs/job';
 import { MOST_ATTEMPTS, prepareQueue } from '@/jobs/queue';
 import { Worker } from '@/jobs/worker';
 import { characterById } from '@/server/characters';
@@ -20,7 +20,7 @@ import { answered, arriveAs, houseWithBriefs, on, sent } from './support/asking'
 jest.mock('piscina', () => jest.requireActual('./support/threads'));
 
 /** What kinds of the tests do while they run, by what is asked of them. */
-const mockWays = new Map<string, (at: AtWork<string>) => Promise<void>>();
+const mockWays = new Map<string, (at: JobContext<string>) => Promise<void>>();
 
 jest.mock('@/jobs/kinds', () => {
   const { move } = jest.requireActual('@/jobs/kinds/move');
@@ -33,7 +33,7 @@ jest.mock('@/jobs/kinds', () => {
   return {
     KINDS: kinds,
     ALL_KINDS: kinds,
-    kindNamed: (kind: string) => kinds.find((k: JobKind) => k.kind === kind),
+    kindNamed: (kind: string) => kinds.find((otherKind: JobKind) => otherKind.kind === kind),
   };
 });
 
@@ -46,7 +46,7 @@ function mockKind(kind: string, version: number, lane: JobKind['lane']) {
     lane,
     bounds: {},
     input: object({ mark: string().required(), way: string() }),
-    run: async ({ mark, way }: { mark: string; way?: string }, at: AtWork<string>) => {
+    run: async ({ mark, way }: { mark: string; way?: string }, at: JobContext<string>) => {
       if (way) await mockWays.get(way)?.(at);
       await at.db.transaction().execute(async (trx) => {
         await sql`insert into marks (mark) values (${mark})`.execute(trx);
@@ -69,16 +69,16 @@ beforeAll(async () => {
   kinds = jest.requireMock('@/jobs/kinds').KINDS;
 });
 afterEach(async () => {
-  for (const w of workers.splice(0)) await w.stop();
+  for (const worker of workers.splice(0)) await worker.stop();
   mockWays.clear();
   await sql`truncate marks`.execute(db);
 });
 
 async function worker(known = kinds): Promise<Worker> {
-  const w = new Worker(db, process.env.DATABASE_URL as string, known);
-  workers.push(w);
-  await w.start();
-  return w;
+  const otherWorker = new Worker(db, process.env.DATABASE_URL as string, known);
+  workers.push(otherWorker);
+  await otherWorker.start();
+  return otherWorker;
 }
 
 const wanted = (kind: string, mark: string, way?: string) => ({
@@ -90,7 +90,7 @@ const wanted = (kind: string, mark: string, way?: string) => ({
   base: null,
 });
 const marks = async () =>
-  (await sql<{ mark: string }>`select mark from marks order by at`.execute(db)).rows.map((r) => r.mark);
+  (await sql<{ mark: string }>`select mark from marks order by at`.execute(db)).rows.map((row) => row.mark);
 const stateOf = async (id: string) => (await jobWithParts(db, id)).job;
 const until = async (what: () => Promise<boolean>) => {
   while (!(await what())) await new Promise((done) => setTimeout(done, 20));
@@ -126,7 +126,7 @@ it('what was asked for while nobody worked is done by whoever comes; two workers
   for (const job of jobs) await ask(db, job, '');
   await Promise.all([worker(), worker()]);
   for (const { id } of jobs) await ended(id);
-  expect((await marks()).sort()).toEqual(jobs.map((j) => j.title).sort());
+  expect((await marks()).sort()).toEqual(jobs.map((job) => job.title).sort());
 });
 
 it('a worker that is cut off in the middle keeps nothing: another does it, and it is done once', async () => {
@@ -149,12 +149,12 @@ it('a worker that is cut off in the middle keeps nothing: another does it, and i
   await ended(job.id);
   held.open();
   expect(await stateOf(job.id)).toMatchObject({ state: 'done', attempts: 2 });
-  for (const w of workers.splice(0)) await w.stop();
+  for (const worker of workers.splice(0)) await worker.stop();
   expect(await marks()).toEqual(['once']);
 });
 
 it('a worker that is asked to end gives back what it is at, which counts as no failure', async () => {
-  const begun: AtWork<string>[] = [];
+  const begun: JobContext<string>[] = [];
   mockWays.set('waits', async (at) => {
     begun.push(at);
     if (begun.length > 1) return;
@@ -252,14 +252,16 @@ it('several asked for as one end together, what came of each told; cancelled as 
   await askTogether(db, all, 'R.');
   await ended(all.id);
   const told = await jobWithParts(db, all.id);
-  expect(told.parts.map((p) => [p.title, p.state, p.answer ?? p.message])).toEqual([
+  expect(told.parts.map((part) => [part.title, part.state, part.answer ?? part.message])).toEqual([
     ['p1', 'done', 'p1'],
     ['p2', 'refused', 'Not this one.'],
     ['p3', 'done', 'p3'],
   ]);
   // The list tells of the whole, not of its parts.
-  expect((await jobsAtWork(db)).filter((j) => j.title === 'Three' || j.parent === all.id)).toHaveLength(1);
-  for (const w of workers.splice(0)) await w.stop();
+  expect((await jobsAtWork(db)).filter((job) => job.title === 'Three' || job.parent === all.id)).toHaveLength(
+    1,
+  );
+  for (const worker of workers.splice(0)) await worker.stop();
   const later = { id: randomUUID(), title: 'Later', parts: [wanted('mark', 'q1'), wanted('mark', 'q2')] };
   await askTogether(db, later, '');
   await cancel(db, later.id);
@@ -276,12 +278,14 @@ it('what came to nothing is asked for again, alone or with what it is a part of;
   const all = { id: randomUUID(), title: 'Two', parts };
   await askTogether(db, all, '');
   await ended(all.id);
-  expect((await jobsAtWork(db)).find((j) => j.id === all.id)).toMatchObject({ undone: '1' });
+  expect((await jobsAtWork(db)).find((job) => job.id === all.id)).toMatchObject({ undone: '1' });
   mockWays.clear();
   await askAgain(db, all.id);
   expect((await stateOf(all.id)).state).toBe('running');
   await ended(all.id);
-  expect((await jobWithParts(db, all.id)).parts.map((p) => [p.state, p.attempts, p.message])).toEqual([
+  expect(
+    (await jobWithParts(db, all.id)).parts.map((part) => [part.state, part.attempts, part.message]),
+  ).toEqual([
     ['done', 1, null],
     ['done', 1, null],
   ]);
@@ -373,7 +377,7 @@ it('a heap of work keeps nothing waiting that is at hand', async () => {
 });
 
 it('a worker takes only the kinds and versions that it knows; a newer one beside it takes the others', async () => {
-  const old = kinds.map((k) => (k.kind === 'newer' ? { ...k, version: 1 } : k));
+  const old = kinds.map((kind) => (kind.kind === 'newer' ? { ...kind, version: 1 } : kind));
   await worker(old);
   const job = wanted('newer', 'v2');
   const mark = wanted('mark', 'm');
@@ -433,13 +437,13 @@ describe('over the routes', () => {
     await ended(id);
     const { job, parts } = await of();
     expect(job).toMatchObject({ state: 'done', parts: { all: 2, ended: 2, undone: 0 } });
-    expect(parts.map((p: { answer: unknown }) => p.answer)).toEqual(['r1', 'r2']);
+    expect(parts.map((part: { answer: unknown }) => part.answer)).toEqual(['r1', 'r2']);
     const { body } = await answered(await on(list, sent('GET')));
-    expect(body.jobs.find((j: { id: string }) => j.id === id)).toMatchObject({
+    expect(body.jobs.find((job: { id: string }) => job.id === id)).toMatchObject({
       title: 'Some',
       parts: { all: 2, ended: 2, undone: 0 },
     });
-    for (const w of workers.splice(0)) await w.stop();
+    for (const worker of workers.splice(0)) await worker.stop();
     const other = randomUUID();
     await asked(other, [part('r3')]);
     await on(stop, sent('DELETE'), { id: other });
@@ -489,7 +493,7 @@ describe('over the routes', () => {
           db,
         )
       ).rows.length;
-    for (const w of workers.splice(0)) await w.stop();
+    for (const worker of workers.splice(0)) await worker.stop();
     // One that soon may be wanted again.
     await until(async () => (await listening()) <= 1);
   });

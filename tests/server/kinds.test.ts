@@ -43,19 +43,19 @@ beforeAll(async () => {
 afterEach(async () => {
   mockBefore.act = null;
   delete process.env.BOUGH_JOB_BOUNDS;
-  for (const w of workers.splice(0)) await w.stop();
+  for (const worker of workers.splice(0)) await worker.stop();
 });
 
 async function worker(): Promise<Worker> {
-  const w = new Worker(db, process.env.DATABASE_URL as string, ALL_KINDS);
-  workers.push(w);
-  await w.start();
-  return w;
+  const otherWorker = new Worker(db, process.env.DATABASE_URL as string, ALL_KINDS);
+  workers.push(otherWorker);
+  await otherWorker.start();
+  return otherWorker;
 }
 
 /** Ends a worker as a kill does: it writes nothing any more, and its lock is gone. */
-async function killOf(w: Worker): Promise<void> {
-  const inside = w as unknown as {
+async function killOf(worker: Worker): Promise<void> {
+  const inside = worker as unknown as {
     client: { end: () => Promise<void> } | null;
     timer: NodeJS.Timeout;
     isStopping: boolean;
@@ -63,7 +63,7 @@ async function killOf(w: Worker): Promise<void> {
   inside.isStopping = true;
   clearInterval(inside.timer);
   await inside.client?.end();
-  workers.splice(workers.indexOf(w), 1);
+  workers.splice(workers.indexOf(worker), 1);
 }
 
 const until = async (what: () => Promise<boolean>) => {
@@ -110,7 +110,7 @@ describe('a delivery', () => {
     // Four as they were, and the delivery with its three.
     expect(record.revisions).toHaveLength(8);
     expect(record.head).toBe(record.revisions[7].id);
-    const delivery = record.revisions.find((r) => r.step.kind === 'delivery')?.step as Extract<
+    const delivery = record.revisions.find((revision) => revision.step.kind === 'delivery')?.step as Extract<
       Step,
       { kind: 'delivery' }
     >;
@@ -119,7 +119,7 @@ describe('a delivery', () => {
   });
 
   it('that another worker has meanwhile is left as it stands by whoever lost it', async () => {
-    const w = await worker();
+    const otherWorker = await worker();
     const first = await lastLine(await takeIn(upload([['crate.obj', chest]], crate)));
     const id = String(first.id);
     let { head } = await characterById(db, id);
@@ -139,7 +139,7 @@ describe('a delivery', () => {
       // As it is when its connection was lost and another, who ends later, has begun it again.
       await db.updateTable('jobs').set({ worker: 1, attempts: 2 }).where('id', '=', job).execute();
       stood = (await characterById(db, id)).head;
-      const { key } = w as unknown as { key: number };
+      const { key } = otherWorker as unknown as { key: number };
       expect(key).not.toBe(1);
       throw new Error('lost');
     };
@@ -216,11 +216,11 @@ describe('files that a job was sent with', () => {
     const job = randomUUID();
     const asking = takeIn(upload([['crate.obj', chest]], { ...crate, job }));
     await until(async () => (await held(job)) === 1);
-    const w = await worker();
+    const otherWorker = await worker();
     expect((await lastLine(await asking)).stage).toBe('done');
-    await (w as unknown as { swept: number; sweep: () => Promise<void> }).sweep();
-    Object.assign(w, { swept: 0 });
-    await (w as unknown as { sweep: () => Promise<void> }).sweep();
+    await (otherWorker as unknown as { swept: number; sweep: () => Promise<void> }).sweep();
+    Object.assign(otherWorker, { swept: 0 });
+    await (otherWorker as unknown as { sweep: () => Promise<void> }).sweep();
     expect(await held(job)).toBe(0);
   });
   it('are gone when it is asked for again after it was cancelled, which is said', async () => {
@@ -244,18 +244,18 @@ it('what a person waited for is not listed when it has ended; what was asked for
   await on(applyRemedy, sent('POST', { base: revision, job, remedy: 'centre', params: {} }), { id });
   const arrived = randomUUID();
   await lastLine(await takeIn(upload([['crate.obj', chest]], { ...crate, job: arrived })));
-  const listed = (await jobsAtWork(db)).map((j) => j.id);
+  const listed = (await jobsAtWork(db)).map((job) => job.id);
   expect(listed).toContain(arrived);
   expect(listed).not.toContain(job);
 });
 
 describe('bounds', () => {
-  const remap = ALL_KINDS.find((k) => k.kind === 'remap')!;
+  const remap = ALL_KINDS.find((kind) => kind.kind === 'remap')!;
   it('are those of the kind, then those that are set', () => {
     expect(boundsOf(remap).seconds).toBe(1800);
     process.env.BOUGH_JOB_BOUNDS = '{"remap": {"seconds": 7200, "megabytes": 9000}}';
     expect(boundsOf(remap)).toMatchObject({ seconds: 7200, megabytes: 9000 });
-    expect(boundsOf(ALL_KINDS.find((k) => k.kind === 'audit')!).seconds).toBe(120);
+    expect(boundsOf(ALL_KINDS.find((kind) => kind.kind === 'audit')!).seconds).toBe(120);
     expect(() => checkBounds(ALL_KINDS)).not.toThrow();
   });
   it.each([

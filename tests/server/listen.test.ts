@@ -25,9 +25,9 @@ jest.mock('pg', () => {
 });
 
 const tell = (job: string) => {
-  for (const c of mockClients)
-    if (!c.isEnded)
-      c.emit('notification', {
+  for (const client of mockClients)
+    if (!client.isEnded)
+      client.emit('notification', {
         payload: JSON.stringify({ what: 'job', job, parent: null, lane: 'in heaps' }),
       });
 };

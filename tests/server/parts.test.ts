@@ -19,8 +19,8 @@ it('what was cut is whole again, in parts no larger than said', () =>
       fc.integer({ min: 1, max: 50 }),
       async (bytes, most) => {
         const parts = partsOf(bytes, most);
-        expect(parts.every((p) => p.length <= most)).toBe(true);
-        for (const p of parts) await putBlob(db, p);
+        expect(parts.every((part) => part.length <= most)).toBe(true);
+        for (const part of parts) await putBlob(db, part);
         expect(await wholeOf(db, addressesOf(parts))).toEqual(bytes);
       },
     ),

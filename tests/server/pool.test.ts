@@ -1,6 +1,6 @@
 /** Which jobs wait for which, and what waits holds. The threads are stood in for: a job ends when it is told to. */
 import { runTask } from '@/server/pool';
-import type { Job } from '@/worker/tasks';
+import type { ThreadTask } from '@/worker/tasks';
 
 interface Running {
   readonly task: string;
@@ -10,7 +10,7 @@ interface Running {
 const mockRunning: Running[] = [];
 jest.mock('piscina', () => ({
   Piscina: class {
-    run({ task }: Job, { signal }: { signal: AbortSignal }) {
+    run({ task }: ThreadTask, { signal }: { signal: AbortSignal }) {
       return new Promise((done, fail) => {
         const running = { task, end: () => done({}) };
         mockRunning.push(running);
@@ -21,10 +21,10 @@ jest.mock('piscina', () => ({
 }));
 
 const soon = () => new Promise((done) => setTimeout(done, 5));
-const tasks = () => mockRunning.map((r) => r.task);
+const tasks = () => mockRunning.map((running) => running.task);
 afterEach(async () => {
   while (mockRunning.length > 0) {
-    for (const r of mockRunning.splice(0)) r.end();
+    for (const running of mockRunning.splice(0)) running.end();
     await soon();
   }
 });
@@ -40,10 +40,10 @@ it('files that take long keep no step and no preview waiting', async () => {
   await expect(step).resolves.toEqual({});
   mockRunning[0].end();
   await soon();
-  expect(tasks().filter((t) => t === 'import')).toHaveLength(4);
+  expect(tasks().filter((task) => task === 'import')).toHaveLength(4);
   const ending = Promise.all(slow);
   for (let i = 0; i < 20; i++) {
-    for (const r of mockRunning) r.end();
+    for (const running of mockRunning) running.end();
     await soon();
   }
   await ending;
@@ -59,7 +59,7 @@ it('what waits for its turn loads nothing before it', async () => {
   await soon();
   expect([loaded, tasks()]).toEqual([2, ['audit', 'audit']]);
   for (let i = 0; i < 60; i++) {
-    for (const r of mockRunning) r.end();
+    for (const running of mockRunning) running.end();
     await soon();
   }
   await Promise.all(all);
@@ -72,7 +72,7 @@ it('what is broken off while it waits is never begun', async () => {
   const second = runTask('audit', {} as never, { signal: cancel.signal });
   await soon();
   cancel.abort();
-  for (const r of [...mockRunning]) r.end();
+  for (const running of [...mockRunning]) running.end();
   await Promise.all(before);
   await expect(second).rejects.toMatchObject({
     status: 499,

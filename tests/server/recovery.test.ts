@@ -123,8 +123,10 @@ it('a database that is killed is started again, and requests meanwhile are told 
     told.add(`${answer.status} ${((await answer.json()) as { message: string }).message}`);
     return null;
   });
-  for (const t of told)
-    expect(t).toBe('503 The database does not answer just now; nothing was changed. Try again in a moment.');
+  for (const text of told)
+    expect(text).toBe(
+      '503 The database does not answer just now; nothing was changed. Try again in a moment.',
+    );
   expect(house.said()).toContain('The database ended by itself');
   expect(house.said()).not.toContain('uncaught');
   expect(await names()).toEqual(before);
@@ -170,7 +172,7 @@ it('two servers on one database: what is done through one is told to the pages o
         characters: { id: string; name: string; head: string }[];
       };
     const { characters } = await until('the other server answers', () => shelfThere().catch(() => null));
-    const { id, head } = characters.find((c) => c.name === 'Capstan')!;
+    const { id, head } = characters.find((character) => character.name === 'Capstan')!;
     const events = await fetch(`${url()}/api/events`, { signal: page.signal });
     let heard = '';
     const hearing = (async () => {
@@ -193,7 +195,7 @@ it('two servers on one database: what is done through one is told to the pages o
     // Through either, only the newest revision can be gone on from; asked of both at once, one is too late.
     expect((await step(url(), head)).status).toBe(409);
     const both = await Promise.all([step(url(), revision.id), step(other, revision.id)]);
-    expect(both.map((r) => r.status).sort()).toEqual([201, 409]);
+    expect(both.map((response) => response.status).sort()).toEqual([201, 409]);
     page.abort();
     await hearing;
   } finally {

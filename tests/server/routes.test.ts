@@ -12,6 +12,8 @@ import { POST as deliveryOn } from '@/app/api/characters/[id]/deliveries/[revisi
 import { POST as deliveries } from '@/app/api/characters/[id]/deliveries/route';
 import { POST as addFiles } from '@/app/api/characters/[id]/files/route';
 import { POST as head } from '@/app/api/characters/[id]/head/route';
+import { POST as keepPose } from '@/app/api/characters/[id]/poses/route';
+import { DELETE as dropPose } from '@/app/api/characters/[id]/poses/[pose]/route';
 import { POST as pin } from '@/app/api/characters/[id]/pins/route';
 import { DELETE as unpin, PATCH as namePin } from '@/app/api/characters/[id]/pins/[pin]/route';
 import { POST as remedyStep } from '@/app/api/characters/[id]/steps/remedy/route';
@@ -53,7 +55,7 @@ const mockBefore: { act: ((task: string) => Promise<void>) | null } = { act: nul
 jest.mock('piscina', () => ({
   Piscina: class {
     async run(job: { task: string }, { signal }: { signal: AbortSignal }) {
-      await new Promise((r) => setTimeout(r, 5));
+      await new Promise((resolve) => setTimeout(resolve, 5));
       await mockBefore.act?.(job.task);
       if (signal.aborted) throw new Error('aborted');
       const answer = (jest.requireActual('@/worker/tasks') as { runJob: (j: unknown) => unknown }).runJob(
@@ -99,14 +101,14 @@ const sent = (method: string, body: unknown, path = '/') =>
   });
 const on = (handler: Handler, request: Request, params: Record<string, string>) =>
   handler(request, { params: Promise.resolve(params) });
-const told = async (r: Response) =>
-  (await r.text())
+const told = async (response: Response) =>
+  (await response.text())
     .trim()
     .split('\n')
-    .map((l) => JSON.parse(l) as Record<string, any>);
-const refusal = async (r: Response) => ({
-  status: r.status,
-  message: ((await r.json()) as { message: string }).message,
+    .map((word) => JSON.parse(word) as Record<string, any>);
+const refusal = async (response: Response) => ({
+  status: response.status,
+  message: ((await response.json()) as { message: string }).message,
 });
 
 function upload(
@@ -114,7 +116,7 @@ function upload(
   fields: Record<string, string> = {},
 ): Request {
   const form = new FormData();
-  for (const [k, v] of Object.entries(fields)) form.set(k, v);
+  for (const [key, field] of Object.entries(fields)) form.set(key, field);
   for (const [name, bytes] of files) form.append('files', new Blob([bytes as never]), name);
   return new Request(at('/'), { method: 'POST', body: form });
 }
@@ -163,14 +165,14 @@ describe('taking in', () => {
     const lines = await told(
       await takeIn(upload([['crate.obj', CRATE]], { unit: '0.01', brief: 'deck-gear' })),
     );
-    expect(lines.map((l) => l.share)).toEqual(
-      lines.map((l) => l.share).sort((a: number, b: number) => a - b),
+    expect(lines.map((line) => line.share)).toEqual(
+      lines.map((line) => line.share).sort((a: number, b: number) => a - b),
     );
-    expect(lines.map((l) => l.stage)).toEqual(expect.arrayContaining(['received', 'done']));
+    expect(lines.map((line) => line.stage)).toEqual(expect.arrayContaining(['received', 'done']));
     const list = (await (await on(shelf, new Request(at('/')), {})).json()) as {
       characters: { id: string; name: string; counts: object; brief: string }[];
     };
-    expect(list.characters.find((c) => c.id === lines[lines.length - 1].id)).toMatchObject({
+    expect(list.characters.find((character) => character.id === lines[lines.length - 1].id)).toMatchObject({
       name: 'crate',
       brief: 'deck-gear',
       counts: lines[lines.length - 1].counts,
@@ -335,31 +337,31 @@ describe('a character', () => {
     ['a crosswalk of no two skeletons', () => on(crosswalk, new Request(at('/?source=x&target=y')), {}), 400],
     ['a crosswalk that is none', () => on(saveCrosswalk, sent('PUT', { source: 'x' }), {}), 400],
   ])('%s: one sentence', async (_, ask, status) => {
-    const r = await refusal(await ask());
-    expect(r.status).toBe(status);
-    expect(r.message).toMatch(/^[A-Z].*\.$/);
+    const row = await refusal(await ask());
+    expect(row.status).toBe(status);
+    expect(row.message).toMatch(/^[A-Z].*\.$/);
   });
 });
 
 describe('steps', () => {
   it('a remedy makes a revision that says what changed; the old one is refused as a base, and undo leads back', async () => {
-    const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    const sheet = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
     const step = (base: string, remedy: string, params: object) =>
-      on(remedyStep, sent('POST', { base, remedy, params }), { id: c.id });
-    const made = await step(c.head, 'rescale', { by: 'factor', factor: 2 });
+      on(remedyStep, sent('POST', { base, remedy, params }), { id: sheet.id });
+    const made = await step(sheet.head, 'rescale', { by: 'factor', factor: 2 });
     expect(made.status).toBe(201);
     expect(await made.json()).toMatchObject({
       revision: { number: 2 },
       effects: { scale: 2, meshes: ['crate'], others: { largest: expect.any(Number), meshes: 1 } },
     });
-    const late = await step(c.head, 'rescale', { by: 'factor', factor: 3 });
+    const late = await step(sheet.head, 'rescale', { by: 'factor', factor: 3 });
     expect(late.status).toBe(409);
     expect(await late.json()).toMatchObject({
       message: expect.stringMatching(/revision 1, and revision 2/),
       base: { number: 1 },
       head: { number: 2 },
     });
-    const now = await sheetOf(c.id);
+    const now = await sheetOf(sheet.id);
     expect(await refusal(await step(now.head, 'nothing-known', {}))).toEqual({
       status: 400,
       message: 'There is no remedy “nothing-known”.',
@@ -368,39 +370,41 @@ describe('steps', () => {
       status: 422,
     });
     expect(
-      await (await on(head, sent('POST', { base: now.head, to: c.head }), { id: c.id })).json(),
-    ).toMatchObject({ head: c.head });
+      await (await on(head, sent('POST', { base: now.head, to: sheet.head }), { id: sheet.id })).json(),
+    ).toMatchObject({ head: sheet.head });
     expect(
-      await refusal(await on(head, sent('POST', { base: now.head, to: c.head }), { id: c.id })),
+      await refusal(await on(head, sent('POST', { base: now.head, to: sheet.head }), { id: sheet.id })),
     ).toMatchObject({ status: 409 });
-    expect((await sheetOf(c.id)).revisions.length).toBe(2);
+    expect((await sheetOf(sheet.id)).revisions.length).toBe(2);
   });
   it('pins hold on to their node though several share its name, or none has one', async () => {
-    const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    const sheet = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
     const end = (node: string, vertex: number, nth?: number) => ({
       kind: 'vertex',
       node,
       vertex,
       ...(nth ? { nth } : {}),
     });
-    const r = await on(pin, sent('POST', { from: end('crate', 0), to: end('', 2, 1) }), { id: c.id });
-    expect(r.status).toBe(201);
-    const { pins } = (await r.json()) as Sheet;
+    const response = await on(pin, sent('POST', { from: end('crate', 0), to: end('', 2, 1) }), {
+      id: sheet.id,
+    });
+    expect(response.status).toBe(201);
+    const { pins } = (await response.json()) as Sheet;
     expect(pins).toMatchObject([{ label: '', from: end('crate', 0), to: end('', 2, 1) }]);
     expect(
       await refusal(
-        await on(pin, sent('POST', { from: end('crate', -1), to: end('crate', 1) }), { id: c.id }),
+        await on(pin, sent('POST', { from: end('crate', -1), to: end('crate', 1) }), { id: sheet.id }),
       ),
     ).toMatchObject({ status: 400 });
     expect(
       await refusal(
         await on(pin, sent('POST', { from: { kind: 'vertex', node: 'crate' }, to: end('crate', 1) }), {
-          id: c.id,
+          id: sheet.id,
         }),
       ),
     ).toMatchObject({ status: 400 });
     const named = (label: unknown, which: string) =>
-      on(namePin, sent('PATCH', { label }, `/?pin=${which}`), { id: c.id });
+      on(namePin, sent('PATCH', { label }, `/?pin=${which}`), { id: sheet.id });
     expect(await (await named('  edge of the lid ', pins[0].id)).json()).toMatchObject({
       pins: [{ label: 'edge of the lid' }],
     });
@@ -411,9 +415,28 @@ describe('steps', () => {
     });
     expect(
       await (
-        await on(unpin, new Request(at(`/?pin=${pins[0].id}`), { method: 'DELETE' }), { id: c.id })
+        await on(unpin, new Request(at(`/?pin=${pins[0].id}`), { method: 'DELETE' }), { id: sheet.id })
       ).json(),
     ).toMatchObject({ pins: [] });
+  });
+  it('a pose is kept by name, replaced by one of the same name, and let go', async () => {
+    const sheet = await arrived([['crate.glb', castBytes('capstan.glb')]]);
+    const turn = { name: 'barrel', nth: 0, turn: [0, 0, 0.6, 0.8] };
+    const keep = (body: object) => on(keepPose, sent('POST', body), { id: sheet.id });
+    const first = await keep({ name: ' wave ', turns: [turn], moment: null });
+    expect(first.status).toBe(201);
+    expect((await first.json()).poses).toMatchObject([{ name: 'wave', turns: [turn], moment: null }]);
+    const moment = { clip: 'walk it round', time: 0.5 };
+    const { poses } = await (await keep({ name: 'wave', turns: [], moment })).json();
+    expect(poses).toMatchObject([{ name: 'wave', turns: [], moment }]);
+    for (const wrong of [
+      { name: '', turns: [turn], moment: null },
+      { name: 'long', turns: [{ ...turn, turn: [0, 0, 2, 0] }], moment: null },
+      { name: 'short', turns: [{ ...turn, turn: [0, 1] }], moment: null },
+    ])
+      expect(await refusal(await keep(wrong))).toMatchObject({ status: 400 });
+    const gone = new Request(at(`/?pose=${poses[0].id}`), { method: 'DELETE' });
+    expect(await (await on(dropPose, gone, { id: sheet.id })).json()).toMatchObject({ poses: [] });
   });
   it('a revision is saved under a new name; one of another character is not', async () => {
     const a = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
@@ -429,33 +452,35 @@ describe('steps', () => {
     ).toMatchObject({ status: 404 });
   });
   it('words are written on a revision, and what it holds stays', async () => {
-    const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
-    const before = await (await on(manifest, new Request(at('/')), { id: c.head })).text();
+    const sheet = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    const before = await (await on(manifest, new Request(at('/')), { id: sheet.head })).text();
     expect(
       await (
         await on(words, sent('PATCH', { label: ' first look ', note: 'ask for <b>the lid</b>' }), {
-          id: c.head,
+          id: sheet.head,
         })
       ).json(),
     ).toEqual({ saved: true });
-    expect((await sheetOf(c.id)).revisions[0]).toMatchObject({
+    expect((await sheetOf(sheet.id)).revisions[0]).toMatchObject({
       label: 'first look',
       note: 'ask for <b>the lid</b>',
     });
-    expect(await (await on(manifest, new Request(at('/')), { id: c.head })).text()).toBe(before);
+    expect(await (await on(manifest, new Request(at('/')), { id: sheet.head })).text()).toBe(before);
   });
 });
 
 describe('audits', () => {
   it('the one of the arrival is there; one under another brief is made when asked for, told line by line, and kept', async () => {
-    const c = await arrived([['crate.obj', CRATE]], { unit: '0.01', brief: 'handset' });
+    const sheet = await arrived([['crate.obj', CRATE]], { unit: '0.01', brief: 'handset' });
     const under = (brief: string, method = 'GET') => new Request(at(`/?brief=${brief}`), { method });
-    expect((await on(findings, under('handset'), { id: c.head })).status).toBe(200);
-    expect((await on(findings, under('deck-gear'), { id: c.head })).status).toBe(204);
-    expect(await refusal(await on(findings, under('nobody'), { id: c.head }))).toMatchObject({ status: 404 });
-    const lines = await told(await on(audit, under('deck-gear', 'POST'), { id: c.head }));
+    expect((await on(findings, under('handset'), { id: sheet.head })).status).toBe(200);
+    expect((await on(findings, under('deck-gear'), { id: sheet.head })).status).toBe(204);
+    expect(await refusal(await on(findings, under('nobody'), { id: sheet.head }))).toMatchObject({
+      status: 404,
+    });
+    const lines = await told(await on(audit, under('deck-gear', 'POST'), { id: sheet.head }));
     expect(lines[lines.length - 1]).toMatchObject({ stage: 'done', counts: { stops: expect.any(Number) } });
-    const kept = unpack(await (await on(findings, under('deck-gear'), { id: c.head })).arrayBuffer()) as {
+    const kept = unpack(await (await on(findings, under('deck-gear'), { id: sheet.head })).arrayBuffer()) as {
       check: string;
       gravity: string;
     }[];
@@ -463,15 +488,15 @@ describe('audits', () => {
     expect(kept.map((f) => f.check)).toContain('height');
   });
   it('cancelled, nothing is kept; where the page has gone it is kept all the same', async () => {
-    const c = await arrived([['crate.obj', CRATE]], { unit: '0.01', brief: 'handset' });
+    const sheet = await arrived([['crate.obj', CRATE]], { unit: '0.01', brief: 'handset' });
     const job = randomUUID();
     const known = async () =>
-      (await on(findings, new Request(at('/?brief=desktop')), { id: c.head })).status === 200;
+      (await on(findings, new Request(at('/?brief=desktop')), { id: sheet.head })).status === 200;
     mockAfter.act = async () => {
       await on(cancelJob, sent('DELETE', undefined), { id: job });
     };
     const asked = (query: string) =>
-      on(audit, new Request(at(`/?brief=desktop${query}`), { method: 'POST' }), { id: c.head });
+      on(audit, new Request(at(`/?brief=desktop${query}`), { method: 'POST' }), { id: sheet.head });
     const lines = await told(await asked(`&job=${job}`));
     expect(lines[lines.length - 1]).toMatchObject({
       stage: 'refused',
@@ -480,22 +505,22 @@ describe('audits', () => {
     expect(await known()).toBe(false);
     mockAfter.act = null;
     await (await asked('')).body!.cancel();
-    for (let i = 0; i < 100 && !(await known()); i++) await new Promise((r) => setTimeout(r, 50));
+    for (let i = 0; i < 100 && !(await known()); i++) await new Promise((resolve) => setTimeout(resolve, 50));
     expect(await known()).toBe(true);
   });
 });
 
 describe('other steps', () => {
   it('what the hand did is kept as one step, with its bundle, its audit and its effects', async () => {
-    const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    const sheet = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
     const patches = packPatches([
       { remedy: 'place-part', params: { node: 0, place: [1, 0, 0], turn: [0, 0, 0, 1] } },
     ]);
     const edit = (body: Uint8Array) =>
       on(
         editStep,
-        new Request(at(`/?base=${c.head}`), { method: 'POST', body: body as Uint8Array<ArrayBuffer> }),
-        { id: c.id },
+        new Request(at(`/?base=${sheet.head}`), { method: 'POST', body: body as Uint8Array<ArrayBuffer> }),
+        { id: sheet.id },
       );
     const refused = await edit(Uint8Array.of(1, 2, 3));
     expect(await refusal(refused)).toMatchObject({
@@ -509,35 +534,37 @@ describe('other steps', () => {
       effects: { kind: 'changed', nodes: ['crate'], largestMove: 1, outside: [] },
       counts: expect.any(Object),
     });
-    const now = await sheetOf(c.id);
+    const now = await sheetOf(sheet.id);
     expect(now.revisions[1]).toMatchObject({
       label: 'place a part',
       step: { kind: 'edit', names: [{ node: { name: 'crate', nth: 0 } }] },
       counts: expect.any(Object),
     });
     const lines = await told(
-      await on(deliveries, upload([['crate.obj', CRATE]], { base: now.head, unit: '0.01' }), { id: c.id }),
+      await on(deliveries, upload([['crate.obj', CRATE]], { base: now.head, unit: '0.01' }), {
+        id: sheet.id,
+      }),
     );
     expect(lines[lines.length - 1].rows).toEqual([{ label: 'place a part', outcome: 'done' }]);
   });
   it('a remap is kept with its audit and what it did, and its crosswalk is offered again', async () => {
     const bytes = castBytes('deckhand-clean.glb');
-    const c = await arrived([['clean.glb', bytes]]);
+    const sheet = await arrived([['clean.glb', bytes]]);
     const character = readCharacter([{ name: 'clean.glb', bytes }]);
     const source = skeletonOf(character);
     const file = crosswalkToFile(suggest(source, QUAY), source, QUAY);
     const target = { id: 'quay', title: QUAY.title };
-    const made = await on(remapStep, sent('POST', { base: c.head, limit: 4, target, crosswalk: file }), {
-      id: c.id,
+    const made = await on(remapStep, sent('POST', { base: sheet.head, limit: 4, target, crosswalk: file }), {
+      id: sheet.id,
     });
     expect(made.status).toBe(201);
     expect(await made.json()).toMatchObject({
       effects: { kind: 'remapped', vertices: { changed: 0 }, deviation: { max: expect.any(Number) } },
       counts: { stops: 0 },
     });
-    expect((await sheetOf(c.id)).revisions[1].counts).toMatchObject({ stops: 0 });
+    expect((await sheetOf(sheet.id)).revisions[1].counts).toMatchObject({ stops: 0 });
     // Of what was sent only what is a crosswalk is kept, with the step as by itself.
-    expect((await sheetOf(c.id)).revisions[1].step).toMatchObject({ kind: 'remap', crosswalk: file });
+    expect((await sheetOf(sheet.id)).revisions[1].step).toMatchObject({ kind: 'remap', crosswalk: file });
     const { fingerprint } = file.source;
     const saved = await on(
       crosswalk,
@@ -548,18 +575,18 @@ describe('other steps', () => {
   });
   it('a remap without a crosswalk takes up what is saved for the skeleton, as it is told how, and the report tells it', async () => {
     const bytes = castBytes('deckhand-clean.glb');
-    const c = await arrived([['clean.glb', bytes]]);
+    const sheet = await arrived([['clean.glb', bytes]]);
     const target = { id: 'quay', title: QUAY.title };
     const how = { mode: 'target', lengths: 'kept', weights: 'example' };
     const ask = (more: object) =>
-      on(remapStep, sent('POST', { base: c.head, limit: 4, target, ...more }), { id: c.id });
+      on(remapStep, sent('POST', { base: sheet.head, limit: 4, target, ...more }), { id: sheet.id });
     expect((await ask({ how: { ...how, mode: 'sideways' } })).status).toBe(400);
     const made = await ask({ how });
     expect(made.status).toBe(201);
     const { walk, effects } = (await made.json()) as { walk: object; effects: object };
     expect(walk).toMatchObject({ from: expect.not.stringMatching(/^(given|suggested)$/), bones: 91 });
     expect(effects).toMatchObject({ kind: 'remapped', price: { rms: expect.any(Number) } });
-    const { head, revisions } = await sheetOf(c.id);
+    const { head, revisions } = await sheetOf(sheet.id);
     expect(revisions[1].step).toMatchObject({ kind: 'remap', how, price: { max: expect.any(Number) } });
     const page = await (await on(report, new Request(at('/?receiver=handset')), { id: head })).text();
     expect(page).toContain('Crosswalk, onto Quay skeleton');
@@ -573,16 +600,20 @@ describe('other steps', () => {
   });
   it('a remap whose crosswalk cannot be kept is not there either', async () => {
     const bytes = castBytes('deckhand-clean.glb');
-    const c = await arrived([['clean.glb', bytes]]);
+    const sheet = await arrived([['clean.glb', bytes]]);
     const source = skeletonOf(readCharacter([{ name: 'clean.glb', bytes }]));
     const file = crosswalkToFile(suggest(source, QUAY), source, QUAY);
     await sql`alter table crosswalks rename to crosswalks_away`.execute(database());
     const quiet = jest.spyOn(process.stderr, 'write').mockReturnValue(true);
     try {
       const target = { id: 'quay', title: QUAY.title };
-      const made = await on(remapStep, sent('POST', { base: c.head, limit: 4, target, crosswalk: file }), {
-        id: c.id,
-      });
+      const made = await on(
+        remapStep,
+        sent('POST', { base: sheet.head, limit: 4, target, crosswalk: file }),
+        {
+          id: sheet.id,
+        },
+      );
       expect(await refusal(made)).toMatchObject({
         status: 500,
         message: expect.stringContaining('it is set aside'),
@@ -591,7 +622,7 @@ describe('other steps', () => {
       quiet.mockRestore();
       await sql`alter table crosswalks_away rename to crosswalks`.execute(database());
     }
-    expect(await sheetOf(c.id)).toMatchObject({ head: c.head, revisions: [{ number: 1 }] });
+    expect(await sheetOf(sheet.id)).toMatchObject({ head: sheet.head, revisions: [{ number: 1 }] });
   });
 });
 
@@ -609,17 +640,17 @@ describe('when it is cancelled before it has come', () => {
     ],
     ['handing over', handOver, (base, job) => sent('POST', { revision: base, by: 'R. Lindqvist', job })],
   ])('%s leaves everything as it was', async (_, route, request) => {
-    const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    const sheet = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
     await settled();
     const rows = async () => [
-      await sheetOf(c.id),
+      await sheetOf(sheet.id),
       await database().selectFrom('dockets').select('id').execute(),
       await database().selectFrom('blobs').select('hash').orderBy('hash').execute(),
     ];
     const before = await rows();
     const job = randomUUID();
     await on(cancelJob, sent('DELETE', undefined), { id: job });
-    const lines = await told(await on(route, request(c.head, job), { id: c.id }));
+    const lines = await told(await on(route, request(sheet.head, job), { id: sheet.id }));
     expect(lines[lines.length - 1]).toEqual({
       stage: 'refused',
       share: 1,
@@ -627,7 +658,7 @@ describe('when it is cancelled before it has come', () => {
     });
     expect(await rows()).toEqual(before);
     // The same where nobody cancels.
-    const done = await told(await on(route, request(c.head), { id: c.id }));
+    const done = await told(await on(route, request(sheet.head), { id: sheet.id }));
     expect(done[done.length - 1]).toMatchObject({ stage: 'done' });
     expect(await rows()).not.toEqual(before);
   });
@@ -690,33 +721,39 @@ describe('notes in a header', () => {
 
 describe('a new delivery', () => {
   const step = async (id: string, remedy: string, params: object) => {
-    const r = await on(remedyStep, sent('POST', { base: (await sheetOf(id)).head, remedy, params }), { id });
-    expect(r.status).toBe(201);
+    const response = await on(remedyStep, sent('POST', { base: (await sheetOf(id)).head, remedy, params }), {
+      id,
+    });
+    expect(response.status).toBe(201);
   };
   const hatch = CRATE.replace('o crate', 'o hatch');
   /** A crate with a hatch added in inches, the crate set right and the hatch made 1 m long. */
   async function worked(): Promise<Sheet> {
-    const c = await arrived([['crate.obj', CRATE.replaceAll('v 40 60', 'v 40 70')]], { unit: '0.01' });
+    const sheet = await arrived([['crate.obj', CRATE.replaceAll('v 40 60', 'v 40 70')]], { unit: '0.01' });
     const lines = await told(
-      await on(addFiles, upload([['hatch.obj', hatch]], { base: c.head, unit: '0.0254' }), { id: c.id }),
+      await on(addFiles, upload([['hatch.obj', hatch]], { base: sheet.head, unit: '0.0254' }), {
+        id: sheet.id,
+      }),
     );
     expect(lines[lines.length - 1]).toMatchObject({ stage: 'done', name: 'hatch', revision: { number: 2 } });
-    await step(c.id, 'rescale-prop', { node: 1, height: 1 });
-    await step(c.id, 'rescale', { by: 'factor', factor: 2 });
-    return sheetOf(c.id);
+    await step(sheet.id, 'rescale-prop', { node: 1, height: 1 });
+    await step(sheet.id, 'rescale', { by: 'factor', factor: 2 });
+    return sheetOf(sheet.id);
   }
   it('gets every step again, the added files too, read as they were', async () => {
-    const c = await worked();
+    const sheet = await worked();
     const lines = await told(
-      await on(deliveries, upload([['crate.obj', CRATE]], { base: c.head, unit: '0.01' }), { id: c.id }),
+      await on(deliveries, upload([['crate.obj', CRATE]], { base: sheet.head, unit: '0.01' }), {
+        id: sheet.id,
+      }),
     );
     expect(lines[lines.length - 1]).toMatchObject({
       stage: 'done',
       from: 4,
       rows: [{ label: 'added hatch', outcome: 'done' }, { outcome: 'done' }, { outcome: 'done' }],
     });
-    const now = await sheetOf(c.id);
-    expect(now.revisions.map((r) => r.parent === null)).toEqual([
+    const now = await sheetOf(sheet.id);
+    expect(now.revisions.map((revision) => revision.parent === null)).toEqual([
       true,
       false,
       false,
@@ -731,24 +768,24 @@ describe('a new delivery', () => {
     );
     const out = readCharacter([{ name: 'out.glb', bytes: obj }]);
     const long = (name: string) =>
-      Math.max(...out.meshes[out.nodes.find((n) => n.name === name)!.mesh].attributes.POSITION.data) *
-      out.nodes.find((n) => n.name === name)!.scale[0];
+      Math.max(...out.meshes[out.nodes.find((node) => node.name === name)!.mesh].attributes.POSITION.data) *
+      out.nodes.find((node) => node.name === name)!.scale[0];
     expect(long('crate')).toBeCloseTo(0.6 * 2, 5);
     expect(long('hatch')).toBeCloseTo(2, 5);
   });
   it('tells what was not needed from what does not fit', async () => {
-    const c = await arrived(
+    const sheet = await arrived(
       [['crate.obj', CRATE.replaceAll(/^v (\S+) (\S+)/gm, (_, x, y) => `v ${x} ${Number(y) + 5}`)]],
       { unit: '0.01' },
     );
-    await step(c.id, 'set-on-ground', {});
-    await step(c.id, 'rescale-prop', { node: 0, factor: 2 });
-    const now = await sheetOf(c.id);
+    await step(sheet.id, 'set-on-ground', {});
+    await step(sheet.id, 'rescale-prop', { node: 0, factor: 2 });
+    const now = await sheetOf(sheet.id);
     const lines = await told(
       await on(
         deliveries,
         upload([['chest.obj', CRATE.replace('o crate', 'o chest')]], { base: now.head, unit: '0.01' }),
-        { id: c.id },
+        { id: sheet.id },
       ),
     );
     expect(lines[lines.length - 1].rows).toEqual([
@@ -765,42 +802,42 @@ describe('a new delivery', () => {
     ]);
   });
   it('broken off, it stands aside and says how far it was; gone on with, it is whole', async () => {
-    const c = await worked();
+    const sheet = await worked();
     const job = randomUUID();
-    const fields = { base: c.head, unit: '0.01', job };
+    const fields = { base: sheet.head, unit: '0.01', job };
     mockBefore.act = async (task) => {
       if (task === 'add') await on(cancelJob, sent('DELETE', undefined), { id: job });
     };
-    const broken = await told(await on(deliveries, upload([['crate.obj', CRATE]], fields), { id: c.id }));
+    const broken = await told(await on(deliveries, upload([['crate.obj', CRATE]], fields), { id: sheet.id }));
     expect(broken[broken.length - 1]).toMatchObject({
       stage: 'refused',
       message: expect.stringMatching(/cancelled/),
     });
     mockBefore.act = null;
     const deliveryOf = async () => {
-      const { step } = (await sheetOf(c.id)).revisions.find((r) => r.number === 5)!;
+      const { step } = (await sheetOf(sheet.id)).revisions.find((revision) => revision.number === 5)!;
       return step as { rows: object[]; again: string[] };
     };
-    for (let before = -1, n = 0; before !== n || (await sheetOf(c.id)).head !== c.head;) {
-      before = n;
-      await new Promise((r) => setTimeout(r, 300));
-      n = (await sheetOf(c.id)).revisions.length;
+    for (let before = -1, node = 0; before !== node || (await sheetOf(sheet.id)).head !== sheet.head;) {
+      before = node;
+      await new Promise((resolve) => setTimeout(resolve, 300));
+      node = (await sheetOf(sheet.id)).revisions.length;
     }
-    const aside = await sheetOf(c.id);
-    expect(aside.head).toBe(c.head);
+    const aside = await sheetOf(sheet.id);
+    expect(aside.head).toBe(sheet.head);
     expect(aside.revisions.length).toBeLessThan(8);
     const { rows, again } = await deliveryOf();
     expect(again).toHaveLength(3);
     expect(rows.length).toBe(aside.revisions.length - 5);
-    const first = aside.revisions.find((r) => r.number === 5)!.id;
+    const first = aside.revisions.find((revision) => revision.number === 5)!.id;
     const goOn = () =>
       on(deliveryOn, sent('POST', {}), {
-        id: c.id,
+        id: sheet.id,
         revision: first,
       });
     const lines = await told(await goOn());
     expect(lines[lines.length - 1]).toMatchObject({ stage: 'done' });
-    const whole = await sheetOf(c.id);
+    const whole = await sheetOf(sheet.id);
     expect((await deliveryOf()).rows).toHaveLength(3);
     expect(whole.revisions.length).toBe(8);
     expect(whole.head).toBe(whole.revisions[7].id);
@@ -828,8 +865,8 @@ describe('a new delivery', () => {
     expect((await sheetOf(a.id)).revisions.length).toBe(4);
   });
   it('the kept files go with the character that needed them', async () => {
-    const c = await worked();
-    const { files } = c.revisions[1].step as { files: { sha256: string }[] };
+    const sheet = await worked();
+    const { files } = sheet.revisions[1].step as { files: { sha256: string }[] };
     // Other tests keep the same file; each revision that needs it holds on to it.
     const held = async () =>
       (
@@ -840,42 +877,42 @@ describe('a new delivery', () => {
           .execute()
       ).length;
     const before = await held();
-    await on(remove, new Request(at('/'), { method: 'DELETE' }), { id: c.id });
+    await on(remove, new Request(at('/'), { method: 'DELETE' }), { id: sheet.id });
     expect(await held()).toBe(before - 1);
   });
 });
 
 describe('what goes out', () => {
   it('is named after the character and its revision, whatever the name holds, in every format', async () => {
-    const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
-    await on(change, sent('PATCH', { name: 'Ferry "crate"\r\nX-Evil: 1 / ünï' }), { id: c.id });
+    const sheet = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    await on(change, sent('PATCH', { name: 'Ferry "crate"\r\nX-Evil: 1 / ünï' }), { id: sheet.id });
     for (const [format, ending] of [
       ['glb', 'glb'],
       ['dae', 'dae'],
       ['obj', 'zip'],
     ] as const) {
-      const r = await on(file, new Request(at(`/?format=${format}`)), { id: c.head });
-      expect(r.headers.get('content-disposition')).toMatch(
+      const response = await on(file, new Request(at(`/?format=${format}`)), { id: sheet.head });
+      expect(response.headers.get('content-disposition')).toMatch(
         new RegExp(`^attachment; filename="ferry-crate-x-evil-1-n--r1(-obj)?\\.(${ending}|obj)"$`),
       );
-      expect(r.headers.get('x-content-type-options')).toBe('nosniff');
-      const bytes = new Uint8Array(await r.arrayBuffer());
+      expect(response.headers.get('x-content-type-options')).toBe('nosniff');
+      const bytes = new Uint8Array(await response.arrayBuffer());
       const files =
         bytes[0] === 0x50 && bytes[1] === 0x4b
-          ? Object.entries(unzipSync(bytes)).map(([name, b]) => ({ name, bytes: b }))
+          ? Object.entries(unzipSync(bytes)).map(([name, value]) => ({ name, bytes: value }))
           : [{ name: `x.${format}`, bytes }];
       expect(readCharacter(files).meshes[0].polygonOffsets.length).toBe(7);
     }
-    expect(await refusal(await on(file, new Request(at('/?format=exe')), { id: c.head }))).toMatchObject({
+    expect(await refusal(await on(file, new Request(at('/?format=exe')), { id: sheet.head }))).toMatchObject({
       status: 400,
     });
     expect(
-      await refusal(await on(file, new Request(at('/?format=obj&clip=4')), { id: c.head })),
+      await refusal(await on(file, new Request(at('/?format=obj&clip=4')), { id: sheet.head })),
     ).toMatchObject({ status: 422, message: expect.stringContaining('no such clip') });
   });
   it('the report runs nothing, and holds pins and notes as text', async () => {
-    const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
-    await on(words, sent('PATCH', { note: '<script>alert(1)</script>' }), { id: c.head });
+    const sheet = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    await on(words, sent('PATCH', { note: '<script>alert(1)</script>' }), { id: sheet.head });
     await on(
       pin,
       sent('POST', {
@@ -883,19 +920,19 @@ describe('what goes out', () => {
         from: { kind: 'vertex', node: 'crate', vertex: 0 },
         to: { kind: 'vertex', node: 'crate', vertex: 1 },
       }),
-      { id: c.id },
+      { id: sheet.id },
     );
-    const r = await on(report, new Request(at('/?download')), { id: c.head });
-    expect(r.headers.get('content-security-policy')).toMatch(/^default-src 'none'/);
-    expect(r.headers.get('content-disposition')).toBe('attachment; filename="crate-r1-report.html"');
-    const html = await r.text();
+    const response = await on(report, new Request(at('/?download')), { id: sheet.head });
+    expect(response.headers.get('content-security-policy')).toMatch(/^default-src 'none'/);
+    expect(response.headers.get('content-disposition')).toBe('attachment; filename="crate-r1-report.html"');
+    const html = await response.text();
     expect(html).not.toMatch(/<script|<i>edge/);
     expect(html).toMatch(/&(lt|#60);script/);
     expect(html).toContain('Pinned measure: &#60;i&#62;edge&#60;/i&#62;</td><td class="n">0.6 m</td>');
   });
   it('arrays and pictures come by their address', async () => {
-    const c = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
-    const stored = (await (await on(manifest, new Request(at('/')), { id: c.head })).json()) as {
+    const sheet = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
+    const stored = (await (await on(manifest, new Request(at('/')), { id: sheet.head })).json()) as {
       arrays: string[];
     };
     const found = unpack(
@@ -903,7 +940,7 @@ describe('what goes out', () => {
     ) as Record<string, Uint8Array>;
     expect(Object.keys(found).sort()).toEqual([...new Set(stored.arrays)].sort());
     expect(pack(found).byteLength).toBeGreaterThan(0);
-    const picture = await on(blob, new Request(at('/')), { hash: c.revisions[0].picture });
+    const picture = await on(blob, new Request(at('/')), { hash: sheet.revisions[0].picture });
     expect([picture.headers.get('content-type'), picture.headers.get('cache-control')]).toEqual([
       'image/png',
       'private, max-age=31536000, immutable',

@@ -6,24 +6,24 @@ import path from 'node:path';
 import { pathToFileURL } from 'node:url';
 
 const folder = () => {
-  const f = mkdtempSync(path.join(os.tmpdir(), 'bough-start-'));
-  chmodSync(f, 0o755);
-  return f;
+  const file = mkdtempSync(path.join(os.tmpdir(), 'bough-start-'));
+  chmodSync(file, 0o755);
+  return file;
 };
 const start = (env: Record<string, string>, as: { uid?: number; gid?: number } = {}) => {
   const { DATABASE_URL: _url, ...rest } = process.env;
-  const r = spawnSync(process.execPath, [path.resolve('scripts/start.mjs')], {
+  const returns = spawnSync(process.execPath, [path.resolve('scripts/start.mjs')], {
     encoding: 'utf8',
     env: { ...rest, NODE_OPTIONS: '', ...env } as NodeJS.ProcessEnv,
     timeout: 90_000,
     ...as,
   });
   return {
-    code: r.status,
-    lines: r.stderr
+    code: returns.status,
+    lines: returns.stderr
       .trim()
       .split('\n')
-      .filter((l) => !l.startsWith('npm ')),
+      .filter((word) => !word.startsWith('npm ')),
   };
 };
 
@@ -32,10 +32,10 @@ it('a port in use is one clear sentence', async () => {
   const port = await new Promise<number>((done) => {
     server.listen(0, '127.0.0.1', () => done((server.address() as net.AddressInfo).port));
   });
-  const r = start({ PORT: String(port), BOUGH_DATA: folder() });
+  const row = start({ PORT: String(port), BOUGH_DATA: folder() });
   server.close();
-  expect(r.code).toBe(1);
-  expect(r.lines).toEqual([
+  expect(row.code).toBe(1);
+  expect(row.lines).toEqual([
     `Port ${port} is in use by another program; stop that one, or choose another with PORT=….`,
   ]);
 });
@@ -45,8 +45,8 @@ it.each([
   ['BOUGH_UPLOAD_BYTES', '1 GB'],
   ['BOUGH_WORKER_SECONDS', '-3'],
 ])('%s that is no number is one clear sentence', (name, value) => {
-  const r = start({ [name]: value, BOUGH_DATA: folder() });
-  expect([r.code, r.lines]).toEqual([
+  const row = start({ [name]: value, BOUGH_DATA: folder() });
+  expect([row.code, row.lines]).toEqual([
     1,
     [expect.stringContaining(`${name} is “${value}”, which is no number`)],
   ]);
@@ -57,22 +57,25 @@ it.each([
   () => {
     const data = folder();
     chmodSync(data, 0o555);
-    const r = start({ BOUGH_DATA: path.join(data, 'inside') });
-    expect([r.code, r.lines]).toEqual([1, [expect.stringMatching(/cannot be written: this user may not/)]]);
+    const row = start({ BOUGH_DATA: path.join(data, 'inside') });
+    expect([row.code, row.lines]).toEqual([
+      1,
+      [expect.stringMatching(/cannot be written: this user may not/)],
+    ]);
   },
 );
 
 it('a data folder under a file is one clear sentence', () => {
   const data = folder();
   writeFileSync(path.join(data, 'file'), '');
-  const r = start({ BOUGH_DATA: path.join(data, 'file') });
-  expect([r.code, r.lines]).toEqual([1, [expect.stringMatching(/cannot be written: .* in its place/)]]);
+  const row = start({ BOUGH_DATA: path.join(data, 'file') });
+  expect([row.code, row.lines]).toEqual([1, [expect.stringMatching(/cannot be written: .* in its place/)]]);
 });
 
 it('an address that others can reach wants an access key', () => {
-  const r = start({ BOUGH_HOST: '0.0.0.0', BOUGH_DATA: folder() });
-  expect(r.code).toBe(1);
-  expect(r.lines).toEqual([expect.stringContaining('set BOUGH_KEY to an access key')]);
+  const row = start({ BOUGH_HOST: '0.0.0.0', BOUGH_DATA: folder() });
+  expect(row.code).toBe(1);
+  expect(row.lines).toEqual([expect.stringContaining('set BOUGH_KEY to an access key')]);
 });
 
 it('a second start says that one runs, and where', () => {
@@ -83,10 +86,10 @@ it('a second start says that one runs, and where', () => {
     path.join(data, 'running.json'),
     JSON.stringify({ pid: other.pid, address: 'http://127.0.0.1:4999' }),
   );
-  const r = start({ BOUGH_DATA: data });
+  const row = start({ BOUGH_DATA: data });
   other.kill();
-  expect(r.code).toBe(1);
-  expect(r.lines).toEqual([expect.stringContaining('runs already at http://127.0.0.1:4999')]);
+  expect(row.code).toBe(1);
+  expect(row.lines).toEqual([expect.stringContaining('runs already at http://127.0.0.1:4999')]);
 });
 
 /**
@@ -101,9 +104,9 @@ const readable = spawnSync('test', ['-r', path.resolve('dist/.stamp')], { cwd: '
   () => {
     const data = folder();
     chmodSync(data, 0o777);
-    const r = start({ BOUGH_DATA: data, PORT: '48124', BOUGH_POSTGRES: '/nowhere', HOME: data }, nobody);
-    expect(r.code).toBe(1);
-    expect(r.lines[r.lines.length - 1]).toMatch(
+    const row = start({ BOUGH_DATA: data, PORT: '48124', BOUGH_POSTGRES: '/nowhere', HOME: data }, nobody);
+    expect(row.code).toBe(1);
+    expect(row.lines[row.lines.length - 1]).toMatch(
       /^the PostgreSQL server is missing and this user may not install it; run “apt-get install postgresql postgresql-contrib” as root/i,
     );
   },
@@ -113,9 +116,9 @@ it('a broken data folder is one clear sentence, and is left as it was', () => {
   const data = folder();
   mkdirSync(path.join(data, 'postgres'));
   writeFileSync(path.join(data, 'postgres', 'half a cluster'), '');
-  const r = start({ BOUGH_DATA: data, PORT: '48123' });
-  expect(r.code).toBe(1);
-  expect(r.lines[r.lines.length - 1]).toMatch(
+  const row = start({ BOUGH_DATA: data, PORT: '48123' });
+  expect(row.code).toBe(1);
+  expect(row.lines[row.lines.length - 1]).toMatch(
     /no PG_VERSION.*name another data folder with BOUGH_DATA; nothing in it was changed/,
   );
 });

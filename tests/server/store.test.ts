@@ -23,7 +23,7 @@ import { briefKey } from '@/core/house/brief';
 import { briefById } from '@/core/house/briefs';
 import { packPatches } from '@/core/house/edit';
 import { type Wire, addressOf } from '@/worker/task';
-import { type AnswerOf, type InputOf, type Refusal, type TaskName, runJob } from '@/worker/tasks';
+import { type TaskAnswer, type TaskInput, type Refusal, type TaskName, runJob } from '@/worker/tasks';
 import { tube } from '../core/support/build';
 import { castBytes, handBytes } from '../core/support/cast';
 import { ownDatabase } from './support/database';
@@ -47,8 +47,8 @@ afterAll(async () => {
   await drop();
 });
 
-const made = (c: Character, label: string) => {
-  const { stored, bytes } = toStored(c);
+const made = (character: Character, label: string) => {
+  const { stored, bytes } = toStored(character);
   return {
     stored,
     bytes,
@@ -63,7 +63,7 @@ const blobs = async () =>
     (
       await db
         .selectFrom('blobs')
-        .select((e) => e.fn.countAll().as('n'))
+        .select((expression) => expression.fn.countAll().as('n'))
         .executeTakeFirstOrThrow()
     ).n,
   );
@@ -83,16 +83,19 @@ it('a character of more arrays than a statement has room for is kept, opened and
 }, 60_000);
 
 it('a revision comes back as it was saved, and shares the arrays that a step did not touch', async () => {
-  const c = tube();
-  const { id, revision } = await createCharacter(db, 'tube', 'handset', made(c, 'first'));
+  const character = tube();
+  const { id, revision } = await createCharacter(db, 'tube', 'handset', made(character, 'first'));
   const wire = await wireOf(db, revision);
-  expect(fromStored(wire.stored, (h) => wire.bytes.get(h))).toEqual(c);
+  expect(fromStored(wire.stored, (hash) => wire.bytes.get(hash))).toEqual(character);
   const before = await blobs();
-  await addRevision(db, id, revision, made({ ...c, name: 'renamed' }, 'a name only'));
+  await addRevision(db, id, revision, made({ ...character, name: 'renamed' }, 'a name only'));
   expect((await blobs()) - before).toBe(2); // a manifest and a picture, no array
   const head = async () => (await characterById(db, id)).revisions.at(-1)!;
   const { id: renamed, picture } = await head();
-  await addRevision(db, id, renamed, { ...made({ ...c, name: 'again' }, 'looks the same'), picture: null });
+  await addRevision(db, id, renamed, {
+    ...made({ ...character, name: 'again' }, 'looks the same'),
+    picture: null,
+  });
   expect((await head()).picture).toBe(picture);
   await removeCharacter(db, id);
 });
@@ -179,11 +182,14 @@ it('a step on an old revision is refused with both named, and writes nothing', a
 it('of many steps at once on one revision exactly one is taken', async () => {
   const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
   const results = await Promise.allSettled(
-    [8, 9, 10, 11, 12].map((n) => addRevision(db, id, revision, made(tube(n), `step ${n}`))),
+    [8, 9, 10, 11, 12].map((segments) =>
+      addRevision(db, id, revision, made(tube(segments), `step ${segments}`)),
+    ),
   );
-  expect(results.filter((r) => r.status === 'fulfilled').length).toBe(1);
-  for (const r of results) if (r.status === 'rejected') expect((r.reason as Refused).status).toBe(409);
-  expect((await characterById(db, id)).revisions.map((r) => r.number)).toEqual([1, 2]);
+  expect(results.filter((result) => result.status === 'fulfilled').length).toBe(1);
+  for (const result of results)
+    if (result.status === 'rejected') expect((result.reason as Refused).status).toBe(409);
+  expect((await characterById(db, id)).revisions.map((revision) => revision.number)).toEqual([1, 2]);
   await removeCharacter(db, id);
 });
 
@@ -200,7 +206,7 @@ it('what was broken off while it was being saved leaves no row and no blob behin
   const { id, revision } = await createCharacter(db, 'tube', 'handset', made(tube(), 'first'));
   const state = async () => [
     await characterById(db, id),
-    (await listCharacters(db)).map((c) => c.id),
+    (await listCharacters(db)).map((character) => character.id),
     await db.selectFrom('audits').select('revision_id').execute(),
     await blobs(),
   ];
@@ -248,9 +254,9 @@ it('removing a character takes along what only it needed', async () => {
 });
 
 it('saved under a new name nothing is stored twice, and each outlives the other', async () => {
-  const c = tube();
+  const character = tube();
   const { id, revision } = await createCharacter(db, 'tube', 'handset', {
-    ...made(c, 'first'),
+    ...made(character, 'first'),
     brief: HANDSET,
     audited: { findings: Uint8Array.from([7, 7]), counts: { stops: 1, worth: 0, note: 0 }, told: [] },
   });
@@ -264,7 +270,7 @@ it('saved under a new name nothing is stored twice, and each outlives the other'
   });
   await removeCharacter(db, id);
   const wire = await wireOf(db, copy.revision);
-  expect(fromStored(wire.stored, (h) => wire.bytes.get(h))).toEqual(c);
+  expect(fromStored(wire.stored, (hash) => wire.bytes.get(hash))).toEqual(character);
   expect(await findingsOf(db, copy.revision, HANDSET)).toEqual(Uint8Array.from([7, 7]));
   await removeCharacter(db, copy.id);
 });
@@ -276,7 +282,7 @@ it('a new delivery begins a line of its own beside the one that is there, and on
   const anew = await addDelivery(db, id, second.id, made(tube(14), 'anew'));
   const sheet = await characterById(db, id);
   expect(sheet.head).toBe(anew.id);
-  expect(sheet.revisions.map((r) => [r.number, r.parent])).toEqual([
+  expect(sheet.revisions.map((revision) => [revision.number, revision.parent])).toEqual([
     [1, null],
     [2, revision],
     [3, null],
@@ -313,11 +319,13 @@ it('an audit that came along with a step is there at once; one whose revision fa
   await expect(addRevision(db, id, revision, broken)).rejects.toThrow();
   expect(await findingsOf(db, revision, HANDSET)).toBeNull();
   const next = await addRevision(db, id, revision, { ...made(tube(18), 'sound'), brief: HANDSET, audited });
-  expect((await characterById(db, id)).revisions.find((r) => r.id === next.id)?.counts).toEqual({
-    stops: 0,
-    worth: 2,
-    note: 0,
-  });
+  expect((await characterById(db, id)).revisions.find((revision) => revision.id === next.id)?.counts).toEqual(
+    {
+      stops: 0,
+      worth: 2,
+      note: 0,
+    },
+  );
   await removeCharacter(db, id);
 });
 
@@ -339,26 +347,26 @@ it('migrating twice changes nothing', async () => {
   expect(Array.isArray(await listCharacters(db))).toBe(true);
 });
 
-const wireFor = (c: Character): Wire => {
-  const { stored, bytes } = toStored(c);
+const wireFor = (character: Character): Wire => {
+  const { stored, bytes } = toStored(character);
   return { address: addressOf(stored), stored, bytes };
 };
 
 /** What a task gives; its refusal is thrown. */
-function done<N extends TaskName>(task: N, input: InputOf<N>): AnswerOf<N> {
+function done<N extends TaskName>(task: N, input: TaskInput<N>): TaskAnswer<N> {
   const answer = runJob({ task, input });
   if ('refused' in answer) throw new Error(answer.refused);
-  return answer as AnswerOf<N>;
+  return answer as TaskAnswer<N>;
 }
 
 describe('the worker', () => {
   it('imports a good file with its picture', () => {
-    const r = done('import', { files: [{ name: 'left.glb', bytes: handBytes('left') }] });
-    expect([...r.picture!.slice(1, 4)]).toEqual([80, 78, 71]);
-    expect(r.name).toBe('left');
+    const imported = done('import', { files: [{ name: 'left.glb', bytes: handBytes('left') }] });
+    expect([...imported.picture!.slice(1, 4)]).toEqual([80, 78, 71]);
+    expect(imported.name).toBe('left');
   });
   it('surveys files that do not say their unit, adds them to a character, and does a recorded step again on a new delivery', () => {
-    const text = (x: string) => new TextEncoder().encode(x);
+    const text = (text: string) => new TextEncoder().encode(text);
     const files = [{ name: 'crate.obj', bytes: text('o crate\nv 0 0 0\nv 40 0 0\nv 40 60 10\nf 1 2 3\n') }];
     expect(done('survey', { files })).toMatchObject({
       format: 'Wavefront OBJ',
@@ -369,8 +377,8 @@ describe('the worker', () => {
     const wire = wireFor(tube());
     const added = done('add', { wire, files, options: { unitMetres: 0.01 }, brief: wants });
     const bytes = new Map([...wire.bytes, ...added.bytes]);
-    const after = fromStored(added.stored, (h) => bytes.get(h));
-    expect(after.nodes.map((n) => n.name)).toEqual(['lower', 'upper', 'tube', 'crate']);
+    const after = fromStored(added.stored, (hash) => bytes.get(hash));
+    expect(after.nodes.map((node) => node.name)).toEqual(['lower', 'upper', 'tube', 'crate']);
     expect(Math.max(...after.meshes[1].attributes.POSITION.data)).toBeCloseTo(0.6, 6);
     expect(added.audited?.counts.stops).toBeGreaterThan(0);
     expect(added.effects).toMatchObject({ kind: 'changed', others: { largest: 0 } });
@@ -390,19 +398,22 @@ describe('the worker', () => {
     });
   });
   it('does what the hand did as one step, and again on another delivery, where what is not there is told', () => {
-    const c = tube();
+    const character = tube();
     const patches = packPatches([
       { remedy: 'move-joint', params: { bone: 1, place: [0.1, 0.6, 0] } },
       { remedy: 'move-joint', params: { bone: 0, place: [0, -0.1, 0] } },
     ]);
-    const made = done('edit', { wire: wireFor(c), brief: wants, patches });
+    const made = done('edit', { wire: wireFor(character), brief: wants, patches });
     expect(made.title).toBe('move a joint (2)');
     expect(made.effects).toMatchObject({
       kind: 'changed',
       outside: [],
       others: { largest: expect.any(Number) },
     });
-    const other = { ...c, nodes: c.nodes.map((n, i) => (i === 0 ? { ...n, name: 'stem' } : n)) };
+    const other = {
+      ...character,
+      nodes: character.nodes.map((node, i) => (i === 0 ? { ...node, name: 'stem' } : node)),
+    };
     const again = done('edit', {
       wire: wireFor(other),
       brief: wants,
@@ -412,15 +423,15 @@ describe('the worker', () => {
     expect(again.misfits).toEqual(['there is no node “lower” in the new delivery']);
     expect(again.title).toBe('move a joint');
     expect(
-      runJob({ task: 'edit', input: { wire: wireFor(c), brief: wants, patches: new Uint8Array(9) } }),
+      runJob({ task: 'edit', input: { wire: wireFor(character), brief: wants, patches: new Uint8Array(9) } }),
     ).toMatchObject({
       refused: expect.stringMatching(/^The edit cannot be read/),
     });
   });
   it('keeps the answers of checks that a step does not concern, and asks the others anew', () => {
-    const c = tube();
-    const earlier = done('audit', { wire: wireFor(c), brief: wants });
-    const input = { wire: wireFor(c), brief: wants, remedy: 'set-on-ground', params: {} };
+    const character = tube();
+    const earlier = done('audit', { wire: wireFor(character), brief: wants });
+    const input = { wire: wireFor(character), brief: wants, remedy: 'set-on-ground', params: {} };
     const fresh = done('remedy', input);
     const kept = done('remedy', { ...input, earlier: { brief: HANDSET, findings: earlier.findings } });
     expect(unpack(kept.audited!.findings.slice().buffer)).toEqual(
@@ -451,10 +462,12 @@ describe('the worker', () => {
     expect((refused as Refusal).refused).toMatch(/limit/);
   });
   it('names from files are data in the report, never markup', () => {
-    const c = tube();
+    const character = tube();
     const evil = {
-      ...c,
-      nodes: c.nodes.map((n, i) => (i === 1 ? { ...n, name: '<img src=x onerror=alert(1)>' } : n)),
+      ...character,
+      nodes: character.nodes.map((node, i) =>
+        i === 1 ? { ...node, name: '<img src=x onerror=alert(1)>' } : node,
+      ),
     };
     const { html } = done('report', {
       wire: wireFor(evil),

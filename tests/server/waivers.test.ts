@@ -35,12 +35,12 @@ const said = { reason: 'the lamp is meant to be small', by: 'R. Lindqvist' };
 async function deckhand() {
   const { id, revision } = await arriveAs(db, 'deckhand.glb', ferry);
   const told = (await toldOn(db, revision, briefKey(ferry))) ?? [];
-  return { id, revision, told, stops: told.filter((f) => f.gravity === 'stops') };
+  return { id, revision, told, stops: told.filter((finding) => finding.gravity === 'stops') };
 }
-const entryOf = async (id: string) => (await listCharacters(db)).find((e) => e.id === id)!;
+const entryOf = async (id: string) => (await listCharacters(db)).find((character) => character.id === id)!;
 const headCounts = async (id: string) => {
   const { revisions, head } = await characterById(db, id);
-  return revisions.find((r) => r.id === head)?.counts;
+  return revisions.find((revision) => revision.id === head)?.counts;
 };
 const waived = async (id: string, revision: string, keys: readonly string[], more = {}) =>
   answered(await on(waive, sent('POST', { revision, keys, ...said, ...more }), { id }));
@@ -56,12 +56,12 @@ it('what is waived stops nothing any more, on the shelf, in the record and in th
   const { status, body } = await waived(
     id,
     revision,
-    stops.map((f) => f.key),
+    stops.map((stop) => stop.key),
   );
   expect(status).toBe(201);
   const entry = await entryOf(id);
   expect([entry.counts?.stops, entry.waived]).toEqual([0, stops.length]);
-  expect(entry.counts?.worth).toBe(told.filter((f) => f.gravity === 'worth').length);
+  expect(entry.counts?.worth).toBe(told.filter((finding) => finding.gravity === 'worth').length);
   expect((await headCounts(id))?.stops).toBe(0);
   const html = await (await on(report, sent('GET'), { id: revision })).text();
   expect(html).toContain('Nothing stops hand-off');
@@ -81,7 +81,7 @@ it('holds over steps and over new deliveries, and is needed no longer when the f
   await waived(
     id,
     revision,
-    stops.map((f) => f.key),
+    stops.map((stop) => stop.key),
   );
   const step = { base: revision, remedy: 'limit-influences', params: { limit: 4 } };
   const done = await answered(await on(remedy, sent('POST', step), { id }));
@@ -105,7 +105,7 @@ it('holds until its last revision, and no further', async () => {
   expect((await headCounts(id))?.stops).toBe(stops.length - 1);
   await delivered(id, 'deckhand.glb');
   const { revisions } = await characterById(db, id);
-  expect(revisions.map((r) => r.counts?.stops)).toEqual([stops.length - 1, stops.length]);
+  expect(revisions.map((revision) => revision.counts?.stops)).toEqual([stops.length - 1, stops.length]);
 });
 
 it('one that has grown since is open again', async () => {
@@ -124,13 +124,13 @@ it('one that has grown since is open again', async () => {
 it('the same finding waived by four at once stands once', async () => {
   const { id, revision, stops } = await deckhand();
   const all = await Promise.all([1, 2, 3, 4].map(() => waived(id, revision, [stops[0].key])));
-  expect(all.map((r) => r.status).sort()).toEqual([201, 409, 409, 409]);
-  expect(all.find((r) => r.status === 409)?.body.message).toMatch(/^It is waived already, by /);
+  expect(all.map((row) => row.status).sort()).toEqual([201, 409, 409, 409]);
+  expect(all.find((row) => row.status === 409)?.body.message).toMatch(/^It is waived already, by /);
   expect((await characterById(db, id)).waivers).toHaveLength(1);
   // Together with one that is not waived, only that one is added.
   expect((await waived(id, revision, [stops[0].key, stops[1].key])).status).toBe(201);
   const { waivers } = await characterById(db, id);
-  expect(waivers.map((w) => w.waiver.keys)).toEqual([[stops[0].key], [stops[1].key]]);
+  expect(waivers.map((waiver) => waiver.waiver.keys)).toEqual([[stops[0].key], [stops[1].key]]);
 });
 
 it('a character keeps no more of them than a page can take', async () => {
@@ -157,7 +157,7 @@ it('goes out as the file that the command line takes, and comes along into a cop
   await waived(
     id,
     revision,
-    stops.map((f) => f.key),
+    stops.map((stop) => stop.key),
   );
   const file = await on(waiverFile, sent('GET'), { id });
   expect(file.headers.get('content-disposition')).toContain('waivers.json');
@@ -172,7 +172,7 @@ it('comes in from a file, as far as the character has its findings, and never tw
   await waived(
     from.id,
     from.revision,
-    from.stops.map((f) => f.key),
+    from.stops.map((stop) => stop.key),
   );
   const waivers = standing((await characterById(db, from.id)).waivers);
   const other: Waiver = { keys: ['of/another/character'], ...said };
@@ -187,7 +187,7 @@ it('comes in from a file, as far as the character has its findings, and never tw
   const { waivers: stand } = await characterById(db, onto.id);
   expect(stand).toHaveLength(1);
   expect(stand[0]).toMatchObject({ waiver: waivers[0], revision: 1, withdrawn: null });
-  expect(stand[0].findings.map((f) => f.key)).toEqual(waivers[0].keys);
+  expect(stand[0].findings.map((finding) => finding.key)).toEqual(waivers[0].keys);
   // As it is when somebody chooses the same file twice, and twice at once.
   const again = await Promise.all([bringing(onto.revision), bringing(onto.revision)]);
   for (const { body } of again)
@@ -219,12 +219,12 @@ it('what is waived does not count where another version of the brief is tried', 
   await waived(
     id,
     revision,
-    stops.map((f) => f.key),
+    stops.map((stop) => stop.key),
   );
   const gentle: Brief = { ...ferry, checks: { ...ferry.checks, [stops[0].check]: 'note' } };
   const { body } = await answered(await on(trial, sent('POST', { brief: gentle }), { id: ferry.id }));
-  const row = (body.rows as { id: string; now: Counts; then: Counts }[]).find((r) => r.id === id)!;
-  const open = told.filter((f) => f.gravity !== 'stops');
+  const row = (body.rows as { id: string; now: Counts; then: Counts }[]).find((row) => row.id === id)!;
+  const open = told.filter((finding) => finding.gravity !== 'stops');
   expect(row.now).toEqual(countGravity(open));
   expect(row.then).toEqual(countGravity(open));
 });

@@ -29,9 +29,9 @@ function inPieces(text: string, size: number): Response {
   const bytes = new TextEncoder().encode(text);
   return new Response(
     new ReadableStream({
-      start(c) {
-        for (let i = 0; i < bytes.length; i += size) c.enqueue(bytes.slice(i, i + size));
-        c.close();
+      start(controller) {
+        for (let i = 0; i < bytes.length; i += size) controller.enqueue(bytes.slice(i, i + size));
+        controller.close();
       },
     }),
   );
@@ -48,6 +48,7 @@ const record = {
   head: ID,
   revisions: [],
   pins: [],
+  poses: [],
   waivers: [],
 };
 
@@ -192,7 +193,7 @@ describe('a character', () => {
   const server: Answer = (url, init) => {
     if (url.startsWith('/api/revisions/')) return Response.json(stored);
     const { hashes } = JSON.parse(String(init.body)) as { hashes: string[] };
-    const body = pack(Object.fromEntries(hashes.map((h) => [h, bytes.get(h)!])));
+    const body = pack(Object.fromEntries(hashes.map((hash) => [hash, bytes.get(hash)!])));
     return new Response(body as ArrayBuffer, { headers: { 'content-length': String(body.byteLength) } });
   };
   it('comes with its arrays, told by how much of them is there; what the page has is not sent again', async () => {
@@ -210,8 +211,8 @@ describe('a character', () => {
         const { LRUCache } = jest.requireActual<typeof Cache>('lru-cache');
         return {
           LRUCache: class extends LRUCache<string, Uint8Array> {
-            constructor(o: Cache.LRUCache.Options<string, Uint8Array, unknown>) {
-              super({ ...o, maxSize: 600 } as typeof o);
+            constructor(options: Cache.LRUCache.Options<string, Uint8Array, unknown>) {
+              super({ ...options, maxSize: 600 } as typeof options);
             }
           },
         };

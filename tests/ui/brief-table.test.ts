@@ -6,7 +6,9 @@ import { askTrial, removeThis, saveDraft, useTable } from '@/ui/briefs/draft';
 import { useBriefStore } from '@/ui/state/briefs';
 
 const MINE: Brief = { ...PLAIN_FIGURE, id: 'mine', title: 'Mine', version: 3 };
-const [A, B, HEAD_A, HEAD_B] = [1, 2, 3, 4].map((n) => `00000000-0000-4000-8000-00000000000${n}`);
+const [beside, otherBeside, HEAD_A, HEAD_B] = [1, 2, 3, 4].map(
+  (n) => `00000000-0000-4000-8000-00000000000${n}`,
+);
 const entry = (id: string, name: string, head: string | null, brief: string) => ({
   id,
   name,
@@ -18,7 +20,7 @@ const entry = (id: string, name: string, head: string | null, brief: string) => 
 /** What was asked of the server, and what it says. */
 let asked: { way: string; body: { brief?: Brief; base?: number } }[] = [];
 let origin: 'own' | 'house' = 'own';
-let shelf = [entry(A, 'Ada', HEAD_A, 'handset'), entry(B, 'Bo', HEAD_B, 'mine')];
+let shelf = [entry(beside, 'Ada', HEAD_A, 'handset'), entry(otherBeside, 'Bo', HEAD_B, 'mine')];
 let refusal: string | null = null;
 /** Answers about a revision wait until this is settled. */
 let slow: Promise<void> | null = null;
@@ -41,7 +43,9 @@ async function answer(url: string, init: RequestInit = {}): Promise<Response> {
   }
   if (url.endsWith('/trial')) {
     const counts = { stops: 0, worth: 0, note: 0 };
-    return Response.json({ rows: [{ id: B, name: 'Bo', now: counts, then: { ...counts, stops: 2 } }] });
+    return Response.json({
+      rows: [{ id: otherBeside, name: 'Bo', now: counts, then: { ...counts, stops: 2 } }],
+    });
   }
   if (init.method === 'PUT') return Response.json({ brief: { ...body.brief, version: body.base + 1 } });
   if (init.method === 'DELETE') return Response.json({ removed: true });
@@ -51,7 +55,7 @@ async function answer(url: string, init: RequestInit = {}): Promise<Response> {
 const table = () => useTable.getState();
 const ways = () => asked.map((a) => a.way);
 /** As long as the hand must rest before anything is asked, and a little more. */
-const rest = () => new Promise((r) => setTimeout(r, 420));
+const rest = () => new Promise((resolve) => setTimeout(resolve, 420));
 const given = { fetch: globalThis.fetch, localStorage: globalThis.localStorage };
 const kept = new Map<string, string>();
 
@@ -61,16 +65,16 @@ beforeEach(() => {
   Object.defineProperty(globalThis, 'localStorage', {
     configurable: true,
     value: {
-      getItem: (k: string) => kept.get(k) ?? null,
-      setItem: (k: string, v: string) => kept.set(k, v),
-      removeItem: (k: string) => kept.delete(k),
+      getItem: (key: string) => kept.get(key) ?? null,
+      setItem: (key: string, v: string) => kept.set(key, v),
+      removeItem: (key: string) => kept.delete(key),
     },
   });
   asked = [];
   origin = 'own';
   refusal = null;
   slow = null;
-  shelf = [entry(A, 'Ada', HEAD_A, 'handset'), entry(B, 'Bo', HEAD_B, 'mine')];
+  shelf = [entry(beside, 'Ada', HEAD_A, 'handset'), entry(otherBeside, 'Bo', HEAD_B, 'mine')];
 });
 afterAll(() => {
   globalThis.fetch = given.fetch;
@@ -79,17 +83,23 @@ afterAll(() => {
 
 it('lies there with its versions, and beside it a character that is held against it', async () => {
   await openBrief('mine', '');
-  expect(table()).toMatchObject({ saved: MINE, draft: MINE, origin: 'own', beside: B, isBusy: false });
-  expect(table().versions.map((v) => v.brief.version)).toEqual([3, 2]);
+  expect(table()).toMatchObject({
+    saved: MINE,
+    draft: MINE,
+    origin: 'own',
+    beside: otherBeside,
+    isBusy: false,
+  });
+  expect(table().versions.map((version) => version.brief.version)).toEqual([3, 2]);
   await rest();
   expect(table().standing).toMatchObject({ measured: { of: HEAD_B } });
   // The one that was asked for stands there, whoever else is held against it.
-  await openBrief('mine', A);
-  expect(table().beside).toBe(A);
+  await openBrief('mine', beside);
+  expect(table().beside).toBe(beside);
   // One without a revision cannot; any other that has one can.
-  shelf = [entry(B, 'Bo', null, 'mine'), entry(A, 'Ada', HEAD_A, 'handset')];
+  shelf = [entry(otherBeside, 'Bo', null, 'mine'), entry(beside, 'Ada', HEAD_A, 'handset')];
   await openBrief('mine', '');
-  expect(table().beside).toBe(A);
+  expect(table().beside).toBe(beside);
 });
 
 it('a change is asked about once the hand rests, and only the last one', async () => {
@@ -108,9 +118,9 @@ it('a change is asked about once the hand rests, and only the last one', async (
 it('an answer about a character that stands there no more is dropped', async () => {
   await openBrief('mine', '');
   let let_go = () => {};
-  slow = new Promise((r) => (let_go = r));
+  slow = new Promise((resolve) => (let_go = resolve));
   await rest();
-  standBeside(A);
+  standBeside(beside);
   slow = null;
   await rest();
   expect(table().standing).toMatchObject({ measured: { of: HEAD_A } });
@@ -158,7 +168,7 @@ it('is saved as the next version of the one that it was made of; what the server
   expect(put?.body).toMatchObject({ base: 3, brief: { title: 'Mine, taller' } });
   expect(table()).toMatchObject({ error: null, saved: { version: 4, title: 'Mine, taller' } });
   expect(table().draft).toBe(table().saved);
-  expect(table().versions.map((v) => v.brief.version)).toEqual([4, 3, 2]);
+  expect(table().versions.map((version) => version.brief.version)).toEqual([4, 3, 2]);
   expect(table().said).toMatch(/^Saved as version 4\./);
   expect(kept.size).toBe(0);
   expect(useBriefStore.getState().entries).toHaveLength(1);

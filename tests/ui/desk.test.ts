@@ -25,7 +25,7 @@ import type * as StageViews from '@/ui/state/stage-view-of';
 import type * as WalkChanges from '@/ui/rooms/crosswalk/changes';
 import type * as Poses from '@/ui/rooms/crosswalk/shown-pose';
 import type * as Choices from '@/ui/rooms/crosswalk/choice';
-import type * as Walk from '@/ui/rooms/crosswalk/walk';
+import type * as Walk from '@/ui/rooms/crosswalk/session';
 import { countGravity } from '@/core/contracts/finding';
 import { type Waiver, takeWaivers, toldOf, waiverFile, waiverFor } from '@/core/contracts/waiver';
 import type { WaiverRecord } from '@/routes/waivers';
@@ -45,7 +45,7 @@ jest.mock('comlink', () => ({
 /** Ids as the database makes them. */
 const idOf = (kind: 'c' | 'r', n: number) =>
   `${kind === 'c' ? '0000000c' : '00000000'}-0000-4000-8000-${String(n).padStart(12, '0')}`;
-const C = idOf('c', 1);
+const otherCharacter = idOf('c', 1);
 const R1 = idOf('r', 1);
 const R2 = idOf('r', 2);
 const R3 = idOf('r', 3);
@@ -100,7 +100,7 @@ class House {
     return id;
   }
 
-  private record(id = C) {
+  private record(id = otherCharacter) {
     const other = this.others.get(id);
     const revisions = other ? [other] : this.revisions;
     return {
@@ -110,10 +110,11 @@ class House {
       wants: briefById(this.brief)!,
       head: other?.id ?? this.head,
       pins: this.pins,
+      poses: [],
       waivers: this.waivers,
       working: this.working,
-      revisions: revisions.map(({ character: _character, ...r }) => ({
-        ...r,
+      revisions: revisions.map(({ character: _character, ...row }) => ({
+        ...row,
         step: { kind: 'import', files: [], notes: [] },
         picture: null,
         createdAt: '2026-11-25',
@@ -125,7 +126,7 @@ class House {
   }
 
   private find(id: string): Kept {
-    return [...this.revisions, ...this.others.values()].find((r) => r.id === id)!;
+    return [...this.revisions, ...this.others.values()].find((kept) => kept.id === id)!;
   }
 
   async answer(url: string, init: RequestInit = {}): Promise<Response> {
@@ -163,13 +164,15 @@ class House {
     if (revision) return Response.json(toStored(this.find(revision[1]).character).stored);
     if (path !== '/api/arrays') return null;
     const every = [...this.revisions, ...this.others.values()];
-    const all = new Map(every.flatMap((r) => [...toStored(r.character).bytes]));
+    const all = new Map(every.flatMap((kept) => [...toStored(kept.character).bytes]));
     const { hashes } = JSON.parse(String(init.body)) as { hashes: string[] };
-    return new Response(pack(Object.fromEntries(hashes.map((h) => [h, all.get(h)!]))) as ArrayBuffer);
+    return new Response(
+      pack(Object.fromEntries(hashes.map((hash) => [hash, all.get(hash)!]))) as ArrayBuffer,
+    );
   }
 
   private answerStep({ path, init, query }: Asked): Response | null {
-    if (path === `/api/characters/${C}/steps/edit`) {
+    if (path === `/api/characters/${otherCharacter}/steps/edit`) {
       const patches = unpackPatches(init.body as Uint8Array);
       this.saved.push({ base: query.get('base'), patches });
       const before = this.find(this.head).character;
@@ -177,7 +180,7 @@ class House {
       this.add(character, this.head, 'by hand');
       return this.stepAnswer();
     }
-    if (path !== `/api/characters/${C}/steps/remedy`) return null;
+    if (path !== `/api/characters/${otherCharacter}/steps/remedy`) return null;
     const body = JSON.parse(String(init.body)) as { base: string; remedy: string };
     if (body.base !== this.head) return Response.json({ message: OVERTAKEN }, { status: 409 });
     this.add({ ...this.find(this.head).character, name: body.remedy }, this.head, body.remedy);
@@ -195,24 +198,27 @@ class House {
     if (path === '/api/characters') {
       const characters = [...this.others.keys()].map((id) => {
         const { name, brief, head } = this.record(id);
-        const bones = this.others.get(id)!.character.nodes.filter((n) => n.kind === 'bone').length;
+        const bones = this.others.get(id)!.character.nodes.filter((node) => node.kind === 'bone').length;
         return { id, name, brief, head, updatedAt: '2026-11-25', bones };
       });
       return Response.json({ characters, briefs: {} });
     }
     if (path === '/api/dockets') return Response.json({ dockets: this.dockets });
-    if (path === `/api/characters/${C}/dockets`) return this.seal(body as never);
+    if (path === `/api/characters/${otherCharacter}/dockets`) return this.seal(body as never);
     if (path === '/api/crosswalks') return Response.json({ file: null });
     const character = /^\/api\/characters\/([\w-]+)$/.exec(path);
-    if (path === `/api/characters/${C}/head`) this.head = body.to;
-    else if (path === `/api/characters/${C}/pins`)
+    if (path === `/api/characters/${otherCharacter}/head`) this.head = body.to;
+    else if (path === `/api/characters/${otherCharacter}/pins`)
       this.pins = [...this.pins, { id: idOf('r', 77), label: '', ...body }];
-    else if (path === `/api/characters/${C}/waivers`) return this.waive(body as never);
-    else if (path === `/api/characters/${C}/waivers/file`) return this.bring(body as never);
+    else if (path === `/api/characters/${otherCharacter}/waivers`) return this.waive(body as never);
+    else if (path === `/api/characters/${otherCharacter}/waivers/file`) return this.bring(body as never);
     else if (path.endsWith('/withdrawal')) {
-      this.waivers = this.waivers.map((w) => ({ ...w, withdrawn: { at: '2026-11-27', by: body.by } }));
+      this.waivers = this.waivers.map((waiver) => ({
+        ...waiver,
+        withdrawn: { at: '2026-11-27', by: body.by },
+      }));
       return Response.json({ waivers: this.waivers });
-    } else if (!character || (character[1] !== C && !this.others.has(character[1]))) return null;
+    } else if (!character || (character[1] !== otherCharacter && !this.others.has(character[1]))) return null;
     if (character && method === 'PATCH') {
       this.brief = body.brief ?? this.brief;
       this.renamed ||= 'name' in body;
@@ -229,14 +235,20 @@ class House {
     const { revision: _, ...said } = what;
     const counts = { stops: 0, worth: 0, note: 0 };
     const file = { fileName: 'crate.glb', fileBytes: 4, sha256: 'a'.repeat(64), picture: 'b'.repeat(64) };
-    const of = { character: C, name: 'Crate', revision: 1, brief: 'handset@1', briefTitle: 'Handset' };
+    const of = {
+      character: otherCharacter,
+      name: 'Crate',
+      revision: 1,
+      brief: 'handset@1',
+      briefTitle: 'Handset',
+    };
     const docket = { id, ...of, ...said, counts, waived: 0, leftOut: 0, ...file, at: '2026-11-27' };
     this.dockets = [docket, ...this.dockets];
     return new Response(line({ stage: 'writing', share: 0.3 }) + line({ stage: 'done', share: 1, id }));
   }
 
   private bring({ waivers: offered }: { waivers: Waiver[] }): Response {
-    const stands = this.waivers.filter((w) => !w.withdrawn).map((w) => w.waiver);
+    const stands = this.waivers.filter((waiver) => !waiver.withdrawn).map((waiver) => waiver.waiver);
     const { taken, left } = takeWaivers(offered, state().audited!.map(toldOf), stands, {
       today: '2026-11-27',
     });
@@ -252,7 +264,7 @@ class House {
 
   private waive({ keys, ...words }: { keys: string[]; reason: string; by: string }): Response {
     const findings = state()
-      .audited!.filter((f) => keys.includes(f.key))
+      .audited!.filter((finding) => keys.includes(finding.key))
       .map(toldOf);
     const id = idOf('r', 90 + this.waivers.length);
     const waiver = waiverFor(findings, words);
@@ -296,17 +308,21 @@ function gate(): { until: Promise<void>; open: () => void } {
   return { until, open };
 }
 
-const soon = () => new Promise((r) => setTimeout(r, 5));
+const soon = () => new Promise((resolve) => setTimeout(resolve, 5));
 
 /** The tube with a crate that hangs under a holder, beside it. */
 const crated = (holder = 'holder'): Character => {
-  const t = tube();
+  const target = tube();
   const b = box([0, 0, 0], [0.2, 0.2, 0.2]);
   return {
-    ...t,
-    meshes: [...t.meshes, { ...meshFrom(b.points, b.polygons), name: 'crate' }],
-    nodes: [...t.nodes, node({ name: holder }), node({ name: 'crate', kind: 'mesh', mesh: 1, parent: 3 })],
-    carried: { ...t.carried, scenes: [{ json: {}, roots: [0, 2, 3] }] },
+    ...target,
+    meshes: [...target.meshes, { ...meshFrom(b.points, b.polygons), name: 'crate' }],
+    nodes: [
+      ...target.nodes,
+      node({ name: holder }),
+      node({ name: 'crate', kind: 'mesh', mesh: 1, parent: 3 }),
+    ],
+    carried: { ...target.carried, scenes: [{ json: {}, roots: [0, 2, 3] }] },
   };
 };
 
@@ -324,6 +340,7 @@ let views: typeof StageViews;
 let walk: typeof Walk;
 let walkChanges: typeof WalkChanges;
 let choices: typeof Choices;
+let stands: typeof import('@/ui/state/pose');
 let poses: typeof Poses;
 let house: House;
 const state = () => store.desk();
@@ -350,10 +367,11 @@ beforeAll(async () => {
   keptDrafts = await import('@/ui/state/kept-draft');
   pointer = await import('@/ui/state/pointer');
   views = await import('@/ui/state/stage-view-of');
-  walk = await import('@/ui/rooms/crosswalk/walk');
+  walk = await import('@/ui/rooms/crosswalk/session');
   walkChanges = await import('@/ui/rooms/crosswalk/changes');
   choices = await import('@/ui/rooms/crosswalk/choice');
   poses = await import('@/ui/rooms/crosswalk/shown-pose');
+  stands = await import('@/ui/state/pose');
 });
 afterAll(() => {
   globalThis.fetch = given.fetch;
@@ -366,13 +384,13 @@ beforeEach(async () => {
   house = new House();
   house.add(crated(), null, 'as delivered');
   globalThis.fetch = ((url: string, init?: RequestInit) => house.answer(url, init)) as typeof fetch;
-  await open.openDesk(C);
+  await open.openDesk(otherCharacter);
 });
 
 it('opens the head with its figure and what was found', () => {
   expect([
     state().record?.head,
-    state().figure?.meshes.map((m) => m.name),
+    state().figure?.meshes.map((mesh) => mesh.name),
     state().busy,
     state().error,
   ]).toEqual([R1, ['tube', 'crate'], null, null]);
@@ -407,7 +425,7 @@ describe('steps', () => {
     const first = steps.applyRemedy('centre', {}, 'Centre');
     expect(await steps.applyRemedy('rescale', {}, 'Rescale')).toBe(false);
     expect(await first).toBe(true);
-    expect(house.revisions.map((r) => r.label)).toEqual(['as delivered', 'centre']);
+    expect(house.revisions.map((revision) => revision.label)).toEqual(['as delivered', 'centre']);
   });
   it('undo goes to the parent, redo to the newest that was made on it', async () => {
     await steps.applyRemedy('one', {}, 'One');
@@ -425,7 +443,7 @@ describe('steps', () => {
 describe('another brief', () => {
   it('is audited where it has not been, and that is told', async () => {
     const stages: (string | undefined)[] = [];
-    const off = store.useDesk.subscribe((s) => stages.push(s.auditing?.stage));
+    const off = store.useDesk.subscribe((state) => stages.push(state.auditing?.stage));
     await steps.setBrief(briefById('headset')!);
     off();
     expect([state().brief.id, state().said, stages.filter(Boolean)[0], state().auditing]).toEqual([
@@ -440,7 +458,7 @@ describe('another brief', () => {
     expect(house.asked.length).toBe(asked);
   });
   it('broken off stays what it was, with its findings', async () => {
-    const before = state().findings!.map((f) => f.key);
+    const before = state().findings!.map((finding) => finding.key);
     house.hold = {
       match: /^POST .*audit\?brief=headset/,
       until: new Promise(() => {
@@ -448,7 +466,7 @@ describe('another brief', () => {
       }),
     };
     const asking = steps.setBrief(briefById('headset')!);
-    while (!state().auditing) await new Promise((r) => setTimeout(r, 5));
+    while (!state().auditing) await new Promise((resolve) => setTimeout(resolve, 5));
     // Findings of the old brief are not shown under the new one.
     expect([state().brief.id, state().findings]).toEqual(['headset', null]);
     state().auditing!.cancel.abort();
@@ -459,7 +477,7 @@ describe('another brief', () => {
       'Cancelled; the brief is still “Night Ferry, handset”.',
       null,
     ]);
-    expect(state().findings!.map((f) => f.key)).toEqual(before);
+    expect(state().findings!.map((finding) => finding.key)).toEqual(before);
   });
 });
 
@@ -478,12 +496,12 @@ describe('what is set on nodes', () => {
   beforeEach(() => {
     kept.clear();
     globalThis.localStorage = {
-      getItem: (k: string) => kept.get(k) ?? null,
-      setItem: (k: string, v: string) => {
-        kept.set(k, v);
+      getItem: (key: string) => kept.get(key) ?? null,
+      setItem: (key: string, v: string) => {
+        kept.set(key, v);
       },
-      removeItem: (k: string) => {
-        kept.delete(k);
+      removeItem: (key: string) => {
+        kept.delete(key);
       },
     } as never;
   });
@@ -492,22 +510,22 @@ describe('what is set on nodes', () => {
   });
   const opened = async () => {
     open.closeDesk();
-    await open.openDesk(C);
+    await open.openDesk(otherCharacter);
     return [[...state().hidden], [...state().locked], [...state().tints]];
   };
 
   it('is there again when the page is opened again, also on a revision that counts otherwise, and goes when it is taken off', async () => {
     choose.changeLook({ hidden: new Set([4]), locked: new Set([2]), tints: new Map([[3, '#7fa08c']]) });
     expect(await opened()).toEqual([[4], [2], [[3, '#7fa08c']]]);
-    const t = crated();
+    const target = crated();
     house.add(
       {
-        ...t,
+        ...target,
         nodes: [
           node({ name: 'holder', kind: 'light' }),
-          ...t.nodes.map((n) => ({ ...n, parent: n.parent < 0 ? -1 : n.parent + 1 })),
+          ...target.nodes.map((node) => ({ ...node, parent: node.parent < 0 ? -1 : node.parent + 1 })),
         ],
-        skins: t.skins.map((s) => ({ ...s, joints: s.joints.map((j) => j + 1), skeleton: -1 })),
+        skins: target.skins.map((skin) => ({ ...skin, joints: skin.joints.map((j) => j + 1), skeleton: -1 })),
       },
       R1,
       'a namesake before it',
@@ -525,7 +543,7 @@ describe('what is set on nodes', () => {
       '{"hidden":[null],"locked":[],"tints":[]}',
       '{"hidden":[{"name":"gone","nth":0}],"locked":[],"tints":[]}',
     ]) {
-      kept.set(`look ${C}`, text);
+      kept.set(`look ${otherCharacter}`, text);
       expect(await opened()).toEqual([[], [], []]);
     }
     Object.assign(globalThis.localStorage, {
@@ -538,16 +556,16 @@ describe('what is set on nodes', () => {
   });
   it('follows their names to the next revision, where they count otherwise', async () => {
     choose.changeLook({ hidden: new Set([4]), locked: new Set([2]), tints: new Map([[4, '#7fa08c']]) });
-    const t = crated();
+    const target = crated();
     const moved: Character = {
-      ...t,
+      ...target,
       nodes: [
-        t.nodes[0],
-        t.nodes[1],
+        target.nodes[0],
+        target.nodes[1],
         node({ name: 'new one' }),
-        t.nodes[2],
-        { ...t.nodes[3] },
-        { ...t.nodes[4], parent: 4 },
+        target.nodes[2],
+        { ...target.nodes[3] },
+        { ...target.nodes[4], parent: 4 },
       ],
     };
     house.add(moved, R1, 'with one more');
@@ -564,7 +582,7 @@ describe('what is set on nodes', () => {
         { ...state().findings![0], key: 'k', elements: [{ kind, node: -1, ids: Uint32Array.of(node) }] },
       ],
       chosen: 'k',
-      lead: 'finding',
+      lastChosen: 'finding',
     });
   it('isolating a holder takes what hangs under it', async () => {
     finding('node', 3);
@@ -578,7 +596,7 @@ describe('what is set on nodes', () => {
     await choose.toggleIsolation();
     const { nodes, kept } = state().isolated!;
     expect([...nodes].sort()).toEqual([1, 2]);
-    const all = state().figure!.meshes.find((m) => m.node === 2)!.triangles.length;
+    const all = state().figure!.meshes.find((mesh) => mesh.node === 2)!.triangles.length;
     expect(kept.get(2)!.triangles.length).toBeGreaterThan(0);
     expect(kept.get(2)!.triangles.length).toBeLessThan(all);
     expect(views.stageViewOf(state()).isolated).toBe(state().isolated);
@@ -588,30 +606,32 @@ describe('what is set on nodes', () => {
 describe('waiving', () => {
   const words = { reason: 'as agreed', by: 'A lead' };
   it('sets the finding apart, gives its place to the next of the room, and brings it back when withdrawn', async () => {
-    const before = state().findings!.map((f) => f.key);
+    const before = state().findings!.map((finding) => finding.key);
     const [first] = state().findings!;
     choose.goToRoom(first.room, 'none');
     expect(state().chosen).toBe(first.key);
     expect(await waivers.waive([first.key], words)).toBe(true);
-    expect(state().findings!.map((f) => f.key)).toEqual(before.slice(1));
-    expect(state().waived.map((w) => [w.finding.key, w.waiver.reason])).toEqual([[first.key, 'as agreed']]);
+    expect(state().findings!.map((finding) => finding.key)).toEqual(before.slice(1));
+    expect(state().waived.map((finding) => [finding.finding.key, finding.waiver.reason])).toEqual([
+      [first.key, 'as agreed'],
+    ]);
     expect(state().chosen).not.toBe(first.key);
     expect(state().record!.revisions[0].counts).toEqual(countGravity(state().findings!));
     // It can still be looked at, and is lit on the stage.
     choose.chooseFinding(first.key);
     expect(state().chosen).toBe(first.key);
     expect(await waivers.withdraw(state().waived[0].waiver.id, 'A lead')).toBe(true);
-    expect(state().findings!.map((f) => f.key)).toEqual(before);
+    expect(state().findings!.map((finding) => finding.key)).toEqual(before);
     expect(state().record!.waivers[0].withdrawn).toMatchObject({ by: 'A lead' });
   });
   it('stays over a step and an opening anew; what could not be kept is told', async () => {
     const [first] = state().findings!;
     await waivers.waive([first.key], words);
     await steps.applyRemedy('centre', {}, 'Centre');
-    expect(state().waived.map((w) => w.finding.key)).toEqual([first.key]);
+    expect(state().waived.map((finding) => finding.finding.key)).toEqual([first.key]);
     open.closeDesk();
-    await open.openDesk(C);
-    expect(state().waived.map((w) => w.finding.key)).toEqual([first.key]);
+    await open.openDesk(otherCharacter);
+    expect(state().waived.map((finding) => finding.finding.key)).toEqual([first.key]);
     house.hold = { match: /waivers$/, until: Promise.reject(new Error('gone')) };
     expect(await waivers.waive(['x'], words)).toBe(false);
     expect(state().error).toMatch(/does not answer/);
@@ -621,13 +641,18 @@ describe('waiving', () => {
 describe('handing over', () => {
   const what = { items: null, format: 'glb' as const, by: 'A lead', note: '' };
   const stands = () => dockets.useDockets.getState();
-  beforeEach(() => dockets.loadDockets(C));
+  beforeEach(() => dockets.loadDockets(otherCharacter));
   it('seals the revision on the desk, and the new docket stands among those of the character', async () => {
     await dockets.handOver(what);
-    expect(stands()).toMatchObject({ of: C, handing: null, error: null, sealed: house.dockets[0].id });
-    expect(stands().entries?.map((d) => d.by)).toEqual(['A lead']);
+    expect(stands()).toMatchObject({
+      of: otherCharacter,
+      handing: null,
+      error: null,
+      sealed: house.dockets[0].id,
+    });
+    expect(stands().entries?.map((entry) => entry.by)).toEqual(['A lead']);
     const asked = house.asked.filter((a) => a.startsWith('POST') && a.includes('dockets'));
-    expect(asked).toEqual([`POST /api/characters/${C}/dockets`]);
+    expect(asked).toEqual([`POST /api/characters/${otherCharacter}/dockets`]);
   });
   it.each<['refused' | 'lost', RegExp]>([
     ['refused', /^The disk of the house is full\.$/],
@@ -656,7 +681,7 @@ describe('handing over', () => {
   it('whoever has gone to another character meanwhile is not brought back', async () => {
     const other = house.addOther(2, tube(6));
     let letGo = () => {};
-    house.hold = { match: /^POST .*dockets$/, until: new Promise((r) => (letGo = r)) };
+    house.hold = { match: /^POST .*dockets$/, until: new Promise((resolve) => (letGo = resolve)) };
     const handing = dockets.handOver(what);
     await open.openDesk(other);
     await dockets.loadDockets(other);
@@ -668,7 +693,10 @@ describe('handing over', () => {
   async function sealedElsewhere() {
     const { hold } = house;
     house.hold = null;
-    await house.answer(`/api/characters/${C}/dockets`, { method: 'POST', body: JSON.stringify(what) });
+    await house.answer(`/api/characters/${otherCharacter}/dockets`, {
+      method: 'POST',
+      body: JSON.stringify(what),
+    });
     house.hold = hold;
     return house.dockets[0];
   }
@@ -684,8 +712,8 @@ describe('waivers from a file', () => {
     const past = { ...waiverFor([second], words), until: '2020-01-01' };
     const file = fileOf(waiverFile([waiverFor([first], words), elsewhere, past]));
     expect(await waivers.bringWaiversIn(file)).toBe(true);
-    expect(state().waived.map((w) => w.finding.key)).toEqual([first.key]);
-    expect(state().findings!.map((f) => f.key)).not.toContain(first.key);
+    expect(state().waived.map((finding) => finding.finding.key)).toEqual([first.key]);
+    expect(state().findings!.map((finding) => finding.key)).not.toContain(first.key);
     expect(state().said).toBe(
       'One waiver was taken in; 1 waives what this character does not have; 1 held until a day or a revision that has passed.',
     );
@@ -747,11 +775,15 @@ describe('measuring', () => {
 
 describe('two revisions beside each other', () => {
   it('tell how far the farthest point lies from where it was, and what only one of them has', async () => {
-    const t = crated();
+    const target = crated();
     house.add(
       {
-        ...t,
-        nodes: [...t.nodes.slice(0, 4), { ...t.nodes[4], translation: [0, 0.5, 0] }, node({ name: 'label' })],
+        ...target,
+        nodes: [
+          ...target.nodes.slice(0, 4),
+          { ...target.nodes[4], translation: [0, 0.5, 0] },
+          node({ name: 'label' }),
+        ],
       },
       R1,
       'raised',
@@ -766,7 +798,7 @@ describe('two revisions beside each other', () => {
       ['label'],
       [],
     ]);
-    expect(data!.counts.map((c) => c.nodes)).toEqual([5, 6]);
+    expect(data!.counts.map((count) => count.nodes)).toEqual([5, 6]);
     comparing.endComparison();
     expect(state().compared).toBeNull();
   });
@@ -774,8 +806,8 @@ describe('two revisions beside each other', () => {
 
 it('the next finding of a room follows the last, and back', async () => {
   const mine = state()
-    .findings!.filter((f) => f.room === 'placement')
-    .map((f) => f.key);
+    .findings!.filter((finding) => finding.room === 'placement')
+    .map((finding) => finding.key);
   expect(mine.length).toBeGreaterThan(1);
   choose.stepFinding(1);
   const walked = [state().chosen];
@@ -793,34 +825,34 @@ it('the next finding of a room follows the last, and back', async () => {
 describe('late answers', () => {
   const other = () => ({ ...crated(), name: 'other' });
   it('an opening that comes late does not overwrite the character that was opened after it', async () => {
-    const B = house.addOther(2, other());
+    const id = house.addOther(2, other());
     const slow = gate();
     open.closeDesk();
-    house.hold = { match: new RegExp(`GET /api/characters/${C}$`), until: slow.until };
-    const first = open.openDesk(C);
+    house.hold = { match: new RegExp(`GET /api/characters/${otherCharacter}$`), until: slow.until };
+    const first = open.openDesk(otherCharacter);
     house.hold = null;
-    await open.openDesk(B);
+    await open.openDesk(id);
     slow.open();
     await first;
-    expect([state().record?.id, state().character?.name, state().busy]).toEqual([B, 'other', null]);
+    expect([state().record?.id, state().character?.name, state().busy]).toEqual([id, 'other', null]);
   });
   it('an opening whose arrays come late does not overwrite either', async () => {
-    const B = house.addOther(2, other());
+    const id = house.addOther(2, other());
     const slow = gate();
     open.closeDesk();
     house.hold = { match: new RegExp(`GET /api/revisions/${R1}$`), until: slow.until };
-    const first = open.openDesk(C);
+    const first = open.openDesk(otherCharacter);
     await soon();
-    await open.openDesk(B);
+    await open.openDesk(id);
     slow.open();
     await first;
-    expect([state().record?.id, state().character?.name]).toEqual([B, 'other']);
+    expect([state().record?.id, state().character?.name]).toEqual([id, 'other']);
   });
   it('an opening that comes after the desk was closed does not revive it', async () => {
     const slow = gate();
     open.closeDesk();
-    house.hold = { match: new RegExp(`GET /api/characters/${C}$`), until: slow.until };
-    const late = open.openDesk(C);
+    house.hold = { match: new RegExp(`GET /api/characters/${otherCharacter}$`), until: slow.until };
+    const late = open.openDesk(otherCharacter);
     open.closeDesk();
     slow.open();
     await late;
@@ -832,14 +864,14 @@ describe('late answers', () => {
     ]);
   });
   it('a step that ends after the desk went on to another character leaves that one alone', async () => {
-    const B = house.addOther(2, other());
+    const id = house.addOther(2, other());
     const slow = gate();
     house.hold = { match: /POST .*steps\/remedy/, until: slow.until };
     const step = steps.applyRemedy('centre', {}, 'Centre');
-    await open.openDesk(B);
+    await open.openDesk(id);
     slow.open();
     expect(await step).toBe(false);
-    expect([state().record?.id, state().said]).toEqual([B, null]);
+    expect([state().record?.id, state().said]).toEqual([id, null]);
   });
   it('the pose of a trial names its figure: it is let go with it', async () => {
     const { figure } = state();
@@ -902,12 +934,100 @@ describe('a step that is still at work when the page is opened', () => {
   it('is waited for, and what came of it is shown', async () => {
     open.closeDesk();
     house.working = true;
-    const opening = open.openDesk(C);
+    const opening = open.openDesk(otherCharacter);
     while (!state().busy?.startsWith('A step is still')) await soon();
     house.add({ ...crated(), name: 'mended' }, R1, 'mended');
     house.working = false;
     await opening;
     expect([state().record?.head, state().character?.name, state().busy]).toEqual([R2, 'mended', null]);
+  });
+});
+
+describe('how the figure stands', () => {
+  const boneAt = (node: number) => pointer.posing.value?.pose?.bones?.find((bone) => bone.node === node);
+  it('belongs to the desk: other bones and other rooms leave it, and every turn is taken back by itself', async () => {
+    const rest = state().figure!.bones.find((bone) => bone.node === 1)!;
+    choose.chooseBone(0);
+    stands.beginPose();
+    stands.turnToDegrees(0, [0, 0, 90]);
+    choose.chooseBone(1);
+    stands.beginPose();
+    stands.turnToDegrees(1, [0, 0, -90]);
+    await soon();
+    choose.goToRoom('weights', 'none');
+    expect([stands.degreesOf(state(), 0), stands.degreesOf(state(), 1)]).toEqual([
+      [0, 0, 90],
+      [0, 0, -90],
+    ]);
+    // A quarter turn of the root lays the next joint to the side of it.
+    const height = rest.from[1];
+    while (!boneAt(1)) await soon();
+    expect(boneAt(1)!.from[0]).toBeCloseTo(-height, 6);
+    stands.undoPose();
+    expect([...state().pose.turns.keys()]).toEqual([0]);
+    stands.undoPose();
+    expect(state().pose.turns.size).toBe(0);
+    while (pointer.posing.value?.pose) await soon();
+    stands.redoPose();
+    expect(stands.degreesOf(state(), 0)).toEqual([0, 0, 90]);
+    stands.backToRest();
+    expect([state().pose.turns.size, stands.canUndoPose()]).toEqual([0, true]);
+  });
+  it('a gesture that changes nothing is none: there is nothing of it to take back', () => {
+    stands.beginPose();
+    stands.beginPose();
+    expect(stands.canUndoPose()).toBe(false);
+    stands.turnToDegrees(1, [10, 0, 0]);
+    stands.turnToDegrees(1, [20, 0, 0]);
+    expect(state().posesBefore.length).toBe(1);
+    stands.undoPose();
+    expect([state().pose.turns.size, stands.canUndoPose()]).toEqual([0, false]);
+  });
+  it('a room with a column of its own for the stage shows the figure at rest, and leaving it brings the pose back', async () => {
+    stands.turnToDegrees(1, [0, 0, -90]);
+    while (!boneAt(1)) await soon();
+    store.setDesk({ wide: true });
+    await stands.showPose();
+    expect(pointer.posing.value?.pose).toBeNull();
+    store.setDesk({ wide: false });
+    await stands.showPose();
+    expect(boneAt(1)).toBeDefined();
+  });
+  it('stays when a step is made, by the names of its bones', async () => {
+    stands.turnToDegrees(1, [0, 0, -90]);
+    house.add({ ...crated(), name: 'mended' }, R1, 'mended');
+    await open.refreshDesk();
+    expect([state().revision, stands.degreesOf(state(), 1), stands.canUndoPose()]).toEqual([
+      R2,
+      [0, 0, -90],
+      false,
+    ]);
+    while (!boneAt(1)) await soon();
+  });
+  it('degrees are told about the axes that are asked for', () => {
+    stands.setTurnAxes('own');
+    stands.turnToDegrees(1, [10, 20, 30]);
+    stands.setTurnAxes('world');
+    const inWorld = stands.degreesOf(state(), 1);
+    stands.turnToDegrees(1, inWorld);
+    stands.setTurnAxes('own');
+    stands.degreesOf(state(), 1).forEach((x, k) => expect(x).toBeCloseTo([10, 20, 30][k], 6));
+  });
+  it('what is taken up again by name is told where bones are missing', async () => {
+    stands.strikePose({
+      id: R1,
+      name: 'wave',
+      moment: null,
+      turns: ['nobody', state().character!.nodes[1].name].map((name) => ({
+        name,
+        nth: 0,
+        turn: [0, 0, 1, 0],
+      })),
+    });
+    expect([state().pose.turns.size, state().said]).toEqual([
+      1,
+      '1 of the 2 bones of “wave” are not in this revision and stay as they are at rest.',
+    ]);
   });
 });
 
@@ -923,7 +1043,7 @@ describe('what the hand does', () => {
     drafts.beginGesture();
     await drafts.putPatch(moved(0.3));
     expect([state().draft?.steps, state().draft?.stands.get(1)?.place[0]]).toEqual([2, 0.3]);
-    expect(pointer.posing.value?.pose?.bones?.find((b) => b.node === 1)?.from[0]).toBeCloseTo(0.3, 12);
+    expect(pointer.posing.value?.pose?.bones?.find((bone) => bone.node === 1)?.from[0]).toBeCloseTo(0.3, 12);
     await drafts.undoDraft();
     expect(state().draft?.stands.get(1)?.place[0]).toBe(0.2);
     await drafts.redoDraft();
@@ -953,7 +1073,7 @@ describe('what the hand does', () => {
     const rested = () => new Promise((done) => setTimeout(done, 400));
     const reopened = async () => {
       open.closeDesk();
-      await open.openDesk(C);
+      await open.openDesk(otherCharacter);
       await drafts.restoreDraft(state().revision!);
     };
     await drafts.putPatch(moved(0.1));
@@ -962,7 +1082,7 @@ describe('what the hand does', () => {
     await rested();
     await reopened();
     expect([state().draft?.steps, state().draft?.stands.get(1)?.place[0]]).toEqual([2, 0.3]);
-    expect(pointer.posing.value?.pose?.bones?.find((b) => b.node === 1)?.from[0]).toBeCloseTo(0.3, 12);
+    expect(pointer.posing.value?.pose?.bones?.find((bone) => bone.node === 1)?.from[0]).toBeCloseTo(0.3, 12);
     await drafts.undoDraft();
     await rested();
     await reopened();
@@ -1005,41 +1125,44 @@ describe('what the hand does', () => {
 
 describe('the crosswalk', () => {
   it('keeps the rules that were made by hand when one leaves the room and comes back', async () => {
-    await walk.openWalk();
-    const before = walk.useWalk.getState().crosswalk!;
+    await walk.openCrosswalk();
+    const before = walk.useCrosswalkSession.getState().crosswalk!;
     walkChanges.changeRule(0, 'release', -1);
-    const changed = walk.useWalk.getState().crosswalk;
+    const changed = walk.useCrosswalkSession.getState().crosswalk;
     expect(changed![0].kind).toBe('release');
     expect(changed).not.toEqual(before);
     choose.goToRoom('placement');
     choose.goToRoom('crosswalk');
-    await walk.openWalk();
-    expect(walk.useWalk.getState().crosswalk).toBe(changed);
+    await walk.openCrosswalk();
+    expect(walk.useCrosswalkSession.getState().crosswalk).toBe(changed);
   });
   it('that could not be made is made when it is asked for again, and what failed is told', async () => {
-    await walk.openWalk();
-    const target = walk.useWalk.getState().target!;
+    await walk.openCrosswalk();
+    const target = walk.useCrosswalkSession.getState().target!;
     const answering = globalThis.fetch;
     globalThis.fetch = ((url: string, init?: RequestInit) =>
       url.startsWith('/api/crosswalks')
         ? Promise.reject(new TypeError('gone'))
         : answering(url, init)) as typeof fetch;
     await walk.chooseTarget(target);
-    expect(walk.useWalk.getState().error).toMatch(/does not answer/);
+    expect(walk.useCrosswalkSession.getState().error).toMatch(/does not answer/);
     globalThis.fetch = answering;
     await walk.chooseTarget(target);
-    expect([walk.useWalk.getState().error, walk.useWalk.getState().crosswalk?.length]).toEqual([null, 2]);
+    expect([
+      walk.useCrosswalkSession.getState().error,
+      walk.useCrosswalkSession.getState().crosswalk?.length,
+    ]).toEqual([null, 2]);
   });
   const tried = async () => {
-    for (let i = 0; i < 400 && walk.useWalk.getState().isTrying; i++) await soon();
-    expect(walk.useWalk.getState().trial).not.toBe(null);
+    for (let i = 0; i < 400 && walk.useCrosswalkSession.getState().isTrying; i++) await soon();
+    expect(walk.useCrosswalkSession.getState().trial).not.toBe(null);
   };
-  const kinds = () => walk.useWalk.getState().crosswalk!.map((r) => r.kind);
+  const kinds = () => walk.useCrosswalkSession.getState().crosswalk!.map((rule) => rule.kind);
   const begin = async () => {
-    walk.useWalk.setState({ of: null });
-    await walk.openWalk();
+    walk.useCrosswalkSession.setState({ of: null });
+    await walk.openCrosswalk();
     await walkChanges.suggestAgain(true);
-    walk.useWalk.setState({ past: [], future: [] });
+    walk.useCrosswalkSession.setState({ past: [], future: [] });
   };
   it('lets go of the way back, and keeps what is chosen in hand, when another skeleton is chosen', async () => {
     const stop = walkChanges.tellWayBack();
@@ -1047,11 +1170,11 @@ describe('the crosswalk', () => {
     choices.choosePair(1);
     walkChanges.changeRule(1, 'keep', -1);
     expect(state().ownWay?.canUndo).toBe(true);
-    await walk.chooseTarget(walk.useWalk.getState().targets[1]);
+    await walk.chooseTarget(walk.useCrosswalkSession.getState().targets[1]);
     expect(state().ownWay?.canUndo).toBe(false);
     // What the panel shows is what its buttons change.
     walkChanges.toggleLocks();
-    expect(walk.useWalk.getState().crosswalk![1].locked).toBe(true);
+    expect(walk.useCrosswalkSession.getState().crosswalk![1].locked).toBe(true);
     stop();
     expect(state().ownWay).toBe(null);
   });
@@ -1060,14 +1183,14 @@ describe('the crosswalk', () => {
     await tried();
     await soon();
     open.closeDesk();
-    walk.useWalk.setState({ of: null });
-    await open.openDesk(C);
-    await walk.openWalk();
-    expect(walk.useWalk.getState().origin).toBe('suggested');
+    walk.useCrosswalkSession.setState({ of: null });
+    await open.openDesk(otherCharacter);
+    await walk.openCrosswalk();
+    expect(walk.useCrosswalkSession.getState().origin).toBe('suggested');
     await tried();
-    walk.useWalk.setState({ shown: [0, 1].map((i) => ({ node: i, max: 0.5, pose: 1 })) });
+    walk.useCrosswalkSession.setState({ shown: [0, 1].map((i) => ({ node: i, max: 0.5, pose: 1 })) });
     walkChanges.changeRule(1, 'release', -1);
-    expect(walk.useWalk.getState().shown.map((s) => s?.max ?? null)).toEqual([0.5, null]);
+    expect(walk.useCrosswalkSession.getState().shown.map((proof) => proof?.max ?? null)).toEqual([0.5, null]);
   });
   it('takes back and does again what was changed in it, before any step of the house', async () => {
     const stop = walkChanges.tellWayBack();
@@ -1094,10 +1217,10 @@ describe('the crosswalk', () => {
     walkChanges.changeRule(0, 'release', -1);
     await soon();
     open.closeDesk();
-    walk.useWalk.setState({ of: null });
-    await open.openDesk(C);
-    await walk.openWalk();
-    const { crosswalk, origin, saved } = walk.useWalk.getState();
+    walk.useCrosswalkSession.setState({ of: null });
+    await open.openDesk(otherCharacter);
+    await walk.openCrosswalk();
+    const { crosswalk, origin, saved } = walk.useCrosswalkSession.getState();
     expect([crosswalk![0].kind, crosswalk![0].locked, origin, saved]).toEqual([
       'release',
       true,
@@ -1105,7 +1228,7 @@ describe('the crosswalk', () => {
       null,
     ]);
     await walkChanges.suggestAgain(true);
-    expect(walk.useWalk.getState().crosswalk!.some((r) => r.locked)).toBe(false);
+    expect(walk.useCrosswalkSession.getState().crosswalk!.some((rule) => rule.locked)).toBe(false);
   });
   it('that was saved is no draft any more, and one that was taken back to what is saved neither', async () => {
     await begin();
@@ -1116,63 +1239,63 @@ describe('the crosswalk', () => {
         ? Promise.resolve(Response.json({ saved: true }))
         : answering(url, init)) as typeof fetch;
     await walkChanges.saveWalk();
-    const { saved, crosswalk, origin } = walk.useWalk.getState();
+    const { saved, crosswalk, origin } = walk.useCrosswalkSession.getState();
     expect([saved === crosswalk, origin]).toEqual([true, 'saved']);
     walkChanges.changeRule(1, 'keep', -1);
     walkChanges.undoChange();
-    expect(walk.useWalk.getState().crosswalk).toBe(saved);
+    expect(walk.useCrosswalkSession.getState().crosswalk).toBe(saved);
     await soon();
     open.closeDesk();
-    walk.useWalk.setState({ of: null });
-    await open.openDesk(C);
-    await walk.openWalk();
-    expect(walk.useWalk.getState().origin).toBe('suggested');
+    walk.useCrosswalkSession.setState({ of: null });
+    await open.openDesk(otherCharacter);
+    await walk.openCrosswalk();
+    expect(walk.useCrosswalkSession.getState().origin).toBe('suggested');
   });
   it('changes several pairs together, as one change', async () => {
     await begin();
-    walk.useWalk.setState({ picked: new Set([0, 1]) });
+    walk.useCrosswalkSession.setState({ picked: new Set([0, 1]) });
     walkChanges.changePicked('keep', -1);
-    expect([kinds(), walk.useWalk.getState().past.length]).toEqual([['keep', 'keep'], 1]);
+    expect([kinds(), walk.useCrosswalkSession.getState().past.length]).toEqual([['keep', 'keep'], 1]);
     walkChanges.toggleLocks();
-    expect(walk.useWalk.getState().crosswalk!.map((r) => r.locked)).toEqual([false, false]);
+    expect(walk.useCrosswalkSession.getState().crosswalk!.map((rule) => rule.locked)).toEqual([false, false]);
   });
   it('makes a pair of the two bones that were pointed at, in either order, and none of two on one figure', async () => {
     await begin();
-    const { source, skeleton } = walk.useWalk.getState();
+    const { source, skeleton } = walk.useCrosswalkSession.getState();
     const [a, b] = source!.bones;
     choices.pointAtSource(a.node);
     choices.pointAtSource(b.node);
-    expect(walk.useWalk.getState().past).toHaveLength(0);
+    expect(walk.useCrosswalkSession.getState().past).toHaveLength(0);
     choices.pointAtTarget({ name: skeleton!.bones[7].name, nth: 0 });
     choices.pointAtTarget({ name: skeleton!.bones[3].name, nth: 0 });
     choices.pointAtSource(a.node);
-    const rules = walk.useWalk.getState().crosswalk!;
+    const rules = walk.useCrosswalkSession.getState().crosswalk!;
     expect([rules[1].target, rules[0].target, rules[0].locked]).toEqual([7, 3, true]);
-    expect(walk.useWalk.getState().held).toBe(null);
+    expect(walk.useCrosswalkSession.getState().held).toBe(null);
   });
   it('shows both figures in a pose of its proof, and puts them back', async () => {
     choose.goToRoom('crosswalk');
     await begin();
     await tried();
     await poses.showPose(1);
-    const { pose, both, trial } = walk.useWalk.getState();
+    const { pose, both, trial } = walk.useCrosswalkSession.getState();
     expect([pose, pointer.posing.value?.pose?.meshes.length]).toEqual([1, 2]);
     const moved = (list: ArrayLike<number>, of: ArrayLike<number>) =>
       Array.from(list).some((x, i) => Math.abs(x - of[i]) > 1e-3);
     expect(moved(both!.after.meshes[0].points, trial!.figure!.meshes[0].points)).toBe(true);
     await poses.showPose(1);
-    expect([walk.useWalk.getState().pose, pointer.posing.value?.pose]).toEqual([-1, null]);
+    expect([walk.useCrosswalkSession.getState().pose, pointer.posing.value?.pose]).toEqual([-1, null]);
   });
   it('offers no character without bones as something to move onto', async () => {
     const rigged = house.addOther(5, crated());
     const still = crated();
     const bare = house.addOther(6, {
       ...still,
-      nodes: still.nodes.map((n) => (n.kind === 'bone' ? { ...n, kind: 'empty' as const } : n)),
+      nodes: still.nodes.map((node) => (node.kind === 'bone' ? { ...node, kind: 'empty' as const } : node)),
     });
-    walk.useWalk.setState({ of: null });
-    await walk.openWalk();
-    const keys = walk.useWalk.getState().targets.map((t) => t.key);
+    walk.useCrosswalkSession.setState({ of: null });
+    await walk.openCrosswalk();
+    const keys = walk.useCrosswalkSession.getState().targets.map((target) => target.key);
     expect(keys).toContain(house.others.get(rigged)!.id);
     expect(keys).not.toContain(house.others.get(bare)!.id);
   });

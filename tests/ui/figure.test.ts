@@ -9,17 +9,17 @@ import { meshFrom, tube } from '../core/support/build';
 import { castCharacter } from '../core/support/cast';
 import { box, figure } from '../core/support/figure';
 
-const T = { arms: 0, legs: 0, bend: 0 };
+const stance = { arms: 0, legs: 0, bend: 0 };
 /** Area and enclosed volume of triangles over points, by three.js and the divergence theorem. */
 function sums(points: ArrayLike<number>, triangles: ArrayLike<number>): { area: number; volume: number } {
   const at = (k: number) =>
     new Vector3(points[triangles[k] * 3], points[triangles[k] * 3 + 1], points[triangles[k] * 3 + 2]);
   let area = 0;
   let volume = 0;
-  for (let t = 0; t < triangles.length; t += 3) {
-    const [a, b, c] = [at(t), at(t + 1), at(t + 2)];
-    area += new Triangle(a, b, c).getArea();
-    volume += a.dot(b.cross(c)) / 6;
+  for (let triangle = 0; triangle < triangles.length; triangle += 3) {
+    const [a, b, vector] = [at(triangle), at(triangle + 1), at(triangle + 2)];
+    area += new Triangle(a, b, vector).getArea();
+    volume += a.dot(b.cross(vector)) / 6;
   }
   return { area, volume };
 }
@@ -29,28 +29,40 @@ it('a box: twelve triangles, twelve edges, its area and its volume', () => {
   const mesh = meshFrom(points, polygons);
   const { area, volume } = sums(mesh.attributes.POSITION.data, trianglesOf(mesh));
   expect([area, volume]).toEqual([52, 24]);
-  const t = tube();
-  const f = figureOf({ ...t, skins: [], meshes: [mesh], nodes: [{ ...t.nodes[2], skin: -1 }] }).meshes[0];
-  expect([f.triangles.length / 3, f.edges.length / 2, new Set(f.polygonOf).size]).toEqual([12, 12, 6]);
-  expect(f.creases).toBe(12);
+  const target = tube();
+  const otherMesh = figureOf({
+    ...target,
+    skins: [],
+    meshes: [mesh],
+    nodes: [{ ...target.nodes[2], skin: -1 }],
+  }).meshes[0];
+  expect([
+    otherMesh.triangles.length / 3,
+    otherMesh.edges.length / 2,
+    new Set(otherMesh.polygonOf).size,
+  ]).toEqual([12, 12, 6]);
+  expect(otherMesh.creases).toBe(12);
   // Every corner of a box leans the same way along its three edges: its normal is the sum of its faces',
   // weighted by area.
-  for (let v = 0; v < 8; v++) {
-    const n = [0, 1, 2].map((k) => f.normals[v * 3 + k] * Math.sign(points[v][k] - [1, 1.5, 2][k]));
-    const l = Math.hypot(12, 8, 6);
-    [12 / l, 8 / l, 6 / l].forEach((x, k) => expect(n[k]).toBeCloseTo(x, 5));
+  for (let vertex = 0; vertex < 8; vertex++) {
+    const n = [0, 1, 2].map(
+      (k) => otherMesh.normals[vertex * 3 + k] * Math.sign(points[vertex][k] - [1, 1.5, 2][k]),
+    );
+    const length = Math.hypot(12, 8, 6);
+    [12 / length, 8 / length, 6 / length].forEach((x, k) => expect(n[k]).toBeCloseTo(x, 5));
   }
 });
 
 it('sharp and open edges come first: of a tube its two mouths, as three.js finds them', () => {
-  const c = tube();
-  const f = figureOf(c).meshes[0];
-  const g = new BufferGeometry();
-  g.setAttribute('position', new BufferAttribute(f.points, 3));
-  g.setIndex(new BufferAttribute(f.triangles, 1));
-  expect(f.creases).toBe(32);
-  expect(new EdgesGeometry(g, 50).getAttribute('position').count / 2).toBe(32);
-  for (let e = 0; e < f.creases; e++) expect([0, 2]).toContain(f.points[f.edges[e * 2] * 3]);
+  const character = tube();
+  const mesh = figureOf(character).meshes[0];
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(mesh.points, 3));
+  geometry.setIndex(new BufferAttribute(mesh.triangles, 1));
+  expect(mesh.creases).toBe(32);
+  expect(new EdgesGeometry(geometry, 50).getAttribute('position').count / 2).toBe(32);
+  for (let entry = 0; entry < mesh.creases; entry++)
+    expect([0, 2]).toContain(mesh.points[mesh.edges[entry * 2] * 3]);
   // With four sides to the ring every edge along it is sharp too, and none across.
   const square = tube(4, 5);
   expect([figureOf(square).meshes[0].creases, figureOf(square).meshes[0].edges.length / 2]).toEqual([
@@ -77,23 +89,29 @@ it('n-gons become as many triangles as they have corners less two, and keep thei
 it.each(['deckhand-clean.glb', 'stoker.dae', 'capstan.glb'])(
   '%s: every polygon is drawn whole, every edge once, every normal has length 1',
   (file) => {
-    const c = castCharacter(file);
-    const shown = figureOf(c);
-    expect(shown.meshes.map((m) => m.node)).toEqual(placedMeshes(c).map((p) => p.node));
-    for (const m of shown.meshes) {
-      const mesh = c.meshes[c.nodes[m.node].mesh];
+    const character = castCharacter(file);
+    const shown = figureOf(character);
+    expect(shown.meshes.map((mesh) => mesh.node)).toEqual(
+      placedMeshes(character).map((placed) => placed.node),
+    );
+    for (const otherMesh of shown.meshes) {
+      const mesh = character.meshes[character.nodes[otherMesh.node].mesh];
       const polygons = mesh.polygonOffsets.length - 1;
-      expect(m.triangles.length / 3).toBe(mesh.corners.length - 2 * polygons);
-      expect(m.polygonOf.length).toBe(m.triangles.length / 3);
-      expect(new Set(m.polygonOf).size).toBe(polygons);
+      expect(otherMesh.triangles.length / 3).toBe(mesh.corners.length - 2 * polygons);
+      expect(otherMesh.polygonOf.length).toBe(otherMesh.triangles.length / 3);
+      expect(new Set(otherMesh.polygonOf).size).toBe(polygons);
       const seen = new Set<string>();
-      for (let e = 0; e < m.edges.length; e += 2)
-        seen.add([m.edges[e], m.edges[e + 1]].sort((a, b) => a - b).join());
-      expect(seen.size).toBe(m.edges.length / 2);
+      for (let edge = 0; edge < otherMesh.edges.length; edge += 2)
+        seen.add([otherMesh.edges[edge], otherMesh.edges[edge + 1]].sort((a, b) => a - b).join());
+      expect(seen.size).toBe(otherMesh.edges.length / 2);
       let worst = 0;
-      for (let v = 0; v < m.normals.length; v += 3) {
-        const l = Math.hypot(m.normals[v], m.normals[v + 1], m.normals[v + 2]);
-        if (l > 0) worst = Math.max(worst, Math.abs(l - 1));
+      for (let normal = 0; normal < otherMesh.normals.length; normal += 3) {
+        const length = Math.hypot(
+          otherMesh.normals[normal],
+          otherMesh.normals[normal + 1],
+          otherMesh.normals[normal + 2],
+        );
+        if (length > 0) worst = Math.max(worst, Math.abs(length - 1));
       }
       expect(worst).toBeLessThan(1e-5);
     }
@@ -101,9 +119,9 @@ it.each(['deckhand-clean.glb', 'stoker.dae', 'capstan.glb'])(
 );
 
 it('bones reach from joint to joint; tips go on the way they came; sides are told', () => {
-  const c = figure(T);
-  const bones = new Map(figureOf(c).bones.map((b) => [b.name, b]));
-  expect(bones.size).toBe(c.nodes.length - 1);
+  const character = figure(stance);
+  const bones = new Map(figureOf(character).bones.map((bone) => [bone.name, bone]));
+  expect(bones.size).toBe(character.nodes.length - 1);
   const arm = bones.get('left upper arm')!;
   const fore = bones.get('left forearm')!;
   const hand = bones.get('left hand')!;
@@ -116,8 +134,8 @@ it('bones reach from joint to joint; tips go on the way they came; sides are tol
   const way = hand.to.map((x, k) => x - hand.from[k]);
   const before = hand.from.map((x, k) => x - fore.from[k]);
   expect(
-    way.reduce((s, x, k) => s + x * before[k], 0) / (Math.hypot(...way) * Math.hypot(...before)),
+    way.reduce((sum, x, k) => sum + x * before[k], 0) / (Math.hypot(...way) * Math.hypot(...before)),
   ).toBeCloseTo(1, 6);
   expect(bones.get('root')!.helper).toBe(true);
-  expect(arm.parent).toBe(c.nodes.findIndex((n) => n.name === 'chest'));
+  expect(arm.parent).toBe(character.nodes.findIndex((node) => node.name === 'chest'));
 });

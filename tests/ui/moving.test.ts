@@ -10,27 +10,27 @@ import { castCharacter } from '../core/support/cast';
 
 const clean = castCharacter('deckhand-clean.glb');
 const source = skeletonOf(clean);
-const walk = suggest(source, VRM_HUMANOID);
+const crosswalk = suggest(source, VRM_HUMANOID);
 const options = { limit: 4, weights: 'example' } as const;
 const begun = () => {
   const moving = new Moving();
-  const tried = moving.try(clean, VRM_HUMANOID, walk, options);
+  const tried = moving.try(clean, VRM_HUMANOID, crosswalk, options);
   return { moving, tried };
 };
 
 /** How far the points of two poses lie apart at most, metres. */
 function apart(a: Pose, b: Pose): number {
   let far = 0;
-  a.meshes.forEach((m, i) =>
-    m.points.forEach((x, k) => (far = Math.max(far, Math.abs(x - b.meshes[i].points[k])))),
+  a.meshes.forEach((mesh, i) =>
+    mesh.points.forEach((x, k) => (far = Math.max(far, Math.abs(x - b.meshes[i].points[k])))),
   );
   return far;
 }
 
 describe('both figures', () => {
   const { moving, tried } = begun();
-  const nodeOf = (name: string) => source.bones.find((b) => b.name === name)!.node;
-  const theirs = (name: string) => tried.figure!.bones.find((b) => b.name === name)!.node;
+  const nodeOf = (name: string) => source.bones.find((bone) => bone.name === name)!.node;
+  const theirs = (name: string) => tried.figure!.bones.find((bone) => bone.name === name)!.node;
   const rest = moving.inPose(clean, 0)!;
 
   it('turn together, whichever is turned', () => {
@@ -82,9 +82,9 @@ describe('what takes long', () => {
   it('gives way to a newer move, and tells how far it has come', async () => {
     const { moving } = begun();
     const shares: number[] = [];
-    const solving = moving.solve(clean, VRM_HUMANOID, walk, options, (share) => {
+    const solving = moving.solve(clean, VRM_HUMANOID, crosswalk, options, (share) => {
       shares.push(share);
-      if (shares.length === 3) moving.try(clean, VRM_HUMANOID, walk, { limit: 2 });
+      if (shares.length === 3) moving.try(clean, VRM_HUMANOID, crosswalk, { limit: 2 });
     });
     expect(await solving).toBe(null);
     expect(shares.length).toBeLessThan(6);
@@ -94,10 +94,10 @@ describe('what takes long', () => {
   });
   it('ends when it is told to, and leaves what was tried', async () => {
     const { moving } = begun();
-    expect(await moving.price(() => moving.stop())).toBe(null);
+    expect(await moving.deviationFloor(() => moving.stop())).toBe(null);
     expect(moving.inPose(clean, 1)).not.toBe(null);
     moving.drop();
-    expect(await moving.price(() => {})).toBe(null);
+    expect(await moving.deviationFloor(() => {})).toBe(null);
     expect(moving.arrive(receiverById('browser')!)).toBe(null);
   });
 });
@@ -106,9 +106,9 @@ describe('a body of very many points', () => {
   it('is tried on a share of them first, which tells nearly what all of them tell', () => {
     const { moving, tried } = begun();
     // Small ones are tried at once.
-    expect(moving.tryOnShare(clean, VRM_HUMANOID, walk, options)).toBeNull();
+    expect(moving.tryOnShare(clean, VRM_HUMANOID, crosswalk, options)).toBeNull();
     const fine = refineTo(clean, 180_000);
-    const share = moving.tryOnShare(fine, VRM_HUMANOID, walk, options)!;
+    const share = moving.tryOnShare(fine, VRM_HUMANOID, crosswalk, options)!;
     expect(share.share!.of).toBeGreaterThan(150_000);
     expect(share.share!.points).toBeLessThan(0.2 * share.share!.of);
     // The finer body has the same shape, so that its proof is that of the coarser one.
@@ -124,11 +124,13 @@ describe('a body of very many points', () => {
     const [whole, small] = [figureOf(fine), figureOf(clean)];
     const count = (list: readonly (Uint32Array | null)[]) =>
       list.reduce((sum, t) => sum + (t?.length ?? 0), 0);
-    expect(count(whole.meshes.map((m) => m.coarse))).toBeLessThan(
-      0.5 * count(whole.meshes.map((m) => m.triangles)),
+    expect(count(whole.meshes.map((mesh) => mesh.coarse))).toBeLessThan(
+      0.5 * count(whole.meshes.map((mesh) => mesh.triangles)),
     );
-    for (const m of whole.meshes)
-      expect(m.coarse!.reduce((most, v) => Math.max(most, v), 0)).toBeLessThan(m.points.length / 3);
-    expect(small.meshes.every((m) => m.coarse === null)).toBe(true);
+    for (const mesh of whole.meshes)
+      expect(mesh.coarse!.reduce((most, value) => Math.max(most, value), 0)).toBeLessThan(
+        mesh.points.length / 3,
+      );
+    expect(small.meshes.every((mesh) => mesh.coarse === null)).toBe(true);
   });
 });

@@ -4,10 +4,10 @@ import { limbsOf } from '@/core/anatomy/limbs';
 import { QUAY } from '@/core/anatomy/skeletons/quay';
 import { VRM_HUMANOID } from '@/core/anatomy/skeletons/vrm';
 import { suggest } from '@/core/anatomy/suggest';
-import { type Asked, LOOK, type Pairing, type Row, rowsOf } from '@/ui/rooms/crosswalk/rows';
+import { type PairQuery, LOOK, type Pairing, type PairListRow, rowsOf } from '@/ui/rooms/crosswalk/rows';
 
-const crosswalk: Crosswalk = suggest(QUAY, VRM_HUMANOID).map((r) => ({ ...r, locked: false }));
-const at = (name: string) => QUAY.bones.findIndex((b) => b.name === name);
+const crosswalk: Crosswalk = suggest(QUAY, VRM_HUMANOID).map((rule) => ({ ...rule, locked: false }));
+const at = (name: string) => QUAY.bones.findIndex((bone) => bone.name === name);
 const [hand, spine] = [at('hand_lt'), at('spine_1')];
 /** The proof shows two bones to be off, one of them by more. */
 const shown = QUAY.bones.map((_, i) => {
@@ -16,7 +16,7 @@ const shown = QUAY.bones.map((_, i) => {
 });
 const pairing: Pairing = { source: QUAY, skeleton: VRM_HUMANOID, crosswalk, shown, allowed: 0.001 };
 const limbs = limbsOf(QUAY, VRM_HUMANOID, crosswalk);
-const asked = (change: Partial<Asked> = {}): Asked => ({
+const asked = (change: Partial<PairQuery> = {}): PairQuery => ({
   filter: 'all',
   find: '',
   sort: 'limb',
@@ -25,8 +25,9 @@ const asked = (change: Partial<Asked> = {}): Asked => ({
   turned: new Set(),
   ...change,
 });
-const bonesOf = (rows: readonly Row[]) => rows.flatMap((r) => (r.kind === 'pair' ? [r.rule.source] : []));
-const headsOf = (rows: readonly Row[]) => rows.flatMap((r) => (r.kind === 'head' ? [r] : []));
+const bonesOf = (rows: readonly PairListRow[]) =>
+  rows.flatMap((row) => (row.kind === 'pair' ? [row.rule.source] : []));
+const headsOf = (rows: readonly PairListRow[]) => rows.flatMap((row) => (row.kind === 'head' ? [row] : []));
 
 it('lists every bone once, what wants a look before all limbs', () => {
   const rows = rowsOf(pairing, asked());
@@ -37,15 +38,17 @@ it('lists every bone once, what wants a look before all limbs', () => {
 });
 
 it('keeps what was looked at in its place, and counts it as done', () => {
-  const fine = crosswalk.map((r) => (r.source === hand ? { ...r, locked: true, accepted: 0.2 } : r));
+  const fine = crosswalk.map((rule) =>
+    rule.source === hand ? { ...rule, locked: true, accepted: 0.2 } : rule,
+  );
   const [first] = headsOf(rowsOf({ ...pairing, crosswalk: fine }, asked()));
   expect([first.open, first.bones.length]).toEqual([1, 2]);
 });
 
 it('closes a group and opens it again; a search looks into closed ones', () => {
-  const trunk = limbs.find((l) => l.title === 'Trunk')!;
+  const trunk = limbs.find((limb) => limb.title === 'Trunk')!;
   const closed = rowsOf(pairing, asked({ turned: new Set([trunk.id]) }));
-  expect(headsOf(closed).find((h) => h.id === trunk.id)?.isClosed).toBe(true);
+  expect(headsOf(closed).find((row) => row.id === trunk.id)?.isClosed).toBe(true);
   expect(bonesOf(closed)).not.toContain(at('pelvis'));
   expect(bonesOf(rowsOf(pairing, asked({ turned: new Set([trunk.id]), find: 'PELVIS' })))).toEqual([
     at('pelvis'),
@@ -60,7 +63,7 @@ it('finds a bone by its counterpart’s name as well', () => {
 
 it('filters by what becomes of a bone, and by what wants a look', () => {
   const released = bonesOf(rowsOf(pairing, asked({ filter: 'release' })));
-  expect(released.length).toBe(crosswalk.filter((r) => r.kind === 'release').length);
+  expect(released.length).toBe(crosswalk.filter((rule) => rule.kind === 'release').length);
   expect(bonesOf(rowsOf(pairing, asked({ filter: 'look' }))).sort((a, b) => a - b)).toEqual(
     [hand, spine].sort((a, b) => a - b),
   );
@@ -69,7 +72,7 @@ it('filters by what becomes of a bone, and by what wants a look', () => {
 it('sorted, it is one list without heads: by name with numbers as numbers, by how far off and how sure', () => {
   const named = rowsOf(pairing, asked({ sort: 'name' }));
   expect(headsOf(named)).toEqual([]);
-  const names = bonesOf(named).map((b) => QUAY.bones[b].name);
+  const names = bonesOf(named).map((bone) => QUAY.bones[bone].name);
   expect(names).toEqual([...names].sort((a, b) => a.localeCompare(b, 'en', { numeric: true })));
   expect(bonesOf(rowsOf(pairing, asked({ sort: 'sure' }))).slice(0, 2)).toEqual([hand, spine]);
 });

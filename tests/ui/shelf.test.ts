@@ -2,31 +2,31 @@
 import type { PageNews } from '@/ui/state/events';
 import { type ShelfFigure, type ShelfNews, watchShelf, withChanged } from '@/ui/state/shelf';
 
-const mockHear = new Set<(told: PageNews) => void>();
+const mockHear = new Set<(news: PageNews) => void>();
 jest.mock('@/ui/state/events', () => ({
-  onTold: (hear: (told: PageNews) => void) => {
+  onTold: (hear: (news: PageNews) => void) => {
     mockHear.add(hear);
     return () => mockHear.delete(hear);
   },
 }));
 
 const figure = (id: string, number = 1) => ({ id, name: id, number }) as unknown as ShelfFigure;
-const tell = (told: PageNews) => {
-  for (const hear of mockHear) hear(told);
+const tell = (news: PageNews) => {
+  for (const hear of mockHear) hear(news);
 };
 const head = (character: string) => tell({ what: 'head', character, head: 'r' });
 
 it('what has changed stands where it stood, what is new comes last, what has gone is gone', () => {
   const shelf = [figure('a'), figure('b'), figure('c')];
   const now = withChanged(shelf, [figure('b', 2), figure('d')], new Set(['a']));
-  expect(now.map((f) => [f.id, f.number])).toEqual([
+  expect(now.map((figure) => [figure.id, figure.number])).toEqual([
     ['b', 2],
     ['c', 1],
     ['d', 1],
   ]);
   expect(now[1]).toBe(shelf[2]);
   // What was changed and removed at once is gone.
-  expect(withChanged(shelf, [figure('a', 2)], new Set(['a'])).map((f) => f.id)).toEqual(['b', 'c']);
+  expect(withChanged(shelf, [figure('a', 2)], new Set(['a'])).map((figure) => figure.id)).toEqual(['b', 'c']);
 });
 
 describe('what is told', () => {

@@ -1,10 +1,10 @@
 import { Suspense } from 'react';
-import { AtWork } from '@/ui/jobs/at-work';
+import { JobsAtWork } from '@/ui/jobs/at-work';
 
 export default function Page() {
   return (
     <Suspense>
-      <AtWork />
+      <JobsAtWork />
     </Suspense>
   );
 }

@@ -16,15 +16,15 @@ import {
   subtract,
 } from '../../core/geometry/matrix';
 import { footprintOf, groundGap } from '../../core/rooms/placement/survey';
-import type { Figure } from '../match/figures';
+import type { MadeFigure } from '../match/figures';
 
 /** The figure's skeleton, moved by so much, under a root at the origin. */
 function rooted({ bones, ...rest }: Skeleton, by: Vec3): Skeleton {
-  const names = new Set(bones.map((b) => b.name));
-  const moved = bones.map((b) => ({
-    ...b,
-    parent: b.parent + 1,
-    place: [0, 1, 2].map((k) => b.place[k] + by[k]) as unknown as Vec3,
+  const names = new Set(bones.map((bone) => bone.name));
+  const moved = bones.map((bone) => ({
+    ...bone,
+    parent: bone.parent + 1,
+    place: [0, 1, 2].map((k) => bone.place[k] + by[k]) as unknown as Vec3,
   }));
   const root = {
     ...bones[0],
@@ -36,7 +36,7 @@ function rooted({ bones, ...rest }: Skeleton, by: Vec3): Skeleton {
 }
 
 /** What a body is put round. */
-type Fleshed = Pick<Figure, 'skeleton' | 'isFlesh' | 'told'>;
+type Fleshed = Pick<MadeFigure, 'skeleton' | 'isFlesh' | 'told'>;
 
 /** A figure as a bound character: its lowest point on the ground, the origin in the middle of what it stands on. */
 export function bodyOf(figure: Fleshed): Character {
@@ -49,7 +49,7 @@ export function bodyOf(figure: Fleshed): Character {
 
 function bodyAt(figure: Fleshed, by: Vec3): Character {
   const before = figure.skeleton.bones;
-  const heights = before.map((b) => b.place[1]);
+  const heights = before.map((bone) => bone.place[1]);
   const radius = Math.max(0.02, Math.min(0.12, 0.04 * (Math.max(...heights) - Math.min(...heights))));
   const skeleton = rooted(figure.skeleton, by);
   const bare = characterOfSkeleton(skeleton);
@@ -77,7 +77,9 @@ interface Part {
 /** Eight corners round the way from a bone to the next one of its own, or a little on. */
 function boxAlong({ bones }: Skeleton, flesh: readonly boolean[], bone: number, radius: number): Part {
   const from = bones[bone].place as Vec3;
-  const children = bones.flatMap((b, i) => (b.parent === bone && flesh[i] ? [b.place as Vec3] : []));
+  const children = bones.flatMap((otherBone, i) =>
+    otherBone.parent === bone && flesh[i] ? [otherBone.place as Vec3] : [],
+  );
   const far = children.reduce<Vec3 | null>(
     (a, b) => (!a || distance(from, b) > distance(from, a) ? b : a),
     null,
@@ -114,19 +116,19 @@ const FACES = [
 
 function meshOf(parts: readonly Part[]): Mesh {
   const count = parts.length * 8;
-  const polygons = parts.flatMap((_, k) => FACES.map((f) => f.map((c) => c + k * 8)));
+  const polygons = parts.flatMap((_, k) => FACES.map((face) => face.map((corner) => corner + k * 8)));
   const rows = parts.flatMap(({ bone, above }) =>
-    Array.from({ length: 8 }, (_, c) => (c < 4 && above >= 0 ? [bone, above] : [bone])),
+    Array.from({ length: 8 }, (_, otherBone) => (otherBone < 4 && above >= 0 ? [bone, above] : [bone])),
   );
   const offsets = new Uint32Array(count + 1);
-  rows.forEach((r, v) => (offsets[v + 1] = offsets[v] + r.length));
+  rows.forEach((row, index) => (offsets[index + 1] = offsets[index] + row.length));
   return bodyOfQuads(
-    parts.flatMap((p) => p.points),
+    parts.flatMap((part) => part.points),
     polygons,
     {
       offsets,
       joint: Uint16Array.from(rows.flat()),
-      weight: Float32Array.from(rows.flatMap((r) => r.map(() => 1 / r.length))),
+      weight: Float32Array.from(rows.flatMap((row) => row.map(() => 1 / row.length))),
     },
   );
 }
@@ -142,7 +144,7 @@ export function bodyOfQuads(
     vertexCount: points.length,
     attributes: {
       POSITION: {
-        data: Float32Array.from(points.flatMap((p) => [p[0], p[1], p[2]])),
+        data: Float32Array.from(points.flatMap((point) => [point[0], point[1], point[2]])),
         size: 3,
         normalized: false,
         type: 'VEC3',

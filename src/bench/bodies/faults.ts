@@ -16,10 +16,12 @@ const turned = (character: Character, rotation: Quat) => underSimilarity(charact
 
 /** The last bone of a limb and the same on the other side. */
 function ends(character: Character): [number, number] | null {
-  const bones = bonesOf(character).filter((b) => isBodyBone(meaningOf(character, b)));
+  const bones = bonesOf(character).filter((bone) => isBodyBone(meaningOf(character, bone)));
   for (const part of ['foot', 'hand', 'lowerleg', 'wing']) {
     const of = (side: string) =>
-      bones.find((b) => meaningOf(character, b).part === part && meaningOf(character, b).side === side);
+      bones.find(
+        (bone) => meaningOf(character, bone).part === part && meaningOf(character, bone).side === side,
+      );
     const [left, right] = [of('left'), of('right')];
     if (left !== undefined && right !== undefined) return [left, right];
   }
@@ -27,26 +29,29 @@ function ends(character: Character): [number, number] | null {
 }
 
 export const FAULTS: readonly Fault[] = [
-  { check: 'facing', put: (c) => turned(c, quatAbout([0, 1, 0], Math.PI) as Quat) },
-  { check: 'facing', put: (c) => turned(c, quatAbout([1, 0, 0], -Math.PI / 2) as Quat) },
-  { check: 'ground', put: (c) => underSimilarity(c, { ...STILL, translation: [0, 0.4, 0] }) },
+  { check: 'facing', put: (character) => turned(character, quatAbout([0, 1, 0], Math.PI) as Quat) },
+  { check: 'facing', put: (character) => turned(character, quatAbout([1, 0, 0], -Math.PI / 2) as Quat) },
+  { check: 'ground', put: (character) => underSimilarity(character, { ...STILL, translation: [0, 0.4, 0] }) },
   {
     check: 'parents',
-    put(c) {
-      const pair = ends(c);
+    put(character) {
+      const pair = ends(character);
       if (!pair) return null;
-      const hung = hungUnder(c, pair[0], c.nodes[pair[1]].parent);
-      return { ...c, nodes: replaceAt(c.nodes, new Map([[pair[0], hung]])) };
+      const hung = hungUnder(character, pair[0], character.nodes[pair[1]].parent);
+      return { ...character, nodes: replaceAt(character.nodes, new Map([[pair[0], hung]])) };
     },
   },
   {
     check: 'no-weight',
-    put(c) {
-      const f = c.meshes[0].influences;
-      if (!f) return null;
-      const weight = f.weight.slice().fill(0, f.offsets[0], f.offsets[8]);
-      const meshes = replaceAt(c.meshes, new Map([[0, { ...c.meshes[0], influences: { ...f, weight } }]]));
-      return { ...c, meshes };
+    put(character) {
+      const influences = character.meshes[0].influences;
+      if (!influences) return null;
+      const weight = influences.weight.slice().fill(0, influences.offsets[0], influences.offsets[8]);
+      const meshes = replaceAt(
+        character.meshes,
+        new Map([[0, { ...character.meshes[0], influences: { ...influences, weight } }]]),
+      );
+      return { ...character, meshes };
     },
   },
 ];

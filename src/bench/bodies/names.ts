@@ -7,7 +7,7 @@ import { proposeNames } from '../../core/rooms/skeleton/propose-names';
 import { planRenaming } from '../../core/rooms/skeleton/remedies/rename';
 import { makeFigure, makeRandom } from '../match/figures';
 import { HABITS } from '../match/habits';
-import type { Row } from '../match/report';
+import type { BenchRow } from '../match/report';
 
 /** What came of the proposals of a draw, by bones. */
 export interface NameScore {
@@ -25,11 +25,13 @@ export function scoreNames(seed: number): NameScore {
   const score: NameScore = { bones: 0, right: 0, clashes: 0, sidesLost: 0 };
   for (const habit of HABITS)
     for (const kind of ['human', 'cattle', 'bird'] as const)
-      for (const { naming } of BRIEFS.filter((b) => b.id === 'handset' || b.id === 'plain-desk')) {
+      for (const { naming } of BRIEFS.filter(
+        (brief) => brief.id === 'handset' || brief.id === 'plain-desk',
+      )) {
         const figure = makeFigure(random, kind, habit, { stance: 'T', holding: kind === 'human' });
         const character = characterOfSkeleton(figure.skeleton);
         const plan = planRenaming(character, proposeNames(character, bonesOf(character), naming));
-        const renamed = new Map(plan.renamings.map((r) => [r.node, r.to]));
+        const renamed = new Map(plan.renamings.map((renaming) => [renaming.node, renaming.to]));
         const convention = new RegExp(naming.pattern);
         const { side } = looksOf(skeletonOf(character));
         score.clashes += plan.clashes.length;
@@ -45,7 +47,7 @@ export function scoreNames(seed: number): NameScore {
 }
 
 /** The rows of both draws. */
-export const nameRows = (): Row[] =>
+export const nameRows = (): BenchRow[] =>
   [31, 1031].map((seed, k) => {
     const { bones, right, clashes, sidesLost } = scoreNames(seed);
     return {

@@ -13,7 +13,7 @@ import { makeBeast } from '../match/beasts';
 import { STANCES, makeFigure, makeRandom } from '../match/figures';
 import { HABITS } from '../match/habits';
 import { KINDS, type FigureKind } from '../match/roles';
-import type { Row } from '../match/report';
+import type { BenchRow } from '../match/report';
 import { bodyOf } from './body';
 import { FAULTS } from './faults';
 
@@ -32,7 +32,7 @@ const KIND_OF: Readonly<Record<FigureKind, BodyKind>> = {
 export const ANY_BODY: Brief = {
   ...PLAIN_BRIEFS[1],
   height: null,
-  naming: (PLAIN_BRIEFS.find((b) => b.id === 'gltf') as Brief).naming,
+  naming: (PLAIN_BRIEFS.find((brief) => brief.id === 'gltf') as Brief).naming,
   // Stances are drawn at will here.
   stance: null,
 };
@@ -61,7 +61,7 @@ export function drawBodies(seed: number, withFaults: boolean, every = 1): BodyCa
         told: figure.told,
         kind,
         read: bodyKindOf(body).kind,
-        false: audit(body, ANY_BODY).filter((f) => f.gravity !== 'note'),
+        false: audit(body, ANY_BODY).filter((finding) => finding.gravity !== 'note'),
         planted: withFaults ? plantedIn(body) : [],
       };
     }),
@@ -72,27 +72,30 @@ function plantedIn(body: ReturnType<typeof bodyOf>): BodyCase['planted'] {
   return FAULTS.flatMap(({ check, put }) => {
     const spoilt = put(body);
     if (!spoilt) return [];
-    const found = audit(spoilt, ANY_BODY).some((f) => f.check === check && f.gravity !== 'note');
+    const found = audit(spoilt, ANY_BODY).some(
+      (finding) => finding.check === check && finding.gravity !== 'note',
+    );
     return [{ check, found, silent: !found && saysNothing(check, spoilt) }];
   });
 }
 
 /** Whether a check says of a body that it is not asked of its kind, or cannot tell. */
 function saysNothing(check: string, body: Character): boolean {
-  if (silentChecks(bodyKindOf(body).kind, ANY_BODY).some((c) => c.id === check)) return true;
-  return audit(body, ANY_BODY).some((f) => f.check === check && f.gravity === 'note');
+  if (silentChecks(bodyKindOf(body).kind, ANY_BODY).some((silentCheck) => silentCheck.id === check))
+    return true;
+  return audit(body, ANY_BODY).some((finding) => finding.check === check && finding.gravity === 'note');
 }
 
 /** The draw that is looked at while working, and the one of which only the totals are read. */
 const DRAWS = { first: [1, 2], second: [1001, 1002] } as const;
 
 /** All rows: the first draw, and the second. */
-export function bodyRows(): Row[] {
+export function bodyRows(): BenchRow[] {
   return Object.entries(DRAWS).flatMap(([draw, seeds]) => {
     const cases = seeds.flatMap((seed) => drawBodies(seed, true));
-    return [...kindRows(cases), ...findingRows(cases), ...beastRows(seeds[0])].map((r) => ({
-      ...r,
-      work: `bodies, ${draw} draw: ${r.work}`,
+    return [...kindRows(cases), ...findingRows(cases), ...beastRows(seeds[0])].map((row) => ({
+      ...row,
+      work: `bodies, ${draw} draw: ${row.work}`,
     }));
   });
 }
@@ -101,14 +104,14 @@ export function bodyRows(): Row[] {
 const BEASTS = 240;
 
 /** The whole audit over beasts with the trees, chains and names that people give them. */
-function beastRows(seed: number): Row[] {
+function beastRows(seed: number): BenchRow[] {
   const random = makeRandom(seed);
   const bodies = Array.from({ length: BEASTS }, () => bodyOf(makeBeast(random, { steady: true })));
   const kinds = bodies.map((body) => bodyKindOf(body).kind);
-  const right = kinds.filter((k) => k === 'four-legged').length;
-  const wrong = kinds.filter((k) => k !== 'four-legged' && k !== 'unknown').length;
+  const right = kinds.filter((kind) => kind === 'four-legged').length;
+  const wrong = kinds.filter((kind) => kind !== 'four-legged' && kind !== 'unknown').length;
   const found = bodies.reduce(
-    (n, body) => n + audit(body, ANY_BODY).filter((f) => f.gravity !== 'note').length,
+    (most, body) => most + audit(body, ANY_BODY).filter((finding) => finding.gravity !== 'note').length,
     0,
   );
   return [
@@ -127,11 +130,11 @@ function beastRows(seed: number): Row[] {
   ];
 }
 
-const percent = (n: number, of: number) => `${((100 * n) / Math.max(1, of)).toFixed(1)} %`;
+const percent = (part: number, of: number) => `${((100 * part) / Math.max(1, of)).toFixed(1)} %`;
 
-function kindRows(cases: readonly BodyCase[]): Row[] {
-  const right = cases.filter((c) => c.read === KIND_OF[c.kind]).length;
-  const unsure = cases.filter((c) => c.read === 'unknown').length;
+function kindRows(cases: readonly BodyCase[]): BenchRow[] {
+  const right = cases.filter((body) => body.read === KIND_OF[body.kind]).length;
+  const unsure = cases.filter((body) => body.read === 'unknown').length;
   const wrong = cases.length - right - unsure;
   return [
     {
@@ -149,11 +152,11 @@ function kindRows(cases: readonly BodyCase[]): Row[] {
   ];
 }
 
-function findingRows(cases: readonly BodyCase[]): Row[] {
-  const beasts = cases.filter((c) => c.kind !== 'human');
-  const people = cases.filter((c) => c.kind === 'human');
-  const falseRow = (word: string, list: readonly BodyCase[]): Row => {
-    const count = list.reduce((n, c) => n + c.false.length, 0);
+function findingRows(cases: readonly BodyCase[]): BenchRow[] {
+  const beasts = cases.filter((body) => body.kind !== 'human');
+  const people = cases.filter((body) => body.kind === 'human');
+  const falseRow = (word: string, list: readonly BodyCase[]): BenchRow => {
+    const count = list.reduce((sum, body) => sum + body.false.length, 0);
     return {
       work: `whole audit of ${word} without faults (${list.length}): false findings`,
       measured: `${count}`,
@@ -161,9 +164,9 @@ function findingRows(cases: readonly BodyCase[]): Row[] {
       holds: count * 50 <= list.length,
     };
   };
-  const planted = cases.flatMap((c) => c.planted);
-  const asked = planted.filter((p) => !p.silent);
-  const found = asked.filter((p) => p.found).length;
+  const planted = cases.flatMap((body) => body.planted);
+  const asked = planted.filter((fault) => !fault.silent);
+  const found = asked.filter((fault) => fault.found).length;
   return [
     falseRow('beasts', beasts),
     falseRow('people with bones to hold things by', people),

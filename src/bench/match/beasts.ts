@@ -3,7 +3,7 @@
  * joints lie and what bones are called is common practice; the figures are made up.
  */
 import type { Skeleton, SkeletonBone } from '../../core/anatomy/skeleton';
-import { quatAbout, quatMultiply } from '../../core/geometry/matrix';
+import { quatAbout, quatRotate } from '../../core/geometry/matrix';
 import type { Random } from './habits';
 
 type Place = readonly [number, number, number];
@@ -312,26 +312,27 @@ export function makeBeast(random: Random, given: { steady?: boolean } = {}): Bea
   const order = shuffledDown(bones, random);
   const placed = given.steady ? (place: Place) => place : placer(random);
   const used = new Map<string, number>();
-  const list = order.map((b, i): SkeletonBone => {
-    const plain = name(b, i);
-    const n = used.get(plain) ?? 0;
-    used.set(plain, n + 1);
+  const list = order.map((bone, i): SkeletonBone => {
+    const plain = name(bone, i);
+    const count = used.get(plain) ?? 0;
+    used.set(plain, count + 1);
     return {
-      name: n === 0 ? plain : `${plain}.${String(n).padStart(3, '0')}`,
-      parent: b.parent ? order.indexOf(b.parent) : -1,
-      place: placed(b.place),
+      name: count === 0 ? plain : `${plain}.${String(count).padStart(3, '0')}`,
+      parent: bone.parent ? order.indexOf(bone.parent) : -1,
+      place: placed(bone.place),
       rotation: [0, 0, 0, 1],
-      weight: b.isFlesh ? 40 : 0,
+      weight: bone.isFlesh ? 40 : 0,
       holds: false,
       node: i,
     };
   });
   return {
     skeleton: { id: build.species, title: build.species, bones: list },
-    limbs: order.map((b) => `${b.limb} ${b.side}`),
-    isFlesh: order.map((b) => b.isFlesh),
+    limbs: order.map((bone) => `${bone.limb} ${bone.side}`),
+    isFlesh: order.map((bone) => bone.isFlesh),
     isTip: order.map(
-      (b) => b.limb.endsWith('leg') && (b.joint === 6 || b.isTwist === true || b.isToe === true),
+      (bone) =>
+        bone.limb.endsWith('leg') && (bone.joint === 6 || bone.isTwist === true || bone.isToe === true),
     ),
     told: [build.species, layout, naming.id].join(' · '),
     speaks: naming.speaks,
@@ -419,13 +420,13 @@ class Growing {
   private trunk(layout: Layout, root: Bone | null): { front: Bone; rear: Bone } {
     const { hips, shoulders } = this;
     const back = (z: number): Place => [0, this.build.height * (0.97 + 0.03 * Math.sin(z)), z];
-    const spine = (from: number, to: number, n: number, under: Bone | null, hasFirst: boolean) =>
+    const spine = (from: number, to: number, bone: number, under: Bone | null, hasFirst: boolean) =>
       this.chain(
         'spine',
         'middle',
         under,
-        Array.from({ length: n }, (_, k) =>
-          back(from + ((to - from) * (k + (hasFirst ? 0 : 1))) / Math.max(1, n - (hasFirst ? 1 : 0))),
+        Array.from({ length: bone }, (_, k) =>
+          back(from + ((to - from) * (k + (hasFirst ? 0 : 1))) / Math.max(1, bone - (hasFirst ? 1 : 0))),
         ),
       );
     if (layout === 'from the hips') {
@@ -434,9 +435,9 @@ class Growing {
     }
     const middle = this.add({ limb: 'spine', side: 'middle', joint: 0, parent: root, place: back(0) });
     if (layout === 'one body') return { front: middle, rear: middle };
-    const n = layout === 'body in two' ? 1 : this.between(1, 3);
-    const front = spine(0, shoulders, n, middle, false).at(-1) as Bone;
-    const rear = spine(0, hips, this.maybe(0.5) ? n : 1, middle, false).at(-1) as Bone;
+    const count = layout === 'body in two' ? 1 : this.between(1, 3);
+    const front = spine(0, shoulders, count, middle, false).at(-1) as Bone;
+    const rear = spine(0, hips, this.maybe(0.5) ? count : 1, middle, false).at(-1) as Bone;
     return { front, rear };
   }
 
@@ -446,7 +447,7 @@ class Growing {
     // No two people lay joints in the same places.
     const table = (joints: typeof FRONT) =>
       joints.map(([y, ahead]) => [y, ahead + (this.random() - 0.5) * 0.06] as const);
-    const tables = [FRONT, HIND].map((t) => table(isFlatFooted ? flat(t) : t));
+    const tables = [FRONT, HIND].map((joints) => table(isFlatFooted ? flat(joints) : joints));
     const chosen = [FRONT_CHAINS, HIND_CHAINS].map((all) => {
       const chains = all[Math.max(3, Math.min(7, count + this.between(-1, 1)))];
       return chains[this.between(0, chains.length - 1)];
@@ -472,17 +473,17 @@ class Growing {
   /** Toes side by side, as paws have. */
   private toes(foot: Bone, count: number, sign: number): void {
     const { height } = this.build;
-    for (let t = 0; t < count; t++)
+    for (let triangle = 0; triangle < count; triangle++)
       this.add({
         limb: foot.limb,
         side: foot.side,
         joint: 5,
         isToe: true,
-        number: t + 1,
+        number: triangle + 1,
         of: count + 1,
         parent: foot,
         place: [
-          foot.place[0] + sign * 0.03 * height * (t - (count - 1) / 2),
+          foot.place[0] + sign * 0.03 * height * (triangle - (count - 1) / 2),
           Math.max(0, foot.place[1] - 0.02 * height),
           foot.place[2] + 0.06 * height,
         ],
@@ -553,8 +554,10 @@ class Growing {
   /** What solvers reach for, beside the figure or under its root. */
   private targets(root: Bone | null): void {
     const parent = this.maybe(0.5) ? null : root;
-    const hasBelow = new Set(this.bones.map((b) => b.parent));
-    for (const foot of this.bones.filter((b) => b.limb.endsWith('leg') && !b.isTwist && !hasBelow.has(b)))
+    const hasBelow = new Set(this.bones.map((bone) => bone.parent));
+    for (const foot of this.bones.filter(
+      (bone) => bone.limb.endsWith('leg') && !bone.isTwist && !hasBelow.has(bone),
+    ))
       this.add({
         limb: 'target',
         side: foot.side,
@@ -573,47 +576,45 @@ const flat = (joints: typeof FRONT): typeof FRONT =>
     return k === 3 ? [0.1, ahead] : [0.03, ahead + 0.12];
   });
 
-function turn([x, y, z]: Place, q: Quat): Place {
-  const v = quatMultiply(quatMultiply(q, [x, y, z, 0] as never), [-q[0], -q[1], -q[2], q[3]] as never);
-  return [v[0], v[1], v[2]];
-}
-
 /** Legs swung as in a walk, the neck and the tail raised or lowered. */
 function swing(bones: readonly Bone[], farthest: number, random: Random): void {
   const most = Math.min(farthest, [2, 8, 25][Math.floor(random() * 3)]);
-  const tops = bones.filter((b) => b.number === 1 && /leg|neck|tail/.test(b.limb));
+  const tops = bones.filter((bone) => bone.number === 1 && /leg|neck|tail/.test(bone.limb));
   for (const top of tops) {
-    const q = quatAbout([1, 0, 0], (((random() * 2 - 1) * most) / 180) * Math.PI) as Quat;
+    const rotation = quatAbout([1, 0, 0], (((random() * 2 - 1) * most) / 180) * Math.PI) as Quat;
     const at = top.place;
-    for (const b of bones) {
-      let p = b.parent;
-      while (p && p !== top) p = p.parent;
-      if (!p) continue;
-      const moved = turn([0, 1, 2].map((k) => b.place[k] - at[k]) as unknown as Place, q);
-      b.place = [0, 1, 2].map((k) => at[k] + moved[k]) as unknown as Place;
+    for (const bone of bones) {
+      let parent = bone.parent;
+      while (parent && parent !== top) parent = parent.parent;
+      if (!parent) continue;
+      const moved = quatRotate(
+        rotation,
+        [0, 1, 2].map((k) => bone.place[k] - at[k]),
+      );
+      bone.place = [0, 1, 2].map((k) => at[k] + moved[k]) as unknown as Place;
     }
   }
 }
 
 function shake(bones: readonly Bone[], far: number, random: Random): void {
-  for (const b of bones)
-    b.place = b.place.map((x, k) =>
-      k === 0 && b.side === 'middle' ? x : x + (random() * 2 - 1) * far,
+  for (const bone of bones)
+    bone.place = bone.place.map((x, k) =>
+      k === 0 && bone.side === 'middle' ? x : x + (random() * 2 - 1) * far,
     ) as unknown as Place;
 }
 
 /** Parents first, brothers in any order. */
 function shuffledDown(bones: readonly Bone[], random: Random): Bone[] {
   const shuffled = bones
-    .map((b) => ({ b, key: random() }))
+    .map((bone) => ({ b: bone, key: random() }))
     .sort((x, y) => x.key - y.key)
     .map((x) => x.b);
   const order: Bone[] = [];
-  const visit = (b: Bone) => {
-    order.push(b);
-    for (const c of shuffled) if (c.parent === b) visit(c);
+  const visit = (bone: Bone) => {
+    order.push(bone);
+    for (const otherBone of shuffled) if (otherBone.parent === bone) visit(otherBone);
   };
-  for (const b of shuffled) if (!b.parent) visit(b);
+  for (const bone of shuffled) if (!bone.parent) visit(bone);
   return order;
 }
 
@@ -625,7 +626,7 @@ function placer(random: Random): (place: Place) => Place {
   ) as Quat;
   const tip = (random() < 0.3 ? quatAbout([1, 0, 0], Math.PI / 2) : [0, 0, 0, 1]) as Quat;
   const unit = [1, 100, 39.37, 0.01][Math.floor(random() * 4)];
-  return (place) => turn(turn(place, yaw), tip).map((x) => x * unit) as unknown as Place;
+  return (place) => quatRotate(tip, quatRotate(yaw, place)).map((x) => x * unit) as unknown as Place;
 }
 
 /** How somebody names the bones of beasts. */
@@ -684,12 +685,12 @@ const TRUNK_WORDS: readonly (readonly [root: string, spine: string, neck: string
 ];
 
 const SIDE_FORMS: readonly ((text: string, side: SideWord) => string)[] = [
-  (t, s) => (s === 'middle' ? t : `${t}_${s[0]}`),
-  (t, s) => (s === 'middle' ? t : `${t}.${s[0].toUpperCase()}`),
-  (t, s) => (s === 'middle' ? t : `${s[0].toUpperCase()}_${t}`),
-  (t, s) => (s === 'middle' ? t : `${t}_${s}`),
-  (t, s) => (s === 'middle' ? t : `${s}_${t}`),
-  (t, s) => (s === 'middle' ? t : `${t} ${s[0].toUpperCase()}`),
+  (text, word) => (word === 'middle' ? text : `${text}_${word[0]}`),
+  (text, word) => (word === 'middle' ? text : `${text}.${word[0].toUpperCase()}`),
+  (text, word) => (word === 'middle' ? text : `${word[0].toUpperCase()}_${text}`),
+  (text, word) => (word === 'middle' ? text : `${text}_${word}`),
+  (text, word) => (word === 'middle' ? text : `${word}_${text}`),
+  (text, word) => (word === 'middle' ? text : `${text} ${word[0].toUpperCase()}`),
 ];
 
 /** Names from words for legs, the same words for all else. */
@@ -706,15 +707,15 @@ const spoken = (
     const put = pick(SIDE_FORMS);
     const legOf = legs(random);
     const prefix = random() < 0.35 ? `${pick([species, 'rig', 'def'])}_` : '';
-    const style = pick([(t: string) => t, (t: string) => t, capitals]);
-    const number = (b: Bone) => (b.of > 1 ? `_${b.number}` : '');
-    const text = (b: Bone): string => {
-      if (b.limb.endsWith('leg')) return `${legOf(b)}${b.isTwist ? '_twist' : ''}`;
-      if (b.limb === 'target') return `${pick(['ik', 'target'])}_${b.joint === 0 ? 'front' : 'back'}`;
-      const word = { root, spine, neck, head, nose: 'trunk' }[b.limb as string] ?? b.limb;
-      return `${word}${number(b)}`;
+    const style = pick([(text: string) => text, (text: string) => text, capitals]);
+    const number = (bone: Bone) => (bone.of > 1 ? `_${bone.number}` : '');
+    const text = (bone: Bone): string => {
+      if (bone.limb.endsWith('leg')) return `${legOf(bone)}${bone.isTwist ? '_twist' : ''}`;
+      if (bone.limb === 'target') return `${pick(['ik', 'target'])}_${bone.joint === 0 ? 'front' : 'back'}`;
+      const word = { root, spine, neck, head, nose: 'trunk' }[bone.limb as string] ?? bone.limb;
+      return `${word}${number(bone)}`;
     };
-    return (b) => prefix + style(put(text(b), b.side));
+    return (bone) => prefix + style(put(text(bone), bone.side));
   },
 });
 
@@ -726,10 +727,10 @@ const withEnds = (words: readonly string[], ends: readonly [string, string]): Na
   spoken(`${ends.join('/')} with ${words[1]}`, 'front and hind', (random) => {
     const isFirst = random() < 0.5;
     const isGlued = words[1] === 'leg' && random() < 0.4;
-    return (b) => {
-      const end = ends[b.limb === 'front leg' ? 0 : 1];
-      const word = words[b.joint];
-      const count = words[1] === 'leg' ? `_${b.number}` : '';
+    return (bone) => {
+      const end = ends[bone.limb === 'front leg' ? 0 : 1];
+      const word = words[bone.joint];
+      const count = words[1] === 'leg' ? `_${bone.number}` : '';
       if (isGlued) return `${end}${word}${count}`;
       return isFirst ? `${end}_${word}${count}` : `${word}_${end}${count}`;
     };
@@ -743,12 +744,12 @@ const NAMINGS: readonly Naming[] = [
       spoken(
         `parts, ${front[1]} and ${hind[1]}`,
         'parts',
-        () => (b) => (b.limb === 'front leg' ? front : hind)[b.joint],
+        () => (bone) => (bone.limb === 'front leg' ? front : hind)[bone.joint],
       ),
     ),
   ),
   ...Array.from({ length: 4 }, () => LEG_WORDS.slice(0, 4)).flatMap((list) =>
-    list.map((words) => spoken(`${words[1]} for all four`, 'one word', () => (b) => words[b.joint])),
+    list.map((words) => spoken(`${words[1]} for all four`, 'one word', () => (bone) => words[bone.joint])),
   ),
   ...Array.from({ length: 12 }, (): Naming => ({
     id: 'counted',

@@ -2,10 +2,10 @@
  * Figures to match: of a kind, a build and a stance, turned and scaled, with bones left out and added, named
  * by a habit.
  */
-import { quatAbout, quatMultiply } from '../../core/geometry/matrix';
+import { quatAbout, quatRotate } from '../../core/geometry/matrix';
 import type { Skeleton, SkeletonBone } from '../../core/anatomy/skeleton';
 import { makeRandom } from '../../core/geometry/random';
-import type { Habit, Named, Random } from './habits';
+import type { Habit, NamedRole, Random } from './habits';
 import { type FigureKind, KINDS, type RoleBone } from './roles';
 
 type Place = [number, number, number];
@@ -18,7 +18,7 @@ export const BUILDS = ['adult', 'child', 'heavy', 'long-armed'] as const;
 export type Build = (typeof BUILDS)[number];
 
 /** A figure with what each of its bones is. */
-export interface Figure {
+export interface MadeFigure {
   readonly skeleton: Skeleton;
   /** What every bone is; null for what others need not have. */
   readonly roles: readonly (string | null)[];
@@ -34,7 +34,7 @@ export interface Figure {
 
 interface Bone {
   readonly role: string | null;
-  readonly named: Named;
+  readonly named: NamedRole;
   parent: Bone | null;
   place: Place;
 }
@@ -57,7 +57,7 @@ export function makeFigure(
     toes?: boolean;
     build?: Build;
   } = {},
-): Figure {
+): MadeFigure {
   const pick = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)];
   const stance = given.stance ?? pick(STANCES);
   const build = given.build ?? pick(BUILDS);
@@ -67,8 +67,9 @@ export function makeFigure(
   if (!given.steady) shake(bones, random);
   const out = given.plain ? [] : leaveOut(kind, random);
   const left = given.toes ? out.filter((x) => !x.test('toe 1 left')) : out;
-  bones = bones.filter((b) => !left.some((x) => x.test(b.role ?? '')));
-  for (const b of bones) while (b.parent && !bones.includes(b.parent)) b.parent = b.parent.parent;
+  bones = bones.filter((bone) => !left.some((x) => x.test(bone.role ?? '')));
+  for (const bone of bones)
+    while (bone.parent && !bones.includes(bone.parent)) bone.parent = bone.parent.parent;
   renumber(bones);
   if (!given.plain) addBones(bones, random);
   if (given.holding) addAttachPoints(bones);
@@ -79,21 +80,23 @@ export function makeFigure(
     habit.id,
     `without ${left.map((x) => x.source).join(', ') || 'nothing'}`,
   ].join(' · ');
-  const longer = new Set(bones.filter((b) => !b.role && !b.named.kind).map((b) => `${b.named.part} middle`));
+  const longer = new Set(
+    bones.filter((bone) => !bone.role && !bone.named.kind).map((bone) => `${bone.named.part} middle`),
+  );
   return { ...finish(bones, habit, random, given.steady ?? false), habit, stance, kind, longer, told };
 }
 
 function bonesOfKind(kind: FigureKind): Bone[] {
   const out: Bone[] = [];
   const chains = new Map<string, number>();
-  const key = (b: RoleBone) => `${b.part} ${b.side}`;
-  for (const b of KINDS[kind]) chains.set(key(b), (chains.get(key(b)) ?? 0) + 1);
-  for (const b of KINDS[kind])
+  const key = (bone: RoleBone) => `${bone.part} ${bone.side}`;
+  for (const bone of KINDS[kind]) chains.set(key(bone), (chains.get(key(bone)) ?? 0) + 1);
+  for (const bone of KINDS[kind])
     out.push({
-      role: b.role,
-      named: { part: b.part, side: b.side, number: b.number, of: chains.get(key(b)) as number },
-      parent: b.parent < 0 ? null : out[b.parent],
-      place: [...b.place],
+      role: bone.role,
+      named: { part: bone.part, side: bone.side, number: bone.number, of: chains.get(key(bone)) as number },
+      parent: bone.parent < 0 ? null : out[bone.parent],
+      place: [...bone.place],
     });
   return out;
 }
@@ -101,12 +104,14 @@ function bonesOfKind(kind: FigureKind): Bone[] {
 /** Chains that lost or gained bones are numbered anew. */
 function renumber(bones: Bone[]): void {
   const groups = new Map<string, Bone[]>();
-  for (const b of bones) {
-    const key = `${b.named.part} ${b.named.side}`;
-    groups.set(key, [...(groups.get(key) ?? []), b]);
+  for (const bone of bones) {
+    const key = `${bone.named.part} ${bone.named.side}`;
+    groups.set(key, [...(groups.get(key) ?? []), bone]);
   }
   for (const group of groups.values())
-    group.forEach((b, k) => Object.assign(b, { named: { ...b.named, number: k + 1, of: group.length } }));
+    group.forEach((bone, k) =>
+      Object.assign(bone, { named: { ...bone.named, number: k + 1, of: group.length } }),
+    );
 }
 
 function childish(part: string): number {
@@ -117,32 +122,27 @@ function childish(part: string): number {
 /** Longer and shorter spans, the same on both sides. */
 function grow(bones: Bone[], build: Build, random: Random): void {
   const factors = new Map<string, number>();
-  const factorOf = (b: Bone): number => {
-    const { part, number } = b.named;
+  const factorOf = (bone: Bone): number => {
+    const { part, number } = bone.named;
     const key = `${part} ${number}`;
-    let f = factors.get(key);
-    if (f === undefined) {
-      f = 1 + (random() - 0.5) * 0.14;
-      if (build === 'long-armed' && /lowerarm|hand/.test(part)) f *= 1.35;
-      if (build === 'child') f *= childish(part);
-      if (build === 'heavy') f *= /upperarm|collar|upperleg/.test(part) ? 1.35 : 1;
-      factors.set(key, f);
+    let factor = factors.get(key);
+    if (factor === undefined) {
+      factor = 1 + (random() - 0.5) * 0.14;
+      if (build === 'long-armed' && /lowerarm|hand/.test(part)) factor *= 1.35;
+      if (build === 'child') factor *= childish(part);
+      if (build === 'heavy') factor *= /upperarm|collar|upperleg/.test(part) ? 1.35 : 1;
+      factors.set(key, factor);
     }
-    return f;
+    return factor;
   };
-  const before = new Map(bones.map((b) => [b, [...b.place] as Place]));
-  for (const b of bones) {
-    if (!b.parent) continue;
-    const from = before.get(b.parent) as Place;
-    const was = before.get(b) as Place;
-    const f = factorOf(b);
-    b.place = [0, 1, 2].map((k) => (b.parent as Bone).place[k] + (was[k] - from[k]) * f) as Place;
+  const before = new Map(bones.map((bone) => [bone, [...bone.place] as Place]));
+  for (const bone of bones) {
+    if (!bone.parent) continue;
+    const from = before.get(bone.parent) as Place;
+    const was = before.get(bone) as Place;
+    const factor = factorOf(bone);
+    bone.place = [0, 1, 2].map((k) => (bone.parent as Bone).place[k] + (was[k] - from[k]) * factor) as Place;
   }
-}
-
-function turn([x, y, z]: Place, q: Quat): Place {
-  const v = quatMultiply(quatMultiply(q, [x, y, z, 0] as never), [-q[0], -q[1], -q[2], q[3]] as never);
-  return [v[0], v[1], v[2]];
 }
 
 const AXES = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] } as const;
@@ -155,22 +155,26 @@ function bend(
   degrees: number,
   only?: 'left' | 'right' | number,
 ): void {
-  for (const b of bones) {
-    if (b.named.part !== part) continue;
-    if (typeof only === 'string' && b.named.side !== only) continue;
-    if (typeof only === 'number' && b.named.number !== only) continue;
-    const sign = b.named.side === 'right' && axis !== 'x' ? -1 : 1;
-    const q = quatAbout([...AXES[axis]] as Place, (sign * degrees * Math.PI) / 180);
-    for (const c of bones) {
-      if (c === b || !hangsOn(c, b)) continue;
-      const moved = turn([0, 1, 2].map((k) => c.place[k] - b.place[k]) as Place, q);
-      c.place = [0, 1, 2].map((k) => b.place[k] + moved[k]) as Place;
+  for (const bone of bones) {
+    if (bone.named.part !== part) continue;
+    if (typeof only === 'string' && bone.named.side !== only) continue;
+    if (typeof only === 'number' && bone.named.number !== only) continue;
+    const sign = bone.named.side === 'right' && axis !== 'x' ? -1 : 1;
+    const rotation = quatAbout([...AXES[axis]] as Place, (sign * degrees * Math.PI) / 180);
+    for (const otherBone of bones) {
+      if (otherBone === bone || !hangsOn(otherBone, bone)) continue;
+      const moved = quatRotate(
+        rotation,
+        [0, 1, 2].map((k) => otherBone.place[k] - bone.place[k]),
+      );
+      otherBone.place = [0, 1, 2].map((k) => bone.place[k] + moved[k]) as Place;
     }
   }
 }
 
-function hangsOn(c: Bone, b: Bone): boolean {
-  for (let p = c.parent; p; p = p.parent) if (p === b) return true;
+function hangsOn(bone: Bone, otherBone: Bone): boolean {
+  for (let ancestor = bone.parent; ancestor; ancestor = ancestor.parent)
+    if (ancestor === otherBone) return true;
   return false;
 }
 
@@ -184,9 +188,9 @@ function pose(bones: Bone[], kind: FigureKind, stance: Stance, random: Random): 
   if (kind !== 'human') return poseBeast(bones, kind, stance, about);
   const isLoose = stance !== 'T' && stance !== 'A';
   if (isLoose)
-    for (const f of ['thumb', 'index', 'long', 'ring', 'little'])
+    for (const part of ['thumb', 'index', 'long', 'ring', 'little'])
       for (const k of [3, 2, 1])
-        bend(bones, f, f === 'thumb' ? 'y' : 'z', about(f === 'thumb' ? -8 : -22), k);
+        bend(bones, part, part === 'thumb' ? 'y' : 'z', about(part === 'thumb' ? -8 : -22), k);
   if (isLoose) both('hand', 'z', -8);
   const legs = (hip: number, knee: number, side: 'left' | 'right') => {
     bend(bones, 'lowerleg', 'x', about(knee), side);
@@ -226,7 +230,12 @@ function pose(bones: Bone[], kind: FigureKind, stance: Stance, random: Random): 
   }
 }
 
-function poseBeast(bones: Bone[], kind: FigureKind, stance: Stance, about: (d: number) => number): void {
+function poseBeast(
+  bones: Bone[],
+  kind: FigureKind,
+  stance: Stance,
+  about: (degrees: number) => number,
+): void {
   if (stance === 'T') return;
   const swing = stance === 'striding' ? 26 : 6;
   for (const [k, side] of (['left', 'right'] as const).entries()) {
@@ -244,13 +253,17 @@ function poseBeast(bones: Bone[], kind: FigureKind, stance: Stance, about: (d: n
 
 /** Joints lie up to 2 cm from where they should, in fingers as far as fingers are long. */
 function shake(bones: Bone[], random: Random): void {
-  const nearest = (b: Bone) =>
-    Math.min(...bones.filter((c) => c.parent === b || b.parent === c).map((c) => apart(b.place, c.place)));
-  const far = bones.map((b) => Math.min(0.02, 0.25 * nearest(b)));
-  bones.forEach((b, i) => {
-    const v = [0, 1, 2].map(() => random() * 2 - 1);
-    const l = Math.hypot(...v) || 1;
-    b.place = b.place.map((x, k) => x + (v[k] / l) * far[i] * random()) as Place;
+  const nearest = (bone: Bone) =>
+    Math.min(
+      ...bones
+        .filter((otherBone) => otherBone.parent === bone || bone.parent === otherBone)
+        .map((otherBone) => apart(bone.place, otherBone.place)),
+    );
+  const far = bones.map((bone) => Math.min(0.02, 0.25 * nearest(bone)));
+  bones.forEach((bone, i) => {
+    const values = [0, 1, 2].map(() => random() * 2 - 1);
+    const length = Math.hypot(...values) || 1;
+    bone.place = bone.place.map((x, k) => x + (values[k] / length) * far[i] * random()) as Place;
   });
 }
 
@@ -258,8 +271,8 @@ const apart = (a: Place, b: Place) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] 
 
 function leaveOut(kind: FigureKind, random: Random): RegExp[] {
   const out: RegExp[] = [];
-  const maybe = (p: number, x: RegExp) => {
-    if (random() < p) out.push(x);
+  const maybe = (chance: number, x: RegExp) => {
+    if (random() < chance) out.push(x);
   };
   if (kind === 'human') maybe(0.25, /^(thumb|index|long|ring|little) /);
   maybe(0.25, /^toe /);
@@ -275,16 +288,23 @@ function leaveOut(kind: FigureKind, random: Random): RegExp[] {
 
 /** What only one side has: twists, ends, cloth, controls, roots, stubs, more of the spine and the neck. */
 function addBones(bones: Bone[], random: Random): void {
-  const maybe = (p: number) => random() < p;
+  const maybe = (chance: number) => random() < chance;
   const body = [...bones];
-  const height = Math.max(...body.map((b) => b.place[1])) - Math.min(...body.map((b) => b.place[1]));
-  const add = (parent: Bone | null, place: Place, named: Named): Bone => {
-    const b: Bone = { role: null, parent, place, named };
-    bones.push(b);
-    return b;
+  const height =
+    Math.max(...body.map((bone) => bone.place[1])) - Math.min(...body.map((bone) => bone.place[1]));
+  const add = (parent: Bone | null, place: Place, named: NamedRole): Bone => {
+    const bone: Bone = { role: null, parent, place, named };
+    bones.push(bone);
+    return bone;
   };
-  const childrenOf = (b: Bone) => body.filter((c) => c.parent === b);
-  const named = (part: string, side: RoleBone['side'], kind: Named['kind'], number = 1, of = 1): Named => ({
+  const childrenOf = (bone: Bone) => body.filter((otherBone) => otherBone.parent === bone);
+  const named = (
+    part: string,
+    side: RoleBone['side'],
+    kind: NamedRole['kind'],
+    number = 1,
+    of = 1,
+  ): NamedRole => ({
     part,
     side,
     number,
@@ -292,64 +312,70 @@ function addBones(bones: Bone[], random: Random): void {
     kind,
   });
   if (maybe(0.3))
-    for (const b of body.filter((x) => /^(upperarm|lowerarm|upperleg)$/.test(x.named.part))) {
-      const [next] = childrenOf(b);
-      if (next) add(b, mix(b.place, next.place, 0.5), { ...b.named, kind: 'twist' });
+    for (const bone of body.filter((otherBone) =>
+      /^(upperarm|lowerarm|upperleg)$/.test(otherBone.named.part),
+    )) {
+      const [next] = childrenOf(bone);
+      if (next) add(bone, mix(bone.place, next.place, 0.5), { ...bone.named, kind: 'twist' });
     }
   if (maybe(0.35))
-    for (const b of body.filter((x) => childrenOf(x).length === 0 && x.parent)) {
-      const p = (b.parent as Bone).place;
-      add(b, b.place.map((x, k) => x + (x - p[k]) * 0.7) as Place, { ...b.named, kind: 'end' });
+    for (const bone of body.filter((otherBone) => childrenOf(otherBone).length === 0 && otherBone.parent)) {
+      const place = (bone.parent as Bone).place;
+      add(bone, bone.place.map((x, k) => x + (x - place[k]) * 0.7) as Place, { ...bone.named, kind: 'end' });
     }
-  const pelvis = body.find((b) => b.named.part === 'pelvis') ?? body[0];
+  const pelvis = body.find((bone) => bone.named.part === 'pelvis') ?? body[0];
   if (maybe(0.25))
     for (let k = 0; k < 6; k++) {
       const a = (k / 6) * 2 * Math.PI + 0.3;
       let parent = pelvis;
-      for (let n = 1; n <= 3; n++)
+      for (let node = 1; node <= 3; node++)
         parent = add(
           parent,
           [
             pelvis.place[0] + Math.cos(a) * 0.16,
-            pelvis.place[1] - 0.05 - n * 0.1 * height,
+            pelvis.place[1] - 0.05 - node * 0.1 * height,
             pelvis.place[2] + Math.sin(a) * 0.14,
           ],
-          named('cloth', 'middle', 'cloth', k * 3 + n, 18),
+          named('cloth', 'middle', 'cloth', k * 3 + node, 18),
         );
     }
   if (maybe(0.25))
-    for (const b of body.filter((x) => /^(upperleg)$/.test(x.named.part))) {
-      const stub = add(b.parent, mix((b.parent as Bone).place, b.place, 0.45), { ...b.named, kind: 'stub' });
-      b.parent = stub;
+    for (const bone of body.filter((otherBone) => /^(upperleg)$/.test(otherBone.named.part))) {
+      const stub = add(bone.parent, mix((bone.parent as Bone).place, bone.place, 0.45), {
+        ...bone.named,
+        kind: 'stub',
+      });
+      bone.parent = stub;
     }
   if (maybe(0.2)) insertAbove(bones, body, 'spine');
   if (maybe(0.15)) insertAbove(bones, body, 'neck');
-  renumber(bones.filter((b) => !b.named.kind));
+  renumber(bones.filter((bone) => !bone.named.kind));
   if (maybe(0.4)) {
-    const ground: Place = [pelvis.place[0], Math.min(...body.map((b) => b.place[1])), pelvis.place[2]];
+    const ground: Place = [pelvis.place[0], Math.min(...body.map((bone) => bone.place[1])), pelvis.place[2]];
     const root = add(null, ground, named('root', 'middle', 'root'));
-    bones.filter((b) => !b.parent && b !== root).forEach((b) => (b.parent = root));
+    bones.filter((bone) => !bone.parent && bone !== root).forEach((bone) => (bone.parent = root));
     if (maybe(0.35))
-      for (const b of body.filter((x) => /^(hand|foot|lowerleg)$/.test(x.named.part)))
-        add(root, [...b.place], { ...b.named, kind: 'control' });
+      for (const bone of body.filter((otherBone) => /^(hand|foot|lowerleg)$/.test(otherBone.named.part)))
+        add(root, [...bone.place], { ...bone.named, kind: 'control' });
   }
 }
 
-const mix = (a: Place, b: Place, t: number): Place => [0, 1, 2].map((k) => a[k] + (b[k] - a[k]) * t) as Place;
+const mix = (a: Place, b: Place, share: number): Place =>
+  [0, 1, 2].map((k) => a[k] + (b[k] - a[k]) * share) as Place;
 
 /** One more bone of the trunk, halfway below the second of its kind, or the first. */
 function insertAbove(bones: Bone[], body: readonly Bone[], part: string): void {
-  const at = body.filter((b) => b.named.part === part && b.role);
-  const b = at[1] ?? at[0];
-  if (!b?.parent) return;
+  const at = body.filter((bone) => bone.named.part === part && bone.role);
+  const otherBone = at[1] ?? at[0];
+  if (!otherBone?.parent) return;
   const extra: Bone = {
     role: null,
-    parent: b.parent,
-    place: mix(b.parent.place, b.place, 0.5),
-    named: { ...b.named, number: 0 },
+    parent: otherBone.parent,
+    place: mix(otherBone.parent.place, otherBone.place, 0.5),
+    named: { ...otherBone.named, number: 0 },
   };
-  bones.splice(bones.indexOf(b), 0, extra);
-  b.parent = extra;
+  bones.splice(bones.indexOf(otherBone), 0, extra);
+  otherBone.parent = extra;
 }
 
 /** What things are held by, and on which part. */
@@ -365,14 +391,14 @@ const HELD: readonly (readonly [string, string])[] = [
 
 /** Bones that carry nothing and have nothing below, on hands, hips, heads and arms. */
 function addAttachPoints(bones: Bone[]): void {
-  for (const b of [...bones])
+  for (const bone of [...bones])
     for (const [word, part] of HELD)
-      if (b.named.part === part && b.role && b.named.number === 1)
+      if (bone.named.part === part && bone.role && bone.named.number === 1)
         bones.push({
           role: null,
-          parent: b,
-          place: [b.place[0], b.place[1] - 0.03, b.place[2] + 0.05],
-          named: { ...b.named, part: word, of: 1, kind: 'attach' },
+          parent: bone,
+          place: [bone.place[0], bone.place[1] - 0.03, bone.place[2] + 0.05],
+          named: { ...bone.named, part: word, of: 1, kind: 'attach' },
         });
 }
 
@@ -382,44 +408,46 @@ function finish(
   habit: Habit,
   random: Random,
   isSteady: boolean,
-): Pick<Figure, 'skeleton' | 'roles' | 'isFlesh'> {
-  const placed = isSteady ? (b: Bone) => b.place : placer(random);
+): Pick<MadeFigure, 'skeleton' | 'roles' | 'isFlesh'> {
+  const placed = isSteady ? (bone: Bone) => bone.place : placer(random);
   const order: Bone[] = [];
   const shuffled = bones
-    .map((b) => ({ b, key: random() }))
+    .map((bone) => ({ b: bone, key: random() }))
     .sort((x, y) => x.key - y.key)
     .map((x) => x.b);
-  const visit = (b: Bone) => {
-    order.push(b);
-    for (const c of shuffled) if (c.parent === b) visit(c);
+  const visit = (bone: Bone) => {
+    order.push(bone);
+    for (const otherBone of shuffled) if (otherBone.parent === bone) visit(otherBone);
   };
-  for (const b of shuffled) if (!b.parent) visit(b);
+  for (const bone of shuffled) if (!bone.parent) visit(bone);
   const name = habit.make(random);
   const used = new Map<string, number>();
-  const list = order.map((b, i): SkeletonBone => {
-    const plain = name(b.named, i);
-    const n = used.get(plain) ?? 0;
-    used.set(plain, n + 1);
+  const list = order.map((bone, i): SkeletonBone => {
+    const plain = name(bone.named, i);
+    const count = used.get(plain) ?? 0;
+    used.set(plain, count + 1);
     return {
-      name: n === 0 ? plain : `${plain}.${n}`,
-      parent: b.parent ? order.indexOf(b.parent) : -1,
-      place: placed(b),
+      name: count === 0 ? plain : `${plain}.${count}`,
+      parent: bone.parent ? order.indexOf(bone.parent) : -1,
+      place: placed(bone),
       rotation: [0, 0, 0, 1],
       weight: 0,
       holds: false,
       node: i,
     };
   });
-  const isFlesh = order.map((b) => !b.named.kind || b.named.kind === 'twist' || b.named.kind === 'cloth');
+  const isFlesh = order.map(
+    (bone) => !bone.named.kind || bone.named.kind === 'twist' || bone.named.kind === 'cloth',
+  );
   return {
     skeleton: { id: 'figure', title: 'figure', bones: list },
-    roles: order.map((b) => b.role),
+    roles: order.map((bone) => bone.role),
     isFlesh,
   };
 }
 
 /** Turned about, laid down or not, in one of some units. */
-function placer(random: Random): (b: Bone) => Place {
+function placer(random: Random): (bone: Bone) => Place {
   const yaw = quatAbout([0, 1, 0], random() * 2 * Math.PI);
   const tip = [
     [0, 0, 0, 1] as Quat,
@@ -427,5 +455,5 @@ function placer(random: Random): (b: Bone) => Place {
     quatAbout([0, 0, 1], Math.PI / 2) as Quat,
   ][Math.floor(random() * 3)];
   const unit = [1, 1, 100, 39.37, 0.01][Math.floor(random() * 5)];
-  return (b) => turn(turn(b.place, yaw as never), tip).map((x) => x * unit) as Place;
+  return (bone) => quatRotate(tip, quatRotate(yaw, bone.place)).map((x) => x * unit) as Place;
 }

@@ -4,7 +4,7 @@ import type { RoleBone } from './roles';
 export type Random = () => number;
 
 /** What a bone that is to be named is. */
-export interface Named extends Pick<RoleBone, 'part' | 'side' | 'number'> {
+export interface NamedRole extends Pick<RoleBone, 'part' | 'side' | 'number'> {
   /** Bones along its chain. */
   readonly of: number;
   /** Kinds of bones besides those of the body. */
@@ -16,7 +16,7 @@ export interface Habit {
   /** Names in a language that the house knows; in words that nobody knows; none at all. */
   readonly speaks: 'known' | 'unknown' | 'nothing';
   /** A namer for one figure. */
-  make(random: Random): (bone: Named, index: number) => string;
+  make(random: Random): (bone: NamedRole, index: number) => string;
 }
 
 type Words = Readonly<Record<string, string>>;
@@ -447,11 +447,11 @@ const KOREAN = words({
   right: '오른쪽',
 });
 
-const capital = (w: string) => w.charAt(0).toUpperCase() + w.slice(1);
+const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1);
 const camel = (text: string) =>
   text
     .split(/[ _-]+/)
-    .map((w, i) => (i === 0 ? w : capital(w)))
+    .map((word, i) => (i === 0 ? word : capital(word)))
     .join('');
 const pascal = (text: string) =>
   text
@@ -461,14 +461,15 @@ const pascal = (text: string) =>
 const snake = (text: string) => text.replace(/[ -]+/g, '_');
 
 /** The word of a bone with what goes along: number and kind. */
-function textOf(w: Words, b: Named, number: (n: number) => string): string {
-  if (b.kind === 'root') return w.root;
-  if (b.kind === 'cloth') return `${w.cloth}${number(b.number)}`;
-  if (b.kind === 'attach') return b.part.replace('_', ' ');
-  const base = b.kind === 'stub' ? 'hip joint' : w[b.part];
-  const n = b.of > 1 ? number(b.number) : '';
-  if (b.kind === 'twist' || b.kind === 'end' || b.kind === 'control') return `${base}${n} ${w[b.kind]}`;
-  return `${base}${n}`;
+function textOf(w: Words, named: NamedRole, number: (n: number) => string): string {
+  if (named.kind === 'root') return w.root;
+  if (named.kind === 'cloth') return `${w.cloth}${number(named.number)}`;
+  if (named.kind === 'attach') return named.part.replace('_', ' ');
+  const base = named.kind === 'stub' ? 'hip joint' : w[named.part];
+  const name = named.of > 1 ? number(named.number) : '';
+  if (named.kind === 'twist' || named.kind === 'end' || named.kind === 'control')
+    return `${base}${name} ${w[named.kind]}`;
+  return `${base}${name}`;
 }
 
 interface Form {
@@ -493,9 +494,9 @@ const form = ({
 }: Form): Habit => ({
   id,
   speaks,
-  make: () => (b) => {
-    const side = { left, right, middle: '' }[b.side];
-    return put(textOf(w, b, number), side);
+  make: () => (named) => {
+    const side = { left, right, middle: '' }[named.side];
+    return put(textOf(w, named, number), side);
   },
 });
 
@@ -521,24 +522,24 @@ const syllables = (random: Random, n: number) =>
   Array.from({ length: n }, () => SYLLABLES[Math.floor(random() * SYLLABLES.length)]).join('');
 
 /** A word that nobody knows for every part, and for the sides; the figure keeps to them. */
-const madeUp = (id: string, put: (text: string, side: string, n: string) => string): Habit => ({
+const madeUp = (id: string, put: (text: string, side: string, name: string) => string): Habit => ({
   id,
   speaks: 'unknown',
   make: (random) => {
     const known = new Map<string, string>();
     const word = (key: string, n: number): string => {
-      let w = known.get(key);
-      while (!w || [...known].some(([k, v]) => k !== key && v === w)) {
-        w = syllables(random, n);
-        known.set(key, w);
+      let word = known.get(key);
+      while (!word || [...known].some(([otherKey, v]) => otherKey !== key && v === word)) {
+        word = syllables(random, n);
+        known.set(key, word);
       }
-      return w;
+      return word;
     };
-    return (b) =>
+    return (named) =>
       put(
-        word(`${b.kind ?? ''}${b.part}`, 3),
-        b.side === 'middle' ? '' : word(`side ${b.side}`, 1),
-        b.of > 1 ? String(b.number) : '',
+        word(`${named.kind ?? ''}${named.part}`, 3),
+        named.side === 'middle' ? '' : word(`side ${named.side}`, 1),
+        named.of > 1 ? String(named.number) : '',
       );
   },
 });
@@ -550,7 +551,7 @@ export const HABITS: readonly Habit[] = [
   form({
     id: 'camel, side first',
     words: LIMBS,
-    put: (t, s) => camel(s ? `${s} ${t}` : t),
+    put: (text, written) => camel(written ? `${written} ${text}` : text),
     number: (n) => String(n),
   }),
   form({
@@ -558,7 +559,7 @@ export const HABITS: readonly Habit[] = [
     words: ENGLISH,
     left: 'l',
     right: 'r',
-    put: (t, s) => snake(s ? `${t} ${s}` : t),
+    put: (text, written) => snake(written ? `${text} ${written}` : text),
     number: (n) => `_0${n}`,
   }),
   form({
@@ -566,7 +567,7 @@ export const HABITS: readonly Habit[] = [
     words: LIMBS,
     left: 'L',
     right: 'R',
-    put: (t, s) => `${snake(t)}${s ? `.${s}` : ''}`,
+    put: (text, written) => `${snake(text)}${written ? `.${written}` : ''}`,
     number: (n) => `.00${n}`,
   }),
   form({
@@ -574,7 +575,7 @@ export const HABITS: readonly Habit[] = [
     words: ENGLISH,
     left: 'L',
     right: 'R',
-    put: (t, s) => `${s ? `${s}_` : 'C_'}${pascal(t)}`,
+    put: (text, written) => `${written ? `${written}_` : 'C_'}${pascal(text)}`,
     number: (n) => String(n),
   }),
   form({
@@ -582,7 +583,7 @@ export const HABITS: readonly Habit[] = [
     words: CAPTURE,
     left: 'Left',
     right: 'Right',
-    put: (t, s) => `${s}${pascal(t)}`,
+    put: (text, written) => `${written}${pascal(text)}`,
     number: (n) => String(n),
   }),
   form({
@@ -590,7 +591,7 @@ export const HABITS: readonly Habit[] = [
     words: JOINTS,
     left: 'l',
     right: 'r',
-    put: (t, s) => snake(s ? `${s}_${t}` : t),
+    put: (text, written) => snake(written ? `${written}_${text}` : text),
     number: (n) => String(n),
   }),
   form({
@@ -598,7 +599,7 @@ export const HABITS: readonly Habit[] = [
     words: JOINTS,
     left: 'LFT',
     right: 'RGT',
-    put: (t, s) => snake(s ? `${t} ${s}` : t).toUpperCase(),
+    put: (text, written) => snake(written ? `${text} ${written}` : text).toUpperCase(),
     number: (n) => ` ${n}`,
   }),
   form({
@@ -606,19 +607,19 @@ export const HABITS: readonly Habit[] = [
     words: ENGLISH,
     left: 'L',
     right: 'R',
-    put: (t, s) => `crew_a:def_${snake(t)}${s ? `_${s}` : ''}`,
+    put: (text, written) => `crew_a:def_${snake(text)}${written ? `_${written}` : ''}`,
     number: (n) => `_${n}`,
   }),
   {
     id: 'figure in front, side in the middle',
     speaks: 'known',
-    make: () => (b) => {
-      const side = { left: ' L', right: ' R', middle: '' }[b.side];
-      const k = FINGERS.indexOf(b.part);
+    make: () => (named) => {
+      const side = { left: ' L', right: ' R', middle: '' }[named.side];
+      const k = FINGERS.indexOf(named.part);
       const text =
         k >= 0
-          ? `Finger${k}${b.number > 1 ? b.number - 1 : ''}${b.kind === 'end' ? ' End' : ''}`
-          : pascal(textOf({ ...ENGLISH, upperarm: 'upper arm' }, b, (n) => (n > 1 ? String(n - 1) : '')));
+          ? `Finger${k}${named.number > 1 ? named.number - 1 : ''}${named.kind === 'end' ? ' End' : ''}`
+          : pascal(textOf({ ...ENGLISH, upperarm: 'upper arm' }, named, (n) => (n > 1 ? String(n - 1) : '')));
       return `Fig07${side} ${text}`;
     },
   },
@@ -627,11 +628,11 @@ export const HABITS: readonly Habit[] = [
     speaks: 'known',
     make: () => {
       let vertebrae = 0;
-      return (b) => {
-        const isTrunk = ['pelvis', 'spine', 'neck', 'head'].includes(b.part) && !b.kind;
+      return (named) => {
+        const isTrunk = ['pelvis', 'spine', 'neck', 'head'].includes(named.part) && !named.kind;
         const n = isTrunk ? vertebrae++ : 0;
-        const text = isTrunk ? 'spine' : snake(textOf(ENGLISH, b, (k) => `.0${k}`));
-        const side = { left: '.L', right: '.R', middle: '' }[b.side];
+        const text = isTrunk ? 'spine' : snake(textOf(ENGLISH, named, (k) => `.0${k}`));
+        const side = { left: '.L', right: '.R', middle: '' }[named.side];
         return `${text}${n > 0 ? `.${String(n).padStart(3, '0')}` : ''}${side}`;
       };
     },
@@ -641,7 +642,7 @@ export const HABITS: readonly Habit[] = [
     words: LIMBS,
     left: 'L',
     right: 'R',
-    put: (t, s) => `${snake(t)}${s ? ` (${s})` : ''}`,
+    put: (text, written) => `${snake(text)}${written ? ` (${written})` : ''}`,
     number: (n) => `-${n}`,
   }),
   form({
@@ -649,7 +650,7 @@ export const HABITS: readonly Habit[] = [
     words: LIMBS,
     left: 'l',
     right: 'r',
-    put: (t, s) => `${s}${t.replace(/ /g, '')}`,
+    put: (text, written) => `${written}${text.replace(/ /g, '')}`,
     number: (n) => String(n),
   }),
   form({
@@ -666,51 +667,74 @@ export const HABITS: readonly Habit[] = [
     }),
     left: 'lf',
     right: 'rt',
-    put: (t, s) => snake(s ? `${s}_${t}` : t),
+    put: (text, written) => snake(written ? `${written}_${text}` : text),
     number: (n) => String.fromCharCode(64 + n),
   }),
   form({
     id: 'anatomical',
     words: LATIN,
-    put: (t, s) => snake(s ? `${t}_${s}` : t),
+    put: (text, written) => snake(written ? `${text}_${written}` : text),
     number: (n) => ` ${['I', 'II', 'III', 'IV', 'V', 'VI'][n - 1]}`,
   }),
-  form({ id: 'German', words: GERMAN, put: (t, s) => snake(s ? `${t}_${s}` : t) }),
-  form({ id: 'French', words: FRENCH, put: (t, s) => pascal(s ? `${t} ${s}` : t) }),
+  form({ id: 'German', words: GERMAN, put: (text, written) => snake(written ? `${text}_${written}` : text) }),
+  form({
+    id: 'French',
+    words: FRENCH,
+    put: (text, written) => pascal(written ? `${text} ${written}` : text),
+  }),
   form({
     id: 'French, letters',
     words: FRENCH,
     left: 'G',
     right: 'D',
-    put: (t, s) => snake(s ? `${t}_${s}` : t),
+    put: (text, written) => snake(written ? `${text}_${written}` : text),
   }),
   form({
     id: 'Spanish',
     words: SPANISH,
     left: 'izq',
     right: 'der',
-    put: (t, s) => snake(s ? `${t}.${s}` : t),
+    put: (text, written) => snake(written ? `${text}.${written}` : text),
   }),
-  form({ id: 'Portuguese', words: PORTUGUESE, put: (t, s) => snake(s ? `${t}_${s}` : t) }),
-  form({ id: 'Italian', words: ITALIAN, put: (t, s) => snake(s ? `${t}_${s}` : t) }),
-  form({ id: 'Polish', words: POLISH, put: (t, s) => snake(s ? `${s}_${t}` : t) }),
-  form({ id: 'Russian', words: RUSSIAN, put: (t, s) => snake(s ? `${t}_${s}` : t) }),
-  form({ id: 'Turkish', words: TURKISH, put: (t, s) => snake(s ? `${s}_${t}` : t) }),
+  form({
+    id: 'Portuguese',
+    words: PORTUGUESE,
+    put: (text, written) => snake(written ? `${text}_${written}` : text),
+  }),
+  form({
+    id: 'Italian',
+    words: ITALIAN,
+    put: (text, written) => snake(written ? `${text}_${written}` : text),
+  }),
+  form({ id: 'Polish', words: POLISH, put: (text, written) => snake(written ? `${written}_${text}` : text) }),
+  form({
+    id: 'Russian',
+    words: RUSSIAN,
+    put: (text, written) => snake(written ? `${text}_${written}` : text),
+  }),
+  form({
+    id: 'Turkish',
+    words: TURKISH,
+    put: (text, written) => snake(written ? `${written}_${text}` : text),
+  }),
   form({
     id: 'Japanese',
     words: JAPANESE,
-    put: (t, s) => `${s}${t.replace(/ /g, '')}`,
+    put: (text, written) => `${written}${text.replace(/ /g, '')}`,
     number: (n) => '０１２３４５６７８９'[n],
   }),
   form({
     id: 'Chinese',
     words: CHINESE,
-    put: (t, s) => `${s}${t.replace(/ /g, '')}`,
+    put: (text, written) => `${written}${text.replace(/ /g, '')}`,
     number: (n) => String(n),
   }),
-  form({ id: 'Korean', words: KOREAN, put: (t, s) => (s ? `${s} ${t}` : t) }),
-  madeUp('made-up words', (t, s, n) => [s, t, n].filter(Boolean).join('_')),
-  madeUp('made-up, side last, glued', (t, s, n) => `${t}${n}${s ? capital(s) : ''}`),
+  form({ id: 'Korean', words: KOREAN, put: (text, written) => (written ? `${written} ${text}` : text) }),
+  madeUp('made-up words', (text, written, name) => [written, text, name].filter(Boolean).join('_')),
+  madeUp(
+    'made-up, side last, glued',
+    (text, written, name) => `${text}${name}${written ? capital(written) : ''}`,
+  ),
   { id: 'counted', speaks: 'nothing', make: () => (_b, i) => `joint_${String(i).padStart(3, '0')}` },
   { id: 'syllables by chance', speaks: 'nothing', make: (random) => () => syllables(random, 4) },
 ];

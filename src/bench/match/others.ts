@@ -9,17 +9,22 @@ import { VRM_HUMANOID } from '../../core/anatomy/skeletons/vrm';
 import { WEBXR_HAND_LEFT, WEBXR_HAND_RIGHT } from '../../core/anatomy/skeletons/webxr-hand';
 import { makeFigure, makeRandom } from './figures';
 import { HABITS } from './habits';
-import type { Row } from './report';
+import type { BenchRow } from './report';
 import { rolesOfShipped } from './truth';
 
 const MODELS = '/usr/share/assimp/models';
 
 /** All rows of what others made. */
-export const othersRows = (): Row[] => [...handRows(), ...captureRows(), ...selfRows(), ...cutHandRows()];
+export const othersRows = (): BenchRow[] => [
+  ...handRows(),
+  ...captureRows(),
+  ...selfRows(),
+  ...cutHandRows(),
+];
 
-const nameless = (s: Skeleton): Skeleton => ({
-  ...s,
-  bones: s.bones.map((b, i) => ({ ...b, name: `b${i}` })),
+const nameless = (skeleton: Skeleton): Skeleton => ({
+  ...skeleton,
+  bones: skeleton.bones.map((bone, i) => ({ ...bone, name: `b${i}` })),
 });
 
 const publishedHand = (side: string): Skeleton => {
@@ -27,8 +32,8 @@ const publishedHand = (side: string): Skeleton => {
   return skeletonOf(readCharacter([{ name: `${side}.glb`, bytes: new Uint8Array(readFileSync(file)) }]));
 };
 
-function handRows(): Row[] {
-  const out: Row[] = [];
+function handRows(): BenchRow[] {
+  const out: BenchRow[] = [];
   for (const [side, target] of [
     ['left', WEBXR_HAND_LEFT],
     ['right', WEBXR_HAND_RIGHT],
@@ -39,7 +44,9 @@ function handRows(): Row[] {
       ['without names', nameless(hand)],
     ] as const) {
       const pairs = matchSkeletons(skeleton, target);
-      const right = pairs.filter((p) => hand.bones[p.source].name === target.bones[p.target].name).length;
+      const right = pairs.filter(
+        (pair) => hand.bones[pair.source].name === target.bones[pair.target].name,
+      ).length;
       out.push({
         work: `match, the published ${side} hand ${what}`,
         measured: `${right} of ${target.bones.length}`,
@@ -47,8 +54,8 @@ function handRows(): Row[] {
         holds: what !== 'with its names' || right === target.bones.length,
       });
     }
-    const onto = matchSkeletons(hand, VRM_HUMANOID).filter((p) =>
-      VRM_HUMANOID.bones[p.target].name.startsWith(side),
+    const onto = matchSkeletons(hand, VRM_HUMANOID).filter((pair) =>
+      VRM_HUMANOID.bones[pair.target].name.startsWith(side),
     ).length;
     out.push({
       work: `match, the published ${side} hand onto a body’s ${side} hand`,
@@ -60,16 +67,16 @@ function handRows(): Row[] {
   return out;
 }
 
-function captureRows(): Row[] {
-  const out: Row[] = [];
+function captureRows(): BenchRow[] {
+  const out: BenchRow[] = [];
   for (const [name, wanted] of CAPTURES) {
     const file = path.join(MODELS, 'BVH', name);
     if (!existsSync(file)) continue;
     const source = skeletonOf(readCharacter([{ name, bytes: new Uint8Array(readFileSync(file)) }]));
     const found = new Map(
-      matchSkeletons(source, VRM_HUMANOID).map((p) => [
-        source.bones[p.source].name,
-        VRM_HUMANOID.bones[p.target].name,
+      matchSkeletons(source, VRM_HUMANOID).map((pair) => [
+        source.bones[pair.source].name,
+        VRM_HUMANOID.bones[pair.target].name,
       ]),
     );
     const right = Object.entries(wanted).filter(([mine, theirs]) => found.get(mine) === theirs).length;
@@ -121,8 +128,8 @@ function sampleSkeletons(): { readonly name: string; readonly skeleton: Skeleton
       const bytes = new Uint8Array(readFileSync(file));
       const folder = path.dirname(file);
       const others = readdirSync(folder)
-        .filter((f) => /\.(bin|png|jpe?g)$/i.test(f))
-        .map((f) => ({ name: f, bytes: new Uint8Array(readFileSync(path.join(folder, f))) }));
+        .filter((file) => /\.(bin|png|jpe?g)$/i.test(file))
+        .map((name) => ({ name, bytes: new Uint8Array(readFileSync(path.join(folder, name))) }));
       const skeleton = skeletonOf(readCharacter([{ name: path.basename(file), bytes }, ...others]));
       if (skeleton.bones.length >= 3) out.push({ name: path.basename(file), skeleton });
     } catch {
@@ -134,24 +141,26 @@ function sampleSkeletons(): { readonly name: string; readonly skeleton: Skeleton
 
 function samples(folder: string): string[] {
   if (!existsSync(folder)) return [];
-  return readdirSync(folder, { withFileTypes: true }).flatMap((e) => {
-    const at = path.join(folder, e.name);
-    if (e.isDirectory()) return samples(at);
-    return /\.(bvh|glb|gltf|dae)$/i.test(e.name) ? [at] : [];
+  return readdirSync(folder, { withFileTypes: true }).flatMap((dirent) => {
+    const at = path.join(folder, dirent.name);
+    if (dirent.isDirectory()) return samples(at);
+    return /\.(bvh|glb|gltf|dae)$/i.test(dirent.name) ? [at] : [];
   });
 }
 
 /** A skeleton matched to itself is the identity, with names or without. */
-function selfRows(): Row[] {
+function selfRows(): BenchRow[] {
   const all = sampleSkeletons();
   if (all.length === 0) return [];
-  return [false, true].map((isNameless): Row => {
+  return [false, true].map((isNameless): BenchRow => {
     let right = 0;
     let bones = 0;
     const worst: string[] = [];
     for (const { name, skeleton } of all) {
-      const k = isNameless ? nameless(skeleton) : skeleton;
-      const own = matchSkeletons(k, skeleton).filter((p) => p.source === p.target).length;
+      const otherSkeleton = isNameless ? nameless(skeleton) : skeleton;
+      const own = matchSkeletons(otherSkeleton, skeleton).filter(
+        (pair) => pair.source === pair.target,
+      ).length;
       right += own;
       bones += skeleton.bones.length;
       if (own < skeleton.bones.length) worst.push(`${name} ${own} of ${skeleton.bones.length}`);
@@ -166,17 +175,17 @@ function selfRows(): Row[] {
 }
 
 /** Hands cut from figures, whose names do not say the side: the side, and the fingers. */
-function cutHandRows(): Row[] {
+function cutHandRows(): BenchRow[] {
   const random = makeRandom(77);
   const bodyRoles = rolesOfShipped(VRM_HUMANOID);
   const count = { hands: 0, sided: 0, asked: 0, wrongSide: 0, bones: 0, right: 0 };
-  const known = HABITS.filter((h) => h.speaks === 'known');
+  const known = HABITS.filter((habit) => habit.speaks === 'known');
   for (let k = 0; k < 120; k++) {
     const figure = makeFigure(random, 'human', known[k % known.length], { plain: true });
     const side = k % 2 === 0 ? 'left' : 'right';
     const isOfHand = (role: string | null) =>
       !!role?.endsWith(side) && /^(hand|thumb|index|long|ring|little) /.test(role);
-    const bones = figure.roles.flatMap((r, i) => (isOfHand(r) ? [i] : []));
+    const bones = figure.roles.flatMap((role, i) => (isOfHand(role) ? [i] : []));
     if (bones.length < 10) continue;
     const hand = withoutSides(skeletonOfBones(figure.skeleton, bones), side);
     const limb = limbFor(hand, VRM_HUMANOID);
@@ -184,9 +193,9 @@ function cutHandRows(): Row[] {
     if (!limb || limb.from === 'guess') count.asked++;
     else if (limb.side === (side === 'left' ? 1 : -1)) count.sided++;
     else count.wrongSide++;
-    for (const p of matchSkeletons(hand, VRM_HUMANOID)) {
-      const role = figure.roles[bones[p.source]]?.split(' ').slice(0, 2).join(' ');
-      if (bodyRoles[p.target]?.startsWith(`${role} `)) count.right++;
+    for (const skeleton of matchSkeletons(hand, VRM_HUMANOID)) {
+      const role = figure.roles[bones[skeleton.source]]?.split(' ').slice(0, 2).join(' ');
+      if (bodyRoles[skeleton.target]?.startsWith(`${role} `)) count.right++;
     }
     count.bones += bones.length;
   }
@@ -212,7 +221,7 @@ function withoutSides(hand: Skeleton, side: string): Skeleton {
   const strip = (name: string) =>
     name
       .split(/(?<=[a-z])(?=[A-Z])|[\s_.:|-]+/)
-      .filter((w) => !words.includes(w.toLowerCase()))
+      .filter((word) => !words.includes(word.toLowerCase()))
       .join('_');
-  return { ...hand, bones: hand.bones.map((b) => ({ ...b, name: strip(b.name) })) };
+  return { ...hand, bones: hand.bones.map((bone) => ({ ...bone, name: strip(bone.name) })) };
 }

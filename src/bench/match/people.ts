@@ -2,9 +2,9 @@
 import { matchSkeletons } from '../../core/anatomy/match';
 import { QUAY } from '../../core/anatomy/skeletons/quay';
 import { VRM_HUMANOID } from '../../core/anatomy/skeletons/vrm';
-import { type Figure, makeFigure, makeRandom } from './figures';
+import { type MadeFigure, makeFigure, makeRandom } from './figures';
 import { HABITS } from './habits';
-import type { Row } from './report';
+import type { BenchRow } from './report';
 import { judge, rolesOfShipped } from './truth';
 
 /** What a game's figure has or lacks. */
@@ -35,7 +35,7 @@ const STANCES = ['T', 'A', 'relaxed'] as const;
 const NAMELESS = 6;
 
 /** The figure without some of its bones; what hangs on them goes up. */
-function without(figure: Figure, gone: RegExp): Figure {
+function without(figure: MadeFigure, gone: RegExp): MadeFigure {
   const { bones } = figure.skeleton;
   const kept = bones.flatMap((_, i) => (gone.test(figure.roles[i] ?? '') ? [] : [i]));
   const at = new Map(kept.map((b, k) => [b, k]));
@@ -56,21 +56,21 @@ function without(figure: Figure, gone: RegExp): Figure {
  * The figure with weight on the bones that a body is bound to, as it was before any of them was left out: what those
  * carried goes to the bone above.
  */
-function bound(figure: Figure, whole: Figure): Figure {
+function bound(figure: MadeFigure, whole: MadeFigure): MadeFigure {
   const { bones } = whole.skeleton;
-  const kept = new Map(figure.skeleton.bones.map((b, i) => [keyOf(b), i]));
+  const kept = new Map(figure.skeleton.bones.map((bone, i) => [keyOf(bone), i]));
   const homeOf = (i: number): number => (i < 0 ? -1 : (kept.get(keyOf(bones[i])) ?? homeOf(bones[i].parent)));
   const sums = figure.skeleton.bones.map(() => [0, 0, 0, 0]);
-  bones.forEach((b, i) => {
+  bones.forEach((bone, i) => {
     const home = homeOf(i);
     if (home < 0 || !whole.isFlesh[i]) return;
-    const ends = bones.filter((c, k) => c.parent === i && whole.isFlesh[k]);
-    const above = b.parent >= 0 ? bones[b.parent].place : b.place;
+    const ends = bones.filter((otherBone, k) => otherBone.parent === i && whole.isFlesh[k]);
+    const above = bone.parent >= 0 ? bones[bone.parent].place : bone.place;
     // A bone without another one below goes on a little as it came.
     const tips =
-      ends.length > 0 ? ends.map((c) => c.place) : [b.place.map((x, k) => x + 0.4 * (x - above[k]))];
+      ends.length > 0 ? ends.map((end) => end.place) : [bone.place.map((x, k) => x + 0.4 * (x - above[k]))];
     for (const tip of tips) {
-      for (let k = 0; k < 3; k++) sums[home][k] += (b.place[k] + tip[k]) / 2;
+      for (let k = 0; k < 3; k++) sums[home][k] += (bone.place[k] + tip[k]) / 2;
       sums[home][3]++;
     }
   });
@@ -78,17 +78,17 @@ function bound(figure: Figure, whole: Figure): Figure {
     ...figure,
     skeleton: {
       ...figure.skeleton,
-      bones: figure.skeleton.bones.map((b, i) => {
+      bones: figure.skeleton.bones.map((bone, i) => {
         const [x, y, z, count] = sums[i];
-        if (!figure.isFlesh[i] || count === 0) return { ...b, weight: 0 };
-        return { ...b, weight: 30, fleshAt: [x / count, y / count, z / count] as const };
+        if (!figure.isFlesh[i] || count === 0) return { ...bone, weight: 0 };
+        return { ...bone, weight: 30, fleshAt: [x / count, y / count, z / count] as const };
       }),
     },
   };
 }
 
 /** Bones of nobody's names are told apart by where they are. */
-const keyOf = ({ name, place }: Figure['skeleton']['bones'][number]) => `${name} ${place.join(' ')}`;
+const keyOf = ({ name, place }: MadeFigure['skeleton']['bones'][number]) => `${name} ${place.join(' ')}`;
 
 const LIMBS = [
   ['upperleg', 'lowerleg', 'foot'],
@@ -96,14 +96,14 @@ const LIMBS = [
 ] as const;
 
 /** The figure with knees and elbows on the line of their limb, to within a thousandth of it: no bend tells its front. */
-function straightened(figure: Figure, random: () => number): Figure {
+function straightened(figure: MadeFigure, random: () => number): MadeFigure {
   const bones = [...figure.skeleton.bones];
   for (const side of ['left', 'right'])
     for (const limb of LIMBS) {
       const [above, at, below] = limb.map((part) => figure.roles.indexOf(`${part} 1 ${side}`));
       if (above < 0 || at < 0 || below < 0) continue;
-      const [a, b, c] = [above, at, below].map((i) => figure.skeleton.bones[i].place);
-      const way = c.map((x, k) => x - a[k]);
+      const [a, b, lower] = [above, at, below].map((i) => figure.skeleton.bones[i].place);
+      const way = lower.map((x, k) => x - a[k]);
       const length = Math.hypot(...way);
       const share = way.reduce((sum, x, k) => sum + x * (b[k] - a[k]), 0) / length ** 2;
       const off = () => 2e-3 * (random() - 0.5) * length;
@@ -121,7 +121,7 @@ export function personOf(
   habit: (typeof HABITS)[number],
   stance: (typeof STANCES)[number],
   way: Way,
-): Figure {
+): MadeFigure {
   const lacks = LACKS[way];
   const drawn = makeFigure(random, 'human', habit, {
     stance,
@@ -134,15 +134,15 @@ export function personOf(
 }
 
 /** The rows of one draw. */
-export function peopleRows(seed: number): Row[] {
+export function peopleRows(seed: number): BenchRow[] {
   const random = makeRandom(seed);
   const targets = [QUAY, VRM_HUMANOID].map((skeleton) => ({ skeleton, roles: rolesOfShipped(skeleton) }));
-  const rowsOf = (speaks: 'known' | 'nothing', each: number, least: number): Row[] => {
+  const rowsOf = (speaks: 'known' | 'nothing', each: number, least: number): BenchRow[] => {
     const sum = { figures: 0, wanted: 0, right: 0, sure: 0, wrong: 0 };
     for (const way of WAYS)
-      for (const habit of HABITS.filter((h) => h.speaks === speaks))
+      for (const habit of HABITS.filter((habit) => habit.speaks === speaks))
         for (const stance of STANCES)
-          for (let n = 0; n < each; n++) {
+          for (let node = 0; node < each; node++) {
             const figure = personOf(random, habit, stance, way);
             sum.figures++;
             for (const { skeleton, roles } of targets) {
@@ -150,9 +150,9 @@ export function peopleRows(seed: number): Row[] {
               const score = judge(figure.skeleton, figure.roles, skeleton, roles, pairs, figure.longer);
               sum.wanted += score.wanted;
               sum.right += score.right;
-              const sure = score.said.filter((p) => p.confidence >= 0.9);
+              const sure = score.said.filter((pair) => pair.confidence >= 0.9);
               sum.sure += sure.length;
-              sum.wrong += sure.filter((p) => !p.isRight).length;
+              sum.wrong += sure.filter((pair) => !pair.isRight).length;
             }
           }
     const share = (100 * sum.right) / sum.wanted;

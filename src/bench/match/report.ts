@@ -7,7 +7,7 @@ import { othersRows } from './others';
 import { peopleRows } from './people';
 import { type Case, runMatches, shareOf } from './run';
 
-export interface Row {
+export interface BenchRow {
   readonly work: string;
   readonly measured: string;
   readonly budget: string;
@@ -21,47 +21,48 @@ const DRAWS = { first: [1, 2, 3, 4], second: [1001, 1002, 1003, 1004] } as const
 const ENOUGH = 50;
 
 /** All rows of the match bench: the first draw, and the second. */
-export function matchRows(rounds: number): Row[] {
-  const out: Row[] = [];
+export function matchRows(rounds: number): BenchRow[] {
+  const out: BenchRow[] = [];
   for (const [draw, seeds] of Object.entries(DRAWS)) {
     const cases = seeds.flatMap((seed) => runMatches(seed, rounds));
-    out.push(...sharesOf(cases).map((r) => ({ ...r, work: `match, ${draw} draw: ${r.work}` })));
-    out.push(...reliabilityOf(cases).map((r) => ({ ...r, work: `match, ${draw} draw: ${r.work}` })));
-    out.push(...peopleRows(seeds[0]).map((r) => ({ ...r, work: `match, ${draw} draw: ${r.work}` })));
-    out.push(...beastRows(seeds[0]).map((r) => ({ ...r, work: `match, ${draw} draw: ${r.work}` })));
+    out.push(...sharesOf(cases).map((row) => ({ ...row, work: `match, ${draw} draw: ${row.work}` })));
+    out.push(...reliabilityOf(cases).map((row) => ({ ...row, work: `match, ${draw} draw: ${row.work}` })));
+    out.push(...peopleRows(seeds[0]).map((row) => ({ ...row, work: `match, ${draw} draw: ${row.work}` })));
+    out.push(...beastRows(seeds[0]).map((row) => ({ ...row, work: `match, ${draw} draw: ${row.work}` })));
   }
   return [...out, ...othersRows(), timeRow()];
 }
 
 const percent = (x: number) => `${x.toFixed(2)} %`;
 
-function sharesOf(cases: readonly Case[]): Row[] {
-  const human = cases.filter((c) => c.figure.kind === 'human');
-  const speaking = (speaks: string, list = human) => list.filter((c) => c.figure.habit.speaks === speaks);
+function sharesOf(cases: readonly Case[]): BenchRow[] {
+  const human = cases.filter((sample) => sample.figure.kind === 'human');
+  const speaking = (speaks: string, list = human) =>
+    list.filter((sample) => sample.figure.habit.speaks === speaks);
   const standing = (list: readonly Case[]) =>
-    list.filter((c) => ['T', 'A', 'relaxed'].includes(c.figure.stance));
-  const least = (work: string, list: readonly Case[], bound: number | null): Row => ({
+    list.filter((sample) => ['T', 'A', 'relaxed'].includes(sample.figure.stance));
+  const least = (work: string, list: readonly Case[], bound: number | null): BenchRow => ({
     work: `${work} (${list.length} figures)`,
     measured: percent(shareOf(list)),
     budget: bound === null ? 'told' : `≥ ${bound} %`,
     holds: bound === null || shareOf(list) >= bound,
   });
-  const ahead = human.filter((c) => c.figure.roles.some((r) => r?.startsWith('toe')));
-  const crossed = ahead.reduce((n, c) => n + c.score.crossed, 0);
+  const ahead = human.filter((sample) => sample.figure.roles.some((role) => role?.startsWith('toe')));
+  const crossed = ahead.reduce((sum, sample) => sum + sample.score.crossed, 0);
   const beasts = (speaks: string) =>
     speaking(
       speaks,
-      cases.filter((c) => c.figure.kind !== 'human'),
+      cases.filter((sample) => sample.figure.kind !== 'human'),
     );
   return [
     least('names in a known language, any stance', speaking('known'), 99.5),
     least('names that nobody knows', speaking('unknown'), null),
     least('no names: T, A and relaxed', standing(speaking('nothing')), 97),
     least('no names, all stances', speaking('nothing'), 93),
-    ...STANCES.map((s) =>
+    ...STANCES.map((stance) =>
       least(
-        `no names, ${s}`,
-        speaking('nothing').filter((c) => c.figure.stance === s),
+        `no names, ${stance}`,
+        speaking('nothing').filter((sample) => sample.figure.stance === stance),
         null,
       ),
     ),
@@ -80,16 +81,16 @@ function sharesOf(cases: readonly Case[]): Row[] {
 const BEASTS = 600;
 
 /** Beasts on four legs of every build, tree and naming onto each other: bones of legs, neck and head. */
-function beastRows(seed: number): Row[] {
+function beastRows(seed: number): BenchRow[] {
   const cases = runBeasts(seed, BEASTS);
-  const sum = (list: readonly BeastCase[], what: (c: BeastCase) => number) =>
-    list.reduce((n, c) => n + what(c), 0);
-  const row = (work: string, list: readonly BeastCase[], least: number): Row => {
+  const sum = (list: readonly BeastCase[], what: (beast: BeastCase) => number) =>
+    list.reduce((sum, beast) => sum + what(beast), 0);
+  const row = (work: string, list: readonly BeastCase[], least: number): BenchRow => {
     const share =
-      (100 * sum(list, (c) => c.right)) /
+      (100 * sum(list, (beast) => beast.right)) /
       Math.max(
         1,
-        sum(list, (c) => c.wanted),
+        sum(list, (beast) => beast.wanted),
       );
     return {
       work: `beasts on four legs, every kind onto every other, ${work}: bones of a limb to the same limb (${list.length} pairs)`,
@@ -99,20 +100,20 @@ function beastRows(seed: number): Row[] {
     };
   };
   const wrong =
-    (100 * sum(cases, (c) => c.sureWrong)) /
+    (100 * sum(cases, (beast) => beast.sureWrong)) /
     Math.max(
       1,
-      sum(cases, (c) => c.sure),
+      sum(cases, (beast) => beast.sure),
     );
   return [
     row(
       'with names',
-      cases.filter((c) => c.isNamed),
+      cases.filter((beast) => beast.isNamed),
       95,
     ),
     row(
       'without names',
-      cases.filter((c) => !c.isNamed),
+      cases.filter((beast) => !beast.isNamed),
       85,
     ),
     {
@@ -125,23 +126,23 @@ function beastRows(seed: number): Row[] {
 }
 
 /** Of the pairs said with so much confidence, the share that is right (a reliability diagram in figures). */
-function reliabilityOf(cases: readonly Case[]): Row[] {
+function reliabilityOf(cases: readonly Case[]): BenchRow[] {
   const bins = Array.from({ length: 10 }, () => ({ n: 0, right: 0, said: 0 }));
-  for (const c of cases)
-    for (const { confidence, isRight } of c.score.said) {
+  for (const sample of cases)
+    for (const { confidence, isRight } of sample.score.said) {
       const bin = bins[Math.min(9, Math.floor(confidence * 10))];
       bin.n++;
       bin.said += confidence;
       if (isRight) bin.right++;
     }
-  return bins.flatMap((b, k): Row[] => {
-    if (b.n === 0) return [];
-    const right = (100 * b.right) / b.n;
-    const said = (100 * b.said) / b.n;
-    const holds = k === 9 ? right >= 99.5 : b.n < ENOUGH || Math.abs(right - said) <= 10;
+  return bins.flatMap((bin, k): BenchRow[] => {
+    if (bin.n === 0) return [];
+    const right = (100 * bin.right) / bin.n;
+    const said = (100 * bin.said) / bin.n;
+    const holds = k === 9 ? right >= 99.5 : bin.n < ENOUGH || Math.abs(right - said) <= 10;
     return [
       {
-        work: `said ${k / 10} to ${(k + 1) / 10} (${b.n} pairs)`,
+        work: `said ${k / 10} to ${(k + 1) / 10} (${bin.n} pairs)`,
         measured: `${right.toFixed(1)} % right, ${said.toFixed(1)} % said`,
         budget: k === 9 ? '≥ 99.5 % right' : 'within 10 of what was said, from 50 pairs on',
         holds,
@@ -154,7 +155,7 @@ function reliabilityOf(cases: readonly Case[]): Row[] {
  * Three hundred bones onto three hundred: figures with as much cloth as it takes. Milliseconds, the median of
  * fifteen.
  */
-function timeRow(): Row {
+function timeRow(): BenchRow {
   const random = makeRandom(5);
   const big = () => {
     const { skeleton } = makeFigure(random, 'human', HABITS[1], { plain: true });
@@ -170,9 +171,9 @@ function timeRow(): Row {
   };
   const times = Array.from({ length: 15 }, () => {
     const [a, b] = [big(), big()];
-    const t = performance.now();
+    const began = performance.now();
     matchSkeletons(a, b);
-    return performance.now() - t;
+    return performance.now() - began;
   }).sort((a, b) => a - b);
   return {
     work: 'match 300 bones to 300',

@@ -12,7 +12,7 @@ export interface RoleBone {
   readonly place: readonly [number, number, number];
 }
 
-type Spec = readonly [part: string, number: number, parent: string, x: number, y: number, z: number];
+type Spec = readonly [part: string, number, parent: string, x: number, y: number, z: number];
 
 const finger = (
   name: string,
@@ -23,9 +23,9 @@ const finger = (
   toward: readonly number[],
 ): Spec[] => {
   let at = [x, y, z];
-  return lengths.map((l, k): Spec => {
+  return lengths.map((length, k): Spec => {
     const row: Spec = [name, k + 1, k === 0 ? 'hand 1' : `${name} ${k}`, at[0], at[1], at[2]];
-    at = at.map((v, c) => v + toward[c] * l);
+    at = at.map((value, index) => value + toward[index] * length);
     return row;
   });
 };

@@ -2,13 +2,13 @@
 import { matchSkeletons } from '../../core/anatomy/match';
 import { QUAY } from '../../core/anatomy/skeletons/quay';
 import { VRM_HUMANOID } from '../../core/anatomy/skeletons/vrm';
-import { type Figure, STANCES, makeFigure, makeRandom } from './figures';
+import { type MadeFigure, STANCES, makeFigure, makeRandom } from './figures';
 import { HABITS } from './habits';
 import type { FigureKind } from './roles';
 import { type Score, judge, rolesOfShipped } from './truth';
 
 export interface Case {
-  readonly figure: Figure;
+  readonly figure: MadeFigure;
   readonly onto: string;
   readonly score: Score;
 }
@@ -40,8 +40,8 @@ export function runMatches(seed: number, rounds: number): Case[] {
 }
 
 function scoreOf(
-  figure: Figure,
-  target: Figure['skeleton'],
+  figure: MadeFigure,
+  target: MadeFigure['skeleton'],
   roles: readonly (string | null)[],
   longer: ReadonlySet<string> = new Set(),
 ): Score {
@@ -51,6 +51,6 @@ function scoreOf(
 
 /** Share right, as a percentage. */
 export function shareOf(cases: readonly Case[]): number {
-  const wanted = cases.reduce((n, c) => n + c.score.wanted, 0);
-  return (100 * cases.reduce((n, c) => n + c.score.right, 0)) / Math.max(1, wanted);
+  const wanted = cases.reduce((sum, sample) => sum + sample.score.wanted, 0);
+  return (100 * cases.reduce((sum, sample) => sum + sample.score.right, 0)) / Math.max(1, wanted);
 }

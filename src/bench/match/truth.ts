@@ -6,13 +6,13 @@ import type { BonePair } from '../../core/anatomy/match';
 /** What the bones of the shipped skeletons are, by their names. */
 export function rolesOfShipped(skeleton: Skeleton): (string | null)[] {
   const counts = new Map<string, number>();
-  return skeleton.bones.map((b) => {
-    const r = ROLE_BY_NAME.get(b.name) ?? roleFromName(b.name);
-    if (!r) return null;
-    const n = (counts.get(r) ?? 0) + 1;
-    counts.set(r, n);
-    const [part, side] = r.split('/');
-    return `${part} ${n} ${side}`;
+  return skeleton.bones.map((bone) => {
+    const role = ROLE_BY_NAME.get(bone.name) ?? roleFromName(bone.name);
+    if (!role) return null;
+    const count = (counts.get(role) ?? 0) + 1;
+    counts.set(role, count);
+    const [part, side] = role.split('/');
+    return `${part} ${count} ${side}`;
   });
 }
 
@@ -23,9 +23,9 @@ const ROLE_BY_NAME: ReadonlyMap<string, string> = new Map([
 ]);
 
 function roleFromName(name: string): string | null {
-  const r = readName(name);
-  if (r.twist || !r.part || ['root', 'jaw', 'eye'].includes(r.part)) return null;
-  return `${r.part}/${r.side}`;
+  const reading = readName(name);
+  if (reading.twist || !reading.part || ['root', 'jaw', 'eye'].includes(reading.part)) return null;
+  return `${reading.part}/${reading.side}`;
 }
 
 /** What came of one matching. */
@@ -58,7 +58,7 @@ export function judge(
 ): Score {
   const count = (roles: readonly (string | null)[]) => {
     const out = new Map<string, number>();
-    for (const r of roles) if (r) out.set(groupOf(r), (out.get(groupOf(r)) ?? 0) + 1);
+    for (const role of roles) if (role) out.set(groupOf(role), (out.get(groupOf(role)) ?? 0) + 1);
     return out;
   };
   const [mine, theirs] = [count(sourceRoles), count(targetRoles)];
@@ -67,10 +67,10 @@ export function judge(
   // Chains are numbered from the body out on both sides.
   const ordered = renumbered(sourceRoles);
   const targetOf = new Map<string, number>();
-  renumbered(targetRoles).forEach((r, j) => {
-    if (r) targetOf.set(r, j);
+  renumbered(targetRoles).forEach((role, j) => {
+    if (role) targetOf.set(role, j);
   });
-  const found = new Map(pairs.map((p) => [p.source, p]));
+  const found = new Map(pairs.map((pair) => [pair.source, pair]));
   let wanted = 0;
   let right = 0;
   let crossed = 0;
@@ -100,10 +100,10 @@ const exchanged = (role: string) =>
 
 function renumbered(roles: readonly (string | null)[]): (string | null)[] {
   const groups = new Map<string, { i: number; n: number }[]>();
-  roles.forEach((r, i) => {
-    if (!r) return;
-    const n = Number(/ (\d+) /.exec(r)?.[1]);
-    groups.set(groupOf(r), [...(groups.get(groupOf(r)) ?? []), { i, n }]);
+  roles.forEach((role, i) => {
+    if (!role) return;
+    const value = Number(/ (\d+) /.exec(role)?.[1]);
+    groups.set(groupOf(role), [...(groups.get(groupOf(role)) ?? []), { i, n: value }]);
   });
   const out: (string | null)[] = roles.map(() => null);
   for (const [group, list] of groups)

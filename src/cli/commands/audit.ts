@@ -50,10 +50,10 @@ export const auditCommand: Command = {
     });
     const junit = textOf(given, 'junit');
     if (junit) writeBytes(junit, junitOf(audits, brief));
-    const reports = audits.map((a) => reportOn(a, brief));
+    const reports = audits.map((audit) => reportOn(audit, brief));
     if (given.json) printJson(reports.length === 1 ? reports[0] : reports);
-    else for (const r of reports) printReport(r, brief);
-    return reports.some((r) => r.counts.stops > 0) ? 1 : 0;
+    else for (const report of reports) printReport(report, brief);
+    return reports.some((report) => report.counts.stops > 0) ? 1 : 0;
   },
 };
 
@@ -95,11 +95,11 @@ function reportOn({ file, character, open, waived, notes }: Audit, brief: Brief)
       skeletonHeight: skeleton ? inUnit(skeleton.max[1] - skeleton.min[1], brief.unit) : null,
       lowest: body ? inUnit(body.min[1], brief.unit) : null,
       bones: bonesOf(character).length,
-      vertices: character.meshes.reduce((n, m) => n + m.vertexCount, 0),
-      polygons: character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0),
+      vertices: character.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0),
+      polygons: character.meshes.reduce((sum, mesh) => sum + mesh.polygonOffsets.length - 1, 0),
     },
     body: { kind, confidence, reasons },
-    notAsked: silentChecks(kind, brief).map((c) => c.id),
+    notAsked: silentChecks(kind, brief).map((check) => check.id),
     counts: countGravity(open),
     notes: character.notes,
     findings: open.map(summaryOf),
@@ -114,50 +114,52 @@ function reportOn({ file, character, open, waived, notes }: Audit, brief: Brief)
   };
 }
 
-function summaryOf(f: Finding) {
-  const { check, room, gravity, message, measured, expected, unit, count } = f;
+function summaryOf(finding: Finding) {
+  const { check, room, gravity, message, measured, expected, unit, count } = finding;
   return {
-    key: f.key,
+    key: finding.key,
     check,
     room,
     gravity,
-    subject: f.subject.name,
+    subject: finding.subject.name,
     message,
     measured,
     expected,
     unit,
     count,
-    remedies: f.remedies.map((r) => r.id),
+    remedies: finding.remedies.map((remedy) => remedy.id),
   };
 }
 
-function printReport(r: Report, brief: Brief): void {
-  const counts = GRAVITIES.map((g) => `${r.counts[g]} ${GRAVITY_WORDS[g]}`);
-  print(`${r.file} for ${brief.title}: ${counts.join(', ')}`);
-  if (r.notAsked.length > 0)
+function printReport(row: Report, brief: Brief): void {
+  const counts = GRAVITIES.map((gravity) => `${row.counts[gravity]} ${GRAVITY_WORDS[gravity]}`);
+  print(`${row.file} for ${brief.title}: ${counts.join(', ')}`);
+  if (row.notAsked.length > 0)
     print(
-      `  ${'not asked'.padEnd(25)} ${r.notAsked.join(', ')}; the body is ${BODY_KIND_WORDS[r.body.kind]}: ${r.body.reasons.join('; ')} (--kind says otherwise)`,
+      `  ${'not asked'.padEnd(25)} ${row.notAsked.join(', ')}; the body is ${BODY_KIND_WORDS[row.body.kind]}: ${row.body.reasons.join('; ')} (--kind says otherwise)`,
     );
-  for (const group of gatheredFindings(r)) {
+  for (const group of gatheredFindings(row)) {
     const [{ gravity, room, message }] = group;
     const more = group.length > 1 ? `; and ${group.length - 1} more of this kind (--json lists them)` : '';
     print(`  ${GRAVITY_WORDS[gravity].padEnd(14)} ${room.padEnd(10)} ${message}${more}`);
   }
-  for (const { message, by, reason } of r.waived)
+  for (const { message, by, reason } of row.waived)
     print(`  ${'waived'.padEnd(14)} ${`by ${by}`.padEnd(10)} ${message} (${reason})`);
-  for (const { key, state, by } of r.waivers)
+  for (const { key, state, by } of row.waivers)
     print(`  ${'waiver'.padEnd(14)} ${`by ${by}`.padEnd(10)} ${key}: ${WAIVER_WORDS[state]}`);
-  for (const note of r.notes) print(`  ${'note'.padEnd(25)} ${note}`);
+  for (const note of row.notes) print(`  ${'note'.padEnd(25)} ${note}`);
 }
 
 /** Findings of one check and one gravity beyond this many are told in one line. */
 const MOST_APART = 5;
 
-function gatheredFindings(r: Report): Report['findings'][] {
+function gatheredFindings(row: Report): Report['findings'][] {
   const kinds = new Map<string, Report['findings']>();
-  for (const f of r.findings) {
-    const key = `${f.check} ${f.gravity}`;
-    kinds.set(key, [...(kinds.get(key) ?? []), f]);
+  for (const finding of row.findings) {
+    const key = `${finding.check} ${finding.gravity}`;
+    kinds.set(key, [...(kinds.get(key) ?? []), finding]);
   }
-  return [...kinds.values()].flatMap((some) => (some.length > MOST_APART ? [some] : some.map((f) => [f])));
+  return [...kinds.values()].flatMap((some) =>
+    some.length > MOST_APART ? [some] : some.map((finding) => [finding]),
+  );
 }

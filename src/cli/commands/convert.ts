@@ -11,9 +11,9 @@ export const convertCommand: Command = {
   run(given, files) {
     if (files.length < 2) throw new UsageError('Name the files to read and the file to write.');
     const options = readOptionsOf(given);
-    const [first, ...others] = files.slice(0, -1).map((f) => readFile(f, options));
+    const [first, ...others] = files.slice(0, -1).map((file) => readFile(file, options));
     const all = others.reduce((a, b) => joinCharacters(a, b), first);
-    for (const n of [...all.notes, ...writeFile(all, files[files.length - 1])]) print(n);
+    for (const line of [...all.notes, ...writeFile(all, files[files.length - 1])]) print(line);
     return 0;
   },
 };

@@ -39,8 +39,8 @@ export const fixCommand: Command = {
     const notes = writeFile(after, out);
     if (given.json) printJson({ remedy: remedy.id, params, preview: rows, notes });
     else {
-      for (const r of rows) print(`${r.label}: ${r.before} → ${r.after} ${r.unit}`.trimEnd());
-      for (const n of notes) print(n);
+      for (const row of rows) print(`${row.label}: ${row.before} → ${row.after} ${row.unit}`.trimEnd());
+      for (const note of notes) print(note);
     }
     return 0;
   },
@@ -57,9 +57,9 @@ function parameterOf(
   if (at < 1) throw new UsageError(`“${pair}” is not key=value.`);
   const key = pair.slice(0, at);
   const text = pair.slice(at + 1);
-  const field = fields.find((f) => f.name === key);
+  const field = fields.find((field) => field.name === key);
   if (!field) {
-    const names = fields.map((f) => f.name).join(', ') || 'none';
+    const names = fields.map((field) => field.name).join(', ') || 'none';
     throw new UsageError(`There is no parameter “${key}”; there is ${names}.`);
   }
   return [key, valueOf(text, field, character, file)];
@@ -68,7 +68,7 @@ function parameterOf(
 function valueOf(text: string, field: Field, character: Character, file: string): unknown {
   if (field.ref)
     return field.isList
-      ? text.split(',').map((t) => indexOf(t, field, character, file))
+      ? text.split(',').map((word) => indexOf(word, field, character, file))
       : indexOf(text, field, character, file);
   if (field.quantity === 'length') return metresOf(text);
   if (!/^[[{]/.test(text)) return text;
@@ -93,8 +93,10 @@ function indexOf(text: string, { ref }: Field, character: Character, file: strin
 function metresOf(text: string): number | string {
   const [, number, short] = /^\s*(-?[\d.]+(?:e[+-]?\d+)?)\s*([a-z]*)\s*$/i.exec(text) ?? [];
   if (number === undefined) return text;
-  const unit = short === '' ? UNITS[0] : UNITS.find((u) => u.short === short);
+  const unit = short === '' ? UNITS[0] : UNITS.find((unit) => unit.short === short);
   if (!unit)
-    throw new UsageError(`“${text}” has no unit of length; use ${UNITS.map((u) => u.short).join(', ')}.`);
+    throw new UsageError(
+      `“${text}” has no unit of length; use ${UNITS.map((unit) => unit.short).join(', ')}.`,
+    );
   return Number(number) * unit.metres;
 }

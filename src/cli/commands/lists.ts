@@ -18,7 +18,7 @@ const listCommand = (name: string, list: readonly Listed[]): Command => ({
   run(given) {
     const rows = list.map(({ id, room, title }) => ({ id, room, title }));
     if (given.json) printJson(rows);
-    else for (const x of rows) print(`${x.id.padEnd(20)} ${x.room.padEnd(10)} ${x.title}`);
+    else for (const row of rows) print(`${row.id.padEnd(20)} ${row.room.padEnd(10)} ${row.title}`);
     return 0;
   },
 });
@@ -26,15 +26,15 @@ const listCommand = (name: string, list: readonly Listed[]): Command => ({
 export const listCommands: readonly Command[] = [
   listCommand(
     'briefs',
-    BRIEFS.map((b) => ({ ...b, room: 'docket' })),
+    BRIEFS.map((brief) => ({ ...brief, room: 'docket' })),
   ),
   listCommand(
     'skeletons',
-    SKELETONS.map((s) => ({ ...s, room: 'crosswalk' })),
+    SKELETONS.map((skeleton) => ({ ...skeleton, room: 'crosswalk' })),
   ),
   listCommand(
     'receivers',
-    RECEIVERS.map((r) => ({ ...r, room: 'docket' })),
+    RECEIVERS.map((receiver) => ({ ...receiver, room: 'docket' })),
   ),
   listCommand('checks', CHECKS),
   listCommand('remedies', REMEDIES),

@@ -21,7 +21,7 @@ export const matchCommand: Command = {
       return { file, to: target.id, pairs: pairRows(source, target, suggest(source, target)) };
     });
     if (given.json) printJson(reports.length === 1 ? reports[0] : reports);
-    else for (const r of reports) printPairs(r);
+    else for (const report of reports) printPairs(report);
     return 0;
   },
 };
@@ -35,15 +35,15 @@ function printPairs({
   to: string;
   pairs: ReturnType<typeof pairRows>;
 }): void {
-  const met = pairs.filter((p) => p.target.length > 0);
+  const met = pairs.filter((pair) => pair.target.length > 0);
   print(`${file}: ${met.length} of ${pairs.length} bones have a counterpart in ${to}`);
-  const width = Math.max(...pairs.map((p) => p.source[0].length));
-  for (const p of pairs) {
-    const percent = `${Math.round(p.confidence * 100)} %`.padStart(5);
-    const look = p.confidence < SURE || p.other ? '  look at it' : '';
-    const or = p.other ? `, or ${p.other}` : '';
+  const width = Math.max(...pairs.map((pair) => pair.source[0].length));
+  for (const pair of pairs) {
+    const percent = `${Math.round(pair.confidence * 100)} %`.padStart(5);
+    const look = pair.confidence < SURE || pair.other ? '  look at it' : '';
+    const or = pair.other ? `, or ${pair.other}` : '';
     print(
-      `  ${p.source[0].padEnd(width)}  ${p.rule.padEnd(7)} ${percent}  ${p.target[0] ?? '—'}${or} (${p.reasons.join('; ')})${look}`,
+      `  ${pair.source[0].padEnd(width)}  ${pair.rule.padEnd(7)} ${percent}  ${pair.target[0] ?? '—'}${or} (${pair.reasons.join('; ')})${look}`,
     );
   }
 }

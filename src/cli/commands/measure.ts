@@ -14,17 +14,17 @@ export const measureCommand: Command = {
     const brief = briefOf(given);
     const measures = measuresOf(readFile(files[0], readOptionsOf(given)), brief);
     if (given.json) printJson({ file: files[0], brief: brief.id, unit: brief.unit, measures });
-    else for (const m of measures) print(lineOf(m));
-    return measures.some((m) => m.state === 'off') ? 1 : 0;
+    else for (const measure of measures) print(lineOf(measure));
+    return measures.some((measure) => measure.state === 'off') ? 1 : 0;
   },
 };
 
 const SIGNS = { met: '✓', off: '✗', told: ' ' } as const;
 const shown = (x: number | string) => (typeof x === 'number' ? x.toFixed(3) : x);
 
-function lineOf(m: Measure): string {
-  const row = `${SIGNS[m.state]} ${m.label.padEnd(38)} ${shown(m.value).padStart(10)} ${m.unit.padEnd(12)}`;
-  if (m.target === null) return row.trimEnd();
-  const within = m.tolerance === null ? '' : ` ± ${m.tolerance.toFixed(3)}`;
-  return `${row} wanted ${shown(m.target)}${within}`;
+function lineOf(measure: Measure): string {
+  const row = `${SIGNS[measure.state]} ${measure.label.padEnd(38)} ${shown(measure.value).padStart(10)} ${measure.unit.padEnd(12)}`;
+  if (measure.target === null) return row.trimEnd();
+  const within = measure.tolerance === null ? '' : ` ± ${measure.tolerance.toFixed(3)}`;
+  return `${row} wanted ${shown(measure.target)}${within}`;
 }

@@ -28,6 +28,6 @@ export const receiveCommand: Command = {
     const notes = out ? writeFile(arrived.character, out) : [];
     if (given.json) printJson({ file: files[0], ...report, notes });
     else for (const line of [...arrivalText(receiver, report), ...notes]) print(line);
-    return arrived.said.some((s) => s.kind === 'lost') ? 1 : 0;
+    return arrived.said.some((item) => item.kind === 'lost') ? 1 : 0;
   },
 };

@@ -5,7 +5,7 @@ import type { Crosswalk } from '../../core/anatomy/crosswalk';
 import { crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';
 import { conformityOf, conformityText } from '../../core/anatomy/conformity';
 import type { Proof } from '../../core/rooms/crosswalk/proof';
-import { type Price, addsTooMuch } from '../../core/rooms/crosswalk/price';
+import { type DeviationFloor, addsTooMuch } from '../../core/rooms/crosswalk/deviation-floor';
 import { type ProvenMove, provenMove } from '../../core/rooms/crosswalk/proven-move';
 import { arrivedFrom } from '../../core/house/arrival';
 import { finish } from '../../core/motion/example';
@@ -124,7 +124,7 @@ function moveOrSay(work: () => ProvenMove): ProvenMove {
 /** One of the words that an option takes. */
 function oneOf<T extends string>(given: Given, option: string, words: readonly T[], otherwise: T): T {
   const word = textOf(given, option) ?? otherwise;
-  const known = words.find((w) => w === word);
+  const known = words.find((otherWord) => otherWord === word);
   if (!known) throw new UsageError(`--${option} takes ${words.join(' or ')}, not “${word}”.`);
   return known;
 }
@@ -134,9 +134,10 @@ const LEAST_MET = 0.5;
 
 /** Share of all weight whose bones have a counterpart; 1 where nothing carries any. */
 function metShare(source: Skeleton, crosswalk: Crosswalk): number {
-  const weightOf = (rules: Crosswalk) => rules.reduce((sum, r) => sum + source.bones[r.source].weight, 0);
+  const weightOf = (rules: Crosswalk) =>
+    rules.reduce((sum, rule) => sum + source.bones[rule.source].weight, 0);
   const all = weightOf(crosswalk);
-  return all === 0 ? 1 : weightOf(crosswalk.filter((r) => r.target >= 0)) / all;
+  return all === 0 ? 1 : weightOf(crosswalk.filter((rule) => rule.target >= 0)) / all;
 }
 
 function limitOf(given: Given, brief: Brief): number {
@@ -158,7 +159,7 @@ function crosswalkOf(file: string | undefined, source: Skeleton, target: Skeleto
 
 type Report = ReturnType<typeof reportOn>;
 
-const offIn = ({ max, rms, p95 }: Price, unit: LengthUnit) => ({
+const offIn = ({ max, rms, p95 }: DeviationFloor, unit: LengthUnit) => ({
   max: inUnit(max, unit),
   rms: inUnit(rms, unit),
   p95: inUnit(p95, unit),
@@ -204,7 +205,7 @@ function reportOn(
   target: Skeleton,
   crosswalk: Crosswalk,
   result: Remapped,
-  { proof, price }: { readonly proof: Proof; readonly price: Price },
+  { proof, price }: { readonly proof: Proof; readonly price: DeviationFloor },
   { unit, proofTolerance }: Brief,
   notes: readonly string[],
   written: Character,
@@ -227,7 +228,7 @@ function reportOn(
 
 function printReport(report: Report, character: Character, target: Skeleton, proof: Proof): void {
   const { pairs, weight, vertices, deviation } = report;
-  const met = pairs.filter((p) => p.target.length > 0).length;
+  const met = pairs.filter((pair) => pair.target.length > 0).length;
   print(`${met} of ${pairs.length} bones of ${character.name} have a counterpart in ${target.title}.`);
   print(
     `Weight ${weight.before.toFixed(2)} before, ${weight.after.toFixed(2)} after; ${vertices.trimmed} vertices lost an influence, ${vertices.unweighted} carry none.`,
@@ -243,7 +244,7 @@ function printReport(report: Report, character: Character, target: Skeleton, pro
     print(
       `Only ${Math.round(100 * report.met)} % of the weight found a counterpart; see whether ${target.title} is the skeleton that you mean.`,
     );
-  for (const n of report.notes) print(n);
+  for (const note of report.notes) print(note);
 }
 
 /** What the skeleton itself costs, what this move adds, and what solving by example changed. */
@@ -283,6 +284,6 @@ function smallText(x: number, unit: LengthUnit): string {
 const WORTH_A_WORD = 1e-5;
 
 function mostMoved({ bones }: { readonly bones: readonly { readonly bone: string }[] }): string {
-  const names = bones.slice(0, 3).map((b) => `“${b.bone}”`);
+  const names = bones.slice(0, 3).map((bone) => `“${bone.bone}”`);
   return names.length > 0 ? `, most at ${names.join(', ')}` : '';
 }

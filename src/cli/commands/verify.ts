@@ -86,7 +86,9 @@ function wordsOf(file: string, docket: Docket, { isSealed, same, differences, wh
     return [...seal, `${file} is not what was handed over, and cannot be read: ${why}`];
   if (differences.length === 0)
     return [...seal, `${file} is not byte for byte what was handed over (${handed}), but it holds the same.`];
-  const told = differences.slice(0, MOST).map((d) => `  ${d.of}, ${d.what}: ${HOW_WORDS[d.how]}`);
+  const told = differences
+    .slice(0, MOST)
+    .map((difference) => `  ${difference.of}, ${difference.what}: ${HOW_WORDS[difference.how]}`);
   const more =
     differences.length > MOST ? [`  and ${differences.length - MOST} more (--json lists them)`] : [];
   return [...seal, `${file} is not what was handed over (${handed}):`, ...told, ...more];

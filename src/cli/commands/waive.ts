@@ -30,15 +30,15 @@ export const waiveCommand: Command = {
     const until = textOf(given, 'until');
     if (until !== undefined && !/^\d{4}-\d{2}-\d{2}$/.test(until))
       throw new UsageError(`--until takes a day as 2027-03-31, not “${until}”.`);
-    if (!CHECKS.some((c) => c.id === check))
+    if (!CHECKS.some((otherCheck) => otherCheck.id === check))
       throw new UsageError(`There is no check “${check}”; “bough checks” lists them.`);
     const findings = audit(readFile(files[0], readOptionsOf(given)), briefOf(given)).filter(
-      (f) => f.check === check,
+      (finding) => finding.check === check,
     );
     if (findings.length === 0)
       throw new UsageError(`“${check}” finds nothing on “${files[0]}”; there is nothing to waive.`);
     addWaiver(out, waiverFor(findings, { reason, by, until }));
-    for (const f of findings) print(`waived by ${by}: ${f.message}`);
+    for (const finding of findings) print(`waived by ${by}: ${finding.message}`);
     return 0;
   },
 };

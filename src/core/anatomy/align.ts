@@ -32,15 +32,15 @@ const FOREST = 4;
  * @param cells of an alignment of the same two trees before, to be written over
  */
 export function alignTrees(
-  a: Alignment,
-  cells: Cells = makeCells(a.source.length, a.target.length),
+  alignment: Alignment,
+  cells: Cells = makeCells(alignment.source.length, alignment.target.length),
 ): { readonly pairs: Int32Array; readonly worth: number } {
-  const run = new Run(a, cells);
+  const run = new Run(alignment, cells);
   run.fill();
   const pairs = run.pairs();
   let worth = 0;
   pairs.forEach((j, i) => {
-    if (j >= 0) worth += a.worth[i * a.target.length + j];
+    if (j >= 0) worth += alignment.worth[i * alignment.target.length + j];
   });
   return { pairs, worth };
 }
@@ -53,8 +53,8 @@ interface Flat {
 
 function flat(children: readonly (readonly number[])[]): Flat {
   const start = new Int32Array(children.length + 1);
-  children.forEach((c, i) => {
-    start[i + 1] = start[i] + c.length;
+  children.forEach((child, i) => {
+    start[i + 1] = start[i] + child.length;
   });
   return { start, list: Int32Array.from(children.flat()) };
 }
@@ -120,8 +120,8 @@ class Run {
     const { m, tree, treeWay, onto } = this;
     const { worth } = this.a;
     const row = i * m;
-    for (let l = targetOrder.length - 1; l >= 0; l--) {
-      const j = targetOrder[l];
+    for (let level = targetOrder.length - 1; level >= 0; level--) {
+      const j = targetOrder[level];
       let best = worth[row + j];
       let way = HERE;
       let on = -1;
@@ -145,8 +145,8 @@ class Run {
     const { worth } = this.a;
     const [a0, a1] = [x.start[i], x.start[i + 1]];
     const row = i * m;
-    for (let l = targetOrder.length - 1; l >= 0; l--) {
-      const j = targetOrder[l];
+    for (let level = targetOrder.length - 1; level >= 0; level--) {
+      const j = targetOrder[level];
       const at = row + j;
       const b0 = y.start[j];
       const b1 = y.start[j + 1];
@@ -211,8 +211,8 @@ class Run {
     let any = 0;
     for (let k = a0; k < a1; k++) {
       const row = x.list[k] * m;
-      for (let l = b0; l < b1; l++) {
-        const w = tree[row + y.list[l]];
+      for (let level = b0; level < b1; level++) {
+        const w = tree[row + y.list[level]];
         if (w > 0) any++;
         if (w > best) best = w;
       }
@@ -239,9 +239,9 @@ class Run {
           ];
     }
     // What has nothing to give is left out first: of fifty branches a handful are in question.
-    const xs = x.filter((c) => y.some((d) => tree[c * m + d] > 0));
-    const ys = y.filter((d) => xs.some((c) => tree[c * m + d] > 0));
-    return assignAll(xs.map((c) => ys.map((d) => tree[c * m + d]))).map(([i, j]) => [xs[i], ys[j]]);
+    const xs = x.filter((bone) => y.some((d) => tree[bone * m + d] > 0));
+    const ys = y.filter((d) => xs.some((bone) => tree[bone * m + d] > 0));
+    return assignAll(xs.map((bone) => ys.map((d) => tree[bone * m + d]))).map(([i, j]) => [xs[i], ys[j]]);
   }
 
   pairs(): Int32Array {

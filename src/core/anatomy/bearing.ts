@@ -13,10 +13,10 @@ export interface Bearing {
 }
 
 /** The part of a direction that stands square on a unit vector, of length 1; null where there is none. */
-export function squareAgainst(v: Vec3, on: Vec3): Vec3 | null {
-  const along = dot(v, on);
-  const rest: Vec3 = [v[0] - along * on[0], v[1] - along * on[1], v[2] - along * on[2]];
-  return length(rest) < 1e-6 * Math.max(1, length(v)) ? null : normalise(rest);
+export function squareAgainst(vector: Vec3, on: Vec3): Vec3 | null {
+  const along = dot(vector, on);
+  const rest: Vec3 = [vector[0] - along * on[0], vector[1] - along * on[1], vector[2] - along * on[2]];
+  return length(rest) < 1e-6 * Math.max(1, length(vector)) ? null : normalise(rest);
 }
 
 /** The signed axes of the world, unit vectors. */
@@ -31,9 +31,9 @@ export const AXES = {
 export type SignedAxis = keyof typeof AXES;
 
 /** The axis of the world that lies nearest to a direction. */
-export function nearestAxis(v: Vec3): SignedAxis {
+export function nearestAxis(vector: Vec3): SignedAxis {
   return (Object.keys(AXES) as SignedAxis[]).reduce(
-    (best, a) => (dot(AXES[a], v) > dot(AXES[best], v) ? a : best),
+    (best, key) => (dot(AXES[key], vector) > dot(AXES[best], vector) ? key : best),
     'x' as SignedAxis,
   );
 }

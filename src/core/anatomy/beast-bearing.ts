@@ -73,6 +73,6 @@ function meanWay(pairs: readonly LimbPair[]): Vec3 {
 }
 
 function leastTilted(ups: readonly Vec3[]): Vec3 {
-  const tilt = (v: Vec3) => degreesBetween(v, AXES[nearestAxis(v)]);
+  const tilt = (vector: Vec3) => degreesBetween(vector, AXES[nearestAxis(vector)]);
   return ups.reduce((a, b) => (tilt(b) < tilt(a) ? b : a));
 }

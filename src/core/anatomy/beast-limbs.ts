@@ -3,10 +3,10 @@
  * called, and told which end is the front by names where they say, by head, tail and the way that legs bend where not.
  */
 import { type Vec3, cross, dot, length, normalise, subtract } from '../geometry/matrix';
-import { sideOf } from './looks';
+import { skeletonReading } from './looks';
 import { wordsOf } from './reading/tokens';
 import { FRONT_WORDS, HIND_WORDS, MEANINGS } from './reading/words';
-import { type Shape, longestWay, topDownOf } from './shape';
+import { type SkeletonShape, longestWay, topDownOf } from './shape';
 import type { Skeleton } from './skeleton';
 
 /** A leg and the one on the other side. Chains by bone, from the trunk to the farthest tip. */
@@ -47,21 +47,21 @@ interface Branch {
 const MOST_BRANCHES = 24;
 
 /** The long chains that begin where the body forks. */
-function branchesOf(shape: Shape): Branch[] {
+function branchesOf(shape: SkeletonShape): Branch[] {
   const { children, below, span, places, parents, count, beside } = shape;
   let longest = 0;
   for (let i = 0; i < count; i++) longest = Math.max(longest, below[i]);
   // A twist lies along its limb and is no chain of its own.
-  const isLong = (c: number) => beside[c] === 0 && below[c] + span[c] > SHORT * longest;
+  const isLong = (bone: number) => beside[bone] === 0 && below[bone] + span[bone] > SHORT * longest;
   const long = children.map((list) => list.filter(isLong));
   // Whether anything at or below a bone forks.
   const forks = new Uint8Array(count);
   for (const i of topDownOf(shape).reverse())
-    if (long[i].length > 1 || long[i].some((c) => forks[c] === 1)) forks[i] = 1;
+    if (long[i].length > 1 || long[i].some((bone) => forks[bone] === 1)) forks[i] = 1;
   const out: Branch[] = [];
   for (let i = 0; i < count; i++) {
-    const p = parents[i];
-    if (p < 0 || forks[p] === 0 || forks[i] === 1 || !isLong(i)) continue;
+    const parent = parents[i];
+    if (parent < 0 || forks[parent] === 0 || forks[i] === 1 || !isLong(i)) continue;
     const bones = longestWay(shape, i);
     let way = 0;
     for (let k = 1; k < bones.length; k++) way += span[bones[k]];
@@ -76,12 +76,12 @@ const plus = (a: Vec3, b: Vec3, sign = 1): Vec3 => [
   a[1] + sign * b[1],
   a[2] + sign * b[2],
 ];
-const unit = (v: Vec3): Vec3 => (length(v) > 1e-12 ? normalise(v) : [0, 0, 0]);
+const unit = (vector: Vec3): Vec3 => (length(vector) > 1e-12 ? normalise(vector) : [0, 0, 0]);
 
 /** The part of a vector that is square to a unit vector. */
-const squareTo = (v: Vec3, on: Vec3): Vec3 => {
-  const along = dot(v, on);
-  return [v[0] - along * on[0], v[1] - along * on[1], v[2] - along * on[2]];
+const squareTo = (vector: Vec3, on: Vec3): Vec3 => {
+  const along = dot(vector, on);
+  return [vector[0] - along * on[0], vector[1] - along * on[1], vector[2] - along * on[2]];
 };
 
 /** Two branches taken for a leg and its twin. */
@@ -99,27 +99,34 @@ interface Twins {
 const UNLIKE = 0.5;
 
 function twinsOf(skeleton: Skeleton, a: Branch, b: Branch): Twins | null {
-  const { side, hasNamedSides, shape } = sideOf(skeleton);
+  const { side, hasNamedSides, shape } = skeletonReading(skeleton);
   const sidesOf = (branch: Branch) => branch.bones.reduce((sum, i) => sum + side[i], 0);
   const isNamed = hasNamedSides && sidesOf(a) !== 0 && sidesOf(b) !== 0;
   if (isNamed && sidesOf(a) * sidesOf(b) > 0) return null;
   // Where bones of both are told sides by name, the left one is given first.
-  const [l, r] = isNamed && sidesOf(a) < 0 ? [b, a] : [a, b];
-  const ways = [l, r].map(({ top, tip }) => subtract(tip, top));
-  const tops = subtract(l.top, r.top);
+  const [otherBranch, row] = isNamed && sidesOf(a) < 0 ? [b, a] : [a, b];
+  const ways = [otherBranch, row].map(({ top, tip }) => subtract(tip, top));
+  const tops = subtract(otherBranch.top, row.top);
   // Legs that begin at one place stand apart farther down.
-  const across = length(tops) > 0.05 * l.length ? tops : subtract(l.tip, r.tip);
+  const across = length(tops) > 0.05 * otherBranch.length ? tops : subtract(otherBranch.tip, row.tip);
   if (length(across) < 1e-9) return null;
   const cost =
-    Math.abs(Math.log(l.length / r.length)) +
-    (l.bones.length === r.bones.length ? spansApart(shape, l, r) : 0.3) +
-    (shape.parents[l.bones[0]] === shape.parents[r.bones[0]] ? 0 : 0.3);
+    Math.abs(Math.log(otherBranch.length / row.length)) +
+    (otherBranch.bones.length === row.bones.length ? spansApart(shape, otherBranch, row) : 0.3) +
+    (shape.parents[otherBranch.bones[0]] === shape.parents[row.bones[0]] ? 0 : 0.3);
   if (cost > UNLIKE) return null;
-  return { a: l, b: r, across: unit(across), top: middleOf(l.top, r.top), way: plus(ways[0], ways[1]), cost };
+  return {
+    a: otherBranch,
+    b: row,
+    across: unit(across),
+    top: middleOf(otherBranch.top, row.top),
+    way: plus(ways[0], ways[1]),
+    cost,
+  };
 }
 
 /** How far the bones of two chains of as many differ in length, as a share of the whole. */
-function spansApart({ span }: Shape, a: Branch, b: Branch): number {
+function spansApart({ span }: SkeletonShape, a: Branch, b: Branch): number {
   let sum = 0;
   for (let k = 1; k < a.bones.length; k++) sum += Math.abs(span[a.bones[k]] - span[b.bones[k]]);
   return sum / Math.max(a.length, b.length);
@@ -138,27 +145,30 @@ interface Stand {
 /** Beyond this two pairs of limbs carry no beast. */
 const NO_STAND = 1.1;
 
-function standOf(shape: Shape, p: Twins, q: Twins): Stand | null {
-  const used = [p.a, p.b, q.a, q.b];
+function standOf(shape: SkeletonShape, twins: Twins, otherTwins: Twins): Stand | null {
+  const used = [twins.a, twins.b, otherTwins.a, otherTwins.b];
   if (new Set(used).size < 4) return null;
-  const legs = Math.max(p.a.length, q.a.length);
-  if (Math.min(p.a.length, q.a.length) < 0.4 * legs) return null;
-  const sign = dot(p.across, q.across) < 0 ? -1 : 1;
-  const across = unit(plus(p.across, q.across, sign));
+  const legs = Math.max(twins.a.length, otherTwins.a.length);
+  if (Math.min(twins.a.length, otherTwins.a.length) < 0.4 * legs) return null;
+  const sign = dot(twins.across, otherTwins.across) < 0 ? -1 : 1;
+  const across = unit(plus(twins.across, otherTwins.across, sign));
   if (length(across) === 0) return null;
-  const between = subtract(q.top, p.top);
+  const between = subtract(otherTwins.top, twins.top);
   if (length(between) < 0.12 * legs) return null;
   const along = unit(squareTo(between, across));
-  const down = unit(squareTo(squareTo(plus(unit(p.way), unit(q.way)), across), along));
+  const down = unit(squareTo(squareTo(plus(unit(twins.way), unit(otherTwins.way)), across), along));
   if (length(down) === 0 || length(along) === 0) return null;
-  const reaches = [p, q].map(({ way }) => unit(squareTo(way, across)));
+  const reaches = [twins, otherTwins].map(({ way }) => unit(squareTo(way, across)));
   // Both reach down, square to the trunk, to one ground.
-  const steep = reaches.map((w) => 1 - dot(w, down));
-  const ground = Math.abs(dot(subtract(middleOf(p.a.tip, p.b.tip), middleOf(q.a.tip, q.b.tip)), down)) / legs;
-  const turned = 1 - Math.abs(dot(p.across, q.across));
+  const steep = reaches.map((reach) => 1 - dot(reach, down));
+  const ground =
+    Math.abs(
+      dot(subtract(middleOf(twins.a.tip, twins.b.tip), middleOf(otherTwins.a.tip, otherTwins.b.tip)), down),
+    ) / legs;
+  const turned = 1 - Math.abs(dot(twins.across, otherTwins.across));
   const slant = Math.abs(dot(unit(between), across));
-  const middle = middleOf(p.top, q.top);
-  const inLegs = new Set(used.flatMap((b) => b.bones));
+  const middle = middleOf(twins.top, otherTwins.top);
+  const inLegs = new Set(used.flatMap((branch) => branch.bones));
   let off = 0;
   let others = 0;
   shape.places.forEach((place, i) => {
@@ -167,14 +177,14 @@ function standOf(shape: Shape, p: Twins, q: Twins): Stand | null {
     others++;
   });
   const cost =
-    p.cost +
-    q.cost +
+    twins.cost +
+    otherTwins.cost +
     1.5 * (steep[0] + steep[1]) +
     Math.max(0, ground - 0.15) +
     turned +
     slant +
     3 * (others > 0 ? off / others : 0);
-  return cost < NO_STAND ? { p, q, across, along, down, cost } : null;
+  return cost < NO_STAND ? { p: twins, q: otherTwins, across, along, down, cost } : null;
 }
 
 const known = new WeakMap<Skeleton, FourLegs | null>();
@@ -187,12 +197,12 @@ export function fourLegsOf(skeleton: Skeleton): FourLegs | null {
 }
 
 function find(skeleton: Skeleton): FourLegs | null {
-  const { shape, hasNamedSides } = sideOf(skeleton);
+  const { shape, hasNamedSides } = skeletonReading(skeleton);
   const branches = branchesOf(shape);
   if (branches.length < 4 || branches.length > MOST_BRANCHES) return null;
-  const twins = branches.flatMap((a, i) =>
-    branches.slice(i + 1).flatMap((b) => {
-      const pair = twinsOf(skeleton, a, b);
+  const twins = branches.flatMap((branch, i) =>
+    branches.slice(i + 1).flatMap((otherBranch) => {
+      const pair = twinsOf(skeleton, branch, otherBranch);
       return pair ? [pair] : [];
     }),
   );
@@ -240,15 +250,15 @@ function sureOf(skeleton: Skeleton, vote: number): number {
 
 /** Whether any name could tell the front from the back. */
 const saysEnds = (skeleton: Skeleton): boolean =>
-  sideOf(skeleton).readings.some((r) => r.part !== '' && r.part !== 'root');
+  skeletonReading(skeleton).readings.some((reading) => reading.part !== '' && reading.part !== 'root');
 
 /** The same legs of a beast that looks the other way. */
 export function turnedRound(
   { front, hind, forward, left, ...rest }: FourLegs,
   hasNamedSides: boolean,
 ): FourLegs {
-  const mirror = ({ left: l, right: r }: LegPair): LegPair =>
-    hasNamedSides ? { left: l, right: r } : { left: r, right: l };
+  const mirror = ({ left, right }: LegPair): LegPair =>
+    hasNamedSides ? { left, right } : { left: right, right: left };
   return {
     ...rest,
     front: mirror(hind),
@@ -274,7 +284,7 @@ const END_LETTERS: readonly (readonly [string, string])[] = [
 
 /** Whether the names of both pairs are those of legs, or say which is the front one. */
 function callsFourLegs(skeleton: Skeleton, stand: Stand): boolean {
-  const { readings } = sideOf(skeleton);
+  const { readings } = skeletonReading(skeleton);
   const areLegs = [stand.p, stand.q].every((pair) =>
     bonesOfPair(pair).some((i) => LEGS.has(readings[i].part)),
   );
@@ -289,7 +299,7 @@ function endsVote(skeleton: Skeleton, stand: Stand): number {
 const bonesOfPair = ({ a, b }: Twins) => [...a.bones, ...b.bones];
 
 function wordsVote(skeleton: Skeleton, stand: Stand): number {
-  const { readings } = sideOf(skeleton);
+  const { readings } = skeletonReading(skeleton);
   const armShare = (pair: Twins) => {
     const bones = bonesOfPair(pair);
     const arms = bones.filter((i) => ARMS.has(readings[i].part)).length;
@@ -300,18 +310,22 @@ function wordsVote(skeleton: Skeleton, stand: Stand): number {
 }
 
 /** What words for front and hind say of the second pair being the front one. */
-function endWordsVote(skeleton: Skeleton, { p, q }: Stand): number {
-  const [mine, theirs] = [p, q].map((pair) => bonesOfPair(pair).map((i) => wordsOf(skeleton.bones[i].name)));
-  const share = (lists: readonly (readonly string[])[], is: (w: string) => boolean) =>
+function endWordsVote(skeleton: Skeleton, { p: twins, q: otherTwins }: Stand): number {
+  const [mine, theirs] = [twins, otherTwins].map((pair) =>
+    bonesOfPair(pair).map((i) => wordsOf(skeleton.bones[i].name)),
+  );
+  const share = (lists: readonly (readonly string[])[], is: (word: string) => boolean) =>
     lists.filter((list) => list.some(is)).length / lists.length;
   const says = (stems: readonly string[]) => (word: string) =>
-    stems.some((s) => word === s || (!MEANINGS.has(word) && (word.startsWith(s) || word.endsWith(s))));
+    stems.some(
+      (stem) => word === stem || (!MEANINGS.has(word) && (word.startsWith(stem) || word.endsWith(stem))),
+    );
   const told = (lists: readonly (readonly string[])[]) =>
     share(lists, says(FRONT_WORDS)) - share(lists, says(HIND_WORDS));
   let vote = 3 * (told(theirs) - told(mine));
   for (const [ahead, behind] of END_LETTERS) {
     const toldBy = (lists: readonly (readonly string[])[]) =>
-      share(lists, (w) => w === ahead) - share(lists, (w) => w === behind);
+      share(lists, (word) => word === ahead) - share(lists, (word) => word === behind);
     const difference = toldBy(theirs) - toldBy(mine);
     // A letter of a side stands on one side alone.
     if (Math.abs(difference) > 1.2) vote += 3 * Math.sign(difference);
@@ -320,12 +334,12 @@ function endWordsVote(skeleton: Skeleton, { p, q }: Stand): number {
 }
 
 /** What head and tail say: by name where they have one; else the head has ears or a jaw, and is held higher. */
-function headVote(skeleton: Skeleton, { p, q, along, down, across }: Stand): number {
-  const { readings, shape } = sideOf(skeleton);
+function headVote(skeleton: Skeleton, { p: twins, q: otherTwins, along, down, across }: Stand): number {
+  const { readings, shape } = skeletonReading(skeleton);
   const { places, children, twin, beside } = shape;
-  const inLegs = new Set([...bonesOfPair(p), ...bonesOfPair(q)]);
-  const start = middleOf(p.top, q.top);
-  const half = Math.max(1e-9, 0.5 * Math.abs(dot(subtract(q.top, p.top), along)));
+  const inLegs = new Set([...bonesOfPair(twins), ...bonesOfPair(otherTwins)]);
+  const start = middleOf(twins.top, otherTwins.top);
+  const half = Math.max(1e-9, 0.5 * Math.abs(dot(subtract(otherTwins.top, twins.top), along)));
   const at = (i: number) => dot(subtract(places[i], start), along) / half;
   let named = 0;
   let forks = 0;
@@ -339,7 +353,7 @@ function headVote(skeleton: Skeleton, { p, q, along, down, across }: Stand): num
     if (Math.abs(where) < 1) return;
     // Ears, eyes and horns stand in pairs; a jaw and a skull part ways.
     const isBeside = Math.abs(dot(subtract(places[i], start), across)) > 0.05 * half && twin[i] >= 0;
-    if (children[i].filter((c) => beside[c] === 0).length > 1 || isBeside) forks += Math.sign(where);
+    if (children[i].filter((child) => beside[child] === 0).length > 1 || isBeside) forks += Math.sign(where);
     const end = where > 0 ? 1 : 0;
     if (ends[end] < 0 || Math.abs(where) > Math.abs(at(ends[end]))) ends[end] = i;
   });
@@ -368,13 +382,13 @@ const HIND_BENDS: readonly (readonly [height: number, ahead: number])[] = [
 ];
 
 /** What the way that legs bend says of where ahead is. */
-function bendVote(skeleton: Skeleton, { p, q, along, down }: Stand): number {
-  const { places } = sideOf(skeleton).shape;
+function bendVote(skeleton: Skeleton, { p: twins, q: otherTwins, along, down }: Stand): number {
+  const { places } = skeletonReading(skeleton).shape;
   const like = ({ a, b }: Twins, bends: typeof FRONT_BENDS, sign: number) =>
     [a, b].reduce((sum, branch) => sum + likeness(places, branch, bends, along, down, sign), 0);
-  const asIs = like(p, HIND_BENDS, 1) + like(q, FRONT_BENDS, 1);
-  const turned = like(q, HIND_BENDS, -1) + like(p, FRONT_BENDS, -1);
-  const toes = [p, q].reduce((sum, pair) => sum + toesAhead(places, pair, along, down), 0);
+  const asIs = like(twins, HIND_BENDS, 1) + like(otherTwins, FRONT_BENDS, 1);
+  const turned = like(otherTwins, HIND_BENDS, -1) + like(twins, FRONT_BENDS, -1);
+  const toes = [twins, otherTwins].reduce((sum, pair) => sum + toesAhead(places, pair, along, down), 0);
   return Math.max(-2, Math.min(2, asIs - turned)) + toes;
 }
 
@@ -406,9 +420,9 @@ function likeness(
   const tall = Math.max(1e-9, dot(subtract(tip, top), down));
   const lean = dot(subtract(tip, top), along) * sign;
   let [both, mine, theirs] = [0, 0, 0];
-  for (const b of bones) {
-    const share = 1 - dot(subtract(places[b], top), down) / tall;
-    const ahead = (dot(subtract(places[b], top), along) * sign - lean * (1 - share)) / tall;
+  for (const bone of bones) {
+    const share = 1 - dot(subtract(places[bone], top), down) / tall;
+    const ahead = (dot(subtract(places[bone], top), along) * sign - lean * (1 - share)) / tall;
     const wanted = bentAt(bends, share) - (bentAt(bends, 0) * (1 - share) + bentAt(bends, 1) * share);
     both += ahead * wanted;
     mine += ahead * ahead;
@@ -419,7 +433,7 @@ function likeness(
 }
 
 function bentAt(bends: typeof FRONT_BENDS, height: number): number {
-  const k = bends.findIndex(([h]) => h >= height);
+  const k = bends.findIndex(([from]) => from >= height);
   if (k < 0) return bends[bends.length - 1][1];
   if (k === 0) return bends[0][1];
   const [[h0, a0], [h1, a1]] = [bends[k - 1], bends[k]];

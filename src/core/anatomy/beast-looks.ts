@@ -4,17 +4,22 @@
  */
 import { readBodyKind } from './body-kind';
 import { type FourLegs, fourLegsOf, turnedRound } from './beast-limbs';
-import { type LegJoints, type Side, ranksOf, sideOf } from './looks';
+import { type LegJoints, type SkeletonReading, ranksOf, skeletonReading } from './looks';
 import type { BoneReading } from './reading/read';
 import { dot, subtract } from '../geometry/matrix';
-import { type Shape, atAndUnder, longestWay, shapeOf } from './shape';
+import { type SkeletonShape, atAndUnder, longestWay, shapeOf } from './shape';
 import type { Skeleton } from './skeleton';
 
 /** The looks of both of two skeletons that are matched: those of beasts where both are such, else their own. */
-export function looksTogether(source: Skeleton, target: Skeleton): readonly [Side, Side] {
-  const [s, t] = [beastOf(source), beastOf(target)];
+export function looksTogether(
+  source: Skeleton,
+  target: Skeleton,
+): readonly [SkeletonReading, SkeletonReading] {
+  const [sourceBeast, targetBeast] = [beastOf(source), beastOf(target)];
   // Beside a beast that leaves no doubt another body of no known kind is taken for one sooner.
-  return s && t && (s.isClear || t.isClear) ? [s.looks, t.looks] : [sideOf(source), sideOf(target)];
+  return sourceBeast && targetBeast && (sourceBeast.isClear || targetBeast.isClear)
+    ? [sourceBeast.looks, targetBeast.looks]
+    : [skeletonReading(source), skeletonReading(target)];
 }
 
 /** Parts that a pair of bones of two beasts has in common, or not. */
@@ -28,19 +33,23 @@ const PAIRED = 0.6;
  * Whether pairs of two beasts that were found by their trees as they are go from limb to the same limb, as their places say.
  * Trees as they are tell the joints of a leg apart best, where no name does.
  */
-export function keepsLimbs([s, t]: readonly [Side, Side], pairs: readonly Pairing[]): boolean {
+export function keepsLimbs(
+  [sourceSide, targetSide]: readonly [SkeletonReading, SkeletonReading],
+  pairs: readonly Pairing[],
+): boolean {
   let judged = 0;
   let same = 0;
   let legs = 0;
   for (const { source, target } of pairs) {
-    const [a, b] = [s.readings[source].part, t.readings[target].part];
+    const [a, b] = [sourceSide.readings[source].part, targetSide.readings[target].part];
     if (!JUDGED.has(a) || !JUDGED.has(b)) continue;
     judged++;
-    if (a === b && s.side[source] === t.side[target]) same++;
+    if (a === b && sourceSide.side[source] === targetSide.side[target]) same++;
     if (a.endsWith('leg')) legs++;
   }
-  const inLegs = (side: Side) => side.readings.filter((r) => r.part.endsWith('leg')).length;
-  return same >= AGREED * judged && legs >= PAIRED * Math.min(inLegs(s), inLegs(t));
+  const inLegs = (side: SkeletonReading) =>
+    side.readings.filter((reading) => reading.part.endsWith('leg')).length;
+  return same >= AGREED * judged && legs >= PAIRED * Math.min(inLegs(sourceSide), inLegs(targetSide));
 }
 
 interface Pairing {
@@ -48,14 +57,14 @@ interface Pairing {
   readonly target: number;
 }
 
-const turned = new WeakMap<Side, Side>();
+const turned = new WeakMap<SkeletonReading, SkeletonReading>();
 
 /** A beast as it looks where its front is taken for its back. */
-export function turnedLooks(beast: Side): Side {
+export function turnedLooks(beast: SkeletonReading): SkeletonReading {
   let found = turned.get(beast);
   if (!found) {
     const { skeleton } = beast;
-    const legs = turnedRound(fourLegsOf(skeleton) as FourLegs, sideOf(skeleton).hasNamedSides);
+    const legs = turnedRound(fourLegsOf(skeleton) as FourLegs, skeletonReading(skeleton).hasNamedSides);
     turned.set(beast, (found = lookAt(skeleton, legs)));
   }
   return found;
@@ -63,7 +72,7 @@ export function turnedLooks(beast: Side): Side {
 
 /** What may be a beast on four legs, and whether there is no doubt of it. */
 interface MaybeBeast {
-  readonly looks: Side;
+  readonly looks: SkeletonReading;
   readonly isClear: boolean;
 }
 
@@ -94,11 +103,16 @@ const JOINTS: Readonly<Record<string, string>> = {
 };
 
 /** What is known of the joints of the legs. */
-function jointsOf(own: Side, parts: readonly string[], side: Int8Array, legs: FourLegs): LegJoints {
+function jointsOf(
+  own: SkeletonReading,
+  parts: readonly string[],
+  side: Int8Array,
+  legs: FourLegs,
+): LegJoints {
   const { places } = own.shape;
   const isLeg = (i: number) => parts[i] === 'foreleg' || parts[i] === 'hindleg';
-  const called = own.readings.map((r, i) => (isLeg(i) ? (JOINTS[r.part] ?? '') : ''));
-  const over = places.map((p) => dot(p, legs.up));
+  const called = own.readings.map((reading, i) => (isLeg(i) ? (JOINTS[reading.part] ?? '') : ''));
+  const over = places.map((place) => dot(place, legs.up));
   const ground = Math.min(...over.filter((_, i) => isLeg(i)));
   const trunk = over.filter((_, i) => parts[i] === 'spine');
   const tall = Math.max(1e-9, trunk.reduce((sum, y) => sum + y, 0) / Math.max(1, trunk.length) - ground);
@@ -110,11 +124,11 @@ function jointsOf(own: Side, parts: readonly string[], side: Int8Array, legs: Fo
   };
 }
 
-function lookAt(skeleton: Skeleton, legs: FourLegs): Side {
-  const own = sideOf(skeleton);
+function lookAt(skeleton: Skeleton, legs: FourLegs): SkeletonReading {
+  const own = skeletonReading(skeleton);
   const { all: parts, parents } = new Parts(own, legs);
   const side = own.hasNamedSides ? own.side : sidesOf(own, legs);
-  const readings = own.readings.map((r, i): BoneReading => ({ ...r, part: parts[i] }));
+  const readings = own.readings.map((reading, i): BoneReading => ({ ...reading, part: parts[i] }));
   const apart = shapeOf(skeleton, parents);
   const { twin, limb } = own.shape;
   return {
@@ -134,13 +148,13 @@ function lookAt(skeleton: Skeleton, legs: FourLegs): Side {
 }
 
 /** The way along a leg from its first joint to its tip, the mean of all. */
-function legLength({ below }: Shape, { front, hind }: FourLegs): number {
+function legLength({ below }: SkeletonShape, { front, hind }: FourLegs): number {
   const tops = [front.left[0], front.right[0], hind.left[0], hind.right[0]];
-  return Math.max(1e-9, tops.reduce((sum, b) => sum + below[b], 0) / tops.length);
+  return Math.max(1e-9, tops.reduce((sum, top) => sum + below[top], 0) / tops.length);
 }
 
 /** Sides of a beast whose names tell none: of its legs, and of what stands in pairs elsewhere. */
-function sidesOf({ shape }: Side, { front, hind, left }: FourLegs): Int8Array {
+function sidesOf({ shape }: SkeletonReading, { front, hind, left }: FourLegs): Int8Array {
   const out = new Int8Array(shape.count);
   const spread = ([top]: readonly number[], side: number) => {
     for (const i of atAndUnder(shape, top)) out[i] = side;
@@ -171,11 +185,11 @@ class Parts {
   readonly parents: Int32Array;
 
   constructor(
-    private readonly own: Side,
+    private readonly own: SkeletonReading,
     private readonly legs: FourLegs,
   ) {
     this.parents = own.shape.parents.slice();
-    this.all = own.readings.map((r) => (BY_NAME.has(r.part) ? r.part : ''));
+    this.all = own.readings.map((reading) => (BY_NAME.has(reading.part) ? reading.part : ''));
     const { front, hind } = legs;
     for (const [pair, part] of [
       [front, 'foreleg'],
@@ -202,9 +216,9 @@ class Parts {
     const { forward } = this.legs;
     const onward = [...trunk].sort((a, b) => dot(shape.places[a], forward) - dot(shape.places[b], forward));
     onward.forEach((b, k) => (this.parents[b] = onward[k - 1] ?? -1));
-    const tops = trunk.flatMap((b) => shape.children[b].filter((c) => this.all[c] === ''));
-    const heads = tops.filter((b) => this.reachOf(b) > 0);
-    const tails = tops.filter((b) => this.reachOf(b) < 0);
+    const tops = trunk.flatMap((b) => shape.children[b].filter((child) => this.all[child] === ''));
+    const heads = tops.filter((top) => this.reachOf(top) > 0);
+    const tails = tops.filter((top) => this.reachOf(top) < 0);
     const [head, tail] = [this.mainOf(heads, 1), this.mainOf(tails, -1)];
     this.nameHead(head);
     this.nameTail(tail);
@@ -240,7 +254,7 @@ class Parts {
     const named = all.find((i) => readings[i].part === 'head' && readings[i].kind === 'bone');
     const chain = longestWay(this.own.shape, top);
     const isEnd = (i: number) => readings[i].kind === 'end' && !(skeleton.bones[i].weight > 0);
-    const fork = chain.find((i) => shape.children[i].filter((c) => !isEnd(c)).length > 1);
+    const fork = chain.find((i) => shape.children[i].filter((child) => !isEnd(child)).length > 1);
     const head = named ?? fork ?? [...chain].reverse().find((i) => !isEnd(i)) ?? top;
     this.all[head] = 'head';
     for (let i = shape.parents[head]; i >= 0 && i !== shape.parents[top]; i = shape.parents[i])
@@ -256,8 +270,8 @@ class Parts {
 /** The nearest bone above both; −1 for none. */
 function sharedAbove(parents: Int32Array, a: number, b: number): number {
   const above = new Set<number>();
-  for (let p = parents[a]; p >= 0; p = parents[p]) above.add(p);
-  for (let p = parents[b]; p >= 0; p = parents[p]) if (above.has(p)) return p;
+  for (let parent = parents[a]; parent >= 0; parent = parents[parent]) above.add(parent);
+  for (let parent = parents[b]; parent >= 0; parent = parents[parent]) if (above.has(parent)) return parent;
   return -1;
 }
 
@@ -265,7 +279,7 @@ function sharedAbove(parents: Int32Array, a: number, b: number): number {
 function pathBetween(parents: Int32Array, a: number, b: number): number[] {
   const up = (i: number) => {
     const out: number[] = [];
-    for (let p = i; p >= 0; p = parents[p]) out.push(p);
+    for (let parent = i; parent >= 0; parent = parents[parent]) out.push(parent);
     return out;
   };
   const [x, y] = [up(a), up(b)];

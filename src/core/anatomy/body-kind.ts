@@ -18,7 +18,7 @@ import {
   reachingOf,
   trunkLength,
 } from './limb-pairs';
-import { sideOf } from './looks';
+import { skeletonReading } from './looks';
 import { wordsOf } from './reading/tokens';
 import { MEANINGS } from './reading/words';
 import { type Skeleton, skeletonOf } from './skeleton';
@@ -78,10 +78,11 @@ export const bodyKindText = ({ kind, reasons }: BodyKindReading): string =>
 
 /** What kind of body a skeleton is of. `isRigid`: whether what it carries is made of rigid parts. */
 export function readBodyKind(skeleton: Skeleton, isRigid: () => boolean = () => false): BodyKindReading {
-  const { readings, hasNamedSides } = sideOf(skeleton);
+  const { readings, hasNamedSides } = skeletonReading(skeleton);
   const told = withItsLegs(skeleton, tellKind(skeleton, isRigid));
   const isNamed = told.hind?.says === 'leg' && told.fore?.says === 'arm';
-  const isEndKnown = isNamed || readings.some((r) => r.part === 'head' || r.part === 'tail');
+  const isEndKnown =
+    isNamed || readings.some((reading) => reading.part === 'head' || reading.part === 'tail');
   return { ...told, isByHand: false, isEndKnown, hasNamedSides };
 }
 
@@ -94,7 +95,7 @@ function withItsLegs(skeleton: Skeleton, told: Told): Told {
 }
 
 function tellKind(skeleton: Skeleton, isRigid: () => boolean): Told {
-  const { lone, readings } = sideOf(skeleton);
+  const { lone, readings } = skeletonReading(skeleton);
   const without = limbs(null, null, null);
   if (skeleton.bones.length === 0)
     return { ...without, kind: 'unknown', confidence: 1, reasons: ['it has no bones'] };
@@ -106,7 +107,9 @@ function tellKind(skeleton: Skeleton, isRigid: () => boolean): Told {
       reasons: ['its bones are those of one arm or hand'],
     };
   const told = settle(kindFromLimbs(skeleton, limbPairsOf(skeleton)), kindFromWords(skeleton));
-  const said = readings.filter((r) => r.part !== '' && r.part !== 'root' && r.kind === 'bone').length;
+  const said = readings.filter(
+    (reading) => reading.part !== '' && reading.part !== 'root' && reading.kind === 'bone',
+  ).length;
   // Its names alone would not do: joints of beasts are called so too.
   const standard = told.kind === 'unknown' ? standardOf(skeleton) : null;
   if (standard) return { ...told, ...standard, confidence: 0.9 };
@@ -133,10 +136,10 @@ const OF_STANDARD = 0.6;
 
 /** The open standard whose names most of its table's bones have here; null for none. */
 function standardOf({ bones }: Skeleton): Pick<Told, 'kind' | 'reasons'> | null {
-  const names = new Set(bones.map((b) => b.name));
+  const names = new Set(bones.map((bone) => bone.name));
   for (const [id, { title, parents }] of TREES) {
     const table = Object.keys(parents);
-    if (table.filter((n) => names.has(n)).length >= OF_STANDARD * table.length)
+    if (table.filter((name) => names.has(name)).length >= OF_STANDARD * table.length)
       return {
         kind: id === 'webxr-hand' ? 'hand' : 'two-legged',
         reasons: [`its bones are called as those of ${title}`],
@@ -178,19 +181,21 @@ function kindFromWords(skeleton: Skeleton): { kind: BodyKind; word: string } | n
 
 /** “fin” is an end in other languages: it is so where the rest of the name is that of the bone above. */
 function isEndOfParent(skeleton: Skeleton, bone: number, word: string): boolean {
-  const { readings } = sideOf(skeleton);
+  const { readings } = skeletonReading(skeleton);
   const parent = skeleton.bones[bone].parent;
-  const rest = readings[bone].words.filter((w) => w !== word);
+  const rest = readings[bone].words.filter((otherWord) => otherWord !== word);
   if (MEANINGS.get(word) !== 'end') return false;
-  return readings[bone].part !== '' || (parent >= 0 && rest.some((w) => readings[parent].words.includes(w)));
+  return (
+    readings[bone].part !== '' || (parent >= 0 && rest.some((word) => readings[parent].words.includes(word)))
+  );
 }
 
 /** The kind as the pairs of limbs say it. */
 function kindFromLimbs(skeleton: Skeleton, all: readonly LimbPair[]): Told {
-  const wings = all.find((p) => p.says === 'wing') ?? null;
-  const fins = all.filter((p) => p.says === 'fin');
-  const legs = all.filter((p) => p !== wings && p.says !== 'fin');
-  if (fins.length > 0 && legs.filter((p) => p.says === 'leg').length === 0)
+  const wings = all.find((pair) => pair.says === 'wing') ?? null;
+  const fins = all.filter((pair) => pair.says === 'fin');
+  const legs = all.filter((pair) => pair !== wings && pair.says !== 'fin');
+  if (fins.length > 0 && legs.filter((leg) => leg.says === 'leg').length === 0)
     return {
       kind: 'finned',
       confidence: 0.9,
@@ -224,11 +229,11 @@ const tooFew = (pairs: number) =>
 
 /** The pair nearest the tail and the one nearest the head, of those long enough to carry or to reach. */
 function endsOf(skeleton: Skeleton, pairs: readonly LimbPair[]): [LimbPair | null, LimbPair | null] {
-  const { shape } = sideOf(skeleton);
+  const { shape } = skeletonReading(skeleton);
   if (pairs.length === 0) return [null, null];
-  const way = (p: LimbPair) => shape.way[p.left[0]];
-  const legs = pairs.filter((p) => p.says === 'leg');
-  const arms = pairs.filter((p) => p.says === 'arm');
+  const way = (pair: LimbPair) => shape.way[pair.left[0]];
+  const legs = pairs.filter((pair) => pair.says === 'leg');
+  const arms = pairs.filter((pair) => pair.says === 'arm');
   const two = legs.length > 0 && arms.length > 0 ? [legs[0], arms[0]] : pairs.slice(0, 2);
   if (two.length < 2) return [two[0], null];
   const [a, b] = two;
@@ -238,11 +243,11 @@ function endsOf(skeleton: Skeleton, pairs: readonly LimbPair[]): [LimbPair | nul
 
 /** Two pairs, the one nearer the tail or farther from the head first, where names say where those are. */
 function endNear(skeleton: Skeleton, a: LimbPair, b: LimbPair): [LimbPair, LimbPair] | null {
-  const { readings, shape, side } = sideOf(skeleton);
-  const placed = (part: string) => readings.findIndex((r, i) => r.part === part && side[i] === 0);
+  const { readings, shape, side } = skeletonReading(skeleton);
+  const placed = (part: string) => readings.findIndex((reading, i) => reading.part === part && side[i] === 0);
   const head = placed('head');
   const tail = placed('tail');
-  const from = (bone: number, p: LimbPair) => length(subtract(shape.places[bone], p.attach));
+  const from = (bone: number, pair: LimbPair) => length(subtract(shape.places[bone], pair.attach));
   if (head >= 0) return from(head, a) >= from(head, b) ? [a, b] : [b, a];
   if (tail >= 0) return from(tail, a) <= from(tail, b) ? [a, b] : [b, a];
   return null;
@@ -260,9 +265,9 @@ export function trunkOf(hind: LimbPair, fore: LimbPair): TrunkFrame | null {
 }
 
 /** The part of a direction that stands square on a unit vector, of length 1; null where there is none. */
-function squareOn(v: Vec3, on: Vec3): Vec3 | null {
-  const share = dot(v, on);
-  const rest: Vec3 = [v[0] - share * on[0], v[1] - share * on[1], v[2] - share * on[2]];
+function squareOn(vector: Vec3, on: Vec3): Vec3 | null {
+  const share = dot(vector, on);
+  const rest: Vec3 = [vector[0] - share * on[0], vector[1] - share * on[1], vector[2] - share * on[2]];
   return length(rest) < 1e-9 ? null : normalise(rest);
 }
 
@@ -280,19 +285,20 @@ function fourLegged(
 ): { confidence: number; reasons: string[] } {
   const frame = trunkOf(hind, fore);
   if (!frame) return { confidence: 0, reasons: [] };
-  const [h, f] = [reachingOf(hind, frame), reachingOf(fore, frame)];
-  const alike = Math.sign(h.square) === Math.sign(f.square);
+  const [reaching, otherReaching] = [reachingOf(hind, frame), reachingOf(fore, frame)];
+  const alike = Math.sign(reaching.square) === Math.sign(otherReaching.square);
   const margin =
-    Math.min(Math.abs(h.square), Math.abs(f.square)) - Math.max(Math.abs(h.along), Math.abs(f.along));
+    Math.min(Math.abs(reaching.square), Math.abs(otherReaching.square)) -
+    Math.max(Math.abs(reaching.along), Math.abs(otherReaching.along));
   const ground = alongBetween(hind.tip, fore.tip, frame.square) / Math.max(hind.reach, fore.reach);
   const ratio = fore.reach / hind.reach;
   const isOne = Math.abs(ground) <= ONE_GROUND && ratio > 0.5 && ratio < 2;
-  const named = [hind, fore].every((p) => p.says === 'leg');
+  const named = [hind, fore].every((pair) => pair.says === 'leg');
   if (named && alike && isOne && margin > -0.4)
     return { confidence: 0.95, reasons: ['both pairs of its limbs are called legs, and reach one ground'] };
   // A person who sits reaches ahead of the trunk with arms and legs; hands, or knees bent square, tell.
   const hasHands = fore.hasFingers && !hind.hasFingers;
-  const sits = h.along < -0.35 && mostAlong(skeleton, hind, frame.along) > SITTING;
+  const sits = reaching.along < -0.35 && mostAlong(skeleton, hind, frame.along) > SITTING;
   if (!alike || !isOne || margin <= 0 || hasHands || sits) return { confidence: 0, reasons: [] };
   return {
     confidence: Math.min(0.95, 0.65 + 0.5 * margin),
@@ -308,9 +314,9 @@ function twoLegged(
 ): Pick<Told, 'kind' | 'confidence' | 'reasons'> {
   const frame = trunkOf(hind, fore);
   if (!frame) return { kind: 'unknown', confidence: 0, reasons: ['its limbs begin at one place'] };
-  const h = reachingOf(hind, frame);
+  const reaching = reachingOf(hind, frame);
   const isNamed = hind.says === 'leg' && fore.says === 'arm';
-  const onward = -h.along;
+  const onward = -reaching.along;
   if (isNamed && onward > 0.45)
     return {
       kind: 'two-legged',
@@ -321,7 +327,7 @@ function twoLegged(
     return {
       kind: 'unknown',
       confidence: 0.4,
-      reasons: [`its legs stand ${degrees(h)}° off the way that its trunk goes`],
+      reasons: [`its legs stand ${degrees(reaching)}° off the way that its trunk goes`],
     };
   const doubts = againstPerson(skeleton, hind, fore, frame);
   if (doubts.length > 0) return { kind: 'unknown', confidence: 0.5, reasons: doubts };
@@ -348,7 +354,7 @@ const degrees = ({ along }: Reaching) =>
 
 /** What speaks against a person where names say nothing: a tail, a long neck, arms far longer than the legs. */
 function againstPerson(skeleton: Skeleton, hind: LimbPair, fore: LimbPair, frame: TrunkFrame): string[] {
-  const { shape, side, readings } = sideOf(skeleton);
+  const { shape, side, readings } = skeletonReading(skeleton);
   const middle = skeleton.bones.flatMap((_, i) => (side[i] === 0 && readings[i].kind === 'bone' ? [i] : []));
   const along = middle.map((i) => alongBetween(hind.attach, shape.places[i], frame.along));
   const above = Math.max(0, ...along) - frame.length;
@@ -367,10 +373,10 @@ function againstPerson(skeleton: Skeleton, hind: LimbPair, fore: LimbPair, frame
 
 /** Whether what lies below the hips in the middle is a root on the ground, and no tail. */
 function hasRootBelow(skeleton: Skeleton, middle: readonly number[], hind: LimbPair): boolean {
-  const { shape } = sideOf(skeleton);
+  const { shape } = skeletonReading(skeleton);
   const hips = shape.parents[hind.left[0]];
   const isAboveHips = (i: number) => {
-    for (let p = hips; p >= 0; p = shape.parents[p]) if (p === i) return true;
+    for (let parent = hips; parent >= 0; parent = shape.parents[parent]) if (parent === i) return true;
     return false;
   };
   const far = middle.filter((i) => length(subtract(shape.places[i], hind.attach)) > 0.8 * hind.reach);
@@ -379,12 +385,13 @@ function hasRootBelow(skeleton: Skeleton, middle: readonly number[], hind: LimbP
 
 /** Whether every point that is carried goes with one bone alone. */
 export function isOfRigidParts({ meshes, nodes }: Character): boolean {
-  const shown = nodes.filter((n) => n.mesh >= 0);
+  const shown = nodes.filter((node) => node.mesh >= 0);
   if (shown.length === 0) return false;
-  return shown.every((n) => {
-    const f = meshes[n.mesh].influences;
-    if (n.skin < 0 || !f) return true;
-    for (let v = 1; v < f.offsets.length; v++) if (f.offsets[v] - f.offsets[v - 1] > 1) return false;
+  return shown.every((node) => {
+    const influences = meshes[node.mesh].influences;
+    if (node.skin < 0 || !influences) return true;
+    for (let vertex = 1; vertex < influences.offsets.length; vertex++)
+      if (influences.offsets[vertex] - influences.offsets[vertex - 1] > 1) return false;
     return true;
   });
 }

@@ -1,15 +1,15 @@
 /** What the bones of a character are, as its names say seen together. */
 import type { Character } from '../character/model';
 import { looksOf } from './looks';
-import type { Kind, Side } from './reading/read';
+import type { BoneRole, BodySide } from './reading/read';
 import { skeletonOf } from './skeleton';
 
 /** What a bone is. */
 export interface BoneMeaning {
   /** Part of the body; '' where the names do not say. */
   readonly part: string;
-  readonly side: Side;
-  readonly kind: Kind;
+  readonly side: BodySide;
+  readonly kind: BoneRole;
 }
 
 const NOTHING: BoneMeaning = { part: '', side: 'middle', kind: 'bone' };
@@ -30,9 +30,9 @@ function meanings(character: Character): Map<number, BoneMeaning> {
   const skeleton = skeletonOf(character);
   const { readings } = looksOf(skeleton);
   return new Map(
-    skeleton.bones.map((b, i) => {
+    skeleton.bones.map((bone, i) => {
       const { part, side, kind } = readings[i];
-      return [b.node, { part: part === 'stub' ? '' : part, side: side === '' ? 'middle' : side, kind }];
+      return [bone.node, { part: part === 'stub' ? '' : part, side: side === '' ? 'middle' : side, kind }];
     }),
   );
 }

@@ -18,21 +18,21 @@ export interface PairFacts {
   readonly isFan: number;
 }
 
-export const factorsOf = (f: PairFacts): number[] => [
+export const factorsOf = (facts: PairFacts): number[] => [
   1,
-  f.name,
-  f.named,
-  f.shape,
-  f.margin,
-  f.isCoherent,
-  f.hasTwin,
-  f.isSided,
-  f.facing,
-  f.isFan,
-  Math.min(f.margin, 0.2),
-  f.named * f.margin,
-  Math.max(0, f.name - 0.5),
-  Math.min(f.facing, 0.2),
+  facts.name,
+  facts.named,
+  facts.shape,
+  facts.margin,
+  facts.isCoherent,
+  facts.hasTwin,
+  facts.isSided,
+  facts.facing,
+  facts.isFan,
+  Math.min(facts.margin, 0.2),
+  facts.named * facts.margin,
+  Math.max(0, facts.name - 0.5),
+  Math.min(facts.facing, 0.2),
 ];
 
 /**

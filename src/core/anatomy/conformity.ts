@@ -36,42 +36,45 @@ const METRES = 1e-4;
 /** Holds what arrived against what was asked for. Bones are told by their names. */
 export function conformityOf(character: Character, target: Skeleton): Conformity {
   const arrived = skeletonOf(character);
-  const listed = new Set(character.skins.flatMap((s) => s.joints));
-  const isThere = (b: SkeletonBone) => listed.size === 0 || listed.has(b.node);
+  const listed = new Set(character.skins.flatMap((skin) => skin.joints));
+  const isThere = (bone: SkeletonBone) => listed.size === 0 || listed.has(bone.node);
   const there = arrived.bones.filter(isThere);
-  const byName = new Map(there.map((b) => [b.name, b]));
-  const wanted = new Set(target.bones.map((b) => b.name));
-  const parentIn = (k: Skeleton, b: SkeletonBone) => (b.parent < 0 ? null : k.bones[b.parent]);
-  const surplus = there.filter((b) => !wanted.has(b.name));
-  const gone = target.bones.filter((b) => !byName.has(b.name));
-  const renamed = gone.flatMap((b): OtherBone[] => {
+  const byName = new Map(there.map((bone) => [bone.name, bone]));
+  const wanted = new Set(target.bones.map((bone) => bone.name));
+  const parentIn = (skeleton: Skeleton, bone: SkeletonBone) =>
+    bone.parent < 0 ? null : skeleton.bones[bone.parent];
+  const surplus = there.filter((bone) => !wanted.has(bone.name));
+  const gone = target.bones.filter((bone) => !byName.has(bone.name));
+  const renamed = gone.flatMap((bone): OtherBone[] => {
     const other = surplus.find(
-      (s) => parentIn(arrived, s)?.name === parentIn(target, b)?.name && distance(s.place, b.place) < METRES,
+      (otherBone) =>
+        parentIn(arrived, otherBone)?.name === parentIn(target, bone)?.name &&
+        distance(otherBone.place, bone.place) < METRES,
     );
-    return other ? [{ bone: b.name, is: other.name, wanted: b.name }] : [];
+    return other ? [{ bone: bone.name, is: other.name, wanted: bone.name }] : [];
   });
-  const isRenamed = new Set(renamed.flatMap((r) => [r.is, r.wanted]));
+  const isRenamed = new Set(renamed.flatMap((bone) => [bone.is, bone.wanted]));
   const otherParent: OtherBone[] = [];
   const otherRotation: { bone: string; degrees: number }[] = [];
   const otherLength: { bone: string; is: number; wanted: number }[] = [];
-  for (const b of target.bones) {
-    const own = byName.get(b.name);
+  for (const bone of target.bones) {
+    const own = byName.get(bone.name);
     if (!own) continue;
-    const [has, wants] = [parentIn(arrived, own), parentIn(target, b)];
+    const [has, wants] = [parentIn(arrived, own), parentIn(target, bone)];
     // What holds the whole skeleton is the file's own affair.
     if (wants && has?.name !== wants.name)
-      otherParent.push({ bone: b.name, is: has?.name ?? 'nothing', wanted: wants.name });
+      otherParent.push({ bone: bone.name, is: has?.name ?? 'nothing', wanted: wants.name });
     if (!wants || !has) continue;
-    const degrees = apart(localRotation(has, own), localRotation(wants, b));
-    if (degrees > DEGREES) otherRotation.push({ bone: b.name, degrees });
-    const [is, length] = [distance(has.place, own.place), distance(wants.place, b.place)];
-    if (Math.abs(is - length) > METRES) otherLength.push({ bone: b.name, is, wanted: length });
+    const degrees = apart(localRotation(has, own), localRotation(wants, bone));
+    if (degrees > DEGREES) otherRotation.push({ bone: bone.name, degrees });
+    const [is, length] = [distance(has.place, own.place), distance(wants.place, bone.place)];
+    if (Math.abs(is - length) > METRES) otherLength.push({ bone: bone.name, is, wanted: length });
   }
-  const missing = gone.map((b) => b.name).filter((n) => !isRenamed.has(n));
+  const missing = gone.map((bone) => bone.name).filter((name) => !isRenamed.has(name));
   return {
     wanted: target.bones.length,
     missing,
-    surplus: surplus.map((b) => b.name).filter((n) => !isRenamed.has(n)),
+    surplus: surplus.map((bone) => bone.name).filter((name) => !isRenamed.has(name)),
     renamed,
     otherParent,
     otherOrder: outOfOrder(character, target),
@@ -80,9 +83,9 @@ export function conformityOf(character: Character, target: Skeleton): Conformity
     noticed: [
       ...new Set([
         ...missing,
-        ...renamed.map((r) => r.wanted),
-        ...otherParent.map((o) => o.bone),
-        ...otherRotation.map((o) => o.bone),
+        ...renamed.map((bone) => bone.wanted),
+        ...otherParent.map((bone) => bone.bone),
+        ...otherRotation.map((deviation) => deviation.bone),
       ]),
     ],
   };
@@ -90,12 +93,12 @@ export function conformityOf(character: Character, target: Skeleton): Conformity
 
 /** The first bone of every skin that stands before one that was asked for before it. */
 function outOfOrder(character: Character, target: Skeleton): string[] {
-  const place = new Map(target.bones.map((b, i) => [b.name, i]));
+  const place = new Map(target.bones.map((bone, i) => [bone.name, i]));
   const out = new Set<string>();
   for (const { joints } of character.skins) {
-    const names = joints.map((j) => character.nodes[j].name).filter((n) => place.has(n));
-    const at = names.map((n) => place.get(n) as number);
-    const k = at.findIndex((p, i) => i > 0 && p < at[i - 1]);
+    const names = joints.map((j) => character.nodes[j].name).filter((name) => place.has(name));
+    const at = names.map((name) => place.get(name) as number);
+    const k = at.findIndex((place, i) => i > 0 && place < at[i - 1]);
     if (k > 0) out.add(names[k - 1]);
   }
   return [...out];
@@ -108,48 +111,58 @@ const localRotation = (parent: SkeletonBone, bone: SkeletonBone) =>
 
 /** Angle between two rotations, degrees. */
 function apart(a: readonly number[], b: readonly number[]): number {
-  const [x, y, z, w] = quatMultiply(quatConjugate(a), b);
-  return (2 * Math.atan2(Math.hypot(x, y, z), Math.abs(w)) * 180) / Math.PI;
+  const [x, y, z, w0] = quatMultiply(quatConjugate(a), b);
+  return (2 * Math.atan2(Math.hypot(x, y, z), Math.abs(w0)) * 180) / Math.PI;
 }
 
 /** The same in one sentence a kind, longest lists cut. */
-export function conformityText(c: Conformity): string[] {
+export function conformityText(conformity: Conformity): string[] {
   const few = (names: readonly string[]) =>
     `${names.slice(0, 4).join(', ')}${names.length > 4 ? ` and ${names.length - 4} more` : ''}`;
   const line = (count: number, one: string, many: string, names: readonly string[]) =>
     count === 0 ? [] : [`${count} ${count === 1 ? one : many}: ${few(names)}.`];
-  const there = c.wanted - c.missing.length - c.renamed.length;
+  const there = conformity.wanted - conformity.missing.length - conformity.renamed.length;
   return [
-    `${there} of ${c.wanted} bones of the skeleton are there under their names.`,
-    ...line(c.missing.length, 'bone is in no skin', 'bones are in no skin', c.missing),
-    ...line(c.surplus.length, 'bone was not asked for', 'bones were not asked for', c.surplus),
+    `${there} of ${conformity.wanted} bones of the skeleton are there under their names.`,
+    ...line(conformity.missing.length, 'bone is in no skin', 'bones are in no skin', conformity.missing),
     ...line(
-      c.renamed.length,
+      conformity.surplus.length,
+      'bone was not asked for',
+      'bones were not asked for',
+      conformity.surplus,
+    ),
+    ...line(
+      conformity.renamed.length,
       'has another name',
       'have other names',
-      c.renamed.map((r) => `${r.wanted} is ${r.is}`),
+      conformity.renamed.map((bone) => `${bone.wanted} is ${bone.is}`),
     ),
     ...line(
-      c.otherParent.length,
+      conformity.otherParent.length,
       'hangs otherwise',
       'hang otherwise',
-      c.otherParent.map((o) => `${o.bone} under ${o.is} instead of ${o.wanted}`),
+      conformity.otherParent.map((bone) => `${bone.bone} under ${bone.is} instead of ${bone.wanted}`),
     ),
-    ...line(c.otherOrder.length, 'stands in another order', 'stand in another order', c.otherOrder),
     ...line(
-      c.otherRotation.length,
+      conformity.otherOrder.length,
+      'stands in another order',
+      'stand in another order',
+      conformity.otherOrder,
+    ),
+    ...line(
+      conformity.otherRotation.length,
       'rests turned',
       'rest turned',
-      c.otherRotation.map((o) => `${o.bone} by ${o.degrees.toFixed(1)}°`),
+      conformity.otherRotation.map((deviation) => `${deviation.bone} by ${deviation.degrees.toFixed(1)}°`),
     ),
     ...line(
-      c.otherLength.length,
+      conformity.otherLength.length,
       'has another length',
       'have other lengths',
-      c.otherLength.map((o) => o.bone),
+      conformity.otherLength.map((deviation) => deviation.bone),
     ),
-    c.noticed.length === 0
+    conformity.noticed.length === 0
       ? 'An animation shared with the skeleton shows no difference.'
-      : `An animation shared with the skeleton shows ${c.noticed.length} of these.`,
+      : `An animation shared with the skeleton shows ${conformity.noticed.length} of these.`,
   ];
 }

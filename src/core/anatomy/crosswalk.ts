@@ -44,7 +44,7 @@ export const hasTarget = ({ kind }: Pick<Rule, 'kind'>): boolean =>
   kind === 'carry' || kind === 'fold' || kind === 'share';
 
 /** Whether a bone's counterpart goes as it goes: a carried one, or one that is shared and does not join another. */
-export const leads = ({ kind, joins }: Pick<Rule, 'kind' | 'joins'>): boolean =>
+export const leadsToTarget = ({ kind, joins }: Pick<Rule, 'kind' | 'joins'>): boolean =>
   kind === 'carry' || (kind === 'share' && joins !== true);
 
 /** All target bones of a rule. */
@@ -57,13 +57,13 @@ export const targetsOf = ({ target, further }: Pick<Rule, 'target' | 'further'>)
  */
 export function arrivalOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk, bone: number): number {
   for (const b of [bone, ...bonesAbove(source, bone)]) {
-    const r = crosswalk[b];
-    if (hasTarget(r) && r.target >= 0) return r.target;
+    const rule = crosswalk[b];
+    if (hasTarget(rule) && rule.target >= 0) return rule.target;
   }
   // Nothing above has a counterpart: the topmost one that anything has, so that weight never goes to a bone
   // above the body.
-  const used = crosswalk.flatMap((r) => (leads(r) ? [r.target] : []));
-  const depth = (t: number) => bonesAbove(target, t).length;
+  const used = crosswalk.flatMap((rule) => (leadsToTarget(rule) ? [rule.target] : []));
+  const depth = (bone: number) => bonesAbove(target, bone).length;
   return used.length > 0 ? used.reduce((a, b) => (depth(b) < depth(a) ? b : a)) : 0;
 }
 
@@ -73,16 +73,17 @@ export function arrivalOf(source: Skeleton, target: Skeleton, crosswalk: Crosswa
  */
 export function counterparts(target: Skeleton, crosswalk: Crosswalk): Int32Array {
   const out = new Int32Array(target.bones.length).fill(-1);
-  for (const r of crosswalk) if (leads(r) && r.target >= 0 && out[r.target] < 0) out[r.target] = r.source;
-  for (const r of crosswalk)
-    if (r.kind === 'fold' && r.target >= 0 && out[r.target] < 0) out[r.target] = r.source;
+  for (const rule of crosswalk)
+    if (leadsToTarget(rule) && rule.target >= 0 && out[rule.target] < 0) out[rule.target] = rule.source;
+  for (const rule of crosswalk)
+    if (rule.kind === 'fold' && rule.target >= 0 && out[rule.target] < 0) out[rule.target] = rule.source;
   return out;
 }
 
 /** Target bones that nothing arrives at. */
 export function unmatchedTargets(target: Skeleton, crosswalk: Crosswalk): number[] {
   const hit = new Set(crosswalk.flatMap(targetsOf));
-  return target.bones.flatMap((_, t) => (hit.has(t) ? [] : [t]));
+  return target.bones.flatMap((_, index) => (hit.has(index) ? [] : [index]));
 }
 
 /** The reason of a rule that a person has set. */
@@ -119,7 +120,9 @@ export function withShare(
   first: number,
   further: readonly number[],
 ): Crosswalk {
-  const joins = crosswalk.some((r) => r.source !== source && leads(r) && r.target === first);
+  const joins = crosswalk.some(
+    (rule) => rule.source !== source && leadsToTarget(rule) && rule.target === first,
+  );
   const piece = inOnePiece(target, first, further);
   if (piece.length === 0) return withRule(crosswalk, source, joins ? 'fold' : 'carry', first);
   const plain = { ...byHand(source, 'carry', first), kind: 'share' as const, further: piece };
@@ -132,10 +135,10 @@ function inOnePiece({ bones }: Skeleton, first: number, some: readonly number[])
   const wanted = new Set(some);
   const queue = [first];
   for (let at = queue.pop(); at !== undefined; at = queue.pop())
-    for (const t of wanted) {
-      if (on.has(t) || (bones[t].parent !== at && bones[at].parent !== t)) continue;
-      on.add(t);
-      queue.push(t);
+    for (const bone of wanted) {
+      if (on.has(bone) || (bones[bone].parent !== at && bones[at].parent !== bone)) continue;
+      on.add(bone);
+      queue.push(bone);
     }
   on.delete(first);
   return [...on].sort((a, b) => a - b);
@@ -143,14 +146,14 @@ function inOnePiece({ bones }: Skeleton, first: number, some: readonly number[])
 
 /** Puts a rule in its place. Bones that only the shares of others had, and that it goes onto, are theirs no more. */
 function put(crosswalk: Crosswalk, rule: Rule): Crosswalk {
-  const led = new Set(crosswalk.flatMap((r) => (leads(r) ? [r.target] : [])));
-  const taken = new Set(targetsOf(rule).filter((t) => !led.has(t)));
-  const changed = crosswalk.map((r): Rule => {
-    if (r.source === rule.source) return rule;
-    if (!r.further?.some((t) => taken.has(t))) return r;
-    return { ...r, further: r.further.filter((t) => !taken.has(t)) };
+  const led = new Set(crosswalk.flatMap((rule) => (leadsToTarget(rule) ? [rule.target] : [])));
+  const taken = new Set(targetsOf(rule).filter((target) => !led.has(target)));
+  const changed = crosswalk.map((otherRule): Rule => {
+    if (otherRule.source === rule.source) return rule;
+    if (!otherRule.further?.some((bone) => taken.has(bone))) return otherRule;
+    return { ...otherRule, further: otherRule.further.filter((bone) => !taken.has(bone)) };
   });
-  return tidy(changed, rule.source);
+  return normaliseRule(changed, rule.source);
 }
 
 /**
@@ -164,15 +167,16 @@ export function openChain(
   bone: number,
   first: number,
 ): number[] {
-  const others = crosswalk.filter((r) => r.source !== bone);
+  const others = crosswalk.filter((rule) => rule.source !== bone);
   const taken = new Set(others.flatMap(targetsOf));
   const chain = longestChain(target, first).slice(1);
-  const end = chain.findIndex((t) => taken.has(t));
+  const end = chain.findIndex((bone) => taken.has(bone));
   const free = end < 0 ? chain : chain.slice(0, end);
-  if (free.length > 0 && !others.some((r) => leads(r) && r.target === first)) return free;
-  const leader = (t: number) => others.find((r) => leads(r) && r.target === t)?.source ?? -1;
-  const isBelow = (s: number, above: number) => s >= 0 && bonesAbove(source, s).includes(above);
-  const next = childrenOfBones(target)[first].find((t) => isBelow(leader(t), bone));
+  if (free.length > 0 && !others.some((other) => leadsToTarget(other) && other.target === first)) return free;
+  const leader = (target: number) =>
+    others.find((other) => leadsToTarget(other) && other.target === target)?.source ?? -1;
+  const isBelow = (bone: number, above: number) => bone >= 0 && bonesAbove(source, bone).includes(above);
+  const next = childrenOfBones(target)[first].find((child) => isBelow(leader(child), bone));
   if (next !== undefined) return [next];
   const { parent } = target.bones[first];
   return parent >= 0 && isBelow(bone, leader(parent)) ? [parent] : chain.slice(0, 1);
@@ -180,9 +184,9 @@ export function openChain(
 
 /** The bones beside those that a share goes over: it may go on over them as well. */
 export const beside = ({ bones }: Skeleton, joints: readonly number[]): number[] =>
-  bones.flatMap(({ parent }, t) => {
-    if (joints.includes(t)) return [];
-    return joints.includes(parent) || joints.some((j) => bones[j].parent === t) ? [t] : [];
+  bones.flatMap(({ parent }, index) => {
+    if (joints.includes(index)) return [];
+    return joints.includes(parent) || joints.some((j) => bones[j].parent === index) ? [index] : [];
   });
 
 const byHand = (source: number, kind: RuleKind, target: number): Rule => ({
@@ -200,7 +204,7 @@ export const withRules = (
   sources: readonly number[],
   kind: Exclude<RuleKind, 'share'>,
   target: number,
-): Crosswalk => sources.reduce((walk, s) => withRule(walk, s, kind, target), crosswalk);
+): Crosswalk => sources.reduce((crosswalk, source) => withRule(crosswalk, source, kind, target), crosswalk);
 
 /**
  * Carries several bones, in their order, onto the target's chain that begins at a bone: each onto the next one down
@@ -213,9 +217,9 @@ export function withChain(
   first: number,
 ): Crosswalk {
   const chain = longestChain(target, first);
-  return sources.reduce((walk, s, k) => {
+  return sources.reduce((crosswalk, source, k) => {
     const kind = k < chain.length ? 'carry' : 'fold';
-    return withRule(walk, s, kind, chain[Math.min(k, chain.length - 1)]);
+    return withRule(crosswalk, source, kind, chain[Math.min(k, chain.length - 1)]);
   }, crosswalk);
 }
 
@@ -224,7 +228,7 @@ function longestChain(skeleton: Skeleton, first: number): number[] {
   const children = childrenOfBones(skeleton);
   const depth = new Int32Array(skeleton.bones.length).fill(1);
   for (let i = skeleton.bones.length - 1; i >= 0; i--)
-    for (const c of children[i]) depth[i] = Math.max(depth[i], depth[c] + 1);
+    for (const child of children[i]) depth[i] = Math.max(depth[i], depth[child] + 1);
   const out: number[] = [];
   for (let at: number | undefined = first; at !== undefined;) {
     out.push(at);
@@ -235,20 +239,20 @@ function longestChain(skeleton: Skeleton, first: number): number[] {
 }
 
 /** One leads a target; the others fold or join. `first` wins a quarrel. */
-export function tidy(crosswalk: Crosswalk, first = -1): Crosswalk {
+export function normaliseRule(crosswalk: Crosswalk, first = -1): Crosswalk {
   const leader = new Map<number, number>();
   const ranked = [...crosswalk].sort(
     (a, b) =>
-      Number(b.source === first && leads(b)) - Number(a.source === first && leads(a)) ||
-      Number(leads(b)) - Number(leads(a)) ||
+      Number(b.source === first && leadsToTarget(b)) - Number(a.source === first && leadsToTarget(a)) ||
+      Number(leadsToTarget(b)) - Number(leadsToTarget(a)) ||
       b.confidence - a.confidence,
   );
-  for (const r of ranked)
-    if (r.target >= 0 && hasTarget(r) && !leader.has(r.target)) leader.set(r.target, r.source);
-  return crosswalk.map((r): Rule => {
-    if (r.target < 0) return r;
-    const isFirst = leader.get(r.target) === r.source;
-    const { further = [], joins: _, ...plain } = r;
+  for (const rule of ranked)
+    if (rule.target >= 0 && hasTarget(rule) && !leader.has(rule.target)) leader.set(rule.target, rule.source);
+  return crosswalk.map((rule): Rule => {
+    if (rule.target < 0) return rule;
+    const isFirst = leader.get(rule.target) === rule.source;
+    const { further = [], joins: _, ...plain } = rule;
     if (further.length === 0) return { ...plain, kind: isFirst ? 'carry' : 'fold' };
     return { ...plain, kind: 'share', further, ...(!isFirst && { joins: true }) };
   });
@@ -256,8 +260,9 @@ export function tidy(crosswalk: Crosswalk, first = -1): Crosswalk {
 
 /** Whether a bone or anything below it carries weight or holds a rigid mesh. */
 export function carriesBelow(skeleton: Skeleton): boolean[] {
-  const out = skeleton.bones.map((b) => b.weight > 0 || b.holds);
+  const out = skeleton.bones.map((bone) => bone.weight > 0 || bone.holds);
   const children = childrenOfBones(skeleton);
-  for (let i = skeleton.bones.length - 1; i >= 0; i--) if (children[i].some((c) => out[c])) out[i] = true;
+  for (let i = skeleton.bones.length - 1; i >= 0; i--)
+    if (children[i].some((child) => out[child])) out[i] = true;
   return out;
 }

@@ -21,9 +21,9 @@ export function parentsFromPlaces(skeleton: Skeleton): Int32Array | null {
   const holder = holderOf(skeleton);
   const root = beginning(skeleton);
   if (holder === null || root < 0 || root === holder) return null;
-  const places = bones.map((b) => b.place as Vec3);
-  const fingers = bones.map((b) => fingerOf(b.name));
-  const out = Int32Array.from(bones, (b) => b.parent);
+  const places = bones.map((bone) => bone.place as Vec3);
+  const fingers = bones.map((bone) => fingerOf(bone.name));
+  const out = Int32Array.from(bones, (bone) => bone.parent);
   const cost = new Float64Array(bones.length).fill(Infinity);
   const open = new Set(bones.keys());
   open.delete(holder);
@@ -47,7 +47,7 @@ export function parentsFromPlaces(skeleton: Skeleton): Int32Array | null {
 /** The bone that nearly all others hang under, −1 where they hang under none; null where they hang in a tree. */
 function holderOf({ bones }: Skeleton): number | null {
   const under = new Map<number, number>();
-  for (const b of bones) under.set(b.parent, (under.get(b.parent) ?? 0) + 1);
+  for (const bone of bones) under.set(bone.parent, (under.get(bone.parent) ?? 0) + 1);
   const [holder, most] = [...under].reduce((a, b) => (b[1] > a[1] ? b : a));
   return bones.length >= FEWEST && most >= FLAT * bones.length ? holder : null;
 }
@@ -72,13 +72,15 @@ const FINGERS: ReadonlySet<string> = new Set<Meaning>([
 /** The finger that a name says; undefined where it says none. */
 const fingerOf = (name: string) =>
   wordsOf(name)
-    .map((w) => MEANINGS.get(w))
-    .find((m) => m !== undefined && FINGERS.has(m));
+    .map((word) => MEANINGS.get(word))
+    .find((meaning) => meaning !== undefined && FINGERS.has(meaning));
 
 /** The bone that a body or a hand begins with, by its name; −1 where none says so. */
 function beginning({ bones }: Skeleton): number {
   for (const meaning of ['pelvis', 'wrist', 'hand'] as const) {
-    const named = bones.findIndex((b) => wordsOf(b.name).some((w) => MEANINGS.get(w) === meaning));
+    const named = bones.findIndex((bone) =>
+      wordsOf(bone.name).some((word) => MEANINGS.get(word) === meaning),
+    );
     if (named >= 0) return named;
   }
   return -1;

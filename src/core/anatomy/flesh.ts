@@ -1,6 +1,6 @@
 /** Which bones of a bound skeleton a body is made of: what carries nothing, and has nothing below that does, is no limb. */
 import { skeletonOfBones } from './lone';
-import { sideOf } from './looks';
+import { skeletonReading } from './looks';
 import type { Skeleton } from './skeleton';
 
 /** So many of its bones carry something where a skeleton is bound. */
@@ -20,12 +20,12 @@ export function bonesOfFlesh(skeleton: Skeleton): readonly number[] | null {
 
 function find(skeleton: Skeleton): readonly number[] | null {
   const { bones } = skeleton;
-  const carries = bones.map((b) => b.weight > 0 || b.holds);
+  const carries = bones.map((bone) => bone.weight > 0 || bone.holds);
   if (carries.filter(Boolean).length < BOUND * bones.length) return null;
   // Children come after their parents.
   for (let i = bones.length - 1; i > 0; i--)
     if (carries[i] && bones[i].parent >= 0) carries[bones[i].parent] = true;
-  const { readings } = sideOf(skeleton);
+  const { readings } = skeletonReading(skeleton);
   const kept = bones.flatMap((_, i) =>
     carries[i] || readings[i].part !== '' || readings[i].kind !== 'bone' ? [i] : [],
   );

@@ -9,7 +9,7 @@ import { skeletonOf } from './skeleton';
 import { VRM_HUMANOID } from './skeletons/vrm';
 import { suggest } from './suggest';
 import { isBodyBone, meaningOf } from './bones';
-import type { Side } from './reading/read';
+import type { BodySide } from './reading/read';
 
 export type Part =
   'pelvis' | 'head' | 'neck' | 'upperarm' | 'lowerarm' | 'hand' | 'upperleg' | 'lowerleg' | 'foot' | 'toe';
@@ -26,7 +26,7 @@ const BY_VRM = wordTable<Landmark>({
   neck: 'neck',
   head: 'head',
   ...Object.fromEntries(
-    (['left', 'right'] as const).flatMap((s) =>
+    (['left', 'right'] as const).flatMap((side) =>
       (
         [
           ['UpperArm', 'upperarm'],
@@ -37,7 +37,7 @@ const BY_VRM = wordTable<Landmark>({
           ['Foot', 'foot'],
           ['Toes', 'toe'],
         ] as const
-      ).map(([b, p]) => [`${s}${b}`, `${p} ${s}`]),
+      ).map(([b, part]) => [`${side}${b}`, `${part} ${side}`]),
     ),
   ),
 });
@@ -55,7 +55,7 @@ export function landmarksOf(character: Character): Landmarks {
 }
 
 /** The landmark that a part of the body on a side is; null where it is none. */
-function landmarkOf(part: Part, side: Side): Landmark | null {
+function landmarkOf(part: Part, side: BodySide): Landmark | null {
   if (side === 'middle') return MIDDLE.includes(part) ? (part as Landmark) : null;
   return SIDED.includes(part) ? (`${part} ${side}` as Landmark) : null;
 }
@@ -64,26 +64,27 @@ function find(character: Character): Landmarks {
   const out = new Map<Landmark, number>();
   const bones = bonesOf(character);
   const depth = (i: number) => {
-    let d = 0;
-    for (let p = character.nodes[i].parent; p >= 0; p = character.nodes[p].parent) d++;
-    return d;
+    let difference = 0;
+    for (let ancestor = character.nodes[i].parent; ancestor >= 0; ancestor = character.nodes[ancestor].parent)
+      difference++;
+    return difference;
   };
   const weight = weightOfNodes(character);
-  const bound = character.nodes.some((n) => n.skin >= 0);
-  for (const b of bones) {
-    const r = meaningOf(character, b);
-    if (!isBodyBone(r)) continue;
-    const part = r.part as Part;
-    const name = landmarkOf(part, r.side);
+  const bound = character.nodes.some((node) => node.skin >= 0);
+  for (const bone of bones) {
+    const meaning = meaningOf(character, bone);
+    if (!isBodyBone(meaning)) continue;
+    const part = meaning.part as Part;
+    const name = landmarkOf(part, meaning.side);
     if (!name) continue;
     const known = out.get(name);
     // Of several bones of one name the one that carries weight counts, then the one nearest the root.
     if (
       known === undefined ||
-      (bound && weight[known] === 0 && weight[b] > 0) ||
-      (depth(b) < depth(known) && (!bound || weight[b] > 0 || weight[known] === 0))
+      (bound && weight[known] === 0 && weight[bone] > 0) ||
+      (depth(bone) < depth(known) && (!bound || weight[bone] > 0 || weight[known] === 0))
     )
-      out.set(name, b);
+      out.set(name, bone);
   }
   // Where names do not say, a person's shape does; that of a beast is none to be found in a person's table.
   if (out.size >= 8 || bones.length < 12 || bodyKindOf(character).kind !== 'two-legged') return out;
@@ -110,8 +111,8 @@ export function bearingOf(character: Character): Bearing | null {
 }
 
 function personBearing(character: Character, marks: Landmarks): Bearing | null {
-  const at = (l: Landmark): Vec3 | null => {
-    const i = marks.get(l);
+  const at = (landmark: Landmark): Vec3 | null => {
+    const i = marks.get(landmark);
     return i === undefined ? null : restPlace(character.nodes, i);
   };
   const mid = (part: Part): Vec3 | null => {
@@ -122,7 +123,7 @@ function personBearing(character: Character, marks: Landmarks): Bearing | null {
   const top = at('head') ?? at('neck');
   const bottom = mid('foot') ?? mid('lowerleg') ?? mid('upperleg') ?? at('pelvis');
   const pair = (['upperleg', 'upperarm', 'foot', 'hand'] as const).find(
-    (p) => at(`${p} left`) && at(`${p} right`),
+    (part) => at(`${part} left`) && at(`${part} right`),
   );
   if (!top || !bottom || !pair) return null;
   // Hips and shoulders are level where the head may lean: the upright stands square on their line. It goes
@@ -132,10 +133,10 @@ function personBearing(character: Character, marks: Landmarks): Bearing | null {
   const hips = mid('foot') ? mid('upperleg') : null;
   if (length(across) < 1e-6) return null;
   const byNames = normalise(across);
-  const tilt = (v: Vec3) => degreesBetween(v, AXES[nearestAxis(v)]);
+  const tilt = (vector: Vec3) => degreesBetween(vector, AXES[nearestAxis(vector)]);
   const [up] = (hips ? [top, hips] : [top])
-    .map((p) => squareAgainst(subtract(p, bottom), byNames))
-    .filter((v) => v !== null)
+    .map((point) => squareAgainst(subtract(point, bottom), byNames))
+    .filter((against) => against !== null)
     .sort((a, b) => tilt(a) - tilt(b));
   if (!up) return null;
   const bySides = cross(byNames, up);

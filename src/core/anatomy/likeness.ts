@@ -1,4 +1,4 @@
-import type { Shape } from './shape';
+import type { SkeletonShape } from './shape';
 
 /** exp(−x²) from 0 to 3, where it is as good as nothing, in steps that leave no error above 1e-5. */
 const STEPS = 256;
@@ -25,13 +25,13 @@ export class Likeness {
   private readonly leaves: readonly [Float64Array, Float64Array];
 
   constructor(
-    private readonly source: Shape,
-    private readonly target: Shape,
+    private readonly source: SkeletonShape,
+    private readonly target: SkeletonShape,
   ) {
-    const h = target.reach;
-    this.wayTolerance = target.way.map((w) => 1 / (0.08 * h + 0.18 * Math.abs(w)));
-    this.localTolerance = target.local.map((l) => 1 / (0.012 * h + 0.08 * l));
-    this.belowTolerance = target.below.map((b) => 1 / (0.06 * h + 0.3 * b));
+    const reach = target.reach;
+    this.wayTolerance = target.way.map((length) => 1 / (0.08 * reach + 0.18 * Math.abs(length)));
+    this.localTolerance = target.local.map((length) => 1 / (0.012 * reach + 0.08 * length));
+    this.belowTolerance = target.below.map((b) => 1 / (0.06 * reach + 0.3 * b));
     this.leaves = [source, target].map(({ leaves }) => Float64Array.from(leaves, Math.log2)) as never;
   }
 
@@ -52,9 +52,9 @@ export class Likeness {
       let local: number;
       if (share > 0 && y.share[j] > 0) local = Math.abs(share - y.share[j]) / (0.1 + 0.13 * y.share[j]);
       else {
-        const l = y.local[j];
-        const off = Math.abs(byLimb - l);
-        const other = Math.abs(byWhole - l);
+        const length = y.local[j];
+        const off = Math.abs(byLimb - length);
+        const other = Math.abs(byWhole - length);
         local = (other < off ? other : off) * this.localTolerance[j];
       }
       const leaves = Math.abs(mine[i] - theirs[j]);

@@ -64,9 +64,9 @@ export function limbPairsOf(skeleton: Skeleton): LimbPair[] {
     const pair = pairOf(skeleton, longestWay(shape, i), longestWay(shape, twin));
     if (pair) out.push(pair);
   });
-  const longest = Math.max(0, ...out.map((p) => p.reach));
+  const longest = Math.max(0, ...out.map((pair) => pair.reach));
   return out
-    .filter((p) => p.says !== 'other' && p.reach >= SHORTEST * longest)
+    .filter((pair) => pair.says !== 'other' && pair.reach >= SHORTEST * longest)
     .sort((a, b) => b.reach - a.reach);
 }
 
@@ -80,7 +80,7 @@ export function pairOf(
   const at = (bones: readonly number[], k: number) => shape.places[bones.at(k) as number];
   const ways = [left, right].map((bones) => subtract(at(bones, -1), at(bones, 0)));
   const reach = (length(ways[0]) + length(ways[1])) / 2;
-  if (ways.some((w) => length(w) < 1e-9)) return null;
+  if (ways.some((way) => length(way) < 1e-9)) return null;
   const roots = subtract(at(left, 0), at(right, 0));
   const tips = subtract(at(left, -1), at(right, -1));
   return {
@@ -93,7 +93,7 @@ export function pairOf(
     ways: [normalise(ways[0]), normalise(ways[1])],
     across: length(roots) > 0.02 * reach ? roots : tips,
     says: wordOf(skeleton, left),
-    hasFingers: [left, right].some((bones) => bones.slice(1).some((b) => isPalm(skeleton, b))),
+    hasFingers: [left, right].some((bones) => bones.slice(1).some((bone) => isPalm(skeleton, bone))),
   };
 }
 
@@ -110,7 +110,7 @@ const FINGERS = 3;
 /** Whether three or more chains begin at a bone of a limb. */
 function isPalm(skeleton: Skeleton, bone: number): boolean {
   const { shape, readings } = looksOf(skeleton);
-  return shape.children[bone].filter((c) => readings[c].kind === 'bone').length >= FINGERS;
+  return shape.children[bone].filter((child) => readings[child].kind === 'bone').length >= FINGERS;
 }
 
 /** Bones shorter than this share of the limb's reach bend nothing. */
@@ -140,7 +140,7 @@ function wordOf(skeleton: Skeleton, bones: readonly number[]): LimbWord {
   const count = (is: (b: number) => boolean) => bones.filter(is).length;
   const has = (parts: ReadonlySet<string>) => count((b) => parts.has(readings[b].part));
   // “fin” is an end in other languages: it is a limb only where no other part is named.
-  if (count((b) => readings[b].part === '' && readings[b].words.some((w) => FIN_WORDS.test(w))) > 0)
+  if (count((b) => readings[b].part === '' && readings[b].words.some((word) => FIN_WORDS.test(word))) > 0)
     return 'fin';
   if (count((b) => readings[b].part === 'wing') > 0) return 'wing';
   if (has(NO_LIMB) > 0 || readings[bones[0]].kind === 'cloth') return 'other';
@@ -169,8 +169,8 @@ export interface Reaching {
 
 /** The mean of both limbs' directions in the frame of a trunk. */
 export function reachingOf(pair: LimbPair, frame: TrunkFrame): Reaching {
-  const [l, r] = pair.ways;
-  const mean = (axis: Vec3, sign = 1) => (dot(l, axis) + sign * dot(r, axis)) / 2;
+  const [left, row] = pair.ways;
+  const mean = (axis: Vec3, sign = 1) => (dot(left, axis) + sign * dot(row, axis)) / 2;
   return {
     along: mean(frame.along),
     outward: mean(frame.across, -1),

@@ -33,18 +33,22 @@ export function limbThickness(character: Character): Map<number, number> {
     return axis;
   };
   for (const { mesh, skin, points } of placedMeshes(character)) {
-    const f = skin ? mesh.influences : null;
-    if (!f || !skin) continue;
-    const above = Int32Array.from(skin.joints, (n) => parentBone(nodes, n));
-    for (let v = 0; v < mesh.vertexCount; v++)
-      for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-        const bone = skin.joints[f.joint[k]];
-        if (f.weight[k] < SHARED || above[f.joint[k]] < 0 || !bendsHere(f, v, f.joint[k], skin, above))
+    const influences = skin ? mesh.influences : null;
+    if (!influences || !skin) continue;
+    const above = Int32Array.from(skin.joints, (joint) => parentBone(nodes, joint));
+    for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+      for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
+        const bone = skin.joints[influences.joint[k]];
+        if (
+          influences.weight[k] < SHARED ||
+          above[influences.joint[k]] < 0 ||
+          !bendsHere(influences, vertex, influences.joint[k], skin, above)
+        )
           continue;
-        const axis = axisAt(bone, above[f.joint[k]]);
+        const axis = axisAt(bone, above[influences.joint[k]]);
         const list = distances.get(bone) ?? [];
         if (!axis || list.length >= MOST_POINTS) continue;
-        list.push(distanceFromLine(points, v, axis));
+        list.push(distanceFromLine(points, vertex, axis));
         distances.set(bone, list);
       }
   }
@@ -60,12 +64,12 @@ export function limbThickness(character: Character): Map<number, number> {
 /** Whether the bone above a joint, or one beside it, moves a vertex as well. */
 function bendsHere(
   { offsets, joint, weight }: Influences,
-  v: number,
+  vertex: number,
   at: number,
   { joints }: Skin,
   above: Int32Array,
 ): boolean {
-  for (let k = offsets[v]; k < offsets[v + 1]; k++) {
+  for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++) {
     if (joint[k] === at || weight[k] < SHARED) continue;
     if (joints[joint[k]] === above[at] || above[joint[k]] === above[at]) return true;
   }
@@ -81,16 +85,24 @@ function limbAxis(
 ): { at: Vec3; way: Vec3 } | null {
   const at = restPlace(nodes, bone);
   const from = subtract(at, restPlace(nodes, above));
-  const below = children[bone].find((c) => nodes[c].kind === 'bone');
+  const below = children[bone].find((child) => nodes[child].kind === 'bone');
   const on: Vec3 = below === undefined ? [0, 0, 0] : subtract(restPlace(nodes, below), at);
-  const unit = (v: Vec3): Vec3 => (length(v) > 1e-9 ? normalise(v) : [0, 0, 0]);
+  const unit = (vector: Vec3): Vec3 => (length(vector) > 1e-9 ? normalise(vector) : [0, 0, 0]);
   const [a, b] = [unit(from), unit(on)];
   const sum: Vec3 = [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
   return length(sum) > 1e-6 ? { at, way: normalise(sum) } : null;
 }
 
-function distanceFromLine(points: Float32Array, v: number, { at, way }: { at: Vec3; way: Vec3 }): number {
-  const d: Vec3 = [points[v * 3] - at[0], points[v * 3 + 1] - at[1], points[v * 3 + 2] - at[2]];
-  const along = dot(d, way);
-  return Math.sqrt(Math.max(0, dot(d, d) - along * along));
+function distanceFromLine(
+  points: Float32Array,
+  vertex: number,
+  { at, way }: { at: Vec3; way: Vec3 },
+): number {
+  const direction: Vec3 = [
+    points[vertex * 3] - at[0],
+    points[vertex * 3 + 1] - at[1],
+    points[vertex * 3 + 2] - at[2],
+  ];
+  const along = dot(direction, way);
+  return Math.sqrt(Math.max(0, dot(direction, direction) - along * along));
 }

@@ -1,11 +1,11 @@
 /** The bones of a skeleton gathered by limb and side, as a person would look through them. */
 import type { Crosswalk } from './crosswalk';
 import { looksTogether } from './beast-looks';
-import type { Side } from './looks';
+import type { SkeletonReading } from './looks';
 import { type Skeleton, bonesAbove, childrenOfBones } from './skeleton';
 
 /** A limb, or what hangs on one. */
-export interface Limb {
+export interface BoneGroup {
   readonly id: string;
   readonly title: string;
   /** 1 left, −1 right, 0 middle. */
@@ -77,7 +77,7 @@ const capital = (text: string) => text[0].toUpperCase() + text.slice(1);
  * All bones of the source by limb: by what their own names say, else by the counterpart's, else with the bone above.
  * What comes along without a counterpart is gathered by the limb that it hangs on.
  */
-export function limbsOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk): Limb[] {
+export function limbsOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk): BoneGroup[] {
   const homes = homesOf(source, target, crosswalk);
   const groups = new Map<string, { home: Home; bones: number[] }>();
   for (const i of chainByChain(source)) {
@@ -103,7 +103,7 @@ export function limbsOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk
 function chainByChain(skeleton: Skeleton): number[] {
   const children = childrenOfBones(skeleton);
   const out: number[] = [];
-  const stack = skeleton.bones.flatMap((b, i) => (b.parent < 0 ? [i] : [])).reverse();
+  const stack = skeleton.bones.flatMap((bone, i) => (bone.parent < 0 ? [i] : [])).reverse();
   for (let at = stack.pop(); at !== undefined; at = stack.pop()) {
     out.push(at);
     stack.push(...[...children[at]].reverse());
@@ -146,7 +146,7 @@ function homesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk): Home
 }
 
 /** A bone that no name places: with all of its limb, or with what stands in the middle. */
-const chainOf = ({ shape }: Side, i: number): Home => ({
+const chainOf = ({ shape }: SkeletonReading, i: number): Home => ({
   region: 'chain',
   side: sideOf(shape.side[i]),
   chain: shape.side[i] === 0 ? shape.core : shape.limb[i],

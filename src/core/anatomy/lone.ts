@@ -25,16 +25,20 @@ const ONE_FINGER = 5;
  * more than that, or where its names do not say.
  */
 export function loneLimb(readings: readonly BoneReading[]): ReadonlySet<string> | null {
-  const parts = readings.flatMap((r) => (r.part && r.part !== 'root' ? [r.part] : []));
+  const parts = readings.flatMap((reading) =>
+    reading.part && reading.part !== 'root' ? [reading.part] : [],
+  );
   if (parts.length < LEAST || parts.length < SHARE * readings.length) return null;
-  const sides = new Set(readings.map((r) => r.side).filter((s) => s === 'left' || s === 'right'));
+  const sides = new Set(
+    readings.map((reading) => reading.side).filter((side) => side === 'left' || side === 'right'),
+  );
   if (sides.size > 1) return null;
   for (const part of new Set(parts)) {
     const most = (FINGERS as readonly string[]).includes(part) ? ONE_FINGER : 2;
-    const count = readings.filter((r) => r.part === part && r.kind === 'bone').length;
+    const count = readings.filter((reading) => reading.part === part && reading.kind === 'bone').length;
     if (count > most) return null;
   }
-  return LIMBS.find((limb) => parts.every((p) => limb.has(p))) ?? null;
+  return LIMBS.find((limb) => parts.every((part) => limb.has(part))) ?? null;
 }
 
 /** Most names of a limb by itself say its side, where they say it. */
@@ -43,12 +47,12 @@ const MOST = 0.7;
 /** The side that the names of a limb by itself say, each of them the same: 1 left, −1 right, 0 none. */
 export function sideInNames({ bones }: Skeleton): number {
   let [left, right] = [0, 0];
-  const named = bones.map((b) => wordsOf(b.name));
+  const named = bones.map((bone) => wordsOf(bone.name));
   const glued = gluedSide(named);
   if (glued) return glued === 'l' ? 1 : -1;
   for (const words of named) {
     const says = (side: 'left' | 'right') =>
-      words.some((w) => MEANINGS.get(w) === side || LETTERS[side].has(w));
+      words.some((word) => MEANINGS.get(word) === side || LETTERS[side].has(word));
     if (says('left')) left++;
     if (says('right')) right++;
   }
@@ -60,13 +64,13 @@ const LETTERS = { left: new Set(['l', 'lt', 'lf']), right: new Set(['r', 'rt', '
 
 /** The bones that are given, as a skeleton of their own; a bone hangs under the nearest of them above it. */
 export function skeletonOfBones(skeleton: Skeleton, bones: readonly number[]): Skeleton {
-  const at = new Map(bones.map((b, k) => [b, k]));
+  const at = new Map(bones.map((bone, k) => [bone, k]));
   const some: Skeleton = {
     ...skeleton,
-    bones: bones.map((b) => {
-      let above = skeleton.bones[b].parent;
+    bones: bones.map((bone) => {
+      let above = skeleton.bones[bone].parent;
       while (above >= 0 && !at.has(above)) above = skeleton.bones[above].parent;
-      return { ...skeleton.bones[b], parent: at.get(above) ?? -1 };
+      return { ...skeleton.bones[bone], parent: at.get(above) ?? -1 };
     }),
   };
   return withBodyOf(some, skeleton);
@@ -83,21 +87,21 @@ export function handOf(
 ): number {
   const chain = (part: string) =>
     bones
-      .filter((b) => readings[b].part === part && readings[b].kind === 'bone')
-      .map((b) => all[b].place as Vec3);
+      .filter((bone) => readings[bone].part === part && readings[bone].kind === 'bone')
+      .map((bone) => all[bone].place as Vec3);
   const [wrist] = chain('hand');
   if (!wrist) return 0;
-  const fingers = FINGERS.map((f) => chain(f).sort((a, b) => apart(a, wrist) - apart(b, wrist)));
+  const fingers = FINGERS.map((part) => chain(part).sort((a, b) => apart(a, wrist) - apart(b, wrist)));
   const [thumb, index, , , little] = fingers;
   if (index.length < 2 || little.length < 2) return 0;
   const normal = cross(subtract(index[1], wrist), subtract(little[1], wrist));
   const size = length(normal);
-  const reach = Math.max(...index.map((p) => apart(p, wrist)));
+  const reach = Math.max(...index.map((point) => apart(point, wrist)));
   if (size < 1e-9 * reach * reach || reach <= 0) return 0;
-  const above = (p: Vec3, from: Vec3) => dot(subtract(p, from), normal) / size / reach;
+  const above = (point: Vec3, from: Vec3) => dot(subtract(point, from), normal) / size / reach;
   const tip = (list: readonly Vec3[]) => list[list.length - 1];
   let sum = thumb.length > 0 ? above(tip(thumb), wrist) : 0;
-  for (const f of fingers.slice(1)) if (f.length > 2) sum += 0.5 * above(tip(f), f[1]);
+  for (const finger of fingers.slice(1)) if (finger.length > 2) sum += 0.5 * above(tip(finger), finger[1]);
   return Math.max(-1, Math.min(1, -sum / CLEAR));
 }
 

@@ -2,7 +2,7 @@
 import { parentsFromPlaces } from './flat';
 import { loneLimb } from './lone';
 import { type BoneReading, readSkeleton } from './reading/read';
-import { type Shape, shapeOf } from './shape';
+import { type SkeletonShape, shapeOf } from './shape';
 import type { Skeleton } from './skeleton';
 
 /** The joints of a beast's legs, by bone. */
@@ -18,9 +18,9 @@ export interface LegJoints {
 }
 
 /** One of two skeletons that are matched. */
-export interface Side {
+export interface SkeletonReading {
   readonly skeleton: Skeleton;
-  readonly shape: Shape;
+  readonly shape: SkeletonShape;
   readonly readings: readonly BoneReading[];
   /** 1 left, −1 right, 0 middle, from names or from shape. */
   readonly side: Int8Array;
@@ -40,10 +40,10 @@ export interface Side {
   readonly alike: Int32Array;
 }
 
-const sides = new WeakMap<Skeleton, Side>();
+const sides = new WeakMap<Skeleton, SkeletonReading>();
 
 /** The looks of a skeleton; they are made once. */
-export function sideOf(skeleton: Skeleton): Side {
+export function skeletonReading(skeleton: Skeleton): SkeletonReading {
   let known = sides.get(skeleton);
   if (!known) {
     known = lookAt(skeleton);
@@ -52,19 +52,21 @@ export function sideOf(skeleton: Skeleton): Side {
   return known;
 }
 
-function lookAt(skeleton: Skeleton): Side {
+function lookAt(skeleton: Skeleton): SkeletonReading {
   const rebuilt = parentsFromPlaces(skeleton);
   const shape = shapeOf(skeleton, rebuilt ?? undefined);
   const readings = readSkeleton(skeleton, shape);
-  const hasNamedSides = readings.some((r) => r.side === 'left') && readings.some((r) => r.side === 'right');
+  const hasNamedSides =
+    readings.some((reading) => reading.side === 'left') &&
+    readings.some((reading) => reading.side === 'right');
   const lone = loneLimb(readings);
   const side = new Int8Array(shape.count);
   // What a hand by itself is called is no side among its own bones, and its fingers are none of each other’s twins.
   if (!lone)
-    readings.forEach((r, i) => {
-      side[i] = hasNamedSides ? SIGNS[r.side] : shape.side[i];
+    readings.forEach((reading, i) => {
+      side[i] = hasNamedSides ? SIGNS[reading.side] : shape.side[i];
     });
-  const parts = readings.filter((r) => r.part !== '').length;
+  const parts = readings.filter((reading) => reading.part !== '').length;
   const speaks = parts > Math.min(0.2 * shape.count, ENOUGH);
   const isSided = side.some((x) => x !== 0);
   return {
@@ -83,13 +85,13 @@ function lookAt(skeleton: Skeleton): Side {
 }
 
 /** Place among the bones of the same part and side from the body out, and their number. */
-export function ranksOf(readings: readonly BoneReading[], side: Int8Array, shape: Shape) {
+export function ranksOf(readings: readonly BoneReading[], side: Int8Array, shape: SkeletonShape) {
   const rank = new Int32Array(shape.count);
   const alike = new Int32Array(shape.count).fill(1);
   const groups = new Map<string, number[]>();
-  readings.forEach((r, i) => {
-    if (!r.part || r.kind !== 'bone') return;
-    const key = `${r.part}/${side[i]}`;
+  readings.forEach((reading, i) => {
+    if (!reading.part || reading.kind !== 'bone') return;
+    const key = `${reading.part}/${side[i]}`;
     groups.set(key, [...(groups.get(key) ?? []), i]);
   });
   for (const group of groups.values())
@@ -111,10 +113,10 @@ const ENOUGH = 12;
 /** What the names and the shape of a skeleton's bones say, as matching sees them. */
 export function looksOf(skeleton: Skeleton): {
   readonly readings: readonly BoneReading[];
-  readonly shape: Shape;
+  readonly shape: SkeletonShape;
   /** 1 left, −1 right, 0 middle; from names where they tell. */
   readonly side: Int8Array;
   readonly hasNamedSides: boolean;
 } {
-  return sideOf(skeleton);
+  return skeletonReading(skeleton);
 }

@@ -10,8 +10,8 @@ import { bonesOfFlesh, fleshOf } from './flesh';
 import { isFlat } from './flat';
 import { Likeness } from './likeness';
 import { handOf, sideInNames, skeletonOfBones } from './lone';
-import { type LegJoints, type Side, sideOf } from './looks';
-import { type Shape, topDownOf } from './shape';
+import { type LegJoints, type SkeletonReading, skeletonReading } from './looks';
+import { type SkeletonShape, topDownOf } from './shape';
 import type { Skeleton } from './skeleton';
 
 /** A pair of bones. */
@@ -28,18 +28,22 @@ export interface BonePair {
 }
 
 /** Pairs that a person has set: source bone to target bone, −1 for none at all. */
-export type Held = ReadonlyMap<number, number>;
+export type LockedPairs = ReadonlyMap<number, number>;
 
 /** The pairs of two skeletons. A limb by itself is matched with the same limb of a body. */
-export function matchSkeletons(source: Skeleton, target: Skeleton, held: Held = new Map()): BonePair[] {
+export function matchSkeletons(
+  source: Skeleton,
+  target: Skeleton,
+  locked: LockedPairs = new Map(),
+): BonePair[] {
   if (source.bones.length === 0 || target.bones.length === 0) return [];
-  const limb = limbFor(source, target, held);
-  if (saysNothing(source, target)) return [...held].flatMap(([i, j]) => (j < 0 ? [] : [pairByHand(i, j)]));
-  if (!limb) return pairsOfFlesh(source, target, held);
+  const limb = limbFor(source, target, locked);
+  if (saysNothing(source, target)) return [...locked].flatMap(([i, j]) => (j < 0 ? [] : [pairByHand(i, j)]));
+  if (!limb) return pairsOfFlesh(source, target, locked);
   const [mine, theirs] = [limb.source, limb.target];
   const of = (skeleton: Skeleton, bones: readonly number[]) =>
-    sideOf(bones.length === skeleton.bones.length ? skeleton : skeletonOfBones(skeleton, bones));
-  return within(mine, theirs, held, (inside) =>
+    skeletonReading(bones.length === skeleton.bones.length ? skeleton : skeletonOfBones(skeleton, bones));
+  return within(mine, theirs, locked, (inside) =>
     new Matching(of(source, mine), of(target, theirs), inside).pairs(),
   );
 }
@@ -48,35 +52,35 @@ export function matchSkeletons(source: Skeleton, target: Skeleton, held: Held = 
 function within(
   mine: readonly number[],
   theirs: readonly number[],
-  held: Held,
-  match: (inside: Held) => BonePair[],
+  locked: LockedPairs,
+  match: (inside: LockedPairs) => BonePair[],
 ): BonePair[] {
   const at = new Map(mine.map((b, k) => [b, k]));
-  const to = new Map(theirs.map((b, k) => [b, k]));
+  const to = new Map(theirs.map((their, k) => [their, k]));
   const inside = new Map<number, number>();
-  for (const [i, j] of held) {
+  for (const [i, j] of locked) {
     const k = at.get(i);
     if (k !== undefined && (j < 0 || to.has(j))) inside.set(k, to.get(j) ?? -1);
   }
-  const found = match(inside).map((p): BonePair => ({
-    ...p,
-    source: mine[p.source],
-    target: theirs[p.target],
-    other: p.other < 0 ? -1 : theirs[p.other],
+  const found = match(inside).map((pair): BonePair => ({
+    ...pair,
+    source: mine[pair.source],
+    target: theirs[pair.target],
+    other: pair.other < 0 ? -1 : theirs[pair.other],
   }));
-  const outside = [...held].filter(([i, j]) => j >= 0 && !found.some((p) => p.source === i));
+  const outside = [...locked].filter(([i, j]) => j >= 0 && !found.some((pair) => pair.source === i));
   return [...found, ...outside.map(([i, j]) => pairByHand(i, j))];
 }
 
 /** The pairs of two whole bodies; what hangs on them and carries nothing follows what it hangs on. */
-function pairsOfFlesh(source: Skeleton, target: Skeleton, held: Held): BonePair[] {
+function pairsOfFlesh(source: Skeleton, target: Skeleton, locked: LockedPairs): BonePair[] {
   const [mine, theirs] = [bonesOfFlesh(source), bonesOfFlesh(target)];
-  if ((!mine && !theirs) || areOneRig(source, target)) return pairsOfWholes(source, target, held);
+  if ((!mine && !theirs) || areOneRig(source, target)) return pairsOfWholes(source, target, locked);
   const all = ({ bones }: Skeleton) => bones.map((_, i) => i);
-  const pairs = within(mine ?? all(source), theirs ?? all(target), held, (inside) =>
+  const pairs = within(mine ?? all(source), theirs ?? all(target), locked, (inside) =>
     pairsOfWholes(fleshOf(source), fleshOf(target), inside),
   );
-  return [...pairs, ...pairsOfHanging(source, target, pairs, held)];
+  return [...pairs, ...pairsOfHanging(source, target, pairs, locked)];
 }
 
 /** How sure it is of two bones that carry nothing that they are the same: each alone hangs there. */
@@ -87,7 +91,7 @@ function pairsOfHanging(
   source: Skeleton,
   target: Skeleton,
   pairs: readonly BonePair[],
-  held: Held,
+  locked: LockedPairs,
 ): BonePair[] {
   const hanging = (skeleton: Skeleton) => {
     const flesh = new Set(bonesOfFlesh(skeleton) ?? skeleton.bones.keys());
@@ -98,41 +102,45 @@ function pairsOfHanging(
     return under;
   };
   const [mine, theirs] = [hanging(source), hanging(target)];
-  const taken = new Set(pairs.map((p) => p.target));
-  return pairs.flatMap((p): BonePair[] => {
-    const [own, other] = [mine.get(p.source) ?? [], theirs.get(p.target) ?? []];
-    if (own.length !== 1 || other.length !== 1 || held.has(own[0]) || taken.has(other[0])) return [];
+  const taken = new Set(pairs.map((pair) => pair.target));
+  return pairs.flatMap((pair): BonePair[] => {
+    const [own, other] = [mine.get(pair.source) ?? [], theirs.get(pair.target) ?? []];
+    if (own.length !== 1 || other.length !== 1 || locked.has(own[0]) || taken.has(other[0])) return [];
     const reasons = ['hangs under the same bone'];
     return [{ source: own[0], target: other[0], confidence: HANGING, reasons, other: -1 }];
   });
 }
 
 /** The pairs of two whole bodies. */
-function pairsOfWholes(source: Skeleton, target: Skeleton, held: Held): BonePair[] {
-  const own = [sideOf(source), sideOf(target)] as const;
+function pairsOfWholes(source: Skeleton, target: Skeleton, locked: LockedPairs): BonePair[] {
+  const own = [skeletonReading(source), skeletonReading(target)] as const;
   const looks = looksTogether(source, target);
-  const byTheirTrees = () => new Matching(...own, held).pairs();
+  const byTheirTrees = () => new Matching(...own, locked).pairs();
   if (looks[0] === own[0] || areOneRig(source, target)) return byTheirTrees();
-  if (own.every((side) => side.speaks)) return new Matching(...looks, held).pairs();
-  const [seen, pairs] = beastsWithoutNames(looks, held);
+  if (own.every((side) => side.speaks)) return new Matching(...looks, locked).pairs();
+  const [seen, pairs] = beastsWithoutNames(looks, locked);
   const plain = byTheirTrees();
   if (!keepsLimbs(seen, plain)) return pairs;
   const sure = Math.min(seen[0].endsSure, seen[1].endsSure);
-  return plain.map((p) => (held.has(p.source) ? p : { ...p, confidence: Math.min(p.confidence, sure) }));
+  return plain.map((pair) =>
+    locked.has(pair.source) ? pair : { ...pair, confidence: Math.min(pair.confidence, sure) },
+  );
 }
 
 /** The pairs of two beasts whose names do not tell front from back: the first as it seems to look, or the other way. */
 function beastsWithoutNames(
-  [s, t]: readonly [Side, Side],
-  held: Held,
-): readonly [readonly [Side, Side], BonePair[]] {
-  const turned = turnedLooks(s);
-  const [asIs, other] = [s, turned].map((side) => {
-    const matching = new Matching(side, t, held);
+  [sourceSide, targetSide]: readonly [SkeletonReading, SkeletonReading],
+  locked: LockedPairs,
+): readonly [readonly [SkeletonReading, SkeletonReading], BonePair[]] {
+  const turned = turnedLooks(sourceSide);
+  const [asIs, other] = [sourceSide, turned].map((side) => {
+    const matching = new Matching(side, targetSide, locked);
     return { pairs: matching.pairs(), worth: matching.worth };
   });
-  const vote = Math.min(s.legs?.vote ?? 0, t.legs?.vote ?? 0);
-  return asIs.worth + VOTE * vote >= other.worth ? [[s, t], asIs.pairs] : [[turned, t], other.pairs];
+  const vote = Math.min(sourceSide.legs?.vote ?? 0, targetSide.legs?.vote ?? 0);
+  return asIs.worth + VOTE * vote >= other.worth
+    ? [[sourceSide, targetSide], asIs.pairs]
+    : [[turned, targetSide], other.pairs];
 }
 
 /** What a vote for the front of a beast is worth beside how well two skeletons fit. */
@@ -143,9 +151,13 @@ const VOTE = 4;
  * say which is which.
  */
 export function saysNothing(source: Skeleton, target: Skeleton): boolean {
-  const [s, t] = [sideOf(source), sideOf(target)];
-  const isUnknown = (side: Side) => isFlat(side.skeleton) && !side.isRebuilt;
-  return isUnknown(s) !== isUnknown(t) && !(s.speaks && t.speaks) && !sharesNames(s, t);
+  const [sourceSide, targetSide] = [skeletonReading(source), skeletonReading(target)];
+  const isUnknown = (side: SkeletonReading) => isFlat(side.skeleton) && !side.isRebuilt;
+  return (
+    isUnknown(sourceSide) !== isUnknown(targetSide) &&
+    !(sourceSide.speaks && targetSide.speaks) &&
+    !sharesNames(sourceSide, targetSide)
+  );
 }
 
 const pairByHand = (source: number, target: number): BonePair => ({
@@ -171,11 +183,15 @@ interface CommonLimb {
  * What a limb by itself on one side is to be matched with on the other: the same limb, of the side that a person has
  * set, that the names say, or that the hand has by its shape. Null where neither or both are such a limb.
  */
-export function limbFor(source: Skeleton, target: Skeleton, held: Held = new Map()): CommonLimb | null {
-  const [s, t] = [sideOf(source), sideOf(target)];
-  if (!s.lone === !t.lone) return null;
-  const lone = s.lone ? s : t;
-  const body = s.lone ? t : s;
+export function limbFor(
+  source: Skeleton,
+  target: Skeleton,
+  locked: LockedPairs = new Map(),
+): CommonLimb | null {
+  const [sourceSide, targetSide] = [skeletonReading(source), skeletonReading(target)];
+  if (!sourceSide.lone === !targetSide.lone) return null;
+  const lone = sourceSide.lone ? sourceSide : targetSide;
+  const body = sourceSide.lone ? targetSide : sourceSide;
   const parts = lone.lone as ReadonlySet<string>;
   const all = lone.skeleton.bones.map((_, i) => i);
   const onSide = (side: number) =>
@@ -185,10 +201,10 @@ export function limbFor(source: Skeleton, target: Skeleton, held: Held = new Map
   const limbs = { 1: onSide(1), '-1': onSide(-1) };
   if (limbs[1].length === 0 || limbs[-1].length === 0) return null;
   let by = 0;
-  for (const [i, j] of held) if (j >= 0) by += body.side[s.lone ? j : i];
+  for (const [i, j] of locked) if (j >= 0) by += body.side[sourceSide.lone ? j : i];
   const { side, from } = sideFor(lone, body, limbs, by);
   const word = wordOfLimb(parts);
-  return s.lone
+  return sourceSide.lone
     ? { source: all, target: limbs[side], side, from, word, lone: 'source' }
     : { source: limbs[side], target: all, side, from, word, lone: 'target' };
 }
@@ -200,8 +216,8 @@ function wordOfLimb(parts: ReadonlySet<string>): CommonLimb['word'] {
 
 /** Which side of a body a limb by itself is taken for. */
 function sideFor(
-  lone: Side,
-  body: Side,
+  lone: SkeletonReading,
+  body: SkeletonReading,
   limbs: Readonly<Record<1 | -1, readonly number[]>>,
   held: number,
 ): Pick<CommonLimb, 'side' | 'from'> {
@@ -220,7 +236,7 @@ const TOLD = 0.15;
 
 /** Which hand a skeleton is that is a hand by itself: −1 right … 1 left, by how clear it is; 0 for all else. */
 export function handednessOf(skeleton: Skeleton): number {
-  const { lone, readings } = sideOf(skeleton);
+  const { lone, readings } = skeletonReading(skeleton);
   if (!lone) return 0;
   const named = sideInNames(skeleton);
   if (named !== 0) return named;
@@ -271,17 +287,18 @@ const CLEAR = 0.95;
 const CLOSE = 0.25;
 
 /** Place of a bone along those of its part and side, 0 … 1. */
-const shareOf = ({ rank, alike }: Side, i: number) => (alike[i] > 1 ? rank[i] / (alike[i] - 1) : 0);
+const shareOf = ({ rank, alike }: SkeletonReading, i: number) =>
+  alike[i] > 1 ? rank[i] / (alike[i] - 1) : 0;
 
 /** Whether so many bones of two skeletons are called the very same that names are worth going by. */
-function sharesNames(s: Side, t: Side): boolean {
-  const theirs = new Set(t.skeleton.bones.map((b) => b.name));
-  const n = s.skeleton.bones.filter((b) => theirs.has(b.name)).length;
-  return n > 0.3 * Math.min(s.shape.count, t.shape.count);
+function sharesNames(sourceSide: SkeletonReading, targetSide: SkeletonReading): boolean {
+  const theirs = new Set(targetSide.skeleton.bones.map((bone) => bone.name));
+  const count = sourceSide.skeleton.bones.filter((bone) => theirs.has(bone.name)).length;
+  return count > 0.3 * Math.min(sourceSide.shape.count, targetSide.shape.count);
 }
 
 /** Whether a bone is only counted: “bone_012”. */
-function isCounted({ readings }: Side, i: number): boolean {
+function isCounted({ readings }: SkeletonReading, i: number): boolean {
   const { part, words, numbers } = readings[i];
   return part === '' && words.length === 0 && numbers.length > 0;
 }
@@ -291,7 +308,7 @@ function areOneRig(a: Skeleton, b: Skeleton): boolean {
   const above = ({ bones }: Skeleton) =>
     new Set(bones.map(({ name, parent }) => JSON.stringify([name, bones[parent]?.name ?? null])));
   const [mine, theirs] = [above(a), above(b)];
-  const same = [...mine].filter((x) => theirs.has(x)).length;
+  const same = [...mine].filter((text) => theirs.has(text)).length;
   return same >= ONE_RIG * Math.max(mine.size, theirs.size);
 }
 
@@ -307,7 +324,7 @@ interface Said {
   readonly numbers: Int32Array;
 }
 
-function saidOf({ skeleton, readings }: Side, ids: Map<string, number>): Said {
+function saidOf({ skeleton, readings }: SkeletonReading, ids: Map<string, number>): Said {
   const idOf = (text: string): number => {
     const known = ids.get(text);
     if (known !== undefined) return known;
@@ -315,10 +332,10 @@ function saidOf({ skeleton, readings }: Side, ids: Map<string, number>): Said {
     return ids.size - 1;
   };
   return {
-    name: Int32Array.from(skeleton.bones, (b) => idOf(`name ${b.name}`)),
-    part: Int32Array.from(readings, (r) => (r.part ? idOf(`part ${r.part}`) : 0)),
-    words: readings.map((r) => r.words.map(idOf)),
-    numbers: Int32Array.from(readings, (r) => idOf(r.numbers.join('.'))),
+    name: Int32Array.from(skeleton.bones, (bone) => idOf(`name ${bone.name}`)),
+    part: Int32Array.from(readings, (reading) => (reading.part ? idOf(`part ${reading.part}`) : 0)),
+    words: readings.map((reading) => reading.words.map(idOf)),
+    numbers: Int32Array.from(readings, (reading) => idOf(reading.numbers.join('.'))),
   };
 }
 
@@ -326,7 +343,7 @@ function saidOf({ skeleton, readings }: Side, ids: Map<string, number>): Said {
 function sharedWords(mine: Said, i: number, theirs: Said, j: number): number {
   const [a, b] = [mine.words[i], theirs.words[j]];
   let shared = 0;
-  for (const w of a) if (b.includes(w)) shared++;
+  for (const word of a) if (b.includes(word)) shared++;
   if (shared === 0) return 0;
   const same = mine.numbers[i] === theirs.numbers[j];
   return (same ? 0.9 : 0.4) * (shared / Math.max(a.length, b.length));
@@ -348,15 +365,15 @@ class Matching {
   private cells: Cells | undefined;
 
   constructor(
-    private readonly s: Side,
-    private readonly t: Side,
-    private readonly held: Held,
+    private readonly source: SkeletonReading,
+    private readonly target: SkeletonReading,
+    private readonly locked: LockedPairs,
   ) {
-    this.named = s.speaks && t.speaks;
-    this.scale = t.shape.reach / s.shape.reach;
+    this.named = source.speaks && target.speaks;
+    this.scale = target.shape.reach / source.shape.reach;
     this.names = this.agreement();
     this.base = this.baseWorth();
-    this.likeness = new Likeness(s.shape, t.shape);
+    this.likeness = new Likeness(source.shape, target.shape);
     this.judging = new Float64Array(this.base.length);
   }
 
@@ -364,18 +381,21 @@ class Matching {
   worth = 0;
 
   pairs(): BonePair[] {
-    const { s, t } = this;
+    const { source: sourceSide, target: targetSide } = this;
     let pairs = this.bestOver(this.scales());
-    if (!(s.hasNamedSides && t.hasNamedSides)) {
+    if (!(sourceSide.hasNamedSides && targetSide.hasNamedSides)) {
       // What a person has set says it for all.
-      this.hand = this.heldHand() || handedness(s, t, pairs);
+      this.hand = this.heldHand() || handedness(sourceSide, targetSide, pairs);
       if (this.hand < 0) {
         this.flip = -1;
         pairs = this.align().pairs;
       }
     }
-    this.worth = pairs.reduce((sum, j, i) => sum + (j < 0 ? 0 : this.judging[i * t.shape.count + j]), 0);
-    for (const [i, j] of this.held) pairs[i] = j;
+    this.worth = pairs.reduce(
+      (sum, j, i) => sum + (j < 0 ? 0 : this.judging[i * targetSide.shape.count + j]),
+      0,
+    );
+    for (const [i, j] of this.locked) pairs[i] = j;
     this.addByName(pairs);
     return this.judged(pairs);
   }
@@ -383,21 +403,24 @@ class Matching {
   /** Whether pairs that a person has set lie alike (above 0) or exchanged (below 0); 0 where none says. */
   private heldHand(): number {
     let sum = 0;
-    for (const [i, j] of this.held) if (j >= 0) sum += this.s.side[i] * this.t.side[j];
+    for (const [i, j] of this.locked) if (j >= 0) sum += this.source.side[i] * this.target.side[j];
     return Math.sign(sum);
   }
 
   /** What a tree that hangs wrongly has left out, where the names leave no doubt. */
   private addByName(pairs: Int32Array): void {
-    const { s, t, held, names } = this;
-    const m = t.shape.count;
+    const { source: sourceSide, target: targetSide, locked, names } = this;
+    const count = targetSide.shape.count;
     const taken = new Set(pairs);
-    for (let i = 0; i < s.shape.count; i++) {
-      if (pairs[i] >= 0 || held.has(i)) continue;
+    for (let i = 0; i < sourceSide.shape.count; i++) {
+      if (pairs[i] >= 0 || locked.has(i)) continue;
       let best = -1;
-      for (let j = 0; j < m; j++) {
-        if (taken.has(j) || names[i * m + j] < 0.9 || !this.sidesMeet(i, j)) continue;
-        if (t.readings[j].kind === s.readings[i].kind && (best < 0 || names[i * m + j] > names[i * m + best]))
+      for (let j = 0; j < count; j++) {
+        if (taken.has(j) || names[i * count + j] < 0.9 || !this.sidesMeet(i, j)) continue;
+        if (
+          targetSide.readings[j].kind === sourceSide.readings[i].kind &&
+          (best < 0 || names[i * count + j] > names[i * count + best])
+        )
           best = j;
       }
       if (best < 0) continue;
@@ -408,37 +431,40 @@ class Matching {
 
   /** The pairs with how sure they are, why, and what else might be meant. */
   private judged(pairs: Int32Array): BonePair[] {
-    const { s, t } = this;
+    const { source: sourceSide, target: targetSide } = this;
     const worth = this.judging;
-    const m = t.shape.count;
-    const sourceOf = new Int32Array(m).fill(-1);
+    const count = targetSide.shape.count;
+    const sourceOf = new Int32Array(count).fill(-1);
     pairs.forEach((j, i) => {
       if (j >= 0) sourceOf[j] = i;
     });
     const out: BonePair[] = [];
     pairs.forEach((j, i) => {
       if (j < 0) return;
-      const at = i * m + j;
+      const at = i * count + j;
       const rival = this.rivalOf(i, j, worth);
-      const up = pairedAbove(s.shape, pairs, i);
-      let above = t.shape.parents[j];
-      while (above >= 0 && sourceOf[above] < 0) above = t.shape.parents[above];
-      const twin = s.shape.twin[i];
-      const isSided = s.side[i] !== 0 || t.side[j] !== 0;
+      const up = pairedAbove(sourceSide.shape, pairs, i);
+      let above = targetSide.shape.parents[j];
+      while (above >= 0 && sourceOf[above] < 0) above = targetSide.shape.parents[above];
+      const twin = sourceSide.shape.twin[i];
+      const isSided = sourceSide.side[i] !== 0 || targetSide.side[j] !== 0;
       const facts: PairFacts = {
         name: this.names[at],
         named: this.named ? 1 : 0,
         shape: worth[at] - this.base[at],
         margin: Math.max(-1, Math.min(2, worth[at] - rival)),
         isCoherent: (up < 0 ? -1 : pairs[up]) === above ? 1 : 0,
-        hasTwin: isSided && twin >= 0 && pairs[twin] >= 0 && t.shape.twin[j] === pairs[twin] ? 1 : 0,
+        hasTwin: isSided && twin >= 0 && pairs[twin] >= 0 && targetSide.shape.twin[j] === pairs[twin] ? 1 : 0,
         isSided: isSided ? 1 : 0,
-        facing: isSided && !(s.hasNamedSides && t.hasNamedSides) ? Math.min(1, Math.abs(this.hand)) : 1,
-        isFan: s.shape.fan[i] >= 0 ? 1 : 0,
+        facing:
+          isSided && !(sourceSide.hasNamedSides && targetSide.hasNamedSides)
+            ? Math.min(1, Math.abs(this.hand))
+            : 1,
+        isFan: sourceSide.shape.fan[i] >= 0 ? 1 : 0,
       };
-      const fixed = this.held.get(i) === j;
+      const fixed = this.locked.get(i) === j;
       const told = Math.max(confidenceOf(facts), this.names[at] >= SAME_NAME ? SAME : 0);
-      const confidence = Math.min(told, s.endsSure, t.endsSure);
+      const confidence = Math.min(told, sourceSide.endsSure, targetSide.endsSure);
       out.push({
         source: i,
         target: j,
@@ -453,11 +479,11 @@ class Matching {
 
   /** What a pair’s best rival is worth: another target of the bone, or another bone for the target. */
   private rivalOf(i: number, j: number, worth: Float64Array): number {
-    const m = this.t.shape.count;
+    const count = this.target.shape.count;
     let best = 0;
-    for (let k = 0; k < m; k++) if (k !== j && worth[i * m + k] > best) best = worth[i * m + k];
-    for (let o = 0; o < this.s.shape.count; o++)
-      if (o !== i && worth[o * m + j] > best) best = worth[o * m + j];
+    for (let k = 0; k < count; k++) if (k !== j && worth[i * count + k] > best) best = worth[i * count + k];
+    for (let bone = 0; bone < this.source.shape.count; bone++)
+      if (bone !== i && worth[bone * count + j] > best) best = worth[bone * count + j];
     return best;
   }
 
@@ -466,44 +492,49 @@ class Matching {
    * −1 for none.
    */
   private otherOf(i: number, j: number, worth: Float64Array, sourceOf: Int32Array): number {
-    const m = this.t.shape.count;
+    const count = this.target.shape.count;
     let other = -1;
     let best = -CLOSE;
-    for (let k = 0; k < m; k++) {
-      if (k === j || worth[i * m + k] <= 0) continue;
-      const o = sourceOf[k];
-      const loss = o < 0 ? 0 : worth[o * m + k] - Math.max(0, worth[o * m + j]);
-      const gain = worth[i * m + k] - worth[i * m + j] - loss;
+    for (let k = 0; k < count; k++) {
+      if (k === j || worth[i * count + k] <= 0) continue;
+      const bone = sourceOf[k];
+      const loss = bone < 0 ? 0 : worth[bone * count + k] - Math.max(0, worth[bone * count + j]);
+      const gain = worth[i * count + k] - worth[i * count + j] - loss;
       if (gain > best) [other, best] = [k, gain];
     }
     return other;
   }
 
   private reasonsOf(i: number, j: number, { name, shape, isCoherent }: PairFacts): string[] {
-    const { s, t } = this;
-    const a = s.readings[i];
+    const { source: sourceSide, target: targetSide } = this;
+    const reading = sourceSide.readings[i];
     const out: string[] = [];
-    if (s.skeleton.bones[i].name === t.skeleton.bones[j].name) out.push('same name');
-    else if (a.part && a.part === t.readings[j].part) {
-      const side = SIDE_WORDS[s.legs ? s.side[i] : SIDE_OF[a.side]];
-      const place = s.alike[i] > 1 ? `, place ${s.rank[i] + 1} of ${s.alike[i]}` : '';
+    if (sourceSide.skeleton.bones[i].name === targetSide.skeleton.bones[j].name) out.push('same name');
+    else if (reading.part && reading.part === targetSide.readings[j].part) {
+      const side = SIDE_WORDS[sourceSide.legs ? sourceSide.side[i] : SIDE_OF[reading.side]];
+      const place =
+        sourceSide.alike[i] > 1 ? `, place ${sourceSide.rank[i] + 1} of ${sourceSide.alike[i]}` : '';
       // Parts of beasts are told by where they are, whatever the names say.
-      const says = s.legs ? 'both are of the' : 'both names say';
-      out.push(`${says} ${side}${PART_WORDS.get(a.part) ?? a.part}${place}`);
+      const says = sourceSide.legs ? 'both are of the' : 'both names say';
+      out.push(`${says} ${side}${PART_WORDS.get(reading.part) ?? reading.part}${place}`);
     } else if (name > 0.2) out.push('the names share a word');
     if (shape > 0.5) out.push('same place along its chain');
     if (isCoherent) out.push('hangs under the same bone');
-    if (s.shape.fan[i] >= 0 && s.shape.fan[i] === t.shape.fan[j] && s.shape.fans[i] === t.shape.fans[j])
-      out.push(`chain ${s.shape.fan[i] + 1} of ${s.shape.fans[i]} side by side`);
+    if (
+      sourceSide.shape.fan[i] >= 0 &&
+      sourceSide.shape.fan[i] === targetSide.shape.fan[j] &&
+      sourceSide.shape.fans[i] === targetSide.shape.fans[j]
+    )
+      out.push(`chain ${sourceSide.shape.fan[i] + 1} of ${sourceSide.shape.fans[i]} side by side`);
     return out.length > 0 ? out : ['the best that is left'];
   }
 
   /** Scales that the two may have to each other, from what is long in both. */
   private scales(): number[] {
-    const { s, t } = this;
-    const whole = t.shape.reach / s.shape.reach;
+    const { source: sourceSide, target: targetSide } = this;
+    const whole = targetSide.shape.reach / sourceSide.shape.reach;
     if (this.named) return [whole];
-    const [mine, theirs] = [limbsOf(s.shape), limbsOf(t.shape)];
+    const [mine, theirs] = [limbsOf(sourceSide.shape), limbsOf(targetSide.shape)];
     const limbs = mine.length > 0 && theirs.length > 0 ? [theirs[0] / mine[0]] : [];
     return [whole, 0.82 * whole, 1.2 * whole, ...limbs];
   }
@@ -527,25 +558,25 @@ class Matching {
 
   /** How far the names of every pair agree. Numbers stand for words and parts: there are many pairs. */
   private agreement(): Float64Array {
-    const { s, t } = this;
-    const [n, m] = [s.shape.count, t.shape.count];
-    const out = new Float64Array(n * m);
-    if (!this.named && !sharesNames(this.s, this.t)) return out;
+    const { source: sourceSide, target: targetSide } = this;
+    const [sourceCount, targetCount] = [sourceSide.shape.count, targetSide.shape.count];
+    const out = new Float64Array(sourceCount * targetCount);
+    if (!this.named && !sharesNames(this.source, this.target)) return out;
     const ids = new Map<string, number>([['', 0]]);
-    const [mine, theirs] = [saidOf(s, ids), saidOf(t, ids)];
-    const isOneRig = areOneRig(s.skeleton, t.skeleton);
+    const [mine, theirs] = [saidOf(sourceSide, ids), saidOf(targetSide, ids)];
+    const isOneRig = areOneRig(sourceSide.skeleton, targetSide.skeleton);
     // The same number in two skeletons says nothing, unless one is the other.
-    const isTold = (i: number) => isOneRig || !isCounted(s, i);
-    for (let i = 0; i < n; i++) {
+    const isTold = (i: number) => isOneRig || !isCounted(sourceSide, i);
+    for (let i = 0; i < sourceCount; i++) {
       const part = mine.part[i];
-      for (let j = 0; j < m; j++) {
+      for (let j = 0; j < targetCount; j++) {
         const other = theirs.part[j];
         let agreed = 0;
         if (mine.name[i] === theirs.name[j] && isTold(i)) agreed = SAME_NAME;
         else if (part === 0 && other === 0) agreed = sharedWords(mine, i, theirs, j);
         else if (part === 0 || other === 0) agreed = -0.25;
         else agreed = part === other ? this.samePart(i, j) : -1;
-        out[i * m + j] = agreed;
+        out[i * targetCount + j] = agreed;
       }
     }
     return out;
@@ -553,35 +584,40 @@ class Matching {
 
   /** How far two bones of the same part agree, by their places among the bones of that part. */
   private samePart(i: number, j: number): number {
-    const { s, t } = this;
-    if (s.legs && t.legs && !Number.isNaN(s.legs.height[i] + t.legs.height[j]))
-      return this.sameJoint(s.legs, t.legs, i, j);
-    if (s.alike[i] === t.alike[j]) return s.rank[i] === t.rank[j] ? 1 : 0.2;
-    return 0.85 - 0.4 * Math.abs(shareOf(s, i) - shareOf(t, j));
+    const { source: sourceSide, target: targetSide } = this;
+    if (
+      sourceSide.legs &&
+      targetSide.legs &&
+      !Number.isNaN(sourceSide.legs.height[i] + targetSide.legs.height[j])
+    )
+      return this.sameJoint(sourceSide.legs, targetSide.legs, i, j);
+    if (sourceSide.alike[i] === targetSide.alike[j])
+      return sourceSide.rank[i] === targetSide.rank[j] ? 1 : 0.2;
+    return 0.85 - 0.4 * Math.abs(shareOf(sourceSide, i) - shareOf(targetSide, j));
   }
 
   /** How far two bones of one leg agree: by what their names call them, else by how high they stand. */
   private sameJoint(mine: LegJoints, theirs: LegJoints, i: number, j: number): number {
-    const { s, t } = this;
+    const { source: sourceSide, target: targetSide } = this;
     const [a, b] = [mine.called[i], theirs.called[j]];
     if (a && b) return a === b ? 1 : OTHER_JOINT;
     // Another bone of that leg is called what this one is not.
     const isElsewhere =
-      (a && theirs.all.has(`${t.readings[j].part} ${t.side[j]} ${a}`)) ||
-      (b && mine.all.has(`${s.readings[i].part} ${s.side[i]} ${b}`));
+      (a && theirs.all.has(`${targetSide.readings[j].part} ${targetSide.side[j]} ${a}`)) ||
+      (b && mine.all.has(`${sourceSide.readings[i].part} ${sourceSide.side[i]} ${b}`));
     if (isElsewhere) return OTHER_JOINT;
     return Math.max(OTHER_JOINT, 0.9 - 1.6 * Math.abs(mine.height[i] - theirs.height[j]));
   }
 
   private align(): { readonly pairs: Int32Array; readonly worth: number } {
-    const { s, t } = this;
+    const { source: sourceSide, target: targetSide } = this;
     this.judge();
-    this.cells ??= makeCells(s.shape.count, t.shape.count);
+    this.cells ??= makeCells(sourceSide.shape.count, targetSide.shape.count);
     const trees = {
-      source: s.shape.children,
-      target: t.shape.children,
-      sourceOrder: topDownOf(s.shape),
-      targetOrder: topDownOf(t.shape),
+      source: sourceSide.shape.children,
+      target: targetSide.shape.children,
+      sourceOrder: topDownOf(sourceSide.shape),
+      targetOrder: topDownOf(targetSide.shape),
       worth: this.judging,
     };
     return alignTrees(trees, this.cells);
@@ -589,35 +625,35 @@ class Matching {
 
   /** Works out what every pair is worth, from names and shape. */
   private judge(): void {
-    const { s, t, base, scale, judging } = this;
-    const m = t.shape.count;
+    const { source: sourceSide, target: targetSide, base, scale, judging } = this;
+    const count = targetSide.shape.count;
     judging.set(base);
-    const any = !s.isSided || !t.isSided;
-    const turned = s.hasNamedSides && t.hasNamedSides ? 1 : this.flip;
-    const theirs = t.side.map((side) => side * turned);
-    for (let i = 0; i < s.shape.count; i++) {
-      const row = judging.subarray(i * m, i * m + m);
-      const mine = s.side[i];
-      if (!any) for (let j = 0; j < m; j++) if (mine !== theirs[j]) row[j] = NEVER;
-      if (this.held.has(i)) continue;
-      this.likeness.addRow(i, scale, this.limbScale.get(s.shape.limb[i]) ?? scale, row, NEVER);
+    const any = !sourceSide.isSided || !targetSide.isSided;
+    const turned = sourceSide.hasNamedSides && targetSide.hasNamedSides ? 1 : this.flip;
+    const theirs = targetSide.side.map((side) => side * turned);
+    for (let i = 0; i < sourceSide.shape.count; i++) {
+      const row = judging.subarray(i * count, i * count + count);
+      const mine = sourceSide.side[i];
+      if (!any) for (let j = 0; j < count; j++) if (mine !== theirs[j]) row[j] = NEVER;
+      if (this.locked.has(i)) continue;
+      this.likeness.addRow(i, scale, this.limbScale.get(sourceSide.shape.limb[i]) ?? scale, row, NEVER);
     }
   }
 
   /** What of a pair's worth no measure changes: what is held, the kinds, the names. */
   private baseWorth(): Float64Array {
-    const { s, t, held, names } = this;
-    const m = t.shape.count;
-    const out = new Float64Array(s.shape.count * m).fill(NEVER);
-    const isTaken = new Uint8Array(m);
-    for (const j of held.values()) if (j >= 0) isTaken[j] = 1;
-    const [mine, theirs] = [this.kindsOf(s), this.kindsOf(t)];
-    const [x, y] = [s.shape.beside, t.shape.beside];
+    const { source: sourceSide, target: targetSide, locked, names } = this;
+    const count = targetSide.shape.count;
+    const out = new Float64Array(sourceSide.shape.count * count).fill(NEVER);
+    const isTaken = new Uint8Array(count);
+    for (const j of locked.values()) if (j >= 0) isTaken[j] = 1;
+    const [mine, theirs] = [this.kindsOf(sourceSide), this.kindsOf(targetSide)];
+    const [x, y] = [sourceSide.shape.beside, targetSide.shape.beside];
     const least = this.named ? 0.15 : 0.8;
-    for (let i = 0; i < s.shape.count; i++) {
-      const fixed = held.get(i);
-      for (let j = 0; j < m; j++) {
-        const at = i * m + j;
+    for (let i = 0; i < sourceSide.shape.count; i++) {
+      const fixed = locked.get(i);
+      for (let j = 0; j < count; j++) {
+        const at = i * count + j;
         // What lies along a limb is a twist, whatever the names leave unsaid.
         const isBeside = !this.named && x[i] === 1 && y[j] === 1;
         if (fixed !== undefined) out[at] = fixed === j ? HELD : NEVER;
@@ -634,30 +670,35 @@ class Matching {
    * Kinds that pair only with their like, as numbers: twists and controls are so in any names, ends only where both
    * sides call theirs so.
    */
-  private kindsOf({ readings }: Side): Uint8Array {
+  private kindsOf({ readings }: SkeletonReading): Uint8Array {
     const apart = this.named ? ['twist', 'control', 'attach', 'end'] : ['twist', 'control', 'attach'];
-    return Uint8Array.from(readings, (r) => apart.indexOf(r.kind) + 1);
+    return Uint8Array.from(readings, (reading) => apart.indexOf(reading.kind) + 1);
   }
 
   /** Left pairs with left and middle with middle, where both tell sides at all. */
   private sidesMeet(i: number, j: number): boolean {
-    const { s, t } = this;
-    if (!s.isSided || !t.isSided) return true;
-    return s.side[i] === (s.hasNamedSides && t.hasNamedSides ? t.side[j] : t.side[j] * this.flip);
+    const { source: sourceSide, target: targetSide } = this;
+    if (!sourceSide.isSided || !targetSide.isSided) return true;
+    return (
+      sourceSide.side[i] ===
+      (sourceSide.hasNamedSides && targetSide.hasNamedSides
+        ? targetSide.side[j]
+        : targetSide.side[j] * this.flip)
+    );
   }
 
   /** Takes the measure of the two from pairs that were found: as a whole, and limb by limb. */
   private measure(pairs: Int32Array): void {
-    const [x, y] = [this.s.shape, this.t.shape];
+    const [x, y] = [this.source.shape, this.target.shape];
     const whole: number[] = [];
     const limbs = new Map<number, number[]>();
     pairs.forEach((j, i) => {
       if (j < 0) return;
-      let p = x.parents[i];
-      while (p >= 0 && pairs[p] < 0) p = x.parents[p];
-      if (p < 0) return;
-      const mine = x.way[i] - x.way[p];
-      const theirs = y.way[j] - y.way[pairs[p]];
+      let parent = x.parents[i];
+      while (parent >= 0 && pairs[parent] < 0) parent = x.parents[parent];
+      if (parent < 0) return;
+      const mine = x.way[i] - x.way[parent];
+      const theirs = y.way[j] - y.way[pairs[parent]];
       if (mine < 0.02 * x.reach || theirs < 0.02 * y.reach) return;
       const ratio = theirs / mine;
       whole.push(ratio);
@@ -672,9 +713,9 @@ class Matching {
 }
 
 /** Lengths of the limbs that stand on both sides, from the one nearest to the core on. */
-function limbsOf(shape: Shape): number[] {
-  const tops = shape.limb.map((l, i) =>
-    l === i && shape.side[i] > 0 && shape.below[i] > 0.2 * shape.reach ? i : -1,
+function limbsOf(shape: SkeletonShape): number[] {
+  const tops = shape.limb.map((limb, i) =>
+    limb === i && shape.side[i] > 0 && shape.below[i] > 0.2 * shape.reach ? i : -1,
   );
   return [...tops]
     .filter((i) => i >= 0)

@@ -2,12 +2,12 @@
 
 import { wordTable } from '../character/words';
 
-export type Side = 'left' | 'right' | 'middle';
+export type SideInName = 'left' | 'right' | 'middle';
 
 /** What the name of a bone says. */
 export interface NameReading {
   readonly tokens: readonly string[];
-  readonly side: Side;
+  readonly side: SideInName;
   /** Part of the body, '' where the name does not say. */
   readonly part: string;
   /** Place in its chain, counted from the base; −1 where the name does not say. */
@@ -145,25 +145,25 @@ function read(name: string): NameReading {
   let tokens = tokensOf(name);
   // A leading namespace that is not a side says nothing about the bone.
   const joined = tokens.join(' ').replace(/\bvl 5\b/, 'vl5');
-  tokens = joined.split(' ').flatMap((t) => {
-    const glued = /^(left|right)([a-z]{3,})$/.exec(t) ?? /^([a-z]{3,})(twist|roll)$/.exec(t);
-    return glued ? [glued[1], glued[2]] : [t];
+  tokens = joined.split(' ').flatMap((word) => {
+    const glued = /^(left|right)([a-z]{3,})$/.exec(word) ?? /^([a-z]{3,})(twist|roll)$/.exec(word);
+    return glued ? [glued[1], glued[2]] : [word];
   });
-  let side: Side = 'middle';
+  let side: SideInName = 'middle';
   const rest: string[] = [];
-  tokens.forEach((t, i) => {
-    const edge = i === 0 || i === tokens.length - 1 || t.length > 1 || /^\d+$/.test(tokens[i + 1] ?? '');
-    if (side === 'middle' && edge && LEFT.has(t)) side = 'left';
-    else if (side === 'middle' && edge && RIGHT.has(t)) side = 'right';
-    else rest.push(t);
+  tokens.forEach((token, i) => {
+    const edge = i === 0 || i === tokens.length - 1 || token.length > 1 || /^\d+$/.test(tokens[i + 1] ?? '');
+    if (side === 'middle' && edge && LEFT.has(token)) side = 'left';
+    else if (side === 'middle' && edge && RIGHT.has(token)) side = 'right';
+    else rest.push(token);
   });
-  const has = (...words: string[]) => words.some((w) => rest.includes(w));
+  const has = (...words: string[]) => words.some((word) => rest.includes(word));
   let part = '';
   const control = has('ctrl', 'control', 'ik', 'pole', 'target', 'aim');
   const finger = rest.find(
-    (t) =>
-      FINGERS.has(t) &&
-      ((t !== 'middle' && t !== 'mid' && t !== 'small' && t !== 'ring' && t !== 'long') ||
+    (text) =>
+      FINGERS.has(text) &&
+      ((text !== 'middle' && text !== 'mid' && text !== 'small' && text !== 'ring' && text !== 'long') ||
         has('finger', 'phalanx', 'metacarpal', 'proximal', 'intermediate', 'distal') ||
         /\d/.test(rest[rest.length - 1] ?? '')),
   );
@@ -171,30 +171,30 @@ function read(name: string): NameReading {
   else if (has('arm')) part = has('lower', 'fore', 'lo') ? 'lowerarm' : 'upperarm';
   else if (has('leg')) part = has('upper', 'up') && !has('lower', 'lo') ? 'upperleg' : 'lowerleg';
   else
-    for (const t of rest)
-      if (PARTS.has(t)) {
-        part = PARTS.get(t) ?? '';
+    for (const text of rest)
+      if (PARTS.has(text)) {
+        part = PARTS.get(text) ?? '';
         break;
       }
   if (control) part = '';
   let rank = -1;
-  const figure = rest.find((t) => /^\d+$/.test(t));
+  const figure = rest.find((text) => /^\d+$/.test(text));
   if (figure) rank = Number(figure);
   else
-    for (const t of rest)
+    for (const text of rest)
       if (
-        RANKS.has(t) &&
+        RANKS.has(text) &&
         !(part.endsWith('arm') || part.endsWith('leg')) &&
-        !(part === 'long' && t === finger && rest.filter((x) => x === t).length === 1)
+        !(part === 'long' && text === finger && rest.filter((otherText) => otherText === text).length === 1)
       )
-        rank = RANKS.get(t) ?? -1;
+        rank = RANKS.get(text) ?? -1;
   if (part === 'spine' && rank < 0) rank = rankOfTrunk(has, rank);
   return {
     tokens: rest,
     side,
     part,
     rank,
-    twist: rest.some((t) => t === 'twist' || t === 'roll' || /twist$/.test(t)),
+    twist: rest.some((text) => text === 'twist' || text === 'roll' || /twist$/.test(text)),
     end: has('end', 'tip') && !has('phalanx'),
   };
 }

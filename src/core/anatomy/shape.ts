@@ -7,7 +7,7 @@ import { assignAll } from '../geometry/assign';
 import type { Skeleton } from './skeleton';
 
 /** A skeleton's shape, by bone. Lengths in the skeleton's own unit. */
-export interface Shape {
+export interface SkeletonShape {
   readonly count: number;
   readonly places: readonly Vec3[];
   readonly parents: Int32Array;
@@ -48,24 +48,26 @@ const ALIKE = 0.42;
 const apart = (a: number, b: number, least: number) => Math.abs(a - b) / Math.max(a, b, least);
 
 /** The shape of a skeleton; `parents` where its tree is not the one to go by. */
-export function shapeOf(skeleton: Skeleton, parents: Int32Array = parentsOf(skeleton)): Shape {
+export function shapeOf(skeleton: Skeleton, parents: Int32Array = parentsOf(skeleton)): SkeletonShape {
   const count = skeleton.bones.length;
-  const places = skeleton.bones.map((b) => b.place as Vec3);
+  const places = skeleton.bones.map((bone) => bone.place as Vec3);
   const children: number[][] = Array.from({ length: count }, () => []);
-  parents.forEach((p, i) => {
-    if (p >= 0) children[p].push(i);
+  parents.forEach((parent, i) => {
+    if (parent >= 0) children[parent].push(i);
   });
   const order = orderOf(parents, children);
-  const span = Float64Array.from(parents, (p, i) => (p < 0 ? 0 : distance(places[i], places[p])));
+  const span = Float64Array.from(parents, (parent, i) =>
+    parent < 0 ? 0 : distance(places[i], places[parent]),
+  );
   const below = new Float64Array(count);
   const size = new Int32Array(count).fill(1);
   const leaves = new Int32Array(count);
   for (const i of [...order].reverse()) {
     if (children[i].length === 0) leaves[i] = 1;
-    for (const c of children[i]) {
-      below[i] = Math.max(below[i], below[c] + span[c]);
-      size[i] += size[c];
-      leaves[i] += leaves[c];
+    for (const child of children[i]) {
+      below[i] = Math.max(below[i], below[child] + span[child]);
+      size[i] += size[child];
+      leaves[i] += leaves[child];
     }
   }
   const core = coreOf(order, children, below, span, size);
@@ -77,10 +79,10 @@ export function shapeOf(skeleton: Skeleton, parents: Int32Array = parentsOf(skel
   return { ...bare, beside, ...sidesOf(bare, order, beside), ...fans, tip: tipsOf(bare, beside, fans) };
 }
 
-const parentsOf = (skeleton: Skeleton) => Int32Array.from(skeleton.bones, (b) => b.parent);
+const parentsOf = (skeleton: Skeleton) => Int32Array.from(skeleton.bones, (bone) => bone.parent);
 
 type Bare = Pick<
-  Shape,
+  SkeletonShape,
   | 'count'
   | 'places'
   | 'parents'
@@ -95,12 +97,12 @@ type Bare = Pick<
 >;
 
 /** All bones, parents before children. */
-export const topDownOf = ({ parents, children }: Pick<Shape, 'parents' | 'children'>): number[] =>
+export const topDownOf = ({ parents, children }: Pick<SkeletonShape, 'parents' | 'children'>): number[] =>
   orderOf(parents, children);
 
 /** A bone and the longest way on from it to a tip. */
 export function longestWay(
-  { children, below, span }: Pick<Shape, 'children' | 'below' | 'span'>,
+  { children, below, span }: Pick<SkeletonShape, 'children' | 'below' | 'span'>,
   from: number,
 ): number[] {
   const out = [from];
@@ -110,7 +112,7 @@ export function longestWay(
 }
 
 /** A bone and all that hangs under it. */
-export function atAndUnder({ children }: Pick<Shape, 'children'>, bone: number): number[] {
+export function atAndUnder({ children }: Pick<SkeletonShape, 'children'>, bone: number): number[] {
   const out = [bone];
   for (let k = 0; k < out.length; k++) out.push(...children[out[k]]);
   return out;
@@ -119,8 +121,8 @@ export function atAndUnder({ children }: Pick<Shape, 'children'>, bone: number):
 /** Parents before children. */
 function orderOf(parents: Int32Array, children: readonly (readonly number[])[]): number[] {
   const order: number[] = [];
-  parents.forEach((p, i) => {
-    if (p < 0) order.push(i);
+  parents.forEach((parent, i) => {
+    if (parent < 0) order.push(i);
   });
   for (let k = 0; k < order.length; k++) order.push(...children[order[k]]);
   return order;
@@ -139,7 +141,7 @@ function coreOf(
   let at = order.reduce((a, b) => (size[b] > size[a] ? b : a), order[0]);
   const whole = below[at];
   for (;;) {
-    const long = children[at].filter((c) => below[c] + span[c] > 0.15 * whole && size[c] > 1);
+    const long = children[at].filter((child) => below[child] + span[child] > 0.15 * whole && size[child] > 1);
     if (long.length !== 1) return at;
     at = long[0];
   }
@@ -154,22 +156,23 @@ function waysFrom(
   const way = new Float64Array(parents.length);
   for (const i of order) way[i] = parents[i] < 0 ? 0 : way[parents[i]] + span[i];
   const zero = core < 0 ? 0 : way[core];
-  return way.map((w) => w - zero);
+  return way.map((length) => length - zero);
 }
 
 /** Bones without bones below that lie on the line from their parent to a longer bone beside them. */
 function besides({ count, places, parents, children, span }: Bare): Uint8Array {
   const out = new Uint8Array(count);
   for (let i = 0; i < count; i++) {
-    const p = parents[i];
-    if (p < 0 || children[i].length > 0 || children[p].length > MOST_SIBLINGS) continue;
-    for (const s of children[p]) {
-      if (s === i || span[s] <= 0 || (children[s].length === 0 && span[s] <= span[i])) continue;
-      const way = subtract(places[s], places[p]);
-      const to = subtract(places[i], places[p]);
-      const t = dot(way, to) / (span[s] * span[s]);
-      const off = Math.sqrt(Math.max(0, span[i] ** 2 - (t * span[s]) ** 2));
-      if (t > 0.12 && t < 0.97 && off < 0.12 * span[s]) out[i] = 1;
+    const parent = parents[i];
+    if (parent < 0 || children[i].length > 0 || children[parent].length > MOST_SIBLINGS) continue;
+    for (const child of children[parent]) {
+      if (child === i || span[child] <= 0 || (children[child].length === 0 && span[child] <= span[i]))
+        continue;
+      const way = subtract(places[child], places[parent]);
+      const to = subtract(places[i], places[parent]);
+      const t = dot(way, to) / (span[child] * span[child]);
+      const off = Math.sqrt(Math.max(0, span[i] ** 2 - (t * span[child]) ** 2));
+      if (t > 0.12 && t < 0.97 && off < 0.12 * span[child]) out[i] = 1;
     }
   }
   return out;
@@ -202,7 +205,7 @@ function sidesOf(
   bare: Bare,
   order: readonly number[],
   beside: Uint8Array,
-): Pick<Shape, 'side' | 'twin' | 'limb'> {
+): Pick<SkeletonShape, 'side' | 'twin' | 'limb'> {
   const { count, children, below, span, places } = bare;
   const side = new Int8Array(count);
   const twin = new Int32Array(count).fill(-1);
@@ -213,12 +216,12 @@ function sidesOf(
     const first = subtract(places[a], places[b]);
     if (length(first) > 0.12 * Math.max(below[a], below[b], 1e-9)) return first;
     const [x, y] = [a, b].map((i) =>
-      children[i].reduce((m, c) => (m < 0 || below[c] > below[m] ? c : m), -1),
+      children[i].reduce((most, child) => (most < 0 || below[child] > below[most] ? child : most), -1),
     );
     return x < 0 || y < 0 ? first : subtract(places[x], places[y]);
   };
   const candidates = (p: number): Pair[] => {
-    const list = children[p].filter((c) => !beside[c]);
+    const list = children[p].filter((child) => !beside[child]);
     const out: Pair[] = [];
     if (list.length > MOST_SIBLINGS) return out;
     for (let i = 0; i < list.length; i++)
@@ -240,32 +243,35 @@ function sidesOf(
       );
     })
     .sort((x, y) => below[y.a] - below[x.a]);
-  for (const { across: v } of strong) {
-    const sign = dot(across, v) < 0 ? -1 : 1;
-    for (let k = 0; k < 3; k++) across[k] += sign * v[k];
+  for (const { across: vector } of strong) {
+    const sign = dot(across, vector) < 0 ? -1 : 1;
+    for (let k = 0; k < 3; k++) across[k] += sign * vector[k];
   }
   const isKnown = length(across) > 1e-9;
-  const n: Vec3 = isKnown ? normalise(across) : [1, 0, 0];
-  const take = ({ a, b, cost, across: v }: Pair) => {
-    const [left, right] = dot(v, n) >= 0 ? [a, b] : [b, a];
-    found.push({ a: left, b: right, cost, across: v });
+  const normal: Vec3 = isKnown ? normalise(across) : [1, 0, 0];
+  const take = ({ a, b, cost, across }: Pair) => {
+    const [left, right] = dot(across, normal) >= 0 ? [a, b] : [b, a];
+    found.push({ a: left, b: right, cost, across });
   };
   if (isKnown)
     for (const p of order) {
       if (!isMiddle[p]) {
-        for (const c of children[p]) isMiddle[c] = 0;
+        for (const child of children[p]) isMiddle[child] = 0;
         continue;
       }
       const taken = new Set<number>();
       const list = candidates(p)
-        .map((c) => ({ c, off: c.cost + 0.6 * (1 - Math.abs(dot(normaliseOr(c.across), n))) }))
+        .map((pair) => ({
+          c: pair,
+          off: pair.cost + 0.6 * (1 - Math.abs(dot(normaliseOr(pair.across), normal))),
+        }))
         .sort((x, y) => x.off - y.off);
-      for (const { c, off } of list) {
-        if (off > 0.6 || taken.has(c.a) || taken.has(c.b)) continue;
-        taken.add(c.a).add(c.b);
-        isMiddle[c.a] = 0;
-        isMiddle[c.b] = 0;
-        take(c);
+      for (const { c: pair, off } of list) {
+        if (off > 0.6 || taken.has(pair.a) || taken.has(pair.b)) continue;
+        taken.add(pair.a).add(pair.b);
+        isMiddle[pair.a] = 0;
+        isMiddle[pair.b] = 0;
+        take(pair);
       }
     }
   for (const { a, b } of found) {
@@ -276,7 +282,7 @@ function sidesOf(
   return { side, twin, limb };
 }
 
-const normaliseOr = (v: Vec3): Vec3 => (length(v) > 1e-12 ? normalise(v) : [0, 0, 0]);
+const normaliseOr = (vector: Vec3): Vec3 => (length(vector) > 1e-12 ? normalise(vector) : [0, 0, 0]);
 
 function spread(
   children: readonly (readonly number[])[],
@@ -300,7 +306,7 @@ function pairTwins(bare: Bare, a: number, b: number, twin: Int32Array): void {
   twin[b] = a;
   const [x, y] = [bare.children[a], bare.children[b]];
   if (x.length === 0 || y.length === 0 || x.length * y.length > MOST_SIBLINGS ** 2) return;
-  const gain = x.map((c) => y.map((d) => 1 - unlike(bare, c, d)));
+  const gain = x.map((bone) => y.map((d) => 1 - unlike(bare, bone, d)));
   for (const [i, j] of assignAll(gain)) pairTwins(bare, x[i], y[j], twin);
 }
 
@@ -309,25 +315,25 @@ function fansOf(
   bare: Bare,
   order: readonly number[],
   beside: Uint8Array,
-): Pick<Shape, 'local' | 'fan' | 'fans' | 'share'> {
+): Pick<SkeletonShape, 'local' | 'fan' | 'fans' | 'share'> {
   const { count, children, span, below, reach, parents } = bare;
   const local = new Float64Array(count);
   const fan = new Int8Array(count).fill(-1);
   const fans = new Int8Array(count).fill(-1);
   const share = new Float64Array(count);
   const knuckles = new Map<number, number>();
-  for (const p of order) {
-    const real = children[p].filter((c) => !beside[c]);
-    const forks = real.filter((c) => below[c] + span[c] > 0.02 * reach).length > 1;
-    for (const c of children[p]) {
-      local[c] = (forks || parents[p] < 0 ? 0 : local[p]) + span[c];
-      fan[c] = fan[p];
-      fans[c] = fans[p];
+  for (const parent of order) {
+    const real = children[parent].filter((child) => !beside[child]);
+    const forks = real.filter((bone) => below[bone] + span[bone] > 0.02 * reach).length > 1;
+    for (const child of children[parent]) {
+      local[child] = (forks || parents[parent] < 0 ? 0 : local[parent]) + span[child];
+      fan[child] = fan[parent];
+      fans[child] = fans[parent];
     }
-    const row = fanUnder(bare, p, real);
-    row.forEach((c, k) => {
-      fan[c] = k;
-      fans[c] = row.length;
+    const row = fanUnder(bare, parent, real);
+    row.forEach((bone, k) => {
+      fan[bone] = k;
+      fans[bone] = row.length;
     });
     const knuckle = knuckleOf(bare, row);
     for (const c of row) knuckles.set(c, knuckle);
@@ -346,10 +352,11 @@ function fansOf(
  * second where the first lie near the fork, as metacarpals do.
  */
 function knuckleOf({ children, span }: Bare, row: readonly number[]): number {
-  const chains = row.slice(1).filter((c) => children[c].length > 0);
+  const chains = row.slice(1).filter((child) => children[child].length > 0);
   if (chains.length === 0) return 0;
-  const first = chains.reduce((sum, c) => sum + span[c], 0) / chains.length;
-  const second = chains.reduce((sum, c) => sum + span[c] + span[children[c][0]], 0) / chains.length;
+  const first = chains.reduce((sum, chain) => sum + span[chain], 0) / chains.length;
+  const second =
+    chains.reduce((sum, chain) => sum + span[chain] + span[children[chain][0]], 0) / chains.length;
   return first > 0.52 * second ? first : second;
 }
 
@@ -360,7 +367,7 @@ function knuckleOf({ children, span }: Bare, row: readonly number[]): number {
 function tipsOf(
   { count, children, parents, span }: Bare,
   beside: Uint8Array,
-  { fan, share }: Pick<Shape, 'fan' | 'share'>,
+  { fan, share }: Pick<SkeletonShape, 'fan' | 'share'>,
 ): Uint8Array {
   const out = new Uint8Array(count);
   let long = 0;
@@ -368,7 +375,8 @@ function tipsOf(
   for (let i = 0; i < count; i++) {
     if (fan[i] < 1 || children[i].length > 0) continue;
     let joints = 0;
-    for (let p = i; p >= 0 && fan[p] === fan[i]; p = parents[p]) if (share[p] > 0.75) joints++;
+    for (let parent = i; parent >= 0 && fan[parent] === fan[i]; parent = parents[parent])
+      if (share[parent] > 0.75) joints++;
     all++;
     if (joints > 3) long++;
   }
@@ -379,29 +387,31 @@ function tipsOf(
 }
 
 /** The chains of a fan under a bone, in order from the one that stands apart (a thumb); empty where there is none. */
-function fanUnder({ children, places, below, span }: Bare, p: number, real: readonly number[]): number[] {
-  const reaches = real.map((c) => below[c] + span[c]);
+function fanUnder({ children, places, below, span }: Bare, place: number, real: readonly number[]): number[] {
+  const reaches = real.map((bone) => below[bone] + span[bone]);
   const most = Math.max(0, ...reaches);
   const chains = real.filter((_, k) => reaches[k] > 0.45 * most && children[real[k]].length <= 1);
   if (chains.length < 3 || chains.length > 6) return [];
   // Where a chain begins to be itself: its second joint, since metacarpals begin together.
-  const tips = chains.map((c) => tipOf(children, c));
-  const knuckles = chains.map((c) => (children[c].length > 0 ? places[children[c][0]] : places[c]));
-  const bases = chains.map((c, k) => mean([places[c], knuckles[k]]));
-  const from = places[p];
+  const tips = chains.map((chain) => tipOf(children, chain));
+  const knuckles = chains.map((chain) =>
+    children[chain].length > 0 ? places[children[chain][0]] : places[chain],
+  );
+  const bases = chains.map((chain, k) => mean([places[chain], knuckles[k]]));
+  const from = places[place];
   const ahead = normaliseOr(subtract(mean(bases), from));
   if (length(ahead) === 0) return [];
   // A fan lies to one side of where it hangs.
-  if (bases.some((b) => dot(normaliseOr(subtract(b, from)), ahead) < 0.2)) return [];
+  if (bases.some((base) => dot(normaliseOr(subtract(base, from)), ahead) < 0.2)) return [];
   const apartness = chains.map((_, k) => {
     const others = chains.flatMap((__, j) => (j === k ? [] : [bases[j]]));
-    const near = Math.min(...others.map((o) => distance(o, bases[k])));
+    const near = Math.min(...others.map((other) => distance(other, bases[k])));
     const low =
       1 - dot(subtract(bases[k], from), ahead) / Math.max(1e-9, dot(subtract(mean(others), from), ahead));
     const gap = near / Math.max(1e-9, distance(mean(others), from));
     const way = normaliseOr(subtract(places[tips[k]], places[chains[k]]));
-    const ways = chains.flatMap((c, j) =>
-      j === k ? [] : [normaliseOr(subtract(places[tips[j]], places[c]))],
+    const ways = chains.flatMap((chain, j) =>
+      j === k ? [] : [normaliseOr(subtract(places[tips[j]], places[chain]))],
     );
     return 1.6 * low + gap + 0.8 * (1 - dot(way, normaliseOr(mean(ways))));
   });
@@ -426,22 +436,22 @@ function tipOf(children: readonly (readonly number[])[], top: number): number {
 
 function mean(points: readonly Vec3[]): Vec3 {
   const out: [number, number, number] = [0, 0, 0];
-  for (const p of points) for (let k = 0; k < 3; k++) out[k] += p[k] / points.length;
+  for (const point of points) for (let k = 0; k < 3; k++) out[k] += point[k] / points.length;
   return out;
 }
 
 /** The direction square to `ahead` along which points are spread most (power iteration on their covariance). */
 function spreadOf(points: readonly Vec3[], ahead: Vec3): Vec3 {
   const middle = mean(points);
-  const flat = points.map((p): Vec3 => {
-    const v = subtract(p, middle);
-    const t = dot(v, ahead);
-    return [v[0] - t * ahead[0], v[1] - t * ahead[1], v[2] - t * ahead[2]];
+  const flat = points.map((point): Vec3 => {
+    const vector = subtract(point, middle);
+    const t = dot(vector, ahead);
+    return [vector[0] - t * ahead[0], vector[1] - t * ahead[1], vector[2] - t * ahead[2]];
   });
   let line = normaliseOr(flat.reduce((a, b) => (length(b) > length(a) ? b : a)));
-  for (let n = 0; n < 12; n++) {
+  for (let node = 0; node < 12; node++) {
     const next: [number, number, number] = [0, 0, 0];
-    for (const v of flat) for (let k = 0; k < 3; k++) next[k] += dot(v, line) * v[k];
+    for (const vector of flat) for (let k = 0; k < 3; k++) next[k] += dot(vector, line) * vector[k];
     if (length(next) > 1e-15) line = normalise(next);
   }
   return line;

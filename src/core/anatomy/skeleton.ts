@@ -41,27 +41,27 @@ export function skeletonOf(character: Character): Skeleton {
   const weight = weightOfNodes(character);
   const isBone = new Set(bonesOf(character));
   const holds = new Set<number>();
-  character.nodes.forEach((n) => {
-    if (n.mesh < 0 || n.skin >= 0) return;
-    for (let p = n.parent; p >= 0; p = character.nodes[p].parent)
-      if (isBone.has(p)) {
-        holds.add(p);
+  character.nodes.forEach((node) => {
+    if (node.mesh < 0 || node.skin >= 0) return;
+    for (let ancestor = node.parent; ancestor >= 0; ancestor = character.nodes[ancestor].parent)
+      if (isBone.has(ancestor)) {
+        holds.add(ancestor);
         break;
       }
   });
   const order = topDown(character.nodes).filter((i) => isBone.has(i));
-  const at = new Map(order.map((n, i) => [n, i]));
-  const bones = order.map((n): SkeletonBone => {
-    const { translation, rotation } = decompose(world, n * 16);
-    const parent = parentBone(character.nodes, n);
+  const at = new Map(order.map((node, i) => [node, i]));
+  const bones = order.map((node): SkeletonBone => {
+    const { translation, rotation } = decompose(world, node * 16);
+    const parent = parentBone(character.nodes, node);
     return {
-      name: character.nodes[n].name,
+      name: character.nodes[node].name,
       parent: parent < 0 ? -1 : (at.get(parent) as number),
       place: translation,
       rotation,
-      weight: weight[n],
-      holds: holds.has(n),
-      node: n,
+      weight: weight[node],
+      holds: holds.has(node),
+      node,
     };
   });
   const skeleton = { id: character.name, title: character.name, bones };
@@ -101,13 +101,13 @@ function fleshOfNodes(character: Character): Float64Array {
   const sums = new Float64Array(character.nodes.length * 3);
   const total = new Float64Array(character.nodes.length);
   for (const { mesh, skin, points } of placedMeshes(character)) {
-    const f = mesh.influences;
-    if (!skin || !f) continue;
-    for (let v = 0; v < mesh.vertexCount; v++)
-      for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-        const node = skin.joints[f.joint[k]];
-        total[node] += f.weight[k];
-        for (let a = 0; a < 3; a++) sums[node * 3 + a] += f.weight[k] * points[v * 3 + a];
+    const influences = mesh.influences;
+    if (!skin || !influences) continue;
+    for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+      for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
+        const node = skin.joints[influences.joint[k]];
+        total[node] += influences.weight[k];
+        for (let a = 0; a < 3; a++) sums[node * 3 + a] += influences.weight[k] * points[vertex * 3 + a];
       }
   }
   const flesh = sums.map((x, i) => x / (total[Math.floor(i / 3)] || 1));
@@ -120,23 +120,23 @@ function fleshOfNodes(character: Character): Float64Array {
  * as such.
  */
 export function characterOfSkeleton(skeleton: Skeleton): Character {
-  const world = skeleton.bones.map((b) => {
-    const m = new Float64Array(16);
-    compose(m, 0, b.place, b.rotation, [1, 1, 1]);
-    return m;
+  const world = skeleton.bones.map((bone) => {
+    const matrix = new Float64Array(16);
+    compose(matrix, 0, bone.place, bone.rotation, [1, 1, 1]);
+    return matrix;
   });
-  const nodes: SceneNode[] = skeleton.bones.map((b, i) => {
-    const local = decompose(b.parent < 0 ? world[i] : times(inverseOr(world[b.parent]), world[i]));
+  const nodes: SceneNode[] = skeleton.bones.map((bone, i) => {
+    const local = decompose(bone.parent < 0 ? world[i] : times(inverseOr(world[bone.parent]), world[i]));
     return node({
-      name: b.name,
-      parent: b.parent,
+      name: bone.name,
+      parent: bone.parent,
       kind: 'bone',
       translation: local.translation,
       rotation: local.rotation,
     });
   });
   const inverseBinds = new Float64Array(nodes.length * 16);
-  world.forEach((m, i) => inverseBinds.set(inverseOr(m), i * 16));
+  world.forEach((matrix, i) => inverseBinds.set(inverseOr(matrix), i * 16));
   return {
     name: skeleton.title,
     nodes,
@@ -146,7 +146,9 @@ export function characterOfSkeleton(skeleton: Skeleton): Character {
     sets: [],
     carried: {
       ...EMPTY_CARRIED,
-      scenes: [{ json: { name: skeleton.title }, roots: nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }],
+      scenes: [
+        { json: { name: skeleton.title }, roots: nodes.flatMap((node, i) => (node.parent < 0 ? [i] : [])) },
+      ],
     },
     source: { format: 'skeleton', generator: '', unitMetres: 1, files: [] },
     notes: [],
@@ -159,8 +161,8 @@ export function characterOfSkeleton(skeleton: Skeleton): Character {
  */
 export function fingerprintOf(skeleton: Skeleton): string {
   const lines = skeleton.bones.map(
-    (b) =>
-      `${b.name}\u0001${b.parent < 0 ? '' : skeleton.bones[b.parent].name}\u0001${b.place.map((x) => Math.round(x * 1000) + 0).join()}`,
+    (bone) =>
+      `${bone.name}\u0001${bone.parent < 0 ? '' : skeleton.bones[bone.parent].name}\u0001${bone.place.map((x) => Math.round(x * 1000) + 0).join()}`,
   );
   return bytesToHex(sha256(new TextEncoder().encode(lines.sort().join('\n')))).slice(0, 32);
 }
@@ -168,8 +170,8 @@ export function fingerprintOf(skeleton: Skeleton): string {
 /** The bones that hang directly under each bone, by index. */
 export function childrenOfBones(skeleton: Skeleton): number[][] {
   const out: number[][] = skeleton.bones.map(() => []);
-  skeleton.bones.forEach((b, i) => {
-    if (b.parent >= 0) out[b.parent].push(i);
+  skeleton.bones.forEach((bone, i) => {
+    if (bone.parent >= 0) out[bone.parent].push(i);
   });
   return out;
 }
@@ -177,6 +179,7 @@ export function childrenOfBones(skeleton: Skeleton): number[][] {
 /** Bones above a bone, nearest first. */
 export function bonesAbove(skeleton: Skeleton, bone: number): number[] {
   const out: number[] = [];
-  for (let p = skeleton.bones[bone].parent; p >= 0; p = skeleton.bones[p].parent) out.push(p);
+  for (let ancestor = skeleton.bones[bone].parent; ancestor >= 0; ancestor = skeleton.bones[ancestor].parent)
+    out.push(ancestor);
   return out;
 }

@@ -1,6 +1,13 @@
-import { type Crosswalk, type Rule, carriesBelow, leads, targetsOf, tidy } from './crosswalk';
+import {
+  type Crosswalk,
+  type Rule,
+  carriesBelow,
+  leadsToTarget,
+  targetsOf,
+  normaliseRule,
+} from './crosswalk';
 import { looksTogether } from './beast-looks';
-import type { Side } from './looks';
+import type { SkeletonReading } from './looks';
 import { type BonePair, matchSkeletons } from './match';
 import { type Skeleton, bonesAbove } from './skeleton';
 
@@ -9,9 +16,9 @@ import { type Skeleton, bonesAbove } from './skeleton';
  * weight goes. Rules in `locked` stay, and the pairs around them respect them.
  */
 export function suggest(source: Skeleton, target: Skeleton, locked: Crosswalk = []): Crosswalk {
-  const held = new Map(locked.filter((r) => r.locked).map((r) => [r.source, r]));
-  const fixed = new Map([...held].map(([i, r]) => [i, leads(r) ? r.target : -1]));
-  const pairs = new Map(matchSkeletons(source, target, fixed).map((p) => [p.source, p]));
+  const held = new Map(locked.filter((rule) => rule.locked).map((rule) => [rule.source, rule]));
+  const fixed = new Map([...held].map(([i, rule]) => [i, leadsToTarget(rule) ? rule.target : -1]));
+  const pairs = new Map(matchSkeletons(source, target, fixed).map((pair) => [pair.source, pair]));
   joinRoots(source, target, pairs, held);
   const loose = new Loose(source, target, pairs);
   const rules = source.bones.map((_, i): Rule => {
@@ -20,7 +27,7 @@ export function suggest(source: Skeleton, target: Skeleton, locked: Crosswalk = 
     const pair = pairs.get(i);
     return pair ? carryRule(pair) : loose.ruleOf(i);
   });
-  return tidy(joined(source, target, shared(source, target, tidy(rules))));
+  return normaliseRule(joined(source, target, shared(source, target, normaliseRule(rules))));
 }
 
 /**
@@ -32,21 +39,24 @@ function shared(source: Skeleton, target: Skeleton, rules: Crosswalk): Crosswalk
   const [, { readings }] = looksTogether(source, target);
   const hit = new Set(rules.flatMap(targetsOf));
   const further = new Map<number, number[]>();
-  target.bones.forEach((bone, t) => {
-    if (hit.has(t) || readings[t].kind !== 'bone' || readings[t].part === '') return;
-    const above = bonesAbove(target, t).find((b) => hit.has(b));
-    const below = target.bones.findIndex((_, b) => hit.has(b) && bonesAbove(target, b).includes(t));
+  target.bones.forEach((bone, index) => {
+    if (hit.has(index) || readings[index].kind !== 'bone' || readings[index].part === '') return;
+    const above = bonesAbove(target, index).find((b) => hit.has(b));
+    const below = target.bones.findIndex(
+      (_, otherIndex) => hit.has(otherIndex) && bonesAbove(target, otherIndex).includes(index),
+    );
     if (above === undefined || below < 0) return;
-    const { part } = readings[t];
+    const { part } = readings[index];
     const isOfChain = part === readings[above].part || isFinger(part, readings[below].part);
     const list = further.get(above) ?? [];
-    if (isOfChain && (bone.parent === above || list.includes(bone.parent))) further.set(above, [...list, t]);
+    if (isOfChain && (bone.parent === above || list.includes(bone.parent)))
+      further.set(above, [...list, index]);
   });
-  return rules.map((r) => {
-    const list = leads(r) && !r.locked ? further.get(r.target) : undefined;
-    if (!list || !(source.bones[r.source].weight > 0)) return r;
-    const names = list.map((t) => target.bones[t].name).join(', ');
-    return { ...r, kind: 'share', further: list, reasons: [...r.reasons, `goes on over ${names}`] };
+  return rules.map((rule) => {
+    const list = leadsToTarget(rule) && !rule.locked ? further.get(rule.target) : undefined;
+    if (!list || !(source.bones[rule.source].weight > 0)) return rule;
+    const names = list.map((bone) => target.bones[bone].name).join(', ');
+    return { ...rule, kind: 'share', further: list, reasons: [...rule.reasons, `goes on over ${names}`] };
   });
 }
 
@@ -56,23 +66,26 @@ function shared(source: Skeleton, target: Skeleton, rules: Crosswalk): Crosswalk
  */
 function joined(source: Skeleton, target: Skeleton, rules: Crosswalk): Crosswalk {
   const [{ readings }] = looksTogether(source, target);
-  return rules.map((r) => {
-    const { part, kind } = readings[r.source];
-    if (r.kind !== 'fold' || r.locked || kind !== 'bone' || part === '') return r;
-    if (!(source.bones[r.source].weight > 0)) return r;
-    const above = bonesAbove(source, r.source).find((b) => leads(rules[b]));
+  return rules.map((rule) => {
+    const { part, kind } = readings[rule.source];
+    if (rule.kind !== 'fold' || rule.locked || kind !== 'bone' || part === '') return rule;
+    if (!(source.bones[rule.source].weight > 0)) return rule;
+    const above = bonesAbove(source, rule.source).find((b) => leadsToTarget(rules[b]));
     const below = rules.find(
-      (x) => leads(x) && readings[x.source].part === part && bonesAbove(source, x.source).includes(r.source),
+      (otherRule) =>
+        leadsToTarget(otherRule) &&
+        readings[otherRule.source].part === part &&
+        bonesAbove(source, otherRule.source).includes(rule.source),
     );
-    if (above === undefined || !below) return r;
-    if (readings[above].part !== part && !FINGERS.includes(part)) return r;
+    if (above === undefined || !below) return rule;
+    if (readings[above].part !== part && !FINGERS.includes(part)) return rule;
     const up = bonesAbove(target, below.target);
     const end = up.indexOf(rules[above].target);
     const way = [...up.slice(0, end + 1).reverse(), below.target];
-    if (end < 0 || !way.includes(r.target)) return r;
-    const further = way.filter((t) => t !== r.target);
-    const names = way.map((t) => target.bones[t].name).join(', ');
-    return { ...r, kind: 'share', joins: true, further, reasons: [...r.reasons, `goes over ${names}`] };
+    if (end < 0 || !way.includes(rule.target)) return rule;
+    const further = way.filter((bone) => bone !== rule.target);
+    const names = way.map((bone) => target.bones[bone].name).join(', ');
+    return { ...rule, kind: 'share', joins: true, further, reasons: [...rule.reasons, `goes over ${names}`] };
   });
 }
 
@@ -101,15 +114,22 @@ function joinRoots(
   pairs: Map<number, BonePair>,
   held: ReadonlyMap<number, unknown>,
 ): void {
-  const taken = new Set([...pairs.values()].map((p) => p.target));
-  const above = (k: Skeleton, bones: Iterable<number>) =>
-    new Set([...bones].flatMap((b) => bonesAbove(k, b)));
+  const taken = new Set([...pairs.values()].map((pair) => pair.target));
+  const above = (skeleton: Skeleton, bones: Iterable<number>) =>
+    new Set([...bones].flatMap((bone) => bonesAbove(skeleton, bone)));
   const [mine, theirs] = [above(source, pairs.keys()), above(target, taken)];
-  const s = source.bones.findIndex((b, i) => b.parent < 0 && mine.has(i));
-  const t = target.bones.findIndex((b, j) => b.parent < 0 && theirs.has(j));
-  if (s < 0 || t < 0 || pairs.has(s) || held.has(s) || taken.has(t)) return;
+  const boneIndex = source.bones.findIndex((bone, i) => bone.parent < 0 && mine.has(i));
+  const otherTarget = target.bones.findIndex((bone, j) => bone.parent < 0 && theirs.has(j));
+  if (
+    boneIndex < 0 ||
+    otherTarget < 0 ||
+    pairs.has(boneIndex) ||
+    held.has(boneIndex) ||
+    taken.has(otherTarget)
+  )
+    return;
   const reasons = ['both stand above everything else'];
-  pairs.set(s, { source: s, target: t, confidence: 0.9, reasons, other: -1 });
+  pairs.set(boneIndex, { source: boneIndex, target: otherTarget, confidence: 0.9, reasons, other: -1 });
 }
 
 /** Bones without a counterpart: folded into a neighbour, kept, or released. */
@@ -117,14 +137,14 @@ class Loose {
   private readonly below: readonly boolean[];
   /** True of a skeleton by itself: nothing in it carries anything, and nothing is said of weight. */
   private readonly isBare: boolean;
-  private readonly looks: Side;
+  private readonly looks: SkeletonReading;
 
   constructor(
     private readonly source: Skeleton,
     private readonly target: Skeleton,
     private readonly pairs: ReadonlyMap<number, BonePair>,
   ) {
-    this.isBare = source.bones.every((b) => b.weight === 0 && !b.holds);
+    this.isBare = source.bones.every((bone) => bone.weight === 0 && !bone.holds);
     this.below = this.isBare ? source.bones.map(() => true) : carriesBelow(source);
     [this.looks] = looksTogether(source, target);
   }
@@ -174,7 +194,7 @@ class Loose {
     return (
       holdsAll &&
       isNearOrigin(source, place) &&
-      !target.bones.some((b) => isNearOrigin(target, b.place) && b.parent < 0)
+      !target.bones.some((bone) => isNearOrigin(target, bone.place) && bone.parent < 0)
     );
   }
 
@@ -217,10 +237,10 @@ const AT_ORIGIN = 0.1;
 
 function isNearOrigin({ bones }: Skeleton, place: readonly number[]): boolean {
   const reach = Math.max(
-    ...bones.map((b) => Math.hypot(...[0, 1, 2].map((k) => b.place[k] - bones[0].place[k]))),
+    ...bones.map((bone) => Math.hypot(...[0, 1, 2].map((k) => bone.place[k] - bones[0].place[k]))),
   );
   return Math.hypot(...place) <= AT_ORIGIN * reach;
 }
 
-const distance = (k: Skeleton, a: number, b: number) =>
-  Math.hypot(...[0, 1, 2].map((x) => k.bones[a].place[x] - k.bones[b].place[x]));
+const distance = (skeleton: Skeleton, a: number, b: number) =>
+  Math.hypot(...[0, 1, 2].map((x) => skeleton.bones[a].place[x] - skeleton.bones[b].place[x]));

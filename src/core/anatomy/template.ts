@@ -2,7 +2,7 @@ import { cross, dot, normalise, quatOfRotation, subtract } from '../geometry/mat
 import type { Skeleton, SkeletonBone } from './skeleton';
 
 type Place = readonly [number, number, number];
-export type Row = readonly [name: string, parent: string | null, place: Place];
+export type TemplateRow = readonly [name: string, parent: string | null, place: Place];
 
 /** How a template orients its bones: which local axis runs along the bone, and which is the hinge. */
 export interface Axes {
@@ -18,7 +18,7 @@ export interface Axes {
 export function skeletonFrom(
   id: string,
   title: string,
-  rows: readonly Row[],
+  rows: readonly TemplateRow[],
   axes: Axes | null,
   hingeNear: (name: string) => Place = () => [1, 0, 0],
 ): Skeleton {
@@ -29,7 +29,7 @@ export function skeletonFrom(
     const children = rows.filter((_, k) => parents[k] === i);
     const mean =
       children.length > 0
-        ? [0, 1, 2].map((k) => children.reduce((s, c) => s + c[2][k], 0) / children.length)
+        ? [0, 1, 2].map((k) => children.reduce((sum, child) => sum + child[2][k], 0) / children.length)
         : null;
     const toward = mean ? subtract(mean, place) : [0, 0, 0];
     const above: Place = parents[i] >= 0 ? directions[parents[i]] : [0, 1, 0];
@@ -59,20 +59,20 @@ function orientation(direction: Place, near: Place, axes: Axes): [number, number
       [0, 0, 1],
       a.map((x) => x * a[2]),
     );
-  const h = normalise(hinge);
+  const side = normalise(hinge);
   const index = { x: 0, y: 1, z: 2 };
   const along = index[axes.along.slice(-1) as 'x'];
   const bend = index[axes.hinge];
   const third = 3 - along - bend;
   const columns: Place[] = [];
   columns[along] = a;
-  columns[bend] = h;
-  columns[third] = (third + 1) % 3 === along ? cross(a, h) : cross(h, a);
+  columns[bend] = side;
+  columns[third] = (third + 1) % 3 === along ? cross(a, side) : cross(side, a);
   return quatOfRotation([...columns[0], 0, ...columns[1], 0, ...columns[2], 0, 0, 0, 0, 1]);
 }
 
 /** Rows for the other side: x mirrored, the side in the names exchanged. */
-export function mirroredRows(rows: readonly Row[], rename: (name: string) => string): Row[] {
+export function mirroredRows(rows: readonly TemplateRow[], rename: (name: string) => string): TemplateRow[] {
   return rows.map(([name, parent, [x, y, z]]) => [
     rename(name),
     parent === null ? null : rename(parent),

@@ -13,10 +13,10 @@ const fingersVrm = (side: 'left' | 'right'): ParentTable =>
     [`${side}ThumbMetacarpal`, `${side}Hand`],
     [`${side}ThumbProximal`, `${side}ThumbMetacarpal`],
     [`${side}ThumbDistal`, `${side}ThumbProximal`],
-    ...['Index', 'Middle', 'Ring', 'Little'].flatMap((f) => [
-      [`${side}${f}Proximal`, `${side}Hand`],
-      [`${side}${f}Intermediate`, `${side}${f}Proximal`],
-      [`${side}${f}Distal`, `${side}${f}Intermediate`],
+    ...['Index', 'Middle', 'Ring', 'Little'].flatMap((file) => [
+      [`${side}${file}Proximal`, `${side}Hand`],
+      [`${side}${file}Intermediate`, `${side}${file}Proximal`],
+      [`${side}${file}Distal`, `${side}${file}Intermediate`],
     ]),
   ]) as ParentTable;
 
@@ -54,28 +54,28 @@ export const H_ANIM_PARENTS: ParentTable = {
   vl5: 'HumanoidRoot',
   skullbase: 'vl5',
   ...Object.fromEntries(
-    ['l', 'r'].flatMap((s) => [
-      [`${s}_hip`, 'sacroiliac'],
-      [`${s}_knee`, `${s}_hip`],
-      [`${s}_ankle`, `${s}_knee`],
-      [`${s}_midtarsal`, `${s}_ankle`],
-      [`${s}_shoulder`, 'vl5'],
-      [`${s}_elbow`, `${s}_shoulder`],
-      [`${s}_wrist`, `${s}_elbow`],
+    ['l', 'r'].flatMap((text) => [
+      [`${text}_hip`, 'sacroiliac'],
+      [`${text}_knee`, `${text}_hip`],
+      [`${text}_ankle`, `${text}_knee`],
+      [`${text}_midtarsal`, `${text}_ankle`],
+      [`${text}_shoulder`, 'vl5'],
+      [`${text}_elbow`, `${text}_shoulder`],
+      [`${text}_wrist`, `${text}_elbow`],
     ]),
   ),
 };
 
 const chain = (finger: string, joints: readonly string[]): [string, string][] =>
-  joints.map((j, i) => [`${finger}-${j}`, i === 0 ? 'wrist' : `${finger}-${joints[i - 1]}`]);
+  joints.map((joint, i) => [`${finger}-${joint}`, i === 0 ? 'wrist' : `${finger}-${joints[i - 1]}`]);
 
 /** Which joint hangs under which, WebXR Hand Input. */
 export const WEBXR_HAND_PARENTS: ParentTable = {
   wrist: null,
   ...Object.fromEntries([
     ...chain('thumb', ['metacarpal', 'phalanx-proximal', 'phalanx-distal', 'tip']),
-    ...['index', 'middle', 'ring', 'pinky'].flatMap((f) =>
-      chain(`${f}-finger`, [
+    ...['index', 'middle', 'ring', 'pinky'].flatMap((file) =>
+      chain(`${file}-finger`, [
         'metacarpal',
         'phalanx-proximal',
         'phalanx-intermediate',

@@ -7,7 +7,7 @@ export function twinOf(skeleton: Skeleton, bone: number): number {
   if (!hasNamedSides) return shape.twin[bone];
   const { stem } = readings[bone];
   if (side[bone] === 0) return -1;
-  return readings.findIndex((r, i) => r.stem === stem && side[i] === -side[bone]);
+  return readings.findIndex((reading, i) => reading.stem === stem && side[i] === -side[bone]);
 }
 
 /** New names for bones: of each the one that its twin among them has, so that left is called right and the other way round. */
@@ -16,9 +16,9 @@ export function exchangedSides(
   bones: readonly number[],
 ): Readonly<Record<string, string>> {
   const all = new Set(bones);
-  const rows = bones.flatMap((b): [string, string][] => {
-    const twin = twinOf(skeleton, b);
-    return all.has(twin) ? [[skeleton.bones[b].name, skeleton.bones[twin].name]] : [];
+  const rows = bones.flatMap((bone): [string, string][] => {
+    const twin = twinOf(skeleton, bone);
+    return all.has(twin) ? [[skeleton.bones[bone].name, skeleton.bones[twin].name]] : [];
   });
   return Object.fromEntries(rows);
 }

@@ -24,7 +24,7 @@ export function wrongSided(character: Character): {
   const { side, hasNamedSides, readings, shape } = looksOf(skeleton);
   const bearing = hasNamedSides ? bearingOf(character) : null;
   if (!bearing) return { bones: [], areAll: false };
-  const across = shape.places.map((p) => dot(p, bearing.left));
+  const across = shape.places.map((place) => dot(place, bearing.left));
   // The middle of those in the middle: what is held in one hand is among them as well.
   const middle = across.filter((_, i) => side[i] === 0).sort((x, y) => x - y);
   if (middle.length === 0) return { bones: [], areAll: false };

@@ -8,9 +8,9 @@ import { type Channel, type Character, type SceneNode, replaceAt } from './model
 /** True where no node from `top` down has an uneven scale or shear. */
 export function hasEvenScales(character: Character, top: number): boolean {
   const inside = branchOf(character.nodes, [top]);
-  return character.nodes.every((n, i) => {
+  return character.nodes.every((node, i) => {
     if (!inside[i]) return true;
-    const { scale, shear } = decompose(localOf(n));
+    const { scale, shear } = decompose(localOf(node));
     const sizes = scale.map(Math.abs);
     return shear < 1e-6 && Math.max(...sizes) - Math.min(...sizes) < 1e-6 * Math.max(...sizes);
   });
@@ -48,39 +48,39 @@ export function bakeNodeScale(character: Character, top: number): Character {
   });
 
   const changedNodes = new Map<number, SceneNode>();
-  nodes.forEach((n, i) => {
+  nodes.forEach((node, i) => {
     if (!inside[i]) return;
-    const local = i === top ? rigid[i] : times(inverseOr(rigid[n.parent]), rigid[i]);
+    const local = i === top ? rigid[i] : times(inverseOr(rigid[node.parent]), rigid[i]);
     const { translation, rotation } = decompose(local);
-    const { matrix: _matrix, ...rest } = n;
+    const { matrix: _matrix, ...rest } = node;
     changedNodes.set(i, { ...rest, translation, rotation, scale: [1, 1, 1] });
   });
 
   const meshes = [...character.meshes];
   const bakedAs = new Map<string, number>();
-  nodes.forEach((n, i) => {
-    const bound = n.skin >= 0 && character.meshes[n.mesh]?.influences;
-    if (!inside[i] || n.mesh < 0 || bound) return;
+  nodes.forEach((node, i) => {
+    const bound = node.skin >= 0 && character.meshes[node.mesh]?.influences;
+    if (!inside[i] || node.mesh < 0 || bound) return;
     if (isIdentity(bake[i])) return;
-    const users = nodes.filter((m) => m.mesh === n.mesh).length;
-    const key = `${n.mesh}:${Array.from(bake[i], (x) => x.toFixed(9)).join()}`;
+    const users = nodes.filter((otherNode) => otherNode.mesh === node.mesh).length;
+    const key = `${node.mesh}:${Array.from(bake[i], (x) => x.toFixed(9)).join()}`;
     let at = bakedAs.get(key);
     if (at === undefined) {
-      const baked = bakedMesh(character.meshes[n.mesh], bake[i]);
-      at = users === 1 ? n.mesh : meshes.push(baked) - 1;
+      const baked = bakedMesh(character.meshes[node.mesh], bake[i]);
+      at = users === 1 ? node.mesh : meshes.push(baked) - 1;
       meshes[at] = baked;
       bakedAs.set(key, at);
     }
     changedNodes.set(i, { ...(changedNodes.get(i) as SceneNode), mesh: at });
   });
 
-  const skins = character.skins.map((s) => {
-    if (!s.joints.some((j) => inside[j] && !isIdentity(bake[j]))) return s;
-    const inverseBinds = Float64Array.from(s.inverseBinds);
-    s.joints.forEach((j, k) => {
-      if (inside[j]) inverseBinds.set(times(bake[j], s.inverseBinds, 0, k * 16), k * 16);
+  const skins = character.skins.map((skin) => {
+    if (!skin.joints.some((j) => inside[j] && !isIdentity(bake[j]))) return skin;
+    const inverseBinds = Float64Array.from(skin.inverseBinds);
+    skin.joints.forEach((j, k) => {
+      if (inside[j]) inverseBinds.set(times(bake[j], skin.inverseBinds, 0, k * 16), k * 16);
     });
-    return { ...s, inverseBinds };
+    return { ...skin, inverseBinds };
   });
   const clips = character.clips.map((clip) => {
     if (!clip.channels.some((ch) => inside[ch.node])) return clip;
@@ -94,7 +94,11 @@ export function bakeNodeScale(character: Character, top: number): Character {
     };
   });
   const baked: Character = { ...character, nodes: replaceAt(nodes, changedNodes), meshes, skins, clips };
-  return skins.reduce((c, s, i) => (s === character.skins[i] ? c : settleScale(c, i)), baked);
+  return skins.reduce(
+    (otherCharacter, skin, i) =>
+      skin === character.skins[i] ? otherCharacter : settleScale(otherCharacter, i),
+    baked,
+  );
 }
 
 /** A skin whose joints all agree on one scale of the whole mesh: the points take it. */
@@ -102,7 +106,7 @@ function settleScale(character: Character, skin: number): Character {
   const { common, joints } = bindsOf(character)[skin];
   if (
     isIdentity(common, 1e-7) ||
-    joints.some((j) => j.apart > 1e-4) ||
+    joints.some((joint) => joint.apart > 1e-4) ||
     Math.abs(determinant3(common)) < 1e-12
   )
     return character;
@@ -113,9 +117,9 @@ function settleScale(character: Character, skin: number): Character {
  * Clip values in the space of a parent whose scale is gone: translations take it, scales are measured from
  * the rest.
  */
-function bakeChannel(ch: Channel, n: SceneNode, parentBake: Float64Array | null): Channel {
+function bakeChannel(ch: Channel, node: SceneNode, parentBake: Float64Array | null): Channel {
   if (ch.path === 'scale') {
-    const rest = decompose(localOf(n)).scale;
+    const rest = decompose(localOf(node)).scale;
     return { ...ch, values: ch.values.map((x, i) => x / (rest[i % 3] || 1)) };
   }
   if (!parentBake) return ch;
@@ -128,8 +132,8 @@ function bakeChannel(ch: Channel, n: SceneNode, parentBake: Float64Array | null)
   const values = ch.values.slice();
   for (let i = 0; i + 2 < values.length; i += 3) {
     const [x, y, z] = [ch.values[i], ch.values[i + 1], ch.values[i + 2]];
-    for (let r = 0; r < 3; r++)
-      values[i + r] = parentBake[r] * x + parentBake[4 + r] * y + parentBake[8 + r] * z;
+    for (let row = 0; row < 3; row++)
+      values[i + row] = parentBake[row] * x + parentBake[4 + row] * y + parentBake[8 + row] * z;
   }
   return { ...ch, values };
 }
@@ -143,13 +147,13 @@ const ONE = 1e-6;
  */
 export function withoutBoneScales(character: Character): Character {
   const { nodes } = character;
-  const tops = nodes.flatMap((n, i) => (n.parent < 0 ? [i] : []));
-  return tops.reduce((c, top) => {
-    const inside = branchOf(c.nodes, [top]);
-    const hasBones = c.nodes.some((n, i) => inside[i] && n.kind === 'bone');
-    const isScaled = c.nodes.some(
-      (n, i) => inside[i] && decompose(localOf(n)).scale.some((x) => Math.abs(x - 1) > ONE),
+  const tops = nodes.flatMap((node, i) => (node.parent < 0 ? [i] : []));
+  return tops.reduce((character, top) => {
+    const inside = branchOf(character.nodes, [top]);
+    const hasBones = character.nodes.some((node, i) => inside[i] && node.kind === 'bone');
+    const isScaled = character.nodes.some(
+      (node, i) => inside[i] && decompose(localOf(node)).scale.some((x) => Math.abs(x - 1) > ONE),
     );
-    return hasBones && isScaled && hasEvenScales(c, top) ? bakeNodeScale(c, top) : c;
+    return hasBones && isScaled && hasEvenScales(character, top) ? bakeNodeScale(character, top) : character;
   }, character);
 }

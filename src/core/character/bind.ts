@@ -39,51 +39,51 @@ export function bindsOf(character: Character, tolerance = 0.0005): SkinBind[] {
   cache.set(character, known);
   let binds = known.get(tolerance);
   if (!binds) {
-    binds = character.skins.map((_, s) => bindOf(character, s, tolerance));
+    binds = character.skins.map((_, index) => bindOf(character, index, tolerance));
     known.set(tolerance, binds);
   }
   return binds;
 }
 
-function bindOf(character: Character, s: number, tolerance: number): SkinBind {
-  const skin = character.skins[s];
+function bindOf(character: Character, otherSkin: number, tolerance: number): SkinBind {
+  const skin = character.skins[otherSkin];
   const world = restWorld(character.nodes);
   const reach = characterHeight(character) * 0.1;
-  const n = skin.joints.length;
+  const count = skin.joints.length;
   const through = skin.joints.map((j, k) => times(world, skin.inverseBinds, j * 16, k * 16));
   const probes = skin.joints.map((_, k) => {
-    const m = inverseOr(skin.inverseBinds, k * 16);
-    const p = [m[12], m[13], m[14]];
-    return [p, ...[0, 1, 2].map((a) => p.map((x, i) => x + (i === a ? reach : 0)))];
+    const matrix = inverseOr(skin.inverseBinds, k * 16);
+    const points = [matrix[12], matrix[13], matrix[14]];
+    return [points, ...[0, 1, 2].map((a) => points.map((x, i) => x + (i === a ? reach : 0)))];
   });
   const apart = (k: number, common: Float64Array): number => {
     let worst = 0;
     for (const [x, y, z] of probes[k]) {
-      let d = 0;
-      for (let r = 0; r < 3; r++)
-        d +=
-          ((through[k][r] - common[r]) * x +
-            (through[k][4 + r] - common[4 + r]) * y +
-            (through[k][8 + r] - common[8 + r]) * z +
-            through[k][12 + r] -
-            common[12 + r]) **
+      let difference = 0;
+      for (let row = 0; row < 3; row++)
+        difference +=
+          ((through[k][row] - common[row]) * x +
+            (through[k][4 + row] - common[4 + row]) * y +
+            (through[k][8 + row] - common[8 + row]) * z +
+            through[k][12 + row] -
+            common[12 + row]) **
           2;
-      worst = Math.max(worst, d);
+      worst = Math.max(worst, difference);
     }
     return Math.sqrt(worst);
   };
   // The matrix with which most joints agree; of large skins every few joints are asked.
   let common = through[0];
   let most = -1;
-  const stride = Math.max(1, Math.floor(n / 48));
-  for (let k = 0; k < n; k += stride) {
+  const stride = Math.max(1, Math.floor(count / 48));
+  for (let k = 0; k < count; k += stride) {
     let agree = 0;
-    for (let j = 0; j < n; j++) if (apart(j, through[k]) <= tolerance) agree++;
+    for (let j = 0; j < count; j++) if (apart(j, through[k]) <= tolerance) agree++;
     if (agree > most) {
       most = agree;
       common = through[k];
     }
-    if (agree === n) break;
+    if (agree === count) break;
   }
   const joints = skin.joints.map((node, slot): JointBind => ({
     node,
@@ -91,22 +91,22 @@ function bindOf(character: Character, s: number, tolerance: number): SkinBind {
     apart: apart(slot, common),
     bindWorld: times(common, inverseOr(skin.inverseBinds, slot * 16)),
   }));
-  const at = new Map(joints.map((j) => [j.node, j]));
+  const at = new Map(joints.map((joint) => [joint.node, joint]));
   const height = characterHeight(character);
-  const posed = joints.every((j) => {
-    if (j.apart <= tolerance) return true;
-    const rest = decompose(world, j.node * 16);
-    const bind = decompose(j.bindWorld);
+  const posed = joints.every((joint) => {
+    if (joint.apart <= tolerance) return true;
+    const rest = decompose(world, joint.node * 16);
+    const bind = decompose(joint.bindWorld);
     if (rest.scale.some((x, i) => Math.abs(x - bind.scale[i]) > 1e-3)) return false;
-    const parent = at.get(parentBone(character.nodes, j.node));
+    const parent = at.get(parentBone(character.nodes, joint.node));
     if (!parent) return true;
-    const inRest = times(inverseOr(world, parent.node * 16), world, 0, j.node * 16);
-    const inBind = times(inverseOr(parent.bindWorld), j.bindWorld);
+    const inRest = times(inverseOr(world, parent.node * 16), world, 0, joint.node * 16);
+    const inBind = times(inverseOr(parent.bindWorld), joint.bindWorld);
     return (
       Math.hypot(inRest[12] - inBind[12], inRest[13] - inBind[13], inRest[14] - inBind[14]) < height * 0.005
     );
   });
-  return { skin: s, common, joints, posed };
+  return { skin: otherSkin, common, joints, posed };
 }
 
 /**
@@ -121,7 +121,7 @@ export function withPointsThrough(character: Character, skin: number, through: F
   old.joints.forEach((_, k) => inverseBinds.set(times(old.inverseBinds, back, k * 16), k * 16));
   return {
     ...withMeshesOf(character, skin, (mesh) => bakedMesh(mesh, through)),
-    skins: character.skins.map((s, i) => (i === skin ? { ...s, inverseBinds } : s)),
+    skins: character.skins.map((otherSkin, i) => (i === skin ? { ...otherSkin, inverseBinds } : otherSkin)),
   };
 }
 
@@ -137,17 +137,19 @@ export function withMeshesOf(
   const meshes = [...character.meshes];
   const changed = new Map<number, SceneNode>();
   const done = new Map<number, number>();
-  character.nodes.forEach((n, i) => {
-    if (n.skin !== skin || n.mesh < 0 || !character.meshes[n.mesh].influences) return;
-    let at = done.get(n.mesh);
+  character.nodes.forEach((node, i) => {
+    if (node.skin !== skin || node.mesh < 0 || !character.meshes[node.mesh].influences) return;
+    let at = done.get(node.mesh);
     if (at === undefined) {
-      const mesh = remake(character.meshes[n.mesh], i);
-      const isAlone = character.nodes.every((m) => m.mesh !== n.mesh || m.skin === skin);
-      at = isAlone ? n.mesh : meshes.push(mesh) - 1;
+      const mesh = remake(character.meshes[node.mesh], i);
+      const isAlone = character.nodes.every(
+        (otherNode) => otherNode.mesh !== node.mesh || otherNode.skin === skin,
+      );
+      at = isAlone ? node.mesh : meshes.push(mesh) - 1;
       meshes[at] = mesh;
-      done.set(n.mesh, at);
+      done.set(node.mesh, at);
     }
-    if (at !== n.mesh) changed.set(i, { ...n, mesh: at });
+    if (at !== node.mesh) changed.set(i, { ...node, mesh: at });
   });
   return {
     ...character,

@@ -28,7 +28,8 @@ const MAGIC = 0x31424259;
 const REFERENCE = '$array';
 const NUMBER = '$number';
 
-const typeOf = (a: AnyArray): number => TYPES.findIndex((T) => a.constructor === T);
+const typeOf = (array: AnyArray): number =>
+  TYPES.findIndex((constructor) => array.constructor === constructor);
 
 /** Thrown for bytes that are not a bundle; the message says what was found where. */
 export class BundleError extends Error {}
@@ -44,19 +45,19 @@ export function dismantle(value: unknown): { manifest: Plain; arrays: AnyArray[]
   const places = new Map<AnyArray, number>();
   const walk = (x: unknown): Plain => {
     if (ArrayBuffer.isView(x)) {
-      const a = x as AnyArray;
-      let at = places.get(a);
+      const array = x as AnyArray;
+      let at = places.get(array);
       if (at === undefined) {
-        at = arrays.push(a) - 1;
-        places.set(a, at);
+        at = arrays.push(array) - 1;
+        places.set(array, at);
       }
       return { [REFERENCE]: at };
     }
     if (Array.isArray(x)) return x.map(walk);
     if (x && typeof x === 'object') {
       const out: { [key: string]: Plain } = {};
-      for (const [k, v] of Object.entries(x))
-        if (v !== undefined) own(out, k.startsWith('$') ? `$${k}` : k, walk(v));
+      for (const [key, value] of Object.entries(x))
+        if (value !== undefined) own(out, key.startsWith('$') ? `$${key}` : key, walk(value));
       return out;
     }
     if (typeof x === 'number' && (!Number.isFinite(x) || Object.is(x, -0)))
@@ -74,9 +75,9 @@ export function assemble(manifest: Plain, arrayAt: (index: number) => AnyArray):
       if (typeof x[REFERENCE] === 'number') return arrayAt(x[REFERENCE]);
       if (typeof x[NUMBER] === 'string') return Number(x[NUMBER]);
       const out: Record<string, unknown> = {};
-      for (const [k, v] of Object.entries(x)) {
-        const key = k.startsWith('$$') ? k.slice(1) : k;
-        own(out, key, walk(v));
+      for (const [name, value] of Object.entries(x)) {
+        const key = name.startsWith('$$') ? name.slice(1) : name;
+        own(out, key, walk(value));
       }
       return out;
     }
@@ -86,10 +87,10 @@ export function assemble(manifest: Plain, arrayAt: (index: number) => AnyArray):
 }
 
 /** One array as bytes that carry their own type: a tag byte, seven of padding, then the elements. */
-export function arrayBytes(a: AnyArray): Uint8Array {
-  const out = new Uint8Array(8 + a.byteLength);
-  out[0] = typeOf(a);
-  out.set(new Uint8Array(a.buffer, a.byteOffset, a.byteLength), 8);
+export function arrayBytes(array: AnyArray): Uint8Array {
+  const out = new Uint8Array(8 + array.byteLength);
+  out[0] = typeOf(array);
+  out.set(new Uint8Array(array.buffer, array.byteOffset, array.byteLength), 8);
   return out;
 }
 
@@ -101,10 +102,10 @@ export function arrayFromBytes(bytes: Uint8Array): AnyArray {
   const T = TYPES[bytes[0]];
   if (!T || bytes.length < 8 || (bytes.length - 8) % T.BYTES_PER_ELEMENT !== 0)
     throw new BundleError('The stored array is damaged: its type tag and its length do not fit together.');
-  const n = (bytes.length - 8) / T.BYTES_PER_ELEMENT;
+  const count = (bytes.length - 8) / T.BYTES_PER_ELEMENT;
   if ((bytes.byteOffset + 8) % T.BYTES_PER_ELEMENT === 0)
-    return new T(bytes.buffer as ArrayBuffer, bytes.byteOffset + 8, n);
-  return new T(bytes.slice(8).buffer, 0, n);
+    return new T(bytes.buffer as ArrayBuffer, bytes.byteOffset + 8, count);
+  return new T(bytes.slice(8).buffer, 0, count);
 }
 
 /** Node's own sums, which are ten times as fast; a browser has none that answer at once. */
@@ -120,7 +121,7 @@ export function addressOf(bytes: Uint8Array): string {
 /** The same where there is nothing but the language. */
 export const addressAnywhere = (bytes: Uint8Array): string => bytesToHex(sha256(bytes));
 
-const align = (n: number) => (n + 7) & ~7;
+const align = (bytes: number) => (bytes + 7) & ~7;
 
 /** One buffer for a value: header, manifest, aligned arrays. */
 export function pack(value: unknown): ArrayBuffer {
@@ -128,21 +129,23 @@ export function pack(value: unknown): ArrayBuffer {
   const json = new TextEncoder().encode(JSON.stringify(manifest));
   const table = 16 + arrays.length * 8;
   let size = align(table + json.length);
-  for (const a of arrays) size += align(a.byteLength);
+  for (const array of arrays) size += align(array.byteLength);
   const buffer = new ArrayBuffer(size);
   const view = new DataView(buffer);
   view.setUint32(0, MAGIC, true);
   view.setUint32(4, json.length, true);
   view.setUint32(8, arrays.length, true);
-  arrays.forEach((a, i) => {
-    view.setUint32(16 + i * 8, typeOf(a), true);
-    view.setUint32(20 + i * 8, a.length, true);
+  arrays.forEach((array, i) => {
+    view.setUint32(16 + i * 8, typeOf(array), true);
+    view.setUint32(20 + i * 8, array.length, true);
   });
   new Uint8Array(buffer, table, json.length).set(json);
   let at = align(table + json.length);
-  for (const a of arrays) {
-    new Uint8Array(buffer, at, a.byteLength).set(new Uint8Array(a.buffer, a.byteOffset, a.byteLength));
-    at += align(a.byteLength);
+  for (const array of arrays) {
+    new Uint8Array(buffer, at, array.byteLength).set(
+      new Uint8Array(array.buffer, array.byteOffset, array.byteLength),
+    );
+    at += align(array.byteLength);
   }
   return buffer;
 }
@@ -168,10 +171,10 @@ export function unpack(buffer: ArrayBuffer): unknown {
   const arrays: AnyArray[] = [];
   for (let i = 0; i < count; i++) {
     const T = TYPES[view.getUint32(16 + i * 8, true)];
-    const n = view.getUint32(20 + i * 8, true);
-    if (!T || at + n * T.BYTES_PER_ELEMENT > buffer.byteLength)
+    const size = view.getUint32(20 + i * 8, true);
+    if (!T || at + size * T.BYTES_PER_ELEMENT > buffer.byteLength)
       throw new BundleError(`Array ${i} of the bundle runs past its end at byte ${buffer.byteLength}.`);
-    arrays.push(new T(buffer, at, n));
+    arrays.push(new T(buffer, at, size));
     at += align(arrays[i].byteLength);
   }
   let manifest: Plain;
@@ -181,8 +184,8 @@ export function unpack(buffer: ArrayBuffer): unknown {
     throw new BundleError(`The bundle's manifest at byte ${table} is not JSON.`);
   }
   return assemble(manifest, (i) => {
-    const a = arrays[i];
-    if (!a) throw new BundleError(`The bundle's manifest asks for array ${i} of ${count}.`);
-    return a;
+    const array = arrays[i];
+    if (!array) throw new BundleError(`The bundle's manifest asks for array ${i} of ${count}.`);
+    return array;
   });
 }

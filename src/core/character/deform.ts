@@ -49,9 +49,9 @@ export function placedNormals(
   const normals = mesh.attributes.NORMAL;
   if (!(normals?.data instanceof Float32Array)) return null;
   const out = new Float32Array(normals.data.length);
-  overVertices(mesh, skin, nodeIndex, world, (v, m) => {
-    const i = inverseOr(m);
-    direction(out, v, normals.data as Float32Array, 3, i, true);
+  overVertices(mesh, skin, nodeIndex, world, (value, matrix) => {
+    const i = inverseOr(matrix);
+    direction(out, value, normals.data as Float32Array, 3, i, true);
   });
   return out;
 }
@@ -74,42 +74,42 @@ export function deformedMesh(mesh: Mesh, skin: Skin | null, nodeIndex: number, w
 export function reshapedMesh(
   mesh: Mesh,
   places: Float32Array,
-  over: (visit: (v: number, m: Float64Array) => void) => void,
+  over: (visit: (value: number, matrix: Float64Array) => void) => void,
 ): Mesh {
-  const shapes = [mesh.attributes, ...mesh.morphs.map((m) => m.attributes)];
+  const shapes = [mesh.attributes, ...mesh.morphs.map((morph) => morph.attributes)];
   const fresh = shapes.map((attributes, k) =>
     Object.fromEntries(
-      Object.entries(attributes).map(([name, a]): [string, Attribute] => {
-        if (name === 'POSITION' && k === 0) return [name, { ...a, data: places }];
+      Object.entries(attributes).map(([name, attribute]): [string, Attribute] => {
+        if (name === 'POSITION' && k === 0) return [name, { ...attribute, data: places }];
         return ['POSITION', 'NORMAL', 'TANGENT'].includes(name)
-          ? [name, { ...a, data: asFloats(a), normalized: false }]
-          : [name, a];
+          ? [name, { ...attribute, data: asFloats(attribute), normalized: false }]
+          : [name, attribute];
       }),
     ),
   );
-  over((v, m) => {
-    const i = inverseOr(m);
+  over((vertex, matrix) => {
+    const i = inverseOr(matrix);
     shapes.forEach((attributes, k) => {
-      for (const [name, a] of Object.entries(attributes)) {
+      for (const [name, attribute] of Object.entries(attributes)) {
         if ((name === 'POSITION' && k === 0) || !['POSITION', 'NORMAL', 'TANGENT'].includes(name)) continue;
         const out = fresh[k][name].data as Float32Array;
         const isNormal = name === 'NORMAL' && k === 0;
-        direction(out, v, out, a.size, isNormal ? i : m, isNormal, k === 0);
+        direction(out, vertex, out, attribute.size, isNormal ? i : matrix, isNormal, k === 0);
       }
     });
   });
   return {
     ...mesh,
     attributes: fresh[0],
-    morphs: mesh.morphs.map((m, k) => ({ ...m, attributes: fresh[k + 1] })),
+    morphs: mesh.morphs.map((morph, k) => ({ ...morph, attributes: fresh[k + 1] })),
   };
 }
 
 /** Corners with every polygon running the other way round, its first corner kept. */
 export function turnedCorners(mesh: Mesh): Uint32Array {
   const corners = mesh.corners.slice();
-  for (let p = 0; p + 1 < mesh.polygonOffsets.length; p++)
-    corners.subarray(mesh.polygonOffsets[p] + 1, mesh.polygonOffsets[p + 1]).reverse();
+  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++)
+    corners.subarray(mesh.polygonOffsets[polygon] + 1, mesh.polygonOffsets[polygon + 1]).reverse();
   return corners;
 }
 
@@ -122,28 +122,30 @@ function overVertices(
   skin: Skin | null,
   nodeIndex: number,
   world: Float64Array,
-  visit: (v: number, m: Float64Array) => void,
+  visit: (value: number, matrix: Float64Array) => void,
 ): void {
-  const m = new Float64Array(16);
-  const f = skin ? mesh.influences : null;
+  const otherMatrix = new Float64Array(16);
+  const influences = skin ? mesh.influences : null;
   const matrices = skin ? skinMatrices(skin, world) : null;
-  if (!f || !matrices) {
-    m.set(world.subarray(nodeIndex * 16, nodeIndex * 16 + 16));
-    for (let v = 0; v < mesh.vertexCount; v++) visit(v, m);
+  if (!influences || !matrices) {
+    otherMatrix.set(world.subarray(nodeIndex * 16, nodeIndex * 16 + 16));
+    for (let vertex = 0; vertex < mesh.vertexCount; vertex++) visit(vertex, otherMatrix);
     return;
   }
-  for (let v = 0; v < mesh.vertexCount; v++) {
-    m.fill(0);
-    m[15] = 1;
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++)
-      for (let r = 0; r < 3; r++)
-        for (let c = 0; c < 4; c++) m[c * 4 + r] += matrices[f.joint[k] * 12 + r * 4 + c] * f.weight[k];
-    if (f.offsets[v] === f.offsets[v + 1]) {
-      m[0] = 1;
-      m[5] = 1;
-      m[10] = 1;
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
+    otherMatrix.fill(0);
+    otherMatrix[15] = 1;
+    for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+      for (let row = 0; row < 3; row++)
+        for (let corner = 0; corner < 4; corner++)
+          otherMatrix[corner * 4 + row] +=
+            matrices[influences.joint[k] * 12 + row * 4 + corner] * influences.weight[k];
+    if (influences.offsets[vertex] === influences.offsets[vertex + 1]) {
+      otherMatrix[0] = 1;
+      otherMatrix[5] = 1;
+      otherMatrix[10] = 1;
     }
-    visit(v, m);
+    visit(vertex, otherMatrix);
   }
 }
 
@@ -153,20 +155,26 @@ function overVertices(
  */
 function direction(
   out: Float32Array,
-  v: number,
+  value: number,
   from: Float32Array,
   size: number,
-  m: Float64Array,
+  matrix: Float64Array,
   transposed: boolean,
   unit = true,
 ): void {
-  const i = v * size;
+  const i = value * size;
   const x = from[i];
   const y = from[i + 1];
   const z = from[i + 2];
-  const a = transposed ? m[0] * x + m[1] * y + m[2] * z : m[0] * x + m[4] * y + m[8] * z;
-  const b = transposed ? m[4] * x + m[5] * y + m[6] * z : m[1] * x + m[5] * y + m[9] * z;
-  const c = transposed ? m[8] * x + m[9] * y + m[10] * z : m[2] * x + m[6] * y + m[10] * z;
+  const a = transposed
+    ? matrix[0] * x + matrix[1] * y + matrix[2] * z
+    : matrix[0] * x + matrix[4] * y + matrix[8] * z;
+  const b = transposed
+    ? matrix[4] * x + matrix[5] * y + matrix[6] * z
+    : matrix[1] * x + matrix[5] * y + matrix[9] * z;
+  const c = transposed
+    ? matrix[8] * x + matrix[9] * y + matrix[10] * z
+    : matrix[2] * x + matrix[6] * y + matrix[10] * z;
   const l = unit ? Math.hypot(a, b, c) || 1 : 1;
   out[i] = a / l;
   out[i + 1] = b / l;
@@ -175,13 +183,13 @@ function direction(
 }
 
 /** An attribute's numbers as floats, an array of its own. */
-function asFloats(a: Attribute): Float32Array {
+function asFloats(attribute: Attribute): Float32Array {
   const most =
-    a.normalized && !(a.data instanceof Float32Array)
+    attribute.normalized && !(attribute.data instanceof Float32Array)
       ? 2 **
-          (8 * a.data.BYTES_PER_ELEMENT -
-            (a.data instanceof Int8Array || a.data instanceof Int16Array ? 1 : 0)) -
+          (8 * attribute.data.BYTES_PER_ELEMENT -
+            (attribute.data instanceof Int8Array || attribute.data instanceof Int16Array ? 1 : 0)) -
         1
       : 1;
-  return Float32Array.from(a.data as ArrayLike<number>, (x) => x / most);
+  return Float32Array.from(attribute.data as ArrayLike<number>, (x) => x / most);
 }

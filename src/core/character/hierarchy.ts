@@ -4,8 +4,8 @@ import type { Character, SceneNode } from './model';
 /** Children of every node, in index order. */
 export function childrenOf(nodes: readonly SceneNode[]): number[][] {
   const children: number[][] = nodes.map(() => []);
-  nodes.forEach((n, i) => {
-    if (n.parent >= 0) children[n.parent].push(i);
+  nodes.forEach((node, i) => {
+    if (node.parent >= 0) children[node.parent].push(i);
   });
   return children;
 }
@@ -14,30 +14,30 @@ export function childrenOf(nodes: readonly SceneNode[]): number[][] {
 export function topDown(nodes: readonly SceneNode[]): number[] {
   const children = childrenOf(nodes);
   const order: number[] = [];
-  nodes.forEach((n, i) => {
-    if (n.parent < 0) order.push(i);
+  nodes.forEach((node, i) => {
+    if (node.parent < 0) order.push(i);
   });
   for (let k = 0; k < order.length; k++) order.push(...children[order[k]]);
   return order;
 }
 
 /** The node's local matrix, written into out[o … o + 16]. */
-function writeLocal(out: Float64Array, o: number, n: SceneNode): void {
-  if (n.matrix) out.set(n.matrix, o);
-  else compose(out, o, n.translation, n.rotation, n.scale);
+function writeLocal(out: Float64Array, offset: number, node: SceneNode): void {
+  if (node.matrix) out.set(node.matrix, offset);
+  else compose(out, offset, node.translation, node.rotation, node.scale);
 }
 
 /** The node's local matrix: 16, column-major, an array of its own. */
-export function localOf(n: SceneNode): Float64Array {
+export function localOf(node: SceneNode): Float64Array {
   const out = new Float64Array(16);
-  writeLocal(out, 0, n);
+  writeLocal(out, 0, node);
   return out;
 }
 
 /** True for nodes that hang, at whatever depth, below one of the given, and for those themselves. */
 export function branchOf(nodes: readonly SceneNode[], tops: Iterable<number>): boolean[] {
   const inside: boolean[] = nodes.map(() => false);
-  for (const t of tops) inside[t] = true;
+  for (const top of tops) inside[top] = true;
   for (const i of topDown(nodes)) if (nodes[i].parent >= 0 && inside[nodes[i].parent]) inside[i] = true;
   return inside;
 }
@@ -46,9 +46,9 @@ export function branchOf(nodes: readonly SceneNode[], tops: Iterable<number>): b
 function worldFromLocals(nodes: readonly SceneNode[], locals: Float64Array): Float64Array {
   const world = new Float64Array(locals.length);
   for (const i of topDown(nodes)) {
-    const p = nodes[i].parent;
-    if (p < 0) world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
-    else multiply(world, i * 16, world, p * 16, locals, i * 16);
+    const parent = nodes[i].parent;
+    if (parent < 0) world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
+    else multiply(world, i * 16, world, parent * 16, locals, i * 16);
   }
   return world;
 }
@@ -56,7 +56,7 @@ function worldFromLocals(nodes: readonly SceneNode[], locals: Float64Array): Flo
 /** Local matrices of all nodes at rest: Float64Array, 16 per node, column-major, metres. */
 export function restLocals(nodes: readonly SceneNode[]): Float64Array {
   const locals = new Float64Array(nodes.length * 16);
-  nodes.forEach((n, i) => writeLocal(locals, i * 16, n));
+  nodes.forEach((node, i) => writeLocal(locals, i * 16, node));
   return locals;
 }
 
@@ -74,37 +74,43 @@ export function restWorld(nodes: readonly SceneNode[]): Float64Array {
 
 /** World place of a node at rest, metres. */
 export function restPlace(nodes: readonly SceneNode[], i: number): [number, number, number] {
-  const w = restWorld(nodes);
-  return [w[i * 16 + 12], w[i * 16 + 13], w[i * 16 + 14]];
+  const world = restWorld(nodes);
+  return [world[i * 16 + 12], world[i * 16 + 13], world[i * 16 + 14]];
 }
 
 /** Ancestors of a node, nearest first. */
 export function ancestorsOf(nodes: readonly SceneNode[], i: number): number[] {
   const out: number[] = [];
-  for (let p = nodes[i].parent; p >= 0 && out.length <= nodes.length; p = nodes[p].parent) out.push(p);
+  for (
+    let ancestor = nodes[i].parent;
+    ancestor >= 0 && out.length <= nodes.length;
+    ancestor = nodes[ancestor].parent
+  )
+    out.push(ancestor);
   return out;
 }
 
 /** All nodes of kind bone, in index order. */
 export function bonesOf(character: Character): number[] {
   const out: number[] = [];
-  character.nodes.forEach((n, i) => {
-    if (n.kind === 'bone') out.push(i);
+  character.nodes.forEach((node, i) => {
+    if (node.kind === 'bone') out.push(i);
   });
   return out;
 }
 
 /** The bone above a bone, passing over nodes of other kinds; −1 at a root. */
 export function parentBone(nodes: readonly SceneNode[], i: number): number {
-  for (let p = nodes[i].parent; p >= 0; p = nodes[p].parent) if (nodes[p].kind === 'bone') return p;
+  for (let ancestor = nodes[i].parent; ancestor >= 0; ancestor = nodes[ancestor].parent)
+    if (nodes[ancestor].kind === 'bone') return ancestor;
   return -1;
 }
 
 /** The skinned or rigid nodes that show a mesh. */
 export function meshNodesOf(character: Character): number[] {
   const out: number[] = [];
-  character.nodes.forEach((n, i) => {
-    if (n.mesh >= 0) out.push(i);
+  character.nodes.forEach((node, i) => {
+    if (node.mesh >= 0) out.push(i);
   });
   return out;
 }
@@ -113,10 +119,10 @@ export function meshNodesOf(character: Character): number[] {
 export function weightOfNodes(character: Character): Float64Array {
   const total = new Float64Array(character.nodes.length);
   for (const i of meshNodesOf(character)) {
-    const n = character.nodes[i];
-    const influences = character.meshes[n.mesh].influences;
-    if (n.skin < 0 || !influences) continue;
-    const joints = character.skins[n.skin].joints;
+    const node = character.nodes[i];
+    const influences = character.meshes[node.mesh].influences;
+    if (node.skin < 0 || !influences) continue;
+    const joints = character.skins[node.skin].joints;
     for (let k = 0; k < influences.weight.length; k++) {
       const joint = joints[influences.joint[k]];
       if (joint !== undefined) total[joint] += influences.weight[k];

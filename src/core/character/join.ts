@@ -1,6 +1,6 @@
 import { restWorld, topDown } from './hierarchy';
 import { characterHeight } from './measure';
-import type { Carried, Character, Json, JsonObject, SceneNode } from './model';
+import type { Carried, Character, Json, JsonObject, Piece, SceneNode } from './model';
 
 /** Where what is added goes. */
 export interface JoinOptions {
@@ -31,63 +31,74 @@ export function joinCharacters(base: Character, addition: Character, options: Jo
   ];
   const lights = lightsOf(base.carried).length;
   const source = (base.added?.length ?? 0) + 1;
-  const moved = addition.nodes.flatMap((n, i): SceneNode[] =>
+  const moved = addition.nodes.flatMap((node, i): SceneNode[] =>
     shared.has(i)
       ? []
       : [
           {
-            ...n,
-            parent: n.parent < 0 ? -1 : nodeOf[n.parent],
-            mesh: n.mesh < 0 ? -1 : n.mesh + meshes,
-            skin: n.skin < 0 ? -1 : n.skin + skins,
+            ...node,
+            parent: node.parent < 0 ? -1 : nodeOf[node.parent],
+            mesh: node.mesh < 0 ? -1 : node.mesh + meshes,
+            skin: node.skin < 0 ? -1 : node.skin + skins,
             source,
-            ...(n.camera === undefined ? {} : { camera: n.camera + cameras }),
-            ...(n.extensions ? { extensions: shiftedLight(n.extensions, lights) } : {}),
+            ...(node.camera === undefined ? {} : { camera: node.camera + cameras }),
+            ...(node.extensions ? { extensions: shiftedLight(node.extensions, lights) } : {}),
           },
         ],
   );
-  const variants = addition.carried.extensions.KHR_materials_variants !== undefined;
-  if (variants)
+  if (addition.carried.extensions[VARIANTS] !== undefined)
     notes.push(`The material variants of “${addition.name}” are not carried; it has its first materials.`);
   return {
     ...base,
     nodes: [...base.nodes, ...moved],
     meshes: [
       ...base.meshes,
-      ...addition.meshes.map((m) => ({
-        ...m,
-        pieces: m.pieces.map((p) => ({
-          ...p,
-          material: p.material < 0 ? -1 : p.material + materials,
-          ...(variants && p.extensions
-            ? { extensions: without(p.extensions, 'KHR_materials_variants') }
-            : {}),
-        })),
+      ...addition.meshes.map((mesh) => ({
+        ...mesh,
+        pieces: mesh.pieces.map((piece) => joinedPiece(piece, materials)),
       })),
     ],
     skins: [
       ...base.skins,
-      ...addition.skins.map((s) => ({
-        ...s,
-        joints: s.joints.map((j) => nodeOf[j]),
-        ...(s.skeleton === undefined || s.skeleton < 0 ? {} : { skeleton: nodeOf[s.skeleton] }),
+      ...addition.skins.map((skin) => ({
+        ...skin,
+        joints: skin.joints.map((j) => nodeOf[j]),
+        ...(skin.skeleton === undefined || skin.skeleton < 0 ? {} : { skeleton: nodeOf[skin.skeleton] }),
       })),
     ],
     clips: [
       ...base.clips,
-      ...addition.clips.map((c) => ({
-        ...c,
-        channels: c.channels.map((ch) => ({ ...ch, node: nodeOf[ch.node] })),
+      ...addition.clips.map((clip) => ({
+        ...clip,
+        channels: clip.channels.map((ch) => ({ ...ch, node: nodeOf[ch.node] })),
       })),
     ],
-    sets: [...base.sets, ...addition.sets.map((s) => ({ ...s, bones: s.bones.map((b) => nodeOf[b]) }))],
+    sets: [
+      ...base.sets,
+      ...addition.sets.map((set) => ({
+        ...set,
+        bones: set.bones.map((bone) => nodeOf[bone]),
+      })),
+    ],
     carried: joinCarried(
       base.carried,
       addition.carried,
-      moved.flatMap((n, k) => (n.parent < 0 ? [base.nodes.length + k] : [])),
+      moved.flatMap((node, k) => (node.parent < 0 ? [base.nodes.length + k] : [])),
     ),
     added: [...(base.added ?? []), addition.source, ...(addition.added ?? [])],
     notes,
+  };
+}
+
+const VARIANTS = 'KHR_materials_variants';
+
+/** A run of polygons whose materials stand behind so many others; of material variants it keeps the first. */
+function joinedPiece(piece: Piece, materials: number): Piece {
+  const { extensions, material } = piece;
+  return {
+    ...piece,
+    material: material < 0 ? -1 : material + materials,
+    ...(extensions ? { extensions: without(extensions, VARIANTS) } : {}),
   };
 }
 
@@ -97,10 +108,10 @@ export function joinCharacters(base: Character, addition: Character, options: Jo
  */
 function sharedBones(base: Character, addition: Character): Map<number, number> {
   const out = new Map<number, number>();
-  const once = (c: Character) => {
+  const once = (character: Character) => {
     const at = new Map<string, number>();
-    c.nodes.forEach((n, i) => {
-      if (n.kind === 'bone') at.set(n.name, at.has(n.name) ? -1 : i);
+    character.nodes.forEach((node, i) => {
+      if (node.kind === 'bone') at.set(node.name, at.has(node.name) ? -1 : i);
     });
     return at;
   };
@@ -109,28 +120,28 @@ function sharedBones(base: Character, addition: Character): Map<number, number> 
   const [a, b] = [restWorld(base.nodes), restWorld(addition.nodes)];
   const near = characterHeight(base) * 1e-3;
   for (const i of topDown(addition.nodes)) {
-    const n = addition.nodes[i];
-    const at = mine.get(n.name);
-    if (n.kind !== 'bone' || theirs.get(n.name) !== i || at === undefined || at < 0) continue;
-    if (n.parent >= 0 && addition.nodes[n.parent].kind === 'bone' && !out.has(n.parent)) continue;
+    const node = addition.nodes[i];
+    const at = mine.get(node.name);
+    if (node.kind !== 'bone' || theirs.get(node.name) !== i || at === undefined || at < 0) continue;
+    if (node.parent >= 0 && addition.nodes[node.parent].kind === 'bone' && !out.has(node.parent)) continue;
     let apart = 0;
     let turned = 0;
     for (let k = 0; k < 3; k++) {
       apart = Math.max(apart, Math.abs(a[at * 16 + 12 + k] - b[i * 16 + 12 + k]));
-      for (let c = 0; c < 3; c++)
-        turned = Math.max(turned, Math.abs(a[at * 16 + c * 4 + k] - b[i * 16 + c * 4 + k]));
+      for (let corner = 0; corner < 3; corner++)
+        turned = Math.max(turned, Math.abs(a[at * 16 + corner * 4 + k] - b[i * 16 + corner * 4 + k]));
     }
     if (apart <= near && turned <= 1e-3) out.set(i, at);
   }
   return out;
 }
 
-const without = (o: JsonObject, key: string): JsonObject =>
-  Object.fromEntries(Object.entries(o).filter(([k]) => k !== key));
+const without = (json: JsonObject, key: string): JsonObject =>
+  Object.fromEntries(Object.entries(json).filter(([name]) => name !== key));
 
-const lightsOf = (c: Carried): Json[] => {
-  const l = (c.extensions.KHR_lights_punctual as JsonObject | undefined)?.lights;
-  return Array.isArray(l) ? l : [];
+const lightsOf = (carried: Carried): Json[] => {
+  const lights = (carried.extensions.KHR_lights_punctual as JsonObject | undefined)?.lights;
+  return Array.isArray(lights) ? lights : [];
 };
 
 function shiftedLight(extensions: JsonObject, by: number): JsonObject {
@@ -148,9 +159,11 @@ function shiftedTextures(x: Json, by: number, key = ''): Json {
   if (Array.isArray(x)) return x.map((y) => shiftedTextures(y, by));
   if (!x || typeof x !== 'object') return x;
   return Object.fromEntries(
-    Object.entries(x).map(([k, v]) => [
-      k,
-      k === 'index' && /texture$/i.test(key) && typeof v === 'number' ? v + by : shiftedTextures(v, by, k),
+    Object.entries(x).map(([name, value]) => [
+      name,
+      name === 'index' && /texture$/i.test(key) && typeof value === 'number'
+        ? value + by
+        : shiftedTextures(value, by, name),
     ]),
   );
 }
@@ -159,16 +172,21 @@ function joinCarried(a: Carried, b: Carried, roots: readonly number[]): Carried 
   const images = a.images.length;
   const samplers = a.samplers.length;
   const textures = a.textures.length;
-  const counted = (t: JsonObject): JsonObject => ({
-    ...t,
-    ...(typeof t.source === 'number' ? { source: t.source + images } : {}),
-    ...(typeof t.sampler === 'number' ? { sampler: t.sampler + samplers } : {}),
-    ...(t.extensions
+  const counted = (json: JsonObject): JsonObject => ({
+    ...json,
+    ...(typeof json.source === 'number' ? { source: json.source + images } : {}),
+    ...(typeof json.sampler === 'number' ? { sampler: json.sampler + samplers } : {}),
+    ...(json.extensions
       ? {
           extensions: Object.fromEntries(
-            Object.entries(t.extensions as JsonObject).map(([k, v]) => {
-              const e = v as JsonObject;
-              return [k, typeof e?.source === 'number' ? { ...e, source: e.source + images } : e];
+            Object.entries(json.extensions as JsonObject).map(([key, extension]) => {
+              const otherJson = extension as JsonObject;
+              return [
+                key,
+                typeof otherJson?.source === 'number'
+                  ? { ...otherJson, source: otherJson.source + images }
+                  : otherJson,
+              ];
             }),
           ),
         }
@@ -178,7 +196,10 @@ function joinCarried(a: Carried, b: Carried, roots: readonly number[]): Carried 
   const main = Math.max(0, a.scene);
   return {
     ...a,
-    materials: [...a.materials, ...b.materials.map((m) => shiftedTextures(m, textures) as JsonObject)],
+    materials: [
+      ...a.materials,
+      ...b.materials.map((material) => shiftedTextures(material, textures) as JsonObject),
+    ],
     textures: [...a.textures, ...b.textures.map(counted)],
     samplers: [...a.samplers, ...b.samplers],
     images: [...a.images, ...b.images],
@@ -186,14 +207,17 @@ function joinCarried(a: Carried, b: Carried, roots: readonly number[]): Carried 
     scenes:
       a.scenes.length === 0
         ? a.scenes
-        : a.scenes.map((s, i) => (i === main ? { ...s, roots: [...s.roots, ...roots] } : s)),
+        : a.scenes.map((scene, i) => (i === main ? { ...scene, roots: [...scene.roots, ...roots] } : scene)),
     extensions: {
       ...without(b.extensions, 'KHR_materials_variants'),
       ...a.extensions,
       ...(lights.length > 0 ? { KHR_lights_punctual: { lights } } : {}),
     },
     extensionsUsed: [
-      ...new Set([...a.extensionsUsed, ...b.extensionsUsed.filter((x) => x !== 'KHR_materials_variants')]),
+      ...new Set([
+        ...a.extensionsUsed,
+        ...b.extensionsUsed.filter((text) => text !== 'KHR_materials_variants'),
+      ]),
     ],
     extensionsRequired: [...new Set([...a.extensionsRequired, ...b.extensionsRequired])],
   };

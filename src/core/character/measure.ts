@@ -25,9 +25,13 @@ export interface Placed extends Shown {
 /** Every mesh that a node shows. */
 export function shownMeshes(character: Character): Shown[] {
   return meshNodesOf(character).map((node) => {
-    const n = character.nodes[node];
-    const mesh = character.meshes[n.mesh];
-    return { node, mesh, skin: n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null };
+    const otherNode = character.nodes[node];
+    const mesh = character.meshes[otherNode.mesh];
+    return {
+      node,
+      mesh,
+      skin: otherNode.skin >= 0 && mesh.influences ? character.skins[otherNode.skin] : null,
+    };
   });
 }
 
@@ -76,7 +80,7 @@ export function bodyNodes(character: Character): number[] {
   const bound = shown.filter((i) => nodes[i].skin >= 0 && meshes[nodes[i].mesh].influences);
   const isBound = new Set(bound);
   const hung = shown.filter(
-    (i) => !isBound.has(i) && ancestorsOf(nodes, i).some((a) => nodes[a].kind === 'bone'),
+    (i) => !isBound.has(i) && ancestorsOf(nodes, i).some((ancestor) => nodes[ancestor].kind === 'bone'),
   );
   if (bound.length === 0 && hung.length === 0) return shown;
   return hung.length > bound.length ? [...bound, ...hung] : bound;
@@ -85,12 +89,12 @@ export function bodyNodes(character: Character): number[] {
 /** The body's meshes at rest. */
 export function bodyMeshes(character: Character): Placed[] {
   const body = new Set(bodyNodes(character));
-  return placedMeshes(character).filter((p) => body.has(p.node));
+  return placedMeshes(character).filter((placed) => body.has(placed.node));
 }
 
 /** The box of the body at rest. World space, metres. */
 export function bodyBox(character: Character): Box | null {
-  return boxOf(bodyMeshes(character).map((p) => p.points));
+  return boxOf(bodyMeshes(character).map((placed) => placed.points));
 }
 
 /**
@@ -102,18 +106,18 @@ export function skeletonBox(character: Character): Box | null {
   const { nodes } = character;
   const bones = bonesOf(character);
   const weight = weightOfNodes(character);
-  const isBound = weight.some((w) => w > 0);
+  const isBound = weight.some((weight) => weight > 0);
   const carries = carryingBranches(character, weight);
   const isRoot = (b: number) => nodes[nodes[b].parent]?.kind !== 'bone';
   const places = bones
-    .filter((b) => !isBound || (carries[b] && !(weight[b] === 0 && isRoot(b))))
-    .map((b) => restPlace(nodes, b));
+    .filter((bone) => !isBound || (carries[bone] && !(weight[bone] === 0 && isRoot(bone))))
+    .map((bone) => restPlace(nodes, bone));
   return boxOf([places.flat()]);
 }
 
 /** Whether a node, or one below it, carries weight or shows a mesh that hangs on it. */
 function carryingBranches({ nodes }: Character, weight: Float64Array): boolean[] {
-  const out = nodes.map((n, i) => weight[i] > 0 || (n.mesh >= 0 && n.skin < 0));
+  const out = nodes.map((node, i) => weight[i] > 0 || (node.mesh >= 0 && node.skin < 0));
   for (const i of topDown(nodes).reverse()) if (out[i] && nodes[i].parent >= 0) out[nodes[i].parent] = true;
   return out;
 }

@@ -4,9 +4,9 @@ import { type Attribute, type Character, type Mesh, positionsOf } from './model'
  * How far each morph target of a node's mesh is on at rest: by the node, else by the mesh, else not at all.
  */
 export function morphsAt(character: Character, node: number): readonly number[] {
-  const n = character.nodes[node];
-  const mesh = character.meshes[n.mesh];
-  return mesh ? mesh.morphs.map((_, k) => n.morphWeights?.[k] ?? mesh.morphWeights?.[k] ?? 0) : [];
+  const otherNode = character.nodes[node];
+  const mesh = character.meshes[otherNode.mesh];
+  return mesh ? mesh.morphs.map((_, k) => otherNode.morphWeights?.[k] ?? mesh.morphWeights?.[k] ?? 0) : [];
 }
 
 /**
@@ -20,11 +20,11 @@ export function morph(mesh: Mesh, weights: readonly number[]): Mesh {
     const base = mesh.attributes[name];
     if (!(base?.data instanceof Float32Array)) continue;
     const data = base.data.slice();
-    mesh.morphs.forEach((m, k) => {
-      const delta = m.attributes[name]?.data;
-      const w = weights[k] ?? 0;
-      if (w !== 0 && delta instanceof Float32Array)
-        for (let i = 0; i < data.length; i++) data[i] += w * delta[i];
+    mesh.morphs.forEach((morph, k) => {
+      const delta = morph.attributes[name]?.data;
+      const weight = weights[k] ?? 0;
+      if (weight !== 0 && delta instanceof Float32Array)
+        for (let i = 0; i < data.length; i++) data[i] += weight * delta[i];
     });
     attributes[name] = { ...base, data };
   }
@@ -39,11 +39,11 @@ export function morphedPositions(mesh: Mesh, weights: readonly number[]): Float3
   const base = positionsOf(mesh);
   if (!mesh.morphs.some((_, k) => weights[k])) return base;
   const out = base.slice();
-  mesh.morphs.forEach((m, k) => {
-    const delta = m.attributes.POSITION?.data;
-    const w = weights[k] ?? 0;
-    if (w === 0 || !(delta instanceof Float32Array)) return;
-    for (let i = 0; i < out.length; i++) out[i] += w * delta[i];
+  mesh.morphs.forEach((morph, k) => {
+    const delta = morph.attributes.POSITION?.data;
+    const weight = weights[k] ?? 0;
+    if (weight === 0 || !(delta instanceof Float32Array)) return;
+    for (let i = 0; i < out.length; i++) out[i] += weight * delta[i];
   });
   return out;
 }

@@ -2,11 +2,14 @@
 import type { Attribute, Influences, VertexArray } from './model';
 
 /** The values of some vertices. */
-export function pickRows(a: Attribute, vertices: ArrayLike<number>): Attribute {
-  const data = new (a.data.constructor as { new (n: number): VertexArray })(vertices.length * a.size);
+export function pickRows(attribute: Attribute, vertices: ArrayLike<number>): Attribute {
+  const data = new (attribute.data.constructor as { new (length: number): VertexArray })(
+    vertices.length * attribute.size,
+  );
   for (let i = 0; i < vertices.length; i++)
-    for (let k = 0; k < a.size; k++) data[i * a.size + k] = a.data[vertices[i] * a.size + k];
-  return { ...a, data };
+    for (let k = 0; k < attribute.size; k++)
+      data[i * attribute.size + k] = attribute.data[vertices[i] * attribute.size + k];
+  return { ...attribute, data };
 }
 
 /** The values of some vertices, attribute by attribute. */
@@ -14,20 +17,20 @@ export const pickAll = (
   set: Readonly<Record<string, Attribute>>,
   vertices: ArrayLike<number>,
 ): Record<string, Attribute> =>
-  Object.fromEntries(Object.entries(set).map(([name, a]) => [name, pickRows(a, vertices)]));
+  Object.fromEntries(Object.entries(set).map(([name, attribute]) => [name, pickRows(attribute, vertices)]));
 
 /** The weights of some vertices; joints count as before. */
-export function pickInfluences(f: Influences, vertices: ArrayLike<number>): Influences {
+export function pickInfluences(influences: Influences, vertices: ArrayLike<number>): Influences {
   const { length } = vertices;
   const offsets = new Uint32Array(length + 1);
   for (let i = 0; i < length; i++)
-    offsets[i + 1] = offsets[i] + f.offsets[vertices[i] + 1] - f.offsets[vertices[i]];
-  const joint = new (f.joint.constructor as { new (n: number): Uint16Array })(offsets[length]);
+    offsets[i + 1] = offsets[i] + influences.offsets[vertices[i] + 1] - influences.offsets[vertices[i]];
+  const joint = new (influences.joint.constructor as { new (length: number): Uint16Array })(offsets[length]);
   const weight = new Float32Array(offsets[length]);
   for (let i = 0; i < length; i++) {
-    const [from, to] = [f.offsets[vertices[i]], f.offsets[vertices[i] + 1]];
-    joint.set(f.joint.subarray(from, to), offsets[i]);
-    weight.set(f.weight.subarray(from, to), offsets[i]);
+    const [from, to] = [influences.offsets[vertices[i]], influences.offsets[vertices[i] + 1]];
+    joint.set(influences.joint.subarray(from, to), offsets[i]);
+    weight.set(influences.weight.subarray(from, to), offsets[i]);
   }
   return { offsets, joint, weight };
 }

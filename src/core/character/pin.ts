@@ -29,14 +29,18 @@ export function placeOfEnd(
   world: Float64Array = restWorld(character.nodes),
 ): [number, number, number] | null {
   const node = findNamed(
-    character.nodes.map((n) => n.name),
+    character.nodes.map((node) => node.name),
     { name: end.node, nth: end.nth ?? 0 },
   );
   if (node < 0) return null;
   if (end.kind === 'joint') return [world[node * 16 + 12], world[node * 16 + 13], world[node * 16 + 14]];
-  const p = placedMeshes(character).find((x) => x.node === node);
-  if (!p || end.vertex < 0 || end.vertex >= p.mesh.vertexCount) return null;
-  return [p.points[end.vertex * 3], p.points[end.vertex * 3 + 1], p.points[end.vertex * 3 + 2]];
+  const placed = placedMeshes(character).find((mesh) => mesh.node === node);
+  if (!placed || end.vertex < 0 || end.vertex >= placed.mesh.vertexCount) return null;
+  return [
+    placed.points[end.vertex * 3],
+    placed.points[end.vertex * 3 + 1],
+    placed.points[end.vertex * 3 + 2],
+  ];
 }
 
 /** Length of a pinned measure at rest, metres; null where one of its ends is not there. */
@@ -49,7 +53,7 @@ export function pinLength(character: Character, pin: Pick<Pin, 'from' | 'to'>): 
 /** The end that a joint (vertex −1) or a vertex of a node is. */
 export function endOf(character: Character, node: number, vertex: number): PinEnd {
   const { name, nth } = namedIn(
-    character.nodes.map((n) => n.name),
+    character.nodes.map((node) => node.name),
     node,
   );
   const named = nth > 0 ? { node: name, nth } : { node: name };
@@ -57,7 +61,7 @@ export function endOf(character: Character, node: number, vertex: number): PinEn
 }
 
 /** An end of a measure in words. */
-export function endText(e: PinEnd): string {
-  const name = `${e.node || 'a node without a name'}${e.nth ? `, number ${e.nth + 1}` : ''}`;
-  return e.kind === 'joint' ? name : `${name}, vertex ${e.vertex}`;
+export function endText(end: PinEnd): string {
+  const name = `${end.node || 'a node without a name'}${end.nth ? `, number ${end.nth + 1}` : ''}`;
+  return end.kind === 'joint' ? name : `${name}, vertex ${end.vertex}`;
 }

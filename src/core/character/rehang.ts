@@ -3,9 +3,9 @@ import { restWorld } from './hierarchy';
 import type { Channel, Character, SceneNode } from './model';
 
 /** The node's local transform replaced by the given matrix; kept as a matrix only where it is sheared. */
-export function withLocal(n: SceneNode, local: Float64Array): SceneNode {
+export function withLocal(node: SceneNode, local: Float64Array): SceneNode {
   const parts = decompose(local);
-  const { matrix: _matrix, ...rest } = n;
+  const { matrix: _matrix, ...rest } = node;
   if (parts.shear > 1e-7)
     return {
       ...rest,
@@ -14,7 +14,7 @@ export function withLocal(n: SceneNode, local: Float64Array): SceneNode {
       scale: [1, 1, 1],
       matrix: Array.from(local),
     };
-  const scale = parts.scale.map((s) => (Math.abs(s - 1) < 1e-9 ? 1 : s));
+  const scale = parts.scale.map((factor) => (Math.abs(factor - 1) < 1e-9 ? 1 : factor));
   return { ...rest, translation: parts.translation, rotation: parts.rotation, scale };
 }
 

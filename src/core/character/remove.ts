@@ -19,19 +19,19 @@ export function withoutNodes(character: Character, gone: ReadonlySet<number>): R
   const orphaned = (list: 'mesh' | 'skin') =>
     new Set(
       character.nodes
-        .filter((n) => n[list] >= 0)
-        .map((n) => n[list])
-        .filter((m) => !kept.some((n) => n[list] === m)),
+        .filter((node) => node[list] >= 0)
+        .map((node) => node[list])
+        .filter((item) => !kept.some((node) => node[list] === item)),
     );
   const lostMeshes = orphaned('mesh');
   // A skin whose joints all go has nothing to hold on to.
   const lostSkins = new Set([
     ...orphaned('skin'),
-    ...character.skins.flatMap((s, i) => (s.joints.every((j) => gone.has(j)) ? [i] : [])),
+    ...character.skins.flatMap((skin, i) => (skin.joints.every((j) => gone.has(j)) ? [i] : [])),
   ]);
-  const shift = (lost: ReadonlySet<number>, n: number) => {
+  const shift = (lost: ReadonlySet<number>, index: number) => {
     let k = 0;
-    return Array.from({ length: n }, (_, i) => (lost.has(i) ? -1 : k++));
+    return Array.from({ length: index }, (_, i) => (lost.has(i) ? -1 : k++));
   };
   const meshOf = shift(lostMeshes, character.meshes.length);
   const skinOf = shift(lostSkins, character.skins.length);
@@ -44,42 +44,49 @@ export function withoutNodes(character: Character, gone: ReadonlySet<number>): R
     newOf,
     character: {
       ...character,
-      nodes: kept.map((n) =>
-        to(newOf, n.parent) === n.parent && to(meshOf, n.mesh) === n.mesh && to(skinOf, n.skin) === n.skin
-          ? n
-          : { ...n, parent: to(newOf, n.parent), mesh: to(meshOf, n.mesh), skin: to(skinOf, n.skin) },
+      nodes: kept.map((node) =>
+        to(newOf, node.parent) === node.parent &&
+        to(meshOf, node.mesh) === node.mesh &&
+        to(skinOf, node.skin) === node.skin
+          ? node
+          : {
+              ...node,
+              parent: to(newOf, node.parent),
+              mesh: to(meshOf, node.mesh),
+              skin: to(skinOf, node.skin),
+            },
       ),
       meshes: lostMeshes.size > 0 ? character.meshes.filter((_, i) => !lostMeshes.has(i)) : character.meshes,
-      skins: character.skins.flatMap((s, i) => {
+      skins: character.skins.flatMap((skin, i) => {
         if (lostSkins.has(i)) return [];
-        if (count === character.nodes.length) return [s];
+        if (count === character.nodes.length) return [skin];
         return [
           {
-            ...s,
-            joints: s.joints.map((j) => to(newOf, j)),
-            ...skeletonAfter(s.skeleton),
+            ...skin,
+            joints: skin.joints.map((j) => to(newOf, j)),
+            ...skeletonAfter(skin.skeleton),
           },
         ];
       }),
-      clips: character.clips.map((c) =>
-        c.channels.some((ch) => newOf[ch.node] !== ch.node)
+      clips: character.clips.map((clip) =>
+        clip.channels.some((ch) => newOf[ch.node] !== ch.node)
           ? {
-              ...c,
-              channels: c.channels
+              ...clip,
+              channels: clip.channels
                 .filter((ch) => !gone.has(ch.node))
                 .map((ch) => ({ ...ch, node: newOf[ch.node] })),
             }
-          : c,
+          : clip,
       ),
-      sets: character.sets.map((s) => ({
-        ...s,
-        bones: s.bones.filter((b) => !gone.has(b)).map((b) => newOf[b]),
+      sets: character.sets.map((otherSet) => ({
+        ...otherSet,
+        bones: otherSet.bones.filter((bone) => !gone.has(bone)).map((bone) => newOf[bone]),
       })),
       carried: {
         ...character.carried,
-        scenes: character.carried.scenes.map((s) => ({
-          ...s,
-          roots: s.roots.filter((r) => !gone.has(r)).map((r) => newOf[r]),
+        scenes: character.carried.scenes.map((scene) => ({
+          ...scene,
+          roots: scene.roots.filter((root) => !gone.has(root)).map((root) => newOf[root]),
         })),
       },
     },
@@ -91,15 +98,18 @@ export function withRoots(character: Character): Character {
   const scenes = character.carried.scenes;
   const main = Math.max(0, character.carried.scene);
   if (scenes.length === 0) return character;
-  const known = new Set(scenes.flatMap((s) => s.roots));
-  const fresh = character.nodes.flatMap((n, i) => (n.parent < 0 && !known.has(i) ? [i] : []));
+  const known = new Set(scenes.flatMap((scene) => scene.roots));
+  const fresh = character.nodes.flatMap((node, i) => (node.parent < 0 && !known.has(i) ? [i] : []));
   return {
     ...character,
     carried: {
       ...character.carried,
-      scenes: scenes.map((s, i) => ({
-        ...s,
-        roots: [...s.roots.filter((r) => character.nodes[r]?.parent === -1), ...(i === main ? fresh : [])],
+      scenes: scenes.map((scene, i) => ({
+        ...scene,
+        roots: [
+          ...scene.roots.filter((root) => character.nodes[root]?.parent === -1),
+          ...(i === main ? fresh : []),
+        ],
       })),
     },
   };

@@ -22,22 +22,24 @@ export type SampleSize = { readonly inAll: number } | { readonly ofMesh: number 
 
 /** Picks points of a character evenly, and the heaviest of every joint. */
 export function sampleCharacter(character: Character, size: SampleSize): SampledCharacter {
-  const total = character.meshes.reduce((sum, m) => sum + m.vertexCount, 0);
+  const total = character.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0);
   const strideOf = ({ vertexCount }: Mesh) =>
     Math.max(1, Math.ceil('inAll' in size ? total / size.inAll : vertexCount / size.ofMesh));
   const vertices = character.meshes.map((mesh) => chosenVertices(mesh, strideOf(mesh)));
-  const meshes = character.meshes.map((mesh, m) => meshOfVertices(mesh, vertices[m]));
+  const meshes = character.meshes.map((mesh, index) => meshOfVertices(mesh, vertices[index]));
   return { character: { ...character, meshes }, vertices };
 }
 
 function chosenVertices({ vertexCount, influences }: Mesh, stride: number): Uint32Array {
   const isChosen = new Uint8Array(vertexCount);
-  for (let v = 0; v < vertexCount; v += stride) isChosen[v] = 1;
-  if (influences && stride > 1) for (const v of heaviestVertices(influences, OF_JOINT)) isChosen[v] = 1;
+  for (let vertex = 0; vertex < vertexCount; vertex += stride) isChosen[vertex] = 1;
+  if (influences && stride > 1)
+    for (const vertex of heaviestVertices(influences, OF_JOINT)) isChosen[vertex] = 1;
   let count = 0;
-  for (let v = 0; v < vertexCount; v++) count += isChosen[v];
+  for (let vertex = 0; vertex < vertexCount; vertex++) count += isChosen[vertex];
   const chosen = new Uint32Array(count);
-  for (let v = vertexCount - 1; v >= 0; v--) if (isChosen[v] === 1) chosen[--count] = v;
+  for (let vertex = vertexCount - 1; vertex >= 0; vertex--)
+    if (isChosen[vertex] === 1) chosen[--count] = vertex;
   return chosen;
 }
 
@@ -50,7 +52,7 @@ function meshOfVertices(mesh: Mesh, vertices: Uint32Array): Mesh {
     polygonOffsets: new Uint32Array(1),
     corners: new Uint32Array(0),
     influences: mesh.influences && influencesOfVertices(mesh.influences, vertices),
-    morphs: mesh.morphs.map((m) => ({ attributes: positionsOnly(m.attributes, vertices) })),
+    morphs: mesh.morphs.map((morph) => ({ attributes: positionsOnly(morph.attributes, vertices) })),
   };
 }
 
@@ -61,22 +63,22 @@ function positionsOnly(
   const places = attributes.POSITION;
   if (!places) return {};
   const data = new Float32Array(vertices.length * 3);
-  vertices.forEach((v, i) => {
-    for (let k = 0; k < 3; k++) data[i * 3 + k] = places.data[v * 3 + k];
+  vertices.forEach((vertex, i) => {
+    for (let k = 0; k < 3; k++) data[i * 3 + k] = places.data[vertex * 3 + k];
   });
   return { POSITION: { ...places, data } };
 }
 
 function influencesOfVertices({ offsets, joint, weight }: Influences, vertices: Uint32Array): Influences {
   const rows = new Uint32Array(vertices.length + 1);
-  vertices.forEach((v, i) => {
-    rows[i + 1] = rows[i] + offsets[v + 1] - offsets[v];
+  vertices.forEach((vertex, i) => {
+    rows[i + 1] = rows[i] + offsets[vertex + 1] - offsets[vertex];
   });
   const count = rows[vertices.length];
   const out = { offsets: rows, joint: joint.slice(0, count), weight: new Float32Array(count) };
-  vertices.forEach((v, i) => {
-    out.joint.set(joint.subarray(offsets[v], offsets[v + 1]), rows[i]);
-    out.weight.set(weight.subarray(offsets[v], offsets[v + 1]), rows[i]);
+  vertices.forEach((vertex, i) => {
+    out.joint.set(joint.subarray(offsets[vertex], offsets[vertex + 1]), rows[i]);
+    out.weight.set(weight.subarray(offsets[vertex], offsets[vertex + 1]), rows[i]);
   });
   return out;
 }

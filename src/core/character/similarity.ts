@@ -24,16 +24,21 @@ export interface Similarity {
 export const STILL: Similarity = { scale: 1, rotation: [0, 0, 0, 1], translation: [0, 0, 0] };
 
 /** The similarity as a matrix of 16, column-major. */
-export function similarityMatrix(s: Similarity): Float64Array {
+export function similarityMatrix(similarity: Similarity): Float64Array {
   const out = new Float64Array(16);
-  compose(out, 0, s.translation, s.rotation, [s.scale, s.scale, s.scale]);
+  compose(out, 0, similarity.translation, similarity.rotation, [
+    similarity.scale,
+    similarity.scale,
+    similarity.scale,
+  ]);
   return out;
 }
 
-const isTurn = (q: Quat) => Math.abs(q[3]) < 1 - 1e-15;
-const isMove = (t: Vec3) => t.some((x) => x !== 0);
-const even = (s: readonly number[]) =>
-  Math.max(...s.map(Math.abs)) - Math.min(...s.map(Math.abs)) < 1e-9 && s[0] * s[1] * s[2] > 0;
+const isTurn = (rotation: Quat) => Math.abs(rotation[3]) < 1 - 1e-15;
+const isMove = (translation: Vec3) => translation.some((x) => x !== 0);
+const even = (scale: readonly number[]) =>
+  Math.max(...scale.map(Math.abs)) - Math.min(...scale.map(Math.abs)) < 1e-9 &&
+  scale[0] * scale[1] * scale[2] > 0;
 
 /**
  * The character after a similarity of the whole world: larger or smaller, turned, moved. Every pose looks as
@@ -45,63 +50,73 @@ const even = (s: readonly number[]) =>
  * cameras and lights, whose own axes carry meaning. From this follow local matrices Qₚ·L·Q⁻¹, points Q·p,
  * inverse binds Qⱼ·B·Qₘ⁻¹ and clips.
  */
-export function underSimilarity(character: Character, s: Similarity): Character {
-  const full = similarityMatrix(s);
-  const scaleOnly = similarityMatrix({ ...STILL, scale: s.scale });
-  const turned = similarityMatrix({ ...STILL, scale: s.scale, rotation: s.rotation });
+export function underSimilarity(character: Character, similarity: Similarity): Character {
+  const full = similarityMatrix(similarity);
+  const scaleOnly = similarityMatrix({ ...STILL, scale: similarity.scale });
+  const turned = similarityMatrix({ ...STILL, scale: similarity.scale, rotation: similarity.rotation });
   const { nodes } = character;
   const scaled = new Set(
-    character.clips.flatMap((c) => c.channels.filter((ch) => ch.path === 'scale').map((ch) => ch.node)),
+    character.clips.flatMap((clip) => clip.channels.filter((ch) => ch.path === 'scale').map((ch) => ch.node)),
   );
-  const keepsAxes = (n: SceneNode, i: number) =>
-    n.kind === 'bone' ||
-    n.kind === 'camera' ||
-    n.kind === 'light' ||
+  const keepsAxes = (node: SceneNode, i: number) =>
+    node.kind === 'bone' ||
+    node.kind === 'camera' ||
+    node.kind === 'light' ||
     scaled.has(i) ||
-    !even(n.matrix ? decompose(n.matrix).scale : n.scale);
-  const usersOf = character.meshes.map((_, m) => nodes.flatMap((n, i) => (n.mesh === m ? [i] : [])));
+    !even(node.matrix ? decompose(node.matrix).scale : node.scale);
+  const usersOf = character.meshes.map((_, index) =>
+    nodes.flatMap((node, i) => (node.mesh === index ? [i] : [])),
+  );
   // A mesh goes through one matrix, whichever of its nodes shows it.
-  const ofMesh = character.meshes.map((m, i) => {
+  const ofMesh = character.meshes.map((mesh, i) => {
     const users = usersOf[i];
-    if (users.length > 0 && m.influences && users.every((u) => nodes[u].skin >= 0)) return full;
-    return users.some((u) => keepsAxes(nodes[u], u)) ? scaleOnly : turned;
+    if (users.length > 0 && mesh.influences && users.every((user) => nodes[user].skin >= 0)) return full;
+    return users.some((user) => keepsAxes(nodes[user], user)) ? scaleOnly : turned;
   });
-  const held = originRoots(character, s);
-  const own = nodes.map((n, i) => {
+  const held = originRoots(character, similarity);
+  const own = nodes.map((node, i) => {
     const fixed = held.get(i);
     if (fixed) return fixed;
-    if (n.mesh >= 0) return ofMesh[n.mesh];
-    return keepsAxes(n, i) ? scaleOnly : turned;
+    if (node.mesh >= 0) return ofMesh[node.mesh];
+    return keepsAxes(node, i) ? scaleOnly : turned;
   });
-  const rotationOf = (m: Float64Array): Quat => (m === scaleOnly ? [0, 0, 0, 1] : s.rotation);
+  const rotationOf = (matrix: Float64Array): Quat =>
+    matrix === scaleOnly ? [0, 0, 0, 1] : similarity.rotation;
   const above = (i: number) => (nodes[i].parent < 0 ? full : own[nodes[i].parent]);
 
-  const moved = nodes.map((n, i): SceneNode => {
-    const p = above(i);
-    const q = own[i];
+  const moved = nodes.map((node, i): SceneNode => {
+    const points = above(i);
+    const otherRotation = own[i];
     // Its world stays what it is, and it has nothing above it.
-    if (held.has(i)) return n;
-    if (n.matrix || q === full || (!even(n.scale) && q !== scaleOnly))
-      return withLocal(n, times(times(p, localOf(n)), inverseOr(q)));
-    const rotation = quatMultiply(quatMultiply(rotationOf(p), n.rotation), quatConjugate(rotationOf(q)));
-    return { ...n, translation: at(p, n.translation), rotation: isTurn(s.rotation) ? rotation : n.rotation };
+    if (held.has(i)) return node;
+    if (node.matrix || otherRotation === full || (!even(node.scale) && otherRotation !== scaleOnly))
+      return withLocal(node, times(times(points, localOf(node)), inverseOr(otherRotation)));
+    const rotation = quatMultiply(
+      quatMultiply(rotationOf(points), node.rotation),
+      quatConjugate(rotationOf(otherRotation)),
+    );
+    return {
+      ...node,
+      translation: at(points, node.translation),
+      rotation: isTurn(similarity.rotation) ? rotation : node.rotation,
+    };
   });
-  const kept = moved.map((n, i) => (isUnchanged(n, nodes[i]) ? nodes[i] : n));
+  const kept = moved.map((node, i) => (isUnchanged(node, nodes[i]) ? nodes[i] : node));
   const { nodes: outNodes, skins } = skinsUnder(character, kept, own, ofMesh, full);
   return {
     ...character,
     nodes: outNodes,
     skins,
-    meshes: character.meshes.map((m, i) => meshUnder(m, ofMesh[i], rotationOf(ofMesh[i]))),
-    clips: character.clips.map((c) => ({
-      ...c,
-      channels: c.channels.map((ch) =>
+    meshes: character.meshes.map((mesh, i) => meshUnder(mesh, ofMesh[i], rotationOf(ofMesh[i]))),
+    clips: character.clips.map((clip) => ({
+      ...clip,
+      channels: clip.channels.map((ch) =>
         channelUnder(
           ch,
           held.has(ch.node) ? scaleOnly : above(ch.node),
           rotationOf(above(ch.node)),
           rotationOf(own[ch.node]),
-          s,
+          similarity,
         ),
       ),
     })),
@@ -134,9 +149,9 @@ function skinsUnder(
     variants.set(points, at);
     return at;
   };
-  const out = nodes.map((n) => {
-    const at = n.skin >= 0 && n.mesh >= 0 ? skinOf(n.skin, ofMesh[n.mesh]) : n.skin;
-    return at === n.skin ? n : { ...n, skin: at };
+  const out = nodes.map((node) => {
+    const at = node.skin >= 0 && node.mesh >= 0 ? skinOf(node.skin, ofMesh[node.mesh]) : node.skin;
+    return at === node.skin ? node : { ...node, skin: at };
   });
   character.skins.forEach((skin, k) => {
     if (skins[k] === skin) skins[k] = skinUnder(skin, own, full);
@@ -149,34 +164,39 @@ function skinsUnder(
  * where S does not turn and no clip turns the bone, since its keys would have to bend around the shift
  * otherwise.
  */
-function originRoots(character: Character, s: Similarity): Map<number, Float64Array> {
+function originRoots(character: Character, similarity: Similarity): Map<number, Float64Array> {
   const out = new Map<number, Float64Array>();
-  if (!isMove(s.translation) || isTurn(s.rotation)) return out;
+  if (!isMove(similarity.translation) || isTurn(similarity.rotation)) return out;
   const weight = weightOfNodes(character);
   const locals = restLocals(character.nodes);
   const turning = new Set(
-    character.clips.flatMap((c) => c.channels.filter((ch) => ch.path !== 'translation').map((ch) => ch.node)),
+    character.clips.flatMap((clip) =>
+      clip.channels.filter((ch) => ch.path !== 'translation').map((ch) => ch.node),
+    ),
   );
-  character.nodes.forEach((n, i) => {
+  character.nodes.forEach((node, i) => {
     if (
-      n.parent >= 0 ||
-      n.kind !== 'bone' ||
+      node.parent >= 0 ||
+      node.kind !== 'bone' ||
       weight[i] > 0 ||
       turning.has(i) ||
-      n.translation.some((x) => Math.abs(x) > 1e-9)
+      node.translation.some((x) => Math.abs(x) > 1e-9)
     )
       return;
     const local = locals.subarray(i * 16, i * 16 + 16);
-    if (n.matrix && (local[12] !== 0 || local[13] !== 0 || local[14] !== 0)) return;
-    out.set(i, times(times(inverseOr(local), similarityMatrix(s)), local));
+    if (node.matrix && (local[12] !== 0 || local[13] !== 0 || local[14] !== 0)) return;
+    out.set(i, times(times(inverseOr(local), similarityMatrix(similarity)), local));
   });
   return out;
 }
 
-const at = (m: Float64Array, v: readonly number[], w = 1) =>
-  [0, 1, 2].map((k) => m[k] * v[0] + m[4 + k] * v[1] + m[8 + k] * v[2] + w * m[12 + k]);
+const at = (matrix: Float64Array, values: readonly number[], weight = 1) =>
+  [0, 1, 2].map(
+    (k) =>
+      matrix[k] * values[0] + matrix[4 + k] * values[1] + matrix[8 + k] * values[2] + weight * matrix[12 + k],
+  );
 
-const isIdentity = (m: Float64Array) => m.every((x, i) => x === (i % 5 === 0 ? 1 : 0));
+const isIdentity = (matrix: Float64Array) => matrix.every((x, i) => x === (i % 5 === 0 ? 1 : 0));
 
 function skinUnder(skin: Skin, own: readonly Float64Array[], points: Float64Array): Skin {
   if (isIdentity(points) && skin.joints.every((j) => isIdentity(own[j]))) return skin;
@@ -188,20 +208,23 @@ function skinUnder(skin: Skin, own: readonly Float64Array[], points: Float64Arra
   return { ...skin, inverseBinds };
 }
 
-function meshUnder(mesh: Mesh, m: Float64Array, rotation: Quat): Mesh {
-  if (isIdentity(m)) return mesh;
+function meshUnder(mesh: Mesh, matrix: Float64Array, rotation: Quat): Mesh {
+  if (isIdentity(matrix)) return mesh;
   const turn = isTurn(rotation);
-  const change = (name: string, a: Attribute, w: number): Attribute => {
-    if (name === 'POSITION') return over(a, (v) => at(m, v, w));
-    if ((name === 'NORMAL' || name === 'TANGENT') && turn) return over(a, (v) => quatRotate(rotation, v));
-    return a;
+  const change = (name: string, attribute: Attribute, weight: number): Attribute => {
+    if (name === 'POSITION') return over(attribute, (values) => at(matrix, values, weight));
+    if ((name === 'NORMAL' || name === 'TANGENT') && turn)
+      return over(attribute, (values) => quatRotate(rotation, values));
+    return attribute;
   };
-  const each = (attributes: Mesh['attributes'], w: number) =>
-    Object.fromEntries(Object.entries(attributes).map(([k, a]) => [k, change(k, a, w)]));
+  const each = (attributes: Mesh['attributes'], weight: number) =>
+    Object.fromEntries(
+      Object.entries(attributes).map(([key, attribute]) => [key, change(key, attribute, weight)]),
+    );
   return {
     ...mesh,
     attributes: each(mesh.attributes, 1),
-    morphs: mesh.morphs.map((t) => ({ attributes: each(t.attributes, 0) })),
+    morphs: mesh.morphs.map((morph) => ({ attributes: each(morph.attributes, 0) })),
   };
 }
 
@@ -209,23 +232,27 @@ function meshUnder(mesh: Mesh, m: Float64Array, rotation: Quat): Mesh {
  * The first three numbers of every element changed. Where the file stored them as small integers they become
  * floats.
  */
-function over(a: Attribute, change: (v: readonly number[]) => readonly number[]): Attribute {
-  const out = new Float32Array(a.data.length);
+function over(attribute: Attribute, change: (values: readonly number[]) => readonly number[]): Attribute {
+  const out = new Float32Array(attribute.data.length);
   const most =
-    a.normalized && !(a.data instanceof Float32Array)
+    attribute.normalized && !(attribute.data instanceof Float32Array)
       ? 2 **
-          (8 * a.data.BYTES_PER_ELEMENT -
-            (a.data instanceof Int8Array || a.data instanceof Int16Array ? 1 : 0)) -
+          (8 * attribute.data.BYTES_PER_ELEMENT -
+            (attribute.data instanceof Int8Array || attribute.data instanceof Int16Array ? 1 : 0)) -
         1
       : 1;
-  for (let i = 0; i < out.length; i += a.size) {
-    const v = change([a.data[i] / most, a.data[i + 1] / most, a.data[i + 2] / most]);
-    out[i] = v[0];
-    out[i + 1] = v[1];
-    out[i + 2] = v[2];
-    for (let k = 3; k < a.size; k++) out[i + k] = a.data[i + k] / most;
+  for (let i = 0; i < out.length; i += attribute.size) {
+    const values = change([
+      attribute.data[i] / most,
+      attribute.data[i + 1] / most,
+      attribute.data[i + 2] / most,
+    ]);
+    out[i] = values[0];
+    out[i + 1] = values[1];
+    out[i + 2] = values[2];
+    for (let k = 3; k < attribute.size; k++) out[i + k] = attribute.data[i + k] / most;
   }
-  return { ...a, data: out, normalized: false };
+  return { ...attribute, data: out, normalized: false };
 }
 
 function channelUnder(
@@ -233,9 +260,12 @@ function channelUnder(
   above: Float64Array,
   aboveTurn: Quat,
   ownTurn: Quat,
-  s: Similarity,
+  similarity: Similarity,
 ): Channel {
-  if (ch.path === 'translation' && (s.scale !== 1 || isTurn(s.rotation) || isMove(s.translation))) {
+  if (
+    ch.path === 'translation' &&
+    (similarity.scale !== 1 || isTurn(similarity.rotation) || isMove(similarity.translation))
+  ) {
     const values = new Float32Array(ch.values.length);
     for (let k = 0; k * 3 < values.length; k++)
       values.set(
@@ -248,7 +278,7 @@ function channelUnder(
       );
     return { ...ch, values };
   }
-  if (ch.path === 'rotation' && isTurn(s.rotation)) {
+  if (ch.path === 'rotation' && isTurn(similarity.rotation)) {
     const values = new Float32Array(ch.values.length);
     for (let k = 0; k < values.length; k += 4)
       values.set(

@@ -22,12 +22,12 @@ export function toStored(
 ): { stored: StoredCharacter; bytes: Map<string, Uint8Array> } {
   const { manifest, arrays } = dismantle(character);
   const bytes = new Map<string, Uint8Array>();
-  const list = arrays.map((a) => {
-    const raw = arrayBytes(a);
-    let address = addresses.get(a);
+  const list = arrays.map((array) => {
+    const raw = arrayBytes(array);
+    let address = addresses.get(array);
     if (!address) {
       address = hash(raw);
-      addresses.set(a, address);
+      addresses.set(array, address);
     }
     bytes.set(address, raw);
     return address;
@@ -46,20 +46,20 @@ export function fromStored(
   const made = new Map<string, TypedArray>();
   return assemble(stored.manifest, (i) => {
     const hash = stored.arrays[i];
-    let a = made.get(hash);
-    if (!a) {
+    let array = made.get(hash);
+    if (!array) {
       const bytes = bytesAt(hash);
       if (!bytes) throw new Error(`Array ${hash?.slice(0, 12)} of the revision is missing from the store.`);
-      a = arrayFromBytes(bytes);
-      made.set(hash, a);
-      addresses.set(a, hash);
+      array = arrayFromBytes(bytes);
+      made.set(hash, array);
+      addresses.set(array, hash);
     }
-    return a;
+    return array;
   }) as Character;
 }
 
 /** How many bones a stored character has. */
 export function bonesStored({ manifest }: StoredCharacter): number {
   const { nodes } = manifest as { readonly nodes?: readonly { readonly kind?: unknown }[] };
-  return nodes?.filter((n) => n.kind === 'bone').length ?? 0;
+  return nodes?.filter((node) => node.kind === 'bone').length ?? 0;
 }

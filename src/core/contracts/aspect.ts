@@ -174,12 +174,14 @@ function sameShading(a: Mesh, b: Mesh): boolean {
 }
 
 function sameInfluences(a: Mesh, b: Mesh): boolean {
-  const f = a.influences;
-  const g = b.influences;
-  if (f === g) return a.influenceStorage === b.influenceStorage;
-  if (!f || !g) return false;
+  const influences = a.influences;
+  const otherInfluences = b.influences;
+  if (influences === otherInfluences) return a.influenceStorage === b.influenceStorage;
+  if (!influences || !otherInfluences) return false;
   return (
-    sameNumbers(f.offsets, g.offsets) && sameNumbers(f.joint, g.joint) && sameNumbers(f.weight, g.weight)
+    sameNumbers(influences.offsets, otherInfluences.offsets) &&
+    sameNumbers(influences.joint, otherInfluences.joint) &&
+    sameNumbers(influences.weight, otherInfluences.weight)
   );
 }
 

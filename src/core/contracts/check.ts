@@ -87,7 +87,7 @@ export function completeFinding(
     unit: '',
     evidence: [],
     remedies: [],
-    count: elements.reduce((n, e) => n + e.ids.length, 0),
+    count: elements.reduce((sum, element) => sum + element.ids.length, 0),
     key: [check.id, found.subject.kind, nameInKey(found.subject), mark].filter(Boolean).join('/'),
     ...found,
     elements,

@@ -26,23 +26,24 @@ const short = (name: string): string => {
 
 /** How many, and which: the first two by name; all of them stand in the ledger. */
 function many(names: readonly string[], one: string, more = `${one}s`): string[] {
-  const n = names.length;
-  if (n === 0) return [];
-  const shown = names.slice(0, n === 3 ? 3 : 2).map(short);
-  return [`${n} ${n === 1 ? one : more} (${shown.join(', ')}${n > 3 ? ' …' : ''})`];
+  const count = names.length;
+  if (count === 0) return [];
+  const shown = names.slice(0, count === 3 ? 3 : 2).map(short);
+  return [`${count} ${count === 1 ? one : more} (${shown.join(', ')}${count > 3 ? ' …' : ''})`];
 }
 
-function changeText(e: ChangeEffects, unit: LengthUnit): string {
+function changeText(effects: ChangeEffects, unit: LengthUnit): string {
   const touched = [
-    ...many(e.nodes, 'node'),
-    ...many(e.meshes, 'mesh', 'meshes'),
-    ...many(e.joints, 'bind'),
-    ...many(e.clips, 'clip'),
-    ...many(e.removed, 'node taken out', 'nodes taken out'),
+    ...many(effects.nodes, 'node'),
+    ...many(effects.meshes, 'mesh', 'meshes'),
+    ...many(effects.joints, 'bind'),
+    ...many(effects.clips, 'clip'),
+    ...many(effects.removed, 'node taken out', 'nodes taken out'),
   ];
   const sentences = [`Touched ${touched.length > 0 ? touched.join(', ') : 'names only'}.`];
-  if (e.outside.length > 0) sentences.push(`Beyond what it promised it changed ${e.outside.join(', ')}.`);
-  return [...sentences, othersText(e, unit)].join(' ');
+  if (effects.outside.length > 0)
+    sentences.push(`Beyond what it promised it changed ${effects.outside.join(', ')}.`);
+  return [...sentences, othersText(effects, unit)].join(' ');
 }
 
 function othersText({ others, scale }: ChangeEffects, unit: LengthUnit): string {

@@ -72,18 +72,22 @@ export type Counts = Record<Gravity, number>;
 /** How many findings there are of each gravity. */
 export function countGravity(findings: readonly Pick<Finding, 'gravity'>[]): Counts {
   const counts: Counts = { stops: 0, worth: 0, note: 0 };
-  for (const f of findings) counts[f.gravity]++;
+  for (const finding of findings) counts[finding.gravity]++;
   return counts;
 }
 
 /** A character as the subject of a finding. */
-export const theCharacter = (c: Character): Subject => ({ kind: 'character', index: 0, name: c.name });
+export const theCharacter = (character: Character): Subject => ({
+  kind: 'character',
+  index: 0,
+  name: character.name,
+});
 
 /** A node as the subject of a finding. */
-export const theNode = (c: Character, index: number): Subject => ({
-  kind: c.nodes[index].kind === 'bone' ? 'bone' : 'node',
+export const theNode = (character: Character, index: number): Subject => ({
+  kind: character.nodes[index].kind === 'bone' ? 'bone' : 'node',
   index,
-  name: c.nodes[index].name || `node ${index}`,
+  name: character.nodes[index].name || `node ${index}`,
 });
 
 /** Bones that a finding concerns, by their nodes. */

@@ -25,7 +25,7 @@ declare module 'yup' {
 export interface Field {
   readonly name: string;
   readonly label: string;
-  readonly kind: 'number' | 'choice' | 'ref' | 'text' | 'other';
+  readonly kind: 'number' | 'choice' | 'ref' | 'text' | 'flag' | 'other';
   readonly ref?: RefKind;
   /** A list of such, for a reference. */
   readonly isList: boolean;
@@ -33,6 +33,13 @@ export interface Field {
   readonly choices: Readonly<Record<string, string>>;
   readonly when?: Readonly<Record<string, string>>;
   readonly given: boolean;
+  /** Whether it may be null: none. */
+  readonly mayBeNone: boolean;
+  /** Whether it need not be said. */
+  readonly isOptional: boolean;
+  /** Whether a number must be whole, and the least that it may be; −Infinity for any. */
+  readonly isWhole: boolean;
+  readonly least: number;
 }
 
 interface Described {
@@ -40,6 +47,9 @@ interface Described {
   readonly meta?: Record<string, unknown>;
   readonly oneOf?: readonly unknown[];
   readonly innerType?: Described;
+  readonly nullable?: boolean;
+  readonly optional?: boolean;
+  readonly tests?: readonly { readonly name?: string; readonly params?: Record<string, unknown> }[];
 }
 
 /** The parameters of a schema with what their metadata says, in the order in which the schema names them. */
@@ -61,9 +71,15 @@ function fieldOf(name: string, described: Described): Field {
     ref: meta.ref,
     isList,
     quantity: meta.quantity,
-    choices: meta.choices ?? Object.fromEntries(values.map((v) => [v, v])),
+    choices: meta.choices ?? Object.fromEntries(values.map((value) => [value, value])),
     when: meta.when,
     given: meta.given ?? false,
+    mayBeNone: described.nullable ?? false,
+    isOptional: described.optional ?? false,
+    isWhole: described.tests?.some((test) => test.name === 'integer') ?? false,
+    least: Number(
+      described.tests?.find((test) => test.name === 'min')?.params?.min ?? Number.NEGATIVE_INFINITY,
+    ),
   };
 }
 
@@ -71,6 +87,7 @@ function kindOf(meta: { ref?: RefKind }, values: readonly string[], type: string
   if (meta.ref) return 'ref';
   if (values.length > 0) return 'choice';
   if (type === 'string') return 'text';
+  if (type === 'boolean') return 'flag';
   return type === 'number' ? 'number' : 'other';
 }
 
@@ -119,5 +136,5 @@ export const placeOf = (label: string) => array(finite()).length(3).meta({ label
 export const turnOf = (label: string) =>
   array(finite())
     .length(4)
-    .test('turn', 'a rotation must not be 0', (q) => !q || Math.hypot(...q) > 1e-9)
+    .test('turn', 'a rotation must not be 0', (rotation) => !rotation || Math.hypot(...rotation) > 1e-9)
     .meta({ label });

@@ -34,9 +34,9 @@ export function knownProp(
 ): PropsBrief['props'][number] | null {
   const names = [character.nodes[node].name, character.meshes[character.nodes[node].mesh]?.name ?? ''];
   return (
-    brief.props.find((p) => {
-      const r = namePattern(p.pattern, true);
-      return names.some((n) => r.test(n));
+    brief.props.find((prop) => {
+      const pattern = namePattern(prop.pattern, true);
+      return names.some((name) => pattern.test(name));
     }) ?? null
   );
 }

@@ -57,6 +57,11 @@ export interface Remedy<P = Params, B extends BriefBase = BriefBase> {
   promises(character: Character, params: P, brief: B): Promised;
   /** Title and what it does for these parameters, where they make a difference. */
   says?(params: P): { readonly title: string; readonly does: string };
+  /**
+   * In which order it is done to many nodes: those below before those above where what one gives may arrive at another
+   * that gives as well. As they are named where nothing is said.
+   */
+  readonly order?: 'below first';
 }
 
 /** Makes a remedy. A new one is one file and one line in its room's list. */
@@ -70,6 +75,7 @@ export function defineRemedy<S extends AnyObjectSchema, B extends BriefBase = Br
   rows(character: Character, params: InferType<S>, brief: B): Row[];
   promises(character: Character, params: InferType<S>, brief: B): Promised;
   says?(params: InferType<S>): { readonly title: string; readonly does: string };
+  readonly order?: 'below first';
 }): Remedy<InferType<S>, B> {
   return remedy;
 }

@@ -1,7 +1,7 @@
-import type { Named } from '../character/named';
+import type { NamedPlace } from '../character/named';
 
 /** What the indices among a step's parameters stood for, by the parameters' names. */
-export type NamedParams = Readonly<Record<string, Named | null | readonly Named[]>>;
+export type NamedParams = Readonly<Record<string, NamedPlace | null | readonly NamedPlace[]>>;
 
 /** A file that a step read, as it is kept. */
 export interface StepFile {

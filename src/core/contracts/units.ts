@@ -79,7 +79,7 @@ export const UNITS: readonly FileUnit[] = [
 /** The word for a unit of so many metres. */
 export function unitWord(metres: number): string {
   return (
-    UNITS.find((u) => Math.abs(u.metres - metres) < 1e-9 * Math.max(1, metres))?.word ??
+    UNITS.find((unit) => Math.abs(unit.metres - metres) < 1e-9 * Math.max(1, metres))?.word ??
     `units of ${Number(metres.toPrecision(4))} m`
   );
 }
@@ -100,17 +100,19 @@ const NEAR = 1.2;
  * height may be meant, or where no unit helps.
  */
 export function likelierUnit(height: number, readAs: number, target: number): FileUnit | null {
-  const away = (h: number) => Math.max(h / target, target / h);
+  const away = (height: number) => Math.max(height / target, target / height);
   if (!(height > 0) || away(height) <= MEANT) return null;
-  const best = UNITS.reduce((b, u) =>
-    away(heightIn(height, readAs, u)) < away(heightIn(height, readAs, b)) ? u : b,
+  const best = UNITS.reduce((unit, otherUnit) =>
+    away(heightIn(height, readAs, otherUnit)) < away(heightIn(height, readAs, unit)) ? otherUnit : unit,
   );
   return away(heightIn(height, readAs, best)) <= NEAR ? best : null;
 }
 
 /** Signs and words of the units that lengths are typed in. */
 const TYPED: Readonly<Record<string, number>> = {
-  ...Object.fromEntries(UNITS.flatMap((u) => [[u.short, u.metres] as const, [u.word, u.metres] as const])),
+  ...Object.fromEntries(
+    UNITS.flatMap((unit) => [[unit.short, unit.metres] as const, [unit.word, unit.metres] as const]),
+  ),
   "'": 0.3048,
   '′': 0.3048,
   '"': 0.0254,
@@ -127,10 +129,10 @@ export function lengthFrom(text: string, unit: LengthUnit): number | null {
   const part = /(\d+\.?\d*|\.\d+)(?:e(-?\d+))?\s*([a-z]+|['"′″])\s*/gy;
   let metres = 0;
   let at = 0;
-  for (let m = part.exec(whole); m; m = part.exec(whole)) {
-    const per = m[3] === 'u' ? 1 / perMetre(unit) : TYPED[m[3]];
+  for (let match = part.exec(whole); match; match = part.exec(whole)) {
+    const per = match[3] === 'u' ? 1 / perMetre(unit) : TYPED[match[3]];
     if (per === undefined) return null;
-    metres += Number(m[2] ? `${m[1]}e${m[2]}` : m[1]) * per;
+    metres += Number(match[2] ? `${match[1]}e${match[2]}` : match[1]) * per;
     at = part.lastIndex;
   }
   return at > 0 && at === whole.length ? metres : null;

@@ -11,7 +11,7 @@ export const day = () =>
   string().test(
     'day',
     '${path} is no day of the calendar (as 2027-03-31)',
-    (x) => x === undefined || isDay(x),
+    (text) => text === undefined || isDay(text),
   );
 
 function isDay(text: string): boolean {
@@ -81,14 +81,14 @@ export type FindingTold = Pick<
 >;
 
 /** A finding as far as waivers look at it. */
-export const toldOf = (f: Finding): FindingTold => ({
-  key: f.key,
-  check: f.check,
-  gravity: f.gravity,
-  message: f.message,
-  measured: f.measured,
-  expected: f.expected,
-  count: f.count,
+export const toldOf = (finding: Finding): FindingTold => ({
+  key: finding.key,
+  check: finding.check,
+  gravity: finding.gravity,
+  message: finding.message,
+  measured: finding.measured,
+  expected: finding.expected,
+  count: finding.count,
 });
 
 /** When waivers are asked: the day, as 2027-03-31, and the revision by its number, where that is known. */
@@ -122,7 +122,7 @@ export function applyWaivers<F extends FindingTold, W extends Waiver>(
   waivers: readonly W[],
   moment: Moment,
 ): Waived<F, W> {
-  const byKey = new Map(findings.map((f) => [f.key, f]));
+  const byKey = new Map(findings.map((finding) => [finding.key, finding]));
   const holds = new Map<string, W>();
   const notes: WaiverNote<W>[] = [];
   for (const waiver of waivers)
@@ -133,13 +133,13 @@ export function applyWaivers<F extends FindingTold, W extends Waiver>(
       else notes.push({ key, waiver, state });
     }
   return {
-    open: findings.filter((f) => !holds.has(f.key)),
+    open: findings.filter((finding) => !holds.has(finding.key)),
     waived: findings.flatMap((finding) => {
       const waiver = holds.get(finding.key);
       return waiver ? [{ finding, waiver }] : [];
     }),
     // What one waiver does not cover another may.
-    notes: notes.filter((n) => !holds.has(n.key)),
+    notes: notes.filter((note) => !holds.has(note.key)),
   };
 }
 
@@ -183,12 +183,14 @@ export const waiverFor = (
   findings: readonly FindingTold[],
   { reason, by, until, untilRevision }: Pick<Waiver, 'reason' | 'by' | 'until' | 'untilRevision'>,
 ): Waiver => ({
-  keys: findings.map((f) => f.key),
+  keys: findings.map((finding) => finding.key),
   reason,
   by,
   ...(until && { until }),
   ...(untilRevision && { untilRevision }),
-  accepted: Object.fromEntries(findings.map((f) => [f.key, { measured: f.measured, count: f.count }])),
+  accepted: Object.fromEntries(
+    findings.map((finding) => [finding.key, { measured: finding.measured, count: finding.count }]),
+  ),
 });
 
 /** Waivers as a file. */
@@ -228,13 +230,13 @@ export function takeWaivers<F extends FindingTold>(
   stands: readonly Waiver[],
   moment: Moment,
 ): WaiversTaken<F> {
-  const byKey = new Map(found.map((f) => [f.key, f]));
+  const byKey = new Map(found.map((finding) => [finding.key, finding]));
   const said = new Set(stands.flatMap(statements));
   const taken: { waiver: Waiver; findings: readonly F[] }[] = [];
   const left = { known: 0, elsewhere: 0, over: 0 };
   for (const waiver of offered) {
     const findings = [...new Set(waiver.keys)].flatMap((key) => byKey.get(key) ?? []);
-    const here = onlyOf(waiver, new Set(findings.map((f) => f.key)));
+    const here = onlyOf(waiver, new Set(findings.map((finding) => finding.key)));
     const says = statements(here);
     if (hasPassed(waiver, moment)) left.over++;
     else if (findings.length === 0) left.elsewhere++;

@@ -71,10 +71,10 @@ export class Taken {
 export function takeBytes(
   { taken, bytes }: ReadLimits,
   what: 'unpacked' | 'made',
-  n: number,
+  count: number,
   file: string,
 ): void {
-  const all = (taken?.[what] ?? 0) + n;
+  const all = (taken?.[what] ?? 0) + count;
   if (all > bytes)
     throw new ReadError(
       file,
@@ -85,8 +85,8 @@ export function takeBytes(
 }
 
 /** Counts vertices that are about to be made. Throws {@link ReadError} before they are, where they are too many. */
-export function takeVertices({ taken, vertices }: ReadLimits, n: number, file: string): void {
-  const all = (taken?.vertices ?? 0) + n;
+export function takeVertices({ taken, vertices }: ReadLimits, count: number, file: string): void {
+  const all = (taken?.vertices ?? 0) + count;
   if (all > vertices)
     throw new ReadError(
       file,
@@ -97,8 +97,8 @@ export function takeVertices({ taken, vertices }: ReadLimits, n: number, file: s
 }
 
 /** Counts things that are about to be made. Throws {@link ReadError} before they are, where they are too many. */
-export function takeCount(limits: ReadLimits, what: Countable, n: number, file: string): void {
-  const all = (limits.taken?.counted.get(what) ?? 0) + n;
+export function takeCount(limits: ReadLimits, what: Countable, count: number, file: string): void {
+  const all = (limits.taken?.counted.get(what) ?? 0) + count;
   if (all > limits[what])
     throw new ReadError(
       file,

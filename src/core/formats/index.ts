@@ -1,10 +1,7 @@
-/** Every format of the house: which reader a set of files wants, and which writer a name. */
+/** Reading and writing characters in any format of the house: which reader a set of files wants, and which writer a name. */
 import { joinCharacters } from '../character/join';
 import type { Character } from '../character/model';
 import { STILL, underSimilarity } from '../character/similarity';
-import { readBvh } from './bvh/read';
-import { writeCollada } from './collada/write';
-import { readCollada } from './collada/read';
 import { isZip, unzip } from './archive';
 import {
   DEEPEST,
@@ -16,31 +13,23 @@ import {
   takeCount,
   takeVertices,
 } from './errors';
-import { mendCharacter } from './mend';
 import { topDown } from '../character/hierarchy';
-import { readGltf } from './gltf/read';
-import { writeGlb } from './gltf/write';
-import { readObj } from './obj/read';
-import { writeObj } from './obj/write';
+import type { Format, WriteOptions, WrittenFiles } from './format';
+import { FORMATS, READS, WRITTEN_FORMATS, type WrittenFormat } from './list';
+import { mendCharacter } from './mend';
 import { withinReach } from './reach';
 import { recoverPolygons } from './recover';
 import type { ReadOptions } from './text';
-import { WriteError, type WriteFormat, whyNotWritten } from './writes';
 
+export type { WriteOptions, WrittenFiles, WrittenPose } from './format';
+export { READS, WRITTEN_FORMATS } from './list';
 export type { ReadOptions } from './text';
-export { WRITES, WriteError, type WriteFormat, whyNotWritten } from './writes';
 
-/** Endings of the files that are read. */
-export const READS = ['.glb', '.gltf', '.dae', '.zae', '.obj', '.bvh', '.zip'] as const;
+/** A character that cannot be written in a format. The message is a sentence for people. */
+export class WriteError extends Error {}
 
-type Reader = (files: readonly InputFile[], limits: ReadLimits, options: ReadOptions) => Character;
-
-const READERS: readonly { readonly name: RegExp; readonly read: Reader }[] = [
-  { name: /\.(glb|gltf)$/i, read: (files, limits) => readGltf(files, limits) },
-  { name: /\.(dae|zae)$/i, read: readCollada },
-  { name: /\.obj$/i, read: readObj },
-  { name: /\.bvh$/i, read: readBvh },
-];
+const endsAs = (name: string, format: Format) =>
+  format.reads.some((ending) => name.toLowerCase().endsWith(ending));
 
 /**
  * Reads one character from files chosen together: the format follows from the names, or from the first bytes
@@ -57,23 +46,25 @@ export function readCharacter(
   if (!first)
     throw new ReadError('nothing', 'no file was chosen', 'Choose a glTF, COLLADA, OBJ or BVH file.');
   const bounds = { ...limits, taken: new Taken() };
-  const flat = files.flatMap((f) => (isZip(f.bytes) && !/\.zae$/i.test(f.name) ? unzip(f, bounds) : [f]));
+  const flat = files.flatMap((file) =>
+    isZip(file.bytes) && !/\.zae$/i.test(file.name) ? unzip(file, bounds) : [file],
+  );
   const mains = flat.flatMap((file) => {
-    const reader = READERS.find((r) => r.name.test(file.name));
-    return reader ? [{ file, reader }] : [];
+    const format = FORMATS.find((candidate) => endsAs(file.name, candidate));
+    return format ? [{ file, format }] : [];
   });
-  const take = (read: Reader, from: readonly InputFile[], name: string) =>
+  const take = (format: Format, from: readonly InputFile[], name: string) =>
     scaleRead(
       checkRead(
-        withinEngine(name, () => read(from, bounds, options)),
+        withinEngine(name, () => format.read(from, bounds, options)),
         name,
         bounds,
       ),
       options.scale ?? 1,
     );
   if (mains.length === 0) return take(sniff(first, flat), flat, first.name);
-  const beside = flat.filter((f) => !mains.some((m) => m.file === f));
-  const [one, ...others] = mains.map(({ file, reader }) => take(reader.read, [file, ...beside], file.name));
+  const beside = flat.filter((file) => !mains.some((main) => main.file === file));
+  const [one, ...others] = mains.map(({ file, format }) => take(format, [file, ...beside], file.name));
   return others.reduce((all, next) => joinCharacters(all, next), one);
 }
 
@@ -102,7 +93,7 @@ function checkRead(character: Character, file: string, limits: ReadLimits): Char
       `its nodes hang ${depth} deep, one under the other; the house takes ${DEEPEST}`,
       'Export it again without the chain.',
     );
-  const shown = character.nodes.reduce((n, { mesh }) => n + (mesh >= 0 ? 1 : 0), 0);
+  const shown = character.nodes.reduce((sum, { mesh }) => sum + (mesh >= 0 ? 1 : 0), 0);
   if (shown > limits.objects) takeCount(limits, 'objects', shown, file);
   // A mesh that several nodes show is placed for every one of them.
   const copies = copiedVertices(character);
@@ -133,17 +124,16 @@ function depthOf(nodes: Character['nodes']): number {
 /** Vertices of every showing of a mesh after its first. */
 function copiedVertices({ nodes, meshes }: Character): number {
   const shown = new Uint32Array(meshes.length);
-  for (const n of nodes) if (n.mesh >= 0) shown[n.mesh]++;
-  return meshes.reduce((sum, m, i) => sum + m.vertexCount * Math.max(0, shown[i] - 1), 0);
+  for (const node of nodes) if (node.mesh >= 0) shown[node.mesh]++;
+  return meshes.reduce((sum, mesh, i) => sum + mesh.vertexCount * Math.max(0, shown[i] - 1), 0);
 }
 
-function sniff(first: InputFile, files: readonly InputFile[]): Reader {
-  for (const f of files) {
-    const head = new TextDecoder('latin1').decode(f.bytes.subarray(0, 512)).replace(/^(ï»¿|\s)+/, '');
-    if (head.startsWith('glTF') || /^\{[\s\S]*"(asset|scenes?|nodes|meshes)"/.test(head))
-      return READERS[0].read;
-    if (/<COLLADA[\s>]/.test(head)) return READERS[1].read;
-    if (head.startsWith('HIERARCHY')) return READERS[3].read;
+/** The format that the first letters of a file tell. Throws {@link ReadError} where they tell none. */
+function sniff(first: InputFile, files: readonly InputFile[]): Format {
+  for (const file of files) {
+    const head = new TextDecoder('latin1').decode(file.bytes.subarray(0, 512)).replace(/^(ï»¿|\s)+/, '');
+    const format = FORMATS.find((candidate) => candidate.sniff?.(head));
+    if (format) return format;
   }
   throw new ReadError(
     first.name,
@@ -152,35 +142,34 @@ function sniff(first: InputFile, files: readonly InputFile[]): Reader {
   );
 }
 
-/** The files of one character, and what could not be kept in them. */
-export interface WrittenFiles {
-  readonly files: readonly { readonly name: string; readonly bytes: Uint8Array; readonly type: string }[];
-  readonly notes: readonly string[];
+/** What a file names beside itself, as paths from its folder: buffers, materials and pictures. */
+export const namedBeside = (name: string, text: string): readonly string[] =>
+  FORMATS.flatMap((format) => format.refersTo?.(name, text) ?? []);
+
+/** A format that is written, by its id. Throws {@link WriteError} where there is none. */
+export function writtenFormat(id: string): WrittenFormat {
+  const format = WRITTEN_FORMATS.find((candidate) => candidate.id === id);
+  if (format) return format;
+  const known = WRITTEN_FORMATS.map((candidate) => candidate.id).join(', ');
+  throw new WriteError(`“${id}” is no format that is written; choose one of ${known}.`);
 }
 
-/** A pose: world matrices, 16 per node, and how far each node's morph targets are on. */
-export interface WrittenPose {
-  readonly world: Float64Array;
-  readonly morphs: (node: number) => readonly number[];
-}
+/** Why a character cannot be written in a format, as a sentence; null where it can. */
+export const whyNotWritten = (character: Pick<Character, 'nodes' | 'meshes'>, id: string): string | null =>
+  writtenFormat(id).writer.whyNot?.(character) ?? null;
 
-/** How a character is written. */
-export interface WriteOptions {
-  /** OBJ is written in it, others at rest. */ readonly pose?: WrittenPose;
-}
-
-/** Writes a character; the first file is the main one, the others lie beside it. */
+/**
+ * Writes a character in a format, named by its id; the first file is the main one, the others lie beside it. Throws
+ * {@link WriteError}.
+ */
 export function writeCharacter(
   character: Character,
-  format: WriteFormat,
+  id: string,
   stem: string,
   options: WriteOptions = {},
 ): WrittenFiles {
-  const why = whyNotWritten(character, format);
+  const { writer } = writtenFormat(id);
+  const why = writer.whyNot?.(character);
   if (why) throw new WriteError(why);
-  if (format === 'glb') {
-    const { bytes, notes } = writeGlb(character);
-    return { files: [{ name: `${stem}.glb`, bytes, type: 'model/gltf-binary' }], notes };
-  }
-  return format === 'dae' ? writeCollada(character, stem) : writeObj(character, stem, options.pose);
+  return writer.write(character, stem, options);
 }

@@ -24,16 +24,16 @@ export function mendCharacter(character: Character): Character {
     notes.push(
       `${text.count} ${text.count === 1 ? 'name or text' : 'names or texts'} held letters that cannot be kept (NUL, or half of a pair); “�” stands for them.`,
     );
-  const unnamed = mended.nodes.flatMap((n, i) => (n.name.trim() === '' ? [i] : []));
+  const unnamed = mended.nodes.flatMap((node, i) => (node.name.trim() === '' ? [i] : []));
   if (unnamed.length > 0)
     notes.push(
       `${unnamed.length} ${unnamed.length === 1 ? 'node has' : 'nodes have'} no name and ${unnamed.length === 1 ? 'is' : 'are'} called “node ${unnamed[0]}”${unnamed.length > 1 ? ' and so on' : ''}, by their place in the file.`,
     );
   const meshes = new Map<number, Mesh>();
-  mended.meshes.forEach((m, i) => {
-    const noteOfMesh = (said: string) => notes.push(`“${printable(m.name)}”: ${said}`);
-    const better = addUpDoubled(mendWeights(mendAttributes(m, noteOfMesh), noteOfMesh), noteOfMesh);
-    if (better !== m) meshes.set(i, better);
+  mended.meshes.forEach((mesh, i) => {
+    const noteOfMesh = (said: string) => notes.push(`“${printable(mesh.name)}”: ${said}`);
+    const better = addUpDoubled(mendWeights(mendAttributes(mesh, noteOfMesh), noteOfMesh), noteOfMesh);
+    if (better !== mesh) meshes.set(i, better);
   });
   if (notes.length === mended.notes.length) return mended;
   return {
@@ -47,14 +47,14 @@ export function mendCharacter(character: Character): Character {
 
 /** Nodes that a clip moves have a place, turn and scale of their own, never a matrix (glTF 2.0, 3.11). */
 function freeAnimated({ nodes, clips }: Character, note: (said: string) => void): readonly SceneNode[] {
-  const moved = new Set(clips.flatMap((c) => c.channels.map((x) => x.node)));
-  if (!nodes.some((n, i) => n.matrix && moved.has(i))) return nodes;
-  return nodes.map((n, i) => {
-    if (!n.matrix || !moved.has(i)) return n;
-    const { matrix, ...free } = n;
+  const moved = new Set(clips.flatMap((clip) => clip.channels.map((channel) => channel.node)));
+  if (!nodes.some((node, i) => node.matrix && moved.has(i))) return nodes;
+  return nodes.map((node, i) => {
+    if (!node.matrix || !moved.has(i)) return node;
+    const { matrix, ...free } = node;
     const { translation, rotation, scale, shear } = decompose(matrix);
     note(
-      `Node ${i} “${printable(n.name)}” is moved by a clip and had a matrix; it has place, turn and scale now${shear > SHEARED ? ', and is no longer sheared' : ''}.`,
+      `Node ${i} “${printable(node.name)}” is moved by a clip and had a matrix; it has place, turn and scale now${shear > SHEARED ? ', and is no longer sheared' : ''}.`,
     );
     return { ...free, translation, rotation, scale };
   });
@@ -126,12 +126,12 @@ const isLong = (name: unknown): name is string => typeof name === 'string' && na
 
 /** Nodes without a name are called by their place, by a name that no other has. */
 function nameNodes(nodes: readonly SceneNode[]): SceneNode[] {
-  const taken = new Set(nodes.map((n) => n.name));
-  return nodes.map((n, i) => {
-    if (n.name.trim() !== '') return n;
+  const taken = new Set(nodes.map((node) => node.name));
+  return nodes.map((node, i) => {
+    if (node.name.trim() !== '') return node;
     let name = `node ${i}`;
     while (taken.has(name)) name = `${name}'`;
-    return { ...n, name };
+    return { ...node, name };
   });
 }
 
@@ -181,13 +181,13 @@ const UNIT = 0.00674;
 function mendAttribute(
   mesh: Mesh,
   name: string,
-  a: Attribute,
+  attribute: Attribute,
   note: (text: string) => void,
 ): Attribute['data'] {
-  if (name === 'NORMAL') return mendNormals(mesh, a, note);
-  if (name === 'TANGENT') return mendTangents(a, note);
-  const data = mendNumbers(name, a, note);
-  return name.startsWith('COLOR_') ? mendColours({ ...a, data }, note) : data;
+  if (name === 'NORMAL') return mendNormals(mesh, attribute, note);
+  if (name === 'TANGENT') return mendTangents(attribute, note);
+  const data = mendNumbers(name, attribute, note);
+  return name.startsWith('COLOR_') ? mendColours({ ...attribute, data }, note) : data;
 }
 
 /** The most that a colour of a byte is. */
@@ -215,10 +215,10 @@ function mendColours({ data }: Attribute, note: (text: string) => void): Attribu
 
 function mendAttributes(mesh: Mesh, note: (text: string) => void): Mesh {
   let { attributes } = mesh;
-  for (const [name, a] of Object.entries(mesh.attributes)) {
-    if (!(a.data instanceof Float32Array) || name === 'POSITION') continue;
-    const data = mendAttribute(mesh, name, a, note);
-    if (data !== a.data) attributes = { ...attributes, [name]: { ...a, data } };
+  for (const [name, attribute] of Object.entries(mesh.attributes)) {
+    if (!(attribute.data instanceof Float32Array) || name === 'POSITION') continue;
+    const data = mendAttribute(mesh, name, attribute, note);
+    if (data !== attribute.data) attributes = { ...attributes, [name]: { ...attribute, data } };
   }
   const morphs = mendMorphs(mesh.morphs, note);
   const isSame = attributes === mesh.attributes && morphs === mesh.morphs;
@@ -229,28 +229,28 @@ function mendAttributes(mesh: Mesh, note: (text: string) => void): Mesh {
 function mendMorphs(morphs: Mesh['morphs'], note: (text: string) => void): Mesh['morphs'] {
   const better = morphs.map((morph, k) => {
     let { attributes } = morph;
-    for (const [name, a] of Object.entries(morph.attributes)) {
-      if (!(a.data instanceof Float32Array)) continue;
-      const data = mendNumbers(name, a, (text) => note(`target ${k}: ${text}`));
-      if (data !== a.data) attributes = { ...attributes, [name]: { ...a, data } };
+    for (const [name, attribute] of Object.entries(morph.attributes)) {
+      if (!(attribute.data instanceof Float32Array)) continue;
+      const data = mendNumbers(name, attribute, (text) => note(`target ${k}: ${text}`));
+      if (data !== attribute.data) attributes = { ...attributes, [name]: { ...attribute, data } };
     }
     return attributes === morph.attributes ? morph : { ...morph, attributes };
   });
-  return better.every((m, k) => m === morphs[k]) ? morphs : better;
+  return better.every((morph, k) => morph === morphs[k]) ? morphs : better;
 }
 
 /** Tangents of length one whose fourth number is 1 or −1, as glTF 2.0 (3.7.2.1) wants them. */
 function mendTangents({ data }: Attribute, note: (text: string) => void): Attribute['data'] {
   const out = Float32Array.from(data);
   let mended = 0;
-  for (let v = 0; v < out.length; v += 4) {
-    const l = Math.hypot(out[v], out[v + 1], out[v + 2]);
-    const hand = out[v + 3] < 0 ? -1 : 1;
-    if (Math.abs(l - 1) <= UNIT && out[v + 3] === hand) continue;
+  for (let vertex = 0; vertex < out.length; vertex += 4) {
+    const length = Math.hypot(out[vertex], out[vertex + 1], out[vertex + 2]);
+    const hand = out[vertex + 3] < 0 ? -1 : 1;
+    if (Math.abs(length - 1) <= UNIT && out[vertex + 3] === hand) continue;
     mended++;
-    if (l > 1e-12 && l < Infinity) for (let k = 0; k < 3; k++) out[v + k] /= l;
-    else out.set([1, 0, 0], v);
-    out[v + 3] = hand;
+    if (length > 1e-12 && length < Infinity) for (let k = 0; k < 3; k++) out[vertex + k] /= length;
+    else out.set([1, 0, 0], vertex);
+    out[vertex + 3] = hand;
   }
   if (mended === 0) return data;
   note(`${mended} tangents were not of length one, or had no side, and were mended.`);
@@ -260,19 +260,21 @@ function mendTangents({ data }: Attribute, note: (text: string) => void): Attrib
 /** Weights below nothing, or that are no number, carry nothing: they are taken away. */
 function mendWeights(mesh: Mesh, note: (text: string) => void): Mesh {
   const { influences } = mesh;
-  const bad = influences ? influences.weight.reduce((n, w) => n + (w >= 0 && w < Infinity ? 0 : 1), 0) : 0;
+  const bad = influences
+    ? influences.weight.reduce((least, weight) => least + (weight >= 0 && weight < Infinity ? 0 : 1), 0)
+    : 0;
   if (!influences || bad === 0) return mesh;
   const offsets = new Uint32Array(influences.offsets.length);
   const joint = influences.joint.slice(0, influences.joint.length - bad);
   const weight = influences.weight.slice(0, influences.weight.length - bad);
   let at = 0;
-  for (let v = 0; v + 1 < offsets.length; v++) {
-    for (let k = influences.offsets[v]; k < influences.offsets[v + 1]; k++) {
+  for (let vertex = 0; vertex + 1 < offsets.length; vertex++) {
+    for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
       if (!(influences.weight[k] >= 0 && influences.weight[k] < Infinity)) continue;
       joint[at] = influences.joint[k];
       weight[at++] = influences.weight[k];
     }
-    offsets[v + 1] = at;
+    offsets[vertex + 1] = at;
   }
   note(`${bad} weights were below nothing or no number at all, and were taken away.`);
   return { ...mesh, influences: { offsets, joint, weight } };
@@ -291,8 +293,8 @@ function addUpDoubled(mesh: Mesh, note: (said: string) => void): Mesh {
   const sums = weight.slice();
   let doubled = 0;
   let vertices = 0;
-  for (let v = 0; v + 1 < offsets.length; v++) {
-    const [from, to] = [influences.offsets[v], influences.offsets[v + 1]];
+  for (let vertex = 0; vertex + 1 < offsets.length; vertex++) {
+    const [from, to] = [influences.offsets[vertex], influences.offsets[vertex + 1]];
     // Rows are short as a rule; one of thousands is looked up.
     const placeOf = to - from > LONG_ROW ? new Map<number, number>() : null;
     const before = doubled;
@@ -306,7 +308,7 @@ function addUpDoubled(mesh: Mesh, note: (said: string) => void): Mesh {
       doubled++;
     }
     if (doubled > before) vertices++;
-    offsets[v + 1] = to - doubled;
+    offsets[vertex + 1] = to - doubled;
   }
   if (doubled === 0) return mesh;
   note(
@@ -346,12 +348,12 @@ function mendNormals(mesh: Mesh, { data }: Attribute, note: (text: string) => vo
   const out = Float32Array.from(data);
   const without: number[] = [];
   let scaled = 0;
-  for (let v = 0; v < mesh.vertexCount; v++) {
-    const l = Math.hypot(out[v * 3], out[v * 3 + 1], out[v * 3 + 2]);
-    if (!(l > 1e-12) || l === Infinity) without.push(v);
-    else if (Math.abs(l - 1) > UNIT) {
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
+    const length = Math.hypot(out[vertex * 3], out[vertex * 3 + 1], out[vertex * 3 + 2]);
+    if (!(length > 1e-12) || length === Infinity) without.push(vertex);
+    else if (Math.abs(length - 1) > UNIT) {
       scaled++;
-      for (let k = 0; k < 3; k++) out[v * 3 + k] /= l;
+      for (let k = 0; k < 3; k++) out[vertex * 3 + k] /= length;
     }
   }
   if (without.length > 0) {
@@ -365,30 +367,31 @@ function mendNormals(mesh: Mesh, { data }: Attribute, note: (text: string) => vo
 /** The normals of some vertices from the faces around them, by area (Newell's method); up where there are none. */
 function putFaceNormals(mesh: Mesh, vertices: readonly number[], out: Float32Array): void {
   const wanted = new Set(vertices);
-  for (const v of vertices) out.fill(0, v * 3, v * 3 + 3);
+  for (const vertex of vertices) out.fill(0, vertex * 3, vertex * 3 + 3);
   const points = positionsOf(mesh);
   const { polygonOffsets: offsets, corners } = mesh;
-  for (let p = 0; p + 1 < offsets.length; p++) {
-    const row = corners.subarray(offsets[p], offsets[p + 1]);
-    if (!row.some((v) => wanted.has(v))) continue;
-    const n = newell(points, row);
-    for (const v of row) if (wanted.has(v)) for (let k = 0; k < 3; k++) out[v * 3 + k] += n[k];
+  for (let point = 0; point + 1 < offsets.length; point++) {
+    const row = corners.subarray(offsets[point], offsets[point + 1]);
+    if (!row.some((value) => wanted.has(value))) continue;
+    const normal = newell(points, row);
+    for (const vertex of row)
+      if (wanted.has(vertex)) for (let k = 0; k < 3; k++) out[vertex * 3 + k] += normal[k];
   }
-  for (const v of vertices) {
-    const l = Math.hypot(out[v * 3], out[v * 3 + 1], out[v * 3 + 2]);
-    if (l > 0) for (let k = 0; k < 3; k++) out[v * 3 + k] /= l;
-    else out[v * 3 + 1] = 1;
+  for (const vertex of vertices) {
+    const length = Math.hypot(out[vertex * 3], out[vertex * 3 + 1], out[vertex * 3 + 2]);
+    if (length > 0) for (let k = 0; k < 3; k++) out[vertex * 3 + k] /= length;
+    else out[vertex * 3 + 1] = 1;
   }
 }
 
 function newell(points: Float32Array, row: ArrayLike<number>): readonly [number, number, number] {
-  const n: [number, number, number] = [0, 0, 0];
+  const normal: [number, number, number] = [0, 0, 0];
   for (let i = 0; i < row.length; i++) {
     const a = row[i] * 3;
     const b = row[(i + 1) % row.length] * 3;
-    n[0] += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
-    n[1] += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
-    n[2] += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
+    normal[0] += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
+    normal[1] += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
+    normal[2] += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
   }
-  return n;
+  return normal;
 }

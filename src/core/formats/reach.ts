@@ -15,7 +15,7 @@ function beyond(list: ArrayLike<number>): number {
  * Refuses numbers that are finite by themselves and no longer so once they are multiplied. Throws {@link
  * ReadError}.
  */
-export function withinReach(c: Character, file: string): Character {
+export function withinReach(character: Character, file: string): Character {
   const fail = (what: string): never => {
     throw new ReadError(
       file,
@@ -23,37 +23,37 @@ export function withinReach(c: Character, file: string): Character {
       'Check the units it was exported in.',
     );
   };
-  const at = beyond(restWorld(c.nodes));
+  const at = beyond(restWorld(character.nodes));
   if (at >= 0)
     fail(
-      `node ${Math.floor(at / 16)} “${printable(c.nodes[Math.floor(at / 16)].name)}” stands or is scaled beyond all bounds`,
+      `node ${Math.floor(at / 16)} “${printable(character.nodes[Math.floor(at / 16)].name)}” stands or is scaled beyond all bounds`,
     );
-  c.meshes.forEach((m, i) => {
-    const v = beyond(m.attributes.POSITION.data);
-    if (v >= 0)
-      fail(`vertex ${Math.floor(v / 3)} of mesh ${i} “${printable(m.name)}” lies beyond all bounds`);
-    if (beyond(m.morphWeights ?? []) >= 0)
-      fail(`a morph weight of mesh ${i} “${printable(m.name)}” goes beyond all bounds`);
-    m.morphs.forEach((t, k) => {
-      if (t.attributes.POSITION && beyond(t.attributes.POSITION.data) >= 0)
-        fail(`target ${k} of mesh ${i} “${printable(m.name)}” goes beyond all bounds`);
+  character.meshes.forEach((mesh, i) => {
+    const vertex = beyond(mesh.attributes.POSITION.data);
+    if (vertex >= 0)
+      fail(`vertex ${Math.floor(vertex / 3)} of mesh ${i} “${printable(mesh.name)}” lies beyond all bounds`);
+    if (beyond(mesh.morphWeights ?? []) >= 0)
+      fail(`a morph weight of mesh ${i} “${printable(mesh.name)}” goes beyond all bounds`);
+    mesh.morphs.forEach((morph, k) => {
+      if (morph.attributes.POSITION && beyond(morph.attributes.POSITION.data) >= 0)
+        fail(`target ${k} of mesh ${i} “${printable(mesh.name)}” goes beyond all bounds`);
     });
   });
-  c.nodes.forEach((n, i) => {
-    if (beyond(n.morphWeights ?? []) >= 0)
-      fail(`a morph weight of node ${i} “${printable(n.name)}” goes beyond all bounds`);
+  character.nodes.forEach((node, i) => {
+    if (beyond(node.morphWeights ?? []) >= 0)
+      fail(`a morph weight of node ${i} “${printable(node.name)}” goes beyond all bounds`);
   });
-  c.skins.forEach((s, i) => {
-    const j = beyond(s.inverseBinds);
+  character.skins.forEach((skin, i) => {
+    const j = beyond(skin.inverseBinds);
     if (j >= 0) fail(`the inverse bind of joint ${Math.floor(j / 16)} in skin ${i} goes beyond all bounds`);
   });
-  c.clips.forEach((clip, i) =>
+  character.clips.forEach((clip, i) =>
     clip.channels.forEach((ch) => {
       if (beyond(ch.values) >= 0 || beyond(ch.times) >= 0)
         fail(
-          `clip ${i} “${printable(clip.name)}” moves “${printable(c.nodes[ch.node].name)}” beyond all bounds`,
+          `clip ${i} “${printable(clip.name)}” moves “${printable(character.nodes[ch.node].name)}” beyond all bounds`,
         );
     }),
   );
-  return c;
+  return character;
 }

@@ -23,8 +23,9 @@ export function recoverPolygons(character: Character): Character {
 }
 
 function isTriangulated({ polygonOffsets: offsets, pieces }: Mesh): boolean {
-  if (offsets.length < 2 || pieces.some((p) => p.carriedIndices)) return false;
-  for (let q = 1; q < offsets.length; q++) if (offsets[q] - offsets[q - 1] !== 3) return false;
+  if (offsets.length < 2 || pieces.some((piece) => piece.carriedIndices)) return false;
+  for (let polygon = 1; polygon < offsets.length; polygon++)
+    if (offsets[polygon] - offsets[polygon - 1] !== 3) return false;
   return true;
 }
 
@@ -36,7 +37,7 @@ function recoverMesh(mesh: Mesh): Mesh | null {
       positionsOf(mesh),
     ),
   );
-  const quads = parts.reduce((sum, p) => sum + p.quads, 0);
+  const quads = parts.reduce((sum, part) => sum + part.quads, 0);
   const triangles = mesh.polygonOffsets.length - 1;
   if (quads * 2 < triangles * LEAST_PAIRED) return { ...mesh, polygonOrigin: 'triangles' };
   const count = triangles - quads;
@@ -49,7 +50,8 @@ function recoverMesh(mesh: Mesh): Mesh | null {
     const { offsets, corners: own } = parts[k];
     pieces.push({ ...piece, polygonStart: polygon, polygonCount: offsets.length - 1 });
     corners.set(own, corner);
-    for (let q = 1; q < offsets.length; q++) polygonOffsets[++polygon] = corner + offsets[q];
+    for (let otherPolygon = 1; otherPolygon < offsets.length; otherPolygon++)
+      polygonOffsets[++polygon] = corner + offsets[otherPolygon];
     corner += own.length;
   });
   return { ...mesh, pieces, polygonOffsets, corners, polygonOrigin: 'recovered' };
@@ -58,8 +60,10 @@ function recoverMesh(mesh: Mesh): Mesh | null {
 /** The polygons of a run as they are written, corner by corner: quads that were recovered are two triangles again. */
 export function writtenPolygons(mesh: Mesh, { polygonStart, polygonCount }: Piece): number[][] {
   const out: number[][] = [];
-  for (let q = polygonStart; q < polygonStart + polygonCount; q++) {
-    const row = Array.from(mesh.corners.subarray(mesh.polygonOffsets[q], mesh.polygonOffsets[q + 1]));
+  for (let polygon = polygonStart; polygon < polygonStart + polygonCount; polygon++) {
+    const row = Array.from(
+      mesh.corners.subarray(mesh.polygonOffsets[polygon], mesh.polygonOffsets[polygon + 1]),
+    );
     if (mesh.polygonOrigin === 'recovered')
       for (let k = 1; k + 1 < row.length; k++) out.push([row[0], row[k], row[k + 1]]);
     else out.push(row);

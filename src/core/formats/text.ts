@@ -15,16 +15,16 @@ const LONGEST = 500_000_000;
 
 /** The file as text: UTF-8, or UTF-16 where it begins with that byte order mark. Throws {@link ReadError}. */
 export function textOf(file: InputFile, limits: ReadLimits): string {
-  const b = file.bytes;
-  if (b.length === 0) throw new ReadError(file.name, 'the file is empty', 'Export it again.');
-  if (b.length > Math.min(limits.bytes, LONGEST))
+  const bytes = file.bytes;
+  if (bytes.length === 0) throw new ReadError(file.name, 'the file is empty', 'Export it again.');
+  if (bytes.length > Math.min(limits.bytes, LONGEST))
     throw new ReadError(
       file.name,
-      `the file has ${b.length} bytes, more than the limit of ${Math.min(limits.bytes, LONGEST)} for text`,
+      `the file has ${bytes.length} bytes, more than the limit of ${Math.min(limits.bytes, LONGEST)} for text`,
       'Split it, or export it as binary glTF.',
     );
-  const encoding = encodingOf(b);
-  return new TextDecoder(encoding).decode(b);
+  const encoding = encodingOf(bytes);
+  return new TextDecoder(encoding).decode(bytes);
 }
 
 /** The encoding that a byte order mark names; UTF-8 where there is none. */
@@ -34,8 +34,8 @@ function encodingOf(b: Uint8Array): string {
 }
 
 /** Whether a letter is white space, as `\s` takes it. */
-const isBlank = (c: number) =>
-  c === 32 || (c >= 9 && c <= 13) || (c > 127 && /\s/.test(String.fromCharCode(c)));
+const isBlank = (code: number) =>
+  code === 32 || (code >= 9 && code <= 13) || (code > 127 && /\s/.test(String.fromCharCode(code)));
 
 /**
  * Reads words out of a long text, cut at white space; each letter of `marks` is a word by itself. A pattern would keep
@@ -102,18 +102,18 @@ export class NumberScanner {
   next(): number | undefined {
     const { text, end } = this;
     let i = this.at;
-    let c = 0;
-    while (i < end && (c = text.charCodeAt(i)) <= 32) i++;
+    let code = 0;
+    while (i < end && (code = text.charCodeAt(i)) <= 32) i++;
     if (i >= end) {
       this.at = i;
       return undefined;
     }
     const start = i;
     let negative = false;
-    if (c === 45) {
+    if (code === 45) {
       negative = true;
       i++;
-    } else if (c === 43) {
+    } else if (code === 43) {
       i++;
     }
     let mantissa = 0;
@@ -122,20 +122,20 @@ export class NumberScanner {
     let exponent = 0;
     let plain = true;
     for (; i < end; i++) {
-      c = text.charCodeAt(i);
-      if (c >= 48 && c <= 57) {
-        mantissa = mantissa * 10 + (c - 48);
+      code = text.charCodeAt(i);
+      if (code >= 48 && code <= 57) {
+        mantissa = mantissa * 10 + (code - 48);
         digits++;
-      } else if (c === 46 && point < 0) {
+      } else if (code === 46 && point < 0) {
         point = digits;
       } else {
         break;
       }
     }
-    if (i < end && (c === 101 || c === 69)) {
+    if (i < end && (code === 101 || code === 69)) {
       let k = i + 1;
       let sign = 1;
-      let n = 0;
+      let power10 = 0;
       let any = false;
       if (text.charCodeAt(k) === 45) {
         sign = -1;
@@ -143,12 +143,12 @@ export class NumberScanner {
       } else if (text.charCodeAt(k) === 43) {
         k++;
       }
-      for (; k < end && (c = text.charCodeAt(k)) >= 48 && c <= 57; k++) {
-        n = n * 10 + (c - 48);
+      for (; k < end && (code = text.charCodeAt(k)) >= 48 && code <= 57; k++) {
+        power10 = power10 * 10 + (code - 48);
         any = true;
       }
       if (any) {
-        exponent = sign * n;
+        exponent = sign * power10;
         i = k;
       }
     }
@@ -159,8 +159,8 @@ export class NumberScanner {
     this.at = i;
     if (!plain || digits === 0) {
       const word = text.slice(start, i).replace(',', '.');
-      const n = word === '' ? NaN : Number(word);
-      return n;
+      const value = word === '' ? NaN : Number(word);
+      return value;
     }
     const power = exponent - (point < 0 ? 0 : digits - point);
     if (digits <= 15 && power >= -22 && power <= 22) {
@@ -196,7 +196,11 @@ export function sourceOf(
       unit: options.unitMetres !== undefined || said.unitMetres !== undefined,
       upAxis: options.upAxis !== undefined || said.upAxis !== undefined,
     },
-    files: files.map((f) => ({ name: f.name, bytes: f.bytes.length, sha256: addressOf(f.bytes) })),
+    files: files.map((file) => ({
+      name: file.name,
+      bytes: file.bytes.length,
+      sha256: addressOf(file.bytes),
+    })),
   };
 }
 

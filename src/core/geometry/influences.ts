@@ -52,7 +52,7 @@ export function heaviestVertices({ offsets, joint, weight }: Influences, most: n
 }
 
 /** Influences within a limit, and what it took. */
-export interface Limited {
+export interface LimitedInfluences {
   readonly influences: Influences;
   /** Vertices that lost an entry. */ readonly trimmed: Uint32Array;
   /** Vertices whose weights changed at all. */ readonly changed: number;
@@ -64,7 +64,7 @@ export interface Limited {
  * with nothing above the dust keeps its heaviest entry; a vertex without weight stays without. Large meshes
  * go through a WebAssembly kernel.
  */
-export function limitInfluences(source: Influences, limit: number, dust = 0): Limited {
+export function limitInfluences(source: Influences, limit: number, dust = 0): LimitedInfluences {
   return (
     (source.weight.length > 4000 ? limitFast(source, limit, Math.fround(dust)) : null) ??
     limitPlain(source, limit, Math.fround(dust))
@@ -111,7 +111,7 @@ export function limitRemapped(
   to: readonly number[],
   jointCount: number,
   limit: number,
-): Limited {
+): LimitedInfluences {
   return (
     (source.weight.length > 4000 ? limitFast(source, limit, 0, { to, jointCount }) : null) ??
     limitPlain(remapInfluences(source, to, jointCount), limit, 0)
@@ -119,7 +119,7 @@ export function limitRemapped(
 }
 
 /** The plain loop behind {@link limitInfluences}, and the reference for its kernel. */
-export function limitPlain(source: Influences, limit: number, dust: number): Limited {
+export function limitPlain(source: Influences, limit: number, dust: number): LimitedInfluences {
   const { offsets, joint, weight } = source;
   const n = offsets.length - 1;
   const outOffsets = new Uint32Array(n + 1);

@@ -22,7 +22,7 @@ export function arrivedFrom(moved: Compared, receiver: Receiver): Arrived {
     const vertices = lost.get(sent);
     if (!vertices) return [];
     const part = origins.get(node);
-    const own = part ? [...part.keys()].filter((v) => vertices.has(part[v])) : vertices;
+    const own = part ? [...part.keys()].filter((vertex) => vertices.has(part[vertex])) : vertices;
     return [{ node, vertices: Uint32Array.from(own) }];
   });
   const carried = carryOf(moved);
@@ -31,7 +31,7 @@ export function arrivedFrom(moved: Compared, receiver: Receiver): Arrived {
     compared: {
       ...moved,
       character,
-      partner: from.map((n) => moved.partner[n]),
+      sourceNodeOf: from.map((node) => moved.sourceNodeOf[node]),
       report: { trimmed },
       origins,
       carry: (world) => transferPose(moved.character, carried(world), character, from),
@@ -44,9 +44,9 @@ export const arrivedAsItIs = (character: Character, receiver: Receiver): Arrived
   arrivedFrom(
     {
       character,
-      partner: Int32Array.from(character.nodes, (_, i) => i),
-      driver: character,
-      model: character,
+      sourceNodeOf: Int32Array.from(character.nodes, (_, i) => i),
+      motionSource: character,
+      reference: character,
       report: { trimmed: [] },
       carry: (world) => world,
     },

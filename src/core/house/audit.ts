@@ -26,7 +26,7 @@ export interface AuditOptions {
 export function audit(character: Character, brief: Brief, options: AuditOptions = {}): Finding[] {
   const rules = brief.checks ?? {};
   const { kind } = bodyKindOf(character);
-  const checks = (options.checks ?? CHECKS).filter((c) => rules[c.id] !== 'off');
+  const checks = (options.checks ?? CHECKS).filter((check) => rules[check.id] !== 'off');
   const { earlier } = options;
   const changed = earlier ? changedAspects(earlier.character, character) : null;
   const all: Finding[] = [];
@@ -34,19 +34,19 @@ export function audit(character: Character, brief: Brief, options: AuditOptions 
     if (options.cancelled?.()) return;
     const isKept = earlier && changed && isUntouched(check, changed);
     const found = isKept
-      ? earlier.findings.filter((f) => f.check === check.id)
+      ? earlier.findings.filter((finding) => finding.check === check.id)
       : countNamesakes(
           underRule(rules[check.id], askedOf(check, kind) ? runCheck(check, character, brief) : []),
         );
     all.push(...found);
     options.onCheck?.(check, found, i + 1, checks.length);
   });
-  const rooms = [...new Set(checks.map((c) => c.room))];
-  const rank = (f: Finding) => rooms.indexOf(f.room) * 10 + GRAVITIES.indexOf(f.gravity);
+  const rooms = [...new Set(checks.map((check) => check.room))];
+  const rank = (finding: Finding) => rooms.indexOf(finding.room) * 10 + GRAVITIES.indexOf(finding.gravity);
   return all
-    .map((f, i) => [f, i] as const)
+    .map((finding, i) => [finding, i] as const)
     .sort((a, b) => rank(a[0]) - rank(b[0]) || a[1] - b[1])
-    .map(([f]) => f);
+    .map(([finding]) => finding);
 }
 
 /** Whether a check speaks for bodies of a kind. */
@@ -55,19 +55,21 @@ const askedOf = (check: Pick<Check<Brief>, 'kinds'>, kind: BodyKind): boolean =>
 
 /** The checks of a brief that have no answer for a body of this kind. */
 export function silentChecks(kind: BodyKind, brief: Brief): readonly Check<Brief>[] {
-  return CHECKS.filter((c) => brief.checks?.[c.id] !== 'off' && isAskedBy(brief, c) && !askedOf(c, kind));
+  return CHECKS.filter(
+    (check) => brief.checks?.[check.id] !== 'off' && isAskedBy(brief, check) && !askedOf(check, kind),
+  );
 }
 
 /** Whether a brief asks what a check checks: not where all that it reads of the brief is left out (null). */
 function isAskedBy(brief: Brief, { settings }: Check<Brief>): boolean {
   const fields = Object.keys(settings.fields);
-  return fields.length === 0 || fields.some((f) => (brief as Record<string, unknown>)[f] !== null);
+  return fields.length === 0 || fields.some((field) => (brief as Record<string, unknown>)[field] !== null);
 }
 
 /** What was not asked of a body of this kind, and why, in a sentence; '' where everything was. */
 export function silenceText(character: Character, brief: Brief): string {
   const reading = bodyKindOf(character);
-  const titles = silentChecks(reading.kind, brief).map((c) => `“${c.title}”`);
+  const titles = silentChecks(reading.kind, brief).map((check) => `“${check.title}”`);
   return titles.length > 0 ? `Not asked: ${titles.join(', ')}; the body is ${bodyKindText(reading)}.` : '';
 }
 
@@ -75,7 +77,7 @@ export function silenceText(character: Character, brief: Brief): string {
 const underRule = (rule: CheckRule | undefined, findings: Finding[]): Finding[] =>
   rule === undefined || rule === 'off'
     ? findings
-    : findings.map((f) => (f.gravity === 'note' ? f : { ...f, gravity: rule }));
+    : findings.map((finding) => (finding.gravity === 'note' ? finding : { ...finding, gravity: rule }));
 
 /** True where nothing that a check reads is among the parts that changed. */
 const isUntouched = (
@@ -87,10 +89,10 @@ const isUntouched = (
 /** Findings of one check on several things of one name are counted, so that each has a key of its own. */
 function countNamesakes(findings: readonly Finding[]): Finding[] {
   const seen = new Map<string, number>();
-  return findings.map((f) => {
-    const n = (seen.get(f.key) ?? 0) + 1;
-    seen.set(f.key, n);
-    return n === 1 ? f : { ...f, key: `${f.key}/${n}` };
+  return findings.map((finding) => {
+    const count = (seen.get(finding.key) ?? 0) + 1;
+    seen.set(finding.key, count);
+    return count === 1 ? finding : { ...finding, key: `${finding.key}/${count}` };
   });
 }
 

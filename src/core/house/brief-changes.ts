@@ -22,7 +22,7 @@ export function briefChanges(before: Brief, after: Brief): BriefChange[] {
   }));
   const rules = CHECKS.map(({ id, title }) => ({ path: `checks.${id}`, label: `“${title}”`, field: null }));
   const leaves = [...leavesOfForm().values()]
-    .filter((f) => f.kind !== 'group')
+    .filter((leaf) => leaf.kind !== 'group')
     .map((field) => ({ path: field.path, label: field.label, field }));
   const own = { path: 'ownSkeleton', label: 'Its own skeleton', field: null };
   const all = [...names, ...leaves, own, ...rules].flatMap(({ path, label, field }) => {
@@ -34,9 +34,9 @@ export function briefChanges(before: Brief, after: Brief): BriefChange[] {
     [own.path, skeletonWords],
     ['skeleton', wantedWords],
   ]);
-  return all.map((c) => {
-    const said = words.get(c.path);
-    return said ? { ...c, field: null, before: said(before), after: said(after) } : c;
+  return all.map((check) => {
+    const said = words.get(check.path);
+    return said ? { ...check, field: null, before: said(before), after: said(after) } : check;
   });
 }
 

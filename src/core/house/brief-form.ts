@@ -70,7 +70,7 @@ function makeForm(): BriefForm {
         title: check.title,
         why: check.why,
         fields: all.filter(isOwn).map(([name, field]) => fieldFor(name, field)),
-        also: all.filter((f) => !isOwn(f)).map(([name, field]) => labelOf(field, name)),
+        also: all.filter((field) => !isOwn(field)).map(([name, field]) => labelOf(field, name)),
       };
     }),
   }));
@@ -114,7 +114,7 @@ function fieldFor(path: string, schema: Schema): FormField {
   };
   const { oneOf, tests } = schema.describe() as { oneOf: unknown[]; tests: { name?: string }[] };
   const words = oneOf.filter((x) => x !== null && x !== undefined).map(String);
-  const choices = meta.choices ?? Object.fromEntries(words.map((w) => [w, w]));
+  const choices = meta.choices ?? Object.fromEntries(words.map((word) => [word, word]));
   const fields = fieldsIn(path, schema);
   return {
     path,
@@ -124,7 +124,7 @@ function fieldFor(path: string, schema: Schema): FormField {
     isNullable: schema.spec.nullable,
     quantity: meta.quantity,
     bound: meta.bound ?? 'is',
-    isWhole: tests.some((t) => t.name === 'integer'),
+    isWhole: tests.some((test) => test.name === 'integer'),
     choices: words.length > 0 ? choices : {},
     fields,
   };
@@ -159,14 +159,14 @@ function kindOf(schema: Schema, words: readonly string[]): FormField['kind'] {
 /** Every single question of the checks by its path, labelled with the group that it stands in; a list is one. */
 export function leavesOfForm(): ReadonlyMap<string, FormField> {
   const { base, rooms } = briefForm();
-  const fields = [...base, ...rooms.flatMap((r) => r.checks.flatMap((c) => c.fields))];
+  const fields = [...base, ...rooms.flatMap((room) => room.checks.flatMap((check) => check.fields))];
   const out = new Map<string, FormField>();
   const put = (field: FormField, above: string) => {
     const label = above ? `${above}, ${field.label.toLowerCase()}` : field.label;
-    if (field.kind === 'group') field.fields.forEach((f) => put(f, label));
+    if (field.kind === 'group') field.fields.forEach((field) => put(field, label));
     out.set(field.path, { ...field, label });
   };
-  fields.forEach((f) => put(f, ''));
+  fields.forEach((field) => put(field, ''));
   return out;
 }
 

@@ -36,8 +36,8 @@ const EVERY_CHECK = ROOMS.flatMap((room): readonly EveryCheck[] => room.checks);
 
 const checkRules = object(
   Object.fromEntries(
-    EVERY_CHECK.map((c) => [
-      c.id,
+    EVERY_CHECK.map((check) => [
+      check.id,
       mixed<CheckRule>()
         .oneOf(['off', ...GRAVITIES])
         .optional(),

@@ -135,5 +135,5 @@ export const BRIEFS: readonly Brief[] = [...NIGHT_FERRY, ...PLAIN_BRIEFS];
 
 /** A brief of the house; undefined where there is none of this id. */
 export function briefById(id: string): Brief | undefined {
-  return BRIEFS.find((b) => b.id === id);
+  return BRIEFS.find((brief) => brief.id === id);
 }

@@ -111,16 +111,16 @@ export const docketIn = (text: string): Docket => docketFrom(plainJson(text));
 /** Reads a docket. Throws an Error that names the field that is missing, wrong or unknown. */
 export const docketFrom = (json: unknown): Docket => checkedBy(docketSchema, json, { strict: true });
 
-export const docketFinding = (f: Finding): DocketFinding => ({
-  key: f.key,
-  check: f.check,
-  room: f.room,
-  gravity: f.gravity,
-  message: f.message,
-  measured: f.measured,
-  expected: f.expected,
-  unit: f.unit,
-  count: f.count,
+export const docketFinding = (finding: Finding): DocketFinding => ({
+  key: finding.key,
+  check: finding.check,
+  room: finding.room,
+  gravity: finding.gravity,
+  message: finding.message,
+  measured: finding.measured,
+  expected: finding.expected,
+  unit: finding.unit,
+  count: finding.count,
 });
 
 /** What a docket says of a file. */
@@ -143,7 +143,7 @@ export function verifyFile(
 ): Verified {
   const isSealed = sealOf(docket) === docket.seal;
   const sha256 = addressOf(file.bytes);
-  const same = docket.files.find((f) => f.sha256 === sha256)?.name ?? null;
+  const same = docket.files.find((file) => file.sha256 === sha256)?.name ?? null;
   if (same !== null) return { isSealed, same, differences: [] };
   try {
     const now = contentsOf(readCharacter([file], limits));

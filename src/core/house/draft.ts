@@ -39,7 +39,7 @@ export class Draft {
 
   /** How many changes there are to take back. */
   get steps(): number {
-    return new Set(this.done.map((d) => d.gesture)).size;
+    return new Set(this.done.map((done) => done.gesture)).size;
   }
 
   /** Does a patch. Throws RemedyError where it cannot be done; the draft then stays as it was. */
@@ -68,7 +68,7 @@ export class Draft {
   undo(): void {
     const last = this.done[this.done.length - 1];
     if (!last) throw new RemedyError('There is nothing in the draft to take back.');
-    const from = this.done.findIndex((d) => d.gesture === last.gesture);
+    const from = this.done.findIndex((done) => done.gesture === last.gesture);
     this.undone.push(...this.done.splice(from).reverse());
   }
 
@@ -82,7 +82,7 @@ export class Draft {
 
   /** What it takes to do it again: the last patch for every thing, in the order in which they were made. */
   patches(): Patch[] {
-    return this.done.map((d) => d.patch);
+    return this.done.map((done) => done.patch);
   }
 }
 

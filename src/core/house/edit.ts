@@ -67,10 +67,10 @@ export function unpackPatches(bytes: Uint8Array): Patch[] {
   const { patches } = (value ?? {}) as { patches?: unknown };
   if (!Array.isArray(patches) || patches.length === 0 || patches.length > MOST_PATCHES)
     throw new RemedyError(`The edit holds no list of 1 to ${MOST_PATCHES} changes; make it again.`);
-  return patches.map((p: Partial<Patch> | null, i) => {
-    if (typeof p?.remedy !== 'string' || !p.params || typeof p.params !== 'object')
+  return patches.map((patch: Partial<Patch> | null, i) => {
+    if (typeof patch?.remedy !== 'string' || !patch.params || typeof patch.params !== 'object')
       throw new RemedyError(`Change ${i + 1} of the edit names no remedy; make it again.`);
-    return { remedy: p.remedy, params: p.params };
+    return { remedy: patch.remedy, params: patch.params };
   });
 }
 

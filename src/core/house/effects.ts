@@ -15,7 +15,7 @@ import {
 } from '../contracts/aspect';
 import type { Promised } from '../contracts/remedy';
 
-const label = (s: string, i: number, what: string) => s || `${what} ${i}`;
+const label = (text: string, i: number, what: string) => text || `${what} ${i}`;
 
 /**
  * New index of every old node, −1 for one that went: the same index where none went or came in between, else
@@ -24,13 +24,13 @@ const label = (s: string, i: number, what: string) => s || `${what} ${i}`;
 export function nodesAfter(before: Character, after: Character): Int32Array {
   const out = new Int32Array(before.nodes.length).fill(-1);
   let k = 0;
-  before.nodes.forEach((n, i) => {
-    if (before.nodes.length <= after.nodes.length && after.nodes[i]?.name === n.name) {
+  before.nodes.forEach((node, i) => {
+    if (before.nodes.length <= after.nodes.length && after.nodes[i]?.name === node.name) {
       out[i] = i;
       return;
     }
     for (let j = k; j < after.nodes.length; j++)
-      if (after.nodes[j].name === n.name && after.nodes[j].kind === n.kind) {
+      if (after.nodes[j].name === node.name && after.nodes[j].kind === node.kind) {
         out[i] = j;
         k = j + 1;
         return;
@@ -49,28 +49,30 @@ export function nodesAfter(before: Character, after: Character): Int32Array {
  */
 export function effectsOf(before: Character, after: Character, promised: Promised): ChangeEffects {
   const nodeOf = nodesAfter(before, after);
-  const sum = (c: Character) => c.meshes.reduce((n, m) => n + m.vertexCount, 0);
+  const sum = (character: Character) => character.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0);
   const joints = new Set(
-    after.skins.flatMap((s, i) =>
-      s === before.skins[i]
+    after.skins.flatMap((skin, i) =>
+      skin === before.skins[i]
         ? []
-        : s.joints
-            .filter((_, k) => bindChanged(before.skins[i], s, k))
+        : skin.joints
+            .filter((_, k) => bindChanged(before.skins[i], skin, k))
             .map((j) => label(after.nodes[j].name, j, 'joint')),
     ),
   );
   return {
     kind: 'changed',
-    nodes: before.nodes.flatMap((n, i) =>
-      nodeOf[i] >= 0 && after.nodes[nodeOf[i]] !== n && !onlyRenumbered(n, after.nodes[nodeOf[i]])
-        ? [label(n.name, i, 'node')]
+    nodes: before.nodes.flatMap((node, i) =>
+      nodeOf[i] >= 0 && after.nodes[nodeOf[i]] !== node && !onlyRenumbered(node, after.nodes[nodeOf[i]])
+        ? [label(node.name, i, 'node')]
         : [],
     ),
-    meshes: after.meshes.flatMap((m, i) => (before.meshes.includes(m) ? [] : [label(m.name, i, 'mesh')])),
-    skins: after.skins.filter((s) => !before.skins.includes(s)).length,
+    meshes: after.meshes.flatMap((mesh, i) =>
+      before.meshes.includes(mesh) ? [] : [label(mesh.name, i, 'mesh')],
+    ),
+    skins: after.skins.filter((skin) => !before.skins.includes(skin)).length,
     joints: [...joints],
-    clips: after.clips.flatMap((c, i) => (c === before.clips[i] ? [] : [label(c.name, i, 'clip')])),
-    removed: before.nodes.flatMap((n, i) => (nodeOf[i] < 0 ? [label(n.name, i, 'node')] : [])),
+    clips: after.clips.flatMap((clip, i) => (clip === before.clips[i] ? [] : [label(clip.name, i, 'clip')])),
+    removed: before.nodes.flatMap((node, i) => (nodeOf[i] < 0 ? [label(node.name, i, 'node')] : [])),
     largestMove: largestMoveAtRest(before, after, nodeOf),
     vertices: [sum(before), sum(after)],
     scale: promised.similarity.scale,
@@ -81,13 +83,17 @@ export function effectsOf(before: Character, after: Character, promised: Promise
 
 function largestMoveAtRest(before: Character, after: Character, nodeOf: Int32Array): number {
   let largest = 0;
-  const now = new Map(placedMeshes(after).map((p) => [p.node, p]));
-  for (const { node, points: p } of placedMeshes(before)) {
-    const q = now.get(nodeOf[node])?.points;
-    if (!q || q.length !== p.length || q === p) continue;
-    for (let i = 0; i < p.length; i += 3) {
-      const d = Math.hypot(p[i] - q[i], p[i + 1] - q[i + 1], p[i + 2] - q[i + 2]);
-      if (d > largest) largest = d;
+  const now = new Map(placedMeshes(after).map((placed) => [placed.node, placed]));
+  for (const { node, points } of placedMeshes(before)) {
+    const rotation = now.get(nodeOf[node])?.points;
+    if (!rotation || rotation.length !== points.length || rotation === points) continue;
+    for (let i = 0; i < points.length; i += 3) {
+      const length = Math.hypot(
+        points[i] - rotation[i],
+        points[i + 1] - rotation[i + 1],
+        points[i + 2] - rotation[i + 2],
+      );
+      if (length > largest) largest = length;
     }
   }
   return largest;
@@ -106,13 +112,14 @@ function aspectsOutside(
   const changed = new Set<Aspect>();
   if (before.name !== after.name) changed.add('names');
   const came = after.nodes.length - nodeOf.filter((i) => i >= 0).length;
-  before.nodes.forEach((n, i) => {
+  before.nodes.forEach((node, i) => {
     const now = after.nodes[nodeOf[i]];
     if (!now) changed.add('tree');
-    else addPairAspects(before, after, n, now, nodeOf, changed);
+    else addPairAspects(before, after, node, now, nodeOf, changed);
   });
   if (came > 0) changed.add('tree');
-  if (before.clips !== after.clips && before.clips.some((c, i) => c !== after.clips[i])) changed.add('clips');
+  if (before.clips !== after.clips && before.clips.some((clip, i) => clip !== after.clips[i]))
+    changed.add('clips');
   if (before.clips.length !== after.clips.length) changed.add('clips');
   if (before.sets !== after.sets && before.sets.some((set, i) => set !== after.sets[i])) changed.add('sets');
   if (before.carried !== after.carried) changed.add('carried');
@@ -123,19 +130,19 @@ function aspectsOutside(
 function addPairAspects(
   before: Character,
   after: Character,
-  n: SceneNode,
+  node: SceneNode,
   now: SceneNode,
   nodeOf: Int32Array,
   changed: Set<Aspect>,
 ): void {
-  const own = { ...now, parent: n.parent, mesh: n.mesh, skin: n.skin };
-  addNodeAspects(n, own, changed);
-  const parent = n.parent < 0 ? -1 : nodeOf[n.parent];
+  const own = { ...now, parent: node.parent, mesh: node.mesh, skin: node.skin };
+  addNodeAspects(node, own, changed);
+  const parent = node.parent < 0 ? -1 : nodeOf[node.parent];
   if (parent !== now.parent) changed.add('tree');
-  if (n.mesh >= 0 !== now.mesh >= 0 || n.skin >= 0 !== now.skin >= 0) changed.add('shows');
-  const meshes = [before.meshes[n.mesh], after.meshes[now.mesh]] as const;
+  if (node.mesh >= 0 !== now.mesh >= 0 || node.skin >= 0 !== now.skin >= 0) changed.add('shows');
+  const meshes = [before.meshes[node.mesh], after.meshes[now.mesh]] as const;
   if (meshes[0] && meshes[1] && meshes[0] !== meshes[1]) addMeshAspects(meshes[0], meshes[1], changed);
-  const skins = [before.skins[n.skin], after.skins[now.skin]] as const;
+  const skins = [before.skins[node.skin], after.skins[now.skin]] as const;
   if (!skins[0] || !skins[1] || skins[0] === skins[1]) return;
   const joints = skins[0].joints.map((j) => nodeOf[j]);
   const skeleton = skins[0].skeleton === undefined ? undefined : nodeOf[skins[0].skeleton];
@@ -144,8 +151,8 @@ function addPairAspects(
 
 function bindChanged(before: Skin | undefined, after: Skin, k: number): boolean {
   if (!before || before.inverseBinds.length < (k + 1) * 16) return true;
-  for (let e = k * 16; e < (k + 1) * 16; e++)
-    if (Math.abs(before.inverseBinds[e] - after.inverseBinds[e]) > 1e-9) return true;
+  for (let entry = k * 16; entry < (k + 1) * 16; entry++)
+    if (Math.abs(before.inverseBinds[entry] - after.inverseBinds[entry]) > 1e-9) return true;
   return false;
 }
 
@@ -155,7 +162,7 @@ function bindChanged(before: Skin | undefined, after: Skin, k: number): boolean 
  */
 function onlyRenumbered(a: Character['nodes'][number], b: Character['nodes'][number]): boolean {
   return (Object.keys({ ...a, ...b }) as (keyof typeof a)[]).every(
-    (k) => k === 'parent' || k === 'mesh' || k === 'skin' || a[k] === b[k],
+    (key) => key === 'parent' || key === 'mesh' || key === 'skin' || a[key] === b[key],
   );
 }
 
@@ -183,13 +190,13 @@ function othersOf(
     said: string,
     morphs?: (k: number) => number,
   ) => {
-    const d = apart(
+    const distance = apart(
       pointsUnder(before, i, old, morphs),
       pointsUnder(after, nodeOf[i], fresh, morphs),
       similarity,
     );
-    if (d > largest) {
-      largest = d;
+    if (distance > largest) {
+      largest = distance;
       where = `${label(before.nodes[i].name, i, 'node')}, ${said}`;
     }
   };
@@ -216,27 +223,27 @@ function pointsUnder(
   world: Float64Array,
   morphs?: (k: number) => number,
 ): Float32Array {
-  const n = character.nodes[node];
-  const mesh = character.meshes[n.mesh];
+  const otherNode = character.nodes[node];
+  const mesh = character.meshes[otherNode.mesh];
   const on = morphs ? mesh.morphs.map((_, k) => morphs(k)) : morphsAt(character, node);
-  const skin = n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null;
+  const skin = otherNode.skin >= 0 && mesh.influences ? character.skins[otherNode.skin] : null;
   return placePositions(morphedPositions(mesh, on), mesh.influences, skin, node, world);
 }
 
 /** Largest distance between S(p) and q, metres; infinite where the counts differ. */
-export function apart(p: Float32Array, q: Float32Array, s: Similarity): number {
-  if (p.length !== q.length) return Infinity;
-  const m = similarityMatrix(s);
+export function apart(points: Float32Array, rotation: Float32Array, similarity: Similarity): number {
+  if (points.length !== rotation.length) return Infinity;
+  const matrix = similarityMatrix(similarity);
   let worst = 0;
-  for (let i = 0; i < p.length; i += 3) {
-    const x = p[i];
-    const y = p[i + 1];
-    const z = p[i + 2];
-    const a = m[0] * x + m[4] * y + m[8] * z + m[12] - q[i];
-    const b = m[1] * x + m[5] * y + m[9] * z + m[13] - q[i + 1];
-    const c = m[2] * x + m[6] * y + m[10] * z + m[14] - q[i + 2];
-    const d = a * a + b * b + c * c;
-    if (d > worst) worst = d;
+  for (let i = 0; i < points.length; i += 3) {
+    const x = points[i];
+    const y = points[i + 1];
+    const z = points[i + 2];
+    const a = matrix[0] * x + matrix[4] * y + matrix[8] * z + matrix[12] - rotation[i];
+    const b = matrix[1] * x + matrix[5] * y + matrix[9] * z + matrix[13] - rotation[i + 1];
+    const dz = matrix[2] * x + matrix[6] * y + matrix[10] * z + matrix[14] - rotation[i + 2];
+    const square = a * a + b * b + dz * dz;
+    if (square > worst) worst = square;
   }
   return Math.sqrt(worst);
 }

@@ -73,8 +73,8 @@ export function learnBrief(
   const eased = [
     ...new Set(
       audit(character, learned)
-        .filter((f) => f.gravity !== 'note')
-        .map((f) => f.check),
+        .filter((finding) => finding.gravity !== 'note')
+        .map((finding) => finding.check),
     ),
   ];
   const checks = { ...base.checks, ...Object.fromEntries(eased.map((id) => [id, 'note' as const])) };
@@ -86,7 +86,7 @@ export function learnBrief(
 function plainFor(character: Character): Brief {
   const { kind } = bodyKindOf(character);
   const id = { hand: 'plain-hands', machine: 'plain-machine' }[kind as string] ?? PLAIN_FIGURE.id;
-  return PLAIN_BRIEFS.find((b) => b.id === id) ?? PLAIN_FIGURE;
+  return PLAIN_BRIEFS.find((brief) => brief.id === id) ?? PLAIN_FIGURE;
 }
 
 /** What the machine can take is a wish however much it is. */
@@ -122,7 +122,7 @@ export function withLearned(
 
 /** What of it is taken until somebody says otherwise: all that nothing speaks against. */
 export const takenAtFirst = (settings: readonly Pick<Learned, 'path' | 'doubt'>[]): Set<string> =>
-  new Set(settings.filter((s) => s.doubt === null).map((s) => s.path));
+  new Set(settings.filter((setting) => setting.doubt === null).map((setting) => setting.path));
 
 /**
  * The model's own skeleton as what is wanted; one of the house's where it is that. Nothing of a model without
@@ -132,7 +132,7 @@ function skeletonOfModel(character: Character): Partial<Pick<Brief, 'skeleton' |
   const own = skeletonOf(character);
   if (own.bones.length === 0) return {};
   const print = fingerprintOf(own);
-  const ours = SKELETONS.find((s) => fingerprintOf(s) === print);
+  const ours = SKELETONS.find((skeleton) => fingerprintOf(skeleton) === print);
   if (ours) return { skeleton: ours.id, ownSkeleton: null };
   return { skeleton: OWN_SKELETON, ownSkeleton: ownSkeletonOf(own, character.name || 'the model') };
 }

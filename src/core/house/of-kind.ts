@@ -3,15 +3,17 @@
  * what one of them leaves nothing to do for another is passed over, what cannot be done is left and told.
  */
 import type { Character } from '../character/model';
+import { ancestorsOf } from '../character/hierarchy';
 import type { Aspect } from '../contracts/aspect';
 import type { Finding, RemedyCall } from '../contracts/finding';
+import { fieldsOf } from '../contracts/params';
 import { NothingToDo, type Params, type Promised, RemedyError, promise } from '../contracts/remedy';
 import { runCheck } from './audit';
 import type { Brief } from './brief';
 import { type Patch, checkPatch } from './edit';
 import { effectsOf, nodesAfter } from './effects';
 import { type PreviewRow, compareRows } from './preview';
-import { checkById } from './registry';
+import { checkById, remedyById } from './registry';
 import { paramsAfter } from './rerun';
 
 /** The calls of one remedy over all findings of a check and a gravity, each once. */
@@ -21,9 +23,9 @@ export function callsOfKind(
   remedy: string,
 ): RemedyCall[] {
   const seen = new Map<string, RemedyCall>();
-  for (const f of findings) {
-    if (f.check !== of.check || f.gravity !== of.gravity) continue;
-    for (const call of f.remedies) if (call.id === remedy) seen.set(JSON.stringify(call.params), call);
+  for (const finding of findings) {
+    if (finding.check !== of.check || finding.gravity !== of.gravity) continue;
+    for (const call of finding.remedies) if (call.id === remedy) seen.set(JSON.stringify(call.params), call);
   }
   return [...seen.values()];
 }
@@ -50,7 +52,7 @@ export function doForKind(base: Character, calls: readonly RemedyCall[], brief: 
   let holds: Promised['holds'] = 'in every pose';
   // Where every node stands now: a step may take nodes out or put some in.
   let nodeOf = Int32Array.from(base.nodes, (_, i) => i);
-  for (const call of calls) {
+  for (const call of inOrder(base, calls)) {
     const done = tryCall(character, call, nodeOf, brief);
     if (typeof done === 'string') {
       if (done !== '') left.push(done);
@@ -76,6 +78,19 @@ export function doForKind(base: Character, calls: readonly RemedyCall[], brief: 
   };
 }
 
+/** Calls in the order that their remedies want: a node that lies below another comes before it where they say so. */
+function inOrder({ nodes }: Character, calls: readonly RemedyCall[]): RemedyCall[] {
+  const depthOf = ({ id, params }: RemedyCall): number => {
+    const remedy = remedyById(id);
+    const field =
+      remedy?.order && fieldsOf(remedy.params).find(({ kind, isList }) => kind === 'ref' && !isList);
+    const node = field ? Number(params[field.name]) : -1;
+    return nodes[node] ? ancestorsOf(nodes, node).length : 0;
+  };
+  const depths = new Map(calls.map((call) => [call, depthOf(call)]));
+  return [...calls].sort((a, b) => (depths.get(b) ?? 0) - (depths.get(a) ?? 0));
+}
+
 interface Call {
   readonly after: Character;
   readonly params: Params;
@@ -99,14 +114,19 @@ function tryCall(character: Character, call: RemedyCall, nodeOf: Int32Array, bri
   }
 }
 
-/** Rows of one label as one: the farthest number before and after; words only where all say the same. */
+/**
+ * Rows of one label as one. Where each goes on from what the one before it left, they are of one thing that several calls
+ * changed: from the first to the last. Else they are of several: the farthest number before and after, and words only
+ * where all say the same.
+ */
 function gatheredRows(rows: readonly PreviewRow[]): PreviewRow[] {
   const byLabel = new Map<string, PreviewRow[]>();
-  for (const r of rows) byLabel.set(r.label, [...(byLabel.get(r.label) ?? []), r]);
+  for (const row of rows) byLabel.set(row.label, [...(byLabel.get(row.label) ?? []), row]);
   return [...byLabel.values()].flatMap((some): PreviewRow[] => {
-    if (some.length === 1 && rows.length > byLabel.size) return [];
-    const before = farthest(some.map((r) => r.before));
-    const after = farthest(some.map((r) => r.after));
+    const isOneThing = some.every((row, i) => i === 0 || row.before === some[i - 1].after);
+    if (isOneThing && some.length > 1) return [{ ...some[0], after: some[some.length - 1].after }];
+    const before = farthest(some.map((row) => row.before));
+    const after = farthest(some.map((row) => row.after));
     if (before === null || after === null) return [];
     const label = some.length > 1 ? `${some[0].label}, at most` : some[0].label;
     return [{ ...some[0], label, before, after }];
@@ -114,9 +134,15 @@ function gatheredRows(rows: readonly PreviewRow[]): PreviewRow[] {
 }
 
 function farthest(values: readonly (number | string)[]): number | string | null {
-  if (values.every((v) => typeof v === 'number'))
+  if (values.every((value) => typeof value === 'number'))
     return (values as number[]).reduce((a, b) => (Math.abs(b) > Math.abs(a) ? b : a));
-  return values.every((v) => v === values[0]) ? values[0] : null;
+  return values.every((value) => value === values[0]) ? values[0] : null;
+}
+
+/** A preview of remedies for many things that a person has chosen: what all of them change, and what else would move. */
+export function previewForMany(base: Character, calls: readonly RemedyCall[], brief: Brief) {
+  const done = doForKind(base, calls, brief);
+  return { ...done, effects: effectsOf(base, done.character, done.promised) };
 }
 
 /** A preview of one remedy for many findings: their number before and after, and what else would move. */
@@ -128,8 +154,8 @@ export function previewForKind(
 ) {
   const done = doForKind(base, calls, brief);
   const check = checkById(of.check);
-  const count = (c: Character) =>
-    check ? runCheck(check, c, brief).filter((f) => f.gravity === of.gravity).length : 0;
+  const count = (character: Character) =>
+    check ? runCheck(check, character, brief).filter((finding) => finding.gravity === of.gravity).length : 0;
   const row: PreviewRow = {
     label: 'Findings of this kind',
     before: count(base),

@@ -54,10 +54,10 @@ export function compareRows(
   const first = remedy.rows(before, params, brief);
   const later = paramsAfter(remedy, params, nodesAfter(before, after));
   const second = later ? remedy.rows(after, later, brief) : [];
-  const labels = new Set([...first, ...second].map((r) => r.label));
+  const labels = new Set([...first, ...second].map((row) => row.label));
   return [...labels].map((label) => {
-    const a = first.find((r) => r.label === label);
-    const b = second.find((r) => r.label === label);
+    const a = first.find((row) => row.label === label);
+    const b = second.find((row) => row.label === label);
     return { label, before: a?.value ?? '—', after: b?.value ?? '—', unit: (b ?? a)?.unit ?? '' };
   });
 }

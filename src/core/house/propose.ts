@@ -12,11 +12,11 @@ import type { Brief } from './brief';
 import { CHECKS } from './registry';
 
 /** What a file may be. */
-export type Kind = 'figure' | 'hand' | 'machine' | 'thing';
+export type FileKind = 'figure' | 'hand' | 'machine' | 'thing';
 
 /** What a file is, and by what. */
 export interface Seen {
-  readonly kind: Kind;
+  readonly kind: FileKind;
   /** To be read after “because”. */
   readonly because: string;
 }
@@ -37,15 +37,15 @@ export function kindOf(character: Character): Seen {
   const bones = bonesOf(character);
   if (bones.length === 0)
     return { kind: 'thing', because: `it has no bones, and ${meshNodesOf(character).length} meshes` };
-  const names = new Set(bones.map((b) => character.nodes[b].name));
+  const names = new Set(bones.map((bone) => character.nodes[bone].name));
   const hand = Object.keys(TREES.get('webxr-hand')?.parents ?? {});
-  const isWebXr = hand.filter((n) => names.has(n)).length > hand.length / 2;
+  const isWebXr = hand.filter((name) => names.has(name)).length > hand.length / 2;
   if (isWebXr || handednessOf(skeletonOf(character)) !== 0)
     return { kind: 'hand', because: 'its bones are those of one hand' };
   const { size } = landmarksOf(character);
   if (size >= FIGURE) return { kind: 'figure', because: `${size} joints of a body were found` };
   const body = bodyNodes(character);
-  const rigid = body.filter((n) => character.nodes[n].skin < 0).length;
+  const rigid = body.filter((node) => character.nodes[node].skin < 0).length;
   if (rigid > body.length / 2 || carriesWhole(character))
     return { kind: 'machine', because: `its parts hang rigid on ${bones.length} bones` };
   return { kind: 'figure', because: `its meshes are bound to ${bones.length} bones` };
@@ -53,12 +53,12 @@ export function kindOf(character: Character): Seen {
 
 /** Whether every point of what is bound hangs on one bone alone. */
 function carriesWhole({ meshes, nodes }: Character): boolean {
-  const bound = nodes.flatMap((n) => (n.skin >= 0 && n.mesh >= 0 ? [meshes[n.mesh]] : []));
-  return bound.every((m) => !m.influences || m.influences.joint.length <= m.vertexCount);
+  const bound = nodes.flatMap((node) => (node.skin >= 0 && node.mesh >= 0 ? [meshes[node.mesh]] : []));
+  return bound.every((mesh) => !mesh.influences || mesh.influences.joint.length <= mesh.vertexCount);
 }
 
 /** Which kind of thing a brief is for. */
-export function kindWanted(brief: Brief): Kind | null {
+export function kindWanted(brief: Brief): FileKind | null {
   if (brief.tree === 'webxr-hand') return 'hand';
   if (brief.stance || brief.skeletonShare) return 'figure';
   return brief.limits.influences === 1 ? 'machine' : null;
@@ -98,7 +98,7 @@ function stopsUnder(character: Character, brief: Brief, known: KnownStops): numb
   for (const check of CHECKS) {
     // What its machine makes of the file says nothing about which brief is for such a thing.
     if (check.room === 'docket') continue;
-    const asked = Object.keys(check.settings.fields).map((f) => (brief as Record<string, unknown>)[f]);
+    const asked = Object.keys(check.settings.fields).map((key) => (brief as Record<string, unknown>)[key]);
     const key = JSON.stringify([check.id, brief.checks?.[check.id] ?? null, asked]);
     const found = known.get(key) ?? countGravity(audit(character, brief, { checks: [check] })).stops;
     known.set(key, found);

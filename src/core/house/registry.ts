@@ -14,8 +14,8 @@ export const REMEDIES: readonly Remedy<never, Brief>[] = ROOMS.flatMap(
 
 /** A remedy by its id, to be given parameters that its schema has checked. */
 export function remedyById(id: string): Remedy<Record<string, unknown>, Brief> | undefined {
-  return REMEDIES.find((r) => r.id === id) as Remedy<Record<string, unknown>, Brief> | undefined;
+  return REMEDIES.find((remedy) => remedy.id === id) as Remedy<Record<string, unknown>, Brief> | undefined;
 }
 
 /** A check of the house; undefined where there is none of this id. */
-export const checkById = (id: string): Check<Brief> | undefined => CHECKS.find((c) => c.id === id);
+export const checkById = (id: string): Check<Brief> | undefined => CHECKS.find((check) => check.id === id);

@@ -1,5 +1,5 @@
 import type { Character } from '../character/model';
-import { type Named, finderOf, namedIn } from '../character/named';
+import { type NamedPlace, finderOf, namedIn } from '../character/named';
 import { type Field, type RefKind, fieldsOf } from '../contracts/params';
 import type { Params, Remedy } from '../contracts/remedy';
 import type { NamedParams } from '../contracts/step';
@@ -9,12 +9,14 @@ import type { NamedParams } from '../contracts/step';
  * binds.
  */
 function namesFor(character: Character, ref: RefKind): string[] {
-  if (ref !== 'skin') return character.nodes.map((n) => n.name);
-  return character.skins.map((s, i) => s.name || (character.nodes.find((n) => n.skin === i)?.name ?? ''));
+  if (ref !== 'skin') return character.nodes.map((node) => node.name);
+  return character.skins.map(
+    (skin, i) => skin.name || (character.nodes.find((node) => node.skin === i)?.name ?? ''),
+  );
 }
 
 const referencesOf = (remedy: Pick<Remedy, 'params'>): (Field & { ref: RefKind })[] =>
-  fieldsOf(remedy.params).filter((f): f is Field & { ref: RefKind } => f.ref !== undefined);
+  fieldsOf(remedy.params).filter((field): field is Field & { ref: RefKind } => field.ref !== undefined);
 
 /**
  * What a step's indices stand for, so that the step can be done again on another delivery, where they count
@@ -25,7 +27,7 @@ export function nameParams(
   remedy: Pick<Remedy, 'params'>,
   params: Params,
 ): NamedParams {
-  const out: Record<string, Named | null | Named[]> = {};
+  const out: Record<string, NamedPlace | null | NamedPlace[]> = {};
   for (const { name, ref } of referencesOf(remedy)) {
     const names = namesFor(character, ref);
     const value = params[name];
@@ -50,8 +52,8 @@ export function refitParams(
     const wanted = named[name];
     if (!wanted) continue;
     const find = finderOf(namesFor(character, ref));
-    const list = Array.isArray(wanted) ? (wanted as readonly Named[]) : [wanted as Named];
-    const lost = list.find((w) => find(w) < 0);
+    const list = Array.isArray(wanted) ? (wanted as readonly NamedPlace[]) : [wanted as NamedPlace];
+    const lost = list.find((named) => find(named) < 0);
     if (lost) {
       const which = lost.nth > 0 ? ` number ${lost.nth + 1}` : '';
       const kind = ref === 'skin' ? 'skin' : 'node';

@@ -36,10 +36,10 @@ function howWords(how: MoveHow | undefined): string {
   return `${mesh}${how.weights === 'example' ? '; weights by example' : '; weights by the rules alone'}`;
 }
 
-const fileNames = (files: readonly { name: string }[]) => files.map((f) => f.name).join(', ');
+const fileNames = (files: readonly { name: string }[]) => files.map((file) => file.name).join(', ');
 
 function rerunWords(rows: readonly { label: string; outcome: string }[]): string {
-  const left = rows.filter((r) => r.outcome === 'does not fit').map((r) => r.label);
+  const left = rows.filter((row) => row.outcome === 'does not fit').map((row) => row.label);
   const unfit = left.length > 0 ? `, of which ${left.length} no longer fit: ${left.join(', ')}` : '';
   return `${rows.length} recorded steps done again${unfit}.`;
 }

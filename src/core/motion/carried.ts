@@ -11,7 +11,7 @@ const OF_JOINT = 6;
 const AT_REST = 1e-5;
 
 /** What carries a point: joints (nodes) with their weights, and the point in the space of each joint's bind. */
-export interface Carried {
+export interface CarriedPoints {
   readonly offsets: Int32Array;
   readonly node: Int32Array;
   readonly weight: Float64Array;
@@ -46,28 +46,30 @@ export type VerticesOfNodes = readonly VerticesOfNode[];
 export function fittedPoints(
   source: Character,
   target: Character,
-  partner: Int32Array,
+  sourceNodeOf: Int32Array,
   trimmed: VerticesOfNodes = [],
 ): VerticesOfNodes {
-  return withoutMended(source, target, partner, choosePoints(target, partner, trimmed));
+  return withoutMended(source, target, sourceNodeOf, choosePoints(target, sourceNodeOf, trimmed));
 }
 
 /** Points evenly over all meshes that both have, and the heaviest of every joint. */
 function choosePoints(
   target: Character,
-  partner: Int32Array,
+  sourceNodeOf: Int32Array,
   trimmed: VerticesOfNodes,
 ): { node: number; vertices: number[] }[] {
-  const nodes = meshNodesOf(target).filter((n) => partner[n] >= 0);
-  const total = nodes.reduce((sum, n) => sum + target.meshes[target.nodes[n].mesh].vertexCount, 0);
+  const nodes = meshNodesOf(target).filter((node) => sourceNodeOf[node] >= 0);
+  const total = nodes.reduce((sum, node) => sum + target.meshes[target.nodes[node].mesh].vertexCount, 0);
   const stride = Math.max(1, Math.ceil(total / POINTS));
   return nodes.map((node) => {
     const mesh = target.meshes[target.nodes[node].mesh];
     const chosen = new Set<number>();
-    for (let v = 0; v < mesh.vertexCount; v += stride) chosen.add(v);
-    const f = target.nodes[node].skin >= 0 ? mesh.influences : null;
-    if (f && stride > 1) for (const v of heaviestVertices(f, OF_JOINT)) chosen.add(v);
-    for (const t of trimmed) if (t.node === node) for (const v of t.vertices) chosen.delete(v);
+    for (let vertex = 0; vertex < mesh.vertexCount; vertex += stride) chosen.add(vertex);
+    const influences = target.nodes[node].skin >= 0 ? mesh.influences : null;
+    if (influences && stride > 1)
+      for (const vertex of heaviestVertices(influences, OF_JOINT)) chosen.add(vertex);
+    for (const otherNode of trimmed)
+      if (otherNode.node === node) for (const vertex of otherNode.vertices) chosen.delete(vertex);
     return { node, vertices: [...chosen].sort((a, b) => a - b) };
   });
 }
@@ -79,12 +81,12 @@ function choosePoints(
 function withoutMended(
   source: Character,
   target: Character,
-  partner: Int32Array,
+  sourceNodeOf: Int32Array,
   chosen: readonly { readonly node: number; readonly vertices: readonly number[] }[],
 ): VerticesOfNode[] {
   return chosen.map(({ node, vertices }) => {
     const [before, after] = [
-      placesIn(source, { node: partner[node], vertices }),
+      placesIn(source, { node: sourceNodeOf[node], vertices }),
       placesIn(target, { node, vertices }),
     ];
     const isStill = (k: number) =>
@@ -100,31 +102,35 @@ function placesIn(character: Character, vertices: VerticesOfNode): Float64Array 
 }
 
 /** What carries the chosen points of a character. */
-export function carriedBy(character: Character, chosen: VerticesOfNodes): Carried {
+export function carriedBy(character: Character, chosen: VerticesOfNodes): CarriedPoints {
   const offsets = [0];
   const node: number[] = [];
   const weight: number[] = [];
   const local: number[] = [];
-  for (const { node: n, vertices } of chosen) {
-    const mesh = character.meshes[character.nodes[n].mesh];
+  for (const { node: otherNode, vertices } of chosen) {
+    const mesh = character.meshes[character.nodes[otherNode].mesh];
     const points = positionsOf(mesh);
-    const skin = character.nodes[n].skin >= 0 ? character.skins[character.nodes[n].skin] : null;
-    const f = skin ? mesh.influences : null;
-    for (const v of vertices) {
-      const [x, y, z] = [points[v * 3], points[v * 3 + 1], points[v * 3 + 2]];
-      if (!skin || !f) {
-        node.push(n);
+    const skin =
+      character.nodes[otherNode].skin >= 0 ? character.skins[character.nodes[otherNode].skin] : null;
+    const influences = skin ? mesh.influences : null;
+    for (const vertex of vertices) {
+      const [x, y, z] = [points[vertex * 3], points[vertex * 3 + 1], points[vertex * 3 + 2]];
+      if (!skin || !influences) {
+        node.push(otherNode);
         weight.push(1);
         local.push(x, y, z);
       } else
-        for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
+        for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
           const b = skin.inverseBinds;
-          const o = f.joint[k] * 16;
-          const w = f.weight[k];
-          node.push(skin.joints[f.joint[k]]);
-          weight.push(w);
+          const offset = influences.joint[k] * 16;
+          const otherWeight = influences.weight[k];
+          node.push(skin.joints[influences.joint[k]]);
+          weight.push(otherWeight);
           for (let a = 0; a < 3; a++)
-            local.push(w * (b[o + a] * x + b[o + 4 + a] * y + b[o + 8 + a] * z + b[o + 12 + a]));
+            local.push(
+              otherWeight *
+                (b[offset + a] * x + b[offset + 4 + a] * y + b[offset + 8 + a] * z + b[offset + 12 + a]),
+            );
         }
       offsets.push(node.length);
     }
@@ -138,35 +144,44 @@ export function carriedBy(character: Character, chosen: VerticesOfNodes): Carrie
 }
 
 /** World places that the entries bring, times their weight; 3 each. */
-export function broughtBy({ node, weight, local }: Carried, world: Float64Array): Float64Array {
+export function broughtBy({ node, weight, local }: CarriedPoints, world: Float64Array): Float64Array {
   const out = new Float64Array(node.length * 3);
   for (let i = 0; i < node.length; i++) {
-    const m = node[i] * 16;
+    const offset = node[i] * 16;
     const x = local[i * 3];
     const y = local[i * 3 + 1];
     const z = local[i * 3 + 2];
-    const w = weight[i];
-    out[i * 3] = world[m] * x + world[m + 4] * y + world[m + 8] * z + world[m + 12] * w;
-    out[i * 3 + 1] = world[m + 1] * x + world[m + 5] * y + world[m + 9] * z + world[m + 13] * w;
-    out[i * 3 + 2] = world[m + 2] * x + world[m + 6] * y + world[m + 10] * z + world[m + 14] * w;
+    const otherWeight = weight[i];
+    out[i * 3] =
+      world[offset] * x + world[offset + 4] * y + world[offset + 8] * z + world[offset + 12] * otherWeight;
+    out[i * 3 + 1] =
+      world[offset + 1] * x +
+      world[offset + 5] * y +
+      world[offset + 9] * z +
+      world[offset + 13] * otherWeight;
+    out[i * 3 + 2] =
+      world[offset + 2] * x +
+      world[offset + 6] * y +
+      world[offset + 10] * z +
+      world[offset + 14] * otherWeight;
   }
   return out;
 }
 
 /** World places of the points, 3 each, from what the entries bring. */
-export function placesOf({ offsets }: Carried, brought: Float64Array): Float64Array {
+export function placesOf({ offsets }: CarriedPoints, brought: Float64Array): Float64Array {
   const out = new Float64Array((offsets.length - 1) * 3);
-  for (let v = 0; v + 1 < offsets.length; v++)
-    for (let i = offsets[v] * 3; i < offsets[v + 1] * 3; i += 3) {
-      out[v * 3] += brought[i];
-      out[v * 3 + 1] += brought[i + 1];
-      out[v * 3 + 2] += brought[i + 2];
+  for (let vertex = 0; vertex + 1 < offsets.length; vertex++)
+    for (let i = offsets[vertex] * 3; i < offsets[vertex + 1] * 3; i += 3) {
+      out[vertex * 3] += brought[i];
+      out[vertex * 3 + 1] += brought[i + 1];
+      out[vertex * 3 + 2] += brought[i + 2];
     }
   return out;
 }
 
 /** The bones that carry anything, from the root out, with what they carry. */
-export function jointsOf(target: Character, after: Carried): Joint[] {
+export function jointsOf(target: Character, after: CarriedPoints): Joint[] {
   const order = topDown(target.nodes);
   const branches = target.nodes.map((_, i) => [i]);
   for (const i of [...order].reverse()) {
@@ -184,21 +199,21 @@ export function jointsOf(target: Character, after: Carried): Joint[] {
     if (kind !== 'bone') continue;
     const branch = branches[i];
     const inside = new Uint8Array(target.nodes.length);
-    for (const n of branch) inside[n] = 1;
+    for (const node of branch) inside[node] = 1;
     const points: number[] = [];
     const masses: number[] = [];
     const offsets = [0];
     const entries: number[] = [];
-    for (let v = 0; v + 1 < after.offsets.length; v++) {
+    for (let vertex = 0; vertex + 1 < after.offsets.length; vertex++) {
       const before = entries.length;
       let mass = 0;
-      for (let e = after.offsets[v]; e < after.offsets[v + 1]; e++) {
-        if (!inside[after.node[e]]) continue;
-        entries.push(e);
-        mass += after.weight[e];
+      for (let entry = after.offsets[vertex]; entry < after.offsets[vertex + 1]; entry++) {
+        if (!inside[after.node[entry]]) continue;
+        entries.push(entry);
+        mass += after.weight[entry];
       }
       if (entries.length === before) continue;
-      points.push(v);
+      points.push(vertex);
       masses.push(mass);
       offsets.push(entries.length);
     }
@@ -218,7 +233,7 @@ export function jointsOf(target: Character, after: Carried): Joint[] {
   return joints;
 }
 
-export function sizeOf({ local, offsets }: Carried): number {
+export function sizeOf({ local, offsets }: CarriedPoints): number {
   let size = 0;
   for (let i = 0; i < local.length; i++) size = Math.max(size, Math.abs(local[i]));
   return offsets.length === 1 ? 1 : size || 1;

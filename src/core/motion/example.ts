@@ -21,11 +21,11 @@ export interface ExampleTask {
   /** What the motion is taken from. */
   readonly source: Character;
   /** Where the mesh is to be: the source in another rest pose; the source itself where nothing is said. */
-  readonly model?: Character;
+  readonly reference?: Character;
   /** The same meshes on the target's bones, weights by the rules and within the limit; all bones in every skin. */
   readonly target: Character;
   /** For every node of the target, the node of the source that it stands for; −1 for none. */
-  readonly partner: Int32Array;
+  readonly sourceNodeOf: Int32Array;
   /** Weights by the rules before any limit, by mesh node of the target; joints as in its skin. */
   readonly rules: ReadonlyMap<number, Influences>;
   /** Vertices of mesh nodes that lost a bone to the limit: no joint turns for their sake. */
@@ -60,7 +60,7 @@ export interface ByExample {
   /** The bones whose weights moved, most of all first. */
   readonly bones: readonly BoneMoved[];
   /** What the limit costs over the motions at the points that it takes a bone from. */
-  readonly limited: Limited;
+  readonly limited: LimitCost;
   /** Where points stand at rest now, 3 per vertex, by mesh of the target; only meshes of which any moved. */
   readonly shapes: ReadonlyMap<number, Float32Array>;
   /** How far they moved for it; null where they might not. */
@@ -68,7 +68,7 @@ export interface ByExample {
 }
 
 /** Root of the mean square distance at points that lost a bone, metres. */
-export interface Limited {
+export interface LimitCost {
   readonly points: number;
   /** Where the smallest weights are let go. */
   readonly plain: number;
@@ -102,7 +102,7 @@ const PART = 250;
 
 /** Solves the weights. Yields how much is done, 0 … 1; whoever drives it may stop at any such moment. */
 export function* byExample(task: ExampleTask): Generator<number, ByExample> {
-  const { source, target, partner, areWeightsKept } = task;
+  const { source, target, sourceNodeOf, areWeightsKept } = task;
   const height = characterHeight(source);
   const rest = task.isRestFree ? REST : undefined;
   // What nothing moves by the rules is for the game alone to move: an eye that drags the face along helps nobody.
@@ -116,24 +116,24 @@ export function* byExample(task: ExampleTask): Generator<number, ByExample> {
     rest,
   };
   const meshes = meshWeights(task, options);
-  const points = fittedPoints(source, target, partner, task.trimmed);
+  const points = fittedPoints(source, target, sourceNodeOf, task.trimmed);
   const motions = new Motions(task, points);
   const open = new Map<MeshWeights, Uint32Array>();
   for (let round = 0; round < ROUNDS; round++) {
     const now = withSolved(target, meshes);
     const motion = yield* motions.fit(now, round / (ROUNDS + 1), 1 / (ROUNDS + 1));
-    for (const m of meshes) {
-      m.setMotion(motion);
-      if (round === 0) open.set(m, farVertices(task, m, motion, FAR * height));
-      if (round + 1 < ROUNDS) m.solve(sampleOf(m, points, open.get(m) as Uint32Array));
+    for (const mesh of meshes) {
+      mesh.setMotion(motion);
+      if (round === 0) open.set(mesh, farVertices(task, mesh, motion, FAR * height));
+      if (round + 1 < ROUNDS) mesh.solve(sampleOf(mesh, points, open.get(mesh) as Uint32Array));
     }
   }
-  const all = [...open.values()].reduce((sum, o) => sum + o.length, 0);
+  const all = [...open.values()].reduce((sum, list) => sum + list.length, 0);
   let done = 0;
-  for (const [m, vertices] of open)
+  for (const [weights, vertices] of open)
     for (let k = 0; k < vertices.length; k += PART) {
       const part = vertices.subarray(k, k + PART);
-      m.solve(part);
+      weights.solve(part);
       done += part.length;
       yield (ROUNDS + done / all) / (ROUNDS + 1);
     }
@@ -167,7 +167,7 @@ export class Motions {
   private last: readonly Float64Array[] | null = null;
 
   constructor(
-    private readonly task: Pick<ExampleTask, 'source' | 'model' | 'partner' | 'worlds'>,
+    private readonly task: Pick<ExampleTask, 'source' | 'reference' | 'sourceNodeOf' | 'worlds'>,
     private readonly points: VerticesOfNodes,
   ) {}
 
@@ -188,13 +188,13 @@ export class Motions {
 
 /** Every bound mesh with where its points are to be. */
 export function meshWeights(
-  { source, model = source, target, partner, rules, worlds }: Omit<ExampleTask, 'limit'>,
+  { source, reference = source, target, sourceNodeOf, rules, worlds }: Omit<ExampleTask, 'limit'>,
   options: SolveOptions,
 ): MeshWeights[] {
-  const before = new Map(shownMeshes(model).map((s) => [s.node, s]));
+  const before = new Map(shownMeshes(reference).map((shown) => [shown.node, shown]));
   const taken = new Set<Mesh>();
   return shownMeshes(target).flatMap(({ node, mesh, skin }) => {
-    const old = before.get(partner[node]);
+    const old = before.get(sourceNodeOf[node]);
     const own = rules.get(node);
     if (!skin || !old || !own || taken.has(mesh) || old.mesh.vertexCount !== mesh.vertexCount) return [];
     taken.add(mesh);
@@ -205,14 +205,15 @@ export function meshWeights(
 /** The target with the weights as they are now. */
 export function withInfluences(target: Character, influences: ReadonlyMap<number, Influences>): Character {
   const changes = new Map<number, Mesh>();
-  for (const [mesh, f] of influences) changes.set(mesh, { ...target.meshes[mesh], influences: f });
+  for (const [mesh, otherInfluences] of influences)
+    changes.set(mesh, { ...target.meshes[mesh], influences: otherInfluences });
   return { ...target, meshes: replaceAt(target.meshes, changes) };
 }
 
 /** The target with weights and rest places as they are now. */
 export function withSolved(target: Character, meshes: readonly MeshWeights[]): Character {
   const weighted = withInfluences(target, influencesOf(target, meshes));
-  return withShapes(weighted, new Map(meshes.map((m) => [target.nodes[m.node].mesh, m.restPlaces])));
+  return withShapes(weighted, new Map(meshes.map((mesh) => [target.nodes[mesh.node].mesh, mesh.restPlaces])));
 }
 
 /** A character with other places of points at rest, 3 per vertex, by mesh; all else stays. */
@@ -229,58 +230,62 @@ export function withShapes(character: Character, shapes: ReadonlyMap<number, Flo
 
 /** The weights as they are now, by mesh. */
 export const influencesOf = (target: Character, meshes: readonly MeshWeights[]): Map<number, Influences> =>
-  new Map(meshes.map((m) => [target.nodes[m.node].mesh, m.influences()]));
+  new Map(meshes.map((mesh) => [target.nodes[mesh.node].mesh, mesh.influences()]));
 
 /** Vertices that lie farther off than allowed in any pose, but not at rest: those had to be mended. */
 function farVertices(
-  { source, target, partner, worlds }: ExampleTask,
-  m: MeshWeights,
+  { source, target, sourceNodeOf, worlds }: ExampleTask,
+  weights: MeshWeights,
   motion: readonly Float64Array[],
   far: number,
 ): Uint32Array {
-  const before = (world: Float64Array) => placedIn(m.goals.shown, world);
-  const after = (world: Float64Array) => placedIn(m, world);
-  const isFar = new Uint8Array(m.mesh.vertexCount);
-  motion.forEach((world, p) => markFar(isFar, after(world), before(worlds[p]), far));
-  const isMended = new Uint8Array(m.mesh.vertexCount);
-  const own = shownMeshes(source).find((s) => s.node === partner[m.node]);
+  const before = (world: Float64Array) => placedIn(weights.goals.shown, world);
+  const after = (world: Float64Array) => placedIn(weights, world);
+  const isFar = new Uint8Array(weights.mesh.vertexCount);
+  motion.forEach((world, index) => markFar(isFar, after(world), before(worlds[index]), far));
+  const isMended = new Uint8Array(weights.mesh.vertexCount);
+  const own = shownMeshes(source).find((shown) => shown.node === sourceNodeOf[weights.node]);
   if (own) markFar(isMended, after(restWorld(target.nodes)), placedIn(own, restWorld(source.nodes)), AT_REST);
-  return Uint32Array.from(isFar, (_, v) => v).filter((v) => isFar[v] === 1 && isMended[v] === 0);
+  return Uint32Array.from(isFar, (_, value) => value).filter(
+    (value) => isFar[value] === 1 && isMended[value] === 0,
+  );
 }
 
 const placedIn = ({ mesh, skin, node }: Shown, world: Float64Array) => placedPoints(mesh, skin, node, world);
 
 /** Marks the points (3 per vertex) that lie farther apart than told. */
 function markFar(marks: Uint8Array, a: Float32Array, b: Float32Array, far: number): void {
-  for (let v = 0; v < marks.length; v++) {
-    const x = a[v * 3] - b[v * 3];
-    const y = a[v * 3 + 1] - b[v * 3 + 1];
-    const z = a[v * 3 + 2] - b[v * 3 + 2];
-    if (x * x + y * y + z * z > far * far) marks[v] = 1;
+  for (let mark = 0; mark < marks.length; mark++) {
+    const x = a[mark * 3] - b[mark * 3];
+    const y = a[mark * 3 + 1] - b[mark * 3 + 1];
+    const z = a[mark * 3 + 2] - b[mark * 3 + 2];
+    if (x * x + y * y + z * z > far * far) marks[mark] = 1;
   }
 }
 
 /** The points that motion is fitted to, of those that may get other weights. */
-function sampleOf(m: MeshWeights, points: VerticesOfNodes, open: Uint32Array): number[] {
-  const isOpen = new Uint8Array(m.mesh.vertexCount);
-  for (const v of open) isOpen[v] = 1;
-  return [...(points.find((p) => p.node === m.node)?.vertices ?? [])].filter((v) => isOpen[v] === 1);
+function sampleOf(weights: MeshWeights, points: VerticesOfNodes, open: Uint32Array): number[] {
+  const isOpen = new Uint8Array(weights.mesh.vertexCount);
+  for (const vertex of open) isOpen[vertex] = 1;
+  return [...(points.find((point) => point.node === weights.node)?.vertices ?? [])].filter(
+    (vertex) => isOpen[vertex] === 1,
+  );
 }
 
 /** How far the weights moved, vertex by vertex and bone by bone. */
 function movedOf(meshes: readonly MeshWeights[]): Pick<ByExample, 'changed' | 'bones'> {
   const bones = new Map<number, { points: number; most: number }>();
   let changed = 0;
-  for (const m of meshes)
-    for (const v of m.solvedVertices) {
-      const by = m.changeAt(v);
+  for (const mesh of meshes)
+    for (const vertex of mesh.solvedVertices) {
+      const by = mesh.changeAt(vertex);
       let most = 0;
-      for (const [joint, d] of by) {
-        most = Math.max(most, Math.abs(d));
-        if (Math.abs(d) < TELLS) continue;
-        const node = m.skin.joints[joint];
+      for (const [joint, difference] of by) {
+        most = Math.max(most, Math.abs(difference));
+        if (Math.abs(difference) < TELLS) continue;
+        const node = mesh.skin.joints[joint];
         const known = bones.get(node) ?? { points: 0, most: 0 };
-        bones.set(node, { points: known.points + 1, most: Math.max(known.most, Math.abs(d)) });
+        bones.set(node, { points: known.points + 1, most: Math.max(known.most, Math.abs(difference)) });
       }
       if (most >= TELLS) changed++;
     }
@@ -288,14 +293,14 @@ function movedOf(meshes: readonly MeshWeights[]): Pick<ByExample, 'changed' | 'b
   return { changed, bones: list.sort((a, b) => b.points * b.most - a.points * a.most) };
 }
 
-function limitedOf(meshes: readonly MeshWeights[], { trimmed, worlds }: ExampleTask): Limited {
+function limitedOf(meshes: readonly MeshWeights[], { trimmed, worlds }: ExampleTask): LimitCost {
   let points = 0;
   const sums = { first: 0, now: 0 };
-  for (const m of meshes)
-    for (const v of trimmed.find((t) => t.node === m.node)?.vertices ?? []) {
+  for (const mesh of meshes)
+    for (const vertex of trimmed.find((node) => node.node === mesh.node)?.vertices ?? []) {
       points++;
-      sums.first += m.squaresAt(v, 'first').sum;
-      sums.now += m.squaresAt(v).sum;
+      sums.first += mesh.squaresAt(vertex, 'first').sum;
+      sums.now += mesh.squaresAt(vertex).sum;
     }
   const rms = (sum: number) => Math.sqrt(sum / Math.max(1, points * worlds.length));
   return { points, plain: rms(sums.first), chosen: rms(sums.now) };

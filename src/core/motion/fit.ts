@@ -15,7 +15,7 @@ import {
   times,
 } from '../geometry/matrix';
 import {
-  type Carried,
+  type CarriedPoints,
   type Joint,
   type VerticesOfNodes,
   broughtBy,
@@ -26,7 +26,7 @@ import {
   sizeOf,
 } from './carried';
 import { transferPose } from './pose';
-import { Together } from './together';
+import { JointNormalEquations } from './joint-normal-equations';
 
 /** How often all joints are turned together at most, and what that must gain, as a share, to be done again. */
 const STEPS = 8;
@@ -54,12 +54,12 @@ export interface MotionTask {
   readonly source: Character;
   readonly target: Character;
   /** For every node of the target, the node of the source that it stands for; −1 for none. */
-  readonly partner: Int32Array;
+  readonly sourceNodeOf: Int32Array;
   /**
    * Where the mesh is to be: the source in another rest pose, its nodes those of the source; the source itself where
    * nothing is said.
    */
-  readonly model?: Character;
+  readonly reference?: Character;
   /** Vertices of mesh nodes that lost a bone to the limit: their weights are others, and no joint turns for their sake. */
   readonly trimmed?: VerticesOfNodes;
   /** Those that say where the mesh is to be; chosen evenly where none are given. */
@@ -71,21 +71,21 @@ const THERE = 1e-5;
 
 /** Carries poses of a character over to the same mesh on other bones. */
 export class MotionFit {
-  private readonly before: Carried;
-  private readonly after: Carried;
+  private readonly before: CarriedPoints;
+  private readonly after: CarriedPoints;
   /** Made when they are needed first. */
   private joints: readonly Joint[] | null = null;
-  private together: Together | null = null;
+  private together: JointNormalEquations | null = null;
   private readonly size: number;
   /** Bones that carry the mesh, as they are on either side, where every one has its counterpart; null where not. */
   private readonly bones: PairedBones | null;
 
   constructor(private readonly task: MotionTask) {
-    const { source, target, partner, model = source, trimmed, points } = task;
-    const chosen = points ?? fittedPoints(source, target, partner, trimmed);
+    const { source, target, sourceNodeOf, reference = source, trimmed, points } = task;
+    const chosen = points ?? fittedPoints(source, target, sourceNodeOf, trimmed);
     this.before = carriedBy(
-      model,
-      chosen.map((c) => ({ node: partner[c.node], vertices: c.vertices })),
+      reference,
+      chosen.map((node) => ({ node: sourceNodeOf[node.node], vertices: node.vertices })),
     );
     this.after = carriedBy(target, chosen);
     this.size = sizeOf(this.before);
@@ -97,19 +97,19 @@ export class MotionFit {
    * is fitted. `start`: where an earlier fit of the same pose has left the joints; it is not changed.
    */
   pose(sourceWorld: Float64Array, start?: Float64Array): Float64Array {
-    const { source, target, partner } = this.task;
-    const transferred = this.bones && transferPose(source, sourceWorld, target, partner);
+    const { source, target, sourceNodeOf } = this.task;
+    const transferred = this.bones && transferPose(source, sourceWorld, target, sourceNodeOf);
     // Joints that stand where they stood move as they moved: nothing is nearer to what the motion was.
     if (transferred && this.bones?.goAsTheyWent(sourceWorld, transferred, THERE * this.size))
       return transferred;
-    const world = start?.slice() ?? transferred ?? transferPose(source, sourceWorld, target, partner);
+    const world = start?.slice() ?? transferred ?? transferPose(source, sourceWorld, target, sourceNodeOf);
     const wanted = placesOf(this.before, broughtBy(this.before, sourceWorld));
     const now = this.placesIn(world);
     let far = 0;
     for (let i = 0; i < now.length; i++) far = Math.max(far, Math.abs(now[i] - wanted[i]));
     if (far <= NEAR * this.size) return world;
     this.joints ??= jointsOf(target, this.after);
-    this.together ??= new Together(this.joints);
+    this.together ??= new JointNormalEquations(this.joints);
     return this.turnTogether(world, wanted);
   }
 
@@ -123,7 +123,9 @@ export class MotionFit {
     for (let step = 0; step < STEPS; step++) {
       const isFar = farther(now, wanted, NEAR * this.size);
       const brought = broughtBy(this.after, world);
-      const arms = joints.map((j) => (hasAny(isFar, j.points) ? armsOf(j, world, brought) : null));
+      const arms = joints.map((joint) =>
+        hasAny(isFar, joint.points) ? armsOf(joint, world, brought) : null,
+      );
       this.together?.fill({ arms, world, now, wanted });
       let left = Infinity;
       for (; !(left <= off) && damping <= FIRMEST; damping *= FIRMER) {
@@ -191,8 +193,8 @@ class PairedBones {
   /** Whether every bone of the target stands in a pose where its counterpart takes it, to within some metres. */
   goAsTheyWent(sourceWorld: Float64Array, targetWorld: Float64Array, within: number): boolean {
     const { own, theirs, rest } = this;
-    return own.every((s, k) => {
-      const there = times(sourceWorld, rest, s * 16, k * 16);
+    return own.every((bone, k) => {
+      const there = times(sourceWorld, rest, bone * 16, k * 16);
       const at = theirs[k] * 16;
       for (let i = 12; i < 15; i++) if (Math.abs(there[i] - targetWorld[at + i]) > within) return false;
       for (let i = 0; i < 11; i++) if (Math.abs(there[i] - targetWorld[at + i]) > SAME_TURN) return false;
@@ -205,10 +207,13 @@ class PairedBones {
 const SAME_TURN = 1e-5;
 
 /** The bones that carry any of the points, where every one of them has a counterpart; null where one has none. */
-function allPaired({ source, target, partner }: MotionTask, { node }: Carried): PairedBones | null {
-  const own = Int32Array.from(new Set(node)).filter((n) => source.nodes[n].kind === 'bone');
-  const theirs = own.map((s) => partner.indexOf(s));
-  return theirs.some((t) => t < 0) ? null : new PairedBones(source, target, own, theirs);
+function allPaired(
+  { source, target, sourceNodeOf }: MotionTask,
+  { node }: CarriedPoints,
+): PairedBones | null {
+  const own = Int32Array.from(new Set(node)).filter((node) => source.nodes[node].kind === 'bone');
+  const theirs = own.map((bone) => sourceNodeOf.indexOf(bone));
+  return theirs.some((their) => their < 0) ? null : new PairedBones(source, target, own, theirs);
 }
 
 /** From a joint to what its branch carries of each of its points, times the weight; 3 per point. */
@@ -223,8 +228,8 @@ function armsOf(
     let x = -masses[k] * world[at];
     let y = -masses[k] * world[at + 1];
     let z = -masses[k] * world[at + 2];
-    for (let e = offsets[k]; e < offsets[k + 1]; e++) {
-      const i = entries[e] * 3;
+    for (let entry = offsets[k]; entry < offsets[k + 1]; entry++) {
+      const i = entries[entry] * 3;
       x += brought[i];
       y += brought[i + 1];
       z += brought[i + 2];
@@ -270,7 +275,8 @@ function turnedAbout(
   const move = times(by, parent);
   for (let a = 0; a < 3; a++) {
     let at = parent[12 + a] + shift[a];
-    for (let c = 0; c < 3; c++) at += (parent[c * 4 + a] - move[c * 4 + a]) * origin[c];
+    for (let corner = 0; corner < 3; corner++)
+      at += (parent[corner * 4 + a] - move[corner * 4 + a]) * origin[corner];
     move[12 + a] = at;
   }
   return move;

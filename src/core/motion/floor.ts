@@ -43,13 +43,13 @@ export function* floorOf(
   points: VerticesOfNodes,
   freedom: Freedom = ANY,
 ): Generator<number, LeastOff[]> {
-  const { source, target, partner } = task;
-  const woken = withNearest(source, target, partner);
-  const starts = woken.some((p, i) => p !== partner[i]) ? [partner, woken] : [partner];
+  const { source, target, sourceNodeOf } = task;
+  const woken = withNearest(source, target, sourceNodeOf);
+  const starts = woken.some((node, i) => node !== sourceNodeOf[i]) ? [sourceNodeOf, woken] : [sourceNodeOf];
   let best: LeastOff[] = [];
   for (const [k, start] of starts.entries()) {
     const found = yield* searchFrom(
-      { ...task, partner: start },
+      { ...task, sourceNodeOf: start },
       points,
       freedom,
       k / starts.length,
@@ -61,7 +61,7 @@ export function* floorOf(
 }
 
 const sumOf = (found: readonly LeastOff[]) =>
-  found.reduce((sum, l) => l.squares.reduce((a, b) => a + b, sum), 0);
+  found.reduce((sum, off) => off.squares.reduce((a, b) => a + b, sum), 0);
 
 function* searchFrom(
   task: Omit<ExampleTask, 'limit' | 'rules'>,
@@ -70,36 +70,36 @@ function* searchFrom(
   from: number,
   share: number,
 ): Generator<number, LeastOff[]> {
-  const { source, target, partner, trimmed } = task;
+  const { source, target, sourceNodeOf, trimmed } = task;
   const rules = new Map(
-    target.nodes.flatMap((n, i) => {
-      const f = n.mesh >= 0 && n.skin >= 0 ? target.meshes[n.mesh].influences : null;
-      return f ? [[i, f] as const] : [];
+    target.nodes.flatMap((node, i) => {
+      const influences = node.mesh >= 0 && node.skin >= 0 ? target.meshes[node.mesh].influences : null;
+      return influences ? [[i, influences] as const] : [];
     }),
   );
   const nearness = HARDLY * characterHeight(source);
   const rest = task.isRestFree ? REST : undefined;
   const meshes = meshWeights({ ...task, rules }, { ...freedom, nearness, rest });
-  const fitted = fittedPoints(source, target, partner, trimmed);
+  const fitted = fittedPoints(source, target, sourceNodeOf, trimmed);
   const motions = new Motions(task, fitted);
   const part = share / (ROUNDS + 1);
   for (let round = 0; round < ROUNDS; round++) {
     const moved = withSolved(target, meshes);
     const motion = yield* motions.fit(moved, from + round * part, part);
-    for (const m of meshes) {
-      m.setMotion(motion);
-      m.solve(verticesOf(fitted, m.node));
+    for (const mesh of meshes) {
+      mesh.setMotion(motion);
+      mesh.solve(verticesOf(fitted, mesh.node));
     }
   }
   const out: LeastOff[] = [];
-  for (const [k, m] of meshes.entries()) {
-    const vertices = [...verticesOf(points, m.node)];
-    m.solve(vertices);
-    const off = vertices.map((v) => m.squaresAt(v));
+  for (const [k, mesh] of meshes.entries()) {
+    const vertices = [...verticesOf(points, mesh.node)];
+    mesh.solve(vertices);
+    const off = vertices.map((vertex) => mesh.squaresAt(vertex));
     out.push({
-      node: m.node,
-      worst: Float64Array.from(off, (o) => Math.sqrt(o.most)),
-      squares: Float64Array.from(off, (o) => o.sum),
+      node: mesh.node,
+      worst: Float64Array.from(off, (square) => Math.sqrt(square.most)),
+      squares: Float64Array.from(off, (square) => square.sum),
     });
     yield from + (ROUNDS + (k + 1) / meshes.length) * part;
   }
@@ -111,19 +111,20 @@ function* searchFrom(
  * search begins with every bone in motion. Bones above all that is paired stay without, and so do those that
  * lie on one that is.
  */
-function withNearest(source: Character, target: Character, partner: Int32Array): Int32Array {
+function withNearest(source: Character, target: Character, sourceNodeOf: Int32Array): Int32Array {
   const bones = bonesOf(source);
   const weight = weightOfNodes(target);
-  const isBelow = (n: number) => ancestorsOf(target.nodes, n).some((a) => partner[a] >= 0);
-  const taken = new Set(partner);
-  return partner.map((p, n) => {
-    if (p >= 0 || target.nodes[n].kind !== 'bone' || weight[n] > 0 || !isBelow(n)) return p;
-    const place = restPlace(target.nodes, n);
+  const isBelow = (node: number) =>
+    ancestorsOf(target.nodes, node).some((ancestor) => sourceNodeOf[ancestor] >= 0);
+  const taken = new Set(sourceNodeOf);
+  return sourceNodeOf.map((node, index) => {
+    if (node >= 0 || target.nodes[index].kind !== 'bone' || weight[index] > 0 || !isBelow(index)) return node;
+    const place = restPlace(target.nodes, index);
     const far = (b: number) => distance(place, restPlace(source.nodes, b));
-    const nearest = bones.reduce((best, b) => (best < 0 || far(b) < far(best) ? b : best), -1);
-    return taken.has(nearest) ? p : nearest;
+    const nearest = bones.reduce((best, bone) => (best < 0 || far(bone) < far(best) ? bone : best), -1);
+    return taken.has(nearest) ? node : nearest;
   });
 }
 
 const verticesOf = (points: VerticesOfNodes, node: number) =>
-  points.find((p) => p.node === node)?.vertices ?? [];
+  points.find((point) => point.node === node)?.vertices ?? [];

@@ -30,35 +30,35 @@ export class Goals {
   }
 
   /** What carries a vertex: carriers and how much of it each has, into `carriers` and `shares`. Gives how many. */
-  carriersOf(v: number, carriers: number[], shares: number[]): number {
-    const f = this.shown.skin ? this.shown.mesh.influences : null;
-    const from = f ? f.offsets[v] : 0;
-    const count = f ? f.offsets[v + 1] - from : 0;
+  carriersOf(vertex: number, carriers: number[], shares: number[]): number {
+    const influences = this.shown.skin ? this.shown.mesh.influences : null;
+    const from = influences ? influences.offsets[vertex] : 0;
+    const count = influences ? influences.offsets[vertex + 1] - from : 0;
     for (let k = 0; k < count; k++) {
-      carriers[k] = (f as Influences).joint[from + k];
-      shares[k] = (f as Influences).weight[from + k];
+      carriers[k] = (influences as Influences).joint[from + k];
+      shares[k] = (influences as Influences).weight[from + k];
     }
     if (count > 0) return count;
     // A vertex without weight stays where it is.
-    carriers[0] = f ? this.still : 0;
+    carriers[0] = influences ? this.still : 0;
     shares[0] = 1;
     return 1;
   }
 
   /** The places of a vertex, 3 a pose, world space, metres. A vertex without weight stays where it is. */
-  at(v: number, out: Float64Array): void {
+  at(vertex: number, out: Float64Array): void {
     const { matrices, count, points, carriers, shares } = this;
-    const x = points[v * 3];
-    const y = points[v * 3 + 1];
-    const z = points[v * 3 + 2];
+    const x = points[vertex * 3];
+    const y = points[vertex * 3 + 1];
+    const z = points[vertex * 3 + 2];
     const rows = count * 3;
     out.fill(0, 0, rows);
-    const many = this.carriersOf(v, carriers, shares);
-    for (let e = 0; e < many; e++) {
-      const w = shares[e];
-      let r = carriers[e] * count * 12;
+    const many = this.carriersOf(vertex, carriers, shares);
+    for (let entry = 0; entry < many; entry++) {
+      const share = shares[entry];
+      let r = carriers[entry] * count * 12;
       for (let k = 0; k < rows; k++) {
-        out[k] += w * (matrices[r] * x + matrices[r + 1] * y + matrices[r + 2] * z + matrices[r + 3]);
+        out[k] += share * (matrices[r] * x + matrices[r + 1] * y + matrices[r + 2] * z + matrices[r + 3]);
         r += 4;
       }
     }
@@ -75,9 +75,10 @@ export function skinMatricesByJoint(
 ): Float64Array {
   const { length } = skin.joints;
   const out = new Float64Array(length * 12 * worlds.length);
-  worlds.forEach((world, p) => {
+  worlds.forEach((world, index) => {
     const all = skinMatrices(skin, world);
-    for (let j = 0; j < length; j++) out.set(all.subarray(j * 12, j * 12 + 12), (j * worlds.length + p) * 12);
+    for (let j = 0; j < length; j++)
+      out.set(all.subarray(j * 12, j * 12 + 12), (j * worlds.length + index) * 12);
   });
   return out;
 }

@@ -114,20 +114,20 @@ export class MeshWeights {
     for (let k = 0; k < vertices.length; k++) this.solveOne(vertices[k]);
   }
 
-  private solveOne(v: number): void {
+  private solveOne(vertex: number): void {
     const { rest, areWeightsKept } = this.options;
     for (let turn = 0; turn < (rest?.turns ?? 0); turn++) {
-      this.solveRest(v);
-      if (!areWeightsKept) this.solveWeights(v);
+      this.solveRest(vertex);
+      if (!areWeightsKept) this.solveWeights(vertex);
     }
-    if (rest) this.solveRest(v);
-    else if (!areWeightsKept) this.solveWeights(v);
+    if (rest) this.solveRest(vertex);
+    else if (!areWeightsKept) this.solveWeights(vertex);
   }
 
   /** Where a vertex stands at rest so that its weights bring it nearest to its goals. */
-  private solveRest(v: number): void {
+  private solveRest(vertex: number): void {
     const { moments, goals, carriers, shares, normal, toRest, points, posed, options } = this;
-    const { joints, weights, from, to } = this.rowOf(v);
+    const { joints, weights, from, to } = this.rowOf(vertex);
     if (from === to) return;
     const keep = (options.rest?.keep ?? 0) ** 2 * goals.count;
     normal.fill(0);
@@ -135,67 +135,67 @@ export class MeshWeights {
     for (let i = from; i < to; i++)
       for (let j = from; j < to; j++)
         moments.addToRest(joints[i], joints[j], weights[i] * weights[j], normal, toRest);
-    const count = goals.carriersOf(v, carriers, shares);
+    const count = goals.carriersOf(vertex, carriers, shares);
     const first = this.skin.joints.length;
     for (let i = from; i < to; i++)
-      for (let s = 0; s < count; s++)
+      for (let share = 0; share < count; share++)
         moments.addGoalToRest(
           joints[i],
-          first + carriers[s],
-          weights[i] * shares[s],
+          first + carriers[share],
+          weights[i] * shares[share],
           goals.points,
-          v * 3,
+          vertex * 3,
           toRest,
         );
     for (let a = 0; a < 3; a++) {
       normal[a * 4] += keep;
-      toRest[a] += keep * posed[v * 3 + a];
+      toRest[a] += keep * posed[vertex * 3 + a];
     }
-    if (solveThree(normal, toRest)) points.set(toRest, v * 3);
+    if (solveThree(normal, toRest)) points.set(toRest, vertex * 3);
   }
 
   /** The bones of a vertex and their weights as they are now, from one place to another in their lists. */
-  private rowOf(v: number): {
+  private rowOf(vertex: number): {
     readonly joints: ArrayLike<number>;
     readonly weights: ArrayLike<number>;
     readonly from: number;
     readonly to: number;
   } {
-    const row = this.solved.get(v);
+    const row = this.solved.get(vertex);
     if (row) return { ...row, from: 0, to: row.joints.length };
     const { joint, weight, offsets } = this.current;
-    return { joints: joint, weights: weight, from: offsets[v], to: offsets[v + 1] };
+    return { joints: joint, weights: weight, from: offsets[vertex], to: offsets[vertex + 1] };
   }
 
-  private solveWeights(v: number): void {
-    const { q, c, w, options } = this;
-    const joints = this.candidates(v);
-    const n = joints.length;
-    if (n === 0) return;
-    const squares = this.measure(v, joints);
+  private solveWeights(vertex: number): void {
+    const { q: rotation, c, w: world, options } = this;
+    const joints = this.candidates(vertex);
+    const count = joints.length;
+    if (count === 0) return;
+    const squares = this.measure(vertex, joints);
     const near = options.nearness * options.nearness * this.goals.count;
     const ridge = near + ROUNDING * (1 + squares);
-    c.fill(0, 0, n);
+    c.fill(0, 0, count);
     const { offsets, joint, weight } = this.rules;
-    for (let k = offsets[v]; k < offsets[v + 1]; k++) {
+    for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++) {
       const i = joints.indexOf(joint[k]);
       if (i >= 0) c[i] += near * weight[k];
     }
-    for (let i = 0; i < n; i++) q[i * n + i] += ridge;
-    this.solver.solveSparse(q, c, n, options.limit, w);
-    const on = joints.map((_, i) => i).filter((i) => w[i] >= DUST);
-    const sum = on.reduce((s, i) => s + w[i], 0);
-    this.solved.set(v, {
+    for (let i = 0; i < count; i++) rotation[i * count + i] += ridge;
+    this.solver.solveSparse(rotation, c, count, options.limit, world);
+    const on = joints.map((_, i) => i).filter((i) => world[i] >= DUST);
+    const sum = on.reduce((sum, i) => sum + world[i], 0);
+    this.solved.set(vertex, {
       joints: Int32Array.from(on, (i) => joints[i]),
-      weights: Float32Array.from(on, (i) => w[i] / sum),
+      weights: Float32Array.from(on, (i) => world[i] / sum),
     });
   }
 
   /** Bones that may carry a vertex: those that the rules give, then those around them. */
-  private candidates(v: number): number[] {
+  private candidates(vertex: number): number[] {
     const { offsets, joint, weight } = this.rules;
     const out: number[] = [];
-    for (let k = offsets[v]; k < offsets[v + 1]; k++)
+    for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++)
       if (weight[k] > 0 && !out.includes(joint[k])) out.push(joint[k]);
     const own = out.length;
     for (let i = 0; i < own; i++)
@@ -207,28 +207,29 @@ export class MeshWeights {
    * Products of how far each bone alone would bring the vertex from its goals, summed over the poses, into
    * q. Gives the sum of the squares that they are differences of.
    */
-  private measure(v: number, joints: readonly number[]): number {
-    const { moments, goals, carriers, shares, toGoal, q, points } = this;
-    moments.setPoints(points, v * 3, goals.points, v * 3);
-    const count = goals.carriersOf(v, carriers, shares);
+  private measure(vertex: number, joints: readonly number[]): number {
+    const { moments, goals, carriers, shares, toGoal, q: rotation, points } = this;
+    moments.setPoints(points, vertex * 3, goals.points, vertex * 3);
+    const count = goals.carriersOf(vertex, carriers, shares);
     const first = this.skin.joints.length;
     let goal = 0;
-    for (let s = 0; s < count; s++)
-      for (let t = 0; t <= s; t++) {
-        const both = shares[s] * shares[t] * (s === t ? 1 : 2);
-        goal += both * moments.product(first + carriers[s], first + carriers[t]);
+    for (let share = 0; share < count; share++)
+      for (let triangle = 0; triangle <= share; triangle++) {
+        const both = shares[share] * shares[triangle] * (share === triangle ? 1 : 2);
+        goal += both * moments.product(first + carriers[share], first + carriers[triangle]);
       }
-    const n = joints.length;
-    for (let i = 0; i < n; i++) {
+    const total = joints.length;
+    for (let i = 0; i < total; i++) {
       let sum = 0;
-      for (let s = 0; s < count; s++) sum += shares[s] * moments.product(joints[i], first + carriers[s]);
+      for (let share = 0; share < count; share++)
+        sum += shares[share] * moments.product(joints[i], first + carriers[share]);
       toGoal[i] = sum;
     }
-    for (let i = 0; i < n; i++)
+    for (let i = 0; i < total; i++)
       for (let j = 0; j <= i; j++) {
         const product = moments.product(joints[i], joints[j]) - toGoal[i] - toGoal[j] + goal;
-        q[i * n + j] = product;
-        q[j * n + i] = product;
+        rotation[i * total + j] = product;
+        rotation[j * total + i] = product;
       }
     return goal;
   }
@@ -238,17 +239,18 @@ export class MeshWeights {
     const { current, solved } = this;
     const count = this.mesh.vertexCount;
     const offsets = new Uint32Array(count + 1);
-    for (let v = 0; v < count; v++)
-      offsets[v + 1] =
-        offsets[v] + (solved.get(v)?.joints.length ?? current.offsets[v + 1] - current.offsets[v]);
+    for (let vertex = 0; vertex < count; vertex++)
+      offsets[vertex + 1] =
+        offsets[vertex] +
+        (solved.get(vertex)?.joints.length ?? current.offsets[vertex + 1] - current.offsets[vertex]);
     const joint = new Uint16Array(offsets[count]);
     const weight = new Float32Array(offsets[count]);
-    for (let v = 0; v < count; v++) {
-      const row = solved.get(v);
-      const from = current.offsets[v];
-      const to = current.offsets[v + 1];
-      joint.set(row?.joints ?? current.joint.subarray(from, to), offsets[v]);
-      weight.set(row?.weights ?? current.weight.subarray(from, to), offsets[v]);
+    for (let vertex = 0; vertex < count; vertex++) {
+      const row = solved.get(vertex);
+      const from = current.offsets[vertex];
+      const to = current.offsets[vertex + 1];
+      joint.set(row?.joints ?? current.joint.subarray(from, to), offsets[vertex]);
+      weight.set(row?.weights ?? current.weight.subarray(from, to), offsets[vertex]);
     }
     return { offsets, joint, weight };
   }
@@ -257,23 +259,23 @@ export class MeshWeights {
    * Squared distances of a vertex from its goals over all poses, metres²; by its weights now or as they were
    * first.
    */
-  squaresAt(v: number, by: 'now' | 'first' = 'now'): { readonly most: number; readonly sum: number } {
+  squaresAt(vertex: number, by: 'now' | 'first' = 'now'): { readonly most: number; readonly sum: number } {
     const { matrices, goals, goal, points, posed, current } = this;
-    goals.at(v, goal);
-    const [from, to] = [current.offsets[v], current.offsets[v + 1]];
-    const row = by === 'now' ? this.solved.get(v) : undefined;
+    goals.at(vertex, goal);
+    const [from, to] = [current.offsets[vertex], current.offsets[vertex + 1]];
+    const row = by === 'now' ? this.solved.get(vertex) : undefined;
     const joints = row?.joints ?? current.joint.subarray(from, to);
     const weights = row?.weights ?? current.weight.subarray(from, to);
-    const place = (by === 'now' ? points : posed).subarray(v * 3, v * 3 + 3);
+    const place = (by === 'now' ? points : posed).subarray(vertex * 3, vertex * 3 + 3);
     let most = 0;
     let sum = 0;
-    for (let p = 0; p < goals.count; p++) {
+    for (let point = 0; point < goals.count; point++) {
       let squared = 0;
       for (let a = 0; a < 3; a++) {
         // What no bone carries stays where it is.
-        let at = (joints.length === 0 ? place[a] : 0) - goal[p * 3 + a];
+        let at = (joints.length === 0 ? place[a] : 0) - goal[point * 3 + a];
         for (let k = 0; k < joints.length; k++) {
-          const r = (joints[k] * goals.count + p) * 12 + a * 4;
+          const r = (joints[k] * goals.count + point) * 12 + a * 4;
           const carried = matrices[r] * place[0] + matrices[r + 1] * place[1] + matrices[r + 2] * place[2];
           at += weights[k] * (carried + matrices[r + 3]);
         }
@@ -291,20 +293,20 @@ export class MeshWeights {
   }
 
   /** Sets a vertex to a place at rest (3 numbers of `places` from v · 3 on); its weights are solved anew for that. */
-  setRest(v: number, places: Float32Array): void {
-    for (let a = 0; a < 3; a++) this.points[v * 3 + a] = places[v * 3 + a];
-    if (!this.options.areWeightsKept && this.solved.has(v)) this.solveWeights(v);
+  setRest(vertex: number, places: Float32Array): void {
+    for (let a = 0; a < 3; a++) this.points[vertex * 3 + a] = places[vertex * 3 + a];
+    if (!this.options.areWeightsKept && this.solved.has(vertex)) this.solveWeights(vertex);
   }
 
   /** A vertex with the weights that it had first, and the rest place that is right for those. */
-  solveRestAlone(v: number): void {
-    this.solved.delete(v);
-    this.solveRest(v);
+  solveRestAlone(vertex: number): void {
+    this.solved.delete(vertex);
+    this.solveRest(vertex);
   }
 
   /** The joint that a vertex has most weight on; −1 where it has none. */
-  heaviestAt(v: number): number {
-    const { joints, weights, from, to } = this.rowOf(v);
+  heaviestAt(vertex: number): number {
+    const { joints, weights, from, to } = this.rowOf(vertex);
     let most = -1;
     for (let k = from; k < to; k++) if (most < 0 || weights[k] > weights[most]) most = k;
     return most < 0 ? -1 : joints[most];
@@ -315,12 +317,13 @@ export class MeshWeights {
   }
 
   /** How the weights of a vertex that was solved differ from what they were, by joint. */
-  changeAt(v: number): ReadonlyMap<number, number> {
+  changeAt(vertex: number): ReadonlyMap<number, number> {
     const out = new Map<number, number>();
-    const row = this.solved.get(v);
+    const row = this.solved.get(vertex);
     const { offsets, joint, weight } = this.current;
     if (!row) return out;
-    for (let k = offsets[v]; k < offsets[v + 1]; k++) out.set(joint[k], (out.get(joint[k]) ?? 0) - weight[k]);
+    for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++)
+      out.set(joint[k], (out.get(joint[k]) ?? 0) - weight[k]);
     row.joints.forEach((j, k) => out.set(j, (out.get(j) ?? 0) + row.weights[k]));
     return out;
   }
@@ -328,12 +331,12 @@ export class MeshWeights {
 
 /** For every joint those that lie at most so many steps from it in the tree, nearest first, itself left out. */
 function bonesAround(nodes: readonly SceneNode[], joints: readonly number[], steps: number): number[][] {
-  const slot = new Map(joints.map((n, k) => [n, k]));
+  const slot = new Map(joints.map((joint, k) => [joint, k]));
   const beside = joints.map((): number[] => []);
-  joints.forEach((n, k) => {
-    let p = nodes[n].parent;
-    while (p >= 0 && !slot.has(p)) p = nodes[p].parent;
-    const above = slot.get(p);
+  joints.forEach((joint, k) => {
+    let parent = nodes[joint].parent;
+    while (parent >= 0 && !slot.has(parent)) parent = nodes[parent].parent;
+    const above = slot.get(parent);
     if (above === undefined) return;
     beside[k].push(above);
     beside[above].push(k);
@@ -341,7 +344,7 @@ function bonesAround(nodes: readonly SceneNode[], joints: readonly number[], ste
   return joints.map((_, k) => {
     const out = [k];
     let ring = [k];
-    for (let s = 0; s < steps; s++) {
+    for (let step = 0; step < steps; step++) {
       ring = [...new Set(ring.flatMap((j) => beside[j]))].filter((j) => !out.includes(j));
       out.push(...ring);
     }
@@ -359,10 +362,10 @@ function solveThree(n: Float64Array, b: Float64Array): boolean {
   const determinant = a * p + d * q + e * r;
   const size = (a + f + h) / 3;
   if (!(determinant > 1e-9 * size ** 3)) return false;
-  const [s, t, u] = [a * h - e * e, d * e - a * g, a * f - d * d];
+  const [s, t, share] = [a * h - e * e, d * e - a * g, a * f - d * d];
   const [x, y, z] = b;
   b[0] = (p * x + q * y + r * z) / determinant;
   b[1] = (q * x + s * y + t * z) / determinant;
-  b[2] = (r * x + t * y + u * z) / determinant;
+  b[2] = (r * x + t * y + share * z) / determinant;
   return true;
 }

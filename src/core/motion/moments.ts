@@ -64,10 +64,10 @@ export class Moments {
     const swapped = i > j;
     const slot = this.slotOf(i, j);
     const { forms } = this;
-    for (let r = 0; r < 3; r++) {
-      for (let c = 0; c < 3; c++)
-        normal[r * 3 + c] += share * forms[slot + (swapped ? c * 4 + r : r * 4 + c)];
-      right[r] -= share * forms[slot + (swapped ? 12 + r : r * 4 + 3)];
+    for (let row = 0; row < 3; row++) {
+      for (let corner = 0; corner < 3; corner++)
+        normal[row * 3 + corner] += share * forms[slot + (swapped ? corner * 4 + row : row * 4 + corner)];
+      right[row] -= share * forms[slot + (swapped ? 12 + row : row * 4 + 3)];
     }
   }
 
@@ -82,9 +82,9 @@ export class Moments {
   ): void {
     const slot = this.slotOf(i, goal);
     const { forms } = this;
-    for (let r = 0; r < 3; r++) {
-      const row = slot + r * 4;
-      right[r] +=
+    for (let otherRow = 0; otherRow < 3; otherRow++) {
+      const row = slot + otherRow * 4;
+      right[otherRow] +=
         share *
         (forms[row] * place[at] +
           forms[row + 1] * place[at + 1] +
@@ -112,8 +112,15 @@ export class Moments {
 }
 
 /** Adds up the products of the rows (four each) of two carriers. */
-function addForm(m: Float64Array, a: number, b: number, rows: number, out: Float64Array, at: number): void {
-  for (let r = 0; r < rows; r++)
+function addForm(
+  matrix: Float64Array,
+  a: number,
+  b: number,
+  rows: number,
+  out: Float64Array,
+  at: number,
+): void {
+  for (let row = 0; row < rows; row++)
     for (let i = 0; i < 4; i++)
-      for (let j = 0; j < 4; j++) out[at + i * 4 + j] += m[a + r * 4 + i] * m[b + r * 4 + j];
+      for (let j = 0; j < 4; j++) out[at + i * 4 + j] += matrix[a + row * 4 + i] * matrix[b + row * 4 + j];
 }

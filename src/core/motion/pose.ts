@@ -23,15 +23,19 @@ export function posedWorld(character: Character, turns: Turns): Float64Array {
   const locals = restLocals(character.nodes);
   const world = new Float64Array(locals.length);
   for (const i of topDown(character.nodes)) {
-    const p = character.nodes[i].parent;
-    if (p < 0) world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
-    else multiply(world, i * 16, world, p * 16, locals, i * 16);
-    const q = turns.get(i);
-    if (!q) continue;
-    for (let c = 0; c < 3; c++)
+    const parent = character.nodes[i].parent;
+    if (parent < 0) world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
+    else multiply(world, i * 16, world, parent * 16, locals, i * 16);
+    const rotation = turns.get(i);
+    if (!rotation) continue;
+    for (let corner = 0; corner < 3; corner++)
       world.set(
-        quatRotate(q, [world[i * 16 + c * 4], world[i * 16 + c * 4 + 1], world[i * 16 + c * 4 + 2]]),
-        i * 16 + c * 4,
+        quatRotate(rotation, [
+          world[i * 16 + corner * 4],
+          world[i * 16 + corner * 4 + 1],
+          world[i * 16 + corner * 4 + 2],
+        ]),
+        i * 16 + corner * 4,
       );
   }
   return world;
@@ -45,9 +49,9 @@ export function clipWorld(character: Character, clip: Clip, time: number): Float
   const locals = clipLocals(character, clip, time);
   const world = new Float64Array(locals.length);
   for (const i of topDown(character.nodes)) {
-    const p = character.nodes[i].parent;
-    if (p < 0) world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
-    else multiply(world, i * 16, world, p * 16, locals, i * 16);
+    const parent = character.nodes[i].parent;
+    if (parent < 0) world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
+    else multiply(world, i * 16, world, parent * 16, locals, i * 16);
   }
   return world;
 }
@@ -58,13 +62,13 @@ export function clipLocals(character: Character, clip: Clip, time: number): Floa
   const moved = new Map<number, { t: readonly number[]; r: readonly number[]; s: readonly number[] }>();
   for (const ch of clip.channels) {
     if (ch.path === 'weights' || ch.times.length === 0) continue;
-    const n = character.nodes[ch.node];
+    const node = character.nodes[ch.node];
     const value = sample(ch.times, ch.values, ch.path === 'rotation' ? 4 : 3, ch.interpolation, time);
-    const at = moved.get(ch.node) ?? { t: n.translation, r: n.rotation, s: n.scale };
+    const at = moved.get(ch.node) ?? { t: node.translation, r: node.rotation, s: node.scale };
     const part = { translation: 't', rotation: 'r', scale: 's' }[ch.path];
     moved.set(ch.node, { ...at, [part]: value });
   }
-  for (const [i, { t, r, s }] of moved) compose(locals, i * 16, t, r, s);
+  for (const [i, { t: times, r: row, s }] of moved) compose(locals, i * 16, times, row, s);
   return locals;
 }
 
@@ -73,7 +77,9 @@ export function clipLocals(character: Character, clip: Clip, time: number): Floa
  * clip leaves them.
  */
 export function clipMorphs(character: Character, clip: Clip, time: number, node: number): readonly number[] {
-  const ch = clip.channels.find((c) => c.node === node && c.path === 'weights' && c.times.length > 0);
+  const ch = clip.channels.find(
+    (channel) => channel.node === node && channel.path === 'weights' && channel.times.length > 0,
+  );
   const size = character.meshes[character.nodes[node].mesh]?.morphs.length ?? 0;
   return ch && size > 0
     ? sample(ch.times, ch.values, size, ch.interpolation, time, false)
@@ -108,55 +114,56 @@ function sample(
   if (time <= times[0]) return at(0);
   if (k === last || interpolation === 'STEP') return at(k);
   const span = times[k + 1] - times[k];
-  const u = (time - times[k]) / span;
+  const share = (time - times[k]) / span;
   if (cubic) {
     const [p0, m0, m1, p1] = [at(k), at(k, 2), at(k + 1, 0), at(k + 1)];
-    const v = p0.map(
+    const values = p0.map(
       (p, i) =>
-        (2 * u ** 3 - 3 * u ** 2 + 1) * p +
-        (u ** 3 - 2 * u ** 2 + u) * span * m0[i] +
-        (3 * u ** 2 - 2 * u ** 3) * p1[i] +
-        (u ** 3 - u ** 2) * span * m1[i],
+        (2 * share ** 3 - 3 * share ** 2 + 1) * p +
+        (share ** 3 - 2 * share ** 2 + share) * span * m0[i] +
+        (3 * share ** 2 - 2 * share ** 3) * p1[i] +
+        (share ** 3 - share ** 2) * span * m1[i],
     );
-    const l = turn ? Math.hypot(...v) || 1 : 1;
-    return v.map((x) => x / l);
+    const l = turn ? Math.hypot(...values) || 1 : 1;
+    return values.map((x) => x / l);
   }
-  if (turn) return quatSlerp(at(k), at(k + 1), u);
+  if (turn) return quatSlerp(at(k), at(k + 1), share);
   const [a, b] = [at(k), at(k + 1)];
-  return a.map((x, i) => x + (b[i] - x) * u);
+  return a.map((x, i) => x + (b[i] - x) * share);
 }
 
 /** Length of a clip in seconds. */
 export function clipSeconds(clip: Clip): number {
   return clip.channels.reduce(
-    (s, ch) => Math.max(s, ch.times.length > 0 ? ch.times[ch.times.length - 1] : 0),
+    (most, ch) => Math.max(most, ch.times.length > 0 ? ch.times[ch.times.length - 1] : 0),
     0,
   );
 }
 
 /**
- * The source node that a target's partner is held by: its own parent, or where that is not under what the
- * target hangs on (a flat source onto chains), the partner of that.
+ * The source node that a target's counterpart is held by: its own parent, or where that is not under what the
+ * target hangs on (a flat source onto chains), the counterpart of that.
  */
-function carrierOf(source: Character, target: Character, partner: Int32Array, i: number): number {
-  const s = partner[i];
+function carrierOf(source: Character, target: Character, sourceNodeOf: Int32Array, i: number): number {
+  const s = sourceNodeOf[i];
   let above = target.nodes[i].parent;
-  while (above >= 0 && partner[above] < 0) above = target.nodes[above].parent;
-  const holder = above < 0 ? -1 : partner[above];
+  while (above >= 0 && sourceNodeOf[above] < 0) above = target.nodes[above].parent;
+  const holder = above < 0 ? -1 : sourceNodeOf[above];
   const { parent } = source.nodes[s];
-  for (let p = parent; p >= 0; p = source.nodes[p].parent) if (p === holder) return parent;
+  for (let ancestor = parent; ancestor >= 0; ancestor = source.nodes[ancestor].parent)
+    if (ancestor === holder) return parent;
   return holder < 0 ? parent : holder;
 }
 
 /** A world place in the space of a node. */
 function placeIn(world: Float64Array, node: number, place: Numbers): [number, number, number] {
-  const m = inverseOr(world, node * 16);
+  const matrix = inverseOr(world, node * 16);
   const [x, y, z] = [place[0], place[1], place[2]];
-  const at = (k: number) => m[k] * x + m[4 + k] * y + m[8 + k] * z + m[12 + k];
+  const at = (k: number) => matrix[k] * x + matrix[4 + k] * y + matrix[8 + k] * z + matrix[12 + k];
   return [at(0), at(1), at(2)];
 }
 
-/** What holds the partner of every node of a target, and where in its space, 3 a node; the same in every pose. */
+/** What holds the source node of every node of a target, and where in its space, 3 a node; the same in every pose. */
 interface Held {
   readonly carrier: Int32Array;
   readonly place: Float64Array;
@@ -164,64 +171,65 @@ interface Held {
 
 const heldPartners = new WeakMap<Int32Array, Held>();
 
-function heldBy(source: Character, target: Character, partner: Int32Array): Held {
-  const known = heldPartners.get(partner);
+function heldBy(source: Character, target: Character, sourceNodeOf: Int32Array): Held {
+  const known = heldPartners.get(sourceNodeOf);
   if (known) return known;
   const rest = restWorld(source.nodes);
-  const carrier = new Int32Array(partner.length).fill(-1);
-  const place = new Float64Array(partner.length * 3);
-  partner.forEach((s, i) => {
-    if (s < 0) return;
-    carrier[i] = carrierOf(source, target, partner, i);
-    if (carrier[i] >= 0) place.set(placeIn(rest, carrier[i], rest.subarray(s * 16 + 12, s * 16 + 15)), i * 3);
+  const carrier = new Int32Array(sourceNodeOf.length).fill(-1);
+  const place = new Float64Array(sourceNodeOf.length * 3);
+  sourceNodeOf.forEach((bone, i) => {
+    if (bone < 0) return;
+    carrier[i] = carrierOf(source, target, sourceNodeOf, i);
+    if (carrier[i] >= 0)
+      place.set(placeIn(rest, carrier[i], rest.subarray(bone * 16 + 12, bone * 16 + 15)), i * 3);
   });
   const made = { carrier, place };
-  heldPartners.set(partner, made);
+  heldPartners.set(sourceNodeOf, made);
   return made;
 }
 
 /**
- * The same motion on another rig. `partner[n]` is the source node that node n of the target stands for, −1
- * for none. A world rotation of a source bone away from its rest is the same rotation of its partner; a bone
+ * The same motion on another rig. `sourceNodeOf[n]` is the source node that node n of the target stands for, −1
+ * for none. A world rotation of a source bone away from its rest is the same rotation of what stands for it; a bone
  * without one goes with its parent; places follow by forward kinematics, and a source bone that slides
- * against its parent slides its partner as far.
+ * against its parent slides that as far.
  * @returns world matrices of the target, 16 per node
  */
 export function transferPose(
   source: Character,
   sourceWorld: Float64Array,
   target: Character,
-  partner: Int32Array,
+  sourceNodeOf: Int32Array,
 ): Float64Array {
   const sourceRest = restWorld(source.nodes);
   const targetRest = restWorld(target.nodes);
   const locals = restLocals(target.nodes);
-  const held = heldBy(source, target, partner);
+  const held = heldBy(source, target, sourceNodeOf);
   const world = new Float64Array(locals.length);
   const delta: (readonly number[] | null)[] = target.nodes.map(() => null);
   const carried: boolean[] = target.nodes.map(() => false);
   for (const i of topDown(target.nodes)) {
-    const p = target.nodes[i].parent;
-    const s = partner[i];
-    if (p < 0) world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
-    else multiply(world, i * 16, world, p * 16, locals, i * 16);
-    carried[i] = p >= 0 && carried[p];
+    const parent = target.nodes[i].parent;
+    const s = sourceNodeOf[i];
+    if (parent < 0) world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
+    else multiply(world, i * 16, world, parent * 16, locals, i * 16);
+    carried[i] = parent >= 0 && carried[parent];
     if (s < 0) {
-      delta[i] = p >= 0 ? delta[p] : null;
+      delta[i] = parent >= 0 ? delta[parent] : null;
       continue;
     }
     const now = decompose(sourceWorld, s * 16);
     const rest = decompose(sourceRest, s * 16);
     const turn = quatMultiply(now.rotation, quatConjugate(rest.rotation));
     delta[i] = turn;
-    for (let c = 0; c < 3; c++)
+    for (let corner = 0; corner < 3; corner++)
       world.set(
         quatRotate(turn, [
-          targetRest[i * 16 + c * 4],
-          targetRest[i * 16 + c * 4 + 1],
-          targetRest[i * 16 + c * 4 + 2],
+          targetRest[i * 16 + corner * 4],
+          targetRest[i * 16 + corner * 4 + 1],
+          targetRest[i * 16 + corner * 4 + 2],
         ]),
-        i * 16 + c * 4,
+        i * 16 + corner * 4,
       );
     const sp = held.carrier[i];
     const [x, y, z] = held.place.subarray(i * 3, i * 3 + 3);

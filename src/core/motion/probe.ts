@@ -28,17 +28,17 @@ export function probesOf(character: Character, poses = 5): Probe[] {
     out.push({
       label: `all bones, way ${k + 1}`,
       turns: new Map(
-        bones.map((b, i) => [b, quatAbout(AXES[(i + k) % 3], 0.45 * Math.sin(1 + i * 2.4 + k * 1.7))]),
+        bones.map((bone, i) => [bone, quatAbout(AXES[(i + k) % 3], 0.45 * Math.sin(1 + i * 2.4 + k * 1.7))]),
       ),
     });
   }
-  character.clips.slice(0, 4).forEach((clip, c) => {
+  character.clips.slice(0, 4).forEach((clip, index) => {
     const seconds = clipSeconds(clip);
-    for (const f of [0.25, 0.6])
+    for (const share of [0.25, 0.6])
       out.push({
-        label: `${clip.name || 'clip'} at ${(seconds * f).toFixed(2)} s`,
-        clip: c,
-        time: seconds * f,
+        label: `${clip.name || 'clip'} at ${(seconds * share).toFixed(2)} s`,
+        clip: index,
+        time: seconds * share,
       });
   });
   return out;
@@ -60,9 +60,9 @@ export function probedWorld(
       ? clipWorld(character, character.clips[probe.clip], probe.time)
       : restWorld(character.nodes);
   const turns = new Map<number, readonly number[]>();
-  for (const [node, q] of probe.turns) {
+  for (const [node, rotation] of probe.turns) {
     const at = nodeOf ? nodeOf[node] : node;
-    if (at >= 0) turns.set(at, quatMultiply(quatMultiply(by.rotation, q), quatConjugate(by.rotation)));
+    if (at >= 0) turns.set(at, quatMultiply(quatMultiply(by.rotation, rotation), quatConjugate(by.rotation)));
   }
   return posedWorld(character, turns);
 }

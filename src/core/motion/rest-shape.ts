@@ -61,31 +61,31 @@ export function settleRest(
   const shapes = new Map<number, Float32Array>();
   const bones = new Map<number, { points: number; most: number }>();
   const sum = { moved: 0, squares: 0, max: 0, heldBack: 0, least: 1, most: 1 };
-  for (const m of meshes) {
-    const posed = positionsOf(m.mesh);
-    withoutWildWeights(m, posed);
-    const ways = waysBetween(posed, m.restPlaces);
-    if (!ways.some((w) => Math.abs(w) > tells)) {
-      setRest(m, posed);
+  for (const mesh of meshes) {
+    const posed = positionsOf(mesh.mesh);
+    withoutWildWeights(mesh, posed);
+    const ways = waysBetween(posed, mesh.restPlaces);
+    if (!ways.some((way) => Math.abs(way) > tells)) {
+      setRest(mesh, posed);
       continue;
     }
-    alikeAtSeams(m.mesh, ways);
+    alikeAtSeams(mesh.mesh, ways);
     if (plane) alikeOnBothSides(posed, ways, plane, TWIN * height);
-    sum.heldBack += holdFolds(m.mesh, posed, ways);
+    sum.heldBack += holdFolds(mesh.mesh, posed, ways);
     const places = posed.map((x, i) => x + ways[i]);
-    setRest(m, places);
-    shapes.set(m.meshIndex, places);
-    for (let v = 0; v < m.mesh.vertexCount; v++) {
-      const way = Math.hypot(ways[v * 3], ways[v * 3 + 1], ways[v * 3 + 2]);
+    setRest(mesh, places);
+    shapes.set(mesh.meshIndex, places);
+    for (let vertex = 0; vertex < mesh.mesh.vertexCount; vertex++) {
+      const way = Math.hypot(ways[vertex * 3], ways[vertex * 3 + 1], ways[vertex * 3 + 2]);
       if (way < tells) continue;
       sum.moved++;
       sum.squares += way * way;
       sum.max = Math.max(sum.max, way);
-      const node = m.skin.joints[m.heaviestAt(v)];
+      const node = mesh.skin.joints[mesh.heaviestAt(vertex)];
       const known = bones.get(node) ?? { points: 0, most: 0 };
       bones.set(node, { points: known.points + 1, most: Math.max(known.most, way) });
     }
-    forEdges(m.mesh, (a, b) => {
+    forEdges(mesh.mesh, (a, b) => {
       const ratio = edgeRatio(posed, places, a, b);
       sum.least = Math.min(sum.least, ratio);
       sum.most = Math.max(sum.most, ratio);
@@ -101,21 +101,21 @@ function waysBetween(from: Float32Array, to: Float32Array): Float32Array {
   return to.map((x, i) => x - from[i]);
 }
 
-function setRest(m: MeshWeights, places: Float32Array): void {
-  const now = m.restPlaces;
-  for (let v = 0; v < m.mesh.vertexCount; v++) {
+function setRest(weights: MeshWeights, places: Float32Array): void {
+  const now = weights.restPlaces;
+  for (let vertex = 0; vertex < weights.mesh.vertexCount; vertex++) {
     let isSame = true;
-    for (let i = v * 3; i < v * 3 + 3; i++) if (now[i] !== places[i]) isSame = false;
-    if (!isSame) m.setRest(v, places);
+    for (let i = vertex * 3; i < vertex * 3 + 3; i++) if (now[i] !== places[i]) isSame = false;
+    if (!isSame) weights.setRest(vertex, places);
   }
 }
 
 /** Where a face folds, weights that were solved are as much the cause as the place: points beside it take the place alone. */
-function withoutWildWeights(m: MeshWeights, posed: Float32Array): void {
-  const { pointOfVertex } = pointsOf(m.mesh);
-  const folded = foldedPoints(m.mesh, posed, m.restPlaces, faceNormals(m.mesh, posed));
-  pointOfVertex.forEach((p, v) => {
-    if (folded.has(p)) m.solveRestAlone(v);
+function withoutWildWeights(weights: MeshWeights, posed: Float32Array): void {
+  const { pointOfVertex } = pointsOf(weights.mesh);
+  const folded = foldedPoints(weights.mesh, posed, weights.restPlaces, faceNormals(weights.mesh, posed));
+  pointOfVertex.forEach((p, index) => {
+    if (folded.has(p)) weights.solveRestAlone(index);
   });
 }
 
@@ -124,28 +124,29 @@ function alikeAtSeams(mesh: Mesh, ways: Float32Array): void {
   const { pointOfVertex, pointCount } = pointsOf(mesh);
   if (pointCount === mesh.vertexCount) return;
   const sums = new Float64Array(pointCount * 4);
-  pointOfVertex.forEach((p, v) => {
-    for (let a = 0; a < 3; a++) sums[p * 4 + a] += ways[v * 3 + a];
+  pointOfVertex.forEach((p, index) => {
+    for (let a = 0; a < 3; a++) sums[p * 4 + a] += ways[index * 3 + a];
     sums[p * 4 + 3]++;
   });
-  pointOfVertex.forEach((p, v) => {
-    for (let a = 0; a < 3; a++) ways[v * 3 + a] = sums[p * 4 + a] / sums[p * 4 + 3];
+  pointOfVertex.forEach((p, index) => {
+    for (let a = 0; a < 3; a++) ways[index * 3 + a] = sums[p * 4 + a] / sums[p * 4 + 3];
   });
 }
 
 /** Points that are each other in the mirror go ways that are each other in it: the mean of both. */
 function alikeOnBothSides(posed: Float32Array, ways: Float32Array, plane: MirrorPlane, within: number): void {
   const twins = mirrorTwins(posed, plane, within);
-  const paired = twins.reduce((n, t) => n + (t >= 0 ? 1 : 0), 0);
+  const paired = twins.reduce((sum, twin) => sum + (twin >= 0 ? 1 : 0), 0);
   if (paired < MOST * twins.length) return;
   const { normal } = plane;
   const before = ways.slice();
-  twins.forEach((t, v) => {
-    if (t < 0 || twins[t] < 0) return;
+  twins.forEach((twin, index) => {
+    if (twin < 0 || twins[twin] < 0) return;
     const across =
-      2 * (normal[0] * before[t * 3] + normal[1] * before[t * 3 + 1] + normal[2] * before[t * 3 + 2]);
+      2 *
+      (normal[0] * before[twin * 3] + normal[1] * before[twin * 3 + 1] + normal[2] * before[twin * 3 + 2]);
     for (let a = 0; a < 3; a++)
-      ways[v * 3 + a] = (before[v * 3 + a] + before[t * 3 + a] - across * normal[a]) / 2;
+      ways[index * 3 + a] = (before[index * 3 + a] + before[twin * 3 + a] - across * normal[a]) / 2;
   });
 }
 
@@ -163,7 +164,7 @@ function holdFolds(mesh: Mesh, posed: Float32Array, ways: Float32Array): number 
     for (const p of folded) held[p] = round === ROUNDS ? 0 : held[p] * HELD;
   }
   for (let i = 0; i < ways.length; i++) ways[i] *= held[pointOfVertex[Math.floor(i / 3)]];
-  return held.reduce((n, h) => n + (h < 1 ? 1 : 0), 0);
+  return held.reduce((least, h) => least + (h < 1 ? 1 : 0), 0);
 }
 
 /** Points of faces that turned too far, that bend too much against a neighbour, or of edges too short or too long. */
@@ -177,16 +178,17 @@ function foldedPoints(
   const { polygonOffsets, corners } = mesh;
   const now = faceNormals(mesh, places);
   const out = new Set<number>();
-  const addFace = (f: number) => {
-    for (let k = polygonOffsets[f]; k < polygonOffsets[f + 1]; k++) out.add(pointOfVertex[corners[k]]);
+  const addFace = (factor: number) => {
+    for (let k = polygonOffsets[factor]; k < polygonOffsets[factor + 1]; k++)
+      out.add(pointOfVertex[corners[k]]);
   };
-  for (let f = 0; f + 1 < polygonOffsets.length; f++)
-    if (isFace(first, f) && dotAt(first, f, now, f) < FOLDED) addFace(f);
-  forNeighbours(mesh, (f, g) => {
-    if (!isFace(first, f) || !isFace(first, g)) return;
-    const [was, is] = [angleAt(first, f, g), angleAt(now, f, g)];
+  for (let polygon = 0; polygon + 1 < polygonOffsets.length; polygon++)
+    if (isFace(first, polygon) && dotAt(first, polygon, now, polygon) < FOLDED) addFace(polygon);
+  forNeighbours(mesh, (factor, g) => {
+    if (!isFace(first, factor) || !isFace(first, g)) return;
+    const [was, is] = [angleAt(first, factor, g), angleAt(now, factor, g)];
     if (is - was <= CREASE) return;
-    addFace(f);
+    addFace(factor);
     addFace(g);
   });
   forEdges(mesh, (a, b) => {
@@ -218,57 +220,62 @@ function areaNormals(
   places: Float32Array,
 ): Float32Array {
   const out = new Float32Array((polygonOffsets.length - 1) * 3);
-  for (let f = 0; f + 1 < polygonOffsets.length; f++) {
-    const [from, to] = [polygonOffsets[f], polygonOffsets[f + 1]];
+  for (let polygon = 0; polygon + 1 < polygonOffsets.length; polygon++) {
+    const [from, to] = [polygonOffsets[polygon], polygonOffsets[polygon + 1]];
     for (let k = from; k < to; k++) {
       const a = corners[k] * 3;
       const b = corners[k + 1 < to ? k + 1 : from] * 3;
       for (let i = 0; i < 3; i++) {
         const [j, l] = [(i + 1) % 3, (i + 2) % 3];
-        out[f * 3 + i] += (places[a + j] - places[b + j]) * (places[a + l] + places[b + l]);
+        out[polygon * 3 + i] += (places[a + j] - places[b + j]) * (places[a + l] + places[b + l]);
       }
     }
   }
   return out;
 }
 
-const isFace = (n: Float32Array, f: number) => n[f * 3] !== 0 || n[f * 3 + 1] !== 0 || n[f * 3 + 2] !== 0;
+const isFace = (n: Float32Array, factor: number) =>
+  n[factor * 3] !== 0 || n[factor * 3 + 1] !== 0 || n[factor * 3 + 2] !== 0;
 
 const dotAt = (a: Float32Array, i: number, b: Float32Array, j: number) =>
   a[i * 3] * b[j * 3] + a[i * 3 + 1] * b[j * 3 + 1] + a[i * 3 + 2] * b[j * 3 + 2];
 
-const angleAt = (normals: Float32Array, f: number, g: number) =>
-  Math.acos(Math.max(-1, Math.min(1, dotAt(normals, f, normals, g))));
+const angleAt = (normals: Float32Array, factor: number, g: number) =>
+  Math.acos(Math.max(-1, Math.min(1, dotAt(normals, factor, normals, g))));
 
 function edgeRatio(before: Float32Array, after: Float32Array, a: number, b: number): number {
-  const long = (p: Float32Array) =>
-    Math.hypot(p[a * 3] - p[b * 3], p[a * 3 + 1] - p[b * 3 + 1], p[a * 3 + 2] - p[b * 3 + 2]);
+  const long = (points: Float32Array) =>
+    Math.hypot(
+      points[a * 3] - points[b * 3],
+      points[a * 3 + 1] - points[b * 3 + 1],
+      points[a * 3 + 2] - points[b * 3 + 2],
+    );
   const was = long(before);
   return was > 0 ? long(after) / was : 1;
 }
 
 /** Calls back with the vertices of every edge, as often as it has polygons. */
 function forEdges({ polygonOffsets, corners }: Mesh, visit: (a: number, b: number) => void): void {
-  for (let f = 0; f + 1 < polygonOffsets.length; f++) {
-    const [from, to] = [polygonOffsets[f], polygonOffsets[f + 1]];
+  for (let polygon = 0; polygon + 1 < polygonOffsets.length; polygon++) {
+    const [from, to] = [polygonOffsets[polygon], polygonOffsets[polygon + 1]];
     for (let k = from; k < to; k++) visit(corners[k], corners[k + 1 < to ? k + 1 : from]);
   }
 }
 
 /** Calls back with pairs of polygons that share an edge of points. */
-function forNeighbours(mesh: Mesh, visit: (f: number, g: number) => void): void {
+function forNeighbours(mesh: Mesh, visit: (factor: number, g: number) => void): void {
   const { pointOfVertex, pointCount } = pointsOf(mesh);
   const { polygonOffsets, corners } = mesh;
   const seen = new Map<number, number>();
-  for (let f = 0; f + 1 < polygonOffsets.length; f++) {
-    const [from, to] = [polygonOffsets[f], polygonOffsets[f + 1]];
+  for (let polygon = 0; polygon + 1 < polygonOffsets.length; polygon++) {
+    const [from, to] = [polygonOffsets[polygon], polygonOffsets[polygon + 1]];
     for (let k = from; k < to; k++) {
       const a = pointOfVertex[corners[k]];
       const b = pointOfVertex[corners[k + 1 < to ? k + 1 : from]];
       const edge = a < b ? a * pointCount + b : b * pointCount + a;
       const other = seen.get(edge);
-      if (other === undefined) seen.set(edge, f);
-      else visit(other, f);
+      if (other === undefined) seen.set(edge, polygon);
+      else visit(other, polygon);
     }
   }
 }
@@ -285,20 +292,20 @@ export function reshapedAtRest(mesh: Mesh, places: Float32Array | undefined): Me
     POSITION: { ...POSITION, data: places, normalized: false },
   };
   const { pointOfVertex } = pointsOf(mesh);
-  const [before, after] = [positionsOf(mesh), places].map((p) => smoothNormals(mesh, p));
-  for (const [name, a] of Object.entries({ NORMAL, TANGENT })) {
-    if (!(a?.data instanceof Float32Array)) continue;
-    const data = a.data.slice();
-    for (let v = 0; v < mesh.vertexCount; v++) {
-      const p = pointOfVertex[v] * 3;
+  const [before, after] = [positionsOf(mesh), places].map((places) => smoothNormals(mesh, places));
+  for (const [name, attribute] of Object.entries({ NORMAL, TANGENT })) {
+    if (!(attribute?.data instanceof Float32Array)) continue;
+    const data = attribute.data.slice();
+    for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
+      const p = pointOfVertex[vertex] * 3;
       const [from, to] = [before.subarray(p, p + 3), after.subarray(p, p + 3)];
       if (!hasMoved(from, to)) continue;
       const turned = quatRotate(quatBetween([...from], [...to]), [
-        ...data.subarray(v * a.size, v * a.size + 3),
+        ...data.subarray(vertex * attribute.size, vertex * attribute.size + 3),
       ]);
-      data.set(turned, v * a.size);
+      data.set(turned, vertex * attribute.size);
     }
-    attributes[name] = { ...a, data };
+    attributes[name] = { ...attribute, data };
   }
   return { ...mesh, attributes };
 }
@@ -307,7 +314,7 @@ export function reshapedAtRest(mesh: Mesh, places: Float32Array | undefined): Me
 const SAME = 1e-6;
 
 const hasMoved = (from: Float32Array, to: Float32Array) =>
-  Math.hypot(...from) > 0 && Math.hypot(...to) > 0 && from.some((x, a) => Math.abs(x - to[a]) > SAME);
+  Math.hypot(...from) > 0 && Math.hypot(...to) > 0 && from.some((x, index) => Math.abs(x - to[index]) > SAME);
 
 /** Unit normals at points, 3 each: those of the polygons around, by their area; zero where they cancel. */
 function smoothNormals(mesh: Mesh, places: Float32Array): Float32Array {
@@ -315,9 +322,9 @@ function smoothNormals(mesh: Mesh, places: Float32Array): Float32Array {
   const { polygonOffsets, corners } = mesh;
   const faces = areaNormals(polygonOffsets, corners, places);
   const out = new Float32Array(pointCount * 3);
-  for (let f = 0; f + 1 < polygonOffsets.length; f++)
-    for (let k = polygonOffsets[f]; k < polygonOffsets[f + 1]; k++)
-      for (let a = 0; a < 3; a++) out[pointOfVertex[corners[k]] * 3 + a] += faces[f * 3 + a];
+  for (let face = 0; face + 1 < polygonOffsets.length; face++)
+    for (let k = polygonOffsets[face]; k < polygonOffsets[face + 1]; k++)
+      for (let a = 0; a < 3; a++) out[pointOfVertex[corners[k]] * 3 + a] += faces[face * 3 + a];
   for (let i = 0; i < out.length; i += 3) {
     const size = Math.hypot(out[i], out[i + 1], out[i + 2]);
     for (let a = 0; a < 3; a++) out[i + a] = size > 0 ? out[i + a] / size : 0;

@@ -7,7 +7,7 @@ import { characterById, createCharacter } from '../../server/characters';
 import { type Delivered, deliverAgain, goOnWithDelivery, lineTo } from '../../server/delivery';
 import { runTask } from '../../server/pool';
 import { Refused } from '../../server/refused';
-import { type AtWork, type Standpoint, defineJob } from '../job';
+import { type JobContext, type Standpoint, defineJob } from '../job';
 import { filesOf, readOptions, sentFiles } from './steps';
 
 /** What came of taking a character in. */
@@ -31,10 +31,10 @@ export const takeIn = defineJob({
     /** Key of the brief, with its version. */
     brief: string().required(),
   }),
-  run: async ({ files: sent, read, brief: key }, at: AtWork<TakenIn>): Promise<TakenIn> => {
+  run: async ({ files: sent, read, brief: key }, at: JobContext<TakenIn>): Promise<TakenIn> => {
     const { db, signal, bounds, tell } = at;
     const brief = await briefByKey(db, key);
-    const briefs = (await listBriefs(db)).map((b) => b.brief);
+    const briefs = (await listBriefs(db)).map((brief) => brief.brief);
     const { files, listed } = await filesOf(at, sent);
     const input = { files, options: read, brief, briefs };
     const made = await runTask('import', input, { onProgress: tell, signal, bounds, giving: true });
@@ -70,7 +70,7 @@ export const deliver = defineJob({
   changes: true,
   bounds: {},
   input: object({ files: sentFiles(), read: readOptions() }),
-  run: async ({ files: sent, read }, at: AtWork<Delivered>): Promise<Delivered> => {
+  run: async ({ files: sent, read }, at: JobContext<Delivered>): Promise<Delivered> => {
     const character = await characterOf(at);
     const { files, listed } = await filesOf(at, sent);
     const delivery = { files, options: read, listed };
@@ -86,7 +86,7 @@ export const goOn = defineJob({
   changes: true,
   bounds: {},
   input: object({ revision: string().required() }),
-  run: async ({ revision }, at: AtWork<Delivered>): Promise<Delivered> => {
+  run: async ({ revision }, at: JobContext<Delivered>): Promise<Delivered> => {
     const character = await characterOf(at);
     return goOnWithDelivery(at.db, character, revision, { ...at, onProgress: at.tell });
   },

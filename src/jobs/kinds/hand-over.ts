@@ -1,16 +1,17 @@
 /** What goes out: handing over, and the PDF of a report. */
 import { array, object, string } from 'yup';
+import { formatId } from '../../routes/formats';
 import type { HandedOverAnswer } from '../../routes/jobs';
 import { printPdf } from '../../server/chromium';
 import { docketPart, handOver } from '../../server/dockets';
 import { keepPrint, printOf } from '../../server/print';
 import { Refused } from '../../server/refused';
 import { receiverAsked } from '../../server/report-facts';
-import { type AtWork, defineJob } from '../job';
+import { type JobContext, defineJob } from '../job';
 
 const input = object({
   items: array(string().required()).nullable().default(null),
-  format: string<'glb' | 'dae'>().oneOf(['glb', 'dae']).default('glb'),
+  format: formatId(),
   by: string().trim().min(1).max(200).required(),
   note: string().trim().max(2000).default(''),
   /** Id of one of the house's receivers, or its settings as JSON. */
@@ -27,7 +28,7 @@ const kind = (name: string, lane: 'at hand' | 'in heaps') =>
     input,
     run: async (
       { receiver, ...what },
-      { db, base, character, signal, bounds, tell, ended }: AtWork<HandedOverAnswer>,
+      { db, base, character, signal, bounds, tell, ended }: JobContext<HandedOverAnswer>,
     ): Promise<HandedOverAnswer> => {
       if (!base || !character)
         throw new Refused('The character was removed from the house; there is nothing to hand over.', 404);
@@ -50,7 +51,7 @@ export const print = defineJob({
   isPassing: true,
   bounds: { seconds: 60 },
   input: object({ docket: string().required() }),
-  run: async ({ docket }, { db, signal, bounds, ended }: AtWork<{ pdf: string }>) => {
+  run: async ({ docket }, { db, signal, bounds, ended }: JobContext<{ pdf: string }>) => {
     const { bytes } = await docketPart(db, docket, 'report');
     const known = await printOf(db, bytes);
     const pdf = known ?? (await printPdf(bytes, bounds.seconds, signal));

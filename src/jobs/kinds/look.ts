@@ -7,7 +7,7 @@ import { briefByKey, briefSent } from '../../server/briefs';
 import { runTask } from '../../server/pool';
 import { revisionById, wireOf } from '../../server/revisions';
 import { type StandsUnder, standingUnder } from '../../server/standings';
-import { type AtWork, defineJob } from '../job';
+import { type JobContext, defineJob } from '../job';
 
 export const audit = defineJob({
   kind: 'audit',
@@ -19,7 +19,7 @@ export const audit = defineJob({
     /** Key of the brief, with its version. */
     brief: string().required(),
   }),
-  run: async ({ revision, brief: key }, at: AtWork<{ counts: Counts }>) => {
+  run: async ({ revision, brief: key }, at: JobContext<{ counts: Counts }>) => {
     const { db, signal, bounds, tell } = at;
     await revisionById(db, revision);
     const brief = await briefByKey(db, key);
@@ -45,7 +45,7 @@ export const tryBrief = defineJob({
     id: string().required(),
     brief: mixed<object>().required(),
   }),
-  run: async ({ id, brief }, { db, signal, bounds, tell, ended }: AtWork<{ rows: StandsUnder[] }>) => {
+  run: async ({ id, brief }, { db, signal, bounds, tell, ended }: JobContext<{ rows: StandsUnder[] }>) => {
     const rows = await standingUnder(db, id, briefSent(brief), { signal, bounds, onProgress: tell });
     await db.transaction().execute((trx) => ended(trx, { rows }));
     return { rows };

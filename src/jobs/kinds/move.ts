@@ -2,7 +2,7 @@ import type { MoveHow } from '../../core/contracts/step';
 import { mixed, number, object, string } from 'yup';
 import { remapCharacter } from '../../server/steps';
 import type { MoveAnswer } from '../../routes/jobs';
-import { type AtWork, defineJob } from '../job';
+import { type JobContext, defineJob } from '../job';
 import { stepOn } from './steps';
 
 /** Moves a character's weights onto another skeleton, as one step on the revision that it was asked on. */
@@ -17,10 +17,10 @@ export const move = defineJob({
     limit: number().integer().min(1).max(64).required(),
     weights: mixed<MoveHow['weights']>().oneOf(['example', 'rules']).required(),
   }),
-  run: async ({ target, limit, weights }, at: AtWork<MoveAnswer>): Promise<MoveAnswer> => {
+  run: async ({ target, limit, weights }, at: JobContext<MoveAnswer>): Promise<MoveAnswer> => {
     const { db, signal, bounds, tell, ended } = at;
     const { character, base } = await stepOn(at);
-    const before = character.revisions.find((r) => r.id === base)?.counts ?? null;
+    const before = character.revisions.find((revision) => revision.id === base)?.counts ?? null;
     const { unit, proofTolerance } = character.wants;
     const answer = (done: Omit<MoveAnswer, 'before' | 'unit' | 'proofTolerance'>): MoveAnswer => ({
       ...done,

@@ -15,7 +15,7 @@ import {
   guardFresh,
   remapCharacter,
 } from '../../server/steps';
-import { type AtWork, type Standpoint, defineJob } from '../job';
+import { type JobContext, type Standpoint, defineJob } from '../job';
 import { wholeOf } from '../parts';
 
 /** The character and the revision that a step was asked on. Throws {@link Refused} where either is not so any more. */
@@ -31,7 +31,7 @@ export async function stepOn({ db, base, character: id }: Standpoint): Promise<{
 }
 
 /** What a step is given of its job. */
-const optionsOf = <D extends StepDone>({ signal, bounds, tell, ended }: AtWork<D>): StepOptions<D> => ({
+const optionsOf = <D extends StepDone>({ signal, bounds, tell, ended }: JobContext<D>): StepOptions<D> => ({
   signal,
   bounds,
   onProgress: tell,
@@ -78,7 +78,7 @@ export const remedy = defineJob({
   changes: true,
   bounds: {},
   input: object({ remedy: string().required(), params: bag(), label: string() }),
-  run: async (step, at: AtWork<StepDone>) => {
+  run: async (step, at: JobContext<StepDone>) => {
     const { character, base } = await stepOn(at);
     return applyRemedy(at.db, character, base, step, optionsOf(at));
   },
@@ -96,7 +96,7 @@ export const edit = defineJob({
     label: string(),
     names: mixed<readonly NamedParams[]>(),
   }),
-  run: async ({ patches: sent, ...step }, at: AtWork<StepDone>) => {
+  run: async ({ patches: sent, ...step }, at: JobContext<StepDone>) => {
     const { character, base } = await stepOn(at);
     const patches = await wholeOf(at.db, sent);
     if (!patches) throw new Refused('What the hand did is not kept any more; do it again.', 404);
@@ -120,7 +120,7 @@ export const remap = defineJob({
     target: object({ id: string(), revision: string(), title: string().required() }).required(),
     crosswalk: mixed<object>(),
   }),
-  run: async (step, at: AtWork<Awaited<ReturnType<typeof remapCharacter>>>) => {
+  run: async (step, at: JobContext<Awaited<ReturnType<typeof remapCharacter>>>) => {
     const { character, base } = await stepOn(at);
     return remapCharacter(at.db, character, base, step, optionsOf(at));
   },
@@ -133,7 +133,7 @@ export const add = defineJob({
   changes: true,
   bounds: {},
   input: object({ files: sentFiles(), read: readOptions() }),
-  run: async ({ files: sent, read }, at: AtWork<StepDone>) => {
+  run: async ({ files: sent, read }, at: JobContext<StepDone>) => {
     const { character, base } = await stepOn(at);
     const { files, listed } = await filesOf(at, sent);
     const unit = read.unitMetres ? unitWord(read.unitMetres) : 'its own unit';

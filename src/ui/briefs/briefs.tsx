@@ -36,8 +36,8 @@ export function Briefs({ id }: { id: string | null }) {
 }
 
 function Page({ id }: { id: string | null }) {
-  const entries = useBriefStore((s) => s.entries);
-  const failure = useBriefStore((s) => s.error);
+  const entries = useBriefStore((briefs) => briefs.entries);
+  const failure = useBriefStore((briefs) => briefs.error);
   const beside = useSearchParams().get('with') ?? '';
   const [isMaking, setMaking] = useState(false);
   useEffect(() => {
@@ -110,8 +110,8 @@ function BringIn() {
 /** The briefs, those that were made here first. */
 function BriefList({ entries, chosen }: { entries: readonly BriefEntry[]; chosen: string | null }) {
   const groups = [
-    { title: 'Made here', of: entries.filter((e) => e.origin === 'own') },
-    { title: 'Came with the house', of: entries.filter((e) => e.origin === 'house') },
+    { title: 'Made here', of: entries.filter((entry) => entry.origin === 'own') },
+    { title: 'Came with the house', of: entries.filter((entry) => entry.origin === 'house') },
   ];
   return (
     <nav aria-label="Briefs" className="min-h-0 overflow-y-auto border-r border-rule bg-sheet px-3 py-3">
@@ -149,16 +149,16 @@ function BriefList({ entries, chosen }: { entries: readonly BriefEntry[]; chosen
 
 function usersText(users: BriefEntry['users']): string {
   if (users.length === 0) return 'nobody is held against it';
-  const names = users.slice(0, 2).map((u) => u.name);
+  const names = users.slice(0, 2).map((user) => user.name);
   return users.length > 2 ? `${names.join(', ')} and ${users.length - 2} more` : names.join(', ');
 }
 
 /** The brief on the table. */
 function Editor({ onMake }: { onMake: () => void }) {
-  const draft = useTable((s) => s.draft);
-  const error = useTable((s) => s.error);
-  const said = useTable((s) => s.said);
-  const origin = useTable((s) => s.origin);
+  const draft = useTable((table) => table.draft);
+  const error = useTable((table) => table.error);
+  const said = useTable((table) => table.said);
+  const origin = useTable((table) => table.origin);
   const isLocked = origin === 'house';
   if (!draft)
     return (
@@ -185,8 +185,8 @@ function Editor({ onMake }: { onMake: () => void }) {
           <DraftChanges />
           <section className="mt-3" aria-label="As a whole">
             <h3 className="title border-b border-rule text-[19px]">As a whole</h3>
-            {base.map((f) => (
-              <FieldRow key={f.path} field={f} isLocked={isLocked} />
+            {base.map((field) => (
+              <FieldRow key={field.path} field={field} isLocked={isLocked} />
             ))}
           </section>
           {rooms.map((room) => (
@@ -223,7 +223,7 @@ function Names({ draft, isLocked, onMake }: { draft: Brief; isLocked: boolean; o
             aria-label="Title of the brief"
             value={draft.title}
             maxLength={120}
-            onChange={(e) => changeAt('title', e.target.value)}
+            onChange={(event) => changeAt('title', event.target.value)}
             className={`title h-10 text-[26px] ${words}`}
           />
           <input
@@ -231,7 +231,7 @@ function Names({ draft, isLocked, onMake }: { draft: Brief; isLocked: boolean; o
             value={draft.about}
             maxLength={600}
             placeholder="What it is about, in a sentence"
-            onChange={(e) => changeAt('about', e.target.value)}
+            onChange={(event) => changeAt('about', event.target.value)}
             className={`h-7 text-soft ${words}`}
           />
         </>
@@ -258,8 +258,8 @@ function Names({ draft, isLocked, onMake }: { draft: Brief; isLocked: boolean; o
 /** What can be done with a brief that was made here. */
 function Doings({ draft }: { draft: Brief }) {
   const router = useRouter();
-  const saved = useTable((s) => s.saved);
-  const isBusy = useTable((s) => s.isBusy);
+  const saved = useTable((table) => table.saved);
+  const isBusy = useTable((table) => table.isBusy);
   const [isSure, setSure] = useState(false);
   const isChanged = saved !== draft;
   const remove = () => {
@@ -285,25 +285,25 @@ function Doings({ draft }: { draft: Brief }) {
 
 /** The character that stands beside the brief while it is read and changed. */
 function Beside() {
-  const shelf = useTable((s) => s.shelf);
-  const beside = useTable((s) => s.beside);
-  const standing = useTable((s) => s.standing);
-  const stops = standing?.findings.filter((f) => f.gravity === 'stops').length ?? 0;
+  const shelf = useTable((table) => table.shelf);
+  const beside = useTable((table) => table.beside);
+  const standing = useTable((table) => table.standing);
+  const stops = standing?.findings.filter((finding) => finding.gravity === 'stops').length ?? 0;
   return (
     <p className="flex min-w-0 items-center gap-2">
       <label className="flex shrink-0 items-center gap-2 text-soft">
         beside it
         <select
           value={beside}
-          onChange={(e) => standBeside(e.target.value)}
+          onChange={(event) => standBeside(event.target.value)}
           className="h-8 max-w-[260px] rounded-md border border-rule bg-sheet px-2 font-semibold text-ink"
         >
           <option value="">nobody</option>
           {shelf
-            .filter((c) => c.head)
-            .map((c) => (
-              <option key={c.id} value={c.id}>
-                {c.name}
+            .filter((entry) => entry.head)
+            .map((entry) => (
+              <option key={entry.id} value={entry.id}>
+                {entry.name}
               </option>
             ))}
         </select>

@@ -13,7 +13,7 @@ import { FieldRow } from './fields';
  * stands.
  */
 export function CheckCard({ check, isLocked }: { check: CheckForm; isLocked: boolean }) {
-  const rule = useTable((s) => s.draft?.checks?.[check.id] ?? '');
+  const rule = useTable((table) => table.draft?.checks?.[check.id] ?? '');
   const isOff = rule === 'off';
   return (
     <li className="border-b border-rule py-2.5" data-check={check.id}>
@@ -26,16 +26,16 @@ export function CheckCard({ check, isLocked }: { check: CheckForm; isLocked: boo
           aria-label={`${check.title}: how much it matters`}
           value={rule}
           disabled={isLocked}
-          onChange={(e) => changeRule(check.id, e.target.value as CheckRule | '')}
+          onChange={(event) => changeRule(check.id, event.target.value as CheckRule | '')}
           className={clsx(
             'h-7 w-[150px] rounded-md border border-rule bg-sheet px-1 text-[12.5px] disabled:opacity-60',
             rule !== '' && 'font-semibold',
           )}
         >
           <option value="">as the check says</option>
-          {GRAVITIES.map((g) => (
-            <option key={g} value={g}>
-              {GRAVITY_WORDS[g]}
+          {GRAVITIES.map((gravity) => (
+            <option key={gravity} value={gravity}>
+              {GRAVITY_WORDS[gravity]}
             </option>
           ))}
           <option value="off">not asked</option>
@@ -44,8 +44,8 @@ export function CheckCard({ check, isLocked }: { check: CheckForm; isLocked: boo
       <p className="max-w-[70ch] text-[12.5px] text-soft">{check.why}</p>
       {!isOff && check.fields.length > 0 && (
         <div className="mt-1.5">
-          {check.fields.map((f) => (
-            <FieldRow key={f.path} field={f} isLocked={isLocked} />
+          {check.fields.map((field) => (
+            <FieldRow key={field.path} field={field} isLocked={isLocked} />
           ))}
         </div>
       )}
@@ -58,16 +58,16 @@ export function CheckCard({ check, isLocked }: { check: CheckForm; isLocked: boo
 
 /** Whether the character beside the brief would pass this check. */
 function Stands({ id }: { id: string }) {
-  const standing = useTable((s) => s.standing);
-  const isOff = useTable((s) => s.draft?.checks?.[id] === 'off');
+  const standing = useTable((table) => table.standing);
+  const isOff = useTable((table) => table.draft?.checks?.[id] === 'off');
   if (!standing || isOff) return null;
-  const found = standing.findings.filter((f) => f.check === id);
-  const heavy = GRAVITIES.flatMap((g) => found.find((f) => f.gravity === g) ?? [])[0];
+  const found = standing.findings.filter((finding) => finding.check === id);
+  const heavy = GRAVITIES.flatMap((gravity) => found.find((finding) => finding.gravity === gravity) ?? [])[0];
   if (!heavy) return <span className="shrink-0 text-[12.5px] text-fine">✓ passes</span>;
   return (
     <span
       className="flex max-w-[46%] items-baseline gap-1.5 text-[12.5px]"
-      title={found.map((f) => f.message).join('\n')}
+      title={found.map((finding) => finding.message).join('\n')}
     >
       <span className="translate-y-[1px]">
         <Mark gravity={heavy.gravity} />

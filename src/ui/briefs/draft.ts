@@ -13,7 +13,7 @@ import {
 import { type ShelfEntry, listCharacters } from '@/routes/characters';
 import type { AnswerOf } from '@/routes/route';
 import { call, messageOf } from '../kit/api';
-import { Asking } from '../state/asking';
+import { LatestRequest } from '../state/latest-request';
 import { keepDraft, keptDraft } from './kept-draft';
 import { loadBriefs } from '../state/briefs';
 
@@ -75,7 +75,7 @@ async function attempt(work: () => Promise<void>): Promise<boolean> {
   }
 }
 
-const opening = new Asking();
+const opening = new LatestRequest();
 
 /** Lays a brief on the table, with all its versions; `beside`: a character to stand beside it. */
 export async function openBrief(id: string, beside: string): Promise<void> {
@@ -89,8 +89,11 @@ export async function openBrief(id: string, beside: string): Promise<void> {
     ]);
     if (!isCurrent()) return;
     const { brief } = versions[0];
-    const users = characters.filter((c) => c.head && c.brief === id);
-    const chosen = characters.find((c) => c.id === beside) ?? users[0] ?? characters.find((c) => c.head);
+    const users = characters.filter((character) => character.head && character.brief === id);
+    const chosen =
+      characters.find((character) => character.id === beside) ??
+      users[0] ??
+      characters.find((character) => character.head);
     const kept = origin === 'own' ? keptDraft(brief) : null;
     set({
       saved: brief,
@@ -138,7 +141,7 @@ export function standBeside(id: string): void {
   void standAgain();
 }
 
-const standing = new Asking();
+const standing = new LatestRequest();
 
 /** How long the hand rests before it is looked at anew, milliseconds. */
 const REST = 350;
@@ -147,7 +150,7 @@ async function standAgain(): Promise<void> {
   const isCurrent = standing.begin();
   await new Promise((resolve) => setTimeout(resolve, REST));
   const { draft, shelf, beside } = get();
-  const head = shelf.find((c) => c.id === beside)?.head;
+  const head = shelf.find((entry) => entry.id === beside)?.head;
   if (!isCurrent() || !draft || !head) return;
   try {
     const found = await call(standUnder, { id: head, brief: draft });

@@ -7,7 +7,7 @@ import { type FormField, valueAt } from '@/core/house/brief-form';
 import { PLAIN_FIGURE } from '@/core/house/plain-briefs';
 import { Button } from '../kit/button';
 import { changeAt, useTable } from './draft';
-import { NamingParts } from './naming-parts';
+import { NamingPartsField } from './naming-parts';
 import { Question } from './question';
 import { SkeletonField } from './skeleton-field';
 import { UnitField } from './unit-field';
@@ -17,7 +17,7 @@ const INPUT = 'h-7 min-w-0 rounded-md border border-rule bg-sheet px-2 disabled:
 
 /** One question of the form: its value, what it does, and what the character beside it measures. */
 export function FieldRow({ field, isLocked }: { field: FormField; isLocked: boolean }) {
-  const value = useTable((s) => (s.draft ? valueAt(s.draft, field.path) : undefined));
+  const value = useTable((table) => (table.draft ? valueAt(table.draft, field.path) : undefined));
   if (field.kind === 'list') return <ListField field={field} isLocked={isLocked} />;
   if (field.kind === 'names') return <NamesField field={field} isLocked={isLocked} />;
   if (field.path === 'skeleton') return <SkeletonField field={field} isLocked={isLocked} />;
@@ -36,7 +36,7 @@ export function FieldRow({ field, isLocked }: { field: FormField; isLocked: bool
 
 /** Several questions under one heading, which may not be asked at all. */
 function GroupField({ field, isLocked }: { field: FormField; isLocked: boolean }) {
-  const value = useTable((s) => (s.draft ? valueAt(s.draft, field.path) : undefined));
+  const value = useTable((table) => (table.draft ? valueAt(table.draft, field.path) : undefined));
   const isAsked = value !== null && value !== undefined;
   return (
     <fieldset className="border-t border-rule/70 pt-1.5 first:border-t-0">
@@ -55,8 +55,9 @@ function GroupField({ field, isLocked }: { field: FormField; isLocked: boolean }
         )}
         {field.hint && <span className="text-[12.5px] text-soft">{field.hint}</span>}
       </div>
-      {isAsked && field.path === 'naming' && <NamingParts isLocked={isLocked} />}
-      {isAsked && field.fields.map((f) => <FieldRow key={f.path} field={f} isLocked={isLocked} />)}
+      {isAsked && field.path === 'naming' && <NamingPartsField isLocked={isLocked} />}
+      {isAsked &&
+        field.fields.map((field) => <FieldRow key={field.path} field={field} isLocked={isLocked} />)}
     </fieldset>
   );
 }
@@ -64,7 +65,7 @@ function GroupField({ field, isLocked }: { field: FormField; isLocked: boolean }
 /** Something to begin with, where the plain figure has nothing either. */
 const beginOf = (field: FormField): object =>
   Object.fromEntries(
-    field.fields.map((f) => [f.path.split('.').at(-1) ?? '', f.kind === 'number' ? 1 : 'a']),
+    field.fields.map((field) => [field.path.split('.').at(-1) ?? '', field.kind === 'number' ? 1 : 'a']),
   );
 
 function Asked({
@@ -84,7 +85,7 @@ function Asked({
         type="checkbox"
         checked={isAsked}
         disabled={isLocked}
-        onChange={(e) => onChange(e.target.checked)}
+        onChange={(event) => onChange(event.target.checked)}
         aria-label={`${label}: asked`}
       />
       {isAsked ? 'asked' : 'not asked'}
@@ -94,13 +95,14 @@ function Asked({
 
 /** Names one by one, a line each. */
 function NamesField({ field, isLocked }: { field: FormField; isLocked: boolean }) {
-  const value = useTable((s) => (s.draft ? valueAt(s.draft, field.path) : undefined)) as string[] | undefined;
+  const value = useTable((table) => (table.draft ? valueAt(table.draft, field.path) : undefined)) as
+    string[] | undefined;
   const id = useId();
   const [text, setText] = useState<string | null>(null);
   const names = value ?? [];
   const take = (typed: string) => {
     setText(typed);
-    const all = typed.split('\n').map((n) => n.trim());
+    const all = typed.split('\n').map((word) => word.trim());
     changeAt(field.path, [...new Set(all.filter(Boolean))]);
   };
   return (
@@ -115,7 +117,7 @@ function NamesField({ field, isLocked }: { field: FormField; isLocked: boolean }
         value={text ?? names.join('\n')}
         disabled={isLocked}
         rows={Math.min(6, Math.max(1, names.length + 1))}
-        onChange={(e) => take(e.target.value)}
+        onChange={(event) => take(event.target.value)}
         onBlur={() => setText(null)}
         placeholder="a name a line"
         spellCheck={false}
@@ -127,7 +129,7 @@ function NamesField({ field, isLocked }: { field: FormField; isLocked: boolean }
 
 /** Things of one kind, each with the same questions. */
 function ListField({ field, isLocked }: { field: FormField; isLocked: boolean }) {
-  const value = useTable((s) => (s.draft ? (valueAt(s.draft, field.path) as object[]) : []));
+  const value = useTable((table) => (table.draft ? (valueAt(table.draft, field.path) as object[]) : []));
   const put = (at: number, item: object | null) =>
     changeAt(
       field.path,
@@ -153,13 +155,13 @@ function ListField({ field, isLocked }: { field: FormField; isLocked: boolean })
       </div>
       {value.map((item, at) => (
         <div key={at} className="relative mt-1 border-l-2 border-rule pl-3">
-          {field.fields.map((f) => (
+          {field.fields.map((field) => (
             <SingleField
-              key={f.path}
-              field={f}
-              value={valueAt(item, f.path)}
+              key={field.path}
+              field={field}
+              value={valueAt(item, field.path)}
               isLocked={isLocked}
-              onChange={(next) => put(at, { ...item, [f.path]: next })}
+              onChange={(next) => put(at, { ...item, [field.path]: next })}
             />
           ))}
           <Button
@@ -232,7 +234,7 @@ function Input(props: InputProps) {
       id={id}
       value={String(value)}
       disabled={isLocked}
-      onChange={(e) => onChange(e.target.value)}
+      onChange={(event) => onChange(event.target.value)}
       className={`${INPUT} px-1`}
     >
       {Object.entries(choices).map(([word, text]) => (
@@ -254,15 +256,15 @@ const Wrong = ({ children }: { children: ReactNode }) => (
 /** What somebody typed as the number that is stored; null where it is none. */
 function readNumber(text: string, field: FormField, unit: LengthUnit): number | null {
   if (field.quantity === 'length') return lengthFrom(text, unit);
-  const n = Number(text.replace(',', '.').replace(/[%°×]/g, ''));
-  if (text.trim() === '' || !Number.isFinite(n)) return null;
-  if (field.isWhole && !Number.isInteger(n)) return null;
-  return n / perStored(field, unit);
+  const value = Number(text.replace(',', '.').replace(/[%°×]/g, ''));
+  if (text.trim() === '' || !Number.isFinite(value)) return null;
+  if (field.isWhole && !Number.isInteger(value)) return null;
+  return value / perStored(field, unit);
 }
 
 /** A number with its unit; a length in any unit that there is. It is taken when one leaves it or presses Enter. */
 function NumberInput({ id, field, value, isLocked, onChange }: InputProps) {
-  const unit = useTable((s) => s.draft?.unit ?? 'm');
+  const unit = useTable((table) => table.draft?.unit ?? 'm');
   const shown = typeof value === 'number' ? numberWords(field, value, unit) : '';
   const [text, setText] = useState(shown);
   const [isOff, setOff] = useState(false);
@@ -272,10 +274,10 @@ function NumberInput({ id, field, value, isLocked, onChange }: InputProps) {
   }, [shown]);
   const take = () => {
     if (text === shown) return;
-    const n = readNumber(text, field, unit);
-    if (n === null || n < 0) return setOff(true);
+    const next = readNumber(text, field, unit);
+    if (next === null || next < 0) return setOff(true);
     setOff(false);
-    onChange(n);
+    onChange(next);
   };
   return (
     <span className="flex flex-wrap items-center gap-1.5">
@@ -285,9 +287,9 @@ function NumberInput({ id, field, value, isLocked, onChange }: InputProps) {
         disabled={isLocked}
         inputMode="decimal"
         aria-invalid={isOff}
-        onChange={(e) => setText(e.target.value)}
+        onChange={(event) => setText(event.target.value)}
         onBlur={take}
-        onKeyDown={(e) => e.key === 'Enter' && take()}
+        onKeyDown={(event) => event.key === 'Enter' && take()}
         className={`mono w-28 text-right ${INPUT} ${isOff ? 'border-stops' : ''}`}
       />
       <span className="mono text-soft">{unitWords(field, unit).trim()}</span>
@@ -321,7 +323,7 @@ function TextInput({ id, field, value, isLocked, onChange }: InputProps) {
         disabled={isLocked}
         spellCheck={!isPattern}
         aria-invalid={why !== null}
-        onChange={(e) => onChange(e.target.value)}
+        onChange={(event) => onChange(event.target.value)}
         className={`w-full ${isPattern ? 'mono' : ''} ${INPUT} ${why ? 'border-stops' : ''}`}
       />
       {why && <Wrong>This pattern {why}.</Wrong>}
@@ -331,8 +333,8 @@ function TextInput({ id, field, value, isLocked, onChange }: InputProps) {
 
 /** What the character beside the brief measures for a setting. */
 function Measured({ field }: { field: FormField }) {
-  const value = useTable((s) => s.standing?.measured[field.path]);
-  const unit = useTable((s) => s.draft?.unit ?? 'm');
+  const value = useTable((table) => table.standing?.measured[field.path]);
+  const unit = useTable((table) => table.draft?.unit ?? 'm');
   if (value === undefined || value === null) return null;
   const words = valueWords(field, value, unit);
   return (

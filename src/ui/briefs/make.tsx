@@ -42,8 +42,8 @@ export function MakeBrief({
     setTaken(takenAtFirst(answer?.settings ?? []));
   }, []);
   const [failure, setFailure] = useState<string | null>(null);
-  const error = useTable((s) => s.error);
-  const base = entries.find((e) => e.brief.id === from)?.brief;
+  const error = useTable((table) => table.error);
+  const base = entries.find((entry) => entry.brief.id === from)?.brief;
   const make = async (brief: Brief) => {
     const id = await saveAsNew(brief, title.trim());
     if (!id) return;
@@ -66,13 +66,18 @@ export function MakeBrief({
           value={title}
           maxLength={120}
           placeholder="The game, the machine"
-          onChange={(e) => setTitle(e.target.value)}
+          onChange={(event) => setTitle(event.target.value)}
           className={BOX}
         />
         <label htmlFor="brief-from" className="text-soft">
           Begins like
         </label>
-        <select id="brief-from" value={from} onChange={(e) => setFrom(e.target.value)} className={BOX}>
+        <select
+          id="brief-from"
+          value={from}
+          onChange={(event) => setFrom(event.target.value)}
+          className={BOX}
+        >
           {entries.map(({ brief }) => (
             <option key={brief.id} value={brief.id}>
               {brief.title}
@@ -127,12 +132,12 @@ function Learn({
   const [isBusy, setBusy] = useState(false);
   useEffect(() => {
     void call(listCharacters, {}).then(
-      ({ characters }) => setShelf(characters.filter((c) => c.head)),
+      ({ characters }) => setShelf(characters.filter((character) => character.head)),
       (error: unknown) => onFailure(messageOf(error)),
     );
   }, [onFailure]);
   const learn = async () => {
-    const head = shelf.find((c) => c.id === chosen)?.head;
+    const head = shelf.find((entry) => entry.id === chosen)?.head;
     if (!head) return;
     setBusy(true);
     onFailure(null);
@@ -150,13 +155,13 @@ function Learn({
       <select
         aria-label="Character that is right"
         value={chosen}
-        onChange={(e) => setChosen(e.target.value)}
+        onChange={(event) => setChosen(event.target.value)}
         className={`${BOX} min-w-0 flex-1`}
       >
         <option value="">a character that is right …</option>
-        {shelf.map((c) => (
-          <option key={c.id} value={c.id}>
-            {c.name}
+        {shelf.map((character) => (
+          <option key={character.id} value={character.id}>
+            {character.name}
           </option>
         ))}
       </select>
@@ -178,9 +183,11 @@ function LearnedTable({
   onTaken: (taken: ReadonlySet<string>) => void;
 }) {
   const toggle = (path: string) =>
-    onTaken(new Set(taken.has(path) ? [...taken].filter((p) => p !== path) : [...taken, path]));
+    onTaken(
+      new Set(taken.has(path) ? [...taken].filter((otherPath) => otherPath !== path) : [...taken, path]),
+    );
   const fields = leavesOfForm();
-  const titles = new Map(CHECKS.map((c) => [c.id, c.title]));
+  const titles = new Map(CHECKS.map((check) => [check.id, check.title]));
   return (
     <>
       <div className="mt-2 rounded-lg border border-rule">

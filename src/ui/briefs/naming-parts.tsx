@@ -29,8 +29,8 @@ const SEPARATOR_WORDS: Record<Parts['separator'], string> = {
 const PLAIN: Parts = { letters: 'small', separator: '_', numbers: true, prefix: '' };
 
 /** The convention of names put together from parts; the pattern and the words follow. */
-export function NamingParts({ isLocked }: { isLocked: boolean }) {
-  const naming = useTable((s) => s.draft?.naming);
+export function NamingPartsField({ isLocked }: { isLocked: boolean }) {
+  const naming = useTable((table) => table.draft?.naming);
   if (!naming) return null;
   const known = partsOf(naming.pattern);
   const parts = known ?? PLAIN;
@@ -50,13 +50,13 @@ export function NamingParts({ isLocked }: { isLocked: boolean }) {
           aria-label="Letters"
           value={known ? parts.letters : ''}
           disabled={isLocked}
-          onChange={(e) => put({ letters: e.target.value as Parts['letters'] })}
+          onChange={(event) => put({ letters: event.target.value as Parts['letters'] })}
           className={box}
         >
           {!known && <option value="">written by hand</option>}
-          {LETTERS.map((l) => (
-            <option key={l} value={l}>
-              {LETTER_WORDS[l]}
+          {LETTERS.map((letter) => (
+            <option key={letter} value={letter}>
+              {LETTER_WORDS[letter]}
             </option>
           ))}
         </select>
@@ -64,12 +64,12 @@ export function NamingParts({ isLocked }: { isLocked: boolean }) {
           aria-label="Between words"
           value={parts.separator}
           disabled={isLocked}
-          onChange={(e) => put({ separator: e.target.value as Parts['separator'] })}
+          onChange={(event) => put({ separator: event.target.value as Parts['separator'] })}
           className={box}
         >
-          {SEPARATORS.map((s) => (
-            <option key={s} value={s}>
-              {SEPARATOR_WORDS[s]}
+          {SEPARATORS.map((separator) => (
+            <option key={separator} value={separator}>
+              {SEPARATOR_WORDS[separator]}
             </option>
           ))}
         </select>
@@ -78,7 +78,7 @@ export function NamingParts({ isLocked }: { isLocked: boolean }) {
             type="checkbox"
             checked={parts.numbers}
             disabled={isLocked}
-            onChange={(e) => put({ numbers: e.target.checked })}
+            onChange={(event) => put({ numbers: event.target.checked })}
           />
           with numbers
         </label>
@@ -88,7 +88,7 @@ export function NamingParts({ isLocked }: { isLocked: boolean }) {
             value={parts.prefix}
             disabled={isLocked}
             placeholder="nothing"
-            onChange={(e) => put({ prefix: e.target.value })}
+            onChange={(event) => put({ prefix: event.target.value })}
             className={`mono w-24 px-2 ${box}`}
           />
         </label>

@@ -17,8 +17,8 @@ const INPUT = 'h-7 min-w-0 rounded-md border border-rule bg-sheet px-1 disabled:
 /** The skeleton that the game wants: one of the house's, of a character of the shelf, or out of a file. */
 export function SkeletonField({ field, isLocked }: { field: FormField; isLocked: boolean }) {
   const id = useId();
-  const chosen = useTable((s) => s.draft?.skeleton);
-  const own = useTable((s) => s.draft?.ownSkeleton ?? null);
+  const chosen = useTable((table) => table.draft?.skeleton);
+  const own = useTable((table) => table.draft?.ownSkeleton ?? null);
   const [state, setState] = useState<string | null>(null);
   const take = (skeleton: OwnSkeleton) => {
     if (skeleton.bones.length === 0) {
@@ -60,12 +60,12 @@ export function SkeletonField({ field, isLocked }: { field: FormField; isLocked:
           id={id}
           value={chosen}
           disabled={isLocked}
-          onChange={(e) => changeAt('skeleton', e.target.value)}
+          onChange={(event) => changeAt('skeleton', event.target.value)}
           className={INPUT}
         >
-          {SKELETONS.map((s) => (
-            <option key={s.id} value={s.id}>
-              {s.title}
+          {SKELETONS.map((skeleton) => (
+            <option key={skeleton.id} value={skeleton.id}>
+              {skeleton.title}
             </option>
           ))}
           {own && <option value={OWN_SKELETON}>{own.title}, of this brief</option>}
@@ -95,7 +95,7 @@ function ShelfChoice({
   const load = async () => {
     try {
       const { characters } = await call(listCharacters, {});
-      setShelf(characters.filter((c) => c.head && c.bones !== 0));
+      setShelf(characters.filter((character) => character.head && character.bones !== 0));
     } catch (error) {
       onError(messageOf(error));
     }
@@ -105,16 +105,16 @@ function ShelfChoice({
       aria-label="Take the skeleton of a character"
       value=""
       onFocus={() => void load()}
-      onChange={(e) => {
-        const entry = shelf?.find((c) => c.id === e.target.value);
+      onChange={(event) => {
+        const entry = shelf?.find((character) => character.id === event.target.value);
         if (entry) onChoose(entry);
       }}
       className={INPUT}
     >
       <option value="">that of a character …</option>
-      {shelf?.map((c) => (
-        <option key={c.id} value={c.id}>
-          {c.name}
+      {shelf?.map((character) => (
+        <option key={character.id} value={character.id}>
+          {character.name}
         </option>
       ))}
     </select>

@@ -13,7 +13,7 @@ const OWN = 'own';
 /** The unit that lengths are shown in: one of the trade, or the game's own with how many make a metre. */
 export function UnitField({ field, isLocked }: { field: FormField; isLocked: boolean }) {
   const id = useId();
-  const unit = useTable((s) => s.draft?.unit ?? 'm');
+  const unit = useTable((table) => table.draft?.unit ?? 'm');
   const per = ownPerMetre(unit);
   const choose = (next: string) => changeAt(field.path, next === OWN ? ownUnit(100) : next);
   return (
@@ -23,15 +23,17 @@ export function UnitField({ field, isLocked }: { field: FormField; isLocked: boo
           id={id}
           value={per === null ? unit : OWN}
           disabled={isLocked}
-          onChange={(e) => choose(e.target.value)}
+          onChange={(event) => choose(event.target.value)}
           className={INPUT}
         >
-          {LENGTH_UNITS.map((u) => (
-            <option key={u}>{u}</option>
+          {LENGTH_UNITS.map((unit) => (
+            <option key={unit}>{unit}</option>
           ))}
           <option value={OWN}>the game’s own</option>
         </select>
-        {per !== null && <PerMetre per={per} isLocked={isLocked} onChange={(u) => changeAt(field.path, u)} />}
+        {per !== null && (
+          <PerMetre per={per} isLocked={isLocked} onChange={(unit) => changeAt(field.path, unit)} />
+        )}
       </div>
     </Question>
   );
@@ -66,9 +68,9 @@ function PerMetre({
         disabled={isLocked}
         inputMode="decimal"
         aria-invalid={isOff}
-        onChange={(e) => setText(e.target.value)}
+        onChange={(event) => setText(event.target.value)}
         onBlur={take}
-        onKeyDown={(e) => e.key === 'Enter' && take()}
+        onKeyDown={(event) => event.key === 'Enter' && take()}
         className={`mono w-24 px-2 text-right ${INPUT} ${isOff ? 'border-stops' : ''}`}
       />
       <span className="text-soft">u to the metre</span>

@@ -11,10 +11,10 @@ import { valueWords } from './words';
 
 /** What is changed in the draft, and who would stand differently. */
 export function DraftChanges() {
-  const saved = useTable((s) => s.saved);
-  const draft = useTable((s) => s.draft);
-  const trial = useTable((s) => s.trial);
-  const isBusy = useTable((s) => s.isBusy);
+  const saved = useTable((table) => table.saved);
+  const draft = useTable((table) => table.draft);
+  const trial = useTable((table) => table.trial);
+  const isBusy = useTable((table) => table.isBusy);
   if (!saved || !draft || saved === draft) return null;
   const changes = briefChanges(saved, draft);
   if (changes.length === 0)
@@ -87,7 +87,7 @@ function ruleWords(rule: CheckRule | undefined): string {
 
 /** All versions that were saved, each with what it changed. */
 export function Versions() {
-  const versions = useTable((s) => s.versions);
+  const versions = useTable((table) => table.versions);
   if (versions.length < 2) return null;
   return (
     <section className="mt-6" aria-label="Versions">

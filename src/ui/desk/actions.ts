@@ -1,14 +1,16 @@
 import { roomById } from '../rooms/list';
 import { redoTarget, undoTarget } from '../state/document';
 import { redoDraft, undoDraft } from '../state/draft';
+import { canRedoPose, canUndoPose, redoPose, undoPose } from '../state/pose';
 import { moveTo } from '../state/steps';
 import { desk, setDesk } from '../state/store';
 
-/** Takes back what was changed last in the room, or what the hand did last, or else the last step. */
+/** Takes back what was changed last in the room, what the hand did last, the last pose since a step, or else the last step. */
 export function undo(): void {
   const { draft, record, ownWay, room } = desk();
   if (ownWay?.canUndo) roomById(room).undo?.();
   else if (draft && draft.steps > 0) void undoDraft();
+  else if (canUndoPose()) undoPose();
   else void moveTo(undoTarget(record), 'Undone');
 }
 
@@ -17,14 +19,15 @@ export function redo(): void {
   const { draft, record, ownWay, room } = desk();
   if (ownWay?.canRedo) roomById(room).redo?.();
   else if (draft?.canRedo) void redoDraft();
+  else if (canRedoPose()) redoPose();
   else void moveTo(redoTarget(record), 'Done again');
 }
 
 /** Asks for the reason why the chosen finding is accepted, where one is chosen that is open. */
 export function openWaiving(): void {
   const { findings, chosen } = desk();
-  if (findings?.some((f) => f.key === chosen)) setDesk({ dialog: 'waive' });
+  if (findings?.some((finding) => finding.key === chosen)) setDesk({ dialog: 'waive' });
 }
 
 export const toggleDrawer = (drawer: 'ledger' | 'bones'): void =>
-  setDesk((s) => ({ drawer: s.drawer === drawer ? null : drawer }));
+  setDesk((state) => ({ drawer: state.drawer === drawer ? null : drawer }));

@@ -33,7 +33,7 @@ const ORDERS: Readonly<Record<Order, (a: BoneRow, b: BoneRow) => number>> = {
 const SIDE_WORDS = { left: '′ left', right: '• right', middle: 'middle' } as const;
 
 function rowsOf({ bones }: Figure): BoneRow[] {
-  const names = new Map(bones.map((b) => [b.node, b.name]));
+  const names = new Map(bones.map((bone) => [bone.node, bone.name]));
   return bones.map(({ node, name, parent, weight, side }) => ({
     node,
     name,
@@ -45,14 +45,14 @@ function rowsOf({ bones }: Figure): BoneRow[] {
 
 /** All bones with their parents, sides and weights: one stop for Tab, arrows inside. */
 export function BonesTable() {
-  const figure = useDesk((s) => s.figure);
-  const bone = useDesk((s) => s.bone);
+  const figure = useDesk((state) => state.figure);
+  const bone = useDesk((state) => state.bone);
   const [find, setFind] = useState('');
   const [order, setOrder] = useState<Order>('tree');
   const box = useRef<HTMLDivElement>(null);
   const all = useMemo(() => (figure ? rowsOf(figure) : []), [figure]);
   const rows = useMemo(
-    () => all.filter((r) => r.name.toLowerCase().includes(find.toLowerCase())).sort(ORDERS[order]),
+    () => all.filter((row) => row.name.toLowerCase().includes(find.toLowerCase())).sort(ORDERS[order]),
     [all, find, order],
   );
   const virtual = useVirtualizer({
@@ -61,7 +61,7 @@ export function BonesTable() {
     estimateSize: () => ROW,
     overscan: 10,
   });
-  const at = rows.findIndex((r) => r.node === bone);
+  const at = rows.findIndex((row) => row.node === bone);
   const roving = useRoving(rows.length, at, (i) => {
     virtual.scrollToIndex(i, { align: 'auto' });
     chooseBone(rows[i].node);
@@ -77,13 +77,13 @@ export function BonesTable() {
         {...roving.list}
       >
         <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
-          {virtual.getVirtualItems().map((v) => (
+          {virtual.getVirtualItems().map((item) => (
             <Row
-              key={rows[v.index].node}
-              row={rows[v.index]}
-              isChosen={v.index === at}
-              style={{ position: 'absolute', top: v.start, height: ROW, left: 0, right: 0 }}
-              roving={roving.item(v.index)}
+              key={rows[item.index].node}
+              row={rows[item.index]}
+              isChosen={item.index === at}
+              style={{ position: 'absolute', top: item.start, height: ROW, left: 0, right: 0 }}
+              roving={roving.item(item.index)}
             />
           ))}
         </div>
@@ -127,7 +127,7 @@ function TableHead({
 }
 
 function Row({
-  row: r,
+  row,
   isChosen,
   style,
   roving,
@@ -137,25 +137,25 @@ function Row({
   style: CSSProperties;
   roving: RovingItem;
 }) {
-  const place = r.parent ? `under ${r.parent}` : 'a root';
-  const carries = r.weight > 0 ? `weight ${Math.round(r.weight)}` : 'no weight';
+  const place = row.parent ? `under ${row.parent}` : 'a root';
+  const carries = row.weight > 0 ? `weight ${Math.round(row.weight)}` : 'no weight';
   return (
     <button
       type="button"
       role="option"
       aria-selected={isChosen}
-      aria-label={`${r.name}, ${place}, ${r.side}, ${carries}`}
+      aria-label={`${row.name}, ${place}, ${row.side}, ${carries}`}
       {...roving}
-      onClick={() => chooseBone(r.node)}
+      onClick={() => chooseBone(row.node)}
       style={style}
       className={clsx(`mono ${COLUMNS} text-left`, isChosen ? 'bg-damson-wash' : 'hover:bg-wash')}
     >
-      <MiddleCut text={r.name} />
-      <MiddleCut text={r.parent} className="text-soft" />
-      <span style={{ color: r.side === 'middle' ? undefined : `var(--${r.side})` }}>
-        {SIDE_WORDS[r.side]}
+      <MiddleCut text={row.name} />
+      <MiddleCut text={row.parent} className="text-soft" />
+      <span style={{ color: row.side === 'middle' ? undefined : `var(--${row.side})` }}>
+        {SIDE_WORDS[row.side]}
       </span>
-      <span className="text-right">{r.weight > 0 ? numberText(Math.round(r.weight)) : '—'}</span>
+      <span className="text-right">{row.weight > 0 ? numberText(Math.round(row.weight)) : '—'}</span>
     </button>
   );
 }

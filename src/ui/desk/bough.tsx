@@ -31,19 +31,21 @@ interface Open {
 
 /** What is open in a room. One without checks, or with nothing to examine, is never clean. */
 function openIn(room: Room, findings: readonly Finding[] | null, character: Character | null): Open {
-  const mine = findings?.filter((f) => f.room === room.id) ?? [];
-  const gravity = GRAVITIES.find((g) => mine.some((f) => f.gravity === g));
-  const worst = gravity ? { gravity, count: mine.filter((f) => f.gravity === gravity).length } : null;
+  const mine = findings?.filter((finding) => finding.room === room.id) ?? [];
+  const gravity = GRAVITIES.find((gravity) => mine.some((finding) => finding.gravity === gravity));
+  const worst = gravity
+    ? { gravity, count: mine.filter((finding) => finding.gravity === gravity).length }
+    : null;
   const isExamined = !room.isUnaudited && character !== null && !room.idle?.(character);
   return { worst, isClean: isExamined && findings !== null && mine.length === 0 };
 }
 
 /** The rooms as buds along a branch, in the order of the work; each with what is still open in it. */
 export function Bough() {
-  const current = useDesk((s) => s.room);
-  const findings = useDesk((s) => s.findings);
-  const character = useDesk((s) => s.character);
-  const at = ROOM_LIST.findIndex((r) => r.id === current);
+  const current = useDesk((state) => state.room);
+  const findings = useDesk((state) => state.findings);
+  const character = useDesk((state) => state.character);
+  const at = ROOM_LIST.findIndex((room) => room.id === current);
   const roving = useRoving(ROOM_LIST.length, at, (i) => goToRoom(ROOM_LIST[i].id));
   return (
     <nav

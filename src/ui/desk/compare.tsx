@@ -11,7 +11,7 @@ import { Button, Chip } from '../kit/button';
 import { numberText } from '../kit/format';
 import { Mark } from '../kit/gravity';
 import { Ramp } from '../kit/ramp';
-import { Side } from '../kit/side';
+import { SidePanel } from '../kit/side-panel';
 import { compareRevisions, endComparison, showCompared } from '../state/compare';
 import type { ComparedPicture } from '../state/document';
 import { moveTo } from '../state/steps';
@@ -47,14 +47,14 @@ const lengthIn = (metres: number, unit: LengthUnit) =>
  * picture.
  */
 export function Compare() {
-  const compared = useDesk((s) => s.compared);
-  const record = useDesk((s) => s.record);
+  const compared = useDesk((state) => state.compared);
+  const record = useDesk((state) => state.record);
   if (!compared || !record) return null;
   const { a, b, data, show } = compared;
   const { revisions } = record;
-  const of = (id: string) => revisions.find((r) => r.id === id);
+  const of = (id: string) => revisions.find((revision) => revision.id === id);
   return (
-    <Side label="Comparison" className="px-[18px] py-4">
+    <SidePanel label="Comparison" className="px-[18px] py-4">
       <div className="flex items-start justify-between">
         <h2 className="title text-[22px]">Two revisions</h2>
         <button
@@ -86,7 +86,7 @@ export function Compare() {
         <p className="mt-4 text-soft">laying them beside each other …</p>
       )}
       {data && <Ends first={a} isHead={a === record.head} />}
-    </Side>
+    </SidePanel>
   );
 }
 
@@ -106,12 +106,12 @@ function RevisionChoice({
       {word}
       <select
         value={value}
-        onChange={(e) => onChoose(e.target.value)}
+        onChange={(event) => onChoose(event.target.value)}
         className="h-8 rounded-[7px] border border-rule bg-sheet px-1.5 text-[13px] text-ink"
       >
-        {revisions.map((r) => (
-          <option key={r.id} value={r.id}>
-            {r.number}, {r.label}
+        {revisions.map((revision) => (
+          <option key={revision.id} value={revision.id}>
+            {revision.number}, {revision.label}
           </option>
         ))}
       </select>
@@ -147,7 +147,7 @@ function Difference({
   first: Revision | undefined;
   second: Revision | undefined;
 }) {
-  const unit = useDesk((s) => s.brief.unit);
+  const unit = useDesk((state) => state.brief.unit);
   return (
     <>
       <div role="group" aria-label="What the stage shows" className="mt-3 flex gap-1">
@@ -212,11 +212,11 @@ function isSame({ first, second }: Pair): boolean {
 }
 
 function pairsOf([first, second]: Comparison['measures']): Pair[] {
-  const ids = [...new Set([...first, ...second].map((m) => m.id))];
+  const ids = [...new Set([...first, ...second].map((measure) => measure.id))];
   return ids.map((id) => ({
     id,
-    first: first.find((m) => m.id === id),
-    second: second.find((m) => m.id === id),
+    first: first.find((measure) => measure.id === id),
+    second: second.find((measure) => measure.id === id),
   }));
 }
 
@@ -231,7 +231,7 @@ function Numbers({
   second: Revision | undefined;
 }) {
   const pairs = pairsOf(data.measures);
-  const changed = pairs.filter((p) => !isSame(p));
+  const changed = pairs.filter((pair) => !isSame(pair));
   return (
     <>
       <table className="mt-3 w-full text-[13px]">
@@ -249,11 +249,11 @@ function Numbers({
           </tr>
         </thead>
         <tbody>
-          {GRAVITIES.map((g) => (
-            <NumberRow key={g} a={first?.counts?.[g] ?? '—'} b={second?.counts?.[g] ?? '—'}>
+          {GRAVITIES.map((gravity) => (
+            <NumberRow key={gravity} a={first?.counts?.[gravity] ?? '—'} b={second?.counts?.[gravity] ?? '—'}>
               <span className="inline-flex items-center gap-1.5">
-                <Mark gravity={g} />
-                {GRAVITY_WORDS[g]}
+                <Mark gravity={gravity} />
+                {GRAVITY_WORDS[gravity]}
               </span>
             </NumberRow>
           ))}
@@ -262,8 +262,8 @@ function Numbers({
               {word}
             </NumberRow>
           ))}
-          {changed.map((p) => (
-            <MeasureRow key={p.id} pair={p} />
+          {changed.map((pair) => (
+            <MeasureRow key={pair.id} pair={pair} />
           ))}
         </tbody>
       </table>
@@ -286,12 +286,12 @@ function NumberRow({ a, b, children }: { a: number | string; b: number | string;
   );
 }
 
-function valueText(m: Measure | undefined): string {
-  if (m === undefined) return '—';
-  if (typeof m.value !== 'number') return m.value;
-  if (m.unit === '°') return `${numberText(Number(m.value.toFixed(1)))}°`;
-  if (m.unit.startsWith('%')) return `${numberText(Number(m.value.toFixed(1)))} %`;
-  return `${numberText(Number(m.value.toFixed(4)))}${m.unit ? ` ${m.unit}` : ''}`;
+function valueText(measure: Measure | undefined): string {
+  if (measure === undefined) return '—';
+  if (typeof measure.value !== 'number') return measure.value;
+  if (measure.unit === '°') return `${numberText(Number(measure.value.toFixed(1)))}°`;
+  if (measure.unit.startsWith('%')) return `${numberText(Number(measure.value.toFixed(1)))} %`;
+  return `${numberText(Number(measure.value.toFixed(4)))}${measure.unit ? ` ${measure.unit}` : ''}`;
 }
 
 const TONES: Readonly<Record<Measure['state'], string>> = { off: 'text-stops', met: 'text-fine', told: '' };

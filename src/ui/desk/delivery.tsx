@@ -24,9 +24,9 @@ function useDelivery(record: CharacterRecord) {
     setLine({ stage: 'sending', share: 0.02 });
     try {
       setLine(await work(mine.signal));
-    } catch (e) {
+    } catch (error) {
       if (mine.signal.aborted) setLine(null);
-      else setError(messageOf(e));
+      else setError(messageOf(error));
     }
     await refreshDesk();
   };
@@ -51,10 +51,12 @@ function useDelivery(record: CharacterRecord) {
  * A new delivery of the character: its files come in beside the line that is there, and the line's steps are
  * done again on it.
  */
-export function Delivery({ record }: { record: CharacterRecord }) {
+export function DeliveryDialog({ record }: { record: CharacterRecord }) {
   const input = useRef<HTMLInputElement>(null);
   const { line, error, take, goOn, close } = useDelivery(record);
-  const broken = record.working ? undefined : record.revisions.findLast((r) => stepsLeft(r.step) > 0);
+  const broken = record.working
+    ? undefined
+    : record.revisions.findLast((revision) => stepsLeft(revision.step) > 0);
   return (
     <>
       {broken && <BrokenOff revision={broken} onGoOn={() => void goOn(broken.id)} />}
@@ -72,9 +74,9 @@ export function Delivery({ record }: { record: CharacterRecord }) {
         multiple
         className="hidden"
         aria-label="Files of a new delivery"
-        onChange={(e) => {
-          const files = [...(e.target.files ?? [])];
-          e.target.value = '';
+        onChange={(event) => {
+          const files = [...(event.target.files ?? [])];
+          event.target.value = '';
           if (files.length > 0) void take(files);
         }}
       />
@@ -137,8 +139,8 @@ function DeliveryState({
     <>
       <RowsAgain rows={line.rows ?? []} />
       <ul className="mt-3 list-disc pl-5 text-[13px] text-soft">
-        {line.notes?.map((n) => (
-          <li key={n}>{n}</li>
+        {line.notes?.map((note) => (
+          <li key={note}>{note}</li>
         ))}
       </ul>
       <div className="mt-4 flex justify-end">
@@ -173,12 +175,12 @@ function RowsAgain({ rows }: { rows: readonly RerunRow[] }) {
         </tr>
       </thead>
       <tbody>
-        {rows.map((r, i) => (
+        {rows.map((row, i) => (
           <tr key={i} className="border-t border-rule align-top">
-            <td className="py-1.5 pr-3">{r.label}</td>
+            <td className="py-1.5 pr-3">{row.label}</td>
             <td className="py-1.5">
-              <span className={`font-semibold ${TONES[r.outcome]}`}>{r.outcome}</span>
-              {r.why && <span className="block text-soft">{r.why}</span>}
+              <span className={`font-semibold ${TONES[row.outcome]}`}>{row.outcome}</span>
+              {row.why && <span className="block text-soft">{row.why}</span>}
             </td>
           </tr>
         ))}

@@ -20,8 +20,8 @@ import { useDeskLife } from './room-life';
 
 /** The desk: head, bough, stage, notebook, drawer. The stage stays alive across the rooms. */
 export function Desk({ id }: { id: string }) {
-  const name = useDesk((s) => s.record?.name);
-  const cannotOpen = useDesk((s) => s.error !== null && s.record === null);
+  const name = useDesk((state) => state.record?.name);
+  const cannotOpen = useDesk((state) => state.error !== null && state.record === null);
   useDeskLife(id);
   useKeys();
   useEffect(() => {
@@ -51,11 +51,11 @@ export function Desk({ id }: { id: string }) {
  * whole.
  */
 function OpenRoom() {
-  return <InRoom room={roomById(useDeferredValue(useDesk((s) => s.room)))} />;
+  return <InRoom room={roomById(useDeferredValue(useDesk((state) => state.room)))} />;
 }
 
 const InRoom = memo(function InRoom({ room }: { room: Room }) {
-  const isCompared = useDesk((s) => s.compared !== null);
+  const isCompared = useDesk((state) => state.compared !== null);
   const { Page, Below, wide } = room;
   return (
     <>
@@ -78,7 +78,7 @@ const InRoom = memo(function InRoom({ room }: { room: Room }) {
 });
 
 function CannotOpen() {
-  const error = useDesk((s) => s.error);
+  const error = useDesk((state) => state.error);
   return (
     <main className="grid flex-1 place-items-center">
       <div role="alert" className="max-w-[480px] text-center">

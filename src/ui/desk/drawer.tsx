@@ -15,7 +15,7 @@ const TABS = [
 
 /** The drawer below the stage: the ledger of revisions, or the table of bones. */
 export function Drawer() {
-  const drawer = useDesk((s) => s.drawer);
+  const drawer = useDesk((state) => state.drawer);
   return (
     <section aria-label="Ledger and tables" className="shrink-0 border-t border-rule bg-sheet">
       <div className="flex items-center px-2">

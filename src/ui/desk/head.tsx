@@ -50,8 +50,8 @@ export function Head() {
 }
 
 function Subject() {
-  const record = useDesk((s) => s.record);
-  const busy = useDesk((s) => s.busy);
+  const record = useDesk((state) => state.record);
+  const busy = useDesk((state) => state.busy);
   const head = headOf(record);
   return (
     <>
@@ -79,9 +79,9 @@ function Subject() {
 }
 
 function BriefMenu() {
-  const brief = useDesk((s) => s.brief);
+  const brief = useDesk((state) => state.brief);
   const briefs = useBriefs();
-  const at = useDesk((s) => s.record?.id);
+  const at = useDesk((state) => state.record?.id);
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
@@ -100,18 +100,18 @@ function BriefMenu() {
           align="end"
           className="z-30 max-h-[80vh] w-[330px] overflow-y-auto rounded-lg border border-rule bg-sheet p-1 shadow-lg"
         >
-          {briefs.map((b) => (
+          {briefs.map((otherBrief) => (
             <DropdownMenu.Item
-              key={b.id}
-              onSelect={() => void setBrief(b)}
+              key={otherBrief.id}
+              onSelect={() => void setBrief(otherBrief)}
               className="cursor-pointer rounded-md px-3 py-2 outline-none data-[highlighted]:bg-wash"
             >
               <span className="font-semibold">
-                {b.id === brief.id ? '✓ ' : ''}
-                {b.title}
+                {otherBrief.id === brief.id ? '✓ ' : ''}
+                {otherBrief.title}
               </span>
               <br />
-              <span className="text-[12.5px] text-soft">{b.about}</span>
+              <span className="text-[12.5px] text-soft">{otherBrief.about}</span>
             </DropdownMenu.Item>
           ))}
           <DropdownMenu.Separator className="my-1 h-px bg-rule" />
@@ -137,7 +137,7 @@ function BriefMenu() {
 
 /** How it stands under the brief. */
 function Verdict() {
-  const findings = useDesk((s) => s.findings);
+  const findings = useDesk((state) => state.findings);
   if (!findings) return null;
   const { stops, worth } = countGravity(findings);
   const line = 'flex shrink-0 items-center gap-1.5 font-semibold whitespace-nowrap';
@@ -159,11 +159,11 @@ function Verdict() {
 }
 
 function WayBack() {
-  const canUndo = useDesk((s) => undoTarget(s.record) !== null);
-  const canRedo = useDesk((s) => redoTarget(s.record) !== null);
-  const busy = useDesk((s) => s.busy !== null);
-  const draft = useDesk((s) => s.draft);
-  const ownWay = useDesk((s) => s.ownWay);
+  const canUndo = useDesk((state) => undoTarget(state.record) !== null);
+  const canRedo = useDesk((state) => redoTarget(state.record) !== null);
+  const busy = useDesk((state) => state.busy !== null);
+  const draft = useDesk((state) => state.draft);
+  const ownWay = useDesk((state) => state.ownWay);
   return (
     <>
       <Button
@@ -214,9 +214,11 @@ function HouseButtons() {
 
 /** A newer revision was made in another window. */
 function Elsewhere() {
-  const elsewhere = useDesk((s) => s.elsewhere);
-  const number = useDesk((s) => s.record?.revisions.find((r) => r.id === s.revision)?.number);
-  const hasDraft = useDesk((s) => (s.draft?.steps ?? 0) > 0);
+  const elsewhere = useDesk((state) => state.elsewhere);
+  const number = useDesk(
+    (state) => state.record?.revisions.find((revision) => revision.id === state.revision)?.number,
+  );
+  const hasDraft = useDesk((state) => (state.draft?.steps ?? 0) > 0);
   return (
     <div aria-live="polite">
       {elsewhere && (
@@ -236,9 +238,9 @@ function Elsewhere() {
 
 /** What was done, or what went wrong, in one sentence. */
 function Message() {
-  const error = useDesk((s) => s.error);
-  const said = useDesk((s) => s.said);
-  const hasRecord = useDesk((s) => s.record !== null);
+  const error = useDesk((state) => state.error);
+  const said = useDesk((state) => state.said);
+  const hasRecord = useDesk((state) => state.record !== null);
   const isShown = (error || said) && hasRecord;
   return (
     <div aria-live="polite">

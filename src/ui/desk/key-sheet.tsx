@@ -5,8 +5,8 @@ import { setDesk, useDesk } from '../state/store';
 import { keysOf } from './keys';
 
 export function KeySheet() {
-  const isOpen = useDesk((s) => s.dialog === 'keys');
-  const room = useDesk((s) => s.room);
+  const isOpen = useDesk((state) => state.dialog === 'keys');
+  const room = useDesk((state) => state.room);
   if (!isOpen) return null;
   return (
     <PaperDialog
@@ -16,18 +16,18 @@ export function KeySheet() {
       onClose={() => setDesk({ dialog: null })}
     >
       <div className="mt-4 columns-2 gap-8">
-        {keysOf(room).map((g) => (
-          <section key={g.group} className="mb-5 break-inside-avoid">
-            <h3 className="title text-[16px]">{g.group}</h3>
+        {keysOf(room).map((group) => (
+          <section key={group.group} className="mb-5 break-inside-avoid">
+            <h3 className="title text-[16px]">{group.group}</h3>
             <dl>
-              {g.list.map((k) => (
+              {group.list.map((key) => (
                 <div
-                  key={k.keys + k.does}
+                  key={key.keys + key.does}
                   className="flex items-baseline justify-between gap-4 border-b border-rule py-1"
                 >
-                  <dd>{k.does}</dd>
+                  <dd>{key.does}</dd>
                   <dt className="mono rounded border border-rule bg-paper px-1.5 whitespace-nowrap">
-                    {k.keys}
+                    {key.keys}
                   </dt>
                 </div>
               ))}

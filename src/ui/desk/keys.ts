@@ -11,12 +11,14 @@ import {
   goToRoom,
   lookAtWeights,
   lookFrom,
+  openByHand,
   stepFinding,
   toggleIsolation,
 } from '../state/choose';
 import { desk, setDesk } from '../state/store';
 import { putDown, takeTool } from '../state/tools';
 import { openWaiving, redo, toggleDrawer, undo } from './actions';
+import { backToRest } from '../state/pose';
 import { togglePaper } from './paper';
 
 export interface KeyGroup {
@@ -37,7 +39,7 @@ const sign = (keys: string, does: string, run: () => void): Key => ({
   keys,
   does,
   run,
-  match: (e) => e.key === keys,
+  match: (event) => event.key === keys,
 });
 
 const lookFromNext = () => lookFrom(VIEWS[(VIEWS.indexOf(desk().view) + 1) % VIEWS.length]);
@@ -53,7 +55,7 @@ const FINDINGS: KeyGroup = {
       keys: 'Shift U',
       does: 'do it again',
       run: redo,
-      match: (e) => e.key.toLowerCase() === 'u' && e.shiftKey,
+      match: (event) => event.key.toLowerCase() === 'u' && event.shiftKey,
     },
   ],
 };
@@ -68,6 +70,7 @@ const HOUSE: KeyGroup = {
   list: [
     sign('/', 'search everything', () => setDesk({ dialog: 'palette' })),
     sign('?', 'this sheet', () => setDesk({ dialog: 'keys' })),
+    sign('.', 'what can be done with what is chosen', () => openByHand()),
     letter('l', 'ledger', () => toggleDrawer('ledger')),
     letter('b', 'table of bones', () => toggleDrawer('bones')),
     letter('n', 'day or night sheet', togglePaper),
@@ -78,6 +81,7 @@ const STAGE: KeyGroup = {
   group: 'Stage',
   list: [
     letter('v', 'view: front, left, top, free in turn', lookFromNext),
+    sign('0', 'back to rest, where the figure is posed', backToRest),
     letter('o', 'the whole figure', () => frame([])),
     letter('q', 'bring the camera to what is chosen', frameChosen),
     letter('c', 'clay', () => changeLook({ surface: 'clay' })),
@@ -97,14 +101,14 @@ const STAGE: KeyGroup = {
 };
 
 const toolKeys = (tools: typeof COMMON_TOOLS): Key[] =>
-  tools.map((t) => letter(t.letter, t.title.toLowerCase(), () => takeTool(t.id)));
+  tools.map((tool) => letter(tool.letter, tool.title.toLowerCase(), () => takeTool(tool.id)));
 
 /** All shortcuts of the house in a room, in the groups in which the sheet lists them. */
 export function keysOf(room: RoomId): readonly KeyGroup[] {
   const { title, tools, keys } = roomById(room);
   const own: KeyGroup = { group: title, list: [...toolKeys(tools), ...keys] };
   const common: KeyGroup = { group: 'Tools', list: toolKeys(COMMON_TOOLS) };
-  return [FINDINGS, ROOMS, HOUSE, STAGE, common, own].filter((g) => g.list.length > 0);
+  return [FINDINGS, ROOMS, HOUSE, STAGE, common, own].filter((group) => group.list.length > 0);
 }
 
 /** Where letters are letters. */
@@ -117,15 +121,15 @@ const WRITING = [
   '[contenteditable]',
 ].join();
 
-function onKey(e: KeyboardEvent): void {
+function onKey(event: KeyboardEvent): void {
   const { dialog, room } = desk();
-  if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented || dialog) return;
-  if (e.target instanceof Element && e.target.closest(WRITING)) return;
+  if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented || dialog) return;
+  if (event.target instanceof Element && event.target.closest(WRITING)) return;
   const key = keysOf(room)
-    .flatMap((g) => g.list)
-    .find((k) => k.match(e));
+    .flatMap((group) => group.list)
+    .find((key) => key.match(event));
   if (!key) return;
-  e.preventDefault();
+  event.preventDefault();
   key.run();
 }
 

@@ -11,7 +11,7 @@ import { keptName, waive, withdraw } from '../state/waivers';
 export function LedgerWaivers({ record }: { record: CharacterRecord }) {
   const { waivers } = record;
   if (waivers.length === 0) return null;
-  const stands = waivers.filter((w) => !w.withdrawn).length;
+  const stands = waivers.filter((waiver) => !waiver.withdrawn).length;
   return (
     <details className="px-4 pb-2 text-[13px]">
       <summary className="cursor-pointer font-semibold">
@@ -19,8 +19,8 @@ export function LedgerWaivers({ record }: { record: CharacterRecord }) {
         {stands < waivers.length && `, ${waivers.length - stands} withdrawn`}
       </summary>
       <ul className="scroll mt-1 max-h-[150px] overflow-y-auto">
-        {waivers.toReversed().map((w) => (
-          <Row key={w.id} record={w} />
+        {waivers.toReversed().map((waiver) => (
+          <Row key={waiver.id} record={waiver} />
         ))}
       </ul>
     </details>
@@ -33,7 +33,10 @@ function Row({ record: { id, waiver, findings, revision, at, withdrawn } }: { re
   return (
     <li className="flex items-baseline gap-3 border-t border-rule py-1.5">
       <span className="min-w-0 flex-1 [overflow-wrap:anywhere]">
-        <span className={withdrawn ? 'line-through' : ''} title={findings.map((f) => f.message).join('\n')}>
+        <span
+          className={withdrawn ? 'line-through' : ''}
+          title={findings.map((finding) => finding.message).join('\n')}
+        >
           {findings[0]?.message}
           {keys.length > 1 && `; and ${keys.length - 1} more`}
         </span>{' '}

@@ -6,7 +6,7 @@ import { FileButton } from '../kit/file-button';
 import { useDesk } from '../state/store';
 import { bringWaiversIn } from '../state/waivers';
 import { CopyDialog, WordsDialog } from './revision-dialogs';
-import { Delivery } from './delivery';
+import { DeliveryDialog } from './delivery';
 import { LedgerWaivers } from './ledger-waivers';
 import { LEAF, RevisionLeaf } from './revision-leaf';
 
@@ -26,11 +26,11 @@ function rowsOf(revisions: readonly Revision[]): Map<string, number> {
   const row = new Map<string, number>();
   const taken = new Set<string>();
   let rows = 0;
-  for (const r of revisions) {
-    const parent = r.parent ? row.get(r.parent) : undefined;
-    const goesOn = r.parent && parent !== undefined && !taken.has(r.parent);
-    if (goesOn) taken.add(r.parent ?? '');
-    row.set(r.id, goesOn ? parent : rows++);
+  for (const revision of revisions) {
+    const parent = revision.parent ? row.get(revision.parent) : undefined;
+    const goesOn = revision.parent && parent !== undefined && !taken.has(revision.parent);
+    if (goesOn) taken.add(revision.parent ?? '');
+    row.set(revision.id, goesOn ? parent : rows++);
   }
   return row;
 }
@@ -40,14 +40,17 @@ function rowsOf(revisions: readonly Revision[]): Map<string, number> {
  * name, a new delivery.
  */
 export function Ledger() {
-  const record = useDesk((s) => s.record);
+  const record = useDesk((state) => state.record);
   const [writing, setWriting] = useState<Revision | null>(null);
   const [copying, setCopying] = useState<Revision | null>(null);
   if (!record) return null;
   const { revisions } = record;
   const row = rowsOf(revisions);
   const places = new Map<string, Place>(
-    revisions.map((r, i) => [r.id, { x: i * (LEAF.width + GAP), y: (row.get(r.id) ?? 0) * ROW }]),
+    revisions.map((revision, i) => [
+      revision.id,
+      { x: i * (LEAF.width + GAP), y: (row.get(revision.id) ?? 0) * ROW },
+    ]),
   );
   const size = {
     width: revisions.length * (LEAF.width + GAP),
@@ -56,7 +59,7 @@ export function Ledger() {
   return (
     <div>
       <div className="flex items-center gap-2 px-4 pb-2">
-        <Delivery record={record} />
+        <DeliveryDialog record={record} />
         <FileButton
           small
           label="File of waivers"
@@ -73,15 +76,15 @@ export function Ledger() {
       <div className="scroll max-h-[292px] overflow-auto px-4 pb-3">
         <ol className="relative" style={size}>
           <Twigs revisions={revisions} places={places} />
-          {revisions.map((r) => (
+          {revisions.map((revision) => (
             <RevisionLeaf
-              key={r.id}
-              revision={r}
-              isHead={r.id === record.head}
+              key={revision.id}
+              revision={revision}
+              isHead={revision.id === record.head}
               head={record.head}
-              place={places.get(r.id) ?? { x: 0, y: 0 }}
-              onWrite={() => setWriting(r)}
-              onCopy={() => setCopying(r)}
+              place={places.get(revision.id) ?? { x: 0, y: 0 }}
+              onWrite={() => setWriting(revision)}
+              onCopy={() => setCopying(revision)}
             />
           ))}
         </ol>
@@ -104,13 +107,13 @@ function Twigs({
 }) {
   return (
     <svg className="pointer-events-none absolute inset-0 h-full w-full" aria-hidden="true">
-      {revisions.map((r) => {
-        const from = r.parent ? places.get(r.parent) : undefined;
-        const to = places.get(r.id);
+      {revisions.map((revision) => {
+        const from = revision.parent ? places.get(revision.parent) : undefined;
+        const to = places.get(revision.id);
         if (!from || !to) return null;
         return (
           <path
-            key={r.id}
+            key={revision.id}
             d={twigPath(from, to)}
             fill="none"
             stroke="var(--bark)"

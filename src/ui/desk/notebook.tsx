@@ -4,11 +4,13 @@ import { memo, useDeferredValue, useEffect, useMemo, useRef } from 'react';
 import { type Finding, countGravity } from '@/core/contracts/finding';
 import { Chip } from '../kit/button';
 import { UnderWay } from '../kit/progress';
-import { Side } from '../kit/side';
+import { SidePanel } from '../kit/side-panel';
 import { NotAsked } from '../parts/body-kind';
 import { ChosenFinding, FindingList } from '../parts/findings';
 import type { Room } from '../parts/room';
+import { ByHandPage } from './by-hand';
 import { WaivedList } from '../parts/waive';
+import { BY_HAND } from '../state/selection';
 import { setDesk, useDesk } from '../state/store';
 
 /**
@@ -16,21 +18,23 @@ import { setDesk, useDesk } from '../state/store';
  * pages.
  */
 export const Notebook = memo(function Notebook({ room }: { room: Room }) {
-  const findings = useDesk((s) => s.findings);
-  const wanted = useDesk((s) => s.page);
-  const mine = useMemo(() => findings?.filter((f) => f.room === room.id) ?? [], [findings, room]);
-  const page = room.pages?.find((p) => p.id === wanted);
-  const isIdle = useDesk((s) => s.character !== null && !!room.idle?.(s.character));
+  const findings = useDesk((state) => state.findings);
+  const wanted = useDesk((state) => state.page);
+  const mine = useMemo(() => findings?.filter((finding) => finding.room === room.id) ?? [], [findings, room]);
+  const page = room.pages?.find((candidate) => candidate.id === wanted);
+  const isByHand = wanted === BY_HAND;
+  const isIdle = useDesk((state) => state.character !== null && !!room.idle?.(state.character));
   return (
-    <Side label="Notebook">
+    <SidePanel label="Notebook">
       <div className="flex items-baseline justify-between gap-3 px-[18px] pb-1.5 pt-4">
         <h2 className="title text-[22px]">{room.title}</h2>
         <p className="text-[13px] text-soft">{stateText(room, findings, mine, isIdle)}</p>
       </div>
-      {room.pages && <PageChips room={room} current={page ? page.id : 'findings'} />}
+      <PageChips room={room} current={isByHand ? BY_HAND : (page?.id ?? 'findings')} />
       <Auditing />
-      {page ? <page.Page /> : <FindingsPage room={room} findings={findings} mine={mine} />}
-    </Side>
+      {isByHand && <ByHandPage room={room} />}
+      {!isByHand && (page ? <page.Page /> : <FindingsPage room={room} findings={findings} mine={mine} />)}
+    </SidePanel>
   );
 });
 
@@ -66,14 +70,15 @@ function PageChips({ room, current }: { room: Room; current: string }) {
       className="flex gap-1 border-b border-rule px-[18px] pb-2.5 pt-1"
     >
       {chip('findings', 'Findings')}
-      {room.pages?.map((p) => chip(p.id, p.title))}
+      {chip(BY_HAND, 'By hand')}
+      {room.pages?.map((page) => chip(page.id, page.title))}
     </div>
   );
 }
 
 /** How far an audit has come, where one has to be made. */
 function Auditing() {
-  const auditing = useDesk((s) => s.auditing);
+  const auditing = useDesk((state) => state.auditing);
   if (!auditing) return null;
   return (
     <UnderWay
@@ -97,12 +102,14 @@ function FindingsPage({
 }) {
   // The row is lit at once; the finding's leaf is written in pieces while the page stays at hand. Until it is
   // there nobody can press what the leaf before offers.
-  const wanted = useDesk((s) => s.chosen);
+  const wanted = useDesk((state) => state.chosen);
   const chosen = useDeferredValue(wanted);
-  const revision = useDesk((s) => s.revision);
-  const waived = useDesk((s) => s.waived);
-  const open = mine.find((f) => f.key === chosen);
-  const finding = open ?? waived.find((w) => w.finding.key === chosen && w.finding.room === room.id)?.finding;
+  const revision = useDesk((state) => state.revision);
+  const waived = useDesk((state) => state.waived);
+  const open = mine.find((finding) => finding.key === chosen);
+  const finding =
+    open ??
+    waived.find((finding) => finding.finding.key === chosen && finding.finding.room === room.id)?.finding;
   const isNothingOpen = findings !== null && mine.length === 0;
   // On another revision the same finding may speak of a node that counts otherwise: its remedies begin anew.
   const leaf = finding && (
@@ -127,8 +134,8 @@ function FindingsPage({
 /** Where nothing is open; the focus comes here when the last finding was mended. */
 function NothingOpen({ room }: { room: Room }) {
   const words = useRef<HTMLParagraphElement>(null);
-  const wantsFocus = useDesk((s) => s.wantsFocus);
-  const idle = useDesk((s) => (s.character ? room.idle?.(s.character) : null));
+  const wantsFocus = useDesk((state) => state.wantsFocus);
+  const idle = useDesk((state) => (state.character ? room.idle?.(state.character) : null));
   useEffect(() => {
     if (!wantsFocus) return;
     words.current?.focus();

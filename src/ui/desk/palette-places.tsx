@@ -3,10 +3,11 @@
 import { useMemo } from 'react';
 import type { Finding } from '@/core/contracts/finding';
 import { ROOM_WORDS, type RoomId } from '@/core/contracts/rooms';
+import { remediesByHand } from '@/core/house/by-hand';
 import { CHECKS, REMEDIES } from '@/core/house/registry';
 import { Mark } from '../kit/gravity';
 import { ROOM_LIST } from '../rooms/list';
-import { chooseFinding, goToRoom } from '../state/choose';
+import { chooseFinding, chosenNodesOf, goToRoom, openByHand } from '../state/choose';
 import { desk, setDesk, useDesk } from '../state/store';
 import { takeTool } from '../state/tools';
 import { PaletteGroup, PaletteItem } from './palette-parts';
@@ -87,9 +88,10 @@ function goTo(finding: Finding | undefined, room: RoomId, title: string): void {
 
 /** Every remedy, those that a finding offers first. */
 export function PaletteRemedies() {
-  const findings = useDesk((s) => s.findings);
+  const findings = useDesk((state) => state.findings);
   const sorted = useMemo(() => {
-    const offer = (id: string) => findings?.find((f) => f.remedies.some((r) => r.id === id));
+    const offer = (id: string) =>
+      findings?.find((finding) => finding.remedies.some((remedy) => remedy.id === id));
     const all = REMEDIES.map((remedy) => ({ remedy, finding: offer(remedy.id) }));
     return [...all.filter((x) => x.finding), ...all.filter((x) => !x.finding)];
   }, [findings]);
@@ -113,13 +115,42 @@ export function PaletteRemedies() {
   );
 }
 
+/** What can be done with what is chosen. */
+export function PaletteByHand() {
+  const character = useDesk((state) => state.character);
+  const room = useDesk((state) => state.room);
+  const lastChosen = useDesk((state) => state.lastChosen);
+  const picked = useDesk((state) => state.picked);
+  const bone = useDesk((state) => state.bone);
+  const offers = useMemo(() => {
+    const chosen = chosenNodesOf({ lastChosen, picked, bone });
+    return character && chosen.length > 0 ? remediesByHand(character, chosen, room) : [];
+  }, [character, room, lastChosen, picked, bone]);
+  if (offers.length === 0) return null;
+  return (
+    <PaletteGroup heading="With what is chosen">
+      {offers.map(({ remedy: { id, title, does }, fitting }) => (
+        <PaletteItem
+          key={id}
+          value={`by hand ${title} ${id}`}
+          keywords={[does]}
+          onPick={() => openByHand(id)}
+        >
+          <span className="flex-1">{title}</span>
+          <span className="text-[12.5px] text-soft">by hand, {fitting.length} chosen</span>
+        </PaletteItem>
+      ))}
+    </PaletteGroup>
+  );
+}
+
 /** Every check, with the first of its findings. */
 export function PaletteChecks() {
-  const findings = useDesk((s) => s.findings);
+  const findings = useDesk((state) => state.findings);
   return (
     <PaletteGroup heading="Checks">
       {CHECKS.map(({ id, title, room, why }) => {
-        const count = findings?.filter((f) => f.check === id).length ?? 0;
+        const count = findings?.filter((finding) => finding.check === id).length ?? 0;
         return (
           <PaletteItem
             key={id}
@@ -127,7 +158,7 @@ export function PaletteChecks() {
             keywords={[why]}
             onPick={() =>
               goTo(
-                findings?.find((f) => f.check === id),
+                findings?.find((finding) => finding.check === id),
                 room,
                 title,
               )

@@ -11,11 +11,11 @@ import { setDesk, useDesk } from '../state/store';
 import { keysOf } from './keys';
 import { scoreOf } from './search-score';
 import { PaletteGroup, PaletteItem } from './palette-parts';
-import { PaletteChecks, PalettePlaces, PaletteRemedies, PaletteRooms } from './palette-places';
+import { PaletteByHand, PaletteChecks, PalettePlaces, PaletteRemedies, PaletteRooms } from './palette-places';
 
 /** Search over everything: rooms, findings, bones, revisions, commands. */
 export function Palette() {
-  const isOpen = useDesk((s) => s.dialog === 'palette');
+  const isOpen = useDesk((state) => state.dialog === 'palette');
   return (
     <Dialog.Root open={isOpen} onOpenChange={(open) => setDesk({ dialog: open ? 'palette' : null })}>
       <Dialog.Portal>
@@ -36,6 +36,7 @@ export function Palette() {
                 Nothing by that name. Try part of a bone’s name, or a room.
               </Command.Empty>
               <PaletteRooms />
+              <PaletteByHand />
               <Findings />
               <PaletteRemedies />
               <PalettePlaces />
@@ -52,20 +53,20 @@ export function Palette() {
 }
 
 function Findings() {
-  const findings = useDesk((s) => s.findings);
+  const findings = useDesk((state) => state.findings);
   return (
     <PaletteGroup heading="Findings">
-      {findings?.map((f) => (
+      {findings?.map((finding) => (
         <PaletteItem
-          key={f.key}
-          value={`finding ${f.message} ${f.key}`}
+          key={finding.key}
+          value={`finding ${finding.message} ${finding.key}`}
           onPick={() => {
-            goToRoom(f.room);
-            chooseFinding(f.key);
+            goToRoom(finding.room);
+            chooseFinding(finding.key);
           }}
         >
-          <Mark gravity={f.gravity} />
-          {f.message}
+          <Mark gravity={finding.gravity} />
+          {finding.message}
         </PaletteItem>
       ))}
     </PaletteGroup>
@@ -73,16 +74,16 @@ function Findings() {
 }
 
 function Commands() {
-  const room = useDesk((s) => s.room);
-  const keys = keysOf(room).flatMap((g) => (g.group === 'Rooms' ? [] : g.list));
+  const room = useDesk((state) => state.room);
+  const keys = keysOf(room).flatMap((group) => (group.group === 'Rooms' ? [] : group.list));
   return (
     <PaletteGroup heading="Commands">
       {keys
-        .filter((k) => k.keys !== 'Arrows' && k.keys !== '/')
-        .map((k) => (
-          <PaletteItem key={k.does} value={`command ${k.does}`} onPick={k.run}>
-            <span className="flex-1">{k.does}</span>
-            <span className="mono text-soft">{k.keys}</span>
+        .filter((key) => key.keys !== 'Arrows' && key.keys !== '/')
+        .map((key) => (
+          <PaletteItem key={key.does} value={`command ${key.does}`} onPick={key.run}>
+            <span className="flex-1">{key.does}</span>
+            <span className="mono text-soft">{key.keys}</span>
           </PaletteItem>
         ))}
     </PaletteGroup>
@@ -90,18 +91,18 @@ function Commands() {
 }
 
 function Revisions() {
-  const record = useDesk((s) => s.record);
+  const record = useDesk((state) => state.record);
   return (
     <PaletteGroup heading="Revisions">
       {record?.revisions
-        .filter((r) => r.id !== record.head)
-        .map((r) => (
+        .filter((revision) => revision.id !== record.head)
+        .map((revision) => (
           <PaletteItem
-            key={r.id}
-            value={`revision ${r.number} ${r.label}`}
-            onPick={() => void moveTo(r.id, 'Gone back')}
+            key={revision.id}
+            value={`revision ${revision.number} ${revision.label}`}
+            onPick={() => void moveTo(revision.id, 'Gone back')}
           >
-            Revision {r.number}, “{r.label}”
+            Revision {revision.number}, “{revision.label}”
           </PaletteItem>
         ))}
     </PaletteGroup>
@@ -109,18 +110,18 @@ function Revisions() {
 }
 
 function Bones() {
-  const character = useDesk((s) => s.character);
+  const character = useDesk((state) => state.character);
   if (!character) return null;
   return (
     <PaletteGroup heading="Bones">
-      {bonesOf(character).map((b) => (
+      {bonesOf(character).map((bone) => (
         <PaletteItem
-          key={b}
-          value={`bone ${character.nodes[b].name} ${b}`}
-          onPick={() => chooseBone(b)}
+          key={bone}
+          value={`bone ${character.nodes[bone].name} ${bone}`}
+          onPick={() => chooseBone(bone)}
           className="mono"
         >
-          {character.nodes[b].name}
+          {character.nodes[bone].name}
         </PaletteItem>
       ))}
     </PaletteGroup>

@@ -17,25 +17,30 @@ const field = 'mt-1 w-full rounded-md border border-rule bg-paper px-2.5 py-1.5 
 const MOST = 24;
 
 /** The words of a revision, to be changed, and all that its step touched. */
-export function WordsDialog({ revision: r, onClose }: { revision: Revision; onClose: () => void }) {
-  const unit = useDesk((s) => s.brief.unit);
-  const [label, setLabel] = useState(r.label);
-  const [note, setNote] = useState(r.note);
+export function WordsDialog({ revision: row, onClose }: { revision: Revision; onClose: () => void }) {
+  const unit = useDesk((state) => state.brief.unit);
+  const [label, setLabel] = useState(row.label);
+  const [note, setNote] = useState(row.note);
   return (
     <PaperDialog
-      title={`Revision ${r.number}`}
-      about={effectsText(r.effects, unit) || 'What it holds never changes; its words may.'}
+      title={`Revision ${row.number}`}
+      about={effectsText(row.effects, unit) || 'What it holds never changes; its words may.'}
       onClose={onClose}
     >
       <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          void writeOn(r.id, { label, note }).then(onClose);
+        onSubmit={(event) => {
+          event.preventDefault();
+          void writeOn(row.id, { label, note }).then(onClose);
         }}
       >
         <label className="mt-3 block text-[13px]">
           Label
-          <input value={label} maxLength={200} onChange={(e) => setLabel(e.target.value)} className={field} />
+          <input
+            value={label}
+            maxLength={200}
+            onChange={(event) => setLabel(event.target.value)}
+            className={field}
+          />
         </label>
         <label className="mt-3 block text-[13px]">
           Note
@@ -43,11 +48,11 @@ export function WordsDialog({ revision: r, onClose }: { revision: Revision; onCl
             value={note}
             maxLength={4000}
             rows={4}
-            onChange={(e) => setNote(e.target.value)}
+            onChange={(event) => setNote(event.target.value)}
             className={field}
           />
         </label>
-        {r.effects.kind === 'changed' && <Touched effects={r.effects} />}
+        {row.effects.kind === 'changed' && <Touched effects={row.effects} />}
         <div className="mt-4 flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
           <Button kind="leaf" type="submit" disabled={label.trim() === ''}>
@@ -84,7 +89,7 @@ function Touched({ effects }: { effects: ChangeEffects }) {
 
 /** Saves a revision under a new name, as a character of its own. */
 export function CopyDialog({
-  revision: r,
+  revision: row,
   record,
   onClose,
 }: {
@@ -92,21 +97,21 @@ export function CopyDialog({
   record: CharacterRecord;
   onClose: () => void;
 }) {
-  const [name, setName] = useState(`${record.name}, from revision ${r.number}`);
+  const [name, setName] = useState(`${record.name}, from revision ${row.number}`);
   const [made, setMade] = useState<string | null>(null);
   const [error, setError] = useState<string | null>(null);
   const save = async () => {
     try {
-      const { id } = await call(copyRevision, { id: record.id, revision: r.id, name });
+      const { id } = await call(copyRevision, { id: record.id, revision: row.id, name });
       setMade(id);
-    } catch (e) {
-      setError(messageOf(e));
+    } catch (error) {
+      setError(messageOf(error));
     }
   };
   return (
     <PaperDialog
       title="Save under a new name"
-      about={`Revision ${r.number}, “${r.label}”, becomes the first revision of a character of its own. This one stays as it is.`}
+      about={`Revision ${row.number}, “${row.label}”, becomes the first revision of a character of its own. This one stays as it is.`}
       onClose={onClose}
     >
       {made ? (
@@ -118,8 +123,8 @@ export function CopyDialog({
         </p>
       ) : (
         <form
-          onSubmit={(e) => {
-            e.preventDefault();
+          onSubmit={(event) => {
+            event.preventDefault();
             void save();
           }}
         >
@@ -129,7 +134,7 @@ export function CopyDialog({
               value={name}
               maxLength={120}
               autoFocus
-              onChange={(e) => setName(e.target.value)}
+              onChange={(event) => setName(event.target.value)}
               className={field}
             />
           </label>

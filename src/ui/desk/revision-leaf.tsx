@@ -19,7 +19,7 @@ export const LEAF = { width: 250, height: 128 } as const;
 
 /** One revision in the ledger: its picture, its words, what was open on it, and what one can do with it. */
 export function RevisionLeaf({
-  revision: r,
+  revision: row,
   isHead,
   head,
   place,
@@ -48,72 +48,77 @@ export function RevisionLeaf({
       style={{ left: place.x, top: place.y, ...LEAF }}
     >
       {/* eslint-disable-next-line @next/next/no-img-element */}
-      {r.picture && <img src={`/api/blobs/${r.picture}`} alt="" className="h-[84px] w-auto self-start" />}
+      {row.picture && <img src={`/api/blobs/${row.picture}`} alt="" className="h-[84px] w-auto self-start" />}
       <div className="flex min-w-0 flex-1 flex-col text-[12.5px]">
         <div className="flex items-center font-semibold">
           <span className="flex-1">
-            Revision {r.number}
+            Revision {row.number}
             {isHead && <span className="ml-1.5 text-damson">here</span>}
           </span>
           <IconButton
-            label={`Label and note of revision ${r.number}`}
+            label={`Label and note of revision ${row.number}`}
             title="Label, note, and all that it touched"
             onClick={onWrite}
           >
             <Pencil size={12} />
           </IconButton>
           <IconButton
-            label={`Save revision ${r.number} under a new name`}
+            label={`Save revision ${row.number} under a new name`}
             title="Save under a new name"
             onClick={onCopy}
           >
             <Copy size={12} />
           </IconButton>
         </div>
-        <LeafWords revision={r} />
-        {!isHead && <LeafButtons revision={r} head={head} />}
+        <LeafWords revision={row} />
+        {!isHead && <LeafButtons revision={row} head={head} />}
       </div>
     </li>
   );
 }
 
-function LeafWords({ revision: r }: { revision: Revision }) {
-  const unit = useDesk((s) => s.brief.unit);
-  const rows = r.step.kind === 'delivery' ? r.step.rows : undefined;
-  const lost = rows?.filter((x) => x.outcome === 'does not fit' || x.outcome === 'in part').length ?? 0;
-  const rowsText = rows?.map((x) => `${x.label}: ${x.outcome}${x.why ? ` (${x.why})` : ''}`).join('\n');
+function LeafWords({ revision: result }: { revision: Revision }) {
+  const unit = useDesk((state) => state.brief.unit);
+  const rows = result.step.kind === 'delivery' ? result.step.rows : undefined;
+  const lost = rows?.filter((row) => row.outcome === 'does not fit' || row.outcome === 'in part').length ?? 0;
+  const rowsText = rows
+    ?.map((row) => `${row.label}: ${row.outcome}${row.why ? ` (${row.why})` : ''}`)
+    .join('\n');
   return (
     <>
-      <p className="line-clamp-2 leading-snug break-words" title={effectsText(r.effects, unit) || r.label}>
-        {r.label}
+      <p
+        className="line-clamp-2 leading-snug break-words"
+        title={effectsText(result.effects, unit) || result.label}
+      >
+        {result.label}
       </p>
-      {r.note && (
-        <p className="truncate text-damson" title={r.note}>
-          {r.note}
+      {result.note && (
+        <p className="truncate text-damson" title={result.note}>
+          {result.note}
         </p>
       )}
       {rows && (
-        <p className={lost + stepsLeft(r.step) > 0 ? 'text-worth' : 'text-soft'} title={rowsText}>
-          {stepsLeft(r.step) > 0
-            ? `broken off after ${rows.length} of ${rows.length + stepsLeft(r.step)} steps`
+        <p className={lost + stepsLeft(result.step) > 0 ? 'text-worth' : 'text-soft'} title={rowsText}>
+          {stepsLeft(result.step) > 0
+            ? `broken off after ${rows.length} of ${rows.length + stepsLeft(result.step)} steps`
             : `${rows.length} steps done again`}
           {lost > 0 ? `, ${lost} no longer fit` : ''}
         </p>
       )}
       <p className="flex items-center gap-2.5 text-soft">
-        {ago(r.createdAt)}
-        {r.counts && <Marks counts={r.counts} />}
+        {ago(result.createdAt)}
+        {result.counts && <Marks counts={result.counts} />}
       </p>
     </>
   );
 }
 
-function LeafButtons({ revision: r, head }: { revision: Revision; head: string }) {
-  const busy = useDesk((s) => s.busy !== null);
-  const isCompared = useDesk((s) => s.compared?.a === r.id);
+function LeafButtons({ revision: row, head }: { revision: Revision; head: string }) {
+  const busy = useDesk((state) => state.busy !== null);
+  const isCompared = useDesk((state) => state.compared?.a === row.id);
   return (
     <span className="mt-auto flex gap-1">
-      <Button small className="!h-6 !px-2" disabled={busy} onClick={() => void moveTo(r.id, 'Gone back')}>
+      <Button small className="!h-6 !px-2" disabled={busy} onClick={() => void moveTo(row.id, 'Gone back')}>
         Go here
       </Button>
       <Button
@@ -121,7 +126,7 @@ function LeafButtons({ revision: r, head }: { revision: Revision; head: string }
         className="!h-6 !px-2"
         aria-pressed={isCompared}
         title="Lay this revision beside the one you are on"
-        onClick={() => void compareRevisions(r.id, head)}
+        onClick={() => void compareRevisions(row.id, head)}
       >
         <GitCompare size={12} />
         Compare
@@ -134,17 +139,17 @@ function LeafButtons({ revision: r, head }: { revision: Revision; head: string }
 function Marks({ counts }: { counts: NonNullable<Revision['counts']> }) {
   if (counts.stops + counts.worth === 0) return <span className="font-semibold text-fine">✓ clean</span>;
   return (['stops', 'worth'] as const)
-    .filter((g) => counts[g] > 0)
-    .map((g) => (
+    .filter((gravity) => counts[gravity] > 0)
+    .map((oneGravity) => (
       <span
-        key={g}
+        key={oneGravity}
         className={clsx(
           'inline-flex items-center gap-1 font-semibold',
-          g === 'stops' ? 'text-stops' : 'text-worth',
+          oneGravity === 'stops' ? 'text-stops' : 'text-worth',
         )}
       >
-        <Mark gravity={g} size={9} />
-        {counts[g]}
+        <Mark gravity={oneGravity} size={9} />
+        {counts[oneGravity]}
       </span>
     ));
 }

@@ -5,6 +5,7 @@ import { goToRoom, roomOfAddress } from '../state/choose';
 import { restoreDraft } from '../state/draft';
 import { watchElsewhere } from '../state/elsewhere';
 import { closeDesk, openDesk } from '../state/open';
+import { showPose } from '../state/pose';
 import { desk, setDesk, useDesk } from '../state/store';
 
 /**
@@ -13,19 +14,21 @@ import { desk, setDesk, useDesk } from '../state/store';
  */
 function firstOpenRoom(): RoomId {
   const { findings } = desk();
-  return findings?.find((f) => f.gravity === 'stops')?.room ?? findings?.[0]?.room ?? 'placement';
+  return findings?.find((finding) => finding.gravity === 'stops')?.room ?? findings?.[0]?.room ?? 'placement';
 }
 
 /** Leaves a room and enters another: what each has set up for itself. */
 function changeRoom(from: RoomId, to: RoomId): void {
   roomById(from).leave?.();
   const room = roomById(to);
-  const isKnown = room.tools.some((t) => t.id === desk().tool) || !isRoomTool(from, desk().tool);
+  const isKnown = room.tools.some((tool) => tool.id === desk().tool) || !isRoomTool(from, desk().tool);
   setDesk({ wide: !!room.wide, ...(!isKnown && { tool: 'turn' }) });
   room.enter?.();
+  if (room.wide || roomById(from).wide) void showPose();
 }
 
-const isRoomTool = (room: RoomId, tool: string) => roomById(room).tools.some((t) => t.id === tool);
+const isRoomTool = (room: RoomId, tool: string) =>
+  roomById(room).tools.some((definition) => definition.id === tool);
 
 /**
  * A character on the desk: opened, with its rooms entered and left, and the browser's way back among them.

@@ -3,6 +3,6 @@ export function scoreOf(value: string, search: string, keywords: string[] = []):
   const own = value.toLowerCase();
   const all = `${own} ${keywords.join(' ').toLowerCase()}`;
   const words = search.toLowerCase().split(/\s+/).filter(Boolean);
-  if (!words.every((w) => all.includes(w))) return 0;
-  return words.every((w) => own.includes(w)) ? 1 : 0.5;
+  if (!words.every((word) => all.includes(word))) return 0;
+  return words.every((word) => own.includes(word)) ? 1 : 0.5;
 }

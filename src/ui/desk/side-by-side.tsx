@@ -27,8 +27,8 @@ type Stands = Waived<FindingTold> | string;
 
 /** One character under several briefs, check by check. */
 export function SideBySide() {
-  const isOpen = useDesk((s) => s.dialog === 'briefs');
-  const record = useDesk((s) => s.record);
+  const isOpen = useDesk((state) => state.dialog === 'briefs');
+  const record = useDesk((state) => state.record);
   if (!isOpen || !record) return null;
   return (
     <PaperDialog
@@ -42,21 +42,22 @@ export function SideBySide() {
   );
 }
 
-const numberOf = ({ revisions, head }: CharacterRecord) => revisions.find((r) => r.id === head)?.number ?? 1;
+const numberOf = ({ revisions, head }: CharacterRecord) =>
+  revisions.find((revision) => revision.id === head)?.number ?? 1;
 
 function Table({ record }: { record: CharacterRecord }) {
   const briefs = useBriefs();
   const [chosen, setChosen] = useState<readonly string[]>([record.brief]);
   const stands = useStands(record, briefs);
-  const columns = briefs.filter((b) => chosen.includes(b.id));
+  const columns = briefs.filter((brief) => chosen.includes(brief.id));
   const toggle = (id: string) =>
-    setChosen((was) => (was.includes(id) ? was.filter((x) => x !== id) : [...was, id].slice(-MOST)));
+    setChosen((was) => (was.includes(id) ? was.filter((text) => text !== id) : [...was, id].slice(-MOST)));
   return (
     <>
       <div role="group" aria-label="Briefs side by side" className="mt-3 flex flex-wrap gap-1.5">
-        {briefs.map((b) => (
-          <Chip key={b.id} on={chosen.includes(b.id)} onClick={() => toggle(b.id)}>
-            {b.title}
+        {briefs.map((brief) => (
+          <Chip key={brief.id} on={chosen.includes(brief.id)} onClick={() => toggle(brief.id)}>
+            {brief.title}
           </Chip>
         ))}
       </div>
@@ -66,13 +67,13 @@ function Table({ record }: { record: CharacterRecord }) {
             <th scope="col" className="w-[230px] pb-2 text-left font-normal text-soft">
               Check
             </th>
-            {columns.map((b) => (
-              <th key={b.id} scope="col" className="px-2 pb-2 text-left font-semibold">
-                {b.title}
+            {columns.map((column) => (
+              <th key={column.id} scope="col" className="px-2 pb-2 text-left font-semibold">
+                {column.title}
                 <span className="mt-1 block text-[12.5px]">
-                  <Standing stands={stands.get(b.id)} />
+                  <Standing stands={stands.get(column.id)} />
                 </span>
-                {b.id === record.brief ? (
+                {column.id === record.brief ? (
                   <span className="font-normal text-soft">it is held against this one</span>
                 ) : (
                   <Button
@@ -80,7 +81,7 @@ function Table({ record }: { record: CharacterRecord }) {
                     className="mt-1"
                     onClick={() => {
                       close();
-                      void setBrief(b);
+                      void setBrief(column);
                     }}
                   >
                     Hold it against this one
@@ -116,14 +117,14 @@ function useStands(record: CharacterRecord, briefs: readonly Brief[]): ReadonlyM
   const number = numberOf(record);
   useEffect(() => {
     const cancel = new AbortController();
-    const put = (id: string, s: Stands) => setStands((was) => new Map(was).set(id, s));
+    const put = (id: string, stands: Stands) => setStands((was) => new Map(was).set(id, stands));
     const order = [...briefs].sort((a, b) => Number(b.id === own) - Number(a.id === own));
     const ask = async () => {
       for (const brief of order) {
         if (cancel.signal.aborted) return;
         try {
           const { findings } = await call(standUnder, { id: head, brief }, cancel.signal);
-          const standing = waivers.filter((w) => !w.withdrawn).map((w) => w.waiver);
+          const standing = waivers.filter((waiver) => !waiver.withdrawn).map((waiver) => waiver.waiver);
           put(brief.id, applyWaivers(findings, standing, { today: today(), revision: number }));
         } catch (error) {
           if (!cancel.signal.aborted) put(brief.id, messageOf(error));
@@ -152,12 +153,14 @@ function Standing({ stands }: { stands: Stands | undefined }) {
 /** Every check that finds something under one of the briefs. */
 function rowsOf(columns: readonly Brief[], stands: ReadonlyMap<string, Stands>) {
   const of = (brief: Brief, check: string) => {
-    const s = stands.get(brief.id);
-    return s && typeof s !== 'string' ? s.open.filter((f) => f.check === check) : [];
+    const otherStands = stands.get(brief.id);
+    return otherStands && typeof otherStands !== 'string'
+      ? otherStands.open.filter((finding) => finding.check === check)
+      : [];
   };
   return CHECKS.flatMap(({ id, title, room }) => {
-    const cells = columns.map((b) => (b.checks?.[id] === 'off' ? null : of(b, id)));
-    const isFound = cells.some((c) => c && c.length > 0);
+    const cells = columns.map((column) => (column.checks?.[id] === 'off' ? null : of(column, id)));
+    const isFound = cells.some((cell) => cell && cell.length > 0);
     return isFound ? [{ id, title, room: ROOM_WORDS[room], cells }] : [];
   });
 }
@@ -165,11 +168,11 @@ function rowsOf(columns: readonly Brief[], stands: ReadonlyMap<string, Stands>) 
 /** What a check finds under a brief: its gravest mark, and what it says; a dash where nothing, or nobody asks. */
 function Found({ found }: { found: readonly FindingTold[] | null }) {
   if (found === null) return <span className="text-soft">not asked</span>;
-  const gravity = GRAVITIES.find((g: Gravity) => found.some((f) => f.gravity === g));
+  const gravity = GRAVITIES.find((gravity: Gravity) => found.some((finding) => finding.gravity === gravity));
   if (!gravity) return <span className="text-fine">✓</span>;
-  const first = found.find((f) => f.gravity === gravity);
+  const first = found.find((finding) => finding.gravity === gravity);
   return (
-    <span className="flex gap-2" title={found.map((f) => f.message).join('\n')}>
+    <span className="flex gap-2" title={found.map((finding) => finding.message).join('\n')}>
       <span className="pt-1">
         <Mark gravity={gravity} />
       </span>

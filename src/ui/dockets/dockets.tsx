@@ -79,7 +79,7 @@ function HoldFile({ onHeld }: { onHeld: (held: Held) => void }) {
 }
 
 function HeldAgainst({ held, entries }: { held: Held; entries: readonly DocketEntry[] }) {
-  const found = entries.filter((d) => d.sha256 === held.sha256);
+  const found = entries.filter((entry) => entry.sha256 === held.sha256);
   const [first] = found;
   return (
     <p
@@ -121,7 +121,7 @@ const COLUMNS: readonly (readonly [word: string, width?: number])[] = [
 /** Dockets by what one remembers of them; only those rows stand in the page that can be seen. */
 function DocketTable({ entries, held }: { entries: readonly DocketEntry[]; held: Held | null }) {
   const [find, setFind] = useState('');
-  const rows = useMemo(() => entries.filter((d) => isFound(d, find)), [entries, find]);
+  const rows = useMemo(() => entries.filter((entry) => isFound(entry, find)), [entries, find]);
   const box = useRef<HTMLTableElement>(null);
   const virtual = useWindowVirtualizer({
     count: rows.length,
@@ -163,12 +163,12 @@ function DocketTable({ entries, held }: { entries: readonly DocketEntry[]; held:
         </thead>
         <tbody>
           <Gap height={above} />
-          {shown.map((v) => (
+          {shown.map((item) => (
             <DocketRow
-              key={v.key}
-              docket={rows[v.index]}
-              index={v.index}
-              isHeld={rows[v.index].sha256 === held?.sha256}
+              key={item.key}
+              docket={rows[item.index]}
+              index={item.index}
+              isHeld={rows[item.index].sha256 === held?.sha256}
               measure={virtual.measureElement}
             />
           ))}
@@ -190,7 +190,7 @@ const isFound = ({ name, fileName, brief, briefTitle, by, note }: DocketEntry, f
 
 /** How many there are, and what their files hold together; a file that was handed over twice is kept once. */
 function tallyText(rows: readonly DocketEntry[], all: number): string {
-  const files = new Map(rows.map((d) => [d.sha256, d.fileBytes]));
+  const files = new Map(rows.map((row) => [row.sha256, row.fileBytes]));
   const bytes = [...files.values()].reduce((a, b) => a + b, 0);
   const count = rows.length === all ? `${all}` : `${rows.length} of ${all}`;
   return `${count} ${all === 1 ? 'docket' : 'dockets'} · files of ${bytesText(bytes)}`;
@@ -201,7 +201,7 @@ const Gap = ({ height }: { height: number }) =>
   height > 0 ? <tr aria-hidden="true" style={{ height }} /> : null;
 
 function DocketRow({
-  docket: d,
+  docket: oneDocket,
   index,
   isHeld,
   measure,
@@ -216,41 +216,44 @@ function DocketRow({
     <tr ref={measure} data-index={index} aria-rowindex={index + 2} className={isHeld ? 'bg-wash' : undefined}>
       <td className={cell}>
         {/* eslint-disable-next-line @next/next/no-img-element */}
-        <img src={`/api/blobs/${d.picture}`} alt="" className="h-[64px] w-auto" />
+        <img src={`/api/blobs/${oneDocket.picture}`} alt="" className="h-[64px] w-auto" />
       </td>
       <td className={cell}>
-        <span className="title text-[16px] [overflow-wrap:anywhere]">{d.name}</span>
+        <span className="title text-[16px] [overflow-wrap:anywhere]">{oneDocket.name}</span>
         <br />
-        <span className="text-soft">revision {d.revision}</span>
+        <span className="text-soft">revision {oneDocket.revision}</span>
       </td>
       <td className={cell}>
-        {d.briefTitle}
+        {oneDocket.briefTitle}
         <br />
-        <span className="mono text-[12px] text-soft">{d.brief}</span>
+        <span className="mono text-[12px] text-soft">{oneDocket.brief}</span>
       </td>
       <td className={`${cell} text-[13px]`}>
-        <Tally counts={d.counts} empty="nothing open" />
+        <Tally counts={oneDocket.counts} empty="nothing open" />
         <span className="block text-soft">
-          {[d.waived > 0 && `${d.waived} waived`, d.leftOut > 0 && `${d.leftOut} left out`]
+          {[
+            oneDocket.waived > 0 && `${oneDocket.waived} waived`,
+            oneDocket.leftOut > 0 && `${oneDocket.leftOut} left out`,
+          ]
             .filter(Boolean)
             .join(' · ')}
         </span>
       </td>
       <td className={`${cell} [overflow-wrap:anywhere]`}>
-        {d.by}
-        <span className="block text-soft" title={new Date(d.at).toLocaleString()}>
-          {ago(d.at)}
+        {oneDocket.by}
+        <span className="block text-soft" title={new Date(oneDocket.at).toLocaleString()}>
+          {ago(oneDocket.at)}
         </span>
-        {d.note && <span className="block max-w-[200px] text-soft">{d.note}</span>}
+        {oneDocket.note && <span className="block max-w-[200px] text-soft">{oneDocket.note}</span>}
       </td>
       <td className={cell}>
-        <span className="mono block text-[12px] [overflow-wrap:anywhere]">{d.fileName}</span>
-        <span className="mono block text-[12px] text-soft" title={`sha-256 ${d.sha256}`}>
-          {bytesText(d.fileBytes)} · {d.sha256.slice(0, 8)}…
+        <span className="mono block text-[12px] [overflow-wrap:anywhere]">{oneDocket.fileName}</span>
+        <span className="mono block text-[12px] text-soft" title={`sha-256 ${oneDocket.sha256}`}>
+          {bytesText(oneDocket.fileBytes)} · {oneDocket.sha256.slice(0, 8)}…
         </span>
       </td>
       <td className={cell}>
-        <DocketLinks docket={d} />
+        <DocketLinks docket={oneDocket} />
       </td>
     </tr>
   );

@@ -7,6 +7,7 @@ import { call, messageOf } from '../kit/api';
 import { Button } from '../kit/button';
 import { PaperDialog } from '../kit/dialog';
 import { Tally } from '../kit/gravity';
+import { WholeFormats } from '../parts/whole-formats';
 import { useReceiver, useReceiverAsked } from '../state/receiver';
 import { type ShelfFigure, fetchShelf } from '../state/shelf';
 import { keepName, keptName } from '../state/waivers';
@@ -40,20 +41,21 @@ export function HandOverSeveral({ onClose }: { onClose: () => void }) {
   const [isAsking, setAsking] = useState(false);
   useEffect(() => {
     fetchShelf().then(
-      (characters) => setEntries(characters.filter((c) => c.head)),
-      (e: unknown) => setError(messageOf(e)),
+      (characters) => setEntries(characters.filter((character) => character.head)),
+      (shelf: unknown) => setError(messageOf(shelf)),
     );
   }, []);
   const send = async (what: What) => {
     setAsking(true);
     setError(null);
     try {
-      const parts = entries?.filter((e) => chosen.has(e.id)).map((e) => partOf(e, what)) ?? [];
+      const parts =
+        entries?.filter((entry) => chosen.has(entry.id)).map((figure) => partOf(figure, what)) ?? [];
       const title = `${parts.length === 1 ? parts[0].title : `${parts.length} characters`} handed over`;
       const { id } = await call(askForJobs, { id: crypto.randomUUID(), title, by: what.by, parts });
       router.push(`/work?job=${id}`);
-    } catch (e) {
-      setError(messageOf(e));
+    } catch (error) {
+      setError(messageOf(error));
       setAsking(false);
     }
   };
@@ -99,17 +101,17 @@ function Choose({
   const [note, setNote] = useState('');
   const [format, setFormat] = useState('glb');
   const receiver = useReceiverAsked();
-  const { title } = useReceiver((s) => s.receiver);
+  const { title } = useReceiver((state) => state.receiver);
   const all = entries ?? [];
   const isAll = all.length > 0 && chosen.size === all.length;
   const isReady = !isAsking && chosen.size > 0 && by.trim() !== '';
   const toggle = (id: string) =>
-    onChosen(new Set(chosen.has(id) ? [...chosen].filter((x) => x !== id) : [...chosen, id]));
-  const choose = (some: readonly ShelfFigure[]) => onChosen(new Set(some.map((e) => e.id)));
+    onChosen(new Set(chosen.has(id) ? [...chosen].filter((text) => text !== id) : [...chosen, id]));
+  const choose = (some: readonly ShelfFigure[]) => onChosen(new Set(some.map((figure) => figure.id)));
   return (
     <form
-      onSubmit={(e) => {
-        e.preventDefault();
+      onSubmit={(event) => {
+        event.preventDefault();
         if (!isReady) return;
         keepName(by.trim());
         onSend({ by: by.trim(), note: note.trim(), format, receiver });
@@ -118,17 +120,26 @@ function Choose({
       <div className="mt-3 grid grid-cols-3 gap-3 text-[13px]">
         <label>
           By, kept in this browser
-          <input value={by} maxLength={200} onChange={(e) => setBy(e.target.value)} className={field} />
+          <input
+            value={by}
+            maxLength={200}
+            onChange={(event) => setBy(event.target.value)}
+            className={field}
+          />
         </label>
         <label>
           Note
-          <input value={note} maxLength={2000} onChange={(e) => setNote(e.target.value)} className={field} />
+          <input
+            value={note}
+            maxLength={2000}
+            onChange={(event) => setNote(event.target.value)}
+            className={field}
+          />
         </label>
         <label>
           Format
-          <select value={format} onChange={(e) => setFormat(e.target.value)} className={field}>
-            <option value="glb">binary glTF 2.0</option>
-            <option value="dae">COLLADA 1.4.1</option>
+          <select value={format} onChange={(event) => setFormat(event.target.value)} className={field}>
+            <WholeFormats />
           </select>
         </label>
       </div>
@@ -138,7 +149,7 @@ function Choose({
           small
           kind="quiet"
           disabled={!entries}
-          onClick={() => choose(all.filter((e) => e.counts?.stops === 0))}
+          onClick={() => choose(all.filter((figure) => figure.counts?.stops === 0))}
         >
           Those that nothing stops
         </Button>
@@ -147,21 +158,21 @@ function Choose({
         </Button>
       </div>
       <ul className="mt-1 max-h-[40vh] overflow-y-auto" aria-label="Characters">
-        {all.map((e) => (
-          <li key={e.id} className="border-b border-rule">
+        {all.map((figure) => (
+          <li key={figure.id} className="border-b border-rule">
             <label className="flex items-center gap-2.5 py-1.5 text-[13.5px]">
               <input
                 type="checkbox"
-                checked={chosen.has(e.id)}
-                onChange={() => toggle(e.id)}
+                checked={chosen.has(figure.id)}
+                onChange={() => toggle(figure.id)}
                 className="accent-[var(--leaf)]"
               />
               <span className="min-w-0 flex-1 [overflow-wrap:anywhere]">
-                {e.name} <span className="text-soft">revision {e.number}</span>
+                {figure.name} <span className="text-soft">revision {figure.number}</span>
               </span>
-              <span className="text-[12.5px] text-soft">{e.wants?.title}</span>
+              <span className="text-[12.5px] text-soft">{figure.wants?.title}</span>
               <span className="w-[230px] text-[12.5px] font-semibold">
-                <Tally counts={e.counts} />
+                <Tally counts={figure.counts} />
               </span>
             </label>
           </li>

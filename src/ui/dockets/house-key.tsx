@@ -66,17 +66,17 @@ function Keys({
       onClose={onClose}
     >
       <ul className="mt-4 divide-y divide-rule" aria-label="Keys">
-        {keys.map((k) => (
-          <li key={k.key} className="flex items-center gap-3 py-2">
+        {keys.map((key) => (
+          <li key={key.key} className="flex items-center gap-3 py-2">
             <div className="min-w-0 flex-1">
-              <p className="mono select-all break-all text-[12px]">{k.key}</p>
+              <p className="mono select-all break-all text-[12px]">{key.key}</p>
               <p className="text-[12px] text-soft">
-                {k.until === null
-                  ? `signs; made ${ago(k.since)}`
-                  : `signed until ${ago(k.until)}: what it signed still holds`}
+                {key.until === null
+                  ? `signs; made ${ago(key.since)}`
+                  : `signed until ${ago(key.until)}: what it signed still holds`}
               </p>
             </div>
-            <Button small kind="quiet" aria-label="Copy the key" onClick={() => void copy(k.key)}>
+            <Button small kind="quiet" aria-label="Copy the key" onClick={() => void copy(key.key)}>
               <Copy size={14} /> Copy
             </Button>
           </li>

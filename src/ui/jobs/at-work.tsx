@@ -19,7 +19,7 @@ const EVERY = 3000;
 const fetchList = async () => (await call(listJobs, {})).jobs;
 
 /** What the house is at, what waits, and what ended while nobody looked. */
-export function AtWork() {
+export function JobsAtWork() {
   const router = useRouter();
   const asked = useSearchParams().get('job');
   const { value: jobs, error, again } = useTold(fetchList, { every: EVERY });
@@ -52,12 +52,12 @@ export function AtWork() {
           </p>
         )}
         <ul aria-label="What was asked for" className="border-t border-rule empty:border-0">
-          {jobs?.map((j) => (
+          {jobs?.map((job) => (
             <JobLine
-              key={j.id}
-              job={j}
-              isOpen={j.id === chosen}
-              onOpen={() => router.replace(`/work?job=${j.id}`, { scroll: false })}
+              key={job.id}
+              job={job}
+              isOpen={job.id === chosen}
+              onOpen={() => router.replace(`/work?job=${job.id}`, { scroll: false })}
             />
           ))}
         </ul>
@@ -74,8 +74,8 @@ function JobLine({ job, isOpen, onOpen }: { job: JobTold; isOpen: boolean; onOpe
     setError(null);
     try {
       await what;
-    } catch (e) {
-      setError(`${failure} ${messageOf(e)}`);
+    } catch (error) {
+      setError(`${failure} ${messageOf(error)}`);
     }
   };
   const stop = () => act(call(cancelJob, { id: job.id }), 'It was not cancelled.');

@@ -2,7 +2,7 @@
 
 import Link from 'next/link';
 import { fineUnit, inUnit, unitSign } from '@/core/contracts/units';
-import { addsTooMuch } from '@/core/rooms/crosswalk/price';
+import { addsTooMuch } from '@/core/rooms/crosswalk/deviation-floor';
 import type { JobTold, MoveAnswer } from '@/routes/jobs';
 import { stateWords } from './words';
 
@@ -33,16 +33,16 @@ export function MovesTable({ parts }: { parts: readonly JobTold[] }) {
         </caption>
         <thead>
           <tr className="border-b border-ink text-left text-soft">
-            {HEADS.map((h, i) => (
-              <th key={h} className={`py-1 pr-2 font-medium ${i > 1 ? 'text-right' : ''}`}>
-                {h}
+            {HEADS.map((hash, i) => (
+              <th key={hash} className={`py-1 pr-2 font-medium ${i > 1 ? 'text-right' : ''}`}>
+                {hash}
               </th>
             ))}
           </tr>
         </thead>
         <tbody>
-          {parts.map((p) => (
-            <MoveRow key={p.id} part={p} />
+          {parts.map((part) => (
+            <MoveRow key={part.id} part={part} />
           ))}
         </tbody>
       </table>
@@ -97,7 +97,7 @@ function cellsOf(
   { deviation, price = deviation }: Extract<MoveAnswer['effects'], { kind: 'remapped' }>,
 ): { text: string; isRed: boolean }[] {
   const unit = fineUnit(shown);
-  const length = (m: number) => `${Number(inUnit(m, unit).toFixed(2))} ${unitSign(unit)}`;
+  const length = (metres: number) => `${Number(inUnit(metres, unit).toFixed(2))} ${unitSign(unit)}`;
   const isRed = (i: number) =>
     (i === ADDS && addsTooMuch(price, deviation, proofTolerance)) ||
     (i === STOPS && before !== null && counts.stops > before.stops);

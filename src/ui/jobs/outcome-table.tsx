@@ -9,17 +9,17 @@ import { stateWords } from './words';
 
 /** What came of work, one thing a row, as its kind has it: those that wait and are at work as well. */
 export function OutcomeTable({ parts }: { parts: readonly JobTold[] }) {
-  if (parts.every((p) => p.kind === 'move')) return <MovesTable parts={parts} />;
+  if (parts.every((part) => part.kind === 'move')) return <MovesTable parts={parts} />;
   return (
     <div className="mt-2 overflow-x-auto">
       <table className="w-full text-[13px]" aria-label="What came of it">
         <tbody>
-          {parts.map((p) => (
-            <tr key={p.id} className="border-b border-rule align-top">
+          {parts.map((part) => (
+            <tr key={part.id} className="border-b border-rule align-top">
               <th scope="row" className="py-1.5 pr-3 text-left font-semibold [overflow-wrap:anywhere]">
-                <Subject part={p} />
+                <Subject part={part} />
               </th>
-              <Outcome part={p} />
+              <Outcome part={part} />
             </tr>
           ))}
         </tbody>
@@ -48,9 +48,9 @@ function Outcome({ part }: { part: JobTold }) {
   return (
     <td colSpan={2} className={`py-1.5 ${isBad ? 'text-stops' : 'text-soft'}`}>
       {message ?? stateWords(part)}
-      {notes.map((n) => (
-        <span key={n} className="block">
-          {n}
+      {notes.map((note) => (
+        <span key={note} className="block">
+          {note}
         </span>
       ))}
     </td>

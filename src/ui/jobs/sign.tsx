@@ -11,7 +11,7 @@ const WAIT = 1000;
 
 const underWay = async () =>
   // A step that somebody waits for is told where it is waited for.
-  (await call(listJobs, {})).jobs.filter((j) => j.endedAt === null && j.lane !== 'at hand');
+  (await call(listJobs, {})).jobs.filter((job) => job.endedAt === null && job.lane !== 'at hand');
 
 /** How many things the house is at, and the way there; nothing where it is at none. */
 export function WorkSign() {

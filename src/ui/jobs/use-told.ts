@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useState } from 'react';
 import { messageOf } from '../kit/api';
-import { Asking } from '../state/asking';
+import { LatestRequest } from '../state/latest-request';
 import { onToldOf } from '../state/events';
 
 /** How long several things that are told at once are waited for before they are asked for, milliseconds. */
@@ -17,7 +17,7 @@ export function useTold<T>(
 ): { value: T | null; error: string | null; again: () => void } {
   const [value, setValue] = useState<T | null>(null);
   const [error, setError] = useState<string | null>(null);
-  const [asking] = useState(() => new Asking());
+  const [asking] = useState(() => new LatestRequest());
   const load = useCallback(async () => {
     // What was asked for first may come last, and be older.
     const isCurrent = asking.begin();
@@ -26,14 +26,14 @@ export function useTold<T>(
       if (!isCurrent()) return;
       setValue(fetched);
       setError(null);
-    } catch (e) {
-      if (isCurrent()) setError(messageOf(e));
+    } catch (error) {
+      if (isCurrent()) setError(messageOf(error));
     }
   }, [asking, fetch]);
   useEffect(() => {
     void load();
     const forget = onToldOf(
-      (told) => told.what === 'job' || told.what === 'anew',
+      (news) => news.what === 'job' || news.what === 'anew',
       wait,
       () => void load(),
     );

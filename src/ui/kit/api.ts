@@ -137,11 +137,11 @@ export async function fetchCharacter(
   const stored = await manifestOf(revision, signal);
   // Of this revision all are at hand, however large it is and whatever has to go meanwhile.
   const here = new Map<string, Uint8Array>();
-  for (const h of stored.arrays) {
-    const b = held.get(h);
-    if (b) here.set(h, b);
+  for (const array of stored.arrays) {
+    const b = held.get(array);
+    if (b) here.set(array, b);
   }
-  const wanted = [...new Set(stored.arrays)].filter((h) => !here.has(h));
+  const wanted = [...new Set(stored.arrays)].filter((array) => !here.has(array));
   for (let at = 0; at < wanted.length; at += ARRAYS_AT_ONCE) {
     const hashes = wanted.slice(at, at + ARRAYS_AT_ONCE);
     const init = {
@@ -152,12 +152,12 @@ export async function fetchCharacter(
     };
     const onPart = onShare && ((share: number) => onShare((at + share * hashes.length) / wanted.length));
     const found = unpack(await bytes(arraysPath, init, onPart)) as Record<string, Uint8Array>;
-    for (const [hash, b] of Object.entries(found)) {
-      here.set(hash, b);
-      held.set(hash, b);
+    for (const [hash, value] of Object.entries(found)) {
+      here.set(hash, value);
+      held.set(hash, value);
     }
   }
-  return { character: fromStored(stored, (h) => here.get(h)), fetched: wanted.length };
+  return { character: fromStored(stored, (hash) => here.get(hash)), fetched: wanted.length };
 }
 
 /**
@@ -268,8 +268,8 @@ export function askWork(
 
 function formOf(files: readonly File[], fields: Readonly<Record<string, string>> = {}): FormData {
   const form = new FormData();
-  for (const [k, v] of Object.entries(fields)) if (v !== '') form.set(k, v);
-  for (const f of files) form.append('files', f, f.name);
+  for (const [key, field] of Object.entries(fields)) if (field !== '') form.set(key, field);
+  for (const file of files) form.append('files', file, file.name);
   return form;
 }
 
@@ -301,7 +301,7 @@ export async function fetchFindings(
  * What files say of their unit and axes; null where they say all. Formats that always say it are not asked.
  */
 export async function surveyFiles(files: readonly File[], signal: AbortSignal): Promise<Survey | null> {
-  if (!files.some((f) => /\.(obj|bvh|dae|zae|zip)$/i.test(f.name))) return null;
+  if (!files.some((file) => /\.(obj|bvh|dae|zae|zip)$/i.test(file.name))) return null;
   const response = await ask(surveyPath, { method: 'POST', body: formOf(files), signal });
   if (!response.ok) throw await refusalOf(response, 'drop the files again');
   const survey = surveyAnswer.validateSync(await response.json());

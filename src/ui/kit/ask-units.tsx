@@ -33,7 +33,7 @@ const largestAs = ({ size, unitMetres }: Survey, metres: number): number =>
 /** The unit that brings a length nearest to what is wanted. */
 function nearestUnit(lengthAs: (metres: number) => number, wanted: number): number {
   const off = (metres: number) => Math.abs(Math.log(lengthAs(metres) / wanted));
-  return UNITS.reduce((best, u) => (off(u.metres) < off(best.metres) ? u : best)).metres;
+  return UNITS.reduce((best, unit) => (off(unit.metres) < off(best.metres) ? unit : best)).metres;
 }
 
 /** The body that files are added to. */
@@ -55,7 +55,7 @@ const SMALLEST_PART = 0.003;
 function unitBeside(survey: Survey, { height, unitMetres }: BodyBeside): number {
   const share = largestAs(survey, unitMetres) / height;
   if (share >= SMALLEST_PART && share <= LARGEST_PART) return unitMetres;
-  return nearestUnit((m) => largestAs(survey, m), USUAL_PART * height);
+  return nearestUnit((metres) => largestAs(survey, metres), USUAL_PART * height);
 }
 
 function missingText({ stated }: Survey): string {
@@ -85,18 +85,23 @@ export function AskUnits({
   const [unit, setUnit] = useState(() => {
     if (survey.stated.unit) return survey.unitMetres;
     if (beside) return unitBeside(survey, beside);
-    return nearestUnit((m) => heightAs(survey, m, survey.upAxis), target);
+    return nearestUnit((metres) => heightAs(survey, metres, survey.upAxis), target);
   });
   const [up, setUp] = useState<Axis>(survey.upAxis);
   const [factor, setFactor] = useState(1);
   const metres = unit * factor;
-  const text = (m: number) => `${Number(inUnit(m, brief.unit).toPrecision(4))} ${unitSign(brief.unit)}`;
-  const units = UNITS.map((u) => ({
-    value: u.metres,
-    word: u.word,
-    tall: text(beside ? largestAs(survey, u.metres) : heightAs(survey, u.metres, up)),
+  const text = (metres: number) =>
+    `${Number(inUnit(metres, brief.unit).toPrecision(4))} ${unitSign(brief.unit)}`;
+  const units = UNITS.map((unit) => ({
+    value: unit.metres,
+    word: unit.word,
+    tall: text(beside ? largestAs(survey, unit.metres) : heightAs(survey, unit.metres, up)),
   }));
-  const axes = AXES.map((a) => ({ value: a, word: `${a} is up`, tall: text(heightAs(survey, metres, a)) }));
+  const axes = AXES.map((axis) => ({
+    value: axis,
+    word: `${axis} is up`,
+    tall: text(heightAs(survey, metres, axis)),
+  }));
   return (
     <div className="mt-2" role="group" aria-label="Unit and axes">
       <p className="text-[13px]">
@@ -159,7 +164,7 @@ function FactorField({
           step="any"
           min={0}
           value={Number.isFinite(factor) ? factor : ''}
-          onChange={(e) => onChange(e.target.value === '' ? NaN : Number(e.target.value))}
+          onChange={(event) => onChange(event.target.value === '' ? NaN : Number(event.target.value))}
           className="mono h-7 w-28 rounded-md border border-rule bg-sheet px-2 text-right"
         />
       </label>
@@ -186,20 +191,20 @@ function Choices<T extends string | number>({
 }) {
   return (
     <div role="radiogroup" aria-label={label} className="mt-2 grid grid-cols-3 gap-1.5">
-      {choices.map((c) => (
+      {choices.map((choice) => (
         <button
-          key={c.value}
+          key={choice.value}
           type="button"
           role="radio"
-          aria-checked={c.value === value}
-          onClick={() => onChoose(c.value)}
+          aria-checked={choice.value === value}
+          onClick={() => onChoose(choice.value)}
           className={clsx(
             'rounded-lg border px-2.5 py-1.5 text-left text-[13px] transition-colors',
-            c.value === value ? 'border-damson bg-damson-wash' : 'border-rule bg-sheet hover:bg-wash',
+            choice.value === value ? 'border-damson bg-damson-wash' : 'border-rule bg-sheet hover:bg-wash',
           )}
         >
-          <span className="block font-semibold">{c.word}</span>
-          <span className="mono text-soft">{c.tall}</span>
+          <span className="block font-semibold">{choice.word}</span>
+          <span className="mono text-soft">{choice.tall}</span>
         </button>
       ))}
     </div>

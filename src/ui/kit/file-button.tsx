@@ -25,10 +25,10 @@ export function FileButton({
         accept={accept}
         aria-label={label}
         className="hidden"
-        onChange={(e) => {
-          const [file] = e.target.files ?? [];
+        onChange={(event) => {
+          const [file] = event.target.files ?? [];
           if (file) onFile(file);
-          e.target.value = '';
+          event.target.value = '';
         }}
       />
       <Button small={small} onClick={() => input.current?.click()}>

@@ -17,7 +17,7 @@ export const FindField = ({
 }) => (
   <input
     value={value}
-    onChange={(e) => onChange(e.target.value)}
+    onChange={(event) => onChange(event.target.value)}
     placeholder={hint}
     aria-label={label}
     className={clsx('rounded-full border border-rule bg-sheet px-3 text-[12.5px] text-ink', className)}

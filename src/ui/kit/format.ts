@@ -48,10 +48,10 @@ export function bytesText(bytes: number): string {
 export const today = (): string => new Date().toISOString().slice(0, 10);
 
 export function ago(date: string | Date): string {
-  const s = (Date.now() - new Date(date).getTime()) / 1000;
+  const seconds = (Date.now() - new Date(date).getTime()) / 1000;
   const rtf = new Intl.RelativeTimeFormat('en', { numeric: 'auto' });
-  if (s < 60) return 'just now';
-  if (s < 3600) return rtf.format(-Math.round(s / 60), 'minute');
-  if (s < 86400) return rtf.format(-Math.round(s / 3600), 'hour');
-  return rtf.format(-Math.round(s / 86400), 'day');
+  if (seconds < 60) return 'just now';
+  if (seconds < 3600) return rtf.format(-Math.round(seconds / 60), 'minute');
+  if (seconds < 86400) return rtf.format(-Math.round(seconds / 3600), 'hour');
+  return rtf.format(-Math.round(seconds / 86400), 'day');
 }

@@ -32,14 +32,15 @@ export function Tally({
   empty?: string;
 }) {
   if (!counts) return <span className="text-soft">not audited yet</span>;
-  const all = (['stops', 'worth', 'note'] as const).filter((g) => counts[g] > 0);
+  const all = (['stops', 'worth', 'note'] as const).filter((gravity) => counts[gravity] > 0);
   if (all.length === 0) return <span className="text-fine">✓ {empty}</span>;
   return (
     <span className="inline-flex flex-wrap items-center gap-x-3">
-      {all.map((g) => (
-        <span key={g} className={clsx('inline-flex items-center gap-1.5', TONE[g])}>
-          <Mark gravity={g} />
-          {counts[g]} {g === 'stops' && counts[g] !== 1 ? 'stop hand-off' : GRAVITY_WORDS[g]}
+      {all.map((oneGravity) => (
+        <span key={oneGravity} className={clsx('inline-flex items-center gap-1.5', TONE[oneGravity])}>
+          <Mark gravity={oneGravity} />
+          {counts[oneGravity]}{' '}
+          {oneGravity === 'stops' && counts[oneGravity] !== 1 ? 'stop hand-off' : GRAVITY_WORDS[oneGravity]}
         </span>
       ))}
     </span>

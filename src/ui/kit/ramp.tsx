@@ -7,8 +7,8 @@ export function Ramp({ ticks }: { ticks: readonly string[] }) {
     <>
       <div className="h-3 rounded-sm border border-rule" style={{ background: GRADIENT }} />
       <div className="mono flex justify-between text-[11px]">
-        {ticks.map((t) => (
-          <span key={t}>{t}</span>
+        {ticks.map((tick) => (
+          <span key={tick}>{tick}</span>
         ))}
       </div>
     </>

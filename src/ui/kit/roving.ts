@@ -96,7 +96,7 @@ export function useRoving(
   count: number,
   current: number,
   choose: (index: number, isShift: boolean) => void,
-  onOtherKey?: (e: KeyboardEvent) => void,
+  onOtherKey?: (event: KeyboardEvent) => void,
 ) {
   const [items] = useState(() => new RovingItems());
   const at = current < 0 ? 0 : current;
@@ -111,15 +111,15 @@ export function useRoving(
       // Neither is told while a change takes an item off the page, only when the focus goes elsewhere by itself.
       onFocus: () => items.within(true),
       onBlur: () => items.within(false),
-      onKeyDown: (e: KeyboardEvent) => {
-        if (items.isOther(e.target)) return;
-        const next = nextIndex(e.key, items.from(e.target, at), count);
+      onKeyDown: (event: KeyboardEvent) => {
+        if (items.isOther(event.target)) return;
+        const next = nextIndex(event.key, items.from(event.target, at), count);
         if (next === null) {
-          onOtherKey?.(e);
+          onOtherKey?.(event);
           return;
         }
-        e.preventDefault();
-        choose(next, e.shiftKey);
+        event.preventDefault();
+        choose(next, event.shiftKey);
         items.focus(next);
       },
     },

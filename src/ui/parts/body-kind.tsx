@@ -11,15 +11,15 @@ import type { BodyLook } from '../worker/desk.worker';
 
 /** Which kind of body lies on the desk; null until it is known. */
 function useBody(): BodyLook | null {
-  const revision = useDesk((s) => s.revision);
-  const brief = useDesk((s) => s.brief);
+  const revision = useDesk((state) => state.revision);
+  const brief = useDesk((state) => state.brief);
   const [body, setBody] = useState<BodyLook | null>(null);
   useEffect(() => {
     let isOpen = true;
     if (!desk().character) return;
     deskWorker()
       .body(brief)
-      .then((b) => isOpen && setBody(b))
+      .then((look) => isOpen && setBody(look))
       .catch(() => {});
     return () => {
       isOpen = false;
@@ -34,7 +34,7 @@ const percent = (share: number) => `${Math.round(share * 100)} % sure`;
 export function BodyKindField() {
   const body = useBody();
   const id = useId();
-  const busy = useDesk((s) => s.busy);
+  const busy = useDesk((state) => state.busy);
   if (!body) return null;
   const say = (kind: string) => void applyRemedy('body-kind', { kind }, 'Say which kind of body it is');
   return (
@@ -49,7 +49,7 @@ export function BodyKindField() {
         id={id}
         value={body.isByHand ? body.kind : 'worked-out'}
         disabled={!!busy}
-        onChange={(e) => say(e.target.value)}
+        onChange={(event) => say(event.target.value)}
         className="mt-1 h-8 w-full rounded-md border border-rule bg-sheet px-2"
       >
         <option value="worked-out">
@@ -69,12 +69,12 @@ export function BodyKindField() {
 /** What of a room was not asked of a body of this kind, and where to say that it is of another. */
 export function NotAsked({ room }: { room: RoomId }) {
   const body = useBody();
-  const silent = body?.silent.filter((c) => c.room === room) ?? [];
+  const silent = body?.silent.filter((check) => check.room === room) ?? [];
   if (!body || silent.length === 0) return null;
   return (
     <p className="border-b border-rule px-[18px] py-2 text-[13px] text-soft">
       Not asked of a body that is {BODY_KIND_WORDS[body.kind]}:{' '}
-      {silent.map((c) => c.title.toLowerCase()).join(', ')}.{' '}
+      {silent.map((check) => check.title.toLowerCase()).join(', ')}.{' '}
       <button
         type="button"
         className="font-semibold text-leaf underline"

@@ -1,4 +1,4 @@
-import { BoxSelect, Crosshair, Hand, Ruler } from 'lucide-react';
+import { BoxSelect, Crosshair, Hand, RotateCw, Ruler } from 'lucide-react';
 import { lengthText } from '@/core/contracts/units';
 import { distance } from '@/core/geometry/matrix';
 import { boxTool, pointTool } from '../stage/tools/gather';
@@ -9,6 +9,8 @@ import { hover } from '../state/pointer';
 import { desk } from '../state/store';
 import { takeMeasurePoint } from '../state/steps';
 import { BoxPanel, PointPanel } from './gather-panel';
+import { PosePanel } from './pose-panel';
+import { makePoseTool } from './pose-tool';
 import type { ToolDefinition } from './room';
 
 const showHover = (hit: typeof hover.value) => hover.set(hit);
@@ -42,6 +44,15 @@ export const COMMON_TOOLS: readonly ToolDefinition[] = [
     make: (stage) =>
       pointTool(stage, { before: () => desk().picked, choose: choosePicked, hover: showHover }),
     Panel: PointPanel,
+  },
+  {
+    id: 'turn-bone',
+    title: 'Pose: turn a bone',
+    hint: 'Drag a bone round its joint; the figure stays as it stands in every room.',
+    icon: RotateCw,
+    letter: ',',
+    make: makePoseTool,
+    Panel: PosePanel,
   },
   {
     id: 'measure',

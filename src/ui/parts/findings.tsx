@@ -39,9 +39,9 @@ type ListRow =
 /** The rows that are seen, with the findings of one kind gathered where there are many. */
 function rowsOf(findings: readonly Finding[], open: ReadonlySet<string>): ListRow[] {
   const kinds = new Map<string, Finding[]>();
-  for (const f of findings) {
-    const key = `${f.check} ${f.gravity}`;
-    kinds.set(key, [...(kinds.get(key) ?? []), f]);
+  for (const finding of findings) {
+    const key = `${finding.check} ${finding.gravity}`;
+    kinds.set(key, [...(kinds.get(key) ?? []), finding]);
   }
   return [...kinds].flatMap(([key, some]): ListRow[] => {
     const one = (isInside: boolean) => some.map((finding) => ({ kind: 'one' as const, finding, isInside }));
@@ -55,8 +55,10 @@ function rowsOf(findings: readonly Finding[], open: ReadonlySet<string>): ListRo
 
 /** The row that stands for a finding: its own, or the closed one that it is gathered in. */
 const indexOfRow = (rows: readonly ListRow[], chosen: string | null): number =>
-  rows.findIndex((r) =>
-    r.kind === 'one' ? r.finding.key === chosen : !r.isOpen && r.many.findings.some((f) => f.key === chosen),
+  rows.findIndex((row) =>
+    row.kind === 'one'
+      ? row.finding.key === chosen
+      : !row.isOpen && row.many.findings.some((finding) => finding.key === chosen),
   );
 
 /**
@@ -70,8 +72,8 @@ export const FindingList = memo(function FindingList({
   findings: readonly Finding[];
   children: ReactNode;
 }) {
-  const chosen = useDesk((s) => s.chosen);
-  const wantsFocus = useDesk((s) => s.wantsFocus);
+  const chosen = useDesk((state) => state.chosen);
+  const wantsFocus = useDesk((state) => state.wantsFocus);
   const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
   const rows = useMemo(() => rowsOf(findings, open), [findings, open]);
   const at = indexOfRow(rows, chosen);
@@ -85,7 +87,7 @@ export const FindingList = memo(function FindingList({
     setDesk({ wantsFocus: false });
   });
   const toggle = (key: string) =>
-    setOpen((was) => new Set(was.has(key) ? [...was].filter((k) => k !== key) : [...was, key]));
+    setOpen((was) => new Set(was.has(key) ? [...was].filter((otherKey) => otherKey !== key) : [...was, key]));
   return (
     <ul {...list}>
       {rows.map((row, i) =>
@@ -99,7 +101,7 @@ export const FindingList = memo(function FindingList({
             <GatheredRow
               many={row.many}
               isOpen={row.isOpen}
-              place={i === at ? row.many.findings.findIndex((f) => f.key === chosen) : -1}
+              place={i === at ? row.many.findings.findIndex((finding) => finding.key === chosen) : -1}
               roving={item(i)}
               onToggle={() => toggle(row.many.key)}
             />
@@ -114,7 +116,7 @@ export const FindingList = memo(function FindingList({
 
 /** Which of many is chosen, in its own words, under the row that stands for all of them. */
 function ChosenOfMany({ many, chosen }: { many: Gathered; chosen: string | null }) {
-  const finding = many.findings.find((f) => f.key === chosen);
+  const finding = many.findings.find((finding) => finding.key === chosen);
   return finding ? (
     <p className="line-clamp-4 px-[18px] pt-2 text-[14px] [overflow-wrap:anywhere]" title={finding.message}>
       {sentence(finding.message)}
@@ -172,7 +174,7 @@ function GatheredRow({
 }
 
 const FindingRow = memo(function FindingRow({
-  finding: f,
+  finding,
   isChosen,
   roving,
 }: {
@@ -184,7 +186,7 @@ const FindingRow = memo(function FindingRow({
     <button
       type="button"
       {...roving}
-      onClick={() => chooseFinding(f.key)}
+      onClick={() => chooseFinding(finding.key)}
       aria-pressed={isChosen}
       className={clsx(
         'flex w-full gap-3 px-[18px] py-2 text-left transition-colors',
@@ -193,29 +195,29 @@ const FindingRow = memo(function FindingRow({
       )}
     >
       <span className="pt-1">
-        <Mark gravity={f.gravity} />
+        <Mark gravity={finding.gravity} />
       </span>
       <span className="min-w-0 flex-1 [overflow-wrap:anywhere]">
         <span
           className={clsx('leading-snug', isChosen ? 'line-clamp-5 font-semibold' : 'line-clamp-2')}
-          title={f.message}
+          title={finding.message}
         >
-          {sentence(f.message)}
+          {sentence(finding.message)}
         </span>
-        {f.subject.kind !== 'character' && !f.message.includes(f.subject.name) && (
-          <span className="block text-[13px] text-soft">{f.subject.name}</span>
+        {finding.subject.kind !== 'character' && !finding.message.includes(finding.subject.name) && (
+          <span className="block text-[13px] text-soft">{finding.subject.name}</span>
         )}
       </span>
-      <span className="mono shrink-0 pt-0.5">{figureOf(f)}</span>
+      <span className="mono shrink-0 pt-0.5">{figureOf(finding)}</span>
     </button>
   );
 });
 
 /** The number at the end of a row: how many are concerned, or what was measured. */
-function figureOf(f: Finding): string {
-  const kind = f.elements[0]?.kind;
-  if (f.count > 1) return `${numberText(f.count)} ${kind ? COUNT_WORDS[kind] : ''}`;
-  return withUnit(f.measured, f.unit === 'x' ? '×' : f.unit).slice(0, ROOM);
+function figureOf(finding: Finding): string {
+  const kind = finding.elements[0]?.kind;
+  if (finding.count > 1) return `${numberText(finding.count)} ${kind ? COUNT_WORDS[kind] : ''}`;
+  return withUnit(finding.measured, finding.unit === 'x' ? '×' : finding.unit).slice(0, ROOM);
 }
 
 /**
@@ -230,7 +232,7 @@ export const ChosenFinding = memo(function ChosenFinding({
   forms: Room['forms'];
 }) {
   const [active, setActive] = useState(0);
-  const findings = useDesk((s) => s.findings);
+  const findings = useDesk((state) => state.findings);
   const top = useRef<HTMLDivElement>(null);
   // The row and the first button come into sight together, wherever in the list they stand.
   useEffect(() => {
@@ -303,8 +305,8 @@ function EvidenceTable({ finding }: { finding: Finding }) {
         </tr>
       </thead>
       <tbody>
-        {finding.evidence.map((e) => (
-          <EvidenceRow key={e.label} evidence={e} tone={toneOf(e, finding)} />
+        {finding.evidence.map((evidence) => (
+          <EvidenceRow key={evidence.label} evidence={evidence} tone={toneOf(evidence, finding)} />
         ))}
       </tbody>
     </table>
@@ -318,15 +320,15 @@ const toneOf = ({ now, brief, isCandidate }: Evidence, { gravity }: Finding): st
 /** Short values stay on one line, long names break rather than push the table out of the notebook. */
 const cellOf = (x: number | string) => oneLine(x) || '[overflow-wrap:anywhere]';
 
-function EvidenceRow({ evidence: e, tone }: { evidence: Evidence; tone: string }) {
+function EvidenceRow({ evidence, tone }: { evidence: Evidence; tone: string }) {
   return (
     <tr className="border-t border-rule">
-      <td className="py-1.5 pr-2 [overflow-wrap:anywhere]">{e.label}</td>
-      <td className={clsx('mono py-1.5 pl-3.5 text-right', cellOf(e.now), tone)}>
-        {withUnit(e.now, e.unit)}
+      <td className="py-1.5 pr-2 [overflow-wrap:anywhere]">{evidence.label}</td>
+      <td className={clsx('mono py-1.5 pl-3.5 text-right', cellOf(evidence.now), tone)}>
+        {withUnit(evidence.now, evidence.unit)}
       </td>
-      <td className={clsx('mono py-1.5 pl-3.5 text-right', cellOf(e.brief))}>
-        {withUnit(e.brief, typeof e.brief === 'string' ? '' : e.unit)}
+      <td className={clsx('mono py-1.5 pl-3.5 text-right', cellOf(evidence.brief))}>
+        {withUnit(evidence.brief, typeof evidence.brief === 'string' ? '' : evidence.unit)}
       </td>
     </tr>
   );

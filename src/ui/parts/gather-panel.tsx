@@ -17,7 +17,7 @@ const KINDS: readonly { readonly of: BoxOf; readonly word: string }[] = [
 ];
 
 const countOf = (ids: ReadonlyMap<number, Uint32Array>) =>
-  [...ids.values()].reduce((n, x) => n + x.length, 0);
+  [...ids.values()].reduce((sum, id) => sum + id.length, 0);
 
 /** What was gathered, in words. */
 function gatheredText({ vertices, polygons, bones }: Picked): string {
@@ -31,14 +31,18 @@ function gatheredText({ vertices, polygons, bones }: Picked): string {
 
 /** What the box gathers, and how much it has. */
 export function BoxPanel() {
-  const of = useDesk((s) => s.boxOf);
-  const picked = useDesk((s) => s.picked);
+  const of = useDesk((state) => state.boxOf);
+  const picked = useDesk((state) => state.picked);
   return (
     <>
       <div className="flex gap-1" role="group" aria-label="What the box gathers">
-        {KINDS.map((k) => (
-          <Chip key={k.of} on={of === k.of} onClick={() => setDesk({ boxOf: k.of, picked: NOTHING_PICKED })}>
-            {k.word}
+        {KINDS.map((kind) => (
+          <Chip
+            key={kind.of}
+            on={of === kind.of}
+            onClick={() => setDesk({ boxOf: kind.of, picked: NOTHING_PICKED })}
+          >
+            {kind.word}
           </Chip>
         ))}
       </div>
@@ -62,8 +66,8 @@ function Gathered({ picked }: { picked: Picked }) {
 
 /** All that the picked point carries: its place, its bones with their weights, its texture coordinates. */
 export function PointPanel() {
-  const picked = useDesk((s) => s.picked);
-  const character = useDesk((s) => s.character);
+  const picked = useDesk((state) => state.picked);
+  const character = useDesk((state) => state.character);
   const [first] = picked.vertices;
   if (!first || !character) return null;
   const [node, ids] = first;
@@ -75,19 +79,19 @@ export function PointPanel() {
 }
 
 function PointReading({ character, node, ids }: { character: Character; node: number; ids: Uint32Array }) {
-  const figure = useDesk((s) => s.figure);
-  const brief = useDesk((s) => s.brief);
-  const mesh = figure?.meshes.find((m) => m.node === node);
+  const figure = useDesk((state) => state.figure);
+  const brief = useDesk((state) => state.brief);
+  const mesh = figure?.meshes.find((mesh) => mesh.node === node);
   if (!mesh) return null;
-  const v = ids[0];
+  const id = ids[0];
   const points = new Set(Array.from(ids, (i) => mesh.pointOfVertex[i]));
   if (points.size > 1) return <p className="text-[13px]">{numberText(points.size)} points</p>;
-  const place = placeText([...mesh.points.subarray(v * 3, v * 3 + 3)], brief.unit);
+  const place = placeText([...mesh.points.subarray(id * 3, id * 3 + 3)], brief.unit);
   const rows: [string, string][] = [
     ['mesh', character.nodes[node].name],
     [ids.length > 1 ? 'vertices' : 'vertex', [...ids].join(', ')],
     ['place', `${place} ${unitSign(brief.unit)}`],
-    ...weightsText(character, node, v).map(([bone, weight]): [string, string] => [bone, weight]),
+    ...weightsText(character, node, id).map(([bone, weight]): [string, string] => [bone, weight]),
   ];
   return (
     <dl className="text-[12.5px]">

@@ -42,13 +42,13 @@ const NO_LINES: readonly DrawnLine[] = [];
 
 /** The stage with its controls above and its read-out line below. It stays alive across the rooms. */
 export function MainStage({ room }: { room: Room }) {
-  const character = useDesk((s) => s.character);
-  const figure = useDesk((s) => s.figure);
-  const brief = useDesk((s) => s.brief);
-  const pins = useDesk((s) => s.record?.pins);
-  const name = useDesk((s) => s.record?.name);
-  const held = useDesk((s) => s.tool);
-  const isCompared = useDesk((s) => s.compared !== null);
+  const character = useDesk((state) => state.character);
+  const figure = useDesk((state) => state.figure);
+  const brief = useDesk((state) => state.brief);
+  const pins = useDesk((state) => state.record?.pins);
+  const name = useDesk((state) => state.record?.name);
+  const held = useDesk((state) => state.tool);
+  const isCompared = useDesk((state) => state.compared !== null);
   const isPlain = !isCompared && !room.wide;
   const staff = useMemo(() => (figure ? staffOf(figure, brief) : null), [figure, brief]);
   const lines = useMemo(
@@ -56,7 +56,7 @@ export function MainStage({ room }: { room: Room }) {
     [character, pins, brief],
   );
   const tools = useMemo(() => [...COMMON_TOOLS, ...room.tools], [room]);
-  const tool = tools.find((t) => t.id === held) ?? COMMON_TOOLS[0];
+  const tool = tools.find((tool) => tool.id === held) ?? COMMON_TOOLS[0];
   const onStage = useStage();
   return (
     <div className="flex min-h-0 flex-1 flex-col">
@@ -90,9 +90,9 @@ function useStage(): (stage: Stage | null) => void {
 
 /** How far a large character has come. */
 function Arriving() {
-  const busy = useDesk((s) => s.busy);
-  const arriving = useDesk((s) => s.arriving);
-  const isThere = useDesk((s) => s.character !== null);
+  const busy = useDesk((state) => state.busy);
+  const arriving = useDesk((state) => state.arriving);
+  const isThere = useDesk((state) => state.character !== null);
   if (!busy || isThere) return null;
   const cancel = () => {
     arriving?.cancel.abort();
@@ -129,8 +129,8 @@ function staffOf({ body }: Figure, { unit, height }: Brief): Staff {
 }
 
 const pinnedLines = (character: Character, pins: readonly Pin[], unit: LengthUnit): DrawnLine[] =>
-  pins.flatMap((p) => {
-    const from = placeOfEnd(character, p.from);
-    const to = placeOfEnd(character, p.to);
+  pins.flatMap((pin) => {
+    const from = placeOfEnd(character, pin.from);
+    const to = placeOfEnd(character, pin.to);
     return from && to ? [{ from, to, text: lengthText(distance(from, to), unit) }] : [];
   });

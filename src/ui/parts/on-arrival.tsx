@@ -2,7 +2,7 @@
 
 import { useEffect, useState } from 'react';
 import { inUnit, unitSign, fineUnit } from '@/core/contracts/units';
-import type { Said } from '@/core/rooms/docket/receive';
+import type { ArrivalNotice } from '@/core/rooms/docket/receive';
 import { RECEIVERS, type Receiver } from '@/core/rooms/docket/receivers';
 import { messageOf } from '../kit/api';
 import { useReceiver } from '../state/receiver';
@@ -20,7 +20,7 @@ interface Answer {
 
 /** What the chosen receiver makes of something; asked again when either is another. */
 function useArrived(of: unknown, ask: (receiver: Receiver) => Promise<ArrivedThere | null>): Answer | null {
-  const receiver = useReceiver((s) => s.receiver);
+  const receiver = useReceiver((state) => state.receiver);
   const [answer, setAnswer] = useState<Answer | null>(null);
   useEffect(() => {
     let isOpen = true;
@@ -60,7 +60,7 @@ export function OnArrival({
 }
 
 function There({ arrived: { max, rms, said }, from }: { arrived: ArrivedThere; from: string }) {
-  const { proofTolerance, unit: given } = useDesk((s) => s.brief);
+  const { proofTolerance, unit: given } = useDesk((state) => state.brief);
   const unit = fineUnit(given);
   const length = (metres: number) => `${Number(inUnit(metres, unit).toPrecision(3))} ${unitSign(unit)}`;
   return (
@@ -75,17 +75,21 @@ function There({ arrived: { max, rms, said }, from }: { arrived: ArrivedThere; f
   );
 }
 
-const TONE: Record<Said['kind'], string> = { lost: 'text-stops', changed: 'text-worth', told: 'text-soft' };
+const TONE: Record<ArrivalNotice['kind'], string> = {
+  lost: 'text-stops',
+  changed: 'text-worth',
+  told: 'text-soft',
+};
 
 /** What a receiver changed and dropped, line by line. */
-function Saying({ said }: { said: readonly Said[] }) {
+function Saying({ said }: { said: readonly ArrivalNotice[] }) {
   if (said.length === 0) return <p className="text-soft">It takes everything as it is.</p>;
   return (
     <ul aria-label="What the receiver says" className="mt-1 space-y-0.5">
-      {said.map((s) => (
-        <li key={s.text} className="grid grid-cols-[58px_minmax(0,1fr)] gap-1.5 text-[12.5px]">
-          <span className={`font-semibold ${TONE[s.kind]}`}>{s.kind}</span>
-          <span className="[overflow-wrap:anywhere]">{s.text}</span>
+      {said.map((item) => (
+        <li key={item.text} className="grid grid-cols-[58px_minmax(0,1fr)] gap-1.5 text-[12.5px]">
+          <span className={`font-semibold ${TONE[item.kind]}`}>{item.kind}</span>
+          <span className="[overflow-wrap:anywhere]">{item.text}</span>
         </li>
       ))}
     </ul>

@@ -57,11 +57,11 @@ function PlaceField({
         aria-label={`${axis}, ${unitSign(unit)}`}
         value={text}
         inputMode="decimal"
-        onChange={(e) => setText(e.target.value)}
+        onChange={(event) => setText(event.target.value)}
         onBlur={take}
-        onKeyDown={(e) => {
-          if (e.key === 'Enter') take();
-          if (e.key === 'Escape') setText(shown);
+        onKeyDown={(event) => {
+          if (event.key === 'Enter') take();
+          if (event.key === 'Escape') setText(shown);
         }}
         className="mono h-7 w-full min-w-0 rounded-md border border-rule bg-paper px-1.5 text-right"
       />

@@ -1,9 +1,12 @@
 'use client';
 
 import { useEffect, useRef } from 'react';
+import type { Character } from '@/core/character/model';
 import { Ramp } from '../kit/ramp';
 import { changeLook } from '../state/choose';
 import { hover } from '../state/pointer';
+import { backToRest } from '../state/pose';
+import { type StandingPose, isAtRest } from '../state/posed';
 import { desk, useDesk } from '../state/store';
 import type { Hit } from '../stage/view';
 import { readHit } from './reading';
@@ -29,9 +32,9 @@ export function ReadOut() {
 /** It follows the pointer, so it is written past React. */
 function UnderThePointer() {
   const line = useRef<HTMLSpanElement>(null);
-  const character = useDesk((s) => s.character);
-  const bone = useDesk((s) => s.bone);
-  const revision = useDesk((s) => s.revision);
+  const character = useDesk((state) => state.character);
+  const bone = useDesk((state) => state.bone);
+  const revision = useDesk((state) => state.revision);
   useEffect(() => {
     const write = (hit: Hit | null) => {
       if (line.current) writeLine(line.current, hit);
@@ -56,13 +59,26 @@ function writeLine(line: HTMLElement, hit: Hit | null): void {
     return span;
   };
   const quiet = 'text-[12.5px] text-soft';
-  line.replaceChildren(piece(lead, quiet), ...words.map((w) => piece(w, parts.length > 0 ? 'mono' : quiet)));
+  line.replaceChildren(
+    piece(lead, quiet),
+    ...words.map((word) => piece(word, parts.length > 0 ? 'mono' : quiet)),
+  );
+}
+
+/** How the figure stands, in words; null at rest. */
+function posedText(pose: StandingPose, character: Character | null): string | null {
+  if (isAtRest(pose)) return null;
+  const count = pose.turns.size;
+  const turned = count > 0 && `${count} ${count === 1 ? 'bone' : 'bones'} turned`;
+  const by = pose.moment && `by ${character?.clips[pose.moment.clip]?.name || 'a clip'}`;
+  return [by ? `posed ${by}` : 'posed', turned].filter(Boolean).join(', ');
 }
 
 /** What is not seen at the moment, and how it is seen again. */
 function Left() {
-  const hidden = useDesk((s) => s.hidden);
-  const isolated = useDesk((s) => s.isolated);
+  const hidden = useDesk((state) => state.hidden);
+  const isolated = useDesk((state) => state.isolated);
+  const posed = useDesk((state) => posedText(state.pose, state.character));
   return (
     <span className="ml-auto flex shrink-0 gap-4 text-[12.5px] text-damson">
       {hidden.size > 0 && (
@@ -75,14 +91,19 @@ function Left() {
         </button>
       )}
       {isolated && <span>isolated: press I to see all</span>}
+      {posed && (
+        <button type="button" className="font-semibold underline" onClick={backToRest}>
+          {posed}: back to rest
+        </button>
+      )}
     </span>
   );
 }
 
 /** The scale of the picture of weights. */
 function WeightsKey() {
-  const surface = useDesk((s) => s.surface);
-  const name = useDesk((s) => s.character?.nodes[s.bone]?.name);
+  const surface = useDesk((state) => state.surface);
+  const name = useDesk((state) => state.character?.nodes[state.bone]?.name);
   if (surface !== 'weights' || name === undefined) return null;
   return (
     <div className="absolute bottom-[40px] right-4 w-[220px] text-[12px] text-soft">

@@ -12,10 +12,13 @@ export const placeText = (place: readonly number[], unit: LengthUnit): string =>
  */
 export function weightsText(character: Character, node: number, vertex: number): [string, string][] {
   const { mesh, skin } = character.nodes[node];
-  const f = character.meshes[mesh]?.influences;
-  if (!f || skin < 0) return [];
+  const influences = character.meshes[mesh]?.influences;
+  if (!influences || skin < 0) return [];
   const { joints } = character.skins[skin];
-  return entriesOf(f, vertex).map((e) => [character.nodes[joints[e.joint]].name, e.weight.toFixed(2)]);
+  return entriesOf(influences, vertex).map((entry) => [
+    character.nodes[joints[entry.joint]].name,
+    entry.weight.toFixed(2),
+  ]);
 }
 
 /** Most weights that the line below the stage has room for. */
@@ -26,6 +29,6 @@ export function readHit(character: Character, hit: Hit, unit: LengthUnit): strin
   const { name } = character.nodes[hit.node];
   if (hit.kind === 'bone') return [name];
   const weights = weightsText(character, hit.node, hit.vertex).slice(0, ROOM);
-  const carried = weights.length > 0 ? weights.map(([bone, w]) => `${w} ${bone}`) : ['not bound'];
+  const carried = weights.length > 0 ? weights.map(([bone, word]) => `${word} ${bone}`) : ['not bound'];
   return [name, `vertex ${hit.vertex}`, ...carried, placeText(hit.point, unit)];
 }

@@ -1,6 +1,7 @@
 'use client';
 
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { type ReactNode, useCallback, useEffect, useRef, useState } from 'react';
+import type { Finding } from '@/core/contracts/finding';
 import type { ChangeEffects } from '@/core/contracts/effects';
 import { smallLength } from '@/core/contracts/effects-words';
 import type { RemedyCall } from '@/core/contracts/finding';
@@ -13,7 +14,7 @@ import { oneLine, withUnit } from '../kit/format';
 import { applyForKind, applyRemedy } from '../state/steps';
 import { setDesk, useDesk } from '../state/store';
 import { deskWorker } from '../state/worker';
-import type { KindPreview, Preview } from '../worker/desk.worker';
+import type { ManyPreview, PreviewAnswer } from '../worker/desk.worker';
 import { RemedyFields, asksSomething } from './remedy-fields';
 
 /** How long a number must stand before its preview is made, milliseconds. */
@@ -39,19 +40,20 @@ function useAnswer<T>(ask: () => Promise<T>): T | null {
 }
 
 /** The preview of a remedy for its parameters. */
-function usePreview(id: string, params: Params): Preview | null {
-  const brief = useDesk((s) => s.brief);
-  const revision = useDesk((s) => s.revision);
+function usePreview(id: string, params: Params): PreviewAnswer | null {
+  const brief = useDesk((state) => state.brief);
+  const revision = useDesk((state) => state.revision);
   const ask = useCallback(
     // On another revision the same question has another answer.
-    async (): Promise<Preview> => (revision ? deskWorker().preview(id, params, brief) : { refused: '' }),
+    async (): Promise<PreviewAnswer> =>
+      revision ? deskWorker().preview(id, params, brief) : { refused: '' },
     [id, params, brief, revision],
   );
   return useAnswer(ask);
 }
 
 /** Shows a preview's ghost on the stage while its box is looked at. */
-function useGhost(preview: Preview | null, active: boolean): void {
+function useGhost(preview: PreviewAnswer | null, active: boolean): void {
   const shown = active && preview && 'rows' in preview ? preview.ghost : null;
   useEffect(() => {
     if (!shown) return;
@@ -80,8 +82,8 @@ export function RemedyBox({
   isFormOpen?: boolean;
 }) {
   const remedy = remedyById(call.id);
-  const busy = useDesk((s) => s.busy);
-  const brief = useDesk((s) => s.brief);
+  const busy = useDesk((state) => state.busy);
+  const brief = useDesk((state) => state.brief);
   const [given] = useState<Params>(() =>
     remedy ? (remedy.params.cast(call.params, { assert: false }) as Params) : {},
   );
@@ -124,7 +126,7 @@ export function RemedyBox({
           {refused}
         </p>
       )}
-      {isForAll && <ForAll calls={alike} title={title} active={active} />}
+      {isForAll && <ForKind calls={alike} title={title} active={active} />}
       {hasForm && !isForAll && (
         <>
           <p className="mt-1.5 text-[13px] text-soft">{does}</p>
@@ -132,7 +134,7 @@ export function RemedyBox({
             params={remedy.params}
             values={params}
             brief={brief}
-            onChange={(name, value) => setParams((p) => ({ ...p, [name]: value }))}
+            onChange={(name, value) => setParams((params) => ({ ...params, [name]: value }))}
           />
           {preview && 'rows' in preview && <PreviewTable {...preview} unit={brief.unit} />}
         </>
@@ -146,44 +148,75 @@ export function RemedyBox({
   );
 }
 
-/** The same remedy for every finding of the kind: what it would change in all, and one press for it. */
-function ForAll({ calls, title, active }: { calls: readonly RemedyCall[]; title: string; active: boolean }) {
-  const brief = useDesk((s) => s.brief);
-  const busy = useDesk((s) => s.busy);
-  const revision = useDesk((s) => s.revision);
-  const of = useDesk((s) => s.findings?.find((f) => f.key === s.chosen));
-  const ask = useCallback(async (): Promise<KindPreview> => {
-    if (!of || !revision) return { refused: 'The finding is not there any more.' };
-    return deskWorker().previewForKind([...calls], { check: of.check, gravity: of.gravity }, brief);
-  }, [of, calls, brief, revision]);
+/** The same remedy for every finding of the kind. */
+function ForKind(props: { calls: readonly RemedyCall[]; title: string; active: boolean }) {
+  const of = useDesk((state) => state.findings?.find((finding) => finding.key === state.chosen));
+  return of ? <ForMany {...props} of={of} label="For all of this kind" /> : null;
+}
+
+/** Many calls of a remedy as one step: what they would change in all, and one press for it. */
+export function ForMany({
+  calls,
+  title,
+  active,
+  of,
+  label,
+  children,
+}: {
+  calls: readonly RemedyCall[];
+  title: string;
+  active: boolean;
+  /** The finding of whose kind they are; null where a person chose what they are done to. */
+  of: Pick<Finding, 'check' | 'gravity'> | null;
+  label: string;
+  /** What is asked, below the button. */
+  children?: ReactNode;
+}) {
+  const brief = useDesk((state) => state.brief);
+  const busy = useDesk((state) => state.busy);
+  const revision = useDesk((state) => state.revision);
+  const [check, gravity] = [of?.check, of?.gravity];
+  const ask = useCallback(async (): Promise<ManyPreview> => {
+    if (!revision) return { refused: '' };
+    const kind = check && gravity ? { check, gravity } : null;
+    return deskWorker().previewForMany([...calls], kind, brief);
+  }, [check, gravity, calls, brief, revision]);
   const preview = useAnswer(ask);
   useGhost(preview, active);
-  if (!preview) return <p className="mt-2 text-[13px] text-soft">Trying all {calls.length} …</p>;
-  if ('refused' in preview)
-    return (
-      <p role="alert" className="mt-2 text-[13px] text-stops">
-        {preview.refused}
-      </p>
-    );
-  const { bundle, done, left } = preview;
+  const made = preview && 'rows' in preview ? preview : null;
+  const refused = preview && 'refused' in preview ? preview.refused : null;
   return (
-    <div className="mt-2.5 border-t border-rule pt-2.5" role="group" aria-label="For all of this kind">
-      <Button
-        kind="leaf"
-        disabled={!!busy}
-        onClick={() => void applyForKind(bundle, `${title}, ${done} times`)}
-      >
-        Do it for {done} at once
-      </Button>
-      {left.length > 0 && (
-        <p className="mt-1.5 text-[13px] text-worth">
-          {left.length} {left.length === 1 ? 'is' : 'are'} left as they are: {left[0]}
+    <div className="mt-2.5 border-t border-rule pt-2.5" role="group" aria-label={label}>
+      {made && (
+        <Button
+          kind="leaf"
+          disabled={!!busy}
+          onClick={() =>
+            void applyForKind(made.bundle, made.done > 1 ? `${title}, ${made.done} times` : title)
+          }
+        >
+          {made.done > 1 ? `Do it for ${made.done} at once` : title}
+        </Button>
+      )}
+      {!preview && <p className="text-[13px] text-soft">Trying all {calls.length} …</p>}
+      {refused && (
+        <p role="alert" className="text-[13px] text-stops">
+          {refused}
         </p>
       )}
-      <PreviewTable {...preview} unit={brief.unit} />
+      {made && made.left.length > 0 && (
+        <p className="mt-1.5 text-[13px] text-worth">
+          {made.left.length} {made.left.length === 1 ? 'is' : 'are'} left as they are: {made.left[0]}
+        </p>
+      )}
+      {children}
+      {made && <PreviewTable {...made} unit={brief.unit} />}
     </div>
   );
 }
+
+/** Rows that are shown of a preview; a step over many things has as many. */
+const MOST_ROWS = 8;
 
 function PreviewTable({
   rows,
@@ -210,15 +243,22 @@ function PreviewTable({
         </tr>
       </thead>
       <tbody>
-        {rows.map((r) => (
-          <tr key={r.label} className="border-t border-rule">
-            <td className="py-1 pr-2 [overflow-wrap:anywhere]">{r.label}</td>
-            <td className={`mono py-1 pl-3 text-right ${cellOf(r.before)}`}>{withUnit(r.before, '')}</td>
-            <td className={`mono py-1 pl-3 text-right text-fine ${cellOf(r.after)}`}>
-              {withUnit(r.after, r.unit)}
+        {rows.slice(0, MOST_ROWS).map((row) => (
+          <tr key={row.label} className="border-t border-rule">
+            <td className="py-1 pr-2 [overflow-wrap:anywhere]">{row.label}</td>
+            <td className={`mono py-1 pl-3 text-right ${cellOf(row.before)}`}>{withUnit(row.before, '')}</td>
+            <td className={`mono py-1 pl-3 text-right text-fine ${cellOf(row.after)}`}>
+              {withUnit(row.after, row.unit)}
             </td>
           </tr>
         ))}
+        {rows.length > MOST_ROWS && (
+          <tr className="border-t border-rule">
+            <td colSpan={3} className="py-1 text-soft">
+              and {rows.length - MOST_ROWS} more
+            </td>
+          </tr>
+        )}
         <MoveRow label="Farthest move of a point at rest" text={smallLength(effects.largestMove, unit)} />
         {effects.others.meshes > 0 && <OthersRow effects={effects} unit={unit} />}
       </tbody>

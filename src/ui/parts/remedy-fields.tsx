@@ -5,6 +5,7 @@ import { type Field, fieldsOf, isAsked } from '@/core/contracts/params';
 import { UNITS, inUnit, unitSign } from '@/core/contracts/units';
 import type { AnyObjectSchema } from 'yup';
 import type { Brief } from '@/core/house/brief';
+import { candidatesOf } from '@/core/house/by-hand';
 import { bodyHeight, skeletonHeight } from '@/core/rooms/placement/survey';
 import { Chip } from '../kit/button';
 import { useDesk } from '../state/store';
@@ -22,22 +23,27 @@ const row = 'mt-2 flex items-center justify-between gap-3 text-[13px]';
 
 /** Whether a remedy asks for anything that a form can show. */
 export const asksSomething = (params: AnyObjectSchema, values: Values): boolean =>
-  fieldsOf(params).some((f) => isAsked(f, values) && f.kind !== 'other' && f.kind !== 'ref');
+  fieldsOf(params).some((field) => isAsked(field, values) && field.kind !== 'other' && field.kind !== 'ref');
+
+const NO_REFS: readonly string[] = [];
 
 /** What a remedy asks for, made from the metadata of its parameters. */
 export function RemedyFields({
   params,
   values,
   brief,
+  askedRefs = NO_REFS,
   onChange,
 }: {
   params: AnyObjectSchema;
   values: Values;
   brief: Brief;
+  /** References that are asked for as well, by name: nobody has given them. */
+  askedRefs?: readonly string[];
   onChange: (name: string, value: unknown) => void;
 }) {
   const fields = useMemo(() => fieldsOf(params), [params]);
-  const asked = fields.filter((f) => isAsked(f, values));
+  const asked = fields.filter((field) => isAsked(field, values) || askedRefs.includes(field.name));
   return asked.map((field) => {
     const props = {
       field,
@@ -46,10 +52,54 @@ export function RemedyFields({
       onChange: (value: unknown) => onChange(field.name, value),
     };
     if (field.quantity === 'fileUnit') return <UnitField key={field.name} {...props} />;
+    if (field.kind === 'ref') return <RefField key={field.name} {...props} />;
+    if (field.isList) return null;
+    if (field.kind === 'flag') return <FlagField key={field.name} {...props} />;
     if (field.kind === 'choice') return <ChoiceField key={field.name} {...props} />;
     if (field.kind === 'text') return <TextField key={field.name} {...props} />;
     return field.kind === 'number' ? <NumberField key={field.name} {...props} /> : null;
   });
+}
+
+/** One of the bones, meshes, nodes or skins of the character, by name. */
+function RefField({ field, value, onChange }: FieldProps) {
+  const character = useDesk((state) => state.character);
+  const nodes = useMemo(
+    () => (character && field.ref ? candidatesOf(character, field.ref) : []),
+    [character, field.ref],
+  );
+  const nameOf = (index: number) =>
+    (field.ref === 'skin' ? character?.skins[index].name : character?.nodes[index].name) ||
+    `${field.ref} ${index}`;
+  return (
+    <label className={row}>
+      <span className="text-soft">{field.label}</span>
+      <select
+        value={typeof value === 'number' ? value : ''}
+        onChange={(event) => onChange(event.target.value === '' ? undefined : Number(event.target.value))}
+        className="mono h-7 min-w-0 flex-1 rounded-md border border-rule bg-sheet px-2"
+      >
+        <option value="" disabled>
+          choose …
+        </option>
+        {field.least < 0 && <option value={-1}>none</option>}
+        {nodes.map((index) => (
+          <option key={index} value={index}>
+            {nameOf(index)}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+function FlagField({ field, value, onChange }: FieldProps) {
+  return (
+    <label className="mt-2 flex items-center gap-2 text-[13px]">
+      <input type="checkbox" checked={value === true} onChange={(event) => onChange(event.target.checked)} />
+      {field.label}
+    </label>
+  );
 }
 
 function TextField({ field, value, onChange }: FieldProps) {
@@ -60,7 +110,7 @@ function TextField({ field, value, onChange }: FieldProps) {
         value={typeof value === 'string' ? value : ''}
         maxLength={200}
         spellCheck={false}
-        onChange={(e) => onChange(e.target.value)}
+        onChange={(event) => onChange(event.target.value)}
         className="mono h-7 min-w-0 flex-1 rounded-md border border-rule bg-sheet px-2"
       />
     </label>
@@ -95,7 +145,9 @@ function NumberField({ field, value, brief, onChange }: FieldProps) {
           type="number"
           step="any"
           value={typeof value === 'number' ? Number((value * per).toPrecision(8)) : ''}
-          onChange={(e) => onChange(e.target.value === '' ? undefined : Number(e.target.value) / per)}
+          onChange={(event) =>
+            onChange(event.target.value === '' ? undefined : Number(event.target.value) / per)
+          }
           className="mono h-7 w-28 rounded-md border border-rule bg-sheet px-2 text-right"
         />
         {unit && <span className="mono w-7 text-soft">{unit}</span>}
@@ -114,9 +166,9 @@ const OTHER = 'another';
 
 /** Units to read a file in, each with the height that comes of it; any other as so many metres. */
 function UnitField({ field, value, brief, onChange }: FieldProps) {
-  const character = useDesk((s) => s.character);
+  const character = useDesk((state) => state.character);
   const height = character ? (bodyHeight(character) ?? skeletonHeight(character)) : null;
-  const isOther = !UNITS.some((u) => u.metres === value);
+  const isOther = !UNITS.some((unit) => unit.metres === value);
   const tall = (metres: number) => {
     if (!height || !character) return '';
     const read = (height / character.source.unitMetres) * metres;
@@ -128,13 +180,15 @@ function UnitField({ field, value, brief, onChange }: FieldProps) {
         {field.label}
         <select
           value={isOther ? OTHER : String(value)}
-          onChange={(e) => onChange(e.target.value === OTHER ? undefined : Number(e.target.value))}
+          onChange={(event) =>
+            onChange(event.target.value === OTHER ? undefined : Number(event.target.value))
+          }
           className="h-7 rounded-md border border-rule bg-sheet px-2"
         >
-          {UNITS.map((u) => (
-            <option key={u.short} value={u.metres}>
-              {u.word}
-              {tall(u.metres)}
+          {UNITS.map((unit) => (
+            <option key={unit.short} value={unit.metres}>
+              {unit.word}
+              {tall(unit.metres)}
             </option>
           ))}
           <option value={OTHER}>another{typeof value === 'number' && isOther ? tall(value) : ''}</option>
@@ -149,7 +203,9 @@ function UnitField({ field, value, brief, onChange }: FieldProps) {
               step="any"
               min={0}
               value={typeof value === 'number' ? Number(value.toPrecision(8)) : ''}
-              onChange={(e) => onChange(e.target.value === '' ? undefined : Number(e.target.value))}
+              onChange={(event) =>
+                onChange(event.target.value === '' ? undefined : Number(event.target.value))
+              }
               className="mono h-7 w-28 rounded-md border border-rule bg-sheet px-2 text-right"
             />
             <span className="mono w-7 text-soft">m</span>

@@ -12,7 +12,7 @@ export interface Key {
   readonly keys: string;
   readonly does: string;
   run(): void;
-  match(e: KeyboardEvent): boolean;
+  match(event: KeyboardEvent): boolean;
 }
 
 /** A tool as the tray offers it. */
@@ -73,5 +73,5 @@ export interface Room {
 }
 
 /** A plain letter, without Shift. */
-export const plainKey = (letter: string) => (e: KeyboardEvent) =>
-  e.key.toLowerCase() === letter.toLowerCase() && !e.shiftKey;
+export const plainKey = (letter: string) => (event: KeyboardEvent) =>
+  event.key.toLowerCase() === letter.toLowerCase() && !event.shiftKey;

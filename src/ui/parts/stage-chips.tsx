@@ -25,21 +25,21 @@ export function StageChips() {
 }
 
 function SurfaceChips() {
-  const surface = useDesk((s) => s.surface);
-  const edges = useDesk((s) => s.edges);
-  const sheer = useDesk((s) => s.sheer);
+  const surface = useDesk((state) => state.surface);
+  const edges = useDesk((state) => state.edges);
+  const sheer = useDesk((state) => state.sheer);
   // Two revisions beside each other have a picture of their own.
-  const isCompared = useDesk((s) => s.compared !== null);
+  const isCompared = useDesk((state) => state.compared !== null);
   return (
     <div className="flex gap-1" role="group" aria-label="What the surface shows">
-      {SURFACES.map((s) => (
+      {SURFACES.map((otherSurface) => (
         <Chip
-          key={s.surface}
-          on={!isCompared && surface === s.surface}
+          key={otherSurface.surface}
+          on={!isCompared && surface === otherSurface.surface}
           disabled={isCompared}
-          onClick={s.choose}
+          onClick={otherSurface.choose}
         >
-          {s.word}
+          {otherSurface.word}
         </Chip>
       ))}
       <Chip on={edges} onClick={() => changeLook({ edges: !edges })}>
@@ -53,18 +53,18 @@ function SurfaceChips() {
 }
 
 function ViewChips() {
-  const twigs = useDesk((s) => s.twigs);
-  const view = useDesk((s) => s.view);
-  const isIsolated = useDesk((s) => s.isolated !== null);
+  const twigs = useDesk((state) => state.twigs);
+  const view = useDesk((state) => state.view);
+  const isIsolated = useDesk((state) => state.isolated !== null);
   return (
     <div className="flex gap-1" role="group" aria-label="Views">
       <Chip on={twigs} onClick={() => changeLook({ twigs: !twigs })}>
         Twigs
       </Chip>
       <TwigSettings />
-      {VIEWS.map((v) => (
-        <Chip key={v} on={view === v} onClick={() => lookFrom(v)}>
-          {v[0].toUpperCase() + v.slice(1)}
+      {VIEWS.map((otherView) => (
+        <Chip key={otherView} on={view === otherView} onClick={() => lookFrom(otherView)}>
+          {otherView[0].toUpperCase() + otherView.slice(1)}
         </Chip>
       ))}
       <Chip on={false} onClick={frameChosen} title="Bring the camera to what is chosen (Q)">
@@ -78,8 +78,8 @@ function ViewChips() {
 }
 
 function TwigSettings() {
-  const through = useDesk((s) => s.through);
-  const twigSize = useDesk((s) => s.twigSize);
+  const through = useDesk((state) => state.through);
+  const twigSize = useDesk((state) => state.twigSize);
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -104,7 +104,7 @@ function TwigSettings() {
               max={2.5}
               step={0.1}
               value={twigSize}
-              onChange={(e) => changeLook({ twigSize: Number(e.target.value) })}
+              onChange={(event) => changeLook({ twigSize: Number(event.target.value) })}
               className="mt-1 w-full accent-[var(--leaf)]"
             />
           </label>
@@ -112,7 +112,7 @@ function TwigSettings() {
             <input
               type="checkbox"
               checked={through}
-              onChange={(e) => changeLook({ through: e.target.checked })}
+              onChange={(event) => changeLook({ through: event.target.checked })}
               className="accent-[var(--leaf)]"
             />
             Drawn through the mesh
@@ -131,8 +131,8 @@ function SmoothEdges() {
       <input
         type="checkbox"
         defaultChecked={drawsFinely()}
-        onChange={(e) => {
-          drawFinely(e.target.checked);
+        onChange={(event) => {
+          drawFinely(event.target.checked);
           window.location.reload();
         }}
         className="accent-[var(--leaf)]"

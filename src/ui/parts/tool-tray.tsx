@@ -15,8 +15,8 @@ import type { ToolDefinition } from './room';
  * draft.
  */
 export function ToolTray({ tools }: { tools: readonly ToolDefinition[] }) {
-  const held = useDesk((s) => s.tool);
-  const tool = tools.find((t) => t.id === held);
+  const held = useDesk((state) => state.tool);
+  const tool = tools.find((tool) => tool.id === held);
   return (
     <>
       <DraftPanel />
@@ -27,17 +27,17 @@ export function ToolTray({ tools }: { tools: readonly ToolDefinition[] }) {
           aria-orientation="vertical"
           className="flex flex-col gap-1 rounded-lg border border-rule bg-sheet p-1"
         >
-          {tools.map((t) => (
+          {tools.map((tool) => (
             <IconButton
-              key={t.id}
-              label={t.title}
-              title={`${t.title} (${t.letter})`}
+              key={tool.id}
+              label={tool.title}
+              title={`${tool.title} (${tool.letter})`}
               size="large"
-              aria-pressed={held === t.id}
-              className={clsx(held === t.id && '!bg-damson-wash !text-damson')}
-              onClick={() => takeTool(t.id)}
+              aria-pressed={held === tool.id}
+              className={clsx(held === tool.id && '!bg-damson-wash !text-damson')}
+              onClick={() => takeTool(tool.id)}
             >
-              <t.icon size={17} />
+              <tool.icon size={17} />
             </IconButton>
           ))}
         </div>
@@ -60,9 +60,9 @@ function ToolPanel({ tool }: { tool: ToolDefinition }) {
 
 /** What the hand has done and is not kept yet. */
 function DraftPanel() {
-  const draft = useDesk((s) => s.draft);
-  const busy = useDesk((s) => s.busy);
-  const unit = useDesk((s) => s.brief.unit);
+  const draft = useDesk((state) => state.draft);
+  const busy = useDesk((state) => state.busy);
+  const unit = useDesk((state) => state.brief.unit);
   if (!draft) return null;
   return (
     <section

@@ -27,8 +27,12 @@ const closeWaiving = () => setDesk({ dialog: null });
 
 /** What can be done about the chosen finding besides mending it: waiving it, or withdrawing what waives it. */
 export function Waiving({ finding }: { finding: Finding }) {
-  const waiver = useDesk((s) => s.waived.find((w) => w.finding.key === finding.key)?.waiver);
-  const grown = useDesk((s) => s.waiverNotes.find((n) => n.key === finding.key && n.state !== 'idle'));
+  const waiver = useDesk(
+    (state) => state.waived.find((otherFinding) => otherFinding.finding.key === finding.key)?.waiver,
+  );
+  const grown = useDesk((state) =>
+    state.waiverNotes.find((note) => note.key === finding.key && note.state !== 'idle'),
+  );
   if (waiver)
     return (
       <div className="mt-2.5 rounded-lg border border-rule px-3 py-2 text-[13px]">
@@ -86,14 +90,16 @@ function Withdraw({ waiver, word = 'Withdraw' }: { waiver: WaiverOnDesk; word?: 
 
 /** What is waived in a room, struck through, and waivers of the room that are needed no longer. */
 export function WaivedList({ room }: { room: RoomId }) {
-  const all = useDesk((s) => s.waived);
-  const notes = useDesk((s) => s.waiverNotes);
-  const record = useDesk((s) => s.record);
-  const chosen = useDesk((s) => s.chosen);
-  const waived = all.filter((w) => w.finding.room === room);
+  const all = useDesk((state) => state.waived);
+  const notes = useDesk((state) => state.waiverNotes);
+  const record = useDesk((state) => state.record);
+  const chosen = useDesk((state) => state.chosen);
+  const waived = all.filter((finding) => finding.finding.room === room);
   const toldOf = (id: string, key: string) =>
-    record?.waivers.find((r) => r.id === id)?.findings.find((f) => f.key === key);
-  const mine = notes.filter((n) => checkById(toldOf(n.waiver.id, n.key)?.check ?? '')?.room === room);
+    record?.waivers.find((waiver) => waiver.id === id)?.findings.find((finding) => finding.key === key);
+  const mine = notes.filter(
+    (note) => checkById(toldOf(note.waiver.id, note.key)?.check ?? '')?.room === room,
+  );
   if (waived.length + mine.length === 0) return null;
   return (
     <section aria-label="Waived" className="border-b border-rule bg-wash/40">
@@ -140,9 +146,9 @@ export function WaivedList({ room }: { room: RoomId }) {
               </span>
               .{' '}
             </span>
-            {waiver.keys.every((k) => mine.some((n) => n.key === k && n.waiver.id === waiver.id)) && (
-              <Withdraw waiver={waiver} word="Clear away" />
-            )}
+            {waiver.keys.every((key) =>
+              mine.some((note) => note.key === key && note.waiver.id === waiver.id),
+            ) && <Withdraw waiver={waiver} word="Clear away" />}
           </li>
         ))}
       </ul>
@@ -152,8 +158,8 @@ export function WaivedList({ room }: { room: RoomId }) {
 
 /** Asks why the chosen finding, or several of its kind, are accepted, by whom, and for how long. */
 export function WaiveDialog() {
-  const isOpen = useDesk((s) => s.dialog === 'waive');
-  const finding = useDesk((s) => s.findings?.find((f) => f.key === s.chosen));
+  const isOpen = useDesk((state) => state.dialog === 'waive');
+  const finding = useDesk((state) => state.findings?.find((finding) => finding.key === state.chosen));
   // What is not there any more cannot be asked about, and a dialog that nobody sees would hold the keys.
   useEffect(() => {
     if (isOpen && !finding) closeWaiving();
@@ -164,9 +170,9 @@ export function WaiveDialog() {
 type Until = 'always' | 'day' | 'revision';
 
 function WaiveForm({ finding }: { finding: Finding }) {
-  const findings = useDesk((s) => s.findings);
-  const head = useDesk((s) => headOf(s.record)?.number ?? 1);
-  const alike = findings?.filter((f) => f.check === finding.check) ?? [finding];
+  const findings = useDesk((state) => state.findings);
+  const head = useDesk((state) => headOf(state.record)?.number ?? 1);
+  const alike = findings?.filter((otherFinding) => otherFinding.check === finding.check) ?? [finding];
   const [keys, setKeys] = useState<ReadonlySet<string>>(new Set([finding.key]));
   const [reason, setReason] = useState('');
   const [by, setBy] = useState(keptName);
@@ -196,8 +202,8 @@ function WaiveForm({ finding }: { finding: Finding }) {
       onClose={closeWaiving}
     >
       <form
-        onSubmit={(e) => {
-          e.preventDefault();
+        onSubmit={(event) => {
+          event.preventDefault();
           if (isReady) void send();
         }}
       >
@@ -209,14 +215,19 @@ function WaiveForm({ finding }: { finding: Finding }) {
             maxLength={2000}
             rows={2}
             autoFocus
-            onChange={(e) => setReason(e.target.value)}
+            onChange={(event) => setReason(event.target.value)}
             className={field}
           />
         </label>
         <Reasons finding={finding} onReason={setReason} />
         <label className="mt-3 block text-[13px]">
           Your name, kept in this browser
-          <input value={by} maxLength={200} onChange={(e) => setBy(e.target.value)} className={field} />
+          <input
+            value={by}
+            maxLength={200}
+            onChange={(event) => setBy(event.target.value)}
+            className={field}
+          />
         </label>
         <HowLong
           until={until}
@@ -260,7 +271,7 @@ function Reasons({ finding, onReason }: { finding: Finding; onReason: (reason: s
 }
 
 function Error() {
-  const error = useDesk((s) => s.error);
+  const error = useDesk((state) => state.error);
   if (!error) return null;
   return (
     <p role="alert" className="mt-3 text-[13px] text-stops">
@@ -280,7 +291,7 @@ function Which({
   onKeys: (keys: ReadonlySet<string>) => void;
 }) {
   const toggle = (key: string) =>
-    onKeys(new Set(keys.has(key) ? [...keys].filter((k) => k !== key) : [...keys, key]));
+    onKeys(new Set(keys.has(key) ? [...keys].filter((otherKey) => otherKey !== key) : [...keys, key]));
   if (alike.length === 1) return <p className="mt-3 font-semibold">{sentence(alike[0].message)}</p>;
   const isAll = keys.size === alike.length;
   return (
@@ -289,21 +300,21 @@ function Which({
         <span className="flex-1">
           {keys.size} of {alike.length} of this kind
         </span>
-        <Button small onClick={() => onKeys(new Set(isAll ? [] : alike.map((f) => f.key)))}>
+        <Button small onClick={() => onKeys(new Set(isAll ? [] : alike.map((finding) => finding.key)))}>
           {isAll ? 'None' : 'All of them'}
         </Button>
       </legend>
       <ul className="scroll mt-1 max-h-[190px] overflow-y-auto rounded-md border border-rule text-[13px]">
-        {alike.map((f) => (
-          <li key={f.key} className="border-b border-rule last:border-b-0">
+        {alike.map((finding) => (
+          <li key={finding.key} className="border-b border-rule last:border-b-0">
             <label className="flex gap-2.5 px-2.5 py-1.5">
               <input
                 type="checkbox"
-                checked={keys.has(f.key)}
-                onChange={() => toggle(f.key)}
+                checked={keys.has(finding.key)}
+                onChange={() => toggle(finding.key)}
                 className="mt-1 accent-[var(--leaf)]"
               />
-              <span className="min-w-0 [overflow-wrap:anywhere]">{sentence(f.message)}</span>
+              <span className="min-w-0 [overflow-wrap:anywhere]">{sentence(finding.message)}</span>
             </label>
           </li>
         ))}
@@ -336,7 +347,7 @@ function HowLong({
         How long
         <select
           value={until}
-          onChange={(e) => onUntil(e.target.value as Until)}
+          onChange={(event) => onUntil(event.target.value as Until)}
           className={`${small} mt-1 block h-8`}
         >
           <option value="always">as long as it does not grow</option>
@@ -351,7 +362,7 @@ function HowLong({
             type="date"
             value={day}
             min={today()}
-            onChange={(e) => onDay(e.target.value)}
+            onChange={(event) => onDay(event.target.value)}
             className={`${small} mt-1 block h-8`}
           />
         </label>
@@ -363,7 +374,7 @@ function HowLong({
             type="number"
             value={revision}
             min={head}
-            onChange={(e) => onRevision(Math.max(head, Math.round(Number(e.target.value))))}
+            onChange={(event) => onRevision(Math.max(head, Math.round(Number(event.target.value))))}
             className={`${small} mt-1 block h-8 w-24 text-right`}
           />
         </label>

@@ -11,4 +11,4 @@ import { weights } from './weights';
 /** The rooms of the desk, in the order of the work. A new room is its own folder and one line here. */
 export const ROOM_LIST: readonly Room[] = [placement, skeleton, surface, weights, trials, crosswalk, docket];
 
-export const roomById = (id: RoomId): Room => ROOM_LIST.find((r) => r.id === id) ?? placement;
+export const roomById = (id: RoomId): Room => ROOM_LIST.find((room) => room.id === id) ?? placement;

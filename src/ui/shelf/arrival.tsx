@@ -46,13 +46,13 @@ export function Arrivals({
 }) {
   const [isOpen, setOpen] = useState(true);
   const over = arrivals.filter(isOver);
-  const cards = arrivals.map((a) => (
+  const cards = arrivals.map((arrival) => (
     <ArrivalCard
-      key={a.key}
-      arrival={a}
+      key={arrival.key}
+      arrival={arrival}
       brief={brief}
-      onAnswer={(answer) => onAnswer(a, answer)}
-      onClose={() => onClose([a])}
+      onAnswer={(answer) => onAnswer(arrival, answer)}
+      onClose={() => onClose([arrival])}
       onChanged={onChanged}
     />
   ));
@@ -87,7 +87,7 @@ const wanting = <T,>(arrivals: readonly Arrival[], cards: readonly T[]): T[] =>
 
 /** “5 arrivals: 3 on the shelf, 1 not taken in, 1 on its way”. */
 function summaryOf(arrivals: readonly Arrival[]): string {
-  const count = (stage: string) => arrivals.filter((a) => a.line.stage === stage).length;
+  const count = (stage: string) => arrivals.filter((arrival) => arrival.line.stage === stage).length;
   const done = count('done');
   const refused = count('refused');
   const coming = arrivals.length - done - refused;
@@ -100,7 +100,7 @@ function summaryOf(arrivals: readonly Arrival[]): string {
 }
 
 function ArrivalCard({
-  arrival: a,
+  arrival,
   brief,
   onAnswer,
   onClose,
@@ -112,13 +112,13 @@ function ArrivalCard({
   onClose: () => void;
   onChanged: () => Promise<void>;
 }) {
-  const { line, survey } = a;
-  const isComing = !isOver(a) && !survey;
+  const { line, survey } = arrival;
+  const isComing = !isOver(arrival) && !survey;
   return (
     <div className="rounded-lg border border-rule bg-sheet px-4 py-3">
       <div className="flex items-center gap-3">
         {isComing && <Loader2 size={16} className="animate-spin text-leaf" aria-hidden />}
-        <span className="mono min-w-0 [overflow-wrap:anywhere]">{a.names}</span>
+        <span className="mono min-w-0 [overflow-wrap:anywhere]">{arrival.names}</span>
         <span className={line.stage === 'refused' ? 'text-stops' : 'text-soft'}>
           {OUTCOMES[line.stage] ?? `${line.stage} …`}
         </span>
@@ -128,7 +128,7 @@ function ArrivalCard({
             Open {line.name}
           </Link>
         )}
-        {isOver(a) && (
+        {isOver(arrival) && (
           <button
             type="button"
             aria-label="Close this message"
@@ -139,7 +139,7 @@ function ArrivalCard({
           </button>
         )}
         {isComing && (
-          <Button small onClick={() => a.cancel.abort()}>
+          <Button small onClick={() => arrival.cancel.abort()}>
             Cancel
           </Button>
         )}
@@ -197,8 +197,8 @@ function Told({ line }: { line: ProgressLine }) {
       {line.message && <p className="mt-1 text-stops [overflow-wrap:anywhere]">{line.message}</p>}
       {line.notes && line.notes.length > 0 && (
         <ul className="mt-1 list-disc pl-5 text-[13px] text-soft">
-          {line.notes.map((n) => (
-            <li key={n}>{n}</li>
+          {line.notes.map((note) => (
+            <li key={note}>{note}</li>
           ))}
         </ul>
       )}

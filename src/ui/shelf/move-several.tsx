@@ -16,7 +16,7 @@ const AS_BRIEFED = 'as-briefed';
 /** The job of moving one character's weights with what is saved for its skeleton, or what is suggested. */
 function partOf(entry: ShelfFigure, asked: string, weights: 'example' | 'rules') {
   const wanted = entry.wants && skeletonWanted(entry.wants);
-  const skeleton = asked === AS_BRIEFED ? wanted : SKELETONS.find((s) => s.id === asked);
+  const skeleton = asked === AS_BRIEFED ? wanted : SKELETONS.find((skeleton) => skeleton.id === asked);
   if (!skeleton)
     throw new Error(
       `The brief of “${entry.name}” wants a skeleton that the house does not know; choose one in the brief, or take it out here.`,
@@ -38,24 +38,25 @@ function partOf(entry: ShelfFigure, asked: string, weights: 'example' | 'rules')
 /** Asks for several characters of the shelf to be moved onto one skeleton; the house does it on its own from there. */
 export function MoveSeveral({ entries, onClose }: { entries: readonly ShelfFigure[]; onClose: () => void }) {
   const router = useRouter();
-  const movable = entries.filter((e) => e.head && e.bones !== 0);
+  const movable = entries.filter((entry) => entry.head && entry.bones !== 0);
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set());
   const [target, setTarget] = useState(SKELETONS[0].id);
   const [weights, setWeights] = useState<'example' | 'rules'>('example');
   const [isAsking, setAsking] = useState(false);
   const [error, setError] = useState<string | null>(null);
-  const list = movable.filter((e) => chosen.has(e.id));
+  const list = movable.filter((figure) => chosen.has(figure.id));
   const run = async () => {
     setAsking(true);
     setError(null);
     try {
-      const parts = list.map((e) => partOf(e, target, weights));
-      const onto = SKELETONS.find((s) => s.id === target)?.title ?? 'what each one’s brief wants';
+      const parts = list.map((figure) => partOf(figure, target, weights));
+      const onto =
+        SKELETONS.find((skeleton) => skeleton.id === target)?.title ?? 'what each one’s brief wants';
       const title = `${parts.length === 1 ? parts[0].title : `${parts.length} characters`} onto ${onto}`;
       const { id } = await call(askForJobs, { id: crypto.randomUUID(), title, by: '', parts });
       router.push(`/work?job=${id}`);
-    } catch (e) {
-      setError(messageOf(e));
+    } catch (error) {
+      setError(messageOf(error));
       setAsking(false);
     }
   };
@@ -77,13 +78,13 @@ export function MoveSeveral({ entries, onClose }: { entries: readonly ShelfFigur
           <select
             aria-label="Skeleton to move to"
             value={target}
-            onChange={(e) => setTarget(e.target.value)}
+            onChange={(event) => setTarget(event.target.value)}
             className="h-8 rounded-[7px] border border-rule bg-sheet px-2 font-semibold"
           >
             <option value={AS_BRIEFED}>what each one’s brief wants</option>
-            {SKELETONS.map((s) => (
-              <option key={s.id} value={s.id}>
-                {s.title}
+            {SKELETONS.map((skeleton) => (
+              <option key={skeleton.id} value={skeleton.id}>
+                {skeleton.title}
               </option>
             ))}
           </select>
@@ -93,7 +94,7 @@ export function MoveSeveral({ entries, onClose }: { entries: readonly ShelfFigur
           <select
             aria-label="Where the weights come from"
             value={weights}
-            onChange={(e) => setWeights(e.target.value as 'example' | 'rules')}
+            onChange={(event) => setWeights(event.target.value as 'example' | 'rules')}
             className="h-8 rounded-[7px] border border-rule bg-sheet px-2 font-semibold"
           >
             <option value="example">by example</option>
@@ -103,7 +104,9 @@ export function MoveSeveral({ entries, onClose }: { entries: readonly ShelfFigur
         <Button
           small
           kind="quiet"
-          onClick={() => setChosen(new Set(list.length === movable.length ? [] : movable.map((e) => e.id)))}
+          onClick={() =>
+            setChosen(new Set(list.length === movable.length ? [] : movable.map((figure) => figure.id)))
+          }
         >
           {list.length === movable.length ? 'None' : 'All'}
         </Button>
@@ -134,12 +137,12 @@ function Choose({
 }) {
   return (
     <ul className="mt-2 max-h-[40vh] overflow-y-auto" aria-label="Characters">
-      {movable.map((e) => (
-        <li key={e.id} className="border-b border-rule">
+      {movable.map((figure) => (
+        <li key={figure.id} className="border-b border-rule">
           <label className="flex items-center gap-2.5 py-1.5">
-            <input type="checkbox" checked={chosen.has(e.id)} onChange={() => onToggle(e.id)} />
-            <span className="min-w-0 flex-1 [overflow-wrap:anywhere]">{e.name}</span>
-            <span className="text-[13px] text-soft">{e.wants?.title}</span>
+            <input type="checkbox" checked={chosen.has(figure.id)} onChange={() => onToggle(figure.id)} />
+            <span className="min-w-0 flex-1 [overflow-wrap:anywhere]">{figure.name}</span>
+            <span className="text-[13px] text-soft">{figure.wants?.title}</span>
           </label>
         </li>
       ))}

@@ -89,7 +89,7 @@ export function Shelf() {
         brief={brief}
         onBrief={setBrief}
         onOpen={drop.open}
-        onMove={entries?.some((e) => e.head && e.bones !== 0) ? () => setMoving(true) : undefined}
+        onMove={entries?.some((entry) => entry.head && entry.bones !== 0) ? () => setMoving(true) : undefined}
       />
       {isMoving && entries && <MoveSeveral entries={entries} onClose={() => setMoving(false)} />}
       <input {...drop.getInputProps({ 'aria-label': 'Files of a character' })} />
@@ -109,14 +109,14 @@ export function Shelf() {
         )}
         <Arrivals
           arrivals={arrivals}
-          brief={briefs.find((b) => b.id === brief) ?? BRIEFS[0]}
+          brief={briefs.find((otherBrief) => otherBrief.id === brief) ?? BRIEFS[0]}
           onAnswer={(arrival, answer) => void send(arrival, answer)}
           onClose={putAway}
           onChanged={load}
         />
         <ul className="mt-6 grid grid-cols-[repeat(auto-fill,minmax(256px,1fr))] gap-5">
-          {entries?.map((e) => (
-            <Card key={e.id} entry={e} onRemove={() => void remove(e)} />
+          {entries?.map((entry) => (
+            <Card key={entry.id} entry={entry} onRemove={() => void remove(entry)} />
           ))}
           <li>
             <DropHere onOpen={drop.open} />
@@ -158,12 +158,12 @@ function ShelfHead({
         new ones for
         <select
           value={brief}
-          onChange={(e) => onBrief(e.target.value)}
+          onChange={(event) => onBrief(event.target.value)}
           className="h-8 rounded-[7px] border border-rule bg-sheet px-2 font-semibold text-ink"
         >
-          {briefs.map((b) => (
-            <option key={b.id} value={b.id}>
-              {b.title}
+          {briefs.map((brief) => (
+            <option key={brief.id} value={brief.id}>
+              {brief.title}
             </option>
           ))}
         </select>

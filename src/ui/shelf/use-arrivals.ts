@@ -8,7 +8,7 @@ let counter = 0;
 
 const beginning = (files: readonly File[]): Arrival => ({
   key: ++counter,
-  names: files.map((f) => f.name).join(', '),
+  names: files.map((file) => file.name).join(', '),
   files,
   line: { stage: 'looking into it', share: 0.01 },
   cancel: new AbortController(),
@@ -32,7 +32,8 @@ export function useArrivals(brief: string, onDone: () => Promise<void>) {
   }, []);
 
   const change = useCallback((key: number, to: Partial<Arrival>) => {
-    if (isAlive.current) setArrivals((all) => all.map((x) => (x.key === key ? { ...x, ...to } : x)));
+    if (isAlive.current)
+      setArrivals((all) => all.map((arrival) => (arrival.key === key ? { ...arrival, ...to } : arrival)));
   }, []);
 
   const refuse = useCallback(
@@ -76,8 +77,8 @@ export function useArrivals(brief: string, onDone: () => Promise<void>) {
   );
 
   const putAway = useCallback((gone: readonly Arrival[]) => {
-    const keys = new Set(gone.map((a) => a.key));
-    setArrivals((all) => all.filter((a) => !keys.has(a.key)));
+    const keys = new Set(gone.map((arrival) => arrival.key));
+    setArrivals((all) => all.filter((arrival) => !keys.has(arrival.key)));
   }, []);
 
   return { arrivals, take, send, putAway };

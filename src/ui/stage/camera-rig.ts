@@ -69,10 +69,10 @@ export class CameraRig {
 
   orbit(yaw: number, pitch: number): void {
     const offset = this.camera.position.clone().sub(this.controls.target);
-    const r = offset.length();
+    const distance = offset.length();
     const theta = Math.atan2(offset.x, offset.z) + yaw;
-    const phi = Math.min(Math.PI - 0.02, Math.max(0.02, Math.acos(offset.y / r) + pitch));
-    offset.setFromSphericalCoords(r, phi, theta);
+    const phi = Math.min(Math.PI - 0.02, Math.max(0.02, Math.acos(offset.y / distance) + pitch));
+    offset.setFromSphericalCoords(distance, phi, theta);
     this.camera.position.copy(this.controls.target).add(offset);
     this.controls.update();
     this.turned();
@@ -88,8 +88,8 @@ export class CameraRig {
 
   /** A world place in pixels of the canvas. */
   project(x: number, y: number, z: number): [number, number] {
-    const v = new Vector3(x, y, z).project(this.camera);
-    return [((v.x + 1) / 2) * this.size[0], ((1 - v.y) / 2) * this.size[1]];
+    const vector = new Vector3(x, y, z).project(this.camera);
+    return [((vector.x + 1) / 2) * this.size[0], ((1 - vector.y) / 2) * this.size[1]];
   }
 
   /** Pixels of the canvas as the camera counts them, −1 … 1. */
@@ -104,8 +104,8 @@ export class CameraRig {
   unproject(x: number, y: number, depthOf: readonly number[]): [number, number, number] {
     const depth = new Vector3(depthOf[0], depthOf[1], depthOf[2]).project(this.camera).z;
     const at = this.deviceOf(x, y);
-    const v = new Vector3(at.x, at.y, depth).unproject(this.camera);
-    return [v.x, v.y, v.z];
+    const vector = new Vector3(at.x, at.y, depth).unproject(this.camera);
+    return [vector.x, vector.y, vector.z];
   }
 
   private turned(): void {

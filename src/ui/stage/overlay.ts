@@ -71,7 +71,7 @@ export class Overlay {
 
   draw(staff: Staff | null, lines: readonly DrawnLine[], ...drawings: readonly Drawing[]): void {
     this.used = 0;
-    const top = drawings.some((d) => d.leaders) ? this.svg.getBoundingClientRect().top : 0;
+    const top = drawings.some((drawing) => drawing.leaders) ? this.svg.getBoundingClientRect().top : 0;
     for (const { leaders } of drawings) for (const leader of leaders ?? []) this.leader(leader, top);
     if (staff) this.staff(staff);
     for (const line of lines) this.line(line);
@@ -94,9 +94,9 @@ export class Overlay {
     const before = this.svg.children[this.used++] as SVGElement | undefined;
     const isSame = before?.tagName === name && before.attributes.length === Object.keys(attributes).length;
     const element = isSame ? before : document.createElementNS('http://www.w3.org/2000/svg', name);
-    for (const [k, v] of Object.entries(attributes)) {
-      const value = typeof v === 'number' ? String(Math.round(v * 100) / 100) : v;
-      if (element.getAttribute(k) !== value) element.setAttribute(k, value);
+    for (const [key, attribute] of Object.entries(attributes)) {
+      const value = typeof attribute === 'number' ? String(Math.round(attribute * 100) / 100) : attribute;
+      if (element.getAttribute(key) !== value) element.setAttribute(key, value);
     }
     if (element.textContent !== text) element.textContent = text;
     if (isSame) return;
@@ -121,7 +121,7 @@ export class Overlay {
   }
 
   private line({ from, to, text, live }: DrawnLine): void {
-    const ends = [from, to].map((p) => this.stage.rig.project(p[0], p[1], p[2]));
+    const ends = [from, to].map((points) => this.stage.rig.project(points[0], points[1], points[2]));
     const [[x1, y1], [x2, y2]] = ends;
     const dashes: Attributes = live ? { 'stroke-dasharray': '5 4' } : {};
     this.add('line', { x1, y1, x2, y2, stroke: 'var(--damson)', 'stroke-width': 1.6, ...dashes });
@@ -129,11 +129,11 @@ export class Overlay {
     if (text) this.word((x1 + x2) / 2, (y1 + y2) / 2, text);
   }
 
-  private dot(cx: number, cy: number, r = 4): void {
+  private dot(cx: number, cy: number, radius = 4): void {
     this.add('circle', {
       cx,
       cy,
-      r,
+      r: radius,
       fill: 'var(--sheet)',
       stroke: 'var(--damson)',
       'stroke-width': 1.8,
@@ -149,9 +149,9 @@ export class Overlay {
     const y2 = strong ? Math.min(height, Math.max(0, y - top)) : y - top;
     if (y2 < 0 || y2 > height || x1 < 0 || x1 > width || y1 < 0 || y1 > height) return;
     const bend = (x2 - x1) * 0.5;
-    const d = [x1, y1, x1 + bend, y1, x2 - bend, y2, x2, y2].map((n) => n.toFixed(1));
+    const curve = [x1, y1, x1 + bend, y1, x2 - bend, y2, x2, y2].map((value) => value.toFixed(1));
     this.add('path', {
-      d: `M${d[0]} ${d[1]}C${d.slice(2).join(' ')}`,
+      d: `M${curve[0]} ${curve[1]}C${curve.slice(2).join(' ')}`,
       fill: 'none',
       stroke: colour,
       'stroke-width': strong ? 2 : 1.1,
@@ -196,7 +196,7 @@ export class Overlay {
     const at = (y: number) => rig.project(x, y, 0);
     const top = Math.max(bounds.max.y, (staff.target ?? 0) + staff.tolerance);
     const span = top * staff.perMetre;
-    const major = STEPS.find((s) => span / s <= 5) ?? 1000;
+    const major = STEPS.find((step) => span / step <= 5) ?? 1000;
     const last = Math.ceil(span / major) * major;
     const [x1, y1] = at(0);
     const [x2, y2] = at(last / staff.perMetre);

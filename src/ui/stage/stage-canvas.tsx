@@ -100,10 +100,10 @@ export function StageCanvas({ onStage, label, makeTool, staff = null, lines, dra
         tabIndex={0}
         role="img"
         aria-label={`${label}. Drag to turn, wheel to come closer; arrow keys turn.`}
-        onKeyDown={(e) => {
-          const turn = TURNS[e.key];
+        onKeyDown={(event) => {
+          const turn = TURNS[event.key];
           if (!turn) return;
-          e.preventDefault();
+          event.preventDefault();
           stage.current?.rig.orbit(turn[0], turn[1]);
         }}
       />
@@ -124,37 +124,42 @@ function handPointer(canvas: HTMLCanvasElement, stage: Stage, toolNow: () => Too
   let holder: Tool | null = null;
   let pressed: readonly [number, number] | null = null;
   let asked = 0;
-  const placeOf = (e: PointerEvent): PointerAt => {
-    const r = canvas.getBoundingClientRect();
-    return { x: e.clientX - r.left, y: e.clientY - r.top, shift: e.shiftKey, alt: e.altKey };
+  const placeOf = (event: PointerEvent): PointerAt => {
+    const rect = canvas.getBoundingClientRect();
+    return {
+      x: event.clientX - rect.left,
+      y: event.clientY - rect.top,
+      shift: event.shiftKey,
+      alt: event.altKey,
+    };
   };
-  const down = (e: PointerEvent) => {
-    if (e.button !== 0) return;
-    pressed = [e.clientX, e.clientY];
+  const down = (event: PointerEvent) => {
+    if (event.button !== 0) return;
+    pressed = [event.clientX, event.clientY];
     const tool = toolNow();
-    if (!tool?.down(placeOf(e))) return;
+    if (!tool?.down(placeOf(event))) return;
     holder = tool;
     stage.rig.hold(true);
-    canvas.setPointerCapture(e.pointerId);
+    canvas.setPointerCapture(event.pointerId);
   };
-  const move = (e: PointerEvent) => {
-    if (e.buttons !== 0 && !holder) return;
-    const at = placeOf(e);
+  const move = (event: PointerEvent) => {
+    if (event.buttons !== 0 && !holder) return;
+    const at = placeOf(event);
     cancelAnimationFrame(asked);
     asked = requestAnimationFrame(() => toolNow()?.move(at, holder !== null && holder === toolNow()));
   };
-  const up = (e: PointerEvent) => {
+  const up = (event: PointerEvent) => {
     cancelAnimationFrame(asked);
     const from = pressed;
     pressed = null;
     if (holder) {
-      if (holder === toolNow()) holder.up(placeOf(e));
+      if (holder === toolNow()) holder.up(placeOf(event));
       holder = null;
       stage.rig.hold(false);
       return;
     }
-    const isClick = from && Math.hypot(e.clientX - from[0], e.clientY - from[1]) <= DRAG;
-    if (isClick && e.button === 0) toolNow()?.click?.(placeOf(e));
+    const isClick = from && Math.hypot(event.clientX - from[0], event.clientY - from[1]) <= DRAG;
+    if (isClick && event.button === 0) toolNow()?.click?.(placeOf(event));
   };
   const leave = () => {
     cancelAnimationFrame(asked);

@@ -1,7 +1,7 @@
 import { Box3, Raycaster, Scene, Vector3, WebGLRenderer } from 'three';
 import type { Figure, FigureBone, Pose } from '../worker/figure';
 import { CameraRig } from './camera-rig';
-import { drawsFinely } from './drawing';
+import { drawnPixelRatio, drawsFinely } from './drawing';
 import { BodyLayer } from './layers/body';
 import type { DrawnMesh } from './layers/drawn-mesh';
 import { GhostsLayer } from './layers/ghosts';
@@ -22,7 +22,7 @@ const CATCH = 11;
 const AT_REST = 400;
 
 /** What the stage holds of the graphics card. */
-export interface Held {
+export interface GraphicsMemory {
   readonly geometries: number;
   readonly textures: number;
 }
@@ -65,7 +65,7 @@ export class Stage {
     });
     // Its check asks the graphics card to have compiled before the page goes on.
     this.renderer.debug.checkShaderErrors = false;
-    this.renderer.setPixelRatio(Math.min(window.devicePixelRatio, 2));
+    this.renderer.setPixelRatio(drawnPixelRatio());
     this.rig = new CameraRig(canvas, () => this.whole());
     this.rig.onMove = () => {
       this.moves();
@@ -131,7 +131,7 @@ export class Stage {
   /** The camera or the figure moves: less of a large figure is drawn until it stands. */
   private moves(): void {
     clearTimeout(this.whenAtRest);
-    if (!this.view.figure?.meshes.some((m) => m.coarse)) return;
+    if (!this.view.figure?.meshes.some((mesh) => mesh.coarse)) return;
     this.coarsen(true);
     this.whenAtRest = setTimeout(() => {
       this.coarsen(false);
@@ -174,7 +174,7 @@ export class Stage {
 
   /** The twigs that are seen and not locked, as they stand. */
   get openBones(): readonly FigureBone[] {
-    return this.twigs.shown.filter((b) => !this.view.locked.has(b.node));
+    return this.twigs.shown.filter((bone) => !this.view.locked.has(bone.node));
   }
 
   /** The meshes that are seen and not locked. */
@@ -202,22 +202,22 @@ export class Stage {
   jointNear(x: number, y: number): FigureBone | null {
     let best: FigureBone | null = null;
     let nearest = CATCH;
-    for (const b of this.openBones) {
-      const [px, py] = this.rig.project(b.from[0], b.from[1], b.from[2]);
-      const d = Math.hypot(px - x, py - y);
-      if (d >= nearest) continue;
-      nearest = d;
-      best = b;
+    for (const bone of this.openBones) {
+      const [px, py] = this.rig.project(bone.from[0], bone.from[1], bone.from[2]);
+      const length = Math.hypot(px - x, py - y);
+      if (length >= nearest) continue;
+      nearest = length;
+      best = bone;
     }
     return best;
   }
 
   resize(): void {
-    const { clientWidth: w, clientHeight: h } = this.canvas;
-    if (w === 0 || h === 0) return;
+    const { clientWidth: width, clientHeight: height } = this.canvas;
+    if (width === 0 || height === 0) return;
     if (this.task !== undefined) this.catchUp();
-    this.renderer.setSize(w, h, false);
-    this.rig.resize(w, h);
+    this.renderer.setSize(width, height, false);
+    this.rig.resize(width, height);
     // A canvas of a new size is empty: it is drawn before it can be seen.
     this.render();
   }
@@ -230,7 +230,7 @@ export class Stage {
     });
   }
 
-  get held(): Held {
+  get held(): GraphicsMemory {
     const { geometries, textures } = this.renderer.info.memory;
     return { geometries, textures };
   }
@@ -264,14 +264,14 @@ export class Stage {
 /** Where a figure stands: its meshes, or its bones where it has none. */
 function frameOf(figure: Figure | null): Frame {
   const box = new Box3();
-  const p = new Vector3();
+  const vector = new Vector3();
   for (const { points } of figure?.meshes ?? [])
     for (let i = 0; i < points.length; i += 3)
-      box.expandByPoint(p.set(points[i], points[i + 1], points[i + 2]));
+      box.expandByPoint(vector.set(points[i], points[i + 1], points[i + 2]));
   if (box.isEmpty())
     for (const { from, to } of figure?.bones ?? []) {
-      box.expandByPoint(p.set(from[0], from[1], from[2]));
-      box.expandByPoint(p.set(to[0], to[1], to[2]));
+      box.expandByPoint(vector.set(from[0], from[1], from[2]));
+      box.expandByPoint(vector.set(to[0], to[1], to[2]));
     }
   if (box.isEmpty()) box.set(new Vector3(-0.5, 0, -0.2), new Vector3(0.5, 1.8, 0.2));
   const size = box.getSize(new Vector3());

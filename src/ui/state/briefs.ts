@@ -26,9 +26,9 @@ export async function loadBriefs(): Promise<void> {
 
 /** All briefs in their newest versions; those of the house until the others have come. */
 export function useBriefs(): readonly Brief[] {
-  const entries = useBriefStore((s) => s.entries);
+  const entries = useBriefStore((briefs) => briefs.entries);
   useEffect(() => {
     if (!useBriefStore.getState().entries) void loadBriefs();
   }, []);
-  return useMemo(() => entries?.map((e) => e.brief) ?? BRIEFS, [entries]);
+  return useMemo(() => entries?.map((entry) => entry.brief) ?? BRIEFS, [entries]);
 }

@@ -4,12 +4,12 @@ import { ROOM_IDS, type RoomId } from '@/core/contracts/rooms';
 import type { View } from '../stage/view';
 import type { Figure } from '../worker/figure';
 import type { Chosen } from '../worker/isolation';
-import { Asking } from './asking';
+import { LatestRequest } from './latest-request';
 import { placesOfElements, placesOfFinding, placesOfNode } from './findings-places';
 import { keepLook } from './kept-look';
 import type { LookSlice } from './look';
 import { camera, hover } from './pointer';
-import { NOTHING_PICKED, type Picked } from './selection';
+import { BY_HAND, NOTHING_PICKED, type Picked } from './selection';
 import { type DeskState, desk, setDesk } from './store';
 import { heaviestBone, showWeights } from './weights';
 import { deskWorker } from './worker';
@@ -20,8 +20,14 @@ type History = 'push' | 'replace' | 'none';
 /** Goes to a room; its first finding is chosen. */
 export function goToRoom(room: RoomId, history: History = 'push'): void {
   const { findings, room: before, roomChosen } = desk();
-  const first = findings?.find((f) => f.room === room);
-  setDesk({ room, roomChosen: true, chosen: first?.key ?? null, lead: 'finding', picked: NOTHING_PICKED });
+  const first = findings?.find((finding) => finding.room === room);
+  setDesk({
+    room,
+    roomChosen: true,
+    chosen: first?.key ?? null,
+    lastChosen: 'finding',
+    picked: NOTHING_PICKED,
+  });
   if (history === 'none') return;
   const isSame = room === before && roomChosen;
   const { pathname } = window.location;
@@ -41,23 +47,23 @@ function keepInAddress(room: RoomId, isNew: boolean): void {
 /** The room that the address names; null where it names none. */
 export function roomOfAddress(): RoomId | null {
   const wanted = new URL(window.location.href).searchParams.get('room');
-  return ROOM_IDS.find((r) => r === wanted) ?? null;
+  return ROOM_IDS.find((id) => id === wanted) ?? null;
 }
 
 /** Chooses a finding: its elements are lit, and the camera goes there. */
 export function chooseFinding(key: string | null, goThere = true): void {
   const { audited, figure } = desk();
-  const finding = audited?.find((f) => f.key === key);
-  setDesk({ chosen: finding?.key ?? null, lead: 'finding', picked: NOTHING_PICKED });
+  const finding = audited?.find((finding) => finding.key === key);
+  setDesk({ chosen: finding?.key ?? null, lastChosen: 'finding', picked: NOTHING_PICKED });
   if (finding && figure && goThere) frame(placesOfFinding(finding, figure));
 }
 
 /** The next finding of the room, or the one before; the focus goes with it. */
 export function stepFinding(by: 1 | -1): void {
   const { findings, room, chosen } = desk();
-  const list = findings?.filter((f) => f.room === room) ?? [];
+  const list = findings?.filter((finding) => finding.room === room) ?? [];
   if (list.length === 0) return;
-  const at = list.findIndex((f) => f.key === chosen);
+  const at = list.findIndex((finding) => finding.key === chosen);
   const from = at < 0 && by < 0 ? 0 : at;
   chooseFinding(list[(from + by + list.length) % list.length].key);
   setDesk({ wantsFocus: true });
@@ -65,20 +71,34 @@ export function stepFinding(by: 1 | -1): void {
 
 /** Chooses a bone: its twig is lit, and its weights are what the weights picture shows. −1 for none. */
 export function chooseBone(bone: number): void {
-  setDesk({ bone, lead: 'bone', picked: NOTHING_PICKED });
+  setDesk({ bone, lastChosen: 'bone', picked: NOTHING_PICKED });
   if (bone >= 0) void showWeights(bone);
 }
 
 /** Chooses what a tool gathered on the stage. */
 export function choosePicked(picked: Picked): void {
   const count = picked.vertices.size + picked.polygons.size + picked.bones.size;
-  setDesk({ picked, lead: count > 0 ? 'picked' : 'finding' });
+  setDesk({ picked, lastChosen: count > 0 ? 'picked' : 'finding' });
   const [only] = picked.bones;
   if (picked.bones.size === 1) {
     setDesk({ bone: only });
     void showWeights(only);
   }
 }
+
+/** The nodes that a choice is of: its bones, or the meshes that its points and polygons lie on. */
+export function chosenNodesOf({
+  lastChosen,
+  picked,
+  bone,
+}: Pick<DeskState, 'lastChosen' | 'picked' | 'bone'>): number[] {
+  if (lastChosen === 'picked')
+    return [...new Set([...picked.bones, ...picked.vertices.keys(), ...picked.polygons.keys()])];
+  return bone >= 0 && lastChosen === 'bone' ? [bone] : [];
+}
+
+/** Opens the page on which all that can be done with what is chosen stands; a remedy of it where one is named. */
+export const openByHand = (byHand: string | null = null): void => setDesk({ page: BY_HAND, byHand });
 
 /** The chosen bone's weights on the surface; of some bone where none is chosen. */
 export function lookAtWeights(): void {
@@ -121,11 +141,14 @@ export function frameChosen(): void {
   frame(placesOfChoice(state, figure));
 }
 
-function placesOfChoice({ lead, picked, bone, audited, chosen }: DeskState, figure: Figure): number[][] {
+function placesOfChoice(
+  { lastChosen, picked, bone, audited, chosen }: DeskState,
+  figure: Figure,
+): number[][] {
   const ofBone = bone >= 0 ? placesOfNode(bone, figure) : [];
-  if (lead === 'picked') return placesOfPicked(picked, figure);
-  if (lead === 'bone') return ofBone;
-  const finding = audited?.find((f) => f.key === chosen);
+  if (lastChosen === 'picked') return placesOfPicked(picked, figure);
+  if (lastChosen === 'bone') return ofBone;
+  const finding = audited?.find((finding) => finding.key === chosen);
   const places = finding ? placesOfFinding(finding, figure) : [];
   return places.length > 0 ? places : ofBone;
 }
@@ -133,10 +156,10 @@ function placesOfChoice({ lead, picked, bone, audited, chosen }: DeskState, figu
 const placesOfPicked = ({ vertices, polygons, bones }: Picked, figure: Figure): number[][] => [
   ...[...vertices].flatMap(([node, ids]) => placesOfElements({ kind: 'vertex', node, ids }, figure)),
   ...[...polygons].flatMap(([node, ids]) => placesOfElements({ kind: 'polygon', node, ids }, figure)),
-  ...[...bones].flatMap((b) => placesOfNode(b, figure)),
+  ...[...bones].flatMap((bone) => placesOfNode(bone, figure)),
 ];
 
-const isolating = new Asking();
+const isolating = new LatestRequest();
 
 /** Shows alone what was chosen last, down to its polygons; called again, shows all. */
 export async function toggleIsolation(): Promise<void> {
@@ -167,33 +190,35 @@ const thing = (change: Partial<Chosen>): Chosen => ({
 
 /** What is to be shown alone: the last choice; else what is pointed at, the chosen bone, the first mesh. */
 function chosenThings(state: DeskState): Chosen {
-  const { figure, picked, bone, lead } = state;
-  const chosen = lead === 'picked' ? thing({ ...picked, bones: [...picked.bones] }) : thing(ofFinding(state));
-  const isShown = (n: number) => !!figure?.bones.some((b) => b.node === n) || isMesh(n, figure);
+  const { figure, picked, bone, lastChosen } = state;
+  const chosen =
+    lastChosen === 'picked' ? thing({ ...picked, bones: [...picked.bones] }) : thing(ofFinding(state));
+  const isShown = (node: number) =>
+    !!figure?.bones.some((bone) => bone.node === node) || isMesh(node, figure);
   const seen =
     chosen.vertices.size + chosen.polygons.size > 0 || [...chosen.nodes, ...chosen.bones].some(isShown);
-  if (lead !== 'bone' && seen) return chosen;
-  if (bone >= 0 && lead === 'bone') return thing({ bones: [bone] });
+  if (lastChosen !== 'bone' && seen) return chosen;
+  if (bone >= 0 && lastChosen === 'bone') return thing({ bones: [bone] });
   const under = hover.value;
   if (under) return under.kind === 'bone' ? thing({ bones: [under.node] }) : thing({ nodes: [under.node] });
   if (bone >= 0) return thing({ bones: [bone] });
   return thing({ nodes: figure?.meshes[0] ? [figure.meshes[0].node] : [] });
 }
 
-const isMesh = (n: number, figure: Figure | null) => !!figure?.meshes.some((m) => m.node === n);
+const isMesh = (node: number, figure: Figure | null) => !!figure?.meshes.some((mesh) => mesh.node === node);
 
 /** What a finding speaks of; nodes with all that hangs under them. */
 function ofFinding({ audited, chosen, character }: DeskState): Partial<Chosen> {
-  const finding = audited?.find((f) => f.key === chosen);
+  const finding = audited?.find((finding) => finding.key === chosen);
   const vertices = new Map<number, Uint32Array>();
   const polygons = new Map<number, Uint32Array>();
   const nodes: number[] = [];
   const bones: number[] = [];
-  for (const e of finding?.elements ?? []) {
-    if (e.kind === 'vertex') vertices.set(e.node, e.ids);
-    if (e.kind === 'polygon') polygons.set(e.node, e.ids);
-    if (e.kind === 'node') nodes.push(...e.ids);
-    if (e.kind === 'bone') bones.push(...e.ids);
+  for (const element of finding?.elements ?? []) {
+    if (element.kind === 'vertex') vertices.set(element.node, element.ids);
+    if (element.kind === 'polygon') polygons.set(element.node, element.ids);
+    if (element.kind === 'node') nodes.push(...element.ids);
+    if (element.kind === 'bone') bones.push(...element.ids);
   }
   if (!character || nodes.length === 0) return { vertices, polygons, bones };
   const inside = branchOf(character.nodes, nodes);

@@ -1,10 +1,10 @@
 import { fetchCharacter, messageOf } from '../kit/api';
-import { Asking } from './asking';
+import { LatestRequest } from './latest-request';
 import type { ComparedPicture } from './document';
 import { desk, setDesk } from './store';
 import { deskWorker } from './worker';
 
-const comparing = new Asking();
+const comparing = new LatestRequest();
 
 /**
  * Lays two revisions beside each other: the second on the stage, coloured by how far it lies from the first.

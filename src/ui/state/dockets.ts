@@ -3,7 +3,7 @@ import { create } from 'zustand';
 import { type DocketEntry, handOverPath, listDockets } from '@/routes/dockets';
 import { addressOf } from '@/routes/route';
 import { askWork, call, messageOf } from '../kit/api';
-import { Asking } from './asking';
+import { LatestRequest } from './latest-request';
 import { onToldOf } from './events';
 import { NOT_KEPT } from './open';
 import { desk } from './store';
@@ -28,7 +28,7 @@ const NOBODY: Dockets = { of: null, entries: null, error: null, handing: null, s
 
 export const useDockets = create<Dockets>(() => NOBODY);
 
-const asking = new Asking();
+const asking = new LatestRequest();
 
 /** Fetches the dockets of a character, or all. */
 export async function loadDockets(of: string | null): Promise<void> {
@@ -50,23 +50,23 @@ const GATHER = 300;
 export function watchDockets(of: string | null): () => void {
   void loadDockets(of);
   return onToldOf(
-    (told) => told.what === 'anew' || (told.what === 'docket' && (of === null || told.character === of)),
+    (news) => news.what === 'anew' || (news.what === 'docket' && (of === null || news.character === of)),
     GATHER,
     () => void loadDockets(of),
   );
 }
 
 /** What goes out, and by whom. */
-export interface HandOver {
+export interface HandOverChoice {
   readonly items: readonly string[] | null;
-  readonly format: 'glb' | 'dae';
+  readonly format: string;
   readonly by: string;
   readonly note: string;
   readonly receiver?: string;
 }
 
 /** Hands the revision on the desk over. */
-export async function handOver(what: HandOver): Promise<void> {
+export async function handOver(what: HandOverChoice): Promise<void> {
   const { record, revision, draft } = desk();
   if (!record || !revision || useDockets.getState().handing) return;
   if (draft && draft.steps > 0) {

@@ -55,11 +55,12 @@ export const emptyDocument = (): DocumentSlice => ({
 });
 
 export const headOf = (record: CharacterRecord | null): Revision | undefined =>
-  record?.revisions.find((r) => r.id === record.head);
+  record?.revisions.find((revision) => revision.id === record.head);
 
 export const undoTarget = (record: CharacterRecord | null): string | null => headOf(record)?.parent ?? null;
 
 /** The newest revision that was made on top of the head. */
 export const redoTarget = (record: CharacterRecord | null): string | null =>
-  record?.revisions.filter((r) => r.parent === record.head).sort((a, b) => b.number - a.number)[0]?.id ??
-  null;
+  record?.revisions
+    .filter((revision) => revision.parent === record.head)
+    .sort((a, b) => b.number - a.number)[0]?.id ?? null;

@@ -4,15 +4,15 @@ import type { Patch } from '@/core/house/edit';
 import type { CharacterRecord } from '@/routes/characters';
 import { editStep } from '@/routes/steps';
 import { messageOf, sendBytes } from '../kit/api';
-import type { DraftState } from '../worker/hand';
-import { Asking } from './asking';
+import type { DraftState } from '../worker/draft-session';
+import { LatestRequest } from './latest-request';
 import { keptDrafts } from './kept-draft';
 import { perform } from './open';
-import { posing } from './pointer';
+import { showPose } from './pose';
 import { desk, setDesk } from './store';
 import { deskWorker } from './worker';
 
-const drafting = new Asking();
+const drafting = new LatestRequest();
 let gesture = 0;
 
 /** Begins a stroke: all patches until the next one are taken back together. */
@@ -49,7 +49,7 @@ async function settle(work: () => Promise<DraftState>): Promise<void> {
     const draft = await work();
     if (!isCurrent() || desk().figure !== figure || !figure) return;
     setDesk({ draft: draft.steps > 0 || draft.canRedo ? draft : null, error: null });
-    posing.set({ figure, pose: draft.pose });
+    void showPose();
     rememberSoon();
   } catch (error) {
     if (isCurrent()) setDesk({ error: messageOf(error) });
@@ -88,7 +88,7 @@ export async function restoreDraft(revision: string): Promise<void> {
     const restored = await deskWorker().draftRestore(bundle, brief);
     if (!isCurrent() || desk().figure !== figure) return;
     setDesk({ draft: restored, said: 'What your hand did here and did not keep is back.' });
-    posing.set({ figure, pose: restored.pose });
+    void showPose();
   } catch {
     // Another version of the house made it: nothing can be made of it any more.
     await keptDrafts.forget(revision);
@@ -102,10 +102,10 @@ export const redoDraft = (): Promise<void> => settle(() => deskWorker().draftRed
 export async function dropDraft(): Promise<void> {
   drafting.drop();
   waiting = null;
-  const { figure, revision } = desk();
+  const { revision } = desk();
   setDesk({ draft: null });
-  if (figure) posing.set({ figure, pose: null });
   await Promise.all([deskWorker().draftDrop(), forget(revision)]);
+  void showPose();
 }
 
 /** Keeps what the hand did as one step. */

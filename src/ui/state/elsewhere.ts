@@ -37,9 +37,9 @@ export async function showNewest(): Promise<void> {
 
 /** Watches over the character on the desk. Returns what ends it. */
 export function watchElsewhere(): () => void {
-  const forget = onTold((told) => {
-    const isOurs = told.what === 'head' && told.character === desk().record?.id;
-    if (told.what === 'anew' || (isOurs && told.head !== desk().revision)) void look();
+  const forget = onTold((news) => {
+    const isOurs = news.what === 'head' && news.character === desk().record?.id;
+    if (news.what === 'anew' || (isOurs && news.head !== desk().revision)) void look();
   });
   const stop = useDesk.subscribe((now, before) => {
     if (now.revision !== before.revision && now.elsewhere) setDesk({ elsewhere: null });

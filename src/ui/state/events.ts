@@ -7,7 +7,7 @@ import { type PageTold, eventsPath } from '@/routes/jobs';
 /** What is told; `anew`: the connection stands anew, and what happened meanwhile was missed. */
 export type PageNews = PageTold | { readonly what: 'anew' };
 
-type Hear = (told: PageNews) => void;
+type Hear = (news: PageNews) => void;
 
 /** Name of the lock whose holder has the connection, and of the channel on which it tells the others. */
 const NAME = 'young-bough-told';
@@ -23,10 +23,10 @@ export function onTold(hear: Hear): () => void {
 }
 
 /** The same for many things that are told at once: acts once, so many milliseconds after the first that matters. */
-export function onToldOf(matters: (told: PageNews) => boolean, wait: number, act: () => void): () => void {
+export function onToldOf(matters: (news: PageNews) => boolean, wait: number, act: () => void): () => void {
   let timer: ReturnType<typeof setTimeout> | undefined;
-  const forget = onTold((told) => {
-    if (!matters(told)) return;
+  const forget = onTold((news) => {
+    if (!matters(news)) return;
     timer ??= setTimeout(() => {
       timer = undefined;
       act();
@@ -42,15 +42,15 @@ function open(): void {
   if (isOpen) return;
   isOpen = true;
   const channel = new BroadcastChannel(NAME);
-  const tell = (told: PageNews) => {
-    for (const hear of all) hear(told);
+  const tell = (news: PageNews) => {
+    for (const hear of all) hear(news);
   };
   channel.onmessage = ({ data }: MessageEvent<PageNews>) => tell(data);
   const connect = () => {
     const source = new EventSource(eventsPath);
-    const both = (told: PageNews) => {
-      channel.postMessage(told);
-      tell(told);
+    const both = (news: PageNews) => {
+      channel.postMessage(news);
+      tell(news);
     };
     source.onmessage = ({ data }: MessageEvent<string>) => both(JSON.parse(data) as PageNews);
     source.onopen = () => both({ what: 'anew' });

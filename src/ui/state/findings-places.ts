@@ -10,41 +10,47 @@ export function marksOf(finding: Finding, figure: Figure): Marks {
   const vertices = new Map<number, Uint32Array>();
   const polygons = new Map<number, Uint32Array>();
   const bones = new Set<number>();
-  for (const e of finding.elements) {
-    if (e.kind === 'vertex') vertices.set(e.node, e.ids);
-    else if (e.kind === 'polygon') polygons.set(e.node, e.ids);
-    else if (e.kind === 'bone') for (const b of e.ids) bones.add(b);
-    else for (const m of figure.meshes) if (e.ids.includes(m.node)) vertices.set(m.node, allOf(m));
+  for (const element of finding.elements) {
+    if (element.kind === 'vertex') vertices.set(element.node, element.ids);
+    else if (element.kind === 'polygon') polygons.set(element.node, element.ids);
+    else if (element.kind === 'bone') for (const id of element.ids) bones.add(id);
+    else
+      for (const mesh of figure.meshes)
+        if (element.ids.includes(mesh.node)) vertices.set(mesh.node, allOf(mesh));
   }
   return { vertices, polygons, bones };
 }
 
-const allOf = (m: FigureMesh) => Uint32Array.from({ length: m.points.length / 3 }, (_, v) => v);
+const allOf = (mesh: FigureMesh) => Uint32Array.from({ length: mesh.points.length / 3 }, (_, value) => value);
 
-const pointOf = (m: FigureMesh, v: number) => [m.points[v * 3], m.points[v * 3 + 1], m.points[v * 3 + 2]];
+const pointOf = (mesh: FigureMesh, vertex: number) => [
+  mesh.points[vertex * 3],
+  mesh.points[vertex * 3 + 1],
+  mesh.points[vertex * 3 + 2],
+];
 
 /** World places of a finding's elements, for the camera. */
 export const placesOfFinding = (finding: Finding, figure: Figure): number[][] =>
-  finding.elements.flatMap((e) => placesOfElements(e, figure));
+  finding.elements.flatMap((element) => placesOfElements(element, figure));
 
 export function placesOfElements({ kind, node, ids }: Elements, figure: Figure): number[][] {
-  if (kind === 'bone' || kind === 'node') return [...ids].flatMap((n) => placesOfNode(n, figure));
-  const mesh = figure.meshes.find((m) => m.node === node);
+  if (kind === 'bone' || kind === 'node') return [...ids].flatMap((id) => placesOfNode(id, figure));
+  const mesh = figure.meshes.find((mesh) => mesh.node === node);
   if (!mesh) return [];
-  if (kind === 'vertex') return Array.from(ids, (v) => pointOf(mesh, v));
+  if (kind === 'vertex') return Array.from(ids, (id) => pointOf(mesh, id));
   const on = new Set(ids);
   const places: number[][] = [];
-  mesh.polygonOf.forEach((p, t) => {
-    if (on.has(p)) places.push(pointOf(mesh, mesh.triangles[t * 3]));
+  mesh.polygonOf.forEach((point, index) => {
+    if (on.has(point)) places.push(pointOf(mesh, mesh.triangles[index * 3]));
   });
   return places;
 }
 
 /** Places that span a mesh or a bone; none for a node that shows nothing. */
 export function placesOfNode(node: number, figure: Figure): number[][] {
-  const bone = figure.bones.find((b) => b.node === node);
+  const bone = figure.bones.find((bone) => bone.node === node);
   if (bone) return [[...bone.from], [...bone.to]];
-  const mesh = figure.meshes.find((m) => m.node === node);
+  const mesh = figure.meshes.find((mesh) => mesh.node === node);
   if (!mesh) return [];
   const count = mesh.points.length / 3;
   return Array.from({ length: Math.ceil(count / EVERY) }, (_, i) => pointOf(mesh, i * EVERY));

@@ -1,5 +1,5 @@
 import type { Character } from '@/core/character/model';
-import { type Named, allNamed, finderOf } from '@/core/character/named';
+import { type NamedPlace, allNamed, finderOf } from '@/core/character/named';
 
 /** What a person has set on the nodes of a scene, by their indices. */
 export interface Look {
@@ -10,13 +10,13 @@ export interface Look {
 
 /** The same by name: the lists of the next revision count otherwise. */
 export interface WrittenLook {
-  readonly hidden: readonly Named[];
-  readonly locked: readonly Named[];
-  readonly tints: readonly (readonly [Named, string])[];
+  readonly hidden: readonly NamedPlace[];
+  readonly locked: readonly NamedPlace[];
+  readonly tints: readonly (readonly [NamedPlace, string])[];
 }
 
 export function writtenLook(character: Character, look: Look): WrittenLook {
-  const names = allNamed(character.nodes.map((n) => n.name));
+  const names = allNamed(character.nodes.map((node) => node.name));
   return {
     hidden: [...look.hidden].map((i) => names[i]),
     locked: [...look.locked].map((i) => names[i]),
@@ -26,15 +26,15 @@ export function writtenLook(character: Character, look: Look): WrittenLook {
 
 /** Found again on a character; what it does not have is left out. */
 export function lookOn(character: Character, written: WrittenLook): Look {
-  const find = finderOf(character.nodes.map((n) => n.name));
-  const found = (n: Named) => {
-    const i = find(n);
+  const find = finderOf(character.nodes.map((node) => node.name));
+  const found = (named: NamedPlace) => {
+    const i = find(named);
     return i < 0 ? [] : [i];
   };
   return {
     hidden: new Set(written.hidden.flatMap(found)),
     locked: new Set(written.locked.flatMap(found)),
-    tints: new Map(written.tints.flatMap(([n, colour]) => found(n).map((i) => [i, colour] as const))),
+    tints: new Map(written.tints.flatMap(([named, colour]) => found(named).map((i) => [i, colour] as const))),
   };
 }
 

@@ -35,8 +35,8 @@ export function keeperIn<T>(database: string): Keeper<T> {
   return {
     remember: (key, value) =>
       quietly(async () => {
-        const others = (await entries<string, Entry<T>>(store())).filter(([k]) => k !== key);
-        const newest = others.sort((a, b) => b[1].at - a[1].at).map(([k]) => k);
+        const others = (await entries<string, Entry<T>>(store())).filter(([otherKey]) => otherKey !== key);
+        const newest = others.sort((a, b) => b[1].at - a[1].at).map(([key]) => key);
         await delMany(newest.slice(MOST - 1), store());
         await set(key, { value, at: Date.now() }, store());
       }),

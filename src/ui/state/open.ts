@@ -6,17 +6,19 @@ import { stepsLeft } from '@/core/contracts/step';
 import { briefKey } from '@/core/house/brief';
 import { type CharacterRecord, readCharacter } from '@/routes/characters';
 import { ApiError, call, fetchCharacter, fetchFindings, messageOf } from '../kit/api';
-import { Asking } from './asking';
+import { LatestRequest } from './latest-request';
 import { keptLook, lookOn, writtenLook } from './kept-look';
 import { NOTHING_PICKED } from './selection';
 import { hover, posing } from './pointer';
+import { carriedPose, setMirrored, showPose } from './pose';
+import { AT_REST, isAtRest } from './posed';
 import { clearDesk, desk, setDesk } from './store';
 import { setApart } from './waivers';
 import { showWeights } from './weights';
 import { deskWorker, endWorker } from './worker';
 
 /** What is on its way onto the desk; a closed desk and a newer opening let go of it. */
-const opening = new Asking();
+const opening = new LatestRequest();
 
 /** How often a step that was still at work when the page was opened is asked about, milliseconds. */
 const POLL = 400;
@@ -46,7 +48,7 @@ export async function openDesk(id: string): Promise<void> {
 
 /** Says that a new delivery stands aside half done, to whoever opens the character. */
 function tellBrokenOff(): void {
-  const step = desk().record?.revisions.findLast((r) => stepsLeft(r.step) > 0)?.step;
+  const step = desk().record?.revisions.findLast((revision) => stepsLeft(revision.step) > 0)?.step;
   if (step?.kind !== 'delivery') return;
   const said = `A new delivery was broken off after ${step.rows?.length ?? 0} of ${step.again?.length ?? 0} steps; the ledger goes on with it.`;
   setDesk({ said });
@@ -60,7 +62,7 @@ async function followStep(isCurrent: () => boolean): Promise<void> {
   const id = desk().record?.id;
   setDesk({ busy: 'A step is still at work …' });
   while (id && isCurrent()) {
-    await new Promise((r) => setTimeout(r, POLL));
+    await new Promise((resolve) => setTimeout(resolve, POLL));
     if (!isCurrent()) return;
     const record = await call(readCharacter, { id });
     if (!isCurrent()) return;
@@ -127,8 +129,14 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
     part: isSame ? sameNode(isSame, character, last.part) : -1,
     draft: null,
     ghosts: null,
+    pose: isSame ? carriedPose(last.pose, isSame, character) : AT_REST,
+    posesBefore: [],
+    posesAfter: [],
+    twins: null,
     ...look,
   });
+  if (!isAtRest(desk().pose)) void showPose();
+  if (desk().isMirrored) void setMirrored(true);
   if (bone >= 0) void showWeights(bone);
   void buildSearches(record.head);
 }
@@ -136,7 +144,9 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
 /** The node of the same name, and the same place among its namesakes; −1 for none. */
 function sameNode(before: Character, after: Character, node: number): number {
   if (node < 0) return -1;
-  return finderOf(after.nodes.map((n) => n.name))(allNamed(before.nodes.map((n) => n.name))[node]);
+  return finderOf(after.nodes.map((node) => node.name))(
+    allNamed(before.nodes.map((node) => node.name))[node],
+  );
 }
 
 /** Has the worker build the spatial search of every mesh, one after the other. */
@@ -144,7 +154,7 @@ async function buildSearches(revision: string): Promise<void> {
   for (const { node } of desk().figure?.meshes ?? []) {
     const search = await deskWorker().search(node);
     if (desk().revision !== revision) return;
-    if (search) setDesk((s) => ({ searches: new Map(s.searches).set(node, search) }));
+    if (search) setDesk((state) => ({ searches: new Map(state.searches).set(node, search) }));
   }
 }
 
@@ -154,8 +164,8 @@ function showFindings(revision: string, audited: Finding[]): void {
   const apart = setApart(record, revision, audited);
   const findings = apart.findings ?? [];
   // The finding that was mended is gone: the next one of the room takes its place.
-  const same = findings.find((f) => f.key === chosen);
-  const next = same ?? (roomChosen ? findings.find((f) => f.room === room) : undefined);
+  const same = findings.find((finding) => finding.key === chosen);
+  const next = same ?? (roomChosen ? findings.find((finding) => finding.room === room) : undefined);
   setDesk({
     ...apart,
     busy: null,

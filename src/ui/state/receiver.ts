@@ -19,7 +19,7 @@ export const useReceiver = create<{ receiver: Receiver }>(() => ({
 
 /** The receiver as a route takes it: its id where it is one of the house's as it is, else its settings as JSON. */
 export function useReceiverAsked(): string {
-  const { id, ...settings } = useReceiver((s) => s.receiver);
+  const { id, ...settings } = useReceiver((state) => state.receiver);
   const text = JSON.stringify({ id, ...settings });
   return JSON.stringify(receiverById(id)) === text ? id : text;
 }

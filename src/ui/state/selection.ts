@@ -9,6 +9,9 @@ export interface Picked {
 
 export const NOTHING_PICKED: Picked = { vertices: new Map(), polygons: new Map(), bones: new Set() };
 
+/** The notebook's page on which all that can be done with what is chosen stands. */
+export const BY_HAND = 'by-hand';
+
 /** Where one is and what one looks at. */
 export interface SelectionSlice {
   room: RoomId;
@@ -20,8 +23,10 @@ export interface SelectionSlice {
   /** The chosen bone's node; −1 for none. */
   bone: number;
   /** What was chosen last: it is what is lit, isolated and brought into the picture. */
-  lead: 'finding' | 'bone' | 'picked';
+  lastChosen: 'finding' | 'bone' | 'picked';
   picked: Picked;
+  /** Id of the remedy that lies open on the page By hand; null for none. */
+  byHand: string | null;
   /** Which page of the notebook lies open: one of the room's, or its findings. */
   page: string;
   /** The room keeps the stage to a column of its own. */
@@ -34,8 +39,9 @@ export const emptySelection = (): SelectionSlice => ({
   chosen: null,
   wantsFocus: false,
   bone: -1,
-  lead: 'finding',
+  lastChosen: 'finding',
   picked: NOTHING_PICKED,
+  byHand: null,
   page: 'findings',
   wide: false,
 });

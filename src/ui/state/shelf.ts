@@ -15,7 +15,7 @@ const GATHER = 1000;
 /** The shelf, or those of it that are asked for by their ids. */
 export async function fetchShelf(only?: readonly string[]): Promise<ShelfFigure[]> {
   const { characters, briefs } = await call(listCharacters, only ? { only: only.join(',') } : {});
-  return characters.map((c) => ({ ...c, wants: briefs[c.brief] ?? null }));
+  return characters.map((character) => ({ ...character, wants: briefs[character.brief] ?? null }));
 }
 
 /** The shelf with some of its characters as they stand now; those that are new come last, as they came. */
@@ -24,10 +24,10 @@ export function withChanged(
   changed: readonly ShelfFigure[],
   gone: ReadonlySet<string>,
 ): ShelfFigure[] {
-  const now = new Map(changed.map((c) => [c.id, c]));
-  const known = shelf.flatMap((c) => (gone.has(c.id) ? [] : [now.get(c.id) ?? c]));
-  const there = new Set(shelf.map((c) => c.id));
-  return [...known, ...changed.filter((c) => !there.has(c.id) && !gone.has(c.id))];
+  const now = new Map(changed.map((figure) => [figure.id, figure]));
+  const known = shelf.flatMap((figure) => (gone.has(figure.id) ? [] : [now.get(figure.id) ?? figure]));
+  const there = new Set(shelf.map((figure) => figure.id));
+  return [...known, ...changed.filter((figure) => !there.has(figure.id) && !gone.has(figure.id))];
 }
 
 /** What has happened to the shelf; `all`: it is to be fetched as a whole. */
@@ -47,10 +47,10 @@ export function watchShelf(hear: (news: ShelfNews) => void): () => void {
     isAnew = false;
     hear(news);
   };
-  const forget = onTold((told) => {
-    if (told.what === 'head') changed.add(told.character);
-    else if (told.what === 'gone') gone.add(told.character);
-    else if (told.what === 'anew') isAnew = true;
+  const forget = onTold((news) => {
+    if (news.what === 'head') changed.add(news.character);
+    else if (news.what === 'gone') gone.add(news.character);
+    else if (news.what === 'anew') isAnew = true;
     else return;
     timer ??= setTimeout(tell, GATHER);
   });

@@ -11,7 +11,7 @@ import type { DeskState } from './store';
 function remembered<A extends readonly unknown[], R>(compute: (...args: A) => R): (...args: A) => R {
   let last: { readonly args: A; readonly result: R } | null = null;
   return (...args) => {
-    if (last && last.args.every((a, i) => Object.is(a, args[i]))) return last.result;
+    if (last && last.args.every((arg, i) => Object.is(arg, args[i]))) return last.result;
     last = { args, result: compute(...args) };
     return last.result;
   };
@@ -28,11 +28,11 @@ const FELT = 1e-6;
 
 const differenceValues = remembered(
   ({ apart, most }: Comparison) =>
-    new Map(apart.map((x) => [x.node, x.distance.map((d) => (most > FELT ? d / most : 0))])),
+    new Map(apart.map((x) => [x.node, x.distance.map((distance) => (most > FELT ? distance / most : 0))])),
 );
 
 const ghostsOf = remembered((figure: Figure): Ghost[] =>
-  figure.meshes.map((m) => ({ points: m.points, normals: m.normals, triangles: m.triangles })),
+  figure.meshes.map((mesh) => ({ points: mesh.points, normals: mesh.normals, triangles: mesh.triangles })),
 );
 
 /** Two revisions beside each other take the stage, whatever room is open. */
@@ -57,7 +57,7 @@ function comparisonView(base: StageView, data: Comparison, show: ComparedPicture
 
 const marksOfChosen = remembered(
   (findings: readonly Finding[] | null, chosen: string | null, figure: Figure | null): Marks | null => {
-    const finding = findings?.find((f) => f.key === chosen);
+    const finding = findings?.find((finding) => finding.key === chosen);
     return finding && figure ? marksOf(finding, figure) : null;
   },
 );
@@ -69,13 +69,13 @@ const withPicked = remembered((marks: Marks | null, picked: Marks): Marks | null
 
 const bonesOfChoice = remembered(
   (
-    lead: DeskState['lead'],
+    lastChosen: DeskState['lastChosen'],
     marks: Marks | null,
     picked: ReadonlySet<number>,
     bone: number,
   ): ReadonlySet<number> => {
-    if (lead === 'picked' && picked.size > 0) return picked;
-    if (lead === 'finding' && marks && marks.bones.size > 0) return marks.bones;
+    if (lastChosen === 'picked' && picked.size > 0) return picked;
+    if (lastChosen === 'finding' && marks && marks.bones.size > 0) return marks.bones;
     return new Set(bone >= 0 ? [bone] : []);
   },
 );
@@ -98,7 +98,7 @@ export function stageViewOf(state: DeskState): StageView {
     tints: state.tints,
     isolated: state.isolated,
     marks: withPicked(marks, state.picked),
-    chosenBones: bonesOfChoice(state.lead, marks, state.picked.bones, state.bone),
+    chosenBones: bonesOfChoice(state.lastChosen, marks, state.picked.bones, state.bone),
     values: state.weights?.values ?? null,
     ghosts: state.ghosts,
     boxSide: state.boxOn ? knownSide(state.brief.unit) : null,

@@ -13,9 +13,10 @@ import {
 } from '@/routes/characters';
 import { writeOnRevision } from '@/routes/revisions';
 import { applyRemedyStep, editStep } from '@/routes/steps';
-import { call, expectRevision, messageOf, sendBytes } from '../kit/api';
+import { call, expectRevision, sendBytes } from '../kit/api';
 import type { PlaceOnFigure } from '../stage/view';
 import { BROKEN_OFF, perform } from './open';
+import { changeRecord } from './record';
 import { desk, setDesk } from './store';
 
 export function applyRemedy(
@@ -45,8 +46,8 @@ export async function moveTo(to: string | null, word: string): Promise<boolean> 
   return perform(`${word} …`, async ({ id, head, revisions }) => {
     expectRevision(to);
     await call(moveHead, { id, base: head, to });
-    const r = revisions.find((x) => x.id === to);
-    return `${word}: back at revision ${r?.number}, “${r?.label}”.`;
+    const revision = revisions.find((otherRevision) => otherRevision.id === to);
+    return `${word}: back at revision ${revision?.number}, “${revision?.label}”.`;
   });
 }
 
@@ -62,21 +63,6 @@ export async function setBrief({ id: brief, title }: Pick<Brief, 'id' | 'title'>
   await perform('Auditing under the brief …', change(brief, `The brief is now “${title}”.`));
   if (desk().error === BROKEN_OFF.message)
     await perform('Going back …', change(before, `Cancelled; the brief is still “${titleBefore}”.`));
-}
-
-/** Changes the record on the server without making a revision. True where it could be kept. */
-async function changeRecord(work: (record: CharacterRecord) => Promise<CharacterRecord>): Promise<boolean> {
-  const { record } = desk();
-  if (!record) return false;
-  try {
-    const changed = await work(record);
-    if (desk().record?.id !== record.id) return false;
-    setDesk({ record: changed });
-    return true;
-  } catch (error) {
-    setDesk({ error: messageOf(error) });
-    return false;
-  }
 }
 
 /** Begins to measure between two points, or puts it down again. */

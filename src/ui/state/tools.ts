@@ -14,6 +14,6 @@ export function takeTool(tool: string): void {
 export function putDown(): void {
   const { tool, picked, compared } = desk();
   if (tool !== 'turn') setDesk({ tool: 'turn', measureFrom: null });
-  else if (picked !== NOTHING_PICKED) setDesk({ picked: NOTHING_PICKED, lead: 'finding' });
+  else if (picked !== NOTHING_PICKED) setDesk({ picked: NOTHING_PICKED, lastChosen: 'finding' });
   else if (compared) endComparison();
 }

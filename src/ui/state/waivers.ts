@@ -34,13 +34,15 @@ export function setApart(
   audited: readonly Finding[] | null,
 ): Pick<DocumentSlice, 'record' | 'audited' | 'findings' | 'waived' | 'waiverNotes'> {
   if (!audited) return { record, audited, findings: null, waived: [], waiverNotes: [] };
-  const stands = record.waivers.flatMap((r): WaiverOnDesk[] =>
-    r.withdrawn ? [] : [{ ...r.waiver, id: r.id }],
+  const stands = record.waivers.flatMap((waiver): WaiverOnDesk[] =>
+    waiver.withdrawn ? [] : [{ ...waiver.waiver, id: waiver.id }],
   );
-  const number = record.revisions.find((r) => r.id === revision)?.number;
+  const number = record.revisions.find((otherRevision) => otherRevision.id === revision)?.number;
   const { open, waived, notes } = applyWaivers(audited, stands, { today: today(), revision: number });
   const counts = countGravity(open);
-  const revisions = record.revisions.map((r) => (r.id === revision ? { ...r, counts } : r));
+  const revisions = record.revisions.map((otherRevision) =>
+    otherRevision.id === revision ? { ...otherRevision, counts } : otherRevision,
+  );
   return { record: { ...record, revisions }, audited, findings: open, waived, waiverNotes: notes };
 }
 
@@ -103,9 +105,11 @@ async function change<A extends { waivers: WaiverRecord[] }>(
     const now = desk();
     if (now.record?.id !== record.id || !now.revision) return false;
     const apart = setApart({ ...now.record, waivers }, now.revision, now.audited);
-    const isOpen = apart.findings?.some((f) => f.key === now.chosen);
+    const isOpen = apart.findings?.some((finding) => finding.key === now.chosen);
     // What was waived leaves its place to the next one of the room.
-    const next = isOpen ? now.chosen : (apart.findings?.find((f) => f.room === now.room)?.key ?? null);
+    const next = isOpen
+      ? now.chosen
+      : (apart.findings?.find((finding) => finding.room === now.room)?.key ?? null);
     setDesk({ ...apart, said: said(answer), chosen: next });
     return true;
   } catch (error) {

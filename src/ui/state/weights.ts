@@ -1,9 +1,9 @@
 import type { FigureBone } from '../worker/figure';
-import { Asking } from './asking';
+import { LatestRequest } from './latest-request';
 import { desk, setDesk } from './store';
 import { deskWorker } from './worker';
 
-const asking = new Asking();
+const asking = new LatestRequest();
 
 /** Fetches a bone's weights for the weights surface. */
 export async function showWeights(bone: number): Promise<void> {
@@ -11,7 +11,7 @@ export async function showWeights(bone: number): Promise<void> {
   const { revision } = desk();
   const weights = await deskWorker().weights(bone);
   if (!isCurrent() || desk().bone !== bone || desk().revision !== revision) return;
-  setDesk({ weights: { bone, values: new Map(weights.map((w) => [w.node, w.weights])) } });
+  setDesk({ weights: { bone, values: new Map(weights.map(({ node, weights: values }) => [node, values])) } });
 }
 
 /**
@@ -21,7 +21,7 @@ export async function showWeights(bone: number): Promise<void> {
 export function heaviestBone(): number {
   const { figure } = desk();
   if (!figure) return -1;
-  const limbs = figure.bones.filter((b) => !b.helper && b.side === 'left' && b.weight > 0);
+  const limbs = figure.bones.filter((bone) => !bone.helper && bone.side === 'left' && bone.weight > 0);
   let best: FigureBone | null = null;
   for (const bone of limbs.length > 0 ? limbs : figure.bones)
     if (!best || bone.weight > best.weight) best = bone;

@@ -41,21 +41,21 @@ export function compareCharacters(a: Character, b: Character, brief: Brief): Com
   nodeOf.forEach((to, from) => {
     if (to >= 0) back.set(to, from);
   });
-  const old = new Map(placedMeshes(a).map((p) => [p.node, p.points]));
+  const old = new Map(placedMeshes(a).map((placed) => [placed.node, placed.points]));
   let most = 0;
   let where = '';
   let points = 0;
-  const apart = placedMeshes(b).flatMap((p) => {
-    const before = old.get(back.get(p.node) ?? -1);
-    if (!before || before.length !== p.points.length) return [];
-    const distance = distancesOf(p.points, before);
-    for (const d of distance) {
-      if (d > FELT) points++;
-      if (d <= most) continue;
-      most = d;
-      where = b.nodes[p.node].name;
+  const apart = placedMeshes(b).flatMap((placed) => {
+    const before = old.get(back.get(placed.node) ?? -1);
+    if (!before || before.length !== placed.points.length) return [];
+    const distance = distancesOf(placed.points, before);
+    for (const oneDistance of distance) {
+      if (oneDistance > FELT) points++;
+      if (oneDistance <= most) continue;
+      most = oneDistance;
+      where = b.nodes[placed.node].name;
     }
-    return [{ node: p.node, distance }];
+    return [{ node: placed.node, distance }];
   });
   return {
     figures: [figureOf(a), figureOf(b)],
@@ -63,25 +63,29 @@ export function compareCharacters(a: Character, b: Character, brief: Brief): Com
     most,
     where,
     points,
-    lost: a.nodes.flatMap((n, i) => (nodeOf[i] < 0 ? [n.name] : [])),
-    came: b.nodes.flatMap((n, i) => (back.has(i) ? [] : [n.name])),
+    lost: a.nodes.flatMap((node, i) => (nodeOf[i] < 0 ? [node.name] : [])),
+    came: b.nodes.flatMap((node, i) => (back.has(i) ? [] : [node.name])),
     measures: [measuresOf(a, brief), measuresOf(b, brief)],
     counts: [countThings(a), countThings(b)],
   };
 }
 
-function distancesOf(p: Float32Array, q: Float32Array): Float32Array {
-  const out = new Float32Array(p.length / 3);
-  for (let v = 0; v < out.length; v++)
-    out[v] = Math.hypot(p[v * 3] - q[v * 3], p[v * 3 + 1] - q[v * 3 + 1], p[v * 3 + 2] - q[v * 3 + 2]);
+function distancesOf(points: Float32Array, rotation: Float32Array): Float32Array {
+  const out = new Float32Array(points.length / 3);
+  for (let vertex = 0; vertex < out.length; vertex++)
+    out[vertex] = Math.hypot(
+      points[vertex * 3] - rotation[vertex * 3],
+      points[vertex * 3 + 1] - rotation[vertex * 3 + 1],
+      points[vertex * 3 + 2] - rotation[vertex * 3 + 2],
+    );
   return out;
 }
 
-const countThings = (c: Character): ThingCounts => ({
-  nodes: c.nodes.length,
-  bones: bonesOf(c).length,
-  meshes: c.meshes.length,
-  vertices: c.meshes.reduce((n, m) => n + m.vertexCount, 0),
-  polygons: c.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0),
-  clips: c.clips.length,
+const countThings = (character: Character): ThingCounts => ({
+  nodes: character.nodes.length,
+  bones: bonesOf(character).length,
+  meshes: character.meshes.length,
+  vertices: character.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0),
+  polygons: character.meshes.reduce((sum, mesh) => sum + mesh.polygonOffsets.length - 1, 0),
+  clips: character.clips.length,
 });

@@ -2,7 +2,7 @@
 import { expose, transfer } from 'comlink';
 import type { SerializedBVH } from 'three-mesh-bvh';
 import type { Crosswalk } from '@/core/anatomy/crosswalk';
-import { type Limb, limbsOf } from '@/core/anatomy/limbs';
+import { type BoneGroup, limbsOf } from '@/core/anatomy/limbs';
 import { type BodyKindReading, bodyKindOf } from '@/core/anatomy/body-kind';
 import { twinOf } from '@/core/anatomy/twins';
 import { type Notice, noticesOf } from '@/core/rooms/crosswalk/notices';
@@ -21,18 +21,20 @@ import { weightsOfJoint } from '@/core/geometry/influences';
 import { silentChecks } from '@/core/house/audit';
 import type { Brief } from '@/core/house/brief';
 import { type Patch, packPatches } from '@/core/house/edit';
-import { previewForKind } from '@/core/house/of-kind';
+import { previewForKind, previewForMany } from '@/core/house/of-kind';
 import { nodesAfter } from '@/core/house/effects';
 import { type PreviewRow, previewRemedy } from '@/core/house/preview';
 import { remedyById } from '@/core/house/registry';
-import { clipMorphs, clipSeconds, clipWorld, posedWorld } from '@/core/motion/pose';
+import { whyNotWritten } from '@/core/formats';
+import { type OwnTurns, ownPosedWorld } from '@/core/motion/hand-pose';
+import { clipLocals, clipMorphs, clipSeconds } from '@/core/motion/pose';
 import { type Adopted, adopt } from '@/core/rooms/crosswalk/adopt';
 import type { CrosswalkFile } from '@/core/rooms/crosswalk/file';
 import { arrivedAsItIs } from '@/core/house/arrival';
 import { trialPoses } from '@/core/rooms/crosswalk/poses';
 import type { Cause } from '@/core/rooms/crosswalk/causes';
 import { prove } from '@/core/rooms/crosswalk/proof';
-import type { Price } from '@/core/rooms/crosswalk/price';
+import type { DeviationFloor } from '@/core/rooms/crosswalk/deviation-floor';
 import type { RemapOptions } from '@/core/rooms/crosswalk/remap';
 import type { Receiver } from '@/core/rooms/docket/receivers';
 import { measuresOf } from '@/core/rooms/placement/measures';
@@ -40,32 +42,33 @@ import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
 import { limbMiddle } from '@/core/rooms/skeleton/limb-middle';
 import { type Comparison, compareCharacters } from './compare';
 import { type Figure, type Ghost, type Pose, figureOf, poseIn, trianglesOf, weldedNormals } from './figure';
-import { type DraftState, Hand } from './hand';
+import { type DraftState, DraftSession } from './draft-session';
 import { type Chosen, type Kept, keepChosen } from './isolation';
 import { type ArrivedThere, type BothPosed, type HandTurn, type Moved, Moving } from './moving';
 import { buildSearch, searchBuffers } from './search';
 
-export type Preview =
+export type PreviewAnswer =
   | { readonly rows: readonly PreviewRow[]; readonly effects: ChangeEffects; readonly ghost: Ghost[] | null }
   | { readonly refused: string };
 
-/** A preview of one remedy for many findings; `bundle` holds the patches of the step. */
-export type KindPreview =
-  | (Extract<Preview, { rows: unknown }> & {
+/** A preview of many calls as one step; `bundle` holds the patches of the step. */
+export type ManyPreview =
+  | (Extract<PreviewAnswer, { rows: unknown }> & {
       readonly bundle: Uint8Array;
       readonly done: number;
       readonly left: readonly string[];
     })
   | { readonly refused: string };
 
-/** What a trial shows: a moment of a clip, or one bone turned (a quaternion in the world). Null: rest. */
-export type Trial =
-  | { readonly clip: number; readonly time: number }
-  | { readonly bone: number; readonly turn: readonly number[] };
+/** How a figure is to stand: at rest or at a moment of a clip, with bones turned in their own frames. */
+export interface Trial {
+  readonly turns: OwnTurns;
+  readonly moment: { readonly clip: number; readonly time: number } | null;
+}
 
 /** A pairing as a whole: its limbs, what is to be said of it, and for every bone the one on the other side (−1). */
 export interface PairingLook {
-  readonly limbs: readonly Limb[];
+  readonly limbs: readonly BoneGroup[];
   readonly notices: readonly Notice[];
   readonly twins: readonly number[];
   readonly targetTwins: readonly number[];
@@ -80,7 +83,7 @@ let open: { character: Character; figure: Figure } | null = null;
 
 const moving = new Moving();
 
-const hand = new Hand();
+const hand = new DraftSession();
 
 function need(): Character {
   if (!open) throw new Error('No character is open.');
@@ -95,27 +98,34 @@ function ghostOf(before: Character, after: Character): Ghost[] | null {
   nodesAfter(before, after).forEach((to, from) => {
     if (to >= 0) back.set(to, from);
   });
-  const old = new Map(placedMeshes(before).map((p) => [p.node, p.points]));
-  const stays = (p: Float32Array, q: Float32Array | undefined) =>
-    !!q && q.length === p.length && p.every((x, i) => Math.abs(x - q[i]) < 1e-5);
-  const moved = placedMeshes(after).filter((p) => !stays(p.points, old.get(back.get(p.node) ?? -1)));
+  const old = new Map(placedMeshes(before).map((placed) => [placed.node, placed.points]));
+  const stays = (points: Float32Array, rotation: Float32Array | undefined) =>
+    !!rotation &&
+    rotation.length === points.length &&
+    points.every((x, i) => Math.abs(x - rotation[i]) < 1e-5);
+  const moved = placedMeshes(after).filter(
+    (placed) => !stays(placed.points, old.get(back.get(placed.node) ?? -1)),
+  );
   return moved.length > 0
-    ? moved.map((p) => ({
-        points: p.points.slice(),
-        normals: weldedNormals(p.points, p.mesh),
-        triangles: trianglesOf(p.mesh),
+    ? moved.map((placed) => ({
+        points: placed.points.slice(),
+        normals: weldedNormals(placed.points, placed.mesh),
+        triangles: trianglesOf(placed.mesh),
       }))
     : null;
 }
 
-function poseOf(c: Character, trial: Trial): Pose {
-  if ('bone' in trial) return poseIn(c, posedWorld(c, new Map([[trial.bone, trial.turn]])));
-  const clip = c.clips[trial.clip];
-  return poseIn(c, clipWorld(c, clip, trial.time), (node) => clipMorphs(c, clip, trial.time, node));
+function poseOf(character: Character, { turns, moment }: Trial): Pose {
+  const clip = moment ? character.clips[moment.clip] : undefined;
+  if (!clip || !moment) return poseIn(character, ownPosedWorld(character, turns));
+  const locals = clipLocals(character, clip, moment.time);
+  return poseIn(character, ownPosedWorld(character, turns, locals), (node) =>
+    clipMorphs(character, clip, moment.time, node),
+  );
 }
 
 const poseBuffers = (pose: Pose): ArrayBuffer[] =>
-  pose.meshes.flatMap((m) => [m.points.buffer as ArrayBuffer, m.normals.buffer as ArrayBuffer]);
+  pose.meshes.flatMap((mesh) => [mesh.points.buffer as ArrayBuffer, mesh.normals.buffer as ArrayBuffer]);
 
 const desk = {
   /** Lays a character on the desk; its figure stays here too, for what is asked later. */
@@ -128,7 +138,7 @@ const desk = {
 
   /** Spatial search over one mesh of the figure. */
   search(node: number): SerializedBVH | null {
-    const mesh = open?.figure.meshes.find((m) => m.node === node);
+    const mesh = open?.figure.meshes.find((mesh) => mesh.node === node);
     if (!mesh || mesh.triangles.length === 0) return null;
     const search = buildSearch(mesh);
     return transfer(search, searchBuffers(search));
@@ -136,13 +146,16 @@ const desk = {
 
   /** Weight of a bone at every vertex of every bound mesh; zero where a mesh does not know the bone. */
   weights(node: number): { node: number; weights: Float32Array }[] {
-    const c = need();
-    return meshNodesOf(c).flatMap((i) => {
-      const n = c.nodes[i];
-      const f = c.meshes[n.mesh].influences;
-      if (!f) return [];
-      const joint = n.skin >= 0 ? c.skins[n.skin].joints.indexOf(node) : -1;
-      const weights = joint >= 0 ? weightsOfJoint(f, joint) : new Float32Array(c.meshes[n.mesh].vertexCount);
+    const character = need();
+    return meshNodesOf(character).flatMap((i) => {
+      const otherNode = character.nodes[i];
+      const influences = character.meshes[otherNode.mesh].influences;
+      if (!influences) return [];
+      const joint = otherNode.skin >= 0 ? character.skins[otherNode.skin].joints.indexOf(node) : -1;
+      const weights =
+        joint >= 0
+          ? weightsOfJoint(influences, joint)
+          : new Float32Array(character.meshes[otherNode.mesh].vertexCount);
       return [{ node: i, weights }];
     });
   },
@@ -151,16 +164,16 @@ const desk = {
    * Numbers before and after, what else would move, and the shape that would come of it; or the one sentence
    * that says why not.
    */
-  preview(remedyId: string, params: Params, brief: Brief): Preview {
+  preview(remedyId: string, params: Params, brief: Brief): PreviewAnswer {
     try {
-      const c = need();
+      const character = need();
       const remedy = remedyById(remedyId);
       if (!remedy) throw new Error('The remedy is not known; reload the page.');
       const checked = checkedBy(remedy.params, params) as Params;
-      const { rows, effects, after } = previewRemedy(remedy, c, checked, brief);
-      const ghost = ghostOf(c, after);
+      const { rows, effects, after } = previewRemedy(remedy, character, checked, brief);
+      const ghost = ghostOf(character, after);
       const buffers = (ghost ?? []).flatMap(
-        (g) => [g.points.buffer, g.normals.buffer, g.triangles.buffer] as ArrayBuffer[],
+        (ghost) => [ghost.points.buffer, ghost.normals.buffer, ghost.triangles.buffer] as ArrayBuffer[],
       );
       return transfer({ rows, effects, ghost }, buffers);
     } catch (error) {
@@ -168,19 +181,24 @@ const desk = {
     }
   },
 
-  /** The same for one remedy over many findings, with the patches that make the step and what is left. */
-  previewForKind(
+  /**
+   * The same for many calls as one step, with the patches that make it and what is left: over the findings of a kind,
+   * or over what a person has chosen.
+   */
+  previewForMany(
     calls: readonly RemedyCall[],
-    of: Pick<Finding, 'check' | 'gravity'>,
+    of: Pick<Finding, 'check' | 'gravity'> | null,
     brief: Brief,
-  ): KindPreview {
+  ): ManyPreview {
     try {
-      const c = need();
-      const { rows, effects, patches, left, character } = previewForKind(c, calls, of, brief);
+      const base = need();
+      const { rows, effects, patches, left, character } = of
+        ? previewForKind(base, calls, of, brief)
+        : previewForMany(base, calls, brief);
       return {
         rows,
         effects,
-        ghost: ghostOf(c, character),
+        ghost: ghostOf(base, character),
         bundle: packPatches(patches),
         done: patches.length,
         left,
@@ -189,6 +207,20 @@ const desk = {
       return { refused: error instanceof Error ? error.message : String(error) };
     }
   },
+
+  /** For every node the bone on the other side; −1 for none. */
+  twins(): number[] {
+    const skeleton = skeletonOf(need());
+    const out = need().nodes.map(() => -1);
+    skeleton.bones.forEach(({ node }, i) => {
+      const twin = twinOf(skeleton, i);
+      if (twin >= 0) out[node] = skeleton.bones[twin].node;
+    });
+    return out;
+  },
+
+  /** Why the open character cannot be written in a format, as a sentence; null where it can. */
+  whyNotWritten: (format: string): string | null => (open ? whyNotWritten(open.character, format) : null),
 
   measures: (brief: Brief): Measure[] => measuresOf(need(), brief),
 
@@ -210,8 +242,8 @@ const desk = {
   compare: (a: Character, b: Character, brief: Brief): Comparison => compareCharacters(a, b, brief),
 
   skeleton: (): Skeleton => skeletonOf(need()),
-  skeletonOf: (c: Character): Skeleton => skeletonOf(c),
-  skeletonFigure: (s: Skeleton): Figure => figureOf(characterOfSkeleton(s)),
+  skeletonOf: (character: Character): Skeleton => skeletonOf(character),
+  skeletonFigure: (skeleton: Skeleton): Figure => figureOf(characterOfSkeleton(skeleton)),
 
   suggest: (target: Skeleton, locked: Crosswalk): Crosswalk => suggest(skeletonOf(need()), target, locked),
 
@@ -231,23 +263,24 @@ const desk = {
   },
 
   /** The same on a share of the points, for a first answer; null where all can be tried at once. */
-  trialOnShare: (target: Skeleton, walk: Crosswalk, options: RemapOptions): Moved | null =>
-    moving.tryOnShare(need(), target, walk, options),
+  trialOnShare: (target: Skeleton, crosswalk: Crosswalk, options: RemapOptions): Moved | null =>
+    moving.tryOnShare(need(), target, crosswalk, options),
 
   /** The move carried out here by the rules, for its numbers, its picture and its proof; nothing is saved. */
-  trial: (target: Skeleton, walk: Crosswalk, options: RemapOptions): Moved =>
-    moving.try(need(), target, walk, options),
+  trial: (target: Skeleton, crosswalk: Crosswalk, options: RemapOptions): Moved =>
+    moving.try(need(), target, crosswalk, options),
 
   /** The same with weights by example; null where something newer was begun meanwhile. */
   solve: (
     target: Skeleton,
-    walk: Crosswalk,
+    crosswalk: Crosswalk,
     options: RemapOptions,
     onProgress: (share: number) => void,
-  ): Promise<Moved | null> => moving.solve(need(), target, walk, options, onProgress),
+  ): Promise<Moved | null> => moving.solve(need(), target, crosswalk, options, onProgress),
 
   /** What the skeleton itself costs in the move that was tried last. */
-  price: (onProgress: (share: number) => void): Promise<Price | null> => moving.price(onProgress),
+  deviationFloor: (onProgress: (share: number) => void): Promise<DeviationFloor | null> =>
+    moving.deviationFloor(onProgress),
 
   /** Pairs that are likely to be wrong in it, where points lie farther off than allowed, metres. */
   causes: (allowed: number, onProgress: (share: number) => void): Promise<Cause[] | null> =>
@@ -266,9 +299,9 @@ const desk = {
 
   /** What a receiver makes of what lies on the desk. */
   arriveAsItIs(receiver: Receiver): ArrivedThere {
-    const c = need();
-    const { said, compared } = arrivedAsItIs(c, receiver);
-    const { max, rms, p95 } = prove(compared, trialPoses(c));
+    const character = need();
+    const { said, compared } = arrivedAsItIs(character, receiver);
+    const { max, rms, p95 } = prove(compared, trialPoses(character));
     return { said, max, rms, p95 };
   },
 
@@ -282,11 +315,12 @@ const desk = {
   trialTurn: (turn: HandTurn): BothPosed | null => moving.turned(need(), turn),
 
   clips: (): { name: string; seconds: number }[] =>
-    need().clips.map((c, i) => ({ name: c.name || `clip ${i + 1}`, seconds: clipSeconds(c) })),
+    need().clips.map((clip, i) => ({ name: clip.name || `clip ${i + 1}`, seconds: clipSeconds(clip) })),
 
   /** Points, normals and twigs under a clip at a time, or with one bone turned about its own axes. */
   pose(trial: Trial): Pose {
-    const pose = poseOf(need(), trial);
+    // With what the hand has done and nobody kept yet.
+    const pose = poseOf(hand.character ?? need(), trial);
     return transfer(pose, poseBuffers(pose));
   },
 

@@ -26,7 +26,7 @@ export class EdgeTable {
   }
 
   /** An edge of a polygon between the points `pa` and `pb`, drawn between the vertices `v` and `w`. */
-  add(pa: number, pb: number, v: number, w: number, polygon: number): void {
+  add(pa: number, pb: number, value: number, weight: number, polygon: number): void {
     const a = pa < pb ? pa : pb;
     const b = pa < pb ? pb : pa;
     let h = Math.imul(a, 73_856_093) ^ Math.imul(b, 19_349_663);
@@ -34,7 +34,7 @@ export class EdgeTable {
     for (;;) {
       const e = this.table[h];
       if (e < 0) {
-        this.keep(h, a, b, v, w, polygon);
+        this.keep(h, a, b, value, weight, polygon);
         return;
       }
       if (this.ends[e * 2] === a && this.ends[e * 2 + 1] === b) {
@@ -45,19 +45,24 @@ export class EdgeTable {
     }
   }
 
-  private keep(h: number, a: number, b: number, v: number, w: number, polygon: number): void {
+  private keep(h: number, a: number, b: number, value: number, weight: number, polygon: number): void {
     const at = this.count++;
     this.table[h] = at;
     this.ends[at * 2] = a;
     this.ends[at * 2 + 1] = b;
-    this.drawn[at * 2] = v;
-    this.drawn[at * 2 + 1] = w;
+    this.drawn[at * 2] = value;
+    this.drawn[at * 2 + 1] = weight;
     this.state[at] = polygon;
   }
 
   private isSharp(p: number, q: number): boolean {
-    const f = this.facing;
-    return f[p * 3] * f[q * 3] + f[p * 3 + 1] * f[q * 3 + 1] + f[p * 3 + 2] * f[q * 3 + 2] < SHARP;
+    const facing = this.facing;
+    return (
+      facing[p * 3] * facing[q * 3] +
+        facing[p * 3 + 1] * facing[q * 3 + 1] +
+        facing[p * 3 + 2] * facing[q * 3 + 2] <
+      SHARP
+    );
   }
 
   /** All edges, those that are sharp or have one face only first. */
@@ -65,10 +70,10 @@ export class EdgeTable {
     const edges = new Uint32Array(this.count * 2);
     let first = 0;
     let last = this.count;
-    for (let e = 0; e < this.count; e++) {
-      const at = this.state[e] === -1 ? --last : first++;
-      edges[at * 2] = this.drawn[e * 2];
-      edges[at * 2 + 1] = this.drawn[e * 2 + 1];
+    for (let entry = 0; entry < this.count; entry++) {
+      const at = this.state[entry] === -1 ? --last : first++;
+      edges[at * 2] = this.drawn[entry * 2];
+      edges[at * 2 + 1] = this.drawn[entry * 2 + 1];
     }
     return { edges, creases: first };
   }

@@ -89,9 +89,9 @@ export function trianglesOf(mesh: Mesh): Uint32Array {
   const { polygonOffsets: offsets, corners } = mesh;
   const out = new Uint32Array((corners.length - 2 * (offsets.length - 1)) * 3);
   let o = 0;
-  for (let q = 0; q + 1 < offsets.length; q++) {
-    for (let k = offsets[q] + 1; k < offsets[q + 1] - 1; k++) {
-      out[o++] = corners[offsets[q]];
+  for (let polygon = 0; polygon + 1 < offsets.length; polygon++) {
+    for (let k = offsets[polygon] + 1; k < offsets[polygon + 1] - 1; k++) {
+      out[o++] = corners[offsets[polygon]];
       out[o++] = corners[k];
       out[o++] = corners[k + 1];
     }
@@ -107,44 +107,44 @@ const COARSE = 1 / 220;
 
 export function figureOf(character: Character): Figure {
   const placed = placedMeshes(character);
-  const isLarge = placed.reduce((sum, p) => sum + p.mesh.corners.length, 0) > WHOLE;
+  const isLarge = placed.reduce((sum, placed) => sum + placed.mesh.corners.length, 0) > WHOLE;
   const cell = isLarge ? COARSE * characterHeight(character) : null;
   return {
-    meshes: placed.map((p) => meshFigure(character, p, cell)),
+    meshes: placed.map((placed) => meshFigure(character, placed, cell)),
     bones: boneFigures(character),
     body: bodyBox(character),
   };
 }
 
-function meshFigure(character: Character, p: Placed, cell: number | null): FigureMesh {
-  const { polygonOffsets: offsets, corners } = p.mesh;
-  const { pointOfVertex, pointCount } = pointsOf(p.mesh);
-  const triangles = trianglesOf(p.mesh);
+function meshFigure(character: Character, placed: Placed, cell: number | null): FigureMesh {
+  const { polygonOffsets: offsets, corners } = placed.mesh;
+  const { pointOfVertex, pointCount } = pointsOf(placed.mesh);
+  const triangles = trianglesOf(placed.mesh);
   const polygonOf = new Uint32Array(triangles.length / 3);
-  const facing = facingOf(p);
+  const facing = facingOf(placed);
   const known = new EdgeTable(corners.length, facing);
   let t = 0;
-  for (let q = 0; q + 1 < offsets.length; q++) {
-    const start = offsets[q];
-    const end = offsets[q + 1];
+  for (let polygon = 0; polygon + 1 < offsets.length; polygon++) {
+    const start = offsets[polygon];
+    const end = offsets[polygon + 1];
     for (let k = start; k < end; k++) {
-      const v = corners[k];
+      const corner = corners[k];
       const w = corners[k + 1 === end ? start : k + 1];
-      known.add(pointOfVertex[v], pointOfVertex[w], v, w, q);
+      known.add(pointOfVertex[corner], pointOfVertex[w], corner, w, polygon);
     }
-    for (let k = start + 1; k < end - 1; k++) polygonOf[t++] = q;
+    for (let k = start + 1; k < end - 1; k++) polygonOf[t++] = polygon;
   }
   return {
-    node: p.node,
-    name: character.nodes[p.node].name || p.mesh.name,
-    bound: !!p.skin,
-    points: p.points.slice(),
-    normals: weldedNormals(p.points, p.mesh),
+    node: placed.node,
+    name: character.nodes[placed.node].name || placed.mesh.name,
+    bound: !!placed.skin,
+    points: placed.points.slice(),
+    normals: weldedNormals(placed.points, placed.mesh),
     pointOfVertex: pointOfVertex.slice(),
     pointCount,
     triangles,
     polygonOf,
-    coarse: cell === null ? null : coarseTriangles(p.points, triangles, cell),
+    coarse: cell === null ? null : coarseTriangles(placed.points, triangles, cell),
     ...known.edges(),
   };
 }
@@ -153,21 +153,21 @@ function meshFigure(character: Character, p: Placed, cell: number | null): Figur
 function facingOf({ points, mesh }: Placed): Float32Array {
   const { polygonOffsets: offsets, corners } = mesh;
   const out = new Float32Array((offsets.length - 1) * 3);
-  for (let q = 0; q + 1 < offsets.length; q++) {
+  for (let polygon = 0; polygon + 1 < offsets.length; polygon++) {
     let nx = 0;
     let ny = 0;
     let nz = 0;
-    for (let k = offsets[q]; k < offsets[q + 1]; k++) {
+    for (let k = offsets[polygon]; k < offsets[polygon + 1]; k++) {
       const a = corners[k] * 3;
-      const b = corners[k + 1 === offsets[q + 1] ? offsets[q] : k + 1] * 3;
+      const b = corners[k + 1 === offsets[polygon + 1] ? offsets[polygon] : k + 1] * 3;
       nx += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
       ny += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
       nz += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
     }
     const size = Math.hypot(nx, ny, nz) || 1;
-    out[q * 3] = nx / size;
-    out[q * 3 + 1] = ny / size;
-    out[q * 3 + 2] = nz / size;
+    out[polygon * 3] = nx / size;
+    out[polygon * 3 + 1] = ny / size;
+    out[polygon * 3 + 2] = nz / size;
   }
   return out;
 }
@@ -181,19 +181,19 @@ export function weldedNormals(points: Float32Array, mesh: Mesh): Float32Array {
   const { pointOfVertex, pointCount } = pointsOf(mesh);
   const { polygonOffsets: offsets, corners } = mesh;
   const sums = new Float32Array(pointCount * 3);
-  for (let q = 0; q + 1 < offsets.length; q++) {
+  for (let polygon = 0; polygon + 1 < offsets.length; polygon++) {
     let nx = 0;
     let ny = 0;
     let nz = 0;
-    const end = offsets[q + 1];
-    for (let k = offsets[q]; k < end; k++) {
+    const end = offsets[polygon + 1];
+    for (let k = offsets[polygon]; k < end; k++) {
       const a = corners[k] * 3;
-      const b = corners[k + 1 === end ? offsets[q] : k + 1] * 3;
+      const b = corners[k + 1 === end ? offsets[polygon] : k + 1] * 3;
       nx += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
       ny += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
       nz += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
     }
-    for (let k = offsets[q]; k < end; k++) {
+    for (let k = offsets[polygon]; k < end; k++) {
       const i = pointOfVertex[corners[k]] * 3;
       sums[i] += nx;
       sums[i + 1] += ny;
@@ -201,12 +201,12 @@ export function weldedNormals(points: Float32Array, mesh: Mesh): Float32Array {
     }
   }
   const out = new Float32Array(points.length);
-  for (let v = 0; v < pointOfVertex.length; v++) {
-    const i = pointOfVertex[v] * 3;
-    const l = Math.hypot(sums[i], sums[i + 1], sums[i + 2]) || 1;
-    out[v * 3] = sums[i] / l;
-    out[v * 3 + 1] = sums[i + 1] / l;
-    out[v * 3 + 2] = sums[i + 2] / l;
+  for (let vertex = 0; vertex < pointOfVertex.length; vertex++) {
+    const i = pointOfVertex[vertex] * 3;
+    const length = Math.hypot(sums[i], sums[i + 1], sums[i + 2]) || 1;
+    out[vertex * 3] = sums[i] / length;
+    out[vertex * 3 + 1] = sums[i + 1] / length;
+    out[vertex * 3 + 2] = sums[i + 2] / length;
   }
   return out;
 }
@@ -216,22 +216,22 @@ export function boneFigures(character: Character): FigureBone[] {
   const children = childrenOf(character.nodes);
   const weight = weightOfNodes(character);
   const place = (i: number) => [world[i * 16 + 12], world[i * 16 + 13], world[i * 16 + 14]];
-  return bonesOf(character).map((b) => {
-    const { name } = character.nodes[b];
-    const reading = meaningOf(character, b);
-    const kids = children[b].filter((c) => character.nodes[c].kind === 'bone');
+  return bonesOf(character).map((bone) => {
+    const { name } = character.nodes[bone];
+    const reading = meaningOf(character, bone);
+    const kids = children[bone].filter((child) => character.nodes[child].kind === 'bone');
     const next = nextBone(character, reading, kids);
-    const from = place(b);
-    const parent = parentBone(character.nodes, b);
+    const from = place(bone);
+    const parent = parentBone(character.nodes, bone);
     const ahead = next >= 0 ? place(next) : null;
     const to =
       ahead && distance(ahead, from) >= 1e-4
         ? ahead
         : tipOf(from, parent >= 0 ? place(parent) : null, kids.map(place));
-    const across = quatRotate(decompose(world, b * 16).rotation, [0, 1, 0]);
+    const across = quatRotate(decompose(world, bone * 16).rotation, [0, 1, 0]);
     const helper = reading.part === '' || reading.part === 'root';
     return {
-      node: b,
+      node: bone,
       name,
       parent,
       side: reading.side,
@@ -240,7 +240,7 @@ export function boneFigures(character: Character): FigureBone[] {
       across,
       helper,
       reach: farthestTurn(reading),
-      weight: weight[b],
+      weight: weight[bone],
     };
   });
 }
@@ -251,9 +251,9 @@ export function boneFigures(character: Character): FigureBone[] {
  */
 function nextBone(character: Character, reading: BoneMeaning, kids: readonly number[]): number {
   if (kids.length === 1) return kids[0];
-  const readings = kids.map((c) => ({ c, r: meaningOf(character, c) }));
-  const same = readings.filter(({ r }) => r.kind !== 'twist' && r.side === reading.side);
-  const alike = same.find(({ r }) => r.part === reading.part);
+  const readings = kids.map((kid) => ({ c: kid, r: meaningOf(character, kid) }));
+  const same = readings.filter(({ r: meaning }) => meaning.kind !== 'twist' && meaning.side === reading.side);
+  const alike = same.find(({ r: meaning }) => meaning.part === reading.part);
   if (alike) return alike.c;
   return same.length > 0 && same.length < 4 ? same[0].c : -1;
 }
@@ -265,39 +265,43 @@ function tipOf(
   kids: readonly number[][],
 ): number[] {
   const way = parent ? from.map((x, k) => x - parent[k]) : [0, 0.1, 0];
-  const l = Math.hypot(...way) || 1;
-  const mean = kids.reduce((s, c) => c.map((x, k) => s[k] + (x - from[k]) / kids.length), [0, 0, 0]);
-  const long = kids.length > 0 ? Math.hypot(...mean) : Math.min(l * 0.6, 0.09);
-  return from.map((x, k) => x + (way[k] / l) * Math.max(long, 0.012));
+  const length = Math.hypot(...way) || 1;
+  const mean = kids.reduce((s, kid) => kid.map((x, k) => s[k] + (x - from[k]) / kids.length), [0, 0, 0]);
+  const long = kids.length > 0 ? Math.hypot(...mean) : Math.min(length * 0.6, 0.09);
+  return from.map((x, k) => x + (way[k] / length) * Math.max(long, 0.012));
 }
 
 /** A twig carried from its rest to a pose by its node's own motion. World matrices, 16 per node. */
-export function carriedBone(b: FigureBone, rest: Float64Array, world: Float64Array): FigureBone {
-  const r = decompose(rest, b.node * 16);
-  const w = decompose(world, b.node * 16);
-  const turn = quatMultiply(w.rotation, quatConjugate(r.rotation));
-  const way = quatRotate(turn, [b.to[0] - b.from[0], b.to[1] - b.from[1], b.to[2] - b.from[2]]);
+export function carriedBone(bone: FigureBone, rest: Float64Array, world: Float64Array): FigureBone {
+  const decomposed = decompose(rest, bone.node * 16);
+  const otherDecomposed = decompose(world, bone.node * 16);
+  const turn = quatMultiply(otherDecomposed.rotation, quatConjugate(decomposed.rotation));
+  const way = quatRotate(turn, [
+    bone.to[0] - bone.from[0],
+    bone.to[1] - bone.from[1],
+    bone.to[2] - bone.from[2],
+  ]);
   return {
-    ...b,
-    from: w.translation,
-    to: w.translation.map((x, k) => x + way[k]),
-    across: quatRotate(turn, b.across),
+    ...bone,
+    from: otherDecomposed.translation,
+    to: otherDecomposed.translation.map((x, k) => x + way[k]),
+    across: quatRotate(turn, bone.across),
   };
 }
 
 /** The figure under node worlds, with its morph targets on as told; as at rest where nothing is. */
 export function poseIn(
-  c: Character,
+  character: Character,
   world: Float64Array,
-  morphsOn = (node: number) => morphsAt(c, node),
+  morphsOn = (node: number) => morphsAt(character, node),
 ): Pose {
-  const meshes = meshNodesOf(c).map((node) => {
-    const n = c.nodes[node];
-    const mesh = c.meshes[n.mesh];
-    const skin = n.skin >= 0 && mesh.influences ? c.skins[n.skin] : null;
+  const meshes = meshNodesOf(character).map((node) => {
+    const otherNode = character.nodes[node];
+    const mesh = character.meshes[otherNode.mesh];
+    const skin = otherNode.skin >= 0 && mesh.influences ? character.skins[otherNode.skin] : null;
     const points = placePositions(morphedPositions(mesh, morphsOn(node)), mesh.influences, skin, node, world);
     return { node, points, normals: weldedNormals(points, mesh) };
   });
-  const rest = restWorld(c.nodes);
-  return { meshes, bones: boneFigures(c).map((b) => carriedBone(b, rest, world)) };
+  const rest = restWorld(character.nodes);
+  return { meshes, bones: boneFigures(character).map((bone) => carriedBone(bone, rest, world)) };
 }

@@ -28,17 +28,17 @@ export function keepChosen(character: Character, figure: Figure, chosen: Chosen)
   const whole = new Set(chosen.nodes);
   const bones = new Set(chosen.bones);
   for (const { node, mesh, skin } of shownMeshes(character)) {
-    const drawn = figure.meshes.find((m) => m.node === node);
+    const drawn = figure.meshes.find((mesh) => mesh.node === node);
     if (!drawn || whole.has(node)) continue;
     const polygons = new Set(chosen.polygons.get(node));
     const vertices = new Uint8Array(mesh.vertexCount);
-    for (const v of chosen.vertices.get(node) ?? []) vertices[v] = 1;
-    const f = mesh.influences;
-    if (f && skin && bones.size > 0) {
+    for (const vertex of chosen.vertices.get(node) ?? []) vertices[vertex] = 1;
+    const influences = mesh.influences;
+    if (influences && skin && bones.size > 0) {
       const on = skin.joints.map((j) => bones.has(j));
-      for (let v = 0; v < mesh.vertexCount; v++)
-        for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++)
-          if (f.weight[k] > 0 && on[f.joint[k]]) vertices[v] = 1;
+      for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+        for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+          if (influences.weight[k] > 0 && on[influences.joint[k]]) vertices[vertex] = 1;
     }
     const kept = keepOf(drawn, polygons, vertices);
     if (kept.triangles.length > 0) out.set(node, kept);
@@ -49,21 +49,22 @@ export function keepChosen(character: Character, figure: Figure, chosen: Chosen)
 function keepOf(mesh: Figure['meshes'][number], polygons: ReadonlySet<number>, vertices: Uint8Array): Kept {
   // A polygon is shown whole where any of its corners is chosen.
   const on = new Set(polygons);
-  mesh.polygonOf.forEach((q, t) => {
-    for (let k = 0; k < 3; k++) if (vertices[mesh.triangles[t * 3 + k]]) on.add(q);
+  mesh.polygonOf.forEach((polygon, index) => {
+    for (let k = 0; k < 3; k++) if (vertices[mesh.triangles[index * 3 + k]]) on.add(polygon);
   });
   const triangles: number[] = [];
   const seen = new Uint8Array(mesh.points.length / 3);
-  mesh.polygonOf.forEach((q, t) => {
-    if (!on.has(q)) return;
+  mesh.polygonOf.forEach((polygon, index) => {
+    if (!on.has(polygon)) return;
     for (let k = 0; k < 3; k++) {
-      const v = mesh.triangles[t * 3 + k];
-      triangles.push(v);
-      seen[v] = 1;
+      const triangle = mesh.triangles[index * 3 + k];
+      triangles.push(triangle);
+      seen[triangle] = 1;
     }
   });
   const edges: number[] = [];
-  for (let e = 0; e < mesh.edges.length; e += 2)
-    if (seen[mesh.edges[e]] && seen[mesh.edges[e + 1]]) edges.push(mesh.edges[e], mesh.edges[e + 1]);
+  for (let edge = 0; edge < mesh.edges.length; edge += 2)
+    if (seen[mesh.edges[edge]] && seen[mesh.edges[edge + 1]])
+      edges.push(mesh.edges[edge], mesh.edges[edge + 1]);
   return { triangles: Uint32Array.from(triangles), edges: Uint32Array.from(edges) };
 }

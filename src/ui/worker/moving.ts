@@ -11,7 +11,7 @@ import type { MotionFit } from '@/core/motion/fit';
 import { clipWorld, posedWorld } from '@/core/motion/pose';
 import { type TrialPose, posesFor } from '@/core/rooms/crosswalk/poses';
 import { type Cause, causesOf } from '@/core/rooms/crosswalk/causes';
-import { type Price, priceOf } from '@/core/rooms/crosswalk/price';
+import { type DeviationFloor, priceOf } from '@/core/rooms/crosswalk/deviation-floor';
 import { type Proof, motionOf, prove } from '@/core/rooms/crosswalk/proof';
 import {
   type RemapOptions,
@@ -22,7 +22,7 @@ import {
 } from '@/core/rooms/crosswalk/remap';
 import { turnedJoint } from '@/core/rooms/crosswalk/turned-joint';
 import { type WorstPoint, worstPoints } from '@/core/rooms/crosswalk/worst';
-import type { Said } from '@/core/rooms/docket/receive';
+import type { ArrivalNotice } from '@/core/rooms/docket/receive';
 import type { Receiver } from '@/core/rooms/docket/receivers';
 import { type Figure, type Pose, figureOf, poseIn } from './figure';
 
@@ -64,13 +64,13 @@ export interface HandTurn {
 /** What a move was made by. */
 interface Rules {
   readonly target: Skeleton;
-  readonly walk: Crosswalk;
+  readonly crosswalk: Crosswalk;
   readonly options: RemapOptions;
 }
 
 /** What a receiver makes of the move. */
 export interface ArrivedThere {
-  readonly said: readonly Said[];
+  readonly said: readonly ArrivalNotice[];
   readonly max: number;
   readonly rms: number;
   readonly p95: number;
@@ -157,12 +157,17 @@ export class Moving {
    * The move by the rules on a share of the points, for a first answer; null where all of them can be tried at once.
    * What was tried last stays.
    */
-  tryOnShare(c: Character, target: Skeleton, walk: Crosswalk, options: RemapOptions): Moved | null {
-    const of = c.meshes.reduce((sum, m) => sum + m.vertexCount, 0);
+  tryOnShare(
+    otherCharacter: Character,
+    target: Skeleton,
+    crosswalk: Crosswalk,
+    options: RemapOptions,
+  ): Moved | null {
+    const of = otherCharacter.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0);
     if (of <= LARGE) return null;
-    const { character } = sampleCharacter(c, { inAll: SHARE });
-    const { report, ...result } = remap(character, target, walk, { ...options, ...PLAIN });
-    const proof = prove({ ...result, report }, posesFor(result.model, walk));
+    const { character } = sampleCharacter(otherCharacter, { inAll: SHARE });
+    const { report, ...result } = remap(character, target, crosswalk, { ...options, ...PLAIN });
+    const proof = prove({ ...result, report }, posesFor(result.reference, crosswalk));
     return {
       report,
       moved: [],
@@ -176,30 +181,36 @@ export class Moving {
   }
 
   /** The move by the rules alone, a mesh that is brought to another rest pose as its weights pose it. */
-  try(c: Character, target: Skeleton, walk: Crosswalk, options: RemapOptions): Moved {
+  try(character: Character, target: Skeleton, crosswalk: Crosswalk, options: RemapOptions): Moved {
     this.asked++;
-    return this.take(c, remap(c, target, walk, { ...options, ...PLAIN }), { target, walk, options });
+    return this.take(character, remap(character, target, crosswalk, { ...options, ...PLAIN }), {
+      target,
+      crosswalk,
+      options,
+    });
   }
 
   /** The same with weights and rest shape as they are asked for; null where something newer was begun meanwhile. */
   async solve(
-    c: Character,
+    character: Character,
     target: Skeleton,
-    walk: Crosswalk,
+    crosswalk: Crosswalk,
     options: RemapOptions,
     onProgress: (share: number) => void,
   ): Promise<Moved | null> {
     const mine = ++this.asked;
-    const work = remapping(c, target, walk, {
+    const work = remapping(character, target, crosswalk, {
       ...options,
       motions: this.motions,
     });
     const result = await runSlowly(work, () => mine === this.asked, onProgress);
-    return result && mine === this.asked ? this.take(c, result, { target, walk, options }) : null;
+    return result && mine === this.asked
+      ? this.take(character, result, { target, crosswalk, options })
+      : null;
   }
 
   /** What the skeleton itself costs in the move that was tried last; null where something newer was begun. */
-  async price(onProgress: (share: number) => void): Promise<Price | null> {
+  async deviationFloor(onProgress: (share: number) => void): Promise<DeviationFloor | null> {
     const mine = ++this.asked;
     const { result, proof, poses } = this;
     if (!result || !proof || proof.compared === 0) return null;
@@ -214,7 +225,7 @@ export class Moving {
     const mine = ++this.asked;
     const { of, rules, proof, poses } = this;
     if (!of || !rules || !proof) return null;
-    const work = causesOf(of, rules.target, rules.walk, rules.options, { poses, proof, allowed });
+    const work = causesOf(of, rules.target, rules.crosswalk, rules.options, { poses, proof, allowed });
     return runSlowly(work, () => mine === this.asked, onProgress);
   }
 
@@ -223,11 +234,11 @@ export class Moving {
     this.asked++;
   }
 
-  private take(c: Character, result: Remapped, rules: Rules): Moved {
-    this.of = c;
+  private take(otherCharacter: Character, result: Remapped, rules: Rules): Moved {
+    this.of = otherCharacter;
     this.result = result;
     this.rules = rules;
-    this.poses = posesFor(result.model, rules.walk);
+    this.poses = posesFor(result.reference, rules.crosswalk);
     this.proof = prove(result, this.poses);
     this.fit = motionOf(result);
     const { character, report } = result;
@@ -257,29 +268,30 @@ export class Moving {
   }
 
   /** A pose of the proof. */
-  inPose(c: Character, index: number): BothPosed | null {
-    const pose = this.of === c ? this.poses[index] : undefined;
+  inPose(character: Character, index: number): BothPosed | null {
+    const pose = this.of === character ? this.poses[index] : undefined;
     return pose ? this.both(pose.world) : null;
   }
 
   /** A moment of a clip of the character. */
-  inClip(c: Character, clip: number, seconds: number): BothPosed | null {
-    if (this.of !== c || !this.result || !c.clips[clip]) return null;
-    return this.both(clipWorld(this.result.model, this.result.model.clips[clip], seconds));
+  inClip(character: Character, clip: number, seconds: number): BothPosed | null {
+    if (this.of !== character || !this.result || !character.clips[clip]) return null;
+    return this.both(clipWorld(this.result.reference, this.result.reference.clips[clip], seconds));
   }
 
   /** A bone of either figure turned; the other one goes with it where it has a counterpart. */
-  turned(c: Character, { side, node, degrees }: HandTurn): BothPosed | null {
+  turned(otherCharacter: Character, { side, node, degrees }: HandTurn): BothPosed | null {
     const { result } = this;
-    if (this.of !== c || !result) return null;
-    const { character, partner, model, driver } = result;
+    if (this.of !== otherCharacter || !result) return null;
+    const { character, sourceNodeOf, reference, motionSource } = result;
     if (side === 'source') {
-      const both = this.both(posedWorld(model, new Map([[node, ownTurn(driver, node, degrees)]])));
-      return both && { ...both, isAlone: !partner.includes(node) };
+      const both = this.both(posedWorld(reference, new Map([[node, ownTurn(motionSource, node, degrees)]])));
+      return both && { ...both, isAlone: !sourceNodeOf.includes(node) };
     }
     const turn = ownTurn(character, node, degrees);
-    const theirs = partner[node];
-    const before = theirs >= 0 ? posedWorld(model, new Map([[theirs, turn]])) : restWorld(model.nodes);
+    const theirs = sourceNodeOf[node];
+    const before =
+      theirs >= 0 ? posedWorld(reference, new Map([[theirs, turn]])) : restWorld(reference.nodes);
     // What the hand turns is what is shown: the right figure by its own bones, the left one along with it.
     const both = this.shown(before, posedWorld(character, new Map([[node, turn]])));
     return both && { ...both, isAlone: theirs < 0 };
@@ -291,18 +303,18 @@ export class Moving {
 
   private shown(world: Float64Array, moved: Float64Array): BothPosed | null {
     if (!this.result) return null;
-    const { model, character, partner } = this.result;
-    const before = poseIn(model, world);
+    const { reference, character, sourceNodeOf } = this.result;
+    const before = poseIn(reference, world);
     const after = poseIn(character, moved);
     let most = 0;
     const apart = after.meshes.flatMap(({ node, points }) => {
-      const mine = before.meshes.find((m) => m.node === partner[node])?.points;
+      const mine = before.meshes.find((mesh) => mesh.node === sourceNodeOf[node])?.points;
       if (mine?.length !== points.length) return [];
-      const distance = Float32Array.from({ length: points.length / 3 }, (_, v) =>
+      const distance = Float32Array.from({ length: points.length / 3 }, (_, vertex) =>
         Math.hypot(
-          points[v * 3] - mine[v * 3],
-          points[v * 3 + 1] - mine[v * 3 + 1],
-          points[v * 3 + 2] - mine[v * 3 + 2],
+          points[vertex * 3] - mine[vertex * 3],
+          points[vertex * 3 + 1] - mine[vertex * 3 + 1],
+          points[vertex * 3 + 2] - mine[vertex * 3 + 2],
         ),
       );
       most = distance.reduce((a, b) => Math.max(a, b), most);
@@ -319,10 +331,10 @@ const AXES = [
 ] as const;
 
 /** A turn about a node's own axes, one after the other, as a turn in the world. */
-function ownTurn(c: Character, node: number, degrees: readonly number[]): number[] {
-  const { rotation } = decompose(restWorld(c.nodes), node * 16);
-  const own = AXES.map((axis, k) => quatAbout(axis, ((degrees[k] ?? 0) * Math.PI) / 180)).reduce((q, next) =>
-    quatMultiply(q, next),
+function ownTurn(character: Character, node: number, degrees: readonly number[]): number[] {
+  const { rotation } = decompose(restWorld(character.nodes), node * 16);
+  const own = AXES.map((axis, k) => quatAbout(axis, ((degrees[k] ?? 0) * Math.PI) / 180)).reduce(
+    (rotation, next) => quatMultiply(rotation, next),
   );
   return quatMultiply(quatMultiply(rotation, own), quatConjugate(rotation));
 }

@@ -11,7 +11,7 @@ export function buildSearch(mesh: FigureMesh): SerializedBVH {
 }
 
 /** Buffers of a search, to be handed over instead of copied. */
-export const searchBuffers = (s: SerializedBVH): ArrayBuffer[] => [
-  ...(s.roots as ArrayBuffer[]),
-  ...(s.indirectBuffer ? [(s.indirectBuffer as Uint32Array).buffer as ArrayBuffer] : []),
+export const searchBuffers = (search: SerializedBVH): ArrayBuffer[] => [
+  ...(search.roots as ArrayBuffer[]),
+  ...(search.indirectBuffer ? [(search.indirectBuffer as Uint32Array).buffer as ArrayBuffer] : []),
 ];

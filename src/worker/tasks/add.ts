@@ -24,7 +24,7 @@ export function addFiles({ wire, files, options, brief }: AddInput, tell: Tell):
   const audited = auditCharacter(after, brief, { tell, from: 0.55, to: 0.8 });
   tell({ stage: 'drawing its picture', share: 0.8 });
   const effects = effectsOf(before, after, promise(ASPECTS));
-  const notes = after.notes.filter((n) => !before.notes.includes(n));
+  const notes = after.notes.filter((note) => !before.notes.includes(note));
   return {
     ...makeRevision(after, { effects, notes, from: { wire, character: before } }),
     name: addition.name,

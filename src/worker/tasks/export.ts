@@ -1,12 +1,13 @@
 import type { Character } from '../../core/character/model';
 import { RemedyError } from '../../core/contracts/remedy';
-import { type WriteFormat, type WrittenFiles, type WrittenPose, writeCharacter } from '../../core/formats';
+import { type WrittenFiles, type WrittenPose, writeCharacter } from '../../core/formats';
 import { clipMorphs, clipWorld } from '../../core/motion/pose';
 import { type Wire, openWire } from '../task';
 
 export interface ExportInput {
   readonly wire: Wire;
-  readonly format: WriteFormat;
+  /** Id of the format. */
+  readonly format: string;
   /** Name of the files without what stands behind the dot. */
   readonly stem: string;
   /** A moment of a clip, seconds; at rest where there is none. */

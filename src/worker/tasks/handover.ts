@@ -4,7 +4,13 @@ import type { Character } from '../../core/character/model';
 import { type Counts, countGravity } from '../../core/contracts/finding';
 import { type Moment, type Waived, type Waiver, applyWaivers } from '../../core/contracts/waiver';
 import { RemedyError } from '../../core/contracts/remedy';
-import { type WriteFormat, type WrittenFiles, readCharacter, writeCharacter } from '../../core/formats';
+import {
+  WriteError,
+  type WrittenFiles,
+  readCharacter,
+  writeCharacter,
+  writtenFormat,
+} from '../../core/formats';
 import { audit, silenceText } from '../../core/house/audit';
 import type { Brief } from '../../core/house/brief';
 import { type Docket, docketFile, docketFinding, sealDocket } from '../../core/house/docket';
@@ -29,7 +35,8 @@ export interface HandOverInput {
   readonly moment: Moment;
   /** Ids of the items that go out; all where nothing is said. */
   readonly items: readonly string[] | null;
-  readonly format: WriteFormat;
+  /** Id of the format. */
+  readonly format: string;
   /** Name of the files without what stands behind the dot. */
   readonly stem: string;
   readonly facts: ReportFacts;
@@ -64,6 +71,9 @@ export interface HandedOver {
  */
 export function handOver(input: HandOverInput, tell?: Tell): HandedOver {
   const { wire, brief, format, stem } = input;
+  const { title, writer } = writtenFormat(format);
+  if (!writer.isWhole)
+    throw new WriteError(`${title} holds no skeleton; choose another format to hand a character over in.`);
   tell?.({ stage: 'writing the file', share: 0.1 });
   const whole = openWire(wire);
   const chosen = withItems(whole, input.items ? new Set(input.items) : allOf(whole));
@@ -148,11 +158,11 @@ function docketOver(input: HandOverInput, read: ReadBack): Docket {
       ...(until && { until }),
       ...(untilRevision && { untilRevision }),
     })),
-    steps: facts.steps.map((s) => ({ ...s })),
+    steps: facts.steps.map((step) => ({ ...step })),
     crosswalk: given.crosswalk,
     receiver: receiver && {
       title: receiver.title,
-      said: receiver.said.map((s) => s.text),
+      said: receiver.said.map((item) => item.text),
       deviation: receiver.deviation,
     },
     picture: pictureAddress(read),
@@ -162,7 +172,7 @@ function docketOver(input: HandOverInput, read: ReadBack): Docket {
 
 function reportOver({ brief, by, at, note, facts, key }: HandOverInput, read: ReadBack): string {
   const { back, open, waived, files, notes, receiver } = read;
-  const leftOut = read.leftOut.map((i) => i.name);
+  const leftOut = read.leftOut.map((item) => item.name);
   const handed: HandedFacts = { by, at, note, files, leftOut, notes, ...(key && { key }) };
   return reportHtml({
     character: back,
@@ -177,11 +187,12 @@ function reportOver({ brief, by, at, note, facts, key }: HandOverInput, read: Re
   });
 }
 
-const allOf = (character: Parameters<typeof itemsOf>[0]) => new Set(itemsOf(character).map((i) => i.id));
+const allOf = (character: Parameters<typeof itemsOf>[0]) =>
+  new Set(itemsOf(character).map((item) => item.id));
 
 /** Several files as a zip; one by itself stays what it is. */
 function inOne(files: readonly WrittenFile[], stem: string): WrittenFile {
   if (files.length === 1) return files[0];
-  const bytes = zipSync(Object.fromEntries(files.map((f) => [f.name, f.bytes])));
+  const bytes = zipSync(Object.fromEntries(files.map((file) => [file.name, file.bytes])));
   return { name: `${stem}.zip`, type: 'application/zip', bytes };
 }

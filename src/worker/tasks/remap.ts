@@ -118,7 +118,7 @@ function walkOf(
   target: Skeleton,
 ): { rules: Crosswalk; from: string } {
   if (crosswalk !== undefined) return { rules: rulesOf(crosswalk, source, target), from: 'given' };
-  const files = saved.map((f) => crosswalkFileSchema.validateSync(f));
+  const files = saved.map((file) => crosswalkFileSchema.validateSync(file));
   const adopted = adopt(files, source, target);
   return adopted
     ? { rules: adopted.crosswalk, from: adopted.from }
@@ -129,7 +129,7 @@ const saidOf = (rules: Crosswalk, from: string): WalkSaid => ({
   from,
   bones: rules.length,
   paired: rules.filter(hasTarget).length,
-  unsure: rules.filter((r) => doubtOf(r, null, Infinity) !== null).length,
+  unsure: rules.filter((rule) => doubtOf(rule, null, Infinity) !== null).length,
 });
 
 function rulesOf(file: unknown, source: Skeleton, target: Skeleton): Crosswalk {

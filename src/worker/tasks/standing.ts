@@ -10,13 +10,13 @@ export interface StandingInput {
 }
 
 /** What checks measure of a revision, and what they find under a brief. */
-export interface Standing {
+export interface StandingUnderBrief {
   readonly measured: Readonly<Record<string, unknown>>;
   readonly findings: readonly FindingTold[];
 }
 
 /** How a revision stands under a brief that may not be saved yet. */
-export function standingOf({ wire, brief }: StandingInput): Standing {
+export function standingOf({ wire, brief }: StandingInput): StandingUnderBrief {
   const character = openWire(wire);
   return {
     measured: Object.fromEntries(measuredSettings(character)),

@@ -20,20 +20,22 @@ export interface Surveyed {
 
 /** Reads files as far as it takes to say what they are and how large, in every unit. Throws ReadError. */
 export function surveyFiles({ files }: { readonly files: InputFile[] }): Surveyed {
-  const c = readCharacter(files, LIMITS);
-  const box = boxOf(placedMeshes(c).map((p) => p.points)) ?? skeletonBox(c);
+  const character = readCharacter(files, LIMITS);
+  const box = boxOf(placedMeshes(character).map((placed) => placed.points)) ?? skeletonBox(character);
   const extent = (k: number) => (box ? box.max[k] - box.min[k] : 0);
-  const sources = [c.source, ...(c.added ?? [])];
-  const loose = sources.find((s) => s.stated && (!s.stated.unit || !s.stated.upAxis)) ?? c.source;
+  const sources = [character.source, ...(character.added ?? [])];
+  const loose =
+    sources.find((source) => source.stated && (!source.stated.unit || !source.stated.upAxis)) ??
+    character.source;
   return {
-    name: c.name,
+    name: character.name,
     format: loose.format,
     unitMetres: loose.unitMetres,
     upAxis: loose.upAxis ?? 'y',
     stated: loose.stated ?? { unit: true, upAxis: true },
     size: [extent(0), extent(1), extent(2)],
-    bones: bonesOf(c).length,
-    vertices: c.meshes.reduce((n, m) => n + m.vertexCount, 0),
-    clips: c.clips.length,
+    bones: bonesOf(character).length,
+    vertices: character.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0),
+    clips: character.clips.length,
   };
 }

@@ -16,7 +16,7 @@ export function meshFrom(
   influences: Influences | null = null,
 ): Mesh {
   const offsets = [0];
-  for (const p of polygons) offsets.push(offsets[offsets.length - 1] + p.length);
+  for (const polygon of polygons) offsets.push(offsets[offsets.length - 1] + polygon.length);
   return {
     name: 'mesh',
     vertexCount: points.length,
@@ -62,22 +62,27 @@ export function tube(segments = 16, rings = 9, radius = 0.1): Character {
   const points: number[][] = [];
   const rows: [number, number][][] = [];
   const polygons: number[][] = [];
-  for (let r = 0; r < rings; r++) {
+  for (let row = 0; row < rings; row++) {
     for (let k = 0; k < segments; k++) {
-      const x = (2 * r) / (rings - 1);
+      const x = (2 * row) / (rings - 1);
       const a = (k / segments) * 2 * Math.PI;
       points.push([x, radius * Math.cos(a), radius * Math.sin(a)]);
-      const w = Math.min(1, Math.max(0, x - 0.5));
+      const share = Math.min(1, Math.max(0, x - 0.5));
       rows.push([
-        [0, 1 - w],
-        [1, w],
+        [0, 1 - share],
+        [1, share],
       ]);
     }
   }
-  for (let r = 1; r < rings; r++)
+  for (let row = 1; row < rings; row++)
     for (let k = 0; k < segments; k++) {
       const n = (k + 1) % segments;
-      polygons.push([(r - 1) * segments + k, (r - 1) * segments + n, r * segments + n, r * segments + k]);
+      polygons.push([
+        (row - 1) * segments + k,
+        (row - 1) * segments + n,
+        row * segments + n,
+        row * segments + k,
+      ]);
     }
   const inverseBinds = Float32Array.from([
     1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, -1, 0, 0, 1,

@@ -9,12 +9,12 @@ const known = new Map<string, Character>();
 
 /** A member of the cast. A character is immutable, so that one reading serves every test of a file. */
 export function castCharacter(file: string): Character {
-  let c = known.get(file);
-  if (!c) {
-    c = readCharacter([{ name: file, bytes: castBytes(file) }]);
-    known.set(file, c);
+  let character = known.get(file);
+  if (!character) {
+    character = readCharacter([{ name: file, bytes: castBytes(file) }]);
+    known.set(file, character);
   }
-  return c;
+  return character;
 }
 
 export const handBytes = (side: 'left' | 'right') =>

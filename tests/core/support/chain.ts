@@ -10,20 +10,27 @@ export function chainTube(bones: number, rings = 41, segments = 8, radius = 0.12
   const length = 2 / bones;
   const points: [number, number, number][] = [];
   const polygons: number[][] = [];
-  for (let r = 0; r < rings; r++)
+  for (let row = 0; row < rings; row++)
     for (let k = 0; k < segments; k++) {
       const a = (k / segments) * 2 * Math.PI;
-      points.push([radius * Math.cos(a), (2 * r) / (rings - 1), radius * Math.sin(a)]);
+      points.push([radius * Math.cos(a), (2 * row) / (rings - 1), radius * Math.sin(a)]);
     }
-  for (let r = 1; r < rings; r++)
+  for (let row = 1; row < rings; row++)
     for (let k = 0; k < segments; k++) {
       const n = (k + 1) % segments;
-      polygons.push([(r - 1) * segments + k, r * segments + k, r * segments + n, (r - 1) * segments + n]);
+      polygons.push([
+        (row - 1) * segments + k,
+        row * segments + k,
+        row * segments + n,
+        (row - 1) * segments + n,
+      ]);
     }
   const joints = Array.from({ length: bones }, (_, i) => i);
   const places = Array.from({ length: bones + 1 }, (_, i) => [0, i * length, 0] as const);
   const span = { joints, ways: [{ at: joints, places }] };
-  const rows = points.map((p) => Array.from(sharesAt(p, span), (w, i) => [i, w] as [number, number]));
+  const rows = points.map((point) =>
+    Array.from(sharesAt(point, span), (share, i) => [i, share] as [number, number]),
+  );
   return {
     name: 'chain',
     nodes: [

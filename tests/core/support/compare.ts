@@ -27,14 +27,14 @@ export function structuralDifferences(a: Character, b: Character): string[] {
     y: Readonly<Record<string, Attribute>>,
   ) => {
     same(`${what} names`, Object.keys(x).sort(), Object.keys(y).sort());
-    for (const k of Object.keys(x)) {
-      if (!y[k]) continue;
+    for (const key of Object.keys(x)) {
+      if (!y[key]) continue;
       same(
-        `${what} ${k}`,
-        [x[k].size, x[k].normalized, x[k].data.constructor.name],
-        [y[k].size, y[k].normalized, y[k].data.constructor.name],
+        `${what} ${key}`,
+        [x[key].size, x[key].normalized, x[key].data.constructor.name],
+        [y[key].size, y[key].normalized, y[key].data.constructor.name],
       );
-      array(`${what} ${k}`, x[k].data, y[k].data);
+      array(`${what} ${key}`, x[key].data, y[key].data);
     }
   };
   same('nodes', a.nodes, b.nodes);
@@ -42,12 +42,12 @@ export function structuralDifferences(a: Character, b: Character): string[] {
     'carried',
     {
       ...a.carried,
-      images: a.carried.images.map((i) => i.json),
+      images: a.carried.images.map((image) => image.json),
       asset: { ...a.carried.asset, generator: '' },
     },
     {
       ...b.carried,
-      images: b.carried.images.map((i) => i.json),
+      images: b.carried.images.map((image) => image.json),
       asset: { ...b.carried.asset, generator: '' },
     },
   );
@@ -59,36 +59,44 @@ export function structuralDifferences(a: Character, b: Character): string[] {
     [a.meshes.length, a.skins.length, a.clips.length],
     [b.meshes.length, b.skins.length, b.clips.length],
   );
-  a.meshes.forEach((m, i) => {
-    const n = b.meshes[i];
-    if (!n) return;
+  a.meshes.forEach((mesh, i) => {
+    const otherMesh = b.meshes[i];
+    if (!otherMesh) return;
     same(
       `mesh ${i}`,
-      [m.name, m.vertexCount, m.pieces, m.extras, m.extensions, m.morphWeights],
-      [n.name, n.vertexCount, n.pieces, n.extras, n.extensions, n.morphWeights],
+      [mesh.name, mesh.vertexCount, mesh.pieces, mesh.extras, mesh.extensions, mesh.morphWeights],
+      [
+        otherMesh.name,
+        otherMesh.vertexCount,
+        otherMesh.pieces,
+        otherMesh.extras,
+        otherMesh.extensions,
+        otherMesh.morphWeights,
+      ],
     );
-    attributes(`mesh ${i}`, m.attributes, n.attributes);
-    m.morphs.forEach((t, k) =>
-      attributes(`mesh ${i} morph ${k}`, t.attributes, n.morphs[k]?.attributes ?? {}),
+    attributes(`mesh ${i}`, mesh.attributes, otherMesh.attributes);
+    mesh.morphs.forEach((morph, k) =>
+      attributes(`mesh ${i} morph ${k}`, morph.attributes, otherMesh.morphs[k]?.attributes ?? {}),
     );
-    same(`mesh ${i} polygons`, polygons(m), polygons(n));
-    if (m.influences && n.influences) array(`mesh ${i} weights`, rows(m.influences), rows(n.influences));
-    else same(`mesh ${i} bound`, !!m.influences, !!n.influences);
+    same(`mesh ${i} polygons`, polygons(mesh), polygons(otherMesh));
+    if (mesh.influences && otherMesh.influences)
+      array(`mesh ${i} weights`, rows(mesh.influences), rows(otherMesh.influences));
+    else same(`mesh ${i} bound`, !!mesh.influences, !!otherMesh.influences);
   });
-  a.skins.forEach((s, i) => {
+  a.skins.forEach((skin, i) => {
     same(
       `skin ${i}`,
-      [s.name, s.joints, s.skeleton],
+      [skin.name, skin.joints, skin.skeleton],
       [b.skins[i]?.name, b.skins[i]?.joints, b.skins[i]?.skeleton],
     );
-    array(`skin ${i} inverse binds`, s.inverseBinds, b.skins[i]?.inverseBinds ?? []);
+    array(`skin ${i} inverse binds`, skin.inverseBinds, b.skins[i]?.inverseBinds ?? []);
   });
-  a.clips.forEach((c, i) =>
-    c.channels.forEach((ch, k) => {
+  a.clips.forEach((clip, i) =>
+    clip.channels.forEach((ch, k) => {
       const other = b.clips[i]?.channels[k];
       same(
         `clip ${i} channel ${k}`,
-        [c.name, ch.node, ch.path, ch.interpolation],
+        [clip.name, ch.node, ch.path, ch.interpolation],
         [b.clips[i]?.name, other?.node, other?.path, other?.interpolation],
       );
       array(`clip ${i} channel ${k} times`, ch.times, other?.times ?? []);
@@ -99,10 +107,12 @@ export function structuralDifferences(a: Character, b: Character): string[] {
 }
 
 /** Every polygon turned to start at its smallest corner, sorted. */
-function polygons(m: Mesh): string {
+function polygons(mesh: Mesh): string {
   const out: string[] = [];
-  for (let p = 0; p + 1 < m.polygonOffsets.length; p++) {
-    const row = Array.from(m.corners.subarray(m.polygonOffsets[p], m.polygonOffsets[p + 1]));
+  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
+    const row = Array.from(
+      mesh.corners.subarray(mesh.polygonOffsets[polygon], mesh.polygonOffsets[polygon + 1]),
+    );
     const at = row.indexOf(Math.min(...row));
     out.push([...row.slice(at), ...row.slice(0, at)].join(' '));
   }
@@ -110,13 +120,14 @@ function polygons(m: Mesh): string {
 }
 
 /** Weights as vertex, joint, weight, sorted by joint within each vertex. */
-function rows(f: Influences): number[] {
+function rows(influences: Influences): number[] {
   const out: number[] = [];
-  for (let v = 0; v + 1 < f.offsets.length; v++) {
+  for (let vertex = 0; vertex + 1 < influences.offsets.length; vertex++) {
     const row = [];
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) row.push([f.joint[k], f.weight[k]]);
+    for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+      row.push([influences.joint[k], influences.weight[k]]);
     row.sort((x, y) => x[0] - y[0]);
-    for (const [j, w] of row) out.push(v, j, w);
+    for (const [j, w] of row) out.push(vertex, j, w);
   }
   return out;
 }

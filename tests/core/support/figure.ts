@@ -101,19 +101,19 @@ export function box(
  * A figure with named bones and a body of boxes about its joints, each bound whole to its joint; up to 1.8 m,
  * its soles flat 6 cm below the ankles: on the ground where the legs are straight down.
  */
-export function figure(stance: Stance, named: (name: string) => string = (n) => n): Character {
+export function figure(stance: Stance, named: (name: string) => string = (name) => name): Character {
   const joints = jointsOf(stance);
   const names = Object.keys(joints);
-  const indexOf = (n: string) => names.indexOf(n);
-  const nodes: SceneNode[] = names.map((n) => {
-    const [, side, part] = /^(?:(left|right) )?(.*)$/.exec(n)!;
+  const indexOf = (name: string) => names.indexOf(name);
+  const nodes: SceneNode[] = names.map((name) => {
+    const [, side, part] = /^(?:(left|right) )?(.*)$/.exec(name)!;
     const above = PARENT[part];
     const parent =
       above === undefined ? -1 : indexOf(indexOf(`${side} ${above}`) >= 0 ? `${side} ${above}` : above);
-    const at = joints[n];
+    const at = joints[name];
     const from: Vec3 = parent < 0 ? [0, 0, 0] : joints[names[parent]];
     return node({
-      name: named(n),
+      name: named(name),
       kind: 'bone',
       parent,
       translation: [at[0] - from[0], at[1] - from[1], at[2] - from[2]],
@@ -124,21 +124,21 @@ export function figure(stance: Stance, named: (name: string) => string = (n) => 
   const rows: [number, number][][] = [];
   const put = (joint: string, min: readonly number[], max: readonly number[]) => {
     const b = box(min, max);
-    polygons.push(...b.polygons.map((p) => p.map((v) => v + points.length)));
+    polygons.push(...b.polygons.map((polygon) => polygon.map((vertex) => vertex + points.length)));
     points.push(...b.points);
     rows.push(...b.points.map((): [number, number][] => [[indexOf(joint), 1]]));
   };
-  const sole = (n: string) =>
-    / (foot|toe)$/.test(n) ? joints[n.replace('toe', 'foot')][1] - 0.06 : -Infinity;
-  for (const n of names)
-    if (n !== 'root') {
-      const [x, y, z] = joints[n];
+  const sole = (name: string) =>
+    / (foot|toe)$/.test(name) ? joints[name.replace('toe', 'foot')][1] - 0.06 : -Infinity;
+  for (const name of names)
+    if (name !== 'root') {
+      const [x, y, z] = joints[name];
       const r = 0.07;
-      put(n, [x - r, Math.max(sole(n), y - r), z - r], [x + r, y + r, z + r]);
+      put(name, [x - r, Math.max(sole(name), y - r), z - r], [x + r, y + r, z + r]);
     }
-  for (const n of ['left foot', 'right foot']) {
-    const [x, y, z] = joints[n];
-    put(n, [x - 0.05, sole(n), z - 0.1], [x + 0.05, y + 0.02, z + 0.1]);
+  for (const joint of ['left foot', 'right foot']) {
+    const [x, y, z] = joints[joint];
+    put(joint, [x - 0.05, sole(joint), z - 0.1], [x + 0.05, y + 0.02, z + 0.1]);
   }
   put('head', [-0.1, 1.55, -0.1], [0.1, 1.8, 0.1]);
   const world = restWorld(nodes);

@@ -18,15 +18,15 @@ export const rule = (source: number, kind: Rule['kind'], target: number): Rule =
 /** Root of the mean square distance of all points over poses, metres. */
 export function rmsApart(
   before: Character,
-  { character, partner }: Pick<Remapped, 'character' | 'partner'>,
+  { character, sourceNodeOf }: Pick<Remapped, 'character' | 'sourceNodeOf'>,
   poses: readonly { readonly world: Float64Array; readonly moved: Float64Array }[],
 ): number {
   let [sum, count] = [0, 0];
   for (const { world, moved } of poses)
-    for (const q of placedMeshes(character)) {
-      const p = placedMeshes(before).find((x) => x.node === partner[q.node])!;
-      const a = placedPoints(p.mesh, p.skin, p.node, world);
-      const b = placedPoints(q.mesh, q.skin, q.node, moved);
+    for (const mesh of placedMeshes(character)) {
+      const placed = placedMeshes(before).find((placedMesh) => placedMesh.node === sourceNodeOf[mesh.node])!;
+      const a = placedPoints(placed.mesh, placed.skin, placed.node, world);
+      const b = placedPoints(mesh.mesh, mesh.skin, mesh.node, moved);
       for (let i = 0; i < a.length; i++) sum += (a[i] - b[i]) ** 2;
       count += a.length / 3;
     }

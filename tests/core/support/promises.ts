@@ -4,7 +4,7 @@ import { ASPECTS } from '@/core/contracts/aspect';
 import { promise } from '@/core/contracts/remedy';
 
 /** A promise of nothing: all may change, and everything that is shown may move. */
-export const anything = (c: Character) => promise(ASPECTS, { meant: meshNodesOf(c) });
+export const anything = (character: Character) => promise(ASPECTS, { meant: meshNodesOf(character) });
 
 /** A promise that whatever changes, nothing that is shown moves but these. */
 export const onlyMoves = (...meant: number[]) => promise(ASPECTS, { meant });

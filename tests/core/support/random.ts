@@ -30,56 +30,59 @@ export function dice(seed: number) {
 
 type Dice = ReturnType<typeof dice>;
 
-const turn = (d: Dice) =>
-  quatAbout(normalise([d.between(-1, 1), d.between(-1, 1), d.between(-1, 1) + 1e-3]), d.between(-2, 2));
-const place = (d: Dice, r: number) => [d.between(-r, r), d.between(-r, r), d.between(-r, r)];
+const turn = (draw: Dice) =>
+  quatAbout(
+    normalise([draw.between(-1, 1), draw.between(-1, 1), draw.between(-1, 1) + 1e-3]),
+    draw.between(-2, 2),
+  );
+const place = (draw: Dice, r: number) => [draw.between(-r, r), draw.between(-r, r), draw.between(-r, r)];
 
-function lump(d: Dice, n: number, influences: Influences | null): Mesh {
+function lump(draw: Dice, n: number, influences: Influences | null): Mesh {
   const points = Array.from({ length: n }, () => [
-    d.between(-0.6, 0.6),
-    d.between(0, 1.8),
-    d.between(-0.4, 0.4),
+    draw.between(-0.6, 0.6),
+    draw.between(0, 1.8),
+    draw.between(-0.4, 0.4),
   ]);
   const polygons = Array.from({ length: n }, (_, i) =>
     [i, (i + 1) % n, (i + 2) % n, (i + 3) % n].slice(0, 3 + (i % 2)),
   );
   const mesh = meshFrom(points, polygons, influences);
-  const normals = Float32Array.from(points.flatMap((p) => normalise(p.map((x) => x + 0.01))));
+  const normals = Float32Array.from(points.flatMap((point) => normalise(point.map((x) => x + 0.01))));
   return {
     ...mesh,
     name: `lump ${n}`,
     attributes: { ...mesh.attributes, NORMAL: { data: normals, size: 3, normalized: false, type: 'VEC3' } },
-    pieces: mesh.pieces.map((p) => ({ ...p, attributes: ['POSITION', 'NORMAL'] })),
+    pieces: mesh.pieces.map((piece) => ({ ...piece, attributes: ['POSITION', 'NORMAL'] })),
   };
 }
 
 /** Targets that push every point somewhere, some of them on. */
 function morphing(seed: number, mesh: Mesh, targets: number): Mesh {
-  const d = dice(seed ^ 0x51ed270b);
+  const draw = dice(seed ^ 0x51ed270b);
   const morphs = Array.from({ length: targets }, () => ({
     attributes: {
       POSITION: {
-        data: Float32Array.from({ length: mesh.vertexCount * 3 }, () => d.between(-0.1, 0.1)),
+        data: Float32Array.from({ length: mesh.vertexCount * 3 }, () => draw.between(-0.1, 0.1)),
         size: 3,
         normalized: false,
         type: 'VEC3',
       },
     },
   }));
-  return { ...mesh, morphs, morphWeights: morphs.map(() => (d.chance(0.4) ? d.between(0.1, 1) : 0)) };
+  return { ...mesh, morphs, morphWeights: morphs.map(() => (draw.chance(0.4) ? draw.between(0.1, 1) : 0)) };
 }
 
-function motion(d: Dice, at: number, n: SceneNode): Channel[] {
+function motion(draw: Dice, at: number, node: SceneNode): Channel[] {
   const times_ = Float32Array.from([0, 0.5, 1.25]);
-  const cubic = d.chance(0.3);
+  const cubic = draw.chance(0.3);
   const keys = (size: number, value: () => readonly number[]) =>
     Float32Array.from(
       [0, 1, 2].flatMap(() =>
         cubic
           ? [
-              ...Array.from({ length: size }, () => d.between(-0.1, 0.1)),
+              ...Array.from({ length: size }, () => draw.between(-0.1, 0.1)),
               ...value(),
-              ...Array.from({ length: size }, () => d.between(-0.1, 0.1)),
+              ...Array.from({ length: size }, () => draw.between(-0.1, 0.1)),
             ]
           : [...value()],
       ),
@@ -90,16 +93,16 @@ function motion(d: Dice, at: number, n: SceneNode): Channel[] {
       path: 'rotation',
       interpolation: cubic ? 'CUBICSPLINE' : 'LINEAR',
       times: times_,
-      values: keys(4, () => turn(d)),
+      values: keys(4, () => turn(draw)),
     },
   ];
-  if (d.chance(0.4))
+  if (draw.chance(0.4))
     out.push({
       node: at,
       path: 'translation',
-      interpolation: interpolationFrom(d, cubic),
+      interpolation: interpolationFrom(draw, cubic),
       times: times_,
-      values: keys(3, () => n.translation.map((x) => x + d.between(-0.1, 0.1))),
+      values: keys(3, () => node.translation.map((x) => x + draw.between(-0.1, 0.1))),
     });
   return out;
 }
@@ -111,41 +114,41 @@ function motion(d: Dice, at: number, n: SceneNode): Channel[] {
  * stepped and cubic.
  */
 export function randomCharacter(seed: number): Character {
-  const d = dice(seed);
+  const draw = dice(seed);
   const nodes: SceneNode[] = [];
   const scale = (p: number) => {
-    const s = d.chance(p) ? d.between(0.4, 2.5) : 1;
-    return d.chance(0.15) && s !== 1 ? [-s, s, s] : [s, s, s];
+    const s = draw.chance(p) ? draw.between(0.4, 2.5) : 1;
+    return draw.chance(0.15) && s !== 1 ? [-s, s, s] : [s, s, s];
   };
-  const add = (n: SceneNode) => nodes.push(n) - 1;
-  const rooted = d.chance(0.5);
-  const holder = d.chance(0.7)
-    ? add(node({ name: 'holder', translation: place(d, 0.5), rotation: turn(d), scale: scale(0.6) }))
+  const add = (node: SceneNode) => nodes.push(node) - 1;
+  const rooted = draw.chance(0.5);
+  const holder = draw.chance(0.7)
+    ? add(node({ name: 'holder', translation: place(draw, 0.5), rotation: turn(draw), scale: scale(0.6) }))
     : -1;
   const inner =
-    holder >= 0 && d.chance(0.4)
-      ? add(node({ name: 'inner', parent: holder, translation: place(d, 0.3), scale: scale(0.5) }))
+    holder >= 0 && draw.chance(0.4)
+      ? add(node({ name: 'inner', parent: holder, translation: place(draw, 0.3), scale: scale(0.5) }))
       : holder;
   const first = rooted
     ? add(
         node({
           name: 'root',
           kind: 'bone',
-          rotation: d.chance(0.5) ? quatAbout([1, 0, 0], Math.PI / 2) : [0, 0, 0, 1],
+          rotation: draw.chance(0.5) ? quatAbout([1, 0, 0], Math.PI / 2) : [0, 0, 0, 1],
         }),
       )
     : -1;
   const bones: number[] = first >= 0 ? [first] : [];
-  const count = 4 + d.below(5);
+  const count = 4 + draw.below(5);
   for (let i = 0; i < count; i++)
     bones.push(
       add(
         node({
           name: `bone_${i}`,
           kind: 'bone',
-          parent: bones.length === 0 ? inner : bones[d.below(bones.length)],
-          translation: place(d, 0.4),
-          rotation: turn(d),
+          parent: bones.length === 0 ? inner : bones[draw.below(bones.length)],
+          translation: place(draw, 0.4),
+          rotation: turn(draw),
           scale: scale(0.08),
         }),
       ),
@@ -154,18 +157,18 @@ export function randomCharacter(seed: number): Character {
   const rows = (n: number, joints: number) =>
     influencesFrom(
       Array.from({ length: n }, () => {
-        const k = 1 + d.below(Math.min(4, joints));
-        const start = d.below(joints);
-        const w = Array.from({ length: k }, () => d.between(0.1, 1));
-        const sum = w.reduce((a, b) => a + b, 0);
-        return w.map((x, i): [number, number] => [(start + i) % joints, x / sum]);
+        const k = 1 + draw.below(Math.min(4, joints));
+        const start = draw.below(joints);
+        const world = Array.from({ length: k }, () => draw.between(0.1, 1));
+        const sum = world.reduce((a, b) => a + b, 0);
+        return world.map((x, i): [number, number] => [(start + i) % joints, x / sum]);
       }),
     );
   const some = held.slice(0, Math.max(2, Math.floor(held.length / 2)));
   const meshes = [
-    morphing(seed, lump(d, 40, rows(40, bones.length)), 3),
-    lump(d, 24, rows(24, some.length)),
-    morphing(seed + 1, lump(d, 12, null), 1),
+    morphing(seed, lump(draw, 40, rows(40, bones.length)), 3),
+    lump(draw, 24, rows(24, some.length)),
+    morphing(seed + 1, lump(draw, 12, null), 1),
   ];
   add(
     node({
@@ -173,8 +176,8 @@ export function randomCharacter(seed: number): Character {
       kind: 'mesh',
       mesh: 0,
       skin: 0,
-      parent: parentFrom(d, holder, held[0]),
-      ...(d.chance(0.4) ? { rotation: turn(d), translation: place(d, 1) } : {}),
+      parent: parentFrom(draw, holder, held[0]),
+      ...(draw.chance(0.4) ? { rotation: turn(draw), translation: place(draw, 1) } : {}),
     }),
   );
   add(node({ name: 'coat', kind: 'mesh', mesh: 1, skin: 1 }));
@@ -185,8 +188,8 @@ export function randomCharacter(seed: number): Character {
       mesh: 2,
       ...(seed % 3 === 0 ? { morphWeights: [(seed % 7) / 7] } : {}),
       parent: held[held.length - 1],
-      translation: place(d, 0.1),
-      rotation: turn(d),
+      translation: place(draw, 0.1),
+      rotation: turn(draw),
       scale: scale(0.4),
     }),
   );
@@ -196,36 +199,36 @@ export function randomCharacter(seed: number): Character {
       kind: 'mesh',
       mesh: 2,
       parent: inner,
-      translation: place(d, 1),
-      rotation: turn(d),
+      translation: place(draw, 1),
+      rotation: turn(draw),
       scale: scale(0.4),
     }),
   );
-  if (d.chance(0.5))
-    add(node({ name: 'lid', kind: 'mesh', mesh: 2, parent: crate, translation: place(d, 0.2) }));
-  add(node({ name: 'lens', kind: 'camera', camera: 0, parent: d.chance(0.5) ? crate : -1 }));
+  if (draw.chance(0.5))
+    add(node({ name: 'lid', kind: 'mesh', mesh: 2, parent: crate, translation: place(draw, 0.2) }));
+  add(node({ name: 'lens', kind: 'camera', camera: 0, parent: draw.chance(0.5) ? crate : -1 }));
   const world = restWorld(nodes);
-  const shape = d.chance(0.5)
-    ? composeMatrix(place(d, 0.3), turn(d), [1.7, 1.7, 1.7])
+  const shape = draw.chance(0.5)
+    ? composeMatrix(place(draw, 0.3), turn(draw), [1.7, 1.7, 1.7])
     : composeMatrix([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]);
   const skin = (name: string, joints: number[], through: Float64Array) => {
     const b = new Float64Array(joints.length * 16);
     joints.forEach((j, k) => b.set(times(inverseOr(world, j * 16), through), k * 16));
     return { name, joints, inverseBinds: b };
   };
-  const moving = held.filter(() => d.chance(0.6));
+  const moving = held.filter(() => draw.chance(0.6));
   return {
     name: `random ${seed}`,
     nodes,
     meshes,
     skins: [skin('all', bones, composeMatrix([0, 0, 0], [0, 0, 0, 1], [1, 1, 1])), skin('some', some, shape)],
     clips:
-      moving.length > 0 ? [{ name: 'sway', channels: moving.flatMap((b) => motion(d, b, nodes[b])) }] : [],
+      moving.length > 0 ? [{ name: 'sway', channels: moving.flatMap((b) => motion(draw, b, nodes[b])) }] : [],
     sets: [],
     carried: {
       ...EMPTY_CARRIED,
       cameras: [{ type: 'perspective', perspective: { yfov: 1, znear: 0.1 } }],
-      scenes: [{ json: {}, roots: nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }],
+      scenes: [{ json: {}, roots: nodes.flatMap((node, i) => (node.parent < 0 ? [i] : [])) }],
     },
     source: { format: 'made', generator: '', unitMetres: 1, files: [] },
     notes: [],
@@ -248,12 +251,12 @@ export const anyReal = (min: number, max: number): fc.Arbitrary<number> =>
 
 export const seeds = fc.integer({ min: 1, max: 2 ** 31 });
 
-function interpolationFrom(d: Dice, cubic: boolean): Channel['interpolation'] {
+function interpolationFrom(draw: Dice, cubic: boolean): Channel['interpolation'] {
   if (cubic) return 'CUBICSPLINE';
-  return d.chance(0.3) ? 'STEP' : 'LINEAR';
+  return draw.chance(0.3) ? 'STEP' : 'LINEAR';
 }
 
-function parentFrom(d: Dice, holder: number, held: number): number {
-  if (d.chance(0.3)) return holder;
-  return d.chance(0.4) ? held : -1;
+function parentFrom(draw: Dice, holder: number, held: number): number {
+  if (draw.chance(0.3)) return holder;
+  return draw.chance(0.4) ? held : -1;
 }

@@ -5,8 +5,8 @@ type Json = null | boolean | number | string | Json[] | { [key: string]: Json };
 /** Every place in a value, as the way to it. */
 function placesIn(value: Json, way: readonly (string | number)[] = []): (readonly (string | number)[])[] {
   if (value === null || typeof value !== 'object') return [way];
-  const inner = Object.entries(value).flatMap(([k, v]) =>
-    placesIn(v, [...way, Array.isArray(value) ? Number(k) : k]),
+  const inner = Object.entries(value).flatMap(([key, otherValue]) =>
+    placesIn(otherValue, [...way, Array.isArray(value) ? Number(key) : key]),
   );
   return [way, ...inner];
 }

@@ -24,7 +24,13 @@ function playedAt<T>({ scene }: GLTF, { animations }: GLTF, clip: number, time: 
 
 /** All points of a file's meshes at a moment of one of its clips, 3 each, by name. */
 export const playedPoints = (gltf: GLTF, clip: number, time: number): Map<string, Float32Array> =>
-  playedAt(gltf, gltf, clip, time, () => new Map(meshesOf(gltf.scene).map((m) => [m.name, threePoints(m)])));
+  playedAt(
+    gltf,
+    gltf,
+    clip,
+    time,
+    () => new Map(meshesOf(gltf.scene).map((mesh) => [mesh.name, threePoints(mesh)])),
+  );
 
 /** How bones are turned in the world at a moment of a clip of another file, played by name; by their names. */
 export const playedTurns = (gltf: GLTF, other: GLTF, clip: number, time: number): Map<string, Quaternion> =>

@@ -71,15 +71,15 @@ export function meshesOf(root: Object3D): Mesh[] {
 }
 
 /** World places of a mesh's vertices: skinned as three.js skins them. */
-export function threePoints(m: Mesh): Float32Array {
-  const n = m.geometry.getAttribute('position').count;
-  const out = new Float32Array(n * 3);
-  const v = new Vector3();
-  if (m instanceof SkinnedMesh) m.skeleton.update();
-  for (let i = 0; i < n; i++) {
-    m.getVertexPosition(i, v);
-    v.applyMatrix4(m.matrixWorld);
-    out.set([v.x, v.y, v.z], i * 3);
+export function threePoints(mesh: Mesh): Float32Array {
+  const count = mesh.geometry.getAttribute('position').count;
+  const out = new Float32Array(count * 3);
+  const vector = new Vector3();
+  if (mesh instanceof SkinnedMesh) mesh.skeleton.update();
+  for (let i = 0; i < count; i++) {
+    mesh.getVertexPosition(i, vector);
+    vector.applyMatrix4(mesh.matrixWorld);
+    out.set([vector.x, vector.y, vector.z], i * 3);
   }
   return out;
 }
@@ -87,10 +87,11 @@ export function threePoints(m: Mesh): Float32Array {
 /** The box around everything that a scene shows, in world space. */
 export function threeBox(root: Object3D): { min: number[]; max: number[] } {
   const box = new Box3();
-  const v = new Vector3();
-  for (const m of meshesOf(root)) {
-    const p = threePoints(m);
-    for (let i = 0; i < p.length; i += 3) box.expandByPoint(v.set(p[i], p[i + 1], p[i + 2]));
+  const vector = new Vector3();
+  for (const mesh of meshesOf(root)) {
+    const points = threePoints(mesh);
+    for (let i = 0; i < points.length; i += 3)
+      box.expandByPoint(vector.set(points[i], points[i + 1], points[i + 2]));
   }
   return { min: box.min.toArray(), max: box.max.toArray() };
 }
@@ -99,17 +100,17 @@ export function threeBox(root: Object3D): { min: number[]; max: number[] } {
  * Places of a bound mesh's vertices as three.js skins them, 3 each: its own bones at the given world matrices (16 per
  * node), at most four weights a vertex.
  */
-export function threeDeformed(c: Character, node: number, world: Float64Array): Float32Array {
-  const mesh = c.meshes[c.nodes[node].mesh];
-  const skin = c.skins[c.nodes[node].skin];
-  const f = mesh.influences!;
+export function threeDeformed(character: Character, node: number, world: Float64Array): Float32Array {
+  const mesh = character.meshes[character.nodes[node].mesh];
+  const skin = character.skins[character.nodes[node].skin];
+  const influences = mesh.influences!;
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(mesh.attributes.POSITION.data as Float32Array, 3));
   const [index, weight] = [new Uint16Array(mesh.vertexCount * 4), new Float32Array(mesh.vertexCount * 4)];
-  for (let v = 0; v < mesh.vertexCount; v++)
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-      index[v * 4 + k - f.offsets[v]] = f.joint[k];
-      weight[v * 4 + k - f.offsets[v]] = f.weight[k];
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+    for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
+      index[vertex * 4 + k - influences.offsets[vertex]] = influences.joint[k];
+      weight[vertex * 4 + k - influences.offsets[vertex]] = influences.weight[k];
     }
   geometry.setAttribute('skinIndex', new BufferAttribute(index, 4));
   geometry.setAttribute('skinWeight', new BufferAttribute(weight, 4));
@@ -125,10 +126,10 @@ export function threeDeformed(c: Character, node: number, world: Float64Array): 
   skinned.bind(new Skeleton(bones, inverses), new Matrix4());
   skinned.skeleton.update();
   const out = new Float32Array(mesh.vertexCount * 3);
-  const p = new Vector3();
-  for (let v = 0; v < mesh.vertexCount; v++) {
-    skinned.getVertexPosition(v, p);
-    out.set([p.x, p.y, p.z], v * 3);
+  const vector = new Vector3();
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
+    skinned.getVertexPosition(vertex, vector);
+    out.set([vector.x, vector.y, vector.z], vertex * 3);
   }
   return out;
 }

@@ -79,22 +79,25 @@ export function upload(
   fields: Readonly<Record<string, string>> = {},
 ): Request {
   const form = new FormData();
-  for (const [k, v] of Object.entries(fields)) form.set(k, v);
+  for (const [key, field] of Object.entries(fields)) form.set(key, field);
   for (const [name, bytes] of files) form.append('files', new Blob([bytes as never]), name);
   return new Request(`${HERE}/`, { method: 'POST', body: form });
 }
 
 export const on = (
-  handler: (r: Request, c: Context) => Promise<Response>,
+  handler: (request: Request, context: Context) => Promise<Response>,
   request: Request,
   params: Readonly<Record<string, string>> = {},
 ): Promise<Response> => handler(request, { params: Promise.resolve(params) });
 
-export const answered = async (r: Response) => ({ status: r.status, body: await r.json() });
+export const answered = async (response: Response) => ({
+  status: response.status,
+  body: await response.json(),
+});
 
 /** The last line of an answer that tells its progress line by line. */
-export async function lastLine(r: Response): Promise<Record<string, unknown>> {
-  const lines = (await r.text()).trim().split('\n');
+export async function lastLine(response: Response): Promise<Record<string, unknown>> {
+  const lines = (await response.text()).trim().split('\n');
   return JSON.parse(lines[lines.length - 1]);
 }
 

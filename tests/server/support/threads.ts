@@ -1,8 +1,8 @@
-import { type Job, runJob } from '@/worker/tasks';
+import { type ThreadTask, runJob } from '@/worker/tasks';
 
 /** Stands in for the pool of threads: every job is done at once, here. */
 export class Piscina {
   async run(job: unknown): Promise<unknown> {
-    return runJob(job as Job);
+    return runJob(job as ThreadTask);
   }
 }

@@ -13,7 +13,7 @@ export const POST = (request: Request, context: Context) =>
   answer(request, async () => {
     const { hashes } = await readRequest(arraysRequest, request, context, true);
     const found = await getBlobs(database(), hashes);
-    const missing = hashes.find((h) => !found.has(h));
+    const missing = hashes.find((hash) => !found.has(hash));
     if (missing)
       throw new Refused(`The array ${missing.slice(0, 12)} is not in the store; reload the page.`, 404);
     return binary(new Uint8Array(pack(Object.fromEntries(found))));

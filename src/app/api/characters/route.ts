@@ -13,7 +13,7 @@ export const dynamic = 'force-dynamic';
 /** The shelf. */
 export const GET = handle(listCharacters, async ({ only }) => {
   const rows = await characters.listCharacters(database(), only?.split(','));
-  return { characters: rows, briefs: await briefsOf(database(), new Set(rows.map((r) => r.brief))) };
+  return { characters: rows, briefs: await briefsOf(database(), new Set(rows.map((row) => row.brief))) };
 });
 
 /**
@@ -31,7 +31,7 @@ export const POST = (request: Request) =>
       'The file could not be taken in; nothing was saved. Try again, and report it if it stays.',
       wantedBy('import', job, {
         title: arriving.listed
-          .map((f) => f.name)
+          .map((file) => file.name)
           .join(', ')
           .slice(0, 200),
         input: { ...input, brief: briefKey(brief) },

@@ -28,8 +28,8 @@ export function closesChain(words: readonly (readonly string[])[], parents: read
 function addedWord(list: readonly string[], above: readonly string[] | undefined): string {
   if (!above) return '';
   // Roman numbers count the bones of a finger.
-  const isWord = (w: string) => /^\p{L}{3,}$/u.test(w) && !/^[ivx]+$/i.test(w);
-  const added = list.filter((w) => isWord(w) && !above.includes(w));
-  const lost = above.filter((w) => isWord(w) && !list.includes(w));
+  const isWord = (word: string) => /^\p{L}{3,}$/u.test(word) && !/^[ivx]+$/i.test(word);
+  const added = list.filter((word) => isWord(word) && !above.includes(word));
+  const lost = above.filter((word) => isWord(word) && !list.includes(word));
   return added.length === 1 && lost.length === 0 && !MEANINGS.has(added[0]) ? added[0] : '';
 }

@@ -2,24 +2,24 @@
  * What the names of a whole skeleton say. A name alone leaves much open: what all names share says nothing, a
  * letter stands for a side only where its other is there, “leg” is the shin where there is a thigh as well.
  */
-import type { Shape } from '../shape';
+import type { SkeletonShape } from '../shape';
 import type { Skeleton } from '../skeleton';
 import { closesChain } from './closing';
 import { wordsOf } from './tokens';
 import { FRONT_WORDS, HIND_WORDS, MEANINGS, type Meaning, SIDE_LETTERS } from './words';
 
-export type Side = 'left' | 'right' | 'middle';
+export type BodySide = 'left' | 'right' | 'middle';
 
 /** `attach`: carries no flesh and is there for things to be held by the figure. */
-export type Kind = 'bone' | 'twist' | 'end' | 'control' | 'helper' | 'cloth' | 'attach';
+export type BoneRole = 'bone' | 'twist' | 'end' | 'control' | 'helper' | 'cloth' | 'attach';
 
 /** What the name of a bone says, seen with all the others. */
 export interface BoneReading {
   /** Part of the body; '' where the name does not say. */
   readonly part: string;
   /** '' where no name tells sides at all. */
-  readonly side: Side | '';
-  readonly kind: Kind;
+  readonly side: BodySide | '';
+  readonly kind: BoneRole;
   /** Words that say something and are no side and no number. */
   readonly words: readonly string[];
   /** The words with their numbers, without the side: the same for both sides. */
@@ -28,9 +28,9 @@ export interface BoneReading {
   readonly numbers: readonly number[];
 }
 
-const isSideWord = (w: string) => MEANINGS.get(w) === 'left' || MEANINGS.get(w) === 'right';
-const isNumber = (w: string) => /^\p{Nd}+$/u.test(w);
-const numberOf = (w: string) => Number(w);
+const isSideWord = (word: string) => MEANINGS.get(word) === 'left' || MEANINGS.get(word) === 'right';
+const isNumber = (word: string) => /^\p{Nd}+$/u.test(word);
+const numberOf = (word: string) => Number(word);
 
 /** Words that more than this share of the bones have say nothing about one of them. */
 const SHARED = 0.6;
@@ -42,16 +42,16 @@ function shareOf(word: string): number {
 }
 
 /** Reads all names of a skeleton together. */
-export function readSkeleton(skeleton: Skeleton, shape: Shape): BoneReading[] {
-  const written = skeleton.bones.map((b) => wordsOf(b.name));
+export function readSkeleton(skeleton: Skeleton, shape: SkeletonShape): BoneReading[] {
+  const written = skeleton.bones.map((bone) => wordsOf(bone.name));
   const words = withoutShared(withoutGluedSide(written));
   const { sides, rest } = findSides(words, shape);
-  const meanings = rest.map((list) => withoutEnds(list).map((w) => MEANINGS.get(w)));
+  const meanings = rest.map((list) => withoutEnds(list).map((end) => MEANINGS.get(end)));
   const kinds = meanings.map(kindOf);
   markAttachPoints(skeleton, meanings, shape, kinds);
   markClosing(skeleton, written, kinds);
   const parts = partsOf(rest, meanings, kinds, sides, shape);
-  const tellsSides = sides.some((s) => s === 'left' || s === 'right');
+  const tellsSides = sides.some((side) => side === 'left' || side === 'right');
   rest.forEach((list, i) => {
     // A French hand has a side; what is called main in the middle of it all is the root.
     const isMiddle = tellsSides && sides[i] === 'middle' && shape.size[i] > 0.5 * shape.count;
@@ -61,7 +61,7 @@ export function readSkeleton(skeleton: Skeleton, shape: Shape): BoneReading[] {
     part: parts[i],
     side: sides[i],
     kind: kinds[i],
-    words: list.filter((w, k) => !isNumber(w) && !EMPTY.has(meanings[i][k] as Meaning)),
+    words: list.filter((word, k) => !isNumber(word) && !EMPTY.has(meanings[i][k] as Meaning)),
     stem: list.join(' '),
     numbers: list.filter(isNumber).map(numberOf),
   }));
@@ -89,8 +89,8 @@ const OF_LIMBS: ReadonlySet<Meaning> = new Set<Meaning>([
 
 /** “back” and “fore” say which leg of a beast it is, where the name is that of a leg; no part of a back, and none lower. */
 function withoutEnds(words: readonly string[]): readonly string[] {
-  const ofLimb = words.some((w) => OF_LIMBS.has(MEANINGS.get(w) as Meaning));
-  return ofLimb ? words.map((w) => (w === 'back' || w === 'fore' ? '' : w)) : words;
+  const ofLimb = words.some((word) => OF_LIMBS.has(MEANINGS.get(word) as Meaning));
+  return ofLimb ? words.map((word) => (word === 'back' || word === 'fore' ? '' : word)) : words;
 }
 
 /** Meanings that tell nothing about which bone it is. */
@@ -98,12 +98,12 @@ const EMPTY: ReadonlySet<Meaning> = new Set<Meaning>(['joint', 'centre']);
 
 /** The letter of a side that is glued to every name of a limb by itself (“lindex”); '' for none. */
 export function gluedSide(words: readonly (readonly string[])[]): '' | 'l' | 'r' {
-  const firsts = words.map((w) => w[0] ?? '');
-  const count = (of: (w: string) => boolean) => firsts.filter(of).length / Math.max(1, firsts.length);
+  const firsts = words.map((word) => word[0] ?? '');
+  const count = (of: (word: string) => boolean) => firsts.filter(of).length / Math.max(1, firsts.length);
   const isGlued = (letter: string) =>
-    count((w) => w.startsWith(letter)) === 1 &&
-    count((w) => MEANINGS.has(w.slice(1))) > 0.5 &&
-    count((w) => MEANINGS.has(w)) < 0.2;
+    count((word) => word.startsWith(letter)) === 1 &&
+    count((word) => MEANINGS.has(word.slice(1))) > 0.5 &&
+    count((word) => MEANINGS.has(word)) < 0.2;
   return (['l', 'r'] as const).find(isGlued) ?? '';
 }
 
@@ -111,17 +111,19 @@ const withoutGluedSide = (words: readonly (readonly string[])[]): readonly (read
   gluedSide(words) ? words.map(([first, ...rest]) => [first.slice(1), ...rest]) : words;
 
 function withoutShared(words: readonly (readonly string[])[]): string[][] {
-  if (words.length < 6) return words.map((w) => [...w]);
+  if (words.length < 6) return words.map((word) => [...word]);
   const count = new Map<string, number>();
-  for (const list of words) for (const w of new Set(list)) count.set(w, (count.get(w) ?? 0) + 1);
-  const shared = new Set([...count].filter(([w, n]) => n > shareOf(w) * words.length).map(([w]) => w));
-  if (shared.size === 0) return words.map((w) => [...w]);
+  for (const list of words) for (const word of new Set(list)) count.set(word, (count.get(word) ?? 0) + 1);
+  const shared = new Set(
+    [...count].filter(([word, count]) => count > shareOf(word) * words.length).map(([word]) => word),
+  );
+  if (shared.size === 0) return words.map((word) => [...word]);
   // What is shared is taken off once a name, so that “hand_hand” keeps a hand.
   return words.map((list) => {
     const gone = new Set<string>();
-    return list.filter((w) => {
-      if (!shared.has(w) || gone.has(w)) return true;
-      gone.add(w);
+    return list.filter((word) => {
+      if (!shared.has(word) || gone.has(word)) return true;
+      gone.add(word);
       return false;
     });
   });
@@ -136,16 +138,19 @@ interface Token {
 }
 
 /** Sides by the words that say them, then by letters and words whose exchange gives another name. */
-function findSides(words: readonly string[][], shape: Shape): { sides: (Side | '')[]; rest: string[][] } {
-  const sides: (Side | '')[] = words.map(() => '');
+function findSides(
+  words: readonly string[][],
+  shape: SkeletonShape,
+): { sides: (BodySide | '')[]; rest: string[][] } {
+  const sides: (BodySide | '')[] = words.map(() => '');
   const rest = words.map((list, i) => {
     const at = list.findIndex(isSideWord);
     if (at < 0) return [...list];
-    sides[i] = MEANINGS.get(list[at]) as Side;
+    sides[i] = MEANINGS.get(list[at]) as BodySide;
     return list.filter((_, k) => k !== at);
   });
   // “sol” or “sin” may be anything where the other side is nowhere said; “left” is left.
-  const isPlain = words.some((list) => list.some((w) => w.length > 3 && isSideWord(w)));
+  const isPlain = words.some((list) => list.some((word) => word.length > 3 && isSideWord(word)));
   const both = isPlain || (sides.includes('left') && sides.includes('right'));
   if (!both)
     words.forEach((list, i) => {
@@ -162,15 +167,15 @@ function findSides(words: readonly string[][], shape: Shape): { sides: (Side | '
     });
     break;
   }
-  const any = sides.some((s) => s !== '');
-  return { sides: sides.map((s) => (s === '' && any ? 'middle' : s)), rest };
+  const any = sides.some((side) => side !== '');
+  return { sides: sides.map((side) => (side === '' && any ? 'middle' : side)), rest };
 }
 
 /** Front and hind are exchanged as sides are, and are none. */
 const isOfEnd = (word: string) => FRONT_WORDS.includes(word) || HIND_WORDS.includes(word);
 
 /** Tokens whose exchange turns names into other names, most names first. */
-function tokensOfSides(words: readonly string[][], shape: Shape): Token[] {
+function tokensOfSides(words: readonly string[][], shape: SkeletonShape): Token[] {
   const votes = new Map<string, { n: number; twins: number; a: string; b: string }>();
   const seen = new Map<string, { word: string; bone: number }[]>();
   words.forEach((list, bone) =>
@@ -179,13 +184,13 @@ function tokensOfSides(words: readonly string[][], shape: Shape): Token[] {
       const put = (mask: string, part: string) => {
         const key = [...list.slice(0, k), mask, ...list.slice(k + 1)].join(' ');
         const others = seen.get(key) ?? [];
-        for (const o of others) {
-          if (o.word === part) continue;
-          const [a, b] = [o.word, part].sort();
-          const v = votes.get(`${a} ${b}`) ?? { n: 0, twins: 0, a, b };
-          v.n++;
-          if (shape.twin[bone] === o.bone) v.twins++;
-          votes.set(`${a} ${b}`, v);
+        for (const other of others) {
+          if (other.word === part) continue;
+          const [a, b] = [other.word, part].sort();
+          const vote = votes.get(`${a} ${b}`) ?? { n: 0, twins: 0, a, b };
+          vote.n++;
+          if (shape.twin[bone] === other.bone) vote.twins++;
+          votes.set(`${a} ${b}`, vote);
         }
         others.push({ word: part, bone });
         seen.set(key, others);
@@ -197,28 +202,35 @@ function tokensOfSides(words: readonly string[][], shape: Shape): Token[] {
       }
     }),
   );
-  const bare = (x: string) => x.replace(/[\^$]/g, '');
+  const bare = (text: string) => text.replace(/[\^$]/g, '');
   return [...votes.values()]
-    .filter((v) => v.n >= 3 && (v.twins >= 0.4 * v.n || orderOfLetters(bare(v.a), bare(v.b)) !== 0))
-    .filter((v) => !(MEANINGS.has(v.a) && MEANINGS.has(v.b)) && !(isOfEnd(v.a) && isOfEnd(v.b)))
+    .filter(
+      (vote) =>
+        vote.n >= 3 && (vote.twins >= 0.4 * vote.n || orderOfLetters(bare(vote.a), bare(vote.b)) !== 0),
+    )
+    .filter(
+      (vote) => !(MEANINGS.has(vote.a) && MEANINGS.has(vote.b)) && !(isOfEnd(vote.a) && isOfEnd(vote.b)),
+    )
     .sort((x, y) => y.twins + 0.5 * y.n - (x.twins + 0.5 * x.n))
-    .map((v) => {
-      const order = orderOfLetters(bare(v.a), bare(v.b));
-      return order < 0 ? { left: v.b, right: v.a, known: true } : { left: v.a, right: v.b, known: order > 0 };
+    .map((vote) => {
+      const order = orderOfLetters(bare(vote.a), bare(vote.b));
+      return order < 0
+        ? { left: vote.b, right: vote.a, known: true }
+        : { left: vote.a, right: vote.b, known: order > 0 };
     });
 }
 
 /** 1 where the first of two tokens is known to be left of the second, −1 the other way round, 0 unknown. */
 function orderOfLetters(a: string, b: string): number {
-  if (SIDE_LETTERS.some(([l, r]) => l === a && r === b)) return 1;
-  return SIDE_LETTERS.some(([l, r]) => l === b && r === a) ? -1 : 0;
+  if (SIDE_LETTERS.some(([line, role]) => line === a && role === b)) return 1;
+  return SIDE_LETTERS.some(([line, role]) => line === b && role === a) ? -1 : 0;
 }
 
 /** Takes the token off the names that have it; gives how many there were. Unknown ones only tell twins. */
-function takeToken(rest: string[][], sides: (Side | '')[], token: Token): number {
-  const counterpart = new Set(rest.map((l) => l.join(' ')));
+function takeToken(rest: string[][], sides: (BodySide | '')[], token: Token): number {
+  const counterpart = new Set(rest.map((words) => words.join(' ')));
   let hits = 0;
-  const result = rest.map((list): { list: string[]; side: Side } | null => {
+  const result = rest.map((list): { list: string[]; side: BodySide } | null => {
     for (let k = 0; k < list.length; k++)
       for (const [side, mine, other] of [
         ['left', token.left, token.right],
@@ -234,10 +246,10 @@ function takeToken(rest: string[][], sides: (Side | '')[], token: Token): number
     return null;
   });
   result.forEach((known, i) => {
-    const r = known ?? (hits >= MANY ? loneToken(rest[i], token) : null);
-    if (!r) return;
-    rest[i] = r.list.flatMap((w) => (MEANINGS.has(w) || isNumber(w) ? [w] : wordsOf(w)));
-    if (token.known) sides[i] = r.side;
+    const row = known ?? (hits >= MANY ? loneToken(rest[i], token) : null);
+    if (!row) return;
+    rest[i] = row.list.flatMap((name) => (MEANINGS.has(name) || isNumber(name) ? [name] : wordsOf(name)));
+    if (token.known) sides[i] = row.side;
   });
   return hits;
 }
@@ -246,7 +258,7 @@ function takeToken(rest: string[][], sides: (Side | '')[], token: Token): number
 const MANY = 6;
 
 /** A token that stands as a word of its own in a name without a counterpart. */
-function loneToken(list: readonly string[], token: Token): { list: string[]; side: Side } | null {
+function loneToken(list: readonly string[], token: Token): { list: string[]; side: BodySide } | null {
   for (const side of ['left', 'right'] as const) {
     const at = list.indexOf(token[side]);
     if (at >= 0) return { list: list.filter((_, k) => k !== at), side };
@@ -268,7 +280,7 @@ function putOn(without: string, token: string): string {
   return token;
 }
 
-function kindOf(meanings: readonly (Meaning | undefined)[]): Kind {
+function kindOf(meanings: readonly (Meaning | undefined)[]): BoneRole {
   for (const kind of ['control', 'twist', 'helper', 'cloth', 'end'] as const)
     if (meanings.includes(kind)) return kind;
   return 'bone';
@@ -281,8 +293,8 @@ function kindOf(meanings: readonly (Meaning | undefined)[]): Kind {
 function markAttachPoints(
   { bones }: Skeleton,
   meanings: readonly Said[],
-  { children }: Shape,
-  kinds: Kind[],
+  { children }: SkeletonShape,
+  kinds: BoneRole[],
 ): void {
   const isFree = (i: number) => !(bones[i].weight > 0) && meanings[i].includes('attach');
   const isAttach = (i: number): boolean => isFree(i) && children[i].every(isAttach);
@@ -292,8 +304,8 @@ function markAttachPoints(
 }
 
 /** Bones without flesh that close their chains by a word of the skeleton’s own. */
-function markClosing({ bones }: Skeleton, words: readonly (readonly string[])[], kinds: Kind[]): void {
-  const parents = bones.map((b) => b.parent);
+function markClosing({ bones }: Skeleton, words: readonly (readonly string[])[], kinds: BoneRole[]): void {
+  const parents = bones.map((bone) => bone.parent);
   closesChain(words, parents).forEach((closes, i) => {
     if (closes && kinds[i] === 'bone' && !(bones[i].weight > 0)) kinds[i] = 'end';
   });
@@ -322,7 +334,7 @@ const WHOLE: ReadonlySet<Meaning> = new Set<Meaning>([
 ]);
 const FINGERS: ReadonlySet<Meaning> = new Set<Meaning>(['thumb', 'index', 'long', 'ring', 'little']);
 
-const isAmbiguous = (m: Meaning | undefined) => m === 'ring' || m === 'long';
+const isAmbiguous = (meaning: Meaning | undefined) => meaning === 'ring' || meaning === 'long';
 
 type Said = readonly (Meaning | undefined)[];
 
@@ -330,15 +342,15 @@ type Said = readonly (Meaning | undefined)[];
 function partsOf(
   rest: readonly string[][],
   meanings: readonly Said[],
-  kinds: readonly Kind[],
-  sides: readonly (Side | '')[],
-  shape: Shape,
+  kinds: readonly BoneRole[],
+  sides: readonly (BodySide | '')[],
+  shape: SkeletonShape,
 ): string[] {
   const isBone = (i: number) => kinds[i] === 'bone' || kinds[i] === 'twist' || kinds[i] === 'end';
   // “ring” and the like are fingers where no strange word stands beside them (a lantern’s ring).
   const isStray = (i: number) =>
-    meanings[i].some(isAmbiguous) && rest[i].some((w) => !isNumber(w) && !MEANINGS.has(w));
-  const first = meanings.map((m, i) => (isBone(i) && !isStray(i) ? plainPart(m) : ''));
+    meanings[i].some(isAmbiguous) && rest[i].some((word) => !isNumber(word) && !MEANINGS.has(word));
+  const first = meanings.map((meaning, i) => (isBone(i) && !isStray(i) ? plainPart(meaning) : ''));
   const out = resolveLimbs(first, kinds, sides, shape);
   resolveFingers(out, rest, meanings, sides, shape);
   resolveTrunk(out, kinds, shape);
@@ -346,11 +358,11 @@ function partsOf(
 }
 
 /** What one name's words say together; ambiguous words stay as they are, with a question mark. */
-function plainPart(m: Said): string {
+function plainPart(reading: Said): string {
   // A weapon that carries flesh is still no arm.
-  if (m.includes('attach')) return '';
-  const has = (...x: Meaning[]) => x.some((y) => m.includes(y));
-  const finger = m.find((x) => x && FINGERS.has(x));
+  if (reading.includes('attach')) return '';
+  const has = (...meanings: Meaning[]) => meanings.some((meaning) => reading.includes(meaning));
+  const finger = reading.find((meaning) => meaning && FINGERS.has(meaning));
   if (has('toe') || (has('foot') && finger)) return 'toe';
   // “hand middle” names a finger by the hand that it is of.
   if (has('hand') && has('ring')) return 'ring';
@@ -371,26 +383,27 @@ function plainPart(m: Said): string {
     return has('upper', 'hip') ? 'upperleg' : 'leg?';
   }
   for (const x of ['elbow', 'wrist', 'knee', 'ankle', 'ball', 'shoulder', 'hip'] as const)
-    if (has(x) && !m.some((y) => y && WHOLE.has(y))) return `${x}?`;
-  const whole = m.find((x) => x && WHOLE.has(x));
+    if (has(x) && !reading.some((meaning) => meaning && WHOLE.has(meaning))) return `${x}?`;
+  const whole = reading.find((meaning) => meaning && WHOLE.has(meaning));
   return whole ?? '';
 }
 
 /** Limbs named by their joints or by their lengths, told apart as a whole. */
 function resolveLimbs(
   first: readonly string[],
-  kinds: readonly Kind[],
-  sides: readonly (Side | '')[],
-  shape: Shape,
+  kinds: readonly BoneRole[],
+  sides: readonly (BodySide | '')[],
+  shape: SkeletonShape,
 ): string[] {
   // A twist or a tip is called after its limb and is none itself.
   const limbs = first.map((part, i) => (kinds[i] === 'bone' ? part : ''));
   const all = new Set(limbs);
   const has = (...x: string[]) => x.some((y) => all.has(y));
   const ancestors = function* (i: number) {
-    for (let p = shape.parents[i]; p >= 0; p = shape.parents[p]) yield p;
+    for (let parent = shape.parents[i]; parent >= 0; parent = shape.parents[parent]) yield parent;
   };
-  const above = (i: number, ...x: string[]) => [...ancestors(i)].some((p) => x.includes(limbs[p]));
+  const above = (i: number, ...x: string[]) =>
+    [...ancestors(i)].some((ancestor) => x.includes(limbs[ancestor]));
   const knowsLowerArm = has('lowerarm', 'elbow?');
   const knowsUpperLeg = has('upperleg');
   const knowsLowerLeg = has('lowerleg', 'knee?');
@@ -435,12 +448,12 @@ function resolveLimbs(
   });
 }
 
-function hasBelow(parts: readonly string[], shape: Shape, i: number, part: string): boolean {
+function hasBelow(parts: readonly string[], shape: SkeletonShape, i: number, part: string): boolean {
   const stack = [...shape.children[i]];
   while (stack.length > 0) {
-    const c = stack.pop() as number;
-    if (parts[c] === part) return true;
-    stack.push(...shape.children[c]);
+    const child = stack.pop() as number;
+    if (parts[child] === part) return true;
+    stack.push(...shape.children[child]);
   }
   return false;
 }
@@ -455,29 +468,31 @@ function resolveFingers(
   parts: string[],
   rest: readonly string[][],
   meanings: readonly Said[],
-  sides: readonly (Side | '')[],
-  shape: Shape,
+  sides: readonly (BodySide | '')[],
+  shape: SkeletonShape,
 ): void {
   // “middle” and “small” beside a finger’s name, or under a hand.
-  const knowsFingers = parts.some((p) => /^(thumb|index|ring|little)/.test(p));
+  const knowsFingers = parts.some((part) => /^(thumb|index|ring|little)/.test(part));
   const isUnderHand = (i: number): boolean => {
     const above = shape.parents[i];
     if (above < 0) return false;
     // A finger of several bones is under its hand from its first bone on.
     return parts[above] === 'hand' || (['', 'long', 'little'].includes(parts[above]) && isUnderHand(above));
   };
-  parts.forEach((p, i) => {
-    if (p !== '' && p !== 'finger?') return;
-    const m = meanings[i];
-    let word = m.includes('small') ? 'little' : '';
-    if (m.includes('middle')) word = 'long';
-    const isFinger = m.includes('finger') || (knowsFingers && shape.fan[i] >= 0) || isUnderHand(i);
+  parts.forEach((part, i) => {
+    if (part !== '' && part !== 'finger?') return;
+    const meaning = meanings[i];
+    let word = meaning.includes('small') ? 'little' : '';
+    if (meaning.includes('middle')) word = 'long';
+    const isFinger = meaning.includes('finger') || (knowsFingers && shape.fan[i] >= 0) || isUnderHand(i);
     if (word && isFinger) parts[i] = word;
   });
   const groups = new Map<string, number[]>();
-  const fingers = parts.filter((p, i) => p === 'finger?' && parts[shape.parents[i]] !== 'finger?').length;
-  parts.forEach((p, i) => {
-    if (p !== 'finger?') return;
+  const fingers = parts.filter(
+    (part, i) => part === 'finger?' && parts[shape.parents[i]] !== 'finger?',
+  ).length;
+  parts.forEach((part, i) => {
+    if (part !== 'finger?') return;
     // Five in all are the fingers of one hand, whatever of them looks like a twin of what.
     const key = fingers <= BY_NUMBER.length ? '' : `${sides[i]}/${shape.side[i]}`;
     groups.set(key, [...(groups.get(key) ?? []), i]);
@@ -490,10 +505,10 @@ function resolveFingers(
     const chainName = (base: number, name: string) => {
       const stack = [base];
       while (stack.length > 0) {
-        const c = stack.pop() as number;
-        if (!inGroup.has(c)) continue;
-        parts[c] = name;
-        stack.push(...shape.children[c]);
+        const child = stack.pop() as number;
+        if (!inGroup.has(child)) continue;
+        parts[child] = name;
+        stack.push(...shape.children[child]);
       }
     };
     const numbered = sorted.every((i) => rest[i].some(isNumber));
@@ -502,8 +517,8 @@ function resolveFingers(
       else chainName(base, '');
     });
   }
-  parts.forEach((p, i) => {
-    if (p.endsWith(' 0') || p === 'finger?') parts[i] = p.replace(' 0', '').replace('finger?', '');
+  parts.forEach((part, i) => {
+    if (part.endsWith(' 0') || part === 'finger?') parts[i] = part.replace(' 0', '').replace('finger?', '');
   });
 }
 
@@ -511,15 +526,15 @@ function resolveFingers(
  * One name numbered from the pelvis to the head says nothing about where the spine ends: where it goes on above
  * the last fork of the trunk and nothing else is called neck or head, shape decides.
  */
-function resolveTrunk(parts: string[], kinds: readonly Kind[], shape: Shape): void {
+function resolveTrunk(parts: string[], kinds: readonly BoneRole[], shape: SkeletonShape): void {
   // An end is called after the head that it closes.
-  const has = (part: string) => parts.some((p, i) => p === part && kinds[i] === 'bone');
+  const has = (part: string) => parts.some((path, i) => path === part && kinds[i] === 'bone');
   if (has('head') && has('neck')) return trunkWords(parts);
   const isAboveFork = forksAbove(shape);
   const isNothingSaid = !has('head') && !has('neck');
   const above: number[] = [];
-  parts.forEach((p, i) => {
-    if (p !== 'spine' && p !== 'chest') return;
+  parts.forEach((part, i) => {
+    if (part !== 'spine' && part !== 'chest') return;
     const isTop = shape.children[i].length === 0 || shape.leaves[i] <= 3;
     if (isTop && shape.side[i] === 0 && shape.size[i] < 0.2 * shape.count && isAboveFork(i)) above.push(i);
   });
@@ -535,11 +550,12 @@ function resolveTrunk(parts: string[], kinds: readonly Kind[], shape: Shape): vo
 }
 
 /** The bone of a spine that all legs hang on is the pelvis, where none is called so. */
-function namePelvis(parts: string[], kinds: readonly Kind[], shape: Shape): void {
-  const above = parts.flatMap((p, i) => {
-    if (p !== 'upperleg' || kinds[i] !== 'bone') return [];
+function namePelvis(parts: string[], kinds: readonly BoneRole[], shape: SkeletonShape): void {
+  const above = parts.flatMap((part, i) => {
+    if (part !== 'upperleg' || kinds[i] !== 'bone') return [];
     const list: number[] = [];
-    for (let b = shape.parents[i]; b >= 0; b = shape.parents[b]) list.push(b);
+    for (let ancestor = shape.parents[i]; ancestor >= 0; ancestor = shape.parents[ancestor])
+      list.push(ancestor);
     return [list];
   });
   if (above.length < 2) return;
@@ -548,25 +564,28 @@ function namePelvis(parts: string[], kinds: readonly Kind[], shape: Shape): void
 }
 
 /** Tells of a bone whether the trunk forks above it, other than at the core: long limbs begin there. */
-function forksAbove(shape: Shape): (bone: number) => boolean {
+function forksAbove(shape: SkeletonShape): (bone: number) => boolean {
   const known = new Map<number, boolean>();
-  const isFork = (p: number): boolean => {
-    let forks = known.get(p);
+  const isFork = (word: number): boolean => {
+    let forks = known.get(word);
     if (forks === undefined) {
-      forks = shape.children[p].some((c) => shape.side[c] !== 0 && shape.below[c] > 0.25 * shape.reach);
-      known.set(p, forks);
+      forks = shape.children[word].some(
+        (child) => shape.side[child] !== 0 && shape.below[child] > 0.25 * shape.reach,
+      );
+      known.set(word, forks);
     }
     return forks;
   };
   return (bone) => {
-    for (let p = shape.parents[bone]; p >= 0; p = shape.parents[p]) if (isFork(p)) return p !== shape.core;
+    for (let parent = shape.parents[bone]; parent >= 0; parent = shape.parents[parent])
+      if (isFork(parent)) return parent !== shape.core;
     return false;
   };
 }
 
 /** The chest is the upper spine: the tree says which of them it is. */
 function trunkWords(parts: string[]): void {
-  parts.forEach((p, i) => {
-    if (p === 'chest') parts[i] = 'spine';
+  parts.forEach((part, i) => {
+    if (part === 'chest') parts[i] = 'spine';
   });
 }

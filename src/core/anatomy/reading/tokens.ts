@@ -56,7 +56,9 @@ function splitName(name: string): string[] {
     .filter(Boolean)
     .flatMap(splitScripts);
   const told = parts.length > 2 * MOST_AT_AN_END ? endsOf(parts) : parts;
-  return joinKnown(told.flatMap((p) => (MEANINGS.has(p) || /^\p{Nd}+$/u.test(p) ? [p] : splitKnown(p))));
+  return joinKnown(
+    told.flatMap((word) => (MEANINGS.has(word) || /^\p{Nd}+$/u.test(word) ? [word] : splitKnown(word))),
+  );
 }
 
 /** A name of more words than twice this is no name that anybody gave: what it says stands at its ends. */

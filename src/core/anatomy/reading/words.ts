@@ -119,7 +119,7 @@ export const MEANINGS: ReadonlyMap<string, Meaning> = new Map(
     .split('\n')
     .flatMap((line) => {
       const [meaning, ...words] = line.trim().split(/\s+/);
-      return words.map((w) => [w, meaning as Meaning] as const);
+      return words.map((word) => [word, meaning as Meaning] as const);
     })
     .reverse(),
 );
@@ -149,12 +149,12 @@ export const HIND_WORDS: readonly string[] =
 
 /** The words of one meaning. */
 const wordsFor = (meaning: Meaning): string[] =>
-  [...MEANINGS].flatMap(([word, m]) => (m === meaning ? [word] : []));
+  [...MEANINGS].flatMap(([word, otherMeaning]) => (otherMeaning === meaning ? [word] : []));
 
 /** A pattern over names in which one of the words of a meaning stands by itself, in Latin script. */
 export function patternFor(meaning: 'end' | 'control'): string {
-  const words = wordsFor(meaning).filter((w) => /^[a-z]+$/.test(w));
-  const plain = meaning === 'end' ? words.filter((w) => ENGLISH_ENDS.has(w)) : words;
+  const words = wordsFor(meaning).filter((word) => /^[a-z]+$/.test(word));
+  const plain = meaning === 'end' ? words.filter((word) => ENGLISH_ENDS.has(word)) : words;
   return `(^|[_.\\- :])(${plain.sort().join('|')})([_.\\- ]|\\d|$)`;
 }
 

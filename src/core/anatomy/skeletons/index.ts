@@ -9,5 +9,5 @@ export const SKELETONS: readonly Skeleton[] = [QUAY, VRM_HUMANOID, WEBXR_HAND_LE
 
 /** A skeleton of the house; undefined where there is none of this id. */
 export function skeletonById(id: string): Skeleton | undefined {
-  return SKELETONS.find((s) => s.id === id);
+  return SKELETONS.find((skeleton) => skeleton.id === id);
 }

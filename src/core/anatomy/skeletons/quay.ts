@@ -1,4 +1,4 @@
-import { type Row, mirroredRows, skeletonFrom } from '../template';
+import { type TemplateRow, mirroredRows, skeletonFrom } from '../template';
 
 /**
  * The Quay skeleton: the house standard that the night ferry's game wants. Figure of 1.76 m in a T-pose,
@@ -12,16 +12,16 @@ const finger = (
   z: number,
   lengths: readonly number[],
   slope: readonly [number, number, number],
-): Row[] => {
+): TemplateRow[] => {
   let at: [number, number, number] = [x, y, z];
-  return lengths.map((l, i) => {
-    const row: Row = [`${name}_${i + 1}_lt`, i === 0 ? 'hand_lt' : `${name}_${i}_lt`, at];
-    at = [at[0] + slope[0] * l, at[1] + slope[1] * l, at[2] + slope[2] * l];
+  return lengths.map((length, i) => {
+    const row: TemplateRow = [`${name}_${i + 1}_lt`, i === 0 ? 'hand_lt' : `${name}_${i}_lt`, at];
+    at = [at[0] + slope[0] * length, at[1] + slope[1] * length, at[2] + slope[2] * length];
     return row;
   });
 };
 
-const left: Row[] = [
+const left: TemplateRow[] = [
   ['collar_lt', 'spine_5', [0.03, 1.432, -0.002]],
   ['arm_upper_lt', 'collar_lt', [0.182, 1.438, -0.018]],
   ['arm_twist_lt', 'arm_upper_lt', [0.33, 1.437, -0.022]],
@@ -39,7 +39,7 @@ const left: Row[] = [
   ['toe_lt', 'foot_lt', [0.11, 0.026, 0.096]],
 ];
 
-const middle: Row[] = [
+const middle: TemplateRow[] = [
   ['root', null, [0, 0, 0]],
   ['pelvis', 'root', [0, 0.955, -0.005]],
   ['spine_1', 'pelvis', [0, 1.03, -0.012]],

@@ -1,5 +1,5 @@
 import { VRM_PARENTS } from '../trees';
-import { type Row, skeletonFrom } from '../template';
+import { type TemplateRow, skeletonFrom } from '../template';
 
 /**
  * The VRM 1.0 humanoid: names and parents from the open specification, places for a figure of stature H from
@@ -61,11 +61,11 @@ function placeOf(name: string): readonly [number, number, number] {
 }
 
 const order = (name: string): number => {
-  let d = 0;
-  for (let p = VRM_PARENTS[name]; p; p = VRM_PARENTS[p]) d++;
-  return d;
+  let difference = 0;
+  for (let path = VRM_PARENTS[name]; path; path = VRM_PARENTS[path]) difference++;
+  return difference;
 };
-const rows: Row[] = Object.keys(VRM_PARENTS)
+const rows: TemplateRow[] = Object.keys(VRM_PARENTS)
   .sort((a, b) => order(a) - order(b))
   .map((name) => [name, VRM_PARENTS[name], placeOf(name)]);
 

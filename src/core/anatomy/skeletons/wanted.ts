@@ -25,11 +25,11 @@ export function skeletonWanted({ skeleton, ownSkeleton }: SkeletonWanted): Skele
   return {
     id: OWN_SKELETON,
     title: ownSkeleton.title,
-    bones: ownSkeleton.bones.map(({ name, parent, place: [x, y, z], rotation: [a, b, c, d] }) => ({
+    bones: ownSkeleton.bones.map(({ name, parent, place: [x, y, z], rotation: [a, b, qz, qw] }) => ({
       name,
       parent,
       place: [x, y, z],
-      rotation: [a, b, c, d],
+      rotation: [a, b, qz, qw],
       weight: 0,
       holds: false,
       node: -1,

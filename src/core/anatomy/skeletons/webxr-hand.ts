@@ -1,5 +1,5 @@
 import { WEBXR_HAND_PARENTS } from '../trees';
-import { type Row, mirroredRows, skeletonFrom } from '../template';
+import { type TemplateRow, mirroredRows, skeletonFrom } from '../template';
 
 /**
  * The hand of WebXR Hand Input (W3C): 25 joints in chains from the wrist; −Z runs along the bone, as the
@@ -34,7 +34,11 @@ const places: Readonly<Record<string, readonly [number, number, number]>> = {
   'pinky-finger-tip': [-0.0156, -0.0819, 0.06],
 };
 
-const left: Row[] = Object.entries(WEBXR_HAND_PARENTS).map(([name, parent]) => [name, parent, places[name]]);
+const left: TemplateRow[] = Object.entries(WEBXR_HAND_PARENTS).map(([name, parent]) => [
+  name,
+  parent,
+  places[name],
+]);
 const axes = { along: '-z', hinge: 'x' } as const;
 
 /** The joints of the WebXR Hand Input module, of a left hand. */
@@ -46,7 +50,7 @@ export const WEBXR_HAND_LEFT = skeletonFrom('webxr-hand-left', 'WebXR hand, left
 export const WEBXR_HAND_RIGHT = skeletonFrom(
   'webxr-hand-right',
   'WebXR hand, right',
-  mirroredRows(left, (n) => n),
+  mirroredRows(left, (name) => name),
   axes,
   () => [0, 0, 1],
 );

@@ -44,7 +44,7 @@ export function readBvh(
   limits: ReadLimits = DEFAULT_LIMITS,
   options: ReadOptions = {},
 ): Character {
-  const main = files.find((f) => /\.bvh$/i.test(f.name)) ?? files[0];
+  const main = files.find((file) => /\.bvh$/i.test(file.name)) ?? files[0];
   const text = textOf(main, limits);
   const motion = lineWith(text, 'MOTION');
   const fail: Fail = (at, what) => {
@@ -61,7 +61,7 @@ export function readBvh(
     nodes,
     carried: {
       ...bare.carried,
-      scenes: [{ json: {}, roots: nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])) }],
+      scenes: [{ json: {}, roots: nodes.flatMap((node, i) => (node.parent < 0 ? [i] : [])) }],
     },
   };
   const clip = motion < 0 ? null : readMotion(text, motion, joints, nodes, fail);
@@ -95,9 +95,9 @@ class Hierarchy {
     const { words, text, fail } = this;
     if (this.next() !== 'HIERARCHY') fail(0, 'the file does not begin with HIERARCHY');
     for (;;) {
-      const w = words.next();
-      if (w === undefined || w === 'MOTION') return { nodes: this.nodes, joints: this.joints };
-      if (w !== 'ROOT') fail(words.at, `“${printable(w, 24)}” stands where ROOT or MOTION should`);
+      const word = words.next();
+      if (word === undefined || word === 'MOTION') return { nodes: this.nodes, joints: this.joints };
+      if (word !== 'ROOT') fail(words.at, `“${printable(word, 24)}” stands where ROOT or MOTION should`);
       if (text.indexOf('{', words.at) < 0) fail(words.at, 'ROOT is not followed by {');
       this.joint(-1, this.nameToBrace(), 0, false);
     }
@@ -108,9 +108,9 @@ class Hierarchy {
   }
 
   private number(): number {
-    const w = this.next();
-    const x = Number(w);
-    if (!Number.isFinite(x)) this.failHere(`“${printable(w, 24)}” stands where a number should`);
+    const word = this.next();
+    const x = Number(word);
+    if (!Number.isFinite(x)) this.failHere(`“${printable(word, 24)}” stands where a number should`);
     return x;
   }
 
@@ -131,28 +131,28 @@ class Hierarchy {
     takeCount(limits, 'joints', 1, this.fileName);
     const at = nodes.push(node({ name, parent, kind: 'bone' })) - 1;
     if (this.next() !== '{') this.failHere(`“${printable(name, 40)}” is not followed by {`);
-    for (let w = this.next(); w !== '}'; w = this.next()) {
-      if (w === 'OFFSET') {
+    for (let word = this.next(); word !== '}'; word = this.next()) {
+      if (word === 'OFFSET') {
         nodes[at] = { ...nodes[at], translation: [this.number(), this.number(), this.number()] };
-      } else if (w === 'CHANNELS') {
+      } else if (word === 'CHANNELS') {
         this.joints.push({ node: at, channels: this.channels(name) });
-      } else if (w === 'JOINT' && !isEnd) {
+      } else if (word === 'JOINT' && !isEnd) {
         this.joint(at, this.nameToBrace(), depth + 1, false);
-      } else if (w === 'End' && !isEnd) {
+      } else if (word === 'End' && !isEnd) {
         if (this.next() !== 'Site') this.failHere('“End” is not followed by Site');
         this.joint(at, `${name}_end`, depth + 1, true);
       } else {
-        this.failHere(`“${printable(w, 24)}” is not known inside a joint`);
+        this.failHere(`“${printable(word, 24)}” is not known inside a joint`);
       }
     }
   }
 
   private channels(name: string): string[] {
-    const n = this.number();
-    if (!Number.isInteger(n) || n < 0 || n > 6)
-      this.failHere(`“${printable(name, 40)}” announces ${n} channels`);
-    const channels = Array.from({ length: n }, () => this.next());
-    const bad = channels.find((c) => !AXES.has(c) && !PLACES.includes(c));
+    const value = this.number();
+    if (!Number.isInteger(value) || value < 0 || value > 6)
+      this.failHere(`“${printable(name, 40)}” announces ${value} channels`);
+    const channels = Array.from({ length: value }, () => this.next());
+    const bad = channels.find((channel) => !AXES.has(channel) && !PLACES.includes(channel));
     if (bad) this.failHere(`the channel “${printable(bad, 24)}” is not known`);
     return channels;
   }
@@ -175,7 +175,7 @@ function readMotion(
   const seconds = Number(header[2].replace(',', '.'));
   if (!Number.isInteger(frames) || frames < 0)
     return fail(start, `“${printable(header[1], 24)}” is no number of frames`);
-  const width = joints.reduce((n, j) => n + j.channels.length, 0);
+  const width = joints.reduce((sum, joint) => sum + joint.channels.length, 0);
   if (frames * width > 200_000_000 || frames * width > text.length)
     return fail(start, `${frames} frames of ${width} numbers are announced, more than the file can hold`);
   // Times are kept in single precision: they have to rise, and to end at some time.
@@ -191,32 +191,37 @@ function readMotion(
       return fail(scan.at, `frame ${Math.floor(i / width) + 1} holds something that is not a finite number`);
     values[i] = x;
   }
-  const times = Float32Array.from({ length: frames }, (_, f) => f * seconds);
+  const times = Float32Array.from({ length: frames }, (_, factor) => factor * seconds);
   const out: Channel[] = [];
   let column = 0;
-  for (const { node: n, channels } of joints) {
-    const turns = channels.flatMap((c, k) => {
-      const axis = AXES.get(c);
+  for (const { node, channels } of joints) {
+    const turns = channels.flatMap((channel, k) => {
+      const axis = AXES.get(channel);
       return axis ? [[axis, k] as const] : [];
     });
-    const places = channels.map((c, k) => [PLACES.indexOf(c), k] as const).filter(([axis]) => axis >= 0);
+    const places = channels
+      .map((channel, k) => [PLACES.indexOf(channel), k] as const)
+      .filter(([axis]) => axis >= 0);
     if (frames > 0 && turns.length > 0) {
       const data = new Float32Array(frames * 4);
-      for (let f = 0; f < frames; f++) {
-        let q: [number, number, number, number] = [0, 0, 0, 1];
+      for (let face = 0; face < frames; face++) {
+        let rotation: [number, number, number, number] = [0, 0, 0, 1];
         for (const [axis, k] of turns)
-          q = quatMultiply(q, quatAbout(axis, (values[f * width + column + k] * Math.PI) / 180));
-        data.set(q, f * 4);
+          rotation = quatMultiply(
+            rotation,
+            quatAbout(axis, (values[face * width + column + k] * Math.PI) / 180),
+          );
+        data.set(rotation, face * 4);
       }
-      out.push({ node: n, path: 'rotation', interpolation: 'LINEAR', times, values: data });
+      out.push({ node, path: 'rotation', interpolation: 'LINEAR', times, values: data });
     }
     if (frames > 0 && places.length > 0) {
       const data = new Float32Array(frames * 3);
-      for (let f = 0; f < frames; f++) {
-        data.set(nodes[n].translation, f * 3);
-        for (const [axis, k] of places) data[f * 3 + axis] += values[f * width + column + k];
+      for (let face = 0; face < frames; face++) {
+        data.set(nodes[node].translation, face * 3);
+        for (const [axis, k] of places) data[face * 3 + axis] += values[face * width + column + k];
       }
-      out.push({ node: n, path: 'translation', interpolation: 'LINEAR', times, values: data });
+      out.push({ node, path: 'translation', interpolation: 'LINEAR', times, values: data });
     }
     column += channels.length;
   }

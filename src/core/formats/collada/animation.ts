@@ -52,32 +52,36 @@ export function readClips(
   name: string,
   notes: string[],
 ): Clip[] {
-  const library = kids(doc.root, 'library_animations').flatMap((l) => kids(l, 'animation'));
+  const library = kids(doc.root, 'library_animations').flatMap((element) => kids(element, 'animation'));
   const lost = new Set<string>();
   const straightened = new Set<string>();
   const tracksOf = (animation: Element): Track[] =>
     [...(animation.localName === 'animation' ? [animation] : []), ...all(animation, 'animation')].flatMap(
-      (a) =>
-        kids(a, 'channel').flatMap((c) => {
-          const t = readTrack(doc, a, c, nodesById);
-          if (!t) lost.add(printable(c.getAttribute('target') ?? '', 60));
-          t?.curve.kinds.forEach((k) => {
-            if (!FOLLOWED.has(k)) straightened.add(printable(k, 24));
+      (element) =>
+        kids(element, 'channel').flatMap((kid) => {
+          const track = readTrack(doc, element, kid, nodesById);
+          if (!track) lost.add(printable(kid.getAttribute('target') ?? '', 60));
+          track?.curve.kinds.forEach((kind) => {
+            if (!FOLLOWED.has(kind)) straightened.add(printable(kind, 24));
           });
-          return t ? [t] : [];
+          return track ? [track] : [];
         }),
     );
-  const transforms = new Map([...nodesById.values()].map((n) => [n.index, n.transforms]));
-  const named = kids(doc.root, 'library_animation_clips').flatMap((l) => kids(l, 'animation_clip'));
+  const transforms = new Map(
+    [...nodesById.values()].map((animated) => [animated.index, animated.transforms]),
+  );
+  const named = kids(doc.root, 'library_animation_clips').flatMap((element) =>
+    kids(element, 'animation_clip'),
+  );
   const clips: Clip[] = [];
   if (named.length > 0) {
-    for (const c of named) {
-      const tracks = kids(c, 'instance_animation').flatMap((i) => {
-        const a = doc.refer(i.getAttribute('url'));
-        return a ? tracksOf(a) : [];
+    for (const element of named) {
+      const tracks = kids(element, 'instance_animation').flatMap((kid) => {
+        const otherElement = doc.refer(kid.getAttribute('url'));
+        return otherElement ? tracksOf(otherElement) : [];
       });
-      const start = Number(c.getAttribute('start') ?? 0);
-      const end = c.hasAttribute('end') ? Number(c.getAttribute('end')) : Infinity;
+      const start = Number(element.getAttribute('start') ?? 0);
+      const end = element.hasAttribute('end') ? Number(element.getAttribute('end')) : Infinity;
       const channels = channelsOf(
         tracks,
         transforms,
@@ -86,7 +90,7 @@ export function readClips(
       );
       if (channels.length > 0)
         clips.push({
-          name: c.getAttribute('name') || c.getAttribute('id') || `clip ${clips.length + 1}`,
+          name: element.getAttribute('name') || element.getAttribute('id') || `clip ${clips.length + 1}`,
           channels,
         });
     }
@@ -114,53 +118,53 @@ function readTrack(
   const slash = target.indexOf('/');
   const at = nodesById.get(target.slice(0, slash));
   if (slash < 0 || !at) return null;
-  const m = /^([^.(]+)(?:\.(\w+))?((?:\(\d+\))*)$/.exec(target.slice(slash + 1));
-  if (!m) return null;
-  const transform = at.transforms.findIndex((t) => t.sid === m[1]);
+  const match = /^([^.(]+)(?:\.(\w+))?((?:\(\d+\))*)$/.exec(target.slice(slash + 1));
+  if (!match) return null;
+  const transform = at.transforms.findIndex((transform) => transform.sid === match[1]);
   if (transform < 0) return null;
   const kind = at.transforms[transform].kind;
   let member = -1;
-  if (m[2]) {
-    member = MEMBERS.get(m[2]) ?? -2;
+  if (match[2]) {
+    member = MEMBERS.get(match[2]) ?? -2;
     if (member === -2) return null;
   }
-  if (m[3]) {
-    const numbers = [...m[3].matchAll(/\d+/g)].map((x) => Number(x[0]));
+  if (match[3]) {
+    const numbers = [...match[3].matchAll(/\d+/g)].map((otherMatch) => Number(otherMatch[0]));
     const cell = numbers.length === 2 ? numbers[1] * 4 + numbers[0] : -2;
     member = kind === 'matrix' ? cell : numbers[0];
     if (member < 0 || member >= at.transforms[transform].values.length) return null;
   }
   const sampler = doc.need(channel.getAttribute('source'), channel, 'the sampler');
-  const input = (s: string) => {
-    const i = kids(sampler, 'input').find((x) => x.getAttribute('semantic') === s);
-    return i ? doc.need(i.getAttribute('source'), i, 'the source') : null;
+  const input = (text: string) => {
+    const element = kids(sampler, 'input').find((kid) => kid.getAttribute('semantic') === text);
+    return element ? doc.need(element.getAttribute('source'), element, 'the source') : null;
   };
   const times = input('INPUT');
   const output = input('OUTPUT');
   if (!times || !output) return doc.fail(sampler, 'a <sampler> lacks its times or its values');
-  const t = floatSource(doc, times);
+  const floats = floatSource(doc, times);
   const values = floatSource(doc, output);
-  if (t.count === 0) return null;
+  if (floats.count === 0) return null;
   const wanted = member >= 0 ? 1 : at.transforms[transform].values.length;
-  if (values.count < t.count || values.size < wanted)
+  if (values.count < floats.count || values.size < wanted)
     return doc.fail(
       sampler,
-      `a <sampler> has ${values.count} values of ${values.size} for ${t.count} times of ${wanted}`,
+      `a <sampler> has ${values.count} values of ${values.size} for ${floats.count} times of ${wanted}`,
     );
-  for (let i = 1; i < t.count; i++)
-    if (t.data[i * t.size] < t.data[(i - 1) * t.size])
+  for (let i = 1; i < floats.count; i++)
+    if (floats.data[i * floats.size] < floats.data[(i - 1) * floats.size])
       return doc.fail(sampler, 'the times of a <sampler> run backwards');
   const kinds = words(kid(input('INTERPOLATION') ?? sampler, 'Name_array'));
-  const tangent = (s: string) => {
-    const e = input(s);
-    return e ? floatSource(doc, e) : null;
+  const tangent = (text: string) => {
+    const element = input(text);
+    return element ? floatSource(doc, element) : null;
   };
   return {
     node: at.index,
     transform,
     member,
     curve: {
-      times: Float64Array.from({ length: t.count }, (_, i) => t.data[i * t.size]),
+      times: Float64Array.from({ length: floats.count }, (_, i) => floats.data[i * floats.size]),
       values,
       kinds,
       inTangent: tangent('IN_TANGENT'),
@@ -169,15 +173,15 @@ function readTrack(
   };
 }
 
-const isCurved = (c: Curve) => c.kinds.some((k) => k === 'BEZIER' || k === 'HERMITE');
-const isStepped = (c: Curve) => c.kinds.length > 0 && c.kinds.every((k) => k === 'STEP');
+const isCurved = (curve: Curve) => curve.kinds.some((kind) => kind === 'BEZIER' || kind === 'HERMITE');
+const isStepped = (curve: Curve) => curve.kinds.length > 0 && curve.kinds.every((kind) => kind === 'STEP');
 
 /**
  * Value of one number of a curve at a time: stepped, straight, or Bézier with control points in (time, value)
  * (COLLADA 1.4.1, chapter 4).
  */
-function valueAt(c: Curve, member: number, time: number): number {
-  const { times, values } = c;
+function valueAt(curve: Curve, member: number, time: number): number {
+  const { times, values } = curve;
   const last = times.length - 1;
   const v = (i: number) => values.data[i * values.size + member];
   if (time <= times[0]) return v(0);
@@ -189,31 +193,31 @@ function valueAt(c: Curve, member: number, time: number): number {
     if (times[mid] <= time) k = mid;
     else hi = mid;
   }
-  const kind = c.kinds[k] ?? 'LINEAR';
+  const kind = curve.kinds[k] ?? 'LINEAR';
   const t0 = times[k];
   const t1 = times[k + 1];
-  const u = (time - t0) / (t1 - t0 || 1);
+  const share = (time - t0) / (t1 - t0 || 1);
   if (kind === 'STEP') return v(k);
-  if ((kind === 'BEZIER' || kind === 'HERMITE') && c.outTangent && c.inTangent) {
-    const flat = c.outTangent.size === 1 || c.outTangent.size < values.size * 2;
-    const point = (f: Floats, i: number) =>
+  if ((kind === 'BEZIER' || kind === 'HERMITE') && curve.outTangent && curve.inTangent) {
+    const flat = curve.outTangent.size === 1 || curve.outTangent.size < values.size * 2;
+    const point = (floats: Floats, i: number) =>
       flat
-        ? [NaN, f.data[i * f.size + Math.min(member, f.size - 1)]]
-        : [f.data[i * f.size + member * 2], f.data[i * f.size + member * 2 + 1]];
-    const [ox, oy] = point(c.outTangent, k);
-    const [ix, iy] = point(c.inTangent, k + 1);
+        ? [NaN, floats.data[i * floats.size + Math.min(member, floats.size - 1)]]
+        : [floats.data[i * floats.size + member * 2], floats.data[i * floats.size + member * 2 + 1]];
+    const [ox, oy] = point(curve.outTangent, k);
+    const [ix, iy] = point(curve.inTangent, k + 1);
     if (kind === 'HERMITE')
       return (
-        (2 * u ** 3 - 3 * u ** 2 + 1) * v(k) +
-        (u ** 3 - 2 * u ** 2 + u) * oy +
-        (3 * u ** 2 - 2 * u ** 3) * v(k + 1) +
-        (u ** 3 - u ** 2) * iy
+        (2 * share ** 3 - 3 * share ** 2 + 1) * v(k) +
+        (share ** 3 - 2 * share ** 2 + share) * oy +
+        (3 * share ** 2 - 2 * share ** 3) * v(k + 1) +
+        (share ** 3 - share ** 2) * iy
       );
     const x1 = Number.isNaN(ox) ? t0 + (t1 - t0) / 3 : ox;
     const x2 = Number.isNaN(ix) ? t1 - (t1 - t0) / 3 : ix;
     let a = 0;
     let b = 1;
-    for (let n = 0; n < 40; n++) {
+    for (let node = 0; node < 40; node++) {
       const s = (a + b) / 2;
       const r = 1 - s;
       if (r ** 3 * t0 + 3 * r * r * s * x1 + 3 * r * s * s * x2 + s ** 3 * t1 < time) a = s;
@@ -223,7 +227,7 @@ function valueAt(c: Curve, member: number, time: number): number {
     const r = 1 - s;
     return r ** 3 * v(k) + 3 * r * r * s * oy + 3 * r * s * s * iy + s ** 3 * v(k + 1);
   }
-  return v(k) + (v(k + 1) - v(k)) * u;
+  return v(k) + (v(k + 1) - v(k)) * share;
 }
 
 function channelsOf(
@@ -233,10 +237,10 @@ function channelsOf(
   end: number,
 ): Channel[] {
   const byNode = new Map<number, Track[]>();
-  for (const t of tracks) {
-    const list = byNode.get(t.node);
-    if (list) list.push(t);
-    else byNode.set(t.node, [t]);
+  for (const track of tracks) {
+    const list = byNode.get(track.node);
+    if (list) list.push(track);
+    else byNode.set(track.node, [track]);
   }
   return [...byNode].flatMap(([n, list]) => nodeChannels(n, list, transforms.get(n) ?? [], start, end));
 }
@@ -249,19 +253,20 @@ function nodeChannels(
   end: number,
 ): Channel[] {
   const moments = new Set<number>();
-  const stepped = tracks.every((t) => isStepped(t.curve));
+  const stepped = tracks.every((track) => isStepped(track.curve));
   for (const { curve, transform, member } of tracks) {
     const { times } = curve;
     const isBent = isCurved(curve);
     const turn = transforms[transform].kind === 'rotate' && (member === 3 || member === -1);
-    times.forEach((t, i) => {
-      moments.add(t);
+    times.forEach((time, i) => {
+      moments.add(time);
       if (i === 0) return;
-      const span = t - times[i - 1];
-      if (!stepped && curve.kinds[i - 1] === 'STEP' && span > 2 * STEP_SECONDS) moments.add(t - STEP_SECONDS);
+      const span = time - times[i - 1];
+      if (!stepped && curve.kinds[i - 1] === 'STEP' && span > 2 * STEP_SECONDS)
+        moments.add(time - STEP_SECONDS);
       const swing = turn
         ? Math.abs(
-            valueAt(curve, member === -1 ? 3 : 0, t) - valueAt(curve, member === -1 ? 3 : 0, times[i - 1]),
+            valueAt(curve, member === -1 ? 3 : 0, time) - valueAt(curve, member === -1 ? 3 : 0, times[i - 1]),
           )
         : 0;
       const steps = Math.min(
@@ -273,7 +278,9 @@ function nodeChannels(
   }
   if (start > 0) moments.add(start);
   if (Number.isFinite(end)) moments.add(end);
-  const times = [...moments].filter((t) => t >= start - 1e-9 && t <= end + 1e-9).sort((a, b) => a - b);
+  const times = [...moments]
+    .filter((moment) => moment >= start - 1e-9 && moment <= end + 1e-9)
+    .sort((a, b) => a - b);
   if (times.length === 0) return [];
   const translation = new Float32Array(times.length * 3);
   const rotation = new Float32Array(times.length * 4);
@@ -281,7 +288,7 @@ function nodeChannels(
   const bare: SceneNode = node({ name: '' });
   let last: readonly number[] = [0, 0, 0, 1];
   times.forEach((time, i) => {
-    const now = transforms.map((t) => ({ ...t, values: [...t.values] }));
+    const now = transforms.map((transform) => ({ ...transform, values: [...transform.values] }));
     for (const { transform, member, curve } of tracks) {
       const to = now[transform];
       if (member >= 0) to.values[member] = valueAt(curve, 0, time);
@@ -290,18 +297,18 @@ function nodeChannels(
           to.values[k] = valueAt(curve, to.kind === 'matrix' ? (k % 4) * 4 + Math.floor(k / 4) : k, time);
     }
     const parts = withLocal(bare, localMatrix(now));
-    const p = parts.matrix ? { ...bare, translation: parts.matrix.slice(12, 15) } : parts;
+    const node = parts.matrix ? { ...bare, translation: parts.matrix.slice(12, 15) } : parts;
     // Neighbouring keys keep to one half of the quaternions, so that the way between them is the short one.
-    const r =
-      dot(last.slice(0, 3), p.rotation.slice(0, 3)) + last[3] * p.rotation[3] < 0
-        ? p.rotation.map((x) => -x)
-        : p.rotation;
-    last = r;
-    translation.set(p.translation, i * 3);
-    rotation.set(r, i * 4);
-    scale.set(p.scale, i * 3);
+    const row =
+      dot(last.slice(0, 3), node.rotation.slice(0, 3)) + last[3] * node.rotation[3] < 0
+        ? node.rotation.map((x) => -x)
+        : node.rotation;
+    last = row;
+    translation.set(node.translation, i * 3);
+    rotation.set(row, i * 4);
+    scale.set(node.scale, i * 3);
   });
-  const shifted = Float32Array.from(times, (t) => t - (Number.isFinite(start) ? start : 0));
+  const shifted = Float32Array.from(times, (time) => time - (Number.isFinite(start) ? start : 0));
   const rest = withLocal(bare, localMatrix(transforms));
   const out: Channel[] = [];
   const add = (

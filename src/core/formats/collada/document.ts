@@ -17,16 +17,17 @@ export class ColladaDocument {
   ) {
     const stack: { e: Element; depth: number }[] = [{ e: root, depth: 0 }];
     while (stack.length > 0) {
-      const { e, depth } = stack.pop() as { e: Element; depth: number };
-      if (depth > DEEPEST_ELEMENT) this.fail(e, `its elements are nested more than ${DEEPEST_ELEMENT} deep`);
-      const id = e.getAttribute('id');
-      if (id && !this.byId.has(id)) this.byId.set(id, e);
-      for (const c of kids(e)) stack.push({ e: c, depth: depth + 1 });
+      const { e: element, depth } = stack.pop() as { e: Element; depth: number };
+      if (depth > DEEPEST_ELEMENT)
+        this.fail(element, `its elements are nested more than ${DEEPEST_ELEMENT} deep`);
+      const id = element.getAttribute('id');
+      if (id && !this.byId.has(id)) this.byId.set(id, element);
+      for (const kid of kids(element)) stack.push({ e: kid, depth: depth + 1 });
     }
   }
 
-  fail(e: Element | null, what: string, advice = 'Export it again.'): never {
-    const line = (e as unknown as { lineNumber?: number } | null)?.lineNumber;
+  fail(element: Element | null, what: string, advice = 'Export it again.'): never {
+    const line = (element as unknown as { lineNumber?: number } | null)?.lineNumber;
     throw new ReadError(this.name, `${line ? `line ${line}: ` : ''}${what}`, advice);
   }
 
@@ -61,33 +62,37 @@ export class ColladaDocument {
    * The numbers of an element's text. Throws where one is no finite number, or there are more than the file
    * could hold.
    */
-  numbers(e: Element, expected?: number): Float64Array {
-    const text = textIn(e);
+  numbers(element: Element, expected?: number): Float64Array {
+    const text = textIn(element);
     if (expected !== undefined && (!Number.isInteger(expected) || expected < 0 || expected > text.length))
-      this.fail(e, `<${e.tagName}> announces ${expected} numbers, more than its text can hold`);
+      this.fail(element, `<${element.tagName}> announces ${expected} numbers, more than its text can hold`);
     let out = new Float64Array(expected ?? Math.min(text.length, 64));
-    let n = 0;
+    let count = 0;
     const scan = new NumberScanner(text);
     for (let x = scan.next(); x !== undefined; x = scan.next()) {
       if (!Number.isFinite(x))
-        this.fail(e, `<${e.tagName}> holds something that is not a finite number, after ${n} numbers`);
-      if (n === out.length) {
+        this.fail(
+          element,
+          `<${element.tagName}> holds something that is not a finite number, after ${count} numbers`,
+        );
+      if (count === out.length) {
         if (expected !== undefined) break;
         const grown = new Float64Array(Math.max(64, out.length * 2));
         grown.set(out);
         out = grown;
       }
-      out[n++] = x;
+      out[count++] = x;
     }
-    if (expected !== undefined && n < expected)
-      this.fail(e, `<${e.tagName}> announces ${expected} numbers and holds ${n}`);
-    return out.subarray(0, n);
+    if (expected !== undefined && count < expected)
+      this.fail(element, `<${element.tagName}> announces ${expected} numbers and holds ${count}`);
+    return out.subarray(0, count);
   }
 
   /** Exactly n numbers of an element. */
-  exactly(e: Element, n: number): number[] {
-    const out = this.numbers(e);
-    if (out.length !== n) this.fail(e, `<${e.tagName}> holds ${out.length} numbers where ${n} are needed`);
+  exactly(element: Element, count: number): number[] {
+    const out = this.numbers(element);
+    if (out.length !== count)
+      this.fail(element, `<${element.tagName}> holds ${out.length} numbers where ${count} are needed`);
     return Array.from(out);
   }
 }
@@ -101,9 +106,9 @@ export class NamedElements {
     let index = this.byAttribute.get(attribute);
     if (!index) {
       index = new Map();
-      for (const e of this.elements) {
-        const said = e.getAttribute(attribute);
-        if (said !== null && !index.has(said)) index.set(said, e);
+      for (const element of this.elements) {
+        const said = element.getAttribute(attribute);
+        if (said !== null && !index.has(said)) index.set(said, element);
       }
       this.byAttribute.set(attribute, index);
     }
@@ -112,57 +117,59 @@ export class NamedElements {
 }
 
 /** The elements directly under one, of a tag where one is given. */
-export function kids(e: Element, tag?: string): Element[] {
+export function kids(element: Element, tag?: string): Element[] {
   const out: Element[] = [];
-  for (let c = e.firstChild; c; c = c.nextSibling)
-    if (c.nodeType === 1 && (tag === undefined || (c as Element).localName === tag)) out.push(c as Element);
+  for (let node = element.firstChild; node; node = node.nextSibling)
+    if (node.nodeType === 1 && (tag === undefined || (node as Element).localName === tag))
+      out.push(node as Element);
   return out;
 }
 
 /** The first of them; null where there is none. */
-export const kid = (e: Element | null, tag: string): Element | null => (e ? (kids(e, tag)[0] ?? null) : null);
+export const kid = (element: Element | null, tag: string): Element | null =>
+  element ? (kids(element, tag)[0] ?? null) : null;
 
 /** The first element down a path of tags. */
-export function down(e: Element | null, ...tags: string[]): Element | null {
-  let at = e;
-  for (const t of tags) at = kid(at, t);
+export function down(element: Element | null, ...tags: string[]): Element | null {
+  let at = element;
+  for (const tag of tags) at = kid(at, tag);
   return at;
 }
 
 /** All descendants with a tag, in document order. */
-export function all(e: Element, tag: string): Element[] {
+export function all(element: Element, tag: string): Element[] {
   const out: Element[] = [];
-  const walk = (x: Element) => {
-    for (const c of kids(x)) {
-      if (c.localName === tag) out.push(c);
-      walk(c);
+  const walk = (otherElement: Element) => {
+    for (const kid of kids(otherElement)) {
+      if (kid.localName === tag) out.push(kid);
+      walk(kid);
     }
   };
-  walk(e);
+  walk(element);
   return out;
 }
 
 /** The text of an element; empty where there is none. */
-export function textIn(e: Element | null): string {
-  if (!e) return '';
+export function textIn(element: Element | null): string {
+  if (!element) return '';
   let out = '';
-  for (let c = e.firstChild; c; c = c.nextSibling)
-    if (c.nodeType === 3 || c.nodeType === 4) out += (c as unknown as { data: string }).data;
+  for (let node = element.firstChild; node; node = node.nextSibling)
+    if (node.nodeType === 3 || node.nodeType === 4) out += (node as unknown as { data: string }).data;
   return out;
 }
 
 /** The text of an element cut at white space. */
-export const words = (e: Element | null): string[] => wordsOf(textIn(e));
+export const words = (element: Element | null): string[] => wordsOf(textIn(element));
 
-const isDae = (f: InputFile) => /\.(dae|xml)$/i.test(f.name);
+const isDae = (file: InputFile) => /\.(dae|xml)$/i.test(file.name);
 
 /**
  * Opens a .dae, or the .dae inside a .zae: the one that its manifest names, else the first. Throws {@link
  * ReadError}.
  */
 export function openCollada(files: readonly InputFile[], limits: ReadLimits): ColladaDocument {
-  const flat = files.flatMap((f) => (isZip(f.bytes) ? unzip(f, limits) : [f]));
-  const manifest = flat.find((f) => /(^|\/)manifest\.xml$/i.test(f.name));
+  const flat = files.flatMap((file) => (isZip(file.bytes) ? unzip(file, limits) : [file]));
+  const manifest = flat.find((file) => /(^|\/)manifest\.xml$/i.test(file.name));
   let main: InputFile | undefined;
   if (manifest) {
     const said = parse(manifest, limits);
@@ -173,9 +180,10 @@ export function openCollada(files: readonly InputFile[], limits: ReadLimits): Co
       /* a stray % stands for itself */
     }
     path = path.replace(/^\.\//, '').replace(/#.*$/, '').toLowerCase();
-    main = flat.find((f) => isDae(f) && f.name.toLowerCase().endsWith(path) && path !== '');
+    main = flat.find((file) => isDae(file) && file.name.toLowerCase().endsWith(path) && path !== '');
   }
-  main ??= flat.find((f) => /\.dae$/i.test(f.name)) ?? flat.find((f) => isDae(f) && f !== manifest);
+  main ??=
+    flat.find((file) => /\.dae$/i.test(file.name)) ?? flat.find((file) => isDae(file) && file !== manifest);
   if (!main)
     throw new ReadError(
       files[0]?.name ?? 'nothing',
@@ -199,7 +207,7 @@ export function openCollada(files: readonly InputFile[], limits: ReadLimits): Co
   return new ColladaDocument(
     main.name,
     root,
-    flat.filter((f) => f !== main),
+    flat.filter((file) => file !== main),
     limits,
   );
 }
@@ -242,9 +250,9 @@ function parse(file: InputFile, limits: ReadLimits): Element {
     i >= 0 && seen < 2_000_000;
     i = text.indexOf('<', i + 1), seen++
   ) {
-    const c = text.charCodeAt(i + 1);
-    if (c === 33 || c === 63) continue;
-    if (c === 47) {
+    const code = text.charCodeAt(i + 1);
+    if (code === 33 || code === 63) continue;
+    if (code === 47) {
       open--;
     } else {
       const end = text.indexOf('>', i);

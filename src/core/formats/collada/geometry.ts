@@ -2,7 +2,7 @@ import type { Element } from '@xmldom/xmldom';
 import type { Attribute, Influences, Mesh, Morph, Piece } from '../../character/model';
 import { printable } from '../errors';
 import { floats } from '../text';
-import { type Together, countTogether } from '../together';
+import { type CoincidentPoints, countTogether } from '../coincident-points';
 import { type ColladaDocument, kid, kids, words } from './document';
 
 /**
@@ -36,44 +36,48 @@ export function floatSource(doc: ColladaDocument, source: Element): Floats {
   const used =
     params.length === 0
       ? Array.from({ length: stride }, (_, i) => i)
-      : params.flatMap((p, i) =>
-          p.getAttribute('name') || params.every((q) => !q.getAttribute('name')) ? [i] : [],
+      : params.flatMap((param, i) =>
+          param.getAttribute('name') || params.every((element) => !element.getAttribute('name')) ? [i] : [],
         );
-  const widths = params.map((p) => (p.getAttribute('type') === 'float4x4' ? 16 : 1));
-  const size = used.reduce((n, i) => n + (widths[i] ?? 1), 0);
+  const widths = params.map((param) => (param.getAttribute('type') === 'float4x4' ? 16 : 1));
+  const size = used.reduce((sum, i) => sum + (widths[i] ?? 1), 0);
   if (count > 0 && offset + (count - 1) * stride + size > all.length)
     return doc.fail(
       accessor,
       `an accessor wants ${offset + (count - 1) * stride + size} numbers and its array holds ${all.length}`,
     );
-  if (offset === 0 && stride === size && used.every((u, i) => u === i))
+  if (offset === 0 && stride === size && used.every((share, i) => share === i))
     return { data: all.subarray(0, count * size), count, size };
   const data = new Float64Array(count * size);
   for (let i = 0; i < count; i++) {
-    let o = 0;
-    for (const u of used)
-      for (let k = 0; k < (widths[u] ?? 1); k++) data[i * size + o++] = all[offset + i * stride + u + k];
+    let oneOffset = 0;
+    for (const share of used)
+      for (let k = 0; k < (widths[share] ?? 1); k++)
+        data[i * size + oneOffset++] = all[offset + i * stride + share + k];
   }
   return { data, count, size };
 }
 
-function whole(doc: ColladaDocument, e: Element, attribute: string, otherwise: number): number {
-  const text = e.getAttribute(attribute);
+function whole(doc: ColladaDocument, element: Element, attribute: string, otherwise: number): number {
+  const text = element.getAttribute(attribute);
   if (text === null || text === '') return otherwise;
-  const n = Number(text);
-  if (!Number.isInteger(n) || n < 0)
-    doc.fail(e, `<${e.tagName}> has ${attribute} “${printable(text, 20)}”, which is no whole number`);
-  return n;
+  const value = Number(text);
+  if (!Number.isInteger(value) || value < 0)
+    doc.fail(
+      element,
+      `<${element.tagName}> has ${attribute} “${printable(text, 20)}”, which is no whole number`,
+    );
+  return value;
 }
 
 /**
  * A geometry's polygons, with the point of every vertex, so that a controller's weights find their vertices.
  */
-export interface Shape {
+export interface GeometryShape {
   readonly mesh: Mesh;
   readonly pointOfVertex: Uint32Array;
   readonly pointCount: number;
-  /** Points that lie exactly on another; null for none. */ readonly together: Together | null;
+  /** Points that lie exactly on another; null for none. */ readonly together: CoincidentPoints | null;
   /** Material symbol of every piece. */ readonly symbols: readonly string[];
 }
 
@@ -90,21 +94,21 @@ const PRIMITIVES = ['polylist', 'polygons', 'triangles', 'tristrips', 'trifans']
  * Reads a <geometry>: polylist, polygons (holes are named and left out), triangles, strips and fans; every
  * input set. A corner's combination of indices becomes a vertex.
  */
-export function readGeometry(doc: ColladaDocument, geometry: Element, notes: string[]): Shape | null {
+export function readGeometry(doc: ColladaDocument, geometry: Element, notes: string[]): GeometryShape | null {
   const name = geometry.getAttribute('name') || geometry.getAttribute('id') || 'mesh';
-  const e = kid(geometry, 'mesh') ?? kid(geometry, 'convex_mesh');
-  if (!e) {
-    const what = kids(geometry).map((c) => c.tagName)[0] ?? 'empty';
+  const element = kid(geometry, 'mesh') ?? kid(geometry, 'convex_mesh');
+  if (!element) {
+    const what = kids(geometry).map((kid) => kid.tagName)[0] ?? 'empty';
     notes.push(`“${printable(name)}” is no polygon mesh (${what}) and is not carried.`);
     return null;
   }
   const sourceAt = sourceReader(doc);
-  const verticesElement = kid(e, 'vertices');
-  const vertexInputs = (verticesElement ? kids(verticesElement, 'input') : []).map((i) => ({
-    semantic: i.getAttribute('semantic') ?? '',
-    values: sourceAt(i),
+  const verticesElement = kid(element, 'vertices');
+  const vertexInputs = (verticesElement ? kids(verticesElement, 'input') : []).map((otherElement) => ({
+    semantic: otherElement.getAttribute('semantic') ?? '',
+    values: sourceAt(otherElement),
   }));
-  const places = vertexInputs.find((i) => i.semantic === 'POSITION')?.values;
+  const places = vertexInputs.find((input) => input.semantic === 'POSITION')?.values;
   if (!places || places.size < 3) {
     notes.push(`“${printable(name)}” has no points and is not carried.`);
     return null;
@@ -115,13 +119,17 @@ export function readGeometry(doc: ColladaDocument, geometry: Element, notes: str
       `it has more than ${doc.limits.vertices} points`,
       'Split it, or raise the limit in the settings.',
     );
-  const skipped = kids(e).filter((c) => ['lines', 'linestrips', 'spline'].includes(c.localName ?? ''));
+  const skipped = kids(element).filter((kid) =>
+    ['lines', 'linestrips', 'spline'].includes(kid.localName ?? ''),
+  );
   if (skipped.length > 0)
     notes.push(
       `${skipped.length} sets of lines in “${printable(name)}” are not carried: a character has meshes of polygons only.`,
     );
-  const list = kids(e).filter((c) => PRIMITIVES.includes(c.localName ?? ''));
-  const readings = list.map((p) => readPrimitive(doc, p, sourceAt, vertexInputs, notes, name));
+  const list = kids(element).filter((kid) => PRIMITIVES.includes(kid.localName ?? ''));
+  const readings = list.map((otherElement) =>
+    readPrimitive(doc, otherElement, sourceAt, vertexInputs, notes, name),
+  );
   const gathered = gatherVertices(doc, readings, places);
   if (!gathered) {
     notes.push(`“${printable(name)}” has no polygons and is not carried.`);
@@ -140,7 +148,7 @@ export function readGeometry(doc: ColladaDocument, geometry: Element, notes: str
       name,
       vertexCount,
       attributes,
-      pieces: pieces.map((p) => ({ ...p, vertexCount, attributes: names })),
+      pieces: pieces.map((piece) => ({ ...piece, vertexCount, attributes: names })),
       polygonOffsets,
       corners,
       polygonOrigin: 'encoded',
@@ -161,12 +169,12 @@ function sourceReader(doc: ColladaDocument): (input: Element) => Floats {
   const sources = new Map<string, Floats>();
   return (input) => {
     const id = input.getAttribute('source') ?? '';
-    let s = sources.get(id);
-    if (!s) {
-      s = floatSource(doc, doc.need(id, input, 'the source'));
-      sources.set(id, s);
+    let floats = sources.get(id);
+    if (!floats) {
+      floats = floatSource(doc, doc.need(id, input, 'the source'));
+      sources.set(id, floats);
     }
-    return s;
+    return floats;
   };
 }
 
@@ -185,27 +193,30 @@ interface Gathered {
 }
 
 function gatherVertices(doc: ColladaDocument, readings: readonly Reading[], places: Floats): Gathered | null {
-  const keys = [...new Set(readings.flatMap((r) => r.inputs.map((i) => i.key)))];
-  const cornerCount = readings.reduce((n, r) => n + r.corners.length / Math.max(1, r.stride), 0);
+  const keys = [...new Set(readings.flatMap((reading) => reading.inputs.map((input) => input.key)))];
+  const cornerCount = readings.reduce(
+    (most, reading) => most + reading.corners.length / Math.max(1, reading.stride),
+    0,
+  );
   if (cornerCount === 0) return null;
   const table = new RowTable(1 + keys.length, cornerCount, places.count);
   const corners = new Uint32Array(cornerCount);
-  const polygonCounts = readings.reduce((n, r) => n + r.counts.length, 0);
+  const polygonCounts = readings.reduce((sum, reading) => sum + reading.counts.length, 0);
   const offsets = new Uint32Array(polygonCounts + 1);
   const pieces: Piece[] = [];
   const symbols: string[] = [];
   let polygonCount = 0;
-  let c = 0;
-  for (const r of readings) {
+  let oneCount = 0;
+  for (const reading of readings) {
     const start = polygonCount;
-    const slots = r.inputs.map((i) => 1 + keys.indexOf(i.key));
+    const slots = reading.inputs.map((input) => 1 + keys.indexOf(input.key));
     let at = 0;
-    for (const n of r.counts) {
-      for (let k = 0; k < n; k++, at += r.stride) {
-        writeRow(doc, r, at, slots, places.count, table.row);
-        corners[c++] = table.vertexOfRow();
+    for (const count of reading.counts) {
+      for (let k = 0; k < count; k++, at += reading.stride) {
+        writeRow(doc, reading, at, slots, places.count, table.row);
+        corners[oneCount++] = table.vertexOfRow();
       }
-      offsets[++polygonCount] = c;
+      offsets[++polygonCount] = oneCount;
     }
     if (polygonCount === start) continue;
     pieces.push({
@@ -217,7 +228,7 @@ function gatherVertices(doc: ColladaDocument, readings: readonly Reading[], plac
       attributes: [],
       mode: 4,
     });
-    symbols.push(r.element.getAttribute('material') ?? '');
+    symbols.push(reading.element.getAttribute('material') ?? '');
   }
   const { rows, width, count } = table;
   return {
@@ -225,8 +236,8 @@ function gatherVertices(doc: ColladaDocument, readings: readonly Reading[], plac
     rows,
     width,
     count,
-    pointOfVertex: Uint32Array.from({ length: count }, (_, v) => rows[v * width]),
-    corners: corners.slice(0, c),
+    pointOfVertex: Uint32Array.from({ length: count }, (_, vertex) => rows[vertex * width]),
+    corners: corners.slice(0, oneCount),
     polygonOffsets: offsets.slice(0, polygonCount + 1),
     pieces,
     symbols,
@@ -236,22 +247,22 @@ function gatherVertices(doc: ColladaDocument, readings: readonly Reading[], plac
 /** The indices of the corner that begins at `at`, checked against what they count in. */
 function writeRow(
   doc: ColladaDocument,
-  r: Reading,
+  reading: Reading,
   at: number,
   slots: readonly number[],
   pointCount: number,
   row: Int32Array,
 ): void {
   row.fill(-1);
-  row[0] = r.corners[at + r.vertexOffset];
+  row[0] = reading.corners[at + reading.vertexOffset];
   if (row[0] >= pointCount)
-    doc.fail(r.element, `a polygon names point ${row[0]}, and there are ${pointCount}`);
-  for (let s = 0; s < slots.length; s++) {
-    const i = r.inputs[s];
-    const x = r.corners[at + i.offset];
-    if (x >= i.values.count)
-      doc.fail(r.element, `a polygon names ${i.key} ${x}, and there are ${i.values.count}`);
-    row[slots[s]] = x;
+    doc.fail(reading.element, `a polygon names point ${row[0]}, and there are ${pointCount}`);
+  for (let slot = 0; slot < slots.length; slot++) {
+    const input = reading.inputs[slot];
+    const x = reading.corners[at + input.offset];
+    if (x >= input.values.count)
+      doc.fail(reading.element, `a polygon names ${input.key} ${x}, and there are ${input.values.count}`);
+    row[slots[slot]] = x;
   }
 }
 
@@ -280,17 +291,17 @@ class RowTable {
   /** The number of the row that was written; a new one where it was not there yet. */
   vertexOfRow(): number {
     const { row, width, mask, table } = this;
-    let h = 0;
-    for (let j = 0; j < width; j++) h = Math.imul(h ^ row[j], 0x9e3779b1) ^ (h >>> 15);
-    h = (h ^ (h >>> 13)) & mask;
+    let hash = 0;
+    for (let j = 0; j < width; j++) hash = Math.imul(hash ^ row[j], 0x9e3779b1) ^ (hash >>> 15);
+    hash = (hash ^ (hash >>> 13)) & mask;
     for (;;) {
-      const v = table[h];
-      if (v < 0) {
-        table[h] = this.count;
+      const found = table[hash];
+      if (found < 0) {
+        table[hash] = this.count;
         return this.keep();
       }
-      if (this.isAt(v)) return v;
-      h = (h + 1) & mask;
+      if (this.isAt(found)) return found;
+      hash = (hash + 1) & mask;
     }
   }
 
@@ -304,8 +315,8 @@ class RowTable {
     return this.count++;
   }
 
-  private isAt(v: number): boolean {
-    for (let j = 0; j < this.width; j++) if (this.rows[v * this.width + j] !== this.row[j]) return false;
+  private isAt(vertex: number): boolean {
+    for (let j = 0; j < this.width; j++) if (this.rows[vertex * this.width + j] !== this.row[j]) return false;
     return true;
   }
 }
@@ -327,7 +338,7 @@ function attributesOf(
   };
   const taken = { TEXCOORD: 0, COLOR: 0 };
   keys.forEach((key, slot) => {
-    const values = readings.flatMap((r) => r.inputs).find((i) => i.key === key)?.values as Floats;
+    const values = readings.flatMap((reading) => reading.inputs).find((i) => i.key === key)?.values as Floats;
     const semantic = key.replace(/_\d+$/, '');
     const shape = attributeOf(semantic, values.size, taken);
     if (!shape) {
@@ -335,22 +346,22 @@ function attributesOf(
         notes.push(`The input ${printable(semantic, 24)} of “${printable(name)}” is not carried.`);
       return;
     }
-    const [target, n] = shape;
-    const data = new Float32Array(count * n);
-    for (let v = 0; v < count; v++) {
-      const i = rows[v * width + 1 + slot];
+    const [target, size] = shape;
+    const data = new Float32Array(count * size);
+    for (let vertex = 0; vertex < count; vertex++) {
+      const i = rows[vertex * width + 1 + slot];
       if (i < 0) {
-        if (target.startsWith('COLOR')) data.fill(1, v * n, v * n + n);
+        if (target.startsWith('COLOR')) data.fill(1, vertex * size, vertex * size + size);
         continue;
       }
-      for (let k = 0; k < n; k++)
-        data[v * n + k] = k < values.size ? values.data[i * values.size + k] : Number(k === 3);
+      for (let k = 0; k < size; k++)
+        data[vertex * size + k] = k < values.size ? values.data[i * values.size + k] : Number(k === 3);
       // COLLADA counts texture heights from below, glTF from above.
-      if (target.startsWith('TEXCOORD')) data[v * n + 1] = 1 - data[v * n + 1];
+      if (target.startsWith('TEXCOORD')) data[vertex * size + 1] = 1 - data[vertex * size + 1];
     }
-    attributes[target] = floats(data, n);
+    attributes[target] = floats(data, size);
   });
-  const pointNormals = vertexInputs.find((i) => i.semantic === 'NORMAL');
+  const pointNormals = vertexInputs.find((input) => input.semantic === 'NORMAL');
   if (pointNormals && !attributes.NORMAL)
     attributes.NORMAL = floats(spreadOverPoints(pointNormals.values, pointOfVertex), 3);
   return attributes;
@@ -359,8 +370,9 @@ function attributesOf(
 /** Three numbers of its point for every vertex. */
 function spreadOverPoints(values: Floats, pointOfVertex: Uint32Array): Float32Array {
   const out = new Float32Array(pointOfVertex.length * 3);
-  for (let v = 0; v < pointOfVertex.length; v++)
-    for (let k = 0; k < 3; k++) out[v * 3 + k] = values.data[pointOfVertex[v] * values.size + k] ?? 0;
+  for (let vertex = 0; vertex < pointOfVertex.length; vertex++)
+    for (let k = 0; k < 3; k++)
+      out[vertex * 3 + k] = values.data[pointOfVertex[vertex] * values.size + k] ?? 0;
   return out;
 }
 
@@ -390,41 +402,41 @@ interface Reading {
 
 function readPrimitive(
   doc: ColladaDocument,
-  p: Element,
-  sourceAt: (i: Element) => Floats,
+  element: Element,
+  sourceAt: (otherElement: Element) => Floats,
   vertexInputs: readonly VertexInput[],
   notes: string[],
   name: string,
 ): Reading {
-  const raw: Input[] = kids(p, 'input').map((i) => ({
-    semantic: i.getAttribute('semantic') ?? '',
-    set: Number(i.getAttribute('set') ?? 0) || 0,
-    offset: whole(doc, i, 'offset', 0),
-    values: i.getAttribute('semantic') === 'VERTEX' ? null : sourceAt(i),
+  const raw: Input[] = kids(element, 'input').map((kid) => ({
+    semantic: kid.getAttribute('semantic') ?? '',
+    set: Number(kid.getAttribute('set') ?? 0) || 0,
+    offset: whole(doc, kid, 'offset', 0),
+    values: kid.getAttribute('semantic') === 'VERTEX' ? null : sourceAt(kid),
   }));
-  const vertex = raw.find((i) => i.semantic === 'VERTEX');
-  if (!vertex) return doc.fail(p, `<${p.tagName}> has no VERTEX input`);
-  const stride = Math.max(...raw.map((i) => i.offset)) + 1;
-  if (stride > 64) doc.fail(p, `<${p.tagName}> has ${stride} indices a corner`);
+  const vertex = raw.find((input) => input.semantic === 'VERTEX');
+  if (!vertex) return doc.fail(element, `<${element.tagName}> has no VERTEX input`);
+  const stride = Math.max(...raw.map((input) => input.offset)) + 1;
+  if (stride > 64) doc.fail(element, `<${element.tagName}> has ${stride} indices a corner`);
   const inputs = [
-    ...keyedInputs(raw.filter((i) => i !== vertex && i.values)),
+    ...keyedInputs(raw.filter((input) => input !== vertex && input.values)),
     ...vertexInputs
-      .filter((v) => v.semantic !== 'POSITION' && v.semantic !== 'NORMAL')
-      .map((v) => ({ key: `${v.semantic}_0`, offset: vertex.offset, values: v.values })),
+      .filter((input) => input.semantic !== 'POSITION' && input.semantic !== 'NORMAL')
+      .map((input) => ({ key: `${input.semantic}_0`, offset: vertex.offset, values: input.values })),
   ];
-  const faces = facesOf(doc, p, stride, notes, name);
-  return { element: p, stride, vertexOffset: vertex.offset, inputs, ...faces };
+  const faces = facesOf(doc, element, stride, notes, name);
+  return { element, stride, vertexOffset: vertex.offset, inputs, ...faces };
 }
 
 /** Inputs under keys of their own: the semantic and its set, told apart where a file uses one twice. */
 function keyedInputs(inputs: readonly Input[]): { key: string; offset: number; values: Floats }[] {
   const used = new Map<string, number>();
-  return inputs.map((i) => {
-    const stem = `${i.semantic}_${i.set}`;
+  return inputs.map((input) => {
+    const stem = `${input.semantic}_${input.set}`;
     const again = used.get(stem) ?? 0;
     used.set(stem, again + 1);
-    const key = again > 0 ? `${i.semantic}_${i.set + 100 * again}` : stem;
-    return { key, offset: i.offset, values: i.values as Floats };
+    const key = again > 0 ? `${input.semantic}_${input.set + 100 * again}` : stem;
+    return { key, offset: input.offset, values: input.values as Floats };
   });
 }
 
@@ -435,24 +447,31 @@ interface Faces {
   readonly counts: readonly number[] | Uint32Array;
 }
 
-function facesOf(doc: ColladaDocument, p: Element, stride: number, notes: string[], name: string): Faces {
-  const tag = p.localName;
-  if (tag === 'polygons') return outlinesOf(doc, p, stride, notes, name);
-  const lists = kids(p, 'p').map((e) => indicesOf(doc, e));
-  if (tag === 'polylist') return polylistOf(doc, p, lists[0] ?? new Uint32Array(0), stride, notes, name);
+function facesOf(
+  doc: ColladaDocument,
+  element: Element,
+  stride: number,
+  notes: string[],
+  name: string,
+): Faces {
+  const tag = element.localName;
+  if (tag === 'polygons') return outlinesOf(doc, element, stride, notes, name);
+  const lists = kids(element, 'p').map((kid) => indicesOf(doc, kid));
+  if (tag === 'polylist')
+    return polylistOf(doc, element, lists[0] ?? new Uint32Array(0), stride, notes, name);
   if (tag === 'triangles') {
     const list = concat(lists);
-    const n = Math.floor(list.length / (3 * stride));
-    return { corners: list.subarray(0, n * 3 * stride), counts: new Uint32Array(n).fill(3) };
+    const count = Math.floor(list.length / (3 * stride));
+    return { corners: list.subarray(0, count * 3 * stride), counts: new Uint32Array(count).fill(3) };
   }
   return unwoundFaces(lists, stride, tag === 'trifans');
 }
 
-function indicesOf(doc: ColladaDocument, e: Element): Uint32Array {
-  const list = doc.numbers(e);
+function indicesOf(doc: ColladaDocument, element: Element): Uint32Array {
+  const list = doc.numbers(element);
   const out = new Uint32Array(list.length);
   for (let i = 0; i < list.length; i++) {
-    if (!Number.isInteger(list[i]) || list[i] < 0) doc.fail(e, `a polygon names index ${list[i]}`);
+    if (!Number.isInteger(list[i]) || list[i] < 0) doc.fail(element, `a polygon names index ${list[i]}`);
     out[i] = list[i];
   }
   return out;
@@ -461,30 +480,30 @@ function indicesOf(doc: ColladaDocument, e: Element): Uint32Array {
 /** A <polylist>; what has fewer than three corners is left out and counted in the notes. */
 function polylistOf(
   doc: ColladaDocument,
-  p: Element,
+  element: Element,
   list: Uint32Array,
   stride: number,
   notes: string[],
   name: string,
 ): Faces {
-  const announced = kid(p, 'vcount');
+  const announced = kid(element, 'vcount');
   const counts = announced ? indicesOf(doc, announced) : new Uint32Array(0);
   const total = counts.reduce((a, b) => a + b, 0) * stride;
   if (list.length < total)
     doc.fail(
-      p,
+      element,
       `<polylist> announces ${total / stride} corners and holds ${Math.floor(list.length / stride)}`,
     );
-  if (counts.every((n) => n >= 3)) return { corners: list.subarray(0, total), counts };
+  if (counts.every((count) => count >= 3)) return { corners: list.subarray(0, total), counts };
   const kept: number[] = [];
   const left: number[] = [];
   let at = 0;
-  for (const n of counts) {
-    if (n >= 3) {
-      for (let k = 0; k < n * stride; k++) kept.push(list[at + k]);
-      left.push(n);
+  for (const count of counts) {
+    if (count >= 3) {
+      for (let k = 0; k < count * stride; k++) kept.push(list[at + k]);
+      left.push(count);
     }
-    at += n * stride;
+    at += count * stride;
   }
   notes.push(
     `${counts.length - left.length} faces of “${printable(name)}” had fewer than three corners and were left out.`,
@@ -493,25 +512,39 @@ function polylistOf(
 }
 
 /** <polygons>: the outlines; holes are counted in the notes. */
-function outlinesOf(doc: ColladaDocument, p: Element, stride: number, notes: string[], name: string): Faces {
-  const holes = kids(p, 'ph').length;
+function outlinesOf(
+  doc: ColladaDocument,
+  element: Element,
+  stride: number,
+  notes: string[],
+  name: string,
+): Faces {
+  const holes = kids(element, 'ph').length;
   if (holes > 0)
     notes.push(
       `${holes} ${holes === 1 ? 'polygon' : 'polygons'} of “${printable(name)}” ${holes === 1 ? 'has' : 'have'} holes; the outlines are kept, the holes are not.`,
     );
-  const outlines = kids(p)
-    .filter((c) => c.localName === 'p' || c.localName === 'ph')
-    .map((c) => indicesOf(doc, c.localName === 'p' ? c : (kid(c, 'p') ?? c)))
-    .filter((l) => l.length >= 3 * stride);
-  return { corners: concat(outlines), counts: outlines.map((l) => Math.floor(l.length / stride)) };
+  const outlines = kids(element)
+    .filter((kid) => kid.localName === 'p' || kid.localName === 'ph')
+    .map((otherElement) =>
+      indicesOf(
+        doc,
+        otherElement.localName === 'p' ? otherElement : (kid(otherElement, 'p') ?? otherElement),
+      ),
+    )
+    .filter((list) => list.length >= 3 * stride);
+  return {
+    corners: concat(outlines),
+    counts: outlines.map((outline) => Math.floor(outline.length / stride)),
+  };
 }
 
 /** Strips and fans as triangles of their own. */
 function unwoundFaces(lists: readonly Uint32Array[], stride: number, isFan: boolean): Faces {
   const out: number[] = [];
   for (const list of lists) {
-    const n = Math.floor(list.length / stride);
-    for (let k = 2; k < n; k++) {
+    const count = Math.floor(list.length / stride);
+    for (let k = 2; k < count; k++) {
       const inStrip = k % 2 === 0 ? [k - 2, k - 1, k] : [k - 1, k - 2, k];
       for (const x of isFan ? [0, k - 1, k] : inStrip)
         for (let j = 0; j < stride; j++) out.push(list[x * stride + j]);
@@ -522,11 +555,11 @@ function unwoundFaces(lists: readonly Uint32Array[], stride: number, isFan: bool
 
 function concat(lists: readonly Uint32Array[]): Uint32Array {
   if (lists.length === 1) return lists[0];
-  const out = new Uint32Array(lists.reduce((n, l) => n + l.length, 0));
+  const out = new Uint32Array(lists.reduce((sum, list) => sum + list.length, 0));
   let at = 0;
-  for (const l of lists) {
-    out.set(l, at);
-    at += l.length;
+  for (const list of lists) {
+    out.set(list, at);
+    at += list.length;
   }
   return out;
 }
@@ -545,10 +578,10 @@ export interface Bind {
  * Reads a <skin>: any number of influences a point, spread to the vertices of its shape. Matrices come
  * column-major.
  */
-export function readBind(doc: ColladaDocument, skin: Element, shape: Shape): Bind {
-  const sources = new Map(kids(skin, 'source').map((s) => [s.getAttribute('id') ?? '', s]));
-  const sourceFor = (i: Element | null): Element | null =>
-    i ? (sources.get((i.getAttribute('source') ?? '').replace(/^#/, '')) ?? null) : null;
+export function readBind(doc: ColladaDocument, skin: Element, shape: GeometryShape): Bind {
+  const sources = new Map(kids(skin, 'source').map((element) => [element.getAttribute('id') ?? '', element]));
+  const sourceFor = (element: Element | null): Element | null =>
+    element ? (sources.get((element.getAttribute('source') ?? '').replace(/^#/, '')) ?? null) : null;
   const joints = kid(skin, 'joints');
   const weights = kid(skin, 'vertex_weights');
   const jointSource = sourceFor(inputOf(joints, 'JOINT'));
@@ -584,7 +617,9 @@ export function readBind(doc: ColladaDocument, skin: Element, shape: Shape): Bin
 const IDENTITY: readonly number[] = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
 
 const inputOf = (parent: Element | null, semantic: string): Element | null =>
-  parent ? (kids(parent, 'input').find((i) => i.getAttribute('semantic') === semantic) ?? null) : null;
+  parent
+    ? (kids(parent, 'input').find((element) => element.getAttribute('semantic') === semantic) ?? null)
+    : null;
 
 /** Matrices of 16 written row by row, column by column. */
 function columnMajor(rows: ArrayLike<number>, count: number): Float64Array {
@@ -603,47 +638,50 @@ function readInfluences(
   weightSource: Element | null,
   names: readonly string[],
   ownNames: readonly string[],
-  { pointOfVertex, pointCount }: Shape,
+  { pointOfVertex, pointCount }: GeometryShape,
 ): { influences: Influences; usesShape: boolean } {
   const jointInput = inputOf(weights, 'JOINT');
   const weightInput = inputOf(weights, 'WEIGHT');
   if (!jointInput || !weightInput || !weightSource)
     return doc.fail(weights, '<vertex_weights> lacks its joints or its weights');
   const values = floatSource(doc, weightSource);
-  const slot = ownNames === names ? null : ownNames.map((n) => names.indexOf(n));
+  const slot = ownNames === names ? null : ownNames.map((name) => names.indexOf(name));
   const jointOffset = whole(doc, jointInput, 'offset', 0);
   const weightOffset = whole(doc, weightInput, 'offset', 1);
-  const stride = Math.max(...kids(weights, 'input').map((i) => whole(doc, i, 'offset', 0))) + 1;
+  const stride = Math.max(...kids(weights, 'input').map((element) => whole(doc, element, 'offset', 0))) + 1;
   const list = kid(weights, 'v') ? doc.numbers(kid(weights, 'v') as Element) : new Float64Array(0);
   const starts = startsOf(doc, weights, pointCount, Math.floor(list.length / stride));
   const offsets = new Uint32Array(pointOfVertex.length + 1);
   let most = 0;
-  for (const p of pointOfVertex) most += starts[p + 1] - starts[p];
+  for (const point of pointOfVertex) most += starts[point + 1] - starts[point];
   const joint = names.length < 65_535 ? new Uint16Array(most) : new Uint32Array(most);
   const weight = new Float32Array(most);
-  let o = 0;
+  let offset = 0;
   let usesShape = false;
-  for (let v = 0; v < pointOfVertex.length; v++) {
-    for (let k = starts[pointOfVertex[v]]; k < starts[pointOfVertex[v] + 1]; k++) {
+  for (let vertex = 0; vertex < pointOfVertex.length; vertex++) {
+    for (let k = starts[pointOfVertex[vertex]]; k < starts[pointOfVertex[vertex] + 1]; k++) {
       const j = list[k * stride + jointOffset];
-      const w = list[k * stride + weightOffset];
+      const otherWeight = list[k * stride + weightOffset];
       if (!Number.isInteger(j) || j < -1 || j >= ownNames.length)
         doc.fail(weights, `an influence names joint ${j}, and there are ${ownNames.length}`);
-      if (!Number.isInteger(w) || w < 0 || w >= values.count)
-        doc.fail(weights, `an influence names weight ${w}, and there are ${values.count}`);
+      if (!Number.isInteger(otherWeight) || otherWeight < 0 || otherWeight >= values.count)
+        doc.fail(weights, `an influence names weight ${otherWeight}, and there are ${values.count}`);
       const listed = slot ? slot[j] : j;
       const to = j < 0 ? names.length : listed;
       if (to < 0)
         doc.fail(weights, `an influence names “${printable(ownNames[j], 40)}”, which is none of the joints`);
-      const x = values.data[w * values.size];
+      const x = values.data[otherWeight * values.size];
       if (x === 0) continue;
       if (j < 0) usesShape = true;
-      joint[o] = to;
-      weight[o++] = x;
+      joint[offset] = to;
+      weight[offset++] = x;
     }
-    offsets[v + 1] = o;
+    offsets[vertex + 1] = offset;
   }
-  return { influences: { offsets, joint: joint.slice(0, o), weight: weight.slice(0, o) }, usesShape };
+  return {
+    influences: { offsets, joint: joint.slice(0, offset), weight: weight.slice(0, offset) },
+    usesShape,
+  };
 }
 
 /** Where the influences of every point begin, by <vcount>; there are `held` of them in all. */
@@ -652,11 +690,12 @@ function startsOf(doc: ColladaDocument, weights: Element, pointCount: number, he
   const counts = announced ? doc.numbers(announced) : new Float64Array(0);
   const starts = new Uint32Array(pointCount + 1);
   let total = 0;
-  for (let p = 0; p < pointCount; p++) {
-    const n = counts[p] ?? 0;
-    if (!Number.isInteger(n) || n < 0) doc.fail(weights, `point ${p} announces ${n} influences`);
-    total += n;
-    starts[p + 1] = total;
+  for (let point = 0; point < pointCount; point++) {
+    const count = counts[point] ?? 0;
+    if (!Number.isInteger(count) || count < 0)
+      doc.fail(weights, `point ${point} announces ${count} influences`);
+    total += count;
+    starts[point + 1] = total;
   }
   if (total > held)
     return doc.fail(weights, `<vertex_weights> announces ${total} influences and holds ${held}`);
@@ -667,14 +706,16 @@ function startsOf(doc: ColladaDocument, weights: Element, pointCount: number, he
 export function readMorphs(
   doc: ColladaDocument,
   morph: Element,
-  base: Shape,
-  shapeOf: (geometry: Element) => Shape | null,
+  base: GeometryShape,
+  shapeOf: (geometry: Element) => GeometryShape | null,
   notes: string[],
 ): { morphs: Morph[]; weights: number[] } {
   const targets = kid(morph, 'targets');
-  const input = (s: string) =>
-    targets ? (kids(targets, 'input').find((i) => i.getAttribute('semantic') === s) ?? null) : null;
-  const source = (i: Element | null) => (i ? doc.refer(i.getAttribute('source')) : null);
+  const input = (text: string) =>
+    targets
+      ? (kids(targets, 'input').find((element) => element.getAttribute('semantic') === text) ?? null)
+      : null;
+  const source = (element: Element | null) => (element ? doc.refer(element.getAttribute('source')) : null);
   const ids = words(
     kid(source(input('MORPH_TARGET')) ?? morph, 'IDREF_array') ??
       kid(source(input('MORPH_TARGET')) ?? morph, 'Name_array'),

@@ -22,23 +22,23 @@ export class ColladaMaterials {
 
   /** Index of the material with an id (or bare symbol), −1 where it is not there. */
   at(reference: string | null): number {
-    const e = this.doc.refer(reference);
-    if (!e || e.localName !== 'material') return -1;
-    let i = this.indexOf.get(e);
+    const element = this.doc.refer(reference);
+    if (!element || element.localName !== 'material') return -1;
+    let i = this.indexOf.get(element);
     if (i === undefined) {
-      i = this.materials.push(this.read(e)) - 1;
-      this.indexOf.set(e, i);
+      i = this.materials.push(this.read(element)) - 1;
+      this.indexOf.set(element, i);
     }
     return i;
   }
 
-  private read(e: Element): JsonObject {
-    const name = e.getAttribute('name') || e.getAttribute('id') || 'material';
-    const effect = this.doc.refer(kid(e, 'instance_effect')?.getAttribute('url') ?? null);
+  private read(element: Element): JsonObject {
+    const name = element.getAttribute('name') || element.getAttribute('id') || 'material';
+    const effect = this.doc.refer(kid(element, 'instance_effect')?.getAttribute('url') ?? null);
     const profile = effect ? kid(effect, 'profile_COMMON') : null;
     const technique = profile ? down(profile, 'technique') : null;
     const model = technique
-      ? (['phong', 'blinn', 'lambert', 'constant'].map((m) => kid(technique, m)).find(Boolean) ?? null)
+      ? (['phong', 'blinn', 'lambert', 'constant'].map((tag) => kid(technique, tag)).find(Boolean) ?? null)
       : null;
     if (!profile || !model) return { name };
     const diffuse = kid(model, 'diffuse') ?? kid(model, 'emission');
@@ -48,11 +48,11 @@ export class ColladaMaterials {
     const opaque = kid(model, 'transparent')?.getAttribute('opaque') ?? 'A_ONE';
     let opacity = colour[3];
     if (transparency !== '' && Number.isFinite(Number(transparency)) && kid(model, 'transparent')) {
-      const c = this.colour(down(model, 'transparent', 'color'), [1, 1, 1, 1]);
+      const colour = this.colour(down(model, 'transparent', 'color'), [1, 1, 1, 1]);
       opacity =
         opaque === 'RGB_ZERO'
-          ? 1 - ((c[0] + c[1] + c[2]) / 3) * Number(transparency)
-          : c[3] * Number(transparency);
+          ? 1 - ((colour[0] + colour[1] + colour[2]) / 3) * Number(transparency)
+          : colour[3] * Number(transparency);
     }
     opacity = Math.min(1, Math.max(0, opacity));
     const texture = this.texture(kid(diffuse, 'texture'), profile);
@@ -66,28 +66,29 @@ export class ColladaMaterials {
       },
       ...(opacity < 1 ? { alphaMode: 'BLEND' } : {}),
       ...(down(profile, 'extra', 'technique', 'double_sided') ||
-      all(effect as Element, 'double_sided').some((d) => textIn(d).trim() === '1')
+      all(effect as Element, 'double_sided').some((otherElement) => textIn(otherElement).trim() === '1')
         ? { doubleSided: true }
         : {}),
     };
   }
 
-  private colour(e: Element | null, otherwise: number[]): number[] {
-    if (!e) return otherwise;
-    const c = this.doc.numbers(e);
-    return [0, 1, 2, 3].map((k) => Math.min(1, Math.max(0, c[k] ?? otherwise[k])));
+  private colour(element: Element | null, otherwise: number[]): number[] {
+    if (!element) return otherwise;
+    const colour = this.doc.numbers(element);
+    return [0, 1, 2, 3].map((k) => Math.min(1, Math.max(0, colour[k] ?? otherwise[k])));
   }
 
   /** A texture names a sampler, which names a surface, which names an image; each step may be left out. */
-  private texture(e: Element | null, profile: Element): number {
-    if (!e) return -1;
-    const params = new Map(kids(profile, 'newparam').map((p) => [p.getAttribute('sid') ?? '', p]));
-    let id = e.getAttribute('texture') ?? '';
+  private texture(element: Element | null, profile: Element): number {
+    if (!element) return -1;
+    const params = new Map(kids(profile, 'newparam').map((kid) => [kid.getAttribute('sid') ?? '', kid]));
+    let id = element.getAttribute('texture') ?? '';
     for (let k = 0; k < 3; k++) {
-      const p = params.get(id);
-      if (!p) break;
-      const inner = down(p, 'sampler2D', 'source') ?? down(p, 'surface', 'init_from') ?? null;
-      const direct = down(p, 'sampler2D', 'instance_image');
+      const otherElement = params.get(id);
+      if (!otherElement) break;
+      const inner =
+        down(otherElement, 'sampler2D', 'source') ?? down(otherElement, 'surface', 'init_from') ?? null;
+      const direct = down(otherElement, 'sampler2D', 'instance_image');
       if (direct) {
         id = (direct.getAttribute('url') ?? '').replace(/^#/, '');
         break;
@@ -110,7 +111,7 @@ export class ColladaMaterials {
     }
     const base = plain.replace(/\\/g, '/').replace(/^.*\//, '').toLowerCase();
     const file = this.doc.siblings.find(
-      (f) => f.name.replace(/\\/g, '/').replace(/^.*\//, '').toLowerCase() === base,
+      (sibling) => sibling.name.replace(/\\/g, '/').replace(/^.*\//, '').toLowerCase() === base,
     );
     const mimeType = mimeTypeOf(base);
     if (!file || !mimeType) {

@@ -25,8 +25,8 @@ import {
 import { type ReadOptions, bareCharacter, sourceOf } from '../text';
 import { type Animated, readClips } from './animation';
 import { type ColladaDocument, NamedElements, all, down, kid, kids, openCollada, textIn } from './document';
-import { type Together, togetherNotes } from '../together';
-import { type Bind, type Shape, readBind, readGeometry, readMorphs } from './geometry';
+import { type CoincidentPoints, togetherNotes } from '../coincident-points';
+import { type Bind, type GeometryShape, readBind, readGeometry, readMorphs } from './geometry';
 import { ColladaMaterials } from './materials';
 import { localMatrix, readTransforms } from './transform';
 
@@ -67,10 +67,10 @@ class ColladaReader {
   private readonly cameras: JsonObject[] = [];
   private readonly lights: JsonObject[] = [];
   private readonly pending: PendingController[] = [];
-  private readonly shapes = new Map<Element, Shape | null>();
+  private readonly shapes = new Map<Element, GeometryShape | null>();
   private readonly boundMeshes = new Map<string, number>();
   private readonly plainMeshes = new Map<Element, Map<string, number>>();
-  private readonly binds = new Map<Element, { bind: Bind; shape: Shape; mesh: Mesh }>();
+  private readonly binds = new Map<Element, { bind: Bind; shape: GeometryShape; mesh: Mesh }>();
   private readonly animated = new Map<string, Animated>();
   private readonly materials: ColladaMaterials;
 
@@ -100,11 +100,11 @@ class ColladaReader {
     const scene =
       doc.refer(down(doc.root, 'scene', 'instance_visual_scene')?.getAttribute('url') ?? null) ??
       down(doc.root, 'library_visual_scenes', 'visual_scene');
-    if (scene) for (const e of kids(scene, 'node')) this.node(e, -1, [], 0);
+    if (scene) for (const kid of kids(scene, 'node')) this.node(kid, -1, [], 0);
     else
-      for (const g of all(doc.root, 'geometry'))
-        this.geometry(this.add(g.getAttribute('name') || '', -1, 'mesh', g), g, null);
-    for (const p of this.pending) this.bind(p);
+      for (const element of all(doc.root, 'geometry'))
+        this.geometry(this.add(element.getAttribute('name') || '', -1, 'mesh', element), element, null);
+    for (const controller of this.pending) this.bind(controller);
     this.kinds();
     const base = bareCharacter(
       doc.name,
@@ -139,7 +139,7 @@ class ColladaReader {
         scenes: [
           {
             json: scene?.getAttribute('name') ? { name: scene.getAttribute('name') as string } : {},
-            roots: this.nodes.flatMap((n, i) => (n.parent < 0 ? [i] : [])),
+            roots: this.nodes.flatMap((node, i) => (node.parent < 0 ? [i] : [])),
           },
         ],
         ...(this.lights.length > 0
@@ -153,90 +153,97 @@ class ColladaReader {
     return toHouseAxes(character);
   }
 
-  private add(name: string, parent: number, kind: SceneNode['kind'], e: Element | null): number {
+  private add(name: string, parent: number, kind: SceneNode['kind'], element: Element | null): number {
     takeCount(this.doc.limits, 'nodes', 1, this.doc.name);
-    this.elements.push(e);
+    this.elements.push(element);
     return this.nodes.push(node({ name, parent, kind })) - 1;
   }
 
-  private node(e: Element, parent: number, way: readonly Element[], depth: number): void {
-    if (way.includes(e))
-      this.doc.fail(e, `the node “${printable(e.getAttribute('id') ?? '', 40)}” is an instance of itself`);
-    if (depth > DEEPEST) this.doc.fail(e, `its nodes are nested more than ${DEEPEST} deep`);
-    const isJoint = e.getAttribute('type') === 'JOINT';
+  private node(element: Element, parent: number, way: readonly Element[], depth: number): void {
+    if (way.includes(element))
+      this.doc.fail(
+        element,
+        `the node “${printable(element.getAttribute('id') ?? '', 40)}” is an instance of itself`,
+      );
+    if (depth > DEEPEST) this.doc.fail(element, `its nodes are nested more than ${DEEPEST} deep`);
+    const isJoint = element.getAttribute('type') === 'JOINT';
     const at = this.add(
-      e.getAttribute('name') || e.getAttribute('id') || e.getAttribute('sid') || '',
+      element.getAttribute('name') || element.getAttribute('id') || element.getAttribute('sid') || '',
       parent,
       isJoint ? 'bone' : 'empty',
-      e,
+      element,
     );
-    const transforms = readTransforms(this.doc, e);
+    const transforms = readTransforms(this.doc, element);
     const local = localMatrix(transforms);
     if (!local.every(Number.isFinite))
-      this.doc.fail(e, `the node “${printable(this.nodes[at].name, 40)}” has a transform that is not finite`);
+      this.doc.fail(
+        element,
+        `the node “${printable(this.nodes[at].name, 40)}” has a transform that is not finite`,
+      );
     this.nodes[at] = withLocal(this.nodes[at], local);
-    const id = e.getAttribute('id');
+    const id = element.getAttribute('id');
     if (id && !this.animated.has(id)) this.animated.set(id, { index: at, transforms });
-    const instances = kids(e).filter((c) =>
-      ['instance_geometry', 'instance_controller'].includes(c.localName ?? ''),
+    const instances = kids(element).filter((kid) =>
+      ['instance_geometry', 'instance_controller'].includes(kid.localName ?? ''),
     );
     const alone = instances.length === 1 && !isJoint;
-    for (const i of instances) {
+    for (const instance of instances) {
       const source = this.doc.need(
-        i.getAttribute('url'),
-        i,
-        i.localName === 'instance_geometry' ? 'the geometry' : 'the controller',
+        instance.getAttribute('url'),
+        instance,
+        instance.localName === 'instance_geometry' ? 'the geometry' : 'the controller',
       );
       const holder = alone
         ? at
         : this.add(source.getAttribute('name') || this.nodes[at].name, at, 'mesh', null);
-      if (i.localName === 'instance_geometry') this.geometry(holder, source, i);
-      else this.pending.push({ node: holder, instance: i, controller: source });
+      if (instance.localName === 'instance_geometry') this.geometry(holder, source, instance);
+      else this.pending.push({ node: holder, instance, controller: source });
     }
-    for (const c of kids(e)) {
-      if (c.localName === 'node') {
-        this.node(c, at, [...way, e], depth + 1);
-      } else if (c.localName === 'instance_node') {
-        const n = this.doc.refer(c.getAttribute('url'));
-        if (n && n.localName === 'node') this.node(n, at, [...way, e], depth + 1);
+    for (const kid of kids(element)) {
+      if (kid.localName === 'node') {
+        this.node(kid, at, [...way, element], depth + 1);
+      } else if (kid.localName === 'instance_node') {
+        const otherElement = this.doc.refer(kid.getAttribute('url'));
+        if (otherElement && otherElement.localName === 'node')
+          this.node(otherElement, at, [...way, element], depth + 1);
         else
           this.notes.push(
             `“${printable(this.nodes[at].name)}” names a node in another file, which is not carried.`,
           );
-      } else if (c.localName === 'instance_camera') {
-        this.camera(at, c);
-      } else if (c.localName === 'instance_light') {
-        this.light(at, c);
+      } else if (kid.localName === 'instance_camera') {
+        this.camera(at, kid);
+      } else if (kid.localName === 'instance_light') {
+        this.light(at, kid);
       }
     }
   }
 
-  private shape(geometry: Element): Shape | null {
-    let s = this.shapes.get(geometry);
-    if (s === undefined) {
-      s = geometry.localName === 'geometry' ? readGeometry(this.doc, geometry, this.notes) : null;
-      this.shapes.set(geometry, s);
+  private shape(geometry: Element): GeometryShape | null {
+    let shape = this.shapes.get(geometry);
+    if (shape === undefined) {
+      shape = geometry.localName === 'geometry' ? readGeometry(this.doc, geometry, this.notes) : null;
+      this.shapes.set(geometry, shape);
     }
-    return s;
+    return shape;
   }
 
   /** Shapes whose points lie exactly on one another. */
-  private together(): Together[] {
-    return [...this.shapes.values()].flatMap((s) => s?.together ?? []);
+  private together(): CoincidentPoints[] {
+    return [...this.shapes.values()].flatMap((shape) => shape?.together ?? []);
   }
 
   /** The mesh with the materials that an instance binds to its symbols; one for every different choice. */
-  private dressed(shape: Shape, mesh: Mesh, instance: Element | null): Mesh {
+  private dressed(shape: GeometryShape, mesh: Mesh, instance: Element | null): Mesh {
     const chosen = new Map(
-      (instance ? all(instance, 'instance_material') : []).map((m) => [
-        m.getAttribute('symbol') ?? '',
-        m.getAttribute('target'),
+      (instance ? all(instance, 'instance_material') : []).map((element) => [
+        element.getAttribute('symbol') ?? '',
+        element.getAttribute('target'),
       ]),
     );
     return {
       ...mesh,
-      pieces: mesh.pieces.map((p, i) => ({
-        ...p,
+      pieces: mesh.pieces.map((piece, i) => ({
+        ...piece,
         material: this.materials.at(
           chosen.get(shape.symbols[i]) ?? (shape.symbols[i] ? `#${shape.symbols[i]}` : null),
         ),
@@ -259,31 +266,35 @@ class ColladaReader {
     const mesh = this.dressed(shape, shape.mesh, instance);
     const dressed = this.plainMeshes.get(geometry) ?? new Map<string, number>();
     this.plainMeshes.set(geometry, dressed);
-    const key = mesh.pieces.map((p) => p.material).join();
-    const m = dressed.get(key) ?? this.addMesh(mesh);
-    dressed.set(key, m);
-    this.nodes[at] = { ...this.nodes[at], mesh: m, kind: this.nodes[at].kind === 'bone' ? 'bone' : 'mesh' };
+    const key = mesh.pieces.map((piece) => piece.material).join();
+    const otherMesh = dressed.get(key) ?? this.addMesh(mesh);
+    dressed.set(key, otherMesh);
+    this.nodes[at] = {
+      ...this.nodes[at],
+      mesh: otherMesh,
+      kind: this.nodes[at].kind === 'bone' ? 'bone' : 'mesh',
+    };
   }
 
   /** A controller opened down to its geometry: its bind, its morphs. A skin on a skin keeps the outer one. */
   private controller(
     controller: Element,
     seen: readonly Element[] = [],
-  ): { bind: Bind | null; shape: Shape; mesh: Mesh } | null {
+  ): { bind: Bind | null; shape: GeometryShape; mesh: Mesh } | null {
     if (seen.includes(controller))
       this.doc.fail(
         controller,
         `the controller “${printable(controller.getAttribute('id') ?? '', 40)}” moves itself`,
       );
     const skin = kid(controller, 'skin');
-    const e = skin ?? kid(controller, 'morph');
-    if (!e) {
+    const element = skin ?? kid(controller, 'morph');
+    if (!element) {
       this.notes.push(
         `The controller “${printable(controller.getAttribute('id') ?? '')}” is neither a skin nor a morph and is not carried.`,
       );
       return null;
     }
-    const source = this.doc.need(e.getAttribute('source'), e, 'the geometry');
+    const source = this.doc.need(element.getAttribute('source'), element, 'the geometry');
     const inner = source.localName === 'controller' ? this.controller(source, [...seen, controller]) : null;
     const shape = inner?.shape ?? this.shape(source);
     if (!shape) return null;
@@ -297,9 +308,9 @@ class ColladaReader {
     }
     const { morphs, weights } = readMorphs(
       this.doc,
-      e,
+      element,
       shape,
-      (g) => (g.localName === 'geometry' ? this.shape(g) : null),
+      (otherElement) => (otherElement.localName === 'geometry' ? this.shape(otherElement) : null),
       this.notes,
     );
     return {
@@ -319,34 +330,36 @@ class ColladaReader {
     const { bind, shape } = opened;
     if (bind) this.binds.set(controller, { ...opened, bind });
     const mesh = this.dressed(shape, opened.mesh, instance);
-    const key = `${controller.getAttribute('id')}:${mesh.pieces.map((p) => p.material).join()}`;
-    let m = this.boundMeshes.get(key);
-    if (m === undefined) {
-      m = this.addMesh(
+    const key = `${controller.getAttribute('id')}:${mesh.pieces.map((piece) => piece.material).join()}`;
+    let otherMesh = this.boundMeshes.get(key);
+    if (otherMesh === undefined) {
+      otherMesh = this.addMesh(
         bind ? { ...mesh, influences: bind.influences, influenceStorage: storageOf(bind.influences) } : mesh,
       );
-      this.boundMeshes.set(key, m);
+      this.boundMeshes.set(key, otherMesh);
     }
     this.nodes[at] = {
       ...this.nodes[at],
-      mesh: m,
+      mesh: otherMesh,
       kind: 'mesh',
       ...(bind ? { skin: this.skin(controller, bind, instance, at) } : {}),
     };
   }
 
   private skin(controller: Element, bind: Bind, instance: Element, at: number): number {
-    const roots = kids(instance, 'skeleton').flatMap((s) => {
-      const e = this.doc.refer(textIn(s).trim());
-      return e ? [e] : [];
+    const roots = kids(instance, 'skeleton').flatMap((element) => {
+      const otherElement = this.doc.refer(textIn(element).trim());
+      return otherElement ? [otherElement] : [];
     });
-    const inside = roots.flatMap((r) => [r, ...all(r, 'node')]);
+    const inside = roots.flatMap((root) => [root, ...all(root, 'node')]);
     const near = new NamedElements(inside);
-    const everywhere = new NamedElements(this.elements.filter((e): e is Element => e !== null));
+    const everywhere = new NamedElements(
+      this.elements.filter((element): element is Element => element !== null),
+    );
     const places = new Map<Element | null, number>();
-    this.elements.forEach((e, i) => places.has(e) || places.set(e, i));
+    this.elements.forEach((element, i) => places.has(element) || places.set(element, i));
     const find = (name: string): number => {
-      const e = bind.byId
+      const element = bind.byId
         ? everywhere.by('id', name)
         : (near.by('sid', name) ??
           near.by('id', name) ??
@@ -354,12 +367,12 @@ class ColladaReader {
           everywhere.by('sid', name) ??
           everywhere.by('id', name) ??
           everywhere.by('name', name));
-      if (!e)
+      if (!element)
         this.doc.fail(
           controller,
           `the skin “${printable(controller.getAttribute('id') ?? '', 40)}” names the joint “${printable(name, 40)}”, which is nowhere in the scene`,
         );
-      return places.get(e) ?? -1;
+      return places.get(element) ?? -1;
     };
     takeCount(this.doc.limits, 'bindings', bind.names.length, this.doc.name);
     const joints = bind.names.map(find);
@@ -391,13 +404,13 @@ class ColladaReader {
   }
 
   private camera(at: number, instance: Element): void {
-    const e = this.doc.refer(instance.getAttribute('url'));
-    const technique = e ? down(e, 'optics', 'technique_common') : null;
+    const element = this.doc.refer(instance.getAttribute('url'));
+    const technique = element ? down(element, 'optics', 'technique_common') : null;
     const perspective = kid(technique, 'perspective');
     const orthographic = kid(technique, 'orthographic');
     const get = (from: Element, tag: string) => {
-      const t = textIn(kid(from, tag)).trim();
-      return t === '' || !Number.isFinite(Number(t)) ? undefined : Number(t);
+      const text = textIn(kid(from, tag)).trim();
+      return text === '' || !Number.isFinite(Number(text)) ? undefined : Number(text);
     };
     const near = (from: Element) => Math.max(1e-4, get(from, 'znear') ?? 0.1);
     if (perspective) {
@@ -440,16 +453,16 @@ class ColladaReader {
 
   private light(at: number, instance: Element): void {
     const technique = kid(this.doc.refer(instance.getAttribute('url')), 'technique_common');
-    const e = technique ? kids(technique)[0] : undefined;
-    if (!e) return;
-    const type = LIGHT_KINDS.find((kind) => kind === e.localName) ?? null;
+    const element = technique ? kids(technique)[0] : undefined;
+    if (!element) return;
+    const type = LIGHT_KINDS.find((kind) => kind === element.localName) ?? null;
     if (!type) {
       this.notes.push(
-        `The ${printable(e.tagName, 20)} light of “${printable(this.nodes[at].name)}” is not carried.`,
+        `The ${printable(element.tagName, 20)} light of “${printable(this.nodes[at].name)}” is not carried.`,
       );
       return;
     }
-    const written = kid(e, 'color');
+    const written = kid(element, 'color');
     const told = Array.from(written ? this.doc.numbers(written) : []).slice(0, 3);
     const color = told.length === 3 ? told.map((x) => Math.min(1, Math.max(0, x))) : [1, 1, 1];
     this.lights.push({ type, color, ...(type === 'spot' ? { spot: {} } : {}) });
@@ -462,7 +475,7 @@ class ColladaReader {
 
   /** Joints of skins are bones, whatever their nodes say, and so is what lies between two of them. */
   private kinds(): void {
-    const joints = new Set(this.skins.flatMap((s) => s.joints));
+    const joints = new Set(this.skins.flatMap((skin) => skin.joints));
     takeCount(this.doc.limits, 'joints', joints.size, this.doc.name);
     const bone = (i: number) => {
       if (this.nodes[i].kind === 'empty') this.nodes[i] = { ...this.nodes[i], kind: 'bone' };
@@ -470,32 +483,34 @@ class ColladaReader {
     for (const j of joints) bone(j);
     for (const j of joints) {
       const way: number[] = [];
-      for (let p = this.nodes[j].parent; p >= 0; p = this.nodes[p].parent) {
-        if (joints.has(p)) {
+      for (let ancestor = this.nodes[j].parent; ancestor >= 0; ancestor = this.nodes[ancestor].parent) {
+        if (joints.has(ancestor)) {
           way.forEach(bone);
           break;
         }
-        way.push(p);
+        way.push(ancestor);
       }
     }
     const holders = new Set<number>();
-    this.nodes.forEach((n) => {
-      if (n.kind !== 'empty' && n.kind !== 'bone')
-        for (let p = n.parent; p >= 0; p = this.nodes[p].parent) holders.add(p);
+    this.nodes.forEach((node) => {
+      if (node.kind !== 'empty' && node.kind !== 'bone')
+        for (let ancestor = node.parent; ancestor >= 0; ancestor = this.nodes[ancestor].parent)
+          holders.add(ancestor);
     });
     for (const i of topDown(this.nodes)) {
-      const p = this.nodes[i].parent;
-      if (p >= 0 && this.nodes[p].kind === 'bone' && !holders.has(i)) bone(i);
+      const parent = this.nodes[i].parent;
+      if (parent >= 0 && this.nodes[parent].kind === 'bone' && !holders.has(i)) bone(i);
     }
   }
 }
 
-function storageOf(f: Influences) {
+function storageOf(influences: Influences) {
   let most = 1;
-  for (let v = 0; v + 1 < f.offsets.length; v++) most = Math.max(most, f.offsets[v + 1] - f.offsets[v]);
+  for (let vertex = 0; vertex + 1 < influences.offsets.length; vertex++)
+    most = Math.max(most, influences.offsets[vertex + 1] - influences.offsets[vertex]);
   return {
     weights: 'f32',
-    joints: f.joint instanceof Uint32Array ? 'u16' : 'u8',
+    joints: influences.joint instanceof Uint32Array ? 'u16' : 'u8',
     sets: Math.ceil(most / 4),
   } as const;
 }

@@ -22,16 +22,16 @@ const SIZES = wordTable<number>({
 });
 
 /** The transforms of a <node>, in the order in which they multiply. */
-export function readTransforms(doc: ColladaDocument, e: Element): Transform[] {
-  return kids(e).flatMap((c): Transform[] => {
-    const kind = c.localName as TransformKind;
+export function readTransforms(doc: ColladaDocument, element: Element): Transform[] {
+  return kids(element).flatMap((kid): Transform[] => {
+    const kind = kid.localName as TransformKind;
     const size = SIZES.get(kind);
     if (size === undefined) return [];
-    const numbers = doc.exactly(c, size);
+    const numbers = doc.exactly(kid, size);
     return [
       {
         kind,
-        sid: c.getAttribute('sid') ?? '',
+        sid: kid.getAttribute('sid') ?? '',
         values:
           kind === 'matrix'
             ? Array.from({ length: 16 }, (_, i) => numbers[(i % 4) * 4 + Math.floor(i / 4)])
@@ -44,40 +44,43 @@ export function readTransforms(doc: ColladaDocument, e: Element): Transform[] {
 /** The product of a node's transforms: 16, column-major. */
 export function localMatrix(transforms: readonly Transform[]): Float64Array {
   let out = composeMatrix([0, 0, 0], [0, 0, 0, 1], [1, 1, 1]);
-  for (const t of transforms) out = times(out, matrixOf(t));
+  for (const transform of transforms) out = times(out, matrixOf(transform));
   return out;
 }
 
 const rad = (deg: number) => (deg * Math.PI) / 180;
 
-function matrixOf({ kind, values: v }: Transform): Float64Array {
+function matrixOf({ kind, values }: Transform): Float64Array {
   const none = [0, 0, 0, 1];
   switch (kind) {
     case 'matrix':
-      return Float64Array.from(v);
+      return Float64Array.from(values);
     case 'translate':
-      return composeMatrix(v, none, [1, 1, 1]);
+      return composeMatrix(values, none, [1, 1, 1]);
     case 'rotate':
       return composeMatrix(
         [0, 0, 0],
-        Math.hypot(v[0], v[1], v[2]) > 1e-12 ? quatAbout(normalise(v.slice(0, 3)), rad(v[3])) : none,
+        Math.hypot(values[0], values[1], values[2]) > 1e-12
+          ? quatAbout(normalise(values.slice(0, 3)), rad(values[3]))
+          : none,
         [1, 1, 1],
       );
     case 'scale':
-      return composeMatrix([0, 0, 0], none, v);
+      return composeMatrix([0, 0, 0], none, values);
     case 'lookat': {
-      const eye = v.slice(0, 3);
-      const back = normalise(subtract(eye, v.slice(3, 6)));
-      const right = normalise(cross(v.slice(6, 9), back));
+      const eye = values.slice(0, 3);
+      const back = normalise(subtract(eye, values.slice(3, 6)));
+      const right = normalise(cross(values.slice(6, 9), back));
       const up = cross(back, right);
       return Float64Array.from([...right, 0, ...up, 0, ...back, 0, ...eye, 1]);
     }
     case 'skew': {
       // Angle, axis that is turned, axis of translation (COLLADA 1.4.1, <skew>, after RenderMan).
-      const [a, b] = [normalise(v.slice(1, 4)), normalise(v.slice(4, 7))];
-      const f = Math.tan(rad(v[0]));
+      const [a, b] = [normalise(values.slice(1, 4)), normalise(values.slice(4, 7))];
+      const shear = Math.tan(rad(values[0]));
       const out = composeMatrix([0, 0, 0], none, [1, 1, 1]);
-      for (let c = 0; c < 3; c++) for (let r = 0; r < 3; r++) out[c * 4 + r] += f * b[r] * a[c];
+      for (let corner = 0; corner < 3; corner++)
+        for (let row = 0; row < 3; row++) out[corner * 4 + row] += shear * b[row] * a[corner];
       return out;
     }
   }

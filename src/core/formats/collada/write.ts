@@ -46,7 +46,7 @@ class ColladaWriter {
   private readonly imageNames: string[];
 
   constructor(
-    private readonly c: Character,
+    private readonly character: Character,
     private readonly stem: string,
     private readonly unit: ColladaUnit,
   ) {
@@ -54,22 +54,22 @@ class ColladaWriter {
       'http://www.collada.org/2005/11/COLLADASchema',
       'COLLADA',
     );
-    this.ids = uniqueIds(c.nodes.map((n, i) => n.name || `node_${i}`));
+    this.ids = uniqueIds(character.nodes.map((node, i) => node.name || `node_${i}`));
     this.imageNames = uniqueIds(
-      c.carried.images.map((im, i) =>
+      character.carried.images.map((im, i) =>
         String((im.json as JsonObject).name ?? `picture_${i + 1}`).replace(/\.(png|jpe?g)$/i, ''),
       ),
-    ).map((n, i) => `${n}.${c.carried.images[i].mimeType === 'image/jpeg' ? 'jpg' : 'png'}`);
+    ).map((id, i) => `${id}.${character.carried.images[i].mimeType === 'image/jpeg' ? 'jpg' : 'png'}`);
   }
 
-  private e(
+  private element(
     tag: string,
     attributes: Record<string, string | number | undefined> = {},
     ...children: Child[]
   ): Element {
     const out = this.doc.createElementNS('http://www.collada.org/2005/11/COLLADASchema', tag);
-    for (const [k, v] of Object.entries(attributes))
-      if (v !== undefined) out.setAttribute(k, clean(String(v)));
+    for (const [key, attribute] of Object.entries(attributes))
+      if (attribute !== undefined) out.setAttribute(key, clean(String(attribute)));
     const add = (x: Child): void => {
       if (x === null || x === undefined) return;
       if (typeof x === 'string') out.appendChild(this.doc.createTextNode(clean(x)));
@@ -81,25 +81,26 @@ class ColladaWriter {
   }
 
   written(): WrittenFiles {
-    const { c } = this;
+    const { character } = this;
     const root = this.doc.documentElement as Element;
     root.setAttribute('version', '1.4.1');
     root.appendChild(this.asset());
-    for (const [tag, list] of this.libraries()) if (list.length > 0) root.appendChild(this.e(tag, {}, list));
-    const children = childrenOf(c.nodes);
-    const scene = this.e(
+    for (const [tag, list] of this.libraries())
+      if (list.length > 0) root.appendChild(this.element(tag, {}, list));
+    const children = childrenOf(character.nodes);
+    const scene = this.element(
       'visual_scene',
-      { id: 'scene', name: c.name },
-      c.nodes.flatMap((n, i) => (n.parent < 0 ? [this.node(i, children)] : [])),
+      { id: 'scene', name: character.name },
+      character.nodes.flatMap((node, i) => (node.parent < 0 ? [this.node(i, children)] : [])),
     );
-    root.appendChild(this.e('library_visual_scenes', {}, scene));
-    root.appendChild(this.e('scene', {}, this.e('instance_visual_scene', { url: '#scene' })));
+    root.appendChild(this.element('library_visual_scenes', {}, scene));
+    root.appendChild(this.element('scene', {}, this.element('instance_visual_scene', { url: '#scene' })));
     this.noteWhatStays();
     const text = `<?xml version="1.0" encoding="utf-8"?>\n${new XMLSerializer().serializeToString(this.doc)}\n`;
     return {
       files: [
         { name: `${this.stem}.dae`, bytes: new TextEncoder().encode(text), type: 'model/vnd.collada+xml' },
-        ...c.carried.images.flatMap((im, i) =>
+        ...character.carried.images.flatMap((im, i) =>
           im.bytes ? [{ name: this.imageNames[i], bytes: im.bytes, type: im.mimeType }] : [],
         ),
       ],
@@ -108,54 +109,59 @@ class ColladaWriter {
   }
 
   private asset(): Element {
-    return this.e(
+    return this.element(
       'asset',
       {},
-      this.e('contributor', {}, this.e('authoring_tool', {}, 'Young Bough')),
-      this.e('created', {}, '2000-01-01T00:00:00Z'),
-      this.e('modified', {}, '2000-01-01T00:00:00Z'),
-      this.e('unit', { name: this.unit.name, meter: this.unit.metres }),
-      this.e('up_axis', {}, 'Y_UP'),
+      this.element('contributor', {}, this.element('authoring_tool', {}, 'Young Bough')),
+      this.element('created', {}, '2000-01-01T00:00:00Z'),
+      this.element('modified', {}, '2000-01-01T00:00:00Z'),
+      this.element('unit', { name: this.unit.name, meter: this.unit.metres }),
+      this.element('up_axis', {}, 'Y_UP'),
     );
   }
 
   /** Every library with its elements, in the order in which they are read easily. */
   private libraries(): [tag: string, elements: readonly Element[]][] {
-    const { c } = this;
-    const materials = c.carried.materials as readonly JsonObject[];
-    const clips = c.clips.map((clip, i) => this.clip(clip, i));
+    const { character } = this;
+    const materials = character.carried.materials as readonly JsonObject[];
+    const clips = character.clips.map((clip, i) => this.clip(clip, i));
     return [
-      ['library_cameras', c.carried.cameras.map((x, i) => this.camera(x as JsonObject, i))],
+      ['library_cameras', character.carried.cameras.map((camera, i) => this.camera(camera as JsonObject, i))],
       ['library_lights', this.lights()],
-      ['library_images', c.carried.images.flatMap((im, i) => (im.bytes ? [this.image(i)] : []))],
-      ['library_effects', materials.map((m, i) => this.effect(m, i))],
-      ['library_materials', materials.map((m, i) => this.material(m, i))],
-      ['library_geometries', c.meshes.flatMap((m, i) => this.geometries(m, i))],
+      ['library_images', character.carried.images.flatMap((im, i) => (im.bytes ? [this.image(i)] : []))],
+      ['library_effects', materials.map((material, i) => this.effect(material, i))],
+      ['library_materials', materials.map((material, i) => this.material(material, i))],
+      ['library_geometries', character.meshes.flatMap((mesh, i) => this.geometries(mesh, i))],
       ['library_controllers', this.controllers()],
-      ['library_animations', clips.flatMap((x) => x.animations)],
-      ['library_animation_clips', clips.flatMap((x) => (x.clip ? [x.clip] : []))],
+      ['library_animations', clips.flatMap((clip) => clip.animations)],
+      ['library_animation_clips', clips.flatMap((clip) => (clip.clip ? [clip.clip] : []))],
     ];
   }
 
   private image(i: number): Element {
     const name = this.imageNames[i];
-    return this.e('image', { id: `image-${i}`, name }, this.e('init_from', {}, encodeURI(name)));
+    return this.element('image', { id: `image-${i}`, name }, this.element('init_from', {}, encodeURI(name)));
   }
 
-  private material(m: JsonObject, i: number): Element {
-    const name = String(m.name ?? `material ${i + 1}`);
-    return this.e(
+  private material(json: JsonObject, i: number): Element {
+    const name = String(json.name ?? `material ${i + 1}`);
+    return this.element(
       'material',
       { id: `material-${i}`, name },
-      this.e('instance_effect', { url: `#effect-${i}` }),
+      this.element('instance_effect', { url: `#effect-${i}` }),
     );
   }
 
   private noteWhatStays(): void {
-    const { c } = this;
-    if (c.nodes.some((n) => n.extras !== undefined) || c.meshes.some((m) => m.extras !== undefined))
+    const { character } = this;
+    if (
+      character.nodes.some((node) => node.extras !== undefined) ||
+      character.meshes.some((mesh) => mesh.extras !== undefined)
+    )
       this.notes.add('Notes that the glTF kept on its parts (extras) are not in the COLLADA file.');
-    const extensions = Object.keys(c.carried.extensions).filter((x) => x !== 'KHR_lights_punctual');
+    const extensions = Object.keys(character.carried.extensions).filter(
+      (key) => key !== 'KHR_lights_punctual',
+    );
     if (extensions.length > 0)
       this.notes.add(`The glTF extensions ${extensions.join(', ')} are not in the COLLADA file.`);
   }
@@ -164,38 +170,38 @@ class ColladaWriter {
   private pointsOf(i: number): Points {
     const known = this.points.get(i);
     if (known) return known;
-    const mesh = this.c.meshes[i];
+    const mesh = this.character.meshes[i];
     const weld = pointsOf(mesh);
     const pointOfVertex = new Uint32Array(mesh.vertexCount);
     const first: number[] = [];
     const members = new Map<number, number[]>();
     const alike = (a: number, b: number): boolean => {
-      const f = mesh.influences;
-      if (f) {
-        const n = f.offsets[a + 1] - f.offsets[a];
-        if (n !== f.offsets[b + 1] - f.offsets[b]) return false;
-        for (let k = 0; k < n; k++)
+      const influences = mesh.influences;
+      if (influences) {
+        const count = influences.offsets[a + 1] - influences.offsets[a];
+        if (count !== influences.offsets[b + 1] - influences.offsets[b]) return false;
+        for (let k = 0; k < count; k++)
           if (
-            f.joint[f.offsets[a] + k] !== f.joint[f.offsets[b] + k] ||
-            f.weight[f.offsets[a] + k] !== f.weight[f.offsets[b] + k]
+            influences.joint[influences.offsets[a] + k] !== influences.joint[influences.offsets[b] + k] ||
+            influences.weight[influences.offsets[a] + k] !== influences.weight[influences.offsets[b] + k]
           )
             return false;
       }
-      return mesh.morphs.every((m) => {
-        const d = m.attributes.POSITION?.data;
-        return !d || [0, 1, 2].every((k) => d[a * 3 + k] === d[b * 3 + k]);
+      return mesh.morphs.every((morph) => {
+        const array = morph.attributes.POSITION?.data;
+        return !array || [0, 1, 2].every((k) => array[a * 3 + k] === array[b * 3 + k]);
       });
     };
-    for (let v = 0; v < mesh.vertexCount; v++) {
-      const p = weld.pointOfVertex[v];
-      const list = members.get(p) ?? [];
-      let at = list.find((q) => alike(first[q], v));
+    for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
+      const point = weld.pointOfVertex[vertex];
+      const list = members.get(point) ?? [];
+      let at = list.find((vertex2) => alike(first[vertex2], vertex));
       if (at === undefined) {
-        at = first.push(v) - 1;
+        at = first.push(vertex) - 1;
         list.push(at);
-        members.set(p, list);
+        members.set(point, list);
       }
-      pointOfVertex[v] = at;
+      pointOfVertex[vertex] = at;
     }
     const out = { pointOfVertex, vertexOfPoint: Uint32Array.from(first) };
     this.points.set(i, out);
@@ -209,17 +215,17 @@ class ColladaWriter {
     params: readonly [string, string][],
     stride = params.length,
   ): Element {
-    return this.e(
+    return this.element(
       'source',
       { id },
-      this.e('float_array', { id: `${id}-array`, count: count * stride }, data),
-      this.e(
+      this.element('float_array', { id: `${id}-array`, count: count * stride }, data),
+      this.element(
         'technique_common',
         {},
-        this.e(
+        this.element(
           'accessor',
           { source: `#${id}-array`, count, stride },
-          params.map(([name, type]) => this.e('param', { name, type })),
+          params.map(([name, type]) => this.element('param', { name, type })),
         ),
       ),
     );
@@ -232,17 +238,17 @@ class ColladaWriter {
     param: string,
     type: string,
   ): Element {
-    return this.e(
+    return this.element(
       'source',
       { id },
-      this.e(tag, { id: `${id}-array`, count: names.length }, names.join(' ')),
-      this.e(
+      this.element(tag, { id: `${id}-array`, count: names.length }, names.join(' ')),
+      this.element(
         'technique_common',
         {},
-        this.e(
+        this.element(
           'accessor',
           { source: `#${id}-array`, count: names.length, stride: 1 },
-          this.e('param', { name: param, type }),
+          this.element('param', { name: param, type }),
         ),
       ),
     );
@@ -251,8 +257,8 @@ class ColladaWriter {
   private geometries(mesh: Mesh, i: number): Element[] {
     const base = positionsOf(mesh);
     const out = [this.geometry(mesh, i, `mesh-${i}`, mesh.name || `mesh ${i}`, base)];
-    mesh.morphs.forEach((m, k) => {
-      const delta = m.attributes.POSITION?.data;
+    mesh.morphs.forEach((morph, k) => {
+      const delta = morph.attributes.POSITION?.data;
       if (!delta) {
         this.notes.add(`Morph target ${k + 1} of “${mesh.name}” moves no points and is not in the file.`);
         return;
@@ -272,10 +278,16 @@ class ColladaWriter {
 
   private geometry(mesh: Mesh, i: number, id: string, name: string, positions: Float32Array): Element {
     const { pointOfVertex, vertexOfPoint } = this.pointsOf(i);
-    const inputs: Element[] = [this.e('input', { semantic: 'VERTEX', source: `#${id}-vertices`, offset: 0 })];
+    const inputs: Element[] = [
+      this.element('input', { semantic: 'VERTEX', source: `#${id}-vertices`, offset: 0 }),
+    ];
     const place: string[] = [];
-    for (const v of vertexOfPoint)
-      place.push(short(positions[v * 3]), short(positions[v * 3 + 1]), short(positions[v * 3 + 2]));
+    for (const vertex of vertexOfPoint)
+      place.push(
+        short(positions[vertex * 3]),
+        short(positions[vertex * 3 + 1]),
+        short(positions[vertex * 3 + 2]),
+      );
     const sources = [
       this.source(`${id}-positions`, place.join(' '), vertexOfPoint.length, [
         ['X', 'float'],
@@ -283,7 +295,7 @@ class ColladaWriter {
         ['Z', 'float'],
       ]),
     ];
-    for (const [key, a] of Object.entries(mesh.attributes)) {
+    for (const [key, attribute] of Object.entries(mesh.attributes)) {
       if (key === 'POSITION') continue;
       const uv = /^TEXCOORD_(\d+)$/.exec(key);
       const colour = /^COLOR_(\d+)$/.exec(key);
@@ -294,10 +306,10 @@ class ColladaWriter {
       const sid = `${id}-${key.toLowerCase()}`;
       const numbered = uv ?? colour;
       const { semantic, letters } = sourceWords(key, !!uv);
-      const params = letters.slice(0, a.size).map((p): [string, string] => [p, 'float']);
-      sources.push(this.source(sid, numbersOf(a, params.length, !!uv), mesh.vertexCount, params));
+      const params = letters.slice(0, attribute.size).map((letter): [string, string] => [letter, 'float']);
+      sources.push(this.source(sid, numbersOf(attribute, params.length, !!uv), mesh.vertexCount, params));
       inputs.push(
-        this.e('input', {
+        this.element('input', {
           semantic,
           source: `#${sid}`,
           offset: 1,
@@ -312,33 +324,33 @@ class ColladaWriter {
         return null;
       }
       const counts: number[] = [];
-      const p: number[] = [];
+      const points: number[] = [];
       for (const polygon of writtenPolygons(mesh, piece)) {
         counts.push(polygon.length);
-        for (const v of polygon) {
-          p.push(pointOfVertex[v]);
-          if (wide) p.push(v);
+        for (const vertex of polygon) {
+          points.push(pointOfVertex[vertex]);
+          if (wide) points.push(vertex);
         }
       }
-      return this.e(
+      return this.element(
         'polylist',
         { count: counts.length, material: piece.material >= 0 ? `symbol-${k}` : undefined },
-        inputs.map((x) => x.cloneNode(true) as Element),
-        this.e('vcount', {}, counts.join(' ')),
-        this.e('p', {}, p.join(' ')),
+        inputs.map((input) => input.cloneNode(true) as Element),
+        this.element('vcount', {}, counts.join(' ')),
+        this.element('p', {}, points.join(' ')),
       );
     });
-    return this.e(
+    return this.element(
       'geometry',
       { id, name },
-      this.e(
+      this.element(
         'mesh',
         {},
         sources,
-        this.e(
+        this.element(
           'vertices',
           { id: `${id}-vertices` },
-          this.e('input', { semantic: 'POSITION', source: `#${id}-positions` }),
+          this.element('input', { semantic: 'POSITION', source: `#${id}-positions` }),
         ),
         lists,
       ),
@@ -351,34 +363,36 @@ class ColladaWriter {
    * What a node shows its mesh through: one controller for each way in which the mesh's targets are on, one
    * for each skin on those.
    */
-  private keyOf(m: number, s: number, weights: readonly number[]): string {
-    return `${m}:${s}:${weights.join(' ')}`;
+  private keyOf(mesh: number, skin: number, weights: readonly number[]): string {
+    return `${mesh}:${skin}:${weights.join(' ')}`;
   }
 
   private controllers(): Element[] {
     const out: Element[] = [];
-    this.c.meshes.forEach((mesh, m) => {
-      const kept = mesh.morphs.flatMap((t, k) => (t.attributes.POSITION ? [k] : []));
+    this.character.meshes.forEach((mesh, index) => {
+      const kept = mesh.morphs.flatMap((morph, k) => (morph.attributes.POSITION ? [k] : []));
       if (kept.length === 0) return;
       const own = mesh.morphs.map((_, k) => mesh.morphWeights?.[k] ?? 0);
       for (const weights of [
         own,
-        ...this.c.nodes.flatMap((n, i) => (n.mesh === m ? [morphsAt(this.c, i)] : [])),
+        ...this.character.nodes.flatMap((node, i) =>
+          node.mesh === index ? [morphsAt(this.character, i)] : [],
+        ),
       ]) {
-        const key = this.keyOf(m, -1, weights);
+        const key = this.keyOf(index, -1, weights);
         if (this.controllerIds.has(key)) continue;
-        const id = `mesh-${m}-morphs${weights === own ? '' : `-${this.controllerIds.size}`}`;
+        const id = `mesh-${index}-morphs${weights === own ? '' : `-${this.controllerIds.size}`}`;
         this.controllerIds.set(key, id);
         out.push(
-          this.e(
+          this.element(
             'controller',
             { id, name: mesh.name },
-            this.e(
+            this.element(
               'morph',
-              { source: `#mesh-${m}`, method: 'NORMALIZED' },
+              { source: `#mesh-${index}`, method: 'NORMALIZED' },
               this.names(
                 `${id}-targets`,
-                kept.map((k) => `mesh-${m}-morph-${k}`),
+                kept.map((k) => `mesh-${index}-morph-${k}`),
                 'IDREF_array',
                 'MORPH_TARGET',
                 'IDREF',
@@ -386,57 +400,58 @@ class ColladaWriter {
               this.source(`${id}-weights`, kept.map((k) => String(weights[k])).join(' '), kept.length, [
                 ['MORPH_WEIGHT', 'float'],
               ]),
-              this.e(
+              this.element(
                 'targets',
                 {},
-                this.e('input', { semantic: 'MORPH_TARGET', source: `#${id}-targets` }),
-                this.e('input', { semantic: 'MORPH_WEIGHT', source: `#${id}-weights` }),
+                this.element('input', { semantic: 'MORPH_TARGET', source: `#${id}-targets` }),
+                this.element('input', { semantic: 'MORPH_WEIGHT', source: `#${id}-weights` }),
               ),
             ),
           ),
         );
       }
     });
-    this.c.nodes.forEach((n, i) => {
-      if (n.mesh < 0 || n.skin < 0 || !this.c.meshes[n.mesh].influences) return;
-      const weights = morphsAt(this.c, i);
-      const key = this.keyOf(n.mesh, n.skin, weights);
+    this.character.nodes.forEach((node, i) => {
+      if (node.mesh < 0 || node.skin < 0 || !this.character.meshes[node.mesh].influences) return;
+      const weights = morphsAt(this.character, i);
+      const key = this.keyOf(node.mesh, node.skin, weights);
       if (this.controllerIds.has(key)) return;
-      const shape = this.controllerIds.get(this.keyOf(n.mesh, -1, weights)) ?? `mesh-${n.mesh}`;
-      const id = `skin-${n.mesh}-${n.skin}${shape === `mesh-${n.mesh}` || shape === `mesh-${n.mesh}-morphs` ? '' : `-${this.controllerIds.size}`}`;
+      const shape = this.controllerIds.get(this.keyOf(node.mesh, -1, weights)) ?? `mesh-${node.mesh}`;
+      const id = `skin-${node.mesh}-${node.skin}${shape === `mesh-${node.mesh}` || shape === `mesh-${node.mesh}-morphs` ? '' : `-${this.controllerIds.size}`}`;
       this.controllerIds.set(key, id);
-      out.push(this.skin(n.mesh, n.skin, id, shape));
+      out.push(this.skin(node.mesh, node.skin, id, shape));
     });
     return out;
   }
 
-  private skin(m: number, s: number, id: string, shape: string): Element {
-    const skin = this.c.skins[s];
-    const mesh = this.c.meshes[m];
-    const f = mesh.influences!;
-    const { vertexOfPoint } = this.pointsOf(m);
+  private skin(otherMesh: number, otherSkin: number, id: string, shape: string): Element {
+    const skin = this.character.skins[otherSkin];
+    const mesh = this.character.meshes[otherMesh];
+    const influences = mesh.influences!;
+    const { vertexOfPoint } = this.pointsOf(otherMesh);
     const binds: string[] = [];
     skin.joints.forEach((_, j) => {
-      for (let r = 0; r < 4; r++)
-        for (let c = 0; c < 4; c++) binds.push(String(skin.inverseBinds[j * 16 + c * 4 + r]));
+      for (let row = 0; row < 4; row++)
+        for (let corner = 0; corner < 4; corner++)
+          binds.push(String(skin.inverseBinds[j * 16 + corner * 4 + row]));
     });
     const counts: number[] = [];
-    const v: number[] = [];
+    const values: number[] = [];
     const weights: string[] = [];
     for (const x of vertexOfPoint) {
-      counts.push(f.offsets[x + 1] - f.offsets[x]);
-      for (let k = f.offsets[x]; k < f.offsets[x + 1]; k++) {
-        v.push(f.joint[k], weights.length);
-        weights.push(short(f.weight[k]));
+      counts.push(influences.offsets[x + 1] - influences.offsets[x]);
+      for (let k = influences.offsets[x]; k < influences.offsets[x + 1]; k++) {
+        values.push(influences.joint[k], weights.length);
+        weights.push(short(influences.weight[k]));
       }
     }
-    return this.e(
+    return this.element(
       'controller',
       { id, name: skin.name || undefined },
-      this.e(
+      this.element(
         'skin',
         { source: `#${shape}` },
-        this.e('bind_shape_matrix', {}, '1 0 0 0 0 1 0 0 0 0 1 0 0 0 0 1'),
+        this.element('bind_shape_matrix', {}, '1 0 0 0 0 1 0 0 0 0 1 0 0 0 0 1'),
         this.names(
           `${id}-joints`,
           skin.joints.map((j) => this.ids[j]),
@@ -446,54 +461,54 @@ class ColladaWriter {
         ),
         this.source(`${id}-binds`, binds.join(' '), skin.joints.length, [['TRANSFORM', 'float4x4']], 16),
         this.source(`${id}-weights`, weights.join(' '), weights.length, [['WEIGHT', 'float']]),
-        this.e(
+        this.element(
           'joints',
           {},
-          this.e('input', { semantic: 'JOINT', source: `#${id}-joints` }),
-          this.e('input', { semantic: 'INV_BIND_MATRIX', source: `#${id}-binds` }),
+          this.element('input', { semantic: 'JOINT', source: `#${id}-joints` }),
+          this.element('input', { semantic: 'INV_BIND_MATRIX', source: `#${id}-binds` }),
         ),
-        this.e(
+        this.element(
           'vertex_weights',
           { count: counts.length },
-          this.e('input', { semantic: 'JOINT', source: `#${id}-joints`, offset: 0 }),
-          this.e('input', { semantic: 'WEIGHT', source: `#${id}-weights`, offset: 1 }),
-          this.e('vcount', {}, counts.join(' ')),
-          this.e('v', {}, v.join(' ')),
+          this.element('input', { semantic: 'JOINT', source: `#${id}-joints`, offset: 0 }),
+          this.element('input', { semantic: 'WEIGHT', source: `#${id}-weights`, offset: 1 }),
+          this.element('vcount', {}, counts.join(' ')),
+          this.element('v', {}, values.join(' ')),
         ),
       ),
     );
   }
 
   private node(i: number, children: readonly (readonly number[])[]): Element {
-    const n = this.c.nodes[i];
-    const local = restLocals([n]);
-    const out = this.e(
+    const node = this.character.nodes[i];
+    const local = restLocals([node]);
+    const out = this.element(
       'node',
       {
         id: this.ids[i],
-        name: n.name || undefined,
-        ...(n.kind === 'bone' ? { sid: this.ids[i], type: 'JOINT' } : { type: 'NODE' }),
+        name: node.name || undefined,
+        ...(node.kind === 'bone' ? { sid: this.ids[i], type: 'JOINT' } : { type: 'NODE' }),
       },
-      this.e('matrix', { sid: 'transform' }, rowMajor(local)),
+      this.element('matrix', { sid: 'transform' }, rowMajor(local)),
     );
-    if (n.camera !== undefined && n.camera >= 0)
-      out.appendChild(this.e('instance_camera', { url: `#camera-${n.camera}` }));
-    if (n.mesh >= 0) {
-      const mesh = this.c.meshes[n.mesh];
-      const bind = mesh.pieces.some((p) => p.material >= 0)
-        ? this.e(
+    if (node.camera !== undefined && node.camera >= 0)
+      out.appendChild(this.element('instance_camera', { url: `#camera-${node.camera}` }));
+    if (node.mesh >= 0) {
+      const mesh = this.character.meshes[node.mesh];
+      const bind = mesh.pieces.some((piece) => piece.material >= 0)
+        ? this.element(
             'bind_material',
             {},
-            this.e(
+            this.element(
               'technique_common',
               {},
-              mesh.pieces.flatMap((p, k) =>
-                p.material >= 0
+              mesh.pieces.flatMap((piece, k) =>
+                piece.material >= 0
                   ? [
-                      this.e(
+                      this.element(
                         'instance_material',
-                        { symbol: `symbol-${k}`, target: `#material-${p.material}` },
-                        this.e('bind_vertex_input', {
+                        { symbol: `symbol-${k}`, target: `#material-${piece.material}` },
+                        this.element('bind_vertex_input', {
                           semantic: 'UVMap',
                           input_semantic: 'TEXCOORD',
                           input_set: 0,
@@ -505,33 +520,40 @@ class ColladaWriter {
             ),
           )
         : null;
-      const controller = this.controllerIds.get(this.keyOf(n.mesh, n.skin, morphsAt(this.c, i)));
+      const controller = this.controllerIds.get(
+        this.keyOf(node.mesh, node.skin, morphsAt(this.character, i)),
+      );
       if (controller) {
-        const roots = n.skin >= 0 ? this.rootsOf(n.skin) : [];
+        const roots = node.skin >= 0 ? this.rootsOf(node.skin) : [];
         out.appendChild(
-          this.e(
+          this.element(
             'instance_controller',
             { url: `#${controller}` },
-            roots.map((r) => this.e('skeleton', {}, `#${this.ids[r]}`)),
+            roots.map((root) => this.element('skeleton', {}, `#${this.ids[root]}`)),
             bind,
           ),
         );
       } else {
-        out.appendChild(this.e('instance_geometry', { url: `#mesh-${n.mesh}` }, bind));
+        out.appendChild(this.element('instance_geometry', { url: `#mesh-${node.mesh}` }, bind));
       }
     }
-    const light = (n.extensions?.KHR_lights_punctual as JsonObject | undefined)?.light;
-    if (typeof light === 'number') out.appendChild(this.e('instance_light', { url: `#light-${light}` }));
+    const light = (node.extensions?.KHR_lights_punctual as JsonObject | undefined)?.light;
+    if (typeof light === 'number')
+      out.appendChild(this.element('instance_light', { url: `#light-${light}` }));
     for (const k of children[i]) out.appendChild(this.node(k, children));
     return out;
   }
 
   /** The topmost joints of a skin: where its skeletons begin. */
-  private rootsOf(s: number): number[] {
-    const joints = new Set(this.c.skins[s].joints);
+  private rootsOf(skin: number): number[] {
+    const joints = new Set(this.character.skins[skin].joints);
     return [...joints].filter((j) => {
-      for (let p = this.c.nodes[j].parent; p >= 0; p = this.c.nodes[p].parent)
-        if (joints.has(p)) return false;
+      for (
+        let ancestor = this.character.nodes[j].parent;
+        ancestor >= 0;
+        ancestor = this.character.nodes[ancestor].parent
+      )
+        if (joints.has(ancestor)) return false;
       return true;
     });
   }
@@ -545,42 +567,40 @@ class ColladaWriter {
       }
       if (ch.times.length > 0) byNode.set(ch.node, [...(byNode.get(ch.node) ?? []), ch]);
     }
-    const ends = Math.max(0, ...clip.channels.map((ch) => ch.times[ch.times.length - 1] ?? 0));
+    const ends = Math.max(0, ...clip.channels.map((channel) => channel.times[channel.times.length - 1] ?? 0));
     const keysOf = new Map<number, number[]>();
     const moments = new Map<number, number[]>();
-    for (const [n, channels] of byNode) {
-      const times = new Set<number>();
-      for (const ch of channels) {
-        ch.times.forEach((t, k) => {
-          times.add(t);
-          // A cubic curve is written as close straight pieces.
-          if (ch.interpolation === 'CUBICSPLINE' && k > 0)
-            for (let s = 1, steps = Math.min(300, Math.ceil((t - ch.times[k - 1]) * 30)); s < steps; s++)
-              times.add(ch.times[k - 1] + ((t - ch.times[k - 1]) * s) / steps);
-        });
-      }
-      const list = [...times].sort((a, b) => a - b);
-      keysOf.set(n, list);
-      for (const t of list) moments.set(t, [...(moments.get(t) ?? []), n]);
+    for (const [node, channels] of byNode) {
+      const list = writtenMoments(channels);
+      keysOf.set(node, list);
+      for (const time of list) moments.set(time, [...(moments.get(time) ?? []), node]);
     }
-    const values = new Map([...keysOf].map(([n, list]) => [n, new Array<string>(list.length)] as const));
+    const values = new Map(
+      [...keysOf].map(([node, list]) => [node, new Array<string>(list.length)] as const),
+    );
     const at = new Map<number, number>();
-    for (const t of [...moments.keys()].sort((a, b) => a - b)) {
-      const locals = clipLocals(this.c, clip, t);
-      for (const n of moments.get(t)!) {
-        const k = at.get(n) ?? 0;
-        values.get(n)![k] = rowMajor(locals.subarray(n * 16, n * 16 + 16));
-        at.set(n, k + 1);
+    for (const time of [...moments.keys()].sort((a, b) => a - b)) {
+      const locals = clipLocals(this.character, clip, time);
+      for (const node of moments.get(time)!) {
+        const k = at.get(node) ?? 0;
+        values.get(node)![k] = rowMajor(locals.subarray(node * 16, node * 16 + 16));
+        at.set(node, k + 1);
       }
     }
-    const animations = [...keysOf].map(([n, list]) => {
-      const id = `clip-${i}-${this.ids[n]}`;
-      const stepped = byNode.get(n)!.every((ch) => ch.interpolation === 'STEP');
-      return this.e(
+    const animations = [...keysOf].map(([node, list]) => {
+      const id = `clip-${i}-${this.ids[node]}`;
+      const stepped = byNode.get(node)!.every((ch) => ch.interpolation === 'STEP');
+      return this.element(
         'animation',
-        { id, name: this.c.nodes[n].name || undefined },
+        { id, name: this.character.nodes[node].name || undefined },
         this.source(`${id}-times`, list.map(short).join(' '), list.length, [['TIME', 'float']]),
-        this.source(`${id}-matrices`, values.get(n)!.join(' '), list.length, [['TRANSFORM', 'float4x4']], 16),
+        this.source(
+          `${id}-matrices`,
+          values.get(node)!.join(' '),
+          list.length,
+          [['TRANSFORM', 'float4x4']],
+          16,
+        ),
         this.names(
           `${id}-kinds`,
           list.map(() => (stepped ? 'STEP' : 'LINEAR')),
@@ -588,85 +608,93 @@ class ColladaWriter {
           'INTERPOLATION',
           'name',
         ),
-        this.e(
+        this.element(
           'sampler',
           { id: `${id}-sampler` },
-          this.e('input', { semantic: 'INPUT', source: `#${id}-times` }),
-          this.e('input', { semantic: 'OUTPUT', source: `#${id}-matrices` }),
-          this.e('input', { semantic: 'INTERPOLATION', source: `#${id}-kinds` }),
+          this.element('input', { semantic: 'INPUT', source: `#${id}-times` }),
+          this.element('input', { semantic: 'OUTPUT', source: `#${id}-matrices` }),
+          this.element('input', { semantic: 'INTERPOLATION', source: `#${id}-kinds` }),
         ),
-        this.e('channel', { source: `#${id}-sampler`, target: `${this.ids[n]}/transform` }),
+        this.element('channel', { source: `#${id}-sampler`, target: `${this.ids[node]}/transform` }),
       );
     });
     return {
       animations,
       clip:
         animations.length > 0
-          ? this.e(
+          ? this.element(
               'animation_clip',
               { id: `clip-${i}`, name: clip.name || `clip ${i + 1}`, start: 0, end: short(ends) },
-              [...keysOf.keys()].map((n) =>
-                this.e('instance_animation', { url: `#clip-${i}-${this.ids[n]}` }),
+              [...keysOf.keys()].map((node) =>
+                this.element('instance_animation', { url: `#clip-${i}-${this.ids[node]}` }),
               ),
             )
           : null,
     };
   }
 
-  private effect(m: JsonObject, i: number): Element {
-    const pbr = (m.pbrMetallicRoughness ?? {}) as JsonObject;
-    const c = Array.isArray(pbr.baseColorFactor) ? pbr.baseColorFactor.map(Number) : [1, 1, 1, 1];
+  private effect(json: JsonObject, i: number): Element {
+    const pbr = (json.pbrMetallicRoughness ?? {}) as JsonObject;
+    const numbers = Array.isArray(pbr.baseColorFactor) ? pbr.baseColorFactor.map(Number) : [1, 1, 1, 1];
     const texture = (pbr.baseColorTexture as JsonObject | undefined)?.index;
     const image =
       typeof texture === 'number'
-        ? (this.c.carried.textures[texture] as JsonObject | undefined)?.source
+        ? (this.character.carried.textures[texture] as JsonObject | undefined)?.source
         : undefined;
-    const hasImage = typeof image === 'number' && !!this.c.carried.images[image]?.bytes;
+    const hasImage = typeof image === 'number' && !!this.character.carried.images[image]?.bytes;
     const roughness = typeof pbr.roughnessFactor === 'number' ? Math.max(0.05, pbr.roughnessFactor) : 1;
-    if (m.normalTexture || m.occlusionTexture || m.emissiveTexture || pbr.metallicRoughnessTexture)
+    if (json.normalTexture || json.occlusionTexture || json.emissiveTexture || pbr.metallicRoughnessTexture)
       this.notes.add('Of materials only the base colour and its picture are in the COLLADA file.');
-    return this.e(
+    return this.element(
       'effect',
       { id: `effect-${i}` },
-      this.e(
+      this.element(
         'profile_COMMON',
         {},
         hasImage
           ? [
-              this.e(
+              this.element(
                 'newparam',
                 { sid: 'surface' },
-                this.e('surface', { type: '2D' }, this.e('init_from', {}, `image-${image}`)),
+                this.element('surface', { type: '2D' }, this.element('init_from', {}, `image-${image}`)),
               ),
-              this.e(
+              this.element(
                 'newparam',
                 { sid: 'sampler' },
-                this.e('sampler2D', {}, this.e('source', {}, 'surface')),
+                this.element('sampler2D', {}, this.element('source', {}, 'surface')),
               ),
             ]
           : [],
-        this.e(
+        this.element(
           'technique',
           { sid: 'common' },
-          this.e(
+          this.element(
             'phong',
             {},
-            this.e(
+            this.element(
               'diffuse',
               {},
               hasImage
-                ? this.e('texture', { texture: 'sampler', texcoord: 'UVMap' })
-                : this.e('color', { sid: 'diffuse' }, [c[0], c[1], c[2], c[3] ?? 1].map(short).join(' ')),
+                ? this.element('texture', { texture: 'sampler', texcoord: 'UVMap' })
+                : this.element(
+                    'color',
+                    { sid: 'diffuse' },
+                    [numbers[0], numbers[1], numbers[2], numbers[3] ?? 1].map(short).join(' '),
+                  ),
             ),
-            this.e(
+            this.element(
               'shininess',
               {},
-              this.e('float', { sid: 'shininess' }, short(Math.max(0, 2 / (roughness * roughness) - 2))),
+              this.element(
+                'float',
+                { sid: 'shininess' },
+                short(Math.max(0, 2 / (roughness * roughness) - 2)),
+              ),
             ),
-            (c[3] ?? 1) < 1
+            (numbers[3] ?? 1) < 1
               ? [
-                  this.e('transparent', { opaque: 'A_ONE' }, this.e('color', {}, '1 1 1 1')),
-                  this.e('transparency', {}, this.e('float', {}, short(c[3]))),
+                  this.element('transparent', { opaque: 'A_ONE' }, this.element('color', {}, '1 1 1 1')),
+                  this.element('transparency', {}, this.element('float', {}, short(numbers[3]))),
                 ]
               : [],
           ),
@@ -675,35 +703,36 @@ class ColladaWriter {
     );
   }
 
-  private camera(x: JsonObject, i: number): Element {
-    const p = x.perspective as JsonObject | undefined;
-    const o = x.orthographic as JsonObject | undefined;
-    const num = (tag: string, v: unknown) => (typeof v === 'number' ? this.e(tag, {}, String(v)) : null);
-    return this.e(
+  private camera(json: JsonObject, i: number): Element {
+    const perspective = json.perspective as JsonObject | undefined;
+    const orthographic = json.orthographic as JsonObject | undefined;
+    const num = (tag: string, value: unknown) =>
+      typeof value === 'number' ? this.element(tag, {}, String(value)) : null;
+    return this.element(
       'camera',
       { id: `camera-${i}` },
-      this.e(
+      this.element(
         'optics',
         {},
-        this.e(
+        this.element(
           'technique_common',
           {},
-          p
-            ? this.e(
+          perspective
+            ? this.element(
                 'perspective',
                 {},
-                num('yfov', (Number(p.yfov) * 180) / Math.PI),
-                num('aspect_ratio', p.aspectRatio),
-                num('znear', p.znear),
-                num('zfar', p.zfar ?? 1000),
+                num('yfov', (Number(perspective.yfov) * 180) / Math.PI),
+                num('aspect_ratio', perspective.aspectRatio),
+                num('znear', perspective.znear),
+                num('zfar', perspective.zfar ?? 1000),
               )
-            : this.e(
+            : this.element(
                 'orthographic',
                 {},
-                num('xmag', o?.xmag ?? 1),
-                num('ymag', o?.ymag ?? 1),
-                num('znear', o?.znear ?? 0.1),
-                num('zfar', o?.zfar ?? 100),
+                num('xmag', orthographic?.xmag ?? 1),
+                num('ymag', orthographic?.ymag ?? 1),
+                num('znear', orthographic?.znear ?? 0.1),
+                num('zfar', orthographic?.zfar ?? 100),
               ),
         ),
       ),
@@ -711,18 +740,18 @@ class ColladaWriter {
   }
 
   private lights(): Element[] {
-    const list = (this.c.carried.extensions.KHR_lights_punctual as JsonObject | undefined)?.lights;
-    return (Array.isArray(list) ? (list as JsonObject[]) : []).map((l, i) =>
-      this.e(
+    const list = (this.character.carried.extensions.KHR_lights_punctual as JsonObject | undefined)?.lights;
+    return (Array.isArray(list) ? (list as JsonObject[]) : []).map((json, i) =>
+      this.element(
         'light',
         { id: `light-${i}` },
-        this.e(
+        this.element(
           'technique_common',
           {},
-          this.e(
-            String(l.type),
+          this.element(
+            String(json.type),
             {},
-            this.e('color', {}, (Array.isArray(l.color) ? l.color : [1, 1, 1]).join(' ')),
+            this.element('color', {}, (Array.isArray(json.color) ? json.color : [1, 1, 1]).join(' ')),
           ),
         ),
       ),
@@ -730,25 +759,26 @@ class ColladaWriter {
   }
 }
 
-function rowMajor(m: ArrayLike<number>): string {
+function rowMajor(matrix: ArrayLike<number>): string {
   const out: string[] = [];
-  for (let r = 0; r < 4; r++)
-    for (let c = 0; c < 4; c++) out.push(String(Math.abs(m[c * 4 + r]) < 1e-15 ? 0 : m[c * 4 + r]));
+  for (let row = 0; row < 4; row++)
+    for (let corner = 0; corner < 4; corner++)
+      out.push(String(Math.abs(matrix[corner * 4 + row]) < 1e-15 ? 0 : matrix[corner * 4 + row]));
   return out.join(' ');
 }
 
-function numbersOf(a: Attribute, size: number, flip: boolean): string {
+function numbersOf(attribute: Attribute, size: number, flip: boolean): string {
   const most =
-    a.data instanceof Float32Array || !a.normalized
+    attribute.data instanceof Float32Array || !attribute.normalized
       ? 1
       : 2 **
-          (8 * a.data.BYTES_PER_ELEMENT -
-            (a.data instanceof Int8Array || a.data instanceof Int16Array ? 1 : 0)) -
+          (8 * attribute.data.BYTES_PER_ELEMENT -
+            (attribute.data instanceof Int8Array || attribute.data instanceof Int16Array ? 1 : 0)) -
         1;
   const out: string[] = [];
-  for (let v = 0; v < a.data.length / a.size; v++)
+  for (let vertex = 0; vertex < attribute.data.length / attribute.size; vertex++)
     for (let k = 0; k < size; k++) {
-      const x = a.data[v * a.size + k] / most;
+      const x = attribute.data[vertex * attribute.size + k] / most;
       out.push(short(flip && k === 1 ? 1 - x : x));
     }
   return out.join(' ');
@@ -765,8 +795,8 @@ function sourceWords(
 }
 
 /** Text without what XML 1.0 cannot hold. */
-const clean = (s: string): string =>
-  s
+const clean = (text: string): string =>
+  text
     // oxlint-disable-next-line no-control-regex -- control characters are what is taken out
     .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g, '')
     .replace(/[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, '�');
@@ -776,8 +806,8 @@ function uniqueIds(names: readonly string[]): string[] {
   const used = new Set<string>();
   // What is taken stays taken: of one stem the search goes on where it ended.
   const next = new Map<string, number>();
-  return names.map((n) => {
-    const stem = n.replace(/[^\w.-]/g, '_').replace(/^[^A-Za-z_]/, '_$&') || '_';
+  return names.map((name) => {
+    const stem = name.replace(/[^\w.-]/g, '_').replace(/^[^A-Za-z_]/, '_$&') || '_';
     let id = stem;
     let k = next.get(stem) ?? 2;
     for (; used.has(id); k++) id = `${stem}_${k}`;
@@ -785,4 +815,22 @@ function uniqueIds(names: readonly string[]): string[] {
     used.add(id);
     return id;
   });
+}
+
+/** Pieces that a curve is written as, a second, and at most between two of its keys. */
+const PIECES_A_SECOND = 30;
+const MOST_PIECES = 300;
+
+/** Seconds at which channels are written: those of all their keys, and between the keys of a curve close straight pieces. */
+function writtenMoments(channels: readonly Channel[]): number[] {
+  const moments = new Set<number>();
+  for (const { times, interpolation } of channels)
+    times.forEach((time, k) => {
+      moments.add(time);
+      if (interpolation !== 'CUBICSPLINE' || k === 0) return;
+      const from = times[k - 1];
+      const pieces = Math.min(MOST_PIECES, Math.ceil((time - from) * PIECES_A_SECOND));
+      for (let piece = 1; piece < pieces; piece++) moments.add(from + ((time - from) * piece) / pieces);
+    });
+  return [...moments].sort((a, b) => a - b);
 }

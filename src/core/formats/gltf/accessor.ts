@@ -33,8 +33,8 @@ export const SIZES = wordTable<number>({
 });
 
 /** The component type that an attribute is written with. */
-export const componentTypeOf = (a: VertexArray): number =>
-  Number([...COMPONENTS].find(([, T]) => a.constructor === T)?.[0]);
+export const componentTypeOf = (array: VertexArray): number =>
+  Number([...COMPONENTS].find(([, otherType]) => array.constructor === otherType)?.[0]);
 
 const list = (x: Json | undefined): JsonObject[] => (Array.isArray(x) ? (x as JsonObject[]) : []);
 
@@ -80,10 +80,10 @@ export class Accessors {
   }
 
   private count(x: unknown, otherwise: number, from: string): number {
-    const n = x === undefined ? otherwise : x;
-    if (!Number.isInteger(n) || (n as number) < 0)
-      this.fail(`${from} has a length or offset of ${String(n)}`);
-    return n as number;
+    const value = x === undefined ? otherwise : x;
+    if (!Number.isInteger(value) || (value as number) < 0)
+      this.fail(`${from} has a length or offset of ${String(value)}`);
+    return value as number;
   }
 
   /** Bytes of a buffer view. */
@@ -146,10 +146,10 @@ export class Accessors {
     return attribute;
   }
 
-  private sized(n: number, name: string): number {
-    if (n > this.limits.vertices * 4)
-      this.fail(`${name} announces ${n} numbers without any bytes behind them`);
-    return n;
+  private sized(count: number, name: string): number {
+    if (count > this.limits.vertices * 4)
+      this.fail(`${name} announces ${count} numbers without any bytes behind them`);
+    return count;
   }
 
   private elements(
@@ -180,9 +180,9 @@ export class Accessors {
     }
     const target = new Uint8Array(out.buffer);
     for (let i = 0; i < count; i++) {
-      for (let c = 0; c < size / rows; c++) {
-        const from = offset + i * step + c * column;
-        target.set(bytes.subarray(from, from + rows * width), (i * size + c * rows) * width);
+      for (let corner = 0; corner < size / rows; corner++) {
+        const from = offset + i * step + corner * column;
+        target.set(bytes.subarray(from, from + rows * width), (i * size + corner * rows) * width);
       }
     }
     return out;
@@ -196,7 +196,7 @@ export class Accessors {
     size: number,
     name: string,
   ): void {
-    const n = this.count(sparse.count, -1, `${name} sparse`);
+    const count = this.count(sparse.count, -1, `${name} sparse`);
     const where = (sparse.indices ?? {}) as JsonObject;
     const what = (sparse.values ?? {}) as JsonObject;
     const IndexType = COMPONENTS.get(where.componentType);
@@ -206,7 +206,7 @@ export class Accessors {
       this.count(where.byteOffset, 0, name),
       IndexType,
       'SCALAR',
-      n,
+      count,
       `${name} sparse indices`,
     );
     const values = this.elements(
@@ -214,10 +214,10 @@ export class Accessors {
       this.count(what.byteOffset, 0, name),
       Type,
       type,
-      n,
+      count,
       `${name} sparse values`,
     );
-    for (let k = 0; k < n; k++) {
+    for (let k = 0; k < count; k++) {
       if ((places[k] + 1) * size > data.length)
         this.fail(`${name} has a sparse value for element ${places[k]}, which is not there`);
       data.set(values.subarray(k * size, k * size + size) as never, places[k] * size);
@@ -253,9 +253,9 @@ const LARGEST_BY_TYPE: ReadonlyMap<unknown, number> = new Map<unknown, number>([
  * The attribute as floats: normalised integers become −1 … 1 or 0 … 1 (glTF 2.0, 3.11). Floats are passed
  * through.
  */
-export function asFloats(a: Attribute): Float32Array {
-  if (a.data instanceof Float32Array) return a.data;
-  if (!a.normalized) return Float32Array.from(a.data as ArrayLike<number>);
-  const divisor = LARGEST_BY_TYPE.get(a.data.constructor) ?? 65535;
-  return Float32Array.from(a.data as ArrayLike<number>, (x) => Math.max(x / divisor, -1));
+export function asFloats(attribute: Attribute): Float32Array {
+  if (attribute.data instanceof Float32Array) return attribute.data;
+  if (!attribute.normalized) return Float32Array.from(attribute.data as ArrayLike<number>);
+  const divisor = LARGEST_BY_TYPE.get(attribute.data.constructor) ?? 65535;
+  return Float32Array.from(attribute.data as ArrayLike<number>, (x) => Math.max(x / divisor, -1));
 }

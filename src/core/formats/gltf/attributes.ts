@@ -36,7 +36,7 @@ export function soundAttributes(
   tell: Tell,
 ): Record<string, Attribute> {
   const out: Record<string, Attribute> = {};
-  for (const [name, a] of Object.entries(attributes)) {
+  for (const [name, attribute] of Object.entries(attributes)) {
     const sizes = SIZES.find(([kind]) => kind.test(name))?.[1];
     if (!sizes) {
       const kept = ownName(name, attributes);
@@ -50,25 +50,25 @@ export function soundAttributes(
         tell(
           `${printable(name, 24)} of ${from} is no attribute of glTF 2.0, and is called “${printable(kept, 24)}” now.`,
         );
-      out[kept] = a.data instanceof Uint32Array ? floatsOf(a) : a;
+      out[kept] = attribute.data instanceof Uint32Array ? floatsOf(attribute) : attribute;
       continue;
     }
-    if (!sizes.includes(a.size)) {
+    if (!sizes.includes(attribute.size)) {
       tell(
-        `${name} of ${from} has ${a.size} numbers for a vertex where ${sizes.join(' or ')} belong, and was left out.`,
+        `${name} of ${from} has ${attribute.size} numbers for a vertex where ${sizes.join(' or ')} belong, and was left out.`,
       );
       continue;
     }
     const isNumbered = name.includes('_');
     const fits =
-      a.data instanceof Float32Array ||
-      (isQuantized && !(a.data instanceof Uint32Array)) ||
-      (isNumbered && isShares(a));
+      attribute.data instanceof Float32Array ||
+      (isQuantized && !(attribute.data instanceof Uint32Array)) ||
+      (isNumbered && isShares(attribute));
     if (!fits)
       tell(
         `${name} of ${from} stood in whole numbers that the standard does not have for it; it stands in floats now.`,
       );
-    out[name] = fits ? a : floatsOf(a);
+    out[name] = fits ? attribute : floatsOf(attribute);
   }
   return inOrder(out, from, tell);
 }
@@ -81,36 +81,42 @@ export function soundTarget(
   tell: Tell,
 ): Record<string, Attribute> {
   const out: Record<string, Attribute> = {};
-  for (const [name, a] of Object.entries(target)) {
+  for (const [name, attribute] of Object.entries(target)) {
     const size = name === 'TANGENT' ? 3 : base[name]?.size;
-    if (!base[name] || a.size !== size) {
-      const why = base[name] ? `has ${a.size} numbers where ${size} belong` : 'moves what the mesh has not';
+    if (!base[name] || attribute.size !== size) {
+      const why = base[name]
+        ? `has ${attribute.size} numbers where ${size} belong`
+        : 'moves what the mesh has not';
       tell(`${printable(name, 24)} of ${from} ${why}, and was left out.`);
       continue;
     }
-    out[name] = floatsOf(a);
+    out[name] = floatsOf(attribute);
   }
   return out;
 }
 
 /** Joints of vertices as whole numbers that a joint can have; null where one is none. */
-export function soundJoints(a: Attribute): Attribute | null {
-  if (a.data instanceof Uint8Array || a.data instanceof Uint16Array) return a;
-  const isWhole = a.data.every((j: number) => Number.isInteger(j) && j >= 0 && j < 65_536);
-  return isWhole ? { ...a, data: Uint16Array.from(a.data) } : null;
+export function soundJoints(attribute: Attribute): Attribute | null {
+  if (attribute.data instanceof Uint8Array || attribute.data instanceof Uint16Array) return attribute;
+  const isWhole = attribute.data.every((j: number) => Number.isInteger(j) && j >= 0 && j < 65_536);
+  return isWhole ? { ...attribute, data: Uint16Array.from(attribute.data) } : null;
 }
 
 /** Weights of vertices as floats or as shares of one; null where they stand in numbers that have no one. */
-export function soundWeights(a: Attribute, from: string, tell: Tell): Attribute | null {
-  if (a.data instanceof Float32Array || isShares(a)) return a;
-  if (!(a.data instanceof Uint8Array || a.data instanceof Uint16Array)) return null;
+export function soundWeights(attribute: Attribute, from: string, tell: Tell): Attribute | null {
+  if (attribute.data instanceof Float32Array || isShares(attribute)) return attribute;
+  if (!(attribute.data instanceof Uint8Array || attribute.data instanceof Uint16Array)) return null;
   tell(
     `The weights of ${from} are whole numbers that the file does not call shares of one; they are taken as such.`,
   );
-  return { ...a, normalized: true };
+  return { ...attribute, normalized: true };
 }
 
-const floatsOf = (a: Attribute): Attribute => ({ ...a, data: asFloats(a), normalized: false });
+const floatsOf = (attribute: Attribute): Attribute => ({
+  ...attribute,
+  data: asFloats(attribute),
+  normalized: false,
+});
 
 /** The name under which an attribute of somebody’s own is kept: it begins with a mark below the line. */
 function ownName(name: string, attributes: Readonly<Record<string, Attribute>>): string | null {
@@ -127,9 +133,9 @@ function inOrder(attributes: Record<string, Attribute>, from: string, tell: Tell
   if (colours.every((name, i) => name === `COLOR_${i}`)) return attributes;
   tell(`The colours of ${from} are not counted from 0 on; they are now.`);
   return Object.fromEntries(
-    Object.entries(attributes).map(([name, a]) => {
+    Object.entries(attributes).map(([name, attribute]) => {
       const at = colours.indexOf(name);
-      return [at < 0 ? name : `COLOR_${at}`, a];
+      return [at < 0 ? name : `COLOR_${at}`, attribute];
     }),
   );
 }

@@ -23,8 +23,8 @@ const base = (path: string) => path.slice(Math.max(path.lastIndexOf('/'), path.l
  * those) and opens its container. Throws {@link ReadError}.
  */
 export function openContainer(files: readonly InputFile[], limits: ReadLimits): Opened {
-  const flat = files.flatMap((f) => (isZip(f.bytes) ? unzip(f, limits) : [f]));
-  const mains = flat.filter((f) => /\.(glb|gltf)$/i.test(f.name) || isGlb(f.bytes));
+  const flat = files.flatMap((file) => (isZip(file.bytes) ? unzip(file, limits) : [file]));
+  const mains = flat.filter((file) => /\.(glb|gltf)$/i.test(file.name) || isGlb(file.bytes));
   const first = files[0]?.name ?? 'nothing';
   if (mains.length === 0)
     throw new ReadError(
@@ -37,7 +37,7 @@ export function openContainer(files: readonly InputFile[], limits: ReadLimits): 
       first,
       `there are ${mains.length} glTF files (${mains
         .slice(0, 4)
-        .map((f) => printable(f.name))
+        .map((file) => printable(file.name))
         .join(', ')})`,
       'Bring in one at a time.',
     );
@@ -51,12 +51,12 @@ export function openContainer(files: readonly InputFile[], limits: ReadLimits): 
     );
   const siblings = new Map(
     flat
-      .filter((f) => f !== main)
+      .filter((file) => file !== main)
       .flatMap(
-        (f) =>
+        (file) =>
           [
-            [lower(f.name), f.bytes],
-            [lower(base(f.name)), f.bytes],
+            [lower(file.name), file.bytes],
+            [lower(base(file.name)), file.bytes],
           ] as const,
       ),
   );
@@ -202,7 +202,7 @@ function checkDepth(name: string, root: unknown, limit: number): void {
     const next: unknown[] = [];
     for (const x of level)
       if (x && typeof x === 'object')
-        for (const v of Object.values(x)) if (v && typeof v === 'object') next.push(v);
+        for (const value of Object.values(x)) if (value && typeof value === 'object') next.push(value);
     level = next;
   }
 }

@@ -11,10 +11,10 @@ export interface Polygons {
 
 /** Each triangle as it is. `triangles`: 3 vertex indices a triangle. */
 export function trianglesAsPolygons(triangles: Uint32Array): Polygons {
-  const n = triangles.length / 3;
+  const count = triangles.length / 3;
   return {
-    offsets: Uint32Array.from({ length: n + 1 }, (_, i) => i * 3),
-    corners: triangles.slice(0, n * 3),
+    offsets: Uint32Array.from({ length: count + 1 }, (_, i) => i * 3),
+    corners: triangles.slice(0, count * 3),
   };
 }
 
@@ -22,14 +22,16 @@ export function trianglesAsPolygons(triangles: Uint32Array): Polygons {
 export function decodeNgons(triangles: Uint32Array): Polygons {
   const offsets = [0];
   const corners: number[] = [];
-  for (let t = 0; t < triangles.length; t += 3) {
+  for (let triangle = 0; triangle < triangles.length; triangle += 3) {
     const follows =
-      t > 0 && triangles[t] === triangles[t - 3] && triangles[t + 1] === corners[corners.length - 1];
+      triangle > 0 &&
+      triangles[triangle] === triangles[triangle - 3] &&
+      triangles[triangle + 1] === corners[corners.length - 1];
     if (follows) {
-      corners.push(triangles[t + 2]);
+      corners.push(triangles[triangle + 2]);
       offsets[offsets.length - 1] = corners.length;
     } else {
-      corners.push(triangles[t], triangles[t + 1], triangles[t + 2]);
+      corners.push(triangles[triangle], triangles[triangle + 1], triangles[triangle + 2]);
       offsets.push(corners.length);
     }
   }
@@ -47,13 +49,13 @@ export function encodeNgons(
   count: number,
 ): Uint32Array {
   let size = 0;
-  for (let p = from; p < from + count; p++) size += offsets[p + 1] - offsets[p] - 2;
+  for (let point = from; point < from + count; point++) size += offsets[point + 1] - offsets[point] - 2;
   const out = new Uint32Array(size * 3);
   let o = 0;
   let last = -1;
-  for (let p = from; p < from + count; p++) {
-    const start = offsets[p];
-    const n = offsets[p + 1] - start;
+  for (let point = from; point < from + count; point++) {
+    const start = offsets[point];
+    const n = offsets[point + 1] - start;
     let turn = 0;
     if (corners[start] === last) turn = n === 4 ? 2 : 1;
     const corner = (k: number) => corners[start + ((k + turn) % n)];
@@ -75,87 +77,107 @@ export function encodeNgons(
  * @param positions Float32Array, 3 per vertex
  */
 export function recoverQuads(triangles: Uint32Array, positions: Float32Array): Polygons & { quads: number } {
-  const n = triangles.length / 3;
-  const normals = new Float32Array(n * 3);
-  for (let t = 0; t < n; t++)
-    unitNormal(positions, triangles[t * 3], triangles[t * 3 + 1], triangles[t * 3 + 2], normals, t * 3);
+  const count = triangles.length / 3;
+  const normals = new Float32Array(count * 3);
+  for (let triangle = 0; triangle < count; triangle++)
+    unitNormal(
+      positions,
+      triangles[triangle * 3],
+      triangles[triangle * 3 + 1],
+      triangles[triangle * 3 + 2],
+      normals,
+      triangle * 3,
+    );
   const edges = new Map<number, number>();
   const stride = positions.length / 3;
   const candidates: { a: number; b: number; edge: number; score: number }[] = [];
-  for (let t = 0; t < n; t++) {
-    for (let e = 0; e < 3; e++) {
-      const v = triangles[t * 3 + e];
-      const w = triangles[t * 3 + ((e + 1) % 3)];
+  for (let triangle = 0; triangle < count; triangle++) {
+    for (let eb = 0; eb < 3; eb++) {
+      const v = triangles[triangle * 3 + eb];
+      const w = triangles[triangle * 3 + ((eb + 1) % 3)];
       const twin = edges.get(w * stride + v);
       if (twin !== undefined) {
         const other = Math.floor(twin / 3);
-        const score = pairScore(positions, triangles, normals, other, twin % 3, t, e);
+        const score = pairScore(positions, triangles, normals, other, twin % 3, triangle, eb);
         if (score > 0)
-          candidates.push({ a: other, b: t, edge: twin % 3, score: score + (t - other === 1 ? 1 : 0) });
+          candidates.push({
+            a: other,
+            b: triangle,
+            edge: twin % 3,
+            score: score + (triangle - other === 1 ? 1 : 0),
+          });
       }
-      edges.set(v * stride + w, t * 3 + e);
+      edges.set(v * stride + w, triangle * 3 + eb);
     }
   }
   candidates.sort((x, y) => y.score - x.score || x.a - y.a);
-  const partner = new Int32Array(n).fill(-1);
-  const edgeOf = new Int8Array(n);
+  const sourceNodeOf = new Int32Array(count).fill(-1);
+  const edgeOf = new Int8Array(count);
   let quads = 0;
-  for (const c of candidates) {
-    if (partner[c.a] >= 0 || partner[c.b] >= 0) continue;
-    partner[c.a] = c.b;
-    partner[c.b] = c.a;
-    edgeOf[c.a] = c.edge;
+  for (const candidate of candidates) {
+    if (sourceNodeOf[candidate.a] >= 0 || sourceNodeOf[candidate.b] >= 0) continue;
+    sourceNodeOf[candidate.a] = candidate.b;
+    sourceNodeOf[candidate.b] = candidate.a;
+    edgeOf[candidate.a] = candidate.edge;
     quads++;
   }
-  const offsets = new Uint32Array(n - quads + 1);
-  const corners = new Uint32Array(n * 3 - quads * 2);
+  const offsets = new Uint32Array(count - quads + 1);
+  const corners = new Uint32Array(count * 3 - quads * 2);
   let p = 0;
   let o = 0;
-  for (let t = 0; t < n; t++) {
-    if (partner[t] >= 0 && partner[t] < t) continue;
-    if (partner[t] < 0) {
-      for (let k = 0; k < 3; k++) corners[o++] = triangles[t * 3 + k];
+  for (let triangle = 0; triangle < count; triangle++) {
+    if (sourceNodeOf[triangle] >= 0 && sourceNodeOf[triangle] < triangle) continue;
+    if (sourceNodeOf[triangle] < 0) {
+      for (let k = 0; k < 3; k++) corners[o++] = triangles[triangle * 3 + k];
     } else {
       // The shared edge runs from `end` to `start`; the quad is start, apex, end, other apex.
-      const e = edgeOf[t];
-      const end = triangles[t * 3 + e];
-      const start = triangles[t * 3 + ((e + 1) % 3)];
-      const apex = triangles[t * 3 + ((e + 2) % 3)];
+      const e = edgeOf[triangle];
+      const end = triangles[triangle * 3 + e];
+      const start = triangles[triangle * 3 + ((e + 1) % 3)];
+      const apex = triangles[triangle * 3 + ((e + 2) % 3)];
       corners[o++] = start;
       corners[o++] = apex;
       corners[o++] = end;
-      corners[o++] = thirdOf(triangles, partner[t], start, end);
+      corners[o++] = thirdOf(triangles, sourceNodeOf[triangle], start, end);
     }
     offsets[++p] = o;
   }
   return { offsets, corners, quads };
 }
 
-function thirdOf(triangles: Uint32Array, t: number, a: number, b: number): number {
+function thirdOf(triangles: Uint32Array, triangle: number, a: number, b: number): number {
   for (let k = 0; k < 3; k++)
-    if (triangles[t * 3 + k] !== a && triangles[t * 3 + k] !== b) return triangles[t * 3 + k];
+    if (triangles[triangle * 3 + k] !== a && triangles[triangle * 3 + k] !== b)
+      return triangles[triangle * 3 + k];
   return a;
 }
 
-function unitNormal(p: Float32Array, a: number, b: number, c: number, out: Float32Array, o: number): void {
-  const ux = p[b * 3] - p[a * 3];
-  const uy = p[b * 3 + 1] - p[a * 3 + 1];
-  const uz = p[b * 3 + 2] - p[a * 3 + 2];
-  const vx = p[c * 3] - p[a * 3];
-  const vy = p[c * 3 + 1] - p[a * 3 + 1];
-  const vz = p[c * 3 + 2] - p[a * 3 + 2];
+function unitNormal(
+  points: Float32Array,
+  a: number,
+  b: number,
+  bone: number,
+  out: Float32Array,
+  o: number,
+): void {
+  const ux = points[b * 3] - points[a * 3];
+  const uy = points[b * 3 + 1] - points[a * 3 + 1];
+  const uz = points[b * 3 + 2] - points[a * 3 + 2];
+  const vx = points[bone * 3] - points[a * 3];
+  const vy = points[bone * 3 + 1] - points[a * 3 + 1];
+  const vz = points[bone * 3 + 2] - points[a * 3 + 2];
   const x = uy * vz - uz * vy;
   const y = uz * vx - ux * vz;
   const z = ux * vy - uy * vx;
-  const l = Math.hypot(x, y, z) || 1;
-  out[o] = x / l;
-  out[o + 1] = y / l;
-  out[o + 2] = z / l;
+  const length = Math.hypot(x, y, z) || 1;
+  out[o] = x / length;
+  out[o + 1] = y / length;
+  out[o + 2] = z / length;
 }
 
 /** 0 for a pair that makes no decent quad, otherwise up to 1 for a flat rectangle. */
 function pairScore(
-  p: Float32Array,
+  points: Float32Array,
   tri: Uint32Array,
   normals: Float32Array,
   a: number,
@@ -180,12 +202,12 @@ function pairScore(
     const o = quad[k] * 3;
     const q = quad[(k + 3) % 4] * 3;
     const r = quad[(k + 1) % 4] * 3;
-    const ux = p[r] - p[o];
-    const uy = p[r + 1] - p[o + 1];
-    const uz = p[r + 2] - p[o + 2];
-    const vx = p[q] - p[o];
-    const vy = p[q + 1] - p[o + 1];
-    const vz = p[q + 2] - p[o + 2];
+    const ux = points[r] - points[o];
+    const uy = points[r + 1] - points[o + 1];
+    const uz = points[r + 2] - points[o + 2];
+    const vx = points[q] - points[o];
+    const vy = points[q + 1] - points[o + 1];
+    const vz = points[q + 2] - points[o + 2];
     const lengths = Math.hypot(ux, uy, uz) * Math.hypot(vx, vy, vz);
     if (lengths === 0) return 0;
     const facing =

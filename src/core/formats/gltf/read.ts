@@ -52,7 +52,7 @@ const index = (x: Json | undefined): number => (Number.isInteger(x) ? (x as numb
 function carry(json: JsonObject, drop: readonly string[] = []): Carry {
   const out: { extras?: Json; extensions?: JsonObject } = {};
   if (json.extras !== undefined) out.extras = json.extras;
-  const kept = Object.entries(object(json.extensions)).filter(([k]) => !drop.includes(k));
+  const kept = Object.entries(object(json.extensions)).filter(([key]) => !drop.includes(key));
   if (kept.length > 0) out.extensions = Object.fromEntries(kept);
   return out;
 }
@@ -97,24 +97,24 @@ class GltfReader {
     const required = Array.isArray(this.json.extensionsRequired)
       ? this.json.extensionsRequired.map(String)
       : [];
-    for (const x of UNREADABLE)
-      if (required.includes(x))
+    for (const text of UNREADABLE)
+      if (required.includes(text))
         throw new ReadError(
           this.opened.name,
-          `its meshes are compressed (${x})`,
+          `its meshes are compressed (${text})`,
           'Export it without compression.',
         );
     this.count();
     const nodeCount = objects(this.json.nodes).length;
-    const skins = objects(this.json.skins).map((s, i) => this.skin(s, i, nodeCount));
+    const skins = objects(this.json.skins).map((json, i) => this.skin(json, i, nodeCount));
     const nodes = this.nodes(skins);
-    const meshes = objects(this.json.meshes).map((m, i) => this.mesh(m, i));
+    const meshes = objects(this.json.meshes).map((json, i) => this.mesh(json, i));
     if (nodes.length === 0 && meshes.length > 0) {
-      nodes.push(...meshes.map((m, i) => node({ name: m.name, kind: 'mesh', mesh: i })));
+      nodes.push(...meshes.map((mesh, i) => node({ name: mesh.name, kind: 'mesh', mesh: i })));
       this.notes.push('The file has meshes and no node that shows them; each has one now.');
     }
     this.checkJoints(nodes, meshes, skins);
-    const clips = objects(this.json.animations).map((a, i) => this.clip(a, i, nodes, meshes));
+    const clips = objects(this.json.animations).map((json, i) => this.clip(json, i, nodes, meshes));
     const asset = object(this.json.asset);
     return {
       name: nameOfFile(this.opened.name),
@@ -128,7 +128,11 @@ class GltfReader {
         format: 'glTF 2.0',
         generator: text(asset.generator),
         unitMetres: 1,
-        files: this.files.map((f) => ({ name: f.name, bytes: f.bytes.length, sha256: addressOf(f.bytes) })),
+        files: this.files.map((file) => ({
+          name: file.name,
+          bytes: file.bytes.length,
+          sha256: addressOf(file.bytes),
+        })),
       },
       notes: [...this.notes, ...this.accessors.notes()],
     };
@@ -137,32 +141,39 @@ class GltfReader {
   /** Counts what the file lists, before anything is made of it. */
   private count(): void {
     const { json, limits } = this;
-    const take = (what: Countable, n: number) => takeCount(limits, what, n, this.opened.name);
-    const primitives = objects(json.meshes).map((m) => objects(m.primitives));
+    const take = (what: Countable, count: number) => takeCount(limits, what, count, this.opened.name);
+    const primitives = objects(json.meshes).map((json) => objects(json.primitives));
     take('nodes', objects(json.nodes).length);
     take(
       'objects',
-      primitives.reduce((n, list) => n + list.length, 0),
+      primitives.reduce((sum, list) => sum + list.length, 0),
     );
     // Those of one mesh are the same targets, primitive by primitive.
     take(
       'targets',
-      primitives.reduce((n, list) => n + Math.max(0, ...list.map((p) => objects(p.targets).length)), 0),
+      primitives.reduce(
+        (most, list) => most + Math.max(0, ...list.map((json) => objects(json.targets).length)),
+        0,
+      ),
     );
     take('clips', objects(json.animations).length);
     take(
       'materials',
       [json.materials, json.textures, json.images, json.samplers].reduce<number>(
-        (n, list) => n + objects(list).length,
+        (sum, list) => sum + objects(list).length,
         0,
       ),
     );
   }
 
-  private numbers(x: Json | undefined, n: number, otherwise: number[], from: string): number[] {
+  private numbers(x: Json | undefined, count: number, otherwise: number[], from: string): number[] {
     if (x === undefined) return otherwise;
-    if (!Array.isArray(x) || x.length !== n || !x.every((y) => typeof y === 'number' && Number.isFinite(y)))
-      this.fail(`${from} is not a list of ${n} finite numbers`);
+    if (
+      !Array.isArray(x) ||
+      x.length !== count ||
+      !x.every((y) => typeof y === 'number' && Number.isFinite(y))
+    )
+      this.fail(`${from} is not a list of ${count} finite numbers`);
     return x as number[];
   }
 
@@ -170,10 +181,12 @@ class GltfReader {
     const list = objects(this.json.nodes);
     const parents = this.parents(list);
     const joints = new Set<number>();
-    for (const s of skins) for (const j of s.joints) joints.add(j);
+    for (const skin of skins) for (const j of skin.joints) joints.add(j);
     takeCount(this.limits, 'joints', joints.size, this.opened.name);
     const meshCount = objects(this.json.meshes).length;
-    const nodes = list.map((n, i) => this.node(n, i, parents[i], joints.has(i), skins.length, meshCount));
+    const nodes = list.map((json, i) =>
+      this.node(json, i, parents[i], joints.has(i), skins.length, meshCount),
+    );
     if (topDown(nodes).length !== nodes.length) this.fail('its nodes hang in a cycle');
     callBonesAlongSkins(nodes, skins);
     callBareTipsBones(nodes);
@@ -182,8 +195,8 @@ class GltfReader {
 
   private parents(list: readonly JsonObject[]): Int32Array {
     const parents = new Int32Array(list.length).fill(-1);
-    list.forEach((n, i) => {
-      for (const child of Array.isArray(n.children) ? n.children : []) {
+    list.forEach((json, i) => {
+      for (const child of Array.isArray(json.children) ? json.children : []) {
         if (!Number.isInteger(child) || (child as number) < 0 || (child as number) >= list.length)
           this.fail(`node ${i} names child ${String(child)}, which is not there`);
         if (parents[child as number] >= 0)
@@ -195,26 +208,26 @@ class GltfReader {
   }
 
   private node(
-    n: JsonObject,
+    json: JsonObject,
     i: number,
     parent: number,
     isJoint: boolean,
     skinCount: number,
     meshCount: number,
   ): SceneNode {
-    const where = `node ${i}${n.name ? ` “${printable(text(n.name))}”` : ''}`;
-    const mesh = index(n.mesh);
-    const skin = index(n.skin);
-    if (n.mesh !== undefined && (mesh < 0 || mesh >= meshCount))
-      this.fail(`${where} names mesh ${String(n.mesh)}, which is not there`);
-    if (n.skin !== undefined && (skin < 0 || skin >= skinCount))
-      this.fail(`${where} names skin ${String(n.skin)}, which is not there`);
+    const where = `node ${i}${json.name ? ` “${printable(text(json.name))}”` : ''}`;
+    const mesh = index(json.mesh);
+    const skin = index(json.skin);
+    if (json.mesh !== undefined && (mesh < 0 || mesh >= meshCount))
+      this.fail(`${where} names mesh ${String(json.mesh)}, which is not there`);
+    if (json.skin !== undefined && (skin < 0 || skin >= skinCount))
+      this.fail(`${where} names skin ${String(json.skin)}, which is not there`);
     const matrix =
-      n.matrix === undefined ? undefined : this.numbers(n.matrix, 16, [], `the matrix of ${where}`);
-    const besides = ['translation', 'rotation', 'scale'].filter((k) => n[k] !== undefined);
+      json.matrix === undefined ? undefined : this.numbers(json.matrix, 16, [], `the matrix of ${where}`);
+    const besides = ['translation', 'rotation', 'scale'].filter((key) => json[key] !== undefined);
     if (matrix && besides.length > 0)
       this.notes.push(`${where} has a matrix and ${besides.join(', ')} besides; the matrix counts.`);
-    const rotation = this.numbers(n.rotation, 4, [0, 0, 0, 1], `the rotation of ${where}`);
+    const rotation = this.numbers(json.rotation, 4, [0, 0, 0, 1], `the rotation of ${where}`);
     const norm = Math.hypot(...rotation);
     if (norm < 1e-6) this.fail(`the rotation of ${where} has length 0`);
     const isUnit = Math.abs(norm - 1) < 1e-4;
@@ -223,18 +236,18 @@ class GltfReader {
         `The rotation of ${where} had the length ${+norm.toPrecision(4)} and was scaled to one.`,
       );
     return {
-      name: text(n.name),
+      name: text(json.name),
       parent,
-      kind: kindOfNode(n, isJoint, mesh >= 0),
+      kind: kindOfNode(json, isJoint, mesh >= 0),
       mesh,
       skin,
-      translation: this.numbers(n.translation, 3, [0, 0, 0], `the translation of ${where}`),
+      translation: this.numbers(json.translation, 3, [0, 0, 0], `the translation of ${where}`),
       rotation: isUnit ? rotation : rotation.map((x) => x / norm),
-      scale: this.numbers(n.scale, 3, [1, 1, 1], `the scale of ${where}`),
+      scale: this.numbers(json.scale, 3, [1, 1, 1], `the scale of ${where}`),
       ...(matrix ? { matrix } : {}),
-      ...(n.camera === undefined ? {} : { camera: index(n.camera) }),
-      ...this.morphWeights(n.weights, where),
-      ...carry(n),
+      ...(json.camera === undefined ? {} : { camera: index(json.camera) }),
+      ...this.morphWeights(json.weights, where),
+      ...carry(json),
     };
   }
 
@@ -253,8 +266,8 @@ class GltfReader {
     return { morphWeights: this.numbers(weights, count, [], `the weights of ${where}`) };
   }
 
-  private skin(s: JsonObject, i: number, nodeCount: number): Skin {
-    const joints = (Array.isArray(s.joints) ? s.joints : []).map((j) => {
+  private skin(json: JsonObject, i: number, nodeCount: number): Skin {
+    const joints = (Array.isArray(json.joints) ? json.joints : []).map((j) => {
       if (!Number.isInteger(j) || (j as number) < 0 || (j as number) >= nodeCount)
         this.fail(`skin ${i} names joint node ${String(j)}, which is not there`);
       return j as number;
@@ -263,20 +276,20 @@ class GltfReader {
     if (new Set(joints).size !== joints.length) this.fail(`skin ${i} lists a joint twice`);
     takeCount(this.limits, 'bindings', joints.length, this.opened.name);
     let inverseBinds = new Float32Array(joints.length * 16);
-    if (s.inverseBindMatrices === undefined) {
+    if (json.inverseBindMatrices === undefined) {
       joints.forEach((_, j) => {
         for (let k = 0; k < 4; k++) inverseBinds[j * 16 + k * 5] = 1;
       });
     } else {
-      const a = this.accessors.get(s.inverseBindMatrices, `skin ${i}`);
-      if (a.type !== 'MAT4' || !(a.data instanceof Float32Array))
+      const attribute = this.accessors.get(json.inverseBindMatrices, `skin ${i}`);
+      if (attribute.type !== 'MAT4' || !(attribute.data instanceof Float32Array))
         this.fail(`the inverse binds of skin ${i} are not float matrices`);
-      if (a.data.length < inverseBinds.length)
-        this.fail(`skin ${i} has ${a.data.length / 16} inverse binds for ${joints.length} joints`);
+      if (attribute.data.length < inverseBinds.length)
+        this.fail(`skin ${i} has ${attribute.data.length / 16} inverse binds for ${joints.length} joints`);
       inverseBinds =
-        a.data.length === inverseBinds.length
-          ? (a.data as Float32Array<ArrayBuffer>)
-          : (a.data.slice(0, inverseBinds.length) as Float32Array<ArrayBuffer>);
+        attribute.data.length === inverseBinds.length
+          ? (attribute.data as Float32Array<ArrayBuffer>)
+          : (attribute.data.slice(0, inverseBinds.length) as Float32Array<ArrayBuffer>);
       const bad = inverseBinds.findIndex((x) => !Number.isFinite(x));
       if (bad >= 0)
         this.fail(
@@ -284,11 +297,11 @@ class GltfReader {
         );
     }
     return {
-      name: text(s.name),
+      name: text(json.name),
       joints,
       inverseBinds: this.affine(inverseBinds, i),
-      ...(s.skeleton === undefined ? {} : { skeleton: index(s.skeleton) }),
-      ...carry(s),
+      ...(json.skeleton === undefined ? {} : { skeleton: index(json.skeleton) }),
+      ...carry(json),
     };
   }
 
@@ -297,10 +310,10 @@ class GltfReader {
     const out = inverseBinds.slice();
     const off: number[] = [];
     for (let j = 0; j < out.length; j += 16) {
-      const w = out[j + 15];
-      if (out[j + 3] === 0 && out[j + 7] === 0 && out[j + 11] === 0 && w === 1) continue;
+      const corner = out[j + 15];
+      if (out[j + 3] === 0 && out[j + 7] === 0 && out[j + 11] === 0 && corner === 1) continue;
       off.push(j / 16);
-      if (Math.abs(w) > 1e-6) for (let k = 0; k < 15; k++) out[j + k] /= w;
+      if (Math.abs(corner) > 1e-6) for (let k = 0; k < 15; k++) out[j + k] /= corner;
       for (const k of [3, 7, 11]) out[j + k] = 0;
       out[j + 15] = 1;
     }
@@ -311,9 +324,9 @@ class GltfReader {
     return out;
   }
 
-  private mesh(m: JsonObject, i: number): Mesh {
-    const where = `mesh ${i}${m.name ? ` “${printable(text(m.name))}”` : ''}`;
-    const primitives = objects(m.primitives);
+  private mesh(json: JsonObject, i: number): Mesh {
+    const where = `mesh ${i}${json.name ? ` “${printable(text(json.name))}”` : ''}`;
+    const primitives = objects(json.primitives);
     if (primitives.length === 0) this.fail(`${where} has no primitives`);
     const slices = new Map<string, VertexSlice>();
     const pieces: Piece[] = [];
@@ -323,19 +336,19 @@ class GltfReader {
     let vertexCount = 0;
     let polygonCount = 0;
     let cornerCount = 0;
-    primitives.forEach((p, k) => {
+    primitives.forEach((primitive, k) => {
       const from = `${where}, primitive ${k}`;
-      this.refuseCompressed(p, from);
-      const attributes = object(p.attributes);
-      const key = JSON.stringify([Object.entries(attributes).sort(), p.targets ?? null]);
+      this.refuseCompressed(primitive, from);
+      const attributes = object(primitive.attributes);
+      const key = JSON.stringify([Object.entries(attributes).sort(), primitive.targets ?? null]);
       let slice = slices.get(key);
       if (!slice) {
-        slice = this.slice(attributes, objects(p.targets), vertexCount, from);
+        slice = this.slice(attributes, objects(primitive.targets), vertexCount, from);
         slices.set(key, slice);
         vertexCount += slice.count;
       }
-      const mode = p.mode === undefined ? 4 : index(p.mode);
-      const indices = this.indices(p.indices, slice.count, from);
+      const mode = primitive.mode === undefined ? 4 : index(primitive.mode);
+      const indices = this.indices(primitive.indices, slice.count, from);
       this.noteRest(mode === 4 ? indices.length : 0, from);
       const piece = {
         vertexStart: slice.start,
@@ -343,9 +356,9 @@ class GltfReader {
         polygonStart: polygonCount,
         polygonCount: 0,
         mode,
-        material: index(p.material),
+        material: index(primitive.material),
         attributes: Object.keys(slice.attributes),
-        ...carry(p, [NGON]),
+        ...carry(primitive, [NGON]),
       };
       if (mode < 4 || mode > 6) {
         pieces.push({ ...piece, carriedIndices: indices });
@@ -353,30 +366,30 @@ class GltfReader {
       }
       const { polygons, origin } = this.polygons(
         triangles(indices, mode),
-        object(p.extensions)[NGON] !== undefined,
+        object(primitive.extensions)[NGON] !== undefined,
         slice.attributes.POSITION.data as Float32Array,
       );
       origins.add(origin);
-      const n = polygons.offsets.length - 1;
-      for (let q = 1; q <= n; q++) offsets.push(cornerCount + polygons.offsets[q]);
+      const count = polygons.offsets.length - 1;
+      for (let polygon = 1; polygon <= count; polygon++)
+        offsets.push(cornerCount + polygons.offsets[polygon]);
       corners.push(
-        slice.start === 0 ? polygons.corners : polygons.corners.map((v) => v + (slice as VertexSlice).start),
+        slice.start === 0
+          ? polygons.corners
+          : polygons.corners.map((corner) => corner + (slice as VertexSlice).start),
       );
       cornerCount += polygons.corners.length;
-      polygonCount += n;
-      pieces.push({ ...piece, polygonCount: n });
+      polygonCount += count;
+      pieces.push({ ...piece, polygonCount: count });
     });
     const ordered = [...slices.values()];
     const { influences, storage, doubled } = joinInfluences(ordered, vertexCount);
-    if (doubled > 0)
-      this.notes.push(
-        `${where} names a joint twice for one vertex ${doubled === 1 ? 'once' : `${doubled} times`}; such weights were added up.`,
-      );
+    if (doubled > 0) this.noteDoubled(doubled, where);
     return {
-      name: text(m.name),
+      name: text(json.name),
       vertexCount,
       attributes: joinAttributes(
-        ordered.map((s) => s.attributes),
+        ordered.map((slice) => slice.attributes),
         ordered,
         vertexCount,
       ),
@@ -387,9 +400,14 @@ class GltfReader {
       influences,
       influenceStorage: storage,
       morphs: joinMorphs(ordered, vertexCount),
-      ...this.morphWeights(m.weights, where),
-      ...carry(m),
+      ...this.morphWeights(json.weights, where),
+      ...carry(json),
     };
+  }
+
+  private noteDoubled(count: number, where: string): void {
+    const times = count === 1 ? 'once' : `${count} times`;
+    this.notes.push(`${where} names a joint twice for one vertex ${times}; such weights were added up.`);
   }
 
   private slice(attributes: JsonObject, targets: JsonObject[], start: number, from: string): VertexSlice {
@@ -411,11 +429,11 @@ class GltfReader {
         this.notes.push(`The attribute “${name}” of ${from} is not carried: nothing can have this name.`);
         continue;
       }
-      const a =
+      const attribute =
         name === 'POSITION'
           ? { data: points, size: 3, normalized: false, type: 'VEC3' }
           : this.accessors.get(accessor, from);
-      read[name] = this.fitted(a, count, `${printable(name)} of ${from}`);
+      read[name] = this.fitted(attribute, count, `${printable(name)} of ${from}`);
     }
     const out = soundAttributes(read, from, this.isQuantized, tell);
     for (const name of this.missingSets(out, from))
@@ -440,11 +458,11 @@ class GltfReader {
           this.fail(`WEIGHTS_${k} of ${from} stands in numbers that no weight stands in`),
       });
     }
-    const targetAttributes = targets.map((t, k) => {
+    const targetAttributes = targets.map((target, k) => {
       const what = `target ${k} of ${from}`;
-      const fitted = Object.entries(t).map(([name, accessor]) => {
-        const a = this.accessors.get(accessor, `${from}, target ${k}`);
-        return [name, this.fitted(a, count, `${printable(name)} of ${what}`)] as const;
+      const fitted = Object.entries(target).map(([name, accessor]) => {
+        const attribute = this.accessors.get(accessor, `${from}, target ${k}`);
+        return [name, this.fitted(attribute, count, `${printable(name)} of ${what}`)] as const;
       });
       return soundTarget(Object.fromEntries(fitted), out, what, tell);
     });
@@ -452,14 +470,16 @@ class GltfReader {
   }
 
   /** An attribute with one element a vertex: what is too many is cut off, what is missing is 0; both are told. */
-  private fitted(a: Attribute, count: number, what: string): Attribute {
-    const has = a.data.length / a.size;
-    if (has === count) return a;
+  private fitted(attribute: Attribute, count: number, what: string): Attribute {
+    const has = attribute.data.length / attribute.size;
+    if (has === count) return attribute;
     const rest = has > count ? 'the rest is left out' : 'the others have 0 there';
     this.notes.push(`${what} has ${has} elements for ${count} vertices; ${rest}.`);
-    const data = new (a.data.constructor as { new (n: number): VertexArray })(count * a.size);
-    data.set((has > count ? a.data.subarray(0, data.length) : a.data) as never);
-    return { ...a, data };
+    const data = new (attribute.data.constructor as { new (length: number): VertexArray })(
+      count * attribute.size,
+    );
+    data.set((has > count ? attribute.data.subarray(0, data.length) : attribute.data) as never);
+    return { ...attribute, data };
   }
 
   /**
@@ -467,7 +487,7 @@ class GltfReader {
    * without a gap, and materials name them by number: the gap is filled with zeros, and told.
    */
   private missingSets(attributes: Readonly<Record<string, Attribute>>, from: string): string[] {
-    const numbers = Object.keys(attributes).flatMap((n) => /^TEXCOORD_(\d)$/.exec(n)?.[1] ?? []);
+    const numbers = Object.keys(attributes).flatMap((key) => /^TEXCOORD_(\d)$/.exec(key)?.[1] ?? []);
     const last = Math.max(-1, ...numbers.map(Number));
     const missing = Array.from({ length: Math.max(0, last) }, (_, k) => `TEXCOORD_${k}`).filter(
       (name) => !attributes[name],
@@ -479,12 +499,12 @@ class GltfReader {
 
   private indices(accessor: Json | undefined, count: number, from: string): Uint32Array {
     if (accessor === undefined) return Uint32Array.from({ length: count }, (_, i) => i);
-    const a = this.accessors.get(accessor, from);
-    if (a.data instanceof Float32Array || a.size !== 1)
+    const attribute = this.accessors.get(accessor, from);
+    if (attribute.data instanceof Float32Array || attribute.size !== 1)
       this.fail(`the indices of ${from} are not whole numbers`);
-    const bad = (a.data as Uint16Array).findIndex((v) => v >= count || v < 0);
-    if (bad >= 0) this.fail(`index ${bad} of ${from} names vertex ${a.data[bad]} of ${count}`);
-    return a.data instanceof Uint32Array ? a.data : Uint32Array.from(a.data);
+    const bad = (attribute.data as Uint16Array).findIndex((value) => value >= count || value < 0);
+    if (bad >= 0) this.fail(`index ${bad} of ${from} names vertex ${attribute.data[bad]} of ${count}`);
+    return attribute.data instanceof Uint32Array ? attribute.data : Uint32Array.from(attribute.data);
   }
 
   private noteRest(count: number, from: string): void {
@@ -507,31 +527,31 @@ class GltfReader {
   }
 
   private checkJoints(nodes: readonly SceneNode[], meshes: readonly Mesh[], skins: readonly Skin[]): void {
-    nodes.forEach((n, i) => {
-      const influences = n.mesh >= 0 ? meshes[n.mesh].influences : null;
-      if (!influences || n.skin < 0) return;
-      const joints = skins[n.skin].joints.length;
+    nodes.forEach((node, i) => {
+      const influences = node.mesh >= 0 ? meshes[node.mesh].influences : null;
+      if (!influences || node.skin < 0) return;
+      const joints = skins[node.skin].joints.length;
       const bad = influences.joint.findIndex((j) => j >= joints);
       if (bad >= 0)
         this.fail(
-          `node ${i} “${printable(n.name)}” is bound to joint ${influences.joint[bad]}, and its skin has ${joints}`,
+          `node ${i} “${printable(node.name)}” is bound to joint ${influences.joint[bad]}, and its skin has ${joints}`,
         );
     });
   }
 
-  private clip(a: JsonObject, i: number, nodes: readonly SceneNode[], meshes: readonly Mesh[]): Clip {
-    const samplers = objects(a.samplers);
-    const where = `clip ${i}${a.name ? ` “${printable(text(a.name))}”` : ''}`;
+  private clip(json: JsonObject, i: number, nodes: readonly SceneNode[], meshes: readonly Mesh[]): Clip {
+    const samplers = objects(json.samplers);
+    const where = `clip ${i}${json.name ? ` “${printable(text(json.name))}”` : ''}`;
     const channels: Channel[] = [];
-    objects(a.channels).forEach((c, k) => {
-      const target = object(c.target);
+    objects(json.channels).forEach((otherJson, k) => {
+      const target = object(otherJson.target);
       if (target.node === undefined) {
         this.notes.push(`Channel ${k} of ${where} moves no node and was left out.`);
         return;
       }
-      const sampler = samplers[index(c.sampler)];
+      const sampler = samplers[index(otherJson.sampler)];
       if (!sampler)
-        this.fail(`channel ${k} of ${where} names sampler ${String(c.sampler)}, which is not there`);
+        this.fail(`channel ${k} of ${where} names sampler ${String(otherJson.sampler)}, which is not there`);
       const nodeIndex = index(target.node);
       if (nodeIndex < 0 || nodeIndex >= nodes.length)
         this.fail(`channel ${k} of ${where} names node ${String(target.node)}, which is not there`);
@@ -555,15 +575,15 @@ class GltfReader {
       }
       if (values.length !== times.length * size * (interpolation === 'CUBICSPLINE' ? 3 : 1))
         this.fail(`channel ${k} of ${where} has ${values.length} values for ${times.length} times`);
-      if (times.some((t, f) => t < 0 || (f > 0 && t <= times[f - 1]))) {
+      if (times.some((time, index) => time < 0 || (index > 0 && time <= times[index - 1]))) {
         this.notes.push(`The times of channel ${k} of ${where} do not rise from 0 on; it was left out.`);
         return;
       }
       const sound =
         path === 'rotation' ? this.turns(values, interpolation, `channel ${k} of ${where}`) : values;
-      channels.push({ node: nodeIndex, path, interpolation, times, values: sound, ...carry(c) });
+      channels.push({ node: nodeIndex, path, interpolation, times, values: sound, ...carry(otherJson) });
     });
-    return { name: text(a.name), channels, ...carry(a) };
+    return { name: text(json.name), channels, ...carry(json) };
   }
 
   /** The turns of a channel, each of length one; others are scaled, and told. Tangents stay as they are. */
@@ -572,10 +592,10 @@ class GltfReader {
     const out = values.slice();
     let off = 0;
     for (let i = isCubic ? 4 : 0; i < out.length; i += isCubic ? 12 : 4) {
-      const l = Math.hypot(out[i], out[i + 1], out[i + 2], out[i + 3]);
-      if (Math.abs(l - 1) <= UNIT_TURN) continue;
+      const length = Math.hypot(out[i], out[i + 1], out[i + 2], out[i + 3]);
+      if (Math.abs(length - 1) <= UNIT_TURN) continue;
       off++;
-      if (l > 1e-6) for (let c = 0; c < 4; c++) out[i + c] /= l;
+      if (length > 1e-6) for (let corner = 0; corner < 4; corner++) out[i + corner] /= length;
       else out.set([0, 0, 0, 1], i);
     }
     if (off === 0) return values;
@@ -585,12 +605,12 @@ class GltfReader {
 
   private carried(asset: JsonObject, nodeCount: number): Carried {
     const strings = (x: Json | undefined) => (Array.isArray(x) ? x.map(String) : []);
-    const scenes = objects(this.json.scenes).map((s) => {
-      const { nodes, ...rest } = s;
-      const roots = (Array.isArray(nodes) ? nodes : []).map((n) => {
-        if (!Number.isInteger(n) || (n as number) < 0 || (n as number) >= nodeCount)
-          this.fail(`a scene names node ${String(n)}, which is not there`);
-        return n as number;
+    const scenes = objects(this.json.scenes).map((json) => {
+      const { nodes, ...rest } = json;
+      const roots = (Array.isArray(nodes) ? nodes : []).map((node) => {
+        if (!Number.isInteger(node) || (node as number) < 0 || (node as number) >= nodeCount)
+          this.fail(`a scene names node ${String(node)}, which is not there`);
+        return node as number;
       });
       return { json: rest, roots };
     });
@@ -618,7 +638,7 @@ class GltfReader {
       scenes,
       scene: this.json.scene === undefined ? 0 : index(this.json.scene),
       extensions: object(this.json.extensions),
-      extensionsUsed: strings(this.json.extensionsUsed).filter((x) => x !== NGON),
+      extensionsUsed: strings(this.json.extensionsUsed).filter((text) => text !== NGON),
       extensionsRequired: strings(this.json.extensionsRequired),
       extras: this.json.extras ?? null,
       asset,
@@ -648,12 +668,12 @@ function callBonesAlongSkins(nodes: SceneNode[], skins: readonly Skin[]): void {
     if (root < 0 || root >= nodes.length) continue;
     for (const j of skin.joints) {
       const way: number[] = [];
-      let p = nodes[j].parent;
-      while (p >= 0 && p !== root) {
-        way.push(p);
-        p = nodes[p].parent;
+      let parent = nodes[j].parent;
+      while (parent >= 0 && parent !== root) {
+        way.push(parent);
+        parent = nodes[parent].parent;
       }
-      if (p !== root) continue;
+      if (parent !== root) continue;
       for (const i of [...way, root]) if (nodes[i].kind === 'empty') nodes[i] = { ...nodes[i], kind: 'bone' };
     }
   }
@@ -662,13 +682,13 @@ function callBonesAlongSkins(nodes: SceneNode[], skins: readonly Skin[]): void {
 /** A bare tip below a joint is a bone too, though no skin lists it; a holder of meshes is not. */
 function callBareTipsBones(nodes: SceneNode[]): void {
   const holders = new Set<number>();
-  nodes.forEach((n) => {
-    if (n.kind === 'empty' || n.kind === 'bone') return;
-    for (let p = n.parent; p >= 0; p = nodes[p].parent) holders.add(p);
+  nodes.forEach((node) => {
+    if (node.kind === 'empty' || node.kind === 'bone') return;
+    for (let ancestor = node.parent; ancestor >= 0; ancestor = nodes[ancestor].parent) holders.add(ancestor);
   });
   for (const i of topDown(nodes)) {
-    const p = nodes[i].parent;
-    if (nodes[i].kind === 'empty' && p >= 0 && nodes[p].kind === 'bone' && !holders.has(i))
+    const parent = nodes[i].parent;
+    if (nodes[i].kind === 'empty' && parent >= 0 && nodes[parent].kind === 'bone' && !holders.has(i))
       nodes[i] = { ...nodes[i], kind: 'bone' };
   }
 }

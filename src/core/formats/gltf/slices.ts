@@ -29,9 +29,9 @@ export function concat(parts: readonly Uint32Array[], size: number): Uint32Array
   if (parts.length === 1) return parts[0];
   const out = new Uint32Array(size);
   let at = 0;
-  for (const p of parts) {
-    out.set(p, at);
-    at += p.length;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
   }
   return out;
 }
@@ -49,20 +49,20 @@ export function joinAttributes(
   for (const name of new Set(list.flatMap((a) => Object.keys(a)))) {
     const parts = list.map((a) => a[name]).filter(Boolean);
     const first = parts[0];
-    const size = Math.max(...parts.map((p) => p.size));
+    const size = Math.max(...parts.map((part) => part.size));
     const alike = parts.every(
-      (p) => p.data.constructor === first.data.constructor && p.normalized === first.normalized,
+      (part) => part.data.constructor === first.data.constructor && part.normalized === first.normalized,
     );
     const data = alike
-      ? new (first.data.constructor as { new (n: number): VertexArray })(vertexCount * size)
+      ? new (first.data.constructor as { new (length: number): VertexArray })(vertexCount * size)
       : new Float32Array(vertexCount * size);
-    list.forEach((a, s) => {
+    list.forEach((a, index) => {
       const part = a[name];
       if (!part) return;
       const from = alike ? part.data : asFloats(part);
-      for (let v = 0; v < slices[s].count; v++)
+      for (let vertex = 0; vertex < slices[index].count; vertex++)
         for (let k = 0; k < size; k++)
-          data[(slices[s].start + v) * size + k] = k < part.size ? from[v * part.size + k] : 1;
+          data[(slices[index].start + vertex) * size + k] = k < part.size ? from[vertex * part.size + k] : 1;
     });
     out[name] = {
       data,
@@ -76,10 +76,10 @@ export function joinAttributes(
 
 /** The morph targets of primitives that become one mesh, by their places in the list. */
 export function joinMorphs(slices: readonly VertexSlice[], vertexCount: number): Morph[] {
-  const count = Math.max(0, ...slices.map((s) => s.targets.length));
+  const count = Math.max(0, ...slices.map((slice) => slice.targets.length));
   return Array.from({ length: count }, (_, k) => ({
     attributes: joinAttributes(
-      slices.map((s) => s.targets[k] ?? {}),
+      slices.map((slice) => slice.targets[k] ?? {}),
       slices,
       vertexCount,
     ),
@@ -94,50 +94,50 @@ export function joinInfluences(
   slices: readonly VertexSlice[],
   vertexCount: number,
 ): { influences: Influences | null; storage: InfluenceStorage | null; doubled: number } {
-  const first = slices.find((s) => s.sets.length > 0);
+  const first = slices.find((slice) => slice.sets.length > 0);
   if (!first) return { influences: null, storage: null, doubled: 0 };
   let doubled = 0;
   let entries = 0;
-  const weightArrays = slices.map((s) => s.sets.map((set) => asFloats(set.weights)));
+  const weightArrays = slices.map((slice) => slice.sets.map((set) => asFloats(set.weights)));
   weightArrays.forEach((sets) =>
-    sets.forEach((w) => {
-      for (let k = 0; k < w.length; k++) if (w[k] !== 0) entries++;
+    sets.forEach((world) => {
+      for (let k = 0; k < world.length; k++) if (world[k] !== 0) entries++;
     }),
   );
   const offsets = new Uint32Array(vertexCount + 1);
   const joint = new Uint16Array(entries);
   const weight = new Float32Array(entries);
-  let o = 0;
-  slices.forEach((s, i) => {
-    for (let v = 0; v < s.count; v++) {
-      const start = o;
-      for (let k = 0; k < s.sets.length; k++) {
-        for (let c = v * 4; c < v * 4 + 4; c++) {
-          const w = weightArrays[i][k][c];
-          if (w === 0) continue;
-          const j = s.sets[k].joints.data[c];
+  let offset = 0;
+  slices.forEach((slice, i) => {
+    for (let vertex = 0; vertex < slice.count; vertex++) {
+      const start = offset;
+      for (let k = 0; k < slice.sets.length; k++) {
+        for (let corner = vertex * 4; corner < vertex * 4 + 4; corner++) {
+          const array = weightArrays[i][k][corner];
+          if (array === 0) continue;
+          const j = slice.sets[k].joints.data[corner];
           let at = start;
-          while (at < o && joint[at] !== j) at++;
-          if (at < o) {
+          while (at < offset && joint[at] !== j) at++;
+          if (at < offset) {
             doubled++;
-            weight[at] += w;
+            weight[at] += array;
           } else {
-            joint[o] = j;
-            weight[o++] = w;
+            joint[offset] = j;
+            weight[offset++] = array;
           }
         }
       }
-      offsets[s.start + v + 1] = o;
+      offsets[slice.start + vertex + 1] = offset;
     }
   });
   const weights = first.sets[0].weights.data;
   return {
     doubled,
-    influences: { offsets, joint: joint.slice(0, o), weight: weight.slice(0, o) },
+    influences: { offsets, joint: joint.slice(0, offset), weight: weight.slice(0, offset) },
     storage: {
       weights: weightStorageOf(weights),
       joints: first.sets[0].joints.data instanceof Uint8Array ? 'u8' : 'u16',
-      sets: Math.max(...slices.map((s) => s.sets.length)),
+      sets: Math.max(...slices.map((slice) => slice.sets.length)),
     },
   };
 }

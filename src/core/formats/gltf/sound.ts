@@ -269,7 +269,7 @@ class SoundWalk {
       );
       return whole ? { ...whole.else } : {};
     });
-    return better.every((b, i) => b === is[i]) ? (is as Json) : better;
+    return better.every((json, i) => json === is[i]) ? (is as Json) : better;
   }
 
   private leave(key: string, where: string, what: string): undefined {

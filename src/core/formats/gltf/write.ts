@@ -18,7 +18,7 @@ import { encodeNgons } from './polygons';
 const ACCESSOR_TYPE = { rotation: 'VEC4', weights: 'SCALAR', translation: 'VEC3', scale: 'VEC3' } as const;
 
 /** How a glTF file is written. */
-export interface WriteOptions {
+export interface GlbOptions {
   /**
    * Keep weights whose sum is not 1 as they are. The standard's validator then objects; meant for faithful
    * samples of faulty files.
@@ -38,7 +38,7 @@ const ARRAY_BUFFER = 34962;
 const ELEMENT_BUFFER = 34963;
 
 /** Writes a character as binary glTF 2.0. Accessors that share an array in memory share it in the file. */
-export function writeGlb(character: Character, options: WriteOptions = {}): Written {
+export function writeGlb(character: Character, options: GlbOptions = {}): Written {
   const writer = new GltfWriter(character, options);
   const { json, bin } = writer.document();
   return { bytes: glb(json, bin), notes: writer.notes };
@@ -77,131 +77,146 @@ class GltfWriter {
   private encoded = false;
 
   constructor(
-    private readonly c: Character,
-    private readonly options: WriteOptions,
+    private readonly character: Character,
+    private readonly options: GlbOptions,
   ) {}
 
   document(): { json: JsonObject; bin: Uint8Array } {
-    const { c } = this;
-    const children = childrenOf(c.nodes);
-    const skinSizes = c.meshes.map((_, m) =>
+    const { character } = this;
+    const children = childrenOf(character.nodes);
+    const skinSizes = character.meshes.map((_, index) =>
       Math.max(
         1,
-        ...c.nodes.filter((n) => n.mesh === m && n.skin >= 0).map((n) => c.skins[n.skin].joints.length),
+        ...character.nodes
+          .filter((node) => node.mesh === index && node.skin >= 0)
+          .map((node) => character.skins[node.skin].joints.length),
       ),
     );
-    const meshes = c.meshes.map((m, i) => this.mesh(m, skinSizes[i]));
-    const nodes = c.nodes.map((n, i) => this.node(i, children[i]));
-    const skins = c.skins.map((s) => ({
-      ...named(s.name),
-      joints: [...s.joints],
-      inverseBindMatrices: this.accessor(inverseBindsAsFloats(s.inverseBinds), 'MAT4', false),
-      ...(s.skeleton === undefined || s.skeleton < 0 ? {} : { skeleton: s.skeleton }),
-      ...carried(s),
+    const meshes = character.meshes.map((mesh, i) => this.mesh(mesh, skinSizes[i]));
+    const nodes = character.nodes.map((node, i) => this.node(i, children[i]));
+    const skins = character.skins.map((skin) => ({
+      ...named(skin.name),
+      joints: [...skin.joints],
+      inverseBindMatrices: this.accessor(inverseBindsAsFloats(skin.inverseBinds), 'MAT4', false),
+      ...(skin.skeleton === undefined || skin.skeleton < 0 ? {} : { skeleton: skin.skeleton }),
+      ...carried(skin),
     }));
-    const animations = c.clips.filter((clip) => clip.channels.length > 0).map((clip) => this.clip(clip));
-    const images = c.carried.images.map((image) => {
+    const animations = character.clips
+      .filter((clip) => clip.channels.length > 0)
+      .map((clip) => this.clip(clip));
+    const images = character.carried.images.map((image) => {
       if (!image.bytes) return { ...image.json };
       const { uri: _uri, ...rest } = image.json;
       return { ...rest, mimeType: image.mimeType, bufferView: this.view(image.bytes) };
     });
     const scenes = this.scenes(children);
     const bin = this.binary();
-    const used = [...new Set([...c.carried.extensionsUsed, ...(this.encoded ? ['FB_ngon_encoding'] : [])])];
+    const used = [
+      ...new Set([...character.carried.extensionsUsed, ...(this.encoded ? ['FB_ngon_encoding'] : [])]),
+    ];
     const json: JsonObject = {
-      asset: { ...c.carried.asset, version: '2.0', generator: this.options.generator ?? 'Young Bough' },
+      asset: {
+        ...character.carried.asset,
+        version: '2.0',
+        generator: this.options.generator ?? 'Young Bough',
+      },
       ...listed('extensionsUsed', used),
-      ...listed('extensionsRequired', [...c.carried.extensionsRequired]),
-      ...(scenes.length > 0 ? { scene: Math.min(Math.max(c.carried.scene, 0), scenes.length - 1) } : {}),
+      ...listed('extensionsRequired', [...character.carried.extensionsRequired]),
+      ...(scenes.length > 0
+        ? { scene: Math.min(Math.max(character.carried.scene, 0), scenes.length - 1) }
+        : {}),
       ...listed('scenes', scenes),
       ...listed('nodes', nodes),
       ...listed('meshes', meshes),
       ...listed('skins', skins),
       ...listed('animations', animations),
-      ...listed('materials', [...c.carried.materials]),
-      ...listed('textures', [...c.carried.textures]),
-      ...listed('samplers', [...c.carried.samplers]),
+      ...listed('materials', [...character.carried.materials]),
+      ...listed('textures', [...character.carried.textures]),
+      ...listed('samplers', [...character.carried.samplers]),
       ...listed('images', images),
-      ...listed('cameras', [...c.carried.cameras]),
+      ...listed('cameras', [...character.carried.cameras]),
       ...listed('accessors', this.accessors),
       ...listed('bufferViews', this.bufferViews),
       ...(bin.length > 0 ? { buffers: [{ byteLength: bin.length }] } : {}),
-      ...(Object.keys(c.carried.extensions).length > 0 ? { extensions: c.carried.extensions } : {}),
-      ...(c.carried.extras === null ? {} : { extras: c.carried.extras }),
+      ...(Object.keys(character.carried.extensions).length > 0
+        ? { extensions: character.carried.extensions }
+        : {}),
+      ...(character.carried.extras === null ? {} : { extras: character.carried.extras }),
     };
     return { json, bin };
   }
 
   private scenes(children: number[][]): JsonObject[] {
-    const roots = this.c.nodes.flatMap((n, i) => (n.parent < 0 ? [i] : []));
-    if (this.c.carried.scenes.length === 0) return children.length > 0 ? [{ nodes: roots }] : [];
-    return this.c.carried.scenes.map((s) => ({
-      ...s.json,
+    const roots = this.character.nodes.flatMap((node, i) => (node.parent < 0 ? [i] : []));
+    if (this.character.carried.scenes.length === 0) return children.length > 0 ? [{ nodes: roots }] : [];
+    return this.character.carried.scenes.map((scene) => ({
+      ...scene.json,
       ...listed(
         'nodes',
-        s.roots.filter((r) => this.c.nodes[r]?.parent === -1),
+        scene.roots.filter((root) => this.character.nodes[root]?.parent === -1),
       ),
     }));
   }
 
   private node(i: number, children: number[]): JsonObject {
-    const n = this.c.nodes[i];
+    const node = this.character.nodes[i];
     const differs = (a: readonly number[], b: readonly number[]) => a.some((x, k) => x !== b[k]);
     return {
-      ...named(n.name),
+      ...named(node.name),
       ...listed('children', children),
-      ...(n.matrix
-        ? { matrix: [...n.matrix] }
+      ...(node.matrix
+        ? { matrix: [...node.matrix] }
         : {
-            ...(differs(n.translation, [0, 0, 0]) ? { translation: [...n.translation] } : {}),
-            ...(differs(n.rotation, [0, 0, 0, 1]) ? { rotation: [...n.rotation] } : {}),
-            ...(differs(n.scale, [1, 1, 1]) ? { scale: [...n.scale] } : {}),
+            ...(differs(node.translation, [0, 0, 0]) ? { translation: [...node.translation] } : {}),
+            ...(differs(node.rotation, [0, 0, 0, 1]) ? { rotation: [...node.rotation] } : {}),
+            ...(differs(node.scale, [1, 1, 1]) ? { scale: [...node.scale] } : {}),
           }),
-      ...(n.mesh >= 0 ? { mesh: n.mesh } : {}),
-      ...(n.skin >= 0 && n.mesh >= 0 ? { skin: n.skin } : {}),
-      ...(n.camera === undefined ? {} : { camera: n.camera }),
-      ...(n.morphWeights ? { weights: [...n.morphWeights] } : {}),
-      ...carried(n),
+      ...(node.mesh >= 0 ? { mesh: node.mesh } : {}),
+      ...(node.skin >= 0 && node.mesh >= 0 ? { skin: node.skin } : {}),
+      ...(node.camera === undefined ? {} : { camera: node.camera }),
+      ...(node.morphWeights ? { weights: [...node.morphWeights] } : {}),
+      ...carried(node),
     };
   }
 
-  private mesh(m: Mesh, jointCount: number): JsonObject {
+  private mesh(mesh: Mesh, jointCount: number): JsonObject {
     const attributeSets = new Map<string, JsonObject>();
     const targetSets = new Map<string, JsonObject[]>();
-    const whole = m.pieces.length === 1;
-    const primitives = m.pieces.map((piece): JsonObject => {
+    const whole = mesh.pieces.length === 1;
+    const primitives = mesh.pieces.map((piece): JsonObject => {
       const key = `${piece.vertexStart}+${piece.vertexCount}:${piece.attributes.join()}`;
       let attributes = attributeSets.get(key);
       let targets = targetSets.get(key);
       if (!attributes || !targets) {
         attributes = {};
         for (const name of piece.attributes)
-          if (m.attributes[name])
-            attributes[name] = this.attribute(m.attributes[name], piece, whole, name === 'POSITION');
-        if (m.influences) Object.assign(attributes, this.influences(m, m.influences, piece, jointCount));
-        targets = m.morphs.map((t) => this.target(t, piece, whole));
+          if (mesh.attributes[name])
+            attributes[name] = this.attribute(mesh.attributes[name], piece, whole, name === 'POSITION');
+        if (mesh.influences)
+          Object.assign(attributes, this.influences(mesh, mesh.influences, piece, jointCount));
+        targets = mesh.morphs.map((morph) => this.target(morph, piece, whole));
         attributeSets.set(key, attributes);
         targetSets.set(key, targets);
       }
       return {
         attributes,
-        ...this.indices(m, piece),
+        ...this.indices(mesh, piece),
         ...(piece.mode === 4 || !piece.carriedIndices ? {} : { mode: piece.mode }),
         ...(piece.material >= 0 ? { material: piece.material } : {}),
         ...listed('targets', targets),
-        ...this.pieceCarry(m, piece),
+        ...this.pieceCarry(mesh, piece),
       };
     });
     return {
-      ...named(m.name),
+      ...named(mesh.name),
       primitives,
-      ...(m.morphWeights ? { weights: [...m.morphWeights] } : {}),
-      ...carried(m),
+      ...(mesh.morphWeights ? { weights: [...mesh.morphWeights] } : {}),
+      ...carried(mesh),
     };
   }
 
-  private pieceCarry(m: Mesh, piece: Piece): JsonObject {
-    const encode = m.polygonOrigin === 'encoded' && !piece.carriedIndices && piece.polygonCount > 0;
+  private pieceCarry(mesh: Mesh, piece: Piece): JsonObject {
+    const encode = mesh.polygonOrigin === 'encoded' && !piece.carriedIndices && piece.polygonCount > 0;
     if (encode) this.encoded = true;
     const base = carried(piece);
     return encode
@@ -209,11 +224,11 @@ class GltfWriter {
       : base;
   }
 
-  private indices(m: Mesh, piece: Piece): JsonObject {
+  private indices(mesh: Mesh, piece: Piece): JsonObject {
     const list =
       piece.carriedIndices ??
-      encodeNgons(m.polygonOffsets, m.corners, piece.polygonStart, piece.polygonCount).map(
-        (v) => v - piece.vertexStart,
+      encodeNgons(mesh.polygonOffsets, mesh.corners, piece.polygonStart, piece.polygonCount).map(
+        (ngon) => ngon - piece.vertexStart,
       );
     if (list.length === 0) return {};
     const data = piece.vertexCount < 65535 ? Uint16Array.from(list) : Uint32Array.from(list);
@@ -227,69 +242,79 @@ class GltfWriter {
     if (rows.length === 0)
       return { POSITION: this.accessor(still.data, still.type, false, ARRAY_BUFFER, true) };
     return Object.fromEntries(
-      rows.map(([name, a]) => [name, this.attribute(a, piece, whole, name === 'POSITION')]),
+      rows.map(([name, attribute]) => [name, this.attribute(attribute, piece, whole, name === 'POSITION')]),
     );
   }
 
-  private attribute(a: Attribute, piece: Piece, whole: boolean, bounds: boolean): number {
+  private attribute(attribute: Attribute, piece: Piece, whole: boolean, bounds: boolean): number {
     const data =
-      whole && piece.vertexCount * a.size === a.data.length
-        ? a.data
-        : a.data.slice(piece.vertexStart * a.size, (piece.vertexStart + piece.vertexCount) * a.size);
-    return this.accessor(data, a.type, a.normalized, ARRAY_BUFFER, bounds);
+      whole && piece.vertexCount * attribute.size === attribute.data.length
+        ? attribute.data
+        : attribute.data.slice(
+            piece.vertexStart * attribute.size,
+            (piece.vertexStart + piece.vertexCount) * attribute.size,
+          );
+    return this.accessor(data, attribute.type, attribute.normalized, ARRAY_BUFFER, bounds);
   }
 
-  private influences(m: Mesh, f: Influences, piece: Piece, jointCount: number): JsonObject {
+  private influences(mesh: Mesh, influences: Influences, piece: Piece, jointCount: number): JsonObject {
     const start = piece.vertexStart;
     const count = piece.vertexCount;
     let most = 1;
     let off = 0;
     let bare = 0;
-    for (let v = start; v < start + count; v++) most = Math.max(most, f.offsets[v + 1] - f.offsets[v]);
+    for (let vertex = start; vertex < start + count; vertex++)
+      most = Math.max(most, influences.offsets[vertex + 1] - influences.offsets[vertex]);
     const sets = Math.ceil(most / 4);
-    const storage = m.influenceStorage?.weights ?? 'f32';
+    const storage = mesh.influenceStorage?.weights ?? 'f32';
     const scale = { u8: 255, u16: 65535, f32: 1 }[storage];
-    const make = (n: number) => {
-      if (storage === 'u8') return new Uint8Array(n);
-      if (storage === 'u16') return new Uint16Array(n);
-      return new Float32Array(n);
+    const make = (count: number) => {
+      if (storage === 'u8') return new Uint8Array(count);
+      if (storage === 'u16') return new Uint16Array(count);
+      return new Float32Array(count);
     };
     const joints = Array.from({ length: sets }, () =>
-      jointCount > 256 || m.influenceStorage?.joints === 'u16'
+      jointCount > 256 || mesh.influenceStorage?.joints === 'u16'
         ? new Uint16Array(count * 4)
         : new Uint8Array(count * 4),
     );
     const weights = Array.from({ length: sets }, () => make(count * 4));
-    const rounded = scale === 1 ? null : new Uint16Array(f.weight.length);
-    for (let v = 0; v < count; v++) {
-      const a = f.offsets[start + v];
-      const b = f.offsets[start + v + 1];
+    const rounded = scale === 1 ? null : new Uint16Array(influences.weight.length);
+    for (let vertex = 0; vertex < count; vertex++) {
+      const a = influences.offsets[start + vertex];
+      const b = influences.offsets[start + vertex + 1];
       if (a === b) {
         bare++;
         continue;
       }
       let sum = 0;
-      for (let k = a; k < b; k++) sum += f.weight[k];
+      for (let k = a; k < b; k++) sum += influences.weight[k];
       const wrong = Math.abs(sum - 1) > 2e-7 * (b - a);
       const rescale = !this.options.keepSums && wrong && sum > 0 ? 1 / sum : 1;
       if (rescale !== 1 && Math.abs(sum - 1) > 1e-5) off++;
       if (rounded)
-        roundRowExactly(f.weight, a, b, this.options.keepSums ? Math.round(sum * scale) : scale, rounded);
+        roundRowExactly(
+          influences.weight,
+          a,
+          b,
+          this.options.keepSums ? Math.round(sum * scale) : scale,
+          rounded,
+        );
       for (let k = a; k < b; k++) {
-        const w = rounded ? rounded[k] : f.weight[k] * rescale;
-        if (w === 0) continue;
+        const weight = rounded ? rounded[k] : influences.weight[k] * rescale;
+        if (weight === 0) continue;
         const at = k - a;
-        joints[at >> 2][v * 4 + (at & 3)] = f.joint[k];
-        weights[at >> 2][v * 4 + (at & 3)] = w;
+        joints[at >> 2][vertex * 4 + (at & 3)] = influences.joint[k];
+        weights[at >> 2][vertex * 4 + (at & 3)] = weight;
       }
     }
     if (off > 0)
       this.notes.push(
-        `The weights of ${off} vertices of “${m.name}” did not sum to 1 and were scaled, as glTF 2.0 requires.`,
+        `The weights of ${off} vertices of “${mesh.name}” did not sum to 1 and were scaled, as glTF 2.0 requires.`,
       );
     if (bare > 0)
       this.notes.push(
-        `${bare} vertices of “${m.name}” have no weight, which glTF 2.0 does not allow; fill them in Weights before handing over.`,
+        `${bare} vertices of “${mesh.name}” have no weight, which glTF 2.0 does not allow; fill them in Weights before handing over.`,
       );
     const out: JsonObject = {};
     for (let k = 0; k < sets; k++) {
@@ -378,16 +403,16 @@ class GltfWriter {
   private binary(): Uint8Array {
     const out = new Uint8Array(this.size);
     let at = 0;
-    for (const c of this.chunks) {
-      out.set(c, at);
-      at += c.length;
+    for (const chunk of this.chunks) {
+      out.set(chunk, at);
+      at += chunk.length;
     }
     return out;
   }
 }
 
-function inverseBindsAsFloats(m: Float32Array | Float64Array): Float32Array {
-  const out = m instanceof Float32Array ? m : Float32Array.from(m);
+function inverseBindsAsFloats(matrix: Float32Array | Float64Array): Float32Array {
+  const out = matrix instanceof Float32Array ? matrix : Float32Array.from(matrix);
   for (let k = 0; k < out.length; k += 16) {
     // The standard wants the last row to be 0 0 0 1 to the bit.
     if (out[k + 3] !== 0 || out[k + 7] !== 0 || out[k + 11] !== 0 || out[k + 15] !== 1) {
@@ -407,7 +432,7 @@ function inverseBindsAsFloats(m: Float32Array | Float64Array): Float32Array {
 const named = (name: string): JsonObject => (name ? { name } : {});
 const listed = (key: string, list: Json[] | readonly Json[]): JsonObject =>
   list.length > 0 ? { [key]: [...list] } : {};
-const carried = (x: Carry): JsonObject => ({
-  ...(x.extras === undefined ? {} : { extras: x.extras }),
-  ...(x.extensions ? { extensions: x.extensions } : {}),
+const carried = (carry: Carry): JsonObject => ({
+  ...(carry.extras === undefined ? {} : { extras: carry.extras }),
+  ...(carry.extensions ? { extensions: carry.extensions } : {}),
 });

@@ -19,7 +19,7 @@ export interface ObjLibrary {
   readonly notes: readonly string[];
 }
 
-const lower = (s: string) => s.replace(/\\/g, '/').replace(/^.*\//, '').toLowerCase();
+const lower = (text: string) => text.replace(/\\/g, '/').replace(/^.*\//, '').toLowerCase();
 
 /**
  * The materials of the .mtl files that were chosen along with an OBJ, and the pictures that they name. What
@@ -32,7 +32,7 @@ export function readMaterials(
 ): ObjLibrary {
   const materials = new Map<string, ObjMaterial>();
   const notes: string[] = [];
-  const find = (name: string) => files.find((f) => lower(f.name) === lower(name));
+  const find = (name: string) => files.find((file) => lower(file.name) === lower(name));
   for (const name of new Set(libraries)) {
     const file = find(name);
     if (!file) {

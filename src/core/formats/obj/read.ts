@@ -2,7 +2,7 @@ import { type Character, type JsonObject, type Mesh, type Piece, node } from '..
 import { toHouseAxes } from '../../character/axes';
 import { DEFAULT_LIMITS, type InputFile, ReadError, type ReadLimits, printable, takeCount } from '../errors';
 import { NumberScanner, type ReadOptions, bareCharacter, floats, sourceOf, textOf } from '../text';
-import { type Together, countTogether, togetherNotes } from '../together';
+import { type CoincidentPoints, countTogether, togetherNotes } from '../coincident-points';
 import { type ObjMaterial, readMaterials } from './materials';
 
 /** A growing list of doubles. */
@@ -38,10 +38,10 @@ export function readObj(
   limits: ReadLimits = DEFAULT_LIMITS,
   options: ReadOptions = {},
 ): Character {
-  const main = files.find((f) => /\.obj$/i.test(f.name)) ?? files[0];
+  const main = files.find((file) => /\.obj$/i.test(file.name)) ?? files[0];
   const scan = new ObjScan(main.name, textOf(main, limits), limits);
   scan.run();
-  const filled = scan.parts.filter((p) => p.sizes.length > 0);
+  const filled = scan.parts.filter((part) => part.sizes.length > 0);
   if (filled.length === 0) {
     const pointCount = scan.places.length / 3;
     const what = pointCount === 0 ? 'no points and no faces' : `${pointCount} points and no faces`;
@@ -49,15 +49,15 @@ export function readObj(
   }
   const library = readMaterials(files, scan.libraries, limits);
   const bare = bareCharacter(main.name, sourceOf('Wavefront OBJ', '', files, options));
-  const meshes = filled.map((p) => meshOf(p, scan, bare.name));
-  const count = meshes.reduce((n, m) => n + m.vertexCount, 0);
+  const meshes = filled.map((part) => meshOf(part, scan, bare.name));
+  const count = meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0);
   if (count > limits.vertices)
     throw new ReadError(
       main.name,
       `it has ${count} vertices, more than the limit of ${limits.vertices}`,
       'Split it, or raise the limit in the settings.',
     );
-  const nodes = meshes.map((m, i) => node({ name: m.name, kind: 'mesh', mesh: i }));
+  const nodes = meshes.map((mesh, i) => node({ name: mesh.name, kind: 'mesh', mesh: i }));
   const materials = scan.materials.map((name): JsonObject =>
     materialJson(name, library.materials.get(name), library.textures),
   );
@@ -94,7 +94,7 @@ class ObjScan {
   readonly materials: string[] = [];
   readonly libraries: string[] = [];
   /** Meshes that keep several points at one place. */
-  readonly together: Together[] = [];
+  readonly together: CoincidentPoints[] = [];
   private readonly partNamed = new Map<string, Part>();
   private readonly materialNamed = new Map<string, number>();
   private readonly left = new Map<string, number>();
@@ -132,8 +132,8 @@ class ObjScan {
   /** What the file holds and a character does not, in sentences. */
   notes(): string[] {
     const notes = [...this.left].map(
-      ([what, n]) =>
-        `${n} ${n === 1 ? what.replace(/^(\w+?)s\b/, '$1') : what} ${n === 1 ? 'is' : 'are'} not carried: a character has meshes of polygons only.`,
+      ([what, index]) =>
+        `${index} ${index === 1 ? what.replace(/^(\w+?)s\b/, '$1') : what} ${index === 1 ? 'is' : 'are'} not carried: a character has meshes of polygons only.`,
     );
     if (this.degenerate > 0)
       notes.push(`${this.degenerate} faces had fewer than three corners and were left out.`);
@@ -196,16 +196,16 @@ class ObjScan {
     const list = { v: this.places, vn: this.normals, vt: this.textures }[word];
     const kept = word === 'vt' ? 2 : 3;
     const need = word === 'vt' ? 1 : 3;
-    let n = 0;
+    let index = 0;
     const extra: number[] = [];
     for (let x = scan.next(); x !== undefined; x = scan.next()) {
       if (!Number.isFinite(x)) this.fail(`${this.quoted()} holds something that is not a finite number`);
-      if (n < kept) list.push(x);
+      if (index < kept) list.push(x);
       else if (word === 'v') extra.push(x);
-      n++;
+      index++;
     }
-    if (n < need) this.fail(`${this.quoted()} has ${n} numbers where ${need} are needed`);
-    if (word === 'vt' && n === 1) list.push(0);
+    if (index < need) this.fail(`${this.quoted()} has ${index} numbers where ${need} are needed`);
+    if (word === 'vt' && index === 1) list.push(0);
     if (word === 'v') this.takeExtra(extra);
   }
 
@@ -270,8 +270,12 @@ class ObjScan {
       let any = false;
       const sign = source.charCodeAt(i) === MINUS ? -1 : 1;
       if (sign < 0 || source.charCodeAt(i) === PLUS) i++;
-      for (let c = source.charCodeAt(i); i < to && c >= 48 && c <= 57; c = source.charCodeAt(++i)) {
-        value = value * 10 + c - 48;
+      for (
+        let corner = source.charCodeAt(i);
+        i < to && corner >= 48 && corner <= 57;
+        corner = source.charCodeAt(++i)
+      ) {
+        value = value * 10 + corner - 48;
         any = true;
       }
       if (i < to && source.charCodeAt(i) > 32 && source.charCodeAt(i) !== SLASH)
@@ -358,20 +362,20 @@ const isBlank = (code: number) => code === 13 || code === 32 || code === 9;
 
 function materialJson(
   name: string,
-  m: ObjMaterial | undefined,
+  material: ObjMaterial | undefined,
   textures: ReadonlyMap<string, number>,
 ): JsonObject {
-  if (!m) return { name };
-  const texture = m.map === undefined ? undefined : textures.get(m.map);
+  if (!material) return { name };
+  const texture = material.map === undefined ? undefined : textures.get(material.map);
   return {
     name,
     pbrMetallicRoughness: {
-      baseColorFactor: [...m.colour, m.opacity],
+      baseColorFactor: [...material.colour, material.opacity],
       metallicFactor: 0,
-      roughnessFactor: m.roughness,
+      roughnessFactor: material.roughness,
       ...(texture === undefined ? {} : { baseColorTexture: { index: texture } }),
     },
-    ...(m.opacity < 1 ? { alphaMode: 'BLEND' } : {}),
+    ...(material.opacity < 1 ? { alphaMode: 'BLEND' } : {}),
   };
 }
 
@@ -379,26 +383,27 @@ function materialJson(
  * Corners gathered into vertices: one for every combination of place, texture place and normal. Polygons lie
  * sorted by material.
  */
-function meshOf(p: Part, scan: ObjScan, fallback: string): Mesh {
-  const gathered = gatherVertices(p);
-  const attributes = attributesOf(p, gathered, scan);
-  const filePoints = gathered.first.subarray(0, gathered.count).map((c) => p.corners[c * 3]);
-  const together = countTogether(p.name || fallback, filePoints, attributes.POSITION.data as Float32Array);
+function meshOf(part: Part, scan: ObjScan, fallback: string): Mesh {
+  const gathered = gatherVertices(part);
+  const attributes = attributesOf(part, gathered, scan);
+  const filePoints = gathered.first.subarray(0, gathered.count).map((corner) => part.corners[corner * 3]);
+  const together = countTogether(part.name || fallback, filePoints, attributes.POSITION.data as Float32Array);
   if (together) scan.together.push(together);
   const { vertexOf, count } = gathered;
-  const starts = new Uint32Array(p.sizes.length + 1);
-  p.sizes.forEach((n, i) => {
-    starts[i + 1] = starts[i] + n;
+  const starts = new Uint32Array(part.sizes.length + 1);
+  part.sizes.forEach((size, i) => {
+    starts[i + 1] = starts[i] + size;
   });
-  const offsets = new Uint32Array(p.sizes.length + 1);
+  const offsets = new Uint32Array(part.sizes.length + 1);
   const corners = new Uint32Array(vertexOf.length);
   const pieces: Piece[] = [];
   let polygon = 0;
   let at = 0;
-  for (const [m, polygons] of polygonsByMaterial(p)) {
+  for (const [material, polygons] of polygonsByMaterial(part)) {
     const from = polygon;
-    for (const q of polygons) {
-      for (let c = starts[q]; c < starts[q + 1]; c++) corners[at++] = vertexOf[c];
+    for (const otherPolygon of polygons) {
+      for (let polygon = starts[otherPolygon]; polygon < starts[otherPolygon + 1]; polygon++)
+        corners[at++] = vertexOf[polygon];
       offsets[++polygon] = at;
     }
     pieces.push({
@@ -406,13 +411,13 @@ function meshOf(p: Part, scan: ObjScan, fallback: string): Mesh {
       vertexCount: count,
       polygonStart: from,
       polygonCount: polygon - from,
-      material: m,
+      material,
       attributes: Object.keys(attributes),
       mode: 4,
     });
   }
   return {
-    name: p.name || fallback,
+    name: part.name || fallback,
     vertexCount: count,
     attributes,
     pieces,
@@ -428,10 +433,10 @@ function meshOf(p: Part, scan: ObjScan, fallback: string): Mesh {
 /** The polygons of every material, in the order in which materials come. */
 function polygonsByMaterial({ materials }: Part): Map<number, number[]> {
   const out = new Map<number, number[]>();
-  materials.forEach((m, q) => {
-    const list = out.get(m);
-    if (list) list.push(q);
-    else out.set(m, [q]);
+  materials.forEach((material, index) => {
+    const list = out.get(material);
+    if (list) list.push(index);
+    else out.set(material, [index]);
   });
   return out;
 }
@@ -446,8 +451,8 @@ interface Gathered {
   readonly anyNormal: boolean;
 }
 
-function gatherVertices(p: Part): Gathered {
-  const cornerCount = p.used / 3;
+function gatherVertices(part: Part): Gathered {
+  const cornerCount = part.used / 3;
   let size = 16;
   while (size < cornerCount * 2) size *= 2;
   const table = new Int32Array(size).fill(-1);
@@ -456,53 +461,57 @@ function gatherVertices(p: Part): Gathered {
   let count = 0;
   let anyTexture = false;
   let anyNormal = false;
-  for (let c = 0; c < cornerCount; c++) {
-    const a = p.corners[c * 3];
-    const b = p.corners[c * 3 + 1];
-    const n = p.corners[c * 3 + 2];
+  for (let corner = 0; corner < cornerCount; corner++) {
+    const a = part.corners[corner * 3];
+    const b = part.corners[corner * 3 + 1];
+    const normal = part.corners[corner * 3 + 2];
     if (b >= 0) anyTexture = true;
-    if (n >= 0) anyNormal = true;
-    let h = Math.imul(a, 73856093) ^ Math.imul(b, 19349663) ^ Math.imul(n, 83492791);
-    h = (h ^ (h >>> 15)) & (size - 1);
+    if (normal >= 0) anyNormal = true;
+    let hash = Math.imul(a, 73856093) ^ Math.imul(b, 19349663) ^ Math.imul(normal, 83492791);
+    hash = (hash ^ (hash >>> 15)) & (size - 1);
     for (;;) {
-      const v = table[h];
-      if (v < 0) {
-        table[h] = count;
-        first[count] = c;
-        vertexOf[c] = count++;
+      const vertex = table[hash];
+      if (vertex < 0) {
+        table[hash] = count;
+        first[count] = corner;
+        vertexOf[corner] = count++;
         break;
       }
-      const f = first[v] * 3;
-      if (p.corners[f] === a && p.corners[f + 1] === b && p.corners[f + 2] === n) {
-        vertexOf[c] = v;
+      const offset = first[vertex] * 3;
+      if (
+        part.corners[offset] === a &&
+        part.corners[offset + 1] === b &&
+        part.corners[offset + 2] === normal
+      ) {
+        vertexOf[corner] = vertex;
         break;
       }
-      h = (h + 1) & (size - 1);
+      hash = (hash + 1) & (size - 1);
     }
   }
   return { vertexOf, first, count, anyTexture, anyNormal };
 }
 
-function attributesOf(p: Part, { first, count, anyTexture, anyNormal }: Gathered, scan: ObjScan) {
+function attributesOf(part: Part, { first, count, anyTexture, anyNormal }: Gathered, scan: ObjScan) {
   const { places, textures, normals, colours } = scan;
   const position = new Float32Array(count * 3);
   const texture = anyTexture ? new Float32Array(count * 2) : null;
   const normal = anyNormal ? new Float32Array(count * 3) : null;
   const colour = colours.length > 0 ? new Float32Array(count * 3).fill(1) : null;
-  for (let v = 0; v < count; v++) {
-    const f = first[v] * 3;
-    const a = p.corners[f] * 3;
-    const b = p.corners[f + 1] * 2;
-    const n = p.corners[f + 2] * 3;
+  for (let vertex = 0; vertex < count; vertex++) {
+    const offset = first[vertex] * 3;
+    const a = part.corners[offset] * 3;
+    const b = part.corners[offset + 1] * 2;
+    const oneNormal = part.corners[offset + 2] * 3;
     for (let k = 0; k < 3; k++) {
-      position[v * 3 + k] = places.data[a + k];
-      if (colour && a + k < colours.length) colour[v * 3 + k] = colours.data[a + k];
-      if (normal && n >= 0) normal[v * 3 + k] = normals.data[n + k];
+      position[vertex * 3 + k] = places.data[a + k];
+      if (colour && a + k < colours.length) colour[vertex * 3 + k] = colours.data[a + k];
+      if (normal && oneNormal >= 0) normal[vertex * 3 + k] = normals.data[oneNormal + k];
     }
     // OBJ counts texture heights from below, glTF from above.
     if (texture && b >= 0) {
-      texture[v * 2] = textures.data[b];
-      texture[v * 2 + 1] = 1 - textures.data[b + 1];
+      texture[vertex * 2] = textures.data[b];
+      texture[vertex * 2 + 1] = 1 - textures.data[b + 1];
     }
   }
   const attributes: Record<string, ReturnType<typeof floats>> = { POSITION: floats(position, 3) };

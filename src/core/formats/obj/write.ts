@@ -5,15 +5,15 @@ import { morph, morphsAt } from '../../character/morphs';
 import { determinant3 } from '../../geometry/matrix';
 import { placedNormals, placedPoints } from '../../character/deform';
 import { weldExact } from '../../geometry/weld';
-import type { WrittenFiles, WrittenPose } from '../index';
+import type { WrittenFiles, WrittenPose } from '../format';
 import { short } from '../numbers';
 
 /**
  * A name as one word: a # at its start would begin a comment, a backslash at its end would join the next line
  * to it.
  */
-const word = (s: string, otherwise: string) =>
-  s
+const word = (text: string, otherwise: string) =>
+  text
     .trim()
     .replace(/\s+/g, '_')
     .replace(/[^\x21-\uffff]/g, '')
@@ -31,7 +31,9 @@ export function writeObj(character: Character, stem: string, pose?: WrittenPose)
     `# ${character.name.replace(/[\r\n]/g, ' ')}: metres, +Y up, ${pose ? 'posed' : 'at rest'}\n`,
   ];
   const materials = character.carried.materials as readonly JsonObject[];
-  const names = uniqueNames(materials.map((m, i) => word(String(m.name ?? ''), `material_${i + 1}`)));
+  const names = uniqueNames(
+    materials.map((material, i) => word(String(material.name ?? ''), `material_${i + 1}`)),
+  );
   if (materials.length > 0) parts.push(`mtllib ${word(stem, 'character')}.mtl\n`);
   let v0 = 1;
   let t0 = 1;
@@ -42,35 +44,37 @@ export function writeObj(character: Character, stem: string, pose?: WrittenPose)
     ),
   );
   meshNodesOf(character).forEach((i, k) => {
-    const n = character.nodes[i];
-    const mesh = morph(character.meshes[n.mesh], pose?.morphs(i) ?? morphsAt(character, i));
-    const skin = n.skin >= 0 && mesh.influences ? character.skins[n.skin] : null;
+    const node = character.nodes[i];
+    const mesh = morph(character.meshes[node.mesh], pose?.morphs(i) ?? morphsAt(character, i));
+    const skin = node.skin >= 0 && mesh.influences ? character.skins[node.skin] : null;
     const points = placedPoints(mesh, skin, i, world);
     const weld = weldExact(points);
     const lines: string[] = [`o ${objects[k]}\n`];
-    for (let p = 0; p < weld.pointCount; p++) {
-      const v = weld.vertexOfPoint[p] * 3;
-      lines.push(`v ${short(points[v])} ${short(points[v + 1])} ${short(points[v + 2])}\n`);
+    for (let point = 0; point < weld.pointCount; point++) {
+      const vertex = weld.vertexOfPoint[point] * 3;
+      lines.push(`v ${short(points[vertex])} ${short(points[vertex + 1])} ${short(points[vertex + 2])}\n`);
     }
     const uv = mesh.attributes.TEXCOORD_0;
     const normals = placedNormals(mesh, skin, i, world);
     const uvScale = uv && !(uv.data instanceof Float32Array) ? 2 ** (8 * uv.data.BYTES_PER_ELEMENT) - 1 : 1;
     if (uv)
-      for (let v = 0; v < mesh.vertexCount; v++)
+      for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
         lines.push(
-          `vt ${short(uv.data[v * uv.size] / uvScale)} ${short(1 - uv.data[v * uv.size + 1] / uvScale)}\n`,
+          `vt ${short(uv.data[vertex * uv.size] / uvScale)} ${short(1 - uv.data[vertex * uv.size + 1] / uvScale)}\n`,
         );
     if (normals)
-      for (let v = 0; v < mesh.vertexCount; v++)
-        lines.push(`vn ${short(normals[v * 3])} ${short(normals[v * 3 + 1])} ${short(normals[v * 3 + 2])}\n`);
+      for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+        lines.push(
+          `vn ${short(normals[vertex * 3])} ${short(normals[vertex * 3 + 1])} ${short(normals[vertex * 3 + 2])}\n`,
+        );
     const turned = !skin && determinant3(world, i * 16) < 0;
     for (const piece of mesh.pieces) {
       if (piece.mode < 4 || piece.mode > 6) continue;
       if (piece.material >= 0 && names[piece.material]) lines.push(`usemtl ${names[piece.material]}\n`);
       for (const polygon of writtenPolygons(mesh, piece)) {
         const row = polygon.map(
-          (v) =>
-            `${weld.pointOfVertex[v] + v0}${uv || normals ? `/${uv ? v + t0 : ''}` : ''}${normals ? `/${v + n0}` : ''}`,
+          (vertex) =>
+            `${weld.pointOfVertex[vertex] + v0}${uv || normals ? `/${uv ? vertex + t0 : ''}` : ''}${normals ? `/${vertex + n0}` : ''}`,
         );
         lines.push(`f ${(turned ? row.reverse() : row).join(' ')}\n`);
       }
@@ -85,17 +89,17 @@ export function writeObj(character: Character, stem: string, pose?: WrittenPose)
       ? ['OBJ knows no skeleton and no weights: the points are written as they stand.']
       : []),
     ...(character.clips.length > 0 ? ['OBJ knows no motion: the clips are not in the file.'] : []),
-    ...(character.meshes.some((m) => m.morphs.length > 0)
+    ...(character.meshes.some((mesh) => mesh.morphs.length > 0)
       ? ['OBJ knows no morph targets: those that are on are in the points, the others are not in the file.']
       : []),
   ];
-  const encode = (s: string | readonly string[]) =>
-    new TextEncoder().encode(typeof s === 'string' ? s : s.join(''));
+  const encode = (text: string | readonly string[]) =>
+    new TextEncoder().encode(typeof text === 'string' ? text : text.join(''));
   const files = [{ name: `${stem}.obj`, bytes: encode(parts), type: 'model/obj' }];
   if (materials.length > 0)
     files.push({
       name: `${word(stem, 'character')}.mtl`,
-      bytes: encode(materials.map((m, i) => materialText(names[i], m))),
+      bytes: encode(materials.map((material, i) => materialText(names[i], material))),
       type: 'model/mtl',
     });
   return { files, notes };
@@ -104,17 +108,17 @@ export function writeObj(character: Character, stem: string, pose?: WrittenPose)
 function uniqueNames(names: readonly string[]): string[] {
   const taken = new Set(names);
   const seen = new Set<string>();
-  return names.map((n) => {
-    let own = n;
-    for (let k = 2; seen.has(own) || (own !== n && taken.has(own)); k++) own = `${n}_${k}`;
+  return names.map((name) => {
+    let own = name;
+    for (let k = 2; seen.has(own) || (own !== name && taken.has(own)); k++) own = `${name}_${k}`;
     seen.add(own);
     return own;
   });
 }
 
-function materialText(name: string, m: JsonObject): string {
-  const pbr = (m.pbrMetallicRoughness ?? {}) as JsonObject;
-  const c = Array.isArray(pbr.baseColorFactor) ? pbr.baseColorFactor.map(Number) : [1, 1, 1, 1];
+function materialText(name: string, json: JsonObject): string {
+  const pbr = (json.pbrMetallicRoughness ?? {}) as JsonObject;
+  const numbers = Array.isArray(pbr.baseColorFactor) ? pbr.baseColorFactor.map(Number) : [1, 1, 1, 1];
   const roughness = typeof pbr.roughnessFactor === 'number' ? Math.max(0.05, pbr.roughnessFactor) : 1;
-  return `newmtl ${name}\nKd ${c.slice(0, 3).map(short).join(' ')}\nd ${short(c[3] ?? 1)}\nNs ${short(Math.max(0, 2 / (roughness * roughness) - 2))}\n\n`;
+  return `newmtl ${name}\nKd ${numbers.slice(0, 3).map(short).join(' ')}\nd ${short(numbers[3] ?? 1)}\nNs ${short(Math.max(0, 2 / (roughness * roughness) - 2))}\n\n`;
 }

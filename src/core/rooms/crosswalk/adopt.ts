@@ -32,16 +32,16 @@ export function adopt(files: readonly CrosswalkFile[], source: Skeleton, target:
     if (share >= ENOUGH && found.rules.length > (best?.rules.length ?? 0)) best = { file, ...found };
   }
   if (!best) return null;
-  const known = new Map(best.rules.map((r) => [r.source, r]));
+  const known = new Map(best.rules.map((rule) => [rule.source, rule]));
   const all = suggest(
     source,
     target,
-    best.rules.map((r) => ({ ...r, locked: true })),
+    best.rules.map((rule) => ({ ...rule, locked: true })),
   );
   return {
     from: best.file.source.title,
-    crosswalk: all.map((r) => ({ ...r, locked: known.get(r.source)?.locked ?? false })),
-    added: source.bones.flatMap((b, i) => (known.has(i) ? [] : [b.name])),
+    crosswalk: all.map((rule) => ({ ...rule, locked: known.get(rule.source)?.locked ?? false })),
+    added: source.bones.flatMap((bone, i) => (known.has(i) ? [] : [bone.name])),
     gone: best.gone,
   };
 }

@@ -13,20 +13,20 @@ const MOMENTS = 24;
  * their counterparts do. None where there are no clips, or where nothing of the two skeletons was found to be alike.
  */
 export function borrowedWorlds(from: Character, onto: Character): Float64Array[] {
-  const clips = from.clips.filter((c) => clipSeconds(c) > 0);
+  const clips = from.clips.filter((clip) => clipSeconds(clip) > 0);
   const [theirs, mine] = [skeletonOf(from), skeletonOf(onto)];
   const found = counterparts(mine, suggest(theirs, mine));
-  if (clips.length === 0 || found.every((s) => s < 0)) return [];
-  const partner = new Int32Array(onto.nodes.length).fill(-1);
-  found.forEach((s, t) => {
-    if (s >= 0) partner[mine.bones[t].node] = theirs.bones[s].node;
+  if (clips.length === 0 || found.every((source) => source < 0)) return [];
+  const sourceNodeOf = new Int32Array(onto.nodes.length).fill(-1);
+  found.forEach((bone, index) => {
+    if (bone >= 0) sourceNodeOf[mine.bones[index].node] = theirs.bones[bone].node;
   });
-  const all = clips.reduce((sum, c) => sum + clipSeconds(c), 0);
+  const all = clips.reduce((sum, clip) => sum + clipSeconds(clip), 0);
   return clips.flatMap((clip) => {
     const seconds = clipSeconds(clip);
     const count = Math.max(1, Math.round((MOMENTS * seconds) / all));
     return Array.from({ length: count }, (_, k) =>
-      transferPose(from, clipWorld(from, clip, (seconds * (k + 0.5)) / count), onto, partner),
+      transferPose(from, clipWorld(from, clip, (seconds * (k + 0.5)) / count), onto, sourceNodeOf),
     );
   });
 }

@@ -76,10 +76,11 @@ export function* causesOf(
   if (failed.proof.max <= failed.allowed) return [];
   const sample = sampleCharacter(character, { inAll: POINTS }).character;
   const poses = farthestPoses(failed);
-  const squareOf = (walk: Crosswalk) => {
-    const moved = remap(sample, target, walk, { ...options, weights: 'rules', rest: 'posed' });
+  const squareOf = (crosswalk: Crosswalk) => {
+    const moved = remap(sample, target, crosswalk, { ...options, weights: 'rules', rest: 'posed' });
     // Turned joint by joint: fitting the motion would take a hundred times as long, and hide what is looked for.
-    const carry = (world: Float64Array) => transferPose(moved.driver, world, moved.character, moved.partner);
+    const carry = (world: Float64Array) =>
+      transferPose(moved.motionSource, world, moved.character, moved.sourceNodeOf);
     const { rms, max } = prove({ ...moved, carry }, poses);
     return { square: rms * rms, max };
   };
@@ -95,8 +96,8 @@ export function* causesOf(
       tried.push({ change, ...squareOf(withCauseRemoved(walk, target, change)) });
       yield (found.length + tried.length / open.length) / MOST;
     }
-    const worth = (t: (typeof tried)[number]) =>
-      (now.square - t.square) * (t.change.isByHand ? BY_HAND_COUNTS : 1);
+    const worth = (attempt: (typeof tried)[number]) =>
+      (now.square - attempt.square) * (attempt.change.isByHand ? BY_HAND_COUNTS : 1);
     const best = tried.reduce((a, b) => (worth(b) > worth(a) ? b : a));
     const taken = (now.square - best.square) / begin.square;
     if (!(taken >= LEAST)) break;
@@ -104,8 +105,11 @@ export function* causesOf(
     walk = withCauseRemoved(walk, target, best.change);
     // What changes nothing by itself is not tried once more.
     open = tried
-      .filter((t) => t.change.source !== best.change.source && worth(t) > LEAST * LEAST * begin.square)
-      .map((t) => t.change);
+      .filter(
+        (attempt) =>
+          attempt.change.source !== best.change.source && worth(attempt) > LEAST * LEAST * begin.square,
+      )
+      .map((attempt) => attempt.change);
     now = best;
   }
   return found.sort((a, b) => Number(b.isByHand) - Number(a.isByHand) || b.taken - a.taken);
@@ -131,12 +135,12 @@ function changesOf(
   const free = suggest(
     source,
     target,
-    crosswalk.filter((r) => r.locked && !isByHand(r)),
+    crosswalk.filter((rule) => rule.locked && !isByHand(rule)),
   );
-  const rankOf = (r: Rule): number => {
-    const off = shown[r.source]?.max ?? 0;
-    if (isByHand(r)) return Infinity;
-    return doubtOf({ ...r, locked: false }, shown[r.source], allowed) ? off : 0;
+  const rankOf = (rule: Rule): number => {
+    const off = shown[rule.source]?.max ?? 0;
+    if (isByHand(rule)) return Infinity;
+    return doubtOf({ ...rule, locked: false }, shown[rule.source], allowed) ? off : 0;
   };
   return crosswalk
     .map((rule) => ({ rule, rank: rankOf(rule) }))
@@ -158,11 +162,11 @@ function insteadOf(source: Skeleton, target: Skeleton, free: Crosswalk, rule: Ru
   const twinTarget = twin >= 0 ? free[twin].target : -1;
   const mirrored = twinTarget >= 0 ? twinOf(target, twinTarget) : -1;
   const carried = [rule.other ?? -1, mirrored]
-    .filter((t) => t >= 0)
-    .map((t): Cause['instead'] => ({ kind: 'carry', target: t }));
+    .filter((bone) => bone >= 0)
+    .map((target): Cause['instead'] => ({ kind: 'carry', target }));
   const seen = new Set([keyOf(rule)]);
-  return [free[rule.source], ...carried].filter((r) => {
-    const key = keyOf(r);
+  return [free[rule.source], ...carried].filter((rule) => {
+    const key = keyOf(rule);
     const isNew = !seen.has(key);
     seen.add(key);
     return isNew;

@@ -9,13 +9,13 @@ import { clipWorld } from '../../motion/pose';
 export function carryClips(
   source: Character,
   target: Character,
-  partner: Int32Array,
+  sourceNodeOf: Int32Array,
   newOf: Int32Array,
   trimmed: VerticesOfNodes,
-  model: Character = source,
+  reference: Character = source,
 ): Clip[] {
   if (source.clips.length === 0) return [];
-  const fit = new MotionFit({ source, target, partner, trimmed, model });
+  const fit = new MotionFit({ source, target, sourceNodeOf, trimmed, reference });
   return source.clips.map((clip) => carryClip(source, clip, target, fit, newOf));
 }
 
@@ -38,11 +38,11 @@ function carryClip(
     (ch) => source.nodes[ch.node].kind === 'bone' && (ch.path === 'rotation' || ch.path === 'translation'),
   );
   if (moving.length === 0) return { ...clip, channels };
-  const affected = target.nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : []));
+  const affected = target.nodes.flatMap((node, i) => (node.kind === 'bone' ? [i] : []));
   const poses = keyPoses(keyTimes(moving), target, affected, (time) =>
     fit.pose(clipWorld(source, clip, time)),
   );
-  const keyedAt = Float32Array.from(poses, (p) => p.time);
+  const keyedAt = Float32Array.from(poses, (pose) => pose.time);
   const rotations = new Map(affected.map((i) => [i, new Float32Array(poses.length * 4)]));
   const translations = new Map(affected.map((i) => [i, new Float32Array(poses.length * 3)]));
   poses.forEach(({ locals }, k) => {
@@ -50,7 +50,7 @@ function carryClip(
       const { rotation, translation } = locals[at];
       const row = rotations.get(i) as Float32Array;
       const flip =
-        k > 0 && [0, 1, 2, 3].reduce((s, x) => s + row[(k - 1) * 4 + x] * rotation[x], 0) < 0 ? -1 : 1;
+        k > 0 && [0, 1, 2, 3].reduce((sum, x) => sum + row[(k - 1) * 4 + x] * rotation[x], 0) < 0 ? -1 : 1;
       row.set(
         rotation.map((x) => x * flip),
         k * 4,
@@ -120,9 +120,11 @@ function keyPoses(
   const poseAt = (time: number): KeyPose => {
     const world = worldAt(time);
     const locals = affected.map((i) => {
-      const p = target.nodes[i].parent;
+      const parent = target.nodes[i].parent;
       return decompose(
-        p < 0 ? world.subarray(i * 16, i * 16 + 16) : product(inverseOr(world, p * 16), world, 0, i * 16),
+        parent < 0
+          ? world.subarray(i * 16, i * 16 + 16)
+          : product(inverseOr(world, parent * 16), world, 0, i * 16),
       );
     });
     return { time, locals };

@@ -11,8 +11,8 @@ const FARTHER = 1.1;
 
 /** What the proof shows of every bone of the source, by its index; null where it shows nothing. */
 export function proofOfRules(source: Skeleton, { bones }: Pick<Proof, 'bones'>): (BoneProof | null)[] {
-  const byNode = new Map(bones.map((b) => [b.node, b]));
-  return source.bones.map((b) => byNode.get(b.node) ?? null);
+  const byNode = new Map(bones.map((bone) => [bone.node, bone]));
+  return source.bones.map((bone) => byNode.get(bone.node) ?? null);
 }
 
 /** Why a pair wants a look. */
@@ -35,7 +35,7 @@ export function accept(
   sources: ReadonlySet<number>,
   shown: readonly (BoneProof | null)[],
 ): Crosswalk {
-  return crosswalk.map((r) =>
-    sources.has(r.source) ? { ...r, locked: true, accepted: shown[r.source]?.max ?? 0 } : r,
+  return crosswalk.map((rule) =>
+    sources.has(rule.source) ? { ...rule, locked: true, accepted: shown[rule.source]?.max ?? 0 } : rule,
   );
 }

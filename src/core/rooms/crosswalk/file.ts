@@ -5,9 +5,9 @@ import {
   type Rule,
   type RuleKind,
   hasTarget,
-  tidy,
+  normaliseRule,
 } from '../../anatomy/crosswalk';
-import { type Named, allNamed, finderOf } from '../../character/named';
+import { type NamedPlace, allNamed, finderOf } from '../../character/named';
 import { type Skeleton, fingerprintOf } from '../../anatomy/skeleton';
 import { checkedBy } from '../../contracts/checked';
 
@@ -51,23 +51,23 @@ export function crosswalkToFile(crosswalk: Crosswalk, source: Skeleton, target: 
     kind: 'young-bough-crosswalk',
     source: { title: source.title, fingerprint: fingerprintOf(source) },
     target: { title: target.title, fingerprint: fingerprintOf(target) },
-    rules: crosswalk.map((r) => ({
-      source: source.bones[r.source].name,
-      rule: r.kind,
-      target: r.target >= 0 ? theirs[r.target].name : null,
-      confidence: r.confidence,
-      reasons: [...r.reasons],
-      locked: r.locked,
-      ...(r.target >= 0 && theirs[r.target].nth > 0 && { nth: theirs[r.target].nth }),
-      ...(r.further && { further: r.further.map((t) => theirs[t]) }),
-      ...(r.joins && { joins: true as const }),
-      ...(r.other !== undefined && { other: theirs[r.other].name }),
-      ...(r.accepted !== undefined && { accepted: r.accepted }),
+    rules: crosswalk.map((rule) => ({
+      source: source.bones[rule.source].name,
+      rule: rule.kind,
+      target: rule.target >= 0 ? theirs[rule.target].name : null,
+      confidence: rule.confidence,
+      reasons: [...rule.reasons],
+      locked: rule.locked,
+      ...(rule.target >= 0 && theirs[rule.target].nth > 0 && { nth: theirs[rule.target].nth }),
+      ...(rule.further && { further: rule.further.map((their) => theirs[their]) }),
+      ...(rule.joins && { joins: true as const }),
+      ...(rule.other !== undefined && { other: theirs[rule.other].name }),
+      ...(rule.accepted !== undefined && { accepted: rule.accepted }),
     })),
   };
 }
 
-const namesOf = ({ bones }: Skeleton) => bones.map((b) => b.name);
+const namesOf = ({ bones }: Skeleton) => bones.map((bone) => bone.name);
 
 /**
  * Reads a crosswalk file for two skeletons. Bones of one name are told apart by their order. Throws an Error that
@@ -75,13 +75,13 @@ const namesOf = ({ bones }: Skeleton) => bones.map((b) => b.name);
  */
 export function crosswalkFromFile(json: unknown, source: Skeleton, target: Skeleton): Crosswalk {
   const file = checkedBy(crosswalkFileSchema, json);
-  const find = finderOf(file.rules.map((r) => r.source));
+  const find = finderOf(file.rules.map((rule) => rule.source));
   const findTarget = finderOf(namesOf(target));
-  return tidy(
+  return normaliseRule(
     allNamed(namesOf(source)).map((named, i) => {
-      const r = file.rules[find(named)];
-      if (!r) throw new Error(`it has no rule for the bone “${named.name}”`);
-      return readRule(r, i, findTarget, target);
+      const rule = file.rules[find(named)];
+      if (!rule) throw new Error(`it has no rule for the bone “${named.name}”`);
+      return readRule(rule, i, findTarget, target);
     }),
   );
 }
@@ -92,7 +92,7 @@ export function rulesByName(
   source: Skeleton,
   target: Skeleton,
 ): { rules: Crosswalk; gone: string[] } {
-  const find = finderOf(file.rules.map((r) => r.source));
+  const find = finderOf(file.rules.map((rule) => rule.source));
   const findTarget = finderOf(namesOf(target));
   const used = new Set<number>();
   const rules = allNamed(namesOf(source)).flatMap((named, i): Rule[] => {
@@ -105,35 +105,36 @@ export function rulesByName(
       return [];
     }
   });
-  return { rules, gone: file.rules.flatMap((r, i) => (used.has(i) ? [] : [r.source])) };
+  return { rules, gone: file.rules.flatMap((rule, i) => (used.has(i) ? [] : [rule.source])) };
 }
 
 function readRule(
-  r: CrosswalkFile['rules'][number],
+  row: CrosswalkFile['rules'][number],
   source: number,
-  find: (named: Named) => number,
+  find: (named: NamedPlace) => number,
   { title }: Skeleton,
 ): Rule {
-  const needs = hasTarget({ kind: r.rule });
-  const target = needs ? find({ name: r.target ?? '', nth: r.nth ?? 0 }) : -1;
+  const needs = hasTarget({ kind: row.rule });
+  const target = needs ? find({ name: row.target ?? '', nth: row.nth ?? 0 }) : -1;
   if (needs && target < 0)
-    throw new Error(`“${r.source}” goes to “${r.target}”, which ${title} does not have`);
-  const further = (r.further ?? []).map((named) => {
+    throw new Error(`“${row.source}” goes to “${row.target}”, which ${title} does not have`);
+  const further = (row.further ?? []).map((named) => {
     const at = find(named);
-    if (at < 0) throw new Error(`“${r.source}” is shared with “${named.name}”, which ${title} does not have`);
+    if (at < 0)
+      throw new Error(`“${row.source}” is shared with “${named.name}”, which ${title} does not have`);
     return at;
   });
-  const other = r.other === undefined ? -1 : find({ name: r.other, nth: 0 });
+  const other = row.other === undefined ? -1 : find({ name: row.other, nth: 0 });
   return {
     source,
-    kind: r.rule,
+    kind: row.rule,
     target,
-    confidence: r.confidence,
-    reasons: r.reasons,
-    locked: r.locked,
-    ...(r.rule === 'share' && { further }),
-    ...(r.rule === 'share' && r.joins && { joins: true as const }),
+    confidence: row.confidence,
+    reasons: row.reasons,
+    locked: row.locked,
+    ...(row.rule === 'share' && { further }),
+    ...(row.rule === 'share' && row.joins && { joins: true as const }),
     ...(other >= 0 && { other }),
-    ...(r.accepted !== undefined && { accepted: r.accepted }),
+    ...(row.accepted !== undefined && { accepted: row.accepted }),
   };
 }

@@ -1,4 +1,12 @@
-import { type Vec3, length, quatBetween, quatMultiply, quatRotate, subtract } from '../../geometry/matrix';
+import {
+  type Vec3,
+  distance,
+  length,
+  quatBetween,
+  quatMultiply,
+  quatRotate,
+  subtract,
+} from '../../geometry/matrix';
 import { rotationOf } from '../../geometry/rotation';
 import { type Crosswalk, counterparts } from '../../anatomy/crosswalk';
 import { looksOf } from '../../anatomy/looks';
@@ -18,84 +26,77 @@ export interface Fitted {
  * rotation that brings the ways to the bones below nearest to where they go now. World space, metres.
  */
 export function fitTarget(source: Skeleton, target: Skeleton, crosswalk: Crosswalk): Fitted {
-  const partner = counterparts(target, crosswalk);
+  const sourceNodeOf = counterparts(target, crosswalk);
   const { readings } = looksOf(target);
   // What the game hangs on a bone is meant for where its skeleton has it.
-  const isAttachPoint = (t: number) => readings[t].kind === 'attach';
+  const isAttachPoint = (bone: number) => readings[bone].kind === 'attach';
   const children = childrenOfBones(target);
-  const extent = (k: Skeleton, bones: readonly number[]) => {
-    let size = 0;
-    for (const a of bones)
-      for (const b of bones)
-        size = Math.max(size, Math.hypot(...[0, 1, 2].map((x) => k.bones[a].place[x] - k.bones[b].place[x])));
-    return size;
-  };
-  const matched = [...partner.keys()].filter((t) => partner[t] >= 0);
+  const matched = [...sourceNodeOf.keys()].filter((bone) => sourceNodeOf[bone] >= 0);
   const some = matched.filter((_, i) => i % Math.ceil(matched.length / 40 || 1) === 0);
   const ratio =
     some.length > 1
-      ? extent(
+      ? extentOf(
           source,
-          some.map((t) => partner[t]),
-        ) / (extent(target, some) || 1) || 1
+          some.map((bone) => sourceNodeOf[bone]),
+        ) / (extentOf(target, some) || 1) || 1
       : 1;
 
   const places: number[][] = [];
   const turns: number[][] = [];
   const rotations: number[][] = [];
   /** The nearest matched bone down the chain, or −1 where the branch has none. */
-  const next = (t: number): number => {
-    let level = children[t];
+  const next = (bone: number): number => {
+    let level = children[bone];
     while (level.length > 0) {
-      const hit = level.find((c) => partner[c] >= 0);
+      const hit = level.find((child) => sourceNodeOf[child] >= 0);
       if (hit !== undefined) return hit;
-      level = level.flatMap((c) => children[c]);
+      level = level.flatMap((child) => children[child]);
     }
     return -1;
   };
-  target.bones.forEach((bone, t) => {
-    if (partner[t] >= 0) {
-      places[t] = [...source.bones[partner[t]].place];
+  target.bones.forEach((bone, index) => {
+    if (sourceNodeOf[index] >= 0) {
+      places[index] = [...source.bones[sourceNodeOf[index]].place];
       return;
     }
-    const a = bonesAbove(target, t).find((b) => partner[b] >= 0) ?? -1;
-    const d = next(t);
-    if (a >= 0 && d >= 0) {
-      const from = target.bones[a].place;
-      const to = target.bones[d].place;
+    const above = bonesAbove(target, index).find((ancestor) => sourceNodeOf[ancestor] >= 0) ?? -1;
+    const below = next(index);
+    if (above >= 0 && below >= 0) {
+      const from = target.bones[above].place;
+      const to = target.bones[below].place;
       const way = to.map((x, k) => x - from[k]);
-      const f =
-        way.reduce((s, x, k) => s + x * (bone.place[k] - from[k]), 0) /
-        (way.reduce((s, x) => s + x * x, 0) || 1);
-      places[t] = source.bones[partner[a]].place.map(
-        (x, k) => x + (source.bones[partner[d]].place[k] - x) * Math.min(1, Math.max(0, f)),
+      const share =
+        way.reduce((sum, x, k) => sum + x * (bone.place[k] - from[k]), 0) /
+        (way.reduce((sum, x) => sum + x * x, 0) || 1);
+      places[index] = source.bones[sourceNodeOf[above]].place.map(
+        (x, k) => x + (source.bones[sourceNodeOf[below]].place[k] - x) * Math.min(1, Math.max(0, share)),
       );
     } else if (bone.parent >= 0) {
-      const size = isAttachPoint(t) && ratio > 1 / ALIKE && ratio < ALIKE ? 1 : ratio;
+      const size = isAttachPoint(index) && ratio > 1 / ALIKE && ratio < ALIKE ? 1 : ratio;
       const offset = bone.place.map((x, k) => (x - target.bones[bone.parent].place[k]) * size);
-      const turn = a >= 0 ? turnOf(isAttachPoint(t) ? bone.parent : a) : [0, 0, 0, 1];
-      places[t] = quatRotate(turn, offset).map((x, k) => x + places[bone.parent][k]);
+      const turn = above >= 0 ? turnOf(isAttachPoint(index) ? bone.parent : above) : [0, 0, 0, 1];
+      places[index] = quatRotate(turn, offset).map((x, k) => x + places[bone.parent][k]);
     } else {
-      places[t] = bone.place.map((x) => x * ratio);
+      places[index] = bone.place.map((x) => x * ratio);
     }
   });
 
-  function turnOf(t: number): number[] {
-    if (turns[t]) return turns[t];
-    const known = children[t].filter((c) => partner[c] >= 0 || places[c]);
-    const parent = target.bones[t].parent;
+  function turnOf(bone: number): number[] {
+    if (turns[bone]) return turns[bone];
+    const known = children[bone].filter((child) => sourceNodeOf[child] >= 0 || places[child]);
+    const parent = target.bones[bone].parent;
     const fallback = parent >= 0 ? turnOf(parent) : [0, 0, 0, 1];
-    if (known.length === 0) return (turns[t] = fallback);
-    const from = target.bones[t].place;
-    const to = partner[t] >= 0 ? source.bones[partner[t]].place : places[t];
-    const ways = known.map((c) => ({
-      before: subtract(target.bones[c].place, from),
-      after: subtract(partner[c] >= 0 ? source.bones[partner[c]].place : places[c], to),
+    if (known.length === 0) return (turns[bone] = fallback);
+    const from = target.bones[bone].place;
+    const to = sourceNodeOf[bone] >= 0 ? source.bones[sourceNodeOf[bone]].place : places[bone];
+    const ways = known.map((child) => ({
+      before: subtract(target.bones[child].place, from),
+      after: subtract(sourceNodeOf[child] >= 0 ? source.bones[sourceNodeOf[child]].place : places[child], to),
     }));
-    return (turns[t] = turnBetween(ways));
+    return (turns[bone] = turnBetween(ways));
   }
-  target.bones.forEach((bone, t) => {
-    rotations[t] = quatMultiply(turnOf(t), bone.rotation);
+  target.bones.forEach((bone, index) => {
+    rotations[index] = quatMultiply(turnOf(index), bone.rotation);
   });
   return { places, rotations };
 }
@@ -116,4 +117,11 @@ function turnBetween(ways: readonly { readonly before: Vec3; readonly after: Vec
       for (let b = 0; b < 3; b++) covariance[a * 3 + b] += weight * after[a] * before[b];
   }
   return rotationOf(covariance);
+}
+
+/** How far apart the two of some bones are that lie farthest from each other, metres. */
+function extentOf({ bones }: Skeleton, some: readonly number[]): number {
+  let size = 0;
+  for (const a of some) for (const b of some) size = Math.max(size, distance(bones[a].place, bones[b].place));
+  return size;
 }

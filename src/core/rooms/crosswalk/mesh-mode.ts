@@ -45,24 +45,24 @@ export function posedFor(
   const source = skeletonOf(character);
   const moves = movesOf(source, target, crosswalk, lengths);
   const rest = restWorld(character.nodes);
-  const moveOfNode = new Map(source.bones.map((b, s) => [b.node, moves.whole[s]]));
+  const moveOfNode = new Map(source.bones.map((bone, index) => [bone.node, moves.whole[index]]));
   const nodes = movedNodes(character.nodes, rest, moveOfNode);
   const world = restWorld(nodes);
   const meshes = [...character.meshes];
   const skins = character.skins.map((skin): Skin => ({ ...skin, inverseBinds: bindsAt(world, skin.joints) }));
   const seen = new Map<number, number>();
-  const shown = nodes.map((n, i): SceneNode => {
-    const skin = n.skin >= 0 ? character.skins[n.skin] : null;
-    const mesh = n.mesh >= 0 ? character.meshes[n.mesh] : null;
-    if (!skin || !mesh?.influences) return n;
+  const shown = nodes.map((node, i): SceneNode => {
+    const skin = node.skin >= 0 ? character.skins[node.skin] : null;
+    const mesh = node.mesh >= 0 ? character.meshes[node.mesh] : null;
+    if (!skin || !mesh?.influences) return node;
     // A mesh that two skins share stands in two places now.
-    const known = seen.get(n.mesh);
-    const at = known === undefined || known === n.skin ? n.mesh : meshes.length;
-    seen.set(n.mesh, n.skin);
+    const known = seen.get(node.mesh);
+    const at = known === undefined || known === node.skin ? node.mesh : meshes.length;
+    seen.set(node.mesh, node.skin);
     meshes[at] = posedMesh(character, mesh, skin, rest, moveOfNode, moves.facing);
-    return at === character.nodes[i].mesh ? n : { ...n, mesh: at };
+    return at === character.nodes[i].mesh ? node : { ...node, mesh: at };
   });
-  const clips = character.clips.map((c) => carriedClip(c, character.nodes, shown, lengths));
+  const clips = character.clips.map((clip) => carriedClip(clip, character.nodes, shown, lengths));
   return { ...character, nodes: shown, meshes, skins, clips };
 }
 
@@ -74,78 +74,87 @@ interface Moves {
 }
 
 function movesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswalk, lengths: Lengths): Moves {
-  const partner = counterparts(target, crosswalk);
+  const sourceNodeOf = counterparts(target, crosswalk);
   const theirs = new Int32Array(source.bones.length).fill(-1);
-  partner.forEach((s, t) => {
-    if (s >= 0) theirs[s] = t;
+  sourceNodeOf.forEach((s, index) => {
+    if (s >= 0) theirs[s] = index;
   });
   const fitted = fitTarget(source, target, crosswalk);
   // A root that marks the origin carries nothing: turned to where it lies below the body, it would shift all of it.
   const isBody = bodyBones(source);
-  const turns = source.bones.map((_, s) =>
-    theirs[s] < 0 || (lengths === 'kept' && !isBody[s])
+  const turns = source.bones.map((_, index) =>
+    theirs[index] < 0 || (lengths === 'kept' && !isBody[index])
       ? null
       : quatConjugate(
-          quatMultiply(fitted.rotations[theirs[s]], quatConjugate(target.bones[theirs[s]].rotation)),
+          quatMultiply(fitted.rotations[theirs[index]], quatConjugate(target.bones[theirs[index]].rotation)),
         ),
   );
   const overall = lengths === 'taken' ? medianRatio(source, target, theirs) : 1;
   const children = childrenOfBones(source);
   const whole: Float64Array[] = [];
-  source.bones.forEach((bone, s) => {
+  source.bones.forEach((bone, index) => {
     const above = bone.parent >= 0 ? whole[bone.parent] : null;
-    const q = turns[s];
-    if (!q) {
-      whole[s] = above ?? Float64Array.from(IDENTITY);
+    const turn = turns[index];
+    if (!turn) {
+      whole[index] = above ?? Float64Array.from(IDENTITY);
       return;
     }
-    const place = lengths === 'taken' ? target.bones[theirs[s]].place : moved(above, bone.place);
-    const next = children[s].filter((c) => theirs[c] >= 0 && target.bones[theirs[c]].parent === theirs[s]);
+    const place = lengths === 'taken' ? target.bones[theirs[index]].place : moved(above, bone.place);
+    const next = children[index].filter(
+      (child) => theirs[child] >= 0 && target.bones[theirs[child]].parent === theirs[index],
+    );
     const way = next.length === 1 ? subtract(source.bones[next[0]].place, bone.place) : null;
     const along =
       way && lengths === 'taken'
-        ? distance(target.bones[theirs[next[0]]].place, target.bones[theirs[s]].place) / Math.hypot(...way)
+        ? distance(target.bones[theirs[next[0]]].place, target.bones[theirs[index]].place) /
+          Math.hypot(...way)
         : overall;
-    whole[s] = about(bone.place, q, place, way ? normalise(way) : [0, 1, 0], along, overall);
+    whole[index] = about(bone.place, turn, place, way ? normalise(way) : [0, 1, 0], along, overall);
   });
   if (lengths === 'kept') standAsLow(source, whole);
   const widest = source.bones.findIndex(
-    (_, s) => turns[s] && children[s].filter((c) => theirs[c] >= 0).length >= 3,
+    (_, index) => turns[index] && children[index].filter((child) => theirs[child] >= 0).length >= 3,
   );
-  const q = turns[widest] ?? [0, 0, 0, 1];
-  return { whole, facing: composeMatrix([0, 0, 0], q, [1, 1, 1]) };
+  const rotation = turns[widest] ?? [0, 0, 0, 1];
+  return { whole, facing: composeMatrix([0, 0, 0], rotation, [1, 1, 1]) };
 }
 
 /** From one place to another, turned, `along` as long in a direction and `across` as wide. */
 function about(
   from: readonly number[],
-  q: readonly number[],
+  rotation: readonly number[],
   to: readonly number[],
   axis: readonly number[],
   along: number,
   across: number,
 ): Float64Array {
   const out = Float64Array.from(IDENTITY);
-  for (let c = 0; c < 3; c++) {
-    const unit = [0, 1, 2].map((k) => (k === c ? across : 0) + (along - across) * axis[k] * axis[c]);
-    out.set(quatRotate(q, unit), c * 4);
+  for (let corner = 0; corner < 3; corner++) {
+    const unit = [0, 1, 2].map(
+      (k) => (k === corner ? across : 0) + (along - across) * axis[k] * axis[corner],
+    );
+    out.set(quatRotate(rotation, unit), corner * 4);
   }
   for (let k = 0; k < 3; k++)
     out[12 + k] = to[k] - out[k] * from[0] - out[4 + k] * from[1] - out[8 + k] * from[2];
   return out;
 }
 
-const moved = (m: Float64Array | null, p: readonly number[]): number[] =>
-  m ? [0, 1, 2].map((k) => m[k] * p[0] + m[4 + k] * p[1] + m[8 + k] * p[2] + m[12 + k]) : [...p];
+const moved = (matrix: Float64Array | null, points: readonly number[]): number[] =>
+  matrix
+    ? [0, 1, 2].map(
+        (k) => matrix[k] * points[0] + matrix[4 + k] * points[1] + matrix[8 + k] * points[2] + matrix[12 + k],
+      )
+    : [...points];
 
 /** How much longer the target's bones are, in the middle. */
 function medianRatio(source: Skeleton, target: Skeleton, theirs: Int32Array): number {
   const ratios: number[] = [];
-  source.bones.forEach((bone, s) => {
-    const above = bonesAbove(source, s).find((b) => theirs[b] >= 0);
-    if (theirs[s] < 0 || above === undefined) return;
+  source.bones.forEach((bone, index) => {
+    const above = bonesAbove(source, index).find((b) => theirs[b] >= 0);
+    if (theirs[index] < 0 || above === undefined) return;
     const mine = distance(bone.place, source.bones[above].place);
-    const other = distance(target.bones[theirs[s]].place, target.bones[theirs[above]].place);
+    const other = distance(target.bones[theirs[index]].place, target.bones[theirs[above]].place);
     if (mine > 0 && other > 0) ratios.push(other / mine);
   });
   ratios.sort((a, b) => a - b);
@@ -154,10 +163,10 @@ function medianRatio(source: Skeleton, target: Skeleton, theirs: Int32Array): nu
 
 /** Whether a bone carries weight or hangs on one that does; all of a skeleton by itself. */
 function bodyBones({ bones }: Skeleton): boolean[] {
-  const isBare = bones.every((b) => b.weight === 0);
-  const isBody = bones.map((b) => isBare || b.weight > 0);
-  bones.forEach((b, s) => {
-    if (b.parent >= 0 && isBody[b.parent]) isBody[s] = true;
+  const isBare = bones.every((bone) => bone.weight === 0);
+  const isBody = bones.map((bone) => isBare || bone.weight > 0);
+  bones.forEach((bone, index) => {
+    if (bone.parent >= 0 && isBody[bone.parent]) isBody[index] = true;
   });
   return isBody;
 }
@@ -170,8 +179,8 @@ function standAsLow(source: Skeleton, whole: Float64Array[]): void {
   const { bones } = source;
   const isBody = bodyBones(source);
   const body = [...bones.keys()].filter((s) => isBody[s]);
-  const before = Math.min(...body.map((s) => bones[s].place[1]));
-  const after = Math.min(...body.map((s) => moved(whole[s], bones[s].place)[1]));
+  const before = Math.min(...body.map((bone) => bones[bone].place[1]));
+  const after = Math.min(...body.map((bone) => moved(whole[bone], bones[bone].place)[1]));
   for (const s of body) {
     whole[s] = whole[s].slice();
     whole[s][13] += before - after;
@@ -212,13 +221,17 @@ function unstretched(now: Float64Array, rest: Float64Array, i: number): Float64A
   const x = normalise(now.subarray(0, 3));
   const y = now.subarray(4, 7);
   const d = x[0] * y[0] + x[1] * y[1] + x[2] * y[2];
-  const v = normalise([0, 1, 2].map((k) => y[k] - d * x[k]));
-  const z = [x[1] * v[2] - x[2] * v[1], x[2] * v[0] - x[0] * v[2], x[0] * v[1] - x[1] * v[0]];
+  const vector = normalise([0, 1, 2].map((k) => y[k] - d * x[k]));
+  const z = [
+    x[1] * vector[2] - x[2] * vector[1],
+    x[2] * vector[0] - x[0] * vector[2],
+    x[0] * vector[1] - x[1] * vector[0],
+  ];
   const out = now.slice();
-  [x, v, z].forEach((axis, c) => {
-    const o = i * 16 + c * 4;
+  [x, vector, z].forEach((axis, index) => {
+    const o = i * 16 + index * 4;
     const size = Math.hypot(rest[o], rest[o + 1], rest[o + 2]);
-    for (let k = 0; k < 3; k++) out[c * 4 + k] = axis[k] * size;
+    for (let k = 0; k < 3; k++) out[index * 4 + k] = axis[k] * size;
   });
   return out;
 }
@@ -252,26 +265,29 @@ function posedMesh(
   const binds = skin.joints.map((j, k) => times(rest, skin.inverseBinds, j * 16, k * 16));
   const { offsets, joint, weight } = mesh.influences as NonNullable<Mesh['influences']>;
   const sums = [new Float64Array(16), new Float64Array(16), new Float64Array(16)];
-  const matrixAt = (v: number): Float64Array => {
-    for (const s of sums) s.fill(0);
+  const matrixAt = (vertex: number): Float64Array => {
+    for (const sum of sums) sum.fill(0);
     let total = 0;
-    for (let k = offsets[v]; k < offsets[v + 1]; k++) {
+    for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++) {
       total += weight[k];
       [there, home, binds].forEach((list, which) => {
-        const m = list[joint[k]];
-        for (let e = 0; e < 16; e++) sums[which][e] += weight[k] * m[e];
+        const matrix = list[joint[k]];
+        for (let entry = 0; entry < 16; entry++) sums[which][entry] += weight[k] * matrix[entry];
       });
     }
     if (!(total > 0)) return Float64Array.from(IDENTITY);
-    for (const s of sums) for (let e = 0; e < 16; e++) s[e] /= total;
+    for (const sum of sums) for (let entry = 0; entry < 16; entry++) sum[entry] /= total;
     return times(times(times(facing, inverseOr(sums[1])), sums[0]), sums[2]);
   };
   const points = positionsOf(mesh);
   const places = new Float32Array(points.length);
-  for (let v = 0; v < mesh.vertexCount; v++)
-    places.set(moved(matrixAt(v), points.subarray(v * 3, v * 3 + 3) as unknown as number[]), v * 3);
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+    places.set(
+      moved(matrixAt(vertex), points.subarray(vertex * 3, vertex * 3 + 3) as unknown as number[]),
+      vertex * 3,
+    );
   return reshapedMesh(mesh, places, (visit) => {
-    for (let v = 0; v < mesh.vertexCount; v++) visit(v, matrixAt(v));
+    for (let vertex = 0; vertex < mesh.vertexCount; vertex++) visit(vertex, matrixAt(vertex));
   });
 }
 
@@ -292,13 +308,13 @@ function carriedClip(
   );
   const has = (path: Channel['path'], node: number) =>
     clip.channels.some((ch) => ch.path === path && ch.node === node);
-  const held = before.flatMap((n, i): Channel[] => {
-    if (n === after[i] || n.kind !== 'bone') return [];
-    const shift = n.translation.map((x, k) => Math.abs(x - after[i].translation[k]));
+  const held = before.flatMap((node, i): Channel[] => {
+    if (node === after[i] || node.kind !== 'bone') return [];
+    const shift = node.translation.map((x, k) => Math.abs(x - after[i].translation[k]));
     const isShifted = lengths === 'kept' && Math.max(...shift) > SHIFTED;
     return [
-      ...(has('rotation', i) ? [] : [hold(i, 'rotation', n.rotation)]),
-      ...(isShifted && !has('translation', i) ? [hold(i, 'translation', n.translation)] : []),
+      ...(has('rotation', i) ? [] : [hold(i, 'rotation', node.rotation)]),
+      ...(isShifted && !has('translation', i) ? [hold(i, 'translation', node.translation)] : []),
     ];
   });
   return { ...clip, channels: [...channels, ...held] };
@@ -320,7 +336,7 @@ const isTangent = ({ interpolation }: Channel, i: number) =>
 
 /** A shift from one rest to another, as many times as far as the bone is longer. */
 function stretched(ch: Channel, before: SceneNode, after: SceneNode): Channel {
-  const [mine, theirs] = [before, after].map((n) => Math.hypot(...n.translation));
+  const [mine, theirs] = [before, after].map((node) => Math.hypot(...node.translation));
   const ratio = mine > 0 && theirs > 0 ? theirs / mine : 1;
   const values = ch.values.map((x, i) =>
     isTangent(ch, i) ? x * ratio : after.translation[i % 3] + (x - before.translation[i % 3]) * ratio,

@@ -1,5 +1,5 @@
 /** What there is to say of two skeletons as a whole, before their bones are looked at one by one. */
-import { type Crosswalk, leads } from '../../anatomy/crosswalk';
+import { type Crosswalk, leadsToTarget } from '../../anatomy/crosswalk';
 import { handednessOf, limbFor, matchSkeletons, saysNothing } from '../../anatomy/match';
 import type { Skeleton } from '../../anatomy/skeleton';
 import { twinOf } from '../../anatomy/twins';
@@ -29,7 +29,9 @@ export function noticesOf(source: Skeleton, target: Skeleton, crosswalk: Crosswa
       },
     ];
   const held = new Map(
-    crosswalk.flatMap((r) => (r.locked && leads(r) ? [[r.source, r.target] as const] : [])),
+    crosswalk.flatMap((rule) =>
+      rule.locked && leadsToTarget(rule) ? [[rule.source, rule.target] as const] : [],
+    ),
   );
   const limb = limbFor(source, target, held);
   if (!limb) return untoldSides(source, target, held);
@@ -57,9 +59,9 @@ const SIDED = 4;
 
 /** Where neither names nor the figure tell left from right. */
 function untoldSides(source: Skeleton, target: Skeleton, held: ReadonlyMap<number, number>): Notice[] {
-  const sided = matchSkeletons(source, target, held).filter((p) => p.facts && p.facts.isSided > 0);
-  if (sided.length < SIDED || sided.some((p) => (p.facts?.facing ?? 1) >= TOLD)) return [];
-  const first = sided.find((p) => twinOf(target, p.target) >= 0);
+  const sided = matchSkeletons(source, target, held).filter((pair) => pair.facts && pair.facts.isSided > 0);
+  if (sided.length < SIDED || sided.some((pair) => (pair.facts?.facing ?? 1) >= TOLD)) return [];
+  const first = sided.find((pair) => twinOf(target, pair.target) >= 0);
   return [
     {
       text: 'Neither the names nor the figure tell which side is left: look at one arm.',
@@ -82,12 +84,12 @@ function otherSide(
   crosswalk: Crosswalk,
   lone: 'source' | 'target',
 ): Pick<Notice, 'other'> {
-  for (const r of crosswalk) {
-    if (!leads(r)) continue;
+  for (const rule of crosswalk) {
+    if (!leadsToTarget(rule)) continue;
     const pair =
       lone === 'source'
-        ? { source: r.source, target: twinOf(target, r.target) }
-        : { source: twinOf(source, r.source), target: r.target };
+        ? { source: rule.source, target: twinOf(target, rule.target) }
+        : { source: twinOf(source, rule.source), target: rule.target };
     if (pair.source >= 0 && pair.target >= 0)
       return { other: { label: `It is the ${word(-side)} one`, ...pair } };
   }

@@ -67,7 +67,7 @@ export function trialPoses(
   skip: ReadonlySet<number> = new Set(),
   most = 120,
 ): TrialPose[] {
-  const bones = busyBones(character).filter((b) => !skip.has(b));
+  const bones = busyBones(character).filter((bone) => !skip.has(bone));
   const count = Math.min(most, bones.length);
   const posed = poser(character);
   const sides = sidesOf(character);
@@ -91,16 +91,16 @@ export function trialPoses(
   }
   for (let k = 0; k < 3; k++) {
     const turns = new Map(
-      bones.map((b, i) => [b, quatAbout(AXES[(i + k) % 3], 0.22 * Math.sin(1 + i * 2.4 + k))] as const),
+      bones.map((bone, i) => [bone, quatAbout(AXES[(i + k) % 3], 0.22 * Math.sin(1 + i * 2.4 + k))] as const),
     );
     poses.push({ label: `all together ${k + 1}`, world: posed(turns), turned: [] });
   }
   for (const clip of character.clips) {
     const seconds = clipSeconds(clip);
-    for (const f of [0.2, 0.5, 0.8])
+    for (const factor of [0.2, 0.5, 0.8])
       poses.push({
-        label: `${clip.name || 'clip'} at ${(seconds * f).toFixed(2)} s`,
-        world: clipWorld(character, clip, seconds * f),
+        label: `${clip.name || 'clip'} at ${(seconds * factor).toFixed(2)} s`,
+        world: clipWorld(character, clip, seconds * factor),
         turned: [],
       });
   }
@@ -128,26 +128,26 @@ function sidesOf(character: Character): Sides | null {
   const across = [0, 0, 0];
   const middle = [0, 0, 0];
   let pairs = 0;
-  bones.forEach((b, i) => {
-    const t = twinOf(skeleton, i);
-    if (t < 0) return;
-    twin.set(b.node, bones[t].node);
+  bones.forEach((bone, i) => {
+    const oneTwin = twinOf(skeleton, i);
+    if (oneTwin < 0) return;
+    twin.set(bone.node, bones[oneTwin].node);
     // Every pair counts once, from the bone that comes first.
-    if (i > t) return;
+    if (i > oneTwin) return;
     pairs++;
     for (let k = 0; k < 3; k++) {
-      across[k] += bones[t].place[k] - b.place[k];
-      middle[k] += (bones[t].place[k] + b.place[k]) / 2;
+      across[k] += bones[oneTwin].place[k] - bone.place[k];
+      middle[k] += (bones[oneTwin].place[k] + bone.place[k]) / 2;
     }
   });
   const size = Math.hypot(across[0], across[1], across[2]);
   if (size === 0) return null;
   const normal = across.map((x) => x / size);
-  const mirrored = ([x, y, z, w]: readonly number[]) => {
+  const mirrored = ([x, y, z, w0]: readonly number[]) => {
     const along = 2 * (x * normal[0] + y * normal[1] + z * normal[2]);
-    return [along * normal[0] - x, along * normal[1] - y, along * normal[2] - z, w];
+    return [along * normal[0] - x, along * normal[1] - y, along * normal[2] - z, w0];
   };
-  const offset = normal.reduce((sum, n, k) => sum + (n * middle[k]) / pairs, 0);
+  const offset = normal.reduce((sum, component, k) => sum + (component * middle[k]) / pairs, 0);
   return { twin, mirrored, plane: { normal, offset } };
 }
 
@@ -159,9 +159,9 @@ export function parentsOfMotion(character: Character): Int32Array | null {
   const skeleton = skeletonOf(character);
   const found = parentsFromPlaces(skeleton);
   if (!found) return null;
-  const out = Int32Array.from(character.nodes, (n) => n.parent);
-  found.forEach((p, i) => {
-    if (p >= 0) out[skeleton.bones[i].node] = skeleton.bones[p].node;
+  const out = Int32Array.from(character.nodes, (node) => node.parent);
+  found.forEach((point, i) => {
+    if (point >= 0) out[skeleton.bones[i].node] = skeleton.bones[point].node;
   });
   return out;
 }
@@ -169,7 +169,7 @@ export function parentsOfMotion(character: Character): Int32Array | null {
 /** Nodes from the roots on in a tree given by its parents. */
 export function topDownIn(parents: Int32Array): number[] {
   const children = new Map<number, number[]>();
-  parents.forEach((p, i) => children.set(p, [...(children.get(p) ?? []), i]));
+  parents.forEach((parent, i) => children.set(parent, [...(children.get(parent) ?? []), i]));
   const order = [...(children.get(-1) ?? [])];
   for (let k = 0; k < order.length; k++) order.push(...(children.get(order[k]) ?? []));
   return order;
@@ -181,13 +181,13 @@ function turnedAsChains(character: Character, parents: Int32Array, turns: Turns)
   const motion = new Float64Array(rest.length);
   const world = new Float64Array(rest.length);
   for (const i of topDownIn(parents)) {
-    const p = parents[i];
-    motion.set(p < 0 ? IDENTITY : motion.subarray(p * 16, p * 16 + 16), i * 16);
+    const parent = parents[i];
+    motion.set(parent < 0 ? IDENTITY : motion.subarray(parent * 16, parent * 16 + 16), i * 16);
     multiply(world, i * 16, motion, i * 16, rest, i * 16);
-    const q = turns.get(i);
-    if (!q) continue;
+    const rotation = turns.get(i);
+    if (!rotation) continue;
     const at = world.slice(i * 16 + 12, i * 16 + 15);
-    const turn = composeMatrix(subtract(at, quatRotate(q, at)), q, [1, 1, 1]);
+    const turn = composeMatrix(subtract(at, quatRotate(rotation, at)), rotation, [1, 1, 1]);
     motion.set(times(turn, motion, 0, i * 16), i * 16);
     multiply(world, i * 16, motion, i * 16, rest, i * 16);
   }
@@ -212,7 +212,7 @@ const stillBones = (character: Character, crosswalk: Crosswalk): ReadonlySet<num
     const { parent, weight } = bones[source];
     return kind === 'release' || (kind === 'keep' && parent < 0 && weight === 0);
   };
-  return new Set(crosswalk.filter(isStill).map((r) => bones[r.source].node));
+  return new Set(crosswalk.filter(isStill).map((rule) => bones[rule.source].node));
 };
 
 /** Parts of several bones that bend as one. */
@@ -251,17 +251,17 @@ export function exampleWorlds(
   reaches: readonly number[] = WHOLE_RANGE,
 ): Float64Array[] {
   const still = stillBones(character, crosswalk);
-  const joints = jointsInLife(character).filter((j) => !still.has(j.node));
+  const joints = jointsInLife(character).filter((joint) => !still.has(joint.node));
   const posed = poser(character);
   const random = makeRandom(20_011);
-  const single = joints.filter((j) => !AS_ONE.includes(j.part));
+  const single = joints.filter((joint) => !AS_ONE.includes(joint.part));
   const sides = sidesOf(character);
   const worlds: Float64Array[] = [];
   /** A pose, and the same as a mirror shows it: what is learned of one side is learned of the other. */
   const addBoth = (turns: Turns) => {
     worlds.push(posed(turns));
     if (!sides) return;
-    const other = [...turns].map(([b, q]) => [sides.twin.get(b) ?? b, sides.mirrored(q)] as const);
+    const other = [...turns].map(([b, turn]) => [sides.twin.get(b) ?? b, sides.mirrored(turn)] as const);
     worlds.push(posed(new Map(other)));
   };
   const each = sides ? 2 : 1;
@@ -291,10 +291,10 @@ function jointsInLife(character: Character): { node: number; part: string; range
   const skeleton = skeletonOf(character);
   const { readings } = looksOf(skeleton);
   const known = new Map(
-    skeleton.bones.map((b, i) => {
+    skeleton.bones.map((bone, i) => {
       const { part, kind } = readings[i];
       const isBone = kind === 'bone' && part !== '';
-      return [b.node, { part: isBone ? part : '', range: usualTurn({ part, kind }) }];
+      return [bone.node, { part: isBone ? part : '', range: usualTurn({ part, kind }) }];
     }),
   );
   const unknown = { part: '', range: usualTurn({ part: '', kind: '' }) };

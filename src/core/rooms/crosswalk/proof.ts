@@ -7,7 +7,10 @@ import { type TrialPose, parentsOfMotion, topDownIn } from './poses';
 import type { Remapped } from './remap';
 
 /** Two characters whose nodes are known to stand for each other. */
-export interface Compared extends Pick<Remapped, 'character' | 'partner' | 'driver' | 'model'> {
+export interface Compared extends Pick<
+  Remapped,
+  'character' | 'sourceNodeOf' | 'motionSource' | 'reference'
+> {
   readonly report: Pick<Remapped['report'], 'trimmed'>;
   /** For mesh nodes that show only a part: for every vertex, the vertex of the other that it is of. */
   readonly origins?: ReadonlyMap<number, Uint32Array>;
@@ -80,26 +83,32 @@ interface Pair {
 }
 
 function pairsOf(remapped: Compared): Pair[] {
-  const { character, model, driver, partner, origins } = remapped;
-  const byNode = (c: Character) => new Map(placedMeshes(c).map((p) => [p.node, p]));
-  const [before, driven] = [byNode(model), byNode(driver)];
+  const { character, reference, motionSource, sourceNodeOf, origins } = remapped;
+  const byNode = (character: Character) =>
+    new Map(placedMeshes(character).map((placed) => [placed.node, placed]));
+  const [before, driven] = [byNode(reference), byNode(motionSource)];
   return placedMeshes(character).flatMap((after): Pair[] => {
-    const p = before.get(partner[after.node]);
-    const d = driven.get(partner[after.node]);
+    const placed = before.get(sourceNodeOf[after.node]);
+    const otherPlaced = driven.get(sourceNodeOf[after.node]);
     const count = after.points.length / 3;
-    const at = origins?.get(after.node) ?? Uint32Array.from({ length: count }, (_, v) => v);
-    if (!p || !d || (!origins?.has(after.node) && p.points.length !== after.points.length)) return [];
+    const at = origins?.get(after.node) ?? Uint32Array.from({ length: count }, (_, value) => value);
+    if (
+      !placed ||
+      !otherPlaced ||
+      (!origins?.has(after.node) && placed.points.length !== after.points.length)
+    )
+      return [];
     return [
       {
-        before: p,
+        before: placed,
         after,
-        driven: model === driver ? null : d,
+        driven: reference === motionSource ? null : otherPlaced,
         at,
         distance: new Float32Array(count),
         squares: new Float32Array(count),
         pose: new Uint16Array(count),
-        bone: heaviestBones(model, p),
-        isMended: mendedPoints(remapped, d.points, after, at),
+        bone: heaviestBones(reference, placed),
+        isMended: mendedPoints(remapped, otherPlaced.points, after, at),
       },
     ];
   });
@@ -107,10 +116,10 @@ function pairsOf(remapped: Compared): Pair[] {
 
 const pointsIn = ({ mesh, skin, node }: Placed, world: Float64Array) => placedPoints(mesh, skin, node, world);
 
-function squareApart(a: Float32Array, u: number, b: Float32Array, v: number): number {
-  const dx = a[u * 3] - b[v * 3];
-  const dy = a[u * 3 + 1] - b[v * 3 + 1];
-  const dz = a[u * 3 + 2] - b[v * 3 + 2];
+function squareApart(a: Float32Array, share: number, b: Float32Array, value: number): number {
+  const dx = a[share * 3] - b[value * 3];
+  const dy = a[share * 3 + 1] - b[value * 3 + 1];
+  const dz = a[share * 3 + 2] - b[value * 3 + 2];
   return dx * dx + dy * dy + dz * dz;
 }
 
@@ -119,7 +128,7 @@ function squareApart(a: Float32Array, u: number, b: Float32Array, v: number): nu
  * points compared in world space. A pure rename or reorder gives zero to float precision.
  */
 export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
-  const { model: before } = remapped;
+  const { reference: before } = remapped;
   const pairs = pairsOf(remapped);
   const blame = new Blame(before, remapped);
   const carry = carryOf(remapped);
@@ -132,20 +141,20 @@ export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
       const a = pointsIn(pair.before, world);
       const b = pointsIn(pair.after, moved);
       // What binding in another pose brings is no bone's doing.
-      const c = pair.driven ? pointsIn(pair.driven, world) : null;
+      const points = pair.driven ? pointsIn(pair.driven, world) : null;
       const far = comparePoints(pair, a, b, pose);
-      blame.putAll(pair, c ? squaresApart(c, b, pair.at) : pair.squares);
+      blame.putAll(pair, points ? squaresApart(points, b, pair.at) : pair.squares);
       sum += far.sum;
       if (far.most > farthest) farthest = far.most;
     }
     return { label, max: Math.sqrt(farthest) };
   });
   for (const { distance } of pairs)
-    for (let v = 0; v < distance.length; v++) distance[v] = Math.sqrt(distance[v]);
-  const all = joined(pairs.map((p) => p.distance)).sort();
+    for (let vertex = 0; vertex < distance.length; vertex++) distance[vertex] = Math.sqrt(distance[vertex]);
+  const all = joined(pairs.map((pair) => pair.distance)).sort();
   const count = all.length * poses.length;
   const height = characterHeight(before);
-  const max = rows.reduce((m, r) => Math.max(m, r.max), 0);
+  const max = rows.reduce((most, row) => Math.max(most, row.max), 0);
   const rms = Math.sqrt(sum / Math.max(1, count));
   const p95 = all.length > 0 ? all[Math.min(all.length - 1, Math.floor(all.length * 0.95))] : 0;
   return {
@@ -154,10 +163,10 @@ export function prove(remapped: Compared, poses: readonly TrialPose[]): Proof {
     p95,
     ofHeight: { max: max / height, rms: rms / height, p95: p95 / height },
     poses: rows,
-    mended: pairs.reduce((n, p) => n + p.isMended.reduce((a, b) => a + b, 0), 0),
+    mended: pairs.reduce((most, pair) => most + pair.isMended.reduce((a, b) => a + b, 0), 0),
     byPairs: Math.sqrt(blame.most),
     compared: all.length,
-    worst: pairs.map((p) => ({ node: p.after.node, distance: p.distance, pose: p.pose })),
+    worst: pairs.map((pair) => ({ node: pair.after.node, distance: pair.distance, pose: pair.pose })),
     bones: blame.bones,
   };
 }
@@ -174,35 +183,35 @@ function comparePoints(
 ): { sum: number; most: number } {
   let sum = 0;
   let most = 0;
-  for (let v = 0; v < squares.length; v++) {
-    const i = at[v] * 3;
-    const j = v * 3;
+  for (let otherSquare = 0; otherSquare < squares.length; otherSquare++) {
+    const i = at[otherSquare] * 3;
+    const j = otherSquare * 3;
     const dx = a[i] - b[j];
     const dy = a[i + 1] - b[j + 1];
     const dz = a[i + 2] - b[j + 2];
     const square = dx * dx + dy * dy + dz * dz;
-    squares[v] = square;
+    squares[otherSquare] = square;
     sum += square;
     if (square > most) most = square;
-    if (square <= distance[v]) continue;
-    distance[v] = square;
-    pose[v] = index;
+    if (square <= distance[otherSquare]) continue;
+    distance[otherSquare] = square;
+    pose[otherSquare] = index;
   }
   return { sum, most };
 }
 
 /** The same between a third mesh and the points after. */
-function squaresApart(c: Float32Array, b: Float32Array, at: Uint32Array): Float32Array {
+function squaresApart(a: Float32Array, b: Float32Array, at: Uint32Array): Float32Array {
   const out = new Float32Array(at.length);
-  for (let v = 0; v < out.length; v++) out[v] = squareApart(c, at[v], b, v);
+  for (let vertex = 0; vertex < out.length; vertex++) out[vertex] = squareApart(a, at[vertex], b, vertex);
   return out;
 }
 
 function joined(parts: readonly Float32Array[]): Float32Array {
-  const out = new Float32Array(parts.reduce((n, p) => n + p.length, 0));
-  parts.reduce((at, p) => {
-    out.set(p, at);
-    return at + p.length;
+  const out = new Float32Array(parts.reduce((sum, part) => sum + part.length, 0));
+  parts.reduce((at, part) => {
+    out.set(part, at);
+    return at + part.length;
   }, 0);
   return out;
 }
@@ -221,8 +230,10 @@ function mendedPoints(
   at: Uint32Array,
 ): Uint8Array {
   const out = new Uint8Array(points.length / 3);
-  for (const t of report.trimmed) if (t.node === node) for (const v of t.vertices) out[v] = 1;
-  for (let v = 0; v < out.length; v++) if (squareApart(before, at[v], points, v) > AT_REST ** 2) out[v] = 1;
+  for (const trimmed of report.trimmed)
+    if (trimmed.node === node) for (const vertex of trimmed.vertices) out[vertex] = 1;
+  for (let vertex = 0; vertex < out.length; vertex++)
+    if (squareApart(before, at[vertex], points, vertex) > AT_REST ** 2) out[vertex] = 1;
   return out;
 }
 
@@ -234,20 +245,26 @@ export function carryOf(remapped: Compared): NonNullable<Compared['carry']> {
 }
 
 /** The motion of the driver on the character, so that its mesh comes nearest to the model's. */
-export const motionOf = ({ driver, model, character, partner, report }: Compared): MotionFit =>
-  new MotionFit({ source: driver, model, target: character, partner, trimmed: report.trimmed });
+export const motionOf = ({ motionSource, reference, character, sourceNodeOf, report }: Compared): MotionFit =>
+  new MotionFit({
+    source: motionSource,
+    reference,
+    target: character,
+    sourceNodeOf,
+    trimmed: report.trimmed,
+  });
 
 /** The bone node that weighs most at every vertex; of a rigid mesh the one that it hangs on. −1 for none. */
 function heaviestBones(character: Character, { node, mesh, skin }: Shown): Int32Array {
   const out = new Int32Array(mesh.vertexCount).fill(-1);
-  const f = mesh.influences;
-  if (!skin || !f) return out.fill(parentBone(character.nodes, node));
-  for (let v = 0; v < mesh.vertexCount; v++) {
+  const influences = mesh.influences;
+  if (!skin || !influences) return out.fill(parentBone(character.nodes, node));
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
     let most = 0;
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-      if (f.weight[k] <= most) continue;
-      most = f.weight[k];
-      out[v] = skin.joints[f.joint[k]];
+    for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
+      if (influences.weight[k] <= most) continue;
+      most = influences.weight[k];
+      out[vertex] = skin.joints[influences.joint[k]];
     }
   }
   return out;
@@ -269,14 +286,14 @@ class Blame {
 
   constructor(
     private readonly character: Character,
-    { partner }: Compared,
+    { sourceNodeOf }: Compared,
   ) {
     const count = character.nodes.length;
     this.max = new Float64Array(count);
     this.pose = new Int32Array(count);
     this.answers = new Int32Array(count);
-    this.hasOwn = new Set(partner);
-    this.parents = parentsOfMotion(character) ?? Int32Array.from(character.nodes, (n) => n.parent);
+    this.hasOwn = new Set(sourceNodeOf);
+    this.parents = parentsOfMotion(character) ?? Int32Array.from(character.nodes, (node) => node.parent);
     this.order = topDownIn(this.parents);
   }
 
@@ -298,15 +315,15 @@ class Blame {
   /** Takes what lies how far off in the pose at hand, metres² by vertex. Points that had to be mended say nothing. */
   putAll({ bone, at, isMended }: Pair, squares: Float32Array): void {
     const { answers, max, pose } = this;
-    for (let v = 0; v < squares.length; v++) {
-      if (isMended[v] !== 0) continue;
-      const square = squares[v];
+    for (let otherSquare = 0; otherSquare < squares.length; otherSquare++) {
+      if (isMended[otherSquare] !== 0) continue;
+      const square = squares[otherSquare];
       if (square > this.most) this.most = square;
-      const mine = bone[at[v]];
-      const b = mine < 0 ? -1 : answers[mine];
-      if (b < 0 || square <= max[b]) continue;
-      max[b] = square;
-      pose[b] = this.at;
+      const mine = bone[at[otherSquare]];
+      const answer = mine < 0 ? -1 : answers[mine];
+      if (answer < 0 || square <= max[answer]) continue;
+      max[answer] = square;
+      pose[answer] = this.at;
     }
   }
 

@@ -8,7 +8,7 @@ import type { Skeleton } from '../../anatomy/skeleton';
 import type { Character } from '../../character/model';
 import type { TrialPose } from './poses';
 import { posesFor } from './poses';
-import { type Price, priceOf } from './price';
+import { type DeviationFloor, priceOf } from './deviation-floor';
 import { type Proof, prove } from './proof';
 import { type RemapOptions, type Remapped, remapping } from './remap';
 
@@ -16,7 +16,7 @@ export interface ProvenMove {
   readonly moved: Remapped;
   readonly poses: readonly TrialPose[];
   readonly proof: Proof;
-  readonly price: Price;
+  readonly price: DeviationFloor;
 }
 
 /** How far a move is: its stage in words, and how much of all is done, 0 … 1. */
@@ -39,7 +39,7 @@ export function* provenMove(
   const stage = options.weights === 'example' ? 'solving the weights' : 'moving the weights';
   const moved = yield* within(remapping(character, target, crosswalk, options), stage, 0, MOVED);
   yield { stage: 'proving it in motion', share: MOVED };
-  const poses = posesFor(moved.model, crosswalk);
+  const poses = posesFor(moved.reference, crosswalk);
   const proof = prove(moved, poses);
   const price = yield* within(priceOf(moved, poses, proof), 'what the skeleton costs', PROVEN, 1);
   return { moved, poses, proof, price };

@@ -16,7 +16,7 @@ import { type Skeleton, skeletonOf } from '../../anatomy/skeleton';
 import { borrowedWorlds } from './borrowed';
 import { carryClips } from './clips';
 import { NEAR_AND_FAR, exampleWorlds, sidePlaneOf } from './poses';
-import { type Arrival, type SpanOf, shareRows, spansOf } from './share';
+import { type WeightTarget, type SpanOf, shareRows, spansOf } from './share';
 
 /** What a remap keeps to. */
 export interface RemapOptions {
@@ -90,16 +90,16 @@ export interface RemapReport {
 export interface Remapped {
   readonly character: Character;
   /** For every node of the new character, the node of the old one that it stands for; −1 for none. */
-  readonly partner: Int32Array;
+  readonly sourceNodeOf: Int32Array;
   /** The same without clips, every skin listing all bones. */
-  readonly whole: Character;
+  readonly withoutClips: Character;
   /**
    * What its motion is taken from: the character as it was, or as it stands in the target's rest pose; its nodes are
    * those of the old one.
    */
-  readonly driver: Character;
+  readonly motionSource: Character;
   /** What it is held against: the character as it was, or the driver where that has other lengths. */
-  readonly model: Character;
+  readonly reference: Character;
   /** Whether points could move at rest: where the mesh was brought to another rest pose and keeps its lengths. */
   readonly isRestFree: boolean;
   readonly report: RemapReport;
@@ -132,24 +132,27 @@ export function* remapping(
   const lengths = options.lengths ?? 'kept';
   const character = options.mode === 'mesh' ? posedFor(given, target, crosswalk, lengths) : given;
   const rules = byRules(character, target, crosswalk, options.limit);
-  const model = lengths === 'taken' ? character : given;
+  const reference = lengths === 'taken' ? character : given;
   const isRestFree = isRestSolved(options);
   const solved =
     options.weights === 'example' || isRestFree
-      ? yield* solve({ source: character, model, isRestFree }, crosswalk, rules, options)
+      ? yield* solve({ source: character, reference, isRestFree }, crosswalk, rules, options)
       : null;
-  const { partner, newOf, moved } = rules;
+  const { sourceNodeOf, newOf, moved } = rules;
   const shell = solved ? solvedShell(rules.shell, solved) : rules.shell;
-  const driver = solved ? withRestOf(character, shell, partner, solved.shapes) : character;
+  const motionSource = solved ? withRestOf(character, shell, sourceNodeOf, solved.shapes) : character;
   const { skins, meshes, skin } = packSkins(rules, shell, options.skins ?? 'whole');
   const packed = { ...shell, skins, meshes };
   const { trimmed } = moved.report;
   return {
-    character: { ...packed, clips: carryClips(driver, packed, partner, newOf, trimmed, model) },
-    partner,
-    whole: shell,
-    driver,
-    model: lengths === 'taken' ? driver : given,
+    character: {
+      ...packed,
+      clips: carryClips(motionSource, packed, sourceNodeOf, newOf, trimmed, reference),
+    },
+    sourceNodeOf,
+    withoutClips: shell,
+    motionSource,
+    reference: lengths === 'taken' ? motionSource : given,
     isRestFree,
     report: {
       ...moved.report,
@@ -175,25 +178,25 @@ function solvedShell(shell: Character, { influences, shapes }: ByExample): Chara
 
 /** The driver with the same rest shape as the character on its new bones. */
 function withRestOf(
-  driver: Character,
+  motionSource: Character,
   shell: Character,
-  partner: Int32Array,
+  sourceNodeOf: Int32Array,
   shapes: ByExample['shapes'],
 ): Character {
-  if (shapes.size === 0) return driver;
-  const meshes = [...driver.meshes];
-  shell.nodes.forEach(({ mesh }, n) => {
-    const own = partner[n] >= 0 ? driver.nodes[partner[n]].mesh : -1;
+  if (shapes.size === 0) return motionSource;
+  const meshes = [...motionSource.meshes];
+  shell.nodes.forEach(({ mesh }, index) => {
+    const own = sourceNodeOf[index] >= 0 ? motionSource.nodes[sourceNodeOf[index]].mesh : -1;
     const places = shapes.get(mesh);
-    if (places && own >= 0) meshes[own] = reshapedAtRest(driver.meshes[own], places);
+    if (places && own >= 0) meshes[own] = reshapedAtRest(motionSource.meshes[own], places);
   });
-  return { ...driver, meshes };
+  return { ...motionSource, meshes };
 }
 
 /** A character on its new bones by the rules alone; every skin lists all of them. */
 interface Ruled {
   readonly shell: Character;
-  readonly partner: Int32Array;
+  readonly sourceNodeOf: Int32Array;
   readonly newOf: Int32Array;
   readonly boneCount: number;
   readonly moved: MovedInfluences;
@@ -211,48 +214,52 @@ function byRules(character: Character, target: Skeleton, crosswalk: Crosswalk, l
   const source = skeletonOf(character);
   const notes: string[] = [];
   const rebuilt = rebuildNodes(character, source, target, crosswalk, notes);
-  const { nodes, newOf, boneNode, keptNode, partner } = rebuilt;
+  const { nodes, newOf, boneNode, keptNode, sourceNodeOf } = rebuilt;
   const arrivals = arrivalNodes(source, target, crosswalk, rebuilt);
-  const listed = [...boneNode, ...keptNode.filter((n) => n >= 0)];
+  const listed = [...boneNode, ...keptNode.filter((node) => node >= 0)];
   const world = restWorld(nodes);
-  const placeOf = (t: number): Vec3 => {
-    const o = boneNode[t] * 16 + 12;
-    return [world[o], world[o + 1], world[o + 2]];
+  const placeOf = (bone: number): Vec3 => {
+    const offset = boneNode[bone] * 16 + 12;
+    return [world[offset], world[offset + 1], world[offset + 2]];
   };
   const spanOf = spansOf(target, crosswalk, placeOf);
   const moved = moveInfluences(character, source, rebuilt, arrivals, listed, spanOf, limit);
   if (moved.groups.length === 0 && character.skins.length > 0)
     moved.groups.push({ skin: 0, mesh: -1, busy: new Uint8Array(listed.length).fill(1) });
   const oneRoot =
-    target.bones.filter((b) => b.parent < 0).length === 1 &&
-    keptNode.every((n) => n < 0 || underBone(nodes, n, boneNode[0]));
+    target.bones.filter((bone) => bone.parent < 0).length === 1 &&
+    keptNode.every((node) => node < 0 || underBone(nodes, node, boneNode[0]));
   const skins = moved.groups.map(({ skin }): Skin => {
     const { skeleton: _skeleton, ...rest } = character.skins[skin];
-    const inverseBinds = bindsFor(character, character.skins[skin], listed, world, partner);
+    const inverseBinds = bindsFor(character, character.skins[skin], listed, world, sourceNodeOf);
     return { ...rest, joints: listed, inverseBinds, ...(oneRoot ? { skeleton: boneNode[0] } : {}) };
   });
   const shell = shellOf(character, { nodes, meshes: moved.meshes, skins }, newOf, boneNode);
-  return { shell, partner, newOf, boneCount: boneNode.length, moved, notes };
+  return { shell, sourceNodeOf, newOf, boneCount: boneNode.length, moved, notes };
 }
 
 /** Weights by example, where any motion tells. */
 function* solve(
-  { source, model, isRestFree }: Pick<ExampleTask, 'source' | 'isRestFree'> & { readonly model: Character },
+  {
+    source,
+    reference,
+    isRestFree,
+  }: Pick<ExampleTask, 'source' | 'isRestFree'> & { readonly reference: Character },
   crosswalk: Crosswalk,
-  { shell, partner, moved }: Ruled,
+  { shell, sourceNodeOf, moved }: Ruled,
   { limit, weights, motions = [] }: RemapOptions,
 ): Generator<number, ByExample | null> {
   const rules = new Map([...moved.arrives].map(([node, rows]) => [node, rows()]));
   const solved = yield* byExample({
     source,
-    model,
+    reference,
     target: shell,
-    partner,
+    sourceNodeOf,
     rules,
     trimmed: moved.report.trimmed,
     worlds: [
-      ...exampleWorlds(model, crosswalk, isRestFree ? NEAR_AND_FAR : undefined),
-      ...motions.flatMap((m) => borrowedWorlds(m, model)),
+      ...exampleWorlds(reference, crosswalk, isRestFree ? NEAR_AND_FAR : undefined),
+      ...motions.flatMap((motion) => borrowedWorlds(motion, reference)),
     ],
     limit,
     areWeightsKept: weights !== 'example',
@@ -300,16 +307,20 @@ function arrivalNodes(
   crosswalk: Crosswalk,
   { boneNode, keptNode }: Rebuilt,
 ): number[] {
-  const meets = (s: number) => hasTarget(crosswalk[s]);
-  const keptAbove = (s: number): number | undefined => {
-    if (meets(s)) return undefined;
-    for (let p = source.bones[s].parent; p >= 0 && !meets(p); p = source.bones[p].parent)
-      if (keptNode[p] >= 0) return keptNode[p];
+  const meets = (bone: number) => hasTarget(crosswalk[bone]);
+  const keptAbove = (bone: number): number | undefined => {
+    if (meets(bone)) return undefined;
+    for (
+      let ancestor = source.bones[bone].parent;
+      ancestor >= 0 && !meets(ancestor);
+      ancestor = source.bones[ancestor].parent
+    )
+      if (keptNode[ancestor] >= 0) return keptNode[ancestor];
     return undefined;
   };
-  return source.bones.map((_, s) => {
-    if (keptNode[s] >= 0) return keptNode[s];
-    return keptAbove(s) ?? boneNode[arrivalOf(source, target, crosswalk, s)];
+  return source.bones.map((_, index) => {
+    if (keptNode[index] >= 0) return keptNode[index];
+    return keptAbove(index) ?? boneNode[arrivalOf(source, target, crosswalk, index)];
   });
 }
 
@@ -345,8 +356,8 @@ function moveInfluences(
   spanOf: SpanOf | null,
   limit: number,
 ): MovedInfluences {
-  const boneOfNode = new Map(source.bones.map((b, s) => [b.node, s]));
-  const slot = new Map(listed.map((n, k) => [n, k]));
+  const boneOfNode = new Map(source.bones.map((bone, index) => [bone.node, index]));
+  const slot = new Map(listed.map((node, k) => [node, k]));
   const weight = { before: 0, after: 0 };
   const vertices = { total: 0, changed: 0, trimmed: 0, unweighted: 0 };
   const trimmed: { node: number; vertices: Uint32Array }[] = [];
@@ -354,28 +365,28 @@ function moveInfluences(
   const groups: SkinGroup[] = [];
   const groupOf = new Map<string, number>();
   const arrives = new Map<number, () => Influences>();
-  character.nodes.forEach((n, i) => {
-    const mesh = n.mesh >= 0 ? character.meshes[n.mesh] : null;
-    if (!mesh?.influences || n.skin < 0) return;
-    const key = `${n.skin}:${n.mesh}`;
+  character.nodes.forEach((node, i) => {
+    const mesh = node.mesh >= 0 ? character.meshes[node.mesh] : null;
+    if (!mesh?.influences || node.skin < 0) return;
+    const key = `${node.skin}:${node.mesh}`;
     const known = groupOf.get(key);
     if (known !== undefined) {
       nodes[newOf[i]] = { ...nodes[newOf[i]], skin: known, mesh: groups[known].mesh };
       return;
     }
     // A mesh that two skins share is doubled, since its rows name the joints of one of them.
-    const at = meshes[n.mesh] === mesh ? n.mesh : meshes.push(mesh) - 1;
+    const at = meshes[node.mesh] === mesh ? node.mesh : meshes.push(mesh) - 1;
     const busy = new Uint8Array(listed.length);
-    const group = groups.push({ skin: n.skin, mesh: at, busy }) - 1;
+    const group = groups.push({ skin: node.skin, mesh: at, busy }) - 1;
     groupOf.set(key, group);
     nodes[newOf[i]] = { ...nodes[newOf[i]], skin: group, mesh: at };
-    const sent = character.skins[n.skin].joints.map((j): Arrival => {
+    const sent = character.skins[node.skin].joints.map((j): WeightTarget => {
       const bone = boneOfNode.get(j) as number;
       const at = slot.get(arrivals[bone]) as number;
       return { to: at, span: spanOf?.(bone, at) };
     });
-    const to = sent.map((a) => a.to);
-    const isShared = sent.some((a) => a.span);
+    const to = sent.map((arrival) => arrival.to);
+    const isShared = sent.some((arrival) => arrival.span);
     const rows = () =>
       isShared
         ? sharedRows(character, i, sent, limit)
@@ -384,16 +395,19 @@ function moveInfluences(
     const limited = isShared
       ? limitInfluences(rows(), limit)
       : limitRemapped(mesh.influences, to, listed.length, limit);
-    const f = limited.influences;
+    const influences = limited.influences;
     weight.before += totalWeight(mesh.influences);
-    weight.after += totalWeight(f);
+    weight.after += totalWeight(influences);
     vertices.total += mesh.vertexCount;
-    vertices.changed += isShared ? countShared(mesh.influences, sent) : changedRows(mesh.influences, f, to);
+    vertices.changed += isShared
+      ? countShared(mesh.influences, sent)
+      : changedRows(mesh.influences, influences, to);
     vertices.trimmed += limited.trimmed.length;
-    for (let v = 0; v < mesh.vertexCount; v++) if (f.offsets[v + 1] === f.offsets[v]) vertices.unweighted++;
-    for (let k = 0; k < f.joint.length; k++) busy[f.joint[k]] = 1;
+    for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+      if (influences.offsets[vertex + 1] === influences.offsets[vertex]) vertices.unweighted++;
+    for (let k = 0; k < influences.joint.length; k++) busy[influences.joint[k]] = 1;
     trimmed.push({ node: newOf[i], vertices: limited.trimmed });
-    meshes[at] = { ...mesh, influences: f };
+    meshes[at] = { ...mesh, influences };
   });
   return { meshes, groups, arrives, report: { weight, vertices, trimmed } };
 }
@@ -407,31 +421,31 @@ function bindsFor(
   skin: Skin,
   joints: readonly number[],
   newWorld: Float64Array,
-  partner: Int32Array,
+  sourceNodeOf: Int32Array,
 ): Float64Array {
   const oldWorld = restWorld(character.nodes);
   const out = new Float64Array(joints.length * 16);
-  joints.forEach((n, k) => {
-    const own = partner[n] >= 0 ? Math.max(0, skin.joints.indexOf(partner[n])) : 0;
+  joints.forEach((joint, k) => {
+    const own = sourceNodeOf[joint] >= 0 ? Math.max(0, skin.joints.indexOf(sourceNodeOf[joint])) : 0;
     const bind = times(oldWorld, skin.inverseBinds, skin.joints[own] * 16, own * 16);
-    out.set(times(inverseOr(newWorld, n * 16), bind), k * 16);
+    out.set(times(inverseOr(newWorld, joint * 16), bind), k * 16);
   });
   return out;
 }
 
 /** The mesh with its rows counting in a skin that lists only `packed` of all the listed bones. */
 function withJointsOf(mesh: Mesh, packed: readonly number[], listedCount: number): Mesh {
-  const f = mesh.influences as Influences;
+  const influences = mesh.influences as Influences;
   const place = new Uint16Array(listedCount);
   packed.forEach((k, slotInSkin) => {
     place[k] = slotInSkin;
   });
-  const joint = new Uint16Array(f.joint.length);
-  for (let k = 0; k < joint.length; k++) joint[k] = place[f.joint[k]];
+  const joint = new Uint16Array(influences.joint.length);
+  for (let k = 0; k < joint.length; k++) joint[k] = place[influences.joint[k]];
   const storage = mesh.influenceStorage;
   return {
     ...mesh,
-    influences: { ...f, joint },
+    influences: { ...influences, joint },
     influenceStorage: storage && { ...storage, joints: packed.length > 256 ? 'u16' : 'u8' },
   };
 }
@@ -445,10 +459,10 @@ function shellOf(
 ): Character {
   const { scenes, scene } = character.carried;
   const { nodes } = made;
-  const newRoots = nodes.flatMap((n, i) => (n.parent < 0 && boneNode.includes(i) ? [i] : []));
-  const rootsOf = (s: (typeof scenes)[number]) => [
-    ...s.roots.map((r) => newOf[r]).filter((r) => r >= 0 && nodes[r].parent < 0),
-    ...(s === scenes[Math.max(0, scene)] ? newRoots : []),
+  const newRoots = nodes.flatMap((node, i) => (node.parent < 0 && boneNode.includes(i) ? [i] : []));
+  const rootsOf = (oneScene: (typeof scenes)[number]) => [
+    ...oneScene.roots.map((root) => newOf[root]).filter((root) => root >= 0 && nodes[root].parent < 0),
+    ...(oneScene === scenes[Math.max(0, scene)] ? newRoots : []),
   ];
   return {
     ...character,
@@ -456,17 +470,18 @@ function shellOf(
     clips: [],
     sets: character.sets.map((set) => ({
       ...set,
-      bones: set.bones.map((b) => newOf[b]).filter((b) => b >= 0),
+      bones: set.bones.map((bone) => newOf[bone]).filter((b) => b >= 0),
     })),
     carried: {
       ...character.carried,
-      scenes: scenes.map((s) => ({ ...s, roots: [...new Set(rootsOf(s))] })),
+      scenes: scenes.map((scene) => ({ ...scene, roots: [...new Set(rootsOf(scene))] })),
     },
   };
 }
 
 function underBone(nodes: readonly SceneNode[], node: number, root: number): boolean {
-  for (let p = nodes[node].parent; p >= 0; p = nodes[p].parent) if (p === root) return true;
+  for (let ancestor = nodes[node].parent; ancestor >= 0; ancestor = nodes[ancestor].parent)
+    if (ancestor === root) return true;
   return false;
 }
 
@@ -475,7 +490,7 @@ interface Rebuilt {
   newOf: Int32Array;
   boneNode: number[];
   keptNode: number[];
-  partner: Int32Array;
+  sourceNodeOf: Int32Array;
 }
 
 function rebuildNodes(
@@ -486,10 +501,10 @@ function rebuildNodes(
   notes: string[],
 ): Rebuilt {
   const fitted = fitTarget(source, target, crosswalk);
-  const boneOfNode = new Map(source.bones.map((b, s) => [b.node, s]));
-  const keeps = (n: number) => {
-    const s = boneOfNode.get(n);
-    return s === undefined || crosswalk[s].kind === 'keep';
+  const boneOfNode = new Map(source.bones.map((bone, index) => [bone.node, index]));
+  const keeps = (node: number) => {
+    const bone = boneOfNode.get(node);
+    return bone === undefined || crosswalk[bone].kind === 'keep';
   };
   const newOf = new Int32Array(character.nodes.length).fill(-1);
   let count = 0;
@@ -497,85 +512,89 @@ function rebuildNodes(
     if (keeps(i)) newOf[i] = count++;
   });
   const boneNode = target.bones.map(() => count++);
-  const keptNode = source.bones.map((b, s) => (crosswalk[s].kind === 'keep' ? newOf[b.node] : -1));
+  const keptNode = source.bones.map((bone, index) =>
+    crosswalk[index].kind === 'keep' ? newOf[bone.node] : -1,
+  );
 
-  const world = target.bones.map((_, t) => {
-    const m = new Float64Array(16);
-    compose(m, 0, fitted.places[t], fitted.rotations[t], [1, 1, 1]);
-    return m;
+  const world = target.bones.map((_, index) => {
+    const matrix = new Float64Array(16);
+    compose(matrix, 0, fitted.places[index], fitted.rotations[index], [1, 1, 1]);
+    return matrix;
   });
   const oldWorld = restWorld(character.nodes);
   const root = topDown(character.nodes).find((i) => boneOfNode.has(i));
   // A root that comes along and held all of the skeleton holds the target's as well.
-  const holdsAll = root !== undefined && keeps(root) && source.bones.filter((b) => b.parent < 0).length === 1;
+  const holdsAll =
+    root !== undefined && keeps(root) && source.bones.filter((bone) => bone.parent < 0).length === 1;
   const above = root === undefined ? -1 : character.nodes[root].parent;
   const holder = holdsAll ? root : above;
   const holderWorld = holder >= 0 ? inverseOr(oldWorld, holder * 16) : null;
 
   const nodes: SceneNode[] = new Array(count);
-  const taken = new Set(target.bones.map((b) => b.name));
-  target.bones.forEach((b, t) => {
-    const parentWorld = b.parent >= 0 ? inverseOr(world[b.parent]) : holderWorld;
+  const taken = new Set(target.bones.map((bone) => bone.name));
+  target.bones.forEach((bone, index) => {
+    const parentWorld = bone.parent >= 0 ? inverseOr(world[bone.parent]) : holderWorld;
     const holderNode = holder >= 0 ? newOf[holder] : -1;
-    nodes[boneNode[t]] = {
+    nodes[boneNode[index]] = {
       ...withLocal(
-        node({ name: b.name, kind: 'bone' }),
-        parentWorld ? times(parentWorld, world[t]) : world[t],
+        node({ name: bone.name, kind: 'bone' }),
+        parentWorld ? times(parentWorld, world[index]) : world[index],
       ),
-      parent: b.parent >= 0 ? boneNode[b.parent] : holderNode,
+      parent: bone.parent >= 0 ? boneNode[bone.parent] : holderNode,
     };
   });
-  character.nodes.forEach((n, i) => {
+  character.nodes.forEach((node, i) => {
     if (newOf[i] < 0) return;
-    if (n.parent < 0 || newOf[n.parent] >= 0) {
-      nodes[newOf[i]] = { ...n, parent: n.parent < 0 ? -1 : newOf[n.parent] };
+    if (node.parent < 0 || newOf[node.parent] >= 0) {
+      nodes[newOf[i]] = { ...node, parent: node.parent < 0 ? -1 : newOf[node.parent] };
     } else {
-      const t = arrivalOf(source, target, crosswalk, boneOfNode.get(n.parent) as number);
+      const arrival = arrivalOf(source, target, crosswalk, boneOfNode.get(node.parent) as number);
       nodes[newOf[i]] = {
-        ...withLocal(n, times(inverseOr(world[t]), oldWorld.slice(i * 16, i * 16 + 16))),
-        parent: boneNode[t],
+        ...withLocal(node, times(inverseOr(world[arrival]), oldWorld.slice(i * 16, i * 16 + 16))),
+        parent: boneNode[arrival],
       };
     }
-    if (n.kind === 'bone' && taken.has(n.name)) {
-      let name = `${n.name}_kept`;
-      for (let k = 2; taken.has(name); k++) name = `${n.name}_kept_${k}`;
+    if (node.kind === 'bone' && taken.has(node.name)) {
+      let name = `${node.name}_kept`;
+      for (let k = 2; taken.has(name); k++) name = `${node.name}_kept_${k}`;
       notes.push(
-        `The kept bone “${n.name}” is now “${name}”, since ${target.title} has a bone of that name.`,
+        `The kept bone “${node.name}” is now “${name}”, since ${target.title} has a bone of that name.`,
       );
       taken.add(name);
       nodes[newOf[i]] = { ...nodes[newOf[i]], name };
     }
   });
-  const partner = new Int32Array(count).fill(-1);
+  const sourceNodeOf = new Int32Array(count).fill(-1);
   const counterpart = counterparts(target, crosswalk);
   character.nodes.forEach((_, i) => {
-    if (newOf[i] >= 0) partner[newOf[i]] = i;
+    if (newOf[i] >= 0) sourceNodeOf[newOf[i]] = i;
   });
-  boneNode.forEach((n, t) => {
-    partner[n] = counterpart[t] >= 0 ? source.bones[counterpart[t]].node : -1;
+  boneNode.forEach((node, index) => {
+    sourceNodeOf[node] = counterpart[index] >= 0 ? source.bones[counterpart[index]].node : -1;
   });
-  return { nodes, newOf, boneNode, keptNode, partner };
+  return { nodes, newOf, boneNode, keptNode, sourceNodeOf };
 }
 
 /** The rows of a mesh by the rules where some are shared, before any limit. */
 function sharedRows(
   character: Character,
   node: number,
-  arrivals: readonly Arrival[],
+  arrivals: readonly WeightTarget[],
   limit: number,
 ): Influences {
   const given = character.meshes[character.nodes[node].mesh].influences as Influences;
-  const places = placedMeshes(character).find((p) => p.node === node)?.points ?? new Float32Array(0);
+  const places =
+    placedMeshes(character).find((placed) => placed.node === node)?.points ?? new Float32Array(0);
   return shareRows(given, places, arrivals, limit);
 }
 
 /** Vertices with weight on a joint that is shared. */
-function countShared(f: Influences, arrivals: readonly Arrival[]): number {
+function countShared(influences: Influences, arrivals: readonly WeightTarget[]): number {
   let count = 0;
-  for (let v = 0; v + 1 < f.offsets.length; v++) {
-    let k = f.offsets[v];
-    while (k < f.offsets[v + 1] && !arrivals[f.joint[k]].span) k++;
-    if (k < f.offsets[v + 1]) count++;
+  for (let vertex = 0; vertex + 1 < influences.offsets.length; vertex++) {
+    let k = influences.offsets[vertex];
+    while (k < influences.offsets[vertex + 1] && !arrivals[influences.joint[k]].span) k++;
+    if (k < influences.offsets[vertex + 1]) count++;
   }
   return count;
 }
@@ -583,12 +602,12 @@ function countShared(f: Influences, arrivals: readonly Arrival[]): number {
 /** Vertices whose list of weights is another than a mere renaming of joints would give. */
 function changedRows(before: Influences, after: Influences, to: readonly number[]): number {
   let changed = 0;
-  for (let v = 0; v + 1 < before.offsets.length; v++) {
-    const a = before.offsets[v];
-    const n = before.offsets[v + 1] - a;
-    const b = after.offsets[v];
-    let same = after.offsets[v + 1] - b === n;
-    for (let k = 0; same && k < n; k++)
+  for (let vertex = 0; vertex + 1 < before.offsets.length; vertex++) {
+    const a = before.offsets[vertex];
+    const count = before.offsets[vertex + 1] - a;
+    const b = after.offsets[vertex];
+    let same = after.offsets[vertex + 1] - b === count;
+    for (let k = 0; same && k < count; k++)
       same = to[before.joint[a + k]] === after.joint[b + k] && before.weight[a + k] === after.weight[b + k];
     if (!same) changed++;
   }

@@ -1,7 +1,7 @@
 /** One bone over several: every point's weight split by where the point lies along them. */
 import { type Influences, influencesFrom } from '../../geometry/influences';
 import { type Vec3, dot, length, subtract } from '../../geometry/matrix';
-import { type Crosswalk, type Rule, leads, targetsOf } from '../../anatomy/crosswalk';
+import { type Crosswalk, type Rule, leadsToTarget, targetsOf } from '../../anatomy/crosswalk';
 import { type Skeleton, bonesAbove, childrenOfBones } from '../../anatomy/skeleton';
 
 /** A chain, or several that begin with one bone, that a weight is shared over. */
@@ -33,22 +33,24 @@ export function spansOf(
   crosswalk: Crosswalk,
   placeOf: (bone: number) => Vec3,
 ): SpanOf | null {
-  const shares = crosswalk.filter((r) => r.kind === 'share');
+  const shares = crosswalk.filter((rule) => rule.kind === 'share');
   if (shares.length === 0) return null;
   const children = childrenOfBones(target);
-  const spanOf = (r: Rule): ShareSpan => {
-    const joints = targetsOf(r).sort((x, y) => x - y);
-    const ends = joints.filter((t) => !joints.some((x) => target.bones[x].parent === t));
+  const spanOf = (rule: Rule): ShareSpan => {
+    const joints = targetsOf(rule).sort((x, y) => x - y);
+    const ends = joints.filter((joint) => !joints.some((x) => target.bones[x].parent === joint));
     const ways = ends.map((end) => {
-      const way = joints.filter((t) => t === end || bonesAbove(target, end).includes(t));
+      const way = joints.filter((joint) => joint === end || bonesAbove(target, end).includes(joint));
       const places = [...way.map(placeOf), endOf(way.map(placeOf), children[end].map(placeOf))];
-      return { at: way.map((t) => joints.indexOf(t)), places };
+      return { at: way.map((bone) => joints.indexOf(bone)), places };
     });
     return { joints, ways };
   };
-  const own = new Map(shares.map((r) => [r.source, spanOf(r)]));
+  const own = new Map(shares.map((share) => [share.source, spanOf(share)]));
   const led = new Map(
-    shares.filter(leads).map((r): [number, ShareSpan] => [r.target, own.get(r.source) as ShareSpan]),
+    shares
+      .filter(leadsToTarget)
+      .map((rule): [number, ShareSpan] => [rule.target, own.get(rule.source) as ShareSpan]),
   );
   return (source, arrives) => own.get(source) ?? led.get(arrives);
 }
@@ -75,8 +77,8 @@ export function sharesAt(place: Vec3, { joints, ways }: ShareSpan): Float64Array
     const { along, distance } = nearestAlong(place, way.places);
     const weight = 1 / (distance ** 4 + NEAR ** 4);
     total += weight;
-    splitAlong(along, way.places).forEach((s, k) => {
-      out[way.at[k]] += weight * s;
+    splitAlong(along, way.places).forEach((share, k) => {
+      out[way.at[k]] += weight * share;
     });
   }
   for (let k = 0; k < out.length; k++) out[k] /= total;
@@ -85,7 +87,7 @@ export function sharesAt(place: Vec3, { joints, ways }: ShareSpan): Float64Array
 
 /** Shares at a length along a chain, metres; 1 per bone. */
 function splitAlong(along: number, places: readonly Vec3[]): number[] {
-  const lengths = places.slice(1).map((p, k) => length(subtract(p, places[k])));
+  const lengths = places.slice(1).map((place, k) => length(subtract(place, places[k])));
   // How far over each joint the point is, 0 … 1; the first is behind it, the end never reached.
   const over = [1];
   let at = 0;
@@ -98,8 +100,8 @@ function splitAlong(along: number, places: readonly Vec3[]): number[] {
 }
 
 const smooth = (x: number) => {
-  const t = Math.min(1, Math.max(0, x));
-  return t * t * (3 - 2 * t);
+  const share = Math.min(1, Math.max(0, x));
+  return share * share * (3 - 2 * share);
 };
 
 /** The nearest point of a chain: its length along it, and how far off it is. */
@@ -110,16 +112,16 @@ function nearestAlong(place: Vec3, places: readonly Vec3[]): { along: number; di
     const way = subtract(places[k + 1], places[k]);
     const size = length(way);
     const to = subtract(place, places[k]);
-    const f = size > 0 ? Math.min(1, Math.max(0, dot(to, way) / (size * size))) : 0;
-    const distance = Math.hypot(...[0, 1, 2].map((a) => to[a] - f * way[a]));
-    if (distance < best.distance) best = { along: from + f * size, distance };
+    const fraction = size > 0 ? Math.min(1, Math.max(0, dot(to, way) / (size * size))) : 0;
+    const distance = Math.hypot(...[0, 1, 2].map((a) => to[a] - fraction * way[a]));
+    if (distance < best.distance) best = { along: from + fraction * size, distance };
     from += size;
   }
   return best;
 }
 
 /** Where the weight on a joint of a skin goes: to a joint of the new one, or over several. */
-export interface Arrival {
+export interface WeightTarget {
   readonly to: number;
   readonly span: ShareSpan | undefined;
 }
@@ -132,24 +134,25 @@ export interface Arrival {
  * @param arrivals by joint of the skin as it was
  */
 export function shareRows(
-  f: Influences,
+  influences: Influences,
   places: ArrayLike<number>,
-  arrivals: readonly Arrival[],
+  arrivals: readonly WeightTarget[],
   limit: number,
 ): Influences {
-  const rows = Array.from({ length: f.offsets.length - 1 }, (_, v) => {
+  const rows = Array.from({ length: influences.offsets.length - 1 }, (_, vertex) => {
     const row = new Row();
     const shares = new Map<ShareSpan, Float64Array>();
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-      const { to, span } = arrivals[f.joint[k]];
+    for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
+      const { to, span } = arrivals[influences.joint[k]];
       if (!span) {
-        row.add(to, f.weight[k]);
+        row.add(to, influences.weight[k]);
         continue;
       }
       const known = shares.get(span);
-      const own = known ?? sharesAt([places[v * 3], places[v * 3 + 1], places[v * 3 + 2]], span);
+      const own =
+        known ?? sharesAt([places[vertex * 3], places[vertex * 3 + 1], places[vertex * 3 + 2]], span);
       if (!known) shares.set(span, own);
-      row.share(span.joints, own, f.weight[k]);
+      row.share(span.joints, own, influences.weight[k]);
     }
     return row.within(limit);
   });

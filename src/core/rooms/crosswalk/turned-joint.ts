@@ -29,23 +29,25 @@ const LEAST_SHARE = 0.25;
 
 /** The turned joint that most of the worst places stand at; null where none is the reason. */
 export function turnedJoint(
-  { character, partner, driver, model }: Remapped,
+  { character, sourceNodeOf, motionSource, reference }: Remapped,
   { worst, max }: Proof,
 ): TurnedJoint | null {
-  if (model === driver || !(max > 0)) return null;
+  if (reference === motionSource || !(max > 0)) return null;
   const places = worst
-    .flatMap((w) => Array.from(w.distance, (distance, vertex) => ({ node: w.node, vertex, distance })))
+    .flatMap((mesh) =>
+      Array.from(mesh.distance, (distance, vertex) => ({ node: mesh.node, vertex, distance })),
+    )
     .sort((a, b) => b.distance - a.distance)
     .slice(0, POINTS);
-  const [before, after] = [restWorld(model.nodes), restWorld(driver.nodes)];
-  const turnOf = (n: number) => {
-    const own = partner[n] * 16;
+  const [before, after] = [restWorld(reference.nodes), restWorld(motionSource.nodes)];
+  const turnOf = (node: number) => {
+    const own = sourceNodeOf[node] * 16;
     return quatMultiply(decompose(after, own).rotation, quatConjugate(decompose(before, own).rotation));
   };
   const found = new Map<string, { above: number; below: number; degrees: number; points: number }>();
   for (const place of places) {
     const joints = jointsAt(character, place.node, place.vertex)
-      .filter(({ above, below }) => partner[above] >= 0 && partner[below] >= 0)
+      .filter(({ above, below }) => sourceNodeOf[above] >= 0 && sourceNodeOf[below] >= 0)
       .map((joint) => ({ ...joint, degrees: degreesBetween(turnOf(joint.above), turnOf(joint.below)) }));
     const most = joints.reduce((a, b) => (b.degrees > a.degrees ? b : a), {
       above: -1,
@@ -70,11 +72,12 @@ function jointsAt(
   mesh: number,
   vertex: number,
 ): { above: number; below: number }[] {
-  const f = meshes[nodes[mesh].mesh].influences;
+  const influences = meshes[nodes[mesh].mesh].influences;
   const skin = skins[nodes[mesh].skin];
-  if (!f || !skin) return [];
+  if (!influences || !skin) return [];
   const carriers = new Set<number>();
-  for (let k = f.offsets[vertex]; k < f.offsets[vertex + 1]; k++) carriers.add(skin.joints[f.joint[k]]);
+  for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+    carriers.add(skin.joints[influences.joint[k]]);
   return [...carriers].flatMap((below) => {
     let above = nodes[below].parent;
     while (above >= 0 && !carriers.has(above)) above = nodes[above].parent;

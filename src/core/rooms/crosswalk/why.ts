@@ -1,5 +1,5 @@
 /** Why the points of a bone lie off, in a sentence, as far as the two skeletons tell. */
-import { type Crosswalk, type Rule, arrivalOf, hasTarget, leads } from '../../anatomy/crosswalk';
+import { type Crosswalk, type Rule, arrivalOf, hasTarget, leadsToTarget } from '../../anatomy/crosswalk';
 import { isFlat } from '../../anatomy/flat';
 import { type Skeleton, bonesAbove, childrenOfBones } from '../../anatomy/skeleton';
 
@@ -18,7 +18,7 @@ export function whyOff(
   if (sharesLead(rule))
     return `${onto} stands for several bones there: when ${name} turns by itself, nothing on that skeleton turns just so.`;
   if (rule.kind === 'release') return `${name} is not there any more; what it moved goes with ${onto}.`;
-  const folded = childrenOfBones(source)[bone].filter((c) => sharesLead(crosswalk[c]));
+  const folded = childrenOfBones(source)[bone].filter((child) => sharesLead(crosswalk[child]));
   if (folded.length > 0)
     return `${source.bones[folded[0]].name} below it has no bone of its own there, so that what blends between them goes otherwise.`;
   const lost = bonesAbove(source, bone).find((b) => sharesLead(crosswalk[b]));
@@ -28,4 +28,4 @@ export function whyOff(
 }
 
 /** Whether a bone goes onto one that another leads. */
-const sharesLead = (rule: Rule) => hasTarget(rule) && !leads(rule);
+const sharesLead = (rule: Rule) => hasTarget(rule) && !leadsToTarget(rule);

@@ -31,40 +31,43 @@ const NEAR = 1e-6;
 /** The points that lie farthest off, none near another that is told, and few of one bone. */
 export function worstPoints(after: Character, { worst, ofHeight, max }: Proof, most = 8): WorstPoint[] {
   const apart = APART * (ofHeight.max > 0 ? max / ofHeight.max : 1);
-  const placed = new Map(placedMeshes(after).map((p) => [p.node, p]));
+  const placed = new Map(placedMeshes(after).map((placed) => [placed.node, placed]));
   const all = worst.flatMap(({ node, distance, pose }) =>
-    Array.from(distance, (d, vertex) => ({ node, vertex, distance: d, pose: pose[vertex] })).filter(
-      (p) => p.distance > NEAR,
+    Array.from(distance, (distance, vertex) => ({ node, vertex, distance, pose: pose[vertex] })).filter(
+      (place) => place.distance > NEAR,
     ),
   );
   all.sort((a, b) => b.distance - a.distance);
   const out: WorstPoint[] = [];
-  for (const p of all) {
+  for (const onePlace of all) {
     if (out.length >= most) break;
-    const { points, mesh, skin } = placed.get(p.node) ?? {};
+    const { points, mesh, skin } = placed.get(onePlace.node) ?? {};
     if (!points || !mesh) continue;
-    const place = Array.from(points.subarray(p.vertex * 3, p.vertex * 3 + 3));
-    if (out.some((o) => Math.hypot(...o.place.map((x, k) => x - place[k])) < apart)) continue;
-    const bone = heaviestAt(mesh.influences, p.vertex);
+    const place = Array.from(points.subarray(onePlace.vertex * 3, onePlace.vertex * 3 + 3));
+    if (out.some((point) => Math.hypot(...point.place.map((x, k) => x - place[k])) < apart)) continue;
+    const bone = heaviestAt(mesh.influences, onePlace.vertex);
     const name = skin && bone >= 0 ? after.nodes[skin.joints[bone]].name : '';
-    if (out.filter((o) => o.bone === name && (name !== '' || o.node === p.node)).length >= OF_A_BONE)
+    if (
+      out.filter((point) => point.bone === name && (name !== '' || point.node === onePlace.node)).length >=
+      OF_A_BONE
+    )
       continue;
-    out.push({ ...p, mesh: after.nodes[p.node].name || mesh.name, bone: name, place });
+    out.push({ ...onePlace, mesh: after.nodes[onePlace.node].name || mesh.name, bone: name, place });
   }
   return out;
 }
 
 function heaviestAt(
-  f: { offsets: Uint32Array; joint: ArrayLike<number>; weight: Float32Array } | null,
-  v: number,
+  influences: { offsets: Uint32Array; joint: ArrayLike<number>; weight: Float32Array } | null,
+  vertex: number,
 ): number {
-  if (!f) return -1;
+  if (!influences) return -1;
   let best = -1;
   let most = 0;
-  for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++)
-    if (f.weight[k] > most) {
-      most = f.weight[k];
-      best = f.joint[k];
+  for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+    if (influences.weight[k] > most) {
+      most = influences.weight[k];
+      best = influences.joint[k];
     }
   return best;
 }

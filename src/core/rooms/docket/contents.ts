@@ -13,9 +13,9 @@ export interface Content {
 
 /** The sums of everything that a hand-off is about. */
 export function contentsOf({ nodes, meshes, skins, clips, carried }: Character): Content[] {
-  const nodeNames = allNamed(nodes.map((n) => n.name)).map(({ name, nth }) => named(name, nth));
+  const nodeNames = allNamed(nodes.map((node) => node.name)).map(({ name, nth }) => named(name, nth));
   return [
-    ...nodes.map((n, i) => content(`node ${nodeNames[i]}`, 'place', placeOf(n, nodeNames))),
+    ...nodes.map((node, i) => content(`node ${nodeNames[i]}`, 'place', placeOf(node, nodeNames))),
     ...called('mesh', meshes).flatMap(([of, mesh]) => ofMesh(of, mesh)),
     ...called('skin', skins).flatMap(([of, skin]) => ofSkin(of, skin, nodeNames)),
     ...called('clip', clips).map(([of, clip]) => content(of, 'motion', motionOf(clip, nodeNames))),
@@ -33,15 +33,15 @@ export interface ContentDifference {
 
 export function compareContents(first: readonly Content[], second: readonly Content[]): ContentDifference[] {
   const key = ({ of, what }: Content) => `${of}\n${what}`;
-  const before = new Map(first.map((c) => [key(c), c]));
-  const after = new Map(second.map((c) => [key(c), c]));
-  const lost = first.flatMap(({ of, what, ...c }): ContentDifference[] => {
-    const now = after.get(key({ of, what, ...c }));
+  const before = new Map(first.map((content) => [key(content), content]));
+  const after = new Map(second.map((content) => [key(content), content]));
+  const lost = first.flatMap(({ of, what, ...content }): ContentDifference[] => {
+    const now = after.get(key({ of, what, ...content }));
     if (!now) return [{ of, what, how: 'gone' }];
-    return now.sha256 === c.sha256 ? [] : [{ of, what, how: 'changed' }];
+    return now.sha256 === content.sha256 ? [] : [{ of, what, how: 'changed' }];
   });
-  const fresh = second.flatMap(({ of, what, ...c }): ContentDifference[] =>
-    before.has(key({ of, what, ...c })) ? [] : [{ of, what, how: 'new' }],
+  const fresh = second.flatMap(({ of, what, ...content }): ContentDifference[] =>
+    before.has(key({ of, what, ...content })) ? [] : [{ of, what, how: 'new' }],
   );
   return [...lost, ...fresh];
 }
@@ -49,38 +49,43 @@ export function compareContents(first: readonly Content[], second: readonly Cont
 const named = (name: string, nth: number) => (nth > 0 ? `“${name}” (${nth + 1})` : `“${name}”`);
 
 function called<T extends { readonly name: string }>(word: string, things: readonly T[]): [string, T][] {
-  const names = allNamed(things.map((t) => t.name));
-  return things.map((t, i) => [`${word} ${named(names[i].name, names[i].nth)}`, t]);
+  const names = allNamed(things.map((thing) => thing.name));
+  return things.map((thing, i) => [`${word} ${named(names[i].name, names[i].nth)}`, thing]);
 }
 
 const text = (value: unknown) => new TextEncoder().encode(canonicalize(value) ?? 'null');
 
 const content = (of: string, what: string, ...parts: readonly unknown[]): Content => {
-  const sums = parts.map((p) => addressOf(ArrayBuffer.isView(p) ? bytesOf(p) : text(p)));
+  const sums = parts.map((part) => addressOf(ArrayBuffer.isView(part) ? bytesOf(part) : text(part)));
   return { of, what, sha256: sums.length === 1 ? sums[0] : addressOf(text(sums)) };
 };
 
-const bytesOf = (a: ArrayBufferView) => new Uint8Array(a.buffer, a.byteOffset, a.byteLength);
+const bytesOf = (view: ArrayBufferView) => new Uint8Array(view.buffer, view.byteOffset, view.byteLength);
 
-const placeOf = (n: SceneNode, names: readonly string[]) => ({
-  parent: n.parent < 0 ? null : names[n.parent],
-  kind: n.kind,
-  place: n.matrix ?? [n.translation, n.rotation, n.scale],
-  shows: [n.mesh >= 0, n.skin >= 0],
+const placeOf = (node: SceneNode, names: readonly string[]) => ({
+  parent: node.parent < 0 ? null : names[node.parent],
+  kind: node.kind,
+  place: node.matrix ?? [node.translation, node.rotation, node.scale],
+  shows: [node.mesh >= 0, node.skin >= 0],
 });
 
 function ofMesh(of: string, mesh: Mesh): Content[] {
   const { POSITION, ...others } = mesh.attributes;
   const names = Object.keys(others).sort();
-  const f = mesh.influences;
+  const influences = mesh.influences;
   return [
     content(of, 'points', POSITION?.data ?? null),
     content(of, 'polygons', mesh.polygonOffsets, turnedCorners(mesh)),
-    content(of, 'normals, texture places and colours', names, ...names.map((n) => others[n].data)),
-    ...(f ? [content(of, 'weights', f.offsets, f.joint, f.weight)] : []),
-    ...mesh.morphs.map((m, i) => {
-      const fields = Object.keys(m.attributes).sort();
-      return content(of, `morph target ${i + 1}`, fields, ...fields.map((n) => m.attributes[n].data));
+    content(of, 'normals, texture places and colours', names, ...names.map((name) => others[name].data)),
+    ...(influences ? [content(of, 'weights', influences.offsets, influences.joint, influences.weight)] : []),
+    ...mesh.morphs.map((morph, i) => {
+      const fields = Object.keys(morph.attributes).sort();
+      return content(
+        of,
+        `morph target ${i + 1}`,
+        fields,
+        ...fields.map((field) => morph.attributes[field].data),
+      );
     }),
   ];
 }
@@ -91,9 +96,9 @@ function ofMesh(of: string, mesh: Mesh): Content[] {
  */
 function turnedCorners({ polygonOffsets, corners }: Mesh): Uint32Array {
   const out = new Uint32Array(corners.length);
-  for (let p = 0; p + 1 < polygonOffsets.length; p++) {
-    const from = polygonOffsets[p];
-    const size = polygonOffsets[p + 1] - from;
+  for (let polygon = 0; polygon + 1 < polygonOffsets.length; polygon++) {
+    const from = polygonOffsets[polygon];
+    const size = polygonOffsets[polygon + 1] - from;
     let least = 0;
     for (let k = 1; k < size; k++) if (corners[from + k] < corners[from + least]) least = k;
     for (let k = 0; k < size; k++) out[from + k] = corners[from + ((least + k) % size)];
@@ -121,8 +126,8 @@ const motionOf = ({ channels }: Clip, names: readonly string[]) =>
 
 function ofCarried({ materials, textures, images }: Carried): Content[] {
   return [
-    ...materials.map((m, i) => content(`material ${i + 1}`, 'settings', m)),
-    ...textures.map((t, i) => content(`texture ${i + 1}`, 'settings', t)),
+    ...materials.map((material, i) => content(`material ${i + 1}`, 'settings', material)),
+    ...textures.map((texture, i) => content(`texture ${i + 1}`, 'settings', texture)),
     ...images.map(({ bytes }, i) => content(`picture ${i + 1}`, 'bytes', bytes ?? null)),
   ];
 }

@@ -29,24 +29,24 @@ export function cutIntoDraws(given: Character, bonesPerDraw: number, verticesPer
   const from = given.nodes.map((_, i) => i);
   const origins = new Map<number, Uint32Array>();
   const divided: { mesh: Mesh; draws: Draws }[] = [];
-  given.meshes.forEach((mesh, m) => {
+  given.meshes.forEach((mesh, index) => {
     const draws = drawsOf(mesh, bonesPerDraw, verticesPerDraw);
     if (draws.draws.length === draws.pieces && draws.impossible === 0) return;
     divided.push({ mesh, draws });
-    const parts = [...draws.draws.map((d) => drawnPart(mesh, d)), ...carriedParts(mesh)];
+    const parts = [...draws.draws.map((draw) => drawnPart(mesh, draw)), ...carriedParts(mesh)];
     if (parts.length === 0) parts.push(nothingOf(mesh));
-    const places = parts.map((p, k) => (k === 0 ? m : meshes.length + k - 1));
-    parts.forEach((p, k) => {
-      meshes[places[k]] = p.mesh;
+    const places = parts.map((part, k) => (k === 0 ? index : meshes.length + k - 1));
+    parts.forEach((part, k) => {
+      meshes[places[k]] = part.mesh;
     });
-    given.nodes.forEach((n, i) => {
-      if (n.mesh !== m) return;
-      const skin = mesh.influences && n.skin >= 0 ? given.skins[n.skin] : null;
+    given.nodes.forEach((node, i) => {
+      if (node.mesh !== index) return;
+      const skin = mesh.influences && node.skin >= 0 ? given.skins[node.skin] : null;
       parts.forEach((part, k) => {
         const at = k === 0 ? i : nodes.length;
-        const shown = { mesh: places[k], skin: n.skin };
+        const shown = { mesh: places[k], skin: node.skin };
         if (skin) shown.skin = skins.push(skinOf(skin, part.joints)) - 1;
-        nodes[at] = { ...(k === 0 ? n : besideOrUnder(n, i, k, skin !== null)), ...shown };
+        nodes[at] = { ...(k === 0 ? node : besideOrUnder(node, i, k, skin !== null)), ...shown };
         from[at] = i;
         origins.set(at, part.vertices);
       });
@@ -65,11 +65,11 @@ interface Part {
 }
 
 function drawnPart(mesh: Mesh, { piece, polygons, vertices, joints }: Draw): Part {
-  const place = new Map(vertices.map((v, i) => [v, i]));
+  const place = new Map(vertices.map((vertex, i) => [vertex, i]));
   const offsets = [0];
   const corners: number[] = [];
-  for (const p of polygons) {
-    for (let k = mesh.polygonOffsets[p]; k < mesh.polygonOffsets[p + 1]; k++)
+  for (const polygon of polygons) {
+    for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++)
       corners.push(place.get(mesh.corners[k]) as number);
     offsets.push(corners.length);
   }
@@ -116,7 +116,7 @@ function partOf(
       ...made,
       vertexCount: vertices.length,
       attributes: pickAll(mesh.attributes, vertices),
-      morphs: mesh.morphs.map((m) => ({ ...m, attributes: pickAll(m.attributes, vertices) })),
+      morphs: mesh.morphs.map((morph) => ({ ...morph, attributes: pickAll(morph.attributes, vertices) })),
       influences: mesh.influences && renamed(pickInfluences(mesh.influences, vertices), joints),
       influenceStorage: storage && { ...storage, joints: joints.length > 256 ? 'u16' : 'u8' },
     },
@@ -124,26 +124,26 @@ function partOf(
 }
 
 /** Rows whose joints count among those that are listed; what weighs nothing on others is left out. */
-function renamed(f: Influences, joints: readonly number[]): Influences {
+function renamed(influences: Influences, joints: readonly number[]): Influences {
   const place = new Map(joints.map((j, k) => [j, k]));
-  const offsets = new Uint32Array(f.offsets.length);
+  const offsets = new Uint32Array(influences.offsets.length);
   const joint: number[] = [];
   const weight: number[] = [];
-  for (let v = 0; v + 1 < f.offsets.length; v++) {
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-      const at = place.get(f.joint[k]);
+  for (let vertex = 0; vertex + 1 < influences.offsets.length; vertex++) {
+    for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
+      const at = place.get(influences.joint[k]);
       if (at === undefined) continue;
       joint.push(at);
-      weight.push(f.weight[k]);
+      weight.push(influences.weight[k]);
     }
-    offsets[v + 1] = joint.length;
+    offsets[vertex + 1] = joint.length;
   }
   return { offsets, joint: Uint16Array.from(joint), weight: Float32Array.from(weight) };
 }
 
-function jointsIn(f: Influences | null, vertices: Uint32Array): number[] {
-  if (!f) return [];
-  const own = pickInfluences(f, vertices);
+function jointsIn(influences: Influences | null, vertices: Uint32Array): number[] {
+  if (!influences) return [];
+  const own = pickInfluences(influences, vertices);
   return [...new Set(own.joint)].sort((a, b) => a - b);
 }
 
@@ -157,10 +157,10 @@ function skinOf(skin: Skin, joints: readonly number[]): Skin {
 }
 
 /** A node for a further draw. */
-function besideOrUnder(n: SceneNode, at: number, k: number, isBound: boolean): SceneNode {
-  const name = `${n.name} ${k + 1}`;
-  if (isBound) return { ...n, name };
-  const { matrix: _, ...rest } = n;
+function besideOrUnder(node: SceneNode, at: number, k: number, isBound: boolean): SceneNode {
+  const name = `${node.name} ${k + 1}`;
+  if (isBound) return { ...node, name };
+  const { matrix: _, ...rest } = node;
   return { ...rest, name, parent: at, translation: [0, 0, 0], rotation: [0, 0, 0, 1], scale: [1, 1, 1] };
 }
 
@@ -177,12 +177,15 @@ function withPartsMoved(given: Character, cut: Character, from: readonly number[
   const isRoot = (i: number) => cut.nodes[i].parent < 0;
   return {
     ...cut,
-    clips: cut.clips.map((c) => ({ ...c, channels: c.channels.flatMap((ch) => [ch, ...partsOf(ch)]) })),
+    clips: cut.clips.map((clip) => ({
+      ...clip,
+      channels: clip.channels.flatMap((ch) => [ch, ...partsOf(ch)]),
+    })),
     carried: {
       ...cut.carried,
-      scenes: scenes.map((s) => ({
-        ...s,
-        roots: s.roots.flatMap((r) => [r, ...(further.get(r) ?? []).filter(isRoot)]),
+      scenes: scenes.map((scene) => ({
+        ...scene,
+        roots: scene.roots.flatMap((root) => [root, ...(further.get(root) ?? []).filter(isRoot)]),
       })),
     },
   };
@@ -190,12 +193,12 @@ function withPartsMoved(given: Character, cut: Character, from: readonly number[
 
 /** Skins that no node names any more are not there any more. */
 function withoutIdleSkins(character: Character): Character {
-  const named = new Set(character.nodes.map((n) => n.skin));
+  const named = new Set(character.nodes.map((node) => node.skin));
   const place = new Map<number, number>([[-1, -1]]);
   const skins = character.skins.filter((_, k) => named.has(k) && place.set(k, place.size - 1));
   return {
     ...character,
     skins,
-    nodes: character.nodes.map((n) => ({ ...n, skin: place.get(n.skin) as number })),
+    nodes: character.nodes.map((node) => ({ ...node, skin: place.get(node.skin) as number })),
   };
 }

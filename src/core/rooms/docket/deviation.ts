@@ -36,7 +36,7 @@ export function deviationsOnArrival(
   const whole: Receiver = { ...receiver, bonesPerDraw: null, verticesPerDraw: null };
   const sent = sampleCharacter(character, { ofMesh: MOST_POINTS }).character;
   const { character: held, from } = receive(sent, whole);
-  const arrived = new Map(placedMeshes(held).map((p) => [from[p.node], p]));
+  const arrived = new Map(placedMeshes(held).map((placed) => [from[placed.node], placed]));
   const pairs = placedMeshes(sent).flatMap((before) => {
     const after = arrived.get(before.node);
     if (after?.points.length !== before.points.length) return [];
@@ -49,8 +49,12 @@ export function deviationsOnArrival(
     pairs.forEach(({ before, after, vertices }, k) => {
       const a = placedPoints(before.mesh, before.skin, before.node, world);
       const b = placedPoints(after.mesh, after.skin, after.node, moved);
-      for (const v of vertices) {
-        const [x, y, z] = [a[v * 3] - b[v * 3], a[v * 3 + 1] - b[v * 3 + 1], a[v * 3 + 2] - b[v * 3 + 2]];
+      for (const vertex of vertices) {
+        const [x, y, z] = [
+          a[vertex * 3] - b[vertex * 3],
+          a[vertex * 3 + 1] - b[vertex * 3 + 1],
+          a[vertex * 3 + 2] - b[vertex * 3 + 2],
+        ];
         const square = x * x + y * y + z * z;
         if (square > most[k]) most[k] = square;
       }
@@ -60,14 +64,20 @@ export function deviationsOnArrival(
 }
 
 /** The vertices whose weights no check of the brief tells of. */
-const untold = ({ vertexCount, influences: f }: Mesh, told: ToldOfWeights): number[] =>
-  Array.from({ length: vertexCount }, (_, v) => v).filter((v) => !f || !isTold(f, v, told));
+const untold = ({ vertexCount, influences }: Mesh, told: ToldOfWeights): number[] =>
+  Array.from({ length: vertexCount }, (_, value) => value).filter(
+    (vertex) => !influences || !isTold(influences, vertex, told),
+  );
 
-function isTold(f: Influences, v: number, { sumTolerance, influences }: ToldOfWeights): boolean {
+function isTold(
+  otherInfluences: Influences,
+  vertex: number,
+  { sumTolerance, influences }: ToldOfWeights,
+): boolean {
   let [sum, live] = [0, 0];
-  for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-    sum += f.weight[k];
-    if (f.weight[k] > 0) live++;
+  for (let k = otherInfluences.offsets[vertex]; k < otherInfluences.offsets[vertex + 1]; k++) {
+    sum += otherInfluences.weight[k];
+    if (otherInfluences.weight[k] > 0) live++;
   }
   return live > influences || Math.abs(sum - 1) > sumTolerance;
 }

@@ -40,8 +40,8 @@ export function drawsOf(mesh: Mesh, bonesPerDraw: number, verticesPerDraw: numbe
       if (open.polygons.length > 0) draws.push(open.as(at));
       open = new OpenDraw();
     };
-    for (const p of polygonsOf(piece)) {
-      const corners = all.subarray(polygonOffsets[p], polygonOffsets[p + 1]);
+    for (const polygon of polygonsOf(piece)) {
+      const corners = all.subarray(polygonOffsets[polygon], polygonOffsets[polygon + 1]);
       const joints = jointsOf(mesh.influences, corners);
       if (joints.size > bonesPerDraw || new Set(corners).size > verticesPerDraw) {
         impossible++;
@@ -52,15 +52,15 @@ export function drawsOf(mesh: Mesh, bonesPerDraw: number, verticesPerDraw: numbe
       if (isBones) reasons.add(`a draw knows ${bonesPerDraw} bones`);
       else if (isVertices) reasons.add(`a draw holds ${verticesPerDraw} vertices`);
       if (isBones || isVertices) end();
-      open.add(p, corners, joints);
+      open.add(polygon, corners, joints);
     }
     end();
   });
-  const drawn = new Set(draws.flatMap((d) => d.vertices));
+  const drawn = new Set(draws.flatMap((draw) => draw.vertices));
   return {
-    pieces: mesh.pieces.filter((p) => p.polygonCount > 0).length,
+    pieces: mesh.pieces.filter((piece) => piece.polygonCount > 0).length,
     draws,
-    added: draws.reduce((sum, d) => sum + d.vertices.length, 0) - drawn.size,
+    added: draws.reduce((sum, draw) => sum + draw.vertices.length, 0) - drawn.size,
     impossible,
     reason: [...reasons].join(' and '),
   };
@@ -74,7 +74,7 @@ class OpenDraw {
   add(polygon: number, corners: Iterable<number>, joints: Iterable<number>): void {
     this.polygons.push(polygon);
     for (const j of joints) this.joints.add(j);
-    for (const v of corners) this.vertices.add(v);
+    for (const corner of corners) this.vertices.add(corner);
   }
 
   as(piece: number): Draw {
@@ -86,11 +86,12 @@ class OpenDraw {
 const polygonsOf = ({ polygonStart, polygonCount }: Piece) =>
   Array.from({ length: polygonCount }, (_, k) => polygonStart + k);
 
-function jointsOf(f: Influences | null, corners: Iterable<number>): Set<number> {
+function jointsOf(influences: Influences | null, corners: Iterable<number>): Set<number> {
   const out = new Set<number>();
-  if (!f) return out;
-  for (const v of corners)
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) if (f.weight[k] > 0) out.add(f.joint[k]);
+  if (!influences) return out;
+  for (const corner of corners)
+    for (let k = influences.offsets[corner]; k < influences.offsets[corner + 1]; k++)
+      if (influences.weight[k] > 0) out.add(influences.joint[k]);
   return out;
 }
 

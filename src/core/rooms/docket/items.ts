@@ -28,12 +28,12 @@ export interface Item {
 export function itemsOf(character: Character): Item[] {
   const { nodes, clips } = character;
   const nodeItems = itemsOfNodes(character);
-  const names = allNamed(clips.map((c) => c.name));
+  const names = allNamed(clips.map((clip) => clip.name));
   const clipItems = clips.map((clip, i): Item => ({
     id: `clip/${names[i].name}/${names[i].nth}`,
     kind: 'clip',
     name: clip.name || `clip ${i + 1}`,
-    about: `${count(clip.channels.length, 'channel')} over ${count(new Set(clip.channels.map((c) => c.node)).size, 'node')}`,
+    about: `${count(clip.channels.length, 'channel')} over ${count(new Set(clip.channels.map((channel) => channel.node)).size, 'node')}`,
     bytes: bytesOfClip(clip),
     needs: [],
   }));
@@ -50,16 +50,16 @@ export function withItems(
 ): { character: Character; taken: Item[]; leftOut: Item[] } {
   const items = itemsOf(character);
   const wanted = withNeeds(items, chosen);
-  const taken = items.filter((i) => wanted.has(i.id));
-  const leftOut = items.filter((i) => !wanted.has(i.id));
+  const taken = items.filter((item) => wanted.has(item.id));
+  const leftOut = items.filter((item) => !wanted.has(item.id));
   if (leftOut.length === 0) return { character, taken, leftOut };
   const { ofNode } = itemsOfNodes(character);
-  const isKept = keptNodes(character, (n) => {
-    const item = ofNode[n];
+  const isKept = keptNodes(character, (node) => {
+    const item = ofNode[node];
     return item === null ? null : wanted.has(item);
   });
   const gone = new Set(character.nodes.flatMap((_, i) => (isKept[i] ? [] : [i])));
-  const names = allNamed(character.clips.map((c) => c.name));
+  const names = allNamed(character.clips.map((clip) => clip.name));
   const clips = character.clips.filter((_, i) => wanted.has(`clip/${names[i].name}/${names[i].nth}`));
   const left = withoutNodes({ ...character, clips }, gone).character;
   return { character: withoutUnusedPictures(left), taken, leftOut };
@@ -67,7 +67,7 @@ export function withItems(
 
 /** What was chosen, and all that goes along with it. */
 export function withNeeds(items: readonly Item[], chosen: ReadonlySet<string>): Set<string> {
-  const byId = new Map(items.map((i) => [i.id, i]));
+  const byId = new Map(items.map((item) => [item.id, item]));
   const out = new Set<string>();
   const open = [...chosen];
   for (let id = open.pop(); id !== undefined; id = open.pop()) {
@@ -82,15 +82,15 @@ export function withNeeds(items: readonly Item[], chosen: ReadonlySet<string>): 
 /** The item that every node belongs to, null for nodes that are none; and the items in the order of their nodes. */
 function itemsOfNodes(character: Character) {
   const { nodes } = character;
-  const names = allNamed(nodes.map((n) => n.name));
+  const names = allNamed(nodes.map((node) => node.name));
   const isBone = new Set(bonesOf(character));
   const rootOf = nodes.map((_, i) => rootBone(character, isBone, i));
   const idOf = (kind: ItemKind, i: number) => `${kind}/${names[i].name}/${names[i].nth}`;
   const kindOf = (i: number): ItemKind | null => {
-    const n = nodes[i];
+    const node = nodes[i];
     if (isBone.has(i)) return 'skeleton';
-    if (n.mesh >= 0) return n.skin >= 0 ? 'mesh' : 'prop';
-    return n.kind === 'camera' || n.kind === 'light' ? n.kind : null;
+    if (node.mesh >= 0) return node.skin >= 0 ? 'mesh' : 'prop';
+    return node.kind === 'camera' || node.kind === 'light' ? node.kind : null;
   };
   const kinds = nodes.map((_, i) => kindOf(i));
   const ofNode = nodes.map((_, i) => {
@@ -100,7 +100,8 @@ function itemsOfNodes(character: Character) {
   });
   const needsOf = (i: number): string[] => {
     const needs = new Set<string>();
-    for (let p = nodes[i].parent; p >= 0; p = nodes[p].parent) needs.add(ofNode[p] ?? '');
+    for (let ancestor = nodes[i].parent; ancestor >= 0; ancestor = nodes[ancestor].parent)
+      needs.add(ofNode[ancestor] ?? '');
     for (const j of character.skins[nodes[i].skin]?.joints ?? []) needs.add(ofNode[j] ?? '');
     needs.delete('');
     return [...needs];
@@ -114,12 +115,12 @@ function itemsOfNodes(character: Character) {
       const bones = nodes.flatMap((_, k) => (rootOf[k] === i && isBone.has(k) ? [k] : []));
       const about = count(bones.length, 'bone');
       // A mesh in the middle of a skeleton goes along with it.
-      const needs = [...new Set(bones.flatMap(needsOf))].filter((n) => n !== id);
+      const needs = [...new Set(bones.flatMap(needsOf))].filter((name) => name !== id);
       return [{ id, kind, name, about, bytes: bytesOfBinds(character, new Set(bones)), needs }];
     }
     const mesh = character.meshes[nodes[i].mesh];
     const about = mesh ? aboutMesh(mesh) : '';
-    const needs = needsOf(i).filter((n) => n !== id);
+    const needs = needsOf(i).filter((need) => need !== id);
     return [{ id, kind, name, about, bytes: mesh ? bytesOfMesh(mesh) : 0, needs }];
   };
   return { ofNode, list: (order: readonly number[]): Item[] => order.flatMap(itemAt) };
@@ -128,7 +129,8 @@ function itemsOfNodes(character: Character) {
 /** The farthest bone above a node, itself where it is a bone; −1 for none. */
 function rootBone({ nodes }: Character, isBone: ReadonlySet<number>, i: number): number {
   let root = -1;
-  for (let p = i; p >= 0; p = nodes[p].parent) if (isBone.has(p)) root = p;
+  for (let ancestor = i; ancestor >= 0; ancestor = nodes[ancestor].parent)
+    if (isBone.has(ancestor)) root = ancestor;
   return root;
 }
 
@@ -142,9 +144,9 @@ function keptNodes({ nodes }: Character, isWanted: (node: number) => boolean | n
   const holdsWanted = nodes.map(() => false);
   nodes.forEach((_, i) => {
     if (wanted[i] === null) return;
-    for (let p = nodes[i].parent; p >= 0; p = nodes[p].parent) {
-      holds[p] = true;
-      if (wanted[i]) holdsWanted[p] = true;
+    for (let ancestor = nodes[i].parent; ancestor >= 0; ancestor = nodes[ancestor].parent) {
+      holds[ancestor] = true;
+      if (wanted[i]) holdsWanted[ancestor] = true;
     }
   });
   const known: (boolean | undefined)[] = nodes.map(() => undefined);
@@ -160,23 +162,24 @@ function keptNodes({ nodes }: Character, isWanted: (node: number) => boolean | n
   return nodes.map((_, i) => isKept(i));
 }
 
-const count = (n: number, word: string) => `${n} ${n === 1 ? word : `${word}s`}`;
+const count = (count2: number, word: string) => `${count2} ${count2 === 1 ? word : `${word}s`}`;
 
 function aboutMesh({ vertexCount, polygonOffsets, morphs }: Mesh): string {
   const targets = morphs.length > 0 ? `, ${count(morphs.length, 'morph target')}` : '';
   return `${count(vertexCount, 'vertex').replace('vertexs', 'vertices')}, ${count(polygonOffsets.length - 1, 'polygon')}${targets}`;
 }
 
-function bytesOfMesh({ attributes, morphs, influences: f, polygonOffsets, corners }: Mesh): number {
+function bytesOfMesh({ attributes, morphs, influences, polygonOffsets, corners }: Mesh): number {
   let bytes = polygonOffsets.byteLength + corners.byteLength;
-  for (const set of [attributes, ...morphs.map((m) => m.attributes)])
+  for (const set of [attributes, ...morphs.map((morph) => morph.attributes)])
     for (const { data } of Object.values(set)) bytes += data.byteLength;
-  if (f) bytes += f.offsets.byteLength + f.joint.byteLength + f.weight.byteLength;
+  if (influences)
+    bytes += influences.offsets.byteLength + influences.joint.byteLength + influences.weight.byteLength;
   return bytes;
 }
 
 const bytesOfClip = ({ channels }: Clip): number =>
-  channels.reduce((sum, c) => sum + c.times.byteLength + c.values.byteLength, 0);
+  channels.reduce((sum, channel) => sum + channel.times.byteLength + channel.values.byteLength, 0);
 
 const bytesOfBinds = ({ skins }: Character, bones: ReadonlySet<number>): number =>
-  skins.reduce((sum, s) => sum + s.joints.filter((j) => bones.has(j)).length * 64, 0);
+  skins.reduce((sum, skin) => sum + skin.joints.filter((j) => bones.has(j)).length * 64, 0);

@@ -11,25 +11,27 @@ const KNOWN =
  */
 export function withoutUnusedPictures(character: Character): Character {
   const { carried, meshes } = character;
-  if (carried.extensionsUsed.some((e) => !KNOWN.test(e))) return character;
-  const used = new Set(meshes.flatMap((m) => m.pieces.map((p) => p.material)).filter((i) => i >= 0));
+  if (carried.extensionsUsed.some((extension) => !KNOWN.test(extension))) return character;
+  const used = new Set(
+    meshes.flatMap((mesh) => mesh.pieces.map((piece) => piece.material)).filter((i) => i >= 0),
+  );
   if (used.size === carried.materials.length) return character;
   const materialOf = renumber(carried.materials.length, used);
   const textures = new Set<number>();
-  for (const m of used) walk(carried.materials[m], 'index', (i) => textures.add(i));
+  for (const material of used) walk(carried.materials[material], 'index', (i) => textures.add(i));
   const images = new Set<number>();
-  for (const t of textures)
-    if (carried.textures[t]) walk(carried.textures[t], 'source', (i) => images.add(i));
+  for (const texture of textures)
+    if (carried.textures[texture]) walk(carried.textures[texture], 'source', (i) => images.add(i));
   const textureOf = renumber(carried.textures.length, textures);
   const imageOf = renumber(carried.images.length, images);
   const left: Carried = {
     ...carried,
     materials: carried.materials
       .filter((_, i) => used.has(i))
-      .map((m) => renamed(m, 'index', textureOf) as JsonObject),
+      .map((json) => renamed(json, 'index', textureOf) as JsonObject),
     textures: carried.textures
       .filter((_, i) => textures.has(i))
-      .map((t) => renamed(t, 'source', imageOf) as JsonObject),
+      .map((json) => renamed(json, 'source', imageOf) as JsonObject),
     images: carried.images.filter((_, i) => images.has(i)),
   };
   return {
@@ -37,7 +39,9 @@ export function withoutUnusedPictures(character: Character): Character {
     carried: left,
     meshes: meshes.map((mesh) => ({
       ...mesh,
-      pieces: mesh.pieces.map((p) => (p.material < 0 ? p : { ...p, material: materialOf[p.material] })),
+      pieces: mesh.pieces.map((piece) =>
+        piece.material < 0 ? piece : { ...piece, material: materialOf[piece.material] },
+      ),
     })),
   };
 }

@@ -14,23 +14,23 @@ export interface Portrait {
  * by a depth buffer at twice the size and averaged down. A skeleton without a mesh is drawn as lines.
  */
 export function portrait(character: Character, width: number, height: number): Portrait {
-  const placed = placedMeshes(character).map((p) => {
-    return { ...p, seen: seenPoints(p.points) };
+  const placed = placedMeshes(character).map((placed) => {
+    return { ...placed, seen: seenPoints(placed.points) };
   });
   const bones = bonesOf(character);
-  const joints = bones.map((b) => turnToView(...restPlace(character.nodes, b)));
+  const joints = bones.map((bone) => turnToView(...restPlace(character.nodes, bone)));
   const box = boxOf(placed.length > 0 ? placed.map((p) => p.seen) : [joints.flat()]);
   if (!box) return { width, height, pixels: new Uint8Array(width * height * 4) };
   const plate = new Plate(width * 2, height * 2, box);
   for (const p of placed)
     for (const piece of p.mesh.pieces) {
       const tint = tintOf(character, piece.material);
-      eachTriangle(p.mesh, piece, (a, b, c) => plate.triangle(a, b, c, p.seen, tint));
+      eachTriangle(p.mesh, piece, (a, b, bone) => plate.triangle(a, b, bone, p.seen, tint));
     }
-  const at = new Map(bones.map((b, i) => [b, i]));
+  const at = new Map(bones.map((bone, i) => [bone, i]));
   if (placed.length === 0)
-    bones.forEach((b, i) => {
-      const parent = at.get(parentBone(character.nodes, b));
+    bones.forEach((bone, i) => {
+      const parent = at.get(parentBone(character.nodes, bone));
       if (parent !== undefined) plate.line(joints[i], joints[parent]);
     });
   return { width, height, pixels: halve(plate.pixels, width, height) };
@@ -50,20 +50,20 @@ export function looksTheSame(before: Character, after: Character): boolean {
   const [a, b] = [placedMeshes(before), placedMeshes(after)];
   if (a.length === 0 || a.length !== b.length || before.carried !== after.carried) return false;
   const isSameMesh = a.every(
-    (p, i) =>
-      p.mesh.corners === b[i].mesh.corners &&
-      p.mesh.polygonOffsets === b[i].mesh.polygonOffsets &&
-      p.mesh.pieces === b[i].mesh.pieces &&
-      p.points.length === b[i].points.length,
+    (placed, i) =>
+      placed.mesh.corners === b[i].mesh.corners &&
+      placed.mesh.polygonOffsets === b[i].mesh.polygonOffsets &&
+      placed.mesh.pieces === b[i].mesh.pieces &&
+      placed.points.length === b[i].points.length,
   );
-  const [from, to] = [boxOf(a.map((p) => p.points)), boxOf(b.map((p) => p.points))];
+  const [from, to] = [boxOf(a.map((placed) => placed.points)), boxOf(b.map((placed) => placed.points))];
   if (!isSameMesh || !from || !to) return false;
   const size = Math.max(...from.max.map((x, k) => x - from.min[k]));
   const scale = size / Math.max(...to.max.map((x, k) => x - to.min[k]));
-  return a.every((p, i) => {
-    const q = b[i].points;
-    return p.points.every(
-      (x, k) => Math.abs(x - from.min[k % 3] - (q[k] - to.min[k % 3]) * scale) <= UNSEEN * size,
+  return a.every((placed, i) => {
+    const points = b[i].points;
+    return placed.points.every(
+      (x, k) => Math.abs(x - from.min[k % 3] - (points[k] - to.min[k % 3]) * scale) <= UNSEEN * size,
     );
   });
 }
@@ -123,14 +123,14 @@ class Plate {
   }
 
   /** A triangle of the vertices `i`, `j` and `k`, whose seen places stand in `v` (3 each). */
-  triangle(i: number, j: number, k: number, v: Float32Array, tint: readonly number[]): void {
+  triangle(i: number, j: number, k: number, values: Float32Array, tint: readonly number[]): void {
     const { w, h, depth, pixels, scale, middle } = this;
-    const ax = w / 2 + (v[i * 3] - middle[0]) * scale;
-    const ay = h / 2 - (v[i * 3 + 1] - middle[1]) * scale;
-    const bx = w / 2 + (v[j * 3] - middle[0]) * scale;
-    const by = h / 2 - (v[j * 3 + 1] - middle[1]) * scale;
-    const cx = w / 2 + (v[k * 3] - middle[0]) * scale;
-    const cy = h / 2 - (v[k * 3 + 1] - middle[1]) * scale;
+    const ax = w / 2 + (values[i * 3] - middle[0]) * scale;
+    const ay = h / 2 - (values[i * 3 + 1] - middle[1]) * scale;
+    const bx = w / 2 + (values[j * 3] - middle[0]) * scale;
+    const by = h / 2 - (values[j * 3 + 1] - middle[1]) * scale;
+    const cx = w / 2 + (values[k * 3] - middle[0]) * scale;
+    const cy = h / 2 - (values[k * 3 + 1] - middle[1]) * scale;
     const area = (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
     if (Math.abs(area) < 1e-9) return;
     const x0 = Math.max(0, Math.ceil(Math.min(ax, bx, cx)));
@@ -140,17 +140,17 @@ class Plate {
     if (x0 > x1 || y0 > y1) return;
     this.left -= (x1 - x0 + 1) * (y1 - y0 + 1);
     if (this.left < 0) return;
-    const light = lightOn(i * 3, j * 3, k * 3, v) * 255;
+    const light = lightOn(i * 3, j * 3, k * 3, values) * 255;
     const red = Math.min(255, tint[0] * light);
     const green = Math.min(255, tint[1] * light);
     const blue = Math.min(255, tint[2] * light);
     for (let y = y0; y <= y1; y++) {
       for (let x = x0; x <= x1; x++) {
-        const u = ((bx - x) * (cy - y) - (by - y) * (cx - x)) / area;
+        const share = ((bx - x) * (cy - y) - (by - y) * (cx - x)) / area;
         const s = ((cx - x) * (ay - y) - (cy - y) * (ax - x)) / area;
-        const t = 1 - u - s;
-        if (u < 0 || s < 0 || t < 0) continue;
-        const z = u * v[i * 3 + 2] + s * v[j * 3 + 2] + t * v[k * 3 + 2];
+        const t = 1 - share - s;
+        if (share < 0 || s < 0 || t < 0) continue;
+        const z = share * values[i * 3 + 2] + s * values[j * 3 + 2] + t * values[k * 3 + 2];
         const at = y * w + x;
         if (z <= depth[at]) continue;
         depth[at] = z;
@@ -187,13 +187,13 @@ class Plate {
  * How bright a flat triangle is under a soft light from above and a little to the left; `a`, `b`, `c`: where
  * its corners begin in `v`.
  */
-function lightOn(a: number, b: number, c: number, v: Float32Array): number {
-  const ex = v[b] - v[a];
-  const ey = v[b + 1] - v[a + 1];
-  const ez = v[b + 2] - v[a + 2];
-  const fx = v[c] - v[a];
-  const fy = v[c + 1] - v[a + 1];
-  const fz = v[c + 2] - v[a + 2];
+function lightOn(a: number, b: number, bone: number, values: Float32Array): number {
+  const ex = values[b] - values[a];
+  const ey = values[b + 1] - values[a + 1];
+  const ez = values[b + 2] - values[a + 2];
+  const fx = values[bone] - values[a];
+  const fy = values[bone + 1] - values[a + 1];
+  const fz = values[bone + 2] - values[a + 2];
   const nx = ey * fz - ez * fy;
   const ny = ez * fx - ex * fz;
   const nz = ex * fy - ey * fx;
@@ -242,9 +242,9 @@ function tintOf(character: Character, material: number): readonly number[] {
 function eachTriangle(
   { polygonOffsets: offsets, corners }: Mesh,
   { polygonStart, polygonCount }: Piece,
-  tell: (a: number, b: number, c: number) => void,
+  tell: (a: number, b: number, bone: number) => void,
 ): void {
-  for (let q = polygonStart; q < polygonStart + polygonCount; q++)
-    for (let k = offsets[q] + 1; k < offsets[q + 1] - 1; k++)
-      tell(corners[offsets[q]], corners[k], corners[k + 1]);
+  for (let polygon = polygonStart; polygon < polygonStart + polygonCount; polygon++)
+    for (let k = offsets[polygon] + 1; k < offsets[polygon + 1] - 1; k++)
+      tell(corners[offsets[polygon]], corners[k], corners[k + 1]);
 }

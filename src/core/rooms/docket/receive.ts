@@ -16,7 +16,7 @@ import { type Cut, cutIntoDraws } from './cut';
 import type { Receiver } from './receivers';
 
 /** One thing that a receiver did, in words. */
-export interface Said {
+export interface ArrivalNotice {
   /** Whether something is lost or moved by it, or it is only done in another way. */
   readonly kind: 'lost' | 'changed' | 'told';
   readonly text: string;
@@ -32,7 +32,7 @@ export interface Received {
   readonly from: Int32Array;
   /** For every mesh node that shows only a part: for every vertex, the vertex of what was sent. */
   readonly origins: ReadonlyMap<number, Uint32Array>;
-  readonly said: readonly Said[];
+  readonly said: readonly ArrivalNotice[];
 }
 
 /**
@@ -40,8 +40,8 @@ export interface Received {
  * its floats.
  */
 export function receive(sent: Character, receiver: Receiver): Received {
-  const said: Said[] = [];
-  const say = (kind: Said['kind'], text: string) => said.push({ kind, text });
+  const said: ArrivalNotice[] = [];
+  const say = (kind: ArrivalNotice['kind'], text: string) => said.push({ kind, text });
   const lean = withoutWhatItDrops(sent, receiver, say);
   let out = plainNodes(lean.character, receiver, say);
   out = withinBones(out, receiver, say);
@@ -63,74 +63,76 @@ function inItsSpace(character: Character, { metresPerUnit, up }: Receiver): Char
   const single = (x: readonly number[]) => Array.from(Float32Array.from(x));
   return {
     ...there,
-    nodes: there.nodes.map((n) => ({
-      ...n,
-      translation: single(n.translation),
-      rotation: single(n.rotation),
-      scale: single(n.scale),
-      ...(n.matrix && { matrix: single(n.matrix) }),
+    nodes: there.nodes.map((node) => ({
+      ...node,
+      translation: single(node.translation),
+      rotation: single(node.rotation),
+      scale: single(node.scale),
+      ...(node.matrix && { matrix: single(node.matrix) }),
     })),
-    skins: there.skins.map((s) => ({ ...s, inverseBinds: Float32Array.from(s.inverseBinds) })),
+    skins: there.skins.map((skin) => ({ ...skin, inverseBinds: Float32Array.from(skin.inverseBinds) })),
     source: { ...there.source, unitMetres: metresPerUnit, upAxis: up },
   };
 }
 
 /** Skins that list more bones than it takes: the rest is refused, and what hung on it hangs on what is left. */
 function withinBones(character: Character, { bones }: Receiver, say: Say): Character {
-  if (bones === null || character.skins.every((s) => s.joints.length <= bones)) return character;
+  if (bones === null || character.skins.every((skin) => skin.joints.length <= bones)) return character;
   const meshes = [...character.meshes];
-  character.skins.forEach((s, k) => {
-    if (s.joints.length <= bones) return;
+  character.skins.forEach((skin, k) => {
+    if (skin.joints.length <= bones) return;
     let points = 0;
-    character.nodes.forEach((n) => {
-      const f = n.skin === k && n.mesh >= 0 ? meshes[n.mesh].influences : null;
-      if (!f) return;
-      const kept = onFirst(f, bones);
+    character.nodes.forEach((node) => {
+      const influences = node.skin === k && node.mesh >= 0 ? meshes[node.mesh].influences : null;
+      if (!influences) return;
+      const kept = onFirst(influences, bones);
       points += kept.changed;
-      meshes[n.mesh] = { ...meshes[n.mesh], influences: kept.influences };
+      meshes[node.mesh] = { ...meshes[node.mesh], influences: kept.influences };
     });
-    const name = s.name ? ` “${s.name}”` : '';
+    const name = skin.name ? ` “${skin.name}”` : '';
     say(
       'lost',
-      `The skin${name} lists ${s.joints.length} bones; it takes the first ${bones} and refuses the rest, on which ${plural(points, 'point hangs', 'points hang')}.`,
+      `The skin${name} lists ${skin.joints.length} bones; it takes the first ${bones} and refuses the rest, on which ${plural(points, 'point hangs', 'points hang')}.`,
     );
   });
-  const skins = character.skins.map((s) => ({
-    ...s,
-    joints: s.joints.slice(0, bones),
-    inverseBinds: s.inverseBinds.slice(0, bones * 16),
+  const skins = character.skins.map((skin) => ({
+    ...skin,
+    joints: skin.joints.slice(0, bones),
+    inverseBinds: skin.inverseBinds.slice(0, bones * 16),
   }));
   return { ...character, meshes, skins };
 }
 
 /** Rows on the first so many joints, scaled to sum to one; a vertex that loses all hangs on the very first. */
-function onFirst(f: Influences, count: number): { influences: Influences; changed: number } {
+function onFirst(influences: Influences, count: number): { influences: Influences; changed: number } {
   let changed = 0;
-  const rows = Array.from({ length: f.offsets.length - 1 }, (_, v) => {
-    const all = Array.from(f.joint.subarray(f.offsets[v], f.offsets[v + 1]), (j, k): [number, number] => [
-      j,
-      f.weight[f.offsets[v] + k],
-    ]);
+  const rows = Array.from({ length: influences.offsets.length - 1 }, (_, vertex) => {
+    const all = Array.from(
+      influences.joint.subarray(influences.offsets[vertex], influences.offsets[vertex + 1]),
+      (j, k): [number, number] => [j, influences.weight[influences.offsets[vertex] + k]],
+    );
     const kept = all.filter(([j]) => j < count);
     if (kept.length === all.length) return all;
     changed++;
-    const sum = kept.reduce((total, [, w]) => total + w, 0);
-    return sum > 0 ? kept.map(([j, w]): [number, number] => [j, w / sum]) : [[0, 1] as [number, number]];
+    const sum = kept.reduce((total, [, weight]) => total + weight, 0);
+    return sum > 0
+      ? kept.map(([j, weight]): [number, number] => [j, weight / sum])
+      : [[0, 1] as [number, number]];
   });
   return { influences: influencesFrom(rows), changed };
 }
 
-type Say = (kind: Said['kind'], text: string) => void;
+type Say = (kind: ArrivalNotice['kind'], text: string) => void;
 
 const quoted = (names: readonly string[]) => {
   const some = names
     .slice(0, 4)
-    .map((n) => `“${n}”`)
+    .map((name) => `“${name}”`)
     .join(', ');
   return names.length > 4 ? `${some} and ${names.length - 4} more` : some;
 };
 
-const plural = (n: number, one: string, many = `${one}s`) => `${n} ${n === 1 ? one : many}`;
+const plural = (count: number, one: string, many = `${one}s`) => `${count} ${count === 1 ? one : many}`;
 
 /** Bones outside all skins, empties, cameras and lights go; what hangs on them is hung on what is left above. */
 function withoutWhatItDrops(
@@ -138,18 +140,18 @@ function withoutWhatItDrops(
   { loneBones, empties }: Receiver,
   say: Say,
 ): { character: Character; from: Int32Array } {
-  const listed = new Set(sent.skins.flatMap((s) => s.joints));
+  const listed = new Set(sent.skins.flatMap((skin) => skin.joints));
   const gone = new Set<number>();
   const lone: string[] = [];
   const empty: string[] = [];
-  sent.nodes.forEach((n, i) => {
-    if (n.mesh >= 0) return;
-    if (n.kind === 'bone') {
+  sent.nodes.forEach((node, i) => {
+    if (node.mesh >= 0) return;
+    if (node.kind === 'bone') {
       if (loneBones === 'kept' || listed.has(i) || listed.size === 0) return;
-      lone.push(n.name);
+      lone.push(node.name);
     } else {
       if (empties === 'kept') return;
-      empty.push(n.name);
+      empty.push(node.name);
     }
     gone.add(i);
   });
@@ -164,14 +166,15 @@ function withoutWhatItDrops(
       'lost',
       `${plural(empty.length, 'empty node, camera or light', 'empty nodes, cameras and lights')} ${empty.length === 1 ? 'is' : 'are'} dropped: ${quoted(empty)}.`,
     );
-  const nodes = sent.nodes.map((n, i) => {
-    let { parent } = n;
+  const nodes = sent.nodes.map((node, i) => {
+    let { parent } = node;
     while (parent >= 0 && gone.has(parent)) parent = sent.nodes[parent].parent;
-    return gone.has(i) || parent === n.parent ? n : hungUnder(sent, i, parent);
+    return gone.has(i) || parent === node.parent ? node : hungUnder(sent, i, parent);
   });
   const clips = clipsWithout(sent, gone);
   const lost =
-    sent.clips.reduce((s, c) => s + c.channels.length, 0) - clips.reduce((s, c) => s + c.channels.length, 0);
+    sent.clips.reduce((sum, clip) => sum + clip.channels.length, 0) -
+    clips.reduce((sum, clip) => sum + clip.channels.length, 0);
   if (lost > 0)
     say(
       'lost',
@@ -186,7 +189,7 @@ function withoutWhatItDrops(
 }
 
 const clipsWithout = ({ clips }: Character, gone: ReadonlySet<number>) =>
-  clips.map((c) => ({ ...c, channels: c.channels.filter((ch) => !gone.has(ch.node)) }));
+  clips.map((clip) => ({ ...clip, channels: clip.channels.filter((ch) => !gone.has(ch.node)) }));
 
 /**
  * Scale that it does not know is evened out or let go; transforms of mesh nodes are forgotten where it
@@ -195,18 +198,18 @@ const clipsWithout = ({ clips }: Character, gone: ReadonlySet<number>) =>
 function plainNodes(character: Character, { scale, meshNodes }: Receiver, say: Say): Character {
   const scaled: string[] = [];
   const moved: string[] = [];
-  const nodes = character.nodes.map((n): SceneNode => {
-    if (n.mesh >= 0 && meshNodes === 'ignored' && n.skin < 0) {
+  const nodes = character.nodes.map((node): SceneNode => {
+    if (node.mesh >= 0 && meshNodes === 'ignored' && node.skin < 0) {
       const still =
-        n.translation.every((x) => x === 0) && n.rotation[3] === 1 && n.scale.every((x) => x === 1);
-      if (!still || n.matrix) {
-        moved.push(n.name);
-        const { matrix: _, ...rest } = n;
+        node.translation.every((x) => x === 0) && node.rotation[3] === 1 && node.scale.every((x) => x === 1);
+      if (!still || node.matrix) {
+        moved.push(node.name);
+        const { matrix: _, ...rest } = node;
         return { ...rest, translation: [0, 0, 0], rotation: [0, 0, 0, 1], scale: [1, 1, 1] };
       }
     }
-    const plain = scaledAs(n, scale);
-    if (plain !== n) scaled.push(n.name);
+    const plain = scaledAs(node, scale);
+    if (plain !== node) scaled.push(node.name);
     return plain;
   });
   if (moved.length > 0)
@@ -222,16 +225,25 @@ function plainNodes(character: Character, { scale, meshNodes }: Receiver, say: S
   return moved.length + scaled.length > 0 ? { ...character, nodes } : character;
 }
 
-function scaledAs(n: SceneNode, scale: Receiver['scale']): SceneNode {
-  if (scale === 'any') return n;
-  const { scale: s, translation, rotation } = n.matrix ? decompose(Float64Array.from(n.matrix)) : n;
-  const [x, y, z] = s;
+function scaledAs(node: SceneNode, scale: Receiver['scale']): SceneNode {
+  if (scale === 'any') return node;
+  const {
+    scale: nodeScale,
+    translation,
+    rotation,
+  } = node.matrix ? decompose(Float64Array.from(node.matrix)) : node;
+  const [x, y, z] = nodeScale;
   const isEven = Math.max(x, y, z) - Math.min(x, y, z) < 1e-6;
   const isOne = isEven && Math.abs(x - 1) < 1e-6;
-  if (n.matrix === undefined && (scale === 'even' ? isEven : isOne)) return n;
+  if (node.matrix === undefined && (scale === 'even' ? isEven : isOne)) return node;
   const mean = scale === 'none' ? 1 : Math.cbrt(x * y * z);
-  const { matrix: _, ...rest } = n;
-  return { ...rest, translation, rotation, scale: isEven && scale === 'even' ? s : [mean, mean, mean] };
+  const { matrix: _, ...rest } = node;
+  return {
+    ...rest,
+    translation,
+    rotation,
+    scale: isEven && scale === 'even' ? nodeScale : [mean, mean, mean],
+  };
 }
 
 /** Points, weights and morph targets as it stores them. */
@@ -267,7 +279,7 @@ function meshesAsStored(character: Character, receiver: Receiver, say: Say): Mes
       'changed',
       `The weights of ${plural(evened, 'point')} do not sum to one, and are scaled until they do.`,
     );
-  if (receiver.weights !== 'float' && meshes.some((m) => m.influences))
+  if (receiver.weights !== 'float' && meshes.some((mesh) => mesh.influences))
     say(
       'told',
       `Weights are stored in ${receiver.weights === 'u8' ? 'bytes: steps of 1/255' : 'shorts: steps of 1/65 535'}.`,
@@ -292,14 +304,20 @@ function farthestOf(a: Float32Array, b: Float32Array): number {
 }
 
 /** Weights as whole numbers that sum exactly, and back; those of nothing go. */
-function storedWeights(f: Influences, as: Receiver['weights']): Influences {
-  if (as === 'float') return f;
+function storedWeights(influences: Influences, as: Receiver['weights']): Influences {
+  if (as === 'float') return influences;
   const whole = as === 'u8' ? 255 : 65535;
-  const weight = new Float32Array(f.weight.length);
-  for (let v = 0; v + 1 < f.offsets.length; v++)
-    roundRowExactly(f.weight, f.offsets[v], f.offsets[v + 1], whole, weight);
+  const weight = new Float32Array(influences.weight.length);
+  for (let vertex = 0; vertex + 1 < influences.offsets.length; vertex++)
+    roundRowExactly(
+      influences.weight,
+      influences.offsets[vertex],
+      influences.offsets[vertex + 1],
+      whole,
+      weight,
+    );
   for (let k = 0; k < weight.length; k++) weight[k] /= whole;
-  return { ...f, weight };
+  return { ...influences, weight };
 }
 
 /** Points as they are, or in steps over the mesh's box, and back. */
@@ -329,7 +347,7 @@ function tellUnits({ metresPerUnit, up }: Receiver, say: Say): void {
       `one of its units is ${metresPerUnit} m, so every length is multiplied by ${Number((1 / metresPerUnit).toPrecision(6))}`,
     );
   if (up === 'z') units.push('Z points up, so the root is turned by a quarter about X');
-  if (units.length > 0) say('told', `${units.join('; ').replace(/^./, (c) => c.toUpperCase())}.`);
+  if (units.length > 0) say('told', `${units.join('; ').replace(/^./, (letter) => letter.toUpperCase())}.`);
 }
 
 /** What it draws in how many parts, and what it cannot draw. */

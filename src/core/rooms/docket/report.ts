@@ -10,7 +10,7 @@ import { bonesOf } from '../../character/hierarchy';
 import type { Character, Mesh } from '../../character/model';
 import { type Pin, endText, pinLength } from '../../character/pin';
 import type { Waived } from '../../contracts/waiver';
-import type { Said } from './receive';
+import type { ArrivalNotice } from './receive';
 
 /** What the report tells besides what is in the character. */
 export interface ReportFacts {
@@ -56,7 +56,7 @@ export interface MoveFacts {
 export interface ReceiverFacts {
   readonly title: string;
   readonly about: string;
-  readonly said: readonly Said[];
+  readonly said: readonly ArrivalNotice[];
   readonly deviation: Deviation;
 }
 
@@ -64,7 +64,8 @@ export interface ReceiverFacts {
 const SIGN_OF_STATE = { off: ' ✗', met: ' ✓', told: '' } as const;
 
 /** Text as HTML: markup in it is text. */
-export const escapeHtml = (s: string): string => s.replace(/[&<>"']/g, (ch) => `&#${ch.charCodeAt(0)};`);
+export const escapeHtml = (text: string): string =>
+  text.replace(/[&<>"']/g, (ch) => `&#${ch.charCodeAt(0)};`);
 
 const number = (x: number | string): string => {
   if (typeof x === 'string') return x;
@@ -186,20 +187,22 @@ export function reportHtml(report: Report): string {
 /** What was handed over. */
 function handedOf({ handed }: ReportFacts): string {
   if (!handed) return '';
-  const e = escapeHtml;
+  const escaped = escapeHtml;
   const { by, at, note, files, leftOut, notes, key } = handed;
-  const rows = files.map((f): readonly Cell[] => [
-    [e(f.name)],
-    [number(f.bytes), 'n'],
-    [e(f.sha256), 'n sum'],
+  const rows = files.map((file): readonly Cell[] => [
+    [escaped(file.name)],
+    [number(file.bytes), 'n'],
+    [escaped(file.sha256), 'n sum'],
   ]);
   return [
-    `<h2>Handed over</h2><p>By ${e(by)} on ${e(at.slice(0, 10))}. What is found here was found on the file read back.</p>`,
-    note ? `<p>${e(note)}</p>` : '',
+    `<h2>Handed over</h2><p>By ${escaped(by)} on ${escaped(at.slice(0, 10))}. What is found here was found on the file read back.</p>`,
+    note ? `<p>${escaped(note)}</p>` : '',
     table([['File'], ['Bytes', 'n'], ['Sha-256', 'n']], rows),
-    key ? `<p class="soft">The docket is signed with the key <span class="sum">${e(key)}</span>.</p>` : '',
-    leftOut.length > 0 ? `<p>Left out on purpose: ${e(leftOut.join(', '))}.</p>` : '',
-    ...notes.map((n) => `<p class="soft">${e(n)}</p>`),
+    key
+      ? `<p class="soft">The docket is signed with the key <span class="sum">${escaped(key)}</span>.</p>`
+      : '',
+    leftOut.length > 0 ? `<p>Left out on purpose: ${escaped(leftOut.join(', '))}.</p>` : '',
+    ...notes.map((note) => `<p class="soft">${escaped(note)}</p>`),
   ].join('\n');
 }
 
@@ -214,7 +217,7 @@ function skeletonOfReport({ character, brief }: Report): string {
 /** The move onto the skeleton: what it cost, and every pair. */
 function moveOf({ brief, facts: { move } }: Report): string {
   if (!move) return '';
-  const e = escapeHtml;
+  const escaped = escapeHtml;
   const { proof, price } = move;
   const length = (metres: number) => lengthWords(metres, brief);
   const cost =
@@ -222,11 +225,15 @@ function moveOf({ brief, facts: { move } }: Report): string {
       ? `<p>In the same motions points lie up to ${length(proof.max)} from where they were, ${length(proof.rms)} in the mean. The skeleton itself costs ${length(price.rms)} of that; the move adds ${length(proof.rms - price.rms)}.</p>`
       : '';
   return [
-    `<h2>Crosswalk, onto ${e(move.title)}</h2><p class="soft">${e(move.how)}</p>`,
+    `<h2>Crosswalk, onto ${escaped(move.title)}</h2><p class="soft">${escaped(move.how)}</p>`,
     cost,
     table(
       [['Bone'], ['Rule'], ['Becomes']],
-      move.pairs.map((p) => [[e(p.source)], [e(p.rule), 'soft'], [e(p.target)]]),
+      move.pairs.map((pair) => [
+        [escaped(pair.source)],
+        [escaped(pair.rule), 'soft'],
+        [escaped(pair.target)],
+      ]),
     ),
   ].join('\n');
 }
@@ -234,11 +241,13 @@ function moveOf({ brief, facts: { move } }: Report): string {
 /** How the machine that it is for will hold it. */
 function receiverOf({ brief, receiver }: Report): string {
   if (!receiver) return '';
-  const e = escapeHtml;
+  const escaped = escapeHtml;
   const { title, about, said, deviation } = receiver;
-  const items = said.map((s) => `<p class="${s.kind === 'lost' ? 'stops' : ''}">${e(s.text)}</p>`);
+  const items = said.map(
+    (item) => `<p class="${item.kind === 'lost' ? 'stops' : ''}">${escaped(item.text)}</p>`,
+  );
   return [
-    `<h2>On arrival: ${e(title)}</h2><p class="soft">${e(about)}</p>`,
+    `<h2>On arrival: ${escaped(title)}</h2><p class="soft">${escaped(about)}</p>`,
     `<p>Held there, points lie up to ${lengthWords(deviation.max, brief)} from where they were sent, ${lengthWords(deviation.rms, brief)} in the mean.</p>`,
     ...(items.length > 0 ? items : ['<p>It takes everything as it is.</p>']),
   ].join('\n');
@@ -251,32 +260,36 @@ function lengthWords(metres: number, { unit }: ReportBrief): string {
 }
 
 function headOf({ brief, findings, waived = [], facts, picture }: Report): string {
-  const e = escapeHtml;
+  const escaped = escapeHtml;
   const { stops, worth, note } = countGravity(findings);
   const word = stops === 1 ? 'finding stops' : 'findings stop';
   const verdict = stops > 0 ? `◆ ${stops} ${word} hand-off` : '✓ Nothing stops hand-off';
   return [
-    `<header><div><h1>${e(facts.title)}</h1>`,
-    `<p class="soft">Revision ${facts.revision} · for ${e(brief.title)}, version ${brief.version} · ${e(facts.date)}</p>`,
+    `<header><div><h1>${escaped(facts.title)}</h1>`,
+    `<p class="soft">Revision ${facts.revision} · for ${escaped(brief.title)}, version ${brief.version} · ${escaped(facts.date)}</p>`,
     `<p class="verdict ${stops > 0 ? 'stops' : 'fine'}">${verdict}</p>`,
     `<p class="soft">${worth} worth fixing · ${note} for your eyes${waived.length > 0 ? ` · ${waived.length} waived` : ''}</p></div>`,
-    picture ? `<img alt="" src="${e(picture)}">` : '',
+    picture ? `<img alt="" src="${escaped(picture)}">` : '',
     '</header>',
   ].join('\n');
 }
 
 function measuresOf({ character, brief, measures, facts }: Report): string {
-  const e = escapeHtml;
-  const sources = [character.source, ...(character.added ?? [])].map((x) => {
-    const names = x.files.map((f) => f.name).join(', ') || x.format;
-    return e(`${names} (${x.format}, ${unitWord(x.unitMetres)}, ${x.upAxis ?? 'y'} up)`);
+  const escaped = escapeHtml;
+  const sources = [character.source, ...(character.added ?? [])].map((source) => {
+    const names = source.files.map((file) => file.name).join(', ') || source.format;
+    return escaped(`${names} (${source.format}, ${unitWord(source.unitMetres)}, ${source.upAxis ?? 'y'} up)`);
   });
   const rows = measureRows(character, brief, measures, facts.pins);
   return [
     `<h2>Measures</h2><p class="soft">Read from ${sources.join('; ')}.</p>`,
     table(
       [['What'], ['Measured', 'n'], ['Brief', 'n']],
-      rows.map(([what, measured, wanted]) => [[e(what)], [e(measured), 'n'], [e(wanted), 'n']]),
+      rows.map(([what, measured, wanted]) => [
+        [escaped(what)],
+        [escaped(measured), 'n'],
+        [escaped(wanted), 'n'],
+      ]),
     ),
   ].join('\n');
 }
@@ -288,7 +301,9 @@ function findingsOf({ findings, waived = [], notAsked = '' }: Report): string {
   if (findings.length === 0)
     return `<h2>Findings</h2><p>None. Every check that was asked came back clean.</p>${silent}`;
   const sorted = ROOM_IDS.flatMap((room) =>
-    GRAVITIES.flatMap((g) => findings.filter((f) => f.room === room && f.gravity === g)),
+    GRAVITIES.flatMap((gravity) =>
+      findings.filter((finding) => finding.room === room && finding.gravity === gravity),
+    ),
   );
   const head: Cell[] = [['', 'mark'], ['What and where'], ['Measured', 'n'], ['Expected', 'n']];
   return `<h2>Findings</h2>${table(head, sorted.map(findingRow))}${silent}`;
@@ -297,38 +312,38 @@ function findingsOf({ findings, waived = [], notAsked = '' }: Report): string {
 /** What somebody has accepted, struck through, with the reason. */
 function waivedOf(waived: Waived['waived']): string {
   if (waived.length === 0) return '';
-  const e = escapeHtml;
-  const rows = waived.map(({ finding: f, waiver: { by, reason, until, untilRevision } }): readonly Cell[] => {
+  const escaped = escapeHtml;
+  const rows = waived.map(({ finding, waiver: { by, reason, until, untilRevision } }): readonly Cell[] => {
     const end = [until && `until ${until}`, untilRevision && `until revision ${untilRevision}`];
-    const about = `${f.room} · ${GRAVITY_WORDS[f.gravity]}`;
+    const about = `${finding.room} · ${GRAVITY_WORDS[finding.gravity]}`;
     return [
-      [MARKS[f.gravity], 'mark soft'],
-      [`<s>${e(f.message)}</s><br><span class="soft">${e(about)}</span>`],
-      [e([by, ...end].filter(Boolean).join(', '))],
-      [e(reason)],
+      [MARKS[finding.gravity], 'mark soft'],
+      [`<s>${escaped(finding.message)}</s><br><span class="soft">${escaped(about)}</span>`],
+      [escaped([by, ...end].filter(Boolean).join(', '))],
+      [escaped(reason)],
     ];
   });
   return `<h2>Waived</h2>${table([['', 'mark'], ['What and where'], ['Accepted by'], ['Reason']], rows)}`;
 }
 
-function findingRow(f: Finding): readonly Cell[] {
-  const e = escapeHtml;
-  const gravity = `<span class="${f.gravity}">${GRAVITY_WORDS[f.gravity]}</span>`;
-  const about = `<span class="soft">${e(f.room)} · ${gravity} · ${e(f.why)}</span>`;
+function findingRow(finding: Finding): readonly Cell[] {
+  const escaped = escapeHtml;
+  const gravity = `<span class="${finding.gravity}">${GRAVITY_WORDS[finding.gravity]}</span>`;
+  const about = `<span class="soft">${escaped(finding.room)} · ${gravity} · ${escaped(finding.why)}</span>`;
   return [
-    [MARKS[f.gravity], `mark ${f.gravity}`],
-    [`${e(f.message)}<br>${about}`],
-    [`${e(number(f.measured))} ${e(f.unit)}`, 'n'],
-    [e(number(f.expected)), 'n'],
+    [MARKS[finding.gravity], `mark ${finding.gravity}`],
+    [`${escaped(finding.message)}<br>${about}`],
+    [`${escaped(number(finding.measured))} ${escaped(finding.unit)}`, 'n'],
+    [escaped(number(finding.expected)), 'n'],
   ];
 }
 
 function ledgerOf({ steps }: ReportFacts): string {
-  const e = escapeHtml;
-  const rows = steps.map((s): readonly Cell[] => [
-    [String(s.number), 'n first'],
-    [e(s.label)],
-    [`${e(s.detail)}${s.note ? `<br>${e(s.note)}` : ''}`, 'soft'],
+  const escaped = escapeHtml;
+  const rows = steps.map((step): readonly Cell[] => [
+    [String(step.number), 'n first'],
+    [escaped(step.label)],
+    [`${escaped(step.detail)}${step.note ? `<br>${escaped(step.note)}` : ''}`, 'soft'],
   ]);
   return `<h2>Ledger</h2>${table([['Revision', 'n first'], ['Step'], ['What it did']], rows)}`;
 }
@@ -340,33 +355,39 @@ function measureRows(
   measures: readonly Measure[],
   pins: ReportFacts['pins'],
 ): [string, string, string][] {
-  const length = (m: number | null) =>
-    m === null ? 'not on this revision' : `${number(inUnit(m, brief.unit))} ${unitSign(brief.unit)}`;
+  const length = (metres: number | null) =>
+    metres === null
+      ? 'not on this revision'
+      : `${number(inUnit(metres, brief.unit))} ${unitSign(brief.unit)}`;
   return [
     ...measures
-      .filter((m) => m.group !== 'Proportions')
-      .map((m): [string, string, string] => [
-        m.group === 'Props and parts' ? `Size of ${m.label}` : m.label,
-        `${valueOf(m.value, m.unit)}${SIGN_OF_STATE[m.state]}`,
-        m.target === null
+      .filter((measure) => measure.group !== 'Proportions')
+      .map((measure): [string, string, string] => [
+        measure.group === 'Props and parts' ? `Size of ${measure.label}` : measure.label,
+        `${valueOf(measure.value, measure.unit)}${SIGN_OF_STATE[measure.state]}`,
+        measure.target === null
           ? '—'
-          : `${valueOf(m.target, m.unit)}${m.tolerance ? ` ± ${number(m.tolerance)}` : ''}`,
+          : `${valueOf(measure.target, measure.unit)}${measure.tolerance ? ` ± ${number(measure.tolerance)}` : ''}`,
       ]),
-    ...pins.map((p): [string, string, string] => [
-      `Pinned measure: ${p.label || `${endText(p.from)} to ${endText(p.to)}`}`,
-      length(pinLength(character, p)),
+    ...pins.map((pin): [string, string, string] => [
+      `Pinned measure: ${pin.label || `${endText(pin.from)} to ${endText(pin.to)}`}`,
+      length(pinLength(character, pin)),
       '—',
     ]),
     ['Bones', number(bonesOf(character).length), '—'],
     limitRow(
       'Bones in the largest skin',
-      character.skins.map((s) => s.joints.length),
+      character.skins.map((skin) => skin.joints.length),
       brief.limits.bones,
     ),
     limitRow('Influences a point, most', character.meshes.map(mostInfluences), brief.limits.influences),
     ['Meshes', number(character.meshes.length), '—'],
-    ['Vertices', number(character.meshes.reduce((n, m) => n + m.vertexCount, 0)), '—'],
-    ['Polygons', number(character.meshes.reduce((n, m) => n + m.polygonOffsets.length - 1, 0)), '—'],
+    ['Vertices', number(character.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0)), '—'],
+    [
+      'Polygons',
+      number(character.meshes.reduce((sum, mesh) => sum + mesh.polygonOffsets.length - 1, 0)),
+      '—',
+    ],
     ['Clips', number(character.clips.length), '—'],
   ];
 }
@@ -381,9 +402,11 @@ function limitRow(label: string, counts: readonly number[], limit: number): [str
   ];
 }
 
-function mostInfluences({ influences: f, vertexCount }: Mesh): number {
+function mostInfluences({ influences, vertexCount }: Mesh): number {
   let most = 0;
-  if (f) for (let v = 0; v < vertexCount; v++) most = Math.max(most, f.offsets[v + 1] - f.offsets[v]);
+  if (influences)
+    for (let vertex = 0; vertex < vertexCount; vertex++)
+      most = Math.max(most, influences.offsets[vertex + 1] - influences.offsets[vertex]);
   return most;
 }
 

@@ -21,20 +21,20 @@ export interface Twice {
 
 /** Nodes that can move: bones, and what a clip moves. */
 function movers(character: Character): boolean[] {
-  const out = character.nodes.map((n) => n.kind === 'bone');
-  for (const c of character.clips)
-    for (const ch of c.channels) if (ch.path !== 'weights') out[ch.node] = true;
+  const out = character.nodes.map((node) => node.kind === 'bone');
+  for (const clip of character.clips)
+    for (const ch of clip.channels) if (ch.path !== 'weights') out[ch.node] = true;
   return out;
 }
 
 /** The one joint that carries a mesh whole, −1 where there are several. */
-function soleJoint(f: Influences): number {
+function soleJoint(influences: Influences): number {
   let sole = -1;
-  for (let v = 0; v + 1 < f.offsets.length; v++) {
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-      if (f.weight[k] < 1e-4) continue;
-      if (sole >= 0 && f.joint[k] !== sole) return -1;
-      sole = f.joint[k];
+  for (let vertex = 0; vertex + 1 < influences.offsets.length; vertex++) {
+    for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
+      if (influences.weight[k] < 1e-4) continue;
+      if (sole >= 0 && influences.joint[k] !== sole) return -1;
+      sole = influences.joint[k];
     }
   }
   return sole;
@@ -45,7 +45,9 @@ export function drivenTwice(character: Character): Twice[] {
   const { nodes, meshes, skins } = character;
   const moves = movers(character);
   const out: Twice[] = [];
-  const bound = nodes.flatMap((n, i) => (n.mesh >= 0 && n.skin >= 0 && meshes[n.mesh].influences ? [i] : []));
+  const bound = nodes.flatMap((node, i) =>
+    node.mesh >= 0 && node.skin >= 0 && meshes[node.mesh].influences ? [i] : [],
+  );
   for (const i of bound) {
     const above = [i, ...ancestorsOf(nodes, i)].find(
       (a) => moves[a] && (a !== i || nodes[a].kind !== 'bone'),
@@ -63,18 +65,21 @@ export function drivenTwice(character: Character): Twice[] {
   const placed = placedMeshes(character);
   for (let a = 0; a < placed.length; a++) {
     for (let b = a + 1; b < placed.length; b++) {
-      const [p, q] = [placed[a], placed[b]];
-      if (!p.skin || !q.skin || !sameSurface(p.points, q.points)) continue;
-      out.push({ kind: 'bound twice', node: q.node, other: p.node, bone: -1 });
+      const [otherPlaced, second] = [placed[a], placed[b]];
+      if (!otherPlaced.skin || !second.skin || !sameSurface(otherPlaced.points, second.points)) continue;
+      out.push({ kind: 'bound twice', node: second.node, other: otherPlaced.node, bone: -1 });
     }
   }
   return out;
 }
 
 /** Two surfaces with the same vertices at the same places at rest. */
-function sameSurface(p: Float32Array, q: Float32Array): boolean {
-  if (p.length !== q.length || p.length === 0) return false;
-  const size = Math.max(...[0, 1, 2].map((k) => Math.abs(p[k] - p[Math.floor(p.length / 6) * 3 + k])), 1e-3);
-  for (let i = 0; i < p.length; i++) if (Math.abs(p[i] - q[i]) > size * 1e-4) return false;
+function sameSurface(points: Float32Array, rotation: Float32Array): boolean {
+  if (points.length !== rotation.length || points.length === 0) return false;
+  const size = Math.max(
+    ...[0, 1, 2].map((k) => Math.abs(points[k] - points[Math.floor(points.length / 6) * 3 + k])),
+    1e-3,
+  );
+  for (let i = 0; i < points.length; i++) if (Math.abs(points[i] - rotation[i]) > size * 1e-4) return false;
   return true;
 }

@@ -32,7 +32,7 @@ export function insideOf(places: ArrayLike<number>, meshes: readonly Placed[]): 
 function signsOfIslands({ points, mesh }: Placed): Int8Array {
   const { polygonOffsets, corners } = mesh;
   const volumes = volumesOfIslands(islandsOfMesh(mesh), polygonOffsets, corners, points);
-  return Int8Array.from(volumes, (v) => (v < 0 ? -1 : 1));
+  return Int8Array.from(volumes, (volume) => (volume < 0 ? -1 : 1));
 }
 
 /** Strips that the places are sorted into: most triangles of a body lie in strips without any. */
@@ -56,23 +56,23 @@ class Rays {
     private readonly places: Float64Array,
     private readonly axis: number,
   ) {
-    const u = (axis + 1) % 3;
-    this.u = u;
+    const share = (axis + 1) % 3;
+    this.u = share;
     this.v = (axis + 2) % 3;
-    const n = places.length / 3;
-    this.order = Uint32Array.from({ length: n }, (_, i) => i).sort(
-      (a, b) => places[a * 3 + u] - places[b * 3 + u],
+    const count = places.length / 3;
+    this.order = Uint32Array.from({ length: count }, (_, i) => i).sort(
+      (a, b) => places[a * 3 + share] - places[b * 3 + share],
     );
-    this.us = Float64Array.from(this.order, (i) => places[i * 3 + u]);
-    const width = n > 0 ? this.us[n - 1] - this.us[0] : 0;
+    this.us = Float64Array.from(this.order, (i) => places[i * 3 + share]);
+    const width = count > 0 ? this.us[count - 1] - this.us[0] : 0;
     this.perUnit = width > 0 ? STRIPS / width : 0;
     let at = 0;
-    for (let s = 0; s <= STRIPS; s++) {
-      while (at < n && this.stripOf(this.us[at]) < s) at++;
-      this.begins[s] = s === STRIPS ? n : at;
+    for (let step = 0; step <= STRIPS; step++) {
+      while (at < count && this.stripOf(this.us[at]) < step) at++;
+      this.begins[step] = step === STRIPS ? count : at;
     }
-    this.ahead = new Int32Array(n);
-    this.behind = new Int32Array(n);
+    this.ahead = new Int32Array(count);
+    this.behind = new Int32Array(count);
   }
 
   private stripOf(x: number): number {
@@ -83,22 +83,22 @@ class Rays {
   crossMesh({ points, mesh }: Placed, signs: Int8Array): void {
     const { polygonOffsets: offsets, corners } = mesh;
     const { islandOf } = islandsOfMesh(mesh);
-    const { us, u, begins } = this;
+    const { us, u: share, begins } = this;
     if (us.length === 0) return;
     const least = us[0];
     const most = us[us.length - 1];
-    for (let p = 0; p + 1 < offsets.length; p++) {
-      const a = corners[offsets[p]] * 3;
-      const end = offsets[p + 1] - 1;
-      for (let k = offsets[p] + 1; k < end; k++) {
+    for (let point = 0; point + 1 < offsets.length; point++) {
+      const a = corners[offsets[point]] * 3;
+      const end = offsets[point + 1] - 1;
+      for (let k = offsets[point] + 1; k < end; k++) {
         const b = corners[k] * 3;
         const c = corners[k + 1] * 3;
-        const low = Math.min(points[a + u], points[b + u], points[c + u]);
-        const high = Math.max(points[a + u], points[b + u], points[c + u]);
+        const low = Math.min(points[a + share], points[b + share], points[c + share]);
+        const high = Math.max(points[a + share], points[b + share], points[c + share]);
         if (low > most || high < least) continue;
         const from = begins[this.stripOf(low)];
         const to = begins[this.stripOf(high) + 1];
-        if (from < to) this.crossTriangle(points, a, b, c, from, to, signs[islandOf[p]]);
+        if (from < to) this.crossTriangle(points, a, b, c, from, to, signs[islandOf[point]]);
       }
     }
   }
@@ -111,31 +111,31 @@ class Rays {
     points: ArrayLike<number>,
     a: number,
     b: number,
-    c: number,
+    bone: number,
     from: number,
     to: number,
     sign: number,
   ): void {
-    const { u, v, axis, places, order, ahead, behind } = this;
-    const au = points[a + u];
-    const av = points[a + v];
-    const bu = points[b + u] - au;
-    const bv = points[b + v] - av;
-    const cu = points[c + u] - au;
-    const cv = points[c + v] - av;
+    const { u: share, v: vertex, axis, places, order, ahead, behind } = this;
+    const au = points[a + share];
+    const av = points[a + vertex];
+    const bu = points[b + share] - au;
+    const bv = points[b + vertex] - av;
+    const cu = points[bone + share] - au;
+    const cv = points[bone + vertex] - av;
     const area = bu * cv - bv * cu;
     if (area === 0) return;
-    for (let q = from; q < to; q++) {
-      const place = order[q] * 3;
-      const x = places[place + u] - au;
-      const y = places[place + v] - av;
+    for (let polygon = from; polygon < to; polygon++) {
+      const place = order[polygon] * 3;
+      const x = places[place + share] - au;
+      const y = places[place + vertex] - av;
       const w1 = (x * cv - y * cu) / area;
       const w2 = (bu * y - bv * x) / area;
       if (w1 < 0 || w2 < 0 || w1 + w2 > 1) continue;
       const start = points[a + axis];
-      const at = start + w1 * (points[b + axis] - start) + w2 * (points[c + axis] - start);
-      if (at >= places[place + axis]) ahead[order[q]] += area > 0 ? sign : -sign;
-      else behind[order[q]] += area > 0 ? -sign : sign;
+      const at = start + w1 * (points[b + axis] - start) + w2 * (points[bone + axis] - start);
+      if (at >= places[place + axis]) ahead[order[polygon]] += area > 0 ? sign : -sign;
+      else behind[order[polygon]] += area > 0 ? -sign : sign;
     }
   }
 

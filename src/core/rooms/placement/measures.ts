@@ -13,7 +13,7 @@ import {
   footprintOf,
   groundGap,
   heightOf,
-  limbsOf,
+  limbStances,
   longSideOf,
   middleOf,
   overlapOf,
@@ -63,18 +63,18 @@ const measure = (group: MeasureGroup, { met = null, ...row }: Row): PlacementMea
 /** Every measure of placement at once, each against its target. */
 export function measuresOf(character: Character, brief: PlacementBrief): PlacementMeasure[] {
   return [
-    ...sizesOf(character, brief).map((r) => measure('Size', r)),
-    ...placesOf(character, brief).map((r) => measure('Place', r)),
-    ...directionsOf(character, brief).map((r) => measure('Place', r)),
-    ...stanceOf(character, brief).map((r) => measure('Stance', r)),
-    ...fitOf(character, brief).map((r) => measure('Fit', r)),
-    ...partsOf(character, brief).map((r) => measure('Props and parts', r)),
-    ...segmentsOf(character).map((s) =>
+    ...sizesOf(character, brief).map((row) => measure('Size', row)),
+    ...placesOf(character, brief).map((row) => measure('Place', row)),
+    ...directionsOf(character, brief).map((row) => measure('Place', row)),
+    ...stanceOf(character, brief).map((row) => measure('Stance', row)),
+    ...fitOf(character, brief).map((row) => measure('Fit', row)),
+    ...partsOf(character, brief).map((row) => measure('Props and parts', row)),
+    ...segmentsOf(character).map((segment) =>
       measure('Proportions', {
-        id: `segment-${s.label}`,
-        label: s.label,
-        value: s.share * 100,
-        target: s.table * 100,
+        id: `segment-${segment.label}`,
+        label: segment.label,
+        value: segment.share * 100,
+        target: segment.table * 100,
         unit: '% of height',
       }),
     ),
@@ -102,7 +102,7 @@ function sizesOf(character: Character, brief: PlacementBrief): Row[] {
       label: 'Height of the skeleton',
       value: inUnit(skeleton, unit),
       unit,
-      target: band && band.map((m) => inUnit(m, unit).toFixed(2)).join(' – '),
+      target: band && band.map((metres) => inUnit(metres, unit).toFixed(2)).join(' – '),
       met: band && skeleton >= band[0] && skeleton <= band[1],
     });
   }
@@ -175,31 +175,31 @@ function directionsOf(character: Character, brief: PlacementBrief): Row[] {
 }
 
 function stanceOf(character: Character, brief: PlacementBrief): Row[] {
-  const s = brief.stance;
-  return limbsOf(character).flatMap((l): Row[] => {
-    const isArm = l.limb === 'arm';
-    const target = isArm ? s?.arms : s && 0;
-    const tolerance = isArm ? s?.tolerance : s?.legs;
+  const stance = brief.stance;
+  return limbStances(character).flatMap((limb): Row[] => {
+    const isArm = limb.limb === 'arm';
+    const target = isArm ? stance?.arms : stance && 0;
+    const tolerance = isArm ? stance?.tolerance : stance?.legs;
     return [
       {
-        id: `${l.limb}-${l.side}`,
-        label: `${isArm ? 'Arm below the horizontal' : 'Leg off the vertical'}, ${l.side}`,
-        value: l.angle,
+        id: `${limb.limb}-${limb.side}`,
+        label: `${isArm ? 'Arm below the horizontal' : 'Leg off the vertical'}, ${limb.side}`,
+        value: limb.angle,
         unit: '°',
-        node: l.nodes[0],
+        node: limb.nodes[0],
         target: target ?? null,
         tolerance: tolerance ?? null,
-        met: s && Math.abs(l.angle - (target ?? 0)) <= (tolerance ?? 0),
+        met: stance && Math.abs(limb.angle - (target ?? 0)) <= (tolerance ?? 0),
       },
       {
-        id: `bend-${l.limb}-${l.side}`,
-        label: `${isArm ? 'Elbow' : 'Knee'} bent, ${l.side}`,
-        value: l.bend,
+        id: `bend-${limb.limb}-${limb.side}`,
+        label: `${isArm ? 'Elbow' : 'Knee'} bent, ${limb.side}`,
+        value: limb.bend,
         unit: '°',
-        node: l.nodes[1],
-        target: s && 0,
-        tolerance: s && s.bend,
-        met: s && l.bend <= s.bend && !isTooStraight(l.bend, s),
+        node: limb.nodes[1],
+        target: stance && 0,
+        tolerance: stance && stance.bend,
+        met: stance && limb.bend <= stance.bend && !isTooStraight(limb.bend, stance),
       },
     ];
   });

@@ -31,29 +31,29 @@ export function sceneOf(character: Character): SceneGroup {
     const { parent, extensions } = nodes[i];
     if (isHidden(extensions) || (parent >= 0 && hidden[parent] === 1)) hidden[i] = 1;
   }
-  const of = nodes.map((n, i): Belonging => {
-    if (n.kind === 'bone') return 'bone';
+  const of = nodes.map((node, i): Belonging => {
+    if (node.kind === 'bone') return 'bone';
     const stray = (kind: StrayKind): Belonging => {
       strays.set(i, kind);
       return 'stray';
     };
     if (hidden[i] === 1) return stray('hidden leftover');
-    if (n.mesh >= 0) {
+    if (node.mesh >= 0) {
       if (
-        meshes[n.mesh].polygonOffsets.length < 2 &&
-        meshes[n.mesh].pieces.every((p) => !p.carriedIndices?.length)
+        meshes[node.mesh].polygonOffsets.length < 2 &&
+        meshes[node.mesh].pieces.every((piece) => !piece.carriedIndices?.length)
       )
         return stray('mesh without polygons');
       return body.has(i) ? 'body' : 'prop';
     }
-    if (n.kind === 'camera') return stray('camera');
-    if (n.kind === 'light') return stray('light');
+    if (node.kind === 'camera') return stray('camera');
+    if (node.kind === 'light') return stray('light');
     return 'holder';
   });
   // A holder with nothing below it that counts is an empty node; from the leaves up.
-  const counts = of.map((b) => b !== 'holder' && b !== 'stray');
+  const counts = of.map((belonging) => belonging !== 'holder' && belonging !== 'stray');
   for (const i of order.reverse()) {
-    if (children[i].some((c) => counts[c])) counts[i] = true;
+    if (children[i].some((child) => counts[child])) counts[i] = true;
     if (of[i] !== 'holder' || counts[i]) continue;
     of[i] = 'stray';
     strays.set(i, 'empty node');
@@ -70,13 +70,15 @@ export function leftoverData(character: Character): {
   readonly meshes: readonly number[];
   readonly influences: readonly number[];
 } {
-  const used = (list: 'mesh' | 'skin', i: number) => character.nodes.some((n) => n[list] === i);
+  const used = (list: 'mesh' | 'skin', i: number) => character.nodes.some((node) => node[list] === i);
   return {
     skins:
       character.meshes.length === 0 ? [] : character.skins.flatMap((_, i) => (used('skin', i) ? [] : [i])),
     meshes: character.meshes.flatMap((_, i) => (used('mesh', i) ? [] : [i])),
-    influences: character.meshes.flatMap((m, i) =>
-      m.influences && used('mesh', i) && !character.nodes.some((n) => n.mesh === i && n.skin >= 0) ? [i] : [],
+    influences: character.meshes.flatMap((mesh, i) =>
+      mesh.influences && used('mesh', i) && !character.nodes.some((node) => node.mesh === i && node.skin >= 0)
+        ? [i]
+        : [],
     ),
   };
 }

@@ -22,13 +22,13 @@ import { bodyKindOf } from '../../anatomy/body-kind';
 import { type Landmark, type Landmarks, bearingOf, landmarksOf } from '../../anatomy/landmarks';
 import { type Symmetry, symmetryOf } from './symmetry';
 
-function once<T>(ask: (c: Character) => T): (c: Character) => T {
+function once<T>(ask: (character: Character) => T): (character: Character) => T {
   const known = new WeakMap<Character, { value: T }>();
-  return (c) => {
-    let k = known.get(c);
+  return (character) => {
+    let k = known.get(character);
     if (!k) {
-      k = { value: ask(c) };
-      known.set(c, k);
+      k = { value: ask(character) };
+      known.set(character, k);
     }
     return k.value;
   };
@@ -38,19 +38,19 @@ function once<T>(ask: (c: Character) => T): (c: Character) => T {
 export const heightOf = (box: Box | null): number | null => (box ? box.max[1] - box.min[1] : null);
 
 /** The height of the body, sole to crown, metres; null where there is no mesh. */
-export const bodyHeight = once((c) => heightOf(bodyBox(c)));
+export const bodyHeight = once((character) => heightOf(bodyBox(character)));
 
 /** The height of the skeleton, metres; null where there are no bones. */
-export const skeletonHeight = once((c) => heightOf(skeletonBox(c)));
+export const skeletonHeight = once((character) => heightOf(skeletonBox(character)));
 
 /** Height of the lowest point of the body; null where there is none. */
-export const groundGap = once((c) => bodyBox(c)?.min[1] ?? null);
+export const groundGap = once((character) => bodyBox(character)?.min[1] ?? null);
 
 /** The plane about which the body mirrors best; twins within a thousandth of the height. */
-export const middleOf = once((c): Symmetry | null =>
+export const middleOf = once((character): Symmetry | null =>
   symmetryOf(
-    bodyMeshes(c).map((p) => p.points),
-    characterHeight(c) * 0.001,
+    bodyMeshes(character).map((placed) => placed.points),
+    characterHeight(character) * 0.001,
   ),
 );
 
@@ -65,13 +65,13 @@ export interface Footprint {
 }
 
 /** The ground that the body stands on (x and z of its lowest 5 %), and where the origin lies against it. */
-export const footprintOf = once((c): Footprint | null => {
-  const box = bodyBox(c);
+export const footprintOf = once((character): Footprint | null => {
+  const box = bodyBox(character);
   if (!box) return null;
   const top = box.min[1] + (box.max[1] - box.min[1]) * 0.05;
   const min: [number, number] = [Infinity, Infinity];
   const max: [number, number] = [-Infinity, -Infinity];
-  for (const { points } of bodyMeshes(c)) {
+  for (const { points } of bodyMeshes(character)) {
     for (let i = 0; i < points.length; i += 3) {
       if (points[i + 1] > top) continue;
       if (points[i] < min[0]) min[0] = points[i];
@@ -113,12 +113,12 @@ export interface Facing {
 }
 
 /** How the figure stands and looks; null where its landmarks do not tell. */
-export const facingOf = once((c): Facing | null => {
-  const bearing = bearingOf(c);
+export const facingOf = once((character): Facing | null => {
+  const bearing = bearingOf(character);
   if (!bearing) return null;
   const { up: upright, left, crossed } = bearing;
   const up = nearestAxis(upright);
-  const within = bodyKindOf(c).kind === 'two-legged' ? FACING_DEGREES : BEAST_FACING_DEGREES;
+  const within = bodyKindOf(character).kind === 'two-legged' ? FACING_DEGREES : BEAST_FACING_DEGREES;
   const stands =
     degreesBetween(upright, AXES[up]) <= within && Math.abs(90 - degreesBetween(left, AXES[up])) <= within;
   const ahead = stands ? (squareAgainst(bearing.forward, AXES[up]) ?? bearing.forward) : bearing.forward;
@@ -137,7 +137,7 @@ export const facingOf = once((c): Facing | null => {
 });
 
 /** How an arm or a leg stands. */
-export interface Limb {
+export interface LimbStance {
   readonly limb: 'arm' | 'leg';
   readonly side: 'left' | 'right';
   /** Arms: degrees below the horizontal. Legs: degrees off the vertical. */ readonly angle: number;
@@ -148,27 +148,27 @@ export interface Limb {
 /**
  * How the limbs stand, against the figure's own up, so that a figure that lies down is not reported twice.
  */
-export const limbsOf = once((c): Limb[] => {
-  const marks = landmarksOf(c);
-  const facing = facingOf(c);
-  if (!facing || bodyKindOf(c).kind !== 'two-legged') return [];
+export const limbStances = once((character): LimbStance[] => {
+  const marks = landmarksOf(character);
+  const facing = facingOf(character);
+  if (!facing || bodyKindOf(character).kind !== 'two-legged') return [];
   const up = facing.upright;
   return (['arm', 'leg'] as const).flatMap((limb) =>
-    (['left', 'right'] as const).flatMap((side): Limb[] => {
+    (['left', 'right'] as const).flatMap((side): LimbStance[] => {
       const nodes = (
         limb === 'arm' ? ['upperarm', 'lowerarm', 'hand'] : ['upperleg', 'lowerleg', 'foot']
-      ).map((p) => marks.get(`${p} ${side}` as Landmark));
-      if (nodes.some((n) => n === undefined)) return [];
-      const [a, b, d] = (nodes as number[]).map((n) => restPlace(c.nodes, n));
-      const way = subtract(d, a);
-      if (length(way) < 1e-6 || distance(a, b) < 1e-6 || distance(b, d) < 1e-6) return [];
+      ).map((path) => marks.get(`${path} ${side}` as Landmark));
+      if (nodes.some((node) => node === undefined)) return [];
+      const [a, b, direction] = (nodes as number[]).map((node) => restPlace(character.nodes, node));
+      const way = subtract(direction, a);
+      if (length(way) < 1e-6 || distance(a, b) < 1e-6 || distance(b, direction) < 1e-6) return [];
       const rise = Math.asin(Math.max(-1, Math.min(1, dot(normalise(way), up)))) * (180 / Math.PI);
       return [
         {
           limb,
           side,
           angle: limb === 'arm' ? -rise : 90 + rise,
-          bend: degreesBetween(subtract(b, a), subtract(d, b)),
+          bend: degreesBetween(subtract(b, a), subtract(direction, b)),
           nodes: nodes as [number, number, number],
         },
       ];
@@ -190,31 +190,31 @@ export interface Overlap {
 const MOST_JOINTS = 600;
 
 /** The joints of the body. Control bones, tips, and bones of clothes do not count. */
-const bodyJoints = once((c): number[] => {
-  const weight = weightOfNodes(c);
-  const bound = c.nodes.some((n) => n.skin >= 0);
-  const marks = new Set(landmarksOf(c).values());
-  const all = c.nodes.flatMap((n, i) => {
-    if (n.kind !== 'bone') return [];
-    const r = meaningOf(c, i);
-    if (r.kind === 'end' || r.part === 'root') return [];
-    return marks.has(i) || (bound && weight[i] > 0 && r.part !== '') ? [i] : [];
+const bodyJoints = once((character): number[] => {
+  const weight = weightOfNodes(character);
+  const bound = character.nodes.some((node) => node.skin >= 0);
+  const marks = new Set(landmarksOf(character).values());
+  const all = character.nodes.flatMap((node, i) => {
+    if (node.kind !== 'bone') return [];
+    const meaning = meaningOf(character, i);
+    if (meaning.kind === 'end' || meaning.part === 'root') return [];
+    return marks.has(i) || (bound && weight[i] > 0 && meaning.part !== '') ? [i] : [];
   });
   const step = Math.ceil(all.length / MOST_JOINTS);
   return step <= 1 ? all : all.filter((i, k) => marks.has(i) || k % step === 0);
 });
 
 /** How many joints of the body lie inside the body. */
-export const overlapOf = once((c): Overlap | null => {
-  const joints = bodyJoints(c);
-  const meshes = bodyMeshes(c);
+export const overlapOf = once((character): Overlap | null => {
+  const joints = bodyJoints(character);
+  const meshes = bodyMeshes(character);
   if (joints.length < 3 || meshes.length === 0) return null;
   const lies = lieInside(
-    joints.flatMap((j) => restPlace(c.nodes, j)),
+    joints.flatMap((j) => restPlace(character.nodes, j)),
     meshes,
   );
   const outside = joints.filter((_, k) => !lies[k].inside);
-  const far = lies.filter((l) => !l.inside).map((l) => l.outside);
+  const far = lies.filter((ly) => !ly.inside).map((lie) => lie.outside);
   const worst = Math.max(0, ...far);
   return {
     joints: joints.length,
@@ -234,15 +234,15 @@ const TRIES = 13;
  * scaled about the world's origin; the middle of such heights where there are several, and of the two where
  * nothing tells. Metres.
  */
-export function fittingHeight(c: Character, least: number, most: number): number {
-  const height = skeletonHeight(c);
-  const joints = bodyJoints(c);
-  const meshes = bodyMeshes(c);
+export function fittingHeight(character: Character, least: number, most: number): number {
+  const height = skeletonHeight(character);
+  const joints = bodyJoints(character);
+  const meshes = bodyMeshes(character);
   if (!height || joints.length < 3 || meshes.length === 0) return (least + most) / 2;
   const heights = Array.from({ length: TRIES }, (_, k) => least + ((most - least) * (k + 0.5)) / TRIES);
-  const places = joints.flatMap((j) => restPlace(c.nodes, j));
+  const places = joints.flatMap((j) => restPlace(character.nodes, j));
   const inside = insideOf(
-    heights.flatMap((h) => places.map((x) => (x * h) / height)),
+    heights.flatMap((otherHeight) => places.map((x) => (x * otherHeight) / height)),
     meshes,
   );
   const counts = heights.map((_, k) =>
@@ -265,23 +265,23 @@ export interface Segment {
  * Winter's “Biomechanics and Motor Control of Human Movement” gives it. An aid for the eye, not a rule:
  * stylised figures differ on purpose.
  */
-export const segmentsOf = once((c): Segment[] => {
-  const height = bodyHeight(c) ?? skeletonHeight(c);
-  const marks: Landmarks = landmarksOf(c);
+export const segmentsOf = once((character): Segment[] => {
+  const height = bodyHeight(character) ?? skeletonHeight(character);
+  const marks: Landmarks = landmarksOf(character);
   if (!height) return [];
-  const at = (l: Landmark): Vec3 | null => {
-    const i = marks.get(l);
-    return i === undefined ? null : restPlace(c.nodes, i);
+  const at = (landmark: Landmark): Vec3 | null => {
+    const i = marks.get(landmark);
+    return i === undefined ? null : restPlace(character.nodes, i);
   };
-  const floor = groundGap(c) ?? skeletonBox(c)?.min[1] ?? 0;
+  const floor = groundGap(character) ?? skeletonBox(character)?.min[1] ?? 0;
   const between = (a: Landmark, b: Landmark) => {
-    const p = at(a);
-    const q = at(b);
-    return p && q ? distance(p, q) : null;
+    const point = at(a);
+    const place = at(b);
+    return point && place ? distance(point, place) : null;
   };
-  const level = (a: Landmark) => {
-    const p = at(a);
-    return p ? p[1] - floor : null;
+  const level = (landmark: Landmark) => {
+    const point = at(landmark);
+    return point ? point[1] - floor : null;
   };
   const wide = between('upperarm left', 'upperarm right');
   const rows: [string, number | null, number][] = [
@@ -301,19 +301,19 @@ export const segmentsOf = once((c): Segment[] => {
 });
 
 /** Box of what one node shows at rest. */
-export function boxOfNode(c: Character, node: number): Box | null {
-  const p = placedMeshes(c).find((x) => x.node === node);
-  return p ? boxOf([p.points]) : null;
+export function boxOfNode(character: Character, node: number): Box | null {
+  const placed = placedMeshes(character).find((mesh) => mesh.node === node);
+  return placed ? boxOf([placed.points]) : null;
 }
 
 /**
  * The longest side of what a node shows, in the node's own space and at its size in the world: the same
  * however it is held. Metres.
  */
-export function longSideOf(c: Character, node: number): number | null {
-  const { mesh } = c.nodes[node];
-  const box = mesh >= 0 ? boxOf([morphedPositions(c.meshes[mesh], morphsAt(c, node))]) : null;
+export function longSideOf(character: Character, node: number): number | null {
+  const { mesh } = character.nodes[node];
+  const box = mesh >= 0 ? boxOf([morphedPositions(character.meshes[mesh], morphsAt(character, node))]) : null;
   if (!box) return null;
-  const { scale } = decompose(restWorld(c.nodes), node * 16);
+  const { scale } = decompose(restWorld(character.nodes), node * 16);
   return Math.max(...[0, 1, 2].map((k) => (box.max[k] - box.min[k]) * Math.abs(scale[k])));
 }

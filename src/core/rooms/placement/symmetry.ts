@@ -25,7 +25,7 @@ const MOST_IN_CELL = 256;
  * @param tolerance metres within which two points are twins
  */
 export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Symmetry | null {
-  const total = sets.reduce((n, s) => n + s.length / 3, 0);
+  const total = sets.reduce((sum, otherSet) => sum + otherSet.length / 3, 0);
   if (total < 8 || !(tolerance > 0)) return null;
   // Of a dense mesh the points of a few thin slices serve: a slice holds twins whole, a random sample would
   // part them.
@@ -41,12 +41,19 @@ export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Sy
     let sum = 0;
     let hits = 0;
     let asked = 0;
-    for (let p = 0; p < count; p += step) {
+    for (let point = 0; point < count; point += step) {
       asked++;
-      const x = twinOf(grid, points, 2 * at - points[p * 3], points[p * 3 + 1], points[p * 3 + 2], tolerance);
+      const x = twinOf(
+        grid,
+        points,
+        2 * at - points[point * 3],
+        points[point * 3 + 1],
+        points[point * 3 + 2],
+        tolerance,
+      );
       if (Number.isNaN(x)) continue;
       hits++;
-      sum += (x + points[p * 3]) / 2;
+      sum += (x + points[point * 3]) / 2;
     }
     share = hits / asked;
     if (hits === 0) break;
@@ -58,9 +65,9 @@ export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Sy
 function joinSets(sets: readonly Float32Array[], total: number): Float32Array {
   const out = new Float32Array(total * 3);
   let o = 0;
-  for (const s of sets) {
-    out.set(s, o);
-    o += s.length;
+  for (const otherSet of sets) {
+    out.set(otherSet, o);
+    o += otherSet.length;
   }
   return out;
 }
@@ -69,17 +76,17 @@ function joinSets(sets: readonly Float32Array[], total: number): Float32Array {
 function slices(sets: readonly Float32Array[], total: number): Float32Array {
   let low = Infinity;
   let high = -Infinity;
-  for (const s of sets)
-    for (let i = 1; i < s.length; i += 3) {
-      if (s[i] < low) low = s[i];
-      if (s[i] > high) high = s[i];
+  for (const otherSet of sets)
+    for (let i = 1; i < otherSet.length; i += 3) {
+      if (otherSet[i] < low) low = otherSet[i];
+      if (otherSet[i] > high) high = otherSet[i];
     }
   const period = (high - low) / 16 || 1;
   const thick = period * (MOST_FINDABLE / total);
   const out: number[] = [];
-  for (const s of sets)
-    for (let i = 0; i < s.length; i += 3)
-      if ((s[i + 1] - low) % period < thick) out.push(s[i], s[i + 1], s[i + 2]);
+  for (const otherSet of sets)
+    for (let i = 0; i < otherSet.length; i += 3)
+      if ((otherSet[i + 1] - low) % period < thick) out.push(otherSet[i], otherSet[i + 1], otherSet[i + 2]);
   return Float32Array.from(out);
 }
 
@@ -98,7 +105,7 @@ function middleOfBars(points: Float32Array, size: number): number {
       if (points[i] > most[b]) most[b] = points[i];
     }
   }
-  const middles = least.map((x, b) => (x + most[b]) / 2).sort((a, b) => a - b);
+  const middles = least.map((x, index) => (x + most[index]) / 2).sort((a, b) => a - b);
   return middles[Math.floor(middles.length / 2)];
 }
 
@@ -115,29 +122,36 @@ const slot = (x: number, y: number, z: number, mask: number) => {
 };
 
 function gridOf(points: Float32Array, cell: number): Grid {
-  const n = points.length / 3;
+  const count = points.length / 3;
   let size = 16;
-  while (size < n * 2) size *= 2;
+  while (size < count * 2) size *= 2;
   const head = new Int32Array(size).fill(-1);
-  const next = new Int32Array(n);
-  for (let p = 0; p < n; p++) {
+  const next = new Int32Array(count);
+  for (let point = 0; point < count; point++) {
     const s = slot(
-      Math.floor(points[p * 3] / cell),
-      Math.floor(points[p * 3 + 1] / cell),
-      Math.floor(points[p * 3 + 2] / cell),
+      Math.floor(points[point * 3] / cell),
+      Math.floor(points[point * 3 + 1] / cell),
+      Math.floor(points[point * 3 + 2] / cell),
       size - 1,
     );
-    next[p] = head[s];
-    head[s] = p;
+    next[point] = head[s];
+    head[s] = point;
   }
   return { cell, mask: size - 1, head, next };
 }
 
 /** The x of the point nearest to a place, NaN where none lies within the tolerance. */
-function twinOf(g: Grid, points: Float32Array, x: number, y: number, z: number, tolerance: number): number {
+function twinOf(
+  grid: Grid,
+  points: Float32Array,
+  x: number,
+  y: number,
+  z: number,
+  tolerance: number,
+): number {
   let best = tolerance * tolerance;
   let found = Number.NaN;
-  const { cell } = g;
+  const { cell } = grid;
   const x0 = Math.floor((x - tolerance) / cell);
   const x1 = Math.floor((x + tolerance) / cell);
   const y0 = Math.floor((y - tolerance) / cell);
@@ -150,20 +164,20 @@ function twinOf(g: Grid, points: Float32Array, x: number, y: number, z: number, 
   const nz = Math.min(1, z1 - z0);
   for (let a = 0; a <= nx; a++) {
     for (let b = 0; b <= ny; b++) {
-      for (let c = 0; c <= nz; c++) {
+      for (let corner = 0; corner <= nz; corner++) {
         let looked = 0;
         for (
-          let q = g.head[slot(x0 + a, y0 + b, z0 + c, g.mask)];
-          q >= 0 && looked < MOST_IN_CELL;
-          q = g.next[q], looked++
+          let polygon = grid.head[slot(x0 + a, y0 + b, z0 + corner, grid.mask)];
+          polygon >= 0 && looked < MOST_IN_CELL;
+          polygon = grid.next[polygon], looked++
         ) {
-          const dx = points[q * 3] - x;
-          const dy = points[q * 3 + 1] - y;
-          const dz = points[q * 3 + 2] - z;
+          const dx = points[polygon * 3] - x;
+          const dy = points[polygon * 3 + 1] - y;
+          const dz = points[polygon * 3 + 2] - z;
           const d = dx * dx + dy * dy + dz * dz;
           if (d <= best) {
             best = d;
-            found = points[q * 3];
+            found = points[polygon * 3];
           }
         }
       }

@@ -32,9 +32,11 @@ const limbOf = (part: string) => LIMBS.find((limb) => limb.includes(part));
 export function beastParentFaults(character: Character): Expectation[] {
   const bones = bonesOf(character);
   const weight = weightOfNodes(character);
-  const isBound = weight.some((w) => w > 0);
+  const isBound = weight.some((weight) => weight > 0);
   const meaning = (b: number) => meaningOf(character, b);
-  const present = new Set(bones.filter((b) => isBodyBone(meaning(b))).map((b) => keyOf(meaning(b))));
+  const present = new Set(
+    bones.filter((bone) => isBodyBone(meaning(bone))).map((bone) => keyOf(meaning(bone))),
+  );
   return bones.flatMap((bone): Expectation[] => {
     const own = meaning(bone);
     const limb = limbOf(own.part);
@@ -48,13 +50,22 @@ export function beastParentFaults(character: Character): Expectation[] {
       .reverse()
       .find((part) => present.has(keyOf({ part, side: own.side })));
     const belongs = { bone, has, wants: wordsOf(own.side, upper ?? 'trunk') };
-    const q = above < 0 ? null : meaning(above);
+    const otherMeaning = above < 0 ? null : meaning(above);
     // Wings begin at a collar as arms do.
-    const isElsewhere = q && q.part !== 'collar' && limbOf(q.part) && limbOf(q.part) !== limb;
-    const isAcross = q && q.side !== 'middle' && own.side !== 'middle' && q.side !== own.side;
+    const isElsewhere =
+      otherMeaning &&
+      otherMeaning.part !== 'collar' &&
+      limbOf(otherMeaning.part) &&
+      limbOf(otherMeaning.part) !== limb;
+    const isAcross =
+      otherMeaning &&
+      otherMeaning.side !== 'middle' &&
+      own.side !== 'middle' &&
+      otherMeaning.side !== own.side;
     // What hangs on a bone of its own side that no word tells hangs in its limb.
     const isInLimb = has >= 0 && own.side !== 'middle' && meaning(has).side === own.side;
-    const isLoose = place >= LOWER && upper !== undefined && !isInLimb && (!q || !limbOf(q.part));
+    const isLoose =
+      place >= LOWER && upper !== undefined && !isInLimb && (!otherMeaning || !limbOf(otherMeaning.part));
     return isElsewhere || isAcross || isLoose ? [belongs] : [];
   });
 }

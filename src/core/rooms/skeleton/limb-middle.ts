@@ -13,10 +13,10 @@ function limbDirection(character: Character, bone: number): Vec3 | null {
   const { nodes } = character;
   const here = restPlace(nodes, bone);
   const above = parentBone(nodes, bone);
-  const below = childrenOf(nodes)[bone].filter((c) => nodes[c].kind === 'bone');
+  const below = childrenOf(nodes)[bone].filter((child) => nodes[child].kind === 'bone');
   const ways = [
     ...(above >= 0 ? [subtract(here, restPlace(nodes, above))] : []),
-    ...below.slice(0, 1).map((c) => subtract(restPlace(nodes, c), here)),
+    ...below.slice(0, 1).map((bone) => subtract(restPlace(nodes, bone), here)),
   ].filter((way) => length(way) > 1e-9);
   if (ways.length === 0) return null;
   const sum = ways
@@ -34,12 +34,12 @@ export function limbMiddle(character: Character, bone: number): Vec3 | null {
   const direction = limbDirection(character, bone);
   if (!direction) return null;
   const here = restPlace(character.nodes, bone);
-  const loops = bodyMeshes(character).flatMap((p) =>
+  const loops = bodyMeshes(character).flatMap((placed) =>
     cutByPlane(
-      p.points,
-      p.mesh.polygonOffsets,
-      p.mesh.corners,
-      pointsOf(p.mesh).pointOfVertex,
+      placed.points,
+      placed.mesh.polygonOffsets,
+      placed.mesh.corners,
+      pointsOf(placed.mesh).pointOfVertex,
       here,
       direction,
     ),

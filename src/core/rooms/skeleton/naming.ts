@@ -59,13 +59,13 @@ export function examplesOf(
     ['upper', 'arm'],
     ['upper', 'arm'],
   ];
-  const cased = (w: string, i: number) =>
+  const cased = (word: string, i: number) =>
     letters === 'capital' || (letters === 'any' && separator === '' && i > 0)
-      ? w[0].toUpperCase() + w.slice(1)
-      : w;
-  const names = words.map((w) => prefix + w.map(cased).join(separator));
+      ? word[0].toUpperCase() + word.slice(1)
+      : word;
+  const names = words.map((word) => prefix + word.map(cased).join(separator));
   return [names[0], names[1] + (sides?.left ?? ''), names[2] + (sides?.right ?? '')].filter(
-    (n, i, all) => all.indexOf(n) === i,
+    (name, i, all) => all.indexOf(name) === i,
   );
 }
 
@@ -80,14 +80,14 @@ const conventions = (prefix: string): NamingParts[] =>
 /** The parts that a pattern was made of; null for one that was written by hand. */
 export function partsOf(pattern: string): NamingParts | null {
   const prefix = /^\^((?:\\.|[A-Za-z0-9 :])*?)\[/.exec(pattern)?.[1].replace(/\\(.)/g, '$1') ?? '';
-  return conventions(prefix).find((p) => patternOf(p) === pattern) ?? null;
+  return conventions(prefix).find((parts) => patternOf(parts) === pattern) ?? null;
 }
 
 /** The strictest convention that all names follow; null where there is none. */
 export function namingOf(names: readonly string[]): NamingParts | null {
   const fits = (parts: NamingParts) => {
     const pattern = namePattern(patternOf(parts));
-    return names.every((n) => pattern.test(n));
+    return names.every((name) => pattern.test(name));
   };
   const whole = commonBeginning(names);
   const prefix =
@@ -97,13 +97,13 @@ export function namingOf(names: readonly string[]): NamingParts | null {
 
 function commonBeginning(names: readonly string[]): string {
   let out = names[0] ?? '';
-  for (const n of names) while (!n.startsWith(out)) out = out.slice(0, -1);
+  for (const name of names) while (!name.startsWith(out)) out = out.slice(0, -1);
   return out;
 }
 
 /** What all of some names end with, from the last mark between words on. */
 export function commonEnd(names: readonly string[]): string {
   let out = names[0] ?? '';
-  for (const n of names) while (!n.endsWith(out)) out = out.slice(1);
+  for (const name of names) while (!name.endsWith(out)) out = out.slice(1);
   return /[_.\- ][^_.\- ]*$/.exec(out)?.[0] ?? /[A-Z][a-z]*$/.exec(out)?.[0] ?? '';
 }

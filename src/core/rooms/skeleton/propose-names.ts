@@ -88,23 +88,25 @@ function readAll(character: Character, leftovers: string): Read[] {
   const left = namePattern(`[_.\\- ]?(?:${leftovers})`, true);
   const { bones, ...rest } = skeletonOf(character);
   // A number is what a copy leaves, or what a skeleton without other names has throughout.
-  const isNumbered = bones.filter((b) => NUMBER.test(b.name)).length > bones.length / 2;
-  const cleaned = bones.map((b) =>
-    isNumbered && NUMBER.test(b.name) ? b : { ...b, name: left.removeFrom(b.name).trim() || b.name },
+  const isNumbered = bones.filter((bone) => NUMBER.test(bone.name)).length > bones.length / 2;
+  const cleaned = bones.map((bone) =>
+    isNumbered && NUMBER.test(bone.name)
+      ? bone
+      : { ...bone, name: left.removeFrom(bone.name).trim() || bone.name },
   );
   const skeleton = { ...rest, bones: cleaned };
   const { readings, side } = looksOf(skeleton);
-  return skeleton.bones.map((b, i): Read => {
+  return skeleton.bones.map((bone, i): Read => {
     const { part, stem, kind } = readings[i];
     const said = stem.split(' ').filter(Boolean);
-    const own = said.some(isLatinWord) ? said : wordsOf(b.name).filter((w) => !isSide(w));
-    const isWritable = own.some(isLatinWord) && own.every((w) => /^[a-z0-9]+$/.test(w));
+    const own = said.some(isLatinWord) ? said : wordsOf(bone.name).filter((word) => !isSide(word));
+    const isWritable = own.some(isLatinWord) && own.every((word) => /^[a-z0-9]+$/.test(word));
     const english = part ? (PART_WORDS[part] ?? part).split(' ') : [kind === 'bone' ? 'bone' : kind];
     const kindWord = kind === 'bone' || !part ? [] : [kind];
-    const words = isWritable ? own : [...english, ...own.filter((w) => /^\d+$/.test(w)), ...kindWord];
+    const words = isWritable ? own : [...english, ...own.filter((word) => /^\d+$/.test(word)), ...kindWord];
     return {
-      bone: b.node,
-      words: words.map((w) => (/^\d+$/.test(w) ? String(Number(w)) : w)),
+      bone: bone.node,
+      words: words.map((word) => (/^\d+$/.test(word) ? String(Number(word)) : word)),
       side: side[i] === 0 ? '' : (['right', '', 'left'] as const)[side[i] + 1],
     };
   });
@@ -127,10 +129,10 @@ function uniqueName(
 ): string {
   for (const [i, put] of ways.entries()) {
     const key = `${i} ${side} ${words.join(' ')}`;
-    for (let n = counters.get(key) ?? 1; n <= taken.size + 2; n++) {
-      const name = put(n === 1 ? words : [...words, String(n)], side);
+    for (let node = counters.get(key) ?? 1; node <= taken.size + 2; node++) {
+      const name = put(node === 1 ? words : [...words, String(node)], side);
       if (isTaken(name, convention, taken)) continue;
-      counters.set(key, n);
+      counters.set(key, node);
       if (fits(name, convention)) return name;
       break;
     }
@@ -147,8 +149,8 @@ function countedName(
   taken: ReadonlySet<string>,
 ): string {
   for (const put of ways) {
-    const counted = (n: string) => put([...words.filter((w) => !/^\d+$/.test(w)), n], side);
-    const isFree = ![1, 2, 3].some((n) => isTaken(counted(String(n)), convention, taken));
+    const counted = (name: string) => put([...words.filter((word) => !/^\d+$/.test(word)), name], side);
+    const isFree = ![1, 2, 3].some((number) => isTaken(counted(String(number)), convention, taken));
     if (isFree && fits(counted('1'), convention)) return counted('#');
   }
   return '';
@@ -195,8 +197,8 @@ const lettered = (word: string) =>
 function writeWords({ letters, separator, numbers }: NamingParts, words: readonly string[]): string {
   const plain = numbers ? words : words.map(lettered).filter(Boolean);
   return plain
-    .map((w, i) =>
-      letters === 'capital' || (letters === 'any' && separator === '' && i > 0) ? capital(w) : w,
+    .map((word, i) =>
+      letters === 'capital' || (letters === 'any' && separator === '' && i > 0) ? capital(word) : word,
     )
     .join(separator);
 }

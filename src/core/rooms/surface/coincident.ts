@@ -25,28 +25,28 @@ export interface Coincidence {
  */
 export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
   const weld = pointsOf(mesh);
-  const n = weld.pointCount;
+  const pointCount = weld.pointCount;
   const positions = positionsOf(mesh);
-  const places = new Float32Array(n * 3);
-  for (let p = 0; p < n; p++) {
-    const v = weld.vertexOfPoint[p] * 3;
-    places[p * 3] = positions[v];
-    places[p * 3 + 1] = positions[v + 1];
-    places[p * 3 + 2] = positions[v + 2];
+  const places = new Float32Array(pointCount * 3);
+  for (let place = 0; place < pointCount; place++) {
+    const vertex = weld.vertexOfPoint[place] * 3;
+    places[place * 3] = positions[vertex];
+    places[place * 3 + 1] = positions[vertex + 1];
+    places[place * 3 + 2] = positions[vertex + 2];
   }
   const pairs: [number, number][] = [];
   forClosePairs(places, distance, (a, b) => pairs.push([a, b]));
-  const becomes = new Uint32Array(n);
-  for (let i = 0; i < n; i++) becomes[i] = i;
+  const becomes = new Uint32Array(pointCount);
+  for (let i = 0; i < pointCount; i++) becomes[i] = i;
   if (pairs.length === 0)
     return { points: 0, together: 0, farthest: 0, vertices: new Uint32Array(0), becomes };
   const wanted = new Set(pairs.flat());
   const normals = pointNormals(mesh, places, weld.pointOfVertex, wanted);
   const joined = edgesAmong(mesh, weld.pointOfVertex, wanted);
-  const groups = new Groups(n);
+  const groups = new Groups(pointCount);
   let farthest = 0;
   for (const [a, b] of pairs) {
-    if (joined.has(Math.min(a, b) * n + Math.max(a, b))) continue;
+    if (joined.has(Math.min(a, b) * pointCount + Math.max(a, b))) continue;
     const na = normals.get(a);
     const nb = normals.get(b);
     if (na && nb && na[0] * nb[0] + na[1] * nb[1] + na[2] * nb[2] < -0.2) continue;
@@ -62,25 +62,26 @@ export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
   }
   const touched = new Set<number>();
   let points = 0;
-  for (const p of wanted) {
-    becomes[p] = groups.find(p);
-    if (becomes[p] !== p) {
+  for (const point of wanted) {
+    becomes[point] = groups.find(point);
+    if (becomes[point] !== point) {
       points++;
-      touched.add(p);
-      touched.add(becomes[p]);
+      touched.add(point);
+      touched.add(becomes[point]);
     }
   }
   const vertices: number[] = [];
-  for (let v = 0; v < mesh.vertexCount; v++) if (touched.has(weld.pointOfVertex[v])) vertices.push(v);
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+    if (touched.has(weld.pointOfVertex[vertex])) vertices.push(vertex);
   return { points, together: touched.size, farthest, vertices: Uint32Array.from(vertices), becomes };
 }
 
 function edgesAmong(mesh: Mesh, pointOfVertex: Uint32Array, wanted: ReadonlySet<number>): Set<number> {
   const out = new Set<number>();
   const pointCount = pointsOf(mesh).pointCount;
-  for (let p = 0; p + 1 < mesh.polygonOffsets.length; p++) {
-    const start = mesh.polygonOffsets[p];
-    const end = mesh.polygonOffsets[p + 1];
+  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
+    const start = mesh.polygonOffsets[polygon];
+    const end = mesh.polygonOffsets[polygon + 1];
     for (let k = start; k < end; k++) {
       const a = pointOfVertex[mesh.corners[k]];
       const b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]];
@@ -97,9 +98,9 @@ function pointNormals(
   wanted: ReadonlySet<number>,
 ): Map<number, [number, number, number]> {
   const out = new Map<number, [number, number, number]>();
-  for (let p = 0; p + 1 < mesh.polygonOffsets.length; p++) {
-    const start = mesh.polygonOffsets[p];
-    const end = mesh.polygonOffsets[p + 1];
+  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
+    const start = mesh.polygonOffsets[polygon];
+    const end = mesh.polygonOffsets[polygon + 1];
     let any = false;
     for (let k = start; k < end; k++) any ||= wanted.has(pointOfVertex[mesh.corners[k]]);
     if (!any) continue;
@@ -115,15 +116,15 @@ function pointNormals(
       z += (places[a] - places[b]) * (places[a + 1] + places[b + 1]);
     }
     for (let k = start; k < end; k++) {
-      const q = pointOfVertex[mesh.corners[k]];
-      if (!wanted.has(q)) continue;
-      const sum = out.get(q) ?? [0, 0, 0];
-      out.set(q, [sum[0] + x, sum[1] + y, sum[2] + z]);
+      const point = pointOfVertex[mesh.corners[k]];
+      if (!wanted.has(point)) continue;
+      const sum = out.get(point) ?? [0, 0, 0];
+      out.set(point, [sum[0] + x, sum[1] + y, sum[2] + z]);
     }
   }
-  for (const [q, v] of out) {
-    const l = Math.hypot(...v) || 1;
-    out.set(q, [v[0] / l, v[1] / l, v[2] / l]);
+  for (const [point, vector] of out) {
+    const length = Math.hypot(...vector) || 1;
+    out.set(point, [vector[0] / length, vector[1] / length, vector[2] / length]);
   }
   return out;
 }

@@ -41,16 +41,16 @@ function againstNormals(mesh: Mesh): Uint32Array | null {
   const { count, islandOf } = islandsOfMesh(mesh);
   const all = new Uint32Array(count);
   const wrong = new Uint32Array(count);
-  for (let p = 0; p < islandOf.length; p++) {
-    const share = faceAgainst(points, normals, corners, offsets[p], offsets[p + 1]);
+  for (let point = 0; point < islandOf.length; point++) {
+    const share = faceAgainst(points, normals, corners, offsets[point], offsets[point + 1]);
     if (share === 0) continue;
-    all[islandOf[p]]++;
-    if (share < 0) wrong[islandOf[p]]++;
+    all[islandOf[point]]++;
+    if (share < 0) wrong[islandOf[point]]++;
   }
   const out: number[] = [];
-  for (let p = 0; p < islandOf.length; p++) {
-    const island = islandOf[p];
-    if (wrong[island] > MOST * all[island]) out.push(p);
+  for (let point = 0; point < islandOf.length; point++) {
+    const island = islandOf[point];
+    if (wrong[island] > MOST * all[island]) out.push(point);
   }
   return Uint32Array.from(out);
 }
@@ -84,14 +84,14 @@ function isClosed(mesh: Mesh): boolean {
   const { polygonOffsets: offsets, corners } = mesh;
   const { pointOfVertex, pointCount } = pointsOf(mesh);
   const edges = new Map<number, number>();
-  for (let p = 0; p + 1 < offsets.length; p++)
-    for (let k = offsets[p]; k < offsets[p + 1]; k++) {
+  for (let point = 0; point + 1 < offsets.length; point++)
+    for (let k = offsets[point]; k < offsets[point + 1]; k++) {
       const a = pointOfVertex[corners[k]];
-      const b = pointOfVertex[corners[k + 1 < offsets[p + 1] ? k + 1 : offsets[p]]];
+      const b = pointOfVertex[corners[k + 1 < offsets[point + 1] ? k + 1 : offsets[point]]];
       const key = Math.min(a, b) * pointCount + Math.max(a, b);
       edges.set(key, (edges.get(key) ?? 0) + 1);
     }
   let shared = 0;
-  for (const n of edges.values()) if (n > 1) shared++;
+  for (const edge of edges.values()) if (edge > 1) shared++;
   return shared >= CLOSED * edges.size;
 }

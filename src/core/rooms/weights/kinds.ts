@@ -31,12 +31,12 @@ export function kindsOfBones(
   let beyond: ReadonlyMap<number, number> | null = null;
   const closing = brief.endPattern ? closingBones(character) : null;
   const isTip = (b: number) =>
-    (end(nodes[b].name) || closing?.has(b)) && children[b].every((c) => nodes[c].kind !== 'bone');
+    (end(nodes[b].name) || closing?.has(b)) && children[b].every((child) => nodes[child].kind !== 'bone');
   return (bone) => {
     if (isTip(bone)) {
       beyond ??= fleshBeyond(
         character,
-        nodes.flatMap((n, i) => (n.kind === 'bone' && isTip(i) ? [i] : [])),
+        nodes.flatMap((node, i) => (node.kind === 'bone' && isTip(i) ? [i] : [])),
       );
       return (beyond.get(bone) ?? 0) > BENDS ? 'plain' : 'end';
     }
@@ -46,11 +46,11 @@ export function kindsOfBones(
 
 /** Bones that close their chains by a word that the skeleton itself uses for that. */
 function closingBones({ nodes }: Character): ReadonlySet<number> {
-  const bones = nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : []));
-  const at = new Map(bones.map((b, k) => [b, k]));
+  const bones = nodes.flatMap((node, i) => (node.kind === 'bone' ? [i] : []));
+  const at = new Map(bones.map((bone, k) => [bone, k]));
   const closes = closesChain(
-    bones.map((b) => wordsOf(nodes[b].name)),
-    bones.map((b) => at.get(parentBone(nodes, b)) ?? -1),
+    bones.map((bone) => wordsOf(nodes[bone].name)),
+    bones.map((bone) => at.get(parentBone(nodes, bone)) ?? -1),
   );
   return new Set(bones.filter((_, i) => closes[i]));
 }
@@ -71,31 +71,31 @@ const BENDS = 0.15;
  */
 function fleshBeyond(character: Character, bones: readonly number[]): Map<number, number> {
   const { nodes } = character;
-  const places = new Map(bones.map((b) => [b, restPlace(nodes, b) as Vec3]));
-  const sums = new Map(bones.map((b) => [b, { along: 0, weight: 0 }]));
+  const places = new Map(bones.map((bone) => [bone, restPlace(nodes, bone) as Vec3]));
+  const sums = new Map(bones.map((bone) => [bone, { along: 0, weight: 0 }]));
   const ways = new Map(
-    bones.flatMap((b): [number, Vec3][] => {
-      const above = parentBone(nodes, b);
-      return above < 0 ? [] : [[b, subtract(places.get(b) as Vec3, restPlace(nodes, above))]];
+    bones.flatMap((bone): [number, Vec3][] => {
+      const above = parentBone(nodes, bone);
+      return above < 0 ? [] : [[bone, subtract(places.get(bone) as Vec3, restPlace(nodes, above))]];
     }),
   );
   for (const { mesh, skin, points } of placedMeshes(character)) {
-    const f = mesh.influences;
-    if (!skin || !f) continue;
+    const influences = mesh.influences;
+    if (!skin || !influences) continue;
     const boneOfJoint = skin.joints.map((j) => (ways.has(j) ? j : -1));
-    for (let v = 0; v + 1 < f.offsets.length; v++)
-      for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-        const bone = boneOfJoint[f.joint[k]];
-        if (bone < 0 || !(f.weight[k] > 0)) continue;
+    for (let vertex = 0; vertex + 1 < influences.offsets.length; vertex++)
+      for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
+        const bone = boneOfJoint[influences.joint[k]];
+        if (bone < 0 || !(influences.weight[k] > 0)) continue;
         const way = ways.get(bone) as Vec3;
         const at = places.get(bone) as Vec3;
         const sum = sums.get(bone) as { along: number; weight: number };
         const along =
-          (points[v * 3] - at[0]) * way[0] +
-          (points[v * 3 + 1] - at[1]) * way[1] +
-          (points[v * 3 + 2] - at[2]) * way[2];
-        sum.along += f.weight[k] * along;
-        sum.weight += f.weight[k];
+          (points[vertex * 3] - at[0]) * way[0] +
+          (points[vertex * 3 + 1] - at[1]) * way[1] +
+          (points[vertex * 3 + 2] - at[2]) * way[2];
+        sum.along += influences.weight[k] * along;
+        sum.weight += influences.weight[k];
       }
   }
   return new Map(

@@ -2,12 +2,12 @@
 
 import { OnArrival } from '../../parts/on-arrival';
 import { deskWorker } from '../../state/worker';
-import type { RemapTrial } from './walk';
+import type { RemapTrial } from './session';
 
 const ask: Parameters<typeof OnArrival>[0]['ask'] = (receiver) => deskWorker().arrive(receiver);
 
 /** The move as a kind of machine will hold it: what it changes and drops, and how far the mesh then lies off. */
-export function Arrival({ trial }: { trial: RemapTrial }) {
+export function ArrivalPanel({ trial }: { trial: RemapTrial }) {
   return (
     <div className="h-full overflow-y-auto text-[13px]">
       <OnArrival of={trial} ask={ask} from="the source" />

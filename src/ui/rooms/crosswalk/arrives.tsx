@@ -2,14 +2,21 @@
 
 import clsx from 'clsx';
 import { type LengthUnit, fineUnit } from '@/core/contracts/units';
-import { addedTo, addsTooMuch } from '@/core/rooms/crosswalk/price';
+import { addedTo, addsTooMuch } from '@/core/rooms/crosswalk/deviation-floor';
 import { isRestSolved } from '@/core/rooms/crosswalk/remap';
 import { Button, Chip } from '../../kit/button';
 import { numberText } from '../../kit/format';
 import { ProgressBar } from '../../kit/progress';
 import { useDesk } from '../../state/store';
 import { shortLength } from './pair-row';
-import { type RemapTrial, type Walk, borrowMotion, cancelSolving, setHow, useWalk } from './walk';
+import {
+  type RemapTrial,
+  type CrosswalkSession,
+  borrowMotion,
+  cancelSolving,
+  setHow,
+  useCrosswalkSession,
+} from './session';
 
 interface ArrivesRow {
   readonly label: string;
@@ -43,7 +50,7 @@ const skinLabel = ({ listed, needed }: RemapTrial['report']['skin']) =>
 
 function proofRows(
   { proof }: RemapTrial,
-  { price, byRules }: Pick<Walk, 'price' | 'byRules'>,
+  { price, byRules }: Pick<CrosswalkSession, 'price' | 'byRules'>,
   unit: LengthUnit,
   allowed: number,
 ): ArrivesRow[] {
@@ -82,11 +89,11 @@ function toneOf({ isGood }: ArrivesRow): string {
 /** How the weights are moved, and what arrives on the other side, in numbers. */
 export function Arrives() {
   // Counts of a share of the points would say nothing of all.
-  const trial = useWalk((s) => (s.trial?.share ? null : s.trial));
-  const limit = useWalk((s) => s.limit);
-  const price = useWalk((s) => s.price);
-  const byRules = useWalk((s) => s.byRules);
-  const brief = useDesk((s) => s.brief);
+  const trial = useCrosswalkSession((session) => (session.trial?.share ? null : session.trial));
+  const limit = useCrosswalkSession((session) => session.limit);
+  const price = useCrosswalkSession((session) => session.price);
+  const byRules = useCrosswalkSession((session) => session.byRules);
+  const brief = useDesk((state) => state.brief);
   const unit = fineUnit(brief.unit);
   const isBare = trial?.proof.compared === 0;
   const rows =
@@ -109,10 +116,10 @@ export function Arrives() {
       )}
       <table className="mt-1 w-full text-[13px]">
         <tbody>
-          {rows.map((r) => (
-            <tr key={r.label} className="border-b border-rule" title={r.title}>
-              <td className="py-px">{r.label}</td>
-              <td className={clsx('mono whitespace-nowrap py-px text-right', toneOf(r))}>{r.value}</td>
+          {rows.map((row) => (
+            <tr key={row.label} className="border-b border-rule" title={row.title}>
+              <td className="py-px">{row.label}</td>
+              <td className={clsx('mono whitespace-nowrap py-px text-right', toneOf(row))}>{row.value}</td>
             </tr>
           ))}
         </tbody>
@@ -126,8 +133,8 @@ export function Arrives() {
 
 /** Which of the two moves to the other, and where the weights come from. */
 function How() {
-  const { mode, lengths, weights, rest } = useWalk((s) => s.how);
-  const isTrying = useWalk((s) => s.isTrying);
+  const { mode, lengths, weights, rest } = useCrosswalkSession((session) => session.how);
+  const isTrying = useCrosswalkSession((session) => session.isTrying);
   return (
     <div className="flex flex-wrap items-center gap-1">
       <h3 className="mr-1 font-semibold">What arrives</h3>
@@ -220,8 +227,8 @@ const SOLVING = {
 
 /** What is worked out behind what is shown. */
 function Solving() {
-  const solving = useWalk((s) => s.solving);
-  const how = useWalk((s) => s.how);
+  const solving = useCrosswalkSession((session) => session.solving);
+  const how = useCrosswalkSession((session) => session.how);
   if (!solving) return null;
   const isRestToo = solving.what === 'weights' && isRestSolved(how);
   const word = isRestToo ? 'Rest shape and weights' : SOLVING[solving.what];
@@ -300,22 +307,24 @@ function WhatMoved({ trial: { report, moved }, unit }: { trial: RemapTrial; unit
 
 /** Whose clips are examples as well. */
 function AlsoFrom() {
-  const motions = useWalk((s) => s.motions);
-  const motion = useWalk((s) => s.motion);
-  const weights = useWalk((s) => s.how.weights);
+  const motions = useCrosswalkSession((session) => session.motions);
+  const motion = useCrosswalkSession((session) => session.motion);
+  const weights = useCrosswalkSession((session) => session.how.weights);
   if (weights !== 'example' || motions.length === 0) return null;
   return (
     <label className="mt-1 flex items-center gap-2 text-[12.5px] text-soft">
       examples also from
       <select
         value={motion?.revision ?? ''}
-        onChange={(e) => void borrowMotion(motions.find((m) => m.revision === e.target.value) ?? null)}
+        onChange={(event) =>
+          void borrowMotion(motions.find((motion) => motion.revision === event.target.value) ?? null)
+        }
         className="h-6 min-w-0 flex-1 rounded-md border border-rule bg-sheet px-1 text-ink"
       >
         <option value="">nobody else</option>
-        {motions.map((m) => (
-          <option key={m.revision} value={m.revision}>
-            {m.name}
+        {motions.map((motion) => (
+          <option key={motion.revision} value={motion.revision}>
+            {motion.name}
           </option>
         ))}
       </select>

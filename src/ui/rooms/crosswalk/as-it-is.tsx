@@ -1,11 +1,11 @@
 'use client';
 
-import { useWalk } from './walk';
+import { useCrosswalkSession } from './session';
 
 /** The words over the character on its own skeleton. */
 export function AsItIs() {
-  const source = useWalk((s) => s.source);
-  const carrying = source?.bones.filter((b) => b.weight > 0).length;
+  const source = useCrosswalkSession((session) => session.source);
+  const carrying = source?.bones.filter((bone) => bone.weight > 0).length;
   return (
     <div className="pointer-events-none absolute left-[18px] top-3.5">
       <h2 className="title text-[19px]">as it is</h2>

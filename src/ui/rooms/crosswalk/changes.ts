@@ -18,14 +18,14 @@ import { crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import { saveCrosswalk } from '@/routes/crosswalks';
 import { remapStep } from '@/routes/steps';
 import { call, messageOf } from '../../kit/api';
-import { Asking } from '../../state/asking';
+import { LatestRequest } from '../../state/latest-request';
 import { perform } from '../../state/open';
 import { setDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
-import { begin, forgetDraft, keepDraft, setCrosswalk, useWalk } from './walk';
+import { begin, forgetDraft, keepDraft, setCrosswalk, useCrosswalkSession } from './session';
 
-const set = useWalk.setState;
-const get = useWalk.getState;
+const set = useCrosswalkSession.setState;
+const get = useCrosswalkSession.getState;
 
 /** How many changes can be taken back. */
 const DEPTH = 300;
@@ -35,7 +35,7 @@ export function tellWayBack(): () => void {
   const tell = ({ past, future }: ReturnType<typeof get>) =>
     setDesk({ ownWay: { canUndo: past.length > 0, canRedo: future.length > 0 } });
   tell(get());
-  const stop = useWalk.subscribe((now, before) => {
+  const stop = useCrosswalkSession.subscribe((now, before) => {
     if (now.past !== before.past || now.future !== before.future) tell(now);
   });
   return () => {
@@ -131,7 +131,7 @@ export function setTwinsAlike(): void {
     if (mine < 0 || picked.has(mine)) continue;
     const theirs = rule.target < 0 ? -1 : targetTwins[rule.target];
     const first = theirs < 0 ? rule.target : theirs;
-    const further = (rule.further ?? []).map((t) => (targetTwins[t] < 0 ? t : targetTwins[t]));
+    const further = (rule.further ?? []).map((twin) => (targetTwins[twin] < 0 ? twin : targetTwins[twin]));
     next =
       rule.kind === 'share'
         ? withShare(next, skeleton, mine, first, further)
@@ -145,7 +145,7 @@ export function toggleLocks(): void {
   const { crosswalk, picked } = get();
   if (!crosswalk || picked.size === 0) return;
   const locked = ![...picked].every((b) => crosswalk[b].locked);
-  change(crosswalk.map((r) => (picked.has(r.source) ? withoutAccepted({ ...r, locked }) : r)));
+  change(crosswalk.map((rule) => (picked.has(rule.source) ? withoutAccepted({ ...rule, locked }) : rule)));
 }
 
 /** A pair that is not locked any more is not found fine any more either. */
@@ -176,7 +176,7 @@ export function takeOffered(): void {
   set({ offered: null });
 }
 
-const suggesting = new Asking();
+const suggesting = new LatestRequest();
 
 /** Suggests anew; locked pairs stay. `fresh` lets go of a kept crosswalk and of all locks. */
 export async function suggestAgain(fresh = false): Promise<void> {

@@ -1,15 +1,15 @@
 /** Which pairs are chosen, and pairs that are made by pointing at one bone on each figure. */
-import { leads, targetsOf } from '@/core/anatomy/crosswalk';
+import { leadsToTarget, targetsOf } from '@/core/anatomy/crosswalk';
 import type { Skeleton } from '@/core/anatomy/skeleton';
-import { type Named, findNamed, namedIn } from '@/core/character/named';
+import { type NamedPlace, findNamed, namedIn } from '@/core/character/named';
 import type { Figure } from '../../worker/figure';
 import { chooseBone } from '../../state/choose';
 import { desk } from '../../state/store';
 import { changeRule } from './changes';
-import { type HeldBone, pickedOf, useWalk } from './walk';
+import { type HeldBone, pickedOf, useCrosswalkSession } from './session';
 
-const set = useWalk.setState;
-const get = useWalk.getState;
+const set = useCrosswalkSession.setState;
+const get = useCrosswalkSession.getState;
 
 /** Chooses a pair by its source bone; the bone is chosen on the desk too. −1 for none. */
 export function choosePair(source: number): void {
@@ -32,7 +32,7 @@ export function chooseGroup(id: string, sources: readonly number[]): void {
 /** Follows the bone that was chosen on the stage. */
 export function followBone(node: number): void {
   const { source, chosen } = get();
-  const index = source?.bones.findIndex((b) => b.node === node) ?? -1;
+  const index = source?.bones.findIndex((bone) => bone.node === node) ?? -1;
   if (index >= 0 && index !== chosen) pairOf(index);
 }
 
@@ -46,34 +46,34 @@ const pairOf = (source: number): void =>
 
 /** Chooses the pair of a target bone. */
 export function chooseByTarget(target: number): void {
-  const rules = get().crosswalk?.filter((x) => targetsOf(x).includes(target)) ?? [];
-  const rule = rules.find(leads) ?? rules[0];
+  const rules = get().crosswalk?.filter((rule) => targetsOf(rule).includes(target)) ?? [];
+  const rule = rules.find(leadsToTarget) ?? rules[0];
   choosePair(rule?.source ?? -1);
   set({ chosenTarget: target });
 }
 
 /** A bone of a figure by its name, and by its place among its namesakes. */
-export function namedOn(figure: Figure | null, node: number): Named | null {
-  const at = figure?.bones.findIndex((b) => b.node === node) ?? -1;
+export function namedOn(figure: Figure | null, node: number): NamedPlace | null {
+  const at = figure?.bones.findIndex((bone) => bone.node === node) ?? -1;
   return figure && at >= 0
     ? namedIn(
-        figure.bones.map((b) => b.name),
+        figure.bones.map((bone) => bone.name),
         at,
       )
     : null;
 }
 
 /** The bone of a skeleton that a figure shows by this name; −1 for none. */
-const byName = (skeleton: Skeleton | null, named: Named | null) =>
+const byName = (skeleton: Skeleton | null, named: NamedPlace | null) =>
   skeleton && named
     ? findNamed(
-        skeleton.bones.map((b) => b.name),
+        skeleton.bones.map((bone) => bone.name),
         named,
       )
     : -1;
 
 /** Chooses the pair of a twig on the right stage, by its name. */
-export function chooseOnTarget(named: Named | null): void {
+export function chooseOnTarget(named: NamedPlace | null): void {
   const { skeleton, source } = get();
   const target = byName(skeleton, named);
   if (target >= 0) chooseByTarget(target);
@@ -82,12 +82,12 @@ export function chooseOnTarget(named: Named | null): void {
 
 /** A bone of the left figure was pointed at, by its node. */
 export function pointAtSource(node: number): void {
-  const bone = get().source?.bones.findIndex((b) => b.node === node) ?? -1;
+  const bone = get().source?.bones.findIndex((bone) => bone.node === node) ?? -1;
   if (bone >= 0) pointAt({ side: 'source', bone });
 }
 
 /** A bone of the right figure was pointed at, by its name. */
-export function pointAtTarget(named: Named | null): void {
+export function pointAtTarget(named: NamedPlace | null): void {
   const bone = byName(get().skeleton, named);
   if (bone >= 0) pointAt({ side: 'target', bone });
 }

@@ -21,7 +21,7 @@ import { acceptPicked, changeFurther, changeRule, setTwinsAlike, takeOther, togg
 import { shortLength } from './pair-row';
 import { type Pairing, doubtAt } from './rows';
 import { showPose } from './shown-pose';
-import { useWalk } from './walk';
+import { useCrosswalkSession } from './session';
 
 export const RULE_HINT: Record<RuleKind, string> = {
   carry: 'one bone to one bone',
@@ -70,8 +70,8 @@ export function ChosenPair({
             label="Its counterpart"
             skeleton={skeleton}
             value={rule.target}
-            note={(t) => (waiting.includes(t) ? ' · waiting' : '')}
-            onChoose={(t) => changeRule(rule.source, rule.kind, t)}
+            note={(id) => (waiting.includes(id) ? ' · waiting' : '')}
+            onChoose={(target) => changeRule(rule.source, rule.kind, target)}
           />
         )}
       </div>
@@ -115,16 +115,19 @@ function Further({ rule, pairing: { skeleton } }: { rule: Rule; pairing: Pairing
       <span className="text-[12.5px] text-soft">and over</span>
       {open
         .sort((a, b) => a - b)
-        .map((t) => (
+        .map((bone) => (
           <Chip
-            key={t}
-            on={further.includes(t)}
+            key={bone}
+            on={further.includes(bone)}
             title="Press to take it in or leave it out; what is in one piece with the rest only by it is left out as well"
             onClick={() =>
-              changeFurther(source, further.includes(t) ? further.filter((x) => x !== t) : [...further, t])
+              changeFurther(
+                source,
+                further.includes(bone) ? further.filter((x) => x !== bone) : [...further, bone],
+              )
             }
           >
-            {skeleton.bones[t].name}
+            {skeleton.bones[bone].name}
           </Chip>
         ))}
     </div>
@@ -134,7 +137,7 @@ function Further({ rule, pairing: { skeleton } }: { rule: Rule; pairing: Pairing
 /** What else may be meant, and the same for the other side. */
 function OtherReadings({ rule, source, skeleton }: { rule: Rule; source: Skeleton; skeleton: Skeleton }) {
   const { other } = rule;
-  const twin = useWalk((s) => s.twins[rule.source] ?? -1);
+  const twin = useCrosswalkSession((session) => session.twins[rule.source] ?? -1);
   if (other === undefined && twin < 0) return null;
   return (
     <div className="mt-1.5 flex flex-wrap items-center gap-1.5">
@@ -154,9 +157,9 @@ function OtherReadings({ rule, source, skeleton }: { rule: Rule; source: Skeleto
 
 /** The pose that shows a pair to be off, and by how much. */
 function WhatTheProofShows({ rule, pairing }: { rule: Rule; pairing: Pairing }) {
-  const unit = useDesk((s) => fineUnit(s.brief.unit));
-  const pose = useWalk((s) => s.pose);
-  const poses = useWalk((s) => s.trial?.proof.poses);
+  const unit = useDesk((state) => fineUnit(state.brief.unit));
+  const pose = useCrosswalkSession((session) => session.pose);
+  const poses = useCrosswalkSession((session) => session.trial?.proof.poses);
   const shown = pairing.shown[rule.source];
   const doubt = doubtAt(pairing, rule.source);
   if (!shown || !poses?.[shown.pose] || shown.max <= pairing.allowed) return doubt ? <FineButton /> : null;
@@ -209,13 +212,13 @@ export function BoneChoice({
     <select
       aria-label={label}
       value={value}
-      onChange={(e) => onChoose(Number(e.target.value))}
+      onChange={(event) => onChoose(Number(event.target.value))}
       className="mono h-7 min-w-0 flex-1 rounded-md border border-rule bg-sheet px-1"
     >
       {value < 0 && <option value={-1}>choose …</option>}
-      {skeleton.bones.map((b, i) => (
-        <option key={b.name + i} value={i}>
-          {b.name}
+      {skeleton.bones.map((bone, i) => (
+        <option key={bone.name + i} value={i}>
+          {bone.name}
           {note(i)}
         </option>
       ))}

@@ -14,7 +14,7 @@ export function ChosenSeveral({ pairing, bones }: { pairing: Pairing; bones: rea
   const first = arrivalOf(source, skeleton, crosswalk, bones[0]);
   const [chosen, setOnto] = useState<{ readonly of: number; readonly target: number } | null>(null);
   const onto = chosen?.of === bones[0] ? chosen.target : first;
-  const isOpen = bones.some((b) => doubtAt(pairing, b) !== null);
+  const isOpen = bones.some((bone) => doubtAt(pairing, bone) !== null);
   const twins = twinsOfPicked().length;
   return (
     <div className={PANEL} role="group" aria-label="The chosen pairs">
@@ -25,7 +25,7 @@ export function ChosenSeveral({ pairing, bones }: { pairing: Pairing; bones: rea
             {source.bones[bones[0]].name} … {source.bones[bones[bones.length - 1]].name}
           </span>
         </p>
-        <LockButton isLocked={bones.every((b) => crosswalk[b].locked)} />
+        <LockButton isLocked={bones.every((bone) => crosswalk[bone].locked)} />
       </div>
       <div className="mt-1.5 flex items-center gap-1.5 text-[13px] text-soft">
         onto

@@ -8,7 +8,7 @@ import { useDesk } from '../../state/store';
 import { takeTool } from '../../state/tools';
 import { changeRule, moveWeights, saveWalk, suggestAgain, takeOffered } from './changes';
 import type { Filter } from './rows';
-import { chooseTarget, setLimit, useWalk } from './walk';
+import { chooseTarget, setLimit, useCrosswalkSession } from './session';
 
 /** What the pairing comes to, and what it is onto. */
 export function Heading({ look, waiting, locked }: { look: number; waiting: number; locked: number }) {
@@ -28,24 +28,24 @@ export function Heading({ look, waiting, locked }: { look: number; waiting: numb
 }
 
 export function TargetChoice() {
-  const targets = useWalk((s) => s.targets);
-  const target = useWalk((s) => s.target);
-  const limit = useWalk((s) => s.limit);
+  const targets = useCrosswalkSession((session) => session.targets);
+  const target = useCrosswalkSession((session) => session.target);
+  const limit = useCrosswalkSession((session) => session.limit);
   return (
     <label className="mt-1 flex items-center gap-2 text-[13px] text-soft">
       onto
       <select
         aria-label="Skeleton to move to"
         value={target?.key}
-        onChange={(e) => {
-          const chosen = targets.find((x) => x.key === e.target.value);
+        onChange={(event) => {
+          const chosen = targets.find((target) => target.key === event.target.value);
           if (chosen) void chooseTarget(chosen);
         }}
         className="h-7 min-w-0 flex-1 rounded-[7px] border border-rule bg-sheet px-2 font-semibold text-ink"
       >
-        {targets.map((t) => (
-          <option key={t.key} value={t.key}>
-            {t.title}
+        {targets.map((target) => (
+          <option key={target.key} value={target.key}>
+            {target.title}
           </option>
         ))}
       </select>
@@ -56,9 +56,9 @@ export function TargetChoice() {
         min={1}
         max={16}
         value={limit}
-        onChange={(e) => {
-          const n = Number(e.target.value);
-          if (Number.isInteger(n) && n > 0 && n <= 64) setLimit(n);
+        onChange={(event) => {
+          const value = Number(event.target.value);
+          if (Number.isInteger(value) && value > 0 && value <= 64) setLimit(value);
         }}
         className="mono h-7 w-12 rounded-md border border-rule bg-sheet px-1 text-right"
       />
@@ -84,7 +84,7 @@ export function Filters({
   find: string;
   setFind: (find: string) => void;
 }) {
-  const count = (of: 'keep' | 'release') => crosswalk.filter((r) => r.kind === of).length;
+  const count = (of: 'keep' | 'release') => crosswalk.filter((rule) => rule.kind === of).length;
   const chips: readonly (readonly [Filter, string])[] = [
     ['all', `All ${crosswalk.length}`],
     ['look', `Want a look ${look}`],
@@ -106,7 +106,7 @@ export function Filters({
 }
 
 function PointButton() {
-  const isHeld = useDesk((s) => s.tool === 'pair');
+  const isHeld = useDesk((state) => state.tool === 'pair');
   return (
     <Chip on={isHeld} onClick={() => takeTool('pair')} title="Pair by pointing at a bone on each figure (A)">
       <ArrowLeftRight size={12} className="-mt-0.5 mr-1 inline" aria-hidden />
@@ -127,7 +127,7 @@ function Link({ children, onClick }: { children: string; onClick: () => void }) 
 
 /** What there is to say of the two skeletons, where the pairing came from, and what the pointing hand holds. */
 export function Slips() {
-  const notices = useWalk((s) => s.notices);
+  const notices = useCrosswalkSession((session) => session.notices);
   return (
     <>
       {notices.map(({ text, other }) => (
@@ -153,10 +153,10 @@ export function Slips() {
 }
 
 function Pointing() {
-  const isOn = useDesk((s) => s.tool === 'pair');
-  const held = useWalk((s) => s.held);
-  const source = useWalk((s) => s.source);
-  const skeleton = useWalk((s) => s.skeleton);
+  const isOn = useDesk((state) => state.tool === 'pair');
+  const held = useCrosswalkSession((session) => session.held);
+  const source = useCrosswalkSession((session) => session.source);
+  const skeleton = useCrosswalkSession((session) => session.skeleton);
   if (!isOn) return null;
   const name = held && (held.side === 'source' ? source : skeleton)?.bones[held.bone].name;
   return (
@@ -175,8 +175,8 @@ function Pointing() {
 
 /** A crosswalk saved for another character on nearly the same skeleton, and what differs. */
 function Offered() {
-  const offered = useWalk((s) => s.offered);
-  const count = useWalk((s) => s.source?.bones.length ?? 0);
+  const offered = useCrosswalkSession((session) => session.offered);
+  const count = useCrosswalkSession((session) => session.source?.bones.length ?? 0);
   if (!offered) return null;
   const { from, added, gone } = offered;
   const differs = [
@@ -194,8 +194,10 @@ function Offered() {
 const someOf = (names: readonly string[]) => `${names.slice(0, 3).join(', ')}${names.length > 3 ? ' …' : ''}`;
 
 function TakenUp() {
-  const origin = useWalk((s) => s.origin);
-  const isSaved = useWalk((s) => s.origin === 'saved' && s.crosswalk === s.saved);
+  const origin = useCrosswalkSession((session) => session.origin);
+  const isSaved = useCrosswalkSession(
+    (session) => session.origin === 'saved' && session.crosswalk === session.saved,
+  );
   if (origin !== 'draft' && !isSaved) return null;
   return (
     <p className={SLIP}>
@@ -209,18 +211,18 @@ function TakenUp() {
 
 /** What is done with the whole pairing. */
 export function Actions() {
-  const busy = useDesk((s) => s.busy);
-  const isTrying = useWalk((s) => s.isTrying);
-  const isSuggesting = useWalk((s) => s.isSuggesting);
-  const isSaved = useWalk((s) => s.crosswalk === s.saved);
+  const busy = useDesk((state) => state.busy);
+  const isTrying = useCrosswalkSession((session) => session.isTrying);
+  const isSuggesting = useCrosswalkSession((session) => session.isSuggesting);
+  const isSaved = useCrosswalkSession((session) => session.crosswalk === session.saved);
   return (
     <div className="flex shrink-0 items-center gap-1.5 border-t border-rule px-3.5 py-2.5 [&_button]:px-2.5">
       <Button
         kind="leaf"
         disabled={!!busy || isTrying || isSuggesting}
-        onClick={(e) => {
+        onClick={(event) => {
           // The pairing goes while the weights move, and with it this button: the focus waits where the next comes.
-          e.currentTarget.closest('section')?.focus();
+          event.currentTarget.closest('section')?.focus();
           void moveWeights();
         }}
       >

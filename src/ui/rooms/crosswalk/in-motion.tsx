@@ -9,7 +9,7 @@ import { TurnSliders, reachOf } from '../../parts/turn-sliders';
 import { useDesk } from '../../state/store';
 import { shortLength } from './pair-row';
 import { backToRest, showClip, showTurn } from './shown-pose';
-import { type RemapTrial, useWalk } from './walk';
+import { type RemapTrial, useCrosswalkSession } from './session';
 
 /** Both figures in motion: the chosen bone turned on either side, or a clip played on both. */
 export function BothInMotion({ trial }: { trial: RemapTrial }) {
@@ -22,20 +22,25 @@ function Moving({ trial }: { trial: RemapTrial }) {
   const clips = useClips();
   const [side, setSide] = useState<'source' | 'target'>('source');
   const [turn, setTurn] = useState<readonly number[]>(REST);
-  const [isPlaying, setPlaying] = useState(false);
-  const [time, setTime] = useState(0);
-  const isPosed = useWalk((s) => s.both !== null);
+  const [held, setHeld] = useState<{ clip: number; time: number } | null>(null);
+  const isPosed = useCrosswalkSession((session) => session.both !== null);
   const { node, name } = useTurned(side, trial);
-  const mine = useDesk((s) => s.figure);
+  const mine = useDesk((state) => state.figure);
   const most = reachOf(side === 'source' ? mine : trial.figure, node);
   useEffect(() => setTurn(REST), [node]);
   useEffect(() => {
-    if (!isPosed) setTurn(REST);
+    if (isPosed) return;
+    setTurn(REST);
+    setHeld(null);
   }, [isPosed]);
   useEffect(() => backToRest, []);
-  const show = useCallback((clip: number, moment: number) => showClip(clip, moment), []);
+  const play = useCallback((clip: number, time: number) => showClip(clip, time), []);
+  const hold = (clip: number, time: number) => {
+    setHeld({ clip, time });
+    void showClip(clip, time);
+  };
   const turnTo = (next: readonly number[]) => {
-    setPlaying(false);
+    setHeld(null);
     setTurn(next);
     void showTurn({ side, node, degrees: next });
   };
@@ -64,14 +69,7 @@ function Moving({ trial }: { trial: RemapTrial }) {
         <TurnSliders turn={turn} most={most} disabled={node < 0} onTurn={turnTo} />
       </div>
       {clips.length > 0 ? (
-        <Player
-          clips={clips}
-          show={show}
-          time={time}
-          setTime={setTime}
-          isPlaying={isPlaying}
-          setPlaying={setPlaying}
-        />
+        <Player clips={clips} moment={held} hold={hold} play={play} />
       ) : (
         <p className="text-soft">This character brought no clips.</p>
       )}
@@ -82,19 +80,21 @@ function Moving({ trial }: { trial: RemapTrial }) {
 
 /** The node that is turned: the chosen bone on the left, or its counterpart on the right. */
 function useTurned(side: 'source' | 'target', trial: RemapTrial): { node: number; name?: string } {
-  const bone = useWalk((s) => s.source?.bones[s.chosen]);
-  const theirs = useWalk((s) => {
-    if (s.chosenTarget >= 0) return s.skeleton?.bones[s.chosenTarget]?.name;
-    return s.crosswalk?.[s.chosen]?.kind === 'keep' ? s.source?.bones[s.chosen].name : undefined;
+  const bone = useCrosswalkSession((session) => session.source?.bones[session.chosen]);
+  const theirs = useCrosswalkSession((session) => {
+    if (session.chosenTarget >= 0) return session.skeleton?.bones[session.chosenTarget]?.name;
+    return session.crosswalk?.[session.chosen]?.kind === 'keep'
+      ? session.source?.bones[session.chosen].name
+      : undefined;
   });
   if (side === 'source') return { node: bone?.node ?? -1, name: bone?.name };
-  return { node: trial.figure?.bones.find((b) => b.name === theirs)?.node ?? -1, name: theirs };
+  return { node: trial.figure?.bones.find((bone) => bone.name === theirs)?.node ?? -1, name: theirs };
 }
 
 /** How far the two lie apart as they stand. */
 function Apart({ name }: { name: string | undefined }) {
-  const both = useWalk((s) => s.both);
-  const { proofTolerance, unit: given } = useDesk((s) => s.brief);
+  const both = useCrosswalkSession((session) => session.both);
+  const { proofTolerance, unit: given } = useDesk((state) => state.brief);
   const unit = fineUnit(given);
   if (!both) return null;
   return (

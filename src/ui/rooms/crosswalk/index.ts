@@ -7,7 +7,7 @@ import { leadersOnSource } from './leaders';
 import { Arrives } from './arrives';
 import { CrosswalkPage } from './page';
 import { pairDefinition } from './pair-tool';
-import { rest } from './walk';
+import { rest } from './session';
 
 let stopTelling = () => {};
 

@@ -3,7 +3,7 @@ import { acceptPicked, setTwinsAlike, takeOther, toggleLocks } from './changes';
 import { choosePair } from './choice';
 import { doubtOf } from '@/core/rooms/crosswalk/doubts';
 import { desk } from '../../state/store';
-import { useWalk } from './walk';
+import { useCrosswalkSession } from './session';
 
 const letter = (key: string, does: string, run: () => void): Key => ({
   keys: key.toUpperCase(),
@@ -14,10 +14,10 @@ const letter = (key: string, does: string, run: () => void): Key => ({
 
 /** Chooses the next pair that wants a look, in the order of the limbs. */
 function chooseNextDoubt(): void {
-  const { crosswalk, shown, limbs, chosen } = useWalk.getState();
+  const { crosswalk, shown, limbs, chosen } = useCrosswalkSession.getState();
   if (!crosswalk) return;
   const allowed = desk().brief.proofTolerance;
-  const order = limbs.flatMap((l) => l.bones);
+  const order = limbs.flatMap((limb) => limb.bones);
   const at = order.indexOf(chosen);
   const round = [...order.slice(at + 1), ...order.slice(0, at + 1)];
   const next = round.find((b) => doubtOf(crosswalk[b], shown[b] ?? null, allowed));

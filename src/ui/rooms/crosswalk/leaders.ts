@@ -4,7 +4,7 @@ import { Signal } from '../../state/signal';
 import { desk } from '../../state/store';
 import type { Drawing, DrawingSource, Leader } from '../../stage/overlay';
 import type { Figure, FigureBone } from '../../worker/figure';
-import { useWalk } from './walk';
+import { useCrosswalkSession } from './session';
 
 /** A row of the table that is in sight. */
 export interface RowInSight {
@@ -30,26 +30,36 @@ const leader = (bone: FigureBone, row: RowInSight, edge: Leader['edge']): Leader
   strong: row.strong,
 });
 
-function drawOn(bones: readonly FigureBone[], edge: Leader['edge'], of: (b: FigureBone) => unknown): Drawing {
-  const rows = new Map(rowsInSight.value.map((r) => [edge === 'right' ? r.node : r.theirs, r]));
+function drawOn(
+  bones: readonly FigureBone[],
+  edge: Leader['edge'],
+  of: (bone: FigureBone) => unknown,
+): Drawing {
+  const rows = new Map(
+    rowsInSight.value.map((sight) => [edge === 'right' ? sight.node : sight.theirs, sight]),
+  );
   rows.delete(undefined);
-  const leaders = bones.flatMap((b) => {
-    const row = rows.get(of(b) as number | string);
-    return row ? [leader(b, row, edge)] : [];
+  const leaders = bones.flatMap((bone) => {
+    const row = rows.get(of(bone) as number | string);
+    return row ? [leader(bone, row, edge)] : [];
   });
   return { leaders };
 }
 
 /** Over the figure as it is. */
 export const leadersOnSource: DrawingSource = {
-  draw: () => drawOn(posedBones(desk().figure, posedHere()), 'right', (b) => b.node),
+  draw: () => drawOn(posedBones(desk().figure, posedHere()), 'right', (bone) => bone.node),
   listen: (changed) => rowsInSight.listen(changed),
 };
 
 /** Over the figure as it will be, or over the target by itself. */
 export const leadersOnTarget = (shown: () => Figure | null): DrawingSource => ({
   draw: () =>
-    drawOn(posedBones(shown(), useWalk.getState().both?.after.bones ?? null), 'left', (b) => b.name),
+    drawOn(
+      posedBones(shown(), useCrosswalkSession.getState().both?.after.bones ?? null),
+      'left',
+      (bone) => bone.name,
+    ),
   listen: (changed) => rowsInSight.listen(changed),
 });
 

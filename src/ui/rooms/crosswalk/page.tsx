@@ -15,7 +15,7 @@ import { pairOnTarget } from './pair-tool';
 import { CannotPair, Pairs } from './pairs';
 import { ProofPanel } from './proof-panel';
 import type { BothPosed } from '../../worker/moving';
-import { type RemapTrial, openWalk, useWalk } from './walk';
+import { type RemapTrial, openCrosswalk, useCrosswalkSession } from './session';
 
 type Picture = 'figure' | 'difference' | 'skeleton';
 
@@ -24,12 +24,12 @@ const LEAST = 1e-6;
 
 /** The crosswalk room beside the character: the pairing, and the figure as it will be. */
 export function CrosswalkPage() {
-  const revision = useDesk((s) => s.revision);
-  const brief = useDesk((s) => s.brief);
-  const bone = useDesk((s) => s.bone);
-  const error = useWalk((s) => s.error);
+  const revision = useDesk((state) => state.revision);
+  const brief = useDesk((state) => state.brief);
+  const bone = useDesk((state) => state.bone);
+  const error = useCrosswalkSession((session) => session.error);
   useEffect(() => {
-    void openWalk();
+    void openCrosswalk();
   }, [revision, brief]);
   useEffect(() => followBone(bone), [bone]);
   useBox();
@@ -49,10 +49,12 @@ export function CrosswalkPage() {
 
 /** Bones that a box was dragged over on the figure are chosen in the table. */
 function useBox(): void {
-  const nodes = useDesk((s) => s.picked.bones);
+  const nodes = useDesk((state) => state.picked.bones);
   useEffect(() => {
     if (nodes.size < 2) return;
-    const bones = useWalk.getState().source?.bones.flatMap((b, i) => (nodes.has(b.node) ? [i] : [])) ?? [];
+    const bones =
+      useCrosswalkSession.getState().source?.bones.flatMap((bone, i) => (nodes.has(bone.node) ? [i] : [])) ??
+      [];
     if (bones.length > 1) choosePairs(new Set(bones), bones[0]);
   }, [nodes]);
 }
@@ -64,21 +66,25 @@ function useBox(): void {
 const differenceValues = ({ proof }: RemapTrial, both: BothPosed | null) => {
   const most = Math.max(proof.max, LEAST);
   const shown = both?.apart ?? proof.worst;
-  return new Map(shown.map((w) => [w.node, w.distance.map((d) => Math.min(1, d / most))]));
+  return new Map(
+    shown.map((mesh) => [mesh.node, mesh.distance.map((distance) => Math.min(1, distance / most))]),
+  );
 };
 
 /** What the right stage shows. */
 function useTargetView(picture: Picture): StageView {
-  const trial = useWalk((s) => s.trial);
-  const both = useWalk((s) => s.both);
-  const place = useWalk((s) => s.place);
-  const stance = useWalk((s) => s.triedHow && `${s.triedHow.mode} ${s.triedHow.lengths}`);
-  const targetFigure = useWalk((s) => s.targetFigure);
-  const name = useWalk((s) => chosenName(s));
-  const key = useWalk((s) => s.target?.key ?? null);
+  const trial = useCrosswalkSession((session) => session.trial);
+  const both = useCrosswalkSession((session) => session.both);
+  const place = useCrosswalkSession((session) => session.place);
+  const stance = useCrosswalkSession(
+    (session) => session.triedHow && `${session.triedHow.mode} ${session.triedHow.lengths}`,
+  );
+  const targetFigure = useCrosswalkSession((session) => session.targetFigure);
+  const name = useCrosswalkSession((session) => chosenName(session));
+  const key = useCrosswalkSession((session) => session.target?.key ?? null);
   const figure = picture === 'skeleton' ? targetFigure : (trial?.figure ?? targetFigure);
   return useMemo(() => {
-    const bones = figure?.bones.filter((b) => b.name === name).map((b) => b.node) ?? [];
+    const bones = figure?.bones.filter((bone) => bone.name === name).map((bone) => bone.node) ?? [];
     const isDifference = picture === 'difference' && !!trial?.figure;
     return {
       ...EMPTY_VIEW,
@@ -107,25 +113,25 @@ function chosenName({
   chosen,
   crosswalk,
   source,
-}: ReturnType<typeof useWalk.getState>) {
+}: ReturnType<typeof useCrosswalkSession.getState>) {
   if (chosenTarget >= 0) return skeleton?.bones[chosenTarget]?.name;
   return crosswalk?.[chosen]?.kind === 'keep' ? source?.bones[chosen].name : undefined;
 }
 
 /** What the right stage shows by itself: the figure on its new skeleton, or the skeleton alone. */
 const figureFor = (picture: Picture) => {
-  const { trial, targetFigure } = useWalk.getState();
+  const { trial, targetFigure } = useCrosswalkSession.getState();
   return picture === 'skeleton' ? targetFigure : (trial?.figure ?? targetFigure);
 };
 
 function AsItWillBe() {
   const [picture, setPicture] = useState<Picture>('figure');
-  const hasTrial = useWalk((s) => !!s.trial?.figure);
-  const isPairing = useDesk((s) => s.tool === 'pair');
+  const hasTrial = useCrosswalkSession((session) => !!session.trial?.figure);
+  const isPairing = useDesk((state) => state.tool === 'pair');
   const view = useTargetView(picture);
   const stage = useRef<Stage | null>(null);
-  const pose = useWalk((s) => s.both?.after ?? null);
-  const trialFigure = useWalk((s) => s.trial?.figure);
+  const pose = useCrosswalkSession((session) => session.both?.after ?? null);
+  const trialFigure = useCrosswalkSession((session) => session.trial?.figure);
   useEffect(() => stage.current?.update(view));
   useEffect(() => {
     if (trialFigure) stage.current?.pose(trialFigure, pose);
@@ -171,12 +177,14 @@ function AsItWillBe() {
 
 /** The camera goes to the place that was chosen among the worst, and back to the whole figure. */
 function useGoingThere(stage: RefObject<Stage | null>): void {
-  const place = useWalk((s) => s.place);
+  const place = useCrosswalkSession((session) => session.place);
   const wasThere = useRef(false);
   useEffect(() => {
     if (!place && !wasThere.current) return;
     wasThere.current = place !== null;
-    const points = useWalk.getState().both?.after.meshes.find((m) => m.node === place?.node)?.points;
+    const points = useCrosswalkSession
+      .getState()
+      .both?.after.meshes.find((mesh) => mesh.node === place?.node)?.points;
     const at = place && points ? [Array.from(points.subarray(place.vertex * 3, place.vertex * 3 + 3))] : [];
     stage.current?.obey({ kind: 'frame', places: at });
   }, [place, stage]);
@@ -192,9 +200,11 @@ const turnOnTarget =
     });
 
 function TargetTitle() {
-  const skeleton = useWalk((s) => s.skeleton);
-  const isTrying = useWalk((s) => s.isTrying);
-  const pose = useWalk((s) => (s.pose < 0 ? null : s.trial?.proof.poses[s.pose]?.label));
+  const skeleton = useCrosswalkSession((session) => session.skeleton);
+  const isTrying = useCrosswalkSession((session) => session.isTrying);
+  const pose = useCrosswalkSession((session) =>
+    session.pose < 0 ? null : session.trial?.proof.poses[session.pose]?.label,
+  );
   return (
     <div className="pointer-events-none absolute right-[18px] top-3.5 text-right">
       <h2 className="title text-[19px]">{skeleton?.title ?? '…'}</h2>

@@ -15,8 +15,8 @@ import { useDesk } from '../../state/store';
 import { chooseByTarget, chooseGroup, choosePair, choosePairs } from './choice';
 import { rowsInSight } from './leaders';
 import { HeadLine, PairLine, WaitingRow } from './pair-row';
-import { type Pairing, type Row, limbOf } from './rows';
-import { useWalk } from './walk';
+import { type Pairing, type PairListRow, limbOf } from './rows';
+import { useCrosswalkSession } from './session';
 
 const ROW = 29;
 
@@ -44,16 +44,16 @@ function useRows(count: number, box: RefObject<HTMLDivElement | null>, at: numbe
 }
 
 /** Where a row stands in the choice. */
-function indexOfChoice(rows: readonly Row[], chosen: number, group: string | null): number {
-  return rows.findIndex((r) =>
-    r.kind === 'head' ? group !== null && r.id === group : group === null && r.rule.source === chosen,
+function indexOfChoice(rows: readonly PairListRow[], chosen: number, group: string | null): number {
+  return rows.findIndex((row) =>
+    row.kind === 'head' ? group !== null && row.id === group : group === null && row.rule.source === chosen,
   );
 }
 
 /** The bones of the pairs between two rows. */
-function bonesBetween(rows: readonly Row[], a: number, b: number): Set<number> {
+function bonesBetween(rows: readonly PairListRow[], a: number, b: number): Set<number> {
   const part = rows.slice(Math.min(a, b), Math.max(a, b) + 1);
-  return new Set(part.flatMap((r) => (r.kind === 'pair' ? [r.rule.source] : [])));
+  return new Set(part.flatMap((row) => (row.kind === 'pair' ? [row.rule.source] : [])));
 }
 
 /** The pairs, in groups: arrows walk, Shift takes several, left and right close and open a group. */
@@ -64,28 +64,30 @@ export function PairList({
   onTurn,
 }: {
   pairing: Pairing;
-  rows: readonly Row[];
+  rows: readonly PairListRow[];
   /** Told where there is no row. */
   nothing: string;
   onTurn: (group: string) => void;
 }) {
-  const chosen = useWalk((s) => s.chosen);
-  const group = useWalk((s) => s.group);
-  const picked = useWalk((s) => s.picked);
-  const unit = useDesk((s) => fineUnit(s.brief.unit));
+  const chosen = useCrosswalkSession((session) => session.chosen);
+  const group = useCrosswalkSession((session) => session.group);
+  const picked = useCrosswalkSession((session) => session.picked);
+  const unit = useDesk((state) => fineUnit(state.brief.unit));
   const box = useRef<HTMLDivElement>(null);
   const anchor = useRef(-1);
   const at = indexOfChoice(rows, chosen, group);
   const virtual = useRows(rows.length, box, at);
   const choose = (i: number, isRange: boolean, isAdded = false) => {
-    const r = rows[i];
+    const row = rows[i];
     virtual.scrollToIndex(i, { align: 'auto' });
-    if (r.kind === 'head') {
-      chooseGroup(r.id, r.bones);
+    if (row.kind === 'head') {
+      chooseGroup(row.id, row.bones);
       return;
     }
-    const { source } = r.rule;
-    const from = rows.findIndex((x) => x.kind === 'pair' && x.rule.source === anchor.current);
+    const { source } = row.rule;
+    const from = rows.findIndex(
+      (otherRow) => otherRow.kind === 'pair' && otherRow.rule.source === anchor.current,
+    );
     if (isRange && from >= 0) {
       choosePairs(bonesBetween(rows, from, i), source);
       return;
@@ -94,12 +96,12 @@ export function PairList({
     if (isAdded) choosePairs(withOrWithout(picked, source), source);
     else choosePair(source);
   };
-  const turn = (e: KeyboardEvent) => {
-    const r = rows[at];
-    if (r?.kind !== 'head') return;
-    if (e.key !== (r.isClosed ? 'ArrowRight' : 'ArrowLeft')) return;
-    e.preventDefault();
-    onTurn(r.id);
+  const turn = (event: KeyboardEvent) => {
+    const row = rows[at];
+    if (row?.kind !== 'head') return;
+    if (event.key !== (row.isClosed ? 'ArrowRight' : 'ArrowLeft')) return;
+    event.preventDefault();
+    onTurn(row.id);
   };
   const roving = useRoving(rows.length, at, choose, turn);
   useSight(box, rows, pairing, virtual.scrollOffset ?? 0);
@@ -115,29 +117,31 @@ export function PairList({
     >
       {rows.length === 0 && <p className="px-4 py-5 text-soft">{nothing}</p>}
       <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
-        {virtual.getVirtualItems().map((v) => {
-          const r = rows[v.index];
-          const line = { style: placeOf(v.start), roving: roving.item(v.index) };
-          if (r.kind === 'head')
+        {virtual.getVirtualItems().map((item) => {
+          const row = rows[item.index];
+          const line = { style: placeOf(item.start), roving: roving.item(item.index) };
+          if (row.kind === 'head')
             return (
               <HeadLine
-                key={`head ${r.id}`}
-                row={r}
+                key={`head ${row.id}`}
+                row={row}
                 {...line}
-                isChosen={group === r.id}
-                onChoose={() => choose(v.index, false)}
-                onTurn={() => onTurn(r.id)}
+                isChosen={group === row.id}
+                onChoose={() => choose(item.index, false)}
+                onTurn={() => onTurn(row.id)}
               />
             );
           return (
             <PairLine
-              key={r.rule.source}
-              row={r}
+              key={row.rule.source}
+              row={row}
               pairing={pairing}
               unit={unit}
               {...line}
-              isChosen={picked.has(r.rule.source)}
-              onChoose={(e: MouseEvent) => choose(v.index, e.shiftKey, e.ctrlKey || e.metaKey)}
+              isChosen={picked.has(row.rule.source)}
+              onChoose={(event: MouseEvent) =>
+                choose(item.index, event.shiftKey, event.ctrlKey || event.metaKey)
+              }
             />
           );
         })}
@@ -155,27 +159,27 @@ function withOrWithout(picked: ReadonlySet<number>, bone: number): Set<number> {
 /** Tells which rows of the chosen limb are in sight, and where: threads lead there from both figures. */
 function useSight(
   box: RefObject<HTMLDivElement | null>,
-  rows: readonly Row[],
+  rows: readonly PairListRow[],
   { source, skeleton, crosswalk }: Pairing,
   offset: number,
 ): void {
-  const chosen = useWalk((s) => s.chosen);
-  const picked = useWalk((s) => s.picked);
-  const limbs = useWalk((s) => s.limbs);
+  const chosen = useCrosswalkSession((session) => session.chosen);
+  const picked = useCrosswalkSession((session) => session.picked);
+  const limbs = useCrosswalkSession((session) => session.limbs);
   const tell = useEffectEvent(() => {
     if (!box.current) return;
     const { top, height } = box.current.getBoundingClientRect();
     const limb = new Set(picked.size > 1 ? picked : limbOf(limbs, chosen)?.bones);
     rowsInSight.set(
-      rows.flatMap((r, i) => {
+      rows.flatMap((row, i) => {
         const y = i * ROW + ROW / 2 - box.current!.scrollTop;
-        if (r.kind === 'head' || !limb.has(r.rule.source) || y < 0 || y > height) return [];
-        const { name, node } = source.bones[r.rule.source];
-        const { kind, joins, target } = r.rule;
+        if (row.kind === 'head' || !limb.has(row.rule.source) || y < 0 || y > height) return [];
+        const { name, node } = source.bones[row.rule.source];
+        const { kind, joins, target } = row.rule;
         const met = target < 0 ? undefined : skeleton.bones[target].name;
-        const isFolded = (kind === 'fold' || joins) && crosswalk[chosen]?.source !== r.rule.source;
+        const isFolded = (kind === 'fold' || joins) && crosswalk[chosen]?.source !== row.rule.source;
         const theirs = kind === 'keep' ? name : met;
-        const strong = r.rule.source === chosen;
+        const strong = row.rule.source === chosen;
         return [{ node, theirs: isFolded ? undefined : theirs, y: top + y, strong }];
       }),
     );
@@ -194,7 +198,7 @@ function useSight(
 /** Bones of the target that nothing arrives on. */
 export function WaitingList({ waiting, pairing }: { waiting: readonly number[]; pairing: Pairing }) {
   const { skeleton } = pairing;
-  const chosenTarget = useWalk((s) => s.chosenTarget);
+  const chosenTarget = useCrosswalkSession((session) => session.chosenTarget);
   const box = useRef<HTMLDivElement>(null);
   const at = waiting.indexOf(chosenTarget);
   const virtual = useRows(waiting.length, box, at);
@@ -206,14 +210,14 @@ export function WaitingList({ waiting, pairing }: { waiting: readonly number[]; 
     <div ref={box} className={list} role="listbox" aria-label="Bones that wait" {...roving.list}>
       {waiting.length === 0 && <p className="px-4 py-5 text-soft">Every bone of {skeleton.title} is met.</p>}
       <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
-        {virtual.getVirtualItems().map((v) => (
+        {virtual.getVirtualItems().map((item) => (
           <WaitingRow
-            key={waiting[v.index]}
-            name={skeleton.bones[waiting[v.index]].name}
-            isChosen={v.index === at}
-            style={placeOf(v.start)}
-            roving={roving.item(v.index)}
-            onChoose={() => chooseByTarget(waiting[v.index])}
+            key={waiting[item.index]}
+            name={skeleton.bones[waiting[item.index]].name}
+            isChosen={item.index === at}
+            style={placeOf(item.start)}
+            roving={roving.item(item.index)}
+            onChoose={() => chooseByTarget(waiting[item.index])}
           />
         ))}
       </div>

@@ -40,7 +40,7 @@ const shortened = new WeakMap<Skeleton, readonly string[]>();
 function shortNamesOf(skeleton: Skeleton): readonly string[] {
   let known = shortened.get(skeleton);
   if (!known) {
-    known = shortNames(skeleton.bones.map((b) => b.name));
+    known = shortNames(skeleton.bones.map((bone) => bone.name));
     shortened.set(skeleton, known);
   }
   return known;
@@ -49,8 +49,7 @@ function shortNamesOf(skeleton: Skeleton): readonly string[] {
 /** Where a bone's weight arrives, in words; `names` are those of the target's bones. */
 function arrivesText(rule: Rule, { source, skeleton, crosswalk }: Pairing, names: readonly string[]): string {
   if (hasTarget(rule)) {
-    const more = rule.further?.length ?? 0;
-    return `${names[rule.target]}${more > 0 ? ` + ${more}` : ''}`;
+    return [rule.target, ...(rule.further ?? [])].map((bone) => names[bone]).join(', ');
   }
   const name = names[arrivalOf(source, skeleton, crosswalk, rule.source)];
   return rule.kind === 'release' ? `→ ${name}` : `under ${name}`;
@@ -82,11 +81,11 @@ export function PairLine({
   row: PairRow;
   pairing: Pairing;
   unit: LengthUnit;
-  onChoose: (e: MouseEvent) => void;
+  onChoose: (event: MouseEvent) => void;
 }) {
   const { source, skeleton, shown } = pairing;
   const bone = source.bones[rule.source];
-  const whole = skeleton.bones.map((b) => b.name);
+  const whole = skeleton.bones.map((bone) => bone.name);
   const arrives = arrivesText(rule, pairing, whole);
   const off = doubt === 'off' ? shortLength(shown[rule.source]?.max ?? 0, unit) : null;
   const told = [surenessText(rule), ...(off ? [`${off} off`] : []), ...(rule.locked ? ['locked'] : [])].join(

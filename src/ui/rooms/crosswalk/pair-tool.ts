@@ -4,7 +4,7 @@ import type { Stage } from '../../stage/stage';
 import type { PointerAt, Tool } from '../../stage/tools/tool';
 import type { Figure, FigureBone } from '../../worker/figure';
 import { namedOn, pointAtSource, pointAtTarget } from './choice';
-import { useWalk } from './walk';
+import { useCrosswalkSession } from './session';
 
 /** Points at bones of one figure: the second one, on the other figure, makes the pair. */
 export function pairTool(
@@ -16,7 +16,7 @@ export function pairTool(
     const joint = stage.jointNear(x, y);
     if (joint) return joint;
     const hit = stage.pick(x, y);
-    return (hit?.kind === 'bone' && stage.openBones.find((b) => b.node === hit.node)) || null;
+    return (hit?.kind === 'bone' && stage.openBones.find((bone) => bone.node === hit.node)) || null;
   };
   return {
     id: 'pair',
@@ -38,17 +38,17 @@ export function pairTool(
     },
     cancel: () => {
       over = null;
-      useWalk.setState({ held: null });
+      useCrosswalkSession.setState({ held: null });
     },
     overlay: () => {
-      const held = stage.openBones.find((b) => tell.isHeld(b));
-      return { rings: [held, over].flatMap((b) => (b ? [b.from] : [])) };
+      const held = stage.openBones.find((bone) => tell.isHeld(bone));
+      return { rings: [held, over].flatMap((bone) => (bone ? [bone.from] : [])) };
     },
   };
 }
 
 const heldOn = (side: 'source' | 'target') => {
-  const { held, source, skeleton } = useWalk.getState();
+  const { held, source, skeleton } = useCrosswalkSession.getState();
   if (held?.side !== side) return undefined;
   return (side === 'source' ? source : skeleton)?.bones[held.bone];
 };
@@ -62,8 +62,8 @@ export const pairDefinition: ToolDefinition = {
   letter: 'A',
   make: (stage) =>
     pairTool(stage, {
-      take: (b) => pointAtSource(b.node),
-      isHeld: (b) => heldOn('source')?.node === b.node,
+      take: (bone) => pointAtSource(bone.node),
+      isHeld: (bone) => heldOn('source')?.node === bone.node,
     }),
 };
 
@@ -72,6 +72,6 @@ export const pairOnTarget =
   (shown: () => Figure | null) =>
   (stage: Stage): Tool =>
     pairTool(stage, {
-      take: (b) => pointAtTarget(namedOn(shown(), b.node)),
-      isHeld: (b) => heldOn('target')?.name === b.name,
+      take: (bone) => pointAtTarget(namedOn(shown(), bone.node)),
+      isHeld: (bone) => heldOn('target')?.name === bone.name,
     });

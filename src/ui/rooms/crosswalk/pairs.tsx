@@ -10,19 +10,19 @@ import { ChosenSeveral, ChosenWaiting } from './chosen-several';
 import { Actions, Filters, Heading, Slips, TargetChoice } from './heading';
 import { PairList, WaitingList } from './pair-list';
 import { type Filter, type Pairing, type Sort, doubtAt, rowsOf } from './rows';
-import { chooseTarget, openWalk, useWalk } from './walk';
+import { chooseTarget, openCrosswalk, useCrosswalkSession } from './session';
 
 /**
  * The pairing as a table: by limb and side, or sorted; filtered, edited by hand; ten thousand rows scroll as
  * well as ten.
  */
 export function Pairs() {
-  const target = useWalk((s) => s.target);
-  const source = useWalk((s) => s.source);
-  const skeleton = useWalk((s) => s.skeleton);
-  const crosswalk = useWalk((s) => s.crosswalk);
-  const shown = useWalk((s) => s.shown);
-  const allowed = useDesk((s) => s.brief.proofTolerance);
+  const target = useCrosswalkSession((session) => session.target);
+  const source = useCrosswalkSession((session) => session.source);
+  const skeleton = useCrosswalkSession((session) => session.skeleton);
+  const crosswalk = useCrosswalkSession((session) => session.crosswalk);
+  const shown = useCrosswalkSession((session) => session.shown);
+  const allowed = useDesk((state) => state.brief.proofTolerance);
   const pairing = useMemo(
     () => (source && skeleton && crosswalk ? { source, skeleton, crosswalk, shown, allowed } : null),
     [source, skeleton, crosswalk, shown, allowed],
@@ -38,8 +38,8 @@ export function Pairs() {
 
 /** Why there is no pairing; another skeleton can be chosen, or the same one tried again. */
 export function CannotPair({ error }: { error: string }) {
-  const target = useWalk((s) => s.target);
-  const again = () => void (target ? chooseTarget(target) : openWalk());
+  const target = useCrosswalkSession((session) => session.target);
+  const again = () => void (target ? chooseTarget(target) : openCrosswalk());
   return (
     <div className="p-5">
       <p role="alert" className="mb-3 text-stops">
@@ -61,11 +61,11 @@ function PairsOf({ pairing }: { pairing: Pairing }) {
   const [find, setFind] = useState('');
   const [sort, setSort] = useState<Sort>('limb');
   const [turned, setTurned] = useState(NOTHING);
-  const limbs = useWalk((s) => s.limbs);
-  const listed = useWalk((s) => s.listed);
+  const limbs = useCrosswalkSession((session) => session.limbs);
+  const listed = useCrosswalkSession((session) => session.listed);
   const waiting = useMemo(() => unmatchedTargets(skeleton, crosswalk), [skeleton, crosswalk]);
   const look = useMemo(
-    () => crosswalk.filter((r) => doubtAt(pairing, r.source) !== null).length,
+    () => crosswalk.filter((rule) => doubtAt(pairing, rule.source) !== null).length,
     [pairing, crosswalk],
   );
   const rows = useMemo(
@@ -82,7 +82,11 @@ function PairsOf({ pairing }: { pairing: Pairing }) {
   return (
     <>
       <div className="shrink-0 px-3.5 pt-3.5">
-        <Heading look={look} waiting={waiting.length} locked={crosswalk.filter((r) => r.locked).length} />
+        <Heading
+          look={look}
+          waiting={waiting.length}
+          locked={crosswalk.filter((rule) => rule.locked).length}
+        />
         <Filters {...{ crosswalk, filter, setFilter, find, setFind }} look={look} waiting={waiting.length} />
         <Slips />
         <TableHead sort={sort} setSort={setSort} />
@@ -105,8 +109,8 @@ function PairsOf({ pairing }: { pairing: Pairing }) {
 
 /** Opens the closed group in which the bone stands that was chosen on a stage. */
 function useOpenGroup(rows: ReturnType<typeof rowsOf>, turn: (group: string) => void): void {
-  const chosen = useWalk((s) => s.chosen);
-  const closed = rows.find((r) => r.kind === 'head' && r.isClosed && r.bones.includes(chosen));
+  const chosen = useCrosswalkSession((session) => session.chosen);
+  const closed = rows.find((row) => row.kind === 'head' && row.isClosed && row.bones.includes(chosen));
   const id = closed?.kind === 'head' ? closed.id : null;
   useEffect(() => {
     if (id !== null) turn(id);
@@ -117,9 +121,9 @@ function useOpenGroup(rows: ReturnType<typeof rowsOf>, turn: (group: string) => 
 
 /** What is chosen, to be changed by hand. */
 function Chosen({ pairing, waiting }: { pairing: Pairing; waiting: readonly number[] }) {
-  const chosen = useWalk((s) => s.chosen);
-  const chosenTarget = useWalk((s) => s.chosenTarget);
-  const picked = useWalk((s) => s.picked);
+  const chosen = useCrosswalkSession((session) => session.chosen);
+  const chosenTarget = useCrosswalkSession((session) => session.chosenTarget);
+  const picked = useCrosswalkSession((session) => session.picked);
   const bones = [...picked].sort((a, b) => a - b);
   const rule = pairing.crosswalk[bones[0] ?? chosen];
   if (bones.length > 1) return <ChosenSeveral pairing={pairing} bones={bones} />;

@@ -16,7 +16,7 @@ import { type LengthUnit, inUnit, unitSign, fineUnit } from '@/core/contracts/un
 import { useDesk } from '../../state/store';
 import { shortLength } from './pair-row';
 import { showPose } from './shown-pose';
-import { type RemapTrial, useWalk } from './walk';
+import { type RemapTrial, useCrosswalkSession } from './session';
 
 Chart.register(BarController, BarElement, CategoryScale, LinearScale, Tooltip);
 
@@ -71,11 +71,11 @@ function chartOf(poses: Poses, tolerance: number, unit: LengthUnit, lit: Lit): C
   return {
     type: 'bar',
     data: {
-      labels: poses.map((p) => p.label),
+      labels: poses.map((pose) => pose.label),
       datasets: [
         {
-          data: poses.map((p) => inUnit(p.max, unit)),
-          backgroundColor: poses.map((p, i) => colourOf(p.max, tolerance, i, lit)),
+          data: poses.map((pose) => inUnit(pose.max, unit)),
+          backgroundColor: poses.map((pose, i) => colourOf(pose.max, tolerance, i, lit)),
           borderRadius: 1,
           barPercentage: 0.85,
           categoryPercentage: 0.9,
@@ -90,7 +90,9 @@ function chartOf(poses: Poses, tolerance: number, unit: LengthUnit, lit: Lit): C
       responsive: true,
       maintainAspectRatio: false,
       plugins: {
-        tooltip: { callbacks: { label: (i) => `${Number(i.parsed.y).toPrecision(3)} ${unitSign(unit)}` } },
+        tooltip: {
+          callbacks: { label: (item) => `${Number(item.parsed.y).toPrecision(3)} ${unitSign(unit)}` },
+        },
         legend: { display: false },
       },
       scales: {
@@ -104,7 +106,7 @@ function chartOf(poses: Poses, tolerance: number, unit: LengthUnit, lit: Lit): C
             maxTicksLimit: 5,
             color: colour('soft'),
             font: { family: MONO, size: 11 },
-            callback: (v) => `${v} ${unitSign(unit)}`,
+            callback: (value) => `${value} ${unitSign(unit)}`,
           },
         },
       },
@@ -118,8 +120,8 @@ function chartOf(poses: Poses, tolerance: number, unit: LengthUnit, lit: Lit): C
  * gone through by keys and heard: arrows choose a pose, Enter puts both figures into it.
  */
 export function ProofChart({ trial }: { trial: RemapTrial }) {
-  const pose = useWalk((s) => s.pose);
-  const { proofTolerance, unit: lengthUnit } = useDesk((s) => s.brief);
+  const pose = useCrosswalkSession((session) => session.pose);
+  const { proofTolerance, unit: lengthUnit } = useDesk((state) => state.brief);
   const unit = fineUnit(lengthUnit);
   const { poses, max } = trial.proof;
   const sheet = useSheet();
@@ -134,15 +136,15 @@ export function ProofChart({ trial }: { trial: RemapTrial }) {
     return () => chart.destroy();
   }, [poses, unit, proofTolerance, pose, sheet, marked]);
   const length = (metres: number) => shortLength(metres, unit);
-  const told = (p: Poses[number]) =>
-    `${p.label}: ${length(p.max)}${p.max > proofTolerance ? ', more than allowed' : ''}`;
-  const onKeyDown = (e: KeyboardEvent) => {
-    const to = { ArrowRight: at + 1, ArrowLeft: at - 1, Home: 0, End: poses.length - 1 }[e.key];
+  const told = (pose: Poses[number]) =>
+    `${pose.label}: ${length(pose.max)}${pose.max > proofTolerance ? ', more than allowed' : ''}`;
+  const onKeyDown = (event: KeyboardEvent) => {
+    const to = { ArrowRight: at + 1, ArrowLeft: at - 1, Home: 0, End: poses.length - 1 }[event.key];
     if (to !== undefined) setCursor(Math.max(0, Math.min(poses.length - 1, to)));
-    else if (e.key === 'Enter' || e.key === ' ') void showPose(at);
+    else if (event.key === 'Enter' || event.key === ' ') void showPose(at);
     else return;
-    e.preventDefault();
-    e.stopPropagation();
+    event.preventDefault();
+    event.stopPropagation();
   };
   return (
     <div
@@ -159,9 +161,9 @@ export function ProofChart({ trial }: { trial: RemapTrial }) {
       onBlur={() => setFocus(false)}
     >
       <canvas ref={canvas} aria-hidden />
-      {poses.map((p, i) => (
+      {poses.map((otherPose, i) => (
         <span key={i} id={`pose-${i}`} role="option" aria-selected={i === pose} className="sr-only">
-          {told(p)}
+          {told(otherPose)}
         </span>
       ))}
       {hasFocus && poses[at] && (

@@ -8,11 +8,11 @@ import { numberText } from '../../kit/format';
 import { IconButton } from '../../kit/icon-button';
 import { goToRoom } from '../../state/choose';
 import { useDesk } from '../../state/store';
-import { Arrival } from './arrival';
+import { ArrivalPanel } from './arrival';
 import { BothInMotion } from './in-motion';
 import { ProofChart } from './proof-chart';
 import { backToRest, showPose } from './shown-pose';
-import { type RemapTrial, useWalk } from './walk';
+import { type RemapTrial, useCrosswalkSession } from './session';
 import { Worst } from './worst';
 
 function verdictOf(trial: RemapTrial | null, isTrying: boolean, over: number): string {
@@ -32,7 +32,7 @@ function verdictOf(trial: RemapTrial | null, isTrying: boolean, over: number): s
  * mended.
  */
 function NotThePairs({ mended }: { mended: number }) {
-  const how = useWalk((s) => s.how);
+  const how = useCrosswalkSession((session) => session.how);
   if (how.mode === 'mesh')
     return (
       <p className="text-[12.5px] text-soft">
@@ -97,19 +97,19 @@ const TABS: readonly Tab[] = [
   { id: 'poses', word: 'Every pose', hint: 'The largest difference, pose by pose', Body: ProofChart },
   { id: 'motion', word: 'In motion', hint: 'Both figures turned by hand, or by a clip', Body: BothInMotion },
   WORST_PLACES,
-  { id: 'arrival', word: 'On arrival', hint: 'As the game will hold it', Body: Arrival },
+  { id: 'arrival', word: 'On arrival', hint: 'As the game will hold it', Body: ArrivalPanel },
 ];
 
 /** Does it still bend the same? Pose by pose, in motion, at its worst, and as the game will hold it. */
 export function ProofPanel() {
-  const trial = useWalk((s) => s.trial);
-  const isTrying = useWalk((s) => s.isTrying);
-  const pose = useWalk((s) => s.pose);
-  const isPosed = useWalk((s) => s.both !== null);
-  const causes = useWalk((s) => s.causes?.length ?? 0);
-  const { proofTolerance } = useDesk((s) => s.brief);
+  const trial = useCrosswalkSession((session) => session.trial);
+  const isTrying = useCrosswalkSession((session) => session.isTrying);
+  const pose = useCrosswalkSession((session) => session.pose);
+  const isPosed = useCrosswalkSession((session) => session.both !== null);
+  const causes = useCrosswalkSession((session) => session.causes?.length ?? 0);
+  const { proofTolerance } = useDesk((state) => state.brief);
   const [tab, setTab] = useState(TABS[0]);
-  const over = trial?.proof.poses.filter((p) => p.max > proofTolerance).length ?? 0;
+  const over = trial?.proof.poses.filter((pose) => pose.max > proofTolerance).length ?? 0;
   return (
     <div
       className="flex h-[238px] shrink-0 flex-col border-t border-rule bg-sheet px-[18px] py-2.5"
@@ -135,9 +135,15 @@ export function ProofPanel() {
         {trial?.figure && <PoseSteps count={trial.proof.poses.length} pose={pose} isPosed={isPosed} />}
       </div>
       <div className="mt-1 flex flex-wrap gap-1" role="group" aria-label="How it is looked at">
-        {TABS.map((t) => (
-          <Chip key={t.id} on={t === tab} title={t.hint} className="!h-6 !px-2" onClick={() => setTab(t)}>
-            {t.word}
+        {TABS.map((otherTab) => (
+          <Chip
+            key={otherTab.id}
+            on={otherTab === tab}
+            title={otherTab.hint}
+            className="!h-6 !px-2"
+            onClick={() => setTab(otherTab)}
+          >
+            {otherTab.word}
           </Chip>
         ))}
       </div>

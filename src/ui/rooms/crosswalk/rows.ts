@@ -1,6 +1,6 @@
 /** What the table of pairs shows, row by row: groups with their heads, or one sorted list. */
 import { type Crosswalk, RULE_KINDS, type Rule } from '@/core/anatomy/crosswalk';
-import type { Limb } from '@/core/anatomy/limbs';
+import type { BoneGroup } from '@/core/anatomy/limbs';
 import type { Skeleton } from '@/core/anatomy/skeleton';
 import { type Doubt, doubtOf } from '@/core/rooms/crosswalk/doubts';
 import type { BoneProof } from '@/core/rooms/crosswalk/proof';
@@ -38,7 +38,7 @@ export interface PairRow {
   readonly group: string;
 }
 
-export type Row = HeadRow | PairRow;
+export type PairListRow = HeadRow | PairRow;
 
 /** Id of the group of what wants a look, which stands before the limbs. */
 export const LOOK = 'look';
@@ -46,11 +46,11 @@ export const LOOK = 'look';
 export const doubtAt = ({ crosswalk, shown, allowed }: Pairing, bone: number): Doubt | null =>
   doubtOf(crosswalk[bone], shown[bone] ?? null, allowed);
 
-export interface Asked {
+export interface PairQuery {
   readonly filter: Filter;
   readonly find: string;
   readonly sort: Sort;
-  readonly limbs: readonly Limb[];
+  readonly limbs: readonly BoneGroup[];
   /** Bones that have wanted a look. */
   readonly listed: ReadonlySet<number>;
   /** Groups that are turned from how they are at first. */
@@ -60,7 +60,7 @@ export interface Asked {
 /** Groups of more bones than this that only come along are closed at first. */
 const MANY = 8;
 
-export function rowsOf(pairing: Pairing, asked: Asked): Row[] {
+export function rowsOf(pairing: Pairing, asked: PairQuery): PairListRow[] {
   const { source, skeleton, crosswalk } = pairing;
   const needle = asked.find.trim().toLowerCase();
   const nameOf = (bone: number) => source.bones[bone].name.toLowerCase();
@@ -78,14 +78,14 @@ export function rowsOf(pairing: Pairing, asked: Asked): Row[] {
     group,
   });
   if (asked.sort !== 'limb') {
-    const bones = crosswalk.map((r) => r.source).filter(isWanted);
-    return bones.sort(orderOf(pairing, asked.sort)).map((b) => pair(b, ''));
+    const bones = crosswalk.map((rule) => rule.source).filter(isWanted);
+    return bones.sort(orderOf(pairing, asked.sort)).map((bone) => pair(bone, ''));
   }
-  return groupsOf(asked, isWanted).flatMap(({ id, title, side, bones }): Row[] => {
+  return groupsOf(asked, isWanted).flatMap(({ id, title, side, bones }): PairListRow[] => {
     const isClosed = needle === '' && isClosedAtFirst(id, bones) !== asked.turned.has(id);
-    const open = bones.filter((b) => doubtAt(pairing, b) !== null).length;
+    const open = bones.filter((bone) => doubtAt(pairing, bone) !== null).length;
     const head: HeadRow = { kind: 'head', id, title, side, bones, open, isClosed };
-    return isClosed ? [head] : [head, ...bones.map((b) => pair(b, id))];
+    return isClosed ? [head] : [head, ...bones.map((bone) => pair(bone, id))];
   });
 }
 
@@ -93,13 +93,13 @@ export function rowsOf(pairing: Pairing, asked: Asked): Row[] {
 const isClosedAtFirst = (id: string, bones: readonly number[]) => id.startsWith('on ') && bones.length > MANY;
 
 /** What wants a look, in the order of the limbs; then the limbs with what is left of them. */
-function groupsOf({ filter, limbs, listed }: Asked, isWanted: (bone: number) => boolean): Limb[] {
+function groupsOf({ filter, limbs, listed }: PairQuery, isWanted: (bone: number) => boolean): BoneGroup[] {
   const hasOwn = filter === 'all' && listed.size > 0;
   const isLeft = (bone: number) => isWanted(bone) && !(hasOwn && listed.has(bone));
-  const looks = limbs.flatMap((l) => l.bones).filter((b) => listed.has(b) && isWanted(b));
-  const first: Limb[] = hasOwn ? [{ id: LOOK, title: 'Wants a look', side: 0, bones: looks }] : [];
-  return [...first, ...limbs.map((l) => ({ ...l, bones: l.bones.filter(isLeft) }))].filter(
-    (g) => g.bones.length > 0,
+  const looks = limbs.flatMap((limb) => limb.bones).filter((b) => listed.has(b) && isWanted(b));
+  const first: BoneGroup[] = hasOwn ? [{ id: LOOK, title: 'Wants a look', side: 0, bones: looks }] : [];
+  return [...first, ...limbs.map((limb) => ({ ...limb, bones: limb.bones.filter(isLeft) }))].filter(
+    (limb) => limb.bones.length > 0,
   );
 }
 
@@ -113,5 +113,5 @@ function orderOf({ source, crosswalk, shown }: Pairing, sort: Sort): (a: number,
 }
 
 /** The group that a bone stands in, by the limbs alone. */
-export const limbOf = (limbs: readonly Limb[], bone: number): Limb | undefined =>
-  limbs.find((l) => l.bones.includes(bone));
+export const limbOf = (limbs: readonly BoneGroup[], bone: number): BoneGroup | undefined =>
+  limbs.find((limb) => limb.bones.includes(bone));

@@ -1,16 +1,16 @@
 /** Both figures in one pose: one of the proof, a moment of a clip, or a bone turned by hand. */
 import { messageOf } from '../../kit/api';
-import { Asking } from '../../state/asking';
+import { LatestRequest } from '../../state/latest-request';
 import { posing } from '../../state/pointer';
 import { desk, setDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
 import type { BothPosed, HandTurn } from '../../worker/moving';
-import { rest, tryOnSoon, useWalk } from './walk';
+import { rest, tryOnSoon, useCrosswalkSession } from './session';
 
-const set = useWalk.setState;
-const get = useWalk.getState;
+const set = useCrosswalkSession.setState;
+const get = useCrosswalkSession.getState;
 
-const asking = new Asking();
+const asking = new LatestRequest();
 
 /** Puts both figures into a pose of the proof; into the same again, or −1: back to rest. */
 export async function showPose(index: number): Promise<void> {

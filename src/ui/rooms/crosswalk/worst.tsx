@@ -11,7 +11,7 @@ import { removeCause } from './changes';
 import { choosePair } from './choice';
 import { shortLength } from './pair-row';
 import { goToPlace } from './places';
-import { type RemapTrial, useWalk } from './walk';
+import { type RemapTrial, useCrosswalkSession } from './session';
 
 /** From this share on most of a deviation comes from one pair. */
 const MAIN = 0.5;
@@ -20,19 +20,19 @@ const MAIN = 0.5;
 function ontoText(skeleton: Skeleton, rule: Cause['instead']): string {
   if (!hasTarget(rule)) return rule.kind === 'keep' ? 'kept' : 'released';
   return `onto ${targetsOf(rule)
-    .map((t) => skeleton.bones[t].name)
+    .map((target) => skeleton.bones[target].name)
     .join(', ')}`;
 }
 
 /** The pairs that the deviation is likely to come from, each with the change that takes it away. */
 export function LikelyCauses() {
-  const causes = useWalk((s) => s.causes);
+  const causes = useCrosswalkSession((session) => session.causes);
   if (!causes || causes.length === 0) return null;
   return (
     <ul className="mb-1 border-b border-rule pb-1" aria-label="Pairs that it is likely to come from">
-      {causes.map((c) => (
-        <li key={c.source}>
-          <LikelyCause cause={c} />
+      {causes.map((cause) => (
+        <li key={cause.source}>
+          <LikelyCause cause={cause} />
         </li>
       ))}
     </ul>
@@ -40,9 +40,9 @@ export function LikelyCauses() {
 }
 
 function LikelyCause({ cause }: { cause: Cause }) {
-  const source = useWalk((s) => s.source);
-  const skeleton = useWalk((s) => s.skeleton);
-  const rule = useWalk((s) => s.crosswalk?.[cause.source]);
+  const source = useCrosswalkSession((session) => session.source);
+  const skeleton = useCrosswalkSession((session) => session.skeleton);
+  const rule = useCrosswalkSession((session) => session.crosswalk?.[cause.source]);
   if (!source || !skeleton || !rule) return null;
   const { name } = source.bones[cause.source];
   const instead = ontoText(skeleton, cause.instead);
@@ -83,8 +83,8 @@ function Turned({ trial: { turned } }: { trial: RemapTrial }) {
 
 /** The pairs it is likely to come from, and the places that lie farthest off, each in the pose that shows it. */
 export function Worst({ trial }: { trial: RemapTrial }) {
-  const unit = useDesk((s) => fineUnit(s.brief.unit));
-  const place = useWalk((s) => s.place);
+  const unit = useDesk((state) => fineUnit(state.brief.unit));
+  const place = useCrosswalkSession((session) => session.place);
   if (trial.worst.length === 0)
     return <p className="text-[13px] text-soft">No point lies off in any pose.</p>;
   return (
@@ -92,9 +92,9 @@ export function Worst({ trial }: { trial: RemapTrial }) {
       <LikelyCauses />
       <Turned trial={trial} />
       <ul aria-label="Places that lie farthest off">
-        {trial.worst.map((p) => (
-          <li key={`${p.node} ${p.vertex}`}>
-            <Place point={p} trial={trial} unit={unit} isChosen={place === p} />
+        {trial.worst.map((point) => (
+          <li key={`${point.node} ${point.vertex}`}>
+            <Place point={point} trial={trial} unit={unit} isChosen={place === point} />
           </li>
         ))}
       </ul>

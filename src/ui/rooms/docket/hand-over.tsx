@@ -5,6 +5,7 @@ import Link from 'next/link';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { type Item, type ItemKind, itemsOf, withNeeds } from '@/core/rooms/docket/items';
 import { Button } from '../../kit/button';
+import { WholeFormats } from '../../parts/whole-formats';
 import { ago, bytesText } from '../../kit/format';
 import { Tally } from '../../kit/gravity';
 import { UnderWay } from '../../kit/progress';
@@ -28,30 +29,32 @@ const NOTHING: readonly Item[] = [];
 const field = 'mt-1 w-full rounded-md border border-rule bg-paper px-2.5 py-1.5 text-[13.5px]';
 
 /** What goes out, chosen thing by thing; by whom; and the sealing. */
-export function HandOver() {
-  const character = useDesk((s) => s.character);
-  const revision = useDesk((s) => s.revision);
+export function HandOverPanel() {
+  const character = useDesk((state) => state.character);
+  const revision = useDesk((state) => state.revision);
   const items = useMemo(() => (character ? itemsOf(character) : NOTHING), [character]);
   return <HandOverForm key={revision} items={items} />;
 }
 
 function HandOverForm({ items }: { items: readonly Item[] }) {
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
-  const [format, setFormat] = useState<'glb' | 'dae'>('glb');
+  const [format, setFormat] = useState('glb');
   const [by, setBy] = useState(keptName);
   const [note, setNote] = useState('');
   const [isAsked, setAsked] = useState(true);
   const receiver = useReceiverAsked();
-  const handing = useDockets((s) => s.handing);
-  const busy = useDesk((s) => s.busy !== null);
+  const handing = useDockets((dockets) => dockets.handing);
+  const busy = useDesk((state) => state.busy !== null);
   const chosen = useMemo(
-    () => withNeeds(items, new Set(items.filter((i) => !left.has(i.id)).map((i) => i.id))),
+    () => withNeeds(items, new Set(items.filter((item) => !left.has(item.id)).map((item) => item.id))),
     [items, left],
   );
-  const stops = useDesk((s) => s.findings?.filter((f) => f.gravity === 'stops').length ?? 0);
+  const stops = useDesk(
+    (state) => state.findings?.filter((finding) => finding.gravity === 'stops').length ?? 0,
+  );
   const [isMeant, setMeant] = useState(false);
   const missing = whatIsMissing({
-    isAudited: useDesk((s) => s.findings !== null),
+    isAudited: useDesk((state) => state.findings !== null),
     hasChosen: chosen.size > 0,
     hasName: by.trim() !== '',
     isAgreed: stops === 0 || isMeant,
@@ -72,11 +75,11 @@ function HandOverForm({ items }: { items: readonly Item[] }) {
       aria-label="Hand over"
       tabIndex={-1}
       className="outline-none rounded-lg border border-rule px-3.5 py-3 text-[13px]"
-      onSubmit={(e) => {
-        e.preventDefault();
+      onSubmit={(event) => {
+        event.preventDefault();
         if (!isReady) return;
         // The button goes while it is handed over; the focus stays here until the docket is sealed.
-        e.currentTarget.focus();
+        event.currentTarget.focus();
         send();
       }}
     >
@@ -89,26 +92,30 @@ function HandOverForm({ items }: { items: readonly Item[] }) {
         Format
         <select
           value={format}
-          onChange={(e) => setFormat(e.target.value as 'glb' | 'dae')}
+          onChange={(event) => setFormat(event.target.value)}
           className={clsx(field, 'h-8')}
         >
-          <option value="glb">binary glTF 2.0</option>
-          <option value="dae">COLLADA 1.4.1</option>
+          <WholeFormats />
         </select>
       </label>
       <label className="mt-2.5 block">
         By, kept in this browser
-        <input value={by} maxLength={200} onChange={(e) => setBy(e.target.value)} className={field} />
+        <input value={by} maxLength={200} onChange={(event) => setBy(event.target.value)} className={field} />
       </label>
       <label className="mt-2.5 block">
         Note
-        <input value={note} maxLength={2000} onChange={(e) => setNote(e.target.value)} className={field} />
+        <input
+          value={note}
+          maxLength={2000}
+          onChange={(event) => setNote(event.target.value)}
+          className={field}
+        />
       </label>
       <label className="mt-2.5 flex items-center gap-2">
         <input
           type="checkbox"
           checked={isAsked}
-          onChange={(e) => setAsked(e.target.checked)}
+          onChange={(event) => setAsked(event.target.checked)}
           className="accent-[var(--leaf)]"
         />
         say how the receiver below holds it
@@ -118,7 +125,7 @@ function HandOverForm({ items }: { items: readonly Item[] }) {
           <input
             type="checkbox"
             checked={isMeant}
-            onChange={(e) => setMeant(e.target.checked)}
+            onChange={(event) => setMeant(event.target.checked)}
             className="mt-1 accent-[var(--leaf)]"
           />
           <span>
@@ -177,23 +184,23 @@ function ItemTree({
       else next.add(id);
     onLeft(next);
   };
-  const size = (some: readonly Item[]) => bytesText(some.reduce((sum, i) => sum + i.bytes, 0));
-  const out = items.filter((i) => chosen.has(i.id));
+  const size = (some: readonly Item[]) => bytesText(some.reduce((sum, item) => sum + item.bytes, 0));
+  const out = items.filter((item) => chosen.has(item.id));
   return (
     <fieldset className="mt-2.5 rounded-md border border-rule">
       <legend className="sr-only">What goes out</legend>
       <div className="scroll max-h-[236px] overflow-y-auto px-2.5 py-1.5">
         {KINDS.map(([kind, title]) => {
-          const of = items.filter((i) => i.kind === kind);
+          const of = items.filter((item) => item.kind === kind);
           if (of.length === 0) return null;
-          const isAll = of.every((i) => chosen.has(i.id));
-          const ids = of.map((i) => i.id);
+          const isAll = of.every((item) => chosen.has(item.id));
+          const ids = of.map((item) => item.id);
           return (
             <div key={kind} className="py-0.5">
               <label className="flex items-center gap-2 font-semibold">
                 <Box
                   isOn={isAll}
-                  isPart={!isAll && of.some((i) => chosen.has(i.id))}
+                  isPart={!isAll && of.some((item) => chosen.has(item.id))}
                   onChange={(isOut) => set(ids, isOut)}
                 />
                 <span className="flex-1">
@@ -202,13 +209,13 @@ function ItemTree({
                 <span className="mono font-normal text-soft">{size(of)}</span>
               </label>
               <ul className="pl-5">
-                {of.map((i) => (
+                {of.map((item) => (
                   <ItemRow
-                    key={i.id}
-                    item={i}
-                    isOn={chosen.has(i.id)}
-                    isNeeded={chosen.has(i.id) && left.has(i.id)}
-                    onChange={(isOut) => set([i.id], isOut)}
+                    key={item.id}
+                    item={item}
+                    isOn={chosen.has(item.id)}
+                    isNeeded={chosen.has(item.id) && left.has(item.id)}
+                    onChange={(isOut) => set([item.id], isOut)}
                   />
                 ))}
               </ul>
@@ -242,7 +249,7 @@ function Box({
       ref={(box) => {
         if (box) box.indeterminate = isPart;
       }}
-      onChange={(e) => onChange(e.target.checked)}
+      onChange={(event) => onChange(event.target.checked)}
       className="accent-[var(--leaf)]"
     />
   );
@@ -275,7 +282,7 @@ function ItemRow({
 
 /** What was handed over of this character before, the newest first. */
 export function HandedBefore() {
-  const id = useDesk((s) => s.record?.id ?? null);
+  const id = useDesk((state) => state.record?.id ?? null);
   const { of, entries, error, sealed } = useDockets();
   useEffect(() => (id ? watchDockets(id) : undefined), [id]);
   const mine = of === id ? entries : null;
@@ -307,17 +314,20 @@ export function HandedBefore() {
       </div>
       {mine?.length === 0 && <p className="text-soft">Nothing was handed over yet.</p>}
       <ul>
-        {mine?.map((d) => (
-          <li key={d.id} className={clsx('border-b border-rule py-2', d.id === sealed && 'bg-wash')}>
+        {mine?.map((oneDocket) => (
+          <li
+            key={oneDocket.id}
+            className={clsx('border-b border-rule py-2', oneDocket.id === sealed && 'bg-wash')}
+          >
             <p>
-              Revision {d.revision} for {d.briefTitle}, by {d.by}, {ago(d.at)}
+              Revision {oneDocket.revision} for {oneDocket.briefTitle}, by {oneDocket.by}, {ago(oneDocket.at)}
             </p>
             <p>
-              <Tally counts={d.counts} empty="nothing open" />
-              {d.waived > 0 && <span className="ml-2 text-soft">{d.waived} waived</span>}
-              {d.leftOut > 0 && <span className="ml-2 text-soft">{d.leftOut} left out</span>}
+              <Tally counts={oneDocket.counts} empty="nothing open" />
+              {oneDocket.waived > 0 && <span className="ml-2 text-soft">{oneDocket.waived} waived</span>}
+              {oneDocket.leftOut > 0 && <span className="ml-2 text-soft">{oneDocket.leftOut} left out</span>}
             </p>
-            <DocketLinks docket={d} />
+            <DocketLinks docket={oneDocket} />
           </li>
         ))}
       </ul>

@@ -1,26 +1,27 @@
 'use client';
 
 import { Download, ExternalLink } from 'lucide-react';
-import { type ReactNode, useMemo, useState } from 'react';
-import { whyNotWritten } from '@/core/formats/writes';
+import { type ReactNode, useEffect, useMemo, useState } from 'react';
 import { countGravity } from '@/core/contracts/finding';
 import type { Clip } from '@/core/character/model';
 import { clipSeconds } from '@/core/motion/pose';
 import type { Revision } from '@/routes/characters';
+import type { WrittenFormatEntry } from '@/routes/formats';
 import { filePath, reportPath } from '@/routes/revisions';
 import { addressOf } from '@/routes/route';
 import { waiverFilePath } from '@/routes/waivers';
 import { Button } from '../../kit/button';
 import { saveJson } from '../../kit/save';
 import { Tally } from '../../kit/gravity';
-import { Side } from '../../kit/side';
+import { SidePanel } from '../../kit/side-panel';
 import { goToRoom } from '../../state/choose';
 import { headOf } from '../../state/document';
+import { useFormats } from '../../state/formats';
 import { ChosenFinding, FindingList } from '../../parts/findings';
 import { OnArrival } from '../../parts/on-arrival';
 import { useReceiverAsked } from '../../state/receiver';
 import { useDesk } from '../../state/store';
-import { HandOver, HandedBefore } from './hand-over';
+import { HandOverPanel, HandedBefore } from './hand-over';
 import { deskWorker } from '../../state/worker';
 
 const link =
@@ -35,20 +36,25 @@ const reportOf = (id: string, more: Record<string, unknown> = {}) =>
 /** The revisions that led to one, from the first of its line. */
 function lineOf(revisions: readonly Revision[], head: Revision | undefined): Revision[] {
   const line: Revision[] = [];
-  for (let r = head; r; r = revisions.find((x) => x.id === r?.parent)) line.unshift(r);
+  for (
+    let ancestor = head;
+    ancestor;
+    ancestor = revisions.find((revision) => revision.id === ancestor?.parent)
+  )
+    line.unshift(ancestor);
   return line;
 }
 
 /** What is handed over: the verdict, the clean file, the report, the crosswalk. */
 export function DocketPage() {
-  const record = useDesk((s) => s.record);
+  const record = useDesk((state) => state.record);
   const head = headOf(record);
   const line = lineOf(record?.revisions ?? [], head);
   return (
-    <Side label="Docket" className="gap-4 px-[18px] py-4">
+    <SidePanel label="Docket" className="gap-4 px-[18px] py-4">
       <Verdict head={head} />
       <DocketFindings />
-      {head && <HandOver />}
+      {head && <HandOverPanel />}
       {head && <HandedBefore />}
       {head && (
         <div className="space-y-2.5">
@@ -63,17 +69,17 @@ export function DocketPage() {
         </div>
       )}
       <HowItCame line={line} />
-    </Side>
+    </SidePanel>
   );
 }
 
 /** What of the room itself is open: how the brief's machine holds it. */
 function DocketFindings() {
-  const findings = useDesk((s) => s.findings);
-  const chosen = useDesk((s) => s.chosen);
-  const revision = useDesk((s) => s.revision);
-  const mine = useMemo(() => findings?.filter((f) => f.room === 'docket') ?? [], [findings]);
-  const open = mine.find((f) => f.key === chosen);
+  const findings = useDesk((state) => state.findings);
+  const chosen = useDesk((state) => state.chosen);
+  const revision = useDesk((state) => state.revision);
+  const mine = useMemo(() => findings?.filter((finding) => finding.room === 'docket') ?? [], [findings]);
+  const open = mine.find((finding) => finding.key === chosen);
   if (mine.length === 0) return null;
   return (
     <section aria-label="On arrival, under the brief" className="-mx-[18px] border-t border-rule">
@@ -85,11 +91,11 @@ function DocketFindings() {
 }
 
 function Verdict({ head }: { head: Revision | undefined }) {
-  const findings = useDesk((s) => s.findings);
-  const brief = useDesk((s) => s.brief);
-  const waived = useDesk((s) => s.waived.length);
+  const findings = useDesk((state) => state.findings);
+  const brief = useDesk((state) => state.brief);
+  const waived = useDesk((state) => state.waived.length);
   const counts = findings ? countGravity(findings) : null;
-  const first = findings?.find((f) => f.gravity === 'stops');
+  const first = findings?.find((finding) => finding.gravity === 'stops');
   return (
     <div>
       <h2 className="title text-[22px]">Docket</h2>
@@ -130,17 +136,19 @@ function Words({ title, about }: { title: string; about: ReactNode }) {
 
 function FileLinks({ head }: { head: string }) {
   const receiver = useReceiverAsked();
+  const formats = useFormats();
   return (
     <>
-      <a className={link} href={fileOf(head)} download>
-        <Download size={17} className="text-leaf" />
-        <Words title="The file" about="binary glTF 2.0; sums of weights made exact" />
-      </a>
-      <a className={link} href={fileOf(head, { format: 'dae' })} download>
-        <Download size={17} className="text-leaf" />
-        <Words title="The same as COLLADA" about="1.4.1, metres, +Y up; polygons, weights, clips" />
-      </a>
-      <ObjLink head={head} />
+      {formats.map((format) =>
+        format.isWhole ? (
+          <a key={format.id} className={link} href={fileOf(head, { format: format.id })} download>
+            <Download size={17} className="text-leaf" />
+            <Words title={format.offer} about={format.about} />
+          </a>
+        ) : (
+          <ShapeLink key={format.id} head={head} format={format} />
+        ),
+      )}
       <a className={link} href={reportOf(head, { receiver })} target="_blank" rel="noreferrer">
         <ExternalLink size={17} className="text-leaf" />
         <Words title="The report" about="one page that a lead can read and print" />
@@ -155,7 +163,7 @@ function FileLinks({ head }: { head: string }) {
 
 /** The crosswalk that the line went over; where it went over none, the way there. */
 function CrosswalkLink({ line, name }: { line: readonly Revision[]; name: string }) {
-  const move = line.findLast((r) => r.step.kind === 'remap')?.step;
+  const move = line.findLast((row) => row.step.kind === 'remap')?.step;
   if (move?.kind !== 'remap')
     return (
       <p className="rounded-lg border border-dashed border-rule px-3.5 py-3 text-[13px] text-soft">
@@ -183,8 +191,8 @@ function CrosswalkLink({ line, name }: { line: readonly Revision[]; name: string
 
 /** What stands waived, as the file that the command line takes. */
 function WaiverLink() {
-  const id = useDesk((s) => s.record?.id);
-  const stands = useDesk((s) => s.record?.waivers.filter((w) => !w.withdrawn).length ?? 0);
+  const id = useDesk((state) => state.record?.id);
+  const stands = useDesk((state) => state.record?.waivers.filter((waiver) => !waiver.withdrawn).length ?? 0);
   if (!id || stands === 0) return null;
   return (
     <a className={link} href={addressOf({ method: 'GET', path: waiverFilePath }, { id })} download>
@@ -201,15 +209,15 @@ function HowItCame({ line }: { line: readonly Revision[] }) {
     <div>
       <h3 className="title text-[17px]">How it came here</h3>
       <ol className="mt-1 text-[13px]">
-        {line.map((r) => (
-          <li key={r.id} className="flex gap-3 border-b border-rule py-1.5">
-            <span className="mono w-5 shrink-0 text-right text-soft">{r.number}</span>
+        {line.map((row) => (
+          <li key={row.id} className="flex gap-3 border-b border-rule py-1.5">
+            <span className="mono w-5 shrink-0 text-right text-soft">{row.number}</span>
             <span className="min-w-0 [overflow-wrap:anywhere]">
-              {r.label}
-              {r.step.kind === 'remap' && r.step.proof && (
+              {row.label}
+              {row.step.kind === 'remap' && row.step.proof && (
                 <span className="text-soft">
                   {' '}
-                  · moves as before to {(r.step.proof.max * 1000).toPrecision(2)} mm
+                  · moves as before to {(row.step.proof.max * 1000).toPrecision(2)} mm
                 </span>
               )}
             </span>
@@ -222,15 +230,32 @@ function HowItCame({ line }: { line: readonly Revision[] }) {
 
 const NO_CLIPS: readonly Clip[] = [];
 
+/** Why the open character cannot be written in a format, as a sentence; null where it can. */
+function useWhyNot(format: string): string | null {
+  const revision = useDesk((state) => state.revision);
+  const [why, setWhy] = useState<string | null>(null);
+  useEffect(() => {
+    let isOpen = true;
+    if (revision)
+      void deskWorker()
+        .whyNotWritten(format)
+        .then((said) => isOpen && setWhy(said));
+    return () => {
+      isOpen = false;
+    };
+  }, [format, revision]);
+  return why;
+}
+
 /** The points alone, at rest or as they stand at a moment of a clip. */
-function ObjLink({ head }: { head: string }) {
-  const clips = useDesk((s) => s.character?.clips) ?? NO_CLIPS;
+function ShapeLink({ head, format }: { head: string; format: WrittenFormatEntry }) {
+  const clips = useDesk((state) => state.character?.clips) ?? NO_CLIPS;
   const [clip, setClip] = useState(-1);
   const [time, setTime] = useState(0);
   const isPosed = clip >= 0 && clip < clips.length;
   const name = isPosed ? clips[clip].name || `clip ${clip + 1}` : '';
   const when = isPosed ? `at ${time.toFixed(2)} s of ${name}` : 'at rest';
-  const why = useDesk((s) => s.character && whyNotWritten(s.character, 'obj'));
+  const why = useWhyNot(format.id);
   if (why)
     return (
       <p className="rounded-lg border border-dashed border-rule px-3.5 py-3 text-[13px] text-soft">{why}</p>
@@ -239,11 +264,11 @@ function ObjLink({ head }: { head: string }) {
     <div className="rounded-lg border border-rule">
       <a
         className={`${link} border-0`}
-        href={fileOf(head, { format: 'obj', ...(isPosed && { clip, time }) })}
+        href={fileOf(head, { format: format.id, ...(isPosed && { clip, time }) })}
         download
       >
         <Download size={17} className="text-leaf" />
-        <Words title="The shape as OBJ" about={`polygons without bones, ${when}`} />
+        <Words title={format.offer} about={`${format.about}, ${when}`} />
       </a>
       {clips.length > 0 && (
         <div className="flex items-center gap-2 border-t border-rule px-3.5 py-2 text-[13px]">
@@ -275,13 +300,13 @@ function PoseChoice({
     <select
       aria-label="Pose of the OBJ"
       value={clip}
-      onChange={(e) => onClip(Number(e.target.value))}
+      onChange={(event) => onClip(Number(event.target.value))}
       className="h-7 min-w-0 flex-1 rounded-md border border-rule bg-sheet px-1.5"
     >
       <option value={-1}>at rest</option>
-      {clips.map((c, i) => (
+      {clips.map((clip, i) => (
         <option key={i} value={i}>
-          {c.name || `clip ${i + 1}`}
+          {clip.name || `clip ${i + 1}`}
         </option>
       ))}
     </select>
@@ -306,7 +331,7 @@ function MomentChoice({
         max={seconds}
         step={0.01}
         value={time}
-        onChange={(e) => onTime(Number(e.target.value))}
+        onChange={(event) => onTime(Number(event.target.value))}
         className="w-24 accent-[var(--leaf)]"
       />
       <span className="mono w-14 text-right">{time.toFixed(2)} s</span>

@@ -75,14 +75,14 @@ function besideOf({ bones }: Survey): BodyBeside | null {
  * cancelled.
  */
 export function AddFiles({ files, onClose }: { files: readonly File[]; onClose: () => void }) {
-  const brief = useDesk((s) => s.brief);
+  const brief = useDesk((state) => state.brief);
   const { arrival, send, cancel } = useAddFiles(files, onClose);
   return (
     <div className="mt-3 rounded-lg border border-rule bg-paper/60 px-3 py-2.5">
       <div className="flex items-center gap-2 text-[13px]">
         {arrival.stage === 'coming' && <Loader2 size={14} className="animate-spin text-leaf" aria-hidden />}
         <span className="mono min-w-0 flex-1 [overflow-wrap:anywhere]">
-          {files.map((f) => f.name).join(', ')}
+          {files.map((file) => file.name).join(', ')}
         </span>
         {arrival.stage === 'refused' && (
           <button type="button" aria-label="Close this message" onClick={onClose}>

@@ -31,21 +31,21 @@ function shortUnit(unit: string): string {
   return unit && ` ${unit}`;
 }
 
-function wantedText(m: Measure): string {
-  if (m.target === null) return '—';
-  return `${valueText(m, m.target)}${m.tolerance ? ` ± ${valueText(m, m.tolerance)}` : ''}`;
+function wantedText(measure: Measure): string {
+  if (measure.target === null) return '—';
+  return `${valueText(measure, measure.target)}${measure.tolerance ? ` ± ${valueText(measure, measure.tolerance)}` : ''}`;
 }
 
 /** The measures of the character on the desk; null until they are there. */
 function useMeasures(): readonly Measure[] | null {
-  const revision = useDesk((s) => s.revision);
-  const brief = useDesk((s) => s.brief);
+  const revision = useDesk((state) => state.revision);
+  const brief = useDesk((state) => state.brief);
   const [measures, setMeasures] = useState<readonly Measure[] | null>(null);
   useEffect(() => {
     let isOpen = true;
     void deskWorker()
       .measures(brief)
-      .then((m) => isOpen && setMeasures(m));
+      .then((measures) => isOpen && setMeasures(measures));
     return () => {
       isOpen = false;
     };
@@ -68,24 +68,28 @@ function goToMeasure({ node }: Measure): void {
  */
 export function MeasuresPage() {
   const measures = useMeasures();
-  const groups = [...new Set(measures?.map((m) => m.group))];
+  const groups = [...new Set(measures?.map((measure) => measure.group))];
   return (
     <div className="px-[18px] pb-8 pt-2.5">
       <MeasureTools />
       <BodyKindField />
       <PinnedMeasures />
       {measures === null && <p className="mt-3 text-soft">measuring …</p>}
-      {groups.map((g) => (
-        <MeasureGroup key={g} group={g} measures={measures?.filter((m) => m.group === g) ?? []} />
+      {groups.map((group) => (
+        <MeasureGroup
+          key={group}
+          group={group}
+          measures={measures?.filter((measure) => measure.group === group) ?? []}
+        />
       ))}
     </div>
   );
 }
 
 function MeasureTools() {
-  const isMeasuring = useDesk((s) => s.tool === 'measure');
-  const hasFirst = useDesk((s) => s.measureFrom !== null);
-  const boxOn = useDesk((s) => s.boxOn);
+  const isMeasuring = useDesk((state) => state.tool === 'measure');
+  const hasFirst = useDesk((state) => state.measureFrom !== null);
+  const boxOn = useDesk((state) => state.boxOn);
   const taking = hasFirst ? 'Take the second point' : 'Take the first point';
   return (
     <div className="flex flex-wrap gap-2">
@@ -131,8 +135,8 @@ function MeasureGroup({ group, measures }: { group: string; measures: readonly M
           </tr>
         </thead>
         <tbody>
-          {measures.map((m) => (
-            <MeasureRow key={m.id} measure={m} />
+          {measures.map((measure) => (
+            <MeasureRow key={measure.id} measure={measure} />
           ))}
         </tbody>
       </table>
@@ -140,27 +144,27 @@ function MeasureGroup({ group, measures }: { group: string; measures: readonly M
   );
 }
 
-function MeasureRow({ measure: m }: { measure: Measure }) {
+function MeasureRow({ measure }: { measure: Measure }) {
   const value = 'mono py-1 pl-2 text-right whitespace-nowrap';
   return (
     <tr className="border-t border-rule align-top">
       <td className="py-1 pr-2 leading-snug [overflow-wrap:anywhere]">
-        {m.node >= 0 ? (
-          <button type="button" className="text-left hover:underline" onClick={() => goToMeasure(m)}>
-            {m.label}
+        {measure.node >= 0 ? (
+          <button type="button" className="text-left hover:underline" onClick={() => goToMeasure(measure)}>
+            {measure.label}
           </button>
         ) : (
-          m.label
+          measure.label
         )}
-        {m.hint && <span className="block text-[12px] text-soft">{m.hint}</span>}
+        {measure.hint && <span className="block text-[12px] text-soft">{measure.hint}</span>}
       </td>
-      <td className={clsx(value, m.state === 'off' && 'font-semibold text-stops')}>
-        {valueText(m, m.value)}
-        {shortUnit(m.unit)}
+      <td className={clsx(value, measure.state === 'off' && 'font-semibold text-stops')}>
+        {valueText(measure, measure.value)}
+        {shortUnit(measure.unit)}
       </td>
-      <td className={clsx(value, 'text-soft')}>{wantedText(m)}</td>
+      <td className={clsx(value, 'text-soft')}>{wantedText(measure)}</td>
       <td className="w-5 py-1 pl-1.5 text-right">
-        <StateMark state={m.state} />
+        <StateMark state={measure.state} />
       </td>
     </tr>
   );

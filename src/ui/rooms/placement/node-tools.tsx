@@ -7,13 +7,13 @@ import { desk, useDesk } from '../../state/store';
 
 const TINTS: readonly string[] = ['', '#7fa08c', '#c9a24b', '#b56a55', '#8f7fa8', '#6f93b0'];
 
-const isAll = (set: ReadonlySet<number>, nodes: readonly number[]) => nodes.every((n) => set.has(n));
+const isAll = (set: ReadonlySet<number>, nodes: readonly number[]) => nodes.every((node) => set.has(node));
 
 function withNodes(set: ReadonlySet<number>, nodes: readonly number[], isOn: boolean): Set<number> {
   const out = new Set(set);
-  for (const n of nodes) {
-    if (isOn) out.add(n);
-    else out.delete(n);
+  for (const node of nodes) {
+    if (isOn) out.add(node);
+    else out.delete(node);
   }
   return out;
 }
@@ -24,8 +24,8 @@ function toggleAlone(nodes: readonly number[], isAlone: boolean): void {
   if (isAlone) changeLook({ isolated: null });
   else
     void isolate({
-      nodes: nodes.filter((n) => character?.nodes[n].kind !== 'bone'),
-      bones: nodes.filter((n) => character?.nodes[n].kind === 'bone'),
+      nodes: nodes.filter((node) => character?.nodes[node].kind !== 'bone'),
+      bones: nodes.filter((node) => character?.nodes[node].kind === 'bone'),
       vertices: new Map(),
       polygons: new Map(),
     });
@@ -33,12 +33,15 @@ function toggleAlone(nodes: readonly number[], isAlone: boolean): void {
 
 /** What one can do with nodes of the scene: tint, show alone, lock, hide. */
 export function NodeTools({ nodes, name }: { nodes: readonly number[]; name: string }) {
-  const isHidden = useDesk((s) => isAll(s.hidden, nodes));
-  const isLocked = useDesk((s) => isAll(s.locked, nodes));
+  const isHidden = useDesk((state) => isAll(state.hidden, nodes));
+  const isLocked = useDesk((state) => isAll(state.locked, nodes));
   const isAlone = useDesk(
-    (s) => s.isolated !== null && isAll(s.isolated.nodes, nodes) && s.isolated.nodes.size <= nodes.length,
+    (state) =>
+      state.isolated !== null &&
+      isAll(state.isolated.nodes, nodes) &&
+      state.isolated.nodes.size <= nodes.length,
   );
-  const paints = useDesk((s) => nodes.some((n) => (s.character?.nodes[n]?.mesh ?? -1) >= 0));
+  const paints = useDesk((state) => nodes.some((node) => (state.character?.nodes[node]?.mesh ?? -1) >= 0));
   return (
     <span className="flex shrink-0 items-center">
       {paints && <TintButton nodes={nodes} name={name} />}
@@ -71,13 +74,13 @@ export function NodeTools({ nodes, name }: { nodes: readonly number[]; name: str
 }
 
 function TintButton({ nodes, name }: { nodes: readonly number[]; name: string }) {
-  const tint = useDesk((s) => s.tints.get(nodes[0]) ?? '');
+  const tint = useDesk((state) => state.tints.get(nodes[0]) ?? '');
   const next = () => {
     const colour = TINTS[(Math.max(0, TINTS.indexOf(tint)) + 1) % TINTS.length];
     const tints = new Map(desk().tints);
-    for (const n of nodes) {
-      if (colour) tints.set(n, colour);
-      else tints.delete(n);
+    for (const node of nodes) {
+      if (colour) tints.set(node, colour);
+      else tints.delete(node);
     }
     changeLook({ tints });
   };

@@ -14,15 +14,15 @@ const endsText = (pin: Pin) => `${endText(pin.from)} — ${endText(pin.to)}`;
 
 /** Measures that were pinned to the character, and rescaling everything by one of them. */
 export function PinnedMeasures() {
-  const pins = useDesk((s) => s.record?.pins);
+  const pins = useDesk((state) => state.record?.pins);
   const [by, setBy] = useState<number | null>(null);
   if (!pins || pins.length === 0) return null;
   return (
     <section aria-label="Pinned measures" className="mt-3">
       <h3 className="title text-[16px]">Pinned</h3>
       <ul>
-        {pins.map((p) => (
-          <PinRow key={p.id} pin={p} onRescale={setBy} />
+        {pins.map((pin) => (
+          <PinRow key={pin.id} pin={pin} onRescale={setBy} />
         ))}
       </ul>
       {by !== null && (
@@ -39,8 +39,8 @@ export function PinnedMeasures() {
 }
 
 function PinRow({ pin, onRescale }: { pin: Pin; onRescale: (metres: number) => void }) {
-  const character = useDesk((s) => s.character);
-  const unit = useDesk((s) => s.brief.unit);
+  const character = useDesk((state) => state.character);
+  const unit = useDesk((state) => state.brief.unit);
   const metres = character && pinLength(character, pin);
   return (
     <li className="flex items-center gap-2 border-b border-rule py-1.5 text-[13px]">
@@ -99,8 +99,8 @@ function PinNameField({ pin, onClose }: { pin: Pin; onClose: () => void }) {
   return (
     <form
       className="min-w-0 flex-1"
-      onSubmit={(e) => {
-        e.preventDefault();
+      onSubmit={(event) => {
+        event.preventDefault();
         void keep();
       }}
     >
@@ -110,11 +110,11 @@ function PinNameField({ pin, onClose }: { pin: Pin; onClose: () => void }) {
         placeholder={endsText(pin)}
         maxLength={120}
         value={text}
-        onChange={(e) => setText(e.target.value)}
+        onChange={(event) => setText(event.target.value)}
         onBlur={() => void keep()}
-        onKeyDown={(e) => {
-          if (e.key !== 'Escape') return;
-          e.stopPropagation();
+        onKeyDown={(event) => {
+          if (event.key !== 'Escape') return;
+          event.stopPropagation();
           onClose();
         }}
         className="h-7 w-full rounded-md border border-rule bg-paper px-2"

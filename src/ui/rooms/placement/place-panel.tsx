@@ -15,13 +15,15 @@ const QUARTER = 90;
 
 /** The part that is placed: its place and turn in numbers, quarter turns, the way into a hand. */
 export function PlacePanel() {
-  const character = useDesk((s) => s.character);
-  const part = useDesk((s) => s.part);
-  const unit = useDesk((s) => s.brief.unit);
+  const character = useDesk((state) => state.character);
+  const part = useDesk((state) => state.part);
+  const unit = useDesk((state) => state.brief.unit);
   // Where it stands follows from the draft.
-  useDesk((s) => s.draft);
+  useDesk((state) => state.draft);
   if (!character) return null;
-  const loose = character.nodes.flatMap((n, i) => (isLoose(character, i) ? [{ node: i, name: n.name }] : []));
+  const loose = character.nodes.flatMap((node, i) =>
+    isLoose(character, i) ? [{ node: i, name: node.name }] : [],
+  );
   if (loose.length === 0)
     return <p className="text-[13px] text-soft">Nothing hangs loose here: every mesh is bound to bones.</p>;
   const stand = standOfPart(part);
@@ -30,15 +32,15 @@ export function PlacePanel() {
       <select
         aria-label="Part"
         value={stand ? part : ''}
-        onChange={(e) => setDesk({ part: Number(e.target.value) })}
+        onChange={(event) => setDesk({ part: Number(event.target.value) })}
         className="mono mb-2 h-7 w-full rounded-md border border-rule bg-paper px-1.5"
       >
         <option value="" disabled>
           drag a part, or choose it here
         </option>
-        {loose.map((p) => (
-          <option key={p.node} value={p.node}>
-            {p.name || `node ${p.node}`}
+        {loose.map((part) => (
+          <option key={part.node} value={part.node}>
+            {part.name || `node ${part.node}`}
           </option>
         ))}
       </select>
@@ -61,7 +63,7 @@ export function PlacePanel() {
 }
 
 function Turns({ part }: { part: number }) {
-  const own = useDesk((s) => s.ownAxes);
+  const own = useDesk((state) => state.ownAxes);
   const [degrees, setDegrees] = useState(QUARTER);
   const turn = (axis: number, by: number) => {
     beginGesture();
@@ -84,7 +86,7 @@ function Turns({ part }: { part: number }) {
             type="number"
             aria-label="Turn by, degrees"
             value={degrees}
-            onChange={(e) => setDegrees(Number(e.target.value))}
+            onChange={(event) => setDegrees(Number(event.target.value))}
             className="mono h-7 w-[52px] rounded-md border border-rule bg-paper px-1.5 text-right"
           />
           ° about
@@ -108,8 +110,8 @@ function Turns({ part }: { part: number }) {
 
 /** Into the hand, onto the back: to the joint of the chosen bone. */
 function ToBone({ part }: { part: number }) {
-  const bone = useDesk((s) => s.bone);
-  const name = useDesk((s) => s.character?.nodes[s.bone]?.name);
+  const bone = useDesk((state) => state.bone);
+  const name = useDesk((state) => state.character?.nodes[state.bone]?.name);
   if (name === undefined) return null;
   const go = () => {
     const { character } = desk();

@@ -5,8 +5,9 @@ import type { Stage } from '../../stage/stage';
 import { dragTool } from '../../stage/tools/drag';
 import type { Tool } from '../../stage/tools/tool';
 import { beginGesture, putPatch } from '../../state/draft';
+import { restForPlaces } from '../../state/pose';
 import { desk, setDesk } from '../../state/store';
-import type { Stand } from '../../worker/hand';
+import type { Stand } from '../../worker/draft-session';
 
 /** True for what can be placed: a mesh that is not bound to bones. */
 export const isLoose = ({ nodes }: Character, node: number): boolean =>
@@ -44,8 +45,9 @@ export function turnPart(node: number, axis: 0 | 1 | 2, degrees: number, own: bo
 }
 
 /** Moves a loose part by dragging it in the plane of the picture. */
-export const makePlaceTool = (stage: Stage): Tool =>
-  dragTool(stage, {
+export function makePlaceTool(stage: Stage): Tool {
+  restForPlaces();
+  return dragTool(stage, {
     id: 'place',
     find: (x, y) => {
       const hit = stage.pick(x, y, 'surface');
@@ -58,3 +60,4 @@ export const makePlaceTool = (stage: Stage): Tool =>
     },
     drag: putPart,
   });
+}

@@ -43,13 +43,13 @@ const OPEN_AT_FIRST: ReadonlySet<string> = new Set(['Bodies', 'Props', 'Strays']
 
 /** What every node is to the character on the desk; null until it is there. */
 function useScene(): Scene | null {
-  const revision = useDesk((s) => s.revision);
+  const revision = useDesk((state) => state.revision);
   const [scene, setScene] = useState<Scene | null>(null);
   useEffect(() => {
     let isOpen = true;
     void deskWorker()
       .scene()
-      .then((s) => isOpen && setScene({ of: s.of, strays: new Map(s.strays) }));
+      .then((scene) => isOpen && setScene({ of: scene.of, strays: new Map(scene.strays) }));
     return () => {
       isOpen = false;
     };
@@ -59,7 +59,7 @@ function useScene(): Scene | null {
 
 /** The character's nodes as groups: show, hide, lock, isolate, tint; and bringing in more of it. */
 export function ScenePage() {
-  const character = useDesk((s) => s.character);
+  const character = useDesk((state) => state.character);
   const scene = useScene();
   const [opened, setOpened] = useState(OPEN_AT_FIRST);
   if (!character || !scene || scene.of.length !== character.nodes.length)
@@ -72,14 +72,14 @@ export function ScenePage() {
   return (
     <div className="px-[18px] pb-8 pt-2.5">
       <Adding />
-      {GROUPS.map((g) => (
+      {GROUPS.map((group) => (
         <SceneSection
-          key={g.title}
-          group={g}
+          key={group.title}
+          group={group}
           character={character}
           scene={scene}
-          isOpen={opened.has(g.title)}
-          onToggle={() => toggle(g.title)}
+          isOpen={opened.has(group.title)}
+          onToggle={() => toggle(group.title)}
         />
       ))}
       <p className="mt-3 text-[12.5px] text-soft">Read from {sourcesText(character)}.</p>
@@ -91,11 +91,11 @@ type Source = Character['source'];
 
 const sourcesOf = ({ source, added }: Character): readonly Source[] => [source, ...(added ?? [])];
 
-const sourceName = (s: Source | undefined) => s?.files[0]?.name ?? s?.format ?? '';
+const sourceName = (source: Source | undefined) => source?.files[0]?.name ?? source?.format ?? '';
 
 const sourcesText = (character: Character) =>
   sourcesOf(character)
-    .map((s) => `${sourceName(s)} (${unitWord(s.unitMetres)}, ${s.upAxis ?? 'y'} up)`)
+    .map((source) => `${sourceName(source)} (${unitWord(source.unitMetres)}, ${source.upAxis ?? 'y'} up)`)
     .join('; ');
 
 function Adding() {
@@ -113,9 +113,9 @@ function Adding() {
         multiple
         aria-label="Files to add"
         className="hidden"
-        onChange={(e) => {
-          setFiles([...(e.target.files ?? [])]);
-          e.target.value = '';
+        onChange={(event) => {
+          setFiles([...(event.target.files ?? [])]);
+          event.target.value = '';
         }}
       />
       {files.length > 0 && <AddFiles files={files} onClose={() => setFiles([])} />}
@@ -186,11 +186,11 @@ function More({ group, count }: { group: Group; count: number }) {
 }
 
 function SceneRow({ node, character, stray }: { node: number; character: Character; stray?: string }) {
-  const isHidden = useDesk((s) => s.hidden.has(node));
-  const n = character.nodes[node];
-  const name = n.name || `node ${node}`;
+  const isHidden = useDesk((state) => state.hidden.has(node));
+  const otherNode = character.nodes[node];
+  const name = otherNode.name || `node ${node}`;
   const sources = sourcesOf(character);
-  const source = sources[n.source ?? 0];
+  const source = sources[otherNode.source ?? 0];
   const from =
     sources.length > 1
       ? `${sourceName(source)}, ${unitWord(source?.unitMetres ?? 1)}, ${source?.upAxis ?? 'y'} up`

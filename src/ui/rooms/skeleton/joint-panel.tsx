@@ -13,11 +13,11 @@ import { placeOfJoint, putJoint, snapToLimb } from './joint-tool';
  * limb.
  */
 export function JointPanel() {
-  const bone = useDesk((s) => s.bone);
-  const name = useDesk((s) => s.character?.nodes[s.bone]?.name);
-  const unit = useDesk((s) => s.brief.unit);
+  const bone = useDesk((state) => state.bone);
+  const name = useDesk((state) => state.character?.nodes[state.bone]?.name);
+  const unit = useDesk((state) => state.brief.unit);
   // Where it stands follows from the draft.
-  useDesk((s) => s.draft);
+  useDesk((state) => state.draft);
   const place = placeOfJoint(bone);
   return (
     <div className="text-[13px]">
@@ -43,8 +43,8 @@ export function JointPanel() {
 }
 
 function JointSettings() {
-  const withChildren = useDesk((s) => s.withChildren);
-  const snapsToLimb = useDesk((s) => s.snapsToLimb);
+  const withChildren = useDesk((state) => state.withChildren);
+  const snapsToLimb = useDesk((state) => state.snapsToLimb);
   return (
     <>
       <Setting
@@ -75,7 +75,7 @@ function Setting({
       <input
         type="checkbox"
         checked={isOn}
-        onChange={(e) => onChange(e.target.checked)}
+        onChange={(event) => onChange(event.target.checked)}
         className="accent-[var(--leaf)]"
       />
       {label}

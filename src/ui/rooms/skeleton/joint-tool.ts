@@ -4,6 +4,7 @@ import { dragTool } from '../../stage/tools/drag';
 import type { Tool } from '../../stage/tools/tool';
 import { chooseBone } from '../../state/choose';
 import { beginGesture, putPatch } from '../../state/draft';
+import { restForPlaces } from '../../state/pose';
 import { desk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
 
@@ -30,8 +31,9 @@ export async function snapToLimb(bone: number): Promise<boolean> {
 }
 
 /** Moves joints by dragging them in the plane of the picture. */
-export const makeJointTool = (stage: Stage): Tool =>
-  dragTool(stage, {
+export function makeJointTool(stage: Stage): Tool {
+  restForPlaces();
+  return dragTool(stage, {
     id: 'joint',
     find: (x, y) => {
       const bone = stage.jointNear(x, y);
@@ -46,3 +48,4 @@ export const makeJointTool = (stage: Stage): Tool =>
       if (desk().snapsToLimb) void snapToLimb(node);
     },
   });
+}

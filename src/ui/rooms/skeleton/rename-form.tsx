@@ -20,8 +20,8 @@ const textOf = (table: Table) =>
 function readTable(text: string): Table {
   const pairs = text
     .split('\n')
-    .map((line) => line.split(/\s*(?:→|->|,|;|\t)\s*/).map((x) => x.trim()))
-    .filter((p) => p.length === 2 && p[0] && p[1]);
+    .map((line) => line.split(/\s*(?:→|->|,|;|\t)\s*/).map((word) => word.trim()))
+    .filter((pair) => pair.length === 2 && pair[0] && pair[1]);
   return Object.fromEntries(pairs);
 }
 
@@ -29,14 +29,19 @@ function readTable(text: string): Table {
  * A table of old → new names, one pair a line; what will change and what clashes is told before anything is.
  */
 export function RenameForm({ call }: { call: RemedyCall }) {
-  const character = useDesk((s) => s.character);
-  const busy = useDesk((s) => s.busy);
-  const brief = useDesk((s) => s.brief);
-  const finding = useDesk((s) => s.findings?.find((x) => x.key === s.chosen));
-  const concerned = finding?.elements.flatMap((e) => (e.kind === 'bone' ? [...e.ids] : [])) ?? [];
+  const character = useDesk((state) => state.character);
+  const busy = useDesk((state) => state.busy);
+  const brief = useDesk((state) => state.brief);
+  const finding = useDesk((state) => state.findings?.find((finding) => finding.key === state.chosen));
+  const among = call.params.bones as readonly number[] | undefined;
+  const concerned =
+    among ?? finding?.elements.flatMap((element) => (element.kind === 'bone' ? [...element.ids] : [])) ?? [];
   const [text, setText] = useState(() => textOf((call.params.table ?? {}) as Table));
   const table = useMemo(() => readTable(text), [text]);
-  const plan = useMemo(() => (character ? planRenaming(character, table) : null), [character, table]);
+  const plan = useMemo(
+    () => (character ? planRenaming(character, table, among) : null),
+    [character, table, among],
+  );
   const fill = () => {
     if (!character) return;
     const bones = concerned.length > 0 ? concerned : bonesOf(character);
@@ -53,7 +58,7 @@ export function RenameForm({ call }: { call: RemedyCall }) {
       <textarea
         aria-label="Table of old and new names"
         value={text}
-        onChange={(e) => setText(e.target.value)}
+        onChange={(event) => setText(event.target.value)}
         rows={6}
         spellCheck={false}
         className="mono mt-2 w-full resize-y rounded-md border border-rule bg-sheet p-2"
@@ -64,7 +69,9 @@ export function RenameForm({ call }: { call: RemedyCall }) {
         <Button
           kind="leaf"
           disabled={cannot}
-          onClick={() => void applyRemedy('rename', { table }, 'Rename from a table')}
+          onClick={() =>
+            void applyRemedy('rename', { table, ...(among && { bones: among }) }, 'Rename from a table')
+          }
         >
           Rename {plan?.renamings.length || ''}
         </Button>

@@ -8,7 +8,7 @@ export const weights: Room = {
   hint: 'Which bone carries which point',
   empty: 'Every point is carried as the brief wants it. Next, move it to the game’s skeleton in Crosswalk.',
   idle: ({ nodes, meshes }) =>
-    nodes.some((n) => n.mesh >= 0 && n.skin >= 0 && meshes[n.mesh].influences)
+    nodes.some((node) => node.mesh >= 0 && node.skin >= 0 && meshes[node.mesh].influences)
       ? null
       : 'No mesh is bound to bones: there are no weights to look at.',
   tools: [],

@@ -20,16 +20,16 @@ export class BodyLayer implements Layer {
     const isNew = view.figure !== last.figure;
     if (isNew) this.build(view);
     this.locked = view.locked;
-    const changed = (...keys: (keyof StageView)[]) => isNew || keys.some((k) => view[k] !== last[k]);
-    for (const d of this.drawn) {
-      const { node } = d.figure;
-      if (changed('searches')) d.setSearch(view.searches.get(node));
-      if (changed('values')) d.setValues(view.values?.get(node));
-      if (changed('marks')) d.setMarks(view.marks);
-      if (changed('isolated')) d.setKept(view.isolated?.kept.get(node) ?? null);
+    const changed = (...keys: (keyof StageView)[]) => isNew || keys.some((key) => view[key] !== last[key]);
+    for (const mesh of this.drawn) {
+      const { node } = mesh.figure;
+      if (changed('searches')) mesh.setSearch(view.searches.get(node));
+      if (changed('values')) mesh.setValues(view.values?.get(node));
+      if (changed('marks')) mesh.setMarks(view.marks);
+      if (changed('isolated')) mesh.setKept(view.isolated?.kept.get(node) ?? null);
       if (changed('surface', 'edges', 'sheer', 'isolated'))
-        d.setSurface(view.surface, view.edges, view.sheer);
-      if (changed('tints')) d.setTint(view.tints.get(node));
+        mesh.setSurface(view.surface, view.edges, view.sheer);
+      if (changed('tints')) mesh.setTint(view.tints.get(node));
     }
     if (changed('hidden', 'isolated', 'edges', 'surface')) this.showAndHide(view);
   }
@@ -37,58 +37,58 @@ export class BodyLayer implements Layer {
   private build({ figure }: StageView): void {
     this.clear();
     this.drawn = (figure?.meshes ?? []).map(
-      (m, i) => new DrawnMesh(m, i, (this.materials[i] ??= meshMaterials())),
+      (mesh, i) => new DrawnMesh(mesh, i, (this.materials[i] ??= meshMaterials())),
     );
-    for (const d of this.drawn) this.object.add(d.mesh, d.edges);
+    for (const mesh of this.drawn) this.object.add(mesh.mesh, mesh.edges);
   }
 
   /** Alone is what is chosen: a mesh that is not among it is not seen, unless only bones are. */
   private showAndHide({ isolated, hidden, edges, surface }: StageView): void {
     const some = this.drawn.some(({ figure: { node } }) => isolated?.nodes.has(node));
     const onClay = surface === 'clay' || surface === 'parts';
-    for (const d of this.drawn) {
-      const { node } = d.figure;
-      d.mesh.visible = !hidden.has(node) && (!isolated || !some || isolated.nodes.has(node));
-      d.edges.visible = d.mesh.visible && (edges || onClay);
+    for (const mesh of this.drawn) {
+      const { node } = mesh.figure;
+      mesh.mesh.visible = !hidden.has(node) && (!isolated || !some || isolated.nodes.has(node));
+      mesh.edges.visible = mesh.mesh.visible && (edges || onClay);
     }
   }
 
   pose(pose: Pose | null): void {
-    for (const d of this.drawn) {
-      const now = pose?.meshes.find((m) => m.node === d.figure.node);
-      if (now) d.place(now.points, now.normals);
-      else d.rest();
+    for (const mesh of this.drawn) {
+      const now = pose?.meshes.find((otherMesh) => otherMesh.node === mesh.figure.node);
+      if (now) mesh.place(now.points, now.normals);
+      else mesh.rest();
     }
   }
 
   coarsen(isCoarse: boolean): void {
-    for (const d of this.drawn) d.coarsen(isCoarse);
+    for (const mesh of this.drawn) mesh.coarsen(isCoarse);
   }
 
   repaint(): void {
-    for (const d of this.drawn) d.repaint();
+    for (const mesh of this.drawn) mesh.repaint();
   }
 
   /** The meshes that are seen and not locked. */
   get open(): readonly DrawnMesh[] {
-    return this.drawn.filter((d) => d.mesh.visible && !this.locked.has(d.figure.node));
+    return this.drawn.filter((mesh) => mesh.mesh.visible && !this.locked.has(mesh.figure.node));
   }
 
   raycast(ray: Ray): Hit | null {
     let best: Hit | null = null;
     let nearest = Infinity;
-    for (const d of this.open) {
-      const hit = d.raycast(ray);
+    for (const mesh of this.open) {
+      const hit = mesh.raycast(ray);
       if (!hit || hit.distance >= nearest) continue;
       nearest = hit.distance;
       const { vertex, polygon, point } = hit;
-      best = { kind: 'vertex', node: d.figure.node, vertex, polygon, point };
+      best = { kind: 'vertex', node: mesh.figure.node, vertex, polygon, point };
     }
     return best;
   }
 
   private clear(): void {
-    for (const d of this.drawn) d.dispose();
+    for (const mesh of this.drawn) mesh.dispose();
     this.object.clear();
     this.drawn = [];
   }

@@ -116,25 +116,25 @@ export function clayMaterial(): ShaderMaterial {
   });
 }
 
-export function showSurface(m: ShaderMaterial, surface: Surface, sheer: boolean): void {
-  m.uniforms.mode.value = MODE[surface];
-  if (m.transparent === sheer) return;
+export function showSurface(material: ShaderMaterial, surface: Surface, sheer: boolean): void {
+  material.uniforms.mode.value = MODE[surface];
+  if (material.transparent === sheer) return;
   // Only this makes another program of it, which takes long.
-  m.needsUpdate = true;
-  m.uniforms.opacity.value = sheer ? 0.34 : 1;
-  m.transparent = sheer;
-  m.depthWrite = !sheer;
-  m.side = sheer ? FrontSide : DoubleSide;
+  material.needsUpdate = true;
+  material.uniforms.opacity.value = sheer ? 0.34 : 1;
+  material.transparent = sheer;
+  material.depthWrite = !sheer;
+  material.side = sheer ? FrontSide : DoubleSide;
 }
 
-export function recolour(m: ShaderMaterial): void {
-  const u = m.uniforms;
-  u.dark.value = token('clay-dark');
-  u.light.value = token('clay-light');
-  u.ink.value = document.documentElement.dataset.sheet === 'night' ? token('paper') : token('ink');
-  u.damson.value = token('damson');
-  u.ramp.value = [0, 1, 2, 3, 4].map((i) => token(`ramp-${i as 0}`));
-  u.night.value = document.documentElement.dataset.sheet === 'night' ? 1 : 0;
+export function recolour(material: ShaderMaterial): void {
+  const uniforms = material.uniforms;
+  uniforms.dark.value = token('clay-dark');
+  uniforms.light.value = token('clay-light');
+  uniforms.ink.value = document.documentElement.dataset.sheet === 'night' ? token('paper') : token('ink');
+  uniforms.damson.value = token('damson');
+  uniforms.ramp.value = [0, 1, 2, 3, 4].map((i) => token(`ramp-${i as 0}`));
+  uniforms.night.value = document.documentElement.dataset.sheet === 'night' ? 1 : 0;
 }
 
 const ghostFragment = /* glsl */ `

@@ -106,12 +106,12 @@ export class DrawnMesh {
 
   setMarks(marks: Marks | null): void {
     const marked = new Float32Array(this.marked.count);
-    for (const v of marks?.vertices.get(this.figure.node) ?? []) marked[v] = 1;
+    for (const vertex of marks?.vertices.get(this.figure.node) ?? []) marked[vertex] = 1;
     const polygons = marks?.polygons.get(this.figure.node);
     if (polygons) {
       const on = new Set(polygons);
-      this.figure.polygonOf.forEach((p, t) => {
-        if (on.has(p)) for (let k = 0; k < 3; k++) marked[this.figure.triangles[t * 3 + k]] = 1;
+      this.figure.polygonOf.forEach((polygon, index) => {
+        if (on.has(polygon)) for (let k = 0; k < 3; k++) marked[this.figure.triangles[index * 3 + k]] = 1;
       });
     }
     writeRange(this.marked, marked);
@@ -177,21 +177,23 @@ export class DrawnMesh {
   eachVertex(tell: (vertex: number, x: number, y: number, z: number) => void): void {
     const { array } = this.position;
     const drawn = this.kept ? new Set(this.kept.triangles) : null;
-    for (let v = 0; v < this.position.count; v++)
-      if (!drawn || drawn.has(v)) tell(v, array[v * 3], array[v * 3 + 1], array[v * 3 + 2]);
+    for (let vertex = 0; vertex < this.position.count; vertex++)
+      if (!drawn || drawn.has(vertex))
+        tell(vertex, array[vertex * 3], array[vertex * 3 + 1], array[vertex * 3 + 2]);
   }
 
   /** Calls `tell` with the middle of every polygon that is drawn. */
   eachPolygon(tell: (polygon: number, x: number, y: number, z: number) => void): void {
     const { polygonOf, triangles } = this.figure;
     const { array } = this.position;
-    for (let t = 0; t < polygonOf.length;) {
-      const polygon = polygonOf[t];
+    for (let triangle = 0; triangle < polygonOf.length;) {
+      const polygon = polygonOf[triangle];
       const middle = [0, 0, 0];
       let corners = 0;
-      for (; t < polygonOf.length && polygonOf[t] === polygon; t++)
+      for (; triangle < polygonOf.length && polygonOf[triangle] === polygon; triangle++)
         for (let k = 0; k < 3; k++, corners++)
-          for (let e = 0; e < 3; e++) middle[e] += array[triangles[t * 3 + k] * 3 + e];
+          for (let entry = 0; entry < 3; entry++)
+            middle[entry] += array[triangles[triangle * 3 + k] * 3 + entry];
       if (!this.keptPolygons || this.keptPolygons.has(polygon))
         tell(polygon, middle[0] / corners, middle[1] / corners, middle[2] / corners);
     }
@@ -201,18 +203,18 @@ export class DrawnMesh {
     let nearest = -1;
     let least = Infinity;
     for (let k = 0; k < 3; k++) {
-      const v = this.figure.triangles[triangle * 3 + k];
-      const [x, y, z] = this.pointAt(v);
-      const d = Math.hypot(x - at[0], y - at[1], z - at[2]);
-      if (d >= least) continue;
-      least = d;
-      nearest = v;
+      const vertex = this.figure.triangles[triangle * 3 + k];
+      const [x, y, z] = this.pointAt(vertex);
+      const length = Math.hypot(x - at[0], y - at[1], z - at[2]);
+      if (length >= least) continue;
+      least = length;
+      nearest = vertex;
     }
     return nearest;
   }
 
-  private pointAt(v: number): number[] {
-    return [this.position.getX(v), this.position.getY(v), this.position.getZ(v)];
+  private pointAt(vertex: number): number[] {
+    return [this.position.getX(vertex), this.position.getY(vertex), this.position.getZ(vertex)];
   }
 
   dispose(): void {
@@ -245,12 +247,13 @@ function edgeOpacity(surface: Surface, edges: boolean): number {
 
 /** The polygons whose triangles stay. */
 function polygonsOf(kept: Kept, figure: FigureMesh): Set<number> {
-  const key = (t: Uint32Array, i: number) => `${t[i]} ${t[i + 1]} ${t[i + 2]}`;
+  const key = (triangles: Uint32Array, i: number) =>
+    `${triangles[i]} ${triangles[i + 1]} ${triangles[i + 2]}`;
   const on = new Set<string>();
   for (let i = 0; i < kept.triangles.length; i += 3) on.add(key(kept.triangles, i));
   const polygons = new Set<number>();
-  figure.polygonOf.forEach((p, t) => {
-    if (on.has(key(figure.triangles, t * 3))) polygons.add(p);
+  figure.polygonOf.forEach((polygon, index) => {
+    if (on.has(key(figure.triangles, index * 3))) polygons.add(polygon);
   });
   return polygons;
 }

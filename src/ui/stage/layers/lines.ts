@@ -18,9 +18,9 @@ export function lineSegments(points: readonly number[], material: LineBasicMater
 
 /** Empties a group and gives back what it held of the graphics card. */
 export function clearGroup(group: Group): Group {
-  for (const x of group.children as (Mesh | LineSegments)[]) {
-    x.geometry.dispose();
-    (x.material as Material).dispose();
+  for (const child of group.children as (Mesh | LineSegments)[]) {
+    child.geometry.dispose();
+    (child.material as Material).dispose();
   }
   return group.clear();
 }

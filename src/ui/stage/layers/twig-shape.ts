@@ -58,13 +58,13 @@ function shapeOfTwig(): { readonly points: readonly ShapePoint[]; readonly trian
   const triangles: number[] = [];
   const add = (some: readonly ShapePoint[]): number => points.push(...some) - some.length;
 
-  const limb = RINGS.map(([t, w]) => add(ringPoints([t, 0], w, LIMB_SIDES)));
+  const limb = RINGS.map(([t, radius]) => add(ringPoints([t, 0], radius, LIMB_SIDES)));
   for (let j = 1; j < limb.length; j++) triangles.push(...ringSides(limb[j - 1], limb[j], LIMB_SIDES));
 
   const low = add([{ along: [0, -KNUCKLE], across: [0, 0], aside: 0 }]);
   const high = add([{ along: [0, KNUCKLE], across: [0, 0], aside: 0 }]);
-  const belts = BELTS.map((s) =>
-    add(ringPoints([0, KNUCKLE * Math.sin(s)], KNUCKLE * Math.cos(s), KNUCKLE_SIDES)),
+  const belts = BELTS.map((belt) =>
+    add(ringPoints([0, KNUCKLE * Math.sin(belt)], KNUCKLE * Math.cos(belt), KNUCKLE_SIDES)),
   );
   for (let k = 0; k < KNUCKLE_SIDES; k++) {
     const n = (k + 1) % KNUCKLE_SIDES;
@@ -73,14 +73,16 @@ function shapeOfTwig(): { readonly points: readonly ShapePoint[]; readonly trian
   for (let j = 1; j < belts.length; j++) triangles.push(...ringSides(belts[j - 1], belts[j], KNUCKLE_SIDES));
 
   // On one side only, so that a half turn shows.
-  const leafPoint = (t: number, width: number): ShapePoint => ({
-    along: [0.26 + 0.4 * t, 0],
-    across: [0.7, 0.34 * t + width],
+  const leafPoint = (share: number, width: number): ShapePoint => ({
+    along: [0.26 + 0.4 * share, 0],
+    across: [0.7, 0.34 * share + width],
     aside: 0,
   });
-  const spine = add(LEAF.map((t) => leafPoint(t, 0)));
+  const spine = add(LEAF.map((share) => leafPoint(share, 0)));
   const edge = add(
-    LEAF.map((t) => leafPoint(t, Math.sin(Math.PI * Math.min(1, t * 0.92 + 0.04)) * (1 - 0.3 * t))),
+    LEAF.map((share) =>
+      leafPoint(share, Math.sin(Math.PI * Math.min(1, share * 0.92 + 0.04)) * (1 - 0.3 * share)),
+    ),
   );
   for (let j = 1; j < LEAF.length; j++)
     triangles.push(spine + j - 1, spine + j, edge + j, spine + j - 1, edge + j, edge + j - 1);
@@ -132,11 +134,11 @@ export function placeTwig(
   const thick = size * (bone.helper ? 0.6 : 1) * Math.min(0.0054 * height, 0.06 * length + 0.0006 * height);
   const leaf = length > LEAFLESS * height ? Math.min(length * 0.2, 0.016 * height * size) : 0;
   let at = start;
-  for (const p of SHAPE.points) {
-    const t = p.along[0] * length + p.along[1] * thick;
-    const u = p.across[0] * thick + p.across[1] * leaf;
-    const v = p.aside * thick;
-    for (let k = 0; k < 3; k++) points[at++] = from[k] + along[k] * t + across[k] * u + aside[k] * v;
+  for (const point of SHAPE.points) {
+    const t = point.along[0] * length + point.along[1] * thick;
+    const share = point.across[0] * thick + point.across[1] * leaf;
+    const vertex = point.aside * thick;
+    for (let k = 0; k < 3; k++) points[at++] = from[k] + along[k] * t + across[k] * share + aside[k] * vertex;
   }
 }
 
@@ -152,8 +154,8 @@ function squareTo(along: readonly number[], wanted: readonly number[]): readonly
 }
 
 function unit(a: readonly number[]): readonly number[] {
-  const l = Math.hypot(a[0], a[1], a[2]) || 1;
-  return [a[0] / l, a[1] / l, a[2] / l];
+  const length = Math.hypot(a[0], a[1], a[2]) || 1;
+  return [a[0] / length, a[1] / length, a[2] / length];
 }
 
 const cross = (a: readonly number[], b: readonly number[]) => [

@@ -42,7 +42,7 @@ export class TwigsLayer implements Layer {
       this.object.material.depthTest = !view.through;
       this.object.material.needsUpdate = true;
     }
-    const changed = (...keys: (keyof StageView)[]) => isFirst || keys.some((k) => view[k] !== last[k]);
+    const changed = (...keys: (keyof StageView)[]) => isFirst || keys.some((key) => view[key] !== last[key]);
     if (changed('figure', 'hidden', 'isolated', 'twigSize')) this.build();
     else if (changed('chosenBones')) this.paint();
   }
@@ -53,7 +53,8 @@ export class TwigsLayer implements Layer {
     const { view, frame } = this;
     if (!view || !frame) return;
     const bones = shownBones(this.posed ?? view.figure?.bones ?? [], view);
-    const isSame = bones.length === this.bones.length && bones.every((b, i) => b.node === this.bones[i].node);
+    const isSame =
+      bones.length === this.bones.length && bones.every((bone, i) => bone.node === this.bones[i].node);
     if (!isSame) {
       this.build();
       return;
@@ -99,7 +100,7 @@ export class TwigsLayer implements Layer {
     const { geometry } = this.object;
     const position = geometry.getAttribute('position') as BufferAttribute;
     const points = position.array as Float32Array;
-    this.bones.forEach((b, i) => placeTwig(b, twigSize, height, points, i * TWIG_VERTICES * 3));
+    this.bones.forEach((bone, i) => placeTwig(bone, twigSize, height, points, i * TWIG_VERTICES * 3));
     position.needsUpdate = true;
     geometry.computeBoundingSphere();
   }
@@ -112,12 +113,13 @@ export class TwigsLayer implements Layer {
     const quiet = token('bark');
     const damson = token('damson');
     const paper = token('paper');
-    const c = new Color();
-    this.bones.forEach((b, i) => {
-      c.copy(side[b.side]);
-      if (b.helper) c.lerp(quiet, 0.55).lerp(paper, 0.25);
-      if (this.view?.chosenBones.has(b.node)) c.copy(damson);
-      for (let v = i * TWIG_VERTICES; v < (i + 1) * TWIG_VERTICES; v++) colour.setXYZ(v, c.r, c.g, c.b);
+    const color = new Color();
+    this.bones.forEach((bone, i) => {
+      color.copy(side[bone.side]);
+      if (bone.helper) color.lerp(quiet, 0.55).lerp(paper, 0.25);
+      if (this.view?.chosenBones.has(bone.node)) color.copy(damson);
+      for (let vertex = i * TWIG_VERTICES; vertex < (i + 1) * TWIG_VERTICES; vertex++)
+        colour.setXYZ(vertex, color.r, color.g, color.b);
     });
     colour.needsUpdate = true;
   }
@@ -130,6 +132,6 @@ export class TwigsLayer implements Layer {
 
 /** The bones that are drawn: not hidden, and of those alone that are isolated, where any are. */
 function shownBones(bones: Figure['bones'], { hidden, isolated }: StageView): readonly FigureBone[] {
-  const open = bones.filter((b) => !hidden.has(b.node));
-  return isolated ? open.filter((b) => isolated.nodes.has(b.node)) : open;
+  const open = bones.filter((bone) => !hidden.has(bone.node));
+  return isolated ? open.filter((bone) => isolated.nodes.has(bone.node)) : open;
 }

@@ -4,7 +4,7 @@ import type { Tool } from './tool';
 /** Drags something that stands at a world place, in the plane of the picture. */
 export function dragTool(
   stage: Stage,
-  told: {
+  callbacks: {
     readonly id: string;
     /** What the pointer would take, and where it stands; null for nothing. */
     find(x: number, y: number): { readonly node: number; readonly place: readonly number[] } | null;
@@ -16,29 +16,29 @@ export function dragTool(
   let held: { node: number; place: readonly number[]; offset: readonly [number, number] } | null = null;
   let over: readonly number[] | null = null;
   return {
-    id: told.id,
+    id: callbacks.id,
     cursor: 'grab',
     down: ({ x, y }) => {
-      const found = told.find(x, y);
+      const found = callbacks.find(x, y);
       if (!found) return false;
       const [px, py] = stage.rig.project(found.place[0], found.place[1], found.place[2]);
       held = { ...found, offset: [px - x, py - y] };
-      told.begin(found.node);
+      callbacks.begin(found.node);
       return true;
     },
     move: ({ x, y }, isHeld) => {
       if (!isHeld || !held) {
-        over = told.find(x, y)?.place ?? null;
+        over = callbacks.find(x, y)?.place ?? null;
         stage.draw();
         return;
       }
       const to = stage.rig.unproject(x + held.offset[0], y + held.offset[1], held.place);
       over = to;
-      told.drag(held.node, to);
+      callbacks.drag(held.node, to);
       stage.draw();
     },
     up: () => {
-      if (held) told.drop?.(held.node);
+      if (held) callbacks.drop?.(held.node);
       held = null;
       over = null;
       stage.draw();

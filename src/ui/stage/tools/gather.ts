@@ -20,7 +20,7 @@ const PRESS = 4;
  * Gathers bones, points or polygons by dragging a box over them; a press takes the one under it, Shift adds.
  * What a seam split is one point.
  */
-export function boxTool(stage: Stage, told: Told): Tool {
+export function boxTool(stage: Stage, callbacks: Told): Tool {
   let from: PointerAt | null = null;
   let to: PointerAt | null = null;
   return {
@@ -39,8 +39,10 @@ export function boxTool(stage: Stage, told: Told): Tool {
     up: (at) => {
       if (!from) return;
       const isPress = Math.hypot(at.x - from.x, at.y - from.y) <= PRESS;
-      const found = isPress ? elementUnder(stage, told.of(), at) : elementsInBox(stage, told.of(), from, at);
-      told.choose(at.shift ? joinChosen(told.before(), found) : found);
+      const found = isPress
+        ? elementUnder(stage, callbacks.of(), at)
+        : elementsInBox(stage, callbacks.of(), from, at);
+      callbacks.choose(at.shift ? joinChosen(callbacks.before(), found) : found);
       from = null;
       to = null;
       stage.draw();
@@ -56,7 +58,7 @@ export function boxTool(stage: Stage, told: Told): Tool {
 /** Takes the single point under the pointer. */
 export function pointTool(
   stage: Stage,
-  told: Omit<Told, 'of'> & { hover(hit: ReturnType<Stage['pick']>): void },
+  callbacks: Omit<Told, 'of'> & { hover(hit: ReturnType<Stage['pick']>): void },
 ): Tool {
   let over: readonly number[] | null = null;
   return {
@@ -66,20 +68,20 @@ export function pointTool(
     move: ({ x, y }) => {
       const hit = stage.pick(x, y, 'surface');
       over = hit?.point ?? null;
-      told.hover(hit);
+      callbacks.hover(hit);
       stage.draw();
     },
     up: () => {},
     click: (at) => {
       const found = elementUnder(stage, 'points', at);
-      told.choose(at.shift ? joinChosen(told.before(), found) : found);
+      callbacks.choose(at.shift ? joinChosen(callbacks.before(), found) : found);
     },
     leave: () => {
       over = null;
-      told.hover(null);
+      callbacks.hover(null);
       stage.draw();
     },
-    cancel: () => told.hover(null),
+    cancel: () => callbacks.hover(null),
     overlay: () => ({ ring: over }),
   };
 }
@@ -94,10 +96,10 @@ function elementUnder(stage: Stage, of: GatherOf, { x, y }: PointerAt): Marks {
 
 /** A point with all the vertices that a seam split it into. */
 function pointOf(stage: Stage, node: number, vertex: number): Marks {
-  const { pointOfVertex } = stage.openMeshes.find((m) => m.figure.node === node)!.figure;
+  const { pointOfVertex } = stage.openMeshes.find((mesh) => mesh.figure.node === node)!.figure;
   const same: number[] = [];
-  pointOfVertex.forEach((p, v) => {
-    if (p === pointOfVertex[vertex]) same.push(v);
+  pointOfVertex.forEach((point, index) => {
+    if (point === pointOfVertex[vertex]) same.push(index);
   });
   return { ...NOTHING, vertices: new Map([[node, Uint32Array.from(same)]]) };
 }

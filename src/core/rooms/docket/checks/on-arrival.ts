@@ -11,14 +11,14 @@ import { RECEIVERS, type Receiver, receiverById } from '../receivers';
 /** The machine that a brief is for, by its id; null where nobody says. */
 const RECEIVER = {
   receiver: mixed<string>()
-    .oneOf(RECEIVERS.map((r) => r.id))
+    .oneOf(RECEIVERS.map((receiver) => receiver.id))
     .nullable()
     .default(null)
     .meta({
       label: 'The machine',
       bound: 'is',
       hint: 'What a kind of machine does to a file on arrival is held against what was sent; off where that is open.',
-      choices: Object.fromEntries(RECEIVERS.map((r) => [r.id, r.title])),
+      choices: Object.fromEntries(RECEIVERS.map((receiver) => [receiver.id, receiver.title])),
     }),
 };
 
@@ -46,7 +46,7 @@ type ArrivalBrief = SumsBrief & { readonly limits: { readonly influences: number
 export function arrivalFindings(character: Character, receiver: Receiver, brief: ArrivalBrief): Found[] {
   const told = { sumTolerance: brief.weights.sumTolerance, influences: brief.limits.influences };
   return deviationsOnArrival(character, receiver, told)
-    .filter((m) => m.max > brief.proofTolerance)
+    .filter((mesh) => mesh.max > brief.proofTolerance)
     .map(({ node, max }): Found => {
       const { name: own, mesh, skin } = character.nodes[node];
       const name = own || character.meshes[mesh].name || `mesh ${mesh}`;

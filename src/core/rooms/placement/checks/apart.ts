@@ -19,22 +19,25 @@ export const apartCheck = defineCheck({
   settings: object({ ...OVERLAP }),
   reads: [...SHAPE_AT_REST, 'names', 'polygons'],
   measures(character) {
-    const o = overlapOf(character);
-    return { 'overlap.share': o && o.inside / o.joints, 'overlap.outside': o && o.worst };
+    const overlap = overlapOf(character);
+    return {
+      'overlap.share': overlap && overlap.inside / overlap.joints,
+      'overlap.outside': overlap && overlap.worst,
+    };
   },
   run(character, brief) {
-    const o = overlapOf(character);
-    if (!o || !brief.overlap) return [];
-    const share = o.inside / o.joints;
-    if (share >= brief.overlap.share && o.worst <= brief.overlap.outside) return [];
+    const overlap = overlapOf(character);
+    if (!overlap || !brief.overlap) return [];
+    const share = overlap.inside / overlap.joints;
+    if (share >= brief.overlap.share && overlap.worst <= brief.overlap.outside) return [];
     return [
       {
         gravity: 'stops',
         subject: theCharacter(character),
         unit: '%',
-        elements: [boneElements(o.outside)],
-        count: o.outside.length,
-        message: `${o.outside.length} of ${o.joints} joints lie outside the body, “${character.nodes[o.worstNode]?.name}” the farthest by ${lengthText(o.worst, brief.unit)}; the brief wants ${Number((brief.overlap.share * 100).toPrecision(3))} % inside and ${smallLengthText(brief.overlap.outside, brief.unit)} at most`,
+        elements: [boneElements(overlap.outside)],
+        count: overlap.outside.length,
+        message: `${overlap.outside.length} of ${overlap.joints} joints lie outside the body, “${character.nodes[overlap.worstNode]?.name}” the farthest by ${lengthText(overlap.worst, brief.unit)}; the brief wants ${Number((brief.overlap.share * 100).toPrecision(3))} % inside and ${smallLengthText(brief.overlap.outside, brief.unit)} at most`,
         measured: share * 100,
         expected: brief.overlap.share * 100,
         evidence: [
@@ -46,13 +49,13 @@ export const apartCheck = defineCheck({
           },
           {
             label: 'Outside it, on average',
-            now: inUnit(o.mean, brief.unit),
+            now: inUnit(overlap.mean, brief.unit),
             brief: '—',
             unit: unitSign(brief.unit),
           },
           {
             label: 'Outside it, at most',
-            now: inUnit(o.worst, brief.unit),
+            now: inUnit(overlap.worst, brief.unit),
             brief: `≤ ${inUnit(brief.overlap.outside, brief.unit)}`,
             unit: unitSign(brief.unit),
           },

@@ -10,45 +10,48 @@ import { isIdentity } from '../../../character/baked';
 import { type SkinBind, bindsOf } from '../../../character/bind';
 import { decompose } from '../../../geometry/matrix';
 
-const skinName = (c: Character, s: number) =>
-  c.skins[s].name || c.nodes.find((n) => n.skin === s)?.name || `skin ${s}`;
+const skinName = (character: Character, skin: number) =>
+  character.skins[skin].name || character.nodes.find((node) => node.skin === skin)?.name || `skin ${skin}`;
 
 function disagreeing(
   character: Character,
   brief: BriefBase & { readonly restTolerance: number },
-  wanted: (b: SkinBind) => boolean,
+  wanted: (bind: SkinBind) => boolean,
   say: (name: string, joints: number, of: number, worst: string) => string,
-  remedies: (b: SkinBind) => RemedyCall[],
+  remedies: (bind: SkinBind) => RemedyCall[],
   gravity: Gravity,
 ): Found[] {
-  return bindsOf(character, brief.restTolerance).flatMap((b) => {
-    const off = b.joints.filter((j) => j.apart > brief.restTolerance).sort((x, y) => y.apart - x.apart);
-    if (off.length === 0 || !wanted(b) || !character.nodes.some((n) => n.skin === b.skin)) return [];
+  return bindsOf(character, brief.restTolerance).flatMap((bind) => {
+    const off = bind.joints
+      .filter((joint) => joint.apart > brief.restTolerance)
+      .sort((x, y) => y.apart - x.apart);
+    if (off.length === 0 || !wanted(bind) || !character.nodes.some((node) => node.skin === bind.skin))
+      return [];
     return [
       {
         gravity,
-        subject: { ...theCharacter(character), name: skinName(character, b.skin) },
+        subject: { ...theCharacter(character), name: skinName(character, bind.skin) },
         unit: unitSign(brief.unit),
         count: off.length,
-        elements: [boneElements(off.map((j) => j.node))],
+        elements: [boneElements(off.map((otherBind) => otherBind.node))],
         message: `${say(
-          skinName(character, b.skin),
+          skinName(character, bind.skin),
           off.length,
-          b.joints.length,
+          bind.joints.length,
           lengthText(off[0].apart, brief.unit),
         )}; ${allowedText(brief.restTolerance, brief.unit)}`,
         measured: inUnit(off[0].apart, brief.unit),
         expected: 0,
         evidence: [
-          ...off.slice(0, 4).map((j) => ({
-            label: `Rest and bind apart at ${character.nodes[j.node].name || `node ${j.node}`}`,
-            now: inUnit(j.apart, brief.unit),
+          ...off.slice(0, 4).map((otherBind) => ({
+            label: `Rest and bind apart at ${character.nodes[otherBind.node].name || `node ${otherBind.node}`}`,
+            now: inUnit(otherBind.apart, brief.unit),
             brief: inUnit(brief.restTolerance, brief.unit),
             unit: unitSign(brief.unit),
           })),
           { label: 'Joints concerned', now: off.length, brief: 0, unit: 'bones' },
         ],
-        remedies: remedies(b),
+        remedies: remedies(bind),
       },
     ];
   });
@@ -66,18 +69,21 @@ export const notAtRestCheck = defineCheck({
     restTolerance:
       character.skins.length === 0
         ? null
-        : bindsOf(character).reduce((most, b) => b.joints.reduce((m, j) => Math.max(m, j.apart), most), 0),
+        : bindsOf(character).reduce(
+            (most, bind) => bind.joints.reduce((most, joint) => Math.max(most, joint.apart), most),
+            0,
+          ),
   }),
   run: (character, brief) =>
     disagreeing(
       character,
       brief,
-      (b) => b.posed,
-      (name, n, of, worst) =>
-        `“${name}” stands in a pose: ${n} of ${of} joints are away from the bind, up to ${worst}`,
-      (b) => [
+      (bind) => bind.posed,
+      (name, count, of, worst) =>
+        `“${name}” stands in a pose: ${count} of ${of} joints are away from the bind, up to ${worst}`,
+      (bind) => [
         { id: 'return-to-rest', params: {} },
-        { id: 'recompute-binds', params: { skin: b.skin, keep: 'shape' } },
+        { id: 'recompute-binds', params: { skin: bind.skin, keep: 'shape' } },
       ],
       'worth',
     ),
@@ -95,36 +101,36 @@ export const inverseBindsCheck = defineCheck({
     ...disagreeing(
       character,
       brief,
-      (b) => !b.posed,
-      (name, n, of, worst) =>
-        `“${name}”: the inverse binds of ${n} of ${of} joints disagree with the rest pose, up to ${worst}`,
-      (b) => [
-        { id: 'recompute-binds', params: { skin: b.skin, keep: 'bind' } },
-        { id: 'recompute-binds', params: { skin: b.skin, keep: 'shape' } },
+      (bind) => !bind.posed,
+      (name, count, of, worst) =>
+        `“${name}”: the inverse binds of ${count} of ${of} joints disagree with the rest pose, up to ${worst}`,
+      (bind) => [
+        { id: 'recompute-binds', params: { skin: bind.skin, keep: 'bind' } },
+        { id: 'recompute-binds', params: { skin: bind.skin, keep: 'shape' } },
         { id: 'return-to-rest', params: {} },
       ],
       'stops',
     ),
-    ...bindsOf(character, brief.restTolerance).flatMap((b): Found[] => {
-      const { scale } = decompose(b.common);
+    ...bindsOf(character, brief.restTolerance).flatMap((bind): Found[] => {
+      const { scale } = decompose(bind.common);
       if (
-        isIdentity(b.common, 1e-4) ||
-        scale.every((s) => Math.abs(s - 1) < 1e-3) ||
-        !character.nodes.some((n) => n.skin === b.skin)
+        isIdentity(bind.common, 1e-4) ||
+        scale.every((factor) => Math.abs(factor - 1) < 1e-3) ||
+        !character.nodes.some((node) => node.skin === bind.skin)
       )
         return [];
-      const words = scale.map((s) => Number(s.toPrecision(4))).join(' × ');
+      const words = scale.map((factor) => Number(factor.toPrecision(4))).join(' × ');
       return [
         {
           gravity: 'worth',
-          subject: { ...theCharacter(character), name: skinName(character, b.skin) },
+          subject: { ...theCharacter(character), name: skinName(character, bind.skin) },
           unit: '×',
           count: 1,
-          message: `“${skinName(character, b.skin)}” is bound through a scale of ${words}: its points have another size than it shows`,
+          message: `“${skinName(character, bind.skin)}” is bound through a scale of ${words}: its points have another size than it shows`,
           measured: words,
           expected: '1 × 1 × 1',
           evidence: [{ label: 'Scale hidden in the bind', now: words, brief: '1 × 1 × 1', unit: '×' }],
-          remedies: [{ id: 'recompute-binds', params: { skin: b.skin, keep: 'shape' } }],
+          remedies: [{ id: 'recompute-binds', params: { skin: bind.skin, keep: 'shape' } }],
           mark: 'scale',
         },
       ];

@@ -15,12 +15,12 @@ import { type Twice, drivenTwice } from '../drivers';
  */
 function addFound(character: Character, { other }: Twice): number {
   const rest = restWorld(character.nodes);
-  const at = (w: Float64Array, k: number) => w.subarray(other * 16 + k, other * 16 + k + 3);
-  return probesOf(character).reduce((most, p) => {
-    const w = probedWorld(character, p);
+  const at = (world: Float64Array, k: number) => world.subarray(other * 16 + k, other * 16 + k + 3);
+  return probesOf(character).reduce((most, probe) => {
+    const world = probedWorld(character, probe);
     // A turn alone moves what lies a forearm's length away.
-    const turn = Math.max(...[0, 4, 8].map((k) => distance(at(w, k), at(rest, k)))) * 0.25;
-    return Math.max(most, distance(at(w, 12), at(rest, 12)) + turn);
+    const turn = Math.max(...[0, 4, 8].map((k) => distance(at(world, k), at(rest, k)))) * 0.25;
+    return Math.max(most, distance(at(world, 12), at(rest, 12)) + turn);
   }, 0);
 }
 
@@ -34,12 +34,12 @@ export const drivenTwiceCheck = defineCheck({
   reads: [...SHAPE_AT_REST, 'names', 'clips'],
   run(character, brief) {
     const nameOf = (i: number) => character.nodes[i].name || `node ${i}`;
-    return drivenTwice(character).map((t) => {
-      const message = messageOf(t, nameOf);
-      const more = t.kind === 'bound twice' ? null : addFound(character, t);
+    return drivenTwice(character).map((twice) => {
+      const message = messageOf(twice, nameOf);
+      const more = twice.kind === 'bound twice' ? null : addFound(character, twice);
       return {
         gravity: 'stops',
-        subject: theNode(character, t.node),
+        subject: theNode(character, twice.node),
         unit: '',
         count: 1,
         message,
@@ -47,7 +47,7 @@ export const drivenTwiceCheck = defineCheck({
         expected: 'one',
         evidence: [
           { label: 'Drivers', now: 2, brief: 1, unit: '' },
-          { label: 'The other one', now: nameOf(t.other), brief: '—', unit: '' },
+          { label: 'The other one', now: nameOf(twice.other), brief: '—', unit: '' },
           ...(more === null
             ? []
             : [
@@ -62,29 +62,30 @@ export const drivenTwiceCheck = defineCheck({
         elements: [
           {
             kind: 'node',
-            node: t.node,
-            ids: Uint32Array.from(t.kind === 'bound twice' ? [t.node, t.other] : [t.node]),
+            node: twice.node,
+            ids: Uint32Array.from(twice.kind === 'bound twice' ? [twice.node, twice.other] : [twice.node]),
           },
         ],
-        remedies: remediesFor(t),
-        mark: t.kind,
+        remedies: remediesFor(twice),
+        mark: twice.kind,
       };
     });
   },
 });
 
-function messageOf(t: Twice, nameOf: (node: number) => string): string {
-  const name = nameOf(t.node);
-  const other = nameOf(t.other);
-  if (t.kind === 'bound twice') return `“${name}” and “${other}” bind and show the same surface`;
-  if (t.kind === 'rigid, hung and bound')
-    return `“${name}” is a rigid part that hangs on “${other}” and is bound to “${nameOf(t.bone)}” as well`;
+function messageOf(twice: Twice, nameOf: (node: number) => string): string {
+  const name = nameOf(twice.node);
+  const other = nameOf(twice.other);
+  if (twice.kind === 'bound twice') return `“${name}” and “${other}” bind and show the same surface`;
+  if (twice.kind === 'rigid, hung and bound')
+    return `“${name}” is a rigid part that hangs on “${other}” and is bound to “${nameOf(twice.bone)}” as well`;
   return `“${name}” is bound to bones and also hangs under “${other}”, which moves`;
 }
 
-function remediesFor(t: Twice): RemedyCall[] {
+function remediesFor(twice: Twice): RemedyCall[] {
   const choose = (node: number, driver: string) => ({ id: 'choose-driver', params: { node, driver } });
-  if (t.kind === 'bound twice') return [choose(t.other, 'only this')];
-  if (t.kind === 'rigid, hung and bound') return [choose(t.node, 'parent'), choose(t.node, 'bones')];
-  return [choose(t.node, 'bones')];
+  if (twice.kind === 'bound twice') return [choose(twice.other, 'only this')];
+  if (twice.kind === 'rigid, hung and bound')
+    return [choose(twice.node, 'parent'), choose(twice.node, 'bones')];
+  return [choose(twice.node, 'bones')];
 }

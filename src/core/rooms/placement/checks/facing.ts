@@ -48,16 +48,16 @@ export const facingCheck = defineCheck({
     return { forward: ['x', '-x', 'z', '-z'].includes(axis) ? axis : null };
   },
   run(character, brief) {
-    const f = facingOf(character);
-    if (!f) return [cannotTell(character, brief.forward)];
+    const facing = facingOf(character);
+    if (!facing) return [cannotTell(character, brief.forward)];
     // Where some sides are exchanged and others are not, the check of sides says which.
-    const isCrossed = f.crossed && wrongSided(character).areAll;
-    const off = f.forwardOff(brief.forward);
-    const lies = f.up !== 'y' || !f.stands;
-    if (!lies && off <= f.within) return isCrossed ? [crossed()] : [];
+    const isCrossed = facing.crossed && wrongSided(character).areAll;
+    const off = facing.forwardOff(brief.forward);
+    const lies = facing.up !== 'y' || !facing.stands;
+    if (!lies && off <= facing.within) return isCrossed ? [crossed()] : [];
     const message = lies
-      ? `It stands along ${f.up}${f.upOff % 90 > 1 && f.up === 'y' ? `, ${f.upOff.toFixed(0)}° off` : ''} instead of y ± ${f.within}°${f.forward === brief.forward ? '' : `, and looks along ${f.forward}`}`
-      : `It looks along ${f.forward}, ${off.toFixed(0)}° off; the brief wants ${brief.forward} ± ${f.within}°`;
+      ? `It stands along ${facing.up}${facing.upOff % 90 > 1 && facing.up === 'y' ? `, ${facing.upOff.toFixed(0)}° off` : ''} instead of y ± ${facing.within}°${facing.forward === brief.forward ? '' : `, and looks along ${facing.forward}`}`
+      : `It looks along ${facing.forward}, ${off.toFixed(0)}° off; the brief wants ${brief.forward} ± ${facing.within}°`;
     return [
       {
         gravity: 'stops',
@@ -65,10 +65,10 @@ export const facingCheck = defineCheck({
         unit: '°',
         count: 1,
         message,
-        measured: lies ? f.upOff : off,
+        measured: lies ? facing.upOff : off,
         expected: 0,
         evidence: [
-          { label: 'Off the upright', now: f.upOff, brief: 0, unit: '°' },
+          { label: 'Off the upright', now: facing.upOff, brief: 0, unit: '°' },
           { label: `Off the way along ${brief.forward}`, now: off, brief: 0, unit: '°' },
         ],
         remedies: [{ id: 'turn-to-axes', params: {} }],

@@ -23,21 +23,24 @@ export const groundCheck = defineCheck({
     if (brief.groundTolerance === null) return [];
     const body = bodyMeshes(character);
     let lowest = Infinity;
-    for (const p of body)
-      for (let i = 1; i < p.points.length; i += 3) if (p.points[i] < lowest) lowest = p.points[i];
+    for (const placed of body)
+      for (let i = 1; i < placed.points.length; i += 3)
+        if (placed.points[i] < lowest) lowest = placed.points[i];
     if (!Number.isFinite(lowest) || Math.abs(lowest) <= brief.groundTolerance) return [];
     const reach = Math.max(0.01, Math.abs(lowest) * 0.25);
     const elements = body
-      .map((p) => {
+      .map((placed) => {
         const ids: number[] = [];
-        for (let v = 0; v < p.mesh.vertexCount; v++)
+        for (let vertex = 0; vertex < placed.mesh.vertexCount; vertex++)
           if (
-            lowest < 0 ? p.points[v * 3 + 1] < -brief.groundTolerance! : p.points[v * 3 + 1] < lowest + reach
+            lowest < 0
+              ? placed.points[vertex * 3 + 1] < -brief.groundTolerance!
+              : placed.points[vertex * 3 + 1] < lowest + reach
           )
-            ids.push(v);
-        return { kind: 'vertex' as const, node: p.node, ids: Uint32Array.from(ids) };
+            ids.push(vertex);
+        return { kind: 'vertex' as const, node: placed.node, ids: Uint32Array.from(ids) };
       })
-      .filter((e) => e.ids.length > 0);
+      .filter((elements) => elements.ids.length > 0);
     return [
       {
         gravity: 'stops',

@@ -18,12 +18,16 @@ export const meshRotationCheck = defineCheck({
   run(character) {
     const world = restWorld(character.nodes);
     return meshNodesOf(character).flatMap((i) => {
-      const n = character.nodes[i];
-      const bound = n.skin >= 0;
-      if (!bound && ancestorsOf(character.nodes, i).some((a) => character.nodes[a].kind === 'bone'))
+      const node = character.nodes[i];
+      const bound = node.skin >= 0;
+      if (
+        !bound &&
+        ancestorsOf(character.nodes, i).some((ancestor) => character.nodes[ancestor].kind === 'bone')
+      )
         return [];
-      const turned = (q: readonly number[]) => (2 * Math.acos(Math.min(1, Math.abs(q[3]))) * 180) / Math.PI;
-      const degrees = turned(n.matrix ? decompose(n.matrix).rotation : n.rotation);
+      const turned = (rotation: readonly number[]) =>
+        (2 * Math.acos(Math.min(1, Math.abs(rotation[3]))) * 180) / Math.PI;
+      const degrees = turned(node.matrix ? decompose(node.matrix).rotation : node.rotation);
       if (degrees < 0.1) return [];
       return [
         {
@@ -31,7 +35,7 @@ export const meshRotationCheck = defineCheck({
           subject: theNode(character, i),
           unit: '°',
           count: 1,
-          message: `“${n.name || `node ${i}`}” is turned by ${degrees.toFixed(degrees < 2 ? 1 : 0)}° on its node${bound ? ', which its bones overrule' : ''}`,
+          message: `“${node.name || `node ${i}`}” is turned by ${degrees.toFixed(degrees < 2 ? 1 : 0)}° on its node${bound ? ', which its bones overrule' : ''}`,
           measured: degrees,
           expected: 0,
           evidence: [

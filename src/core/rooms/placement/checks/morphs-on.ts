@@ -15,7 +15,7 @@ export const morphsOnCheck = defineCheck({
   run: (character) =>
     meshNodesOf(character).flatMap((i) => {
       const on = morphsAt(character, i);
-      const count = on.filter((w) => w !== 0).length;
+      const count = on.filter((weight) => weight !== 0).length;
       if (count === 0) return [];
       const most = Math.max(...on.map(Math.abs));
       return [

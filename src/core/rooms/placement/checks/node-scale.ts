@@ -6,7 +6,7 @@ import { ancestorsOf, restLocals, restWorld } from '../../../character/hierarchy
 import type { Character } from '../../../character/model';
 import { decompose } from '../../../geometry/matrix';
 
-const text = (s: readonly number[]) => s.map((x) => Number(x.toPrecision(4))).join(' × ');
+const text = (scale: readonly number[]) => scale.map((x) => Number(x.toPrecision(4))).join(' × ');
 
 interface Scaled {
   readonly node: number;
@@ -20,7 +20,7 @@ interface Scaled {
 /** Every node whose own scale is not 1, or which is sheared, and who inherits it. */
 function scaledNodes(character: Character, tolerance: number): Scaled[] {
   const locals = restLocals(character.nodes);
-  const off = (s: readonly number[]) => s.some((x) => Math.abs(x - 1) > tolerance);
+  const off = (scale: readonly number[]) => scale.some((x) => Math.abs(x - 1) > tolerance);
   const parts = character.nodes.map((_, i) => decompose(locals, i * 16));
   const heirsOf = new Map(
     parts.flatMap(({ scale, shear }, i) =>
@@ -28,8 +28,8 @@ function scaledNodes(character: Character, tolerance: number): Scaled[] {
     ),
   );
   if (heirsOf.size === 0) return [];
-  character.nodes.forEach((n, k) => {
-    if (off(parts[k].scale) || (n.mesh < 0 && n.kind !== 'bone')) return;
+  character.nodes.forEach((node, k) => {
+    if (off(parts[k].scale) || (node.mesh < 0 && node.kind !== 'bone')) return;
     for (const above of ancestorsOf(character.nodes, k)) heirsOf.get(above)?.push(k);
   });
   return [...heirsOf].map(([node, heirs]) => {
@@ -43,7 +43,9 @@ function scaledNodes(character: Character, tolerance: number): Scaled[] {
       shear,
       kind,
       heirs,
-      first: heirs.filter((h) => !ancestorsOf(character.nodes, h).some((a) => known.has(a))),
+      first: heirs.filter(
+        (heir) => !ancestorsOf(character.nodes, heir).some((ancestor) => known.has(ancestor)),
+      ),
     };
   });
 }
@@ -65,7 +67,7 @@ export const nodeScaleCheck = defineCheck({
   run(character, brief) {
     const world = restWorld(character.nodes);
     return scaledNodes(character, brief.scaleTolerance)
-      .filter((s) => s.heirs.length === 0)
+      .filter((scaled) => scaled.heirs.length === 0)
       .map(({ node, scale, shear, kind }) => ({
         gravity: 'stops',
         subject: theNode(character, node),
@@ -107,7 +109,7 @@ export const inheritedScaleCheck = defineCheck({
     const isUndone = (i: number) =>
       decompose(world, i * 16).scale.every((x) => Math.abs(x - 1) <= brief.scaleTolerance);
     return scaledNodes(character, brief.scaleTolerance)
-      .filter((s) => s.heirs.length > 0)
+      .filter((scaled) => scaled.heirs.length > 0)
       .map(({ node, scale, kind, heirs, first }): Found => {
         const shown = first.length > 0 ? first : heirs;
         const unseen = character.nodes[node].mesh < 0 && character.nodes[node].kind !== 'bone';
@@ -121,9 +123,9 @@ export const inheritedScaleCheck = defineCheck({
           measured: size(shown[0]),
           expected: '1 × 1 × 1',
           evidence: [
-            ...shown.slice(0, 3).flatMap((h) => [
-              { label: `${nameOf(h)}, of its own`, now: '1 × 1 × 1', brief: '1 × 1 × 1', unit: '×' },
-              { label: `${nameOf(h)}, in the world`, now: size(h), brief: '1 × 1 × 1', unit: '×' },
+            ...shown.slice(0, 3).flatMap((holder) => [
+              { label: `${nameOf(holder)}, of its own`, now: '1 × 1 × 1', brief: '1 × 1 × 1', unit: '×' },
+              { label: `${nameOf(holder)}, in the world`, now: size(holder), brief: '1 × 1 × 1', unit: '×' },
             ]),
             { label: `${nameOf(node)}, at fault`, now: text(scale), brief: '1 × 1 × 1', unit: '×' },
             { label: 'Nodes that inherit it', now: heirs.length, brief: 0, unit: 'nodes' },
@@ -133,9 +135,9 @@ export const inheritedScaleCheck = defineCheck({
           remedies: [
             ...(character.nodes[node].kind === 'bone' || first.length > 3
               ? []
-              : first.flatMap((h) => [
-                  { id: 'detach-keep-size', params: { node: h } },
-                  { id: 'detach-own-size', params: { node: h } },
+              : first.flatMap((node) => [
+                  { id: 'detach-keep-size', params: { node } },
+                  { id: 'detach-own-size', params: { node } },
                 ])),
             { id: 'bake-scale', params: { node } },
           ].sort((a, b) => Number(b.id === 'bake-scale') - Number(a.id === 'bake-scale')),

@@ -27,7 +27,7 @@ export const propHeightCheck = defineCheck({
       return [{ pattern, title: name, height, tolerance: Math.max(0.001, height * 0.02) }];
     });
     // Of a machine all is such a part, and none of them a prop.
-    return { props: character.nodes.some((n) => n.skin >= 0) ? props : [] };
+    return { props: character.nodes.some((node) => node.skin >= 0) ? props : [] };
   },
   run(character, brief) {
     return meshNodesOf(character).flatMap((i) => {

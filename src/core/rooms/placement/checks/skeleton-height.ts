@@ -17,14 +17,14 @@ export const skeletonHeightCheck = defineCheck({
   reads: [...SHAPE_AT_REST, 'names'],
   measures(character) {
     const [body, skeleton] = [bodyHeight(character), skeletonHeight(character)];
-    const isBound = character.nodes.some((n) => n.skin >= 0);
+    const isBound = character.nodes.some((node) => node.skin >= 0);
     const share = body && skeleton !== null && isBound ? skeleton / body : null;
     return { 'skeletonShare.least': share, 'skeletonShare.most': share };
   },
   run(character, brief) {
     const body = bodyHeight(character);
     const height = skeletonHeight(character);
-    if (!brief.skeletonShare || !body || height === null || !character.nodes.some((n) => n.skin >= 0))
+    if (!brief.skeletonShare || !body || height === null || !character.nodes.some((node) => node.skin >= 0))
       return [];
     const share = height / body;
     const { least, most } = brief.skeletonShare;

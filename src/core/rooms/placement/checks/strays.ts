@@ -23,9 +23,9 @@ export const straysCheck = defineCheck({
     const { strays } = sceneOf(character);
     const out: Found[] = [];
     if (strays.size > 0) {
-      const kinds = [...new Set(strays.values())].map((k) => {
-        const n = [...strays.values()].filter((x) => x === k).length;
-        return { k, n, words: `${n} ${n === 1 ? k : PLURAL[k]}` };
+      const kinds = [...new Set(strays.values())].map((stray) => {
+        const count = [...strays.values()].filter((kind) => kind === stray).length;
+        return { k: stray, n: count, words: `${count} ${count === 1 ? stray : PLURAL[stray]}` };
       });
       const names = [...strays.keys()]
         .slice(0, 3)
@@ -33,16 +33,16 @@ export const straysCheck = defineCheck({
         .join(', ');
       out.push({
         // An empty node alone may be a place to attach something: that is for the rigger to know.
-        gravity: kinds.every((k) => k.k === 'empty node') ? 'note' : 'worth',
+        gravity: kinds.every((kind) => kind.k === 'empty node') ? 'note' : 'worth',
         subject: theCharacter(character),
         unit: 'nodes',
         count: strays.size,
-        message: `${kinds.map((k) => k.words).join(', ')} ${strays.size === 1 ? 'belongs' : 'belong'} to nobody: ${names}${strays.size > 3 ? ' …' : ''}`,
+        message: `${kinds.map((kind) => kind.words).join(', ')} ${strays.size === 1 ? 'belongs' : 'belong'} to nobody: ${names}${strays.size > 3 ? ' …' : ''}`,
         measured: strays.size,
         expected: 0,
-        evidence: kinds.map(({ k, n }) => ({
-          label: PLURAL[k][0].toUpperCase() + PLURAL[k].slice(1),
-          now: n,
+        evidence: kinds.map(({ k: kind, n: now }) => ({
+          label: PLURAL[kind][0].toUpperCase() + PLURAL[kind].slice(1),
+          now,
           brief: 0,
           unit: '',
         })),

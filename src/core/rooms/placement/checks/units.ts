@@ -44,9 +44,9 @@ export const unitsCheck = defineCheck({
     const beyond = height < SMALLEST || height > LARGEST;
     const said = stated?.unit !== false;
     if (!likelier && !beyond && said) return [];
-    const evidence = UNITS.map((u) => ({
-      label: `Read in ${u.word}`,
-      now: inUnit(heightIn(height, unitMetres, u), brief.unit),
+    const evidence = UNITS.map((unit) => ({
+      label: `Read in ${unit.word}`,
+      now: inUnit(heightIn(height, unitMetres, unit), brief.unit),
       brief: target === null ? '—' : inUnit(target, brief.unit),
       unit: unitSign(brief.unit),
       isCandidate: true,
@@ -55,11 +55,11 @@ export const unitsCheck = defineCheck({
       likelier ??
       (target === null
         ? null
-        : UNITS.reduce((b, u) =>
-            Math.abs(Math.log(heightIn(height, unitMetres, u) / target)) <
-            Math.abs(Math.log(heightIn(height, unitMetres, b) / target))
-              ? u
-              : b,
+        : UNITS.reduce((unit, otherUnit) =>
+            Math.abs(Math.log(heightIn(height, unitMetres, otherUnit) / target)) <
+            Math.abs(Math.log(heightIn(height, unitMetres, unit) / target))
+              ? otherUnit
+              : unit,
           ));
     const read = `${said ? 'Read' : `${format} does not say a unit; read`} in ${unitWord(unitMetres)}, it`;
     const draft: Omit<Found, 'gravity' | 'message'> = {

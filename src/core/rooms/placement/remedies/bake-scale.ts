@@ -21,12 +21,12 @@ export const bakeScale = defineRemedy({
   does: 'The node and all below it read 1; points, normals, inverse binds and clips take the scale, so that nothing moves.',
   params: object({ node: refTo('node', 'Node') }),
   rows(character, { node }) {
-    const scales = character.nodes.map((n) => decompose(localOf(n)).scale);
+    const scales = character.nodes.map((node) => decompose(localOf(node)).scale);
     return [
       { label: 'Scale of the node', value: scaleText(scales[node] ?? []), unit: '×' },
       {
         label: 'Nodes with a scale',
-        value: scales.filter((s) => s.some((x) => Math.abs(x - 1) > 1e-4)).length,
+        value: scales.filter((scale) => scale.some((x) => Math.abs(x - 1) > 1e-4)).length,
         unit: 'nodes',
       },
     ];

@@ -7,14 +7,15 @@ import { withLocal } from '../../../character/rehang';
 import { type Vec3, composeMatrix, decompose, inverseOr, times } from '../../../geometry/matrix';
 import { bakedMesh } from '../../../character/baked';
 
-const degrees = (q: readonly number[]) => (2 * Math.acos(Math.min(1, Math.abs(q[3]))) * 180) / Math.PI;
+const degrees = (rotation: readonly number[]) =>
+  (2 * Math.acos(Math.min(1, Math.abs(rotation[3]))) * 180) / Math.PI;
 
 /**
  * What stays on the node: its place for a rigid mesh, whose pivot it is; nothing for a bound one, whose node
  * does not count.
  */
-function left(n: SceneNode): Vec3 {
-  return n.skin >= 0 ? [0, 0, 0] : decompose(localOf(n)).translation;
+function left(node: SceneNode): Vec3 {
+  return node.skin >= 0 ? [0, 0, 0] : decompose(localOf(node)).translation;
 }
 
 /**
@@ -34,31 +35,35 @@ export const bakeTransform = defineRemedy({
       { label: 'Rotation of the node', value: degrees(rotation), unit: '°' },
       {
         label: 'Scale of the node',
-        value: scale.map((s) => Number(s.toPrecision(4))).join(' × '),
+        value: scale.map((factor) => Number(factor.toPrecision(4))).join(' × '),
         unit: '×',
       },
     ];
   },
   apply(character, { node }) {
-    const n = character.nodes[node];
-    if (!n || n.mesh < 0) throw new RemedyError('There is no mesh on that node; run the audit again.');
-    if (character.clips.some((c) => c.channels.some((ch) => ch.node === node && ch.path !== 'weights')))
+    const otherNode = character.nodes[node];
+    if (!otherNode || otherNode.mesh < 0)
+      throw new RemedyError('There is no mesh on that node; run the audit again.');
+    if (character.clips.some((clip) => clip.channels.some((ch) => ch.node === node && ch.path !== 'weights')))
       throw new RemedyError(
-        `“${n.name}” is moved by a clip; what is baked would be turned again. Bake its parent, or take it out of the clip.`,
+        `“${otherNode.name}” is moved by a clip; what is baked would be turned again. Bake its parent, or take it out of the clip.`,
       );
-    const local = localOf(n);
-    const place = left(n);
+    const local = localOf(otherNode);
+    const place = left(otherNode);
     const stays = composeMatrix(place, [0, 0, 0, 1], [1, 1, 1]);
     const into = times(inverseOr(stays), local);
     const changed = new Map<number, SceneNode>();
-    for (const c of childrenOf(character.nodes)[node])
-      changed.set(c, withLocal(character.nodes[c], times(into, localOf(character.nodes[c]))));
-    const { matrix: _matrix, ...rest } = n;
+    for (const child of childrenOf(character.nodes)[node])
+      changed.set(child, withLocal(character.nodes[child], times(into, localOf(character.nodes[child]))));
+    const { matrix: _matrix, ...rest } = otherNode;
     const meshes = [...character.meshes];
-    let mesh = n.mesh;
-    if (n.skin < 0 || !character.meshes[n.mesh].influences) {
-      const baked = bakedMesh(character.meshes[n.mesh], into);
-      mesh = character.nodes.filter((m) => m.mesh === n.mesh).length === 1 ? n.mesh : meshes.push(baked) - 1;
+    let mesh = otherNode.mesh;
+    if (otherNode.skin < 0 || !character.meshes[otherNode.mesh].influences) {
+      const baked = bakedMesh(character.meshes[otherNode.mesh], into);
+      mesh =
+        character.nodes.filter((node) => node.mesh === otherNode.mesh).length === 1
+          ? otherNode.mesh
+          : meshes.push(baked) - 1;
       meshes[mesh] = baked;
     }
     changed.set(node, { ...rest, mesh, translation: place, rotation: [0, 0, 0, 1], scale: [1, 1, 1] });
@@ -80,8 +85,8 @@ function followBake(
   node: number,
 ): Character {
   if (
-    !before.clips.some((c) =>
-      c.channels.some((ch) => changed.has(ch.node) && ch.node !== node && ch.path !== 'weights'),
+    !before.clips.some((clip) =>
+      clip.channels.some((ch) => changed.has(ch.node) && ch.node !== node && ch.path !== 'weights'),
     )
   )
     return after;

@@ -41,10 +41,10 @@ export const centre = defineRemedy({
     ];
   },
   apply(character) {
-    const s = shift(character);
-    if (s.translation.every((x) => Math.abs(x) < 1e-9))
+    const similarity = shift(character);
+    if (similarity.translation.every((x) => Math.abs(x) < 1e-9))
       throw new NothingToDo('It stands in the middle already; there is nothing to move.');
-    return underSimilarity(character, s);
+    return underSimilarity(character, similarity);
   },
   promises: (character) => promise(MOVED_ASPECTS, { similarity: shift(character) }),
 });

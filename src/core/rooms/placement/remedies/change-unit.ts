@@ -41,17 +41,20 @@ export const changeUnit = defineRemedy({
     ];
   },
   apply(character, params) {
-    const s = between(character, params);
+    const similarity = between(character, params);
     const { source } = character;
     const said = { unit: true, upAxis: source.stated?.upAxis !== false || params.up !== undefined };
     if (
-      s.scale === 1 &&
-      s.rotation === STILL.rotation &&
+      similarity.scale === 1 &&
+      similarity.rotation === STILL.rotation &&
       source.stated?.unit !== false &&
       (params.up === undefined || source.stated?.upAxis !== false)
     )
       throw new NothingToDo(`The file is read in ${unitWord(params.metres)} already.`);
-    const moved = s.scale === 1 && s.rotation === STILL.rotation ? character : underSimilarity(character, s);
+    const moved =
+      similarity.scale === 1 && similarity.rotation === STILL.rotation
+        ? character
+        : underSimilarity(character, similarity);
     return {
       ...moved,
       source: {

@@ -16,21 +16,23 @@ export type Driver = 'bones' | 'parent' | 'only this';
  */
 function stillAbove(character: Character, node: number): number {
   const animated = new Set(
-    character.clips.flatMap((c) => c.channels.filter((ch) => ch.path !== 'weights').map((ch) => ch.node)),
+    character.clips.flatMap((clip) =>
+      clip.channels.filter((ch) => ch.path !== 'weights').map((ch) => ch.node),
+    ),
   );
   const moves = (i: number) => character.nodes[i].kind === 'bone' || animated.has(i);
   return (
     ancestorsOf(character.nodes, node).find(
-      (a) => !moves(a) && !ancestorsOf(character.nodes, a).some(moves),
+      (ancestor) => !moves(ancestor) && !ancestorsOf(character.nodes, ancestor).some(moves),
     ) ?? -1
   );
 }
 
 function boundBy(character: Character, node: number): SceneNode {
-  const n = character.nodes[node];
-  if (!n || n.mesh < 0 || n.skin < 0 || !character.meshes[n.mesh].influences)
+  const otherNode = character.nodes[node];
+  if (!otherNode || otherNode.mesh < 0 || otherNode.skin < 0 || !character.meshes[otherNode.mesh].influences)
     throw new RemedyError('That node shows no bound mesh any more; run the audit again.');
-  return n;
+  return otherNode;
 }
 
 /**
@@ -54,17 +56,21 @@ export const chooseDriver = defineRemedy({
   }),
   says: ({ driver }) => SAYS[driver],
   rows(character, { node }) {
-    const n = character.nodes[node];
+    const otherNode = character.nodes[node];
     return [
       { label: 'Driven twice', value: drivenTwice(character).length, unit: '' },
-      { label: 'Hangs under', value: n.parent < 0 ? 'the scene' : character.nodes[n.parent].name, unit: '' },
-      { label: 'Bound to bones', value: n.skin >= 0 ? 'yes' : 'no', unit: '' },
+      {
+        label: 'Hangs under',
+        value: otherNode.parent < 0 ? 'the scene' : character.nodes[otherNode.parent].name,
+        unit: '',
+      },
+      { label: 'Bound to bones', value: otherNode.skin >= 0 ? 'yes' : 'no', unit: '' },
     ];
   },
   apply(character, { node, driver }) {
-    const n = boundBy(character, node);
+    const bound = boundBy(character, node);
     if (driver === 'only this') return leaveAlone(character, node);
-    return driver === 'bones' ? leaveToBones(character, node, n) : leaveToParent(character, node, n);
+    return driver === 'bones' ? leaveToBones(character, node, bound) : leaveToParent(character, node, bound);
   },
   promises(character, { node, driver }) {
     if (driver === 'bones') return promise(['tree', 'places', 'clips', 'carried'], { meant: [node] });
@@ -92,8 +98,8 @@ const SAYS: Readonly<Record<Driver, { title: string; does: string }>> = {
 /** Other nodes that bind and show the surface of this one. */
 const othersThatShow = (character: Character, node: number): number[] =>
   drivenTwice(character)
-    .filter((t) => t.kind === 'bound twice' && (t.node === node || t.other === node))
-    .map((t) => (t.node === node ? t.other : t.node));
+    .filter((twice) => twice.kind === 'bound twice' && (twice.node === node || twice.other === node))
+    .map((twice) => (twice.node === node ? twice.other : twice.node));
 
 function leaveAlone(character: Character, node: number): Character {
   const others = othersThatShow(character, node);
@@ -101,7 +107,7 @@ function leaveAlone(character: Character, node: number): Character {
     throw new NothingToDo(
       `Nothing else shows the surface of “${character.nodes[node].name}”; run the audit again.`,
     );
-  const holds = (i: number) => character.nodes.some((m) => m.parent === i);
+  const holds = (i: number) => character.nodes.some((node) => node.parent === i);
   const bare = new Map(
     others
       .filter(holds)
@@ -111,14 +117,14 @@ function leaveAlone(character: Character, node: number): Character {
   return withoutNodes(kept, new Set(others.filter((i) => !holds(i)))).character;
 }
 
-function leaveToBones(character: Character, node: number, n: SceneNode): Character {
+function leaveToBones(character: Character, node: number, otherNode: SceneNode): Character {
   const parent = stillAbove(character, node);
-  if (parent === n.parent)
-    throw new NothingToDo(`“${n.name}” hangs under nothing that moves; choose another driver.`);
-  const { matrix: _matrix, ...rest } = n;
+  if (parent === otherNode.parent)
+    throw new NothingToDo(`“${otherNode.name}” hangs under nothing that moves; choose another driver.`);
+  const { matrix: _matrix, ...rest } = otherNode;
   const moves = (ch: Channel) => ch.node === node && ch.path !== 'weights';
-  const clips = character.clips.map((c) =>
-    c.channels.some(moves) ? { ...c, channels: c.channels.filter((ch) => !moves(ch)) } : c,
+  const clips = character.clips.map((clip) =>
+    clip.channels.some(moves) ? { ...clip, channels: clip.channels.filter((ch) => !moves(ch)) } : clip,
   );
   const free: SceneNode = {
     ...rest,
@@ -130,20 +136,26 @@ function leaveToBones(character: Character, node: number, n: SceneNode): Charact
   return withRoots({ ...character, clips, nodes: replaceAt(character.nodes, new Map([[node, free]])) });
 }
 
-function leaveToParent(character: Character, node: number, n: SceneNode): Character {
+function leaveToParent(character: Character, node: number, otherNode: SceneNode): Character {
   const isMoved = (a: number) =>
-    character.nodes[a].kind === 'bone' || character.clips.some((c) => c.channels.some((ch) => ch.node === a));
+    character.nodes[a].kind === 'bone' ||
+    character.clips.some((clip) => clip.channels.some((ch) => ch.node === a));
   if (!ancestorsOf(character.nodes, node).some(isMoved))
-    throw new RemedyError(`“${n.name}” hangs on nothing that moves; choose the bones.`);
+    throw new RemedyError(`“${otherNode.name}” hangs on nothing that moves; choose the bones.`);
   // The shape as it stands at rest, seen from the node.
   const world = restWorld(character.nodes);
-  const standing = deformedMesh(character.meshes[n.mesh], character.skins[n.skin], node, world);
+  const standing = deformedMesh(
+    character.meshes[otherNode.mesh],
+    character.skins[otherNode.skin],
+    node,
+    world,
+  );
   const unbound = { ...standing, influences: null, influenceStorage: null };
   const local = deformedMesh(unbound, null, 0, inverseOr(world, node * 16));
-  const alone = character.nodes.filter((m) => m.mesh === n.mesh).length === 1;
+  const alone = character.nodes.filter((node) => node.mesh === otherNode.mesh).length === 1;
   const meshes = alone
-    ? character.meshes.map((m, i) => (i === n.mesh ? local : m))
+    ? character.meshes.map((mesh, i) => (i === otherNode.mesh ? local : mesh))
     : [...character.meshes, local];
-  const hung = { ...n, skin: -1, mesh: alone ? n.mesh : meshes.length - 1 };
+  const hung = { ...otherNode, skin: -1, mesh: alone ? otherNode.mesh : meshes.length - 1 };
   return { ...character, meshes, nodes: replaceAt(character.nodes, new Map([[node, hung]])) };
 }

@@ -18,36 +18,41 @@ const size = (character: Character, i: number) =>
 function unscaledAbove(character: Character, node: number): number {
   const world = restWorld(character.nodes);
   return (
-    ancestorsOf(character.nodes, node).find((a) => {
-      const d = decompose(world, a * 16);
-      return d.shear < 1e-4 && d.scale.every((s) => Math.abs(s - 1) < 1e-4);
+    ancestorsOf(character.nodes, node).find((ancestor) => {
+      const decomposed = decompose(world, ancestor * 16);
+      return decomposed.shear < 1e-4 && decomposed.scale.every((factor) => Math.abs(factor - 1) < 1e-4);
     }) ?? -1
   );
 }
 
 function detachNode(character: Character, node: number, keepsSize: boolean): Character {
-  const n = character.nodes[node];
-  if (!n) throw new RemedyError('The node is not there any more; run the audit again.');
+  const otherNode = character.nodes[node];
+  if (!otherNode) throw new RemedyError('The node is not there any more; run the audit again.');
   const parent = unscaledAbove(character, node);
-  if (n.parent === parent)
+  if (otherNode.parent === parent)
     throw new NothingToDo(
-      `“${n.name}” hangs under nothing that is scaled; there is nothing to detach it from.`,
+      `“${otherNode.name}” hangs under nothing that is scaled; there is nothing to detach it from.`,
     );
   let hung = hungUnder(character, node, parent);
   if (!keepsSize) {
-    const own = decompose(localOf(n)).scale;
+    const own = decompose(localOf(otherNode)).scale;
     const now = decompose(localOf(hung));
     hung = withLocal(hung, composeMatrix(now.translation, now.rotation, own));
   }
-  const clips = character.clips.map((c) =>
-    c.channels.some((ch) => ch.node === node)
-      ? { ...c, channels: c.channels.map((ch) => (ch.node === node ? rebasedChannel(ch, n, hung) : ch)) }
-      : c,
+  const clips = character.clips.map((clip) =>
+    clip.channels.some((ch) => ch.node === node)
+      ? {
+          ...clip,
+          channels: clip.channels.map((ch) => (ch.node === node ? rebasedChannel(ch, otherNode, hung) : ch)),
+        }
+      : clip,
   );
   const free = withRoots({ ...character, nodes: replaceAt(character.nodes, new Map([[node, hung]])), clips });
   // What the node brought along, or kept, goes into its points, so that everything below it reads 1.
   const rest = decompose(localOf(hung));
-  return rest.shear < 1e-6 && rest.scale.every((s) => Math.abs(s - 1) < 1e-9) ? free : bakedOrSay(free, node);
+  return rest.shear < 1e-6 && rest.scale.every((factor) => Math.abs(factor - 1) < 1e-9)
+    ? free
+    : bakedOrSay(free, node);
 }
 
 const params = object({ node: refTo('node', 'Node') });
@@ -67,8 +72,9 @@ function rows(character: Character, { node }: { node: number }): Row[] {
 /** What hangs below a detached node, and what is bound to it. */
 function concerned(character: Character, node: number): number[] {
   const inside = branchOf(character.nodes, [node]);
-  const isBound = (n: SceneNode) => n.skin >= 0 && character.skins[n.skin].joints.some((j) => inside[j]);
-  return character.nodes.flatMap((n, i) => (n.mesh >= 0 && (inside[i] || isBound(n)) ? [i] : []));
+  const isBound = (node: SceneNode) =>
+    node.skin >= 0 && character.skins[node.skin].joints.some((j) => inside[j]);
+  return character.nodes.flatMap((node, i) => (node.mesh >= 0 && (inside[i] || isBound(node)) ? [i] : []));
 }
 
 /**

@@ -28,60 +28,62 @@ export const fitSkeleton = defineRemedy({
   apply(character, { height }) {
     const now = skeletonHeight(character);
     if (!now || now < 1e-9) throw new RemedyError('There is no skeleton with a height to bring to a size.');
-    const f = height / now;
-    if (Math.abs(f - 1) < 1e-6) throw new NothingToDo('The skeleton has that height already.');
+    const factor = height / now;
+    if (Math.abs(factor - 1) < 1e-6) throw new NothingToDo('The skeleton has that height already.');
     const before = restWorld(character.nodes);
     const after = new Float64Array(before.length);
     const nodes: SceneNode[] = [...character.nodes];
     for (const i of topDown(character.nodes)) {
-      const n = character.nodes[i];
-      const p = n.parent;
-      if (n.kind === 'bone') {
+      const node = character.nodes[i];
+      const parent = node.parent;
+      if (node.kind === 'bone') {
         after.set(before.subarray(i * 16, i * 16 + 16), i * 16);
-        for (let k = 12; k < 15; k++) after[i * 16 + k] *= f;
+        for (let k = 12; k < 15; k++) after[i * 16 + k] *= factor;
         nodes[i] = withLocal(
-          n,
-          p < 0 ? after.slice(i * 16, i * 16 + 16) : times(inverseOr(after, p * 16), after, 0, i * 16),
+          node,
+          parent < 0
+            ? after.slice(i * 16, i * 16 + 16)
+            : times(inverseOr(after, parent * 16), after, 0, i * 16),
         );
-      } else if (p < 0) {
-        after.set(localOf(n), i * 16);
+      } else if (parent < 0) {
+        after.set(localOf(node), i * 16);
       } else {
-        after.set(times(after, localOf(n), p * 16), i * 16);
+        after.set(times(after, localOf(node), parent * 16), i * 16);
       }
     }
-    const skins = character.skins.map((s) => {
-      const inverseBinds = new Float64Array(s.inverseBinds.length);
-      s.joints.forEach((j, k) =>
+    const skins = character.skins.map((skin) => {
+      const inverseBinds = new Float64Array(skin.inverseBinds.length);
+      skin.joints.forEach((j, k) =>
         inverseBinds.set(
-          times(times(inverseOr(after, j * 16), before, 0, j * 16), s.inverseBinds, 0, k * 16),
+          times(times(inverseOr(after, j * 16), before, 0, j * 16), skin.inverseBinds, 0, k * 16),
           k * 16,
         ),
       );
-      return { ...s, inverseBinds };
+      return { ...skin, inverseBinds };
     });
     const onBones = branchOf(
       character.nodes,
-      character.nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : [])),
+      character.nodes.flatMap((node, i) => (node.kind === 'bone' ? [i] : [])),
     );
-    const clips = character.clips.map((c) =>
-      c.channels.some((ch) => ch.path === 'translation' && character.nodes[ch.node].kind === 'bone')
+    const clips = character.clips.map((clip) =>
+      clip.channels.some((ch) => ch.path === 'translation' && character.nodes[ch.node].kind === 'bone')
         ? {
-            ...c,
-            channels: c.channels.map((ch) =>
+            ...clip,
+            channels: clip.channels.map((ch) =>
               ch.path === 'translation' && character.nodes[ch.node].kind === 'bone'
-                ? scaledChannel(ch, f, character.nodes[ch.node].parent, onBones, before)
+                ? scaledChannel(ch, factor, character.nodes[ch.node].parent, onBones, before)
                 : ch,
             ),
           }
-        : c,
+        : clip,
     );
     return { ...character, nodes, skins, clips };
   },
   promises(character) {
-    const bones = character.nodes.flatMap((n, i) => (n.kind === 'bone' ? [i] : []));
+    const bones = character.nodes.flatMap((node, i) => (node.kind === 'bone' ? [i] : []));
     const inside = branchOf(character.nodes, bones);
     return promise(['places', 'binds', 'clips'], {
-      meant: character.nodes.flatMap((n, i) => (n.mesh >= 0 && n.skin < 0 && inside[i] ? [i] : [])),
+      meant: character.nodes.flatMap((node, i) => (node.mesh >= 0 && node.skin < 0 && inside[i] ? [i] : [])),
       holds: 'at rest',
     });
   },
@@ -93,7 +95,7 @@ export const fitSkeleton = defineRemedy({
  */
 function scaledChannel(
   ch: Channel,
-  f: number,
+  factor: number,
   parent: number,
   onBones: readonly boolean[],
   world: Float64Array,
@@ -102,7 +104,7 @@ function scaledChannel(
   const values = new Float32Array(ch.values.length);
   for (let k = 0; k < values.length; k++) {
     const tangent = ch.interpolation === 'CUBICSPLINE' && Math.floor(k / 3) % 3 !== 1;
-    values[k] = tangent ? ch.values[k] * f : origin[k % 3] + (ch.values[k] - origin[k % 3]) * f;
+    values[k] = tangent ? ch.values[k] * factor : origin[k % 3] + (ch.values[k] - origin[k % 3]) * factor;
   }
   return { ...ch, values };
 }

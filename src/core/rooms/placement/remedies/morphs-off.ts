@@ -14,24 +14,25 @@ export const morphsOff = defineRemedy({
   rows(character, { node }) {
     const on = morphsAt(character, node);
     return [
-      { label: 'Targets that are on', value: on.filter((w) => w !== 0).length, unit: '' },
+      { label: 'Targets that are on', value: on.filter((weight) => weight !== 0).length, unit: '' },
       { label: 'The farthest on', value: Math.max(0, ...on.map(Math.abs)), unit: '' },
     ];
   },
   apply(character, { node }) {
-    const n = character.nodes[node];
-    if (!n || n.mesh < 0) throw new RemedyError('There is no mesh on that node; run the audit again.');
-    if (morphsAt(character, node).every((w) => w === 0))
+    const otherNode = character.nodes[node];
+    if (!otherNode || otherNode.mesh < 0)
+      throw new RemedyError('There is no mesh on that node; run the audit again.');
+    if (morphsAt(character, node).every((morph) => morph === 0))
       throw new NothingToDo('Every morph target is off there already; there is nothing to set.');
-    const mesh = character.meshes[n.mesh];
+    const mesh = character.meshes[otherNode.mesh];
     const off = mesh.morphs.map(() => 0);
-    const alone = character.nodes.filter((m) => m.mesh === n.mesh).length === 1;
+    const alone = character.nodes.filter((node) => node.mesh === otherNode.mesh).length === 1;
     return {
       ...character,
-      nodes: replaceAt(character.nodes, new Map([[node, { ...n, morphWeights: off }]])),
+      nodes: replaceAt(character.nodes, new Map([[node, { ...otherNode, morphWeights: off }]])),
       meshes:
         mesh.morphWeights && alone
-          ? character.meshes.map((m, i) => (i === n.mesh ? { ...m, morphWeights: off } : m))
+          ? character.meshes.map((mesh, i) => (i === otherNode.mesh ? { ...mesh, morphWeights: off } : mesh))
           : character.meshes,
     };
   },

@@ -38,23 +38,28 @@ export const placePart = defineRemedy({
     ];
   },
   apply(character, { node, place, turn }) {
-    const n = character.nodes[node];
-    if (!n) throw new RemedyError('The part is not there any more; choose another.');
-    if (n.kind === 'bone') throw new RemedyError(`“${n.name}” is a bone; move it as a joint.`);
-    if (n.skin >= 0)
-      throw new RemedyError(`“${n.name}” is bound to bones and goes where they go; place what hangs loose.`);
+    const otherNode = character.nodes[node];
+    if (!otherNode) throw new RemedyError('The part is not there any more; choose another.');
+    if (otherNode.kind === 'bone')
+      throw new RemedyError(`“${otherNode.name}” is a bone; move it as a joint.`);
+    if (otherNode.skin >= 0)
+      throw new RemedyError(
+        `“${otherNode.name}” is bound to bones and goes where they go; place what hangs loose.`,
+      );
     const world = restWorld(character.nodes);
     const now = decompose(world, node * 16);
     const wanted = composeMatrix(place, normalise4(turn), now.scale);
-    const local = n.parent < 0 ? wanted : times(inverseOr(world, n.parent * 16), wanted);
-    if (wanted.every((x, e) => Math.abs(x - world[node * 16 + e]) < 1e-9))
-      throw new NothingToDo(`“${n.name}” stands there already; there is nothing to move.`);
-    const placed = withLocal(n, local);
+    const local = otherNode.parent < 0 ? wanted : times(inverseOr(world, otherNode.parent * 16), wanted);
+    if (wanted.every((x, index) => Math.abs(x - world[node * 16 + index]) < 1e-9))
+      throw new NothingToDo(`“${otherNode.name}” stands there already; there is nothing to move.`);
+    const placed = withLocal(otherNode, local);
     const clips = character.clips.map((clip) =>
       clip.channels.some((ch) => ch.node === node)
         ? {
             ...clip,
-            channels: clip.channels.map((ch) => (ch.node === node ? rebasedChannel(ch, n, placed) : ch)),
+            channels: clip.channels.map((ch) =>
+              ch.node === node ? rebasedChannel(ch, otherNode, placed) : ch,
+            ),
           }
         : clip,
     );
@@ -64,7 +69,9 @@ export const placePart = defineRemedy({
     const inside = branchOf(character.nodes, [node]);
     const isCarried = (skin: number) => skin >= 0 && character.skins[skin].joints.some((j) => inside[j]);
     return promise(['places', 'clips'], {
-      meant: character.nodes.flatMap((n, i) => (n.mesh >= 0 && (inside[i] || isCarried(n.skin)) ? [i] : [])),
+      meant: character.nodes.flatMap((node, i) =>
+        node.mesh >= 0 && (inside[i] || isCarried(node.skin)) ? [i] : [],
+      ),
     });
   },
 });

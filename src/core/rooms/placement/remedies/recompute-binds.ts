@@ -36,8 +36,8 @@ export function withShapeOf(character: Character, skin: number, world: Float64Ar
   );
 }
 
-const worst = (c: Character, skin: number) =>
-  Math.max(0, ...(bindsOf(c)[skin]?.joints.map((j) => j.apart) ?? []));
+const worst = (character: Character, skin: number) =>
+  Math.max(0, ...(bindsOf(character)[skin]?.joints.map((joint) => joint.apart) ?? []));
 
 /**
  * Makes the inverse binds of a skin anew from where the joints stand. Keeping the shape: the mesh stays as it
@@ -69,19 +69,22 @@ export const recomputeBinds = defineRemedy({
     { label: 'Rest and bind apart, at most', value: inUnit(worst(character, skin), unit), unit },
   ],
   apply(character, { skin, keep }) {
-    const s = character.skins[skin];
-    if (!s) throw new RemedyError('The skin is not there any more; run the audit again.');
+    const otherSkin = character.skins[skin];
+    if (!otherSkin) throw new RemedyError('The skin is not there any more; run the audit again.');
     const world = restWorld(character.nodes);
     const shaped = keep === 'shape' ? withShapeOf(character, skin, world) : character;
     const inverseBinds = freshBinds(
-      s.joints,
+      otherSkin.joints,
       world,
       keep === 'bind' ? bindsOf(character)[skin].common : undefined,
     );
-    return { ...shaped, skins: shaped.skins.map((x, i) => (i === skin ? { ...x, inverseBinds } : x)) };
+    return {
+      ...shaped,
+      skins: shaped.skins.map((otherSkin, i) => (i === skin ? { ...otherSkin, inverseBinds } : otherSkin)),
+    };
   },
   promises(character, { skin, keep }) {
-    const mine = character.nodes.flatMap((n, i) => (n.skin === skin && n.mesh >= 0 ? [i] : []));
+    const mine = character.nodes.flatMap((node, i) => (node.skin === skin && node.mesh >= 0 ? [i] : []));
     return keep === 'shape'
       ? promise(['points', 'shading', 'morphs', 'binds', 'shows'], { holds: 'at rest' })
       : promise(['binds'], { meant: mine });

@@ -17,7 +17,7 @@ function clearStrays(
   if (asked?.some((i) => !character.nodes[i]))
     throw new RemedyError('One of the nodes is not there any more; run the audit again.');
   const gone = new Set(asked && asked.length > 0 ? asked : strays.keys());
-  const joints = new Set(character.skins.flatMap((s) => s.joints));
+  const joints = new Set(character.skins.flatMap((skin) => skin.joints));
   const held = [...gone].find((i) => joints.has(i));
   if (held !== undefined)
     throw new RemedyError(
@@ -25,9 +25,12 @@ function clearStrays(
     );
   // What hangs below a stray and counts is hung on the nearest ancestor that stays, in its place.
   const rehung = new Map<number, SceneNode>();
-  character.nodes.forEach((n, i) => {
-    if (gone.has(i) || n.parent < 0 || !gone.has(n.parent)) return;
-    rehung.set(i, hungUnder(character, i, ancestorsOf(character.nodes, i).find((a) => !gone.has(a)) ?? -1));
+  character.nodes.forEach((node, i) => {
+    if (gone.has(i) || node.parent < 0 || !gone.has(node.parent)) return;
+    rehung.set(
+      i,
+      hungUnder(character, i, ancestorsOf(character.nodes, i).find((ancestor) => !gone.has(ancestor)) ?? -1),
+    );
   });
   const kept =
     rehung.size > 0 ? withRoots({ ...character, nodes: replaceAt(character.nodes, rehung) }) : character;
@@ -39,23 +42,28 @@ function clearStrays(
 function withoutLeftovers(character: Character): Character {
   const left = leftoverData(character);
   if (left.skins.length + left.meshes.length + left.influences.length === 0) return character;
-  const shift = (lost: readonly number[], n: number) => {
+  const shift = (lost: readonly number[], index: number) => {
     let k = 0;
-    return Array.from({ length: n }, (_, i) => (lost.includes(i) ? -1 : k++));
+    return Array.from({ length: index }, (_, i) => (lost.includes(i) ? -1 : k++));
   };
   const meshOf = shift(left.meshes, character.meshes.length);
   const skinOf = shift(left.skins, character.skins.length);
   const bare = new Set(left.influences);
   return {
     ...character,
-    meshes: character.meshes.flatMap((m, i) =>
-      meshOf[i] < 0 ? [] : [bare.has(i) ? { ...m, influences: null, influenceStorage: null } : m],
+    meshes: character.meshes.flatMap((mesh, i) =>
+      meshOf[i] < 0 ? [] : [bare.has(i) ? { ...mesh, influences: null, influenceStorage: null } : mesh],
     ),
     skins: character.skins.filter((_, i) => skinOf[i] >= 0),
-    nodes: character.nodes.map((n) =>
-      (n.mesh >= 0 && meshOf[n.mesh] !== n.mesh) || (n.skin >= 0 && skinOf[n.skin] !== n.skin)
-        ? { ...n, mesh: n.mesh < 0 ? -1 : meshOf[n.mesh], skin: n.skin < 0 ? -1 : skinOf[n.skin] }
-        : n,
+    nodes: character.nodes.map((node) =>
+      (node.mesh >= 0 && meshOf[node.mesh] !== node.mesh) ||
+      (node.skin >= 0 && skinOf[node.skin] !== node.skin)
+        ? {
+            ...node,
+            mesh: node.mesh < 0 ? -1 : meshOf[node.mesh],
+            skin: node.skin < 0 ? -1 : skinOf[node.skin],
+          }
+        : node,
     ),
   };
 }
@@ -71,7 +79,7 @@ export const removeStrays = defineRemedy({
   does: 'Empty nodes, cameras, lights, hidden leftovers and leftover bind data go; what hangs below them and counts stays in its place.',
   params: object({ nodes: refsTo('node', 'Nodes') }),
   rows(character) {
-    const left = Object.values(leftoverData(character)).reduce((n, l) => n + l.length, 0);
+    const left = Object.values(leftoverData(character)).reduce((sum, list) => sum + list.length, 0);
     return [
       { label: 'Nodes', value: character.nodes.length, unit: 'nodes' },
       { label: 'Strays', value: sceneOf(character).strays.size, unit: 'nodes' },

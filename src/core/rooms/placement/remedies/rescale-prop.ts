@@ -12,14 +12,16 @@ import { BAKED_ASPECTS, bakedOrSay } from './bake-scale';
 type Params = { node: number; height?: number; factor?: number };
 
 function factorFor(character: Character, { node, height, factor }: Params): number {
-  const n = character.nodes[node];
-  if (!n || n.mesh < 0) throw new RemedyError('There is no mesh on that node; run the audit again.');
-  if (n.skin >= 0) throw new RemedyError(`“${n.name}” is bound to bones; rescale everything instead.`);
+  const otherNode = character.nodes[node];
+  if (!otherNode || otherNode.mesh < 0)
+    throw new RemedyError('There is no mesh on that node; run the audit again.');
+  if (otherNode.skin >= 0)
+    throw new RemedyError(`“${otherNode.name}” is bound to bones; rescale everything instead.`);
   const now = longSideOf(character, node);
-  const f = factor ?? (height ?? Number.NaN) / (now ?? Number.NaN);
-  if (!(f > 0) || !Number.isFinite(f))
+  const byFactor = factor ?? (height ?? Number.NaN) / (now ?? Number.NaN);
+  if (!(byFactor > 0) || !Number.isFinite(byFactor))
     throw new RemedyError('Say the length that is wanted of its longest side, or a factor, greater than 0.');
-  return f;
+  return byFactor;
 }
 
 /**
@@ -42,17 +44,20 @@ export const rescaleProp = defineRemedy({
     return [{ label: `Longest side of ${name}`, value: inUnit(long, unit), unit }];
   },
   apply(character, params) {
-    const f = factorFor(character, params);
-    if (Math.abs(f - 1) < 1e-6) throw new NothingToDo('The factor is 1: it has that size already.');
-    const n = character.nodes[params.node];
-    const scaled = withLocal(n, times(localOf(n), [f, 0, 0, 0, 0, f, 0, 0, 0, 0, f, 0, 0, 0, 0, 1]));
+    const factor = factorFor(character, params);
+    if (Math.abs(factor - 1) < 1e-6) throw new NothingToDo('The factor is 1: it has that size already.');
+    const node = character.nodes[params.node];
+    const scaled = withLocal(
+      node,
+      times(localOf(node), [factor, 0, 0, 0, 0, factor, 0, 0, 0, 0, factor, 0, 0, 0, 0, 1]),
+    );
     const nodes = replaceAt(character.nodes, new Map([[params.node, scaled]]));
     return bakedOrSay({ ...character, nodes }, params.node);
   },
   promises(character, { node }) {
     const inside = branchOf(character.nodes, [node]);
     return promise(BAKED_ASPECTS, {
-      meant: character.nodes.flatMap((n, i) => (inside[i] && n.mesh >= 0 ? [i] : [])),
+      meant: character.nodes.flatMap((node, i) => (inside[i] && node.mesh >= 0 ? [i] : [])),
     });
   },
 });

@@ -21,20 +21,20 @@ const SMALLEST = 1e-5;
 const LARGEST = 1e5;
 
 /** The factor that is asked for: new / old. Throws RemedyError where it is none. */
-function factorFor(character: Character, p: Params): number {
+function factorFor(character: Character, params: Params): number {
   const height = bodyHeight(character) ?? skeletonHeight(character);
   const { factor, ask } = {
     height: {
-      factor: (p.height ?? Number.NaN) / (height ?? Number.NaN),
+      factor: (params.height ?? Number.NaN) / (height ?? Number.NaN),
       ask: 'Say the height that is wanted, greater than 0.',
     },
-    factor: { factor: p.factor ?? Number.NaN, ask: 'Say the factor, greater than 0.' },
+    factor: { factor: params.factor ?? Number.NaN, ask: 'Say the factor, greater than 0.' },
     points: {
-      factor: (p.wanted ?? Number.NaN) / (p.measured ?? Number.NaN),
+      factor: (params.wanted ?? Number.NaN) / (params.measured ?? Number.NaN),
       ask: 'Say the measured length and the one that is wanted, both greater than 0.',
     },
-  }[p.by];
-  if (p.by === 'height' && !height)
+  }[params.by];
+  if (params.by === 'height' && !height)
     throw new RemedyError('There is no body and no skeleton to measure; rescale by a factor instead.');
   if (!(factor > 0) || !Number.isFinite(factor)) throw new RemedyError(ask);
   if (factor < SMALLEST || factor > LARGEST)

@@ -7,7 +7,8 @@ import { withLocal } from '../../../character/rehang';
 import { inverseOr, multiply, times } from '../../../geometry/matrix';
 import { bindsOf } from '../../../character/bind';
 
-const worst = (c: Character) => Math.max(0, ...bindsOf(c).flatMap((b) => b.joints.map((j) => j.apart)));
+const worst = (character: Character) =>
+  Math.max(0, ...bindsOf(character).flatMap((bind) => bind.joints.map((joint) => joint.apart)));
 
 /**
  * Puts every joint back where it was when the skin was bound. Clips keep their keys; what they do not move is
@@ -24,34 +25,36 @@ export const returnToRest = defineRemedy({
   ],
   apply(character) {
     const wanted = new Map<number, Float64Array>();
-    for (const b of bindsOf(character))
-      for (const j of b.joints) if (!wanted.has(j.node)) wanted.set(j.node, j.bindWorld);
+    for (const bind of bindsOf(character))
+      for (const joint of bind.joints) if (!wanted.has(joint.node)) wanted.set(joint.node, joint.bindWorld);
     if (wanted.size === 0) throw new RemedyError('Nothing is bound; there is no bind pose to return to.');
     if (worst(character) < 1e-7) throw new NothingToDo('Every joint stands where it was bound already.');
     const locals = restLocals(character.nodes);
     const world = new Float64Array(locals.length);
     const nodes: SceneNode[] = [...character.nodes];
     for (const i of topDown(character.nodes)) {
-      const p = character.nodes[i].parent;
+      const parent = character.nodes[i].parent;
       const want = wanted.get(i);
       if (want) {
-        const local = p < 0 ? want : times(inverseOr(world, p * 16), want);
+        const local = parent < 0 ? want : times(inverseOr(world, parent * 16), want);
         let off = 0;
         for (let k = 0; k < 16; k++) off = Math.max(off, Math.abs(local[k] - locals[i * 16 + k]));
         world.set(want, i * 16);
         if (off > 1e-9) nodes[i] = withLocal(character.nodes[i], local);
-      } else if (p < 0) {
+      } else if (parent < 0) {
         world.set(locals.subarray(i * 16, i * 16 + 16), i * 16);
       } else {
-        multiply(world, i * 16, world, p * 16, locals, i * 16);
+        multiply(world, i * 16, world, parent * 16, locals, i * 16);
       }
     }
     return { ...character, nodes };
   },
   promises(character) {
-    const below = branchOf(character.nodes, new Set(character.skins.flatMap((s) => s.joints)));
+    const below = branchOf(character.nodes, new Set(character.skins.flatMap((skin) => skin.joints)));
     return promise(['places'], {
-      meant: character.nodes.flatMap((n, i) => (n.mesh >= 0 && (n.skin >= 0 || below[i]) ? [i] : [])),
+      meant: character.nodes.flatMap((node, i) =>
+        node.mesh >= 0 && (node.skin >= 0 || below[i]) ? [i] : [],
+      ),
     });
   },
 });

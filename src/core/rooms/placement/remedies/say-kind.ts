@@ -10,7 +10,10 @@ const WORKED_OUT = 'worked-out';
 
 const CHOICES = {
   [WORKED_OUT]: 'as its skeleton tells',
-  ...(Object.fromEntries(BODY_KINDS.map((k) => [k, BODY_KIND_WORDS[k]])) as Record<BodyKind, string>),
+  ...(Object.fromEntries(BODY_KINDS.map((kind) => [kind, BODY_KIND_WORDS[kind]])) as Record<
+    BodyKind,
+    string
+  >),
 };
 
 /** Says which kind of body it is, where what is worked out is wrong; checks that speak for other kinds are silent. */

@@ -6,8 +6,8 @@ import { bodyBox, characterHeight } from '../../../character/measure';
 import type { Character } from '../../../character/model';
 import { type Similarity, STILL, underSimilarity } from '../../../character/similarity';
 
-const lowest = (c: Character) => bodyBox(c)?.min[1] ?? 0;
-const lift = (c: Character): Similarity => ({ ...STILL, translation: [0, -lowest(c), 0] });
+const lowest = (character: Character) => bodyBox(character)?.min[1] ?? 0;
+const lift = (character: Character): Similarity => ({ ...STILL, translation: [0, -lowest(character), 0] });
 
 /**
  * Moves the whole character up or down until its lowest point stands on y = 0, props included. A root bone in

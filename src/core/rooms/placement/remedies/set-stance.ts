@@ -21,7 +21,7 @@ import {
   times,
 } from '../../../geometry/matrix';
 import { type Turns, posedWorld } from '../../../motion/pose';
-import { facingOf, limbsOf } from '../survey';
+import { facingOf, limbStances } from '../survey';
 import { freshBinds, withShapeOf } from './recompute-binds';
 
 type Params = { arms: number; bend: number; legs: number; least?: number };
@@ -51,36 +51,36 @@ function turnsTo(character: Character, { arms, bend, legs, least = 0 }: Params):
   const out = new Map<number, Quat>();
   if (!facing) return out;
   const { upright: up, left, crossed, ahead } = facing;
-  for (const l of limbsOf(character)) {
-    const [a, b, c] = l.nodes.map((n): Vec3 => restPlace(character.nodes, n));
+  for (const limb of limbStances(character)) {
+    const [a, b, centre] = limb.nodes.map((node): Vec3 => restPlace(character.nodes, node));
     const upper = subtract(b, a);
-    const lower = subtract(c, b);
+    const lower = subtract(centre, b);
     let straight: Quat = [0, 0, 0, 1];
     const kept = Math.min(least > 0 ? least : KEPT_BEND, bend);
-    if (l.bend > bend || l.bend < Math.min(least, bend) - SLACK) {
-      const natural = l.limb === 'arm' ? ahead : ([-ahead[0], -ahead[1], -ahead[2]] as const);
-      straight = bendTo(kept, l.bend, upper, lower, natural);
+    if (limb.bend > bend || limb.bend < Math.min(least, bend) - SLACK) {
+      const natural = limb.limb === 'arm' ? ahead : ([-ahead[0], -ahead[1], -ahead[2]] as const);
+      straight = bendTo(kept, limb.bend, upper, lower, natural);
     }
     const way = quatRotate(straight, lower).map((x, k) => x + upper[k]);
-    const outward = (l.side === 'left') === crossed ? -1 : 1;
+    const outward = (limb.side === 'left') === crossed ? -1 : 1;
     // A leg that is only straightened keeps its line from hip to foot.
-    let target: Vec3 = normalise(subtract(c, a));
-    if (l.limb === 'arm') {
+    let target: Vec3 = normalise(subtract(centre, a));
+    if (limb.limb === 'arm') {
       const angle = arms * RAD;
       target = [0, 1, 2].map(
         (k) => left[k] * outward * Math.cos(angle) - up[k] * Math.sin(angle),
       ) as unknown as Vec3;
-    } else if (l.angle > legs) {
+    } else if (limb.angle > legs) {
       target = [-up[0], -up[1], -up[2]];
     }
     const off = Math.acos(Math.max(-1, Math.min(1, dot(normalise(way), target)))) / RAD;
     const turn: Quat = off > 0.01 ? quatBetween(way, target) : [0, 0, 0, 1];
-    if (Math.abs(turn[3]) < 1 - 1e-12) out.set(l.nodes[0], turn);
+    if (Math.abs(turn[3]) < 1 - 1e-12) out.set(limb.nodes[0], turn);
     // The lower bone turns after the upper one has moved: its own turn goes along with that.
     const whole = quatMultiply(turn, straight);
-    if (Math.abs(straight[3]) < 1 - 1e-12) out.set(l.nodes[1], quatMultiply(whole, quatConjugate(turn)));
+    if (Math.abs(straight[3]) < 1 - 1e-12) out.set(limb.nodes[1], quatMultiply(whole, quatConjugate(turn)));
     // A hand goes with its arm; a foot stays as flat as it was.
-    if (l.limb === 'leg' && Math.abs(whole[3]) < 1 - 1e-12) out.set(l.nodes[2], quatConjugate(whole));
+    if (limb.limb === 'leg' && Math.abs(whole[3]) < 1 - 1e-12) out.set(limb.nodes[2], quatConjugate(whole));
   }
   return out;
 }
@@ -102,12 +102,12 @@ export const setStance = defineRemedy({
     legs: angleOf('Legs off the vertical').min(0).max(90).default(15),
   }),
   rows: (character) =>
-    limbsOf(character).flatMap((l) => {
-      const isArm = l.limb === 'arm';
+    limbStances(character).flatMap((limb) => {
+      const isArm = limb.limb === 'arm';
       const from = isArm ? 'Arm below the horizontal' : 'Leg off the vertical';
       return [
-        { label: `${from}, ${l.side}`, value: l.angle, unit: '°' },
-        { label: `${isArm ? 'Elbow' : 'Knee'} bent, ${l.side}`, value: l.bend, unit: '°' },
+        { label: `${from}, ${limb.side}`, value: limb.angle, unit: '°' },
+        { label: `${isArm ? 'Elbow' : 'Knee'} bent, ${limb.side}`, value: limb.bend, unit: '°' },
       ];
     }),
   apply(character, params) {
@@ -121,10 +121,10 @@ export const setStance = defineRemedy({
   },
   promises(character, params) {
     const below = branchOf(character.nodes, turnsTo(character, params).keys());
-    const isMoved = (n: SceneNode, i: number) =>
-      n.skin < 0 ? below[i] : character.skins[n.skin].joints.some((j) => below[j]);
+    const isMoved = (node: SceneNode, i: number) =>
+      node.skin < 0 ? below[i] : character.skins[node.skin].joints.some((j) => below[j]);
     return promise(['places', 'points', 'shading', 'morphs', 'binds', 'clips', 'shows'], {
-      meant: character.nodes.flatMap((n, i) => (n.mesh >= 0 && isMoved(n, i) ? [i] : [])),
+      meant: character.nodes.flatMap((node, i) => (node.mesh >= 0 && isMoved(node, i) ? [i] : [])),
     });
   },
 });
@@ -134,28 +134,32 @@ export function boundInPose(character: Character, turns: Turns): Character {
   const world = posedWorld(character, turns);
   const changed = new Map<number, SceneNode>();
   for (const i of turns.keys()) {
-    const p = character.nodes[i].parent;
+    const parent = character.nodes[i].parent;
     changed.set(
       i,
       withLocal(
         character.nodes[i],
-        p < 0 ? world.slice(i * 16, i * 16 + 16) : times(inverseOr(world, p * 16), world, 0, i * 16),
+        parent < 0
+          ? world.slice(i * 16, i * 16 + 16)
+          : times(inverseOr(world, parent * 16), world, 0, i * 16),
       ),
     );
   }
   const moves = branchOf(character.nodes, turns.keys());
   let out = character;
-  character.skins.forEach((s, i) => {
-    if (!s.joints.some((j) => moves[j])) return;
+  character.skins.forEach((skin, i) => {
+    if (!skin.joints.some((j) => moves[j])) return;
     out = withShapeOf(out, i, world);
     out = {
       ...out,
-      skins: out.skins.map((x, k) => (k === i ? { ...x, inverseBinds: freshBinds(x.joints, world) } : x)),
+      skins: out.skins.map((otherSkin, k) =>
+        k === i ? { ...otherSkin, inverseBinds: freshBinds(otherSkin.joints, world) } : otherSkin,
+      ),
     };
   });
   const nodes = replaceAt(
     out.nodes,
-    new Map([...changed].map(([i, n]) => [i, { ...n, mesh: out.nodes[i].mesh }])),
+    new Map([...changed].map(([i, node]) => [i, { ...node, mesh: out.nodes[i].mesh }])),
   );
   // A clip that does not turn such a bone itself found it at its old rest; it is told so now.
   const clips = character.clips.map((clip) => {

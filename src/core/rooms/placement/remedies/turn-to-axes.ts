@@ -31,11 +31,11 @@ function turn(character: Character, brief: FacingBrief): Similarity {
   // Near an axis the turn is by quarters exactly: a joint a little off must not tilt the whole figure.
   const upright = stands ? AXES[facing.up] : facing.upright;
   const near = stands && facing.forwardOff(forward) <= facing.within ? AXES[forward] : ahead;
-  const f = AXES[brief.forward];
+  const otherForward = AXES[brief.forward];
   return {
     ...STILL,
     rotation: quatMultiply(
-      frame(cross(AXES.y, f), AXES.y, f),
+      frame(cross(AXES.y, otherForward), AXES.y, otherForward),
       quatConjugate(frame(cross(upright, near), upright, near)),
     ),
   };
@@ -65,10 +65,10 @@ export const turnToAxes = defineRemedy({
     ];
   },
   apply(character, _params, brief: FacingBrief) {
-    const s = turn(character, brief);
-    if (Math.abs(s.rotation[3]) > 1 - 1e-12)
+    const similarity = turn(character, brief);
+    if (Math.abs(similarity.rotation[3]) > 1 - 1e-12)
       throw new NothingToDo('It stands along the brief’s axes already; there is nothing to turn.');
-    return underSimilarity(character, s);
+    return underSimilarity(character, similarity);
   },
   promises: (character, _params, brief: FacingBrief) =>
     promise(MOVED_ASPECTS, { similarity: turn(character, brief) }),

@@ -16,11 +16,11 @@ export const boneBudgetCheck = defineCheck({
   settings: object({ ...LIMITS }),
   reads: ['tree', 'names', 'shows', 'joints', 'weights'],
   measures: ({ skins }) => ({
-    'limits.bones': skins.length === 0 ? null : Math.max(...skins.map((s) => s.joints.length)),
+    'limits.bones': skins.length === 0 ? null : Math.max(...skins.map((skin) => skin.joints.length)),
   }),
   run(character, brief) {
     const largest = character.skins.reduce<readonly number[]>(
-      (most, s) => (s.joints.length > most.length ? s.joints : most),
+      (most, skin) => (skin.joints.length > most.length ? skin.joints : most),
       [],
     );
     if (largest.length <= brief.limits.bones) return [];

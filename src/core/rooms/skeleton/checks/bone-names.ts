@@ -51,13 +51,13 @@ export const boneNamesCheck = defineCheck({
   settings: object({ naming: NAMING }),
   reads: ['tree', 'names', 'shows', 'joints', 'weights', 'places'],
   measures(character): Readonly<Record<string, Measured>> {
-    const all = bonesOf(character).map((b) => character.nodes[b].name);
+    const all = bonesOf(character).map((bone) => character.nodes[bone].name);
     if (all.length === 0) return {};
     const parts = namingOf(all);
     return {
       'naming.pattern': parts ? patternOf(parts) : '^.+$',
       'naming.words': parts ? wordsOf(parts) : 'any name',
-      'naming.longest': Math.max(...all.map((n) => n.length)),
+      'naming.longest': Math.max(...all.map((name) => name.length)),
       'naming.sides': sidesOf(character),
     };
   },
@@ -79,7 +79,7 @@ function sidesOf(character: Character): { left: string; right: string } | null {
   const skeleton = skeletonOf(character);
   const { side } = looksOf(skeleton);
   const endOf = (sign: number) => {
-    const names = skeleton.bones.flatMap((b, i) => (side[i] === sign ? [b.name] : []));
+    const names = skeleton.bones.flatMap((bone, i) => (side[i] === sign ? [bone.name] : []));
     return names.length > 0 ? commonEnd(names) : '';
   };
   const [left, right] = [endOf(1), endOf(-1)];
@@ -123,7 +123,7 @@ class Names {
   ) {
     this.bones = bonesOf(character);
     const pattern = namePattern(naming.leftovers, true);
-    const found = this.bones.filter((b) => pattern.test(this.of(b)) && !this.isAllowed(b));
+    const found = this.bones.filter((bone) => pattern.test(this.of(bone)) && !this.isAllowed(bone));
     // Numbers are what a copy leaves, and what a skeleton without other names has throughout.
     const numbered = new Set(found.filter((b) => /^\W*_?\d+$/.test(pattern.exec(this.of(b))?.[0] ?? '')));
     const isNumbered = numbered.size > this.bones.length / 2;
@@ -149,18 +149,18 @@ class Names {
    */
   withoutLeftoversFor(bones: readonly number[]): readonly RemedyCall[] {
     const convention = namePattern(this.naming.pattern);
-    const following = this.bones.filter((b) => convention.test(this.of(b))).length;
+    const following = this.bones.filter((bone) => convention.test(this.of(bone))).length;
     if (following > this.bones.length / 2) return this.proposalsFor(bones);
-    const taken = new Set(this.bones.map((b) => this.of(b)));
-    const plain = bones.map((b) => ({
-      b,
-      to: this.withoutLeftovers(b)
+    const taken = new Set(this.bones.map((bone) => this.of(bone)));
+    const plain = bones.map((bone) => ({
+      b: bone,
+      to: this.withoutLeftovers(bone)
         .replace(/\s*(\(\s*\)|\[\s*\]|\{\s*\})/g, '')
         .trim(),
     }));
     const isFine =
       plain.every(({ to }) => to !== '' && !taken.has(to)) &&
-      new Set(plain.map((p) => p.to)).size === plain.length;
+      new Set(plain.map((plan) => plan.to)).size === plain.length;
     if (!isFine) return this.proposalsFor(bones);
     const table = Object.fromEntries(plain.map(({ b, to }) => [this.of(b), to]));
     return [{ id: 'rename', params: { table } }];
@@ -178,11 +178,11 @@ class Names {
   private bonesOfChains(): Set<number> {
     const out = new Set<number>();
     let isStyle = false;
-    for (const b of this.bones) {
-      const above = parentBone(this.character.nodes, b);
-      if (above < 0 || this.withoutLeftovers(above) !== this.withoutLeftovers(b)) continue;
+    for (const bone of this.bones) {
+      const above = parentBone(this.character.nodes, bone);
+      if (above < 0 || this.withoutLeftovers(above) !== this.withoutLeftovers(bone)) continue;
       isStyle ||= out.has(above);
-      out.add(b).add(above);
+      out.add(bone).add(above);
     }
     return isStyle ? out : new Set();
   }
@@ -202,8 +202,8 @@ class Names {
   lacksOtherSide(bone: number): boolean {
     const own = this.sides.get(bone);
     if (!own || own.side === 0 || own.twin >= 0) return false;
-    return !this.leftovers.some((l) => {
-      const other = this.sides.get(l);
+    return !this.leftovers.some((leftover) => {
+      const other = this.sides.get(leftover);
       return other?.side === -own.side && other.words === own.words;
     });
   }
@@ -224,20 +224,20 @@ class Names {
 
   /** The first few of some bones, in words. */
   few(bones: readonly number[]): string {
-    const names = [...new Set(bones.map((b) => this.of(b)))];
-    const shown = names.slice(0, 3).map((n) => `“${n}”`);
+    const names = [...new Set(bones.map((bone) => this.of(bone)))];
+    const shown = names.slice(0, 3).map((name) => `“${name}”`);
     return `${shown.join(', ')}${names.length > 3 ? ` and ${names.length - 3} more` : ''}`;
   }
 }
 
 function findDoubled(names: Names): Group {
   const seen = new Map<string, number[]>();
-  for (const b of names.bones) {
-    const list = seen.get(names.of(b));
-    if (list) list.push(b);
-    else seen.set(names.of(b), [b]);
+  for (const bone of names.bones) {
+    const list = seen.get(names.of(bone));
+    if (list) list.push(bone);
+    else seen.set(names.of(bone), [bone]);
   }
-  const bones = [...seen.values()].filter((l) => l.length > 1).flat();
+  const bones = [...seen.values()].filter((list) => list.length > 1).flat();
   return {
     mark: 'doubled',
     gravity: 'stops',
@@ -250,7 +250,7 @@ function findDoubled(names: Names): Group {
 
 function findForbidden(names: Names): Group {
   const forbidden = new Set(names.naming.forbidden);
-  const bones = names.bones.filter((b) => forbidden.has(names.of(b)));
+  const bones = names.bones.filter((bone) => forbidden.has(names.of(bone)));
   return {
     mark: 'forbidden',
     gravity: 'stops',
@@ -276,7 +276,7 @@ function findLeftovers(names: Names): Group {
 function findOneSided(names: Names): Group {
   const weight = weightOfNodes(names.character);
   const bones = names.bones.filter(
-    (b) => weight[b] > 0 && !names.leftovers.includes(b) && names.lacksOtherSide(b),
+    (bone) => weight[bone] > 0 && !names.leftovers.includes(bone) && names.lacksOtherSide(bone),
   );
   return {
     mark: 'one-sided',
@@ -291,7 +291,7 @@ function findUnconventional(names: Names): Group {
   const { pattern, words } = names.naming;
   const convention = namePattern(pattern);
   const bones = names.bones.filter(
-    (b) => !names.isAllowed(b) && (!convention.test(names.of(b)) || names.isSidedOtherwise(b)),
+    (bone) => !names.isAllowed(bone) && (!convention.test(names.of(bone)) || names.isSidedOtherwise(bone)),
   );
   return {
     mark: 'convention',
@@ -305,7 +305,7 @@ function findUnconventional(names: Names): Group {
 
 function findTooLong(names: Names): Group {
   const { longest } = names.naming;
-  const bones = names.bones.filter((b) => names.of(b).length > longest && !names.isAllowed(b));
+  const bones = names.bones.filter((bone) => names.of(bone).length > longest && !names.isAllowed(bone));
   return {
     mark: 'long',
     gravity: 'worth',

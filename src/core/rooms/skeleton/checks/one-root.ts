@@ -42,15 +42,15 @@ export const oneRootCheck = defineCheck({
   settings: object({ root: ROOT }),
   reads: ['tree', 'names', 'places', 'joints', 'shows', 'weights'],
   measures(character) {
-    const roots = bonesOf(character).filter((b) => parentBone(character.nodes, b) < 0);
+    const roots = bonesOf(character).filter((bone) => parentBone(character.nodes, bone) < 0);
     if (roots.length === 0) return { 'root.count': null, 'root.originTolerance': null };
-    const away = roots.map((r) => length(restPlace(character.nodes, r)));
+    const away = roots.map((root) => length(restPlace(character.nodes, root)));
     return { 'root.count': roots.length, 'root.originTolerance': Math.min(...away) };
   },
   run(character, brief) {
     if (!brief.root) return [];
     const bones = bonesOf(character);
-    const roots = bones.filter((b) => parentBone(character.nodes, b) < 0);
+    const roots = bones.filter((bone) => parentBone(character.nodes, bone) < 0);
     const out: Found[] = [];
     if (roots.length > brief.root.count) {
       out.push({
@@ -60,7 +60,7 @@ export const oneRootCheck = defineCheck({
         elements: [boneElements(roots)],
         message: `The skeleton has ${roots.length} roots: ${roots
           .slice(0, 4)
-          .map((r) => character.nodes[r].name)
+          .map((root) => character.nodes[root].name)
           .join(', ')}${roots.length > 4 ? ' …' : ''}`,
         measured: roots.length,
         expected: brief.root.count,

@@ -39,10 +39,10 @@ export const parentsCheck = defineCheck({
   reads: [...LANDMARKS],
   measures(character) {
     if (bonesOf(character).length === 0) return { tree: null };
-    const names = new Set(bonesOf(character).map((b) => character.nodes[b].name));
+    const names = new Set(bonesOf(character).map((bone) => character.nodes[bone].name));
     const known = [...TREES].map(([id, { parents }]) => {
       const all = Object.keys(parents);
-      return { id, share: all.filter((n) => names.has(n)).length / all.length };
+      return { id, share: all.filter((name) => names.has(name)).length / all.length };
     });
     const best = known.reduce((a, b) => (b.share > a.share ? b : a));
     return { tree: best.share > 0.6 ? best.id : 'vrm' };
@@ -51,12 +51,13 @@ export const parentsCheck = defineCheck({
     const tree = TREES.get(brief.tree);
     if (!tree) throw new Error(`The house has no tree “${brief.tree}”.`);
     const bones = bonesOf(character);
-    const named = bones.filter((b) => Object.hasOwn(tree.parents, character.nodes[b].name));
+    const named = bones.filter((bone) => Object.hasOwn(tree.parents, character.nodes[bone].name));
     const byName = named.length >= Object.keys(tree.parents).length * 0.6;
     const wrong = byName ? byTable(character, named, tree.parents) : byKind(character, tree.parents);
     if (wrong.length === 0) return [];
     const nameOf = (b: number) => (b < 0 ? 'nothing' : `“${character.nodes[b].name}”`);
-    const flat = byName && wrong.length > 3 && new Set(wrong.map((w) => w.has)).size === 1;
+    const flat =
+      byName && wrong.length > 3 && new Set(wrong.map((expectation) => expectation.has)).size === 1;
     if (flat) {
       const above = character.nodes[wrong[0].bone].parent;
       return [
@@ -64,7 +65,7 @@ export const parentsCheck = defineCheck({
           gravity: 'stops',
           subject: theCharacter(character),
           unit: 'bones',
-          elements: [boneElements(wrong.map((w) => w.bone))],
+          elements: [boneElements(wrong.map((expectation) => expectation.bone))],
           message: `${named.length} of ${named.length} joints hang flat under ${above < 0 ? 'the scene' : `“${character.nodes[above].name}”`} instead of in the ${tree.title} order`,
           measured: wrong.length,
           expected: `the ${tree.title} order`,
@@ -82,24 +83,24 @@ export const parentsCheck = defineCheck({
         },
       ];
     }
-    return wrong.map((w) => ({
+    return wrong.map((expectation) => ({
       gravity: 'stops',
-      subject: theNode(character, w.bone),
+      subject: theNode(character, expectation.bone),
       unit: '',
-      elements: [boneElements([w.bone, ...(w.has >= 0 ? [w.has] : [])])],
+      elements: [boneElements([expectation.bone, ...(expectation.has >= 0 ? [expectation.has] : [])])],
       count: 1,
-      message: `${nameOf(w.bone)} hangs under ${nameOf(w.has)}; it belongs under ${w.wants}`,
-      measured: w.has < 0 ? 'no parent' : character.nodes[w.has].name,
-      expected: w.wants,
+      message: `${nameOf(expectation.bone)} hangs under ${nameOf(expectation.has)}; it belongs under ${expectation.wants}`,
+      measured: expectation.has < 0 ? 'no parent' : character.nodes[expectation.has].name,
+      expected: expectation.wants,
       evidence: [
         {
           label: 'Parent',
-          now: w.has < 0 ? 'none' : character.nodes[w.has].name,
-          brief: w.wants,
+          now: expectation.has < 0 ? 'none' : character.nodes[expectation.has].name,
+          brief: expectation.wants,
           unit: '',
         },
       ],
-      remedies: rehang(character, bones, w),
+      remedies: rehang(character, bones, expectation),
     }));
   },
 });
@@ -123,9 +124,9 @@ function partsAbove(table: ParentTable): Map<string, string[]> {
     const part = readName(name).part;
     if (!part || out.has(part)) continue;
     const above: string[] = [];
-    for (let p = table[name]; p; p = table[p]) {
-      const q = readName(p).part;
-      if (q && q !== part && !above.includes(q)) above.push(q);
+    for (let path = table[name]; path; path = table[path]) {
+      const wantedPart = readName(path).part;
+      if (wantedPart && wantedPart !== part && !above.includes(wantedPart)) above.push(wantedPart);
     }
     out.set(part, above);
   }
@@ -141,23 +142,25 @@ function byKind(character: Character, table: ParentTable): Expectation[] {
 
 function byReading(character: Character, bones: readonly number[], table: ParentTable): Expectation[] {
   const above = partsAbove(table);
-  const present = new Set(bones.map((b) => meaningOf(character, b).part));
+  const present = new Set(bones.map((bone) => meaningOf(character, bone).part));
   return bones.flatMap((bone): Expectation[] => {
-    const r = meaningOf(character, bone);
-    const wanted = above.get(r.part)?.filter((p) => present.has(p)) ?? [];
-    if (!isBodyBone(r) || wanted.length === 0) return [];
+    const meaning = meaningOf(character, bone);
+    const wanted = above.get(meaning.part)?.filter((path) => present.has(path)) ?? [];
+    if (!isBodyBone(meaning) || wanted.length === 0) return [];
     let has = parentBone(character.nodes, bone);
     while (has >= 0) {
-      const p = meaningOf(character, has);
-      if (isBodyBone(p) && p.part !== 'root') break;
+      const otherMeaning = meaningOf(character, has);
+      if (isBodyBone(otherMeaning) && otherMeaning.part !== 'root') break;
       has = parentBone(character.nodes, has);
     }
-    const p = has >= 0 ? meaningOf(character, has) : null;
-    const sameSide = !p || p.side === r.side || p.side === 'middle';
-    const samePart = !!p && p.part === r.part;
-    if (p && sameSide && (samePart || p.part === wanted[0])) return [];
+    const oneMeaning = has >= 0 ? meaningOf(character, has) : null;
+    const sameSide = !oneMeaning || oneMeaning.side === meaning.side || oneMeaning.side === 'middle';
+    const samePart = !!oneMeaning && oneMeaning.part === meaning.part;
+    if (oneMeaning && sameSide && (samePart || oneMeaning.part === wanted[0])) return [];
     const side =
-      r.side === 'middle' || ['spine', 'pelvis', 'neck', 'head'].includes(wanted[0]) ? '' : `${r.side} `;
+      meaning.side === 'middle' || ['spine', 'pelvis', 'neck', 'head'].includes(wanted[0])
+        ? ''
+        : `${meaning.side} `;
     return [{ bone, has: parentBone(character.nodes, bone), wants: `the ${side}${wanted[0]}` }];
   });
 }
@@ -165,14 +168,15 @@ function byReading(character: Character, bones: readonly number[], table: Parent
 function rehang(
   character: Character,
   bones: readonly number[],
-  w: Expectation,
+  expectation: Expectation,
 ): { id: string; params: Record<string, unknown> }[] {
-  const target = bones.find((b) => {
-    const r = meaningOf(character, b);
+  const target = bones.find((bone) => {
+    const meaning = meaningOf(character, bone);
     return (
-      (`the ${r.side === 'middle' ? '' : `${r.side} `}${r.part}` === w.wants && isBodyBone(r)) ||
-      character.nodes[b].name === w.wants
+      (`the ${meaning.side === 'middle' ? '' : `${meaning.side} `}${meaning.part}` === expectation.wants &&
+        isBodyBone(meaning)) ||
+      character.nodes[bone].name === expectation.wants
     );
   });
-  return target === undefined ? [] : [{ id: 're-hang', params: { bone: w.bone, parent: target } }];
+  return target === undefined ? [] : [{ id: 're-hang', params: { bone: expectation.bone, parent: target } }];
 }

@@ -21,7 +21,7 @@ export const sidesCheck = defineCheck({
     if (wrong.length === 0 || areAll) return [];
     const skeleton = skeletonOf(character);
     const bones = wrong.map((i) => skeleton.bones[i].node);
-    const few = bones.slice(0, 3).map((b) => `“${character.nodes[b].name}”`);
+    const few = bones.slice(0, 3).map((bone) => `“${character.nodes[bone].name}”`);
     const more = bones.length > few.length ? ` and ${bones.length - few.length} more` : '';
     const table = exchangedSides(skeleton, wrong);
     const names = Object.keys(table).length;

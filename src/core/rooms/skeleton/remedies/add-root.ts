@@ -8,7 +8,7 @@ import { hungTogether, rootsOf } from './join-roots';
 
 const nearest = (character: Character): number | null => {
   const roots = rootsOf(character);
-  return roots.length > 0 ? Math.min(...roots.map((r) => length(restPlace(character.nodes, r)))) : null;
+  return roots.length > 0 ? Math.min(...roots.map((root) => length(restPlace(character.nodes, root)))) : null;
 };
 
 /** A new root at the origin, without turn or scale and without weight, above all roots that are there. */
@@ -35,14 +35,14 @@ export const addRoot = defineRemedy({
     const withRoot: Character = {
       ...character,
       nodes: [...character.nodes, node({ name: freeName(character, name), kind: 'bone' })],
-      skins: character.skins.map((s) => withJoint(s, at)),
+      skins: character.skins.map((skin) => withJoint(skin, at)),
     };
     return hungTogether(withRoot, roots, at);
   },
 });
 
 function freeName({ nodes }: Character, wanted: string): string {
-  const taken = new Set(nodes.map((n) => n.name));
+  const taken = new Set(nodes.map((node) => node.name));
   let name = wanted;
   for (let k = 2; taken.has(name); k++) name = `${wanted}_${k}`;
   return name;

@@ -8,7 +8,7 @@ import { withRoots } from '../../../character/remove';
 
 /** The bones that have no bone above them. */
 export const rootsOf = (character: Character): number[] =>
-  bonesOf(character).filter((b) => parentBone(character.nodes, b) < 0);
+  bonesOf(character).filter((bone) => parentBone(character.nodes, bone) < 0);
 
 /** Hangs nodes under another, where they stand; their clips keep what they do relative to rest. */
 export function hungTogether(character: Character, nodes: readonly number[], under: number): Character {
@@ -40,7 +40,7 @@ export const joinRoots = defineRemedy({
     const roots = rootsOf(character);
     if (!roots.includes(bone))
       throw new RemedyError('That bone hangs under another one; choose a bone that has none above it.');
-    const others = roots.filter((r) => r !== bone);
+    const others = roots.filter((root) => root !== bone);
     if (others.length === 0)
       throw new NothingToDo('The skeleton has one root already; there is nothing to join.');
     return hungTogether(character, others, bone);

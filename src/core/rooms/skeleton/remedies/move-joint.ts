@@ -42,7 +42,7 @@ export const moveJoint = defineRemedy({
     const inside = branchOf(character.nodes, [bone]);
     const carried = alone
       ? []
-      : character.nodes.flatMap((n, i) => (n.mesh >= 0 && n.skin < 0 && inside[i] ? [i] : []));
+      : character.nodes.flatMap((node, i) => (node.mesh >= 0 && node.skin < 0 && inside[i] ? [i] : []));
     return promise(['places', 'binds', 'clips'], { meant: carried, holds: 'at rest' });
   },
 });
@@ -79,18 +79,18 @@ function boundAnew(character: Character, moved: ReadonlyMap<number, SceneNode>):
   const before = restWorld(character.nodes);
   const after = restWorld(nodes);
   const isMoved = (j: number) => {
-    for (let e = j * 16; e < j * 16 + 16; e++) if (before[e] !== after[e]) return true;
+    for (let entry = j * 16; entry < j * 16 + 16; entry++) if (before[entry] !== after[entry]) return true;
     return false;
   };
-  const skins = character.skins.map((s) => {
-    if (!s.joints.some(isMoved)) return s;
-    const inverseBinds = Float64Array.from(s.inverseBinds);
-    s.joints.forEach((j, k) => {
+  const skins = character.skins.map((skin) => {
+    if (!skin.joints.some(isMoved)) return skin;
+    const inverseBinds = Float64Array.from(skin.inverseBinds);
+    skin.joints.forEach((j, k) => {
       if (!isMoved(j)) return;
       const carry = times(inverseOr(after, j * 16), before, 0, j * 16);
-      inverseBinds.set(times(carry, s.inverseBinds, 0, k * 16), k * 16);
+      inverseBinds.set(times(carry, skin.inverseBinds, 0, k * 16), k * 16);
     });
-    return { ...s, inverseBinds };
+    return { ...skin, inverseBinds };
   });
   const clips = character.clips.map((clip) => {
     if (!clip.channels.some((ch) => moved.has(ch.node))) return clip;

@@ -20,21 +20,21 @@ export const reHang = defineRemedy({
   },
   promises: () => promise(['tree', 'places', 'clips'], { holds: 'at rest' }),
   apply(character, { bone, parent }) {
-    const n = character.nodes[bone];
-    if (!n || parent >= character.nodes.length)
+    const node = character.nodes[bone];
+    if (!node || parent >= character.nodes.length)
       throw new RemedyError('The bone or its new parent is not there any more; run the audit again.');
     if (parent === bone || (parent >= 0 && ancestorsOf(character.nodes, parent).includes(bone)))
       throw new RemedyError(
-        `“${n.name}” cannot hang under “${character.nodes[parent].name}”, which hangs below it; choose a bone outside of its branch.`,
+        `“${node.name}” cannot hang under “${character.nodes[parent].name}”, which hangs below it; choose a bone outside of its branch.`,
       );
-    if (n.parent === parent)
-      throw new NothingToDo(`“${n.name}” hangs there already; there is nothing to change.`);
+    if (node.parent === parent)
+      throw new NothingToDo(`“${node.name}” hangs there already; there is nothing to change.`);
     const after = hungUnder(character, bone, parent);
     const clips = character.clips.map((clip) =>
       clip.channels.some((ch) => ch.node === bone)
         ? {
             ...clip,
-            channels: clip.channels.map((ch) => (ch.node === bone ? rebasedChannel(ch, n, after) : ch)),
+            channels: clip.channels.map((ch) => (ch.node === bone ? rebasedChannel(ch, node, after) : ch)),
           }
         : clip,
     );

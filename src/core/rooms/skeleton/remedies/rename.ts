@@ -1,3 +1,4 @@
+import { refsTo } from '../../../contracts/params';
 import { type NamePattern, wildcardPattern } from '../../../contracts/pattern';
 import { mixed, object } from 'yup';
 import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
@@ -14,11 +15,13 @@ export interface Renaming {
 /**
  * What a table of old → new names does to a character: the renamings, and the clashes that forbid them. Two
  * names may change places; a new name may not meet one that stays. `*` in an old name stands for any letters, and in
- * its new one for the same; `#` in a new name counts the nodes that it is given to (`##` with two digits).
+ * its new one for the same; `#` in a new name counts the nodes that it is given to (`##` with two digits). `among`: the
+ * nodes that the table is for; all where nothing is said.
  */
 export function planRenaming(
   character: Character,
   table: Readonly<Record<string, string>>,
+  among?: readonly number[],
 ): { renamings: Renaming[]; clashes: string[]; unknown: string[] } {
   const renamings: Renaming[] = [];
   const used = new Set<string>();
@@ -26,7 +29,9 @@ export function planRenaming(
   const patterns = Object.keys(table)
     .filter((old) => old.includes('*'))
     .map((old) => ({ old, expression: patternOfOld(old) }));
+  const isMeant = among && new Set(among);
   for (const node of topDown(character.nodes)) {
+    if (isMeant && !isMeant.has(node)) continue;
     const { name } = character.nodes[node];
     const rule = Object.hasOwn(table, name)
       ? { old: name, found: [] as string[] }
@@ -34,26 +39,28 @@ export function planRenaming(
     if (!rule) continue;
     used.add(rule.old);
     const target = withMatches(table[rule.old], rule.found);
-    const n = (counts.get(target) ?? 0) + 1;
-    counts.set(target, n);
-    const to = target.replace(/#+/g, (signs) => String(n).padStart(signs.length, '0'));
+    const count = (counts.get(target) ?? 0) + 1;
+    counts.set(target, count);
+    const to = target.replace(/#+/g, (signs) => String(count).padStart(signs.length, '0'));
     if (to !== name) renamings.push({ node, from: name, to });
   }
   renamings.sort((x, y) => x.node - y.node);
-  const changing = new Map(renamings.map((r) => [r.node, r.to]));
+  const changing = new Map(renamings.map((renaming) => [renaming.node, renaming.to]));
   const count = new Map<string, number>();
-  character.nodes.forEach((n, i) => {
-    const name = changing.get(i) ?? n.name;
-    if (n.kind === 'bone') count.set(name, (count.get(name) ?? 0) + 1);
+  character.nodes.forEach((node, i) => {
+    const name = changing.get(i) ?? node.name;
+    if (node.kind === 'bone') count.set(name, (count.get(name) ?? 0) + 1);
   });
   const clashes = [
     ...new Set(
       renamings
-        .filter((r) => character.nodes[r.node].kind === 'bone' && (count.get(r.to) ?? 0) > 1)
-        .map((r) => r.to),
+        .filter(
+          (renaming) => character.nodes[renaming.node].kind === 'bone' && (count.get(renaming.to) ?? 0) > 1,
+        )
+        .map((renaming) => renaming.to),
     ),
   ];
-  return { renamings, clashes, unknown: Object.keys(table).filter((k) => !used.has(k)) };
+  return { renamings, clashes, unknown: Object.keys(table).filter((key) => !used.has(key)) };
 }
 
 /** An old name with stars as an expression over the whole name. */
@@ -90,23 +97,28 @@ export const rename = defineRemedy({
   params: object({
     table: mixed<Record<string, string>>(
       (x): x is Record<string, string> =>
-        !!x && typeof x === 'object' && Object.values(x).every((v) => typeof v === 'string'),
+        !!x && typeof x === 'object' && Object.values(x).every((value) => typeof value === 'string'),
     )
       .default({})
       .meta({ label: 'Old → new' }),
+    bones: refsTo('bone', 'Bones that it is for; all where none is named'),
   }),
-  rows(character, { table }) {
+  rows(character, { table, bones }) {
     const patterns = Object.keys(table).filter((old) => old.includes('*'));
     const expressions = [...patterns, ...Object.values(table)].map(expressionOf);
     const names = new Set([...Object.keys(table), ...Object.values(table)]);
-    const isConcerned = (name: string) => names.has(name) || expressions.some((e) => e.test(name));
-    const named = character.nodes.flatMap((n, i) => (isConcerned(n.name) ? [{ n, i }] : []));
-    return named.slice(0, 200).map(({ n, i }) => ({ label: `Node ${i}`, value: n.name, unit: '' }));
+    const isConcerned = (name: string) =>
+      names.has(name) || expressions.some((expression) => expression.test(name));
+    const isMeant = bones && new Set(bones);
+    const named = character.nodes.flatMap(({ name }, i) =>
+      (isMeant ? isMeant.has(i) : isConcerned(name)) ? [{ label: `Node ${i}`, value: name, unit: '' }] : [],
+    );
+    return named.slice(0, 200);
   },
   promises: () => promise(['names']),
-  apply(character, { table }) {
-    const plan = planRenaming(character, table);
-    const empty = plan.renamings.find((r) => r.to.trim() === '');
+  apply(character, { table, bones }) {
+    const plan = planRenaming(character, table, bones);
+    const empty = plan.renamings.find((renaming) => renaming.to.trim() === '');
     if (empty) throw new RemedyError(`“${empty.from}” would be left without a name; give it one.`);
     if (plan.clashes.length > 0)
       throw new RemedyError(
@@ -116,10 +128,10 @@ export const rename = defineRemedy({
       throw new RemedyError(
         'No name in the table belongs to this character; give at least one old name and its new one.',
       );
-    const to = new Map(plan.renamings.map((r) => [r.node, r.to]));
+    const to = new Map(plan.renamings.map((renaming) => [renaming.node, renaming.to]));
     return {
       ...character,
-      nodes: character.nodes.map((n, i) => (to.has(i) ? { ...n, name: to.get(i) as string } : n)),
+      nodes: character.nodes.map((node, i) => (to.has(i) ? { ...node, name: to.get(i) as string } : node)),
     };
   },
 });

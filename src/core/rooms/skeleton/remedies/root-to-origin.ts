@@ -33,12 +33,12 @@ export const rootToOrigin = defineRemedy({
     for (const child of childrenOf(nodes)[bone])
       changed.set(child, withLocal(nodes[child], times(inverse, world, 0, child * 16)));
     const keep = times(inverse, old);
-    const skins = character.skins.map((s) => {
-      const k = s.joints.indexOf(bone);
-      if (k < 0) return s;
-      const inverseBinds = Float64Array.from(s.inverseBinds);
-      inverseBinds.set(times(keep, s.inverseBinds, 0, k * 16), k * 16);
-      return { ...s, inverseBinds };
+    const skins = character.skins.map((skin) => {
+      const k = skin.joints.indexOf(bone);
+      if (k < 0) return skin;
+      const inverseBinds = Float64Array.from(skin.inverseBinds);
+      inverseBinds.set(times(keep, skin.inverseBinds, 0, k * 16), k * 16);
+      return { ...skin, inverseBinds };
     });
     const clips = character.clips.map((clip) =>
       clip.channels.some((ch) => changed.has(ch.node))

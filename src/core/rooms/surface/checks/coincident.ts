@@ -21,21 +21,21 @@ export const coincidentCheck = defineCheck({
   reads: ['tree', 'names', 'shows', 'points', 'weights', 'polygons'],
   measures(character) {
     const isOn = (distance: number) =>
-      shownMeshes(character).some((p) => coincidentGroups(p.mesh, distance).points > 0);
-    return { 'surface.coincident': APART.find((d) => !isOn(d)) ?? 0 };
+      shownMeshes(character).some((shown) => coincidentGroups(shown.mesh, distance).points > 0);
+    return { 'surface.coincident': APART.find((distance) => !isOn(distance)) ?? 0 };
   },
   run(character, brief) {
     const out: Found[] = [];
-    for (const p of shownMeshes(character)) {
-      const found = coincidentGroups(p.mesh, brief.surface.coincident);
+    for (const mesh of shownMeshes(character)) {
+      const found = coincidentGroups(mesh.mesh, brief.surface.coincident);
       if (found.points === 0) continue;
-      const name = character.nodes[p.node].name || p.mesh.name;
+      const name = character.nodes[mesh.node].name || mesh.mesh.name;
       out.push({
         gravity: 'worth',
-        subject: { kind: 'mesh', index: character.nodes[p.node].mesh, name },
+        subject: { kind: 'mesh', index: character.nodes[mesh.node].mesh, name },
         unit: 'pts',
         count: found.together,
-        elements: [{ kind: 'vertex', node: p.node, ids: found.vertices }],
+        elements: [{ kind: 'vertex', node: mesh.node, ids: found.vertices }],
         message: `${found.together} points of “${name}” lie within ${smallLengthText(brief.surface.coincident, brief.unit)} of another; merged, ${found.points} of them would go`,
         measured: found.together,
         expected: 0,
@@ -49,7 +49,7 @@ export const coincidentCheck = defineCheck({
             unit: 'mm',
           },
         ],
-        remedies: [{ id: 'merge-points', params: { node: p.node, distance: brief.surface.coincident } }],
+        remedies: [{ id: 'merge-points', params: { node: mesh.node, distance: brief.surface.coincident } }],
       });
     }
     return out;

@@ -20,20 +20,20 @@ export const quadsCheck = defineCheck({
   reads: [...SHAPE_AT_REST, 'names', 'polygons'],
   measures(character) {
     const shares = placedMeshes(character)
-      .map((p) => shapeOf(p, []))
+      .map((placed) => shapeOf(placed, []))
       .flatMap(({ polygons, share }) => (polygons > 0 ? [share] : []));
     return { 'surface.quadShare': shares.length > 0 ? Math.min(...shares) : null };
   },
   run(character, brief) {
     const bending = bendingJoints(character, brief.surface.nearJointShare);
-    return placedMeshes(character).flatMap((p) => {
-      const name = character.nodes[p.node].name || p.mesh.name;
-      const subject: Subject = { kind: 'mesh', index: character.nodes[p.node].mesh, name };
-      const shape = shapeOf(p, bending);
+    return placedMeshes(character).flatMap((placed) => {
+      const name = character.nodes[placed.node].name || placed.mesh.name;
+      const subject: Subject = { kind: 'mesh', index: character.nodes[placed.node].mesh, name };
+      const shape = shapeOf(placed, bending);
       if (shape.polygons === 0) return [];
       return [
-        ...(p.mesh.polygonOrigin === 'recovered' ? [recoveredFinding(subject, shape, brief)] : []),
-        ...(shape.share < brief.surface.quadShare ? [shareFinding(subject, p.node, shape, brief)] : []),
+        ...(placed.mesh.polygonOrigin === 'recovered' ? [recoveredFinding(subject, shape, brief)] : []),
+        ...(shape.share < brief.surface.quadShare ? [shareFinding(subject, placed.node, shape, brief)] : []),
       ];
     });
   },
@@ -54,8 +54,10 @@ function bendingJoints(character: Character, share: number): Bend[] {
   const thickness = limbThickness(character);
   const isBone = (i: number) => character.nodes[i].kind === 'bone';
   return bonesOf(character)
-    .filter((b) => parentBone(character.nodes, b) >= 0 && children[b].some(isBone) && thickness.has(b))
-    .map((b) => ({ at: restPlace(character.nodes, b), reach: share * (thickness.get(b) ?? 0) }));
+    .filter(
+      (bone) => parentBone(character.nodes, bone) >= 0 && children[bone].some(isBone) && thickness.has(bone),
+    )
+    .map((bone) => ({ at: restPlace(character.nodes, bone), reach: share * (thickness.get(bone) ?? 0) }));
 }
 
 interface Shape {
@@ -69,18 +71,23 @@ interface Shape {
   readonly near: readonly number[];
 }
 
-function shapeOf(p: Placed, bending: readonly Bend[]): Shape {
-  const { polygonOffsets: offsets, corners } = p.mesh;
+function shapeOf(placed: Placed, bending: readonly Bend[]): Shape {
+  const { polygonOffsets: offsets, corners } = placed.mesh;
   const polygons = offsets.length - 1;
   const others: number[] = [];
   const near: number[] = [];
   let triangles = 0;
-  for (let q = 0; q < polygons; q++) {
-    const n = offsets[q + 1] - offsets[q];
-    if (n === 4) continue;
-    if (n === 3) triangles++;
-    others.push(q);
-    if (p.skin && bending.length > 0 && nearAny(p.points, corners, offsets[q], n, bending)) near.push(q);
+  for (let polygon = 0; polygon < polygons; polygon++) {
+    const oneCorners = offsets[polygon + 1] - offsets[polygon];
+    if (oneCorners === 4) continue;
+    if (oneCorners === 3) triangles++;
+    others.push(polygon);
+    if (
+      placed.skin &&
+      bending.length > 0 &&
+      nearAny(placed.points, corners, offsets[polygon], oneCorners, bending)
+    )
+      near.push(polygon);
   }
   const ngons = others.length - triangles;
   return { polygons, triangles, ngons, share: 1 - others.length / polygons, others, near };
@@ -133,20 +140,20 @@ function nearAny(
   points: Float32Array,
   corners: Uint32Array,
   start: number,
-  n: number,
+  count: number,
   bending: readonly Bend[],
 ): boolean {
   let x = 0;
   let y = 0;
   let z = 0;
-  for (let k = start; k < start + n; k++) {
+  for (let k = start; k < start + count; k++) {
     x += points[corners[k] * 3];
     y += points[corners[k] * 3 + 1];
     z += points[corners[k] * 3 + 2];
   }
-  x /= n;
-  y /= n;
-  z /= n;
+  x /= count;
+  y /= count;
+  z /= count;
   return bending.some(
     ({ at, reach }) => (at[0] - x) ** 2 + (at[1] - y) ** 2 + (at[2] - z) ** 2 < reach * reach,
   );

@@ -27,16 +27,16 @@ export const mergePoints = defineRemedy({
       { label: 'Points', value: pointsOf(mesh).pointCount, unit: 'pts' },
       { label: 'Vertices', value: mesh.vertexCount, unit: '' },
       { label: 'Polygons', value: mesh.polygonOffsets.length - 1, unit: '' },
-      ...[0.1, 1, 10].map((f) => ({
-        label: `Closer than ${(distance * f * 1000).toPrecision(2)} mm`,
-        value: coincidentGroups(mesh, distance * f).points,
+      ...[0.1, 1, 10].map((factor) => ({
+        label: `Closer than ${(distance * factor * 1000).toPrecision(2)} mm`,
+        value: coincidentGroups(mesh, distance * factor).points,
         unit: 'pts',
       })),
     ];
   },
   promises: ({ nodes }, { node }) =>
     promise(['points', 'shading', 'polygons', 'morphs', 'weights'], {
-      meant: nodes.flatMap((n, i) => (n.mesh === nodes[node]?.mesh ? [i] : [])),
+      meant: nodes.flatMap((otherNode, i) => (otherNode.mesh === nodes[node]?.mesh ? [i] : [])),
     }),
   apply(character, { node, distance }) {
     const at = character.nodes[node]?.mesh ?? -1;
@@ -63,10 +63,10 @@ function mergeInMesh(mesh: Mesh, becomes: Uint32Array): Mesh {
   for (const piece of mesh.pieces) {
     if (ranges.has(piece.vertexStart)) continue;
     const start = keep.length;
-    for (let v = piece.vertexStart; v < piece.vertexStart + piece.vertexCount; v++)
-      if (vertexBecomes[v] === v) {
-        place[v] = keep.length;
-        keep.push(v);
+    for (let vertex = piece.vertexStart; vertex < piece.vertexStart + piece.vertexCount; vertex++)
+      if (vertexBecomes[vertex] === vertex) {
+        place[vertex] = keep.length;
+        keep.push(vertex);
       }
     ranges.set(piece.vertexStart, [start, keep.length - start]);
   }
@@ -75,18 +75,18 @@ function mergeInMesh(mesh: Mesh, becomes: Uint32Array): Mesh {
     const [vertexStart, vertexCount] = ranges.get(piece.vertexStart) as [number, number];
     const polygonCount = polygons.counts[i];
     const carriedIndices = piece.carriedIndices?.map(
-      (v) => place[vertexBecomes[v + piece.vertexStart]] - vertexStart,
+      (index) => place[vertexBecomes[index + piece.vertexStart]] - vertexStart,
     );
     const out = { ...piece, vertexStart, vertexCount, polygonStart, polygonCount };
     polygonStart += polygonCount;
     return carriedIndices ? { ...out, carriedIndices } : out;
   });
-  const from = (v: number) => (sits[v] >= 0 ? sits[v] : v);
+  const from = (value: number) => (sits[value] >= 0 ? sits[value] : value);
   const pickAll = (set: Readonly<Record<string, Attribute>>) =>
     Object.fromEntries(
-      Object.entries(set).map(([name, a]) => [
+      Object.entries(set).map(([name, attribute]) => [
         name,
-        pickRows(a, name === 'POSITION' ? keep.map(from) : keep),
+        pickRows(attribute, name === 'POSITION' ? keep.map(from) : keep),
       ]),
     );
   return {
@@ -94,8 +94,8 @@ function mergeInMesh(mesh: Mesh, becomes: Uint32Array): Mesh {
     vertexCount: keep.length,
     pieces,
     attributes: pickAll(mesh.attributes),
-    morphs: mesh.morphs.map((m) => ({ attributes: pickAll(m.attributes) })),
-    corners: Uint32Array.from(polygons.corners, (v) => place[v]),
+    morphs: mesh.morphs.map((morph) => ({ attributes: pickAll(morph.attributes) })),
+    corners: Uint32Array.from(polygons.corners, (corner) => place[corner]),
     polygonOffsets: Uint32Array.from(polygons.offsets),
     influences: mesh.influences && pickInfluences(mesh.influences, keep.map(from)),
   };
@@ -108,22 +108,27 @@ function mergeInMesh(mesh: Mesh, becomes: Uint32Array): Mesh {
 function mergeVertices(mesh: Mesh, becomes: Uint32Array): { vertexBecomes: Uint32Array; sits: Int32Array } {
   const { pointOfVertex, vertexOfPoint, pointCount } = pointsOf(mesh);
   const survivors = new Set<number>();
-  for (let p = 0; p < pointCount; p++) if (becomes[p] !== p) survivors.add(becomes[p]);
+  for (let point = 0; point < pointCount; point++)
+    if (becomes[point] !== point) survivors.add(becomes[point]);
   const verticesOf = new Map<number, number[]>();
-  for (let v = 0; v < mesh.vertexCount; v++) {
-    const p = pointOfVertex[v];
-    if (survivors.has(p)) verticesOf.set(p, [...(verticesOf.get(p) ?? []), v]);
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
+    const point = pointOfVertex[vertex];
+    if (survivors.has(point)) verticesOf.set(point, [...(verticesOf.get(point) ?? []), vertex]);
   }
-  const pieceOf = (v: number) =>
-    mesh.pieces.findIndex((q) => v >= q.vertexStart && v < q.vertexStart + q.vertexCount);
-  const vertexBecomes = Uint32Array.from({ length: mesh.vertexCount }, (_, v) => v);
+  const pieceOf = (vertex: number) =>
+    mesh.pieces.findIndex(
+      (piece) => vertex >= piece.vertexStart && vertex < piece.vertexStart + piece.vertexCount,
+    );
+  const vertexBecomes = Uint32Array.from({ length: mesh.vertexCount }, (_, value) => value);
   const sits = new Int32Array(mesh.vertexCount).fill(-1);
-  for (let v = 0; v < mesh.vertexCount; v++) {
-    const target = becomes[pointOfVertex[v]];
-    if (target === pointOfVertex[v]) continue;
-    const twin = (verticesOf.get(target) ?? []).find((w) => pieceOf(w) === pieceOf(v) && alike(mesh, v, w));
-    if (twin === undefined) sits[v] = vertexOfPoint[target];
-    else vertexBecomes[v] = twin;
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
+    const target = becomes[pointOfVertex[vertex]];
+    if (target === pointOfVertex[vertex]) continue;
+    const twin = (verticesOf.get(target) ?? []).find(
+      (candidate) => pieceOf(candidate) === pieceOf(vertex) && alike(mesh, vertex, candidate),
+    );
+    if (twin === undefined) sits[vertex] = vertexOfPoint[target];
+    else vertexBecomes[vertex] = twin;
   }
   return { vertexBecomes, sits };
 }
@@ -131,20 +136,20 @@ function mergeVertices(mesh: Mesh, becomes: Uint32Array): { vertexBecomes: Uint3
 /** Polygons over what the vertices became; one that is left with fewer than three points goes. */
 function mergePolygons(mesh: Mesh, becomes: Uint32Array, vertexBecomes: Uint32Array) {
   const { pointOfVertex } = pointsOf(mesh);
-  const point = (v: number) => becomes[pointOfVertex[v]];
+  const point = (vertex: number) => becomes[pointOfVertex[vertex]];
   const corners: number[] = [];
   const offsets = [0];
   const counts = mesh.pieces.map(() => 0);
   mesh.pieces.forEach((piece, i) => {
-    for (let p = piece.polygonStart; p < piece.polygonStart + piece.polygonCount; p++) {
+    for (let polygon = piece.polygonStart; polygon < piece.polygonStart + piece.polygonCount; polygon++) {
       const row: number[] = [];
-      for (let k = mesh.polygonOffsets[p]; k < mesh.polygonOffsets[p + 1]; k++) {
-        const v = vertexBecomes[mesh.corners[k]];
-        if (row.length === 0 || point(row[row.length - 1]) !== point(v)) row.push(v);
+      for (let k = mesh.polygonOffsets[polygon]; k < mesh.polygonOffsets[polygon + 1]; k++) {
+        const become = vertexBecomes[mesh.corners[k]];
+        if (row.length === 0 || point(row[row.length - 1]) !== point(become)) row.push(become);
       }
       while (row.length > 1 && point(row[0]) === point(row[row.length - 1])) row.pop();
       if (row.length < 3) continue;
-      for (const v of row) corners.push(v);
+      for (const vertex of row) corners.push(vertex);
       offsets.push(corners.length);
       counts[i]++;
     }
@@ -153,13 +158,17 @@ function mergePolygons(mesh: Mesh, becomes: Uint32Array, vertexBecomes: Uint32Ar
 }
 
 /** An attribute of the given vertices, in their order. */
-function alike(mesh: Mesh, v: number, w: number): boolean {
-  return Object.entries(mesh.attributes).every(([name, a]) => {
+function alike(mesh: Mesh, vertex: number, weight: number): boolean {
+  return Object.entries(mesh.attributes).every(([name, attribute]) => {
     if (name === 'POSITION') return true;
-    const ofNumbers = a.data instanceof Float32Array ? 1e-4 : 1;
+    const ofNumbers = attribute.data instanceof Float32Array ? 1e-4 : 1;
     const tolerance = name === 'NORMAL' || name === 'TANGENT' ? 0.35 : ofNumbers;
-    for (let k = 0; k < a.size; k++)
-      if (Math.abs(a.data[v * a.size + k] - a.data[w * a.size + k]) > tolerance) return false;
+    for (let k = 0; k < attribute.size; k++)
+      if (
+        Math.abs(attribute.data[vertex * attribute.size + k] - attribute.data[weight * attribute.size + k]) >
+        tolerance
+      )
+        return false;
     return true;
   });
 }

@@ -31,15 +31,15 @@ export const turnFaces = defineRemedy({
   },
   promises: (character, { node }) => {
     const index = character.nodes[node]?.mesh ?? -1;
-    const meant = character.nodes.flatMap((n, i) => (n.mesh === index ? [i] : []));
+    const meant = character.nodes.flatMap((node, i) => (node.mesh === index ? [i] : []));
     return promise(['polygons', 'shading', 'morphs'], { meant });
   },
 });
 
 function turned(mesh: Mesh, { by, polygons }: WrongWinding): Mesh {
   const corners = mesh.corners.slice();
-  for (const p of polygons) {
-    const [from, to] = [mesh.polygonOffsets[p], mesh.polygonOffsets[p + 1]];
+  for (const polygon of polygons) {
+    const [from, to] = [mesh.polygonOffsets[polygon], mesh.polygonOffsets[polygon + 1]];
     // The first corner stays the first: runs of polygons are told apart by it.
     corners.subarray(from + 1, to).reverse();
   }
@@ -48,7 +48,7 @@ function turned(mesh: Mesh, { by, polygons }: WrongWinding): Mesh {
     ...mesh,
     corners,
     attributes: withTurnedNormals(mesh.attributes),
-    morphs: mesh.morphs.map((m) => ({ ...m, attributes: withTurnedNormals(m.attributes) })),
+    morphs: mesh.morphs.map((morph) => ({ ...morph, attributes: withTurnedNormals(morph.attributes) })),
   };
 }
 

@@ -18,19 +18,19 @@ export const idleBonesCheck = defineCheck({
     const weight = weightOfNodes(character);
     const children = childrenOf(character.nodes);
     const quiet = [brief.endPattern, brief.controlPattern]
-      .filter((p): p is string => !!p)
-      .map((p) => namePattern(p, true));
-    const holds = new Set(meshNodesOf(character).flatMap((m) => ancestorsOf(character.nodes, m)));
+      .filter((path): path is string => !!path)
+      .map((pattern) => namePattern(pattern, true));
+    const holds = new Set(meshNodesOf(character).flatMap((node) => ancestorsOf(character.nodes, node)));
     const idle = bonesOf(character).filter(
-      (b) =>
-        weight[b] === 0 &&
-        !holds.has(b) &&
-        character.nodes[b].parent >= 0 &&
-        children[b].length > 0 &&
-        !quiet.some((q) => q.test(character.nodes[b].name)) &&
-        character.nodes[character.nodes[b].parent].kind === 'bone',
+      (bone) =>
+        weight[bone] === 0 &&
+        !holds.has(bone) &&
+        character.nodes[bone].parent >= 0 &&
+        children[bone].length > 0 &&
+        !quiet.some((pattern) => pattern.test(character.nodes[bone].name)) &&
+        character.nodes[character.nodes[bone].parent].kind === 'bone',
     );
-    if (idle.length === 0 || character.meshes.every((m) => !m.influences)) return [];
+    if (idle.length === 0 || character.meshes.every((mesh) => !mesh.influences)) return [];
     return [
       {
         gravity: 'note',

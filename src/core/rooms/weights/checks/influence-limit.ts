@@ -18,8 +18,9 @@ export const influenceLimitCheck = defineCheck({
       unit: 'bones',
       expected: brief.limits.influences,
       label: 'Most bones at one point',
-      wrong: (f, v) =>
-        f.offsets[v + 1] - f.offsets[v] > brief.limits.influences && liveAt(f, v) > brief.limits.influences,
+      wrong: (influences, vertex) =>
+        influences.offsets[vertex + 1] - influences.offsets[vertex] > brief.limits.influences &&
+        liveAt(influences, vertex) > brief.limits.influences,
       measure: liveAt,
       worse: (a, b) => a > b,
       message: (points, worst, mesh) =>

@@ -17,7 +17,7 @@ export const noWeightCheck = defineCheck({
       unit: 'bones',
       expected: 1,
       label: 'Bones at these points',
-      wrong: (f, v) => liveAt(f, v) === 0,
+      wrong: (influences, vertex) => liveAt(influences, vertex) === 0,
       measure: () => 0,
       worse: () => false,
       message: (points, _worst, mesh) =>

@@ -38,8 +38,8 @@ function isCarried({ nodes, meshes }: Character, i: number): boolean {
 
 /** Whether there is something to see of it: what is hidden, or has no polygons, is a stray and told as one. */
 function isSeen({ nodes, meshes }: Character, i: number): boolean {
-  const isHidden = (n: number) =>
-    (nodes[n].extensions?.KHR_node_visibility as JsonObject | undefined)?.visible === false;
+  const isHidden = (node: number) =>
+    (nodes[node].extensions?.KHR_node_visibility as JsonObject | undefined)?.visible === false;
   return meshes[nodes[i].mesh].polygonOffsets.length > 1 && ![i, ...ancestorsOf(nodes, i)].some(isHidden);
 }
 

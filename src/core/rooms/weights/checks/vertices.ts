@@ -9,9 +9,9 @@ import { pointsOf } from '../../../character/points';
 export interface VertexQuestion {
   readonly gravity: Gravity;
   /** True for a vertex that is at fault. */
-  wrong(influences: Influences, v: number): boolean;
+  wrong(influences: Influences, value: number): boolean;
   /** What one vertex measures; the worst is reported. */
-  measure(influences: Influences, v: number): number;
+  measure(influences: Influences, value: number): number;
   worse(a: number, b: number): boolean;
   readonly expected: number;
   readonly unit: string;
@@ -24,37 +24,38 @@ export interface VertexQuestion {
  * Asks one question of every vertex of every bound mesh: one finding a mesh, its elements the vertices at
  * fault.
  */
-export function askVertices(character: Character, q: VertexQuestion): Found[] {
+export function askVertices(character: Character, question: VertexQuestion): Found[] {
   const out: Found[] = [];
-  for (const p of shownMeshes(character)) {
-    const f = p.mesh.influences;
-    if (!p.skin || !f) continue;
+  for (const mesh of shownMeshes(character)) {
+    const influences = mesh.mesh.influences;
+    if (!mesh.skin || !influences) continue;
     const ids: number[] = [];
     let worst = Number.NaN;
-    for (let v = 0; v < p.mesh.vertexCount; v++) {
-      if (!q.wrong(f, v)) continue;
-      ids.push(v);
-      const m = q.measure(f, v);
-      if (Number.isNaN(worst) || q.worse(m, worst)) worst = m;
+    for (let vertex = 0; vertex < mesh.mesh.vertexCount; vertex++) {
+      if (!question.wrong(influences, vertex)) continue;
+      ids.push(vertex);
+      const measured = question.measure(influences, vertex);
+      if (Number.isNaN(worst) || question.worse(measured, worst)) worst = measured;
     }
     if (ids.length === 0) continue;
-    const { pointOfVertex } = pointsOf(p.mesh);
-    const points = new Set(ids.map((v) => pointOfVertex[v])).size;
-    const name = character.nodes[p.node].name || p.mesh.name || `mesh ${character.nodes[p.node].mesh}`;
-    const elements: Elements[] = [{ kind: 'vertex', node: p.node, ids: Uint32Array.from(ids) }];
+    const { pointOfVertex } = pointsOf(mesh.mesh);
+    const points = new Set(ids.map((id) => pointOfVertex[id])).size;
+    const name =
+      character.nodes[mesh.node].name || mesh.mesh.name || `mesh ${character.nodes[mesh.node].mesh}`;
+    const elements: Elements[] = [{ kind: 'vertex', node: mesh.node, ids: Uint32Array.from(ids) }];
     out.push({
-      gravity: q.gravity,
-      subject: { kind: 'mesh', index: character.nodes[p.node].mesh, name },
+      gravity: question.gravity,
+      subject: { kind: 'mesh', index: character.nodes[mesh.node].mesh, name },
       elements,
       count: points,
-      unit: q.unit,
-      message: q.message(points, worst, name),
+      unit: question.unit,
+      message: question.message(points, worst, name),
       measured: worst,
-      expected: q.expected,
-      remedies: q.remedies,
+      expected: question.expected,
+      remedies: question.remedies,
       evidence: [
         { label: 'Points concerned', now: points, brief: 0, unit: 'pts' },
-        { label: q.label, now: worst, brief: q.expected, unit: q.unit },
+        { label: question.label, now: worst, brief: question.expected, unit: question.unit },
       ],
     });
   }
@@ -62,25 +63,31 @@ export function askVertices(character: Character, q: VertexQuestion): Found[] {
 }
 
 /** The most that any vertex of a bound mesh measures; null where nothing is bound. */
-export function mostOf(character: Character, measure: (f: Influences, v: number) => number): number | null {
+export function mostOf(
+  character: Character,
+  measure: (influences: Influences, value: number) => number,
+): number | null {
   let most: number | null = null;
   for (const { mesh, skin } of shownMeshes(character)) {
     if (!skin || !mesh.influences) continue;
-    for (let v = 0; v < mesh.vertexCount; v++) most = Math.max(most ?? 0, measure(mesh.influences, v));
+    for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+      most = Math.max(most ?? 0, measure(mesh.influences, vertex));
   }
   return most;
 }
 
 /** The sum of a vertex’s weights. */
-export const sumAt = (f: Influences, v: number): number => {
+export const sumAt = (influences: Influences, vertex: number): number => {
   let sum = 0;
-  for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) sum += f.weight[k];
+  for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+    sum += influences.weight[k];
   return sum;
 };
 
 /** How many bones a vertex hangs on: weights above zero. */
-export const liveAt = (f: Influences, v: number): number => {
-  let n = 0;
-  for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) if (f.weight[k] > 0) n++;
-  return n;
+export const liveAt = (influences: Influences, vertex: number): number => {
+  let count = 0;
+  for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+    if (influences.weight[k] > 0) count++;
+  return count;
 };

@@ -22,36 +22,38 @@ export const weightOnEndsCheck = defineCheck({
     const kindOf = kindsOfBones(character, brief);
     const weight = weightOfNodes(character);
     const out: Found[] = [];
-    for (const b of bonesOf(character)) {
-      if (!(weight[b] > 0)) continue;
-      const name = character.nodes[b].name;
-      const kind = kindOf(b);
+    for (const bone of bonesOf(character)) {
+      if (!(weight[bone] > 0)) continue;
+      const name = character.nodes[bone].name;
+      const kind = kindOf(bone);
       if (kind === 'plain') continue;
-      const elements = shownMeshes(character).flatMap((p) => {
-        const f = p.mesh.influences;
-        const joint = p.skin?.joints.indexOf(b) ?? -1;
-        if (!f || joint < 0) return [];
+      const elements = shownMeshes(character).flatMap((shown) => {
+        const influences = shown.mesh.influences;
+        const joint = shown.skin?.joints.indexOf(bone) ?? -1;
+        if (!influences || joint < 0) return [];
         const ids: number[] = [];
-        for (let v = 0; v < p.mesh.vertexCount; v++)
-          for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++)
-            if (f.joint[k] === joint && f.weight[k] > 0) ids.push(v);
-        return ids.length > 0 ? [{ kind: 'vertex' as const, node: p.node, ids: Uint32Array.from(ids) }] : [];
+        for (let vertex = 0; vertex < shown.mesh.vertexCount; vertex++)
+          for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+            if (influences.joint[k] === joint && influences.weight[k] > 0) ids.push(vertex);
+        return ids.length > 0
+          ? [{ kind: 'vertex' as const, node: shown.node, ids: Uint32Array.from(ids) }]
+          : [];
       });
-      const points = elements.reduce((n, e) => n + e.ids.length, 0);
+      const points = elements.reduce((sum, element) => sum + element.ids.length, 0);
       out.push({
         gravity: 'worth',
-        subject: theNode(character, b),
+        subject: theNode(character, bone),
         unit: 'pts',
-        elements: [...elements, boneElements([b])],
+        elements: [...elements, boneElements([bone])],
         count: points,
         message: `The ${kind} bone “${name}” carries weight at ${points} points`,
         measured: points,
         expected: 0,
         evidence: [
           { label: 'Points it carries', now: points, brief: 0, unit: 'pts' },
-          { label: 'Weight in all', now: weight[b], brief: 0, unit: '' },
+          { label: 'Weight in all', now: weight[bone], brief: 0, unit: '' },
         ],
-        remedies: [{ id: 'give-to-parent', params: { bone: b } }],
+        remedies: [{ id: 'give-to-parent', params: { bone } }],
       });
     }
     return out;

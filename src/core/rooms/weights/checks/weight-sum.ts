@@ -13,7 +13,9 @@ export const weightSumCheck = defineCheck({
   settings: object({ ...LIMITS, ...WEIGHT_SUMS }),
   reads: ['tree', 'names', 'shows', 'points', 'weights'],
   measures: (character) => ({
-    'weights.sumTolerance': mostOf(character, (f, v) => (liveAt(f, v) > 0 ? Math.abs(sumAt(f, v) - 1) : 0)),
+    'weights.sumTolerance': mostOf(character, (influences, vertex) =>
+      liveAt(influences, vertex) > 0 ? Math.abs(sumAt(influences, vertex) - 1) : 0,
+    ),
   }),
   run: (character, brief) =>
     askVertices(character, {
@@ -21,7 +23,9 @@ export const weightSumCheck = defineCheck({
       unit: '',
       expected: 1,
       label: 'Sum farthest from one',
-      wrong: (f, v) => liveAt(f, v) > 0 && Math.abs(sumAt(f, v) - 1) > brief.weights.sumTolerance,
+      wrong: (influences, vertex) =>
+        liveAt(influences, vertex) > 0 &&
+        Math.abs(sumAt(influences, vertex) - 1) > brief.weights.sumTolerance,
       measure: sumAt,
       worse: (a, b) => Math.abs(a - 1) > Math.abs(b - 1),
       message: (points, worst, mesh) =>

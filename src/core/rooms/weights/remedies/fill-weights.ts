@@ -8,10 +8,11 @@ import { influencesFrom, limitInfluences } from '../../../geometry/influences';
 import { pointsOf } from '../../../character/points';
 import { liveAt } from '../checks/vertices';
 
-const bare = (c: Character) =>
-  c.meshes.reduce((n, m) => {
-    for (let v = 0; m.influences && v < m.vertexCount; v++) if (liveAt(m.influences, v) === 0) n++;
-    return n;
+const bare = (character: Character) =>
+  character.meshes.reduce((least, mesh) => {
+    for (let vertex = 0; mesh.influences && vertex < mesh.vertexCount; vertex++)
+      if (liveAt(mesh.influences, vertex) === 0) least++;
+    return least;
   }, 0);
 
 /**
@@ -35,11 +36,11 @@ export const fillWeights = defineRemedy({
   promises: (character) => promise(['weights'], { meant: boundNodes(character) }),
   apply(character, { limit }) {
     let filled = 0;
-    const meshes = character.meshes.map((m) => {
-      if (!m.influences) return m;
-      const f = fillMesh(m, m.influences, limit);
-      if (f) filled++;
-      return f ? { ...m, influences: f } : m;
+    const meshes = character.meshes.map((mesh) => {
+      if (!mesh.influences) return mesh;
+      const influences = fillMesh(mesh, mesh.influences, limit);
+      if (influences) filled++;
+      return influences ? { ...mesh, influences } : mesh;
     });
     if (filled === 0)
       throw new NothingToDo(
@@ -49,25 +50,26 @@ export const fillWeights = defineRemedy({
   },
 });
 
-function fillMesh(mesh: Mesh, f: Influences, limit: number): Influences | null {
+function fillMesh(mesh: Mesh, influences: Influences, limit: number): Influences | null {
   const { pointOfVertex, pointCount, vertexOfPoint } = pointsOf(mesh);
   const rows: ([number, number][] | null)[] = new Array(pointCount).fill(null);
-  for (let v = 0; v < mesh.vertexCount; v++) {
-    if (liveAt(f, v) === 0 || rows[pointOfVertex[v]]) continue;
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
+    if (liveAt(influences, vertex) === 0 || rows[pointOfVertex[vertex]]) continue;
     const row: [number, number][] = [];
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) row.push([f.joint[k], f.weight[k]]);
-    rows[pointOfVertex[v]] = row;
+    for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+      row.push([influences.joint[k], influences.weight[k]]);
+    rows[pointOfVertex[vertex]] = row;
   }
-  let open = rows.flatMap((r, p) => (r ? [] : [p]));
+  let open = rows.flatMap((row, index) => (row ? [] : [index]));
   const empty = new Set(open);
-  const bareVertices = Array.from({ length: mesh.vertexCount }, (_, v) => v).filter(
-    (v) => liveAt(f, v) === 0,
+  const bareVertices = Array.from({ length: mesh.vertexCount }, (_, value) => value).filter(
+    (vertex) => liveAt(influences, vertex) === 0,
   );
   if (bareVertices.length === 0 || open.length === pointCount) return null;
-  const neighbours = new Map<number, Set<number>>(open.map((p) => [p, new Set()]));
-  for (let p = 0; p + 1 < mesh.polygonOffsets.length; p++) {
-    const start = mesh.polygonOffsets[p];
-    const end = mesh.polygonOffsets[p + 1];
+  const neighbours = new Map<number, Set<number>>(open.map((point) => [point, new Set()]));
+  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
+    const start = mesh.polygonOffsets[polygon];
+    const end = mesh.polygonOffsets[polygon + 1];
     for (let k = start; k < end; k++) {
       const a = pointOfVertex[mesh.corners[k]];
       const b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]];
@@ -76,33 +78,38 @@ function fillMesh(mesh: Mesh, f: Influences, limit: number): Influences | null {
     }
   }
   while (open.length > 0) {
-    const ring = open.filter((p) => [...(neighbours.get(p) ?? [])].some((q) => rows[q]));
+    const ring = open.filter((point) =>
+      [...(neighbours.get(point) ?? [])].some((neighbour) => rows[neighbour]),
+    );
     if (ring.length === 0) break;
-    const found = ring.map((p) =>
+    const found = ring.map((point) =>
       mean(
-        [...(neighbours.get(p) ?? [])].flatMap((q) => (rows[q] ? [rows[q]!] : [])),
+        [...(neighbours.get(point) ?? [])].flatMap((neighbour) =>
+          rows[neighbour] ? [rows[neighbour]!] : [],
+        ),
         limit,
       ),
     );
-    ring.forEach((p, i) => {
-      rows[p] = found[i];
+    ring.forEach((point, i) => {
+      rows[point] = found[i];
     });
-    open = open.filter((p) => !rows[p]);
+    open = open.filter((point) => !rows[point]);
   }
   if (open.length > 0) {
-    const weighted = rows.flatMap((r, p) => (r && !empty.has(p) ? [p] : []));
+    const weighted = rows.flatMap((row, index) => (row && !empty.has(index) ? [index] : []));
     const nearest = nearestAmong(mesh, weighted, vertexOfPoint);
-    for (const p of open) rows[p] = rows[nearest(p)];
+    for (const point of open) rows[point] = rows[nearest(point)];
   }
   const isBare = new Set(bareVertices);
   const out: [number, number][][] = [];
-  for (let v = 0; v < mesh.vertexCount; v++) {
-    if (isBare.has(v)) {
-      out.push(rows[pointOfVertex[v]] ?? []);
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
+    if (isBare.has(vertex)) {
+      out.push(rows[pointOfVertex[vertex]] ?? []);
       continue;
     }
     const row: [number, number][] = [];
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) row.push([f.joint[k], f.weight[k]]);
+    for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++)
+      row.push([influences.joint[k], influences.weight[k]]);
     out.push(row);
   }
   return influencesFrom(out);
@@ -111,17 +118,17 @@ function fillMesh(mesh: Mesh, f: Influences, limit: number): Influences | null {
 /** Finds the nearest of some points of a mesh. `vertexOfPoint`: a vertex of every point. */
 function nearestAmong(mesh: Mesh, points: readonly number[], vertexOfPoint: ArrayLike<number>) {
   const positions = positionsOf(mesh);
-  const axis = (k: number) => Float64Array.from(points, (p) => positions[vertexOfPoint[p] * 3 + k]);
+  const axis = (k: number) => Float64Array.from(points, (point) => positions[vertexOfPoint[point] * 3 + k]);
   const tree = KDTree.fromAxes([axis(0), axis(1), axis(2)], [...points]);
-  return (p: number): number => {
-    const at = vertexOfPoint[p] * 3;
+  return (point: number): number => {
+    const at = vertexOfPoint[point] * 3;
     return tree.nearestNeighbor([positions[at], positions[at + 1], positions[at + 2]]);
   };
 }
 
 function mean(rows: readonly (readonly [number, number])[][], limit: number): [number, number][] {
   const sum = new Map<number, number>();
-  for (const row of rows) for (const [j, w] of row) sum.set(j, (sum.get(j) ?? 0) + w);
+  for (const row of rows) for (const [j, weight] of row) sum.set(j, (sum.get(j) ?? 0) + weight);
   const { influences } = limitInfluences(influencesFrom([[...sum]]), limit);
   return Array.from(influences.joint, (j, k) => [j, influences.weight[k]]);
 }

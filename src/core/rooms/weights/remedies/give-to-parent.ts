@@ -10,8 +10,12 @@ import { inverseOr, times } from '../../../geometry/matrix';
 /** The nearest bone above a bone that may carry weight; −1 where there is none. */
 function heirOf(character: Character, bone: number, brief: KindsBrief): number {
   const kindOf = kindsOfBones(character, brief);
-  for (let b = parentBone(character.nodes, bone); b >= 0; b = parentBone(character.nodes, b))
-    if (kindOf(b) === 'plain') return b;
+  for (
+    let ancestor = parentBone(character.nodes, bone);
+    ancestor >= 0;
+    ancestor = parentBone(character.nodes, ancestor)
+  )
+    if (kindOf(ancestor) === 'plain') return ancestor;
   return -1;
 }
 
@@ -22,6 +26,7 @@ export const giveToParent = defineRemedy({
   title: 'Give its weight to the parent',
   does: 'All weight of the bone goes to the nearest bone above it that is no end and no control, point by point; no other bone changes.',
   params: object({ bone: refTo('bone', 'Bone') }),
+  order: 'below first',
   rows(character, { bone }, brief: KindsBrief) {
     const weight = weightOfNodes(character);
     return [bone, heirOf(character, bone, brief)].flatMap((b) =>
@@ -38,27 +43,30 @@ export const giveToParent = defineRemedy({
     const world = restWorld(character.nodes);
     const skins: Skin[] = [...character.skins];
     const meshes = [...character.meshes];
-    character.skins.forEach((s, i) => {
-      const from = s.joints.indexOf(bone);
+    character.skins.forEach((skin, i) => {
+      const from = skin.joints.indexOf(bone);
       if (from < 0) return;
-      let to = s.joints.indexOf(parent);
+      let to = skin.joints.indexOf(parent);
       if (to < 0) {
-        to = s.joints.length;
+        to = skin.joints.length;
         const inverseBinds = new Float64Array((to + 1) * 16);
-        inverseBinds.set(s.inverseBinds);
+        inverseBinds.set(skin.inverseBinds);
         inverseBinds.set(
           times(
             inverseOr(world, parent * 16),
-            times(world.subarray(bone * 16, bone * 16 + 16), s.inverseBinds, 0, from * 16),
+            times(world.subarray(bone * 16, bone * 16 + 16), skin.inverseBinds, 0, from * 16),
           ),
           to * 16,
         );
-        skins[i] = { ...s, joints: [...s.joints, parent], inverseBinds };
+        skins[i] = { ...skin, joints: [...skin.joints, parent], inverseBinds };
       }
-      character.nodes.forEach((n) => {
-        const f = n.skin === i && n.mesh >= 0 ? character.meshes[n.mesh].influences : null;
-        if (f && meshes[n.mesh] === character.meshes[n.mesh])
-          meshes[n.mesh] = { ...character.meshes[n.mesh], influences: moveWeight(f, from, to) };
+      character.nodes.forEach((node) => {
+        const influences = node.skin === i && node.mesh >= 0 ? character.meshes[node.mesh].influences : null;
+        if (influences && meshes[node.mesh] === character.meshes[node.mesh])
+          meshes[node.mesh] = {
+            ...character.meshes[node.mesh],
+            influences: moveWeight(influences, from, to),
+          };
       });
     });
     return { ...character, skins, meshes };
@@ -66,26 +74,26 @@ export const giveToParent = defineRemedy({
 });
 
 /** Rows in which joint `from` has become joint `to`; where both stood, one entry with the sum. */
-function moveWeight(f: Influences, from: number, to: number): Influences {
-  const n = f.offsets.length - 1;
-  const offsets = new Uint32Array(n + 1);
-  const joint = f.joint.slice();
-  const weight = f.weight.slice();
-  let o = 0;
-  for (let v = 0; v < n; v++) {
-    const start = o;
-    for (let k = f.offsets[v]; k < f.offsets[v + 1]; k++) {
-      const j = f.joint[k] === from ? to : f.joint[k];
+function moveWeight(influences: Influences, from: number, to: number): Influences {
+  const count = influences.offsets.length - 1;
+  const offsets = new Uint32Array(count + 1);
+  const joint = influences.joint.slice();
+  const weight = influences.weight.slice();
+  let offset = 0;
+  for (let vertex = 0; vertex < count; vertex++) {
+    const start = offset;
+    for (let k = influences.offsets[vertex]; k < influences.offsets[vertex + 1]; k++) {
+      const j = influences.joint[k] === from ? to : influences.joint[k];
       let at = start;
-      while (at < o && joint[at] !== j) at++;
-      if (at < o) {
-        weight[at] += f.weight[k];
+      while (at < offset && joint[at] !== j) at++;
+      if (at < offset) {
+        weight[at] += influences.weight[k];
       } else {
-        joint[o] = j;
-        weight[o++] = f.weight[k];
+        joint[offset] = j;
+        weight[offset++] = influences.weight[k];
       }
     }
-    offsets[v + 1] = o;
+    offsets[vertex + 1] = offset;
   }
-  return { offsets, joint: joint.slice(0, o), weight: weight.slice(0, o) };
+  return { offsets, joint: joint.slice(0, offset), weight: weight.slice(0, offset) };
 }

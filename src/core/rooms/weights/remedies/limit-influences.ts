@@ -7,21 +7,24 @@ import { limitInfluences } from '../../../geometry/influences';
 import { liveAt, sumAt } from '../checks/vertices';
 
 function count(
-  c: Character,
-  wrong: (f: NonNullable<Character['meshes'][number]['influences']>, v: number) => boolean,
+  character: Character,
+  wrong: (influences: NonNullable<Character['meshes'][number]['influences']>, value: number) => boolean,
 ): number {
-  let n = 0;
-  for (const m of c.meshes)
-    if (m.influences) for (let v = 0; v < m.vertexCount; v++) if (wrong(m.influences, v)) n++;
-  return n;
+  let count = 0;
+  for (const mesh of character.meshes)
+    if (mesh.influences)
+      for (let vertex = 0; vertex < mesh.vertexCount; vertex++) if (wrong(mesh.influences, vertex)) count++;
+  return count;
 }
 
 /** The most bones that one vertex holds. */
-function most(c: Character): number {
-  let n = 0;
-  for (const m of c.meshes)
-    if (m.influences) for (let v = 0; v < m.vertexCount; v++) n = Math.max(n, liveAt(m.influences, v));
-  return n;
+function most(character: Character): number {
+  let count = 0;
+  for (const mesh of character.meshes)
+    if (mesh.influences)
+      for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+        count = Math.max(count, liveAt(mesh.influences, vertex));
+  return count;
 }
 
 /** Keeps the heaviest influences of every vertex, drops dust, and scales the rest to sum to one. */
@@ -42,11 +45,19 @@ export const limitInfluencesRemedy = defineRemedy({
   rows(character, { limit }, brief: SumsBrief) {
     const { sumTolerance } = brief.weights;
     return [
-      { label: 'Vertices over the limit', value: count(character, (f, v) => liveAt(f, v) > limit), unit: '' },
+      {
+        label: 'Vertices over the limit',
+        value: count(character, (influences, vertex) => liveAt(influences, vertex) > limit),
+        unit: '',
+      },
       { label: 'Most bones at one vertex', value: most(character), unit: 'bones' },
       {
         label: 'Sums that are not one',
-        value: count(character, (f, v) => liveAt(f, v) > 0 && Math.abs(sumAt(f, v) - 1) > sumTolerance),
+        value: count(
+          character,
+          (influences, vertex) =>
+            liveAt(influences, vertex) > 0 && Math.abs(sumAt(influences, vertex) - 1) > sumTolerance,
+        ),
         unit: '',
       },
     ];
@@ -54,12 +65,12 @@ export const limitInfluencesRemedy = defineRemedy({
   promises: (character) => promise(['weights'], { meant: boundNodes(character) }),
   apply(character, { limit, dust }) {
     let changed = 0;
-    const meshes = character.meshes.map((m) => {
-      if (!m.influences) return m;
-      const limited = limitInfluences(m.influences, limit, dust);
-      if (limited.changed === 0) return m;
+    const meshes = character.meshes.map((mesh) => {
+      if (!mesh.influences) return mesh;
+      const limited = limitInfluences(mesh.influences, limit, dust);
+      if (limited.changed === 0) return mesh;
       changed += limited.changed;
-      return { ...m, influences: limited.influences };
+      return { ...mesh, influences: limited.influences };
     });
     if (changed === 0)
       throw new NothingToDo(

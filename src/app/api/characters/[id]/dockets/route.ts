@@ -3,6 +3,7 @@ import { handOverRequest } from '@/routes/dockets';
 import { characterById } from '@/server/characters';
 import { database } from '@/server/database';
 import { lineTo } from '@/server/delivery';
+import { checkFormat } from '@/server/format-asked';
 import { type Context, answer, readRequest } from '@/server/http';
 import { receiverAsked } from '@/server/report-facts';
 
@@ -10,6 +11,7 @@ import { receiverAsked } from '@/server/report-facts';
 export const POST = (request: Request, context: Context) =>
   answer(request, async () => {
     const { id, revision, job, ...what } = await readRequest(handOverRequest, request, context, true);
+    checkFormat(what.format, true);
     const character = await characterById(database(), id);
     lineTo(character, revision);
     if (what.receiver) receiverAsked(what.receiver);

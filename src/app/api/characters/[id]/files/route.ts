@@ -13,7 +13,7 @@ export const POST = (request: Request, context: Context) =>
       request,
       'The files could not be added; nothing was changed. Try again, and report it if it stays.',
       wantedBy('add files', fields.job, {
-        title: `${arriving.listed.map((f) => f.name).join(', ')} for ${character.name}`.slice(0, 200),
+        title: `${arriving.listed.map((file) => file.name).join(', ')} for ${character.name}`.slice(0, 200),
         ...filesAsked({ fields, ...arriving }),
         character: character.id,
         base,

@@ -11,7 +11,7 @@ export const GET = (request: Request, context: Context) =>
   answer(request, async () => {
     const { id } = await readRequest(waiverFileRequest, request, context);
     const { name, revisions, head, waivers } = await characterById(database(), id);
-    const number = revisions.find((r) => r.id === head)?.number ?? 1;
+    const number = revisions.find((revision) => revision.id === head)?.number ?? 1;
     const json = `${JSON.stringify(waiverFile(standing(waivers)), null, 1)}\n`;
     return binary(new TextEncoder().encode(json), 'application/json', {
       'content-disposition': `attachment; filename="${fileStem(name, number)}-waivers.json"`,

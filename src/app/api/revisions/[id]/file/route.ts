@@ -1,6 +1,7 @@
 import { zipSync } from 'fflate';
 import { fileRequest } from '@/routes/revisions';
 import { database } from '@/server/database';
+import { checkFormat } from '@/server/format-asked';
 import { fileStem, notesHeader } from '@/server/file-names';
 import { type Context, answer, binary, readRequest } from '@/server/http';
 import { runTask } from '@/server/pool';
@@ -13,12 +14,13 @@ import { revisionById, wireOf } from '@/server/revisions';
 export const GET = (request: Request, context: Context) =>
   answer(request, async () => {
     const { id, format, clip, time } = await readRequest(fileRequest, request, context);
+    checkFormat(format);
     const { name, number } = await revisionById(database(), id);
     const stem = fileStem(name, number);
     const pose = clip === undefined ? undefined : { clip, time };
     const input = async () => ({ wire: await wireOf(database(), id), format, stem, pose });
     const { files, notes } = await runTask('export', input);
-    const zip = () => zipSync(Object.fromEntries(files.map((f) => [f.name, f.bytes])));
+    const zip = () => zipSync(Object.fromEntries(files.map((file) => [file.name, file.bytes])));
     const one =
       files.length === 1
         ? files[0]

@@ -5,7 +5,7 @@ import type { Proof } from './proof';
 import type { Remapped } from './remap';
 
 /** How far points lie from where they were at least, metres, over all poses of a proof. */
-export interface Price {
+export interface DeviationFloor {
   readonly max: number;
   readonly rms: number;
   /** 95th percentile of each point's worst. */
@@ -16,7 +16,7 @@ export interface Price {
 const ON_TOP = 0.25;
 
 /** What a move adds to the price, metres. */
-export const addedTo = (price: Price, { max, rms, p95 }: Price): Price => ({
+export const addedTo = (price: DeviationFloor, { max, rms, p95 }: DeviationFloor): DeviationFloor => ({
   max: max - price.max,
   rms: rms - price.rms,
   p95: p95 - price.p95,
@@ -26,7 +26,7 @@ export const addedTo = (price: Price, { max, rms, p95 }: Price): Price => ({
  * Whether a move adds more to the price than a brief allows, metres: in the mean, and at the farthest point, where a
  * quarter of the price itself comes on top, since the farthest point of the nearest fit is not the nearest possible.
  */
-export function addsTooMuch(price: Price, proof: Price, allowed: number): boolean {
+export function addsTooMuch(price: DeviationFloor, proof: DeviationFloor, allowed: number): boolean {
   const { max, rms } = addedTo(price, proof);
   return rms > allowed || max > allowed + ON_TOP * price.max;
 }
@@ -43,26 +43,34 @@ const NOTHING = 1e-6;
  * proof shows. Yields how much is done, 0 … 1.
  */
 export function* priceOf(
-  { whole, partner, report, driver, model, isRestFree }: Remapped,
+  { withoutClips, sourceNodeOf, report, motionSource, reference, isRestFree }: Remapped,
   poses: readonly TrialPose[],
   { max, rms, p95, worst, ofHeight }: Proof,
-): Generator<number, Price> {
+): Generator<number, DeviationFloor> {
   if (ofHeight.max <= NOTHING) return { max, rms, p95 };
-  const worlds = poses.map((p) => p.world);
+  const worlds = poses.map((pose) => pose.world);
   const points = pointsOf(worst);
   const least = yield* floorOf(
-    { source: driver, model, target: whole, partner, trimmed: report.trimmed, worlds, isRestFree },
+    {
+      source: motionSource,
+      reference,
+      target: withoutClips,
+      sourceNodeOf,
+      trimmed: report.trimmed,
+      worlds,
+      isRestFree,
+    },
     points.map(({ node, even, worst: far }) => ({ node, vertices: [...even, ...far] })),
   );
-  const evenOf = (node: number) => points.find((p) => p.node === node)?.even.length ?? 0;
-  const offs = Float64Array.from(least.flatMap((l) => [...l.worst.subarray(0, evenOf(l.node))])).sort();
+  const evenOf = (node: number) => points.find((point) => point.node === node)?.even.length ?? 0;
+  const offs = Float64Array.from(least.flatMap((off) => [...off.worst.subarray(0, evenOf(off.node))])).sort();
   const sum = least.reduce(
-    (total, l) => l.squares.subarray(0, evenOf(l.node)).reduce((a, b) => a + b, total),
+    (total, off) => off.squares.subarray(0, evenOf(off.node)).reduce((a, b) => a + b, total),
     0,
   );
   if (offs.length === 0) return { max, rms, p95 };
   return {
-    max: Math.min(max, Math.max(...least.map((l) => l.worst.reduce((a, b) => Math.max(a, b), 0)))),
+    max: Math.min(max, Math.max(...least.map((off) => off.worst.reduce((a, b) => Math.max(a, b), 0)))),
     rms: Math.min(rms, Math.sqrt(sum / (offs.length * worlds.length))),
     p95: Math.min(p95, offs[Math.min(offs.length - 1, Math.floor(offs.length * 0.95))]),
   };
@@ -70,11 +78,11 @@ export function* priceOf(
 
 /** Points evenly over all meshes, and those that lie farthest off. */
 function pointsOf(worst: Proof['worst']): { node: number; even: number[]; worst: number[] }[] {
-  const total = worst.reduce((sum, w) => sum + w.distance.length, 0);
+  const total = worst.reduce((sum, mesh) => sum + mesh.distance.length, 0);
   const stride = Math.max(1, Math.ceil(total / POINTS));
   return worst.map(({ node, distance }) => {
-    const order = Array.from(distance, (_, v) => v);
-    const even = order.filter((v) => v % stride === 0);
+    const order = Array.from(distance, (_, value) => value);
+    const even = order.filter((value) => value % stride === 0);
     return { node, even, worst: order.sort((a, b) => distance[b] - distance[a]).slice(0, WORST) };
   });
 }

@@ -2,7 +2,7 @@ import { weldExact } from '../geometry/weld';
 import { printable } from './errors';
 
 /** A mesh whose file keeps more points than there are places. */
-export interface Together {
+export interface CoincidentPoints {
   readonly name: string;
   readonly points: number;
   readonly places: number;
@@ -18,14 +18,14 @@ export function countTogether(
   name: string,
   filePoints: Int32Array | Uint32Array,
   positions: Float32Array,
-): Together | null {
+): CoincidentPoints | null {
   let last = -1;
-  for (const p of filePoints) if (p > last) last = p;
+  for (const point of filePoints) if (point > last) last = point;
   const seen = new Uint8Array(last + 1);
   let points = 0;
-  for (const p of filePoints) {
-    points += 1 - seen[p];
-    seen[p] = 1;
+  for (const point of filePoints) {
+    points += 1 - seen[point];
+    seen[point] = 1;
   }
   const { pointCount: places } = weldExact(positions);
   return points > places ? { name, points, places } : null;
@@ -35,10 +35,10 @@ export function countTogether(
 const NAMED = 3;
 
 /** What is said of them: the house takes every such place as one point, and writes it as one. */
-export function togetherNotes(found: readonly Together[]): string[] {
+export function togetherNotes(found: readonly CoincidentPoints[]): string[] {
   if (found.length === 0) return [];
-  const more = found.reduce((sum, f) => sum + f.points - f.places, 0);
-  const names = found.slice(0, NAMED).map((f) => `“${printable(f.name)}”`);
+  const more = found.reduce((sum, together) => sum + together.points - together.places, 0);
+  const names = found.slice(0, NAMED).map((together) => `“${printable(together.name)}”`);
   const rest = found.length > NAMED ? ` and ${found.length - NAMED} more` : '';
   return [
     `${more} ${more === 1 ? 'point' : 'points'} of ${names.join(', ')}${rest} ${

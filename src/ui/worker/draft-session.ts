@@ -28,7 +28,7 @@ export interface Stand {
 }
 
 /** The draft that lies on the desk; none until the hand does something. */
-export class Hand {
+export class DraftSession {
   private draft: Draft | null = null;
 
   /** Does a patch on the base. Throws RemedyError, and the draft stays as it was. */
@@ -91,7 +91,7 @@ export class Hand {
       steps: draft.steps,
       canRedo: draft.canRedo,
       title: titleOf(draft.patches()),
-      largest: Math.max(0, ...joints, ...moved.map((m) => m.largest)),
+      largest: Math.max(0, ...joints, ...moved.map((mesh) => mesh.largest)),
       pose: { meshes: moved, bones: boneFigures(character) },
       stands,
     };
@@ -99,7 +99,7 @@ export class Hand {
 }
 
 function movedMeshes(base: Character, now: Character) {
-  const old = new Map(placedMeshes(base).map((p) => [p.node, p.points]));
+  const old = new Map(placedMeshes(base).map((placed) => [placed.node, placed.points]));
   return placedMeshes(now).flatMap(({ node, mesh, points }) => {
     const before = old.get(node);
     const largest = before ? largestMove(before, points) : 0;
@@ -109,10 +109,13 @@ function movedMeshes(base: Character, now: Character) {
   });
 }
 
-function largestMove(p: Float32Array, q: Float32Array): number {
+function largestMove(points: Float32Array, rotation: Float32Array): number {
   let most = 0;
-  for (let i = 0; i < p.length; i += 3)
-    most = Math.max(most, Math.hypot(p[i] - q[i], p[i + 1] - q[i + 1], p[i + 2] - q[i + 2]));
+  for (let i = 0; i < points.length; i += 3)
+    most = Math.max(
+      most,
+      Math.hypot(points[i] - rotation[i], points[i + 1] - rotation[i + 1], points[i + 2] - rotation[i + 2]),
+    );
   return most;
 }
 
@@ -120,8 +123,8 @@ function largestMove(p: Float32Array, q: Float32Array): number {
 function movedStands(base: Character, now: Character): Map<number, Stand> {
   const out = new Map<number, Stand>();
   const world = restWorld(now.nodes);
-  now.nodes.forEach((n, i) => {
-    if (n !== base.nodes[i])
+  now.nodes.forEach((node, i) => {
+    if (node !== base.nodes[i])
       out.set(i, { place: restPlace(now.nodes, i), turn: decompose(world, i * 16).rotation });
   });
   return out;

@@ -12,7 +12,7 @@ import type { Brief } from '@/core/house/brief';
 import { doubtOf, proofOfRules } from '@/core/rooms/crosswalk/doubts';
 import { crosswalkFromFile, crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import type { Cause } from '@/core/rooms/crosswalk/causes';
-import type { Price } from '@/core/rooms/crosswalk/price';
+import type { DeviationFloor } from '@/core/rooms/crosswalk/deviation-floor';
 import type { BoneProof, Proof } from '@/core/rooms/crosswalk/proof';
 import type { Adopted } from '@/core/rooms/crosswalk/adopt';
 import type { WorstPoint } from '@/core/rooms/crosswalk/worst';
@@ -20,14 +20,14 @@ import { type RemapOptions, isRestSolved } from '@/core/rooms/crosswalk/remap';
 import { listCharacters } from '@/routes/characters';
 import { readCrosswalk } from '@/routes/crosswalks';
 import { call, fetchCharacter, messageOf } from '../../kit/api';
-import { Asking } from '../../state/asking';
-import { posing } from '../../state/pointer';
+import { LatestRequest } from '../../state/latest-request';
+import { showPose } from '../../state/pose';
 import { desk, setDesk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
 import type { PairingLook } from '../../worker/desk.worker';
 import type { Figure } from '../../worker/figure';
 import type { BothPosed, Moved } from '../../worker/moving';
-import { keptTarget, keptWalks, keepTarget } from './kept-walk';
+import { keptTarget, keptCrosswalks, keepTarget } from './kept-session';
 
 /** A skeleton to move to: one of the house's, or that of a revision on the shelf. */
 export interface Target {
@@ -65,7 +65,7 @@ export interface HeldBone {
   readonly bone: number;
 }
 
-export interface Walk extends PairingLook {
+export interface CrosswalkSession extends PairingLook {
   /** What it was opened for: record, revision and brief. */
   of: string | null;
   targets: readonly Target[];
@@ -102,7 +102,7 @@ export interface Walk extends PairingLook {
   /** The proof by the rules alone, while what is tried on has weights by example. */
   byRules: Proof | null;
   /** What the skeleton itself costs; null while nobody knows. */
-  price: Price | null;
+  price: DeviationFloor | null;
   /** Pairs that are likely to be wrong; null while nobody knows. */
   causes: readonly Cause[] | null;
   solving: Solving | null;
@@ -153,9 +153,9 @@ const noPairing = {
   isTrying: false,
   isSuggesting: false,
   error: null,
-} satisfies Partial<Walk>;
+} satisfies Partial<CrosswalkSession>;
 
-const empty: Walk = {
+const empty: CrosswalkSession = {
   ...noPairing,
   of: null,
   targets: [],
@@ -168,15 +168,15 @@ const empty: Walk = {
   motion: null,
 };
 
-export const useWalk = create<Walk>(() => empty);
-const set = useWalk.setState;
-const get = useWalk.getState;
+export const useCrosswalkSession = create<CrosswalkSession>(() => empty);
+const set = useCrosswalkSession.setState;
+const get = useCrosswalkSession.getState;
 
 /** How long a pairing must stand before it is tried on, milliseconds. */
 const PAUSE = 250;
 
-const opening = new Asking();
-const trying = new Asking();
+const opening = new LatestRequest();
+const trying = new LatestRequest();
 
 /** What lies on the desk; another one is another pairing. */
 const deskKey = (): string => {
@@ -185,7 +185,7 @@ const deskKey = (): string => {
 };
 
 /** Opens the room for what lies on the desk; what was made by hand before stays. */
-export async function openWalk(): Promise<void> {
+export async function openCrosswalk(): Promise<void> {
   const of = deskKey();
   const { brief, record, revision } = desk();
   if (!record || revision === null || get().of === of) return;
@@ -198,17 +198,19 @@ export async function openWalk(): Promise<void> {
     if (!isCurrent()) return;
     const targets: Target[] = [
       ...ownOf(brief),
-      ...SKELETONS.map((s) => ({ key: s.id, title: s.title, id: s.id })),
+      ...SKELETONS.map((skeleton) => ({ key: skeleton.id, title: skeleton.title, id: skeleton.id })),
       // Nobody moves onto a character without bones.
-      ...characters.flatMap((c) =>
-        c.head && c.id !== record.id && c.bones !== 0
-          ? [{ key: c.head, title: `${c.name} (from the shelf)`, revision: c.head }]
+      ...characters.flatMap((character) =>
+        character.head && character.id !== record.id && character.bones !== 0
+          ? [{ key: character.head, title: `${character.name} (from the shelf)`, revision: character.head }]
           : [],
       ),
     ];
-    const chosen = source.bones.findIndex((b) => b.node === desk().bone);
-    const motions = characters.flatMap((c) =>
-      c.head && c.id !== record.id && c.bones !== 0 ? [{ revision: c.head, name: c.name }] : [],
+    const chosen = source.bones.findIndex((bone) => bone.node === desk().bone);
+    const motions = characters.flatMap((character) =>
+      character.head && character.id !== record.id && character.bones !== 0
+        ? [{ revision: character.head, name: character.name }]
+        : [],
     );
     await deskWorker().borrow(null);
     set({ targets, motions, source, limit: brief.limits.influences, chosen, picked: pickedOf(chosen) });
@@ -229,7 +231,11 @@ export const pickedOf = (bone: number): ReadonlySet<number> => (bone < 0 ? NOBOD
 function firstTarget(targets: readonly Target[]): Target {
   const { record, brief } = desk();
   const kept = record && keptTarget(record.id, brief.id);
-  return targets.find((t) => t.key === kept) ?? targets.find((t) => t.id === brief.skeleton) ?? targets[0];
+  return (
+    targets.find((target) => target.key === kept) ??
+    targets.find((target) => target.id === brief.skeleton) ??
+    targets[0]
+  );
 }
 
 /** The skeleton that a brief brings along, as a target. */
@@ -270,7 +276,7 @@ export async function chooseTarget(target: Target): Promise<void> {
       target: fingerprintOf(skeleton),
     });
     const saved = file ? readKept(file, source, skeleton) : null;
-    const kept = await keptWalks.recall(keyOf(source, skeleton));
+    const kept = await keptCrosswalks.recall(keyOf(source, skeleton));
     const draft = kept ? readKept(kept, source, skeleton) : null;
     const crosswalk = draft ?? saved ?? (await deskWorker().suggest(skeleton, []));
     const look = await deskWorker().describe(skeleton, crosswalk);
@@ -309,9 +315,9 @@ export function begin(crosswalk: Crosswalk, look: PairingLook): void {
 }
 
 /** Bones of the source whose pairs want a look. */
-const doubtful = (crosswalk: Crosswalk, shown: Walk['shown']): number[] =>
-  crosswalk.flatMap((r) =>
-    doubtOf(r, shown[r.source] ?? null, desk().brief.proofTolerance) ? [r.source] : [],
+const doubtful = (crosswalk: Crosswalk, shown: CrosswalkSession['shown']): number[] =>
+  crosswalk.flatMap((rule) =>
+    doubtOf(rule, shown[rule.source] ?? null, desk().brief.proofTolerance) ? [rule.source] : [],
   );
 
 /** Takes a pairing, and tries it on once it has stood for a moment, where anything would move otherwise. */
@@ -319,7 +325,7 @@ export function setCrosswalk(crosswalk: Crosswalk): void {
   const { crosswalk: before, trial, shown } = get();
   const isSame = (i: number) => !!before && isSameRule(before[i], crosswalk[i]);
   // What the proof showed of a pair says nothing of another one.
-  set({ crosswalk, shown: shown.map((s, i) => (isSame(i) ? s : null)) });
+  set({ crosswalk, shown: shown.map((proof, i) => (isSame(i) ? proof : null)) });
   if (trial && crosswalk.every((_, i) => isSame(i))) return;
   tryOnSoon();
 }
@@ -401,7 +407,7 @@ async function solve(skeleton: Skeleton, crosswalk: Crosswalk, isCurrent: () => 
 
 async function askPrice(isCurrent: () => boolean): Promise<void> {
   set({ solving: { what: 'price', share: 0 } });
-  const price = await deskWorker().price(progressOf('price', isCurrent));
+  const price = await deskWorker().deviationFloor(progressOf('price', isCurrent));
   if (isCurrent()) set({ price, solving: null });
 }
 
@@ -448,8 +454,7 @@ export async function borrowMotion(motion: Borrowed | null): Promise<void> {
 export function rest(): void {
   if (!get().both) return;
   set({ pose: -1, both: null, place: null });
-  const { figure, draft } = desk();
-  if (figure) posing.set({ figure, pose: draft?.pose ?? null });
+  void showPose();
 }
 
 /** Keeps in the browser what was set by hand; nothing where the house keeps it just so, or would suggest it so. */
@@ -457,14 +462,14 @@ export async function keepDraft(): Promise<void> {
   const { crosswalk, source, skeleton, saved } = get();
   if (!crosswalk || !source || !skeleton) return;
   const key = keyOf(source, skeleton);
-  const isSuggestion = !saved && !crosswalk.some((r) => r.locked);
-  if (crosswalk === saved || isSuggestion) await keptWalks.forget(key);
-  else await keptWalks.remember(key, crosswalkToFile(crosswalk, source, skeleton));
+  const isSuggestion = !saved && !crosswalk.some((rule) => rule.locked);
+  if (crosswalk === saved || isSuggestion) await keptCrosswalks.forget(key);
+  else await keptCrosswalks.remember(key, crosswalkToFile(crosswalk, source, skeleton));
 }
 
 /** Lets go of what was kept in the browser for two skeletons. */
 export const forgetDraft = (source: Skeleton, target: Skeleton): Promise<void> =>
-  keptWalks.forget(keyOf(source, target));
+  keptCrosswalks.forget(keyOf(source, target));
 
 export function setLimit(limit: number): void {
   set({ limit });

@@ -2,7 +2,7 @@ import clsx from 'clsx';
 import type { ReactNode } from 'react';
 
 /** The column at the right of the stage: the notebook, or what stands in its place. */
-export function Side({
+export function SidePanel({
   label,
   className,
   children,

@@ -2,7 +2,7 @@ import type { CrosswalkFile } from '@/core/rooms/crosswalk/file';
 import { keeperIn } from '../../state/kept';
 
 /** Pairings that were set by hand and not saved, by the fingerprints of their two skeletons. */
-export const keptWalks = keeperIn<CrosswalkFile>('young-bough-crosswalks');
+export const keptCrosswalks = keeperIn<CrosswalkFile>('young-bough-crosswalks');
 
 const slot = (character: string, brief: string) => `crosswalk ${character} ${brief}`;
 

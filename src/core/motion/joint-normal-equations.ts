@@ -14,7 +14,7 @@
 import type { Joint } from './carried';
 
 /** How the joints are to turn, by the places of blocks: a rotation vector a joint, then a shift a root. */
-export interface Step {
+export interface JointStep {
   /** Rotation vector of every joint, world axes, radians, 3 each. */
   readonly turns: Float64Array;
   /** Shift of every joint that is a root, metres, 3 each; of others 0. */
@@ -43,7 +43,7 @@ export interface Situation {
 }
 
 /** The normal equations of all joints over all points, filled and solved again and again. */
-export class Together {
+export class JointNormalEquations {
   /** The joints, each right before what hangs under it. */
   private readonly order: Int32Array;
   /** For every joint those above it, with the points that do not wholly lie in their branch. */
@@ -100,8 +100,8 @@ export class Together {
         start[size] = used - from;
         used += end - from;
       }
-      const p = joints[j].parent;
-      if (p >= 0 && (least[p] < 0 || from < least[p])) least[p] = from;
+      const parent = joints[j].parent;
+      if (parent >= 0 && (least[parent] < 0 || from < least[parent])) least[parent] = from;
     }
     this.size = size;
     this.used = used;
@@ -132,8 +132,8 @@ export class Together {
     sums.fill(0);
     for (let k = 0; k < points.length; k++) {
       const p = points[k] * 3;
-      const u = mine[k * 3];
-      const v = mine[k * 3 + 1];
+      const share = mine[k * 3];
+      const vertex = mine[k * 3 + 1];
       const w = mine[k * 3 + 2];
       const x = now[p];
       const y = now[p + 1];
@@ -141,26 +141,26 @@ export class Together {
       const rx = wanted[p] - x;
       const ry = wanted[p + 1] - y;
       const rz = wanted[p + 2] - z;
-      sums[TORQUE] += v * rz - w * ry;
-      sums[TORQUE + 1] += w * rx - u * rz;
-      sums[TORQUE + 2] += u * ry - v * rx;
-      sums[OWN] += u * u;
-      sums[OWN + 1] += v * v;
+      sums[TORQUE] += vertex * rz - w * ry;
+      sums[TORQUE + 1] += w * rx - share * rz;
+      sums[TORQUE + 2] += share * ry - vertex * rx;
+      sums[OWN] += share * share;
+      sums[OWN + 1] += vertex * vertex;
       sums[OWN + 2] += w * w;
-      sums[OWN + 3] += u * v;
-      sums[OWN + 4] += v * w;
-      sums[OWN + 5] += w * u;
-      sums[PLACE] += x * u;
-      sums[PLACE + 1] += x * v;
+      sums[OWN + 3] += share * vertex;
+      sums[OWN + 4] += vertex * w;
+      sums[OWN + 5] += w * share;
+      sums[PLACE] += x * share;
+      sums[PLACE + 1] += x * vertex;
       sums[PLACE + 2] += x * w;
-      sums[PLACE + 3] += y * u;
-      sums[PLACE + 4] += y * v;
+      sums[PLACE + 3] += y * share;
+      sums[PLACE + 4] += y * vertex;
       sums[PLACE + 5] += y * w;
-      sums[PLACE + 6] += z * u;
-      sums[PLACE + 7] += z * v;
+      sums[PLACE + 6] += z * share;
+      sums[PLACE + 7] += z * vertex;
       sums[PLACE + 8] += z * w;
-      sums[ARM] += u;
-      sums[ARM + 1] += v;
+      sums[ARM] += share;
+      sums[ARM + 1] += vertex;
       sums[ARM + 2] += w;
     }
   }
@@ -173,7 +173,9 @@ export class Together {
     const [xx, yy, zz] = [sums[OWN], sums[OWN + 1], sums[OWN + 2]];
     const [xy, yz, zx] = [sums[OWN + 3], sums[OWN + 4], sums[OWN + 5]];
     const rows = [yy + zz, -xy, -zx, -xy, zz + xx, -yz, -zx, -yz, xx + yy];
-    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) matrix[start[at + r] + at + c] += rows[r * 3 + c];
+    for (let row = 0; row < 3; row++)
+      for (let corner = 0; corner < 3; corner++)
+        matrix[start[at + row] + at + corner] += rows[row * 3 + corner];
   }
 
   /** What a joint's turn has to do with the turn, and the shift, of one above it. */
@@ -192,26 +194,27 @@ export class Together {
     // Products of the arms, theirs in rows: as if all lay wholly in their branch, then what lies outside taken away.
     const product = PRODUCT;
     const arm = SHIFTED;
-    for (let c = 0; c < 3; c++) {
-      arm[c] = sums[ARM + c];
-      for (let r = 0; r < 3; r++) product[c * 3 + r] = sums[PLACE + c * 3 + r] - origin[c] * sums[ARM + r];
+    for (let corner = 0; corner < 3; corner++) {
+      arm[corner] = sums[ARM + corner];
+      for (let row = 0; row < 3; row++)
+        product[corner * 3 + row] = sums[PLACE + corner * 3 + row] - origin[corner] * sums[ARM + row];
     }
-    for (let e = 0; e < lower.length; e++) {
-      const k = lower[e] * 3;
-      const p = points[lower[e]] * 3;
-      const q = upper[e] * 3;
-      const outside = 1 - masses[upper[e]];
-      const u = mine[k];
-      const v = mine[k + 1];
+    for (let entry = 0; entry < lower.length; entry++) {
+      const k = lower[entry] * 3;
+      const p = points[lower[entry]] * 3;
+      const q = upper[entry] * 3;
+      const outside = 1 - masses[upper[entry]];
+      const share = mine[k];
+      const vertex = mine[k + 1];
       const w = mine[k + 2];
-      for (let c = 0; c < 3; c++) {
-        const rest = now[p + c] - origin[c] - theirs[q + c];
-        product[c * 3] -= rest * u;
-        product[c * 3 + 1] -= rest * v;
-        product[c * 3 + 2] -= rest * w;
+      for (let corner = 0; corner < 3; corner++) {
+        const rest = now[p + corner] - origin[corner] - theirs[q + corner];
+        product[corner * 3] -= rest * share;
+        product[corner * 3 + 1] -= rest * vertex;
+        product[corner * 3 + 2] -= rest * w;
       }
-      arm[0] -= outside * u;
-      arm[1] -= outside * v;
+      arm[0] -= outside * share;
+      arm[1] -= outside * vertex;
       arm[2] -= outside * w;
     }
     this.addProduct(turnAt[i], turnAt[j], product);
@@ -226,16 +229,16 @@ export class Together {
   ): void {
     const product = PRODUCT.fill(0);
     const [upper, lower] = [arms[i] as Float64Array, arms[j] as Float64Array];
-    for (let e = 0; e < mine.length; e++) {
-      const k = mine[e] * 3;
-      const q = theirs[e] * 3;
-      const u = lower[q];
+    for (let entry = 0; entry < mine.length; entry++) {
+      const k = mine[entry] * 3;
+      const q = theirs[entry] * 3;
+      const share = lower[q];
       const v = lower[q + 1];
       const w = lower[q + 2];
-      for (let c = 0; c < 3; c++) {
-        product[c * 3] += upper[k + c] * u;
-        product[c * 3 + 1] += upper[k + c] * v;
-        product[c * 3 + 2] += upper[k + c] * w;
+      for (let corner = 0; corner < 3; corner++) {
+        product[corner * 3] += upper[k + corner] * share;
+        product[corner * 3 + 1] += upper[k + corner] * v;
+        product[corner * 3 + 2] += upper[k + corner] * w;
       }
     }
     this.addProduct(this.turnAt[i], this.turnAt[j], product);
@@ -253,13 +256,13 @@ export class Together {
     const { joints, turnAt, shiftAt, start, matrix } = this;
     const [ofUpper, ofLower] = [new Float64Array(3), new Float64Array(3)];
     let masses = 0;
-    for (let e = 0; e < mine.length; e++) {
-      const m = joints[i].masses[mine[e]];
-      const n = joints[j].masses[theirs[e]];
-      masses += m * n;
-      for (let c = 0; c < 3; c++) {
-        ofLower[c] += m * lower[theirs[e] * 3 + c];
-        ofUpper[c] += n * upper[mine[e] * 3 + c];
+    for (let entry = 0; entry < mine.length; entry++) {
+      const mass = joints[i].masses[mine[entry]];
+      const n = joints[j].masses[theirs[entry]];
+      masses += mass * n;
+      for (let corner = 0; corner < 3; corner++) {
+        ofLower[corner] += mass * lower[theirs[entry] * 3 + corner];
+        ofUpper[corner] += n * upper[mine[entry] * 3 + corner];
       }
     }
     if (shiftAt[i] >= 0) this.addCross(shiftAt[i], turnAt[j], ofLower);
@@ -270,16 +273,18 @@ export class Together {
         ofUpper.map((x) => -x),
       );
     if (shiftAt[i] >= 0 && shiftAt[j] >= 0)
-      for (let c = 0; c < 3; c++) matrix[start[shiftAt[i] + c] + shiftAt[j] + c] += masses;
+      for (let corner = 0; corner < 3; corner++)
+        matrix[start[shiftAt[i] + corner] + shiftAt[j] + corner] += masses;
   }
 
   /** What one turn has to do with another, from the products of their arms: (a·b)·I − b·aᵀ. */
   private addProduct(at: number, to: number, product: Float64Array): void {
     const { start, matrix } = this;
     const dot = product[0] + product[4] + product[8];
-    for (let r = 0; r < 3; r++) {
-      const row = start[at + r] + to;
-      for (let c = 0; c < 3; c++) matrix[row + c] += (r === c ? dot : 0) - product[c * 3 + r];
+    for (let otherRow = 0; otherRow < 3; otherRow++) {
+      const row = start[at + otherRow] + to;
+      for (let corner = 0; corner < 3; corner++)
+        matrix[row + corner] += (otherRow === corner ? dot : 0) - product[corner * 3 + otherRow];
     }
   }
 
@@ -315,19 +320,19 @@ export class Together {
   }
 
   /** The step, every joint kept back by a share `damping` of what its points weigh. */
-  solve(damping: number): Step {
+  solve(damping: number): JointStep {
     const { size: n, matrix, factor, start, first, joints, turnAt, shiftAt, used } = this;
     factor.set(matrix.subarray(0, used));
     let most = 0;
     for (let i = 0; i < n; i++) most = Math.max(most, matrix[start[i] + i]);
     for (let i = 0; i < n; i++) factor[start[i] + i] += damping * matrix[start[i] + i] + 1e-9 * most + 1e-30;
-    const x = this.right.slice(0, n);
-    choleskySolve(factor, first, start, x, n);
+    const right = this.right.slice(0, n);
+    choleskySolve(factor, first, start, right, n);
     const turns = new Float64Array(joints.length * 3);
     const shifts = new Float64Array(joints.length * 3);
     joints.forEach((_, j) => {
-      if (turnAt[j] >= 0) turns.set(x.subarray(turnAt[j], turnAt[j] + 3), j * 3);
-      if (shiftAt[j] >= 0) shifts.set(x.subarray(shiftAt[j], shiftAt[j] + 3), j * 3);
+      if (turnAt[j] >= 0) turns.set(right.subarray(turnAt[j], turnAt[j] + 3), j * 3);
+      if (shiftAt[j] >= 0) shifts.set(right.subarray(shiftAt[j], shiftAt[j] + 3), j * 3);
     });
     return { turns, shifts };
   }
@@ -364,7 +369,7 @@ function branchByBranch(joints: readonly Joint[]): Int32Array {
 function aboveOf(joints: readonly Joint[]): Shared[][] {
   const partly = joints.map(({ points, masses }) => {
     const at = new Map<number, number>();
-    points.forEach((p, k) => Math.abs(masses[k] - 1) > WHOLE && at.set(p, k));
+    points.forEach((point, k) => Math.abs(masses[k] - 1) > WHOLE && at.set(point, k));
     return at;
   });
   return joints.map(({ points, parent }) => {
@@ -372,8 +377,8 @@ function aboveOf(joints: readonly Joint[]): Shared[][] {
     for (let i = parent; i >= 0; i = joints[i].parent) {
       const mine: number[] = [];
       const theirs: number[] = [];
-      points.forEach((p, k) => {
-        const q = partly[i].get(p);
+      points.forEach((point, k) => {
+        const q = partly[i].get(point);
         if (q === undefined) return;
         mine.push(k);
         theirs.push(q);
@@ -395,9 +400,9 @@ function besideOf(joints: readonly Joint[], order: Int32Array): Shared[][] {
   });
   const movers = new Map<number, { joint: number; k: number }[]>();
   joints.forEach(({ points }, joint) => {
-    points.forEach((p, k) => {
-      const list = movers.get(p) ?? [];
-      movers.set(p, list);
+    points.forEach((point, k) => {
+      const list = movers.get(point) ?? [];
+      movers.set(point, list);
       list.push({ joint, k });
     });
   });

@@ -1,0 +1,153 @@
+'use client';
+
+import { ChevronRight } from 'lucide-react';
+import clsx from 'clsx';
+import { useMemo, useState } from 'react';
+import type { Character } from '@/core/character/model';
+import type { Params } from '@/core/contracts/remedy';
+import { ROOM_WORDS } from '@/core/contracts/rooms';
+import { type RemedyByHand, callsByHand, defaultsOf, remediesByHand } from '@/core/house/by-hand';
+import { Button } from '../kit/button';
+import { numberText } from '../kit/format';
+import { chooseBone, choosePicked, chosenNodesOf } from '../state/choose';
+import { NOTHING_PICKED } from '../state/selection';
+import { setDesk, useDesk } from '../state/store';
+import { ForMany } from '../parts/remedy-box';
+import { RemedyFields } from '../parts/remedy-fields';
+import type { Room } from '../parts/room';
+import { roomById } from '../rooms/list';
+
+/** The page of every notebook on which all that can be done with what is chosen stands, whether or not it is asked for. */
+export function ByHandPage({ room }: { room: Room }) {
+  const character = useDesk((state) => state.character);
+  const lastChosen = useDesk((state) => state.lastChosen);
+  const picked = useDesk((state) => state.picked);
+  const bone = useDesk((state) => state.bone);
+  const chosen = useMemo(() => chosenNodesOf({ lastChosen, picked, bone }), [lastChosen, picked, bone]);
+  const offers = useMemo(
+    () => (character ? remediesByHand(character, chosen, room.id) : []),
+    [character, chosen, room],
+  );
+  if (!character) return null;
+  return (
+    <div className="px-[18px] py-3">
+      <Choice character={character} chosen={chosen} />
+      <ul aria-label="What can be done with it" className="mt-2">
+        {offers.map((offer) => (
+          <Offer key={offer.remedy.id} offer={offer} room={room} />
+        ))}
+      </ul>
+      {offers.length === 0 && <p className="mt-2 text-soft">No remedy is about what is chosen.</p>}
+    </div>
+  );
+}
+
+/** Names are listed up to so many. */
+const LISTED = 4;
+
+function Choice({ character, chosen }: { character: Character; chosen: readonly number[] }) {
+  if (chosen.length === 0)
+    return (
+      <p className="text-[13px] text-soft">
+        Nothing is chosen: these are about the whole character. Press a bone, or drag a box over bones, points
+        or polygons, for what can be done with those.
+      </p>
+    );
+  const names = chosen.slice(0, LISTED).map((node) => character.nodes[node].name || `node ${node}`);
+  const more = chosen.length - names.length;
+  return (
+    <div className="flex items-start gap-2">
+      <p className="min-w-0 flex-1 text-[13px] [overflow-wrap:anywhere]">
+        <span className="font-semibold">{countText(character, chosen)}</span>{' '}
+        <span className="mono text-soft">
+          {names.join(', ')}
+          {more > 0 && ` and ${numberText(more)} more`}
+        </span>
+      </p>
+      <Button small kind="quiet" onClick={letGo}>
+        Choose nothing
+      </Button>
+    </div>
+  );
+}
+
+function letGo(): void {
+  choosePicked(NOTHING_PICKED);
+  chooseBone(-1);
+}
+
+function countText({ nodes }: Character, chosen: readonly number[]): string {
+  const bones = chosen.filter((node) => nodes[node].kind === 'bone').length;
+  const meshes = chosen.length - bones;
+  const words = [
+    bones > 0 && `${numberText(bones)} ${bones === 1 ? 'bone' : 'bones'}`,
+    meshes > 0 && `${numberText(meshes)} ${meshes === 1 ? 'mesh' : 'meshes'}`,
+  ];
+  return `${words.filter(Boolean).join(', ')}:`;
+}
+
+/** One remedy; opened, it asks what it needs, shows what would change, and does it as one step. */
+function Offer({ offer, room }: { offer: RemedyByHand; room: Room }) {
+  const { remedy, fitting } = offer;
+  const isOpen = useDesk((state) => state.byHand === remedy.id);
+  return (
+    <li className="border-t border-rule">
+      <button
+        type="button"
+        aria-expanded={isOpen}
+        onClick={() => setDesk({ byHand: isOpen ? null : remedy.id })}
+        className="flex w-full items-baseline gap-2 py-2 text-left"
+      >
+        <ChevronRight size={14} className={clsx('shrink-0 self-center text-soft', isOpen && 'rotate-90')} />
+        <span className={clsx('min-w-0 flex-1', isOpen && 'font-semibold')}>{remedy.title}</span>
+        <span className="shrink-0 text-[12.5px] text-soft">
+          {[
+            fitting.length > 1 && numberText(fitting.length),
+            remedy.room !== room.id && ROOM_WORDS[remedy.room],
+          ]
+            .filter(Boolean)
+            .join(' · ')}
+        </span>
+      </button>
+      {isOpen && <OpenOffer offer={offer} />}
+    </li>
+  );
+}
+
+function OpenOffer({ offer }: { offer: RemedyByHand }) {
+  const brief = useDesk((state) => state.brief);
+  const { remedy, alsoAsked } = offer;
+  // A form of its own is that of the remedy's room, in whatever room one is.
+  const Form = roomById(remedy.room).forms?.[remedy.id];
+  const [values, setValues] = useState<Params>(() => defaultsOf(remedy));
+  const calls = useMemo(() => callsByHand(offer, values), [offer, values]);
+  const missing = alsoAsked.filter(({ name, isOptional }) => !isOptional && values[name] === undefined);
+  const { title, does } = remedy.says?.(calls[0]?.params ?? values) ?? remedy;
+  if (Form)
+    return (
+      <div className="pb-3 pl-[22px]">
+        <Form call={calls[0]} />
+      </div>
+    );
+  const fields = (
+    <RemedyFields
+      params={remedy.params}
+      values={values}
+      brief={brief}
+      askedRefs={alsoAsked.map(({ name }) => name)}
+      onChange={(name, value) => setValues((before) => ({ ...before, [name]: value }))}
+    />
+  );
+  return (
+    <div className="pb-3 pl-[22px]">
+      <p className="text-[13px] text-soft">{does}</p>
+      {missing.length > 0 ? (
+        fields
+      ) : (
+        <ForMany calls={calls} title={title} active of={null} label={title}>
+          {fields}
+        </ForMany>
+      )}
+    </div>
+  );
+}

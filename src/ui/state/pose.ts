@@ -1,0 +1,230 @@
+/** How the figure stands: bones turned by hand or a moment of a clip, taken back and done again, in whatever room. */
+import { allNamed, finderOf } from '@/core/character/named';
+import type { Character } from '@/core/character/model';
+import {
+  type TurnAxes,
+  degreesOfTurn,
+  mirroredTurn,
+  restRotation,
+  turnOfDegrees,
+} from '@/core/motion/hand-pose';
+import type { KeptPose } from '@/routes/kept-pose';
+import { keepPose as keepPoseRoute, removePose } from '@/routes/poses';
+import { call, messageOf } from '../kit/api';
+import type { Trial } from '../worker/desk.worker';
+import { posing } from './pointer';
+import { AT_REST, type BoneTurn, type PoseSlice, type StandingPose, isAtRest } from './posed';
+import { changeRecord } from './record';
+import { type DeskState, desk, setDesk } from './store';
+import { deskWorker } from './worker';
+
+let isWanted = false;
+let isBusy = false;
+
+/** Shows how the figure stands. While a pose is computed only the newest of those that follow is waited for. */
+export async function showPose(): Promise<void> {
+  isWanted = true;
+  if (isBusy) return;
+  isBusy = true;
+  try {
+    while (isWanted) {
+      isWanted = false;
+      await showOnce();
+    }
+  } finally {
+    isBusy = false;
+  }
+}
+
+async function showOnce(): Promise<void> {
+  const { figure, draft, pose, wide } = desk();
+  if (!figure) return;
+  // Rooms that keep the stage to a column of their own put the figure into poses of theirs, from rest.
+  if (isAtRest(pose) || wide) {
+    posing.set({ figure, pose: draft?.pose ?? null });
+    return;
+  }
+  try {
+    const shown = await deskWorker().pose(trialOf(pose));
+    if (desk().figure === figure && desk().pose === pose && !desk().wide) posing.set({ figure, pose: shown });
+  } catch (error) {
+    if (desk().figure === figure) setDesk({ error: messageOf(error) });
+  }
+}
+
+const trialOf = ({ turns, moment }: StandingPose): Trial => ({
+  turns: new Map([...turns].map(([node, { turn }]) => [node, turn])),
+  moment,
+});
+
+let isNewGesture = true;
+
+/** Whatever comes until the next gesture is taken back together; a gesture that changes nothing is none. */
+export const beginPose = (): void => {
+  isNewGesture = true;
+};
+
+function stand(pose: StandingPose): void {
+  const { pose: before, posesBefore } = desk();
+  setDesk(isNewGesture ? { pose, posesBefore: [...posesBefore, before], posesAfter: [] } : { pose });
+  isNewGesture = false;
+  void showPose();
+}
+
+/** Another pose that is no gesture: one that was taken back, or done again. */
+function standAgain(pose: StandingPose, change: Pick<PoseSlice, 'posesBefore' | 'posesAfter'>): void {
+  setDesk({ pose, ...change });
+  isNewGesture = true;
+  void showPose();
+}
+
+/** Turns a bone to so many degrees about its own or the world's axes, as the desk says. */
+export function turnToDegrees(node: number, degrees: readonly number[]): void {
+  const { character, turnAxes: axes } = desk();
+  if (!character || node < 0) return;
+  putTurn(node, { turn: turnOfDegrees(degrees, axes, restRotation(character, node)), degrees, axes });
+}
+
+/** Turns a bone to a rotation in the frame that it has at rest. */
+export function turnTo(node: number, turn: readonly number[]): void {
+  const { character, turnAxes: axes } = desk();
+  if (!character || node < 0) return;
+  putTurn(node, { turn, degrees: degreesOfTurn(turn, axes, restRotation(character, node)), axes });
+}
+
+function putTurn(node: number, turn: BoneTurn): void {
+  const { character, pose, isMirrored, twins } = desk();
+  if (!character) return;
+  const turns = new Map(pose.turns).set(node, turn);
+  const twin = isMirrored ? (twins?.[node] ?? -1) : -1;
+  if (twin >= 0) turns.set(twin, mirrorOf(character, node, twin, turn));
+  for (const [bone, { degrees }] of turns) if (degrees.every((x) => x === 0)) turns.delete(bone);
+  stand({ turns, moment: pose.moment });
+}
+
+function mirrorOf(character: Character, node: number, twin: number, { turn, axes }: BoneTurn): BoneTurn {
+  const rest = restRotation(character, twin);
+  const mirrored = mirroredTurn(turn, restRotation(character, node), rest);
+  return { turn: mirrored, degrees: degreesOfTurn(mirrored, axes, rest), axes };
+}
+
+/** What sliders and numbers show of a bone: degrees about the axes that the desk is set to. */
+export function degreesOf(
+  { character, pose, turnAxes }: Pick<DeskState, 'character' | 'pose' | 'turnAxes'>,
+  node: number,
+): readonly number[] {
+  const turned = pose.turns.get(node);
+  if (!turned || !character) return NONE;
+  if (turned.axes === turnAxes) return turned.degrees;
+  return degreesOfTurn(turned.turn, turnAxes, restRotation(character, node));
+}
+
+const NONE = [0, 0, 0];
+
+export const setTurnAxes = (turnAxes: TurnAxes): void => setDesk({ turnAxes });
+
+/** Whether the other side turns along; which bone that is, the worker tells. */
+export async function setMirrored(isMirrored: boolean): Promise<void> {
+  setDesk({ isMirrored });
+  const { figure, twins } = desk();
+  if (!isMirrored || twins) return;
+  const told = await deskWorker().twins();
+  if (desk().figure === figure) setDesk({ twins: told });
+}
+
+/** Stands as at a moment of a clip; bones that are turned stay so on top of it. */
+export const standAt = (clip: number, time: number): void =>
+  stand({ turns: desk().pose.turns, moment: { clip, time } });
+
+/** Shows a moment while a clip plays: what follows the clock does not go through the page's state. */
+export async function playAt(clip: number, time: number): Promise<void> {
+  const { figure, pose } = desk();
+  if (!figure) return;
+  const shown = await deskWorker().pose(trialOf({ turns: pose.turns, moment: { clip, time } }));
+  // Put to rest or turned meanwhile, it stands as that says.
+  if (desk().figure === figure && desk().pose === pose) posing.set({ figure, pose: shown });
+}
+
+/** For what is done at rest alone, as moving a joint: the figure goes back to rest, and that is said. */
+export function restForPlaces(): void {
+  if (isAtRest(desk().pose)) return;
+  backToRest();
+  setDesk({ said: 'Back at rest: places are edited at rest. Undo strikes the pose again.' });
+}
+
+/** Back to rest: what was turned can be taken up again. */
+export function backToRest(): void {
+  if (isAtRest(desk().pose)) return;
+  beginPose();
+  stand(AT_REST);
+}
+
+export function undoPose(): void {
+  const { pose, posesBefore, posesAfter } = desk();
+  const last = posesBefore[posesBefore.length - 1];
+  if (!last) return;
+  standAgain(last, { posesBefore: posesBefore.slice(0, -1), posesAfter: [pose, ...posesAfter] });
+}
+
+export function redoPose(): void {
+  const { pose, posesBefore, posesAfter } = desk();
+  const [next, ...rest] = posesAfter;
+  if (!next) return;
+  standAgain(next, { posesBefore: [...posesBefore, pose], posesAfter: rest });
+}
+
+/** Keeps how the figure stands under a name, with the character. True where it could be kept. */
+export function keepPose(name: string): Promise<boolean> {
+  const { character, pose } = desk();
+  if (!character || isAtRest(pose)) return Promise.resolve(false);
+  const named = allNamed(character.nodes.map((node) => node.name));
+  const turns = [...pose.turns].map(([node, { turn }]) => ({ ...named[node], turn: [...turn] }));
+  const moment = pose.moment && { clip: character.clips[pose.moment.clip].name, time: pose.moment.time };
+  return changeRecord(({ id }) => call(keepPoseRoute, { id, name, turns, moment }));
+}
+
+export const dropPose = (pose: string): Promise<boolean> =>
+  changeRecord(({ id }) => call(removePose, { id, pose }));
+
+/** Strikes a pose that was kept; what of it this revision does not have is told. */
+export function strikePose({ name, turns, moment }: KeptPose): void {
+  const { character, turnAxes: axes } = desk();
+  if (!character) return;
+  const find = finderOf(character.nodes.map((node) => node.name));
+  const found = turns.flatMap(({ turn, ...bone }): [number, BoneTurn][] => {
+    const node = find(bone);
+    if (node < 0) return [];
+    return [[node, { turn, degrees: degreesOfTurn(turn, axes, restRotation(character, node)), axes }]];
+  });
+  const clip = moment ? character.clips.findIndex((candidate) => candidate.name === moment.clip) : -1;
+  const missing = moment ? Number(clip < 0) : turns.length - found.length;
+  beginPose();
+  stand({ turns: new Map(found), moment: moment && clip >= 0 ? { clip, time: moment.time } : null });
+  if (missing > 0)
+    setDesk({
+      said: moment
+        ? `The clip of “${name}” is not in this revision; the figure stays at rest.`
+        : `${missing} of the ${turns.length} bones of “${name}” are not in this revision and stay as they are at rest.`,
+    });
+}
+
+/** Whether there is a pose to take back: one that was struck since the last step. */
+export const canUndoPose = (): boolean => desk().posesBefore.length > 0;
+export const canRedoPose = (): boolean => desk().posesAfter.length > 0;
+
+/** The pose on another revision of a character: bones by their names; a clip by its place and name. */
+export function carriedPose(
+  { turns, moment }: StandingPose,
+  before: Character,
+  after: Character,
+): StandingPose {
+  const named = allNamed(before.nodes.map((node) => node.name));
+  const find = finderOf(after.nodes.map((node) => node.name));
+  const kept = [...turns].flatMap(([node, turn]): [number, BoneTurn][] => {
+    const now = find(named[node]);
+    return now >= 0 && after.nodes[now].kind === 'bone' ? [[now, turn]] : [];
+  });
+  const isSame = moment && after.clips[moment.clip]?.name === before.clips[moment.clip]?.name;
+  if (kept.length === 0 && !isSame) return AT_REST;
+  return { turns: new Map(kept), moment: isSame ? moment : null };
+}

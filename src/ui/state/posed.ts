@@ -1,0 +1,44 @@
+import type { TurnAxes } from '@/core/motion/hand-pose';
+
+/** A bone that is turned. */
+export interface BoneTurn {
+  /** Rotation in the frame that the bone has at rest, a unit quaternion. */
+  readonly turn: readonly number[];
+  /** Degrees about x, then y, then z that make it, and about which axes they are told. */
+  readonly degrees: readonly number[];
+  readonly axes: TurnAxes;
+}
+
+/** How the figure on the desk stands. */
+export interface StandingPose {
+  /** Bones that are turned, by node. */
+  readonly turns: ReadonlyMap<number, BoneTurn>;
+  /** A moment of a clip, seconds, on which the turns come; null for rest. */
+  readonly moment: { readonly clip: number; readonly time: number } | null;
+}
+
+export const AT_REST: StandingPose = { turns: new Map(), moment: null };
+
+/** How the figure stands belongs to the desk: it stays when another room is entered and another bone chosen. */
+export interface PoseSlice {
+  pose: StandingPose;
+  /** Poses before this one, since the last step, and those that were taken back. */
+  posesBefore: readonly StandingPose[];
+  posesAfter: readonly StandingPose[];
+  turnAxes: TurnAxes;
+  /** The other side turns along as mirror image. */
+  isMirrored: boolean;
+  /** For every node the bone on the other side, −1 for none; null until the worker has told. */
+  twins: readonly number[] | null;
+}
+
+export const standing = (): PoseSlice => ({
+  pose: AT_REST,
+  posesBefore: [],
+  posesAfter: [],
+  turnAxes: 'own',
+  isMirrored: false,
+  twins: null,
+});
+
+export const isAtRest = ({ turns, moment }: StandingPose): boolean => turns.size === 0 && moment === null;
