@@ -6,6 +6,7 @@ import { characterOfSkeleton } from '../core/anatomy/skeleton';
 import { influencesFrom, limitInfluences } from '../core/geometry/influences';
 import { restWorld } from '../core/character/hierarchy';
 import { inverseOr } from '../core/geometry/matrix';
+import { normalsOfPoints } from '../core/geometry/normals';
 import { type Cage, type Point, subdivide } from './cage';
 import { type Solid, drawn } from './solid';
 
@@ -177,33 +178,18 @@ function settle(cage: Cage, onto: NonNullable<PartPlan['onto']>): Point[] {
 }
 
 /** Normals of points: the area normals of their polygons, summed. */
-export function normalsOf(positions: Float32Array, offsets: Uint32Array, corners: Uint32Array): Float32Array {
-  const out = new Float32Array(positions.length);
-  for (let point = 0; point + 1 < offsets.length; point++) {
-    let x = 0;
-    let y = 0;
-    let z = 0;
-    for (let k = offsets[point]; k < offsets[point + 1]; k++) {
-      const a = corners[k] * 3;
-      const b = corners[k + 1 === offsets[point + 1] ? offsets[point] : k + 1] * 3;
-      x += (positions[a + 1] - positions[b + 1]) * (positions[a + 2] + positions[b + 2]);
-      y += (positions[a + 2] - positions[b + 2]) * (positions[a] + positions[b]);
-      z += (positions[a] - positions[b]) * (positions[a + 1] + positions[b + 1]);
-    }
-    for (let k = offsets[point]; k < offsets[point + 1]; k++) {
-      out[corners[k] * 3] += x;
-      out[corners[k] * 3 + 1] += y;
-      out[corners[k] * 3 + 2] += z;
-    }
-  }
-  for (let i = 0; i < out.length; i += 3) {
-    const length = Math.hypot(out[i], out[i + 1], out[i + 2]) || 1;
-    out[i] /= length;
-    out[i + 1] /= length;
-    out[i + 2] /= length;
-  }
-  return out;
-}
+export const normalsOf = (
+  positions: Float32Array,
+  offsets: Uint32Array,
+  corners: Uint32Array,
+): Float32Array =>
+  normalsOfPoints(
+    positions,
+    offsets,
+    corners,
+    Uint32Array.from({ length: positions.length / 3 }, (_, i) => i),
+    positions.length / 3,
+  );
 
 /** The bones of a skeleton as nodes, ready to take meshes: bones first, in the skeleton's order. */
 export function skeletonNodes(skeleton: Skeleton): SceneNode[] {

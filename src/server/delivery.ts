@@ -12,7 +12,7 @@ import { getBlob, getBlobs } from './blobs';
 import type { Database } from './database';
 import { type RunOptions, runTask } from './pool';
 import { Refused } from './refused';
-import { addDelivery, moveHead } from './revisions';
+import { addDelivery, moveHead, wireOf } from './revisions';
 import { type StepDone, type StepOptions, addFiles, applyEdit, applyRemedy, remapCharacter } from './steps';
 
 /**
@@ -85,7 +85,7 @@ export async function deliverAgain(
   const { onProgress, signal, bounds } = options;
   const made = await runTask(
     'import',
-    { files, options: read, brief: character.wants },
+    { files, options: read, brief: character.wants, setsOf: await wireOf(db, line[0].id) },
     {
       onProgress: (progress) => onProgress?.({ stage: progress.stage, share: progress.share * 0.5 }),
       signal,

@@ -109,7 +109,14 @@ export async function applyRemedy(
   );
   const step: Step = { kind: 'remedy', remedy: id, params: made.params, names: made.names };
   const title = (remedy.says?.(made.params) ?? remedy).title.toLowerCase();
-  return keep(db, character, base, made, { label: label || title, step }, options);
+  return keep(
+    db,
+    character,
+    base,
+    made,
+    { label: label || title, step },
+    { misfits: made.misfits, ...options },
+  );
 }
 
 /** What the hand did, to be kept. */

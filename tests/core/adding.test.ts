@@ -128,7 +128,9 @@ it('the remedy is found, previewed, applied, and keeps its promise', () => {
     ],
   };
   const at = crate.nodes.length - 1;
-  const byHand = house.remediesByHand(crate, [at], 'placement').map((offer) => offer.remedy.id);
+  const byHand = house
+    .remediesByHand(crate, { ...house.NOTHING_CHOSEN, nodes: [at] }, 'placement')
+    .map((offer) => offer.remedy.id);
   expect(byHand).toContain('turn-about');
   const remedy = house.remedyById('turn-about')!;
   const brief = house.briefById('handset')!;

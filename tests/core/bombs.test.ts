@@ -50,7 +50,7 @@ describe('names that are words of the language', () => {
     })),
     meshes: character.meshes.map((mesh, i) => ({ ...mesh, name: WORDS[(i + 1) % WORDS.length] })),
     clips: character.clips.map((clip, i) => ({ ...clip, name: WORDS[(i + 2) % WORDS.length] })),
-    sets: [{ name: '__proto__', bones: [0] }],
+    sets: [{ name: '__proto__', vertices: [], polygons: [], bones: [0] }],
   });
   const otherCharacter = named(castCharacter('deckhand-clean.glb'));
   it('are written and read in every format that has names', () => {

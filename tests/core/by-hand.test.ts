@@ -2,17 +2,30 @@
 import fc from 'fast-check';
 import { bonesOf, weightOfNodes } from '@/core/character/hierarchy';
 import { fieldsOf } from '@/core/contracts/params';
-import { callsByHand, candidatesOf, defaultsOf, remediesByHand } from '@/core/house/by-hand';
+import {
+  type Chosen,
+  NOTHING_CHOSEN,
+  callsByHand,
+  candidatesOf,
+  defaultsOf,
+  remediesByHand,
+} from '@/core/house/by-hand';
 import { briefById } from '@/core/house/briefs';
 import { doForKind } from '@/core/house/of-kind';
 import { REMEDIES, remedyById } from '@/core/house/registry';
 import { castCharacter } from './support/cast';
 
-const deckhand = castCharacter('deckhand-clean.glb');
+const clean = castCharacter('deckhand-clean.glb');
+const deckhand = {
+  ...clean,
+  sets: [{ name: 'trunk', bones: bonesOf(clean).slice(0, 3), vertices: [], polygons: [] }],
+};
 const brief = briefById('handset')!;
 
+const nodesChosen = (nodes: readonly number[]): Chosen => ({ ...NOTHING_CHOSEN, nodes });
+
 const idsFor = (chosen: readonly number[], room = 'skeleton') =>
-  remediesByHand(deckhand, chosen, room).map(({ remedy }) => remedy.id);
+  remediesByHand(deckhand, nodesChosen(chosen), room).map(({ remedy }) => remedy.id);
 
 it('with nothing chosen, those that are about the whole character', () => {
   const ids = idsFor([]);
@@ -31,7 +44,9 @@ it('every remedy with a reference is offered for whatever fits it, but for those
       field.ref === 'skin'
         ? deckhand.nodes.flatMap(({ skin }, i) => (skin >= 0 ? [i] : []))
         : candidatesOf(deckhand, field.ref);
-    return idsFor([first]).includes(id) ? [] : [id];
+    const chosen = field.ref === 'set' ? { ...NOTHING_CHOSEN, sets: [first] } : nodesChosen([first]);
+    const offers = remediesByHand(deckhand, chosen, 'skeleton');
+    return offers.some(({ remedy }) => remedy.id === id) ? [] : [id];
   });
   // Their place and turn come from dragging.
   expect(missing.sort()).toEqual(['move-joint', 'place-part']);
@@ -41,7 +56,7 @@ it('what is offered fits, and those of the room come first', () => {
   const nodes = fc.subarray(deckhand.nodes.map((_, i) => i));
   fc.assert(
     fc.property(nodes, fc.constantFrom('skeleton', 'weights', 'placement'), (chosen, room) => {
-      const offers = remediesByHand(deckhand, chosen, room);
+      const offers = remediesByHand(deckhand, nodesChosen(chosen), room);
       for (const { field, fitting } of offers) {
         if (!field) expect(chosen).toEqual([]);
         else if (field.ref === 'bone')
@@ -63,7 +78,7 @@ it('forty bones are one step: their weight goes to the nearest that is not among
     .filter((bone) => weight[bone] > 0)
     .slice(-40);
   expect(some.length).toBe(40);
-  const offer = remediesByHand(deckhand, some, 'weights').find(
+  const offer = remediesByHand(deckhand, nodesChosen(some), 'weights').find(
     ({ remedy }) => remedy.id === 'give-to-parent',
   )!;
   expect(offer.fitting).toEqual(some);
@@ -77,7 +92,9 @@ it('forty bones are one step: their weight goes to the nearest that is not among
 
 it('a second reference is asked for: re-hanging wants to know under what', () => {
   const bone = bonesOf(deckhand)[5];
-  const offer = remediesByHand(deckhand, [bone], 'skeleton').find(({ remedy }) => remedy.id === 're-hang')!;
+  const offer = remediesByHand(deckhand, nodesChosen([bone]), 'skeleton').find(
+    ({ remedy }) => remedy.id === 're-hang',
+  )!;
   expect(offer.alsoAsked.map(({ name }) => name)).toEqual(['parent']);
 });
 

@@ -505,6 +505,7 @@ describe('steps that can be done again', () => {
     };
     expect(refitParams(shuffled, remedy, params, names)).toEqual({
       params: { ...params, node: params.node + 1, nodes: [4, 6] },
+      misfits: [],
     });
     const renamed = {
       ...character,
@@ -523,7 +524,10 @@ describe('steps that can be done again', () => {
     };
     const names = nameParams(character, oneNode, { node: 4 });
     expect(names).toEqual({ node: { name: 'crate', nth: 1 } });
-    expect(refitParams(character, oneNode, { node: 0 }, names)).toEqual({ params: { node: 4 } });
+    expect(refitParams(character, oneNode, { node: 0 }, names)).toEqual({
+      params: { node: 4 },
+      misfits: [],
+    });
     expect(
       refitParams({ ...character, nodes: character.nodes.slice(0, 4) }, oneNode, { node: 4 }, names),
     ).toMatchObject({

@@ -47,6 +47,13 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     const rigid = character.nodes.flatMap((node, i) => (node.mesh >= 0 && node.skin < 0 ? [i] : []));
     return { node: rigid[s % Math.max(1, rigid.length)] ?? 0 };
   },
+  'keep-set': (character, s) => ({
+    name: 'some',
+    bones: character.nodes.flatMap((node, i) => (node.kind === 'bone' && i % 3 === s % 3 ? [i] : [])),
+    polygons: character.nodes.flatMap((node, i) => (node.mesh >= 0 ? [{ node: i, ids: [0] }] : [])),
+  }),
+  'change-set': (_c, s) => ({ set: 0, name: `set ${s % 3}`, tint: '#123456' }),
+  'remove-set': () => ({ set: 0 }),
   'body-kind': (_c, s) => ({ kind: BODY_KINDS[s % BODY_KINDS.length] }),
   centre: () => ({}),
   'bake-scale': (character, s) => {

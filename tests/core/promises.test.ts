@@ -142,6 +142,12 @@ const manyRoots: Character = {
   },
 };
 
+/** The same with a set. */
+const withSet: Character = {
+  ...start,
+  sets: [{ name: 'hands', bones: [at('left hand'), at('right hand')], vertices: [], polygons: [] }],
+};
+
 const isSound = (x: number | string) => typeof x === 'string' || Number.isFinite(x);
 
 /** What each remedy is given, and whether a second time there is nothing left for it to do. */
@@ -179,6 +185,12 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'join-roots': { of: manyRoots, with: { bone: at('root') }, once: true },
   'add-root': { of: manyRoots, with: {}, once: true },
   'settle-on-bone': { with: { node: at('hand lamp') }, once: true },
+  'keep-set': {
+    with: { name: 'grip', bones: [at('left hand')], vertices: [{ node: at('patch'), ids: [1, 4] }] },
+    once: true,
+  },
+  'change-set': { of: withSet, with: { set: 0, name: 'both hands' }, once: true },
+  'remove-set': { of: withSet, with: { set: 0 }, once: false },
   'body-kind': { with: { kind: 'winged' }, once: true },
 };
 

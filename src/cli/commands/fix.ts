@@ -70,6 +70,7 @@ function valueOf(text: string, field: Field, character: Character, file: string)
     return field.isList
       ? text.split(',').map((word) => indexOf(word, field, character, file))
       : indexOf(text, field, character, file);
+  if (field.elements) return elementsOf(text, field, character, file);
   if (field.quantity === 'length') return metresOf(text);
   if (!/^[[{]/.test(text)) return text;
   try {
@@ -79,13 +80,32 @@ function valueOf(text: string, field: Field, character: Character, file: string)
   }
 }
 
-/** A node or skin by its number or its name. */
+/** Points or polygons as `coat:0-12,40;cap:7`: the node that shows the mesh, then numbers and runs of them. */
+function elementsOf(text: string, field: Field, character: Character, file: string): unknown {
+  return text.split(';').map((some) => {
+    const at = some.lastIndexOf(':');
+    const runs = some.slice(at + 1).split(',');
+    if (at < 1 || !runs.every((run) => /^\d+(-\d+)?$/.test(run)))
+      throw new UsageError(`“${field.name}=${text}” is not node:numbers, as coat:0-12,40;cap:7.`);
+    const ids = runs.flatMap((run) => {
+      const [from, to = from] = run.split('-').map(Number);
+      if (to - from > 10_000_000) throw new UsageError(`“${run}” names more than ten million.`);
+      return Array.from({ length: Math.max(0, to - from + 1) }, (_, i) => from + i);
+    });
+    return { node: indexOf(some.slice(0, at), field, character, file), ids };
+  });
+}
+
+/** A node, skin or set by its number or its name. */
 function indexOf(text: string, { ref }: Field, character: Character, file: string): number {
   if (/^-?\d+$/.test(text)) return Number(text);
-  const list = ref === 'skin' ? character.skins : character.nodes;
+  const lists = { skin: character.skins, set: character.sets };
+  const list = ref === 'skin' || ref === 'set' ? lists[ref] : character.nodes;
   const index = list.findIndex((x) => x.name === text);
   if (index < 0)
-    throw new UsageError(`There is no ${ref === 'skin' ? 'skin' : 'node'} “${text}” in ${file}.`);
+    throw new UsageError(
+      `There is no ${ref === 'skin' || ref === 'set' ? ref : 'node'} “${text}” in ${file}.`,
+    );
   return index;
 }
 

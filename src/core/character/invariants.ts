@@ -1,4 +1,4 @@
-import type { Character, Influences, Mesh, SceneNode, Skin } from './model';
+import type { Character, ElementSet, ElementsOf, Influences, Mesh, SceneNode, Skin } from './model';
 import { topDown } from './hierarchy';
 
 /**
@@ -24,7 +24,22 @@ export function brokenInvariants(character: Character): string[] {
         say(`clip ${i} channel ${k} names node ${ch.node}`);
     }),
   );
+  character.sets.forEach((set) => sayOfSet(character, set, say));
   return out;
+}
+
+function sayOfSet(character: Character, { name, bones, vertices, polygons }: ElementSet, say: Say): void {
+  if (bones.some((bone) => !character.nodes[bone])) say(`the set “${name}” names a node that is not there`);
+  const sayOf = (list: readonly ElementsOf[], countOf: (mesh: Mesh) => number) => {
+    for (const { node, ids } of list) {
+      const mesh = character.meshes[character.nodes[node]?.mesh];
+      if (!mesh) say(`the set “${name}” names node ${node}, which shows no mesh`);
+      else if (ids.some((id) => id >= countOf(mesh)))
+        say(`the set “${name}” names more than the mesh of node ${node} has`);
+    }
+  };
+  sayOf(vertices, (mesh) => mesh.vertexCount);
+  sayOf(polygons, (mesh) => mesh.polygonOffsets.length - 1);
 }
 
 type Say = (sentence: string) => void;

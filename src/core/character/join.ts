@@ -1,5 +1,6 @@
 import { restWorld, topDown } from './hierarchy';
 import { characterHeight } from './measure';
+import { setsAfterNodes } from './sets';
 import type { Carried, Character, Json, JsonObject, Piece, SceneNode } from './model';
 
 /** Where what is added goes. */
@@ -73,13 +74,7 @@ export function joinCharacters(base: Character, addition: Character, options: Jo
         channels: clip.channels.map((ch) => ({ ...ch, node: nodeOf[ch.node] })),
       })),
     ],
-    sets: [
-      ...base.sets,
-      ...addition.sets.map((set) => ({
-        ...set,
-        bones: set.bones.map((bone) => nodeOf[bone]),
-      })),
-    ],
+    sets: [...base.sets, ...setsAfterNodes(addition.sets, nodeOf)],
     carried: joinCarried(
       base.carried,
       addition.carried,

@@ -133,11 +133,21 @@ export interface Clip extends Carry {
   readonly channels: readonly Channel[];
 }
 
-/** Bones that belong together under a name. */
-export interface BoneSet {
+/** Vertices or polygons of the mesh that a node shows, ascending. */
+export interface ElementsOf {
+  readonly node: number;
+  readonly ids: Uint32Array;
+}
+
+/** Bones, points and polygons that belong together under a name. Of a point that seams split all vertices are in it. */
+export interface ElementSet {
   readonly name: string;
+  /** The colour that it is shown in, #rrggbb; absent for none. */
+  readonly tint?: string;
+  /** Nodes. */
   readonly bones: readonly number[];
-  readonly colour?: string;
+  readonly vertices: readonly ElementsOf[];
+  readonly polygons: readonly ElementsOf[];
 }
 
 /** A picture of a material, as its file had it. */
@@ -193,7 +203,7 @@ export interface Character {
   readonly meshes: readonly Mesh[];
   readonly skins: readonly Skin[];
   readonly clips: readonly Clip[];
-  readonly sets: readonly BoneSet[];
+  readonly sets: readonly ElementSet[];
   /** Which kind of body it is, where a person has said it. */
   readonly bodyKind?: BodyKind;
   readonly carried: Carried;

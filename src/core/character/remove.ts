@@ -1,4 +1,5 @@
 import type { Character } from './model';
+import { setsAfterNodes } from './sets';
 
 /** A character without some of its nodes, and where the others count now. */
 export interface Removed {
@@ -78,10 +79,8 @@ export function withoutNodes(character: Character, gone: ReadonlySet<number>): R
             }
           : clip,
       ),
-      sets: character.sets.map((otherSet) => ({
-        ...otherSet,
-        bones: otherSet.bones.filter((bone) => !gone.has(bone)).map((bone) => newOf[bone]),
-      })),
+      sets:
+        character.sets.length > 0 && gone.size > 0 ? setsAfterNodes(character.sets, newOf) : character.sets,
       carried: {
         ...character.carried,
         scenes: character.carried.scenes.map((scene) => ({

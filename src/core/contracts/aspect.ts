@@ -40,7 +40,7 @@ export const ASPECT_WORDS: Readonly<Record<Aspect, string>> = {
   joints: 'which joints a skin lists',
   binds: 'inverse binds',
   clips: 'clips',
-  sets: 'bone sets',
+  sets: 'sets of bones, points and polygons',
   kind: 'which kind of body it is said to be',
   carried: 'materials, cameras and what else is carried through',
   source: 'what is noted of the files',

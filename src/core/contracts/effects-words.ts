@@ -43,6 +43,7 @@ function changeText(effects: ChangeEffects, unit: LengthUnit): string {
   const sentences = [`Touched ${touched.length > 0 ? touched.join(', ') : 'names only'}.`];
   if (effects.outside.length > 0)
     sentences.push(`Beyond what it promised it changed ${effects.outside.join(', ')}.`);
+  if (effects.sets && effects.sets.length > 0) sentences.push(`${effects.sets.join('; ')}.`);
   return [...sentences, othersText(effects, unit)].join(' ');
 }
 

@@ -25,6 +25,8 @@ export interface ChangeEffects {
   readonly vertices: readonly [number, number];
   /** The factor that everything was scaled by on purpose. */
   readonly scale: number;
+  /** Sets that do not hold all that they held any more, in words; absent where all do. */
+  readonly sets?: readonly string[];
   /** Parts that changed though the step did not promise it, in words; empty where it kept its promise. */
   readonly outside: readonly string[];
   /**

@@ -1,16 +1,20 @@
-import { type AnyObjectSchema, type NumberSchema, array, number, string } from 'yup';
+import { type AnyObjectSchema, type NumberSchema, array, mixed, number, object, string } from 'yup';
+import type { ElementKind } from '../character/sets';
 
-/** What a parameter points at in a character: an index into its nodes (of that kind) or its skins. */
-export type RefKind = 'node' | 'bone' | 'mesh' | 'skin';
+/** What a parameter points at in a character: an index into its nodes (of that kind), its skins or its sets. */
+export type RefKind = 'node' | 'bone' | 'mesh' | 'skin' | 'set';
 
 /** What a number is, so that a form can show it in the brief's unit and a command line can take one. */
-export type Quantity = 'length' | 'angle' | 'factor' | 'count' | 'weight' | 'share' | 'pattern' | 'fileUnit';
+export type Quantity =
+  'length' | 'angle' | 'factor' | 'count' | 'weight' | 'share' | 'pattern' | 'fileUnit' | 'colour';
 
 declare module 'yup' {
   interface CustomSchemaMetadata {
     /** What people read beside it. */
     label?: string;
     ref?: RefKind;
+    /** Points or polygons that it takes. */
+    elements?: ElementKind;
     quantity?: Quantity;
     /** Words for the values of a choice. */
     choices?: Readonly<Record<string, string>>;
@@ -25,8 +29,9 @@ declare module 'yup' {
 export interface Field {
   readonly name: string;
   readonly label: string;
-  readonly kind: 'number' | 'choice' | 'ref' | 'text' | 'flag' | 'other';
+  readonly kind: 'number' | 'choice' | 'ref' | 'elements' | 'text' | 'flag' | 'colour' | 'other';
   readonly ref?: RefKind;
+  readonly elements?: ElementKind;
   /** A list of such, for a reference. */
   readonly isList: boolean;
   readonly quantity?: Quantity;
@@ -69,6 +74,7 @@ function fieldOf(name: string, described: Described): Field {
     label: meta.label ?? name,
     kind: kindOf(meta, values, inner?.type),
     ref: meta.ref,
+    elements: meta.elements,
     isList,
     quantity: meta.quantity,
     choices: meta.choices ?? Object.fromEntries(values.map((value) => [value, value])),
@@ -83,8 +89,14 @@ function fieldOf(name: string, described: Described): Field {
   };
 }
 
-function kindOf(meta: { ref?: RefKind }, values: readonly string[], type: string | undefined): Field['kind'] {
+function kindOf(
+  meta: { ref?: RefKind; elements?: ElementKind; quantity?: Quantity },
+  values: readonly string[],
+  type: string | undefined,
+): Field['kind'] {
+  if (meta.elements) return 'elements';
   if (meta.ref) return 'ref';
+  if (meta.quantity === 'colour') return 'colour';
   if (values.length > 0) return 'choice';
   if (type === 'string') return 'text';
   if (type === 'boolean') return 'flag';
@@ -106,6 +118,31 @@ export const refOrNone = (ref: RefKind, label: string) =>
 /** A list of such. */
 export const refsTo = (ref: RefKind, label: string) =>
   array(number().integer().min(0).required()).meta({ ref, label, given: true });
+
+/** Points or polygons of one mesh, as a parameter holds them. */
+export interface ElementsParam {
+  readonly node: number;
+  readonly ids: readonly number[] | Uint32Array;
+}
+
+const isNumbers = (value: unknown): value is readonly number[] | Uint32Array =>
+  (Array.isArray(value) || value instanceof Uint32Array) &&
+  value.every((id: unknown) => Number.isInteger(id) && (id as number) >= 0);
+
+/** Points or polygons, by the node that shows their mesh: what is chosen of them, one or many. */
+export const elementsTo = (elements: ElementKind, label: string) =>
+  array(
+    object({
+      node: number().integer().min(0).required(),
+      ids: mixed<readonly number[] | Uint32Array>(isNumbers).required(),
+    }).required(),
+  ).meta({ elements, label, given: true });
+
+/** A colour, #rrggbb. */
+export const colourOf = (label: string) =>
+  string()
+    .matches(/^#[0-9a-f]{6}$/i, '${label} is a colour as #rrggbb')
+    .meta({ quantity: 'colour', label });
 
 /** A length in metres, greater than 0; shown and typed in the brief's unit. */
 export const lengthOf = (label: string): NumberSchema =>

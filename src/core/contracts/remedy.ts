@@ -1,5 +1,6 @@
 import type { AnyObjectSchema, InferType } from 'yup';
 import type { Character } from '../character/model';
+import { withSetsOf } from '../character/sets';
 import { STILL, type Similarity } from '../character/similarity';
 import type { BriefBase } from './brief';
 import type { Aspect } from './aspect';
@@ -77,7 +78,10 @@ export function defineRemedy<S extends AnyObjectSchema, B extends BriefBase = Br
   says?(params: InferType<S>): { readonly title: string; readonly does: string };
   readonly order?: 'below first';
 }): Remedy<InferType<S>, B> {
-  return remedy;
+  // What a step renumbers, sets follow by themselves.
+  const apply = (character: Character, params: InferType<S>, brief: B): Character =>
+    withSetsOf(character, remedy.apply(character, params, brief));
+  return { ...remedy, apply };
 }
 
 /** A remedy that cannot be applied as asked; the message says why and what to do. */

@@ -1,7 +1,10 @@
 import type { NamedPlace } from '../character/named';
+import type { NamedElements } from '../character/sets';
 
 /** What the indices among a step's parameters stood for, by the parameters' names. */
-export type NamedParams = Readonly<Record<string, NamedPlace | null | readonly NamedPlace[]>>;
+export type NamedParams = Readonly<
+  Record<string, NamedPlace | null | readonly NamedPlace[] | readonly NamedElements[]>
+>;
 
 /** A file that a step read, as it is kept. */
 export interface StepFile {

@@ -2,6 +2,7 @@
 import type { Attribute, Character, Mesh, SceneNode } from '../character/model';
 import { positionsOf, replaceAt } from '../character/model';
 import { decompose } from '../geometry/matrix';
+import { putAreaNormal } from '../geometry/normals';
 import { printable } from './errors';
 
 /**
@@ -364,16 +365,17 @@ function mendNormals(mesh: Mesh, { data }: Attribute, note: (text: string) => vo
   return without.length + scaled > 0 ? out : data;
 }
 
-/** The normals of some vertices from the faces around them, by area (Newell's method); up where there are none. */
+/** The normals of some vertices from the faces around them, by area; up where there are none. */
 function putFaceNormals(mesh: Mesh, vertices: readonly number[], out: Float32Array): void {
   const wanted = new Set(vertices);
   for (const vertex of vertices) out.fill(0, vertex * 3, vertex * 3 + 3);
   const points = positionsOf(mesh);
   const { polygonOffsets: offsets, corners } = mesh;
+  const normal = [0, 0, 0];
   for (let point = 0; point + 1 < offsets.length; point++) {
     const row = corners.subarray(offsets[point], offsets[point + 1]);
     if (!row.some((value) => wanted.has(value))) continue;
-    const normal = newell(points, row);
+    putAreaNormal(points, row, 0, row.length, normal);
     for (const vertex of row)
       if (wanted.has(vertex)) for (let k = 0; k < 3; k++) out[vertex * 3 + k] += normal[k];
   }
@@ -382,16 +384,4 @@ function putFaceNormals(mesh: Mesh, vertices: readonly number[], out: Float32Arr
     if (length > 0) for (let k = 0; k < 3; k++) out[vertex * 3 + k] /= length;
     else out[vertex * 3 + 1] = 1;
   }
-}
-
-function newell(points: Float32Array, row: ArrayLike<number>): readonly [number, number, number] {
-  const normal: [number, number, number] = [0, 0, 0];
-  for (let i = 0; i < row.length; i++) {
-    const a = row[i] * 3;
-    const b = row[(i + 1) % row.length] * 3;
-    normal[0] += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
-    normal[1] += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
-    normal[2] += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
-  }
-  return normal;
 }

@@ -1,43 +1,66 @@
 /**
- * What can be done with what is chosen: every remedy one of whose references fits it, whether or not a finding asks for
- * it. It follows from the metadata of the parameters alone, so that a new remedy is there by itself.
+ * What can be done with what is chosen: every remedy whose references fit it, whether or not a finding asks for it. It
+ * follows from the metadata of the parameters alone, so that a new remedy is there by itself.
  */
-import type { Character } from '../character/model';
+import type { Character, ElementsOf } from '../character/model';
+import type { ElementKind } from '../character/sets';
 import type { RemedyCall } from '../contracts/finding';
 import { type Field, type RefKind, fieldsOf } from '../contracts/params';
 import type { Params, Remedy } from '../contracts/remedy';
 import type { Brief } from './brief';
 import { REMEDIES } from './registry';
 
-/** What is chosen: nodes of the character, bones and others alike. */
-export type ChosenNodes = readonly number[];
+/** What is chosen. */
+export interface Chosen {
+  /** Nodes of the character, bones and others alike. */
+  readonly nodes: readonly number[];
+  readonly vertices: readonly ElementsOf[];
+  readonly polygons: readonly ElementsOf[];
+  /** Sets, by their place in the list. */
+  readonly sets: readonly number[];
+}
+
+export const NOTHING_CHOSEN: Chosen = { nodes: [], vertices: [], polygons: [], sets: [] };
+
+export const isNothing = ({ nodes, vertices, polygons, sets }: Chosen): boolean =>
+  nodes.length + vertices.length + polygons.length + sets.length === 0;
 
 /** A remedy that fits what is chosen. */
 export interface RemedyByHand {
   readonly remedy: Remedy<Params, Brief>;
-  /** The reference that takes what is chosen; null for a remedy that is about the whole character. */
+  /** The reference that takes nodes, skins or sets of what is chosen; null for none. */
   readonly field: Field | null;
-  /** Indices that fit the reference, as it counts them: nodes, or skins. */
+  /** Indices that fit the reference, as it counts them: nodes, skins or sets. */
   readonly fitting: readonly number[];
+  /** The parameters that take points and polygons, with what they take. */
+  readonly elements: Readonly<Record<string, readonly ElementsOf[]>>;
   /** Other references, which are asked for. */
   readonly alsoAsked: readonly Field[];
 }
 
 /** The indices of a character that a reference of a kind may be. */
-export function candidatesOf({ nodes, skins }: Character, kind: RefKind): number[] {
+export function candidatesOf({ nodes, skins, sets }: Character, kind: RefKind): number[] {
   if (kind === 'skin') return skins.map((_, i) => i);
+  if (kind === 'set') return sets.map((_, i) => i);
   return nodes.flatMap((node, i) => {
     if (kind === 'bone') return node.kind === 'bone' ? [i] : [];
     return kind === 'node' || node.mesh >= 0 ? [i] : [];
   });
 }
 
-/** What of a choice fits a kind of reference. */
-function fittingOf(character: Character, chosen: ChosenNodes, kind: RefKind): number[] {
+/** What of a choice fits a kind of reference; the meshes of chosen points and polygons are chosen too. */
+function fittingOf(
+  character: Character,
+  { nodes, vertices, polygons, sets }: Chosen,
+  kind: RefKind,
+): number[] {
+  if (kind === 'set') return [...sets];
+  const shown = [...vertices, ...polygons].map(({ node }) => node);
+  const all = [...new Set([...nodes, ...shown])];
   if (kind === 'skin')
-    return [...new Set(chosen.map((node) => character.nodes[node].skin))].filter((skin) => skin >= 0);
+    return [...new Set(all.map((node) => character.nodes[node].skin))].filter((skin) => skin >= 0);
   const candidates = new Set(candidatesOf(character, kind));
-  return chosen.filter((node) => candidates.has(node));
+  return all.filter((node) => candidates.has(node));
 }
 
 /** What a remedy begins with: the defaults of its parameters. */
@@ -51,7 +74,7 @@ export const defaultsOf = (remedy: Remedy<Params, Brief>): Params =>
 function canBeAsked(remedy: Remedy<Params, Brief>, fields: readonly Field[]): boolean {
   const defaults = defaultsOf(remedy);
   return fields.every(({ name, kind, isList, isOptional }) => {
-    const hasField = kind === 'ref' || (kind !== 'other' && !isList);
+    const hasField = kind === 'ref' || kind === 'elements' || (kind !== 'other' && !isList);
     return hasField || isOptional || defaults[name] !== undefined;
   });
 }
@@ -59,27 +82,48 @@ function canBeAsked(remedy: Remedy<Params, Brief>, fields: readonly Field[]): bo
 /**
  * The remedies that fit a choice, those of the room first; for an empty choice those that are about the whole character.
  */
-export function remediesByHand(character: Character, chosen: ChosenNodes, room: string): RemedyByHand[] {
-  const offers = REMEDIES.flatMap((remedy): RemedyByHand[] => {
-    const fields = fieldsOf(remedy.params);
-    if (!canBeAsked(remedy, fields)) return [];
-    const [field, ...alsoAsked] = fields.filter(({ kind }) => kind === 'ref');
-    // One that may be about some of them is about all where none is chosen.
-    if (chosen.length === 0)
-      return !field || (field.isList && field.isOptional)
-        ? [{ remedy, field: null, fitting: [], alsoAsked: [] }]
-        : [];
-    if (!field) return [];
-    const fitting = field.ref ? fittingOf(character, chosen, field.ref) : [];
-    return fitting.length > 0 ? [{ remedy, field, fitting, alsoAsked }] : [];
+export function remediesByHand(character: Character, chosen: Chosen, room: string): RemedyByHand[] {
+  const offers = REMEDIES.flatMap((remedy) => {
+    const offer = offerOf(character, remedy, chosen);
+    return offer ? [offer] : [];
   });
   const isHere = ({ remedy }: RemedyByHand) => remedy.room === room;
   return [...offers.filter(isHere), ...offers.filter((offer) => !isHere(offer))];
 }
 
+function offerOf(character: Character, remedy: Remedy<Params, Brief>, chosen: Chosen): RemedyByHand | null {
+  const fields = fieldsOf(remedy.params);
+  if (!canBeAsked(remedy, fields)) return null;
+  const refs = fields.filter(({ kind }) => kind === 'ref');
+  const takers = fields.filter(({ kind }) => kind === 'elements');
+  const needed = takers.filter(({ isOptional }) => !isOptional);
+  if (isNothing(chosen)) {
+    // One that may be about some of them is about all where none is chosen.
+    const isAboutAll = takers.length === 0 && (refs.length === 0 || (refs[0].isList && refs[0].isOptional));
+    return isAboutAll ? { remedy, field: null, fitting: [], elements: {}, alsoAsked: [] } : null;
+  }
+  const elements = Object.fromEntries(
+    takers.map(({ name, elements: kind }) => [name, chosen[kind as ElementKind]]),
+  );
+  // What is about points or polygons asks for its bones.
+  if (needed.length > 0) {
+    const isThere = needed.every(({ name }) => elements[name].length > 0);
+    return isThere ? { remedy, field: null, fitting: [], elements, alsoAsked: refs } : null;
+  }
+  const [field, ...alsoAsked] = refs;
+  const fitting = field?.ref ? fittingOf(character, chosen, field.ref) : [];
+  const some = Object.values(elements).some((list) => list.length > 0);
+  if (fitting.length === 0 && !some) return null;
+  return { remedy, field: field ?? null, fitting, elements, alsoAsked };
+}
+
 /** The calls that do a remedy to all that fits: one that takes a list, or one for each. */
-export function callsByHand({ remedy, field, fitting }: RemedyByHand, values: Params): RemedyCall[] {
-  if (!field) return [{ id: remedy.id, params: values }];
-  if (field.isList) return [{ id: remedy.id, params: { ...values, [field.name]: [...fitting] } }];
-  return fitting.map((index) => ({ id: remedy.id, params: { ...values, [field.name]: index } }));
+export function callsByHand(
+  { remedy, field, fitting, elements }: RemedyByHand,
+  values: Params,
+): RemedyCall[] {
+  const params = { ...values, ...elements };
+  if (!field) return [{ id: remedy.id, params }];
+  if (field.isList) return [{ id: remedy.id, params: { ...params, [field.name]: [...fitting] } }];
+  return fitting.map((index) => ({ id: remedy.id, params: { ...params, [field.name]: index } }));
 }

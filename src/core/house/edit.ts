@@ -87,9 +87,12 @@ export function refitPatches(
   const fitting = patches.flatMap((patch, i): Patch[] => {
     const { remedy, params } = checkPatch(patch);
     const fit = refitParams(character, remedy, params, names[i] ?? {});
-    if ('params' in fit) return [{ remedy: patch.remedy, params: fit.params }];
-    misfits.push(fit.missing);
-    return [];
+    if ('missing' in fit) {
+      misfits.push(fit.missing);
+      return [];
+    }
+    misfits.push(...fit.misfits);
+    return [{ remedy: patch.remedy, params: fit.params }];
   });
   return { patches: fitting, misfits };
 }

@@ -1,6 +1,7 @@
 import { meshNodesOf } from '../character/hierarchy';
 import { placedMeshes } from '../character/measure';
 import type { Character, SceneNode, Skin } from '../character/model';
+import { sizeOfSet } from '../character/sets';
 import { morphedPositions, morphsAt } from '../character/morphs';
 import { type Similarity, similarityMatrix } from '../character/similarity';
 import { placePositions } from '../character/deform';
@@ -76,6 +77,7 @@ export function effectsOf(before: Character, after: Character, promised: Promise
     largestMove: largestMoveAtRest(before, after, nodeOf),
     vertices: [sum(before), sum(after)],
     scale: promised.similarity.scale,
+    ...setsLost(before, after, promised),
     outside: aspectsOutside(before, after, nodeOf, promised).map((aspect) => ASPECT_WORDS[aspect]),
     others: othersOf(before, after, nodeOf, promised),
   };
@@ -121,10 +123,22 @@ function aspectsOutside(
   if (before.clips !== after.clips && before.clips.some((clip, i) => clip !== after.clips[i]))
     changed.add('clips');
   if (before.clips.length !== after.clips.length) changed.add('clips');
-  if (before.sets !== after.sets && before.sets.some((set, i) => set !== after.sets[i])) changed.add('sets');
   if (before.carried !== after.carried) changed.add('carried');
   if (before.source !== after.source || before.added !== after.added) changed.add('source');
   return [...changed].filter((aspect) => !changes.has(aspect));
+}
+
+/** Sets that hold less than they held, where the step was not about sets. What a step renumbers they follow by themselves. */
+function setsLost(before: Character, after: Character, { changes }: Promised): Pick<ChangeEffects, 'sets'> {
+  if (before.sets === after.sets || changes.has('sets')) return {};
+  const lost = before.sets.flatMap((set, i) => {
+    const now = after.sets[i];
+    if (!now) return [`The set “${set.name}” is gone`];
+    const had = sizeOfSet(before, set);
+    const has = sizeOfSet(after, now);
+    return has < had ? [`Of the set “${set.name}” ${had - has} of ${had} things are gone`] : [];
+  });
+  return lost.length > 0 ? { sets: lost } : {};
 }
 
 function addPairAspects(

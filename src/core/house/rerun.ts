@@ -1,6 +1,7 @@
-import type { Character } from '../character/model';
+import type { Character, ElementsOf } from '../character/model';
 import { type NamedPlace, finderOf, namedIn } from '../character/named';
-import { type Field, type RefKind, fieldsOf } from '../contracts/params';
+import { type ElementKind, type NamedElements, foundElements, namedElements } from '../character/sets';
+import { type ElementsParam, type Field, type RefKind, fieldsOf } from '../contracts/params';
 import type { Params, Remedy } from '../contracts/remedy';
 import type { NamedParams } from '../contracts/step';
 
@@ -9,6 +10,7 @@ import type { NamedParams } from '../contracts/step';
  * binds.
  */
 function namesFor(character: Character, ref: RefKind): string[] {
+  if (ref === 'set') return character.sets.map((set) => set.name);
   if (ref !== 'skin') return character.nodes.map((node) => node.name);
   return character.skins.map(
     (skin, i) => skin.name || (character.nodes.find((node) => node.skin === i)?.name ?? ''),
@@ -17,6 +19,11 @@ function namesFor(character: Character, ref: RefKind): string[] {
 
 const referencesOf = (remedy: Pick<Remedy, 'params'>): (Field & { ref: RefKind })[] =>
   fieldsOf(remedy.params).filter((field): field is Field & { ref: RefKind } => field.ref !== undefined);
+
+const elementFieldsOf = (remedy: Pick<Remedy, 'params'>): (Field & { elements: ElementKind })[] =>
+  fieldsOf(remedy.params).filter(
+    (field): field is Field & { elements: ElementKind } => field.elements !== undefined,
+  );
 
 /**
  * What a step's indices stand for, so that the step can be done again on another delivery, where they count
@@ -27,7 +34,7 @@ export function nameParams(
   remedy: Pick<Remedy, 'params'>,
   params: Params,
 ): NamedParams {
-  const out: Record<string, NamedPlace | null | NamedPlace[]> = {};
+  const out: Record<string, NamedPlace | null | NamedPlace[] | NamedElements[]> = {};
   for (const { name, ref } of referencesOf(remedy)) {
     const names = namesFor(character, ref);
     const value = params[name];
@@ -37,16 +44,25 @@ export function nameParams(
         .map((i) => namedIn(names, i));
     else if (typeof value === 'number') out[name] = names[value] === undefined ? null : namedIn(names, value);
   }
+  for (const { name, elements } of elementFieldsOf(remedy))
+    out[name] = asElements(params[name]).flatMap((some) => namedElements(character, elements, some) ?? []);
   return out;
 }
 
-/** The parameters with their indices found again by name; or the one sentence that says what is not there. */
+/** Points and polygons as a parameter holds them: after a request as plain numbers. */
+const asElements = (value: unknown): ElementsOf[] =>
+  ((value ?? []) as ElementsParam[]).map(({ node, ids }) => ({ node, ids: Uint32Array.from(ids) }));
+
+/**
+ * The parameters with their indices found again by name, and what of points and polygons is not found; or the one sentence
+ * that says what is not there.
+ */
 export function refitParams(
   character: Character,
   remedy: Pick<Remedy, 'params'>,
   params: Params,
   named: NamedParams,
-): { readonly params: Params } | { readonly missing: string } {
+): Refitted {
   const out: Params = { ...params };
   for (const { name, ref } of referencesOf(remedy)) {
     const wanted = named[name];
@@ -56,13 +72,30 @@ export function refitParams(
     const lost = list.find((named) => find(named) < 0);
     if (lost) {
       const which = lost.nth > 0 ? ` number ${lost.nth + 1}` : '';
-      const kind = ref === 'skin' ? 'skin' : 'node';
+      const kind = ref === 'skin' || ref === 'set' ? ref : 'node';
       return { missing: `there is no ${kind} “${lost.name}”${which} in the new delivery` };
     }
     out[name] = Array.isArray(wanted) ? list.map(find) : find(list[0]);
   }
-  return { params: out };
+  const misfits: string[] = [];
+  for (const { name, elements, isOptional, label } of elementFieldsOf(remedy)) {
+    const wanted = (named[name] ?? []) as readonly NamedElements[];
+    if (wanted.length === 0) continue;
+    const found = wanted.map((some) => foundElements(character, elements, some));
+    const lost = found.reduce((sum, one) => sum + one.lost, 0);
+    const total = wanted.reduce((sum, { ids }) => sum + ids.length, 0);
+    const words = elements === 'vertices' ? 'points' : 'polygons';
+    if (lost === total && !isOptional)
+      return { missing: `none of the ${total} ${words} of “${label}” lies where it lay in the new delivery` };
+    if (lost > 0) misfits.push(`${lost} of ${total} ${words} are not found in the new delivery`);
+    out[name] = found.flatMap((one) => one.elements ?? []);
+  }
+  return { params: out, misfits };
 }
+
+/** Parameters that were found again, with what is not found of them in sentences; or what is not there at all. */
+export type Refitted =
+  { readonly params: Params; readonly misfits: readonly string[] } | { readonly missing: string };
 
 /**
  * The parameters as they count after a step of the same character, for its numbers afterwards; null where
@@ -77,7 +110,7 @@ export function paramsAfter(
   const out: Params = { ...params };
   for (const { name, ref, isList } of referencesOf(remedy)) {
     const value = params[name];
-    if (ref === 'skin' || value === undefined) continue;
+    if (ref === 'skin' || ref === 'set' || value === undefined) continue;
     if (isList) {
       out[name] = (value as number[]).map((i) => nodeOf[i] ?? -1).filter((i) => i >= 0);
     } else if ((value as number) >= 0) {
@@ -86,5 +119,10 @@ export function paramsAfter(
       out[name] = to;
     }
   }
+  for (const { name } of elementFieldsOf(remedy))
+    if (params[name] !== undefined)
+      out[name] = asElements(params[name]).flatMap(({ node, ids }) =>
+        nodeOf[node] >= 0 ? [{ node: nodeOf[node], ids }] : [],
+      );
   return out;
 }

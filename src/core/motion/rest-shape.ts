@@ -3,6 +3,8 @@
  * sides alike where the figure is, and no face folds that did not. Normals and tangents turn along.
  */
 import { pointsOf } from '../character/points';
+import { topologyOf } from '../character/topology';
+import { areaNormals, normalsOfPoints, unitRows } from '../geometry/normals';
 import { type Attribute, type Mesh, positionsOf } from '../character/model';
 import { quatBetween, quatRotate } from '../geometry/matrix';
 import { type MirrorPlane, mirrorTwins } from '../geometry/mirror';
@@ -203,36 +205,9 @@ function foldedPoints(
 /** Neighbouring faces may bend by so much more against each other, radians. */
 const CREASE = (60 * Math.PI) / 180;
 
-/** Unit normals of the polygons, 3 each (Newell's method); zero where a polygon has no area. */
-function faceNormals({ polygonOffsets, corners }: Mesh, places: Float32Array): Float32Array {
-  const out = areaNormals(polygonOffsets, corners, places);
-  for (let i = 0; i < out.length; i += 3) {
-    const size = Math.hypot(out[i], out[i + 1], out[i + 2]);
-    for (let a = 0; a < 3; a++) out[i + a] = size > 0 ? out[i + a] / size : 0;
-  }
-  return out;
-}
-
-/** The same as long as twice the area of the polygon. */
-function areaNormals(
-  polygonOffsets: ArrayLike<number>,
-  corners: ArrayLike<number>,
-  places: Float32Array,
-): Float32Array {
-  const out = new Float32Array((polygonOffsets.length - 1) * 3);
-  for (let polygon = 0; polygon + 1 < polygonOffsets.length; polygon++) {
-    const [from, to] = [polygonOffsets[polygon], polygonOffsets[polygon + 1]];
-    for (let k = from; k < to; k++) {
-      const a = corners[k] * 3;
-      const b = corners[k + 1 < to ? k + 1 : from] * 3;
-      for (let i = 0; i < 3; i++) {
-        const [j, l] = [(i + 1) % 3, (i + 2) % 3];
-        out[polygon * 3 + i] += (places[a + j] - places[b + j]) * (places[a + l] + places[b + l]);
-      }
-    }
-  }
-  return out;
-}
+/** Unit normals of the polygons, 3 each; zero where a polygon has no area. */
+const faceNormals = ({ polygonOffsets, corners }: Mesh, places: Float32Array): Float32Array =>
+  unitRows(areaNormals(places, polygonOffsets, corners));
 
 const isFace = (n: Float32Array, factor: number) =>
   n[factor * 3] !== 0 || n[factor * 3 + 1] !== 0 || n[factor * 3 + 2] !== 0;
@@ -263,20 +238,12 @@ function forEdges({ polygonOffsets, corners }: Mesh, visit: (a: number, b: numbe
 }
 
 /** Calls back with pairs of polygons that share an edge of points. */
-function forNeighbours(mesh: Mesh, visit: (factor: number, g: number) => void): void {
-  const { pointOfVertex, pointCount } = pointsOf(mesh);
-  const { polygonOffsets, corners } = mesh;
-  const seen = new Map<number, number>();
-  for (let polygon = 0; polygon + 1 < polygonOffsets.length; polygon++) {
-    const [from, to] = [polygonOffsets[polygon], polygonOffsets[polygon + 1]];
-    for (let k = from; k < to; k++) {
-      const a = pointOfVertex[corners[k]];
-      const b = pointOfVertex[corners[k + 1 < to ? k + 1 : from]];
-      const edge = a < b ? a * pointCount + b : b * pointCount + a;
-      const other = seen.get(edge);
-      if (other === undefined) seen.set(edge, polygon);
-      else visit(other, polygon);
-    }
+function forNeighbours(mesh: Mesh, visit: (face: number, other: number) => void): void {
+  const { edge, polygon, faces } = topologyOf(mesh).halfEdges;
+  const first = new Int32Array(faces.length).fill(-1);
+  for (let h = 0; h < edge.length; h++) {
+    if (first[edge[h]] < 0) first[edge[h]] = polygon[h];
+    else visit(first[edge[h]], polygon[h]);
   }
 }
 
@@ -319,15 +286,5 @@ const hasMoved = (from: Float32Array, to: Float32Array) =>
 /** Unit normals at points, 3 each: those of the polygons around, by their area; zero where they cancel. */
 function smoothNormals(mesh: Mesh, places: Float32Array): Float32Array {
   const { pointOfVertex, pointCount } = pointsOf(mesh);
-  const { polygonOffsets, corners } = mesh;
-  const faces = areaNormals(polygonOffsets, corners, places);
-  const out = new Float32Array(pointCount * 3);
-  for (let face = 0; face + 1 < polygonOffsets.length; face++)
-    for (let k = polygonOffsets[face]; k < polygonOffsets[face + 1]; k++)
-      for (let a = 0; a < 3; a++) out[pointOfVertex[corners[k]] * 3 + a] += faces[face * 3 + a];
-  for (let i = 0; i < out.length; i += 3) {
-    const size = Math.hypot(out[i], out[i + 1], out[i + 2]);
-    for (let a = 0; a < 3; a++) out[i + a] = size > 0 ? out[i + a] / size : 0;
-  }
-  return out;
+  return normalsOfPoints(places, mesh.polygonOffsets, mesh.corners, pointOfVertex, pointCount);
 }

@@ -4,17 +4,27 @@ import { ChevronRight } from 'lucide-react';
 import clsx from 'clsx';
 import { useMemo, useState } from 'react';
 import type { Character } from '@/core/character/model';
+import { fieldsOf } from '@/core/contracts/params';
 import type { Params } from '@/core/contracts/remedy';
 import { ROOM_WORDS } from '@/core/contracts/rooms';
-import { type RemedyByHand, callsByHand, defaultsOf, remediesByHand } from '@/core/house/by-hand';
+import { countsOfSet } from '@/core/character/sets';
+import {
+  type Chosen,
+  type RemedyByHand,
+  callsByHand,
+  defaultsOf,
+  isNothing,
+  remediesByHand,
+} from '@/core/house/by-hand';
 import { Button } from '../kit/button';
-import { numberText } from '../kit/format';
-import { chooseBone, choosePicked, chosenNodesOf } from '../state/choose';
+import { countOf, numberText } from '../kit/format';
+import { chooseBone, choosePicked, chosenOf } from '../state/choose';
 import { NOTHING_PICKED } from '../state/selection';
 import { setDesk, useDesk } from '../state/store';
 import { ForMany } from '../parts/remedy-box';
 import { RemedyFields } from '../parts/remedy-fields';
 import type { Room } from '../parts/room';
+import { SetsList } from '../parts/sets-list';
 import { roomById } from '../rooms/list';
 
 /** The page of every notebook on which all that can be done with what is chosen stands, whether or not it is asked for. */
@@ -23,7 +33,11 @@ export function ByHandPage({ room }: { room: Room }) {
   const lastChosen = useDesk((state) => state.lastChosen);
   const picked = useDesk((state) => state.picked);
   const bone = useDesk((state) => state.bone);
-  const chosen = useMemo(() => chosenNodesOf({ lastChosen, picked, bone }), [lastChosen, picked, bone]);
+  const chosenSet = useDesk((state) => state.chosenSet);
+  const chosen = useMemo(
+    () => chosenOf({ character, lastChosen, picked, bone, chosenSet }),
+    [character, lastChosen, picked, bone, chosenSet],
+  );
   const offers = useMemo(
     () => (character ? remediesByHand(character, chosen, room.id) : []),
     [character, chosen, room],
@@ -38,6 +52,7 @@ export function ByHandPage({ room }: { room: Room }) {
         ))}
       </ul>
       {offers.length === 0 && <p className="mt-2 text-soft">No remedy is about what is chosen.</p>}
+      <SetsList character={character} />
     </div>
   );
 }
@@ -45,16 +60,19 @@ export function ByHandPage({ room }: { room: Room }) {
 /** Names are listed up to so many. */
 const LISTED = 4;
 
-function Choice({ character, chosen }: { character: Character; chosen: readonly number[] }) {
-  if (chosen.length === 0)
+function Choice({ character, chosen }: { character: Character; chosen: Chosen }) {
+  if (isNothing(chosen))
     return (
       <p className="text-[13px] text-soft">
         Nothing is chosen: these are about the whole character. Press a bone, or drag a box over bones, points
         or polygons, for what can be done with those.
       </p>
     );
-  const names = chosen.slice(0, LISTED).map((node) => character.nodes[node].name || `node ${node}`);
-  const more = chosen.length - names.length;
+  const nodes = [
+    ...new Set([...chosen.nodes, ...[...chosen.vertices, ...chosen.polygons].map(({ node }) => node)]),
+  ];
+  const names = nodes.slice(0, LISTED).map((node) => character.nodes[node].name || `node ${node}`);
+  const more = nodes.length - names.length;
   return (
     <div className="flex items-start gap-2">
       <p className="min-w-0 flex-1 text-[13px] [overflow-wrap:anywhere]">
@@ -76,12 +94,15 @@ function letGo(): void {
   chooseBone(-1);
 }
 
-function countText({ nodes }: Character, chosen: readonly number[]): string {
-  const bones = chosen.filter((node) => nodes[node].kind === 'bone').length;
-  const meshes = chosen.length - bones;
+function countText(character: Character, { nodes, vertices, polygons, sets }: Chosen): string {
+  const bones = nodes.filter((node) => character.nodes[node].kind === 'bone').length;
+  const counts = countsOfSet(character, { name: '', bones: [], vertices, polygons });
   const words = [
-    bones > 0 && `${numberText(bones)} ${bones === 1 ? 'bone' : 'bones'}`,
-    meshes > 0 && `${numberText(meshes)} ${meshes === 1 ? 'mesh' : 'meshes'}`,
+    sets.length > 0 && `set “${character.sets[sets[0]].name}”`,
+    bones > 0 && countOf(bones, 'bone'),
+    nodes.length > bones && countOf(nodes.length - bones, 'mesh', 'meshes'),
+    counts.points > 0 && countOf(counts.points, 'point'),
+    counts.polygons > 0 && countOf(counts.polygons, 'polygon'),
   ];
   return `${words.filter(Boolean).join(', ')}:`;
 }
@@ -122,6 +143,9 @@ function OpenOffer({ offer }: { offer: RemedyByHand }) {
   const [values, setValues] = useState<Params>(() => defaultsOf(remedy));
   const calls = useMemo(() => callsByHand(offer, values), [offer, values]);
   const missing = alsoAsked.filter(({ name, isOptional }) => !isOptional && values[name] === undefined);
+  const unsaid = fieldsOf(remedy.params).filter(
+    ({ name, kind, isOptional }) => kind === 'text' && !isOptional && !values[name],
+  );
   const { title, does } = remedy.says?.(calls[0]?.params ?? values) ?? remedy;
   if (Form)
     return (
@@ -141,7 +165,7 @@ function OpenOffer({ offer }: { offer: RemedyByHand }) {
   return (
     <div className="pb-3 pl-[22px]">
       <p className="text-[13px] text-soft">{does}</p>
-      {missing.length > 0 ? (
+      {missing.length + unsaid.length > 0 ? (
         fields
       ) : (
         <ForMany calls={calls} title={title} active of={null} label={title}>

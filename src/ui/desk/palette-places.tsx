@@ -3,11 +3,11 @@
 import { useMemo } from 'react';
 import type { Finding } from '@/core/contracts/finding';
 import { ROOM_WORDS, type RoomId } from '@/core/contracts/rooms';
-import { remediesByHand } from '@/core/house/by-hand';
+import { isNothing, remediesByHand } from '@/core/house/by-hand';
 import { CHECKS, REMEDIES } from '@/core/house/registry';
 import { Mark } from '../kit/gravity';
 import { ROOM_LIST } from '../rooms/list';
-import { chooseFinding, chosenNodesOf, goToRoom, openByHand } from '../state/choose';
+import { chooseFinding, chosenOf, goToRoom, openByHand } from '../state/choose';
 import { desk, setDesk, useDesk } from '../state/store';
 import { takeTool } from '../state/tools';
 import { PaletteGroup, PaletteItem } from './palette-parts';
@@ -122,10 +122,11 @@ export function PaletteByHand() {
   const lastChosen = useDesk((state) => state.lastChosen);
   const picked = useDesk((state) => state.picked);
   const bone = useDesk((state) => state.bone);
+  const chosenSet = useDesk((state) => state.chosenSet);
   const offers = useMemo(() => {
-    const chosen = chosenNodesOf({ lastChosen, picked, bone });
-    return character && chosen.length > 0 ? remediesByHand(character, chosen, room) : [];
-  }, [character, room, lastChosen, picked, bone]);
+    const chosen = chosenOf({ character, lastChosen, picked, bone, chosenSet });
+    return character && !isNothing(chosen) ? remediesByHand(character, chosen, room) : [];
+  }, [character, room, lastChosen, picked, bone, chosenSet]);
   if (offers.length === 0) return null;
   return (
     <PaletteGroup heading="With what is chosen">
@@ -137,7 +138,9 @@ export function PaletteByHand() {
           onPick={() => openByHand(id)}
         >
           <span className="flex-1">{title}</span>
-          <span className="text-[12.5px] text-soft">by hand, {fitting.length} chosen</span>
+          <span className="text-[12.5px] text-soft">
+            by hand{fitting.length > 0 && `, ${fitting.length} chosen`}
+          </span>
         </PaletteItem>
       ))}
     </PaletteGroup>

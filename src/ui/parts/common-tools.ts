@@ -6,7 +6,8 @@ import { measureTool } from '../stage/tools/measure';
 import { turnTool } from '../stage/tools/turn';
 import { chooseBone, choosePicked } from '../state/choose';
 import { hover } from '../state/pointer';
-import { desk } from '../state/store';
+import type { Picked } from '../state/selection';
+import { desk, setDesk } from '../state/store';
 import { takeMeasurePoint } from '../state/steps';
 import { BoxPanel, PointPanel } from './gather-panel';
 import { PosePanel } from './pose-panel';
@@ -15,15 +16,32 @@ import type { ToolDefinition } from './room';
 
 const showHover = (hit: typeof hover.value) => hover.set(hit);
 
+/** Says that more lies behind what a press took. */
+function tellStacked({ nth, of }: { readonly nth: number; readonly of: number }): void {
+  setDesk({ stacked: of > 1 ? { nth, of } : null });
+}
+
+function takePicked(picked: Picked, taken?: { readonly nth: number; readonly of: number }): void {
+  choosePicked(picked);
+  tellStacked(taken ?? { nth: 1, of: 1 });
+}
+
 /** The tools that every room has. */
 export const COMMON_TOOLS: readonly ToolDefinition[] = [
   {
     id: 'turn',
     title: 'Turn the figure, choose a bone',
-    hint: 'Drag to turn, press a twig to choose its bone.',
+    hint: 'Drag to turn, press a twig to choose its bone; press again for the one behind it.',
     icon: Hand,
     letter: 'G',
-    make: (stage) => turnTool(stage, { hover: showHover, choose: chooseBone }),
+    make: (stage) =>
+      turnTool(stage, {
+        hover: showHover,
+        choose: (taken) => {
+          chooseBone(taken.hit.node);
+          tellStacked(taken);
+        },
+      }),
   },
   {
     id: 'box',
@@ -32,7 +50,7 @@ export const COMMON_TOOLS: readonly ToolDefinition[] = [
     icon: BoxSelect,
     letter: 'S',
     make: (stage) =>
-      boxTool(stage, { of: () => desk().boxOf, before: () => desk().picked, choose: choosePicked }),
+      boxTool(stage, { of: () => desk().boxOf, before: () => desk().picked, choose: takePicked }),
     Panel: BoxPanel,
   },
   {
@@ -41,8 +59,7 @@ export const COMMON_TOOLS: readonly ToolDefinition[] = [
     hint: 'Press a point to read all that it carries; Shift adds one.',
     icon: Crosshair,
     letter: 'E',
-    make: (stage) =>
-      pointTool(stage, { before: () => desk().picked, choose: choosePicked, hover: showHover }),
+    make: (stage) => pointTool(stage, { before: () => desk().picked, choose: takePicked, hover: showHover }),
     Panel: PointPanel,
   },
   {

@@ -78,9 +78,15 @@ function posedText(pose: StandingPose, character: Character | null): string | nu
 function Left() {
   const hidden = useDesk((state) => state.hidden);
   const isolated = useDesk((state) => state.isolated);
+  const stacked = useDesk((state) => state.stacked);
   const posed = useDesk((state) => posedText(state.pose, state.character));
   return (
     <span className="ml-auto flex shrink-0 gap-4 text-[12.5px] text-damson">
+      {stacked && (
+        <span data-testid="stacked">
+          {stacked.nth} of {stacked.of} behind one another: press again for the next
+        </span>
+      )}
       {hidden.size > 0 && (
         <button
           type="button"

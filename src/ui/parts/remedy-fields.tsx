@@ -23,7 +23,10 @@ const row = 'mt-2 flex items-center justify-between gap-3 text-[13px]';
 
 /** Whether a remedy asks for anything that a form can show. */
 export const asksSomething = (params: AnyObjectSchema, values: Values): boolean =>
-  fieldsOf(params).some((field) => isAsked(field, values) && field.kind !== 'other' && field.kind !== 'ref');
+  fieldsOf(params).some((field) => isAsked(field, values) && !NOT_ASKED.has(field.kind));
+
+/** Kinds of fields that are given by what is chosen, or that no form can ask for. */
+const NOT_ASKED: ReadonlySet<Field['kind']> = new Set(['other', 'ref', 'elements']);
 
 const NO_REFS: readonly string[] = [];
 
@@ -54,6 +57,7 @@ export function RemedyFields({
     if (field.quantity === 'fileUnit') return <UnitField key={field.name} {...props} />;
     if (field.kind === 'ref') return <RefField key={field.name} {...props} />;
     if (field.isList) return null;
+    if (field.kind === 'colour') return <ColourField key={field.name} {...props} />;
     if (field.kind === 'flag') return <FlagField key={field.name} {...props} />;
     if (field.kind === 'choice') return <ChoiceField key={field.name} {...props} />;
     if (field.kind === 'text') return <TextField key={field.name} {...props} />;
@@ -68,9 +72,9 @@ function RefField({ field, value, onChange }: FieldProps) {
     () => (character && field.ref ? candidatesOf(character, field.ref) : []),
     [character, field.ref],
   );
-  const nameOf = (index: number) =>
-    (field.ref === 'skin' ? character?.skins[index].name : character?.nodes[index].name) ||
-    `${field.ref} ${index}`;
+  const listOf = { skin: character?.skins, set: character?.sets };
+  const list = field.ref === 'skin' || field.ref === 'set' ? listOf[field.ref] : character?.nodes;
+  const nameOf = (index: number) => list?.[index].name || `${field.ref} ${index}`;
   return (
     <label className={row}>
       <span className="text-soft">{field.label}</span>
@@ -89,6 +93,20 @@ function RefField({ field, value, onChange }: FieldProps) {
           </option>
         ))}
       </select>
+    </label>
+  );
+}
+
+function ColourField({ field, value, onChange }: FieldProps) {
+  return (
+    <label className={row}>
+      <span className="text-soft">{field.label}</span>
+      <input
+        type="color"
+        value={typeof value === 'string' ? value : '#888888'}
+        onChange={(event) => onChange(event.target.value)}
+        className="h-7 w-14 rounded-md border border-rule bg-sheet px-1"
+      />
     </label>
   );
 }

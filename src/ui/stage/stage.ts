@@ -190,6 +190,16 @@ export class Stage {
     return twig ?? this.body.raycast(ray.ray);
   }
 
+  /**
+   * All that lies under a place of the canvas: twigs, then the surface front and back, near ones first. Pixels of the
+   * canvas.
+   */
+  pickAll(x: number, y: number, of: 'all' | 'surface' = 'all'): Hit[] {
+    const ray = new Raycaster();
+    ray.setFromCamera(this.rig.deviceOf(x, y), this.rig.camera);
+    return [...(of === 'all' ? this.twigs.raycastAll(ray) : []), ...this.body.raycastAll(ray.ray)];
+  }
+
   /** The joint near a place of the canvas, or else the vertex under it. Pixels of the canvas. */
   snap(x: number, y: number): PlaceOnFigure | null {
     const joint = this.jointNear(x, y);

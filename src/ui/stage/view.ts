@@ -1,5 +1,6 @@
 /** What the stage is told, and what it tells. World space, metres. */
-import type { SerializedBVH } from 'three-mesh-bvh';
+import type { ElementSet } from '@/core/character/model';
+import type { TriangleBoxes } from '@/core/geometry/triangle-tree';
 import type { Figure, Ghost } from '../worker/figure';
 import type { Kept } from '../worker/isolation';
 
@@ -46,7 +47,7 @@ export interface StageView {
   readonly figure: Figure | null;
   /** Another key is another character: the camera is set anew. */
   readonly subject: string | null;
-  readonly searches: ReadonlyMap<number, SerializedBVH>;
+  readonly searches: ReadonlyMap<number, TriangleBoxes>;
   readonly surface: Surface;
   readonly edges: boolean;
   readonly sheer: boolean;
@@ -56,6 +57,8 @@ export interface StageView {
   readonly hidden: ReadonlySet<number>;
   readonly locked: ReadonlySet<number>;
   readonly tints: ReadonlyMap<number, string>;
+  /** Sets that are shown in their colours; where two hold one thing the later one counts. */
+  readonly sets: readonly ElementSet[];
   /** What is shown alone. `kept`: meshes that are shown in part. */
   readonly isolated: {
     readonly nodes: ReadonlySet<number>;
@@ -88,6 +91,7 @@ export const EMPTY_VIEW: StageView = {
   hidden: NONE,
   locked: NONE,
   tints: new Map(),
+  sets: [],
   isolated: null,
   marks: null,
   chosenBones: NONE,

@@ -1,9 +1,11 @@
 /** What one looks at: rooms, findings, bones, what is shown alone. */
 import { branchOf } from '@/core/character/hierarchy';
+import type { ElementSet } from '@/core/character/model';
+import { type Chosen, NOTHING_CHOSEN } from '@/core/house/by-hand';
 import { ROOM_IDS, type RoomId } from '@/core/contracts/rooms';
 import type { View } from '../stage/view';
 import type { Figure } from '../worker/figure';
-import type { Chosen } from '../worker/isolation';
+import type { Chosen as Isolating } from '../worker/isolation';
 import { LatestRequest } from './latest-request';
 import { placesOfElements, placesOfFinding, placesOfNode } from './findings-places';
 import { keepLook } from './kept-look';
@@ -17,17 +19,11 @@ import { deskWorker } from './worker';
 /** How going to a room is kept in the browser's history. */
 type History = 'push' | 'replace' | 'none';
 
-/** Goes to a room; its first finding is chosen. */
+/** Goes to a room; of its findings the first lies open. What was chosen by hand stays chosen. */
 export function goToRoom(room: RoomId, history: History = 'push'): void {
   const { findings, room: before, roomChosen } = desk();
   const first = findings?.find((finding) => finding.room === room);
-  setDesk({
-    room,
-    roomChosen: true,
-    chosen: first?.key ?? null,
-    lastChosen: 'finding',
-    picked: NOTHING_PICKED,
-  });
+  setDesk({ room, roomChosen: true, chosen: first?.key ?? null });
   if (history === 'none') return;
   const isSame = room === before && roomChosen;
   const { pathname } = window.location;
@@ -50,11 +46,14 @@ export function roomOfAddress(): RoomId | null {
   return ROOM_IDS.find((id) => id === wanted) ?? null;
 }
 
+/** What was chosen is no set, and nothing lies behind it. */
+const NO_SET = { chosenSet: null, stacked: null } as const;
+
 /** Chooses a finding: its elements are lit, and the camera goes there. */
 export function chooseFinding(key: string | null, goThere = true): void {
   const { audited, figure } = desk();
   const finding = audited?.find((finding) => finding.key === key);
-  setDesk({ chosen: finding?.key ?? null, lastChosen: 'finding', picked: NOTHING_PICKED });
+  setDesk({ chosen: finding?.key ?? null, lastChosen: 'finding', picked: NOTHING_PICKED, ...NO_SET });
   if (finding && figure && goThere) frame(placesOfFinding(finding, figure));
 }
 
@@ -71,14 +70,14 @@ export function stepFinding(by: 1 | -1): void {
 
 /** Chooses a bone: its twig is lit, and its weights are what the weights picture shows. −1 for none. */
 export function chooseBone(bone: number): void {
-  setDesk({ bone, lastChosen: 'bone', picked: NOTHING_PICKED });
+  setDesk({ bone, lastChosen: 'bone', picked: NOTHING_PICKED, ...NO_SET });
   if (bone >= 0) void showWeights(bone);
 }
 
 /** Chooses what a tool gathered on the stage. */
 export function choosePicked(picked: Picked): void {
   const count = picked.vertices.size + picked.polygons.size + picked.bones.size;
-  setDesk({ picked, lastChosen: count > 0 ? 'picked' : 'finding' });
+  setDesk({ picked, ...NO_SET, lastChosen: count > 0 ? 'picked' : 'finding' });
   const [only] = picked.bones;
   if (picked.bones.size === 1) {
     setDesk({ bone: only });
@@ -86,15 +85,45 @@ export function choosePicked(picked: Picked): void {
   }
 }
 
-/** The nodes that a choice is of: its bones, or the meshes that its points and polygons lie on. */
-export function chosenNodesOf({
+/** Chooses what a set holds, all at once. */
+export function chooseSet(name: string): void {
+  const set = desk().character?.sets.find((candidate) => candidate.name === name);
+  if (!set) return;
+  const byNode = (list: ElementSet['vertices']) => new Map(list.map(({ node, ids }) => [node, ids]));
+  choosePicked({
+    vertices: byNode(set.vertices),
+    polygons: byNode(set.polygons),
+    bones: new Set(set.bones),
+  });
+  // One that has come to hold nothing can be chosen all the same, to be dissolved.
+  setDesk({ chosenSet: name, lastChosen: 'picked' });
+}
+
+/** Shows a set in its colour, or no longer. */
+export function toggleSet(name: string): void {
+  const shownSets = new Set(desk().shownSets);
+  if (!shownSets.delete(name)) shownSets.add(name);
+  changeLook({ shownSets });
+}
+
+/** What is chosen by hand, as remedies take it. */
+export function chosenOf({
+  character,
   lastChosen,
   picked,
   bone,
-}: Pick<DeskState, 'lastChosen' | 'picked' | 'bone'>): number[] {
-  if (lastChosen === 'picked')
-    return [...new Set([...picked.bones, ...picked.vertices.keys(), ...picked.polygons.keys()])];
-  return bone >= 0 && lastChosen === 'bone' ? [bone] : [];
+  chosenSet,
+}: Pick<DeskState, 'character' | 'lastChosen' | 'picked' | 'bone' | 'chosenSet'>): Chosen {
+  if (lastChosen === 'bone') return bone >= 0 ? { ...NOTHING_CHOSEN, nodes: [bone] } : NOTHING_CHOSEN;
+  if (lastChosen !== 'picked') return NOTHING_CHOSEN;
+  const list = (ids: Picked['vertices']) => [...ids].map(([node, some]) => ({ node, ids: some }));
+  const set = character?.sets.findIndex(({ name }) => name === chosenSet) ?? -1;
+  return {
+    nodes: [...picked.bones],
+    vertices: list(picked.vertices),
+    polygons: list(picked.polygons),
+    sets: set >= 0 ? [set] : [],
+  };
 }
 
 /** Opens the page on which all that can be done with what is chosen stands; a remedy of it where one is named. */
@@ -172,7 +201,7 @@ export async function toggleIsolation(): Promise<void> {
 }
 
 /** Shows these things alone; of a mesh that is not among them what they concern of it stays. */
-export async function isolate(chosen: Chosen): Promise<void> {
+export async function isolate(chosen: Isolating): Promise<void> {
   const isCurrent = isolating.begin();
   const { revision } = desk();
   const kept = await deskWorker().keep(chosen);
@@ -180,7 +209,7 @@ export async function isolate(chosen: Chosen): Promise<void> {
   changeLook({ isolated: { nodes: new Set([...chosen.nodes, ...chosen.bones, ...kept.keys()]), kept } });
 }
 
-const thing = (change: Partial<Chosen>): Chosen => ({
+const thing = (change: Partial<Isolating>): Isolating => ({
   nodes: [],
   bones: [],
   vertices: new Map(),
@@ -189,7 +218,7 @@ const thing = (change: Partial<Chosen>): Chosen => ({
 });
 
 /** What is to be shown alone: the last choice; else what is pointed at, the chosen bone, the first mesh. */
-function chosenThings(state: DeskState): Chosen {
+function chosenThings(state: DeskState): Isolating {
   const { figure, picked, bone, lastChosen } = state;
   const chosen =
     lastChosen === 'picked' ? thing({ ...picked, bones: [...picked.bones] }) : thing(ofFinding(state));
@@ -208,7 +237,7 @@ function chosenThings(state: DeskState): Chosen {
 const isMesh = (node: number, figure: Figure | null) => !!figure?.meshes.some((mesh) => mesh.node === node);
 
 /** What a finding speaks of; nodes with all that hangs under them. */
-function ofFinding({ audited, chosen, character }: DeskState): Partial<Chosen> {
+function ofFinding({ audited, chosen, character }: DeskState): Partial<Isolating> {
   const finding = audited?.find((finding) => finding.key === chosen);
   const vertices = new Map<number, Uint32Array>();
   const polygons = new Map<number, Uint32Array>();

@@ -1,5 +1,5 @@
-import type { SerializedBVH } from 'three-mesh-bvh';
 import type { Character } from '@/core/character/model';
+import type { TriangleBoxes } from '@/core/geometry/triangle-tree';
 import type { Finding } from '@/core/contracts/finding';
 import type { Waiver, WaiverNote } from '@/core/contracts/waiver';
 import type { Brief } from '@/core/house/brief';
@@ -27,7 +27,7 @@ export interface DocumentSlice {
   character: Character | null;
   figure: Figure | null;
   /** Spatial search by mesh node, as far as the worker has built it. */
-  searches: ReadonlyMap<number, SerializedBVH>;
+  searches: ReadonlyMap<number, TriangleBoxes>;
   /** All that the audit found. */
   audited: readonly Finding[] | null;
   /** What of it is open. */

@@ -21,6 +21,8 @@ export interface LookSlice {
   /** What a person has set on nodes by the scene's list. */
   locked: ReadonlySet<number>;
   tints: ReadonlyMap<number, string>;
+  /** Names of the sets that are shown in their colours. */
+  shownSets: ReadonlySet<string>;
   boxOn: boolean;
   /** Weights of a bone by mesh node, for the weights surface. */
   weights: { readonly bone: number; readonly values: ReadonlyMap<number, Float32Array> } | null;
@@ -38,6 +40,7 @@ export const plainLook = (): LookSlice => ({
   hidden: new Set(),
   locked: new Set(),
   tints: new Map(),
+  shownSets: new Set(),
   boxOn: false,
   weights: null,
 });

@@ -25,6 +25,10 @@ export interface SelectionSlice {
   /** What was chosen last: it is what is lit, isolated and brought into the picture. */
   lastChosen: 'finding' | 'bone' | 'picked';
   picked: Picked;
+  /** The name of the set that was chosen; null where what is picked is none. */
+  chosenSet: string | null;
+  /** Which of the things behind one another was taken last; null where nothing lay behind it. */
+  stacked: { readonly nth: number; readonly of: number } | null;
   /** Id of the remedy that lies open on the page By hand; null for none. */
   byHand: string | null;
   /** Which page of the notebook lies open: one of the room's, or its findings. */
@@ -41,6 +45,8 @@ export const emptySelection = (): SelectionSlice => ({
   bone: -1,
   lastChosen: 'finding',
   picked: NOTHING_PICKED,
+  chosenSet: null,
+  stacked: null,
   byHand: null,
   page: 'findings',
   wide: false,

@@ -1,3 +1,4 @@
+import type { Character, ElementSet } from '@/core/character/model';
 import type { Finding } from '@/core/contracts/finding';
 import type { Brief } from '@/core/house/brief';
 import { EMPTY_VIEW, type Marks, type StageView } from '../stage/view';
@@ -80,6 +81,11 @@ const bonesOfChoice = remembered(
   },
 );
 
+const shownSets = remembered(
+  (character: Character | null, shown: ReadonlySet<string>): readonly ElementSet[] =>
+    character?.sets.filter(({ name }) => shown.has(name)) ?? [],
+);
+
 /** What the stage draws while the state is like this: the one place where state becomes picture. */
 export function stageViewOf(state: DeskState): StageView {
   const marks = marksOfChosen(state.audited, state.chosen, state.figure);
@@ -96,6 +102,7 @@ export function stageViewOf(state: DeskState): StageView {
     hidden: state.hidden,
     locked: state.locked,
     tints: state.tints,
+    sets: shownSets(state.character, state.shownSets),
     isolated: state.isolated,
     marks: withPicked(marks, state.picked),
     chosenBones: bonesOfChoice(state.lastChosen, marks, state.picked.bones, state.bone),

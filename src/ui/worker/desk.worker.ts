@@ -1,6 +1,5 @@
 /** The page's own worker: everything that follows the hand and could take longer than a blink. */
 import { expose, transfer } from 'comlink';
-import type { SerializedBVH } from 'three-mesh-bvh';
 import type { Crosswalk } from '@/core/anatomy/crosswalk';
 import { type BoneGroup, limbsOf } from '@/core/anatomy/limbs';
 import { type BodyKindReading, bodyKindOf } from '@/core/anatomy/body-kind';
@@ -18,6 +17,7 @@ import type { Measure } from '@/core/contracts/measure';
 import type { Params } from '@/core/contracts/remedy';
 import type { RoomId } from '@/core/contracts/rooms';
 import { weightsOfJoint } from '@/core/geometry/influences';
+import type { TriangleBoxes } from '@/core/geometry/triangle-tree';
 import { silentChecks } from '@/core/house/audit';
 import type { Brief } from '@/core/house/brief';
 import { type Patch, packPatches } from '@/core/house/edit';
@@ -137,7 +137,7 @@ const desk = {
   },
 
   /** Spatial search over one mesh of the figure. */
-  search(node: number): SerializedBVH | null {
+  search(node: number): TriangleBoxes | null {
     const mesh = open?.figure.meshes.find((mesh) => mesh.node === node);
     if (!mesh || mesh.triangles.length === 0) return null;
     const search = buildSearch(mesh);

@@ -19,7 +19,8 @@ import { type BoneMeaning, meaningOf } from '@/core/anatomy/bones';
 import { farthestTurn } from '@/core/anatomy/joint-ranges';
 import { coarseTriangles } from '@/core/geometry/coarse';
 import { decompose, distance, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
-import { EdgeTable } from './edges';
+import { normalsOfPoints } from '@/core/geometry/normals';
+import { drawnEdges } from './edges';
 
 /** What the stage draws of one mesh. */
 export interface FigureMesh {
@@ -117,23 +118,13 @@ export function figureOf(character: Character): Figure {
 }
 
 function meshFigure(character: Character, placed: Placed, cell: number | null): FigureMesh {
-  const { polygonOffsets: offsets, corners } = placed.mesh;
+  const { polygonOffsets: offsets } = placed.mesh;
   const { pointOfVertex, pointCount } = pointsOf(placed.mesh);
   const triangles = trianglesOf(placed.mesh);
   const polygonOf = new Uint32Array(triangles.length / 3);
-  const facing = facingOf(placed);
-  const known = new EdgeTable(corners.length, facing);
   let t = 0;
-  for (let polygon = 0; polygon + 1 < offsets.length; polygon++) {
-    const start = offsets[polygon];
-    const end = offsets[polygon + 1];
-    for (let k = start; k < end; k++) {
-      const corner = corners[k];
-      const w = corners[k + 1 === end ? start : k + 1];
-      known.add(pointOfVertex[corner], pointOfVertex[w], corner, w, polygon);
-    }
-    for (let k = start + 1; k < end - 1; k++) polygonOf[t++] = polygon;
-  }
+  for (let polygon = 0; polygon + 1 < offsets.length; polygon++)
+    for (let k = offsets[polygon] + 1; k < offsets[polygon + 1] - 1; k++) polygonOf[t++] = polygon;
   return {
     node: placed.node,
     name: character.nodes[placed.node].name || placed.mesh.name,
@@ -145,31 +136,8 @@ function meshFigure(character: Character, placed: Placed, cell: number | null): 
     triangles,
     polygonOf,
     coarse: cell === null ? null : coarseTriangles(placed.points, triangles, cell),
-    ...known.edges(),
+    ...drawnEdges(placed),
   };
-}
-
-/** Unit normals of the polygons, 3 each (Newell's method). */
-function facingOf({ points, mesh }: Placed): Float32Array {
-  const { polygonOffsets: offsets, corners } = mesh;
-  const out = new Float32Array((offsets.length - 1) * 3);
-  for (let polygon = 0; polygon + 1 < offsets.length; polygon++) {
-    let nx = 0;
-    let ny = 0;
-    let nz = 0;
-    for (let k = offsets[polygon]; k < offsets[polygon + 1]; k++) {
-      const a = corners[k] * 3;
-      const b = corners[k + 1 === offsets[polygon + 1] ? offsets[polygon] : k + 1] * 3;
-      nx += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
-      ny += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
-      nz += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
-    }
-    const size = Math.hypot(nx, ny, nz) || 1;
-    out[polygon * 3] = nx / size;
-    out[polygon * 3 + 1] = ny / size;
-    out[polygon * 3 + 2] = nz / size;
-  }
-  return out;
 }
 
 /**
@@ -179,35 +147,10 @@ function facingOf({ points, mesh }: Placed): Float32Array {
  */
 export function weldedNormals(points: Float32Array, mesh: Mesh): Float32Array {
   const { pointOfVertex, pointCount } = pointsOf(mesh);
-  const { polygonOffsets: offsets, corners } = mesh;
-  const sums = new Float32Array(pointCount * 3);
-  for (let polygon = 0; polygon + 1 < offsets.length; polygon++) {
-    let nx = 0;
-    let ny = 0;
-    let nz = 0;
-    const end = offsets[polygon + 1];
-    for (let k = offsets[polygon]; k < end; k++) {
-      const a = corners[k] * 3;
-      const b = corners[k + 1 === end ? offsets[polygon] : k + 1] * 3;
-      nx += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
-      ny += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
-      nz += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
-    }
-    for (let k = offsets[polygon]; k < end; k++) {
-      const i = pointOfVertex[corners[k]] * 3;
-      sums[i] += nx;
-      sums[i + 1] += ny;
-      sums[i + 2] += nz;
-    }
-  }
+  const normals = normalsOfPoints(points, mesh.polygonOffsets, mesh.corners, pointOfVertex, pointCount);
   const out = new Float32Array(points.length);
-  for (let vertex = 0; vertex < pointOfVertex.length; vertex++) {
-    const i = pointOfVertex[vertex] * 3;
-    const length = Math.hypot(sums[i], sums[i + 1], sums[i + 2]) || 1;
-    out[vertex * 3] = sums[i] / length;
-    out[vertex * 3 + 1] = sums[i + 1] / length;
-    out[vertex * 3 + 2] = sums[i + 2] / length;
-  }
+  for (let vertex = 0; vertex < pointOfVertex.length; vertex++)
+    for (let k = 0; k < 3; k++) out[vertex * 3 + k] = normals[pointOfVertex[vertex] * 3 + k];
   return out;
 }
 

@@ -2,7 +2,9 @@ import type { Brief } from '../../core/house/brief';
 import { type Proposal, betterBrief } from '../../core/house/propose';
 import { type ReadOptions, readCharacter } from '../../core/formats';
 import type { InputFile } from '../../core/formats/errors';
-import { LIMITS, type Made, type Tell, auditCharacter, makeRevision } from '../task';
+import { carriedSets } from '../../core/character/sets';
+import type { Character } from '../../core/character/model';
+import { LIMITS, type Made, type Tell, type Wire, auditCharacter, makeRevision, openWire } from '../task';
 
 export interface ImportInput {
   readonly files: InputFile[];
@@ -10,6 +12,8 @@ export interface ImportInput {
   readonly brief?: Brief;
   /** Those that may fit better. */
   readonly briefs?: readonly Brief[];
+  /** An earlier delivery, whose sets are found again in this one. */
+  readonly setsOf?: Wire;
 }
 
 export interface Imported extends Made {
@@ -18,11 +22,21 @@ export interface Imported extends Made {
 }
 
 /** Reads files as a new character. */
-export function importFiles({ files, options, brief, briefs = [] }: ImportInput, tell: Tell): Imported {
+export function importFiles(
+  { files, options, brief, briefs = [], setsOf }: ImportInput,
+  tell: Tell,
+): Imported {
   tell({ stage: 'reading', share: 0.15 });
-  const character = readCharacter(files, LIMITS, options);
+  const read = readCharacter(files, LIMITS, options);
+  const character = setsOf ? withSetsFrom(openWire(setsOf), read) : read;
   const audited = brief ? auditCharacter(character, brief, { tell, from: 0.4, to: 0.8 }) : undefined;
   tell({ stage: 'drawing its picture', share: 0.8 });
   const fits = brief ? betterBrief(character, brief, briefs) : null;
   return { ...makeRevision(character, { notes: character.notes }), audited, fits };
+}
+
+/** A new delivery with the sets of the one before it that it does not have itself; what is not found of them is noted. */
+function withSetsFrom(before: Character, read: Character): Character {
+  const { sets, lost } = carriedSets(before, read);
+  return { ...read, sets, notes: [...read.notes, ...lost] };
 }

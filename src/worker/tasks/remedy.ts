@@ -32,6 +32,8 @@ export interface RemedyMade extends Made {
   readonly params: Params;
   /** What the indices among them stood for. */
   readonly names: NamedParams;
+  /** What of it could not be done again, in words. */
+  readonly misfits: readonly string[];
 }
 
 /** Applies a remedy to a revision. Throws RemedyError with one sentence where it cannot be done. */
@@ -39,7 +41,8 @@ export function applyRemedy(input: RemedyInput): RemedyMade {
   const before = openWire(input.wire);
   const remedy = need(remedyById(input.remedy), `the remedy “${input.remedy}”`);
   const { brief } = input;
-  const params = checkedBy(remedy.params, fittedParams(input, before), { stripUnknown: true }) as Params;
+  const { params: fitted, misfits } = fittedParams(input, before);
+  const params = checkedBy(remedy.params, fitted, { stripUnknown: true }) as Params;
   const promised = remedy.promises(before, params, brief);
   const after = remedy.apply(before, params, brief);
   return {
@@ -49,13 +52,17 @@ export function applyRemedy(input: RemedyInput): RemedyMade {
     }),
     params,
     names: nameParams(before, remedy, params),
+    misfits,
     audited: auditCharacter(after, brief, { earlier: earlierOf(before, brief, input.earlier) }),
   };
 }
 
-function fittedParams({ remedy, params, names }: RemedyInput, character: Character): Params {
-  if (!names) return params;
+function fittedParams(
+  { remedy, params, names }: RemedyInput,
+  character: Character,
+): { readonly params: Params; readonly misfits: readonly string[] } {
+  if (!names) return { params, misfits: [] };
   const fit = refitParams(character, need(remedyById(remedy), `the remedy “${remedy}”`), params, names);
   if ('missing' in fit) throw new RemedyError(fit.missing);
-  return fit.params;
+  return fit;
 }

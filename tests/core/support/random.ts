@@ -170,7 +170,7 @@ export function randomCharacter(seed: number): Character {
     lump(draw, 24, rows(24, some.length)),
     morphing(seed + 1, lump(draw, 12, null), 1),
   ];
-  add(
+  const body = add(
     node({
       name: 'body',
       kind: 'mesh',
@@ -224,7 +224,14 @@ export function randomCharacter(seed: number): Character {
     skins: [skin('all', bones, composeMatrix([0, 0, 0], [0, 0, 0, 1], [1, 1, 1])), skin('some', some, shape)],
     clips:
       moving.length > 0 ? [{ name: 'sway', channels: moving.flatMap((b) => motion(draw, b, nodes[b])) }] : [],
-    sets: [],
+    sets: [
+      {
+        name: 'some of it',
+        bones: held.slice(1, 4),
+        vertices: [{ node: body, ids: Uint32Array.from({ length: meshes[0].vertexCount }, (_, i) => i) }],
+        polygons: [{ node: crate, ids: Uint32Array.of(0, 2) }],
+      },
+    ],
     carried: {
       ...EMPTY_CARRIED,
       cameras: [{ type: 'perspective', perspective: { yfov: 1, znear: 0.1 } }],

@@ -22,6 +22,7 @@ import {
   takeCount,
   takeVertices,
 } from '../errors';
+import { SETS_KEY, withReadSets } from '../sets';
 import { type ReadOptions, bareCharacter, sourceOf } from '../text';
 import { type Animated, readClips } from './animation';
 import { type ColladaDocument, NamedElements, all, down, kid, kids, openCollada, textIn } from './document';
@@ -123,6 +124,7 @@ class ColladaReader {
         'Export the character with its scene.',
       );
     const clips = readClips(doc, this.animated, base.name, this.notes);
+    const sets = this.sets();
     const character: Character = {
       ...base,
       nodes: this.nodes,
@@ -150,7 +152,21 @@ class ColladaReader {
           : {}),
       },
     };
-    return toHouseAxes(character);
+    return toHouseAxes(withReadSets(character, sets));
+  }
+
+  /** The sets that the document carries, as they were written; undefined for none. */
+  private sets(): unknown {
+    const technique = kids(this.doc.root, 'extra')
+      .flatMap((extra) => kids(extra, 'technique'))
+      .find((technique) => technique.getAttribute('profile') === SETS_KEY);
+    const text = textIn(technique ? kid(technique, 'sets') : null);
+    try {
+      return text ? (JSON.parse(text) as unknown) : undefined;
+    } catch {
+      this.notes.push('The sets of the file cannot be read and are left out.');
+      return undefined;
+    }
   }
 
   private add(name: string, parent: number, kind: SceneNode['kind'], element: Element | null): number {

@@ -9,6 +9,7 @@ import { pointsOf } from '../../character/points';
 import { clipLocals } from '../../motion/pose';
 import type { WrittenFiles } from '../index';
 import { short } from '../numbers';
+import { SETS_KEY, setsToJson } from '../sets';
 
 type Child = Element | string | null | undefined | readonly Child[];
 
@@ -95,6 +96,15 @@ class ColladaWriter {
     );
     root.appendChild(this.element('library_visual_scenes', {}, scene));
     root.appendChild(this.element('scene', {}, this.element('instance_visual_scene', { url: '#scene' })));
+    const sets = setsToJson(character);
+    if (sets !== null)
+      root.appendChild(
+        this.element(
+          'extra',
+          {},
+          this.element('technique', { profile: SETS_KEY }, this.element('sets', {}, JSON.stringify(sets))),
+        ),
+      );
     this.noteWhatStays();
     const text = `<?xml version="1.0" encoding="utf-8"?>\n${new XMLSerializer().serializeToString(this.doc)}\n`;
     return {

@@ -31,6 +31,7 @@ import {
   takeVertices,
 } from '../errors';
 import { isObjectWord } from '../../character/words';
+import { SETS_KEY, withReadSets } from '../sets';
 import { nameOfFile } from '../text';
 import { Accessors, asFloats } from './accessor';
 import { soundAttributes, soundJoints, soundTarget, soundWeights } from './attributes';
@@ -116,14 +117,18 @@ class GltfReader {
     this.checkJoints(nodes, meshes, skins);
     const clips = objects(this.json.animations).map((json, i) => this.clip(json, i, nodes, meshes));
     const asset = object(this.json.asset);
-    return {
+    const { [SETS_KEY]: sets = null, ...extras } = object(this.json.extras);
+    const character: Character = {
       name: nameOfFile(this.opened.name),
       nodes,
       meshes,
       skins,
       clips,
       sets: [],
-      carried: this.carried(asset, nodes.length),
+      carried: {
+        ...this.carried(asset, nodes.length),
+        ...(sets === null ? {} : { extras: Object.keys(extras).length > 0 ? extras : null }),
+      },
       source: {
         format: 'glTF 2.0',
         generator: text(asset.generator),
@@ -136,6 +141,7 @@ class GltfReader {
       },
       notes: [...this.notes, ...this.accessors.notes()],
     };
+    return withReadSets(character, sets);
   }
 
   /** Counts what the file lists, before anything is made of it. */

@@ -88,6 +88,7 @@ export function writeObj(character: Character, stem: string, pose?: WrittenPose)
     ...(character.skins.length > 0
       ? ['OBJ knows no skeleton and no weights: the points are written as they stand.']
       : []),
+    ...(character.sets.length > 0 ? ['OBJ knows no sets: those of the character are not in the file.'] : []),
     ...(character.clips.length > 0 ? ['OBJ knows no motion: the clips are not in the file.'] : []),
     ...(character.meshes.some((mesh) => mesh.morphs.length > 0)
       ? ['OBJ knows no morph targets: those that are on are in the points, the others are not in the file.']

@@ -4,6 +4,7 @@ import { restWorld, topDown } from '../../character/hierarchy';
 import { placedMeshes } from '../../character/measure';
 import type { Character, Influences, Mesh, SceneNode, Skin } from '../../character/model';
 import { node } from '../../character/model';
+import { setsAfterNodes } from '../../character/sets';
 import { type Vec3, compose, inverseOr, times } from '../../geometry/matrix';
 import { limitInfluences, limitRemapped, remapInfluences, totalWeight } from '../../geometry/influences';
 import { type ByExample, type ExampleTask, byExample, finish, withInfluences } from '../../motion/example';
@@ -468,10 +469,7 @@ function shellOf(
     ...character,
     ...made,
     clips: [],
-    sets: character.sets.map((set) => ({
-      ...set,
-      bones: set.bones.map((bone) => newOf[bone]).filter((b) => b >= 0),
-    })),
+    sets: setsAfterNodes(character.sets, newOf),
     carried: {
       ...character.carried,
       scenes: scenes.map((scene) => ({ ...scene, roots: [...new Set(rootsOf(scene))] })),

@@ -1,6 +1,6 @@
 /** What a character holds, thing by thing, as short sums: two that differ tell where. */
 import { addressOf } from '../../character/bundle';
-import type { Carried, Character, Clip, Mesh, SceneNode, Skin } from '../../character/model';
+import type { Carried, Character, Clip, ElementSet, Mesh, SceneNode, Skin } from '../../character/model';
 import { allNamed } from '../../character/named';
 import canonicalize from 'canonicalize';
 
@@ -12,13 +12,16 @@ export interface Content {
 }
 
 /** The sums of everything that a hand-off is about. */
-export function contentsOf({ nodes, meshes, skins, clips, carried }: Character): Content[] {
+export function contentsOf({ nodes, meshes, skins, clips, sets, carried }: Character): Content[] {
   const nodeNames = allNamed(nodes.map((node) => node.name)).map(({ name, nth }) => named(name, nth));
   return [
     ...nodes.map((node, i) => content(`node ${nodeNames[i]}`, 'place', placeOf(node, nodeNames))),
     ...called('mesh', meshes).flatMap(([of, mesh]) => ofMesh(of, mesh)),
     ...called('skin', skins).flatMap(([of, skin]) => ofSkin(of, skin, nodeNames)),
     ...called('clip', clips).map(([of, clip]) => content(of, 'motion', motionOf(clip, nodeNames))),
+    ...called('set', sets).map(([of, set]) =>
+      content(of, 'bones, points and polygons', setOf(set, nodeNames)),
+    ),
     ...ofCarried(carried),
   ];
 }
@@ -123,6 +126,13 @@ const motionOf = ({ channels }: Clip, names: readonly string[]) =>
     times: addressOf(bytesOf(times)),
     values: addressOf(bytesOf(values)),
   }));
+
+const setOf = ({ tint, bones, vertices, polygons }: ElementSet, names: readonly string[]) => ({
+  tint: tint ?? null,
+  bones: bones.map((bone) => names[bone]),
+  vertices: vertices.map(({ node, ids }) => [names[node], addressOf(bytesOf(ids))]),
+  polygons: polygons.map(({ node, ids }) => [names[node], addressOf(bytesOf(ids))]),
+});
 
 function ofCarried({ materials, textures, images }: Carried): Content[] {
   return [

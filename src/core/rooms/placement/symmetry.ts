@@ -1,4 +1,5 @@
 /** Where the plane of symmetry of a body lies. */
+import { PointTree } from '../../geometry/point-tree';
 
 /** The plane that a figure is the same on both sides of. */
 export interface Symmetry {
@@ -10,12 +11,6 @@ export interface Symmetry {
 
 const MOST_ASKED = 4_000;
 const MOST_FINDABLE = 100_000;
-
-/**
- * Points of one cell that are looked at: where one point far away makes everything else small, all others lie in a
- * few cells, and any of them is as good a twin as another.
- */
-const MOST_IN_CELL = 256;
 
 /**
  * Finds the plane x = c about which points mirror best. A first c comes from bars of points at one height and
@@ -33,7 +28,7 @@ export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Sy
   const count = points.length / 3;
   if (count < 8) return null;
   const offset = middleOfBars(points, tolerance * 4);
-  const grid = gridOf(points, tolerance * 2);
+  const tree = new PointTree(points);
   const step = Math.max(1, Math.floor(count / MOST_ASKED));
   let at = offset;
   let share = 0;
@@ -43,17 +38,15 @@ export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Sy
     let asked = 0;
     for (let point = 0; point < count; point += step) {
       asked++;
-      const x = twinOf(
-        grid,
-        points,
+      const twin = tree.nearest(
         2 * at - points[point * 3],
         points[point * 3 + 1],
         points[point * 3 + 2],
         tolerance,
       );
-      if (Number.isNaN(x)) continue;
+      if (twin < 0) continue;
       hits++;
-      sum += (x + points[point * 3]) / 2;
+      sum += (points[twin * 3] + points[point * 3]) / 2;
     }
     share = hits / asked;
     if (hits === 0) break;
@@ -107,81 +100,4 @@ function middleOfBars(points: Float32Array, size: number): number {
   }
   const middles = least.map((x, index) => (x + most[index]) / 2).sort((a, b) => a - b);
   return middles[Math.floor(middles.length / 2)];
-}
-
-interface Grid {
-  readonly cell: number;
-  readonly mask: number;
-  readonly head: Int32Array;
-  readonly next: Int32Array;
-}
-
-const slot = (x: number, y: number, z: number, mask: number) => {
-  const h = Math.imul(x, 73_856_093) ^ Math.imul(y, 19_349_663) ^ Math.imul(z, 83_492_791);
-  return (h ^ (h >>> 13)) & mask;
-};
-
-function gridOf(points: Float32Array, cell: number): Grid {
-  const count = points.length / 3;
-  let size = 16;
-  while (size < count * 2) size *= 2;
-  const head = new Int32Array(size).fill(-1);
-  const next = new Int32Array(count);
-  for (let point = 0; point < count; point++) {
-    const s = slot(
-      Math.floor(points[point * 3] / cell),
-      Math.floor(points[point * 3 + 1] / cell),
-      Math.floor(points[point * 3 + 2] / cell),
-      size - 1,
-    );
-    next[point] = head[s];
-    head[s] = point;
-  }
-  return { cell, mask: size - 1, head, next };
-}
-
-/** The x of the point nearest to a place, NaN where none lies within the tolerance. */
-function twinOf(
-  grid: Grid,
-  points: Float32Array,
-  x: number,
-  y: number,
-  z: number,
-  tolerance: number,
-): number {
-  let best = tolerance * tolerance;
-  let found = Number.NaN;
-  const { cell } = grid;
-  const x0 = Math.floor((x - tolerance) / cell);
-  const x1 = Math.floor((x + tolerance) / cell);
-  const y0 = Math.floor((y - tolerance) / cell);
-  const y1 = Math.floor((y + tolerance) / cell);
-  const z0 = Math.floor((z - tolerance) / cell);
-  const z1 = Math.floor((z + tolerance) / cell);
-  // Counted, not stepped: far from the origin a cell's number may be too large to be stepped by one.
-  const nx = Math.min(1, x1 - x0);
-  const ny = Math.min(1, y1 - y0);
-  const nz = Math.min(1, z1 - z0);
-  for (let a = 0; a <= nx; a++) {
-    for (let b = 0; b <= ny; b++) {
-      for (let corner = 0; corner <= nz; corner++) {
-        let looked = 0;
-        for (
-          let polygon = grid.head[slot(x0 + a, y0 + b, z0 + corner, grid.mask)];
-          polygon >= 0 && looked < MOST_IN_CELL;
-          polygon = grid.next[polygon], looked++
-        ) {
-          const dx = points[polygon * 3] - x;
-          const dy = points[polygon * 3 + 1] - y;
-          const dz = points[polygon * 3 + 2] - z;
-          const d = dx * dx + dy * dy + dz * dz;
-          if (d <= best) {
-            best = d;
-            found = points[polygon * 3];
-          }
-        }
-      }
-    }
-  }
-  return found;
 }

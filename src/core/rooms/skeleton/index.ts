@@ -7,8 +7,11 @@ import { oneRootCheck } from './checks/one-root';
 import { parentsCheck } from './checks/parents';
 import { sidesCheck } from './checks/sides';
 import { addRoot } from './remedies/add-root';
+import { changeSet } from './remedies/change-set';
 import { joinRoots } from './remedies/join-roots';
+import { keepSet } from './remedies/keep-set';
 import { reHang } from './remedies/re-hang';
+import { removeSet } from './remedies/remove-set';
 import { rename } from './remedies/rename';
 import { rootToOrigin } from './remedies/root-to-origin';
 
@@ -23,4 +26,14 @@ export const checks = [
 ] as const;
 
 /** The remedies of this room. */
-export const remedies = [rename, reHang, joinRoots, addRoot, rootToOrigin, moveJoint] as const;
+export const remedies = [
+  rename,
+  reHang,
+  joinRoots,
+  addRoot,
+  rootToOrigin,
+  moveJoint,
+  keepSet,
+  changeSet,
+  removeSet,
+] as const;

@@ -2,6 +2,8 @@ import type { Mesh } from '../../character/model';
 import { positionsOf } from '../../character/model';
 import { Groups, forClosePairs } from '../../geometry/weld';
 import { pointsOf } from '../../character/points';
+import { topologyOf } from '../../character/topology';
+import { putAreaNormal } from '../../geometry/normals';
 
 /** Points that lie together. */
 export interface Coincidence {
@@ -41,12 +43,13 @@ export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
   if (pairs.length === 0)
     return { points: 0, together: 0, farthest: 0, vertices: new Uint32Array(0), becomes };
   const wanted = new Set(pairs.flat());
-  const normals = pointNormals(mesh, places, weld.pointOfVertex, wanted);
-  const joined = edgesAmong(mesh, weld.pointOfVertex, wanted);
+  const normals = pointNormals(mesh, weld.pointOfVertex, wanted);
+  const { neighbours, offsets } = topologyOf(mesh).neighbours;
+  const areJoined = (a: number, b: number) => neighbours.subarray(offsets[a], offsets[a + 1]).includes(b);
   const groups = new Groups(pointCount);
   let farthest = 0;
   for (const [a, b] of pairs) {
-    if (joined.has(Math.min(a, b) * pointCount + Math.max(a, b))) continue;
+    if (areJoined(a, b)) continue;
     const na = normals.get(a);
     const nb = normals.get(b);
     if (na && nb && na[0] * nb[0] + na[1] * nb[1] + na[2] * nb[2] < -0.2) continue;
@@ -76,50 +79,25 @@ export function coincidentGroups(mesh: Mesh, distance: number): Coincidence {
   return { points, together: touched.size, farthest, vertices: Uint32Array.from(vertices), becomes };
 }
 
-function edgesAmong(mesh: Mesh, pointOfVertex: Uint32Array, wanted: ReadonlySet<number>): Set<number> {
-  const out = new Set<number>();
-  const pointCount = pointsOf(mesh).pointCount;
-  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
-    const start = mesh.polygonOffsets[polygon];
-    const end = mesh.polygonOffsets[polygon + 1];
-    for (let k = start; k < end; k++) {
-      const a = pointOfVertex[mesh.corners[k]];
-      const b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]];
-      if (wanted.has(a) && wanted.has(b)) out.add(Math.min(a, b) * pointCount + Math.max(a, b));
-    }
-  }
-  return out;
-}
-
 function pointNormals(
   mesh: Mesh,
-  places: Float32Array,
   pointOfVertex: Uint32Array,
   wanted: ReadonlySet<number>,
 ): Map<number, [number, number, number]> {
   const out = new Map<number, [number, number, number]>();
+  const normal = [0, 0, 0];
   for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
     const start = mesh.polygonOffsets[polygon];
     const end = mesh.polygonOffsets[polygon + 1];
     let any = false;
     for (let k = start; k < end; k++) any ||= wanted.has(pointOfVertex[mesh.corners[k]]);
     if (!any) continue;
-    // Newell's method: the area normal of any polygon.
-    let x = 0;
-    let y = 0;
-    let z = 0;
-    for (let k = start; k < end; k++) {
-      const a = pointOfVertex[mesh.corners[k]] * 3;
-      const b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]] * 3;
-      x += (places[a + 1] - places[b + 1]) * (places[a + 2] + places[b + 2]);
-      y += (places[a + 2] - places[b + 2]) * (places[a] + places[b]);
-      z += (places[a] - places[b]) * (places[a + 1] + places[b + 1]);
-    }
+    putAreaNormal(positionsOf(mesh), mesh.corners, start, end, normal);
     for (let k = start; k < end; k++) {
       const point = pointOfVertex[mesh.corners[k]];
       if (!wanted.has(point)) continue;
       const sum = out.get(point) ?? [0, 0, 0];
-      out.set(point, [sum[0] + x, sum[1] + y, sum[2] + z]);
+      out.set(point, [sum[0] + normal[0], sum[1] + normal[1], sum[2] + normal[2]]);
     }
   }
   for (const [point, vector] of out) {

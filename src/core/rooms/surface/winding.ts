@@ -4,8 +4,9 @@
  */
 import { islandsOfMesh } from '../../character/islands';
 import { type Mesh, positionsOf } from '../../character/model';
-import { pointsOf } from '../../character/points';
+import { topologyOf } from '../../character/topology';
 import { volumesOfIslands } from '../../geometry/islands';
+import { putAreaNormal } from '../../geometry/normals';
 
 /** Faces that are wound wrongly, and by what that was told. */
 export interface WrongWinding {
@@ -55,7 +56,7 @@ function againstNormals(mesh: Mesh): Uint32Array | null {
   return Uint32Array.from(out);
 }
 
-/** The area vector of a face (Newell) along the sum of its corners' normals: below 0 where they disagree. */
+/** The area normal of a face along the sum of its corners' normals: below 0 where they disagree. */
 function faceAgainst(
   points: ArrayLike<number>,
   normals: ArrayLike<number>,
@@ -63,35 +64,19 @@ function faceAgainst(
   from: number,
   to: number,
 ): number {
-  let [x, y, z, nx, ny, nz] = [0, 0, 0, 0, 0, 0];
-  for (let k = from; k < to; k++) {
-    const a = corners[k] * 3;
-    const b = corners[k + 1 < to ? k + 1 : from] * 3;
-    x += (points[a + 1] - points[b + 1]) * (points[a + 2] + points[b + 2]);
-    y += (points[a + 2] - points[b + 2]) * (points[a] + points[b]);
-    z += (points[a] - points[b]) * (points[a + 1] + points[b + 1]);
-    nx += normals[a];
-    ny += normals[a + 1];
-    nz += normals[a + 2];
-  }
-  return x * nx + y * ny + z * nz;
+  const normal = [0, 0, 0];
+  putAreaNormal(points, corners, from, to, normal);
+  let along = 0;
+  for (let k = from; k < to; k++)
+    for (let a = 0; a < 3; a++) along += normal[a] * normals[corners[k] * 3 + a];
+  return along;
 }
 
 /** Least share of edges with a face on both sides for a volume to say anything. */
 const CLOSED = 0.9;
 
 function isClosed(mesh: Mesh): boolean {
-  const { polygonOffsets: offsets, corners } = mesh;
-  const { pointOfVertex, pointCount } = pointsOf(mesh);
-  const edges = new Map<number, number>();
-  for (let point = 0; point + 1 < offsets.length; point++)
-    for (let k = offsets[point]; k < offsets[point + 1]; k++) {
-      const a = pointOfVertex[corners[k]];
-      const b = pointOfVertex[corners[k + 1 < offsets[point + 1] ? k + 1 : offsets[point]]];
-      const key = Math.min(a, b) * pointCount + Math.max(a, b);
-      edges.set(key, (edges.get(key) ?? 0) + 1);
-    }
-  let shared = 0;
-  for (const edge of edges.values()) if (edge > 1) shared++;
-  return shared >= CLOSED * edges.size;
+  const { faces } = topologyOf(mesh).halfEdges;
+  const shared = faces.reduce((sum, count) => sum + (count > 1 ? 1 : 0), 0);
+  return shared >= CLOSED * faces.length;
 }

@@ -196,7 +196,7 @@ const turnOnTarget =
   (stage: Stage): Tool =>
     turnTool(stage, {
       hover: () => {},
-      choose: (node) => chooseOnTarget(namedOn(figureFor(picture), node)),
+      choose: ({ hit }) => chooseOnTarget(namedOn(figureFor(picture), hit.node)),
     });
 
 function TargetTitle() {

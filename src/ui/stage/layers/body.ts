@@ -26,6 +26,7 @@ export class BodyLayer implements Layer {
       if (changed('searches')) mesh.setSearch(view.searches.get(node));
       if (changed('values')) mesh.setValues(view.values?.get(node));
       if (changed('marks')) mesh.setMarks(view.marks);
+      if (changed('sets')) mesh.setSets(view.sets);
       if (changed('isolated')) mesh.setKept(view.isolated?.kept.get(node) ?? null);
       if (changed('surface', 'edges', 'sheer', 'isolated'))
         mesh.setSurface(view.surface, view.edges, view.sheer);
@@ -85,6 +86,15 @@ export class BodyLayer implements Layer {
       best = { kind: 'vertex', node: mesh.figure.node, vertex, polygon, point };
     }
     return best;
+  }
+
+  /** Every place where a ray meets the surface, near ones first. */
+  raycastAll(ray: Ray): Hit[] {
+    const hits = this.open.flatMap((mesh) =>
+      mesh.raycastAll(ray).map((hit) => ({ ...hit, node: mesh.figure.node })),
+    );
+    hits.sort((a, b) => a.distance - b.distance);
+    return hits.map(({ node, vertex, polygon, point }) => ({ kind: 'vertex', node, vertex, polygon, point }));
   }
 
   private clear(): void {

@@ -8,15 +8,18 @@ const vertex = /* glsl */ `
 attribute float value;
 attribute float marked;
 attribute float part;
+attribute vec4 inSet;
 varying vec3 vNormal;
 varying vec3 vView;
 varying float vValue;
 varying float vMarked;
 varying float vPart;
+varying vec4 vInSet;
 void main() {
   vec4 p = modelViewMatrix * vec4(position, 1.0);
   vNormal = normalize(normalMatrix * normal);
   vView = -p.xyz;
+  vInSet = inSet;
   vValue = value;
   vMarked = marked;
   vPart = part;
@@ -39,6 +42,7 @@ varying vec3 vView;
 varying float vValue;
 varying float vMarked;
 varying float vPart;
+varying vec4 vInSet;
 
 vec3 rampAt(float t) {
   float x = clamp(t, 0.0, 1.0) * 4.0;
@@ -74,12 +78,21 @@ void main() {
   float rim = pow(1.0 - clamp(abs(dot(n, normalize(vView))), 0.0, 1.0), 2.6);
   vec3 clay = mix(dark, light, smoothstep(0.02, 0.95, lit));
   if (tinted > 0.5) clay = mix(clay, clay * tint * 1.5, 0.62);
+  if (vInSet.a > 0.02) clay = mix(clay, (vInSet.rgb / vInSet.a) * (0.55 + 0.6 * lit), 0.6 * vInSet.a);
   vec3 c = clay;
   if (mode == 1) c = weightsOn(clay, vValue, lit);
   if (mode == 2) c = clay * (0.72 + 0.3 * partTint(vPart));
   if (mode == 3 && vValue > 0.002) c = rampAt(vValue) * (0.8 + 0.26 * lit);
   c = mix(c, ink, rim * (night > 0.5 ? 0.15 : 0.34));
-  if (vMarked > 0.02) {
+  if (vMarked > 0.02 && (mode == 1 || mode == 3)) {
+    // Over the picture of a number a tint would read as more of it: dots and a line round what is meant.
+    vec3 over = dot(c, vec3(0.3, 0.59, 0.11)) > 0.35 ? ink : vec3(1.0, 0.98, 0.92);
+    vec2 cell = mod(gl_FragCoord.xy + vec2(mod(floor(gl_FragCoord.y / 6.0), 2.0) * 3.0, 0.0), 6.0) - 3.0;
+    float dotted = (1.0 - smoothstep(0.9, 1.6, length(cell))) * step(0.5, vMarked);
+    float w = fwidth(vMarked);
+    float line = w < 1e-5 ? 0.0 : 1.0 - smoothstep(w * 1.2, w * 2.2, abs(vMarked - 0.5));
+    c = mix(c, over, max(dotted * 0.85, line));
+  } else if (vMarked > 0.02) {
     float stripe = mod(gl_FragCoord.x - gl_FragCoord.y, 6.0) < 3.0 ? 1.0 : 0.82;
     vec3 hatched = damson * stripe * (0.75 + 0.4 * lit);
     c = mix(c, hatched, 0.82 * smoothstep(0.02, 0.5, vMarked));

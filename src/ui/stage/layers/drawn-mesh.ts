@@ -2,7 +2,6 @@ import {
   BufferAttribute,
   BufferGeometry,
   Color,
-  DoubleSide,
   DynamicDrawUsage,
   LineBasicMaterial,
   LineSegments,
@@ -10,7 +9,8 @@ import {
   type Ray,
   type ShaderMaterial,
 } from 'three';
-import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
+import { type TriangleBoxes, TriangleTree, type SurfacePlace } from '@/core/geometry/triangle-tree';
+import type { ElementSet } from '@/core/character/model';
 import type { FigureMesh } from '../../worker/figure';
 import type { Kept } from '../../worker/isolation';
 import type { Marks, Surface } from '../view';
@@ -36,10 +36,11 @@ export class DrawnMesh {
   private readonly normal: BufferAttribute;
   private readonly value: BufferAttribute;
   private readonly marked: BufferAttribute;
+  /** Colour of the set that a vertex is shown in, and 1 where it is in one; made when the first set is shown. */
+  private inSet: BufferAttribute | null = null;
   /** What a ray is tried on: always the whole mesh, whatever of it is drawn. */
-  private readonly whole = new BufferGeometry();
-  private search: MeshBVH | null = null;
-  private searchedFrom: SerializedBVH | null = null;
+  private search: TriangleTree | null = null;
+  private searchedFrom: TriangleBoxes | null = null;
   private isMoved = false;
   private kept: Kept | null = null;
   /** What is drawn of it at rest. */
@@ -76,15 +77,13 @@ export class DrawnMesh {
     lines.setIndex(new BufferAttribute(figure.edges, 1));
     this.edges = new LineSegments(lines, materials.edges);
     this.edges.frustumCulled = false;
-    this.whole.setAttribute('position', this.position);
-    this.whole.setIndex(new BufferAttribute(figure.triangles, 1));
   }
 
   /** Takes the search that the worker built; it is fitted to a pose when a ray next asks. */
-  setSearch(search: SerializedBVH | undefined): void {
-    if (!search || search === this.searchedFrom) return;
-    this.searchedFrom = search;
-    this.search = MeshBVH.deserialize(search, this.whole, { setIndex: false });
+  setSearch(boxes: TriangleBoxes | undefined): void {
+    if (!boxes || boxes === this.searchedFrom) return;
+    this.searchedFrom = boxes;
+    this.search = new TriangleTree(this.position.array, this.figure.triangles, boxes);
     this.isMoved = true;
   }
 
@@ -115,6 +114,30 @@ export class DrawnMesh {
       });
     }
     writeRange(this.marked, marked);
+  }
+
+  /** Shows sets in their colours. */
+  setSets(sets: readonly ElementSet[]): void {
+    const { node } = this.figure;
+    const of = (list: ElementSet['vertices']) => list.find((elements) => elements.node === node)?.ids;
+    const isIn = sets.some(({ vertices, polygons }) => of(vertices) ?? of(polygons));
+    if (!isIn && !this.inSet) return;
+    const colours = new Float32Array(this.position.count * 4);
+    const paint = (vertex: number, { r, g, b }: Color) => colours.set([r, g, b, 1], vertex * 4);
+    for (const { tint, vertices, polygons } of sets) {
+      const colour = new Color(tint ?? '#888888');
+      for (const vertex of of(vertices) ?? []) paint(vertex, colour);
+      const on = new Set(of(polygons));
+      if (on.size === 0) continue;
+      this.figure.polygonOf.forEach((polygon, index) => {
+        if (on.has(polygon)) for (let k = 0; k < 3; k++) paint(this.figure.triangles[index * 3 + k], colour);
+      });
+    }
+    if (this.inSet) writeRange(this.inSet, colours);
+    else {
+      this.inSet = new BufferAttribute(colours, 4).setUsage(DynamicDrawUsage);
+      this.mesh.geometry.setAttribute('inSet', this.inSet);
+    }
   }
 
   /** Only a part of it is drawn and found; null: all. */
@@ -155,22 +178,32 @@ export class DrawnMesh {
   }
 
   /** The nearest place where a ray meets what is drawn. */
-  raycast(ray: Ray): MeshHit | null {
-    if (!this.search) return null;
-    if (this.isMoved) {
-      this.search.refit();
-      this.isMoved = false;
-    }
-    let best: MeshHit | null = null;
-    for (const hit of this.search.raycast(ray, DoubleSide)) {
-      if (hit.faceIndex === null || hit.faceIndex === undefined) continue;
-      if (best && hit.distance >= best.distance) continue;
-      const polygon = this.figure.polygonOf[hit.faceIndex];
-      if (this.keptPolygons && !this.keptPolygons.has(polygon)) continue;
-      const vertex = this.nearestVertex(hit.faceIndex, hit.point.toArray());
-      best = { vertex, polygon, point: this.pointAt(vertex), distance: hit.distance };
-    }
-    return best;
+  raycast({ origin, direction }: Ray): MeshHit | null {
+    const hit = this.fitted()?.firstHit(origin.toArray(), direction.toArray(), (triangle) =>
+      this.isDrawn(triangle),
+    );
+    return hit ? this.hitAt(hit) : null;
+  }
+
+  /** Every place where a ray meets what is drawn, near ones first. */
+  raycastAll({ origin, direction }: Ray): MeshHit[] {
+    const hits = this.fitted()?.allHits(origin.toArray(), direction.toArray()) ?? [];
+    return hits.filter(({ triangle }) => this.isDrawn(triangle)).map((hit) => this.hitAt(hit));
+  }
+
+  private fitted(): TriangleTree | null {
+    if (this.isMoved) this.search?.refit();
+    if (this.search) this.isMoved = false;
+    return this.search;
+  }
+
+  private isDrawn(triangle: number): boolean {
+    return !this.keptPolygons || this.keptPolygons.has(this.figure.polygonOf[triangle]);
+  }
+
+  private hitAt({ triangle, point, distance }: SurfacePlace): MeshHit {
+    const vertex = this.nearestVertex(triangle, point);
+    return { vertex, polygon: this.figure.polygonOf[triangle], point: this.pointAt(vertex), distance };
   }
 
   /** Calls `tell` with the place of every vertex that is drawn. */
@@ -220,7 +253,6 @@ export class DrawnMesh {
   dispose(): void {
     this.mesh.geometry.dispose();
     this.edges.geometry.dispose();
-    this.whole.dispose();
   }
 }
 

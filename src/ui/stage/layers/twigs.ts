@@ -44,7 +44,7 @@ export class TwigsLayer implements Layer {
     }
     const changed = (...keys: (keyof StageView)[]) => isFirst || keys.some((key) => view[key] !== last[key]);
     if (changed('figure', 'hidden', 'isolated', 'twigSize')) this.build();
-    else if (changed('chosenBones')) this.paint();
+    else if (changed('chosenBones', 'sets')) this.paint();
   }
 
   /** The same twigs elsewhere: only their places are written. */
@@ -73,12 +73,20 @@ export class TwigsLayer implements Layer {
   }
 
   raycast(ray: Raycaster): Hit | null {
-    if (!this.object.visible || this.bones.length === 0) return null;
-    const hit = ray.intersectObject(this.object, false)[0];
-    if (!hit || hit.faceIndex === undefined || hit.faceIndex === null) return null;
-    const { node } = this.bones[Math.floor(hit.faceIndex / TWIG_TRIANGLES)];
-    if (this.view?.locked.has(node)) return null;
-    return { kind: 'bone', node, vertex: -1, polygon: -1, point: hit.point.toArray() };
+    return this.raycastAll(ray)[0] ?? null;
+  }
+
+  /** The twigs that a ray meets, each once, near ones first. */
+  raycastAll(ray: Raycaster): Hit[] {
+    if (!this.object.visible || this.bones.length === 0) return [];
+    const met = new Map<number, Hit>();
+    for (const { faceIndex, point } of ray.intersectObject(this.object, false)) {
+      if (faceIndex === undefined || faceIndex === null) continue;
+      const { node } = this.bones[Math.floor(faceIndex / TWIG_TRIANGLES)];
+      if (met.has(node) || this.view?.locked.has(node)) continue;
+      met.set(node, { kind: 'bone', node, vertex: -1, polygon: -1, point: point.toArray() });
+    }
+    return [...met.values()];
   }
 
   private build(): void {
@@ -114,9 +122,14 @@ export class TwigsLayer implements Layer {
     const damson = token('damson');
     const paper = token('paper');
     const color = new Color();
+    const inSet = new Map<number, string>();
+    for (const { bones, tint } of this.view?.sets ?? [])
+      for (const bone of bones) inSet.set(bone, tint ?? '#888888');
     this.bones.forEach((bone, i) => {
       color.copy(side[bone.side]);
       if (bone.helper) color.lerp(quiet, 0.55).lerp(paper, 0.25);
+      const tint = inSet.get(bone.node);
+      if (tint) color.set(tint);
       if (this.view?.chosenBones.has(bone.node)) color.copy(damson);
       for (let vertex = i * TWIG_VERTICES; vertex < (i + 1) * TWIG_VERTICES; vertex++)
         colour.setXYZ(vertex, color.r, color.g, color.b);

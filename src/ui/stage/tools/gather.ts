@@ -1,5 +1,6 @@
 import type { Stage } from '../stage';
-import type { Marks } from '../view';
+import type { Hit, Marks } from '../view';
+import { StackedPicks, type Taken } from './stack';
 import type { PointerAt, Tool } from './tool';
 
 export type GatherOf = 'bones' | 'points' | 'polygons';
@@ -8,7 +9,8 @@ interface Told {
   of(): GatherOf;
   /** What is gathered already; kept where Shift is held. */
   before(): Marks;
-  choose(gathered: Marks): void;
+  /** `taken`: which of the things behind one another a press took. */
+  choose(gathered: Marks, taken?: Pick<Taken<Hit>, 'nth' | 'of'>): void;
 }
 
 const NOTHING: Marks = { vertices: new Map(), polygons: new Map(), bones: new Set() };
@@ -23,6 +25,7 @@ const PRESS = 4;
 export function boxTool(stage: Stage, callbacks: Told): Tool {
   let from: PointerAt | null = null;
   let to: PointerAt | null = null;
+  const under = elementsUnder(stage);
   return {
     id: 'box',
     cursor: 'crosshair',
@@ -39,10 +42,11 @@ export function boxTool(stage: Stage, callbacks: Told): Tool {
     up: (at) => {
       if (!from) return;
       const isPress = Math.hypot(at.x - from.x, at.y - from.y) <= PRESS;
-      const found = isPress
-        ? elementUnder(stage, callbacks.of(), at)
-        : elementsInBox(stage, callbacks.of(), from, at);
-      callbacks.choose(at.shift ? joinChosen(callbacks.before(), found) : found);
+      if (isPress) takeUnder(under, callbacks.of(), at, callbacks);
+      else {
+        const found = elementsInBox(stage, callbacks.of(), from, at);
+        callbacks.choose(at.shift ? joinChosen(callbacks.before(), found) : found);
+      }
       from = null;
       to = null;
       stage.draw();
@@ -61,6 +65,7 @@ export function pointTool(
   callbacks: Omit<Told, 'of'> & { hover(hit: ReturnType<Stage['pick']>): void },
 ): Tool {
   let over: readonly number[] | null = null;
+  const under = elementsUnder(stage);
   return {
     id: 'point',
     cursor: 'crosshair',
@@ -72,10 +77,7 @@ export function pointTool(
       stage.draw();
     },
     up: () => {},
-    click: (at) => {
-      const found = elementUnder(stage, 'points', at);
-      callbacks.choose(at.shift ? joinChosen(callbacks.before(), found) : found);
-    },
+    click: (at) => takeUnder(under, 'points', at, callbacks),
     leave: () => {
       over = null;
       callbacks.hover(null);
@@ -86,17 +88,49 @@ export function pointTool(
   };
 }
 
-function elementUnder(stage: Stage, of: GatherOf, { x, y }: PointerAt): Marks {
-  const hit = stage.pick(x, y, of === 'bones' ? 'all' : 'surface');
-  if (!hit) return NOTHING;
-  if (hit.kind === 'bone') return { ...NOTHING, bones: new Set([hit.node]) };
-  if (of === 'polygons') return { ...NOTHING, polygons: new Map([[hit.node, Uint32Array.of(hit.polygon)]]) };
-  return of === 'points' ? pointOf(stage, hit.node, hit.vertex) : NOTHING;
+/** The elements of a kind under a press, one behind the other. */
+type ElementsUnder = (of: GatherOf, at: PointerAt) => (Taken<Hit> & { readonly marks: Marks }) | null;
+
+function elementsUnder(stage: Stage): ElementsUnder {
+  const bones = new StackedPicks<Hit>(({ node }) => String(node));
+  const points = new StackedPicks<Hit>(({ node, vertex }) => `${node} ${pointNumber(stage, node, vertex)}`);
+  const polygons = new StackedPicks<Hit>(({ node, polygon }) => `${node} ${polygon}`);
+  const stacks = { bones, points, polygons };
+  return (of, at) => {
+    const hits = stage.pickAll(at.x, at.y, of === 'bones' ? 'all' : 'surface');
+    const wanted = hits.filter(({ kind }) => (kind === 'bone') === (of === 'bones'));
+    const taken = stacks[of].take(at, wanted);
+    return taken && { ...taken, marks: marksOf(stage, of, taken.hit) };
+  };
 }
+
+function marksOf(stage: Stage, of: GatherOf, { node, vertex, polygon }: Hit): Marks {
+  if (of === 'bones') return { ...NOTHING, bones: new Set([node]) };
+  if (of === 'polygons') return { ...NOTHING, polygons: new Map([[node, Uint32Array.of(polygon)]]) };
+  return pointOf(stage, node, vertex);
+}
+
+function takeUnder(
+  under: ElementsUnder,
+  of: GatherOf,
+  at: PointerAt,
+  callbacks: Pick<Told, 'before' | 'choose'>,
+): void {
+  const taken = under(of, at);
+  const found = taken?.marks ?? NOTHING;
+  callbacks.choose(at.shift ? joinChosen(callbacks.before(), found) : found, taken ?? undefined);
+}
+
+const pointsOfNode = (stage: Stage, node: number): Uint32Array | undefined =>
+  stage.openMeshes.find((mesh) => mesh.figure.node === node)?.figure.pointOfVertex;
+
+const pointNumber = (stage: Stage, node: number, vertex: number): number =>
+  pointsOfNode(stage, node)?.[vertex] ?? -1;
 
 /** A point with all the vertices that a seam split it into. */
 function pointOf(stage: Stage, node: number, vertex: number): Marks {
-  const { pointOfVertex } = stage.openMeshes.find((mesh) => mesh.figure.node === node)!.figure;
+  const pointOfVertex = pointsOfNode(stage, node);
+  if (!pointOfVertex) return NOTHING;
   const same: number[] = [];
   pointOfVertex.forEach((point, index) => {
     if (point === pointOfVertex[vertex]) same.push(index);

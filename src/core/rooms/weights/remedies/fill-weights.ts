@@ -1,4 +1,3 @@
-import { KDTree } from 'mnemonist';
 import { number, object } from 'yup';
 import { NothingToDo, defineRemedy, promise } from '../../../contracts/remedy';
 import { boundNodes } from '../bound';
@@ -6,6 +5,8 @@ import type { Character, Influences, Mesh } from '../../../character/model';
 import { positionsOf } from '../../../character/model';
 import { influencesFrom, limitInfluences } from '../../../geometry/influences';
 import { pointsOf } from '../../../character/points';
+import { topologyOf } from '../../../character/topology';
+import { PointTree } from '../../../geometry/point-tree';
 import { liveAt } from '../checks/vertices';
 
 const bare = (character: Character) =>
@@ -66,27 +67,14 @@ function fillMesh(mesh: Mesh, influences: Influences, limit: number): Influences
     (vertex) => liveAt(influences, vertex) === 0,
   );
   if (bareVertices.length === 0 || open.length === pointCount) return null;
-  const neighbours = new Map<number, Set<number>>(open.map((point) => [point, new Set()]));
-  for (let polygon = 0; polygon + 1 < mesh.polygonOffsets.length; polygon++) {
-    const start = mesh.polygonOffsets[polygon];
-    const end = mesh.polygonOffsets[polygon + 1];
-    for (let k = start; k < end; k++) {
-      const a = pointOfVertex[mesh.corners[k]];
-      const b = pointOfVertex[mesh.corners[k + 1 === end ? start : k + 1]];
-      neighbours.get(a)?.add(b);
-      neighbours.get(b)?.add(a);
-    }
-  }
+  const { offsets, neighbours } = topologyOf(mesh).neighbours;
+  const near = (point: number) => [...neighbours.subarray(offsets[point], offsets[point + 1])];
   while (open.length > 0) {
-    const ring = open.filter((point) =>
-      [...(neighbours.get(point) ?? [])].some((neighbour) => rows[neighbour]),
-    );
+    const ring = open.filter((point) => near(point).some((neighbour) => rows[neighbour]));
     if (ring.length === 0) break;
     const found = ring.map((point) =>
       mean(
-        [...(neighbours.get(point) ?? [])].flatMap((neighbour) =>
-          rows[neighbour] ? [rows[neighbour]!] : [],
-        ),
+        near(point).flatMap((neighbour) => (rows[neighbour] ? [rows[neighbour]!] : [])),
         limit,
       ),
     );
@@ -118,11 +106,14 @@ function fillMesh(mesh: Mesh, influences: Influences, limit: number): Influences
 /** Finds the nearest of some points of a mesh. `vertexOfPoint`: a vertex of every point. */
 function nearestAmong(mesh: Mesh, points: readonly number[], vertexOfPoint: ArrayLike<number>) {
   const positions = positionsOf(mesh);
-  const axis = (k: number) => Float64Array.from(points, (point) => positions[vertexOfPoint[point] * 3 + k]);
-  const tree = KDTree.fromAxes([axis(0), axis(1), axis(2)], [...points]);
+  const places = points.flatMap((point) => {
+    const at = vertexOfPoint[point] * 3;
+    return [positions[at], positions[at + 1], positions[at + 2]];
+  });
+  const tree = new PointTree(places);
   return (point: number): number => {
     const at = vertexOfPoint[point] * 3;
-    return tree.nearestNeighbor([positions[at], positions[at + 1], positions[at + 2]]);
+    return points[tree.nearest(positions[at], positions[at + 1], positions[at + 2])];
   };
 }
 

@@ -1,0 +1,108 @@
+/**
+ * Sets as they are written into a file: in the extras of a glTF's root, in an `<extra>` of a COLLADA document, the same
+ * either way. Things go by their names, points and polygons also by their numbers and places, so that they are found again
+ * where another program has put them into another order.
+ */
+import { array, mixed, number, object, string } from 'yup';
+import type { Character, ElementSet, Json, JsonObject } from '../character/model';
+import { finderOf, namedIn } from '../character/named';
+import { type ElementKind, type NamedElements, foundElements, namedElements } from '../character/sets';
+import { printable } from './errors';
+
+/** The name under which sets stand among the extras of a glTF's root. */
+export const SETS_KEY = 'young_bough_sets';
+
+/** Sets of a file, and numbers in one of them, that are looked at. */
+const MOST_SETS = 10_000;
+const MOST_NUMBERS = 50_000_000;
+
+const NAMED = object({ name: string().defined(), nth: number().integer().min(0).required() });
+
+/** A list of numbers, looked at in one pass: there may be millions. */
+const numbers = () =>
+  mixed<number[]>(
+    (value): value is number[] =>
+      Array.isArray(value) && value.length <= MOST_NUMBERS && value.every((x) => Number.isFinite(x)),
+  ).required();
+
+const ELEMENTS = object({
+  node: NAMED.required(),
+  of: number().integer().min(0).required(),
+  ids: numbers(),
+  places: numbers(),
+});
+
+const SET = object({
+  name: string().required(),
+  tint: string().matches(/^#[0-9a-f]{6}$/i),
+  bones: array(NAMED.required()).required(),
+  vertices: array(ELEMENTS.required()).required(),
+  polygons: array(ELEMENTS.required()).required(),
+});
+
+/** The sets of a character as JSON; null where it has none. */
+export function setsToJson(character: Character): Json {
+  if (character.sets.length === 0) return null;
+  const names = character.nodes.map(({ name }) => name);
+  const elements = (set: ElementSet, kind: ElementKind): JsonObject[] =>
+    set[kind].flatMap((some) => {
+      const named = namedElements(character, kind, some);
+      return named ? [named as unknown as JsonObject] : [];
+    });
+  return character.sets.map((set) => ({
+    name: set.name,
+    ...(set.tint ? { tint: set.tint } : {}),
+    bones: set.bones.map((bone) => ({ ...namedIn(names, bone) })),
+    vertices: elements(set, 'vertices'),
+    polygons: elements(set, 'polygons'),
+  }));
+}
+
+/** A character with the sets that its file holds; what cannot be read of them, or is not found, is noted. */
+export function withReadSets(character: Character, json: unknown): Character {
+  if (json === null || json === undefined) return character;
+  if (!Array.isArray(json) || json.length > MOST_SETS)
+    return withNotes(character, ['The sets of the file are no list of sets and are left out.']);
+  const notes: string[] = [];
+  const sets = json.flatMap((entry: unknown): ElementSet[] => {
+    try {
+      return [readSet(character, SET.validateSync(entry, { strict: true, stripUnknown: false }), notes)];
+    } catch {
+      notes.push('A set of the file cannot be read and is left out.');
+      return [];
+    }
+  });
+  return { ...withNotes(character, [...new Set(notes)]), sets };
+}
+
+const withNotes = (character: Character, notes: readonly string[]): Character => ({
+  ...character,
+  notes: [...character.notes, ...notes],
+});
+
+function readSet(
+  character: Character,
+  set: ReturnType<typeof SET.validateSync>,
+  notes: string[],
+): ElementSet {
+  const find = finderOf(character.nodes.map(({ name }) => name));
+  const bones = [...new Set(set.bones.map(find))].filter((bone) => bone >= 0);
+  let lost = new Set(set.bones.map(({ name, nth }) => `${nth} ${name}`)).size - bones.length;
+  const read = (kind: ElementKind) =>
+    set[kind].flatMap((named) => {
+      if (named.places.length !== named.ids.length * 3) throw new Error('a place is missing');
+      const found = foundElements(character, kind, named as NamedElements);
+      lost += found.lost;
+      return found.elements ? [found.elements] : [];
+    });
+  const out = {
+    name: set.name,
+    ...(set.tint ? { tint: set.tint } : {}),
+    bones,
+    vertices: read('vertices'),
+    polygons: read('polygons'),
+  };
+  if (lost > 0)
+    notes.push(`${lost} things of the set “${printable(set.name, 60)}” are not found in this file.`);
+  return out;
+}
