@@ -33,6 +33,7 @@ import { inverseOr } from '../core/geometry/matrix';
 import { readGltf } from '../core/formats/gltf/read';
 import { writeGlb } from '../core/formats/gltf/write';
 import { figureOf } from '../ui/worker/figure';
+import { handRows } from './hand';
 import { largeBodyRows } from './large-body';
 import { nameRows } from './bodies/names';
 import { bodyRows } from './bodies/report';
@@ -507,6 +508,13 @@ if (process.argv[2] === 'motion') {
   process.exit();
 }
 
+if (process.argv[2] === 'hand') {
+  const { fine, finest } = deckhands();
+  rows.push(...handRows(fine, finest));
+  tell();
+  process.exit();
+}
+
 const cast = deckhands();
 skinning();
 limiting();
@@ -522,6 +530,7 @@ rows.push(
   ...motionRows(),
   ...restShapeRows(),
   ...largeBodyRows(),
+  ...handRows(cast.fine, cast.finest),
 );
 await paging();
 tell();

@@ -48,8 +48,8 @@ it('every remedy with a reference is offered for whatever fits it, but for those
     const offers = remediesByHand(deckhand, chosen, 'skeleton');
     return offers.some(({ remedy }) => remedy.id === id) ? [] : [id];
   });
-  // Their place and turn come from dragging.
-  expect(missing.sort()).toEqual(['move-joint', 'place-part']);
+  // What they are given comes from dragging.
+  expect(missing.sort()).toEqual(['move-joint', 'paint-weights', 'place-part']);
 });
 
 it('what is offered fits, and those of the room come first', () => {

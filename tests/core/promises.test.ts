@@ -148,6 +148,18 @@ const withSet: Character = {
   sets: [{ name: 'hands', bones: [at('left hand'), at('right hand')], vertices: [], polygons: [] }],
 };
 
+/** Two points that are given wholly to a hand. */
+const painted = {
+  bones: [at('left hand')],
+  points: [
+    {
+      node: at('body'),
+      ids: [0, 1],
+      rows: { offsets: Uint32Array.of(0, 1, 2), joint: Uint32Array.of(0, 0), weight: Float32Array.of(1, 1) },
+    },
+  ],
+};
+
 const isSound = (x: number | string) => typeof x === 'string' || Number.isFinite(x);
 
 /** What each remedy is given, and whether a second time there is nothing left for it to do. */
@@ -185,6 +197,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'join-roots': { of: manyRoots, with: { bone: at('root') }, once: true },
   'add-root': { of: manyRoots, with: {}, once: true },
   'settle-on-bone': { with: { node: at('hand lamp') }, once: true },
+  'paint-weights': { with: painted, once: false },
   'keep-set': {
     with: { name: 'grip', bones: [at('left hand')], vertices: [{ node: at('patch'), ids: [1, 4] }] },
     once: true,

@@ -1,4 +1,5 @@
 import { type Page, expect, test } from '@playwright/test';
+import { readGltf } from '../../src/core/formats/gltf/read';
 import {
   accessible,
   bring,
@@ -19,6 +20,12 @@ const stageBox = async (page: Page) => (await page.locator('canvas').first().bou
 
 const revisionButton = (page: Page, number: number) =>
   page.getByRole('button', { name: new RegExp(`^revision ${number},`) });
+
+/** The revision that stands, of the character that lies on the desk. */
+async function headOf(page: Page): Promise<string> {
+  const id = /\/c\/([^/?]+)/.exec(page.url())![1];
+  return (await (await page.request.get(`/api/characters/${id}`)).json()).head;
+}
 
 const DIGITS = /-?\d+(\.\d+)?/;
 
@@ -102,6 +109,111 @@ test('what is chosen can be worked on though nothing is wrong with it: many bone
   await page.keyboard.press('Enter');
   await expect(page.getByText(/^Revision 2: give its weight to the parent, \d+ times/)).toBeVisible();
   await page.keyboard.press('u');
+  await expect(revisionButton(page, 1)).toBeVisible();
+});
+
+test('what is chosen is kept as a set, shown in its colour, chosen again at once, and goes out with the file', async ({
+  page,
+}) => {
+  await bringTo(page, 'deckhand-clean.glb', 2);
+  const box = await stageBox(page);
+  await page.keyboard.press('s');
+  await page.getByRole('button', { name: 'Points', exact: true }).click();
+  await page.mouse.move(box.x + box.width * 0.26, box.y + box.height * 0.2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.35, { steps: 4 });
+  await page.mouse.up();
+  await page.keyboard.press('.');
+  const chosen = page.getByText(/^[\d\u202f]+ points:/);
+  await expect(chosen).toBeVisible();
+  const list = page.getByRole('list', { name: 'What can be done with it' });
+  await list.getByRole('button', { name: /^Keep as a set/ }).click();
+  await list.getByLabel('Name', { exact: true }).fill('right sleeve');
+  await list.getByRole('button', { name: 'Keep as the set “right sleeve”' }).click();
+  await expect(revisionButton(page, 2)).toBeVisible();
+  const sets = page.getByRole('region', { name: 'Sets' });
+  await expect(sets).toContainText(/[\d\u202f]+ points/);
+  await page.keyboard.press('Escape');
+  const plain = await pictureAtRest(page);
+  await sets.getByRole('switch', { name: 'Show “right sleeve” in its colour' }).click();
+  await expectOtherPicture(page, plain, 'a set is shown');
+  await sets.getByRole('button', { name: /^right sleeve/ }).click();
+  await expect(page.getByText(/^set “right sleeve”, [\d\u202f]+ points:/)).toBeVisible();
+  await accessible(page);
+  // It stays chosen in another room.
+  await page.keyboard.press('4');
+  await page.keyboard.press('.');
+  await expect(page.getByText(/^set “right sleeve”/)).toBeVisible();
+  const file = await page.request.get(`/api/revisions/${await headOf(page)}/file?format=glb`);
+  const { sets: read } = readGltf([{ name: 'a.glb', bytes: new Uint8Array(await file.body()) }]);
+  expect(read.map(({ name }) => name)).toEqual(['right sleeve']);
+  expect(read[0].vertices.length).toBeGreaterThan(0);
+});
+
+test('what lies behind one another is chosen one after the other', async ({ page }) => {
+  await bringTo(page, 'deckhand-clean.glb', 2);
+  const box = await stageBox(page);
+  await page.keyboard.press('e');
+  const at = [box.x + box.width * 0.5, box.y + box.height * 0.42] as const;
+  await page.mouse.move(...at);
+  await page.mouse.click(...at);
+  const stacked = page.getByTestId('stacked');
+  await expect(stacked).toContainText(/^1 of \d+/);
+  const gathered = page.getByTestId('gathered');
+  const first = await gathered.innerText();
+  await page.mouse.click(...at);
+  await expect(stacked).toContainText(/^2 of \d+/);
+  await expect(gathered).not.toHaveText(first);
+  const count = Number(/of (\d+)/.exec(await stacked.innerText())?.[1]);
+  for (let i = 2; i <= count; i++) await page.mouse.click(...at);
+  await expect(stacked).toContainText(/^1 of/);
+  expect(await gathered.innerText()).toBe(first);
+});
+
+test('a bone’s weight is painted on a posed figure, taken back in place, and kept as one step that comes back with the page', async ({
+  page,
+}) => {
+  await bringTo(page, 'deckhand-clean.glb', 4);
+  await page.keyboard.press('/');
+  await page.keyboard.type('bone spine_3');
+  await page.keyboard.press('Enter');
+  // Posed: the arm on the left hangs down.
+  await page.getByRole('button', { name: 'Pose: turn a bone' }).click();
+  const degrees = page.getByLabel('Degrees about its z axis');
+  await degrees.fill('12');
+  await page.keyboard.press('Enter');
+  await expect(page.getByTestId('read-out')).toContainText('posed');
+  await page.keyboard.press('w');
+  const panel = page.getByRole('region', { name: 'Paint a bone’s weight' });
+  await expect(panel).toContainText('spine_3');
+  await accessible(page);
+  const before = await pictureAtRest(page);
+  const box = await stageBox(page);
+  await page.mouse.move(box.x + box.width * 0.46, box.y + box.height * 0.36);
+  await page.mouse.down();
+  for (let i = 1; i <= 8; i++)
+    await page.mouse.move(box.x + box.width * (0.46 + i * 0.01), box.y + box.height * (0.36 + i * 0.01));
+  await page.mouse.up();
+  const draft = page.getByRole('region', { name: 'Not kept yet' });
+  const painted = page.getByTestId('painted');
+  await expect(painted).toContainText(/[1-9][\d\u202f]* points? painted/);
+  await page.mouse.move(box.x + box.width * 0.95, box.y + box.height * 0.9);
+  await expectOtherPicture(page, before, 'weights are painted');
+  await draft.getByRole('button', { name: 'Take the last one back' }).click();
+  await expect(draft).toContainText('all taken back');
+  await draft.getByRole('button', { name: 'Do it again' }).click();
+  await expect(painted).toContainText('painted');
+  const words = await painted.innerText();
+  await picture(page, 'paint');
+  // What is not kept is there again when the page is.
+  await page.waitForTimeout(600);
+  await page.reload();
+  await ready(page);
+  await expect(painted).toHaveText(words);
+  await draft.getByRole('button', { name: 'Keep as one step' }).click();
+  await expect(page.getByText(/Revision 2: paint weights/)).toBeVisible();
+  await expect(revisionButton(page, 2)).toBeVisible();
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(revisionButton(page, 1)).toBeVisible();
 });
 

@@ -1,6 +1,6 @@
 import { StackedPicks } from '@/ui/stage/tools/stack';
 
-const at = (x: number, y: number) => ({ x, y, shift: false, alt: false });
+const at = (x: number, y: number) => ({ x, y, shift: false, alt: false, pressure: 1 });
 const picksOf = () => new StackedPicks<string>((thing) => thing);
 
 describe('things behind one another', () => {

@@ -98,7 +98,9 @@ it('a step says what it touched, and whether anything else moved, however little
   };
   const say = (more: Partial<ChangeEffects>) => effectsText({ ...effects, ...more }, 'm');
   expect(effectsText(NO_EFFECTS, 'm')).toBe('');
-  expect(say({})).toBe('Touched names only. Nothing else changed: 0 mm over 5 trial poses.');
+  expect(say({})).toBe(
+    'Node, mesh, bind and clip stay as they were. Nothing else changed: 0 mm over 5 trial poses.',
+  );
   expect(say({ nodes: ['a'], meshes: ['b', 'c'], joints: ['d'], clips: ['e', 'f'], removed: ['g'] })).toBe(
     'Touched 1 node (a), 2 meshes (b, c), 1 bind (d), 2 clips (e, f), 1 node taken out (g). Nothing else changed: 0 mm over 5 trial poses.',
   );

@@ -27,6 +27,8 @@ export interface NamedElements {
 /** Found again: what there is, and how many are not there any more. */
 export interface FoundElements {
   readonly elements: ElementsOf | null;
+  /** For every number the one that it is now, −1 for none: of a point one of its vertices. */
+  readonly found: readonly number[];
   readonly lost: number;
 }
 
@@ -106,13 +108,13 @@ export function foundElements(
 ): FoundElements {
   const node = finderOf(character.nodes.map(({ name }) => name))(named);
   const mesh = character.meshes[character.nodes[node]?.mesh];
-  if (!mesh) return { elements: null, lost: ids.length };
+  if (!mesh) return { elements: null, found: ids.map(() => -1), lost: ids.length };
   const isSame = of === countOfElements(mesh, kind) && lieAlike(mesh, kind, ids, places);
   const found = isSame ? [...ids] : byPlace(mesh, kind, places);
   const kept = found.filter((id) => id >= 0);
-  if (kept.length === 0) return { elements: null, lost: ids.length };
+  if (kept.length === 0) return { elements: null, found, lost: ids.length };
   const all = kind === 'vertices' ? wholePoints(mesh, kept) : Uint32Array.from(new Set(kept)).sort();
-  return { elements: { node, ids: all }, lost: found.length - kept.length };
+  return { elements: { node, ids: all }, found, lost: found.length - kept.length };
 }
 
 function lieAlike(mesh: Mesh, kind: ElementKind, ids: readonly number[], places: readonly number[]): boolean {

@@ -40,7 +40,9 @@ function changeText(effects: ChangeEffects, unit: LengthUnit): string {
     ...many(effects.clips, 'clip'),
     ...many(effects.removed, 'node taken out', 'nodes taken out'),
   ];
-  const sentences = [`Touched ${touched.length > 0 ? touched.join(', ') : 'names only'}.`];
+  const sentences = [
+    touched.length > 0 ? `Touched ${touched.join(', ')}.` : 'Node, mesh, bind and clip stay as they were.',
+  ];
   if (effects.outside.length > 0)
     sentences.push(`Beyond what it promised it changed ${effects.outside.join(', ')}.`);
   if (effects.sets && effects.sets.length > 0) sentences.push(`${effects.sets.join('; ')}.`);

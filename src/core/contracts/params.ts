@@ -15,6 +15,8 @@ declare module 'yup' {
     ref?: RefKind;
     /** Points or polygons that it takes. */
     elements?: ElementKind;
+    /** Each of them has a row of weights. */
+    hasRows?: boolean;
     quantity?: Quantity;
     /** Words for the values of a choice. */
     choices?: Readonly<Record<string, string>>;
@@ -32,6 +34,7 @@ export interface Field {
   readonly kind: 'number' | 'choice' | 'ref' | 'elements' | 'text' | 'flag' | 'colour' | 'other';
   readonly ref?: RefKind;
   readonly elements?: ElementKind;
+  readonly hasRows: boolean;
   /** A list of such, for a reference. */
   readonly isList: boolean;
   readonly quantity?: Quantity;
@@ -75,6 +78,7 @@ function fieldOf(name: string, described: Described): Field {
     kind: kindOf(meta, values, inner?.type),
     ref: meta.ref,
     elements: meta.elements,
+    hasRows: meta.hasRows ?? false,
     isList,
     quantity: meta.quantity,
     choices: meta.choices ?? Object.fromEntries(values.map((value) => [value, value])),
@@ -137,6 +141,49 @@ export const elementsTo = (elements: ElementKind, label: string) =>
       ids: mixed<readonly number[] | Uint32Array>(isNumbers).required(),
     }).required(),
   ).meta({ elements, label, given: true });
+
+/** Rows of weights of some points: row i has the entries offsets[i] … offsets[i + 1]; `joint` counts in a list of bones. */
+export interface WeightRowsParam {
+  readonly offsets: Uint32Array;
+  readonly joint: Uint32Array;
+  readonly weight: Float32Array;
+}
+
+/** Points of one mesh with a row of weights each. */
+export interface RowsParam extends ElementsParam {
+  readonly rows: WeightRowsParam;
+}
+
+/** Rows that hold together: as many as there are points, ascending, of numbers that are weights. */
+function areRows(value: unknown): value is WeightRowsParam {
+  const { offsets, joint, weight } = (value ?? {}) as Partial<WeightRowsParam>;
+  if (!(offsets instanceof Uint32Array && joint instanceof Uint32Array && weight instanceof Float32Array))
+    return false;
+  const total = offsets[offsets.length - 1];
+  return (
+    offsets[0] === 0 &&
+    offsets.every((end, i) => i === 0 || end >= offsets[i - 1]) &&
+    joint.length === total &&
+    weight.length === total &&
+    weight.every((x) => x >= 0 && x <= 1.001)
+  );
+}
+
+/** Points with a row of weights each, as a brush leaves them: only a hand can give such. */
+export const weightRowsTo = (label: string) =>
+  array(
+    object({
+      node: number().integer().min(0).required(),
+      ids: mixed<readonly number[] | Uint32Array>(isNumbers).required(),
+      rows: mixed<WeightRowsParam>(areRows).required(),
+    })
+      .test(
+        'as-many',
+        'there are not as many rows as points',
+        ({ ids, rows }) => rows.offsets.length === ids.length + 1,
+      )
+      .required(),
+  ).meta({ elements: 'vertices', hasRows: true, label, given: true });
 
 /** A colour, #rrggbb. */
 export const colourOf = (label: string) =>

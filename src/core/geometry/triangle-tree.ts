@@ -224,6 +224,15 @@ export class TriangleTree {
     });
   }
 
+  /** Visits every triangle whose box's leaf comes as near as `radius` to a place: all that are as near, and some others. */
+  near(x: number, y: number, z: number, radius: number, visit: (triangle: number) => void): void {
+    const limit = radius * radius;
+    this.walkNear(x, y, z, limit, (triangle) => {
+      visit(triangle);
+      return limit;
+    });
+  }
+
   /** Tells of triangles in boxes no farther than the square root of `limit`, near ones first; what is told may lower it. */
   private walkNear(x: number, y: number, z: number, limit: number, tell: (triangle: number) => number): void {
     const { bounds, right, start, count, order } = this.boxes;

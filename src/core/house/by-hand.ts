@@ -73,8 +73,8 @@ export const defaultsOf = (remedy: Remedy<Params, Brief>): Params =>
  */
 function canBeAsked(remedy: Remedy<Params, Brief>, fields: readonly Field[]): boolean {
   const defaults = defaultsOf(remedy);
-  return fields.every(({ name, kind, isList, isOptional }) => {
-    const hasField = kind === 'ref' || kind === 'elements' || (kind !== 'other' && !isList);
+  return fields.every(({ name, kind, isList, isOptional, hasRows }) => {
+    const hasField = kind === 'ref' || (kind === 'elements' && !hasRows) || (kind !== 'other' && !isList);
     return hasField || isOptional || defaults[name] !== undefined;
   });
 }

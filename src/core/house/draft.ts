@@ -1,19 +1,28 @@
 import type { Character } from '../character/model';
 import { NothingToDo, RemedyError } from '../contracts/remedy';
+import type { WeightDelta } from '../rooms/weights/painting';
+import { paramsOfStroke } from '../rooms/weights/remedies/paint-weights';
 import type { Brief } from './brief';
 import { type Patch, checkPatch } from './edit';
 
-interface Done {
+/** One thing that the hand did. */
+export interface DraftEntry {
   readonly patch: Patch;
   /** Which movement of the hand made it. */
   readonly gesture: number;
-  readonly after: Character;
+  /** What a stroke changed; null for a remedy, which is done again as a whole. */
+  readonly delta: WeightDelta | null;
+}
+
+interface Done extends DraftEntry {
+  /** The character after it; of a stroke made when somebody asks for it. */
+  after: Character | null;
 }
 
 /**
- * What the hand does before it is kept: patches on a base revision, with an undo of their own. Patches of one
- * gesture on one thing that follow each other replace each other, so that a drag is one change however many
- * moves it took.
+ * What the hand does before it is kept: patches on a base revision, with one undo for all of them. A remedy's patches of
+ * one gesture on one thing replace each other, so that a drag is one change however many moves it took; a stroke is the
+ * rows that it changed, and costs no other copy of the character.
  */
 export class Draft {
   private done: Done[] = [];
@@ -26,7 +35,20 @@ export class Draft {
 
   /** The character as it stands with everything that was done. */
   get character(): Character {
-    return this.done[this.done.length - 1]?.after ?? this.base;
+    return this.after(this.done.length);
+  }
+
+  /** The character after so many of what was done. Strokes are put on the last character that there is. */
+  private after(count: number): Character {
+    let known = count;
+    while (known > 0 && !this.done[known - 1].after) known--;
+    let character = known > 0 ? (this.done[known - 1].after as Character) : this.base;
+    for (let i = known; i < count; i++) {
+      const { remedy, params } = checkPatch(this.done[i].patch);
+      character = remedy.apply(character, params, this.brief);
+      this.done[i].after = character;
+    }
+    return character;
   }
 
   get isEmpty(): boolean {
@@ -42,15 +64,27 @@ export class Draft {
     return new Set(this.done.map((done) => done.gesture)).size;
   }
 
+  /** The gesture that the next undo takes back is a stroke. */
+  get endsInStroke(): boolean {
+    return this.done[this.done.length - 1]?.delta != null;
+  }
+
   /** Does a patch. Throws RemedyError where it cannot be done; the draft then stays as it was. */
   put(patch: Patch, gesture: number): void {
     const { remedy, params } = checkPatch(patch);
     const last = this.done[this.done.length - 1];
     const isGoingOn = last?.gesture === gesture && isSameTarget(last.patch, patch);
     const kept = isGoingOn ? this.done.slice(0, -1) : this.done;
-    const below = kept[kept.length - 1]?.after ?? this.base;
+    const below = this.after(kept.length);
     const after = this.applied(() => remedy.apply(below, params, this.brief));
-    this.done = after ? [...kept, { patch, gesture, after }] : kept;
+    this.done = after ? [...kept, { patch, gesture, delta: null, after }] : kept;
+    this.undone = [];
+  }
+
+  /** Takes in what a stroke has changed. */
+  putStroke(delta: WeightDelta, gesture: number): void {
+    const patch = { remedy: 'paint-weights', params: paramsOfStroke(this.base, delta) };
+    this.done.push({ patch, gesture, delta, after: null });
     this.undone = [];
   }
 
@@ -64,20 +98,25 @@ export class Draft {
     }
   }
 
-  /** Takes back the last gesture. */
-  undo(): void {
+  /** Takes back the last gesture; gives what was taken back, the last of it first. */
+  undo(): readonly DraftEntry[] {
     const last = this.done[this.done.length - 1];
     if (!last) throw new RemedyError('There is nothing in the draft to take back.');
     const from = this.done.findIndex((done) => done.gesture === last.gesture);
-    this.undone.push(...this.done.splice(from).reverse());
+    const back = this.done.splice(from).reverse();
+    this.undone.push(...back);
+    return back;
   }
 
-  /** Does the gesture again that was taken back last. */
-  redo(): void {
+  /** Does the gesture again that was taken back last; gives what was done again, in its order. */
+  redo(): readonly DraftEntry[] {
     const next = this.undone[this.undone.length - 1];
     if (!next) throw new RemedyError('There is nothing in the draft to do again.');
+    const again: Done[] = [];
     while (this.undone[this.undone.length - 1]?.gesture === next.gesture)
-      this.done.push(this.undone.pop() as Done);
+      again.push(this.undone.pop() as Done);
+    this.done.push(...again);
+    return again;
   }
 
   /** What it takes to do it again: the last patch for every thing, in the order in which they were made. */

@@ -1,7 +1,13 @@
 import type { Character, ElementsOf } from '../character/model';
 import { type NamedPlace, finderOf, namedIn } from '../character/named';
-import { type ElementKind, type NamedElements, foundElements, namedElements } from '../character/sets';
-import { type ElementsParam, type Field, type RefKind, fieldsOf } from '../contracts/params';
+import {
+  type ElementKind,
+  type FoundElements,
+  type NamedElements,
+  foundElements,
+  namedElements,
+} from '../character/sets';
+import { type ElementsParam, type RowsParam, type Field, type RefKind, fieldsOf } from '../contracts/params';
 import type { Params, Remedy } from '../contracts/remedy';
 import type { NamedParams } from '../contracts/step';
 
@@ -78,7 +84,7 @@ export function refitParams(
     out[name] = Array.isArray(wanted) ? list.map(find) : find(list[0]);
   }
   const misfits: string[] = [];
-  for (const { name, elements, isOptional, label } of elementFieldsOf(remedy)) {
+  for (const { name, elements, isOptional, hasRows, label } of elementFieldsOf(remedy)) {
     const wanted = (named[name] ?? []) as readonly NamedElements[];
     if (wanted.length === 0) continue;
     const found = wanted.map((some) => foundElements(character, elements, some));
@@ -88,9 +94,37 @@ export function refitParams(
     if (lost === total && !isOptional)
       return { missing: `none of the ${total} ${words} of “${label}” lies where it lay in the new delivery` };
     if (lost > 0) misfits.push(`${lost} of ${total} ${words} are not found in the new delivery`);
-    out[name] = found.flatMap((one) => one.elements ?? []);
+    out[name] = hasRows
+      ? (params[name] as RowsParam[]).flatMap((given, i) => foundRows(given, found[i]))
+      : found.flatMap((one) => one.elements ?? []);
   }
   return { params: out, misfits };
+}
+
+/** The rows of the points that were found. */
+function foundRows({ rows }: RowsParam, { elements, found }: FoundElements): RowsParam[] {
+  if (!elements) return [];
+  const known = new Set<number>();
+  const ids: number[] = [];
+  const kept: number[] = [];
+  found.forEach((id, i) => {
+    // Two points may have become one: the first counts.
+    if (id < 0 || known.has(id)) return;
+    known.add(id);
+    ids.push(id);
+    kept.push(i);
+  });
+  const offsets = new Uint32Array(kept.length + 1);
+  kept.forEach((row, i) => {
+    offsets[i + 1] = offsets[i] + rows.offsets[row + 1] - rows.offsets[row];
+  });
+  const joint = new Uint32Array(offsets[kept.length]);
+  const weight = new Float32Array(offsets[kept.length]);
+  kept.forEach((row, i) => {
+    joint.set(rows.joint.subarray(rows.offsets[row], rows.offsets[row + 1]), offsets[i]);
+    weight.set(rows.weight.subarray(rows.offsets[row], rows.offsets[row + 1]), offsets[i]);
+  });
+  return [{ node: elements.node, ids: Uint32Array.from(ids), rows: { offsets, joint, weight } }];
 }
 
 /** Parameters that were found again, with what is not found of them in sentences; or what is not there at all. */
@@ -121,8 +155,8 @@ export function paramsAfter(
   }
   for (const { name } of elementFieldsOf(remedy))
     if (params[name] !== undefined)
-      out[name] = asElements(params[name]).flatMap(({ node, ids }) =>
-        nodeOf[node] >= 0 ? [{ node: nodeOf[node], ids }] : [],
+      out[name] = (params[name] as ElementsParam[]).flatMap(({ node, ids, ...rest }) =>
+        nodeOf[node] >= 0 ? [{ ...rest, node: nodeOf[node], ids }] : [],
       );
   return out;
 }

@@ -46,13 +46,13 @@ export function ByHandPage({ room }: { room: Room }) {
   return (
     <div className="px-[18px] py-3">
       <Choice character={character} chosen={chosen} />
+      <SetsList character={character} />
       <ul aria-label="What can be done with it" className="mt-2">
         {offers.map((offer) => (
           <Offer key={offer.remedy.id} offer={offer} room={room} />
         ))}
       </ul>
       {offers.length === 0 && <p className="mt-2 text-soft">No remedy is about what is chosen.</p>}
-      <SetsList character={character} />
     </div>
   );
 }

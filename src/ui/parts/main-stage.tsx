@@ -12,7 +12,7 @@ import { ProgressBar } from '../kit/progress';
 import type { DrawnLine, Staff } from '../stage/overlay';
 import type { Stage } from '../stage/stage';
 import { StageCanvas } from '../stage/stage-canvas';
-import { camera, posing } from '../state/pointer';
+import { camera, posing, touching } from '../state/pointer';
 import { knownSide, stageViewOf } from '../state/stage-view-of';
 import { desk, setDesk, useDesk } from '../state/store';
 import { COMMON_TOOLS } from './common-tools';
@@ -28,6 +28,7 @@ function attachStage(stage: Stage): () => void {
   const ends = [
     useDesk.subscribe(show),
     posing.listen((now) => now && stage.pose(now.figure, now.pose)),
+    touching.listen((now) => now && stage.touch(now.figure, now.touched)),
     camera.listen((wish) => wish && stage.obey(wish)),
   ];
   const now = posing.value;

@@ -13,7 +13,7 @@ export function SetsList({ character }: { character: Character }) {
   const shown = useDesk((state) => state.shownSets);
   if (character.sets.length === 0) return null;
   return (
-    <section aria-labelledby="sets-title" className="mt-5">
+    <section aria-labelledby="sets-title" className="mt-3">
       <h3 id="sets-title" className="title text-[15px]">
         Sets
       </h3>

@@ -4,6 +4,7 @@ import clsx from 'clsx';
 import { Redo2, Undo2 } from 'lucide-react';
 import { smallLength } from '@/core/contracts/effects-words';
 import { Button } from '../kit/button';
+import { numberText } from '../kit/format';
 import { IconButton } from '../kit/icon-button';
 import { dropDraft, keepDraft, redoDraft, undoDraft } from '../state/draft';
 import { useDesk } from '../state/store';
@@ -72,7 +73,13 @@ function DraftPanel() {
       <div className="flex items-start gap-1">
         <p className="flex-1 text-[13px]">
           <span className="font-semibold">Not kept yet:</span> {draft.title || 'all taken back'}
-          {draft.steps > 0 && (
+          {draft.painted > 0 && (
+            <span className="block text-soft" data-testid="painted">
+              <span className="mono text-damson">{numberText(draft.painted)}</span>{' '}
+              {draft.painted === 1 ? 'point' : 'points'} painted
+            </span>
+          )}
+          {draft.steps > 0 && (draft.largest > 0 || draft.painted === 0) && (
             <span className="block text-soft">
               farthest move <span className="mono text-damson">{smallLength(draft.largest, unit)}</span>
             </span>

@@ -27,6 +27,8 @@ export interface Drawing {
   /** A ring around a world place. */
   readonly ring?: readonly number[] | null;
   readonly rings?: readonly (readonly number[])[];
+  /** A circle of so many metres round a world place, as it is seen. */
+  readonly circle?: { readonly at: readonly number[]; readonly radius: number } | null;
   readonly box?: readonly [number, number, number, number] | null;
 }
 
@@ -81,7 +83,8 @@ export class Overlay {
       const [x, y] = this.stage.rig.project(...knownBoxAt);
       this.word(x, y - 14, staff.boxText);
     }
-    for (const { ring, rings, box } of drawings) {
+    for (const { ring, rings, box, circle } of drawings) {
+      if (circle) this.circle(circle);
       for (const at of rings ?? []) this.ring(at);
       if (ring) this.ring(ring);
       if (box) this.box(box);
@@ -170,6 +173,23 @@ export class Overlay {
   private ring(at: readonly number[]): void {
     const [cx, cy] = this.stage.rig.project(at[0], at[1], at[2]);
     this.add('circle', { cx, cy, r: 9, fill: 'none', stroke: 'var(--damson)', 'stroke-width': 2 });
+  }
+
+  private circle({ at, radius }: NonNullable<Drawing['circle']>): void {
+    const { rig } = this.stage;
+    const [cx, cy] = rig.project(at[0], at[1], at[2]);
+    const beside = rig.unproject(cx + 100, cy, at);
+    const metres = Math.hypot(beside[0] - at[0], beside[1] - at[1], beside[2] - at[2]);
+    const pixels = metres > 0 ? (radius / metres) * 100 : 0;
+    this.add('circle', { cx, cy, r: pixels, fill: 'none', stroke: 'var(--ink)', 'stroke-width': 1.4 });
+    this.add('circle', {
+      cx,
+      cy,
+      r: Math.max(0, pixels - 1.5),
+      fill: 'none',
+      stroke: 'var(--sheet)',
+      'stroke-width': 1,
+    });
   }
 
   private box([x0, y0, x1, y1]: readonly [number, number, number, number]): void {

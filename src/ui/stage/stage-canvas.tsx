@@ -131,6 +131,7 @@ function handPointer(canvas: HTMLCanvasElement, stage: Stage, toolNow: () => Too
       y: event.clientY - rect.top,
       shift: event.shiftKey,
       alt: event.altKey,
+      pressure: event.pointerType === 'pen' ? event.pressure : 1,
     };
   };
   const down = (event: PointerEvent) => {
@@ -144,6 +145,10 @@ function handPointer(canvas: HTMLCanvasElement, stage: Stage, toolNow: () => Too
   };
   const move = (event: PointerEvent) => {
     if (event.buttons !== 0 && !holder) return;
+    if (holder?.samples && holder === toolNow()) {
+      const all = event.getCoalescedEvents?.() ?? [];
+      holder.samples((all.length > 0 ? all : [event]).map(placeOf));
+    }
     const at = placeOf(event);
     cancelAnimationFrame(asked);
     asked = requestAnimationFrame(() => toolNow()?.move(at, holder !== null && holder === toolNow()));

@@ -1,4 +1,5 @@
 import { Box3, Raycaster, Scene, Vector3, WebGLRenderer } from 'three';
+import type { Touched } from '@/core/rooms/weights/painting';
 import type { Figure, FigureBone, Pose } from '../worker/figure';
 import { CameraRig } from './camera-rig';
 import { drawnPixelRatio, drawsFinely } from './drawing';
@@ -98,6 +99,14 @@ export class Stage {
     this.doSoon();
   }
 
+  /** What a stroke touched, written at once where that figure is shown; its own picture follows. */
+  touch(figure: Figure, touched: readonly Touched[]): void {
+    if (this.task !== undefined) this.catchUp();
+    if (figure !== this.view.figure) return;
+    for (const some of touched) this.body.touch(some);
+    this.draw();
+  }
+
   /** Does what the camera is asked for. */
   obey(wish: CameraWish): void {
     this.wishes.push(wish);
@@ -182,10 +191,21 @@ export class Stage {
     return this.body.open;
   }
 
+  /** The ray under a place of the canvas: origin and unit direction, world space. Pixels of the canvas. */
+  rayAt(x: number, y: number): { readonly origin: readonly number[]; readonly direction: readonly number[] } {
+    const { ray } = this.casterAt(x, y);
+    return { origin: ray.origin.toArray(), direction: ray.direction.toArray() };
+  }
+
+  private casterAt(x: number, y: number): Raycaster {
+    const caster = new Raycaster();
+    caster.setFromCamera(this.rig.deviceOf(x, y), this.rig.camera);
+    return caster;
+  }
+
   /** What is under a place of the canvas: a twig first, then the surface. Pixels of the canvas. */
   pick(x: number, y: number, of: 'all' | 'surface' = 'all'): Hit | null {
-    const ray = new Raycaster();
-    ray.setFromCamera(this.rig.deviceOf(x, y), this.rig.camera);
+    const ray = this.casterAt(x, y);
     const twig = of === 'all' ? this.twigs.raycast(ray) : null;
     return twig ?? this.body.raycast(ray.ray);
   }
@@ -195,8 +215,7 @@ export class Stage {
    * canvas.
    */
   pickAll(x: number, y: number, of: 'all' | 'surface' = 'all'): Hit[] {
-    const ray = new Raycaster();
-    ray.setFromCamera(this.rig.deviceOf(x, y), this.rig.camera);
+    const ray = this.casterAt(x, y);
     return [...(of === 'all' ? this.twigs.raycastAll(ray) : []), ...this.body.raycastAll(ray.ray)];
   }
 

@@ -1,6 +1,6 @@
 import type { PlaceOnFigure } from '../stage/view';
 import type { Ghost } from '../worker/figure';
-import type { DraftState } from '../worker/draft-session';
+import type { DraftState } from '../worker/edit-session';
 
 /** What the box tool gathers. */
 export type BoxOf = 'bones' | 'points' | 'polygons';

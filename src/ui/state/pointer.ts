@@ -1,3 +1,4 @@
+import type { Touched } from '@/core/rooms/weights/painting';
 import type { CameraWish, Hit } from '../stage/view';
 import type { Figure, Pose } from '../worker/figure';
 import { Signal } from './signal';
@@ -10,6 +11,11 @@ export const hover = new Signal<Hit | null>(null);
  * lands on another.
  */
 export const posing = new Signal<{ readonly figure: Figure; readonly pose: Pose | null } | null>(null);
+
+/** What a stroke of the brush has touched of a figure, appended to what it touched before. */
+export const touching = new Signal<{ readonly figure: Figure; readonly touched: readonly Touched[] } | null>(
+  null,
+);
 
 /** What the camera is asked to look at. */
 export const camera = new Signal<CameraWish | null>(null);

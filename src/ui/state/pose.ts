@@ -40,19 +40,22 @@ async function showOnce(): Promise<void> {
   const { figure, draft, pose, wide } = desk();
   if (!figure) return;
   // Rooms that keep the stage to a column of their own put the figure into poses of theirs, from rest.
-  if (isAtRest(pose) || wide) {
+  if ((isAtRest(pose) || wide) && !draft?.painted) {
     posing.set({ figure, pose: draft?.pose ?? null });
     return;
   }
   try {
-    const shown = await deskWorker().pose(trialOf(pose));
-    if (desk().figure === figure && desk().pose === pose && !desk().wide) posing.set({ figure, pose: shown });
+    // A room that stands by itself shows a painted figure at rest.
+    const shown = await deskWorker().pose(trialOf(wide ? AT_REST : pose));
+    if (desk().figure === figure && desk().pose === pose && desk().wide === wide)
+      posing.set({ figure, pose: shown });
   } catch (error) {
     if (desk().figure === figure) setDesk({ error: messageOf(error) });
   }
 }
 
-const trialOf = ({ turns, moment }: StandingPose): Trial => ({
+/** How the figure stands as the worker takes it. */
+export const trialOf = ({ turns, moment }: StandingPose): Trial => ({
   turns: new Map([...turns].map(([node, { turn }]) => [node, turn])),
   moment,
 });
@@ -140,7 +143,8 @@ export const standAt = (clip: number, time: number): void =>
 export async function playAt(clip: number, time: number): Promise<void> {
   const { figure, pose } = desk();
   if (!figure) return;
-  const shown = await deskWorker().pose(trialOf({ turns: pose.turns, moment: { clip, time } }));
+  const moment = trialOf({ turns: pose.turns, moment: { clip, time } });
+  const shown = await deskWorker().pose({ ...moment, isPlaying: true });
   // Put to rest or turned meanwhile, it stands as that says.
   if (desk().figure === figure && desk().pose === pose) posing.set({ figure, pose: shown });
 }

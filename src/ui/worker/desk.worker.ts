@@ -17,7 +17,7 @@ import type { Measure } from '@/core/contracts/measure';
 import type { Params } from '@/core/contracts/remedy';
 import type { RoomId } from '@/core/contracts/rooms';
 import { weightsOfJoint } from '@/core/geometry/influences';
-import type { TriangleBoxes } from '@/core/geometry/triangle-tree';
+import { type TriangleBoxes, refitBoxes } from '@/core/geometry/triangle-tree';
 import { silentChecks } from '@/core/house/audit';
 import type { Brief } from '@/core/house/brief';
 import { type Patch, packPatches } from '@/core/house/edit';
@@ -39,13 +39,15 @@ import type { RemapOptions } from '@/core/rooms/crosswalk/remap';
 import type { Receiver } from '@/core/rooms/docket/receivers';
 import { measuresOf } from '@/core/rooms/placement/measures';
 import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
+import type { Touched, WeightBrush } from '@/core/rooms/weights/painting';
+import { morphedPositions, morphsAt } from '@/core/character/morphs';
 import { limbMiddle } from '@/core/rooms/skeleton/limb-middle';
 import { type Comparison, compareCharacters } from './compare';
 import { type Figure, type Ghost, type Pose, figureOf, poseIn, trianglesOf, weldedNormals } from './figure';
-import { type DraftState, DraftSession } from './draft-session';
+import { type DraftState, EditSession } from './edit-session';
 import { type Chosen, type Kept, keepChosen } from './isolation';
 import { type ArrivedThere, type BothPosed, type HandTurn, type Moved, Moving } from './moving';
-import { buildSearch, searchBuffers } from './search';
+import { buildSearch, copyOfBoxes, searchBuffers } from './search';
 
 export type PreviewAnswer =
   | { readonly rows: readonly PreviewRow[]; readonly effects: ChangeEffects; readonly ghost: Ghost[] | null }
@@ -64,6 +66,8 @@ export type ManyPreview =
 export interface Trial {
   readonly turns: OwnTurns;
   readonly moment: { readonly clip: number; readonly time: number } | null;
+  /** One of many moments that follow each other: nobody picks anything meanwhile. */
+  readonly isPlaying?: boolean;
 }
 
 /** A pairing as a whole: its limbs, what is to be said of it, and for every bone the one on the other side (−1). */
@@ -83,7 +87,10 @@ let open: { character: Character; figure: Figure } | null = null;
 
 const moving = new Moving();
 
-const hand = new DraftSession();
+const hand = new EditSession();
+
+/** The searches that were handed over, by node, kept to be fitted to a pose here. */
+const searches = new Map<number, TriangleBoxes>();
 
 function need(): Character {
   if (!open) throw new Error('No character is open.');
@@ -115,23 +122,57 @@ function ghostOf(before: Character, after: Character): Ghost[] | null {
     : null;
 }
 
-function poseOf(character: Character, { turns, moment }: Trial): Pose {
+/** The worlds of all nodes as a figure is to stand, 16 each, and how far its morph targets are on. */
+function standOf(character: Character, { turns, moment }: Trial) {
   const clip = moment ? character.clips[moment.clip] : undefined;
-  if (!clip || !moment) return poseIn(character, ownPosedWorld(character, turns));
+  if (!clip || !moment)
+    return {
+      world: ownPosedWorld(character, turns),
+      morphsOn: (node: number) => morphsAt(character, node),
+    };
   const locals = clipLocals(character, clip, moment.time);
-  return poseIn(character, ownPosedWorld(character, turns, locals), (node) =>
-    clipMorphs(character, clip, moment.time, node),
-  );
+  return {
+    world: ownPosedWorld(character, turns, locals),
+    morphsOn: (node: number) => clipMorphs(character, clip, moment.time, node),
+  };
+}
+
+function poseOf(character: Character, trial: Trial): Pose {
+  const { world, morphsOn } = standOf(character, trial);
+  return poseIn(character, world, morphsOn);
+}
+
+/** The same with the boxes of its searches fitted, so that the page need not. */
+function withSearches(pose: Pose, { meshes }: Figure): Pose {
+  const triangles = new Map(meshes.map((mesh) => [mesh.node, mesh.triangles]));
+  return {
+    ...pose,
+    meshes: pose.meshes.map((mesh) => {
+      const boxes = searches.get(mesh.node);
+      const of = triangles.get(mesh.node);
+      if (!boxes || !of) return mesh;
+      refitBoxes(boxes, mesh.points, of);
+      return { ...mesh, bounds: boxes.bounds.slice() };
+    }),
+  };
 }
 
 const poseBuffers = (pose: Pose): ArrayBuffer[] =>
-  pose.meshes.flatMap((mesh) => [mesh.points.buffer as ArrayBuffer, mesh.normals.buffer as ArrayBuffer]);
+  pose.meshes.flatMap(({ points, normals, bounds }) =>
+    [points.buffer, normals.buffer, ...(bounds ? [bounds.buffer] : [])].map(
+      (buffer) => buffer as ArrayBuffer,
+    ),
+  );
+
+const touchedBuffers = ({ ids, points, normals, weights }: Touched): ArrayBuffer[] =>
+  [ids, points, normals, weights].map((array) => array.buffer as ArrayBuffer);
 
 const desk = {
   /** Lays a character on the desk; its figure stays here too, for what is asked later. */
   open(character: Character): Figure {
     hand.drop();
     moving.drop();
+    searches.clear();
     open = { character, figure: figureOf(character) };
     return open.figure;
   },
@@ -141,21 +182,21 @@ const desk = {
     const mesh = open?.figure.meshes.find((mesh) => mesh.node === node);
     if (!mesh || mesh.triangles.length === 0) return null;
     const search = buildSearch(mesh);
+    searches.set(node, copyOfBoxes(search));
     return transfer(search, searchBuffers(search));
   },
 
   /** Weight of a bone at every vertex of every bound mesh; zero where a mesh does not know the bone. */
   weights(node: number): { node: number; weights: Float32Array }[] {
-    const character = need();
-    return meshNodesOf(character).flatMap((i) => {
-      const otherNode = character.nodes[i];
-      const influences = character.meshes[otherNode.mesh].influences;
+    return meshNodesOf(need()).flatMap((i) => {
+      const painted = hand.paintedWeights(i, node);
+      if (painted) return [{ node: i, weights: painted }];
+      const character = hand.character ?? need();
+      const { mesh, skin } = character.nodes[i];
+      const { influences, vertexCount } = character.meshes[mesh];
       if (!influences) return [];
-      const joint = otherNode.skin >= 0 ? character.skins[otherNode.skin].joints.indexOf(node) : -1;
-      const weights =
-        joint >= 0
-          ? weightsOfJoint(influences, joint)
-          : new Float32Array(character.meshes[otherNode.mesh].vertexCount);
+      const joint = skin >= 0 ? character.skins[skin].joints.indexOf(node) : -1;
+      const weights = joint >= 0 ? weightsOfJoint(influences, joint) : new Float32Array(vertexCount);
       return [{ node: i, weights }];
     });
   },
@@ -321,14 +362,37 @@ const desk = {
   pose(trial: Trial): Pose {
     // With what the hand has done and nobody kept yet.
     const pose = poseOf(hand.character ?? need(), trial);
-    return transfer(pose, poseBuffers(pose));
+    hand.repose();
+    const fitted = trial.isPlaying || !open ? pose : withSearches(pose, open.figure);
+    return transfer(fitted, poseBuffers(fitted));
   },
+
+  /** Begins a stroke of the brush on the mesh of a node, as the figure stands. False where its skin lacks the bone. */
+  strokeBegin(node: number, trial: Trial, brush: WeightBrush, gesture: number, brief: Brief): boolean {
+    const character = hand.character ?? need();
+    const { world, morphsOn } = standOf(character, trial);
+    const { mesh, skin } = character.nodes[node];
+    if (skin < 0 || !character.meshes[mesh]?.influences) return false;
+    const base = morphedPositions(character.meshes[mesh], morphsOn(node));
+    const boxes = searches.get(node);
+    const on = { node, world, base, boxes: boxes ? copyOfBoxes(boxes) : null };
+    return hand.beginStroke(need(), brief, on, brush, gesture);
+  },
+
+  /** Goes on with it; what it touched is handed over. `samples`: rays with the pressure, see {@link SAMPLE}. */
+  strokeOn(samples: Float32Array) {
+    const { touched, place } = hand.strokeOn(samples);
+    return transfer({ touched, place }, touched ? touchedBuffers(touched) : []);
+  },
+
+  strokeEnd: (): DraftState => hand.endStroke(),
 
   draftPut: (patch: Patch, gesture: number, brief: Brief): DraftState =>
     hand.put(need(), brief, patch, gesture),
   draftRestore: (bundle: Uint8Array, brief: Brief): DraftState => hand.restore(need(), brief, bundle),
-  draftUndo: (): DraftState => hand.undo(),
-  draftRedo: (): DraftState => hand.redo(),
+  /** `bone`: the one whose weights are shown. */
+  draftUndo: (bone: number): DraftState => hand.undo(bone),
+  draftRedo: (bone: number): DraftState => hand.redo(bone),
   draftDrop: (): void => hand.drop(),
   draftBundle: (): Uint8Array | null => hand.bundle(),
 

@@ -18,6 +18,7 @@ import { pointsOf } from '@/core/character/points';
 import { type BoneMeaning, meaningOf } from '@/core/anatomy/bones';
 import { farthestTurn } from '@/core/anatomy/joint-ranges';
 import { coarseTriangles } from '@/core/geometry/coarse';
+import { fanned } from '@/core/geometry/fan';
 import { decompose, distance, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
 import { normalsOfPoints } from '@/core/geometry/normals';
 import { drawnEdges } from './edges';
@@ -80,25 +81,16 @@ export interface Pose {
     readonly node: number;
     readonly points: Float32Array;
     readonly normals: Float32Array;
+    /** The search's boxes fitted to it; absent where nobody has fitted them. */
+    readonly bounds?: Float32Array;
   }[];
   /** Null: as they are at rest. */
   readonly bones: readonly FigureBone[] | null;
 }
 
 /** Polygons fanned out: 3 vertices a triangle. */
-export function trianglesOf(mesh: Mesh): Uint32Array {
-  const { polygonOffsets: offsets, corners } = mesh;
-  const out = new Uint32Array((corners.length - 2 * (offsets.length - 1)) * 3);
-  let o = 0;
-  for (let polygon = 0; polygon + 1 < offsets.length; polygon++) {
-    for (let k = offsets[polygon] + 1; k < offsets[polygon + 1] - 1; k++) {
-      out[o++] = corners[offsets[polygon]];
-      out[o++] = corners[k];
-      out[o++] = corners[k + 1];
-    }
-  }
-  return out;
-}
+export const trianglesOf = ({ polygonOffsets, corners }: Mesh): Uint32Array =>
+  fanned(polygonOffsets, corners);
 
 /** A figure of so many corners or fewer is always drawn whole. */
 const WHOLE = 400_000;

@@ -10,3 +10,13 @@ export const searchBuffers = (boxes: TriangleBoxes): ArrayBuffer[] =>
   [boxes.bounds, boxes.right, boxes.start, boxes.count, boxes.order].map(
     (array) => array.buffer as ArrayBuffer,
   );
+
+/** The same on its own, so that it can be fitted here while the other is fitted elsewhere. */
+export const copyOfBoxes = (boxes: TriangleBoxes): TriangleBoxes => ({
+  ...boxes,
+  bounds: boxes.bounds.slice(),
+  right: boxes.right.slice(),
+  start: boxes.start.slice(),
+  count: boxes.count.slice(),
+  order: boxes.order.slice(),
+});

@@ -7,7 +7,7 @@ import type { Tool } from '../../stage/tools/tool';
 import { beginGesture, putPatch } from '../../state/draft';
 import { restForPlaces } from '../../state/pose';
 import { desk, setDesk } from '../../state/store';
-import type { Stand } from '../../worker/draft-session';
+import type { Stand } from '../../worker/edit-session';
 
 /** True for what can be placed: a mesh that is not bound to bones. */
 export const isLoose = ({ nodes }: Character, node: number): boolean =>

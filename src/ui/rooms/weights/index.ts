@@ -1,6 +1,9 @@
+import { Paintbrush } from 'lucide-react';
 import { ROOM_WORDS } from '@/core/contracts/rooms';
 import type { Room } from '../../parts/room';
 import { changeLook, lookAtWeights } from '../../state/choose';
+import { BrushPanel } from './brush-panel';
+import { makeBrushTool } from './brush-tool';
 
 export const weights: Room = {
   id: 'weights',
@@ -11,7 +14,17 @@ export const weights: Room = {
     nodes.some((node) => node.mesh >= 0 && node.skin >= 0 && meshes[node.mesh].influences)
       ? null
       : 'No mesh is bound to bones: there are no weights to look at.',
-  tools: [],
+  tools: [
+    {
+      id: 'brush',
+      title: 'Paint a bone’s weight',
+      hint: 'Drag over the surface, in whatever pose it stands. The other bones give or take the rest.',
+      icon: Paintbrush,
+      letter: 'W',
+      make: makeBrushTool,
+      Panel: BrushPanel,
+    },
+  ],
   keys: [],
   enter: lookAtWeights,
   leave: () => changeLook({ surface: 'clay' }),

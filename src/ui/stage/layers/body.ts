@@ -1,4 +1,5 @@
 import { Group, type Ray } from 'three';
+import type { Touched } from '@/core/rooms/weights/painting';
 import type { Pose } from '../../worker/figure';
 import type { Hit, StageView } from '../view';
 import { DrawnMesh, type MeshMaterials, meshMaterials } from './drawn-mesh';
@@ -57,9 +58,13 @@ export class BodyLayer implements Layer {
   pose(pose: Pose | null): void {
     for (const mesh of this.drawn) {
       const now = pose?.meshes.find((otherMesh) => otherMesh.node === mesh.figure.node);
-      if (now) mesh.place(now.points, now.normals);
+      if (now) mesh.place(now.points, now.normals, now.bounds);
       else mesh.rest();
     }
+  }
+
+  touch(touched: Touched): void {
+    this.drawn.find((mesh) => mesh.figure.node === touched.node)?.touch(touched);
   }
 
   coarsen(isCoarse: boolean): void {

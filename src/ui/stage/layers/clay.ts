@@ -78,7 +78,9 @@ void main() {
   float rim = pow(1.0 - clamp(abs(dot(n, normalize(vView))), 0.0, 1.0), 2.6);
   vec3 clay = mix(dark, light, smoothstep(0.02, 0.95, lit));
   if (tinted > 0.5) clay = mix(clay, clay * tint * 1.5, 0.62);
-  if (vInSet.a > 0.02) clay = mix(clay, (vInSet.rgb / vInSet.a) * (0.55 + 0.6 * lit), 0.6 * vInSet.a);
+  // A mesh without this attribute reads as 0 0 0 1: in no set.
+  float inside = 1.0 - vInSet.w;
+  if (inside > 0.02) clay = mix(clay, (vInSet.rgb / inside) * (0.55 + 0.6 * lit), 0.6 * inside);
   vec3 c = clay;
   if (mode == 1) c = weightsOn(clay, vValue, lit);
   if (mode == 2) c = clay * (0.72 + 0.3 * partTint(vPart));

@@ -10,12 +10,13 @@ import {
   type ShaderMaterial,
 } from 'three';
 import { type TriangleBoxes, TriangleTree, type SurfacePlace } from '@/core/geometry/triangle-tree';
+import type { Touched } from '@/core/rooms/weights/painting';
 import type { ElementSet } from '@/core/character/model';
 import type { FigureMesh } from '../../worker/figure';
 import type { Kept } from '../../worker/isolation';
 import type { Marks, Surface } from '../view';
 import { clayMaterial, recolour, showSurface } from './clay';
-import { writeRange } from './ranges';
+import { writeRange, writeRows } from './ranges';
 import { linearToken } from './tokens';
 
 /** Where a ray meets a mesh. */
@@ -36,7 +37,7 @@ export class DrawnMesh {
   private readonly normal: BufferAttribute;
   private readonly value: BufferAttribute;
   private readonly marked: BufferAttribute;
-  /** Colour of the set that a vertex is shown in, and 1 where it is in one; made when the first set is shown. */
+  /** Colour of the set that a vertex is shown in, and 0 where it is in one, else 1; made when the first set is shown. */
   private inSet: BufferAttribute | null = null;
   /** What a ray is tried on: always the whole mesh, whatever of it is drawn. */
   private search: TriangleTree | null = null;
@@ -87,10 +88,22 @@ export class DrawnMesh {
     this.isMoved = true;
   }
 
-  place(points: Float32Array, normals: Float32Array): void {
-    if (points.length !== this.position.array.length) return;
+  /** @param bounds the boxes of the search as they are there; absent, they are fitted when a ray next asks */
+  place(points: Float32Array, normals: Float32Array, bounds?: Float32Array): void {
+    if (points.length !== this.position.array.length)
+      throw new Error(`A pose holds ${points.length / 3} points for a mesh of ${this.position.count}.`);
     writeRange(this.position, points);
     writeRange(this.normal, normals);
+    const own = this.search?.boxes.bounds;
+    this.isMoved = !bounds || own?.length !== bounds.length;
+    if (bounds && own?.length === bounds.length) own.set(bounds);
+  }
+
+  /** Writes what a stroke has touched, and no more of it. */
+  touch({ ids, points, normals, weights }: Touched): void {
+    writeRows(this.position, ids, points);
+    writeRows(this.normal, ids, normals);
+    writeRows(this.value, ids, weights);
     this.isMoved = true;
   }
 
@@ -123,7 +136,8 @@ export class DrawnMesh {
     const isIn = sets.some(({ vertices, polygons }) => of(vertices) ?? of(polygons));
     if (!isIn && !this.inSet) return;
     const colours = new Float32Array(this.position.count * 4);
-    const paint = (vertex: number, { r, g, b }: Color) => colours.set([r, g, b, 1], vertex * 4);
+    for (let vertex = 0; vertex < this.position.count; vertex++) colours[vertex * 4 + 3] = 1;
+    const paint = (vertex: number, { r, g, b }: Color) => colours.set([r, g, b, 0], vertex * 4);
     for (const { tint, vertices, polygons } of sets) {
       const colour = new Color(tint ?? '#888888');
       for (const vertex of of(vertices) ?? []) paint(vertex, colour);

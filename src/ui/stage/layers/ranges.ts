@@ -12,3 +12,25 @@ export function writeRange(attribute: BufferAttribute, next: ArrayLike<number>):
   attribute.addUpdateRange(first, last - first + 1);
   attribute.needsUpdate = true;
 }
+
+/** Rows nearer to each other than this are sent together: one longer write is cheaper than two. */
+const TOGETHER = 64;
+
+/**
+ * Writes rows of a buffer by their numbers, and sends to the graphics card only the runs in which they lie.
+ * @param rows as many numbers per id as the buffer has per row
+ */
+export function writeRows(attribute: BufferAttribute, ids: Uint32Array, rows: ArrayLike<number>): void {
+  const array = attribute.array as Float32Array;
+  const { itemSize } = attribute;
+  for (let i = 0; i < ids.length; i++)
+    for (let k = 0; k < itemSize; k++) array[ids[i] * itemSize + k] = rows[i * itemSize + k];
+  const sorted = ids.slice().sort();
+  for (let i = 0; i < sorted.length;) {
+    const first = sorted[i];
+    let last = first;
+    while (i < sorted.length && sorted[i] - last <= TOGETHER) last = sorted[i++];
+    attribute.addUpdateRange(first * itemSize, (last - first + 1) * itemSize);
+  }
+  if (ids.length > 0) attribute.needsUpdate = true;
+}

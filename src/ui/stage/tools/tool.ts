@@ -7,6 +7,8 @@ export interface PointerAt {
   readonly y: number;
   readonly shift: boolean;
   readonly alt: boolean;
+  /** Of a pen; 1 of anything else. */
+  readonly pressure: number;
 }
 
 /** What is in the hand. A tool that takes the pointer stops the camera. */
@@ -17,6 +19,8 @@ export interface Tool {
   down(at: PointerAt): boolean;
   /** `isHeld`: the tool has the pointer. */
   move(at: PointerAt, isHeld: boolean): void;
+  /** Every sample of the pointer while the tool has it, in order, none left out. */
+  samples?(ats: readonly PointerAt[]): void;
   up(at: PointerAt): void;
   /** A press that did not become a drag, where the tool did not take the pointer. */
   click?(at: PointerAt): void;

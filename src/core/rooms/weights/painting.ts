@@ -1,0 +1,365 @@
+/**
+ * A mesh under the brush, as it stands in a pose. Dabs are appended; each changes rows of weights in place, and only the
+ * points that it touched, and the normals beside them, are made anew. What a stroke changed is kept as the rows before and
+ * after of its points, so that it is taken back and done again without another copy of the mesh.
+ */
+import { type Character, type Mesh, positionsOf } from '../../character/model';
+import { pointsOf } from '../../character/points';
+import { ancestorsOf } from '../../character/hierarchy';
+import { fanned } from '../../geometry/fan';
+import { InfluenceRows, type WeightRow } from '../../geometry/influence-rows';
+import { type PointPolygons, polygonsOfPoints } from '../../geometry/half-edges';
+import { normalsOfPoints, putAreaNormal } from '../../geometry/normals';
+import { skinMatrices } from '../../geometry/skinning';
+import { type SurfacePlace, type TriangleBoxes, TriangleTree } from '../../geometry/triangle-tree';
+import { falloff, touchRow } from '../../geometry/weight-brush';
+
+/** A brush that sets one bone's weight. */
+export interface WeightBrush {
+  /** Node of the bone. */
+  readonly bone: number;
+  /** Metres. */
+  readonly radius: number;
+  /** How much of the way a dab goes, 0 … 1. */
+  readonly strength: number;
+  /** The weight that it goes towards, 0 … 1. */
+  readonly target: number;
+  /** Share of the radius in which all of it is felt, 0 … 1. */
+  readonly hardness: number;
+  /** Most influences a point may have. */
+  readonly limit: number;
+}
+
+/** What of a mesh has changed, by vertex; what a seam split is all in it. */
+export interface Touched {
+  readonly node: number;
+  readonly ids: Uint32Array;
+  /** 3 per id, world space, metres. */
+  readonly points: Float32Array;
+  readonly normals: Float32Array;
+  /** The painted bone's weight, 1 per id. */
+  readonly weights: Float32Array;
+}
+
+/** Rows of weights of some points, one behind the other. Point i has the entries offsets[i] … offsets[i + 1]. */
+export interface PackedRows {
+  readonly offsets: Uint32Array;
+  /** Joints of the skin. */
+  readonly joint: Uint32Array;
+  readonly weight: Float32Array;
+}
+
+/** What a stroke changed: the points, by a vertex of each, and their rows before and after. */
+export interface WeightDelta {
+  readonly node: number;
+  readonly vertices: Uint32Array;
+  readonly before: PackedRows;
+  readonly after: PackedRows;
+}
+
+/** Dabs stand so far apart along a stroke, as a share of the radius. */
+const SPACING = 0.2;
+
+export class PaintedMesh {
+  readonly points: Float32Array;
+  readonly normals: Float32Array;
+  private readonly rows: InfluenceRows;
+  private readonly base: Float32Array;
+  private readonly matrices: Float32Array;
+  private readonly pointOfVertex: Uint32Array;
+  /** The vertices of every point: point p has members[firsts[p]] … members[firsts[p + 1] − 1]. */
+  private readonly firsts: Uint32Array;
+  private readonly members: Uint32Array;
+  private readonly around: PointPolygons;
+  private readonly tree: TriangleTree;
+  /** How far any point has gone since the tree was fitted, metres. */
+  private slack = 0;
+  /** Marks of what was met in this dab, or of what is to be told, by a number that grows. */
+  private readonly seen: Uint32Array;
+  private mark = 0;
+  private readonly touchedPoints = new Set<number>();
+  private stroke: Map<number, WeightRow> | null = null;
+  private last: readonly number[] | null = null;
+  private joint = -1;
+
+  /**
+   * @param world 16 per node, column-major: how the character stands
+   * @param base 3 per vertex, the mesh's own space, with the morph targets on that the pose has on
+   * @param boxes those of the mesh's triangles in whatever pose, which are fitted to this one and not shared
+   */
+  constructor(
+    private readonly character: Character,
+    readonly node: number,
+    world: Float64Array,
+    { base, boxes }: { readonly base?: Float32Array; readonly boxes?: TriangleBoxes | null } = {},
+  ) {
+    const { mesh, skin } = this.bound;
+    const { pointOfVertex, pointCount } = pointsOf(mesh);
+    const { polygonOffsets, corners } = mesh;
+    this.base = base ?? positionsOf(mesh);
+    this.rows = new InfluenceRows(mesh.influences!);
+    this.matrices = skinMatrices(skin, world);
+    this.pointOfVertex = pointOfVertex;
+    [this.firsts, this.members] = membersOf(pointOfVertex, pointCount);
+    this.around = polygonsOfPoints(polygonOffsets, corners, pointOfVertex, pointCount);
+    this.points = new Float32Array(this.base.length);
+    for (let vertex = 0; vertex < mesh.vertexCount; vertex++)
+      this.rows.putSkinned(vertex, this.base, this.matrices, this.points);
+    const perPoint = normalsOfPoints(this.points, polygonOffsets, corners, pointOfVertex, pointCount);
+    this.normals = new Float32Array(this.base.length);
+    pointOfVertex.forEach((point, vertex) => {
+      for (let k = 0; k < 3; k++) this.normals[vertex * 3 + k] = perPoint[point * 3 + k];
+    });
+    const triangles = fanned(mesh.polygonOffsets, mesh.corners);
+    this.tree = new TriangleTree(this.points, triangles, boxes ?? undefined);
+    if (boxes) this.tree.refit();
+    this.seen = new Uint32Array(pointCount);
+  }
+
+  private get bound() {
+    const { mesh: meshIndex, skin: skinIndex } = this.character.nodes[this.node];
+    const mesh: Mesh = this.character.meshes[meshIndex];
+    return { mesh, skin: this.character.skins[skinIndex] };
+  }
+
+  /** Where a ray first meets the mesh as it stands. */
+  hit(origin: ArrayLike<number>, direction: ArrayLike<number>): SurfacePlace | null {
+    return this.fittedTree().firstHit(origin, direction);
+  }
+
+  private fittedTree(): TriangleTree {
+    if (this.slack > 0) this.tree.refit();
+    this.slack = 0;
+    return this.tree;
+  }
+
+  /** The pointer left the surface: the stroke goes on wherever it comes back. */
+  lift(): void {
+    this.last = null;
+  }
+
+  /** Begins a stroke with a bone. Without that bone among the joints of the skin nothing can be painted: false. */
+  begin(bone: number): boolean {
+    this.joint = this.bound.skin.joints.indexOf(bone);
+    this.stroke = new Map();
+    this.last = null;
+    return this.joint >= 0;
+  }
+
+  /**
+   * Goes on with the stroke to a place of the surface, with dabs along the way.
+   * @param pressure 0 … 1
+   */
+  strokeTo(place: readonly number[], brush: WeightBrush, pressure: number): void {
+    const { last } = this;
+    const step = Math.max(brush.radius * SPACING, 1e-9);
+    const way = last ? Math.hypot(place[0] - last[0], place[1] - last[1], place[2] - last[2]) : 0;
+    // Hits on two limbs are two dabs, not a line through the air between them.
+    if (!last || way > brush.radius * 4) {
+      this.dab(place, brush, pressure);
+      this.last = place;
+      return;
+    }
+    let at = last;
+    for (let done = step; done <= way; done += step) {
+      const share = done / way;
+      at = last.map((x, k) => x + (place[k] - x) * share);
+      this.dab(at, brush, pressure);
+    }
+    this.last = at;
+  }
+
+  private dab(place: readonly number[], brush: WeightBrush, pressure: number): void {
+    const { triangles } = this.tree;
+    const { points, seen, pointOfVertex } = this;
+    const [x, y, z] = place;
+    const mark = ++this.mark;
+    const touch = {
+      joint: this.joint,
+      target: brush.target,
+      limit: brush.limit,
+      otherwise: this.otherwise(brush.bone),
+    };
+    this.tree.near(x, y, z, brush.radius + this.slack, (triangle) => {
+      for (let corner = 0; corner < 3; corner++) {
+        const vertex = triangles[triangle * 3 + corner];
+        const point = pointOfVertex[vertex];
+        if (seen[point] === mark) continue;
+        seen[point] = mark;
+        const i = vertex * 3;
+        const far = Math.hypot(points[i] - x, points[i + 1] - y, points[i + 2] - z);
+        const share = falloff(far / brush.radius, brush.hardness) * brush.strength * pressure;
+        if (share > 0) this.touchPoint(point, share, touch);
+      }
+    });
+  }
+
+  private touchPoint(point: number, share: number, touch: Parameters<typeof touchRow>[3]): void {
+    const { rows, members, firsts, stroke } = this;
+    const first = members[firsts[point]];
+    const before = stroke && !stroke.has(point) ? rows.rowOf(first) : null;
+    if (!touchRow(rows, first, share, touch)) return;
+    if (before) stroke?.set(point, before);
+    this.share(point);
+  }
+
+  /** Gives the row of a point's first vertex to all of them, and sees to their places. */
+  private share(point: number): void {
+    const { rows, members, firsts } = this;
+    const first = members[firsts[point]];
+    const end = firsts[point + 1];
+    if (end - firsts[point] > 1) {
+      const row = rows.rowOf(first);
+      for (let k = firsts[point] + 1; k < end; k++) rows.set(members[k], row);
+    }
+    const i = first * 3;
+    const x = this.points[i];
+    const y = this.points[i + 1];
+    const z = this.points[i + 2];
+    for (let k = firsts[point]; k < end; k++)
+      rows.putSkinned(members[k], this.base, this.matrices, this.points);
+    this.slack = Math.max(
+      this.slack,
+      Math.hypot(this.points[i] - x, this.points[i + 1] - y, this.points[i + 2] - z),
+    );
+    this.touchedPoints.add(point);
+  }
+
+  /** The joint that takes what a bone loses where nobody else is there: its nearest ancestor in the skin. */
+  private otherwise(bone: number): number {
+    const { skin } = this.bound;
+    for (const ancestor of ancestorsOf(this.character.nodes, bone)) {
+      const joint = skin.joints.indexOf(ancestor);
+      if (joint >= 0) return joint;
+    }
+    return -1;
+  }
+
+  /** Ends the stroke; null where it changed nothing. */
+  end(): WeightDelta | null {
+    const { stroke } = this;
+    this.stroke = null;
+    if (!stroke || stroke.size === 0) return null;
+    const points = [...stroke.keys()].sort((a, b) => a - b);
+    const firstOf = (point: number) => this.members[this.firsts[point]];
+    return {
+      node: this.node,
+      vertices: Uint32Array.from(points, firstOf),
+      before: packedRows(points.map((point) => stroke.get(point) as WeightRow)),
+      after: packedRows(points.map((point) => this.rows.rowOf(firstOf(point)))),
+    };
+  }
+
+  /** Puts rows of points in place: a stroke taken back, or done again. */
+  put(vertices: Uint32Array, rows: PackedRows): void {
+    vertices.forEach((vertex, i) => {
+      const from = rows.offsets[i];
+      const to = rows.offsets[i + 1];
+      this.rows.set(
+        this.members[this.firsts[this.pointOfVertex[vertex]]],
+        { joint: rows.joint.subarray(from, to), weight: rows.weight.subarray(from, to) },
+        to - from,
+      );
+      this.share(this.pointOfVertex[vertex]);
+    });
+  }
+
+  /** All that has changed since it was asked last; null for nothing. `bone`: whose weights are told. */
+  takeTouched(bone: number): Touched | null {
+    const { touchedPoints, members, firsts } = this;
+    if (touchedPoints.size === 0) return null;
+    const fresh = this.freshNormals();
+    const joint = this.bound.skin.joints.indexOf(bone);
+    let count = 0;
+    for (const point of fresh) count += firsts[point + 1] - firsts[point];
+    const ids = new Uint32Array(count);
+    const points = new Float32Array(count * 3);
+    const normals = new Float32Array(count * 3);
+    const weights = new Float32Array(count);
+    let at = 0;
+    for (const point of fresh)
+      for (let k = firsts[point]; k < firsts[point + 1]; k++, at++) {
+        const vertex = members[k];
+        ids[at] = vertex;
+        for (let axis = 0; axis < 3; axis++) {
+          points[at * 3 + axis] = this.points[vertex * 3 + axis];
+          normals[at * 3 + axis] = this.normals[vertex * 3 + axis];
+        }
+        weights[at] = joint < 0 ? 0 : this.rows.weightOf(vertex, joint);
+      }
+    touchedPoints.clear();
+    return { node: this.node, ids, points, normals, weights };
+  }
+
+  /** Normals of the touched points and of those beside them; gives all of these. */
+  private freshNormals(): Set<number> {
+    const { around, points, normals, members, firsts, pointOfVertex } = this;
+    const { polygonOffsets, corners } = this.bound.mesh;
+    const all = new Set(this.touchedPoints);
+    for (const point of this.touchedPoints)
+      for (let k = around.offsets[point]; k < around.offsets[point + 1]; k++) {
+        const polygon = around.polygons[k];
+        for (let at = polygonOffsets[polygon]; at < polygonOffsets[polygon + 1]; at++)
+          all.add(pointOfVertex[corners[at]]);
+      }
+    const area = new Float64Array(3);
+    for (const point of all) {
+      let x = 0;
+      let y = 0;
+      let z = 0;
+      for (let k = around.offsets[point]; k < around.offsets[point + 1]; k++) {
+        const polygon = around.polygons[k];
+        putAreaNormal(points, corners, polygonOffsets[polygon], polygonOffsets[polygon + 1], area);
+        x += area[0];
+        y += area[1];
+        z += area[2];
+      }
+      const length = Math.hypot(x, y, z) || 1;
+      for (let k = firsts[point]; k < firsts[point + 1]; k++) {
+        normals[members[k] * 3] = x / length;
+        normals[members[k] * 3 + 1] = y / length;
+        normals[members[k] * 3 + 2] = z / length;
+      }
+    }
+    return all;
+  }
+
+  /** A bone's weight at every vertex. */
+  weightsOf(bone: number): Float32Array {
+    const joint = this.bound.skin.joints.indexOf(bone);
+    const out = new Float32Array(this.pointOfVertex.length);
+    return joint < 0 ? out : out.map((_, vertex) => this.rows.weightOf(vertex, joint));
+  }
+
+  /** The weights as they stand. */
+  influences() {
+    return this.rows.toInfluences();
+  }
+}
+
+function membersOf(pointOfVertex: Uint32Array, pointCount: number): [Uint32Array, Uint32Array] {
+  const firsts = new Uint32Array(pointCount + 1);
+  for (const point of pointOfVertex) firsts[point + 1]++;
+  for (let point = 0; point < pointCount; point++) firsts[point + 1] += firsts[point];
+  const at = firsts.slice(0, pointCount);
+  const members = new Uint32Array(pointOfVertex.length);
+  pointOfVertex.forEach((point, vertex) => {
+    members[at[point]++] = vertex;
+  });
+  return [firsts, members];
+}
+
+/** Rows one behind the other. */
+export function packedRows(rows: readonly WeightRow[]): PackedRows {
+  const offsets = new Uint32Array(rows.length + 1);
+  rows.forEach(({ joint }, i) => {
+    offsets[i + 1] = offsets[i] + joint.length;
+  });
+  const joint = new Uint32Array(offsets[rows.length]);
+  const weight = new Float32Array(offsets[rows.length]);
+  rows.forEach((row, i) => {
+    joint.set(row.joint, offsets[i]);
+    weight.set(row.weight, offsets[i]);
+  });
+  return { offsets, joint, weight };
+}

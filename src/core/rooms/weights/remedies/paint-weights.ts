@@ -1,0 +1,119 @@
+import { object } from 'yup';
+import type { Character, Mesh, Skin } from '../../../character/model';
+import { pointsOf } from '../../../character/points';
+import { type RowsParam, refsTo, weightRowsTo } from '../../../contracts/params';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { InfluenceRows } from '../../../geometry/influence-rows';
+import type { WeightDelta } from '../painting';
+
+/** Bones whose sums a preview tells. */
+const TOLD = 4;
+
+/** Puts rows of weights on points, as the brush left them. What a seam split gets one and the same row. */
+export const paintWeights = defineRemedy({
+  id: 'paint-weights',
+  room: 'weights',
+  title: 'Paint weights',
+  does: 'The painted points carry the weights that the brush gave them; all others stay as they are.',
+  params: object({
+    bones: refsTo('bone', 'Bones').required(),
+    points: weightRowsTo('Painted points').required(),
+  }),
+  rows(character, { bones, points }) {
+    const count = points.reduce((sum, { ids }) => sum + ids.length, 0);
+    return [
+      { label: 'Points painted', value: count, unit: '' },
+      ...bones.slice(0, TOLD).map((bone) => ({
+        label: `Weight of “${character.nodes[bone]?.name ?? ''}” on them`,
+        value: sumOf(character, bone, points),
+        unit: '',
+      })),
+    ];
+  },
+  promises: (_character, { points }) => promise(['weights'], { meant: points.map(({ node }) => node) }),
+  apply(character, { bones, points }) {
+    let painted = 0;
+    const meshes = [...character.meshes];
+    for (const some of points) {
+      const { mesh, skin } = boundAt(character, some.node);
+      const joints = jointsFor(character, skin, bones);
+      const made = withRows(mesh, some, joints);
+      painted += some.ids.length;
+      meshes[character.nodes[some.node].mesh] = made;
+    }
+    if (painted === 0) throw new NothingToDo('No point was painted.');
+    return { ...character, meshes };
+  },
+});
+
+/** What a stroke changed as the parameters of this remedy. */
+export function paramsOfStroke(character: Character, { node, vertices, after }: WeightDelta) {
+  const { joints } = character.skins[character.nodes[node].skin];
+  const used = [...new Set(after.joint)].sort((a, b) => a - b);
+  const placeOf = new Map(used.map((joint, i) => [joint, i]));
+  return {
+    bones: used.map((joint) => joints[joint]),
+    points: [
+      {
+        node,
+        ids: vertices,
+        rows: { ...after, joint: after.joint.map((joint) => placeOf.get(joint) as number) },
+      },
+    ],
+  };
+}
+
+function boundAt(character: Character, node: number): { mesh: Mesh; skin: Skin } {
+  const { mesh, skin, name } = character.nodes[node] ?? { mesh: -1, skin: -1, name: `node ${node}` };
+  const found = character.meshes[mesh];
+  if (!found?.influences || !character.skins[skin])
+    throw new RemedyError(`“${name}” is not bound to bones; bind it before it is painted.`);
+  return { mesh: found, skin: character.skins[skin] };
+}
+
+/** The joint of a skin that every bone is. */
+function jointsFor(character: Character, skin: Skin, bones: readonly number[]): number[] {
+  return bones.map((bone) => {
+    const joint = skin.joints.indexOf(bone);
+    if (joint < 0)
+      throw new RemedyError(
+        `“${character.nodes[bone]?.name ?? bone}” is not among the bones that the mesh is bound to.`,
+      );
+    return joint;
+  });
+}
+
+function withRows(mesh: Mesh, { ids, rows }: RowsParam, joints: readonly number[]): Mesh {
+  const { pointOfVertex, pointCount } = pointsOf(mesh);
+  const rowOfPoint = new Int32Array(pointCount).fill(-1);
+  Array.from(ids).forEach((vertex, i) => {
+    if (vertex >= mesh.vertexCount)
+      throw new RemedyError(`“${mesh.name}” has no vertex ${vertex}; paint it anew.`);
+    rowOfPoint[pointOfVertex[vertex]] = i;
+  });
+  const edited = new InfluenceRows(mesh.influences!);
+  for (let vertex = 0; vertex < mesh.vertexCount; vertex++) {
+    const row = rowOfPoint[pointOfVertex[vertex]];
+    if (row < 0) continue;
+    const from = rows.offsets[row];
+    const to = rows.offsets[row + 1];
+    const joint = Array.from({ length: to - from }, (_, k) => joints[rows.joint[from + k]]);
+    if (joint.some((index) => index === undefined))
+      throw new RemedyError('A painted row names a bone that is not listed; paint it anew.');
+    edited.set(vertex, { joint, weight: Array.from({ length: to - from }, (_, k) => rows.weight[from + k]) });
+  }
+  return { ...mesh, influences: edited.toInfluences() };
+}
+
+/** The sum of a bone's weights over some points. */
+function sumOf(character: Character, bone: number, points: readonly RowsParam[]): number {
+  let sum = 0;
+  for (const { node, ids } of points) {
+    const { mesh, skin } = boundAt(character, node);
+    const joint = skin.joints.indexOf(bone);
+    const { offsets, joint: joints, weight } = mesh.influences!;
+    for (const vertex of ids)
+      for (let k = offsets[vertex]; k < offsets[vertex + 1]; k++) if (joints[k] === joint) sum += weight[k];
+  }
+  return Number(sum.toPrecision(6));
+}

@@ -1,0 +1,254 @@
+/**
+ * What the hand does before it is kept: the draft of the page, and what it looks like. A remedy is done again whole on
+ * every move; a stroke is appended dab by dab to a mesh under the brush, and only what it touched is told.
+ */
+import { restPlace, restWorld } from '@/core/character/hierarchy';
+import { placedMeshes } from '@/core/character/measure';
+import type { Character } from '@/core/character/model';
+import { decompose, distance } from '@/core/geometry/matrix';
+import type { TriangleBoxes } from '@/core/geometry/triangle-tree';
+import { Draft, type DraftEntry } from '@/core/house/draft';
+import { PaintedMesh, type Touched, type WeightBrush } from '@/core/rooms/weights/painting';
+import { type Patch, packPatches, titleOf, unpackPatches } from '@/core/house/edit';
+import type { RowsParam } from '@/core/contracts/params';
+import type { Brief } from '@/core/house/brief';
+import { type Pose, boneFigures, weldedNormals } from './figure';
+
+export interface DraftState {
+  /** Changes that can be taken back one by one. */
+  readonly steps: number;
+  readonly canRedo: boolean;
+  /** What was done, in words. */
+  readonly title: string;
+  /** Farthest that a joint or a point has gone, metres. */
+  readonly largest: number;
+  /** What stands elsewhere now; null where nothing does. */
+  readonly pose: Pose | null;
+  /** Where the nodes that were touched stand now: world place, metres, and turn, a quaternion. */
+  readonly stands: ReadonlyMap<number, Stand>;
+  /** Points that were painted; with any, the figure stands as the draft says at rest too. */
+  readonly painted: number;
+  /** All that the last gesture changed, where that was a stroke; null where the figure is to be posed anew. */
+  readonly touched: readonly Touched[] | null;
+}
+
+/** What a stroke works on: the node that shows the mesh, how it stands, and the search over its triangles. */
+export interface StrokeOn {
+  readonly node: number;
+  /** 16 per node, column-major. */
+  readonly world: Float64Array;
+  /** 3 per vertex, the mesh's own space, with the morph targets of the pose. */
+  readonly base: Float32Array;
+  readonly boxes: TriangleBoxes | null;
+}
+
+/** Numbers of one sample of the pointer: a ray's origin and direction, world space, and the pressure, 0 … 1. */
+export const SAMPLE = 7;
+
+export interface Stand {
+  readonly place: readonly [number, number, number];
+  readonly turn: readonly number[];
+}
+
+/** The draft that lies on the desk; none until the hand does something. */
+export class EditSession {
+  private draft: Draft | null = null;
+  /** Meshes under the brush, in the pose in which they were taken; gone when the pose or the character changes. */
+  private painted = new Map<number, PaintedMesh>();
+  private stroke: {
+    readonly mesh: PaintedMesh;
+    readonly brush: WeightBrush;
+    readonly gesture: number;
+  } | null = null;
+  /** What remedies made of the figure, told again while strokes come on top. */
+  private moved: Pick<DraftState, 'largest' | 'pose' | 'stands'> = NOTHING_MOVED;
+
+  /** Does a patch on the base. Throws RemedyError, and the draft stays as it was. */
+  put(base: Character, brief: Brief, patch: Patch, gesture: number): DraftState {
+    this.draftOn(base, brief).put(patch, gesture);
+    return this.remade();
+  }
+
+  private draftOn(base: Character, brief: Brief): Draft {
+    if (this.draft?.base !== base) this.draft = new Draft(base, brief);
+    return this.draft as Draft;
+  }
+
+  /** Does again on the base what was done on it before, each patch a change of its own. Throws RemedyError. */
+  restore(base: Character, brief: Brief, bundle: Uint8Array): DraftState {
+    const draft = new Draft(base, brief);
+    // Gestures of the hand count from 0 up.
+    unpackPatches(bundle).forEach((patch, i) => draft.put(patch, -1 - i));
+    this.draft = draft;
+    return this.remade();
+  }
+
+  /**
+   * Begins a stroke. False where the mesh does not know the bone, so that nothing can be painted.
+   */
+  beginStroke(base: Character, brief: Brief, on: StrokeOn, brush: WeightBrush, gesture: number): boolean {
+    this.draftOn(base, brief);
+    const mesh =
+      this.painted.get(on.node) ??
+      new PaintedMesh(this.character ?? base, on.node, on.world, { base: on.base, boxes: on.boxes });
+    this.painted.set(on.node, mesh);
+    this.stroke = mesh.begin(brush.bone) ? { mesh, brush, gesture } : null;
+    return this.stroke !== null;
+  }
+
+  /**
+   * Goes on with the stroke: every sample in its order, none left out.
+   * @param samples {@link SAMPLE} numbers each
+   */
+  strokeOn(samples: Float32Array): { touched: Touched | null; place: readonly number[] | null } {
+    const { stroke } = this;
+    if (!stroke) return { touched: null, place: null };
+    const { mesh, brush } = stroke;
+    let place: readonly number[] | null = null;
+    for (let i = 0; i + SAMPLE <= samples.length; i += SAMPLE) {
+      const hit = mesh.hit(samples.subarray(i, i + 3), samples.subarray(i + 3, i + 6));
+      if (!hit) {
+        mesh.lift();
+        continue;
+      }
+      place = hit.point;
+      mesh.strokeTo(hit.point, brush, samples[i + 6]);
+    }
+    return { touched: mesh.takeTouched(brush.bone), place };
+  }
+
+  /** Ends the stroke; it is one change that can be taken back. */
+  endStroke(): DraftState {
+    const { stroke, draft } = this;
+    this.stroke = null;
+    const delta = stroke?.mesh.end();
+    if (delta && stroke && draft) draft.putStroke(delta, stroke.gesture);
+    return this.state([]);
+  }
+
+  /** @param bone whose weights are shown */
+  undo(bone: number): DraftState {
+    return this.shown(this.draft?.undo() ?? [], 'before', bone);
+  }
+
+  redo(bone: number): DraftState {
+    return this.shown(this.draft?.redo() ?? [], 'after', bone);
+  }
+
+  /** Strokes that were taken back or done again are put in place; anything else makes the figure anew. */
+  private shown(entries: readonly DraftEntry[], side: 'before' | 'after', bone: number): DraftState {
+    const touched: Touched[] = [];
+    for (const { delta } of entries) {
+      const mesh = delta && this.painted.get(delta.node);
+      if (!delta || !mesh) return this.remade();
+      mesh.put(delta.vertices, delta[side]);
+      const some = mesh.takeTouched(bone);
+      if (some) touched.push(some);
+    }
+    return this.state(touched);
+  }
+
+  /** The figure stands otherwise: what was under the brush is taken up anew when it is painted again. */
+  repose(): void {
+    this.painted.clear();
+    this.stroke = null;
+  }
+
+  /** Lets go of all that was done. */
+  drop(): void {
+    this.draft = null;
+    this.moved = NOTHING_MOVED;
+    this.repose();
+  }
+
+  /** All that was done as one bundle; null where nothing was. */
+  bundle(): Uint8Array | null {
+    return this.draft && !this.draft.isEmpty ? packPatches(this.draft.patches()) : null;
+  }
+
+  /** The character as it stands with the draft on it; null where there is none. */
+  get character(): Character | null {
+    return this.draft?.character ?? null;
+  }
+
+  /** What was done is told anew, from the whole character. */
+  private remade(): DraftState {
+    const { draft } = this;
+    this.repose();
+    this.moved = draft && !draft.isEmpty ? movedBy(draft) : NOTHING_MOVED;
+    return this.state(null);
+  }
+
+  /** A bone's weights at every vertex of a mesh under the brush; null where it is not under it. */
+  paintedWeights(node: number, bone: number): Float32Array | null {
+    return this.painted.get(node)?.weightsOf(bone) ?? null;
+  }
+
+  private state(touched: readonly Touched[] | null): DraftState {
+    const { draft } = this;
+    const patches = draft?.patches() ?? [];
+    return {
+      steps: draft?.steps ?? 0,
+      canRedo: draft?.canRedo ?? false,
+      title: titleOf(patches),
+      ...this.moved,
+      painted: pointsPainted(patches),
+      touched,
+    };
+  }
+}
+
+/** How many points some patches paint, each once. */
+function pointsPainted(patches: readonly Patch[]): number {
+  const painted = new Set<string>();
+  for (const { remedy, params } of patches)
+    if (remedy === 'paint-weights')
+      for (const { node, ids } of params.points as readonly RowsParam[])
+        for (const id of ids) painted.add(`${node} ${id}`);
+  return painted.size;
+}
+
+const NOTHING_MOVED = { largest: 0, pose: null, stands: new Map<number, Stand>() };
+
+function movedBy({ base, character }: Draft): Pick<DraftState, 'largest' | 'pose' | 'stands'> {
+  const moved = movedMeshes(base, character);
+  const stands = movedStands(base, character);
+  const joints = [...stands].map(([node, { place }]) => distance(place, restPlace(base.nodes, node)));
+  return {
+    largest: Math.max(0, ...joints, ...moved.map((mesh) => mesh.largest)),
+    pose: { meshes: moved, bones: boneFigures(character) },
+    stands,
+  };
+}
+
+function movedMeshes(base: Character, now: Character) {
+  const old = new Map(placedMeshes(base).map((placed) => [placed.node, placed.points]));
+  return placedMeshes(now).flatMap(({ node, mesh, points }) => {
+    const before = old.get(node);
+    const largest = before ? largestMove(before, points) : 0;
+    if (largest < 1e-7) return [];
+    const normals = weldedNormals(points, mesh);
+    return [{ node, points: points.slice(), normals, largest }];
+  });
+}
+
+function largestMove(points: Float32Array, rotation: Float32Array): number {
+  let most = 0;
+  for (let i = 0; i < points.length; i += 3)
+    most = Math.max(
+      most,
+      Math.hypot(points[i] - rotation[i], points[i + 1] - rotation[i + 1], points[i + 2] - rotation[i + 2]),
+    );
+  return most;
+}
+
+/** Where the nodes stand that a draft touched itself. */
+function movedStands(base: Character, now: Character): Map<number, Stand> {
+  const out = new Map<number, Stand>();
+  const world = restWorld(now.nodes);
+  now.nodes.forEach((node, i) => {
+    if (node !== base.nodes[i])
+      out.set(i, { place: restPlace(now.nodes, i), turn: decompose(world, i * 16).rotation });
+  });
+  return out;
+}
