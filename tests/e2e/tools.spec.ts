@@ -183,7 +183,7 @@ test('a bone’s weight is painted on a posed figure, taken back in place, and k
   await degrees.fill('12');
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('read-out')).toContainText('posed');
-  await page.keyboard.press('w');
+  await page.getByRole('button', { name: 'Paint a bone’s weight' }).click();
   const panel = page.getByRole('region', { name: 'Paint a bone’s weight' });
   await expect(panel).toContainText('spine_3');
   await accessible(page);

@@ -9,6 +9,7 @@ import { hover } from '../state/pointer';
 import type { Picked } from '../state/selection';
 import { desk, setDesk } from '../state/store';
 import { takeMeasurePoint } from '../state/steps';
+import { useBox } from './box-settings';
 import { BoxPanel, PointPanel } from './gather-panel';
 import { PosePanel } from './pose-panel';
 import { makePoseTool } from './pose-tool';
@@ -50,7 +51,7 @@ export const COMMON_TOOLS: readonly ToolDefinition[] = [
     icon: BoxSelect,
     letter: 'S',
     make: (stage) =>
-      boxTool(stage, { of: () => desk().boxOf, before: () => desk().picked, choose: takePicked }),
+      boxTool(stage, { of: () => useBox.getState().of, before: () => desk().picked, choose: takePicked }),
     Panel: BoxPanel,
   },
   {

@@ -5,12 +5,13 @@ import type { Character } from '@/core/character/model';
 import { placeText, weightsText } from './reading';
 import { Chip } from '../kit/button';
 import { numberText } from '../kit/format';
-import { frameChosen } from '../state/choose';
-import type { BoxOf } from '../state/hands';
+import type { GatherOf } from '../stage/tools/gather';
+import { choosePicked, frameChosen } from '../state/choose';
 import { NOTHING_PICKED, type Picked } from '../state/selection';
-import { setDesk, useDesk } from '../state/store';
+import { useDesk } from '../state/store';
+import { useBox } from './box-settings';
 
-const KINDS: readonly { readonly of: BoxOf; readonly word: string }[] = [
+const KINDS: readonly { readonly of: GatherOf; readonly word: string }[] = [
   { of: 'bones', word: 'Bones' },
   { of: 'points', word: 'Points' },
   { of: 'polygons', word: 'Polygons' },
@@ -31,7 +32,7 @@ function gatheredText({ vertices, polygons, bones }: Picked): string {
 
 /** What the box gathers, and how much it has. */
 export function BoxPanel() {
-  const of = useDesk((state) => state.boxOf);
+  const of = useBox((box) => box.of);
   const picked = useDesk((state) => state.picked);
   return (
     <>
@@ -40,7 +41,10 @@ export function BoxPanel() {
           <Chip
             key={kind.of}
             on={of === kind.of}
-            onClick={() => setDesk({ boxOf: kind.of, picked: NOTHING_PICKED })}
+            onClick={() => {
+              useBox.setState({ of: kind.of });
+              choosePicked(NOTHING_PICKED);
+            }}
           >
             {kind.word}
           </Chip>

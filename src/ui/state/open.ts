@@ -126,7 +126,6 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
     picked: NOTHING_PICKED,
     weights: null,
     measureFrom: null,
-    part: isSame ? sameNode(isSame, character, last.part) : -1,
     draft: null,
     ghosts: null,
     pose: isSame ? carriedPose(last.pose, isSame, character) : AT_REST,

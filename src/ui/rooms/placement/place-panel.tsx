@@ -5,7 +5,8 @@ import { restPlace } from '@/core/character/hierarchy';
 import { Button, Chip } from '../../kit/button';
 import { PlaceFields } from '../../parts/place-fields';
 import { beginGesture } from '../../state/draft';
-import { desk, setDesk, useDesk } from '../../state/store';
+import { desk, useDesk } from '../../state/store';
+import { choosePart, partIn, usePlaceSettings } from './place-settings';
 import { isLoose, putPart, standOfPart, turnPart } from './place-tool';
 
 const AXES = ['x', 'y', 'z'] as const;
@@ -16,7 +17,7 @@ const QUARTER = 90;
 /** The part that is placed: its place and turn in numbers, quarter turns, the way into a hand. */
 export function PlacePanel() {
   const character = useDesk((state) => state.character);
-  const part = useDesk((state) => state.part);
+  const named = usePlaceSettings((settings) => settings.part);
   const unit = useDesk((state) => state.brief.unit);
   // Where it stands follows from the draft.
   useDesk((state) => state.draft);
@@ -26,13 +27,14 @@ export function PlacePanel() {
   );
   if (loose.length === 0)
     return <p className="text-[13px] text-soft">Nothing hangs loose here: every mesh is bound to bones.</p>;
+  const part = partIn(character, named);
   const stand = standOfPart(part);
   return (
     <div className="text-[13px]">
       <select
         aria-label="Part"
         value={stand ? part : ''}
-        onChange={(event) => setDesk({ part: Number(event.target.value) })}
+        onChange={(event) => choosePart(character, Number(event.target.value))}
         className="mono mb-2 h-7 w-full rounded-md border border-rule bg-paper px-1.5"
       >
         <option value="" disabled>
@@ -63,7 +65,7 @@ export function PlacePanel() {
 }
 
 function Turns({ part }: { part: number }) {
-  const own = useDesk((state) => state.ownAxes);
+  const own = usePlaceSettings((settings) => settings.ownAxes);
   const [degrees, setDegrees] = useState(QUARTER);
   const turn = (axis: number, by: number) => {
     beginGesture();
@@ -72,10 +74,10 @@ function Turns({ part }: { part: number }) {
   return (
     <>
       <div className="mt-2 flex items-center gap-1" role="group" aria-label="Axes to turn about">
-        <Chip on={!own} onClick={() => setDesk({ ownAxes: false })}>
+        <Chip on={!own} onClick={() => usePlaceSettings.setState({ ownAxes: false })}>
           World’s axes
         </Chip>
-        <Chip on={own} onClick={() => setDesk({ ownAxes: true })}>
+        <Chip on={own} onClick={() => usePlaceSettings.setState({ ownAxes: true })}>
           Its own
         </Chip>
       </div>

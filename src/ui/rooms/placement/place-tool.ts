@@ -6,7 +6,8 @@ import { dragTool } from '../../stage/tools/drag';
 import type { Tool } from '../../stage/tools/tool';
 import { beginGesture, putPatch } from '../../state/draft';
 import { restForPlaces } from '../../state/pose';
-import { desk, setDesk } from '../../state/store';
+import { desk } from '../../state/store';
+import { choosePart } from './place-settings';
 import type { Stand } from '../../worker/edit-session';
 
 /** True for what can be placed: a mesh that is not bound to bones. */
@@ -56,7 +57,8 @@ export function makePlaceTool(stage: Stage): Tool {
     },
     begin: (part) => {
       beginGesture();
-      setDesk({ part });
+      const { character } = desk();
+      if (character) choosePart(character, part);
     },
     drag: putPart,
   });

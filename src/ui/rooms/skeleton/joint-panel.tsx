@@ -5,7 +5,8 @@ import { Button } from '../../kit/button';
 import { MiddleCut } from '../../kit/middle-cut';
 import { PlaceFields } from '../../parts/place-fields';
 import { beginGesture } from '../../state/draft';
-import { setDesk, useDesk } from '../../state/store';
+import { useDesk } from '../../state/store';
+import { useJointSettings } from './joint-settings';
 import { placeOfJoint, putJoint, snapToLimb } from './joint-tool';
 
 /**
@@ -43,19 +44,18 @@ export function JointPanel() {
 }
 
 function JointSettings() {
-  const withChildren = useDesk((state) => state.withChildren);
-  const snapsToLimb = useDesk((state) => state.snapsToLimb);
+  const { withChildren, snapsToLimb } = useJointSettings();
   return (
     <>
       <Setting
         label="What hangs below comes along"
         isOn={withChildren}
-        onChange={(on) => setDesk({ withChildren: on })}
+        onChange={(on) => useJointSettings.setState({ withChildren: on })}
       />
       <Setting
         label="Let go, it goes to the middle of its limb"
         isOn={snapsToLimb}
-        onChange={(on) => setDesk({ snapsToLimb: on })}
+        onChange={(on) => useJointSettings.setState({ snapsToLimb: on })}
       />
     </>
   );

@@ -7,6 +7,7 @@ import { beginGesture, putPatch } from '../../state/draft';
 import { restForPlaces } from '../../state/pose';
 import { desk } from '../../state/store';
 import { deskWorker } from '../../state/worker';
+import { useJointSettings } from './joint-settings';
 
 /** Where a joint stands now, with what the hand has done. World space, metres. */
 export function placeOfJoint(bone: number): readonly number[] | null {
@@ -19,7 +20,7 @@ export function placeOfJoint(bone: number): readonly number[] | null {
 export const putJoint = (bone: number, place: readonly number[]): Promise<void> =>
   putPatch({
     remedy: 'move-joint',
-    params: { bone, place: [...place], alone: !desk().withChildren },
+    params: { bone, place: [...place], alone: !useJointSettings.getState().withChildren },
   });
 
 /** Puts a joint into the middle of its limb. False where the limb has no closed cross-section there. */
@@ -45,7 +46,7 @@ export function makeJointTool(stage: Stage): Tool {
     },
     drag: (node, place) => void putJoint(node, place),
     drop: (node) => {
-      if (desk().snapsToLimb) void snapToLimb(node);
+      if (useJointSettings.getState().snapsToLimb) void snapToLimb(node);
     },
   });
 }
