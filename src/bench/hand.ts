@@ -57,14 +57,15 @@ function strokeRows(character: Character, most: number): Row[] {
   const bone = joints[joint[offsets[vertex]]];
   const radius = radiusFor(painted.points, vertex, TOUCHED);
   const brush: WeightBrush = { bone, radius, strength: 0.2, target: 1, hardness: 0, limit: 4 };
+  // To and fro, so that every event changes what it touches.
+  const away: WeightBrush = { ...brush, target: 0 };
   const at = [...painted.points.subarray(vertex * 3, vertex * 3 + 3)];
-  const step = 0.21 * radius;
   painted.begin(bone);
   let told = 0;
-  const times = Array.from({ length: 30 }, (_, i) =>
+  const times = Array.from({ length: 90 }, (_, i) =>
     clock(() => {
-      // From one dab to the next, there and back.
-      painted.strokeTo([at[0], at[1] + (i % 2) * step, at[2]], brush, 1);
+      painted.lift();
+      painted.strokeTo(at, i % 2 ? brush : away, 1);
       told = painted.takeTouched(bone)?.ids.length ?? told;
     }),
   );
@@ -85,7 +86,7 @@ function strokeRows(character: Character, most: number): Row[] {
   return [
     within(
       `a stroke’s event to its new ranges, ${count} vertices, ${told} of them told`,
-      middle(times.slice(5)),
+      middle(times.slice(40)),
       most,
     ),
     within(`a stroke of ${delta.vertices.length} points taken back, ${count} vertices`, middle(undo), 50),

@@ -63,6 +63,11 @@ export class InfluenceRows {
 
   /** Puts a row in the place of a vertex's own. */
   set(vertex: number, { joint, weight }: WeightRow, count = joint.length): void {
+    this.put(vertex, joint, weight, count);
+  }
+
+  /** The same from the first entries of two lists. */
+  put(vertex: number, joint: ArrayLike<number>, weight: ArrayLike<number>, count: number): void {
     if (count > this.rooms[vertex]) this.move(vertex, count);
     const from = this.starts[vertex];
     for (let k = 0; k < count; k++) {

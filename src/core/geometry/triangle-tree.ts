@@ -29,7 +29,7 @@ export interface SurfacePlace {
   readonly distance: number;
 }
 
-const LEAF = 6;
+const LEAF = 4;
 
 /** A triangle is a line where the square of the sine at its corner is below this. */
 const SLIVER = 1e-13;
@@ -98,36 +98,63 @@ function middlesOf(points: ArrayLike<number>, triangles: Uint32Array): Float32Ar
   return out;
 }
 
-/** Parts a run of triangles; gives where the second half begins. Never an empty half. */
+/**
+ * Parts a run of triangles; gives where the second half begins. Never an empty half.
+ * @param middles 3 per triangle, in the order of `order`, and kept so
+ */
 function parted(order: Uint32Array, middles: Float32Array, from: number, to: number): number {
-  let axis = 0;
-  let longest = -1;
-  let cut = 0;
-  for (let k = 0; k < 3; k++) {
-    let low = Infinity;
-    let high = -Infinity;
-    for (let i = from; i < to; i++) {
-      const x = middles[order[i] * 3 + k];
-      if (x < low) low = x;
-      if (x > high) high = x;
-    }
-    if (high - low <= longest) continue;
-    longest = high - low;
-    axis = k;
-    cut = low + (high - low) / 2;
+  let lowX = Infinity;
+  let lowY = Infinity;
+  let lowZ = Infinity;
+  let highX = -Infinity;
+  let highY = -Infinity;
+  let highZ = -Infinity;
+  for (let i = from * 3; i < to * 3; i += 3) {
+    const x = middles[i];
+    const y = middles[i + 1];
+    const z = middles[i + 2];
+    if (x < lowX) lowX = x;
+    if (x > highX) highX = x;
+    if (y < lowY) lowY = y;
+    if (y > highY) highY = y;
+    if (z < lowZ) lowZ = z;
+    if (z > highZ) highZ = z;
   }
+  let axis = 0;
+  let low = lowX;
+  let longest = highX - lowX;
+  if (highY - lowY > longest) {
+    axis = 1;
+    low = lowY;
+    longest = highY - lowY;
+  }
+  if (highZ - lowZ > longest) {
+    axis = 2;
+    low = lowZ;
+    longest = highZ - lowZ;
+  }
+  const cut = low + longest / 2;
   let left = from;
   let last = to - 1;
-  while (left <= last) {
-    const t = order[left];
-    if (middles[t * 3 + axis] < cut) left++;
-    else {
-      order[left] = order[last];
-      order[last--] = t;
-    }
+  for (;;) {
+    while (left <= last && middles[left * 3 + axis] < cut) left++;
+    while (left <= last && !(middles[last * 3 + axis] < cut)) last--;
+    if (left >= last) break;
+    swap(order, middles, left++, last--);
   }
   // All at one place, or too near to be told apart, or not finite.
   return left > from && left < to ? left : (from + to) >> 1;
+}
+
+function swap(order: Uint32Array, middles: Float32Array, a: number, b: number): void {
+  const triangle = order[a];
+  order[a] = order[b];
+  order[b] = triangle;
+  for (let k = 0; k < 3; k++) {
+    const x = middles[a * 3 + k];
+    middles[a * 3 + k] = middles[b * 3 + k];
+    middles[b * 3 + k] = x;
+  }
 }
 
 /** Fits the boxes to points that have moved. One walk over triangles and nodes. */
@@ -147,18 +174,31 @@ export function refitBoxes(
       }
       continue;
     }
-    for (let k = 0; k < 3; k++) {
-      let low = Infinity;
-      let high = -Infinity;
-      for (let i = start[node]; i < start[node] + count[node]; i++)
-        for (let corner = 0; corner < 3; corner++) {
-          const x = points[triangles[order[i] * 3 + corner] * 3 + k];
-          if (x < low) low = x;
-          if (x > high) high = x;
-        }
-      bounds[at + k] = low;
-      bounds[at + 3 + k] = high;
-    }
+    let lowX = Infinity;
+    let lowY = Infinity;
+    let lowZ = Infinity;
+    let highX = -Infinity;
+    let highY = -Infinity;
+    let highZ = -Infinity;
+    for (let i = start[node]; i < start[node] + count[node]; i++)
+      for (let corner = order[i] * 3; corner < order[i] * 3 + 3; corner++) {
+        const vertex = triangles[corner] * 3;
+        const x = points[vertex];
+        const y = points[vertex + 1];
+        const z = points[vertex + 2];
+        if (x < lowX) lowX = x;
+        if (x > highX) highX = x;
+        if (y < lowY) lowY = y;
+        if (y > highY) highY = y;
+        if (z < lowZ) lowZ = z;
+        if (z > highZ) highZ = z;
+      }
+    bounds[at] = lowX;
+    bounds[at + 1] = lowY;
+    bounds[at + 2] = lowZ;
+    bounds[at + 3] = highX;
+    bounds[at + 4] = highY;
+    bounds[at + 5] = highZ;
   }
 }
 
@@ -168,6 +208,8 @@ export class TriangleTree {
   private readonly waiting = new Int32Array(DEEPEST);
   private readonly gaps = new Float64Array(DEEPEST);
   private readonly closest = new Float64Array(7);
+  /** Vertices of the triangles in the order of the tree, so that those of a leaf lie beside each other. */
+  private readonly inOrder: Uint32Array;
   private readonly origin = new Float64Array(3);
   private readonly direction = new Float64Array(3);
 
@@ -182,6 +224,10 @@ export class TriangleTree {
     boxes?: TriangleBoxes,
   ) {
     this.boxes = boxes ?? triangleBoxes(points, triangles);
+    const { order } = this.boxes;
+    this.inOrder = new Uint32Array(order.length * 3);
+    for (let i = 0; i < order.length; i++)
+      for (let k = 0; k < 3; k++) this.inOrder[i * 3 + k] = triangles[order[i] * 3 + k];
   }
 
   refit(): void {
@@ -190,22 +236,51 @@ export class TriangleTree {
 
   /** The place of the surface closest to another, within a distance; null where there is none. */
   closestPoint(x: number, y: number, z: number, within = Infinity): SurfacePlace | null {
+    const { bounds, right, start, count, order } = this.boxes;
+    const { waiting, gaps, closest } = this;
     let best = within * within;
-    let found: SurfacePlace | null = null;
-    const { closest } = this;
-    this.walkNear(x, y, z, best, (triangle) => {
-      this.closestOn(triangle, x, y, z);
-      if (closest[6] > best || (closest[6] === best && found)) return best;
-      best = closest[6];
-      found = {
-        triangle,
-        point: [closest[0], closest[1], closest[2]],
-        corners: [closest[3], closest[4], closest[5]],
-        distance: Math.sqrt(best),
-      };
-      return best;
-    });
-    return found;
+    let found = -1;
+    let px = 0;
+    let py = 0;
+    let pz = 0;
+    let u = 0;
+    let v = 0;
+    let w = 0;
+    let top = 0;
+    waiting[0] = 0;
+    gaps[0] = gapTo(bounds, 0, x, y, z);
+    while (top >= 0) {
+      let node = waiting[top];
+      if (!(gaps[top--] <= best)) continue;
+      // Down to a leaf by the nearer child; the other one waits.
+      while (right[node] >= 0) {
+        const a = node + 1;
+        const b = right[node];
+        const toA = gapTo(bounds, a, x, y, z);
+        const toB = gapTo(bounds, b, x, y, z);
+        const isANear = toA <= toB;
+        const far = isANear ? toB : toA;
+        if (far <= best) {
+          waiting[++top] = isANear ? b : a;
+          gaps[top] = far;
+        }
+        node = isANear ? a : b;
+      }
+      for (let i = start[node]; i < start[node] + count[node]; i++) {
+        this.closestOn(i, x, y, z);
+        if (!(closest[6] < best || (closest[6] === best && found < 0))) continue;
+        best = closest[6];
+        found = order[i];
+        px = closest[0];
+        py = closest[1];
+        pz = closest[2];
+        u = closest[3];
+        v = closest[4];
+        w = closest[5];
+      }
+    }
+    if (found < 0) return null;
+    return { triangle: found, point: [px, py, pz], corners: [u, v, w], distance: Math.sqrt(best) };
   }
 
   /** Visits every triangle that comes as near as `radius` to a place, with the square of its distance. */
@@ -217,9 +292,10 @@ export class TriangleTree {
     visit: (triangle: number, squared: number) => void,
   ): void {
     const limit = radius * radius;
-    this.walkNear(x, y, z, limit, (triangle) => {
-      this.closestOn(triangle, x, y, z);
-      if (this.closest[6] <= limit) visit(triangle, this.closest[6]);
+    const { order } = this.boxes;
+    this.walkNear(x, y, z, limit, (i) => {
+      this.closestOn(i, x, y, z);
+      if (this.closest[6] <= limit) visit(order[i], this.closest[6]);
       return limit;
     });
   }
@@ -227,15 +303,16 @@ export class TriangleTree {
   /** Visits every triangle whose box's leaf comes as near as `radius` to a place: all that are as near, and some others. */
   near(x: number, y: number, z: number, radius: number, visit: (triangle: number) => void): void {
     const limit = radius * radius;
-    this.walkNear(x, y, z, limit, (triangle) => {
-      visit(triangle);
+    const { order } = this.boxes;
+    this.walkNear(x, y, z, limit, (i) => {
+      visit(order[i]);
       return limit;
     });
   }
 
-  /** Tells of triangles in boxes no farther than the square root of `limit`, near ones first; what is told may lower it. */
-  private walkNear(x: number, y: number, z: number, limit: number, tell: (triangle: number) => number): void {
-    const { bounds, right, start, count, order } = this.boxes;
+  /** Tells of triangles, by their places in the order, in boxes no farther than the square root of `limit`, near ones first; what is told may lower it. */
+  private walkNear(x: number, y: number, z: number, limit: number, tell: (place: number) => number): void {
+    const { bounds, right, start, count } = this.boxes;
     const { waiting, gaps } = this;
     let most = limit;
     let top = 0;
@@ -245,7 +322,7 @@ export class TriangleTree {
       const node = waiting[top];
       if (!(gaps[top--] <= most)) continue;
       if (right[node] < 0) {
-        for (let i = start[node]; i < start[node] + count[node]; i++) most = tell(order[i]);
+        for (let i = start[node]; i < start[node] + count[node]; i++) most = tell(i);
         continue;
       }
       const a = node + 1;
@@ -261,14 +338,14 @@ export class TriangleTree {
   }
 
   /**
-   * The closest point of a triangle (Ericson, *Real-Time Collision Detection*, 5.1.5) into `closest`: the place, the
+   * The closest point of the triangle at a place of the order (Ericson, *Real-Time Collision Detection*, 5.1.5) into `closest`: the place, the
    * weights of the corners, the square of the distance.
    */
-  private closestOn(triangle: number, x: number, y: number, z: number): void {
-    const { points, triangles, closest } = this;
-    const a = triangles[triangle * 3] * 3;
-    const b = triangles[triangle * 3 + 1] * 3;
-    const c = triangles[triangle * 3 + 2] * 3;
+  private closestOn(place: number, x: number, y: number, z: number): void {
+    const { points, inOrder, closest } = this;
+    const a = inOrder[place * 3] * 3;
+    const b = inOrder[place * 3 + 1] * 3;
+    const c = inOrder[place * 3 + 2] * 3;
     const ax = points[a];
     const ay = points[a + 1];
     const az = points[a + 2];
@@ -452,8 +529,15 @@ export class TriangleTree {
 /** Square of the distance from a place to a box; 0 inside. */
 function gapTo(bounds: Float32Array, node: number, x: number, y: number, z: number): number {
   const at = node * 6;
-  const dx = Math.max(bounds[at] - x, 0, x - bounds[at + 3]);
-  const dy = Math.max(bounds[at + 1] - y, 0, y - bounds[at + 4]);
-  const dz = Math.max(bounds[at + 2] - z, 0, z - bounds[at + 5]);
-  return dx * dx + dy * dy + dz * dz;
+  let sum = 0;
+  let gap = bounds[at] - x;
+  if (gap < 0) gap = x - bounds[at + 3];
+  if (gap > 0) sum = gap * gap;
+  gap = bounds[at + 1] - y;
+  if (gap < 0) gap = y - bounds[at + 4];
+  if (gap > 0) sum += gap * gap;
+  gap = bounds[at + 2] - z;
+  if (gap < 0) gap = z - bounds[at + 5];
+  if (gap > 0) sum += gap * gap;
+  return sum;
 }

@@ -19,8 +19,22 @@ export interface BrushTouch {
 /** Weights below this are none. */
 const DUST = 1e-5;
 
-const joints: number[] = [];
-const weights: number[] = [];
+/** The row that is being made. */
+let joints = new Uint32Array(64);
+let weights = new Float64Array(64);
+let length = 0;
+
+function add(joint: number, weight: number): void {
+  if (length === joints.length) {
+    const [more, heavier] = [new Uint32Array(length * 2), new Float64Array(length * 2)];
+    more.set(joints);
+    heavier.set(weights);
+    joints = more;
+    weights = heavier;
+  }
+  joints[length] = joint;
+  weights[length++] = weight;
+}
 
 /**
  * Brings the weight of a joint at a vertex nearer to a target by a share of the way.
@@ -48,50 +62,46 @@ export function touchRow(rows: InfluenceRows, vertex: number, share: number, tou
   const isAlone = others <= DUST;
   if (isAlone && (otherwise < 0 || otherwise === joint || wanted >= 1)) return false;
   if (Math.abs(wanted - was) < DUST && Math.abs(sum - 1) < DUST) return false;
-  joints.length = 0;
-  weights.length = 0;
+  length = 0;
   const next = wanted < DUST ? 0 : wanted;
-  if (next > 0) {
-    joints.push(joint);
-    weights.push(next);
-  }
-  if (isAlone) {
-    joints.push(otherwise);
-    weights.push(1 - next);
-  } else {
+  if (next > 0) add(joint, next);
+  if (isAlone) add(otherwise, 1 - next);
+  else {
     const scale = (1 - next) / (others * sum);
     for (let k = 0; k < count; k++) {
       const weight = rows.weightAt(vertex, k) * scale;
       if (rows.jointAt(vertex, k) === joint || weight < DUST) continue;
-      joints.push(rows.jointAt(vertex, k));
-      weights.push(weight);
+      add(rows.jointAt(vertex, k), weight);
     }
   }
   cutTo(limit, joint);
   sumToOne();
-  rows.set(vertex, { joint: joints, weight: weights }, joints.length);
+  rows.put(vertex, joints, weights, length);
   return true;
 }
 
 /** Lets the lightest of the others go until the row is short enough. */
 function cutTo(limit: number, joint: number): void {
-  while (joints.length > Math.max(1, limit)) {
+  while (length > Math.max(1, limit)) {
     let lightest = -1;
-    for (let k = 0; k < joints.length; k++)
+    for (let k = 0; k < length; k++)
       if (joints[k] !== joint && (lightest < 0 || weights[k] < weights[lightest])) lightest = k;
     if (lightest < 0) return;
-    joints.splice(lightest, 1);
-    weights.splice(lightest, 1);
+    length--;
+    for (let k = lightest; k < length; k++) {
+      joints[k] = joints[k + 1];
+      weights[k] = weights[k + 1];
+    }
   }
 }
 
 /** The first, which the brush has set, stays; the others share the rest. */
 function sumToOne(): void {
   let others = 0;
-  for (let k = 1; k < weights.length; k++) others += weights[k];
+  for (let k = 1; k < length; k++) others += weights[k];
   const rest = 1 - weights[0];
-  if (weights.length === 1) weights[0] = 1;
-  else if (others > 0) for (let k = 1; k < weights.length; k++) weights[k] *= rest / others;
+  if (length === 1) weights[0] = 1;
+  else if (others > 0) for (let k = 1; k < length; k++) weights[k] *= rest / others;
 }
 
 /** How much of a brush is felt at a share of its radius, 0 … 1: all within the hard part, then falling smoothly to nothing. */

@@ -9,7 +9,7 @@ import { ancestorsOf } from '../../character/hierarchy';
 import { fanned } from '../../geometry/fan';
 import { InfluenceRows, type WeightRow } from '../../geometry/influence-rows';
 import { type PointPolygons, polygonsOfPoints } from '../../geometry/half-edges';
-import { normalsOfPoints, putAreaNormal } from '../../geometry/normals';
+import { areaNormals, normalsOfPoints, putAreaNormal } from '../../geometry/normals';
 import { skinMatrices } from '../../geometry/skinning';
 import { type SurfacePlace, type TriangleBoxes, TriangleTree } from '../../geometry/triangle-tree';
 import { falloff, touchRow } from '../../geometry/weight-brush';
@@ -77,8 +77,13 @@ export class PaintedMesh {
   /** Marks of what was met in this dab, or of what is to be told, by a number that grows. */
   private readonly seen: Uint32Array;
   private mark = 0;
-  private readonly touchedPoints = new Set<number>();
-  private stroke: Map<number, WeightRow> | null = null;
+  /** Points that were touched since they were told last. */
+  private readonly touched: MarkedList;
+  /** Area normals of the polygons as they stand, 3 each. */
+  private readonly areas: Float32Array;
+  private readonly polygonsBeside: MarkedList;
+  private readonly pointsBeside: MarkedList;
+  private stroke: StrokeRecord | null = null;
   private last: readonly number[] | null = null;
   private joint = -1;
 
@@ -114,6 +119,10 @@ export class PaintedMesh {
     this.tree = new TriangleTree(this.points, triangles, boxes ?? undefined);
     if (boxes) this.tree.refit();
     this.seen = new Uint32Array(pointCount);
+    this.areas = areaNormals(this.points, polygonOffsets, corners);
+    this.touched = new MarkedList(pointCount);
+    this.pointsBeside = new MarkedList(pointCount);
+    this.polygonsBeside = new MarkedList(polygonOffsets.length - 1);
   }
 
   private get bound() {
@@ -141,7 +150,7 @@ export class PaintedMesh {
   /** Begins a stroke with a bone. Without that bone among the joints of the skin nothing can be painted: false. */
   begin(bone: number): boolean {
     this.joint = this.bound.skin.joints.indexOf(bone);
-    this.stroke = new Map();
+    this.stroke = new StrokeRecord(this.firsts.length - 1);
     this.last = null;
     return this.joint >= 0;
   }
@@ -187,7 +196,7 @@ export class PaintedMesh {
         if (seen[point] === mark) continue;
         seen[point] = mark;
         const i = vertex * 3;
-        const far = Math.hypot(points[i] - x, points[i + 1] - y, points[i + 2] - z);
+        const far = Math.sqrt((points[i] - x) ** 2 + (points[i + 1] - y) ** 2 + (points[i + 2] - z) ** 2);
         const share = falloff(far / brush.radius, brush.hardness) * brush.strength * pressure;
         if (share > 0) this.touchPoint(point, share, touch);
       }
@@ -197,9 +206,9 @@ export class PaintedMesh {
   private touchPoint(point: number, share: number, touch: Parameters<typeof touchRow>[3]): void {
     const { rows, members, firsts, stroke } = this;
     const first = members[firsts[point]];
-    const before = stroke && !stroke.has(point) ? rows.rowOf(first) : null;
+    stroke?.keep(point, rows, first);
     if (!touchRow(rows, first, share, touch)) return;
-    if (before) stroke?.set(point, before);
+    stroke?.change(point);
     this.share(point);
   }
 
@@ -218,11 +227,11 @@ export class PaintedMesh {
     const z = this.points[i + 2];
     for (let k = firsts[point]; k < end; k++)
       rows.putSkinned(members[k], this.base, this.matrices, this.points);
-    this.slack = Math.max(
-      this.slack,
-      Math.hypot(this.points[i] - x, this.points[i + 1] - y, this.points[i + 2] - z),
+    const way = Math.sqrt(
+      (this.points[i] - x) ** 2 + (this.points[i + 1] - y) ** 2 + (this.points[i + 2] - z) ** 2,
     );
-    this.touchedPoints.add(point);
+    if (way > this.slack) this.slack = way;
+    this.touched.add(point);
   }
 
   /** The joint that takes what a bone loses where nobody else is there: its nearest ancestor in the skin. */
@@ -239,14 +248,14 @@ export class PaintedMesh {
   end(): WeightDelta | null {
     const { stroke } = this;
     this.stroke = null;
-    if (!stroke || stroke.size === 0) return null;
-    const points = [...stroke.keys()].sort((a, b) => a - b);
-    const firstOf = (point: number) => this.members[this.firsts[point]];
+    const order = stroke?.changed() ?? [];
+    if (!stroke || order.length === 0) return null;
+    const vertices = Uint32Array.from(order, (i) => this.members[this.firsts[stroke.points[i]]]);
     return {
       node: this.node,
-      vertices: Uint32Array.from(points, firstOf),
-      before: packedRows(points.map((point) => stroke.get(point) as WeightRow)),
-      after: packedRows(points.map((point) => this.rows.rowOf(firstOf(point)))),
+      vertices,
+      before: packedRows(order.map((i) => stroke.rowAt(i))),
+      after: packedRows(Array.from(vertices, (vertex) => this.rows.rowOf(vertex))),
     };
   }
 
@@ -266,19 +275,19 @@ export class PaintedMesh {
 
   /** All that has changed since it was asked last; null for nothing. `bone`: whose weights are told. */
   takeTouched(bone: number): Touched | null {
-    const { touchedPoints, members, firsts } = this;
-    if (touchedPoints.size === 0) return null;
+    const { touched, members, firsts } = this;
+    if (touched.length === 0) return null;
     const fresh = this.freshNormals();
     const joint = this.bound.skin.joints.indexOf(bone);
     let count = 0;
-    for (const point of fresh) count += firsts[point + 1] - firsts[point];
+    for (let i = 0; i < fresh.length; i++) count += firsts[fresh.at(i) + 1] - firsts[fresh.at(i)];
     const ids = new Uint32Array(count);
     const points = new Float32Array(count * 3);
     const normals = new Float32Array(count * 3);
     const weights = new Float32Array(count);
     let at = 0;
-    for (const point of fresh)
-      for (let k = firsts[point]; k < firsts[point + 1]; k++, at++) {
+    for (let i = 0; i < fresh.length; i++)
+      for (let k = firsts[fresh.at(i)]; k < firsts[fresh.at(i) + 1]; k++, at++) {
         const vertex = members[k];
         ids[at] = vertex;
         for (let axis = 0; axis < 3; axis++) {
@@ -287,41 +296,50 @@ export class PaintedMesh {
         }
         weights[at] = joint < 0 ? 0 : this.rows.weightOf(vertex, joint);
       }
-    touchedPoints.clear();
+    touched.clear();
     return { node: this.node, ids, points, normals, weights };
   }
 
   /** Normals of the touched points and of those beside them; gives all of these. */
-  private freshNormals(): Set<number> {
-    const { around, points, normals, members, firsts, pointOfVertex } = this;
+  private freshNormals(): MarkedList {
+    const { around, areas, normals, members, firsts, pointOfVertex, touched } = this;
+    const { polygonsBeside, pointsBeside } = this;
     const { polygonOffsets, corners } = this.bound.mesh;
-    const all = new Set(this.touchedPoints);
-    for (const point of this.touchedPoints)
-      for (let k = around.offsets[point]; k < around.offsets[point + 1]; k++) {
-        const polygon = around.polygons[k];
-        for (let at = polygonOffsets[polygon]; at < polygonOffsets[polygon + 1]; at++)
-          all.add(pointOfVertex[corners[at]]);
-      }
-    const area = new Float64Array(3);
-    for (const point of all) {
+    polygonsBeside.clear();
+    pointsBeside.clear();
+    for (let i = 0; i < touched.length; i++) {
+      const point = touched.at(i);
+      pointsBeside.add(point);
+      for (let k = around.offsets[point]; k < around.offsets[point + 1]; k++)
+        polygonsBeside.add(around.polygons[k]);
+    }
+    for (let i = 0; i < polygonsBeside.length; i++) {
+      const polygon = polygonsBeside.at(i);
+      const from = polygonOffsets[polygon];
+      const to = polygonOffsets[polygon + 1];
+      putAreaNormal(this.points, corners, from, to, areas, polygon * 3);
+      for (let corner = from; corner < to; corner++) pointsBeside.add(pointOfVertex[corners[corner]]);
+    }
+    for (let i = 0; i < pointsBeside.length; i++) {
+      const point = pointsBeside.at(i);
       let x = 0;
       let y = 0;
       let z = 0;
       for (let k = around.offsets[point]; k < around.offsets[point + 1]; k++) {
-        const polygon = around.polygons[k];
-        putAreaNormal(points, corners, polygonOffsets[polygon], polygonOffsets[polygon + 1], area);
-        x += area[0];
-        y += area[1];
-        z += area[2];
+        const at = around.polygons[k] * 3;
+        x += areas[at];
+        y += areas[at + 1];
+        z += areas[at + 2];
       }
-      const length = Math.hypot(x, y, z) || 1;
+      const length = Math.sqrt(x * x + y * y + z * z) || 1;
       for (let k = firsts[point]; k < firsts[point + 1]; k++) {
-        normals[members[k] * 3] = x / length;
-        normals[members[k] * 3 + 1] = y / length;
-        normals[members[k] * 3 + 2] = z / length;
+        const at = members[k] * 3;
+        normals[at] = x / length;
+        normals[at + 1] = y / length;
+        normals[at + 2] = z / length;
       }
     }
-    return all;
+    return pointsBeside;
   }
 
   /** A bone's weight at every vertex. */
@@ -334,6 +352,77 @@ export class PaintedMesh {
   /** The weights as they stand. */
   influences() {
     return this.rows.toInfluences();
+  }
+}
+
+/** Numbers of things in the order in which they came, each once. Emptied without a walk over all there are. */
+class MarkedList {
+  private readonly list: Uint32Array;
+  private readonly marks: Uint32Array;
+  private mark = 1;
+  length = 0;
+
+  constructor(count: number) {
+    this.list = new Uint32Array(count);
+    this.marks = new Uint32Array(count);
+  }
+
+  add(id: number): void {
+    if (this.marks[id] === this.mark) return;
+    this.marks[id] = this.mark;
+    this.list[this.length++] = id;
+  }
+
+  at(i: number): number {
+    return this.list[i];
+  }
+
+  clear(): void {
+    this.length = 0;
+    this.mark++;
+  }
+}
+
+/** What points were before a stroke: their rows, one behind the other, in the order in which they were touched. */
+class StrokeRecord {
+  readonly points: number[] = [];
+  private readonly ends: number[] = [];
+  private readonly joints: number[] = [];
+  private readonly weights: number[] = [];
+  private readonly isKept: Uint8Array;
+  private readonly isChanged: Uint8Array;
+
+  constructor(pointCount: number) {
+    this.isKept = new Uint8Array(pointCount);
+    this.isChanged = new Uint8Array(pointCount);
+  }
+
+  /** Keeps the row of a point's vertex, unless it is kept already. */
+  keep(point: number, rows: InfluenceRows, vertex: number): void {
+    if (this.isKept[point]) return;
+    this.isKept[point] = 1;
+    this.points.push(point);
+    for (let k = 0; k < rows.countOf(vertex); k++) {
+      this.joints.push(rows.jointAt(vertex, k));
+      this.weights.push(rows.weightAt(vertex, k));
+    }
+    this.ends.push(this.joints.length);
+  }
+
+  /** The row of a point is not what it was any more. */
+  change(point: number): void {
+    this.isChanged[point] = 1;
+  }
+
+  /** Those of the points that are kept whose rows have changed, by their places in the list, lowest point first. */
+  changed(): number[] {
+    const places = this.points.flatMap((point, i) => (this.isChanged[point] ? [i] : []));
+    return places.sort((a, b) => this.points[a] - this.points[b]);
+  }
+
+  rowAt(i: number): WeightRow {
+    const from = i > 0 ? this.ends[i - 1] : 0;
+    return { joint: this.joints.slice(from, this.ends[i]), weight: this.weights.slice(from, this.ends[i]) };
   }
 }
 
