@@ -36,7 +36,7 @@ import { box } from '../core/support/figure';
 const mockWorker: { desk: unknown } = { desk: null };
 jest.mock('comlink', () => ({
   expose: (desk: unknown) => {
-    mockWorker.desk = desk;
+    mockWorker.desk = Object.assign(mockWorker.desk ?? {}, desk);
   },
   transfer: (x: unknown) => x,
   wrap: () => mockWorker.desk,
@@ -356,6 +356,7 @@ beforeAll(async () => {
   const history = { replaceState: noAddressBar, pushState: noAddressBar };
   Object.assign(globalThis, { window: { location: { href: 'http://x/c' }, history } });
   await import('@/ui/worker/desk.worker');
+  await import('@/ui/worker/solve.worker');
   store = await import('@/ui/state/store');
   open = await import('@/ui/state/open');
   choose = await import('@/ui/state/choose');

@@ -15,7 +15,7 @@ import { AT_REST, isAtRest } from './posed';
 import { clearDesk, desk, setDesk } from './store';
 import { setApart } from './waivers';
 import { showWeights } from './weights';
-import { deskWorker, endWorker } from './worker';
+import { deskWorker, endWorkers } from './worker';
 
 /** What is on its way onto the desk; a closed desk and a newer opening let go of it. */
 const opening = new LatestRequest();
@@ -25,7 +25,7 @@ const POLL = 400;
 
 export function closeDesk(): void {
   opening.drop();
-  endWorker();
+  endWorkers();
   posing.set(null);
   hover.set(null);
   clearDesk();

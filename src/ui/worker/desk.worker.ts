@@ -32,10 +32,7 @@ import { type Adopted, adopt } from '@/core/rooms/crosswalk/adopt';
 import type { CrosswalkFile } from '@/core/rooms/crosswalk/file';
 import { arrivedAsItIs } from '@/core/house/arrival';
 import { trialPoses } from '@/core/rooms/crosswalk/poses';
-import type { Cause } from '@/core/rooms/crosswalk/causes';
 import { prove } from '@/core/rooms/crosswalk/proof';
-import type { DeviationFloor } from '@/core/rooms/crosswalk/deviation-floor';
-import type { RemapOptions } from '@/core/rooms/crosswalk/remap';
 import type { Receiver } from '@/core/rooms/docket/receivers';
 import { measuresOf } from '@/core/rooms/placement/measures';
 import { type SceneGroup, sceneOf } from '@/core/rooms/placement/scene';
@@ -46,7 +43,7 @@ import { type Comparison, compareCharacters } from './compare';
 import { type Figure, type Ghost, type Pose, figureOf, poseIn, trianglesOf, weldedNormals } from './figure';
 import { type DraftState, EditSession } from './edit-session';
 import { type Chosen, type Kept, keepChosen } from './isolation';
-import { type ArrivedThere, type BothPosed, type HandTurn, type Moved, Moving } from './moving';
+import type { ArrivedThere } from './moving';
 import { buildSearch, copyOfBoxes, searchBuffers } from './search';
 
 export type PreviewAnswer =
@@ -84,8 +81,6 @@ export interface BodyLook extends Pick<BodyKindReading, 'kind' | 'confidence' | 
 }
 
 let open: { character: Character; figure: Figure } | null = null;
-
-const moving = new Moving();
 
 const hand = new EditSession();
 
@@ -171,7 +166,6 @@ const desk = {
   /** Lays a character on the desk; its figure stays here too, for what is asked later. */
   open(character: Character): Figure {
     hand.drop();
-    moving.drop();
     searches.clear();
     open = { character, figure: figureOf(character) };
     return open.figure;
@@ -303,41 +297,6 @@ const desk = {
     };
   },
 
-  /** The same on a share of the points, for a first answer; null where all can be tried at once. */
-  trialOnShare: (target: Skeleton, crosswalk: Crosswalk, options: RemapOptions): Moved | null =>
-    moving.tryOnShare(need(), target, crosswalk, options),
-
-  /** The move carried out here by the rules, for its numbers, its picture and its proof; nothing is saved. */
-  trial: (target: Skeleton, crosswalk: Crosswalk, options: RemapOptions): Moved =>
-    moving.try(need(), target, crosswalk, options),
-
-  /** The same with weights by example; null where something newer was begun meanwhile. */
-  solve: (
-    target: Skeleton,
-    crosswalk: Crosswalk,
-    options: RemapOptions,
-    onProgress: (share: number) => void,
-  ): Promise<Moved | null> => moving.solve(need(), target, crosswalk, options, onProgress),
-
-  /** What the skeleton itself costs in the move that was tried last. */
-  deviationFloor: (onProgress: (share: number) => void): Promise<DeviationFloor | null> =>
-    moving.deviationFloor(onProgress),
-
-  /** Pairs that are likely to be wrong in it, where points lie farther off than allowed, metres. */
-  causes: (allowed: number, onProgress: (share: number) => void): Promise<Cause[] | null> =>
-    moving.causes(allowed, onProgress),
-
-  stopSolving: (): void => moving.stop(),
-
-  /** A character whose clips are examples for the weights as well; null for none. Says whether it has any. */
-  borrow(motion: Character | null): boolean {
-    moving.borrow(motion ? [motion] : []);
-    return !motion || motion.clips.length > 0;
-  },
-
-  /** What a receiver makes of the move that was tried last. */
-  arrive: (receiver: Receiver): ArrivedThere | null => moving.arrive(receiver),
-
   /** What a receiver makes of what lies on the desk. */
   arriveAsItIs(receiver: Receiver): ArrivedThere {
     const character = need();
@@ -345,15 +304,6 @@ const desk = {
     const { max, rms, p95 } = prove(compared, trialPoses(character));
     return { said, max, rms, p95 };
   },
-
-  /** A pose of the proof on both figures of the last trial; null where there was none of what lies on the desk. */
-  trialPose: (index: number): BothPosed | null => moving.inPose(need(), index),
-
-  /** A moment of a clip on both. */
-  trialClip: (clip: number, seconds: number): BothPosed | null => moving.inClip(need(), clip, seconds),
-
-  /** A bone of either turned by hand, on both. */
-  trialTurn: (turn: HandTurn): BothPosed | null => moving.turned(need(), turn),
 
   clips: (): { name: string; seconds: number }[] =>
     need().clips.map((clip, i) => ({ name: clip.name || `clip ${i + 1}`, seconds: clipSeconds(clip) })),

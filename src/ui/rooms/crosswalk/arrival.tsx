@@ -1,10 +1,10 @@
 'use client';
 
 import { OnArrival } from '../../parts/on-arrival';
-import { deskWorker } from '../../state/worker';
 import type { RemapTrial } from './session';
+import { solver } from './solver';
 
-const ask: Parameters<typeof OnArrival>[0]['ask'] = (receiver) => deskWorker().arrive(receiver);
+const ask: Parameters<typeof OnArrival>[0]['ask'] = (receiver) => solver().arrive(receiver);
 
 /** The move as a kind of machine will hold it: what it changes and drops, and how far the mesh then lies off. */
 export function ArrivalPanel({ trial }: { trial: RemapTrial }) {

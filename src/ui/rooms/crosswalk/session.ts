@@ -27,6 +27,7 @@ import { deskWorker } from '../../state/worker';
 import type { PairingLook } from '../../worker/desk.worker';
 import type { Figure } from '../../worker/figure';
 import type { BothPosed, Moved } from '../../worker/moving';
+import { solver } from './solver';
 import { keptTarget, keptCrosswalks, keepTarget } from './kept-session';
 
 /** A skeleton to move to: one of the house's, or that of a revision on the shelf. */
@@ -212,7 +213,7 @@ export async function openCrosswalk(): Promise<void> {
         ? [{ revision: character.head, name: character.name }]
         : [],
     );
-    await deskWorker().borrow(null);
+    await solver().borrow(null);
     set({ targets, motions, source, limit: brief.limits.influences, chosen, picked: pickedOf(chosen) });
     if (source.bones.length === 0)
       set({
@@ -349,10 +350,10 @@ async function tryOn(crosswalk: Crosswalk, isCurrent: () => boolean): Promise<vo
   if (!skeleton) return;
   try {
     const options = optionsNow();
-    const share = await deskWorker().trialOnShare(skeleton, crosswalk, options);
+    const share = await solver().trialOnShare(skeleton, crosswalk, options);
     if (!isCurrent()) return;
     if (share) takeTrial(share);
-    const trial = await deskWorker().trial(skeleton, crosswalk, options);
+    const trial = await solver().trial(skeleton, crosswalk, options);
     if (!isCurrent()) return;
     takeTrial(trial);
     set({ isTrying: false, byRules: null, price: null });
@@ -397,7 +398,7 @@ async function solve(skeleton: Skeleton, crosswalk: Crosswalk, isCurrent: () => 
   const plain = get().trial;
   set({ solving: { what: 'weights', share: 0 } });
   const onProgress = progressOf('weights', isCurrent);
-  const solved = await deskWorker().solve(skeleton, crosswalk, optionsNow(), onProgress);
+  const solved = await solver().solve(skeleton, crosswalk, optionsNow(), onProgress);
   if (!isCurrent()) return;
   set({ solving: null });
   if (!solved) return;
@@ -407,19 +408,19 @@ async function solve(skeleton: Skeleton, crosswalk: Crosswalk, isCurrent: () => 
 
 async function askPrice(isCurrent: () => boolean): Promise<void> {
   set({ solving: { what: 'price', share: 0 } });
-  const price = await deskWorker().deviationFloor(progressOf('price', isCurrent));
+  const price = await solver().deviationFloor(progressOf('price', isCurrent));
   if (isCurrent()) set({ price, solving: null });
 }
 
 async function askCauses(isCurrent: () => boolean): Promise<void> {
   set({ solving: { what: 'causes', share: 0 } });
   const { proofTolerance } = desk().brief;
-  const causes = await deskWorker().causes(proofTolerance, progressOf('causes', isCurrent));
+  const causes = await solver().causes(proofTolerance, progressOf('causes', isCurrent));
   if (isCurrent()) set({ causes, solving: null });
 }
 
 function stopSolving(): void {
-  if (get().solving) void deskWorker().stopSolving();
+  if (get().solving) void solver().stopSolving();
   set({ solving: null });
 }
 
@@ -440,7 +441,7 @@ export async function borrowMotion(motion: Borrowed | null): Promise<void> {
   const { of } = get();
   try {
     const character = motion ? (await fetchCharacter(motion.revision)).character : null;
-    const hasClips = await deskWorker().borrow(character);
+    const hasClips = await solver().borrow(character);
     if (get().of !== of) return;
     if (!hasClips) setDesk({ error: `“${motion?.name}” holds no motion; choose another one.` });
     set({ motion: hasClips ? motion : null });

@@ -3,8 +3,8 @@ import { messageOf } from '../../kit/api';
 import { LatestRequest } from '../../state/latest-request';
 import { posing } from '../../state/pointer';
 import { desk, setDesk } from '../../state/store';
-import { deskWorker } from '../../state/worker';
 import type { BothPosed, HandTurn } from '../../worker/moving';
+import { solver } from './solver';
 import { rest, tryOnSoon, useCrosswalkSession } from './session';
 
 const set = useCrosswalkSession.setState;
@@ -15,15 +15,15 @@ const asking = new LatestRequest();
 /** Puts both figures into a pose of the proof; into the same again, or −1: back to rest. */
 export async function showPose(index: number): Promise<void> {
   if (index < 0 || index === get().pose) backToRest();
-  else await show(() => deskWorker().trialPose(index), index);
+  else await show(() => solver().trialPose(index), index);
 }
 
 /** Puts both figures into a moment of a clip. */
 export const showClip = (clip: number, seconds: number): Promise<void> =>
-  show(() => deskWorker().trialClip(clip, seconds));
+  show(() => solver().trialClip(clip, seconds));
 
 /** Turns a bone of either figure, and the other figure along with it. */
-export const showTurn = (turn: HandTurn): Promise<void> => show(() => deskWorker().trialTurn(turn));
+export const showTurn = (turn: HandTurn): Promise<void> => show(() => solver().trialTurn(turn));
 
 /** Both figures stand as they do at rest; what was on its way to them is dropped. */
 export function backToRest(): void {

@@ -1,0 +1,77 @@
+/**
+ * The page's second worker: what computes for seconds. It solves, proves and looks for causes on a thread of its own, so
+ * that what follows the hand never waits for it.
+ */
+import { expose } from 'comlink';
+import type { Crosswalk } from '@/core/anatomy/crosswalk';
+import type { Skeleton } from '@/core/anatomy/skeleton';
+import type { Character } from '@/core/character/model';
+import type { Cause } from '@/core/rooms/crosswalk/causes';
+import type { DeviationFloor } from '@/core/rooms/crosswalk/deviation-floor';
+import type { RemapOptions } from '@/core/rooms/crosswalk/remap';
+import type { Receiver } from '@/core/rooms/docket/receivers';
+import { type ArrivedThere, type BothPosed, type HandTurn, type Moved, Moving } from './moving';
+
+let taken: Character | null = null;
+
+const moving = new Moving();
+
+function need(): Character {
+  if (!taken) throw new Error('No character is open.');
+  return taken;
+}
+
+const solver = {
+  /** Takes the character that everything after it is about. */
+  take(character: Character): void {
+    moving.drop();
+    taken = character;
+  },
+
+  /** The same on a share of the points, for a first answer; null where all can be tried at once. */
+  trialOnShare: (target: Skeleton, crosswalk: Crosswalk, options: RemapOptions): Moved | null =>
+    moving.tryOnShare(need(), target, crosswalk, options),
+
+  /** The move carried out here by the rules, for its numbers, its picture and its proof; nothing is saved. */
+  trial: (target: Skeleton, crosswalk: Crosswalk, options: RemapOptions): Moved =>
+    moving.try(need(), target, crosswalk, options),
+
+  /** The same with weights by example; null where something newer was begun meanwhile. */
+  solve: (
+    target: Skeleton,
+    crosswalk: Crosswalk,
+    options: RemapOptions,
+    onProgress: (share: number) => void,
+  ): Promise<Moved | null> => moving.solve(need(), target, crosswalk, options, onProgress),
+
+  /** What the skeleton itself costs in the move that was tried last. */
+  deviationFloor: (onProgress: (share: number) => void): Promise<DeviationFloor | null> =>
+    moving.deviationFloor(onProgress),
+
+  /** Pairs that are likely to be wrong in it, where points lie farther off than allowed, metres. */
+  causes: (allowed: number, onProgress: (share: number) => void): Promise<Cause[] | null> =>
+    moving.causes(allowed, onProgress),
+
+  stopSolving: (): void => moving.stop(),
+
+  /** A character whose clips are examples for the weights as well; null for none. Says whether it has any. */
+  borrow(motion: Character | null): boolean {
+    moving.borrow(motion ? [motion] : []);
+    return !motion || motion.clips.length > 0;
+  },
+
+  /** What a receiver makes of the move that was tried last. */
+  arrive: (receiver: Receiver): ArrivedThere | null => moving.arrive(receiver),
+
+  /** A pose of the proof on both figures of the last trial; null where there was none of what lies on the desk. */
+  trialPose: (index: number): BothPosed | null => moving.inPose(need(), index),
+
+  /** A moment of a clip on both. */
+  trialClip: (clip: number, seconds: number): BothPosed | null => moving.inClip(need(), clip, seconds),
+
+  /** A bone of either turned by hand, on both. */
+  trialTurn: (turn: HandTurn): BothPosed | null => moving.turned(need(), turn),
+};
+
+export type SolveWorker = typeof solver;
+expose(solver);
