@@ -101,7 +101,11 @@ test('a brief for a game of one’s own, and the Deckhand held against it', asyn
 
 test('a brief learned from a character that is right, out as a file and in again', async ({ page }) => {
   await page.goto('/briefs');
-  await expect(page.getByText('Choose a brief on the left')).toBeVisible();
+  // The first of the list lies open.
+  await expect(page.getByRole('navigation', { name: 'Briefs' }).getByRole('link').first()).toHaveAttribute(
+    'aria-current',
+    'page',
+  );
   await page.getByRole('button', { name: 'A brief of your own …' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByLabel('Its name').fill('As the clean one');

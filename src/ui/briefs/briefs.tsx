@@ -46,6 +46,12 @@ function Page({ id }: { id: string | null }) {
   useEffect(() => {
     if (id) void openBrief(id, beside);
   }, [id, beside]);
+  const router = useRouter();
+  const first = entries && (entries.find((entry) => entry.origin === 'own') ?? entries[0]);
+  useEffect(() => {
+    // Without one that is asked for the first of the list lies open.
+    if (!id && first) router.replace(`/briefs/${first.brief.id}${beside && `?with=${beside}`}`);
+  }, [id, first, beside, router]);
   const back = beside ? `/c/${beside}` : '/';
   return (
     <div className="flex h-screen min-w-[1100px] flex-col">
@@ -71,7 +77,7 @@ function Page({ id }: { id: string | null }) {
               {failure}
             </p>
           )}
-          {id ? <Editor onMake={() => setMaking(true)} /> : <Nobody />}
+          {id && <Editor onMake={() => setMaking(true)} />}
         </main>
       </div>
       {isMaking && entries && (
@@ -80,13 +86,6 @@ function Page({ id }: { id: string | null }) {
     </div>
   );
 }
-
-const Nobody = () => (
-  <p className="mx-8 mt-10 max-w-[52ch] text-soft">
-    Choose a brief on the left to read it beside a character, or make one of your own: like another one, from
-    a file, or learned from a character that is right.
-  </p>
-);
 
 /** A brief from a file becomes one of one's own. */
 function BringIn() {

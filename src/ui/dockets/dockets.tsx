@@ -46,18 +46,48 @@ export function Dockets() {
           </p>
         )}
         {held && <HeldAgainst held={held} entries={all ?? []} />}
-        {all?.length === 0 && (
-          <p className="max-w-[60ch] text-soft">
-            Nothing was handed over yet. Open a character, go to Docket, and seal what is to go out; it stands
-            here then, with its file, its report and all that was found on it.
-          </p>
-        )}
+        {all?.length === 0 && <WhatADocketIs />}
         {all && all.length > 0 && <DocketTable entries={all} held={held} />}
       </main>
       {isHanding && <HandOverSeveral onClose={() => setHanding(false)} />}
     </div>
   );
 }
+
+/** What lies in every docket. */
+const CONTENTS: readonly (readonly [string, string])[] = [
+  ['The file', 'as the game takes it, byte for byte as it was sealed'],
+  ['A report', 'that a lead can read: what was measured, what stops nothing any more, what changed'],
+  ['The crosswalk', 'by which the weights were moved, so that the next one can be moved alike'],
+  ['The waivers', 'what was accepted, by whom and why'],
+  ['A signature', 'over the sums of all of it: whether a file is that very one can be told years later'],
+];
+
+/** The sheet before anything was handed over. */
+const WhatADocketIs = () => (
+  <section className="max-w-[64ch]">
+    <h2 className="title mb-2 text-[19px]">Nothing was handed over yet</h2>
+    <p className="text-soft">
+      A docket is what leaves the house. It is sealed once and never changes; a correction is another docket.
+      In it lie:
+    </p>
+    <dl className="my-4">
+      {CONTENTS.map(([what, why]) => (
+        <div key={what} className="grid grid-cols-[130px_minmax(0,1fr)] border-t border-rule py-1.5">
+          <dt className="font-semibold">{what}</dt>
+          <dd className="text-soft">{why}</dd>
+        </div>
+      ))}
+    </dl>
+    <p className="text-soft">
+      To make one, open a character of{' '}
+      <Link href="/" className="font-semibold text-leaf underline">
+        the shelf
+      </Link>
+      , go to its room Docket and seal it; or hand over several at once by the button above.
+    </p>
+  </section>
+);
 
 /** A file that is held against the dockets. */
 interface Held {
