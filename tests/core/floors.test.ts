@@ -1,4 +1,5 @@
 /** The floors of the house: folders import from floors below them only, and never in a circle. */
+import { execFileSync } from 'node:child_process';
 import { readFileSync, readdirSync } from 'node:fs';
 import path from 'node:path';
 
@@ -36,9 +37,24 @@ for (const file of filesIn(src)) {
   for (const target of importsOf(file)) if (folderOf(target) !== from) to.add(folderOf(target));
 }
 
-const FLOORS = ['geometry', 'character', 'motion', ['anatomy', 'formats'], 'contracts', 'rooms', 'house'];
-const floorOf = (folder: string) =>
-  FLOORS.findIndex((floor) => [floor].flat().includes(folder.split('/')[1]));
+/** What the list of floors makes, as the script says it. */
+const listed = JSON.parse(
+  execFileSync(
+    process.execPath,
+    [
+      '--input-type=module',
+      '-e',
+      "import { FLOORS, lintRules } from './scripts/lint-rules.mjs'; console.log(JSON.stringify({ FLOORS, rules: lintRules() }))",
+    ],
+    { encoding: 'utf8' },
+  ),
+) as { readonly FLOORS: readonly (readonly string[])[]; readonly rules: unknown };
+
+const floorOf = (folder: string) => listed.FLOORS.findIndex((floor) => floor.includes(folder.split('/')[1]));
+
+it('the linter holds the very list of floors', () => {
+  expect(JSON.parse(readFileSync('.oxlintrc.json', 'utf8'))).toEqual(listed.rules);
+});
 
 it('every folder of the core imports from floors below it only', () => {
   const core = [...edges].filter(([from]) => from.startsWith('core/'));
