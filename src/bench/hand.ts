@@ -7,13 +7,7 @@ import type { Character } from '../core/character/model';
 import { fanned } from '../core/geometry/fan';
 import { TriangleTree, triangleBoxes } from '../core/geometry/triangle-tree';
 import { PaintedMesh, type WeightBrush } from '../core/rooms/weights/painting';
-
-interface Row {
-  readonly work: string;
-  readonly measured: string;
-  readonly budget: string;
-  readonly holds: boolean;
-}
+import type { BenchRow } from './row';
 
 /** Points that a dab of the rows touches. */
 const TOUCHED = 2_000;
@@ -47,7 +41,7 @@ function radiusFor(points: Float32Array, vertex: number, count: number): number 
   return far[Math.min(count, far.length - 1)];
 }
 
-function strokeRows(character: Character, most: number): Row[] {
+function strokeRows(character: Character, most: number): BenchRow[] {
   const node = largestBound(character);
   const mesh = character.meshes[character.nodes[node].mesh];
   const painted = new PaintedMesh(character, node, restWorld(character.nodes));
@@ -77,7 +71,7 @@ function strokeRows(character: Character, most: number): Row[] {
     }),
   );
   const count = mesh.vertexCount.toLocaleString('en').replaceAll(',', ' ');
-  const within = (work: string, ms: number, budget: number): Row => ({
+  const within = (work: string, ms: number, budget: number): BenchRow => ({
     work,
     measured: `${ms.toFixed(2)} ms`,
     budget: `≤ ${budget} ms`,
@@ -93,7 +87,7 @@ function strokeRows(character: Character, most: number): Row[] {
   ];
 }
 
-function searchRows(character: Character): Row[] {
+function searchRows(character: Character): BenchRow[] {
   const node = largestBound(character);
   const mesh = character.meshes[character.nodes[node].mesh];
   const points = mesh.attributes.POSITION.data as Float32Array;
@@ -126,7 +120,7 @@ function searchRows(character: Character): Row[] {
     return { build: theirBuild / build, find: theirFind / find };
   });
   const count = (triangles.length / 3).toLocaleString('en').replaceAll(',', ' ');
-  const ratio = (work: string, times: number, least: number): Row => ({
+  const ratio = (work: string, times: number, least: number): BenchRow => ({
     work: `${work}, ${count} triangles, against three-mesh-bvh`,
     measured: `${times.toFixed(1)} ×`,
     budget: `≥ ${least} ×`,
@@ -139,7 +133,7 @@ function searchRows(character: Character): Row[] {
 }
 
 /** @param fine of about 100 000 vertices @param finest of about a million */
-export const handRows = (fine: Character, finest: Character): Row[] => [
+export const handRows = (fine: Character, finest: Character): BenchRow[] => [
   ...searchRows(fine),
   ...strokeRows(fine, 4),
   ...strokeRows(finest, 16),

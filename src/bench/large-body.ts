@@ -20,15 +20,9 @@ import { prove } from '../core/rooms/crosswalk/proof';
 import { remap } from '../core/rooms/crosswalk/remap';
 import { runJob } from '../worker/tasks';
 import { refineTo } from './refine';
+import type { BenchRow } from './row';
 
 /** One line of what was measured. */
-interface Row {
-  readonly work: string;
-  readonly measured: string;
-  readonly budget: string;
-  readonly holds: boolean;
-}
-
 const VERTICES = 682_000;
 
 /** The proof, sealing and a remedy may take so long, seconds. */
@@ -45,7 +39,7 @@ function seconds(work: () => void): number {
   return (performance.now() - begin) / 1000;
 }
 
-const within = (work: string, measured: number, most: number): Row => ({
+const within = (work: string, measured: number, most: number): BenchRow => ({
   work,
   measured: `${measured.toFixed(1)} s`,
   budget: `≤ ${most} s`,
@@ -94,7 +88,7 @@ function merge(character: Character): void {
 }
 
 /** Measures a body of nearly 682 000 vertices. */
-export function largeBodyRows(): Row[] {
+export function largeBodyRows(): BenchRow[] {
   const bytes = new Uint8Array(readFileSync(path.join('dist', 'demo', 'deckhand.glb')));
   const make = () => refineTo(readGltf([{ name: 'deckhand.glb', bytes }]), VERTICES);
   // Sealed is another one, of which nothing is known yet.

@@ -19,7 +19,7 @@ import { priceOf } from '../core/rooms/crosswalk/deviation-floor';
 import { prove } from '../core/rooms/crosswalk/proof';
 import { type Remapped, remap } from '../core/rooms/crosswalk/remap';
 import { makeRandom } from './match/figures';
-import type { BenchRow } from './match/report';
+import type { BenchRow } from './row';
 
 const POSES = 40;
 

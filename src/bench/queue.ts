@@ -18,13 +18,7 @@ import { createCharacter } from '../server/characters';
 import { type Database, database } from '../server/database';
 import { moveHead } from '../server/revisions';
 import { runJob } from '../worker/tasks';
-
-interface Row {
-  readonly work: string;
-  readonly measured: string;
-  readonly budget: string;
-  readonly holds: boolean;
-}
+import type { BenchRow } from './row';
 
 /** What the queue may cost a job, milliseconds. */
 const COST = 5;
@@ -51,7 +45,7 @@ async function timed(db: Kysely<Database>, parts: readonly Wanted[]): Promise<nu
 }
 
 /** Jobs that do nothing, one after the other: what is left is the queue's. */
-async function costRow(db: Kysely<Database>): Promise<Row> {
+async function costRow(db: Kysely<Database>): Promise<BenchRow> {
   const input = object({});
   // Stands in for a kind of the house in its place, and does nothing.
   const nothing: JobKind = {
@@ -95,7 +89,7 @@ async function costRow(db: Kysely<Database>): Promise<Row> {
 const AS_FEW = 2;
 
 /** What it takes to fetch one of a few that wait, and one of ten thousand. */
-async function heapRow(db: Kysely<Database>): Promise<Row> {
+async function heapRow(db: Kysely<Database>): Promise<BenchRow> {
   const boss = await queue(db);
   const name = queueOf({ kind: 'move', version: 1 });
   const put = (count: number) =>
@@ -206,7 +200,7 @@ async function counted(processes: number): Promise<number> {
 }
 
 /** The same characters moved by one worker and by two, turn by turn, so that both have the same machine. */
-async function scaleRow(db: Kysely<Database>): Promise<Row> {
+async function scaleRow(db: Kysely<Database>): Promise<BenchRow> {
   const figures = await figuresIn(db);
   const workers = [await startWorker(), await startWorker()];
   const [, second] = workers;
@@ -240,7 +234,7 @@ async function scaleRow(db: Kysely<Database>): Promise<Row> {
 
 const middle = (list: readonly number[]): number => [...list].sort((a, b) => a - b)[list.length >> 1];
 
-export async function queueRows(): Promise<Row[]> {
+export async function queueRows(): Promise<BenchRow[]> {
   const db = database();
   const rows = [await costRow(db), await heapRow(db), await scaleRow(db)];
   await db.destroy();

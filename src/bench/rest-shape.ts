@@ -22,7 +22,7 @@ import { turnBy } from '../core/rooms/crosswalk/poses';
 import { motionOf } from '../core/rooms/crosswalk/proof';
 import { type RemapOptions, type Remapped, remap } from '../core/rooms/crosswalk/remap';
 import { boundInPose } from '../core/rooms/placement/remedies/set-stance';
-import type { BenchRow } from './match/report';
+import type { BenchRow } from './row';
 import { refineTo } from './refine';
 import { OTHER_STANCES, T_POSE, bodyInStance, figureInT } from './stances';
 

@@ -7,6 +7,7 @@ import { migrate } from '../server/migrations';
 import { checkBounds } from './bounds';
 import { ALL_KINDS } from './kinds';
 import { prepareQueue } from './queue';
+import { takeIn } from './take-in';
 
 checkBounds(ALL_KINDS);
 const folder = process.argv[2];
@@ -16,7 +17,7 @@ try {
   await prepareQueue(db);
   await bringBriefs(db);
   await houseKey(db);
-  if (folder) await loadCast(db, folder);
+  if (folder) await loadCast(db, folder, takeIn);
 } finally {
   await db.destroy();
 }

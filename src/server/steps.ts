@@ -4,8 +4,7 @@
  */
 import type { Kysely, Transaction } from 'kysely';
 import { fingerprintOf } from '../core/anatomy/skeleton';
-import { skeletonNamed } from '../worker/tasks/remap';
-import { OWN_SKELETON } from '../core/anatomy/skeletons/wanted';
+import { OWN_SKELETON, skeletonWanted } from '../core/anatomy/skeletons/wanted';
 import { type Effects } from '../core/contracts/effects';
 import type { Counts } from '../core/contracts/finding';
 import type { Params } from '../core/contracts/remedy';
@@ -185,7 +184,9 @@ export async function remapCharacter(
 ): Promise<WeightsMoved> {
   const name = target.revision ?? target.id;
   const giver = target.skeletonOf ? await briefByKey(db, target.skeletonOf) : character.wants;
-  const ours = target.id ? skeletonNamed(target.id, giver) : undefined;
+  const ours = target.id
+    ? skeletonWanted({ skeleton: target.id, ownSkeleton: giver.ownSkeleton })
+    : undefined;
   const saved = crosswalk === undefined && ours ? await crosswalksOnto(db, fingerprintOf(ours)) : [];
   if (!name) throw new Refused('The step names no skeleton to map to.', 400);
   const made = await runTask(

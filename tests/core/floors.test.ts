@@ -79,3 +79,44 @@ it('no folder imports itself round a corner', () => {
   for (const folder of edges.keys()) if (!folder.startsWith('ui/')) walk(folder, []);
   expect(circles).toEqual([]);
 });
+
+const known = new Map(filesIn(src).map((file) => [file, readFileSync(file, 'utf8')]));
+
+/** The file that an import leads to; null for what is made, as a kernel, or lies elsewhere. */
+function fileOf(target: string): string | null {
+  return (
+    [`${target}.ts`, `${target}.tsx`, path.join(target, 'index.ts')].find((file) => known.has(file)) ?? null
+  );
+}
+
+it('no file imports itself round a corner, be it for a type', () => {
+  const state = new Map<string, 'open' | 'done'>();
+  const circles: string[] = [];
+  const visit = (file: string, way: readonly string[]): void => {
+    if (state.get(file) === 'done') return;
+    if (state.get(file) === 'open') {
+      const circle = [...way.slice(way.indexOf(file)), file];
+      circles.push(circle.map((each) => path.relative(src, each)).join(' → '));
+      return;
+    }
+    state.set(file, 'open');
+    for (const target of importsOf(file)) {
+      const next = fileOf(target);
+      if (next && next !== file) visit(next, [...way, file]);
+    }
+    state.set(file, 'done');
+  };
+  for (const file of known.keys()) visit(file, []);
+  expect(known.size).toBeGreaterThan(500);
+  expect(circles).toEqual([]);
+});
+
+it('the server runs nothing of its threads: it knows what they take and give, and hands it over', () => {
+  const wrong = [...known].flatMap(([file, text]) => {
+    if (!path.relative(src, file).startsWith('server')) return [];
+    return [...text.matchAll(/^import (?!type )[^;]*from '\.\.\/worker\/[^']*'/gm)].flatMap(([statement]) =>
+      /^import \{ (type [^,}]*,? ?)+\}/.test(statement) ? [] : [`${path.relative(src, file)}: ${statement}`],
+    );
+  });
+  expect(wrong).toEqual([]);
+});

@@ -3,6 +3,7 @@ import { NO_EFFECTS } from '@/core/contracts/effects';
 import { findingsOf, saveAudit } from '@/server/audits';
 import { bringBriefs } from '@/server/briefs';
 import { loadCast } from '@/server/cast';
+import { takeIn } from '@/jobs/take-in';
 import {
   characterById,
   copyCharacter,
@@ -150,17 +151,17 @@ describe('the demo cast', () => {
     // The house that this database is of has its cast; it is made as new.
     for (const name of await shelf()) await remove(name);
     await db.deleteFrom('done_once').execute();
-    await loadCast(db, folder);
+    await loadCast(db, folder, takeIn);
     const all = await shelf();
     expect(all).toHaveLength(5);
     // As a start leaves it that was ended before the last two had come.
     await db.deleteFrom('done_once').execute();
     await remove(all[3]);
     await remove(all[4]);
-    await loadCast(db, folder);
+    await loadCast(db, folder, takeIn);
     expect(await shelf()).toEqual(all);
     await remove(all[0]);
-    await loadCast(db, folder);
+    await loadCast(db, folder, takeIn);
     expect(await shelf()).toEqual(all.slice(1));
   });
 });

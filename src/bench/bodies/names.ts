@@ -7,7 +7,7 @@ import { proposeNames } from '../../core/rooms/skeleton/propose-names';
 import { planRenaming } from '../../core/rooms/skeleton/remedies/rename';
 import { makeFigure, makeRandom } from '../match/figures';
 import { HABITS } from '../match/habits';
-import type { BenchRow } from '../match/report';
+import type { BenchRow } from '../row';
 
 /** What came of the proposals of a draw, by bones. */
 export interface NameScore {

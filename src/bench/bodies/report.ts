@@ -13,7 +13,7 @@ import { makeBeast } from '../match/beasts';
 import { STANCES, makeFigure, makeRandom } from '../match/figures';
 import { HABITS } from '../match/habits';
 import { KINDS, type FigureKind } from '../match/roles';
-import type { BenchRow } from '../match/report';
+import type { BenchRow } from '../row';
 import { bodyOf } from './body';
 import { FAULTS } from './faults';
 

@@ -9,7 +9,7 @@ import { VRM_HUMANOID } from '../../core/anatomy/skeletons/vrm';
 import { WEBXR_HAND_LEFT, WEBXR_HAND_RIGHT } from '../../core/anatomy/skeletons/webxr-hand';
 import { makeFigure, makeRandom } from './figures';
 import { HABITS } from './habits';
-import type { BenchRow } from './report';
+import type { BenchRow } from '../row';
 import { rolesOfShipped } from './truth';
 
 const MODELS = '/usr/share/assimp/models';

@@ -4,7 +4,7 @@ import { QUAY } from '../../core/anatomy/skeletons/quay';
 import { VRM_HUMANOID } from '../../core/anatomy/skeletons/vrm';
 import { type MadeFigure, makeFigure, makeRandom } from './figures';
 import { HABITS } from './habits';
-import type { BenchRow } from './report';
+import type { BenchRow } from '../row';
 import { judge, rolesOfShipped } from './truth';
 
 /** What a game's figure has or lacks. */

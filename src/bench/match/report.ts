@@ -3,16 +3,10 @@ import { matchSkeletons } from '../../core/anatomy/match';
 import { type BeastCase, runBeasts } from './beast-run';
 import { STANCES, makeFigure, makeRandom } from './figures';
 import { HABITS } from './habits';
+import type { BenchRow } from '../row';
 import { othersRows } from './others';
 import { peopleRows } from './people';
 import { type Case, runMatches, shareOf } from './run';
-
-export interface BenchRow {
-  readonly work: string;
-  readonly measured: string;
-  readonly budget: string;
-  readonly holds: boolean;
-}
 
 /** The draw that is looked at while working, and the one of which only the totals are read. */
 const DRAWS = { first: [1, 2, 3, 4], second: [1001, 1002, 1003, 1004] } as const;

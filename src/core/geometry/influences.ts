@@ -1,14 +1,7 @@
+import type { Influences } from './influence-data';
 import { limitFast } from './wasm';
 
-/**
- * Weights in compressed rows: vertex v has the entries offsets[v] … offsets[v + 1]. `joint` indexes the
- * skin's joints.
- */
-export interface Influences {
-  readonly offsets: Uint32Array;
-  readonly joint: Uint16Array | Uint32Array;
-  readonly weight: Float32Array;
-}
+export type { Influences };
 
 /**
  * Builds compressed rows from a list of [joint, weight] entries a vertex; entries of weight 0 are left out.

@@ -62,7 +62,7 @@ export interface RemapMade extends Made {
 }
 
 /** A skeleton by its id, or the one that the brief brings along. */
-export const skeletonNamed = (id: string, brief: Brief): Skeleton | undefined =>
+const skeletonNamed = (id: string, brief: Brief): Skeleton | undefined =>
   skeletonWanted({ skeleton: id, ownSkeleton: brief.ownSkeleton });
 
 /** Moves a revision's weights onto another skeleton. */

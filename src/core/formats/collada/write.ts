@@ -7,7 +7,7 @@ import { positionsOf } from '../../character/model';
 import { morphsAt } from '../../character/morphs';
 import { pointsOf } from '../../character/points';
 import { clipLocals } from '../../motion/pose';
-import type { WrittenFiles } from '../index';
+import type { WrittenFiles } from '../format';
 import { short } from '../numbers';
 import { SETS_KEY, setsToJson } from '../sets';
 

@@ -3,7 +3,7 @@
  * AssemblyScript compiler (scripts/lib.mjs, buildKernels). Every function gives what its plain counterpart
  * gives; callers fall back to that where a machine has no SIMD or the data does not fit.
  */
-import type { Influences } from '../influences';
+import type { Influences } from '../influence-data';
 import { KERNELS_BASE64 } from './kernels.wasm';
 
 interface Exports {
