@@ -93,7 +93,7 @@ await main(async () => {
     );
   const isAll = !process.argv.includes('queue');
   if (isAll && !existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
-  if (isAll) buildApp();
+  if (isAll) await buildApp();
   const bench = await bundleBench();
   // Not waited for by standing still: a worker that ends is to be heard of.
   const run = (more, ...args) =>

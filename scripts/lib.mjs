@@ -174,8 +174,27 @@ export function buildDemo() {
   return folder;
 }
 
-/** Builds the application when its sources have changed. */
-export function buildApp() {
+/** A command to its end, with all that it wrote. */
+function ended(command, args, env = process.env) {
+  const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'], env });
+  const kill = () => child.kill();
+  process.once('exit', kill);
+  let written = '';
+  for (const stream of [child.stdout, child.stderr])
+    stream.on('data', (data) => {
+      written += data;
+    });
+  return new Promise((done, fail) => {
+    child.on('error', fail);
+    child.on('close', (status) => {
+      process.off('exit', kill);
+      done({ status, written });
+    });
+  });
+}
+
+/** Builds the application when its sources have changed; what else is to be done can be done beside it. */
+export async function buildApp() {
   const stamp = path.join(root, '.next', '.bough-stamp');
   const hash = sourcesHash(
     ['src'],
@@ -183,27 +202,19 @@ export function buildApp() {
   );
   if (stampOf(stamp) === hash) return;
   say('Building …');
+  const next = path.join(root, 'node_modules', 'next', 'dist', 'bin', 'next');
+  // Begun at once: whoever does something else meanwhile may not come back before that is done.
+  const [lint, done] = await Promise.all([
+    ended(path.join(root, 'node_modules', '.bin', 'oxlint'), ['--deny-warnings', 'src']),
+    ended(process.execPath, [next, 'build'], { ...process.env, NEXT_TELEMETRY_DISABLED: '1' }),
+  ]);
   // The build stands on the one-way imports: core knows nothing above it.
-  const lint = spawnSync(path.join(root, 'node_modules', '.bin', 'oxlint'), ['--deny-warnings', 'src'], {
-    cwd: root,
-    encoding: 'utf8',
-  });
   if (lint.status !== 0) {
-    process.stderr.write(lint.stdout + lint.stderr);
+    process.stderr.write(lint.written);
     throw new Stop('A rule of the house is broken; the message above says where.');
   }
-  const done = spawnSync(
-    process.execPath,
-    [path.join(root, 'node_modules', 'next', 'dist', 'bin', 'next'), 'build'],
-    {
-      cwd: root,
-      stdio: ['ignore', 'pipe', 'pipe'],
-      encoding: 'utf8',
-      env: { ...process.env, NEXT_TELEMETRY_DISABLED: '1' },
-    },
-  );
   if (done.status !== 0) {
-    process.stderr.write(done.stdout + done.stderr);
+    process.stderr.write(done.written);
     throw new Stop('The application could not be built; the message above says where.');
   }
   writeFileSync(stamp, hash);

@@ -209,6 +209,9 @@ await main(async () => {
       );
     installPackages();
     await buildBundles();
+    // The build is the longest of it: the cast is drawn and the database made ready beside it.
+    const built = buildApp();
+    built.catch(() => {});
     const cast = buildDemo();
     database = await startDatabase(dataFolder);
     // One of its own has no password, and is reached by nobody else.
@@ -220,7 +223,7 @@ await main(async () => {
       NODE_ENV: 'production',
     };
     prepareDatabase(cast, env);
-    buildApp();
+    await built;
     house = new House({ host, port, address }, env, database, note, giveUp);
     house.serve();
     house.work();

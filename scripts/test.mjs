@@ -210,7 +210,7 @@ await main(async () => {
   const both = wanted('unit') && wantsInterface && !process.env.DATABASE_URL;
   const checked = staticChecks();
   // Of the unit tests some start the house, which would build it while the interface is tried.
-  if (wanted('unit') || wantsInterface) buildApp();
+  if (wanted('unit') || wantsInterface) await allOf([buildApp(), checked]);
   await checked;
   // Before both kinds run side by side: files that other people made, to read and to hold our readings against, and
   // what prints reports and is driven through the interface.

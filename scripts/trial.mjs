@@ -429,7 +429,7 @@ await main(async () => {
   installPackages();
   await buildBundles();
   const cast = buildDemo();
-  buildApp();
+  await buildApp();
   if (!existsSync('/usr/share/assimp/models')) aptInstall(['assimp-testmodels'], 'the sample models');
   if (!existsSync('/usr/bin/chromium')) aptInstall(['chromium'], 'Chromium');
   const lines = [];

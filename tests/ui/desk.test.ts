@@ -980,7 +980,7 @@ describe('how the figure stands', () => {
     expect(stands.canUndoPose()).toBe(false);
     stands.turnToDegrees(1, [10, 0, 0]);
     stands.turnToDegrees(1, [20, 0, 0]);
-    expect(state().posesBefore.length).toBe(1);
+    expect(state().poseLine.past.length).toBe(1);
     stands.undoPose();
     expect([state().pose.turns.size, stands.canUndoPose()]).toEqual([0, false]);
   });

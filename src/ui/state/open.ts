@@ -11,6 +11,7 @@ import { keptLook, lookOn, writtenLook } from './kept-look';
 import { NOTHING_PICKED } from './selection';
 import { hover, posing } from './pointer';
 import { carriedPose, setMirrored, showPose } from './pose';
+import { EMPTY_LINE } from '@/core/contracts/undo-line';
 import { AT_REST, isAtRest } from './posed';
 import { clearDesk, desk, setDesk } from './store';
 import { setApart } from './waivers';
@@ -129,8 +130,7 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
     draft: null,
     ghosts: null,
     pose: isSame ? carriedPose(last.pose, isSame, character) : AT_REST,
-    posesBefore: [],
-    posesAfter: [],
+    poseLine: EMPTY_LINE,
     twins: null,
     ...look,
   });

@@ -1,6 +1,7 @@
 /** How the figure stands: bones turned by hand or a moment of a clip, taken back and done again, in whatever room. */
 import { allNamed, finderOf } from '@/core/character/named';
 import type { Character } from '@/core/character/model';
+import { type Stepped, afterChange, redone, undone } from '@/core/contracts/undo-line';
 import {
   type TurnAxes,
   degreesOfTurn,
@@ -13,7 +14,7 @@ import { keepPose as keepPoseRoute, removePose } from '@/routes/poses';
 import { call, messageOf } from '../kit/api';
 import type { Trial } from '../worker/desk.worker';
 import { posing } from './pointer';
-import { AT_REST, type BoneTurn, type PoseSlice, type StandingPose, isAtRest } from './posed';
+import { AT_REST, type BoneTurn, type StandingPose, isAtRest } from './posed';
 import { changeRecord } from './record';
 import { type DeskState, desk, setDesk } from './store';
 import { deskWorker } from './worker';
@@ -68,15 +69,16 @@ export const beginPose = (): void => {
 };
 
 function stand(pose: StandingPose): void {
-  const { pose: before, posesBefore } = desk();
-  setDesk(isNewGesture ? { pose, posesBefore: [...posesBefore, before], posesAfter: [] } : { pose });
+  const { pose: before, poseLine } = desk();
+  setDesk(isNewGesture ? { pose, poseLine: afterChange(poseLine, before) } : { pose });
   isNewGesture = false;
   void showPose();
 }
 
 /** Another pose that is no gesture: one that was taken back, or done again. */
-function standAgain(pose: StandingPose, change: Pick<PoseSlice, 'posesBefore' | 'posesAfter'>): void {
-  setDesk({ pose, ...change });
+function standAgain(stepped: Stepped<StandingPose> | null): void {
+  if (!stepped) return;
+  setDesk({ pose: stepped.value, poseLine: stepped.line });
   isNewGesture = true;
   void showPose();
 }
@@ -163,19 +165,8 @@ export function backToRest(): void {
   stand(AT_REST);
 }
 
-export function undoPose(): void {
-  const { pose, posesBefore, posesAfter } = desk();
-  const last = posesBefore[posesBefore.length - 1];
-  if (!last) return;
-  standAgain(last, { posesBefore: posesBefore.slice(0, -1), posesAfter: [pose, ...posesAfter] });
-}
-
-export function redoPose(): void {
-  const { pose, posesBefore, posesAfter } = desk();
-  const [next, ...rest] = posesAfter;
-  if (!next) return;
-  standAgain(next, { posesBefore: [...posesBefore, pose], posesAfter: rest });
-}
+export const undoPose = (): void => standAgain(undone(desk().poseLine, desk().pose));
+export const redoPose = (): void => standAgain(redone(desk().poseLine, desk().pose));
 
 /** Keeps how the figure stands under a name, with the character. True where it could be kept. */
 export function keepPose(name: string): Promise<boolean> {
@@ -213,8 +204,8 @@ export function strikePose({ name, turns, moment }: KeptPose): void {
 }
 
 /** Whether there is a pose to take back: one that was struck since the last step. */
-export const canUndoPose = (): boolean => desk().posesBefore.length > 0;
-export const canRedoPose = (): boolean => desk().posesAfter.length > 0;
+export const canUndoPose = (): boolean => desk().poseLine.past.length > 0;
+export const canRedoPose = (): boolean => desk().poseLine.future.length > 0;
 
 /** The pose on another revision of a character: bones by their names; a clip by its place and name. */
 export function carriedPose(

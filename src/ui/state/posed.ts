@@ -1,3 +1,4 @@
+import { EMPTY_LINE, type UndoLine } from '@/core/contracts/undo-line';
 import type { TurnAxes } from '@/core/motion/hand-pose';
 
 /** A bone that is turned. */
@@ -23,8 +24,7 @@ export const AT_REST: StandingPose = { turns: new Map(), moment: null };
 export interface PoseSlice {
   pose: StandingPose;
   /** Poses before this one, since the last step, and those that were taken back. */
-  posesBefore: readonly StandingPose[];
-  posesAfter: readonly StandingPose[];
+  poseLine: UndoLine<StandingPose>;
   turnAxes: TurnAxes;
   /** The other side turns along as mirror image. */
   isMirrored: boolean;
@@ -34,8 +34,7 @@ export interface PoseSlice {
 
 export const standing = (): PoseSlice => ({
   pose: AT_REST,
-  posesBefore: [],
-  posesAfter: [],
+  poseLine: EMPTY_LINE,
   turnAxes: 'own',
   isMirrored: false,
   twins: null,

@@ -14,6 +14,7 @@ import {
 } from '@/core/anatomy/crosswalk';
 import { type Cause, withCauseRemoved } from '@/core/rooms/crosswalk/causes';
 import { accept } from '@/core/rooms/crosswalk/doubts';
+import { afterChange, redone, undone } from '@/core/contracts/undo-line';
 import { crosswalkToFile } from '@/core/rooms/crosswalk/file';
 import { saveCrosswalk } from '@/routes/crosswalks';
 import { remapStep } from '@/routes/steps';
@@ -26,9 +27,6 @@ import { begin, forgetDraft, keepDraft, setCrosswalk, useCrosswalkSession } from
 
 const set = useCrosswalkSession.setState;
 const get = useCrosswalkSession.getState;
-
-/** How many changes can be taken back. */
-const DEPTH = 300;
 
 /** Tells the head of the desk what Undo and Redo can do here, from now on. Returns what ends it. */
 export function tellWayBack(): () => void {
@@ -45,9 +43,9 @@ export function tellWayBack(): () => void {
 }
 
 function change(next: Crosswalk): void {
-  const { crosswalk, past } = get();
+  const { crosswalk } = get();
   if (!crosswalk || next === crosswalk) return;
-  set({ past: [...past, crosswalk].slice(-DEPTH), future: [] });
+  set(afterChange(get(), crosswalk));
   take(next);
 }
 
@@ -60,20 +58,20 @@ function take(crosswalk: Crosswalk): void {
 
 /** Takes back the last change made here. */
 export function undoChange(): void {
-  const { crosswalk, past, future } = get();
-  const last = past.at(-1);
-  if (!crosswalk || !last) return;
-  set({ past: past.slice(0, -1), future: [...future, crosswalk] });
-  take(last);
+  stepTo(undone);
 }
 
 /** Makes the change again that was taken back last. */
 export function redoChange(): void {
-  const { crosswalk, past, future } = get();
-  const next = future.at(-1);
-  if (!crosswalk || !next) return;
-  set({ past: [...past, crosswalk], future: future.slice(0, -1) });
-  take(next);
+  stepTo(redone);
+}
+
+function stepTo(step: typeof undone<Crosswalk>): void {
+  const { crosswalk } = get();
+  const stepped = crosswalk && step(get(), crosswalk);
+  if (!stepped) return;
+  set(stepped.line);
+  take(stepped.value);
 }
 
 export function changeRule(source: number, kind: RuleKind, target: number): void {
@@ -180,7 +178,7 @@ const suggesting = new LatestRequest();
 
 /** Suggests anew; locked pairs stay. `fresh` lets go of a kept crosswalk and of all locks. */
 export async function suggestAgain(fresh = false): Promise<void> {
-  const { skeleton, crosswalk, of, past } = get();
+  const { skeleton, crosswalk, of } = get();
   if (!skeleton || !crosswalk) return;
   const isCurrent = suggesting.begin();
   set({ isSuggesting: true });
@@ -188,7 +186,7 @@ export async function suggestAgain(fresh = false): Promise<void> {
     const next = await deskWorker().suggest(skeleton, fresh ? [] : crosswalk);
     const look = await deskWorker().describe(skeleton, next);
     if (!isCurrent() || get().of !== of || get().skeleton !== skeleton) return;
-    set({ past: [...past, get().crosswalk ?? crosswalk].slice(-DEPTH), future: [], origin: 'suggested' });
+    set({ ...afterChange(get(), get().crosswalk ?? crosswalk), origin: 'suggested' });
     begin(next, look);
     take(next);
   } finally {
