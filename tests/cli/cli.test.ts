@@ -258,6 +258,25 @@ it('remap: with a crosswalk from a file, edited, and a limit', () => {
     if (mesh.influences) expect(mostInfluences(mesh.influences)).toBeLessThanOrEqual(2);
 });
 
+it('keeps points, polygons and bones as a set, which the file then has', () => {
+  const file = path.join(cast, 'deckhand-clean.glb');
+  const out = path.join(folder, 'set.glb');
+  const { nodes, meshes } = readGltf([{ name: 'a.glb', bytes: new Uint8Array(readFileSync(file)) }]);
+  const coat = nodes.findIndex(({ mesh, skin }) => mesh >= 0 && skin >= 0);
+  const { name } = nodes[coat];
+  const [bone] = nodes.filter(({ kind }) => kind === 'bone');
+  const keep = ['fix', file, '--remedy', 'keep-set', 'name=cuff', `bones=${bone.name}`];
+  expect(bough(...keep, `vertices=${name}:4-6,9`, `polygons=${name}:0`, '--out', out).code).toBe(0);
+  const { sets } = readGltf([{ name: 'b.glb', bytes: new Uint8Array(readFileSync(out)) }]);
+  expect(sets.map((set) => [set.name, set.bones.length, [...set.polygons[0].ids]])).toEqual([
+    ['cuff', 1, [0]],
+  ]);
+  for (const id of [4, 5, 6, 9]) expect([...sets[0].vertices[0].ids]).toContain(id);
+  expect(bough(...keep, `vertices=${name}:x`, '--out', out)).toMatchObject({ code: 2 });
+  const most = meshes[nodes[coat].mesh].vertexCount;
+  expect(bough(...keep, `vertices=${name}:${most}`, '--out', out).err).toMatch(/choose anew/);
+});
+
 it('fix: by the name of a node, numbers before and after; then the audit has one less', () => {
   const out = path.join(folder, 'fixed.glb');
   const file = path.join(cast, 'deckhand.glb');
