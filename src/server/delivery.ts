@@ -6,14 +6,12 @@ import type { RerunRow, Step, StepFile } from '../core/contracts/step';
 import type { ReadOptions } from '../core/formats';
 import type { InputFile } from '../core/formats/errors';
 import { briefKey } from '../core/house/brief';
-import { remedyById } from '../core/house/registry';
 import type { CharacterRecord, Revision } from '../routes/characters';
-import { getBlob, getBlobs } from './blobs';
 import type { Database } from './database';
 import { type RunOptions, runTask } from './pool';
 import { Refused } from './refused';
 import { addDelivery, moveHead, wireOf } from './revisions';
-import { type StepDone, type StepOptions, addFiles, applyEdit, applyRemedy, remapCharacter } from './steps';
+import { LeftOut, type StepDone, doStepAgain } from './steps';
 
 /**
  * The revisions from the first of its line to the given one. Throws {@link Refused} where it is none of the
@@ -216,16 +214,6 @@ async function doStepsAgain(
   }
 }
 
-/** Says why a recorded step is left out. */
-class LeftOut extends Error {
-  constructor(
-    message: string,
-    readonly outcome: RerunRow['outcome'] = 'does not fit',
-  ) {
-    super(message);
-  }
-}
-
 /** One recorded step on the revision that stands; what became of it, and which revision stands now. */
 async function redoStep(
   db: Kysely<Database>,
@@ -245,65 +233,12 @@ async function redoStep(
     return { row, head };
   };
   try {
-    const done = await doAgain(db, character, recorded, head, { signal, bounds, ended });
+    const options = { signal, bounds, ended };
+    const done = await doStepAgain({ db, character, head, label, options }, recorded.step);
     return { row: rowOf(done), head: done.revision.id };
   } catch (error) {
     if (error instanceof LeftOut) return leave(error.outcome, error.message);
     if (!(error instanceof Refused) || error.status === 409 || error.status === 499) throw error;
     return leave(error.body.needless ? 'not needed' : 'does not fit', error.message);
   }
-}
-
-async function doAgain(
-  db: Kysely<Database>,
-  character: CharacterRecord,
-  { step, label }: Revision,
-  head: string,
-  options: StepOptions,
-): Promise<StepDone> {
-  switch (step.kind) {
-    case 'import':
-    case 'delivery':
-    case 'copy':
-      throw new LeftOut('it began a line', 'not needed');
-    case 'add': {
-      const files = step.read && (await keptFiles(db, step.files));
-      if (!files || !step.read) {
-        const names = step.files.map((file) => file.name).join(', ');
-        throw new LeftOut(`its files are not kept here; add ${names} again by hand`);
-      }
-      const { read, unit } = step;
-      return addFiles(db, character, head, { files, listed: step.files, read, unit, label }, options);
-    }
-    case 'remap': {
-      const { crosswalk, limit, how, motion, skeletonOf } = step;
-      const isRevision = /^[0-9a-f]{8}-/.test(step.target);
-      const skeleton = isRevision ? { revision: step.target } : { id: step.target, skeletonOf };
-      const target = { title: step.target, ...skeleton };
-      const again = { target, crosswalk, limit, how, motion, label };
-      return remapCharacter(db, character, head, again, options);
-    }
-    case 'remedy': {
-      const { remedy, params, names = {} } = step;
-      if (!remedyById(remedy)) throw new LeftOut(`the remedy “${remedy}” is not known any more`);
-      return applyRemedy(db, character, head, { remedy, params, names, label }, options);
-    }
-    case 'edit': {
-      const patches = await getBlob(db, step.patch);
-      if (!patches) throw new LeftOut('what the hand did is not kept here; do it again by hand');
-      return applyEdit(db, character, head, { patches, names: step.names, label }, options);
-    }
-  }
-}
-
-async function keptFiles(db: Kysely<Database>, listed: readonly StepFile[]): Promise<InputFile[] | null> {
-  const kept = await getBlobs(
-    db,
-    listed.map((file) => file.sha256),
-  );
-  const files = listed.flatMap((file) => {
-    const bytes = kept.get(file.sha256);
-    return bytes ? [{ name: file.name, bytes: bytes.slice() }] : [];
-  });
-  return files.length === listed.length ? files : null;
 }

@@ -1,6 +1,6 @@
 /** What a report tells besides what is in the character. */
+import { stepWords } from './steps';
 import { effectsText } from '../core/contracts/effects-words';
-import { stepWords } from '../core/house/step-words';
 import { crosswalkFileSchema } from '../core/rooms/crosswalk/file';
 import { type Receiver, receiverById, receiverFrom } from '../core/rooms/docket/receivers';
 import type { MoveFacts, ReportFacts } from '../core/rooms/docket/report';
