@@ -1,7 +1,7 @@
 /** How a figure stands when bones are turned by hand, against three.js and closed forms. */
 import fc from 'fast-check';
 import { Euler, Object3D, Quaternion } from 'three';
-import { bonesOf, restLocals } from '@/core/character/hierarchy';
+import { bonesOf, localsOfWorld, restLocals } from '@/core/character/hierarchy';
 import { decompose, quatMultiply } from '@/core/geometry/matrix';
 import {
   type TurnAxes,
@@ -11,8 +11,10 @@ import {
   restRotation,
   turnOfDegrees,
   turnedFurther,
+  turnsOfLocals,
 } from '@/core/motion/hand-pose';
 import { clipLocals, clipWorld } from '@/core/motion/pose';
+import { BorrowedMotion } from '@/core/rooms/crosswalk/borrowed';
 import { castCharacter } from './support/cast';
 
 const deckhand = castCharacter('deckhand-clean.glb');
@@ -112,4 +114,51 @@ it('turns come on top of a moment of a clip: with none, the figure stands as the
   const before = decompose(clipWorld(deckhand, clip, 0.4), bone * 16).rotation;
   const now = decompose(world, bone * 16).rotation;
   expect(Math.abs(quatMultiply(before, turn).reduce((sum, x, k) => sum + x * now[k], 0))).toBeCloseTo(1, 9);
+});
+
+it('turns that are struck are told back as they were, and a pose is made again of its turns', () => {
+  fc.assert(
+    fc.property(
+      fc.array(fc.tuple(fc.constantFrom(...bones), degrees), { minLength: 1, maxLength: 5 }),
+      (all) => {
+        const turns = new Map(
+          all.map(([bone, wanted]) => [bone, turnOfDegrees(wanted, 'own', restRotation(deckhand, bone))]),
+        );
+        const world = ownPosedWorld(deckhand, turns);
+        const told = turnsOfLocals(deckhand, localsOfWorld(deckhand.nodes, world));
+        const again = ownPosedWorld(deckhand, told);
+        expect(again.length).toBe(world.length);
+        expect(Math.max(...again.map((x, i) => Math.abs(x - world[i])))).toBeLessThan(1e-5);
+        for (const bone of told.keys()) expect(turns.has(bone)).toBe(true);
+      },
+    ),
+    { numRuns: 30 },
+  );
+});
+
+it('motion that is lent moves the other’s bones as its own; lent to itself it is the clip', () => {
+  const clip = deckhand.clips[0];
+  const own = new BorrowedMotion(deckhand, deckhand);
+  const time = clip.channels[0].times[Math.floor(clip.channels[0].times.length / 2)];
+  const wanted = clipWorld(deckhand, clip, time);
+  const given = own.worldAt(0, time);
+  for (const bone of bones) {
+    const [a, b] = [given, wanted].map((world) => decompose(world, bone * 16).rotation);
+    // One rotation has two quaternions.
+    expect(Math.abs(a.reduce((sum, x, k) => sum + x * b[k], 0))).toBeCloseTo(1, 5);
+  }
+  const stoker = castCharacter('stoker.dae');
+  const lent = new BorrowedMotion(stoker, deckhand);
+  expect(lent.isAlike).toBe(true);
+  // The Stoker hails: an arm of the Deckhand goes up with his.
+  const seconds = Math.max(...stoker.clips[0].channels.flatMap(({ times }) => [...times])) / 2;
+  const moved = lent.worldAt(0, seconds);
+  const rest = ownPosedWorld(deckhand, new Map());
+  const turned = bones.filter((bone) => {
+    const [a, b] = [moved, rest].map((world) => decompose(world, bone * 16).rotation);
+    return Math.abs(a.reduce((sum, x, k) => sum + x * b[k], 0)) < 0.999;
+  });
+  expect(turned.length).toBeGreaterThan(2);
+  const boneless = { ...deckhand, nodes: [], skins: [], meshes: [], clips: [] };
+  expect(new BorrowedMotion(boneless, deckhand).isAlike).toBe(false);
 });

@@ -266,6 +266,31 @@ test('a pose belongs to the desk: several bones turned, kept by name, the same i
   await expect(readOut).toContainText('posed, 3 bones turned');
 });
 
+test('a moment of another character’s motion is struck, kept as a pose of its own, and stands in every room', async ({
+  page,
+}) => {
+  await bringTo(page, 'deckhand-clean.glb', 5);
+  const rest = await pictureAtRest(page);
+  await page.getByLabel('motion of').selectOption({ label: 'Stoker' });
+  const slider = page.getByLabel('Moment of the clip');
+  await slider.fill('1');
+  const readOut = page.getByTestId('read-out');
+  await expect(readOut).toContainText('posed by a motion of Stoker');
+  await expectOtherPicture(page, rest, 'another’s motion');
+  await accessible(page);
+  await page.getByLabel('Name of the pose').fill('hail');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'hail', exact: true })).toBeVisible();
+  await page.locator('canvas').first().focus();
+  await page.keyboard.press('0');
+  await expect(readOut).not.toContainText('posed');
+  await page.getByRole('button', { name: 'hail', exact: true }).click();
+  await expect(readOut).toContainText(/posed, \d+ bones turned/);
+  await page.locator('canvas').first().focus();
+  await page.keyboard.press('2');
+  await expect(readOut).toContainText(/posed, \d+ bones turned/);
+});
+
 test('a bone dragged round its joint turns with the pointer; what plays can be put to rest, and turned bones stay on it', async ({
   page,
 }) => {

@@ -1,4 +1,4 @@
-import { compose, multiply } from '../geometry/matrix';
+import { compose, inverseOr, multiply } from '../geometry/matrix';
 import type { Character, SceneNode } from './model';
 
 /** Children of every node, in index order. */
@@ -57,6 +57,15 @@ function worldFromLocals(nodes: readonly SceneNode[], locals: Float64Array): Flo
 export function restLocals(nodes: readonly SceneNode[]): Float64Array {
   const locals = new Float64Array(nodes.length * 16);
   nodes.forEach((node, i) => writeLocal(locals, i * 16, node));
+  return locals;
+}
+
+/** Local matrices (16 per node) of which given world matrices come; a node under one of no size keeps its world. */
+export function localsOfWorld(nodes: readonly SceneNode[], world: Float64Array): Float64Array {
+  const locals = world.slice();
+  nodes.forEach(({ parent }, i) => {
+    if (parent >= 0) multiply(locals, i * 16, inverseOr(world, parent * 16), 0, world, i * 16);
+  });
   return locals;
 }
 

@@ -48,6 +48,24 @@ export function ownPosedWorld(
   return world;
 }
 
+/** The turns, by node, that bring bones from rest to how they stand by local matrices (16 per node). */
+export function turnsOfLocals(character: Character, locals: Float64Array): Map<number, readonly number[]> {
+  const rest = restLocals(character.nodes);
+  const turns = new Map<number, readonly number[]>();
+  character.nodes.forEach(({ kind }, i) => {
+    if (kind !== 'bone') return;
+    const turn = quatMultiply(
+      quatConjugate(decompose(rest, i * 16).rotation),
+      decompose(locals, i * 16).rotation,
+    );
+    if (Math.hypot(turn[0], turn[1], turn[2]) > NO_TURN) turns.set(i, turn);
+  });
+  return turns;
+}
+
+/** Sine of half an angle that nobody sees. */
+const NO_TURN = 1e-6;
+
 /** The rotation of a node in the world, at rest. */
 export const restRotation = (character: Character, node: number): readonly number[] =>
   decompose(restWorld(character.nodes), node * 16).rotation;

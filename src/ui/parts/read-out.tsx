@@ -70,7 +70,10 @@ function posedText(pose: StandingPose, character: Character | null): string | nu
   if (isAtRest(pose)) return null;
   const count = pose.turns.size;
   const turned = count > 0 && `${count} ${count === 1 ? 'bone' : 'bones'} turned`;
-  const by = pose.moment && `by ${character?.clips[pose.moment.clip]?.name || 'a clip'}`;
+  const from = pose.moment?.from;
+  const by =
+    pose.moment &&
+    (from ? `by a motion of ${from.name}` : `by ${character?.clips[pose.moment.clip]?.name || 'a clip'}`);
   return [by ? `posed ${by}` : 'posed', turned].filter(Boolean).join(', ');
 }
 

@@ -14,7 +14,7 @@ import { keepPose as keepPoseRoute, removePose } from '@/routes/poses';
 import { call, messageOf } from '../kit/api';
 import type { Trial } from '../worker/desk.worker';
 import { posing } from './pointer';
-import { AT_REST, type BoneTurn, type StandingPose, isAtRest } from './posed';
+import { AT_REST, type BoneTurn, type PosedMoment, type StandingPose, isAtRest } from './posed';
 import { changeRecord } from './record';
 import { type DeskState, desk, setDesk } from './store';
 import { deskWorker } from './worker';
@@ -58,7 +58,7 @@ async function showOnce(): Promise<void> {
 /** How the figure stands as the worker takes it. */
 export const trialOf = ({ turns, moment }: StandingPose): Trial => ({
   turns: new Map([...turns].map(([node, { turn }]) => [node, turn])),
-  moment,
+  moment: moment && { clip: moment.clip, time: moment.time, from: moment.from?.revision },
 });
 
 let isNewGesture = true;
@@ -138,14 +138,14 @@ export async function setMirrored(isMirrored: boolean): Promise<void> {
 }
 
 /** Stands as at a moment of a clip; bones that are turned stay so on top of it. */
-export const standAt = (clip: number, time: number): void =>
-  stand({ turns: desk().pose.turns, moment: { clip, time } });
+export const standAt = (clip: number, time: number, from?: PosedMoment['from']): void =>
+  stand({ turns: desk().pose.turns, moment: { clip, time, ...(from && { from }) } });
 
 /** Shows a moment while a clip plays: what follows the clock does not go through the page's state. */
-export async function playAt(clip: number, time: number): Promise<void> {
+export async function playAt(clip: number, time: number, from?: PosedMoment['from']): Promise<void> {
   const { figure, pose } = desk();
   if (!figure) return;
-  const moment = trialOf({ turns: pose.turns, moment: { clip, time } });
+  const moment = trialOf({ turns: pose.turns, moment: { clip, time, ...(from && { from }) } });
   const shown = await deskWorker().pose({ ...moment, isPlaying: true });
   // Put to rest or turned meanwhile, it stands as that says.
   if (desk().figure === figure && desk().pose === pose) posing.set({ figure, pose: shown });
@@ -169,12 +169,16 @@ export const undoPose = (): void => standAgain(undone(desk().poseLine, desk().po
 export const redoPose = (): void => standAgain(redone(desk().poseLine, desk().pose));
 
 /** Keeps how the figure stands under a name, with the character. True where it could be kept. */
-export function keepPose(name: string): Promise<boolean> {
+export async function keepPose(name: string): Promise<boolean> {
   const { character, pose } = desk();
-  if (!character || isAtRest(pose)) return Promise.resolve(false);
+  if (!character || isAtRest(pose)) return false;
   const named = allNamed(character.nodes.map((node) => node.name));
-  const turns = [...pose.turns].map(([node, { turn }]) => ({ ...named[node], turn: [...turn] }));
-  const moment = pose.moment && { clip: character.clips[pose.moment.clip].name, time: pose.moment.time };
+  // A moment that another character lends is kept as the turns that it makes of this one's bones.
+  const isLent = pose.moment?.from !== undefined;
+  const all = isLent ? await deskWorker().turnsOf(trialOf(pose)) : trialOf(pose).turns;
+  const turns = [...all].map(([node, turn]) => ({ ...named[node], turn: [...turn] }));
+  const own = isLent ? null : pose.moment;
+  const moment = own && { clip: character.clips[own.clip].name, time: own.time };
   return changeRecord(({ id }) => call(keepPoseRoute, { id, name, turns, moment }));
 }
 
@@ -219,7 +223,8 @@ export function carriedPose(
     const now = find(named[node]);
     return now >= 0 && after.nodes[now].kind === 'bone' ? [[now, turn]] : [];
   });
-  const isSame = moment && after.clips[moment.clip]?.name === before.clips[moment.clip]?.name;
+  const isSame =
+    moment && (moment.from || after.clips[moment.clip]?.name === before.clips[moment.clip]?.name);
   if (kept.length === 0 && !isSame) return AT_REST;
   return { turns: new Map(kept), moment: isSame ? moment : null };
 }

@@ -10,12 +10,19 @@ export interface BoneTurn {
   readonly axes: TurnAxes;
 }
 
+/** A moment of a clip, seconds: of its own, or of one that another character lends. */
+export interface PosedMoment {
+  readonly clip: number;
+  readonly time: number;
+  readonly from?: { readonly revision: string; readonly name: string };
+}
+
 /** How the figure on the desk stands. */
 export interface StandingPose {
   /** Bones that are turned, by node. */
   readonly turns: ReadonlyMap<number, BoneTurn>;
   /** A moment of a clip, seconds, on which the turns come; null for rest. */
-  readonly moment: { readonly clip: number; readonly time: number } | null;
+  readonly moment: PosedMoment | null;
 }
 
 export const AT_REST: StandingPose = { turns: new Map(), moment: null };

@@ -7,7 +7,7 @@ import { twinOf } from '@/core/anatomy/twins';
 import { type Notice, noticesOf } from '@/core/rooms/crosswalk/notices';
 import { type Skeleton, characterOfSkeleton, skeletonOf } from '@/core/anatomy/skeleton';
 import { suggest } from '@/core/anatomy/suggest';
-import { meshNodesOf } from '@/core/character/hierarchy';
+import { localsOfWorld, meshNodesOf, restLocals } from '@/core/character/hierarchy';
 import { placedMeshes } from '@/core/character/measure';
 import type { Character } from '@/core/character/model';
 import { checkedBy } from '@/core/contracts/checked';
@@ -26,9 +26,10 @@ import { nodesAfter } from '@/core/house/effects';
 import { type PreviewRow, previewRemedy } from '@/core/house/preview';
 import { remedyById } from '@/core/house/registry';
 import { whyNotWritten } from '@/core/formats';
-import { type OwnTurns, ownPosedWorld } from '@/core/motion/hand-pose';
+import { type OwnTurns, ownPosedWorld, turnsOfLocals } from '@/core/motion/hand-pose';
 import { clipLocals, clipMorphs, clipSeconds } from '@/core/motion/pose';
 import { type Adopted, adopt } from '@/core/rooms/crosswalk/adopt';
+import { BorrowedMotion } from '@/core/rooms/crosswalk/borrowed';
 import type { CrosswalkFile } from '@/core/rooms/crosswalk/file';
 import { arrivedAsItIs } from '@/core/house/arrival';
 import { trialPoses } from '@/core/rooms/crosswalk/poses';
@@ -59,10 +60,10 @@ export type ManyPreview =
     })
   | { readonly refused: string };
 
-/** How a figure is to stand: at rest or at a moment of a clip, with bones turned in their own frames. */
+/** How a figure is to stand: at rest or at a moment of a clip (`from`: of the character that was lent under that name), with bones turned in their own frames. */
 export interface Trial {
   readonly turns: OwnTurns;
-  readonly moment: { readonly clip: number; readonly time: number } | null;
+  readonly moment: { readonly clip: number; readonly time: number; readonly from?: string } | null;
   /** One of many moments that follow each other: nobody picks anything meanwhile. */
   readonly isPlaying?: boolean;
 }
@@ -117,19 +118,37 @@ function ghostOf(before: Character, after: Character): Ghost[] | null {
     : null;
 }
 
-/** The worlds of all nodes as a figure is to stand, 16 each, and how far its morph targets are on. */
-function standOf(character: Character, { turns, moment }: Trial) {
+/** Characters that lend their motion, by name, and their motion on what lies here. */
+const lent = new Map<string, Character>();
+const borrowed = new Map<string, BorrowedMotion>();
+
+function borrowedFrom(name: string): BorrowedMotion {
+  const from = lent.get(name);
+  if (!from) throw new Error('That motion is not here any more; choose it again.');
+  const known = borrowed.get(name) ?? new BorrowedMotion(from, need());
+  borrowed.set(name, known);
+  return known;
+}
+
+/** The local matrices of all nodes that turns come on, 16 each, and how far the morph targets are on. */
+function standBefore(character: Character, moment: Trial['moment']) {
+  const atRest = (node: number) => morphsAt(character, node);
+  if (moment?.from !== undefined) {
+    const world = borrowedFrom(moment.from).worldAt(moment.clip, moment.time);
+    return { locals: localsOfWorld(character.nodes, world), morphsOn: atRest };
+  }
   const clip = moment ? character.clips[moment.clip] : undefined;
-  if (!clip || !moment)
-    return {
-      world: ownPosedWorld(character, turns),
-      morphsOn: (node: number) => morphsAt(character, node),
-    };
-  const locals = clipLocals(character, clip, moment.time);
+  if (!clip || !moment) return { locals: restLocals(character.nodes), morphsOn: atRest };
   return {
-    world: ownPosedWorld(character, turns, locals),
+    locals: clipLocals(character, clip, moment.time),
     morphsOn: (node: number) => clipMorphs(character, clip, moment.time, node),
   };
+}
+
+/** The worlds of all nodes as a figure is to stand, 16 each, and how far its morph targets are on. */
+function standOf(character: Character, { turns, moment }: Trial) {
+  const { locals, morphsOn } = standBefore(character, moment);
+  return { world: ownPosedWorld(character, turns, locals), morphsOn };
 }
 
 function poseOf(character: Character, trial: Trial): Pose {
@@ -159,6 +178,9 @@ const poseBuffers = (pose: Pose): ArrayBuffer[] =>
     ),
   );
 
+const clipsOf = ({ clips }: Character) =>
+  clips.map((clip, i) => ({ name: clip.name || `clip ${i + 1}`, seconds: clipSeconds(clip) }));
+
 const touchedBuffers = ({ ids, points, normals, weights }: Touched): ArrayBuffer[] =>
   [ids, points, normals, weights].map((array) => array.buffer as ArrayBuffer);
 
@@ -167,6 +189,7 @@ const desk = {
   open(character: Character): Figure {
     hand.drop();
     searches.clear();
+    borrowed.clear();
     open = { character, figure: figureOf(character) };
     return open.figure;
   },
@@ -305,8 +328,7 @@ const desk = {
     return { said, max, rms, p95 };
   },
 
-  clips: (): { name: string; seconds: number }[] =>
-    need().clips.map((clip, i) => ({ name: clip.name || `clip ${i + 1}`, seconds: clipSeconds(clip) })),
+  clips: (): { name: string; seconds: number }[] => clipsOf(need()),
 
   /** Points, normals and twigs under a clip at a time, or with one bone turned about its own axes. */
   pose(trial: Trial): Pose {
@@ -315,6 +337,19 @@ const desk = {
     hand.repose();
     const fitted = trial.isPlaying || !open ? pose : withSearches(pose, open.figure);
     return transfer(fitted, poseBuffers(fitted));
+  },
+
+  /** Takes the clips of another character to be played on this one; null where nothing of the two is alike. */
+  lend(name: string, from: Character): { name: string; seconds: number }[] | null {
+    lent.set(name, from);
+    borrowed.delete(name);
+    return borrowedFrom(name).isAlike ? clipsOf(from) : null;
+  },
+
+  /** How it stands as turns of its bones alone, as a pose is kept. */
+  turnsOf(trial: Trial): Map<number, readonly number[]> {
+    const character = need();
+    return turnsOfLocals(character, localsOfWorld(character.nodes, standOf(character, trial).world));
   },
 
   /** Begins a stroke of the brush on the mesh of a node, as the figure stands. False where its skin lacks the bone. */

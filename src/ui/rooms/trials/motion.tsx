@@ -1,27 +1,81 @@
 'use client';
 
+import { useCallback, useEffect } from 'react';
 import { BackToRest, KeptPoses, PoseSettings, TurnedBone } from '../../parts/pose-panel';
 import { Player, useClips } from '../../parts/player';
+import { borrowFrom, findLenders, useLent } from '../../state/lent';
 import { beginPose, playAt, standAt } from '../../state/pose';
 import { useDesk } from '../../state/store';
 
-/** The character in motion: its clips, or any of its bones turned. How it stands stays when the room is left. */
+/** The character in motion: its clips or another one's, or any of its bones turned. How it stands stays when the room is left. */
 export function Motion() {
-  const clips = useClips();
-  const moment = useDesk((state) => state.pose.moment);
   return (
     <section aria-label="Motion" className="shrink-0 border-t border-rule bg-sheet px-4 py-3">
       <div className="flex flex-wrap items-center gap-x-6 gap-y-2">
-        {clips.length > 0 ? (
-          <Player clips={clips} moment={moment} onBegin={beginPose} hold={standAt} play={playAt} />
-        ) : (
-          <p className="text-soft">This character brought no clips.</p>
-        )}
+        <Clips />
         <TurnedBone />
         <PoseSettings />
         <BackToRest />
         <KeptPoses />
       </div>
     </section>
+  );
+}
+
+function Clips() {
+  const own = useClips();
+  const from = useLent((lent) => lent.from);
+  const theirs = useLent((lent) => lent.clips);
+  const moment = useDesk((state) => state.pose.moment);
+  const clips = from ? theirs : own;
+  const play = useCallback((clip: number, time: number) => playAt(clip, time, from ?? undefined), [from]);
+  const isOfThese = moment && moment.from?.revision === from?.revision;
+  return (
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-2">
+      {clips.length > 0 ? (
+        <Player
+          key={from?.revision ?? ''}
+          clips={clips}
+          moment={isOfThese ? moment : null}
+          onBegin={beginPose}
+          hold={(clip, time) => standAt(clip, time, from ?? undefined)}
+          play={play}
+        />
+      ) : (
+        <p className="text-soft">This character brought no clips.</p>
+      )}
+      <Lenders />
+    </div>
+  );
+}
+
+/** Whose motion is played. */
+function Lenders() {
+  const record = useDesk((state) => state.record?.id);
+  const lenders = useLent((lent) => lent.lenders);
+  const from = useLent((lent) => lent.from);
+  useEffect(() => {
+    void borrowFrom(null);
+    void findLenders();
+  }, [record]);
+  if (lenders.length === 0) return null;
+  return (
+    <label className="flex items-center gap-1.5 text-[13px] text-soft">
+      motion of
+      <select
+        value={from?.revision ?? ''}
+        onChange={(event) =>
+          void borrowFrom(lenders.find(({ revision }) => revision === event.target.value) ?? null)
+        }
+        className="h-8 max-w-[150px] rounded-[7px] border border-rule bg-sheet px-2 text-ink"
+      >
+        <option value="">itself</option>
+        {lenders.map(({ revision, name }) => (
+          <option key={revision} value={revision}>
+            {name}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
