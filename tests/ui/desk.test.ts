@@ -341,6 +341,8 @@ let walk: typeof Walk;
 let walkChanges: typeof WalkChanges;
 let choices: typeof Choices;
 let stands: typeof import('@/ui/state/pose');
+let strokes: typeof import('@/ui/state/stroke');
+let strokeLine: typeof import('@/ui/state/stroke-line');
 let poses: typeof Poses;
 let house: House;
 const state = () => store.desk();
@@ -373,6 +375,8 @@ beforeAll(async () => {
   choices = await import('@/ui/rooms/crosswalk/choice');
   poses = await import('@/ui/rooms/crosswalk/shown-pose');
   stands = await import('@/ui/state/pose');
+  strokes = await import('@/ui/state/stroke');
+  strokeLine = await import('@/ui/state/stroke-line');
 });
 afterAll(() => {
   globalThis.fetch = given.fetch;
@@ -1121,6 +1125,80 @@ describe('what the hand does', () => {
       params: { node: 2, place: [0, 0, 0], turn: [0, 0, 0, 1] },
     });
     expect([state().error, state().draft]).toEqual([expect.stringContaining('bound to bones'), null]);
+  });
+});
+
+describe('strokes of the brush', () => {
+  const brush = (bone: number, target = 1) => ({
+    bone,
+    radius: 0.5,
+    strength: 0.5,
+    target,
+    hardness: 0,
+    limit: 4,
+  });
+  /** A ray from afar to a place of the tube, seen from the front. */
+  const rayTo = (x: number, y: number) => [x, y, 9, 0, 0, -1, 1];
+  const boundNode = () => state().character!.nodes.findIndex(({ mesh, skin }) => mesh >= 0 && skin >= 0);
+  const jointAt = (k: number) => {
+    const { character } = state();
+    return character!.skins[character!.nodes[boundNode()].skin].joints[k];
+  };
+  const middle = () => {
+    const points = state().figure!.meshes.find((mesh) => mesh.node === boundNode())!.points;
+    const [low, high] = [0, 1].map((k) => points.filter((_, i) => i % 3 === k)).map((list) => [...list]);
+    const mean = (list: number[]) => (Math.min(...list) + Math.max(...list)) / 2;
+    return [mean(low), mean(high)] as const;
+  };
+
+  it('are done one after the other, however fast the hand is, and taken back in place', async () => {
+    const touched: number[] = [];
+    const stop = pointer.touching.listen((now) => {
+      for (const { ids } of now?.touched ?? []) touched.push(ids.length);
+    });
+    const [x, y] = middle();
+    // Without a pause between them: the second begins before the first was handed over.
+    for (const target of [1, 0]) {
+      strokes.beginStroke(boundNode(), brush(jointAt(1), target), () => {});
+      for (let i = 0; i < 5; i++) strokes.strokeTo(rayTo(x, y + i * 0.02));
+      strokes.endStroke();
+    }
+    await strokeLine.strokesDone();
+    expect([state().draft?.steps, state().draft?.title]).toEqual([2, 'paint weights']);
+    expect(state().draft!.painted).toBeGreaterThan(0);
+    expect(touched.length).toBeGreaterThan(1);
+    await drafts.undoDraft();
+    await drafts.undoDraft();
+    expect([state().draft?.steps, state().draft?.painted, state().draft?.canRedo]).toEqual([0, 0, true]);
+    await drafts.redoDraft();
+    expect(await drafts.keepDraft()).toBe(true);
+    stop();
+    await steps.moveTo(R1, 'Undone');
+  });
+
+  it('that a change of pose meets half way are not lost', async () => {
+    const [x, y] = middle();
+    strokes.beginStroke(boundNode(), brush(jointAt(1)), () => {});
+    strokes.strokeTo(rayTo(x, y));
+    await strokeLine.strokesDone();
+    stands.turnToDegrees(jointAt(1), [0, 0, 30]);
+    await stands.showPose();
+    strokes.endStroke();
+    await strokeLine.strokesDone();
+    expect(state().draft?.painted).toBeGreaterThan(0);
+    stands.backToRest();
+    await drafts.dropDraft();
+  });
+
+  it('with a bone that the mesh does not know say so, and change nothing', async () => {
+    const stranger = state().character!.nodes.findIndex(
+      (_, i) => !state().character!.skins.some(({ joints }) => joints.includes(i)),
+    );
+    strokes.beginStroke(boundNode(), brush(stranger), () => {});
+    strokes.strokeTo(rayTo(...middle()));
+    strokes.endStroke();
+    await strokeLine.strokesDone();
+    expect([state().error, state().draft]).toEqual([expect.stringContaining('is not bound to'), null]);
   });
 });
 

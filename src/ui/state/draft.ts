@@ -8,11 +8,10 @@ import type { DraftState } from '../worker/edit-session';
 import { LatestRequest } from './latest-request';
 import { keptDrafts } from './kept-draft';
 import { perform } from './open';
-import { showPose, trialOf } from './pose';
+import { showPose } from './pose';
+import { strokesDone } from './stroke-line';
 import { touching } from './pointer';
-import { AT_REST } from './posed';
 import { showWeights } from './weights';
-import type { WeightBrush } from '@/core/rooms/weights/painting';
 import type { Figure } from '../worker/figure';
 import { desk, setDesk } from './store';
 import { deskWorker } from './worker';
@@ -20,10 +19,8 @@ import { deskWorker } from './worker';
 const drafting = new LatestRequest();
 let gesture = 0;
 
-/** Begins a stroke: all patches until the next one are taken back together. */
-export const beginGesture = (): void => {
-  gesture++;
-};
+/** Begins a movement of the hand: all until the next one is taken back together. Gives its number. */
+export const beginGesture = (): number => ++gesture;
 
 let waiting: Patch | null = null;
 let isBusy = false;
@@ -47,7 +44,8 @@ export async function putPatch(patch: Patch): Promise<void> {
   }
 }
 
-async function settle(work: () => Promise<DraftState>): Promise<void> {
+/** Does something to the draft, and shows what it is like then; what was begun later counts. */
+export async function settle(work: () => Promise<DraftState>): Promise<void> {
   const isCurrent = drafting.begin();
   const { figure } = desk();
   try {
@@ -61,75 +59,18 @@ async function settle(work: () => Promise<DraftState>): Promise<void> {
 
 /** What the draft is like now, on the desk and on the stage. */
 function takeDraft(draft: DraftState, figure: Figure): void {
+  const wasPainted = (desk().draft?.painted ?? 0) > 0;
   setDesk({ draft: draft.steps > 0 || draft.canRedo ? draft : null, error: null });
-  if (draft.touched) {
-    if (draft.touched.length > 0) touching.set({ figure, touched: draft.touched });
-    const { bone } = desk();
-    // The picture of weights is made anew in the store; the stage has it already.
-    if (draft.painted > 0 && bone >= 0) void showWeights(bone);
-  } else void showPose();
+  if (!draft.touched) void showPose();
+  else if (draft.touched.length > 0) touching.set({ figure, touched: draft.touched });
+  // The picture of weights is made anew in the store; the stage has what was touched already.
+  if (wasPainted || draft.painted > 0) refreshWeights();
   rememberSoon();
 }
 
-/** Samples of the pointer that were not handed over yet, in their order; none is left out. */
-let samples: number[] = [];
-let isStroking = false;
-/** Whether the stroke that was begun last can paint. */
-let begun: Promise<boolean> = Promise.resolve(false);
-
-/** Begins a stroke on the mesh of a node with the bone that is chosen; says why where it cannot. */
-export function beginStroke(node: number, brush: WeightBrush): Promise<boolean> {
-  begun = tryStroke(node, brush);
-  return begun;
-}
-
-async function tryStroke(node: number, brush: WeightBrush): Promise<boolean> {
-  const { figure, pose, brief, character, wide } = desk();
-  if (!figure || !character) return false;
-  beginGesture();
-  samples = [];
-  const trial = trialOf(wide ? AT_REST : pose);
-  const canPaint = await deskWorker().strokeBegin(node, trial, brush, gesture, brief);
-  if (!canPaint)
-    setDesk({
-      error: `“${character.nodes[node]?.name}” is not bound to “${character.nodes[brush.bone]?.name}”, so that bone cannot be painted on it.`,
-    });
-  return canPaint;
-}
-
-/** Appends a sample to the stroke: a ray, world space, and the pressure. Told: where it met the surface. */
-export function strokeTo(
-  sample: readonly number[],
-  onPlace: (place: readonly number[] | null) => void,
-): void {
-  samples.push(...sample);
-  if (!isStroking) void handOver(onPlace);
-}
-
-async function handOver(onPlace: (place: readonly number[] | null) => void): Promise<void> {
-  isStroking = true;
-  try {
-    while (samples.length > 0) {
-      const { figure } = desk();
-      const next = Float32Array.from(samples);
-      samples = [];
-      const { touched, place } = await deskWorker().strokeOn(next);
-      if (!figure || desk().figure !== figure) return;
-      if (touched) touching.set({ figure, touched: [touched] });
-      onPlace(place);
-    }
-  } finally {
-    isStroking = false;
-  }
-}
-
-/** Ends the stroke, after all that was appended. */
-export async function endStroke(): Promise<void> {
-  if (!(await begun)) return;
-  await settle(async () => {
-    while (samples.length > 0 || isStroking) await new Promise((resolve) => setTimeout(resolve));
-    return deskWorker().strokeEnd();
-  });
+function refreshWeights(): void {
+  const { bone } = desk();
+  if (bone >= 0) void showWeights(bone);
 }
 
 /** How long the hand rests before what it did is kept in the browser, milliseconds. */
@@ -171,21 +112,30 @@ export async function restoreDraft(revision: string): Promise<void> {
   }
 }
 
-export const undoDraft = (): Promise<void> => settle(() => deskWorker().draftUndo(desk().bone));
-export const redoDraft = (): Promise<void> => settle(() => deskWorker().draftRedo(desk().bone));
+export async function undoDraft(): Promise<void> {
+  await strokesDone();
+  await settle(() => deskWorker().draftUndo(desk().bone));
+}
+
+export async function redoDraft(): Promise<void> {
+  await strokesDone();
+  await settle(() => deskWorker().draftRedo(desk().bone));
+}
 
 /** Lets go of all that the hand did. */
 export async function dropDraft(): Promise<void> {
   drafting.drop();
   waiting = null;
-  const { revision } = desk();
+  const { revision, draft } = desk();
   setDesk({ draft: null });
   await Promise.all([deskWorker().draftDrop(), forget(revision)]);
   void showPose();
+  if (draft?.painted) refreshWeights();
 }
 
 /** Keeps what the hand did as one step. */
 export async function keepDraft(): Promise<boolean> {
+  await strokesDone();
   const { draft, revision } = desk();
   if (!draft || draft.steps === 0) return false;
   const bundle = await deskWorker().draftBundle();

@@ -79,6 +79,7 @@ export class EditSession {
     const draft = new Draft(base, brief);
     // Gestures of the hand count from 0 up.
     unpackPatches(bundle).forEach((patch, i) => draft.put(patch, -1 - i));
+    this.stroke = null;
     this.draft = draft;
     return this.remade();
   }
@@ -87,6 +88,7 @@ export class EditSession {
    * Begins a stroke. False where the mesh does not know the bone, so that nothing can be painted.
    */
   beginStroke(base: Character, brief: Brief, on: StrokeOn, brush: WeightBrush, gesture: number): boolean {
+    if (this.stroke) this.endStroke();
     this.draftOn(base, brief);
     const mesh =
       this.painted.get(on.node) ??
@@ -150,12 +152,13 @@ export class EditSession {
 
   /** The figure stands otherwise: what was under the brush is taken up anew when it is painted again. */
   repose(): void {
+    if (this.stroke) this.endStroke();
     this.painted.clear();
-    this.stroke = null;
   }
 
   /** Lets go of all that was done. */
   drop(): void {
+    this.stroke = null;
     this.draft = null;
     this.moved = NOTHING_MOVED;
     this.repose();

@@ -4,7 +4,7 @@ import type { Stage } from '../../stage/stage';
 import { brushTool } from '../../stage/tools/brush';
 import type { Tool } from '../../stage/tools/tool';
 import { lookAtWeights } from '../../state/choose';
-import { beginStroke, endStroke, strokeTo } from '../../state/draft';
+import { beginStroke, endStroke, strokeTo } from '../../state/stroke';
 import { hover } from '../../state/pointer';
 import { desk, setDesk } from '../../state/store';
 import { useBrush } from './brush-settings';
@@ -28,7 +28,7 @@ export function makeBrushTool(stage: Stage): Tool {
   return brushTool(stage, {
     radius: brushRadius,
     hover: (hit) => hover.set(hit),
-    begin: (node) => {
+    begin: (node, onPlace) => {
       const brush = brushInHand();
       if (!brush) {
         setDesk({
@@ -36,10 +36,10 @@ export function makeBrushTool(stage: Stage): Tool {
         });
         return false;
       }
-      void beginStroke(node, brush);
+      beginStroke(node, brush, onPlace);
       return true;
     },
     stroke: strokeTo,
-    end: () => void endStroke(),
+    end: endStroke,
   });
 }

@@ -9,10 +9,10 @@ export function brushTool(
     /** Metres. */
     radius(): number;
     hover(hit: Hit | null): void;
-    /** A stroke begins on the mesh of a node; false where it cannot. */
-    begin(node: number): boolean;
-    /** A ray, origin and direction, world space, and the pressure; told where it met the surface. */
-    stroke(sample: readonly number[], onPlace: (place: readonly number[] | null) => void): void;
+    /** A stroke begins on the mesh of a node, and tells where its samples meet the surface; false where it cannot. */
+    begin(node: number, onPlace: (place: readonly number[] | null) => void): boolean;
+    /** A ray, origin and direction, world space, and the pressure. */
+    stroke(sample: readonly number[]): void;
     end(): void;
   },
 ): Tool {
@@ -20,10 +20,11 @@ export function brushTool(
   let over: readonly number[] | null = null;
   const put = (at: PointerAt) => {
     const { origin, direction } = stage.rayAt(at.x, at.y);
-    callbacks.stroke([...origin, ...direction, at.pressure], (place) => {
-      if (place) over = place;
-      stage.draw();
-    });
+    callbacks.stroke([...origin, ...direction, at.pressure]);
+  };
+  const follow = (place: readonly number[] | null) => {
+    if (place) over = place;
+    stage.draw();
   };
   const end = () => {
     if (isStroking) callbacks.end();
@@ -34,7 +35,7 @@ export function brushTool(
     cursor: 'crosshair',
     down: (at) => {
       const hit = stage.pick(at.x, at.y, 'surface');
-      if (!hit || !callbacks.begin(hit.node)) return hit !== null;
+      if (!hit || !callbacks.begin(hit.node, follow)) return hit !== null;
       isStroking = true;
       put(at);
       return true;
