@@ -244,9 +244,35 @@ export async function copyCharacter(
       .execute();
     await copyAudits(trx, revision, made.id);
     await copyWaivers(trx, from.characterId, id);
+    await copyKept(trx, from.characterId, id);
     await trx.updateTable('characters').set({ head: made.id }).where('id', '=', id).execute();
     return { id, revision: made.id };
   });
+}
+
+/** What a person keeps with a character beside its ledger goes along: measures that are pinned, and poses. */
+async function copyKept(trx: Transaction<Database>, from: string, to: string): Promise<void> {
+  const own = sql.lit(to).as('character_id');
+  await trx
+    .insertInto('pins')
+    .columns(['character_id', 'label', 'ends', 'created_at'])
+    .expression((builder) =>
+      builder
+        .selectFrom('pins')
+        .select([own, 'label', 'ends', 'created_at'])
+        .where('character_id', '=', from),
+    )
+    .execute();
+  await trx
+    .insertInto('poses')
+    .columns(['character_id', 'name', 'stands', 'created_at'])
+    .expression((builder) =>
+      builder
+        .selectFrom('poses')
+        .select([own, 'name', 'stands', 'created_at'])
+        .where('character_id', '=', from),
+    )
+    .execute();
 }
 
 /** Removes a character, its revisions, and the blobs that nothing else needs. */

@@ -137,6 +137,7 @@ interface Sheet {
     note: string;
   }[];
   pins: { id: string; from: object; to: object }[];
+  poses: object[];
 }
 
 async function arrived(
@@ -441,12 +442,18 @@ describe('steps', () => {
   it('a revision is saved under a new name; one of another character is not', async () => {
     const a = await arrived([['crate.obj', CRATE]], { unit: '0.01' });
     const b = await arrived([['crate.obj', CRATE]], { unit: '0.1' });
+    const pose = { name: 'as delivered', turns: [], moment: { clip: 'none', time: 0 } };
+    await on(keepPose, sent('POST', pose), { id: a.id });
     const made = (await (
       await on(copies, sent('POST', { revision: a.head, name: 'Copy' }), { id: a.id })
     ).json()) as { id: string };
-    expect((await sheetOf(made.id)).revisions).toMatchObject([
+    const copy = await sheetOf(made.id);
+    expect(copy.revisions).toMatchObject([
       { number: 1, step: { kind: 'copy', from: { character: 'crate', revision: 1 } } },
     ]);
+    // What is kept with a character goes along, and stays with the first one.
+    expect(copy.poses).toMatchObject([pose]);
+    expect((await sheetOf(a.id)).poses).toMatchObject([pose]);
     expect(
       await refusal(await on(copies, sent('POST', { revision: a.head, name: 'Copy' }), { id: b.id })),
     ).toMatchObject({ status: 404 });
