@@ -20,6 +20,7 @@ import { POST as remedyStep } from '@/app/api/characters/[id]/steps/remedy/route
 import { POST as remapStep } from '@/app/api/characters/[id]/steps/remap/route';
 import { POST as editStep } from '@/app/api/characters/[id]/steps/edit/route';
 import { GET as findings, POST as audit } from '@/app/api/revisions/[id]/audit/route';
+import { writeGlb } from '@/core/formats/gltf/write';
 import { GET as file } from '@/app/api/revisions/[id]/file/route';
 import { GET as report } from '@/app/api/revisions/[id]/report/route';
 import { GET as manifest, PATCH as words } from '@/app/api/revisions/[id]/route';
@@ -779,6 +780,46 @@ describe('a new delivery', () => {
       out.nodes.find((node) => node.name === name)!.scale[0];
     expect(long('crate')).toBeCloseTo(0.6 * 2, 5);
     expect(long('hatch')).toBeCloseTo(2, 5);
+  });
+  it('keeps sets: those that came with the file are found again, those made here are made again, what is lost is told', async () => {
+    const crate = readCharacter([{ name: 'crate.obj', bytes: new TextEncoder().encode(CRATE) }], undefined, {
+      unitMetres: 0.01,
+    });
+    const withLid = {
+      ...crate,
+      sets: [{ name: 'lid', bones: [], vertices: [], polygons: [{ node: 0, ids: Uint32Array.of(0) }] }],
+    };
+    const sheet = await arrived([['crate.glb', writeGlb(withLid).bytes]]);
+    await step(sheet.id, 'keep-set', { name: 'corner', vertices: [{ node: 0, ids: [0, 1] }] });
+    const { head } = await sheetOf(sheet.id);
+    const setsNow = async () => {
+      const bytes = await (
+        await on(file, new Request(at('/?format=glb')), { id: (await sheetOf(sheet.id)).head })
+      ).arrayBuffer();
+      const { sets } = readCharacter([{ name: 'out.glb', bytes: new Uint8Array(bytes) }]);
+      return sets.map(({ name, vertices, polygons }) => [name, vertices.length, polygons.length]);
+    };
+    expect(await setsNow()).toEqual([
+      ['lid', 0, 1],
+      ['corner', 1, 0],
+    ]);
+    // The supplier’s next file knows nothing of sets.
+    const bare = upload([['crate.glb', writeGlb(crate).bytes]], { base: head });
+    const lines = await told(await on(deliveries, bare, { id: sheet.id }));
+    expect(lines[lines.length - 1]).toMatchObject({ stage: 'done', rows: [{ outcome: 'done' }] });
+    expect(await setsNow()).toEqual([
+      ['lid', 0, 1],
+      ['corner', 1, 0],
+    ]);
+    // One that lies elsewhere has nothing where it lay.
+    const far = CRATE.replaceAll(
+      /^v (\S+) (\S+) (\S+)/gm,
+      (_, x, y, z) => `v ${x} ${Number(y) * 3 + 900} ${z}\nv ${x} ${y} 5000`,
+    );
+    const other = upload([['crate.obj', far]], { base: (await sheetOf(sheet.id)).head, unit: '0.01' });
+    const again = await told(await on(deliveries, other, { id: sheet.id }));
+    expect(again[again.length - 1].notes.join()).toMatch(/of the 1 things in the set “lid” are not found/);
+    expect(again[again.length - 1].rows[0].outcome).toMatch(/in part|does not fit/);
   });
   it('tells what was not needed from what does not fit', async () => {
     const sheet = await arrived(

@@ -84,6 +84,8 @@ export function refitParams(
     out[name] = Array.isArray(wanted) ? list.map(find) : find(list[0]);
   }
   const misfits: string[] = [];
+  let isAnythingLeft = referencesOf(remedy).some(({ name }) => [named[name] ?? []].flat().length > 0);
+  let missing = '';
   for (const { name, elements, isOptional, hasRows, label } of elementFieldsOf(remedy)) {
     const wanted = (named[name] ?? []) as readonly NamedElements[];
     if (wanted.length === 0) continue;
@@ -91,13 +93,16 @@ export function refitParams(
     const lost = found.reduce((sum, one) => sum + one.lost, 0);
     const total = wanted.reduce((sum, { ids }) => sum + ids.length, 0);
     const words = elements === 'vertices' ? 'points' : 'polygons';
-    if (lost === total && !isOptional)
-      return { missing: `none of the ${total} ${words} of “${label}” lies where it lay in the new delivery` };
+    if (lost === total)
+      missing = `none of the ${total} ${words} of “${label}” lies where it lay in the new delivery`;
+    else isAnythingLeft = true;
+    if (lost === total && !isOptional) return { missing };
     if (lost > 0) misfits.push(`${lost} of ${total} ${words} are not found in the new delivery`);
     out[name] = hasRows
       ? (params[name] as RowsParam[]).flatMap((given, i) => foundRows(given, found[i]))
       : found.flatMap((one) => one.elements ?? []);
   }
+  if (missing && !isAnythingLeft) return { missing };
   return { params: out, misfits };
 }
 
