@@ -354,14 +354,17 @@ const desk = {
 
   /** Begins a stroke of the brush on the mesh of a node, as the figure stands. False where its skin lacks the bone. */
   strokeBegin(node: number, trial: Trial, brush: WeightBrush, gesture: number, brief: Brief): boolean {
-    const character = hand.character ?? need();
-    const { world, morphsOn } = standOf(character, trial);
-    const { mesh, skin } = character.nodes[node];
-    if (skin < 0 || !character.meshes[mesh]?.influences) return false;
-    const base = morphedPositions(character.meshes[mesh], morphsOn(node));
-    const boxes = searches.get(node);
-    const on = { node, world, base, boxes: boxes ? copyOfBoxes(boxes) : null };
-    return hand.beginStroke(need(), brief, on, brush, gesture);
+    return hand.beginStroke({ base: need(), brief, node, gesture }, brush, (character) => {
+      const { mesh, skin } = character.nodes[node];
+      if (skin < 0 || !character.meshes[mesh]?.influences) return null;
+      const { world, morphsOn } = standOf(character, trial);
+      const boxes = searches.get(node);
+      return {
+        world,
+        base: morphedPositions(character.meshes[mesh], morphsOn(node)),
+        boxes: boxes ? copyOfBoxes(boxes) : null,
+      };
+    });
   },
 
   /** Goes on with it; what it touched is handed over. `samples`: rays with the pressure, see {@link SAMPLE}. */

@@ -32,9 +32,17 @@ export interface DraftState {
   readonly touched: readonly Touched[] | null;
 }
 
-/** What a stroke works on: the node that shows the mesh, how it stands, and the search over its triangles. */
-export interface StrokeOn {
+/** A stroke that begins: on what, and which movement of the hand it is. */
+export interface BeginningStroke {
+  readonly base: Character;
+  readonly brief: Brief;
+  /** The node that shows the mesh. */
   readonly node: number;
+  readonly gesture: number;
+}
+
+/** How a mesh stands under the brush, and the search over its triangles. */
+export interface StrokeOn {
   /** 16 per node, column-major. */
   readonly world: Float64Array;
   /** 3 per vertex, the mesh's own space, with the morph targets of the pose. */
@@ -85,17 +93,31 @@ export class EditSession {
   }
 
   /**
-   * Begins a stroke. False where the mesh does not know the bone, so that nothing can be painted.
+   * Begins a stroke on the mesh of a node. False where the mesh does not know the bone, so that nothing can be painted.
+   * @param stand how it stands; asked only where the mesh is not under the brush already
    */
-  beginStroke(base: Character, brief: Brief, on: StrokeOn, brush: WeightBrush, gesture: number): boolean {
+  beginStroke(
+    { base, brief, node, gesture }: BeginningStroke,
+    brush: WeightBrush,
+    stand: (character: Character) => StrokeOn | null,
+  ): boolean {
     if (this.stroke) this.endStroke();
     this.draftOn(base, brief);
-    const mesh =
-      this.painted.get(on.node) ??
-      new PaintedMesh(this.character ?? base, on.node, on.world, { base: on.base, boxes: on.boxes });
-    this.painted.set(on.node, mesh);
-    this.stroke = mesh.begin(brush.bone) ? { mesh, brush, gesture } : null;
+    const mesh = this.painted.get(node) ?? this.takeUp(this.character ?? base, node, stand);
+    this.stroke = mesh?.begin(brush.bone) ? { mesh, brush, gesture } : null;
     return this.stroke !== null;
+  }
+
+  private takeUp(
+    character: Character,
+    node: number,
+    stand: (character: Character) => StrokeOn | null,
+  ): PaintedMesh | null {
+    const on = stand(character);
+    if (!on) return null;
+    const mesh = new PaintedMesh(character, node, on.world, { base: on.base, boxes: on.boxes });
+    this.painted.set(node, mesh);
+    return mesh;
   }
 
   /**
@@ -203,12 +225,16 @@ export class EditSession {
 
 /** How many points some patches paint, each once. */
 function pointsPainted(patches: readonly Patch[]): number {
-  const painted = new Set<string>();
-  for (const { remedy, params } of patches)
-    if (remedy === 'paint-weights')
-      for (const { node, ids } of params.points as readonly RowsParam[])
-        for (const id of ids) painted.add(`${node} ${id}`);
-  return painted.size;
+  const painted = new Map<number, Set<number>>();
+  for (const { remedy, params } of patches) {
+    if (remedy !== 'paint-weights') continue;
+    for (const { node, ids } of params.points as readonly RowsParam[]) {
+      const known = painted.get(node) ?? new Set();
+      painted.set(node, known);
+      for (const id of ids) known.add(id);
+    }
+  }
+  return [...painted.values()].reduce((sum, { size }) => sum + size, 0);
 }
 
 const NOTHING_MOVED = { largest: 0, pose: null, stands: new Map<number, Stand>() };
