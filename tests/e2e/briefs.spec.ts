@@ -1,7 +1,13 @@
 import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
-import { expect, test } from '@playwright/test';
+import { type Page, expect, test } from '@playwright/test';
 import { accessible, bring, castFile, openCharacter, picture, ready } from './support';
+
+/** Waits until a brief is the one that lies on the table. */
+const liesOpen = (page: Page, title: string) =>
+  expect(
+    page.getByRole('navigation', { name: 'Briefs' }).getByRole('link', { name: new RegExp(`^${title}`) }),
+  ).toHaveAttribute('aria-current', 'page');
 
 test('a brief for a game of one’s own, and the Deckhand held against it', async ({ page }) => {
   await openCharacter(page, 'Deckhand');
@@ -118,6 +124,7 @@ test('a brief learned from a character that is right, out as a file and in again
   await expect(learned).toContainText('Height of the body, height');
   await accessible(page);
   await dialog.getByRole('button', { name: 'Make it' }).click();
+  await liesOpen(page, 'As the clean one');
   await page.getByLabel('beside it').selectOption({ label: 'Deckhand, clean' });
   await expect(page.getByText('✓ nothing stops hand-off')).toBeVisible();
   await picture(page, 'briefs');
@@ -174,6 +181,7 @@ test('a brief made by hand and the same from its file give the same audit; its o
   await dialog.getByLabel('Its name').fill('The long pier');
   await dialog.getByLabel('Begins like').selectOption({ label: 'A figure, handset' });
   await dialog.getByRole('button', { name: 'Make it' }).click();
+  await liesOpen(page, 'The long pier');
   await page.getByLabel('beside it').selectOption({ label: 'Deckhand' });
 
   // Names one by one, and the skeleton of a file.

@@ -41,7 +41,8 @@ export function useDeskLife(id: string): void {
     });
     const goBack = () => {
       const room = roomOfAddress();
-      if (room) goToRoom(room, 'none');
+      // Late, it may name the room that one is in already: what was chosen there meanwhile stays.
+      if (room && room !== desk().room) goToRoom(room, 'none');
     };
     window.addEventListener('popstate', goBack);
     const stopWatching = watchElsewhere();
