@@ -271,7 +271,10 @@ test('a moment of another character’s motion is struck, kept as a pose of its 
 }) => {
   await bringTo(page, 'deckhand-clean.glb', 5);
   const rest = await pictureAtRest(page);
-  await page.getByLabel('motion of').selectOption({ label: 'Stoker' });
+  const lender = page.getByLabel('motion of');
+  await lender.selectOption({ label: 'Stoker' });
+  await expect(lender).toBeEnabled();
+  await expect(lender).not.toHaveValue('');
   const slider = page.getByLabel('Moment of the clip');
   await slider.fill('1');
   const readOut = page.getByTestId('read-out');

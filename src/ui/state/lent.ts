@@ -14,10 +14,12 @@ interface Lent {
   readonly lenders: readonly Lender[];
   /** Who does; null for the character's own clips. */
   readonly from: Lender | null;
+  /** Whose clips are being fetched; null for nobody's. */
+  readonly asked: Lender | null;
   readonly clips: readonly { readonly name: string; readonly seconds: number }[];
 }
 
-const NOBODY: Lent = { lenders: [], from: null, clips: [] };
+const NOBODY: Lent = { lenders: [], from: null, asked: null, clips: [] };
 
 export const useLent = create<Lent>(() => NOBODY);
 
@@ -43,9 +45,10 @@ export async function findLenders(): Promise<void> {
 export async function borrowFrom(from: Lender | null): Promise<void> {
   const isCurrent = asking.begin();
   if (!from) {
-    useLent.setState({ from: null, clips: [] });
+    useLent.setState({ from: null, asked: null, clips: [] });
     return;
   }
+  useLent.setState({ asked: from });
   try {
     const { character } = await fetchCharacter(from.revision);
     const clips = await deskWorker().lend(from.revision, character);
@@ -59,5 +62,7 @@ export async function borrowFrom(from: Lender | null): Promise<void> {
       });
   } catch (error) {
     if (isCurrent()) setDesk({ error: messageOf(error) });
+  } finally {
+    if (isCurrent()) useLent.setState({ asked: null });
   }
 }

@@ -54,6 +54,7 @@ function Lenders() {
   const record = useDesk((state) => state.record?.id);
   const lenders = useLent((lent) => lent.lenders);
   const from = useLent((lent) => lent.from);
+  const asked = useLent((lent) => lent.asked);
   useEffect(() => {
     void borrowFrom(null);
     void findLenders();
@@ -63,7 +64,8 @@ function Lenders() {
     <label className="flex items-center gap-1.5 text-[13px] text-soft">
       motion of
       <select
-        value={from?.revision ?? ''}
+        value={(asked ?? from)?.revision ?? ''}
+        disabled={asked !== null}
         onChange={(event) =>
           void borrowFrom(lenders.find(({ revision }) => revision === event.target.value) ?? null)
         }
