@@ -173,7 +173,6 @@ test('the scene as groups: hide, lock, isolate, tint; a prop added in its own un
   await page.getByRole('button', { name: 'Take it in like this' }).click();
   await expect(page.getByText(/^Added crate\./)).toBeVisible({ timeout: 240_000 });
   await expect(page.getByText(/crate\.obj, centimetres, y up/)).toBeVisible();
-  await picture(page, 'scene');
   await page.keyboard.press('u');
   await expect(page.getByText('Undone: back at revision 1, “as delivered”.')).toBeVisible();
 

@@ -103,7 +103,6 @@ test('what is chosen can be worked on though nothing is wrong with it: many bone
   const offer = list.getByRole('listitem').filter({ hasText: 'Give its weight to the parent' });
   await expect(offer.getByRole('row', { name: /Weight of/ }).first()).toBeVisible();
   await accessible(page);
-  await picture(page, 'by-hand');
   const press = offer.getByRole('button', { name: /^Do it for \d+ at once$/ });
   await press.focus();
   await page.keyboard.press('Enter');
@@ -140,6 +139,7 @@ test('what is chosen is kept as a set, shown in its colour, chosen again at once
   await sets.getByRole('button', { name: /^right sleeve/ }).click();
   await expect(page.getByText(/^set “right sleeve”, [\d\u202f]+ points:/)).toBeVisible();
   await accessible(page);
+  await picture(page, 'by-hand');
   // It stays chosen in another room.
   await page.keyboard.press('4');
   await page.keyboard.press('.');
@@ -248,7 +248,6 @@ test('a pose belongs to the desk: several bones turned, kept by name, the same i
   await page.keyboard.press('Enter');
   await expect(panel.getByRole('button', { name: 'reach', exact: true })).toBeVisible();
   await accessible(page);
-  await picture(page, 'pose');
   // Another room shows the same; one key puts it to rest, another takes that back.
   await page.locator('canvas').first().focus();
   await page.keyboard.press('2');
@@ -426,7 +425,6 @@ test('a lamp placed by hand: a quarter turn about its own axis, into the hand, b
   await locator.fill(String(before + 0.3));
   await page.keyboard.press('Enter');
   await expect.poll(() => farthest(page)).toBeGreaterThan(250);
-  await picture(page, 'place-a-part');
   await draft.getByRole('button', { name: 'Keep as one step' }).click();
   await expect(page.getByText(/Revision 2: place a part/)).toBeVisible();
 });

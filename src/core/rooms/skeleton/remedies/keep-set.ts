@@ -17,10 +17,16 @@ export const keepSet = defineRemedy({
     name: string().trim().required().max(255).meta({ label: 'Name' }),
     tint: colourOf('Colour').default('#7a2e6b'),
   }),
-  says: ({ name }) => ({
-    title: `Keep as the set “${name ?? ''}”`,
-    does: `What is chosen is kept as the set “${name ?? ''}”; the figure itself stays as it is.`,
-  }),
+  says: ({ name }) =>
+    name
+      ? {
+          title: `Keep as the set “${name}”`,
+          does: `What is chosen is kept as the set “${name}”; the figure itself stays as it is.`,
+        }
+      : {
+          title: 'Keep as a set',
+          does: 'What is chosen is kept under a name; the figure itself stays as it is.',
+        },
   rows(character, { name }) {
     const set = character.sets.find((candidate) => candidate.name === name);
     const { bones, points, polygons } = set ? countsOfSet(character, set) : EMPTY;
