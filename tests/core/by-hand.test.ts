@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { bonesOf, weightOfNodes } from '@/core/character/hierarchy';
 import { fieldsOf } from '@/core/contracts/params';
 import {
-  type Chosen,
+  type ChosenThings,
   NOTHING_CHOSEN,
   callsByHand,
   candidatesOf,
@@ -22,7 +22,7 @@ const deckhand = {
 };
 const brief = briefById('handset')!;
 
-const nodesChosen = (nodes: readonly number[]): Chosen => ({ ...NOTHING_CHOSEN, nodes });
+const nodesChosen = (nodes: readonly number[]): ChosenThings => ({ ...NOTHING_CHOSEN, nodes });
 
 const idsFor = (chosen: readonly number[], room = 'skeleton') =>
   remediesByHand(deckhand, nodesChosen(chosen), room).map(({ remedy }) => remedy.id);
@@ -49,7 +49,7 @@ it('every remedy with a reference is offered for whatever fits it, but for those
     return offers.some(({ remedy }) => remedy.id === id) ? [] : [id];
   });
   // What they are given comes from dragging.
-  expect(missing.sort()).toEqual(['move-joint', 'paint-weights', 'place-part']);
+  expect(missing.sort()).toEqual(['move-joint', 'brush-weights', 'place-part']);
 });
 
 it('what is offered fits, and those of the room come first', () => {

@@ -15,7 +15,7 @@ import { nameParams } from '@/core/house/rerun';
 import { remedyById } from '@/core/house/registry';
 import { ownPosedWorld } from '@/core/motion/hand-pose';
 import { PaintedMesh, type Touched, type WeightBrush } from '@/core/rooms/weights/painting';
-import { paramsOfStroke } from '@/core/rooms/weights/remedies/paint-weights';
+import { paramsOfStroke } from '@/core/rooms/weights/remedies/brush-weights';
 import { weldedNormals } from '@/ui/worker/figure';
 import { castCharacter } from './support/cast';
 import { shuffledVertices } from './support/shuffled';
@@ -248,7 +248,7 @@ describe('kept as one step', () => {
     draft.putStroke(stroke(painted, { target: 0 })!, 3);
     expect([draft.steps, draft.patches().map(({ remedy }) => remedy)]).toEqual([
       3,
-      ['paint-weights', 'move-joint', 'paint-weights'],
+      ['brush-weights', 'move-joint', 'brush-weights'],
     ]);
     const of = (character: Character) => character.meshes[character.nodes[node].mesh].influences!;
     expect(of(draft.character)).toEqual(painted.influences());
@@ -265,9 +265,9 @@ describe('kept as one step', () => {
   it('goes through the bundle, and is done again on a delivery whose points count otherwise', () => {
     const painted = paintedIn(restWorld(deckhand.nodes));
     const delta = stroke(painted)!;
-    const remedy = remedyById('paint-weights')!;
+    const remedy = remedyById('brush-weights')!;
     const [patch] = unpackPatches(
-      packPatches([{ remedy: 'paint-weights', params: paramsOfStroke(deckhand, delta) }]),
+      packPatches([{ remedy: 'brush-weights', params: paramsOfStroke(deckhand, delta) }]),
     );
     const names = JSON.parse(JSON.stringify(nameParams(deckhand, remedy, patch.params)));
     const other = shuffledVertices(deckhand, 5);
@@ -298,7 +298,7 @@ describe('kept as one step', () => {
   });
 
   it('rows that do not hold together are refused', () => {
-    const remedy = remedyById('paint-weights')!;
+    const remedy = remedyById('brush-weights')!;
     const good = paramsOfStroke(deckhand, stroke(paintedIn(restWorld(deckhand.nodes)))!);
     const [some] = good.points;
     expect(() => remedy.params.validateSync(good)).not.toThrow();
@@ -310,7 +310,7 @@ describe('kept as one step', () => {
     ])
       expect(() => remedy.params.validateSync({ ...good, points: [bad] })).toThrow();
     expect(() => remedy.apply(deckhand, { ...good, bones: good.bones.slice(1) }, brief)).toThrow(
-      /paint it anew/,
+      /draw the stroke anew/,
     );
   });
 });

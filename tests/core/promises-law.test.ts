@@ -52,7 +52,7 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     bones: character.nodes.flatMap((node, i) => (node.kind === 'bone' && i % 3 === s % 3 ? [i] : [])),
     polygons: character.nodes.flatMap((node, i) => (node.mesh >= 0 ? [{ node: i, ids: [0] }] : [])),
   }),
-  'paint-weights': (character, s) => {
+  'brush-weights': (character, s) => {
     const bound = character.nodes.findIndex(({ mesh, skin }) => mesh >= 0 && skin >= 0);
     const { joints } = character.skins[character.nodes[bound].skin];
     const rows = { offsets: Uint32Array.of(0, 1), joint: Uint32Array.of(0), weight: Float32Array.of(1) };

@@ -197,7 +197,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'join-roots': { of: manyRoots, with: { bone: at('root') }, once: true },
   'add-root': { of: manyRoots, with: {}, once: true },
   'settle-on-bone': { with: { node: at('hand lamp') }, once: true },
-  'paint-weights': { with: painted, once: false },
+  'brush-weights': { with: painted, once: false },
   'keep-set': {
     with: { name: 'grip', bones: [at('left hand')], vertices: [{ node: at('patch'), ids: [1, 4] }] },
     once: true,

@@ -183,8 +183,8 @@ test('a bone’s weight is painted on a posed figure, taken back in place, and k
   await degrees.fill('12');
   await page.keyboard.press('Enter');
   await expect(page.getByTestId('read-out')).toContainText('posed');
-  await page.getByRole('button', { name: 'Paint a bone’s weight' }).click();
-  const panel = page.getByRole('region', { name: 'Paint a bone’s weight' });
+  await page.getByRole('button', { name: 'Brush a bone’s weight' }).click();
+  const panel = page.getByRole('region', { name: 'Brush a bone’s weight' });
   await expect(panel).toContainText('spine_3');
   await accessible(page);
   const before = await pictureAtRest(page);
@@ -196,13 +196,13 @@ test('a bone’s weight is painted on a posed figure, taken back in place, and k
   await page.mouse.up();
   const draft = page.getByRole('region', { name: 'Not kept yet' });
   const painted = page.getByTestId('painted');
-  await expect(painted).toContainText(/[1-9][\d\u202f]* points? painted/);
+  await expect(painted).toContainText(/[1-9][\d\u202f]* points? brushed/);
   await page.mouse.move(box.x + box.width * 0.95, box.y + box.height * 0.9);
   await expectOtherPicture(page, before, 'weights are painted');
   await draft.getByRole('button', { name: 'Take the last one back' }).click();
   await expect(draft).toContainText('all taken back');
   await draft.getByRole('button', { name: 'Do it again' }).click();
-  await expect(painted).toContainText('painted');
+  await expect(painted).toContainText('brushed');
   const words = await painted.innerText();
   await picture(page, 'paint');
   // What is not kept is there again when the page is.
@@ -211,7 +211,7 @@ test('a bone’s weight is painted on a posed figure, taken back in place, and k
   await ready(page);
   await expect(painted).toHaveText(words);
   await draft.getByRole('button', { name: 'Keep as one step' }).click();
-  await expect(page.getByText(/Revision 2: paint weights/)).toBeVisible();
+  await expect(page.getByText(/Revision 2: weights by the brush/)).toBeVisible();
   await expect(revisionButton(page, 2)).toBeVisible();
   await page.getByRole('button', { name: 'Undo', exact: true }).click();
   await expect(revisionButton(page, 1)).toBeVisible();

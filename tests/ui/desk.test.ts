@@ -1164,7 +1164,7 @@ describe('strokes of the brush', () => {
       strokes.endStroke();
     }
     await strokeLine.strokesDone();
-    expect([state().draft?.steps, state().draft?.title]).toEqual([2, 'paint weights']);
+    expect([state().draft?.steps, state().draft?.title]).toEqual([2, 'weights by the brush']);
     expect(state().draft!.painted).toBeGreaterThan(0);
     expect(touched.length).toBeGreaterThan(1);
     await drafts.undoDraft();

@@ -13,7 +13,7 @@ import { PointTree } from '../geometry/point-tree';
 export type ElementKind = 'vertices' | 'polygons';
 
 /** Points or polygons of a mesh with their places, so that they are found again where they count otherwise. */
-export interface NamedElements {
+export interface PlacedElements {
   /** The node that shows the mesh. */
   readonly node: NamedPlace;
   /** How many vertices or polygons the mesh had. */
@@ -85,7 +85,7 @@ export function namedElements(
   character: Character,
   kind: ElementKind,
   { node, ids }: ElementsOf,
-): NamedElements | null {
+): PlacedElements | null {
   const mesh = character.meshes[character.nodes[node]?.mesh];
   if (!mesh) return null;
   const numbers = kind === 'vertices' ? pointsAmong(mesh, ids) : [...ids].sort((a, b) => a - b);
@@ -104,7 +104,7 @@ export function namedElements(
 export function foundElements(
   character: Character,
   kind: ElementKind,
-  { node: named, of, ids, places }: NamedElements,
+  { node: named, of, ids, places }: PlacedElements,
 ): FoundElements {
   const node = finderOf(character.nodes.map(({ name }) => name))(named);
   const mesh = character.meshes[character.nodes[node]?.mesh];

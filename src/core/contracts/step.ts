@@ -1,9 +1,9 @@
 import type { NamedPlace } from '../character/named';
-import type { NamedElements } from '../character/sets';
+import type { PlacedElements } from '../character/sets';
 
 /** What the indices among a step's parameters stood for, by the parameters' names. */
 export type NamedParams = Readonly<
-  Record<string, NamedPlace | null | readonly NamedPlace[] | readonly NamedElements[]>
+  Record<string, NamedPlace | null | readonly NamedPlace[] | readonly PlacedElements[]>
 >;
 
 /** A file that a step read, as it is kept. */

@@ -6,7 +6,7 @@
 import { array, mixed, number, object, string } from 'yup';
 import type { Character, ElementSet, Json, JsonObject } from '../character/model';
 import { finderOf, namedIn } from '../character/named';
-import { type ElementKind, type NamedElements, foundElements, namedElements } from '../character/sets';
+import { type ElementKind, type PlacedElements, foundElements, namedElements } from '../character/sets';
 import { printable } from './errors';
 
 /** The name under which sets stand among the extras of a glTF's root. */
@@ -91,7 +91,7 @@ function readSet(
   const read = (kind: ElementKind) =>
     set[kind].flatMap((named) => {
       if (named.places.length !== named.ids.length * 3) throw new Error('a place is missing');
-      const found = foundElements(character, kind, named as NamedElements);
+      const found = foundElements(character, kind, named as PlacedElements);
       lost += found.lost;
       return found.elements ? [found.elements] : [];
     });

@@ -11,7 +11,7 @@ import type { Brief } from './brief';
 import { REMEDIES } from './registry';
 
 /** What is chosen. */
-export interface Chosen {
+export interface ChosenThings {
   /** Nodes of the character, bones and others alike. */
   readonly nodes: readonly number[];
   readonly vertices: readonly ElementsOf[];
@@ -20,9 +20,9 @@ export interface Chosen {
   readonly sets: readonly number[];
 }
 
-export const NOTHING_CHOSEN: Chosen = { nodes: [], vertices: [], polygons: [], sets: [] };
+export const NOTHING_CHOSEN: ChosenThings = { nodes: [], vertices: [], polygons: [], sets: [] };
 
-export const isNothing = ({ nodes, vertices, polygons, sets }: Chosen): boolean =>
+export const isNothing = ({ nodes, vertices, polygons, sets }: ChosenThings): boolean =>
   nodes.length + vertices.length + polygons.length + sets.length === 0;
 
 /** A remedy that fits what is chosen. */
@@ -51,7 +51,7 @@ export function candidatesOf({ nodes, skins, sets }: Character, kind: RefKind): 
 /** What of a choice fits a kind of reference; the meshes of chosen points and polygons are chosen too. */
 function fittingOf(
   character: Character,
-  { nodes, vertices, polygons, sets }: Chosen,
+  { nodes, vertices, polygons, sets }: ChosenThings,
   kind: RefKind,
 ): number[] {
   if (kind === 'set') return [...sets];
@@ -82,7 +82,7 @@ function canBeAsked(remedy: Remedy<Params, Brief>, fields: readonly Field[]): bo
 /**
  * The remedies that fit a choice, those of the room first; for an empty choice those that are about the whole character.
  */
-export function remediesByHand(character: Character, chosen: Chosen, room: string): RemedyByHand[] {
+export function remediesByHand(character: Character, chosen: ChosenThings, room: string): RemedyByHand[] {
   const offers = REMEDIES.flatMap((remedy) => {
     const offer = offerOf(character, remedy, chosen);
     return offer ? [offer] : [];
@@ -91,7 +91,11 @@ export function remediesByHand(character: Character, chosen: Chosen, room: strin
   return [...offers.filter(isHere), ...offers.filter((offer) => !isHere(offer))];
 }
 
-function offerOf(character: Character, remedy: Remedy<Params, Brief>, chosen: Chosen): RemedyByHand | null {
+function offerOf(
+  character: Character,
+  remedy: Remedy<Params, Brief>,
+  chosen: ChosenThings,
+): RemedyByHand | null {
   const fields = fieldsOf(remedy.params);
   if (!canBeAsked(remedy, fields)) return null;
   const refs = fields.filter(({ kind }) => kind === 'ref');

@@ -1,7 +1,7 @@
 import type { Character } from '../character/model';
 import { NothingToDo, RemedyError } from '../contracts/remedy';
 import type { WeightDelta } from '../rooms/weights/painting';
-import { paramsOfStroke } from '../rooms/weights/remedies/paint-weights';
+import { paramsOfStroke } from '../rooms/weights/remedies/brush-weights';
 import type { Brief } from './brief';
 import { type Patch, checkPatch } from './edit';
 
@@ -83,7 +83,7 @@ export class Draft {
 
   /** Takes in what a stroke has changed. */
   putStroke(delta: WeightDelta, gesture: number): void {
-    const patch = { remedy: 'paint-weights', params: paramsOfStroke(this.base, delta) };
+    const patch = { remedy: 'brush-weights', params: paramsOfStroke(this.base, delta) };
     this.done.push({ patch, gesture, delta, after: null });
     this.undone = [];
   }

@@ -3,7 +3,7 @@ import { type NamedPlace, finderOf, namedIn } from '../character/named';
 import {
   type ElementKind,
   type FoundElements,
-  type NamedElements,
+  type PlacedElements,
   foundElements,
   namedElements,
 } from '../character/sets';
@@ -40,7 +40,7 @@ export function nameParams(
   remedy: Pick<Remedy, 'params'>,
   params: Params,
 ): NamedParams {
-  const out: Record<string, NamedPlace | null | NamedPlace[] | NamedElements[]> = {};
+  const out: Record<string, NamedPlace | null | NamedPlace[] | PlacedElements[]> = {};
   for (const { name, ref } of referencesOf(remedy)) {
     const names = namesFor(character, ref);
     const value = params[name];
@@ -87,7 +87,7 @@ export function refitParams(
   let isAnythingLeft = referencesOf(remedy).some(({ name }) => [named[name] ?? []].flat().length > 0);
   let missing = '';
   for (const { name, elements, isOptional, hasRows, label } of elementFieldsOf(remedy)) {
-    const wanted = (named[name] ?? []) as readonly NamedElements[];
+    const wanted = (named[name] ?? []) as readonly PlacedElements[];
     if (wanted.length === 0) continue;
     const found = wanted.map((some) => foundElements(character, elements, some));
     const lost = found.reduce((sum, one) => sum + one.lost, 0);

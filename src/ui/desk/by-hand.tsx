@@ -9,7 +9,7 @@ import type { Params } from '@/core/contracts/remedy';
 import { ROOM_WORDS } from '@/core/contracts/rooms';
 import { countsOfSet } from '@/core/character/sets';
 import {
-  type Chosen,
+  type ChosenThings,
   type RemedyByHand,
   callsByHand,
   defaultsOf,
@@ -60,7 +60,7 @@ export function ByHandPage({ room }: { room: Room }) {
 /** Names are listed up to so many. */
 const LISTED = 4;
 
-function Choice({ character, chosen }: { character: Character; chosen: Chosen }) {
+function Choice({ character, chosen }: { character: Character; chosen: ChosenThings }) {
   if (isNothing(chosen))
     return (
       <p className="text-[13px] text-soft">
@@ -94,7 +94,7 @@ function letGo(): void {
   chooseBone(-1);
 }
 
-function countText(character: Character, { nodes, vertices, polygons, sets }: Chosen): string {
+function countText(character: Character, { nodes, vertices, polygons, sets }: ChosenThings): string {
   const bones = nodes.filter((node) => character.nodes[node].kind === 'bone').length;
   const counts = countsOfSet(character, { name: '', bones: [], vertices, polygons });
   const words = [

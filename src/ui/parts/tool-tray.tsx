@@ -76,7 +76,7 @@ function DraftPanel() {
           {draft.painted > 0 && (
             <span className="block text-soft" data-testid="painted">
               <span className="mono text-damson">{numberText(draft.painted)}</span>{' '}
-              {draft.painted === 1 ? 'point' : 'points'} painted
+              {draft.painted === 1 ? 'point' : 'points'} brushed
             </span>
           )}
           {draft.steps > 0 && (draft.largest > 0 || draft.painted === 0) && (

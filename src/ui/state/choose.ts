@@ -1,11 +1,11 @@
 /** What one looks at: rooms, findings, bones, what is shown alone. */
 import { branchOf } from '@/core/character/hierarchy';
 import type { ElementSet } from '@/core/character/model';
-import { type Chosen, NOTHING_CHOSEN } from '@/core/house/by-hand';
+import { type ChosenThings, NOTHING_CHOSEN } from '@/core/house/by-hand';
 import { ROOM_IDS, type RoomId } from '@/core/contracts/rooms';
 import type { View } from '../stage/view';
 import type { Figure } from '../worker/figure';
-import type { Chosen as Isolating } from '../worker/isolation';
+import type { Chosen } from '../worker/isolation';
 import { LatestRequest } from './latest-request';
 import { placesOfElements, placesOfFinding, placesOfNode } from './findings-places';
 import { keepLook } from './kept-look';
@@ -113,7 +113,7 @@ export function chosenOf({
   picked,
   bone,
   chosenSet,
-}: Pick<DeskState, 'character' | 'lastChosen' | 'picked' | 'bone' | 'chosenSet'>): Chosen {
+}: Pick<DeskState, 'character' | 'lastChosen' | 'picked' | 'bone' | 'chosenSet'>): ChosenThings {
   if (lastChosen === 'bone') return bone >= 0 ? { ...NOTHING_CHOSEN, nodes: [bone] } : NOTHING_CHOSEN;
   if (lastChosen !== 'picked') return NOTHING_CHOSEN;
   const list = (ids: Picked['vertices']) => [...ids].map(([node, some]) => ({ node, ids: some }));
@@ -201,7 +201,7 @@ export async function toggleIsolation(): Promise<void> {
 }
 
 /** Shows these things alone; of a mesh that is not among them what they concern of it stays. */
-export async function isolate(chosen: Isolating): Promise<void> {
+export async function isolate(chosen: Chosen): Promise<void> {
   const isCurrent = isolating.begin();
   const { revision } = desk();
   const kept = await deskWorker().keep(chosen);
@@ -209,7 +209,7 @@ export async function isolate(chosen: Isolating): Promise<void> {
   changeLook({ isolated: { nodes: new Set([...chosen.nodes, ...chosen.bones, ...kept.keys()]), kept } });
 }
 
-const thing = (change: Partial<Isolating>): Isolating => ({
+const thing = (change: Partial<Chosen>): Chosen => ({
   nodes: [],
   bones: [],
   vertices: new Map(),
@@ -218,7 +218,7 @@ const thing = (change: Partial<Isolating>): Isolating => ({
 });
 
 /** What is to be shown alone: the last choice; else what is pointed at, the chosen bone, the first mesh. */
-function chosenThings(state: DeskState): Isolating {
+function chosenThings(state: DeskState): Chosen {
   const { figure, picked, bone, lastChosen } = state;
   const chosen =
     lastChosen === 'picked' ? thing({ ...picked, bones: [...picked.bones] }) : thing(ofFinding(state));
@@ -237,7 +237,7 @@ function chosenThings(state: DeskState): Isolating {
 const isMesh = (node: number, figure: Figure | null) => !!figure?.meshes.some((mesh) => mesh.node === node);
 
 /** What a finding speaks of; nodes with all that hangs under them. */
-function ofFinding({ audited, chosen, character }: DeskState): Partial<Isolating> {
+function ofFinding({ audited, chosen, character }: DeskState): Partial<Chosen> {
   const finding = audited?.find((finding) => finding.key === chosen);
   const vertices = new Map<number, Uint32Array>();
   const polygons = new Map<number, Uint32Array>();

@@ -38,7 +38,7 @@ export function beginStroke(node: number, brush: WeightBrush, onPlace: Stroke['o
 
 function whyNot(node: number, bone: number): string {
   const nameOf = (index: number) => desk().character?.nodes[index]?.name ?? '';
-  return `“${nameOf(node)}” is not bound to “${nameOf(bone)}”, so that bone cannot be painted on it.`;
+  return `“${nameOf(node)}” is not bound to “${nameOf(bone)}”, so that bone cannot be brushed on it.`;
 }
 
 /** Appends a sample to the stroke: a ray, world space, and the pressure. */

@@ -206,7 +206,7 @@ const desk = {
   /** Weight of a bone at every vertex of every bound mesh; zero where a mesh does not know the bone. */
   weights(node: number): { node: number; weights: Float32Array }[] {
     return meshNodesOf(need()).flatMap((i) => {
-      const painted = hand.paintedWeights(i, node);
+      const painted = hand.weightsUnderBrush(i, node);
       if (painted) return [{ node: i, weights: painted }];
       const character = hand.character ?? need();
       const { mesh, skin } = character.nodes[i];

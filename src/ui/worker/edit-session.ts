@@ -205,7 +205,7 @@ export class EditSession {
   }
 
   /** A bone's weights at every vertex of a mesh under the brush; null where it is not under it. */
-  paintedWeights(node: number, bone: number): Float32Array | null {
+  weightsUnderBrush(node: number, bone: number): Float32Array | null {
     return this.painted.get(node)?.weightsOf(bone) ?? null;
   }
 
@@ -227,7 +227,7 @@ export class EditSession {
 function pointsPainted(patches: readonly Patch[]): number {
   const painted = new Map<number, Set<number>>();
   for (const { remedy, params } of patches) {
-    if (remedy !== 'paint-weights') continue;
+    if (remedy !== 'brush-weights') continue;
     for (const { node, ids } of params.points as readonly RowsParam[]) {
       const known = painted.get(node) ?? new Set();
       painted.set(node, known);

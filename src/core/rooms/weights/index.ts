@@ -7,7 +7,7 @@ import { weightOnEndsCheck } from './checks/weight-on-ends';
 import { weightSumCheck } from './checks/weight-sum';
 import { fillWeights } from './remedies/fill-weights';
 import { giveToParent } from './remedies/give-to-parent';
-import { paintWeights } from './remedies/paint-weights';
+import { brushWeights } from './remedies/brush-weights';
 import { limitInfluencesRemedy } from './remedies/limit-influences';
 
 /** The checks of this room, in the order in which they are asked. */
@@ -21,4 +21,4 @@ export const checks = [
 ] as const;
 
 /** The remedies of this room. */
-export const remedies = [limitInfluencesRemedy, fillWeights, giveToParent, paintWeights] as const;
+export const remedies = [limitInfluencesRemedy, fillWeights, giveToParent, brushWeights] as const;

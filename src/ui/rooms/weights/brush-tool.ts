@@ -32,7 +32,7 @@ export function makeBrushTool(stage: Stage): Tool {
       const brush = brushInHand();
       if (!brush) {
         setDesk({
-          error: 'No bone is chosen whose weight could be painted: press a twig, or choose one by “/”.',
+          error: 'No bone is chosen whose weight could be brushed: press a twig, or choose one by “/”.',
         });
         return false;
       }

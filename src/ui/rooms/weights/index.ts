@@ -17,7 +17,7 @@ export const weights: Room = {
   tools: [
     {
       id: 'brush',
-      title: 'Paint a bone’s weight',
+      title: 'Brush a bone’s weight',
       hint: 'Drag over the surface, in whatever pose it stands. The other bones give or take the rest.',
       icon: Paintbrush,
       letter: 'W',

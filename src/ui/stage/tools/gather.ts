@@ -1,6 +1,6 @@
 import type { Stage } from '../stage';
 import type { Hit, Marks } from '../view';
-import { StackedPicks, type Taken } from './stack';
+import { StackedPicks, type StackedPick } from './stack';
 import type { PointerAt, Tool } from './tool';
 
 export type GatherOf = 'bones' | 'points' | 'polygons';
@@ -10,7 +10,7 @@ interface Told {
   /** What is gathered already; kept where Shift is held. */
   before(): Marks;
   /** `taken`: which of the things behind one another a press took. */
-  choose(gathered: Marks, taken?: Pick<Taken<Hit>, 'nth' | 'of'>): void;
+  choose(gathered: Marks, taken?: Pick<StackedPick<Hit>, 'nth' | 'of'>): void;
 }
 
 const NOTHING: Marks = { vertices: new Map(), polygons: new Map(), bones: new Set() };
@@ -89,7 +89,7 @@ export function pointTool(
 }
 
 /** The elements of a kind under a press, one behind the other. */
-type ElementsUnder = (of: GatherOf, at: PointerAt) => (Taken<Hit> & { readonly marks: Marks }) | null;
+type ElementsUnder = (of: GatherOf, at: PointerAt) => (StackedPick<Hit> & { readonly marks: Marks }) | null;
 
 function elementsUnder(stage: Stage): ElementsUnder {
   const bones = new StackedPicks<Hit>(({ node }) => String(node));

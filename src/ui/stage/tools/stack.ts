@@ -4,7 +4,7 @@ import type { PointerAt } from './tool';
 const SAME_PLACE = 4;
 
 /** What was taken of what lies behind one another under the pointer. */
-export interface Taken<T> {
+export interface StackedPick<T> {
   readonly hit: T;
   /** Which of them it is, from 1, and how many there are. */
   readonly nth: number;
@@ -22,7 +22,7 @@ export class StackedPicks<T> {
   constructor(private readonly keyOf: (hit: T) => string) {}
 
   /** What a press takes; null where nothing lies under it. `hits`: near ones first. */
-  take(at: PointerAt, hits: readonly T[]): Taken<T> | null {
+  take(at: PointerAt, hits: readonly T[]): StackedPick<T> | null {
     const things = new Map<string, T>();
     for (const hit of hits) if (!things.has(this.keyOf(hit))) things.set(this.keyOf(hit), hit);
     const keys = [...things.keys()];

@@ -1,12 +1,12 @@
 import type { Stage } from '../stage';
 import type { Hit } from '../view';
-import { StackedPicks, type Taken } from './stack';
+import { StackedPicks, type StackedPick } from './stack';
 import type { Tool } from './tool';
 
 /** The open hand: it turns the figure, reads what is under it, and chooses a bone by its twig; again, the one behind it. */
 export function turnTool(
   stage: Stage,
-  tell: { hover(hit: Hit | null): void; choose(taken: Taken<Hit>): void },
+  tell: { hover(hit: Hit | null): void; choose(taken: StackedPick<Hit>): void },
 ): Tool {
   const stacked = new StackedPicks<Hit>(({ node }) => String(node));
   return {

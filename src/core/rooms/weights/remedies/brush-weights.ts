@@ -10,19 +10,19 @@ import type { WeightDelta } from '../painting';
 const TOLD = 4;
 
 /** Puts rows of weights on points, as the brush left them. What a seam split gets one and the same row. */
-export const paintWeights = defineRemedy({
-  id: 'paint-weights',
+export const brushWeights = defineRemedy({
+  id: 'brush-weights',
   room: 'weights',
-  title: 'Paint weights',
-  does: 'The painted points carry the weights that the brush gave them; all others stay as they are.',
+  title: 'Weights by the brush',
+  does: 'The brushed points carry the weights that the brush gave them; all others stay as they are.',
   params: object({
     bones: refsTo('bone', 'Bones').required(),
-    points: weightRowsTo('Painted points').required(),
+    points: weightRowsTo('Brushed points').required(),
   }),
   rows(character, { bones, points }) {
     const count = points.reduce((sum, { ids }) => sum + ids.length, 0);
     return [
-      { label: 'Points painted', value: count, unit: '' },
+      { label: 'Points brushed', value: count, unit: '' },
       ...bones.slice(0, TOLD).map((bone) => ({
         label: `Weight of “${character.nodes[bone]?.name ?? ''}” on them`,
         value: sumOf(character, bone, points),
@@ -41,7 +41,7 @@ export const paintWeights = defineRemedy({
       painted += some.ids.length;
       meshes[character.nodes[some.node].mesh] = made;
     }
-    if (painted === 0) throw new NothingToDo('No point was painted.');
+    if (painted === 0) throw new NothingToDo('No point was brushed.');
     return { ...character, meshes };
   },
 });
@@ -67,7 +67,7 @@ function boundAt(character: Character, node: number): { mesh: Mesh; skin: Skin }
   const { mesh, skin, name } = character.nodes[node] ?? { mesh: -1, skin: -1, name: `node ${node}` };
   const found = character.meshes[mesh];
   if (!found?.influences || !character.skins[skin])
-    throw new RemedyError(`“${name}” is not bound to bones; bind it before it is painted.`);
+    throw new RemedyError(`“${name}” is not bound to bones; bind it before it is brushed.`);
   return { mesh: found, skin: character.skins[skin] };
 }
 
@@ -88,7 +88,7 @@ function withRows(mesh: Mesh, { ids, rows }: RowsParam, joints: readonly number[
   const rowOfPoint = new Int32Array(pointCount).fill(-1);
   Array.from(ids).forEach((vertex, i) => {
     if (vertex >= mesh.vertexCount)
-      throw new RemedyError(`“${mesh.name}” has no vertex ${vertex}; paint it anew.`);
+      throw new RemedyError(`“${mesh.name}” has no vertex ${vertex}; draw the stroke anew.`);
     rowOfPoint[pointOfVertex[vertex]] = i;
   });
   const edited = new InfluenceRows(mesh.influences!);
@@ -99,7 +99,7 @@ function withRows(mesh: Mesh, { ids, rows }: RowsParam, joints: readonly number[
     const to = rows.offsets[row + 1];
     const joint = Array.from({ length: to - from }, (_, k) => joints[rows.joint[from + k]]);
     if (joint.some((index) => index === undefined))
-      throw new RemedyError('A painted row names a bone that is not listed; paint it anew.');
+      throw new RemedyError('A brushed row names a bone that is not listed; draw the stroke anew.');
     edited.set(vertex, { joint, weight: Array.from({ length: to - from }, (_, k) => rows.weight[from + k]) });
   }
   return { ...mesh, influences: edited.toInfluences() };
