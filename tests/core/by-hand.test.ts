@@ -49,7 +49,7 @@ it('every remedy with a reference is offered for whatever fits it, but for those
     return offers.some(({ remedy }) => remedy.id === id) ? [] : [id];
   });
   // What they are given comes from dragging.
-  expect(missing.sort()).toEqual(['move-joint', 'brush-weights', 'place-part']);
+  expect(missing.sort()).toEqual(['brush-weights', 'move-joint', 'place-part']);
 });
 
 it('what is offered fits, and those of the room come first', () => {
