@@ -37,8 +37,8 @@ const FIGURES = 2;
 
 /** How far joints turn in the poses that are measured: near the stance, as most of what is played, and anywhere. */
 const REACHES = [
-  { name: 'near the stance', most: 0.3, overFloor: 1.2 },
-  { name: 'to the ends of the ranges', most: 0.7, overFloor: 1.15 },
+  { name: 'near the stance', most: 0.3 },
+  { name: 'to the ends of the ranges', most: 0.7 },
 ] as const;
 
 /** Poses that nothing is solved over: all joints, the bones of spine and neck together. */
@@ -155,21 +155,23 @@ function movedBy({ body, target }: Case, more: Partial<RemapOptions>): Remapped 
 
 const BY_EXAMPLE = { weights: 'example', rest: 'example' } as const;
 
-/**
- * Where no weights and no rest shape that were found come as near as this share of the posed mesh, a move is to come as
- * near as so many times what was found (`overFloor`). The floor may fold faces, which a rest shape that is seen may not.
- */
-const QUARTER = 0.25;
+/** What is wanted of a move: shares of the posed mesh's RMS and of its worst point, and times the floor. */
+const MOST_OF_POSED = 0.25;
+const MOST_OF_WORST = 0.6;
+const MOST_OVER_FLOOR = 1.15;
 
 const mm = (metres: number) => `${(1000 * metres).toFixed(2)} mm`;
 
-/** The rows over some cases: as near as a quarter of the posed mesh, or nearly as near as the floor. */
+/**
+ * The rows over some cases, each held by itself. The floor may fold faces, which a rest shape that is seen may not; where it
+ * lies above the wanted share of the posed mesh, no move reaches that.
+ */
 function rowsOver(name: string, cases: readonly Case[], seed: number): BenchRow[] {
   const moves = cases.map((sample) => ({
     posed: movedBy(sample, { weights: 'example' }),
     shaped: movedBy(sample, BY_EXAMPLE),
   }));
-  return REACHES.flatMap(({ name: reach, most, overFloor }): BenchRow[] => {
+  return REACHES.flatMap(({ name: reach, most }): BenchRow[] => {
     const sum = { posed: 0, shaped: 0, floor: 0 };
     const worst: number[] = [];
     moves.forEach(({ posed, shaped }, k) => {
@@ -184,13 +186,26 @@ function rowsOver(name: string, cases: readonly Case[], seed: number): BenchRow[
       Math.sqrt(square / cases.length),
     );
     const middle = worst.sort((a, b) => a - b)[worst.length >> 1];
+    const row = (work: string, times: number, budget: number, more: string): BenchRow => ({
+      work: `${name}, ${reach}: ${work} (${cases.length} moves)`,
+      measured: `${times.toFixed(3)} × (${more})`,
+      budget: `≤ ${budget} ×`,
+      holds: times <= budget,
+    });
     return [
-      {
-        work: `${name}, ${reach}: rest shape by example over the posed mesh, RMS (${cases.length} moves)`,
-        measured: `${(after / before).toFixed(3)} × (${mm(before)} → ${mm(after)}; ${(after / floor).toFixed(2)} × the floor of ${mm(floor)}; worst point ${middle.toFixed(2)} × in the middle, ${worst[worst.length - 1].toFixed(2)} × at most)`,
-        budget: `≤ ${QUARTER} ×, or ≤ ${overFloor} × the floor`,
-        holds: after <= QUARTER * before || after <= overFloor * floor,
-      },
+      row(
+        'rest shape by example over the posed mesh, RMS',
+        after / before,
+        MOST_OF_POSED,
+        `${mm(before)} → ${mm(after)}; the floor is ${(floor / before).toFixed(3)} ×`,
+      ),
+      row('the same over the floor', after / floor, MOST_OVER_FLOOR, `${mm(after)} over ${mm(floor)}`),
+      row(
+        'its worst point over that of the posed mesh, in the middle',
+        middle,
+        MOST_OF_WORST,
+        `${worst[worst.length - 1].toFixed(2)} × at most`,
+      ),
     ];
   });
 }

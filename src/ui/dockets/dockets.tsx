@@ -57,7 +57,7 @@ export function Dockets() {
 /** What lies in every docket. */
 const CONTENTS: readonly (readonly [string, string])[] = [
   ['The file', 'as the game takes it, byte for byte as it was sealed'],
-  ['A report', 'that a lead can read: what was measured, what stops nothing any more, what changed'],
+  ['A report', 'that a lead can read: what was measured, what was accepted, what each step changed'],
   ['The crosswalk', 'by which the weights were moved, so that the next one can be moved alike'],
   ['The waivers', 'what was accepted, by whom and why'],
   ['A signature', 'over the sums of all of it: whether a file is that very one can be told years later'],
