@@ -23,7 +23,7 @@ export const FLOORS = [
 export const ROOMS = ['placement', 'skeleton', 'surface', 'weights', 'trials', 'crosswalk', 'docket'];
 
 /** What lies outside the core. */
-const ABOVE = ['server', 'app', 'ui', 'cli', 'worker', 'demo', 'routes'];
+const ABOVE = ['server', 'app', 'ui', 'cli', 'worker', 'tasks', 'jobs', 'demo', 'routes'];
 
 /** Packages of a screen, a database or a machine. */
 const NOT_OF_THE_CORE = [

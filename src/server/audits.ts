@@ -1,7 +1,7 @@
 /** Audits that were made: findings of a revision under a brief, by the checks of this house. */
 import { type Kysely, type Transaction, sql } from 'kysely';
 import type { FindingTold } from '../core/contracts/waiver';
-import type { Audited, EarlierAudit } from '../worker/task';
+import type { Audited, EarlierAudit } from '../tasks/task';
 import { type Db, getBlob, putBlob } from './blobs';
 import { type Database, lockForKeeping } from './database';
 import { houseStamp } from './house';

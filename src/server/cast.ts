@@ -4,7 +4,7 @@ import path from 'node:path';
 import type { Kysely } from 'kysely';
 import { type Brief, briefKey } from '../core/house/brief';
 import type { InputFile } from '../core/formats/errors';
-import type { Made } from '../worker/task';
+import type { Made } from '../tasks/task';
 import { hashOf } from './blobs';
 import { briefById } from './briefs';
 import { createCharacter } from './characters';

@@ -2,8 +2,15 @@ import path from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
 import pLimit, { type LimitFunction } from 'p-limit';
 import { Piscina } from 'piscina';
-import type { Progress } from '../worker/task';
-import type { TaskAnswer, TaskInput, ThreadTask, Refusal, TaskName } from '../worker/tasks';
+import {
+  type Refusal,
+  TASKS,
+  type TaskAnswer,
+  type TaskInput,
+  type TaskName,
+  type ThreadTask,
+} from '../tasks/list';
+import { LANES, type Progress } from '../tasks/task';
 import { guardMemory } from './memory';
 import { Refused, cancelled } from './refused';
 
@@ -14,27 +21,9 @@ const held = globalThis as unknown as {
   boughLanes?: Map<string, LimitFunction>;
 };
 
-/**
- * How many jobs of a kind are at work at once. What brings files in may take long and audits come in heaps;
- * neither may keep a step or a preview waiting, so that each kind has threads that no other takes.
- */
-const LANES = { reading: 3, auditing: 2, working: 4 } as const;
-
-type Lane = keyof typeof LANES;
-
-const LANE_OF: Readonly<Partial<Record<TaskName, Lane>>> = {
-  import: 'reading',
-  survey: 'reading',
-  add: 'reading',
-  audit: 'auditing',
-  export: 'auditing',
-  handover: 'auditing',
-  report: 'auditing',
-};
-
 /** What gives way to others has lanes of its own, so that nobody else waits for it. */
 function laneOf(task: TaskName, { niceness }: Bounds): LimitFunction {
-  const lane = LANE_OF[task] ?? 'working';
+  const { lane } = TASKS[task];
   const key = `${lane} ${niceness}`;
   held.boughLanes ??= new Map();
   let limit = held.boughLanes.get(key);

@@ -3,7 +3,7 @@ import { type Kysely, type Transaction, sql } from 'kysely';
 import { type StoredCharacter, bonesStored } from '../core/character/stored';
 import { type Effects } from '../core/contracts/effects';
 import type { Step } from '../core/contracts/step';
-import type { Audited, Wire } from '../worker/task';
+import type { Audited, Wire } from '../tasks/task';
 import { keepArrays, sharedArrays } from './arrays';
 import { insertAudit } from './audits';
 import { type Db, getBlob, putBlob, putBlobs } from './blobs';

@@ -9,63 +9,14 @@ import type { Character } from '../core/character/model';
 import { type StoredCharacter, fromStored, toStored } from '../core/character/stored';
 import type { Check } from '../core/contracts/check';
 import { type Effects, NO_EFFECTS } from '../core/contracts/effects';
-import { type Counts, type Finding, countGravity } from '../core/contracts/finding';
+import { type Finding, countGravity } from '../core/contracts/finding';
 import { RemedyError } from '../core/contracts/remedy';
-import { type FindingTold, toldOf } from '../core/contracts/waiver';
+import { toldOf } from '../core/contracts/waiver';
 import { ReadError, limitsFrom } from '../core/formats/errors';
 import { audit } from '../core/house/audit';
 import { type Brief, briefKey } from '../core/house/brief';
+import type { Audited, EarlierAudit, Made, Progress, Tell, Wire } from '../tasks/task';
 import { looksTheSame, portrait } from '../core/rooms/docket/portrait';
-
-/**
- * A revision as it goes to a thread: its manifest, under an address of its own, and its arrays in memory that
- * threads share.
- */
-export interface Wire {
-  readonly address: string;
-  readonly stored: StoredCharacter;
-  readonly bytes: ReadonlyMap<string, Uint8Array>;
-}
-
-/** An audit that was made of the revision a step begins from: findings as a bundle. */
-export interface EarlierAudit {
-  /** Key of the brief, with its version. */
-  readonly brief: string;
-  readonly findings: Uint8Array;
-}
-
-/** An audit: its findings, and how many of each gravity. */
-export interface Audited {
-  /** A bundle of Finding[]. */
-  readonly findings: Uint8Array;
-  readonly counts: Counts;
-  /** The findings as far as lists and waivers look at them. */
-  readonly told: readonly FindingTold[];
-}
-
-/** A new revision: what is to be stored of it. */
-export interface Made {
-  readonly stored: StoredCharacter;
-  /** Arrays that the revision it came from did not have, by their addresses. */
-  readonly bytes: ReadonlyMap<string, Uint8Array>;
-  /** A PNG; null where it looks like what it was made from, whose picture it keeps. */
-  readonly picture: Uint8Array | null;
-  readonly name: string;
-  readonly effects: Effects;
-  /** What could not be kept, in sentences. */
-  readonly notes: readonly string[];
-  /** The audit of what was made, where a brief was given. */
-  readonly audited?: Audited;
-}
-
-/** How far a task is; `share` from 0 to 1. */
-export interface Progress {
-  readonly stage: string;
-  readonly share: number;
-}
-
-/** Where a task tells how far it is. */
-export type Tell = (progress: Progress) => void;
 
 export const tellTo =
   (port: MessagePort | undefined): Tell =>

@@ -1,12 +1,12 @@
 /**
- * Everything that the server's worker threads do. A new task is one file and one line here; types follow from
- * it.
+ * What does each task of the threads. The list does not compile while one is missing, or gives another answer than it says.
  */
-import type { MessagePort } from 'node:worker_threads';
 import { NothingToDo, RemedyError } from '../core/contracts/remedy';
 import { WriteError } from '../core/formats';
 import { ReadError } from '../core/formats/errors';
-import { type Tell, tellTo } from './task';
+import type { Refusal, TaskAnswer, TaskInput, TaskName, ThreadTask } from '../tasks/list';
+import type { Tell } from '../tasks/task';
+import { tellTo } from './task';
 import { addFiles } from './tasks/add';
 import { auditRevision } from './tasks/audit';
 import { applyEdit } from './tasks/edit';
@@ -20,7 +20,7 @@ import { reportRevision } from './tasks/report';
 import { standingOf } from './tasks/standing';
 import { surveyFiles } from './tasks/survey';
 
-const TASKS = {
+const DONE_BY: { readonly [N in TaskName]: (input: TaskInput<N>, tell: Tell) => TaskAnswer<N> } = {
   import: importFiles,
   survey: surveyFiles,
   add: addFiles,
@@ -33,32 +33,12 @@ const TASKS = {
   report: reportRevision,
   learn: learnRevision,
   standing: standingOf,
-} as const;
-
-export type TaskName = keyof typeof TASKS;
-export type TaskInput<N extends TaskName> = Parameters<(typeof TASKS)[N]>[0];
-export type TaskAnswer<N extends TaskName> = ReturnType<(typeof TASKS)[N]>;
-
-/** One piece of work for a thread. */
-export interface ThreadTask<N extends TaskName = TaskName> {
-  readonly task: N;
-  readonly input: TaskInput<N>;
-  /** Where it tells how far it is. */
-  readonly port?: MessagePort;
-}
-
-/** A failure that a person can read; anything else is a fault of ours. */
-export interface Refusal {
-  readonly refused: string;
-  /** There was nothing to do. */
-  readonly needless?: true;
-}
+};
 
 /** Does a job; a failure that a person can mend becomes a refusal. */
 export function runJob<N extends TaskName>({ task, input, port }: ThreadTask<N>): TaskAnswer<N> | Refusal {
-  const work = TASKS[task] as (input: TaskInput<N>, tell: Tell) => TaskAnswer<N>;
   try {
-    return work(input, tellTo(port));
+    return DONE_BY[task](input, tellTo(port));
   } catch (error) {
     if (!isForPeople(error)) throw error;
     return { refused: error.message, ...(error instanceof NothingToDo ? { needless: true as const } : {}) };

@@ -2,7 +2,8 @@
 import { readlinkSync } from 'node:fs';
 import os from 'node:os';
 import { move, transferableSymbol, valueSymbol, workerData } from 'piscina';
-import { type ThreadTask, runJob } from './tasks';
+import type { ThreadTask } from '../tasks/list';
+import { runJob } from './tasks';
 
 giveWay(Number((workerData as { niceness?: number } | null)?.niceness ?? 0));
 

@@ -188,8 +188,15 @@ test('a brief made by hand and the same from its file give the same audit; its o
   const names = page.locator('[data-check="bone-names"]');
   await page.getByLabel('Forbidden', { exact: true }).fill('hips_c\nnobody');
   await expect(names).toContainText('that the brief forbids: “hips_c”');
-  await page.getByLabel('Most bones at a point').fill('3');
+  // What the brief cannot be stays in its field with a sentence, and is not saved.
+  const most = page.getByLabel('Most bones at a point');
+  await most.fill('2.5');
+  await expect(page.getByText('Most bones at a point must be an integer.')).toBeVisible();
+  await expect(most).toHaveAttribute('aria-invalid', 'true');
+  await expect(page.getByRole('button', { name: 'Save version 2' })).toBeDisabled();
+  await most.fill('3');
   await page.keyboard.press('Enter');
+  await expect(page.getByText('Most bones at a point must be')).toHaveCount(0);
   await page.getByLabel('File of the skeleton').setInputFiles(castFile('stoker.dae'));
   await expect(page.getByLabel('Skeleton of the game')).toHaveValue('own');
   await expect(page.getByRole('region', { name: 'What is changed' })).toContainText(

@@ -1,6 +1,6 @@
 /** Which jobs wait for which, and what waits holds. The threads are stood in for: a job ends when it is told to. */
 import { runTask } from '@/server/pool';
-import type { ThreadTask } from '@/worker/tasks';
+import type { ThreadTask } from '@/tasks/list';
 
 interface Running {
   readonly task: string;

@@ -17,6 +17,7 @@ import type * as Draft from '@/ui/state/draft';
 import type * as KeptDraft from '@/ui/state/kept-draft';
 import type * as Open from '@/ui/state/open';
 import type * as Pointer from '@/ui/state/pointer';
+import type * as MeasuringModule from '@/ui/state/measuring';
 import type * as Steps from '@/ui/state/steps';
 import type * as Store from '@/ui/state/store';
 import type * as Dockets from '@/ui/state/dockets';
@@ -329,6 +330,7 @@ const crated = (holder = 'holder'): Character => {
 let store: typeof Store;
 let open: typeof Open;
 let choose: typeof Choose;
+let measuring: typeof MeasuringModule;
 let steps: typeof Steps;
 let waivers: typeof Waivers;
 let dockets: typeof Dockets;
@@ -362,6 +364,7 @@ beforeAll(async () => {
   store = await import('@/ui/state/store');
   open = await import('@/ui/state/open');
   choose = await import('@/ui/state/choose');
+  measuring = await import('@/ui/state/measuring');
   steps = await import('@/ui/state/steps');
   waivers = await import('@/ui/state/waivers');
   dockets = await import('@/ui/state/dockets');
@@ -749,10 +752,10 @@ describe('measuring', () => {
     point: [0, 0, 0],
   });
   it('the first point is held, with the second the measure is pinned by names', async () => {
-    steps.toggleMeasuring();
-    await steps.takeMeasurePoint(at(1, -1));
-    expect(state().measureFrom?.node).toBe(1);
-    await steps.takeMeasurePoint(at(4, 3));
+    measuring.toggleMeasuring();
+    await measuring.takeMeasurePoint(at(1, -1));
+    expect(measuring.useMeasuring.getState().from?.node).toBe(1);
+    await measuring.takeMeasurePoint(at(4, 3));
     expect([state().tool, state().page, house.pins]).toEqual([
       'turn',
       'measures',
@@ -766,12 +769,18 @@ describe('measuring', () => {
       ],
     ]);
   });
+  it('the point that was taken is forgotten with the tool', async () => {
+    measuring.toggleMeasuring();
+    await measuring.takeMeasurePoint(at(1, -1));
+    measuring.toggleMeasuring();
+    expect([state().tool, measuring.useMeasuring.getState().from]).toEqual(['turn', null]);
+  });
   it('where it cannot be kept the point that was taken is not lost', async () => {
-    steps.toggleMeasuring();
-    await steps.takeMeasurePoint(at(1, -1));
+    measuring.toggleMeasuring();
+    await measuring.takeMeasurePoint(at(1, -1));
     globalThis.fetch = (() => Promise.reject(new TypeError('gone'))) as typeof fetch;
-    await steps.takeMeasurePoint(at(4, 3));
-    expect([state().measureFrom?.node, state().error]).toEqual([
+    await measuring.takeMeasurePoint(at(4, 3));
+    expect([measuring.useMeasuring.getState().from?.node, state().error]).toEqual([
       1,
       expect.stringContaining('does not answer'),
     ]);

@@ -1,5 +1,4 @@
-import { Briefs } from '@/ui/briefs/briefs';
-
+/** What it shows is drawn by the layout. */
 export default function Page() {
-  return <Briefs id={null} />;
+  return null;
 }

@@ -5,7 +5,7 @@ import type { MoveHow, Step } from '../../core/contracts/step';
 import { briefKey } from '../../core/house/brief';
 import { isRestSolved } from '../../core/rooms/crosswalk/remap';
 import type { CharacterRecord } from '../../routes/characters';
-import type { WalkSaid } from '../../worker/tasks/remap';
+import type { WalkSaid } from '../../tasks/remap';
 import { briefByKey } from '../briefs';
 import { crosswalksOnto, saveCrosswalk } from '../crosswalks';
 import type { Database } from '../database';

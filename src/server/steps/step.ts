@@ -8,7 +8,7 @@ import type { Counts } from '../../core/contracts/finding';
 import type { RerunRow, Step } from '../../core/contracts/step';
 import { briefKey } from '../../core/house/brief';
 import type { CharacterRecord } from '../../routes/characters';
-import type { Made } from '../../worker/task';
+import type { Made } from '../../tasks/task';
 import type { Database } from '../database';
 import type { RunOptions } from '../pool';
 import { type NewRevision, type RevisionExtras, addRevision, stale } from '../revisions';

@@ -2,13 +2,15 @@
 
 import clsx from 'clsx';
 import Link from 'next/link';
-import { useRouter, useSearchParams } from 'next/navigation';
+import { useParams, useRouter, useSearchParams } from 'next/navigation';
 import { Suspense, useEffect, useState } from 'react';
-import type { Brief } from '@/core/house/brief';
+import type { AnyObjectSchema } from 'yup';
+import { type Brief, briefSchema } from '@/core/house/brief';
 import { briefForm } from '@/core/house/brief-form';
 import type { BriefEntry } from '@/routes/briefs';
 import { Button } from '../kit/button';
 import { FileButton } from '../kit/file-button';
+import { SchemaForm } from '../kit/form/form';
 import { saveJson } from '../kit/save';
 import { loadBriefs, useBriefStore } from '../state/briefs';
 import { CheckCard } from './check-card';
@@ -20,17 +22,22 @@ import {
   saveDraft,
   standBeside,
   takeBack,
+  tellWrong,
   useTable,
 } from './draft';
 import { FieldRow } from './fields';
 import { MakeBrief } from './make';
 import { DraftChanges, Versions } from './versions';
 
-/** All briefs, and the one that is chosen. */
-export function Briefs({ id }: { id: string | null }) {
+/**
+ * All briefs, and the one that the address names. It belongs to the layout of the routes and not to one of them: what
+ * is open on the page, like a new brief being made, stays as it is when another brief is chosen.
+ */
+export function Briefs() {
+  const { id } = useParams<{ id?: string }>();
   return (
     <Suspense>
-      <Page id={id} />
+      <Page id={id ?? null} />
     </Suspense>
   );
 }
@@ -152,6 +159,8 @@ function usersText(users: BriefEntry['users']): string {
   return users.length > 2 ? `${names.join(', ')} and ${users.length - 2} more` : names.join(', ');
 }
 
+const BRIEF = briefSchema as unknown as AnyObjectSchema;
+
 /** The brief on the table. */
 function Editor({ onMake }: { onMake: () => void }) {
   const draft = useTable((table) => table.draft);
@@ -182,22 +191,32 @@ function Editor({ onMake }: { onMake: () => void }) {
             </p>
           )}
           <DraftChanges />
-          <section className="mt-3" aria-label="As a whole">
-            <h3 className="title border-b border-rule text-[19px]">As a whole</h3>
-            {base.map((field) => (
-              <FieldRow key={field.path} field={field} isLocked={isLocked} />
-            ))}
-          </section>
-          {rooms.map((room) => (
-            <section key={room.id} className="mt-6" aria-label={room.title}>
-              <h3 className="title border-b border-rule text-[19px]">{room.title}</h3>
-              <ul>
-                {room.checks.map((check) => (
-                  <CheckCard key={check.id} check={check} isLocked={isLocked} />
-                ))}
-              </ul>
+          <SchemaForm
+            key={draft.id}
+            schema={BRIEF}
+            values={draft}
+            unit={draft.unit}
+            isLocked={isLocked}
+            onTake={changeAt}
+            onWrong={tellWrong}
+          >
+            <section className="mt-3" aria-label="As a whole">
+              <h3 className="title border-b border-rule text-[19px]">As a whole</h3>
+              {base.map((field) => (
+                <FieldRow key={field.path} field={field} isLocked={isLocked} />
+              ))}
             </section>
-          ))}
+            {rooms.map((room) => (
+              <section key={room.id} className="mt-6" aria-label={room.title}>
+                <h3 className="title border-b border-rule text-[19px]">{room.title}</h3>
+                <ul>
+                  {room.checks.map((check) => (
+                    <CheckCard key={check.id} check={check} isLocked={isLocked} />
+                  ))}
+                </ul>
+              </section>
+            ))}
+          </SchemaForm>
           <Versions />
         </div>
       </div>
@@ -259,6 +278,7 @@ function Doings({ draft }: { draft: Brief }) {
   const router = useRouter();
   const saved = useTable((table) => table.saved);
   const isBusy = useTable((table) => table.isBusy);
+  const isWrong = useTable((table) => table.isWrong);
   const [isSure, setSure] = useState(false);
   const isChanged = saved !== draft;
   const remove = () => {
@@ -270,7 +290,7 @@ function Doings({ draft }: { draft: Brief }) {
       {isChanged && <Button onClick={takeBack}>Take back</Button>}
       <Button
         kind="leaf"
-        disabled={!isChanged || isBusy || draft.title.trim() === ''}
+        disabled={!isChanged || isBusy || isWrong || draft.title.trim() === ''}
         onClick={() => void saveDraft()}
       >
         Save version {(saved?.version ?? 0) + 1}

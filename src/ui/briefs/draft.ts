@@ -38,6 +38,8 @@ interface Table {
   /** How those that are held against it would stand under the draft; null where it was not asked. */
   readonly trial: readonly TrialRow[] | null;
   readonly isBusy: boolean;
+  /** A field of the form holds what the brief cannot be. */
+  readonly isWrong: boolean;
   readonly error: string | null;
   readonly said: string | null;
 }
@@ -52,6 +54,7 @@ const EMPTY: Table = {
   standing: null,
   trial: null,
   isBusy: false,
+  isWrong: false,
   error: null,
   said: null,
 };
@@ -117,6 +120,9 @@ export function changeAt(path: string, value: unknown): void {
   keepDraft(next, true);
   void standAgain();
 }
+
+/** Told whether a field of the form holds what the brief cannot be; such a brief is not saved. */
+export const tellWrong = (isWrong: boolean): void => set({ isWrong });
 
 /** What becomes of a check: asked as it is, of another gravity, or not asked. */
 export function changeRule(check: string, rule: CheckRule | ''): void {

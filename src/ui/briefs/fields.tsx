@@ -2,18 +2,16 @@
 
 import { type ReactNode, useEffect, useId, useState } from 'react';
 import { Plus, X } from 'lucide-react';
-import { type LengthUnit, lengthFrom } from '@/core/contracts/units';
 import { type FormField, valueAt } from '@/core/house/brief-form';
 import { PLAIN_FIGURE } from '@/core/house/plain-briefs';
 import { Button } from '../kit/button';
+import { FieldError, FieldInput } from '../kit/form/inputs';
 import { changeAt, useTable } from './draft';
 import { NamingPartsField } from './naming-parts';
 import { Question } from './question';
 import { SkeletonField } from './skeleton-field';
 import { UnitField } from './unit-field';
-import { numberWords, perStored, unitWords, valueWords } from './words';
-
-const INPUT = 'h-7 min-w-0 rounded-md border border-rule bg-sheet px-2 disabled:opacity-60';
+import { valueWords } from './words';
 
 /** One question of the form: its value, what it does, and what the character beside it measures. */
 export function FieldRow({ field, isLocked }: { field: FormField; isLocked: boolean }) {
@@ -25,6 +23,7 @@ export function FieldRow({ field, isLocked }: { field: FormField; isLocked: bool
   if (field.kind === 'group') return <GroupField field={field} isLocked={isLocked} />;
   return (
     <SingleField
+      name={field.path}
       field={field}
       value={value}
       isLocked={isLocked}
@@ -130,11 +129,9 @@ function NamesField({ field, isLocked }: { field: FormField; isLocked: boolean }
 /** Things of one kind, each with the same questions. */
 function ListField({ field, isLocked }: { field: FormField; isLocked: boolean }) {
   const value = useTable((table) => (table.draft ? (valueAt(table.draft, field.path) as object[]) : []));
+  const { path } = field;
   const put = (at: number, item: object | null) =>
-    changeAt(
-      field.path,
-      item ? value.map((x, i) => (i === at ? item : x)) : value.filter((_, i) => i !== at),
-    );
+    changeAt(path, item ? value.map((x, i) => (i === at ? item : x)) : value.filter((_, i) => i !== at));
   return (
     <fieldset>
       <legend className="sr-only">{field.label}</legend>
@@ -158,10 +155,12 @@ function ListField({ field, isLocked }: { field: FormField; isLocked: boolean })
           {field.fields.map((field) => (
             <SingleField
               key={field.path}
+              name={`${path}.${at}.${field.path}`}
               field={field}
               value={valueAt(item, field.path)}
               isLocked={isLocked}
               onChange={(next) => put(at, { ...item, [field.path]: next })}
+              onTake={(next) => put(at, { ...item, [field.path]: next })}
             />
           ))}
           <Button
@@ -181,16 +180,22 @@ function ListField({ field, isLocked }: { field: FormField; isLocked: boolean })
 }
 
 function SingleField({
+  name,
   field,
   value,
   isLocked,
   onChange,
+  onTake,
   measured,
 }: {
+  /** Where its value stands in the brief, names joined by dots. */
+  name: string;
   field: FormField;
   value: unknown;
   isLocked: boolean;
   onChange: (next: unknown) => void;
+  /** Called in place of the form's own. */
+  onTake?: (next: unknown) => void;
   measured?: ReactNode;
 }) {
   const isAsked = value !== null && value !== undefined;
@@ -207,127 +212,39 @@ function SingleField({
           />
         )}
         {(isAsked || !field.isNullable) && (
-          <Input id={id} field={field} value={value} isLocked={isLocked} onChange={onChange} />
+          <FieldInput id={id} name={name} field={field} className={boxOf(field)} onTake={onTake} />
         )}
       </div>
+      {(isAsked || !field.isNullable) && <FieldError name={name} field={field} />}
+      {isAsked && field.quantity === 'pattern' && <PatternProblem text={String(value)} />}
     </Question>
   );
 }
 
 const beginWith = (field: FormField) => (field.kind === 'number' ? 0.01 : '^$');
 
-interface InputProps {
-  readonly id: string;
-  readonly field: FormField;
-  readonly value: unknown;
-  readonly isLocked: boolean;
-  readonly onChange: (next: unknown) => void;
+function boxOf({ kind, quantity }: FormField): string {
+  if (kind === 'number') return 'h-7 w-28';
+  if (kind === 'choice') return 'h-7';
+  return quantity === 'pattern' ? 'mono h-7 w-full' : 'h-7 w-full';
 }
 
-function Input(props: InputProps) {
-  const { id, field, value, isLocked, onChange } = props;
-  if (field.kind === 'number') return <NumberInput {...props} />;
-  const { choices } = field;
-  if (Object.keys(choices).length === 0) return <TextInput {...props} />;
-  return (
-    <select
-      id={id}
-      value={String(value)}
-      disabled={isLocked}
-      onChange={(event) => onChange(event.target.value)}
-      className={`${INPUT} px-1`}
-    >
-      {Object.entries(choices).map(([word, text]) => (
-        <option key={word} value={word}>
-          {text}
-        </option>
-      ))}
-    </select>
-  );
-}
-
-/** What is wrong with what was typed. */
-const Wrong = ({ children }: { children: ReactNode }) => (
-  <span role="alert" className="text-[12.5px] text-stops">
-    {children}
-  </span>
-);
-
-/** What somebody typed as the number that is stored; null where it is none. */
-function readNumber(text: string, field: FormField, unit: LengthUnit): number | null {
-  if (field.quantity === 'length') return lengthFrom(text, unit);
-  const value = Number(text.replace(',', '.').replace(/[%°×]/g, ''));
-  if (text.trim() === '' || !Number.isFinite(value)) return null;
-  if (field.isWhole && !Number.isInteger(value)) return null;
-  return value / perStored(field, unit);
-}
-
-/** A number with its unit; a length in any unit that there is. It is taken when one leaves it or presses Enter. */
-function NumberInput({ id, field, value, isLocked, onChange }: InputProps) {
-  const unit = useTable((table) => table.draft?.unit ?? 'm');
-  const shown = typeof value === 'number' ? numberWords(field, value, unit) : '';
-  const [text, setText] = useState(shown);
-  const [isOff, setOff] = useState(false);
-  useEffect(() => {
-    setText(shown);
-    setOff(false);
-  }, [shown]);
-  const take = () => {
-    if (text === shown) return;
-    const next = readNumber(text, field, unit);
-    if (next === null || next < 0) return setOff(true);
-    setOff(false);
-    onChange(next);
-  };
-  return (
-    <span className="flex flex-wrap items-center gap-1.5">
-      <input
-        id={id}
-        value={text}
-        disabled={isLocked}
-        inputMode="decimal"
-        aria-invalid={isOff}
-        onChange={(event) => setText(event.target.value)}
-        onBlur={take}
-        onKeyDown={(event) => event.key === 'Enter' && take()}
-        className={`mono w-28 text-right ${INPUT} ${isOff ? 'border-stops' : ''}`}
-      />
-      <span className="mono text-soft">{unitWords(field, unit).trim()}</span>
-      {isOff && (
-        <Wrong>
-          {field.quantity === 'length' ? 'a length, as 1.76 m, 176 cm or 5 ft 9 in' : 'a number, 0 or more'}
-        </Wrong>
-      )}
-    </span>
-  );
-}
-
-/** Words or a pattern; a pattern is looked at as it is typed. */
-function TextInput({ id, field, value, isLocked, onChange }: InputProps) {
-  const text = String(value ?? '');
+/** Why a pattern is none, as it is typed; nothing where it is one. */
+function PatternProblem({ text }: { text: string }) {
   const [why, setWhy] = useState<string | null>(null);
-  const isPattern = field.quantity === 'pattern';
   useEffect(() => {
-    if (!isPattern) return;
     let isOpen = true;
     void import('@/core/contracts/pattern').then(({ whyNot }) => isOpen && setWhy(whyNot(text)));
     return () => {
       isOpen = false;
     };
-  }, [isPattern, text]);
+  }, [text]);
   return (
-    <span className="min-w-0 flex-1">
-      <input
-        id={id}
-        value={text}
-        disabled={isLocked}
-        spellCheck={!isPattern}
-        aria-invalid={why !== null}
-        onChange={(event) => onChange(event.target.value)}
-        className={`w-full ${isPattern ? 'mono' : ''} ${INPUT} ${why ? 'border-stops' : ''}`}
-      />
-      {why && <Wrong>This pattern {why}.</Wrong>}
-    </span>
+    why && (
+      <span role="alert" className="text-[12.5px] text-stops">
+        This pattern {why}.
+      </span>
+    )
   );
 }
 

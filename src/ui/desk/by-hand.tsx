@@ -135,43 +135,42 @@ function Offer({ offer, room }: { offer: RemedyByHand; room: Room }) {
   );
 }
 
+/** Something that they need is not given yet. */
+const NO_CALLS: ReturnType<typeof callsByHand> = [];
+
 function OpenOffer({ offer }: { offer: RemedyByHand }) {
   const brief = useDesk((state) => state.brief);
   const { remedy, alsoAsked } = offer;
   // A form of its own is that of the remedy's room, in whatever room one is.
   const Form = roomById(remedy.room).forms?.[remedy.id];
   const [values, setValues] = useState<Params>(() => defaultsOf(remedy));
-  const calls = useMemo(() => callsByHand(offer, values), [offer, values]);
   const missing = alsoAsked.filter(({ name, isOptional }) => !isOptional && values[name] === undefined);
   const unsaid = fieldsOf(remedy.params).filter(
     ({ name, kind, isOptional }) => kind === 'text' && !isOptional && !values[name],
   );
-  const { title, does } = remedy.says?.(calls[0]?.params ?? values) ?? remedy;
+  const [isWrong, setIsWrong] = useState(false);
+  const isGiven = missing.length + unsaid.length === 0 && !isWrong;
+  const all = useMemo(() => callsByHand(offer, values), [offer, values]);
+  const { title, does } = remedy.says?.(all[0]?.params ?? values) ?? remedy;
   if (Form)
     return (
       <div className="pb-3 pl-[22px]">
-        <Form call={calls[0]} />
+        <Form call={all[0]} />
       </div>
     );
-  const fields = (
-    <RemedyFields
-      params={remedy.params}
-      values={values}
-      brief={brief}
-      askedRefs={alsoAsked.map(({ name }) => name)}
-      onChange={(name, value) => setValues((before) => ({ ...before, [name]: value }))}
-    />
-  );
   return (
     <div className="pb-3 pl-[22px]">
       <p className="text-[13px] text-soft">{does}</p>
-      {missing.length + unsaid.length > 0 ? (
-        fields
-      ) : (
-        <ForMany calls={calls} title={title} active of={null} label={title}>
-          {fields}
-        </ForMany>
-      )}
+      <ForMany calls={isGiven ? all : NO_CALLS} title={title} active of={null} label={title}>
+        <RemedyFields
+          params={remedy.params}
+          values={values}
+          brief={brief}
+          askedRefs={alsoAsked.map(({ name }) => name)}
+          onChange={(name, value) => setValues((before) => ({ ...before, [name]: value }))}
+          onWrong={setIsWrong}
+        />
+      </ForMany>
     </div>
   );
 }

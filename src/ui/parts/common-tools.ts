@@ -8,7 +8,7 @@ import { chooseBone, choosePicked } from '../state/choose';
 import { hover } from '../state/pointer';
 import type { Picked } from '../state/selection';
 import { desk, setDesk } from '../state/store';
-import { takeMeasurePoint } from '../state/steps';
+import { takeMeasurePoint, useMeasuring } from '../state/measuring';
 import { useBox } from './box-settings';
 import { BoxPanel, PointPanel } from './gather-panel';
 import { PosePanel } from './pose-panel';
@@ -80,7 +80,7 @@ export const COMMON_TOOLS: readonly ToolDefinition[] = [
     letter: 'M',
     make: (stage) =>
       measureTool(stage, {
-        from: () => desk().measureFrom,
+        from: () => useMeasuring.getState().from,
         take: (at) => void takeMeasurePoint(at),
         text: (a, b) => lengthText(distance(a, b), desk().brief.unit),
       }),

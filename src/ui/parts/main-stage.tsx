@@ -69,6 +69,7 @@ export function MainStage({ room }: { room: Room }) {
           lines={isPlain ? lines : NO_LINES}
           makeTool={tool.make}
           drawing={room.drawing}
+          layers={room.layers}
           onStage={onStage}
         />
         {room.Over && <room.Over />}

@@ -1,13 +1,20 @@
 'use client';
 
 import { useState } from 'react';
-import { type Field, fieldsOf } from '@/core/contracts/params';
+import { fieldsOf } from '@/core/contracts/params';
 import { type Receiver, receiverSchema } from '@/core/rooms/docket/receivers';
 import { Button } from '../kit/button';
+import { SchemaForm } from '../kit/form/form';
+import { FieldError, FieldInput } from '../kit/form/inputs';
 import { setReceiver, useReceiver } from '../state/receiver';
 
 /** What a receiver does, field by field; its name and what is told of it are not for the form. */
-const FIELDS = fieldsOf(receiverSchema).filter(({ kind }) => kind === 'choice' || kind === 'number');
+const FIELDS = fieldsOf(receiverSchema)
+  .filter(({ kind }) => kind === 'choice' || kind === 'number')
+  .map((field) => ({ ...field, none: field.mayBeNone ? 'no limit' : undefined }));
+
+const changeSetting = (name: string, value: unknown) =>
+  setReceiver({ ...useReceiver.getState().receiver, [name]: value });
 
 /** Which receiver is asked, and what it does, to be changed. */
 export function ReceiverForm({ receivers }: { receivers: readonly Receiver[] }) {
@@ -45,56 +52,34 @@ export function ReceiverForm({ receivers }: { receivers: readonly Receiver[] }) 
       </div>
       {!isOpen && <p className="mt-0.5 text-[12.5px] text-soft">{receiver.about}</p>}
       {isOpen && (
-        <div
-          className="mt-1 grid grid-cols-2 gap-x-3 gap-y-1"
-          role="group"
-          aria-label="Settings of the receiver"
+        <SchemaForm
+          key={receiver.id}
+          schema={receiverSchema}
+          values={receiver}
+          unit="m"
+          onTake={changeSetting}
         >
-          {FIELDS.map((field) => (
-            <FieldOf key={field.name} field={field} receiver={receiver} />
-          ))}
-        </div>
+          <div
+            className="mt-1 grid grid-cols-2 gap-x-3 gap-y-1"
+            role="group"
+            aria-label="Settings of the receiver"
+          >
+            {FIELDS.map((field) => (
+              <div key={field.name}>
+                <label className="flex items-center justify-between gap-2 text-[12.5px] text-soft">
+                  {field.label}
+                  <FieldInput
+                    name={field.name}
+                    field={field}
+                    className="h-6 w-[86px] shrink-0 text-[12.5px]"
+                  />
+                </label>
+                <FieldError name={field.name} field={field} />
+              </div>
+            ))}
+          </div>
+        </SchemaForm>
       )}
     </div>
-  );
-}
-
-function FieldOf({ field, receiver }: { field: Field; receiver: Receiver }) {
-  const { name, label, kind, choices, mayBeNone, isWhole, least } = field;
-  const value = receiver[name as keyof Receiver];
-  const box = 'h-6 w-[86px] shrink-0 rounded-md border border-rule bg-sheet px-1 text-[12.5px]';
-  /** What the receiver cannot be is not taken: the field shows it until it is mended. */
-  const take = (next: string | number | null) => {
-    const changed = { ...receiver, [name]: next };
-    if (receiverSchema.isValidSync(changed, { strict: true })) setReceiver(changed as Receiver);
-  };
-  return (
-    <label className="flex items-center justify-between gap-2 text-[12.5px] text-soft">
-      {label}
-      {kind === 'choice' ? (
-        <select
-          value={String(value)}
-          onChange={(event) => take(event.target.value)}
-          className={`${box} text-ink`}
-        >
-          {Object.entries(choices).map(([choice, word]) => (
-            <option key={choice} value={choice}>
-              {word}
-            </option>
-          ))}
-        </select>
-      ) : (
-        <input
-          type="number"
-          min={Number.isFinite(least) ? least : undefined}
-          step={isWhole ? 1 : 'any'}
-          placeholder={mayBeNone ? 'no limit' : undefined}
-          defaultValue={value ?? ''}
-          key={receiver.id}
-          onChange={(event) => take(event.target.value === '' ? null : Number(event.target.value))}
-          className={`mono text-right text-ink ${box}`}
-        />
-      )}
-    </label>
   );
 }

@@ -90,6 +90,7 @@ export function RemedyBox({
   const [params, setParams] = useState<Params>(given);
   const [wantsForm, setWantsForm] = useState(isFormOpen);
   const [isForAll, setIsForAll] = useState(false);
+  const [isWrong, setIsWrong] = useState(false);
   const preview = usePreview(call.id, params);
   useGhost(preview, active && !isForAll);
   if (!remedy) return null;
@@ -107,7 +108,7 @@ export function RemedyBox({
         <div className="flex flex-wrap gap-2">
           <Button
             kind={active ? 'leaf' : 'plain'}
-            disabled={!!busy || !preview || refused !== null}
+            disabled={!!busy || !preview || refused !== null || isWrong}
             onClick={() => void applyRemedy(call.id, params, title)}
           >
             {title}
@@ -135,8 +136,9 @@ export function RemedyBox({
             values={params}
             brief={brief}
             onChange={(name, value) => setParams((params) => ({ ...params, [name]: value }))}
+            onWrong={setIsWrong}
           />
-          {preview && 'rows' in preview && <PreviewTable {...preview} unit={brief.unit} />}
+          {preview && 'rows' in preview && !isWrong && <PreviewTable {...preview} unit={brief.unit} />}
         </>
       )}
       {!hasForm && asksSomething(remedy.params, params) && (
@@ -163,6 +165,7 @@ export function ForMany({
   label,
   children,
 }: {
+  /** None where something that they need is not given yet. */
   calls: readonly RemedyCall[];
   title: string;
   active: boolean;
@@ -177,11 +180,12 @@ export function ForMany({
   const revision = useDesk((state) => state.revision);
   const [check, gravity] = [of?.check, of?.gravity];
   const ask = useCallback(async (): Promise<ManyPreview> => {
-    if (!revision) return { refused: '' };
+    if (!revision || calls.length === 0) return { refused: '' };
     const kind = check && gravity ? { check, gravity } : null;
     return deskWorker().previewForMany([...calls], kind, brief);
   }, [check, gravity, calls, brief, revision]);
-  const preview = useAnswer(ask);
+  const answer = useAnswer(ask);
+  const preview = calls.length > 0 ? answer : null;
   useGhost(preview, active);
   const made = preview && 'rows' in preview ? preview : null;
   const refused = preview && 'refused' in preview ? preview.refused : null;
@@ -198,7 +202,7 @@ export function ForMany({
           {made.done > 1 ? `Do it for ${made.done} at once` : title}
         </Button>
       )}
-      {!preview && <p className="text-[13px] text-soft">Trying all {calls.length} …</p>}
+      {!preview && calls.length > 0 && <p className="text-[13px] text-soft">Trying all {calls.length} …</p>}
       {refused && (
         <p role="alert" className="text-[13px] text-stops">
           {refused}

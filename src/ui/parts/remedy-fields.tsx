@@ -1,25 +1,22 @@
 'use client';
 
-import { useMemo } from 'react';
+import { useId, useMemo } from 'react';
 import { type Field, fieldsOf, isAsked } from '@/core/contracts/params';
 import { UNITS, inUnit, unitSign } from '@/core/contracts/units';
 import type { AnyObjectSchema } from 'yup';
 import type { Brief } from '@/core/house/brief';
 import { candidatesOf } from '@/core/house/by-hand';
 import { bodyHeight, skeletonHeight } from '@/core/rooms/placement/survey';
-import { Chip } from '../kit/button';
+import { SchemaForm, useEntry, useFormTools } from '../kit/form/form';
+import { ChipsInput, FieldError, FieldInput, NumberInput } from '../kit/form/inputs';
 import { useDesk } from '../state/store';
 
 type Values = Readonly<Record<string, unknown>>;
 
-interface FieldProps {
-  field: Field;
-  value: unknown;
-  brief: Brief;
-  onChange: (value: unknown) => void;
-}
-
 const row = 'mt-2 flex items-center justify-between gap-3 text-[13px]';
+
+/** Digits that a number of a remedy is shown to. */
+const DIGITS = 8;
 
 /** Whether a remedy asks for anything that a form can show. */
 export const asksSomething = (params: AnyObjectSchema, values: Values): boolean =>
@@ -30,6 +27,10 @@ const NOT_ASKED: ReadonlySet<Field['kind']> = new Set(['other', 'ref', 'elements
 
 const NO_REFS: readonly string[] = [];
 
+/** Whether a form shows a field: a reference where somebody has to give it, else whatever can be typed or chosen. */
+const isShown = ({ kind, isList, quantity }: Field): boolean =>
+  quantity === 'fileUnit' || kind === 'ref' || (!isList && !NOT_ASKED.has(kind));
+
 /** What a remedy asks for, made from the metadata of its parameters. */
 export function RemedyFields({
   params,
@@ -37,6 +38,7 @@ export function RemedyFields({
   brief,
   askedRefs = NO_REFS,
   onChange,
+  onWrong,
 }: {
   params: AnyObjectSchema;
   values: Values;
@@ -44,29 +46,56 @@ export function RemedyFields({
   /** References that are asked for as well, by name: nobody has given them. */
   askedRefs?: readonly string[];
   onChange: (name: string, value: unknown) => void;
+  /** Told whenever a field begins or ceases to hold what cannot be taken. */
+  onWrong?: (isWrong: boolean) => void;
 }) {
-  const fields = useMemo(() => fieldsOf(params), [params]);
+  const fields = useMemo(() => fieldsOf(params).filter(isShown), [params]);
   const asked = fields.filter((field) => isAsked(field, values) || askedRefs.includes(field.name));
-  return asked.map((field) => {
-    const props = {
-      field,
-      value: values[field.name],
-      brief,
-      onChange: (value: unknown) => onChange(field.name, value),
-    };
-    if (field.quantity === 'fileUnit') return <UnitField key={field.name} {...props} />;
-    if (field.kind === 'ref') return <RefField key={field.name} {...props} />;
-    if (field.isList) return null;
-    if (field.kind === 'colour') return <ColourField key={field.name} {...props} />;
-    if (field.kind === 'flag') return <FlagField key={field.name} {...props} />;
-    if (field.kind === 'choice') return <ChoiceField key={field.name} {...props} />;
-    if (field.kind === 'text') return <TextField key={field.name} {...props} />;
-    return field.kind === 'number' ? <NumberField key={field.name} {...props} /> : null;
-  });
+  const names = asked.map((field) => field.name);
+  // Only what is asked is in the form: points by the thousand are not looked at with every letter.
+  const schema = params.pick(names);
+  const shown = Object.fromEntries(names.map((name) => [name, values[name]]));
+  return (
+    <SchemaForm schema={schema} values={shown} unit={brief.unit} onTake={onChange} onWrong={onWrong}>
+      {asked.map((field) => (
+        <RemedyField key={field.name} field={field} brief={brief} />
+      ))}
+    </SchemaForm>
+  );
+}
+
+function RemedyField({ field, brief }: { field: Field; brief: Brief }) {
+  const { name, kind, label } = field;
+  if (field.quantity === 'fileUnit') return <UnitField field={field} brief={brief} />;
+  if (kind === 'ref') return <RefField field={field} />;
+  if (kind === 'choice')
+    return (
+      <div role="group" aria-label={label} className={row}>
+        <span>{label}</span>
+        <ChipsInput name={name} field={field} />
+      </div>
+    );
+  if (kind === 'flag')
+    return (
+      <label className="mt-2 flex items-center gap-2 text-[13px]">
+        <FieldInput name={name} field={field} />
+        {label}
+      </label>
+    );
+  return (
+    <>
+      <label className={row}>
+        <span className={kind === 'number' ? '' : 'text-soft'}>{label}</span>
+        <FieldInput name={name} field={field} digits={DIGITS} />
+      </label>
+      <FieldError name={name} field={field} />
+    </>
+  );
 }
 
 /** One of the bones, meshes, nodes or skins of the character, by name. */
-function RefField({ field, value, onChange }: FieldProps) {
+function RefField({ field }: { field: Field }) {
+  const { value, enter } = useEntry(field.name);
   const character = useDesk((state) => state.character);
   const nodes = useMemo(
     () => (character && field.ref ? candidatesOf(character, field.ref) : []),
@@ -80,7 +109,7 @@ function RefField({ field, value, onChange }: FieldProps) {
       <span className="text-soft">{field.label}</span>
       <select
         value={typeof value === 'number' ? value : ''}
-        onChange={(event) => onChange(event.target.value === '' ? undefined : Number(event.target.value))}
+        onChange={(event) => enter(event.target.value === '' ? undefined : Number(event.target.value))}
         className="mono h-7 min-w-0 flex-1 rounded-md border border-rule bg-sheet px-2"
       >
         <option value="" disabled>
@@ -97,93 +126,17 @@ function RefField({ field, value, onChange }: FieldProps) {
   );
 }
 
-function ColourField({ field, value, onChange }: FieldProps) {
-  return (
-    <label className={row}>
-      <span className="text-soft">{field.label}</span>
-      <input
-        type="color"
-        value={typeof value === 'string' ? value : '#888888'}
-        onChange={(event) => onChange(event.target.value)}
-        className="h-7 w-14 rounded-md border border-rule bg-sheet px-1"
-      />
-    </label>
-  );
-}
-
-function FlagField({ field, value, onChange }: FieldProps) {
-  return (
-    <label className="mt-2 flex items-center gap-2 text-[13px]">
-      <input type="checkbox" checked={value === true} onChange={(event) => onChange(event.target.checked)} />
-      {field.label}
-    </label>
-  );
-}
-
-function TextField({ field, value, onChange }: FieldProps) {
-  return (
-    <label className={row}>
-      <span className="text-soft">{field.label}</span>
-      <input
-        value={typeof value === 'string' ? value : ''}
-        maxLength={200}
-        spellCheck={false}
-        onChange={(event) => onChange(event.target.value)}
-        className="mono h-7 min-w-0 flex-1 rounded-md border border-rule bg-sheet px-2"
-      />
-    </label>
-  );
-}
-
-function ChoiceField({ field, value, onChange }: FieldProps) {
-  return (
-    <div role="group" aria-label={field.label} className={row}>
-      <span>{field.label}</span>
-      <span className="flex gap-1">
-        {Object.entries(field.choices).map(([choice, word]) => (
-          <Chip key={choice} on={value === choice} onClick={() => onChange(choice)}>
-            {word}
-          </Chip>
-        ))}
-      </span>
-    </div>
-  );
-}
-
-/** A number; a length is shown and taken in the brief's unit. */
-function NumberField({ field, value, brief, onChange }: FieldProps) {
-  const isLength = field.quantity === 'length';
-  const per = isLength ? inUnit(1, brief.unit) : 1;
-  const unit = unitOf(field, brief);
-  return (
-    <label className={row}>
-      {field.label}
-      <span className="flex items-center gap-1.5">
-        <input
-          type="number"
-          step="any"
-          value={typeof value === 'number' ? Number((value * per).toPrecision(8)) : ''}
-          onChange={(event) =>
-            onChange(event.target.value === '' ? undefined : Number(event.target.value) / per)
-          }
-          className="mono h-7 w-28 rounded-md border border-rule bg-sheet px-2 text-right"
-        />
-        {unit && <span className="mono w-7 text-soft">{unit}</span>}
-      </span>
-    </label>
-  );
-}
-
-function unitOf({ quantity }: Field, brief: Brief): string {
-  if (quantity === 'length') return unitSign(brief.unit);
-  return quantity === 'angle' ? '°' : '';
-}
-
 /** The choice of a unit that has no name. */
 const OTHER = 'another';
 
+/** A unit without a name, as so many metres. */
+const IN_METRES = { label: 'One of it', kind: 'number', choices: {} } as const;
+
 /** Units to read a file in, each with the height that comes of it; any other as so many metres. */
-function UnitField({ field, value, brief, onChange }: FieldProps) {
+function UnitField({ field, brief }: { field: Field; brief: Brief }) {
+  const id = useId();
+  const { value, enter } = useEntry(field.name);
+  const { onTake } = useFormTools();
   const character = useDesk((state) => state.character);
   const height = character ? (bodyHeight(character) ?? skeletonHeight(character)) : null;
   const isOther = !UNITS.some((unit) => unit.metres === value);
@@ -198,9 +151,11 @@ function UnitField({ field, value, brief, onChange }: FieldProps) {
         {field.label}
         <select
           value={isOther ? OTHER : String(value)}
-          onChange={(event) =>
-            onChange(event.target.value === OTHER ? undefined : Number(event.target.value))
-          }
+          onChange={(event) => {
+            // Which one is not said yet: the preview says so until it is.
+            if (event.target.value === OTHER) onTake(field.name, undefined);
+            else enter(Number(event.target.value));
+          }}
           className="h-7 rounded-md border border-rule bg-sheet px-2"
         >
           {UNITS.map((unit) => (
@@ -213,22 +168,16 @@ function UnitField({ field, value, brief, onChange }: FieldProps) {
         </select>
       </label>
       {isOther && (
-        <label className={row}>
-          One of it is
-          <span className="flex items-center gap-1.5">
-            <input
-              type="number"
-              step="any"
-              min={0}
-              value={typeof value === 'number' ? Number(value.toPrecision(8)) : ''}
-              onChange={(event) =>
-                onChange(event.target.value === '' ? undefined : Number(event.target.value))
-              }
-              className="mono h-7 w-28 rounded-md border border-rule bg-sheet px-2 text-right"
-            />
-            <span className="mono w-7 text-soft">m</span>
-          </span>
-        </label>
+        <>
+          <div className={row}>
+            <label htmlFor={id}>One of it is</label>
+            <span className="flex items-center gap-1.5">
+              <NumberInput id={id} name={field.name} field={IN_METRES} digits={DIGITS} />
+              <span className="mono w-7 text-soft">m</span>
+            </span>
+          </div>
+          <FieldError name={field.name} field={IN_METRES} />
+        </>
       )}
     </>
   );

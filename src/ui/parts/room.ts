@@ -3,6 +3,7 @@ import type { LucideIcon } from 'lucide-react';
 import type { ComponentType } from 'react';
 import type { RemedyCall } from '@/core/contracts/finding';
 import type { RoomId } from '@/core/contracts/rooms';
+import type { MakeLayer } from '../stage/layers/layer';
 import type { DrawingSource } from '../stage/overlay';
 import type { MakeTool } from '../stage/tools/tool';
 
@@ -68,7 +69,9 @@ export interface Room {
   /** Takes back the last change that the room itself keeps, and makes it again. */
   undo?(): void;
   redo?(): void;
-  /** What it draws over the stage. */
+  /** What it draws on the stage among the figure, and is taken off when one leaves it. */
+  readonly layers?: readonly MakeLayer[];
+  /** What it draws over the picture in plain lines. */
   readonly drawing?: DrawingSource;
 }
 

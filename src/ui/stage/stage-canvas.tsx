@@ -2,6 +2,7 @@
 
 import { useEffect, useRef } from 'react';
 import { Overlay, type DrawnLine, type Drawing, type DrawingSource, type Staff } from './overlay';
+import type { MakeLayer } from './layers/layer';
 import { Stage } from './stage';
 import type { MakeTool, PointerAt, Tool } from './tools/tool';
 
@@ -15,6 +16,8 @@ interface Props {
   lines?: readonly DrawnLine[];
   /** What else is drawn over it, beside what the tool draws. */
   drawing?: DrawingSource;
+  /** Layers beside the stage's own, the last one on top. */
+  layers?: readonly MakeLayer[];
 }
 
 /** A press that goes farther than this is a drag, pixels. */
@@ -36,7 +39,7 @@ interface Over {
 }
 
 /** A canvas with a stage on it, the tool that is in the hand, and what is drawn over the picture. */
-export function StageCanvas({ onStage, label, makeTool, staff = null, lines, drawing }: Props) {
+export function StageCanvas({ onStage, label, makeTool, staff = null, lines, drawing, layers }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const svg = useRef<SVGSVGElement>(null);
   const stage = useRef<Stage | null>(null);
@@ -91,6 +94,13 @@ export function StageCanvas({ onStage, label, makeTool, staff = null, lines, dra
       stage.current?.draw();
     };
   }, [makeTool, onStage]);
+
+  useEffect(() => {
+    const taken = (layers ?? []).map((make) => stage.current?.addLayer(make()));
+    return () => {
+      for (const takeOff of taken) takeOff?.();
+    };
+  }, [layers, onStage]);
 
   return (
     <div className="absolute inset-0">

@@ -36,7 +36,7 @@ export class Stage {
   private readonly body = new BodyLayer();
   private readonly twigs = new TwigsLayer();
   private readonly known = new KnownBoxLayer();
-  private readonly layers: readonly Layer[] = [
+  private layers: readonly Layer[] = [
     new GroundLayer(),
     this.known,
     this.body,
@@ -44,6 +44,8 @@ export class Stage {
     this.twigs,
   ];
   private view: StageView = EMPTY_VIEW;
+  /** How the figure that is shown stands; null: at rest. */
+  private standing: Pose | null = null;
   private frame: Frame = frameOf(null);
   /** What was asked for and is not yet done. */
   private wanted: StageView = EMPTY_VIEW;
@@ -82,6 +84,22 @@ export class Stage {
     this.renderer.setClearColor(linearToken('paper'), 1);
     for (const layer of this.layers) layer.repaint?.();
     this.draw();
+  }
+
+  /** Draws one more layer, over those that there are. Returns what takes it off and frees what it holds. */
+  addLayer(layer: Layer): () => void {
+    this.layers = [...this.layers, layer];
+    this.scene.add(layer.object);
+    layer.update(this.view, EMPTY_VIEW, this.frame);
+    layer.pose?.(this.standing);
+    this.draw();
+    return () => {
+      if (this.isDead) return;
+      this.layers = this.layers.filter((other) => other !== layer);
+      this.scene.remove(layer.object);
+      layer.dispose();
+      this.draw();
+    };
   }
 
   /** Draws another view. Many in a row are drawn as one; what did not change is not touched. */
@@ -127,6 +145,7 @@ export class Stage {
     this.wantedPose = null;
     this.wishes = [];
     if (wantedPose && wantedPose.figure === this.view.figure) {
+      this.standing = wantedPose.pose;
       this.moves();
       for (const layer of this.layers) layer.pose?.(wantedPose.pose);
     }
@@ -160,6 +179,7 @@ export class Stage {
     this.rig.margin = view.margin;
     if (view.figure !== last.figure) {
       this.coarsen(false);
+      this.standing = null;
       this.frame = frameOf(view.figure);
     }
     for (const layer of this.layers) layer.update(view, last, this.frame);

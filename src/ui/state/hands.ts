@@ -1,4 +1,3 @@
-import type { PlaceOnFigure } from '../stage/view';
 import type { Ghost } from '../worker/figure';
 import type { DraftState } from '../worker/edit-session';
 
@@ -6,8 +5,6 @@ import type { DraftState } from '../worker/edit-session';
 export interface HandSlice {
   /** Id of the tool; `turn` turns the figure and chooses bones. */
   tool: string;
-  /** The first point of a measure that is being taken. */
-  measureFrom: PlaceOnFigure | null;
   draft: DraftState | null;
   /** What can be taken back and done again in a room that keeps its own changes; null where the open one does not. */
   ownWay: { readonly canUndo: boolean; readonly canRedo: boolean } | null;
@@ -17,7 +14,6 @@ export interface HandSlice {
 
 export const emptyHand = (): HandSlice => ({
   tool: 'turn',
-  measureFrom: null,
   draft: null,
   ownWay: null,
   ghosts: null,

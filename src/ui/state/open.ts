@@ -126,7 +126,6 @@ async function layRevision(record: CharacterRecord, isCurrent: () => boolean): P
     isolated: null,
     picked: NOTHING_PICKED,
     weights: null,
-    measureFrom: null,
     draft: null,
     ghosts: null,
     pose: isSame ? carriedPose(last.pose, isSame, character) : AT_REST,

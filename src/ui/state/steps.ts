@@ -1,10 +1,8 @@
 /** Steps, undoing, the brief, pins and words: what goes to the server. */
-import { endOf } from '@/core/character/pin';
 import { effectsText } from '@/core/contracts/effects-words';
 import type { Brief } from '@/core/house/brief';
 import {
   type CharacterRecord,
-  addPin,
   changeCharacter,
   labelPin as labelPinRoute,
   moveHead,
@@ -14,10 +12,9 @@ import {
 import { writeOnRevision } from '@/routes/revisions';
 import { applyRemedyStep, editStep } from '@/routes/steps';
 import { call, expectRevision, sendBytes } from '../kit/api';
-import type { PlaceOnFigure } from '../stage/view';
 import { BROKEN_OFF, perform } from './open';
 import { changeRecord } from './record';
-import { desk, setDesk } from './store';
+import { desk } from './store';
 
 export function applyRemedy(
   remedy: string,
@@ -63,27 +60,6 @@ export async function setBrief({ id: brief, title }: Pick<Brief, 'id' | 'title'>
   await perform('Auditing under the brief …', change(brief, `The brief is now “${title}”.`));
   if (desk().error === BROKEN_OFF.message)
     await perform('Going back …', change(before, `Cancelled; the brief is still “${titleBefore}”.`));
-}
-
-/** Begins to measure between two points, or puts it down again. */
-export const toggleMeasuring = (): void =>
-  setDesk({ tool: desk().tool === 'measure' ? 'turn' : 'measure', measureFrom: null });
-
-/** Takes a point of a measure: the first is held, with the second the measure is pinned to the character. */
-export async function takeMeasurePoint(at: PlaceOnFigure): Promise<void> {
-  const { tool, measureFrom: from, character } = desk();
-  if (tool !== 'measure' || !character) return;
-  if (!from) {
-    setDesk({ measureFrom: at });
-    return;
-  }
-  const ends = {
-    from: endOf(character, from.node, from.vertex),
-    to: endOf(character, at.node, at.vertex),
-  };
-  setDesk({ tool: 'turn', measureFrom: null });
-  const kept = await changeRecord(({ id }) => call(addPin, { id, label: '', ...ends }));
-  setDesk(kept ? { page: 'measures' } : { tool: 'measure', measureFrom: from });
 }
 
 /** Names a pinned measure. True where it could be kept. */

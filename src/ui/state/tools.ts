@@ -4,7 +4,7 @@ import { desk, setDesk } from './store';
 
 /** Takes a tool into the hand; the same again puts it down. */
 export function takeTool(tool: string): void {
-  setDesk({ tool: desk().tool === tool ? 'turn' : tool, measureFrom: null });
+  setDesk({ tool: desk().tool === tool ? 'turn' : tool });
 }
 
 /**
@@ -13,7 +13,7 @@ export function takeTool(tool: string): void {
  */
 export function putDown(): void {
   const { tool, picked, compared } = desk();
-  if (tool !== 'turn') setDesk({ tool: 'turn', measureFrom: null });
+  if (tool !== 'turn') setDesk({ tool: 'turn' });
   else if (picked !== NOTHING_PICKED) setDesk({ picked: NOTHING_PICKED, lastChosen: 'finding' });
   else if (compared) endComparison();
 }

@@ -52,6 +52,8 @@ export interface FigureBone {
   readonly side: 'left' | 'right' | 'middle';
   readonly from: readonly number[];
   readonly to: readonly number[];
+  /** Turn of its own axes in the world, a quaternion (x, y, z, w). */
+  readonly rotation: readonly number[];
   /** A direction across the bone in which its hinge opens. */
   readonly across: readonly number[];
   readonly helper: boolean;
@@ -163,7 +165,8 @@ export function boneFigures(character: Character): FigureBone[] {
       ahead && distance(ahead, from) >= 1e-4
         ? ahead
         : tipOf(from, parent >= 0 ? place(parent) : null, kids.map(place));
-    const across = quatRotate(decompose(world, bone * 16).rotation, [0, 1, 0]);
+    const { rotation } = decompose(world, bone * 16);
+    const across = quatRotate(rotation, [0, 1, 0]);
     const helper = reading.part === '' || reading.part === 'root';
     return {
       node: bone,
@@ -172,6 +175,7 @@ export function boneFigures(character: Character): FigureBone[] {
       side: reading.side,
       from,
       to,
+      rotation,
       across,
       helper,
       reach: farthestTurn(reading),
@@ -208,9 +212,9 @@ function tipOf(
 
 /** A twig carried from its rest to a pose by its node's own motion. World matrices, 16 per node. */
 export function carriedBone(bone: FigureBone, rest: Float64Array, world: Float64Array): FigureBone {
-  const decomposed = decompose(rest, bone.node * 16);
-  const otherDecomposed = decompose(world, bone.node * 16);
-  const turn = quatMultiply(otherDecomposed.rotation, quatConjugate(decomposed.rotation));
+  const atRest = decompose(rest, bone.node * 16);
+  const posed = decompose(world, bone.node * 16);
+  const turn = quatMultiply(posed.rotation, quatConjugate(atRest.rotation));
   const way = quatRotate(turn, [
     bone.to[0] - bone.from[0],
     bone.to[1] - bone.from[1],
@@ -218,8 +222,9 @@ export function carriedBone(bone: FigureBone, rest: Float64Array, world: Float64
   ]);
   return {
     ...bone,
-    from: otherDecomposed.translation,
-    to: otherDecomposed.translation.map((x, k) => x + way[k]),
+    from: posed.translation,
+    to: posed.translation.map((x, k) => x + way[k]),
+    rotation: posed.rotation,
     across: quatRotate(turn, bone.across),
   };
 }

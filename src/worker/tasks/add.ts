@@ -1,18 +1,11 @@
-import type { Brief } from '../../core/house/brief';
 import { joinCharacters } from '../../core/character/join';
 import { ASPECTS } from '../../core/contracts/aspect';
 import { promise } from '../../core/contracts/remedy';
-import { type ReadOptions, readCharacter } from '../../core/formats';
-import type { InputFile } from '../../core/formats/errors';
+import { readCharacter } from '../../core/formats';
 import { effectsOf } from '../../core/house/effects';
-import { LIMITS, type Made, type Tell, type Wire, auditCharacter, makeRevision, openWire } from '../task';
-
-export interface AddInput {
-  readonly wire: Wire;
-  readonly files: InputFile[];
-  readonly options?: ReadOptions;
-  readonly brief: Brief;
-}
+import type { AddInput } from '../../tasks/add';
+import type { Made, Tell } from '../../tasks/task';
+import { LIMITS, auditCharacter, makeRevision, openWire } from '../task';
 
 /** Adds what files hold to a character. What was there must not move. */
 export function addFiles({ wire, files, options, brief }: AddInput, tell: Tell): Made {

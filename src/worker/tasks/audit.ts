@@ -1,10 +1,6 @@
-import type { Brief } from '../../core/house/brief';
-import { type Audited, type Tell, type Wire, auditCharacter, openWire } from '../task';
-
-export interface AuditInput {
-  readonly wire: Wire;
-  readonly brief: Brief;
-}
+import type { AuditInput } from '../../tasks/audit';
+import type { Audited, Tell } from '../../tasks/task';
+import { auditCharacter, openWire } from '../task';
 
 /** Audits a revision under a brief. Throws RemedyError where there is no such brief. */
 export const auditRevision = ({ wire, brief }: AuditInput, tell: Tell): Audited =>

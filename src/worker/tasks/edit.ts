@@ -1,5 +1,3 @@
-import type { Brief } from '../../core/house/brief';
-import type { NamedParams } from '../../core/contracts/step';
 import { RemedyError } from '../../core/contracts/remedy';
 import {
   type Patch,
@@ -10,34 +8,8 @@ import {
   unpackPatches,
 } from '../../core/house/edit';
 import { effectsOf } from '../../core/house/effects';
-import {
-  type EarlierAudit,
-  type Made,
-  type Wire,
-  auditCharacter,
-  earlierOf,
-  makeRevision,
-  openWire,
-} from '../task';
-
-export interface EditInput {
-  readonly wire: Wire;
-  readonly brief: Brief;
-  /** A bundle of patches. */
-  readonly patches: Uint8Array;
-  /** Given where a recorded edit is done again: what the indices of every patch stood for. */
-  readonly names?: readonly NamedParams[];
-  readonly earlier?: EarlierAudit;
-}
-
-export interface EditMade extends Made {
-  readonly title: string;
-  /** The patches as they were done here, as a bundle. */
-  readonly patch: Uint8Array;
-  readonly names: readonly NamedParams[];
-  /** What could not be done again, in words. */
-  readonly misfits: readonly string[];
-}
+import type { EditInput, EditMade } from '../../tasks/edit';
+import { auditCharacter, earlierOf, makeRevision, openWire } from '../task';
 
 /** Does what the hand did as one step. Throws RemedyError where none of it can be done. */
 export function applyEdit(input: EditInput): EditMade {

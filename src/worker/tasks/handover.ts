@@ -1,8 +1,8 @@
 import { zipSync } from 'fflate';
 import { addressOf } from '../../core/character/bundle';
 import type { Character } from '../../core/character/model';
-import { type Counts, countGravity } from '../../core/contracts/finding';
-import { type Moment, type Waived, type Waiver, applyWaivers } from '../../core/contracts/waiver';
+import { countGravity } from '../../core/contracts/finding';
+import { type Waived, applyWaivers } from '../../core/contracts/waiver';
 import { RemedyError } from '../../core/contracts/remedy';
 import {
   WriteError,
@@ -12,59 +12,17 @@ import {
   writtenFormat,
 } from '../../core/formats';
 import { audit, silenceText } from '../../core/house/audit';
-import type { Brief } from '../../core/house/brief';
 import { type Docket, docketFile, docketFinding, sealDocket } from '../../core/house/docket';
 import { contentsOf } from '../../core/rooms/docket/contents';
 import { type Item, itemsOf, withItems } from '../../core/rooms/docket/items';
-import type { Receiver } from '../../core/rooms/docket/receivers';
-import {
-  type HandedFacts,
-  type ReceiverFacts,
-  type ReportFacts,
-  reportHtml,
-} from '../../core/rooms/docket/report';
+import { type HandedFacts, type ReceiverFacts, reportHtml } from '../../core/rooms/docket/report';
 import { measuresOf } from '../../core/rooms/placement/measures';
-import { LIMITS, type Tell, type Wire, openWire, pictureOf } from '../task';
+import type { HandOverInput, HandedOver } from '../../tasks/handover';
+import type { Tell } from '../../tasks/task';
+import { LIMITS, openWire, pictureOf } from '../task';
 import { receiverFacts } from './report';
 
-/** What is handed over: of which revision, what of it, to whom, and by whom. */
-export interface HandOverInput {
-  readonly wire: Wire;
-  readonly brief: Brief;
-  readonly waivers: readonly Waiver[];
-  readonly moment: Moment;
-  /** Ids of the items that go out; all where nothing is said. */
-  readonly items: readonly string[] | null;
-  /** Id of the format. */
-  readonly format: string;
-  /** Name of the files without what stands behind the dot. */
-  readonly stem: string;
-  readonly facts: ReportFacts;
-  readonly label: string;
-  readonly crosswalk: object | null;
-  readonly receiver?: Receiver;
-  readonly by: string;
-  readonly note: string;
-  readonly id: string;
-  /** ISO 8601. */
-  readonly at: string;
-  /** The public half of the key that the docket is going to be signed with. */
-  readonly key?: string;
-}
-
 type WrittenFile = WrittenFiles['files'][number];
-
-/** What came of it. */
-export interface HandedOver {
-  /** What goes out: the file, or a zip where a format wants several. */
-  readonly file: WrittenFile;
-  /** The sealed docket as its file. */
-  readonly docket: string;
-  readonly report: string;
-  readonly picture: Uint8Array;
-  readonly counts: Counts;
-  readonly waived: number;
-}
 
 /**
  * Writes what was chosen of a revision, reads the written file back, audits that, and seals all of it into a docket.

@@ -1,25 +1,10 @@
-import type { Brief } from '../../core/house/brief';
-import { type Proposal, betterBrief } from '../../core/house/propose';
-import { type ReadOptions, readCharacter } from '../../core/formats';
-import type { InputFile } from '../../core/formats/errors';
+import { betterBrief } from '../../core/house/propose';
+import { readCharacter } from '../../core/formats';
 import { carriedSets } from '../../core/character/sets';
 import type { Character } from '../../core/character/model';
-import { LIMITS, type Made, type Tell, type Wire, auditCharacter, makeRevision, openWire } from '../task';
-
-export interface ImportInput {
-  readonly files: InputFile[];
-  readonly options?: ReadOptions;
-  readonly brief?: Brief;
-  /** Those that may fit better. */
-  readonly briefs?: readonly Brief[];
-  /** An earlier delivery, whose sets are found again in this one. */
-  readonly setsOf?: Wire;
-}
-
-export interface Imported extends Made {
-  /** What fits better than the brief that it was given; null for nothing. */
-  readonly fits: Proposal | null;
-}
+import type { ImportInput, Imported } from '../../tasks/import';
+import type { Tell } from '../../tasks/task';
+import { LIMITS, auditCharacter, makeRevision, openWire } from '../task';
 
 /** Reads files as a new character. */
 export function importFiles(

@@ -5,61 +5,13 @@ import { type Skeleton, skeletonOf } from '../../core/anatomy/skeleton';
 import { type Crosswalk, hasTarget } from '../../core/anatomy/crosswalk';
 import { suggest } from '../../core/anatomy/suggest';
 import { RemedyError } from '../../core/contracts/remedy';
-import type { MoveHow } from '../../core/contracts/step';
 import { adopt } from '../../core/rooms/crosswalk/adopt';
 import { doubtOf } from '../../core/rooms/crosswalk/doubts';
-import {
-  type CrosswalkFile,
-  crosswalkFileSchema,
-  crosswalkFromFile,
-  crosswalkToFile,
-} from '../../core/rooms/crosswalk/file';
+import { crosswalkFileSchema, crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';
 import { type ProvenMove, provenMove } from '../../core/rooms/crosswalk/proven-move';
-import {
-  type Made,
-  type Tell,
-  type Wire,
-  auditCharacter,
-  finishTelling,
-  makeRevision,
-  need,
-  openWire,
-} from '../task';
-
-export interface RemapInput {
-  readonly wire: Wire;
-  readonly brief: Brief;
-  /**
-   * A skeleton of the house, or the own one of a brief (the character's where none is given), or that of a
-   * revision.
-   */
-  readonly target: { readonly id: string; readonly brief?: Brief } | { readonly wire: Wire };
-  /** The rules; absent where they are to be found. */
-  readonly crosswalk?: unknown;
-  /** Crosswalks saved onto the same target, to be taken up where one fits. */
-  readonly saved?: readonly unknown[];
-  readonly limit: number;
-  readonly how: MoveHow;
-  /** A revision whose clips are examples for the weights as well. */
-  readonly motion?: Wire;
-}
-
-/** How the crosswalk of a move came about, and what there is to look at in it. */
-export interface WalkSaid {
-  /** “given”, “suggested”, or the name of the skeleton that it was saved for. */
-  readonly from: string;
-  readonly bones: number;
-  readonly paired: number;
-  /** Pairs that want a look. */
-  readonly unsure: number;
-}
-
-/** What moving the weights made. */
-export interface RemapMade extends Made {
-  /** The crosswalk as it was understood: what of the one that was sent is kept. */
-  readonly crosswalk: CrosswalkFile;
-  readonly walk: WalkSaid;
-}
+import type { RemapInput, RemapMade, WalkSaid } from '../../tasks/remap';
+import type { Tell } from '../../tasks/task';
+import { auditCharacter, finishTelling, makeRevision, need, openWire } from '../task';
 
 /** A skeleton by its id, or the one that the brief brings along. */
 const skeletonNamed = (id: string, brief: Brief): Skeleton | undefined =>

@@ -1,40 +1,11 @@
-import type { Brief } from '../../core/house/brief';
 import type { Character } from '../../core/character/model';
 import { checkedBy } from '../../core/contracts/checked';
 import { type Params, RemedyError } from '../../core/contracts/remedy';
-import type { NamedParams } from '../../core/contracts/step';
 import { effectsOf } from '../../core/house/effects';
 import { remedyById } from '../../core/house/registry';
 import { nameParams, refitParams } from '../../core/house/rerun';
-import {
-  type EarlierAudit,
-  type Made,
-  type Wire,
-  auditCharacter,
-  earlierOf,
-  makeRevision,
-  need,
-  openWire,
-} from '../task';
-
-export interface RemedyInput {
-  readonly wire: Wire;
-  readonly brief: Brief;
-  readonly remedy: string;
-  readonly params: Params;
-  /** Given where a recorded step is done again: what its indices stood for. */
-  readonly names?: NamedParams;
-  readonly earlier?: EarlierAudit;
-}
-
-export interface RemedyMade extends Made {
-  /** The parameters as they were checked, and as they count here. */
-  readonly params: Params;
-  /** What the indices among them stood for. */
-  readonly names: NamedParams;
-  /** What of it could not be done again, in words. */
-  readonly misfits: readonly string[];
-}
+import type { RemedyInput, RemedyMade } from '../../tasks/remedy';
+import { auditCharacter, earlierOf, makeRevision, need, openWire } from '../task';
 
 /** Applies a remedy to a revision. Throws RemedyError with one sentence where it cannot be done. */
 export function applyRemedy(input: RemedyInput): RemedyMade {

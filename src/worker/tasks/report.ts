@@ -1,30 +1,17 @@
-import { type Brief, briefKey } from '../../core/house/brief';
+import { briefKey } from '../../core/house/brief';
 import { unpack } from '../../core/character/bundle';
 import type { Finding } from '../../core/contracts/finding';
-import { type Moment, type Waiver, applyWaivers } from '../../core/contracts/waiver';
+import { applyWaivers } from '../../core/contracts/waiver';
 import { audit, silenceText } from '../../core/house/audit';
 import type { Character } from '../../core/character/model';
 import { arrivedAsItIs } from '../../core/house/arrival';
 import { trialPoses } from '../../core/rooms/crosswalk/poses';
 import { prove } from '../../core/rooms/crosswalk/proof';
 import type { Receiver } from '../../core/rooms/docket/receivers';
-import { type ReceiverFacts, type ReportFacts, reportHtml } from '../../core/rooms/docket/report';
+import { type ReceiverFacts, reportHtml } from '../../core/rooms/docket/report';
 import { measuresOf } from '../../core/rooms/placement/measures';
-import { type EarlierAudit, type Wire, openWire } from '../task';
-
-export interface ReportInput {
-  readonly wire: Wire;
-  readonly brief: Brief;
-  readonly facts: ReportFacts;
-  readonly picture: string | null;
-  /** Those that stand, and when they are asked. */
-  readonly waivers: readonly Waiver[];
-  readonly moment: Moment;
-  /** The audit of this very revision, where there is one. */
-  readonly audited?: EarlierAudit;
-  /** The receiver that it is held against. */
-  readonly receiver?: Receiver;
-}
+import type { ReportInput } from '../../tasks/report';
+import { openWire } from '../task';
 
 /** The report of a revision as HTML. */
 export function reportRevision(input: ReportInput): { html: string } {

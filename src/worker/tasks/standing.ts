@@ -1,19 +1,8 @@
-import { type FindingTold, toldOf } from '../../core/contracts/waiver';
+import { toldOf } from '../../core/contracts/waiver';
 import { audit } from '../../core/house/audit';
-import type { Brief } from '../../core/house/brief';
 import { measuredSettings } from '../../core/house/learn';
-import { type Wire, openWire } from '../task';
-
-export interface StandingInput {
-  readonly wire: Wire;
-  readonly brief: Brief;
-}
-
-/** What checks measure of a revision, and what they find under a brief. */
-export interface StandingUnderBrief {
-  readonly measured: Readonly<Record<string, unknown>>;
-  readonly findings: readonly FindingTold[];
-}
+import type { StandingInput, StandingUnderBrief } from '../../tasks/standing';
+import { openWire } from '../task';
 
 /** How a revision stands under a brief that may not be saved yet. */
 export function standingOf({ wire, brief }: StandingInput): StandingUnderBrief {

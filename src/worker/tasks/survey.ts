@@ -2,21 +2,8 @@ import { bonesOf } from '../../core/character/hierarchy';
 import { boxOf, placedMeshes, skeletonBox } from '../../core/character/measure';
 import { readCharacter } from '../../core/formats';
 import type { InputFile } from '../../core/formats/errors';
+import type { Surveyed } from '../../tasks/survey';
 import { LIMITS } from '../task';
-
-/** What a set of files holds, before it is taken in: for the questions that they do not answer themselves. */
-export interface Surveyed {
-  readonly name: string;
-  readonly format: string;
-  readonly unitMetres: number;
-  readonly upAxis: 'x' | 'y' | 'z';
-  readonly stated: { readonly unit: boolean; readonly upAxis: boolean };
-  /** Extent along the axes as read, metres. */
-  readonly size: readonly [number, number, number];
-  readonly bones: number;
-  readonly vertices: number;
-  readonly clips: number;
-}
 
 /** Reads files as far as it takes to say what they are and how large, in every unit. Throws ReadError. */
 export function surveyFiles({ files }: { readonly files: InputFile[] }): Surveyed {

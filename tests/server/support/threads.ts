@@ -1,4 +1,5 @@
-import { type ThreadTask, runJob } from '@/worker/tasks';
+import type { ThreadTask } from '@/tasks/list';
+import { runJob } from '@/worker/tasks';
 
 /** Stands in for the pool of threads: every job is done at once, here. */
 export class Piscina {

@@ -1,5 +1,4 @@
-import { Briefs } from '@/ui/briefs/briefs';
-
-export default async function Page({ params }: { params: Promise<{ id: string }> }) {
-  return <Briefs id={(await params).id} />;
+/** What it shows is drawn by the layout. */
+export default function Page() {
+  return null;
 }

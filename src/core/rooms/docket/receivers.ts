@@ -40,7 +40,7 @@ export const receiverSchema = object({
   /** How it stores positions: as floats, or in 65 536 steps over the mesh's box. */
   positions: choiceOf('Positions', { float: 'floats', u16: '16 bits' }).required(),
   /** Its unit of length, metres, and its upward axis. */
-  metresPerUnit: number().positive().required().meta({ label: 'Its unit, m', quantity: 'factor' }),
+  metresPerUnit: number().positive().required().meta({ label: 'Its unit', quantity: 'length' }),
   up: choiceOf('Up axis', { y: 'Y', z: 'Z' }).required(),
   /** Which scale of nodes it knows. */
   scale: choiceOf('Node scale', { any: 'any', even: 'even only', none: 'ignored' }).required(),

@@ -8,7 +8,7 @@ import { Button } from '../../kit/button';
 import { numberText } from '../../kit/format';
 import { changeLook, chooseBone, frame } from '../../state/choose';
 import { placesOfNode } from '../../state/findings-places';
-import { toggleMeasuring } from '../../state/steps';
+import { toggleMeasuring, useMeasuring } from '../../state/measuring';
 import { desk, useDesk } from '../../state/store';
 import { BodyKindField } from '../../parts/body-kind';
 import { deskWorker } from '../../state/worker';
@@ -88,7 +88,7 @@ export function MeasuresPage() {
 
 function MeasureTools() {
   const isMeasuring = useDesk((state) => state.tool === 'measure');
-  const hasFirst = useDesk((state) => state.measureFrom !== null);
+  const hasFirst = useMeasuring((measuring) => measuring.from !== null);
   const boxOn = useDesk((state) => state.boxOn);
   const taking = hasFirst ? 'Take the second point' : 'Take the first point';
   return (

@@ -1,6 +1,8 @@
 import { ROOM_WORDS } from '@/core/contracts/rooms';
 import { Move3d } from 'lucide-react';
 import type { Room } from '../../parts/room';
+import { AxesKey } from './axes-key';
+import { AxesLayer } from './axes-layer';
 import { JointPanel } from './joint-panel';
 import { makeJointTool } from './joint-tool';
 import { RenameForm } from './rename-form';
@@ -11,6 +13,8 @@ export const skeleton: Room = {
   hint: 'Tree and names of the bones',
   empty: 'Tree and names are as the brief wants them. The next room is Surface.',
   forms: { rename: RenameForm },
+  layers: [() => new AxesLayer()],
+  Over: AxesKey,
   tools: [
     {
       id: 'joint',

@@ -24,3 +24,6 @@ export interface Layer {
   repaint?(): void;
   dispose(): void;
 }
+
+/** Makes a layer for one stage. */
+export type MakeLayer = () => Layer;

@@ -1,0 +1,5 @@
+import { Briefs } from '@/ui/briefs/briefs';
+
+export default function Layout() {
+  return <Briefs />;
+}

@@ -1,0 +1,16 @@
+import type { FindingTold } from '../core/contracts/waiver';
+import type { Brief } from '../core/house/brief';
+import { type Wire, defineTask } from './task';
+
+export interface StandingInput {
+  readonly wire: Wire;
+  readonly brief: Brief;
+}
+
+/** What checks measure of a revision, and what they find under a brief. */
+export interface StandingUnderBrief {
+  readonly measured: Readonly<Record<string, unknown>>;
+  readonly findings: readonly FindingTold[];
+}
+
+export const standingTask = defineTask<StandingInput, StandingUnderBrief>({ lane: 'working' });
