@@ -38,5 +38,7 @@ export default {
     'Int32Array',
   ],
   maxWorkers: '100%',
+  // What files leave behind in a process makes the later ones slow: it begins anew once there is much of it.
+  workerIdleMemoryLimit: '700MB',
   testTimeout: 300_000,
 };

@@ -22,17 +22,6 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     acceptDownloads: true,
     actionTimeout: 180_000,
-    // Drawing in software takes most of the time: small pictures do where none is kept. Those for the documentation are
-    // drawn with smooth edges.
-    storageState: {
-      cookies: [],
-      origins: [
-        {
-          origin: baseURL,
-          localStorage: [{ name: 'drawing', value: process.env.BOUGH_PICTURES ? 'fine' : 'small' }],
-        },
-      ],
-    },
     launchOptions: CHROMIUM,
   },
 });

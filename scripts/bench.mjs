@@ -82,9 +82,9 @@ async function withHouse(env, work) {
 
 await main(async () => {
   checkNode();
-  installPackages();
+  installPackages(true);
   await buildBundles();
-  const cast = buildDemo();
+  const cast = await buildDemo();
   // Matching, motion, bodies and large ones alone need neither a page nor a house.
   const alone = ['match', 'motion', 'bodies', 'large', 'hand'].find((part) => process.argv.includes(part));
   if (alone)

@@ -25,19 +25,24 @@ export function checkNode() {
 
 const stampOf = (file) => (existsSync(file) ? readFileSync(file, 'utf8') : '');
 
-/** Installs the packages when they are missing or the lock file has changed. */
-export function installPackages() {
+/**
+ * Installs the packages when they are missing or the lock file has changed.
+ * @param isForTests those that only tests, the bench and the linter use as well; a start does not wait for them
+ */
+export function installPackages(isForTests = false) {
   const lock = path.join(root, 'package-lock.json');
   const stamp = path.join(root, 'node_modules', '.bough-lock');
   const hash = createHash('sha256').update(readFileSync(lock)).digest('hex');
-  if (stampOf(stamp) === hash) return;
+  const all = `${hash} with those of tests`;
+  const has = stampOf(stamp);
+  if (has === all || (has === hash && !isForTests)) return;
   say('Installing packages …');
   const npm = (...args) =>
-    spawnSync('npm', [...args, '--no-audit', '--no-fund', '--loglevel=error'], {
-      cwd: root,
-      stdio: ['ignore', 'ignore', 'pipe'],
-      encoding: 'utf8',
-    });
+    spawnSync(
+      'npm',
+      [...args, ...(isForTests ? [] : ['--omit=dev']), '--no-audit', '--no-fund', '--loglevel=error'],
+      { cwd: root, stdio: ['ignore', 'ignore', 'pipe'], encoding: 'utf8' },
+    );
   // A registry that mirrors only this platform leaves other platforms' optional binaries out of the lock
   // file; "ci" then refuses, while "install" takes the locked versions all the same.
   let done = npm('ci');
@@ -46,7 +51,7 @@ export function installPackages() {
     throw new Stop(
       `The packages could not be installed (${done.stderr.trim().split('\n')[0]}); check that npm reaches its registry, and start again.`,
     );
-  writeFileSync(stamp, hash);
+  writeFileSync(stamp, isForTests ? all : hash);
 }
 
 function sourcesHash(folders, files = []) {
@@ -158,18 +163,22 @@ export async function buildBundles() {
 }
 
 /** Generates the demo cast into dist/demo when its sources have changed. */
-export function buildDemo() {
-  const folder = path.join(root, 'dist', 'demo');
+export const buildDemo = () => drawInto(path.join(root, 'dist', 'demo'), 'Drawing the demo cast …');
+
+/** The same with a quarter of the points, for tests that ask how something is done and not how much of it there is. */
+export const buildCoarseDemo = () =>
+  drawInto(path.join(root, 'dist', 'demo', 'coarse'), 'Drawing the coarse cast …', '--coarse');
+
+async function drawInto(folder, words, ...args) {
   const stamp = path.join(folder, '.stamp');
   // Its bundle holds all that it is made with.
   const hash = sourcesHash([], ['dist/demo.mjs', 'package-lock.json']);
   if (stampOf(stamp) === hash) return folder;
-  say('Drawing the demo cast …');
-  const done = spawnSync(process.execPath, [path.join(root, 'dist', 'demo.mjs'), folder], {
-    cwd: root,
-    stdio: 'inherit',
-  });
-  if (done.status !== 0) throw new Stop('The demo cast could not be generated; the message above says why.');
+  say(words);
+  const generator = path.join(root, 'dist', 'demo.mjs');
+  const { status, written } = await ended(process.execPath, [generator, folder, ...args]);
+  if (status !== 0)
+    throw new Stop(`${written}The demo cast could not be generated; the message above says why.`);
   writeFileSync(stamp, hash);
   return folder;
 }
@@ -203,16 +212,8 @@ export async function buildApp() {
   if (stampOf(stamp) === hash) return;
   say('Building …');
   const next = path.join(root, 'node_modules', 'next', 'dist', 'bin', 'next');
-  // Begun at once: whoever does something else meanwhile may not come back before that is done.
-  const [lint, done] = await Promise.all([
-    ended(path.join(root, 'node_modules', '.bin', 'oxlint'), ['--deny-warnings', 'src']),
-    ended(process.execPath, [next, 'build'], { ...process.env, NEXT_TELEMETRY_DISABLED: '1' }),
-  ]);
-  // The build stands on the one-way imports: core knows nothing above it.
-  if (lint.status !== 0) {
-    process.stderr.write(lint.written);
-    throw new Stop('A rule of the house is broken; the message above says where.');
-  }
+  const env = { ...process.env, NEXT_TELEMETRY_DISABLED: '1' };
+  const done = await ended(process.execPath, [next, 'build'], env);
   if (done.status !== 0) {
     process.stderr.write(done.written);
     throw new Stop('The application could not be built; the message above says where.');

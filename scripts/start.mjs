@@ -212,7 +212,7 @@ await main(async () => {
     // The build is the longest of it: the cast is drawn and the database made ready beside it.
     const built = buildApp();
     built.catch(() => {});
-    const cast = buildDemo();
+    const cast = await buildDemo();
     database = await startDatabase(dataFolder);
     // One of its own has no password, and is reached by nobody else.
     if (!process.env.DATABASE_URL) note({ database: database.url });

@@ -426,7 +426,7 @@ const KINDS = {
 
 await main(async () => {
   checkNode();
-  installPackages();
+  installPackages(true);
   await buildBundles();
   const cast = buildDemo();
   await buildApp();

@@ -82,9 +82,16 @@ function weave(): Uint8Array {
   return new Uint8Array(PNG.sync.write(png, { colorType: 2 }));
 }
 
+interface HowDrawn {
+  /** Most bones at a point. */
+  readonly limit?: number;
+  /** How often its cages are subdivided, 1 or more. */
+  readonly steps: number;
+}
+
 /** The clean Deckhand, its lantern right on the hand: held alike by every machine. */
-export const cleanDeckhand = (limit = 4): Character => {
-  const drawn = drawDeckhand(limit);
+export const cleanDeckhand = (how: HowDrawn): Character => {
+  const drawn = drawDeckhand(how);
   const lantern = drawn.nodes.findIndex((node) => node.name === 'storm lantern');
   const settled = settleOnBone.apply(drawn, { node: lantern }, PLAIN_FIGURE);
   const ring = settled.nodes.findIndex((node) => node.name === 'lantern');
@@ -92,7 +99,7 @@ export const cleanDeckhand = (limit = 4): Character => {
 };
 
 /** The same with the lantern turned upright by its node. */
-export function drawDeckhand(limit = 4): Character {
+export function drawDeckhand({ limit = 4, steps }: HowDrawn): Character {
   const skeleton = deckhandSkeleton();
   const nodes = skeletonNodes(skeleton);
   const solid = bodySolid();
@@ -107,8 +114,8 @@ export function drawDeckhand(limit = 4): Character {
   const bodyMesh = meshOf(
     'body',
     [
-      { name: 'body', cage: body, steps: 2, onto, floor: 0.004 },
-      { name: 'eyes', cage: eyes(), steps: 2 },
+      { name: 'body', cage: body, steps, onto, floor: 0.004 },
+      { name: 'eyes', cage: eyes(), steps },
     ],
     quay,
     limit,
@@ -116,7 +123,7 @@ export function drawDeckhand(limit = 4): Character {
   const coatMesh = meshOf(
     'oilskin coat',
     [
-      { name: 'coat', cage: coatCage(), steps: 2 },
+      { name: 'coat', cage: coatCage(), steps },
       { name: 'toggles', cage: toggles(), steps: 1 },
     ],
     coatJoints,
@@ -124,11 +131,11 @@ export function drawDeckhand(limit = 4): Character {
   );
   const bootsMesh = meshOf(
     'boots',
-    [{ name: 'boots', cage: subdivide(bootsCage()), steps: 1, floor: 0 }],
+    [{ name: 'boots', cage: subdivide(bootsCage()), steps: steps - 1, floor: 0 }],
     bootJoints,
     limit,
   );
-  const capMesh = meshOf("sou'wester", [{ name: 'cap', cage: capCage(), steps: 2 }], ['cap'], limit);
+  const capMesh = meshOf("sou'wester", [{ name: 'cap', cage: capCage(), steps }], ['cap'], limit);
   const lanternMesh = meshOf('lantern', [{ name: 'lantern', cage: lanternCage(), steps: 1 }], null, limit);
   const skins = [
     skinOf('body', nodes, quay),

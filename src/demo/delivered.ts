@@ -9,7 +9,7 @@ import { decompose, quatConjugate } from '../core/geometry/matrix';
 import { restWorld } from '../core/character/hierarchy';
 import { influencesFrom } from '../core/geometry/influences';
 import { characterOf, skeletonNodes, skinOf } from './assemble';
-import { deckhandSkeleton, drawDeckhand, hail } from './deckhand';
+import { deckhandSkeleton, hail } from './deckhand';
 import { coatPlace } from './clothes';
 
 const TRUNK: Readonly<Record<string, string>> = {
@@ -57,7 +57,7 @@ function supplierName(quay: string): string {
 
 const LIFT_METRES = 0.032;
 
-export function deliveredDeckhand(clean: Character = drawDeckhand()): Character {
+export function deliveredDeckhand(clean: Character): Character {
   const skeleton = deckhandSkeleton();
   const bones: SkeletonBone[] = [];
   const at = (name: string) => bones.findIndex((bone) => bone.name === name);

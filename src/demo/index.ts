@@ -15,25 +15,31 @@ export interface CastMember {
   readonly bytes: Uint8Array;
 }
 
+/** How often the cages of bodies and clothes are subdivided; the coarse cast, with a quarter of the points, once less. */
+export const STEPS = { fine: 2, coarse: 1 } as const;
+
+const fileOf = (character: Character) => writeGlb(character, { keepSums: true }).bytes;
+
 /** All members as files, the faulty ones with their faults as they are. */
-export function demoCast(): CastMember[] {
-  const clean = cleanDeckhand();
-  const file = (character: Character) => writeGlb(character, { keepSums: true }).bytes;
-  return [
-    {
-      file: 'deckhand.glb',
-      title: 'Deckhand',
-      brief: 'handset',
-      bytes: file(deliveredDeckhand(drawDeckhand())),
-    },
-    { file: 'stoker.dae', title: 'Stoker', brief: 'handset', bytes: deliveredStoker() },
-    { file: 'capstan.glb', title: 'Capstan', brief: 'deck-gear', bytes: file(deliveredCapstan()) },
-    { file: 'deckhand-clean.glb', title: 'Deckhand, clean', brief: 'handset', bytes: file(clean) },
-    {
-      file: 'quay-skeleton.glb',
-      title: 'Quay skeleton',
-      brief: 'handset',
-      bytes: file(characterOfSkeleton(QUAY)),
-    },
-  ];
-}
+export const demoCast = (steps: number): CastMember[] => [
+  {
+    file: 'deckhand.glb',
+    title: 'Deckhand',
+    brief: 'handset',
+    bytes: fileOf(deliveredDeckhand(drawDeckhand({ steps }))),
+  },
+  { file: 'stoker.dae', title: 'Stoker', brief: 'handset', bytes: deliveredStoker(steps) },
+  { file: 'capstan.glb', title: 'Capstan', brief: 'deck-gear', bytes: fileOf(deliveredCapstan()) },
+  {
+    file: 'deckhand-clean.glb',
+    title: 'Deckhand, clean',
+    brief: 'handset',
+    bytes: fileOf(cleanDeckhand({ steps })),
+  },
+  {
+    file: 'quay-skeleton.glb',
+    title: 'Quay skeleton',
+    brief: 'handset',
+    bytes: fileOf(characterOfSkeleton(QUAY)),
+  },
+];

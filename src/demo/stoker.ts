@@ -302,8 +302,8 @@ function shape(mesh: Mesh): Mesh {
   };
 }
 
-/** The Stoker as he should be: 1.76 m, T-pose, lamp in hand. */
-function cleanStoker(): Character {
+/** The Stoker as he should be: 1.76 m, T-pose, lamp in hand. `steps`: how often his cages are subdivided. */
+function cleanStoker(steps: number): Character {
   const bones = skeleton();
   const nodes = skeletonNodes({ id: 'stoker', title: 'Stoker', bones });
   const names = bones.map((bone) => bone.name);
@@ -314,25 +314,25 @@ function cleanStoker(): Character {
     meshOf(
       'body',
       [
-        { name: 'body', cage: renameAll(body), steps: 2, onto, floor: 0.004 },
-        { name: 'eyes', cage: renameAll(eyes()), steps: 2 },
-        { name: 'moustache', cage: renameAll(moustache()), steps: 2 },
+        { name: 'body', cage: renameAll(body), steps, onto, floor: 0.004 },
+        { name: 'eyes', cage: renameAll(eyes()), steps },
+        { name: 'moustache', cage: renameAll(moustache()), steps },
       ],
       names,
       4,
     ),
-    meshOf('apron', [{ name: 'apron', cage: renameAll(apronCage()), steps: 2 }], names, 4),
+    meshOf('apron', [{ name: 'apron', cage: renameAll(apronCage()), steps }], names, 4),
     meshOf(
       'boots',
-      [{ name: 'boots', cage: renameAll(subdivide(bootsCage())), steps: 1, floor: 0 }],
+      [{ name: 'boots', cage: renameAll(subdivide(bootsCage())), steps: steps - 1, floor: 0 }],
       names,
       4,
     ),
     meshOf(
       'cap',
       [
-        { name: 'cap', cage: renameAll(capCage()), steps: 2 },
-        { name: 'neckerchief', cage: renameAll(neckerchiefCage()), steps: 2 },
+        { name: 'cap', cage: renameAll(capCage()), steps },
+        { name: 'neckerchief', cage: renameAll(neckerchiefCage()), steps },
       ],
       names,
       4,
@@ -384,7 +384,8 @@ const LAMP_FACTOR = 1.4;
  * The Stoker as he came: the faults of faults.ts, in a COLLADA file whose numbers are centimetres and whose
  * unit says inches.
  */
-export function deliveredStoker(clean: Character = cleanStoker()): Uint8Array {
+export function deliveredStoker(steps: number): Uint8Array {
+  const clean = cleanStoker(steps);
   const half = (degrees: number): Quat => quatAbout([0, 0, 1], (degrees * Math.PI) / 180);
   const at = (character: Character, name: string) => character.nodes.findIndex((node) => node.name === name);
   const leaning = boundInPose(

@@ -12,6 +12,7 @@ import { docketOver } from '../core/support/docket';
 import { validate } from '../core/support/validator';
 
 const cast = path.resolve(process.env.BOUGH_CAST ?? 'dist/demo');
+const coarse = path.join(cast, 'coarse');
 const hands = path.join(
   path.dirname(require.resolve('@webxr-input-profiles/assets/package.json')),
   'dist/profiles/generic-hand',
@@ -79,7 +80,7 @@ it('a process ends with the code of its call, and writes what the call writes', 
 });
 
 it('audit: nothing stops the clean Deckhand; exit 0, in words', () => {
-  const row = bough('audit', path.join(cast, 'deckhand-clean.glb'));
+  const row = bough('audit', path.join(coarse, 'deckhand-clean.glb'));
   expect(row).toMatchObject({ code: 0, err: '' });
   expect(row.out).toContain('0 stops hand-off, 0 worth fixing');
 });
@@ -185,7 +186,7 @@ it('receive: says what is lost and ends with 1, from a file of settings as well'
     readFileSync(path.resolve('src/core/rooms/docket/receivers/browser.json'), 'utf8'),
   );
   writeFileSync(settings, JSON.stringify({ ...house, id: 'ours', title: 'Ours', empties: 'dropped' }));
-  const lost = bough('receive', path.join(cast, 'deckhand.glb'), '--receiver', settings);
+  const lost = bough('receive', path.join(coarse, 'deckhand.glb'), '--receiver', settings);
   expect([lost.code, lost.out]).toEqual([1, expect.stringContaining('“lantern hook”')]);
   const easy = bough('receive', path.join(hands, 'left.glb'), '--receiver', 'browser', '--json');
   expect([easy.code, easy.json().said]).toEqual([0, []]);
@@ -198,7 +199,7 @@ it('receive: writes what that machine holds, every draw on no more bones than it
   const out = path.join(folder, 'held.glb');
   const told = bough(
     'receive',
-    path.join(cast, 'deckhand-clean.glb'),
+    path.join(coarse, 'deckhand-clean.glb'),
     '--receiver',
     'strict-old',
     '--out',
@@ -220,7 +221,7 @@ it('remap: with a crosswalk from a file, edited, and a limit', () => {
   expect(
     bough(
       'remap',
-      path.join(cast, 'deckhand-clean.glb'),
+      path.join(coarse, 'deckhand-clean.glb'),
       '--to',
       'quay',
       '--out',
@@ -237,7 +238,7 @@ it('remap: with a crosswalk from a file, edited, and a limit', () => {
   writeFileSync(walk, JSON.stringify(file));
   const row = bough(
     'remap',
-    path.join(cast, 'deckhand-clean.glb'),
+    path.join(coarse, 'deckhand-clean.glb'),
     '--to',
     'quay',
     '--crosswalk',
@@ -259,7 +260,7 @@ it('remap: with a crosswalk from a file, edited, and a limit', () => {
 });
 
 it('keeps points, polygons and bones as a set, which the file then has', () => {
-  const file = path.join(cast, 'deckhand-clean.glb');
+  const file = path.join(coarse, 'deckhand-clean.glb');
   const out = path.join(folder, 'set.glb');
   const { nodes, meshes } = readGltf([{ name: 'a.glb', bytes: new Uint8Array(readFileSync(file)) }]);
   const coat = nodes.findIndex(({ mesh, skin }) => mesh >= 0 && skin >= 0);
@@ -279,7 +280,7 @@ it('keeps points, polygons and bones as a set, which the file then has', () => {
 
 it('fix: by the name of a node, numbers before and after; then the audit has one less', () => {
   const out = path.join(folder, 'fixed.glb');
-  const file = path.join(cast, 'deckhand.glb');
+  const file = path.join(coarse, 'deckhand.glb');
   const row = bough('fix', file, '--remedy', 'bake-scale', 'node=lantern hook', '--out', out);
   expect(row).toMatchObject({ code: 0 });
   expect(row.out).toContain('Nodes with a scale: 1 → 0');
@@ -346,7 +347,7 @@ it('convert: from and to every format, several files as one character, a unit fo
   const obj = path.join(folder, 'deckhand.obj');
   const dae = path.join(folder, 'deckhand.dae');
   const both = path.join(folder, 'both.glb');
-  expect(bough('convert', path.join(cast, 'deckhand-clean.glb'), dae).code).toBe(0);
+  expect(bough('convert', path.join(coarse, 'deckhand-clean.glb'), dae).code).toBe(0);
   expect(bough('convert', dae, obj).out).toContain('OBJ knows no skeleton');
   expect(
     bough('measure', dae, '--json')
@@ -368,7 +369,7 @@ it('convert: from and to every format, several files as one character, a unit fo
       .json()
       .measures.find((measure: { id: string }) => measure.id === 'body-height').value;
   expect(heightOf(centimetres, '--unit', 'cm', '--scale', '0.5')).toBeCloseTo(0.88, 5);
-  expect(heightOf(path.join(cast, 'deckhand-clean.glb'), '--scale', '2')).toBeCloseTo(2 * 1.781, 2);
+  expect(heightOf(path.join(coarse, 'deckhand-clean.glb'), '--scale', '2')).toBeCloseTo(2 * 1.781, 2);
   expect(bough('audit', centimetres, '--scale', '0').err).toMatch(/--scale takes a number from/);
   expect(bough('audit', centimetres, '--unit', 'ells').err).toMatch(
     /--unit takes one of m, dm, cm, mm, in, ft/,
@@ -397,7 +398,7 @@ it.each([
 });
 
 it('the gate: what is waived stops nothing, and JUnit XML says so; a waiver without need, and one of a wrong file, are told', () => {
-  const deckhand = path.join(cast, 'deckhand.glb');
+  const deckhand = path.join(coarse, 'deckhand.glb');
   const waivers = path.join(folder, 'waivers.json');
   const before = bough('audit', deckhand, '--json').json();
   const stops = [
@@ -447,7 +448,7 @@ it('the gate: what is waived stops nothing, and JUnit XML says so; a waiver with
   const failing = path.join(folder, 'failing.xml');
   expect(bough('audit', deckhand, '--junit', failing).code).toBe(1);
   expect(readFileSync(failing, 'utf8')).toContain(`failures="${stops.length}"`);
-  const clean = bough('audit', path.join(cast, 'deckhand-clean.glb'), '--waivers', waivers);
+  const clean = bough('audit', path.join(coarse, 'deckhand-clean.glb'), '--waivers', waivers);
   expect([clean.code, clean.out]).toEqual([0, expect.stringContaining('no longer needed')]);
   expect(
     bough('waive', deckhand, '--check', 'rust', '--reason', 'x', '--by', 'x', '--out', waivers),
@@ -549,7 +550,7 @@ it('verify: the file that was handed over, one that was changed by a byte, and a
 });
 
 it('a waiver until a revision holds where it is said which one the file is', () => {
-  const deckhand = path.join(cast, 'deckhand.glb');
+  const deckhand = path.join(coarse, 'deckhand.glb');
   const waivers = path.join(folder, 'until.json');
   const { findings } = bough('audit', deckhand, '--json').json();
   const keys = findings.map((finding: { key: string }) => finding.key);

@@ -1,6 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
-import { type Page, expect, test } from '@playwright/test';
+import { type Page, expect } from '@playwright/test';
+import { test } from './browser';
 import { accessible, bring, castFile, openCharacter, picture, ready } from './support';
 
 /** Waits until a brief is the one that lies on the table. */
@@ -33,7 +34,7 @@ test('a brief for a game of one’s own, and the Deckhand held against it', asyn
   await height.fill('5 ft 10 in');
   await page.keyboard.press('Enter');
   await expect(height).toHaveValue('1.778');
-  await expect(page.getByText('measured 1.781 m')).toBeVisible();
+  await expect(page.getByText(/^measured 1\.78\d m$/)).toBeVisible();
   // In the game's own unit, so many to the metre: all lengths are told in it.
   await page.getByLabel('Lengths in').selectOption({ label: 'the game’s own' });
   const perMetre = page.getByLabel('Units to the metre');

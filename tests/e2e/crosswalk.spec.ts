@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
-import { type Page, expect, test } from '@playwright/test';
+import { type Page, expect } from '@playwright/test';
+import { test } from './browser';
 import { accessible, bring, castFile, openCharacter, picture, ready } from './support';
 
 /** The clean Deckhand in the crosswalk room, onto a skeleton with fewer spine bones and no twists. */

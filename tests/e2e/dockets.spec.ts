@@ -1,7 +1,8 @@
 /** Waiving with a reason, and handing over what is sealed. */
-import { type Page, expect, test } from '@playwright/test';
+import { type Page, expect } from '@playwright/test';
 import { spawnSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
+import { test } from './browser';
 import { accessible, bring, castFile, picture, ready } from './support';
 
 /** The Deckhand under a name of its own: other tests know those of the shelf by theirs. */

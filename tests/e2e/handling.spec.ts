@@ -1,4 +1,5 @@
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
+import { test } from './browser';
 import { accessible, bring, castFile, openCharacter, ready } from './support';
 
 test('the night sheet keeps the tokens and passes axe', async ({ page }) => {

@@ -1,8 +1,9 @@
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { AnimationMixer, type Bone, type SkinnedMesh, Vector3 } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { readGltf } from '../../src/core/formats/gltf/read';
+import { test } from './browser';
 import { castFile, picture, ready } from './support';
 
 /** A file as three.js' own loader reads it; pictures are left out, since there is no page here. */

@@ -1,9 +1,10 @@
 import { readFileSync, existsSync } from 'node:fs';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import { Box3, Vector3, type Mesh, type SkinnedMesh } from 'three';
 import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
 import { readCharacter } from '../../src/core/formats';
+import { test } from './browser';
 import {
   accessible,
   bring,

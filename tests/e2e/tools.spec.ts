@@ -1,5 +1,6 @@
-import { type Page, expect, test } from '@playwright/test';
+import { type Page, expect } from '@playwright/test';
 import { readGltf } from '../../src/core/formats/gltf/read';
+import { test } from './browser';
 import {
   accessible,
   bring,

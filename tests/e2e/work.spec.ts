@@ -1,6 +1,7 @@
 import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
+import { test } from './browser';
 import { accessible, bringBy, castFile, databaseOfHouse, openCharacter } from './support';
 
 const LONG = { timeout: 900_000 };

@@ -1,5 +1,14 @@
 'use client';
 
+import {
+  type SortingState,
+  type Table,
+  createColumnHelper,
+  getCoreRowModel,
+  getFilteredRowModel,
+  getSortedRowModel,
+  useReactTable,
+} from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import clsx from 'clsx';
 import { type CSSProperties, useMemo, useRef, useState } from 'react';
@@ -7,11 +16,10 @@ import { numberText } from '../kit/format';
 import { FindField } from '../kit/find-field';
 import { MiddleCut } from '../kit/middle-cut';
 import { type RovingItem, useRoving } from '../kit/roving';
+import { SortHead } from '../kit/sort-head';
 import type { Figure } from '../worker/figure';
 import { chooseBone } from '../state/choose';
 import { useDesk } from '../state/store';
-
-type Order = 'tree' | 'name' | 'weight';
 
 interface BoneRow {
   readonly node: number;
@@ -24,11 +32,17 @@ interface BoneRow {
 const ROW = 26;
 const COLUMNS = 'grid grid-cols-[1fr_1fr_70px_90px] items-center gap-3';
 
-const ORDERS: Readonly<Record<Order, (a: BoneRow, b: BoneRow) => number>> = {
-  tree: () => 0,
-  name: (a, b) => a.name.localeCompare(b.name),
-  weight: (a, b) => b.weight - a.weight,
-};
+const column = createColumnHelper<BoneRow>();
+
+/** Unsorted they stand as the tree has them. */
+const FIELDS = [
+  column.accessor('name', { sortingFn: 'alphanumeric' }),
+  column.accessor('parent', { sortingFn: 'alphanumeric', enableGlobalFilter: false }),
+  column.accessor('side', { enableGlobalFilter: false }),
+  column.accessor('weight', { sortDescFirst: true, enableGlobalFilter: false }),
+];
+
+const HEADS = ['Bone', 'hangs under', 'side', 'weight'];
 
 const SIDE_WORDS = { left: '′ left', right: '• right', middle: 'middle' } as const;
 
@@ -48,13 +62,21 @@ export function BonesTable() {
   const figure = useDesk((state) => state.figure);
   const bone = useDesk((state) => state.bone);
   const [find, setFind] = useState('');
-  const [order, setOrder] = useState<Order>('tree');
+  const [sorting, setSorting] = useState<SortingState>([]);
   const box = useRef<HTMLDivElement>(null);
-  const all = useMemo(() => (figure ? rowsOf(figure) : []), [figure]);
-  const rows = useMemo(
-    () => all.filter((row) => row.name.toLowerCase().includes(find.toLowerCase())).sort(ORDERS[order]),
-    [all, find, order],
-  );
+  const data = useMemo(() => (figure ? rowsOf(figure) : []), [figure]);
+  const table = useReactTable({
+    data,
+    columns: FIELDS,
+    state: { sorting, globalFilter: find },
+    onSortingChange: setSorting,
+    globalFilterFn: 'includesString',
+    getRowId: ({ node }) => String(node),
+    getCoreRowModel: getCoreRowModel(),
+    getFilteredRowModel: getFilteredRowModel(),
+    getSortedRowModel: getSortedRowModel(),
+  });
+  const rows = table.getRowModel().rows.map(({ original }) => original);
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => box.current,
@@ -68,7 +90,7 @@ export function BonesTable() {
   });
   return (
     <div className="px-4 pb-2">
-      <TableHead find={find} setFind={setFind} order={order} setOrder={setOrder} />
+      <TableHead table={table} find={find} setFind={setFind} />
       <div
         ref={box}
         className="scroll h-[176px] overflow-y-auto"
@@ -93,35 +115,25 @@ export function BonesTable() {
 }
 
 function TableHead({
+  table,
   find,
   setFind,
-  order,
-  setOrder,
 }: {
+  table: Table<BoneRow>;
   find: string;
   setFind: (find: string) => void;
-  order: Order;
-  setOrder: (order: Order) => void;
 }) {
-  const head = (by: Order, word: string, className = 'text-left') => (
-    <button
-      type="button"
-      aria-pressed={order === by}
-      onClick={() => setOrder(by)}
-      className={clsx('text-[12.5px]', className, order === by ? 'font-semibold text-ink' : 'text-soft')}
-    >
-      {word}
-    </button>
-  );
   return (
-    <div className={`${COLUMNS} border-b border-rule pb-1`}>
-      <span className="flex items-center gap-3">
-        {head('name', 'Bone')}
-        <FindField label="Find a bone" value={find} onChange={setFind} className="h-6 w-32" />
-      </span>
-      {head('tree', 'hangs under')}
-      <span className="text-[12.5px] text-soft">side</span>
-      {head('weight', 'weight', 'text-right')}
+    <div className={`${COLUMNS} border-b border-rule pb-1 text-[12.5px]`}>
+      {table.getAllLeafColumns().map((column, i) => (
+        <span
+          key={column.id}
+          className={clsx('flex items-center gap-3', column.id === 'weight' && 'justify-end')}
+        >
+          <SortHead column={column} words={HEADS[i]} />
+          {i === 0 && <FindField label="Find a bone" value={find} onChange={setFind} className="h-6 w-32" />}
+        </span>
+      ))}
     </div>
   );
 }
