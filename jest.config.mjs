@@ -39,6 +39,6 @@ export default {
   ],
   maxWorkers: '100%',
   // What files leave behind in a process makes the later ones slow: it begins anew once there is much of it.
-  workerIdleMemoryLimit: '700MB',
+  workerIdleMemoryLimit: '350MB',
   testTimeout: 300_000,
 };

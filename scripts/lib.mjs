@@ -37,10 +37,12 @@ export function installPackages(isForTests = false) {
   const has = stampOf(stamp);
   if (has === all || (has === hash && !isForTests)) return;
   say('Installing packages …');
+  // Where the tests have their packages already, a start does not take them away.
+  const keepsAll = isForTests || existsSync(path.join(root, 'node_modules', '.bin', 'jest'));
   const npm = (...args) =>
     spawnSync(
       'npm',
-      [...args, ...(isForTests ? [] : ['--omit=dev']), '--no-audit', '--no-fund', '--loglevel=error'],
+      [...args, ...(keepsAll ? [] : ['--omit=dev']), '--no-audit', '--no-fund', '--loglevel=error'],
       { cwd: root, stdio: ['ignore', 'ignore', 'pipe'], encoding: 'utf8' },
     );
   // A registry that mirrors only this platform leaves other platforms' optional binaries out of the lock
@@ -51,7 +53,7 @@ export function installPackages(isForTests = false) {
     throw new Stop(
       `The packages could not be installed (${done.stderr.trim().split('\n')[0]}); check that npm reaches its registry, and start again.`,
     );
-  writeFileSync(stamp, isForTests ? all : hash);
+  writeFileSync(stamp, keepsAll ? all : hash);
 }
 
 function sourcesHash(folders, files = []) {

@@ -353,7 +353,7 @@ it('convert: from and to every format, several files as one character, a unit fo
     bough('measure', dae, '--json')
       .json()
       .measures.find((measure: { id: string }) => measure.id === 'body-height').value,
-  ).toBeCloseTo(1.781, 3);
+  ).toBeCloseTo(1.7816, 3);
   const centimetres = path.join(folder, 'body.obj');
   writeFileSync(centimetres, 'v 0 0 0\nv 30 0 0\nv 0 176 0\nf 1 2 3\n');
   expect(bough('convert', centimetres, path.join(cast, 'quay-skeleton.glb'), both, '--unit', 'cm').code).toBe(

@@ -337,6 +337,34 @@ test('a bone dragged round its joint turns with the pointer; what plays can be p
   await expect(readOut).not.toContainText('posed');
 });
 
+test('how the chosen bone turns over a clip is drawn, follows the clock, and a press on it goes to that moment', async ({
+  page,
+}) => {
+  await bringTo(page, 'deckhand-clean.glb', 5);
+  await page.keyboard.press('b');
+  await page.getByLabel('Find a bone').fill('arm_lower_rt');
+  await page.getByRole('option', { name: /^arm_lower_rt/ }).click();
+  const moment = page.getByLabel('Moment of the clip');
+  await moment.fill('0.25');
+  // The clip bends it by 40° ± 12° about the world’s y.
+  const chart = page.getByRole('img', { name: /^Turn of arm_lower_rt over the clip: x .*, y .*, z / });
+  await expect(chart).toBeVisible();
+  const ranges = (await chart.getAttribute('aria-label'))!.match(/-?\d+(?=°)/g)!.map(Number);
+  const spans = [0, 2, 4].map((k) => ranges[k + 1] - ranges[k]);
+  expect(Math.max(...spans)).toBeGreaterThanOrEqual(23);
+  expect(Math.max(...spans)).toBeLessThanOrEqual(25);
+  const held = await chart.screenshot();
+  await page.getByRole('button', { name: 'Play' }).click();
+  await expect.poll(async () => (await chart.screenshot()).equals(held)).toBe(false);
+  await page.getByRole('button', { name: 'Hold' }).click();
+  const box = (await chart.boundingBox())!;
+  await chart.click({ position: { x: box.width * 0.75, y: box.height / 2 } });
+  await expect.poll(async () => Number(await moment.inputValue())).toBeGreaterThan(1.3);
+  expect(Number(await moment.inputValue())).toBeLessThan(1.6);
+  await expect(page.getByTestId('read-out')).toContainText('posed by hail the quay');
+  await accessible(page);
+});
+
 test('a joint moved by hand: dragged, typed, taken back, snapped to its limb, kept as one step', async ({
   page,
 }) => {

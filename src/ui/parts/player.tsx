@@ -36,23 +36,29 @@ interface PlayerProps {
   onBegin?: () => void;
   /** Holds a moment. */
   hold: (clip: number, time: number) => void;
+  /** Told of every moment that is shown. */
+  onTime?: (clip: number, time: number) => void;
   /** Shows a moment while a clip plays, once a frame; the next comes when it is shown. */
   play: (clip: number, time: number) => Promise<void>;
 }
 
 /** Clips, played or held at a moment. What follows the clock is written past React. */
-export function Player({ clips, moment, onBegin, hold, play }: PlayerProps) {
+export function Player({ clips, moment, onBegin, hold, onTime, play }: PlayerProps) {
   const [clip, setClip] = useState(moment?.clip ?? 0);
   const [isPlaying, setPlaying] = useState(false);
   const slider = useRef<HTMLInputElement>(null);
   const clock = useRef<HTMLSpanElement>(null);
   const time = useRef(0);
   const { seconds } = clips[Math.min(clip, clips.length - 1)];
-  const tell = useCallback((now: number) => {
-    time.current = now;
-    if (slider.current) slider.current.value = String(now);
-    if (clock.current) clock.current.textContent = `${now.toFixed(2)} s`;
-  }, []);
+  const tell = useCallback(
+    (now: number) => {
+      time.current = now;
+      if (slider.current) slider.current.value = String(now);
+      if (clock.current) clock.current.textContent = `${now.toFixed(2)} s`;
+      onTime?.(clip, now);
+    },
+    [clip, onTime],
+  );
   const held = moment?.clip === clip ? moment.time : 0;
   // What was taken back, or put back to rest, ends the playing, and is what the slider shows.
   useEffect(() => {

@@ -17,5 +17,8 @@ export const touching = new Signal<{ readonly figure: Figure; readonly touched: 
   null,
 );
 
+/** The moment of a clip that is shown, told with every picture while it plays; null where none is. */
+export const clock = new Signal<{ readonly clip: number; readonly time: number } | null>(null);
+
 /** What the camera is asked to look at. */
 export const camera = new Signal<CameraWish | null>(null);

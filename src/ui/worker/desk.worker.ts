@@ -27,7 +27,8 @@ import { type PreviewRow, previewRemedy } from '@/core/house/preview';
 import { remedyById } from '@/core/house/registry';
 import { whyNotWritten } from '@/core/formats';
 import { type OwnTurns, ownPosedWorld, turnsOfLocals } from '@/core/motion/hand-pose';
-import { clipLocals, clipMorphs, clipSeconds } from '@/core/motion/pose';
+import { clipLocals, clipMorphs, clipSeconds, clipWorld } from '@/core/motion/pose';
+import { type TurnsOverTime, turnsOverTime } from '@/core/motion/turns-over-time';
 import { type Adopted, adopt } from '@/core/rooms/crosswalk/adopt';
 import { BorrowedMotion } from '@/core/rooms/crosswalk/borrowed';
 import type { CrosswalkFile } from '@/core/rooms/crosswalk/file';
@@ -180,6 +181,9 @@ const poseBuffers = (pose: Pose): ArrayBuffer[] =>
 
 const clipsOf = ({ clips }: Character) =>
   clips.map((clip, i) => ({ name: clip.name || `clip ${i + 1}`, seconds: clipSeconds(clip) }));
+
+/** Moments that a chart over a clip is drawn of. */
+const MOMENTS = 121;
 
 const touchedBuffers = ({ ids, points, normals, weights }: Touched): ArrayBuffer[] =>
   [ids, points, normals, weights].map((array) => array.buffer as ArrayBuffer);
@@ -344,6 +348,16 @@ const desk = {
     lent.set(name, from);
     borrowed.delete(name);
     return borrowedFrom(name).isAlike ? clipsOf(from) : null;
+  },
+
+  /** How a joint turns over a clip, its own or of a character that was lent under a name; null where there is no such clip. */
+  turnsOver(node: number, clip: number, from?: string): TurnsOverTime | null {
+    const character = need();
+    const named = from === undefined ? character.clips[clip] : lent.get(from)?.clips[clip];
+    if (!named || !character.nodes[node]) return null;
+    const worldAt = (time: number) =>
+      from === undefined ? clipWorld(character, named, time) : borrowedFrom(from).worldAt(clip, time);
+    return turnsOverTime(character, node, worldAt, clipSeconds(named), MOMENTS);
   },
 
   /** How it stands as turns of its bones alone, as a pose is kept. */

@@ -4,8 +4,10 @@ import { useCallback, useEffect } from 'react';
 import { BackToRest, KeptPoses, PoseSettings, TurnedBone } from '../../parts/pose-panel';
 import { Player, useClips } from '../../parts/player';
 import { borrowFrom, findLenders, useLent } from '../../state/lent';
+import { clock } from '../../state/pointer';
 import { beginPose, playAt, standAt } from '../../state/pose';
 import { useDesk } from '../../state/store';
+import { TurnChart } from './turn-chart';
 
 /** The character in motion: its clips or another one's, or any of its bones turned. How it stands stays when the room is left. */
 export function Motion() {
@@ -18,9 +20,25 @@ export function Motion() {
         <BackToRest />
         <KeptPoses />
       </div>
+      <ChosenTurn />
     </section>
   );
 }
+
+/** How the chosen bone turns over the clip that the figure stands in. */
+function ChosenTurn() {
+  const bone = useDesk((state) => state.bone);
+  const clip = useDesk((state) => state.pose.moment?.clip ?? -1);
+  const from = useDesk((state) => state.pose.moment?.from);
+  if (bone < 0 || clip < 0) return null;
+  const goTo = (time: number) => {
+    beginPose();
+    standAt(clip, time, from);
+  };
+  return <TurnChart node={bone} clip={clip} from={from?.revision} onTime={goTo} />;
+}
+
+const tellClock = (clip: number, time: number) => clock.set({ clip, time });
 
 function Clips() {
   const own = useClips();
@@ -40,6 +58,7 @@ function Clips() {
           onBegin={beginPose}
           hold={(clip, time) => standAt(clip, time, from ?? undefined)}
           play={play}
+          onTime={tellClock}
         />
       ) : (
         <p className="text-soft">This character brought no clips.</p>
