@@ -44,7 +44,8 @@ const FIELDS = [
 
 const HEADS = ['Bone', 'hangs under', 'side', 'weight'];
 
-const SIDE_WORDS = { left: '′ left', right: '• right', middle: 'middle' } as const;
+/** A mark of its own shape in the side’s colour; the word in ink, since the colour alone is too pale to be read. */
+const SIDE_MARKS = { left: '′', right: '•', middle: '' } as const;
 
 function rowsOf({ bones }: Figure): BoneRow[] {
   const names = new Map(bones.map((bone) => [bone.node, bone.name]));
@@ -164,8 +165,13 @@ function Row({
     >
       <MiddleCut text={row.name} />
       <MiddleCut text={row.parent} className="text-soft" />
-      <span style={{ color: row.side === 'middle' ? undefined : `var(--${row.side})` }}>
-        {SIDE_WORDS[row.side]}
+      <span>
+        {row.side !== 'middle' && (
+          <span aria-hidden="true" className="mr-1 font-bold" style={{ color: `var(--${row.side})` }}>
+            {SIDE_MARKS[row.side]}
+          </span>
+        )}
+        {row.side}
       </span>
       <span className="text-right">{row.weight > 0 ? numberText(Math.round(row.weight)) : '—'}</span>
     </button>

@@ -115,7 +115,11 @@ function chartOf(turns: TurnsOverTime, onTime: (time: number) => void): ChartCon
           max: turns.times[turns.times.length - 1],
           ticks: { ...ticks, maxTicksLimit: 9, callback: (value) => `${Number(value)} s` },
         },
-        y: { ...axis, ticks: { ...ticks, maxTicksLimit: 4, callback: (value) => `${Number(value)}°` } },
+        y: {
+          ...axis,
+          grace: '8%',
+          ticks: { ...ticks, maxTicksLimit: 5, callback: (value) => `${Number(value)}°` },
+        },
       },
     },
     plugins: [momentLine],
@@ -164,8 +168,8 @@ export function TurnChart({
     <figure className="mt-2 flex items-stretch gap-3">
       <figcaption className="w-[150px] shrink-0 text-[12.5px] leading-snug text-soft">
         <span className="mono block text-ink [overflow-wrap:anywhere]">{name}</span>
-        turns about its own axes: <span className="mono">x</span> ——, <span className="mono">y</span> – –,{' '}
-        <span className="mono">z</span> · · ·
+        its turn about its own axes
+        <span className="mono block whitespace-nowrap">x —— y – – z ···</span>
       </figcaption>
       <div
         role="img"
