@@ -515,6 +515,12 @@ if (process.argv[2] === 'hand') {
   process.exit();
 }
 
+if (process.argv[2] === 'page') {
+  await paging();
+  tell();
+  process.exit();
+}
+
 const cast = deckhands();
 skinning();
 limiting();

@@ -94,7 +94,36 @@ const ACTS: Readonly<Record<string, (page: Page) => Promise<void>>> = {
       await page.waitForTimeout(300);
     }
   },
+  'a stroke of the brush': async (page) => {
+    await page.keyboard.press('4');
+    await chooseBone(page, 'spine_b');
+    await page.keyboard.press('w');
+    await page.waitForTimeout(500);
+    await sweep(page, true);
+    await page.waitForTimeout(300);
+    await page.getByRole('button', { name: 'Take all back' }).click();
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('1');
+  },
+  'playing a clip, with the turn of a bone beside it': async (page) => {
+    await page.keyboard.press('5');
+    await chooseBone(page, 'R_forearm');
+    await page.getByRole('button', { name: 'Play' }).click();
+    await page.waitForTimeout(2000);
+    await page.getByRole('button', { name: 'Hold' }).click();
+    await page.locator('canvas').first().focus();
+    await page.keyboard.press('0');
+    await page.keyboard.press('1');
+  },
 };
+
+async function chooseBone(page: Page, name: string): Promise<void> {
+  await page.locator('canvas').first().focus();
+  await page.keyboard.press('/');
+  await page.keyboard.type(`bone ${name}`);
+  await page.keyboard.press('Enter');
+  await page.waitForTimeout(500);
+}
 
 /**
  * The longest piece of script while something is done: milliseconds of the page's thread, so that other work

@@ -7,7 +7,7 @@ import { CageBuilder, type Point, type Weights } from './cage';
 import { type Solid, blend, bothSides, ellipsoid, pressed, roundCone } from './solid';
 
 export const joint = (name: string): Point => {
-  const bone = QUAY.bones.find((otherBone) => otherBone.name === name);
+  const bone = QUAY.bones.find((candidate) => candidate.name === name);
   if (!bone) throw new Error(`The Quay skeleton has no ${name}.`);
   return bone.place;
 };

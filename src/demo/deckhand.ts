@@ -187,13 +187,13 @@ export function hail(character: Character, called: (quay: string) => string = (n
   ) => {
     const i = character.nodes.findIndex((node) => node.name === called(quay));
     if (i < 0) return;
-    const otherNode = character.nodes[i];
-    const parent = otherNode.parent < 0 ? [0, 0, 0, 1] : decompose(world, otherNode.parent * 16).rotation;
+    const sceneNode = character.nodes[i];
+    const parent = sceneNode.parent < 0 ? [0, 0, 0, 1] : decompose(world, sceneNode.parent * 16).rotation;
     const local = quatRotate(quatConjugate(parent), axis);
     const values = new Float32Array(times.length * 4);
     times.forEach((time, k) =>
       values.set(
-        quatMultiply(quatAbout(local, (degrees(time / 2) * Math.PI) / 180), otherNode.rotation),
+        quatMultiply(quatAbout(local, (degrees(time / 2) * Math.PI) / 180), sceneNode.rotation),
         k * 4,
       ),
     );

@@ -111,14 +111,14 @@ function skeleton(): SkeletonBone[] {
   const bones: SkeletonBone[] = [];
   for (const bone of QUAY.bones) {
     const name = stokerName(bone.name);
-    if (bones.some((otherBone) => otherBone.name === name)) continue;
+    if (bones.some((candidate) => candidate.name === name)) continue;
     bones.push({
       ...bone,
       name,
       parent:
         bone.parent < 0
           ? -1
-          : bones.findIndex((otherBone) => otherBone.name === stokerName(QUAY.bones[bone.parent].name)),
+          : bones.findIndex((candidate) => candidate.name === stokerName(QUAY.bones[bone.parent].name)),
       place: bone.name === 'root' ? [0, 0, 0] : stout(bone.place),
     });
   }

@@ -139,7 +139,7 @@ export async function goOnWithDelivery(
   revision: string,
   options: DeliveryOptions,
 ): Promise<Delivered> {
-  const found = character.revisions.find((otherRevision) => otherRevision.id === revision);
+  const found = character.revisions.find((candidate) => candidate.id === revision);
   if (found?.step.kind !== 'delivery')
     throw new Refused('That delivery does not belong to this character; reload the page.', 404);
   const { step } = found;

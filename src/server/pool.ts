@@ -10,7 +10,7 @@ import {
   type TaskName,
   type ThreadTask,
 } from '../tasks/list';
-import { LANES, type Progress } from '../tasks/task';
+import { TASK_LANES, type Progress } from '../tasks/task';
 import { guardMemory } from './memory';
 import { Refused, cancelled } from './refused';
 
@@ -27,7 +27,7 @@ function laneOf(task: TaskName, { niceness }: Bounds): LimitFunction {
   const key = `${lane} ${niceness}`;
   held.boughLanes ??= new Map();
   let limit = held.boughLanes.get(key);
-  if (!limit) held.boughLanes.set(key, (limit = pLimit(LANES[lane])));
+  if (!limit) held.boughLanes.set(key, (limit = pLimit(TASK_LANES[lane])));
   return limit;
 }
 
@@ -71,7 +71,7 @@ function newPool({ megabytes, niceness }: Bounds): Piscina {
     workerData: { niceness },
     filename: path.join(process.cwd(), 'dist', 'worker.mjs'),
     minThreads: 1,
-    maxThreads: Object.values(LANES).reduce((sum, lane) => sum + lane, 0),
+    maxThreads: Object.values(TASK_LANES).reduce((sum, lane) => sum + lane, 0),
     idleTimeout: 60_000,
     maxQueue: 200,
     resourceLimits: { maxOldGenerationSizeMb: megabytes },

@@ -12,7 +12,7 @@ import { remedyTask } from './remedy';
 import { reportTask } from './report';
 import { standingTask } from './standing';
 import { surveyTask } from './survey';
-import type { AnswerOf, InputOf } from './task';
+import type { AnswerOfTask, InputOfTask } from './task';
 
 export const TASKS = {
   import: importTask,
@@ -30,8 +30,8 @@ export const TASKS = {
 } as const;
 
 export type TaskName = keyof typeof TASKS;
-export type TaskInput<N extends TaskName> = InputOf<(typeof TASKS)[N]>;
-export type TaskAnswer<N extends TaskName> = AnswerOf<(typeof TASKS)[N]>;
+export type TaskInput<N extends TaskName> = InputOfTask<(typeof TASKS)[N]>;
+export type TaskAnswer<N extends TaskName> = AnswerOfTask<(typeof TASKS)[N]>;
 
 /** One piece of work for a thread. */
 export interface ThreadTask<N extends TaskName = TaskName> {

@@ -22,7 +22,7 @@ export interface RemapInput {
 }
 
 /** How the crosswalk of a move came about, and what there is to look at in it. */
-export interface WalkSaid {
+export interface CrosswalkOrigin {
   /** “given”, “suggested”, or the name of the skeleton that it was saved for. */
   readonly from: string;
   readonly bones: number;
@@ -35,7 +35,7 @@ export interface WalkSaid {
 export interface RemapMade extends Made {
   /** The crosswalk as it was understood: what of the one that was sent is kept. */
   readonly crosswalk: CrosswalkFile;
-  readonly walk: WalkSaid;
+  readonly walk: CrosswalkOrigin;
 }
 
 export const remapTask = defineTask<RemapInput, RemapMade>({ lane: 'working' });

@@ -8,26 +8,26 @@ import type { FindingTold } from '../core/contracts/waiver';
  * How many tasks of a lane are at work at once. What brings files in may take long and audits come in heaps; neither may
  * keep a step or a preview waiting, so that each lane has threads that no other takes.
  */
-export const LANES = { reading: 3, auditing: 2, working: 4 } as const;
+export const TASK_LANES = { reading: 3, auditing: 2, working: 4 } as const;
 
-export type Lane = keyof typeof LANES;
+export type TaskLane = keyof typeof TASK_LANES;
 
 declare const input: unique symbol;
 declare const answer: unique symbol;
 
 /** A task of the threads. The types of what it is given and what it answers go with it; there are no such values. */
 export interface Task<Input extends object, Answer extends object> {
-  readonly lane: Lane;
+  readonly lane: TaskLane;
   readonly [input]?: Input;
   readonly [answer]?: Answer;
 }
 
 export const defineTask = <Input extends object, Answer extends object>(task: {
-  readonly lane: Lane;
+  readonly lane: TaskLane;
 }): Task<Input, Answer> => task;
 
-export type InputOf<T extends Task<object, object>> = NonNullable<T[typeof input]>;
-export type AnswerOf<T extends Task<object, object>> = NonNullable<T[typeof answer]>;
+export type InputOfTask<T extends Task<object, object>> = NonNullable<T[typeof input]>;
+export type AnswerOfTask<T extends Task<object, object>> = NonNullable<T[typeof answer]>;
 
 /**
  * A revision as it goes to a thread: its manifest, under an address of its own, and its arrays in memory that

@@ -52,6 +52,11 @@ test('every room shows its findings, lights them up and passes axe', async ({ pa
   await page.keyboard.press('5');
   await expect(page.getByRole('button', { name: 'Play' })).toBeVisible();
   await page.getByLabel('Moment of the clip').fill('0.5');
+  await page.locator('canvas').first().focus();
+  await page.keyboard.press('/');
+  await page.keyboard.type('bone R_forearm');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('img', { name: /^Turn of R_forearm over the clip/ })).toBeVisible();
   await accessible(page);
   await picture(page, 'trials');
   await page.keyboard.press('7');

@@ -47,9 +47,9 @@ export function conformityOf(character: Character, target: Skeleton): Conformity
   const gone = target.bones.filter((bone) => !byName.has(bone.name));
   const renamed = gone.flatMap((bone): OtherBone[] => {
     const other = surplus.find(
-      (otherBone) =>
-        parentIn(arrived, otherBone)?.name === parentIn(target, bone)?.name &&
-        distance(otherBone.place, bone.place) < METRES,
+      (candidate) =>
+        parentIn(arrived, candidate)?.name === parentIn(target, bone)?.name &&
+        distance(candidate.place, bone.place) < METRES,
     );
     return other ? [{ bone: bone.name, is: other.name, wanted: bone.name }] : [];
   });

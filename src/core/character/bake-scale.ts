@@ -62,7 +62,7 @@ export function bakeNodeScale(character: Character, top: number): Character {
     const bound = node.skin >= 0 && character.meshes[node.mesh]?.influences;
     if (!inside[i] || node.mesh < 0 || bound) return;
     if (isIdentity(bake[i])) return;
-    const users = nodes.filter((otherNode) => otherNode.mesh === node.mesh).length;
+    const users = nodes.filter((user) => user.mesh === node.mesh).length;
     const key = `${node.mesh}:${Array.from(bake[i], (x) => x.toFixed(9)).join()}`;
     let at = bakedAs.get(key);
     if (at === undefined) {
@@ -95,8 +95,7 @@ export function bakeNodeScale(character: Character, top: number): Character {
   });
   const baked: Character = { ...character, nodes: replaceAt(nodes, changedNodes), meshes, skins, clips };
   return skins.reduce(
-    (otherCharacter, skin, i) =>
-      skin === character.skins[i] ? otherCharacter : settleScale(otherCharacter, i),
+    (settled, skin, i) => (skin === character.skins[i] ? settled : settleScale(settled, i)),
     baked,
   );
 }

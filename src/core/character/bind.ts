@@ -142,9 +142,7 @@ export function withMeshesOf(
     let at = done.get(node.mesh);
     if (at === undefined) {
       const mesh = remake(character.meshes[node.mesh], i);
-      const isAlone = character.nodes.every(
-        (otherNode) => otherNode.mesh !== node.mesh || otherNode.skin === skin,
-      );
+      const isAlone = character.nodes.every((user) => user.mesh !== node.mesh || user.skin === skin);
       at = isAlone ? node.mesh : meshes.push(mesh) - 1;
       meshes[at] = mesh;
       done.set(node.mesh, at);

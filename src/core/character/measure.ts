@@ -25,12 +25,12 @@ export interface Placed extends Shown {
 /** Every mesh that a node shows. */
 export function shownMeshes(character: Character): Shown[] {
   return meshNodesOf(character).map((node) => {
-    const otherNode = character.nodes[node];
-    const mesh = character.meshes[otherNode.mesh];
+    const sceneNode = character.nodes[node];
+    const mesh = character.meshes[sceneNode.mesh];
     return {
       node,
       mesh,
-      skin: otherNode.skin >= 0 && mesh.influences ? character.skins[otherNode.skin] : null,
+      skin: sceneNode.skin >= 0 && mesh.influences ? character.skins[sceneNode.skin] : null,
     };
   });
 }

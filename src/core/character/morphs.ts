@@ -4,9 +4,9 @@ import { type Attribute, type Character, type Mesh, positionsOf } from './model'
  * How far each morph target of a node's mesh is on at rest: by the node, else by the mesh, else not at all.
  */
 export function morphsAt(character: Character, node: number): readonly number[] {
-  const otherNode = character.nodes[node];
-  const mesh = character.meshes[otherNode.mesh];
-  return mesh ? mesh.morphs.map((_, k) => otherNode.morphWeights?.[k] ?? mesh.morphWeights?.[k] ?? 0) : [];
+  const sceneNode = character.nodes[node];
+  const mesh = character.meshes[sceneNode.mesh];
+  return mesh ? mesh.morphs.map((_, k) => sceneNode.morphWeights?.[k] ?? mesh.morphWeights?.[k] ?? 0) : [];
 }
 
 /**

@@ -237,10 +237,10 @@ function pointsUnder(
   world: Float64Array,
   morphs?: (k: number) => number,
 ): Float32Array {
-  const otherNode = character.nodes[node];
-  const mesh = character.meshes[otherNode.mesh];
+  const sceneNode = character.nodes[node];
+  const mesh = character.meshes[sceneNode.mesh];
   const on = morphs ? mesh.morphs.map((_, k) => morphs(k)) : morphsAt(character, node);
-  const skin = otherNode.skin >= 0 && mesh.influences ? character.skins[otherNode.skin] : null;
+  const skin = sceneNode.skin >= 0 && mesh.influences ? character.skins[sceneNode.skin] : null;
   return placePositions(morphedPositions(mesh, on), mesh.influences, skin, node, world);
 }
 

@@ -68,8 +68,8 @@ function choosePoints(
     const influences = target.nodes[node].skin >= 0 ? mesh.influences : null;
     if (influences && stride > 1)
       for (const vertex of heaviestVertices(influences, OF_JOINT)) chosen.add(vertex);
-    for (const otherNode of trimmed)
-      if (otherNode.node === node) for (const vertex of otherNode.vertices) chosen.delete(vertex);
+    for (const cut of trimmed)
+      if (cut.node === node) for (const vertex of cut.vertices) chosen.delete(vertex);
     return { node, vertices: [...chosen].sort((a, b) => a - b) };
   });
 }
@@ -107,16 +107,15 @@ export function carriedBy(character: Character, chosen: VerticesOfNodes): Carrie
   const node: number[] = [];
   const weight: number[] = [];
   const local: number[] = [];
-  for (const { node: otherNode, vertices } of chosen) {
-    const mesh = character.meshes[character.nodes[otherNode].mesh];
+  for (const { node: meshNode, vertices } of chosen) {
+    const mesh = character.meshes[character.nodes[meshNode].mesh];
     const points = positionsOf(mesh);
-    const skin =
-      character.nodes[otherNode].skin >= 0 ? character.skins[character.nodes[otherNode].skin] : null;
+    const skin = character.nodes[meshNode].skin >= 0 ? character.skins[character.nodes[meshNode].skin] : null;
     const influences = skin ? mesh.influences : null;
     for (const vertex of vertices) {
       const [x, y, z] = [points[vertex * 3], points[vertex * 3 + 1], points[vertex * 3 + 2]];
       if (!skin || !influences) {
-        node.push(otherNode);
+        node.push(meshNode);
         weight.push(1);
         local.push(x, y, z);
       } else

@@ -281,10 +281,10 @@ export class JointNormalEquations {
   private addProduct(at: number, to: number, product: Float64Array): void {
     const { start, matrix } = this;
     const dot = product[0] + product[4] + product[8];
-    for (let otherRow = 0; otherRow < 3; otherRow++) {
-      const row = start[at + otherRow] + to;
+    for (let blockRow = 0; blockRow < 3; blockRow++) {
+      const row = start[at + blockRow] + to;
       for (let corner = 0; corner < 3; corner++)
-        matrix[row + corner] += (otherRow === corner ? dot : 0) - product[corner * 3 + otherRow];
+        matrix[row + corner] += (blockRow === corner ? dot : 0) - product[corner * 3 + blockRow];
     }
   }
 

@@ -82,9 +82,9 @@ export class Moments {
   ): void {
     const slot = this.slotOf(i, goal);
     const { forms } = this;
-    for (let otherRow = 0; otherRow < 3; otherRow++) {
-      const row = slot + otherRow * 4;
-      right[otherRow] +=
+    for (let blockRow = 0; blockRow < 3; blockRow++) {
+      const row = slot + blockRow * 4;
+      right[blockRow] +=
         share *
         (forms[row] * place[at] +
           forms[row + 1] * place[at + 1] +

@@ -5,7 +5,7 @@ import type { MoveHow, Step } from '../../core/contracts/step';
 import { briefKey } from '../../core/house/brief';
 import { isRestSolved } from '../../core/rooms/crosswalk/remap';
 import type { CharacterRecord } from '../../routes/characters';
-import type { WalkSaid } from '../../tasks/remap';
+import type { CrosswalkOrigin } from '../../tasks/remap';
 import { briefByKey } from '../briefs';
 import { crosswalksOnto, saveCrosswalk } from '../crosswalks';
 import type { Database } from '../database';
@@ -36,7 +36,7 @@ export interface RemapStep {
 const PLAIN: MoveHow = { mode: 'target', lengths: 'kept', weights: 'rules' };
 
 /** What came of a move, and how its crosswalk came about. */
-export type WeightsMoved = StepDone & { readonly walk: WalkSaid };
+export type WeightsMoved = StepDone & { readonly walk: CrosswalkOrigin };
 
 /** Moves the weights onto another skeleton on top of `base`. Throws {@link Refused}. */
 export async function remapCharacter(

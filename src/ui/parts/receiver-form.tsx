@@ -20,7 +20,7 @@ const changeSetting = (name: string, value: unknown) =>
 export function ReceiverForm({ receivers }: { receivers: readonly Receiver[] }) {
   const receiver = useReceiver((state) => state.receiver);
   const [isOpen, setOpen] = useState(false);
-  const known = receivers.find((otherReceiver) => otherReceiver.id === receiver.id);
+  const known = receivers.find((listed) => listed.id === receiver.id);
   const isChanged = JSON.stringify(known) !== JSON.stringify(receiver);
   return (
     <div>
@@ -34,10 +34,10 @@ export function ReceiverForm({ receivers }: { receivers: readonly Receiver[] }) 
           }}
           className="h-7 min-w-0 flex-1 rounded-[7px] border border-rule bg-sheet px-2 font-semibold"
         >
-          {receivers.map((otherReceiver) => (
-            <option key={otherReceiver.id} value={otherReceiver.id}>
-              {otherReceiver.title}
-              {isChanged && otherReceiver.id === receiver.id ? ' (changed)' : ''}
+          {receivers.map((listed) => (
+            <option key={listed.id} value={listed.id}>
+              {listed.title}
+              {isChanged && listed.id === receiver.id ? ' (changed)' : ''}
             </option>
           ))}
         </select>

@@ -28,7 +28,7 @@ const closeWaiving = () => setDesk({ dialog: null });
 /** What can be done about the chosen finding besides mending it: waiving it, or withdrawing what waives it. */
 export function Waiving({ finding }: { finding: Finding }) {
   const waiver = useDesk(
-    (state) => state.waived.find((otherFinding) => otherFinding.finding.key === finding.key)?.waiver,
+    (state) => state.waived.find((candidate) => candidate.finding.key === finding.key)?.waiver,
   );
   const grown = useDesk((state) =>
     state.waiverNotes.find((note) => note.key === finding.key && note.state !== 'idle'),
@@ -172,7 +172,7 @@ type Until = 'always' | 'day' | 'revision';
 function WaiveForm({ finding }: { finding: Finding }) {
   const findings = useDesk((state) => state.findings);
   const head = useDesk((state) => headOf(state.record)?.number ?? 1);
-  const alike = findings?.filter((otherFinding) => otherFinding.check === finding.check) ?? [finding];
+  const alike = findings?.filter((candidate) => candidate.check === finding.check) ?? [finding];
   const [keys, setKeys] = useState<ReadonlySet<string>>(new Set([finding.key]));
   const [reason, setReason] = useState('');
   const [by, setBy] = useState(keptName);

@@ -43,7 +43,7 @@ export async function moveTo(to: string | null, word: string): Promise<boolean> 
   return perform(`${word} …`, async ({ id, head, revisions }) => {
     expectRevision(to);
     await call(moveHead, { id, base: head, to });
-    const revision = revisions.find((otherRevision) => otherRevision.id === to);
+    const revision = revisions.find((candidate) => candidate.id === to);
     return `${word}: back at revision ${revision?.number}, “${revision?.label}”.`;
   });
 }

@@ -37,11 +37,11 @@ export function setApart(
   const stands = record.waivers.flatMap((waiver): WaiverOnDesk[] =>
     waiver.withdrawn ? [] : [{ ...waiver.waiver, id: waiver.id }],
   );
-  const number = record.revisions.find((otherRevision) => otherRevision.id === revision)?.number;
+  const number = record.revisions.find((candidate) => candidate.id === revision)?.number;
   const { open, waived, notes } = applyWaivers(audited, stands, { today: today(), revision: number });
   const counts = countGravity(open);
-  const revisions = record.revisions.map((otherRevision) =>
-    otherRevision.id === revision ? { ...otherRevision, counts } : otherRevision,
+  const revisions = record.revisions.map((candidate) =>
+    candidate.id === revision ? { ...candidate, counts } : candidate,
   );
   return { record: { ...record, revisions }, audited, findings: open, waived, waiverNotes: notes };
 }

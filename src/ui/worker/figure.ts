@@ -236,9 +236,9 @@ export function poseIn(
   morphsOn = (node: number) => morphsAt(character, node),
 ): Pose {
   const meshes = meshNodesOf(character).map((node) => {
-    const otherNode = character.nodes[node];
-    const mesh = character.meshes[otherNode.mesh];
-    const skin = otherNode.skin >= 0 && mesh.influences ? character.skins[otherNode.skin] : null;
+    const sceneNode = character.nodes[node];
+    const mesh = character.meshes[sceneNode.mesh];
+    const skin = sceneNode.skin >= 0 && mesh.influences ? character.skins[sceneNode.skin] : null;
     const points = placePositions(morphedPositions(mesh, morphsOn(node)), mesh.influences, skin, node, world);
     return { node, points, normals: weldedNormals(points, mesh) };
   });

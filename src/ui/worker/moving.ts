@@ -158,14 +158,14 @@ export class Moving {
    * What was tried last stays.
    */
   tryOnShare(
-    otherCharacter: Character,
+    original: Character,
     target: Skeleton,
     crosswalk: Crosswalk,
     options: RemapOptions,
   ): Moved | null {
-    const of = otherCharacter.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0);
+    const of = original.meshes.reduce((sum, mesh) => sum + mesh.vertexCount, 0);
     if (of <= LARGE) return null;
-    const { character } = sampleCharacter(otherCharacter, { inAll: SHARE });
+    const { character } = sampleCharacter(original, { inAll: SHARE });
     const { report, ...result } = remap(character, target, crosswalk, { ...options, ...PLAIN });
     const proof = prove({ ...result, report }, posesFor(result.reference, crosswalk));
     return {
@@ -234,8 +234,8 @@ export class Moving {
     this.asked++;
   }
 
-  private take(otherCharacter: Character, result: Remapped, rules: Rules): Moved {
-    this.of = otherCharacter;
+  private take(original: Character, result: Remapped, rules: Rules): Moved {
+    this.of = original;
     this.result = result;
     this.rules = rules;
     this.poses = posesFor(result.reference, rules.crosswalk);
@@ -280,9 +280,9 @@ export class Moving {
   }
 
   /** A bone of either figure turned; the other one goes with it where it has a counterpart. */
-  turned(otherCharacter: Character, { side, node, degrees }: HandTurn): BothPosed | null {
+  turned(original: Character, { side, node, degrees }: HandTurn): BothPosed | null {
     const { result } = this;
-    if (this.of !== otherCharacter || !result) return null;
+    if (this.of !== original || !result) return null;
     const { character, sourceNodeOf, reference, motionSource } = result;
     if (side === 'source') {
       const both = this.both(posedWorld(reference, new Map([[node, ownTurn(motionSource, node, degrees)]])));

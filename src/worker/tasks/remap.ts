@@ -9,7 +9,7 @@ import { adopt } from '../../core/rooms/crosswalk/adopt';
 import { doubtOf } from '../../core/rooms/crosswalk/doubts';
 import { crosswalkFileSchema, crosswalkFromFile, crosswalkToFile } from '../../core/rooms/crosswalk/file';
 import { type ProvenMove, provenMove } from '../../core/rooms/crosswalk/proven-move';
-import type { RemapInput, RemapMade, WalkSaid } from '../../tasks/remap';
+import type { RemapInput, RemapMade, CrosswalkOrigin } from '../../tasks/remap';
 import type { Tell } from '../../tasks/task';
 import { auditCharacter, finishTelling, makeRevision, need, openWire } from '../task';
 
@@ -77,7 +77,7 @@ function walkOf(
     : { rules: suggest(source, target), from: 'suggested' };
 }
 
-const saidOf = (rules: Crosswalk, from: string): WalkSaid => ({
+const saidOf = (rules: Crosswalk, from: string): CrosswalkOrigin => ({
   from,
   bones: rules.length,
   paired: rules.filter(hasTarget).length,

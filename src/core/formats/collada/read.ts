@@ -283,11 +283,11 @@ class ColladaReader {
     const dressed = this.plainMeshes.get(geometry) ?? new Map<string, number>();
     this.plainMeshes.set(geometry, dressed);
     const key = mesh.pieces.map((piece) => piece.material).join();
-    const otherMesh = dressed.get(key) ?? this.addMesh(mesh);
-    dressed.set(key, otherMesh);
+    const meshIndex = dressed.get(key) ?? this.addMesh(mesh);
+    dressed.set(key, meshIndex);
     this.nodes[at] = {
       ...this.nodes[at],
-      mesh: otherMesh,
+      mesh: meshIndex,
       kind: this.nodes[at].kind === 'bone' ? 'bone' : 'mesh',
     };
   }
@@ -347,16 +347,16 @@ class ColladaReader {
     if (bind) this.binds.set(controller, { ...opened, bind });
     const mesh = this.dressed(shape, opened.mesh, instance);
     const key = `${controller.getAttribute('id')}:${mesh.pieces.map((piece) => piece.material).join()}`;
-    let otherMesh = this.boundMeshes.get(key);
-    if (otherMesh === undefined) {
-      otherMesh = this.addMesh(
+    let meshIndex = this.boundMeshes.get(key);
+    if (meshIndex === undefined) {
+      meshIndex = this.addMesh(
         bind ? { ...mesh, influences: bind.influences, influenceStorage: storageOf(bind.influences) } : mesh,
       );
-      this.boundMeshes.set(key, otherMesh);
+      this.boundMeshes.set(key, meshIndex);
     }
     this.nodes[at] = {
       ...this.nodes[at],
-      mesh: otherMesh,
+      mesh: meshIndex,
       kind: 'mesh',
       ...(bind ? { skin: this.skin(controller, bind, instance, at) } : {}),
     };

@@ -434,11 +434,11 @@ class ColladaWriter {
     return out;
   }
 
-  private skin(otherMesh: number, otherSkin: number, id: string, shape: string): Element {
-    const skin = this.character.skins[otherSkin];
-    const mesh = this.character.meshes[otherMesh];
+  private skin(meshIndex: number, skinIndex: number, id: string, shape: string): Element {
+    const skin = this.character.skins[skinIndex];
+    const mesh = this.character.meshes[meshIndex];
     const influences = mesh.influences!;
-    const { vertexOfPoint } = this.pointsOf(otherMesh);
+    const { vertexOfPoint } = this.pointsOf(meshIndex);
     const binds: string[] = [];
     skin.joints.forEach((_, j) => {
       for (let row = 0; row < 4; row++)

@@ -20,7 +20,7 @@ const MOST_FINDABLE = 100_000;
  * @param tolerance metres within which two points are twins
  */
 export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Symmetry | null {
-  const total = sets.reduce((sum, otherSet) => sum + otherSet.length / 3, 0);
+  const total = sets.reduce((sum, cloud) => sum + cloud.length / 3, 0);
   if (total < 8 || !(tolerance > 0)) return null;
   // Of a dense mesh the points of a few thin slices serve: a slice holds twins whole, a random sample would
   // part them.
@@ -58,9 +58,9 @@ export function symmetryOf(sets: readonly Float32Array[], tolerance: number): Sy
 function joinSets(sets: readonly Float32Array[], total: number): Float32Array {
   const out = new Float32Array(total * 3);
   let o = 0;
-  for (const otherSet of sets) {
-    out.set(otherSet, o);
-    o += otherSet.length;
+  for (const cloud of sets) {
+    out.set(cloud, o);
+    o += cloud.length;
   }
   return out;
 }
@@ -69,17 +69,17 @@ function joinSets(sets: readonly Float32Array[], total: number): Float32Array {
 function slices(sets: readonly Float32Array[], total: number): Float32Array {
   let low = Infinity;
   let high = -Infinity;
-  for (const otherSet of sets)
-    for (let i = 1; i < otherSet.length; i += 3) {
-      if (otherSet[i] < low) low = otherSet[i];
-      if (otherSet[i] > high) high = otherSet[i];
+  for (const cloud of sets)
+    for (let i = 1; i < cloud.length; i += 3) {
+      if (cloud[i] < low) low = cloud[i];
+      if (cloud[i] > high) high = cloud[i];
     }
   const period = (high - low) / 16 || 1;
   const thick = period * (MOST_FINDABLE / total);
   const out: number[] = [];
-  for (const otherSet of sets)
-    for (let i = 0; i < otherSet.length; i += 3)
-      if ((otherSet[i + 1] - low) % period < thick) out.push(otherSet[i], otherSet[i + 1], otherSet[i + 2]);
+  for (const cloud of sets)
+    for (let i = 0; i < cloud.length; i += 3)
+      if ((cloud[i + 1] - low) % period < thick) out.push(cloud[i], cloud[i + 1], cloud[i + 2]);
   return Float32Array.from(out);
 }
 

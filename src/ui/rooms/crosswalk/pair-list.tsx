@@ -86,7 +86,7 @@ export function PairList({
     }
     const { source } = row.rule;
     const from = rows.findIndex(
-      (otherRow) => otherRow.kind === 'pair' && otherRow.rule.source === anchor.current,
+      (candidate) => candidate.kind === 'pair' && candidate.rule.source === anchor.current,
     );
     if (isRange && from >= 0) {
       choosePairs(bonesBetween(rows, from, i), source);

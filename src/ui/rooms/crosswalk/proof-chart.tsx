@@ -161,9 +161,9 @@ export function ProofChart({ trial }: { trial: RemapTrial }) {
       onBlur={() => setFocus(false)}
     >
       <canvas ref={canvas} aria-hidden />
-      {poses.map((otherPose, i) => (
+      {poses.map((listed, i) => (
         <span key={i} id={`pose-${i}`} role="option" aria-selected={i === pose} className="sr-only">
-          {told(otherPose)}
+          {told(listed)}
         </span>
       ))}
       {hasFocus && poses[at] && (

@@ -187,10 +187,10 @@ function More({ group, count }: { group: Group; count: number }) {
 
 function SceneRow({ node, character, stray }: { node: number; character: Character; stray?: string }) {
   const isHidden = useDesk((state) => state.hidden.has(node));
-  const otherNode = character.nodes[node];
-  const name = otherNode.name || `node ${node}`;
+  const sceneNode = character.nodes[node];
+  const name = sceneNode.name || `node ${node}`;
   const sources = sourcesOf(character);
-  const source = sources[otherNode.source ?? 0];
+  const source = sources[sceneNode.source ?? 0];
   const from =
     sources.length > 1
       ? `${sourceName(source)}, ${unitWord(source?.unitMetres ?? 1)}, ${source?.upAxis ?? 'y'} up`

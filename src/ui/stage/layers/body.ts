@@ -57,7 +57,7 @@ export class BodyLayer implements Layer {
 
   pose(pose: Pose | null): void {
     for (const mesh of this.drawn) {
-      const now = pose?.meshes.find((otherMesh) => otherMesh.node === mesh.figure.node);
+      const now = pose?.meshes.find((posedMesh) => posedMesh.node === mesh.figure.node);
       if (now) mesh.place(now.points, now.normals, now.bounds);
       else mesh.rest();
     }

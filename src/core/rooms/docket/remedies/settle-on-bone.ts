@@ -34,22 +34,22 @@ export const settleOnBone = defineRemedy({
     ];
   },
   apply(character, { node }) {
-    const otherNode = character.nodes[node];
-    if (!otherNode || otherNode.mesh < 0 || otherNode.skin >= 0)
+    const sceneNode = character.nodes[node];
+    if (!sceneNode || sceneNode.mesh < 0 || sceneNode.skin >= 0)
       throw new RemedyError('Only a rigid mesh can be settled; choose a prop.');
     if (character.clips.some((clip) => clip.channels.some((ch) => ch.node === node && ch.path !== 'weights')))
       throw new RemedyError(
-        `“${otherNode.name}” is moved by a clip itself; take it out of the clip, or hang it on a bone that moves so.`,
+        `“${sceneNode.name}” is moved by a clip itself; take it out of the clip, or hang it on a bone that moves so.`,
       );
     const bone = boneOf(character, node);
     const holders = ancestorsOf(character.nodes, node);
     const between = bone < 0 ? holders : holders.slice(0, holders.indexOf(bone));
     if (character.clips.some((clip) => clip.channels.some((ch) => between.includes(ch.node))))
       throw new RemedyError(
-        `What “${otherNode.name}” hangs on is moved by a clip, and is no bone; make it one where it was made.`,
+        `What “${sceneNode.name}” hangs on is moved by a clip, and is no bone; make it one where it was made.`,
       );
-    if (otherNode.parent === bone && isIdentity(localOf(otherNode)))
-      throw new NothingToDo(`“${otherNode.name}” is settled already; there is nothing to bake.`);
+    if (sceneNode.parent === bone && isIdentity(localOf(sceneNode)))
+      throw new NothingToDo(`“${sceneNode.name}” is settled already; there is nothing to bake.`);
     return settled(character, node, bone);
   },
   promises: () =>
@@ -86,7 +86,7 @@ function settled(character: Character, node: number, bone: number): Character {
   // What hangs below keeps its place: it hangs on the bone from now on.
   for (const child of childrenOf(nodes)[node]) changed.set(child, hungUnder(character, child, bone));
   const baked = bakedMesh(meshes[nodes[node].mesh], into);
-  const isAlone = nodes.filter((otherNode) => otherNode.mesh === nodes[node].mesh).length === 1;
+  const isAlone = nodes.filter((sceneNode) => sceneNode.mesh === nodes[node].mesh).length === 1;
   const list = [...meshes];
   const mesh = isAlone ? nodes[node].mesh : list.push(baked) - 1;
   list[mesh] = baked;

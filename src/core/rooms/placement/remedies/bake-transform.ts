@@ -41,28 +41,28 @@ export const bakeTransform = defineRemedy({
     ];
   },
   apply(character, { node }) {
-    const otherNode = character.nodes[node];
-    if (!otherNode || otherNode.mesh < 0)
+    const sceneNode = character.nodes[node];
+    if (!sceneNode || sceneNode.mesh < 0)
       throw new RemedyError('There is no mesh on that node; run the audit again.');
     if (character.clips.some((clip) => clip.channels.some((ch) => ch.node === node && ch.path !== 'weights')))
       throw new RemedyError(
-        `“${otherNode.name}” is moved by a clip; what is baked would be turned again. Bake its parent, or take it out of the clip.`,
+        `“${sceneNode.name}” is moved by a clip; what is baked would be turned again. Bake its parent, or take it out of the clip.`,
       );
-    const local = localOf(otherNode);
-    const place = left(otherNode);
+    const local = localOf(sceneNode);
+    const place = left(sceneNode);
     const stays = composeMatrix(place, [0, 0, 0, 1], [1, 1, 1]);
     const into = times(inverseOr(stays), local);
     const changed = new Map<number, SceneNode>();
     for (const child of childrenOf(character.nodes)[node])
       changed.set(child, withLocal(character.nodes[child], times(into, localOf(character.nodes[child]))));
-    const { matrix: _matrix, ...rest } = otherNode;
+    const { matrix: _matrix, ...rest } = sceneNode;
     const meshes = [...character.meshes];
-    let mesh = otherNode.mesh;
-    if (otherNode.skin < 0 || !character.meshes[otherNode.mesh].influences) {
-      const baked = bakedMesh(character.meshes[otherNode.mesh], into);
+    let mesh = sceneNode.mesh;
+    if (sceneNode.skin < 0 || !character.meshes[sceneNode.mesh].influences) {
+      const baked = bakedMesh(character.meshes[sceneNode.mesh], into);
       mesh =
-        character.nodes.filter((node) => node.mesh === otherNode.mesh).length === 1
-          ? otherNode.mesh
+        character.nodes.filter((node) => node.mesh === sceneNode.mesh).length === 1
+          ? sceneNode.mesh
           : meshes.push(baked) - 1;
       meshes[mesh] = baked;
     }

@@ -29,10 +29,10 @@ function stillAbove(character: Character, node: number): number {
 }
 
 function boundBy(character: Character, node: number): SceneNode {
-  const otherNode = character.nodes[node];
-  if (!otherNode || otherNode.mesh < 0 || otherNode.skin < 0 || !character.meshes[otherNode.mesh].influences)
+  const sceneNode = character.nodes[node];
+  if (!sceneNode || sceneNode.mesh < 0 || sceneNode.skin < 0 || !character.meshes[sceneNode.mesh].influences)
     throw new RemedyError('That node shows no bound mesh any more; run the audit again.');
-  return otherNode;
+  return sceneNode;
 }
 
 /**
@@ -56,15 +56,15 @@ export const chooseDriver = defineRemedy({
   }),
   says: ({ driver }) => SAYS[driver],
   rows(character, { node }) {
-    const otherNode = character.nodes[node];
+    const sceneNode = character.nodes[node];
     return [
       { label: 'Driven twice', value: drivenTwice(character).length, unit: '' },
       {
         label: 'Hangs under',
-        value: otherNode.parent < 0 ? 'the scene' : character.nodes[otherNode.parent].name,
+        value: sceneNode.parent < 0 ? 'the scene' : character.nodes[sceneNode.parent].name,
         unit: '',
       },
-      { label: 'Bound to bones', value: otherNode.skin >= 0 ? 'yes' : 'no', unit: '' },
+      { label: 'Bound to bones', value: sceneNode.skin >= 0 ? 'yes' : 'no', unit: '' },
     ];
   },
   apply(character, { node, driver }) {
@@ -117,11 +117,11 @@ function leaveAlone(character: Character, node: number): Character {
   return withoutNodes(kept, new Set(others.filter((i) => !holds(i)))).character;
 }
 
-function leaveToBones(character: Character, node: number, otherNode: SceneNode): Character {
+function leaveToBones(character: Character, node: number, sceneNode: SceneNode): Character {
   const parent = stillAbove(character, node);
-  if (parent === otherNode.parent)
-    throw new NothingToDo(`“${otherNode.name}” hangs under nothing that moves; choose another driver.`);
-  const { matrix: _matrix, ...rest } = otherNode;
+  if (parent === sceneNode.parent)
+    throw new NothingToDo(`“${sceneNode.name}” hangs under nothing that moves; choose another driver.`);
+  const { matrix: _matrix, ...rest } = sceneNode;
   const moves = (ch: Channel) => ch.node === node && ch.path !== 'weights';
   const clips = character.clips.map((clip) =>
     clip.channels.some(moves) ? { ...clip, channels: clip.channels.filter((ch) => !moves(ch)) } : clip,
@@ -136,26 +136,26 @@ function leaveToBones(character: Character, node: number, otherNode: SceneNode):
   return withRoots({ ...character, clips, nodes: replaceAt(character.nodes, new Map([[node, free]])) });
 }
 
-function leaveToParent(character: Character, node: number, otherNode: SceneNode): Character {
+function leaveToParent(character: Character, node: number, sceneNode: SceneNode): Character {
   const isMoved = (a: number) =>
     character.nodes[a].kind === 'bone' ||
     character.clips.some((clip) => clip.channels.some((ch) => ch.node === a));
   if (!ancestorsOf(character.nodes, node).some(isMoved))
-    throw new RemedyError(`“${otherNode.name}” hangs on nothing that moves; choose the bones.`);
+    throw new RemedyError(`“${sceneNode.name}” hangs on nothing that moves; choose the bones.`);
   // The shape as it stands at rest, seen from the node.
   const world = restWorld(character.nodes);
   const standing = deformedMesh(
-    character.meshes[otherNode.mesh],
-    character.skins[otherNode.skin],
+    character.meshes[sceneNode.mesh],
+    character.skins[sceneNode.skin],
     node,
     world,
   );
   const unbound = { ...standing, influences: null, influenceStorage: null };
   const local = deformedMesh(unbound, null, 0, inverseOr(world, node * 16));
-  const alone = character.nodes.filter((node) => node.mesh === otherNode.mesh).length === 1;
+  const alone = character.nodes.filter((node) => node.mesh === sceneNode.mesh).length === 1;
   const meshes = alone
-    ? character.meshes.map((mesh, i) => (i === otherNode.mesh ? local : mesh))
+    ? character.meshes.map((mesh, i) => (i === sceneNode.mesh ? local : mesh))
     : [...character.meshes, local];
-  const hung = { ...otherNode, skin: -1, mesh: alone ? otherNode.mesh : meshes.length - 1 };
+  const hung = { ...sceneNode, skin: -1, mesh: alone ? sceneNode.mesh : meshes.length - 1 };
   return { ...character, meshes, nodes: replaceAt(character.nodes, new Map([[node, hung]])) };
 }

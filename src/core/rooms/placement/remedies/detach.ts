@@ -26,16 +26,16 @@ function unscaledAbove(character: Character, node: number): number {
 }
 
 function detachNode(character: Character, node: number, keepsSize: boolean): Character {
-  const otherNode = character.nodes[node];
-  if (!otherNode) throw new RemedyError('The node is not there any more; run the audit again.');
+  const sceneNode = character.nodes[node];
+  if (!sceneNode) throw new RemedyError('The node is not there any more; run the audit again.');
   const parent = unscaledAbove(character, node);
-  if (otherNode.parent === parent)
+  if (sceneNode.parent === parent)
     throw new NothingToDo(
-      `“${otherNode.name}” hangs under nothing that is scaled; there is nothing to detach it from.`,
+      `“${sceneNode.name}” hangs under nothing that is scaled; there is nothing to detach it from.`,
     );
   let hung = hungUnder(character, node, parent);
   if (!keepsSize) {
-    const own = decompose(localOf(otherNode)).scale;
+    const own = decompose(localOf(sceneNode)).scale;
     const now = decompose(localOf(hung));
     hung = withLocal(hung, composeMatrix(now.translation, now.rotation, own));
   }
@@ -43,7 +43,7 @@ function detachNode(character: Character, node: number, keepsSize: boolean): Cha
     clip.channels.some((ch) => ch.node === node)
       ? {
           ...clip,
-          channels: clip.channels.map((ch) => (ch.node === node ? rebasedChannel(ch, otherNode, hung) : ch)),
+          channels: clip.channels.map((ch) => (ch.node === node ? rebasedChannel(ch, sceneNode, hung) : ch)),
         }
       : clip,
   );

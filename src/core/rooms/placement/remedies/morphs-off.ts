@@ -19,20 +19,20 @@ export const morphsOff = defineRemedy({
     ];
   },
   apply(character, { node }) {
-    const otherNode = character.nodes[node];
-    if (!otherNode || otherNode.mesh < 0)
+    const sceneNode = character.nodes[node];
+    if (!sceneNode || sceneNode.mesh < 0)
       throw new RemedyError('There is no mesh on that node; run the audit again.');
     if (morphsAt(character, node).every((morph) => morph === 0))
       throw new NothingToDo('Every morph target is off there already; there is nothing to set.');
-    const mesh = character.meshes[otherNode.mesh];
+    const mesh = character.meshes[sceneNode.mesh];
     const off = mesh.morphs.map(() => 0);
-    const alone = character.nodes.filter((node) => node.mesh === otherNode.mesh).length === 1;
+    const alone = character.nodes.filter((node) => node.mesh === sceneNode.mesh).length === 1;
     return {
       ...character,
-      nodes: replaceAt(character.nodes, new Map([[node, { ...otherNode, morphWeights: off }]])),
+      nodes: replaceAt(character.nodes, new Map([[node, { ...sceneNode, morphWeights: off }]])),
       meshes:
         mesh.morphWeights && alone
-          ? character.meshes.map((mesh, i) => (i === otherNode.mesh ? { ...mesh, morphWeights: off } : mesh))
+          ? character.meshes.map((mesh, i) => (i === sceneNode.mesh ? { ...mesh, morphWeights: off } : mesh))
           : character.meshes,
     };
   },

@@ -38,27 +38,27 @@ export const placePart = defineRemedy({
     ];
   },
   apply(character, { node, place, turn }) {
-    const otherNode = character.nodes[node];
-    if (!otherNode) throw new RemedyError('The part is not there any more; choose another.');
-    if (otherNode.kind === 'bone')
-      throw new RemedyError(`“${otherNode.name}” is a bone; move it as a joint.`);
-    if (otherNode.skin >= 0)
+    const sceneNode = character.nodes[node];
+    if (!sceneNode) throw new RemedyError('The part is not there any more; choose another.');
+    if (sceneNode.kind === 'bone')
+      throw new RemedyError(`“${sceneNode.name}” is a bone; move it as a joint.`);
+    if (sceneNode.skin >= 0)
       throw new RemedyError(
-        `“${otherNode.name}” is bound to bones and goes where they go; place what hangs loose.`,
+        `“${sceneNode.name}” is bound to bones and goes where they go; place what hangs loose.`,
       );
     const world = restWorld(character.nodes);
     const now = decompose(world, node * 16);
     const wanted = composeMatrix(place, normalise4(turn), now.scale);
-    const local = otherNode.parent < 0 ? wanted : times(inverseOr(world, otherNode.parent * 16), wanted);
+    const local = sceneNode.parent < 0 ? wanted : times(inverseOr(world, sceneNode.parent * 16), wanted);
     if (wanted.every((x, index) => Math.abs(x - world[node * 16 + index]) < 1e-9))
-      throw new NothingToDo(`“${otherNode.name}” stands there already; there is nothing to move.`);
-    const placed = withLocal(otherNode, local);
+      throw new NothingToDo(`“${sceneNode.name}” stands there already; there is nothing to move.`);
+    const placed = withLocal(sceneNode, local);
     const clips = character.clips.map((clip) =>
       clip.channels.some((ch) => ch.node === node)
         ? {
             ...clip,
             channels: clip.channels.map((ch) =>
-              ch.node === node ? rebasedChannel(ch, otherNode, placed) : ch,
+              ch.node === node ? rebasedChannel(ch, sceneNode, placed) : ch,
             ),
           }
         : clip,

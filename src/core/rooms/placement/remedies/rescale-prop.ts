@@ -12,11 +12,11 @@ import { BAKED_ASPECTS, bakedOrSay } from './bake-scale';
 type Params = { node: number; height?: number; factor?: number };
 
 function factorFor(character: Character, { node, height, factor }: Params): number {
-  const otherNode = character.nodes[node];
-  if (!otherNode || otherNode.mesh < 0)
+  const sceneNode = character.nodes[node];
+  if (!sceneNode || sceneNode.mesh < 0)
     throw new RemedyError('There is no mesh on that node; run the audit again.');
-  if (otherNode.skin >= 0)
-    throw new RemedyError(`“${otherNode.name}” is bound to bones; rescale everything instead.`);
+  if (sceneNode.skin >= 0)
+    throw new RemedyError(`“${sceneNode.name}” is bound to bones; rescale everything instead.`);
   const now = longSideOf(character, node);
   const byFactor = factor ?? (height ?? Number.NaN) / (now ?? Number.NaN);
   if (!(byFactor > 0) || !Number.isFinite(byFactor))

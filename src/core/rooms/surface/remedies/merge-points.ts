@@ -36,7 +36,7 @@ export const mergePoints = defineRemedy({
   },
   promises: ({ nodes }, { node }) =>
     promise(['points', 'shading', 'polygons', 'morphs', 'weights'], {
-      meant: nodes.flatMap((otherNode, i) => (otherNode.mesh === nodes[node]?.mesh ? [i] : [])),
+      meant: nodes.flatMap((user, i) => (user.mesh === nodes[node]?.mesh ? [i] : [])),
     }),
   apply(character, { node, distance }) {
     const at = character.nodes[node]?.mesh ?? -1;

@@ -14,7 +14,7 @@ export const POST = (request: Request, context: Context) =>
     const schema = object({ id: uuid(), revision: uuid(), job: jobId() });
     const { id, revision, job } = await readRequest(schema, request, context, true);
     const character = await characterById(database(), id);
-    const found = character.revisions.find((otherRevision) => otherRevision.id === revision);
+    const found = character.revisions.find((candidate) => candidate.id === revision);
     if (!found || stepsLeft(found.step) === 0)
       throw new Refused('There is nothing left to do of that delivery; reload the page.', 404);
     return streamJob(
