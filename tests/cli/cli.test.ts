@@ -144,7 +144,7 @@ it('remap: what the skeleton costs and what the move adds, by example or plainly
 it('remap: the mesh brought to the rest pose, with the lengths of the skeleton, shows no difference to it', () => {
   const row = bough(
     'remap',
-    path.join(cast, 'stoker.dae'),
+    path.join(coarse, 'stoker.dae'),
     '--to',
     'vrm',
     '--mode',
@@ -166,7 +166,7 @@ it('remap: the rest shape by example says how far it goes from the posed one, an
   const move = (...more: string[]) =>
     bough(
       'remap',
-      path.join(cast, 'stoker.dae'),
+      path.join(coarse, 'stoker.dae'),
       ...['--to', 'vrm', '--plain', '--out', path.join(folder, 'shape.glb'), '--json', ...more],
     );
   const shaped = move('--mode', 'mesh').json();
@@ -243,6 +243,7 @@ it('remap: with a crosswalk from a file, edited, and a limit', () => {
     'quay',
     '--crosswalk',
     walk,
+    '--plain',
     '--limit',
     '2',
     '--out',
