@@ -7,6 +7,7 @@ import type { Evidence, Finding, Gravity } from '@/core/contracts/finding';
 import { ROOM_WORDS } from '@/core/contracts/rooms';
 import { callsOfKind } from '@/core/house/of-kind';
 import { checkById } from '@/core/house/registry';
+import { afterPicture } from '../kit/after-picture';
 import { Button } from '../kit/button';
 import { numberText, oneLine, sentence, withUnit } from '../kit/format';
 import { Mark } from '../kit/gravity';
@@ -235,13 +236,18 @@ export const ChosenFinding = memo(function ChosenFinding({
   const findings = useDesk((state) => state.findings);
   const top = useRef<HTMLDivElement>(null);
   // The row and the first button come into sight together, wherever in the list they stand.
-  useEffect(() => {
-    const row = top.current?.closest('li');
-    if (!row || !top.current) return;
-    const frame = row.closest('aside')?.getBoundingClientRect();
-    const button = top.current.querySelector('button') ?? top.current;
-    if (frame && button.getBoundingClientRect().bottom > frame.bottom) row.scrollIntoView({ block: 'start' });
-  }, [finding.key]);
+  useEffect(
+    () =>
+      afterPicture(() => {
+        const row = top.current?.closest('li');
+        if (!row || !top.current) return;
+        const frame = row.closest('aside')?.getBoundingClientRect();
+        const button = top.current.querySelector('button') ?? top.current;
+        if (frame && button.getBoundingClientRect().bottom > frame.bottom)
+          row.scrollIntoView({ block: 'start' });
+      }),
+    [finding.key],
+  );
   const alike = useMemo(
     () => finding.remedies.map((call) => callsOfKind(findings ?? [], finding, call.id)),
     [findings, finding],
