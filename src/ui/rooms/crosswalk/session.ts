@@ -192,7 +192,8 @@ export async function openCrosswalk(): Promise<void> {
   if (!record || revision === null || get().of === of) return;
   const isCurrent = opening.begin();
   trying.drop();
-  set({ ...empty, of });
+  // How it is moved stays as somebody has set it, also where the room is opened anew under the hand.
+  set({ ...empty, how: get().how, of });
   try {
     const { characters } = await call(listCharacters, {});
     const source = await deskWorker().skeleton();
