@@ -1,6 +1,6 @@
 /**
  * One browser profile for all tests of a worker: what it has once compiled and fetched of the page it need not again, which
- * is a third of what a test costs. What a page keeps is taken away before every test.
+ * is about a third of the processor's time that opening a character takes. What a page keeps is taken away before every test.
  */
 import { type BrowserContext, test as base } from '@playwright/test';
 import { mkdtempSync, rmSync } from 'node:fs';
