@@ -320,7 +320,7 @@ test('several characters of the shelf go onto one skeleton, and a table tells wh
   await expect(page).toHaveURL(/\/work\?job=/);
   const line = page.getByRole('listitem').filter({ hasText: '2 characters onto VRM 1.0 humanoid' });
   await page.goto('/');
-  await page.getByRole('link', { name: 'At work' }).click();
+  await page.getByRole('link', { name: 'At work', exact: true }).click();
   await expect(line.getByText(/^done, /)).toBeVisible(LONG);
   await expect(line.locator('tbody tr')).toHaveCount(2);
   await expect(
