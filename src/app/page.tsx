@@ -1,4 +1,4 @@
-import { Shelf } from '@/ui/shelf/shelf';
+import { Shelf } from '@/ui/in-browser';
 
 export default function Page() {
   return <Shelf />;

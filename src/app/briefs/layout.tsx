@@ -1,4 +1,4 @@
-import { Briefs } from '@/ui/briefs/briefs';
+import { Briefs } from '@/ui/in-browser';
 
 export default function Layout() {
   return <Briefs />;

@@ -1,4 +1,4 @@
-import { Dockets } from '@/ui/dockets/dockets';
+import { Dockets } from '@/ui/in-browser';
 
 export default function Page() {
   return <Dockets />;

@@ -1,5 +1,5 @@
 import { Suspense } from 'react';
-import { JobsAtWork } from '@/ui/jobs/at-work';
+import { JobsAtWork } from '@/ui/in-browser';
 
 export default function Page() {
   return (
