@@ -11,7 +11,9 @@ import { listCommands } from './commands/lists';
 import { measureCommand } from './commands/measure';
 import { matchCommand } from './commands/match';
 import { receiveCommand } from './commands/receive';
+import { renameCommand } from './commands/rename';
 import { remapCommand } from './commands/remap';
+import { treeCommand } from './commands/tree';
 import { verifyCommand } from './commands/verify';
 import { waiveCommand } from './commands/waive';
 import { UsageError } from './errors';
@@ -21,6 +23,8 @@ const COMMANDS: readonly Command[] = [
   auditCommand,
   waiveCommand,
   measureCommand,
+  treeCommand,
+  renameCommand,
   matchCommand,
   remapCommand,
   receiveCommand,

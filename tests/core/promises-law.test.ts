@@ -99,6 +99,14 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
   rename: (character, seed) => ({
     table: { [character.nodes[someBone(character, dice(seed))].name]: 'called otherwise' },
   }),
+  'follow-convention': () => ({}),
+  'extend-names': (_c, s) => ({ letters: 'crew_', place: s % 2 ? 'before' : 'after' }),
+  'shorten-names': (_c, s) => ({ count: 1 + (s % 3), from: s % 2 ? 'first' : 'last' }),
+  'replace-in-names': (_c, s) => ({ letters: 'aeiou'[s % 5], by: s % 2 ? '' : 'y' }),
+  'number-chains': (character, seed) => ({
+    bones: [someBone(character, dice(seed)), someBone(character, dice(seed + 1))],
+  }),
+  'swap-sides': () => ({}),
   're-hang': (character, seed) => {
     const draw = dice(seed);
     return { bone: someBone(character, draw), parent: someBone(character, draw) };
@@ -121,6 +129,12 @@ const someBone = (character: Character, draw: Dice): number => {
   const bones = character.nodes.flatMap((node, i) => (node.kind === 'bone' ? [i] : []));
   return bones[draw.below(bones.length)];
 };
+
+/** The character with other names for all nodes. */
+const calledBy = (character: Character, nameOf: (i: number) => string): Character => ({
+  ...character,
+  nodes: character.nodes.map((node, i) => ({ ...node, name: nameOf(i) })),
+});
 
 /** A character some of whose points carry nothing. */
 const withBarePoints = (character: Character): Character => ({
@@ -171,6 +185,9 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
     };
     return withRoots(loose);
   },
+  'follow-convention': (character) => calledBy(character, (i) => `Crew Part ${i}`),
+  'number-chains': (character) => calledBy(character, (i) => `part_${String.fromCharCode(97 + i)}`),
+  'swap-sides': (character) => calledBy(character, (i) => `part_${i >> 1}_${i % 2 ? 'l' : 'r'}`),
   'return-to-rest': posed,
   'recompute-binds': posed,
   'fill-weights': withBarePoints,

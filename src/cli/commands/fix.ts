@@ -1,6 +1,8 @@
 import { checkedBy } from '../../core/contracts/checked';
 import { type Field, fieldsOf } from '../../core/contracts/params';
 import { UNITS } from '../../core/contracts/units';
+import { wildcardPattern } from '../../core/contracts/pattern';
+import { candidatesOf } from '../../core/house/by-hand';
 import { previewRemedy } from '../../core/house/preview';
 import { remedyById } from '../../core/house/registry';
 import type { Character } from '../../core/character/model';
@@ -68,7 +70,7 @@ function parameterOf(
 function valueOf(text: string, field: Field, character: Character, file: string): unknown {
   if (field.ref)
     return field.isList
-      ? text.split(',').map((word) => indexOf(word, field, character, file))
+      ? text.split(',').flatMap((word) => indicesOf(word, field, character, file))
       : indexOf(text, field, character, file);
   if (field.elements) return elementsOf(text, field, character, file);
   if (field.quantity === 'length') return metresOf(text);
@@ -94,6 +96,19 @@ function elementsOf(text: string, field: Field, character: Character, file: stri
     });
     return { node: indexOf(some.slice(0, at), field, character, file), ids };
   });
+}
+
+/** All bones, or nodes, that a name with stars stands for; else the one that is called so. */
+function indicesOf(text: string, field: Field, character: Character, file: string): number[] {
+  if (!/[*?]/.test(text) || field.ref === 'skin' || field.ref === 'set')
+    return [indexOf(text, field, character, file)];
+  const pattern = wildcardPattern(text, { '*': '.*', '?': '.' });
+  const found = candidatesOf(character, field.ref ?? 'node').filter((node) =>
+    pattern.test(character.nodes[node].name),
+  );
+  if (found.length === 0)
+    throw new UsageError(`Nothing in “${file}” has a name like “${text}” that “${field.name}” may be.`);
+  return found;
 }
 
 /** A node, skin or set by its number or its name. */

@@ -23,6 +23,8 @@ const label = (text: string, i: number, what: string) => text || `${what} ${i}`;
  * by name in the order of the list.
  */
 export function nodesAfter(before: Character, after: Character): Int32Array {
+  // Names may have changed places: what stands and hangs as it did is what it was.
+  if (isSameTree(before, after)) return Int32Array.from(before.nodes, (_, i) => i);
   const out = new Int32Array(before.nodes.length).fill(-1);
   let k = 0;
   before.nodes.forEach((node, i) => {
@@ -43,6 +45,20 @@ export function nodesAfter(before: Character, after: Character): Int32Array {
     });
   return out;
 }
+
+const isSameTree = (before: Character, after: Character): boolean =>
+  before.nodes.length === after.nodes.length &&
+  before.nodes.every((node, i) => {
+    const now = after.nodes[i];
+    return (
+      node === now ||
+      (node.kind === now.kind &&
+        node.parent === now.parent &&
+        node.translation === now.translation &&
+        node.rotation === now.rotation &&
+        node.scale === now.scale)
+    );
+  });
 
 /**
  * Compares two states of a character, the second made from the first by one step.

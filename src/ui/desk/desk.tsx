@@ -56,18 +56,22 @@ function OpenRoom() {
 
 const InRoom = memo(function InRoom({ room }: { room: Room }) {
   const isCompared = useDesk((state) => state.compared !== null);
-  const { Page, Below, wide } = room;
+  const { Page, Below, Beside, wide } = room;
   return (
     <>
       <main
         className={clsx(
           'relative flex min-w-0 flex-1 flex-col',
-          'max-[1000px]:h-[72vh] max-[1000px]:min-h-[300px] max-[1000px]:flex-none',
+          'max-[1000px]:min-h-[300px] max-[1000px]:flex-none',
+          Beside && !isCompared ? 'max-[1000px]:h-[144vh]' : 'max-[1000px]:h-[72vh]',
           wide && 'min-w-[280px]',
         )}
         aria-label={wide ? 'As it is' : 'The stage'}
       >
-        <MainStage room={room} />
+        <div className="flex min-h-0 flex-1 max-[1000px]:flex-col">
+          <MainStage room={room} />
+          {Beside && !isCompared && <Beside />}
+        </div>
         {Below && !isCompared && <Below />}
         {!wide && <Drawer />}
       </main>

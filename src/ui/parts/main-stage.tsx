@@ -60,7 +60,7 @@ export function MainStage({ room }: { room: Room }) {
   const tool = tools.find((tool) => tool.id === held) ?? COMMON_TOOLS[0];
   const onStage = useStage();
   return (
-    <div className="flex min-h-0 flex-1 flex-col">
+    <div className="flex min-h-0 min-w-0 flex-1 flex-col">
       {!room.wide && <StageChips />}
       <div className="relative min-h-0 flex-1">
         <StageCanvas

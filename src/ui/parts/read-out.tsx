@@ -11,7 +11,7 @@ import { desk, useDesk } from '../state/store';
 import type { Hit } from '../stage/view';
 import { readHit } from './reading';
 
-const HINT = 'point at the figure to read it; click a twig to choose its bone';
+const HINT = 'point to read; click a twig to choose its bone';
 
 /** The line below the stage: what is under the pointer, what is hidden, what is shown alone. */
 export function ReadOut() {

@@ -55,6 +55,8 @@ export interface Room {
   readonly Page?: ComponentType;
   /** Below the stage. */
   readonly Below?: ComponentType;
+  /** Beside the stage, on its own ground. */
+  readonly Beside?: ComponentType;
   /** Over a corner of the stage. */
   readonly Over?: ComponentType;
   readonly pages?: readonly NotebookPageDefinition[];

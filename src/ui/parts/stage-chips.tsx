@@ -17,9 +17,11 @@ const SURFACES: readonly { readonly surface: Surface; readonly word: string; cho
 /** What the surface shows, how twigs are drawn, and from where one looks. */
 export function StageChips() {
   return (
-    <div className="flex shrink-0 flex-wrap justify-end gap-x-3 gap-y-2 px-3 pb-1 pt-2.5">
-      <SurfaceChips />
-      <ViewChips />
+    <div className="@container shrink-0">
+      <div className="flex flex-wrap justify-end gap-x-3 gap-y-2 px-3 pb-1 pt-2.5 @max-[560px]:gap-1">
+        <SurfaceChips />
+        <ViewChips />
+      </div>
     </div>
   );
 }
@@ -31,7 +33,7 @@ function SurfaceChips() {
   // Two revisions beside each other have a picture of their own.
   const isCompared = useDesk((state) => state.compared !== null);
   return (
-    <div className="flex gap-1" role="group" aria-label="What the surface shows">
+    <div className="flex gap-1 @max-[560px]:contents" role="group" aria-label="What the surface shows">
       {SURFACES.map((otherSurface) => (
         <Chip
           key={otherSurface.surface}
@@ -57,7 +59,7 @@ function ViewChips() {
   const view = useDesk((state) => state.view);
   const isIsolated = useDesk((state) => state.isolated !== null);
   return (
-    <div className="flex gap-1" role="group" aria-label="Views">
+    <div className="flex gap-1 @max-[560px]:contents" role="group" aria-label="Views">
       <Chip on={twigs} onClick={() => changeLook({ twigs: !twigs })}>
         Twigs
       </Chip>

@@ -17,6 +17,7 @@ import { morphedPositions, morphsAt } from '@/core/character/morphs';
 import { pointsOf } from '@/core/character/points';
 import { type BoneMeaning, meaningOf } from '@/core/anatomy/bones';
 import { farthestTurn } from '@/core/anatomy/joint-ranges';
+import { type TreeBone, treeBonesOf } from '@/core/rooms/skeleton/tree/bones';
 import { coarseTriangles } from '@/core/geometry/coarse';
 import { fanned } from '@/core/geometry/fan';
 import { decompose, distance, quatConjugate, quatMultiply, quatRotate } from '@/core/geometry/matrix';
@@ -66,6 +67,8 @@ export interface FigureBone {
 export interface Figure {
   readonly meshes: readonly FigureMesh[];
   readonly bones: readonly FigureBone[];
+  /** What their tree is drawn from. */
+  readonly tree: readonly TreeBone[];
   /** Where the body begins and ends; null where there is none. */
   readonly body: { readonly min: readonly number[]; readonly max: readonly number[] } | null;
 }
@@ -107,6 +110,7 @@ export function figureOf(character: Character): Figure {
   return {
     meshes: placed.map((placed) => meshFigure(character, placed, cell)),
     bones: boneFigures(character),
+    tree: treeBonesOf(character),
     body: bodyBox(character),
   };
 }

@@ -7,6 +7,12 @@ import { oneRootCheck } from './checks/one-root';
 import { parentsCheck } from './checks/parents';
 import { sidesCheck } from './checks/sides';
 import { addRoot } from './remedies/add-root';
+import { extendNames } from './remedies/extend-names';
+import { followConvention } from './remedies/follow-convention';
+import { numberChains } from './remedies/number-chains';
+import { replaceInNames } from './remedies/replace-in-names';
+import { shortenNames } from './remedies/shorten-names';
+import { swapSides } from './remedies/swap-sides';
 import { changeSet } from './remedies/change-set';
 import { joinRoots } from './remedies/join-roots';
 import { keepSet } from './remedies/keep-set';
@@ -28,6 +34,12 @@ export const checks = [
 /** The remedies of this room. */
 export const remedies = [
   rename,
+  followConvention,
+  extendNames,
+  shortenNames,
+  replaceInNames,
+  numberChains,
+  swapSides,
   reHang,
   joinRoots,
   addRoot,

@@ -6,6 +6,7 @@ import { AxesLayer } from './axes-layer';
 import { JointPanel } from './joint-panel';
 import { makeJointTool } from './joint-tool';
 import { RenameForm } from './rename-form';
+import { TreePanel } from './tree/tree-panel';
 
 export const skeleton: Room = {
   id: 'skeleton',
@@ -15,6 +16,7 @@ export const skeleton: Room = {
   forms: { rename: RenameForm },
   layers: [() => new AxesLayer()],
   Over: AxesKey,
+  Beside: TreePanel,
   tools: [
     {
       id: 'joint',

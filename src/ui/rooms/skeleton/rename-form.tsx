@@ -4,26 +4,13 @@ import { useMemo, useState } from 'react';
 import { bonesOf } from '@/core/character/hierarchy';
 import type { RemedyCall } from '@/core/contracts/finding';
 import { proposeNames } from '@/core/rooms/skeleton/propose-names';
+import { nameTableText, readNameTable } from '@/core/rooms/skeleton/name-table';
 import { planRenaming } from '@/core/rooms/skeleton/remedies/rename';
 import { Button } from '../../kit/button';
 import { applyRemedy } from '../../state/steps';
 import { useDesk } from '../../state/store';
 
 type Table = Readonly<Record<string, string>>;
-
-const textOf = (table: Table) =>
-  Object.entries(table)
-    .map(([from, to]) => `${from} → ${to}`)
-    .join('\n');
-
-/** A table as it was typed or pasted: one pair a line. */
-function readTable(text: string): Table {
-  const pairs = text
-    .split('\n')
-    .map((line) => line.split(/\s*(?:→|->|,|;|\t)\s*/).map((word) => word.trim()))
-    .filter((pair) => pair.length === 2 && pair[0] && pair[1]);
-  return Object.fromEntries(pairs);
-}
 
 /**
  * A table of old → new names, one pair a line; what will change and what clashes is told before anything is.
@@ -36,8 +23,8 @@ export function RenameForm({ call }: { call: RemedyCall }) {
   const among = call.params.bones as readonly number[] | undefined;
   const concerned =
     among ?? finding?.elements.flatMap((element) => (element.kind === 'bone' ? [...element.ids] : [])) ?? [];
-  const [text, setText] = useState(() => textOf((call.params.table ?? {}) as Table));
-  const table = useMemo(() => readTable(text), [text]);
+  const [text, setText] = useState(() => nameTableText((call.params.table ?? {}) as Table));
+  const table = useMemo(() => readNameTable(text), [text]);
   const plan = useMemo(
     () => (character ? planRenaming(character, table, among) : null),
     [character, table, among],
@@ -45,7 +32,7 @@ export function RenameForm({ call }: { call: RemedyCall }) {
   const fill = () => {
     if (!character) return;
     const bones = concerned.length > 0 ? concerned : bonesOf(character);
-    setText(textOf(proposeNames(character, bones, brief.naming)));
+    setText(nameTableText(proposeNames(character, bones, brief.naming)));
   };
   const cannot = !!busy || !plan || plan.renamings.length === 0 || plan.clashes.length > 0;
   return (

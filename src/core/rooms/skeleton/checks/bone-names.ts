@@ -42,6 +42,16 @@ const NAMING = object({
   .required()
   .meta({ label: 'Naming of bones' });
 
+/** What a brief says of names. */
+export type Naming = InferType<typeof NAMING>;
+
+/** Bones whose names a brief does not take: doubled, forbidden, left over by copying, against the convention, too long. */
+export function wronglyNamed(character: Character, naming: Naming): number[] {
+  const all = new Names(character, naming);
+  const groups = [findDoubled, findForbidden, findLeftovers, findUnconventional, findTooLong];
+  return [...new Set(groups.flatMap((find) => find(all).bones))];
+}
+
 /** Bone names: the brief's convention, duplicates, leftovers of copying, and a left for every right. */
 export const boneNamesCheck = defineCheck({
   id: 'bone-names',
@@ -119,7 +129,7 @@ class Names {
 
   constructor(
     readonly character: Character,
-    readonly naming: InferType<typeof NAMING>,
+    readonly naming: Naming,
   ) {
     this.bones = bonesOf(character);
     const pattern = namePattern(naming.leftovers, true);

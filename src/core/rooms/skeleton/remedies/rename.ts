@@ -4,6 +4,7 @@ import { mixed, object } from 'yup';
 import { RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { topDown } from '../../../character/hierarchy';
 import type { Character } from '../../../character/model';
+import { clashesOf, renamed } from '../renaming';
 
 /** A name and what it becomes. */
 export interface Renaming {
@@ -45,21 +46,7 @@ export function planRenaming(
     if (to !== name) renamings.push({ node, from: name, to });
   }
   renamings.sort((x, y) => x.node - y.node);
-  const changing = new Map(renamings.map((renaming) => [renaming.node, renaming.to]));
-  const count = new Map<string, number>();
-  character.nodes.forEach((node, i) => {
-    const name = changing.get(i) ?? node.name;
-    if (node.kind === 'bone') count.set(name, (count.get(name) ?? 0) + 1);
-  });
-  const clashes = [
-    ...new Set(
-      renamings
-        .filter(
-          (renaming) => character.nodes[renaming.node].kind === 'bone' && (count.get(renaming.to) ?? 0) > 1,
-        )
-        .map((renaming) => renaming.to),
-    ),
-  ];
+  const clashes = clashesOf(character, new Map(renamings.map(({ node, to }) => [node, to])));
   return { renamings, clashes, unknown: Object.keys(table).filter((key) => !used.has(key)) };
 }
 
@@ -118,20 +105,10 @@ export const rename = defineRemedy({
   promises: () => promise(['names']),
   apply(character, { table, bones }) {
     const plan = planRenaming(character, table, bones);
-    const empty = plan.renamings.find((renaming) => renaming.to.trim() === '');
-    if (empty) throw new RemedyError(`“${empty.from}” would be left without a name; give it one.`);
-    if (plan.clashes.length > 0)
-      throw new RemedyError(
-        `Two bones would be called “${plan.clashes[0]}”; choose another name for one of them.`,
-      );
     if (plan.renamings.length === 0)
       throw new RemedyError(
         'No name in the table belongs to this character; give at least one old name and its new one.',
       );
-    const to = new Map(plan.renamings.map((renaming) => [renaming.node, renaming.to]));
-    return {
-      ...character,
-      nodes: character.nodes.map((node, i) => (to.has(i) ? { ...node, name: to.get(i) as string } : node)),
-    };
+    return renamed(character, new Map(plan.renamings.map(({ node, to }) => [node, to])));
   },
 });

@@ -1,0 +1,68 @@
+import { readFileSync } from 'node:fs';
+import { expect } from '@playwright/test';
+import { test } from './browser';
+import { accessible, bring, castFile, picture } from './support';
+
+test('the tree as a picture: what is wrong in it, one choice with the stage, along chains, by name, by keyboard', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand.glb', readFileSync(castFile('deckhand.glb')));
+  await page.keyboard.press('2');
+  const panel = page.getByRole('region', { name: 'The tree' });
+  const tree = panel.getByRole('tree', { name: 'Tree of the bones' });
+  const bone = (name: RegExp) => tree.getByRole('treeitem', { name });
+  await expect(bone(/^base, middle, /)).toBeVisible();
+  await picture(page, 'skeleton-tree');
+  await accessible(page);
+
+  // A finding chooses its bones in the tree as well, and is marked there.
+  await page.getByRole('button', { name: /hangs under “R_foot”/ }).click();
+  await expect(bone(/^L_toes, left, .*stops hand-off$/)).toHaveAttribute('aria-selected', 'true');
+
+  // A bud opens, and is folded again from the keyboard.
+  const bud = bone(/^15 folded, left/).first();
+  await bud.click();
+  await expect(bone(/^L_index_1, left/)).toBeVisible();
+  await bone(/^L_hand, left/).click();
+  await expect(bone(/^L_hand, left/)).toHaveAttribute('aria-selected', 'true');
+  await page.keyboard.press('Space');
+  await expect(bone(/^L_index_1, left/)).toHaveCount(0);
+
+  // Arrows go where they point.
+  await page.keyboard.press('ArrowLeft');
+  await expect(bone(/^L_forearm, left/)).toHaveAttribute('aria-selected', 'true');
+  await expect(bone(/^L_forearm, left/)).toBeFocused();
+
+  // The choice goes on along the tree, to the other side, to all others.
+  const choice = panel.getByRole('status').last();
+  await panel.getByRole('button', { name: 'Other side' }).click();
+  await expect(choice).toHaveText('R_forearm');
+  await panel.getByRole('button', { name: 'Below' }).click();
+  await expect(choice).toHaveText(/^1\d bones$/);
+  await panel.getByRole('button', { name: 'Invert' }).click();
+  await expect(choice).toHaveText(/^[89]\d bones$/);
+
+  // By name, all of them at once; then only those are shown.
+  await panel.getByRole('textbox', { name: 'Find bones by name' }).fill('*_coat_?_3');
+  await expect(panel.getByText('10 of 105')).toBeVisible();
+  await page.keyboard.press('Enter');
+  await expect(choice).toHaveText('10 bones');
+  await panel
+    .getByRole('combobox', { name: 'Which bones are shown' })
+    .selectOption({ label: '40 of cloth and hair' });
+  await expect(bone(/^L_coat_a_3, left/)).toBeVisible();
+  await expect(bone(/^L_forearm, left/)).toHaveCount(0);
+  await accessible(page);
+
+  // What was chosen there is what can be worked on.
+  await page.getByRole('button', { name: 'By hand', exact: true }).click();
+  await expect(page.getByText('10 bones:')).toBeVisible();
+  await page.getByRole('button', { name: /^Put before or after names/ }).click();
+  await page.getByRole('textbox', { name: 'Letters' }).fill('crew_');
+  await page
+    .getByRole('group', { name: 'Put before or after names' })
+    .getByRole('button', { name: 'Put before or after names' })
+    .click();
+  await expect(page.getByText(/^revision 2/)).toBeVisible();
+  await expect(bone(/^crew_L_coat_a_3, left/)).toBeVisible();
+});
