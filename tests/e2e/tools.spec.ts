@@ -115,7 +115,7 @@ test('what is chosen can be worked on though nothing is wrong with it: many bone
 test('what is chosen is kept as a set, shown in its colour, chosen again at once, and goes out with the file', async ({
   page,
 }) => {
-  await bringTo(page, 'deckhand-clean.glb', 2);
+  await bringTo(page, 'deckhand-clean.glb', 3);
   const box = await stageBox(page);
   await page.keyboard.press('s');
   await page.getByRole('button', { name: 'Points', exact: true }).click();
@@ -297,7 +297,7 @@ test('a moment of another character’s motion is struck, kept as a pose of its 
 test('a bone dragged round its joint turns with the pointer; what plays can be put to rest, and turned bones stay on it', async ({
   page,
 }) => {
-  await bringTo(page, 'deckhand-clean.glb', 2);
+  await bringTo(page, 'deckhand-clean.glb', 3);
   await page.keyboard.press(',');
   const box = await stageBox(page);
   const readOut = page.getByTestId('read-out');

@@ -127,7 +127,7 @@ function OpenTree() {
   return (
     <section
       aria-label="The tree"
-      className="flex w-[56%] min-w-[380px] max-w-[620px] shrink-0 flex-col border-l border-rule bg-sheet max-[1000px]:w-full max-[1000px]:max-w-none max-[1000px]:border-l-0 max-[1000px]:border-t"
+      className="flex w-[56%] min-w-[380px] max-w-[620px] shrink-0 flex-col border-l border-rule bg-sheet max-[1000px]:h-1/2 max-[1000px]:w-full max-[1000px]:max-w-none max-[1000px]:border-l-0 max-[1000px]:border-t"
     >
       <TreeHead bones={bones} groups={groups} found={found} />
       {namesSides && (
