@@ -10,6 +10,7 @@ import { brokenInvariants } from '@/core/character/invariants';
 import { parentBone, restWorld } from '@/core/character/hierarchy';
 import { characterHeight } from '@/core/character/measure';
 import { BODY_KINDS } from '@/core/character/body-kinds';
+import { BONE_KINDS } from '@/core/character/bone-kinds';
 import type { Character } from '@/core/character/model';
 import { decompose, normalise, quatAbout, quatMultiply } from '@/core/geometry/matrix';
 import { node, replaceAt } from '@/core/character/model';
@@ -107,6 +108,10 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     bones: [someBone(character, dice(seed)), someBone(character, dice(seed + 1))],
   }),
   'swap-sides': () => ({}),
+  'bone-kind': (character, seed) => ({
+    bones: [someBone(character, dice(seed))],
+    kind: BONE_KINDS[seed % BONE_KINDS.length],
+  }),
   're-hang': (character, seed) => {
     const draw = dice(seed);
     return { bone: someBone(character, draw), parent: someBone(character, draw) };

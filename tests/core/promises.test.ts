@@ -204,6 +204,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'add-root': { of: manyRoots, with: {}, once: true },
   'settle-on-bone': { with: { node: at('hand lamp') }, once: true },
   'brush-weights': { with: painted, once: false },
+  'bone-kind': { with: { bones: [at('left hand')], kind: 'control' }, once: true },
   'keep-set': {
     with: { name: 'grip', bones: [at('left hand')], vertices: [{ node: at('patch'), ids: [1, 4] }] },
     once: true,

@@ -49,7 +49,7 @@ test('the tree as a picture: what is wrong in it, one choice with the stage, alo
   await expect(choice).toHaveText('10 bones');
   await panel
     .getByRole('combobox', { name: 'Which bones are shown' })
-    .selectOption({ label: '40 of cloth and hair' });
+    .selectOption({ label: '30 of cloth and hair' });
   await expect(bone(/^L_coat_a_3, left/)).toBeVisible();
   await expect(bone(/^L_forearm, left/)).toHaveCount(0);
   await accessible(page);

@@ -28,7 +28,8 @@ function rowOf(bone: TreeBone, byNode: ReadonlyMap<number, TreeBone>) {
     parent: byNode.get(bone.parent)?.name ?? null,
     side: bone.isSideNamed ? SIDES[bone.side] : null,
     twin: byNode.get(bone.twin)?.name ?? null,
-    kind: bone.role,
+    kind: bone.kind,
+    why: bone.why,
     weight: bone.weight,
   };
 }
@@ -48,7 +49,7 @@ function printTree(bones: readonly TreeBone[]): void {
     const { bone, lead, joint, below } = row;
     const side = bone.side === 0 || !bone.isSideNamed ? '' : `, ${SIDES[bone.side]}`;
     const weight = bone.weight > 0 ? `weight ${Math.round(bone.weight)}` : 'no weight';
-    print(`${lead}${joint}${bone.name}  (${bone.role}${side}, ${weight})`);
+    print(`${lead}${joint}${bone.name}  (${bone.kind}${side}, ${weight})`);
     const list = children.get(bone.node) ?? [];
     for (const [k, child] of list.toReversed().entries())
       stack.push({

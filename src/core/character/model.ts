@@ -6,6 +6,7 @@
 
 import type { Influences } from '../geometry/influences';
 import type { BodyKind } from './body-kinds';
+import type { BoneKind } from './bone-kinds';
 
 export type { Influences };
 
@@ -41,6 +42,8 @@ export interface SceneNode extends Carry {
   readonly skin: number;
   readonly camera?: number;
   readonly morphWeights?: readonly number[];
+  /** What a person said that the bone is for; absent where it is read off the skeleton. */
+  readonly boneKind?: BoneKind;
   /** Index into the character's `added` sources, plus one; absent or 0 for the source it began with. */
   readonly source?: number;
 }

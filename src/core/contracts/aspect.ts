@@ -41,7 +41,7 @@ export const ASPECT_WORDS: Readonly<Record<Aspect, string>> = {
   binds: 'inverse binds',
   clips: 'clips',
   sets: 'sets of bones, points and polygons',
-  kind: 'which kind of body it is said to be',
+  kind: 'which kinds its body and its bones are said to be of',
   carried: 'materials, cameras and what else is carried through',
   source: 'what is noted of the files',
 };
@@ -81,7 +81,16 @@ export function changedAspects(before: Character, after: Character): Set<Aspect>
   return changed;
 }
 
-const OF_NODES: readonly Aspect[] = ['tree', 'names', 'places', 'shows', 'morphs', 'carried', 'source'];
+const OF_NODES: readonly Aspect[] = [
+  'tree',
+  'names',
+  'places',
+  'shows',
+  'morphs',
+  'carried',
+  'source',
+  'kind',
+];
 const OF_MESHES: readonly Aspect[] = [
   'names',
   'points',
@@ -123,6 +132,7 @@ export function addNodeAspects(a: SceneNode, b: SceneNode, changed: Set<Aspect>)
   if (!sameNumbers(a.morphWeights, b.morphWeights)) changed.add('morphs');
   if (a.camera !== b.camera || a.extras !== b.extras || a.extensions !== b.extensions) changed.add('carried');
   if (a.source !== b.source) changed.add('source');
+  if (a.boneKind !== b.boneKind) changed.add('kind');
 }
 
 /** Adds `places` where two states of one node stand otherwise in their parents. */

@@ -1,16 +1,17 @@
 /**
- * Sets as they are written into a file: in the extras of a glTF's root, in an `<extra>` of a COLLADA document, the same
+ * Sets, and what bones are said to be for, as they are written into a file: in the extras of a glTF's root, in an `<extra>` of a COLLADA document, the same
  * either way. Things go by their names, points and polygons also by their numbers and places, so that they are found again
  * where another program has put them into another order.
  */
 import { array, mixed, number, object, string } from 'yup';
+import { BONE_KINDS, type BoneKind } from '../character/bone-kinds';
 import type { Character, ElementSet, Json, JsonObject } from '../character/model';
-import { finderOf, namedIn } from '../character/named';
+import { allNamed, finderOf, namedIn } from '../character/named';
 import { type ElementKind, type PlacedElements, foundElements, namedElements } from '../character/sets';
 import { printable } from './errors';
 
 /** The name under which sets stand among the extras of a glTF's root. */
-export const SETS_KEY = 'young_bough_sets';
+const SETS_KEY = 'young_bough_sets';
 
 /** Sets of a file, and numbers in one of them, that are looked at. */
 const MOST_SETS = 10_000;
@@ -40,8 +41,66 @@ const SET = object({
   polygons: array(ELEMENTS.required()).required(),
 });
 
+/** The name under which stands what somebody said that bones are for. */
+const KINDS_KEY = 'young_bough_bone_kinds';
+
+/** All names under which the house keeps something of its own in a file. */
+export const OWN_KEYS = [SETS_KEY, KINDS_KEY] as const;
+
+const KIND = object({
+  name: string().defined(),
+  nth: number().integer().min(0).required(),
+  kind: string()
+    .oneOf([...BONE_KINDS])
+    .required(),
+});
+
+/** What a file carries of what only the house knows, by key; what there is nothing of is not there. */
+export function ownToJson(character: Character): Record<string, Json> {
+  const kinds = kindsToJson(character);
+  const sets = setsToJson(character);
+  return {
+    ...(sets === null ? {} : { [SETS_KEY]: sets }),
+    ...(kinds.length > 0 ? { [KINDS_KEY]: kinds } : {}),
+  };
+}
+
+/** A character with that again; what cannot be read of it, or is not found, is noted. */
+export const withReadOwn = (character: Character, own: Readonly<Record<string, unknown>>): Character =>
+  withReadKinds(withReadSets(character, own[SETS_KEY]), own[KINDS_KEY]);
+
+function kindsToJson({ nodes }: Character): JsonObject[] {
+  const named = allNamed(nodes.map(({ name }) => name));
+  return nodes.flatMap(({ boneKind }, i) => (boneKind ? [{ ...named[i], kind: boneKind }] : []));
+}
+
+function withReadKinds(character: Character, json: unknown): Character {
+  if (json === null || json === undefined) return character;
+  const lost = 'What the file says that bones are for cannot be read and is left out.';
+  if (!Array.isArray(json) || json.length > character.nodes.length) return withNotes(character, [lost]);
+  const find = finderOf(character.nodes.map(({ name }) => name));
+  const kinds = new Map<number, BoneKind>();
+  let missing = 0;
+  for (const entry of json as unknown[]) {
+    if (!KIND.isValidSync(entry, { strict: true })) return withNotes(character, [lost]);
+    const { kind, ...named } = KIND.cast(entry);
+    const node = find(named);
+    if (character.nodes[node]?.kind === 'bone') kinds.set(node, kind as BoneKind);
+    else missing++;
+  }
+  const notes =
+    missing > 0 ? [`${missing} bones of which the file says what they are for are not in it.`] : [];
+  return {
+    ...withNotes(character, notes),
+    nodes: character.nodes.map((node, i) => {
+      const boneKind = kinds.get(i);
+      return boneKind ? { ...node, boneKind } : node;
+    }),
+  };
+}
+
 /** The sets of a character as JSON; null where it has none. */
-export function setsToJson(character: Character): Json {
+function setsToJson(character: Character): Json {
   if (character.sets.length === 0) return null;
   const names = character.nodes.map(({ name }) => name);
   const elements = (set: ElementSet, kind: ElementKind): JsonObject[] =>
@@ -59,7 +118,7 @@ export function setsToJson(character: Character): Json {
 }
 
 /** A character with the sets that its file holds; what cannot be read of them, or is not found, is noted. */
-export function withReadSets(character: Character, json: unknown): Character {
+function withReadSets(character: Character, json: unknown): Character {
   if (json === null || json === undefined) return character;
   if (!Array.isArray(json) || json.length > MOST_SETS)
     return withNotes(character, ['The sets of the file are no list of sets and are left out.']);

@@ -12,6 +12,10 @@ import {
 import { useVirtualizer } from '@tanstack/react-virtual';
 import clsx from 'clsx';
 import { type CSSProperties, useMemo, useRef, useState } from 'react';
+import { BONE_KIND_WORDS, type BoneKind } from '@/core/character/bone-kinds';
+import { lengthText } from '@/core/contracts/units';
+import { distance } from '@/core/geometry/matrix';
+import { isNamed } from '@/core/rooms/skeleton/choosing';
 import { numberText } from '../kit/format';
 import { FindField } from '../kit/find-field';
 import { MiddleCut } from '../kit/middle-cut';
@@ -25,34 +29,44 @@ interface BoneRow {
   readonly node: number;
   readonly name: string;
   readonly parent: string;
+  readonly kind: BoneKind;
+  /** From its joint to where it points, metres. */
+  readonly length: number;
   readonly weight: number;
   readonly side: 'left' | 'right' | 'middle';
 }
 
 const ROW = 26;
-const COLUMNS = 'grid grid-cols-[1fr_1fr_70px_90px] items-center gap-3';
+const COLUMNS = 'grid grid-cols-[1.2fr_90px_1fr_64px_76px_70px] items-center gap-3';
 
 const column = createColumnHelper<BoneRow>();
 
 /** Unsorted they stand as the tree has them. */
 const FIELDS = [
   column.accessor('name', { sortingFn: 'alphanumeric' }),
+  column.accessor('kind', { enableGlobalFilter: false }),
   column.accessor('parent', { sortingFn: 'alphanumeric', enableGlobalFilter: false }),
   column.accessor('side', { enableGlobalFilter: false }),
+  column.accessor('length', { sortDescFirst: true, enableGlobalFilter: false }),
   column.accessor('weight', { sortDescFirst: true, enableGlobalFilter: false }),
 ];
 
-const HEADS = ['Bone', 'hangs under', 'side', 'weight'];
+const HEADS = ['Bone', 'kind', 'hangs under', 'side', 'length', 'weight'];
+
+const NUMBERS = new Set(['length', 'weight']);
 
 /** A mark of its own shape in the side’s colour; the word in ink, since the colour alone is too pale to be read. */
 const SIDE_MARKS = { left: '′', right: '•', middle: '' } as const;
 
-function rowsOf({ bones }: Figure): BoneRow[] {
+function rowsOf({ bones, tree }: Figure): BoneRow[] {
+  const kinds = new Map(tree.map(({ node, kind }) => [node, kind]));
   const names = new Map(bones.map((bone) => [bone.node, bone.name]));
-  return bones.map(({ node, name, parent, weight, side }) => ({
+  return bones.map(({ node, name, parent, weight, side, from, to }) => ({
     node,
     name,
     parent: names.get(parent) ?? '',
+    kind: kinds.get(node) ?? 'helper',
+    length: distance(from, to),
     weight,
     side,
   }));
@@ -71,7 +85,7 @@ export function BonesTable() {
     columns: FIELDS,
     state: { sorting, globalFilter: find },
     onSortingChange: setSorting,
-    globalFilterFn: 'includesString',
+    globalFilterFn: (row, _column, words: string) => isNamed(row.original.name, words),
     getRowId: ({ node }) => String(node),
     getCoreRowModel: getCoreRowModel(),
     getFilteredRowModel: getFilteredRowModel(),
@@ -129,7 +143,7 @@ function TableHead({
       {table.getAllLeafColumns().map((column, i) => (
         <span
           key={column.id}
-          className={clsx('flex items-center gap-3', column.id === 'weight' && 'justify-end')}
+          className={clsx('flex items-center gap-3', NUMBERS.has(column.id) && 'justify-end')}
         >
           <SortHead column={column} words={HEADS[i]} />
           {i === 0 && <FindField label="Find a bone" value={find} onChange={setFind} className="h-6 w-32" />}
@@ -150,6 +164,7 @@ function Row({
   style: CSSProperties;
   roving: RovingItem;
 }) {
+  const unit = useDesk((state) => state.brief.unit);
   const place = row.parent ? `under ${row.parent}` : 'a root';
   const carries = row.weight > 0 ? `weight ${Math.round(row.weight)}` : 'no weight';
   return (
@@ -157,13 +172,14 @@ function Row({
       type="button"
       role="option"
       aria-selected={isChosen}
-      aria-label={`${row.name}, ${place}, ${row.side}, ${carries}`}
+      aria-label={`${row.name}, ${BONE_KIND_WORDS[row.kind]}, ${place}, ${row.side}, ${carries}`}
       {...roving}
       onClick={() => chooseBone(row.node)}
       style={style}
       className={clsx(`mono ${COLUMNS} text-left`, isChosen ? 'bg-damson-wash' : 'hover:bg-wash')}
     >
       <MiddleCut text={row.name} />
+      <span className="text-soft">{BONE_KIND_WORDS[row.kind]}</span>
       <MiddleCut text={row.parent} className="text-soft" />
       <span>
         {row.side !== 'middle' && (
@@ -173,6 +189,7 @@ function Row({
         )}
         {row.side}
       </span>
+      <span className="text-right">{lengthText(row.length, unit)}</span>
       <span className="text-right">{row.weight > 0 ? numberText(Math.round(row.weight)) : '—'}</span>
     </button>
   );

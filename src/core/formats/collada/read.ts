@@ -22,7 +22,7 @@ import {
   takeCount,
   takeVertices,
 } from '../errors';
-import { SETS_KEY, withReadSets } from '../sets';
+import { OWN_KEYS, withReadOwn } from '../sets';
 import { type ReadOptions, bareCharacter, sourceOf } from '../text';
 import { type Animated, readClips } from './animation';
 import { type ColladaDocument, NamedElements, all, down, kid, kids, openCollada, textIn } from './document';
@@ -124,7 +124,7 @@ class ColladaReader {
         'Export the character with its scene.',
       );
     const clips = readClips(doc, this.animated, base.name, this.notes);
-    const sets = this.sets();
+    const own = this.own();
     const character: Character = {
       ...base,
       nodes: this.nodes,
@@ -152,15 +152,22 @@ class ColladaReader {
           : {}),
       },
     };
-    return toHouseAxes(withReadSets(character, sets));
+    return toHouseAxes(withReadOwn(character, own));
   }
 
-  /** The sets that the document carries, as they were written; undefined for none. */
-  private sets(): unknown {
-    const technique = kids(this.doc.root, 'extra')
-      .flatMap((extra) => kids(extra, 'technique'))
-      .find((technique) => technique.getAttribute('profile') === SETS_KEY);
-    const text = textIn(technique ? kid(technique, 'sets') : null);
+  /** What the document carries of what only the house knows, as it was written. */
+  private own(): Readonly<Record<string, unknown>> {
+    const techniques = kids(this.doc.root, 'extra').flatMap((extra) => kids(extra, 'technique'));
+    return Object.fromEntries(
+      OWN_KEYS.map((key) => {
+        const technique = techniques.find((candidate) => candidate.getAttribute('profile') === key);
+        return [key, this.jsonIn(technique ? kid(technique, 'sets') : null)];
+      }),
+    );
+  }
+
+  private jsonIn(element: Element | null): unknown {
+    const text = textIn(element);
     try {
       return text ? (JSON.parse(text) as unknown) : undefined;
     } catch {

@@ -9,7 +9,7 @@ import { pointsOf } from '../../character/points';
 import { clipLocals } from '../../motion/pose';
 import type { WrittenFiles } from '../format';
 import { short } from '../numbers';
-import { SETS_KEY, setsToJson } from '../sets';
+import { ownToJson } from '../sets';
 
 type Child = Element | string | null | undefined | readonly Child[];
 
@@ -96,13 +96,12 @@ class ColladaWriter {
     );
     root.appendChild(this.element('library_visual_scenes', {}, scene));
     root.appendChild(this.element('scene', {}, this.element('instance_visual_scene', { url: '#scene' })));
-    const sets = setsToJson(character);
-    if (sets !== null)
+    for (const [key, json] of Object.entries(ownToJson(character)))
       root.appendChild(
         this.element(
           'extra',
           {},
-          this.element('technique', { profile: SETS_KEY }, this.element('sets', {}, JSON.stringify(sets))),
+          this.element('technique', { profile: key }, this.element('sets', {}, JSON.stringify(json))),
         ),
       );
     this.noteWhatStays();

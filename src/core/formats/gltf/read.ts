@@ -31,7 +31,7 @@ import {
   takeVertices,
 } from '../errors';
 import { isObjectWord } from '../../character/words';
-import { SETS_KEY, withReadSets } from '../sets';
+import { OWN_KEYS, withReadOwn } from '../sets';
 import { nameOfFile } from '../text';
 import { Accessors, asFloats } from './accessor';
 import { soundAttributes, soundJoints, soundTarget, soundWeights } from './attributes';
@@ -117,7 +117,9 @@ class GltfReader {
     this.checkJoints(nodes, meshes, skins);
     const clips = objects(this.json.animations).map((json, i) => this.clip(json, i, nodes, meshes));
     const asset = object(this.json.asset);
-    const { [SETS_KEY]: sets = null, ...extras } = object(this.json.extras);
+    const all = object(this.json.extras);
+    const own = Object.fromEntries(OWN_KEYS.flatMap((key) => (key in all ? [[key, all[key]]] : [])));
+    const extras = Object.fromEntries(Object.entries(all).filter(([key]) => !(key in own)));
     const character: Character = {
       name: nameOfFile(this.opened.name),
       nodes,
@@ -127,7 +129,7 @@ class GltfReader {
       sets: [],
       carried: {
         ...this.carried(asset, nodes.length),
-        ...(sets === null ? {} : { extras: Object.keys(extras).length > 0 ? extras : null }),
+        ...(Object.keys(own).length === 0 ? {} : { extras: Object.keys(extras).length > 0 ? extras : null }),
       },
       source: {
         format: 'glTF 2.0',
@@ -141,7 +143,7 @@ class GltfReader {
       },
       notes: [...this.notes, ...this.accessors.notes()],
     };
-    return withReadSets(character, sets);
+    return withReadOwn(character, own);
   }
 
   /** Counts what the file lists, before anything is made of it. */

@@ -13,7 +13,7 @@ import type {
 import { childrenOf } from '../../character/hierarchy';
 import { roundRowExactly } from '../../geometry/influences';
 import { componentTypeOf } from './accessor';
-import { SETS_KEY, setsToJson } from '../sets';
+import { ownToJson } from '../sets';
 import { encodeNgons } from './polygons';
 
 const ACCESSOR_TYPE = { rotation: 'VEC4', weights: 'SCALAR', translation: 'VEC3', scale: 'VEC3' } as const;
@@ -150,13 +150,13 @@ class GltfWriter {
   /** What the file's root carries besides, with the sets. */
   private extras(): JsonObject {
     const { extras } = this.character.carried;
-    const sets = setsToJson(this.character);
-    if (sets === null) return extras === null ? {} : { extras };
+    const own = ownToJson(this.character);
+    if (Object.keys(own).length === 0) return extras === null ? {} : { extras };
     if (extras !== null && (typeof extras !== 'object' || Array.isArray(extras))) {
       this.notes.push('The extras of the file are no list of names; they are left out for the sets.');
-      return { extras: { [SETS_KEY]: sets } };
+      return { extras: own };
     }
-    return { extras: { ...extras, [SETS_KEY]: sets } };
+    return { extras: { ...extras, ...own } };
   }
 
   private scenes(children: number[][]): JsonObject[] {

@@ -1,4 +1,5 @@
 /** Choosing bones by what is chosen already: along the tree, on the other side, all others; and by name. */
+import { BONE_KINDS, type BoneKind } from '../../character/bone-kinds';
 import { wildcardPattern } from '../../contracts/pattern';
 import type { TreeBone } from './tree/bones';
 
@@ -53,13 +54,20 @@ export const inverted: Widen = (bones, chosen) =>
   new Set(bones.filter(({ node }) => !chosen.has(node)).map(({ node }) => node));
 
 /** Bones whose name holds the words, in any case; with “*” for any letters and “?” for one, the whole name. */
-export function bonesNamed(bones: readonly TreeBone[], words: string): TreeBone[] {
+export const bonesNamed = (bones: readonly TreeBone[], words: string): TreeBone[] =>
+  words.trim() === '' ? [] : bones.filter(({ name }) => isNamed(name, words));
+
+/** The same for one name. */
+export function isNamed(name: string, words: string): boolean {
   const wanted = words.trim().toLowerCase();
-  if (wanted === '') return [];
-  if (!/[*?]/.test(wanted)) return bones.filter(({ name }) => name.toLowerCase().includes(wanted));
-  const pattern = wildcardPattern(wanted, { '*': '.*', '?': '.' });
-  return bones.filter(({ name }) => pattern.test(name.toLowerCase()));
+  if (!/[*?]/.test(wanted)) return name.toLowerCase().includes(wanted);
+  if (wanted !== made.words)
+    made = { words: wanted, pattern: wildcardPattern(wanted, { '*': '.*', '?': '.' }) };
+  return made.pattern.test(name.toLowerCase());
 }
+
+/** The pattern that was made last: the same is held against many names. */
+let made = { words: '*', pattern: wildcardPattern('*', { '*': '.*' }) };
 
 /** A kind of bones that can be shown by itself. */
 export interface BoneGroup {
@@ -68,6 +76,14 @@ export interface BoneGroup {
   readonly nodes: BoneChoice;
 }
 
+const KIND_GROUPS: Readonly<Record<BoneKind, string>> = {
+  deforming: 'that deform',
+  cloth: 'of cloth and hair',
+  control: 'that are controls',
+  helper: 'that help others',
+  end: 'that are ends',
+};
+
 /** The groups that a skeleton has something in, by what its bones carry and are called. */
 export function boneGroups(bones: readonly TreeBone[]): BoneGroup[] {
   const group = (id: string, title: string, isIn: (bone: TreeBone) => boolean) => ({
@@ -75,19 +91,10 @@ export function boneGroups(bones: readonly TreeBone[]): BoneGroup[] {
     title,
     nodes: new Set(bones.filter(isIn).map(({ node }) => node)),
   });
-  // What something hangs on.
-  const carriers = new Set(bones.map(({ parent }) => parent));
   return [
     group('weight', 'that carry weight', ({ weight }) => weight > 0),
     group('none', 'that carry none', ({ weight }) => !(weight > 0)),
-    group('cloth', 'of cloth and hair', ({ role }) => role === 'cloth'),
-    group(
-      'ends',
-      'that are ends',
-      ({ node, weight, role }) =>
-        role === 'end' || (role !== 'control' && role !== 'attach' && !(weight > 0) && !carriers.has(node)),
-    ),
-    group('controls', 'that are controls', ({ role }) => role === 'control'),
+    ...BONE_KINDS.map((kind) => group(kind, KIND_GROUPS[kind], (bone) => bone.kind === kind)),
     group('left', 'on the left', ({ side, isSideNamed }) => isSideNamed && side === 1),
     group('right', 'on the right', ({ side, isSideNamed }) => isSideNamed && side === -1),
     group('middle', 'in the middle', ({ side, isSideNamed }) => isSideNamed && side === 0),

@@ -13,6 +13,7 @@ import { numberChains } from './remedies/number-chains';
 import { replaceInNames } from './remedies/replace-in-names';
 import { shortenNames } from './remedies/shorten-names';
 import { swapSides } from './remedies/swap-sides';
+import { boneKind } from './remedies/bone-kind';
 import { changeSet } from './remedies/change-set';
 import { joinRoots } from './remedies/join-roots';
 import { keepSet } from './remedies/keep-set';
@@ -45,6 +46,7 @@ export const remedies = [
   addRoot,
   rootToOrigin,
   moveJoint,
+  boneKind,
   keepSet,
   changeSet,
   removeSet,

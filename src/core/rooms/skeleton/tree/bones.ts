@@ -1,6 +1,8 @@
 import { looksOf } from '../../../anatomy/looks';
+import { boneKindsOf } from '../../../anatomy/bone-kinds';
 import type { BoneRole } from '../../../anatomy/reading/read';
 import { type Skeleton, skeletonOf } from '../../../anatomy/skeleton';
+import type { BoneKind } from '../../../character/bone-kinds';
 import type { Character } from '../../../character/model';
 
 /** A bone as the picture of the tree needs it. Parents come before children. */
@@ -16,6 +18,9 @@ export interface TreeBone {
   /** Node of the bone on the other side; −1 for none. */
   readonly twin: number;
   readonly role: BoneRole;
+  /** What it is for, and why. */
+  readonly kind: BoneKind;
+  readonly why: string;
   /** Sum of its weights over all meshes. */
   readonly weight: number;
   /** How high its joint stands at rest, metres. */
@@ -26,9 +31,14 @@ export interface TreeBone {
 
 const known = new WeakMap<Skeleton, readonly TreeBone[]>();
 
-/** The bones of a character with what its names and its shape say of them; made once. */
-export const treeBonesOf = (character: Character): readonly TreeBone[] =>
-  treeBonesOfSkeleton(skeletonOf(character));
+/** The bones of a character with what its names and its shape say of them. */
+export function treeBonesOf(character: Character): readonly TreeBone[] {
+  const kinds = boneKindsOf(character);
+  return treeBonesOfSkeleton(skeletonOf(character)).map((bone) => {
+    const { kind, why } = kinds.get(bone.node) ?? bone;
+    return { ...bone, kind, why };
+  });
+}
 
 /** The same of a skeleton by itself, whose bones go by their index. */
 export function treeBonesOfSkeleton(skeleton: Skeleton): readonly TreeBone[] {
@@ -36,6 +46,17 @@ export function treeBonesOfSkeleton(skeleton: Skeleton): readonly TreeBone[] {
   if (!bones) known.set(skeleton, (bones = read(skeleton)));
   return bones;
 }
+
+/** What a bone without a body is for, by what its name says. */
+const KIND_OF_ROLE: Readonly<Record<BoneRole, BoneKind>> = {
+  bone: 'deforming',
+  twist: 'deforming',
+  cloth: 'cloth',
+  end: 'end',
+  control: 'control',
+  helper: 'helper',
+  attach: 'helper',
+};
 
 function read(skeleton: Skeleton): TreeBone[] {
   const { readings, side, shape, hasNamedSides } = looksOf(skeleton);
@@ -54,6 +75,8 @@ function read(skeleton: Skeleton): TreeBone[] {
     isSideNamed: hasNamedSides,
     twin: idOf(twins[i]),
     role: readings[i].kind,
+    kind: KIND_OF_ROLE[readings[i].kind],
+    why: 'its name says so',
     weight,
     height: place[1],
     word: readings[i].words[0] ?? '',

@@ -1,9 +1,13 @@
 import { namePattern } from '../../../contracts/pattern';
 import { object } from 'yup';
+import type { BoneKind } from '../../../character/bone-kinds';
 import { theCharacter, boneElements } from '../../../contracts/finding';
 import { defineCheck } from '../../../contracts/check';
 import { KINDS_OF_BONES } from '../../../contracts/settings';
 import { ancestorsOf, bonesOf, childrenOf, meshNodesOf, weightOfNodes } from '../../../character/hierarchy';
+
+/** A bone that somebody says is for something else than deforming may well carry nothing. */
+const isMeant = (said: BoneKind | undefined) => !said || said === 'deforming' || said === 'cloth';
 
 /** Joints that a skin lists, that are no ends, controls or roots, and that carry nothing. */
 export const idleBonesCheck = defineCheck({
@@ -13,7 +17,7 @@ export const idleBonesCheck = defineCheck({
   why: 'A bone in the skin that moves nothing costs its place in the budget; often it is the sign of a bone that was missed.',
   advice: 'Nothing to do if you know why. Crosswalk releases bones that carry nothing.',
   settings: object({ ...KINDS_OF_BONES }),
-  reads: ['tree', 'names', 'shows', 'joints', 'weights'],
+  reads: ['tree', 'names', 'shows', 'joints', 'weights', 'kind'],
   run(character, brief) {
     const weight = weightOfNodes(character);
     const children = childrenOf(character.nodes);
@@ -27,6 +31,7 @@ export const idleBonesCheck = defineCheck({
         !holds.has(bone) &&
         character.nodes[bone].parent >= 0 &&
         children[bone].length > 0 &&
+        isMeant(character.nodes[bone].boneKind) &&
         !quiet.some((pattern) => pattern.test(character.nodes[bone].name)) &&
         character.nodes[character.nodes[bone].parent].kind === 'bone',
     );

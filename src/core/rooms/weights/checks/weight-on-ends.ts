@@ -17,7 +17,7 @@ export const weightOnEndsCheck = defineCheck({
   title: 'Weight on end and control bones',
   why: 'Engines drop ends and controls on the way in, and the weight they carried goes with them.',
   settings: object({ ...KINDS_OF_BONES }),
-  reads: [...SHAPE_AT_REST, 'names'],
+  reads: [...SHAPE_AT_REST, 'names', 'kind'],
   run(character, brief) {
     const kindOf = kindsOfBones(character, brief);
     const weight = weightOfNodes(character);

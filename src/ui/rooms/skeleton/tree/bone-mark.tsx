@@ -3,6 +3,7 @@
 import clsx from 'clsx';
 import { memo } from 'react';
 import { GRAVITY_WORDS, type Gravity } from '@/core/contracts/finding';
+import { BONE_KIND_WORDS } from '@/core/character/bone-kinds';
 import type { TreeBone } from '@/core/rooms/skeleton/tree/bones';
 import {
   type EmptyPlace,
@@ -131,6 +132,7 @@ export const BoneMark = memo(function BoneMark({
   const words = [
     bone.name,
     ...(bone.isSideNamed ? [LABEL_SIDE[placed.side]] : []),
+    BONE_KIND_WORDS[bone.kind],
     carries ? `weight ${Math.round(bone.weight)}` : 'no weight',
     ...(gravity ? [GRAVITY_WORDS[gravity]] : []),
   ];
@@ -148,7 +150,7 @@ export const BoneMark = memo(function BoneMark({
       onClick={(event) => press(placed, event.shiftKey || event.ctrlKey || event.metaKey)}
       onDoubleClick={() => placed.canFold && setFold(placed.foldKey, !placed.isFolded)}
     >
-      <title>{bone.name}</title>
+      <title>{`${bone.name}: ${BONE_KIND_WORDS[bone.kind]}, ${bone.why}`}</title>
       <Behind placed={placed} isChosen={isChosen} isFound={isFound} />
       <circle
         className="halo opacity-0"

@@ -3,6 +3,7 @@
 import { FoldHorizontal, Sprout } from 'lucide-react';
 import { useCallback, useDeferredValue, useMemo } from 'react';
 import { GRAVITIES, type Finding, type Gravity } from '@/core/contracts/finding';
+import { BONE_KIND_WORDS } from '@/core/character/bone-kinds';
 import {
   type BoneGroup,
   boneGroups,
@@ -228,6 +229,11 @@ function ChoiceLine({ bones, chosen }: { bones: readonly TreeBone[]; chosen: Rea
     );
   return (
     <div className="flex flex-wrap items-center gap-1 border-t border-rule px-3 py-1.5 text-[12.5px]">
+      {only && (
+        <p className="basis-full text-soft">
+          {BONE_KIND_WORDS[only.kind]}: {only.why}
+        </p>
+      )}
       <span role="status" className="mono mr-1 min-w-0 max-w-[150px] truncate" title={only?.name}>
         {only ? only.name : `${chosen.size} bones`}
       </span>

@@ -1,0 +1,125 @@
+/** What bones are for: read off names, weights and the tree, said by hand, kept in files, heeded by checks. */
+import { bodyOf } from '@/bench/bodies/body';
+import { makeFigure, makeRandom } from '@/bench/match/figures';
+import { HABITS } from '@/bench/match/habits';
+import { boneKindsOf } from '@/core/anatomy/bone-kinds';
+import type { BoneKind } from '@/core/character/bone-kinds';
+import type { Character } from '@/core/character/model';
+import { audit } from '@/core/house/audit';
+import { briefById } from '@/core/house/briefs';
+import { remedyById } from '@/core/house/registry';
+import { readCollada } from '@/core/formats/collada/read';
+import { writeCollada } from '@/core/formats/collada/write';
+import { readGltf } from '@/core/formats/gltf/read';
+import { writeGlb } from '@/core/formats/gltf/write';
+import { castCharacter } from './support/cast';
+
+const brief = briefById('handset')!;
+const deckhand = castCharacter('coarse/deckhand.glb');
+const nodeOf = (character: Character, name: string) =>
+  character.nodes.findIndex((node) => node.name === name);
+const kindOf = (character: Character, name: string) => boneKindsOf(character).get(nodeOf(character, name));
+const say = (character: Character, bones: readonly number[], kind: BoneKind | 'as-read') =>
+  remedyById('bone-kind')!.apply(character, { bones, kind }, brief);
+
+describe('as the Deckhand has them', () => {
+  it.each([
+    ['hips_c', 'deforming', /carries weight/],
+    ['L_coat_a_1', 'cloth', /cloth/],
+    ['L_coat_a_end', 'end', /closes its chain/],
+    ['L_hand_ctrl', 'control', /name/],
+    ['base', 'helper', /carries nothing, and \d+ below it do/],
+    ['L_coat_b_end', 'end', /closes its chain/],
+    ['lantern_ring', 'deforming', /mesh hangs on it/],
+  ])('%s: %s', (name, kind, why) => {
+    expect(kindOf(deckhand, name)).toMatchObject({ kind, isByHand: false });
+    expect(kindOf(deckhand, name)!.why).toMatch(why);
+  });
+});
+
+it('a last bone called tip that carries flesh beyond its joint deforms, one without is an end', () => {
+  for (const habit of HABITS.slice(0, 12)) {
+    const body = bodyOf(makeFigure(makeRandom(31), 'human', habit, { stance: 'T', steady: true }));
+    const kinds = boneKindsOf(body);
+    const carries = new Set(
+      body.meshes.flatMap((mesh) => [...(mesh.influences?.joint ?? [])].map((j) => body.skins[0].joints[j])),
+    );
+    for (const [node, { kind }] of kinds)
+      if (!carries.has(node)) expect(['deforming', 'cloth']).not.toContain(kind);
+    // Bodies of the bench have their flesh round the bones: none that carries some is an end.
+    const ends = [...kinds].filter(([node, { kind }]) => carries.has(node) && kind === 'end');
+    expect(ends.map(([node]) => body.nodes[node].name)).toEqual([]);
+  }
+});
+
+it('forty set right at once, and back again', () => {
+  const forty = deckhand.nodes.flatMap(({ name }, i) => (/_coat_/.test(name) ? [i] : []));
+  expect(forty).toHaveLength(40);
+  const said = say(deckhand, forty, 'helper');
+  for (const bone of forty)
+    expect(boneKindsOf(said).get(bone)).toEqual({ kind: 'helper', why: 'said by hand', isByHand: true });
+  expect(() => say(said, forty, 'helper')).toThrow(/already/);
+  const back = say(said, forty, 'as-read');
+  expect([...boneKindsOf(back)]).toEqual([...boneKindsOf(deckhand)]);
+  expect(back.nodes).toEqual(deckhand.nodes);
+});
+
+it('what is said silences, and asks for, the findings that follow from it', () => {
+  const of = (character: Character) =>
+    audit(character, brief)
+      .filter(({ check }) => check === 'weight-on-ends')
+      .map(({ message }) => message);
+  const [wrong] = of(deckhand);
+  const name = /“(.*)”/.exec(wrong)![1];
+  expect(of(say(deckhand, [nodeOf(deckhand, name)], 'deforming'))).toEqual(
+    of(deckhand).filter((message) => !message.includes(name)),
+  );
+  expect(of(say(deckhand, [nodeOf(deckhand, 'L_hand')], 'control')).join()).toMatch(
+    /control bone “L_hand” carries weight/,
+  );
+});
+
+const listed = (character: Character) =>
+  character.nodes.flatMap(({ name, boneKind }) => (boneKind ? [`${name} ${boneKind}`] : [])).sort();
+
+describe('in files', () => {
+  const bones = ['L_coat_a_1', 'base'].map((name) => nodeOf(deckhand, name));
+  const said = say(say(deckhand, bones, 'control'), [nodeOf(deckhand, 'head_c')], 'deforming');
+  const wanted = ['L_coat_a_1 control', 'base control', 'head_c deforming'];
+
+  it('goes out with a glTF and comes back, beside other extras', () => {
+    const carried = { ...said.carried, extras: { note: 'mind the lamp' } };
+    const again = readGltf([{ name: 'a.glb', bytes: writeGlb({ ...said, carried }).bytes }]);
+    expect(listed(again)).toEqual(wanted);
+    expect(again.carried.extras).toEqual({ note: 'mind the lamp' });
+  });
+
+  it('goes out with a COLLADA file and comes back', () =>
+    expect(listed(readCollada([...writeCollada(said, 'a').files]))).toEqual(wanted));
+
+  it.each([
+    ['no list', 'x'],
+    ['another kind', [{ name: 'base', nth: 0, kind: 'king' }]],
+    ['no name', [{ nth: 0, kind: 'end' }]],
+    [
+      'more than there are bones',
+      Array.from({ length: 1000 }, () => ({ name: 'base', nth: 0, kind: 'end' })),
+    ],
+  ])('spoilt (%s), it is left out and told', (_, json) => {
+    const carried = { ...deckhand.carried, extras: { young_bough_bone_kinds: json } };
+    const again = readGltf([{ name: 'a.glb', bytes: writeGlb({ ...deckhand, carried }).bytes }]);
+    expect(listed(again)).toEqual([]);
+    expect(again.notes.join()).toMatch(/what bones are for|bones are for cannot be read/);
+  });
+
+  it('of bones that are not there it is told', () => {
+    const json = [
+      { name: 'nobody', nth: 0, kind: 'end' },
+      { name: 'base', nth: 0, kind: 'end' },
+    ];
+    const carried = { ...deckhand.carried, extras: { young_bough_bone_kinds: json } };
+    const again = readGltf([{ name: 'a.glb', bytes: writeGlb({ ...deckhand, carried }).bytes }]);
+    expect(listed(again)).toEqual(['base end']);
+    expect(again.notes.join()).toMatch(/1 bones? of which/);
+  });
+});
