@@ -6,7 +6,9 @@ import type { Attribute, Character, Influences, Mesh, VertexArray } from '../cor
 import { node, positionsOf } from '../core/character/model';
 import type { SkeletonBone } from '../core/anatomy/skeleton';
 import { decompose, quatConjugate } from '../core/geometry/matrix';
-import { restWorld } from '../core/character/hierarchy';
+import { restPlace, restWorld } from '../core/character/hierarchy';
+import { withJointsAt } from '../core/character/place-joints';
+import { withTurnedAxes } from '../core/character/turn-axes';
 import { influencesFrom } from '../core/geometry/influences';
 import { characterOf, skeletonNodes, skinOf } from './assemble';
 import { deckhandSkeleton, hail } from './deckhand';
@@ -132,11 +134,23 @@ export function deliveredDeckhand(clean: Character): Character {
     node({ name: 'storm lantern', kind: 'mesh', mesh: 4, parent: first + 4 }),
   );
   const character = characterOf('Deckhand', nodes, meshes, [skin]);
-  return {
+  return otherwiseThanTwins({
     ...character,
     carried: { ...character.carried, images: clean.carried.images },
     clips: [hail(character, supplierName)],
-  };
+  });
+}
+
+/** How far the joint of a finger was nudged, metres. */
+const NUDGE = 0.012;
+
+/** The right hand with axes half a turn off those of the left one, and a finger’s joint beside where its twin stands. */
+function otherwiseThanTwins(character: Character): Character {
+  const at = (name: string) => character.nodes.findIndex((candidate) => candidate.name === name);
+  const turned = withTurnedAxes(character, new Map([[at('R_hand'), [0, 0, 1, 0] as const]]));
+  const finger = at('R_pinky_2');
+  const [x, y, z] = restPlace(turned.nodes, finger);
+  return withJointsAt(turned, new Map([[finger, [x, y, z + NUDGE] as const]]));
 }
 
 function liftFigure(mesh: Mesh, by: number): Mesh {

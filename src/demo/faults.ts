@@ -31,6 +31,11 @@ export const DECKHAND_FAULTS: readonly PlantedFault[] = [
     about: 'the lantern hangs on a hook that is no bone, and handsets drop it',
   },
   { check: 'bone-names', gravity: 'worth', about: 'the supplier’s names, and a finger with a copy’s suffix' },
+  {
+    check: 'mirrored-pairs',
+    gravity: 'worth',
+    about: 'the right hand’s axes are half a turn off, and a joint of the little finger was nudged',
+  },
   { check: 'weight-on-ends', gravity: 'worth', about: 'the cap’s tip and a coat end are bound along' },
   { check: 'coincident', gravity: 'worth', about: 'the coat’s front edge was never merged' },
   { check: 'quads', gravity: 'worth', about: 'the sleeves were cut into triangles at the elbows' },

@@ -108,6 +108,15 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     bones: [someBone(character, dice(seed)), someBone(character, dice(seed + 1))],
   }),
   'swap-sides': () => ({}),
+  'match-twins': (character, seed) => ({
+    bones: character.nodes.flatMap(({ name }, i) => (name.endsWith('_r') && i % 2 === seed % 2 ? [i] : [])),
+    what: (['axes', 'places', 'both'] as const)[seed % 3],
+  }),
+  'turn-axes': (character, seed) => ({
+    bones: [someBone(character, dice(seed)), someBone(character, dice(seed + 1))],
+    axis: 'xyz'[seed % 3],
+    angle: dice(seed).between(-170, 170),
+  }),
   'bone-kind': (character, seed) => ({
     bones: [someBone(character, dice(seed))],
     kind: BONE_KINDS[seed % BONE_KINDS.length],
@@ -192,6 +201,7 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
   },
   'follow-convention': (character) => calledBy(character, (i) => `Crew Part ${i}`),
   'number-chains': (character) => calledBy(character, (i) => `part_${String.fromCharCode(97 + i)}`),
+  'match-twins': (character) => calledBy(character, (i) => `part_${i >> 1}_${i % 2 ? 'l' : 'r'}`),
   'swap-sides': (character) => calledBy(character, (i) => `part_${i >> 1}_${i % 2 ? 'l' : 'r'}`),
   'return-to-rest': posed,
   'recompute-binds': posed,

@@ -142,6 +142,24 @@ const manyRoots: Character = {
   },
 };
 
+/** The same with one hand otherwise than the other. */
+const oneTurned: Character = {
+  ...start,
+  nodes: replaceAt(
+    start.nodes,
+    new Map([
+      [
+        at('right hand'),
+        {
+          ...start.nodes[at('right hand')],
+          rotation: quatAbout([0, 0, 1], 0.4),
+          translation: start.nodes[at('right hand')].translation.map((x) => x * 1.2),
+        },
+      ],
+    ]),
+  ),
+};
+
 /** The same with a set. */
 const withSet: Character = {
   ...start,
@@ -204,6 +222,8 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'add-root': { of: manyRoots, with: {}, once: true },
   'settle-on-bone': { with: { node: at('hand lamp') }, once: true },
   'brush-weights': { with: painted, once: false },
+  'match-twins': { of: oneTurned, with: { bones: [at('right hand')], what: 'both' }, once: true },
+  'turn-axes': { with: { bones: [at('left hand')], axis: 'z', angle: 30 }, once: false },
   'bone-kind': { with: { bones: [at('left hand')], kind: 'control' }, once: true },
   'keep-set': {
     with: { name: 'grip', bones: [at('left hand')], vertices: [{ node: at('patch'), ids: [1, 4] }] },

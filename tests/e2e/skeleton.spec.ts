@@ -66,3 +66,40 @@ test('the tree as a picture: what is wrong in it, one choice with the stage, alo
   await expect(page.getByText(/^revision 2/)).toBeVisible();
   await expect(bone(/^crew_L_coat_a_3, left/)).toBeVisible();
 });
+
+test('a hand whose axes are half a turn off its twin’s, and a joint that was nudged: found, mended, what bones are for is said of thirty at once', async ({
+  page,
+}) => {
+  await bring(page, 'deckhand.glb', readFileSync(castFile('deckhand.glb')));
+  await page.keyboard.press('2');
+  await page.getByRole('button', { name: /“R_hand” has other axes than its twin “L_hand”/ }).click();
+  const chosen = page.getByRole('region', { name: 'The tree' }).getByRole('treeitem', { selected: true });
+  await expect(chosen.first()).toHaveAccessibleName(/^[LR]_hand, /);
+  await page.getByRole('button', { name: 'Make them mirror images of their twins', exact: true }).click();
+  await expect(page.getByText(/^revision 2/)).toBeVisible();
+  await expect(page.getByRole('button', { name: /has other axes than its twin/ })).toHaveCount(0);
+  await page.getByRole('button', { name: /“R_pinky_2” stands elsewhere than the mirror image/ }).click();
+  await expect(page.getByRole('row', { name: /^R_pinky_2, apart/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Make them mirror images of their twins', exact: true }).click();
+  await expect(page.getByText(/^revision 3/)).toBeVisible();
+  await expect(page.getByRole('button', { name: /stands elsewhere than the mirror image/ })).toHaveCount(0);
+
+  const panel = page.getByRole('region', { name: 'The tree' });
+  await panel
+    .getByRole('combobox', { name: 'Which bones are shown' })
+    .selectOption({ label: '30 of cloth and hair' });
+  await panel.getByRole('button', { name: 'Choose them' }).click();
+  await page.getByRole('button', { name: 'By hand', exact: true }).click();
+  await page.getByRole('button', { name: /^Say what bones are for/ }).click();
+  const offer = page.getByRole('group', { name: 'Say what bones are for' });
+  await offer.getByRole('button', { name: 'control', exact: true }).click();
+  await offer.getByRole('button', { name: 'Say what bones are for' }).click();
+  await expect(page.getByText(/^revision 4/)).toBeVisible();
+  await expect(
+    panel
+      .getByRole('combobox', { name: 'Which bones are shown' })
+      .locator('option', { hasText: '35 that are controls' }),
+  ).toHaveCount(1);
+  await page.keyboard.press('u');
+  await expect(page.getByText(/^revision 3/)).toBeVisible();
+});

@@ -2,6 +2,8 @@
 import { isBodyBone, meaningOf } from '../../core/anatomy/bones';
 import { bonesOf } from '../../core/character/hierarchy';
 import { type Character, replaceAt } from '../../core/character/model';
+import { withTurnedAxes } from '../../core/character/turn-axes';
+import { judgedPairs } from '../../core/rooms/skeleton/pairs';
 import { hungUnder } from '../../core/character/rehang';
 import { STILL, underSimilarity } from '../../core/character/similarity';
 import { type Quat, quatAbout } from '../../core/geometry/matrix';
@@ -39,6 +41,16 @@ export const FAULTS: readonly Fault[] = [
       if (!pair) return null;
       const hung = hungUnder(character, pair[0], character.nodes[pair[1]].parent);
       return { ...character, nodes: replaceAt(character.nodes, new Map([[pair[0], hung]])) };
+    },
+  },
+  {
+    check: 'mirrored-pairs',
+    put(character) {
+      const pairs = judgedPairs(character)?.pairs ?? [];
+      // Where few pairs follow a rule, half of them being turned is a rule as well.
+      const pair = pairs.find(({ rule }) => rule && pairs.filter((other) => other.rule === rule).length >= 6);
+      if (!pair) return null;
+      return withTurnedAxes(character, new Map([[pair.right.node, [0, 0, 1, 0] as const]]));
     },
   },
   {

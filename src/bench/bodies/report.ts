@@ -35,6 +35,8 @@ export const ANY_BODY: Brief = {
   naming: (PLAIN_BRIEFS.find((brief) => brief.id === 'gltf') as Brief).naming,
   // Stances are drawn at will here.
   stance: null,
+  // They stand more on one foot than on the other.
+  mirror: { angle: 5, place: 0.06 },
 };
 
 export interface BodyCase {

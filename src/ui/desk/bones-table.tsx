@@ -11,11 +11,12 @@ import {
 } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import clsx from 'clsx';
-import { type CSSProperties, useMemo, useRef, useState } from 'react';
+import { type CSSProperties, useEffect, useMemo, useRef, useState } from 'react';
 import { BONE_KIND_WORDS, type BoneKind } from '@/core/character/bone-kinds';
 import { lengthText } from '@/core/contracts/units';
 import { distance } from '@/core/geometry/matrix';
 import { isNamed } from '@/core/rooms/skeleton/choosing';
+import { afterPicture } from '../kit/after-picture';
 import { numberText } from '../kit/format';
 import { FindField } from '../kit/find-field';
 import { MiddleCut } from '../kit/middle-cut';
@@ -99,6 +100,11 @@ export function BonesTable() {
     overscan: 10,
   });
   const at = rows.findIndex((row) => row.node === bone);
+  // Where it was chosen elsewhere the table goes there.
+  useEffect(() => {
+    if (at < 0) return undefined;
+    return afterPicture(() => virtual.scrollToIndex(at, { align: 'auto' }));
+  }, [at, virtual]);
   const roving = useRoving(rows.length, at, (i) => {
     virtual.scrollToIndex(i, { align: 'auto' });
     chooseBone(rows[i].node);

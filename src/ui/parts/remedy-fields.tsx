@@ -1,5 +1,6 @@
 'use client';
 
+import clsx from 'clsx';
 import { useId, useMemo } from 'react';
 import { type Field, fieldsOf, isAsked } from '@/core/contracts/params';
 import { UNITS, inUnit, unitSign } from '@/core/contracts/units';
@@ -70,7 +71,7 @@ function RemedyField({ field, brief }: { field: Field; brief: Brief }) {
   if (kind === 'ref') return <RefField field={field} />;
   if (kind === 'choice')
     return (
-      <div role="group" aria-label={label} className={row}>
+      <div role="group" aria-label={label} className={clsx(row, 'flex-wrap')}>
         <span>{label}</span>
         <ChipsInput name={name} field={field} />
       </div>

@@ -2,6 +2,7 @@
 import { moveJoint } from './remedies/move-joint';
 import { boneBudgetCheck } from './checks/bone-budget';
 import { boneNamesCheck } from './checks/bone-names';
+import { mirroredPairsCheck } from './checks/mirrored-pairs';
 import { noSkeletonCheck } from './checks/no-skeleton';
 import { oneRootCheck } from './checks/one-root';
 import { parentsCheck } from './checks/parents';
@@ -9,10 +10,12 @@ import { sidesCheck } from './checks/sides';
 import { addRoot } from './remedies/add-root';
 import { extendNames } from './remedies/extend-names';
 import { followConvention } from './remedies/follow-convention';
+import { matchTwins } from './remedies/match-twins';
 import { numberChains } from './remedies/number-chains';
 import { replaceInNames } from './remedies/replace-in-names';
 import { shortenNames } from './remedies/shorten-names';
 import { swapSides } from './remedies/swap-sides';
+import { turnAxes } from './remedies/turn-axes';
 import { boneKind } from './remedies/bone-kind';
 import { changeSet } from './remedies/change-set';
 import { joinRoots } from './remedies/join-roots';
@@ -28,6 +31,7 @@ export const checks = [
   oneRootCheck,
   parentsCheck,
   sidesCheck,
+  mirroredPairsCheck,
   boneNamesCheck,
   boneBudgetCheck,
 ] as const;
@@ -46,6 +50,8 @@ export const remedies = [
   addRoot,
   rootToOrigin,
   moveJoint,
+  matchTwins,
+  turnAxes,
   boneKind,
   keepSet,
   changeSet,

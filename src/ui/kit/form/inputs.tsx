@@ -143,7 +143,7 @@ export function ChipsInput({ name, field, onTake }: InputProps) {
   const entry = useEntry(name, onTake);
   const { isLocked } = useFormTools();
   return (
-    <span className="flex gap-1">
+    <span className="flex flex-wrap gap-1">
       {Object.entries(field.choices).map(([choice, words]) => (
         <Chip
           key={choice}

@@ -3,8 +3,9 @@ import { placeOf, refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { inUnit } from '../../../contracts/units';
 import { branchOf, childrenOf, localOf, restPlace, restWorld } from '../../../character/hierarchy';
-import { type Character, type SceneNode, replaceAt } from '../../../character/model';
-import { rebasedChannel, withLocal } from '../../../character/rehang';
+import type { Character, SceneNode } from '../../../character/model';
+import { boundAnew } from '../../../character/place-joints';
+import { withLocal } from '../../../character/rehang';
 import { distance, inverseOr, times } from '../../../geometry/matrix';
 
 /**
@@ -71,34 +72,4 @@ function movedNodes(
       ),
     );
   return out;
-}
-
-/** The character on moved joints: skins bound to their new places, clips counted from their new rests. */
-function boundAnew(character: Character, moved: ReadonlyMap<number, SceneNode>): Character {
-  const nodes = replaceAt(character.nodes, moved);
-  const before = restWorld(character.nodes);
-  const after = restWorld(nodes);
-  const isMoved = (j: number) => {
-    for (let entry = j * 16; entry < j * 16 + 16; entry++) if (before[entry] !== after[entry]) return true;
-    return false;
-  };
-  const skins = character.skins.map((skin) => {
-    if (!skin.joints.some(isMoved)) return skin;
-    const inverseBinds = Float64Array.from(skin.inverseBinds);
-    skin.joints.forEach((j, k) => {
-      if (!isMoved(j)) return;
-      const carry = times(inverseOr(after, j * 16), before, 0, j * 16);
-      inverseBinds.set(times(carry, skin.inverseBinds, 0, k * 16), k * 16);
-    });
-    return { ...skin, inverseBinds };
-  });
-  const clips = character.clips.map((clip) => {
-    if (!clip.channels.some((ch) => moved.has(ch.node))) return clip;
-    const channels = clip.channels.map((ch) => {
-      const now = moved.get(ch.node);
-      return now ? rebasedChannel(ch, character.nodes[ch.node], now) : ch;
-    });
-    return { ...clip, channels };
-  });
-  return { ...character, nodes, skins, clips };
 }

@@ -1,0 +1,152 @@
+import { number, object } from 'yup';
+import { LANDMARKS } from '../../../contracts/aspect';
+import { type Found, type Measured, defineCheck } from '../../../contracts/check';
+import { boneElements, theCharacter } from '../../../contracts/finding';
+import { setting } from '../../../contracts/setting';
+import { inUnit, unitSign } from '../../../contracts/units';
+import { skeletonReading } from '../../../anatomy/looks';
+import type { Character } from '../../../character/model';
+import { type JudgedPair, judgedPairs } from '../pairs';
+
+/** How far the two sides may be from mirror images; null for a game that does not ask. */
+const MIRROR = object({
+  angle: number()
+    .min(0)
+    .required()
+    .meta(
+      setting(
+        'Twins turned otherwise by',
+        'angle',
+        'most',
+        'Degrees from what the rest of their limb follows.',
+      ),
+    ),
+  place: number()
+    .min(0)
+    .required()
+    .meta(
+      setting(
+        'Twins standing apart by',
+        'length',
+        'most',
+        'From where the mirror image of the other one is.',
+      ),
+    ),
+})
+  .nullable()
+  .default(null)
+  .meta({
+    label: 'Both sides',
+    hint: 'How far left and right may be from mirror images; off where that is free.',
+  });
+
+/** Where a larger share of the pairs stands elsewhere the figure is held so, and its joints are not wrong. */
+const POSED = 0.25;
+
+/** Left and right as mirror images: places of joints, and axes by the rule that most of a limb follows. */
+export const mirroredPairsCheck = defineCheck({
+  id: 'mirrored-pairs',
+  room: 'skeleton',
+  title: 'Left and right as mirror images',
+  why: 'Motions are mirrored by giving one side’s turns to the other: a twin with other axes turns another way, and one at another place bends elsewhere.',
+  kinds: ['two-legged', 'four-legged', 'winged', 'finned'],
+  settings: object({ mirror: MIRROR }),
+  reads: [...LANDMARKS],
+  measures(character): Readonly<Record<string, Measured>> {
+    const judged = judgedPairs(character);
+    if (!judged) return { 'mirror.angle': null, 'mirror.place': null };
+    const most = (of: (pair: JudgedPair) => number) =>
+      judged.pairs.reduce((max, pair) => Math.max(max, of(pair)), 0);
+    return {
+      'mirror.angle': Math.ceil(most(({ rule, deviation }) => (rule ? deviation.angle : 0))),
+      'mirror.place': most(({ deviation }) => deviation.apart),
+    };
+  },
+  run(character, { mirror, unit }) {
+    const judged = judgedPairs(character);
+    // Where names and joints disagree about the sides, or joints hang side by side, that comes first.
+    if (!mirror || !judged || skeletonReading(judged.skeleton).isRebuilt) return [];
+    const turned = judged.pairs.filter(({ rule, deviation }) => rule && deviation.angle > mirror.angle);
+    const apart = judged.pairs.filter(({ deviation }) => deviation.apart > mirror.place);
+    const isPosed = apart.length > POSED * judged.pairs.length;
+    return [
+      ...(turned.length > 0 ? [turnedFinding(character, turned, mirror.angle)] : []),
+      ...(apart.length > 0 && !isPosed
+        ? [
+            apartFinding(
+              character,
+              apart,
+              inUnit(mirror.place, unit),
+              (metres) => inUnit(metres, unit),
+              unitSign(unit),
+            ),
+          ]
+        : []),
+    ];
+  },
+});
+
+/** Of pairs the one that is farthest off; of several that are nearly so the one that the others hang on. */
+function worstBy(pairs: readonly JudgedPair[], of: (pair: JudgedPair) => number): JudgedPair {
+  const most = Math.max(...pairs.map(of));
+  return pairs.find((pair) => of(pair) > 0.95 * most) ?? pairs[0];
+}
+
+const bonesOfPairs = (pairs: readonly JudgedPair[]) =>
+  pairs.flatMap(({ left, right }) => [left.node, right.node]);
+
+function turnedFinding(character: Character, pairs: readonly JudgedPair[], allowed: number): Found {
+  const worst = worstBy(pairs, ({ deviation }) => deviation.angle);
+  const { deviation, left, right } = worst;
+  const more = pairs.length > 1 ? `, and ${pairs.length - 1} more pairs` : '';
+  return {
+    mark: 'axes',
+    gravity: 'worth',
+    subject: theCharacter(character),
+    unit: '°',
+    message: `“${right.name}” has other axes than its twin “${left.name}” and the rest of the limb call for${more}`,
+    measured: Math.round(deviation.angle),
+    expected: `within ${allowed}°`,
+    count: pairs.length,
+    evidence: [
+      ...(['x', 'y', 'z'] as const).map((axis, k) => ({
+        label: `Turned about ${axis}`,
+        now: Number(deviation.turned[k].toFixed(1)),
+        brief: 0,
+        unit: '°',
+      })),
+      { label: 'Pairs concerned', now: pairs.length, brief: 0, unit: 'pairs' },
+    ],
+    elements: [boneElements(bonesOfPairs(pairs))],
+    remedies: [{ id: 'match-twins', params: { bones: pairs.map((pair) => pair.right.node), what: 'axes' } }],
+  };
+}
+
+function apartFinding(
+  character: Character,
+  pairs: readonly JudgedPair[],
+  allowed: number,
+  shown: (metres: number) => number,
+  unit: string,
+): Found {
+  const worst = worstBy(pairs, ({ deviation }) => deviation.apart);
+  const more = pairs.length > 1 ? `, and ${pairs.length - 1} more pairs` : '';
+  return {
+    mark: 'places',
+    gravity: 'worth',
+    subject: theCharacter(character),
+    unit,
+    message: `“${worst.right.name}” stands elsewhere than the mirror image of “${worst.left.name}”${more}`,
+    measured: shown(worst.deviation.apart),
+    expected: allowed,
+    count: pairs.length,
+    evidence: [
+      { label: 'From its mirror image', now: shown(worst.deviation.apart), brief: allowed, unit },
+      { label: 'Pairs concerned', now: pairs.length, brief: 0, unit: 'pairs' },
+    ],
+    elements: [boneElements(bonesOfPairs(pairs))],
+    remedies: [
+      { id: 'match-twins', params: { bones: pairs.map((pair) => pair.right.node), what: 'places' } },
+    ],
+  };
+}
