@@ -569,3 +569,69 @@ it('a waiver until a revision holds where it is said which one the file is', () 
   expect(waived().waivers[0]).toMatchObject({ state: 'undated' });
   expect(bough('audit', deckhand, '--revision', 'x')).toMatchObject({ code: 2 });
 });
+
+it('tree: every bone with what it is for, as a drawing and as JSON', () => {
+  const deckhand = path.join(coarse, 'deckhand.glb');
+  const { bones } = bough('tree', deckhand, '--json').json();
+  expect(bones).toHaveLength(105);
+  const named = (name: string) => bones.find((bone: { name: string }) => bone.name === name);
+  expect(named('L_toes')).toMatchObject({
+    parent: 'R_foot',
+    side: 'left',
+    twin: 'R_toes',
+    kind: 'deforming',
+  });
+  expect(named('L_hand_ctrl')).toMatchObject({ kind: 'control', why: 'its name says so' });
+  const drawn = bough('tree', deckhand);
+  expect(drawn.out.trim().split('\n')).toHaveLength(105);
+  expect(drawn.out).toMatch(/└ cap_tip {2}\(end, weight \d+\)/);
+  expect(bough('tree')).toMatchObject({ code: 2 });
+});
+
+it('rename: by a table, into the convention, many bones by a pattern', () => {
+  const deckhand = path.join(coarse, 'deckhand.glb');
+  const table = path.join(folder, 'names.tsv');
+  writeFileSync(table, 'L_foot\tfoot_lt\r\nR_*_copy → R_*\nnobody,somebody\n');
+  const out = path.join(folder, 'renamed.glb');
+  const { names, unknown } = bough('rename', deckhand, '--table', table, '--out', out, '--json').json();
+  expect(names).toHaveLength(2);
+  expect(names).toEqual(
+    expect.arrayContaining([
+      { from: 'R_index_2_copy', to: 'R_index_2' },
+      { from: 'L_foot', to: 'foot_lt' },
+    ]),
+  );
+  expect(unknown).toEqual(['nobody']);
+  // Every name of a supplier’s 105 into the convention, so that nothing is left to say of names.
+  expect(bough('rename', deckhand, '--brief', 'handset', '--out', out).code).toBe(0);
+  const left = bough('audit', out, '--brief', 'handset', '--json').json().findings;
+  expect(
+    left.filter(
+      (f: { check: string; message: string }) =>
+        f.check === 'bone-names' && /convention|leftover/.test(f.message),
+    ),
+  ).toEqual([]);
+  const fixed = bough(
+    'fix',
+    deckhand,
+    '--remedy',
+    'extend-names',
+    'bones=*_coat_*',
+    'letters=cloth_',
+    '--out',
+    out,
+  );
+  expect(fixed.code).toBe(0);
+  const cloth = bough('tree', out, '--json')
+    .json()
+    .bones.filter((b: { name: string }) => b.name.startsWith('cloth_'));
+  expect(cloth).toHaveLength(40);
+  expect(
+    bough('fix', deckhand, '--remedy', 'extend-names', 'bones=zzz*', 'letters=x', '--out', out),
+  ).toMatchObject({ code: 2 });
+  writeFileSync(table, 'no pair here');
+  expect(bough('rename', deckhand, '--table', table, '--out', out)).toMatchObject({
+    code: 2,
+    err: expect.stringContaining('holds no pair'),
+  });
+});

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { expect } from '@playwright/test';
 import { test } from './browser';
-import { accessible, bring, castFile, picture } from './support';
+import { accessible, bring, castFile } from './support';
 
 test('the tree as a picture: what is wrong in it, one choice with the stage, along chains, by name, by keyboard', async ({
   page,
@@ -12,7 +12,6 @@ test('the tree as a picture: what is wrong in it, one choice with the stage, alo
   const tree = panel.getByRole('tree', { name: 'Tree of the bones' });
   const bone = (name: RegExp) => tree.getByRole('treeitem', { name });
   await expect(bone(/^base, middle, /)).toBeVisible();
-  await picture(page, 'skeleton-tree');
   await accessible(page);
 
   // A finding chooses its bones in the tree as well, and is marked there.
