@@ -112,6 +112,7 @@ const DRAW: Readonly<Record<string, (character: Character, seed: number) => Reco
     bones: character.nodes.flatMap(({ name }, i) => (name.endsWith('_r') && i % 2 === seed % 2 ? [i] : [])),
     what: (['axes', 'places', 'both'] as const)[seed % 3],
   }),
+  'mirror-branch': (character, seed) => ({ bone: someBone(character, dice(seed)) }),
   'turn-axes': (character, seed) => ({
     bones: [someBone(character, dice(seed)), someBone(character, dice(seed + 1))],
     axis: 'xyz'[seed % 3],
@@ -201,6 +202,7 @@ const PREPARED: Readonly<Record<string, (character: Character, seed: number) => 
   },
   'follow-convention': (character) => calledBy(character, (i) => `Crew Part ${i}`),
   'number-chains': (character) => calledBy(character, (i) => `part_${String.fromCharCode(97 + i)}`),
+  'mirror-branch': (character) => calledBy(character, (i) => `part_${i}_l`),
   'match-twins': (character) => calledBy(character, (i) => `part_${i >> 1}_${i % 2 ? 'l' : 'r'}`),
   'swap-sides': (character) => calledBy(character, (i) => `part_${i >> 1}_${i % 2 ? 'l' : 'r'}`),
   'return-to-rest': posed,

@@ -223,6 +223,7 @@ const GIVEN: Record<string, { of?: Character; with: object; once: boolean }> = {
   'settle-on-bone': { with: { node: at('hand lamp') }, once: true },
   'brush-weights': { with: painted, once: false },
   'match-twins': { of: oneTurned, with: { bones: [at('right hand')], what: 'both' }, once: true },
+  'mirror-branch': { of: oneTurned, with: { bone: at('left hand') }, once: true },
   'turn-axes': { with: { bones: [at('left hand')], axis: 'z', angle: 30 }, once: false },
   'bone-kind': { with: { bones: [at('left hand')], kind: 'control' }, once: true },
   'keep-set': {
@@ -403,6 +404,14 @@ describe('what cannot be done is refused in one sentence', () => {
       start,
       { bones: [at('head')], count: 4, from: 'first' },
       /nothing would be left/,
+    ],
+    ['no side to exchange', 'mirror-branch', start, { bone: at('head') }, /says no side/],
+    [
+      'a branch onto what it hangs on',
+      'mirror-branch',
+      start,
+      { bone: at('left hand'), onto: at('left forearm') },
+      /cannot become the mirror image/,
     ],
     ['no letters', 'replace-in-names', start, { letters: '', by: 'x' }, /No letters are named/],
     ['no side', 'swap-sides', start, { bones: [at('head')] }, /None of these names says a side/],

@@ -1,6 +1,6 @@
 import { decompose, inverseOr, quatConjugate, quatMultiply, quatRotate, times } from '../geometry/matrix';
 import { restWorld } from './hierarchy';
-import type { Channel, Character, SceneNode } from './model';
+import { type Channel, type Character, type SceneNode, replaceAt } from './model';
 
 /** The node's local transform replaced by the given matrix; kept as a matrix only where it is sheared. */
 export function withLocal(node: SceneNode, local: Float64Array): SceneNode {
@@ -24,6 +24,21 @@ export function hungUnder(character: Character, node: number, parent: number): S
   const own = world.slice(node * 16, node * 16 + 16);
   const local = parent < 0 ? own : times(inverseOr(world, parent * 16), own);
   return { ...withLocal(character.nodes[node], local), parent };
+}
+
+/** The character with a node under another parent (−1 for none), where it stands; clips keep what they do relative to rest. */
+export function rehung(character: Character, node: number, parent: number): Character {
+  const before = character.nodes[node];
+  const after = hungUnder(character, node, parent);
+  const clips = character.clips.map((clip) =>
+    clip.channels.some((ch) => ch.node === node)
+      ? {
+          ...clip,
+          channels: clip.channels.map((ch) => (ch.node === node ? rebasedChannel(ch, before, after) : ch)),
+        }
+      : clip,
+  );
+  return { ...character, nodes: replaceAt(character.nodes, new Map([[node, after]])), clips };
 }
 
 /**

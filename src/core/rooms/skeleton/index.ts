@@ -11,6 +11,7 @@ import { addRoot } from './remedies/add-root';
 import { extendNames } from './remedies/extend-names';
 import { followConvention } from './remedies/follow-convention';
 import { matchTwins } from './remedies/match-twins';
+import { mirrorBranch } from './remedies/mirror-branch';
 import { numberChains } from './remedies/number-chains';
 import { replaceInNames } from './remedies/replace-in-names';
 import { shortenNames } from './remedies/shorten-names';
@@ -51,6 +52,7 @@ export const remedies = [
   rootToOrigin,
   moveJoint,
   matchTwins,
+  mirrorBranch,
   turnAxes,
   boneKind,
   keepSet,

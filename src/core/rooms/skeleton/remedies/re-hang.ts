@@ -2,8 +2,7 @@ import { object } from 'yup';
 import { refOrNone, refTo } from '../../../contracts/params';
 import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
 import { ancestorsOf } from '../../../character/hierarchy';
-import { hungUnder, rebasedChannel } from '../../../character/rehang';
-import { replaceAt } from '../../../character/model';
+import { rehung } from '../../../character/rehang';
 
 /** Hangs a bone, with all below it, under another parent; it stays where it is. */
 export const reHang = defineRemedy({
@@ -29,15 +28,6 @@ export const reHang = defineRemedy({
       );
     if (node.parent === parent)
       throw new NothingToDo(`“${node.name}” hangs there already; there is nothing to change.`);
-    const after = hungUnder(character, bone, parent);
-    const clips = character.clips.map((clip) =>
-      clip.channels.some((ch) => ch.node === bone)
-        ? {
-            ...clip,
-            channels: clip.channels.map((ch) => (ch.node === bone ? rebasedChannel(ch, node, after) : ch)),
-          }
-        : clip,
-    );
-    return { ...character, nodes: replaceAt(character.nodes, new Map([[bone, after]])), clips };
+    return rehung(character, bone, parent);
   },
 });

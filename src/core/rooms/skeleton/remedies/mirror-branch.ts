@@ -1,0 +1,65 @@
+import { object } from 'yup';
+import { branchOf } from '../../../character/hierarchy';
+import type { Character } from '../../../character/model';
+import { refOrNone, refTo } from '../../../contracts/params';
+import { NothingToDo, RemedyError, defineRemedy, promise } from '../../../contracts/remedy';
+import { inUnit, unitSign } from '../../../contracts/units';
+import { distance } from '../../../geometry/matrix';
+import { restPlace } from '../../../character/hierarchy';
+import { type MirroredBone, mirroredBranch, withMirroredBranch } from '../mirror-branch';
+
+/** Bones are listed before and after up to so many. */
+const LISTED = 60;
+
+/** Makes a branch of the other side the mirror image of one: its names, its tree, its axes and its places in one step. */
+export const mirrorBranch = defineRemedy({
+  id: 'mirror-branch',
+  room: 'skeleton',
+  title: 'Mirror it to the other side',
+  does: 'The branch under this bone is taken over to the other side: names with the other side in them, parents, places and axes. Bones that are there become what they should be, whatever they are called; bones that are not are made. The skin stays where it is at rest.',
+  params: object({
+    bone: refTo('bone', 'Branch to be mirrored'),
+    onto: refOrNone('bone', 'Branch that becomes its mirror image').default(-1),
+  }),
+  rows(character, { bone, onto }, { unit }) {
+    return wantedOf(character, bone, onto)
+      .slice(0, LISTED)
+      .flatMap(({ node, name, place }) => {
+        const now = node < 0 ? null : character.nodes[node];
+        return [
+          { label: name, value: now ? now.name : 'not there', unit: '' },
+          {
+            label: `${name}, from its mirror image`,
+            value: now ? inUnit(distance(restPlace(character.nodes, node), place), unit) : '—',
+            unit: now ? unitSign(unit) : '',
+          },
+        ];
+      });
+  },
+  promises(character, { bone, onto }) {
+    const moved = wantedOf(character, bone, onto).flatMap(({ node }) => (node >= 0 ? [node] : []));
+    const inside = branchOf(character.nodes, moved);
+    const carried = character.nodes.flatMap((node, i) =>
+      node.mesh >= 0 && node.skin < 0 && inside[i] ? [i] : [],
+    );
+    return promise(
+      ['tree', 'names', 'places', 'binds', 'clips', 'shows', 'morphs', 'carried', 'source', 'kind'],
+      {
+        meant: carried,
+        holds: 'at rest',
+      },
+    );
+  },
+  apply(character, { bone, onto }): Character {
+    const out = withMirroredBranch(character, wantedOf(character, bone, onto));
+    if (out === character)
+      throw new NothingToDo('The other side is its mirror image already; nothing changes.');
+    return out;
+  },
+});
+
+function wantedOf(character: Character, bone: number, onto: number): MirroredBone[] {
+  if (character.nodes[bone]?.kind !== 'bone' || (onto >= 0 && character.nodes[onto]?.kind !== 'bone'))
+    throw new RemedyError('The bone is not there any more; choose another, or run the audit again.');
+  return mirroredBranch(character, bone, onto);
+}
