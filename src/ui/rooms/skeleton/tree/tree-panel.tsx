@@ -1,7 +1,7 @@
 'use client';
 
 import { FoldHorizontal, Sprout } from 'lucide-react';
-import { useCallback, useDeferredValue, useMemo } from 'react';
+import { useCallback, useDeferredValue, useEffect, useMemo } from 'react';
 import { GRAVITIES, type Finding, type Gravity } from '@/core/contracts/finding';
 import { BONE_KIND_WORDS } from '@/core/character/bone-kinds';
 import {
@@ -23,7 +23,7 @@ import { chooseBone, choosePicked } from '../../../state/choose';
 import { NOTHING_PICKED } from '../../../state/selection';
 import { desk, useDesk } from '../../../state/store';
 import { TreeDrawn } from './tree-drawing';
-import { useTreeView } from './tree-view';
+import { lookAtTreeOf, useTreeView } from './tree-view';
 
 const NO_BONES: readonly TreeBone[] = [];
 const NONE: ReadonlySet<number> = new Set();
@@ -90,6 +90,8 @@ export function TreePanel() {
 }
 
 function OpenTree() {
+  const id = useDesk((state) => state.record?.id ?? null);
+  useEffect(() => lookAtTreeOf(id), [id]);
   const bones = useDesk((state) => state.figure?.tree ?? NO_BONES);
   const sets = useDesk((state) => state.character?.sets);
   const folds = useTreeView((state) => state.folds);
@@ -173,7 +175,7 @@ function TreeHead({
     >
       <select
         aria-label="Which bones are shown"
-        value={shown ?? ''}
+        value={groups.some(({ id }) => id === shown) ? (shown ?? '') : ''}
         onChange={(event) => useTreeView.setState({ shown: event.target.value || null })}
         className="h-7 min-w-0 max-w-[170px] rounded-full border border-rule bg-sheet px-2 text-ink"
       >

@@ -8,16 +8,20 @@ export interface TreeView {
   readonly shown: string | null;
   /** Names that are looked for. */
   readonly find: string;
+  /** Id of the character that all this is of. */
+  readonly of: string | null;
   /** It stands beside the stage. */
   readonly isOpen: boolean;
 }
 
-export const useTreeView = create<TreeView>(() => ({
-  folds: new Map(),
-  shown: null,
-  find: '',
-  isOpen: true,
-}));
+const UNTOUCHED = { folds: new Map<string, boolean>(), shown: null, find: '' };
+
+export const useTreeView = create<TreeView>(() => ({ ...UNTOUCHED, of: null, isOpen: true }));
+
+/** What was folded and looked for belongs to one character: another one is looked at anew. */
+export function lookAtTreeOf(id: string | null): void {
+  if (useTreeView.getState().of !== id) useTreeView.setState({ ...UNTOUCHED, of: id });
+}
 
 /** Folds a branch, or opens it. */
 export function setFold(key: string, isFolded: boolean): void {
