@@ -25,6 +25,8 @@ export const test = base.extend<object, { profile: BrowserContext }>({
         ...launchOptions,
         baseURL,
         viewport,
+        // Nothing fades or slides: each picture on the way would be drawn by the processor.
+        reducedMotion: 'reduce',
         acceptDownloads: true,
       });
       profile.setDefaultTimeout(actionTimeout);

@@ -88,7 +88,7 @@ test('renaming: clashes are told before anything changes, and the new name is ev
   await expect(page.getByRole('button', { name: /leftover of copying/ })).toHaveCount(0);
   await page.keyboard.press('b');
   await page.getByLabel('Find a bone').fill('R_index');
-  await expect(page.getByRole('option', { name: /^R_index_2, under R_index_1/ })).toBeVisible();
+  await expect(page.getByRole('option', { name: /^R_index_2, deforming, under R_index_1/ })).toBeVisible();
 });
 
 test('a character is removed only after a question, and the shelf is without it', async ({ page }) => {
