@@ -54,7 +54,8 @@ const said = (character: Character) =>
  * What such figures do have: they stand anywhere, are called otherwise than the brief wants, and some have
  * many bones.
  */
-const TRUE_OF_THEM = /lies .* from the origin|do not follow the convention|the brief allows|stands elsewhere than the mirror image/;
+const TRUE_OF_THEM =
+  /lies .* from the origin|do not follow the convention|the brief allows|stands elsewhere than the mirror image/;
 
 const renamed = (skeleton: Skeleton, name: (name: string, i: number) => string): Skeleton => ({
   ...skeleton,
